@@ -1,0 +1,36 @@
+# The front door. Everything else is CMake's (see CMakePresets.json).
+MAKEFLAGS += --no-print-directory
+JOBS := $(shell nproc)
+
+.PHONY: all demo check install-deps perf format clean screenshots
+
+all:
+	@scripts/install-deps run
+	@cmake --preset release -Wno-dev >/dev/null
+	@cmake --build build -j $(JOBS)
+
+demo:
+	@scripts/install-deps run pictures
+	@$(MAKE) all
+	@build/rigpulse demo
+
+check:
+	@scripts/install-deps run pictures check
+	@scripts/check
+
+perf:
+	@scripts/install-deps run check
+	@cmake --preset check -Wno-dev >/dev/null
+	@cmake --build build-check -j $(JOBS)
+	@perf/run build-check/perf
+
+format:
+	@scripts/install-deps check
+	@scripts/sources | xargs clang-format -i
+
+screenshots: all
+	@scripts/install-deps run pictures
+	@scripts/screenshots
+
+clean:
+	rm -rf build build-check build-debug build-sanitizers

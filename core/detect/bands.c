@@ -1,0 +1,38 @@
+#include "rigpulse/detect/bands.h"
+
+#include "rigpulse/numeric.h"
+
+/* The stretch of the quantity in which the answer at border i depends on where one came from. */
+static float zone_low(const rp_bands_config *config, uint32_t i)
+{
+    return config->above >> i & 1u ? config->border[i] - config->margin : config->border[i];
+}
+
+static float zone_high(const rp_bands_config *config, uint32_t i)
+{
+    return config->above >> i & 1u ? config->border[i] : config->border[i] + config->margin;
+}
+
+rp_status rp_bands_check(const rp_bands_config *config)
+{
+    if (config->borders < 1 || config->borders > RP_BANDS_BORDERS_MAX || !rp_finite(config->margin) ||
+        !(config->margin >= 0.0f)) {
+        return RP_E_CONFIG;
+    }
+    for (uint32_t i = 0; i < config->borders; i++) {
+        if (!rp_finite(config->border[i])) {
+            return RP_E_CONFIG;
+        }
+        if (i > 0 && !(config->border[i] > config->border[i - 1] &&
+                       zone_low(config, i) >= zone_high(config, i - 1))) {
+            return RP_E_CONFIG;
+        }
+    }
+    return RP_OK;
+}
+
+void rp_bands_reset(rp_bands_state *state)
+{
+    state->known = 0;
+    state->band = 0;
+}

@@ -1,0 +1,180 @@
+/* What is done to an engine between two ticks. */
+#include "rigpulse/engine.h"
+
+#include "ops.h"
+
+#include <string.h>
+
+static void tell(rp_engine *e, uint8_t kind, uint32_t source, float value)
+{
+    if (e->listener) {
+        const rp_event event = {kind, 0, (uint16_t)source, value};
+        e->listener(e->listener_self, &event);
+    }
+}
+
+static void reset_states(rp_engine *e)
+{
+    const rp_image_run *run = rp_image_at(e->image, RP_SECTION_RUNS);
+    unsigned char *state = e->state;
+    for (uint32_t i = 0; i < rp_image_count(e->image, RP_SECTION_RUNS); i++) {
+        const rp_op *op = &rp_ops[run[i].op];
+        for (uint32_t n = 0; op->reset && n < run[i].count; n++) {
+            op->reset(state + n * run[i].state_stride);
+        }
+        state += ((uint32_t)run[i].count * run[i].state_stride + 7u) & ~7u;
+    }
+}
+
+static void forget_actions(rp_engine *e)
+{
+    memset(e->claim_active, 0, rp_image_count(e->image, RP_SECTION_CLAIMS));
+    for (uint32_t i = 0; i < rp_image_count(e->image, RP_SECTION_RULES); i++) {
+        rp_pulse_reset(&e->rule[i]);
+    }
+}
+
+static float patched(const rp_image_patch *patch, float param)
+{
+    return param * patch->scale + patch->offset;
+}
+
+static void apply(rp_engine *e, uint16_t param, float value)
+{
+    const rp_image_patch *patch = rp_image_at(e->image, RP_SECTION_PATCHES);
+    for (uint32_t i = 0; i < rp_image_count(e->image, RP_SECTION_PATCHES); i++) {
+        if (patch[i].param == param) {
+            const float field = patched(&patch[i], value);
+            memcpy(e->live + patch[i].live_offset, &field, sizeof field);
+        }
+    }
+    e->value[param] = value;
+}
+
+static bool configs_sound(const rp_engine *e, uint16_t param)
+{
+    const rp_image_patch *patch = rp_image_at(e->image, RP_SECTION_PATCHES);
+    for (uint32_t i = 0; i < rp_image_count(e->image, RP_SECTION_PATCHES); i++) {
+        uint32_t op, config;
+        if (patch[i].param == param && rp_op_locate_live(e->image, patch[i].live_offset, &op, &config) &&
+            rp_ops[op].check(e->live + config) != RP_OK) {
+            return false;
+        }
+    }
+    return true;
+}
+
+void rp_engine_reset(rp_engine *e)
+{
+    const rp_image_header *image = e->image;
+    const rp_image_param *param = rp_image_at(image, RP_SECTION_PARAMS);
+    const rp_image_actuator *actuator = rp_image_at(image, RP_SECTION_ACTUATORS);
+    memset(e->value, 0, image->slots * sizeof *e->value);
+    memset(e->quality, RP_MISSING, image->slots);
+    memset(e->raw, 0, rp_image_count(image, RP_SECTION_SENSORS) * sizeof *e->raw);
+    memcpy(e->live, rp_image_at(image, RP_SECTION_LIVE_CONFIGS),
+           4 * rp_image_count(image, RP_SECTION_LIVE_CONFIGS));
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_PARAMS); i++) {
+        e->quality[i] = RP_GOOD;
+        apply(e, (uint16_t)i, param[i].initial);
+    }
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_ACTUATORS); i++) {
+        const uint32_t slot = rp_image_actuator_slot(image, i);
+        e->value[slot] = actuator[i].rest;
+        e->quality[slot] = RP_GOOD;
+        e->owner[i] = RP_OWNER_REST;
+    }
+    reset_states(e);
+    forget_actions(e);
+    e->now_us = e->port_us = 0;
+    e->ticks = 0;
+    e->stopped = 0;
+}
+
+void rp_engine_listen(rp_engine *e, rp_event_listener *listener, void *self)
+{
+    e->listener = listener;
+    e->listener_self = self;
+}
+
+rp_status rp_engine_set(rp_engine *e, uint16_t param, float value)
+{
+    if (param >= rp_image_count(e->image, RP_SECTION_PARAMS)) {
+        return RP_E_INDEX;
+    }
+    const rp_image_param *p = (const rp_image_param *)rp_image_at(e->image, RP_SECTION_PARAMS) + param;
+    if (!(value >= p->low && value <= p->high)) {
+        return RP_E_RANGE;
+    }
+    const float before = e->value[param];
+    apply(e, param, value);
+    if (!configs_sound(e, param)) {
+        apply(e, param, before);
+        return RP_E_CONFIG;
+    }
+    tell(e, RP_EVENT_PARAM, param, value);
+    return RP_OK;
+}
+
+static const rp_image_actuator *actuator_of(const rp_engine *e, uint16_t actuator)
+{
+    return actuator < rp_image_count(e->image, RP_SECTION_ACTUATORS)
+               ? (const rp_image_actuator *)rp_image_at(e->image, RP_SECTION_ACTUATORS) + actuator
+               : NULL;
+}
+
+/* The loader has seen to it that the first claim on an actuator is the hand's. */
+rp_status rp_engine_hand(rp_engine *e, uint16_t actuator, float value)
+{
+    const rp_image_actuator *a = actuator_of(e, actuator);
+    if (!a) {
+        return RP_E_INDEX;
+    }
+    if (!(value >= a->low && value <= a->high)) {
+        return RP_E_RANGE;
+    }
+    e->claim_value[a->first_claim] = value;
+    e->claim_until[a->first_claim] = UINT64_MAX;
+    e->claim_active[a->first_claim] = 1;
+    tell(e, RP_EVENT_HAND, actuator, value);
+    return RP_OK;
+}
+
+rp_status rp_engine_release(rp_engine *e, uint16_t actuator)
+{
+    const rp_image_actuator *a = actuator_of(e, actuator);
+    if (!a) {
+        return RP_E_INDEX;
+    }
+    e->claim_active[a->first_claim] = 0;
+    tell(e, RP_EVENT_RELEASED, actuator, 0.0f);
+    return RP_OK;
+}
+
+void rp_engine_stop(rp_engine *e)
+{
+    forget_actions(e);
+    e->stopped = 1;
+    tell(e, RP_EVENT_STOPPED, 0, 0.0f);
+}
+
+void rp_engine_resume(rp_engine *e)
+{
+    e->stopped = 0;
+    tell(e, RP_EVENT_RESUMED, 0, 0.0f);
+}
+
+float rp_engine_output(const rp_engine *e, uint16_t actuator)
+{
+    return actuator_of(e, actuator) ? e->value[rp_image_actuator_slot(e->image, actuator)] : 0.0f;
+}
+
+const char *rp_event_word(uint8_t kind)
+{
+    static const char *const word[RP_EVENTS] = {
+#define RP_EVENT_WORD(name, text) text,
+        RP_EVENT_LIST(RP_EVENT_WORD)
+#undef RP_EVENT_WORD
+    };
+    return kind < RP_EVENTS ? word[kind] : "?";
+}

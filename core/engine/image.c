@@ -1,0 +1,87 @@
+/* Reading an image's own statements: checksum, memory, names. */
+#include "rigpulse/image.h"
+
+#include "layout.h"
+
+#include <stddef.h>
+
+uint32_t rp_crc32(uint32_t seed, const void *bytes, uint32_t size)
+{
+    const unsigned char *byte = bytes;
+    uint32_t crc = ~seed;
+    for (uint32_t i = 0; i < size; i++) {
+        crc ^= byte[i];
+        for (int bit = 0; bit < 8; bit++) {
+            crc = crc >> 1 ^ (0xEDB88320u & (0u - (crc & 1u)));
+        }
+    }
+    return ~crc;
+}
+
+uint32_t rp_image_checksum(const void *image, uint32_t size)
+{
+    const unsigned char *bytes = image;
+    const uint32_t none = 0, at = offsetof(rp_image_header, checksum), behind = at + sizeof none;
+    uint32_t crc = rp_crc32(0, bytes, at);
+    crc = rp_crc32(crc, &none, sizeof none);
+    return rp_crc32(crc, bytes + behind, size - behind);
+}
+
+const rp_image_name *rp_image_name_of(const rp_image_header *image, uint32_t kind, uint32_t index,
+                                      uint32_t part)
+{
+    const rp_image_name *name = rp_image_at(image, RP_SECTION_NAMES);
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_NAMES); i++) {
+        if (name[i].kind == kind && name[i].index == index && name[i].part == part) {
+            return &name[i];
+        }
+    }
+    return NULL;
+}
+
+const char *rp_image_text(const rp_image_header *image, uint32_t kind, uint32_t index, uint32_t part)
+{
+    const rp_image_name *name = rp_image_name_of(image, kind, index, part);
+    return name ? (const char *)rp_image_at(image, RP_SECTION_TEXT) + name->text : "?";
+}
+
+const char *rp_image_unit(const rp_image_header *image, uint32_t kind, uint32_t index, uint32_t part)
+{
+    const rp_image_name *name = rp_image_name_of(image, kind, index, part);
+    return name ? (const char *)rp_image_at(image, RP_SECTION_TEXT) + name->unit : "";
+}
+
+static uint32_t place(uint32_t *end, uint64_t count, uint32_t size)
+{
+    const uint32_t at = (*end + 7u) & ~7u;
+    *end = (uint32_t)(at + count * size);
+    return at;
+}
+
+rp_layout rp_image_layout(const rp_image_header *image)
+{
+    const uint32_t claims = rp_image_count(image, RP_SECTION_CLAIMS);
+    const rp_image_run *run = rp_image_at(image, RP_SECTION_RUNS);
+    rp_layout to = {0};
+    uint32_t end = 0;
+    to.claim_until = place(&end, claims, sizeof(uint64_t));
+    to.rule = place(&end, rp_image_count(image, RP_SECTION_RULES), 2 * sizeof(uint64_t));
+    to.value = place(&end, image->slots, sizeof(float));
+    to.raw = place(&end, rp_image_count(image, RP_SECTION_SENSORS), sizeof(int32_t));
+    to.claim_value = place(&end, claims, sizeof(float));
+    to.owner = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(uint16_t));
+    to.quality = place(&end, image->slots, 1);
+    to.claim_active = place(&end, claims, 1);
+    to.live = place(&end, rp_image_count(image, RP_SECTION_LIVE_CONFIGS), sizeof(uint32_t));
+    to.state = place(&end, 0, 1);
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_RUNS); i++) {
+        place(&end, run[i].count, run[i].state_stride);
+    }
+    to.size = (end + 7u) & ~7u;
+    return to;
+}
+
+uint32_t rp_image_memory(const rp_image_header *image)
+{
+    return rp_image_layout(image).size;
+}

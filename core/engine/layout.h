@@ -1,0 +1,15 @@
+/* Where things lie in the caller's memory block: byte offsets, the same on every machine. Each run's
+ * states start on a multiple of 8, from `state` on, in the order of the runs. */
+#ifndef RIGPULSE_ENGINE_LAYOUT_H
+#define RIGPULSE_ENGINE_LAYOUT_H
+
+#include "rigpulse/image.h"
+
+typedef struct rp_layout {
+    uint32_t claim_until, rule, value, raw, claim_value, owner, quality, claim_active, live, state;
+    uint32_t size;
+} rp_layout;
+
+rp_layout rp_image_layout(const rp_image_header *image);
+
+#endif

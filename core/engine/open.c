@@ -1,0 +1,339 @@
+/* The loader. It trusts nothing: whatever passes here can be ticked for ever without a look aside. */
+#include "rigpulse/engine.h"
+
+#include "layout.h"
+#include "ops.h"
+
+#include <string.h>
+
+typedef struct image_view {
+    const rp_image_header *image;
+    uint32_t params, sensors, actuators, constants, claims, actions;
+} image_view;
+
+static const uint32_t element_bytes[RP_SECTIONS] = {
+#define RP_SECTION_BYTES(name, type) sizeof(type),
+    RP_SECTION_LIST(RP_SECTION_BYTES)
+#undef RP_SECTION_BYTES
+};
+
+static bool aligned(const void *p)
+{
+    return (uintptr_t)p % RP_IMAGE_ALIGN == 0;
+}
+
+static rp_status check_frame(const rp_image_header *image, uint32_t size)
+{
+    if (!image || size < sizeof *image || size > RP_IMAGE_SIZE_MAX) {
+        return RP_E_SIZE;
+    }
+    if (!aligned(image)) {
+        return RP_E_ALIGNMENT;
+    }
+    if (image->magic != RP_IMAGE_MAGIC || image->version != RP_IMAGE_VERSION ||
+        image->sections != RP_SECTIONS || image->reserved != 0) {
+        return RP_E_FORMAT;
+    }
+    if (image->size != size) {
+        return RP_E_SIZE;
+    }
+    if (image->checksum != rp_image_checksum(image, size)) {
+        return RP_E_DAMAGED;
+    }
+    for (uint32_t i = 0; i < RP_SECTIONS; i++) {
+        const rp_image_section s = image->section[i];
+        if (s.offset % RP_IMAGE_ALIGN != 0) {
+            return RP_E_ALIGNMENT;
+        }
+        if (s.offset < sizeof *image || s.offset > size || s.count > (size - s.offset) / element_bytes[i] ||
+            (i != RP_SECTION_TEXT && i != RP_SECTION_CONFIGS && s.count >= RP_SLOTS_MAX)) {
+            return RP_E_INDEX;
+        }
+    }
+    return image->tick_us >= 1 && image->tick_us <= 60000000u ? RP_OK : RP_E_RANGE;
+}
+
+static rp_status check_names(const rp_image_header *image)
+{
+    const rp_image_name *name = rp_image_at(image, RP_SECTION_NAMES);
+    const char *text = rp_image_at(image, RP_SECTION_TEXT);
+    const uint32_t length = rp_image_count(image, RP_SECTION_TEXT);
+    if (length > 0 && text[length - 1] != '\0') {
+        return RP_E_INDEX;
+    }
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_NAMES); i++) {
+        if (name[i].kind >= RP_NAMES || name[i].text >= length || name[i].unit >= length) {
+            return RP_E_INDEX;
+        }
+    }
+    return RP_OK;
+}
+
+static rp_status check_sensors_and_params(const image_view *v)
+{
+    const rp_image_sensor *sensor = rp_image_at(v->image, RP_SECTION_SENSORS);
+    for (uint32_t i = 0; i < v->sensors; i++) {
+        if (sensor[i].low >= sensor[i].high || sensor[i].kind > RP_SENSOR_SWITCH) {
+            return RP_E_RANGE;
+        }
+    }
+    const rp_image_param *param = rp_image_at(v->image, RP_SECTION_PARAMS);
+    for (uint32_t i = 0; i < v->params; i++) {
+        const rp_image_param p = param[i];
+        if (!rp_finite(p.low) || !rp_finite(p.high) || !(p.low <= p.initial && p.initial <= p.high)) {
+            return RP_E_RANGE;
+        }
+    }
+    const float *constant = rp_image_at(v->image, RP_SECTION_CONSTANTS);
+    for (uint32_t i = 0; i < v->constants; i++) {
+        if (!rp_finite(constant[i])) {
+            return RP_E_RANGE;
+        }
+    }
+    return RP_OK;
+}
+
+static rp_status check_actuators(const image_view *v)
+{
+    const rp_image_actuator *actuator = rp_image_at(v->image, RP_SECTION_ACTUATORS);
+    const rp_image_claim *claim = rp_image_at(v->image, RP_SECTION_CLAIMS);
+    uint32_t next = 0;
+    for (uint32_t i = 0; i < v->actuators; i++) {
+        const rp_image_actuator a = actuator[i];
+        if (!rp_finite(a.low) || !rp_finite(a.high) || !(a.low <= a.rest && a.rest <= a.high) ||
+            a.kind > RP_ACTUATOR_SWITCH) {
+            return RP_E_RANGE;
+        }
+        if (a.first_claim != next || a.claims < 1 || a.claims > v->claims - next) {
+            return RP_E_INDEX;
+        }
+        uint8_t above = RP_RANK_HAND;
+        for (uint32_t end = next + a.claims; next < end; next++) {
+            if (claim[next].actuator != i || claim[next].rank <= RP_RANK_REST || claim[next].rank > above) {
+                return RP_E_INDEX;
+            }
+            above = claim[next].rank;
+        }
+        if (claim[a.first_claim].rank != RP_RANK_HAND) {
+            return RP_E_INDEX;
+        }
+    }
+    return next == v->claims ? RP_OK : RP_E_INDEX;
+}
+
+static bool ref_exists(const image_view *v, uint16_t ref)
+{
+    return ref & RP_REF_CONSTANT ? (ref & ~RP_REF_CONSTANT) < v->constants : ref < v->image->slots;
+}
+
+static rp_status check_rules(const image_view *v)
+{
+    const rp_image_claim *claim = rp_image_at(v->image, RP_SECTION_CLAIMS);
+    const rp_image_action *action = rp_image_at(v->image, RP_SECTION_ACTIONS);
+    for (uint32_t i = 0; i < v->actions; i++) {
+        const rp_image_action a = action[i];
+        if (a.kind >= RP_ACTIONS) {
+            return RP_E_INDEX;
+        }
+        const bool drives = a.kind != RP_ACTION_MARK, timed = a.kind == RP_ACTION_TIMED;
+        if ((drives && (a.claim >= v->claims || !ref_exists(v, a.value))) ||
+            (timed && !ref_exists(v, a.duration))) {
+            return RP_E_INDEX;
+        }
+        if (drives && claim[a.claim].rank != (timed ? RP_RANK_TIMED : RP_RANK_LATCH)) {
+            return RP_E_INDEX;
+        }
+    }
+    const rp_image_rule *rule = rp_image_at(v->image, RP_SECTION_RULES);
+    for (uint32_t i = 0; i < rp_image_count(v->image, RP_SECTION_RULES); i++) {
+        const rp_image_rule r = rule[i];
+        const bool at_start = r.trigger == RP_REF_NONE && !r.repeats;
+        if (r.repeats > 1 || !(at_start || ref_exists(v, r.trigger)) || !ref_exists(v, r.holdoff) ||
+            r.first_action > v->actions || r.actions > v->actions - r.first_action) {
+            return RP_E_INDEX;
+        }
+    }
+    return RP_OK;
+}
+
+/* The settings of one run: every config of the right length, sound by its own block's check. */
+static rp_status check_configs(const rp_image_run *run, const unsigned char *config, uint32_t room)
+{
+    const rp_op *op = &rp_ops[run->op];
+    if (!op->check) {
+        return run->config_stride == 0 && run->state_stride == 0 && !run->live ? RP_OK : RP_E_INDEX;
+    }
+    if (run->config_stride < RP_OP_HEAD || run->config_stride % 4 != 0 ||
+        room / run->config_stride < run->count) {
+        return RP_E_INDEX;
+    }
+    for (uint32_t i = 0; i < run->count; i++, config += run->config_stride) {
+        if (op->config_bytes(config) != run->config_stride) {
+            return RP_E_INDEX;
+        }
+        if (op->check(config) != RP_OK) {
+            return RP_E_CONFIG;
+        }
+        if ((op->state_bytes ? op->state_bytes(config) : 0) != run->state_stride) {
+            return RP_E_INDEX;
+        }
+    }
+    return RP_OK;
+}
+
+static rp_status check_runs(const image_view *v)
+{
+    const rp_image_run *run = rp_image_at(v->image, RP_SECTION_RUNS);
+    const unsigned char *config[2] = {rp_image_at(v->image, RP_SECTION_CONFIGS),
+                                      rp_image_at(v->image, RP_SECTION_LIVE_CONFIGS)};
+    uint32_t room[2] = {4 * rp_image_count(v->image, RP_SECTION_CONFIGS),
+                        4 * rp_image_count(v->image, RP_SECTION_LIVE_CONFIGS)};
+    uint32_t operands = rp_image_count(v->image, RP_SECTION_OPERANDS);
+    for (uint32_t i = 0; i < rp_image_count(v->image, RP_SECTION_RUNS); i++) {
+        if (run[i].op >= RP_OPS || run[i].live > 1 || run[i].count < 1) {
+            return RP_E_INDEX;
+        }
+        const uint32_t needs = run[i].count * (rp_ops[run[i].op].inputs + 1u);
+        if (operands < needs) {
+            return RP_E_INDEX;
+        }
+        operands -= needs;
+        const rp_status status = check_configs(&run[i], config[run[i].live], room[run[i].live]);
+        if (status != RP_OK) {
+            return status;
+        }
+        const uint32_t bytes = (uint32_t)run[i].count * run[i].config_stride;
+        config[run[i].live] += bytes;
+        room[run[i].live] -= bytes;
+    }
+    return operands == 0 && room[0] == 0 && room[1] == 0 ? RP_OK : RP_E_INDEX;
+}
+
+static rp_status check_patches(const image_view *v)
+{
+    const rp_image_patch *patch = rp_image_at(v->image, RP_SECTION_PATCHES);
+    for (uint32_t i = 0; i < rp_image_count(v->image, RP_SECTION_PATCHES); i++) {
+        uint32_t op, config;
+        if (patch[i].param >= v->params || !rp_op_locate_live(v->image, patch[i].live_offset, &op, &config) ||
+            !rp_op_is_live(op, patch[i].live_offset - config)) {
+            return RP_E_INDEX;
+        }
+        if (!rp_finite(patch[i].scale) || !rp_finite(patch[i].offset)) {
+            return RP_E_RANGE;
+        }
+    }
+    return RP_OK;
+}
+
+/* Every operand stands for something that is there by then. `known` has a byte a slot, as scratch. */
+static rp_status check_order(const image_view *v, unsigned char *known)
+{
+    const uint32_t given = v->params + v->sensors + v->actuators;
+    memset(known, 0, v->image->slots);
+    memset(known, 1, given);
+    const rp_image_run *run = rp_image_at(v->image, RP_SECTION_RUNS);
+    const uint16_t *operand = rp_image_at(v->image, RP_SECTION_OPERANDS);
+    for (uint32_t i = 0; i < rp_image_count(v->image, RP_SECTION_RUNS); i++) {
+        const rp_op *op = &rp_ops[run[i].op];
+        for (uint32_t n = 0; n < run[i].count; n++, operand += op->inputs + 1u) {
+            for (uint32_t k = 0; k < op->inputs; k++) {
+                const bool constant = operand[k] & RP_REF_CONSTANT;
+                if (!ref_exists(v, operand[k]) || (constant && !op->refs)) {
+                    return RP_E_INDEX;
+                }
+                if (!constant && !known[operand[k]]) {
+                    return RP_E_ORDER;
+                }
+            }
+            const uint16_t out = operand[op->inputs];
+            if (out < given || out >= v->image->slots) {
+                return RP_E_INDEX;
+            }
+            known[out] = 1;
+        }
+    }
+    for (uint32_t i = 0; i < v->image->slots; i++) {
+        if (!known[i]) {
+            return RP_E_ORDER;
+        }
+    }
+    return RP_OK;
+}
+
+static rp_status check_image(const image_view *v)
+{
+    if (v->image->slots >= RP_SLOTS_MAX || v->image->slots < v->params + v->sensors + v->actuators) {
+        return RP_E_INDEX;
+    }
+    rp_status (*const check[])(const image_view *) = {
+        check_sensors_and_params, check_actuators, check_runs, check_patches, check_rules,
+    };
+    rp_status status = check_names(v->image);
+    for (uint32_t i = 0; status == RP_OK && i < sizeof check / sizeof *check; i++) {
+        status = check[i](v);
+    }
+    return status;
+}
+
+static void place(rp_engine *e, unsigned char *memory, const rp_layout *at)
+{
+    e->claim_until = (void *)(memory + at->claim_until);
+    e->rule = (void *)(memory + at->rule);
+    e->value = (void *)(memory + at->value);
+    e->raw = (void *)(memory + at->raw);
+    e->claim_value = (void *)(memory + at->claim_value);
+    e->owner = (void *)(memory + at->owner);
+    e->quality = memory + at->quality;
+    e->claim_active = memory + at->claim_active;
+    e->live = memory + at->live;
+    e->state = memory + at->state;
+}
+
+/* The live settings were sound as they lie in the image; they have to be so with the parameters in. */
+static rp_status check_initial_params(rp_engine *engine)
+{
+    rp_status status = RP_OK;
+    for (uint32_t i = 0; status == RP_OK && i < rp_image_count(engine->image, RP_SECTION_PARAMS); i++) {
+        status = rp_engine_set(engine, (uint16_t)i, engine->value[i]);
+    }
+    return status;
+}
+
+rp_status rp_engine_open(rp_engine *engine, const void *image, uint32_t image_size, void *memory,
+                         uint32_t memory_size)
+{
+    rp_status status = check_frame(image, image_size);
+    if (status != RP_OK) {
+        return status;
+    }
+    const rp_image_header *header = image;
+    const image_view view = {
+        header,
+        rp_image_count(header, RP_SECTION_PARAMS),
+        rp_image_count(header, RP_SECTION_SENSORS),
+        rp_image_count(header, RP_SECTION_ACTUATORS),
+        rp_image_count(header, RP_SECTION_CONSTANTS),
+        rp_image_count(header, RP_SECTION_CLAIMS),
+        rp_image_count(header, RP_SECTION_ACTIONS),
+    };
+    status = check_image(&view);
+    if (status != RP_OK) {
+        return status;
+    }
+    const rp_layout layout = rp_image_layout(header);
+    if (layout.size != header->memory || layout.size > memory_size || !memory) {
+        return RP_E_MEMORY;
+    }
+    if (!aligned(memory)) {
+        return RP_E_ALIGNMENT;
+    }
+    status = check_order(&view, (unsigned char *)memory + layout.quality);
+    if (status != RP_OK) {
+        return status;
+    }
+    memset(engine, 0, sizeof *engine);
+    engine->image = header;
+    place(engine, memory, &layout);
+    rp_engine_reset(engine);
+    return check_initial_params(engine);
+}

@@ -1,0 +1,84 @@
+#include "ops.h"
+
+#include "rigpulse/image.h"
+
+#define RP_OP_STAGE(NAME, block, config_bytes, state_bytes)              \
+    static rp_status check_##NAME(const void *config)                    \
+    {                                                                    \
+        return rp_##block##_check(config);                               \
+    }                                                                    \
+    static uint32_t config_bytes_##NAME(const void *config)              \
+    {                                                                    \
+        const rp_##block##_config *c = config;                           \
+        (void)c;                                                         \
+        return (uint32_t)(config_bytes);                                 \
+    }                                                                    \
+    static uint32_t state_bytes_##NAME(const void *config)               \
+    {                                                                    \
+        const rp_##block##_config *c = config;                           \
+        (void)c;                                                         \
+        return (uint32_t)(state_bytes);                                  \
+    }                                                                    \
+    static void reset_##NAME(void *state)                                \
+    {                                                                    \
+        rp_##block##_reset(state);                                       \
+    }
+#define RP_OP_MAP(NAME, block, bytes)                                    \
+    static rp_status check_##NAME(const void *config)                    \
+    {                                                                    \
+        return rp_##block##_check(config);                               \
+    }                                                                    \
+    static uint32_t config_bytes_##NAME(const void *config)              \
+    {                                                                    \
+        const rp_##block##_config *c = config;                           \
+        (void)c;                                                         \
+        return (uint32_t)(bytes);                                        \
+    }
+#include "ops.def"
+
+const rp_op rp_ops[RP_OPS] = {
+#define RP_OP_STAGE(NAME, block, config_bytes, state_bytes) \
+    {1, 0, check_##NAME, config_bytes_##NAME, state_bytes_##NAME, reset_##NAME},
+#define RP_OP_MAP(NAME, block, config_bytes) {1, 0, check_##NAME, config_bytes_##NAME, NULL, NULL},
+#define RP_OP_JOIN(NAME, expression) {2, 1, NULL, NULL, NULL, NULL},
+#include "ops.def"
+};
+
+typedef struct live_field {
+    uint8_t op;
+    uint16_t offset, places;
+} live_field;
+
+static const live_field live_fields[] = {
+#define RP_OP_LIVE(NAME, block, field, places) \
+    {RP_OP_##NAME, offsetof(rp_##block##_config, field), places},
+#include "ops.def"
+};
+
+bool rp_op_is_live(uint32_t op, uint32_t offset)
+{
+    for (uint32_t i = 0; i < sizeof live_fields / sizeof *live_fields; i++) {
+        const live_field *f = &live_fields[i];
+        if (f->op == op && offset % 4 == 0 && offset >= f->offset && offset < f->offset + 4u * f->places) {
+            return true;
+        }
+    }
+    return false;
+}
+
+bool rp_op_locate_live(const void *image, uint32_t live_offset, uint32_t *op, uint32_t *config_offset)
+{
+    const rp_image_header *header = image;
+    const rp_image_run *run = rp_image_at(header, RP_SECTION_RUNS);
+    uint32_t at = 0;
+    for (uint32_t i = 0; i < rp_image_count(header, RP_SECTION_RUNS); i++) {
+        const uint32_t bytes = run[i].live ? (uint32_t)run[i].count * run[i].config_stride : 0;
+        if (live_offset - at < bytes) {
+            *op = run[i].op;
+            *config_offset = live_offset - (live_offset - at) % run[i].config_stride;
+            return true;
+        }
+        at += bytes;
+    }
+    return false;
+}

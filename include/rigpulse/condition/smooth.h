@@ -1,0 +1,52 @@
+/* smooth: a first-order low pass, given by its time constant. Exact for an input held over dt, at any
+ * dt: after one time constant it has taken 63.2 % of a step.
+ *
+ * The first usable reading passes as it is. On a bad reading the last output is passed on with the bad
+ * quality, and the time is kept: the next usable reading acts for all the time since the last one. */
+#ifndef RIGPULSE_CONDITION_SMOOTH_H
+#define RIGPULSE_CONDITION_SMOOTH_H
+
+#include "rigpulse/numeric.h"
+#include "rigpulse/reading.h"
+#include "rigpulse/status.h"
+
+typedef struct rp_smooth_config {
+    float time_constant; /* seconds; above 0, at most 1e6 */
+} rp_smooth_config;
+
+typedef struct rp_smooth_state {
+    float output;
+    float gap;           /* seconds of bad readings since the last usable one */
+    float dt;            /* what `share` was computed for; 0 before the first reading */
+    float time_constant;
+    float share;         /* of the way to the input that one dt takes */
+} rp_smooth_state;
+
+/* RP_E_CONFIG unless the time constant is finite, above 0 and at most 1e6 s. */
+rp_status rp_smooth_check(const rp_smooth_config *config);
+
+void rp_smooth_reset(rp_smooth_state *state);
+
+/* dt in seconds; dt = 0 steps no state. */
+static inline rp_reading rp_smooth_step(const rp_smooth_config *config, rp_smooth_state *state,
+                                        rp_reading in, float dt)
+{
+    if (!rp_usable(in.quality) || dt <= 0.0f) {
+        state->gap += dt;
+        return (rp_reading){state->dt > 0.0f ? state->output : in.value, in.quality};
+    }
+    dt += state->gap;
+    state->gap = 0.0f;
+    if (dt != state->dt || config->time_constant != state->time_constant) {
+        if (state->dt <= 0.0f) {
+            state->output = in.value;
+        }
+        state->dt = dt;
+        state->time_constant = config->time_constant;
+        state->share = rp_decay(dt / config->time_constant);
+    }
+    state->output += state->share * (in.value - state->output);
+    return (rp_reading){state->output, in.quality};
+}
+
+#endif

@@ -1,0 +1,51 @@
+/* table: piecewise linear, through 2 to 16 points. Beyond the end points the end value stands
+ * (clamped), or the last segment goes on (extended). Keeps nothing between readings. */
+#ifndef RIGPULSE_CONDITION_TABLE_H
+#define RIGPULSE_CONDITION_TABLE_H
+
+#include "rigpulse/numeric.h"
+#include "rigpulse/reading.h"
+#include "rigpulse/status.h"
+
+#define RP_TABLE_POINTS_MAX 16
+
+typedef struct rp_table_point {
+    float in;
+    float out;
+} rp_table_point;
+
+/* Only the first `count` points are read; RP_TABLE_CONFIG_BYTES(count) bytes are enough to hold them. */
+typedef struct rp_table_config {
+    uint32_t count;    /* 2 to 16 */
+    uint32_t extended; /* 1: the end segments go on beyond the ends; 0: clamped */
+    rp_table_point point[RP_TABLE_POINTS_MAX];
+} rp_table_config;
+
+#define RP_TABLE_CONFIG_BYTES(count) (8u + 8u * (count))
+
+/* RP_E_CONFIG unless there are 2 to 16 points, all finite, their inputs strictly rising. */
+rp_status rp_table_check(const rp_table_config *config);
+
+/* The quality is the input's; a result that no float can hold is 0, out of range. At a point the result is that point's value exactly. */
+static inline rp_reading rp_table_step(const rp_table_config *config, rp_reading in)
+{
+    const rp_table_point *p = config->point;
+    const uint32_t last = config->count - 1;
+    if (!config->extended) {
+        if (in.value <= p[0].in) {
+            return (rp_reading){p[0].out, in.quality};
+        }
+        if (in.value >= p[last].in) {
+            return (rp_reading){p[last].out, in.quality};
+        }
+    }
+    uint32_t i = 1;
+    while (i < last && in.value >= p[i].in) {
+        i++;
+    }
+    p += i - 1;
+    const float slope = (p[1].out - p[0].out) / (p[1].in - p[0].in);
+    return rp_number(p[0].out + (in.value - p[0].in) * slope, in.quality);
+}
+
+#endif

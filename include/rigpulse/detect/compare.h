@@ -1,0 +1,43 @@
+/* compare: is a quantity above (or below) a limit, with a margin against chatter.
+ *
+ * It becomes true exactly at its limit, and false again only when the quantity has come back past the
+ * limit by the whole margin: "below 3, margin 0.4" is true under 3 and false from 3.4;
+ * "above 9, margin 0.4" is true over 9 and false from 8.6. The first usable reading is judged by the
+ * limit alone. On a bad reading the last answer stands, with the bad quality. */
+#ifndef RIGPULSE_DETECT_COMPARE_H
+#define RIGPULSE_DETECT_COMPARE_H
+
+#include "rigpulse/reading.h"
+#include "rigpulse/status.h"
+
+enum { RP_COMPARE_BELOW = 0, RP_COMPARE_ABOVE = 1 };
+
+typedef struct rp_compare_config {
+    float limit;   /* in the quantity's unit */
+    float margin;  /* in the quantity's unit; 0 or more */
+    uint32_t side; /* RP_COMPARE_BELOW or RP_COMPARE_ABOVE */
+} rp_compare_config;
+
+typedef struct rp_compare_state {
+    uint8_t is;
+} rp_compare_state;
+
+/* RP_E_CONFIG when a number is not finite, the margin is negative, or the side is neither. */
+rp_status rp_compare_check(const rp_compare_config *config);
+
+void rp_compare_reset(rp_compare_state *state);
+
+/* 1 for true, 0 for false. dt in seconds; dt = 0 steps no state. */
+static inline rp_reading rp_compare_step(const rp_compare_config *config, rp_compare_state *state,
+                                         rp_reading in, float dt)
+{
+    if (rp_usable(in.quality) && dt > 0.0f) {
+        const float margin = state->is ? config->margin : 0.0f;
+        state->is = config->side == RP_COMPARE_ABOVE
+                        ? in.value > config->limit - margin
+                        : in.value < config->limit + margin;
+    }
+    return (rp_reading){state->is ? 1.0f : 0.0f, in.quality};
+}
+
+#endif

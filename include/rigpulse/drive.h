@@ -1,0 +1,9 @@
+/* drive: command -> actuator. */
+#ifndef RIGPULSE_DRIVE_H
+#define RIGPULSE_DRIVE_H
+
+#include "rigpulse/drive/claim.h"
+#include "rigpulse/drive/limit.h"
+#include "rigpulse/drive/pulse.h"
+
+#endif

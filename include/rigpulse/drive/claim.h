@@ -1,0 +1,42 @@
+/* Who owns an actuator.
+ *
+ * Whatever wants an actuator holds a claim on it. Claims are ranked; the highest that is active owns the
+ * actuator, and when it ends the next lower one is uncovered. Nobody claims: the rest value. */
+#ifndef RIGPULSE_DRIVE_CLAIM_H
+#define RIGPULSE_DRIVE_CLAIM_H
+
+#include <stdint.h>
+
+/* X(name, text), from the lowest to the highest. A stop and a guard are no claims of anyone's: the
+ * engine imposes them, but who reads an owner meets them here. */
+#define RP_RANK_LIST(X)                    \
+    X(REST, "rest value")                  \
+    X(LATCH, "plain set")                  \
+    X(LOOP, "loop or continuous drive")    \
+    X(TIMED, "timed action")               \
+    X(SEQUENCE, "sequence")                \
+    X(HAND, "hand")                        \
+    X(GUARD, "guard")                      \
+    X(STOP, "stop")
+
+enum {
+#define RP_RANK_ENUM(name, text) RP_RANK_##name,
+    RP_RANK_LIST(RP_RANK_ENUM)
+#undef RP_RANK_ENUM
+    RP_RANKS
+};
+
+/* The rank's words; "unknown rank" for a number that is none. */
+const char *rp_rank_text(uint8_t rank);
+
+/* The index of the first active claim of `count`, which stand in falling rank; `count` when none is. */
+static inline uint32_t rp_claim_owner(const uint8_t *active, uint32_t count)
+{
+    uint32_t i = 0;
+    while (i < count && !active[i]) {
+        i++;
+    }
+    return i;
+}
+
+#endif

@@ -1,0 +1,122 @@
+/* The engine: an image and a block of memory become ticks.
+ *
+ * One thread owns an engine. Nothing here allocates, blocks, or recurses; the time of a tick is bounded
+ * by the image. The tick goes: readings -> signals, bands and events -> rules -> each actuator's owner ->
+ * limits -> outputs. */
+#ifndef RIGPULSE_ENGINE_H
+#define RIGPULSE_ENGINE_H
+
+#include "rigpulse/drive.h"
+#include "rigpulse/image.h"
+#include "rigpulse/port.h"
+#include "rigpulse/reading.h"
+
+/* X(name, word): what an event tells and what `source` and `value` mean is said beside each. */
+#define RP_EVENT_LIST(X)                                                                  \
+    X(FIRED, "fired")       /* source: rule */                                            \
+    X(DROPPED, "dropped")   /* source: rule; reason: RP_PULSE_ACTING or RP_PULSE_HOLDOFF */\
+    X(ENDED, "ended")       /* source: claim; a timed action is over */                   \
+    X(MARK, "mark")         /* source: action */                                          \
+    X(PARAM, "param")       /* source: param; value: the new one */                       \
+    X(SENSOR, "sensor")     /* source: sensor; reason: its new quality */                 \
+    X(HAND, "hand")         /* source: actuator; value: what the hand asks */             \
+    X(RELEASED, "released") /* source: actuator; the hand let go */                       \
+    X(STOPPED, "stopped")   /* everything to rest */                                      \
+    X(RESUMED, "resumed")
+
+enum {
+#define RP_EVENT_ENUM(name, word) RP_EVENT_##name,
+    RP_EVENT_LIST(RP_EVENT_ENUM)
+#undef RP_EVENT_ENUM
+    RP_EVENTS
+};
+
+typedef struct rp_event {
+    uint8_t kind;
+    uint8_t reason;
+    uint16_t source;
+    float value;
+} rp_event;
+
+/* The event's word ("fired"); "?" for a number that is none. */
+const char *rp_event_word(uint8_t kind);
+
+/* Told of each event as it happens, within the tick. Must not call the engine back. */
+typedef void rp_event_listener(void *self, const rp_event *event);
+
+#define RP_OWNER_REST 0xFFFFu /* nobody claims the actuator */
+#define RP_OWNER_STOP 0xFFFEu /* a stop holds it at rest */
+
+/* Open, so that the caller can place it; read it freely, change it only through the functions. */
+typedef struct rp_engine {
+    const rp_image_header *image;
+
+    /* in the caller's memory block */
+    float *value;         /* by slot */
+    rp_quality *quality;  /* by slot */
+    int32_t *raw;         /* by sensor */
+    uint64_t *claim_until;
+    float *claim_value;
+    uint8_t *claim_active;
+    uint16_t *owner;      /* by actuator: a claim, or RP_OWNER_... */
+    rp_pulse_state *rule;
+    unsigned char *state;
+    unsigned char *live;
+
+    uint64_t now_us;  /* time of this tick on the engine's own clock, which never goes back */
+    uint64_t port_us; /* what the port said then */
+    uint32_t ticks;   /* done so far */
+    uint8_t stopped;
+
+    rp_event_listener *listener;
+    void *listener_self;
+} rp_engine;
+
+/* Makes an engine of an image. The image and the memory stay the caller's, must be aligned to 8 bytes
+ * and live as long as the engine. Memory: at least the bytes that the image's header states.
+ * Everything in the image is checked first; RP_E_FORMAT, RP_E_SIZE, RP_E_DAMAGED, RP_E_ALIGNMENT,
+ * RP_E_INDEX, RP_E_ORDER, RP_E_CONFIG, RP_E_RANGE or RP_E_MEMORY says what is wrong with it. */
+rp_status rp_engine_open(rp_engine *engine, const void *image, uint32_t image_size, void *memory,
+                         uint32_t memory_size);
+
+/* Everything as it was after rp_engine_open(): states forgotten, parameters at their initial values. */
+void rp_engine_reset(rp_engine *engine);
+
+/* Who is told of events; NULL for nobody. */
+void rp_engine_listen(rp_engine *engine, rp_event_listener *listener, void *self);
+
+/* Between ticks: hands in what a sensor says, for the next rp_engine_step(). RP_E_INDEX: no such one. */
+rp_status rp_engine_sense(rp_engine *engine, uint16_t sensor, const rp_sample *sample);
+
+/* One tick at `now_us` (port time). The same time again, or an earlier one, steps nothing. */
+void rp_engine_step(rp_engine *engine, uint64_t now_us);
+
+/* What the actuator is to be driven with after the step: percent, or 0 and 1. 0 when there is no such. */
+float rp_engine_output(const rp_engine *engine, uint16_t actuator);
+
+/* Between ticks: changes a parameter. RP_E_INDEX; RP_E_RANGE outside its declared range;
+ * RP_E_CONFIG when a block would become impossible. On any error nothing has changed. */
+rp_status rp_engine_set(rp_engine *engine, uint16_t param, float value);
+
+/* Between ticks: takes an actuator by hand, and gives it back. RP_E_INDEX, RP_E_RANGE. */
+rp_status rp_engine_hand(rp_engine *engine, uint16_t actuator, float value);
+rp_status rp_engine_release(rp_engine *engine, uint16_t actuator);
+
+/* Between ticks: everything to rest from the next tick on, claims and running actions forgotten; and on
+ * again. */
+void rp_engine_stop(rp_engine *engine);
+void rp_engine_resume(rp_engine *engine);
+
+/* A whole tick on a port: time, read, step, write. When the port is lost (RP_E_PORT, or what its health
+ * says) the engine is stopped and every actuator that can still be written is written to rest. */
+rp_status rp_engine_tick(rp_engine *engine, const rp_port *port);
+
+/* Writes every actuator to its rest value; tries all even when one fails, and returns the first failure. */
+rp_status rp_engine_rest(rp_engine *engine, const rp_port *port);
+
+static inline rp_reading rp_engine_value(const rp_engine *engine, uint32_t slot)
+{
+    return (rp_reading){engine->value[slot], engine->quality[slot]};
+}
+
+#endif

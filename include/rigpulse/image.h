@@ -1,0 +1,191 @@
+/* The image: a rig as one flat, versioned, checksummed, little-endian block that the engine runs in
+ * place, from flash or from memory.
+ *
+ *   header | section table | sections, each aligned to 8 bytes
+ *
+ * Slots hold the values of a tick. They are numbered: parameters, sensors, actuators (what was written in
+ * the last tick), then whatever the operations compute. A reference (ref) is a slot, or, with its top bit
+ * set, a constant.
+ *
+ * Operations stand in runs of equal kind, in the order in which they are computed. Operands, settings
+ * (configs) and states of the runs follow one another in the same order, so none needs an address. */
+#ifndef RIGPULSE_IMAGE_H
+#define RIGPULSE_IMAGE_H
+
+#include "rigpulse/status.h"
+
+#include <stdint.h>
+
+#define RP_IMAGE_MAGIC 0x1A4D4952u /* "RIM" and a control byte that text tools choke on */
+#define RP_IMAGE_VERSION 1u
+#define RP_IMAGE_ALIGN 8u
+#define RP_IMAGE_SIZE_MAX (1u << 24)
+#define RP_REF_CONSTANT 0x8000u
+#define RP_REF_NONE 0x7FFFu
+#define RP_SLOTS_MAX 0x4000u
+
+/* X(name, type of one element) */
+#define RP_SECTION_LIST(X)         \
+    X(SENSORS, rp_image_sensor)    \
+    X(ACTUATORS, rp_image_actuator)\
+    X(PARAMS, rp_image_param)      \
+    X(CONSTANTS, float)            \
+    X(RUNS, rp_image_run)          \
+    X(OPERANDS, uint16_t)          \
+    X(CONFIGS, uint32_t)           \
+    X(LIVE_CONFIGS, uint32_t)      \
+    X(PATCHES, rp_image_patch)     \
+    X(CLAIMS, rp_image_claim)      \
+    X(ACTIONS, rp_image_action)    \
+    X(RULES, rp_image_rule)        \
+    X(NAMES, rp_image_name)        \
+    X(TEXT, char)
+
+enum {
+#define RP_SECTION_ENUM(name, type) RP_SECTION_##name,
+    RP_SECTION_LIST(RP_SECTION_ENUM)
+#undef RP_SECTION_ENUM
+    RP_SECTIONS
+};
+
+typedef struct rp_image_section {
+    uint32_t offset; /* bytes from the start of the image */
+    uint32_t count;  /* elements */
+} rp_image_section;
+
+typedef struct rp_image_header {
+    uint32_t magic;
+    uint16_t version;
+    uint16_t sections;
+    uint32_t size;     /* bytes, all of it */
+    uint32_t checksum; /* CRC-32 (IEEE 802.3) of the image with this field as 0 */
+    uint32_t memory;   /* bytes the engine needs */
+    uint32_t tick_us;
+    uint32_t slots;
+    uint32_t reserved; /* 0 */
+    rp_image_section section[RP_SECTIONS];
+} rp_image_header;
+
+enum { RP_SENSOR_NUMBER = 0, RP_SENSOR_SWITCH = 1 };
+
+typedef struct rp_image_sensor {
+    int32_t low, high; /* the declared range of raw readings */
+    uint32_t kind;
+    uint32_t reserved;
+} rp_image_sensor;
+
+enum { RP_ACTUATOR_PERCENT = 0, RP_ACTUATOR_SWITCH = 1 };
+
+typedef struct rp_image_actuator {
+    float low, high; /* travel */
+    float rest;
+    uint32_t kind;
+    uint16_t first_claim;
+    uint16_t claims; /* in falling rank */
+} rp_image_actuator;
+
+typedef struct rp_image_param {
+    float initial, low, high;
+} rp_image_param;
+
+typedef struct rp_image_run {
+    uint8_t op;
+    uint8_t live; /* 1: settings are in memory, since a parameter sets one of them */
+    uint16_t count;
+    uint16_t config_stride; /* bytes */
+    uint16_t state_stride;  /* bytes */
+} rp_image_run;
+
+/* field = param * scale + offset, written into the live settings when the parameter changes. */
+typedef struct rp_image_patch {
+    uint16_t param;
+    uint16_t reserved;
+    uint32_t live_offset; /* bytes into the live settings */
+    float scale, offset;
+} rp_image_patch;
+
+typedef struct rp_image_claim {
+    uint16_t actuator;
+    uint8_t rank; /* RP_RANK_... */
+    uint8_t reserved;
+    uint16_t source; /* the rule that holds it, or RP_REF_NONE */
+    uint16_t reserved2;
+} rp_image_claim;
+
+enum { RP_ACTION_SET = 0, RP_ACTION_TIMED = 1, RP_ACTION_MARK = 2, RP_ACTIONS };
+
+typedef struct rp_image_action {
+    uint16_t kind;
+    uint16_t claim;    /* of SET and TIMED */
+    uint16_t value;    /* ref; in the actuator's unit */
+    uint16_t duration; /* ref; seconds; of TIMED */
+} rp_image_action;
+
+typedef struct rp_image_rule {
+    uint16_t trigger; /* ref; the rule wants to fire when it is not 0 */
+    uint16_t holdoff; /* ref; seconds */
+    uint16_t first_action;
+    uint8_t actions;
+    uint8_t repeats; /* 1: "while", the trigger is a condition; 0: "on", it is an event */
+} rp_image_rule;
+
+/* What a name belongs to. The section may be left out; nothing in the engine needs it. */
+enum {
+    RP_NAME_RIG,
+    RP_NAME_SLOT, /* a parameter, sensor, actuator or computed value, and its unit */
+    RP_NAME_PART, /* index: a slot whose numbers have names; part: such a number */
+    RP_NAME_RULE, /* the rule's first line */
+    RP_NAME_MARK, /* index: the action; the word of the mark */
+    RP_NAMES
+};
+
+typedef struct rp_image_name {
+    uint16_t kind, index, part;
+    uint16_t line; /* in the rig file, from 1 */
+    uint32_t text; /* bytes into TEXT, 0-terminated UTF-8 */
+    uint32_t unit; /* likewise; an empty text for none */
+} rp_image_name;
+
+/* CRC-32 (IEEE 802.3, reflected, polynomial 0xEDB88320) over `size` bytes, going on from `seed`
+ * (0 to begin). Bitwise: small rather than fast. */
+uint32_t rp_crc32(uint32_t seed, const void *bytes, uint32_t size);
+
+/* What rp_image_header.checksum has to be for this image. */
+uint32_t rp_image_checksum(const void *image, uint32_t size);
+
+/* How many bytes of memory the engine needs for this image, computed from its sections, which must be
+ * complete; whoever makes an image writes this into its header. */
+uint32_t rp_image_memory(const rp_image_header *image);
+
+/* The element 0 of a section; the image must have passed rp_engine_open(). */
+static inline const void *rp_image_at(const rp_image_header *image, uint32_t section)
+{
+    return (const unsigned char *)image + image->section[section].offset;
+}
+
+static inline uint32_t rp_image_count(const rp_image_header *image, uint32_t section)
+{
+    return image->section[section].count;
+}
+
+static inline uint32_t rp_image_sensor_slot(const rp_image_header *image, uint32_t sensor)
+{
+    return rp_image_count(image, RP_SECTION_PARAMS) + sensor;
+}
+
+static inline uint32_t rp_image_actuator_slot(const rp_image_header *image, uint32_t actuator)
+{
+    return rp_image_sensor_slot(image, rp_image_count(image, RP_SECTION_SENSORS)) + actuator;
+}
+
+/* The name entry, or NULL when the image carries none for it. */
+const rp_image_name *rp_image_name_of(const rp_image_header *image, uint32_t kind, uint32_t index,
+                                      uint32_t part);
+
+/* The text of that entry; "?" when there is none. Lives as long as the image. */
+const char *rp_image_text(const rp_image_header *image, uint32_t kind, uint32_t index, uint32_t part);
+
+/* The unit that goes with it; "" when there is none. */
+const char *rp_image_unit(const rp_image_header *image, uint32_t kind, uint32_t index, uint32_t part);
+
+#endif

@@ -1,0 +1,158 @@
+/* The rig language: the text of a rig file becomes an image, or a list of what is wrong with it.
+ *
+ * Host code; needs the C standard library only. Nothing here prints, exits, or touches a file. */
+#ifndef RIGPULSE_LANG_H
+#define RIGPULSE_LANG_H
+
+#include <stdbool.h>
+#include <stddef.h>
+#include <stdint.h>
+
+/* ---- what can be hooked up: handed in by whoever knows the port -------------------------------- */
+
+/* A setting written as `word QUANTITY`. One marked `joined` is written behind the setting before it and
+ * only there, as in `waves 2 mm every 900 ms`. */
+typedef struct rp_setting {
+    const char *word;
+    const char *unit; /* what the value is handed over in; "" for a bare number */
+    double initial, low, high;
+    bool joined;
+    const char *help;
+} rp_setting;
+
+/* A mechanism's input (`filled by pump`) or something that can be seen of it. */
+typedef struct rp_terminal {
+    const char *word;
+    const char *unit;
+    const char *help;
+} rp_terminal;
+
+#define RP_KIND_SETTINGS_MAX 24
+#define RP_KIND_TERMINALS_MAX 8
+
+/* A kind of mechanism. Lists end with a row without a word. */
+typedef struct rp_mechanism_kind {
+    const char *word;
+    const char *help;
+    rp_setting setting[RP_KIND_SETTINGS_MAX];
+    rp_terminal input[RP_KIND_TERMINALS_MAX];
+    rp_terminal output[RP_KIND_TERMINALS_MAX];
+    rp_terminal disturbance[RP_KIND_TERMINALS_MAX];
+} rp_mechanism_kind;
+
+/* A way in which a sensor gets its readings: `SENSOR verb ...: settings`. */
+typedef enum rp_pickup_source {
+    RP_PICKUP_MECHANISM, /* verb MECHANISM QUANTITY: RAW at QUANTITY, RAW at QUANTITY, ... */
+    RP_PICKUP_FILE,      /* verb "FILE" [COLUMN] */
+    RP_PICKUP_CONSTANT   /* verb RAW */
+} rp_pickup_source;
+
+typedef struct rp_pickup_kind {
+    const char *word;
+    rp_pickup_source source;
+    const char *help;
+    rp_setting setting[RP_KIND_SETTINGS_MAX];
+    rp_terminal disturbance[RP_KIND_TERMINALS_MAX];
+} rp_pickup_kind;
+
+typedef struct rp_catalog {
+    const rp_mechanism_kind *const *mechanism; /* ends with NULL */
+    const rp_pickup_kind *const *pickup;       /* ends with NULL */
+} rp_catalog;
+
+/* ---- what was hooked up -------------------------------------------------------------------------- */
+
+typedef struct rp_mechanism_item {
+    const rp_mechanism_kind *kind;
+    const char *name;
+    uint32_t line;
+    double value[RP_KIND_SETTINGS_MAX];     /* in the settings' order and units */
+    int32_t actuator[RP_KIND_TERMINALS_MAX]; /* that drives each input, or -1 */
+} rp_mechanism_item;
+
+#define RP_PICKUP_POINTS_MAX 16
+
+typedef struct rp_pickup_item {
+    const rp_pickup_kind *kind;
+    uint32_t sensor;
+    uint32_t line;
+    uint32_t mechanism, output; /* of RP_PICKUP_MECHANISM: what is seen */
+    const char *path;           /* of RP_PICKUP_FILE */
+    const char *column;         /* likewise; NULL for the first */
+    double constant;            /* of RP_PICKUP_CONSTANT */
+    uint32_t points;
+    double seen[RP_PICKUP_POINTS_MAX]; /* rising, in the output's unit */
+    double raw[RP_PICKUP_POINTS_MAX];
+    double value[RP_KIND_SETTINGS_MAX];
+} rp_pickup_item;
+
+typedef struct rp_disturbance_item {
+    double at_seconds, for_seconds; /* 0 when no `for` was written */
+    int32_t mechanism, sensor;      /* one of them; the other is -1 */
+    uint32_t which;                 /* row of the kind's disturbances */
+    double amount;                  /* in its unit */
+    uint32_t line;
+} rp_disturbance_item;
+
+typedef struct rp_hookup {
+    const char *port;
+    const rp_mechanism_item *mechanism;
+    const rp_pickup_item *pickup;
+    const rp_disturbance_item *disturbance;
+    uint32_t mechanisms, pickups, disturbances;
+} rp_hookup;
+
+/* ---- the rig ------------------------------------------------------------------------------------- */
+
+typedef struct rp_message {
+    bool warning;
+    uint32_t line, column; /* from 1; the column counts characters */
+    const char *text;
+    const char *advice; /* what to do, or NULL */
+} rp_message;
+
+#define RP_MESSAGES_MAX 20
+
+/* Everything in it belongs to the rig and goes with it. */
+typedef struct rp_rig {
+    const char *file;   /* the name it was given */
+    const char *source; /* a copy */
+    size_t length;
+    const rp_message *message; /* in the order of the file; at most RP_MESSAGES_MAX of each sort */
+    uint32_t messages;
+    uint32_t errors, warnings; /* as many as there were */
+    const void *image;         /* NULL when there were errors; aligned to 8 bytes */
+    uint32_t image_size;
+    const rp_hookup *hookup; /* NULL when the file has none */
+    struct rp_arena *arena;
+} rp_rig;
+
+/* Reads a rig file's text of `length` bytes, whatever they are. `file` names it in messages. `catalog`
+ * may be NULL: hook-ups are then not looked at. NULL only when memory has run out. */
+rp_rig *rp_rig_compile(const char *file, const char *source, size_t length, const rp_catalog *catalog);
+
+void rp_rig_free(rp_rig *rig);
+
+/* All messages as text: `FILE:LINE:COL: error: what`, the line, a caret, the advice; a count at the end
+ * when there were more than are shown. In an arena of the rig's: lives as long as it does. "" for none. */
+const char *rp_rig_report(rp_rig *rig);
+
+/* Reads a number with a unit ("3 cm") as a value in `unit` ("mm"), an interval on a temperature scale
+ * counting as a point unless `unit` is a difference. False, and in `*why` a text that lives for ever,
+ * when it is none or the units do not go together. */
+bool rp_quantity_parse(const char *text, const char *unit, double *value, const char **why);
+
+/* Of `count` words the one that a mistyped one most likely meant; NULL when none is near. */
+const char *rp_nearest_word(const char *wrong, const char *const *words, uint32_t count);
+
+/* Walks the language's lists, for documents and completion: 0, 1, 2, ... until it returns false. */
+typedef struct rp_word {
+    const char *group; /* "stage", "unit", "statement" */
+    const char *word;
+    const char *form;
+    const char *help;
+    const char *example;
+} rp_word;
+bool rp_word_at(uint32_t index, rp_word *word);
+
+#endif

@@ -1,0 +1,54 @@
+/* The port contract: all that hardware must offer. Whoever fulfils this page can carry a rig.
+ *
+ * Channels are numbered as the rig declares them: sensors from 0, actuators from 0. All calls come from
+ * the one thread that ticks. Entries marked optional may be NULL. New entries go to the end and raise
+ * the version. */
+#ifndef RIGPULSE_PORT_H
+#define RIGPULSE_PORT_H
+
+#include "rigpulse/reading.h"
+#include "rigpulse/status.h"
+
+#define RP_PORT_VERSION 1u
+
+/* What a channel said: the bare number of the converter, counter or switch (0 or 1), and when it was
+ * taken. The port says RP_GOOD or RP_MISSING; finer judgement is the engine's. */
+typedef struct rp_sample {
+    uint64_t time_us;
+    int32_t raw;
+    rp_quality quality;
+} rp_sample;
+
+/* A change of a switch, with the moment it happened. */
+typedef struct rp_port_edge {
+    uint64_t time_us;
+    uint32_t rising;
+} rp_port_edge;
+
+typedef struct rp_port {
+    uint32_t version; /* RP_PORT_VERSION */
+    void *self;       /* handed to every call */
+
+    /* Microseconds since the port started; never goes back. */
+    uint64_t (*now)(void *self);
+
+    /* Returns at time_us or later. Actuators keep what was written last. Interrupted: RP_OK, early. */
+    rp_status (*sleep_until)(void *self, uint64_t time_us);
+
+    /* The newest sample of a sensor. A sensor that does not answer is RP_OK with quality RP_MISSING;
+     * RP_E_PORT means that the port itself is lost. */
+    rp_status (*read)(void *self, uint16_t sensor, rp_sample *sample);
+
+    /* Optional. Moves up to `room` edges of a switch that happened up to `until_us`, oldest first, into
+     * `edge`; *count says how many, *lost how many overflowed since the last call. */
+    rp_status (*edges)(void *self, uint16_t sensor, uint64_t until_us, rp_port_edge *edge, uint16_t room,
+                       uint16_t *count, uint32_t *lost);
+
+    /* Drives an actuator: percent, or 0 and 1 for a switch. Always within the declared travel. */
+    rp_status (*write)(void *self, uint16_t actuator, float value);
+
+    /* Optional. RP_OK while the port is well. Asked once a tick. */
+    rp_status (*health)(void *self);
+} rp_port;
+
+#endif

@@ -1,0 +1,167 @@
+/* Reading along the tokens of one line. */
+#include "cursor.h"
+
+#include <stdarg.h>
+#include <stdio.h>
+#include <string.h>
+
+const token *cursor_now(const cursor *p)
+{
+    return p->at < p->limit ? p->at : &p->beyond;
+}
+
+const token *cursor_behind(const cursor *p)
+{
+    return p->at + 1 < p->limit ? p->at + 1 : &p->beyond;
+}
+
+token *cursor_next(cursor *p)
+{
+    return p->at < p->limit ? p->at++ : &p->beyond;
+}
+
+void cursor_fail(cursor *p, rp_span at, const char *advice, const char *format, ...)
+{
+    char text[400];
+    va_list arguments;
+    va_start(arguments, format);
+    vsnprintf(text, sizeof text, format, arguments);
+    va_end(arguments);
+    report_error(p->tree->report, at, advice, "%s", text);
+    longjmp(p->recover, 1);
+}
+
+void cursor_fail_expected(cursor *p, const char *what, const char *advice)
+{
+    const token *t = cursor_now(p);
+    if (t->kind == TOKEN_END) {
+        cursor_fail(p, t->at, advice, "expected %s, but the line ends here", what);
+    }
+    cursor_fail(p, t->at, advice, "expected %s before '%s'", what, t->text);
+}
+
+bool token_is_mark(const token *t, const char *mark)
+{
+    return t->kind == TOKEN_MARK && strcmp(t->text, mark) == 0;
+}
+
+bool token_is_word(const token *t, const char *word)
+{
+    return t->kind == TOKEN_WORD && strcmp(t->text, word) == 0;
+}
+
+bool cursor_take_mark(cursor *p, const char *mark)
+{
+    return token_is_mark(cursor_now(p), mark) && cursor_next(p);
+}
+
+bool cursor_take_word(cursor *p, const char *word)
+{
+    return token_is_word(cursor_now(p), word) && cursor_next(p);
+}
+
+void cursor_need_mark(cursor *p, const char *mark, const char *advice)
+{
+    char what[8];
+    if (!cursor_take_mark(p, mark)) {
+        snprintf(what, sizeof what, "'%s'", mark);
+        cursor_fail_expected(p, what, advice);
+    }
+}
+
+void cursor_need_word(cursor *p, const char *word, const char *advice)
+{
+    char what[40];
+    if (!cursor_take_word(p, word)) {
+        snprintf(what, sizeof what, "'%s'", word);
+        cursor_fail_expected(p, what, advice);
+    }
+}
+
+const token *cursor_need_name(cursor *p, const char *what)
+{
+    if (cursor_now(p)->kind != TOKEN_WORD) {
+        cursor_fail_expected(p, what, NULL);
+    }
+    return cursor_next(p);
+}
+
+void cursor_need_end(cursor *p)
+{
+    if (cursor_now(p)->kind != TOKEN_END) {
+        cursor_fail(p, cursor_now(p)->at, "one statement a line; indent a line to continue the one above",
+             "'%s' was not expected here", cursor_now(p)->text);
+    }
+}
+
+static const char *unit_name(void *self, uint32_t i)
+{
+    return unit_word(self, i);
+}
+
+static unit need_unit_word(cursor *p)
+{
+    const token *t = cursor_need_name(p, "a unit");
+    unit u;
+    if (!unit_find(&p->tree->units, t->text, &u)) {
+        uint32_t count = 0;
+        while (unit_word(&p->tree->units, count)) {
+            count++;
+        }
+        cursor_fail(p, t->at, report_suggest(p->tree->report, t->text, unit_name, &p->tree->units, count),
+             "'%s' is no known unit", t->text);
+    }
+    return u;
+}
+
+/* "ml/s": what is glued on with / or * is of the unit. */
+unit cursor_need_unit(cursor *p)
+{
+    unit u = need_unit_word(p);
+    while ((token_is_mark(cursor_now(p), "/") || token_is_mark(cursor_now(p), "*")) && cursor_now(p)->glued && cursor_behind(p)->kind == TOKEN_WORD &&
+           cursor_behind(p)->glued) {
+        const int sign = token_is_mark(cursor_next(p), "*") ? 1 : -1;
+        u = unit_product(&p->tree->units, u, need_unit_word(p), sign);
+    }
+    return u;
+}
+
+/* Words that may follow a number that has no unit. */
+static bool follows_number(const token *t)
+{
+    static const char *const words[] = {"in",     "and", "or", "below", "above", "margin", "for",
+                                        "at",     "is",  "every", "becomes", "extended", "reads"};
+    for (uint32_t i = 0; i < sizeof words / sizeof *words; i++) {
+        if (token_is_word(t, words[i])) {
+            return true;
+        }
+    }
+    return t->kind != TOKEN_WORD;
+}
+
+node *cursor_number(cursor *p)
+{
+    token *t = cursor_next(p);
+    node *n = tree_node(p->tree, NODE_NUMBER, t->at);
+    n->number = t->number;
+    n->type = (type){TYPE_NUMBER, unit_none, NULL};
+    if (!follows_number(cursor_now(p))) {
+        n->type.unit = cursor_need_unit(p);
+        n->at.end = p->at[-1].at.end;
+    }
+    return n;
+}
+
+void cursor_bound(cursor *p, int32_t floor)
+{
+    token *t = p->at;
+    uint32_t end = t->at.end;
+    do {
+        end = t->at.end;
+        t++;
+    } while (t->kind != TOKEN_END && !(t->indent >= 0 && t->indent <= floor));
+    p->limit = t;
+    p->beyond = (token){.kind = TOKEN_END, .at = {end, end}, .indent = -1, .text = "end of line"};
+    p->depth = 0;
+}
+

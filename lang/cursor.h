@@ -1,0 +1,45 @@
+/* Reading along the tokens of one line. What is wrong is reported and jumps to `recover`. */
+#ifndef LANG_CURSOR_H
+#define LANG_CURSOR_H
+
+#include "tree.h"
+
+#include <setjmp.h>
+
+typedef struct cursor {
+    tree *tree;
+    token *at;    /* the next token */
+    token *limit; /* the first one that is not of this line */
+    token beyond; /* stands for everything from `limit` on */
+    uint32_t depth;
+    jmp_buf recover;
+} cursor;
+
+/* The tokens of a line: from p->at up to the next first token of a line that is indented by at most
+ * `floor`. */
+void cursor_bound(cursor *p, int32_t floor);
+
+bool token_is_mark(const token *t, const char *mark);
+bool token_is_word(const token *t, const char *word);
+
+const token *cursor_now(const cursor *p);
+const token *cursor_behind(const cursor *p); /* the one after cursor_now() */
+token *cursor_next(cursor *p);
+bool cursor_take_mark(cursor *p, const char *mark);
+bool cursor_take_word(cursor *p, const char *word);
+
+/* These report and jump when the line does not go on so. */
+void cursor_need_mark(cursor *p, const char *mark, const char *advice);
+void cursor_need_word(cursor *p, const char *word, const char *advice);
+const token *cursor_need_name(cursor *p, const char *what);
+void cursor_need_end(cursor *p);
+unit cursor_need_unit(cursor *p);
+
+/* A number with its unit, if one is written; the cursor stands on the number. */
+node *cursor_number(cursor *p);
+
+__attribute__((noreturn, format(printf, 4, 5))) void cursor_fail(cursor *p, rp_span at, const char *advice,
+                                                                 const char *format, ...);
+__attribute__((noreturn)) void cursor_fail_expected(cursor *p, const char *what, const char *advice);
+
+#endif

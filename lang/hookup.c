@@ -1,0 +1,383 @@
+/* The hook-up: what the channels are connected to, held against the tool's lists of what there is. Three
+ * kinds of lines:
+ *
+ *   KIND NAME: settings, INPUT by ACTUATOR               a mechanism
+ *   SENSOR VERB ...: settings                            what a sensor reads
+ *   at TIME WHOM DISTURBANCE [AMOUNT] [for TIME]         something that happens to it */
+#include "cursor.h"
+
+#include <math.h>
+#include <string.h>
+
+#define ITEMS_MAX 200u
+
+typedef struct hookup {
+    tree *t;
+    const rp_catalog *catalog;
+    rp_mechanism_item *mechanism;
+    rp_pickup_item *pickup;
+    rp_disturbance_item *disturbance;
+    unsigned mechanisms, mechanisms_room, pickups, pickups_room, disturbances, disturbances_room;
+} hookup;
+
+/* ---- finding words, and suggesting them ------------------------------------------------------------ */
+
+static const char *setting_name(void *self, uint32_t i)
+{
+    const rp_setting *s = self;
+    return s[i].word;
+}
+
+static const char *terminal_name(void *self, uint32_t i)
+{
+    const rp_terminal *s = self;
+    return s[i].word;
+}
+
+static uint32_t count_settings(const rp_setting *s)
+{
+    uint32_t n = 0;
+    while (n < RP_KIND_SETTINGS_MAX && s[n].word) {
+        n++;
+    }
+    return n;
+}
+
+static uint32_t count_terminals(const rp_terminal *s)
+{
+    uint32_t n = 0;
+    while (n < RP_KIND_TERMINALS_MAX && s[n].word) {
+        n++;
+    }
+    return n;
+}
+
+static int32_t find_terminal(const rp_terminal *s, const token *word)
+{
+    for (uint32_t i = 0; i < count_terminals(s); i++) {
+        if (token_is_word(word, s[i].word)) {
+            return (int32_t)i;
+        }
+    }
+    return -1;
+}
+
+static uint32_t need_terminal(cursor *p, const rp_terminal *s, const char *what)
+{
+    const token *word = cursor_need_name(p, what);
+    const int32_t i = find_terminal(s, word);
+    if (i < 0) {
+        const char *all = "none";
+        for (uint32_t k = 0; k < count_terminals(s); k++) {
+            all = arena_print(p->tree->arena, "%s%s%s", k ? all : "", k ? ", " : "", s[k].word);
+        }
+        const char *near = report_suggest(p->tree->report, word->text, terminal_name, (void *)s, count_terminals(s));
+        cursor_fail(p, word->at, near ? near : arena_print(p->tree->arena, "there is: %s", all), "'%s' is no %s",
+                    word->text, what);
+    }
+    return (uint32_t)i;
+}
+
+static symbol *need_channel(cursor *p, symbol_kind kind, const char *what)
+{
+    const token *word = cursor_need_name(p, what);
+    symbol *s = tree_find(p->tree, word->text);
+    if (!s) {
+        tree_unknown(p->tree, word->at, word->text);
+        longjmp(p->recover, 1);
+    }
+    if (s->kind != kind) {
+        cursor_fail(p, word->at, NULL, "'%s' is not %s", word->text, what);
+    }
+    return s;
+}
+
+/* ---- quantities and settings --------------------------------------------------------------------- */
+
+static double need_quantity(cursor *p, const char *unit_text, const char *what)
+{
+    const token *first = cursor_now(p);
+    const bool negative = cursor_take_mark(p, "-");
+    if (cursor_now(p)->kind != TOKEN_NUMBER) {
+        cursor_fail_expected(p, what, NULL);
+    }
+    const node *n = cursor_number(p);
+    unit wanted;
+    double value = 0.0;
+    unit_find_text(&p->tree->units, unit_text, &wanted);
+    if (!node_constant(n, wanted, &value)) {
+        const char *advice = *unit_text ? arena_print(p->tree->arena, "for instance: 1 %s", unit_text) : NULL;
+        cursor_fail(p, (rp_span){first->at.start, n->at.end}, advice, "%s must be %s, but this is %s", what,
+                    unit_describe(&p->tree->units, wanted), unit_describe(&p->tree->units, n->type.unit));
+    }
+    return negative ? -value : value;
+}
+
+static void need_setting(cursor *p, const rp_setting *table, uint32_t i, double *value)
+{
+    const token *word = cursor_next(p);
+    const char *what = arena_print(p->tree->arena, "'%s'", table[i].word);
+    const double given = need_quantity(p, table[i].unit, what);
+    if (given < table[i].low || given > table[i].high) {
+        cursor_fail(p, word->at, NULL, "'%s' must be from %g to %g %s", table[i].word, table[i].low, table[i].high,
+                    table[i].unit);
+    }
+    value[i] = given;
+}
+
+/* `word QUANTITY`, and the joined settings that may follow it. */
+static void parse_setting(cursor *p, const rp_setting *table, double *value)
+{
+    const token *word = cursor_now(p);
+    const uint32_t count = count_settings(table);
+    uint32_t i = 0;
+    while (i < count && (table[i].joined || !token_is_word(word, table[i].word))) {
+        i++;
+    }
+    if (i == count) {
+        cursor_fail(p, word->at, report_suggest(p->tree->report, word->text, setting_name, (void *)table, count),
+                    "there is no setting '%s' here", word->text);
+    }
+    need_setting(p, table, i, value);
+    while (++i < count && table[i].joined && token_is_word(cursor_now(p), table[i].word)) {
+        need_setting(p, table, i, value);
+    }
+}
+
+static void default_settings(const rp_setting *table, double *value)
+{
+    for (uint32_t i = 0; i < count_settings(table); i++) {
+        value[i] = table[i].initial;
+    }
+}
+
+/* ---- lines --------------------------------------------------------------------------------------- */
+
+static void need_room(cursor *p, uint32_t count)
+{
+    if (count >= ITEMS_MAX) {
+        cursor_fail(p, cursor_now(p)->at, NULL, "too many lines of this kind (limit %u)", ITEMS_MAX);
+    }
+}
+
+static void parse_mechanism(cursor *p, hookup *h, const rp_mechanism_kind *kind)
+{
+    need_room(p, h->mechanisms);
+    rp_mechanism_item m = {.kind = kind, .line = report_line(h->t->report, p->at->at.start)};
+    cursor_next(p);
+    const token *name = cursor_need_name(p, "the mechanism's name");
+    for (unsigned i = 0; i < h->mechanisms; i++) {
+        if (strcmp(h->mechanism[i].name, name->text) == 0) {
+            cursor_fail(p, name->at, "choose another name", "there are two mechanisms '%s'", name->text);
+        }
+    }
+    m.name = name->text;
+    default_settings(kind->setting, m.value);
+    memset(m.actuator, -1, sizeof m.actuator);
+    if (cursor_take_mark(p, ":")) {
+        do {
+            const int32_t input = find_terminal(kind->input, cursor_now(p));
+            if (input >= 0) {
+                cursor_next(p);
+                cursor_need_word(p, "by", "an input is written 'WORD by ACTUATOR'");
+                m.actuator[input] = (int32_t)need_channel(p, SYMBOL_ACTUATOR, "an actuator")->index;
+            } else {
+                parse_setting(p, kind->setting, m.value);
+            }
+        } while (cursor_take_mark(p, ","));
+    }
+    cursor_need_end(p);
+    *ARENA_PUSH(h->t->arena, h->mechanism, h->mechanisms, h->mechanisms_room) = m;
+}
+
+static void parse_point(cursor *p, rp_pickup_item *s, const char *unit_text)
+{
+    const token *first = cursor_now(p);
+    if (s->points >= RP_PICKUP_POINTS_MAX) {
+        cursor_fail(p, first->at, NULL, "too many points (limit %d)", RP_PICKUP_POINTS_MAX);
+    }
+    const double raw = need_quantity(p, "counts", "a raw reading");
+    cursor_need_word(p, "at", "points are written RAW at QUANTITY");
+    const double seen = need_quantity(p, unit_text, "what is seen");
+    if (s->points > 0 && !(seen > s->seen[s->points - 1])) {
+        cursor_fail(p, first->at, "write the points from low to high", "the quantities must rise");
+    }
+    s->raw[s->points] = raw;
+    s->seen[s->points++] = seen;
+}
+
+static void parse_seen(cursor *p, hookup *h, rp_pickup_item *s)
+{
+    const token *name = cursor_need_name(p, "a mechanism");
+    unsigned i = 0;
+    while (i < h->mechanisms && strcmp(h->mechanism[i].name, name->text) != 0) {
+        i++;
+    }
+    if (i == h->mechanisms) {
+        cursor_fail(p, name->at, "write its line above this one", "there is no mechanism '%s'", name->text);
+    }
+    s->mechanism = i;
+    s->output = need_terminal(p, h->mechanism[i].kind->output, "quantity of this mechanism");
+}
+
+static void parse_source(cursor *p, hookup *h, rp_pickup_item *s)
+{
+    switch (s->kind->source) {
+    case RP_PICKUP_MECHANISM:
+        parse_seen(p, h, s);
+        break;
+    case RP_PICKUP_FILE:
+        if (cursor_now(p)->kind != TOKEN_STRING) {
+            cursor_fail_expected(p, "a file name in quotes", NULL);
+        }
+        s->path = cursor_next(p)->text;
+        if (cursor_now(p)->kind == TOKEN_STRING) {
+            s->column = cursor_next(p)->text;
+        }
+        break;
+    case RP_PICKUP_CONSTANT:
+        s->constant = need_quantity(p, "counts", "a raw reading");
+        break;
+    }
+}
+
+static void parse_pickup(cursor *p, hookup *h)
+{
+    need_room(p, h->pickups);
+    const token *first = cursor_now(p);
+    rp_pickup_item s = {.line = report_line(h->t->report, first->at.start)};
+    symbol *sensor = need_channel(p, SYMBOL_SENSOR, "a sensor, a kind of mechanism, or 'at'");
+    s.sensor = sensor->index;
+    for (unsigned i = 0; i < h->pickups; i++) {
+        if (h->pickup[i].sensor == s.sensor) {
+            cursor_fail(p, first->at, NULL, "'%s' is connected twice", sensor->name);
+        }
+    }
+    const token *verb = cursor_need_name(p, "'sees', 'plays' or 'reads'");
+    for (uint32_t i = 0; h->catalog->pickup[i]; i++) {
+        if (token_is_word(verb, h->catalog->pickup[i]->word)) {
+            s.kind = h->catalog->pickup[i];
+        }
+    }
+    if (!s.kind) {
+        cursor_fail(p, verb->at, "for instance: level sees basin depth", "a sensor does not '%s'", verb->text);
+    }
+    parse_source(p, h, &s);
+    default_settings(s.kind->setting, s.value);
+    if (cursor_take_mark(p, ":")) {
+        do {
+            const bool number = cursor_now(p)->kind == TOKEN_NUMBER || token_is_mark(cursor_now(p), "-");
+            if (number && s.kind->source == RP_PICKUP_MECHANISM) {
+                parse_point(p, &s, h->mechanism[s.mechanism].kind->output[s.output].unit);
+            } else {
+                parse_setting(p, s.kind->setting, s.value);
+            }
+        } while (cursor_take_mark(p, ","));
+    }
+    cursor_need_end(p);
+    if (s.points == 1) {
+        cursor_fail(p, first->at, "for instance: 312 at 0 cm, 3020 at 12 cm", "one point makes no line");
+    }
+    *ARENA_PUSH(h->t->arena, h->pickup, h->pickups, h->pickups_room) = s;
+}
+
+static const rp_terminal *find_victim(cursor *p, const hookup *h, rp_disturbance_item *d)
+{
+    const token *name = cursor_need_name(p, "what it happens to");
+    d->mechanism = d->sensor = -1;
+    for (unsigned i = 0; i < h->mechanisms; i++) {
+        if (strcmp(h->mechanism[i].name, name->text) == 0) {
+            d->mechanism = (int32_t)i;
+            return h->mechanism[i].kind->disturbance;
+        }
+    }
+    for (unsigned i = 0; i < h->pickups; i++) {
+        const symbol *s = tree_find(h->t, name->text);
+        if (s && s->kind == SYMBOL_SENSOR && s->index == h->pickup[i].sensor) {
+            d->sensor = (int32_t)s->index;
+            return h->pickup[i].kind->disturbance;
+        }
+    }
+    cursor_fail(p, name->at, "write its line above this one", "there is no mechanism or connected sensor '%s'",
+                name->text);
+}
+
+static void parse_disturbance(cursor *p, hookup *h)
+{
+    need_room(p, h->disturbances);
+    rp_disturbance_item d = {.line = report_line(h->t->report, p->at->at.start)};
+    cursor_next(p);
+    d.at_seconds = need_quantity(p, "s", "the time");
+    const rp_terminal *words = find_victim(p, h, &d);
+    d.which = need_terminal(p, words, "disturbance of it");
+    if (words[d.which].unit) {
+        d.amount = need_quantity(p, words[d.which].unit, "the amount");
+    }
+    if (cursor_take_word(p, "for")) {
+        d.for_seconds = need_quantity(p, "s", "how long");
+    }
+    if (d.at_seconds < 0.0 || d.for_seconds < 0.0) {
+        cursor_fail(p, p->at[-1].at, NULL, "times are not negative");
+    }
+    cursor_need_end(p);
+    *ARENA_PUSH(h->t->arena, h->disturbance, h->disturbances, h->disturbances_room) = d;
+}
+
+static void parse_line(cursor *p, hookup *h)
+{
+    const token *first = cursor_now(p);
+    if (token_is_word(first, "at")) {
+        parse_disturbance(p, h);
+        return;
+    }
+    for (uint32_t i = 0; h->catalog->mechanism[i]; i++) {
+        if (token_is_word(first, h->catalog->mechanism[i]->word)) {
+            parse_mechanism(p, h, h->catalog->mechanism[i]);
+            return;
+        }
+    }
+    parse_pickup(p, h);
+}
+
+static void warn_unconnected(const hookup *h)
+{
+    tree *t = h->t;
+    for (unsigned i = 0; i < t->symbols; i++) {
+        const symbol *s = t->symbol[i];
+        bool connected = s->kind != SYMBOL_SENSOR;
+        for (unsigned k = 0; k < h->pickups; k++) {
+            connected |= h->pickup[k].sensor == s->index;
+        }
+        if (!connected) {
+            report_warning(t->report, s->at, "connect it in the hook-up, for instance: ... sees ... or ... reads 0",
+                           "sensor '%s' is not connected and will read as missing", s->name);
+        }
+    }
+}
+
+static void check_line(hookup *h, token *first)
+{
+    cursor p = {.tree = h->t, .at = first};
+    cursor_bound(&p, first->indent);
+    if (setjmp(p.recover) == 0) {
+        parse_line(&p, h);
+    }
+}
+
+const rp_hookup *lang_check_hookup(tree *t, const rp_catalog *catalog)
+{
+    if (!t->hookup_port) {
+        return NULL;
+    }
+    hookup h = {.t = t, .catalog = catalog};
+    for (unsigned i = 0; i < t->hookups; i++) {
+        check_line(&h, t->hookup[i]);
+    }
+    if (t->report->errors == 0) {
+        warn_unconnected(&h);
+    }
+    rp_hookup *made = arena_get(t->arena, sizeof *made);
+    *made = (rp_hookup){t->hookup_port->text, h.mechanism, h.pickup,       h.disturbance,
+                        h.mechanisms,         h.pickups,   h.disturbances};
+    return made;
+}

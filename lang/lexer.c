@@ -1,0 +1,210 @@
+#include "lexer.h"
+
+#include <math.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#define TAB_WIDTH 8
+#define TEXT_MAX 200u
+
+typedef struct scanner {
+    report *to;
+    const char *text;
+    uint32_t at, end;
+    int32_t indent; /* of the current line until its first token is out, then -1 */
+    bool glued;
+    token *token;
+    unsigned tokens, room;
+} scanner;
+
+static char peek(const scanner *s, uint32_t ahead)
+{
+    return s->at + ahead < s->end ? s->text[s->at + ahead] : '\0';
+}
+
+static bool is_digit(char c)
+{
+    return c >= '0' && c <= '9';
+}
+
+static bool begins_word(char c)
+{
+    return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_' || (unsigned char)c >= 0x80;
+}
+
+static token *add(scanner *s, token_kind kind, uint32_t start)
+{
+    token *t = ARENA_PUSH(s->to->arena, s->token, s->tokens, s->room);
+    *t = (token){.kind = kind, .at = {start, s->at}, .indent = s->indent, .glued = s->glued, .text = ""};
+    s->indent = -1;
+    s->glued = true;
+    return t;
+}
+
+static void lex_number(scanner *s)
+{
+    const uint32_t start = s->at;
+    while (is_digit(peek(s, 0))) {
+        s->at++;
+    }
+    if (peek(s, 0) == '.' && is_digit(peek(s, 1))) {
+        s->at++;
+        while (is_digit(peek(s, 0))) {
+            s->at++;
+        }
+    }
+    const uint32_t sign = peek(s, 1) == '+' || peek(s, 1) == '-';
+    if ((peek(s, 0) == 'e' || peek(s, 0) == 'E') && is_digit(peek(s, 1 + sign))) {
+        s->at += 1 + sign;
+        while (is_digit(peek(s, 0))) {
+            s->at++;
+        }
+    }
+    token *t = add(s, TOKEN_NUMBER, start);
+    t->text = arena_copy(s->to->arena, s->text + start, s->at - start);
+    t->number = strtod(t->text, NULL);
+    if (!isfinite(t->number)) {
+        report_error(s->to, t->at, "the greatest is about 1e38", "this number is too large");
+        t->number = 1.0;
+    }
+}
+
+static void lex_word(scanner *s)
+{
+    const uint32_t start = s->at;
+    while (begins_word(peek(s, 0)) || is_digit(peek(s, 0))) {
+        s->at++;
+    }
+    token *t = add(s, TOKEN_WORD, start);
+    uint32_t length = s->at - start;
+    if (length > TEXT_MAX) {
+        report_error(s->to, t->at, NULL, "this name has %u characters (limit %u)", length, TEXT_MAX);
+        length = TEXT_MAX;
+    }
+    t->text = arena_copy(s->to->arena, s->text + start, length);
+}
+
+static void lex_string(scanner *s)
+{
+    const uint32_t start = s->at++;
+    while (s->at < s->end && peek(s, 0) != '"' && peek(s, 0) != '\n') {
+        s->at++;
+    }
+    uint32_t length = s->at - start - 1;
+    if (peek(s, 0) == '"') {
+        s->at++;
+    } else {
+        report_error(s->to, (rp_span){start, s->at}, "close it with \" on the same line",
+                     "this text is not closed");
+    }
+    token *t = add(s, TOKEN_STRING, start);
+    if (length > TEXT_MAX) {
+        report_error(s->to, t->at, NULL, "this text has %u characters (limit %u)", length, TEXT_MAX);
+        length = TEXT_MAX;
+    }
+    char *text = arena_copy(s->to->arena, s->text + start + 1, length);
+    for (uint32_t i = 0; i < length; i++) {
+        if ((unsigned char)text[i] < 0x20 || text[i] == 0x7F) {
+            text[i] = ' ';
+        }
+    }
+    t->text = text;
+}
+
+static void lex_mark(scanner *s)
+{
+    const uint32_t start = s->at;
+    const char c = s->text[s->at];
+    if (c == '%') {
+        s->at++;
+        add(s, TOKEN_WORD, start)->text = "%";
+    } else if (c == '.' && peek(s, 1) == '.') {
+        s->at += 2;
+        add(s, TOKEN_MARK, start)->text = "..";
+    } else if (c != '\0' && strchr("=:,;|()+-*/", c)) {
+        s->at++;
+        add(s, TOKEN_MARK, start)->text = arena_copy(s->to->arena, &c, 1);
+    } else {
+        s->at++;
+        s->glued = false;
+        const bool printable = (unsigned char)c > 0x20 && (unsigned char)c < 0x7F;
+        char shown[16];
+        snprintf(shown, sizeof shown, printable ? "'%c'" : "byte 0x%02X", (unsigned char)c);
+        report_error(s->to, (rp_span){start, s->at}, NULL, "%s has no meaning in a rig file", shown);
+    }
+}
+
+static bool skip_blanks(scanner *s)
+{
+    const char c = peek(s, 0);
+    if (c == '\n') {
+        s->indent = 0;
+    } else if (c == ' ' || c == '\t' || c == '\r') {
+        if (s->indent >= 0) {
+            s->indent += c == '\t' ? TAB_WIDTH - s->indent % TAB_WIDTH : c == ' ';
+        }
+    } else if (c == '#') {
+        while (s->at < s->end && peek(s, 0) != '\n') {
+            s->at++;
+        }
+        s->glued = false;
+        return true;
+    } else {
+        return false;
+    }
+    s->at++;
+    s->glued = false;
+    return true;
+}
+
+/* Where the first byte stands that is not UTF-8 (RFC 3629), or the end. */
+static uint32_t find_not_utf8(const char *text, uint32_t end)
+{
+    for (uint32_t i = 0; i < end;) {
+        const unsigned char c = (unsigned char)text[i];
+        const uint32_t more = c < 0x80 ? 0 : c >= 0xC2 && c < 0xE0 ? 1 : c >= 0xE0 && c < 0xF0 ? 2 : c >= 0xF0 && c < 0xF5 ? 3 : 9;
+        for (uint32_t k = 1; k <= more; k++) {
+            if (more == 9 || i + k >= end || ((unsigned char)text[i + k] & 0xC0u) != 0x80u) {
+                return i;
+            }
+        }
+        i += 1 + more;
+    }
+    return end;
+}
+
+token *lang_lex(report *to)
+{
+    scanner s = {.to = to, .text = to->source, .end = (uint32_t)to->length};
+    if (s.end >= 3 && memcmp(s.text, "\xEF\xBB\xBF", 3) == 0) {
+        s.at = 3;
+    }
+    const char *zero = memchr(to->source, '\0', to->length);
+    const uint32_t zero_at = zero ? (uint32_t)(zero - to->source) : s.end;
+    const uint32_t bad_at = find_not_utf8(to->source, s.end);
+    if (zero_at < s.end || bad_at < s.end) {
+        const uint32_t at = zero_at < bad_at ? zero_at : bad_at;
+        report_error(to, (rp_span){at, at + 1}, "a rig file is plain text, UTF-8", "this is not a text file");
+        s.at = s.end;
+    }
+    while (s.at < s.end) {
+        if (skip_blanks(&s)) {
+            continue;
+        }
+        const char c = peek(&s, 0);
+        if (is_digit(c)) {
+            lex_number(&s);
+        } else if (begins_word(c)) {
+            lex_word(&s);
+        } else if (c == '"') {
+            lex_string(&s);
+        } else {
+            lex_mark(&s);
+        }
+    }
+    s.indent = 0;
+    s.glued = false;
+    add(&s, TOKEN_END, s.end);
+    return s.token;
+}

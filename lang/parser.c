@@ -1,0 +1,613 @@
+/* Tokens -> tree, by recursive descent. A mistake is reported and ends its line (or, in a rule, its
+ * body line); the rest of the file is read all the same. */
+#include "cursor.h"
+
+#include "engine/ops.h"
+
+#include <stdint.h>
+#include <string.h>
+
+/* ---- expressions --------------------------------------------------------------------------------- */
+
+static node *parse_condition(cursor *p);
+static node *parse_sum(cursor *p);
+
+static node *join(cursor *p, const char *word, node *a, node *b)
+{
+    node *n = tree_node(p->tree, NODE_JOIN, (rp_span){a->at.start, b->at.end});
+    n->op = operator_word_find(word)->op;
+    n->text = word;
+    n->a = a;
+    n->b = b;
+    return n;
+}
+
+static node *parse_primary(cursor *p)
+{
+    const token *t = cursor_now(p);
+    if (t->kind == TOKEN_NUMBER) {
+        return cursor_number(p);
+    }
+    if (cursor_take_mark(p, "(")) {
+        node *inside = parse_condition(p);
+        cursor_need_mark(p, ")", "every '(' needs its ')'");
+        return inside;
+    }
+    if ((token_is_word(t, "min") || token_is_word(t, "max")) && token_is_mark(cursor_behind(p), "(")) {
+        const char *word = cursor_next(p)->text;
+        cursor_next(p);
+        node *a = parse_condition(p);
+        cursor_need_mark(p, ",", "min and max take two values");
+        node *b = parse_condition(p);
+        cursor_need_mark(p, ")", "min and max take two values");
+        return join(p, word, a, b);
+    }
+    if (t->kind != TOKEN_WORD) {
+        cursor_fail_expected(p, "a value", NULL);
+    }
+    cursor_next(p);
+    node *n = tree_node(p->tree, NODE_NAME, t->at);
+    n->text = t->text;
+    return n;
+}
+
+static node *parse_unary(cursor *p)
+{
+    const token *t = cursor_now(p);
+    if (++p->depth > NEST_MAX) {
+        cursor_fail(p, t->at, "name the inner part as a signal of its own", "this is nested too deep (limit %u)",
+             NEST_MAX);
+    }
+    node *n;
+    if (cursor_take_mark(p, "-")) {
+        n = parse_unary(p);
+        if (n->kind == NODE_NUMBER) {
+            n->number = n->number == 0.0 ? 0.0 : -n->number;
+        } else {
+            node *zero = tree_node(p->tree, NODE_NUMBER, t->at);
+            zero->type = (type){TYPE_NUMBER, unit_none, NULL};
+            n = join(p, "-", zero, n);
+            n->negated = true;
+        }
+        n->at.start = t->at.start;
+    } else {
+        n = parse_primary(p);
+    }
+    p->depth--;
+    return n;
+}
+
+static node *parse_term(cursor *p)
+{
+    node *n = parse_unary(p);
+    while (token_is_mark(cursor_now(p), "*") || token_is_mark(cursor_now(p), "/")) {
+        const char *word = cursor_next(p)->text;
+        n = join(p, word, n, parse_unary(p));
+    }
+    return n;
+}
+
+static node *parse_sum(cursor *p)
+{
+    node *n = parse_term(p);
+    while (token_is_mark(cursor_now(p), "+") || token_is_mark(cursor_now(p), "-")) {
+        const char *word = cursor_next(p)->text;
+        n = join(p, word, n, parse_term(p));
+    }
+    return n;
+}
+
+static void parse_points(cursor *p, setting_node *s, const stage_setting *is)
+{
+    unsigned room = 0;
+    do {
+        if (s->points >= (uint32_t)is->high) {
+            cursor_fail(p, cursor_now(p)->at, NULL, "too many points (limit %g)", is->high);
+        }
+        point_node *point = ARENA_PUSH(p->tree->arena, s->point, s->points, room);
+        point->in = parse_sum(p);
+        cursor_need_mark(p, ":", "points are written IN: OUT, IN: OUT");
+        point->out = parse_sum(p);
+    } while (cursor_take_mark(p, ","));
+    s->given = true;
+}
+
+static const char *stage_name(void *self, uint32_t i)
+{
+    (void)self;
+    return stage_words[i].word;
+}
+
+static node *parse_stage(cursor *p, node *input)
+{
+    const token *t = cursor_need_name(p, "a stage");
+    const stage_word *stage = stage_word_find(t->text);
+    if (!stage) {
+        cursor_fail(p, t->at, report_suggest(p->tree->report, t->text, stage_name, NULL, stage_words_count),
+             "there is no stage '%s'", t->text);
+    }
+    node *n = tree_node(p->tree, NODE_STAGE, t->at);
+    n->stage = stage;
+    n->a = input;
+    n->setting = arena_get(p->tree->arena, STAGE_SETTINGS_MAX * sizeof *n->setting);
+    for (uint32_t i = 0; i < stage->settings; i++) {
+        const stage_setting *is = &stage->setting[i];
+        setting_node *s = &n->setting[i];
+        if (is->word && !cursor_take_word(p, is->word)) {
+            continue;
+        }
+        s->given = true;
+        if (is->shape == SETTING_POINTS) {
+            parse_points(p, s, is);
+        } else if (is->shape != SETTING_FLAG) {
+            if (cursor_now(p)->kind == TOKEN_END || token_is_mark(cursor_now(p), "|")) {
+                cursor_fail(p, n->at, arena_print(p->tree->arena, "write '%s'", stage->form), "'%s' needs its %s",
+                     stage->word, is->name);
+            }
+            s->value = parse_sum(p);
+        }
+    }
+    n->at.end = p->at[-1].at.end;
+    return n;
+}
+
+static node *parse_chain(cursor *p)
+{
+    node *n = parse_sum(p);
+    while (cursor_take_mark(p, "|")) {
+        n = parse_stage(p, n);
+    }
+    if (token_is_word(cursor_now(p), "in") && cursor_behind(p)->kind == TOKEN_WORD) {
+        cursor_next(p);
+        node *converted = tree_node(p->tree, NODE_CONVERT, n->at);
+        converted->a = n;
+        converted->type = (type){TYPE_NUMBER, cursor_need_unit(p), NULL};
+        return converted;
+    }
+    return n;
+}
+
+static node *parse_limit(cursor *p, node *value)
+{
+    const token *side = cursor_next(p);
+    node *n = tree_node(p->tree, NODE_COMPARE, value->at);
+    n->text = side->text;
+    n->a = value;
+    n->b = parse_chain(p);
+    n->at.end = n->b->at.end;
+    if (token_is_mark(cursor_now(p), ",") && token_is_word(cursor_behind(p), "margin")) {
+        cursor_next(p);
+    }
+    if (cursor_take_word(p, "margin")) {
+        n->c = parse_sum(p);
+        n->at.end = n->c->at.end;
+    }
+    return n;
+}
+
+static node *parse_is(cursor *p, node *value, bool negated)
+{
+    node *n = tree_node(p->tree, NODE_IS, value->at);
+    n->a = value;
+    n->negated = negated;
+    const token *name = cursor_need_name(p, "a name");
+    n->text = name->text;
+    n->text_at = name->at;
+    n->at.end = name->at.end;
+    return n;
+}
+
+static node *parse_edge(cursor *p, node *value, uint8_t which)
+{
+    node *n = tree_node(p->tree, NODE_EDGE, value->at);
+    const bool limit = token_is_word(cursor_now(p), "below") || token_is_word(cursor_now(p), "above");
+    n->a = limit ? parse_limit(p, value) : parse_is(p, value, false);
+    n->which = which;
+    n->at.end = n->a->at.end;
+    return n;
+}
+
+static node *parse_relation(cursor *p)
+{
+    const token *t = cursor_now(p);
+    if (cursor_take_word(p, "not")) {
+        if (++p->depth > NEST_MAX) {
+            cursor_fail(p, t->at, NULL, "this is nested too deep (limit %u)", NEST_MAX);
+        }
+        node *n = tree_node(p->tree, NODE_NOT, t->at);
+        n->a = parse_relation(p);
+        n->at.end = n->a->at.end;
+        p->depth--;
+        return n;
+    }
+    if (cursor_take_word(p, "start")) {
+        return tree_node(p->tree, NODE_START, t->at);
+    }
+    node *n = parse_chain(p);
+    if (token_is_word(cursor_now(p), "below") || token_is_word(cursor_now(p), "above")) {
+        return parse_limit(p, n);
+    }
+    if (cursor_take_word(p, "is")) {
+        const bool negated = cursor_take_word(p, "not");
+        return parse_is(p, n, negated);
+    }
+    if (cursor_take_word(p, "becomes")) {
+        return parse_edge(p, n, RP_EDGE_RISE);
+    }
+    if (cursor_take_word(p, "leaves")) {
+        return parse_edge(p, n, RP_EDGE_FALL);
+    }
+    return n;
+}
+
+static node *parse_both(cursor *p)
+{
+    node *n = parse_relation(p);
+    while (cursor_take_word(p, "and")) {
+        n = join(p, "and", n, parse_relation(p));
+    }
+    return n;
+}
+
+static node *parse_condition(cursor *p)
+{
+    node *n = parse_both(p);
+    while (cursor_take_word(p, "or")) {
+        n = join(p, "or", n, parse_both(p));
+    }
+    return n;
+}
+
+/* ---- statements ---------------------------------------------------------------------------------- */
+
+static symbol *new_symbol(cursor *p, symbol_kind kind, const token *name)
+{
+    static const char *const reserved[] = {"start", "not", "and", "or", "is", "min", "max",
+                                           "mark", "holdoff", "at"};
+    tree *t = p->tree;
+    for (uint32_t i = 0; i < sizeof reserved / sizeof *reserved; i++) {
+        if (token_is_word(name, reserved[i])) {
+            cursor_fail(p, name->at, "choose another name", "'%s' is a word of the language", name->text);
+        }
+    }
+    const symbol *other = tree_find(t, name->text);
+    if (other) {
+        cursor_fail(p, name->at, "choose another name", "'%s' is already declared on line %u", name->text,
+             report_line(t->report, other->at.start));
+    }
+    if (t->symbols >= SYMBOLS_MAX) {
+        cursor_fail(p, name->at, NULL, "too many names (limit %u)", SYMBOLS_MAX);
+    }
+    symbol *s = arena_get(t->arena, sizeof *s);
+    s->kind = kind;
+    s->name = name->text;
+    s->at = name->at;
+    s->index = t->count[kind]++;
+    *ARENA_PUSH(t->arena, t->symbol, t->symbols, t->symbols_room) = s;
+    return s;
+}
+
+/* LOW..HIGH; a unit written behind the high end holds for a low end without one. */
+static void parse_range(cursor *p, symbol *s)
+{
+    s->low = parse_sum(p);
+    cursor_need_mark(p, "..", "a range is written LOW..HIGH");
+    s->high = parse_sum(p);
+    if (s->low->kind == NODE_NUMBER && unit_is_bare(s->low->type.unit)) {
+        s->low->type.unit = s->high->type.unit;
+    }
+}
+
+static void parse_rig(cursor *p)
+{
+    const token *name = cursor_need_name(p, "the rig's name");
+    if (p->tree->name) {
+        cursor_fail(p, name->at, NULL, "the rig has been named already");
+    }
+    p->tree->name = name->text;
+}
+
+static void parse_tick(cursor *p)
+{
+    node *n = parse_sum(p);
+    double seconds = 0.0;
+    if (p->tree->tick_us) {
+        cursor_fail(p, n->at, NULL, "the tick has been stated already");
+    }
+    if (!node_constant(n, unit_seconds, &seconds)) {
+        cursor_fail(p, n->at, "for instance: tick 20 ms", "the tick must be a time");
+    }
+    if (!(seconds >= 50e-6 && seconds <= 60.0)) {
+        cursor_fail(p, n->at, "for instance: tick 20 ms", "the tick must be from 50 us to 60 s");
+    }
+    p->tree->tick_us = (uint32_t)(seconds * 1e6 + 0.5);
+}
+
+static void parse_unit(cursor *p)
+{
+    unit_set *set = &p->tree->units;
+    const token *name = cursor_need_name(p, "the unit's name");
+    unit found;
+    if (unit_find(set, name->text, &found)) {
+        cursor_fail(p, name->at, "choose another name", "the unit '%s' is known already", name->text);
+    }
+    if (set->count >= UNIT_DECLARED_MAX) {
+        cursor_fail(p, name->at, NULL, "too many units (limit %u)", UNIT_DECLARED_MAX);
+    }
+    declared_unit *d = &set->declared[set->count];
+    *d = (declared_unit){name->text, {.text = name->text, .scale = 1.0}};
+    if (cursor_take_mark(p, "=")) {
+        if (cursor_now(p)->kind != TOKEN_NUMBER) {
+            cursor_fail_expected(p, "a number with a unit", "for instance: unit knot = 0.5144 m/s");
+        }
+        const node *n = cursor_number(p);
+        if (!(n->number > 0.0) || n->type.unit.point || unit_is_bare(n->type.unit)) {
+            cursor_fail(p, n->at, "for instance: unit knot = 0.5144 m/s",
+                 "a unit must be a positive amount of another unit");
+        }
+        d->is = n->type.unit;
+        d->is.scale *= n->number;
+        d->is.text = name->text;
+    } else if (set->own_bases < UNIT_OWN_MAX) {
+        d->is.power[UNIT_BASES + set->own_bases++] = 1;
+    } else {
+        cursor_fail(p, name->at, NULL, "too many kinds of units of one's own (limit %u)", UNIT_OWN_MAX);
+    }
+    set->count++;
+}
+
+static void name_switch(symbol *s)
+{
+    s->is_switch = true;
+    s->name_of[0].name = "off";
+    s->name_of[1].name = "on";
+    s->names = 2;
+    s->type = (type){TYPE_NAMED, unit_none, s};
+    s->greatest = 1.0;
+}
+
+static void parse_sensor(cursor *p)
+{
+    symbol *s = new_symbol(p, SYMBOL_SENSOR, cursor_need_name(p, "the sensor's name"));
+    if (cursor_take_word(p, "switch")) {
+        name_switch(s);
+        return;
+    }
+    s->type = (type){TYPE_NUMBER, cursor_need_unit(p), NULL};
+    parse_range(p, s);
+}
+
+static void parse_actuator(cursor *p)
+{
+    symbol *s = new_symbol(p, SYMBOL_ACTUATOR, cursor_need_name(p, "the actuator's name"));
+    static const char advice[] = "say where it rests, for instance: rest at 0";
+    if (cursor_take_word(p, "switch")) {
+        name_switch(s);
+    } else if (cursor_take_word(p, "percent")) {
+        s->type = (type){TYPE_NUMBER, unit_percent, NULL};
+        parse_range(p, s);
+    } else {
+        cursor_fail_expected(p, "'percent' or 'switch'", "for instance: actuator pump percent 0..100, rest at 0");
+    }
+    cursor_need_mark(p, ",", advice);
+    cursor_need_word(p, "rest", advice);
+    cursor_need_word(p, "at", advice);
+    s->value = parse_sum(p);
+}
+
+static void parse_param(cursor *p)
+{
+    symbol *s = new_symbol(p, SYMBOL_PARAM, cursor_need_name(p, "the parameter's name"));
+    cursor_need_mark(p, "=", "for instance: param shallow = 3 cm in 1..6 cm");
+    s->value = parse_sum(p);
+    cursor_need_word(p, "in", "say its range, for instance: in 1..6 cm");
+    parse_range(p, s);
+}
+
+static void parse_signal(cursor *p)
+{
+    symbol *s = new_symbol(p, SYMBOL_SIGNAL, cursor_need_name(p, "the signal's name"));
+    cursor_need_mark(p, "=", "for instance: signal depth = level | smooth 200 ms");
+    s->value = parse_condition(p);
+}
+
+static void parse_band(cursor *p, symbol *s)
+{
+    const token *name = cursor_need_name(p, "the band's name");
+    for (uint32_t i = 0; i < s->names; i++) {
+        if (strcmp(s->name_of[i].name, name->text) == 0) {
+            cursor_fail(p, name->at, NULL, "there are two bands '%s'", name->text);
+        }
+    }
+    if (s->names >= NAMED_MAX) {
+        cursor_fail(p, name->at, NULL, "too many bands (limit %u)", NAMED_MAX);
+    }
+    band_name *band = &s->name_of[s->names++];
+    *band = (band_name){.name = name->text, .at = name->at};
+    if (token_is_word(cursor_now(p), "below") || token_is_word(cursor_now(p), "above")) {
+        band->side = cursor_next(p)->text;
+        band->limit = parse_sum(p);
+    }
+}
+
+static void parse_bands(cursor *p)
+{
+    symbol *s = new_symbol(p, SYMBOL_BANDS, cursor_need_name(p, "a name for the bands"));
+    s->type = (type){TYPE_NAMED, unit_none, s};
+    cursor_need_mark(p, "=", "for instance: bands tide = depth: low below 3 cm, high");
+    s->value = parse_chain(p);
+    cursor_need_mark(p, ":", "the bands follow after ':'");
+    do {
+        parse_band(p, s);
+    } while (cursor_take_mark(p, ","));
+    if (cursor_take_mark(p, ";")) {
+        cursor_need_word(p, "margin", "for instance: margin 0.4 cm");
+        s->margin = parse_sum(p);
+    }
+}
+
+static void parse_mark(cursor *p, action *a)
+{
+    const token *t = cursor_next(p);
+    if (t->kind != TOKEN_WORD && t->kind != TOKEN_STRING) {
+        cursor_fail(p, t->at, "for instance: mark \"full\"", "a mark needs a text");
+    }
+    a->kind = ACTION_MARK;
+    a->text = t->text;
+}
+
+static void parse_priority(cursor *p, action *a)
+{
+    if (cursor_take_mark(p, ",")) {
+        cursor_need_word(p, "priority", "for instance: pump 80 % for 2 s, priority 1");
+        const node *n = parse_sum(p);
+        double number = 0.0;
+        if (!node_constant(n, unit_none, &number) || !(number >= 0.0 && number <= 100.0)) {
+            cursor_fail(p, n->at, "the greater goes over the lesser", "a priority is a number from 0 to 100");
+        }
+        a->priority = (uint32_t)number;
+    }
+}
+
+static void parse_body_line(cursor *p, rule *r)
+{
+    const token *first = cursor_need_name(p, "an action");
+    if (token_is_word(first, "holdoff")) {
+        if (r->holdoff) {
+            cursor_fail(p, first->at, NULL, "this rule has a holdoff already");
+        }
+        r->holdoff = parse_sum(p);
+        cursor_need_end(p);
+        return;
+    }
+    if (r->actions >= ACTIONS_MAX) {
+        cursor_fail(p, first->at, NULL, "too many actions in one rule (limit %u)", ACTIONS_MAX);
+    }
+    action a = {.kind = ACTION_DRIVE, .at = first->at, .text = first->text};
+    if (token_is_word(first, "mark")) {
+        parse_mark(p, &a);
+    } else {
+        a.value = parse_chain(p);
+        if (cursor_take_word(p, "for")) {
+            a.duration = parse_sum(p);
+            parse_priority(p, &a);
+        }
+    }
+    cursor_need_end(p);
+    *ARENA_PUSH(p->tree->arena, r->action, r->actions, r->actions_room) = a;
+}
+
+static void parse_rule(cursor *p, bool repeats)
+{
+    if (p->tree->rules >= RULES_MAX) {
+        cursor_fail(p, cursor_now(p)->at, NULL, "too many rules (limit %u)", RULES_MAX);
+    }
+    rule *r = ARENA_PUSH(p->tree->arena, p->tree->rule, p->tree->rules, p->tree->rules_room);
+    *r = (rule){.at = p->at[-1].at, .repeats = repeats};
+    r->trigger = parse_condition(p);
+    r->at.end = p->at[-1].at.end;
+}
+
+static void parse_on(cursor *p)
+{
+    parse_rule(p, false);
+}
+
+static void parse_while(cursor *p)
+{
+    parse_rule(p, true);
+}
+
+static void parse_hookup(cursor *p)
+{
+    token *port = cursor_next(p);
+    if (port->kind != TOKEN_WORD) {
+        cursor_fail(p, port->at, "for instance: hookup sim", "a hook-up needs the name of a port");
+    }
+    if (p->tree->hookup_port) {
+        cursor_fail(p, port->at, NULL, "there is a hook-up already");
+    }
+    p->tree->hookup_port = port;
+}
+
+static void (*const parse_statement[STATEMENTS])(cursor *) = {
+    [STATEMENT_RIG] = parse_rig,           [STATEMENT_TICK] = parse_tick,
+    [STATEMENT_UNIT] = parse_unit,         [STATEMENT_SENSOR] = parse_sensor,
+    [STATEMENT_ACTUATOR] = parse_actuator, [STATEMENT_PARAM] = parse_param,
+    [STATEMENT_SIGNAL] = parse_signal,     [STATEMENT_BANDS] = parse_bands,
+    [STATEMENT_ON] = parse_on,             [STATEMENT_WHILE] = parse_while,
+    [STATEMENT_HOOKUP] = parse_hookup,
+};
+
+/* ---- lines --------------------------------------------------------------------------------------- */
+
+static const char *statement_name(void *self, uint32_t i)
+{
+    (void)self;
+    return statement_words[i].word;
+}
+
+static uint32_t statement_of(cursor *p)
+{
+    const token *t = cursor_now(p);
+    for (uint32_t i = 0; i < STATEMENTS; i++) {
+        if (token_is_word(t, statement_words[i].word)) {
+            cursor_next(p);
+            return i;
+        }
+    }
+    cursor_fail(p, t->at, report_suggest(p->tree->report, t->text, statement_name, NULL, STATEMENTS),
+         "no statement begins with '%s'", t->text);
+}
+
+/* The indented lines below a rule or a hook-up, each with the deeper ones that continue it. */
+static void parse_body(cursor *p, bool of_rule, unsigned index)
+{
+    const int32_t floor = p->at->indent;
+    while (p->at->kind != TOKEN_END && p->at->indent > 0) {
+        cursor_bound(p, floor);
+        if (setjmp(p->recover) == 0) {
+            if (!of_rule) {
+                *ARENA_PUSH(p->tree->arena, p->tree->hookup, p->tree->hookups, p->tree->hookups_room) = p->at;
+            } else {
+                parse_body_line(p, &p->tree->rule[index]);
+            }
+        }
+        p->at = p->limit;
+    }
+}
+
+static void parse_top(cursor *p)
+{
+    const int32_t anywhere = INT32_MAX;
+    const bool of_rule = token_is_word(p->at, "on") || token_is_word(p->at, "while");
+    const bool of_hookup = token_is_word(p->at, "hookup");
+    cursor_bound(p, of_rule || of_hookup ? anywhere : 0);
+    const unsigned rules_before = p->tree->rules;
+    if (setjmp(p->recover) == 0) {
+        if (p->at->indent > 0) {
+            cursor_fail(p, p->at->at, "begin it in the first column", "this line is indented, but there is nothing above it");
+        }
+        const uint32_t statement = statement_of(p);
+        parse_statement[statement](p);
+        cursor_need_end(p);
+    }
+    p->at = p->limit;
+    if (of_hookup) {
+        parse_body(p, false, 0);
+    } else if (of_rule && p->tree->rules > rules_before) {
+        parse_body(p, true, rules_before);
+    } else if (of_rule) {
+        while (p->at->kind != TOKEN_END && p->at->indent != 0) {
+            p->at++;
+        }
+    }
+}
+
+void lang_parse(tree *t, token *tokens)
+{
+    cursor p = {.tree = t, .at = tokens};
+    while (p.at->kind != TOKEN_END) {
+        parse_top(&p);
+    }
+}

@@ -1,0 +1,194 @@
+#include "report.h"
+
+#include <stdarg.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#define SHOWN_WIDTH 100u
+#define NAME_MAX_COMPARED 32u
+
+typedef struct report_entry {
+    rp_span at;
+    bool warning;
+    const char *text, *advice;
+} report_entry;
+
+static void add(report *to, rp_span at, bool warning, const char *advice, const char *format, va_list arguments)
+{
+    for (unsigned i = 0; i < to->entries; i++) {
+        if (to->entry[i].at.start == at.start && to->entry[i].warning == warning) {
+            return;
+        }
+    }
+    uint32_t *count = warning ? &to->warnings : &to->errors;
+    if (++*count > RP_MESSAGES_MAX) {
+        return;
+    }
+    char text[512];
+    vsnprintf(text, sizeof text, format, arguments);
+    *ARENA_PUSH(to->arena, to->entry, to->entries, to->room) =
+        (report_entry){at, warning, arena_copy(to->arena, text, strlen(text)), advice};
+}
+
+void report_error(report *to, rp_span at, const char *advice, const char *format, ...)
+{
+    va_list arguments;
+    va_start(arguments, format);
+    add(to, at, false, advice, format, arguments);
+    va_end(arguments);
+}
+
+void report_warning(report *to, rp_span at, const char *advice, const char *format, ...)
+{
+    va_list arguments;
+    va_start(arguments, format);
+    add(to, at, true, advice, format, arguments);
+    va_end(arguments);
+}
+
+uint32_t report_line(const report *from, uint32_t offset)
+{
+    uint32_t line = 1;
+    for (uint32_t i = 0; i < offset && i < from->length; i++) {
+        line += from->source[i] == '\n';
+    }
+    return line;
+}
+
+static bool continues_character(char byte)
+{
+    return ((unsigned char)byte & 0xC0u) == 0x80u;
+}
+
+static uint32_t column_of(const report *from, uint32_t offset)
+{
+    uint32_t column = 1;
+    for (uint32_t i = offset; i > 0 && from->source[i - 1] != '\n'; i--) {
+        column += !continues_character(from->source[i - 1]);
+    }
+    return column;
+}
+
+static int by_place(const void *a, const void *b)
+{
+    const report_entry *left = a, *right = b;
+    return left->at.start < right->at.start ? -1 : left->at.start > right->at.start;
+}
+
+void report_finish(report *from, rp_rig *rig)
+{
+    if (from->entries > 0) {
+        qsort(from->entry, from->entries, sizeof *from->entry, by_place);
+    }
+    rp_message *message = arena_get(from->arena, (from->entries + 1u) * sizeof *message);
+    for (unsigned i = 0; i < from->entries; i++) {
+        const report_entry *e = &from->entry[i];
+        message[i] = (rp_message){e->warning, report_line(from, e->at.start), column_of(from, e->at.start),
+                                  e->text, e->advice};
+    }
+    rig->message = message;
+    rig->messages = from->entries;
+    rig->errors = from->errors;
+    rig->warnings = from->warnings;
+}
+
+/* Damerau-Levenshtein distance (optimal string alignment; Damerau, 1964; Levenshtein, 1966). */
+static uint32_t distance(const char *a, const char *b)
+{
+    const uint32_t n = (uint32_t)strnlen(a, NAME_MAX_COMPARED), m = (uint32_t)strnlen(b, NAME_MAX_COMPARED);
+    uint32_t row[3][NAME_MAX_COMPARED + 1];
+    for (uint32_t j = 0; j <= m; j++) {
+        row[0][j] = j;
+    }
+    for (uint32_t i = 1; i <= n; i++) {
+        uint32_t *now = row[i % 3], *before = row[(i + 2) % 3], *two_before = row[(i + 1) % 3];
+        now[0] = i;
+        for (uint32_t j = 1; j <= m; j++) {
+            uint32_t least = before[j - 1] + (a[i - 1] != b[j - 1]);
+            least = before[j] + 1 < least ? before[j] + 1 : least;
+            least = now[j - 1] + 1 < least ? now[j - 1] + 1 : least;
+            const bool swapped = i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1];
+            now[j] = swapped && two_before[j - 2] + 1 < least ? two_before[j - 2] + 1 : least;
+        }
+    }
+    return row[n % 3][m];
+}
+
+static const char *nearest(const char *wrong, const char *(*name)(void *self, uint32_t i), void *self, uint32_t count)
+{
+    const char *found = NULL;
+    uint32_t least = (uint32_t)strnlen(wrong, NAME_MAX_COMPARED) / 3 + 1;
+    for (uint32_t i = 0; i < count; i++) {
+        const char *candidate = name(self, i);
+        const uint32_t d = candidate && *candidate ? distance(wrong, candidate) : UINT32_MAX;
+        if (d <= least && d < (uint32_t)strlen(wrong)) {
+            least = d > 0 ? d - 1 : 0;
+            found = candidate;
+        }
+    }
+    return found;
+}
+
+const char *report_suggest(report *to, const char *wrong, const char *(*name)(void *self, uint32_t i),
+                           void *self, uint32_t count)
+{
+    const char *found = nearest(wrong, name, self, count);
+    return found ? arena_print(to->arena, "did you mean '%s'?", found) : NULL;
+}
+
+static const char *word_of_list(void *self, uint32_t i)
+{
+    const char *const *words = self;
+    return words[i];
+}
+
+const char *rp_nearest_word(const char *wrong, const char *const *words, uint32_t count)
+{
+    return nearest(wrong, word_of_list, (void *)words, count);
+}
+
+/* The source line as it is shown: tabs as blanks, long ones cut to a window around the column. */
+static const char *shown_line(rp_rig *rig, const rp_message *message, uint32_t *caret)
+{
+    const char *at = rig->source, *end = rig->source + rig->length;
+    for (uint32_t line = 1; line < message->line; line++) {
+        at = (const char *)memchr(at, '\n', (size_t)(end - at)) + 1;
+    }
+    uint32_t skip = message->column > SHOWN_WIDTH ? message->column - SHOWN_WIDTH / 2 : 0;
+    *caret = message->column - 1 - skip;
+    for (; skip > 0 && at < end; skip--) {
+        at++;
+        while (at < end && continues_character(*at)) {
+            at++;
+        }
+    }
+    char *shown = arena_get(rig->arena, 4 * SHOWN_WIDTH + 1);
+    uint32_t bytes = 0;
+    for (uint32_t characters = 0; at < end && *at != '\n' && *at != '\r'; at++) {
+        characters += !continues_character(*at);
+        if (characters > SHOWN_WIDTH || bytes >= 4 * SHOWN_WIDTH) {
+            break;
+        }
+        const unsigned char byte = (unsigned char)*at;
+        shown[bytes++] = byte < 0x20 || byte == 0x7F ? ' ' : *at;
+    }
+    return shown;
+}
+
+const char *rp_rig_report(rp_rig *rig)
+{
+    const char *all = "";
+    for (uint32_t i = 0; i < rig->messages; i++) {
+        const rp_message *m = &rig->message[i];
+        uint32_t caret;
+        const char *line = shown_line(rig, m, &caret);
+        all = arena_print(rig->arena, "%s%s:%u:%u: %s: %s\n    %s\n    %*s^%s%s\n", all, rig->file, m->line,
+                          m->column, m->warning ? "warning" : "error", m->text, line, (int)caret, "",
+                          m->advice ? " " : "", m->advice ? m->advice : "");
+    }
+    if (rig->errors > RP_MESSAGES_MAX) {
+        all = arena_print(rig->arena, "%s%s: %u more errors\n", all, rig->file, rig->errors - RP_MESSAGES_MAX);
+    }
+    return all;
+}

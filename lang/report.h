@@ -1,0 +1,39 @@
+/* What is wrong with a rig file, kept while it is read and shown in the end. */
+#ifndef LANG_REPORT_H
+#define LANG_REPORT_H
+
+#include "arena.h"
+
+#include "rigpulse/lang.h"
+
+typedef struct rp_span {
+    uint32_t start, end; /* bytes of the source */
+} rp_span;
+
+typedef struct report {
+    rp_arena *arena;
+    const char *source;
+    size_t length;
+    struct report_entry *entry;
+    unsigned entries, room;
+    uint32_t errors, warnings;
+} report;
+
+/* `advice` may be NULL. At most RP_MESSAGES_MAX of each sort are kept; all are counted. Two errors at
+ * one place are one. */
+void report_error(report *to, rp_span at, const char *advice, const char *format, ...)
+    __attribute__((format(printf, 4, 5)));
+void report_warning(report *to, rp_span at, const char *advice, const char *format, ...)
+    __attribute__((format(printf, 4, 5)));
+
+/* The entries as the rig's messages, in the order of the file. */
+void report_finish(report *from, rp_rig *rig);
+
+uint32_t report_line(const report *from, uint32_t offset);
+
+/* The name among `count` names (fetched by index) that is nearest to a mistyped one, as an advice
+ * "did you mean 'x'?", or NULL when none is near. */
+const char *report_suggest(report *to, const char *wrong, const char *(*name)(void *self, uint32_t i),
+                           void *self, uint32_t count);
+
+#endif

@@ -1,0 +1,58 @@
+#include "tree.h"
+
+#include <string.h>
+
+node *tree_node(tree *t, node_kind kind, rp_span at)
+{
+    node *n = arena_get(t->arena, sizeof *n);
+    n->kind = kind;
+    n->at = at;
+    return n;
+}
+
+symbol *tree_find(const tree *t, const char *name)
+{
+    for (unsigned i = 0; i < t->symbols; i++) {
+        if (strcmp(t->symbol[i]->name, name) == 0) {
+            return t->symbol[i];
+        }
+    }
+    return NULL;
+}
+
+static const char *symbol_name(void *self, uint32_t i)
+{
+    const tree *t = self;
+    return t->symbol[i]->name;
+}
+
+void tree_unknown(tree *t, rp_span at, const char *name)
+{
+    report_error(t->report, at, report_suggest(t->report, name, symbol_name, t, t->symbols),
+                 "there is no '%s' in this rig", name);
+}
+
+bool symbol_part(const symbol *s, const char *name, uint32_t *number)
+{
+    for (uint32_t i = 0; i < s->names; i++) {
+        if (strcmp(s->name_of[i].name, name) == 0) {
+            *number = i;
+            return true;
+        }
+    }
+    return false;
+}
+
+bool node_constant(const node *n, unit wanted, double *value)
+{
+    if (n->kind != NODE_NUMBER) {
+        return false;
+    }
+    const unit given = n->type.unit;
+    const bool bare = unit_is_bare(given) && unit_same_kind(wanted, unit_counts);
+    if (!bare && !unit_same_kind(given, wanted)) {
+        return false;
+    }
+    *value = bare ? n->number : unit_convert(n->number, given, wanted);
+    return true;
+}

@@ -1,0 +1,168 @@
+/* A rig file as a tree: what the parser makes, the checker completes and the emitter reads. */
+#ifndef LANG_TREE_H
+#define LANG_TREE_H
+
+#include "lexer.h"
+#include "units.h"
+#include "words.h"
+
+#define NAMED_MAX 16
+
+typedef enum type_kind { TYPE_UNKNOWN, TYPE_NUMBER, TYPE_TRUTH, TYPE_EVENT, TYPE_NAMED } type_kind;
+
+/* TYPE_NAMED: one of a few names (bands, a switch); `symbol` says which. */
+typedef struct type {
+    type_kind kind;
+    unit unit;
+    const struct symbol *symbol;
+} type;
+
+typedef enum node_kind {
+    NODE_NUMBER,  /* number, in `type.unit` */
+    NODE_NAME,    /* text; symbol once checked */
+    NODE_JOIN,    /* op, a, b */
+    NODE_COMPARE, /* op's word in text, a, b, margin in c or NULL */
+    NODE_IS,      /* a, text (the name), negated */
+    NODE_EDGE,    /* a: a truth; which */
+    NODE_NOT,     /* a */
+    NODE_STAGE,   /* a, stage, settings */
+    NODE_CONVERT, /* a, to type.unit */
+    NODE_START    /* the event of the first tick */
+} node_kind;
+
+typedef struct point_node {
+    struct node *in, *out;
+} point_node;
+
+typedef struct setting_node {
+    struct node *value;
+    point_node *point;
+    uint32_t points;
+    bool given;
+} setting_node;
+
+typedef struct node {
+    node_kind kind;
+    rp_span at;
+    type type;
+    double number;
+    const char *text;
+    rp_span text_at;
+    const struct symbol *symbol;
+    uint8_t op;
+    uint8_t which; /* of an edge */
+    bool negated;
+    struct node *a, *b, *c;
+    const stage_word *stage;
+    setting_node *setting; /* one for each of the stage's */
+} node;
+
+typedef enum symbol_kind { SYMBOL_PARAM, SYMBOL_SENSOR, SYMBOL_ACTUATOR, SYMBOL_SIGNAL, SYMBOL_BANDS } symbol_kind;
+
+typedef struct band_name {
+    const char *name;
+    rp_span at;
+    const char *side; /* "below", "above" or NULL */
+    node *limit;
+} band_name;
+
+typedef struct symbol {
+    symbol_kind kind;
+    const char *name;
+    rp_span at;
+    uint32_t index; /* among its kind */
+    type type;
+    bool checking, checked, used;
+
+    node *value;      /* of a signal; what bands look at; a parameter's initial value; a rest value */
+    node *low, *high; /* of a parameter, a sensor, an actuator */
+    double initial, least, greatest; /* of a parameter, a sensor, an actuator; in the type's unit */
+    bool is_switch;
+
+    band_name name_of[NAMED_MAX]; /* of bands and switches, from the lowest */
+    uint32_t names;
+    node *margin;
+    node *border[NAMED_MAX];
+    uint32_t above; /* bit i: border i belongs to the band above it */
+} symbol;
+
+typedef enum action_kind { ACTION_DRIVE, ACTION_MARK } action_kind;
+
+typedef struct action {
+    action_kind kind;
+    rp_span at;
+    const char *text; /* the mark, or the actuator's name */
+    const symbol *actuator;
+    node *value;    /* may be a name of the switch */
+    node *duration; /* NULL: a plain set */
+    uint32_t priority; /* among timed actions on one actuator; the greater goes over the lesser */
+} action;
+
+typedef struct rule {
+    rp_span at; /* the first line */
+    bool repeats;
+    node *trigger;
+    action *action;
+    unsigned actions, actions_room;
+    node *holdoff; /* NULL: none */
+} rule;
+
+/* The names being checked right now, the innermost first. */
+typedef struct checking {
+    const symbol *symbol;
+    const struct checking *outer;
+    uint32_t depth;
+} checking;
+
+typedef struct tree {
+    report *report;
+    const checking *checking;
+    rp_arena *arena;
+    unit_set units;
+    const char *name;
+    uint32_t tick_us;
+    symbol **symbol;
+    unsigned symbols, symbols_room;
+    uint32_t count[SYMBOL_BANDS + 1]; /* of each kind */
+    rule *rule;
+    unsigned rules, rules_room;
+    token *hookup_port; /* NULL: no hook-up */
+    token **hookup; /* the first token of each of its lines */
+    unsigned hookups, hookups_room;
+} tree;
+
+#define SYMBOLS_MAX 4000u
+#define RULES_MAX 4000u
+#define ACTIONS_MAX 200u
+#define NEST_MAX 64u
+
+node *tree_node(tree *t, node_kind kind, rp_span at);
+symbol *tree_find(const tree *t, const char *name);
+
+
+/* Reports the word as an unknown name, with the nearest known one. */
+void tree_unknown(tree *t, rp_span at, const char *name);
+
+/* parser.c: reports what is wrong and goes on with the next line. */
+void lang_parse(tree *t, token *tokens);
+
+/* checker.c: names, units, cycles, ranges. */
+void lang_check(tree *t);
+
+/* The number of a switch's or band's name; false when it has no such name. */
+bool symbol_part(const symbol *s, const char *name, uint32_t *number);
+
+/* Orders bands from the lowest and finds out whose each border is; reports what does not fit. */
+void lang_order_bands(tree *t, symbol *s);
+
+/* A checked node as a constant in `wanted`: true for a number or a sum of numbers. */
+bool node_constant(const node *n, unit wanted, double *value);
+
+/* hookup.c */
+const rp_hookup *lang_check_hookup(tree *t, const rp_catalog *catalog);
+
+/* emitter.c: the image of a tree without errors; *size in bytes. NULL when a limit of the image was met,
+ * which has then been reported. */
+void *lang_emit(tree *t, uint32_t *size);
+
+#endif

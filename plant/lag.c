@@ -1,0 +1,47 @@
+/* A stand-in for whatever follows its actuator with a delay: d value / dt = (gain input + start - value) / time. */
+#include "plant.h"
+
+enum { GAIN, TIME, START };
+
+static void begin(const double *setting, double *state)
+{
+    state[0] = setting[START];
+}
+
+static void rate(const double *setting, const double *input, double time, const double *state, double *rate_of)
+{
+    (void)time;
+    rate_of[0] = (setting[GAIN] * input[0] + setting[START] - state[0]) / setting[TIME];
+}
+
+static double output(const double *setting, double time, const double *state, uint32_t which)
+{
+    (void)setting;
+    (void)time;
+    (void)which;
+    return state[0];
+}
+
+static void disturb(const double *setting, double *state, uint32_t which, double amount)
+{
+    (void)setting;
+    (void)which;
+    state[0] += amount;
+}
+
+extern const plant plant_lag;
+const plant plant_lag = {
+    .kind = {.word = "lag",
+             .help = "a value that follows an actuator with a first-order delay",
+             .setting = {[GAIN] = {"gain", "", 1, -1e6, 1e6, false, "change of the value for 1 % of drive, in the end"},
+                         [TIME] = {"time", "s", 1, 1e-3, 1e6, false, "time constant"},
+                         [START] = {"start", "", 0, -1e9, 1e9, false, "value without drive"}},
+             .input = {{"driven", "%", "the actuator"}},
+             .output = {{"value", "", "the value"}},
+             .disturbance = {{"jumps", "", "the value changes by so much at once"}}},
+    .states = 1,
+    .begin = begin,
+    .rate = rate,
+    .output = output,
+    .disturb = disturb,
+};

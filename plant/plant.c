@@ -1,0 +1,44 @@
+#include "plant.h"
+
+#include <math.h>
+#include <string.h>
+
+extern const plant plant_tank, plant_lag;
+
+const plant *const plants[] = {&plant_tank, &plant_lag, NULL};
+
+const plant *plant_of(const rp_mechanism_kind *kind)
+{
+    for (uint32_t i = 0; plants[i]; i++) {
+        if (&plants[i]->kind == kind) {
+            return plants[i];
+        }
+    }
+    return NULL;
+}
+
+static void step(const plant *p, const double *setting, const double *input, double time, double dt, double *state)
+{
+    double k[4][PLANT_STATES_MAX], probe[PLANT_STATES_MAX];
+    static const double part[4] = {0.0, 0.5, 0.5, 1.0};
+    for (int stage = 0; stage < 4; stage++) {
+        for (uint32_t i = 0; i < p->states; i++) {
+            probe[i] = state[i] + (stage ? part[stage] * dt * k[stage - 1][i] : 0.0);
+        }
+        p->rate(setting, input, time + part[stage] * dt, probe, k[stage]);
+    }
+    for (uint32_t i = 0; i < p->states; i++) {
+        state[i] += dt / 6.0 * (k[0][i] + 2.0 * k[1][i] + 2.0 * k[2][i] + k[3][i]);
+    }
+    if (p->bound) {
+        p->bound(setting, state);
+    }
+}
+
+void plant_run(const plant *p, const double *setting, const double *input, double from, double to, double *state)
+{
+    const double steps = ceil((to - from) / PLANT_STEP - 1e-9);
+    for (double i = 0.0; i < steps; i += 1.0) {
+        step(p, setting, input, from + (to - from) * i / steps, (to - from) / steps, state);
+    }
+}

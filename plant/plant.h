@@ -1,0 +1,38 @@
+/* Mechanisms: equations of motion that know no port. Settings, inputs and outputs are those of the kind's
+ * lists, in their order and units. A state is a row of doubles. */
+#ifndef PLANT_PLANT_H
+#define PLANT_PLANT_H
+
+#include "rigpulse/lang.h"
+
+#define PLANT_STATES_MAX 8
+
+typedef struct plant {
+    rp_mechanism_kind kind;
+    uint32_t states;
+
+    /* The state at time 0. */
+    void (*begin)(const double *setting, double *state);
+
+    /* d state / dt, in units a second; time in seconds. */
+    void (*rate)(const double *setting, const double *input, double time, const double *state, double *rate);
+
+    /* Optional: stops, brims and walls, after each step. */
+    void (*bound)(const double *setting, double *state);
+
+    double (*output)(const double *setting, double time, const double *state, uint32_t which);
+
+    /* Optional, when the kind lists disturbances: what happens at that moment. */
+    void (*disturb)(const double *setting, double *state, uint32_t which, double amount);
+} plant;
+
+/* Fourth-order Runge-Kutta (Kutta, 1901) in equal steps of at most PLANT_STEP, inputs held. */
+#define PLANT_STEP 1e-3
+void plant_run(const plant *p, const double *setting, const double *input, double from, double to, double *state);
+
+/* All kinds; ends with NULL. */
+extern const plant *const plants[];
+
+const plant *plant_of(const rp_mechanism_kind *kind);
+
+#endif

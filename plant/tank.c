@@ -1,0 +1,69 @@
+/* A basin: a pump with its own run-up fills it, a leak at the bottom empties it, waves run over it.
+ *
+ *   d pump / dt  = (asked - pump) / runup
+ *   d depth / dt = (inflow pump - leak sqrt(depth / height)) / area      (Torricelli, 1643)
+ *
+ * depth in cm, pump 0..1, volumes in ml. */
+#include "plant.h"
+
+#include <math.h>
+
+enum { INFLOW, RUNUP, LEAK, AREA, HEIGHT, START, WAVES, WAVES_EVERY };
+enum { DEPTH, PUMP, STATES };
+
+static void begin(const double *setting, double *state)
+{
+    state[DEPTH] = setting[START];
+    state[PUMP] = 0.0;
+}
+
+static void rate(const double *setting, const double *input, double time, const double *state, double *rate_of)
+{
+    (void)time;
+    const double depth = fmax(state[DEPTH], 0.0);
+    const double out = setting[LEAK] * sqrt(depth / setting[HEIGHT]);
+    rate_of[PUMP] = (fmax(input[0], 0.0) / 100.0 - state[PUMP]) / setting[RUNUP];
+    rate_of[DEPTH] = (setting[INFLOW] * state[PUMP] - out) / setting[AREA];
+}
+
+static void bound(const double *setting, double *state)
+{
+    state[DEPTH] = fmin(fmax(state[DEPTH], 0.0), setting[HEIGHT]);
+}
+
+static double output(const double *setting, double time, const double *state, uint32_t which)
+{
+    (void)which;
+    const double wave = setting[WAVES] * sin(2.0 * 3.14159265358979323846 * time / setting[WAVES_EVERY]);
+    return fmin(fmax(state[DEPTH] + wave, 0.0), setting[HEIGHT]);
+}
+
+static void disturb(const double *setting, double *state, uint32_t which, double amount)
+{
+    state[DEPTH] += (which == 0 ? -amount : amount) / setting[AREA];
+    bound(setting, state);
+}
+
+extern const plant plant_tank;
+const plant plant_tank = {
+    .kind = {.word = "tank",
+             .help = "a basin that a pump fills and a leak empties",
+             .setting = {[INFLOW] = {"inflow", "ml/s", 40, 0, 1e5, false, "what the pump delivers at 100 %"},
+                         [RUNUP] = {"runup", "s", 0.3, 1e-3, 1e3, false, "time constant of the pump"},
+                         [LEAK] = {"leak", "ml/s", 3, 0, 1e5, false, "what runs out when it is full"},
+                         [AREA] = {"area", "cm2", 60, 1e-2, 1e8, false, "surface"},
+                         [HEIGHT] = {"height", "cm", 15, 1e-1, 1e5, false, "of the brim"},
+                         [START] = {"start", "cm", 0, 0, 1e5, false, "depth at the beginning"},
+                         [WAVES] = {"waves", "cm", 0, 0, 1e4, false, "height of the waves from the mean"},
+                         [WAVES_EVERY] = {"every", "s", 1, 1e-2, 1e4, true, "period of the waves"}},
+             .input = {{"filled", "%", "the pump"}},
+             .output = {{"depth", "cm", "depth of the water where the sensor stands"}},
+             .disturbance = {{"spills", "ml", "so much is taken out at once"},
+                             {"gains", "ml", "so much is poured in at once"}}},
+    .states = STATES,
+    .begin = begin,
+    .rate = rate,
+    .bound = bound,
+    .output = output,
+    .disturb = disturb,
+};

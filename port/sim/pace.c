@@ -1,0 +1,54 @@
+#include "pace.h"
+
+#include <errno.h>
+#include <math.h>
+#include <time.h>
+
+static uint64_t wall_ns(void)
+{
+    struct timespec now;
+    clock_gettime(CLOCK_MONOTONIC, &now);
+    return (uint64_t)now.tv_sec * 1000000000u + (uint64_t)now.tv_nsec;
+}
+
+/* Bucket i holds lateness up to 2^(i/2) microseconds. */
+static void count(pace *p, uint64_t late_us)
+{
+    const double place = late_us > 1 ? ceil(2.0 * log2((double)late_us)) : 0.0;
+    p->bucket[place < PACE_BUCKETS - 1 ? (int)place : PACE_BUCKETS - 1]++;
+    p->sleeps++;
+    p->worst = late_us > p->worst ? late_us : p->worst;
+}
+
+void pace_sleep(pace *p, uint64_t time_us)
+{
+    if (!p->begun) {
+        p->begun = true;
+        p->start_ns = wall_ns() - time_us * 1000u;
+    }
+    const uint64_t due = p->start_ns + time_us * 1000u;
+    const struct timespec until = {(time_t)(due / 1000000000u), (long)(due % 1000000000u)};
+    if (clock_nanosleep(CLOCK_MONOTONIC, TIMER_ABSTIME, &until, NULL) == EINTR) {
+        return;
+    }
+    const uint64_t now = wall_ns();
+    count(p, now > due ? (now - due) / 1000u : 0);
+}
+
+static uint64_t share(const pace *p, double part)
+{
+    uint64_t seen = 0;
+    for (int i = 0; i < PACE_BUCKETS; i++) {
+        seen += p->bucket[i];
+        if (p->sleeps > 0 && (double)seen >= part * (double)p->sleeps) {
+            const uint64_t limit = (uint64_t)pow(2.0, i / 2.0);
+            return limit < p->worst ? limit : p->worst;
+        }
+    }
+    return 0;
+}
+
+rp_lateness pace_lateness(const pace *p)
+{
+    return (rp_lateness){p->sleeps, share(p, 0.5), share(p, 0.99), p->worst};
+}

@@ -1,0 +1,249 @@
+#include "sim.h"
+
+#include "pace.h"
+#include "pickup.h"
+
+#include "plant/plant.h"
+#include "rigpulse/image.h"
+
+#include <gio/gio.h>
+#include <string.h>
+
+typedef struct machine {
+    const plant *plant;
+    const rp_mechanism_item *item;
+    double state[PLANT_STATES_MAX];
+} machine;
+
+struct rp_sim {
+    rp_port port;
+    const rp_hookup *hookup;
+    uint64_t now_us;
+    bool paced;
+    pace pace;
+    machine *machine;
+    pickup *pickup;
+    int32_t *pickup_of; /* by sensor; -1: not connected */
+    uint64_t *read_us;  /* by sensor: when it was read last */
+    float *output;      /* by actuator */
+    uint32_t sensors, actuators;
+    uint32_t *order; /* disturbances by their time */
+    uint32_t happened;
+};
+
+const rp_catalog *rp_sim_catalog(void)
+{
+    static const rp_mechanism_kind *kinds[64];
+    static rp_catalog catalog = {kinds, pickup_kinds};
+    static gsize ready = 0;
+    if (g_once_init_enter(&ready)) {
+        for (uint32_t i = 0; plants[i]; i++) {
+            kinds[i] = &plants[i]->kind;
+        }
+        g_once_init_leave(&ready, 1);
+    }
+    return &catalog;
+}
+
+/* ---- time ---------------------------------------------------------------------------------------- */
+
+static void move_machines(rp_sim *s, uint64_t to_us)
+{
+    for (uint32_t i = 0; i < s->hookup->mechanisms; i++) {
+        machine *m = &s->machine[i];
+        double input[RP_KIND_TERMINALS_MAX];
+        for (uint32_t k = 0; k < RP_KIND_TERMINALS_MAX; k++) {
+            input[k] = m->item->actuator[k] >= 0 ? (double)s->output[m->item->actuator[k]] : 0.0;
+        }
+        plant_run(m->plant, m->item->value, input, (double)s->now_us * 1e-6, (double)to_us * 1e-6, m->state);
+    }
+    s->now_us = to_us;
+}
+
+static uint64_t disturbance_us(const rp_sim *s, uint32_t i)
+{
+    return (uint64_t)(s->hookup->disturbance[s->order[i]].at_seconds * 1e6 + 0.5);
+}
+
+static void disturb(rp_sim *s, const rp_disturbance_item *d)
+{
+    if (d->mechanism >= 0) {
+        machine *m = &s->machine[d->mechanism];
+        m->plant->disturb(m->item->value, m->state, d->which, d->amount);
+    }
+}
+
+static void advance(rp_sim *s, uint64_t to_us)
+{
+    while (s->happened < s->hookup->disturbances && disturbance_us(s, s->happened) <= to_us) {
+        const uint64_t at = disturbance_us(s, s->happened);
+        if (at > s->now_us) {
+            move_machines(s, at);
+        }
+        disturb(s, &s->hookup->disturbance[s->order[s->happened++]]);
+    }
+    if (to_us > s->now_us) {
+        move_machines(s, to_us);
+    }
+}
+
+/* ---- the contract -------------------------------------------------------------------------------- */
+
+static uint64_t sim_now(void *self)
+{
+    return ((rp_sim *)self)->now_us;
+}
+
+static rp_status sim_sleep_until(void *self, uint64_t time_us)
+{
+    rp_sim *s = self;
+    if (s->paced) {
+        pace_sleep(&s->pace, time_us);
+    }
+    advance(s, time_us);
+    return RP_OK;
+}
+
+static rp_status sim_read(void *self, uint16_t sensor, rp_sample *sample)
+{
+    rp_sim *s = self;
+    if (sensor >= s->sensors) {
+        return RP_E_INDEX;
+    }
+    if (s->pickup_of[sensor] < 0) {
+        *sample = (rp_sample){s->now_us, 0, RP_MISSING};
+        return RP_OK;
+    }
+    pickup *p = &s->pickup[s->pickup_of[sensor]];
+    const double time = (double)s->now_us * 1e-6;
+    double truth = 0.0;
+    if (p->item->kind->source == RP_PICKUP_MECHANISM) {
+        truth = rp_sim_truth(s, p->item->mechanism, p->item->output);
+    }
+    *sample = pickup_read(p, truth, time, (double)(s->now_us - s->read_us[sensor]) * 1e-6);
+    s->read_us[sensor] = s->now_us;
+    return RP_OK;
+}
+
+static rp_status sim_write(void *self, uint16_t actuator, float value)
+{
+    rp_sim *s = self;
+    if (actuator >= s->actuators) {
+        return RP_E_INDEX;
+    }
+    s->output[actuator] = value;
+    return RP_OK;
+}
+
+/* ---- making one ---------------------------------------------------------------------------------- */
+
+static int by_time(const void *a, const void *b, void *self)
+{
+    const rp_disturbance_item *d = self;
+    const uint32_t x = *(const uint32_t *)a, y = *(const uint32_t *)b;
+    if (d[x].at_seconds != d[y].at_seconds) {
+        return d[x].at_seconds < d[y].at_seconds ? -1 : 1;
+    }
+    return x < y ? -1 : x > y;
+}
+
+static void begin_machines(rp_sim *s)
+{
+    s->machine = g_new0(machine, s->hookup->mechanisms);
+    for (uint32_t i = 0; i < s->hookup->mechanisms; i++) {
+        const rp_mechanism_item *item = &s->hookup->mechanism[i];
+        s->machine[i] = (machine){.plant = plant_of(item->kind), .item = item};
+        s->machine[i].plant->begin(item->value, s->machine[i].state);
+    }
+    s->order = g_new0(uint32_t, s->hookup->disturbances);
+    for (uint32_t i = 0; i < s->hookup->disturbances; i++) {
+        s->order[i] = i;
+    }
+    if (s->hookup->disturbances > 0) {
+        g_qsort_with_data(s->order, (gint)s->hookup->disturbances, sizeof *s->order, by_time,
+                          (void *)s->hookup->disturbance);
+    }
+}
+
+static bool begin_pickups(rp_sim *s, const rp_rig *rig, uint64_t seed, GError **error)
+{
+    const rp_image_sensor *sensor = rp_image_at(rig->image, RP_SECTION_SENSORS);
+    g_autofree char *folder = g_path_get_dirname(rig->file);
+    g_autofree char *from = g_canonicalize_filename(folder, NULL);
+    s->pickup = g_new0(pickup, s->hookup->pickups);
+    s->pickup_of = g_new0(int32_t, s->sensors);
+    s->read_us = g_new0(uint64_t, s->sensors);
+    memset(s->pickup_of, -1, s->sensors * sizeof *s->pickup_of);
+    for (uint32_t i = 0; i < s->hookup->pickups; i++) {
+        const rp_pickup_item *item = &s->hookup->pickup[i];
+        s->pickup_of[item->sensor] = (int32_t)i;
+        if (!pickup_begin(&s->pickup[i], item, sensor[item->sensor].low, sensor[item->sensor].high, seed, from,
+                          error)) {
+            g_prefix_error(error, "%s:%u: ", rig->file, item->line);
+            return false;
+        }
+    }
+    return true;
+}
+
+rp_sim *rp_sim_new(const rp_rig *rig, uint64_t seed, bool paced, GError **error)
+{
+    if (!rig->hookup || strcmp(rig->hookup->port, "sim") != 0) {
+        g_set_error(error, G_IO_ERROR, G_IO_ERROR_NOT_FOUND,
+                    "%s: this rig is not hooked up to the simulated port; add 'hookup sim' and below it what its "
+                    "channels are connected to",
+                    rig->file);
+        return NULL;
+    }
+    rp_sim *s = g_new0(rp_sim, 1);
+    s->port = (rp_port){.version = RP_PORT_VERSION,
+                        .self = s,
+                        .now = sim_now,
+                        .sleep_until = sim_sleep_until,
+                        .read = sim_read,
+                        .write = sim_write};
+    s->hookup = rig->hookup;
+    s->paced = paced;
+    s->sensors = rp_image_count(rig->image, RP_SECTION_SENSORS);
+    s->actuators = rp_image_count(rig->image, RP_SECTION_ACTUATORS);
+    s->output = g_new0(float, s->actuators);
+    begin_machines(s);
+    if (!begin_pickups(s, rig, seed, error)) {
+        rp_sim_free(s);
+        return NULL;
+    }
+    return s;
+}
+
+void rp_sim_free(rp_sim *s)
+{
+    if (!s) {
+        return;
+    }
+    for (uint32_t i = 0; s->pickup && i < s->hookup->pickups; i++) {
+        pickup_end(&s->pickup[i]);
+    }
+    g_free(s->machine);
+    g_free(s->pickup);
+    g_free(s->pickup_of);
+    g_free(s->read_us);
+    g_free(s->output);
+    g_free(s->order);
+    g_free(s);
+}
+
+const rp_port *rp_sim_port(rp_sim *s)
+{
+    return &s->port;
+}
+
+rp_lateness rp_sim_lateness(const rp_sim *s)
+{
+    return pace_lateness(&s->pace);
+}
+
+double rp_sim_truth(const rp_sim *s, uint32_t mechanism, uint32_t output)
+{
+    const machine *m = &s->machine[mechanism];
+    return m->plant->output(m->item->value, (double)s->now_us * 1e-6, m->state, output);
+}

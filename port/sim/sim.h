@@ -1,0 +1,35 @@
+/* The simulated port: a rig's channels connected to mechanisms, as the rig's hook-up says.
+ *
+ * Its clock is what sleep_until() was asked for, always; pacing only delays the wall clock. Same rig, same
+ * seed, same calls: same readings. */
+#ifndef PORT_SIM_SIM_H
+#define PORT_SIM_SIM_H
+
+#include "rigpulse/lang.h"
+#include "rigpulse/port.h"
+
+#include <glib.h>
+
+typedef struct rp_sim rp_sim;
+
+/* What can be written in a hook-up; for rp_rig_compile(). */
+const rp_catalog *rp_sim_catalog(void);
+
+/* How late sleeps ended, in microseconds; only when paced. */
+typedef struct rp_lateness {
+    uint64_t sleeps;
+    uint64_t p50, p99, worst;
+} rp_lateness;
+
+/* The rig must have an image and a hook-up for "sim" and outlive the port. NULL with *error set when it
+ * has not, or when a file that a sensor plays cannot be read. */
+rp_sim *rp_sim_new(const rp_rig *rig, uint64_t seed, bool paced, GError **error);
+void rp_sim_free(rp_sim *sim);
+
+const rp_port *rp_sim_port(rp_sim *sim);
+rp_lateness rp_sim_lateness(const rp_sim *sim);
+
+/* The truth that no sensor tells: an output of a mechanism, by its place in the hook-up. */
+double rp_sim_truth(const rp_sim *sim, uint32_t mechanism, uint32_t output);
+
+#endif

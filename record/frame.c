@@ -1,0 +1,49 @@
+#include "frame.h"
+
+#include <string.h>
+
+#define EVENTS_SPARE 16u
+#define EVENTS_MOST 2048u
+
+static size_t place(size_t *end, size_t count, size_t size)
+{
+    const size_t at = (*end + 7u) & ~(size_t)7u;
+    *end = at + count * size;
+    return at;
+}
+
+rp_frame_shape rp_frame_shape_of(const rp_image_header *image)
+{
+    rp_frame_shape s = {.slots = image->slots,
+                        .sensors = rp_image_count(image, RP_SECTION_SENSORS),
+                        .actuators = rp_image_count(image, RP_SECTION_ACTUATORS)};
+    s.events = MIN(EVENTS_MOST, EVENTS_SPARE + s.sensors + rp_image_count(image, RP_SECTION_RULES) +
+                                    rp_image_count(image, RP_SECTION_CLAIMS) +
+                                    rp_image_count(image, RP_SECTION_ACTIONS));
+    size_t end = sizeof(rp_frame);
+    s.value = place(&end, s.slots, sizeof(float));
+    s.raw = place(&end, s.sensors, sizeof(int32_t));
+    s.owner = place(&end, s.actuators, sizeof(uint16_t));
+    s.quality = place(&end, s.slots, sizeof(rp_quality));
+    s.event = place(&end, s.events, sizeof(rp_event));
+    s.bytes = (end + 7u) & ~(size_t)7u;
+    return s;
+}
+
+void rp_frame_take(const rp_frame_shape *shape, rp_frame *frame, const rp_engine *engine)
+{
+    frame->time_us = engine->now_us;
+    memcpy(rp_frame_value(shape, frame), engine->value, shape->slots * sizeof(float));
+    memcpy(rp_frame_raw(shape, frame), engine->raw, shape->sensors * sizeof(int32_t));
+    memcpy(rp_frame_owner(shape, frame), engine->owner, shape->actuators * sizeof(uint16_t));
+    memcpy(rp_frame_quality(shape, frame), engine->quality, shape->slots * sizeof(rp_quality));
+}
+
+void rp_frame_add_event(const rp_frame_shape *shape, rp_frame *frame, const rp_event *event)
+{
+    if (frame->events < shape->events) {
+        rp_frame_event(shape, frame)[frame->events++] = *event;
+    } else {
+        frame->events_lost++;
+    }
+}

@@ -1,0 +1,29 @@
+/* Writes a recording: NAME.csv (RFC 4180, a row a tick), NAME.events.jsonl (JSON Lines, an event a line)
+ * and NAME.json (what the table cannot say). */
+#ifndef RECORD_RECORDER_H
+#define RECORD_RECORDER_H
+
+#include "frame.h"
+
+#include "rigpulse/lang.h"
+
+typedef struct rp_recorder rp_recorder;
+
+/* `name` may end in ".csv". `params` are the values the run begins with, by parameter. NULL with *error
+ * set when a file cannot be written. */
+rp_recorder *rp_recorder_open(const char *name, const rp_rig *rig, uint64_t seed, const float *params,
+                              GError **error);
+
+/* One frame. False, once, when the disk has failed: *error says why, and later frames are not written. */
+bool rp_recorder_frame(rp_recorder *recorder, const rp_frame *frame, GError **error);
+
+/* Hands what has been written to the system. */
+bool rp_recorder_flush(rp_recorder *recorder, GError **error);
+
+/* Closes the files and writes how the run ended. `gaps`: ticks that found no room. False with *error when
+ * the recording is incomplete. */
+bool rp_recorder_close(rp_recorder *recorder, uint64_t gaps, const char *ending, GError **error);
+
+const char *rp_recorder_name(const rp_recorder *recorder);
+
+#endif

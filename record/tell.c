@@ -1,0 +1,322 @@
+#include "tell.h"
+
+#include "program.h"
+
+#include <math.h>
+#include <string.h>
+
+#define NEST_MOST 40u
+
+typedef struct scene {
+    const rp_image_header *image;
+    const rp_frame_shape *shape;
+    const rp_frame *frame;
+    const float *value;
+    GString *to;
+} scene;
+
+static scene scene_of(const rp_image_header *image, const rp_frame_shape *shape, const rp_frame *frame, GString *to)
+{
+    return (scene){image, shape, frame, rp_frame_value(shape, frame), to};
+}
+
+/* ---- values -------------------------------------------------------------------------------------- */
+
+void rp_tell_number(double number, const char *unit, GString *to)
+{
+    char text[64];
+    const double size = fabs(number);
+    const int digits = size >= 1000.0 ? 0 : size >= 100.0 ? 1 : size >= 10.0 ? 2 : size >= 1e-3 || size == 0.0 ? 3 : 7;
+    g_snprintf(text, sizeof text, "%.*f", digits, number);
+    if (strchr(text, '.')) {
+        size_t end = strlen(text);
+        while (text[end - 1] == '0') {
+            text[--end] = '\0';
+        }
+        if (text[end - 1] == '.') {
+            text[end - 1] = '\0';
+        }
+    }
+    g_string_append(to, strcmp(text, "-0") == 0 ? "0" : text);
+    if (*unit) {
+        g_string_append_printf(to, " %s", unit);
+    }
+}
+
+static const char *part_of(const rp_image_header *image, uint32_t slot, float value)
+{
+    const rp_image_name *name =
+        value >= 0.0f && value < 256.0f ? rp_image_name_of(image, RP_NAME_PART, slot, (uint32_t)value) : NULL;
+    return name ? (const char *)rp_image_at(image, RP_SECTION_TEXT) + name->text : NULL;
+}
+
+void rp_tell_value(const rp_image_header *image, uint32_t slot, float value, GString *to)
+{
+    const char *part = part_of(image, slot, value);
+    if (part) {
+        g_string_append(to, part);
+    } else {
+        rp_tell_number((double)value, rp_image_unit(image, RP_NAME_SLOT, slot, 0), to);
+    }
+}
+
+static bool is_named(const scene *s, uint16_t slot)
+{
+    return rp_image_name_of(s->image, RP_NAME_SLOT, slot, 0) != NULL;
+}
+
+static void tell_slot(const scene *s, uint16_t slot)
+{
+    g_string_append_printf(s->to, "%s ", rp_image_text(s->image, RP_NAME_SLOT, slot, 0));
+    rp_tell_value(s->image, slot, s->value[slot], s->to);
+}
+
+/* A limit, with the parameter's name when one sets it. */
+static void tell_limit(const scene *s, const rp_step *step, uint32_t offset, uint16_t of_slot)
+{
+    int32_t param;
+    const float limit = rp_program_setting(s->image, step, offset, s->value, &param);
+    if (param >= 0) {
+        g_string_append_printf(s->to, "%s ", rp_image_text(s->image, RP_NAME_SLOT, (uint32_t)param, 0));
+    }
+    rp_tell_number((double)limit, rp_image_unit(s->image, RP_NAME_SLOT, of_slot, 0), s->to);
+}
+
+/* ---- why ----------------------------------------------------------------------------------------- */
+
+static void tell_truth(const scene *s, uint16_t slot, uint32_t before, uint32_t depth);
+
+static void tell_compare(const scene *s, const rp_step *step)
+{
+    uint32_t side;
+    memcpy(&side, (const unsigned char *)step->config + offsetof(rp_compare_config, side), sizeof side);
+    if (is_named(s, step->in[0])) {
+        tell_slot(s, step->in[0]);
+    } else {
+        g_string_append(s->to, "the difference");
+    }
+    g_string_append(s->to, side == RP_COMPARE_ABOVE ? " is above " : " is below ");
+    tell_limit(s, step, offsetof(rp_compare_config, limit), step->in[0]);
+}
+
+static void tell_band(const scene *s, const rp_step *bands, uint32_t band)
+{
+    const rp_bands_config *config = bands->config;
+    if (!is_named(s, bands->in[0])) {
+        return;
+    }
+    g_string_append(s->to, ": ");
+    tell_slot(s, bands->in[0]);
+    const uint32_t border = (uint32_t)offsetof(rp_bands_config, border);
+    if (band == 0) {
+        g_string_append(s->to, " is below ");
+        tell_limit(s, bands, border, bands->in[0]);
+    } else if (band == config->borders) {
+        g_string_append(s->to, " is above ");
+        tell_limit(s, bands, border + 4 * (band - 1), bands->in[0]);
+    } else {
+        g_string_append(s->to, " is between ");
+        tell_limit(s, bands, border + 4 * (band - 1), bands->in[0]);
+        g_string_append(s->to, " and ");
+        tell_limit(s, bands, border + 4 * band, bands->in[0]);
+    }
+}
+
+static void tell_equals(const scene *s, const rp_step *step, uint32_t depth)
+{
+    const rp_equals_config *config = step->config;
+    const uint16_t in = step->in[0];
+    const char *part = is_named(s, in) ? part_of(s->image, in, config->number) : NULL;
+    rp_step bands;
+    if (!part) {
+        g_string_append(s->to, "it is not so that ");
+        tell_truth(s, in, step->place, depth + 1);
+        return;
+    }
+    g_string_append_printf(s->to, "%s is %s", rp_image_text(s->image, RP_NAME_SLOT, in, 0), part);
+    if (rp_program_writer(s->image, in, UINT32_MAX, &bands) && bands.op == RP_OP_BANDS) {
+        tell_band(s, &bands, (uint32_t)config->number);
+    }
+}
+
+static void tell_truth(const scene *s, uint16_t slot, uint32_t before, uint32_t depth)
+{
+    rp_step step;
+    if (depth > NEST_MOST || slot & RP_REF_CONSTANT || !rp_program_writer(s->image, slot, before, &step)) {
+        g_string_append(s->to, "it became true");
+        return;
+    }
+    switch (step.op) {
+    case RP_OP_COMPARE:
+        tell_compare(s, &step);
+        break;
+    case RP_OP_EQUALS:
+        tell_equals(s, &step, depth);
+        break;
+    case RP_OP_EDGE:
+        tell_truth(s, step.in[0], step.place, depth + 1);
+        break;
+    case RP_OP_BOTH:
+        tell_truth(s, step.in[0], step.place, depth + 1);
+        g_string_append(s->to, " and ");
+        tell_truth(s, step.in[1], step.place, depth + 1);
+        break;
+    case RP_OP_ANY:
+        tell_truth(s, step.in[0], step.place, depth + 1);
+        g_string_append(s->to, " or ");
+        tell_truth(s, step.in[1], step.place, depth + 1);
+        break;
+    default:
+        g_string_append(s->to, "it became true");
+    }
+}
+
+static const rp_image_rule *rule_of(const rp_image_header *image, uint32_t rule)
+{
+    return (const rp_image_rule *)rp_image_at(image, RP_SECTION_RULES) + rule;
+}
+
+void rp_tell_why(const rp_image_header *image, const rp_frame_shape *shape, const rp_frame *frame, uint32_t rule,
+                 GString *to)
+{
+    const scene s = scene_of(image, shape, frame, to);
+    if (rule_of(image, rule)->trigger == RP_REF_NONE) {
+        g_string_append(to, "the rig started");
+    } else {
+        tell_truth(&s, rule_of(image, rule)->trigger, UINT32_MAX, 0);
+    }
+}
+
+/* ---- what it did --------------------------------------------------------------------------------- */
+
+static float read_ref(const scene *s, uint16_t ref)
+{
+    const float *constant = rp_image_at(s->image, RP_SECTION_CONSTANTS);
+    return ref & RP_REF_CONSTANT ? constant[ref & ~RP_REF_CONSTANT] : s->value[ref];
+}
+
+void rp_tell_actions(const rp_image_header *image, const rp_frame_shape *shape, const rp_frame *frame,
+                     uint32_t rule, GString *to)
+{
+    const scene s = scene_of(image, shape, frame, to);
+    const rp_image_rule *r = rule_of(image, rule);
+    const rp_image_action *action = rp_image_at(image, RP_SECTION_ACTIONS);
+    const rp_image_claim *claim = rp_image_at(image, RP_SECTION_CLAIMS);
+    for (uint32_t i = r->first_action; i < (uint32_t)r->first_action + r->actions; i++) {
+        g_string_append(to, i > r->first_action ? ", " : "");
+        if (action[i].kind == RP_ACTION_MARK) {
+            g_string_append_printf(to, "mark '%s'", rp_image_text(image, RP_NAME_MARK, i, 0));
+            continue;
+        }
+        const uint32_t slot = rp_image_actuator_slot(image, claim[action[i].claim].actuator);
+        g_string_append_printf(to, "%s ", rp_image_text(image, RP_NAME_SLOT, slot, 0));
+        rp_tell_value(image, slot, read_ref(&s, action[i].value), to);
+        if (action[i].kind == RP_ACTION_TIMED) {
+            g_string_append(to, " for ");
+            rp_tell_number((double)read_ref(&s, action[i].duration), "s", to);
+        }
+    }
+    const float holdoff = read_ref(&s, r->holdoff);
+    if (holdoff > 0.0f) {
+        g_string_append(to, ", then holdoff ");
+        rp_tell_number((double)holdoff, "s", to);
+    }
+}
+
+/* ---- owners and events --------------------------------------------------------------------------- */
+
+void rp_tell_owner(const rp_image_header *image, uint16_t owner, GString *to)
+{
+    if (owner == RP_OWNER_REST || owner == RP_OWNER_STOP) {
+        g_string_append(to, owner == RP_OWNER_REST ? "rest" : "stop");
+        return;
+    }
+    const rp_image_claim *claim = (const rp_image_claim *)rp_image_at(image, RP_SECTION_CLAIMS) + owner;
+    const rp_image_name *rule = claim->source == RP_REF_NONE
+                                    ? NULL
+                                    : rp_image_name_of(image, RP_NAME_RULE, claim->source, 0);
+    if (rule) {
+        g_string_append_printf(to, "line %u", rule->line);
+    } else {
+        g_string_append(to, rp_rank_text(claim->rank));
+    }
+}
+
+static const rp_image_name *name_of_event(const rp_image_header *image, const rp_event *event)
+{
+    const rp_image_claim *claim = rp_image_at(image, RP_SECTION_CLAIMS);
+    switch (event->kind) {
+    case RP_EVENT_FIRED:
+    case RP_EVENT_DROPPED:
+        return rp_image_name_of(image, RP_NAME_RULE, event->source, 0);
+    case RP_EVENT_ENDED:
+        return rp_image_name_of(image, RP_NAME_SLOT, rp_image_actuator_slot(image, claim[event->source].actuator), 0);
+    case RP_EVENT_MARK:
+        return rp_image_name_of(image, RP_NAME_MARK, event->source, 0);
+    case RP_EVENT_PARAM:
+        return rp_image_name_of(image, RP_NAME_SLOT, event->source, 0);
+    case RP_EVENT_SENSOR:
+        return rp_image_name_of(image, RP_NAME_SLOT, rp_image_sensor_slot(image, event->source), 0);
+    case RP_EVENT_HAND:
+    case RP_EVENT_RELEASED:
+        return rp_image_name_of(image, RP_NAME_SLOT, rp_image_actuator_slot(image, event->source), 0);
+    default:
+        return rp_image_name_of(image, RP_NAME_RIG, 0, 0);
+    }
+}
+
+const char *rp_tell_subject(const rp_image_header *image, const rp_event *event)
+{
+    const rp_image_name *name = name_of_event(image, event);
+    return name ? (const char *)rp_image_at(image, RP_SECTION_TEXT) + name->text : "?";
+}
+
+uint32_t rp_tell_line(const rp_image_header *image, const rp_event *event)
+{
+    const rp_image_name *name = name_of_event(image, event);
+    return name && name->kind != RP_NAME_RIG ? name->line : 0;
+}
+
+void rp_tell_event(const rp_image_header *image, const rp_frame_shape *shape, const rp_frame *frame,
+                   const rp_event *event, GString *to)
+{
+    const char *subject = rp_tell_subject(image, event);
+    const uint32_t line = rp_tell_line(image, event);
+    switch (event->kind) {
+    case RP_EVENT_FIRED:
+        g_string_append_printf(to, "%s (line %u) fired, since ", subject, line);
+        rp_tell_why(image, shape, frame, event->source, to);
+        g_string_append(to, ": ");
+        rp_tell_actions(image, shape, frame, event->source, to);
+        break;
+    case RP_EVENT_DROPPED:
+        g_string_append_printf(to, "%s (line %u) did not fire: it is %s", subject, line,
+                               event->reason == RP_PULSE_ACTING ? "still acting" : "in its holdoff");
+        break;
+    case RP_EVENT_ENDED:
+        g_string_append_printf(to, "%s: the timed action is over", subject);
+        break;
+    case RP_EVENT_MARK:
+        g_string_append_printf(to, "mark '%s'", subject);
+        break;
+    case RP_EVENT_PARAM:
+        g_string_append_printf(to, "%s is now ", subject);
+        rp_tell_value(image, event->source, event->value, to);
+        break;
+    case RP_EVENT_SENSOR:
+        g_string_append_printf(to, "sensor %s: %s", subject, rp_quality_text(event->reason));
+        break;
+    case RP_EVENT_HAND:
+        g_string_append_printf(to, "%s by hand: ", subject);
+        rp_tell_value(image, rp_image_actuator_slot(image, event->source), event->value, to);
+        break;
+    case RP_EVENT_RELEASED:
+        g_string_append_printf(to, "%s given back by the hand", subject);
+        break;
+    case RP_EVENT_STOPPED:
+        g_string_append(to, "stopped: everything to rest");
+        break;
+    default:
+        g_string_append(to, rp_event_word(event->kind));
+    }
+}

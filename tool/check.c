@@ -1,0 +1,183 @@
+/* rigpulse check: is the rig file sound, and what is in it. */
+#include "rigfile.h"
+
+#include "record/program.h"
+#include "record/tell.h"
+
+#include <jansson.h>
+#include <stdio.h>
+
+static const rp_image_header *image_of(const rp_rig *rig)
+{
+    return rig->image;
+}
+
+static const char *slot_name(const rp_image_header *image, uint32_t slot)
+{
+    return rp_image_text(image, RP_NAME_SLOT, slot, 0);
+}
+
+static const char *slot_unit(const rp_image_header *image, uint32_t slot)
+{
+    const char *unit = rp_image_unit(image, RP_NAME_SLOT, slot, 0);
+    return *unit ? unit : rp_image_name_of(image, RP_NAME_PART, slot, 0) ? "names" : "bare number";
+}
+
+/* ---- for a person -------------------------------------------------------------------------------- */
+
+static void print_sensors(const rp_image_header *image)
+{
+    const rp_image_sensor *sensor = rp_image_at(image, RP_SECTION_SENSORS);
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_SENSORS); i++) {
+        const uint32_t slot = rp_image_sensor_slot(image, i);
+        if (sensor[i].kind == RP_SENSOR_SWITCH) {
+            printf("  sensor    %-14s switch\n", slot_name(image, slot));
+        } else {
+            printf("  sensor    %-14s %d..%d %s\n", slot_name(image, slot), sensor[i].low, sensor[i].high,
+                   slot_unit(image, slot));
+        }
+    }
+}
+
+static void print_actuators(const rp_image_header *image)
+{
+    const rp_image_actuator *actuator = rp_image_at(image, RP_SECTION_ACTUATORS);
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_ACTUATORS); i++) {
+        const uint32_t slot = rp_image_actuator_slot(image, i);
+        g_autoptr(GString) rest = g_string_new(NULL);
+        rp_tell_value(image, slot, actuator[i].rest, rest);
+        if (actuator[i].kind == RP_ACTUATOR_SWITCH) {
+            printf("  actuator  %-14s switch, rests at %s\n", slot_name(image, slot), rest->str);
+        } else {
+            printf("  actuator  %-14s %g..%g %%, rests at %s\n", slot_name(image, slot), (double)actuator[i].low,
+                   (double)actuator[i].high, rest->str);
+        }
+    }
+}
+
+static void print_params(const rp_image_header *image)
+{
+    const rp_image_param *param = rp_image_at(image, RP_SECTION_PARAMS);
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_PARAMS); i++) {
+        g_autoptr(GString) initial = g_string_new(NULL);
+        rp_tell_value(image, i, param[i].initial, initial);
+        printf("  param     %-14s %s, from %g to %g\n", slot_name(image, i), initial->str, (double)param[i].low,
+               (double)param[i].high);
+    }
+}
+
+static void print_signals(const rp_image_header *image)
+{
+    const uint32_t first = rp_image_actuator_slot(image, rp_image_count(image, RP_SECTION_ACTUATORS));
+    for (uint32_t slot = first; slot < image->slots; slot++) {
+        if (!rp_image_name_of(image, RP_NAME_SLOT, slot, 0)) {
+            continue;
+        }
+        printf("  signal    %-14s ", slot_name(image, slot));
+        const char *separator = "";
+        uint32_t part = 0;
+        for (; rp_image_name_of(image, RP_NAME_PART, slot, part); part++) {
+            printf("%s%s", separator, rp_image_text(image, RP_NAME_PART, slot, part));
+            separator = " | ";
+        }
+        printf("%s\n", part ? "" : slot_unit(image, slot));
+    }
+}
+
+/* Each actuator with all that may drive it, the highest rank first. */
+static void print_drivers(const rp_image_header *image)
+{
+    const rp_image_actuator *actuator = rp_image_at(image, RP_SECTION_ACTUATORS);
+    const rp_image_claim *claim = rp_image_at(image, RP_SECTION_CLAIMS);
+    const rp_image_rule *rule = rp_image_at(image, RP_SECTION_RULES);
+    const rp_image_action *action = rp_image_at(image, RP_SECTION_ACTIONS);
+    puts("\nwhat drives what, the highest rank first");
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_ACTUATORS); i++) {
+        const char *name = slot_name(image, rp_image_actuator_slot(image, i));
+        for (uint32_t c = actuator[i].first_claim; c < (uint32_t)actuator[i].first_claim + actuator[i].claims; c++) {
+            printf("  %-10s %s", name, rp_rank_text(claim[c].rank));
+            for (uint32_t r = 0; r < rp_image_count(image, RP_SECTION_RULES); r++) {
+                for (uint32_t a = rule[r].first_action; a < (uint32_t)rule[r].first_action + rule[r].actions; a++) {
+                    if (action[a].kind != RP_ACTION_MARK && action[a].claim == c) {
+                        const rp_image_name *n = rp_image_name_of(image, RP_NAME_RULE, r, 0);
+                        printf("; line %u: %s", n->line, rp_image_text(image, RP_NAME_RULE, r, 0));
+                    }
+                }
+            }
+            putchar('\n');
+            name = "";
+        }
+    }
+}
+
+static void print_rig(const rp_rig *rig)
+{
+    const rp_image_header *image = image_of(rig);
+    printf("rig %s, every %g ms\n", rp_image_text(image, RP_NAME_RIG, 0, 0), image->tick_us / 1000.0);
+    print_sensors(image);
+    print_actuators(image);
+    print_params(image);
+    print_signals(image);
+    print_drivers(image);
+    const uint32_t names = rp_image_count(image, RP_SECTION_NAMES) * (uint32_t)sizeof(rp_image_name) +
+                           rp_image_count(image, RP_SECTION_TEXT);
+    printf("\nimage %u bytes (%u without names), memory %u bytes\n", image->size, image->size - names, image->memory);
+    printf("%s: sound, %u %s\n", rig->file, rig->warnings, rig->warnings == 1 ? "warning" : "warnings");
+}
+
+/* ---- for a program ------------------------------------------------------------------------------- */
+
+static void print_json(const rp_rig *rig)
+{
+    const rp_image_header *image = image_of(rig);
+    json_t *values = json_array();
+    for (uint32_t slot = 0; slot < image->slots; slot++) {
+        const rp_image_name *name = rp_image_name_of(image, RP_NAME_SLOT, slot, 0);
+        if (name) {
+            const uint32_t sensors = rp_image_sensor_slot(image, 0), actuators = rp_image_actuator_slot(image, 0);
+            const uint32_t behind = actuators + rp_image_count(image, RP_SECTION_ACTUATORS);
+            const char *kind = slot < sensors     ? "param"
+                               : slot < actuators ? "sensor"
+                               : slot < behind    ? "actuator"
+                                                  : "signal";
+            json_array_append_new(values, json_pack("{s:s, s:s, s:s, s:i}", "name", slot_name(image, slot), "kind", kind,
+                                                    "unit", rp_image_unit(image, RP_NAME_SLOT, slot, 0), "line",
+                                                    (int)name->line));
+        }
+    }
+    json_t *all = json_pack("{s:s, s:I, s:I, s:I, s:I, s:o}", "rig", rp_image_text(image, RP_NAME_RIG, 0, 0), "tick_us",
+                            (json_int_t)image->tick_us, "image_bytes", (json_int_t)image->size, "memory_bytes",
+                            (json_int_t)image->memory, "rules",
+                            (json_int_t)rp_image_count(image, RP_SECTION_RULES), "values", values);
+    char *text = json_dumps(all, JSON_INDENT(2));
+    puts(text);
+    free(text);
+    json_decref(all);
+}
+
+static int run_check(const command *self, int argc, char **argv)
+{
+    gboolean json = FALSE;
+    const GOptionEntry entries[] = {
+        {"json", 0, 0, G_OPTION_ARG_NONE, &json, "for a program to read", NULL},
+        {NULL, 0, 0, 0, NULL, NULL, NULL},
+    };
+    int status;
+    if (!command_options(self, entries, &argc, &argv, 1, 1, &status)) {
+        return status;
+    }
+    rp_rig *rig = rigfile_load(self, argv[1]);
+    if (!rig) {
+        return EXIT_USAGE;
+    }
+    if (json) {
+        print_json(rig);
+    } else {
+        print_rig(rig);
+    }
+    rp_rig_free(rig);
+    return EXIT_DONE;
+}
+
+const command command_check = {"check", "FILE", "finds what is wrong with a rig file; shows what is in it",
+                               "rigpulse check examples/basin.rig", run_check};

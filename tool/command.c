@@ -1,0 +1,83 @@
+#include "command.h"
+
+#include "rigpulse/lang.h"
+
+#include <stdio.h>
+#include <string.h>
+
+int command_refuse(const command *self, const char *format, ...)
+{
+    va_list arguments;
+    va_start(arguments, format);
+    g_autofree char *text = g_strdup_vprintf(format, arguments);
+    va_end(arguments);
+    fprintf(stderr, "rigpulse %s: %s\n", self->name, text);
+    return EXIT_USAGE;
+}
+
+/* The options that there are, as one would type them. */
+static GPtrArray *option_words(const GOptionEntry *entries)
+{
+    GPtrArray *words = g_ptr_array_new_with_free_func(g_free);
+    for (const GOptionEntry *e = entries; e && e->long_name; e++) {
+        if (*e->long_name) {
+            g_ptr_array_add(words, g_strconcat("--", e->long_name, NULL));
+        }
+    }
+    g_ptr_array_add(words, g_strdup("--help"));
+    return words;
+}
+
+static int refuse_option(const command *self, const GOptionEntry *entries, int argc, char **argv, const GError *error)
+{
+    if (!g_error_matches(error, G_OPTION_ERROR, G_OPTION_ERROR_UNKNOWN_OPTION)) {
+        return command_refuse(self, "%s", error->message);
+    }
+    g_autoptr(GPtrArray) words = option_words(entries);
+    for (int i = 1; i < argc; i++) {
+        g_autofree char *typed = g_strndup(argv[i], strcspn(argv[i], "="));
+        if (*typed != '-' || g_ptr_array_find_with_equal_func(words, typed, g_str_equal, NULL)) {
+            continue;
+        }
+        const char *near = rp_nearest_word(typed, (const char *const *)words->pdata, words->len);
+        g_autofree char *all = NULL;
+        if (!near) {
+            g_ptr_array_add(words, NULL);
+            all = g_strjoinv(", ", (char **)words->pdata);
+        }
+        return command_refuse(self, near ? "there is no option '%s'; did you mean '%s'?"
+                                         : "there is no option '%s'; there are %s",
+                              typed, near ? near : all);
+    }
+    return command_refuse(self, "%s", error->message);
+}
+
+bool command_options(const command *self, const GOptionEntry *entries, int *argc, char ***argv, int least, int most,
+                     int *status)
+{
+    g_autofree char *title = g_strdup_printf("%s", self->arguments);
+    g_autofree char *after = g_strdup_printf("Example:\n  %s\n", self->example);
+    g_autoptr(GError) error = NULL;
+    GOptionContext *context = g_option_context_new(title);
+    g_autofree char *program = g_strconcat("rigpulse ", self->name, NULL);
+    const int given = *argc;
+    g_autofree char **before = g_memdup2(*argv, ((gsize)given + 1) * sizeof **argv);
+    g_set_prgname(program);
+    g_option_context_set_summary(context, self->summary);
+    g_option_context_set_description(context, after);
+    if (entries) {
+        g_option_context_add_main_entries(context, entries, NULL);
+    }
+    const bool sound = g_option_context_parse(context, argc, argv, &error);
+    g_option_context_free(context);
+    if (!sound) {
+        *status = refuse_option(self, entries, given, before, error);
+        return false;
+    }
+    if (*argc - 1 < least || *argc - 1 > most) {
+        *status = *argc - 1 < least ? command_refuse(self, "it needs %s; for example: %s", self->arguments, self->example)
+                                    : command_refuse(self, "'%s' is too much; it takes %s", (*argv)[most + 1], self->arguments);
+        return false;
+    }
+    return true;
+}

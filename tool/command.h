@@ -1,0 +1,28 @@
+/* The commands of the tool: one file each, all of one shape. */
+#ifndef TOOL_COMMAND_H
+#define TOOL_COMMAND_H
+
+#include <glib.h>
+#include <stdbool.h>
+
+enum { EXIT_DONE = 0, EXIT_FAULT = 1, EXIT_USAGE = 2 };
+
+typedef struct command {
+    const char *name;
+    const char *arguments; /* as in the usage line */
+    const char *summary;
+    const char *example;
+    int (*run)(const struct command *self, int argc, char **argv);
+} command;
+
+extern const command command_check, command_run, command_plot, command_list, command_demo;
+
+/* Takes the options out of argv, leaving argv[1] and on as plain arguments, of which there must be from
+ * `least` to `most`. True to go on; else *status is what to exit with, and everything has been said. */
+bool command_options(const command *self, const GOptionEntry *entries, int *argc, char ***argv, int least, int most,
+                     int *status);
+
+/* "rigpulse NAME: message" to standard error; returns EXIT_USAGE. */
+int command_refuse(const command *self, const char *format, ...) G_GNUC_PRINTF(2, 3);
+
+#endif

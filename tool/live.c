@@ -1,0 +1,114 @@
+#include "live.h"
+
+#include "record/tell.h"
+
+#include <stdio.h>
+#include <string.h>
+
+#define ROW_US 1000000u
+#define ROWS_A_HEADING 20u
+#define COLUMN_LEAST 8
+
+typedef struct live_column {
+    uint32_t slot;
+    int width;
+} live_column;
+
+void live_begin(live *l, const rp_image_header *image, bool events_only)
+{
+    *l = (live){.image = image, .events_only = events_only};
+    l->column = g_array_new(FALSE, FALSE, sizeof(live_column));
+    for (uint32_t slot = rp_image_count(image, RP_SECTION_PARAMS); slot < image->slots; slot++) {
+        if (!rp_image_name_of(image, RP_NAME_SLOT, slot, 0)) {
+            continue;
+        }
+        const glong name = g_utf8_strlen(rp_image_text(image, RP_NAME_SLOT, slot, 0), -1);
+        const glong unit = g_utf8_strlen(rp_image_unit(image, RP_NAME_SLOT, slot, 0), -1);
+        const live_column column = {slot, MAX(COLUMN_LEAST, (int)MAX(name, unit))};
+        g_array_append_val(l->column, column);
+    }
+}
+
+void live_end(live *l)
+{
+    g_array_unref(l->column);
+}
+
+static void put_right(const char *text, int width)
+{
+    const int length = (int)g_utf8_strlen(text, -1);
+    printf("  %*s%s", MAX(0, width - length), "", text);
+}
+
+static void print_heading(const live *l)
+{
+    printf("\n%8s", "time");
+    for (guint i = 0; i < l->column->len; i++) {
+        const live_column c = g_array_index(l->column, live_column, i);
+        put_right(rp_image_text(l->image, RP_NAME_SLOT, c.slot, 0), c.width);
+    }
+    printf("\n%8s", "s");
+    for (guint i = 0; i < l->column->len; i++) {
+        const live_column c = g_array_index(l->column, live_column, i);
+        put_right(rp_image_unit(l->image, RP_NAME_SLOT, c.slot, 0), c.width);
+    }
+    putchar('\n');
+}
+
+static void print_row(live *l, const rp_frame_shape *shape, const rp_frame *frame)
+{
+    g_autoptr(GString) text = g_string_new(NULL);
+    if (l->rows++ % ROWS_A_HEADING == 0) {
+        print_heading(l);
+    }
+    printf("%8.1f", (double)frame->time_us * 1e-6);
+    for (guint i = 0; i < l->column->len; i++) {
+        const live_column c = g_array_index(l->column, live_column, i);
+        const rp_quality quality = rp_frame_quality(shape, frame)[c.slot];
+        g_string_truncate(text, 0);
+        if (rp_usable(quality)) {
+            const float value = rp_frame_value(shape, frame)[c.slot];
+            const bool named = rp_image_name_of(l->image, RP_NAME_PART, c.slot, 0) != NULL;
+            if (named) {
+                rp_tell_value(l->image, c.slot, value, text);
+            } else {
+                rp_tell_number((double)value, "", text);
+            }
+        } else {
+            g_string_assign(text, rp_quality_text(quality));
+        }
+        put_right(text->str, c.width);
+    }
+    putchar('\n');
+}
+
+static void print_event(live *l, const rp_frame_shape *shape, const rp_frame *frame, const rp_event *event)
+{
+    g_autoptr(GString) text = g_string_new(NULL);
+    const double time = (double)frame->time_us * 1e-6;
+    if (event->kind == RP_EVENT_FIRED) {
+        l->fired++;
+        rp_tell_actions(l->image, shape, frame, event->source, text);
+        printf("%8.3f  > %s\n", time, text->str);
+        g_string_truncate(text, 0);
+        rp_tell_why(l->image, shape, frame, event->source, text);
+        printf("%8s    because %s (line %u: %s)\n", "", text->str, rp_tell_line(l->image, event),
+               rp_tell_subject(l->image, event));
+    } else if (event->kind != RP_EVENT_ENDED && event->kind != RP_EVENT_MARK) {
+        rp_tell_event(l->image, shape, frame, event, text);
+        printf("%8.3f  > %s\n", time, text->str);
+    }
+}
+
+bool live_frame(live *l, const rp_frame_shape *shape, const rp_frame *frame)
+{
+    const rp_event *event = rp_frame_event(shape, frame);
+    for (uint32_t i = 0; i < frame->events; i++) {
+        print_event(l, shape, frame, &event[i]);
+    }
+    if (!l->events_only && frame->time_us >= l->next_us) {
+        l->next_us = (frame->time_us / ROW_US + 1) * ROW_US;
+        print_row(l, shape, frame);
+    }
+    return ferror(stdout) == 0;
+}

@@ -1,0 +1,32 @@
+#include "rigfile.h"
+
+#include "port/sim/sim.h"
+
+#include <stdio.h>
+
+rp_rig *rigfile_load(const command *self, const char *path)
+{
+    g_autofree char *text = NULL;
+    gsize length = 0;
+    g_autoptr(GError) error = NULL;
+    if (g_file_test(path, G_FILE_TEST_IS_DIR)) {
+        command_refuse(self, "'%s' is a folder; name the rig file in it", path);
+        return NULL;
+    }
+    if (!g_file_get_contents(path, &text, &length, &error)) {
+        command_refuse(self, "%s", error->message);
+        return NULL;
+    }
+    rp_rig *rig = rp_rig_compile(path, text, length, rp_sim_catalog());
+    if (!rig) {
+        command_refuse(self, "%s: out of memory", path);
+        return NULL;
+    }
+    fputs(rp_rig_report(rig), stderr);
+    if (!rig->image) {
+        fprintf(stderr, "%s: %u %s; nothing was run\n", path, rig->errors, rig->errors == 1 ? "error" : "errors");
+        rp_rig_free(rig);
+        return NULL;
+    }
+    return rig;
+}

@@ -1,0 +1,13 @@
+/* A rig file from the disk, compiled, its messages shown. */
+#ifndef TOOL_RIGFILE_H
+#define TOOL_RIGFILE_H
+
+#include "command.h"
+
+#include "rigpulse/lang.h"
+
+/* NULL when it cannot be read or has errors; everything has been said on standard error then. Warnings
+ * are shown too. */
+rp_rig *rigfile_load(const command *self, const char *path);
+
+#endif
