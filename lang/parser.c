@@ -200,7 +200,8 @@ static node *parse_is(cursor *p, node *value, bool negated)
 static node *parse_edge(cursor *p, node *value, uint8_t which)
 {
     node *n = tree_node(p->tree, NODE_EDGE, value->at);
-    const bool limit = token_is_word(cursor_now(p), "below") || token_is_word(cursor_now(p), "above");
+    const bool limit = which == RP_EDGE_RISE &&
+                       (token_is_word(cursor_now(p), "below") || token_is_word(cursor_now(p), "above"));
     n->a = limit ? parse_limit(p, value) : parse_is(p, value, false);
     n->which = which;
     n->at.end = n->a->at.end;

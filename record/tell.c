@@ -22,21 +22,27 @@ static scene scene_of(const rp_image_header *image, const rp_frame_shape *shape,
 
 /* ---- values -------------------------------------------------------------------------------------- */
 
+/* Four significant digits, but never fewer than those of the whole number. */
+static void put_digits(double number, char *text, gulong room)
+{
+    const double size = fabs(number);
+    const int digits = size >= 1000.0 ? 0 : size >= 100.0 ? 1 : size >= 10.0 ? 2 : size >= 1e-3 || size == 0.0 ? 3 : 7;
+    g_snprintf(text, room, "%.*f", digits, number);
+}
+
+static void strip_zeros(char *text)
+{
+    size_t end = strlen(text);
+    while (strchr(text, '.') && (text[end - 1] == '0' || text[end - 1] == '.')) {
+        text[--end] = '\0';
+    }
+}
+
 void rp_tell_number(double number, const char *unit, GString *to)
 {
     char text[64];
-    const double size = fabs(number);
-    const int digits = size >= 1000.0 ? 0 : size >= 100.0 ? 1 : size >= 10.0 ? 2 : size >= 1e-3 || size == 0.0 ? 3 : 7;
-    g_snprintf(text, sizeof text, "%.*f", digits, number);
-    if (strchr(text, '.')) {
-        size_t end = strlen(text);
-        while (text[end - 1] == '0') {
-            text[--end] = '\0';
-        }
-        if (text[end - 1] == '.') {
-            text[end - 1] = '\0';
-        }
-    }
+    put_digits(number, text, sizeof text);
+    strip_zeros(text);
     g_string_append(to, strcmp(text, "-0") == 0 ? "0" : text);
     if (*unit) {
         g_string_append_printf(to, " %s", unit);
@@ -57,6 +63,21 @@ void rp_tell_value(const rp_image_header *image, uint32_t slot, float value, GSt
         g_string_append(to, part);
     } else {
         rp_tell_number((double)value, rp_image_unit(image, RP_NAME_SLOT, slot, 0), to);
+    }
+}
+
+void rp_tell_cell(const rp_image_header *image, uint32_t slot, float value, GString *to)
+{
+    const char *part = part_of(image, slot, value);
+    const uint32_t sensors = rp_image_sensor_slot(image, 0), computed = sensors + rp_image_count(image, RP_SECTION_SENSORS);
+    char text[64];
+    put_digits((double)value, text, sizeof text);
+    if (part) {
+        g_string_append(to, part);
+    } else if (slot >= sensors && slot < computed) {
+        g_string_append_printf(to, "%.0f", (double)value);
+    } else {
+        g_string_append(to, text);
     }
 }
 
@@ -139,6 +160,34 @@ static void tell_equals(const scene *s, const rp_step *step, uint32_t depth)
     }
 }
 
+/* "tide is no longer high: depth 6.59 cm" */
+static void tell_left(const scene *s, uint16_t slot, uint32_t before)
+{
+    rp_step step, bands;
+    const bool named = rp_program_writer(s->image, slot, before, &step) && step.op == RP_OP_EQUALS && is_named(s, step.in[0]);
+    const rp_equals_config *config = named ? step.config : NULL;
+    const char *part = named ? part_of(s->image, step.in[0], config->number) : NULL;
+    if (!part) {
+        g_string_append(s->to, "it is no longer true");
+        return;
+    }
+    g_string_append_printf(s->to, "%s is no longer %s", rp_image_text(s->image, RP_NAME_SLOT, step.in[0], 0), part);
+    if (rp_program_writer(s->image, step.in[0], UINT32_MAX, &bands) && bands.op == RP_OP_BANDS && is_named(s, bands.in[0])) {
+        g_string_append(s->to, ": ");
+        tell_slot(s, bands.in[0]);
+    }
+}
+
+static void tell_edge(const scene *s, const rp_step *step, uint32_t depth)
+{
+    const rp_edge_config *config = step->config;
+    if (config->which == RP_EDGE_FALL) {
+        tell_left(s, step->in[0], step->place);
+    } else {
+        tell_truth(s, step->in[0], step->place, depth + 1);
+    }
+}
+
 static void tell_truth(const scene *s, uint16_t slot, uint32_t before, uint32_t depth)
 {
     rp_step step;
@@ -154,7 +203,7 @@ static void tell_truth(const scene *s, uint16_t slot, uint32_t before, uint32_t 
         tell_equals(s, &step, depth);
         break;
     case RP_OP_EDGE:
-        tell_truth(s, step.in[0], step.place, depth + 1);
+        tell_edge(s, &step, depth);
         break;
     case RP_OP_BOTH:
         tell_truth(s, step.in[0], step.place, depth + 1);

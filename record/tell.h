@@ -8,6 +8,10 @@
 /* A value of a slot with its unit, or its name ("low", "on"): four significant digits. */
 void rp_tell_value(const rp_image_header *image, uint32_t slot, float value, GString *to);
 
+/* The same for a column of such values: without the unit, and with as many digits in every row; a raw
+ * reading as the whole number it is. */
+void rp_tell_cell(const rp_image_header *image, uint32_t slot, float value, GString *to);
+
 /* The same for a number in the unit of a slot ("" of none). */
 void rp_tell_number(double number, const char *unit, GString *to);
 

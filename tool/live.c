@@ -14,19 +14,27 @@ typedef struct live_column {
     int width;
 } live_column;
 
+static void add_columns(live *l, uint32_t from, uint32_t end)
+{
+    for (uint32_t slot = from; slot < end; slot++) {
+        if (rp_image_name_of(l->image, RP_NAME_SLOT, slot, 0)) {
+            const glong name = g_utf8_strlen(rp_image_text(l->image, RP_NAME_SLOT, slot, 0), -1);
+            const glong unit = g_utf8_strlen(rp_image_unit(l->image, RP_NAME_SLOT, slot, 0), -1);
+            const live_column column = {slot, MAX(COLUMN_LEAST, (int)MAX(name, unit))};
+            g_array_append_val(l->column, column);
+        }
+    }
+}
+
 void live_begin(live *l, const rp_image_header *image, bool events_only)
 {
     *l = (live){.image = image, .events_only = events_only};
     l->column = g_array_new(FALSE, FALSE, sizeof(live_column));
-    for (uint32_t slot = rp_image_count(image, RP_SECTION_PARAMS); slot < image->slots; slot++) {
-        if (!rp_image_name_of(image, RP_NAME_SLOT, slot, 0)) {
-            continue;
-        }
-        const glong name = g_utf8_strlen(rp_image_text(image, RP_NAME_SLOT, slot, 0), -1);
-        const glong unit = g_utf8_strlen(rp_image_unit(image, RP_NAME_SLOT, slot, 0), -1);
-        const live_column column = {slot, MAX(COLUMN_LEAST, (int)MAX(name, unit))};
-        g_array_append_val(l->column, column);
-    }
+    const uint32_t sensors = rp_image_sensor_slot(image, 0), actuators = rp_image_actuator_slot(image, 0);
+    const uint32_t computed = actuators + rp_image_count(image, RP_SECTION_ACTUATORS);
+    add_columns(l, sensors, actuators);
+    add_columns(l, computed, image->slots);
+    add_columns(l, actuators, computed);
 }
 
 void live_end(live *l)
@@ -67,13 +75,7 @@ static void print_row(live *l, const rp_frame_shape *shape, const rp_frame *fram
         const rp_quality quality = rp_frame_quality(shape, frame)[c.slot];
         g_string_truncate(text, 0);
         if (rp_usable(quality)) {
-            const float value = rp_frame_value(shape, frame)[c.slot];
-            const bool named = rp_image_name_of(l->image, RP_NAME_PART, c.slot, 0) != NULL;
-            if (named) {
-                rp_tell_value(l->image, c.slot, value, text);
-            } else {
-                rp_tell_number((double)value, "", text);
-            }
+            rp_tell_cell(l->image, c.slot, rp_frame_value(shape, frame)[c.slot], text);
         } else {
             g_string_assign(text, rp_quality_text(quality));
         }

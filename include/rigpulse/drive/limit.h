@@ -1,13 +1,13 @@
-/* limit: keeps a command within the actuator's travel. */
+/* limit: keeps what is asked within the actuator's travel. */
 #ifndef RIGPULSE_DRIVE_LIMIT_H
 #define RIGPULSE_DRIVE_LIMIT_H
 
-static inline float rp_limit(float command, float low, float high)
+static inline float rp_limit(float asked, float low, float high)
 {
-    if (command < low) {
+    if (asked < low) {
         return low;
     }
-    return command > high ? high : command;
+    return asked > high ? high : asked;
 }
 
 #endif

@@ -1,0 +1,483 @@
+#include "figure.h"
+
+#include "record/program.h"
+#include "record/tell.h"
+
+#include <math.h>
+#include <string.h>
+
+#define BUCKETS 1500u
+#define LABEL_SPACING 0.02
+#define PANELS_MOST 8u
+
+/* Colours that people with any colour vision can tell apart (Okabe and Ito, 2002). */
+static const char *const colours[] = {"#0072B2", "#D55E00", "#009E73", "#CC79A7", "#E69F00", "#56B4E9", "#000000"};
+
+typedef struct border {
+    char *label;
+    float *value; /* by row */
+} border;
+
+typedef struct panel {
+    const char *unit; /* "" for states */
+    bool states;
+    GArray *slot;   /* of uint32_t */
+    GArray *border; /* of struct border */
+    GPtrArray *band_name;
+    double low, high;
+} panel;
+
+typedef struct drawing {
+    const rp_recording *r;
+    GPtrArray *panel;
+    GString *to;
+} drawing;
+
+/* ---- what goes where ----------------------------------------------------------------------------- */
+
+static bool is_state(const rp_image_header *image, uint32_t slot)
+{
+    return rp_image_name_of(image, RP_NAME_PART, slot, 0) != NULL;
+}
+
+static panel *panel_for(drawing *d, const char *unit, bool states)
+{
+    for (guint i = 0; i < d->panel->len; i++) {
+        panel *p = d->panel->pdata[i];
+        if (p->states == states && strcmp(p->unit, unit) == 0) {
+            return p;
+        }
+    }
+    panel *p = g_new0(panel, 1);
+    *p = (panel){.unit = unit, .states = states};
+    p->slot = g_array_new(FALSE, FALSE, sizeof(uint32_t));
+    p->border = g_array_new(FALSE, FALSE, sizeof(border));
+    g_ptr_array_add(d->panel, p);
+    return p;
+}
+
+static bool observed_by_bands(const drawing *d, uint32_t slot)
+{
+    rp_step step;
+    return rp_program_writer(d->r->image, (uint16_t)slot, UINT32_MAX, &step) && step.op == RP_OP_BANDS;
+}
+
+static void add_slot(drawing *d, uint32_t slot)
+{
+    const rp_image_header *image = d->r->image;
+    if (!d->r->value[slot] || observed_by_bands(d, slot)) {
+        return;
+    }
+    const bool state = is_state(image, slot);
+    panel *p = panel_for(d, state ? "" : rp_image_unit(image, RP_NAME_SLOT, slot, 0), state);
+    g_array_append_val(p->slot, slot);
+}
+
+/* Sensors first, then what is made of them, then what is driven. */
+static void place_slots(drawing *d)
+{
+    const rp_image_header *image = d->r->image;
+    const uint32_t sensors = rp_image_sensor_slot(image, 0), actuators = rp_image_actuator_slot(image, 0);
+    const uint32_t computed = actuators + rp_image_count(image, RP_SECTION_ACTUATORS);
+    for (uint32_t slot = sensors; slot < actuators; slot++) {
+        add_slot(d, slot);
+    }
+    for (uint32_t slot = computed; slot < image->slots; slot++) {
+        add_slot(d, slot);
+    }
+    for (uint32_t slot = actuators; slot < computed; slot++) {
+        add_slot(d, slot);
+    }
+    while (d->panel->len > PANELS_MOST) {
+        g_ptr_array_remove_index(d->panel, d->panel->len - 1);
+    }
+}
+
+/* ---- limits and borders -------------------------------------------------------------------------- */
+
+static void add_border(drawing *d, panel *p, const rp_step *step, uint32_t offset, const char *label)
+{
+    const rp_recording *r = d->r;
+    const uint32_t params = rp_image_count(r->image, RP_SECTION_PARAMS);
+    g_autofree float *param_value = g_new0(float, params + 1);
+    border b = {.value = g_new(float, r->rows)};
+    int32_t param = -1;
+    for (uint32_t row = 0; row < r->rows; row++) {
+        for (uint32_t i = 0; i < params; i++) {
+            param_value[i] = r->value[i] ? r->value[i][row] : 0.0f;
+        }
+        b.value[row] = rp_program_setting(r->image, step, offset, param_value, &param);
+    }
+    g_autoptr(GString) text = g_string_new(label);
+    if (param >= 0) {
+        g_string_append_printf(text, "%s%s", *label ? " " : "", rp_image_text(r->image, RP_NAME_SLOT, (uint32_t)param, 0));
+    }
+    b.label = g_strdup(text->str);
+    g_array_append_val(p->border, b);
+}
+
+static panel *panel_of(const drawing *d, uint32_t slot)
+{
+    for (guint i = 0; i < d->panel->len; i++) {
+        panel *p = d->panel->pdata[i];
+        for (guint k = 0; k < p->slot->len; k++) {
+            if (g_array_index(p->slot, uint32_t, k) == slot) {
+                return p;
+            }
+        }
+    }
+    return NULL;
+}
+
+static void add_bands(drawing *d, panel *p, const rp_step *step)
+{
+    const rp_bands_config *config = step->config;
+    p->band_name = g_ptr_array_new();
+    for (uint32_t i = 0; i <= config->borders; i++) {
+        g_ptr_array_add(p->band_name, (void *)rp_image_text(d->r->image, RP_NAME_PART, step->out, i));
+    }
+    for (uint32_t i = 0; i < config->borders; i++) {
+        add_border(d, p, step, (uint32_t)(offsetof(rp_bands_config, border) + 4 * i), "");
+    }
+}
+
+/* A panel shows the limits of its quantities; the names of bands only of the first ones. */
+static void place_borders(drawing *d)
+{
+    rp_step step;
+    for (uint32_t i = 0; rp_program_at(d->r->image, i, &step); i++) {
+        panel *p = panel_of(d, step.in[0]);
+        if (p && step.op == RP_OP_BANDS && !p->band_name) {
+            add_bands(d, p, &step);
+        } else if (p && step.op == RP_OP_COMPARE) {
+            add_border(d, p, &step, offsetof(rp_compare_config, limit), "limit");
+        }
+    }
+}
+
+/* ---- ranges -------------------------------------------------------------------------------------- */
+
+static void stretch(panel *p, double value)
+{
+    p->low = fmin(p->low, value);
+    p->high = fmax(p->high, value);
+}
+
+static void find_range(const drawing *d, panel *p)
+{
+    p->low = INFINITY;
+    p->high = -INFINITY;
+    for (guint k = 0; k < p->slot->len; k++) {
+        const uint32_t slot = g_array_index(p->slot, uint32_t, k);
+        for (uint32_t row = 0; row < d->r->rows; row++) {
+            stretch(p, (double)d->r->value[slot][row]);
+        }
+    }
+    for (guint k = 0; k < p->border->len; k++) {
+        for (uint32_t row = 0; row < d->r->rows; row++) {
+            stretch(p, (double)g_array_index(p->border, border, k).value[row]);
+        }
+    }
+    if (strcmp(p->unit, "%") == 0) {
+        stretch(p, 0.0);
+        stretch(p, 100.0);
+    }
+    const double room = p->high > p->low ? 0.08 * (p->high - p->low) : 1.0;
+    p->low -= room;
+    p->high += room;
+}
+
+/* ---- the script ---------------------------------------------------------------------------------- */
+
+static void put_quoted(GString *to, const char *text)
+{
+    g_string_append_c(to, '"');
+    for (; *text; text++) {
+        if (*text == '"' || *text == '\\' || *text == '`') {
+            g_string_append_c(to, '\\');
+        }
+        g_string_append_c(to, *text);
+    }
+    g_string_append_c(to, '"');
+}
+
+static double seconds(const rp_recording *r, uint32_t row)
+{
+    return (double)r->time_us[row] * 1e-6;
+}
+
+/* The rows of a series, thinned to the least and the greatest of each stretch, so that no spike is lost. */
+static void put_series(drawing *d, const char *name, guint panel_number, guint number, const float *value, float scale,
+                       float shift)
+{
+    const rp_recording *r = d->r;
+    const uint32_t stretch_rows = r->rows / BUCKETS + 1;
+    g_string_append_printf(d->to, "$%s_%u_%u << EOD\n", name, panel_number, number);
+    for (uint32_t from = 0; from < r->rows; from += stretch_rows) {
+        const uint32_t end = MIN(from + stretch_rows, r->rows);
+        uint32_t least = from, greatest = from;
+        for (uint32_t row = from; row < end; row++) {
+            least = value[row] < value[least] ? row : least;
+            greatest = value[row] > value[greatest] ? row : greatest;
+        }
+        const uint32_t first = MIN(least, greatest), second = MAX(least, greatest);
+        g_string_append_printf(d->to, "%.6f %.9g\n", seconds(r, first), (double)(value[first] * scale + shift));
+        if (second != first) {
+            g_string_append_printf(d->to, "%.6f %.9g\n", seconds(r, second), (double)(value[second] * scale + shift));
+        }
+    }
+    g_string_append(d->to, "EOD\n");
+}
+
+static bool is_driven(const rp_image_header *image, uint32_t slot)
+{
+    const uint32_t first = rp_image_actuator_slot(image, 0);
+    return slot >= first && slot < first + rp_image_count(image, RP_SECTION_ACTUATORS);
+}
+
+static void put_data(drawing *d)
+{
+    for (guint i = 0; i < d->panel->len; i++) {
+        const panel *p = d->panel->pdata[i];
+        for (guint k = 0; k < p->slot->len; k++) {
+            const float *value = d->r->value[g_array_index(p->slot, uint32_t, k)];
+            const float lane = (float)(p->slot->len - 1 - k);
+            put_series(d, "s", i, k, value, p->states ? 0.7f : 1.0f, p->states ? lane : 0.0f);
+        }
+        for (guint k = 0; k < p->border->len; k++) {
+            put_series(d, "b", i, k, g_array_index(p->border, border, k).value, 1.0f, 0.0f);
+        }
+    }
+}
+
+/* Stretches in which something in the panel was not to be trusted. */
+static void put_bad_stretches(const drawing *d, const panel *p)
+{
+    const rp_recording *r = d->r;
+    uint32_t from = 0, drawn = 0;
+    bool bad_before = false;
+    for (uint32_t row = 0; row <= r->rows && drawn < 300; row++) {
+        bool bad = false;
+        for (guint k = 0; row < r->rows && k < p->slot->len; k++) {
+            bad |= !rp_usable(r->quality[g_array_index(p->slot, uint32_t, k)][row]);
+        }
+        if (bad && !bad_before) {
+            from = row;
+        } else if (!bad && bad_before) {
+            g_string_append_printf(d->to,
+                                   "set object rectangle from first %.6f,graph 0 to first %.6f,graph 1 behind "
+                                   "fillcolor rgb '#DDDDDD' fillstyle solid noborder\n",
+                                   seconds(r, from), seconds(r, row < r->rows ? row : r->rows - 1));
+            drawn++;
+        }
+        bad_before = bad;
+    }
+}
+
+static void put_band_names(const drawing *d, const panel *p)
+{
+    if (!p->band_name) {
+        return;
+    }
+    const uint32_t last = d->r->rows - 1;
+    const guint borders = p->band_name->len - 1;
+    for (guint i = 0; i <= borders; i++) {
+        const double low = i > 0 ? (double)g_array_index(p->border, border, i - 1).value[last] : p->low;
+        const double high = i < borders ? (double)g_array_index(p->border, border, i).value[last] : p->high;
+        g_string_append(d->to, "set label ");
+        put_quoted(d->to, p->band_name->pdata[i]);
+        g_string_append_printf(d->to, " at graph 0.992, first %.9g right front textcolor rgb '#777777' font ',11' noenhanced\n",
+                               (fmax(low, p->low) + fmin(high, p->high)) / 2.0);
+    }
+}
+
+static void put_border_labels(const drawing *d, const panel *p)
+{
+    for (guint i = 0; i < p->border->len; i++) {
+        const border *b = &g_array_index(p->border, border, i);
+        g_autoptr(GString) text = g_string_new(b->label);
+        g_string_append(text, *b->label ? " " : "");
+        rp_tell_number((double)b->value[0], p->unit, text);
+        g_string_append(d->to, "set label ");
+        put_quoted(d->to, text->str);
+        g_string_append_printf(d->to, " at graph 0.006, first %.9g left offset 0,0.5 textcolor rgb '#777777' font ',10' "
+                                      "noenhanced\n",
+                               (double)b->value[0]);
+    }
+}
+
+/* Thin lines where a rule fired; in the top panel also the rule's line number, and the words of marks. */
+static void put_events(const drawing *d, bool top)
+{
+    const double span = seconds(d->r, d->r->rows - 1) - seconds(d->r, 0);
+    double labelled = -INFINITY;
+    for (guint i = 0; i < d->r->event->len; i++) {
+        const rp_recorded_event *e = &g_array_index(d->r->event, rp_recorded_event, i);
+        const bool fired = strcmp(e->kind, "fired") == 0, mark = strcmp(e->kind, "mark") == 0;
+        if (!fired && !mark) {
+            continue;
+        }
+        if (fired) {
+            g_string_append_printf(d->to, "set arrow from first %.6f,graph 0 to first %.6f,graph 1 nohead back "
+                                          "linecolor rgb '#B0B0B0' linewidth 1 dashtype 3\n",
+                                   e->time, e->time);
+        }
+        if (top && (mark || e->time - labelled > LABEL_SPACING * span)) {
+            labelled = e->time;
+            g_autofree char *text = fired ? g_strdup_printf("%u", e->line) : g_strdup(e->of);
+            g_string_append(d->to, "set label ");
+            put_quoted(d->to, text);
+            g_string_append_printf(d->to, " at first %.6f,graph 1 %s textcolor rgb '#333333' font ',10' noenhanced\n",
+                                   e->time, fired ? "center offset 0,0.6" : "left offset 1.2,0.6");
+        }
+    }
+}
+
+static void put_curves(const drawing *d, const panel *p, guint number)
+{
+    const rp_image_header *image = d->r->image;
+    const char *separator = "plot ";
+    for (guint k = 0; k < p->border->len; k++) {
+        g_string_append_printf(d->to,
+                               "%s$b_%u_%u using 1:2 with steps notitle linecolor rgb '#999999' linewidth 1.2 dashtype 2",
+                               separator, number, k);
+        separator = ", ";
+    }
+    for (guint k = 0; k < p->slot->len; k++) {
+        const uint32_t slot = g_array_index(p->slot, uint32_t, k);
+        const bool steps = p->states || is_driven(image, slot);
+        g_string_append_printf(d->to, "%s$s_%u_%u using 1:2 with %s linewidth 1.8 linecolor rgb '%s' title ", separator,
+                               number, k, steps ? "steps" : "lines", colours[k % G_N_ELEMENTS(colours)]);
+        put_quoted(d->to, rp_image_text(image, RP_NAME_SLOT, slot, 0));
+        separator = ", ";
+    }
+    g_string_append_c(d->to, '\n');
+}
+
+static void put_state_axis(const drawing *d, const panel *p)
+{
+    g_string_append(d->to, "set ytics (");
+    for (guint k = 0; k < p->slot->len; k++) {
+        const uint32_t slot = g_array_index(p->slot, uint32_t, k);
+        const guint lane = p->slot->len - 1 - k;
+        for (uint32_t part = 0; part < 2; part++) {
+            g_autofree char *text = g_strdup_printf("%s %s", rp_image_text(d->r->image, RP_NAME_SLOT, slot, 0),
+                                                    rp_image_text(d->r->image, RP_NAME_PART, slot, part));
+            put_quoted(d->to, text);
+            g_string_append_printf(d->to, " %g%s", (double)lane + 0.7 * part,
+                                   k + 1 < p->slot->len || part == 0 ? ", " : ")\n");
+        }
+    }
+    g_string_append_printf(d->to, "set yrange [-0.15:%g]\nunset ylabel\n",
+                           (double)p->slot->len - 0.15);
+}
+
+static void put_value_axis(const drawing *d, const panel *p)
+{
+    g_string_append_printf(d->to, "set ytics autofreq\nset yrange [%.9g:%.9g]\nset ylabel ", p->low, p->high);
+    g_autoptr(GString) names = g_string_new(NULL);
+    for (guint k = 0; k < p->slot->len && k < 3; k++) {
+        const uint32_t slot = g_array_index(p->slot, uint32_t, k);
+        g_string_append_printf(names, "%s%s", k ? ", " : "", rp_image_text(d->r->image, RP_NAME_SLOT, slot, 0));
+    }
+    g_string_append_printf(names, *p->unit ? " [%s]" : "%s", p->unit);
+    put_quoted(d->to, names->str);
+    g_string_append(d->to, " offset 0.5,0 noenhanced\n");
+}
+
+/* Heights in shares of the picture: panels of states are flat. */
+static double weight(const panel *p)
+{
+    return p->states ? 0.25 + 0.16 * p->slot->len : strcmp(p->unit, "%") == 0 ? 0.7 : 1.0;
+}
+
+static void put_title(const drawing *d)
+{
+    const rp_recording *r = d->r;
+    g_autofree char *title = g_strdup_printf("%s: %.6g s, %s", rp_image_text(r->image, RP_NAME_RIG, 0, 0),
+                                             seconds(r, r->rows - 1) + r->image->tick_us * 1e-6, r->ending);
+    g_string_append(d->to, "set label ");
+    put_quoted(d->to, title);
+    g_string_append(d->to, " at screen 0.085,0.965 left font ',15' noenhanced\n"
+                           "set label 'dotted: a rule fired (above it its line in the rig file)   dashed: limits   "
+                           "grey: not to be trusted' at screen 0.915,0.965 right font ',10' textcolor rgb '#666666' "
+                           "noenhanced\n");
+}
+
+static void put_panels(drawing *d)
+{
+    const double top = 0.885, bottom = 0.085, gap = 0.02;
+    double total = 0.0, at = top;
+    for (guint i = 0; i < d->panel->len; i++) {
+        total += weight(d->panel->pdata[i]);
+    }
+    for (guint i = 0; i < d->panel->len; i++) {
+        panel *p = d->panel->pdata[i];
+        const bool last = i + 1 == d->panel->len;
+        const double height = (top - bottom) * weight(p) / total;
+        g_string_append_printf(d->to, "unset label\nunset arrow\nunset object\nset tmargin at screen %.4f\n"
+                                      "set bmargin at screen %.4f\n",
+                               at, at - height + (last ? 0.0 : gap));
+        at -= height;
+        g_string_append(d->to, p->slot->len > 1 && !p->states ? "set key on\n" : "set key off\n");
+        g_string_append(d->to, last ? "set format x '%g'\nset xlabel 'time [s]'\n" : "set format x ''\nunset xlabel\n");
+        put_bad_stretches(d, p);
+        if (p->states) {
+            put_state_axis(d, p);
+        } else {
+            put_value_axis(d, p);
+            put_band_names(d, p);
+            put_border_labels(d, p);
+        }
+        put_events(d, i == 0);
+        if (i == 0) {
+            put_title(d);
+        }
+        put_curves(d, p, i);
+    }
+}
+
+static void put_head(drawing *d, const rp_figure *figure)
+{
+    const rp_recording *r = d->r;
+    const bool svg = g_str_has_suffix(figure->path, ".svg");
+    g_string_append_printf(d->to, "set terminal %s size %u,%u font 'DejaVu Sans,12' background rgb 'white'\nset output ",
+                           svg ? "svg" : "pngcairo", figure->width, figure->height);
+    put_quoted(d->to, figure->path);
+    g_string_append_printf(d->to, "\nset encoding utf8\nset multiplot\nset lmargin at screen 0.085\n"
+                                  "set rmargin at screen 0.915\nset grid linecolor rgb '#E4E4E4' linetype 1 linewidth 1\n"
+                                  "set border 3 linecolor rgb '#666666'\nset tics nomirror textcolor rgb '#333333'\n"
+                                  "set key outside right center vertical noenhanced samplen 1.2 font ',11'\nset xrange [%.6f:%.6f]\n",
+                           seconds(r, 0), r->rows > 1 ? seconds(r, r->rows - 1) : seconds(r, 0) + 1.0);
+}
+
+static void free_panel(void *self)
+{
+    panel *p = self;
+    for (guint i = 0; i < p->border->len; i++) {
+        g_free(g_array_index(p->border, border, i).label);
+        g_free(g_array_index(p->border, border, i).value);
+    }
+    if (p->band_name) {
+        g_ptr_array_unref(p->band_name);
+    }
+    g_array_unref(p->border);
+    g_array_unref(p->slot);
+    g_free(p);
+}
+
+GString *rp_figure_script(const rp_recording *recording, const rp_figure *figure)
+{
+    drawing d = {recording, g_ptr_array_new_with_free_func(free_panel), g_string_new(NULL)};
+    place_slots(&d);
+    place_borders(&d);
+    for (guint i = 0; i < d.panel->len; i++) {
+        find_range(&d, d.panel->pdata[i]);
+    }
+    put_data(&d);
+    put_head(&d, figure);
+    put_panels(&d);
+    g_string_append(d.to, "unset multiplot\n");
+    g_ptr_array_unref(d.panel);
+    return d.to;
+}

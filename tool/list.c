@@ -1,0 +1,112 @@
+/* rigpulse list: what a recording holds. */
+#include "command.h"
+
+#include "analysis/recording.h"
+#include "record/tell.h"
+
+#include <jansson.h>
+#include <stdio.h>
+
+static void find_extremes(const rp_recording *r, uint32_t slot, float *least, float *greatest, uint32_t *bad)
+{
+    *least = *greatest = r->value[slot][0];
+    *bad = 0;
+    for (uint32_t row = 0; row < r->rows; row++) {
+        *least = MIN(*least, r->value[slot][row]);
+        *greatest = MAX(*greatest, r->value[slot][row]);
+        *bad += !rp_usable(r->quality[slot][row]);
+    }
+}
+
+static double length_of(const rp_recording *r)
+{
+    return (double)(r->time_us[r->rows - 1] - r->time_us[0]) * 1e-6 + r->image->tick_us * 1e-6;
+}
+
+static void print_columns(const rp_recording *r)
+{
+    for (uint32_t slot = 0; slot < r->image->slots; slot++) {
+        if (!r->value[slot]) {
+            continue;
+        }
+        float least, greatest;
+        uint32_t bad;
+        g_autoptr(GString) from = g_string_new(NULL), to = g_string_new(NULL);
+        find_extremes(r, slot, &least, &greatest, &bad);
+        rp_tell_value(r->image, slot, least, from);
+        rp_tell_value(r->image, slot, greatest, to);
+        printf("  %-14s %s to %s", rp_image_text(r->image, RP_NAME_SLOT, slot, 0), from->str, to->str);
+        printf(bad ? "; not to be trusted in %u rows\n" : "\n", bad);
+    }
+}
+
+static void print_events(const rp_recording *r)
+{
+    for (guint i = 0; i < r->event->len; i++) {
+        const rp_recorded_event *e = &g_array_index(r->event, rp_recorded_event, i);
+        printf("  %10.3f s  %s\n", e->time, e->says);
+    }
+}
+
+static void print_json(const rp_recording *r)
+{
+    json_t *columns = json_array(), *events = json_array();
+    for (uint32_t slot = 0; slot < r->image->slots; slot++) {
+        float least, greatest;
+        uint32_t bad;
+        if (r->value[slot]) {
+            find_extremes(r, slot, &least, &greatest, &bad);
+            json_array_append_new(columns, json_pack("{s:s, s:s, s:f, s:f, s:i}", "name",
+                                                     rp_image_text(r->image, RP_NAME_SLOT, slot, 0), "unit",
+                                                     rp_image_unit(r->image, RP_NAME_SLOT, slot, 0), "least", (double)least,
+                                                     "greatest", (double)greatest, "bad_rows", (int)bad));
+        }
+    }
+    for (guint i = 0; i < r->event->len; i++) {
+        const rp_recorded_event *e = &g_array_index(r->event, rp_recorded_event, i);
+        json_array_append_new(events, json_pack("{s:f, s:s, s:s, s:s}", "t", e->time, "event", e->kind, "of", e->of, "says",
+                                                e->says));
+    }
+    json_t *all = json_pack("{s:s, s:s, s:i, s:f, s:I, s:I, s:o, s:o}", "rig", rp_image_text(r->image, RP_NAME_RIG, 0, 0),
+                            "ending", r->ending, "rows", (int)r->rows, "seconds", length_of(r), "seed", (json_int_t)r->seed,
+                            "gaps", (json_int_t)r->gaps, "columns", columns, "events", events);
+    char *text = json_dumps(all, JSON_INDENT(2) | JSON_REAL_PRECISION(9));
+    puts(text);
+    free(text);
+    json_decref(all);
+}
+
+static int run_list(const command *self, int argc, char **argv)
+{
+    gboolean json = FALSE;
+    const GOptionEntry entries[] = {
+        {"json", 0, 0, G_OPTION_ARG_NONE, &json, "for a program to read", NULL},
+        {NULL, 0, 0, 0, NULL, NULL, NULL},
+    };
+    int status;
+    g_autoptr(GError) error = NULL;
+    if (!command_options(self, entries, &argc, &argv, 1, 1, &status)) {
+        return status;
+    }
+    rp_recording *r = rp_recording_read(argv[1], &error);
+    if (!r) {
+        return command_refuse(self, "%s", error->message);
+    }
+    if (json) {
+        print_json(r);
+    } else {
+        printf("recording of rig %s: %g s, %u rows, seed %" G_GUINT64_FORMAT ", %s\n", rp_image_text(r->image, RP_NAME_RIG, 0, 0),
+               length_of(r), r->rows, r->seed, r->ending);
+        print_columns(r);
+        puts("events");
+        print_events(r);
+        if (r->torn_rows) {
+            printf("%u %s cut off or unreadable and left out\n", r->torn_rows, r->torn_rows == 1 ? "row was" : "rows were");
+        }
+    }
+    status = r->torn_rows || r->gaps ? EXIT_FAULT : EXIT_DONE;
+    rp_recording_free(r);
+    return status;
+}
+
+const command command_list = {"list", "RECORDING", "lists what a recording holds", "rigpulse list basin.csv", run_list};

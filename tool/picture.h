@@ -1,0 +1,10 @@
+/* Drawing a figure with gnuplot. */
+#ifndef TOOL_PICTURE_H
+#define TOOL_PICTURE_H
+
+#include "analysis/figure.h"
+
+/* Draws into figure->path. False with *error set when gnuplot is missing or fails. */
+bool picture_draw(const rp_recording *recording, const rp_figure *figure, GError **error);
+
+#endif

@@ -1,0 +1,67 @@
+#include "play.h"
+
+#include "live.h"
+
+#include <stdio.h>
+#include <string.h>
+
+static bool print_frame(void *self, const rp_frame_shape *shape, const rp_frame *frame)
+{
+    return live_frame(self, shape, frame);
+}
+
+static void print_begin(const session_setup *setup)
+{
+    const rp_image_header *image = setup->rig->image;
+    printf("rig %s on the simulated port, every %g ms, seed %" G_GUINT64_FORMAT, rp_image_text(image, RP_NAME_RIG, 0, 0),
+           image->tick_us / 1000.0, setup->seed);
+    if (setup->length_us) {
+        printf(", for %g s", (double)setup->length_us * 1e-6);
+    }
+    puts(setup->fast ? ", as fast as it goes" : setup->length_us ? "" : ", until Ctrl-C");
+}
+
+static void print_end(const session_setup *setup, const session_result *r, const live *l)
+{
+    printf("\n%s after %g s: %" G_GUINT64_FORMAT " ticks, %u %s fired; actuators at rest\n",
+           r->fault != RP_OK ? "fault" : r->interrupted ? "interrupted" : "done", (double)r->end_us * 1e-6, r->ticks,
+           l->fired, l->fired == 1 ? "rule" : "rules");
+    if (r->fault != RP_OK) {
+        printf("the port is lost: %s\n", rp_status_text(r->fault));
+    }
+    if (r->lateness.sleeps) {
+        printf("lateness of the ticks: half within %.3g ms, 99 %% within %.3g ms, worst %.3g ms\n",
+               (double)r->lateness.p50 * 1e-3, (double)r->lateness.p99 * 1e-3, (double)r->lateness.worst * 1e-3);
+    }
+    if (r->gaps) {
+        printf("%" G_GUINT64_FORMAT " ticks are missing in the lines above%s: the machine was too slow to follow\n", r->gaps,
+               setup->record ? " and in the recording" : "");
+    }
+    if (setup->record && !r->record_failed) {
+        const char *name = setup->record;
+        const int length = (int)strlen(name) - (g_str_has_suffix(name, ".csv") ? 4 : 0);
+        printf("recorded %.*s.csv, .events.jsonl and .json; see it: rigpulse plot %.*s.csv -o %.*s.png\n", length, name,
+               length, name, length, name);
+    }
+}
+
+int play(const command *self, session_setup *setup, bool events_only)
+{
+    live lines;
+    session_result result;
+    g_autoptr(GError) error = NULL;
+    int status = EXIT_USAGE;
+    live_begin(&lines, setup->rig->image, events_only);
+    setup->frame = print_frame;
+    setup->self = &lines;
+    print_begin(setup);
+    if (session_run(setup, &result, &error)) {
+        print_end(setup, &result, &lines);
+        status = result.fault != RP_OK || result.record_failed || result.gaps ? EXIT_FAULT : EXIT_DONE;
+    } else {
+        fflush(stdout);
+        command_refuse(self, "%s", error->message);
+    }
+    live_end(&lines);
+    return fflush(stdout) == 0 ? status : EXIT_FAULT;
+}
