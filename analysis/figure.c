@@ -6,9 +6,9 @@
 #include <math.h>
 #include <string.h>
 
-#define BUCKETS 1500u
+#define BUCKETS       1500u
 #define LABEL_SPACING 0.02
-#define PANELS_MOST 8u
+#define PANELS_MOST   8u
 
 /* Colours that people with any colour vision can tell apart (Okabe and Ito, 2002). */
 static const char *const colours[] = {"#0072B2", "#D55E00", "#009E73", "#CC79A7", "#E69F00", "#56B4E9", "#000000"};
@@ -110,7 +110,8 @@ static void add_border(drawing *d, panel *p, const rp_step *step, uint32_t offse
     }
     g_autoptr(GString) text = g_string_new(label);
     if (param >= 0) {
-        g_string_append_printf(text, "%s%s", *label ? " " : "", rp_image_text(r->image, RP_NAME_SLOT, (uint32_t)param, 0));
+        g_string_append_printf(text, "%s%s", *label ? " " : "",
+                               rp_image_text(r->image, RP_NAME_SLOT, (uint32_t)param, 0));
     }
     b.label = g_strdup(text->str);
     g_array_append_val(p->border, b);
@@ -286,8 +287,9 @@ static void put_band_names(const drawing *d, const panel *p)
         const double high = i < borders ? (double)g_array_index(p->border, border, i).value[last] : p->high;
         g_string_append(d->to, "set label ");
         put_quoted(d->to, p->band_name->pdata[i]);
-        g_string_append_printf(d->to, " at graph 0.992, first %.9g right front textcolor rgb '#777777' font ',11' noenhanced\n",
-                               (fmax(low, p->low) + fmin(high, p->high)) / 2.0);
+        g_string_append_printf(
+            d->to, " at graph 0.992, first %.9g right front textcolor rgb '#777777' font ',11' noenhanced\n",
+            (fmax(low, p->low) + fmin(high, p->high)) / 2.0);
     }
 }
 
@@ -300,8 +302,9 @@ static void put_border_labels(const drawing *d, const panel *p)
         rp_tell_number((double)b->value[0], p->unit, text);
         g_string_append(d->to, "set label ");
         put_quoted(d->to, text->str);
-        g_string_append_printf(d->to, " at graph 0.006, first %.9g left offset 0,0.5 textcolor rgb '#777777' font ',10' "
-                                      "noenhanced\n",
+        g_string_append_printf(d->to,
+                               " at graph 0.006, first %.9g left offset 0,0.5 textcolor rgb '#777777' font ',10' "
+                               "noenhanced\n",
                                (double)b->value[0]);
     }
 }
@@ -318,8 +321,9 @@ static void put_events(const drawing *d, bool top)
             continue;
         }
         if (fired) {
-            g_string_append_printf(d->to, "set arrow from first %.6f,graph 0 to first %.6f,graph 1 nohead back "
-                                          "linecolor rgb '#B0B0B0' linewidth 1 dashtype 3\n",
+            g_string_append_printf(d->to,
+                                   "set arrow from first %.6f,graph 0 to first %.6f,graph 1 nohead back "
+                                   "linecolor rgb '#B0B0B0' linewidth 1 dashtype 3\n",
                                    e->time, e->time);
         }
         if (top && (mark || e->time - labelled > LABEL_SPACING * span)) {
@@ -338,9 +342,9 @@ static void put_curves(const drawing *d, const panel *p, guint number)
     const rp_image_header *image = d->r->image;
     const char *separator = "plot ";
     for (guint k = 0; k < p->border->len; k++) {
-        g_string_append_printf(d->to,
-                               "%s$b_%u_%u using 1:2 with steps notitle linecolor rgb '#999999' linewidth 1.2 dashtype 2",
-                               separator, number, k);
+        g_string_append_printf(
+            d->to, "%s$b_%u_%u using 1:2 with steps notitle linecolor rgb '#999999' linewidth 1.2 dashtype 2",
+            separator, number, k);
         separator = ", ";
     }
     for (guint k = 0; k < p->slot->len; k++) {
@@ -368,8 +372,7 @@ static void put_state_axis(const drawing *d, const panel *p)
                                    k + 1 < p->slot->len || part == 0 ? ", " : ")\n");
         }
     }
-    g_string_append_printf(d->to, "set yrange [-0.15:%g]\nunset ylabel\n",
-                           (double)p->slot->len - 0.15);
+    g_string_append_printf(d->to, "set yrange [-0.15:%g]\nunset ylabel\n", (double)p->slot->len - 0.15);
 }
 
 static void put_value_axis(const drawing *d, const panel *p)
@@ -415,8 +418,9 @@ static void put_panels(drawing *d)
         panel *p = d->panel->pdata[i];
         const bool last = i + 1 == d->panel->len;
         const double height = (top - bottom) * weight(p) / total;
-        g_string_append_printf(d->to, "unset label\nunset arrow\nunset object\nset tmargin at screen %.4f\n"
-                                      "set bmargin at screen %.4f\n",
+        g_string_append_printf(d->to,
+                               "unset label\nunset arrow\nunset object\nset tmargin at screen %.4f\n"
+                               "set bmargin at screen %.4f\n",
                                at, at - height + (last ? 0.0 : gap));
         at -= height;
         g_string_append(d->to, p->slot->len > 1 && !p->states ? "set key on\n" : "set key off\n");
@@ -441,14 +445,17 @@ static void put_head(drawing *d, const rp_figure *figure)
 {
     const rp_recording *r = d->r;
     const bool svg = g_str_has_suffix(figure->path, ".svg");
-    g_string_append_printf(d->to, "set terminal %s size %u,%u font 'DejaVu Sans,12' background rgb 'white'\nset output ",
+    g_string_append_printf(d->to,
+                           "set terminal %s size %u,%u font 'DejaVu Sans,12' background rgb 'white'\nset output ",
                            svg ? "svg" : "pngcairo", figure->width, figure->height);
     put_quoted(d->to, figure->path);
-    g_string_append_printf(d->to, "\nset encoding utf8\nset multiplot\nset lmargin at screen 0.085\n"
-                                  "set rmargin at screen 0.915\nset grid linecolor rgb '#E4E4E4' linetype 1 linewidth 1\n"
-                                  "set border 3 linecolor rgb '#666666'\nset tics nomirror textcolor rgb '#333333'\n"
-                                  "set key outside right center vertical noenhanced samplen 1.2 font ',11'\nset xrange [%.6f:%.6f]\n",
-                           seconds(r, 0), r->rows > 1 ? seconds(r, r->rows - 1) : seconds(r, 0) + 1.0);
+    g_string_append_printf(
+        d->to,
+        "\nset encoding utf8\nset multiplot\nset lmargin at screen 0.085\n"
+        "set rmargin at screen 0.915\nset grid linecolor rgb '#E4E4E4' linetype 1 linewidth 1\n"
+        "set border 3 linecolor rgb '#666666'\nset tics nomirror textcolor rgb '#333333'\n"
+        "set key outside right center vertical noenhanced samplen 1.2 font ',11'\nset xrange [%.6f:%.6f]\n",
+        seconds(r, 0), r->rows > 1 ? seconds(r, r->rows - 1) : seconds(r, 0) + 1.0);
 }
 
 static void free_panel(void *self)

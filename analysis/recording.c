@@ -10,10 +10,10 @@ enum { COLUMN_TIME = -1, COLUMN_NOT_GOOD = -2, COLUMN_OTHER = -3 };
 
 typedef struct table_reading {
     rp_recording *to;
-    GArray *slot_of;             /* by column: a slot or COLUMN_... */
-    GHashTable *slot_named;      /* name -> slot + 1 */
+    GArray *slot_of;        /* by column: a slot or COLUMN_... */
+    GHashTable *slot_named; /* name -> slot + 1 */
     GArray *time, **value, **quality;
-    uint32_t columns;            /* in this row so far */
+    uint32_t columns; /* in this row so far */
     uint64_t row;
     double now;
     bool torn;
@@ -210,9 +210,9 @@ static bool read_summary(rp_recording *to, GError **error)
     json_int_t format = 0, seed = 0, gaps = 0;
     const char *ending, *file, *rig_text;
     size_t rig_length;
-    const bool whole = summary && json_unpack(summary, "{s:I, s:I, s:I, s:s, s:s, s:s%}", "recording", &format, "seed",
-                                              &seed, "gaps", &gaps, "ending", &ending, "rig_file", &file, "rig_text",
-                                              &rig_text, &rig_length) == 0;
+    const bool whole =
+        summary && json_unpack(summary, "{s:I, s:I, s:I, s:s, s:s, s:s%}", "recording", &format, "seed", &seed, "gaps",
+                               &gaps, "ending", &ending, "rig_file", &file, "rig_text", &rig_text, &rig_length) == 0;
     bool sound = whole && format == 1;
     if (!sound) {
         not_a_recording(error, path, whole ? "it is of a later version" : "it is not the JSON file of a recording");

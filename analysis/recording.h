@@ -15,7 +15,7 @@ typedef struct rp_recorded_event {
 } rp_recorded_event;
 
 typedef struct rp_recording {
-    char *name; /* without the ending */
+    char *name;   /* without the ending */
     char *ending; /* how the run ended, in words */
     rp_rig *rig;
     const rp_image_header *image;

@@ -21,9 +21,8 @@ char *arena_print(rp_arena *arena, const char *format, ...) __attribute__((forma
 void arena_free(rp_arena *arena);
 
 /* Room for one more element in an array that grows: `array`, `count` and `room` are variables. */
-#define ARENA_PUSH(arena, array, count, room)                                                   \
-    ((count) < (room) ? (void)0                                                                 \
-                      : (void)((array) = arena_grow((arena), (array), sizeof *(array), &(room))), \
+#define ARENA_PUSH(arena, array, count, room)                                                               \
+    ((count) < (room) ? (void)0 : (void)((array) = arena_grow((arena), (array), sizeof *(array), &(room))), \
      &(array)[(count)++])
 void *arena_grow(rp_arena *arena, void *array, size_t element, unsigned *room);
 

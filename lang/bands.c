@@ -48,8 +48,8 @@ void lang_order_bands(tree *t, symbol *s)
         }
         if (above ? i == 0 : i == last) {
             report_error(t->report, band->at, "write bands in order, from low to high or from high to low",
-                         "'%s' is the %s band here, so nothing lies %s it", band->name,
-                         above ? "lowest" : "highest", above ? "below" : "above");
+                         "'%s' is the %s band here, so nothing lies %s it", band->name, above ? "lowest" : "highest",
+                         above ? "below" : "above");
             continue;
         }
         set_border(t, s, above ? i - 1 : i, band, above);

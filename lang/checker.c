@@ -8,7 +8,7 @@
 #include <string.h>
 
 #define DEPENDENCY_MAX 200u
-#define GREATEST 1e30
+#define GREATEST       1e30
 
 static void check_node(tree *t, node *n);
 static void check_symbol(tree *t, symbol *s);
@@ -63,15 +63,15 @@ static node *convert(tree *t, node *n, unit to)
 
 static void adopt_bare(node *n, unit to)
 {
-    if (n->kind == NODE_NUMBER && unit_is_bare(n->type.unit) &&
-        (unit_same_kind(to, unit_counts) || n->number == 0.0)) {
+    if (n->kind == NODE_NUMBER && unit_is_bare(n->type.unit) && (unit_same_kind(to, unit_counts) || n->number == 0.0)) {
         n->type.unit = to;
     }
 }
 
 static const char *example_in(tree *t, unit wanted, double number)
 {
-    return *wanted.text ? arena_print(t->arena, "for instance: %g %s", number, wanted.text) : NULL;
+    const char *text = strcmp(wanted.text, "s") == 0 ? "ms" : wanted.text;
+    return *text ? arena_print(t->arena, "for instance: %g %s", number, text) : NULL;
 }
 
 /* A value that must stand fast, or be a parameter, and go together with `wanted`. `interval`: of two
@@ -139,8 +139,9 @@ static bool check_within(tree *t, const node *n, unit wanted, double low, double
     if (least >= low && greatest <= high) {
         return true;
     }
-    report_error(t->report, n->at, NULL, "%s must be from %g to %g %s; %s is %g", what, low, high, wanted.text,
-                 n->kind == NODE_NUMBER ? "this" : "this parameter's extreme", least < low ? least : greatest);
+    report_error(t->report, n->at, NULL, "%s must be from %g to %g%s%s, but %s %g", what, low, high,
+                 *wanted.text ? " " : "", wanted.text, n->kind == NODE_NUMBER ? "this is" : "this parameter can be",
+                 least < low ? least : greatest);
     return false;
 }
 
@@ -250,8 +251,18 @@ static void fold(tree *t, node *n)
     n->number = r;
 }
 
+/* Per "500 ms" means per so many seconds: speeds come out in mm/s rather than in mm/ms. */
+static void prefer_seconds(tree *t, node *n)
+{
+    if (n->kind == NODE_NUMBER && unit_same_kind(n->type.unit, unit_seconds)) {
+        convert(t, n, unit_seconds);
+    }
+}
+
 static void check_product(tree *t, node *n)
 {
+    prefer_seconds(t, n->a);
+    prefer_seconds(t, n->b);
     const unit a = n->a->type.unit, b = n->b->type.unit;
     if (a.point || b.point) {
         report_error(t->report, n->at, "take the difference to another temperature first",
@@ -399,7 +410,8 @@ static bool check_points(tree *t, node *n, const setting_node *s)
         if (i == 0) {
             check_node(t, s->point[0].out);
         }
-        if (!fixed_number(t, s->point[i].out, i > 0 ? out_unit : s->point[0].out->type.unit, "a table's output", &out)) {
+        if (!fixed_number(t, s->point[i].out, i > 0 ? out_unit : s->point[0].out->type.unit, "a table's output",
+                          &out)) {
             return false;
         }
         if (i > 0 && (in == before || (direction != 0.0 && (in - before) * direction < 0.0))) {
@@ -433,16 +445,13 @@ static bool check_setting(tree *t, node *n, uint32_t index)
         report_error(t->report, s->value->at, "write a number", "%s cannot be a parameter", what);
         return false;
     }
-    if (!check_within(t, s->value, wanted, is->low, is->high, what)) {
-        return false;
-    }
     const double number = s->value->number;
     if (is->shape == SETTING_ODD && fmod(number, 2.0) != 1.0) {
         report_error(t->report, s->value->at, arena_print(t->arena, "take %g", 2.0 * floor(number / 2.0) + 1.0),
                      "%s must be odd", what);
         return false;
     }
-    return true;
+    return check_within(t, s->value, wanted, is->low, is->high, what);
 }
 
 static void check_stage(tree *t, node *n)
@@ -541,9 +550,22 @@ static bool check_range(tree *t, symbol *s, unit u, const char *what)
     return true;
 }
 
+/* A number behind a unit that the line has stated already. */
+static void adopt_declared(node *n, unit u)
+{
+    if (n->kind == NODE_NUMBER && unit_is_bare(n->type.unit)) {
+        n->type.unit = u;
+    }
+}
+
 static void check_sensor(tree *t, symbol *s)
 {
-    if (s->is_switch || !s->low || !s->high || !check_range(t, s, s->type.unit, "the sensor's range")) {
+    if (s->is_switch || !s->low || !s->high) {
+        return;
+    }
+    adopt_declared(s->low, s->type.unit);
+    adopt_declared(s->high, s->type.unit);
+    if (!check_range(t, s, s->type.unit, "the sensor's range")) {
         return;
     }
     if (s->least != round(s->least) || s->greatest != round(s->greatest) || fabs(s->least) > 2147483000.0 ||
@@ -619,12 +641,9 @@ static void check_actuator(tree *t, symbol *s)
         s->initial = s->value->number;
         return;
     }
-    for (int i = 0; i < 3; i++) {
-        node *n = i == 0 ? s->low : i == 1 ? s->high : s->value;
-        if (n->kind == NODE_NUMBER && unit_is_bare(n->type.unit)) {
-            n->type.unit = unit_percent;
-        }
-    }
+    adopt_declared(s->low, unit_percent);
+    adopt_declared(s->high, unit_percent);
+    adopt_declared(s->value, unit_percent);
     if (!check_range(t, s, unit_percent, "the actuator's travel") ||
         !fixed_number(t, s->value, unit_percent, "the rest value", &s->initial)) {
         return;
@@ -643,7 +662,8 @@ static void check_signal(tree *t, symbol *s)
     check_node(t, s->value);
     s->type = s->value->type;
     if (s->type.kind == TYPE_EVENT) {
-        report_error(t->report, s->value->at, "use it in an 'on' rule", "an event has no value that a signal could hold");
+        report_error(t->report, s->value->at, "use it in an 'on' rule",
+                     "an event has no value that a signal could hold");
         s->type.kind = TYPE_UNKNOWN;
     } else if (s->type.kind == TYPE_NAMED) {
         report_error(t->report, s->value->at, "use its own name", "'%s' would only be another name for '%s'", s->name,
@@ -656,6 +676,7 @@ static void check_bands(tree *t, symbol *s)
 {
     check_node(t, s->value);
     if (!need_number(t, s->value)) {
+        s->type.kind = TYPE_UNKNOWN;
         return;
     }
     const unit u = s->value->type.unit;
@@ -677,7 +698,11 @@ static void check_symbol(tree *t, symbol *s)
         [SYMBOL_SIGNAL] = check_signal, [SYMBOL_BANDS] = check_bands,
     };
     const checking here = {s, t->checking, t->checking ? t->checking->depth + 1 : 1};
-    if (s->checked || (s->kind >= SYMBOL_SIGNAL && !s->value)) {
+    if (s->checked) {
+        return;
+    }
+    if (s->kind >= SYMBOL_SIGNAL && !s->value) { /* the parser has said why */
+        s->type.kind = TYPE_UNKNOWN;
         return;
     }
     if (s->checking) {
@@ -691,12 +716,17 @@ static void check_symbol(tree *t, symbol *s)
     }
     if (here.depth > DEPENDENCY_MAX) {
         report_error(t->report, s->at, NULL, "signals need one another too deep (limit %u)", DEPENDENCY_MAX);
+        s->type.kind = TYPE_UNKNOWN;
         return;
     }
+    const uint32_t complaints = t->report->complaints;
     s->checking = true;
     t->checking = &here;
     check_kind[s->kind](t, s);
     t->checking = here.outer;
+    if (t->report->complaints != complaints) {
+        s->type.kind = TYPE_UNKNOWN;
+    }
     s->checking = false;
     s->checked = true;
 }
@@ -718,8 +748,7 @@ static void check_trigger(tree *t, const rule *r)
 
 static void check_duration(tree *t, node *n, const char *what, double low, bool warns)
 {
-    if (!n || !check_fixed(t, n, unit_seconds, false, what) ||
-        !check_within(t, n, unit_seconds, low, 1e8, what)) {
+    if (!n || !check_fixed(t, n, unit_seconds, false, what) || !check_within(t, n, unit_seconds, low, 1e8, what)) {
         return;
     }
     if (warns && least_of(n, unit_seconds) * 1e6 < 2.0 * t->tick_us) {
@@ -731,8 +760,7 @@ static void check_travel(tree *t, const action *a)
 {
     const symbol *s = a->actuator;
     double value;
-    if (!s->is_switch && node_constant(a->value, unit_percent, &value) &&
-        (value < s->least || value > s->greatest)) {
+    if (!s->is_switch && node_constant(a->value, unit_percent, &value) && (value < s->least || value > s->greatest)) {
         report_error(t->report, a->value->at, "widen the travel or ask for less",
                      "%g %% is outside the travel %g..%g %% of '%s'", value, s->least, s->greatest, s->name);
     }
@@ -796,9 +824,9 @@ static void check_rule(tree *t, rule *r)
 void lang_check(tree *t)
 {
     const rp_span start = {0, 0};
-    if (!t->name) {
+    if (t->report->errors == 0 && !t->name) {
         report_error(t->report, start, "begin with 'rig NAME'", "this rig has no name");
-    } else if (!t->tick_us && t->report->errors == 0) {
+    } else if (t->report->errors == 0 && !t->tick_us) {
         report_error(t->report, start, "add a line 'tick 20 ms'", "this rig states no tick");
     }
     for (symbol_kind kind = SYMBOL_PARAM; kind <= SYMBOL_BANDS; kind++) {

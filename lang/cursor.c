@@ -90,7 +90,7 @@ void cursor_need_end(cursor *p)
 {
     if (cursor_now(p)->kind != TOKEN_END) {
         cursor_fail(p, cursor_now(p)->at, "one statement a line; indent a line to continue the one above",
-             "'%s' was not expected here", cursor_now(p)->text);
+                    "'%s' was not expected here", cursor_now(p)->text);
     }
 }
 
@@ -109,7 +109,7 @@ static unit need_unit_word(cursor *p)
             count++;
         }
         cursor_fail(p, t->at, report_suggest(p->tree->report, t->text, unit_name, &p->tree->units, count),
-             "'%s' is no known unit", t->text);
+                    "'%s' is no known unit", t->text);
     }
     return u;
 }
@@ -118,8 +118,8 @@ static unit need_unit_word(cursor *p)
 unit cursor_need_unit(cursor *p)
 {
     unit u = need_unit_word(p);
-    while ((token_is_mark(cursor_now(p), "/") || token_is_mark(cursor_now(p), "*")) && cursor_now(p)->glued && cursor_behind(p)->kind == TOKEN_WORD &&
-           cursor_behind(p)->glued) {
+    while ((token_is_mark(cursor_now(p), "/") || token_is_mark(cursor_now(p), "*")) && cursor_now(p)->glued &&
+           cursor_behind(p)->kind == TOKEN_WORD && cursor_behind(p)->glued) {
         const int sign = token_is_mark(cursor_next(p), "*") ? 1 : -1;
         u = unit_product(&p->tree->units, u, need_unit_word(p), sign);
     }
@@ -129,8 +129,8 @@ unit cursor_need_unit(cursor *p)
 /* Words that may follow a number that has no unit. */
 static bool follows_number(const token *t)
 {
-    static const char *const words[] = {"in",     "and", "or", "below", "above", "margin", "for",
-                                        "at",     "is",  "every", "becomes", "extended", "reads"};
+    static const char *const words[] = {"in", "and", "or",    "below",   "above",    "margin", "for",
+                                        "at", "is",  "every", "becomes", "extended", "reads"};
     for (uint32_t i = 0; i < sizeof words / sizeof *words; i++) {
         if (token_is_word(t, words[i])) {
             return true;
@@ -164,4 +164,3 @@ void cursor_bound(cursor *p, int32_t floor)
     p->beyond = (token){.kind = TOKEN_END, .at = {end, end}, .indent = -1, .text = "end of line"};
     p->depth = 0;
 }
-

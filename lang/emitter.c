@@ -10,8 +10,8 @@
 #include <stdlib.h>
 #include <string.h>
 
-#define CONFIG_BYTES_MAX 160u
-#define PATCHES_MAX 20u
+#define CONFIG_BYTES_MAX  160u
+#define PATCHES_MAX       20u
 #define CORNER_PARAMS_MAX 8u
 
 typedef struct value_ref {
@@ -131,8 +131,7 @@ static void check_corners(emitter *e, operation *o, const char *advice)
             k++;
         }
         if (k == CORNER_PARAMS_MAX) {
-            report_error(e->t->report, o->at, NULL, "too many parameters in one place (limit %u)",
-                         CORNER_PARAMS_MAX);
+            report_error(e->t->report, o->at, NULL, "too many parameters in one place (limit %u)", CORNER_PARAMS_MAX);
             return;
         }
         if (k == params) {
@@ -261,8 +260,7 @@ static value_ref emit_compare(emitter *e, const node *n, uint32_t target)
     if (n->c) {
         set_fixed(o, offsetof(rp_compare_config, margin), n->c, unit_difference(u));
     }
-    set_u32(o, offsetof(rp_compare_config, side),
-            strcmp(n->text, "above") == 0 ? RP_COMPARE_ABOVE : RP_COMPARE_BELOW);
+    set_u32(o, offsetof(rp_compare_config, side), strcmp(n->text, "above") == 0 ? RP_COMPARE_ABOVE : RP_COMPARE_BELOW);
     return finish(e, o, &in, place_for(e, n->a, in, target), NULL);
 }
 
@@ -426,12 +424,10 @@ static claim_plan *plan_claims(emitter *e, uint32_t *count)
             }
             const uint32_t actuator = a->actuator->index;
             if (a->duration) {
-                *ARENA_PUSH(t->arena, plan, plans, room) =
-                    (claim_plan){actuator, RP_RANK_TIMED, a->priority, r, at};
+                *ARENA_PUSH(t->arena, plan, plans, room) = (claim_plan){actuator, RP_RANK_TIMED, a->priority, r, at};
             } else if (!latched[actuator]) {
                 latched[actuator] = 1;
-                *ARENA_PUSH(t->arena, plan, plans, room) =
-                    (claim_plan){actuator, RP_RANK_LATCH, 0, RP_REF_NONE, PLAIN};
+                *ARENA_PUSH(t->arena, plan, plans, room) = (claim_plan){actuator, RP_RANK_LATCH, 0, RP_REF_NONE, PLAIN};
             }
         }
     }
@@ -456,9 +452,8 @@ static void emit_claims(emitter *e, const claim_plan *plan, uint32_t plans)
     e->claim = arena_get(e->t->arena, (plans + 1) * sizeof *e->claim);
     e->claims = plans;
     for (uint32_t i = 0; i < plans; i++) {
-        e->claim[i] = (rp_image_claim){.actuator = (uint16_t)plan[i].actuator,
-                                       .rank = (uint8_t)plan[i].rank,
-                                       .source = (uint16_t)plan[i].rule};
+        e->claim[i] = (rp_image_claim){
+            .actuator = (uint16_t)plan[i].actuator, .rank = (uint8_t)plan[i].rank, .source = (uint16_t)plan[i].rule};
         rp_image_actuator *a = &e->actuator[plan[i].actuator];
         a->first_claim = a->claims ? a->first_claim : (uint16_t)i;
         a->claims++;
@@ -498,15 +493,11 @@ static void emit_rules(emitter *e)
     for (unsigned r = 0; r < t->rules; r++) {
         const rule *from = &t->rule[r];
         rp_image_rule *to = &e->rule[r];
-        *to = (rp_image_rule){.repeats = from->repeats,
-                              .first_action = (uint16_t)e->actions,
-                              .actions = (uint8_t)from->actions};
+        *to = (rp_image_rule){
+            .repeats = from->repeats, .first_action = (uint16_t)e->actions, .actions = (uint8_t)from->actions};
         const node *trigger = from->trigger;
-        to->trigger = trigger->kind == NODE_START
-                          ? RP_REF_NONE
-                          : emit_node(e, trigger, RP_REF_NONE).ref;
-        to->holdoff = from->holdoff ? emit_value(e, from->holdoff, unit_seconds)
-                                    : constant(e, 0.0, from->at).ref;
+        to->trigger = trigger->kind == NODE_START ? RP_REF_NONE : emit_node(e, trigger, RP_REF_NONE).ref;
+        to->holdoff = from->holdoff ? emit_value(e, from->holdoff, unit_seconds) : constant(e, 0.0, from->at).ref;
         for (unsigned i = 0; i < from->actions; i++, e->actions++) {
             const action *a = &from->action[i];
             rp_image_action *made = &e->action[e->actions];
@@ -612,8 +603,8 @@ static int by_run(const void *a, const void *b)
 
 static bool same_run(const operation *x, const operation *y)
 {
-    return x->level == y->level && x->op == y->op && is_live(x) == is_live(y) &&
-           x->config_bytes == y->config_bytes && x->state_bytes == y->state_bytes;
+    return x->level == y->level && x->op == y->op && is_live(x) == is_live(y) && x->config_bytes == y->config_bytes &&
+           x->state_bytes == y->state_bytes;
 }
 
 typedef struct run_lists {
@@ -724,13 +715,13 @@ static void *lay_image(emitter *e, uint32_t *size)
     describe_channels(e, sensor, param);
     const run_lists runs = lay_runs(e);
     const void *const section[RP_SECTIONS] = {
-        [RP_SECTION_SENSORS] = sensor,          [RP_SECTION_ACTUATORS] = e->actuator,
-        [RP_SECTION_PARAMS] = param,            [RP_SECTION_CONSTANTS] = e->constant,
-        [RP_SECTION_RUNS] = runs.run,           [RP_SECTION_OPERANDS] = runs.operand,
-        [RP_SECTION_CONFIGS] = runs.config[0],  [RP_SECTION_LIVE_CONFIGS] = runs.config[1],
-        [RP_SECTION_PATCHES] = runs.patch,      [RP_SECTION_CLAIMS] = e->claim,
-        [RP_SECTION_ACTIONS] = e->action,       [RP_SECTION_RULES] = e->rule,
-        [RP_SECTION_NAMES] = e->name,           [RP_SECTION_TEXT] = e->text,
+        [RP_SECTION_SENSORS] = sensor,         [RP_SECTION_ACTUATORS] = e->actuator,
+        [RP_SECTION_PARAMS] = param,           [RP_SECTION_CONSTANTS] = e->constant,
+        [RP_SECTION_RUNS] = runs.run,          [RP_SECTION_OPERANDS] = runs.operand,
+        [RP_SECTION_CONFIGS] = runs.config[0], [RP_SECTION_LIVE_CONFIGS] = runs.config[1],
+        [RP_SECTION_PATCHES] = runs.patch,     [RP_SECTION_CLAIMS] = e->claim,
+        [RP_SECTION_ACTIONS] = e->action,      [RP_SECTION_RULES] = e->rule,
+        [RP_SECTION_NAMES] = e->name,          [RP_SECTION_TEXT] = e->text,
     };
     const uint32_t count[RP_SECTIONS] = {
         [RP_SECTION_SENSORS] = t->count[SYMBOL_SENSOR],
@@ -768,10 +759,15 @@ void *lang_emit(tree *t, uint32_t *size)
     for (unsigned i = 0; i < t->symbols; i++) {
         e.of_symbol[i].level = UINT32_MAX;
     }
+    const bool whole = t->report->errors == 0;
     for (unsigned i = 0; i < t->symbols; i++) {
-        emit_symbol(&e, t->symbol[i]);
+        if (t->symbol[i]->type.kind != TYPE_UNKNOWN) {
+            emit_symbol(&e, t->symbol[i]);
+        }
     }
-    emit_rules(&e);
-    emit_names(&e);
+    if (whole) {
+        emit_rules(&e);
+        emit_names(&e);
+    }
     return t->report->errors ? NULL : lay_image(&e, size);
 }

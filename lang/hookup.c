@@ -126,7 +126,7 @@ static void need_setting(cursor *p, const rp_setting *table, uint32_t i, double 
 }
 
 /* `word QUANTITY`, and the joined settings that may follow it. */
-static void parse_setting(cursor *p, const rp_setting *table, double *value)
+static void parse_setting(cursor *p, const rp_setting *table, const rp_terminal *inputs, double *value)
 {
     const token *word = cursor_now(p);
     const uint32_t count = count_settings(table);
@@ -135,8 +135,11 @@ static void parse_setting(cursor *p, const rp_setting *table, double *value)
         i++;
     }
     if (i == count) {
-        cursor_fail(p, word->at, report_suggest(p->tree->report, word->text, setting_name, (void *)table, count),
-                    "there is no setting '%s' here", word->text);
+        const char *near = report_suggest(p->tree->report, word->text, setting_name, (void *)table, count);
+        near =
+            near ? near
+                 : report_suggest(p->tree->report, word->text, terminal_name, (void *)inputs, count_terminals(inputs));
+        cursor_fail(p, word->at, near, "there is no setting '%s' here", word->text);
     }
     need_setting(p, table, i, value);
     while (++i < count && table[i].joined && token_is_word(cursor_now(p), table[i].word)) {
@@ -174,20 +177,21 @@ static void parse_mechanism(cursor *p, hookup *h, const rp_mechanism_kind *kind)
     m.name = name->text;
     default_settings(kind->setting, m.value);
     memset(m.actuator, -1, sizeof m.actuator);
+    rp_mechanism_item *made = ARENA_PUSH(h->t->arena, h->mechanism, h->mechanisms, h->mechanisms_room);
+    *made = m; /* before its settings are read, so that what sees it is no error of its own */
     if (cursor_take_mark(p, ":")) {
         do {
             const int32_t input = find_terminal(kind->input, cursor_now(p));
             if (input >= 0) {
                 cursor_next(p);
                 cursor_need_word(p, "by", "an input is written 'WORD by ACTUATOR'");
-                m.actuator[input] = (int32_t)need_channel(p, SYMBOL_ACTUATOR, "an actuator")->index;
+                made->actuator[input] = (int32_t)need_channel(p, SYMBOL_ACTUATOR, "an actuator")->index;
             } else {
-                parse_setting(p, kind->setting, m.value);
+                parse_setting(p, kind->setting, kind->input, made->value);
             }
         } while (cursor_take_mark(p, ","));
     }
     cursor_need_end(p);
-    *ARENA_PUSH(h->t->arena, h->mechanism, h->mechanisms, h->mechanisms_room) = m;
 }
 
 static void parse_point(cursor *p, rp_pickup_item *s, const char *unit_text)
@@ -241,12 +245,32 @@ static void parse_source(cursor *p, hookup *h, rp_pickup_item *s)
     }
 }
 
+static const char *mechanism_name(void *self, uint32_t i)
+{
+    const rp_catalog *catalog = self;
+    return catalog->mechanism[i]->word;
+}
+
+static const char *suggest_line(cursor *p, const hookup *h, const char *wrong)
+{
+    uint32_t kinds = 0;
+    while (h->catalog->mechanism[kinds]) {
+        kinds++;
+    }
+    const char *near = report_suggest(p->tree->report, wrong, mechanism_name, (void *)h->catalog, kinds);
+    return near ? near : tree_suggest(p->tree, wrong);
+}
+
 static void parse_pickup(cursor *p, hookup *h)
 {
     need_room(p, h->pickups);
     const token *first = cursor_now(p);
     rp_pickup_item s = {.line = report_line(h->t->report, first->at.start)};
-    symbol *sensor = need_channel(p, SYMBOL_SENSOR, "a sensor, a kind of mechanism, or 'at'");
+    if (first->kind == TOKEN_WORD && !tree_find(p->tree, first->text)) {
+        cursor_fail(p, first->at, suggest_line(p, h, first->text),
+                    "'%s' is neither a sensor of this rig nor a kind of mechanism", first->text);
+    }
+    symbol *sensor = need_channel(p, SYMBOL_SENSOR, "a sensor");
     s.sensor = sensor->index;
     for (unsigned i = 0; i < h->pickups; i++) {
         if (h->pickup[i].sensor == s.sensor) {
@@ -270,7 +294,7 @@ static void parse_pickup(cursor *p, hookup *h)
             if (number && s.kind->source == RP_PICKUP_MECHANISM) {
                 parse_point(p, &s, h->mechanism[s.mechanism].kind->output[s.output].unit);
             } else {
-                parse_setting(p, s.kind->setting, s.value);
+                parse_setting(p, s.kind->setting, s.kind->disturbance, s.value);
             }
         } while (cursor_take_mark(p, ","));
     }
@@ -377,7 +401,7 @@ const rp_hookup *lang_check_hookup(tree *t, const rp_catalog *catalog)
         warn_unconnected(&h);
     }
     rp_hookup *made = arena_get(t->arena, sizeof *made);
-    *made = (rp_hookup){t->hookup_port->text, h.mechanism, h.pickup,       h.disturbance,
+    *made = (rp_hookup){t->hookup_port->text, h.mechanism, h.pickup,      h.disturbance,
                         h.mechanisms,         h.pickups,   h.disturbances};
     return made;
 }

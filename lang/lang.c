@@ -27,12 +27,9 @@ static void read_tree(rp_rig *rig, report *to, const rp_catalog *catalog)
     if (catalog) {
         rig->hookup = lang_check_hookup(t, catalog);
     }
-    if (to->errors == 0) {
-        uint32_t size = 0;
-        void *image = lang_emit(t, &size);
-        rig->image = to->errors ? NULL : image;
-        rig->image_size = rig->image ? size : 0;
-    }
+    uint32_t size = 0;
+    rig->image = lang_emit(t, &size);
+    rig->image_size = size;
 }
 
 rp_rig *rp_rig_compile(const char *file, const char *source, size_t length, const rp_catalog *catalog)

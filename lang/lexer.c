@@ -6,7 +6,7 @@
 #include <string.h>
 
 #define TAB_WIDTH 8
-#define TEXT_MAX 200u
+#define TEXT_MAX  200u
 
 typedef struct scanner {
     report *to;
@@ -95,8 +95,7 @@ static void lex_string(scanner *s)
     if (peek(s, 0) == '"') {
         s->at++;
     } else {
-        report_error(s->to, (rp_span){start, s->at}, "close it with \" on the same line",
-                     "this text is not closed");
+        report_error(s->to, (rp_span){start, s->at}, "close it with \" on the same line", "this text is not closed");
     }
     token *t = add(s, TOKEN_STRING, start);
     if (length > TEXT_MAX) {
@@ -158,22 +157,6 @@ static bool skip_blanks(scanner *s)
     return true;
 }
 
-/* Where the first byte stands that is not UTF-8 (RFC 3629), or the end. */
-static uint32_t find_not_utf8(const char *text, uint32_t end)
-{
-    for (uint32_t i = 0; i < end;) {
-        const unsigned char c = (unsigned char)text[i];
-        const uint32_t more = c < 0x80 ? 0 : c >= 0xC2 && c < 0xE0 ? 1 : c >= 0xE0 && c < 0xF0 ? 2 : c >= 0xF0 && c < 0xF5 ? 3 : 9;
-        for (uint32_t k = 1; k <= more; k++) {
-            if (more == 9 || i + k >= end || ((unsigned char)text[i + k] & 0xC0u) != 0x80u) {
-                return i;
-            }
-        }
-        i += 1 + more;
-    }
-    return end;
-}
-
 token *lang_lex(report *to)
 {
     scanner s = {.to = to, .text = to->source, .end = (uint32_t)to->length};
@@ -182,7 +165,7 @@ token *lang_lex(report *to)
     }
     const char *zero = memchr(to->source, '\0', to->length);
     const uint32_t zero_at = zero ? (uint32_t)(zero - to->source) : s.end;
-    const uint32_t bad_at = find_not_utf8(to->source, s.end);
+    const uint32_t bad_at = text_not_utf8(to->source, s.end);
     if (zero_at < s.end || bad_at < s.end) {
         const uint32_t at = zero_at < bad_at ? zero_at : bad_at;
         report_error(to, (rp_span){at, at + 1}, "a rig file is plain text, UTF-8", "this is not a text file");

@@ -56,7 +56,7 @@ static node *parse_unary(cursor *p)
     const token *t = cursor_now(p);
     if (++p->depth > NEST_MAX) {
         cursor_fail(p, t->at, "name the inner part as a signal of its own", "this is nested too deep (limit %u)",
-             NEST_MAX);
+                    NEST_MAX);
     }
     node *n;
     if (cursor_take_mark(p, "-")) {
@@ -124,7 +124,7 @@ static node *parse_stage(cursor *p, node *input)
     const stage_word *stage = stage_word_find(t->text);
     if (!stage) {
         cursor_fail(p, t->at, report_suggest(p->tree->report, t->text, stage_name, NULL, stage_words_count),
-             "there is no stage '%s'", t->text);
+                    "there is no stage '%s'", t->text);
     }
     node *n = tree_node(p->tree, NODE_STAGE, t->at);
     n->stage = stage;
@@ -142,7 +142,7 @@ static node *parse_stage(cursor *p, node *input)
         } else if (is->shape != SETTING_FLAG) {
             if (cursor_now(p)->kind == TOKEN_END || token_is_mark(cursor_now(p), "|")) {
                 cursor_fail(p, n->at, arena_print(p->tree->arena, "write '%s'", stage->form), "'%s' needs its %s",
-                     stage->word, is->name);
+                            stage->word, is->name);
             }
             s->value = parse_sum(p);
         }
@@ -200,8 +200,8 @@ static node *parse_is(cursor *p, node *value, bool negated)
 static node *parse_edge(cursor *p, node *value, uint8_t which)
 {
     node *n = tree_node(p->tree, NODE_EDGE, value->at);
-    const bool limit = which == RP_EDGE_RISE &&
-                       (token_is_word(cursor_now(p), "below") || token_is_word(cursor_now(p), "above"));
+    const bool limit =
+        which == RP_EDGE_RISE && (token_is_word(cursor_now(p), "below") || token_is_word(cursor_now(p), "above"));
     n->a = limit ? parse_limit(p, value) : parse_is(p, value, false);
     n->which = which;
     n->at.end = n->a->at.end;
@@ -263,8 +263,7 @@ static node *parse_condition(cursor *p)
 
 static symbol *new_symbol(cursor *p, symbol_kind kind, const token *name)
 {
-    static const char *const reserved[] = {"start", "not", "and", "or", "is", "min", "max",
-                                           "mark", "holdoff", "at"};
+    static const char *const reserved[] = {"start", "not", "and", "or", "is", "min", "max", "mark", "holdoff", "at"};
     tree *t = p->tree;
     for (uint32_t i = 0; i < sizeof reserved / sizeof *reserved; i++) {
         if (token_is_word(name, reserved[i])) {
@@ -274,7 +273,7 @@ static symbol *new_symbol(cursor *p, symbol_kind kind, const token *name)
     const symbol *other = tree_find(t, name->text);
     if (other) {
         cursor_fail(p, name->at, "choose another name", "'%s' is already declared on line %u", name->text,
-             report_line(t->report, other->at.start));
+                    report_line(t->report, other->at.start));
     }
     if (t->symbols >= SYMBOLS_MAX) {
         cursor_fail(p, name->at, NULL, "too many names (limit %u)", SYMBOLS_MAX);
@@ -344,7 +343,7 @@ static void parse_unit(cursor *p)
         const node *n = cursor_number(p);
         if (!(n->number > 0.0) || n->type.unit.point || unit_is_bare(n->type.unit)) {
             cursor_fail(p, n->at, "for instance: unit knot = 0.5144 m/s",
-                 "a unit must be a positive amount of another unit");
+                        "a unit must be a positive amount of another unit");
         }
         d->is = n->type.unit;
         d->is.scale *= n->number;
@@ -532,12 +531,10 @@ static void parse_hookup(cursor *p)
 }
 
 static void (*const parse_statement[STATEMENTS])(cursor *) = {
-    [STATEMENT_RIG] = parse_rig,           [STATEMENT_TICK] = parse_tick,
-    [STATEMENT_UNIT] = parse_unit,         [STATEMENT_SENSOR] = parse_sensor,
-    [STATEMENT_ACTUATOR] = parse_actuator, [STATEMENT_PARAM] = parse_param,
-    [STATEMENT_SIGNAL] = parse_signal,     [STATEMENT_BANDS] = parse_bands,
-    [STATEMENT_ON] = parse_on,             [STATEMENT_WHILE] = parse_while,
-    [STATEMENT_HOOKUP] = parse_hookup,
+    [STATEMENT_RIG] = parse_rig,       [STATEMENT_TICK] = parse_tick,         [STATEMENT_UNIT] = parse_unit,
+    [STATEMENT_SENSOR] = parse_sensor, [STATEMENT_ACTUATOR] = parse_actuator, [STATEMENT_PARAM] = parse_param,
+    [STATEMENT_SIGNAL] = parse_signal, [STATEMENT_BANDS] = parse_bands,       [STATEMENT_ON] = parse_on,
+    [STATEMENT_WHILE] = parse_while,   [STATEMENT_HOOKUP] = parse_hookup,
 };
 
 /* ---- lines --------------------------------------------------------------------------------------- */
@@ -558,7 +555,7 @@ static uint32_t statement_of(cursor *p)
         }
     }
     cursor_fail(p, t->at, report_suggest(p->tree->report, t->text, statement_name, NULL, STATEMENTS),
-         "no statement begins with '%s'", t->text);
+                "no statement begins with '%s'", t->text);
 }
 
 /* The indented lines below a rule or a hook-up, each with the deeper ones that continue it. */
@@ -587,7 +584,8 @@ static void parse_top(cursor *p)
     const unsigned rules_before = p->tree->rules;
     if (setjmp(p->recover) == 0) {
         if (p->at->indent > 0) {
-            cursor_fail(p, p->at->at, "begin it in the first column", "this line is indented, but there is nothing above it");
+            cursor_fail(p, p->at->at, "begin it in the first column",
+                        "this line is indented, but there is nothing above it");
         }
         const uint32_t statement = statement_of(p);
         parse_statement[statement](p);

@@ -5,7 +5,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#define SHOWN_WIDTH 100u
+#define SHOWN_WIDTH       100u
 #define NAME_MAX_COMPARED 32u
 
 typedef struct report_entry {
@@ -16,6 +16,7 @@ typedef struct report_entry {
 
 static void add(report *to, rp_span at, bool warning, const char *advice, const char *format, va_list arguments)
 {
+    to->complaints += !warning;
     for (unsigned i = 0; i < to->entries; i++) {
         if (to->entry[i].at.start == at.start && to->entry[i].warning == warning) {
             return;
@@ -61,6 +62,22 @@ static bool continues_character(char byte)
     return ((unsigned char)byte & 0xC0u) == 0x80u;
 }
 
+uint32_t text_not_utf8(const char *text, uint32_t end)
+{
+    for (uint32_t i = 0; i < end;) {
+        const unsigned char c = (unsigned char)text[i];
+        const bool lead = c < 0x80 || (c >= 0xC2 && c < 0xF5);
+        const uint32_t more = c < 0x80 ? 0 : c < 0xE0 ? 1 : c < 0xF0 ? 2 : 3;
+        for (uint32_t k = 1; k <= more; k++) {
+            if (!lead || i + k >= end || !continues_character(text[i + k])) {
+                return i;
+            }
+        }
+        i += 1 + more;
+    }
+    return end;
+}
+
 static uint32_t column_of(const report *from, uint32_t offset)
 {
     uint32_t column = 1;
@@ -84,8 +101,8 @@ void report_finish(report *from, rp_rig *rig)
     rp_message *message = arena_get(from->arena, (from->entries + 1u) * sizeof *message);
     for (unsigned i = 0; i < from->entries; i++) {
         const report_entry *e = &from->entry[i];
-        message[i] = (rp_message){e->warning, report_line(from, e->at.start), column_of(from, e->at.start),
-                                  e->text, e->advice};
+        message[i] =
+            (rp_message){e->warning, report_line(from, e->at.start), column_of(from, e->at.start), e->text, e->advice};
     }
     rig->message = message;
     rig->messages = from->entries;
@@ -118,7 +135,7 @@ static uint32_t distance(const char *a, const char *b)
 static const char *nearest(const char *wrong, const char *(*name)(void *self, uint32_t i), void *self, uint32_t count)
 {
     const char *found = NULL;
-    uint32_t least = (uint32_t)strnlen(wrong, NAME_MAX_COMPARED) / 3 + 1;
+    uint32_t least = ((uint32_t)strnlen(wrong, NAME_MAX_COMPARED) + 1) / 3;
     for (uint32_t i = 0; i < count; i++) {
         const char *candidate = name(self, i);
         const uint32_t d = candidate && *candidate ? distance(wrong, candidate) : UINT32_MAX;
@@ -130,8 +147,8 @@ static const char *nearest(const char *wrong, const char *(*name)(void *self, ui
     return found;
 }
 
-const char *report_suggest(report *to, const char *wrong, const char *(*name)(void *self, uint32_t i),
-                           void *self, uint32_t count)
+const char *report_suggest(report *to, const char *wrong, const char *(*name)(void *self, uint32_t i), void *self,
+                           uint32_t count)
 {
     const char *found = nearest(wrong, name, self, count);
     return found ? arena_print(to->arena, "did you mean '%s'?", found) : NULL;
@@ -163,6 +180,7 @@ static const char *shown_line(rp_rig *rig, const rp_message *message, uint32_t *
             at++;
         }
     }
+    const bool not_text = text_not_utf8(rig->source, (uint32_t)rig->length) < rig->length;
     char *shown = arena_get(rig->arena, 4 * SHOWN_WIDTH + 1);
     uint32_t bytes = 0;
     for (uint32_t characters = 0; at < end && *at != '\n' && *at != '\r'; at++) {
@@ -171,7 +189,7 @@ static const char *shown_line(rp_rig *rig, const rp_message *message, uint32_t *
             break;
         }
         const unsigned char byte = (unsigned char)*at;
-        shown[bytes++] = byte < 0x20 || byte == 0x7F ? ' ' : *at;
+        shown[bytes++] = byte < 0x20 || byte == 0x7F ? ' ' : byte >= 0x80 && not_text ? '?' : *at;
     }
     return shown;
 }
@@ -183,9 +201,9 @@ const char *rp_rig_report(rp_rig *rig)
         const rp_message *m = &rig->message[i];
         uint32_t caret;
         const char *line = shown_line(rig, m, &caret);
-        all = arena_print(rig->arena, "%s%s:%u:%u: %s: %s\n    %s\n    %*s^%s%s\n", all, rig->file, m->line,
-                          m->column, m->warning ? "warning" : "error", m->text, line, (int)caret, "",
-                          m->advice ? " " : "", m->advice ? m->advice : "");
+        all = arena_print(rig->arena, "%s%s:%u:%u: %s: %s\n    %s\n    %*s^%s%s\n", all, rig->file, m->line, m->column,
+                          m->warning ? "warning" : "error", m->text, line, (int)caret, "", m->advice ? " " : "",
+                          m->advice ? m->advice : "");
     }
     if (rig->errors > RP_MESSAGES_MAX) {
         all = arena_print(rig->arena, "%s%s: %u more errors\n", all, rig->file, rig->errors - RP_MESSAGES_MAX);

@@ -17,6 +17,7 @@ typedef struct report {
     struct report_entry *entry;
     unsigned entries, room;
     uint32_t errors, warnings;
+    uint32_t complaints; /* errors, also those that were said already */
 } report;
 
 /* `advice` may be NULL. At most RP_MESSAGES_MAX of each sort are kept; all are counted. Two errors at
@@ -29,11 +30,14 @@ void report_warning(report *to, rp_span at, const char *advice, const char *form
 /* The entries as the rig's messages, in the order of the file. */
 void report_finish(report *from, rp_rig *rig);
 
+/* Where the first byte stands that is not UTF-8 (RFC 3629); `end` when there is none. */
+uint32_t text_not_utf8(const char *text, uint32_t end);
+
 uint32_t report_line(const report *from, uint32_t offset);
 
 /* The name among `count` names (fetched by index) that is nearest to a mistyped one, as an advice
  * "did you mean 'x'?", or NULL when none is near. */
-const char *report_suggest(report *to, const char *wrong, const char *(*name)(void *self, uint32_t i),
-                           void *self, uint32_t count);
+const char *report_suggest(report *to, const char *wrong, const char *(*name)(void *self, uint32_t i), void *self,
+                           uint32_t count);
 
 #endif

@@ -26,10 +26,14 @@ static const char *symbol_name(void *self, uint32_t i)
     return t->symbol[i]->name;
 }
 
+const char *tree_suggest(tree *t, const char *wrong)
+{
+    return report_suggest(t->report, wrong, symbol_name, t, t->symbols);
+}
+
 void tree_unknown(tree *t, rp_span at, const char *name)
 {
-    report_error(t->report, at, report_suggest(t->report, name, symbol_name, t, t->symbols),
-                 "there is no '%s' in this rig", name);
+    report_error(t->report, at, tree_suggest(t, name), "there is no '%s' in this rig", name);
 }
 
 bool symbol_part(const symbol *s, const char *name, uint32_t *number)

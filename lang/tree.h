@@ -74,8 +74,8 @@ typedef struct symbol {
     type type;
     bool checking, checked, used;
 
-    node *value;      /* of a signal; what bands look at; a parameter's initial value; a rest value */
-    node *low, *high; /* of a parameter, a sensor, an actuator */
+    node *value;                     /* of a signal; what bands look at; a parameter's initial value; a rest value */
+    node *low, *high;                /* of a parameter, a sensor, an actuator */
     double initial, least, greatest; /* of a parameter, a sensor, an actuator; in the type's unit */
     bool is_switch;
 
@@ -93,8 +93,8 @@ typedef struct action {
     rp_span at;
     const char *text; /* the mark, or the actuator's name */
     const symbol *actuator;
-    node *value;    /* may be a name of the switch */
-    node *duration; /* NULL: a plain set */
+    node *value;       /* may be a name of the switch */
+    node *duration;    /* NULL: a plain set */
     uint32_t priority; /* among timed actions on one actuator; the greater goes over the lesser */
 } action;
 
@@ -127,18 +127,20 @@ typedef struct tree {
     rule *rule;
     unsigned rules, rules_room;
     token *hookup_port; /* NULL: no hook-up */
-    token **hookup; /* the first token of each of its lines */
+    token **hookup;     /* the first token of each of its lines */
     unsigned hookups, hookups_room;
 } tree;
 
 #define SYMBOLS_MAX 4000u
-#define RULES_MAX 4000u
+#define RULES_MAX   4000u
 #define ACTIONS_MAX 200u
-#define NEST_MAX 64u
+#define NEST_MAX    64u
 
 node *tree_node(tree *t, node_kind kind, rp_span at);
 symbol *tree_find(const tree *t, const char *name);
 
+/* The advice "did you mean 'x'?" for a name that is like a mistyped one, or NULL. */
+const char *tree_suggest(tree *t, const char *wrong);
 
 /* Reports the word as an unknown name, with the nearest known one. */
 void tree_unknown(tree *t, rp_span at, const char *name);
@@ -161,8 +163,9 @@ bool node_constant(const node *n, unit wanted, double *value);
 /* hookup.c */
 const rp_hookup *lang_check_hookup(tree *t, const rp_catalog *catalog);
 
-/* emitter.c: the image of a tree without errors; *size in bytes. NULL when a limit of the image was met,
- * which has then been reported. */
+/* emitter.c: the image of a tree; *size in bytes. Of a tree with errors the sound parts are gone through
+ * all the same, since some settings can only be judged when they are complete; then, and when a limit of
+ * the image was met, NULL. */
 void *lang_emit(tree *t, uint32_t *size);
 
 #endif

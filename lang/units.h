@@ -6,9 +6,9 @@
 
 #include "rigpulse/lang.h"
 
-#define UNIT_BASES 8
-#define UNIT_OWN_MAX 8
-#define UNIT_POWERS (UNIT_BASES + UNIT_OWN_MAX)
+#define UNIT_BASES        8
+#define UNIT_OWN_MAX      8
+#define UNIT_POWERS       (UNIT_BASES + UNIT_OWN_MAX)
 #define UNIT_DECLARED_MAX 32
 
 /* base = number * scale + offset; the offset is that of a point on a temperature scale. */

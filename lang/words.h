@@ -6,11 +6,11 @@
 
 /* What a stage's setting is written as. */
 typedef enum setting_shape {
-    SETTING_COUNT,      /* a bare whole number */
-    SETTING_ODD,        /* an odd one */
-    SETTING_TIME,       /* seconds */
-    SETTING_POINTS,     /* in: out, in: out, ... */
-    SETTING_FLAG        /* the word alone */
+    SETTING_COUNT,  /* a bare whole number */
+    SETTING_ODD,    /* an odd one */
+    SETTING_TIME,   /* seconds */
+    SETTING_POINTS, /* in: out, in: out, ... */
+    SETTING_FLAG    /* the word alone */
 } setting_shape;
 
 typedef struct stage_setting {

@@ -3,7 +3,7 @@
 #include <string.h>
 
 #define EVENTS_SPARE 16u
-#define EVENTS_MOST 2048u
+#define EVENTS_MOST  2048u
 
 static size_t place(size_t *end, size_t count, size_t size)
 {
@@ -17,9 +17,9 @@ rp_frame_shape rp_frame_shape_of(const rp_image_header *image)
     rp_frame_shape s = {.slots = image->slots,
                         .sensors = rp_image_count(image, RP_SECTION_SENSORS),
                         .actuators = rp_image_count(image, RP_SECTION_ACTUATORS)};
-    s.events = MIN(EVENTS_MOST, EVENTS_SPARE + s.sensors + rp_image_count(image, RP_SECTION_RULES) +
-                                    rp_image_count(image, RP_SECTION_CLAIMS) +
-                                    rp_image_count(image, RP_SECTION_ACTIONS));
+    s.events =
+        MIN(EVENTS_MOST, EVENTS_SPARE + s.sensors + rp_image_count(image, RP_SECTION_RULES) +
+                             rp_image_count(image, RP_SECTION_CLAIMS) + rp_image_count(image, RP_SECTION_ACTIONS));
     size_t end = sizeof(rp_frame);
     s.value = place(&end, s.slots, sizeof(float));
     s.raw = place(&end, s.sensors, sizeof(int32_t));

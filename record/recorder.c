@@ -37,9 +37,9 @@ static json_t *params_of(const rp_image_header *image, const float *value)
 {
     json_t *params = json_object();
     for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_PARAMS); i++) {
-        json_object_set_new(params, rp_image_text(image, RP_NAME_SLOT, i, 0),
-                            json_pack("{s:f, s:s}", "value", (double)value[i], "unit",
-                                      rp_image_unit(image, RP_NAME_SLOT, i, 0)));
+        json_object_set_new(
+            params, rp_image_text(image, RP_NAME_SLOT, i, 0),
+            json_pack("{s:f, s:s}", "value", (double)value[i], "unit", rp_image_unit(image, RP_NAME_SLOT, i, 0)));
     }
     return params;
 }
@@ -47,14 +47,14 @@ static json_t *params_of(const rp_image_header *image, const float *value)
 static bool write_summary(rp_recorder *r, const char *ending, uint64_t gaps, GError **error)
 {
     g_autofree char *path = g_strconcat(r->name, ".json", NULL);
-    g_autofree char *checksum = g_compute_checksum_for_data(G_CHECKSUM_SHA256, (const guchar *)r->rig->source,
-                                                            r->rig->length);
-    json_t *summary = json_pack(
-        "{s:i, s:s, s:s, s:I, s:I, s:I, s:I, s:I, s:O, s:s, s:s, s:s%}", "recording", RECORDING_FORMAT, "rig",
-        rp_image_text(r->image, RP_NAME_RIG, 0, 0), "ending", ending, "ticks", (json_int_t)r->frames, "gaps",
-        (json_int_t)gaps, "events_lost", (json_int_t)r->events_lost, "tick_us", (json_int_t)r->image->tick_us,
-        "seed", (json_int_t)r->seed, "params", r->params, "rig_file", r->rig->file, "rig_sha256", checksum,
-        "rig_text", r->rig->source, r->rig->length);
+    g_autofree char *checksum =
+        g_compute_checksum_for_data(G_CHECKSUM_SHA256, (const guchar *)r->rig->source, r->rig->length);
+    json_t *summary =
+        json_pack("{s:i, s:s, s:s, s:I, s:I, s:I, s:I, s:I, s:O, s:s, s:s, s:s%}", "recording", RECORDING_FORMAT, "rig",
+                  rp_image_text(r->image, RP_NAME_RIG, 0, 0), "ending", ending, "ticks", (json_int_t)r->frames, "gaps",
+                  (json_int_t)gaps, "events_lost", (json_int_t)r->events_lost, "tick_us", (json_int_t)r->image->tick_us,
+                  "seed", (json_int_t)r->seed, "params", r->params, "rig_file", r->rig->file, "rig_sha256", checksum,
+                  "rig_text", r->rig->source, r->rig->length);
     char *text = summary ? json_dumps(summary, JSON_INDENT(2)) : NULL;
     const bool written = text && g_file_set_contents(path, text, -1, error);
     if (!text) {
@@ -81,8 +81,8 @@ static void put_text(rp_recorder *r, const char *text)
 static void put_heading(rp_recorder *r, uint32_t slot)
 {
     const char *unit = rp_image_unit(r->image, RP_NAME_SLOT, slot, 0);
-    g_autofree char *heading = g_strdup_printf(*unit ? "%s [%s]" : "%s", rp_image_text(r->image, RP_NAME_SLOT, slot, 0),
-                                               unit);
+    g_autofree char *heading =
+        g_strdup_printf(*unit ? "%s [%s]" : "%s", rp_image_text(r->image, RP_NAME_SLOT, slot, 0), unit);
     g_string_append_c(r->line, ',');
     put_text(r, heading);
 }
@@ -122,9 +122,8 @@ static void put_float(GString *to, float value)
 
 static void put_value(rp_recorder *r, uint32_t slot, float value)
 {
-    const rp_image_name *part = value >= 0.0f && value < 256.0f
-                                    ? rp_image_name_of(r->image, RP_NAME_PART, slot, (uint32_t)value)
-                                    : NULL;
+    const rp_image_name *part =
+        value >= 0.0f && value < 256.0f ? rp_image_name_of(r->image, RP_NAME_PART, slot, (uint32_t)value) : NULL;
     g_string_append_c(r->line, ',');
     if (part) {
         put_text(r, (const char *)rp_image_at(r->image, RP_SECTION_TEXT) + part->text);
@@ -165,8 +164,8 @@ static void put_row(rp_recorder *r, const rp_frame *frame)
 static bool put_event(rp_recorder *r, const rp_frame *frame, const rp_event *event)
 {
     g_autoptr(GString) said = g_string_new(NULL);
-    json_t *line = json_pack("{s:f, s:s, s:s}", "t", (double)frame->time_us * 1e-6, "event",
-                             rp_event_word(event->kind), "of", rp_tell_subject(r->image, event));
+    json_t *line = json_pack("{s:f, s:s, s:s}", "t", (double)frame->time_us * 1e-6, "event", rp_event_word(event->kind),
+                             "of", rp_tell_subject(r->image, event));
     const uint32_t where = rp_tell_line(r->image, event);
     if (where) {
         json_object_set_new(line, "line", json_integer(where));
@@ -217,8 +216,7 @@ static void discard(rp_recorder *r)
     g_free(r);
 }
 
-rp_recorder *rp_recorder_open(const char *name, const rp_rig *rig, uint64_t seed, const float *params,
-                              GError **error)
+rp_recorder *rp_recorder_open(const char *name, const rp_rig *rig, uint64_t seed, const float *params, GError **error)
 {
     rp_recorder *r = g_new0(rp_recorder, 1);
     r->name = g_str_has_suffix(name, ".csv") ? g_strndup(name, strlen(name) - 4) : g_strdup(name);

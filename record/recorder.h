@@ -11,8 +11,7 @@ typedef struct rp_recorder rp_recorder;
 
 /* `name` may end in ".csv". `params` are the values the run begins with, by parameter. NULL with *error
  * set when a file cannot be written. */
-rp_recorder *rp_recorder_open(const char *name, const rp_rig *rig, uint64_t seed, const float *params,
-                              GError **error);
+rp_recorder *rp_recorder_open(const char *name, const rp_rig *rig, uint64_t seed, const float *params, GError **error);
 
 /* One frame. False, once, when the disk has failed: *error says why, and later frames are not written. */
 bool rp_recorder_frame(rp_recorder *recorder, const rp_frame *frame, GError **error);

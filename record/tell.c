@@ -69,7 +69,8 @@ void rp_tell_value(const rp_image_header *image, uint32_t slot, float value, GSt
 void rp_tell_cell(const rp_image_header *image, uint32_t slot, float value, GString *to)
 {
     const char *part = part_of(image, slot, value);
-    const uint32_t sensors = rp_image_sensor_slot(image, 0), computed = sensors + rp_image_count(image, RP_SECTION_SENSORS);
+    const uint32_t sensors = rp_image_sensor_slot(image, 0),
+                   computed = sensors + rp_image_count(image, RP_SECTION_SENSORS);
     char text[64];
     put_digits((double)value, text, sizeof text);
     if (part) {
@@ -164,7 +165,8 @@ static void tell_equals(const scene *s, const rp_step *step, uint32_t depth)
 static void tell_left(const scene *s, uint16_t slot, uint32_t before)
 {
     rp_step step, bands;
-    const bool named = rp_program_writer(s->image, slot, before, &step) && step.op == RP_OP_EQUALS && is_named(s, step.in[0]);
+    const bool named =
+        rp_program_writer(s->image, slot, before, &step) && step.op == RP_OP_EQUALS && is_named(s, step.in[0]);
     const rp_equals_config *config = named ? step.config : NULL;
     const char *part = named ? part_of(s->image, step.in[0], config->number) : NULL;
     if (!part) {
@@ -172,7 +174,8 @@ static void tell_left(const scene *s, uint16_t slot, uint32_t before)
         return;
     }
     g_string_append_printf(s->to, "%s is no longer %s", rp_image_text(s->image, RP_NAME_SLOT, step.in[0], 0), part);
-    if (rp_program_writer(s->image, step.in[0], UINT32_MAX, &bands) && bands.op == RP_OP_BANDS && is_named(s, bands.in[0])) {
+    if (rp_program_writer(s->image, step.in[0], UINT32_MAX, &bands) && bands.op == RP_OP_BANDS &&
+        is_named(s, bands.in[0])) {
         g_string_append(s->to, ": ");
         tell_slot(s, bands.in[0]);
     }
@@ -244,8 +247,8 @@ static float read_ref(const scene *s, uint16_t ref)
     return ref & RP_REF_CONSTANT ? constant[ref & ~RP_REF_CONSTANT] : s->value[ref];
 }
 
-void rp_tell_actions(const rp_image_header *image, const rp_frame_shape *shape, const rp_frame *frame,
-                     uint32_t rule, GString *to)
+void rp_tell_actions(const rp_image_header *image, const rp_frame_shape *shape, const rp_frame *frame, uint32_t rule,
+                     GString *to)
 {
     const scene s = scene_of(image, shape, frame, to);
     const rp_image_rule *r = rule_of(image, rule);
@@ -281,9 +284,8 @@ void rp_tell_owner(const rp_image_header *image, uint16_t owner, GString *to)
         return;
     }
     const rp_image_claim *claim = (const rp_image_claim *)rp_image_at(image, RP_SECTION_CLAIMS) + owner;
-    const rp_image_name *rule = claim->source == RP_REF_NONE
-                                    ? NULL
-                                    : rp_image_name_of(image, RP_NAME_RULE, claim->source, 0);
+    const rp_image_name *rule =
+        claim->source == RP_REF_NONE ? NULL : rp_image_name_of(image, RP_NAME_RULE, claim->source, 0);
     if (rule) {
         g_string_append_printf(to, "line %u", rule->line);
     } else {

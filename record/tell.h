@@ -23,8 +23,8 @@ void rp_tell_why(const rp_image_header *image, const rp_frame_shape *shape, cons
                  GString *to);
 
 /* What it did: "pump 80 % for 2 s, then holdoff 10 s". */
-void rp_tell_actions(const rp_image_header *image, const rp_frame_shape *shape, const rp_frame *frame,
-                     uint32_t rule, GString *to);
+void rp_tell_actions(const rp_image_header *image, const rp_frame_shape *shape, const rp_frame *frame, uint32_t rule,
+                     GString *to);
 
 /* The whole event as a sentence. */
 void rp_tell_event(const rp_image_header *image, const rp_frame_shape *shape, const rp_frame *frame,

@@ -140,15 +140,15 @@ static void print_json(const rp_rig *rig)
                                : slot < actuators ? "sensor"
                                : slot < behind    ? "actuator"
                                                   : "signal";
-            json_array_append_new(values, json_pack("{s:s, s:s, s:s, s:i}", "name", slot_name(image, slot), "kind", kind,
-                                                    "unit", rp_image_unit(image, RP_NAME_SLOT, slot, 0), "line",
+            json_array_append_new(values, json_pack("{s:s, s:s, s:s, s:i}", "name", slot_name(image, slot), "kind",
+                                                    kind, "unit", rp_image_unit(image, RP_NAME_SLOT, slot, 0), "line",
                                                     (int)name->line));
         }
     }
     json_t *all = json_pack("{s:s, s:I, s:I, s:I, s:I, s:o}", "rig", rp_image_text(image, RP_NAME_RIG, 0, 0), "tick_us",
                             (json_int_t)image->tick_us, "image_bytes", (json_int_t)image->size, "memory_bytes",
-                            (json_int_t)image->memory, "rules",
-                            (json_int_t)rp_image_count(image, RP_SECTION_RULES), "values", values);
+                            (json_int_t)image->memory, "rules", (json_int_t)rp_image_count(image, RP_SECTION_RULES),
+                            "values", values);
     char *text = json_dumps(all, JSON_INDENT(2));
     puts(text);
     free(text);

@@ -45,9 +45,9 @@ static int refuse_option(const command *self, const GOptionEntry *entries, int a
             g_ptr_array_add(words, NULL);
             all = g_strjoinv(", ", (char **)words->pdata);
         }
-        return command_refuse(self, near ? "there is no option '%s'; did you mean '%s'?"
-                                         : "there is no option '%s'; there are %s",
-                              typed, near ? near : all);
+        return command_refuse(
+            self, near ? "there is no option '%s'; did you mean '%s'?" : "there is no option '%s'; there are %s", typed,
+            near ? near : all);
     }
     return command_refuse(self, "%s", error->message);
 }
@@ -75,8 +75,9 @@ bool command_options(const command *self, const GOptionEntry *entries, int *argc
         return false;
     }
     if (*argc - 1 < least || *argc - 1 > most) {
-        *status = *argc - 1 < least ? command_refuse(self, "it needs %s; for example: %s", self->arguments, self->example)
-                                    : command_refuse(self, "'%s' is too much; it takes %s", (*argv)[most + 1], self->arguments);
+        *status = *argc - 1 < least
+                      ? command_refuse(self, "it needs %s; for example: %s", self->arguments, self->example)
+                      : command_refuse(self, "'%s' is too much; it takes %s", (*argv)[most + 1], self->arguments);
         return false;
     }
     return true;

@@ -46,8 +46,8 @@ static int run_demo(const command *self, int argc, char **argv)
 {
     g_autofree char *output = NULL;
     const GOptionEntry entries[] = {
-        {"output", 'o', 0, G_OPTION_ARG_FILENAME, &output, "folder for recording and picture; rigpulse-demo if not said",
-         "FOLDER"},
+        {"output", 'o', 0, G_OPTION_ARG_FILENAME, &output,
+         "folder for recording and picture; rigpulse-demo if not said", "FOLDER"},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
     int status;
@@ -74,5 +74,5 @@ static int run_demo(const command *self, int argc, char **argv)
     return status == EXIT_DONE ? draw_demo(self, record) : status;
 }
 
-const command command_demo = {"demo", "", "runs the tide basin of the model harbour and draws what happened", "rigpulse demo",
-                              run_demo};
+const command command_demo = {"demo", "", "runs the tide basin of the model harbour and draws what happened",
+                              "rigpulse demo", run_demo};

@@ -56,20 +56,21 @@ static void print_json(const rp_recording *r)
         uint32_t bad;
         if (r->value[slot]) {
             find_extremes(r, slot, &least, &greatest, &bad);
-            json_array_append_new(columns, json_pack("{s:s, s:s, s:f, s:f, s:i}", "name",
-                                                     rp_image_text(r->image, RP_NAME_SLOT, slot, 0), "unit",
-                                                     rp_image_unit(r->image, RP_NAME_SLOT, slot, 0), "least", (double)least,
-                                                     "greatest", (double)greatest, "bad_rows", (int)bad));
+            json_array_append_new(
+                columns, json_pack("{s:s, s:s, s:f, s:f, s:i}", "name", rp_image_text(r->image, RP_NAME_SLOT, slot, 0),
+                                   "unit", rp_image_unit(r->image, RP_NAME_SLOT, slot, 0), "least", (double)least,
+                                   "greatest", (double)greatest, "bad_rows", (int)bad));
         }
     }
     for (guint i = 0; i < r->event->len; i++) {
         const rp_recorded_event *e = &g_array_index(r->event, rp_recorded_event, i);
-        json_array_append_new(events, json_pack("{s:f, s:s, s:s, s:s}", "t", e->time, "event", e->kind, "of", e->of, "says",
-                                                e->says));
+        json_array_append_new(
+            events, json_pack("{s:f, s:s, s:s, s:s}", "t", e->time, "event", e->kind, "of", e->of, "says", e->says));
     }
-    json_t *all = json_pack("{s:s, s:s, s:i, s:f, s:I, s:I, s:o, s:o}", "rig", rp_image_text(r->image, RP_NAME_RIG, 0, 0),
-                            "ending", r->ending, "rows", (int)r->rows, "seconds", length_of(r), "seed", (json_int_t)r->seed,
-                            "gaps", (json_int_t)r->gaps, "columns", columns, "events", events);
+    json_t *all =
+        json_pack("{s:s, s:s, s:i, s:f, s:I, s:I, s:o, s:o}", "rig", rp_image_text(r->image, RP_NAME_RIG, 0, 0),
+                  "ending", r->ending, "rows", (int)r->rows, "seconds", length_of(r), "seed", (json_int_t)r->seed,
+                  "gaps", (json_int_t)r->gaps, "columns", columns, "events", events);
     char *text = json_dumps(all, JSON_INDENT(2) | JSON_REAL_PRECISION(9));
     puts(text);
     free(text);
@@ -95,13 +96,14 @@ static int run_list(const command *self, int argc, char **argv)
     if (json) {
         print_json(r);
     } else {
-        printf("recording of rig %s: %g s, %u rows, seed %" G_GUINT64_FORMAT ", %s\n", rp_image_text(r->image, RP_NAME_RIG, 0, 0),
-               length_of(r), r->rows, r->seed, r->ending);
+        printf("recording of rig %s: %g s, %u rows, seed %" G_GUINT64_FORMAT ", %s\n",
+               rp_image_text(r->image, RP_NAME_RIG, 0, 0), length_of(r), r->rows, r->seed, r->ending);
         print_columns(r);
         puts("events");
         print_events(r);
         if (r->torn_rows) {
-            printf("%u %s cut off or unreadable and left out\n", r->torn_rows, r->torn_rows == 1 ? "row was" : "rows were");
+            printf("%u %s cut off or unreadable and left out\n", r->torn_rows,
+                   r->torn_rows == 1 ? "row was" : "rows were");
         }
     }
     status = r->torn_rows || r->gaps ? EXIT_FAULT : EXIT_DONE;

@@ -5,9 +5,9 @@
 #include <stdio.h>
 #include <string.h>
 
-#define ROW_US 1000000u
+#define ROW_US         1000000u
 #define ROWS_A_HEADING 20u
-#define COLUMN_LEAST 8
+#define COLUMN_LEAST   8
 
 typedef struct live_column {
     uint32_t slot;

@@ -5,16 +5,11 @@
 #include <stdio.h>
 #include <string.h>
 
-static bool print_frame(void *self, const rp_frame_shape *shape, const rp_frame *frame)
-{
-    return live_frame(self, shape, frame);
-}
-
 static void print_begin(const session_setup *setup)
 {
     const rp_image_header *image = setup->rig->image;
-    printf("rig %s on the simulated port, every %g ms, seed %" G_GUINT64_FORMAT, rp_image_text(image, RP_NAME_RIG, 0, 0),
-           image->tick_us / 1000.0, setup->seed);
+    printf("rig %s on the simulated port, every %g ms, seed %" G_GUINT64_FORMAT,
+           rp_image_text(image, RP_NAME_RIG, 0, 0), image->tick_us / 1000.0, setup->seed);
     if (setup->length_us) {
         printf(", for %g s", (double)setup->length_us * 1e-6);
     }
@@ -24,8 +19,10 @@ static void print_begin(const session_setup *setup)
 static void print_end(const session_setup *setup, const session_result *r, const live *l)
 {
     printf("\n%s after %g s: %" G_GUINT64_FORMAT " ticks, %u %s fired; actuators at rest\n",
-           r->fault != RP_OK ? "fault" : r->interrupted ? "interrupted" : "done", (double)r->end_us * 1e-6, r->ticks,
-           l->fired, l->fired == 1 ? "rule" : "rules");
+           r->fault != RP_OK ? "fault"
+           : r->interrupted  ? "interrupted"
+                             : "done",
+           (double)r->end_us * 1e-6, r->ticks, l->fired, l->fired == 1 ? "rule" : "rules");
     if (r->fault != RP_OK) {
         printf("the port is lost: %s\n", rp_status_text(r->fault));
     }
@@ -34,8 +31,8 @@ static void print_end(const session_setup *setup, const session_result *r, const
                (double)r->lateness.p50 * 1e-3, (double)r->lateness.p99 * 1e-3, (double)r->lateness.worst * 1e-3);
     }
     if (r->gaps) {
-        printf("%" G_GUINT64_FORMAT " ticks are missing in the lines above%s: the machine was too slow to follow\n", r->gaps,
-               setup->record ? " and in the recording" : "");
+        printf("%" G_GUINT64_FORMAT " ticks are missing in the lines above%s: the machine was too slow to follow\n",
+               r->gaps, setup->record ? " and in the recording" : "");
     }
     if (setup->record && !r->record_failed) {
         const char *name = setup->record;
@@ -45,23 +42,38 @@ static void print_end(const session_setup *setup, const session_result *r, const
     }
 }
 
+typedef struct playing {
+    const session_setup *setup;
+    live lines;
+    bool begun;
+} playing;
+
+static bool print_frame(void *self, const rp_frame_shape *shape, const rp_frame *frame)
+{
+    playing *p = self;
+    if (!p->begun) {
+        print_begin(p->setup);
+        p->begun = true;
+    }
+    return live_frame(&p->lines, shape, frame);
+}
+
 int play(const command *self, session_setup *setup, bool events_only)
 {
-    live lines;
+    playing p = {.setup = setup};
     session_result result;
     g_autoptr(GError) error = NULL;
     int status = EXIT_USAGE;
-    live_begin(&lines, setup->rig->image, events_only);
+    live_begin(&p.lines, setup->rig->image, events_only);
     setup->frame = print_frame;
-    setup->self = &lines;
-    print_begin(setup);
+    setup->self = &p;
     if (session_run(setup, &result, &error)) {
-        print_end(setup, &result, &lines);
+        print_end(setup, &result, &p.lines);
         status = result.fault != RP_OK || result.record_failed || result.gaps ? EXIT_FAULT : EXIT_DONE;
     } else {
         fflush(stdout);
         command_refuse(self, "%s", error->message);
     }
-    live_end(&lines);
+    live_end(&p.lines);
     return fflush(stdout) == 0 ? status : EXIT_FAULT;
 }

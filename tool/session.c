@@ -9,11 +9,11 @@
 #include <stdio.h>
 #include <string.h>
 
-#define RING_SECONDS 4u
+#define RING_SECONDS      4u
 #define RING_FRAMES_LEAST 256u
-#define RING_FRAMES_MOST 65536u
-#define FLUSH_US (500 * 1000)
-#define IDLE_US 2000
+#define RING_FRAMES_MOST  65536u
+#define FLUSH_US          (500 * 1000)
+#define IDLE_US           2000
 
 struct session {
     const session_setup *setup;
@@ -22,8 +22,8 @@ struct session {
     rp_sim *sim;
     rp_frame_shape shape;
     rp_ring *ring;
-    rp_frame *open;   /* the frame of the tick that is being computed */
-    rp_frame *spare;  /* takes its place when the ring is full */
+    rp_frame *open;  /* the frame of the tick that is being computed */
+    rp_frame *spare; /* takes its place when the ring is full */
     rp_recorder *recorder;
     atomic_bool stop, ticked_out;
     session_result *result;
@@ -159,8 +159,8 @@ static bool set_one(session *s, const char *text, GError **error)
         for (uint32_t k = 0; k < params; k++) {
             g_string_append_printf(all, "%s%s", k ? ", " : "", rp_image_text(image, RP_NAME_SLOT, k, 0));
         }
-        g_set_error(error, G_IO_ERROR, G_IO_ERROR_INVALID_ARGUMENT, "--set takes NAME=VALUE of a parameter, not '%s'; there %s",
-                    text, params ? all->str : "are no parameters in this rig");
+        g_set_error(error, G_IO_ERROR, G_IO_ERROR_INVALID_ARGUMENT,
+                    "--set %s: it takes NAME=VALUE of a parameter; this rig has %s", text, params ? all->str : "none");
         return false;
     }
     const char *unit = rp_image_unit(image, RP_NAME_SLOT, i, 0), *why;

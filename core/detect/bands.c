@@ -23,8 +23,7 @@ rp_status rp_bands_check(const rp_bands_config *config)
         if (!rp_finite(config->border[i])) {
             return RP_E_CONFIG;
         }
-        if (i > 0 && !(config->border[i] > config->border[i - 1] &&
-                       zone_low(config, i) >= zone_high(config, i - 1))) {
+        if (i > 0 && !(config->border[i] > config->border[i - 1] && zone_low(config, i) >= zone_high(config, i - 1))) {
             return RP_E_CONFIG;
         }
     }

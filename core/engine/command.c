@@ -72,8 +72,7 @@ void rp_engine_reset(rp_engine *e)
     memset(e->value, 0, image->slots * sizeof *e->value);
     memset(e->quality, RP_MISSING, image->slots);
     memset(e->raw, 0, rp_image_count(image, RP_SECTION_SENSORS) * sizeof *e->raw);
-    memcpy(e->live, rp_image_at(image, RP_SECTION_LIVE_CONFIGS),
-           4 * rp_image_count(image, RP_SECTION_LIVE_CONFIGS));
+    memcpy(e->live, rp_image_at(image, RP_SECTION_LIVE_CONFIGS), 4 * rp_image_count(image, RP_SECTION_LIVE_CONFIGS));
     for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_PARAMS); i++) {
         e->quality[i] = RP_GOOD;
         apply(e, (uint16_t)i, param[i].initial);

@@ -27,8 +27,7 @@ uint32_t rp_image_checksum(const void *image, uint32_t size)
     return rp_crc32(crc, bytes + behind, size - behind);
 }
 
-const rp_image_name *rp_image_name_of(const rp_image_header *image, uint32_t kind, uint32_t index,
-                                      uint32_t part)
+const rp_image_name *rp_image_name_of(const rp_image_header *image, uint32_t kind, uint32_t index, uint32_t part)
 {
     const rp_image_name *name = rp_image_at(image, RP_SECTION_NAMES);
     for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_NAMES); i++) {

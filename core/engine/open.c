@@ -30,8 +30,8 @@ static rp_status check_frame(const rp_image_header *image, uint32_t size)
     if (!aligned(image)) {
         return RP_E_ALIGNMENT;
     }
-    if (image->magic != RP_IMAGE_MAGIC || image->version != RP_IMAGE_VERSION ||
-        image->sections != RP_SECTIONS || image->reserved != 0) {
+    if (image->magic != RP_IMAGE_MAGIC || image->version != RP_IMAGE_VERSION || image->sections != RP_SECTIONS ||
+        image->reserved != 0) {
         return RP_E_FORMAT;
     }
     if (image->size != size) {
@@ -136,8 +136,7 @@ static rp_status check_rules(const image_view *v)
             return RP_E_INDEX;
         }
         const bool drives = a.kind != RP_ACTION_MARK, timed = a.kind == RP_ACTION_TIMED;
-        if ((drives && (a.claim >= v->claims || !ref_exists(v, a.value))) ||
-            (timed && !ref_exists(v, a.duration))) {
+        if ((drives && (a.claim >= v->claims || !ref_exists(v, a.value))) || (timed && !ref_exists(v, a.duration))) {
             return RP_E_INDEX;
         }
         if (drives && claim[a.claim].rank != (timed ? RP_RANK_TIMED : RP_RANK_LATCH)) {
@@ -163,8 +162,7 @@ static rp_status check_configs(const rp_image_run *run, const unsigned char *con
     if (!op->check) {
         return run->config_stride == 0 && run->state_stride == 0 && !run->live ? RP_OK : RP_E_INDEX;
     }
-    if (run->config_stride < RP_OP_HEAD || run->config_stride % 4 != 0 ||
-        room / run->config_stride < run->count) {
+    if (run->config_stride < RP_OP_HEAD || run->config_stride % 4 != 0 || room / run->config_stride < run->count) {
         return RP_E_INDEX;
     }
     for (uint32_t i = 0; i < run->count; i++, config += run->config_stride) {
@@ -299,8 +297,7 @@ static rp_status check_initial_params(rp_engine *engine)
     return status;
 }
 
-rp_status rp_engine_open(rp_engine *engine, const void *image, uint32_t image_size, void *memory,
-                         uint32_t memory_size)
+rp_status rp_engine_open(rp_engine *engine, const void *image, uint32_t image_size, void *memory, uint32_t memory_size)
 {
     rp_status status = check_frame(image, image_size);
     if (status != RP_OK) {

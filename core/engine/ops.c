@@ -2,37 +2,37 @@
 
 #include "rigpulse/image.h"
 
-#define RP_OP_STAGE(NAME, block, config_bytes, state_bytes)              \
-    static rp_status check_##NAME(const void *config)                    \
-    {                                                                    \
-        return rp_##block##_check(config);                               \
-    }                                                                    \
-    static uint32_t config_bytes_##NAME(const void *config)              \
-    {                                                                    \
-        const rp_##block##_config *c = config;                           \
-        (void)c;                                                         \
-        return (uint32_t)(config_bytes);                                 \
-    }                                                                    \
-    static uint32_t state_bytes_##NAME(const void *config)               \
-    {                                                                    \
-        const rp_##block##_config *c = config;                           \
-        (void)c;                                                         \
-        return (uint32_t)(state_bytes);                                  \
-    }                                                                    \
-    static void reset_##NAME(void *state)                                \
-    {                                                                    \
-        rp_##block##_reset(state);                                       \
+#define RP_OP_STAGE(NAME, block, config_bytes, state_bytes) \
+    static rp_status check_##NAME(const void *config)       \
+    {                                                       \
+        return rp_##block##_check(config);                  \
+    }                                                       \
+    static uint32_t config_bytes_##NAME(const void *config) \
+    {                                                       \
+        const rp_##block##_config *c = config;              \
+        (void)c;                                            \
+        return (uint32_t)(config_bytes);                    \
+    }                                                       \
+    static uint32_t state_bytes_##NAME(const void *config)  \
+    {                                                       \
+        const rp_##block##_config *c = config;              \
+        (void)c;                                            \
+        return (uint32_t)(state_bytes);                     \
+    }                                                       \
+    static void reset_##NAME(void *state)                   \
+    {                                                       \
+        rp_##block##_reset(state);                          \
     }
-#define RP_OP_MAP(NAME, block, bytes)                                    \
-    static rp_status check_##NAME(const void *config)                    \
-    {                                                                    \
-        return rp_##block##_check(config);                               \
-    }                                                                    \
-    static uint32_t config_bytes_##NAME(const void *config)              \
-    {                                                                    \
-        const rp_##block##_config *c = config;                           \
-        (void)c;                                                         \
-        return (uint32_t)(bytes);                                        \
+#define RP_OP_MAP(NAME, block, bytes)                       \
+    static rp_status check_##NAME(const void *config)       \
+    {                                                       \
+        return rp_##block##_check(config);                  \
+    }                                                       \
+    static uint32_t config_bytes_##NAME(const void *config) \
+    {                                                       \
+        const rp_##block##_config *c = config;              \
+        (void)c;                                            \
+        return (uint32_t)(bytes);                           \
     }
 #include "ops.def"
 
@@ -40,7 +40,7 @@ const rp_op rp_ops[RP_OPS] = {
 #define RP_OP_STAGE(NAME, block, config_bytes, state_bytes) \
     {1, 0, check_##NAME, config_bytes_##NAME, state_bytes_##NAME, reset_##NAME},
 #define RP_OP_MAP(NAME, block, config_bytes) {1, 0, check_##NAME, config_bytes_##NAME, NULL, NULL},
-#define RP_OP_JOIN(NAME, expression) {2, 1, NULL, NULL, NULL, NULL},
+#define RP_OP_JOIN(NAME, expression)         {2, 1, NULL, NULL, NULL, NULL},
 #include "ops.def"
 };
 
@@ -50,8 +50,7 @@ typedef struct live_field {
 } live_field;
 
 static const live_field live_fields[] = {
-#define RP_OP_LIVE(NAME, block, field, places) \
-    {RP_OP_##NAME, offsetof(rp_##block##_config, field), places},
+#define RP_OP_LIVE(NAME, block, field, places) {RP_OP_##NAME, offsetof(rp_##block##_config, field), places},
 #include "ops.def"
 };
 

@@ -10,18 +10,18 @@
 
 enum {
 #define RP_OP_STAGE(NAME, block, config_bytes, state_bytes) RP_OP_##NAME,
-#define RP_OP_MAP(NAME, block, config_bytes) RP_OP_##NAME,
-#define RP_OP_JOIN(NAME, expression) RP_OP_##NAME,
+#define RP_OP_MAP(NAME, block, config_bytes)                RP_OP_##NAME,
+#define RP_OP_JOIN(NAME, expression)                        RP_OP_##NAME,
 #include "ops.def"
     RP_OPS
 };
 
-#define RP_OP_HEAD 4u /* bytes of a config that must be there before its length may be asked */
+#define RP_OP_HEAD      4u /* bytes of a config that must be there before its length may be asked */
 #define RP_OPERANDS_MAX 3u
 
 typedef struct rp_op {
-    uint8_t inputs;   /* operands before the output */
-    uint8_t refs;     /* 1: inputs may be constants */
+    uint8_t inputs;                         /* operands before the output */
+    uint8_t refs;                           /* 1: inputs may be constants */
     rp_status (*check)(const void *config); /* NULL for an operation without settings */
     uint32_t (*config_bytes)(const void *config);
     uint32_t (*state_bytes)(const void *config); /* NULL for an operation without state */

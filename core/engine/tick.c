@@ -40,39 +40,39 @@ static inline void put(const span *s, uint16_t at, rp_reading r)
     s->quality[at] = r.quality;
 }
 
-#define RP_OP_STAGE(NAME, block, config_bytes, state_bytes)                                            \
-    static void run_##NAME(span s)                                                                     \
-    {                                                                                                  \
-        for (; s.count; s.count--, s.operand += 2) {                                                   \
-            put(&s, s.operand[1],                                                                      \
+#define RP_OP_STAGE(NAME, block, config_bytes, state_bytes)                                                \
+    static void run_##NAME(span s)                                                                         \
+    {                                                                                                      \
+        for (; s.count; s.count--, s.operand += 2) {                                                       \
+            put(&s, s.operand[1],                                                                          \
                 rp_##block##_step((const void *)s.config, (void *)s.state, slot(&s, s.operand[0]), s.dt)); \
-            s.config += s.config_stride;                                                               \
-            s.state += s.state_stride;                                                                 \
-        }                                                                                              \
+            s.config += s.config_stride;                                                                   \
+            s.state += s.state_stride;                                                                     \
+        }                                                                                                  \
     }
-#define RP_OP_MAP(NAME, block, config_bytes)                                                           \
-    static void run_##NAME(span s)                                                                     \
-    {                                                                                                  \
-        for (; s.count; s.count--, s.operand += 2) {                                                   \
-            put(&s, s.operand[1], rp_##block##_step((const void *)s.config, slot(&s, s.operand[0])));  \
-            s.config += s.config_stride;                                                               \
-        }                                                                                              \
+#define RP_OP_MAP(NAME, block, config_bytes)                                                          \
+    static void run_##NAME(span s)                                                                    \
+    {                                                                                                 \
+        for (; s.count; s.count--, s.operand += 2) {                                                  \
+            put(&s, s.operand[1], rp_##block##_step((const void *)s.config, slot(&s, s.operand[0]))); \
+            s.config += s.config_stride;                                                              \
+        }                                                                                             \
     }
-#define RP_OP_JOIN(NAME, expression)                                                                   \
-    static void run_##NAME(span s)                                                                     \
-    {                                                                                                  \
-        for (; s.count; s.count--, s.operand += 3) {                                                   \
-            const rp_reading in_a = ref(&s, s.operand[0]), in_b = ref(&s, s.operand[1]);               \
-            const float a = in_a.value, b = in_b.value;                                                \
-            put(&s, s.operand[2], rp_number(expression, rp_worst(in_a.quality, in_b.quality)));        \
-        }                                                                                              \
+#define RP_OP_JOIN(NAME, expression)                                                            \
+    static void run_##NAME(span s)                                                              \
+    {                                                                                           \
+        for (; s.count; s.count--, s.operand += 3) {                                            \
+            const rp_reading in_a = ref(&s, s.operand[0]), in_b = ref(&s, s.operand[1]);        \
+            const float a = in_a.value, b = in_b.value;                                         \
+            put(&s, s.operand[2], rp_number(expression, rp_worst(in_a.quality, in_b.quality))); \
+        }                                                                                       \
     }
 #include "ops.def"
 
 static void (*const run_op[RP_OPS])(span) = {
 #define RP_OP_STAGE(NAME, block, config_bytes, state_bytes) run_##NAME,
-#define RP_OP_MAP(NAME, block, config_bytes) run_##NAME,
-#define RP_OP_JOIN(NAME, expression) run_##NAME,
+#define RP_OP_MAP(NAME, block, config_bytes)                run_##NAME,
+#define RP_OP_JOIN(NAME, expression)                        run_##NAME,
 #include "ops.def"
 };
 

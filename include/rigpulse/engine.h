@@ -12,23 +12,23 @@
 #include "rigpulse/reading.h"
 
 /* X(name, word): what an event tells and what `source` and `value` mean is said beside each. */
-#define RP_EVENT_LIST(X)                                                                  \
-    X(FIRED, "fired")       /* source: rule */                                            \
-    X(DROPPED, "dropped")   /* source: rule; reason: RP_PULSE_ACTING or RP_PULSE_HOLDOFF */\
-    X(ENDED, "ended")       /* source: claim; a timed action is over */                   \
-    X(MARK, "mark")         /* source: action */                                          \
-    X(PARAM, "param")       /* source: param; value: the new one */                       \
-    X(SENSOR, "sensor")     /* source: sensor; reason: its new quality */                 \
-    X(HAND, "hand")         /* source: actuator; value: what the hand asks */             \
-    X(RELEASED, "released") /* source: actuator; the hand let go */                       \
-    X(STOPPED, "stopped")   /* everything to rest */                                      \
+#define RP_EVENT_LIST(X)                                                                    \
+    X(FIRED, "fired")       /* source: rule */                                              \
+    X(DROPPED, "dropped")   /* source: rule; reason: RP_PULSE_ACTING or RP_PULSE_HOLDOFF */ \
+    X(ENDED, "ended")       /* source: claim; a timed action is over */                     \
+    X(MARK, "mark")         /* source: action */                                            \
+    X(PARAM, "param")       /* source: param; value: the new one */                         \
+    X(SENSOR, "sensor")     /* source: sensor; reason: its new quality */                   \
+    X(HAND, "hand")         /* source: actuator; value: what the hand asks */               \
+    X(RELEASED, "released") /* source: actuator; the hand let go */                         \
+    X(STOPPED, "stopped")   /* everything to rest */                                        \
     X(RESUMED, "resumed")
 
 enum {
 #define RP_EVENT_ENUM(name, word) RP_EVENT_##name,
     RP_EVENT_LIST(RP_EVENT_ENUM)
 #undef RP_EVENT_ENUM
-    RP_EVENTS
+        RP_EVENTS
 };
 
 typedef struct rp_event {
@@ -52,13 +52,13 @@ typedef struct rp_engine {
     const rp_image_header *image;
 
     /* in the caller's memory block */
-    float *value;         /* by slot */
-    rp_quality *quality;  /* by slot */
-    int32_t *raw;         /* by sensor */
+    float *value;        /* by slot */
+    rp_quality *quality; /* by slot */
+    int32_t *raw;        /* by sensor */
     uint64_t *claim_until;
     float *claim_value;
     uint8_t *claim_active;
-    uint16_t *owner;      /* by actuator: a claim, or RP_OWNER_... */
+    uint16_t *owner; /* by actuator: a claim, or RP_OWNER_... */
     rp_pulse_state *rule;
     unsigned char *state;
     unsigned char *live;
@@ -76,8 +76,7 @@ typedef struct rp_engine {
  * and live as long as the engine. Memory: at least the bytes that the image's header states.
  * Everything in the image is checked first; RP_E_FORMAT, RP_E_SIZE, RP_E_DAMAGED, RP_E_ALIGNMENT,
  * RP_E_INDEX, RP_E_ORDER, RP_E_CONFIG, RP_E_RANGE or RP_E_MEMORY says what is wrong with it. */
-rp_status rp_engine_open(rp_engine *engine, const void *image, uint32_t image_size, void *memory,
-                         uint32_t memory_size);
+rp_status rp_engine_open(rp_engine *engine, const void *image, uint32_t image_size, void *memory, uint32_t memory_size);
 
 /* Everything as it was after rp_engine_open(): states forgotten, parameters at their initial values. */
 void rp_engine_reset(rp_engine *engine);

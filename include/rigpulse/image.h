@@ -16,36 +16,36 @@
 
 #include <stdint.h>
 
-#define RP_IMAGE_MAGIC 0x1A4D4952u /* "RIM" and a control byte that text tools choke on */
-#define RP_IMAGE_VERSION 1u
-#define RP_IMAGE_ALIGN 8u
+#define RP_IMAGE_MAGIC    0x1A4D4952u /* "RIM" and a control byte that text tools choke on */
+#define RP_IMAGE_VERSION  1u
+#define RP_IMAGE_ALIGN    8u
 #define RP_IMAGE_SIZE_MAX (1u << 24)
-#define RP_REF_CONSTANT 0x8000u
-#define RP_REF_NONE 0x7FFFu
-#define RP_SLOTS_MAX 0x4000u
+#define RP_REF_CONSTANT   0x8000u
+#define RP_REF_NONE       0x7FFFu
+#define RP_SLOTS_MAX      0x4000u
 
 /* X(name, type of one element) */
-#define RP_SECTION_LIST(X)         \
-    X(SENSORS, rp_image_sensor)    \
-    X(ACTUATORS, rp_image_actuator)\
-    X(PARAMS, rp_image_param)      \
-    X(CONSTANTS, float)            \
-    X(RUNS, rp_image_run)          \
-    X(OPERANDS, uint16_t)          \
-    X(CONFIGS, uint32_t)           \
-    X(LIVE_CONFIGS, uint32_t)      \
-    X(PATCHES, rp_image_patch)     \
-    X(CLAIMS, rp_image_claim)      \
-    X(ACTIONS, rp_image_action)    \
-    X(RULES, rp_image_rule)        \
-    X(NAMES, rp_image_name)        \
+#define RP_SECTION_LIST(X)          \
+    X(SENSORS, rp_image_sensor)     \
+    X(ACTUATORS, rp_image_actuator) \
+    X(PARAMS, rp_image_param)       \
+    X(CONSTANTS, float)             \
+    X(RUNS, rp_image_run)           \
+    X(OPERANDS, uint16_t)           \
+    X(CONFIGS, uint32_t)            \
+    X(LIVE_CONFIGS, uint32_t)       \
+    X(PATCHES, rp_image_patch)      \
+    X(CLAIMS, rp_image_claim)       \
+    X(ACTIONS, rp_image_action)     \
+    X(RULES, rp_image_rule)         \
+    X(NAMES, rp_image_name)         \
     X(TEXT, char)
 
 enum {
 #define RP_SECTION_ENUM(name, type) RP_SECTION_##name,
     RP_SECTION_LIST(RP_SECTION_ENUM)
 #undef RP_SECTION_ENUM
-    RP_SECTIONS
+        RP_SECTIONS
 };
 
 typedef struct rp_image_section {
@@ -179,8 +179,7 @@ static inline uint32_t rp_image_actuator_slot(const rp_image_header *image, uint
 }
 
 /* The name entry, or NULL when the image carries none for it. */
-const rp_image_name *rp_image_name_of(const rp_image_header *image, uint32_t kind, uint32_t index,
-                                      uint32_t part);
+const rp_image_name *rp_image_name_of(const rp_image_header *image, uint32_t kind, uint32_t index, uint32_t part);
 
 /* The text of that entry; "?" when there is none. Lives as long as the image. */
 const char *rp_image_text(const rp_image_header *image, uint32_t kind, uint32_t index, uint32_t part);

@@ -27,7 +27,7 @@ typedef struct rp_terminal {
     const char *help;
 } rp_terminal;
 
-#define RP_KIND_SETTINGS_MAX 24
+#define RP_KIND_SETTINGS_MAX  24
 #define RP_KIND_TERMINALS_MAX 8
 
 /* A kind of mechanism. Lists end with a row without a word. */
@@ -66,7 +66,7 @@ typedef struct rp_mechanism_item {
     const rp_mechanism_kind *kind;
     const char *name;
     uint32_t line;
-    double value[RP_KIND_SETTINGS_MAX];     /* in the settings' order and units */
+    double value[RP_KIND_SETTINGS_MAX];      /* in the settings' order and units */
     int32_t actuator[RP_KIND_TERMINALS_MAX]; /* that drives each input, or -1 */
 } rp_mechanism_item;
 

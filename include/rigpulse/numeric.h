@@ -22,8 +22,7 @@ static inline bool rp_finite(float x)
 /* A computed number as a reading: one that is not finite is 0, out of range. */
 static inline rp_reading rp_number(float x, rp_quality quality)
 {
-    return rp_finite(x) ? (rp_reading){x, quality}
-                        : (rp_reading){0.0f, rp_worst(quality, RP_OUT_OF_RANGE)};
+    return rp_finite(x) ? (rp_reading){x, quality} : (rp_reading){0.0f, rp_worst(quality, RP_OUT_OF_RANGE)};
 }
 
 #endif

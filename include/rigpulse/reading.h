@@ -9,21 +9,21 @@
 
 /* X(name, text), in rising severity: the worst of two qualities is the greater number.
  * Everything up to HELD may be used; the rest is bad. */
-#define RP_QUALITY_LIST(X)         \
-    X(GOOD, "good")                \
-    X(HELD, "held")                \
-    X(LATE, "late")                \
-    X(STUCK, "stuck")              \
-    X(JUMP, "impossible jump")     \
-    X(PINNED, "pinned at a rail")  \
-    X(OUT_OF_RANGE, "out of range")\
+#define RP_QUALITY_LIST(X)          \
+    X(GOOD, "good")                 \
+    X(HELD, "held")                 \
+    X(LATE, "late")                 \
+    X(STUCK, "stuck")               \
+    X(JUMP, "impossible jump")      \
+    X(PINNED, "pinned at a rail")   \
+    X(OUT_OF_RANGE, "out of range") \
     X(MISSING, "missing")
 
 enum {
 #define RP_QUALITY_ENUM(name, text) RP_##name,
     RP_QUALITY_LIST(RP_QUALITY_ENUM)
 #undef RP_QUALITY_ENUM
-    RP_QUALITIES
+        RP_QUALITIES
 };
 
 typedef uint8_t rp_quality;

@@ -3,19 +3,19 @@
 #define RIGPULSE_STATUS_H
 
 /* X(name, value, text). Zero is success; every failure is negative. New codes go to the end. */
-#define RP_STATUS_LIST(X)                                                            \
-    X(OK, 0, "done")                                                                 \
-    X(E_ARGUMENT, -1, "an argument is missing or outside its range")                 \
-    X(E_CONFIG, -2, "a block's settings are impossible")                             \
-    X(E_SIZE, -3, "the image's size is not the size it states")                      \
-    X(E_FORMAT, -4, "this is not an image, or one of another version")               \
-    X(E_DAMAGED, -5, "the image's checksum does not match its bytes")                \
-    X(E_ALIGNMENT, -6, "the image or the memory is not aligned to 8 bytes")          \
-    X(E_INDEX, -7, "the image refers to something that is not in it")                \
-    X(E_ORDER, -8, "the image uses a value before it is computed")                   \
-    X(E_MEMORY, -9, "the memory given is smaller than the image needs")              \
-    X(E_RANGE, -10, "the value is outside the declared range")                       \
-    X(E_PORT, -11, "the port failed to read or write a channel")                     \
+#define RP_STATUS_LIST(X)                                                   \
+    X(OK, 0, "done")                                                        \
+    X(E_ARGUMENT, -1, "an argument is missing or outside its range")        \
+    X(E_CONFIG, -2, "a block's settings are impossible")                    \
+    X(E_SIZE, -3, "the image's size is not the size it states")             \
+    X(E_FORMAT, -4, "this is not an image, or one of another version")      \
+    X(E_DAMAGED, -5, "the image's checksum does not match its bytes")       \
+    X(E_ALIGNMENT, -6, "the image or the memory is not aligned to 8 bytes") \
+    X(E_INDEX, -7, "the image refers to something that is not in it")       \
+    X(E_ORDER, -8, "the image uses a value before it is computed")          \
+    X(E_MEMORY, -9, "the memory given is smaller than the image needs")     \
+    X(E_RANGE, -10, "the value is outside the declared range")              \
+    X(E_PORT, -11, "the port failed to read or write a channel")            \
     X(E_UNSUPPORTED, -12, "the port does not offer this")
 
 typedef enum rp_status {

@@ -8,10 +8,20 @@
 
 enum { NOISE, SPIKES, SPIKES_EVERY };
 
-#define PICKUP_SETTINGS                                                                            \
-    {[NOISE] = {"noise", "counts", 0, 0, 1e9, false, "standard deviation"},                        \
-     [SPIKES] = {"spikes", "counts", 0, 0, 1e9, false, "height of single readings that are far off"}, \
-     [SPIKES_EVERY] = {"every", "s", 10, 1e-3, 1e9, true, "mean time from spike to spike"}}
+#define PICKUP_SETTINGS                                                                                  \
+    {                                                                                                    \
+        [NOISE] = {"noise", "counts", 0, 0, 1e9, false, "standard deviation"},                           \
+        [SPIKES] = {"spikes", "counts", 0, 0, 1e9, false, "height of single readings that are far off"}, \
+        [SPIKES_EVERY] = {                                                                               \
+            "every",                                                                                     \
+            "s",                                                                                         \
+            10,                                                                                          \
+            1e-3,                                                                                        \
+            1e9,                                                                                         \
+            true,                                                                                        \
+            "mean time from spike to spike"                                                              \
+        }                                                                                                \
+    }
 
 static const rp_pickup_kind sees = {.word = "sees",
                                     .source = RP_PICKUP_MECHANISM,
@@ -19,12 +29,11 @@ static const rp_pickup_kind sees = {.word = "sees",
                                     .setting = PICKUP_SETTINGS};
 static const rp_pickup_kind plays = {.word = "plays",
                                      .source = RP_PICKUP_FILE,
-                                     .help = "SENSOR plays \"FILE.csv\" [\"COLUMN\"]; the first column is the time in s",
+                                     .help =
+                                         "SENSOR plays \"FILE.csv\" [\"COLUMN\"]; the first column is the time in s",
                                      .setting = PICKUP_SETTINGS};
-static const rp_pickup_kind reads = {.word = "reads",
-                                     .source = RP_PICKUP_CONSTANT,
-                                     .help = "SENSOR reads RAW",
-                                     .setting = PICKUP_SETTINGS};
+static const rp_pickup_kind reads = {
+    .word = "reads", .source = RP_PICKUP_CONSTANT, .help = "SENSOR reads RAW", .setting = PICKUP_SETTINGS};
 
 const rp_pickup_kind *const pickup_kinds[] = {&sees, &plays, &reads, NULL};
 
@@ -104,8 +113,8 @@ static double played(pickup *p, double time)
 
 /* ---- readings ------------------------------------------------------------------------------------ */
 
-bool pickup_begin(pickup *p, const rp_pickup_item *item, int32_t low, int32_t high, uint64_t seed,
-                  const char *folder, GError **error)
+bool pickup_begin(pickup *p, const rp_pickup_item *item, int32_t low, int32_t high, uint64_t seed, const char *folder,
+                  GError **error)
 {
     *p = (pickup){.item = item, .low = low, .high = high};
     p->chance = gsl_rng_alloc(gsl_rng_mt19937);

@@ -19,8 +19,8 @@ typedef struct pickup {
 } pickup;
 
 /* Opens the file it plays, relative to `folder`. False with *error set when that fails. */
-bool pickup_begin(pickup *p, const rp_pickup_item *item, int32_t low, int32_t high, uint64_t seed,
-                  const char *folder, GError **error);
+bool pickup_begin(pickup *p, const rp_pickup_item *item, int32_t low, int32_t high, uint64_t seed, const char *folder,
+                  GError **error);
 void pickup_end(pickup *p);
 
 /* The reading at `time` seconds when the truth is `truth`, the last reading having been `passed` s ago. */

@@ -33,8 +33,8 @@ rp_status rp_despike_check(const rp_despike_config *config);
 void rp_despike_reset(rp_despike_state *state);
 
 /* dt in seconds; dt = 0 (the same moment again) steps no state. Bounded: at most 2 * window moves. */
-static inline rp_reading rp_despike_step(const rp_despike_config *config, rp_despike_state *state,
-                                         rp_reading in, float dt)
+static inline rp_reading rp_despike_step(const rp_despike_config *config, rp_despike_state *state, rp_reading in,
+                                         float dt)
 {
     const uint32_t window = config->window;
     float *const ring = state->kept;

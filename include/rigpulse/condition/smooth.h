@@ -16,10 +16,10 @@ typedef struct rp_smooth_config {
 
 typedef struct rp_smooth_state {
     float output;
-    float gap;           /* seconds of bad readings since the last usable one */
-    float dt;            /* what `share` was computed for; 0 before the first reading */
+    float gap; /* seconds of bad readings since the last usable one */
+    float dt;  /* what `share` was computed for; 0 before the first reading */
     float time_constant;
-    float share;         /* of the way to the input that one dt takes */
+    float share; /* of the way to the input that one dt takes */
 } rp_smooth_state;
 
 /* RP_E_CONFIG unless the time constant is finite, above 0 and at most 1e6 s. */
@@ -28,8 +28,7 @@ rp_status rp_smooth_check(const rp_smooth_config *config);
 void rp_smooth_reset(rp_smooth_state *state);
 
 /* dt in seconds; dt = 0 steps no state. */
-static inline rp_reading rp_smooth_step(const rp_smooth_config *config, rp_smooth_state *state,
-                                        rp_reading in, float dt)
+static inline rp_reading rp_smooth_step(const rp_smooth_config *config, rp_smooth_state *state, rp_reading in, float dt)
 {
     if (!rp_usable(in.quality) || dt <= 0.0f) {
         state->gap += dt;

@@ -26,7 +26,8 @@ typedef struct rp_table_config {
 /* RP_E_CONFIG unless there are 2 to 16 points, all finite, their inputs strictly rising. */
 rp_status rp_table_check(const rp_table_config *config);
 
-/* The quality is the input's; a result that no float can hold is 0, out of range. At a point the result is that point's value exactly. */
+/* The quality is the input's; a result that no float can hold is 0, out of range. At a point the result is that point's
+ * value exactly. */
 static inline rp_reading rp_table_step(const rp_table_config *config, rp_reading in)
 {
     const rp_table_point *p = config->point;

@@ -14,9 +14,9 @@
 
 /* Only the first `borders` places of border[] are read; RP_BANDS_CONFIG_BYTES(borders) bytes hold them. */
 typedef struct rp_bands_config {
-    uint16_t borders; /* 1 to 15 */
-    uint16_t above;   /* bit i: border i belongs to the band above it; else to the one below it */
-    float margin;     /* in the quantity's unit; 0 or more */
+    uint16_t borders;                   /* 1 to 15 */
+    uint16_t above;                     /* bit i: border i belongs to the band above it; else to the one below it */
+    float margin;                       /* in the quantity's unit; 0 or more */
     float border[RP_BANDS_BORDERS_MAX]; /* rising */
 } rp_bands_config;
 
@@ -34,8 +34,7 @@ rp_status rp_bands_check(const rp_bands_config *config);
 void rp_bands_reset(rp_bands_state *state);
 
 /* The band's number as a float, so that it travels like any value. dt in seconds; 0 steps no state. */
-static inline rp_reading rp_bands_step(const rp_bands_config *config, rp_bands_state *state,
-                                       rp_reading in, float dt)
+static inline rp_reading rp_bands_step(const rp_bands_config *config, rp_bands_state *state, rp_reading in, float dt)
 {
     uint32_t k = state->band;
     if (rp_usable(in.quality) && dt > 0.0f) {
@@ -43,8 +42,7 @@ static inline rp_reading rp_bands_step(const rp_bands_config *config, rp_bands_s
         const float margin = state->known ? config->margin : 0.0f;
         state->known = 1;
         while (k < config->borders &&
-               ((above >> k & 1u) ? in.value > config->border[k]
-                                  : in.value >= config->border[k] + margin)) {
+               ((above >> k & 1u) ? in.value > config->border[k] : in.value >= config->border[k] + margin)) {
             k++;
         }
         while (k > 0 && ((above >> (k - 1) & 1u) ? in.value <= config->border[k - 1] - margin

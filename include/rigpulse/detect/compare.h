@@ -28,14 +28,13 @@ rp_status rp_compare_check(const rp_compare_config *config);
 void rp_compare_reset(rp_compare_state *state);
 
 /* 1 for true, 0 for false. dt in seconds; dt = 0 steps no state. */
-static inline rp_reading rp_compare_step(const rp_compare_config *config, rp_compare_state *state,
-                                         rp_reading in, float dt)
+static inline rp_reading rp_compare_step(const rp_compare_config *config, rp_compare_state *state, rp_reading in,
+                                         float dt)
 {
     if (rp_usable(in.quality) && dt > 0.0f) {
         const float margin = state->is ? config->margin : 0.0f;
-        state->is = config->side == RP_COMPARE_ABOVE
-                        ? in.value > config->limit - margin
-                        : in.value < config->limit + margin;
+        state->is =
+            config->side == RP_COMPARE_ABOVE ? in.value > config->limit - margin : in.value < config->limit + margin;
     }
     return (rp_reading){state->is ? 1.0f : 0.0f, in.quality};
 }

@@ -25,8 +25,7 @@ rp_status rp_edge_check(const rp_edge_config *config);
 void rp_edge_reset(rp_edge_state *state);
 
 /* The input is true when it is not 0. dt in seconds; dt = 0 steps no state and gives no edge. */
-static inline rp_reading rp_edge_step(const rp_edge_config *config, rp_edge_state *state,
-                                      rp_reading in, float dt)
+static inline rp_reading rp_edge_step(const rp_edge_config *config, rp_edge_state *state, rp_reading in, float dt)
 {
     if (!rp_usable(in.quality) || dt <= 0.0f) {
         return (rp_reading){0.0f, in.quality};

@@ -9,21 +9,21 @@
 
 /* X(name, text), from the lowest to the highest. A stop and a guard are no claims of anyone's: the
  * engine imposes them, but who reads an owner meets them here. */
-#define RP_RANK_LIST(X)                    \
-    X(REST, "rest value")                  \
-    X(LATCH, "plain set")                  \
-    X(LOOP, "loop or continuous drive")    \
-    X(TIMED, "timed action")               \
-    X(SEQUENCE, "sequence")                \
-    X(HAND, "hand")                        \
-    X(GUARD, "guard")                      \
+#define RP_RANK_LIST(X)                 \
+    X(REST, "rest value")               \
+    X(LATCH, "plain set")               \
+    X(LOOP, "loop or continuous drive") \
+    X(TIMED, "timed action")            \
+    X(SEQUENCE, "sequence")             \
+    X(HAND, "hand")                     \
+    X(GUARD, "guard")                   \
     X(STOP, "stop")
 
 enum {
 #define RP_RANK_ENUM(name, text) RP_RANK_##name,
     RP_RANK_LIST(RP_RANK_ENUM)
 #undef RP_RANK_ENUM
-    RP_RANKS
+        RP_RANKS
 };
 
 /* The rank's words; "unknown rank" for a number that is none. */

@@ -32,8 +32,7 @@ static inline rp_pulse_phase rp_pulse_at(const rp_pulse_state *state, uint64_t n
 static inline void rp_pulse_fire(rp_pulse_state *state, uint64_t now, uint64_t width, uint64_t holdoff)
 {
     state->acts_until = width > UINT64_MAX - now ? UINT64_MAX : now + width;
-    state->ready_at =
-        holdoff > UINT64_MAX - state->acts_until ? UINT64_MAX : state->acts_until + holdoff;
+    state->ready_at = holdoff > UINT64_MAX - state->acts_until ? UINT64_MAX : state->acts_until + holdoff;
 }
 
 #endif

@@ -1,0 +1,342 @@
+/* The engine through the language: what a rig does tick by tick; and the loader on damaged images. */
+#include "support.h"
+
+#include "rigpulse/numeric.h"
+
+#include <stdlib.h>
+#include <string.h>
+
+#define HEAD                            \
+    "rig t\ntick 10 ms\n"               \
+    "sensor s counts 0..100\n"          \
+    "actuator a percent 0..100, rest at 5\n" \
+    "actuator b switch, rest at off\n"  \
+    "param p = 50 counts in 20..80 counts\n"
+
+static float output(const bench *b, const char *name)
+{
+    return bench_value(b, name).value;
+}
+
+/* Runs `ticks` ticks with one reading and counts the firings. */
+static uint32_t run(bench *b, int ticks, int32_t raw)
+{
+    uint32_t fired = 0;
+    for (int i = 0; i < ticks; i++) {
+        bench_tick(b, 0, raw);
+        fired += bench_events(b, RP_EVENT_FIRED);
+    }
+    return fired;
+}
+
+static void test_while_rule(void **unused)
+{
+    (void)unused;
+    bench b;
+    bench_open(&b, HEAD "while s below 30\n    a 40 % for 50 ms\n    holdoff 30 ms\n");
+    assert_int_equal(run(&b, 3, 60), 0);
+    assert_true(output(&b, "a") == 5.0f);
+    bench_tick(&b, 0, 10);
+    assert_int_equal(bench_events(&b, RP_EVENT_FIRED), 1);
+    assert_true(output(&b, "a") == 40.0f); /* in the tick of the reading */
+    assert_int_equal(run(&b, 4, 10), 0);
+    assert_true(output(&b, "a") == 40.0f);
+    bench_tick(&b, 0, 10); /* 50 ms on: over */
+    assert_int_equal(bench_events(&b, RP_EVENT_ENDED), 1);
+    assert_true(output(&b, "a") == 5.0f);
+    assert_int_equal(run(&b, 2, 10), 0);
+    assert_int_equal(run(&b, 1, 10), 1); /* 80 ms on: the holdoff is over, and it is still so */
+    bench_close(&b);
+}
+
+static void test_on_rule_fires_once_and_drops(void **unused)
+{
+    (void)unused;
+    bench b;
+    bench_open(&b, HEAD "on s becomes above p\n    b on\n    a 100 % for 30 ms\n    mark here\n");
+    assert_int_equal(run(&b, 1, 60), 0); /* the first value is no event */
+    assert_int_equal(run(&b, 2, 10), 0);
+    assert_int_equal(run(&b, 5, 60), 1);
+    assert_true(output(&b, "b") == 1.0f); /* a plain set stays */
+    run(&b, 2, 10);
+    assert_int_equal(run(&b, 1, 60), 1);
+    run(&b, 1, 10);
+    bench_tick(&b, 0, 60); /* again while it is acting */
+    assert_int_equal(bench_events(&b, RP_EVENT_FIRED), 0);
+    assert_int_equal(bench_events(&b, RP_EVENT_DROPPED), 1);
+    assert_int_equal(b.event[0].reason, RP_PULSE_ACTING);
+    bench_close(&b);
+}
+
+static void test_bad_readings_fire_nothing(void **unused)
+{
+    (void)unused;
+    bench b;
+    bench_open(&b, HEAD "signal x = s | smooth 20 ms\nwhile s below 30\n    a 40 % for 10 ms\n"
+                        "on s becomes below 30\n    b on\n");
+    run(&b, 2, 60);
+    for (int i = 0; i < 3; i++) {
+        bench_tick_bad(&b, RP_MISSING);
+        assert_int_equal(bench_events(&b, RP_EVENT_FIRED), 0);
+        assert_int_equal(bench_events(&b, RP_EVENT_SENSOR), i == 0);
+        assert_int_equal(bench_value(&b, "x").quality, RP_MISSING);
+    }
+    bench_tick(&b, 0, 101); /* beyond the declared range */
+    assert_int_equal(bench_value(&b, "s").quality, RP_OUT_OF_RANGE);
+    bench_tick(&b, 0, 10); /* the change is told once, on the first good tick */
+    assert_int_equal(bench_events(&b, RP_EVENT_FIRED), 2);
+    assert_int_equal(bench_value(&b, "x").quality, RP_GOOD);
+    bench_close(&b);
+}
+
+static void test_parameters(void **unused)
+{
+    (void)unused;
+    bench b;
+    bench_open(&b, HEAD "bands z = s: low below p, high; margin 2 counts\nwhile z is low\n    a p / 2 counts * 1 % for 10 ms\n");
+    run(&b, 1, 55);
+    assert_true(output(&b, "z") == 1.0f);
+    assert_int_equal(rp_engine_set(&b.engine, 0, 70.0f), RP_OK);
+    assert_int_equal(run(&b, 1, 55), 1);
+    assert_true(output(&b, "z") == 0.0f && output(&b, "a") == 35.0f);
+    assert_int_equal(rp_engine_set(&b.engine, 0, 81.0f), RP_E_RANGE);
+    assert_int_equal(rp_engine_set(&b.engine, 1, 50.0f), RP_E_INDEX);
+    assert_true(bench_value(&b, "p").value == 70.0f);
+    rp_engine_reset(&b.engine);
+    assert_true(bench_value(&b, "p").value == 50.0f);
+    bench_close(&b);
+}
+
+static void test_ranks(void **unused)
+{
+    (void)unused;
+    bench b;
+    bench_open(&b, HEAD "on start\n    a 20 %\nwhile s below 30\n    a 40 % for 20 ms, priority 1\n"
+                        "while s below 20\n    a 60 % for 50 ms\n");
+    run(&b, 1, 60);
+    assert_true(output(&b, "a") == 20.0f); /* the latch */
+    run(&b, 1, 25);
+    assert_true(output(&b, "a") == 40.0f);
+    assert_int_equal(rp_engine_hand(&b.engine, 0, 77.0f), RP_OK);
+    assert_int_equal(rp_engine_hand(&b.engine, 0, 101.0f), RP_E_RANGE);
+    run(&b, 1, 60);
+    assert_true(output(&b, "a") == 77.0f);
+    rp_engine_release(&b.engine, 0);
+    run(&b, 3, 60);
+    assert_true(output(&b, "a") == 20.0f); /* uncovered again */
+    run(&b, 1, 10);
+    assert_true(output(&b, "a") == 40.0f); /* both act: the priority decides */
+    run(&b, 2, 60);
+    assert_true(output(&b, "a") == 60.0f); /* the first one is over */
+    rp_engine_stop(&b.engine);
+    assert_int_equal(run(&b, 3, 10), 0);
+    assert_true(output(&b, "a") == 5.0f);
+    assert_int_equal(b.engine.owner[0], RP_OWNER_STOP);
+    rp_engine_resume(&b.engine);
+    assert_int_equal(run(&b, 1, 10), 2);
+    bench_close(&b);
+}
+
+static void test_time(void **unused)
+{
+    (void)unused;
+    bench b;
+    bench_open(&b, HEAD "signal x = s | smooth 20 ms\non s becomes above 50\n    b on\n");
+    run(&b, 2, 10);
+    const uint64_t now = b.now_us;
+    const float before = output(&b, "x");
+    b.now_us = now - 10000; /* the same moment again: nothing steps, no event */
+    bench_tick(&b, 0, 90);
+    assert_true(output(&b, "x") == before);
+    assert_int_equal(bench_events(&b, RP_EVENT_FIRED), 0);
+    b.now_us = 3; /* back to the beginning: survived, and time goes on from there */
+    bench_tick(&b, 0, 90);
+    assert_true(output(&b, "x") == before);
+    bench_tick(&b, 0, 90);
+    assert_int_equal(bench_events(&b, RP_EVENT_FIRED), 1);
+    assert_near((double)output(&b, "x"), 10.0 + 80.0 * 0.393469340, 1e-4); /* 1 - e^(-10/20) */
+    bench_close(&b);
+}
+
+static void test_arithmetic(void **unused)
+{
+    (void)unused;
+    bench b;
+    bench_open(&b, "rig t\ntick 10 ms\nsensor s mm 0..1000\nunit span = 25 cm\nparam t = 20 °C in 0..100 °C\n"
+                   "signal late = early + 1 cm\nsignal early = s * 2\nsignal speed = early / 500 ms\n"
+                   "signal ratio = s / 1 m\nsignal spans = s in span\nsignal gone = 1 mm / (s - s)\n"
+                   "signal warm = t + 5 K\nsignal diff = t - 68 °F\nsignal wet = early above s + 20 mm, margin 5 mm\n"
+                   "signal lower = min(s, 3 cm)\nsignal minus = -s\n");
+    bench_tick(&b, 0, 50);
+    const struct {
+        const char *name;
+        double value;
+        const char *unit;
+    } cases[] = {
+        {"late", 110, "mm"},   {"speed", 200, "mm/s"}, {"ratio", 0.05, ""}, {"spans", 0.2, "span"}, {"warm", 25, "degC"},
+        {"diff", 0, "K"}, {"wet", 1, ""},         {"lower", 30, "mm"}, {"minus", -50, "mm"},
+    };
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        assert_near((double)output(&b, cases[i].name), cases[i].value, 1e-5);
+        assert_string_equal(rp_image_unit(b.engine.image, RP_NAME_SLOT, bench_slot(&b, cases[i].name), 0), cases[i].unit);
+    }
+    assert_int_equal(bench_value(&b, "gone").quality, RP_OUT_OF_RANGE); /* never an infinity */
+    assert_true(output(&b, "gone") == 0.0f);
+    bench_close(&b);
+}
+
+/* ---- a port that fails --------------------------------------------------------------------------- */
+
+typedef struct flaky {
+    rp_port port;
+    uint64_t now;
+    uint32_t calls, fails_at; /* the n-th call fails, from 1 */
+    float written[2];
+} flaky;
+
+static rp_status flaky_call(flaky *f)
+{
+    return ++f->calls == f->fails_at ? RP_E_PORT : RP_OK;
+}
+
+static uint64_t flaky_now(void *self)
+{
+    return ((flaky *)self)->now += 10000;
+}
+
+static rp_status flaky_read(void *self, uint16_t sensor, rp_sample *sample)
+{
+    (void)sensor;
+    *sample = (rp_sample){0, 10, RP_GOOD};
+    return flaky_call(self);
+}
+
+static rp_status flaky_write(void *self, uint16_t actuator, float value)
+{
+    flaky *f = self;
+    const rp_status status = flaky_call(f);
+    if (status == RP_OK) {
+        f->written[actuator] = value;
+    }
+    return status;
+}
+
+static rp_status flaky_health(void *self)
+{
+    return flaky_call(self);
+}
+
+/* Whichever call fails, everything that can still be written is at rest afterwards. */
+static void test_port_failures(void **unused)
+{
+    (void)unused;
+    bool untouched = false;
+    for (uint32_t n = 1; !untouched; n++) {
+        bench b;
+        flaky f = {.fails_at = n, .written = {-1.0f, -1.0f}};
+        f.port = (rp_port){RP_PORT_VERSION, &f, flaky_now, NULL, flaky_read, NULL, flaky_write, flaky_health};
+        bench_open(&b, HEAD "while s below 30\n    a 40 % for 1 s\non start\n    b on\n");
+        rp_status status = RP_OK;
+        for (int i = 0; i < 3 && status == RP_OK; i++) {
+            status = rp_engine_tick(&b.engine, &f.port);
+        }
+        untouched = f.calls < n;
+        assert_int_equal(status, untouched ? RP_OK : RP_E_PORT);
+        assert_true(f.written[0] == (untouched ? 40.0f : 5.0f));
+        assert_true(f.written[1] == (untouched ? 1.0f : 0.0f));
+        bench_close(&b);
+    }
+}
+
+/* ---- damaged images ------------------------------------------------------------------------------ */
+
+static rp_status try_open(const void *image, uint32_t size, void *memory, uint32_t room, rp_engine *engine)
+{
+    return rp_engine_open(engine, image, size, memory, room);
+}
+
+static const char whole_rig[] = HEAD
+    "signal x = s | despike 3 | table 0: 0 cm, 50: 3 cm, 100: 9 cm | smooth 50 ms\n"
+    "bands z = x: low below 2 cm, mid, high above 7 cm; margin 2 mm\n"
+    "bands y = s: few below p, many\n"
+    "while z is low and y is few\n    a p * 1 %/counts for 20 ms\n    holdoff 20 ms\non z leaves mid\n    b on\n    mark m\n";
+
+static void test_every_length_and_every_byte(void **unused)
+{
+    (void)unused;
+    bench b;
+    bench_open(&b, whole_rig);
+    const uint32_t size = b.rig->image_size, room = b.engine.image->memory;
+    unsigned char *copy = aligned_alloc(8, size);
+    void *memory = aligned_alloc(8, room);
+    rp_engine engine;
+    memcpy(copy, b.rig->image, size);
+    for (uint32_t length = 0; length < size; length++) {
+        assert_int_not_equal(try_open(copy, length, memory, room, &engine), RP_OK);
+    }
+    for (uint32_t i = 0; i < size; i++) {
+        copy[i] ^= 0x40;
+        assert_int_not_equal(try_open(copy, size, memory, room, &engine), RP_OK);
+        copy[i] ^= 0x40;
+    }
+    assert_int_equal(try_open(copy, size, memory, room - 1, &engine), RP_E_MEMORY);
+    assert_int_equal(try_open(copy, size, (char *)memory + 4, room, &engine), RP_E_ALIGNMENT);
+    assert_int_equal(try_open(copy, size, memory, room, &engine), RP_OK);
+    free(copy);
+    free(memory);
+    bench_close(&b);
+}
+
+/* With the checksum made good, whatever is still accepted has to run without harm: the sanitizers watch. */
+static void test_forged_images_run_or_are_refused(void **unused)
+{
+    (void)unused;
+    static const unsigned char masks[] = {0x01, 0x80, 0xFF};
+    bench b;
+    bench_open(&b, whole_rig);
+    const uint32_t size = b.rig->image_size;
+    unsigned char *copy = aligned_alloc(8, size);
+    uint32_t accepted = 0;
+    memcpy(copy, b.rig->image, size);
+    for (uint32_t i = 0; i < 3 * size; i++) {
+        copy[i / 3] ^= masks[i % 3];
+        rp_image_header *header = (rp_image_header *)(void *)copy;
+        const uint32_t checksum = header->checksum;
+        header->checksum = rp_image_checksum(copy, size);
+        const uint32_t room = header->memory < 100000 ? header->memory : 100000;
+        void *memory = calloc(1, room + 8);
+        rp_engine engine;
+        if (try_open(copy, size, memory, room, &engine) == RP_OK) {
+            accepted++;
+            for (uint64_t t = 0; t < 12; t++) {
+                const rp_sample sample = {t, (int32_t)(t * 37 % 101), RP_GOOD};
+                rp_engine_sense(&engine, 0, &sample);
+                rp_engine_step(&engine, t * 10000);
+                assert_true(rp_finite(rp_engine_output(&engine, 0)));
+            }
+        }
+        free(memory);
+        header->checksum = checksum;
+        copy[i / 3] ^= masks[i % 3];
+    }
+    assert_true(accepted > size / 20 && accepted < 3 * size / 2);
+    free(copy);
+    bench_close(&b);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(test_while_rule),
+        cmocka_unit_test(test_on_rule_fires_once_and_drops),
+        cmocka_unit_test(test_bad_readings_fire_nothing),
+        cmocka_unit_test(test_parameters),
+        cmocka_unit_test(test_ranks),
+        cmocka_unit_test(test_time),
+        cmocka_unit_test(test_arithmetic),
+        cmocka_unit_test(test_port_failures),
+        cmocka_unit_test(test_every_length_and_every_byte),
+        cmocka_unit_test(test_forged_images_run_or_are_refused),
+    };
+    return cmocka_run_group_tests(tests, NULL, NULL);
+}

@@ -1,0 +1,215 @@
+/* The language: its messages as data, its documents as examples, and whatever bytes come. */
+#include "support.h"
+
+#include "engine/ops.h"
+#include "lang/words.h"
+#include "port/sim/sim.h"
+
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+/* What stands above each case of messages.txt; the case's own lines begin behind it. */
+static const char head[] = "rig t\n"
+                           "tick 20 ms\n"
+                           "sensor level counts 0..4095\n"
+                           "actuator pump percent 0..100, rest at 0\n"
+                           "actuator lamp switch, rest at off\n"
+                           "param shallow = 3 cm in 1..6 cm\n"
+                           "signal depth = level | table 312: 0 cm, 3020: 12 cm\n"
+                           "bands tide = depth: low below shallow, mid, high above 9 cm; margin 0.4 cm\n";
+#define HEAD_LINES 8u
+
+static char *messages_of(const char *text, size_t length)
+{
+    GString *all = g_string_new(NULL);
+    rp_rig *rig = rp_rig_compile("x", text, length, rp_sim_catalog());
+    assert_non_null(rig);
+    for (uint32_t i = 0; i < rig->messages; i++) {
+        const rp_message *m = &rig->message[i];
+        g_string_append_printf(all, "> %d:%u %s: %s%s%s\n", (int)m->line - (int)HEAD_LINES, m->column,
+                               m->warning ? "warning" : "error", m->text, m->advice ? " | " : "", m->advice ? m->advice : "");
+    }
+    assert_int_equal(rig->image == NULL, rig->errors > 0);
+    rp_rig_report(rig);
+    rp_rig_free(rig);
+    return g_string_free(all, FALSE);
+}
+
+/* Cases of messages.txt: "=== name", the lines, then "> LINE:COLUMN error: what | advice" for each message. */
+static void test_messages(void **unused)
+{
+    (void)unused;
+    g_autofree char *file = get_file(RIGPULSE_SOURCE "/tests", "messages.txt");
+    g_auto(GStrv) cases = g_strsplit(file, "=== ", -1);
+    g_autoptr(GString) made = g_string_new(cases[0]);
+    for (char **c = cases + 1; *c; c++) {
+        const char *body = strchr(*c, '\n') + 1;
+        const char *expected = *body == '>' ? body : strstr(body, "\n>") ? strstr(body, "\n>") + 1 : body + strlen(body);
+        g_autofree char *text = g_strdup_printf("%s%.*s", head, (int)(expected - body), body);
+        g_autofree char *got = messages_of(text, strlen(text));
+        g_string_append_printf(made, "=== %.*s%s", (int)(expected - *c), *c, got);
+    }
+    if (getenv("RIGPULSE_REWRITE")) {
+        put_file(RIGPULSE_SOURCE "/tests", "messages.txt", made->str, -1);
+        return;
+    }
+    g_auto(GStrv) want = g_strsplit(file, "\n", -1), is = g_strsplit(made->str, "\n", -1);
+    for (size_t i = 0; want[i] || is[i]; i++) {
+        assert_non_null(is[i]);
+        assert_non_null(want[i]);
+        assert_string_equal(is[i], want[i]);
+    }
+}
+
+static void test_odd_files(void **unused)
+{
+    (void)unused;
+    char *huge = g_strnfill(1 << 20, 'x');
+    const struct {
+        const char *text;
+        size_t length;
+        const char *says;
+    } cases[] = {
+        {"", 0, "there is nothing in this file"},
+        {"\n\n# only a comment", 18, "there is nothing in this file"},
+        {"rig x\ntick 5 ms", 15, ""},
+        {"rig \0x", 6, "this is not a text file"},
+        {"rig \xFF", 5, "this is not a text file"},
+        {"tick 5 ms\n", 10, "this rig has no name"},
+        {"rig x\n", 6, "this rig states no tick"},
+        {"rig x\ntick 1 us\n", 16, "the tick must be from 50 us to 60 s"},
+        {huge, 1 << 20, "this name has 1048576 characters (limit 200)"},
+    };
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        g_autofree char *got = messages_of(cases[i].text, cases[i].length);
+        if (*cases[i].says ? !strstr(got, cases[i].says) : *got) {
+            fail_msg("case %zu says '%s'", i, got);
+        }
+    }
+    g_free(huge);
+}
+
+/* At most 20 are shown, all are counted. */
+static void test_many_errors(void **unused)
+{
+    (void)unused;
+    GString *text = g_string_new(head);
+    for (int i = 0; i < 50; i++) {
+        g_string_append_printf(text, "signal s%d = nobody%d\n", i, i);
+    }
+    rp_rig *rig = rp_rig_compile("x", text->str, text->len, NULL);
+    assert_int_equal(rig->errors, 50);
+    assert_int_equal(rig->messages, RP_MESSAGES_MAX);
+    assert_non_null(strstr(rp_rig_report(rig), "x: 30 more errors\n"));
+    rp_rig_free(rig);
+    g_string_free(text, TRUE);
+}
+
+/* Mutations of a sound file: never a crash, and either an image or an error. The sanitizers watch. */
+static void test_mutations(void **unused)
+{
+    (void)unused;
+    g_autofree char *sound = get_file(RIGPULSE_SOURCE "/examples", "basin.rig");
+    const size_t length = strlen(sound);
+    uint32_t chance = 7;
+    for (int round = 0; round < 2000; round++) {
+        g_autofree char *text = g_strdup(sound);
+        for (int i = 0; i < 1 + round % 4; i++) {
+            chance = chance * 1664525u + 1013904223u;
+            const char spice[] = " \n|:;,()+-*/.#=\"%9ea_\xC2";
+            text[(chance >> 8) % length] = round % 2 ? spice[chance % (sizeof spice - 1)] : sound[(chance >> 3) % length];
+        }
+        g_free(messages_of(text, length - (size_t)(round % 7)));
+    }
+}
+
+/* Every operation that a person can meet has a row in the lists of words. */
+static void test_every_operation_has_a_word(void **unused)
+{
+    (void)unused;
+    for (uint32_t op = 0; op < RP_OPS; op++) {
+        bool named = false;
+        for (uint32_t i = 0; i < stage_words_count; i++) {
+            named |= stage_words[i].op == op;
+        }
+        for (uint32_t i = 0; i < operator_words_count; i++) {
+            named |= operator_words[i].op == op;
+        }
+        if (!named) {
+            fail_msg("operation %u has no word", op);
+        }
+    }
+}
+
+static char *in_a_table(const char *text)
+{
+    g_auto(GStrv) parts = g_strsplit(text, "|", -1);
+    return g_strjoinv("\\|", parts);
+}
+
+/* docs/language.md: its lists are those of the language, its examples compile. */
+static void test_language_page(void **unused)
+{
+    (void)unused;
+    g_autofree char *page = get_file(RIGPULSE_SOURCE "/docs", "language.md");
+    rp_word word;
+    for (uint32_t i = 0; rp_word_at(i, &word); i++) {
+        g_autofree char *form = in_a_table(word.form), *example = in_a_table(word.example);
+        g_autofree char *row = strcmp(word.group, "unit") == 0
+                                   ? g_strdup_printf("| `%s` | %s | %s | %s |", word.word, form, example, word.help)
+                                   : g_strdup_printf("| `%s` | %s | `%s` |", form, word.help, example);
+        if (getenv("RIGPULSE_REWRITE")) {
+            puts(row);
+        } else if (!strstr(page, row)) {
+            fail_msg("docs/language.md lacks the row: %s", row);
+        }
+    }
+    uint32_t examples = 0;
+    for (const char *at = strstr(page, "```rig\n"); at; at = strstr(at + 1, "```rig\n")) {
+        const char *from = at + 7, *end = strstr(from, "```");
+        const bool whole = strncmp(from, "rig ", 4) == 0;
+        g_autofree char *text = g_strdup_printf("%s%.*s", whole ? "" : head, (int)(end - from), from);
+        g_autofree char *got = messages_of(text, strlen(text));
+        if (*got) {
+            fail_msg("an example in docs/language.md is wrong: %s", got);
+        }
+        examples++;
+    }
+    assert_true(examples >= 5);
+}
+
+static void test_quantities(void **unused)
+{
+    (void)unused;
+    const struct {
+        const char *text, *unit;
+        double value;
+        bool sound;
+    } cases[] = {
+        {"3 cm", "mm", 30, true},      {"3cm", "cm", 3, true},          {"0.5", "", 0.5, true},      {"7", "counts", 7, true},
+        {"1 min", "s", 60, true},      {"36 km/h", "m/s", 10, true},    {"20 degC", "degF", 68, true}, {"1 turn", "rad", 6.283185307, true},
+        {"5", "cm", 0, false},         {"5 s", "cm", 0, false},         {"cm", "cm", 0, false},      {"1e999 cm", "cm", 0, false},
+        {"5 furlongs", "cm", 0, false},{"2 kohm", "V/A", 2000, true},   {"1 V/ohm", "mA", 1000, true},
+    };
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        double value = 0.0;
+        const char *why;
+        assert_int_equal(rp_quantity_parse(cases[i].text, cases[i].unit, &value, &why), cases[i].sound);
+        assert_near(value, cases[i].value, 1e-8);
+    }
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(test_messages),
+        cmocka_unit_test(test_odd_files),
+        cmocka_unit_test(test_many_errors),
+        cmocka_unit_test(test_mutations),
+        cmocka_unit_test(test_every_operation_has_a_word),
+        cmocka_unit_test(test_language_page),
+        cmocka_unit_test(test_quantities),
+    };
+    return cmocka_run_group_tests(tests, NULL, NULL);
+}

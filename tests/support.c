@@ -1,0 +1,141 @@
+#include "support.h"
+
+#include "port/sim/sim.h"
+
+#include <math.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/wait.h>
+
+static void keep_event(void *self, const rp_event *event)
+{
+    bench *b = self;
+    assert_true(b->events < EVENTS_KEPT);
+    b->event[b->events++] = *event;
+}
+
+void bench_open(bench *b, const char *text)
+{
+    *b = (bench){0};
+    b->rig = rp_rig_compile("test.rig", text, strlen(text), rp_sim_catalog());
+    assert_non_null(b->rig);
+    if (!b->rig->image) {
+        fail_msg("%s", rp_rig_report(b->rig));
+    }
+    const rp_image_header *image = b->rig->image;
+    b->memory = calloc(1, image->memory);
+    assert_int_equal(rp_engine_open(&b->engine, image, b->rig->image_size, b->memory, image->memory), RP_OK);
+    rp_engine_listen(&b->engine, keep_event, b);
+}
+
+void bench_close(bench *b)
+{
+    free(b->memory);
+    rp_rig_free(b->rig);
+}
+
+static void tick(bench *b, uint64_t tick_us, const rp_sample *sample)
+{
+    b->events = 0;
+    for (uint16_t i = 0; i < rp_image_count(b->engine.image, RP_SECTION_SENSORS); i++) {
+        assert_int_equal(rp_engine_sense(&b->engine, i, sample), RP_OK);
+    }
+    rp_engine_step(&b->engine, b->now_us);
+    b->now_us += tick_us ? tick_us : b->engine.image->tick_us;
+}
+
+void bench_tick(bench *b, uint64_t tick_us, int32_t raw)
+{
+    const rp_sample sample = {b->now_us, raw, RP_GOOD};
+    tick(b, tick_us, &sample);
+}
+
+void bench_tick_bad(bench *b, rp_quality quality)
+{
+    const rp_sample sample = {b->now_us, 0, quality};
+    tick(b, 0, &sample);
+}
+
+uint16_t bench_slot(const bench *b, const char *name)
+{
+    for (uint16_t slot = 0; slot < b->engine.image->slots; slot++) {
+        if (strcmp(rp_image_text(b->engine.image, RP_NAME_SLOT, slot, 0), name) == 0) {
+            return slot;
+        }
+    }
+    fail_msg("there is no '%s'", name);
+    return 0;
+}
+
+rp_reading bench_value(const bench *b, const char *name)
+{
+    return rp_engine_value(&b->engine, bench_slot(b, name));
+}
+
+uint32_t bench_events(const bench *b, uint8_t kind)
+{
+    uint32_t count = 0;
+    for (uint32_t i = 0; i < b->events; i++) {
+        count += b->event[i].kind == kind;
+    }
+    return count;
+}
+
+void assert_near(double got, double wanted, double tolerance)
+{
+    if (!(fabs(got - wanted) <= tolerance)) {
+        fail_msg("%.9g is not within %g of %.9g", got, tolerance, wanted);
+    }
+}
+
+called call_tool(const char *folder, const char *arguments)
+{
+    called c = {0};
+    g_autofree char *line = g_strconcat(RIGPULSE_TOOL " ", arguments, NULL);
+    g_auto(GStrv) argv = NULL;
+    g_autoptr(GError) error = NULL;
+    gint wait_status = 0;
+    if (!g_shell_parse_argv(line, NULL, &argv, &error) ||
+        !g_spawn_sync(folder, argv, NULL, G_SPAWN_DEFAULT, NULL, NULL, &c.out, &c.err, &wait_status, &error)) {
+        fail_msg("%s: %s", line, error->message);
+    }
+    c.status = WIFEXITED(wait_status) ? WEXITSTATUS(wait_status) : -WTERMSIG(wait_status);
+    return c;
+}
+
+void call_done(called *c)
+{
+    g_free(c->out);
+    g_free(c->err);
+}
+
+char *make_folder(void)
+{
+    char *folder = g_dir_make_tmp("rigpulse-test-XXXXXX", NULL);
+    assert_non_null(folder);
+    return folder;
+}
+
+void remove_folder(char *folder)
+{
+    g_autofree char *command = g_strdup_printf("rm -rf '%s'", folder);
+    assert_int_equal(system(command), 0);
+    g_free(folder);
+}
+
+void put_file(const char *folder, const char *name, const char *text, gssize length)
+{
+    g_autofree char *path = g_build_filename(folder, name, NULL);
+    assert_true(g_file_set_contents(path, text, length, NULL));
+}
+
+char *get_file(const char *folder, const char *name)
+{
+    g_autofree char *path = g_build_filename(folder, name, NULL);
+    char *text = NULL;
+    if (!g_file_get_contents(path, &text, NULL, NULL)) {
+        fail_msg("there is no file %s", path);
+    }
+    return text;
+}

@@ -1,0 +1,56 @@
+/* What the suites share: a rig from its text, ticked by hand; and the tool as a user calls it. */
+#ifndef TESTS_SUPPORT_H
+#define TESTS_SUPPORT_H
+
+#include "rigpulse/engine.h"
+#include "rigpulse/lang.h"
+
+#include <glib.h>
+
+#include <setjmp.h>
+#include <stdarg.h>
+#include <stddef.h>
+
+#include <cmocka.h>
+
+#define EVENTS_KEPT 64u
+
+typedef struct bench {
+    rp_rig *rig;
+    void *memory;
+    rp_engine engine;
+    uint64_t now_us;
+    rp_event event[EVENTS_KEPT]; /* of the last tick and what was done before it */
+    uint32_t events;
+} bench;
+
+/* Fails the test, showing the messages, when the text has errors. */
+void bench_open(bench *b, const char *text);
+void bench_close(bench *b);
+
+/* Hands in a raw reading of each sensor in turn, then ticks `tick` later than before (0: the rig's). */
+void bench_tick(bench *b, uint64_t tick_us, int32_t raw);
+void bench_tick_bad(bench *b, rp_quality quality);
+
+/* The value of a named slot; fails when there is none. */
+rp_reading bench_value(const bench *b, const char *name);
+uint16_t bench_slot(const bench *b, const char *name);
+uint32_t bench_events(const bench *b, uint8_t kind);
+
+void assert_near(double got, double wanted, double tolerance);
+
+typedef struct called {
+    int status;
+    char *out, *err;
+} called;
+
+/* Runs the tool with arguments split as a shell splits them, in `folder`. */
+called call_tool(const char *folder, const char *arguments);
+void call_done(called *c);
+
+char *make_folder(void);
+void remove_folder(char *folder);
+void put_file(const char *folder, const char *name, const char *text, gssize length);
+char *get_file(const char *folder, const char *name);
+
+#endif
