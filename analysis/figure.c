@@ -204,7 +204,7 @@ static void put_quoted(GString *to, const char *text)
 
 static double seconds(const rp_recording *r, uint32_t row)
 {
-    return (double)r->time_us[row] * 1e-6;
+    return (double)r->time_us[row] / 1e6;
 }
 
 /* The rows of a series, thinned to the least and the greatest of each stretch, so that no spike is lost. */
@@ -398,7 +398,7 @@ static void put_title(const drawing *d)
 {
     const rp_recording *r = d->r;
     g_autofree char *title = g_strdup_printf("%s: %.6g s, %s", rp_image_text(r->image, RP_NAME_RIG, 0, 0),
-                                             seconds(r, r->rows - 1) + r->image->tick_us * 1e-6, r->ending);
+                                             seconds(r, r->rows - 1) + r->image->tick_us / 1e6, r->ending);
     g_string_append(d->to, "set label ");
     put_quoted(d->to, title);
     g_string_append(d->to, " at screen 0.085,0.965 left font ',15' noenhanced\n"

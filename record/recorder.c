@@ -164,7 +164,7 @@ static void put_row(rp_recorder *r, const rp_frame *frame)
 static bool put_event(rp_recorder *r, const rp_frame *frame, const rp_event *event)
 {
     g_autoptr(GString) said = g_string_new(NULL);
-    json_t *line = json_pack("{s:f, s:s, s:s}", "t", (double)frame->time_us * 1e-6, "event", rp_event_word(event->kind),
+    json_t *line = json_pack("{s:f, s:s, s:s}", "t", (double)frame->time_us / 1e6, "event", rp_event_word(event->kind),
                              "of", rp_tell_subject(r->image, event));
     const uint32_t where = rp_tell_line(r->image, event);
     if (where) {

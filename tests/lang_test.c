@@ -179,6 +179,37 @@ static void test_language_page(void **unused)
     assert_true(examples >= 5);
 }
 
+static void need_row(const char *page, const char *word)
+{
+    g_autofree char *quoted = g_strdup_printf("`%s`", word);
+    if (!strstr(page, quoted)) {
+        fail_msg("docs/language.md does not speak of %s in its hook-ups", quoted);
+    }
+}
+
+/* The page names every mechanism, setting, quantity and disturbance that can be hooked up. */
+static void test_hookup_page(void **unused)
+{
+    (void)unused;
+    g_autofree char *page = get_file(RIGPULSE_SOURCE "/docs", "language.md");
+    const char *from = strstr(page, "## The hook-up");
+    assert_non_null(from);
+    const rp_catalog *catalog = rp_sim_catalog();
+    for (uint32_t i = 0; catalog->mechanism[i]; i++) {
+        const rp_mechanism_kind *kind = catalog->mechanism[i];
+        need_row(from, kind->word);
+        for (uint32_t k = 0; kind->setting[k].word; k++) {
+            need_row(from, kind->setting[k].word);
+        }
+        for (uint32_t k = 0; kind->output[k].word; k++) {
+            need_row(from, kind->output[k].word);
+        }
+        for (uint32_t k = 0; kind->disturbance[k].word; k++) {
+            need_row(from, kind->disturbance[k].word);
+        }
+    }
+}
+
 static void test_quantities(void **unused)
 {
     (void)unused;
@@ -209,6 +240,7 @@ int main(void)
         cmocka_unit_test(test_mutations),
         cmocka_unit_test(test_every_operation_has_a_word),
         cmocka_unit_test(test_language_page),
+        cmocka_unit_test(test_hookup_page),
         cmocka_unit_test(test_quantities),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);

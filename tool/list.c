@@ -20,7 +20,7 @@ static void find_extremes(const rp_recording *r, uint32_t slot, float *least, fl
 
 static double length_of(const rp_recording *r)
 {
-    return (double)(r->time_us[r->rows - 1] - r->time_us[0]) * 1e-6 + r->image->tick_us * 1e-6;
+    return (double)(r->time_us[r->rows - 1] - r->time_us[0]) / 1e6 + r->image->tick_us / 1e6;
 }
 
 static void print_columns(const rp_recording *r)

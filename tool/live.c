@@ -69,7 +69,7 @@ static void print_row(live *l, const rp_frame_shape *shape, const rp_frame *fram
     if (l->rows++ % ROWS_A_HEADING == 0) {
         print_heading(l);
     }
-    printf("%8.1f", (double)frame->time_us * 1e-6);
+    printf("%8.1f", (double)frame->time_us / 1e6);
     for (guint i = 0; i < l->column->len; i++) {
         const live_column c = g_array_index(l->column, live_column, i);
         const rp_quality quality = rp_frame_quality(shape, frame)[c.slot];
@@ -87,7 +87,7 @@ static void print_row(live *l, const rp_frame_shape *shape, const rp_frame *fram
 static void print_event(live *l, const rp_frame_shape *shape, const rp_frame *frame, const rp_event *event)
 {
     g_autoptr(GString) text = g_string_new(NULL);
-    const double time = (double)frame->time_us * 1e-6;
+    const double time = (double)frame->time_us / 1e6;
     if (event->kind == RP_EVENT_FIRED) {
         l->fired++;
         rp_tell_actions(l->image, shape, frame, event->source, text);

@@ -11,7 +11,7 @@ static void print_begin(const session_setup *setup)
     printf("rig %s on the simulated port, every %g ms, seed %" G_GUINT64_FORMAT,
            rp_image_text(image, RP_NAME_RIG, 0, 0), image->tick_us / 1000.0, setup->seed);
     if (setup->length_us) {
-        printf(", for %g s", (double)setup->length_us * 1e-6);
+        printf(", for %g s", (double)setup->length_us / 1e6);
     }
     puts(setup->fast ? ", as fast as it goes" : setup->length_us ? "" : ", until Ctrl-C");
 }
@@ -22,7 +22,7 @@ static void print_end(const session_setup *setup, const session_result *r, const
            r->fault != RP_OK ? "fault"
            : r->interrupted  ? "interrupted"
                              : "done",
-           (double)r->end_us * 1e-6, r->ticks, l->fired, l->fired == 1 ? "rule" : "rules");
+           (double)r->end_us / 1e6, r->ticks, l->fired, l->fired == 1 ? "rule" : "rules");
     if (r->fault != RP_OK) {
         printf("the port is lost: %s\n", rp_status_text(r->fault));
     }

@@ -55,7 +55,7 @@ static void move_machines(rp_sim *s, uint64_t to_us)
         for (uint32_t k = 0; k < RP_KIND_TERMINALS_MAX; k++) {
             input[k] = m->item->actuator[k] >= 0 ? (double)s->output[m->item->actuator[k]] : 0.0;
         }
-        plant_run(m->plant, m->item->value, input, (double)s->now_us * 1e-6, (double)to_us * 1e-6, m->state);
+        plant_run(m->plant, m->item->value, input, (double)s->now_us / 1e6, (double)to_us / 1e6, m->state);
     }
     s->now_us = to_us;
 }
@@ -115,12 +115,12 @@ static rp_status sim_read(void *self, uint16_t sensor, rp_sample *sample)
         return RP_OK;
     }
     pickup *p = &s->pickup[s->pickup_of[sensor]];
-    const double time = (double)s->now_us * 1e-6;
+    const double time = (double)s->now_us / 1e6;
     double truth = 0.0;
     if (p->item->kind->source == RP_PICKUP_MECHANISM) {
         truth = rp_sim_truth(s, p->item->mechanism, p->item->output);
     }
-    *sample = pickup_read(p, truth, time, (double)(s->now_us - s->read_us[sensor]) * 1e-6);
+    *sample = pickup_read(p, truth, time, (double)(s->now_us - s->read_us[sensor]) / 1e6);
     s->read_us[sensor] = s->now_us;
     return RP_OK;
 }
@@ -245,5 +245,5 @@ rp_lateness rp_sim_lateness(const rp_sim *s)
 double rp_sim_truth(const rp_sim *s, uint32_t mechanism, uint32_t output)
 {
     const machine *m = &s->machine[mechanism];
-    return m->plant->output(m->item->value, (double)s->now_us * 1e-6, m->state, output);
+    return m->plant->output(m->item->value, (double)s->now_us / 1e6, m->state, output);
 }

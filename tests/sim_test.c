@@ -1,0 +1,155 @@
+/* The simulated port: its mechanisms against other people's integration, its sensors, its clock. */
+#include "support.h"
+
+#include "plant/plant.h"
+#include "port/sim/sim.h"
+
+#include <math.h>
+#include <string.h>
+
+/* Made with scipy.integrate.solve_ivp (LSODA, rtol 1e-11): depth of the tank of tank.c with inflow 60 ml/s,
+ * runup 0.3 s, leak 15 ml/s, area 60 cm2, height 12 cm, from 5.5 cm; pump at 80 % from 0 to 2 s, then off. */
+static void test_tank_against_scipy(void **unused)
+{
+    (void)unused;
+    static const struct {
+        double time, depth;
+    } wanted[] = {{0.5, 5.620440731}, {1.0, 5.897116519}, {2.0, 6.509151887}, {3.0, 6.555074929}, {8.0, 5.671745002}};
+    const plant *tank = plants[0];
+    assert_string_equal(tank->kind.word, "tank");
+    const double setting[] = {60, 0.3, 15, 60, 12, 5.5, 0, 1};
+    double state[PLANT_STATES_MAX], time = 0.0;
+    tank->begin(setting, state);
+    for (size_t i = 0; i < sizeof wanted / sizeof *wanted; i++) {
+        const double input = wanted[i].time <= 2.0 ? 80.0 : 0.0;
+        plant_run(tank, setting, &input, time, wanted[i].time, state);
+        time = wanted[i].time;
+        assert_near(tank->output(setting, time, state, 0), wanted[i].depth, 1e-6);
+    }
+}
+
+/* d value / dt = (gain u - value) / T has the answer gain u (1 - e^(-t/T)). */
+static void test_lag_closed_form(void **unused)
+{
+    (void)unused;
+    const double setting[] = {2.0, 3.0, 0.0}, input = 50.0;
+    double state[PLANT_STATES_MAX];
+    plants[1]->begin(setting, state);
+    plant_run(plants[1], setting, &input, 0.0, 4.5, state);
+    assert_near(state[0], 100.0 * (1.0 - exp(-1.5)), 1e-9);
+}
+
+static const char rig_head[] = "rig t\ntick 10 ms\nsensor s counts 0..4095\nactuator pump percent 0..100, rest at 0\n";
+
+static rp_sim *make_sim(rp_rig **rig, const char *hookup, uint64_t seed)
+{
+    g_autofree char *text = g_strconcat(rig_head, hookup, NULL);
+    GError *error = NULL;
+    *rig = rp_rig_compile("t.rig", text, strlen(text), rp_sim_catalog());
+    if (!(*rig)->image) {
+        fail_msg("%s", rp_rig_report(*rig));
+    }
+    rp_sim *sim = rp_sim_new(*rig, seed, false, &error);
+    if (!sim) {
+        fail_msg("%s", error->message);
+    }
+    return sim;
+}
+
+static void drop_sim(rp_sim *sim, rp_rig *rig)
+{
+    rp_sim_free(sim);
+    rp_rig_free(rig);
+}
+
+static int32_t read_at(rp_sim *sim, uint64_t time_us)
+{
+    const rp_port *port = rp_sim_port(sim);
+    rp_sample sample;
+    assert_int_equal(port->sleep_until(port->self, time_us), RP_OK);
+    assert_int_equal(port->now(port->self), time_us);
+    assert_int_equal(port->read(port->self, 0, &sample), RP_OK);
+    assert_int_equal(sample.quality, RP_GOOD);
+    return sample.raw;
+}
+
+/* The noise has the spread that the hook-up states, the same for the same seed, another for another. */
+static void test_noise(void **unused)
+{
+    (void)unused;
+    rp_rig *rig;
+    int32_t kept[2000];
+    for (uint64_t seed = 1; seed <= 3; seed++) {
+        rp_sim *sim = make_sim(&rig, "hookup sim\n    s reads 2000: noise 20\n", seed == 3 ? 1 : seed);
+        double sum = 0.0, squares = 0.0;
+        uint32_t same = 0;
+        for (uint32_t i = 0; i < 2000; i++) {
+            const int32_t raw = read_at(sim, i * 10000);
+            sum += raw - 2000;
+            squares += (raw - 2000.0) * (raw - 2000.0);
+            same += seed > 1 && raw == kept[i];
+            kept[i] = seed == 1 ? raw : kept[i];
+        }
+        assert_near(sum / 2000.0, 0.0, 4.0 * 20.0 / sqrt(2000.0));
+        assert_near(sqrt(squares / 2000.0), 20.0, 4.0 * 20.0 / sqrt(4000.0));
+        assert_int_equal(same == 2000, seed == 3);
+        drop_sim(sim, rig);
+    }
+}
+
+static void test_spikes_rails_and_scale(void **unused)
+{
+    (void)unused;
+    rp_rig *rig;
+    rp_sim *sim = make_sim(&rig, "hookup sim\n    s reads 4000: spikes 500 every 100 ms\n", 1);
+    uint32_t spikes = 0;
+    for (uint32_t i = 0; i < 5000; i++) {
+        const int32_t raw = read_at(sim, i * 10000);
+        assert_true(raw == 4000 || raw == 3500 || raw == 4095);
+        spikes += raw != 4000;
+    }
+    assert_near(spikes, 5000.0 * (1.0 - exp(-0.1)), 4.0 * sqrt(450.0));
+    drop_sim(sim, rig);
+    sim = make_sim(&rig, "hookup sim\n    lag x: driven by pump, gain 1, time 1 ms, start 20\n"
+                         "    s sees x value: 100 at 0, 300 at 20, 1100 at 40\n    at 1 s x jumps -15\n", 1);
+    assert_int_equal(read_at(sim, 0), 300);
+    assert_int_equal(read_at(sim, 1000000), 150); /* the disturbance, exactly at its time */
+    rp_sim_port(sim)->write(rp_sim_port(sim)->self, 0, 10.0f);
+    assert_int_equal(read_at(sim, 2000000), 700);
+    drop_sim(sim, rig);
+}
+
+static void test_played_file(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    put_file(folder, "d.csv", "time,a,\"b, c\"\r\n0,1,10\r\n0.5,2,20\r\n1.5,3,30\r\n", -1);
+    put_file(folder, "bad.csv", "time,a\n0,1\n0,2\n", -1);
+    rp_rig *rig;
+    g_autofree char *line = g_strdup_printf("hookup sim\n    s plays \"%s/d.csv\" \"b, c\"\n", folder);
+    rp_sim *sim = make_sim(&rig, line, 1);
+    assert_int_equal(read_at(sim, 0), 10);
+    assert_int_equal(read_at(sim, 490000), 10);
+    assert_int_equal(read_at(sim, 500000), 20);
+    assert_int_equal(read_at(sim, 9000000), 30);
+    drop_sim(sim, rig);
+    static const char *const wrong[] = {"bad.csv\"", "none.csv\"", "d.csv\" \"z\""};
+    for (size_t i = 0; i < 3; i++) {
+        g_autofree char *text = g_strdup_printf("%shookup sim\n    s plays \"%s/%s\n", rig_head, folder, wrong[i]);
+        g_autoptr(GError) error = NULL;
+        rig = rp_rig_compile("t.rig", text, strlen(text), rp_sim_catalog());
+        assert_null(rp_sim_new(rig, 1, false, &error));
+        assert_non_null(strstr(error->message, "t.rig:6: "));
+        rp_rig_free(rig);
+    }
+    remove_folder(folder);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(test_tank_against_scipy),     cmocka_unit_test(test_lag_closed_form), cmocka_unit_test(test_noise),
+        cmocka_unit_test(test_spikes_rails_and_scale), cmocka_unit_test(test_played_file),
+    };
+    return cmocka_run_group_tests(tests, NULL, NULL);
+}

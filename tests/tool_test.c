@@ -1,0 +1,285 @@
+/* The tool as a user calls it: what it prints, what it leaves on the disk, how it ends. */
+#include "support.h"
+
+#include "analysis/recording.h"
+
+#include <jansson.h>
+#include <signal.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#define BASIN RIGPULSE_SOURCE "/examples/basin.rig"
+
+static void assert_says(const char *text, const char *wanted)
+{
+    if (!strstr(text, wanted)) {
+        fail_msg("'%s' is not in: %s", wanted, text);
+    }
+}
+
+/* Good calls and bad: status, and a piece of what is said (of the error stream when the status is 2). */
+static void test_calls(void **unused)
+{
+    (void)unused;
+    static const struct {
+        const char *arguments;
+        int status;
+        const char *says;
+    } cases[] = {
+        {"", 2, "Usage: rigpulse COMMAND"},
+        {"--help", 0, "Usage: rigpulse COMMAND"},
+        {"--version", 0, "rigpulse 0."},
+        {"chek", 2, "did you mean 'check'?"},
+        {"check", 2, "it needs FILE"},
+        {"check a b", 2, "'b' is too much"},
+        {"check " BASIN, 0, "sound, 0 warnings"},
+        {"check " BASIN, 0, "timed action; line 17: while tide is low"},
+        {"check --json " BASIN, 0, "\"memory_bytes\":"},
+        {"check --jsn " BASIN, 2, "did you mean '--json'?"},
+        {"check /nowhere.rig", 2, "No such file"},
+        {"check /tmp", 2, "is a folder"},
+        {"run --help", 0, "Example:"},
+        {"run --fsat " BASIN, 2, "did you mean '--fast'?"},
+        {"run --fast " BASIN, 2, "--fast needs an end"},
+        {"run --fast --for 5 " BASIN, 2, "it needs a unit"},
+        {"run --fast --for 0s " BASIN, 2, "above 0"},
+        {"run --fast --for nan " BASIN, 2, "not a number"},
+        {"run --fast --for 1s --seed -1 " BASIN, 2, "whole number"},
+        {"run --fast --for 1s --set shallow=2m " BASIN, 2, "from 1 to 6 cm"},
+        {"run --fast --for 1s --set shalow=2cm " BASIN, 2, "this rig has shallow"},
+        {"run --fast --for 1s --set shallow=2s " BASIN, 2, "units do not go together"},
+        {"run --fast --for 1s --record /nowhere/x " BASIN, 2, "cannot write the recording"},
+        {"run --fast --for 20s --set shallow=45mm " BASIN, 0, "because tide is low: depth 4.49"},
+        {"plot nothing -o x.png", 2, "nothing.json"},
+        {"plot nothing", 2, "-o NAME.png"},
+        {"plot nothing -o x.gif", 2, "-o NAME.png"},
+        {"plot nothing -o x.png --size 5x5", 2, "1280x800"},
+        {"list " BASIN, 2, "No such file"},
+    };
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        called c = call_tool("/tmp", cases[i].arguments);
+        if (c.status != cases[i].status) {
+            fail_msg("'%s' ended with %d: %s%s", cases[i].arguments, c.status, c.out, c.err);
+        }
+        assert_says(c.status == 2 ? c.err : c.out, cases[i].says);
+        call_done(&c);
+    }
+}
+
+static void test_bad_rig_is_shown_and_not_run(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    put_file(folder, "bad.rig", "rig x\ntick 20 ms\nsensor level counts 0..9\nsignal a = levle\n", -1);
+    called c = call_tool(folder, "run bad.rig --for 1s --fast");
+    assert_int_equal(c.status, 2);
+    assert_string_equal(c.out, "");
+    assert_string_equal(c.err, "bad.rig:4:12: error: there is no 'levle' in this rig\n"
+                               "    signal a = levle\n"
+                               "               ^ did you mean 'level'?\n"
+                               "bad.rig: 1 error; nothing was run\n");
+    call_done(&c);
+    remove_folder(folder);
+}
+
+/* The demo's story, by what is in its files. */
+static void test_demo(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    called c = call_tool(folder, "demo");
+    assert_int_equal(c.status, 0);
+    assert_says(c.out, "pump 80 % for 2 s, then holdoff 3 s");
+    assert_says(c.out, "because tide is low: depth 2.9");
+    assert_says(c.out, "rigpulse-demo/basin.png");
+    g_autofree char *picture = get_file(folder, "rigpulse-demo/basin.png");
+    assert_memory_equal(picture, "\x89PNG", 4);
+    g_autofree char *events = get_file(folder, "rigpulse-demo/basin.events.jsonl");
+    g_auto(GStrv) lines = g_strsplit(g_strchomp(events), "\n", -1);
+    uint32_t fired = 0;
+    double last = -100.0;
+    for (char **line = lines; *line; line++) {
+        json_t *event = json_loads(*line, 0, NULL);
+        assert_non_null(event);
+        const char *kind = json_string_value(json_object_get(event, "event"));
+        const char *of = json_string_value(json_object_get(event, "of"));
+        const double time = json_number_value(json_object_get(event, "t"));
+        if (strcmp(kind, "fired") == 0 && strcmp(of, "while tide is low") == 0) {
+            assert_true(time - last >= 5.0 - 1e-9); /* 2 s of pump, 3 s of holdoff */
+            last = time;
+            fired++;
+        }
+        json_decref(event);
+    }
+    assert_in_range(fired, 4, 10);
+    call_done(&c);
+    c = call_tool(folder, "list rigpulse-demo/basin.csv");
+    assert_int_equal(c.status, 0);
+    assert_says(c.out, "recording of rig basin: 90 s, 4500 rows, seed 1, complete");
+    call_done(&c);
+    c = call_tool(folder, "list --json rigpulse-demo/basin");
+    json_t *listed = json_loads(c.out, 0, NULL);
+    assert_int_equal(json_integer_value(json_object_get(listed, "rows")), 4500);
+    json_decref(listed);
+    call_done(&c);
+    c = call_tool(folder, "plot rigpulse-demo/basin.json -o x.svg --size 640x400");
+    assert_int_equal(c.status, 0);
+    g_autofree char *drawing = get_file(folder, "x.svg");
+    assert_says(drawing, "high water");
+    call_done(&c);
+    remove_folder(folder);
+}
+
+/* Same file and seed: the same bytes, all three files. */
+static void test_runs_are_repeatable(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    static const char *const runs[] = {"--seed 5 --record a", "--seed 5 --record b", "--seed 6 --record c"};
+    for (size_t i = 0; i < 3; i++) {
+        g_autofree char *arguments = g_strdup_printf("run --fast --for 30s --quiet %s " BASIN, runs[i]);
+        called c = call_tool(folder, arguments);
+        assert_int_equal(c.status, 0);
+        call_done(&c);
+    }
+    static const char *const endings[] = {".csv", ".events.jsonl", ".json"};
+    for (size_t i = 0; i < 3; i++) {
+        char *text[3];
+        for (int k = 0; k < 3; k++) {
+            g_autofree char *name = g_strdup_printf("%c%s", 'a' + k, endings[i]);
+            text[k] = get_file(folder, name);
+        }
+        assert_string_equal(text[0], text[1]);
+        assert_string_not_equal(text[0], text[2]);
+        for (int k = 0; k < 3; k++) {
+            g_free(text[k]);
+        }
+    }
+    remove_folder(folder);
+}
+
+static GPid start_tool(const char *folder, const char *arguments)
+{
+    g_autofree char *line = g_strconcat(RIGPULSE_TOOL " ", arguments, NULL);
+    g_auto(GStrv) argv = NULL;
+    GPid pid = 0;
+    assert_true(g_shell_parse_argv(line, NULL, &argv, NULL));
+    assert_true(g_spawn_async(folder, argv, NULL, G_SPAWN_DO_NOT_REAP_CHILD | G_SPAWN_STDOUT_TO_DEV_NULL, NULL, NULL, &pid,
+                              NULL));
+    return pid;
+}
+
+static void wait_for_rows(const char *folder, gsize bytes)
+{
+    g_autofree char *path = g_build_filename(folder, "r.csv", NULL);
+    for (int i = 0; i < 200; i++) {
+        g_autofree char *text = NULL;
+        gsize length = 0;
+        if (g_file_get_contents(path, &text, &length, NULL) && length > bytes) {
+            return;
+        }
+        g_usleep(50000);
+    }
+    fail_msg("nothing was recorded");
+}
+
+/* An interrupted run ends well; a killed one leaves what was flushed. */
+static void test_interrupted_and_killed(void **unused)
+{
+    (void)unused;
+    static const struct {
+        int number, status;
+        const char *ending;
+    } cases[] = {{SIGINT, 0, "interrupted"}, {SIGTERM, 0, "interrupted"}, {SIGKILL, -SIGKILL, "still running, or cut off"}};
+    for (size_t i = 0; i < 3; i++) {
+        char *folder = make_folder();
+        const GPid pid = start_tool(folder, "run " BASIN " --record r");
+        int status = 0;
+        wait_for_rows(folder, 1000);
+        kill(pid, cases[i].number);
+        assert_int_equal(waitpid(pid, &status, 0), pid);
+        assert_int_equal(WIFEXITED(status) ? WEXITSTATUS(status) : -WTERMSIG(status), cases[i].status);
+        g_autofree char *name = g_build_filename(folder, "r", NULL);
+        rp_recording *r = rp_recording_read(name, NULL);
+        assert_non_null(r);
+        assert_true(r->rows > 10);
+        assert_string_equal(r->ending, cases[i].ending);
+        rp_recording_free(r);
+        remove_folder(folder);
+    }
+}
+
+/* A full disk: the run goes on, says so, and ends with status 1. */
+static void test_full_disk(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    g_autofree char *link = g_build_filename(folder, "r.csv", NULL);
+    assert_int_equal(symlink("/dev/full", link), 0);
+    called c = call_tool(folder, "run --fast --for 30s --record r " BASIN);
+    assert_int_equal(c.status, 1);
+    assert_says(c.err, "No space left");
+    assert_says(c.out, "done after 30 s: 1500 ticks");
+    call_done(&c);
+    remove_folder(folder);
+}
+
+/* What was cut off in the middle of a row is left out, and that is said. */
+static void test_torn_recording(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    called c = call_tool(folder, "run --fast --for 2s --record r " BASIN);
+    call_done(&c);
+    g_autofree char *table = get_file(folder, "r.csv");
+    put_file(folder, "r.csv", table, (gssize)strlen(table) - 20);
+    c = call_tool(folder, "list r");
+    assert_int_equal(c.status, 1);
+    assert_says(c.out, "1.98 s, 99 rows");
+    assert_says(c.out, "1 row was cut off");
+    call_done(&c);
+    put_file(folder, "r.json", "{\"recording\": 2}", -1);
+    c = call_tool(folder, "list r");
+    assert_int_equal(c.status, 2);
+    assert_says(c.err, "not a recording");
+    call_done(&c);
+    remove_folder(folder);
+}
+
+/* Written values read back are the values of the run: a second reading of the same bytes in the same units. */
+static void test_recording_reads_back(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    put_file(folder, "x.rig",
+             "rig x\ntick 10 ms\nsensor s counts 0..4095\nactuator b switch, rest at off\nsignal d = s | table 0: 0 cm, 4095: 7 cm\n"
+             "while d below 3 cm\n    b on\n    holdoff 1 s\nhookup sim\n    s plays \"s.csv\"\n",
+             -1);
+    put_file(folder, "s.csv", "t,s\n0,4095\n0.05,0\n0.1,1234\n0.15,5000\n", -1);
+    called c = call_tool(folder, "run --fast --for 200ms --record r x.rig");
+    assert_int_equal(c.status, 0);
+    call_done(&c);
+    g_autofree char *name = g_build_filename(folder, "r", NULL);
+    rp_recording *r = rp_recording_read(name, NULL);
+    assert_int_equal(r->rows, 20);
+    assert_true(r->time_us[7] == 70000);
+    assert_true(r->value[2][0] == 7.0f && r->value[2][5] == 0.0f);
+    assert_true(r->value[2][12] == (float)(0.0 + 1234.0f * (7.0f / 4095.0f)));
+    assert_true(r->value[1][4] == 0.0f && r->value[1][5] == 1.0f);
+    assert_true(r->value[0][19] == 4095.0f); /* the simulated converter stops at its rail */
+    rp_recording_free(r);
+    remove_folder(folder);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(test_calls),          cmocka_unit_test(test_bad_rig_is_shown_and_not_run),
+        cmocka_unit_test(test_demo),           cmocka_unit_test(test_runs_are_repeatable),
+        cmocka_unit_test(test_full_disk),      cmocka_unit_test(test_interrupted_and_killed),
+        cmocka_unit_test(test_torn_recording), cmocka_unit_test(test_recording_reads_back),
+    };
+    return cmocka_run_group_tests(tests, NULL, NULL);
+}
