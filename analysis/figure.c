@@ -29,6 +29,7 @@ typedef struct panel {
 
 typedef struct drawing {
     const rp_recording *r;
+    float *param_value; /* of one row */
     GPtrArray *panel;
     GString *to;
 } drawing;
@@ -99,14 +100,13 @@ static void add_border(drawing *d, panel *p, const rp_step *step, uint32_t offse
 {
     const rp_recording *r = d->r;
     const uint32_t params = rp_image_count(r->image, RP_SECTION_PARAMS);
-    g_autofree float *param_value = g_new0(float, params + 1);
     border b = {.value = g_new(float, r->rows)};
     int32_t param = -1;
     for (uint32_t row = 0; row < r->rows; row++) {
         for (uint32_t i = 0; i < params; i++) {
-            param_value[i] = r->value[i] ? r->value[i][row] : 0.0f;
+            d->param_value[i] = r->value[i] ? r->value[i][row] : 0.0f;
         }
-        b.value[row] = rp_program_setting(r->image, step, offset, param_value, &param);
+        b.value[row] = rp_program_setting(r->image, step, offset, d->param_value, &param);
     }
     g_autoptr(GString) text = g_string_new(label);
     if (param >= 0) {
@@ -475,7 +475,10 @@ static void free_panel(void *self)
 
 GString *rp_figure_script(const rp_recording *recording, const rp_figure *figure)
 {
-    drawing d = {recording, g_ptr_array_new_with_free_func(free_panel), g_string_new(NULL)};
+    drawing d = {.r = recording,
+                 .param_value = g_new0(float, rp_image_count(recording->image, RP_SECTION_PARAMS) + 1),
+                 .panel = g_ptr_array_new_with_free_func(free_panel),
+                 .to = g_string_new(NULL)};
     place_slots(&d);
     place_borders(&d);
     for (guint i = 0; i < d.panel->len; i++) {
@@ -486,5 +489,6 @@ GString *rp_figure_script(const rp_recording *recording, const rp_figure *figure
     put_panels(&d);
     g_string_append(d.to, "unset multiplot\n");
     g_ptr_array_unref(d.panel);
+    g_free(d.param_value);
     return d.to;
 }

@@ -77,10 +77,10 @@ static void take_not_good(table_reading *r, const char *text)
         }
         *colon = '\0';
         const int32_t slot = GPOINTER_TO_INT(g_hash_table_lookup(r->slot_named, *e)) - 1;
-        for (rp_quality q = RP_GOOD; q < RP_QUALITIES; q++) {
-            if (slot >= 0 && r->quality[slot] && strcmp(rp_quality_text(q), colon + 2) == 0 &&
+        for (int q = RP_GOOD; q < RP_QUALITIES; q++) {
+            if (slot >= 0 && r->quality[slot] && strcmp(rp_quality_text((rp_quality)q), colon + 2) == 0 &&
                 r->quality[slot]->len > 0) {
-                g_array_index(r->quality[slot], rp_quality, r->quality[slot]->len - 1) = q;
+                g_array_index(r->quality[slot], rp_quality, r->quality[slot]->len - 1) = (rp_quality)q;
             }
         }
     }
@@ -157,6 +157,33 @@ static void name_slots(table_reading *r)
     }
 }
 
+static void parse_table(table_reading *r, const char *text, gsize length)
+{
+    struct csv_parser parser;
+    csv_init(&parser, CSV_APPEND_NULL);
+    csv_parse(&parser, text, length, take_field, take_row, r);
+    r->torn |= length > 0 && text[length - 1] != '\n';
+    csv_fini(&parser, take_field, take_row, r);
+    csv_free(&parser);
+}
+
+/* The columns become the recording's. */
+static void hand_over(table_reading *r)
+{
+    rp_recording *to = r->to;
+    const uint32_t slots = to->image->slots;
+    to->rows = r->time->len;
+    to->time_us = (uint64_t *)(void *)g_array_free(r->time, FALSE);
+    to->value = g_new0(float *, slots);
+    to->quality = g_new0(rp_quality *, slots);
+    for (uint32_t slot = 0; slot < slots; slot++) {
+        if (r->value[slot]) {
+            to->value[slot] = (float *)(void *)g_array_free(r->value[slot], FALSE);
+            to->quality[slot] = (rp_quality *)g_array_free(r->quality[slot], FALSE);
+        }
+    }
+}
+
 static bool read_table(rp_recording *to, GError **error)
 {
     g_autofree char *path = g_strconcat(to->name, ".csv", NULL);
@@ -165,34 +192,17 @@ static bool read_table(rp_recording *to, GError **error)
     if (!g_file_get_contents(path, &text, &length, error)) {
         return false;
     }
-    const uint32_t slots = to->image->slots;
+    g_autofree GArray **value = g_new0(GArray *, to->image->slots), **quality = g_new0(GArray *, to->image->slots);
     table_reading r = {.to = to,
                        .slot_of = g_array_new(FALSE, FALSE, sizeof(int32_t)),
                        .time = g_array_new(FALSE, FALSE, sizeof(uint64_t)),
-                       .value = g_new0(GArray *, slots),
-                       .quality = g_new0(GArray *, slots)};
+                       .value = value,
+                       .quality = quality};
     name_slots(&r);
-    struct csv_parser parser;
-    csv_init(&parser, CSV_APPEND_NULL);
-    csv_parse(&parser, text, length, take_field, take_row, &r);
-    const bool cut_off = length > 0 && text[length - 1] != '\n';
-    r.torn |= cut_off;
-    csv_fini(&parser, take_field, take_row, &r);
-    csv_free(&parser);
-    to->rows = r.time->len;
-    to->time_us = (uint64_t *)(void *)g_array_free(r.time, FALSE);
-    to->value = g_new0(float *, slots);
-    to->quality = g_new0(rp_quality *, slots);
-    for (uint32_t slot = 0; slot < slots; slot++) {
-        if (r.value[slot]) {
-            to->value[slot] = (float *)(void *)g_array_free(r.value[slot], FALSE);
-            to->quality[slot] = (rp_quality *)g_array_free(r.quality[slot], FALSE);
-        }
-    }
+    parse_table(&r, text, length);
+    hand_over(&r);
     g_array_unref(r.slot_of);
     g_hash_table_unref(r.slot_named);
-    g_free(r.value);
-    g_free(r.quality);
     return to->rows > 0 || not_a_recording(error, path, "it has no row of readings");
 }
 

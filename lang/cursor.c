@@ -155,7 +155,7 @@ node *cursor_number(cursor *p)
 void cursor_bound(cursor *p, int32_t floor)
 {
     token *t = p->at;
-    uint32_t end = t->at.end;
+    uint32_t end;
     do {
         end = t->at.end;
         t++;

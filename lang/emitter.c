@@ -123,7 +123,7 @@ static void set_fixed(operation *o, uint32_t offset, const node *n, unit wanted)
  * all of the blocks' conditions are linear in the fields that can be live, so the corners decide. */
 static void check_corners(emitter *e, operation *o, const char *advice)
 {
-    const symbol *param[CORNER_PARAMS_MAX];
+    const symbol *param[CORNER_PARAMS_MAX] = {NULL};
     uint32_t params = 0;
     for (uint32_t i = 0; i < o->fields; i++) {
         uint32_t k = 0;
@@ -173,7 +173,7 @@ static value_ref finish(emitter *e, operation *o, const value_ref *in, uint32_t 
 {
     const rp_op *op = &rp_ops[o->op];
     for (uint32_t i = 0; i < op->inputs; i++) {
-        o->in[i] = in[i].ref;
+        o->in[i] = in[i].ref; // NOLINT(clang-analyzer-core.uninitialized.Assign): as many as the operation has
         o->level = in[i].level > o->level ? in[i].level : o->level;
     }
     o->level++;

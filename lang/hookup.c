@@ -210,7 +210,8 @@ static void parse_point(cursor *p, rp_pickup_item *s, const char *unit_text)
     s->seen[s->points++] = seen;
 }
 
-static void parse_seen(cursor *p, hookup *h, rp_pickup_item *s)
+/* Returns the unit of what is seen. */
+static const char *parse_seen(cursor *p, hookup *h, rp_pickup_item *s)
 {
     const token *name = cursor_need_name(p, "a mechanism");
     unsigned i = 0;
@@ -222,14 +223,15 @@ static void parse_seen(cursor *p, hookup *h, rp_pickup_item *s)
     }
     s->mechanism = i;
     s->output = need_terminal(p, h->mechanism[i].kind->output, "quantity of this mechanism");
+    return h->mechanism[i].kind->output[s->output].unit;
 }
 
-static void parse_source(cursor *p, hookup *h, rp_pickup_item *s)
+/* Returns the unit of the quantities in its points; NULL when it has no points. */
+static const char *parse_source(cursor *p, hookup *h, rp_pickup_item *s)
 {
     switch (s->kind->source) {
     case RP_PICKUP_MECHANISM:
-        parse_seen(p, h, s);
-        break;
+        return parse_seen(p, h, s);
     case RP_PICKUP_FILE:
         if (cursor_now(p)->kind != TOKEN_STRING) {
             cursor_fail_expected(p, "a file name in quotes", NULL);
@@ -243,6 +245,7 @@ static void parse_source(cursor *p, hookup *h, rp_pickup_item *s)
         s->constant = need_quantity(p, "counts", "a raw reading");
         break;
     }
+    return NULL;
 }
 
 static const char *mechanism_name(void *self, uint32_t i)
@@ -286,13 +289,13 @@ static void parse_pickup(cursor *p, hookup *h)
     if (!s.kind) {
         cursor_fail(p, verb->at, "for instance: level sees basin depth", "a sensor does not '%s'", verb->text);
     }
-    parse_source(p, h, &s);
+    const char *seen_unit = parse_source(p, h, &s);
     default_settings(s.kind->setting, s.value);
     if (cursor_take_mark(p, ":")) {
         do {
             const bool number = cursor_now(p)->kind == TOKEN_NUMBER || token_is_mark(cursor_now(p), "-");
-            if (number && s.kind->source == RP_PICKUP_MECHANISM) {
-                parse_point(p, &s, h->mechanism[s.mechanism].kind->output[s.output].unit);
+            if (number && seen_unit) {
+                parse_point(p, &s, seen_unit);
             } else {
                 parse_setting(p, s.kind->setting, s.kind->disturbance, s.value);
             }

@@ -160,7 +160,7 @@ static void test_table(void **unused)
         {"extended", {1}, 1, {-477, 3585, NAN}, {-3, 15}},
     };
     run_cases(cases, sizeof cases / sizeof *cases, step_table, 1e-6);
-    const rp_table_config steep = {2, 1, {{0, -3e38f}, {1, 3e38f}}};
+    const rp_table_config steep = {2, 1, {{0, 0}, {1, 3e38f}}};
     assert_int_equal(rp_table_step(&steep, rp_good(5.0f)).quality, RP_OUT_OF_RANGE);
     assert_true(rp_table_step(&steep, rp_good(5.0f)).value == 0.0f);
 }
@@ -252,6 +252,7 @@ static void test_checks(void **unused)
     assert_int_equal(rp_table_check(&(rp_table_config){1, 0, {{2, 0}}}), RP_E_CONFIG);
     assert_int_equal(rp_table_check(&(rp_table_config){17, 0, {{2, 0}}}), RP_E_CONFIG);
     assert_int_equal(rp_table_check(&(rp_table_config){2, 0, {{1, 0}, {2, NAN}}}), RP_E_CONFIG);
+    assert_int_equal(rp_table_check(&(rp_table_config){2, 0, {{0, -3e38f}, {1, 3e38f}}}), RP_E_CONFIG);
     assert_int_equal(rp_compare_check(&(rp_compare_config){1, -0.1f, 0}), RP_E_CONFIG);
     assert_int_equal(rp_compare_check(&(rp_compare_config){1, 0, 2}), RP_E_CONFIG);
     assert_int_equal(rp_edge_check(&(rp_edge_config){0}), RP_E_CONFIG);

@@ -6,11 +6,11 @@
 #include <stdlib.h>
 #include <string.h>
 
-#define HEAD                            \
-    "rig t\ntick 10 ms\n"               \
-    "sensor s counts 0..100\n"          \
+#define HEAD                                 \
+    "rig t\ntick 10 ms\n"                    \
+    "sensor s counts 0..100\n"               \
     "actuator a percent 0..100, rest at 5\n" \
-    "actuator b switch, rest at off\n"  \
+    "actuator b switch, rest at off\n"       \
     "param p = 50 counts in 20..80 counts\n"
 
 static float output(const bench *b, const char *name)
@@ -93,7 +93,8 @@ static void test_parameters(void **unused)
 {
     (void)unused;
     bench b;
-    bench_open(&b, HEAD "bands z = s: low below p, high; margin 2 counts\nwhile z is low\n    a p / 2 counts * 1 % for 10 ms\n");
+    bench_open(&b, HEAD
+               "bands z = s: low below p, high; margin 2 counts\nwhile z is low\n    a p / 2 counts * 1 % for 10 ms\n");
     run(&b, 1, 55);
     assert_true(output(&b, "z") == 1.0f);
     assert_int_equal(rp_engine_set(&b.engine, 0, 70.0f), RP_OK);
@@ -173,12 +174,13 @@ static void test_arithmetic(void **unused)
         double value;
         const char *unit;
     } cases[] = {
-        {"late", 110, "mm"},   {"speed", 200, "mm/s"}, {"ratio", 0.05, ""}, {"spans", 0.2, "span"}, {"warm", 25, "degC"},
-        {"diff", 0, "K"}, {"wet", 1, ""},         {"lower", 30, "mm"}, {"minus", -50, "mm"},
+        {"late", 110, "mm"}, {"speed", 200, "mm/s"}, {"ratio", 0.05, ""}, {"spans", 0.2, "span"}, {"warm", 25, "degC"},
+        {"diff", 0, "K"},    {"wet", 1, ""},         {"lower", 30, "mm"}, {"minus", -50, "mm"},
     };
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
         assert_near((double)output(&b, cases[i].name), cases[i].value, 1e-5);
-        assert_string_equal(rp_image_unit(b.engine.image, RP_NAME_SLOT, bench_slot(&b, cases[i].name), 0), cases[i].unit);
+        assert_string_equal(rp_image_unit(b.engine.image, RP_NAME_SLOT, bench_slot(&b, cases[i].name), 0),
+                            cases[i].unit);
     }
     assert_int_equal(bench_value(&b, "gone").quality, RP_OUT_OF_RANGE); /* never an infinity */
     assert_true(output(&b, "gone") == 0.0f);
@@ -255,11 +257,11 @@ static rp_status try_open(const void *image, uint32_t size, void *memory, uint32
     return rp_engine_open(engine, image, size, memory, room);
 }
 
-static const char whole_rig[] = HEAD
-    "signal x = s | despike 3 | table 0: 0 cm, 50: 3 cm, 100: 9 cm | smooth 50 ms\n"
-    "bands z = x: low below 2 cm, mid, high above 7 cm; margin 2 mm\n"
-    "bands y = s: few below p, many\n"
-    "while z is low and y is few\n    a p * 1 %/counts for 20 ms\n    holdoff 20 ms\non z leaves mid\n    b on\n    mark m\n";
+static const char whole_rig[] = HEAD "signal x = s | despike 3 | table 0: 0 cm, 50: 3 cm, 100: 9 cm | smooth 50 ms\n"
+                                     "bands z = x: low below 2 cm, mid, high above 7 cm; margin 2 mm\n"
+                                     "bands y = s: few below p, many\n"
+                                     "while z is low and y is few\n    a p * 1 %/counts for 20 ms\n    holdoff 20 "
+                                     "ms\non z leaves mid\n    b on\n    mark m\n";
 
 static void test_every_length_and_every_byte(void **unused)
 {

@@ -9,7 +9,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-/* What stands above each case of messages.txt; the case's own lines begin behind it. */
+/* What stands above each case of messages.rig; the case's own lines begin behind it. */
 static const char head[] = "rig t\n"
                            "tick 20 ms\n"
                            "sensor level counts 0..4095\n"
@@ -28,7 +28,8 @@ static char *messages_of(const char *text, size_t length)
     for (uint32_t i = 0; i < rig->messages; i++) {
         const rp_message *m = &rig->message[i];
         g_string_append_printf(all, "> %d:%u %s: %s%s%s\n", (int)m->line - (int)HEAD_LINES, m->column,
-                               m->warning ? "warning" : "error", m->text, m->advice ? " | " : "", m->advice ? m->advice : "");
+                               m->warning ? "warning" : "error", m->text, m->advice ? " | " : "",
+                               m->advice ? m->advice : "");
     }
     assert_int_equal(rig->image == NULL, rig->errors > 0);
     rp_rig_report(rig);
@@ -36,22 +37,24 @@ static char *messages_of(const char *text, size_t length)
     return g_string_free(all, FALSE);
 }
 
-/* Cases of messages.txt: "=== name", the lines, then "> LINE:COLUMN error: what | advice" for each message. */
+/* Cases of messages.rig: "=== name", the lines, then "> LINE:COLUMN error: what | advice" for each message. */
 static void test_messages(void **unused)
 {
     (void)unused;
-    g_autofree char *file = get_file(RIGPULSE_SOURCE "/tests", "messages.txt");
+    g_autofree char *file = get_file(RIGPULSE_SOURCE "/tests", "messages.rig");
     g_auto(GStrv) cases = g_strsplit(file, "=== ", -1);
     g_autoptr(GString) made = g_string_new(cases[0]);
     for (char **c = cases + 1; *c; c++) {
         const char *body = strchr(*c, '\n') + 1;
-        const char *expected = *body == '>' ? body : strstr(body, "\n>") ? strstr(body, "\n>") + 1 : body + strlen(body);
+        const char *expected = *body == '>'          ? body
+                               : strstr(body, "\n>") ? strstr(body, "\n>") + 1
+                                                     : body + strlen(body);
         g_autofree char *text = g_strdup_printf("%s%.*s", head, (int)(expected - body), body);
         g_autofree char *got = messages_of(text, strlen(text));
         g_string_append_printf(made, "=== %.*s%s", (int)(expected - *c), *c, got);
     }
     if (getenv("RIGPULSE_REWRITE")) {
-        put_file(RIGPULSE_SOURCE "/tests", "messages.txt", made->str, -1);
+        put_file(RIGPULSE_SOURCE "/tests", "messages.rig", made->str, -1);
         return;
     }
     g_auto(GStrv) want = g_strsplit(file, "\n", -1), is = g_strsplit(made->str, "\n", -1);
@@ -118,7 +121,8 @@ static void test_mutations(void **unused)
         for (int i = 0; i < 1 + round % 4; i++) {
             chance = chance * 1664525u + 1013904223u;
             const char spice[] = " \n|:;,()+-*/.#=\"%9ea_\xC2";
-            text[(chance >> 8) % length] = round % 2 ? spice[chance % (sizeof spice - 1)] : sound[(chance >> 3) % length];
+            text[(chance >> 8) % length] =
+                round % 2 ? spice[chance % (sizeof spice - 1)] : sound[(chance >> 3) % length];
         }
         g_free(messages_of(text, length - (size_t)(round % 7)));
     }
@@ -218,10 +222,14 @@ static void test_quantities(void **unused)
         double value;
         bool sound;
     } cases[] = {
-        {"3 cm", "mm", 30, true},      {"3cm", "cm", 3, true},          {"0.5", "", 0.5, true},      {"7", "counts", 7, true},
-        {"1 min", "s", 60, true},      {"36 km/h", "m/s", 10, true},    {"20 degC", "degF", 68, true}, {"1 turn", "rad", 6.283185307, true},
-        {"5", "cm", 0, false},         {"5 s", "cm", 0, false},         {"cm", "cm", 0, false},      {"1e999 cm", "cm", 0, false},
-        {"5 furlongs", "cm", 0, false},{"2 kohm", "V/A", 2000, true},   {"1 V/ohm", "mA", 1000, true},
+        {"3 cm", "mm", 30, true},       {"3cm", "cm", 3, true},
+        {"0.5", "", 0.5, true},         {"7", "counts", 7, true},
+        {"1 min", "s", 60, true},       {"36 km/h", "m/s", 10, true},
+        {"20 degC", "degF", 68, true},  {"1 turn", "rad", 6.283185307, true},
+        {"5", "cm", 0, false},          {"5 s", "cm", 0, false},
+        {"cm", "cm", 0, false},         {"1e999 cm", "cm", 0, false},
+        {"5 furlongs", "cm", 0, false}, {"2 kohm", "V/A", 2000, true},
+        {"1 V/ohm", "mA", 1000, true},
     };
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
         double value = 0.0;

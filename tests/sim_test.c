@@ -110,8 +110,10 @@ static void test_spikes_rails_and_scale(void **unused)
     }
     assert_near(spikes, 5000.0 * (1.0 - exp(-0.1)), 4.0 * sqrt(450.0));
     drop_sim(sim, rig);
-    sim = make_sim(&rig, "hookup sim\n    lag x: driven by pump, gain 1, time 1 ms, start 20\n"
-                         "    s sees x value: 100 at 0, 300 at 20, 1100 at 40\n    at 1 s x jumps -15\n", 1);
+    sim = make_sim(&rig,
+                   "hookup sim\n    lag x: driven by pump, gain 1, time 1 ms, start 20\n"
+                   "    s sees x value: 100 at 0, 300 at 20, 1100 at 40\n    at 1 s x jumps -15\n",
+                   1);
     assert_int_equal(read_at(sim, 0), 300);
     assert_int_equal(read_at(sim, 1000000), 150); /* the disturbance, exactly at its time */
     rp_sim_port(sim)->write(rp_sim_port(sim)->self, 0, 10.0f);
@@ -148,8 +150,11 @@ static void test_played_file(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_tank_against_scipy),     cmocka_unit_test(test_lag_closed_form), cmocka_unit_test(test_noise),
-        cmocka_unit_test(test_spikes_rails_and_scale), cmocka_unit_test(test_played_file),
+        cmocka_unit_test(test_tank_against_scipy),
+        cmocka_unit_test(test_lag_closed_form),
+        cmocka_unit_test(test_noise),
+        cmocka_unit_test(test_spikes_rails_and_scale),
+        cmocka_unit_test(test_played_file),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -166,8 +166,8 @@ static GPid start_tool(const char *folder, const char *arguments)
     g_auto(GStrv) argv = NULL;
     GPid pid = 0;
     assert_true(g_shell_parse_argv(line, NULL, &argv, NULL));
-    assert_true(g_spawn_async(folder, argv, NULL, G_SPAWN_DO_NOT_REAP_CHILD | G_SPAWN_STDOUT_TO_DEV_NULL, NULL, NULL, &pid,
-                              NULL));
+    assert_true(g_spawn_async(folder, argv, NULL, G_SPAWN_DO_NOT_REAP_CHILD | G_SPAWN_STDOUT_TO_DEV_NULL, NULL, NULL,
+                              &pid, NULL));
     return pid;
 }
 
@@ -192,7 +192,8 @@ static void test_interrupted_and_killed(void **unused)
     static const struct {
         int number, status;
         const char *ending;
-    } cases[] = {{SIGINT, 0, "interrupted"}, {SIGTERM, 0, "interrupted"}, {SIGKILL, -SIGKILL, "still running, or cut off"}};
+    } cases[] = {
+        {SIGINT, 0, "interrupted"}, {SIGTERM, 0, "interrupted"}, {SIGKILL, -SIGKILL, "still running, or cut off"}};
     for (size_t i = 0; i < 3; i++) {
         char *folder = make_folder();
         const GPid pid = start_tool(folder, "run " BASIN " --record r");
@@ -254,7 +255,8 @@ static void test_recording_reads_back(void **unused)
     (void)unused;
     char *folder = make_folder();
     put_file(folder, "x.rig",
-             "rig x\ntick 10 ms\nsensor s counts 0..4095\nactuator b switch, rest at off\nsignal d = s | table 0: 0 cm, 4095: 7 cm\n"
+             "rig x\ntick 10 ms\nsensor s counts 0..4095\nactuator b switch, rest at off\nsignal d = s | table 0: 0 "
+             "cm, 4095: 7 cm\n"
              "while d below 3 cm\n    b on\n    holdoff 1 s\nhookup sim\n    s plays \"s.csv\"\n",
              -1);
     put_file(folder, "s.csv", "t,s\n0,4095\n0.05,0\n0.1,1234\n0.15,5000\n", -1);

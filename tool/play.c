@@ -18,11 +18,11 @@ static void print_begin(const session_setup *setup)
 
 static void print_end(const session_setup *setup, const session_result *r, const live *l)
 {
-    printf("\n%s after %g s: %" G_GUINT64_FORMAT " ticks, %u %s fired; actuators at rest\n",
+    printf("\n%s after %g s: %" G_GUINT64_FORMAT " ticks, %u %s; actuators at rest\n",
            r->fault != RP_OK ? "fault"
            : r->interrupted  ? "interrupted"
                              : "done",
-           (double)r->end_us / 1e6, r->ticks, l->fired, l->fired == 1 ? "rule" : "rules");
+           (double)r->end_us / 1e6, r->ticks, l->fired, l->fired == 1 ? "firing" : "firings");
     if (r->fault != RP_OK) {
         printf("the port is lost: %s\n", rp_status_text(r->fault));
     }

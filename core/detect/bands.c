@@ -35,3 +35,20 @@ void rp_bands_reset(rp_bands_state *state)
     state->known = 0;
     state->band = 0;
 }
+
+uint32_t rp_bands_move(const rp_bands_config *config, rp_bands_state *state, float value)
+{
+    const float *const border = config->border;
+    const uint32_t above = config->above;
+    const float margin = state->known ? config->margin : 0.0f;
+    uint32_t k = state->band;
+    while (k < config->borders && (above >> k & 1u ? value > border[k] : value >= border[k] + margin)) {
+        k++;
+    }
+    while (k > 0 && (above >> (k - 1) & 1u ? value <= border[k - 1] - margin : value < border[k - 1])) {
+        k--;
+    }
+    state->known = 1;
+    state->band = (uint8_t)k;
+    return k;
+}

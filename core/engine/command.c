@@ -28,9 +28,10 @@ static void reset_states(rp_engine *e)
 
 static void forget_actions(rp_engine *e)
 {
-    memset(e->claim_active, 0, rp_image_count(e->image, RP_SECTION_CLAIMS));
-    for (uint32_t i = 0; i < rp_image_count(e->image, RP_SECTION_RULES); i++) {
-        rp_pulse_reset(&e->rule[i]);
+    memset(e->claim_active, 0, e->claims);
+    e->next_end_us = UINT64_MAX;
+    for (uint32_t i = 0; i < e->rules; i++) {
+        rp_pulse_reset(&e->pulse[i]);
     }
 }
 
@@ -68,19 +69,17 @@ void rp_engine_reset(rp_engine *e)
 {
     const rp_image_header *image = e->image;
     const rp_image_param *param = rp_image_at(image, RP_SECTION_PARAMS);
-    const rp_image_actuator *actuator = rp_image_at(image, RP_SECTION_ACTUATORS);
     memset(e->value, 0, image->slots * sizeof *e->value);
     memset(e->quality, RP_MISSING, image->slots);
-    memset(e->raw, 0, rp_image_count(image, RP_SECTION_SENSORS) * sizeof *e->raw);
+    memset(e->raw, 0, e->sensors * sizeof *e->raw);
     memcpy(e->live, rp_image_at(image, RP_SECTION_LIVE_CONFIGS), 4 * rp_image_count(image, RP_SECTION_LIVE_CONFIGS));
     for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_PARAMS); i++) {
         e->quality[i] = RP_GOOD;
         apply(e, (uint16_t)i, param[i].initial);
     }
-    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_ACTUATORS); i++) {
-        const uint32_t slot = rp_image_actuator_slot(image, i);
-        e->value[slot] = actuator[i].rest;
-        e->quality[slot] = RP_GOOD;
+    for (uint32_t i = 0; i < e->actuators; i++) {
+        e->value[e->actuator_slot + i] = e->actuator[i].rest;
+        e->quality[e->actuator_slot + i] = RP_GOOD;
         e->owner[i] = RP_OWNER_REST;
     }
     reset_states(e);
@@ -117,9 +116,7 @@ rp_status rp_engine_set(rp_engine *e, uint16_t param, float value)
 
 static const rp_image_actuator *actuator_of(const rp_engine *e, uint16_t actuator)
 {
-    return actuator < rp_image_count(e->image, RP_SECTION_ACTUATORS)
-               ? (const rp_image_actuator *)rp_image_at(e->image, RP_SECTION_ACTUATORS) + actuator
-               : NULL;
+    return actuator < e->actuators ? &e->actuator[actuator] : NULL;
 }
 
 /* The loader has seen to it that the first claim on an actuator is the hand's. */
@@ -165,7 +162,7 @@ void rp_engine_resume(rp_engine *e)
 
 float rp_engine_output(const rp_engine *e, uint16_t actuator)
 {
-    return actuator_of(e, actuator) ? e->value[rp_image_actuator_slot(e->image, actuator)] : 0.0f;
+    return actuator_of(e, actuator) ? e->value[e->actuator_slot + actuator] : 0.0f;
 }
 
 const char *rp_event_word(uint8_t kind)

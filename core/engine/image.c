@@ -64,7 +64,7 @@ rp_layout rp_image_layout(const rp_image_header *image)
     rp_layout to = {0};
     uint32_t end = 0;
     to.claim_until = place(&end, claims, sizeof(uint64_t));
-    to.rule = place(&end, rp_image_count(image, RP_SECTION_RULES), 2 * sizeof(uint64_t));
+    to.pulse = place(&end, rp_image_count(image, RP_SECTION_RULES), 2 * sizeof(uint64_t));
     to.value = place(&end, image->slots, sizeof(float));
     to.raw = place(&end, rp_image_count(image, RP_SECTION_SENSORS), sizeof(int32_t));
     to.claim_value = place(&end, claims, sizeof(float));

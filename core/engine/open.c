@@ -273,10 +273,24 @@ static rp_status check_image(const image_view *v)
     return status;
 }
 
+static void look_up(rp_engine *e, const image_view *v)
+{
+    e->sensor = rp_image_at(v->image, RP_SECTION_SENSORS);
+    e->actuator = rp_image_at(v->image, RP_SECTION_ACTUATORS);
+    e->action = rp_image_at(v->image, RP_SECTION_ACTIONS);
+    e->rule = rp_image_at(v->image, RP_SECTION_RULES);
+    e->sensors = (uint16_t)v->sensors;
+    e->actuators = (uint16_t)v->actuators;
+    e->rules = (uint16_t)rp_image_count(v->image, RP_SECTION_RULES);
+    e->claims = (uint16_t)v->claims;
+    e->sensor_slot = (uint16_t)v->params;
+    e->actuator_slot = (uint16_t)(v->params + v->sensors);
+}
+
 static void place(rp_engine *e, unsigned char *memory, const rp_layout *at)
 {
     e->claim_until = (void *)(memory + at->claim_until);
-    e->rule = (void *)(memory + at->rule);
+    e->pulse = (void *)(memory + at->pulse);
     e->value = (void *)(memory + at->value);
     e->raw = (void *)(memory + at->raw);
     e->claim_value = (void *)(memory + at->claim_value);
@@ -330,6 +344,7 @@ rp_status rp_engine_open(rp_engine *engine, const void *image, uint32_t image_si
     }
     memset(engine, 0, sizeof *engine);
     engine->image = header;
+    look_up(engine, &view);
     place(engine, memory, &layout);
     rp_engine_reset(engine);
     return check_initial_params(engine);

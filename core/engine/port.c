@@ -3,7 +3,7 @@
 
 static rp_status read_all(rp_engine *e, const rp_port *port)
 {
-    for (uint32_t i = 0; i < rp_image_count(e->image, RP_SECTION_SENSORS); i++) {
+    for (uint32_t i = 0; i < e->sensors; i++) {
         rp_sample sample = {0, 0, RP_MISSING};
         const rp_status status = port->read(port->self, (uint16_t)i, &sample);
         if (status != RP_OK) {
@@ -16,7 +16,7 @@ static rp_status read_all(rp_engine *e, const rp_port *port)
 
 static rp_status write_all(const rp_engine *e, const rp_port *port)
 {
-    for (uint32_t i = 0; i < rp_image_count(e->image, RP_SECTION_ACTUATORS); i++) {
+    for (uint32_t i = 0; i < e->actuators; i++) {
         const rp_status status = port->write(port->self, (uint16_t)i, rp_engine_output(e, (uint16_t)i));
         if (status != RP_OK) {
             return status;
@@ -27,10 +27,9 @@ static rp_status write_all(const rp_engine *e, const rp_port *port)
 
 rp_status rp_engine_rest(rp_engine *e, const rp_port *port)
 {
-    const rp_image_actuator *actuator = rp_image_at(e->image, RP_SECTION_ACTUATORS);
     rp_status first = RP_OK;
-    for (uint32_t i = 0; i < rp_image_count(e->image, RP_SECTION_ACTUATORS); i++) {
-        const rp_status status = port->write(port->self, (uint16_t)i, actuator[i].rest);
+    for (uint32_t i = 0; i < e->actuators; i++) {
+        const rp_status status = port->write(port->self, (uint16_t)i, e->actuator[i].rest);
         first = first == RP_OK ? status : first;
     }
     return first;

@@ -51,6 +51,14 @@ typedef void rp_event_listener(void *self, const rp_event *event);
 typedef struct rp_engine {
     const rp_image_header *image;
 
+    /* in the image, looked up once */
+    const rp_image_sensor *sensor;
+    const rp_image_actuator *actuator;
+    const rp_image_action *action;
+    const rp_image_rule *rule;
+    uint16_t sensors, actuators, rules, claims;
+    uint16_t sensor_slot, actuator_slot; /* the first of each */
+
     /* in the caller's memory block */
     float *value;        /* by slot */
     rp_quality *quality; /* by slot */
@@ -58,14 +66,15 @@ typedef struct rp_engine {
     uint64_t *claim_until;
     float *claim_value;
     uint8_t *claim_active;
-    uint16_t *owner; /* by actuator: a claim, or RP_OWNER_... */
-    rp_pulse_state *rule;
+    uint16_t *owner;       /* by actuator: a claim, or RP_OWNER_... */
+    rp_pulse_state *pulse; /* by rule */
     unsigned char *state;
     unsigned char *live;
 
-    uint64_t now_us;  /* time of this tick on the engine's own clock, which never goes back */
-    uint64_t port_us; /* what the port said then */
-    uint32_t ticks;   /* done so far */
+    uint64_t now_us;      /* time of this tick on the engine's own clock, which never goes back */
+    uint64_t port_us;     /* what the port said then */
+    uint64_t next_end_us; /* no timed action ends before */
+    uint32_t ticks;       /* done so far */
     uint8_t stopped;
 
     rp_event_listener *listener;

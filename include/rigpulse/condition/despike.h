@@ -32,47 +32,40 @@ rp_status rp_despike_check(const rp_despike_config *config);
 
 void rp_despike_reset(rp_despike_state *state);
 
+/* What rp_despike_step() does while the window fills, and on readings that do not count. */
+rp_reading rp_despike_fill(const rp_despike_config *config, rp_despike_state *state, rp_reading in, float dt);
+
 /* dt in seconds; dt = 0 (the same moment again) steps no state. Bounded: at most 2 * window moves. */
 static inline rp_reading rp_despike_step(const rp_despike_config *config, rp_despike_state *state, rp_reading in,
                                          float dt)
 {
     const uint32_t window = config->window;
-    float *const ring = state->kept;
+    if (!rp_usable(in.quality) || dt <= 0.0f || state->filled < window) {
+        return rp_despike_fill(config, state, in, dt);
+    }
     float *const sorted = state->kept + window;
-    uint32_t filled = state->filled;
+    float *const last = sorted + window - 1;
+    float *const oldest = state->kept + state->next;
+    const float leaves = *oldest;
+    const uint32_t next = state->next + 1u;
+    *oldest = in.value;
+    state->next = (uint16_t)(next == window ? 0u : next);
 
-    if (!rp_usable(in.quality) || dt <= 0.0f) {
-        if (filled == 0) {
-            return (rp_reading){in.value, in.quality};
-        }
-        return (rp_reading){sorted[(filled - 1) / 2], in.quality};
-    }
-
-    /* Find the place that becomes free: behind the last while filling, else where the oldest stands. */
-    uint32_t at;
-    if (filled < window) {
-        at = filled++;
-        state->filled = (uint16_t)filled;
-    } else {
-        const float oldest = ring[state->next];
-        at = 0;
-        while (at + 1 < window && sorted[at] != oldest) {
-            at++;
-        }
-    }
-    ring[state->next] = in.value;
-    state->next = (uint16_t)(state->next + 1u == window ? 0u : state->next + 1u);
-
-    while (at > 0 && sorted[at - 1] > in.value) {
-        sorted[at] = sorted[at - 1];
-        at--;
-    }
-    while (at + 1 < filled && sorted[at + 1] < in.value) {
-        sorted[at] = sorted[at + 1];
+    float *at = sorted;
+    while (at < last && *at < leaves) {
         at++;
     }
-    sorted[at] = in.value;
-    return (rp_reading){sorted[(filled - 1) / 2], in.quality};
+    if (in.value > leaves) {
+        for (; at < last && at[1] < in.value; at++) {
+            *at = at[1];
+        }
+    } else {
+        for (; at > sorted && at[-1] > in.value; at--) {
+            *at = at[-1];
+        }
+    }
+    *at = in.value;
+    return (rp_reading){sorted[window / 2], in.quality};
 }
 
 #endif

@@ -23,30 +23,30 @@ typedef struct rp_table_config {
 
 #define RP_TABLE_CONFIG_BYTES(count) (8u + 8u * (count))
 
-/* RP_E_CONFIG unless there are 2 to 16 points, all finite, their inputs strictly rising. */
+/* RP_E_CONFIG unless there are 2 to 16 points, all finite, their inputs strictly rising and no line between
+ * them too steep for a float. */
 rp_status rp_table_check(const rp_table_config *config);
 
-/* The quality is the input's; a result that no float can hold is 0, out of range. At a point the result is that point's
- * value exactly. */
+/* The quality is the input's; a result that no float can hold is 0, out of range. At a point the result is
+ * that point's value exactly. */
 static inline rp_reading rp_table_step(const rp_table_config *config, rp_reading in)
 {
     const rp_table_point *p = config->point;
-    const uint32_t last = config->count - 1;
+    const rp_table_point *const last = p + config->count - 1;
     if (!config->extended) {
-        if (in.value <= p[0].in) {
-            return (rp_reading){p[0].out, in.quality};
+        if (in.value <= p->in) {
+            return (rp_reading){p->out, in.quality};
         }
-        if (in.value >= p[last].in) {
-            return (rp_reading){p[last].out, in.quality};
+        if (in.value >= last->in) {
+            return (rp_reading){last->out, in.quality};
         }
     }
-    uint32_t i = 1;
-    while (i < last && in.value >= p[i].in) {
-        i++;
-    }
-    p += i - 1;
-    const float slope = (p[1].out - p[0].out) / (p[1].in - p[0].in);
-    return rp_number(p[0].out + (in.value - p[0].in) * slope, in.quality);
+    do {
+        p++;
+    } while (p < last && in.value >= p->in);
+    const float slope = (p->out - p[-1].out) / (p->in - p[-1].in);
+    const float out = p[-1].out + (in.value - p[-1].in) * slope;
+    return config->extended ? rp_number(out, in.quality) : (rp_reading){out, in.quality};
 }
 
 #endif

@@ -33,23 +33,20 @@ rp_status rp_bands_check(const rp_bands_config *config);
 
 void rp_bands_reset(rp_bands_state *state);
 
+/* What rp_bands_step() does when the quantity is not well inside the band that it was in. */
+uint32_t rp_bands_move(const rp_bands_config *config, rp_bands_state *state, float value);
+
 /* The band's number as a float, so that it travels like any value. dt in seconds; 0 steps no state. */
 static inline rp_reading rp_bands_step(const rp_bands_config *config, rp_bands_state *state, rp_reading in, float dt)
 {
     uint32_t k = state->band;
     if (rp_usable(in.quality) && dt > 0.0f) {
-        const uint32_t above = config->above;
-        const float margin = state->known ? config->margin : 0.0f;
-        state->known = 1;
-        while (k < config->borders &&
-               ((above >> k & 1u) ? in.value > config->border[k] : in.value >= config->border[k] + margin)) {
-            k++;
+        const float *const border = config->border + k;
+        const bool inside =
+            state->known && (k == config->borders || in.value < border[0]) && (k == 0 || in.value > border[-1]);
+        if (!inside) {
+            k = rp_bands_move(config, state, in.value);
         }
-        while (k > 0 && ((above >> (k - 1) & 1u) ? in.value <= config->border[k - 1] - margin
-                                                 : in.value < config->border[k - 1])) {
-            k--;
-        }
-        state->band = (uint8_t)k;
     }
     return (rp_reading){(float)k, in.quality};
 }

@@ -1,0 +1,112 @@
+#include "hand.h"
+
+#include "rigpulse/numeric.h"
+
+static float median_of_window(const hand_chain *c)
+{
+    float sorted[5];
+    const int n = c->filled;
+    for (int i = 0; i < n; i++) {
+        const float value = c->ring[i];
+        int at = i;
+        while (at > 0 && sorted[at - 1] > value) {
+            sorted[at] = sorted[at - 1];
+            at--;
+        }
+        sorted[at] = value;
+    }
+    return sorted[(n - 1) / 2];
+}
+
+static float depth_of(float raw)
+{
+    if (raw <= 312.0f) {
+        return 0.0f;
+    }
+    if (raw >= 3020.0f) {
+        return 12.0f;
+    }
+    if (raw < 1890.0f) {
+        return (raw - 312.0f) * (6.0f / (1890.0f - 312.0f));
+    }
+    return 6.0f + (raw - 1890.0f) * (6.0f / (3020.0f - 1890.0f));
+}
+
+static void chain_tick(hand_chain *c, const rp_sample *sample, float dt)
+{
+    c->quality = sample->quality;
+    if (c->quality == RP_GOOD && (sample->raw < 0 || sample->raw > 4095)) {
+        c->quality = RP_OUT_OF_RANGE;
+    }
+    if (c->quality > RP_HELD) {
+        c->gap += dt;
+        return;
+    }
+    c->ring[c->next] = (float)sample->raw;
+    c->next = (uint8_t)(c->next == 4 ? 0 : c->next + 1);
+    c->filled = (uint8_t)(c->filled < 5 ? c->filled + 1 : 5);
+    const float depth = depth_of(median_of_window(c));
+    dt += c->gap;
+    c->gap = 0.0f;
+    if (!c->primed) {
+        c->output = depth;
+        c->primed = 1;
+    }
+    if (dt != c->last_dt) {
+        c->last_dt = dt;
+        c->share = rp_decay(dt / 0.2f);
+    }
+    c->output += c->share * (depth - c->output);
+}
+
+static void band_tick(hand *h, int i)
+{
+    const hand_chain *c = &h->chain[i];
+    if (c->quality > RP_HELD) {
+        return;
+    }
+    const float value = c->output, margin = h->known[i] ? 0.4f : 0.0f;
+    int band = h->band[i];
+    h->known[i] = 1;
+    if (band == 0 && value >= 3.0f + margin) {
+        band = 1;
+    }
+    if (band == 1 && value > 9.0f) {
+        band = 2;
+    }
+    if (band == 2 && value <= 9.0f - margin) {
+        band = 1;
+    }
+    if (band == 1 && value < 3.0f) {
+        band = 0;
+    }
+    h->band[i] = (uint8_t)band;
+}
+
+static void rule_tick(hand *h, int i, uint64_t now_us)
+{
+    hand_rule *r = &h->rule[i];
+    if (h->chain[i].quality <= RP_HELD && h->band[i] == 0 && now_us >= r->ready_at) {
+        r->acts_until = now_us + 2000000u;
+        r->ready_at = r->acts_until + 3000000u;
+    }
+    h->output[i] = now_us < r->acts_until ? 80.0f : 0.0f;
+}
+
+void hand_tick(hand *h, uint64_t now_us, const rp_sample *sample)
+{
+    const uint64_t passed = h->started ? now_us - h->last_us : 20000u;
+    h->started = 1;
+    h->last_us = now_us;
+    if (passed == 0) {
+        return;
+    }
+    const float dt = (float)passed * 1e-6f;
+    for (int i = 0; i < CHAINS; i++) {
+        chain_tick(&h->chain[i], &sample[i], dt);
+    }
+    for (int i = 0; i < SETS; i++) {
+        band_tick(h, i);
+        rule_tick(h, i, now_us);
+    }
+}

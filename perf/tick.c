@@ -1,0 +1,95 @@
+/* The engine's tick on a generated rig, beside the same work by hand.
+ *
+ * Usage: perf_tick engine|hand|none|compare|memory TICKS     (a script counts instructions; see perf/run) */
+#include "hand.h"
+
+#include "rigpulse/engine.h"
+#include "rigpulse/lang.h"
+
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#define TICK_US 20000u
+
+static rp_rig *make_rig(void)
+{
+    static char text[8192];
+    size_t at = (size_t)snprintf(text, sizeof text, "rig perf\ntick 20 ms\n");
+    for (int i = 0; i < CHAINS; i++) {
+        at += (size_t)snprintf(
+            text + at, sizeof text - at,
+            "sensor s%d counts 0..4095\n"
+            "signal d%d = s%d | despike 5 | table 312: 0 cm, 1890: 6 cm, 3020: 12 cm | smooth 200 ms\n",
+            i, i, i);
+    }
+    for (int i = 0; i < SETS; i++) {
+        at += (size_t)snprintf(text + at, sizeof text - at,
+                               "actuator a%d percent 0..100, rest at 0\n"
+                               "bands b%d = d%d: low below 3 cm, mid, high above 9 cm; margin 0.4 cm\n"
+                               "while b%d is low\n    a%d 80 %% for 2 s\n    holdoff 3 s\n",
+                               i, i, i, i, i);
+    }
+    return rp_rig_compile("perf.rig", text, at, NULL);
+}
+
+static void open_engine(rp_engine *engine, void **memory, const rp_rig *rig)
+{
+    const rp_image_header *image = rig->image;
+    *memory = calloc(1, image->memory);
+    const rp_status status = rp_engine_open(engine, image, rig->image_size, *memory, image->memory);
+    if (status != RP_OK) {
+        fprintf(stderr, "%s\n", rp_status_text(status));
+        exit(1);
+    }
+}
+
+static void engine_tick(rp_engine *engine, uint32_t tick, const rp_sample *sample)
+{
+    for (uint16_t i = 0; i < CHAINS; i++) {
+        rp_engine_sense(engine, i, &sample[i]);
+    }
+    rp_engine_step(engine, (uint64_t)tick * TICK_US);
+}
+
+int main(int argc, char **argv)
+{
+    if (argc != 3) {
+        return 2;
+    }
+    const uint32_t ticks = (uint32_t)strtoul(argv[2], NULL, 10);
+    const int engine_runs = strcmp(argv[1], "engine") == 0 || strcmp(argv[1], "compare") == 0;
+    const int hand_runs = strcmp(argv[1], "hand") == 0 || strcmp(argv[1], "compare") == 0;
+    rp_rig *rig = make_rig();
+    rp_engine engine;
+    void *memory;
+    static hand by_hand;
+    open_engine(&engine, &memory, rig);
+    if (strcmp(argv[1], "memory") == 0) {
+        printf("%u %zu\n", engine.image->memory, sizeof by_hand);
+    }
+    uint32_t chance = 1;
+    double sum = 0.0;
+    for (uint32_t n = 0; n < ticks; n++) {
+        rp_sample sample[CHAINS];
+        for (uint32_t i = 0; i < CHAINS; i++) {
+            sample[i] = reading_at(n, i, &chance);
+        }
+        if (engine_runs) {
+            engine_tick(&engine, n, sample);
+        }
+        if (hand_runs) {
+            hand_tick(&by_hand, (uint64_t)n * TICK_US, sample);
+        }
+        sum += (double)(engine_runs ? rp_engine_output(&engine, 0) : by_hand.output[0]);
+        for (uint16_t i = 0; engine_runs && hand_runs && i < SETS; i++) {
+            if (rp_engine_output(&engine, i) != by_hand.output[i]) {
+                fprintf(stderr, "tick %u: engine and hand differ on actuator %u\n", n, i);
+                return 1;
+            }
+        }
+    }
+    free(memory);
+    rp_rig_free(rig);
+    return sum < 0.0;
+}

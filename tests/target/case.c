@@ -1,0 +1,77 @@
+/* Makes the case for the emulated microcontroller: a rig's image and the raw readings of a simulated run as
+ * a header, and what the engine makes of them here, a line a tick.
+ *
+ * Usage: target_case RIG TICKS HEADER EXPECTED */
+#include "trace.h"
+
+#include "port/sim/sim.h"
+#include "rigpulse/lang.h"
+
+#include <stdio.h>
+#include <stdlib.h>
+
+static void put_line(void *self, const char *line)
+{
+    fputs(line, self);
+}
+
+static void put_image(FILE *to, const rp_rig *rig)
+{
+    const unsigned char *byte = rig->image;
+    fprintf(to, "static _Alignas(8) const unsigned char case_image[%u] = {", rig->image_size);
+    for (uint32_t i = 0; i < rig->image_size; i++) {
+        fprintf(to, "%s%u,", i % 20 ? "" : "\n", byte[i]);
+    }
+    fprintf(to, "\n};\nenum { CASE_MEMORY = %u };\n", ((const rp_image_header *)rig->image)->memory);
+}
+
+/* The run on the simulated port, in which the readings answer the actuators. */
+static void put_run(FILE *header, FILE *expected, const rp_rig *rig, uint32_t ticks)
+{
+    const rp_image_header *image = rig->image;
+    rp_sim *sim = rp_sim_new(rig, 1, false, NULL);
+    const rp_port *port = rp_sim_port(sim);
+    void *memory = calloc(1, image->memory);
+    const uint32_t sensors = rp_image_count(image, RP_SECTION_SENSORS);
+    rp_engine engine;
+    if (rp_engine_open(&engine, image, rig->image_size, memory, image->memory) != RP_OK) {
+        exit(1);
+    }
+    fprintf(
+        header,
+        "enum { CASE_TICKS = %u, CASE_SENSORS = %u };\nstatic const int32_t case_raw[CASE_TICKS * CASE_SENSORS] = {",
+        ticks, sensors);
+    for (uint32_t n = 0; n < ticks; n++) {
+        port->sleep_until(port->self, (uint64_t)n * image->tick_us);
+        rp_engine_tick(&engine, port);
+        for (uint32_t i = 0; i < sensors; i++) {
+            fprintf(header, "%s%d,", (n * sensors + i) % 20 ? "" : "\n", engine.raw[i]);
+        }
+        trace_tick(&engine, n, put_line, expected);
+    }
+    fputs("\n};\n", header);
+    free(memory);
+    rp_sim_free(sim);
+}
+
+int main(int argc, char **argv)
+{
+    if (argc != 5) {
+        return 2;
+    }
+    gchar *text;
+    gsize length;
+    if (!g_file_get_contents(argv[1], &text, &length, NULL)) {
+        return 1;
+    }
+    rp_rig *rig = rp_rig_compile(argv[1], text, length, rp_sim_catalog());
+    FILE *header = fopen(argv[3], "w"), *expected = fopen(argv[4], "w");
+    if (!rig || !rig->image || !header || !expected) {
+        return 1;
+    }
+    put_image(header, rig);
+    put_run(header, expected, rig, (uint32_t)atoi(argv[2]));
+    g_free(text);
+    rp_rig_free(rig);
+    return fclose(header) || fclose(expected);
+}

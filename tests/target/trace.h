@@ -1,0 +1,39 @@
+/* One line a tick: its number and a checksum over every value, quality, claim and owner, bit for bit; and
+ * the outputs themselves. The same here and on the target. */
+#ifndef TESTS_TARGET_TRACE_H
+#define TESTS_TARGET_TRACE_H
+
+#include "rigpulse/engine.h"
+
+#include <string.h>
+
+static char *trace_hex(char *to, uint32_t number)
+{
+    for (int shift = 28; shift >= 0; shift -= 4) {
+        *to++ = "0123456789abcdef"[number >> shift & 15u];
+    }
+    *to++ = ' ';
+    return to;
+}
+
+static void trace_tick(const rp_engine *e, uint32_t tick, void (*put)(void *self, const char *line), void *self)
+{
+    char line[80], *at = line;
+    uint32_t crc = rp_crc32(0, e->value, e->image->slots * 4u);
+    crc = rp_crc32(crc, e->quality, e->image->slots);
+    crc = rp_crc32(crc, e->owner, rp_image_count(e->image, RP_SECTION_ACTUATORS) * 2u);
+    crc = rp_crc32(crc, e->claim_until, rp_image_count(e->image, RP_SECTION_CLAIMS) * 8u);
+    at = trace_hex(at, tick);
+    at = trace_hex(at, crc);
+    for (uint16_t i = 0; i < 4 && i < rp_image_count(e->image, RP_SECTION_ACTUATORS); i++) {
+        const float output = rp_engine_output(e, i);
+        uint32_t bits;
+        memcpy(&bits, &output, sizeof bits);
+        at = trace_hex(at, bits);
+    }
+    at[-1] = '\n';
+    *at = '\0';
+    put(self, line);
+}
+
+#endif
