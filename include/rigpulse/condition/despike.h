@@ -32,16 +32,17 @@ rp_status rp_despike_check(const rp_despike_config *config);
 
 void rp_despike_reset(rp_despike_state *state);
 
-/* What rp_despike_step() does while the window fills, and on readings that do not count. */
-rp_reading rp_despike_fill(const rp_despike_config *config, rp_despike_state *state, rp_reading in, float dt);
+/* What rp_despike_step() does while the window fills, and on readings that do not `count`: the number. */
+float rp_despike_fill(const rp_despike_config *config, rp_despike_state *state, float value, bool counts);
 
 /* dt in seconds; dt = 0 (the same moment again) steps no state. Bounded: at most 2 * window moves. */
 static inline rp_reading rp_despike_step(const rp_despike_config *config, rp_despike_state *state, rp_reading in,
                                          float dt)
 {
     const uint32_t window = config->window;
-    if (!rp_usable(in.quality) || dt <= 0.0f || state->filled < window) {
-        return rp_despike_fill(config, state, in, dt);
+    const bool counts = rp_usable(in.quality) && dt > 0.0f;
+    if (!counts || state->filled < window) {
+        return (rp_reading){rp_despike_fill(config, state, in.value, counts), in.quality};
     }
     float *const sorted = state->kept + window;
     float *const last = sorted + window - 1;
