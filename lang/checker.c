@@ -403,15 +403,8 @@ static bool check_points(tree *t, node *n, const setting_node *s)
     }
     for (uint32_t i = 0; i < s->points; i++) {
         double in, out;
-        const unit out_unit = i > 0 ? s->point[0].out->type.unit : unit_none;
-        if (!fixed_number(t, s->point[i].in, n->a->type.unit, "a table's input", &in)) {
-            return false;
-        }
-        if (i == 0) {
-            check_node(t, s->point[0].out);
-        }
-        if (!fixed_number(t, s->point[i].out, i > 0 ? out_unit : s->point[0].out->type.unit, "a table's output",
-                          &out)) {
+        if (!fixed_number(t, s->point[i].in, n->a->type.unit, "a table's input", &in) ||
+            !fixed_number(t, s->point[i].out, n->type.unit, "a table's output", &out)) {
             return false;
         }
         if (i > 0 && (in == before || (direction != 0.0 && (in - before) * direction < 0.0))) {
@@ -426,19 +419,34 @@ static bool check_points(tree *t, node *n, const setting_node *s)
     return true;
 }
 
-static bool check_setting(tree *t, node *n, uint32_t index)
+unit lang_setting_unit(const tree *t, const node *n, const stage_setting *is, bool *interval)
 {
-    const stage_setting *is = &n->stage->setting[index];
-    setting_node *s = &n->setting[index];
-    if (!s->given || is->shape == SETTING_FLAG) {
-        return true;
+    const unit in = n->a->type.unit, out = n->type.unit;
+    const uint32_t index = (uint32_t)(is - n->stage->setting);
+    unit u = unit_none;
+    *interval = false;
+    if (strcmp(is->unit, UNIT_IN_INTERVAL) == 0) {
+        *interval = true;
+        return unit_difference(in);
     }
-    if (is->shape == SETTING_POINTS) {
-        return check_points(t, n, s);
+    if (strcmp(is->unit, UNIT_IN) == 0) {
+        return in;
     }
-    const char *what = arena_print(t->arena, "the %s of '%s'", is->name, n->stage->word);
-    const unit wanted = is->shape == SETTING_TIME ? unit_seconds : unit_none;
-    if (!check_fixed(t, s->value, wanted, true, what)) {
+    if (strcmp(is->unit, UNIT_OUT) == 0 || (n->stage->result == RESULT_OF_SETTING && index == n->stage->result_of)) {
+        return out;
+    }
+    if (strcmp(is->unit, UNIT_OUT_PER_IN) == 0) {
+        return unit_product(&t->units, unit_difference(out), unit_difference(in), -1);
+    }
+    unit_find_text(&t->units, is->unit, &u);
+    return u;
+}
+
+static bool check_number_setting(tree *t, node *n, const stage_setting *is, setting_node *s, const char *what)
+{
+    bool interval;
+    const unit wanted = lang_setting_unit(t, n, is, &interval);
+    if (!check_fixed(t, s->value, wanted, interval, what)) {
         return false;
     }
     if (s->value->kind == NODE_NAME && !rp_op_is_live(n->stage->op, is->offset)) {
@@ -451,28 +459,127 @@ static bool check_setting(tree *t, node *n, uint32_t index)
                      "%s must be odd", what);
         return false;
     }
+    if (is->shape == SETTING_COUNT && number != floor(number)) {
+        report_error(t->report, s->value->at, NULL, "%s must be a whole number", what);
+        return false;
+    }
     return check_within(t, s->value, wanted, is->low, is->high, what);
+}
+
+/* A further input is brought to the unit that is wanted. */
+static bool check_signal_setting(tree *t, node *n, const stage_setting *is, setting_node *s, const char *what)
+{
+    bool interval;
+    const unit wanted = lang_setting_unit(t, n, is, &interval);
+    check_node(t, s->value);
+    if (!need_number(t, s->value)) {
+        return false;
+    }
+    if (s->value->kind == NODE_NUMBER || !unit_same_kind(wanted, s->value->type.unit)) {
+        report_error(t->report, s->value->at, NULL, "%s must be a signal in %s, but this is %s", what,
+                     unit_describe(&t->units, wanted), describe(t, s->value));
+        return false;
+    }
+    if (s->value->type.unit.scale != wanted.scale) {
+        s->value = convert(t, s->value, wanted);
+    }
+    return true;
+}
+
+static bool check_setting(tree *t, node *n, uint32_t index)
+{
+    const stage_setting *is = &n->stage->setting[index];
+    setting_node *s = &n->setting[index];
+    const char *what = arena_print(t->arena, "the %s of '%s'", is->name, n->stage->word);
+    if (!s->given) {
+        return true;
+    }
+    switch (is->shape) {
+    case SETTING_POINTS:
+        return check_points(t, n, s);
+    case SETTING_SIGNAL:
+        return check_signal_setting(t, n, is, s, what);
+    case SETTING_NUMBER:
+    case SETTING_COUNT:
+    case SETTING_ODD:
+        return check_number_setting(t, n, is, s, what);
+    default:
+        return true;
+    }
+}
+
+/* The output's unit as a setting is written in it; that has to be of the kind that the setting's row names. */
+static bool unit_of_setting(tree *t, node *n, unit *u)
+{
+    const stage_setting *is = &n->stage->setting[n->stage->result_of];
+    const setting_node *s = &n->setting[n->stage->result_of];
+    node *from = is->shape == SETTING_POINTS ? s->point[0].out : s->value;
+    unit wanted;
+    check_node(t, from);
+    if (!need_number(t, from)) {
+        return false;
+    }
+    *u = from->type.unit;
+    if (strcmp(is->unit, UNIT_ANY) != 0 && unit_find_text(&t->units, is->unit, &wanted) &&
+        !unit_same_kind(*u, wanted)) {
+        return check_fixed(t, from, wanted, false, arena_print(t->arena, "the %s of '%s'", is->name, n->stage->word));
+    }
+    return true;
+}
+
+static bool find_result(tree *t, node *n)
+{
+    unit u = n->a->type.unit;
+    switch (n->stage->result) {
+    case RESULT_SAME:
+        break;
+    case RESULT_OF_SETTING:
+        if (!unit_of_setting(t, n, &u)) {
+            return false;
+        }
+        break;
+    case RESULT_FIXED:
+        unit_find_text(&t->units, n->stage->result_unit, &u);
+        break;
+    case RESULT_PER_SECOND:
+        u = unit_product(&t->units, unit_difference(u), unit_seconds, -1);
+        break;
+    case RESULT_TIMES_SECOND:
+        u = unit_product(&t->units, unit_difference(u), unit_seconds, 1);
+        break;
+    }
+    n->type = (type){TYPE_NUMBER, u, NULL};
+    return true;
+}
+
+static bool check_stage_input(tree *t, const node *n)
+{
+    unit wanted;
+    if (!need_number(t, n->a)) {
+        return false;
+    }
+    if (n->a->kind == NODE_NUMBER) {
+        report_error(t->report, n->a->at, NULL, "a stage needs something that changes, but this is a number");
+        return false;
+    }
+    if (n->stage->input && unit_find_text(&t->units, n->stage->input, &wanted) &&
+        !unit_same_kind(wanted, n->a->type.unit)) {
+        report_error(t->report, n->at, NULL, "'%s' needs an input in %s, but this is %s", n->stage->word,
+                     unit_describe(&t->units, wanted), describe(t, n->a));
+        return false;
+    }
+    return true;
 }
 
 static void check_stage(tree *t, node *n)
 {
     check_node(t, n->a);
-    if (!need_number(t, n->a)) {
-        return;
+    bool sound = check_stage_input(t, n) && find_result(t, n);
+    for (uint32_t i = 0; sound && i < STAGE_SETTINGS_MAX && n->stage->setting[i].name; i++) {
+        sound = check_setting(t, n, i);
     }
-    if (n->a->kind == NODE_NUMBER) {
-        report_error(t->report, n->a->at, NULL, "a stage needs something that changes, but this is a number");
-        return;
-    }
-    n->type = n->a->type;
-    for (uint32_t i = 0; i < n->stage->settings; i++) {
-        if (!check_setting(t, n, i)) {
-            n->type.kind = TYPE_UNKNOWN;
-            return;
-        }
-        if (n->stage->setting[i].shape == SETTING_POINTS && n->stage->result == RESULT_OF_POINTS) {
-            n->type.unit = n->setting[i].point[0].out->type.unit;
-        }
+    if (!sound) {
+        n->type.kind = TYPE_UNKNOWN;
     }
 }
 
@@ -558,9 +665,30 @@ static void adopt_declared(node *n, unit u)
     }
 }
 
+static void check_option(tree *t, node *n, unit wanted, double low, const char *what, double *value)
+{
+    if (n && fixed_number(t, n, wanted, what, value) && *value < low) {
+        report_error(t->report, n->at, NULL, "%s must be at least %g %s", what, low, wanted.text);
+    }
+}
+
+static void check_sensor_options(tree *t, symbol *s)
+{
+    const unit per_second = unit_product(&t->units, unit_difference(s->type.unit), unit_seconds, -1);
+    const double tick = t->tick_us / 1e6;
+    check_option(t, s->stuck, unit_seconds, tick, "the time after which a sensor counts as stuck", &s->stuck_s);
+    check_option(t, s->jump, per_second, 1e-6, "the fastest change that is possible", &s->jump_per_s);
+    check_option(t, s->every, unit_seconds, tick, "the time from reading to reading", &s->every_s);
+    check_option(t, s->fault, unit_seconds, tick, "the time after which bad readings are a fault", &s->fault_s);
+}
+
 static void check_sensor(tree *t, symbol *s)
 {
-    if (s->is_switch || !s->low || !s->high) {
+    if (s->type.kind == TYPE_NAMED) {
+        check_sensor_options(t, s);
+        return;
+    }
+    if (!s->low || !s->high) {
         return;
     }
     adopt_declared(s->low, s->type.unit);
@@ -568,6 +696,7 @@ static void check_sensor(tree *t, symbol *s)
     if (!check_range(t, s, s->type.unit, "the sensor's range")) {
         return;
     }
+    check_sensor_options(t, s);
     if (s->least != round(s->least) || s->greatest != round(s->greatest) || fabs(s->least) > 2147483000.0 ||
         fabs(s->greatest) > 2147483000.0) {
         report_error(t->report, s->low->at, "take a finer unit, for instance mV instead of V",

@@ -30,7 +30,7 @@ typedef struct operation {
     uint8_t op;
     uint32_t level, order;
     rp_span at;
-    uint16_t in[2], out;
+    uint16_t in[STAGE_INPUTS_MAX], out;
     uint32_t config_bytes, state_bytes, fields;
     unsigned char config[CONFIG_BYTES_MAX];
     live_field field[PATCHES_MAX];
@@ -50,6 +50,8 @@ typedef struct emitter {
     rp_image_actuator *actuator;
     rp_image_rule *rule;
     uint32_t claims, actions;
+    rp_image_need *need;
+    unsigned needs, needs_room;
     rp_image_name *name;
     unsigned names, names_room;
     char *text;
@@ -206,40 +208,65 @@ static void emit_points(operation *o, const node *n, const setting_node *s)
     set_u32(o, offsetof(rp_table_config, count), s->points);
 }
 
+static void emit_setting(const emitter *e, operation *o, const node *n, uint32_t index)
+{
+    const stage_setting *is = &n->stage->setting[index];
+    const setting_node *s = &n->setting[index];
+    bool interval;
+    const unit wanted = lang_setting_unit(e->t, n, is, &interval);
+    switch (is->shape) {
+    case SETTING_NUMBER:
+        if (s->given) {
+            set_fixed(o, is->offset, s->value, wanted);
+        } else {
+            set_float(o, is->offset, is->initial);
+        }
+        break;
+    case SETTING_COUNT:
+    case SETTING_ODD:
+        set_u32(o, is->offset, (uint32_t)(s->given ? s->value->number : is->initial));
+        break;
+    case SETTING_POINTS:
+        emit_points(o, n, s);
+        break;
+    case SETTING_FLAG:
+        set_u32(o, is->offset, s->given);
+        break;
+    case SETTING_CHOICE:
+        set_u32(o, is->offset, s->choice);
+        break;
+    case SETTING_SCALE_IN:
+        set_float(o, is->offset, unit_convert(1.0, n->a->type.unit, wanted));
+        break;
+    case SETTING_SCALE_OUT:
+        set_float(o, is->offset, unit_convert(1.0, wanted, n->type.unit));
+        break;
+    case SETTING_SIGNAL:
+        break;
+    }
+}
+
 static value_ref emit_stage(emitter *e, const node *n, uint32_t target)
 {
-    const value_ref in = emit_node(e, n->a, target);
-    operation *o = new_operation(e, n->stage->op, n->at);
-    for (uint32_t i = 0; i < n->stage->settings; i++) {
-        const stage_setting *is = &n->stage->setting[i];
-        const setting_node *s = &n->setting[i];
-        if (!s->given) {
-            continue;
-        }
-        switch (is->shape) {
-        case SETTING_COUNT:
-        case SETTING_ODD:
-            set_u32(o, is->offset, (uint32_t)s->value->number);
-            break;
-        case SETTING_TIME:
-            set_fixed(o, is->offset, s->value, unit_seconds);
-            break;
-        case SETTING_POINTS:
-            emit_points(o, n, s);
-            break;
-        case SETTING_FLAG:
-            set_u32(o, is->offset, 1);
-            break;
+    value_ref in[STAGE_INPUTS_MAX] = {emit_node(e, n->a, target)};
+    uint32_t inputs = 1;
+    for (uint32_t i = 0; i < STAGE_SETTINGS_MAX && n->stage->setting[i].name; i++) {
+        if (n->stage->setting[i].shape == SETTING_SIGNAL) {
+            in[inputs++] = emit_node(e, n->setting[i].value, RP_REF_NONE);
         }
     }
-    return finish(e, o, &in, place_for(e, n->a, in, target), n->stage->form);
+    operation *o = new_operation(e, n->stage->op, n->at);
+    for (uint32_t i = 0; i < STAGE_SETTINGS_MAX && n->stage->setting[i].name; i++) {
+        emit_setting(e, o, n, i);
+    }
+    return finish(e, o, in, place_for(e, n->a, in[0], target), n->stage->form);
 }
 
 static value_ref emit_scale(emitter *e, rp_span at, value_ref in, double gain, double offset, uint32_t target)
 {
-    operation *o = new_operation(e, RP_OP_SCALE, at);
-    set_float(o, offsetof(rp_scale_config, gain), gain);
-    set_float(o, offsetof(rp_scale_config, offset), offset);
+    operation *o = new_operation(e, RP_OP_LINE, at);
+    set_float(o, offsetof(rp_line_config, gain), gain);
+    set_float(o, offsetof(rp_line_config, offset), offset);
     return finish(e, o, &in, target, "this unit is too far from the other");
 }
 
@@ -517,6 +544,59 @@ static void emit_rules(emitter *e)
     }
 }
 
+/* ---- which rules need which sensors ---------------------------------------------------------------- */
+
+static void mark_symbol(const tree *t, const symbol *s, unsigned char *seen);
+
+/* Marks, by place in tree.symbol, all that a node needs. */
+static void mark_node(const tree *t, const node *n, unsigned char *seen)
+{
+    if (!n) {
+        return;
+    }
+    if (n->symbol) {
+        mark_symbol(t, n->symbol, seen);
+    }
+    mark_node(t, n->a, seen);
+    mark_node(t, n->b, seen);
+    mark_node(t, n->c, seen);
+    for (uint32_t i = 0; n->setting && i < STAGE_SETTINGS_MAX; i++) {
+        mark_node(t, n->setting[i].value, seen);
+    }
+}
+
+static void mark_symbol(const tree *t, const symbol *s, unsigned char *seen)
+{
+    uint32_t place = 0;
+    while (t->symbol[place] != s) {
+        place++;
+    }
+    if (!seen[place]) {
+        seen[place] = 1;
+        mark_node(t, s->value, seen);
+    }
+}
+
+static void emit_needs(emitter *e)
+{
+    tree *t = e->t;
+    unsigned char *seen = arena_get(t->arena, t->symbols + 1u);
+    for (unsigned r = 0; r < t->rules; r++) {
+        memset(seen, 0, t->symbols);
+        mark_node(t, t->rule[r].trigger, seen);
+        for (unsigned i = 0; i < t->rule[r].actions; i++) {
+            mark_node(t, t->rule[r].action[i].value, seen);
+            mark_node(t, t->rule[r].action[i].duration, seen);
+        }
+        for (unsigned i = 0; i < t->symbols; i++) {
+            if (seen[i] && t->symbol[i]->kind == SYMBOL_SENSOR && t->symbol[i]->fault) {
+                *ARENA_PUSH(t->arena, e->need, e->needs, e->needs_room) =
+                    (rp_image_need){(uint16_t)t->symbol[i]->index, (uint16_t)r};
+            }
+        }
+    }
+}
+
 /* ---- names --------------------------------------------------------------------------------------- */
 
 static uint32_t add_text(emitter *e, const char *text)
@@ -655,12 +735,29 @@ static run_lists lay_runs(emitter *e)
     return to;
 }
 
+static rp_image_sensor describe_sensor(const symbol *s)
+{
+    return (rp_image_sensor){
+        .vet = {.low = (int32_t)s->least,
+                .high = (int32_t)s->greatest,
+                .pinned = s->pinned,
+                .due_us = (uint32_t)(s->every_s * 1e6 + 0.5),
+                .stuck = (float)s->stuck_s,
+                .jump = (float)s->jump_per_s},
+        .kind = s->is_switch                 ? RP_SENSOR_SWITCH
+                : s->type.kind == TYPE_NAMED ? RP_SENSOR_NAMES
+                                             : RP_SENSOR_NUMBER,
+        .vetted = s->pinned || s->stuck || s->jump || s->every || s->fault,
+        .fault_after = (float)s->fault_s,
+    };
+}
+
 static void describe_channels(emitter *e, rp_image_sensor *sensor, rp_image_param *param)
 {
     for (unsigned i = 0; i < e->t->symbols; i++) {
         const symbol *s = e->t->symbol[i];
         if (s->kind == SYMBOL_SENSOR) {
-            sensor[s->index] = (rp_image_sensor){(int32_t)s->least, (int32_t)s->greatest, s->is_switch, 0};
+            sensor[s->index] = describe_sensor(s);
         } else if (s->kind == SYMBOL_PARAM) {
             param[s->index] = (rp_image_param){(float)s->initial, (float)s->least, (float)s->greatest};
         } else if (s->kind == SYMBOL_ACTUATOR) {
@@ -721,7 +818,8 @@ static void *lay_image(emitter *e, uint32_t *size)
         [RP_SECTION_CONFIGS] = runs.config[0], [RP_SECTION_LIVE_CONFIGS] = runs.config[1],
         [RP_SECTION_PATCHES] = runs.patch,     [RP_SECTION_CLAIMS] = e->claim,
         [RP_SECTION_ACTIONS] = e->action,      [RP_SECTION_RULES] = e->rule,
-        [RP_SECTION_NAMES] = e->name,          [RP_SECTION_TEXT] = e->text,
+        [RP_SECTION_NEEDS] = e->need,          [RP_SECTION_NAMES] = e->name,
+        [RP_SECTION_TEXT] = e->text,
     };
     const uint32_t count[RP_SECTIONS] = {
         [RP_SECTION_SENSORS] = t->count[SYMBOL_SENSOR],
@@ -736,6 +834,7 @@ static void *lay_image(emitter *e, uint32_t *size)
         [RP_SECTION_CLAIMS] = e->claims,
         [RP_SECTION_ACTIONS] = e->actions,
         [RP_SECTION_RULES] = t->rules,
+        [RP_SECTION_NEEDS] = e->needs,
         [RP_SECTION_NAMES] = e->names,
         [RP_SECTION_TEXT] = e->text_length,
     };
@@ -767,6 +866,7 @@ void *lang_emit(tree *t, uint32_t *size)
     }
     if (whole) {
         emit_rules(&e);
+        emit_needs(&e);
         emit_names(&e);
     }
     return t->report->errors ? NULL : lay_image(&e, size);

@@ -118,6 +118,70 @@ static const char *stage_name(void *self, uint32_t i)
     return stage_words[i].word;
 }
 
+static bool is_written(const stage_setting *is)
+{
+    return is->name && is->shape != SETTING_SCALE_IN && is->shape != SETTING_SCALE_OUT;
+}
+
+__attribute__((noreturn)) static void fail_setting(cursor *p, const node *n, const stage_setting *is)
+{
+    cursor_fail(p, n->at, arena_print(p->tree->arena, "write '%s'", n->stage->form), "'%s' needs its %s",
+                n->stage->word, is->name);
+}
+
+static void parse_choice(cursor *p, const node *n, setting_node *s, const stage_setting *is)
+{
+    for (uint32_t i = 0; i < 2; i++) {
+        if (cursor_take_word(p, is->choice[i])) {
+            s->choice = i;
+            return;
+        }
+    }
+    fail_setting(p, n, is);
+}
+
+static void parse_setting_value(cursor *p, const node *n, uint32_t index)
+{
+    const stage_setting *is = &n->stage->setting[index];
+    setting_node *s = &n->setting[index];
+    s->given = true;
+    if (is->shape == SETTING_POINTS) {
+        parse_points(p, s, is);
+    } else if (is->shape == SETTING_CHOICE) {
+        parse_choice(p, n, s, is);
+    } else if (is->shape != SETTING_FLAG) {
+        const token *t = cursor_now(p);
+        if (t->kind == TOKEN_END || token_is_mark(t, "|") || token_is_mark(t, ",")) {
+            fail_setting(p, n, is);
+        }
+        s->value = parse_sum(p);
+    }
+}
+
+/* Settings without a word, from `index` on: they follow one another, with commas. */
+static void parse_plain_settings(cursor *p, const node *n, uint32_t index, bool comma)
+{
+    for (; is_written(&n->stage->setting[index]) && !n->stage->setting[index].word; index++) {
+        if (comma && n->stage->setting[index].shape != SETTING_CHOICE && !cursor_take_mark(p, ",")) {
+            fail_setting(p, n, &n->stage->setting[index]);
+        }
+        parse_setting_value(p, n, index);
+        comma = true;
+    }
+}
+
+/* The setting whose word comes next, perhaps behind a comma; STAGE_SETTINGS_MAX for none. */
+static uint32_t next_worded_setting(const cursor *p, const node *n)
+{
+    const token *t = token_is_mark(cursor_now(p), ",") ? cursor_behind(p) : cursor_now(p);
+    for (uint32_t i = 0; i < STAGE_SETTINGS_MAX && n->stage->setting[i].name; i++) {
+        if (!n->setting[i].given && n->stage->setting[i].word && token_is_word(t, n->stage->setting[i].word)) {
+            return i;
+        }
+    }
+    return STAGE_SETTINGS_MAX;
+}
+
 static node *parse_stage(cursor *p, node *input)
 {
     const token *t = cursor_need_name(p, "a stage");
@@ -130,21 +194,16 @@ static node *parse_stage(cursor *p, node *input)
     n->stage = stage;
     n->a = input;
     n->setting = arena_get(p->tree->arena, STAGE_SETTINGS_MAX * sizeof *n->setting);
-    for (uint32_t i = 0; i < stage->settings; i++) {
-        const stage_setting *is = &stage->setting[i];
-        setting_node *s = &n->setting[i];
-        if (is->word && !cursor_take_word(p, is->word)) {
-            continue;
-        }
-        s->given = true;
-        if (is->shape == SETTING_POINTS) {
-            parse_points(p, s, is);
-        } else if (is->shape != SETTING_FLAG) {
-            if (cursor_now(p)->kind == TOKEN_END || token_is_mark(cursor_now(p), "|")) {
-                cursor_fail(p, n->at, arena_print(p->tree->arena, "write '%s'", stage->form), "'%s' needs its %s",
-                            stage->word, is->name);
-            }
-            s->value = parse_sum(p);
+    parse_plain_settings(p, n, 0, false);
+    for (uint32_t i; (i = next_worded_setting(p, n)) < STAGE_SETTINGS_MAX;) {
+        cursor_take_mark(p, ",");
+        cursor_next(p);
+        parse_setting_value(p, n, i);
+        parse_plain_settings(p, n, i + 1, true);
+    }
+    for (uint32_t i = 0; i < STAGE_SETTINGS_MAX && stage->setting[i].name; i++) {
+        if (is_written(&stage->setting[i]) && stage->setting[i].initial >= REQUIRED && !n->setting[i].given) {
+            fail_setting(p, n, &stage->setting[i]);
         }
     }
     n->at.end = p->at[-1].at.end;
@@ -366,15 +425,62 @@ static void name_switch(symbol *s)
     s->greatest = 1.0;
 }
 
+/* What a sensor's readings are held against: words behind commas. */
+static void parse_sensor_options(cursor *p, symbol *s)
+{
+    while (cursor_take_mark(p, ",")) {
+        if (cursor_take_word(p, "pinned")) {
+            s->pinned = true;
+        } else if (cursor_take_word(p, "stuck")) {
+            s->stuck = parse_sum(p);
+        } else if (cursor_take_word(p, "jump")) {
+            s->jump = parse_sum(p);
+        } else if (cursor_take_word(p, "every")) {
+            s->every = parse_sum(p);
+        } else if (cursor_take_word(p, "fault")) {
+            cursor_need_word(p, "after", "for instance: fault after 1 s");
+            s->fault = parse_sum(p);
+        } else {
+            cursor_fail_expected(p, "'pinned', 'stuck', 'jump', 'every' or 'fault after'",
+                                 "for instance: sensor level counts 0..4095, pinned, stuck 2 s");
+        }
+    }
+}
+
+static void parse_sensor_names(cursor *p, symbol *s)
+{
+    s->type = (type){TYPE_NAMED, unit_none, s};
+    do {
+        const token *name = cursor_need_name(p, "a name");
+        uint32_t number;
+        if (symbol_part(s, name->text, &number)) {
+            cursor_fail(p, name->at, NULL, "there are two names '%s'", name->text);
+        }
+        if (s->names >= NAMED_MAX) {
+            cursor_fail(p, name->at, NULL, "too many names (limit %u)", NAMED_MAX);
+        }
+        s->name_of[s->names++] = (band_name){.name = name->text, .at = name->at};
+    } while (cursor_take_mark(p, ","));
+    if (s->names < 2) {
+        cursor_fail(p, s->at, "for instance: sensor hue names red, green, blue", "names need at least two");
+    }
+    s->greatest = s->names - 1;
+}
+
 static void parse_sensor(cursor *p)
 {
     symbol *s = new_symbol(p, SYMBOL_SENSOR, cursor_need_name(p, "the sensor's name"));
-    if (cursor_take_word(p, "switch")) {
-        name_switch(s);
+    if (cursor_take_word(p, "names")) {
+        parse_sensor_names(p, s);
         return;
     }
-    s->type = (type){TYPE_NUMBER, cursor_need_unit(p), NULL};
-    parse_range(p, s);
+    if (cursor_take_word(p, "switch")) {
+        name_switch(s);
+    } else {
+        s->type = (type){TYPE_NUMBER, cursor_need_unit(p), NULL};
+        parse_range(p, s);
+    }
+    parse_sensor_options(p, s);
 }
 
 static void parse_actuator(cursor *p)

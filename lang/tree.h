@@ -38,6 +38,7 @@ typedef struct setting_node {
     struct node *value;
     point_node *point;
     uint32_t points;
+    uint32_t choice;
     bool given;
 } setting_node;
 
@@ -78,6 +79,10 @@ typedef struct symbol {
     node *low, *high;                /* of a parameter, a sensor, an actuator */
     double initial, least, greatest; /* of a parameter, a sensor, an actuator; in the type's unit */
     bool is_switch;
+
+    bool pinned; /* of a sensor: what its readings are held against; NULL: not */
+    node *stuck, *jump, *every, *fault;
+    double stuck_s, jump_per_s, every_s, fault_s;
 
     band_name name_of[NAMED_MAX]; /* of bands and switches, from the lowest */
     uint32_t names;
@@ -153,6 +158,9 @@ void lang_check(tree *t);
 
 /* The number of a switch's or band's name; false when it has no such name. */
 bool symbol_part(const symbol *s, const char *name, uint32_t *number);
+
+/* The unit that a setting of a checked stage is kept in; *interval: only distances count. */
+unit lang_setting_unit(const tree *t, const node *n, const stage_setting *is, bool *interval);
 
 /* Orders bands from the lowest and finds out whose each border is; reports what does not fit. */
 void lang_order_bands(tree *t, symbol *s);

@@ -6,7 +6,7 @@
 
 #include "rigpulse/lang.h"
 
-#define UNIT_BASES        8
+#define UNIT_BASES        9
 #define UNIT_OWN_MAX      8
 #define UNIT_POWERS       (UNIT_BASES + UNIT_OWN_MAX)
 #define UNIT_DECLARED_MAX 32

@@ -4,34 +4,58 @@
 
 #include "rigpulse/lang.h"
 
-/* What a stage's setting is written as. */
+/* What a stage's setting is written as, and where it goes. */
 typedef enum setting_shape {
-    SETTING_COUNT,  /* a bare whole number */
-    SETTING_ODD,    /* an odd one */
-    SETTING_TIME,   /* seconds */
-    SETTING_POINTS, /* in: out, in: out, ... */
-    SETTING_FLAG    /* the word alone */
+    SETTING_NUMBER,   /* a float in `unit` */
+    SETTING_COUNT,    /* a bare whole number */
+    SETTING_ODD,      /* an odd one */
+    SETTING_POINTS,   /* in: out, in: out, ... */
+    SETTING_FLAG,     /* the word alone: 1 */
+    SETTING_CHOICE,   /* one of two words: 0 or 1 */
+    SETTING_SIGNAL,   /* a further input, in `unit`; goes to no field */
+    SETTING_SCALE_IN, /* not written: one input unit in `unit` */
+    SETTING_SCALE_OUT /* not written: one `unit` in output units */
 } setting_shape;
+
+/* Units of settings, beside those of units.def. */
+#define UNIT_IN          "in"     /* the input's */
+#define UNIT_IN_INTERVAL "in~"    /* the input's, as an interval */
+#define UNIT_OUT         "out"    /* the output's */
+#define UNIT_OUT_PER_IN  "out/in" /* what a gain is in */
+#define UNIT_ANY         "any"    /* whatever is written */
 
 typedef struct stage_setting {
     const char *word; /* NULL: written without one, in this place */
     const char *name; /* in messages */
     setting_shape shape;
+    const char *unit;
     double low, high;
+    double initial;  /* when it is not written; REQUIRED */
     uint16_t offset; /* of its 4 bytes in the config */
+    const char *choice[2];
 } stage_setting;
 
-#define STAGE_SETTINGS_MAX 6
+#define REQUIRED           (1e300)
+#define STAGE_SETTINGS_MAX 8
+#define STAGE_INPUTS_MAX   3
 
 /* What unit comes out of a stage. */
-typedef enum stage_result { RESULT_SAME, RESULT_OF_POINTS } stage_result;
+typedef enum stage_result {
+    RESULT_SAME,
+    RESULT_OF_SETTING, /* that in which setting `result_of` is written */
+    RESULT_FIXED,      /* `result_unit` */
+    RESULT_PER_SECOND,
+    RESULT_TIMES_SECOND
+} stage_result;
 
 typedef struct stage_word {
     const char *word;
     uint8_t op;
     stage_result result;
-    uint32_t settings;
-    stage_setting setting[STAGE_SETTINGS_MAX];
+    uint32_t result_of;
+    const char *result_unit;
+    const char *input;                         /* the kind of unit that it needs; NULL for any */
+    stage_setting setting[STAGE_SETTINGS_MAX]; /* ends with a row without a name */
     const char *form, *help, *example;
 } stage_word;
 

@@ -307,6 +307,7 @@ static const rp_image_name *name_of_event(const rp_image_header *image, const rp
     case RP_EVENT_PARAM:
         return rp_image_name_of(image, RP_NAME_SLOT, event->source, 0);
     case RP_EVENT_SENSOR:
+    case RP_EVENT_FAULT:
         return rp_image_name_of(image, RP_NAME_SLOT, rp_image_sensor_slot(image, event->source), 0);
     case RP_EVENT_HAND:
     case RP_EVENT_RELEASED:
@@ -356,6 +357,13 @@ void rp_tell_event(const rp_image_header *image, const rp_frame_shape *shape, co
         break;
     case RP_EVENT_SENSOR:
         g_string_append_printf(to, "sensor %s: %s", subject, rp_quality_text(event->reason));
+        break;
+    case RP_EVENT_FAULT:
+        g_string_append_printf(to, "fault: sensor %s has been %s for too long; what needs it is at rest", subject,
+                               rp_quality_text(event->reason));
+        break;
+    case RP_EVENT_CLEARED:
+        g_string_append(to, "faults cleared");
         break;
     case RP_EVENT_HAND:
         g_string_append_printf(to, "%s by hand: ", subject);

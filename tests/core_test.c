@@ -256,7 +256,7 @@ static void test_checks(void **unused)
     assert_int_equal(rp_compare_check(&(rp_compare_config){1, -0.1f, 0}), RP_E_CONFIG);
     assert_int_equal(rp_compare_check(&(rp_compare_config){1, 0, 2}), RP_E_CONFIG);
     assert_int_equal(rp_edge_check(&(rp_edge_config){0}), RP_E_CONFIG);
-    assert_int_equal(rp_scale_check(&(rp_scale_config){0, 1}), RP_E_CONFIG);
+    assert_int_equal(rp_line_check(&(rp_line_config){0, 1}), RP_E_CONFIG);
     /* low below 3 | high above 9: the margins reach to 3 + m and 9 - m and may meet, not cross */
     assert_int_equal(rp_bands_check(&(rp_bands_config){2, 2, 3, {3, 9}}), RP_OK);
     assert_int_equal(rp_bands_check(&(rp_bands_config){2, 2, 3.1f, {3, 9}}), RP_E_CONFIG);

@@ -33,7 +33,7 @@ static void print_sensors(const rp_image_header *image)
         if (sensor[i].kind == RP_SENSOR_SWITCH) {
             printf("  sensor    %-14s switch\n", slot_name(image, slot));
         } else {
-            printf("  sensor    %-14s %d..%d %s\n", slot_name(image, slot), sensor[i].low, sensor[i].high,
+            printf("  sensor    %-14s %d..%d %s\n", slot_name(image, slot), sensor[i].vet.low, sensor[i].vet.high,
                    slot_unit(image, slot));
         }
     }

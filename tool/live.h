@@ -10,7 +10,7 @@ typedef struct live {
     GArray *column; /* of live_column */
     uint64_t next_us;
     uint32_t rows;
-    uint32_t fired;
+    uint32_t fired, faults;
 } live;
 
 void live_begin(live *l, const rp_image_header *image, bool events_only);

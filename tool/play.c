@@ -69,7 +69,8 @@ int play(const command *self, session_setup *setup, bool events_only)
     setup->self = &p;
     if (session_run(setup, &result, &error)) {
         print_end(setup, &result, &p.lines);
-        status = result.fault != RP_OK || result.record_failed || result.gaps ? EXIT_FAULT : EXIT_DONE;
+        status =
+            result.fault != RP_OK || result.record_failed || result.gaps || p.lines.faults ? EXIT_FAULT : EXIT_DONE;
     } else {
         fflush(stdout);
         command_refuse(self, "%s", error->message);

@@ -45,3 +45,52 @@ float rp_decay(float x)
     p = 0.5f - p * x;
     return x - p * x * x;
 }
+
+/* x = 2^k m with m in sqrt(1/2)..sqrt(2); ln m = 2 artanh((m - 1) / (m + 1)), by its series to the ninth power. */
+float rp_log(float x)
+{
+    if (!(x > 1.2e-38f)) {
+        return -88.0f;
+    }
+    uint32_t bits;
+    memcpy(&bits, &x, sizeof bits);
+    int32_t k = (int32_t)(bits >> 23) - 127;
+    bits = (bits & 0x007FFFFFu) | 0x3F800000u;
+    float m;
+    memcpy(&m, &bits, sizeof m);
+    if (m > 1.41421356f) {
+        m *= 0.5f;
+        k++;
+    }
+    const float s = (m - 1.0f) / (m + 1.0f), q = s * s;
+    const float series = q * (1.0f / 3.0f + q * (0.2f + q * (1.0f / 7.0f + q * (1.0f / 9.0f))));
+    return ((float)k * -2.12194440e-4f + 2.0f * s * series) + 2.0f * s + (float)k * 0.693359375f;
+}
+
+/* Folded into 0..tan(22.5 degrees), where the series to the 15th power is exact to a float's step. */
+static float atan_of(float x)
+{
+    const bool far = x > 0.414213562f;
+    const float r = far ? (x - 1.0f) / (x + 1.0f) : x;
+    const float q = r * r;
+    float p = -1.0f / 15.0f;
+    p = p * q + 1.0f / 13.0f;
+    p = p * q - 1.0f / 11.0f;
+    p = p * q + 1.0f / 9.0f;
+    p = p * q - 1.0f / 7.0f;
+    p = p * q + 1.0f / 5.0f;
+    p = p * q - 1.0f / 3.0f;
+    p = p * q * r + r;
+    return far ? p + 0.785398163f : p;
+}
+
+float rp_atan2_degrees(float y, float x)
+{
+    const float up = y < 0.0f ? -y : y, across = x < 0.0f ? -x : x;
+    if (!(up > 0.0f || across > 0.0f)) {
+        return 0.0f;
+    }
+    const float steep = up > across ? 90.0f - atan_of(across / up) * 57.2957795f : atan_of(up / across) * 57.2957795f;
+    const float turned = x < 0.0f ? 180.0f - steep : steep;
+    return y < 0.0f ? -turned : turned;
+}

@@ -13,17 +13,25 @@ static void tell(rp_engine *e, uint8_t kind, uint32_t source, float value)
     }
 }
 
-static void reset_states(rp_engine *e)
+/* Resets the states of the operations that write `slot`; RP_REF_NONE: of all. True when there was one. */
+static bool reset_states(rp_engine *e, uint16_t slot)
 {
     const rp_image_run *run = rp_image_at(e->image, RP_SECTION_RUNS);
+    const uint16_t *operand = rp_image_at(e->image, RP_SECTION_OPERANDS);
     unsigned char *state = e->state;
+    bool any = false;
     for (uint32_t i = 0; i < rp_image_count(e->image, RP_SECTION_RUNS); i++) {
         const rp_op *op = &rp_ops[run[i].op];
-        for (uint32_t n = 0; op->reset && n < run[i].count; n++) {
-            op->reset(state + n * run[i].state_stride);
+        for (uint32_t n = 0; n < run[i].count; n++, operand += op->inputs + 1u) {
+            const bool meant = slot == RP_REF_NONE || operand[op->inputs] == slot;
+            any |= meant;
+            if (meant && op->reset) {
+                op->reset(state + n * run[i].state_stride);
+            }
         }
         state += ((uint32_t)run[i].count * run[i].state_stride + 7u) & ~7u;
     }
+    return any;
 }
 
 static void forget_actions(rp_engine *e)
@@ -65,6 +73,21 @@ static bool configs_sound(const rp_engine *e, uint16_t param)
     return true;
 }
 
+static void forget_faults(rp_engine *e)
+{
+    memset(e->fault, 0, e->vetted);
+    memset(e->blocked, 0, e->rules);
+    for (uint32_t k = 0; k < e->vetted; k++) {
+        e->bad_for[k] = 0.0f;
+    }
+}
+
+void rp_engine_clear(rp_engine *e)
+{
+    forget_faults(e);
+    tell(e, RP_EVENT_CLEARED, 0, 0.0f);
+}
+
 void rp_engine_reset(rp_engine *e)
 {
     const rp_image_header *image = e->image;
@@ -82,8 +105,12 @@ void rp_engine_reset(rp_engine *e)
         e->quality[e->actuator_slot + i] = RP_GOOD;
         e->owner[i] = RP_OWNER_REST;
     }
-    reset_states(e);
+    reset_states(e, RP_REF_NONE);
     forget_actions(e);
+    forget_faults(e);
+    for (uint32_t k = 0; k < e->vetted; k++) {
+        rp_vet_reset(&e->vet[k]);
+    }
     e->now_us = e->port_us = 0;
     e->ticks = 0;
     e->stopped = 0;
@@ -112,6 +139,11 @@ rp_status rp_engine_set(rp_engine *e, uint16_t param, float value)
     }
     tell(e, RP_EVENT_PARAM, param, value);
     return RP_OK;
+}
+
+rp_status rp_engine_relearn(rp_engine *e, uint16_t slot)
+{
+    return slot < e->image->slots && reset_states(e, slot) ? RP_OK : RP_E_INDEX;
 }
 
 static const rp_image_actuator *actuator_of(const rp_engine *e, uint16_t actuator)

@@ -65,12 +65,21 @@ rp_layout rp_image_layout(const rp_image_header *image)
     uint32_t end = 0;
     to.claim_until = place(&end, claims, sizeof(uint64_t));
     to.pulse = place(&end, rp_image_count(image, RP_SECTION_RULES), 2 * sizeof(uint64_t));
+    const rp_image_sensor *sensor = rp_image_at(image, RP_SECTION_SENSORS);
+    uint32_t vetted = 0;
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_SENSORS); i++) {
+        vetted += sensor[i].vetted != 0;
+    }
+    to.vet = place(&end, vetted, sizeof(rp_vet_state));
+    to.bad_for = place(&end, vetted, sizeof(float));
     to.value = place(&end, image->slots, sizeof(float));
     to.raw = place(&end, rp_image_count(image, RP_SECTION_SENSORS), sizeof(int32_t));
     to.claim_value = place(&end, claims, sizeof(float));
     to.owner = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(uint16_t));
     to.quality = place(&end, image->slots, 1);
     to.claim_active = place(&end, claims, 1);
+    to.fault = place(&end, vetted, 1);
+    to.blocked = place(&end, rp_image_count(image, RP_SECTION_RULES), 1);
     to.live = place(&end, rp_image_count(image, RP_SECTION_LIVE_CONFIGS), sizeof(uint32_t));
     to.state = place(&end, 0, 1);
     for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_RUNS); i++) {

@@ -73,7 +73,11 @@ static rp_status check_sensors_and_params(const image_view *v)
 {
     const rp_image_sensor *sensor = rp_image_at(v->image, RP_SECTION_SENSORS);
     for (uint32_t i = 0; i < v->sensors; i++) {
-        if (sensor[i].low >= sensor[i].high || sensor[i].kind > RP_SENSOR_SWITCH) {
+        if (rp_vet_check(&sensor[i].vet) != RP_OK) {
+            return RP_E_CONFIG;
+        }
+        if (sensor[i].kind > RP_SENSOR_NAMES || sensor[i].vetted > 1 || !rp_finite(sensor[i].fault_after) ||
+            sensor[i].fault_after < 0.0f) {
             return RP_E_RANGE;
         }
     }
@@ -149,6 +153,18 @@ static rp_status check_rules(const image_view *v)
         const bool at_start = r.trigger == RP_REF_NONE && !r.repeats;
         if (r.repeats > 1 || !(at_start || ref_exists(v, r.trigger)) || !ref_exists(v, r.holdoff) ||
             r.first_action > v->actions || r.actions > v->actions - r.first_action) {
+            return RP_E_INDEX;
+        }
+    }
+    return RP_OK;
+}
+
+static rp_status check_needs(const image_view *v)
+{
+    const rp_image_need *need = rp_image_at(v->image, RP_SECTION_NEEDS);
+    const uint32_t rules = rp_image_count(v->image, RP_SECTION_RULES);
+    for (uint32_t i = 0; i < rp_image_count(v->image, RP_SECTION_NEEDS); i++) {
+        if (need[i].sensor >= v->sensors || need[i].rule >= rules) {
             return RP_E_INDEX;
         }
     }
@@ -264,7 +280,7 @@ static rp_status check_image(const image_view *v)
         return RP_E_INDEX;
     }
     rp_status (*const check[])(const image_view *) = {
-        check_sensors_and_params, check_actuators, check_runs, check_patches, check_rules,
+        check_sensors_and_params, check_actuators, check_runs, check_patches, check_rules, check_needs,
     };
     rp_status status = check_names(v->image);
     for (uint32_t i = 0; status == RP_OK && i < sizeof check / sizeof *check; i++) {
@@ -283,6 +299,9 @@ static void look_up(rp_engine *e, const image_view *v)
     e->actuators = (uint16_t)v->actuators;
     e->rules = (uint16_t)rp_image_count(v->image, RP_SECTION_RULES);
     e->claims = (uint16_t)v->claims;
+    for (uint32_t i = 0; i < v->sensors; i++) {
+        e->vetted = (uint16_t)(e->vetted + e->sensor[i].vetted);
+    }
     e->sensor_slot = (uint16_t)v->params;
     e->actuator_slot = (uint16_t)(v->params + v->sensors);
 }
@@ -291,6 +310,10 @@ static void place(rp_engine *e, unsigned char *memory, const rp_layout *at)
 {
     e->claim_until = (void *)(memory + at->claim_until);
     e->pulse = (void *)(memory + at->pulse);
+    e->vet = (void *)(memory + at->vet);
+    e->bad_for = (void *)(memory + at->bad_for);
+    e->fault = memory + at->fault;
+    e->blocked = memory + at->blocked;
     e->value = (void *)(memory + at->value);
     e->raw = (void *)(memory + at->raw);
     e->claim_value = (void *)(memory + at->claim_value);

@@ -2,28 +2,7 @@
 
 #include "rigpulse/image.h"
 
-#define RP_OP_STAGE(NAME, block, config_bytes, state_bytes) \
-    static rp_status check_##NAME(const void *config)       \
-    {                                                       \
-        return rp_##block##_check(config);                  \
-    }                                                       \
-    static uint32_t config_bytes_##NAME(const void *config) \
-    {                                                       \
-        const rp_##block##_config *c = config;              \
-        (void)c;                                            \
-        return (uint32_t)(config_bytes);                    \
-    }                                                       \
-    static uint32_t state_bytes_##NAME(const void *config)  \
-    {                                                       \
-        const rp_##block##_config *c = config;              \
-        (void)c;                                            \
-        return (uint32_t)(state_bytes);                     \
-    }                                                       \
-    static void reset_##NAME(void *state)                   \
-    {                                                       \
-        rp_##block##_reset(state);                          \
-    }
-#define RP_OP_MAP(NAME, block, bytes)                       \
+#define WITH_CONFIG(NAME, block, bytes)                     \
     static rp_status check_##NAME(const void *config)       \
     {                                                       \
         return rp_##block##_check(config);                  \
@@ -34,13 +13,33 @@
         (void)c;                                            \
         return (uint32_t)(bytes);                           \
     }
+#define WITH_STATE(NAME, block, bytes)                     \
+    static uint32_t state_bytes_##NAME(const void *config) \
+    {                                                      \
+        const rp_##block##_config *c = config;             \
+        (void)c;                                           \
+        return (uint32_t)(bytes);                          \
+    }                                                      \
+    static void reset_##NAME(void *state)                  \
+    {                                                      \
+        rp_##block##_reset(state);                         \
+    }
+#define RP_OP_STAGE(NAME, block, config_bytes, state_bytes) \
+    WITH_CONFIG(NAME, block, config_bytes) WITH_STATE(NAME, block, state_bytes)
+#define RP_OP_PAIR(NAME, block, config_bytes, state_bytes) \
+    WITH_CONFIG(NAME, block, config_bytes) WITH_STATE(NAME, block, state_bytes)
+#define RP_OP_MAP(NAME, block, config_bytes)  WITH_CONFIG(NAME, block, config_bytes)
+#define RP_OP_MAP3(NAME, block, config_bytes) WITH_CONFIG(NAME, block, config_bytes)
 #include "ops.def"
 
 const rp_op rp_ops[RP_OPS] = {
 #define RP_OP_STAGE(NAME, block, config_bytes, state_bytes) \
     {1, 0, check_##NAME, config_bytes_##NAME, state_bytes_##NAME, reset_##NAME},
-#define RP_OP_MAP(NAME, block, config_bytes) {1, 0, check_##NAME, config_bytes_##NAME, NULL, NULL},
-#define RP_OP_JOIN(NAME, expression)         {2, 1, NULL, NULL, NULL, NULL},
+#define RP_OP_PAIR(NAME, block, config_bytes, state_bytes) \
+    {2, 0, check_##NAME, config_bytes_##NAME, state_bytes_##NAME, reset_##NAME},
+#define RP_OP_MAP(NAME, block, config_bytes)  {1, 0, check_##NAME, config_bytes_##NAME, NULL, NULL},
+#define RP_OP_MAP3(NAME, block, config_bytes) {3, 0, check_##NAME, config_bytes_##NAME, NULL, NULL},
+#define RP_OP_JOIN(NAME, expression)          {2, 1, NULL, NULL, NULL, NULL},
 #include "ops.def"
 };
 

@@ -10,14 +10,16 @@
 
 enum {
 #define RP_OP_STAGE(NAME, block, config_bytes, state_bytes) RP_OP_##NAME,
+#define RP_OP_PAIR(NAME, block, config_bytes, state_bytes)  RP_OP_##NAME,
 #define RP_OP_MAP(NAME, block, config_bytes)                RP_OP_##NAME,
+#define RP_OP_MAP3(NAME, block, config_bytes)               RP_OP_##NAME,
 #define RP_OP_JOIN(NAME, expression)                        RP_OP_##NAME,
 #include "ops.def"
     RP_OPS
 };
 
 #define RP_OP_HEAD      4u /* bytes of a config that must be there before its length may be asked */
-#define RP_OPERANDS_MAX 3u
+#define RP_OPERANDS_MAX 4u
 
 typedef struct rp_op {
     uint8_t inputs;                         /* operands before the output */

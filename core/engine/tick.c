@@ -11,6 +11,18 @@ static void tell(rp_engine *e, uint8_t kind, uint8_t reason, uint32_t source, fl
     }
 }
 
+/* A sensor's quality for this tick; a change of it is an event. */
+static inline void judge(rp_engine *e, uint32_t sensor, rp_quality quality)
+{
+    rp_quality *const at = &e->quality[(uint32_t)e->sensor_slot + sensor];
+    if (*at != quality) {
+        *at = quality;
+        if (e->ticks > 0 || quality != RP_GOOD) {
+            tell(e, RP_EVENT_SENSOR, quality, sensor, e->value[(uint32_t)e->sensor_slot + sensor]);
+        }
+    }
+}
+
 /* What the run functions work on. They take the arrays into locals, so that a store of a byte need not be
  * feared to have moved them; and they leave the tape where the next run begins. */
 typedef struct tape {
@@ -23,46 +35,42 @@ typedef struct tape {
     float dt;
 } tape;
 
-#define RP_OP_STAGE(NAME, block, config_bytes, state_bytes)                                        \
-    static void run_##NAME(tape *t, const rp_image_run *run)                                       \
-    {                                                                                              \
-        float *const value = t->value;                                                             \
-        rp_quality *const quality = t->quality;                                                    \
-        const uint16_t *operand = t->operand;                                                      \
-        const unsigned char *config = t->config[run->live];                                        \
-        unsigned char *state = t->state;                                                           \
-        const uint32_t config_stride = run->config_stride, state_stride = run->state_stride;       \
-        const float dt = t->dt;                                                                    \
-        for (const uint16_t *const end = operand + 2u * run->count; operand < end; operand += 2) { \
-            const rp_reading in = {value[operand[0]], quality[operand[0]]};                        \
-            const rp_reading out = rp_##block##_step((const void *)config, (void *)state, in, dt); \
-            value[operand[1]] = out.value;                                                         \
-            quality[operand[1]] = out.quality;                                                     \
-            config += config_stride;                                                               \
-            state += state_stride;                                                                 \
-        }                                                                                          \
-        t->operand = operand;                                                                      \
-        t->config[run->live] = config;                                                             \
-        t->state += ((uint32_t)(state - t->state) + 7u) & ~7u;                                     \
+/* The four shapes of operations over settings differ in their operands, and in whether they keep a state. */
+#define RUN_OVER_CONFIGS(NAME, operands, step, state_moves, state_ends)                     \
+    static void run_##NAME(tape *t, const rp_image_run *run)                                \
+    {                                                                                       \
+        float *const value = t->value;                                                      \
+        rp_quality *const quality = t->quality;                                             \
+        const uint16_t *operand = t->operand;                                               \
+        const unsigned char *config = t->config[run->live];                                 \
+        unsigned char *state = t->state;                                                    \
+        const uint32_t config_stride = run->config_stride;                                  \
+        for (const uint16_t *const end = operand + (operands)*run->count; operand < end;) { \
+            const rp_reading out = step;                                                    \
+            value[operand[(operands)-1u]] = out.value;                                      \
+            quality[operand[(operands)-1u]] = out.quality;                                  \
+            operand += (operands);                                                          \
+            config += config_stride;                                                        \
+            state_moves;                                                                    \
+        }                                                                                   \
+        t->operand = operand;                                                               \
+        t->config[run->live] = config;                                                      \
+        state_ends;                                                                         \
     }
-#define RP_OP_MAP(NAME, block, config_bytes)                                                       \
-    static void run_##NAME(tape *t, const rp_image_run *run)                                       \
-    {                                                                                              \
-        float *const value = t->value;                                                             \
-        rp_quality *const quality = t->quality;                                                    \
-        const uint16_t *operand = t->operand;                                                      \
-        const unsigned char *config = t->config[run->live];                                        \
-        const uint32_t config_stride = run->config_stride;                                         \
-        for (const uint16_t *const end = operand + 2u * run->count; operand < end; operand += 2) { \
-            const rp_reading in = {value[operand[0]], quality[operand[0]]};                        \
-            const rp_reading out = rp_##block##_step((const void *)config, in);                    \
-            value[operand[1]] = out.value;                                                         \
-            quality[operand[1]] = out.quality;                                                     \
-            config += config_stride;                                                               \
-        }                                                                                          \
-        t->operand = operand;                                                                      \
-        t->config[run->live] = config;                                                             \
-    }
+#define IN(n)      ((rp_reading){value[operand[n]], quality[operand[n]]})
+#define CONFIG     ((const void *)config)
+#define STATE      ((void *)state)
+#define NEXT_STATE state += run->state_stride
+#define END_STATES t->state += ((uint32_t)(state - t->state) + 7u) & ~7u
+
+#define RP_OP_STAGE(NAME, block, config_bytes, state_bytes) \
+    RUN_OVER_CONFIGS(NAME, 2u, rp_##block##_step(CONFIG, STATE, IN(0), t->dt), NEXT_STATE, END_STATES)
+#define RP_OP_PAIR(NAME, block, config_bytes, state_bytes) \
+    RUN_OVER_CONFIGS(NAME, 3u, rp_##block##_step(CONFIG, STATE, IN(0), IN(1), t->dt), NEXT_STATE, END_STATES)
+#define RP_OP_MAP(NAME, block, config_bytes) \
+    RUN_OVER_CONFIGS(NAME, 2u, rp_##block##_step(CONFIG, IN(0)), (void)state, (void)state)
+#define RP_OP_MAP3(NAME, block, config_bytes) \
+    RUN_OVER_CONFIGS(NAME, 4u, rp_##block##_step(CONFIG, IN(0), IN(1), IN(2)), (void)state, (void)state)
 #define RP_OP_JOIN(NAME, expression)                                                               \
     static void run_##NAME(tape *t, const rp_image_run *run)                                       \
     {                                                                                              \
@@ -87,7 +95,9 @@ static inline rp_reading ref(const tape *t, uint16_t at)
 
 static void (*const run_op[RP_OPS])(tape *, const rp_image_run *) = {
 #define RP_OP_STAGE(NAME, block, config_bytes, state_bytes) run_##NAME,
+#define RP_OP_PAIR(NAME, block, config_bytes, state_bytes)  run_##NAME,
 #define RP_OP_MAP(NAME, block, config_bytes)                run_##NAME,
+#define RP_OP_MAP3(NAME, block, config_bytes)               run_##NAME,
 #define RP_OP_JOIN(NAME, expression)                        run_##NAME,
 #include "ops.def"
 };
@@ -171,8 +181,55 @@ static void fire(rp_engine *e, uint32_t index, const rp_image_rule *rule)
     rp_pulse_fire(&e->pulse[index], e->now_us, longest, microseconds(read_ref(e, rule->holdoff).value));
 }
 
+/* What a rule has claimed is let go, and it may not fire until the fault is cleared. */
+static void block(rp_engine *e, uint32_t rule)
+{
+    const rp_image_rule *r = &e->rule[rule];
+    e->blocked[rule] = 1;
+    for (uint32_t i = r->first_action; i < (uint32_t)r->first_action + r->actions; i++) {
+        if (e->action[i].kind != RP_ACTION_MARK) {
+            e->claim_active[e->action[i].claim] = 0;
+        }
+    }
+}
+
+static void raise_fault(rp_engine *e, uint32_t sensor, rp_quality quality)
+{
+    const rp_image_need *need = rp_image_at(e->image, RP_SECTION_NEEDS);
+    tell(e, RP_EVENT_FAULT, quality, sensor, e->value[e->sensor_slot + sensor]);
+    for (uint32_t i = 0; i < rp_image_count(e->image, RP_SECTION_NEEDS); i++) {
+        if (need[i].sensor == sensor) {
+            block(e, need[i].rule);
+        }
+    }
+}
+
+/* Judges the sensors whose readings are held against more than their range. */
+static void vet_sensors(rp_engine *e, float dt)
+{
+    uint32_t k = 0;
+    for (uint32_t i = 0; k < e->vetted; i++) {
+        const rp_image_sensor *s = &e->sensor[i];
+        if (!s->vetted) {
+            continue;
+        }
+        const uint32_t at = (uint32_t)e->sensor_slot + i;
+        const rp_quality quality = rp_vet_step(&s->vet, &e->vet[k], e->port_us, dt);
+        judge(e, i, quality);
+        e->bad_for[k] = rp_usable(e->quality[at]) ? 0.0f : e->bad_for[k] + dt;
+        if (s->fault_after > 0.0f && e->bad_for[k] >= s->fault_after && !e->fault[k]) {
+            e->fault[k] = 1;
+            raise_fault(e, i, quality);
+        }
+        k++;
+    }
+}
+
 static void consider(rp_engine *e, uint32_t index, const rp_image_rule *rule)
 {
+    if (e->blocked[index]) {
+        return;
+    }
     const rp_pulse_phase phase = rp_pulse_at(&e->pulse[index], e->now_us);
     if (phase == RP_PULSE_READY) {
         if (amounts_usable(e, rule)) {
@@ -247,7 +304,11 @@ void rp_engine_step(rp_engine *e, uint64_t now_us)
     if (passed == 0) {
         return;
     }
-    compute(e, (float)passed * 1e-6f);
+    const float dt = (float)passed * 1e-6f;
+    if (e->vetted) {
+        vet_sensors(e, dt);
+    }
+    compute(e, dt);
     if (e->now_us >= e->next_end_us) {
         end_claims(e);
     }
@@ -263,25 +324,26 @@ rp_status rp_engine_sense(rp_engine *e, uint16_t sensor, const rp_sample *sample
     if (sensor >= e->sensors) {
         return RP_E_INDEX;
     }
-    const uint32_t at = (uint32_t)e->sensor_slot + sensor;
-    const rp_quality before = e->quality[at];
+    const rp_image_sensor *s = &e->sensor[sensor];
     rp_quality quality = sample->quality;
     if (rp_usable(quality)) {
-        const rp_image_sensor *s = &e->sensor[sensor];
         const int32_t raw = sample->raw;
         e->raw[sensor] = raw;
-        e->value[at] = (float)raw;
-        if (raw < s->low || raw > s->high) {
+        e->value[(uint32_t)e->sensor_slot + sensor] = (float)raw;
+        if (raw < s->vet.low || raw > s->vet.high) {
             quality = RP_OUT_OF_RANGE;
         }
     } else if (quality >= RP_QUALITIES) {
         quality = RP_MISSING;
     }
-    if (quality != before) {
-        e->quality[at] = quality;
-        if (e->ticks > 0 || quality != RP_GOOD) {
-            tell(e, RP_EVENT_SENSOR, quality, sensor, e->value[at]);
+    if (s->vetted) {
+        uint32_t k = 0;
+        for (uint32_t i = 0; i < sensor; i++) {
+            k += e->sensor[i].vetted;
         }
+        e->vet[k].sample = *sample;
+    } else {
+        judge(e, sensor, quality);
     }
     return RP_OK;
 }

@@ -12,16 +12,18 @@
 #include "rigpulse/reading.h"
 
 /* X(name, word): what an event tells and what `source` and `value` mean is said beside each. */
-#define RP_EVENT_LIST(X)                                                                    \
-    X(FIRED, "fired")       /* source: rule */                                              \
-    X(DROPPED, "dropped")   /* source: rule; reason: RP_PULSE_ACTING or RP_PULSE_HOLDOFF */ \
-    X(ENDED, "ended")       /* source: claim; a timed action is over */                     \
-    X(MARK, "mark")         /* source: action */                                            \
-    X(PARAM, "param")       /* source: param; value: the new one */                         \
-    X(SENSOR, "sensor")     /* source: sensor; reason: its new quality */                   \
-    X(HAND, "hand")         /* source: actuator; value: what the hand asks */               \
-    X(RELEASED, "released") /* source: actuator; the hand let go */                         \
-    X(STOPPED, "stopped")   /* everything to rest */                                        \
+#define RP_EVENT_LIST(X)                                                                                      \
+    X(FIRED, "fired")       /* source: rule */                                                                \
+    X(DROPPED, "dropped")   /* source: rule; reason: RP_PULSE_ACTING or RP_PULSE_HOLDOFF */                   \
+    X(ENDED, "ended")       /* source: claim; a timed action is over */                                       \
+    X(MARK, "mark")         /* source: action */                                                              \
+    X(PARAM, "param")       /* source: param; value: the new one */                                           \
+    X(SENSOR, "sensor")     /* source: sensor; reason: its new quality */                                     \
+    X(HAND, "hand")         /* source: actuator; value: what the hand asks */                                 \
+    X(RELEASED, "released") /* source: actuator; the hand let go */                                           \
+    X(FAULT, "fault")       /* source: sensor; reason: its quality; what needs it is at rest until cleared */ \
+    X(CLEARED, "cleared")   /* the faults are forgotten */                                                    \
+    X(STOPPED, "stopped")   /* everything to rest */                                                          \
     X(RESUMED, "resumed")
 
 enum {
@@ -57,6 +59,7 @@ typedef struct rp_engine {
     const rp_image_action *action;
     const rp_image_rule *rule;
     uint16_t sensors, actuators, rules, claims;
+    uint16_t vetted;                     /* sensors that are */
     uint16_t sensor_slot, actuator_slot; /* the first of each */
 
     /* in the caller's memory block */
@@ -68,6 +71,10 @@ typedef struct rp_engine {
     uint8_t *claim_active;
     uint16_t *owner;       /* by actuator: a claim, or RP_OWNER_... */
     rp_pulse_state *pulse; /* by rule */
+    uint8_t *blocked;      /* by rule: 1 while a sensor that it needs has a fault */
+    rp_vet_state *vet;     /* by vetted sensor */
+    float *bad_for;        /* by vetted sensor: seconds */
+    uint8_t *fault;        /* by vetted sensor */
     unsigned char *state;
     unsigned char *live;
 
@@ -106,9 +113,16 @@ float rp_engine_output(const rp_engine *engine, uint16_t actuator);
  * RP_E_CONFIG when a block would become impossible. On any error nothing has changed. */
 rp_status rp_engine_set(rp_engine *engine, uint16_t param, float value);
 
+/* Between ticks: what the stages that make this slot's value have learned and kept is forgotten: a zero is learned
+ * again, an accumulated sum begins at 0. RP_E_INDEX when no operation makes it. */
+rp_status rp_engine_relearn(rp_engine *engine, uint16_t slot);
+
 /* Between ticks: takes an actuator by hand, and gives it back. RP_E_INDEX, RP_E_RANGE. */
 rp_status rp_engine_hand(rp_engine *engine, uint16_t actuator, float value);
 rp_status rp_engine_release(rp_engine *engine, uint16_t actuator);
+
+/* Between ticks: sensors' faults are forgotten, and the rules that need them may act again. */
+void rp_engine_clear(rp_engine *engine);
 
 /* Between ticks: everything to rest from the next tick on, claims and running actions forgotten; and on
  * again. */

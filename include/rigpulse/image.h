@@ -12,6 +12,7 @@
 #ifndef RIGPULSE_IMAGE_H
 #define RIGPULSE_IMAGE_H
 
+#include "rigpulse/condition/vet.h"
 #include "rigpulse/status.h"
 
 #include <stdint.h>
@@ -38,6 +39,7 @@
     X(CLAIMS, rp_image_claim)       \
     X(ACTIONS, rp_image_action)     \
     X(RULES, rp_image_rule)         \
+    X(NEEDS, rp_image_need)         \
     X(NAMES, rp_image_name)         \
     X(TEXT, char)
 
@@ -66,13 +68,20 @@ typedef struct rp_image_header {
     rp_image_section section[RP_SECTIONS];
 } rp_image_header;
 
-enum { RP_SENSOR_NUMBER = 0, RP_SENSOR_SWITCH = 1 };
+enum { RP_SENSOR_NUMBER = 0, RP_SENSOR_SWITCH = 1, RP_SENSOR_NAMES = 2 };
 
 typedef struct rp_image_sensor {
-    int32_t low, high; /* the declared range of raw readings */
+    rp_vet_config vet;
     uint32_t kind;
+    uint32_t vetted;   /* 1: more than its range is looked at, or bad readings become a fault */
+    float fault_after; /* seconds of bad readings that are a fault; 0: never */
     uint32_t reserved;
 } rp_image_sensor;
+
+/* A sensor with faults, and a rule that needs it. */
+typedef struct rp_image_need {
+    uint16_t sensor, rule;
+} rp_image_need;
 
 enum { RP_ACTUATOR_PERCENT = 0, RP_ACTUATOR_SWITCH = 1 };
 

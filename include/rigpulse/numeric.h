@@ -13,6 +13,13 @@ float rp_exp(float x);
  * taken after x time constants. No cancellation for small x; largest relative error 2.4e-7. */
 float rp_decay(float x);
 
+/* The natural logarithm of a positive number; a number that is not positive gives -88. Largest absolute error 2e-7
+ * below 8 in size, largest relative error 1.5e-7 above. */
+float rp_log(float x);
+
+/* The direction of (x, y) in degrees, -180..180; 0 for (0, 0). Largest error 3e-5 degrees. */
+float rp_atan2_degrees(float y, float x);
+
 /* True for a number that is neither infinite nor NaN. */
 static inline bool rp_finite(float x)
 {

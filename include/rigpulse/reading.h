@@ -12,6 +12,7 @@
 #define RP_QUALITY_LIST(X)          \
     X(GOOD, "good")                 \
     X(HELD, "held")                 \
+    X(LEARNING, "still learning")   \
     X(LATE, "late")                 \
     X(STUCK, "stuck")               \
     X(JUMP, "impossible jump")      \

@@ -177,7 +177,7 @@ static bool begin_pickups(rp_sim *s, const rp_rig *rig, uint64_t seed, GError **
     for (uint32_t i = 0; i < s->hookup->pickups; i++) {
         const rp_pickup_item *item = &s->hookup->pickup[i];
         s->pickup_of[item->sensor] = (int32_t)i;
-        if (!pickup_begin(&s->pickup[i], item, sensor[item->sensor].low, sensor[item->sensor].high, seed, from,
+        if (!pickup_begin(&s->pickup[i], item, sensor[item->sensor].vet.low, sensor[item->sensor].vet.high, seed, from,
                           error)) {
             g_prefix_error(error, "%s:%u: ", rig->file, item->line);
             return false;

@@ -1,0 +1,42 @@
+#include "rigpulse/condition/span.h"
+
+rp_status rp_span_check(const rp_span_config *config)
+{
+    return rp_finite(config->time) && config->time > 0.0f && rp_finite(config->least_span) &&
+                   config->least_span > 0.0f && config->falling <= 1
+               ? RP_OK
+               : RP_E_CONFIG;
+}
+
+void rp_span_reset(rp_span_state *state)
+{
+    *state = (rp_span_state){0};
+}
+
+static float middle(float a, float b, float c)
+{
+    const float low = a < b ? a : b, high = a < b ? b : a;
+    return c < low ? low : c > high ? high : c;
+}
+
+void rp_span_learn(const rp_span_config *config, rp_span_state *state, float value, float dt)
+{
+    state->left = state->seen == 0 ? config->time : state->left - dt;
+    if (state->seen >= 2) {
+        const float m = middle(state->before[0], state->before[1], value);
+        state->low = state->known && state->low < m ? state->low : m;
+        state->high = state->known && state->high > m ? state->high : m;
+        state->known = 1;
+    }
+    state->before[0] = state->before[1];
+    state->before[1] = value;
+    state->seen = (uint8_t)(state->seen < 3 ? state->seen + 1 : 3);
+    if (state->left > 0.0f || !state->known) {
+        return;
+    }
+    if (state->high - state->low >= config->least_span) {
+        state->learned = 1;
+    } else {
+        rp_span_reset(state);
+    }
+}

@@ -1,0 +1,73 @@
+#include "rigpulse/condition/zero.h"
+
+#include <math.h>
+
+rp_status rp_zero_check(const rp_zero_config *config)
+{
+    return rp_finite(config->window) && config->window > 0.0f && rp_finite(config->spread) && config->spread > 0.0f &&
+                   rp_finite(config->drift) && config->drift > 0.0f && rp_finite(config->warmup) &&
+                   config->warmup >= 0.0f && config->tries >= 1 && config->tries <= 1000
+               ? RP_OK
+               : RP_E_CONFIG;
+}
+
+void rp_zero_reset(rp_zero_state *state)
+{
+    *state = (rp_zero_state){0};
+}
+
+static void begin_window(rp_zero_state *state)
+{
+    state->phase = RP_ZERO_WATCHING;
+    state->count = state->first_count = 0;
+    state->elapsed = state->mean = state->squares = 0.0f;
+}
+
+/* The mean of the second half follows from that of the whole and that of the first. */
+static void end_window(const rp_zero_config *config, rp_zero_state *state)
+{
+    const uint32_t n = state->count, half = state->first_count;
+    const float later =
+        n > half ? (state->mean * (float)n - state->first * (float)half) / (float)(n - half) : state->mean;
+    state->noise = n > 1 ? sqrtf(state->squares / (float)(n - 1)) : 0.0f;
+    state->moved = later > state->first ? later - state->first : state->first - later;
+    if (n >= 4 && state->noise <= config->spread && state->moved <= config->drift) {
+        state->offset = state->mean;
+        state->error = state->noise / sqrtf((float)n);
+        state->phase = RP_ZERO_LEARNED;
+    } else if (++state->tries >= config->tries) {
+        state->phase = RP_ZERO_GAVE_UP;
+    } else {
+        begin_window(state);
+    }
+}
+
+void rp_zero_learn(const rp_zero_config *config, rp_zero_state *state, rp_reading in, float dt)
+{
+    if (dt <= 0.0f || state->phase == RP_ZERO_GAVE_UP) {
+        return;
+    }
+    state->elapsed += dt;
+    if (state->phase == RP_ZERO_WARMING) {
+        if (state->elapsed > config->warmup) {
+            begin_window(state);
+        } else {
+            return;
+        }
+    }
+    if (!rp_usable(in.quality)) {
+        begin_window(state);
+        return;
+    }
+    const float before = in.value - state->mean;
+    state->count++;
+    state->mean += before / (float)state->count;
+    state->squares += before * (in.value - state->mean);
+    if (state->elapsed <= 0.5f * config->window) {
+        state->first = state->mean;
+        state->first_count = state->count;
+    }
+    if (state->elapsed >= config->window) {
+        end_window(config, state);
+    }
+}

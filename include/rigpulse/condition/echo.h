@@ -1,0 +1,35 @@
+/* echo: time of flight there and back -> distance.
+ *
+ * Speed of sound in dry air 331.3 m/s sqrt(1 + t / 273.15), t in degrees Celsius (Laplace, 1816). An echo that never
+ * came (a flight that is not positive) or that lies outside near..far is missing, not a number. */
+#ifndef RIGPULSE_CONDITION_ECHO_H
+#define RIGPULSE_CONDITION_ECHO_H
+
+#include "rigpulse/numeric.h"
+#include "rigpulse/reading.h"
+#include "rigpulse/status.h"
+
+typedef struct rp_echo_config {
+    float seconds; /* per input unit; above 0 */
+    float metre;   /* output units in a metre; above 0 */
+    float celsius; /* of the air; -100 to 200 */
+    float near;    /* output unit; 0 or more */
+    float far;     /* output unit; above near */
+} rp_echo_config;
+
+/* RP_E_CONFIG when a number is not finite or outside what is said above. */
+rp_status rp_echo_check(const rp_echo_config *config);
+
+/* Metres a second at so many degrees Celsius. */
+float rp_speed_of_sound(float celsius);
+
+static inline rp_reading rp_echo_step(const rp_echo_config *config, rp_reading in)
+{
+    const float distance = 0.5f * in.value * config->seconds * rp_speed_of_sound(config->celsius) * config->metre;
+    if (!(in.value > 0.0f && distance >= config->near && distance <= config->far)) {
+        return (rp_reading){0.0f, rp_worst(in.quality, RP_MISSING)};
+    }
+    return (rp_reading){distance, in.quality};
+}
+
+#endif

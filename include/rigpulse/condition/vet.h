@@ -1,0 +1,35 @@
+/* vet: what a raw reading is held against before anything is made of it.
+ *
+ * In this order: missing, outside the declared range, pinned at a rail, late (older than its due), changed faster than
+ * is possible, stuck (not one count of change for so long). Each but the range is off unless its setting is given. */
+#ifndef RIGPULSE_CONDITION_VET_H
+#define RIGPULSE_CONDITION_VET_H
+
+#include "rigpulse/port.h"
+
+typedef struct rp_vet_config {
+    int32_t low, high; /* the declared range; low < high */
+    uint32_t pinned;   /* 1: a reading at either end of the range is pinned */
+    uint32_t due_us;   /* a reading older than this is late; 0: off */
+    float stuck;       /* seconds without a change; 0: off */
+    float jump;        /* counts a second, the fastest possible change; 0: off */
+} rp_vet_config;
+
+typedef struct rp_vet_state {
+    rp_sample sample; /* the newest one; the caller puts it here */
+    int32_t accepted; /* the last that was good */
+    int32_t raw;      /* the last of any */
+    float since;      /* seconds since `accepted` */
+    float same;       /* seconds since `raw` changed */
+    uint32_t known;
+} rp_vet_state;
+
+/* RP_E_CONFIG when low is not below high or a time or speed is negative or not finite. */
+rp_status rp_vet_check(const rp_vet_config *config);
+
+void rp_vet_reset(rp_vet_state *state);
+
+/* The quality of state->sample at `now_us`, port time. dt in seconds since the last call. */
+rp_quality rp_vet_step(const rp_vet_config *config, rp_vet_state *state, uint64_t now_us, float dt);
+
+#endif

@@ -1,0 +1,29 @@
+/* wrap: folds an angle that goes on into one turn, from `low` up to, but not including, `low + turn`. */
+#ifndef RIGPULSE_CONDITION_WRAP_H
+#define RIGPULSE_CONDITION_WRAP_H
+
+#include "rigpulse/numeric.h"
+#include "rigpulse/reading.h"
+#include "rigpulse/status.h"
+
+typedef struct rp_wrap_config {
+    float turn; /* input unit; above 0 */
+    float low;  /* input unit */
+} rp_wrap_config;
+
+/* RP_E_CONFIG when a number is not finite or the turn is not above 0. */
+rp_status rp_wrap_check(const rp_wrap_config *config);
+
+static inline rp_reading rp_wrap_step(const rp_wrap_config *config, rp_reading in)
+{
+    const float turns = (in.value - config->low) / config->turn;
+    if (!(turns > -8e6f && turns < 8e6f)) { /* a float holds no part of a turn any more */
+        return (rp_reading){config->low, rp_worst(in.quality, RP_OUT_OF_RANGE)};
+    }
+    float whole = (float)(int32_t)turns;
+    whole -= whole > turns ? 1.0f : 0.0f;
+    const float folded = in.value - whole * config->turn;
+    return (rp_reading){folded < config->low + config->turn ? folded : config->low, in.quality};
+}
+
+#endif
