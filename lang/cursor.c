@@ -126,30 +126,58 @@ unit cursor_need_unit(cursor *p)
     return u;
 }
 
-/* Words that may follow a number that has no unit. */
+/* Words that may follow a number that has no unit: those of the language and of the stages' settings. */
 static bool follows_number(const token *t)
 {
-    static const char *const words[] = {"in", "and", "or",    "below",   "above",    "margin", "for",
-                                        "at", "is",  "every", "becomes", "extended", "reads"};
+    static const char *const words[] = {"in",  "and", "or",      "below",  "above",   "margin",
+                                        "for", "is",  "becomes", "leaves", "priority"};
+    if (t->kind != TOKEN_WORD) {
+        return true;
+    }
     for (uint32_t i = 0; i < sizeof words / sizeof *words; i++) {
         if (token_is_word(t, words[i])) {
             return true;
         }
     }
-    return t->kind != TOKEN_WORD;
+    for (uint32_t i = 0; i < stage_words_count; i++) {
+        const stage_setting *s = stage_words[i].setting;
+        for (uint32_t k = 0; k < STAGE_SETTINGS_MAX && s[k].name; k++) {
+            if (s[k].word && token_is_word(t, s[k].word)) {
+                return true;
+            }
+        }
+    }
+    return false;
 }
 
-node *cursor_number(cursor *p)
+static node *number(cursor *p, bool with_unit)
 {
-    token *t = cursor_next(p);
+    const token *t = cursor_next(p);
     node *n = tree_node(p->tree, NODE_NUMBER, t->at);
     n->number = t->number;
     n->type = (type){TYPE_NUMBER, unit_none, NULL};
-    if (!follows_number(cursor_now(p))) {
+    if (with_unit) {
         n->type.unit = cursor_need_unit(p);
         n->at.end = p->at[-1].at.end;
     }
     return n;
+}
+
+static bool is_unit(const cursor *p, const token *t)
+{
+    unit known;
+    return t->kind == TOKEN_WORD && unit_find(&p->tree->units, t->text, &known);
+}
+
+node *cursor_number(cursor *p)
+{
+    const token *behind = cursor_behind(p);
+    return number(p, is_unit(p, behind) || !follows_number(behind));
+}
+
+node *cursor_hookup_number(cursor *p)
+{
+    return number(p, is_unit(p, cursor_behind(p)));
 }
 
 void cursor_bound(cursor *p, int32_t floor)

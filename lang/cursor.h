@@ -38,6 +38,9 @@ unit cursor_need_unit(cursor *p);
 /* A number with its unit, if one is written; the cursor stands on the number. */
 node *cursor_number(cursor *p);
 
+/* The same in a hook-up, where a word that is no unit is left for whoever comes next. */
+node *cursor_hookup_number(cursor *p);
+
 __attribute__((noreturn, format(printf, 4, 5))) void cursor_fail(cursor *p, rp_span at, const char *advice,
                                                                  const char *format, ...);
 __attribute__((noreturn)) void cursor_fail_expected(cursor *p, const char *what, const char *advice);

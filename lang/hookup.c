@@ -101,7 +101,7 @@ static double need_quantity(cursor *p, const char *unit_text, const char *what)
     if (cursor_now(p)->kind != TOKEN_NUMBER) {
         cursor_fail_expected(p, what, NULL);
     }
-    const node *n = cursor_number(p);
+    const node *n = cursor_hookup_number(p);
     unit wanted;
     double value = 0.0;
     unit_find_text(&p->tree->units, unit_text, &wanted);

@@ -3,9 +3,9 @@
 #include <math.h>
 #include <string.h>
 
-extern const plant plant_tank, plant_lag;
+extern const plant plant_tank, plant_lag, plant_vane, plant_deck, plant_boat, plant_fog;
 
-const plant *const plants[] = {&plant_tank, &plant_lag, NULL};
+const plant *const plants[] = {&plant_tank, &plant_lag, &plant_vane, &plant_deck, &plant_boat, &plant_fog, NULL};
 
 const plant *plant_of(const rp_mechanism_kind *kind)
 {

@@ -6,6 +6,7 @@
 #include "rigpulse/lang.h"
 
 #define PLANT_STATES_MAX 8
+#define PLANT_PI         3.14159265358979323846
 
 typedef struct plant {
     rp_mechanism_kind kind;

@@ -34,7 +34,7 @@ static void bound(const double *setting, double *state)
 static double output(const double *setting, double time, const double *state, uint32_t which)
 {
     (void)which;
-    const double wave = setting[WAVES] * sin(2.0 * 3.14159265358979323846 * time / setting[WAVES_EVERY]);
+    const double wave = setting[WAVES] * sin(2.0 * PLANT_PI * time / setting[WAVES_EVERY]);
     return fmin(fmax(state[DEPTH] + wave, 0.0), setting[HEIGHT]);
 }
 

@@ -144,20 +144,31 @@ static void tell_band(const scene *s, const rp_step *bands, uint32_t band)
     }
 }
 
-static void tell_equals(const scene *s, const rp_step *step, uint32_t depth)
+/* "tide is low: depth 2.98 cm is below 3 cm"; of a name that it is not, the one that it is. */
+static void tell_named(const scene *s, const rp_step *step, bool is_so)
 {
     const rp_equals_config *config = step->config;
     const uint16_t in = step->in[0];
-    const char *part = is_named(s, in) ? part_of(s->image, in, config->number) : NULL;
+    const float number = is_so ? config->number : s->value[in];
+    const char *part = part_of(s->image, in, number);
     rp_step bands;
-    if (!part) {
-        g_string_append(s->to, "it is not so that ");
-        tell_truth(s, in, step->place, depth + 1);
-        return;
-    }
-    g_string_append_printf(s->to, "%s is %s", rp_image_text(s->image, RP_NAME_SLOT, in, 0), part);
+    g_string_append_printf(s->to, "%s is %s", rp_image_text(s->image, RP_NAME_SLOT, in, 0), part ? part : "?");
     if (rp_program_writer(s->image, in, UINT32_MAX, &bands) && bands.op == RP_OP_BANDS) {
-        tell_band(s, &bands, (uint32_t)config->number);
+        tell_band(s, &bands, (uint32_t)number);
+    }
+}
+
+static void tell_equals(const scene *s, const rp_step *step, uint32_t depth)
+{
+    rp_step inner;
+    if (is_named(s, step->in[0])) {
+        tell_named(s, step, true);
+    } else if (rp_program_writer(s->image, step->in[0], step->place, &inner) && inner.op == RP_OP_EQUALS &&
+               is_named(s, inner.in[0])) {
+        tell_named(s, &inner, false);
+    } else {
+        g_string_append(s->to, "it is not so that ");
+        tell_truth(s, step->in[0], step->place, depth + 1);
     }
 }
 

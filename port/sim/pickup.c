@@ -6,34 +6,59 @@
 #include <math.h>
 #include <string.h>
 
-enum { NOISE, SPIKES, SPIKES_EVERY };
+#include "plant/plant.h"
 
-#define PICKUP_SETTINGS                                                                                  \
-    {                                                                                                    \
-        [NOISE] = {"noise", "counts", 0, 0, 1e9, false, "standard deviation"},                           \
-        [SPIKES] = {"spikes", "counts", 0, 0, 1e9, false, "height of single readings that are far off"}, \
-        [SPIKES_EVERY] = {                                                                               \
-            "every",                                                                                     \
-            "s",                                                                                         \
-            10,                                                                                          \
-            1e-3,                                                                                        \
-            1e9,                                                                                         \
-            true,                                                                                        \
-            "mean time from spike to spike"                                                              \
-        }                                                                                                \
+enum { NOISE, SPIKES, SPIKES_EVERY, FLICKER, FLICKER_EVERY, WARMUP, WARMUP_OVER, BIAS, MISSES };
+
+#define PICKUP_SETTINGS                                                                                     \
+    {                                                                                                       \
+        [NOISE] = {"noise", "counts", 0, 0, 1e9, false, "standard deviation"},                              \
+        [SPIKES] = {"spikes", "counts", 0, 0, 1e9, false, "height of single readings that are far off"},    \
+        [SPIKES_EVERY] = {"every", "s", 10, 1e-3, 1e9, true, "mean time from spike to spike"},              \
+        [FLICKER] = {"flicker", "counts", 0, 0, 1e9, false, "height of a hum, as from lamps on the mains"}, \
+        [FLICKER_EVERY] = {"every", "s", 0.01, 1e-5, 1e4, true, "period of the hum"},                       \
+        [WARMUP] = {"warmup", "counts", 0, -1e9, 1e9, false, "how far it is off when it is switched on"},   \
+        [WARMUP_OVER] = {"over", "s", 10, 1e-3, 1e6, true, "time constant with which that goes away"},      \
+        [BIAS] = {"bias", "counts", 0, -1e9, 1e9, false, "how far it is off always"}, [MISSES] = {          \
+            "misses",                                                                                       \
+            "%",                                                                                            \
+            0,                                                                                              \
+            0,                                                                                              \
+            100,                                                                                            \
+            false,                                                                                          \
+            "share of the readings that come as the low end of the range"                                   \
+        }                                                                                                   \
+    }
+
+#define PICKUP_FAULTS                                                                       \
+    {                                                                                       \
+        [FAULT_STICKS] = {"sticks", NULL, "it says the same again and again"},              \
+        [FAULT_PINS] = {"pins", NULL, "it is at the high end of its range"},                \
+        [FAULT_LAGS] = {"lags", NULL, "no newer reading comes"},                            \
+        [FAULT_DROPS] = {"drops", NULL, "it does not answer"},                              \
+        [FAULT_SPIKES] = {"spikes", "counts", "every third reading is so far off"},         \
+        [FAULT_DRIFTS] = {"drifts", "counts/s", "it moves off, so fast"}, [FAULT_LEAPS] = { \
+            "leaps",                                                                        \
+            "counts",                                                                       \
+            "it is so far off at once"                                                      \
+        }                                                                                   \
     }
 
 static const rp_pickup_kind sees = {.word = "sees",
                                     .source = RP_PICKUP_MECHANISM,
                                     .help = "SENSOR sees MECHANISM QUANTITY: RAW at QUANTITY, RAW at QUANTITY",
-                                    .setting = PICKUP_SETTINGS};
+                                    .setting = PICKUP_SETTINGS,
+                                    .disturbance = PICKUP_FAULTS};
 static const rp_pickup_kind plays = {.word = "plays",
                                      .source = RP_PICKUP_FILE,
-                                     .help =
-                                         "SENSOR plays \"FILE.csv\" [\"COLUMN\"]; the first column is the time in s",
-                                     .setting = PICKUP_SETTINGS};
-static const rp_pickup_kind reads = {
-    .word = "reads", .source = RP_PICKUP_CONSTANT, .help = "SENSOR reads RAW", .setting = PICKUP_SETTINGS};
+                                     .help = "SENSOR plays \"FILE.csv\" [\"COLUMN\"], or a .wav file",
+                                     .setting = PICKUP_SETTINGS,
+                                     .disturbance = PICKUP_FAULTS};
+static const rp_pickup_kind reads = {.word = "reads",
+                                     .source = RP_PICKUP_CONSTANT,
+                                     .help = "SENSOR reads RAW",
+                                     .setting = PICKUP_SETTINGS,
+                                     .disturbance = PICKUP_FAULTS};
 
 const rp_pickup_kind *const pickup_kinds[] = {&sees, &plays, &reads, NULL};
 
@@ -77,9 +102,36 @@ static void take_row(int ending, void *self)
     r->row++;
 }
 
+/* The first channel of a sound; full scale is the sensor's range. */
+static bool read_sound(pickup *p, const char *path, GError **error)
+{
+    SF_INFO info = {0};
+    SNDFILE *file = sf_open(path, SFM_READ, &info);
+    if (!file || info.channels < 1 || info.frames < 1 || info.frames > (sf_count_t)1 << 28) {
+        g_set_error(error, G_IO_ERROR, G_IO_ERROR_INVALID_DATA, "%s: %s", path,
+                    file ? "this sound is empty or too long" : sf_strerror(NULL));
+        if (file) {
+            sf_close(file);
+        }
+        return false;
+    }
+    g_autofree float *all = g_new0(float, (gsize)(info.frames * info.channels));
+    p->sound_length = sf_readf_float(file, all, info.frames);
+    p->sound_rate = info.samplerate;
+    p->sound = g_new0(float, (gsize)info.frames);
+    for (sf_count_t i = 0; i < p->sound_length; i++) {
+        p->sound[i] = all[i * info.channels];
+    }
+    sf_close(file);
+    return true;
+}
+
 static bool read_played(pickup *p, const char *folder, GError **error)
 {
     g_autofree char *path = g_canonicalize_filename(p->item->path, folder);
+    if (g_str_has_suffix(path, ".wav")) {
+        return read_sound(p, path, error);
+    }
     g_autofree char *text = NULL;
     gsize length = 0;
     if (!g_file_get_contents(path, &text, &length, error)) {
@@ -111,6 +163,13 @@ static double played(pickup *p, double time)
     return g_array_index(p->value, double, p->next);
 }
 
+static double heard(const pickup *p, double time)
+{
+    const double at = time * p->sound_rate;
+    const float sample = at < (double)p->sound_length ? p->sound[(sf_count_t)at] : 0.0f;
+    return 0.5 * ((double)p->low + p->high) + 0.5 * (double)sample * ((double)p->high - p->low);
+}
+
 /* ---- readings ------------------------------------------------------------------------------------ */
 
 bool pickup_begin(pickup *p, const rp_pickup_item *item, int32_t low, int32_t high, uint64_t seed, const char *folder,
@@ -118,6 +177,9 @@ bool pickup_begin(pickup *p, const rp_pickup_item *item, int32_t low, int32_t hi
 {
     *p = (pickup){.item = item, .low = low, .high = high};
     p->chance = gsl_rng_alloc(gsl_rng_mt19937);
+    for (int i = 0; i < FAULTS; i++) {
+        p->fault[i].from = INFINITY;
+    }
     gsl_rng_set(p->chance, (unsigned long)(seed * 2654435761u + item->sensor + 1u));
     return !item->path || read_played(p, folder, error);
 }
@@ -127,6 +189,7 @@ void pickup_end(pickup *p)
     if (p->chance) {
         gsl_rng_free(p->chance);
     }
+    g_free(p->sound);
     if (p->time) {
         g_array_unref(p->time);
         g_array_unref(p->value);
@@ -150,7 +213,7 @@ static double source(pickup *p, double truth, double time)
 {
     switch (p->item->kind->source) {
     case RP_PICKUP_FILE:
-        return played(p, time);
+        return p->sound ? heard(p, time) : played(p, time);
     case RP_PICKUP_CONSTANT:
         return p->item->constant;
     case RP_PICKUP_MECHANISM:
@@ -173,11 +236,58 @@ static double spike(pickup *p, double passed)
     return side < 0.5 ? -setting[SPIKES] : setting[SPIKES];
 }
 
+void pickup_disturb(pickup *p, uint32_t which, double amount, double time, double lasting)
+{
+    p->fault[which].from = time;
+    p->fault[which].until = lasting > 0.0 ? time + lasting : INFINITY;
+    p->fault[which].amount = amount;
+}
+
+static bool has_fault(const pickup *p, uint32_t which, double time)
+{
+    return time >= p->fault[which].from && time < p->fault[which].until;
+}
+
+static double hum(const double *setting, double time)
+{
+    return setting[FLICKER] > 0.0 ? setting[FLICKER] * sin(2.0 * PLANT_PI * time / setting[FLICKER_EVERY]) : 0.0;
+}
+
+/* What is added to the truth by faults that leave the sensor alive. */
+static double astray(const pickup *p, double time)
+{
+    double off = has_fault(p, FAULT_LEAPS, time) ? p->fault[FAULT_LEAPS].amount : 0.0;
+    off +=
+        has_fault(p, FAULT_DRIFTS, time) ? p->fault[FAULT_DRIFTS].amount * (time - p->fault[FAULT_DRIFTS].from) : 0.0;
+    if (has_fault(p, FAULT_SPIKES, time) && gsl_rng_uniform_int(p->chance, 3) == 0) {
+        off += p->fault[FAULT_SPIKES].amount;
+    }
+    return off;
+}
+
+static double noisy(pickup *p, double raw, double time, double passed)
+{
+    const double *setting = p->item->value;
+    raw += setting[NOISE] > 0.0 ? gsl_ran_gaussian_ziggurat(p->chance, setting[NOISE]) : 0.0;
+    raw += spike(p, passed) + hum(setting, time) + setting[BIAS] + astray(p, time);
+    raw += setting[WARMUP] * exp(-time / setting[WARMUP_OVER]);
+    if (setting[MISSES] > 0.0 && gsl_rng_uniform(p->chance) * 100.0 < setting[MISSES]) {
+        raw = p->low;
+    }
+    return raw;
+}
+
 rp_sample pickup_read(pickup *p, double truth, double time, double passed)
 {
-    double raw = source(p, truth, time);
-    raw += p->item->value[NOISE] > 0.0 ? gsl_ran_gaussian_ziggurat(p->chance, p->item->value[NOISE]) : 0.0;
-    raw += spike(p, passed);
+    if (has_fault(p, FAULT_DROPS, time)) {
+        return (rp_sample){(uint64_t)llround(time * 1e6), 0, RP_MISSING};
+    }
+    if (has_fault(p, FAULT_LAGS, time)) {
+        return p->last;
+    }
+    double raw = noisy(p, source(p, truth, time), time, passed);
+    raw = has_fault(p, FAULT_STICKS, time) ? p->last.raw : has_fault(p, FAULT_PINS, time) ? p->high : raw;
     raw = fmin(fmax(round(raw), p->low), p->high);
-    return (rp_sample){(uint64_t)llround(time * 1e6), (int32_t)raw, RP_GOOD};
+    p->last = (rp_sample){(uint64_t)llround(time * 1e6), (int32_t)raw, RP_GOOD};
+    return p->last;
 }

@@ -7,21 +7,35 @@
 
 #include <glib.h>
 #include <gsl/gsl_rng.h>
+#include <sndfile.h>
 
 extern const rp_pickup_kind *const pickup_kinds[];
+
+/* What can happen to a sensor, by row of the kinds' disturbances. */
+enum { FAULT_STICKS, FAULT_PINS, FAULT_LAGS, FAULT_DROPS, FAULT_SPIKES, FAULT_DRIFTS, FAULT_LEAPS, FAULTS };
 
 typedef struct pickup {
     const rp_pickup_item *item;
     int32_t low, high; /* rails */
     gsl_rng *chance;
-    GArray *time, *value; /* of a file that is played */
+    GArray *time, *value; /* of a table that is played */
     guint next;
+    float *sound; /* of a sound that is played */
+    sf_count_t sound_length;
+    double sound_rate;
+    struct {
+        double from, until, amount; /* seconds; from > until: never happened */
+    } fault[FAULTS];
+    rp_sample last;
 } pickup;
 
 /* Opens the file it plays, relative to `folder`. False with *error set when that fails. */
 bool pickup_begin(pickup *p, const rp_pickup_item *item, int32_t low, int32_t high, uint64_t seed, const char *folder,
                   GError **error);
 void pickup_end(pickup *p);
+
+/* Something happens to the sensor at `time`, for so many seconds (0: for good). */
+void pickup_disturb(pickup *p, uint32_t which, double amount, double time, double lasting);
 
 /* The reading at `time` seconds when the truth is `truth`, the last reading having been `passed` s ago. */
 rp_sample pickup_read(pickup *p, double truth, double time, double passed);

@@ -70,6 +70,8 @@ static void disturb(rp_sim *s, const rp_disturbance_item *d)
     if (d->mechanism >= 0) {
         machine *m = &s->machine[d->mechanism];
         m->plant->disturb(m->item->value, m->state, d->which, d->amount);
+    } else {
+        pickup_disturb(&s->pickup[s->pickup_of[d->sensor]], d->which, d->amount, d->at_seconds, d->for_seconds);
     }
 }
 

@@ -1,0 +1,55 @@
+/* A wind vane: at rest for a while, then it swings to and fro.
+ *
+ *   rate = turn sin(2 pi (t - still) / every) after `still`, else 0;   d heading / dt = rate */
+#include "plant.h"
+
+#include <math.h>
+
+enum { TURN, EVERY, STILL, START };
+
+static double turning(const double *setting, double time)
+{
+    const double since = time - setting[STILL];
+    return since > 0.0 ? setting[TURN] * sin(2.0 * PLANT_PI * since / setting[EVERY]) : 0.0;
+}
+
+static void begin(const double *setting, double *state)
+{
+    state[0] = setting[START];
+}
+
+static void rate(const double *setting, const double *input, double time, const double *state, double *rate_of)
+{
+    (void)input;
+    (void)state;
+    rate_of[0] = turning(setting, time);
+}
+
+static double output(const double *setting, double time, const double *state, uint32_t which)
+{
+    return which == 0 ? turning(setting, time) : state[0];
+}
+
+static void disturb(const double *setting, double *state, uint32_t which, double amount)
+{
+    (void)setting;
+    (void)which;
+    state[0] += amount;
+}
+
+extern const plant plant_vane;
+const plant plant_vane = {
+    .kind = {.word = "vane",
+             .help = "a wind vane that swings to and fro",
+             .setting = {[TURN] = {"turn", "deg/s", 40, 0, 1e4, false, "its fastest turning"},
+                         [EVERY] = {"every", "s", 12, 0.1, 1e4, true, "period of its swinging"},
+                         [STILL] = {"still", "s", 0, 0, 1e6, false, "how long it rests first"},
+                         [START] = {"start", "deg", 0, -1e6, 1e6, false, "heading at the beginning"}},
+             .output = {{"rate", "deg/s", "how fast it turns"}, {"heading", "deg", "where it points, without end"}},
+             .disturbance = {{"turns", "deg", "it is turned by so much at once"}}},
+    .states = 1,
+    .begin = begin,
+    .rate = rate,
+    .output = output,
+    .disturb = disturb,
+};
