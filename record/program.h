@@ -14,7 +14,8 @@ typedef struct rp_step {
     uint16_t out;
     const void *config;
     bool live;
-    uint32_t live_offset; /* of its config, when live */
+    uint32_t live_offset;  /* of its config, when live */
+    uint32_t state_offset; /* of its state in the engine's states */
 } rp_step;
 
 /* The operation that wrote `slot` last before the place `before` (UINT32_MAX: at all). False: none did. */

@@ -72,7 +72,7 @@ void rp_tell_cell(const rp_image_header *image, uint32_t slot, float value, GStr
     const uint32_t sensors = rp_image_sensor_slot(image, 0),
                    computed = sensors + rp_image_count(image, RP_SECTION_SENSORS);
     char text[64];
-    put_digits((double)value, text, sizeof text);
+    put_digits(fabsf(value) < 5e-4f ? 0.0 : (double)value, text, sizeof text);
     if (part) {
         g_string_append(to, part);
     } else if (slot >= sensors && slot < computed) {

@@ -77,7 +77,7 @@ static void print_row(live *l, const rp_frame_shape *shape, const rp_frame *fram
         if (rp_usable(quality)) {
             rp_tell_cell(l->image, c.slot, rp_frame_value(shape, frame)[c.slot], text);
         } else {
-            g_string_assign(text, rp_quality_text(quality));
+            g_string_assign(text, rp_quality_word(quality));
         }
         put_right(text->str, c.width);
     }

@@ -7,21 +7,21 @@
 #include <stdbool.h>
 #include <stdint.h>
 
-/* X(name, text), in rising severity: the worst of two qualities is the greater number.
+/* X(name, word, text), in rising severity: the worst of two qualities is the greater number.
  * Everything up to HELD may be used; the rest is bad. */
-#define RP_QUALITY_LIST(X)          \
-    X(GOOD, "good")                 \
-    X(HELD, "held")                 \
-    X(LEARNING, "still learning")   \
-    X(LATE, "late")                 \
-    X(STUCK, "stuck")               \
-    X(JUMP, "impossible jump")      \
-    X(PINNED, "pinned at a rail")   \
-    X(OUT_OF_RANGE, "out of range") \
-    X(MISSING, "missing")
+#define RP_QUALITY_LIST(X)                    \
+    X(GOOD, "good", "good")                   \
+    X(HELD, "held", "held")                   \
+    X(LEARNING, "learning", "still learning") \
+    X(LATE, "late", "late")                   \
+    X(STUCK, "stuck", "stuck")                \
+    X(JUMP, "jump", "impossible jump")        \
+    X(PINNED, "pinned", "pinned at a rail")   \
+    X(OUT_OF_RANGE, "range", "out of range")  \
+    X(MISSING, "missing", "missing")
 
 enum {
-#define RP_QUALITY_ENUM(name, text) RP_##name,
+#define RP_QUALITY_ENUM(name, word, text) RP_##name,
     RP_QUALITY_LIST(RP_QUALITY_ENUM)
 #undef RP_QUALITY_ENUM
         RP_QUALITIES
@@ -33,6 +33,9 @@ typedef struct rp_reading {
     float value;
     rp_quality quality;
 } rp_reading;
+
+/* The quality in one word of at most eight letters ("range"); "?" for a number that is none. */
+const char *rp_quality_word(rp_quality quality);
 
 /* The quality's words ("out of range"); "unknown quality" for a number that is none. */
 const char *rp_quality_text(rp_quality quality);

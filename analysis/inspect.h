@@ -1,0 +1,41 @@
+/* What a sensor says, in figures and in words: from its raw readings alone. */
+#ifndef ANALYSIS_INSPECT_H
+#define ANALYSIS_INSPECT_H
+
+#include "rigpulse/port.h"
+
+#include <glib.h>
+
+/* The raw readings of one sensor, one a tick, and the range that it was declared with. */
+typedef struct rp_series {
+    const char *name, *unit;
+    int32_t low, high;
+    bool state;    /* a switch or names: no figures of noise */
+    double tick;   /* seconds */
+    GArray *raw;   /* of double, only of usable readings */
+    GArray *place; /* of uint32_t: the tick of each */
+    uint32_t ticks, missing, late;
+} rp_series;
+
+typedef struct rp_findings {
+    uint32_t readings;
+    double mean, spread, least, greatest; /* spread: standard deviation of all */
+    double noise; /* standard deviation of what changes from reading to reading, spikes left out */
+    double
+        resolvable;  /* the smallest change that one reading can tell from noise: 3 times the noise, at least a step */
+    double step;     /* the smallest step between two different readings */
+    uint32_t values; /* different readings */
+    double drift;    /* a minute, of a straight line through all */
+    double drift_error;     /* its standard error */
+    double hum, hum_height; /* Hz and counts; 0 for none */
+    uint32_t spikes;
+    double pinned;     /* share of the readings at either end of the range, 0 to 1 */
+    double still;      /* seconds of the longest stretch without one step of change */
+    double moved;      /* how far the smoothed reading moved, in multiples of its noise */
+    GPtrArray *advice; /* of char *: what is suspicious, and which stage would help */
+} rp_findings;
+
+rp_findings *rp_inspect(const rp_series *series);
+void rp_findings_free(rp_findings *findings);
+
+#endif

@@ -1,0 +1,346 @@
+/* rigpulse inspect: what each sensor says, with nothing driven. */
+#include "rigfile.h"
+
+#include "analysis/inspect.h"
+#include "port/sim/sim.h"
+#include "record/program.h"
+#include "record/tell.h"
+
+#include <jansson.h>
+#include <math.h>
+#include <stdio.h>
+
+#define LONGEST_S    3600.0
+#define DEFAULT_S    5.0
+#define RANKED_LEAST 8.0 /* times its noise: what has moved by less has not moved */
+#define G_TOLERANCE  0.05
+
+typedef struct inspection {
+    const rp_image_header *image;
+    rp_engine engine;
+    void *memory;
+    rp_sim *sim;
+    uint32_t sensors, ticks;
+    rp_series *series;
+    rp_findings **findings;
+    double *mean; /* by slot, of usable values */
+    uint32_t *counted;
+} inspection;
+
+/* ---- taking readings ----------------------------------------------------------------------------- */
+
+static void begin_series(inspection *in)
+{
+    const rp_image_sensor *sensor = rp_image_at(in->image, RP_SECTION_SENSORS);
+    in->series = g_new0(rp_series, in->sensors);
+    in->findings = g_new0(rp_findings *, in->sensors);
+    for (uint32_t i = 0; i < in->sensors; i++) {
+        const uint32_t slot = rp_image_sensor_slot(in->image, i);
+        in->series[i] = (rp_series){.name = rp_image_text(in->image, RP_NAME_SLOT, slot, 0),
+                                    .unit = rp_image_unit(in->image, RP_NAME_SLOT, slot, 0),
+                                    .low = sensor[i].vet.low,
+                                    .high = sensor[i].vet.high,
+                                    .state = sensor[i].kind != RP_SENSOR_NUMBER,
+                                    .tick = in->image->tick_us / 1e6,
+                                    .raw = g_array_new(FALSE, FALSE, sizeof(double)),
+                                    .place = g_array_new(FALSE, FALSE, sizeof(uint32_t))};
+    }
+    in->mean = g_new0(double, in->image->slots);
+    in->counted = g_new0(uint32_t, in->image->slots);
+}
+
+static void take_reading(inspection *in, uint32_t sensor, uint32_t tick)
+{
+    const rp_port *port = rp_sim_port(in->sim);
+    rp_series *s = &in->series[sensor];
+    rp_sample sample = {0, 0, RP_MISSING};
+    port->read(port->self, (uint16_t)sensor, &sample);
+    rp_engine_sense(&in->engine, (uint16_t)sensor, &sample);
+    s->ticks++;
+    if (!rp_usable(sample.quality)) {
+        s->missing++;
+        return;
+    }
+    s->late += port->now(port->self) - sample.time_us >= in->image->tick_us;
+    const double raw = sample.raw;
+    g_array_append_val(s->raw, raw);
+    g_array_append_val(s->place, tick);
+}
+
+/* Everything stays at rest: the engine is stopped before the first tick, and nothing is written but rest values. */
+static void take_readings(inspection *in)
+{
+    const rp_port *port = rp_sim_port(in->sim);
+    rp_engine_stop(&in->engine);
+    rp_engine_rest(&in->engine, port);
+    for (uint32_t n = 0; n < in->ticks; n++) {
+        port->sleep_until(port->self, (uint64_t)n * in->image->tick_us);
+        for (uint32_t i = 0; i < in->sensors; i++) {
+            take_reading(in, i, n);
+        }
+        rp_engine_step(&in->engine, port->now(port->self));
+        for (uint32_t slot = 0; slot < in->image->slots; slot++) {
+            const rp_reading r = rp_engine_value(&in->engine, slot);
+            if (rp_usable(r.quality)) {
+                in->mean[slot] += ((double)r.value - in->mean[slot]) / ++in->counted[slot];
+            }
+        }
+    }
+}
+
+/* ---- in words ------------------------------------------------------------------------------------ */
+
+static void print_amount(const char *label, double number, const char *unit)
+{
+    g_autoptr(GString) text = g_string_new(NULL);
+    rp_tell_number(number, unit, text);
+    printf("  %-22s %s\n", label, text->str);
+}
+
+static void print_figures(const rp_series *s, const rp_findings *f)
+{
+    const char *unit = s->unit;
+    g_autoptr(GString) least = g_string_new(NULL), greatest = g_string_new(NULL);
+    rp_tell_number(f->least, "", least);
+    rp_tell_number(f->greatest, unit, greatest);
+    print_amount("mean", f->mean, unit);
+    printf("  %-22s %s to %s, of %d to %d\n", "range", least->str, greatest->str, s->low, s->high);
+    printf("  %-22s %u, the smallest step %g\n", "different readings", f->values, f->step);
+    if (s->state) {
+        return;
+    }
+    print_amount("spread", f->spread, unit);
+    print_amount("noise of one reading", f->noise, unit);
+    print_amount("smallest real change", f->resolvable, unit);
+    print_amount("drift a minute", f->drift, unit);
+    if (f->hum > 0.0) {
+        printf("  %-22s %.3g Hz\n", "hum", f->hum);
+    }
+}
+
+static void print_sensor(const rp_series *s, const rp_findings *f)
+{
+    printf("\nsensor %s: %u readings in %g s\n", s->name, f->readings, s->ticks * s->tick);
+    if (f->values > 0) {
+        print_figures(s, f);
+    }
+    for (guint i = 0; i < f->advice->len; i++) {
+        printf("  ! %s\n", (const char *)f->advice->pdata[i]);
+    }
+    if (f->advice->len == 0) {
+        puts("  nothing suspicious");
+    }
+}
+
+/* What 'zero' has learned, or why it has not. */
+static void print_zero(const inspection *in, const rp_step *step)
+{
+    const rp_zero_state *z = (const void *)(in->engine.state + step->state_offset);
+    const rp_zero_config *config = step->config;
+    const char *name = rp_image_text(in->image, RP_NAME_SLOT, step->out, 0);
+    const char *unit = rp_image_unit(in->image, RP_NAME_SLOT, step->in[0], 0);
+    switch (z->phase) {
+    case RP_ZERO_LEARNED:
+        printf("zero in '%s': offset %.4g, known to %.2g; noise %.3g %s\n", name, (double)z->offset, (double)z->error,
+               (double)z->noise, unit);
+        break;
+    case RP_ZERO_GAVE_UP:
+        printf("zero in '%s': gave up after %u tries: in the last it spread by %.3g (allowed %.3g) and drifted by %.3g "
+               "(allowed %.3g) "
+               "%s; was it moved?\n",
+               name, z->tries, (double)z->noise, (double)config->spread, (double)z->moved, (double)config->drift, unit);
+        break;
+    default:
+        printf("zero in '%s': not learned yet; it needs %.3g s of warm-up and %.3g s at rest, so look for longer\n",
+               name, (double)config->warmup, (double)config->window);
+    }
+}
+
+/* Gravity at rest, as the tilt sees it. */
+static void print_mounting(const inspection *in, const rp_step *step)
+{
+    float felt[3], g;
+    for (int i = 0; i < 3; i++) {
+        felt[i] = (float)in->mean[step->in[i]];
+    }
+    const int32_t up = rp_mounting_up(felt, &g);
+    const char *name = rp_image_text(in->image, RP_NAME_SLOT, step->out, 0);
+    const char *unit = rp_image_unit(in->image, RP_NAME_SLOT, step->in[0], 0);
+    if (up == 3) {
+        printf("mounting, as '%s' sees it: z points up, as it should", name);
+    } else if (up == 0) {
+        printf("mounting, as '%s' sees it: no axis points up; it stands askew or is moving", name);
+    } else {
+        printf("mounting, as '%s' sees it: %s%c points up, not z: give '%s' the axes that fit, with a minus for one "
+               "that points the "
+               "other way",
+               name, up < 0 ? "minus " : "", "xyz"[abs(up) - 1], name);
+    }
+    if (strcmp(unit, "g") == 0) {
+        printf("; it feels %.3f g%s", (double)g,
+               fabs((double)g - 1.0) > G_TOLERANCE ? ", which is not 1 g: check its scale" : "");
+    }
+    putchar('\n');
+}
+
+static void print_stages(const inspection *in)
+{
+    rp_step step;
+    putchar('\n');
+    for (uint32_t i = 0; rp_program_at(in->image, i, &step); i++) {
+        if (step.op == RP_OP_ZERO) {
+            print_zero(in, &step);
+        } else if (step.op == RP_OP_TILT) {
+            print_mounting(in, &step);
+        }
+    }
+}
+
+static int by_movement(const void *a, const void *b, void *self)
+{
+    const inspection *in = self;
+    const double x = in->findings[*(const uint32_t *)a]->moved, y = in->findings[*(const uint32_t *)b]->moved;
+    return x > y ? -1 : x < y;
+}
+
+/* Which channel is this: the one that moved most against its own noise. */
+static void print_ranking(inspection *in)
+{
+    g_autofree uint32_t *order = g_new(uint32_t, in->sensors + 1);
+    for (uint32_t i = 0; i < in->sensors; i++) {
+        order[i] = i;
+    }
+    g_qsort_with_data(order, (gint)in->sensors, sizeof *order, by_movement, in);
+    puts("what moved, the most first, in multiples of its noise");
+    for (uint32_t i = 0; i < in->sensors; i++) {
+        const rp_findings *f = in->findings[order[i]];
+        printf("  %-14s %8.1f%s\n", in->series[order[i]].name, f->moved,
+               f->moved < RANKED_LEAST ? "   did not move" : "");
+    }
+}
+
+static void print_json(const inspection *in)
+{
+    json_t *all = json_array();
+    for (uint32_t i = 0; i < in->sensors; i++) {
+        const rp_series *s = &in->series[i];
+        const rp_findings *f = in->findings[i];
+        json_t *advice = json_array();
+        for (guint k = 0; k < f->advice->len; k++) {
+            json_array_append_new(advice, json_string(f->advice->pdata[k]));
+        }
+        json_array_append_new(all, json_pack("{s:s, s:s, s:i, s:i, s:i, s:f, s:f, s:f, s:f, s:f, s:f, s:f, s:i, s:f, "
+                                             "s:f, s:f, s:i, s:f, s:f, s:f, s:o}",
+                                             "sensor", s->name, "unit", s->unit, "readings", (int)f->readings,
+                                             "missing", (int)s->missing, "late", (int)s->late, "mean", f->mean,
+                                             "spread", f->spread, "least", f->least, "greatest", f->greatest, "noise",
+                                             f->noise, "resolvable", f->resolvable, "step", f->step, "values",
+                                             (int)f->values, "drift_per_minute", f->drift, "hum_hz", f->hum,
+                                             "hum_height", f->hum_height, "spikes", (int)f->spikes, "pinned", f->pinned,
+                                             "still_s", f->still, "moved", f->moved, "advice", advice));
+    }
+    char *text = json_dumps(all, JSON_INDENT(2) | JSON_REAL_PRECISION(9));
+    puts(text);
+    free(text);
+    json_decref(all);
+}
+
+/* ---- the command --------------------------------------------------------------------------------- */
+
+static void end(inspection *in)
+{
+    for (uint32_t i = 0; in->series && i < in->sensors; i++) {
+        g_array_unref(in->series[i].raw);
+        g_array_unref(in->series[i].place);
+        if (in->findings[i]) {
+            rp_findings_free(in->findings[i]);
+        }
+    }
+    g_free(in->series);
+    g_free(in->findings);
+    g_free(in->mean);
+    g_free(in->counted);
+    g_free(in->memory);
+    rp_sim_free(in->sim);
+}
+
+static bool begin(const command *self, inspection *in, const rp_rig *rig, bool fast, double seconds)
+{
+    g_autoptr(GError) error = NULL;
+    in->image = rig->image;
+    in->memory = g_malloc0(in->image->memory);
+    in->sensors = rp_image_count(in->image, RP_SECTION_SENSORS);
+    in->ticks = (uint32_t)MAX(1.0, seconds * 1e6 / in->image->tick_us + 0.5);
+    if (rp_engine_open(&in->engine, rig->image, rig->image_size, in->memory, in->image->memory) != RP_OK) {
+        return false;
+    }
+    in->sim = rp_sim_new(rig, 1, !fast, &error);
+    if (!in->sim) {
+        command_refuse(self, "%s", error->message);
+        return false;
+    }
+    begin_series(in);
+    return true;
+}
+
+static void report(inspection *in, bool json, bool which)
+{
+    for (uint32_t i = 0; i < in->sensors; i++) {
+        in->findings[i] = rp_inspect(&in->series[i]);
+    }
+    if (json) {
+        print_json(in);
+        return;
+    }
+    if (which) {
+        print_ranking(in);
+        return;
+    }
+    printf("rig %s: nothing was driven\n", rp_image_text(in->image, RP_NAME_RIG, 0, 0));
+    for (uint32_t i = 0; i < in->sensors; i++) {
+        print_sensor(&in->series[i], in->findings[i]);
+    }
+    print_stages(in);
+}
+
+static int run_inspect(const command *self, int argc, char **argv)
+{
+    g_autofree char *length = NULL;
+    gboolean fast = FALSE, json = FALSE, which = FALSE;
+    double seconds = DEFAULT_S;
+    const char *why;
+    int status;
+    const GOptionEntry entries[] = {
+        {"for", 0, 0, G_OPTION_ARG_STRING, &length, "how long to look; 5 s if not said", "TIME"},
+        {"fast", 0, 0, G_OPTION_ARG_NONE, &fast, "in simulated time, as fast as the machine can", NULL},
+        {"which", 0, 0, G_OPTION_ARG_NONE, &which, "which channel is this: move one thing, and see what moved", NULL},
+        {"json", 0, 0, G_OPTION_ARG_NONE, &json, "for a program to read", NULL},
+        {NULL, 0, 0, 0, NULL, NULL, NULL},
+    };
+    if (!command_options(self, entries, &argc, &argv, 1, 1, &status)) {
+        return status;
+    }
+    if (length && !rp_quantity_parse(length, "s", &seconds, &why)) {
+        return command_refuse(self, "--for %s: %s; write a time, for example --for 5s", length, why);
+    }
+    if (!(seconds > 0.0 && seconds <= LONGEST_S)) {
+        return command_refuse(self, "--for %s: it must be above 0 and at most %g s", length, LONGEST_S);
+    }
+    rp_rig *rig = rigfile_load(self, argv[1]);
+    inspection in = {0};
+    if (!rig) {
+        return EXIT_USAGE;
+    }
+    const bool begun = begin(self, &in, rig, fast, seconds);
+    if (begun) {
+        take_readings(&in);
+        report(&in, json, which);
+    }
+    end(&in);
+    rp_rig_free(rig);
+    return begun ? EXIT_DONE : EXIT_USAGE;
+}
+
+const command command_inspect = {"inspect", "FILE",
+                                 "says what each sensor's readings are like, and which stage would help",
+                                 "rigpulse inspect examples/lamp.rig --for 10s --fast", run_inspect};
