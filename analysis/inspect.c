@@ -246,8 +246,8 @@ static void advise_on_noise(const rp_series *s, rp_findings *f)
     if (f->noise > 2.0 * fmax(f->step, 1.0) && f->hum_height < f->noise) {
         g_autofree char *noise = amount(s, f->noise);
         const double time = 12.5 * s->tick; /* a first-order low pass leaves sqrt(dt / 2T) of independent noise */
-        advise(f, "noise of %s from reading to reading: 'smooth %.2g %s' leaves a fifth of it", noise,
-               time < 1.0 ? 1e3 * time : time, time < 1.0 ? "ms" : "s");
+        g_autofree char *shown = time < 1.0 ? g_strdup_printf("%.0f ms", 1e3 * time) : g_strdup_printf("%.1f s", time);
+        advise(f, "noise of %s from reading to reading: 'smooth %s' leaves a fifth of it", noise, shown);
     }
 }
 

@@ -234,6 +234,365 @@ static void test_edge(void **unused)
     run_cases(cases, sizeof cases / sizeof *cases, step_edge, 0.0);
 }
 
+/* Blocks without a state: one reading in, one out. Each row: setting(s), readings, results to 1 part in 1e6. */
+typedef rp_reading map_one(const float *setting, rp_reading in);
+
+static rp_reading map_line(const float *s, rp_reading in)
+{
+    return rp_line_step(&(rp_line_config){s[0], s[1]}, in);
+}
+
+static rp_reading map_power(const float *s, rp_reading in)
+{
+    return rp_power_step(&(rp_power_config){s[0], s[1], s[2]}, in);
+}
+
+static rp_reading map_divider(const float *s, rp_reading in)
+{
+    return rp_divider_step(&(rp_divider_config){s[0], 4095, 3.3f, s[1], (uint32_t)s[2]}, in);
+}
+
+static rp_reading map_beta(const float *s, rp_reading in)
+{
+    return rp_beta_step(&(rp_beta_config){s[0], s[1], s[2]}, in);
+}
+
+static rp_reading map_steinhart(const float *s, rp_reading in)
+{
+    return rp_steinhart_step(&(rp_steinhart_config){1.125e-3f, 2.347e-4f, 8.566e-8f, s[0]}, in);
+}
+
+static rp_reading map_echo(const float *s, rp_reading in)
+{
+    return rp_echo_step(&(rp_echo_config){1e-6f, 100.0f, s[0], 5.0f, 400.0f}, in);
+}
+
+static rp_reading map_wrap(const float *s, rp_reading in)
+{
+    return rp_wrap_step(&(rp_wrap_config){s[0], s[1]}, in);
+}
+
+static rp_reading map_deadband(const float *s, rp_reading in)
+{
+    return rp_deadband_step(&(rp_deadband_config){s[0]}, in);
+}
+
+static rp_reading map_clamp(const float *s, rp_reading in)
+{
+    return rp_clamp_step(&(rp_clamp_config){s[0], s[1]}, in);
+}
+
+#define NONE (-2e9f) /* a result that has to be bad */
+
+static void test_maps(void **unused)
+{
+    (void)unused;
+    static const struct {
+        map_one *map;
+        float setting[3], in[5], out[5]; /* a row of inputs ends with NAN */
+    } cases[] = {
+        {map_line, {2, -3}, {0, 5, NAN}, {-3, 7}},
+        {map_line, {3e38f, 0}, {1, 1e5f, NAN}, {3e38f, NONE}},
+        {map_power, {10, 50e3f, -1.4f}, {50e3f, 5e3f, 2011, 0, NAN}, {10, 251.188643f, 899.044332f, NONE}},
+        {map_divider, {10e3f, 3.3f, RP_DIVIDER_FIXED_ABOVE}, {2047.5f, 1365, 4095, 0, NAN}, {10e3f, 5e3f, NONE, NONE}},
+        {map_divider, {10e3f, 3.3f, RP_DIVIDER_FIXED_BELOW}, {2047.5f, 1365, NAN}, {10e3f, 20e3f}},
+        {map_divider, {1e3f, 5, RP_DIVIDER_FIXED_ABOVE}, {4095, NAN}, {1941.17647f}},
+        {map_beta, {3950, 10e3f, 25}, {10e3f, 32650, 2e3f, 0, NAN}, {25, 0.554457236f, 66.2283636f, NONE}},
+        {map_steinhart, {1}, {10e3f, 2e3f, -1, NAN}, {25.0375152f, 66.2302300f, NONE}},
+        {map_steinhart, {1000}, {10, NAN}, {25.0375152f}},
+        {map_echo, {20}, {1000, 5000, 10000, NAN}, {17.1607311f, 85.8036557f, 171.607311f}},
+        {map_echo, {20}, {0, 100, 30000, -5, NAN}, {NONE, NONE, NONE, NONE}}, /* none, too near, too far */
+        {map_wrap, {360, -180}, {190, -190, 180, 720, NAN}, {-170, 170, -180, 0}},
+        {map_wrap, {360, 0}, {-1, 360, 359, 3e12f, NAN}, {359, 0, 359, NONE}},
+        {map_deadband, {2}, {1.5f, -2, 3, -5, NAN}, {0, 0, 1, -3}},
+        {map_clamp, {-1, 2}, {-3, 0.5f, 9, NAN}, {-1, 0.5f, 2}},
+    };
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        for (int k = 0; k < 5 && !isnan(cases[i].in[k]); k++) {
+            const rp_reading r = cases[i].map(cases[i].setting, rp_good(cases[i].in[k]));
+            const double wanted = (double)cases[i].out[k];
+            const bool bad = cases[i].out[k] == NONE;
+            if (rp_usable(r.quality) == bad || (!bad && fabs((double)r.value - wanted) > 2e-6 * fabs(wanted) + 3e-5)) {
+                fail_msg("case %zu: %g gives %.9g (%s)", i, (double)cases[i].in[k], (double)r.value,
+                         rp_quality_text(r.quality));
+            }
+            assert_true(rp_finite(r.value));
+            assert_int_equal(cases[i].map(cases[i].setting, (rp_reading){cases[i].in[k], RP_MISSING}).quality,
+                             RP_MISSING);
+        }
+    }
+    assert_near((double)rp_divider_best(2e3f, 50e3f), 10e3, 0.01);
+    assert_near((double)rp_divider_share(10e3f, 2e3f, 50e3f), 50.0 / 60 - 2.0 / 12, 1e-6);
+}
+
+static rp_reading step_average(const sequence_case *c, void *state, rp_reading in, bool reset)
+{
+    const rp_average_config config = {(uint32_t)c->setting[0]};
+    if (reset) {
+        rp_average_reset(state);
+        return in;
+    }
+    return rp_average_step(&config, state, in, c->dt);
+}
+
+static rp_reading step_slope(const sequence_case *c, void *state, rp_reading in, bool reset)
+{
+    const rp_slope_config config = {c->setting[0]};
+    if (reset) {
+        rp_slope_reset(state);
+        return in;
+    }
+    return rp_slope_step(&config, state, in, c->dt);
+}
+
+static rp_reading step_accumulate(const sequence_case *c, void *state, rp_reading in, bool reset)
+{
+    const rp_accumulate_config config = {c->setting[0]};
+    if (reset) {
+        rp_accumulate_reset(state);
+        return in;
+    }
+    return rp_accumulate_step(&config, state, in, c->dt);
+}
+
+static rp_reading step_unwrap(const sequence_case *c, void *state, rp_reading in, bool reset)
+{
+    const rp_unwrap_config config = {c->setting[0]};
+    if (reset) {
+        rp_unwrap_reset(state);
+        return in;
+    }
+    return rp_unwrap_step(&config, state, in, c->dt);
+}
+
+static rp_reading step_fuse(const sequence_case *c, void *state, rp_reading in, bool reset)
+{
+    const rp_fuse_config config = {c->setting[0], 1};
+    if (reset) {
+        rp_fuse_reset(state);
+        return in;
+    }
+    return rp_fuse_step(&config, state, in, rp_good(0.0f), c->dt);
+}
+
+static void test_stages_with_memory(void **unused)
+{
+    (void)unused;
+    static const sequence_case average[] = {
+        {"before the window is full, and after", {3}, 1, {3, 6, 9, 12, 0, NAN}, {3, 4.5f, 6, 9, 7}},
+        {"bad readings do not enter", {2}, 1, {4, BAD, 8, NAN}, {4, 4, 6}},
+        {"bad from the beginning", {2}, 1, {BAD, 8, NAN}, {777, 8}},
+    };
+    run_cases(average, 3, step_average, 1e-6);
+    static const sequence_case slope[] = {
+        {"a ramp of 2 a second, T = 0.5",
+         {0.5f},
+         0.1f,
+         {0, 0.2f, 0.4f, 0.6f, 0.8f, 1, NAN},
+         {0, 0.327492301f, 0.595620320f, 0.815144974f, 0.994876560f, 1.14202834f}},
+        {"a bad reading: the last slope", {0.5f}, 0.1f, {0, 0.2f, BAD, NAN}, {0, 0.327492301f, 0.327492301f}},
+    };
+    run_cases(slope, 2, step_slope, 1e-6);
+    static const sequence_case unwrap[] = {
+        {"over the seam and back", {360}, 1, {350, 5, 20, 355, 340, NAN}, {350, 365, 380, 355, 340}},
+        {"twice round", {360}, 1, {0, 170, 340, 150, 320, 130, NAN}, {0, 170, 340, 510, 680, 850}},
+        {"a gap: half a turn decides", {360}, 1, {350, BAD, 10, NAN}, {350, 350, 370}},
+    };
+    run_cases(unwrap, 3, step_unwrap, 1e-4);
+    static const sequence_case fuse[] = {
+        {"rate 10 against a tilt of 0, T = 1",
+         {1},
+         0.1f,
+         {10, 10, 10, 10, 10, NAN},
+         {0, 0.904837418f, 1.72356817f, 2.46438639f, 3.13470644f}},
+    };
+    run_cases(fuse, 1, step_fuse, 1e-6);
+    static const sequence_case sum[] = {
+        {"trapezoids", {1}, 0.5f, {0, 2, 2, 4, NAN}, {0, 0.5f, 1.5f, 3}},
+    };
+    run_cases(sum, 1, step_accumulate, 1e-6);
+    rp_accumulate_state lost;
+    rp_accumulate_reset(&lost);
+    rp_accumulate_step(&(rp_accumulate_config){1}, &lost, rp_good(1), 1);
+    rp_accumulate_step(&(rp_accumulate_config){1}, &lost, (rp_reading){1, RP_LATE}, 1);
+    assert_int_equal(rp_accumulate_step(&(rp_accumulate_config){1}, &lost, rp_good(1), 1).quality, RP_LATE);
+    rp_accumulate_reset(&lost);
+    assert_int_equal(rp_accumulate_step(&(rp_accumulate_config){1}, &lost, rp_good(1), 1).quality, RP_GOOD);
+}
+
+/* Four hours at 1 kHz: the compensated sum is exact to a float's step; a bare one is off by far more. */
+static void test_accumulate_for_hours(void **unused)
+{
+    (void)unused;
+    const rp_accumulate_config config = {1};
+    rp_accumulate_state state;
+    float bare = 0.0f;
+    rp_accumulate_reset(&state);
+    const uint32_t steps = 4u * 3600u * 1000u;
+    for (uint32_t i = 0; i <= steps; i++) {
+        rp_accumulate_step(&config, &state, rp_good(0.1f), 0.001f);
+        bare += 0.1f * 0.001f;
+    }
+    const double exact = (double)0.1f * (double)0.001f * steps;
+    assert_near((double)state.sum, exact, exact * 1e-6);
+    assert_true(fabs((double)bare - exact) > exact * 1e-3);
+}
+
+static void test_hold(void **unused)
+{
+    (void)unused;
+    const rp_hold_config config = {0.25f};
+    rp_hold_state state;
+    rp_hold_reset(&state);
+    assert_int_equal(rp_hold_step(&config, &state, (rp_reading){9, RP_MISSING}, 0.1f).quality, RP_MISSING);
+    rp_hold_step(&config, &state, rp_good(5), 0.1f);
+    static const rp_quality wanted[] = {RP_HELD, RP_HELD, RP_LATE, RP_LATE};
+    for (int i = 0; i < 4; i++) {
+        const rp_reading r = rp_hold_step(&config, &state, (rp_reading){9, RP_LATE}, 0.1f);
+        assert_int_equal(r.quality, wanted[i]);
+        assert_true(r.quality != RP_HELD || r.value == 5.0f);
+    }
+    assert_int_equal(rp_hold_step(&config, &state, rp_good(6), 0.1f).quality, RP_GOOD);
+}
+
+/* Zeroing: when it has learned, what, and that it insists on rest. `moves`: until when the input ramps. */
+static void test_zero(void **unused)
+{
+    (void)unused;
+    static const struct {
+        float warmup, moves;
+        uint32_t tries, phase, learned_at; /* step */
+    } cases[] = {
+        {0, 0, 3, RP_ZERO_LEARNED, 10},
+        {1, 0, 3, RP_ZERO_LEARNED, 20},
+        {0, 1.5f, 5, RP_ZERO_LEARNED, 30},
+        {0, 99, 3, RP_ZERO_GAVE_UP, 30},
+    };
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        const rp_zero_config config = {1, 0.5f, 0.2f, cases[i].warmup, cases[i].tries};
+        rp_zero_state state;
+        uint32_t at = 0;
+        rp_zero_reset(&state);
+        for (uint32_t k = 1; k <= 50; k++) {
+            const float t = (float)k * 0.1f;
+            const float in = 7.0f + (k % 2 ? 0.1f : -0.1f) + (t < cases[i].moves ? 5.0f * t : 0.0f);
+            const rp_reading r = rp_zero_step(&config, &state, rp_good(in), 0.1f);
+            const bool done = state.phase == RP_ZERO_LEARNED || state.phase == RP_ZERO_GAVE_UP;
+            at = done && at == 0 ? k : at;
+            assert_int_equal(r.quality, state.phase == RP_ZERO_LEARNED ? RP_GOOD : RP_LEARNING);
+        }
+        assert_int_equal(state.phase, cases[i].phase);
+        assert_in_range(at, cases[i].learned_at - 1, cases[i].learned_at + 1);
+        if (state.phase == RP_ZERO_LEARNED) {
+            assert_near((double)state.offset, 7.0, 0.03);
+            assert_near((double)state.noise, 0.1054, 0.005);
+        } else {
+            assert_true(state.moved > 2.0f); /* how far it moved in the last window */
+        }
+    }
+}
+
+static void test_span(void **unused)
+{
+    (void)unused;
+    const rp_span_config config = {1, 10, 0}, falling = {1, 10, 1};
+    rp_span_state state, other;
+    rp_span_reset(&state);
+    rp_span_reset(&other);
+    for (int k = 0; k < 15; k++) {
+        float in = k < 6 ? 100.0f : 300.0f;
+        in = k == 3 ? 5000.0f : in; /* one reading that is far off */
+        const rp_reading r = rp_span_step(&config, &state, rp_good(in), 0.1f);
+        rp_span_step(&falling, &other, rp_good(in), 0.1f);
+        assert_int_equal(r.quality, k < 10 ? RP_LEARNING : RP_GOOD);
+    }
+    assert_near((double)rp_span_step(&config, &state, rp_good(150), 0.1f).value, 25.0, 1e-4);
+    assert_near((double)rp_span_step(&falling, &other, rp_good(150), 0.1f).value, 75.0, 1e-4);
+    assert_near((double)rp_span_step(&config, &state, rp_good(900), 0.1f).value, 100.0, 1e-4);
+    rp_span_reset(&state);
+    for (int k = 0; k < 40; k++) { /* nothing moved: it does not pretend to have learned */
+        assert_int_equal(rp_span_step(&config, &state, rp_good(100), 0.1f).quality, RP_LEARNING);
+    }
+}
+
+static void test_motion(void **unused)
+{
+    (void)unused;
+    static const struct {
+        float x, y, z, roll, pitch;
+    } cases[] = {
+        {0, 0, 1, 0, 0},
+        {0, 1, 0, 90, 0},
+        {0, 0, -1, 180, 0},
+        {0, -1, -1, -135, 0},
+        {-1, 0, 0, 0, 90},
+        {1, 0, 1, 0, -45},
+        {0, 0.5f, 0.866025404f, 30, 0},
+    };
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        const rp_reading x = rp_good(cases[i].x), y = rp_good(cases[i].y), z = rp_good(cases[i].z);
+        if (cases[i].x > -1.0f || cases[i].z != 0.0f) {
+            assert_near((double)rp_tilt_step(&(rp_tilt_config){RP_TILT_ROLL}, x, y, z).value, (double)cases[i].roll,
+                        4e-5);
+        }
+        assert_near((double)rp_tilt_step(&(rp_tilt_config){RP_TILT_PITCH}, x, y, z).value, (double)cases[i].pitch,
+                    4e-5);
+    }
+    const rp_reading none = rp_good(0);
+    assert_int_equal(rp_tilt_step(&(rp_tilt_config){RP_TILT_ROLL}, none, none, none).quality, RP_OUT_OF_RANGE);
+    const rp_axes_config mounted = {{2, -1, 3}};
+    float device[3], g;
+    assert_int_equal(rp_axes_check(&mounted), RP_OK);
+    rp_axes_step(&mounted, (float[]){1, 2, 3}, device);
+    assert_true(device[0] == 2.0f && device[1] == -1.0f && device[2] == 3.0f);
+    assert_int_equal(rp_axes_check(&(rp_axes_config){{2, 1, 3}}), RP_E_CONFIG); /* a mirror image */
+    assert_int_equal(rp_axes_check(&(rp_axes_config){{1, 1, 3}}), RP_E_CONFIG);
+    assert_int_equal(rp_axes_check(&(rp_axes_config){{-1, 2, -3}}), RP_OK);
+    assert_int_equal(rp_mounting_up((float[]){0.1f, -0.05f, -0.98f}, &g), -3);
+    assert_int_equal(rp_mounting_up((float[]){0.7f, 0, 0.7f}, &g), 0);
+    assert_near((double)g, 0.98995, 1e-4);
+}
+
+/* What a reading is held against: the quality of each of a row of samples 10 ms apart. */
+static void test_vet(void **unused)
+{
+    (void)unused;
+    enum {
+        G = RP_GOOD,
+        R = RP_OUT_OF_RANGE,
+        P = RP_PINNED,
+        J = RP_JUMP,
+        S = RP_STUCK,
+        L = RP_LATE,
+        M = RP_MISSING,
+        END = 99
+    };
+    static const struct {
+        rp_vet_config config;
+        int32_t raw[7]; /* -1: missing; -2: the one before once more, not taken anew */
+        int wanted[8];
+    } cases[] = {
+        {{0, 100, 0, 0, 0, 0}, {0, 100, 101, -9, -1, 50}, {G, G, R, R, M, G, END}},
+        {{0, 100, 1, 0, 0, 0}, {1, 0, 100, 99}, {G, P, P, G, END}},
+        {{0, 100, 0, 0, 0.025f, 0}, {5, 5, 5, 5, 6}, {G, G, G, S, G, END}},
+        {{0, 100, 0, 0, 0, 1000}, {50, 59, 80, 79, 79, 80}, {G, G, J, G, G, G, END}},
+        {{0, 100, 0, 15000, 0, 0}, {5, -2, -2, 6}, {G, G, L, G, END}},
+    };
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        rp_vet_state state;
+        rp_vet_reset(&state);
+        for (uint32_t k = 0; cases[i].wanted[k] != END; k++) {
+            if (cases[i].raw[k] != -2) {
+                state.sample = (rp_sample){k * 10000u, cases[i].raw[k], cases[i].raw[k] == -1 ? RP_MISSING : RP_GOOD};
+            }
+            const rp_quality got = rp_vet_step(&cases[i].config, &state, k * 10000u, 0.01f);
+            if (got != cases[i].wanted[k]) {
+                fail_msg("case %zu, reading %u is %s", i, k, rp_quality_text(got));
+            }
+        }
+    }
+}
+
 /* Settings that have to be refused, and their nearest sound neighbours. */
 static void test_checks(void **unused)
 {
@@ -276,6 +635,18 @@ static void test_numeric(void **unused)
         const double wanted = -expm1(-(double)(float)x);
         worst_decay = fmax(worst_decay, fabs((double)rp_decay((float)x) / wanted - 1.0));
     }
+    double worst_log = 0.0, worst_angle = 0.0;
+    for (double x = 1e-30; x < 1e30; x *= 1.0037) {
+        const double wanted = log((double)(float)x);
+        worst_log = fmax(worst_log, fabs((double)rp_log((float)x) - wanted) / fmax(1.0, fabs(wanted) * 0.75));
+    }
+    for (double a = -179.9; a < 180.0; a += 0.0137) {
+        const float y = (float)sin(a * 3.14159265358979 / 180.0), x = (float)cos(a * 3.14159265358979 / 180.0);
+        const double wanted = atan2((double)y, (double)x) * 180.0 / 3.14159265358979;
+        worst_angle = fmax(worst_angle, fabs((double)rp_atan2_degrees(y, x) - wanted));
+    }
+    assert_near(worst_log, 0.0, 2e-7);
+    assert_near(worst_angle, 0.0, 3e-5);
     assert_near(worst_exp, 0.0, 1.2e-7);
     assert_near(worst_decay, 0.0, 2.4e-7);
     assert_true(rp_exp(NAN) > 0.0f && rp_finite(rp_exp(INFINITY)) && rp_decay(-1.0f) == 0.0f);
@@ -299,12 +670,25 @@ static void test_pulse(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_despike), cmocka_unit_test(test_despike_against_sorting),
-        cmocka_unit_test(test_smooth),  cmocka_unit_test(test_smooth_at_any_dt),
-        cmocka_unit_test(test_table),   cmocka_unit_test(test_compare),
-        cmocka_unit_test(test_bands),   cmocka_unit_test(test_edge),
-        cmocka_unit_test(test_checks),  cmocka_unit_test(test_numeric),
+        cmocka_unit_test(test_despike),
+        cmocka_unit_test(test_despike_against_sorting),
+        cmocka_unit_test(test_smooth),
+        cmocka_unit_test(test_smooth_at_any_dt),
+        cmocka_unit_test(test_table),
+        cmocka_unit_test(test_compare),
+        cmocka_unit_test(test_bands),
+        cmocka_unit_test(test_edge),
+        cmocka_unit_test(test_checks),
+        cmocka_unit_test(test_numeric),
         cmocka_unit_test(test_pulse),
+        cmocka_unit_test(test_maps),
+        cmocka_unit_test(test_stages_with_memory),
+        cmocka_unit_test(test_accumulate_for_hours),
+        cmocka_unit_test(test_hold),
+        cmocka_unit_test(test_zero),
+        cmocka_unit_test(test_span),
+        cmocka_unit_test(test_motion),
+        cmocka_unit_test(test_vet),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -1,0 +1,286 @@
+/* Every fault of every simulated sensor, in every example: named within its stated time, and what depends on it at
+ * rest. And what `inspect` makes of sensors with something wrong. */
+#include "support.h"
+
+#include "analysis/inspect.h"
+#include "port/sim/sim.h"
+
+#include <jansson.h>
+#include <math.h>
+#include <string.h>
+
+#define FAULT_AT    2.5 /* seconds */
+#define FAULT_LASTS 3.0
+#define FAULT_AFTER 0.6 /* of bad readings */
+#define OPTIONS     ", pinned, stuck 400 ms, every 120 ms, fault after 600 ms"
+
+/* The faults that stay, the quality that names each, and how soon. */
+static const struct {
+    const char *word;
+    rp_quality quality;
+    double within;
+} faults[] = {
+    {"sticks", RP_STUCK, 0.4},
+    {"pins", RP_PINNED, 0.0},
+    {"lags", RP_LATE, 0.12},
+    {"drops", RP_MISSING, 0.0},
+};
+
+typedef struct watch {
+    double now, named_at, fault_at;
+    uint16_t sensor;
+    rp_quality wanted;
+} watch;
+
+static void watch_event(void *self, const rp_event *event)
+{
+    watch *w = self;
+    if (event->kind == RP_EVENT_SENSOR && event->source == w->sensor && event->reason == w->wanted &&
+        w->named_at < 0.0 && w->now >= FAULT_AT) {
+        w->named_at = w->now;
+    }
+    if (event->kind == RP_EVENT_FAULT && event->source == w->sensor && w->fault_at < 0.0) {
+        w->fault_at = w->now;
+    }
+}
+
+/* The example's text with the sensor's line held against everything, and the fault in the hook-up. */
+static char *with_fault(const char *text, const char *sensor, const char *word)
+{
+    g_auto(GStrv) lines = g_strsplit(text, "\n", -1);
+    GString *made = g_string_new(NULL);
+    g_autofree char *pattern = g_strdup_printf("^sensor +%s +[a-zA-Z]+ +-?[0-9]+\\.\\.-?[0-9]+", sensor);
+    for (char **line = lines; *line; line++) {
+        g_autoptr(GMatchInfo) match = NULL;
+        g_autoptr(GRegex) regex = g_regex_new(pattern, 0, 0, NULL);
+        if (g_regex_match(regex, *line, 0, &match)) {
+            g_autofree char *declared = g_match_info_fetch(match, 0);
+            g_string_append_printf(made, "%s%s\n", declared, OPTIONS);
+        } else {
+            g_string_append_printf(made, "%s\n", *line);
+        }
+    }
+    g_string_append_printf(made, "    at %g s %s %s for %g s\n", FAULT_AT, sensor, word, FAULT_LASTS);
+    return g_string_free(made, FALSE);
+}
+
+/* True when a rule needs the sensor, so that its fault brings something to rest. */
+static bool is_needed(const rp_image_header *image, uint32_t sensor)
+{
+    const rp_image_need *need = rp_image_at(image, RP_SECTION_NEEDS);
+    bool needed = false;
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_NEEDS); i++) {
+        needed |= need[i].sensor == sensor;
+    }
+    return needed;
+}
+
+static void run_fault(const char *example, const char *text, const char *sensor, size_t fault)
+{
+    g_autofree char *made = with_fault(text, sensor, faults[fault].word);
+    bench b;
+    bench_open(&b, made);
+    watch w = {.named_at = -1.0, .fault_at = -1.0, .wanted = faults[fault].quality};
+    w.sensor = (uint16_t)(bench_slot(&b, sensor) - rp_image_sensor_slot(b.engine.image, 0));
+    rp_sim *sim = rp_sim_new(b.rig, 1, false, NULL);
+    const rp_port *port = rp_sim_port(sim);
+    const double tick = b.engine.image->tick_us / 1e6;
+    rp_engine_listen(&b.engine, watch_event, &w);
+    for (uint64_t n = 0; (double)n * tick < FAULT_AT + FAULT_LASTS; n++) {
+        w.now = (double)n * tick;
+        port->sleep_until(port->self, n * b.engine.image->tick_us);
+        assert_int_equal(rp_engine_tick(&b.engine, port), RP_OK);
+        for (uint16_t i = 0; w.fault_at >= 0.0 && i < b.engine.actuators; i++) {
+            if (rp_engine_output(&b.engine, i) != b.engine.actuator[i].rest) {
+                fail_msg("%s: %s %s, and actuator %u is driven", example, sensor, faults[fault].word, i);
+            }
+        }
+    }
+    const double allowed = faults[fault].within + 2.0 * tick + 1e-9;
+    if (!(w.named_at >= 0.0 && w.named_at - FAULT_AT <= allowed)) {
+        fail_msg("%s: %s %s was named %g s after it began, not within %g s", example, sensor, faults[fault].word,
+                 w.named_at - FAULT_AT, allowed);
+    }
+    assert_near(w.fault_at - w.named_at, FAULT_AFTER, 2.5 * tick);
+    assert_true(is_needed(b.engine.image, w.sensor));
+    rp_sim_free(sim);
+    bench_close(&b);
+}
+
+static void test_matrix(void **unused)
+{
+    (void)unused;
+    static const struct {
+        const char *example, *sensor;
+    } cases[] = {
+        {"basin.rig", "level"}, {"vane.rig", "gyro"}, {"lamp.rig", "eye"}, {"beacon.rig", "flight"},
+        {"deck.rig", "gyro"},   {"deck.rig", "ay"},   {"deck.rig", "az"},  {"deck.rig", "ax"},
+    };
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        g_autofree char *text = get_file(RIGPULSE_SOURCE "/examples", cases[i].example);
+        for (size_t k = 0; k < sizeof faults / sizeof *faults; k++) {
+            run_fault(cases[i].example, text, cases[i].sensor, k);
+        }
+    }
+}
+
+/* Faults that come and go: spikes and a leap are jumps while they are impossible, and a drift ends at the rail. */
+static void test_passing_faults(void **unused)
+{
+    (void)unused;
+    static const struct {
+        const char *what;
+        rp_quality quality;
+        uint32_t least, most; /* ticks of it in a second from the fault on */
+    } cases[] = {
+        {"spikes 500 counts for 1 s", RP_JUMP, 15, 60},
+        {"leaps 500 counts", RP_JUMP, 40, 60},       /* 500 counts at 1000 counts/s: half a second */
+        {"drifts 5000 counts/s", RP_PINNED, 55, 62}, /* 2000 counts to the rail: 400 ms */
+    };
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        g_autofree char *text =
+            g_strdup_printf("rig x\ntick 10 ms\nsensor s counts 0..4000, pinned, jump %s counts/s\nhookup sim\n"
+                            "    s reads 2000: noise 2\n    at 1 s s %s\n",
+                            i == 2 ? "60000" : "1000", cases[i].what);
+        bench b;
+        bench_open(&b, text);
+        rp_sim *sim = rp_sim_new(b.rig, 1, false, NULL);
+        const rp_port *port = rp_sim_port(sim);
+        uint32_t named = 0;
+        for (uint64_t n = 0; n < 200; n++) {
+            port->sleep_until(port->self, n * 10000);
+            rp_engine_tick(&b.engine, port);
+            const rp_quality q = bench_value(&b, "s").quality;
+            assert_true(n >= 100 || q == RP_GOOD);
+            named += q == cases[i].quality;
+        }
+        if (named < cases[i].least || named > cases[i].most) {
+            fail_msg("'%s' was named in %u ticks", cases[i].what, named);
+        }
+        rp_sim_free(sim);
+        bench_close(&b);
+    }
+}
+
+/* A cleared fault lets the rule act again; a fault that is not cleared does not, even when the sensor is well. */
+static void test_clearing(void **unused)
+{
+    (void)unused;
+    bench b;
+    bench_open(&b, "rig x\ntick 10 ms\nsensor s counts 0..100, fault after 30 ms\nactuator a switch, rest at off\n"
+                   "while s above 50\n    a on for 20 ms\n");
+    bench_tick(&b, 0, 80);
+    assert_true(bench_value(&b, "a").value == 1.0f);
+    for (int i = 0; i < 3; i++) {
+        bench_tick_bad(&b, RP_MISSING);
+    }
+    assert_int_equal(bench_events(&b, RP_EVENT_FAULT), 1);
+    bench_tick(&b, 0, 80);
+    assert_true(bench_value(&b, "a").value == 0.0f);
+    rp_engine_clear(&b.engine);
+    bench_tick(&b, 0, 80);
+    assert_true(bench_value(&b, "a").value == 1.0f);
+    bench_close(&b);
+}
+
+/* What `inspect` says of a raw sensor with one thing wrong; and that the stage which it names helps. */
+static void test_inspect_finds(void **unused)
+{
+    (void)unused;
+    static const struct {
+        const char *wrong, *says, *silent; /* `silent`: what it must not say */
+    } cases[] = {
+        {"reads 2000: noise 3", "leaves a fifth", "spike"},
+        {"reads 2000: noise 3, spikes 400 every 400 ms", "despike 3", "hum"},
+        {"reads 2000: noise 2, flicker 40 every 20 ms", "a hum at 50", "spike"},
+        {"reads 2000: noise 2, warmup 300 over 4 s", "warming up", "hum"},
+        {"reads 2000", "not one step of change", "leaves a fifth"},
+        {"reads 4095: noise 5", "at the end of the range", "hum"},
+        {"reads 2000: noise 3\n    at 1 s s drops for 1 s", "are missing", "spike"},
+        {"reads 2000: noise 3\n    at 1 s s lags for 1 s", "older than a tick", "missing"},
+        {"reads 2000: noise 3\n    at 1 s s sticks for 3 s", "it may get stuck", "missing"},
+    };
+    char *folder = make_folder();
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        g_autofree char *text =
+            g_strdup_printf("rig x\ntick 4 ms\nsensor s counts 0..4095\nhookup sim\n    s %s\n", cases[i].wrong);
+        put_file(folder, "x.rig", text, -1);
+        called c = call_tool(folder, "inspect x.rig --for 8s --fast");
+        assert_int_equal(c.status, 0);
+        if (!strstr(c.out, cases[i].says) || strstr(c.out, cases[i].silent)) {
+            fail_msg("of 's %s' it says: %s", cases[i].wrong, c.out);
+        }
+        call_done(&c);
+    }
+    remove_folder(folder);
+}
+
+static void test_inspect_stages_and_ranking(void **unused)
+{
+    (void)unused;
+    static const struct {
+        const char *arguments;
+        int status;
+        const char *says;
+    } cases[] = {
+        {"inspect " RIGPULSE_SOURCE "/examples/vane.rig --fast --for 8s", 0, "zero in 'turning': offset 9"},
+        {"inspect " RIGPULSE_SOURCE "/examples/vane.rig --fast --for 3s", 0, "not learned yet"},
+        {"inspect " RIGPULSE_SOURCE "/examples/deck.rig --fast --for 3s", 0, "z points up, as it should"},
+        {"inspect upside.rig --fast --for 2s", 0, "minus z points up, not z"},
+        {"inspect upside.rig --fast --for 2s", 0, "it feels 1.10"},
+        {"inspect shaken.rig --fast --for 8s", 0, "gave up after 2 tries"},
+        {"inspect two.rig --fast --for 5s --which", 0, "  b "},
+        {"inspect two.rig --fast --for 0s", 2, "above 0"},
+        {"inspect two.rig --fast --for 5", 2, "it needs a unit"},
+        {"divider 2kohm 50kohm", 0, "to be had as 10 kohm"},
+        {"divider 2kohm 50kohm", 0, "uses 67 %"},
+        {"divider 50kohm 2kohm", 2, "greater than the first"},
+        {"divider 5 6", 2, "it needs a unit"},
+    };
+    char *folder = make_folder();
+    put_file(folder, "upside.rig",
+             "rig x\ntick 5 ms\nsensor x mg -8000..8000\nsensor y mg -8000..8000\nsensor z mg -8000..8000\n"
+             "signal gx = x in g\nsignal gy = y in g\nsignal gz = z in g\nsignal lean = gx | tilt roll with gy, gz\n"
+             "hookup sim\n    x reads 0: noise 9\n    y reads 0: noise 9\n    z reads -1100: noise 9\n",
+             -1);
+    put_file(folder, "shaken.rig",
+             "rig x\ntick 5 ms\nsensor s counts 0..4095\nsignal z = s | zero over 1 s, spread 5 counts, drift 5 "
+             "counts, tries 2\n"
+             "hookup sim\n    s reads 2000: noise 40\n",
+             -1);
+    put_file(
+        folder, "two.rig",
+        "rig x\ntick 5 ms\nsensor a counts 0..4095\nsensor b counts 0..4095\nhookup sim\n    a reads 900: noise 30\n"
+        "    b reads 900: noise 2\n    at 2 s b leaps 60 counts for 1 s\n",
+        -1);
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        called c = call_tool(folder, cases[i].arguments);
+        if (c.status != cases[i].status || !strstr(c.status == 2 ? c.err : c.out, cases[i].says)) {
+            fail_msg("'%s' ended with %d: %s%s", cases[i].arguments, c.status, c.out, c.err);
+        }
+        call_done(&c);
+    }
+    called c = call_tool(folder, "inspect two.rig --fast --for 5s --which");
+    assert_true(strstr(c.out, "  b ") < strstr(c.out, "  a ")); /* what moved comes first, whatever the louder noise */
+    assert_non_null(strstr(strstr(c.out, "  a "), "did not move"));
+    call_done(&c);
+    c = call_tool(folder, "inspect --json two.rig --fast --for 5s");
+    json_t *all = json_loads(c.out, 0, NULL);
+    assert_int_equal(json_array_size(all), 2);
+    assert_near(json_number_value(json_object_get(json_array_get(all, 0), "noise")), 30.0, 3.0);
+    json_decref(all);
+    call_done(&c);
+    remove_folder(folder);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(test_matrix),
+        cmocka_unit_test(test_passing_faults),
+        cmocka_unit_test(test_clearing),
+        cmocka_unit_test(test_inspect_finds),
+        cmocka_unit_test(test_inspect_stages_and_ranking),
+    };
+    return cmocka_run_group_tests(tests, NULL, NULL);
+}
