@@ -21,7 +21,7 @@ static double phase(const double *setting, double time)
 
 static double turning(const double *setting, double time)
 {
-    return time > setting[STILL] ? setting[SWING] * 2.0 * PLANT_PI / setting[EVERY] * cos(phase(setting, time)) : 0.0;
+    return time >= setting[STILL] ? setting[SWING] * 2.0 * PLANT_PI / setting[EVERY] * cos(phase(setting, time)) : 0.0;
 }
 
 static void rate(const double *setting, const double *input, double time, const double *state, double *rate_of)

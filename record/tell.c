@@ -316,6 +316,8 @@ static const rp_image_name *name_of_event(const rp_image_header *image, const rp
     case RP_EVENT_MARK:
         return rp_image_name_of(image, RP_NAME_MARK, event->source, 0);
     case RP_EVENT_PARAM:
+    case RP_EVENT_LEARNED:
+    case RP_EVENT_GAVE_UP:
         return rp_image_name_of(image, RP_NAME_SLOT, event->source, 0);
     case RP_EVENT_SENSOR:
     case RP_EVENT_FAULT:
@@ -372,6 +374,16 @@ void rp_tell_event(const rp_image_header *image, const rp_frame_shape *shape, co
     case RP_EVENT_FAULT:
         g_string_append_printf(to, "fault: sensor %s has been %s for too long; what needs it is at rest", subject,
                                rp_quality_text(event->reason));
+        break;
+    case RP_EVENT_LEARNED:
+        g_string_append_printf(to, "%s: zero learned, ", subject);
+        rp_tell_number((double)event->value, "", to);
+        g_string_append(to, " is taken off");
+        break;
+    case RP_EVENT_GAVE_UP:
+        g_string_append_printf(to, "fault: the zero of %s could not be learned: in the last window it moved by ",
+                               subject);
+        rp_tell_number((double)event->value, "", to);
         break;
     case RP_EVENT_CLEARED:
         g_string_append(to, "faults cleared");

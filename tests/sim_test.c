@@ -5,6 +5,7 @@
 #include "port/sim/sim.h"
 
 #include <math.h>
+#include <sndfile.h>
 #include <string.h>
 
 /* Made with scipy.integrate.solve_ivp (LSODA, rtol 1e-11): depth of the tank of tank.c with inflow 60 ml/s,
@@ -147,6 +148,74 @@ static void test_played_file(void **unused)
     remove_folder(folder);
 }
 
+/* A sound as a sensor: full scale is the sensor's range, silence behind its end. */
+static void test_played_sound(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    g_autofree char *path = g_build_filename(folder, "hum.wav", NULL);
+    SF_INFO info = {.samplerate = 1000, .channels = 2, .format = SF_FORMAT_WAV | SF_FORMAT_FLOAT};
+    SNDFILE *file = sf_open(path, SFM_WRITE, &info);
+    assert_non_null(file);
+    for (int i = 0; i < 100; i++) {
+        const float frame[2] = {i < 50 ? 0.5f : -1.0f, 0.9f};
+        assert_int_equal(sf_writef_float(file, frame, 1), 1);
+    }
+    sf_close(file);
+    rp_rig *rig;
+    g_autofree char *line = g_strdup_printf("hookup sim\n    s plays \"%s\"\n", path);
+    rp_sim *sim = make_sim(&rig, line, 1);
+    assert_in_range(read_at(sim, 0), 3071, 3072);
+    assert_in_range(read_at(sim, 49000), 3071, 3072);
+    assert_int_equal(read_at(sim, 60000), 0);
+    assert_in_range(read_at(sim, 500000), 2047, 2048);
+    drop_sim(sim, rig);
+    remove_folder(folder);
+}
+
+/* The harbour's mechanisms against their closed forms: heading and roll are the integrals of the rates that they show,
+ * the boat is heard only in the beam, and its flight is the distance there and back at the speed of sound. */
+static void test_harbour(void **unused)
+{
+    (void)unused;
+    double setting[RP_KIND_SETTINGS_MAX], state[PLANT_STATES_MAX];
+    const plant *p[8] = {0};
+    for (uint32_t i = 0; plants[i]; i++) {
+        p[i] = plants[i];
+    }
+    const struct {
+        uint32_t which, output, rate;
+        double amplitude; /* of output: (1 - cos) turn every / 2 pi for the vane, sin for the deck */
+    } cases[] = {{2, 1, 0, 40.0 * 12.0 / (2.0 * PLANT_PI)}, {3, 0, 1, 10.0}};
+    for (size_t k = 0; k < 2; k++) {
+        const plant *m = p[cases[k].which];
+        for (uint32_t i = 0; m->kind.setting[i].word; i++) {
+            setting[i] = m->kind.setting[i].initial;
+        }
+        m->begin(setting, state);
+        plant_run(m, setting, NULL, 0.0, 2.5, state);
+        const double phase = 2.0 * PLANT_PI * 2.5 / setting[1];
+        const double wanted = cases[k].amplitude * (k == 0 ? 1.0 - cos(phase) : sin(phase));
+        assert_near(m->output(setting, 2.5, state, cases[k].output), wanted, 1e-6);
+        plant_run(m, setting, NULL, 2.5, 2.5001, state);
+        const double slope = (m->output(setting, 2.5001, state, cases[k].output) - wanted) / 1e-4;
+        assert_near(slope, m->output(setting, 2.50005, state, cases[k].rate), 1e-3);
+    }
+    const double boat[] = {120, 80, 20, 40, 30, 20};
+    uint32_t heard = 0;
+    for (double t = 0.0; t < 34.0; t += 0.1) {
+        const double distance = p[4]->output(boat, t, (double[]){0}, 0),
+                     bearing = p[4]->output(boat, t, (double[]){0}, 1);
+        const double flight = p[4]->output(boat, t, (double[]){0}, 2);
+        assert_near(flight, fabs(bearing) <= 15.0 ? 2.0 * distance / 34321.46 * 1e6 : 0.0, 0.5);
+        heard += flight > 0.0;
+    }
+    assert_in_range(heard, 60, 120);
+    const double fog[] = {900, 60, 60};
+    assert_near(p[5]->output(fog, 0, (double[]){0}, 0), 900.0, 1e-9);
+    assert_near(p[5]->output(fog, 30, (double[]){0}, 0), 60.0, 1e-9);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -155,6 +224,8 @@ int main(void)
         cmocka_unit_test(test_noise),
         cmocka_unit_test(test_spikes_rails_and_scale),
         cmocka_unit_test(test_played_file),
+        cmocka_unit_test(test_played_sound),
+        cmocka_unit_test(test_harbour),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -9,3 +9,12 @@ void rp_hold_reset(rp_hold_state *state)
 {
     *state = (rp_hold_state){0};
 }
+
+rp_reading rp_hold_bridge(rp_hold_state *state, float value, rp_quality quality, float dt)
+{
+    if (state->left <= 0.0f) {
+        return (rp_reading){value, quality};
+    }
+    state->left -= dt;
+    return (rp_reading){state->value, state->left >= 0.0f ? (rp_quality)RP_HELD : quality};
+}

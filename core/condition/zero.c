@@ -42,7 +42,7 @@ static void end_window(const rp_zero_config *config, rp_zero_state *state)
     }
 }
 
-void rp_zero_learn(const rp_zero_config *config, rp_zero_state *state, rp_reading in, float dt)
+void rp_zero_learn(const rp_zero_config *config, rp_zero_state *state, float value, rp_quality quality, float dt)
 {
     if (dt <= 0.0f || state->phase == RP_ZERO_GAVE_UP) {
         return;
@@ -55,14 +55,14 @@ void rp_zero_learn(const rp_zero_config *config, rp_zero_state *state, rp_readin
             return;
         }
     }
-    if (!rp_usable(in.quality)) {
+    if (!rp_usable(quality)) {
         begin_window(state);
         return;
     }
-    const float before = in.value - state->mean;
+    const float before = value - state->mean;
     state->count++;
     state->mean += before / (float)state->count;
-    state->squares += before * (in.value - state->mean);
+    state->squares += before * (value - state->mean);
     if (state->elapsed <= 0.5f * config->window) {
         state->first = state->mean;
         state->first_count = state->count;

@@ -26,6 +26,10 @@ static bool reset_states(rp_engine *e, uint16_t slot)
             const bool meant = slot == RP_REF_NONE || operand[op->inputs] == slot;
             any |= meant;
             if (meant && op->reset) {
+                if (run[i].op == RP_OP_ZERO) {
+                    const rp_zero_state *z = (const void *)(state + n * run[i].state_stride);
+                    e->zeros = (uint16_t)(e->zeros + (slot == RP_REF_NONE || z->told));
+                }
                 op->reset(state + n * run[i].state_stride);
             }
         }
@@ -105,6 +109,7 @@ void rp_engine_reset(rp_engine *e)
         e->quality[e->actuator_slot + i] = RP_GOOD;
         e->owner[i] = RP_OWNER_REST;
     }
+    e->zeros = 0;
     reset_states(e, RP_REF_NONE);
     forget_actions(e);
     forget_faults(e);

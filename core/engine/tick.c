@@ -36,37 +36,40 @@ typedef struct tape {
 } tape;
 
 /* The four shapes of operations over settings differ in their operands, and in whether they keep a state. */
-#define RUN_OVER_CONFIGS(NAME, operands, step, state_moves, state_ends)                     \
-    static void run_##NAME(tape *t, const rp_image_run *run)                                \
-    {                                                                                       \
-        float *const value = t->value;                                                      \
-        rp_quality *const quality = t->quality;                                             \
-        const uint16_t *operand = t->operand;                                               \
-        const unsigned char *config = t->config[run->live];                                 \
-        unsigned char *state = t->state;                                                    \
-        const uint32_t config_stride = run->config_stride;                                  \
-        for (const uint16_t *const end = operand + (operands)*run->count; operand < end;) { \
-            const rp_reading out = step;                                                    \
-            value[operand[(operands)-1u]] = out.value;                                      \
-            quality[operand[(operands)-1u]] = out.quality;                                  \
-            operand += (operands);                                                          \
-            config += config_stride;                                                        \
-            state_moves;                                                                    \
-        }                                                                                   \
-        t->operand = operand;                                                               \
-        t->config[run->live] = config;                                                      \
-        state_ends;                                                                         \
+#define RUN_OVER_CONFIGS(NAME, operands, step, state_moves, state_ends)                      \
+    static void run_##NAME(tape *t, const rp_image_run *run)                                 \
+    {                                                                                        \
+        float *const value = t->value;                                                       \
+        rp_quality *const quality = t->quality;                                              \
+        const uint16_t *operand = t->operand;                                                \
+        const unsigned char *config = t->config[run->live];                                  \
+        unsigned char *state = t->state;                                                     \
+        const uint32_t config_stride = run->config_stride, state_stride = run->state_stride; \
+        const float dt = t->dt;                                                              \
+        (void)state_stride;                                                                  \
+        (void)dt;                                                                            \
+        for (const uint16_t *const end = operand + (operands)*run->count; operand < end;) {  \
+            const rp_reading out = step;                                                     \
+            value[operand[(operands)-1u]] = out.value;                                       \
+            quality[operand[(operands)-1u]] = out.quality;                                   \
+            operand += (operands);                                                           \
+            config += config_stride;                                                         \
+            state_moves;                                                                     \
+        }                                                                                    \
+        t->operand = operand;                                                                \
+        t->config[run->live] = config;                                                       \
+        state_ends;                                                                          \
     }
 #define IN(n)      ((rp_reading){value[operand[n]], quality[operand[n]]})
 #define CONFIG     ((const void *)config)
 #define STATE      ((void *)state)
-#define NEXT_STATE state += run->state_stride
+#define NEXT_STATE state += state_stride
 #define END_STATES t->state += ((uint32_t)(state - t->state) + 7u) & ~7u
 
 #define RP_OP_STAGE(NAME, block, config_bytes, state_bytes) \
-    RUN_OVER_CONFIGS(NAME, 2u, rp_##block##_step(CONFIG, STATE, IN(0), t->dt), NEXT_STATE, END_STATES)
+    RUN_OVER_CONFIGS(NAME, 2u, rp_##block##_step(CONFIG, STATE, IN(0), dt), NEXT_STATE, END_STATES)
 #define RP_OP_PAIR(NAME, block, config_bytes, state_bytes) \
-    RUN_OVER_CONFIGS(NAME, 3u, rp_##block##_step(CONFIG, STATE, IN(0), IN(1), t->dt), NEXT_STATE, END_STATES)
+    RUN_OVER_CONFIGS(NAME, 3u, rp_##block##_step(CONFIG, STATE, IN(0), IN(1), dt), NEXT_STATE, END_STATES)
 #define RP_OP_MAP(NAME, block, config_bytes) \
     RUN_OVER_CONFIGS(NAME, 2u, rp_##block##_step(CONFIG, IN(0)), (void)state, (void)state)
 #define RP_OP_MAP3(NAME, block, config_bytes) \
@@ -115,6 +118,29 @@ static void compute(rp_engine *e, float dt)
               .dt = dt};
     for (; run < end; run++) {
         run_op[run->op](&t, run);
+    }
+}
+
+/* Tells of zeros that have been learned or given up since the last tick. */
+static void tell_zeros(rp_engine *e)
+{
+    const rp_image_run *run = rp_image_at(e->image, RP_SECTION_RUNS);
+    const uint16_t *operand = rp_image_at(e->image, RP_SECTION_OPERANDS);
+    unsigned char *state = e->state;
+    for (uint32_t i = 0; i < rp_image_count(e->image, RP_SECTION_RUNS); i++) {
+        for (uint32_t n = 0; run[i].op == RP_OP_ZERO && n < run[i].count; n++) {
+            rp_zero_state *z = (void *)(state + n * run[i].state_stride);
+            if (z->phase < RP_ZERO_LEARNED || z->told) {
+                continue;
+            }
+            const bool learned = z->phase == RP_ZERO_LEARNED;
+            z->told = 1;
+            e->zeros--;
+            tell(e, learned ? RP_EVENT_LEARNED : RP_EVENT_GAVE_UP, 0, operand[2 * n + 1],
+                 learned ? z->offset : z->moved);
+        }
+        operand += run[i].count * (rp_ops[run[i].op].inputs + 1u);
+        state += ((uint32_t)run[i].count * run[i].state_stride + 7u) & ~7u;
     }
 }
 
@@ -309,6 +335,9 @@ void rp_engine_step(rp_engine *e, uint64_t now_us)
         vet_sensors(e, dt);
     }
     compute(e, dt);
+    if (e->zeros) {
+        tell_zeros(e);
+    }
     if (e->now_us >= e->next_end_us) {
         end_claims(e);
     }

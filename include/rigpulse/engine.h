@@ -22,6 +22,8 @@
     X(HAND, "hand")         /* source: actuator; value: what the hand asks */                                 \
     X(RELEASED, "released") /* source: actuator; the hand let go */                                           \
     X(FAULT, "fault")       /* source: sensor; reason: its quality; what needs it is at rest until cleared */ \
+    X(LEARNED, "learned")   /* source: slot; a zero is known; value: the offset */                            \
+    X(GAVE_UP, "gave up")   /* source: slot; a zero could not be learned; value: how far it moved */          \
     X(CLEARED, "cleared")   /* the faults are forgotten */                                                    \
     X(STOPPED, "stopped")   /* everything to rest */                                                          \
     X(RESUMED, "resumed")
@@ -60,6 +62,7 @@ typedef struct rp_engine {
     const rp_image_rule *rule;
     uint16_t sensors, actuators, rules, claims;
     uint16_t vetted;                     /* sensors that are */
+    uint16_t zeros;                      /* that have not been told of yet */
     uint16_t sensor_slot, actuator_slot; /* the first of each */
 
     /* in the caller's memory block */

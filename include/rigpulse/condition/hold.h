@@ -21,19 +21,18 @@ rp_status rp_hold_check(const rp_hold_config *config);
 
 void rp_hold_reset(rp_hold_state *state);
 
+/* What a step does with a bad reading. */
+rp_reading rp_hold_bridge(rp_hold_state *state, float value, rp_quality quality, float dt);
+
 /* dt in seconds; dt = 0 steps no state. */
 static inline rp_reading rp_hold_step(const rp_hold_config *config, rp_hold_state *state, rp_reading in, float dt)
 {
-    if (rp_usable(in.quality)) {
-        state->value = in.value;
-        state->left = config->time;
-        return in;
+    if (!rp_usable(in.quality)) {
+        return rp_hold_bridge(state, in.value, in.quality, dt);
     }
-    if (state->left <= 0.0f) {
-        return in;
-    }
-    state->left -= dt;
-    return (rp_reading){state->value, state->left >= 0.0f ? (rp_quality)RP_HELD : in.quality};
+    state->value = in.value;
+    state->left = config->time;
+    return in;
 }
 
 #endif

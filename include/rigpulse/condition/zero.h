@@ -30,10 +30,11 @@ typedef struct rp_zero_state {
     float mean, squares;
     float first; /* mean of the window's first half */
     uint32_t first_count;
-    float offset; /* learned */
-    float noise;  /* spread of the last window */
-    float moved;  /* drift in the last window */
-    float error;  /* standard error of the offset */
+    float offset;  /* learned */
+    float noise;   /* spread of the last window */
+    float moved;   /* drift in the last window */
+    float error;   /* standard error of the offset */
+    uint32_t told; /* for whoever reports it */
 } rp_zero_state;
 
 /* RP_E_CONFIG when a number is not finite or outside what is said above. */
@@ -43,16 +44,18 @@ rp_status rp_zero_check(const rp_zero_config *config);
 void rp_zero_reset(rp_zero_state *state);
 
 /* What a step does before the offset is known. */
-void rp_zero_learn(const rp_zero_config *config, rp_zero_state *state, rp_reading in, float dt);
+void rp_zero_learn(const rp_zero_config *config, rp_zero_state *state, float value, rp_quality quality, float dt);
 
 /* dt in seconds; dt = 0 steps no state. */
 static inline rp_reading rp_zero_step(const rp_zero_config *config, rp_zero_state *state, rp_reading in, float dt)
 {
     if (state->phase != RP_ZERO_LEARNED) {
-        rp_zero_learn(config, state, in, dt);
+        rp_zero_learn(config, state, in.value, in.quality, dt);
+        if (state->phase != RP_ZERO_LEARNED) {
+            return (rp_reading){in.value, rp_worst(in.quality, RP_LEARNING)};
+        }
     }
-    const bool learned = state->phase == RP_ZERO_LEARNED;
-    return (rp_reading){in.value - state->offset, learned ? in.quality : rp_worst(in.quality, RP_LEARNING)};
+    return (rp_reading){in.value - state->offset, in.quality};
 }
 
 #endif

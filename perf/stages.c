@@ -1,0 +1,324 @@
+/* Each stage in the engine, beside a straight hand-written version of the same mathematics with the same quality
+ * handling.
+ *
+ * Usage: perf_stages list | engine NAME TICKS | hand NAME TICKS | bytes NAME     (a script counts instructions; see
+ * perf/run) 16 channels each; NAME "none" is the making of the readings alone. */
+#include "rigpulse/condition.h"
+#include "rigpulse/engine.h"
+#include "rigpulse/lang.h"
+
+#include <math.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#define CHANNELS 16
+
+typedef struct hand_input {
+    float value[CHANNELS];
+    uint8_t quality[CHANNELS];
+    float out[CHANNELS];
+    uint8_t out_quality[CHANNELS];
+    float dt;
+} hand_input;
+
+#define USABLE(q)    ((q) <= RP_HELD)
+
+/* HAND(name, state members, what is done with `in` and the state `s`, giving `out`): a bad reading steps nothing. */
+#define MEMBERS(...) __VA_ARGS__
+#define HAND(name, members, ...)                      \
+    typedef struct state_##name {                     \
+        MEMBERS members float last;                   \
+    } state_##name;                                   \
+    static state_##name of_##name[CHANNELS];          \
+    static void hand_##name(hand_input *h)            \
+    {                                                 \
+        for (int i = 0; i < CHANNELS; i++) {          \
+            state_##name *s = &of_##name[i];          \
+            const float in = h->value[i], dt = h->dt; \
+            float out = s->last;                      \
+            uint8_t quality = h->quality[i];          \
+            (void)in;                                 \
+            (void)dt;                                 \
+            if (USABLE(quality) && dt > 0.0f) {       \
+                __VA_ARGS__ s->last = out;            \
+            }                                         \
+            h->out[i] = out;                          \
+            h->out_quality[i] = quality;              \
+        }                                             \
+    }
+
+static void hand_none(hand_input *h)
+{
+    (void)h;
+}
+
+HAND(
+    despike, (float ring[5]; uint8_t next, filled;), s->ring[s->next] = in;
+    s->next = (uint8_t)(s->next == 4 ? 0 : s->next + 1); s->filled = (uint8_t)(s->filled + (s->filled < 5)); float v[5];
+    for (int k = 0; k < s->filled; k++) {
+        int at = k;
+        while (at > 0 && v[at - 1] > s->ring[k]) {
+            v[at] = v[at - 1];
+            at--;
+        }
+        v[at] = s->ring[k];
+    } out = v[(s->filled - 1) / 2];)
+HAND(
+    smooth, (float gap, dt, share; uint8_t known;), float t = dt + s->gap; s->gap = 0; if (!s->known) {
+        s->known = 1;
+        out = in;
+    } if (t != s->dt) {
+        s->dt = t;
+        s->share = rp_decay(t / 0.2f);
+    } out += s->share * (in - out);)
+HAND(
+    average, (float ring[16], sum; uint8_t next, filled;),
+    if (s->filled < 16) {
+        s->filled++;
+        s->sum += in;
+    } else { s->sum += in - s->ring[s->next]; } s->ring[s->next] = in;
+    if (++s->next == 16) {
+        s->next = 0;
+        s->sum = 0;
+        for (int k = 0; k < 16; k++) {
+            s->sum += s->ring[k];
+        }
+    } out = s->sum / (float)s->filled;)
+HAND(table, (),
+     out = in <= 312.0f    ? 0.0f
+           : in >= 3020.0f ? 12.0f
+           : in < 1890.0f  ? (in - 312.0f) * 6.0f / (1890.0f - 312.0f)
+                           : 6.0f + (in - 1890.0f) * 6.0f / (3020.0f - 1890.0f);)
+#define CHECKED(x)                 \
+    out = (x);                     \
+    if (!rp_finite(out)) {         \
+        out = 0.0f;                \
+        quality = RP_OUT_OF_RANGE; \
+    }
+HAND(line, (), CHECKED(in * 0.0044f - 1.4f))
+HAND(
+    power, (),
+    if (in > 0.0f) { CHECKED(10.0f * rp_exp(-1.4f * rp_log(in / 2000.0f))) } else { quality = RP_OUT_OF_RANGE; })
+HAND(
+    divider, (), const float v = in / 4095.0f;
+    if (v > 0.0f && v < 1.0f) { CHECKED(10.0f * (v / (1.0f - v))) } else { quality = RP_OUT_OF_RANGE; })
+HAND(
+    beta, (), if (in > 0.0f) { CHECKED(1.0f / (1.0f / 298.15f + rp_log(in / 2000.0f) / 3950.0f) - 273.15f) } else {
+        quality = RP_OUT_OF_RANGE;
+    })
+HAND(
+    steinhart, (),
+    if (in > 0.0f) {
+        const float l = rp_log(in);
+        CHECKED(1.0f / (1.125e-3f + l * (2.347e-4f + 8.566e-8f * l * l)) - 273.15f)
+    } else { quality = RP_OUT_OF_RANGE; })
+HAND(
+    echo, (), const float d = 0.5f * in * 1e-6f * rp_speed_of_sound(15.0f) * 100.0f;
+    if (in > 0.0f && d >= 3.0f && d <= 400.0f) { out = d; } else { quality = RP_MISSING; })
+HAND(
+    slope, (float level; uint8_t known;),
+    if (!s->known) {
+        s->known = 1;
+        s->level = in;
+    } s->level += rp_decay(dt / 0.5f) * (in - s->level);
+    CHECKED((in - s->level) / 0.5f))
+HAND(accumulate, (float rest, rate; uint8_t known;),
+     const float step = 0.5f * ((s->known ? s->rate : in) + in) * dt + s->rest;
+     const float sum = out + step; s->rest = step - (sum - out); s->rate = in; s->known = 1; out = sum;)
+HAND(
+    unwrap, (float before; int32_t turns; uint8_t known;), const float change = in - s->before;
+    if (s->known && change > 180.0f) { s->turns--; } else if (s->known && change < -180.0f) {
+        s->turns++;
+    } s->known = 1;
+    s->before = in; CHECKED(in + (float)s->turns * 360.0f))
+HAND(wrap, (), out = in - 360.0f * floorf(in / 360.0f);)
+HAND(deadband, (), out = in > 20.0f ? in - 20.0f : in < -20.0f ? in + 20.0f : 0.0f;)
+HAND(limit, (), out = in < 100.0f ? 100.0f : in > 3000.0f ? 3000.0f : in;)
+
+typedef struct state_hold {
+    float value, left;
+} state_hold;
+
+static void hand_hold(hand_input *h)
+{
+    static state_hold of_hold[CHANNELS];
+    for (int i = 0; i < CHANNELS; i++) {
+        state_hold *s = &of_hold[i];
+        h->out[i] = h->value[i];
+        h->out_quality[i] = h->quality[i];
+        if (USABLE(h->quality[i])) {
+            s->value = h->value[i];
+            s->left = 0.3f;
+        } else if (s->left > 0.0f) {
+            s->left -= h->dt;
+            h->out[i] = s->value;
+            h->out_quality[i] = s->left >= 0.0f ? (uint8_t)RP_HELD : h->quality[i];
+        }
+    }
+}
+
+HAND(
+    zero, (rp_zero_state z;), const rp_zero_config c = {0.1f, 5000, 5000, 0, 10}; if (s->z.phase != RP_ZERO_LEARNED) {
+        rp_zero_learn(&c, &s->z, in, quality, dt);
+        quality = s->z.phase == RP_ZERO_LEARNED ? quality : (uint8_t)RP_LEARNING;
+    } out = in - s->z.offset;)
+HAND(span, (float low, high;), float share = (in - s->low) / (3000.0f + s->high - s->low); share = share < 0   ? 0
+                                                                                                   : share > 1 ? 1
+                                                                                                               : share;
+     out = 100.0f * share;)
+HAND(tilt, (), const float y = h->value[(i + 1) % CHANNELS], z = h->value[(i + 2) % CHANNELS];
+     quality = rp_worst(quality, rp_worst(h->quality[(i + 1) % CHANNELS], h->quality[(i + 2) % CHANNELS]));
+     CHECKED(rp_atan2_degrees(y, z)))
+HAND(
+    fuse, (float gap; uint8_t known;), const float lean = h->value[(i + 1) % CHANNELS];
+    quality = rp_worst(quality, h->quality[(i + 1) % CHANNELS]); float t = dt + s->gap; s->gap = 0; if (!s->known) {
+        s->known = 1;
+        out = lean;
+    } else {
+        const float turned = out + in * t;
+        CHECKED(turned + rp_decay(t / 2.0f) * (lean - turned))
+    })
+
+/* `%d` and `%%d` of the stage text: this channel, and the next two. */
+static const struct stage_case {
+    const char *name, *unit, *stage;
+    void (*hand)(hand_input *h);
+    size_t bytes;
+} cases[] = {
+    {"none", "counts", NULL, hand_none, 0},
+#define ROW(name, unit, text)                                \
+    {                                                        \
+#name, unit, text, hand_##name, sizeof(state_##name) \
+    }
+    ROW(despike, "counts", "despike 5"),
+    ROW(smooth, "counts", "smooth 200 ms"),
+    ROW(average, "counts", "average 16"),
+    ROW(table, "counts", "table 312: 0 cm, 1890: 6 cm, 3020: 12 cm"),
+    ROW(line, "counts", "line 0.0044 cm/counts, -1.4 cm"),
+    ROW(power, "counts", "power 10 lx at 2000 counts, exponent -1.4"),
+    ROW(divider, "counts", "divider 10 kohm above, full 4095"),
+    ROW(beta, "ohm", "beta 3950 K, 2000 ohm at 25 degC"),
+    ROW(steinhart, "ohm", "steinhart 1.125e-3, 2.347e-4, 8.566e-8"),
+    ROW(echo, "us", "echo at 15 degC, near 3 cm, far 400 cm"),
+    ROW(slope, "counts", "slope 500 ms"),
+    ROW(accumulate, "deg/s", "accumulate"),
+    ROW(unwrap, "deg", "unwrap 360 deg"),
+    ROW(wrap, "deg", "wrap 360 deg"),
+    ROW(deadband, "counts", "deadband 20 counts"),
+    ROW(limit, "counts", "limit 100 counts, 3000 counts"),
+    ROW(hold, "counts", "hold 300 ms"),
+    ROW(zero, "counts", "zero over 100 ms, spread 5000 counts, drift 5000 counts"),
+    ROW(span, "counts", "span over 100 ms, least 1 counts"),
+    ROW(tilt, "mg", "tilt roll with s%2$d, s%3$d"),
+    ROW(fuse, "deg/s", "fuse with a%2$d, over 2 s"),
+};
+
+static const struct stage_case *find_case(const char *name)
+{
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        if (strcmp(cases[i].name, name) == 0) {
+            return &cases[i];
+        }
+    }
+    return NULL;
+}
+
+/* Channels of the case's unit, and angles for `fuse` beside them; with or without the stage on each. */
+static rp_rig *make_rig(const struct stage_case *c, bool bare)
+{
+    static char text[16384];
+    size_t at = (size_t)snprintf(text, sizeof text, "rig perf\ntick 20 ms\n");
+    for (int i = 0; i < CHANNELS; i++) {
+        at += (size_t)snprintf(text + at, sizeof text - at, "sensor s%d %s 0..4095\n", i, c->unit);
+        if (strcmp(c->name, "fuse") == 0) {
+            at += (size_t)snprintf(text + at, sizeof text - at, "sensor a%d deg 0..4095\n", i);
+        }
+    }
+    for (int i = 0; !bare && i < CHANNELS; i++) {
+        at += (size_t)snprintf(text + at, sizeof text - at, "signal d%d = s%d | ", i, i);
+        at += (size_t)snprintf(text + at, sizeof text - at, c->stage, i, (i + 1) % CHANNELS, (i + 2) % CHANNELS);
+        at += (size_t)snprintf(text + at, sizeof text - at, "\n");
+    }
+    rp_rig *rig = rp_rig_compile("perf.rig", text, at, NULL);
+    if (!rig->image) {
+        fputs(rp_rig_report(rig), stderr);
+        exit(1);
+    }
+    return rig;
+}
+
+static int32_t reading(uint32_t tick, uint32_t channel, uint32_t *chance)
+{
+    *chance = *chance * 1664525u + 1013904223u;
+    return (int32_t)(600 + 700 * ((tick / (200 + 37 * channel) + channel) % 4) + (*chance >> 8) % 25 +
+                     ((*chance >> 3) % 100 == 0 ? 900 : 0));
+}
+
+static void run_engine(const struct stage_case *c, bool bare, uint32_t ticks)
+{
+    rp_rig *rig = make_rig(c, bare);
+    const rp_image_header *image = rig->image;
+    void *memory = calloc(1, image->memory);
+    rp_engine engine;
+    uint32_t chance = 1;
+    if (rp_engine_open(&engine, image, rig->image_size, memory, image->memory) != RP_OK) {
+        exit(1);
+    }
+    for (uint32_t n = 0; n < ticks; n++) {
+        for (uint16_t i = 0; i < rp_image_count(image, RP_SECTION_SENSORS); i++) {
+            const rp_sample sample = {0, reading(n, i, &chance), RP_GOOD};
+            rp_engine_sense(&engine, i, &sample);
+        }
+        rp_engine_step(&engine, (uint64_t)n * 20000u);
+    }
+    free(memory);
+    rp_rig_free(rig);
+}
+
+static void run_hand(const struct stage_case *c, uint32_t ticks)
+{
+    static hand_input h;
+    uint32_t chance = 1;
+    h.dt = 0.02f;
+    for (uint32_t n = 0; n < ticks; n++) {
+        for (uint32_t i = 0; i < CHANNELS; i++) {
+            h.value[i] = (float)reading(n, i, &chance);
+            h.quality[i] = RP_GOOD;
+        }
+        c->hand(&h);
+    }
+}
+
+static void print_bytes(const struct stage_case *c)
+{
+    rp_rig *with = make_rig(c, false), *without = make_rig(c, true);
+    const uint32_t engine =
+        ((const rp_image_header *)with->image)->memory - ((const rp_image_header *)without->image)->memory;
+    printf("%u %zu\n", engine / CHANNELS, c->bytes + 1);
+    rp_rig_free(with);
+    rp_rig_free(without);
+}
+
+int main(int argc, char **argv)
+{
+    if (argc == 2 && strcmp(argv[1], "list") == 0) {
+        for (size_t i = 1; i < sizeof cases / sizeof *cases; i++) {
+            puts(cases[i].name);
+        }
+        return 0;
+    }
+    const struct stage_case *c = argc > 2 ? find_case(argv[2]) : NULL;
+    if (!c) {
+        return 2;
+    }
+    const uint32_t ticks = argc > 3 ? (uint32_t)strtoul(argv[3], NULL, 10) : 0;
+    if (strcmp(argv[1], "bytes") == 0) {
+        print_bytes(c);
+    } else if (strcmp(argv[1], "hand") == 0) {
+        run_hand(c, ticks);
+    } else {
+        run_engine(c, strcmp(argv[1], "bare") == 0, ticks);
+    }
+    return 0;
+}
