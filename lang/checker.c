@@ -139,9 +139,15 @@ static bool check_within(tree *t, const node *n, unit wanted, double low, double
     if (least >= low && greatest <= high) {
         return true;
     }
-    report_error(t->report, n->at, NULL, "%s must be from %g to %g%s%s, but %s %g", what, low, high,
-                 *wanted.text ? " " : "", wanted.text, n->kind == NODE_NUMBER ? "this is" : "this parameter can be",
-                 least < low ? least : greatest);
+    const char *is = n->kind == NODE_NUMBER ? "this is" : "this parameter can be";
+    const double out = least < low ? least : greatest;
+    if (high >= GREATEST && low >= 0.0 && low < 1e-20) {
+        report_error(t->report, n->at, NULL, "%s must %s, but %s %g", what,
+                     low > 0.0 ? "be above 0" : "not be negative", is, out);
+    } else {
+        report_error(t->report, n->at, NULL, "%s must be from %g to %g%s%s, but %s %g", what, low, high,
+                     *wanted.text ? " " : "", wanted.text, is, out);
+    }
     return false;
 }
 

@@ -7,13 +7,14 @@ rp_status rp_average_check(const rp_average_config *config)
 
 void rp_average_reset(rp_average_state *state)
 {
-    state->filled = state->next = 0;
+    state->filled = state->next = state->missed = state->reserved = 0;
     state->sum = 0.0f;
 }
 
 void rp_average_take(const rp_average_config *config, rp_average_state *state, float value)
 {
     float *const place = &state->kept[state->next];
+    state->missed = 0;
     if (state->filled < config->window) {
         state->filled++;
         state->sum += value;

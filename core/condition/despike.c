@@ -10,6 +10,16 @@ void rp_despike_reset(rp_despike_state *state)
 {
     state->filled = 0;
     state->next = 0;
+    state->missed = 0;
+    state->reserved = 0;
+}
+
+/* A reading that does not count: at dt 0 it is the same moment again, and nothing was missed. */
+void rp_despike_miss(const rp_despike_config *config, rp_despike_state *state)
+{
+    if (++state->missed >= config->window) {
+        rp_despike_reset(state);
+    }
 }
 
 float rp_despike_fill(const rp_despike_config *config, rp_despike_state *state, float value, bool counts)
@@ -22,7 +32,8 @@ float rp_despike_fill(const rp_despike_config *config, rp_despike_state *state, 
             sorted[at] = sorted[at - 1];
         }
         sorted[at] = value;
-        state->next = (uint16_t)(state->next == config->window ? 0u : state->next);
+        state->missed = 0;
+        state->next = (uint8_t)(state->next == config->window ? 0u : state->next);
     }
     return state->filled ? sorted[(state->filled - 1u) / 2u] : value;
 }

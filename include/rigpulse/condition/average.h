@@ -1,6 +1,6 @@
 /* average: the mean of the last N readings. Before N have come, of those there are. A bad reading is passed on as bad
- * with the last mean, and does not enter. The sum is made anew each time the window has gone round once, so that
- * rounding does not pile up. */
+ * with the last mean, and does not enter; after as many in a row as the window is long, what was in it is forgotten.
+ * The sum is made anew each time the window has gone round once, so that rounding does not pile up. */
 #ifndef RIGPULSE_CONDITION_AVERAGE_H
 #define RIGPULSE_CONDITION_AVERAGE_H
 
@@ -16,7 +16,9 @@ typedef struct rp_average_config {
 
 /* Only the first `window` places of kept[] are touched: RP_AVERAGE_BYTES(window) bytes are enough. */
 typedef struct rp_average_state {
-    uint16_t filled, next;
+    uint8_t filled, next;
+    uint8_t missed; /* bad readings in a row */
+    uint8_t reserved;
     float sum;
     float kept[RP_AVERAGE_WINDOW_MAX];
 } rp_average_state;
@@ -35,8 +37,12 @@ void rp_average_take(const rp_average_config *config, rp_average_state *state, f
 static inline rp_reading rp_average_step(const rp_average_config *config, rp_average_state *state, rp_reading in,
                                          float dt)
 {
-    if (rp_usable(in.quality) && dt > 0.0f) {
-        rp_average_take(config, state, in.value);
+    if (dt > 0.0f) {
+        if (rp_usable(in.quality)) {
+            rp_average_take(config, state, in.value);
+        } else if (++state->missed >= config->window) {
+            rp_average_reset(state);
+        }
     }
     const float n = (float)state->filled;
     return state->filled ? rp_number(state->sum / n, in.quality) : in;

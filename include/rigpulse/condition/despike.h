@@ -3,7 +3,8 @@
  *
  * Before N readings have come, the median of those there are (the lower of the two middle ones when
  * their number is even), so the first reading passes as it is. A bad reading is passed on as bad, with
- * the last median as its number, and does not enter the window. */
+ * the last median as its number, and does not enter the window; after as many in a row as the window is long, what was
+ * in it is forgotten, so that nothing old comes through when readings come again. */
 #ifndef RIGPULSE_CONDITION_DESPIKE_H
 #define RIGPULSE_CONDITION_DESPIKE_H
 
@@ -20,8 +21,10 @@ typedef struct rp_despike_config {
  * stand from kept[window]. Only the first 2 * window places are touched, so whoever is short of memory
  * may place just RP_DESPIKE_BYTES(window) bytes, aligned like a float. */
 typedef struct rp_despike_state {
-    uint16_t filled;
-    uint16_t next;
+    uint8_t filled;
+    uint8_t next;
+    uint8_t missed; /* bad readings in a row */
+    uint8_t reserved;
     float kept[2 * RP_DESPIKE_WINDOW_MAX];
 } rp_despike_state;
 
@@ -31,6 +34,9 @@ typedef struct rp_despike_state {
 rp_status rp_despike_check(const rp_despike_config *config);
 
 void rp_despike_reset(rp_despike_state *state);
+
+/* Counts a bad reading; when the window has been missed whole it begins anew. */
+void rp_despike_miss(const rp_despike_config *config, rp_despike_state *state);
 
 /* What rp_despike_step() does while the window fills, and on readings that do not `count`: the number. */
 float rp_despike_fill(const rp_despike_config *config, rp_despike_state *state, float value, bool counts);
@@ -42,6 +48,9 @@ static inline rp_reading rp_despike_step(const rp_despike_config *config, rp_des
     const uint32_t window = config->window;
     const bool counts = rp_usable(in.quality) && dt > 0.0f;
     if (!counts || state->filled < window) {
+        if (!rp_usable(in.quality) && dt > 0.0f) {
+            rp_despike_miss(config, state);
+        }
         return (rp_reading){rp_despike_fill(config, state, in.value, counts), in.quality};
     }
     float *const sorted = state->kept + window;
@@ -50,7 +59,8 @@ static inline rp_reading rp_despike_step(const rp_despike_config *config, rp_des
     const float leaves = *oldest;
     const uint32_t next = state->next + 1u;
     *oldest = in.value;
-    state->next = (uint16_t)(next == window ? 0u : next);
+    state->next = (uint8_t)(next == window ? 0u : next);
+    state->missed = 0;
 
     float *at = sorted;
     while (at < last && *at < leaves) {

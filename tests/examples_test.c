@@ -1,0 +1,242 @@
+/* The examples of the harbour do their jobs, by what their mechanisms did and not by what was printed: each over
+ * several seeds. */
+#include "support.h"
+
+#include "port/sim/sim.h"
+
+#include <math.h>
+#include <string.h>
+
+#define SEEDS 4u
+
+/* What an example is held to, tick by tick: the engine's values beside the truth of its first mechanism. */
+typedef struct stage {
+    bench b;
+    rp_sim *sim;
+    double time;
+    uint32_t ticks;
+    double worst;          /* of whatever the example measures */
+    double at;             /* when */
+    uint32_t count, other; /* likewise */
+    double kept;
+} stage;
+
+static double truth(const stage *s, uint32_t output)
+{
+    return rp_sim_truth(s->sim, 0, output);
+}
+
+static double value(const stage *s, const char *name)
+{
+    return (double)bench_value(&s->b, name).value;
+}
+
+static bool usable(const stage *s, const char *name)
+{
+    return rp_usable(bench_value(&s->b, name).quality);
+}
+
+static void note_error(stage *s, double error)
+{
+    if (fabs(error) > s->worst) {
+        s->worst = fabs(error);
+        s->at = s->time;
+    }
+}
+
+static void run_example(stage *s, const char *example, uint64_t seed, double seconds, void (*tick)(stage *s))
+{
+    g_autofree char *text = get_file(RIGPULSE_SOURCE "/examples", example);
+    *s = (stage){0};
+    bench_open(&s->b, text);
+    s->sim = rp_sim_new(s->b.rig, seed, false, NULL);
+    assert_non_null(s->sim);
+    const rp_port *port = rp_sim_port(s->sim);
+    const uint32_t tick_us = s->b.engine.image->tick_us;
+    for (uint64_t n = 0; (double)n * tick_us < seconds * 1e6; n++) {
+        s->b.events = 0;
+        s->time = (double)n * tick_us / 1e6;
+        port->sleep_until(port->self, n * tick_us);
+        assert_int_equal(rp_engine_tick(&s->b.engine, port), RP_OK);
+        tick(s);
+        s->ticks++;
+    }
+    rp_sim_free(s->sim);
+    bench_close(&s->b);
+}
+
+/* The depth is that of the water but for the filter's lag and the bucket; the pump keeps the tide from staying low. */
+static void tick_basin(stage *s)
+{
+    const bool calm = s->time > 1.0 && fabs(s->time - 40.6) > 0.8 && fabs(s->time - 70.6) > 0.8;
+    if (calm) {
+        note_error(s, value(s, "depth") - truth(s, 0));
+    }
+    s->count += bench_events(&s->b, RP_EVENT_FIRED);
+    s->other += truth(s, 0) < 1.0;
+    assert_true(value(s, "pump") == 0.0 || value(s, "pump") == 80.0);
+    assert_true(value(s, "lamp") == 0.0 || s->time > 70.0);
+}
+
+static void test_basin(void **unused)
+{
+    (void)unused;
+    for (uint64_t seed = 1; seed <= SEEDS; seed++) {
+        stage s;
+        run_example(&s, "basin.rig", seed, 90.0, tick_basin);
+        assert_true(s.worst < 0.35);
+        assert_in_range(s.count, 6, 12);
+        assert_int_equal(s.other, 0); /* never dry */
+    }
+}
+
+/* From when it has learned its zero on, the heading is the vane's to within a degree and a half a minute. */
+static void tick_vane(stage *s)
+{
+    if (bench_events(&s->b, RP_EVENT_LEARNED)) {
+        s->kept = truth(s, 1);
+        s->count++;
+        assert_true(s->time < 8.0); /* while the vane is still */
+    }
+    if (s->count) {
+        note_error(s, value(s, "turned") - (truth(s, 1) - s->kept));
+        assert_true(fabs(value(s, "heading")) <= 180.0);
+    }
+    assert_true(s->count || value(s, "horn") == 0.0);
+}
+
+static void test_vane(void **unused)
+{
+    (void)unused;
+    for (uint64_t seed = 1; seed <= SEEDS; seed++) {
+        stage s;
+        run_example(&s, "vane.rig", seed, 60.0, tick_vane);
+        assert_int_equal(s.count, 1);
+        if (!(s.worst < 1.5)) {
+            fail_msg("off by %g deg at %g s", s.worst, s.at);
+        }
+    }
+}
+
+/* The light is right to a tenth, hum and all, and the lantern burns in thick fog and only then. */
+static void tick_lamp(stage *s)
+{
+    const double light = truth(s, 0);
+    if (s->time < 2.0) {
+        return;
+    }
+    note_error(s, value(s, "light") / light - 1.0);
+    if (light < 130.0) {
+        s->count += value(s, "lantern") == 1.0;
+        assert_true(value(s, "lantern") == 1.0);
+    }
+    if (light > 210.0) {
+        s->other++;
+        assert_true(value(s, "lantern") == 0.0);
+    }
+}
+
+static void test_lamp(void **unused)
+{
+    (void)unused;
+    for (uint64_t seed = 1; seed <= SEEDS; seed++) {
+        stage s;
+        run_example(&s, "lamp.rig", seed, 60.0, tick_lamp);
+        if (!(s.worst < 0.13)) { /* the light changes by a tenth within the 300 ms of the filter */
+            fail_msg("off by %g at %g s", s.worst, s.at);
+        }
+        assert_true(s.count > 2000 && s.other > 5000);
+    }
+}
+
+/* A boat in the beam is where the distance says; one out of it is missing and not near; the bell rings for near ones
+ * only. */
+static void tick_beacon(stage *s)
+{
+    const bool heard = truth(s, 2) > 0.0;
+    s->kept = heard ? s->kept + 0.05 : 0.0; /* seconds in the beam */
+    s->other = heard ? 0 : s->other + 1;    /* ticks out of it */
+    if (s->kept > 1.0 && usable(s, "distance")) {
+        note_error(s, value(s, "distance") - truth(s, 0));
+    }
+    if (s->other > 10) {
+        assert_false(usable(s, "distance"));
+        assert_int_equal(bench_events(&s->b, RP_EVENT_FIRED), 0);
+    }
+    if (bench_events(&s->b, RP_EVENT_FIRED)) {
+        if (!(truth(s, 0) < 90.0)) { /* 70 cm, the margin, and what it moves while an echo is bridged */
+            fail_msg("the bell rang at %g s with the boat %g cm off, the distance being %g cm", s->time, truth(s, 0),
+                     value(s, "distance"));
+        }
+        s->count++;
+    }
+}
+
+static void test_beacon(void **unused)
+{
+    (void)unused;
+    for (uint64_t seed = 1; seed <= SEEDS; seed++) {
+        stage s;
+        run_example(&s, "beacon.rig", seed, 120.0, tick_beacon);
+        assert_true(s.worst < 6.0); /* two lost echoes at the greatest speed of 22 cm/s, and the median's lag */
+        assert_in_range(s.count, 3, 40);
+    }
+}
+
+/* The fused angle is the deck's to a degree; neither the rate alone nor gravity alone is. */
+static void tick_deck(stage *s)
+{
+    if (usable(s, "roll") && s->time > 4.0) {
+        note_error(s, value(s, "roll") - truth(s, 0));
+        s->kept = fmax(s->kept, fabs(value(s, "lean") - truth(s, 0)));
+        s->count++;
+    }
+}
+
+static void test_deck(void **unused)
+{
+    (void)unused;
+    for (uint64_t seed = 1; seed <= SEEDS; seed++) {
+        stage s;
+        run_example(&s, "deck.rig", seed, 60.0, tick_deck);
+        assert_true(s.count > 5000);
+        assert_true(s.worst < 1.0);
+        assert_true(s.kept > 2.0 * s.worst);
+    }
+}
+
+/* Each runs from the command line, can be recorded, listed and drawn. */
+static void test_from_the_command_line(void **unused)
+{
+    (void)unused;
+    static const char *const names[] = {"basin", "vane", "lamp", "beacon", "deck"};
+    char *folder = make_folder();
+    for (size_t i = 0; i < G_N_ELEMENTS(names); i++) {
+        const char *n = names[i];
+        g_autofree char *run =
+            g_strdup_printf("run " RIGPULSE_SOURCE "/examples/%s.rig --for 12s --fast --quiet --record %s", n, n);
+        g_autofree char *list = g_strdup_printf("list %s", n), *plot = g_strdup_printf("plot %s -o %s.png", n, n);
+        g_autofree char *check = g_strdup_printf("check " RIGPULSE_SOURCE "/examples/%s.rig", n);
+        g_autofree char *picture = g_strdup_printf("%s.png", n);
+        const char *const each[] = {check, run, list, plot};
+        for (size_t k = 0; k < G_N_ELEMENTS(each); k++) {
+            called c = call_tool(folder, each[k]);
+            if (c.status != 0) {
+                fail_msg("'%s' ended with %d: %s%s", each[k], c.status, c.out, c.err);
+            }
+            call_done(&c);
+        }
+        g_autofree char *png = get_file(folder, picture);
+        assert_memory_equal(png, "\x89PNG", 4);
+    }
+    remove_folder(folder);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(test_basin),  cmocka_unit_test(test_vane), cmocka_unit_test(test_lamp),
+        cmocka_unit_test(test_beacon), cmocka_unit_test(test_deck), cmocka_unit_test(test_from_the_command_line),
+    };
+    return cmocka_run_group_tests(tests, NULL, NULL);
+}

@@ -1,0 +1,220 @@
+/* Frames and the ring that carries them, what is told of events, and the figures made of recordings. */
+#include "support.h"
+
+#include "analysis/figure.h"
+#include "record/recorder.h"
+#include "record/ring.h"
+#include "record/tell.h"
+
+#include <string.h>
+
+/* A full ring gives no place and loses nothing that is in it; places come back in order, however the two sides
+ * alternate. */
+static void test_ring(void **unused)
+{
+    (void)unused;
+    rp_ring *ring = rp_ring_new(sizeof(rp_frame), 5); /* rounded up to 8 */
+    uint64_t put = 0, got = 0;
+    uint32_t chance = 3;
+    for (int round = 0; round < 10000; round++) {
+        chance = chance * 1664525u + 1013904223u;
+        if (chance >> 31) {
+            rp_frame *frame = rp_ring_begin(ring);
+            assert_int_equal(frame == NULL, put - got == 8);
+            if (frame) {
+                assert_int_equal(frame->events, 0);
+                frame->number = put++;
+                frame->events = 7;
+                rp_ring_commit(ring);
+            }
+        } else {
+            const rp_frame *frame = rp_ring_peek(ring);
+            assert_int_equal(frame == NULL, put == got);
+            if (frame) {
+                assert_int_equal(frame->number, got++);
+                rp_ring_drop(ring);
+            }
+        }
+    }
+    assert_true(got > 1000);
+    rp_ring_free(ring);
+}
+
+static gpointer write_frames(gpointer self)
+{
+    rp_ring *ring = self;
+    for (uint64_t n = 0; n < 200000;) {
+        rp_frame *frame = rp_ring_begin(ring);
+        if (frame) {
+            frame->number = n;
+            frame->time_us = ~n;
+            rp_ring_commit(ring);
+            n++;
+        }
+    }
+    return NULL;
+}
+
+static void test_ring_between_threads(void **unused)
+{
+    (void)unused;
+    rp_ring *ring = rp_ring_new(sizeof(rp_frame), 16);
+    GThread *writer = g_thread_new("writer", write_frames, ring);
+    for (uint64_t n = 0; n < 200000;) {
+        const rp_frame *frame = rp_ring_peek(ring);
+        if (frame) {
+            assert_true(frame->number == n && frame->time_us == ~n);
+            rp_ring_drop(ring);
+            n++;
+        }
+    }
+    g_thread_join(writer);
+    rp_ring_free(ring);
+}
+
+/* A frame has room for so many events; more are counted. */
+static void test_frame_events(void **unused)
+{
+    (void)unused;
+    bench b;
+    bench_open(&b, "rig x\ntick 10 ms\nsensor s counts 0..9\n");
+    const rp_frame_shape shape = rp_frame_shape_of(b.engine.image);
+    rp_frame *frame = g_malloc0(shape.bytes);
+    for (uint32_t i = 0; i < shape.events + 3; i++) {
+        rp_frame_add_event(&shape, frame, &(rp_event){RP_EVENT_SENSOR, 0, 0, (float)i});
+    }
+    assert_int_equal(frame->events, shape.events);
+    assert_int_equal(frame->events_lost, 3);
+    assert_true(rp_frame_event(&shape, frame)[shape.events - 1].value == (float)(shape.events - 1));
+    g_free(frame);
+    bench_close(&b);
+}
+
+/* What is told of a tick's events. Rules stand from line 8 on. */
+static const char told_head[] =
+    "rig t\ntick 10 ms\nsensor s mm 0..900\nsensor hue names red, green\nactuator a percent 0..100, rest at 0\n"
+    "param p = 5 cm in 1..9 cm\nbands z = s: low below p, mid, high above 20 cm; margin 1 cm\n";
+
+static void test_told(void **unused)
+{
+    (void)unused;
+    static const struct {
+        const char *rule;
+        int32_t before, now;
+        const char *says;
+    } cases[] = {
+        {"while s below p\n    a 5 %\n", 300, 40,
+         "while s below p (line 8) fired, since s 40 mm is below p 50 mm: a 5 %"},
+        {"on s becomes above 15 cm\n    a 50 % for 2 s\n    holdoff 1 min\n", 40, 151,
+         "on s becomes above 15 cm (line 8) fired, since s 151 mm is above 150 mm: a 50 % for 2 s, then holdoff 60 s"},
+        {"while z is mid\n    mark \"well\"\n", 40, 100,
+         "while z is mid (line 8) fired, since z is mid: s 100 mm is between p 50 mm and 200 mm: mark 'well'"},
+        {"while z is not low\n    a 5 %\n", 40, 300,
+         "while z is not low (line 8) fired, since z is high: s 300 mm is above 200 mm: a 5 %"},
+        {"on z leaves low\n    a 5 %\n", 40, 100,
+         "on z leaves low (line 8) fired, since z is no longer low: s 100 mm: a 5 %"},
+        {"while s above 3 cm and hue is red\n    a 5 %\n", 0, 40,
+         "while s above 3 cm and hue is red (line 8) fired, since s 40 mm is above 30 mm and hue is red: a 5 %"},
+        {"while s + 1 mm above p * 2\n    a s * 1 %/mm\n", 0, 120,
+         "while s + 1 mm above p * 2 (line 8) fired, since the difference is above 0: a 120 %"},
+        {"on start\n    a 5 %\n", -1, 40, "on start (line 8) fired, since the rig started: a 5 %"},
+    };
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        g_autofree char *text = g_strconcat(told_head, cases[i].rule, NULL);
+        bench b;
+        bench_open(&b, text);
+        const rp_frame_shape shape = rp_frame_shape_of(b.engine.image);
+        rp_frame *frame = g_malloc0(shape.bytes);
+        for (int k = cases[i].before < 0; k < 2; k++) {
+            b.events = 0;
+            const rp_sample s = {b.now_us, k ? cases[i].now : cases[i].before, RP_GOOD}, hue = {b.now_us, 0, RP_GOOD};
+            rp_engine_sense(&b.engine, 0, &s);
+            rp_engine_sense(&b.engine, 1, &hue);
+            rp_engine_step(&b.engine, b.now_us);
+            b.now_us += 10000;
+        }
+        rp_frame_take(&shape, frame, &b.engine);
+        g_autoptr(GString) said = g_string_new(NULL);
+        assert_true(b.events > 0);
+        rp_tell_event(b.engine.image, &shape, frame, &b.event[0], said);
+        assert_string_equal(said->str, cases[i].says);
+        g_free(frame);
+        bench_close(&b);
+    }
+}
+
+static void test_numbers(void **unused)
+{
+    (void)unused;
+    static const struct {
+        double number;
+        const char *text;
+    } cases[] = {{0, "0 cm"},          {-0.0, "0 cm"},          {2.98, "2.98 cm"}, {12345.6, "12346 cm"},
+                 {123.44, "123.4 cm"}, {0.00012, "0.00012 cm"}, {-5, "-5 cm"},     {99.999, "100 cm"},
+                 {1000, "1000 cm"},    {0.1, "0.1 cm"}};
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        g_autoptr(GString) text = g_string_new(NULL);
+        rp_tell_number(cases[i].number, "cm", text);
+        assert_string_equal(text->str, cases[i].text);
+    }
+}
+
+static uint32_t count(const char *text, const char *piece)
+{
+    uint32_t n = 0;
+    for (const char *at = strstr(text, piece); at; at = strstr(at + 1, piece)) {
+        n++;
+    }
+    return n;
+}
+
+/* The figure of a recording: a panel a unit, limits and bands drawn, firings and marks shown, bad stretches grey,
+ * spikes kept. */
+static void test_figure(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    put_file(
+        folder, "x.rig",
+        "rig x\ntick 5 ms\nsensor s counts 0..4095\nsensor t counts 0..4095\nactuator lamp switch, rest at "
+        "off\nactuator pump percent "
+        "0..100, rest at 0\nparam p = 3 cm in 1..5 cm\nsignal d = s | table 0: 0 cm, 4000: 10 cm\n"
+        "bands z = d: low below p, mid, high above 7 cm\non z becomes high\n    lamp on\n    mark \"up \\here\"\n"
+        "while t below 500 counts\n    pump 30 % for 1 s\n    holdoff 9 s\n"
+        "hookup sim\n    s reads 1000: noise 2\n    at 10 s s leaps 2500 counts for 5 ms\n    at 20 s s drops for 2 s\n"
+        "    t reads 400\n",
+        -1);
+    called c = call_tool(folder, "run x.rig --for 30s --fast --record r");
+    assert_int_equal(c.status, 0);
+    call_done(&c);
+    g_autofree char *name = g_build_filename(folder, "r", NULL);
+    rp_recording *r = rp_recording_read(name, NULL);
+    g_autoptr(GString) script = rp_figure_script(r, &(rp_figure){"out.svg", 640, 400});
+    const char *text = script->str;
+    assert_int_equal(count(text, "\nplot "), 4); /* counts, cm, %, states */
+    assert_int_equal(count(text, "set ylabel \"s, t [counts]\""), 1);
+    assert_int_equal(count(text, "set ylabel \"d [cm]\""), 1);
+    assert_int_equal(count(text, "\"p 3 cm\""), 1);
+    assert_int_equal(count(text, "\"7 cm\""), 1);
+    assert_int_equal(count(text, "\"limit 500 counts\""), 1);
+    assert_int_equal(count(text, "\"up \\\\here\""), 1);
+    assert_int_equal(count(text, "\"lamp on\""), 1);
+    assert_int_equal(count(text, "set object rectangle from first 20.000000"), 2); /* in both panels that it spoils */
+    assert_int_equal(count(text, "set arrow from first"),
+                     4 * 4); /* three firings of the pump and one of the lamp, in four panels */
+    const char *spike = strstr(text, "10.000000 34");
+    assert_non_null(spike); /* one tick of 6000, in a figure of at most 3000 points */
+    assert_non_null(strstr(text, "set terminal svg size 640,400"));
+    rp_recording_free(r);
+    remove_folder(folder);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(test_ring),         cmocka_unit_test(test_ring_between_threads),
+        cmocka_unit_test(test_frame_events), cmocka_unit_test(test_told),
+        cmocka_unit_test(test_numbers),      cmocka_unit_test(test_figure),
+    };
+    return cmocka_run_group_tests(tests, NULL, NULL);
+}
