@@ -40,8 +40,12 @@ static void chain_tick(hand_chain *c, const rp_sample *sample, float dt)
     }
     if (c->quality > RP_HELD) {
         c->gap += dt;
+        if (++c->missed >= 5) {
+            c->filled = c->next = c->missed = 0;
+        }
         return;
     }
+    c->missed = 0;
     c->ring[c->next] = (float)sample->raw;
     c->next = (uint8_t)(c->next == 4 ? 0 : c->next + 1);
     c->filled = (uint8_t)(c->filled < 5 ? c->filled + 1 : 5);

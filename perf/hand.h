@@ -8,7 +8,7 @@
 typedef struct hand_chain {
     float ring[5];
     float output, gap, last_dt, share;
-    uint8_t filled, next, quality, primed;
+    uint8_t filled, next, missed, quality, primed;
 } hand_chain;
 
 typedef struct hand_rule {

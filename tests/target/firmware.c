@@ -9,7 +9,7 @@
 #define UART_DIVIDER (*(volatile uint32_t *)0x40004010)
 #define FPU_ACCESS   (*(volatile uint32_t *)0xE000ED88)
 
-extern uint32_t stack_top, bss_start, bss_end;
+extern uint32_t stack_top, bss_start, bss_end, data_start, data_end, data_stored;
 
 static _Alignas(8) unsigned char memory[CASE_MEMORY];
 
@@ -58,6 +58,10 @@ void reset_handler(void)
 #endif
     for (uint32_t *at = &bss_start; at < &bss_end; at++) {
         *at = 0;
+    }
+    const uint32_t *stored = &data_stored;
+    for (uint32_t *at = &data_start; at < &data_end; at++) {
+        *at = *stored++;
     }
     UART_DIVIDER = 16;
     UART_CONTROL = 1;
