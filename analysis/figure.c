@@ -171,7 +171,9 @@ static void find_range(const drawing *d, panel *p)
     for (guint k = 0; k < p->slot->len; k++) {
         const uint32_t slot = g_array_index(p->slot, uint32_t, k);
         for (uint32_t row = 0; row < d->r->rows; row++) {
-            stretch(p, (double)d->r->value[slot][row]);
+            if (rp_usable(d->r->quality[slot][row])) {
+                stretch(p, (double)d->r->value[slot][row]);
+            }
         }
     }
     for (guint k = 0; k < p->border->len; k++) {
@@ -182,6 +184,9 @@ static void find_range(const drawing *d, panel *p)
     if (strcmp(p->unit, "%") == 0) {
         stretch(p, 0.0);
         stretch(p, 100.0);
+    }
+    if (p->low > p->high) { /* nothing in it was ever to be trusted */
+        p->low = p->high = 0.0;
     }
     const double room = p->high > p->low ? 0.08 * (p->high - p->low) : 1.0;
     p->low -= room;
@@ -207,24 +212,45 @@ static double seconds(const rp_recording *r, uint32_t row)
     return (double)r->time_us[row] / 1e6;
 }
 
-/* The rows of a series, thinned to the least and the greatest of each stretch, so that no spike is lost. */
-static void put_series(drawing *d, const char *name, guint panel_number, guint number, const float *value, float scale,
-                       float shift)
+/* A series as it is drawn: its rows, which of them are to be trusted (NULL: all), and where they go. */
+typedef struct series {
+    const float *value;
+    const rp_quality *quality;
+    float scale, shift;
+} series;
+
+static bool is_drawn(const series *s, uint32_t row)
 {
-    const rp_recording *r = d->r;
-    const uint32_t stretch_rows = r->rows / BUCKETS + 1;
+    return !s->quality || rp_usable(s->quality[row]);
+}
+
+static void put_point(const drawing *d, const series *s, uint32_t row)
+{
+    g_string_append_printf(d->to, "%.6f %.9g\n", seconds(d->r, row), (double)(s->value[row] * s->scale + s->shift));
+}
+
+/* Thinned to the least and the greatest of each stretch, so that no spike is lost; broken where nothing is to be
+ * trusted. */
+static void put_series(const drawing *d, const char *name, guint panel_number, guint number, const series *s)
+{
+    const uint32_t rows = d->r->rows, stretch_rows = rows / BUCKETS + 1;
     g_string_append_printf(d->to, "$%s_%u_%u << EOD\n", name, panel_number, number);
-    for (uint32_t from = 0; from < r->rows; from += stretch_rows) {
-        const uint32_t end = MIN(from + stretch_rows, r->rows);
-        uint32_t least = from, greatest = from;
+    for (uint32_t from = 0; from < rows; from += stretch_rows) {
+        const uint32_t end = MIN(from + stretch_rows, rows);
+        uint32_t least = end, greatest = end;
         for (uint32_t row = from; row < end; row++) {
-            least = value[row] < value[least] ? row : least;
-            greatest = value[row] > value[greatest] ? row : greatest;
+            if (is_drawn(s, row)) {
+                least = least == end || s->value[row] < s->value[least] ? row : least;
+                greatest = greatest == end || s->value[row] > s->value[greatest] ? row : greatest;
+            }
         }
-        const uint32_t first = MIN(least, greatest), second = MAX(least, greatest);
-        g_string_append_printf(d->to, "%.6f %.9g\n", seconds(r, first), (double)(value[first] * scale + shift));
-        if (second != first) {
-            g_string_append_printf(d->to, "%.6f %.9g\n", seconds(r, second), (double)(value[second] * scale + shift));
+        if (least == end) {
+            g_string_append_c(d->to, '\n');
+            continue;
+        }
+        put_point(d, s, MIN(least, greatest));
+        if (least != greatest) {
+            put_point(d, s, MAX(least, greatest));
         }
     }
     g_string_append(d->to, "EOD\n");
@@ -241,12 +267,14 @@ static void put_data(drawing *d)
     for (guint i = 0; i < d->panel->len; i++) {
         const panel *p = d->panel->pdata[i];
         for (guint k = 0; k < p->slot->len; k++) {
-            const float *value = d->r->value[g_array_index(p->slot, uint32_t, k)];
+            const uint32_t slot = g_array_index(p->slot, uint32_t, k);
             const float lane = (float)(p->slot->len - 1 - k);
-            put_series(d, "s", i, k, value, p->states ? 0.7f : 1.0f, p->states ? lane : 0.0f);
+            const series s = {d->r->value[slot], d->r->quality[slot], p->states ? 0.7f : 1.0f, p->states ? lane : 0.0f};
+            put_series(d, "s", i, k, &s);
         }
         for (guint k = 0; k < p->border->len; k++) {
-            put_series(d, "b", i, k, g_array_index(p->border, border, k).value, 1.0f, 0.0f);
+            const series s = {g_array_index(p->border, border, k).value, NULL, 1.0f, 0.0f};
+            put_series(d, "b", i, k, &s);
         }
     }
 }

@@ -23,8 +23,9 @@ rp_status rp_axes_check(const rp_axes_config *config)
 void rp_axes_step(const rp_axes_config *config, const float sensor[3], float device[3])
 {
     for (uint32_t i = 0; i < 3; i++) {
-        const int32_t from = config->from[i];
-        device[i] = from < 0 ? -sensor[-from - 1] : sensor[from - 1];
+        const bool flipped = config->from[i] < 0;
+        const int32_t axis = (flipped ? -config->from[i] : config->from[i]) - 1;
+        device[i] = flipped ? -sensor[axis] : sensor[axis];
     }
 }
 
