@@ -9,21 +9,6 @@
 enum { MEAN, RANGE, EVERY, ACROSS, CONE, AIR };
 enum { DISTANCE, BEARING, FLIGHT };
 
-static void begin(const double *setting, double *state)
-{
-    (void)setting;
-    state[0] = 0.0;
-}
-
-static void rate(const double *setting, const double *input, double time, const double *state, double *rate_of)
-{
-    (void)setting;
-    (void)input;
-    (void)time;
-    (void)state;
-    rate_of[0] = 0.0;
-}
-
 static double output(const double *setting, double time, const double *state, uint32_t which)
 {
     const double turn = 2.0 * PLANT_PI * time / setting[EVERY];
@@ -37,13 +22,6 @@ static double output(const double *setting, double time, const double *state, ui
     }
     const double speed = 331.3 * sqrt(1.0 + setting[AIR] / 273.15);
     return fabs(bearing) <= 0.5 * setting[CONE] ? 2.0 * distance / 100.0 / speed * 1e6 : 0.0;
-}
-
-static void disturb(const double *setting, double *state, uint32_t which, double amount)
-{
-    (void)setting;
-    (void)which;
-    state[0] += amount;
 }
 
 extern const plant plant_boat;
@@ -61,8 +39,5 @@ const plant plant_boat = {
                         [FLIGHT] = {"flight", "us", "time of an echo; 0 for none"}},
              .disturbance = {{"drifts", "cm", "it is so much farther off from then on"}}},
     .states = 1,
-    .begin = begin,
-    .rate = rate,
     .output = output,
-    .disturb = disturb,
 };

@@ -48,13 +48,6 @@ static double output(const double *setting, double time, const double *state, ui
     }
 }
 
-static void disturb(const double *setting, double *state, uint32_t which, double amount)
-{
-    (void)setting;
-    (void)which;
-    state[0] += amount;
-}
-
 extern const plant plant_deck;
 const plant plant_deck = {
     .kind = {.word = "deck",
@@ -73,5 +66,4 @@ const plant plant_deck = {
     .begin = begin,
     .rate = rate,
     .output = output,
-    .disturb = disturb,
 };

@@ -6,33 +6,11 @@
 
 enum { CLEAR, THICK, EVERY };
 
-static void begin(const double *setting, double *state)
-{
-    (void)setting;
-    state[0] = 0.0;
-}
-
-static void rate(const double *setting, const double *input, double time, const double *state, double *rate_of)
-{
-    (void)setting;
-    (void)input;
-    (void)time;
-    (void)state;
-    rate_of[0] = 0.0;
-}
-
 static double output(const double *setting, double time, const double *state, uint32_t which)
 {
     (void)which;
     const double share = 0.5 + 0.5 * cos(2.0 * PLANT_PI * time / setting[EVERY]);
     return fmax(setting[THICK] + (setting[CLEAR] - setting[THICK]) * share + state[0], 0.0);
-}
-
-static void disturb(const double *setting, double *state, uint32_t which, double amount)
-{
-    (void)setting;
-    (void)which;
-    state[0] += amount;
 }
 
 extern const plant plant_fog;
@@ -45,8 +23,5 @@ const plant plant_fog = {
              .output = {{"light", "lx", "what reaches the sensor"}},
              .disturbance = {{"brightens", "lx", "so much more light from then on"}}},
     .states = 1,
-    .begin = begin,
-    .rate = rate,
     .output = output,
-    .disturb = disturb,
 };

@@ -22,13 +22,6 @@ static double output(const double *setting, double time, const double *state, ui
     return state[0];
 }
 
-static void disturb(const double *setting, double *state, uint32_t which, double amount)
-{
-    (void)setting;
-    (void)which;
-    state[0] += amount;
-}
-
 extern const plant plant_lag;
 const plant plant_lag = {
     .kind = {.word = "lag",
@@ -43,5 +36,4 @@ const plant plant_lag = {
     .begin = begin,
     .rate = rate,
     .output = output,
-    .disturb = disturb,
 };

@@ -35,9 +35,26 @@ static void step(const plant *p, const double *setting, const double *input, dou
     }
 }
 
+void plant_begin(const plant *p, const double *setting, double *state)
+{
+    memset(state, 0, PLANT_STATES_MAX * sizeof *state);
+    if (p->begin) {
+        p->begin(setting, state);
+    }
+}
+
+void plant_disturb(const plant *p, const double *setting, double *state, uint32_t which, double amount)
+{
+    if (p->disturb) {
+        p->disturb(setting, state, which, amount);
+    } else {
+        state[0] += amount;
+    }
+}
+
 void plant_run(const plant *p, const double *setting, const double *input, double from, double to, double *state)
 {
-    const double steps = ceil((to - from) / PLANT_STEP - 1e-9);
+    const double steps = p->rate ? ceil((to - from) / PLANT_STEP - 1e-9) : 0.0;
     for (double i = 0.0; i < steps; i += 1.0) {
         step(p, setting, input, from + (to - from) * i / steps, (to - from) / steps, state);
     }

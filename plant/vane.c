@@ -30,13 +30,6 @@ static double output(const double *setting, double time, const double *state, ui
     return which == 0 ? turning(setting, time) : state[0];
 }
 
-static void disturb(const double *setting, double *state, uint32_t which, double amount)
-{
-    (void)setting;
-    (void)which;
-    state[0] += amount;
-}
-
 extern const plant plant_vane;
 const plant plant_vane = {
     .kind = {.word = "vane",
@@ -51,5 +44,4 @@ const plant plant_vane = {
     .begin = begin,
     .rate = rate,
     .output = output,
-    .disturb = disturb,
 };

@@ -218,11 +218,7 @@ static void test_inspect_finds(void **unused)
 static void test_inspect_stages_and_ranking(void **unused)
 {
     (void)unused;
-    static const struct {
-        const char *arguments;
-        int status;
-        const char *says;
-    } cases[] = {
+    static const call_case cases[] = {
         {"inspect " RIGPULSE_SOURCE "/examples/vane.rig --fast --for 8s", 0, "zero in 'turning': offset 9"},
         {"inspect " RIGPULSE_SOURCE "/examples/vane.rig --fast --for 3s", 0, "not learned yet"},
         {"inspect " RIGPULSE_SOURCE "/examples/deck.rig --fast --for 3s", 0, "z points up, as it should"},
@@ -253,13 +249,7 @@ static void test_inspect_stages_and_ranking(void **unused)
         "rig x\ntick 5 ms\nsensor a counts 0..4095\nsensor b counts 0..4095\nhookup sim\n    a reads 900: noise 30\n"
         "    b reads 900: noise 2\n    at 2 s b leaps 60 counts for 1 s\n",
         -1);
-    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
-        called c = call_tool(folder, cases[i].arguments);
-        if (c.status != cases[i].status || !strstr(c.status == 2 ? c.err : c.out, cases[i].says)) {
-            fail_msg("'%s' ended with %d: %s%s", cases[i].arguments, c.status, c.out, c.err);
-        }
-        call_done(&c);
-    }
+    check_calls(folder, cases, sizeof cases / sizeof *cases);
     called c = call_tool(folder, "inspect two.rig --fast --for 5s --which");
     assert_true(strstr(c.out, "  b ") < strstr(c.out, "  a ")); /* what moved comes first, whatever the louder noise */
     assert_non_null(strstr(strstr(c.out, "  a "), "did not move"));

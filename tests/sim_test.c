@@ -20,7 +20,7 @@ static void test_tank_against_scipy(void **unused)
     assert_string_equal(tank->kind.word, "tank");
     const double setting[] = {60, 0.3, 15, 60, 12, 5.5, 0, 1};
     double state[PLANT_STATES_MAX], time = 0.0;
-    tank->begin(setting, state);
+    plant_begin(tank, setting, state);
     for (size_t i = 0; i < sizeof wanted / sizeof *wanted; i++) {
         const double input = wanted[i].time <= 2.0 ? 80.0 : 0.0;
         plant_run(tank, setting, &input, time, wanted[i].time, state);
@@ -35,7 +35,7 @@ static void test_lag_closed_form(void **unused)
     (void)unused;
     const double setting[] = {2.0, 3.0, 0.0}, input = 50.0;
     double state[PLANT_STATES_MAX];
-    plants[1]->begin(setting, state);
+    plant_begin(plants[1], setting, state);
     plant_run(plants[1], setting, &input, 0.0, 4.5, state);
     assert_near(state[0], 100.0 * (1.0 - exp(-1.5)), 1e-9);
 }
@@ -192,7 +192,7 @@ static void test_harbour(void **unused)
         for (uint32_t i = 0; m->kind.setting[i].word; i++) {
             setting[i] = m->kind.setting[i].initial;
         }
-        m->begin(setting, state);
+        plant_begin(m, setting, state);
         plant_run(m, setting, NULL, 0.0, 2.5, state);
         const double phase = 2.0 * PLANT_PI * 2.5 / setting[1];
         const double wanted = cases[k].amplitude * (k == 0 ? 1.0 - cos(phase) : sin(phase));

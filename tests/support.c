@@ -110,6 +110,25 @@ void call_done(called *c)
     g_free(c->err);
 }
 
+void assert_says(const char *text, const char *wanted)
+{
+    if (!strstr(text, wanted)) {
+        fail_msg("'%s' is not in: %s", wanted, text);
+    }
+}
+
+void check_calls(const char *folder, const call_case *cases, size_t count)
+{
+    for (size_t i = 0; i < count; i++) {
+        called c = call_tool(folder, cases[i].arguments);
+        if (c.status != cases[i].status || !strstr(c.status == 2 ? c.err : c.out, cases[i].says)) {
+            fail_msg("'%s' ended with %d, and '%s' is to be in: %s%s", cases[i].arguments, c.status, cases[i].says,
+                     c.out, c.err);
+        }
+        call_done(&c);
+    }
+}
+
 char *make_folder(void)
 {
     char *folder = g_dir_make_tmp("rigpulse-test-XXXXXX", NULL);

@@ -48,6 +48,16 @@ typedef struct called {
 called call_tool(const char *folder, const char *arguments);
 void call_done(called *c);
 
+/* A call and what has to come of it: `says` is a piece of what is printed, of the error stream when the status is 2. */
+typedef struct call_case {
+    const char *arguments;
+    int status;
+    const char *says;
+} call_case;
+void check_calls(const char *folder, const call_case *cases, size_t count);
+
+void assert_says(const char *text, const char *wanted);
+
 char *make_folder(void);
 void remove_folder(char *folder);
 void put_file(const char *folder, const char *name, const char *text, gssize length);

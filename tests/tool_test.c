@@ -12,22 +12,11 @@
 
 #define BASIN RIGPULSE_SOURCE "/examples/basin.rig"
 
-static void assert_says(const char *text, const char *wanted)
-{
-    if (!strstr(text, wanted)) {
-        fail_msg("'%s' is not in: %s", wanted, text);
-    }
-}
-
 /* Good calls and bad: status, and a piece of what is said (of the error stream when the status is 2). */
 static void test_calls(void **unused)
 {
     (void)unused;
-    static const struct {
-        const char *arguments;
-        int status;
-        const char *says;
-    } cases[] = {
+    static const call_case cases[] = {
         {"", 2, "Usage: rigpulse COMMAND"},
         {"--help", 0, "Usage: rigpulse COMMAND"},
         {"--version", 0, "rigpulse 0."},
@@ -58,14 +47,7 @@ static void test_calls(void **unused)
         {"plot nothing -o x.png --size 5x5", 2, "1280x800"},
         {"list " BASIN, 2, "No such file"},
     };
-    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
-        called c = call_tool("/tmp", cases[i].arguments);
-        if (c.status != cases[i].status) {
-            fail_msg("'%s' ended with %d: %s%s", cases[i].arguments, c.status, c.out, c.err);
-        }
-        assert_says(c.status == 2 ? c.err : c.out, cases[i].says);
-        call_done(&c);
-    }
+    check_calls("/tmp", cases, sizeof cases / sizeof *cases);
 }
 
 static void test_bad_rig_is_shown_and_not_run(void **unused)
@@ -82,6 +64,71 @@ static void test_bad_rig_is_shown_and_not_run(void **unused)
                                "bad.rig: 1 error; nothing was run\n");
     call_done(&c);
     remove_folder(folder);
+}
+
+/* Small rigs, good and odd, run from the command line: how they end, and what is said. */
+static void test_small_rigs(void **unused)
+{
+    (void)unused;
+    static const struct {
+        const char *lines;
+        int status;
+        const char *says;
+    } cases[] = {
+        {"hookup sim\n", 0, "done after 1 s: 100 ticks"}, /* nothing in it at all */
+        {"", 2, "not hooked up"},
+        {"hookup board\n", 2, "not hooked up to the simulated port"},
+        {"sensor s counts 0..9\nhookup sim\n", 0, "missing"},
+        {"sensor s counts 0..9\nhookup sim\n    s plays \"none.csv\"\n", 2, "none.csv"},
+        {"sensor s counts 0..9, fault after 100 ms\nhookup sim\n", 1,
+         "1 fault: what needed the sensor was left at rest"},
+        {"sensor s counts 0..9\nhookup sim\n    s reads 5\n    at 500 ms s drops for 100 ms\n", 0,
+         "0.500  > sensor s: missing"},
+        {"sensor s counts 0..9\nhookup sim\n    s reads 5\n    at 500 ms s drops for 100 ms\n", 0,
+         "0.600  > sensor s: good"},
+        {"sensor s counts 0..9\nsignal z = s | zero over 100 ms, spread 1 counts, drift 1 counts\nhookup sim\n    s "
+         "reads 5\n",
+         0, "z: zero learned, 5 is taken off"},
+        {"sensor s counts 0..900\nsignal z = s | zero over 100 ms, spread 1 counts, drift 1 counts, tries 2\nhookup "
+         "sim\n"
+         "    s reads 500: noise 40\n",
+         1, "fault: the zero of z could not be learned"},
+        {"actuator a switch, rest at on\non start\n    a off\nhookup sim\n", 0,
+         "because the rig started (line 4: on start)"},
+        {"sensor hue names red, green\nhookup sim\n    hue reads 1\n", 0, "green"},
+        {"sensor s counts 0..9\non s becomes above 5 counts\n    mark up\nhookup sim\n    s plays \"s.csv\"\n", 0,
+         "0.500  > mark 'up'"},
+    };
+    char *folder = make_folder();
+    put_file(folder, "s.csv", "t,s\n0,1\n0.5,9\n", -1);
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        g_autofree char *text = g_strdup_printf("rig x\ntick 10 ms\n%s", cases[i].lines);
+        put_file(folder, "x.rig", text, -1);
+        called c = call_tool(folder, "run x.rig --for 1s --fast --record r");
+        if (c.status != cases[i].status || !strstr(c.status == 2 ? c.err : c.out, cases[i].says)) {
+            fail_msg("case %zu ended with %d: %s%s", i, c.status, c.out, c.err);
+        }
+        call_done(&c);
+        if (c.status != 2) {
+            c = call_tool(folder, "list r");
+            assert_int_equal(c.status, 0);
+            assert_says(c.out, "1 s, 100 rows");
+            call_done(&c);
+        }
+    }
+    remove_folder(folder);
+}
+
+/* A run on the wall clock takes its time, and says how late its ticks were. */
+static void test_paced_run(void **unused)
+{
+    (void)unused;
+    const gint64 begun = g_get_monotonic_time();
+    called c = call_tool("/tmp", "run " BASIN " --for 700ms --quiet");
+    assert_true(g_get_monotonic_time() - begun >= 600000);
+    assert_int_equal(c.status, 0);
+    assert_says(c.out, "lateness of the ticks: half within");
+    call_done(&c);
 }
 
 /* The demo's story, by what is in its files. */
@@ -279,7 +326,8 @@ int main(void)
 {
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(test_calls),          cmocka_unit_test(test_bad_rig_is_shown_and_not_run),
-        cmocka_unit_test(test_demo),           cmocka_unit_test(test_runs_are_repeatable),
+        cmocka_unit_test(test_demo),           cmocka_unit_test(test_small_rigs),
+        cmocka_unit_test(test_paced_run),      cmocka_unit_test(test_runs_are_repeatable),
         cmocka_unit_test(test_full_disk),      cmocka_unit_test(test_interrupted_and_killed),
         cmocka_unit_test(test_torn_recording), cmocka_unit_test(test_recording_reads_back),
     };

@@ -62,7 +62,7 @@ rp_layout rp_image_layout(const rp_image_header *image)
     const uint32_t claims = rp_image_count(image, RP_SECTION_CLAIMS);
     const rp_image_run *run = rp_image_at(image, RP_SECTION_RUNS);
     rp_layout to = {0};
-    uint32_t end = 0;
+    uint32_t end = 8; /* so that even an empty rig has an address */
     to.claim_until = place(&end, claims, sizeof(uint64_t));
     to.pulse = place(&end, rp_image_count(image, RP_SECTION_RULES), 2 * sizeof(uint64_t));
     const rp_image_sensor *sensor = rp_image_at(image, RP_SECTION_SENSORS);

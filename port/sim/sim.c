@@ -69,7 +69,7 @@ static void disturb(rp_sim *s, const rp_disturbance_item *d)
 {
     if (d->mechanism >= 0) {
         machine *m = &s->machine[d->mechanism];
-        m->plant->disturb(m->item->value, m->state, d->which, d->amount);
+        plant_disturb(m->plant, m->item->value, m->state, d->which, d->amount);
     } else {
         pickup_disturb(&s->pickup[s->pickup_of[d->sensor]], d->which, d->amount, d->at_seconds, d->for_seconds);
     }
@@ -155,7 +155,7 @@ static void begin_machines(rp_sim *s)
     for (uint32_t i = 0; i < s->hookup->mechanisms; i++) {
         const rp_mechanism_item *item = &s->hookup->mechanism[i];
         s->machine[i] = (machine){.plant = plant_of(item->kind), .item = item};
-        s->machine[i].plant->begin(item->value, s->machine[i].state);
+        plant_begin(s->machine[i].plant, item->value, s->machine[i].state);
     }
     s->order = g_new0(uint32_t, s->hookup->disturbances);
     for (uint32_t i = 0; i < s->hookup->disturbances; i++) {
