@@ -187,6 +187,82 @@ static void test_arithmetic(void **unused)
     bench_close(&b);
 }
 
+/* ---- whatever happens ---------------------------------------------------------------------------- */
+
+/* What the claims say that an actuator has to do, worked out anew from the list of claims. */
+static float owed(const rp_engine *e, uint32_t actuator)
+{
+    const rp_image_actuator *a = &e->actuator[actuator];
+    const rp_image_claim *claim = rp_image_at(e->image, RP_SECTION_CLAIMS);
+    uint32_t owner = e->claims;
+    for (uint32_t i = 0; i < e->claims; i++) {
+        const bool higher = owner == e->claims || claim[i].rank > claim[owner].rank;
+        if (claim[i].actuator == actuator && e->claim_active[i] && higher) {
+            owner = i;
+        }
+    }
+    if (e->stopped || owner == e->claims) {
+        return a->rest;
+    }
+    const float asked = e->claim_value[owner];
+    return asked < a->low ? a->low : asked > a->high ? a->high : asked;
+}
+
+/* Readings, gaps, hands, parameters, stops and faults at random: every output is always what the claims owe it, within
+ * the travel, and at rest after a stop. */
+static void test_outputs_are_what_the_claims_owe(void **unused)
+{
+    (void)unused;
+    bench b;
+    uint32_t chance = 11, driven = 0;
+    bench_open(
+        &b,
+        "rig t\ntick 10 ms\nsensor s counts 0..100, stuck 200 ms, fault after 100 ms\n"
+        "actuator a percent -20..80, rest at 5\nactuator b switch, rest at on\nparam p = 50 counts in 20..80 counts\n"
+        "bands z = s: low below p, high; margin 3 counts\non z becomes low\n    a s * 2 %/counts for 70 ms\n    b off\n"
+        "while z is high\n    a -100 % * (s / 100 counts) for 30 ms, priority 1\n    holdoff 50 ms\n"
+        "on z leaves low\n    b on\n    a 12 %\n");
+    for (uint32_t n = 0; n < 50000; n++) {
+        chance = chance * 1664525u + 1013904223u;
+        const uint32_t roll = chance >> 8;
+        switch (roll % 97) {
+        case 0:
+            rp_engine_hand(&b.engine, (uint16_t)(roll % 3), (float)(roll % 130) - 25.0f);
+            break;
+        case 1:
+            rp_engine_release(&b.engine, (uint16_t)(roll % 3));
+            break;
+        case 2:
+            rp_engine_set(&b.engine, 0, (float)(roll % 100));
+            break;
+        case 3:
+            rp_engine_stop(&b.engine);
+            break;
+        case 4:
+        case 5:
+            rp_engine_resume(&b.engine);
+            rp_engine_clear(&b.engine);
+            break;
+        default:
+            break;
+        }
+        if (roll % 50 < n / 1000 % 3) {
+            bench_tick_bad(&b, RP_MISSING);
+        } else {
+            bench_tick(&b, roll % 41 == 0 ? 35000 : 0, (int32_t)(roll % 23 + (n / 60 % 2 ? 70 : 10)));
+        }
+        for (uint16_t i = 0; i < 2; i++) {
+            const float is = rp_engine_output(&b.engine, i);
+            if (is != owed(&b.engine, i)) {
+                fail_msg("tick %u: actuator %u has %g, and is owed %g", n, i, (double)is, (double)owed(&b.engine, i));
+            }
+            driven += is != b.engine.actuator[i].rest;
+        }
+    }
+    assert_in_range(driven, 5000, 90000);
+    bench_close(&b);
+}
+
 /* ---- a port that fails --------------------------------------------------------------------------- */
 
 typedef struct flaky {
@@ -336,6 +412,7 @@ int main(void)
         cmocka_unit_test(test_ranks),
         cmocka_unit_test(test_time),
         cmocka_unit_test(test_arithmetic),
+        cmocka_unit_test(test_outputs_are_what_the_claims_owe),
         cmocka_unit_test(test_port_failures),
         cmocka_unit_test(test_every_length_and_every_byte),
         cmocka_unit_test(test_forged_images_run_or_are_refused),

@@ -41,6 +41,7 @@ static bool reset_states(rp_engine *e, uint16_t slot)
 static void forget_actions(rp_engine *e)
 {
     memset(e->claim_active, 0, e->claims);
+    e->moved = 1;
     e->next_end_us = UINT64_MAX;
     for (uint32_t i = 0; i < e->rules; i++) {
         rp_pulse_reset(&e->pulse[i]);
@@ -169,6 +170,7 @@ rp_status rp_engine_hand(rp_engine *e, uint16_t actuator, float value)
     e->claim_value[a->first_claim] = value;
     e->claim_until[a->first_claim] = UINT64_MAX;
     e->claim_active[a->first_claim] = 1;
+    e->moved = 1;
     tell(e, RP_EVENT_HAND, actuator, value);
     return RP_OK;
 }
@@ -180,6 +182,7 @@ rp_status rp_engine_release(rp_engine *e, uint16_t actuator)
         return RP_E_INDEX;
     }
     e->claim_active[a->first_claim] = 0;
+    e->moved = 1;
     tell(e, RP_EVENT_RELEASED, actuator, 0.0f);
     return RP_OK;
 }
@@ -194,6 +197,7 @@ void rp_engine_stop(rp_engine *e)
 void rp_engine_resume(rp_engine *e)
 {
     e->stopped = 0;
+    e->moved = 1;
     tell(e, RP_EVENT_RESUMED, 0, 0.0f);
 }
 

@@ -181,6 +181,7 @@ static void claim(rp_engine *e, uint16_t claim, float value, uint64_t until)
     e->claim_value[claim] = value;
     e->claim_until[claim] = until;
     e->claim_active[claim] = 1;
+    e->moved = 1;
     if (until < e->next_end_us) {
         e->next_end_us = until;
     }
@@ -212,6 +213,7 @@ static void block(rp_engine *e, uint32_t rule)
 {
     const rp_image_rule *r = &e->rule[rule];
     e->blocked[rule] = 1;
+    e->moved = 1;
     for (uint32_t i = r->first_action; i < (uint32_t)r->first_action + r->actions; i++) {
         if (e->action[i].kind != RP_ACTION_MARK) {
             e->claim_active[e->action[i].claim] = 0;
@@ -291,6 +293,7 @@ static void end_claims(rp_engine *e)
         }
         if (e->now_us >= e->claim_until[i]) {
             e->claim_active[i] = 0;
+            e->moved = 1;
             tell(e, RP_EVENT_ENDED, 0, i, e->claim_value[i]);
         } else if (e->claim_until[i] < e->next_end_us) {
             e->next_end_us = e->claim_until[i];
@@ -298,8 +301,10 @@ static void end_claims(rp_engine *e)
     }
 }
 
+/* Chooses each actuator's owner and its output, which then stand until a claim changes. */
 static void drive(rp_engine *e)
 {
+    e->moved = 0;
     const rp_image_actuator *a = e->actuator, *const end = a + e->actuators;
     const uint8_t *const active = e->claim_active;
     float *output = e->value + e->actuator_slot;
@@ -344,11 +349,13 @@ void rp_engine_step(rp_engine *e, uint64_t now_us)
     if (!e->stopped) {
         decide(e);
     }
-    drive(e);
+    if (e->moved) {
+        drive(e);
+    }
     e->ticks += e->ticks < UINT32_MAX;
 }
 
-rp_status rp_engine_sense(rp_engine *e, uint16_t sensor, const rp_sample *sample)
+rp_status rp_engine_sense_any(rp_engine *e, uint16_t sensor, const rp_sample *sample)
 {
     if (sensor >= e->sensors) {
         return RP_E_INDEX;

@@ -86,6 +86,7 @@ typedef struct rp_engine {
     uint64_t next_end_us; /* no timed action ends before */
     uint32_t ticks;       /* done so far */
     uint8_t stopped;
+    uint8_t moved; /* a claim has changed since the outputs were chosen */
 
     rp_event_listener *listener;
     void *listener_self;
@@ -102,9 +103,6 @@ void rp_engine_reset(rp_engine *engine);
 
 /* Who is told of events; NULL for nobody. */
 void rp_engine_listen(rp_engine *engine, rp_event_listener *listener, void *self);
-
-/* Between ticks: hands in what a sensor says, for the next rp_engine_step(). RP_E_INDEX: no such one. */
-rp_status rp_engine_sense(rp_engine *engine, uint16_t sensor, const rp_sample *sample);
 
 /* One tick at `now_us` (port time). The same time again, or an earlier one, steps nothing. */
 void rp_engine_step(rp_engine *engine, uint64_t now_us);
@@ -138,6 +136,26 @@ rp_status rp_engine_tick(rp_engine *engine, const rp_port *port);
 
 /* Writes every actuator to its rest value; tries all even when one fails, and returns the first failure. */
 rp_status rp_engine_rest(rp_engine *engine, const rp_port *port);
+
+/* What rp_engine_sense() does with everything but a good reading of a sensor that was well before. */
+rp_status rp_engine_sense_any(rp_engine *engine, uint16_t sensor, const rp_sample *sample);
+
+/* Between ticks: hands in what a sensor says, for the next rp_engine_step(). RP_E_INDEX: no such sensor. */
+static inline rp_status rp_engine_sense(rp_engine *engine, uint16_t sensor, const rp_sample *sample)
+{
+    if (sensor < engine->sensors) {
+        const rp_image_sensor *const s = &engine->sensor[sensor];
+        const uint32_t at = (uint32_t)engine->sensor_slot + sensor;
+        const int32_t raw = sample->raw;
+        if (!s->vetted && sample->quality == RP_GOOD && engine->quality[at] == RP_GOOD && raw >= s->vet.low &&
+            raw <= s->vet.high) {
+            engine->raw[sensor] = raw;
+            engine->value[at] = (float)raw;
+            return RP_OK;
+        }
+    }
+    return rp_engine_sense_any(engine, sensor, sample);
+}
 
 static inline rp_reading rp_engine_value(const rp_engine *engine, uint32_t slot)
 {
