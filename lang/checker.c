@@ -901,6 +901,23 @@ static void check_travel(tree *t, const action *a)
     }
 }
 
+static bool learns(const node *n)
+{
+    const bool own = n->kind == NODE_STAGE &&
+                     (n->stage->op == RP_OP_ZERO || n->stage->op == RP_OP_SPAN || n->stage->op == RP_OP_ACCUMULATE);
+    return own || (n->kind == NODE_STAGE && learns(n->a));
+}
+
+static void check_relearn(tree *t, action *a, const symbol *s)
+{
+    if (s->kind != SYMBOL_SIGNAL || !s->value || !learns(s->value)) {
+        report_error(t->report, a->at, "name the signal whose line has the stage",
+                     "'%s' has no 'zero', 'span' or 'accumulate' of its own", s->name);
+        return;
+    }
+    a->signal = s;
+}
+
 static void check_action(tree *t, action *a)
 {
     if (a->kind == ACTION_MARK) {
@@ -909,6 +926,10 @@ static void check_action(tree *t, action *a)
     symbol *s = tree_find(t, a->text);
     if (!s) {
         tree_unknown(t, a->at, a->text);
+        return;
+    }
+    if (a->kind == ACTION_RELEARN) {
+        check_relearn(t, a, s);
         return;
     }
     if (s->kind != SYMBOL_ACTUATOR) {

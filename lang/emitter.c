@@ -446,7 +446,7 @@ static claim_plan *plan_claims(emitter *e, uint32_t *count)
     for (unsigned r = 0; r < t->rules; r++) {
         for (unsigned i = 0; i < t->rule[r].actions; i++, at++) {
             const action *a = &t->rule[r].action[i];
-            if (a->kind == ACTION_MARK) {
+            if (a->kind != ACTION_DRIVE) {
                 continue;
             }
             const uint32_t actuator = a->actuator->index;
@@ -528,6 +528,10 @@ static void emit_rules(emitter *e)
         for (unsigned i = 0; i < from->actions; i++, e->actions++) {
             const action *a = &from->action[i];
             rp_image_action *made = &e->action[e->actions];
+            if (a->kind == ACTION_RELEARN) {
+                *made = (rp_image_action){.kind = RP_ACTION_RELEARN, .value = emit_symbol(e, a->signal).ref};
+                continue;
+            }
             if (a->kind == ACTION_MARK) {
                 *made = (rp_image_action){.kind = RP_ACTION_MARK};
                 continue;

@@ -322,7 +322,8 @@ static node *parse_condition(cursor *p)
 
 static symbol *new_symbol(cursor *p, symbol_kind kind, const token *name)
 {
-    static const char *const reserved[] = {"start", "not", "and", "or", "is", "min", "max", "mark", "holdoff", "at"};
+    static const char *const reserved[] = {"start", "not",  "and",     "or",      "is", "min",
+                                           "max",   "mark", "holdoff", "relearn", "at"};
     tree *t = p->tree;
     for (uint32_t i = 0; i < sizeof reserved / sizeof *reserved; i++) {
         if (token_is_word(name, reserved[i])) {
@@ -592,6 +593,9 @@ static void parse_body_line(cursor *p, rule *r)
     action a = {.kind = ACTION_DRIVE, .at = first->at, .text = first->text};
     if (token_is_word(first, "mark")) {
         parse_mark(p, &a);
+    } else if (token_is_word(first, "relearn")) {
+        const token *name = cursor_need_name(p, "a signal");
+        a = (action){.kind = ACTION_RELEARN, .at = name->at, .text = name->text};
     } else {
         a.value = parse_chain(p);
         if (cursor_take_word(p, "for")) {

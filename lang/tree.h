@@ -91,16 +91,17 @@ typedef struct symbol {
     uint32_t above; /* bit i: border i belongs to the band above it */
 } symbol;
 
-typedef enum action_kind { ACTION_DRIVE, ACTION_MARK } action_kind;
+typedef enum action_kind { ACTION_DRIVE, ACTION_MARK, ACTION_RELEARN } action_kind;
 
 typedef struct action {
     action_kind kind;
     rp_span at;
-    const char *text; /* the mark, or the actuator's name */
+    const char *text; /* the mark, or the name of the actuator or signal */
     const symbol *actuator;
-    node *value;       /* may be a name of the switch */
-    node *duration;    /* NULL: a plain set */
-    uint32_t priority; /* among timed actions on one actuator; the greater goes over the lesser */
+    const symbol *signal; /* to be learned again */
+    node *value;          /* may be a name of the switch */
+    node *duration;       /* NULL: a plain set */
+    uint32_t priority;    /* among timed actions on one actuator; the greater goes over the lesser */
 } action;
 
 typedef struct rule {

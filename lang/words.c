@@ -260,6 +260,9 @@ static const rp_word action_words[] = {
      "goes over the lesser",
      "pump 80 % for 2 s"},
     {"action", "mark", "mark TEXT", "puts a mark into the recording", "mark \"full\""},
+    {"action", "relearn", "relearn SIGNAL",
+     "what the 'zero', 'span' or 'accumulate' in the signal's line has learned is forgotten: it begins anew",
+     "relearn turned"},
     {"action", "holdoff", "holdoff TIME",
      "the rule does not fire again until so long after the end of its last timed action", "holdoff 10 s"},
 };

@@ -271,6 +271,10 @@ void rp_tell_actions(const rp_image_header *image, const rp_frame_shape *shape, 
             g_string_append_printf(to, "mark '%s'", rp_image_text(image, RP_NAME_MARK, i, 0));
             continue;
         }
+        if (action[i].kind == RP_ACTION_RELEARN) {
+            g_string_append_printf(to, "relearn %s", rp_image_text(image, RP_NAME_SLOT, action[i].value, 0));
+            continue;
+        }
         const uint32_t slot = rp_image_actuator_slot(image, claim[action[i].claim].actuator);
         g_string_append_printf(to, "%s ", rp_image_text(image, RP_NAME_SLOT, slot, 0));
         rp_tell_value(image, slot, read_ref(&s, action[i].value), to);

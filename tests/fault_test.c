@@ -183,7 +183,53 @@ static void test_clearing(void **unused)
     bench_close(&b);
 }
 
-/* What `inspect` says of a raw sensor with one thing wrong; and that the stage which it names helps. */
+/* The stages that `inspect` names help: the error of the conditioned signal beside that of the raw one, over the second
+ * half of 16 s. */
+static void test_named_stages_help(void **unused)
+{
+    (void)unused;
+    static const struct {
+        const char *wrong, *stage;
+        double least_gain; /* how many times smaller the error gets */
+    } cases[] = {
+        {"noise 20", "smooth 50 ms", 4.0},
+        {"noise 2, spikes 400 every 400 ms", "despike 3", 10.0},
+        {"noise 2, flicker 40 every 20 ms", "average 5", 20.0},
+        {"noise 5, bias 80", "zero over 1 s, spread 20 counts, drift 5 counts", 10.0},
+        {"noise 2, warmup 300 over 1 s, bias 50", "zero over 1 s, spread 9 counts, drift 3 counts, warmup 6 s", 10.0},
+        {"misses 2 %", "despike 5", 10.0},
+    };
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        const bool zero = strncmp(cases[i].stage, "zero", 4) == 0;
+        g_autofree char *text = g_strdup_printf(
+            "rig x\ntick 4 ms\nsensor s counts 0..4095\nsignal x = s | %s\nhookup sim\n    s reads 2000: %s\n",
+            cases[i].stage, cases[i].wrong);
+        bench b;
+        bench_open(&b, text);
+        rp_sim *sim = rp_sim_new(b.rig, 1, false, NULL);
+        double raw = 0.0, conditioned = 0.0;
+        for (uint64_t n = 0; n < 4000; n++) {
+            rp_sim_port(sim)->sleep_until(rp_sim_port(sim)->self, n * 4000);
+            rp_engine_tick(&b.engine, rp_sim_port(sim));
+            if (n >= 2000) {
+                const double off = (double)bench_value(&b, "x").value - (zero ? 0.0 : 2000.0);
+                raw += pow((double)bench_value(&b, "s").value - 2000.0, 2.0);
+                /* what a zero leaves is the noise: its own error is what counts */
+                conditioned += zero ? off : off * off;
+                assert_true(rp_usable(bench_value(&b, "x").quality));
+            }
+        }
+        raw = sqrt(raw / 2000.0);
+        conditioned = zero ? fabs(conditioned / 2000.0) : sqrt(conditioned / 2000.0);
+        if (!(conditioned * cases[i].least_gain < raw)) {
+            fail_msg("'%s' against '%s' leaves %g of %g counts", cases[i].stage, cases[i].wrong, conditioned, raw);
+        }
+        rp_sim_free(sim);
+        bench_close(&b);
+    }
+}
+
+/* What `inspect` says of a raw sensor with one thing wrong. */
 static void test_inspect_finds(void **unused)
 {
     (void)unused;
@@ -270,6 +316,7 @@ int main(void)
         cmocka_unit_test(test_passing_faults),
         cmocka_unit_test(test_clearing),
         cmocka_unit_test(test_inspect_finds),
+        cmocka_unit_test(test_named_stages_help),
         cmocka_unit_test(test_inspect_stages_and_ranking),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);

@@ -98,7 +98,7 @@ static void print_drivers(const rp_image_header *image)
             printf("  %-10s %s", name, rp_rank_text(claim[c].rank));
             for (uint32_t r = 0; r < rp_image_count(image, RP_SECTION_RULES); r++) {
                 for (uint32_t a = rule[r].first_action; a < (uint32_t)rule[r].first_action + rule[r].actions; a++) {
-                    if (action[a].kind != RP_ACTION_MARK && action[a].claim == c) {
+                    if (rp_action_drives(action[a].kind) && action[a].claim == c) {
                         const rp_image_name *n = rp_image_name_of(image, RP_NAME_RULE, r, 0);
                         printf("; line %u: %s", n->line, rp_image_text(image, RP_NAME_RULE, r, 0));
                     }

@@ -139,7 +139,10 @@ static rp_status check_rules(const image_view *v)
         if (a.kind >= RP_ACTIONS) {
             return RP_E_INDEX;
         }
-        const bool drives = a.kind != RP_ACTION_MARK, timed = a.kind == RP_ACTION_TIMED;
+        const bool timed = a.kind == RP_ACTION_TIMED, drives = timed || a.kind == RP_ACTION_SET;
+        if (a.kind == RP_ACTION_RELEARN && a.value >= v->image->slots) {
+            return RP_E_INDEX;
+        }
         if ((drives && (a.claim >= v->claims || !ref_exists(v, a.value))) || (timed && !ref_exists(v, a.duration))) {
             return RP_E_INDEX;
         }

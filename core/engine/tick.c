@@ -166,7 +166,7 @@ static bool amounts_usable(const rp_engine *e, const rp_image_rule *rule)
 {
     const rp_image_action *action = e->action + rule->first_action;
     for (uint32_t i = 0; i < rule->actions; i++) {
-        if (action[i].kind != RP_ACTION_MARK && !rp_usable(read_ref(e, action[i].value).quality)) {
+        if (rp_action_drives(action[i].kind) && !rp_usable(read_ref(e, action[i].value).quality)) {
             return false;
         }
         if (action[i].kind == RP_ACTION_TIMED && !rp_usable(read_ref(e, action[i].duration).quality)) {
@@ -197,6 +197,10 @@ static void fire(rp_engine *e, uint32_t index, const rp_image_rule *rule)
             tell(e, RP_EVENT_MARK, 0, rule->first_action + i, 0.0f);
             continue;
         }
+        if (action[i].kind == RP_ACTION_RELEARN) {
+            rp_engine_relearn(e, action[i].value);
+            continue;
+        }
         uint64_t until = UINT64_MAX;
         if (action[i].kind == RP_ACTION_TIMED) {
             const uint64_t width = microseconds(read_ref(e, action[i].duration).value);
@@ -215,7 +219,7 @@ static void block(rp_engine *e, uint32_t rule)
     e->blocked[rule] = 1;
     e->moved = 1;
     for (uint32_t i = r->first_action; i < (uint32_t)r->first_action + r->actions; i++) {
-        if (e->action[i].kind != RP_ACTION_MARK) {
+        if (rp_action_drives(e->action[i].kind)) {
             e->claim_active[e->action[i].claim] = 0;
         }
     }

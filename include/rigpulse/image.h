@@ -121,12 +121,12 @@ typedef struct rp_image_claim {
     uint16_t reserved2;
 } rp_image_claim;
 
-enum { RP_ACTION_SET = 0, RP_ACTION_TIMED = 1, RP_ACTION_MARK = 2, RP_ACTIONS };
+enum { RP_ACTION_SET = 0, RP_ACTION_TIMED = 1, RP_ACTION_MARK = 2, RP_ACTION_RELEARN = 3, RP_ACTIONS };
 
 typedef struct rp_image_action {
     uint16_t kind;
     uint16_t claim;    /* of SET and TIMED */
-    uint16_t value;    /* ref; in the actuator's unit */
+    uint16_t value;    /* ref; in the actuator's unit; of RELEARN: the slot */
     uint16_t duration; /* ref; seconds; of TIMED */
 } rp_image_action;
 
@@ -158,6 +158,12 @@ typedef struct rp_image_name {
 /* CRC-32 (IEEE 802.3, reflected, polynomial 0xEDB88320) over `size` bytes, going on from `seed`
  * (0 to begin). Bitwise: small rather than fast. */
 uint32_t rp_crc32(uint32_t seed, const void *bytes, uint32_t size);
+
+/* True for an action that claims an actuator. */
+static inline int rp_action_drives(uint32_t kind)
+{
+    return kind == RP_ACTION_SET || kind == RP_ACTION_TIMED;
+}
 
 /* What rp_image_header.checksum has to be for this image. */
 uint32_t rp_image_checksum(const void *image, uint32_t size);
