@@ -173,8 +173,8 @@ static bool begin_pickups(rp_sim *s, const rp_rig *rig, uint64_t seed, GError **
     g_autofree char *folder = g_path_get_dirname(rig->file);
     g_autofree char *from = g_canonicalize_filename(folder, NULL);
     s->pickup = g_new0(pickup, s->hookup->pickups);
-    s->pickup_of = g_new0(int32_t, s->sensors);
-    s->read_us = g_new0(uint64_t, s->sensors);
+    s->pickup_of = g_new0(int32_t, s->sensors + 1);
+    s->read_us = g_new0(uint64_t, s->sensors + 1);
     memset(s->pickup_of, -1, s->sensors * sizeof *s->pickup_of);
     for (uint32_t i = 0; i < s->hookup->pickups; i++) {
         const rp_pickup_item *item = &s->hookup->pickup[i];
@@ -208,7 +208,7 @@ rp_sim *rp_sim_new(const rp_rig *rig, uint64_t seed, bool paced, GError **error)
     s->paced = paced;
     s->sensors = rp_image_count(rig->image, RP_SECTION_SENSORS);
     s->actuators = rp_image_count(rig->image, RP_SECTION_ACTUATORS);
-    s->output = g_new0(float, s->actuators);
+    s->output = g_new0(float, s->actuators + 1);
     begin_machines(s);
     if (!begin_pickups(s, rig, seed, error)) {
         rp_sim_free(s);
