@@ -1,0 +1,45 @@
+/* What the checker's files share. */
+#ifndef LANG_CHECK_H
+#define LANG_CHECK_H
+
+#include "tree.h"
+
+#define CHECK_GREATEST 1e30 /* of a number in a rig file */
+
+/* "cm (a length)", "a condition": what a node is, in a message. */
+const char *check_describe(tree *t, const node *n);
+
+bool check_is_unknown(const node *n);
+
+/* Checks a node, and whatever it names, and gives it its type. */
+void check_node(tree *t, node *n);
+void check_symbol(tree *t, symbol *s);
+void check_stage(tree *t, node *n);
+void check_rule(tree *t, rule *r);
+
+/* True for a number; anything else that is known is reported. */
+bool check_need_number(tree *t, const node *n);
+
+/* A number in another unit of its kind; a signal behind a conversion. */
+node *check_convert_to(tree *t, node *n, unit to);
+
+/* A bare number beside counts counts them; a bare 0 is 0 of anything. */
+void check_adopt_bare(node *n, unit to);
+
+/* A value that must stand fast, or be a parameter, and go together with `wanted`. `interval`: of two points on a
+ * temperature scale only the distance counts. False when it has been reported. */
+bool check_fixed(tree *t, node *n, unit wanted, bool interval, const char *what);
+
+/* The same, but no parameter; its number in `wanted`. */
+bool check_fixed_number(tree *t, node *n, unit wanted, const char *what, double *value);
+
+/* The least that a fixed value can become, in `wanted`. */
+double check_least_of(const node *n, unit wanted);
+
+/* Holds all that a fixed value can become against a range in `wanted`. */
+bool check_within(tree *t, const node *n, unit wanted, double low, double high, const char *what);
+
+/* A value for an actuator: "on" of a switch becomes its number. `fixed`: it must be a number. */
+bool check_drive_value(tree *t, const symbol *actuator, node *n, bool fixed);
+
+#endif

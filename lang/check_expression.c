@@ -1,0 +1,313 @@
+/* Expressions: what may be joined and compared, and in which unit the result is. */
+#include "check.h"
+
+#include "engine/ops.h"
+
+#include <math.h>
+#include <string.h>
+
+static void check_name(tree *t, node *n)
+{
+    symbol *s = tree_find(t, n->text);
+    if (!s) {
+        tree_unknown(t, n->at, n->text);
+        return;
+    }
+    n->symbol = s;
+    s->used = true;
+    check_symbol(t, s);
+    n->type = s->type;
+}
+
+static bool bad_pair(tree *t, const node *n)
+{
+    report_error(t->report, n->at, "both sides must be of one kind", "'%s' has %s on its left and %s on its right",
+                 n->text, check_describe(t, n->a), check_describe(t, n->b));
+    return false;
+}
+
+/* Brings both sides to one unit, that of the side that is no constant (the left one when both are not). */
+static bool harmonise(tree *t, node *n)
+{
+    check_adopt_bare(n->a, n->b->type.unit);
+    check_adopt_bare(n->b, n->a->type.unit);
+    unit a = n->a->type.unit, b = n->b->type.unit;
+    if (!unit_same_kind(a, b)) {
+        return bad_pair(t, n);
+    }
+    const bool left_gives = !(n->a->kind == NODE_NUMBER && n->b->kind != NODE_NUMBER);
+    const double scale = left_gives ? a.scale : b.scale;
+    const char *text = left_gives ? a.text : b.text;
+    unit *other = left_gives ? &b : &a;
+    if (a.scale != b.scale || (a.point && b.point && a.offset != b.offset)) {
+        unit to = *other;
+        to.scale = scale;
+        to.text = text;
+        if (a.point && b.point) {
+            to.offset = left_gives ? a.offset : b.offset;
+        }
+        if (left_gives) {
+            n->b = check_convert_to(t, n->b, to);
+        } else {
+            n->a = check_convert_to(t, n->a, to);
+        }
+    }
+    return true;
+}
+
+static void check_sum(tree *t, node *n)
+{
+    const bool minus = n->op == RP_OP_SUBTRACT;
+    if (!harmonise(t, n)) {
+        return;
+    }
+    const unit a = n->a->type.unit, b = n->b->type.unit;
+    if ((!minus && a.point && b.point) || (minus && !a.point && b.point)) {
+        report_error(t->report, n->at, "write an interval in K",
+                     minus ? "a temperature cannot be taken from an interval"
+                           : "two temperatures cannot be added; one side must be an interval");
+        return;
+    }
+    n->type = (type){TYPE_NUMBER, a.point || !b.point ? a : b, NULL};
+    if (minus && a.point && b.point) {
+        n->type.unit = unit_difference(a);
+    }
+}
+
+/* Two numbers joined are a number. */
+static void fold(tree *t, node *n)
+{
+    if (n->a->kind != NODE_NUMBER || n->b->kind != NODE_NUMBER || n->type.kind != TYPE_NUMBER) {
+        return;
+    }
+    const double a = n->a->number, b = n->b->number;
+    double r = 0.0;
+    switch (n->op) {
+    case RP_OP_ADD:
+        r = a + b;
+        break;
+    case RP_OP_SUBTRACT:
+        r = a - b;
+        break;
+    case RP_OP_MULTIPLY:
+        r = a * b;
+        break;
+    case RP_OP_DIVIDE:
+        r = a / b;
+        break;
+    case RP_OP_LEAST:
+        r = fmin(a, b);
+        break;
+    default:
+        r = fmax(a, b);
+        break;
+    }
+    if (!isfinite(r)) {
+        report_error(t->report, n->at, NULL, "this gives no number");
+        r = 0.0;
+    }
+    n->kind = NODE_NUMBER;
+    n->number = r;
+}
+
+/* Per "500 ms" means per so many seconds: speeds come out in mm/s rather than in mm/ms. */
+static void prefer_seconds(tree *t, node *n)
+{
+    if (n->kind == NODE_NUMBER && unit_same_kind(n->type.unit, unit_seconds)) {
+        check_convert_to(t, n, unit_seconds);
+    }
+}
+
+static void check_product(tree *t, node *n)
+{
+    prefer_seconds(t, n->a);
+    prefer_seconds(t, n->b);
+    const unit a = n->a->type.unit, b = n->b->type.unit;
+    if (a.point || b.point) {
+        report_error(t->report, n->at, "take the difference to another temperature first",
+                     "a temperature on its scale cannot be multiplied or divided");
+        return;
+    }
+    n->type = (type){TYPE_NUMBER, unit_product(&t->units, a, b, n->op == RP_OP_MULTIPLY ? 1 : -1), NULL};
+    if (unit_is_bare(n->type.unit) && n->type.unit.scale != 1.0) {
+        node *ratio = tree_node(t, NODE_JOIN, n->at);
+        *ratio = *n;
+        fold(t, ratio);
+        *n = (node){.kind = NODE_CONVERT, .at = n->at, .a = ratio, .type = {TYPE_NUMBER, unit_none, NULL}};
+        if (ratio->kind == NODE_NUMBER) {
+            *n = *check_convert_to(t, ratio, unit_none);
+        }
+    }
+}
+
+static void check_logic(tree *t, node *n)
+{
+    const type_kind a = n->a->type.kind, b = n->b->type.kind;
+    for (int side = 0; side < 2; side++) {
+        const node *x = side ? n->b : n->a;
+        if (x->type.kind != TYPE_TRUTH && x->type.kind != TYPE_EVENT) {
+            report_error(t->report, x->at,
+                         x->type.kind == TYPE_NAMED ? "say what it is, for instance: gate is on" : NULL,
+                         "'%s' joins conditions, but this is %s", n->text, check_describe(t, x));
+            return;
+        }
+    }
+    const bool both = n->op == RP_OP_BOTH;
+    if (both ? a == TYPE_EVENT && b == TYPE_EVENT : a != b) {
+        report_error(t->report, n->at, both ? "make the second one a condition: 'is' rather than 'becomes'" : NULL,
+                     both ? "two events hardly ever come in one tick" : "'or' needs two conditions or two events");
+        return;
+    }
+    n->type.kind = a == TYPE_EVENT || b == TYPE_EVENT ? TYPE_EVENT : TYPE_TRUTH;
+}
+
+static void check_join(tree *t, node *n)
+{
+    check_node(t, n->a);
+    check_node(t, n->b);
+    if (check_is_unknown(n->a) || check_is_unknown(n->b)) {
+        return;
+    }
+    if (n->op == RP_OP_BOTH || n->op == RP_OP_ANY) {
+        check_logic(t, n);
+        return;
+    }
+    if (!check_need_number(t, n->a) || !check_need_number(t, n->b)) {
+        return;
+    }
+    if (n->op == RP_OP_ADD || n->op == RP_OP_SUBTRACT) {
+        check_sum(t, n);
+    } else if (n->op == RP_OP_MULTIPLY || n->op == RP_OP_DIVIDE) {
+        check_product(t, n);
+    } else if (harmonise(t, n)) {
+        if (n->a->type.unit.point != n->b->type.unit.point) {
+            bad_pair(t, n);
+            return;
+        }
+        n->type = n->a->type;
+    }
+    if (n->kind == NODE_JOIN) {
+        fold(t, n);
+    }
+}
+
+/* A limit that is computed is compared by the difference: "a above b" is "a - b above 0". */
+static void check_compare(tree *t, node *n)
+{
+    check_node(t, n->a);
+    check_node(t, n->b);
+    if (!check_need_number(t, n->a) || !check_need_number(t, n->b)) {
+        return;
+    }
+    const unit u = n->a->type.unit;
+    const bool fixed = n->b->kind == NODE_NUMBER || (n->b->kind == NODE_NAME && n->b->symbol->kind == SYMBOL_PARAM);
+    check_adopt_bare(n->b, u);
+    if (!unit_same_kind(u, n->b->type.unit) || u.point != n->b->type.unit.point) {
+        bad_pair(t, n);
+        return;
+    }
+    if (n->c && (!check_fixed(t, n->c, u, true, "the margin") ||
+                 !check_within(t, n->c, unit_difference(u), 0.0, CHECK_GREATEST, "the margin"))) {
+        return;
+    }
+    n->type.kind = TYPE_TRUTH;
+    if (!fixed) {
+        node *difference = tree_node(t, NODE_JOIN, n->at);
+        difference->op = RP_OP_SUBTRACT;
+        difference->text = "-";
+        difference->a = n->a;
+        difference->b = n->b;
+        check_sum(t, difference);
+        n->a = difference;
+        n->b = tree_node(t, NODE_NUMBER, n->at);
+        n->b->type = difference->type;
+    }
+}
+
+static const char *part_name(void *self, uint32_t i)
+{
+    const symbol *s = self;
+    return s->name_of[i].name;
+}
+
+static void check_is(tree *t, node *n)
+{
+    check_node(t, n->a);
+    if (check_is_unknown(n->a)) {
+        return;
+    }
+    if (n->a->type.kind != TYPE_NAMED) {
+        report_error(t->report, n->a->at, "compare a quantity with 'below' or 'above'",
+                     "'is' asks for the name of a band or of a switch's state, but this is %s",
+                     check_describe(t, n->a));
+        return;
+    }
+    symbol *s = tree_find(t, n->a->type.symbol->name);
+    uint32_t number;
+    if (!symbol_part(s, n->text, &number)) {
+        report_error(t->report, n->text_at, report_suggest(t->report, n->text, part_name, s, s->names),
+                     "'%s' is never '%s'", s->name, n->text);
+        return;
+    }
+    n->number = number;
+    n->type.kind = TYPE_TRUTH;
+}
+
+static void check_convert(tree *t, node *n)
+{
+    const type to = n->type;
+    n->type.kind = TYPE_UNKNOWN;
+    check_node(t, n->a);
+    if (!check_need_number(t, n->a)) {
+        return;
+    }
+    if (!unit_same_kind(to.unit, n->a->type.unit) || to.unit.point != n->a->type.unit.point) {
+        report_error(t->report, n->at, NULL, "%s cannot be written in %s", check_describe(t, n->a), to.unit.text);
+        return;
+    }
+    n->type = to;
+    if (n->a->kind == NODE_NUMBER) {
+        *n = *check_convert_to(t, n->a, to.unit);
+    }
+}
+
+void check_node(tree *t, node *n)
+{
+    switch (n->kind) {
+    case NODE_NUMBER:
+        break;
+    case NODE_NAME:
+        check_name(t, n);
+        break;
+    case NODE_JOIN:
+        check_join(t, n);
+        break;
+    case NODE_COMPARE:
+        check_compare(t, n);
+        break;
+    case NODE_IS:
+        check_is(t, n);
+        break;
+    case NODE_EDGE:
+        check_node(t, n->a);
+        n->type.kind = check_is_unknown(n->a) ? TYPE_UNKNOWN : TYPE_EVENT;
+        break;
+    case NODE_NOT:
+        check_node(t, n->a);
+        if (!check_is_unknown(n->a) && n->a->type.kind != TYPE_TRUTH) {
+            report_error(t->report, n->at, NULL, "'not' needs a condition, but this is %s", check_describe(t, n->a));
+            break;
+        }
+        n->type.kind = n->a->type.kind;
+        break;
+    case NODE_STAGE:
+        check_stage(t, n);
+        break;
+    case NODE_CONVERT:
+        check_convert(t, n);
+        break;
+    case NODE_START:
+        n->type.kind = TYPE_EVENT;
+        break;
+    }
+}

@@ -1,0 +1,197 @@
+/* Stages: their input, their settings, and the unit of what comes out. */
+#include "check.h"
+
+#include "engine/ops.h"
+
+#include <math.h>
+#include <string.h>
+
+static bool check_points(tree *t, node *n, const setting_node *s)
+{
+    double before = 0.0, direction = 0.0;
+    if (s->points < 2) {
+        report_error(t->report, n->at, arena_print(t->arena, "write '%s'", n->stage->form),
+                     "'%s' needs at least two points", n->stage->word);
+        return false;
+    }
+    for (uint32_t i = 0; i < s->points; i++) {
+        double in, out;
+        if (!check_fixed_number(t, s->point[i].in, n->a->type.unit, "a table's input", &in) ||
+            !check_fixed_number(t, s->point[i].out, n->type.unit, "a table's output", &out)) {
+            return false;
+        }
+        if (i > 0 && (in == before || (direction != 0.0 && (in - before) * direction < 0.0))) {
+            report_error(t->report, s->point[i].in->at, "put the points in rising or falling order",
+                         in == before ? "two points at the input %g" : "the inputs of a table must not turn back at %g",
+                         in);
+            return false;
+        }
+        direction = i > 0 ? in - before : 0.0;
+        before = in;
+    }
+    return true;
+}
+
+unit lang_setting_unit(const tree *t, const node *n, const stage_setting *is, bool *interval)
+{
+    const unit in = n->a->type.unit, out = n->type.unit;
+    const uint32_t index = (uint32_t)(is - n->stage->setting);
+    unit u = unit_none;
+    *interval = false;
+    if (strcmp(is->unit, UNIT_IN_INTERVAL) == 0) {
+        *interval = true;
+        return unit_difference(in);
+    }
+    if (strcmp(is->unit, UNIT_IN) == 0) {
+        return in;
+    }
+    if (strcmp(is->unit, UNIT_OUT) == 0 || (n->stage->result == RESULT_OF_SETTING && index == n->stage->result_of)) {
+        return out;
+    }
+    if (strcmp(is->unit, UNIT_OUT_PER_IN) == 0) {
+        return unit_product(&t->units, unit_difference(out), unit_difference(in), -1);
+    }
+    unit_find_text(&t->units, is->unit, &u);
+    return u;
+}
+
+static bool check_number_setting(tree *t, node *n, const stage_setting *is, setting_node *s, const char *what)
+{
+    bool interval;
+    const unit wanted = lang_setting_unit(t, n, is, &interval);
+    if (!check_fixed(t, s->value, wanted, interval, what)) {
+        return false;
+    }
+    if (s->value->kind == NODE_NAME && !rp_op_is_live(n->stage->op, is->offset)) {
+        report_error(t->report, s->value->at, "write a number", "%s cannot be a parameter", what);
+        return false;
+    }
+    const double number = s->value->number;
+    if (is->shape == SETTING_ODD && fmod(number, 2.0) != 1.0) {
+        report_error(t->report, s->value->at, arena_print(t->arena, "take %g", 2.0 * floor(number / 2.0) + 1.0),
+                     "%s must be odd", what);
+        return false;
+    }
+    if (is->shape == SETTING_COUNT && number != floor(number)) {
+        report_error(t->report, s->value->at, NULL, "%s must be a whole number", what);
+        return false;
+    }
+    return check_within(t, s->value, wanted, is->low, is->high, what);
+}
+
+/* A further input is brought to the unit that is wanted. */
+static bool check_signal_setting(tree *t, node *n, const stage_setting *is, setting_node *s, const char *what)
+{
+    bool interval;
+    const unit wanted = lang_setting_unit(t, n, is, &interval);
+    check_node(t, s->value);
+    if (!check_need_number(t, s->value)) {
+        return false;
+    }
+    if (s->value->kind == NODE_NUMBER || !unit_same_kind(wanted, s->value->type.unit)) {
+        report_error(t->report, s->value->at, NULL, "%s must be a signal in %s, but this is %s", what,
+                     unit_describe(&t->units, wanted), check_describe(t, s->value));
+        return false;
+    }
+    if (s->value->type.unit.scale != wanted.scale) {
+        s->value = check_convert_to(t, s->value, wanted);
+    }
+    return true;
+}
+
+static bool check_setting(tree *t, node *n, uint32_t index)
+{
+    const stage_setting *is = &n->stage->setting[index];
+    setting_node *s = &n->setting[index];
+    const char *what = arena_print(t->arena, "the %s of '%s'", is->name, n->stage->word);
+    if (!s->given) {
+        return true;
+    }
+    switch (is->shape) {
+    case SETTING_POINTS:
+        return check_points(t, n, s);
+    case SETTING_SIGNAL:
+        return check_signal_setting(t, n, is, s, what);
+    case SETTING_NUMBER:
+    case SETTING_COUNT:
+    case SETTING_ODD:
+        return check_number_setting(t, n, is, s, what);
+    default:
+        return true;
+    }
+}
+
+/* The output's unit as a setting is written in it; that has to be of the kind that the setting's row names. */
+static bool unit_of_setting(tree *t, node *n, unit *u)
+{
+    const stage_setting *is = &n->stage->setting[n->stage->result_of];
+    const setting_node *s = &n->setting[n->stage->result_of];
+    node *from = is->shape == SETTING_POINTS ? s->point[0].out : s->value;
+    unit wanted;
+    check_node(t, from);
+    if (!check_need_number(t, from)) {
+        return false;
+    }
+    *u = from->type.unit;
+    if (strcmp(is->unit, UNIT_ANY) != 0 && unit_find_text(&t->units, is->unit, &wanted) &&
+        !unit_same_kind(*u, wanted)) {
+        return check_fixed(t, from, wanted, false, arena_print(t->arena, "the %s of '%s'", is->name, n->stage->word));
+    }
+    return true;
+}
+
+static bool find_result(tree *t, node *n)
+{
+    unit u = n->a->type.unit;
+    switch (n->stage->result) {
+    case RESULT_SAME:
+        break;
+    case RESULT_OF_SETTING:
+        if (!unit_of_setting(t, n, &u)) {
+            return false;
+        }
+        break;
+    case RESULT_FIXED:
+        unit_find_text(&t->units, n->stage->result_unit, &u);
+        break;
+    case RESULT_PER_SECOND:
+        u = unit_product(&t->units, unit_difference(u), unit_seconds, -1);
+        break;
+    case RESULT_TIMES_SECOND:
+        u = unit_product(&t->units, unit_difference(u), unit_seconds, 1);
+        break;
+    }
+    n->type = (type){TYPE_NUMBER, u, NULL};
+    return true;
+}
+
+static bool check_stage_input(tree *t, const node *n)
+{
+    unit wanted;
+    if (!check_need_number(t, n->a)) {
+        return false;
+    }
+    if (n->a->kind == NODE_NUMBER) {
+        report_error(t->report, n->a->at, NULL, "a stage needs something that changes, but this is a number");
+        return false;
+    }
+    if (n->stage->input && unit_find_text(&t->units, n->stage->input, &wanted) &&
+        !unit_same_kind(wanted, n->a->type.unit)) {
+        report_error(t->report, n->at, NULL, "'%s' needs an input in %s, but this is %s", n->stage->word,
+                     unit_describe(&t->units, wanted), check_describe(t, n->a));
+        return false;
+    }
+    return true;
+}
+
+void check_stage(tree *t, node *n)
+{
+    check_node(t, n->a);
+    bool sound = check_stage_input(t, n) && find_result(t, n);
+    for (uint32_t i = 0; sound && i < STAGE_SETTINGS_MAX && n->stage->setting[i].name; i++) {
+        sound = check_setting(t, n, i);
+    }
+    if (!sound) {
+        n->type.kind = TYPE_UNKNOWN;
+    }
+}

@@ -1,0 +1,143 @@
+/* Values that stand fast: numbers and parameters, and the ranges that they have to keep to. */
+#include "check.h"
+
+#include "engine/ops.h"
+
+#include <math.h>
+#include <string.h>
+
+const char *check_describe(tree *t, const node *n)
+{
+    switch (n->type.kind) {
+    case TYPE_NUMBER:
+        return unit_describe(&t->units, n->type.unit);
+    case TYPE_TRUTH:
+        return "a condition";
+    case TYPE_EVENT:
+        return "an event";
+    case TYPE_NAMED:
+        return n->type.symbol->is_switch ? "a switch" : "the name of a band";
+    case TYPE_UNKNOWN:
+        break;
+    }
+    return "?";
+}
+
+bool check_is_unknown(const node *n)
+{
+    return n->type.kind == TYPE_UNKNOWN;
+}
+
+bool check_need_number(tree *t, const node *n)
+{
+    if (n->type.kind == TYPE_NUMBER) {
+        return true;
+    }
+    if (!check_is_unknown(n)) {
+        report_error(t->report, n->at, NULL, "a number is needed here, but this is %s", check_describe(t, n));
+    }
+    return false;
+}
+
+node *check_convert_to(tree *t, node *n, unit to)
+{
+    if (n->kind == NODE_NUMBER) {
+        n->number = unit_convert(n->number, n->type.unit, to);
+        n->type.unit = to;
+        return n;
+    }
+    node *c = tree_node(t, NODE_CONVERT, n->at);
+    c->a = n;
+    c->type = (type){TYPE_NUMBER, to, NULL};
+    return c;
+}
+
+void check_adopt_bare(node *n, unit to)
+{
+    if (n->kind == NODE_NUMBER && unit_is_bare(n->type.unit) && (unit_same_kind(to, unit_counts) || n->number == 0.0)) {
+        n->type.unit = to;
+    }
+}
+
+static const char *example_in(tree *t, unit wanted, double number)
+{
+    const char *text = strcmp(wanted.text, "s") == 0 ? "ms" : wanted.text;
+    return *text ? arena_print(t->arena, "for instance: %g %s", number, text) : NULL;
+}
+
+/* A value that must stand fast, or be a parameter, and go together with `wanted`. `interval`: of two
+ * points on a temperature scale only the distance counts. */
+bool check_fixed(tree *t, node *n, unit wanted, bool interval, const char *what)
+{
+    if (!n) {
+        return false;
+    }
+    check_node(t, n);
+    if (!check_need_number(t, n)) {
+        return false;
+    }
+    const bool param = n->kind == NODE_NAME && n->symbol->kind == SYMBOL_PARAM;
+    if (n->kind != NODE_NUMBER && !param) {
+        report_error(t->report, n->at, "declare a param and use its name", "%s must be a number or a parameter", what);
+        return false;
+    }
+    if (interval) {
+        wanted = unit_difference(wanted);
+        n->type.unit = param ? n->type.unit : unit_difference(n->type.unit);
+    }
+    check_adopt_bare(n, wanted);
+    if (!unit_same_kind(n->type.unit, wanted) || (param && interval && n->type.unit.point)) {
+        const bool bare = n->kind == NODE_NUMBER && unit_is_bare(n->type.unit);
+        report_error(t->report, n->at, example_in(t, wanted, bare ? n->number : 1.0),
+                     "%s must be in %s, but this is %s", what, unit_describe(&t->units, wanted), check_describe(t, n));
+        return false;
+    }
+    return true;
+}
+
+bool check_fixed_number(tree *t, node *n, unit wanted, const char *what, double *value)
+{
+    if (!check_fixed(t, n, wanted, false, what)) {
+        return false;
+    }
+    if (!node_constant(n, wanted, value)) {
+        report_error(t->report, n->at, NULL, "%s must be a number", what);
+        return false;
+    }
+    if (fabs(*value) > CHECK_GREATEST) {
+        report_error(t->report, n->at, NULL, "%s is too large", what);
+        return false;
+    }
+    return true;
+}
+
+/* The least a fixed value can become, in `wanted`. */
+double check_least_of(const node *n, unit wanted)
+{
+    return n->kind == NODE_NUMBER ? unit_convert(n->number, n->type.unit, wanted)
+                                  : unit_convert(n->symbol->least, n->type.unit, wanted);
+}
+
+static double greatest_of(const node *n, unit wanted)
+{
+    return n->kind == NODE_NUMBER ? unit_convert(n->number, n->type.unit, wanted)
+                                  : unit_convert(n->symbol->greatest, n->type.unit, wanted);
+}
+
+bool check_within(tree *t, const node *n, unit wanted, double low, double high, const char *what)
+{
+    const double least = check_least_of(n, wanted), greatest = greatest_of(n, wanted);
+    if (least >= low && greatest <= high) {
+        return true;
+    }
+    const char *is = n->kind == NODE_NUMBER ? "this is" : "this parameter can be";
+    const double out = least < low ? least : greatest;
+    if (high >= CHECK_GREATEST && low >= 0.0 && low < 1e-20) {
+        report_error(t->report, n->at, NULL, "%s must %s, but %s %g", what,
+                     low > 0.0 ? "be above 0" : "not be negative", is, out);
+    } else {
+        report_error(t->report, n->at, NULL, "%s must be from %g to %g%s%s, but %s %g", what, low, high,
+                     *wanted.text ? " " : "", wanted.text, is, out);
+    }
+    return false;
+}
