@@ -1,0 +1,91 @@
+/* What the emitter's files share: the image while it is being made. */
+#ifndef LANG_EMIT_H
+#define LANG_EMIT_H
+
+#include "tree.h"
+
+#include "engine/ops.h"
+#include "rigpulse/engine.h"
+
+#define CONFIG_BYTES_MAX  160u
+#define PATCHES_MAX       20u
+#define CORNER_PARAMS_MAX 8u
+
+typedef struct value_ref {
+    uint16_t ref;
+    uint32_t level;
+} value_ref;
+
+/* A field of a config that a parameter sets. */
+typedef struct live_field {
+    const symbol *param;
+    uint32_t offset;
+    double scale, shift;
+} live_field;
+
+typedef struct operation {
+    uint8_t op;
+    uint32_t level, order;
+    rp_span at;
+    uint16_t in[STAGE_INPUTS_MAX], out;
+    uint32_t config_bytes, state_bytes, fields;
+    unsigned char config[CONFIG_BYTES_MAX];
+    live_field field[PATCHES_MAX];
+} operation;
+
+typedef struct emitter {
+    tree *t;
+    uint32_t slots;
+    uint32_t base[SYMBOL_BANDS + 1]; /* first slot of each kind that has its slots in a row */
+    value_ref *of_symbol;            /* by place in tree.symbol; level UINT32_MAX: not yet */
+    operation **operation;
+    unsigned operations, operations_room;
+    float *constant;
+    unsigned constants, constants_room;
+    rp_image_claim *claim;
+    rp_image_action *action;
+    rp_image_actuator *actuator;
+    rp_image_rule *rule;
+    uint32_t claims, actions;
+    rp_image_need *need;
+    unsigned needs, needs_room;
+    rp_image_name *name;
+    unsigned names, names_room;
+    char *text;
+    unsigned text_length, text_room;
+} emitter;
+
+/* A fresh slot; the limit is reported. */
+uint16_t emit_new_slot(emitter *e);
+
+/* The reference of a constant; equal ones are one. */
+value_ref emit_constant(emitter *e, double number, rp_span at);
+
+/* A new operation, its settings all 0, to be filled and then finished. */
+operation *emit_operation(emitter *e, uint8_t op, rp_span at);
+void emit_set_float(operation *o, uint32_t offset, double value);
+void emit_set_u32(operation *o, uint32_t offset, uint32_t value);
+
+/* A fixed value in `wanted`; a parameter also makes the field live. */
+void emit_set_fixed(operation *o, uint32_t offset, const node *n, unit wanted);
+
+/* Where a result goes: to `target`; with RP_REF_NONE over the input when nobody else reads that, else to a slot of
+ * its own. */
+uint32_t emit_place_for(emitter *e, const node *input, value_ref in, uint32_t target);
+
+/* Gives the operation its inputs, its place and its level, and holds its settings against its block's check. */
+value_ref emit_finish(emitter *e, operation *o, const value_ref *in, uint32_t target, const char *advice);
+
+/* Computes a node into the slot `target` (RP_REF_NONE: wherever there is room), or says where its value lies
+ * already. */
+value_ref emit_node(emitter *e, const node *n, uint32_t target);
+value_ref emit_symbol(emitter *e, const symbol *s);
+value_ref emit_scale(emitter *e, rp_span at, value_ref in, double gain, double offset, uint32_t target);
+
+/* The rules with their claims and actions; which sensors with faults each needs; the names; and the whole. */
+void emit_rules(emitter *e);
+void emit_needs(emitter *e);
+void emit_names(emitter *e);
+void *emit_image(emitter *e, uint32_t *size);
+
+#endif

@@ -1,0 +1,224 @@
+/* Nodes and symbols -> operations. */
+#include "emit.h"
+
+#include <math.h>
+#include <stdlib.h>
+#include <string.h>
+
+static void emit_points(operation *o, const node *n, const setting_node *s)
+{
+    const unit in = n->a->type.unit, out = n->type.unit;
+    double first = 0.0, second = 0.0;
+    node_constant(s->point[0].in, in, &first);
+    node_constant(s->point[1].in, in, &second);
+    for (uint32_t i = 0; i < s->points; i++) {
+        const point_node *p = &s->point[second > first ? i : s->points - 1 - i];
+        const uint32_t at = (uint32_t)(offsetof(rp_table_config, point) + i * sizeof(rp_table_point));
+        double x = 0.0, y = 0.0;
+        node_constant(p->in, in, &x);
+        node_constant(p->out, out, &y);
+        emit_set_float(o, at, x);
+        emit_set_float(o, at + 4, y);
+    }
+    emit_set_u32(o, offsetof(rp_table_config, count), s->points);
+}
+
+static void emit_setting(const emitter *e, operation *o, const node *n, uint32_t index)
+{
+    const stage_setting *is = &n->stage->setting[index];
+    const setting_node *s = &n->setting[index];
+    bool interval;
+    const unit wanted = lang_setting_unit(e->t, n, is, &interval);
+    switch (is->shape) {
+    case SETTING_NUMBER:
+        if (s->given) {
+            emit_set_fixed(o, is->offset, s->value, wanted);
+        } else {
+            emit_set_float(o, is->offset, is->initial);
+        }
+        break;
+    case SETTING_COUNT:
+    case SETTING_ODD:
+        emit_set_u32(o, is->offset, (uint32_t)(s->given ? s->value->number : is->initial));
+        break;
+    case SETTING_POINTS:
+        emit_points(o, n, s);
+        break;
+    case SETTING_FLAG:
+        emit_set_u32(o, is->offset, s->given);
+        break;
+    case SETTING_CHOICE:
+        emit_set_u32(o, is->offset, s->choice);
+        break;
+    case SETTING_SCALE_IN:
+        emit_set_float(o, is->offset, unit_convert(1.0, n->a->type.unit, wanted));
+        break;
+    case SETTING_SCALE_OUT:
+        emit_set_float(o, is->offset, unit_convert(1.0, wanted, n->type.unit));
+        break;
+    case SETTING_SIGNAL:
+        break;
+    }
+}
+
+static value_ref emit_stage(emitter *e, const node *n, uint32_t target)
+{
+    value_ref in[STAGE_INPUTS_MAX] = {emit_node(e, n->a, target)};
+    uint32_t inputs = 1;
+    for (uint32_t i = 0; i < STAGE_SETTINGS_MAX && n->stage->setting[i].name; i++) {
+        if (n->stage->setting[i].shape == SETTING_SIGNAL) {
+            in[inputs++] = emit_node(e, n->setting[i].value, RP_REF_NONE);
+        }
+    }
+    operation *o = emit_operation(e, n->stage->op, n->at);
+    for (uint32_t i = 0; i < STAGE_SETTINGS_MAX && n->stage->setting[i].name; i++) {
+        emit_setting(e, o, n, i);
+    }
+    return emit_finish(e, o, in, emit_place_for(e, n->a, in[0], target), n->stage->form);
+}
+
+value_ref emit_scale(emitter *e, rp_span at, value_ref in, double gain, double offset, uint32_t target)
+{
+    operation *o = emit_operation(e, RP_OP_LINE, at);
+    emit_set_float(o, offsetof(rp_line_config, gain), gain);
+    emit_set_float(o, offsetof(rp_line_config, offset), offset);
+    return emit_finish(e, o, &in, target, "this unit is too far from the other");
+}
+
+static value_ref emit_convert(emitter *e, const node *n, uint32_t target)
+{
+    double gain, offset;
+    unit_conversion(n->a->type.unit, n->type.unit, &gain, &offset);
+    const value_ref in = emit_node(e, n->a, target);
+    return emit_scale(e, n->at, in, gain, offset, emit_place_for(e, n->a, in, target));
+}
+
+static value_ref emit_compare(emitter *e, const node *n, uint32_t target)
+{
+    const unit u = n->a->type.unit;
+    const value_ref in = emit_node(e, n->a, target);
+    operation *o = emit_operation(e, RP_OP_COMPARE, n->at);
+    emit_set_fixed(o, offsetof(rp_compare_config, limit), n->b, u);
+    if (n->c) {
+        emit_set_fixed(o, offsetof(rp_compare_config, margin), n->c, unit_difference(u));
+    }
+    emit_set_u32(o, offsetof(rp_compare_config, side),
+                 strcmp(n->text, "above") == 0 ? RP_COMPARE_ABOVE : RP_COMPARE_BELOW);
+    return emit_finish(e, o, &in, emit_place_for(e, n->a, in, target), NULL);
+}
+
+static value_ref emit_equals(emitter *e, rp_span at, value_ref in, double number, uint32_t target)
+{
+    operation *o = emit_operation(e, RP_OP_EQUALS, at);
+    emit_set_float(o, offsetof(rp_equals_config, number), number);
+    return emit_finish(e, o, &in, target, NULL);
+}
+
+static value_ref emit_is(emitter *e, const node *n, uint32_t target)
+{
+    const value_ref in = emit_node(e, n->a, target);
+    const value_ref is = emit_equals(e, n->at, in, n->number, emit_place_for(e, n->a, in, target));
+    return n->negated ? emit_equals(e, n->at, is, 0.0, is.ref) : is;
+}
+
+static value_ref emit_not(emitter *e, const node *n, uint32_t target)
+{
+    const value_ref in = emit_node(e, n->a, target);
+    return emit_equals(e, n->at, in, 0.0, emit_place_for(e, n->a, in, target));
+}
+
+static value_ref emit_edge(emitter *e, const node *n, uint32_t target)
+{
+    const value_ref in = emit_node(e, n->a, target);
+    operation *o = emit_operation(e, RP_OP_EDGE, n->at);
+    emit_set_u32(o, offsetof(rp_edge_config, which), n->which);
+    return emit_finish(e, o, &in, emit_place_for(e, n->a, in, target), NULL);
+}
+
+static value_ref emit_join(emitter *e, const node *n, uint32_t target)
+{
+    const value_ref a = emit_node(e, n->a, target);
+    const value_ref in[2] = {a, emit_node(e, n->b, RP_REF_NONE)};
+    return emit_finish(e, emit_operation(e, n->op, n->at), in, emit_place_for(e, n->a, a, target), NULL);
+}
+
+/* Computes a node into the slot `target` (RP_REF_NONE: wherever there is room), or says where its value
+ * lies already. */
+value_ref emit_node(emitter *e, const node *n, uint32_t target)
+{
+    switch (n->kind) {
+    case NODE_NUMBER:
+        return emit_constant(e, n->number, n->at);
+    case NODE_NAME:
+        return emit_symbol(e, n->symbol);
+    case NODE_JOIN:
+        return emit_join(e, n, target);
+    case NODE_COMPARE:
+        return emit_compare(e, n, target);
+    case NODE_IS:
+        return emit_is(e, n, target);
+    case NODE_EDGE:
+        return emit_edge(e, n, target);
+    case NODE_NOT:
+        return emit_not(e, n, target);
+    case NODE_STAGE:
+        return emit_stage(e, n, target);
+    case NODE_CONVERT:
+        return emit_convert(e, n, target);
+    case NODE_START:
+        break;
+    }
+    return (value_ref){RP_REF_NONE, 0};
+}
+
+static value_ref emit_signal(emitter *e, const symbol *s, uint32_t target)
+{
+    const value_ref got = emit_node(e, s->value, target);
+    if (got.ref == target) {
+        return got;
+    }
+    if (got.ref & RP_REF_CONSTANT) {
+        const value_ref sum[2] = {got, emit_constant(e, 0.0, s->at)};
+        return emit_finish(e, emit_operation(e, RP_OP_ADD, s->value->at), sum, target, NULL);
+    }
+    return emit_scale(e, s->value->at, got, 1.0, 0.0, target);
+}
+
+static value_ref emit_bands(emitter *e, const symbol *s, uint32_t target)
+{
+    const unit u = s->value->type.unit;
+    const value_ref in = emit_node(e, s->value, target);
+    operation *o = emit_operation(e, RP_OP_BANDS, s->at);
+    const uint16_t borders = (uint16_t)(s->names - 1), above = (uint16_t)s->above;
+    memcpy(o->config + offsetof(rp_bands_config, borders), &borders, sizeof borders);
+    memcpy(o->config + offsetof(rp_bands_config, above), &above, sizeof above);
+    for (uint32_t i = 0; i < borders; i++) {
+        emit_set_fixed(o, (uint32_t)(offsetof(rp_bands_config, border) + 4 * i), s->border[i], u);
+    }
+    if (s->margin) {
+        emit_set_fixed(o, offsetof(rp_bands_config, margin), s->margin, unit_difference(u));
+    }
+    return emit_finish(e, o, &in, target, "borders must rise, with room for the margins in every band between them");
+}
+
+static uint32_t place_of(const emitter *e, const symbol *s)
+{
+    uint32_t i = 0;
+    while (e->t->symbol[i] != s) {
+        i++;
+    }
+    return i;
+}
+
+value_ref emit_symbol(emitter *e, const symbol *s)
+{
+    if (s->kind < SYMBOL_SIGNAL) {
+        return (value_ref){(uint16_t)(e->base[s->kind] + s->index), 0};
+    }
+    value_ref *known = &e->of_symbol[place_of(e, s)];
+    if (known->level == UINT32_MAX) {
+        const uint32_t target = emit_new_slot(e);
+        *known = s->kind == SYMBOL_SIGNAL ? emit_signal(e, s, target) : emit_bands(e, s, target);
+    }
+    return *known;
+}

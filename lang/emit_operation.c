@@ -1,0 +1,132 @@
+/* Operations: their settings, where their results go, and what no parameter may make of them. */
+#include "emit.h"
+
+#include <math.h>
+#include <stdlib.h>
+#include <string.h>
+
+uint16_t emit_new_slot(emitter *e)
+{
+    if (e->slots + 1 >= RP_SLOTS_MAX) {
+        report_error(e->t->report, (rp_span){0, 0}, NULL, "too many values (limit %u)", RP_SLOTS_MAX);
+        return 0;
+    }
+    return (uint16_t)e->slots++;
+}
+
+value_ref emit_constant(emitter *e, double number, rp_span at)
+{
+    const float value = (float)number;
+    if (!rp_finite(value)) {
+        report_error(e->t->report, at, "the greatest is about 3e38", "this number is too large");
+    }
+    unsigned i = 0;
+    while (i < e->constants && memcmp(&e->constant[i], &value, sizeof value) != 0) {
+        i++;
+    }
+    if (i == e->constants) {
+        *ARENA_PUSH(e->t->arena, e->constant, e->constants, e->constants_room) = value;
+    }
+    return (value_ref){(uint16_t)(RP_REF_CONSTANT | i), 0};
+}
+
+operation *emit_operation(emitter *e, uint8_t op, rp_span at)
+{
+    operation *o = arena_get(e->t->arena, sizeof *o);
+    o->op = op;
+    o->at = at;
+    o->order = e->operations;
+    *ARENA_PUSH(e->t->arena, e->operation, e->operations, e->operations_room) = o;
+    return o;
+}
+
+void emit_set_float(operation *o, uint32_t offset, double value)
+{
+    const float field = (float)value;
+    memcpy(o->config + offset, &field, sizeof field);
+}
+
+void emit_set_u32(operation *o, uint32_t offset, uint32_t value)
+{
+    memcpy(o->config + offset, &value, sizeof value);
+}
+
+/* A fixed value in `wanted`; a parameter also makes the field live. */
+void emit_set_fixed(operation *o, uint32_t offset, const node *n, unit wanted)
+{
+    if (n->kind == NODE_NUMBER) {
+        emit_set_float(o, offset, unit_convert(n->number, n->type.unit, wanted));
+        return;
+    }
+    live_field *f = &o->field[o->fields++];
+    *f = (live_field){.param = n->symbol, .offset = offset};
+    unit_conversion(n->type.unit, wanted, &f->scale, &f->shift);
+    emit_set_float(o, offset, n->symbol->initial * f->scale + f->shift);
+}
+
+/* With every parameter at its least and its greatest, in all combinations, the settings must be sound:
+ * all of the blocks' conditions are linear in the fields that can be live, so the corners decide. */
+static void check_corners(emitter *e, operation *o, const char *advice)
+{
+    const symbol *param[CORNER_PARAMS_MAX] = {NULL};
+    uint32_t params = 0;
+    for (uint32_t i = 0; i < o->fields; i++) {
+        uint32_t k = 0;
+        while (k < params && param[k] != o->field[i].param) {
+            k++;
+        }
+        if (k == CORNER_PARAMS_MAX) {
+            report_error(e->t->report, o->at, NULL, "too many parameters in one place (limit %u)", CORNER_PARAMS_MAX);
+            return;
+        }
+        if (k == params) {
+            param[params++] = o->field[i].param;
+        }
+    }
+    operation probe = *o;
+    for (uint32_t corner = 0; corner < 1u << params; corner++) {
+        const char *where = "";
+        for (uint32_t k = 0; k < params; k++) {
+            const double value = corner >> k & 1u ? param[k]->greatest : param[k]->least;
+            where = arena_print(e->t->arena, "%s%s %s = %g %s", where, k ? " and" : " when", param[k]->name, value,
+                                param[k]->type.unit.text);
+            for (uint32_t i = 0; i < o->fields; i++) {
+                const live_field *f = &o->field[i];
+                if (f->param == param[k]) {
+                    emit_set_float(&probe, f->offset, value * f->scale + f->shift);
+                }
+            }
+        }
+        if (rp_ops[o->op].check(probe.config) != RP_OK) {
+            report_error(e->t->report, o->at, advice, "these settings are impossible%s", where);
+            return;
+        }
+    }
+}
+
+/* Where a result goes: to `target`; with RP_REF_NONE over the input when nobody else reads that, else to
+ * a slot of its own. */
+uint32_t emit_place_for(emitter *e, const node *input, value_ref in, uint32_t target)
+{
+    if (target != RP_REF_NONE) {
+        return target;
+    }
+    return input->kind == NODE_NAME || input->kind == NODE_NUMBER ? emit_new_slot(e) : in.ref;
+}
+
+value_ref emit_finish(emitter *e, operation *o, const value_ref *in, uint32_t target, const char *advice)
+{
+    const rp_op *op = &rp_ops[o->op];
+    for (uint32_t i = 0; i < op->inputs; i++) {
+        o->in[i] = in[i].ref; // NOLINT(clang-analyzer-core.uninitialized.Assign): as many as the operation has
+        o->level = in[i].level > o->level ? in[i].level : o->level;
+    }
+    o->level++;
+    o->out = (uint16_t)target;
+    if (op->check) {
+        check_corners(e, o, advice);
+        o->config_bytes = op->config_bytes(o->config);
+        o->state_bytes = op->state_bytes ? op->state_bytes(o->config) : 0;
+    }
+    return (value_ref){o->out, o->level};
+}

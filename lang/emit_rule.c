@@ -1,0 +1,194 @@
+/* Rules -> claims, actions and needs. */
+#include "emit.h"
+
+#include <math.h>
+#include <stdlib.h>
+#include <string.h>
+
+typedef struct claim_plan {
+    uint32_t actuator, rank, priority, rule, action;
+} claim_plan;
+
+#define PLAIN UINT32_MAX
+
+static int by_rank(const void *a, const void *b)
+{
+    const claim_plan *x = a, *y = b;
+    if (x->actuator != y->actuator) {
+        return x->actuator < y->actuator ? -1 : 1;
+    }
+    if (x->rank != y->rank) {
+        return x->rank > y->rank ? -1 : 1;
+    }
+    if (x->priority != y->priority) {
+        return x->priority > y->priority ? -1 : 1;
+    }
+    return x->action < y->action ? -1 : x->action > y->action;
+}
+
+/* For each actuator: the hand's claim, one for each timed action, and one for all plain sets. */
+static claim_plan *plan_claims(emitter *e, uint32_t *count)
+{
+    tree *t = e->t;
+    claim_plan *plan = NULL;
+    unsigned plans = 0, room = 0;
+    unsigned char *latched = arena_get(t->arena, t->count[SYMBOL_ACTUATOR] + 1u);
+    for (uint32_t i = 0; i < t->count[SYMBOL_ACTUATOR]; i++) {
+        *ARENA_PUSH(t->arena, plan, plans, room) = (claim_plan){i, RP_RANK_HAND, 0, RP_REF_NONE, PLAIN};
+    }
+    uint32_t at = 0;
+    for (unsigned r = 0; r < t->rules; r++) {
+        for (unsigned i = 0; i < t->rule[r].actions; i++, at++) {
+            const action *a = &t->rule[r].action[i];
+            if (a->kind != ACTION_DRIVE) {
+                continue;
+            }
+            const uint32_t actuator = a->actuator->index;
+            if (a->duration) {
+                *ARENA_PUSH(t->arena, plan, plans, room) = (claim_plan){actuator, RP_RANK_TIMED, a->priority, r, at};
+            } else if (!latched[actuator]) {
+                latched[actuator] = 1;
+                *ARENA_PUSH(t->arena, plan, plans, room) = (claim_plan){actuator, RP_RANK_LATCH, 0, RP_REF_NONE, PLAIN};
+            }
+        }
+    }
+    if (plans > 0) {
+        qsort(plan, plans, sizeof *plan, by_rank);
+    }
+    *count = plans;
+    return plan;
+}
+
+static uint16_t find_claim(const claim_plan *plan, uint32_t plans, uint32_t actuator, uint32_t rank, uint32_t number)
+{
+    uint32_t i = 0;
+    while (i < plans && !(plan[i].actuator == actuator && plan[i].rank == rank && plan[i].action == number)) {
+        i++;
+    }
+    return (uint16_t)i;
+}
+
+static void emit_claims(emitter *e, const claim_plan *plan, uint32_t plans)
+{
+    e->claim = arena_get(e->t->arena, (plans + 1) * sizeof *e->claim);
+    e->claims = plans;
+    for (uint32_t i = 0; i < plans; i++) {
+        e->claim[i] = (rp_image_claim){
+            .actuator = (uint16_t)plan[i].actuator, .rank = (uint8_t)plan[i].rank, .source = (uint16_t)plan[i].rule};
+        rp_image_actuator *a = &e->actuator[plan[i].actuator];
+        a->first_claim = a->claims ? a->first_claim : (uint16_t)i;
+        a->claims++;
+    }
+}
+
+static uint16_t emit_value(emitter *e, const node *n, unit wanted)
+{
+    if (n->kind == NODE_NUMBER) {
+        double number = n->number;
+        if (!unit_is_bare(n->type.unit)) {
+            number = unit_convert(n->number, n->type.unit, wanted);
+        }
+        return emit_constant(e, number, n->at).ref;
+    }
+    value_ref got = emit_node(e, n, RP_REF_NONE);
+    if (n->type.unit.scale != wanted.scale) {
+        double gain, offset;
+        unit_conversion(n->type.unit, wanted, &gain, &offset);
+        got = emit_scale(e, n->at, got, gain, offset, emit_new_slot(e));
+    }
+    return got.ref;
+}
+
+void emit_rules(emitter *e)
+{
+    tree *t = e->t;
+    uint32_t plans;
+    const claim_plan *plan = plan_claims(e, &plans);
+    emit_claims(e, plan, plans);
+    uint32_t total = 0;
+    for (unsigned r = 0; r < t->rules; r++) {
+        total += t->rule[r].actions;
+    }
+    e->rule = arena_get(t->arena, (t->rules + 1u) * sizeof *e->rule);
+    e->action = arena_get(t->arena, (total + 1u) * sizeof *e->action);
+    for (unsigned r = 0; r < t->rules; r++) {
+        const rule *from = &t->rule[r];
+        rp_image_rule *to = &e->rule[r];
+        *to = (rp_image_rule){
+            .repeats = from->repeats, .first_action = (uint16_t)e->actions, .actions = (uint8_t)from->actions};
+        const node *trigger = from->trigger;
+        to->trigger = trigger->kind == NODE_START ? RP_REF_NONE : emit_node(e, trigger, RP_REF_NONE).ref;
+        to->holdoff = from->holdoff ? emit_value(e, from->holdoff, unit_seconds) : emit_constant(e, 0.0, from->at).ref;
+        for (unsigned i = 0; i < from->actions; i++, e->actions++) {
+            const action *a = &from->action[i];
+            rp_image_action *made = &e->action[e->actions];
+            if (a->kind == ACTION_RELEARN) {
+                *made = (rp_image_action){.kind = RP_ACTION_RELEARN, .value = emit_symbol(e, a->signal).ref};
+                continue;
+            }
+            if (a->kind == ACTION_MARK) {
+                *made = (rp_image_action){.kind = RP_ACTION_MARK};
+                continue;
+            }
+            const bool timed = a->duration != NULL;
+            *made = (rp_image_action){
+                .kind = timed ? RP_ACTION_TIMED : RP_ACTION_SET,
+                .claim = find_claim(plan, plans, a->actuator->index, timed ? RP_RANK_TIMED : RP_RANK_LATCH,
+                                    timed ? e->actions : PLAIN),
+                .value = emit_value(e, a->value, unit_percent),
+                .duration = timed ? emit_value(e, a->duration, unit_seconds) : 0,
+            };
+        }
+    }
+}
+
+static void mark_symbol(const tree *t, const symbol *s, unsigned char *seen);
+
+/* Marks, by place in tree.symbol, all that a node needs. */
+static void mark_node(const tree *t, const node *n, unsigned char *seen)
+{
+    if (!n) {
+        return;
+    }
+    if (n->symbol) {
+        mark_symbol(t, n->symbol, seen);
+    }
+    mark_node(t, n->a, seen);
+    mark_node(t, n->b, seen);
+    mark_node(t, n->c, seen);
+    for (uint32_t i = 0; n->setting && i < STAGE_SETTINGS_MAX; i++) {
+        mark_node(t, n->setting[i].value, seen);
+    }
+}
+
+static void mark_symbol(const tree *t, const symbol *s, unsigned char *seen)
+{
+    uint32_t place = 0;
+    while (t->symbol[place] != s) {
+        place++;
+    }
+    if (!seen[place]) {
+        seen[place] = 1;
+        mark_node(t, s->value, seen);
+    }
+}
+
+void emit_needs(emitter *e)
+{
+    tree *t = e->t;
+    unsigned char *seen = arena_get(t->arena, t->symbols + 1u);
+    for (unsigned r = 0; r < t->rules; r++) {
+        memset(seen, 0, t->symbols);
+        mark_node(t, t->rule[r].trigger, seen);
+        for (unsigned i = 0; i < t->rule[r].actions; i++) {
+            mark_node(t, t->rule[r].action[i].value, seen);
+            mark_node(t, t->rule[r].action[i].duration, seen);
+        }
+        for (unsigned i = 0; i < t->symbols; i++) {
+            if (seen[i] && t->symbol[i]->kind == SYMBOL_SENSOR && t->symbol[i]->fault) {
+                *ARENA_PUSH(t->arena, e->need, e->needs, e->needs_room) =
+                    (rp_image_need){(uint16_t)t->symbol[i]->index, (uint16_t)r};
+            }
+        }
+    }
+}
