@@ -1,0 +1,12 @@
+/* What the parser's files share. */
+#ifndef LANG_PARSE_H
+#define LANG_PARSE_H
+
+#include "cursor.h"
+
+/* From the loosest to the tightest: conditions joined by 'or' and 'and'; a sum with the stages behind it; a sum. */
+node *parse_condition(cursor *p);
+node *parse_chain(cursor *p);
+node *parse_sum(cursor *p);
+
+#endif

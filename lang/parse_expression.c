@@ -1,0 +1,312 @@
+/* Tokens -> expressions, with their stages. */
+#include "parse.h"
+
+#include "engine/ops.h"
+
+#include <string.h>
+
+static node *join(cursor *p, const char *word, node *a, node *b)
+{
+    node *n = tree_node(p->tree, NODE_JOIN, (rp_span){a->at.start, b->at.end});
+    n->op = operator_word_find(word)->op;
+    n->text = word;
+    n->a = a;
+    n->b = b;
+    return n;
+}
+
+static node *parse_primary(cursor *p)
+{
+    const token *t = cursor_now(p);
+    if (t->kind == TOKEN_NUMBER) {
+        return cursor_number(p);
+    }
+    if (cursor_take_mark(p, "(")) {
+        node *inside = parse_condition(p);
+        cursor_need_mark(p, ")", "every '(' needs its ')'");
+        return inside;
+    }
+    if ((token_is_word(t, "min") || token_is_word(t, "max")) && token_is_mark(cursor_behind(p), "(")) {
+        const char *word = cursor_next(p)->text;
+        cursor_next(p);
+        node *a = parse_condition(p);
+        cursor_need_mark(p, ",", "min and max take two values");
+        node *b = parse_condition(p);
+        cursor_need_mark(p, ")", "min and max take two values");
+        return join(p, word, a, b);
+    }
+    if (t->kind != TOKEN_WORD) {
+        cursor_fail_expected(p, "a value", NULL);
+    }
+    cursor_next(p);
+    node *n = tree_node(p->tree, NODE_NAME, t->at);
+    n->text = t->text;
+    return n;
+}
+
+static node *parse_unary(cursor *p)
+{
+    const token *t = cursor_now(p);
+    if (++p->depth > NEST_MAX) {
+        cursor_fail(p, t->at, "name the inner part as a signal of its own", "this is nested too deep (limit %u)",
+                    NEST_MAX);
+    }
+    node *n;
+    if (cursor_take_mark(p, "-")) {
+        n = parse_unary(p);
+        if (n->kind == NODE_NUMBER) {
+            n->number = n->number == 0.0 ? 0.0 : -n->number;
+        } else {
+            node *zero = tree_node(p->tree, NODE_NUMBER, t->at);
+            zero->type = (type){TYPE_NUMBER, unit_none, NULL};
+            n = join(p, "-", zero, n);
+            n->negated = true;
+        }
+        n->at.start = t->at.start;
+    } else {
+        n = parse_primary(p);
+    }
+    p->depth--;
+    return n;
+}
+
+static node *parse_term(cursor *p)
+{
+    node *n = parse_unary(p);
+    while (token_is_mark(cursor_now(p), "*") || token_is_mark(cursor_now(p), "/")) {
+        const char *word = cursor_next(p)->text;
+        n = join(p, word, n, parse_unary(p));
+    }
+    return n;
+}
+
+node *parse_sum(cursor *p)
+{
+    node *n = parse_term(p);
+    while (token_is_mark(cursor_now(p), "+") || token_is_mark(cursor_now(p), "-")) {
+        const char *word = cursor_next(p)->text;
+        n = join(p, word, n, parse_term(p));
+    }
+    return n;
+}
+
+static void parse_points(cursor *p, setting_node *s, const stage_setting *is)
+{
+    unsigned room = 0;
+    do {
+        if (s->points >= (uint32_t)is->high) {
+            cursor_fail(p, cursor_now(p)->at, NULL, "too many points (limit %g)", is->high);
+        }
+        point_node *point = ARENA_PUSH(p->tree->arena, s->point, s->points, room);
+        point->in = parse_sum(p);
+        cursor_need_mark(p, ":", "points are written IN: OUT, IN: OUT");
+        point->out = parse_sum(p);
+    } while (cursor_take_mark(p, ","));
+    s->given = true;
+}
+
+static const char *stage_name(void *self, uint32_t i)
+{
+    (void)self;
+    return stage_words[i].word;
+}
+
+static bool is_written(const stage_setting *is)
+{
+    return is->name && is->shape != SETTING_SCALE_IN && is->shape != SETTING_SCALE_OUT;
+}
+
+__attribute__((noreturn)) static void fail_setting(cursor *p, const node *n, const stage_setting *is)
+{
+    cursor_fail(p, n->at, arena_print(p->tree->arena, "write '%s'", n->stage->form), "'%s' needs its %s",
+                n->stage->word, is->name);
+}
+
+static void parse_choice(cursor *p, const node *n, setting_node *s, const stage_setting *is)
+{
+    for (uint32_t i = 0; i < 2; i++) {
+        if (cursor_take_word(p, is->choice[i])) {
+            s->choice = i;
+            return;
+        }
+    }
+    fail_setting(p, n, is);
+}
+
+static void parse_setting_value(cursor *p, const node *n, uint32_t index)
+{
+    const stage_setting *is = &n->stage->setting[index];
+    setting_node *s = &n->setting[index];
+    s->given = true;
+    if (is->shape == SETTING_POINTS) {
+        parse_points(p, s, is);
+    } else if (is->shape == SETTING_CHOICE) {
+        parse_choice(p, n, s, is);
+    } else if (is->shape != SETTING_FLAG) {
+        const token *t = cursor_now(p);
+        if (t->kind == TOKEN_END || token_is_mark(t, "|") || token_is_mark(t, ",")) {
+            fail_setting(p, n, is);
+        }
+        s->value = parse_sum(p);
+    }
+}
+
+/* Settings without a word, from `index` on: they follow one another, with commas. */
+static void parse_plain_settings(cursor *p, const node *n, uint32_t index, bool comma)
+{
+    for (; is_written(&n->stage->setting[index]) && !n->stage->setting[index].word; index++) {
+        if (comma && n->stage->setting[index].shape != SETTING_CHOICE && !cursor_take_mark(p, ",")) {
+            fail_setting(p, n, &n->stage->setting[index]);
+        }
+        parse_setting_value(p, n, index);
+        comma = true;
+    }
+}
+
+/* The setting whose word comes next, perhaps behind a comma; STAGE_SETTINGS_MAX for none. */
+static uint32_t next_worded_setting(const cursor *p, const node *n)
+{
+    const token *t = token_is_mark(cursor_now(p), ",") ? cursor_behind(p) : cursor_now(p);
+    for (uint32_t i = 0; i < STAGE_SETTINGS_MAX && n->stage->setting[i].name; i++) {
+        if (!n->setting[i].given && n->stage->setting[i].word && token_is_word(t, n->stage->setting[i].word)) {
+            return i;
+        }
+    }
+    return STAGE_SETTINGS_MAX;
+}
+
+static node *parse_stage(cursor *p, node *input)
+{
+    const token *t = cursor_need_name(p, "a stage");
+    const stage_word *stage = stage_word_find(t->text);
+    if (!stage) {
+        cursor_fail(p, t->at, report_suggest(p->tree->report, t->text, stage_name, NULL, stage_words_count),
+                    "there is no stage '%s'", t->text);
+    }
+    node *n = tree_node(p->tree, NODE_STAGE, t->at);
+    n->stage = stage;
+    n->a = input;
+    n->setting = arena_get(p->tree->arena, STAGE_SETTINGS_MAX * sizeof *n->setting);
+    parse_plain_settings(p, n, 0, false);
+    for (uint32_t i; (i = next_worded_setting(p, n)) < STAGE_SETTINGS_MAX;) {
+        cursor_take_mark(p, ",");
+        cursor_next(p);
+        parse_setting_value(p, n, i);
+        parse_plain_settings(p, n, i + 1, true);
+    }
+    for (uint32_t i = 0; i < STAGE_SETTINGS_MAX && stage->setting[i].name; i++) {
+        if (is_written(&stage->setting[i]) && stage->setting[i].initial >= REQUIRED && !n->setting[i].given) {
+            fail_setting(p, n, &stage->setting[i]);
+        }
+    }
+    n->at.end = p->at[-1].at.end;
+    return n;
+}
+
+node *parse_chain(cursor *p)
+{
+    node *n = parse_sum(p);
+    while (cursor_take_mark(p, "|")) {
+        n = parse_stage(p, n);
+    }
+    if (token_is_word(cursor_now(p), "in") && cursor_behind(p)->kind == TOKEN_WORD) {
+        cursor_next(p);
+        node *converted = tree_node(p->tree, NODE_CONVERT, n->at);
+        converted->a = n;
+        converted->type = (type){TYPE_NUMBER, cursor_need_unit(p), NULL};
+        return converted;
+    }
+    return n;
+}
+
+static node *parse_limit(cursor *p, node *value)
+{
+    const token *side = cursor_next(p);
+    node *n = tree_node(p->tree, NODE_COMPARE, value->at);
+    n->text = side->text;
+    n->a = value;
+    n->b = parse_chain(p);
+    n->at.end = n->b->at.end;
+    if (token_is_mark(cursor_now(p), ",") && token_is_word(cursor_behind(p), "margin")) {
+        cursor_next(p);
+    }
+    if (cursor_take_word(p, "margin")) {
+        n->c = parse_sum(p);
+        n->at.end = n->c->at.end;
+    }
+    return n;
+}
+
+static node *parse_is(cursor *p, node *value, bool negated)
+{
+    node *n = tree_node(p->tree, NODE_IS, value->at);
+    n->a = value;
+    n->negated = negated;
+    const token *name = cursor_need_name(p, "a name");
+    n->text = name->text;
+    n->text_at = name->at;
+    n->at.end = name->at.end;
+    return n;
+}
+
+static node *parse_edge(cursor *p, node *value, uint8_t which)
+{
+    node *n = tree_node(p->tree, NODE_EDGE, value->at);
+    const bool limit =
+        which == RP_EDGE_RISE && (token_is_word(cursor_now(p), "below") || token_is_word(cursor_now(p), "above"));
+    n->a = limit ? parse_limit(p, value) : parse_is(p, value, false);
+    n->which = which;
+    n->at.end = n->a->at.end;
+    return n;
+}
+
+static node *parse_relation(cursor *p)
+{
+    const token *t = cursor_now(p);
+    if (cursor_take_word(p, "not")) {
+        if (++p->depth > NEST_MAX) {
+            cursor_fail(p, t->at, NULL, "this is nested too deep (limit %u)", NEST_MAX);
+        }
+        node *n = tree_node(p->tree, NODE_NOT, t->at);
+        n->a = parse_relation(p);
+        n->at.end = n->a->at.end;
+        p->depth--;
+        return n;
+    }
+    if (cursor_take_word(p, "start")) {
+        return tree_node(p->tree, NODE_START, t->at);
+    }
+    node *n = parse_chain(p);
+    if (token_is_word(cursor_now(p), "below") || token_is_word(cursor_now(p), "above")) {
+        return parse_limit(p, n);
+    }
+    if (cursor_take_word(p, "is")) {
+        const bool negated = cursor_take_word(p, "not");
+        return parse_is(p, n, negated);
+    }
+    if (cursor_take_word(p, "becomes")) {
+        return parse_edge(p, n, RP_EDGE_RISE);
+    }
+    if (cursor_take_word(p, "leaves")) {
+        return parse_edge(p, n, RP_EDGE_FALL);
+    }
+    return n;
+}
+
+static node *parse_both(cursor *p)
+{
+    node *n = parse_relation(p);
+    while (cursor_take_word(p, "and")) {
+        n = join(p, "and", n, parse_relation(p));
+    }
+    return n;
+}
+
+node *parse_condition(cursor *p)
+{
+    node *n = parse_both(p);
+    while (cursor_take_word(p, "or")) {
+        n = join(p, "or", n, parse_both(p));
+    }
+    return n;
+}
