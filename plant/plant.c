@@ -54,7 +54,10 @@ void plant_disturb(const plant *p, const double *setting, double *state, uint32_
 
 void plant_run(const plant *p, const double *setting, const double *input, double from, double to, double *state)
 {
-    const double steps = p->rate ? ceil((to - from) / PLANT_STEP - 1e-9) : 0.0;
+    if (!p->rate) {
+        return;
+    }
+    const double steps = ceil((to - from) / PLANT_STEP - 1e-9);
     for (double i = 0.0; i < steps; i += 1.0) {
         step(p, setting, input, from + (to - from) * i / steps, (to - from) / steps, state);
     }
