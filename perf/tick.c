@@ -1,6 +1,6 @@
 /* The engine's tick on a generated rig, beside the same work by hand.
  *
- * Usage: perf_tick engine|hand|none|compare|memory TICKS     (a script counts instructions; see perf/run) */
+ * Usage: perf_tick engine|hand|none|compare|memory|time TICKS     (a script counts instructions; see perf/run) */
 #include "hand.h"
 
 #include "rigpulse/engine.h"
@@ -9,6 +9,7 @@
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
+#include <time.h>
 
 #define TICK_US 20000u
 
@@ -52,6 +53,50 @@ static void engine_tick(rp_engine *engine, uint32_t tick, const rp_sample *sampl
     rp_engine_step(engine, (uint64_t)tick * TICK_US);
 }
 
+static int by_size(const void *a, const void *b)
+{
+    const double x = *(const double *)a, y = *(const double *)b;
+    return (x > y) - (x < y);
+}
+
+static double seconds_now(void)
+{
+    struct timespec now;
+    clock_gettime(CLOCK_MONOTONIC, &now);
+    return (double)now.tv_sec + (double)now.tv_nsec * 1e-9;
+}
+
+#define ROUNDS 15
+
+/* Nanoseconds a tick of both, by turns on the same readings: medians, and the median of the ratios pair by pair. */
+static void print_times(rp_engine *engine, hand *by_hand, uint32_t ticks)
+{
+    rp_sample *sample = calloc((size_t)ticks * CHAINS, sizeof *sample);
+    double engine_ns[ROUNDS], hand_ns[ROUNDS], ratio[ROUNDS];
+    uint32_t chance = 1;
+    for (uint32_t i = 0; i < ticks * CHAINS; i++) {
+        sample[i] = reading_at(i / CHAINS, i % CHAINS, &chance);
+    }
+    for (uint32_t round = 0; round < ROUNDS; round++) {
+        const double begun = seconds_now();
+        for (uint32_t n = 0; n < ticks; n++) {
+            engine_tick(engine, round * ticks + n, &sample[(size_t)n * CHAINS]);
+        }
+        const double between = seconds_now();
+        for (uint32_t n = 0; n < ticks; n++) {
+            hand_tick(by_hand, (uint64_t)(round * ticks + n) * TICK_US, &sample[(size_t)n * CHAINS]);
+        }
+        engine_ns[round] = (between - begun) * 1e9 / ticks;
+        hand_ns[round] = (seconds_now() - between) * 1e9 / ticks;
+        ratio[round] = engine_ns[round] / hand_ns[round];
+    }
+    qsort(engine_ns, ROUNDS, sizeof *engine_ns, by_size);
+    qsort(hand_ns, ROUNDS, sizeof *hand_ns, by_size);
+    qsort(ratio, ROUNDS, sizeof *ratio, by_size);
+    printf("%.0f %.0f %.2f\n", engine_ns[ROUNDS / 2], hand_ns[ROUNDS / 2], ratio[ROUNDS / 2]);
+    free(sample);
+}
+
 int main(int argc, char **argv)
 {
     if (argc != 3) {
@@ -67,6 +112,12 @@ int main(int argc, char **argv)
     open_engine(&engine, &memory, rig);
     if (strcmp(argv[1], "memory") == 0) {
         printf("%u %zu\n", engine.image->memory, sizeof by_hand);
+    }
+    if (strcmp(argv[1], "time") == 0) {
+        print_times(&engine, &by_hand, ticks ? ticks : 1);
+        free(memory);
+        rp_rig_free(rig);
+        return 0;
     }
     uint32_t chance = 1;
     double sum = 0.0;

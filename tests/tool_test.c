@@ -23,6 +23,7 @@ static void test_calls(void **unused)
         {"chek", 2, "did you mean 'check'?"},
         {"check", 2, "it needs FILE"},
         {"check a b", 2, "'b' is too much"},
+        {"demo extra", 2, "it takes no arguments"},
         {"check " BASIN, 0, "sound, 0 warnings"},
         {"check " BASIN, 0, "timed action; line 17: while tide is low"},
         {"check --json " BASIN, 0, "\"memory_bytes\":"},

@@ -77,7 +77,8 @@ bool command_options(const command *self, const GOptionEntry *entries, int *argc
     if (*argc - 1 < least || *argc - 1 > most) {
         *status = *argc - 1 < least
                       ? command_refuse(self, "it needs %s; for example: %s", self->arguments, self->example)
-                      : command_refuse(self, "'%s' is too much; it takes %s", (*argv)[most + 1], self->arguments);
+                      : command_refuse(self, "'%s' is too much; it takes %s", (*argv)[most + 1],
+                                       *self->arguments ? self->arguments : "no arguments");
         return false;
     }
     return true;

@@ -2,16 +2,9 @@
 #include "rigpulse/engine.h"
 
 #include "ops.h"
+#include "tell.h"
 
 #include <string.h>
-
-static void tell(rp_engine *e, uint8_t kind, uint32_t source, float value)
-{
-    if (e->listener) {
-        const rp_event event = {kind, 0, (uint16_t)source, value};
-        e->listener(e->listener_self, &event);
-    }
-}
 
 /* Resets the states of the operations that write `slot`; RP_REF_NONE: of all. True when there was one. */
 static bool reset_states(rp_engine *e, uint16_t slot)
@@ -41,6 +34,7 @@ static bool reset_states(rp_engine *e, uint16_t slot)
 static void forget_actions(rp_engine *e)
 {
     memset(e->claim_active, 0, e->claims);
+    memset(e->claim_by, 0, e->claims * sizeof *e->claim_by);
     e->moved = 1;
     e->next_end_us = UINT64_MAX;
     for (uint32_t i = 0; i < e->rules; i++) {
@@ -90,7 +84,7 @@ static void forget_faults(rp_engine *e)
 void rp_engine_clear(rp_engine *e)
 {
     forget_faults(e);
-    tell(e, RP_EVENT_CLEARED, 0, 0.0f);
+    tell(e, RP_EVENT_CLEARED, 0, 0, 0.0f);
 }
 
 void rp_engine_reset(rp_engine *e)
@@ -143,7 +137,7 @@ rp_status rp_engine_set(rp_engine *e, uint16_t param, float value)
         apply(e, param, before);
         return RP_E_CONFIG;
     }
-    tell(e, RP_EVENT_PARAM, param, value);
+    tell(e, RP_EVENT_PARAM, 0, param, value);
     return RP_OK;
 }
 
@@ -171,7 +165,7 @@ rp_status rp_engine_hand(rp_engine *e, uint16_t actuator, float value)
     e->claim_until[a->first_claim] = UINT64_MAX;
     e->claim_active[a->first_claim] = 1;
     e->moved = 1;
-    tell(e, RP_EVENT_HAND, actuator, value);
+    tell(e, RP_EVENT_HAND, 0, actuator, value);
     return RP_OK;
 }
 
@@ -183,7 +177,7 @@ rp_status rp_engine_release(rp_engine *e, uint16_t actuator)
     }
     e->claim_active[a->first_claim] = 0;
     e->moved = 1;
-    tell(e, RP_EVENT_RELEASED, actuator, 0.0f);
+    tell(e, RP_EVENT_RELEASED, 0, actuator, 0.0f);
     return RP_OK;
 }
 
@@ -191,14 +185,14 @@ void rp_engine_stop(rp_engine *e)
 {
     forget_actions(e);
     e->stopped = 1;
-    tell(e, RP_EVENT_STOPPED, 0, 0.0f);
+    tell(e, RP_EVENT_STOPPED, 0, 0, 0.0f);
 }
 
 void rp_engine_resume(rp_engine *e)
 {
     e->stopped = 0;
     e->moved = 1;
-    tell(e, RP_EVENT_RESUMED, 0, 0.0f);
+    tell(e, RP_EVENT_RESUMED, 0, 0, 0.0f);
 }
 
 float rp_engine_output(const rp_engine *e, uint16_t actuator)

@@ -75,6 +75,7 @@ rp_layout rp_image_layout(const rp_image_header *image)
     to.value = place(&end, image->slots, sizeof(float));
     to.raw = place(&end, rp_image_count(image, RP_SECTION_SENSORS), sizeof(int32_t));
     to.claim_value = place(&end, claims, sizeof(float));
+    to.claim_by = place(&end, claims, sizeof(uint16_t));
     to.owner = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(uint16_t));
     to.quality = place(&end, image->slots, 1);
     to.claim_active = place(&end, claims, 1);

@@ -6,8 +6,8 @@
 #include "rigpulse/image.h"
 
 typedef struct rp_layout {
-    uint32_t claim_until, pulse, vet, bad_for, fault, blocked, value, raw, claim_value, owner, quality, claim_active,
-        live, state;
+    uint32_t claim_until, pulse, vet, bad_for, fault, blocked, value, raw, claim_value, claim_by, owner, quality,
+        claim_active, live, state;
     uint32_t size;
 } rp_layout;
 

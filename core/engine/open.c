@@ -320,6 +320,7 @@ static void place(rp_engine *e, unsigned char *memory, const rp_layout *at)
     e->value = (void *)(memory + at->value);
     e->raw = (void *)(memory + at->raw);
     e->claim_value = (void *)(memory + at->claim_value);
+    e->claim_by = (void *)(memory + at->claim_by);
     e->owner = (void *)(memory + at->owner);
     e->quality = memory + at->quality;
     e->claim_active = memory + at->claim_active;

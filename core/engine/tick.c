@@ -2,14 +2,7 @@
 #include "rigpulse/engine.h"
 
 #include "ops.h"
-
-static void tell(rp_engine *e, uint8_t kind, uint8_t reason, uint32_t source, float value)
-{
-    if (e->listener) {
-        const rp_event event = {kind, reason, (uint16_t)source, value};
-        e->listener(e->listener_self, &event);
-    }
-}
+#include "tell.h"
 
 /* A sensor's quality for this tick; a change of it is an event. */
 static inline void judge(rp_engine *e, uint32_t sensor, rp_quality quality)
@@ -176,8 +169,9 @@ static bool amounts_usable(const rp_engine *e, const rp_image_rule *rule)
     return rp_usable(read_ref(e, rule->holdoff).quality);
 }
 
-static void claim(rp_engine *e, uint16_t claim, float value, uint64_t until)
+static void claim(rp_engine *e, uint32_t rule, uint16_t claim, float value, uint64_t until)
 {
+    e->claim_by[claim] = (uint16_t)rule;
     e->claim_value[claim] = value;
     e->claim_until[claim] = until;
     e->claim_active[claim] = 1;
@@ -207,20 +201,22 @@ static void fire(rp_engine *e, uint32_t index, const rp_image_rule *rule)
             longest = width > longest ? width : longest;
             until = e->now_us + width;
         }
-        claim(e, action[i].claim, read_ref(e, action[i].value).value, until);
+        claim(e, index, action[i].claim, read_ref(e, action[i].value).value, until);
     }
     rp_pulse_fire(&e->pulse[index], e->now_us, longest, microseconds(read_ref(e, rule->holdoff).value));
 }
 
-/* What a rule has claimed is let go, and it may not fire until the fault is cleared. */
+/* What this rule has claimed is let go (a plain set that another rule has made since stays), and it may not fire until
+ * the fault is cleared. */
 static void block(rp_engine *e, uint32_t rule)
 {
     const rp_image_rule *r = &e->rule[rule];
     e->blocked[rule] = 1;
     e->moved = 1;
     for (uint32_t i = r->first_action; i < (uint32_t)r->first_action + r->actions; i++) {
-        if (rp_action_drives(e->action[i].kind)) {
-            e->claim_active[e->action[i].claim] = 0;
+        const uint16_t claim = e->action[i].claim;
+        if (rp_action_drives(e->action[i].kind) && e->claim_by[claim] == rule) {
+            e->claim_active[claim] = 0;
         }
     }
 }

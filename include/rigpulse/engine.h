@@ -72,6 +72,7 @@ typedef struct rp_engine {
     uint64_t *claim_until;
     float *claim_value;
     uint8_t *claim_active;
+    uint16_t *claim_by;    /* the rule that has set it last */
     uint16_t *owner;       /* by actuator: a claim, or RP_OWNER_... */
     rp_pulse_state *pulse; /* by rule */
     uint8_t *blocked;      /* by rule: 1 while a sensor that it needs has a fault */
