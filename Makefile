@@ -2,7 +2,7 @@
 MAKEFLAGS += --no-print-directory
 JOBS := $(shell nproc)
 
-.PHONY: all demo check install-deps perf format clean screenshots
+.PHONY: all demo check install-deps perf evidence format clean screenshots
 
 all:
 	@scripts/install-deps run
@@ -23,6 +23,12 @@ perf:
 	@cmake --preset check -Wno-dev >/dev/null
 	@cmake --build build-check -j $(JOBS)
 	@perf/run build-check/perf
+
+evidence:
+	@scripts/install-deps run check
+	@cmake --preset check -Wno-dev >/dev/null
+	@cmake --build build-check -j $(JOBS)
+	@evidence/run build-check
 
 format:
 	@scripts/install-deps check

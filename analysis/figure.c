@@ -1,5 +1,7 @@
 #include "figure.h"
 
+#include "gnuplot.h"
+
 #include "record/program.h"
 #include "record/tell.h"
 
@@ -195,18 +197,6 @@ static void find_range(const drawing *d, panel *p)
 
 /* ---- the script ---------------------------------------------------------------------------------- */
 
-static void put_quoted(GString *to, const char *text)
-{
-    g_string_append_c(to, '"');
-    for (; *text; text++) {
-        if (*text == '"' || *text == '\\' || *text == '`') {
-            g_string_append_c(to, '\\');
-        }
-        g_string_append_c(to, *text);
-    }
-    g_string_append_c(to, '"');
-}
-
 static double seconds(const rp_recording *r, uint32_t row)
 {
     return (double)r->time_us[row] / 1e6;
@@ -314,7 +304,7 @@ static void put_band_names(const drawing *d, const panel *p)
         const double low = i > 0 ? (double)g_array_index(p->border, border, i - 1).value[last] : p->low;
         const double high = i < borders ? (double)g_array_index(p->border, border, i).value[last] : p->high;
         g_string_append(d->to, "set label ");
-        put_quoted(d->to, p->band_name->pdata[i]);
+        gnuplot_quote(d->to, p->band_name->pdata[i]);
         g_string_append_printf(
             d->to, " at graph 0.992, first %.9g right front textcolor rgb '#777777' font ',11' noenhanced\n",
             (fmax(low, p->low) + fmin(high, p->high)) / 2.0);
@@ -329,7 +319,7 @@ static void put_border_labels(const drawing *d, const panel *p)
         g_string_append(text, *b->label ? " " : "");
         rp_tell_number((double)b->value[0], p->unit, text);
         g_string_append(d->to, "set label ");
-        put_quoted(d->to, text->str);
+        gnuplot_quote(d->to, text->str);
         g_string_append_printf(d->to,
                                " at graph 0.006, first %.9g left offset 0,0.5 textcolor rgb '#777777' font ',10' "
                                "noenhanced\n",
@@ -358,7 +348,7 @@ static void put_events(const drawing *d, bool top)
             labelled = e->time;
             g_autofree char *text = fired ? g_strdup_printf("%u", e->line) : g_strdup(e->of);
             g_string_append(d->to, "set label ");
-            put_quoted(d->to, text);
+            gnuplot_quote(d->to, text);
             g_string_append_printf(d->to, " at first %.6f,graph 1 %s textcolor rgb '#333333' font ',10' noenhanced\n",
                                    e->time, fired ? "center offset 0,0.6" : "left offset 1.2,0.6");
         }
@@ -380,7 +370,7 @@ static void put_curves(const drawing *d, const panel *p, guint number)
         const bool steps = p->states || is_driven(image, slot);
         g_string_append_printf(d->to, "%s$s_%u_%u using 1:2 with %s linewidth 1.8 linecolor rgb '%s' title ", separator,
                                number, k, steps ? "steps" : "lines", colours[k % G_N_ELEMENTS(colours)]);
-        put_quoted(d->to, rp_image_text(image, RP_NAME_SLOT, slot, 0));
+        gnuplot_quote(d->to, rp_image_text(image, RP_NAME_SLOT, slot, 0));
         separator = ", ";
     }
     g_string_append_c(d->to, '\n');
@@ -395,7 +385,7 @@ static void put_state_axis(const drawing *d, const panel *p)
         for (uint32_t part = 0; part < 2; part++) {
             g_autofree char *text = g_strdup_printf("%s %s", rp_image_text(d->r->image, RP_NAME_SLOT, slot, 0),
                                                     rp_image_text(d->r->image, RP_NAME_PART, slot, part));
-            put_quoted(d->to, text);
+            gnuplot_quote(d->to, text);
             g_string_append_printf(d->to, " %g%s", (double)lane + 0.7 * part,
                                    k + 1 < p->slot->len || part == 0 ? ", " : ")\n");
         }
@@ -412,7 +402,7 @@ static void put_value_axis(const drawing *d, const panel *p)
         g_string_append_printf(names, "%s%s", k ? ", " : "", rp_image_text(d->r->image, RP_NAME_SLOT, slot, 0));
     }
     g_string_append_printf(names, *p->unit ? " [%s]" : "%s", p->unit);
-    put_quoted(d->to, names->str);
+    gnuplot_quote(d->to, names->str);
     g_string_append(d->to, " offset 0.5,0 noenhanced\n");
 }
 
@@ -428,7 +418,7 @@ static void put_title(const drawing *d)
     g_autofree char *title = g_strdup_printf("%s: %.6g s, %s", rp_image_text(r->image, RP_NAME_RIG, 0, 0),
                                              seconds(r, r->rows - 1) + r->image->tick_us / 1e6, r->ending);
     g_string_append(d->to, "set label ");
-    put_quoted(d->to, title);
+    gnuplot_quote(d->to, title);
     g_string_append(d->to, " at screen 0.085,0.965 left font ',15' noenhanced\n"
                            "set label 'dotted: a rule fired (above it its line in the rig file)   dashed: limits   "
                            "grey: not to be trusted' at screen 0.915,0.965 right font ',10' textcolor rgb '#666666' "
@@ -472,14 +462,10 @@ static void put_panels(drawing *d)
 static void put_head(drawing *d, const rp_figure *figure)
 {
     const rp_recording *r = d->r;
-    const bool svg = g_str_has_suffix(figure->path, ".svg");
-    g_string_append_printf(d->to,
-                           "set terminal %s size %u,%u font 'DejaVu Sans,12' background rgb 'white'\nset output ",
-                           svg ? "svg" : "pngcairo", figure->width, figure->height);
-    put_quoted(d->to, figure->path);
+    gnuplot_head(d->to, figure->path, figure->width, figure->height);
     g_string_append_printf(
         d->to,
-        "\nset encoding utf8\nset multiplot\nset lmargin at screen 0.085\n"
+        "set multiplot\nset lmargin at screen 0.085\n"
         "set rmargin at screen 0.915\nset grid linecolor rgb '#E4E4E4' linetype 1 linewidth 1\n"
         "set border 3 linecolor rgb '#666666'\nset tics nomirror textcolor rgb '#333333'\n"
         "set key outside right center vertical noenhanced samplen 1.2 font ',11'\nset xrange [%.6f:%.6f]\n",

@@ -155,6 +155,7 @@ static node *number(cursor *p, bool with_unit)
     const token *t = cursor_next(p);
     node *n = tree_node(p->tree, NODE_NUMBER, t->at);
     n->number = t->number;
+    n->text_at = t->at;
     n->type = (type){TYPE_NUMBER, unit_none, NULL};
     if (with_unit) {
         n->type.unit = cursor_need_unit(p);

@@ -134,6 +134,14 @@ static void parse_setting(cursor *p, const rp_setting *table, const rp_terminal 
     while (i < count && (table[i].joined || !token_is_word(word, table[i].word))) {
         i++;
     }
+    for (uint32_t k = 1; i == count && k < count; k++) {
+        if (table[k].joined && token_is_word(word, table[k].word)) {
+            cursor_fail(
+                p, word->at,
+                arena_print(p->tree->arena, "write it directly behind '%s', without a comma", table[k - 1].word),
+                "'%s' does not stand alone", word->text);
+        }
+    }
     if (i == count) {
         const char *near = report_suggest(p->tree->report, word->text, setting_name, (void *)table, count);
         near =

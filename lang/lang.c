@@ -10,6 +10,7 @@
 static void read_tree(rp_rig *rig, report *to, const rp_catalog *catalog)
 {
     tree *t = arena_get(rig->arena, sizeof *t);
+    rig->tree = t;
     t->report = to;
     t->arena = rig->arena;
     t->units.arena = rig->arena;
@@ -48,9 +49,10 @@ rp_rig *rp_rig_compile(const char *file, const char *source, size_t length, cons
     rig->file = arena_copy(arena, file, strlen(file));
     rig->source = arena_copy(arena, source, length);
     rig->length = length;
-    report to = {.arena = arena, .source = rig->source, .length = length};
-    read_tree(rig, &to, catalog);
-    report_finish(&to, rig);
+    report *to = arena_get(arena, sizeof *to);
+    *to = (report){.arena = arena, .source = rig->source, .length = length};
+    read_tree(rig, to, catalog);
+    report_finish(to, rig);
     return rig;
 }
 

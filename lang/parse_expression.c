@@ -56,6 +56,7 @@ static node *parse_unary(cursor *p)
         n = parse_unary(p);
         if (n->kind == NODE_NUMBER) {
             n->number = n->number == 0.0 ? 0.0 : -n->number;
+            n->text_at.start = t->at.start;
         } else {
             node *zero = tree_node(p->tree, NODE_NUMBER, t->at);
             zero->type = (type){TYPE_NUMBER, unit_none, NULL};

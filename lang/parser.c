@@ -201,7 +201,9 @@ static void parse_signal(cursor *p)
 {
     symbol *s = new_symbol(p, SYMBOL_SIGNAL, cursor_need_name(p, "the signal's name"));
     cursor_need_mark(p, "=", "for instance: signal depth = level | smooth 200 ms");
+    s->value_at.start = cursor_now(p)->at.start;
     s->value = parse_condition(p);
+    s->value_at.end = p->at[-1].at.end;
 }
 
 static void parse_band(cursor *p, symbol *s)
@@ -228,7 +230,9 @@ static void parse_bands(cursor *p)
     symbol *s = new_symbol(p, SYMBOL_BANDS, cursor_need_name(p, "a name for the bands"));
     s->type = (type){TYPE_NAMED, unit_none, s};
     cursor_need_mark(p, "=", "for instance: bands tide = depth: low below 3 cm, high");
+    s->value_at.start = cursor_now(p)->at.start;
     s->value = parse_chain(p);
+    s->value_at.end = p->at[-1].at.end;
     cursor_need_mark(p, ":", "the bands follow after ':'");
     do {
         parse_band(p, s);
@@ -341,7 +345,7 @@ static const char *statement_name(void *self, uint32_t i)
     return statement_words[i].word;
 }
 
-static uint32_t statement_of(cursor *p)
+static statement_id statement_of(cursor *p)
 {
     const token *t = cursor_now(p);
     for (uint32_t i = 0; i < STATEMENTS; i++) {
@@ -378,13 +382,15 @@ static void parse_top(cursor *p)
     const bool of_hookup = token_is_word(p->at, "hookup");
     cursor_bound(p, of_rule || of_hookup ? anywhere : 0);
     const unsigned rules_before = p->tree->rules;
+    statement_at *is = ARENA_PUSH(p->tree->arena, p->tree->statement, p->tree->statements, p->tree->statements_room);
+    *is = (statement_at){STATEMENTS, p->at->at};
     if (setjmp(p->recover) == 0) {
         if (p->at->indent > 0) {
             cursor_fail(p, p->at->at, "begin it in the first column",
                         "this line is indented, but there is nothing above it");
         }
-        const uint32_t statement = statement_of(p);
-        parse_statement[statement](p);
+        is->id = statement_of(p);
+        parse_statement[is->id](p);
         cursor_need_end(p);
     }
     p->at = p->limit;
@@ -397,6 +403,7 @@ static void parse_top(cursor *p)
             p->at++;
         }
     }
+    is->at.end = p->at[-1].at.end;
 }
 
 void lang_parse(tree *t, token *tokens)

@@ -18,7 +18,7 @@ typedef struct type {
 } type;
 
 typedef enum node_kind {
-    NODE_NUMBER,  /* number, in `type.unit` */
+    NODE_NUMBER,  /* number, in `type.unit`; text_at: without its unit */
     NODE_NAME,    /* text; symbol once checked */
     NODE_JOIN,    /* op, a, b */
     NODE_COMPARE, /* op's word in text, a, b, margin in c or NULL */
@@ -75,6 +75,7 @@ typedef struct symbol {
     type type;
     bool checking, checked, used;
 
+    rp_span value_at;                /* of a signal, of what bands look at: the expression, to the last character */
     node *value;                     /* of a signal; what bands look at; a parameter's initial value; a rest value */
     node *low, *high;                /* of a parameter, a sensor, an actuator */
     double initial, least, greatest; /* of a parameter, a sensor, an actuator; in the type's unit */
@@ -113,6 +114,12 @@ typedef struct rule {
     node *holdoff; /* NULL: none */
 } rule;
 
+/* A statement of the file, with everything that is indented below it. */
+typedef struct statement_at {
+    statement_id id;
+    rp_span at;
+} statement_at;
+
 /* The names being checked right now, the innermost first. */
 typedef struct checking {
     const symbol *symbol;
@@ -132,6 +139,8 @@ typedef struct tree {
     uint32_t count[SYMBOL_BANDS + 1]; /* of each kind */
     rule *rule;
     unsigned rules, rules_room;
+    statement_at *statement;
+    unsigned statements, statements_room;
     token *hookup_port; /* NULL: no hook-up */
     token **hookup;     /* the first token of each of its lines */
     unsigned hookups, hookups_room;

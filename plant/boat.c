@@ -9,6 +9,11 @@
 enum { MEAN, RANGE, EVERY, ACROSS, CONE, AIR };
 enum { DISTANCE, BEARING, FLIGHT };
 
+static double flight_over(const double *setting, double distance)
+{
+    return 2.0 * distance / 100.0 / (331.3 * sqrt(1.0 + setting[AIR] / 273.15)) * 1e6;
+}
+
 static double output(const double *setting, double time, const double *state, uint32_t which)
 {
     const double turn = 2.0 * PLANT_PI * time / setting[EVERY];
@@ -20,8 +25,13 @@ static double output(const double *setting, double time, const double *state, ui
     if (which == BEARING) {
         return bearing;
     }
-    const double speed = 331.3 * sqrt(1.0 + setting[AIR] / 273.15);
-    return fabs(bearing) <= 0.5 * setting[CONE] ? 2.0 * distance / 100.0 / speed * 1e6 : 0.0;
+    return fabs(bearing) <= 0.5 * setting[CONE] ? flight_over(setting, distance) : 0.0;
+}
+
+static double held(const double *setting, double value, double rate, uint32_t which)
+{
+    (void)rate;
+    return which == DISTANCE ? value : which == BEARING ? 0.0 : flight_over(setting, value);
 }
 
 extern const plant plant_boat;
@@ -37,7 +47,8 @@ const plant plant_boat = {
              .output = {[DISTANCE] = {"distance", "cm", "how far it is"},
                         [BEARING] = {"bearing", "deg", "how far from the middle of the beam"},
                         [FLIGHT] = {"flight", "us", "time of an echo; 0 for none"}},
-             .disturbance = {{"drifts", "cm", "it is so much farther off from then on"}}},
+             .disturbance = {{"drifts", "cm", "it is so much farther off from then on"}, PLANT_PLACED("cm")}},
     .states = 1,
     .output = output,
+    .hand = {.moves = DISTANCE, .speed = 80.0, .output = held},
 };

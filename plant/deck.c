@@ -31,14 +31,15 @@ static void rate(const double *setting, const double *input, double time, const 
     rate_of[0] = turning(setting, time);
 }
 
-static double output(const double *setting, double time, const double *state, uint32_t which)
+static double held(const double *setting, double value, double rate_of, uint32_t which)
 {
-    const double roll = state[0] * PLANT_PI / 180.0;
+    (void)setting;
+    const double roll = value * PLANT_PI / 180.0;
     switch (which) {
     case ROLL:
-        return state[0];
+        return value;
     case RATE:
-        return turning(setting, time);
+        return rate_of;
     case X:
         return 0.0;
     case Y:
@@ -46,6 +47,11 @@ static double output(const double *setting, double time, const double *state, ui
     default:
         return cos(roll);
     }
+}
+
+static double output(const double *setting, double time, const double *state, uint32_t which)
+{
+    return held(setting, state[0], turning(setting, time), which);
 }
 
 extern const plant plant_deck;
@@ -61,9 +67,10 @@ const plant plant_deck = {
                         [X] = {"x", "g", "what is felt forward"},
                         [Y] = {"y", "g", "what is felt to the left"},
                         [Z] = {"z", "g", "what is felt upwards"}},
-             .disturbance = {{"leans", "deg", "it leans over by so much for good"}}},
+             .disturbance = {{"leans", "deg", "it leans over by so much for good"}, PLANT_PLACED("deg")}},
     .states = 1,
     .begin = begin,
     .rate = rate,
     .output = output,
+    .hand = {.moves = ROLL, .speed = 30.0, .stays = true, .output = held},
 };

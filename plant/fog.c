@@ -13,6 +13,14 @@ static double output(const double *setting, double time, const double *state, ui
     return fmax(setting[THICK] + (setting[CLEAR] - setting[THICK]) * share + state[0], 0.0);
 }
 
+static double held(const double *setting, double value, double rate, uint32_t which)
+{
+    (void)setting;
+    (void)rate;
+    (void)which;
+    return fmax(value, 0.0);
+}
+
 extern const plant plant_fog;
 const plant plant_fog = {
     .kind = {.word = "fog",
@@ -21,7 +29,8 @@ const plant plant_fog = {
                          [THICK] = {"thick", "lx", 60, 0, 1e6, false, "light in the thickest fog"},
                          [EVERY] = {"every", "s", 60, 0.1, 1e6, true, "period of its coming and going"}},
              .output = {{"light", "lx", "what reaches the sensor"}},
-             .disturbance = {{"brightens", "lx", "so much more light from then on"}}},
+             .disturbance = {{"brightens", "lx", "so much more light from then on"}, PLANT_PLACED("lx")}},
     .states = 1,
     .output = output,
+    .hand = {.moves = 0, .speed = 500.0, .output = held},
 };

@@ -22,6 +22,14 @@ static double output(const double *setting, double time, const double *state, ui
     return state[0];
 }
 
+static double held(const double *setting, double value, double rate, uint32_t which)
+{
+    (void)setting;
+    (void)rate;
+    (void)which;
+    return value;
+}
+
 extern const plant plant_lag;
 const plant plant_lag = {
     .kind = {.word = "lag",
@@ -31,9 +39,10 @@ const plant plant_lag = {
                          [START] = {"start", "", 0, -1e9, 1e9, false, "value without drive"}},
              .input = {{"driven", "%", "the actuator"}},
              .output = {{"value", "", "the value"}},
-             .disturbance = {{"jumps", "", "the value changes by so much at once"}}},
+             .disturbance = {{"jumps", "", "the value changes by so much at once"}, PLANT_PLACED("")}},
     .states = 1,
     .begin = begin,
     .rate = rate,
     .output = output,
+    .hand = {.moves = 0, .speed = 20.0, .stays = true, .output = held},
 };

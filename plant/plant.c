@@ -3,6 +3,8 @@
 #include <math.h>
 #include <string.h>
 
+#define HAND_LEAST 0.2 /* seconds that a hand needs at least */
+
 extern const plant plant_tank, plant_lag, plant_vane, plant_deck, plant_boat, plant_fog;
 
 const plant *const plants[] = {&plant_tank, &plant_lag, &plant_vane, &plant_deck, &plant_boat, &plant_fog, NULL};
@@ -50,6 +52,51 @@ void plant_disturb(const plant *p, const double *setting, double *state, uint32_
     } else {
         state[0] += amount;
     }
+}
+
+bool plant_is_hand(const plant *p, uint32_t which)
+{
+    return p->hand.speed > 0.0 && strcmp(p->kind.disturbance[which].word, "placed") == 0;
+}
+
+/* The way of the hand: it sets off and arrives softly, from + (to - from) (1 - cos(pi t / takes)) / 2. */
+static double way_of_hand(const plant_grip *grip, double time, double *rate)
+{
+    const double t = time - grip->begin, far = grip->to - grip->from;
+    if (t >= grip->takes) {
+        *rate = 0.0;
+        return grip->to;
+    }
+    *rate = 0.5 * far * PLANT_PI / grip->takes * sin(PLANT_PI * t / grip->takes);
+    return grip->from + 0.5 * far * (1.0 - cos(PLANT_PI * t / grip->takes));
+}
+
+void plant_place(const plant *p, const double *setting, double time, const double *state, double to, double lasting,
+                 plant_grip *grip)
+{
+    const double from = plant_output(p, setting, time, state, grip, p->hand.moves);
+    const double takes = fmax(HAND_LEAST, 0.5 * PLANT_PI * fabs(to - from) / p->hand.speed);
+    *grip = (plant_grip){true, from, to, time, takes, lasting > 0.0 ? time + lasting : INFINITY};
+}
+
+void plant_let_go(const plant *p, plant_grip *grip, double *state)
+{
+    if (p->hand.stays) {
+        memset(state, 0, PLANT_STATES_MAX * sizeof *state);
+        state[0] = grip->to;
+    }
+    grip->holds = false;
+}
+
+double plant_output(const plant *p, const double *setting, double time, const double *state, const plant_grip *grip,
+                    uint32_t which)
+{
+    if (!grip->holds) {
+        return p->output(setting, time, state, which);
+    }
+    double rate;
+    const double value = way_of_hand(grip, time, &rate);
+    return p->hand.output(setting, value, rate, which);
 }
 
 void plant_run(const plant *p, const double *setting, const double *input, double from, double to, double *state)

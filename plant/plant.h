@@ -8,6 +8,26 @@
 #define PLANT_STATES_MAX 8
 #define PLANT_PI         3.14159265358979323846
 
+/* A hand brings the mechanism somewhere and holds it there; for as long, its equations rest. */
+#define PLANT_PLACED(unit)                                                                    \
+    {                                                                                         \
+        "placed", unit, "a hand brings it there and holds it, for a time or until told again" \
+    }
+
+typedef struct plant_hand {
+    uint32_t moves; /* the output that is brought somewhere, in its unit */
+    double speed;   /* of the hand, in that unit a second; 0: it cannot be held */
+    bool stays;     /* let go it goes on from there: the first state is that output */
+
+    /* The outputs while it is held at `value`, changing by `rate` a second. */
+    double (*output)(const double *setting, double value, double rate, uint32_t which);
+} plant_hand;
+
+typedef struct plant_grip {
+    bool holds;
+    double from, to, begin, takes, until; /* units of the output, and seconds */
+} plant_grip;
+
 typedef struct plant {
     rp_mechanism_kind kind;
     uint32_t states;
@@ -25,6 +45,8 @@ typedef struct plant {
 
     /* A disturbance of the kind's list happens; NULL: its amount is added to the first state. */
     void (*disturb)(const double *setting, double *state, uint32_t which, double amount);
+
+    plant_hand hand;
 } plant;
 
 /* Fourth-order Runge-Kutta (Kutta, 1901) in equal steps of at most PLANT_STEP, inputs held. */
@@ -33,6 +55,20 @@ void plant_run(const plant *p, const double *setting, const double *input, doubl
 
 void plant_begin(const plant *p, const double *setting, double *state);
 void plant_disturb(const plant *p, const double *setting, double *state, uint32_t which, double amount);
+
+/* True when this row of the kind's disturbances is the hand. */
+bool plant_is_hand(const plant *p, uint32_t which);
+
+/* From `time` on the hand brings it to `to`, and holds it for `lasting` seconds in all (0: until it is told again). */
+void plant_place(const plant *p, const double *setting, double time, const double *state, double to, double lasting,
+                 plant_grip *grip);
+
+/* The hand lets go. */
+void plant_let_go(const plant *p, plant_grip *grip, double *state);
+
+/* What can be seen of it, held or not. */
+double plant_output(const plant *p, const double *setting, double time, const double *state, const plant_grip *grip,
+                    uint32_t which);
 
 /* All kinds; ends with NULL. */
 extern const plant *const plants[];

@@ -38,6 +38,13 @@ static double output(const double *setting, double time, const double *state, ui
     return fmin(fmax(state[DEPTH] + wave, 0.0), setting[HEIGHT]);
 }
 
+static double held(const double *setting, double value, double rate, uint32_t which)
+{
+    (void)rate;
+    (void)which;
+    return fmin(fmax(value, 0.0), setting[HEIGHT]);
+}
+
 static void disturb(const double *setting, double *state, uint32_t which, double amount)
 {
     state[DEPTH] += (which == 0 ? -amount : amount) / setting[AREA];
@@ -59,11 +66,13 @@ const plant plant_tank = {
              .input = {{"filled", "%", "the pump"}},
              .output = {{"depth", "cm", "depth of the water where the sensor stands"}},
              .disturbance = {{"spills", "ml", "so much is taken out at once"},
-                             {"gains", "ml", "so much is poured in at once"}}},
+                             {"gains", "ml", "so much is poured in at once"},
+                             PLANT_PLACED("cm")}},
     .states = STATES,
     .begin = begin,
     .rate = rate,
     .bound = bound,
     .output = output,
     .disturb = disturb,
+    .hand = {.moves = 0, .speed = 6.0, .stays = true, .output = held},
 };

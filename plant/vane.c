@@ -6,6 +6,7 @@
 #include <math.h>
 
 enum { TURN, EVERY, STILL, START };
+enum { RATE, HEADING };
 
 static double turning(const double *setting, double time)
 {
@@ -27,7 +28,13 @@ static void rate(const double *setting, const double *input, double time, const 
 
 static double output(const double *setting, double time, const double *state, uint32_t which)
 {
-    return which == 0 ? turning(setting, time) : state[0];
+    return which == RATE ? turning(setting, time) : state[0];
+}
+
+static double held(const double *setting, double value, double rate_of, uint32_t which)
+{
+    (void)setting;
+    return which == RATE ? rate_of : value;
 }
 
 extern const plant plant_vane;
@@ -39,9 +46,10 @@ const plant plant_vane = {
                          [STILL] = {"still", "s", 0, 0, 1e6, false, "how long it rests first"},
                          [START] = {"start", "deg", 0, -1e6, 1e6, false, "heading at the beginning"}},
              .output = {{"rate", "deg/s", "how fast it turns"}, {"heading", "deg", "where it points, without end"}},
-             .disturbance = {{"turns", "deg", "it is turned by so much at once"}}},
+             .disturbance = {{"turns", "deg", "it is turned by so much at once"}, PLANT_PLACED("deg")}},
     .states = 1,
     .begin = begin,
     .rate = rate,
     .output = output,
+    .hand = {.moves = HEADING, .speed = 60.0, .stays = true, .output = held},
 };

@@ -7,7 +7,8 @@
 #include <string.h>
 
 static const command *const commands[] = {
-    &command_demo, &command_check, &command_inspect, &command_run, &command_plot, &command_list, &command_divider,
+    &command_demo, &command_check, &command_inspect, &command_calibrate,
+    &command_run,  &command_plot,  &command_list,    &command_divider,
 };
 
 static void print_help(FILE *to)
@@ -16,7 +17,7 @@ static void print_help(FILE *to)
           "Usage: rigpulse COMMAND ...\n\n",
           to);
     for (size_t i = 0; i < G_N_ELEMENTS(commands); i++) {
-        fprintf(to, "  %-8s %s\n", commands[i]->name, commands[i]->summary);
+        fprintf(to, "  %-9s %s\n", commands[i]->name, commands[i]->summary);
     }
     fputs("\n'rigpulse COMMAND --help' says more, with an example. To begin: rigpulse demo\n", to);
 }

@@ -4,6 +4,9 @@
 
 #include "analysis/figure.h"
 
+/* Has gnuplot draw a script, whose output is `path`. False with *error set when gnuplot is missing or fails. */
+bool picture_run(const GString *script, const char *path, GError **error);
+
 /* Draws into figure->path. False with *error set when gnuplot is missing or fails. */
 bool picture_draw(const rp_recording *recording, const rp_figure *figure, GError **error);
 

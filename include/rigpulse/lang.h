@@ -125,6 +125,7 @@ typedef struct rp_rig {
     uint32_t image_size;
     const rp_hookup *hookup; /* NULL when the file has none */
     struct rp_arena *arena;
+    struct tree *tree; /* what the functions of edit.h read */
 } rp_rig;
 
 /* Reads a rig file's text of `length` bytes, whatever they are. `file` names it in messages. `catalog`

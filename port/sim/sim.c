@@ -7,12 +7,14 @@
 #include "rigpulse/image.h"
 
 #include <gio/gio.h>
+#include <math.h>
 #include <string.h>
 
 typedef struct machine {
     const plant *plant;
     const rp_mechanism_item *item;
     double state[PLANT_STATES_MAX];
+    plant_grip grip;
 } machine;
 
 struct rp_sim {
@@ -47,6 +49,18 @@ const rp_catalog *rp_sim_catalog(void)
 
 /* ---- time ---------------------------------------------------------------------------------------- */
 
+/* While a hand holds it, nothing moves by itself; it may let go between `from` and `to`. */
+static void move_machine(machine *m, const double *input, double from, double to)
+{
+    if (m->grip.holds && m->grip.until <= to) {
+        from = fmax(from, m->grip.until);
+        plant_let_go(m->plant, &m->grip, m->state);
+    }
+    if (!m->grip.holds) {
+        plant_run(m->plant, m->item->value, input, from, to, m->state);
+    }
+}
+
 static void move_machines(rp_sim *s, uint64_t to_us)
 {
     for (uint32_t i = 0; i < s->hookup->mechanisms; i++) {
@@ -55,7 +69,7 @@ static void move_machines(rp_sim *s, uint64_t to_us)
         for (uint32_t k = 0; k < RP_KIND_TERMINALS_MAX; k++) {
             input[k] = m->item->actuator[k] >= 0 ? (double)s->output[m->item->actuator[k]] : 0.0;
         }
-        plant_run(m->plant, m->item->value, input, (double)s->now_us / 1e6, (double)to_us / 1e6, m->state);
+        move_machine(m, input, (double)s->now_us / 1e6, (double)to_us / 1e6);
     }
     s->now_us = to_us;
 }
@@ -65,11 +79,20 @@ static uint64_t disturbance_us(const rp_sim *s, uint32_t i)
     return (uint64_t)(s->hookup->disturbance[s->order[i]].at_seconds * 1e6 + 0.5);
 }
 
+static void place(const rp_sim *s, machine *m, double to, double lasting)
+{
+    plant_place(m->plant, m->item->value, (double)s->now_us / 1e6, m->state, to, lasting, &m->grip);
+}
+
 static void disturb(rp_sim *s, const rp_disturbance_item *d)
 {
     if (d->mechanism >= 0) {
         machine *m = &s->machine[d->mechanism];
-        plant_disturb(m->plant, m->item->value, m->state, d->which, d->amount);
+        if (plant_is_hand(m->plant, d->which)) {
+            place(s, m, d->amount, d->for_seconds);
+        } else {
+            plant_disturb(m->plant, m->item->value, m->state, d->which, d->amount);
+        }
     } else {
         pickup_disturb(&s->pickup[s->pickup_of[d->sensor]], d->which, d->amount, d->at_seconds, d->for_seconds);
     }
@@ -247,5 +270,25 @@ rp_lateness rp_sim_lateness(const rp_sim *s)
 double rp_sim_truth(const rp_sim *s, uint32_t mechanism, uint32_t output)
 {
     const machine *m = &s->machine[mechanism];
-    return m->plant->output(m->item->value, (double)s->now_us / 1e6, m->state, output);
+    return plant_output(m->plant, m->item->value, (double)s->now_us / 1e6, m->state, &m->grip, output);
+}
+
+static machine *seen_by(const rp_sim *s, uint32_t sensor)
+{
+    const rp_pickup_item *item =
+        sensor < s->sensors && s->pickup_of[sensor] >= 0 ? s->pickup[s->pickup_of[sensor]].item : NULL;
+    return item && item->kind->source == RP_PICKUP_MECHANISM ? &s->machine[item->mechanism] : NULL;
+}
+
+const char *rp_sim_hand_unit(const rp_sim *s, uint32_t sensor)
+{
+    const machine *m = seen_by(s, sensor);
+    return m && m->plant->hand.speed > 0.0 ? m->plant->kind.output[m->plant->hand.moves].unit : NULL;
+}
+
+double rp_sim_place(rp_sim *s, uint32_t sensor, double to)
+{
+    machine *m = seen_by(s, sensor);
+    place(s, m, to, 0.0);
+    return m->grip.takes;
 }

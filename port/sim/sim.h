@@ -32,4 +32,12 @@ rp_lateness rp_sim_lateness(const rp_sim *sim);
 /* The truth that no sensor tells: an output of a mechanism, by its place in the hook-up. */
 double rp_sim_truth(const rp_sim *sim, uint32_t mechanism, uint32_t output);
 
+/* The unit in which the mechanism that a sensor sees can be placed by hand; NULL: it cannot, or the sensor sees none.
+ */
+const char *rp_sim_hand_unit(const rp_sim *sim, uint32_t sensor);
+
+/* Between sleeps: a hand brings the mechanism that the sensor sees to a value in that unit, and holds it. Returns the
+ * seconds until it is there. */
+double rp_sim_place(rp_sim *sim, uint32_t sensor, double to);
+
 #endif

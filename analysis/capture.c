@@ -1,0 +1,249 @@
+#include "capture.h"
+
+#include <math.h>
+#include <string.h>
+
+#define BLOCKS       8u
+#define BAD_MOST     0.1    /* of the readings */
+#define STRAY_FROM   5.0    /* robust deviations from the median: a miss or a spike, and left out */
+#define STRAYS_MOST  0.25   /* of the readings */
+#define PINNED_MOST  0.25   /* likewise */
+#define SURE         5.0    /* times its standard error: a change that is there */
+#define NOISE_GREW   4.0    /* times that of the other captures */
+#define NOISE_MOST   0.05   /* of the sensor's declared range */
+#define SPAN_LEAST   20.0   /* times the noise: less is no travel */
+#define MEDIAN_SCALE 0.6745 /* median of |x| of a normal deviate of deviation 1 */
+
+static int by_size(const void *a, const void *b)
+{
+    const double x = *(const double *)a, y = *(const double *)b;
+    return (x > y) - (x < y);
+}
+
+static double median(double *x, guint n)
+{
+    qsort(x, n, sizeof *x, by_size);
+    return n == 0 ? 0.0 : n % 2 ? x[n / 2] : 0.5 * (x[n / 2 - 1] + x[n / 2]);
+}
+
+/* The usable values of a window. */
+static GArray *usable(const GArray *value, const GArray *quality, guint from, guint to)
+{
+    GArray *kept = g_array_new(FALSE, FALSE, sizeof(double));
+    for (guint i = from; i < to; i++) {
+        if (rp_usable(g_array_index(quality, rp_quality, i))) {
+            g_array_append_val(kept, g_array_index(value, double, i));
+        }
+    }
+    return kept;
+}
+
+/* Takes out what lies far from all others; the share that it was. */
+static double drop_strays(GArray *value)
+{
+    const guint n = value->len;
+    g_autofree double *away = g_memdup2(value->data, n * sizeof *away);
+    const double middle = median(away, n);
+    double least = INFINITY;
+    for (guint i = 0; i < n; i++) {
+        away[i] = fabs(g_array_index(value, double, i) - middle);
+        least = away[i] > 0.0 ? fmin(least, away[i]) : least;
+    }
+    const double most = STRAY_FROM * median(away, n) / MEDIAN_SCALE + (isfinite(least) ? 2.0 * least : 0.0);
+    guint kept = 0;
+    for (guint i = 0; i < n; i++) {
+        const double x = g_array_index(value, double, i);
+        if (fabs(x - middle) <= most) {
+            g_array_index(value, double, kept++) = x;
+        }
+    }
+    g_array_set_size(value, kept);
+    return n ? (double)(n - kept) / n : 0.0;
+}
+
+static double mean_of(const double *x, guint n, double *spread)
+{
+    double mean = 0.0, squares = 0.0;
+    for (guint i = 0; i < n; i++) {
+        const double away = x[i] - mean;
+        mean += away / (i + 1);
+        squares += away * (x[i] - mean);
+    }
+    if (spread) {
+        *spread = n > 1 ? sqrt(squares / (n - 1)) : 0.0;
+    }
+    return mean;
+}
+
+/* From the steps between neighbours (von Neumann, 1941), so that slow changes do not count; at least the rounding. */
+static double noise_of(const double *x, guint n)
+{
+    double smallest = INFINITY, squares = 0.0;
+    for (guint i = 1; i < n; i++) {
+        const double step = fabs(x[i] - x[i - 1]);
+        squares += step * step;
+        smallest = step > 0.0 ? fmin(smallest, step) : smallest;
+    }
+    const double rounding = isfinite(smallest) ? smallest / sqrt(12.0) : 0.0;
+    return n > 1 ? fmax(rounding, sqrt(squares / (2.0 * (n - 1)))) : 0.0;
+}
+
+/* A straight line through the blocks of a window. */
+typedef struct slow {
+    double moved;       /* what the line changes by in the whole window */
+    double moved_error; /* its standard error */
+    double swung;       /* deviation of the blocks about the line */
+} slow;
+
+/* Each block stands for an eighth of the window: by its median, or by its mean. */
+static slow slow_change(const double *x, guint n, bool medians)
+{
+    double block[BLOCKS], slope = 0.0, squares = 0.0;
+    for (guint b = 0; b < BLOCKS; b++) {
+        const guint from = n * b / BLOCKS, count = n * (b + 1) / BLOCKS - from;
+        g_autofree double *part = g_memdup2(x + from, count * sizeof *x);
+        block[b] = medians ? median(part, count) : mean_of(part, count, NULL);
+    }
+    const double mean = mean_of(block, BLOCKS, NULL), middle = (BLOCKS - 1) / 2.0;
+    const double spread_of_places = BLOCKS * (BLOCKS * BLOCKS - 1.0) / 12.0;
+    for (guint b = 0; b < BLOCKS; b++) {
+        slope += (b - middle) * (block[b] - mean) / spread_of_places;
+    }
+    for (guint b = 0; b < BLOCKS; b++) {
+        const double away = block[b] - mean - slope * (b - middle);
+        squares += away * away;
+    }
+    const double swung = sqrt(squares / (BLOCKS - 2));
+    return (slow){slope * BLOCKS, swung * BLOCKS / sqrt(spread_of_places), swung};
+}
+
+/* ---- what speaks against it ------------------------------------------------------------------------ */
+
+static char *worst_quality(const rp_intake *in, guint from, guint to, uint32_t *bad)
+{
+    uint32_t count[RP_QUALITIES] = {0}, worst = 0;
+    *bad = 0;
+    for (guint i = from; i < to; i++) {
+        const rp_quality q = g_array_index(in->in_quality, rp_quality, i);
+        if (!rp_usable(q)) {
+            (*bad)++;
+            count[q]++;
+        }
+    }
+    for (uint32_t q = 0; q < RP_QUALITIES; q++) {
+        worst = count[q] > count[worst] ? q : worst;
+    }
+    return g_strdup_printf("%u of %u readings were bad, mostly %s", *bad, to - from,
+                           rp_quality_text((rp_quality)worst));
+}
+
+static double pinned_share(const rp_intake *in, const GArray *raw)
+{
+    guint pinned = 0;
+    for (guint i = 0; i < raw->len; i++) {
+        const double x = g_array_index(raw, double, i);
+        pinned += x <= in->low || x >= in->high;
+    }
+    return raw->len ? (double)pinned / raw->len : 0.0;
+}
+
+static char *judge(const rp_intake *in, const rp_capture *c, double pinned, guint readings, const slow *of_raw,
+                   const slow *of_in, double noise_before)
+{
+    const double expected = c->noise / sqrt((double)readings / BLOCKS);
+    if (pinned > PINNED_MOST) {
+        return g_strdup_printf("%s is at the end of its range (%g), where it cannot say more", in->sensor, c->raw);
+    }
+    if (fabs(of_raw->moved) > SURE * of_raw->moved_error && fabs(of_raw->moved) > fmax(c->noise, 1.5)) {
+        return g_strdup_printf("it drifts: %s moved by %.3g %s in the window, and its noise is only %.2g; wait until "
+                               "it stands still",
+                               in->sensor, of_raw->moved, in->unit, c->noise);
+    }
+    if (of_raw->swung > fmax(SURE * expected, c->noise) && of_raw->swung > 1.5) {
+        return g_strdup_printf("it swings: %s went to and fro by some %.3g %s, and its noise is only %.2g; hold it "
+                               "still, or take a window that is many swings long (--window)",
+                               in->sensor, of_raw->swung, in->unit, c->noise);
+    }
+    if (!in->summed && fabs(of_in->moved) > SURE * of_in->moved_error && fabs(of_in->moved) > 3.0 * c->in_spread) {
+        return g_strdup_printf("what goes in has not settled: '%s' still moved by %.3g %s", in->input, of_in->moved,
+                               in->input_unit);
+    }
+    if (noise_before > 0.0 && c->noise > NOISE_GREW * noise_before) {
+        return g_strdup_printf("it is noisy: single readings of %s scatter by %.3g %s, and by %.2g in the captures "
+                               "before; something disturbs it",
+                               in->sensor, c->noise, in->unit, noise_before);
+    }
+    if (c->noise > NOISE_MOST * ((double)in->high - in->low)) {
+        return g_strdup_printf("it is too noisy: single readings of %s scatter by %.3g %s, which is more than %g %% of "
+                               "its range; look at it with 'rigpulse inspect'",
+                               in->sensor, c->noise, in->unit, 100.0 * NOISE_MOST);
+    }
+    return NULL;
+}
+
+rp_capture rp_capture_window(const rp_intake *in, guint from, guint to, double noise_before)
+{
+    rp_capture c = {.readings = to - from};
+    g_autofree char *bad = worst_quality(in, from, to, &c.bad);
+    g_autoptr(GArray) raw = usable(in->raw, in->raw_quality, from, to);
+    g_autoptr(GArray) value = usable(in->in, in->in_quality, from, to);
+    if (c.bad > BAD_MOST * c.readings || MIN(raw->len, value->len) < RP_CAPTURE_READINGS_LEAST) {
+        c.reason = c.bad > BAD_MOST * c.readings
+                       ? g_steal_pointer(&bad)
+                       : g_strdup_printf("%u readings are too few; take a longer window", value->len);
+        return c;
+    }
+    const double pinned = pinned_share(in, raw), strays = fmax(drop_strays(value), drop_strays(raw));
+    if (strays > STRAYS_MOST) {
+        c.reason =
+            g_strdup_printf("%.0f %% of the values lie far from the others: it jumps between two values, or echoes "
+                            "are missed",
+                            100.0 * strays);
+        return c;
+    }
+    const double *x = (const double *)(void *)value->data, *r = (const double *)(void *)raw->data;
+    const slow of_raw = slow_change(r, raw->len, true), of_in = slow_change(x, value->len, false);
+    c.in = mean_of(x, value->len, &c.in_spread);
+    c.noise = noise_of(r, raw->len);
+    g_autofree double *sorted = g_memdup2(r, raw->len * sizeof *r);
+    c.raw = median(sorted, raw->len);
+    c.moved = of_raw.moved;
+    c.swung = of_raw.swung;
+    const double rounding = c.in_spread > 0.0 ? 0.0 : fabs(c.in) * 1e-7;
+    c.in_error = fmax(fmax(of_in.swung / sqrt(BLOCKS), c.in_spread / sqrt(value->len)), rounding);
+    c.reason = judge(in, &c, pinned, raw->len, &of_raw, &of_in, noise_before);
+    return c;
+}
+
+void rp_capture_clear(rp_capture *c)
+{
+    g_clear_pointer(&c->reason, g_free);
+}
+
+bool rp_capture_span(const rp_intake *in, guint from, guint to, double *least, double *greatest, double *error,
+                     char **reason)
+{
+    g_autoptr(GArray) value = usable(in->in, in->in_quality, from, to);
+    const double *x = (const double *)(void *)value->data;
+    if (value->len < RP_CAPTURE_READINGS_LEAST) {
+        *reason = g_strdup_printf("only %u of %u readings were usable", value->len, to - from);
+        return false;
+    }
+    const double noise = noise_of(x, value->len);
+    *least = INFINITY;
+    *greatest = -INFINITY;
+    for (guint i = 0; i + 5 <= value->len; i++) {
+        double five[5];
+        memcpy(five, x + i, sizeof five);
+        const double middle = median(five, 5);
+        *least = fmin(*least, middle);
+        *greatest = fmax(*greatest, middle);
+    }
+    *error = noise;
+    if (*greatest - *least < SPAN_LEAST * noise || *greatest <= *least) {
+        *reason = g_strdup_printf("it was hardly moved: '%s' went from %.4g to %.4g %s, with a noise of %.2g",
+                                  in->input, *least, *greatest, in->input_unit, noise);
+        return false;
+    }
+    return true;
+}

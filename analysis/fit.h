@@ -1,0 +1,69 @@
+/* A calibration's settings from captures at known values: a curve of the form of the stage in use.
+ *
+ * line, power, echo, beta and steinhart are straight lines or polynomials between a function of what goes in and a
+ * function of what is known; they are fitted by least squares. A table goes through its points. */
+#ifndef ANALYSIS_FIT_H
+#define ANALYSIS_FIT_H
+
+#include <glib.h>
+#include <stdbool.h>
+
+#define RP_FIT_POINTS_MAX   64u
+#define RP_FIT_SETTINGS_MAX 8u
+#define RP_FIT_ECHO_SCALE   7u /* of 'echo' this setting holds: distance for one input unit of time at 1 m/s */
+
+typedef struct rp_fit_point {
+    double in, in_error; /* what went in, and its standard error */
+    double known;        /* what has to come out of the stage */
+} rp_fit_point;
+
+typedef struct rp_fit {
+    const struct fit_form *form;
+    double setting[RP_FIT_SETTINGS_MAX]; /* the stage's, in its order; those that are not measured as they were */
+    guint points;                        /* that were given, in the order of what went in */
+    rp_fit_point point[RP_FIT_POINTS_MAX];
+    double residual[RP_FIT_POINTS_MAX]; /* known value less that of the curve */
+    double left_out[RP_FIT_POINTS_MAX]; /* the same, of a curve through all other points; NAN where there is none */
+    guint knots;                        /* of a table: points of one known value are one knot */
+    double knot_in[RP_FIT_POINTS_MAX], knot_out[RP_FIT_POINTS_MAX];
+    double noise;    /* standard error of a point, in output units, from the captures */
+    double expected; /* what 19 of 20 results between the outermost points are off by at most; NAN when no point is left
+                        over */
+    double bow;      /* of a table: the part of that which comes from bends between points */
+    char *advice;    /* whether more points would help, and where */
+
+    /* of a curve */
+    guint terms;
+    double term[3], covariance[9];
+    double misfit; /* variance that the captures' noise does not explain, where the curve was fitted */
+    double wide;   /* the deviations that hold 19 of 20 */
+} rp_fit;
+
+/* The least points that the stage `word` ("line") needs; 0 for one that cannot be fitted. */
+guint rp_fit_least(const char *word);
+
+/* `setting`: what stands there now; of `power` the input that the law is stated at, or with `fresh` that is chosen.
+ * `unit` names the output in advice, `in_unit` the input. NULL, and *reason to be freed, when the points do not make a
+ * curve: too few, two at one input, not all rising or falling, outside what the form can take. */
+rp_fit *rp_fit_points(const char *word, const rp_fit_point *point, guint points, const double *setting, bool fresh,
+                      const char *unit, const char *in_unit, char **reason);
+void rp_fit_free(rp_fit *fit);
+
+/* The curve at an input; NAN where it has no value. */
+double rp_fit_at(const rp_fit *fit, double in);
+
+/* What 19 of 20 results at that input are off by at most. */
+double rp_fit_error(const rp_fit *fit, double in);
+
+/* True when the points are off the curve by more than their noise. */
+bool rp_fit_is_bent(const rp_fit *fit);
+
+/* The settings, and the knots, rounded to the digits that the captures can tell. */
+void rp_fit_round(rp_fit *fit, bool whole_inputs);
+
+/* One known value: `fit` of the same stage moved so that it goes through it, its slope kept. False, and *reason, for a
+ * stage for which that makes no sense. `whole`: the inputs of a table stay whole numbers. */
+bool rp_fit_shift(const char *word, const double *setting, guint settings, const rp_fit_point *point, bool whole,
+                  double *shifted, char **reason);
+
+#endif

@@ -1,0 +1,75 @@
+/* Measured numbers of a rig file: which they are, what they are measured with, and new ones in their place.
+ *
+ * An edit is a new text in which the bytes of the numbers are others and every other byte is the same: comments,
+ * spacing, order and line ends stay. Nothing here touches a file. Everything that is returned belongs to the rig and
+ * lives as long as it does; the rig must have been compiled without errors. */
+#ifndef RIGPULSE_EDIT_H
+#define RIGPULSE_EDIT_H
+
+#include "rigpulse/lang.h"
+
+/* A number in the source, or the place where one can be put in. */
+typedef struct rp_place {
+    uint32_t start, end;        /* bytes of the source: the number without its unit; equal: nothing stands there yet */
+    const char *before, *after; /* what goes around a number that is put in; "" when one stands there */
+    const char *unit;           /* that it is written in; "" for none */
+    double gain, offset;        /* as written = number * gain + offset, the number being in the unit it is used in */
+    double value;               /* that stands there, in the unit it is used in */
+    bool written;               /* one stands there */
+    bool open;                  /* it may be changed at all: it is a number, or a parameter that starts as one */
+} rp_place;
+
+#define RP_CALIBRATION_PLACES_MAX 40
+#define RP_CALIBRATION_BANDS_MAX  16
+
+/* What of a signal or of bands is measured. */
+typedef struct rp_calibration {
+    const char *word;       /* the stage whose settings are measured ("table"); "bands" of bands */
+    const char *owner;      /* whose line they stand in: the signal asked for, or one that it is made of */
+    uint32_t line;          /* of the rig file */
+    const char *sensor;     /* at the head of what goes in */
+    const char *input;      /* an expression for what goes into the stage; of bands: what they look at */
+    const char *input_unit; /* its unit; "" for none */
+    const char *unit;       /* in which known values are stated: that of the signal asked for */
+    double gain, offset;    /* of a stage: its result = known value * gain + offset */
+    bool summed;            /* 'accumulate' stands behind the stage: a known value is the sum of its results */
+
+    /* Of a stage: its settings, in the order in which they are listed; of a table: in and out of each point in turn;
+     * of bands: the borders from the lowest, then the margin. */
+    rp_place place[RP_CALIBRATION_PLACES_MAX];
+    uint32_t places;
+    const char *band[RP_CALIBRATION_BANDS_MAX + 1]; /* from the lowest; NULL behind them */
+    uint32_t bands;
+    uint32_t end; /* of a table: the byte behind its last point */
+} rp_calibration;
+
+/* What is measured in the signal or bands `name`. False when nothing is: then *why says what it is instead, and what
+ * can be calibrated in this rig. */
+bool rp_rig_calibration(rp_rig *rig, const char *name, rp_calibration *found, const char **why);
+
+/* The same for a line that is still to be written: `line` is an expression as it would stand behind "signal NAME =",
+ * with one stage that is to be measured written without its settings ("level | despike 5 | table"), or as it would
+ * stand behind "bands NAME =", without borders ("light: thick, misty, clear"). `unit`: of known values; not used of
+ * bands. `made` is a rig, its own to be freed, of the same file with the line in place and numbers in it that mean
+ * nothing yet; *found is in it. NULL, and the reason in *why (which belongs to `rig`), when that cannot be. */
+rp_rig *rp_rig_draft(rp_rig *rig, const char *name, const char *line, const char *unit, const rp_catalog *catalog,
+                     rp_calibration *found, const char **why);
+
+/* The stages that can be measured, as a list in words. */
+const char *rp_calibrated_stages(void);
+
+/* The source with other numbers in `count` places; numbers in the unit they are used in, written with up to nine
+ * significant digits. A number that stands there already is left as it is written. */
+const char *rp_edit_places(rp_rig *rig, const rp_place *const *place, const double *number, uint32_t count);
+
+/* The source with other points in a table: 2 to 16, in the units they are used in, the inputs rising. */
+const char *rp_edit_points(rp_rig *rig, const rp_calibration *table, const double *in, const double *out,
+                           uint32_t count);
+
+/* The place of a parameter's initial value; false when there is no such parameter. */
+bool rp_rig_param_place(rp_rig *rig, const char *name, rp_place *place);
+
+/* The source with one more statement, behind the last one of its sort or of those that usually stand before it. */
+const char *rp_edit_add(rp_rig *rig, const char *statement);
+
+#endif

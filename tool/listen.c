@@ -1,0 +1,270 @@
+#include "listen.h"
+
+#include "analysis/recording.h"
+#include "port/sim/sim.h"
+#include "rigpulse/engine.h"
+
+#include <gio/gio.h>
+#include <math.h>
+#include <string.h>
+
+#define SAMPLES_MOST 20000000u
+
+struct listening {
+    const listening_setup *setup;
+    rp_rig *rig; /* with one signal more, for what goes in */
+    rp_engine engine;
+    void *memory;
+    rp_sim *sim;
+    rp_recording *recording;
+    uint32_t *column; /* of the recording, by sensor */
+    uint32_t sensors, sensor, slot;
+    uint64_t seed;
+    GArray *time_us; /* by tick */
+    GArray *sample;  /* by tick and sensor, of rp_sample */
+    rp_intake intake;
+};
+
+/* ---- names ----------------------------------------------------------------------------------------- */
+
+static bool find_slot(const rp_image_header *image, const char *name, uint32_t *slot)
+{
+    for (*slot = 0; *slot < image->slots; (*slot)++) {
+        if (strcmp(rp_image_text(image, RP_NAME_SLOT, *slot, 0), name) == 0) {
+            return true;
+        }
+    }
+    return false;
+}
+
+/* The rig with a signal for what goes in. */
+static rp_rig *add_probe(const listening_setup *setup, char **name, GError **error)
+{
+    const rp_rig *rig = setup->rig;
+    uint32_t taken;
+    *name = g_strdup("what_goes_in");
+    while (find_slot(rig->image, *name, &taken)) {
+        char *longer = g_strconcat(*name, "_", NULL);
+        g_free(*name);
+        *name = longer;
+    }
+    g_autofree char *text = g_strdup_printf("%s\nsignal %s = %s%s\n", rig->source, *name, setup->what->input,
+                                            setup->what->summed ? " | accumulate" : "");
+    rp_rig *made = rp_rig_compile(rig->file, text, strlen(text), rp_sim_catalog());
+    if (!made || !made->image) {
+        g_set_error(error, G_IO_ERROR, G_IO_ERROR_FAILED, "%s: '%s' cannot be looked at alone: %s", rig->file,
+                    setup->what->input, made ? made->message->text : "out of memory");
+        rp_rig_free(made);
+        return NULL;
+    }
+    return made;
+}
+
+/* ---- where readings come from ---------------------------------------------------------------------- */
+
+static bool open_recording(listening *l, GError **error)
+{
+    l->recording = rp_recording_read(l->setup->recording, error);
+    if (!l->recording) {
+        return false;
+    }
+    const rp_image_header *theirs = l->recording->image, *ours = l->rig->image;
+    for (uint32_t i = 0; i < l->sensors; i++) {
+        const char *name = rp_image_text(ours, RP_NAME_SLOT, rp_image_sensor_slot(ours, i), 0);
+        if (!find_slot(theirs, name, &l->column[i]) || !l->recording->value[l->column[i]]) {
+            g_set_error(error, G_IO_ERROR, G_IO_ERROR_NOT_FOUND, "%s: this recording has no sensor '%s'",
+                        l->setup->recording, name);
+            return false;
+        }
+    }
+    return true;
+}
+
+static bool begin(listening *l, GError **error)
+{
+    g_autofree char *probe = NULL;
+    l->rig = add_probe(l->setup, &probe, error);
+    if (!l->rig) {
+        return false;
+    }
+    const rp_image_header *image = l->rig->image;
+    uint32_t sensor_slot = 0;
+    l->memory = g_malloc0(image->memory);
+    l->sensors = rp_image_count(image, RP_SECTION_SENSORS);
+    l->column = g_new0(uint32_t, l->sensors + 1);
+    rp_engine_open(&l->engine, image, l->rig->image_size, l->memory, image->memory);
+    rp_engine_stop(&l->engine);
+    find_slot(image, probe, &l->slot);
+    if (!find_slot(image, l->setup->what->sensor, &sensor_slot)) {
+        g_set_error(error, G_IO_ERROR, G_IO_ERROR_NOT_FOUND, "'%s' is made of no sensor", l->setup->what->input);
+        return false;
+    }
+    l->sensor = sensor_slot - rp_image_sensor_slot(image, 0);
+    const rp_image_sensor *sensor = (const rp_image_sensor *)rp_image_at(image, RP_SECTION_SENSORS) + l->sensor;
+    l->intake = (rp_intake){.sensor = l->setup->what->sensor,
+                            .unit = rp_image_unit(image, RP_NAME_SLOT, sensor_slot, 0),
+                            .input = l->setup->what->input,
+                            .input_unit = rp_image_unit(image, RP_NAME_SLOT, l->slot, 0),
+                            .summed = l->setup->what->summed,
+                            .tick = image->tick_us / 1e6,
+                            .low = sensor->vet.low,
+                            .high = sensor->vet.high,
+                            .raw = g_array_new(FALSE, FALSE, sizeof(double)),
+                            .in = g_array_new(FALSE, FALSE, sizeof(double)),
+                            .raw_quality = g_array_new(FALSE, FALSE, sizeof(rp_quality)),
+                            .in_quality = g_array_new(FALSE, FALSE, sizeof(rp_quality))};
+    if (l->setup->recording) {
+        return open_recording(l, error);
+    }
+    l->sim = rp_sim_new(l->rig, l->setup->seed, !l->setup->fast, error);
+    if (l->sim) {
+        rp_engine_rest(&l->engine, rp_sim_port(l->sim));
+    }
+    return l->sim != NULL;
+}
+
+listening *listening_new(const listening_setup *setup, GError **error)
+{
+    listening *l = g_new0(listening, 1);
+    l->setup = setup;
+    l->time_us = g_array_new(FALSE, FALSE, sizeof(uint64_t));
+    l->sample = g_array_new(FALSE, FALSE, sizeof(rp_sample));
+    if (!begin(l, error)) {
+        listening_free(l);
+        return NULL;
+    }
+    return l;
+}
+
+void listening_free(listening *l)
+{
+    if (!l) {
+        return;
+    }
+    GArray *const arrays[] = {l->time_us,          l->sample, l->intake.raw, l->intake.in, l->intake.raw_quality,
+                              l->intake.in_quality};
+    for (guint i = 0; i < G_N_ELEMENTS(arrays); i++) {
+        if (arrays[i]) {
+            g_array_unref(arrays[i]);
+        }
+    }
+    rp_sim_free(l->sim);
+    rp_recording_free(l->recording);
+    rp_rig_free(l->rig);
+    g_free(l->memory);
+    g_free(l->column);
+    g_free(l);
+}
+
+/* ---- ticking --------------------------------------------------------------------------------------- */
+
+static rp_sample recorded_sample(const listening *l, uint32_t sensor, uint32_t row)
+{
+    const uint32_t column = l->column[sensor];
+    return (rp_sample){l->recording->time_us[row], (int32_t)l->recording->value[column][row],
+                       l->recording->quality[column][row]};
+}
+
+/* False when a recording is over. */
+static bool next_time(listening *l, uint64_t *now)
+{
+    const guint tick = l->time_us->len;
+    if (l->recording) {
+        *now = tick < l->recording->rows ? l->recording->time_us[tick] : 0;
+        return tick < l->recording->rows;
+    }
+    const rp_port *port = rp_sim_port(l->sim);
+    port->sleep_until(port->self, (uint64_t)tick * ((const rp_image_header *)l->rig->image)->tick_us);
+    *now = port->now(port->self);
+    return true;
+}
+
+static void keep_reading(GArray *value, GArray *quality, rp_reading r)
+{
+    const double number = (double)r.value;
+    g_array_append_val(value, number);
+    g_array_append_val(quality, r.quality);
+}
+
+bool listening_tick(listening *l)
+{
+    const guint tick = l->time_us->len;
+    uint64_t now;
+    if (l->sample->len >= SAMPLES_MOST || !next_time(l, &now)) {
+        return false;
+    }
+    for (uint32_t i = 0; i < l->sensors; i++) {
+        rp_sample sample = {now, 0, RP_MISSING};
+        if (l->recording) {
+            sample = recorded_sample(l, i, tick);
+        } else {
+            const rp_port *port = rp_sim_port(l->sim);
+            port->read(port->self, (uint16_t)i, &sample);
+        }
+        rp_engine_sense(&l->engine, (uint16_t)i, &sample);
+        g_array_append_val(l->sample, sample);
+    }
+    rp_engine_step(&l->engine, now);
+    g_array_append_val(l->time_us, now);
+    const rp_sample *own = &g_array_index(l->sample, rp_sample, tick * l->sensors + l->sensor);
+    keep_reading(l->intake.raw, l->intake.raw_quality, (rp_reading){(float)own->raw, own->quality});
+    keep_reading(l->intake.in, l->intake.in_quality, rp_engine_value(&l->engine, l->slot));
+    return true;
+}
+
+const rp_intake *listening_intake(const listening *l)
+{
+    return &l->intake;
+}
+
+guint listening_ticks(const listening *l)
+{
+    return l->time_us->len;
+}
+
+double listening_time(const listening *l)
+{
+    return l->time_us->len ? (double)g_array_index(l->time_us, uint64_t, l->time_us->len - 1) / 1e6 : 0.0;
+}
+
+guint listening_find(const listening *l, double time)
+{
+    guint i = 0;
+    while (i < l->time_us->len && (double)g_array_index(l->time_us, uint64_t, i) < time * 1e6 - 0.5) {
+        i++;
+    }
+    return i;
+}
+
+const char *listening_hand_unit(const listening *l)
+{
+    return l->sim ? rp_sim_hand_unit(l->sim, l->sensor) : NULL;
+}
+
+double listening_place(listening *l, double to)
+{
+    return rp_sim_place(l->sim, l->sensor, to);
+}
+
+GArray *listening_replay(const listening *l, const rp_rig *rig, const char *name)
+{
+    rp_engine engine;
+    uint32_t slot;
+    if (!find_slot(rig->image, name, &slot)) {
+        return NULL;
+    }
+    g_autofree void *memory = g_malloc0(((const rp_image_header *)rig->image)->memory);
+    rp_engine_open(&engine, rig->image, rig->image_size, memory, ((const rp_image_header *)rig->image)->memory);
+    rp_engine_stop(&engine);
+    GArray *value = g_array_sized_new(FALSE, FALSE, sizeof(double), l->time_us->len);
+    for (guint tick = 0; tick < l->time_us->len; tick++) {
+        for (uint32_t i = 0; i < l->sensors; i++) {
+            rp_engine_sense(&engine, (uint16_t)i, &g_array_index(l->sample, rp_sample, tick * l->sensors + i));
+        }
+        rp_engine_step(&engine, g_array_index(l->time_us, uint64_t, tick));
+        const rp_reading r = rp_engine_value(&engine, slot);
+        const double number = rp_usable(r.quality) ? (double)r.value : (double)NAN;
+        g_array_append_val(value, number);
+    }
+    return value;
+}

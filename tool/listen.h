@@ -1,0 +1,44 @@
+/* A rig that is listened to, with nothing driven: its readings come in tick by tick, from the simulated port or from a
+ * recording, and are kept. */
+#ifndef TOOL_LISTEN_H
+#define TOOL_LISTEN_H
+
+#include "analysis/capture.h"
+#include "rigpulse/edit.h"
+
+typedef struct listening listening;
+
+typedef struct listening_setup {
+    const rp_rig *rig;
+    const rp_calibration *what; /* what goes into its stage is looked at */
+    const char *recording;      /* NULL: the simulated port */
+    uint64_t seed;
+    bool fast;
+} listening_setup;
+
+/* NULL with *error set. The setup's rig and calibration must outlive it. */
+listening *listening_new(const listening_setup *setup, GError **error);
+void listening_free(listening *l);
+
+/* One tick more. False when there are no more: the recording is over, or too much has been kept. */
+bool listening_tick(listening *l);
+
+/* All that came in so far. */
+const rp_intake *listening_intake(const listening *l);
+guint listening_ticks(const listening *l);
+double listening_time(const listening *l); /* seconds, of the last tick */
+
+/* The first tick that is not before `time`; the number of ticks when there is none. */
+guint listening_find(const listening *l, double time);
+
+/* The unit in which what the sensor sees can be placed by hand on the simulated port; NULL: it cannot. */
+const char *listening_hand_unit(const listening *l);
+
+/* Places it, and returns the seconds until it is there. */
+double listening_place(listening *l, double to);
+
+/* What a rig with the same sensors makes of all that came in: a value of `name` for each tick, NAN where it was bad.
+ * The caller frees it; NULL when the rig has no such name. */
+GArray *listening_replay(const listening *l, const rp_rig *rig, const char *name);
+
+#endif
