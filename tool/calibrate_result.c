@@ -206,9 +206,12 @@ static void put_outcome(const calibration *c, const outcome *o)
     if (o->fit) {
         const double expected = o->fit->expected * fabs(o->gain);
         g_autofree char *most = error_text(expected);
-        g_string_append_printf(to, "expected error between the points: %s%s%s%s\n",
-                               isfinite(expected) ? "at most " : "", isfinite(expected) ? most : "not known",
-                               isfinite(expected) && *unit ? " " : "", isfinite(expected) ? unit : "");
+        g_string_append(to, "expected error between the points: ");
+        if (isfinite(expected)) {
+            g_string_append_printf(to, "at most %s%s%s (19 of 20 times)\n", most, *unit ? " " : "", unit);
+        } else {
+            g_string_append(to, "not known\n");
+        }
         g_string_append_printf(to, "%s\n", advice_of(c, o));
     }
 }
