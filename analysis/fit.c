@@ -213,7 +213,7 @@ static double curve_at(const fit_form *form, const double *term, double in)
 /* Straight lines through the knots but `without`; beyond the ends the last line goes on. */
 static double table_at(const rp_fit *f, double in, guint without)
 {
-    guint kept[RP_FIT_POINTS_MAX], n = 0, i = 1;
+    guint kept[RP_FIT_POINTS_MAX] = {0}, n = 0, i = 1;
     for (guint k = 0; k < f->knots; k++) {
         if (k != without) {
             kept[n++] = k;

@@ -42,34 +42,45 @@ typedef struct search {
     const char *why;
 } search;
 
+/* A stage through which the search may go on. */
+static bool pass_stage(search *s, const node *n)
+{
+    const bool sum = n->stage->op == RP_OP_ACCUMULATE && !s->summed;
+    s->summed |= sum;
+    if (!sum && !is_listed(n->stage->word, passing, COUNT(passing))) {
+        s->why = arena_print(s->t->arena, "'%s' changes what comes out of the stages before it", n->stage->word);
+        return false;
+    }
+    return true;
+}
+
+/* What stands before a node in the chain; NULL, with the reason, where the chain ends. */
+static const node *before_in_chain(search *s, const node *n)
+{
+    if (n->kind == NODE_NAME && n->symbol && n->symbol->kind == SYMBOL_SIGNAL) {
+        s->owner = n->symbol;
+        return n->symbol->value;
+    }
+    if (n->kind == NODE_CONVERT || (n->kind == NODE_STAGE && pass_stage(s, n))) {
+        return n->a;
+    }
+    if (n->kind != NODE_STAGE) {
+        s->why = n->kind == NODE_NAME ? "none of its stages has settings that are measured"
+                                      : "it is computed from several values; calibrate those";
+    }
+    return NULL;
+}
+
 /* Down the chain, from what comes out to what goes in. */
 static bool find_stage(search *s, const symbol *from)
 {
     s->owner = from;
-    for (const node *n = from->value; n;) {
-        if (n->kind == NODE_NAME && n->symbol && n->symbol->kind == SYMBOL_SIGNAL) {
-            s->owner = n->symbol;
-            n = n->symbol->value;
-        } else if (n->kind == NODE_CONVERT) {
-            n = n->a;
-        } else if (n->kind != NODE_STAGE) {
-            s->why = n->kind == NODE_NAME ? "none of its stages has settings that are measured"
-                                          : "it is computed from several values; calibrate those";
-            return false;
-        } else if (calibration_is_measured(n->stage->word)) {
-            s->stage = n;
-            return true;
-        } else if (n->stage->op == RP_OP_ACCUMULATE && !s->summed) {
-            s->summed = true;
-            n = n->a;
-        } else if (is_listed(n->stage->word, passing, COUNT(passing))) {
-            n = n->a;
-        } else {
-            s->why = arena_print(s->t->arena, "'%s' changes what comes out of the stages before it", n->stage->word);
-            return false;
-        }
+    const node *n = from->value;
+    while (n && !(n->kind == NODE_STAGE && calibration_is_measured(n->stage->word))) {
+        n = before_in_chain(s, n);
     }
-    return false;
+    s->stage = n;
+    return n != NULL;
 }
 
 /* ---- what goes in ---------------------------------------------------------------------------------- */

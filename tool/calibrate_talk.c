@@ -255,6 +255,7 @@ static void talk_at_terminal(talk *t)
         }
     }
     rl_callback_handler_remove();
+    at_work = NULL;
 }
 
 /* ---- line by line ---------------------------------------------------------------------------------- */
