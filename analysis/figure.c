@@ -68,7 +68,7 @@ static bool observed_by_bands(const drawing *d, uint32_t slot)
 static void add_slot(drawing *d, uint32_t slot)
 {
     const rp_image_header *image = d->r->image;
-    if (!d->r->value[slot] || observed_by_bands(d, slot)) {
+    if (!d->r->has[slot] || observed_by_bands(d, slot)) {
         return;
     }
     const bool state = is_state(image, slot);
@@ -106,7 +106,7 @@ static void add_border(drawing *d, panel *p, const rp_step *step, uint32_t offse
     int32_t param = -1;
     for (uint32_t row = 0; row < r->rows; row++) {
         for (uint32_t i = 0; i < params; i++) {
-            d->param_value[i] = r->value[i] ? r->value[i][row] : 0.0f;
+            d->param_value[i] = r->has[i] ? rp_recording_value(r, i, row) : 0.0f;
         }
         b.value[row] = rp_program_setting(r->image, step, offset, d->param_value, &param);
     }
@@ -172,10 +172,11 @@ static void find_range(const drawing *d, panel *p)
     p->high = -INFINITY;
     for (guint k = 0; k < p->slot->len; k++) {
         const uint32_t slot = g_array_index(p->slot, uint32_t, k);
-        for (uint32_t row = 0; row < d->r->rows; row++) {
-            if (rp_usable(d->r->quality[slot][row])) {
-                stretch(p, (double)d->r->value[slot][row]);
-            }
+        const uint32_t column = (uint32_t)rp_history_slot(d->r->history, slot);
+        const rp_extent all = rp_history_extent(d->r->history, column, 0, d->r->rows);
+        if (all.usable > 0) {
+            stretch(p, (double)all.least);
+            stretch(p, (double)all.greatest);
         }
     }
     for (guint k = 0; k < p->border->len; k++) {
@@ -199,24 +200,30 @@ static void find_range(const drawing *d, panel *p)
 
 static double seconds(const rp_recording *r, uint32_t row)
 {
-    return (double)r->time_us[row] / 1e6;
+    return (double)rp_recording_time_us(r, row) / 1e6;
 }
 
-/* A series as it is drawn: its rows, which of them are to be trusted (NULL: all), and where they go. */
+/* A series as it is drawn: a slot, or by row; and where it goes. */
 typedef struct series {
-    const float *value;
-    const rp_quality *quality;
+    int32_t column;     /* of the history, or -1 */
+    const float *value; /* by row, when it is none */
     float scale, shift;
 } series;
 
-static bool is_drawn(const series *s, uint32_t row)
+static float series_at(const drawing *d, const series *s, uint32_t row)
 {
-    return !s->quality || rp_usable(s->quality[row]);
+    return s->column >= 0 ? rp_history_value(d->r->history, (uint32_t)s->column, row) : s->value[row];
+}
+
+static bool is_drawn(const drawing *d, const series *s, uint32_t row)
+{
+    return s->column < 0 || rp_usable(rp_history_quality(d->r->history, (uint32_t)s->column, row));
 }
 
 static void put_point(const drawing *d, const series *s, uint32_t row)
 {
-    g_string_append_printf(d->to, "%.6f %.9g\n", seconds(d->r, row), (double)(s->value[row] * s->scale + s->shift));
+    g_string_append_printf(d->to, "%.6f %.9g\n", seconds(d->r, row),
+                           (double)(series_at(d, s, row) * s->scale + s->shift));
 }
 
 /* Thinned to the least and the greatest of each stretch, so that no spike is lost; broken where nothing is to be
@@ -229,9 +236,9 @@ static void put_series(const drawing *d, const char *name, guint panel_number, g
         const uint32_t end = MIN(from + stretch_rows, rows);
         uint32_t least = end, greatest = end;
         for (uint32_t row = from; row < end; row++) {
-            if (is_drawn(s, row)) {
-                least = least == end || s->value[row] < s->value[least] ? row : least;
-                greatest = greatest == end || s->value[row] > s->value[greatest] ? row : greatest;
+            if (is_drawn(d, s, row)) {
+                least = least == end || series_at(d, s, row) < series_at(d, s, least) ? row : least;
+                greatest = greatest == end || series_at(d, s, row) > series_at(d, s, greatest) ? row : greatest;
             }
         }
         if (least == end) {
@@ -259,11 +266,12 @@ static void put_data(drawing *d)
         for (guint k = 0; k < p->slot->len; k++) {
             const uint32_t slot = g_array_index(p->slot, uint32_t, k);
             const float lane = (float)(p->slot->len - 1 - k);
-            const series s = {d->r->value[slot], d->r->quality[slot], p->states ? 0.7f : 1.0f, p->states ? lane : 0.0f};
+            const series s = {rp_history_slot(d->r->history, slot), NULL, p->states ? 0.7f : 1.0f,
+                              p->states ? lane : 0.0f};
             put_series(d, "s", i, k, &s);
         }
         for (guint k = 0; k < p->border->len; k++) {
-            const series s = {g_array_index(p->border, border, k).value, NULL, 1.0f, 0.0f};
+            const series s = {-1, g_array_index(p->border, border, k).value, 1.0f, 0.0f};
             put_series(d, "b", i, k, &s);
         }
     }
@@ -278,7 +286,7 @@ static void put_bad_stretches(const drawing *d, const panel *p)
     for (uint32_t row = 0; row <= r->rows && drawn < 300; row++) {
         bool bad = false;
         for (guint k = 0; row < r->rows && k < p->slot->len; k++) {
-            bad |= !rp_usable(r->quality[g_array_index(p->slot, uint32_t, k)][row]);
+            bad |= !rp_usable(rp_recording_quality(r, g_array_index(p->slot, uint32_t, k), row));
         }
         if (bad && !bad_before) {
             from = row;
@@ -332,9 +340,10 @@ static void put_events(const drawing *d, bool top)
 {
     const double span = seconds(d->r, d->r->rows - 1) - seconds(d->r, 0);
     double labelled = -INFINITY;
-    for (guint i = 0; i < d->r->event->len; i++) {
-        const rp_recorded_event *e = &g_array_index(d->r->event, rp_recorded_event, i);
-        const bool fired = strcmp(e->kind, "fired") == 0, mark = strcmp(e->kind, "mark") == 0;
+    const GPtrArray *all = rp_history_occurrences(d->r->history);
+    for (guint i = 0; i < all->len; i++) {
+        const rp_occurrence *e = all->pdata[i];
+        const bool fired = e->kind == RP_EVENT_FIRED, mark = e->kind == RP_EVENT_MARK;
         if (!fired && !mark) {
             continue;
         }

@@ -1,5 +1,7 @@
 #include "recording.h"
 
+#include "record/tell.h"
+
 #include <csv.h>
 #include <gio/gio.h>
 #include <jansson.h>
@@ -10,10 +12,12 @@ enum { COLUMN_TIME = -1, COLUMN_NOT_GOOD = -2, COLUMN_OTHER = -3 };
 
 typedef struct table_reading {
     rp_recording *to;
-    GArray *slot_of;        /* by column: a slot or COLUMN_... */
-    GHashTable *slot_named; /* name -> slot + 1 */
-    GArray *time, **value, **quality;
-    uint32_t columns; /* in this row so far */
+    GArray *column_of;        /* by field: a column of the history or COLUMN_... */
+    GHashTable *column_named; /* name -> column + 1 */
+    GHashTable *owner_named;  /* "line 14" -> owner + 1 */
+    float *value;             /* of the row that is being read, by column */
+    rp_quality *quality;
+    uint32_t fields; /* in this row so far */
     uint64_t row;
     double now;
     bool torn;
@@ -27,6 +31,11 @@ static bool not_a_recording(GError **error, const char *name, const char *why)
 
 /* ---- the table ----------------------------------------------------------------------------------- */
 
+static int32_t named(GHashTable *table, const char *name)
+{
+    return GPOINTER_TO_INT(g_hash_table_lookup(table, name)) - 1;
+}
+
 static void take_heading(table_reading *r, const char *text)
 {
     g_autofree char *name = g_strdup(text);
@@ -35,25 +44,40 @@ static void take_heading(table_reading *r, const char *text)
     if (unit) {
         *unit = '\0';
     }
-    const int32_t slot = GPOINTER_TO_INT(g_hash_table_lookup(r->slot_named, name)) - 1;
+    const int32_t known = named(r->column_named, name);
     if (strcmp(text, "time [s]") == 0) {
         column = COLUMN_TIME;
     } else if (strcmp(text, "not good") == 0) {
         column = COLUMN_NOT_GOOD;
-    } else if (slot >= 0) {
-        column = slot;
-        r->value[slot] = g_array_new(FALSE, TRUE, sizeof(float));
-        r->quality[slot] = g_array_new(FALSE, TRUE, sizeof(rp_quality));
+    } else if (known >= 0) {
+        column = known;
+        for (uint32_t slot = 0; slot < r->to->image->slots; slot++) {
+            r->to->has[slot] |= rp_history_slot(r->to->history, slot) == known;
+        }
     }
-    g_array_append_val(r->slot_of, column);
+    g_array_append_val(r->column_of, column);
 }
 
-static void take_value(table_reading *r, uint32_t slot, const char *text)
+/* The slot whose column it is; the number of slots when it is none. */
+static uint32_t slot_of(const table_reading *r, int32_t column)
+{
+    uint32_t slot = 0;
+    while (slot < r->to->image->slots && rp_history_slot(r->to->history, slot) != column) {
+        slot++;
+    }
+    return slot;
+}
+
+static void take_value(table_reading *r, int32_t column, const char *text)
 {
     const rp_image_header *image = r->to->image;
     char *end;
     float value = (float)g_ascii_strtod(text, &end);
-    if (end == text || *end != '\0') {
+    if ((uint32_t)column >= rp_history_owner(r->to->history, 0)) {
+        value = (float)named(r->owner_named, text);
+        r->torn |= value < 0.0f;
+    } else if (end == text || *end != '\0') {
+        const uint32_t slot = slot_of(r, column);
         uint32_t part = 0;
         while (rp_image_name_of(image, RP_NAME_PART, slot, part) &&
                strcmp(rp_image_text(image, RP_NAME_PART, slot, part), text) != 0) {
@@ -63,7 +87,7 @@ static void take_value(table_reading *r, uint32_t slot, const char *text)
         value = (float)part;
     }
     r->torn |= !isfinite(value);
-    g_array_append_val(r->value[slot], value);
+    r->value[column] = value;
 }
 
 /* "level: late; depth: late" */
@@ -76,22 +100,11 @@ static void take_not_good(table_reading *r, const char *text)
             continue;
         }
         *colon = '\0';
-        const int32_t slot = GPOINTER_TO_INT(g_hash_table_lookup(r->slot_named, *e)) - 1;
+        const int32_t column = named(r->column_named, *e);
         for (int q = RP_GOOD; q < RP_QUALITIES; q++) {
-            if (slot >= 0 && r->quality[slot] && strcmp(rp_quality_text((rp_quality)q), colon + 2) == 0 &&
-                r->quality[slot]->len > 0) {
-                g_array_index(r->quality[slot], rp_quality, r->quality[slot]->len - 1) = (rp_quality)q;
+            if (column >= 0 && strcmp(rp_quality_text((rp_quality)q), colon + 2) == 0) {
+                r->quality[column] = (rp_quality)q;
             }
-        }
-    }
-}
-
-static void open_row(table_reading *r)
-{
-    const rp_quality good = RP_GOOD;
-    for (uint32_t slot = 0; slot < r->to->image->slots; slot++) {
-        if (r->quality[slot]) {
-            g_array_append_val(r->quality[slot], good);
         }
     }
 }
@@ -104,13 +117,14 @@ static void take_field(void *field, size_t length, void *self)
         take_heading(r, text);
         return;
     }
-    if (r->columns == 0) {
-        open_row(r);
+    if (r->fields == 0) {
+        memset(r->quality, RP_GOOD, rp_history_columns(r->to->history));
     }
-    const int32_t column = r->columns < r->slot_of->len ? g_array_index(r->slot_of, int32_t, r->columns) : COLUMN_OTHER;
-    r->columns++;
+    const int32_t column =
+        r->fields < r->column_of->len ? g_array_index(r->column_of, int32_t, r->fields) : COLUMN_OTHER;
+    r->fields++;
     if (column >= 0) {
-        take_value(r, (uint32_t)column, text);
+        take_value(r, column, text);
     } else if (column == COLUMN_TIME) {
         char *end;
         r->now = g_ascii_strtod(text, &end);
@@ -120,40 +134,45 @@ static void take_field(void *field, size_t length, void *self)
     }
 }
 
-/* A row that was cut off is taken back. */
+/* A row that was cut off is left out. */
 static void take_row(int ending, void *self)
 {
     table_reading *r = self;
     if (r->row++ == 0) {
         return;
     }
-    const bool whole = ending >= 0 && r->columns == r->slot_of->len && !r->torn;
-    const guint rows = r->time->len + (whole ? 1u : 0u);
-    if (whole) {
-        const uint64_t time_us = (uint64_t)llround(r->now * 1e6);
-        g_array_append_val(r->time, time_us);
-    } else if (r->columns > 0) {
+    if (ending >= 0 && r->fields == r->column_of->len && !r->torn) {
+        rp_history_row(r->to->history, (uint64_t)llround(r->now * 1e6), r->value, r->quality);
+    } else if (r->fields > 0) {
         r->to->torn_rows++;
     }
-    for (uint32_t slot = 0; slot < r->to->image->slots; slot++) {
-        if (r->value[slot]) {
-            g_array_set_size(r->value[slot], rows);
-            g_array_set_size(r->quality[slot], rows);
-        }
-    }
-    r->columns = 0;
+    r->fields = 0;
     r->torn = false;
 }
 
-static void name_slots(table_reading *r)
+static void name_columns(table_reading *r)
 {
     const rp_image_header *image = r->to->image;
-    r->slot_named = g_hash_table_new(g_str_hash, g_str_equal);
+    r->column_named = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
+    r->owner_named = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
     for (uint32_t slot = 0; slot < image->slots; slot++) {
-        if (rp_image_name_of(image, RP_NAME_SLOT, slot, 0)) {
-            g_hash_table_insert(r->slot_named, (void *)rp_image_text(image, RP_NAME_SLOT, slot, 0),
-                                GINT_TO_POINTER((int)slot + 1));
+        const int32_t column = rp_history_slot(r->to->history, slot);
+        if (column >= 0) {
+            g_hash_table_insert(r->column_named, g_strdup(rp_image_text(image, RP_NAME_SLOT, slot, 0)),
+                                GINT_TO_POINTER(column + 1));
         }
+    }
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_ACTUATORS); i++) {
+        const char *name = rp_image_text(image, RP_NAME_SLOT, rp_image_actuator_slot(image, i), 0);
+        g_hash_table_insert(r->column_named, g_strconcat(name, " owner", NULL),
+                            GINT_TO_POINTER((int)rp_history_owner(r->to->history, i) + 1));
+    }
+    const uint32_t claims = rp_image_count(image, RP_SECTION_CLAIMS);
+    for (uint32_t owner = 0; owner < claims + 2; owner++) {
+        const uint16_t number = owner < claims ? (uint16_t)owner : owner == claims ? RP_OWNER_REST : RP_OWNER_STOP;
+        GString *text = g_string_new(NULL);
+        rp_tell_owner(image, number, text);
+        g_hash_table_insert(r->owner_named, g_string_free(text, FALSE), GINT_TO_POINTER((int)number + 1));
     }
 }
 
@@ -167,23 +186,6 @@ static void parse_table(table_reading *r, const char *text, gsize length)
     csv_free(&parser);
 }
 
-/* The columns become the recording's. */
-static void hand_over(table_reading *r)
-{
-    rp_recording *to = r->to;
-    const uint32_t slots = to->image->slots;
-    to->rows = r->time->len;
-    to->time_us = (uint64_t *)(void *)g_array_free(r->time, FALSE);
-    to->value = g_new0(float *, slots);
-    to->quality = g_new0(rp_quality *, slots);
-    for (uint32_t slot = 0; slot < slots; slot++) {
-        if (r->value[slot]) {
-            to->value[slot] = (float *)(void *)g_array_free(r->value[slot], FALSE);
-            to->quality[slot] = (rp_quality *)g_array_free(r->quality[slot], FALSE);
-        }
-    }
-}
-
 static bool read_table(rp_recording *to, GError **error)
 {
     g_autofree char *path = g_strconcat(to->name, ".csv", NULL);
@@ -192,17 +194,19 @@ static bool read_table(rp_recording *to, GError **error)
     if (!g_file_get_contents(path, &text, &length, error)) {
         return false;
     }
-    g_autofree GArray **value = g_new0(GArray *, to->image->slots), **quality = g_new0(GArray *, to->image->slots);
-    table_reading r = {.to = to,
-                       .slot_of = g_array_new(FALSE, FALSE, sizeof(int32_t)),
-                       .time = g_array_new(FALSE, FALSE, sizeof(uint64_t)),
-                       .value = value,
-                       .quality = quality};
-    name_slots(&r);
+    to->history = rp_history_new(to->image, 0);
+    to->has = g_new0(bool, to->image->slots + 1);
+    table_reading r = {.to = to, .column_of = g_array_new(FALSE, FALSE, sizeof(int32_t))};
+    r.value = g_new0(float, rp_history_columns(to->history) + 1);
+    r.quality = g_new0(rp_quality, rp_history_columns(to->history) + 1);
+    name_columns(&r);
     parse_table(&r, text, length);
-    hand_over(&r);
-    g_array_unref(r.slot_of);
-    g_hash_table_unref(r.slot_named);
+    to->rows = (uint32_t)rp_history_end(to->history);
+    g_array_unref(r.column_of);
+    g_hash_table_unref(r.column_named);
+    g_hash_table_unref(r.owner_named);
+    g_free(r.value);
+    g_free(r.quality);
     return to->rows > 0 || not_a_recording(error, path, "it has no row of readings");
 }
 
@@ -238,29 +242,94 @@ static bool read_summary(rp_recording *to, GError **error)
     return sound;
 }
 
+static uint8_t kind_of(const char *word)
+{
+    uint8_t kind = 0;
+    while (kind < RP_EVENTS && strcmp(rp_event_word(kind), word) != 0) {
+        kind++;
+    }
+    return kind;
+}
+
+static void take_event(rp_recording *to, json_t *event)
+{
+    const char *kind, *of, *says, *why = NULL, *did = NULL;
+    double time;
+    int rig_line = 0;
+    if (!event || json_unpack(event, "{s:F, s:s, s:s, s:s, s?i, s?s, s?s}", "t", &time, "event", &kind, "of", &of,
+                              "says", &says, "line", &rig_line, "why", &why, "did", &did) != 0) {
+        return;
+    }
+    const uint64_t row = rp_history_find(to->history, (uint64_t)llround(CLAMP(time, 0.0, 1e12) * 1e6));
+    const rp_occurrence o = {.row = MIN(row, to->rows - 1u),
+                             .time = time,
+                             .kind = kind_of(kind),
+                             .line = rig_line > 0 ? (uint32_t)rig_line : 0,
+                             .of = g_strdup(of),
+                             .says = g_strdup(says),
+                             .why = g_strdup(why),
+                             .did = g_strdup(did)};
+    rp_history_occurred(to->history, &o);
+}
+
 static void read_events(rp_recording *to)
 {
     g_autofree char *path = g_strconcat(to->name, ".events.jsonl", NULL);
     g_autofree char *text = NULL;
-    to->event = g_array_new(FALSE, FALSE, sizeof(rp_recorded_event));
     if (!g_file_get_contents(path, &text, NULL, NULL)) {
         return;
     }
     g_auto(GStrv) lines = g_strsplit(text, "\n", -1);
     for (char **line = lines; *line; line++) {
         json_t *event = json_loads(*line, 0, NULL);
-        rp_recorded_event e = {0};
-        const char *kind, *of, *says;
-        int rig_line = 0;
-        if (event && json_unpack(event, "{s:F, s:s, s:s, s:s, s?i}", "t", &e.time, "event", &kind, "of", &of, "says",
-                                 &says, "line", &rig_line) == 0) {
-            e.kind = g_strdup(kind);
-            e.of = g_strdup(of);
-            e.says = g_strdup(says);
-            e.line = rig_line > 0 ? (uint32_t)rig_line : 0;
-            g_array_append_val(to->event, e);
-        }
+        take_event(to, event);
         json_decref(event);
+    }
+}
+
+/* ---- what no column says: how long rules were acting and in their holdoff ------------------------ */
+
+static float setting(const rp_recording *r, uint16_t ref, uint32_t row)
+{
+    const float *constant = rp_image_at(r->image, RP_SECTION_CONSTANTS);
+    if (ref & RP_REF_CONSTANT) {
+        return constant[ref & ~RP_REF_CONSTANT];
+    }
+    return rp_history_slot(r->history, ref) >= 0 ? rp_recording_value(r, ref, row) : 0.0f;
+}
+
+static void put_timer(const rp_recording *r, uint32_t rule, uint32_t row)
+{
+    const rp_image_rule *is = (const rp_image_rule *)rp_image_at(r->image, RP_SECTION_RULES) + rule;
+    const rp_image_action *action = rp_image_at(r->image, RP_SECTION_ACTIONS);
+    float acts = 0.0f;
+    for (uint32_t i = is->first_action; i < (uint32_t)is->first_action + is->actions; i++) {
+        acts = action[i].kind == RP_ACTION_TIMED ? fmaxf(acts, setting(r, action[i].duration, row)) : acts;
+    }
+    const float all = acts + setting(r, is->holdoff, row);
+    const uint64_t begin = rp_recording_time_us(r, row);
+    for (uint32_t at = row; at < r->rows; at++) {
+        const float passed = (float)(rp_recording_time_us(r, at) - begin) * 1e-6f;
+        if (passed >= all) {
+            return;
+        }
+        rp_history_put(r->history, rp_history_rule(r->history, rule), at, passed < acts ? acts - passed : passed - all,
+                       RP_GOOD);
+    }
+}
+
+static void put_timers(const rp_recording *r)
+{
+    const GPtrArray *all = rp_history_occurrences(r->history);
+    for (guint i = 0; i < all->len; i++) {
+        const rp_occurrence *o = all->pdata[i];
+        for (uint32_t rule = 0; o->kind == RP_EVENT_FIRED && rule < rp_image_count(r->image, RP_SECTION_RULES);
+             rule++) {
+            const rp_image_name *name = rp_image_name_of(r->image, RP_NAME_RULE, rule, 0);
+            if (name && name->line == o->line) {
+                put_timer(r, rule, (uint32_t)o->row);
+            }
+        }
     }
 }
 
@@ -284,6 +353,7 @@ rp_recording *rp_recording_read(const char *name, GError **error)
         return NULL;
     }
     read_events(r);
+    put_timers(r);
     return r;
 }
 
@@ -292,22 +362,8 @@ void rp_recording_free(rp_recording *r)
     if (!r) {
         return;
     }
-    for (guint i = 0; r->event && i < r->event->len; i++) {
-        const rp_recorded_event *e = &g_array_index(r->event, rp_recorded_event, i);
-        g_free(e->kind);
-        g_free(e->of);
-        g_free(e->says);
-    }
-    if (r->event) {
-        g_array_unref(r->event);
-    }
-    for (uint32_t slot = 0; r->value && slot < r->image->slots; slot++) {
-        g_free(r->value[slot]);
-        g_free(r->quality[slot]);
-    }
-    g_free(r->value);
-    g_free(r->quality);
-    g_free(r->time_us);
+    rp_history_free(r->history);
+    g_free(r->has);
     g_free(r->name);
     g_free(r->ending);
     rp_rig_free(r->rig);

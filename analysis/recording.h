@@ -1,18 +1,11 @@
-/* A recording read back: the columns by the slots of the rig that made it. */
+/* A recording read back: the history of the run, by the rig that made it. */
 #ifndef ANALYSIS_RECORDING_H
 #define ANALYSIS_RECORDING_H
 
-#include "rigpulse/image.h"
+#include "record/history.h"
 #include "rigpulse/lang.h"
-#include "rigpulse/reading.h"
 
 #include <glib.h>
-
-typedef struct rp_recorded_event {
-    double time;
-    char *kind, *of, *says;
-    uint32_t line; /* of the rig file, or 0 */
-} rp_recorded_event;
 
 typedef struct rp_recording {
     char *name;   /* without the ending */
@@ -21,12 +14,25 @@ typedef struct rp_recording {
     const rp_image_header *image;
     uint64_t seed, gaps;
     uint32_t rows;
-    uint64_t *time_us;
-    float **value;        /* [slot][row]; NULL for a slot without a column */
-    rp_quality **quality; /* likewise */
-    GArray *event;        /* of rp_recorded_event */
-    uint32_t torn_rows;   /* cut off or unreadable, and left out */
+    rp_history *history;
+    bool *has;          /* by slot: it has a column */
+    uint32_t torn_rows; /* cut off or unreadable, and left out */
 } rp_recording;
+
+static inline float rp_recording_value(const rp_recording *r, uint32_t slot, uint32_t row)
+{
+    return rp_history_value(r->history, (uint32_t)rp_history_slot(r->history, slot), row);
+}
+
+static inline rp_quality rp_recording_quality(const rp_recording *r, uint32_t slot, uint32_t row)
+{
+    return rp_history_quality(r->history, (uint32_t)rp_history_slot(r->history, slot), row);
+}
+
+static inline uint64_t rp_recording_time_us(const rp_recording *r, uint32_t row)
+{
+    return rp_history_time_us(r->history, row);
+}
 
 /* `name` is any of the three files, or their common stem. NULL with *error set when it is no recording. */
 rp_recording *rp_recording_read(const char *name, GError **error);

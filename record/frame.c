@@ -16,18 +16,31 @@ rp_frame_shape rp_frame_shape_of(const rp_image_header *image)
 {
     rp_frame_shape s = {.slots = image->slots,
                         .sensors = rp_image_count(image, RP_SECTION_SENSORS),
-                        .actuators = rp_image_count(image, RP_SECTION_ACTUATORS)};
+                        .actuators = rp_image_count(image, RP_SECTION_ACTUATORS),
+                        .rules = rp_image_count(image, RP_SECTION_RULES)};
     s.events =
         MIN(EVENTS_MOST, EVENTS_SPARE + s.sensors + rp_image_count(image, RP_SECTION_RULES) +
                              rp_image_count(image, RP_SECTION_CLAIMS) + rp_image_count(image, RP_SECTION_ACTIONS));
     size_t end = sizeof(rp_frame);
-    s.value = place(&end, s.slots, sizeof(float));
+    s.value = place(&end, s.slots + s.rules, sizeof(float));
     s.raw = place(&end, s.sensors, sizeof(int32_t));
     s.owner = place(&end, s.actuators, sizeof(uint16_t));
-    s.quality = place(&end, s.slots, sizeof(rp_quality));
+    s.quality = place(&end, s.slots + s.rules, sizeof(rp_quality));
     s.event = place(&end, s.events, sizeof(rp_event));
     s.bytes = (end + 7u) & ~(size_t)7u;
     return s;
+}
+
+static float time_left(const rp_pulse_state *pulse, uint64_t now)
+{
+    switch (rp_pulse_at(pulse, now)) {
+    case RP_PULSE_ACTING:
+        return (float)(pulse->acts_until - now) * 1e-6f;
+    case RP_PULSE_HOLDOFF:
+        return -(float)(pulse->ready_at - now) * 1e-6f;
+    default:
+        return 0.0f;
+    }
 }
 
 void rp_frame_take(const rp_frame_shape *shape, rp_frame *frame, const rp_engine *engine)
@@ -37,6 +50,10 @@ void rp_frame_take(const rp_frame_shape *shape, rp_frame *frame, const rp_engine
     memcpy(rp_frame_raw(shape, frame), engine->raw, shape->sensors * sizeof(int32_t));
     memcpy(rp_frame_owner(shape, frame), engine->owner, shape->actuators * sizeof(uint16_t));
     memcpy(rp_frame_quality(shape, frame), engine->quality, shape->slots * sizeof(rp_quality));
+    for (uint32_t i = 0; i < shape->rules; i++) {
+        rp_frame_value(shape, frame)[shape->slots + i] = time_left(&engine->pulse[i], engine->now_us);
+        rp_frame_quality(shape, frame)[shape->slots + i] = engine->blocked[i] ? RP_MISSING : RP_GOOD;
+    }
 }
 
 void rp_frame_add_event(const rp_frame_shape *shape, rp_frame *frame, const rp_event *event)

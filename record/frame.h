@@ -15,12 +15,14 @@ typedef struct rp_frame {
 
 /* Where the parts of a rig's frames lie, in bytes from the start. */
 typedef struct rp_frame_shape {
-    uint32_t slots, sensors, actuators, events;
+    uint32_t slots, sensors, actuators, rules, events;
     size_t value, raw, owner, quality, event, bytes;
 } rp_frame_shape;
 
 rp_frame_shape rp_frame_shape_of(const rp_image_header *image);
 
+/* By slot, and behind the slots by rule: the seconds that it is still acting, less those that it is in its holdoff; 0:
+ * ready. The quality of a rule is bad while a fault keeps it from firing. */
 static inline float *rp_frame_value(const rp_frame_shape *shape, const rp_frame *frame)
 {
     return (float *)(void *)((char *)frame + shape->value);

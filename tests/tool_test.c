@@ -314,11 +314,11 @@ static void test_recording_reads_back(void **unused)
     g_autofree char *name = g_build_filename(folder, "r", NULL);
     rp_recording *r = rp_recording_read(name, NULL);
     assert_int_equal(r->rows, 20);
-    assert_true(r->time_us[7] == 70000);
-    assert_true(r->value[2][0] == 7.0f && r->value[2][5] == 0.0f);
-    assert_true(r->value[2][12] == (float)(0.0 + 1234.0f * (7.0f / 4095.0f)));
-    assert_true(r->value[1][4] == 0.0f && r->value[1][5] == 1.0f);
-    assert_true(r->value[0][19] == 4095.0f); /* the simulated converter stops at its rail */
+    assert_true(rp_recording_time_us(r, 7) == 70000);
+    assert_true(rp_recording_value(r, 2, 0) == 7.0f && rp_recording_value(r, 2, 5) == 0.0f);
+    assert_true(rp_recording_value(r, 2, 12) == (float)(0.0 + 1234.0f * (7.0f / 4095.0f)));
+    assert_true(rp_recording_value(r, 1, 4) == 0.0f && rp_recording_value(r, 1, 5) == 1.0f);
+    assert_true(rp_recording_value(r, 0, 19) == 4095.0f); /* the simulated converter stops at its rail */
     rp_recording_free(r);
     remove_folder(folder);
 }

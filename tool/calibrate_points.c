@@ -167,9 +167,9 @@ static bool take_at_mark(calibration *c, const char *text, double known, const c
     rp_recording *r = c->options->recording ? rp_recording_read(c->options->recording, &error) : NULL;
     guint found = 0;
     bool taken = true;
-    for (guint i = 0; r && taken && i < r->event->len; i++) {
-        const rp_recorded_event *e = &g_array_index(r->event, rp_recorded_event, i);
-        if (strcmp(e->kind, "mark") == 0 && strcmp(e->of, mark) == 0) {
+    for (guint i = 0; r && taken && i < rp_history_occurrences(r->history)->len; i++) {
+        const rp_occurrence *e = rp_history_occurrences(r->history)->pdata[i];
+        if (e->kind == RP_EVENT_MARK && strcmp(e->of, mark) == 0) {
             found++;
             taken = take_at_time(c, text, known, e->time, why);
         }
@@ -220,11 +220,11 @@ static bool take_marks(calibration *c, char **why)
     rp_recording *r = rp_recording_read(c->options->recording, &error);
     bool taken = true;
     guint found = 0;
-    for (guint i = 0; r && taken && i < r->event->len; i++) {
-        const rp_recorded_event *e = &g_array_index(r->event, rp_recorded_event, i);
+    for (guint i = 0; r && taken && i < rp_history_occurrences(r->history)->len; i++) {
+        const rp_occurrence *e = rp_history_occurrences(r->history)->pdata[i];
         double known;
         char *ignored = NULL;
-        if (strcmp(e->kind, "mark") == 0 && calibrate_read_known(c, e->of, &known, &ignored)) {
+        if (e->kind == RP_EVENT_MARK && calibrate_read_known(c, e->of, &known, &ignored)) {
             found++;
             taken = take_at_time(c, e->of, known, e->time, why);
         }

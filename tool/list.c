@@ -9,24 +9,21 @@
 
 static void find_extremes(const rp_recording *r, uint32_t slot, float *least, float *greatest, uint32_t *bad)
 {
-    *least = *greatest = r->value[slot][0];
-    *bad = 0;
-    for (uint32_t row = 0; row < r->rows; row++) {
-        *least = MIN(*least, r->value[slot][row]);
-        *greatest = MAX(*greatest, r->value[slot][row]);
-        *bad += !rp_usable(r->quality[slot][row]);
-    }
+    const rp_extent all = rp_history_extent(r->history, (uint32_t)rp_history_slot(r->history, slot), 0, r->rows);
+    *least = all.least;
+    *greatest = all.greatest;
+    *bad = r->rows - (uint32_t)all.usable;
 }
 
 static double length_of(const rp_recording *r)
 {
-    return (double)(r->time_us[r->rows - 1] - r->time_us[0]) / 1e6 + r->image->tick_us / 1e6;
+    return (double)(rp_recording_time_us(r, r->rows - 1) - rp_recording_time_us(r, 0)) / 1e6 + r->image->tick_us / 1e6;
 }
 
 static void print_columns(const rp_recording *r)
 {
     for (uint32_t slot = 0; slot < r->image->slots; slot++) {
-        if (!r->value[slot]) {
+        if (!r->has[slot]) {
             continue;
         }
         float least, greatest;
@@ -42,8 +39,9 @@ static void print_columns(const rp_recording *r)
 
 static void print_events(const rp_recording *r)
 {
-    for (guint i = 0; i < r->event->len; i++) {
-        const rp_recorded_event *e = &g_array_index(r->event, rp_recorded_event, i);
+    const GPtrArray *all = rp_history_occurrences(r->history);
+    for (guint i = 0; i < all->len; i++) {
+        const rp_occurrence *e = all->pdata[i];
         printf("  %10.3f s  %s\n", e->time, e->says);
     }
 }
@@ -54,7 +52,7 @@ static void print_json(const rp_recording *r)
     for (uint32_t slot = 0; slot < r->image->slots; slot++) {
         float least, greatest;
         uint32_t bad;
-        if (r->value[slot]) {
+        if (r->has[slot]) {
             find_extremes(r, slot, &least, &greatest, &bad);
             json_array_append_new(
                 columns, json_pack("{s:s, s:s, s:f, s:f, s:i}", "name", rp_image_text(r->image, RP_NAME_SLOT, slot, 0),
@@ -62,10 +60,10 @@ static void print_json(const rp_recording *r)
                                    "greatest", (double)greatest, "bad_rows", (int)bad));
         }
     }
-    for (guint i = 0; i < r->event->len; i++) {
-        const rp_recorded_event *e = &g_array_index(r->event, rp_recorded_event, i);
-        json_array_append_new(
-            events, json_pack("{s:f, s:s, s:s, s:s}", "t", e->time, "event", e->kind, "of", e->of, "says", e->says));
+    for (guint i = 0; i < rp_history_occurrences(r->history)->len; i++) {
+        const rp_occurrence *e = rp_history_occurrences(r->history)->pdata[i];
+        json_array_append_new(events, json_pack("{s:f, s:s, s:s, s:s}", "t", e->time, "event", rp_event_word(e->kind),
+                                                "of", e->of, "says", e->says));
     }
     json_t *all =
         json_pack("{s:s, s:s, s:i, s:f, s:I, s:I, s:o, s:o}", "rig", rp_image_text(r->image, RP_NAME_RIG, 0, 0),

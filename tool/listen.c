@@ -71,7 +71,7 @@ static bool open_recording(listening *l, GError **error)
     const rp_image_header *theirs = l->recording->image, *ours = l->rig->image;
     for (uint32_t i = 0; i < l->sensors; i++) {
         const char *name = rp_image_text(ours, RP_NAME_SLOT, rp_image_sensor_slot(ours, i), 0);
-        if (!find_slot(theirs, name, &l->column[i]) || !l->recording->value[l->column[i]]) {
+        if (!find_slot(theirs, name, &l->column[i]) || !l->recording->has[l->column[i]]) {
             g_set_error(error, G_IO_ERROR, G_IO_ERROR_NOT_FOUND, "%s: this recording has no sensor '%s'",
                         l->setup->recording, name);
             return false;
@@ -161,8 +161,8 @@ void listening_free(listening *l)
 static rp_sample recorded_sample(const listening *l, uint32_t sensor, uint32_t row)
 {
     const uint32_t column = l->column[sensor];
-    return (rp_sample){l->recording->time_us[row], (int32_t)l->recording->value[column][row],
-                       l->recording->quality[column][row]};
+    return (rp_sample){rp_recording_time_us(l->recording, row), (int32_t)rp_recording_value(l->recording, column, row),
+                       rp_recording_quality(l->recording, column, row)};
 }
 
 /* False when a recording is over. */
@@ -170,7 +170,7 @@ static bool next_time(listening *l, uint64_t *now)
 {
     const guint tick = l->time_us->len;
     if (l->recording) {
-        *now = tick < l->recording->rows ? l->recording->time_us[tick] : 0;
+        *now = tick < l->recording->rows ? rp_recording_time_us(l->recording, tick) : 0;
         return tick < l->recording->rows;
     }
     const rp_port *port = rp_sim_port(l->sim);
