@@ -161,6 +161,15 @@ static void put_row(rp_recorder *r, const rp_frame *frame)
 
 /* ---- the events ---------------------------------------------------------------------------------- */
 
+static bool put_line(rp_recorder *r, json_t *line)
+{
+    char *text = json_dumps(line, JSON_COMPACT | JSON_REAL_PRECISION(12));
+    const bool written = text && fputs(text, r->events) != EOF && fputc('\n', r->events) != EOF;
+    free(text);
+    json_decref(line);
+    return written;
+}
+
 static bool put_event(rp_recorder *r, const rp_frame *frame, const rp_event *event)
 {
     g_autoptr(GString) said = g_string_new(NULL);
@@ -183,11 +192,15 @@ static bool put_event(rp_recorder *r, const rp_frame *frame, const rp_event *eve
     }
     rp_tell_event(r->image, &r->shape, frame, event, said);
     json_object_set_new(line, "says", json_string(said->str));
-    char *text = json_dumps(line, JSON_COMPACT | JSON_REAL_PRECISION(12));
-    const bool written = text && fputs(text, r->events) != EOF && fputc('\n', r->events) != EOF;
-    free(text);
-    json_decref(line);
-    return written;
+    return put_line(r, line);
+}
+
+bool rp_recorder_mark(rp_recorder *r, double time, const char *text, GError **error)
+{
+    g_autofree char *says = g_strdup_printf("mark '%s' by hand", text);
+    json_t *line = json_pack("{s:f, s:s, s:s, s:s}", "t", time, "event", rp_event_word(RP_EVENT_MARK), "of", text, "says",
+                             says);
+    return r->failed || put_line(r, line) || fail(r, error, "the recording stopped");
 }
 
 /* ---- the whole ----------------------------------------------------------------------------------- */

@@ -16,6 +16,9 @@ rp_recorder *rp_recorder_open(const char *name, const rp_rig *rig, uint64_t seed
 /* One frame. False, once, when the disk has failed: *error says why, and later frames are not written. */
 bool rp_recorder_frame(rp_recorder *recorder, const rp_frame *frame, GError **error);
 
+/* A mark with a person's word, at a time in seconds. */
+bool rp_recorder_mark(rp_recorder *recorder, double time, const char *text, GError **error);
+
 /* Hands what has been written to the system. */
 bool rp_recorder_flush(rp_recorder *recorder, GError **error);
 

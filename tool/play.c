@@ -72,6 +72,7 @@ int play(const command *self, session_setup *setup, bool events_only)
     setup->self = &p;
     if (session_run(setup, &result, &error)) {
         print_end(setup, &result, &p.lines);
+        g_free(result.complaint);
         status =
             result.fault != RP_OK || result.record_failed || result.gaps || p.lines.faults ? EXIT_FAULT : EXIT_DONE;
     } else {

@@ -15,6 +15,9 @@
 #define FLUSH_US          (500 * 1000)
 #define IDLE_US           2000
 
+#define COMMANDS      64u
+#define TOLD_EVERY_US 500000u
+
 struct session {
     const session_setup *setup;
     rp_engine engine;
@@ -24,9 +27,25 @@ struct session {
     rp_ring *ring;
     rp_frame *open;  /* the frame of the tick that is being computed */
     rp_frame *spare; /* takes its place when the ring is full */
-    rp_recorder *recorder;
+    GThread *ticker, *keeper;
     atomic_bool stop, ticked_out;
-    session_result *result;
+
+    /* the queue: one writer, one reader */
+    session_command command[COMMANDS];
+    atomic_uint asked, taken;
+
+    /* the thread that ticks tells */
+    atomic_uint_fast64_t late_sleeps, late_p50, late_p99, late_worst;
+    uint64_t ticks, gaps, end_us;
+    rp_status fault;
+    bool interrupted;
+
+    /* what is kept, under this lock */
+    GMutex keeping;
+    rp_history *history;
+    rp_recorder *recorder;
+    bool record_failed;
+    char *complaint;
 };
 
 static volatile sig_atomic_t interrupted;
@@ -57,6 +76,49 @@ static rp_frame *next_frame(session *s)
     return frame ? frame : s->spare;
 }
 
+static void obey(rp_engine *e, const session_command *c)
+{
+    switch (c->wish) {
+    case WISH_SET:
+        rp_engine_set(e, c->which, c->value);
+        break;
+    case WISH_HAND:
+        rp_engine_hand(e, c->which, c->value);
+        break;
+    case WISH_RELEASE:
+        rp_engine_release(e, c->which);
+        break;
+    case WISH_STOP:
+        rp_engine_stop(e);
+        break;
+    case WISH_RESUME:
+        rp_engine_resume(e);
+        break;
+    case WISH_CLEAR:
+        rp_engine_clear(e);
+        break;
+    }
+}
+
+static void take_commands(session *s)
+{
+    const unsigned asked = atomic_load_explicit(&s->asked, memory_order_acquire);
+    unsigned taken = atomic_load_explicit(&s->taken, memory_order_relaxed);
+    for (; taken != asked; taken++) {
+        obey(&s->engine, &s->command[taken % COMMANDS]);
+    }
+    atomic_store_explicit(&s->taken, taken, memory_order_release);
+}
+
+static void tell_lateness(session *s)
+{
+    const rp_lateness late = rp_sim_lateness(s->sim);
+    atomic_store(&s->late_sleeps, late.sleeps);
+    atomic_store(&s->late_p50, late.p50);
+    atomic_store(&s->late_p99, late.p99);
+    atomic_store(&s->late_worst, late.worst);
+}
+
 static gpointer tick_all(gpointer self)
 {
     session *s = self;
@@ -72,74 +134,98 @@ static gpointer tick_all(gpointer self)
     for (uint64_t n = 0; (end == 0 || n * tick < end) && !atomic_load(&s->stop); n++) {
         port->sleep_until(port->self, n * tick);
         if (interrupted) {
-            s->result->interrupted = true;
+            s->interrupted = true;
             break;
         }
         s->open->number = n;
-        s->result->fault = rp_engine_tick(&s->engine, port);
+        take_commands(s);
+        s->fault = rp_engine_tick(&s->engine, port);
         rp_frame_take(&s->shape, s->open, &s->engine);
-        s->result->ticks++;
-        s->result->end_us = (n + 1) * tick;
+        s->ticks++;
+        s->end_us = (n + 1) * tick;
+        if (n % (TOLD_EVERY_US / tick + 1) == 0) {
+            tell_lateness(s);
+        }
         if (s->open == s->spare) {
-            s->result->gaps++;
+            s->gaps++;
         } else {
             rp_ring_commit(s->ring);
         }
         s->open = next_frame(s);
-        if (s->result->fault != RP_OK) {
+        if (s->fault != RP_OK) {
             break;
         }
     }
     rp_engine_rest(&s->engine, port);
+    tell_lateness(s);
     atomic_store(&s->ticked_out, true);
     return NULL;
 }
 
 /* ---- the thread that records --------------------------------------------------------------------- */
 
-static void complain(session *s, GError **error)
+static void complain(session *s, const GError *error)
 {
-    fflush(stdout);
-    fprintf(stderr, "rigpulse: %s; the run goes on\n", (*error)->message);
-    g_clear_error(error);
-    s->result->record_failed = true;
+    s->record_failed = true;
+    if (!s->complaint) {
+        s->complaint = g_strdup(error->message);
+    }
+    if (s->setup->frame) {
+        fflush(stdout);
+        fprintf(stderr, "rigpulse: %s; the run goes on\n", error->message);
+    }
 }
 
 static void take_frame(session *s, const rp_frame *frame)
 {
     g_autoptr(GError) error = NULL;
-    if (s->recorder && !rp_recorder_frame(s->recorder, frame, &error)) {
-        complain(s, &error);
+    g_mutex_lock(&s->keeping);
+    if (s->history) {
+        rp_history_frame(s->history, &s->shape, frame);
     }
-    if (!s->setup->frame(s->setup->self, &s->shape, frame)) {
+    if (s->recorder && !rp_recorder_frame(s->recorder, frame, &error)) {
+        complain(s, error);
+    }
+    g_mutex_unlock(&s->keeping);
+    if (s->setup->frame && !s->setup->frame(s->setup->self, &s->shape, frame)) {
         atomic_store(&s->stop, true);
     }
 }
 
-static void record_all(session *s)
+static void flush_recorder(session *s)
 {
+    g_autoptr(GError) error = NULL;
+    g_mutex_lock(&s->keeping);
+    if (s->recorder && !rp_recorder_flush(s->recorder, &error)) {
+        complain(s, error);
+    }
+    g_mutex_unlock(&s->keeping);
+}
+
+static gpointer keep_all(gpointer self)
+{
+    session *s = self;
     gint64 flushed = g_get_monotonic_time();
-    for (;;) {
-        const bool last = atomic_load(&s->ticked_out);
+    bool last;
+    do {
+        last = atomic_load(&s->ticked_out);
         const rp_frame *frame;
         while ((frame = rp_ring_peek(s->ring))) {
             take_frame(s, frame);
             rp_ring_drop(s->ring);
         }
-        const gint64 now = g_get_monotonic_time();
-        if (now - flushed > FLUSH_US) {
-            flushed = now;
-            fflush(stdout);
-            g_autoptr(GError) error = NULL;
-            if (s->recorder && !rp_recorder_flush(s->recorder, &error)) {
-                complain(s, &error);
+        if (g_get_monotonic_time() - flushed > FLUSH_US) {
+            flushed = g_get_monotonic_time();
+            flush_recorder(s);
+            if (s->setup->frame) {
+                fflush(stdout);
             }
         }
-        if (last) {
-            return;
+        if (!last) {
+            g_usleep(IDLE_US);
         }
-        g_usleep(IDLE_US);
-    }
+    } while (!last);
+    return NULL;
 }
 
 /* ---- beginning and ending ------------------------------------------------------------------------ */
@@ -201,6 +287,7 @@ static bool begin(session *s, GError **error)
     if (s->setup->record) {
         s->recorder = rp_recorder_open(s->setup->record, rig, s->setup->seed, s->engine.value, error);
     }
+    s->history = s->setup->history ? rp_history_new(image, RP_HISTORY_BYTES) : NULL;
     s->shape = rp_frame_shape_of(image);
     s->ring = rp_ring_new(s->shape.bytes,
                           CLAMP(RING_SECONDS * 1000000u / image->tick_us, RING_FRAMES_LEAST, RING_FRAMES_MOST));
@@ -210,22 +297,28 @@ static bool begin(session *s, GError **error)
     return !s->setup->record || s->recorder;
 }
 
-static void end(session *s)
+static void close_recorder(session *s, const char *ending)
 {
     g_autoptr(GError) error = NULL;
-    if (s->recorder) {
-        const char *ending = s->result->fault != RP_OK ? "fault" : s->result->interrupted ? "interrupted" : "complete";
-        if (!rp_recorder_close(s->recorder, s->result->gaps, ending, &error)) {
-            s->result->record_failed = true;
-            if (error) {
-                fprintf(stderr, "rigpulse: %s\n", error->message);
-            }
+    if (s->recorder && !rp_recorder_close(s->recorder, s->gaps, ending, &error)) {
+        s->record_failed = true;
+        if (error) {
+            complain(s, error);
         }
     }
-    rp_ring_free(s->ring);
+    s->recorder = NULL;
+}
+
+static void discard(session *s)
+{
+    g_clear_pointer(&s->ring, rp_ring_free);
     rp_sim_free(s->sim);
+    rp_history_free(s->history);
+    g_mutex_clear(&s->keeping);
+    g_free(s->complaint);
     g_free(s->spare);
     g_free(s->memory);
+    g_free(s);
 }
 
 /* Signals reach the thread that ticks, so that one ends its sleep. */
@@ -243,18 +336,140 @@ static void catch_signals(void)
     pthread_sigmask(SIG_BLOCK, &block, NULL);
 }
 
+session *session_begin(const session_setup *setup, GError **error)
+{
+    session *s = g_new0(session, 1);
+    s->setup = setup;
+    g_mutex_init(&s->keeping);
+    if (!begin(s, error)) {
+        close_recorder(s, "never begun");
+        discard(s);
+        return NULL;
+    }
+    catch_signals();
+    s->keeper = g_thread_new("keep", keep_all, s);
+    s->ticker = g_thread_new("tick", tick_all, s);
+    return s;
+}
+
+bool session_over(const session *s)
+{
+    return atomic_load(&s->ticked_out);
+}
+
+void session_stop(session *s)
+{
+    atomic_store(&s->stop, true);
+}
+
+void session_end(session *s, session_result *result)
+{
+    g_thread_join(s->ticker);
+    g_thread_join(s->keeper);
+    close_recorder(s, s->fault != RP_OK ? "fault" : s->interrupted ? "interrupted" : "complete");
+    *result = (session_result){.ticks = s->ticks,
+                               .gaps = s->gaps,
+                               .end_us = s->end_us,
+                               .fault = s->fault,
+                               .interrupted = s->interrupted,
+                               .record_failed = s->record_failed,
+                               .complaint = g_steal_pointer(&s->complaint),
+                               .lateness = rp_sim_lateness(s->sim)};
+    discard(s);
+}
+
 bool session_run(const session_setup *setup, session_result *result, GError **error)
 {
-    session s = {.setup = setup, .result = result};
-    *result = (session_result){0};
-    const bool begun = begin(&s, error);
-    if (begun) {
-        catch_signals();
-        GThread *ticker = g_thread_new("tick", tick_all, &s);
-        record_all(&s);
-        g_thread_join(ticker);
-        result->lateness = rp_sim_lateness(s.sim);
+    session *s = session_begin(setup, error);
+    if (s) {
+        session_end(s, result);
     }
-    end(&s);
-    return begun;
+    return s != NULL;
+}
+
+/* ---- asking and looking ---------------------------------------------------------------------------- */
+
+bool session_ask(session *s, const session_command *command)
+{
+    const unsigned asked = atomic_load_explicit(&s->asked, memory_order_relaxed);
+    if (asked - atomic_load_explicit(&s->taken, memory_order_acquire) >= COMMANDS) {
+        return false;
+    }
+    s->command[asked % COMMANDS] = *command;
+    atomic_store_explicit(&s->asked, asked + 1, memory_order_release);
+    return true;
+}
+
+rp_history *session_look(session *s)
+{
+    g_mutex_lock(&s->keeping);
+    return s->history;
+}
+
+void session_look_away(session *s)
+{
+    g_mutex_unlock(&s->keeping);
+}
+
+void session_mark(session *s, const char *text)
+{
+    g_autoptr(GError) error = NULL;
+    g_mutex_lock(&s->keeping);
+    rp_history_mark(s->history, text);
+    const uint64_t end = rp_history_end(s->history);
+    const double time = end > 0 ? (double)rp_history_time_us(s->history, end - 1) / 1e6 : 0.0;
+    if (s->recorder && !rp_recorder_mark(s->recorder, time, text, &error)) {
+        complain(s, error);
+    }
+    g_mutex_unlock(&s->keeping);
+}
+
+/* The parameters as they are now, for the beginning of a recording. */
+static float *params_now(const session *s)
+{
+    const rp_image_header *image = s->engine.image;
+    const rp_image_param *param = rp_image_at(image, RP_SECTION_PARAMS);
+    const uint32_t params = rp_image_count(image, RP_SECTION_PARAMS);
+    const uint64_t end = s->history ? rp_history_end(s->history) : 0;
+    float *value = g_new0(float, params + 1);
+    for (uint32_t i = 0; i < params; i++) {
+        value[i] = end > 0 ? rp_history_value(s->history, (uint32_t)rp_history_slot(s->history, i), end - 1)
+                           : param[i].initial;
+    }
+    return value;
+}
+
+bool session_record(session *s, const char *name, GError **error)
+{
+    g_mutex_lock(&s->keeping);
+    close_recorder(s, "complete");
+    if (name) {
+        g_autofree float *value = params_now(s);
+        s->recorder = rp_recorder_open(name, s->setup->rig, s->setup->seed, value, error);
+    }
+    const bool done = !name || s->recorder;
+    g_mutex_unlock(&s->keeping);
+    return done;
+}
+
+rp_lateness session_lateness(const session *s)
+{
+    return (rp_lateness){atomic_load(&s->late_sleeps), atomic_load(&s->late_p50), atomic_load(&s->late_p99),
+                         atomic_load(&s->late_worst)};
+}
+
+bool session_is_recording(session *s)
+{
+    g_mutex_lock(&s->keeping);
+    const bool recording = s->recorder != NULL;
+    g_mutex_unlock(&s->keeping);
+    return recording;
+}
+
+char *session_complaint(session *s)
+{
+    g_mutex_lock(&s->keeping);
+    char *copy = g_strdup(s->complaint);
+    g_mutex_unlock(&s->keeping);
+    return copy;
 }

@@ -1,8 +1,11 @@
-/* A rig that runs: one thread ticks and owns the engine, one takes the frames off the ring. */
+/* A rig that runs: one thread ticks and owns the engine, one takes the frames off the ring, records them and keeps the
+ * history. Whoever began it may look at the history and ask for things; the thread that ticks takes those from a queue
+ * before a tick, makes the same system calls whether anybody looks or not, and never waits. */
 #ifndef TOOL_SESSION_H
 #define TOOL_SESSION_H
 
 #include "record/frame.h"
+#include "record/history.h"
 #include "record/recorder.h"
 
 #include "port/sim/sim.h"
@@ -14,10 +17,12 @@ typedef struct session_setup {
     uint64_t seed;
     uint64_t length_us; /* 0: until stopped */
     bool fast;          /* simulated time, as fast as it goes */
+    bool history;       /* keep one */
     const char *record; /* name of the recording, or NULL */
     char **set;         /* NAME=VALUE ..., NULL at the end; or NULL */
 
-    /* Called for each frame, by the thread that records. Returns false to stop the run. */
+    /* Called for each frame, by the thread that records; what goes wrong with the recording is said on standard error
+     * then. NULL: nobody is called, and it is only kept. Returns false to stop the run. */
     bool (*frame)(void *self, const rp_frame_shape *shape, const rp_frame *frame);
     void *self;
 } session_setup;
@@ -27,11 +32,47 @@ typedef struct session_result {
     uint64_t end_us;
     rp_status fault;      /* of the port */
     bool interrupted;     /* by a person or a signal */
-    bool record_failed;   /* what was wrong has been said on standard error */
+    bool record_failed;   /* what was wrong is in `complaint` */
+    char *complaint;      /* of the recorder; the first one; to be freed */
     rp_lateness lateness; /* of a paced run */
 } session_result;
 
 /* Runs to the end. False when it could not begin: then *error says why. */
 bool session_run(const session_setup *setup, session_result *result, GError **error);
+
+/* The same in parts. The setup must live until the end. */
+session *session_begin(const session_setup *setup, GError **error);
+bool session_over(const session *s);
+void session_stop(session *s);
+void session_end(session *s, session_result *result);
+
+/* What is asked of the engine before its next tick. */
+typedef enum session_wish { WISH_SET, WISH_HAND, WISH_RELEASE, WISH_STOP, WISH_RESUME, WISH_CLEAR } session_wish;
+
+typedef struct session_command {
+    session_wish wish;
+    uint16_t which; /* parameter or actuator */
+    float value;
+} session_command;
+
+/* False when the queue is full. */
+bool session_ask(session *s, const session_command *command);
+
+/* The history, which stands still until it is given back. */
+rp_history *session_look(session *s);
+void session_look_away(session *s);
+
+/* A mark with a person's word at the newest tick, in the history and in the recording. */
+void session_mark(session *s, const char *text);
+
+/* Begins a recording, or ends it (name NULL). False with *error when it cannot be written. */
+bool session_record(session *s, const char *name, GError **error);
+
+/* How far the run is, as the thread that ticks has last said. `recording`, if wanted: whether one is written. */
+rp_lateness session_lateness(const session *s);
+bool session_is_recording(session *s);
+
+/* What the recorder complained of; NULL if nothing. To be freed. */
+char *session_complaint(session *s);
 
 #endif
