@@ -72,3 +72,22 @@ float rp_program_setting(const rp_image_header *image, const rp_step *step, uint
     }
     return setting;
 }
+
+uint32_t rp_program_limits(const rp_image_header *image, uint16_t slot, rp_limit_step *limit, uint32_t most)
+{
+    uint32_t count = 0;
+    rp_step step;
+    for (uint32_t i = 0; rp_program_at(image, i, &step); i++) {
+        const bool bands = step.op == RP_OP_BANDS, compare = step.op == RP_OP_COMPARE;
+        if (step.in[0] != slot || !(bands || compare)) {
+            continue;
+        }
+        const uint32_t borders = bands ? ((const rp_bands_config *)step.config)->borders : 1;
+        for (uint32_t k = 0; k < borders && count < most; k++) {
+            const size_t offset =
+                bands ? offsetof(rp_bands_config, border) + 4 * k : offsetof(rp_compare_config, limit);
+            limit[count++] = (rp_limit_step){step, (uint32_t)offset};
+        }
+    }
+    return count;
+}

@@ -24,6 +24,14 @@ bool rp_program_writer(const rp_image_header *image, uint16_t slot, uint32_t bef
 /* The operation at a place; false behind the last. */
 bool rp_program_at(const rp_image_header *image, uint32_t place, rp_step *step);
 
+/* The limits that a slot's value is held against: borders of bands and limits of comparisons, each a setting of a step.
+ * Returns how many there are, at most `most`. */
+typedef struct rp_limit_step {
+    rp_step step;
+    uint32_t offset;
+} rp_limit_step;
+uint32_t rp_program_limits(const rp_image_header *image, uint16_t slot, rp_limit_step *limit, uint32_t most);
+
 /* A float setting as it stands with the parameters' values (by slot). *param: the parameter that sets it,
  * or -1. */
 float rp_program_setting(const rp_image_header *image, const rp_step *step, uint32_t offset, const float *value,

@@ -198,8 +198,8 @@ static bool put_event(rp_recorder *r, const rp_frame *frame, const rp_event *eve
 bool rp_recorder_mark(rp_recorder *r, double time, const char *text, GError **error)
 {
     g_autofree char *says = g_strdup_printf("mark '%s' by hand", text);
-    json_t *line = json_pack("{s:f, s:s, s:s, s:s}", "t", time, "event", rp_event_word(RP_EVENT_MARK), "of", text, "says",
-                             says);
+    json_t *line =
+        json_pack("{s:f, s:s, s:s, s:s}", "t", time, "event", rp_event_word(RP_EVENT_MARK), "of", text, "says", says);
     return r->failed || put_line(r, line) || fail(r, error, "the recording stopped");
 }
 

@@ -15,8 +15,8 @@
 #define FLUSH_US          (500 * 1000)
 #define IDLE_US           2000
 
-#define COMMANDS      64u
-#define TOLD_EVERY_US 500000u
+#define COMMANDS          64u
+#define TOLD_EVERY_US     500000u
 
 struct session {
     const session_setup *setup;
@@ -54,6 +54,11 @@ static void interrupt(int number)
 {
     (void)number;
     interrupted = 1;
+}
+
+bool session_interrupted(void)
+{
+    return interrupted != 0;
 }
 
 static void take_event(void *self, const rp_event *event)

@@ -43,6 +43,7 @@ bool session_run(const session_setup *setup, session_result *result, GError **er
 /* The same in parts. The setup must live until the end. */
 session *session_begin(const session_setup *setup, GError **error);
 bool session_over(const session *s);
+bool session_interrupted(void); /* by a signal */
 void session_stop(session *s);
 void session_end(session *s, session_result *result);
 

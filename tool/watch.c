@@ -1,0 +1,481 @@
+/* rigpulse watch: a rig, or a recording, on the whole screen. */
+#include "watch_view.h"
+
+#include "play.h"
+#include "rigfile.h"
+
+#include "analysis/recording.h"
+#include "record/program.h"
+#include "record/tell.h"
+
+#include <math.h>
+#include <signal.h>
+#include <stdio.h>
+#include <string.h>
+#include <unistd.h>
+
+#define DRAW_MS       80
+#define NOTE_US       6000000
+#define SPAN_S        20.0
+#define LONGEST_S     1e7
+#define ROWS_LEAST    8
+#define COLUMNS_LEAST 40
+#define WIDE_FROM     120
+
+/* ---- what the parts of the view share -------------------------------------------------------------- */
+
+const char *view_name(const view *v, const view_item *item)
+{
+    if (item->kind == ITEM_RULE) {
+        static char line[32];
+        const rp_image_name *name = rp_image_name_of(v->image, RP_NAME_RULE, item->index, 0);
+        g_snprintf(line, sizeof line, "line %u", name ? name->line : 0);
+        return line;
+    }
+    return rp_image_text(v->image, RP_NAME_SLOT, item->index, 0);
+}
+
+const char *view_unit(const view *v, const view_item *item)
+{
+    return item->kind == ITEM_RULE ? "" : rp_image_unit(v->image, RP_NAME_SLOT, item->index, 0);
+}
+
+float view_setting(const view *v, uint16_t ref)
+{
+    const float *constant = rp_image_at(v->image, RP_SECTION_CONSTANTS);
+    if (ref & RP_REF_CONSTANT) {
+        return constant[ref & ~RP_REF_CONSTANT];
+    }
+    const int32_t column = rp_history_slot(v->history, ref);
+    return column >= 0 ? rp_history_value(v->history, (uint32_t)column, v->row) : 0.0f;
+}
+
+void view_say(view *v, const char *format, ...)
+{
+    va_list arguments;
+    va_start(arguments, format);
+    g_free(v->note);
+    v->note = g_strdup_vprintf(format, arguments);
+    v->note_until = g_get_monotonic_time() + NOTE_US;
+    va_end(arguments);
+}
+
+void view_ask(view *v, void (*take)(view *v, const char *answer), uint32_t which, const char *format, ...)
+{
+    va_list arguments;
+    va_start(arguments, format);
+    g_free(v->prompt.question);
+    v->prompt.question = g_strdup_vprintf(format, arguments);
+    v->prompt.take = take;
+    v->prompt.which = which;
+    g_string_truncate(v->prompt.answer, 0);
+    va_end(arguments);
+}
+
+const rp_occurrence *view_last_firing(const view *v, uint32_t line)
+{
+    const GPtrArray *all = rp_history_occurrences(v->history);
+    for (guint i = all->len; i-- > 0;) {
+        const rp_occurrence *o = all->pdata[i];
+        if (o->kind == RP_EVENT_FIRED && o->line == line && o->row <= v->row) {
+            return o;
+        }
+    }
+    return NULL;
+}
+
+/* ---- what there is to see -------------------------------------------------------------------------- */
+
+static void add_item(view *v, item_kind kind, uint32_t index, int32_t column)
+{
+    const view_item item = {kind, index, (uint32_t)column, -1};
+    if (column >= 0) {
+        g_array_append_val(v->item, item);
+    }
+}
+
+static void add_slots(view *v, item_kind kind, uint32_t from, uint32_t end)
+{
+    rp_step step;
+    for (uint32_t slot = from; slot < end; slot++) {
+        const bool bands = kind == ITEM_SIGNAL && rp_program_writer(v->image, (uint16_t)slot, UINT32_MAX, &step) &&
+                           step.op == RP_OP_BANDS;
+        add_item(v, bands ? ITEM_BANDS : kind, slot, rp_history_slot(v->history, slot));
+    }
+}
+
+/* As the data goes: what is read, what is made of it, what may be changed, what is driven, and by which rules. */
+static void find_items(view *v)
+{
+    const uint32_t sensors = rp_image_sensor_slot(v->image, 0), actuators = rp_image_actuator_slot(v->image, 0);
+    const uint32_t computed = actuators + rp_image_count(v->image, RP_SECTION_ACTUATORS);
+    v->item = g_array_new(FALSE, FALSE, sizeof(view_item));
+    add_slots(v, ITEM_SENSOR, sensors, actuators);
+    add_slots(v, ITEM_SIGNAL, computed, v->image->slots);
+    add_slots(v, ITEM_PARAM, 0, sensors);
+    add_slots(v, ITEM_ACTUATOR, actuators, computed);
+    for (uint32_t i = 0; i < rp_image_count(v->image, RP_SECTION_RULES); i++) {
+        add_item(v, ITEM_RULE, i, (int32_t)rp_history_rule(v->history, i));
+    }
+}
+
+/* To begin with the chart shows what limits look at, and what is driven in percent. */
+static void choose_series(view *v)
+{
+    int series = 0;
+    for (int pass = 0; pass < 3; pass++) {
+        for (guint i = 0; i < v->item->len && series < 3; i++) {
+            view_item *is = view_item_at(v, i);
+            rp_limit_step limit;
+            const bool watched =
+                is->kind == ITEM_SIGNAL && rp_program_limits(v->image, (uint16_t)is->index, &limit, 1) > 0;
+            const bool driven = is->kind == ITEM_ACTUATOR && strcmp(view_unit(v, is), "%") == 0;
+            const bool any = series == 0 && (is->kind == ITEM_SIGNAL || is->kind == ITEM_SENSOR);
+            if (is->series < 0 && (pass == 0 ? watched : pass == 1 ? driven : any)) {
+                is->series = series++;
+            }
+        }
+    }
+}
+
+/* ---- drawing --------------------------------------------------------------------------------------- */
+
+static void put_state(const view *v, GString *to)
+{
+    const bool over = v->session && session_over(v->session);
+    const uint64_t end = rp_history_end(v->history);
+    g_string_append_printf(to, " %s   ", rp_image_text(v->image, RP_NAME_RIG, 0, 0));
+    if (v->frozen) {
+        g_string_append_printf(to, "FROZEN at %.3f s", view_time(v, v->row));
+        if (v->session && !over) {
+            g_string_append_printf(to, ", %.1f s ago; it runs on", view_time(v, end - 1) - view_time(v, v->row));
+        }
+    } else if (!over) {
+        g_string_append_printf(to, "live %.1f s", view_time(v, v->row));
+    }
+    if (over) {
+        g_string_append_printf(to, "%sended after %.1f s", v->frozen ? "; " : "", view_time(v, end - 1));
+    }
+    if (!v->session) {
+        g_string_append_printf(to, " of %.1f s, recorded, %s", view_time(v, end - 1), v->ending);
+    }
+}
+
+static void put_pace(view *v, GString *to)
+{
+    g_string_append_printf(to, "   tick %g ms", v->image->tick_us / 1000.0);
+    if (!v->session) {
+        return;
+    }
+    const rp_lateness late = session_lateness(v->session);
+    if (late.sleeps > 0) {
+        g_string_append_printf(to, ", late: half %.2g, 99 %% %.2g, worst %.2g ms", (double)late.p50 / 1e3,
+                               (double)late.p99 / 1e3, (double)late.worst / 1e3);
+    } else {
+        g_string_append(to, ", not paced");
+    }
+    if (v->recording) {
+        g_string_append_printf(to, "   REC %s", v->recording);
+    }
+}
+
+static void draw_header(view *v)
+{
+    g_autoptr(GString) text = g_string_new(NULL);
+    put_state(v, text);
+    put_pace(v, text);
+    screen_fill(0, 0, screen_columns(), INK_HEAD, text->str);
+}
+
+static void draw_bottom(view *v)
+{
+    const int row = screen_rows() - 1, width = screen_columns();
+    if (v->prompt.question) {
+        g_autofree char *valid = g_utf8_make_valid(v->prompt.answer->str, -1);
+        g_autofree char *text = g_strdup_printf("%s: %s_", v->prompt.question, valid);
+        const int length = (int)g_utf8_strlen(text, -1);
+        const char *shown = length > width ? g_utf8_offset_to_pointer(text, length - width) : text;
+        screen_fill(row, 0, width, INK_STRONG, shown);
+    } else if (v->note && g_get_monotonic_time() < v->note_until) {
+        screen_fill(row, 0, width, INK_WARN, v->note);
+    } else {
+        view_draw_hints(v, row, width);
+    }
+}
+
+static void draw_line(int row, int column, int width)
+{
+    for (int i = 0; i < width; i++) {
+        screen_put(row, column + i, 1, INK_DIM, "─");
+    }
+}
+
+/* Side by side where there is room, else below one another. */
+static void draw_body(view *v)
+{
+    const int rows = screen_rows() - 2, columns = screen_columns(), items = (int)v->item->len;
+    const bool wide = columns >= WIDE_FROM;
+    const int events = CLAMP(rows / 6, 2, 10);
+    const int list = MIN(items, wide ? (rows - events - 2) / 2 : rows - events - 2 - MAX(6, rows * 2 / 5));
+    view_draw_list(v, 1, 0, list, columns);
+    draw_line(1 + list, 0, columns);
+    view_draw_chart(v, 2 + list, 0, rows - list - events - 2, columns);
+    draw_line(rows - events, 0, columns);
+    view_draw_events(v, rows - events + 1, 0, events, columns);
+}
+
+static void draw(view *v)
+{
+    screen_clear();
+    if (screen_rows() < ROWS_LEAST || screen_columns() < COLUMNS_LEAST) {
+        screen_put(0, 0, screen_columns(), INK_PLAIN, "too small");
+        screen_put(1, 0, screen_columns(), INK_DIM, "q leaves");
+    } else if (v->help) {
+        view_draw_help();
+        draw_bottom(v);
+    } else if (rp_history_end(v->history) == 0) {
+        screen_put(0, 0, screen_columns(), INK_PLAIN, "waiting for the first tick");
+    } else {
+        draw_header(v);
+        draw_body(v);
+        draw_bottom(v);
+    }
+}
+
+/* ---- the loop -------------------------------------------------------------------------------------- */
+
+static volatile sig_atomic_t asked_to_leave;
+
+static void leave_soon(int number)
+{
+    (void)number;
+    asked_to_leave = 1;
+}
+
+/* Follows the newest row unless frozen; keeps a frozen one among those that are still kept. */
+static void follow(view *v)
+{
+    const uint64_t end = rp_history_end(v->history);
+    if (end == 0) {
+        return;
+    }
+    if (!v->frozen) {
+        v->row = end - 1;
+        v->right_us = rp_history_time_us(v->history, v->row);
+    }
+    v->row = CLAMP(v->row, rp_history_first(v->history), end - 1);
+}
+
+static void look(view *v)
+{
+    if (v->session) {
+        v->history = session_look(v->session);
+    }
+    follow(v);
+}
+
+static void look_away(view *v)
+{
+    if (v->session) {
+        session_look_away(v->session);
+    }
+}
+
+static void tell_complaint(view *v, char **told)
+{
+    g_autofree char *complaint = v->session ? session_complaint(v->session) : NULL;
+    if (complaint && !*told) {
+        *told = g_strdup(complaint);
+        view_say(v, "%s; the run goes on", complaint);
+        g_clear_pointer(&v->recording, g_free);
+    }
+}
+
+/* While the terminal is written to, the history is not held: a terminal that does not read holds up nothing else. */
+static void watch_all(view *v)
+{
+    g_autofree char *told = NULL;
+    while (!v->leaving && !asked_to_leave && !(v->session && session_interrupted())) {
+        tell_complaint(v, &told);
+        look(v);
+        draw(v);
+        look_away(v);
+        screen_show();
+        for (int key = screen_key(DRAW_MS); key != KEY_NONE; key = screen_key(0)) {
+            look(v);
+            if (key >= 0 && (rp_history_end(v->history) > 0 || key == 'q')) {
+                view_key(v, key);
+            }
+            look_away(v);
+        }
+    }
+}
+
+static void begin_view(view *v)
+{
+    v->span = SPAN_S;
+    v->prompt.answer = g_string_new(NULL);
+    find_items(v);
+    choose_series(v);
+    const struct sigaction action = {.sa_handler = leave_soon};
+    if (!v->session) {
+        sigaction(SIGINT, &action, NULL);
+        sigaction(SIGTERM, &action, NULL);
+        sigaction(SIGHUP, &action, NULL);
+    }
+}
+
+static void end_view(view *v)
+{
+    g_array_unref(v->item);
+    g_string_free(v->prompt.answer, TRUE);
+    g_free(v->prompt.question);
+    g_free(v->recording);
+    g_free(v->note);
+    rp_rig_free(v->file);
+}
+
+/* ---- the command ----------------------------------------------------------------------------------- */
+
+static int watch_recording(const command *self, const char *name)
+{
+    g_autoptr(GError) error = NULL;
+    rp_recording *r = rp_recording_read(name, &error);
+    if (!r) {
+        return command_refuse(self, "%s", error->message);
+    }
+    view v = {.rig = r->rig, .image = r->image, .history = r->history, .ending = r->ending, .frozen = true};
+    v.row = rp_history_end(r->history) - 1;
+    v.right_us = rp_history_time_us(r->history, v.row);
+    begin_view(&v);
+    int status = r->torn_rows ? EXIT_FAULT : EXIT_DONE;
+    if (screen_begin()) {
+        if (r->torn_rows) {
+            view_say(&v, "%u %s cut off or unreadable and left out", r->torn_rows,
+                     r->torn_rows == 1 ? "row was" : "rows were");
+        }
+        watch_all(&v);
+        screen_end();
+    } else {
+        status = command_refuse(self, "this is no terminal that can be written on; see 'rigpulse list %s'", name);
+    }
+    end_view(&v);
+    rp_recording_free(r);
+    return status;
+}
+
+static int tell_end(const view *v, session_result *r)
+{
+    const bool fault = r->fault != RP_OK || r->record_failed || r->gaps > 0;
+    printf("%s after %g s: %" G_GUINT64_FORMAT " ticks; actuators at rest\n",
+           r->fault != RP_OK ? "fault"
+           : r->interrupted  ? "interrupted"
+                             : "left",
+           (double)r->end_us / 1e6, r->ticks);
+    if (r->fault != RP_OK) {
+        printf("the port is lost: %s\n", rp_status_text(r->fault));
+    }
+    if (r->gaps > 0) {
+        printf("%" G_GUINT64_FORMAT " ticks are missing in what was shown and recorded\n", r->gaps);
+    }
+    if (r->complaint) {
+        printf("%s\n", r->complaint);
+    } else if (v->recording) {
+        printf("recorded %s.csv, .events.jsonl and .json\n", v->recording);
+    }
+    g_free(r->complaint);
+    return fault ? EXIT_FAULT : EXIT_DONE;
+}
+
+static int watch_rig(const command *self, const char *path, rp_rig *rig, session_setup *setup)
+{
+    g_autoptr(GError) error = NULL;
+    setup->history = true;
+    session *s = session_begin(setup, &error);
+    if (!s) {
+        return command_refuse(self, "%s", error->message);
+    }
+    view v = {.rig = rig, .image = rig->image, .session = s, .path = path, .recording = g_strdup(setup->record)};
+    session_result result;
+    v.history = session_look(s);
+    begin_view(&v);
+    session_look_away(s);
+    const bool shown = screen_begin();
+    if (shown) {
+        watch_all(&v);
+        screen_end();
+    }
+    session_stop(s);
+    session_end(s, &result);
+    const int status = shown ? tell_end(&v, &result)
+                             : command_refuse(self, "this terminal ('%s') cannot be written on; try 'rigpulse run'",
+                                              g_getenv("TERM") ? g_getenv("TERM") : "");
+    end_view(&v);
+    return status;
+}
+
+static bool parse_setup(const command *self, const char *length, const char *seed, session_setup *setup)
+{
+    double seconds = 0.0;
+    const char *why;
+    char *end = NULL;
+    if (length && (!rp_quantity_parse(length, "s", &seconds, &why) || !(seconds > 0.0 && seconds <= LONGEST_S))) {
+        command_refuse(self, "--for %s: write a time above 0, for example --for 60s", length);
+        return false;
+    }
+    setup->length_us = (uint64_t)(seconds * 1e6 + 0.5);
+    setup->seed = seed ? g_ascii_strtoull(seed, &end, 10) : 1;
+    if (seed && (*end || !g_ascii_isdigit(*seed))) {
+        command_refuse(self, "--seed %s: it must be a whole number, 0 or more", seed);
+        return false;
+    }
+    return true;
+}
+
+static int watch_file(const command *self, const char *path, session_setup *setup)
+{
+    rp_rig *rig = rigfile_load(self, path);
+    if (!rig) {
+        return EXIT_USAGE;
+    }
+    setup->rig = rig;
+    const bool screen = isatty(STDIN_FILENO) && isatty(STDOUT_FILENO);
+    const int status = screen ? watch_rig(self, path, rig, setup) : play(self, setup, false);
+    rp_rig_free(rig);
+    return status;
+}
+
+static int run_watch(const command *self, int argc, char **argv)
+{
+    g_autofree char *length = NULL, *seed = NULL, *record = NULL, *from = NULL;
+    g_auto(GStrv) set = NULL;
+    session_setup setup = {0};
+    const GOptionEntry entries[] = {
+        {"from", 0, 0, G_OPTION_ARG_FILENAME, &from, "look at a finished recording instead", "RECORDING"},
+        {"for", 0, 0, G_OPTION_ARG_STRING, &length, "how long it runs; else until it is left", "TIME"},
+        {"seed", 0, 0, G_OPTION_ARG_STRING, &seed, "of the simulated noise; 1 if not said", "NUMBER"},
+        {"record", 0, 0, G_OPTION_ARG_FILENAME, &record, "write a recording NAME.csv from the start", "NAME"},
+        {"set", 0, 0, G_OPTION_ARG_STRING_ARRAY, &set, "begin with another value of a parameter", "NAME=VALUE"},
+        {NULL, 0, 0, 0, NULL, NULL, NULL},
+    };
+    int status;
+    if (!command_options(self, entries, &argc, &argv, 0, 1, &status)) {
+        return status;
+    }
+    if ((argc > 1) == (from != NULL)) {
+        return command_refuse(self, "it needs a rig FILE, or --from RECORDING; for example: %s", self->example);
+    }
+    if (from && (length || seed || record || set)) {
+        return command_refuse(self, "a recording is only looked at; --for, --seed, --record and --set are for a rig");
+    }
+    if (from) {
+        return watch_recording(self, from);
+    }
+    setup.record = record;
+    setup.set = set;
+    return parse_setup(self, length, seed, &setup) ? watch_file(self, argv[1], &setup) : EXIT_USAGE;
+}
+
+const command command_watch = {"watch", "FILE",
+                               "runs a rig on the whole screen: values, curves, events, changes by hand",
+                               "rigpulse watch examples/basin.rig", run_watch};

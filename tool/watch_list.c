@@ -1,0 +1,292 @@
+/* The list: every sensor, signal, band, parameter, actuator and rule, with its value, its recent past, and what to
+ * know. */
+#include "watch_view.h"
+
+#include "record/program.h"
+#include "record/tell.h"
+
+#include <math.h>
+#include <string.h>
+
+enum { NAME_WIDTH = 10, VALUE_WIDTH = 15, PAST_WIDTH = 12 };
+
+/* ---- values ---------------------------------------------------------------------------------------- */
+
+static rp_quality quality_of(const view *v, const view_item *i)
+{
+    return rp_history_quality(v->history, i->column, v->row);
+}
+
+static float value_of(const view *v, const view_item *i)
+{
+    return rp_history_value(v->history, i->column, v->row);
+}
+
+/* A number in its own unit, the numbers of a list below one another. */
+static void put_value(const view *v, const view_item *i, GString *to)
+{
+    if (!rp_usable(quality_of(v, i))) {
+        g_string_append(to, rp_quality_word(quality_of(v, i)));
+        return;
+    }
+    const char *unit = view_unit(v, i);
+    if (i->kind == ITEM_PARAM || i->kind == ITEM_ACTUATOR) {
+        rp_tell_value(v->image, i->index, value_of(v, i), to);
+    } else {
+        rp_tell_cell(v->image, i->index, value_of(v, i), to);
+        g_string_append_printf(to, *unit ? " %s" : "%s", unit);
+    }
+}
+
+static void put_rule_state(const view *v, const view_item *i, GString *to)
+{
+    const double left = (double)value_of(v, i);
+    if (!rp_usable(quality_of(v, i))) {
+        g_string_append(to, "fault");
+    } else if (left > 0.0) {
+        g_string_append_printf(to, "acts %.1f s", left);
+    } else if (left < 0.0) {
+        g_string_append_printf(to, "holdoff %.1f s", -left);
+    } else {
+        g_string_append(to, "ready");
+    }
+}
+
+/* ---- the recent past ------------------------------------------------------------------------------- */
+
+static void put_past(const view *v, const view_item *i, GString *to)
+{
+    static const char *const level[] = {"▁", "▂", "▃", "▄", "▅", "▆", "▇", "█"};
+    const uint64_t now = rp_history_time_us(v->history, v->row), span = (uint64_t)(v->span * 1e6);
+    const uint64_t begin = now > span ? now - span : 0;
+    const uint64_t from = rp_history_find(v->history, begin);
+    const rp_extent all = rp_history_extent(v->history, i->column, from, v->row + 1);
+    for (int k = 0; k < PAST_WIDTH; k++) {
+        const uint64_t a = rp_history_find(v->history, begin + (now - begin) * (uint64_t)k / PAST_WIDTH);
+        const uint64_t b = rp_history_find(v->history, begin + (now - begin) * (uint64_t)(k + 1) / PAST_WIDTH);
+        const rp_extent e = rp_history_extent(v->history, i->column, a, MAX(b, a + 1));
+        if (e.usable == 0 || a > v->row) {
+            g_string_append(to, " ");
+            continue;
+        }
+        const float range = all.greatest - all.least, middle = 0.5f * (e.least + e.greatest);
+        const int at = range > 0.0f ? (int)(7.0f * (middle - all.least) / range + 0.5f) : 0;
+        g_string_append(to, level[CLAMP(at, 0, 7)]);
+    }
+}
+
+/* ---- what to know ---------------------------------------------------------------------------------- */
+
+static void note_bands(const view *v, const view_item *i, GString *to)
+{
+    rp_step step;
+    g_autofree float *value = g_new0(float, v->image->slots + 1);
+    if (!rp_program_writer(v->image, (uint16_t)i->index, UINT32_MAX, &step) || step.op != RP_OP_BANDS) {
+        return;
+    }
+    const rp_bands_config *config = step.config;
+    rp_history_slots(v->history, v->row, value);
+    for (uint32_t b = 0; b <= config->borders; b++) {
+        int32_t param;
+        g_string_append(to, rp_image_text(v->image, RP_NAME_PART, i->index, b));
+        if (b < config->borders) {
+            const size_t offset = offsetof(rp_bands_config, border) + 4 * b;
+            g_string_append(to, " < ");
+            rp_tell_number((double)rp_program_setting(v->image, &step, (uint32_t)offset, value, &param), "", to);
+            g_string_append(to, " < ");
+        }
+    }
+    const char *unit = rp_image_unit(v->image, RP_NAME_SLOT, step.in[0], 0);
+    g_string_append_printf(to, *unit ? " %s" : "%s", unit);
+}
+
+static void note_param(const view *v, const view_item *i, GString *to)
+{
+    const rp_image_param *p = (const rp_image_param *)rp_image_at(v->image, RP_SECTION_PARAMS) + i->index;
+    g_string_append(to, "from ");
+    rp_tell_number((double)p->low, "", to);
+    g_string_append(to, " to ");
+    rp_tell_number((double)p->high, "", to);
+    if (value_of(v, i) != p->initial) {
+        g_string_append(to, "; began at ");
+        rp_tell_number((double)p->initial, "", to);
+    }
+}
+
+static const rp_image_claim *claim_of(const view *v, uint16_t owner)
+{
+    return owner < rp_image_count(v->image, RP_SECTION_CLAIMS)
+               ? (const rp_image_claim *)rp_image_at(v->image, RP_SECTION_CLAIMS) + owner
+               : NULL;
+}
+
+static void put_rule(const view *v, uint32_t rule, GString *to)
+{
+    const rp_image_name *name = rp_image_name_of(v->image, RP_NAME_RULE, rule, 0);
+    g_string_append_printf(to, "line %u: %s", name ? name->line : 0, rp_image_text(v->image, RP_NAME_RULE, rule, 0));
+}
+
+static bool sets(const view *v, uint32_t rule, uint32_t actuator)
+{
+    const rp_image_rule *r = (const rp_image_rule *)rp_image_at(v->image, RP_SECTION_RULES) + rule;
+    const rp_image_action *action = rp_image_at(v->image, RP_SECTION_ACTIONS);
+    const rp_image_claim *claim = rp_image_at(v->image, RP_SECTION_CLAIMS);
+    for (uint32_t i = r->first_action; i < (uint32_t)r->first_action + r->actions; i++) {
+        if (action[i].kind == RP_ACTION_SET && claim[action[i].claim].actuator == actuator) {
+            return true;
+        }
+    }
+    return false;
+}
+
+/* The rule that fired last of those that set an actuator; -1 for none. */
+static int32_t last_setter(const view *v, uint32_t actuator)
+{
+    double latest = -1.0;
+    int32_t setter = -1;
+    for (uint32_t i = 0; i < rp_image_count(v->image, RP_SECTION_RULES); i++) {
+        const rp_image_name *name = rp_image_name_of(v->image, RP_NAME_RULE, i, 0);
+        const rp_occurrence *last = name && sets(v, i, actuator) ? view_last_firing(v, name->line) : NULL;
+        if (last && last->time >= latest) {
+            latest = last->time;
+            setter = (int32_t)i;
+        }
+    }
+    return setter;
+}
+
+static void note_actuator(const view *v, const view_item *i, GString *to)
+{
+    const uint32_t actuator = i->index - rp_image_actuator_slot(v->image, 0);
+    const uint16_t owner = (uint16_t)rp_history_value(v->history, rp_history_owner(v->history, actuator), v->row);
+    const rp_image_claim *claim = claim_of(v, owner);
+    if (owner == RP_OWNER_REST) {
+        g_string_append(to, "at rest: nobody asks for it");
+        return;
+    }
+    if (owner == RP_OWNER_STOP) {
+        g_string_append(to, "at rest: stopped");
+        return;
+    }
+    if (claim->source != RP_REF_NONE) {
+        const float left = rp_history_value(v->history, rp_history_rule(v->history, claim->source), v->row);
+        g_string_append_printf(to, "%.1f s more by ", (double)fmaxf(left, 0.0f));
+        put_rule(v, claim->source, to);
+        return;
+    }
+    const int32_t rule = claim->rank == RP_RANK_LATCH ? last_setter(v, actuator) : -1;
+    g_string_append(to, "set by ");
+    if (rule >= 0) {
+        put_rule(v, (uint32_t)rule, to);
+    } else {
+        rp_tell_owner(v->image, owner, to);
+    }
+}
+
+static void note_rule(const view *v, const view_item *i, GString *to)
+{
+    const rp_image_rule *rule = (const rp_image_rule *)rp_image_at(v->image, RP_SECTION_RULES) + i->index;
+    const rp_image_name *name = rp_image_name_of(v->image, RP_NAME_RULE, i->index, 0);
+    const double left = (double)value_of(v, i);
+    if (!rp_usable(quality_of(v, i))) {
+        g_string_append(to, "waits for the fault to be cleared; ");
+    } else if (left != 0.0) {
+        g_string_append_printf(to, "fires again in %.1f s at the soonest; ",
+                               left > 0.0 ? left + (double)view_setting(v, rule->holdoff) : -left);
+    }
+    g_string_append(to, rp_image_text(v->image, RP_NAME_RULE, i->index, 0));
+    const rp_occurrence *last = name ? view_last_firing(v, name->line) : NULL;
+    if (last) {
+        g_string_append_printf(to, " (last at %.1f s, since %s)", last->time, last->why ? last->why : "?");
+    }
+}
+
+static void put_note(const view *v, const view_item *i, GString *to)
+{
+    switch (i->kind) {
+    case ITEM_SENSOR:
+    case ITEM_SIGNAL:
+        if (quality_of(v, i) != RP_GOOD) {
+            g_string_append(to, rp_quality_text(quality_of(v, i)));
+        }
+        break;
+    case ITEM_BANDS:
+        note_bands(v, i, to);
+        break;
+    case ITEM_PARAM:
+        note_param(v, i, to);
+        break;
+    case ITEM_ACTUATOR:
+        note_actuator(v, i, to);
+        break;
+    case ITEM_RULE:
+        note_rule(v, i, to);
+        break;
+    }
+}
+
+/* ---- lines ----------------------------------------------------------------------------------------- */
+
+static ink ink_of(const view *v, const view_item *i)
+{
+    if (!rp_usable(quality_of(v, i))) {
+        return INK_BAD;
+    }
+    if (i->kind == ITEM_RULE) {
+        const float left = value_of(v, i);
+        return left > 0.0f ? INK_GOOD : left < 0.0f ? INK_WARN : INK_DIM;
+    }
+    if (i->kind == ITEM_ACTUATOR) {
+        const uint32_t actuator = i->index - rp_image_actuator_slot(v->image, 0);
+        return rp_history_value(v->history, rp_history_owner(v->history, actuator), v->row) == (float)RP_OWNER_REST
+                   ? INK_PLAIN
+                   : INK_GOOD;
+    }
+    return INK_PLAIN;
+}
+
+static void draw_item(const view *v, const view_item *i, bool selected, int row, int column, int width)
+{
+    g_autoptr(GString) value = g_string_new(NULL), past = g_string_new(NULL), note = g_string_new(NULL);
+    char mark[4] = " ";
+    if (i->kind == ITEM_RULE) {
+        put_rule_state(v, i, value);
+    } else {
+        put_value(v, i, value);
+        put_past(v, i, past);
+    }
+    put_note(v, i, note);
+    if (i->series >= 0) {
+        g_snprintf(mark, sizeof mark, "%d", i->series + 1);
+    }
+    const int at_value = column + 3 + NAME_WIDTH, at_past = at_value + VALUE_WIDTH + 1,
+              at_note = i->kind == ITEM_RULE ? at_past : at_past + PAST_WIDTH + 1;
+    const int pad = MAX(0, VALUE_WIDTH - (int)g_utf8_strlen(value->str, -1));
+    const ink with = ink_of(v, i), curve = i->series >= 0 ? (ink)(INK_SERIES + i->series) : INK_DIM;
+    screen_put(row, column, 1, INK_STRONG, selected ? ">" : " ");
+    screen_put(row, column + 1, 1, curve, mark);
+    screen_put(row, column + 3, NAME_WIDTH, selected ? INK_STRONG : INK_PLAIN, view_name(v, i));
+    screen_put(row, at_value + pad, VALUE_WIDTH, with, value->str);
+    screen_put(row, at_past, PAST_WIDTH, curve, past->str);
+    screen_put(row, at_note, width - (at_note - column), selected ? INK_PLAIN : INK_DIM, note->str);
+}
+
+void view_draw_list(view *v, int row, int column, int rows, int width)
+{
+    if (rows <= 0) {
+        return;
+    }
+    if (v->selected < v->top) {
+        v->top = v->selected;
+    }
+    if (v->selected >= v->top + (guint)rows) {
+        v->top = v->selected - (guint)rows + 1;
+    }
+    if (v->top + (guint)rows > v->item->len) {
+        v->top = v->item->len > (guint)rows ? v->item->len - (guint)rows : 0;
+    }
+    for (int k = 0; k < rows && v->top + (guint)k < v->item->len; k++) {
+        const guint at = v->top + (guint)k;
+        draw_item(v, view_item_at(v, at), at == v->selected, row + k, column, width);
+    }
+}
