@@ -6,14 +6,33 @@
 
 #include <sys/types.h>
 
+#include <vterm.h>
+
 typedef struct person {
     pid_t child;
     int terminal;
     GString *seen; /* since the last thing that was waited for */
+    VTerm *model;  /* what is on the screen; NULL: only what went by is kept */
+    int rows, columns;
 } person;
 
 /* The tool with arguments split as a shell splits them, in `folder`. */
 person person_call(const char *folder, const char *arguments);
+
+/* The same before a screen of so many cells. */
+person person_watch(const char *folder, const char *arguments, int rows, int columns);
+
+/* Waits until the text stands on the screen; fails after a long while, showing what does. */
+void person_sees(person *p, const char *text);
+
+/* All that stands on it; to be freed. */
+char *person_screen(person *p);
+
+/* The window changes its size. */
+void person_resizes(person *p, int rows, int columns);
+
+/* Reads whatever comes for so long. */
+void person_looks_on(person *p, int milliseconds);
 
 /* Waits until the text is shown; fails after a long while. What came up to its end is forgotten. */
 void person_waits(person *p, const char *text);

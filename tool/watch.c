@@ -144,7 +144,7 @@ static void put_state(const view *v, GString *to)
 {
     const bool over = v->session && session_over(v->session);
     const uint64_t end = rp_history_end(v->history);
-    g_string_append_printf(to, " %s   ", rp_image_text(v->image, RP_NAME_RIG, 0, 0));
+    g_string_append_printf(to, " %s  ", rp_image_text(v->image, RP_NAME_RIG, 0, 0));
     if (v->frozen) {
         g_string_append_printf(to, "FROZEN at %.3f s", view_time(v, v->row));
         if (v->session && !over) {
@@ -161,21 +161,29 @@ static void put_state(const view *v, GString *to)
     }
 }
 
+static void put_ms(GString *to, const char *label, uint64_t us)
+{
+    const double ms = (double)us / 1e3;
+    g_string_append_printf(to, ms < 9.95 ? "%s%.2g" : "%s%.0f", label, ms);
+}
+
 static void put_pace(view *v, GString *to)
 {
-    g_string_append_printf(to, "   tick %g ms", v->image->tick_us / 1000.0);
+    if (v->recording) {
+        g_string_append_printf(to, "  REC %s", v->recording);
+    }
+    g_string_append_printf(to, "  tick %g ms", v->image->tick_us / 1000.0);
     if (!v->session) {
         return;
     }
     const rp_lateness late = session_lateness(v->session);
     if (late.sleeps > 0) {
-        g_string_append_printf(to, ", late: half %.2g, 99 %% %.2g, worst %.2g ms", (double)late.p50 / 1e3,
-                               (double)late.p99 / 1e3, (double)late.worst / 1e3);
+        put_ms(to, ", late half ", late.p50);
+        put_ms(to, ", 99 % ", late.p99);
+        put_ms(to, ", worst ", late.worst);
+        g_string_append(to, " ms");
     } else {
         g_string_append(to, ", not paced");
-    }
-    if (v->recording) {
-        g_string_append_printf(to, "   REC %s", v->recording);
     }
 }
 

@@ -468,10 +468,11 @@ static void toggle_recording(view *v)
     g_clear_pointer(&v->recording, g_free);
 }
 
-/* The new text with the parameters as they are now; NULL when none differs. */
+/* The new text with the parameters as they are now, frozen or not; NULL when none differs. */
 static char *text_with_params(const view *v, rp_rig *rig, GString *changed)
 {
     const uint32_t params = rp_image_count(v->image, RP_SECTION_PARAMS);
+    const uint64_t newest = rp_history_end(v->history) - 1;
     g_autofree rp_place *place = g_new0(rp_place, params + 1);
     g_autofree const rp_place **which = g_new0(const rp_place *, params + 1);
     g_autofree double *number = g_new0(double, params + 1);
@@ -479,7 +480,7 @@ static char *text_with_params(const view *v, rp_rig *rig, GString *changed)
     for (uint32_t i = 0; i < params; i++) {
         const char *name = rp_image_text(v->image, RP_NAME_SLOT, i, 0);
         g_autofree char *text = g_strdup_printf(
-            "%.6g", (double)rp_history_value(v->history, (uint32_t)rp_history_slot(v->history, i), v->row));
+            "%.6g", (double)rp_history_value(v->history, (uint32_t)rp_history_slot(v->history, i), newest));
         const double now = g_ascii_strtod(text, NULL);
         if (rp_rig_param_place(rig, name, &place[i]) && fabs(now - place[i].value) > 1e-6 * fabs(now)) {
             which[count] = &place[i];

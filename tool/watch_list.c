@@ -8,7 +8,7 @@
 #include <math.h>
 #include <string.h>
 
-enum { NAME_WIDTH = 10, VALUE_WIDTH = 15, PAST_WIDTH = 12 };
+enum { NAME_WIDTH = 10, VALUE_WIDTH = 13, PAST_WIDTH = 12 };
 
 /* ---- values ---------------------------------------------------------------------------------------- */
 

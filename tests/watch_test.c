@@ -1,0 +1,266 @@
+/* The full-screen view as a person uses it: what stands on the screen after keys, and what is left behind. */
+#include "terminal.h"
+
+#include "analysis/recording.h"
+
+#include <jansson.h>
+#include <signal.h>
+#include <string.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+static const char tub[] = "rig tub\ntick 10 ms\nsensor level counts 0..4095, fault after 200 ms\n"
+                          "actuator pump percent 0..100, rest at 0\nactuator lamp switch, rest at off\n"
+                          "param shallow = 3 cm in 1..6 cm   # by hand\n\n"
+                          "signal depth = level | table 0: 0 cm, 2000: 20 cm\n"
+                          "bands tide = depth: low below shallow, high; margin 0.2 cm\n\n"
+                          "while tide is low\n    pump 80 % for 2 s\n    holdoff 5 s\n"
+                          "on start\n    lamp on\n\n"
+                          "hookup sim\n    tank basin: filled by pump, leak 0 ml/s, start 5 cm, height 20 cm\n"
+                          "    level sees basin depth: 0 at 0 cm, 2000 at 20 cm\n";
+
+static char *make_tub(const char *more)
+{
+    char *folder = make_folder();
+    g_autofree char *text = g_strconcat(tub, more, NULL);
+    put_file(folder, "tub.rig", text, -1);
+    return folder;
+}
+
+#define DOWN "\x1bOB"
+#define LEFT "\x1bOD"
+
+/* Watch, change the threshold live, see the effect and why, freeze, find the moment, save, mark, record, stop safely.
+ */
+static void test_a_sitting(void **unused)
+{
+    (void)unused;
+    char *folder = make_tub("");
+    person p = person_watch(folder, "watch tub.rig --record all", 24, 80);
+    person_sees(&p, "REC all");
+    person_sees(&p, "5.000 cm");
+    person_sees(&p, "at rest: nobody asks for it");
+    person_sees(&p, "set by line 14: on start");
+    person_sees(&p, "low < 3 < high cm");
+    person_types(&p, DOWN DOWN DOWN);
+    person_sees(&p, ">  shallow");
+    person_sees(&p, "+ - change  Enter type  w write into file");
+    person_types(&p, "\r9 cm\r");
+    person_sees(&p, "shallow can be from 1 to 6 cm");
+    person_types(&p, "\r5 x\x7f\x7f.5 cm\r");
+    person_sees(&p, "shallow is now 5.5 cm");
+    person_sees(&p, "acts 1.");
+    person_sees(&p, "line 11: pump 80 % for 2 s, then holdoff 5 s");
+    person_sees(&p, "more by line 11: while tide is low");
+    person_sees(&p, "low < 5.5 < high cm");
+    person_sees(&p, "holdoff 3.");
+    person_sees(&p, "fires again in 3.");
+    person_types(&p, " ");
+    person_sees(&p, "FROZEN at ");
+    person_sees(&p, "it runs on");
+    person_types(&p, "p");
+    person_sees(&p, "acts 2.0 s");
+    person_sees(&p, "80 %");
+    person_types(&p, LEFT);
+    person_sees(&p, "ready while tide is low");
+    person_types(&p, "w");
+    person_sees(&p, "write shallow = 5.5 cm into tub.rig? y or n");
+    person_types(&p, "y\r");
+    person_sees(&p, "tub.rig is written");
+    person_types(&p, " mhalf full\r");
+    person_sees(&p, "mark 'half full' by hand");
+    person_types(&p, "0");
+    person_sees(&p, "at rest: stopped");
+    person_types(&p, "0");
+    person_sees(&p, "the rules may act again");
+    person_types(&p, DOWN "h++");
+    person_sees(&p, "pump by hand: 10 %; h gives it back");
+    person_sees(&p, "set by hand");
+    person_types(&p, "h");
+    person_sees(&p, "pump is given back");
+    person_types(&p, "?");
+    person_sees(&p, "freeze the picture");
+    person_types(&p, "?");
+    person_sees(&p, "tide");
+    person_types(&p, "q");
+    assert_int_equal(person_leaves(&p, NULL), 0);
+
+    g_autofree char *file = get_file(folder, "tub.rig"), *wanted = g_strdup(tub);
+    char *three = strstr(wanted, "3 cm in");
+    g_autofree char *edited = g_strdup_printf("%.*s5.5%s", (int)(three - wanted), wanted, three + 1);
+    assert_string_equal(file, edited);
+    g_autofree char *name = g_build_filename(folder, "all", NULL);
+    rp_recording *r = rp_recording_read(name, NULL);
+    assert_non_null(r);
+    assert_int_equal(r->gaps, 0);
+    bool marked = false;
+    for (guint i = 0; i < rp_history_occurrences(r->history)->len; i++) {
+        const rp_occurrence *o = rp_history_occurrences(r->history)->pdata[i];
+        marked |= o->kind == RP_EVENT_MARK && strcmp(o->of, "half full") == 0;
+    }
+    assert_true(marked);
+    rp_recording_free(r);
+    remove_folder(folder);
+}
+
+/* A finished recording: events, steps, a jump to a change, and no changing; also one that was cut off. */
+static void test_a_recording(void **unused)
+{
+    (void)unused;
+    char *folder = make_tub("    at 2 s basin placed 9 cm\n    at 6 s basin placed 2 cm\n");
+    called c = call_tool(folder, "run tub.rig --for 12s --fast --record past --quiet");
+    assert_int_equal(c.status, 0);
+    call_done(&c);
+    for (int torn = 0; torn < 2; torn++) {
+        person p = person_watch(folder, "watch --from past", 40, 130);
+        person_sees(&p, torn ? "cut off or unreadable" : "FROZEN at 11.990 s of 12.0 s, recorded, complete");
+        person_types(&p, "<");
+        person_sees(&p, "FROZEN at 0.000 s");
+        person_types(&p, "/depth 2 cm\r");
+        person_sees(&p, "FROZEN at 2.");
+        person_sees(&p, "7.0");
+        person_types(&p, "n");
+        person_sees(&p, "line 11: pump 80 % for 2 s");
+        person_sees(&p, "acts 2.0 s");
+        person_types(&p, "/7 s\r");
+        person_sees(&p, "FROZEN at 7.000 s");
+        person_types(&p, "/depth 99 cm\r");
+        person_sees(&p, "does not change by more than that");
+        person_types(&p, "0");
+        person_sees(&p, "this is a recording");
+        person_types(&p, "q");
+        assert_int_equal(person_leaves(&p, NULL), torn);
+        g_autofree char *table = get_file(folder, "past.csv");
+        put_file(folder, "past.csv", table, (gssize)strlen(table) - 20);
+    }
+    remove_folder(folder);
+}
+
+/* Too small, to nothing and back; a terminal without colour. */
+static void test_sizes(void **unused)
+{
+    (void)unused;
+    char *folder = make_tub("");
+    g_setenv("NO_COLOR", "1", TRUE);
+    person p = person_watch(folder, "watch tub.rig", 24, 80);
+    person_sees(&p, "1 depth");
+    person_resizes(&p, 6, 30);
+    person_sees(&p, "too small");
+    person_resizes(&p, 0, 0);
+    person_looks_on(&p, 300);
+    person_resizes(&p, 40, 140);
+    person_sees(&p, "5.000 cm");
+    person_sees(&p, "? all keys");
+    person_types(&p, "q");
+    assert_int_equal(person_leaves(&p, NULL), 0);
+    g_unsetenv("NO_COLOR");
+    remove_folder(folder);
+}
+
+/* A sensor's fault while it is watched: named, cleared by a key, and the run goes on. */
+static void test_a_fault(void **unused)
+{
+    (void)unused;
+    char *folder = make_tub("    at 1 s level drops for 1 s\n");
+    person p = person_watch(folder, "watch tub.rig", 24, 80);
+    person_sees(&p, "fault: sensor level has been missing for too long");
+    person_sees(&p, "waits for the fault to be cleared");
+    person_sees(&p, "sensor level: good");
+    person_types(&p, "c");
+    person_sees(&p, "faults cleared");
+    person_sees(&p, "ready while tide is low");
+    person_types(&p, "q");
+    assert_int_equal(person_leaves(&p, NULL), 0);
+    remove_folder(folder);
+}
+
+static uint32_t rows_of(const char *folder, char **ending)
+{
+    g_autofree char *name = g_build_filename(folder, "all", NULL);
+    rp_recording *r = rp_recording_read(name, NULL);
+    assert_non_null(r);
+    assert_int_equal(r->gaps, 0);
+    const uint32_t rows = r->rows;
+    assert_int_equal(rp_recording_time_us(r, rows - 1), (rows - 1) * 10000);
+    *ending = g_strdup(r->ending);
+    rp_recording_free(r);
+    return rows;
+}
+
+/* A terminal that reads nothing for 5 s costs no tick and no row. */
+static void test_a_stalled_terminal(void **unused)
+{
+    (void)unused;
+    char *folder = make_tub("");
+    g_autofree char *ending = NULL;
+    person p = person_watch(folder, "watch tub.rig --record all", 50, 200);
+    person_sees(&p, "5.000 cm");
+    g_usleep(5000000);
+    person_types(&p, "q");
+    assert_int_equal(person_leaves(&p, NULL), 0);
+    assert_true(rows_of(folder, &ending) >= 500);
+    assert_string_equal(ending, "complete");
+    remove_folder(folder);
+}
+
+/* The terminal goes away, or a signal comes: the recording is closed, and the terminal is as it was. */
+static void test_ends(void **unused)
+{
+    (void)unused;
+    static const int numbers[] = {SIGTERM, SIGINT, SIGSEGV, 0};
+    for (size_t i = 0; i < sizeof numbers / sizeof *numbers; i++) {
+        char *folder = make_tub("");
+        g_autofree char *ending = NULL, *left = NULL;
+        person p = person_watch(folder, "watch tub.rig --record all", 24, 80);
+        person_sees(&p, "5.000 cm");
+        if (numbers[i]) {
+            kill(p.child, numbers[i]);
+            const int status = person_leaves(&p, &left);
+            assert_says(left, "\x1b[?1049l");
+            assert_int_equal(status, numbers[i] == SIGSEGV ? -SIGSEGV : 0);
+        } else {
+            int status;
+            close(p.terminal);
+            assert_int_equal(waitpid(p.child, &status, 0), p.child);
+            assert_true(WIFEXITED(status));
+            vterm_free(p.model);
+            g_string_free(p.seen, TRUE);
+        }
+        if (numbers[i] != SIGSEGV) {
+            rows_of(folder, &ending);
+            assert_string_equal(ending, "interrupted");
+        }
+        remove_folder(folder);
+    }
+}
+
+static void test_calls(void **unused)
+{
+    (void)unused;
+    static const call_case cases[] = {
+        {"watch", 2, "it needs a rig FILE, or --from RECORDING"},
+        {"watch tub.rig --from past", 2, "it needs a rig FILE, or --from RECORDING"},
+        {"watch --from past --seed 3", 2, "a recording is only looked at"},
+        {"watch --from past", 2, "past.json"},
+        {"watch tub.rig --for 0s", 2, "above 0"},
+        {"watch tub.rig --for 200ms", 0, "done after 0.2 s: 20 ticks"}, /* no terminal: plain lines */
+        {"watch none.rig", 2, "No such file"},
+    };
+    char *folder = make_tub("");
+    check_calls(folder, cases, sizeof cases / sizeof *cases);
+    remove_folder(folder);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(test_calls),
+        cmocka_unit_test(test_a_sitting),
+        cmocka_unit_test(test_a_recording),
+        cmocka_unit_test(test_sizes),
+        cmocka_unit_test(test_a_fault),
+        cmocka_unit_test(test_ends),
+        cmocka_unit_test(test_a_stalled_terminal),
+    };
+    return cmocka_run_group_tests(tests, NULL, NULL);
+}
