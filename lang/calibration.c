@@ -319,3 +319,22 @@ bool rp_rig_param_place(rp_rig *rig, const char *name, rp_place *place)
     *place = place_of(t, s->value, s->type.unit, false);
     return place->open;
 }
+
+bool rp_rig_least_place(rp_rig *rig, const char *name, rp_place *place)
+{
+    tree *t = rig->tree;
+    const symbol *s = tree_find(t, name);
+    if (setjmp(rig->arena->exhausted) || !s || s->kind != SYMBOL_ACTUATOR || s->is_switch) {
+        return false;
+    }
+    const uint32_t at = s->value->at.end;
+    *place = s->least_power ? place_of(t, s->least_power, unit_percent, false)
+                            : (rp_place){.start = at,
+                                         .end = at,
+                                         .before = ", least ",
+                                         .after = " %",
+                                         .unit = unit_percent.text,
+                                         .gain = 1.0,
+                                         .open = true};
+    return place->open;
+}

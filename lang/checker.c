@@ -142,6 +142,16 @@ static void check_actuator(tree *t, symbol *s)
         !check_fixed_number(t, s->value, unit_percent, "the rest value", &s->initial)) {
         return;
     }
+    if (s->least_power) {
+        adopt_declared(s->least_power, unit_percent);
+        if (check_fixed_number(t, s->least_power, unit_percent, "the least power", &s->least_percent) &&
+            !(s->least_percent >= 0.0 && s->least_percent <= s->greatest &&
+              (s->least >= 0.0 || s->least_percent <= -s->least))) {
+            report_error(t->report, s->least_power->at, "it is a power that moves it, and is reached on either side",
+                         "the least power must be from 0 to %g %%",
+                         s->least < 0.0 && -s->least < s->greatest ? -s->least : s->greatest);
+        }
+    }
     if (s->least < -100.0 || s->greatest > 100.0) {
         report_error(t->report, s->low->at, NULL, "an actuator's travel lies within -100..100 %%");
     }

@@ -169,6 +169,7 @@ static void describe_channels(emitter *e, rp_image_sensor *sensor, rp_image_para
             a->low = (float)s->least;
             a->high = (float)s->greatest;
             a->rest = (float)s->initial;
+            a->least = (float)s->least_percent;
             a->kind = s->is_switch;
         }
     }

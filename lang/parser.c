@@ -186,6 +186,10 @@ static void parse_actuator(cursor *p)
     cursor_need_word(p, "rest", advice);
     cursor_need_word(p, "at", advice);
     s->value = parse_sum(p);
+    if (!s->is_switch && cursor_take_mark(p, ",")) {
+        cursor_need_word(p, "least", "behind the rest value may stand the least power that moves it: least 12 %");
+        s->least_power = parse_sum(p);
+    }
 }
 
 static void parse_param(cursor *p)

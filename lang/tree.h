@@ -85,6 +85,9 @@ typedef struct symbol {
     node *stuck, *jump, *every, *fault;
     double stuck_s, jump_per_s, every_s, fault_s;
 
+    node *least_power; /* of an actuator; NULL: none */
+    double least_percent;
+
     band_name name_of[NAMED_MAX]; /* of bands and switches, from the lowest */
     uint32_t names;
     node *margin;

@@ -232,8 +232,9 @@ const statement_word statement_words[STATEMENTS] = {
                           "a channel that is read, with the range its raw numbers can have",
                           "sensor level counts 0..4095"},
     [STATEMENT_ACTUATOR] = {"actuator",
-                            "actuator NAME percent LOW..HIGH, rest at VALUE | actuator NAME switch, rest at off",
-                            "a channel that is driven, its travel, and its value when nobody asks for it",
+                            "actuator NAME percent LOW..HIGH, rest at VALUE[, least VALUE] | actuator NAME switch, rest at off",
+                            "a channel that is driven, its travel, its value when nobody asks for it, and the least "
+                            "power that moves it: what is not 0 is raised to that",
                             "actuator pump percent 0..100, rest at 0"},
     [STATEMENT_PARAM] = {"param", "param NAME = QUANTITY in LOW..HIGH",
                          "a value that may be changed while the rig runs, within its range",

@@ -8,7 +8,7 @@
 
 #include <math.h>
 
-enum { INFLOW, RUNUP, LEAK, AREA, HEIGHT, START, WAVES, WAVES_EVERY };
+enum { INFLOW, RUNUP, LEAK, AREA, HEIGHT, START, WAVES, WAVES_EVERY, STALLS };
 enum { DEPTH, PUMP, STATES };
 
 static void begin(const double *setting, double *state)
@@ -22,7 +22,8 @@ static void rate(const double *setting, const double *input, double time, const 
     (void)time;
     const double depth = fmax(state[DEPTH], 0.0);
     const double out = setting[LEAK] * sqrt(depth / setting[HEIGHT]);
-    rate_of[PUMP] = (fmax(input[0], 0.0) / 100.0 - state[PUMP]) / setting[RUNUP];
+    const double asked = input[0] > setting[STALLS] ? input[0] / 100.0 : 0.0;
+    rate_of[PUMP] = (asked - state[PUMP]) / setting[RUNUP];
     rate_of[DEPTH] = (setting[INFLOW] * state[PUMP] - out) / setting[AREA];
 }
 
@@ -62,7 +63,8 @@ const plant plant_tank = {
                          [HEIGHT] = {"height", "cm", 15, 1e-1, 1e5, false, "of the brim"},
                          [START] = {"start", "cm", 0, 0, 1e5, false, "depth at the beginning"},
                          [WAVES] = {"waves", "cm", 0, 0, 1e4, false, "height of the waves from the mean"},
-                         [WAVES_EVERY] = {"every", "s", 1, 1e-2, 1e4, true, "period of the waves"}},
+                         [WAVES_EVERY] = {"every", "s", 1, 1e-2, 1e4, true, "period of the waves"},
+                         [STALLS] = {"stalls", "%", 0, 0, 100, false, "up to this the pump does not turn"}},
              .input = {{"filled", "%", "the pump"}},
              .output = {{"depth", "cm", "depth of the water where the sensor stands"}},
              .disturbance = {{"spills", "ml", "so much is taken out at once"},

@@ -18,7 +18,7 @@ static void test_tank_against_scipy(void **unused)
     } wanted[] = {{0.5, 5.620440731}, {1.0, 5.897116519}, {2.0, 6.509151887}, {3.0, 6.555074929}, {8.0, 5.671745002}};
     const plant *tank = plants[0];
     assert_string_equal(tank->kind.word, "tank");
-    const double setting[] = {60, 0.3, 15, 60, 12, 5.5, 0, 1};
+    const double setting[] = {60, 0.3, 15, 60, 12, 5.5, 0, 1, 0};
     double state[PLANT_STATES_MAX], time = 0.0;
     plant_begin(tank, setting, state);
     for (size_t i = 0; i < sizeof wanted / sizeof *wanted; i++) {

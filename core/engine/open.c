@@ -105,7 +105,8 @@ static rp_status check_actuators(const image_view *v)
     for (uint32_t i = 0; i < v->actuators; i++) {
         const rp_image_actuator a = actuator[i];
         if (!rp_finite(a.low) || !rp_finite(a.high) || !(a.low <= a.rest && a.rest <= a.high) ||
-            a.kind > RP_ACTUATOR_SWITCH) {
+            a.kind > RP_ACTUATOR_SWITCH || !(a.least >= 0.0f && a.least <= a.high) ||
+            (a.low < 0.0f && a.least > -a.low)) {
             return RP_E_RANGE;
         }
         if (a.first_claim != next || a.claims < 1 || a.claims > v->claims - next) {

@@ -317,7 +317,7 @@ static void drive(rp_engine *e)
             *output = a->rest;
         } else {
             *owner = (uint16_t)(a->first_claim + i);
-            *output = rp_limit(e->claim_value[*owner], a->low, a->high);
+            *output = rp_least(rp_limit(e->claim_value[*owner], a->low, a->high), a->least);
         }
     }
 }

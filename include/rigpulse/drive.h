@@ -3,6 +3,7 @@
 #define RIGPULSE_DRIVE_H
 
 #include "rigpulse/drive/claim.h"
+#include "rigpulse/drive/least.h"
 #include "rigpulse/drive/limit.h"
 #include "rigpulse/drive/pulse.h"
 

@@ -69,6 +69,12 @@ const char *rp_edit_points(rp_rig *rig, const rp_calibration *table, const doubl
 /* The place of a parameter's initial value; false when there is no such parameter. */
 bool rp_rig_param_place(rp_rig *rig, const char *name, rp_place *place);
 
+/* The place of the least power of an actuator in percent, written or not; false when there is no such actuator. */
+bool rp_rig_least_place(rp_rig *rig, const char *name, rp_place *place);
+
+/* The source without its rules. */
+const char *rp_edit_without_rules(rp_rig *rig);
+
 /* The source with one more statement, behind the last one of its sort or of those that usually stand before it. */
 const char *rp_edit_add(rp_rig *rig, const char *statement);
 

@@ -18,7 +18,7 @@
 #include <stdint.h>
 
 #define RP_IMAGE_MAGIC    0x1A4D4952u /* "RIM" and a control byte that text tools choke on */
-#define RP_IMAGE_VERSION  1u
+#define RP_IMAGE_VERSION  2u
 #define RP_IMAGE_ALIGN    8u
 #define RP_IMAGE_SIZE_MAX (1u << 24)
 #define RP_REF_CONSTANT   0x8000u
@@ -88,6 +88,7 @@ enum { RP_ACTUATOR_PERCENT = 0, RP_ACTUATOR_SWITCH = 1 };
 typedef struct rp_image_actuator {
     float low, high; /* travel */
     float rest;
+    float least; /* a command that is not 0 is raised to it; 0 or more, within the travel */
     uint32_t kind;
     uint16_t first_claim;
     uint16_t claims; /* in falling rank */

@@ -1,0 +1,15 @@
+/* least: what moves a mechanism at all. A motor or pump does nothing below some power; a command that is not 0 is raised to
+ * it, so that whatever asks for a little gets a little and not nothing. */
+#ifndef RIGPULSE_DRIVE_LEAST_H
+#define RIGPULSE_DRIVE_LEAST_H
+
+/* `least`: 0 or more, in the command's unit; works on either side of 0. */
+static inline float rp_least(float asked, float least)
+{
+    if (asked > 0.0f && asked < least) {
+        return least;
+    }
+    return asked < 0.0f && asked > -least ? -least : asked;
+}
+
+#endif
