@@ -231,11 +231,12 @@ const statement_word statement_words[STATEMENTS] = {
     [STATEMENT_SENSOR] = {"sensor", "sensor NAME UNIT LOW..HIGH | sensor NAME switch",
                           "a channel that is read, with the range its raw numbers can have",
                           "sensor level counts 0..4095"},
-    [STATEMENT_ACTUATOR] = {"actuator",
-                            "actuator NAME percent LOW..HIGH, rest at VALUE[, least VALUE] | actuator NAME switch, rest at off",
-                            "a channel that is driven, its travel, its value when nobody asks for it, and the least "
-                            "power that moves it: what is not 0 is raised to that",
-                            "actuator pump percent 0..100, rest at 0"},
+    [STATEMENT_ACTUATOR] =
+        {"actuator",
+         "actuator NAME percent LOW..HIGH, rest at VALUE[, least VALUE] | actuator NAME switch, rest at off",
+         "a channel that is driven, its travel, its value when nobody asks for it, and the least "
+         "power that moves it: what is not 0 is raised to that",
+         "actuator pump percent 0..100, rest at 0"},
     [STATEMENT_PARAM] = {"param", "param NAME = QUANTITY in LOW..HIGH",
                          "a value that may be changed while the rig runs, within its range",
                          "param shallow = 3 cm in 1..6 cm"},

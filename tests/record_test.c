@@ -3,6 +3,7 @@
 
 #include "analysis/figure.h"
 #include "record/recorder.h"
+#include "record/history.h"
 #include "record/ring.h"
 #include "record/tell.h"
 
@@ -70,6 +71,43 @@ static void test_ring_between_threads(void **unused)
     }
     g_thread_join(writer);
     rp_ring_free(ring);
+}
+
+/* Any stretch of the history has the extremes of its rows, also when the oldest blocks are gone. */
+static void test_history(void **unused)
+{
+    (void)unused;
+    enum { ROWS = 30000 };
+    bench b;
+    bench_open(&b, "rig x\ntick 10 ms\nsensor s counts 0..9\n");
+    const size_t row_bytes = sizeof(float) + sizeof(rp_quality);
+    rp_history *h = rp_history_new(b.engine.image, 3u * 4096u * (row_bytes + sizeof(uint64_t)) + 20000u);
+    g_autofree float *value = g_new(float, ROWS);
+    g_autofree rp_quality *quality = g_new(rp_quality, ROWS);
+    g_random_set_seed(7);
+    for (uint32_t row = 0; row < ROWS; row++) {
+        value[row] = (float)g_random_int_range(-1000, 1000);
+        quality[row] = g_random_int_range(0, 10) == 0 ? RP_MISSING : RP_GOOD;
+        rp_history_row(h, row * 10000u, &value[row], &quality[row]);
+    }
+    const uint64_t first = rp_history_first(h);
+    assert_true(first > 0 && first < ROWS - 4096 && rp_history_end(h) == ROWS);
+    for (int i = 0; i < 300; i++) {
+        const uint64_t from = first + (uint64_t)g_random_int_range(0, (gint32)(ROWS - first));
+        const uint64_t to = from + (uint64_t)g_random_int_range(0, (gint32)(ROWS - from + 1));
+        rp_extent wanted = {0};
+        for (uint64_t row = from; row < to; row++) {
+            if (quality[row] == RP_GOOD) {
+                wanted.least = wanted.usable ? MIN(wanted.least, value[row]) : value[row];
+                wanted.greatest = wanted.usable++ ? MAX(wanted.greatest, value[row]) : value[row];
+            }
+        }
+        const rp_extent got = rp_history_extent(h, 0, from, to);
+        assert_true(got.usable == wanted.usable && got.least == wanted.least && got.greatest == wanted.greatest);
+        assert_true(rp_history_find(h, from * 10000u) == from && rp_history_find(h, from * 10000u + 1) == from + 1);
+    }
+    rp_history_free(h);
+    bench_close(&b);
 }
 
 /* A frame has room for so many events; more are counted. */
@@ -212,9 +250,10 @@ static void test_figure(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_ring),         cmocka_unit_test(test_ring_between_threads),
-        cmocka_unit_test(test_frame_events), cmocka_unit_test(test_told),
-        cmocka_unit_test(test_numbers),      cmocka_unit_test(test_figure),
+        cmocka_unit_test(test_ring),    cmocka_unit_test(test_ring_between_threads),
+        cmocka_unit_test(test_history), cmocka_unit_test(test_frame_events),
+        cmocka_unit_test(test_told),    cmocka_unit_test(test_numbers),
+        cmocka_unit_test(test_figure),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

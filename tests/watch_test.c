@@ -251,6 +251,71 @@ static void test_calls(void **unused)
     remove_folder(folder);
 }
 
+/* By a script: what answers and which way, also of a wire that is swapped; the least power, and its place in the file.
+ */
+static void test_jog_by_script(void **unused)
+{
+    (void)unused;
+    static const call_case cases[] = {
+        {"jog tub.rig pump --to 50% --fast", 0, "level        up by"},
+        {"jog wrong.rig pump --to 50% --fast", 0, "level        down by"},
+        {"jog tub.rig lamp --to on --fast", 0, "nothing answered"},
+        {"jog tub.rig pump --least --fast --write --hold 3s", 0, "the least power that moves something is 14 %"},
+        {"check tub.rig", 0, "actuator  pump"},
+        {"jog tub.rig pump --least --fast --hold 3s", 0, "the least power that moves something is 14 %"},
+        {"calibrate tub.rig --undo", 0, "taken back: jog"},
+        {"jog tub.rig lamp --least --fast", 2, "it is on or off"},
+        {"jog tub.rig pump --to 130% --fast", 2, "can go from 0 to 100"},
+        {"jog tub.rig pump --to 3cm --fast", 2, "units do not go together"},
+        {"jog tub.rig pimp --to 3% --fast", 2, "there are pump, lamp"},
+        {"jog tub.rig pump --to 3% --least", 2, "take one of"},
+        {"jog tub.rig pump --hold 0s --to 3%", 2, "from 0.1 s"},
+        {"jog tub.rig pump", 2, "this is no terminal"},
+        {"jog tub.rig", 2, "it needs FILE ACTUATOR"},
+    };
+    char *folder = make_folder();
+    g_autofree char *text = g_strdup(tub), *line = strstr(text, "leak 0");
+    g_autofree char *stalls = g_strdup_printf("%.*sstalls 13 %%, %s", (int)(line - text), text, line);
+    g_steal_pointer(&line);
+    put_file(folder, "tub.rig", stalls, -1);
+    g_auto(GStrv) parts = g_strsplit(tub, "0 at 0 cm, 2000 at 20 cm", 2);
+    g_autofree char *wrong = g_strjoin("2000 at 0 cm, 0 at 20 cm", parts[0], parts[1], NULL);
+    put_file(folder, "wrong.rig", wrong, -1);
+    check_calls(folder, cases, sizeof cases / sizeof *cases);
+    g_autofree char *after = get_file(folder, "tub.rig");
+    assert_string_equal(after, stalls);
+    remove_folder(folder);
+}
+
+/* By a person: driven while the key repeats, at rest when it is let go. */
+static void test_jog_by_keys(void **unused)
+{
+    (void)unused;
+    char *folder = make_tub("");
+    person p = person_watch(folder, "jog tub.rig pump", 24, 80);
+    person_sees(&p, "500 counts");
+    person_sees(&p, "0 %   at rest");
+    person_types(&p, "\x1bOB");
+    person_sees(&p, "pump goes one way only");
+    person_types(&p, "\x1bOC\x1bOC");
+    person_sees(&p, "a press drives it with 50 %");
+    person_looks_on(&p, 1000);
+    for (int i = 0; i < 20; i++) {
+        person_types(&p, "\x1bOA");
+        person_looks_on(&p, 50);
+    }
+    person_sees(&p, "50 %   driven by hand");
+    person_sees(&p, "up by ");
+    person_sees(&p, "0 %   at rest");
+    person_types(&p, "w");
+    person_sees(&p, "tub.rig is written: least 50 %");
+    person_types(&p, "q");
+    assert_int_equal(person_leaves(&p, NULL), 0);
+    g_autofree char *text = get_file(folder, "tub.rig");
+    assert_says(text, "actuator pump percent 0..100, rest at 0, least 50 %\n");
+    remove_folder(folder);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -261,6 +326,8 @@ int main(void)
         cmocka_unit_test(test_a_fault),
         cmocka_unit_test(test_ends),
         cmocka_unit_test(test_a_stalled_terminal),
+        cmocka_unit_test(test_jog_by_script),
+        cmocka_unit_test(test_jog_by_keys),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -7,8 +7,8 @@
 #include <string.h>
 
 static const command *const commands[] = {
-    &command_demo, &command_check, &command_inspect, &command_calibrate, &command_watch,
-    &command_run,  &command_plot,  &command_list,    &command_divider,
+    &command_demo,  &command_check, &command_inspect, &command_calibrate, &command_jog,
+    &command_watch, &command_run,   &command_plot,    &command_list,      &command_divider,
 };
 
 static void print_help(FILE *to)

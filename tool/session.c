@@ -32,6 +32,8 @@ struct session {
 
     /* the queue: one writer, one reader */
     session_command command[COMMANDS];
+    uint64_t let_go_us; /* a held actuator is given back then; 0: none is held */
+    uint16_t held;
     atomic_uint asked, taken;
 
     /* the thread that ticks tells */
@@ -81,9 +83,31 @@ static rp_frame *next_frame(session *s)
     return frame ? frame : s->spare;
 }
 
-static void obey(rp_engine *e, const session_command *c)
+static void hold(session *s, const session_command *c)
 {
+    const uint64_t lasting = (uint64_t)((double)c->seconds * 1e6);
+    if (rp_engine_hand(&s->engine, c->which, c->value) == RP_OK) {
+        s->held = c->which;
+        s->let_go_us = s->engine.now_us + MAX(lasting, 1u);
+    }
+}
+
+/* A hand that is not there any more, for whatever reason, holds nothing. */
+static void let_go_in_time(session *s, uint64_t now_us)
+{
+    if (s->let_go_us > 0 && now_us >= s->let_go_us) {
+        s->let_go_us = 0;
+        rp_engine_release(&s->engine, s->held);
+    }
+}
+
+static void obey(session *s, const session_command *c)
+{
+    rp_engine *e = &s->engine;
     switch (c->wish) {
+    case WISH_HOLD:
+        hold(s, c);
+        break;
     case WISH_SET:
         rp_engine_set(e, c->which, c->value);
         break;
@@ -110,7 +134,7 @@ static void take_commands(session *s)
     const unsigned asked = atomic_load_explicit(&s->asked, memory_order_acquire);
     unsigned taken = atomic_load_explicit(&s->taken, memory_order_relaxed);
     for (; taken != asked; taken++) {
-        obey(&s->engine, &s->command[taken % COMMANDS]);
+        obey(s, &s->command[taken % COMMANDS]);
     }
     atomic_store_explicit(&s->taken, taken, memory_order_release);
 }
@@ -144,6 +168,7 @@ static gpointer tick_all(gpointer self)
         }
         s->open->number = n;
         take_commands(s);
+        let_go_in_time(s, n * tick);
         s->fault = rp_engine_tick(&s->engine, port);
         rp_frame_take(&s->shape, s->open, &s->engine);
         s->ticks++;

@@ -48,12 +48,21 @@ void session_stop(session *s);
 void session_end(session *s, session_result *result);
 
 /* What is asked of the engine before its next tick. */
-typedef enum session_wish { WISH_SET, WISH_HAND, WISH_RELEASE, WISH_STOP, WISH_RESUME, WISH_CLEAR } session_wish;
+typedef enum session_wish {
+    WISH_SET,
+    WISH_HAND,
+    WISH_HOLD,
+    WISH_RELEASE,
+    WISH_STOP,
+    WISH_RESUME,
+    WISH_CLEAR
+} session_wish;
 
 typedef struct session_command {
     session_wish wish;
     uint16_t which; /* parameter or actuator */
     float value;
+    float seconds; /* of WISH_HOLD: the hand lets go by itself unless it is asked again within that time */
 } session_command;
 
 /* False when the queue is full. */

@@ -41,7 +41,7 @@ static bool is_live(view *v)
 
 static void ask_engine(view *v, session_wish wish, uint32_t which, float value)
 {
-    const session_command command = {wish, (uint16_t)which, value};
+    const session_command command = {wish, (uint16_t)which, value, 0.0f};
     if (!session_ask(v->session, &command)) {
         view_say(v, "too much was asked at once; try again");
     }

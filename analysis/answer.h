@@ -1,0 +1,21 @@
+/* Whether a sensor answers when an actuator is driven, and which way: what it does then, against where it was going at
+ * rest. */
+#ifndef ANALYSIS_ANSWER_H
+#define ANALYSIS_ANSWER_H
+
+#include "record/history.h"
+
+typedef struct rp_answer {
+    bool known; /* there were readings enough at rest and after */
+    bool answered;
+    double change; /* in the sensor's unit, in the last third of the time, from where the line at rest leads */
+    double noise;  /* deviation of the readings at rest about that line */
+    double after;  /* seconds from the first tick of driving until it left that line for good */
+} rp_answer;
+
+#define RP_ANSWER_READINGS_LEAST 8u
+
+/* Rows `rest` up to `from` were at rest, rows `from` up to `to` were driven. */
+rp_answer rp_answer_of(const rp_history *history, uint32_t column, uint64_t rest, uint64_t from, uint64_t to);
+
+#endif

@@ -1,0 +1,220 @@
+/* Jogging under a held key: the actuator is driven while the key repeats, and rests when it is let go, which the thread
+ * that ticks sees to, also when this one cannot. */
+#include "jog.h"
+
+#include "screen.h"
+#include "session.h"
+
+#include "record/tell.h"
+
+#include <curses.h>
+#include <math.h>
+#include <stdio.h>
+#include <string.h>
+
+#define DRAW_MS  50
+#define FIRST_S  0.8f /* until a key begins to repeat */
+#define REPEAT_S 0.3f /* while it does */
+#define REST_US     3000000u
+
+static const double steps[] = {1, 2, 5, 10, 20, 50, 100};
+
+typedef struct jog_view {
+    jog *j;
+    session *session;
+    const rp_history *history;
+    guint step;
+    bool driving, leaving;
+    gint64 pressed_us;
+    uint64_t from; /* row at which driving began */
+    uint64_t to;   /* newest row that was driven */
+    char *note;
+} jog_view;
+
+static float driven_now(const jog_view *v)
+{
+    const uint32_t slot = rp_image_actuator_slot(v->j->rig->image, v->j->actuator);
+    const uint64_t end = rp_history_end(v->history);
+    return end ? rp_history_value(v->history, (uint32_t)rp_history_slot(v->history, slot), end - 1) : 0.0f;
+}
+
+static bool is_driven(const jog_view *v)
+{
+    const uint64_t end = rp_history_end(v->history);
+    return end > 0 && (uint16_t)rp_history_value(v->history, rp_history_owner(v->history, v->j->actuator), end - 1) !=
+                          RP_OWNER_REST;
+}
+
+static void hold(jog_view *v, double sign)
+{
+    const rp_image_actuator *a = jog_actuator(v->j);
+    const bool is_switch = a->kind == RP_ACTUATOR_SWITCH;
+    const double value = is_switch ? (sign > 0.0 ? 1.0 : 0.0) : sign * steps[v->step];
+    const gint64 now = g_get_monotonic_time();
+    const bool repeats = v->driving && now - v->pressed_us < (gint64)((double)FIRST_S * 1e6);
+    const session_command asked = {WISH_HOLD, (uint16_t)v->j->actuator,
+                                     (float)CLAMP(value, (double)a->low, (double)a->high),
+                                     repeats ? REPEAT_S : FIRST_S};
+    g_clear_pointer(&v->note, g_free);
+    if (sign < 0.0 && a->low >= 0.0f) {
+        v->note = g_strdup_printf("%s goes one way only", jog_name(v->j));
+        return;
+    }
+    if (!v->driving) {
+        v->from = rp_history_end(v->history);
+    }
+    v->driving = true;
+    v->pressed_us = now;
+    session_ask(v->session, &asked);
+}
+
+static void write_least(jog_view *v)
+{
+    g_autofree char *why = NULL;
+    v->j->least = fabs((double)steps[v->step]);
+    g_clear_pointer(&v->note, g_free);
+    if (jog_actuator(v->j)->kind == RP_ACTUATOR_SWITCH) {
+        v->note = g_strdup("it is on or off, and has no least power");
+    } else {
+        v->note = jog_write_least(v->j, &why) ? g_strdup_printf("%s is written: least %g %%", v->j->path, v->j->least)
+                                              : g_strdup(why);
+    }
+}
+
+static void take_key(jog_view *v, int key)
+{
+    switch (key) {
+    case KEY_UP:
+    case '+':
+        hold(v, 1.0);
+        break;
+    case KEY_DOWN:
+    case '-':
+        hold(v, -1.0);
+        break;
+    case KEY_RIGHT:
+        v->step += v->step + 1 < G_N_ELEMENTS(steps);
+        break;
+    case KEY_LEFT:
+        v->step -= v->step > 0;
+        break;
+    case 'w':
+        write_least(v);
+        break;
+    case 'q':
+        v->leaving = true;
+        break;
+    default: {
+        const session_command asked = {WISH_RELEASE, (uint16_t)v->j->actuator, 0.0f, 0.0f};
+        session_ask(v->session, &asked);
+    }
+    }
+}
+
+/* ---- drawing --------------------------------------------------------------------------------------- */
+
+/* From when on it was at rest before it was driven. */
+static uint64_t rest_before(const jog_view *v)
+{
+    const uint64_t at = rp_history_time_us(v->history, v->from ? v->from - 1 : 0);
+    return rp_history_find(v->history, at > REST_US ? at - REST_US : 0);
+}
+
+static void draw_sensor(const jog_view *v, uint32_t sensor, int row)
+{
+    const rp_image_header *image = v->j->rig->image;
+    const uint32_t slot = rp_image_sensor_slot(image, sensor), column = (uint32_t)rp_history_slot(v->history, slot);
+    const uint64_t newest = rp_history_end(v->history) - 1;
+    const rp_quality quality = rp_history_quality(v->history, column, newest);
+    g_autoptr(GString) value = g_string_new(NULL), says = g_string_new(NULL);
+    if (rp_usable(quality)) {
+        rp_tell_value(image, slot, rp_history_value(v->history, column, newest), value);
+    } else {
+        g_string_assign(value, rp_quality_text(quality));
+    }
+    if (v->to > v->from && v->from > 0) {
+        const rp_answer a = rp_answer_of(v->history, column, rest_before(v), v->from, v->to);
+        jog_tell_answer(v->j, sensor, &a, says);
+    }
+    screen_put(row, 1, 14, INK_PLAIN, rp_image_text(image, RP_NAME_SLOT, slot, 0));
+    screen_put(row, 16, 18, INK_PLAIN, value->str);
+    screen_put(row, 35, screen_columns() - 35, g_str_has_prefix(says->str, "does not") ? INK_DIM : INK_GOOD, says->str);
+}
+
+static void draw(const jog_view *v)
+{
+    const rp_image_header *image = v->j->rig->image;
+    const rp_image_actuator *a = jog_actuator(v->j);
+    const int last = screen_rows() - 1;
+    g_autoptr(GString) value = g_string_new(NULL);
+    rp_tell_value(image, rp_image_actuator_slot(image, v->j->actuator), driven_now(v), value);
+    screen_clear();
+    g_autofree char *head = g_strdup_printf(" %s   %s, %g to %g   rules are off, everything else rests", jog_name(v->j),
+                                            rp_image_text(image, RP_NAME_RIG, 0, 0), (double)a->low, (double)a->high);
+    screen_fill(0, 0, screen_columns(), INK_HEAD, head);
+    screen_printf(2, 1, 60, is_driven(v) ? INK_GOOD : INK_STRONG, "%s   %s", value->str,
+                  is_driven(v) ? "driven by hand" : "at rest");
+    if (a->kind != RP_ACTUATOR_SWITCH) {
+        screen_printf(2, 40, 40, INK_PLAIN, "a press drives it with %g %%", steps[v->step]);
+    }
+    screen_put(4, 1, 14, INK_DIM, "sensor");
+    screen_put(4, 16, 18, INK_DIM, "reads");
+    screen_put(4, 35, 40, INK_DIM, "while it is driven");
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_SENSORS) && rp_history_end(v->history) > 0; i++) {
+        draw_sensor(v, i, 5 + (int)i);
+    }
+    if (v->note) {
+        screen_put(last - 1, 1, screen_columns(), INK_WARN, v->note);
+    }
+    screen_fill(last, 0, screen_columns(), INK_HEAD,
+                "hold ↑ or ↓: drive, let go: rest  ←→ power  w write it as the least  q leave");
+}
+
+/* ---- the loop -------------------------------------------------------------------------------------- */
+
+static void follow(jog_view *v)
+{
+    const bool driven = is_driven(v);
+    if (v->driving && driven) {
+        v->to = rp_history_end(v->history);
+    } else if (v->driving && g_get_monotonic_time() - v->pressed_us > (gint64)((double)FIRST_S * 1e6)) {
+        v->driving = false;
+    }
+}
+
+int jog_by_keys(jog *j)
+{
+    g_autoptr(GError) error = NULL;
+    const session_setup setup = {.rig = j->rig, .seed = j->seed, .history = true};
+    session_result result;
+    session *s = session_begin(&setup, &error);
+    if (!s) {
+        return command_refuse(j->self, "%s", error->message);
+    }
+    jog_view v = {.j = j, .session = s, .step = 3};
+    const bool shown = screen_begin();
+    while (shown && !v.leaving && !session_interrupted() && !session_over(s)) {
+        v.history = session_look(s);
+        follow(&v);
+        draw(&v);
+        session_look_away(s);
+        screen_show();
+        for (int key = screen_key(DRAW_MS); key != KEY_NONE; key = screen_key(0)) {
+            v.history = session_look(s);
+            if (key >= 0) {
+                take_key(&v, key);
+            }
+            session_look_away(s);
+        }
+    }
+    screen_end();
+    session_stop(s);
+    session_end(s, &result);
+    g_free(v.note);
+    g_free(result.complaint);
+    if (!shown) {
+        return command_refuse(j->self, "this terminal cannot be written on; use --to VALUE or --least");
+    }
+    printf("%s is at rest\n", jog_name(j));
+    return result.fault == RP_OK ? EXIT_DONE : EXIT_FAULT;
+}
