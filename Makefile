@@ -28,7 +28,7 @@ evidence:
 	@scripts/install-deps run check
 	@cmake --preset check -Wno-dev >/dev/null
 	@cmake --build build-check -j $(JOBS)
-	@evidence/run build-check
+	@tests/evidence/run build-check
 
 format:
 	@scripts/install-deps check
