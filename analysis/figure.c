@@ -212,12 +212,12 @@ typedef struct series {
 
 static float series_at(const drawing *d, const series *s, uint32_t row)
 {
-    return s->column >= 0 ? rp_history_value(d->r->history, (uint32_t)s->column, row) : s->value[row];
+    return s->value ? s->value[row] : rp_history_value(d->r->history, (uint32_t)s->column, row);
 }
 
 static bool is_drawn(const drawing *d, const series *s, uint32_t row)
 {
-    return s->column < 0 || rp_usable(rp_history_quality(d->r->history, (uint32_t)s->column, row));
+    return s->value || rp_usable(rp_history_quality(d->r->history, (uint32_t)s->column, row));
 }
 
 static void put_point(const drawing *d, const series *s, uint32_t row)

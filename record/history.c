@@ -61,6 +61,17 @@ static void free_block(void *self)
     g_free(b);
 }
 
+static void find_columns(rp_history *h)
+{
+    h->column_of = g_new(int32_t, h->slots + 1);
+    for (uint32_t slot = 0; slot < h->slots; slot++) {
+        const bool named = rp_image_name_of(h->image, RP_NAME_SLOT, slot, 0) != NULL;
+        h->column_of[slot] = named ? (int32_t)h->columns : -1;
+        h->columns += named;
+    }
+    h->columns += h->rules + h->actuators;
+}
+
 rp_history *rp_history_new(const rp_image_header *image, size_t bytes_most)
 {
     rp_history *h = g_new0(rp_history, 1);
@@ -68,11 +79,7 @@ rp_history *rp_history_new(const rp_image_header *image, size_t bytes_most)
     h->slots = image->slots;
     h->rules = rp_image_count(image, RP_SECTION_RULES);
     h->actuators = rp_image_count(image, RP_SECTION_ACTUATORS);
-    h->column_of = g_new(int32_t, h->slots + 1);
-    for (uint32_t slot = 0; slot < h->slots; slot++) {
-        h->column_of[slot] = rp_image_name_of(image, RP_NAME_SLOT, slot, 0) ? (int32_t)h->columns++ : -1;
-    }
-    h->columns += h->rules + h->actuators;
+    find_columns(h);
     h->bytes_most = bytes_most;
     h->block_bytes = sizeof(block) + (size_t)h->columns * (BLOCK_ROWS * (sizeof(float) + sizeof(rp_quality)) +
                                                            BLOCK_CELLS * sizeof(cell));

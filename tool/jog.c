@@ -166,7 +166,9 @@ static double find_least(stand *s, double hold)
         quiet = fmin(power, most);
     }
     for (double power = quiet + FINE; power <= most; power += FINE) {
-        if (try_power(s, power, hold, NULL) > 0 && try_power(s, power, hold, NULL) > 0) {
+        const uint32_t first = try_power(s, power, hold, NULL);
+        const uint32_t again = first > 0 ? try_power(s, power, hold, NULL) : 0;
+        if (again > 0) {
             return power;
         }
     }

@@ -15,7 +15,7 @@
 #define DRAW_MS  50
 #define FIRST_S  0.8f /* until a key begins to repeat */
 #define REPEAT_S 0.3f /* while it does */
-#define REST_US     3000000u
+#define REST_US  3000000u
 
 static const double steps[] = {1, 2, 5, 10, 20, 50, 100};
 
@@ -53,8 +53,7 @@ static void hold(jog_view *v, double sign)
     const gint64 now = g_get_monotonic_time();
     const bool repeats = v->driving && now - v->pressed_us < (gint64)((double)FIRST_S * 1e6);
     const session_command asked = {WISH_HOLD, (uint16_t)v->j->actuator,
-                                     (float)CLAMP(value, (double)a->low, (double)a->high),
-                                     repeats ? REPEAT_S : FIRST_S};
+                                   (float)CLAMP(value, (double)a->low, (double)a->high), repeats ? REPEAT_S : FIRST_S};
     g_clear_pointer(&v->note, g_free);
     if (sign < 0.0 && a->low >= 0.0f) {
         v->note = g_strdup_printf("%s goes one way only", jog_name(v->j));

@@ -208,18 +208,23 @@ static double tick_step(const panel *p)
 static void draw_axis(const panel *p)
 {
     const double step = tick_step(p);
+    bool labelled = false; /* the top row, where else the unit stands */
     for (int row = 0; row < p->rows; row++) {
         screen_put(p->row + row, p->column - 1, 1, INK_DIM, "│");
     }
     for (double k = ceil(p->low / step); k * step <= p->high; k += 1.0) {
         g_autoptr(GString) text = g_string_new(NULL);
-        rp_tell_number(k * step, "", text);
-        const int length = MIN((int)strlen(text->str), AXIS_WIDTH - 2), row = cell_row(p, k * step);
+        const int row = cell_row(p, k * step);
+        rp_tell_number(k * step, row == p->row ? p->unit : "", text);
+        const int length = MIN((int)g_utf8_strlen(text->str, -1), AXIS_WIDTH - 2);
+        labelled |= row == p->row;
         screen_put(row, p->column - 2 - length, length, INK_DIM, text->str);
         screen_put(row, p->column - 1, 1, INK_DIM, "┤");
     }
     const int length = (int)g_utf8_strlen(p->unit, -1);
-    screen_put(p->row, p->column - 2 - MIN(length, AXIS_WIDTH - 2), length, INK_STRONG, p->unit);
+    if (!labelled) {
+        screen_put(p->row, p->column - 2 - MIN(length, AXIS_WIDTH - 2), length, INK_DIM, p->unit);
+    }
 }
 
 /* Each curve's name beside its newest value, pushed down where one stands already. */
