@@ -220,6 +220,16 @@ void rp_capture_clear(rp_capture *c)
     g_clear_pointer(&c->reason, g_free);
 }
 
+/* From the median of the second differences, so that neither a steady movement nor spikes count. */
+static double noise_of_moving(const double *x, guint n)
+{
+    g_autofree double *bend = g_new0(double, n + 1);
+    for (guint i = 2; i < n; i++) {
+        bend[i - 2] = fabs(x[i] - 2.0 * x[i - 1] + x[i - 2]);
+    }
+    return n > 2 ? median(bend, n - 2) / (MEDIAN_SCALE * sqrt(6.0)) : 0.0;
+}
+
 bool rp_capture_span(const rp_intake *in, guint from, guint to, double *least, double *greatest, double *error,
                      char **reason)
 {
@@ -229,7 +239,7 @@ bool rp_capture_span(const rp_intake *in, guint from, guint to, double *least, d
         *reason = g_strdup_printf("only %u of %u readings were usable", value->len, to - from);
         return false;
     }
-    const double noise = noise_of(x, value->len);
+    const double noise = noise_of_moving(x, value->len);
     *least = INFINITY;
     *greatest = -INFINITY;
     for (guint i = 0; i + 5 <= value->len; i++) {

@@ -289,24 +289,16 @@ static void read_events(rp_recording *to)
 
 /* ---- what no column says: how long rules were acting and in their holdoff ------------------------ */
 
-static float setting(const rp_recording *r, uint16_t ref, uint32_t row)
-{
-    const float *constant = rp_image_at(r->image, RP_SECTION_CONSTANTS);
-    if (ref & RP_REF_CONSTANT) {
-        return constant[ref & ~RP_REF_CONSTANT];
-    }
-    return rp_history_slot(r->history, ref) >= 0 ? rp_recording_value(r, ref, row) : 0.0f;
-}
-
 static void put_timer(const rp_recording *r, uint32_t rule, uint32_t row)
 {
     const rp_image_rule *is = (const rp_image_rule *)rp_image_at(r->image, RP_SECTION_RULES) + rule;
     const rp_image_action *action = rp_image_at(r->image, RP_SECTION_ACTIONS);
     float acts = 0.0f;
     for (uint32_t i = is->first_action; i < (uint32_t)is->first_action + is->actions; i++) {
-        acts = action[i].kind == RP_ACTION_TIMED ? fmaxf(acts, setting(r, action[i].duration, row)) : acts;
+        acts = action[i].kind == RP_ACTION_TIMED ? fmaxf(acts, rp_history_setting(r->history, action[i].duration, row))
+                                                 : acts;
     }
-    const float all = acts + setting(r, is->holdoff, row);
+    const float all = acts + rp_history_setting(r->history, is->holdoff, row);
     const uint64_t begin = rp_recording_time_us(r, row);
     for (uint32_t at = row; at < r->rows; at++) {
         const float passed = (float)(rp_recording_time_us(r, at) - begin) * 1e-6f;

@@ -1,5 +1,6 @@
 #include "history.h"
 
+#include "program.h"
 #include "tell.h"
 
 #include <math.h>
@@ -349,4 +350,22 @@ void rp_history_slots(const rp_history *h, uint64_t row, float *value)
     for (uint32_t slot = 0; slot < h->slots; slot++) {
         value[slot] = h->column_of[slot] >= 0 ? rp_history_value(h, (uint32_t)h->column_of[slot], row) : 0.0f;
     }
+}
+
+float rp_history_setting(const rp_history *h, uint16_t ref, uint64_t row)
+{
+    const float *constant = rp_image_at(h->image, RP_SECTION_CONSTANTS);
+    rp_step step;
+    if (ref & RP_REF_CONSTANT) {
+        return constant[ref & ~RP_REF_CONSTANT];
+    }
+    if (rp_history_slot(h, ref) >= 0) {
+        return rp_history_value(h, (uint32_t)rp_history_slot(h, ref), row);
+    }
+    if (rp_program_writer(h->image, ref, UINT32_MAX, &step) && step.op == RP_OP_LINE &&
+        rp_history_slot(h, step.in[0]) >= 0) {
+        const rp_line_config *line = step.config;
+        return line->gain * rp_history_value(h, (uint32_t)rp_history_slot(h, step.in[0]), row) + line->offset;
+    }
+    return 0.0f;
 }

@@ -73,6 +73,10 @@ rp_extent rp_history_extent(const rp_history *h, uint32_t column, uint64_t from,
 /* What happened, oldest first; those of dropped rows are gone too. Lives until the next change. */
 const GPtrArray *rp_history_occurrences(const rp_history *h);
 
+/* A time or holdoff of an action or rule as it was at a row, in seconds: a constant, a parameter, or one in another
+ * unit. */
+float rp_history_setting(const rp_history *h, uint16_t ref, uint64_t row);
+
 /* All values by slot at a row, those without a name 0; `value` has room for the image's slots. */
 void rp_history_slots(const rp_history *h, uint64_t row, float *value);
 

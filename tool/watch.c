@@ -40,16 +40,6 @@ const char *view_unit(const view *v, const view_item *item)
     return item->kind == ITEM_RULE ? "" : rp_image_unit(v->image, RP_NAME_SLOT, item->index, 0);
 }
 
-float view_setting(const view *v, uint16_t ref)
-{
-    const float *constant = rp_image_at(v->image, RP_SECTION_CONSTANTS);
-    if (ref & RP_REF_CONSTANT) {
-        return constant[ref & ~RP_REF_CONSTANT];
-    }
-    const int32_t column = rp_history_slot(v->history, ref);
-    return column >= 0 ? rp_history_value(v->history, (uint32_t)column, v->row) : 0.0f;
-}
-
 void view_say(view *v, const char *format, ...)
 {
     va_list arguments;

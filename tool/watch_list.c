@@ -192,7 +192,8 @@ static void note_rule(const view *v, const view_item *i, GString *to)
         g_string_append(to, "waits for the fault to be cleared; ");
     } else if (left != 0.0) {
         g_string_append_printf(to, "fires again in %.1f s at the soonest; ",
-                               left > 0.0 ? left + (double)view_setting(v, rule->holdoff) : -left);
+                               left > 0.0 ? left + (double)rp_history_setting(v->history, rule->holdoff, v->row)
+                                          : -left);
     }
     g_string_append(to, rp_image_text(v->image, RP_NAME_RULE, i->index, 0));
     const rp_occurrence *last = name ? view_last_firing(v, name->line) : NULL;

@@ -81,9 +81,6 @@ static inline double view_time(const view *v, uint64_t row)
 const char *view_name(const view *v, const view_item *item);
 const char *view_unit(const view *v, const view_item *item);
 
-/* A setting of a rule at the row that is shown, in seconds. */
-float view_setting(const view *v, uint16_t ref);
-
 /* Said at the bottom for a while. */
 void view_say(view *v, const char *format, ...) G_GNUC_PRINTF(2, 3);
 

@@ -1,0 +1,259 @@
+/* Captures and answers on readings that are made here, so that what is in them is known. */
+#include "support.h"
+
+#include "analysis/answer.h"
+#include "analysis/capture.h"
+#include "analysis/fit.h"
+
+#include <gsl/gsl_randist.h>
+#include <math.h>
+#include <string.h>
+
+/* ---- captures -------------------------------------------------------------------------------------- */
+
+enum { READINGS = 60 };
+
+typedef struct capture_case {
+    const char *what;
+    double noise, drift, swing, period; /* counts; seconds */
+    double strays;                      /* share of readings that are 0 */
+    double bad;                         /* share of readings that are missing */
+    double at;
+    double noise_before;
+    const char *refused; /* a piece of the reason; NULL: believed */
+} capture_case;
+
+static const capture_case capture_cases[] = {
+    {"a quiet sensor", 0, 0, 0, 1, 0, 0, 1000, 0, NULL},
+    {"noise", 6, 0, 0, 1, 0, 0, 1000, 5, NULL},
+    {"a few misses", 6, 0, 0, 1, 0.08, 0, 1000, 5, NULL},
+    {"a few bad readings", 6, 0, 0, 1, 0, 0.05, 1000, 5, NULL},
+    {"a drift within the noise", 6, 3, 0, 1, 0, 0, 1000, 0, NULL},
+    {"a swing of a fifth of the window", 6, 0, 4, 0.12, 0, 0, 1000, 0, NULL},
+    {"a drift", 6, 60, 0, 1, 0, 0, 1000, 0, "it drifts"},
+    {"a drift of a quiet sensor", 0, 6, 0, 1, 0, 0, 1000, 0, "it drifts"},
+    {"a swing", 4, 0, 40, 0.9, 0, 0, 1000, 0, "it swings"},
+    {"twenty times the noise of before", 80, 0, 0, 1, 0, 0, 1000, 4, "it is noisy"},
+    {"nothing but noise", 400, 0, 0, 1, 0, 0, 2000, 0, "too noisy"},
+    {"many misses", 6, 0, 0, 1, 0.4, 0, 1000, 0, "lie far from the others"},
+    {"a rail", 0, 0, 0, 1, 0, 0, 4095, 0, "end of its range"},
+    {"bad readings", 6, 0, 0, 1, 0, 0.3, 1000, 0, "mostly missing"},
+};
+
+static rp_intake intake_of(const capture_case *k, gsl_rng *chance)
+{
+    rp_intake in = {.sensor = "s",
+                    .unit = "counts",
+                    .input = "s",
+                    .input_unit = "counts",
+                    .tick = 0.02,
+                    .high = 4095,
+                    .raw = g_array_new(FALSE, FALSE, sizeof(double)),
+                    .in = g_array_new(FALSE, FALSE, sizeof(double)),
+                    .raw_quality = g_array_new(FALSE, FALSE, sizeof(rp_quality)),
+                    .in_quality = g_array_new(FALSE, FALSE, sizeof(rp_quality))};
+    for (int i = 0; i < READINGS; i++) {
+        const double time = i * in.tick, share = (double)i / READINGS;
+        double x = k->at + k->drift * share + k->swing * sin(2.0 * G_PI * time / k->period);
+        x = round(x + gsl_ran_gaussian(chance, k->noise > 0.0 ? k->noise : 1e-9));
+        x = gsl_rng_uniform(chance) < k->strays ? 0.0 : CLAMP(x, 0.0, 4095.0);
+        const rp_quality quality = gsl_rng_uniform(chance) < k->bad ? RP_MISSING : RP_GOOD;
+        g_array_append_val(in.raw, x);
+        g_array_append_val(in.in, x);
+        g_array_append_val(in.raw_quality, quality);
+        g_array_append_val(in.in_quality, quality);
+    }
+    return in;
+}
+
+static void drop(rp_intake *in)
+{
+    g_array_unref(in->raw);
+    g_array_unref(in->in);
+    g_array_unref(in->raw_quality);
+    g_array_unref(in->in_quality);
+}
+
+/* Over many seeds: nearly all are judged rightly, and where they are believed the stated error holds. */
+static void test_captures(void **unused)
+{
+    (void)unused;
+    enum { SEEDS = 200 };
+    gsl_rng *chance = gsl_rng_alloc(gsl_rng_mt19937);
+    for (size_t i = 0; i < sizeof capture_cases / sizeof *capture_cases; i++) {
+        const capture_case *k = &capture_cases[i];
+        int right = 0, within = 0, believed = 0, named = 0;
+        for (int seed = 0; seed < SEEDS; seed++) {
+            gsl_rng_set(chance, (unsigned long)(1000 * i + (size_t)seed));
+            rp_intake in = intake_of(k, chance);
+            rp_capture c = rp_capture_window(&in, 0, READINGS, k->noise_before);
+            right += !k->refused == !c.reason;
+            named += k->refused && c.reason && strstr(c.reason, k->refused);
+            believed += !c.reason;
+            within += !c.reason && fabs(c.in - k->at - k->drift / 2.0) <= 2.5 * c.in_error + 0.51;
+            rp_capture_clear(&c);
+            drop(&in);
+        }
+        if (right < SEEDS * 96 / 100 || (k->refused ? named < SEEDS * 90 / 100 : within < believed * 95 / 100)) {
+            fail_msg("%s: %d of %d judged rightly, %d for the reason, %d of %d within the error", k->what, right, SEEDS,
+                     named, within, believed);
+        }
+    }
+    gsl_rng_free(chance);
+}
+
+/* A lever moved to and fro: its ends, with single spikes left out; one that stood still is refused. */
+static void test_span(void **unused)
+{
+    (void)unused;
+    const capture_case lever = {"", 3, 0, 800, 0.6, 0, 0, 2000, 0, NULL}, still = {"", 3, 0, 0, 1, 0, 0, 2000, 0, NULL};
+    gsl_rng *chance = gsl_rng_alloc(gsl_rng_mt19937);
+    double least = 0.0, greatest = 0.0, error;
+    char *why = NULL;
+    rp_intake in = intake_of(&lever, chance);
+    g_array_index(in.in, double, 20) = 4095.0;
+    assert_true(rp_capture_span(&in, 0, READINGS, &least, &greatest, &error, &why));
+    assert_near(least, 1200.0, 30.0);
+    assert_near(greatest, 2800.0, 30.0);
+    drop(&in);
+    in = intake_of(&still, chance);
+    assert_false(rp_capture_span(&in, 0, READINGS, &least, &greatest, &error, &why));
+    assert_says(why, "hardly moved");
+    g_free(why);
+    drop(&in);
+    gsl_rng_free(chance);
+}
+
+/* ---- fits that are refused, rounded, moved --------------------------------------------------------- */
+
+static void test_fit_reasons(void **unused)
+{
+    (void)unused;
+    static const struct {
+        const char *word;
+        double xy[4][2];
+        guint points;
+        const char *why;
+    } cases[] = {
+        {"line", {{1, 1}}, 1, "at least 2 points"},
+        {"line", {{1, 5}, {9, 5}}, 2, "all points are at one value"},
+        {"table", {{1, 1}, {1, 2}}, 2, "does not tell them apart"},
+        {"table", {{1, 1}, {2, 3}, {3, 2}}, 3, "turn back"},
+        {"power", {{-1, 1}, {2, 3}}, 2, "above 0"},
+        {"power", {{1, 0}, {2, 3}}, 2, "above 0"},
+        {"steinhart", {{1, 10}, {2, 5}}, 2, "at least 3 points"},
+    };
+    const double setting[RP_FIT_SETTINGS_MAX] = {0};
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        rp_fit_point point[4] = {{0}};
+        g_autofree char *why = NULL;
+        for (guint k = 0; k < cases[i].points; k++) {
+            point[k] = (rp_fit_point){cases[i].xy[k][0], 0.0, cases[i].xy[k][1]};
+        }
+        assert_null(rp_fit_points(cases[i].word, point, cases[i].points, setting, false, "u", "v", &why));
+        assert_says(why, cases[i].why);
+    }
+}
+
+/* Rounding costs no more than it may; a table through its own points; moving keeps the slope. */
+static void test_fit_rounding_and_moving(void **unused)
+{
+    (void)unused;
+    const double setting[RP_FIT_SETTINGS_MAX] = {0};
+    rp_fit_point point[5];
+    char *why = NULL;
+    for (int i = 0; i < 5; i++) {
+        point[i] = (rp_fit_point){100.4 + 300.7 * i, 0.8, 1.5 * i + (i % 2 ? 0.01 : -0.01)};
+    }
+    rp_fit *f = rp_fit_points("line", point, 5, setting, false, "cm", "counts", &why);
+    const double before = rp_fit_at(f, 700.0);
+    rp_fit_round(f, true);
+    assert_near(rp_fit_at(f, 700.0), before, 0.5 * f->expected);
+    g_autofree char *gain = g_strdup_printf("%.9g", f->setting[0]);
+    assert_true(strlen(gain) <= 8);
+    rp_fit_free(f);
+    f = rp_fit_points("table", point, 5, setting, false, "cm", "counts", &why);
+    rp_fit_round(f, true);
+    for (guint i = 0; i < 5; i++) {
+        assert_near(f->knot_in[i], round(point[i].in), 0.0);
+        assert_near(rp_fit_at(f, f->knot_in[i]), point[i].known, 1e-9);
+    }
+    rp_fit_free(f);
+    const double line[] = {0.01, -1.0}, table[] = {100, 0, 700, 6, 1300, 12};
+    const rp_fit_point at = {420.0, 0.5, 3.0};
+    double moved[6];
+    assert_true(rp_fit_shift("line", line, 2, &at, false, moved, &why));
+    assert_near(moved[0] * 420.0 + moved[1], 3.0, 0.01);
+    assert_true(moved[0] == line[0]);
+    assert_true(rp_fit_shift("table", table, 6, &at, true, moved, &why));
+    assert_near(moved[0], 120.0, 0.0);
+    assert_near(moved[4] - moved[2], 600.0, 0.0);
+    assert_false(rp_fit_shift("power", line, 2, &at, false, moved, &why));
+    assert_says(why, "only a 'line' or a 'table'");
+    g_free(why);
+}
+
+/* ---- answers --------------------------------------------------------------------------------------- */
+
+typedef struct answer_case {
+    const char *what;
+    double noise, drift, wave, step; /* counts; a second; counts; counts */
+    bool answered;
+} answer_case;
+
+static const answer_case answer_cases[] = {
+    {"nothing", 4, 0, 0, 0, false},
+    {"nothing, drifting", 4, -40, 0, 0, false},
+    {"nothing, in waves", 4, 0, 25, 0, false},
+    {"up", 4, 0, 0, 60, true},
+    {"down", 4, 0, 0, -60, true},
+    {"up, while it drifts down", 4, -40, 0, 120, true},
+    {"up, in waves", 4, 0, 25, 200, true},
+    {"a quiet sensor", 0, 0, 0, 5, true},
+    {"a step of one count", 0, 0, 0, 1, false},
+};
+
+/* Three seconds at rest, two driven; the sensor goes to its new place with a time constant of 0.3 s from 0.4 s on. */
+static void test_answers(void **unused)
+{
+    (void)unused;
+    enum { SEEDS = 100, REST = 150, ROWS = 250 };
+    bench b;
+    bench_open(&b, "rig x\ntick 20 ms\nsensor s counts 0..4095\n");
+    gsl_rng *chance = gsl_rng_alloc(gsl_rng_mt19937);
+    for (size_t i = 0; i < sizeof answer_cases / sizeof *answer_cases; i++) {
+        const answer_case *k = &answer_cases[i];
+        int right = 0;
+        for (int seed = 0; seed < SEEDS; seed++) {
+            rp_history *h = rp_history_new(b.engine.image, 0);
+            gsl_rng_set(chance, (unsigned long)seed);
+            for (int row = 0; row < ROWS; row++) {
+                const double time = row * 0.02, since = time - REST * 0.02 - 0.4;
+                double x = 1000.0 + k->drift * time + k->wave * sin(2.0 * G_PI * time / 0.9);
+                x += since > 0.0 ? k->step * (1.0 - exp(-since / 0.3)) : 0.0;
+                const float value = (float)round(x + gsl_ran_gaussian(chance, fmax(k->noise, 1e-9)));
+                const rp_quality good = RP_GOOD;
+                rp_history_row(h, (uint64_t)row * 20000u, &value, &good);
+            }
+            const rp_answer a = rp_answer_of(h, 0, 0, REST, ROWS);
+            right += a.known && a.answered == k->answered && (!a.answered || a.change * k->step > 0.0) &&
+                     (!a.answered || a.after >= 0.3);
+            rp_history_free(h);
+        }
+        if (right < SEEDS * 95 / 100) {
+            fail_msg("%s: %d of %d", k->what, right, SEEDS);
+        }
+    }
+    gsl_rng_free(chance);
+    bench_close(&b);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(test_captures),    cmocka_unit_test(test_span),
+        cmocka_unit_test(test_fit_reasons), cmocka_unit_test(test_fit_rounding_and_moving),
+        cmocka_unit_test(test_answers),
+    };
+    return cmocka_run_group_tests(tests, NULL, NULL);
+}

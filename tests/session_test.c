@@ -1,0 +1,275 @@
+/* A session: what is asked is done before the next tick, in order; a hand that is gone lets go; the history, the
+ * recording and what is read back from it are one. */
+#include "support.h"
+
+#include "analysis/recording.h"
+#include "tool/session.h"
+
+#include <string.h>
+
+static const char tub[] =
+    "rig tub\ntick 10 ms\nsensor level counts 0..4095, fault after 300 ms\n"
+    "actuator pump percent 0..100, rest at 0\nactuator lamp switch, rest at off\n"
+    "param shallow = 3 cm in 1..6 cm\nparam long = 300 ms in 100 ms..2 s\n"
+    "signal depth = level | table 0: 0 cm, 2000: 20 cm\n"
+    "bands tide = depth: low below shallow, high; margin 0.2 cm\n"
+    "while tide is low\n    pump 80 % for long\n    holdoff 400 ms\n"
+    "on tide leaves low\n    lamp on\n    mark \"up\"\n"
+    "hookup sim\n    tank basin: filled by pump, inflow 60 ml/s, leak 20 ml/s, start 3.2 cm, height 20 cm\n"
+    "    level sees basin depth: 0 at 0 cm, 2000 at 20 cm, noise 3\n"
+    "    at 6 s level drops for 1 s\n";
+
+typedef struct running {
+    char *folder, *name;
+    rp_rig *rig;
+    session_setup setup;
+    session *session;
+} running;
+
+static void start(running *r, uint64_t length_us, bool fast)
+{
+    GError *error = NULL;
+    *r = (running){.folder = make_folder(), .rig = rp_rig_compile("tub.rig", tub, strlen(tub), rp_sim_catalog())};
+    if (!r->rig->image) {
+        fail_msg("%s", rp_rig_report(r->rig));
+    }
+    r->name = g_build_filename(r->folder, "all", NULL);
+    r->setup = (session_setup){
+        .rig = r->rig, .seed = 3, .length_us = length_us, .fast = fast, .history = true, .record = r->name};
+    r->session = session_begin(&r->setup, &error);
+    if (!r->session) {
+        fail_msg("%s", error->message);
+    }
+}
+
+static void finish(running *r)
+{
+    rp_rig_free(r->rig);
+    g_free(r->name);
+    remove_folder(r->folder);
+}
+
+static void wait_for_rows(running *r, uint64_t rows)
+{
+    for (uint64_t end = 0; end < rows;) {
+        end = rp_history_end(session_look(r->session));
+        session_look_away(r->session);
+        g_usleep(2000);
+    }
+}
+
+/* The value of a column at the newest row. */
+static float newest(running *r, uint32_t column)
+{
+    const rp_history *h = session_look(r->session);
+    const float value = rp_history_value(h, column, rp_history_end(h) - 1);
+    session_look_away(r->session);
+    return value;
+}
+
+static uint32_t column_named(const rp_image_header *image, const rp_history *h, const char *name)
+{
+    for (uint32_t slot = 0; slot < image->slots; slot++) {
+        if (strcmp(rp_image_text(image, RP_NAME_SLOT, slot, 0), name) == 0) {
+            return (uint32_t)rp_history_slot(h, slot);
+        }
+    }
+    fail_msg("there is no '%s'", name);
+    return 0;
+}
+
+static void same_cell(const rp_history *a, const rp_history *b, uint32_t column, uint64_t row, float tolerance)
+{
+    const float x = rp_history_value(a, column, row), y = rp_history_value(b, column, row);
+    if (!(x - y <= tolerance && y - x <= tolerance)) {
+        fail_msg("column %u, row %u: %g in the history, %g in the recording", column, (unsigned)row, (double)x,
+                 (double)y);
+    }
+}
+
+/* A recording read back is the history of the run that made it: every value, quality and owner, and the timers of the
+ * rules, which no column holds. */
+static void test_recording_is_history(void **unused)
+{
+    (void)unused;
+    running r;
+    session_result result;
+    start(&r, 10000000, true);
+    const rp_image_header *image = r.rig->image;
+    while (!session_over(r.session)) {
+        g_usleep(1000);
+    }
+    wait_for_rows(&r, 1000);
+    const rp_history *live = session_look(r.session);
+    const uint32_t columns = rp_history_columns(live), rules = rp_history_rule(live, 0),
+                   owners = rp_history_owner(live, 0);
+    rp_recording *back;
+    session_look_away(r.session);
+
+    assert_true(session_record(r.session, NULL, NULL));
+    back = rp_recording_read(r.name, NULL);
+    assert_non_null(back);
+    assert_int_equal(back->rows, 1000);
+    live = session_look(r.session);
+    uint32_t acting = 0, resting = 0, bad = 0, driven = 0;
+    for (uint64_t row = 0; row < 1000; row++) {
+        assert_true(rp_history_time_us(live, row) == rp_history_time_us(back->history, row));
+        for (uint32_t column = 0; column < columns; column++) {
+            const bool timer = column >= rules && column < owners;
+            if (!timer) {
+                assert_int_equal(rp_history_quality(live, column, row), rp_history_quality(back->history, column, row));
+            }
+            same_cell(live, back->history, column, row, timer ? 2e-3f : 0.0f);
+        }
+        acting += rp_history_value(live, rules, row) > 0.0f;
+        resting += rp_history_value(live, rules, row) < 0.0f;
+        bad += rp_history_quality(live, column_named(image, live, "depth"), row) != RP_GOOD;
+        driven += rp_history_value(live, owners, row) != (float)RP_OWNER_REST;
+    }
+    assert_true(acting > 50 && resting > 50 && bad > 50 && driven > 50); /* else nothing has been compared */
+    const GPtrArray *a = rp_history_occurrences(live), *b = rp_history_occurrences(back->history);
+    assert_int_equal(a->len, b->len);
+    for (guint i = 0; i < a->len; i++) {
+        const rp_occurrence *x = a->pdata[i], *y = b->pdata[i];
+        assert_true(x->row == y->row && x->kind == y->kind && x->line == y->line);
+        assert_string_equal(x->says, y->says);
+        assert_true(g_strcmp0(x->why, y->why) == 0 && g_strcmp0(x->did, y->did) == 0);
+    }
+    session_look_away(r.session);
+    rp_recording_free(back);
+    session_end(r.session, &result);
+    assert_true(result.gaps == 0 && !result.record_failed && result.ticks == 1000);
+    finish(&r);
+}
+
+/* Asked in one go, done in that order before one tick; what cannot be is not done, and a full queue says so. */
+static void test_asking(void **unused)
+{
+    (void)unused;
+    running r;
+    session_result result;
+    start(&r, 0, false);
+    wait_for_rows(&r, 3);
+    const rp_history *h = session_look(r.session);
+    const uint32_t shallow = column_named(r.rig->image, h, "shallow"), pump = column_named(r.rig->image, h, "pump"),
+                   owner = rp_history_owner(h, 0);
+    session_look_away(r.session);
+    const session_command commands[] = {{WISH_SET, 0, 5.0f, 0.0f},   {WISH_SET, 0, 2.0f, 0.0f},
+                                        {WISH_SET, 0, 99.0f, 0.0f}, /* outside its range */
+                                        {WISH_SET, 77, 1.0f, 0.0f}, /* no such parameter */
+                                        {WISH_HAND, 0, 40.0f, 0.0f}, {WISH_HAND, 0, 400.0f, 0.0f}};
+    for (size_t i = 0; i < sizeof commands / sizeof *commands; i++) {
+        assert_true(session_ask(r.session, &commands[i]));
+    }
+    h = session_look(r.session);
+    const uint64_t asked = rp_history_end(h);
+    session_look_away(r.session);
+    wait_for_rows(&r, asked + 5);
+    assert_true(newest(&r, shallow) == 2.0f && newest(&r, pump) == 40.0f);
+
+    assert_true(session_ask(r.session, &(session_command){WISH_STOP, 0, 0.0f, 0.0f}));
+    wait_for_rows(&r, asked + 15);
+    assert_true(newest(&r, pump) == 0.0f && newest(&r, owner) == (float)RP_OWNER_STOP);
+    assert_true(session_ask(r.session, &(session_command){WISH_RESUME, 0, 0.0f, 0.0f}));
+    session_mark(r.session, "here");
+    wait_for_rows(&r, asked + 25);
+    assert_true(newest(&r, owner) != (float)RP_OWNER_STOP);
+
+    bool full = false;
+    for (int i = 0; i < 1000 && !full; i++) {
+        full = !session_ask(r.session, &(session_command){WISH_SET, 0, 3.0f, 0.0f});
+    }
+    assert_true(full);
+    session_stop(r.session);
+    session_end(r.session, &result);
+    rp_recording *back = rp_recording_read(r.name, NULL);
+    const GPtrArray *all = rp_history_occurrences(back->history);
+    guint marks = 0, sets = 0;
+    for (guint i = 0; i < all->len; i++) {
+        const rp_occurrence *o = all->pdata[i];
+        marks += o->kind == RP_EVENT_MARK && strcmp(o->of, "here") == 0;
+        sets += o->kind == RP_EVENT_PARAM && o->row <= asked + 5;
+    }
+    assert_int_equal(marks, 1);
+    assert_int_equal(sets, 2);
+    rp_recording_free(back);
+    finish(&r);
+}
+
+/* A held actuator is driven for as long as it is renewed, and rests a stated time after; by the clock of the ticks. */
+static void test_holding(void **unused)
+{
+    (void)unused;
+    running r;
+    session_result result;
+    start(&r, 0, false);
+    wait_for_rows(&r, 3);
+    const session_command hold = {WISH_HOLD, 0, 30.0f, 0.15f};
+    for (int i = 0; i < 4; i++) {
+        assert_true(session_ask(r.session, &hold));
+        g_usleep(80000);
+    }
+    const rp_history *h = session_look(r.session);
+    const uint64_t let_go = rp_history_end(h);
+    const uint32_t pump = column_named(r.rig->image, h, "pump");
+    session_look_away(r.session);
+    wait_for_rows(&r, let_go + 40);
+    h = session_look(r.session);
+    uint64_t first = 0, last = 0, driven = 0;
+    for (uint64_t row = rp_history_first(h); row < rp_history_end(h); row++) {
+        if (rp_history_value(h, pump, row) == 30.0f) {
+            first = driven++ ? first : row;
+            last = row;
+        }
+    }
+    session_look_away(r.session);
+    assert_int_equal(driven, last - first + 1); /* in one piece */
+    assert_true(last - first >= 30 && last < let_go + 25);
+    session_stop(r.session);
+    session_end(r.session, &result);
+    finish(&r);
+}
+
+/* A recording may begin and end in the middle; one that cannot be written leaves the run as it is. */
+static void test_recording_in_the_middle(void **unused)
+{
+    (void)unused;
+    running r;
+    session_result result;
+    GError *error = NULL;
+    start(&r, 0, false);
+    wait_for_rows(&r, 10);
+    assert_true(session_is_recording(r.session));
+    assert_true(session_record(r.session, NULL, NULL));
+    assert_false(session_is_recording(r.session));
+    assert_false(session_record(r.session, "/nowhere/x", &error));
+    assert_says(error->message, "cannot write the recording");
+    g_clear_error(&error);
+    g_autofree char *second = g_build_filename(r.folder, "second", NULL);
+    assert_true(session_ask(r.session, &(session_command){WISH_SET, 0, 4.5f, 0.0f}));
+    wait_for_rows(&r, 30);
+    assert_true(session_record(r.session, second, NULL));
+    wait_for_rows(&r, 60);
+    session_stop(r.session);
+    session_end(r.session, &result);
+    assert_false(result.record_failed);
+    rp_recording *a = rp_recording_read(r.name, NULL), *b = rp_recording_read(second, NULL);
+    assert_true(a && b && a->rows >= 10 && b->rows >= 20);
+    assert_true(rp_recording_time_us(a, a->rows - 1) < rp_recording_time_us(b, 0));
+    assert_true(rp_recording_value(b, 0, 0) == 4.5f);
+    assert_string_equal(b->ending, "complete");
+    rp_recording_free(a);
+    rp_recording_free(b);
+    finish(&r);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(test_recording_is_history),
+        cmocka_unit_test(test_asking),
+        cmocka_unit_test(test_holding),
+        cmocka_unit_test(test_recording_in_the_middle),
+    };
+    return cmocka_run_group_tests(tests, NULL, NULL);
+}
