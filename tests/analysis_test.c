@@ -106,7 +106,7 @@ static void test_captures(void **unused)
 static void test_span(void **unused)
 {
     (void)unused;
-    const capture_case lever = {"", 3, 0, 800, 0.6, 0, 0, 2000, 0, NULL}, still = {"", 3, 0, 0, 1, 0, 0, 2000, 0, NULL};
+    const capture_case lever = {"", 3, 0, 800, 1.2, 0, 0, 2000, 0, NULL}, still = {"", 3, 0, 0, 1, 0, 0, 2000, 0, NULL};
     gsl_rng *chance = gsl_rng_alloc(gsl_rng_mt19937);
     double least = 0.0, greatest = 0.0, error;
     char *why = NULL;
