@@ -168,8 +168,9 @@ static void name_columns(table_reading *r)
                             GINT_TO_POINTER((int)rp_history_owner(r->to->history, i) + 1));
     }
     const uint32_t claims = rp_image_count(image, RP_SECTION_CLAIMS);
-    for (uint32_t owner = 0; owner < claims + 2; owner++) {
-        const uint16_t number = owner < claims ? (uint16_t)owner : owner == claims ? RP_OWNER_REST : RP_OWNER_STOP;
+    static const uint16_t nobody[] = {RP_OWNER_REST, RP_OWNER_STOP, RP_OWNER_GUARD};
+    for (uint32_t owner = 0; owner < claims + G_N_ELEMENTS(nobody); owner++) {
+        const uint16_t number = owner < claims ? (uint16_t)owner : nobody[owner - claims];
         GString *text = g_string_new(NULL);
         rp_tell_owner(image, number, text);
         g_hash_table_insert(r->owner_named, g_string_free(text, FALSE), GINT_TO_POINTER((int)number + 1));

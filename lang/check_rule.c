@@ -80,6 +80,11 @@ static void check_action(tree *t, action *a)
         check_travel(t, a);
     }
     check_duration(t, a->duration, "the action's time", 1e-6, true);
+    double time;
+    if (a->duration && s->longest && node_constant(a->duration, unit_seconds, &time) && time > s->longest_s) {
+        report_error(t->report, a->duration->at, "shorten it, or allow the actuator more",
+                     "'%s' may be driven for %g s at the longest", s->name, s->longest_s);
+    }
 }
 
 static void check_rivals(tree *t, const rule *r, unsigned before)

@@ -125,11 +125,26 @@ bool check_drive_value(tree *t, const symbol *actuator, node *n, bool fixed)
     return false;
 }
 
+static void check_shaping(tree *t, symbol *s)
+{
+    unit per_second;
+    unit_find_text(&t->units, "%/s", &per_second);
+    if (s->slew && check_fixed_number(t, s->slew, per_second, "the slew", &s->slew_percent) &&
+        !(s->slew_percent > 0.0)) {
+        report_error(t->report, s->slew->at, "for instance: slew 50 %/s", "the slew must be above 0");
+    }
+    if (s->longest && check_fixed_number(t, s->longest, unit_seconds, "the longest time", &s->longest_s) &&
+        !(s->longest_s > 0.0)) {
+        report_error(t->report, s->longest->at, "for instance: longest 10 s", "the longest time must be above 0");
+    }
+}
+
 static void check_actuator(tree *t, symbol *s)
 {
     if (!s->value || (!s->is_switch && !s->high)) {
         return;
     }
+    check_shaping(t, s);
     if (s->is_switch) {
         check_drive_value(t, s, s->value, true);
         s->initial = s->value->number;
@@ -252,5 +267,8 @@ void lang_check(tree *t)
     }
     for (unsigned i = 0; i < t->rules; i++) {
         check_rule(t, &t->rule[i]);
+    }
+    for (unsigned i = 0; i < t->guards; i++) {
+        check_guard(t, &t->guard[i]);
     }
 }

@@ -47,6 +47,9 @@ typedef struct emitter {
     rp_image_actuator *actuator;
     rp_image_rule *rule;
     uint32_t claims, actions;
+    rp_image_guard *guard;
+    uint32_t *guard_source; /* by guard of the image: which of the tree's it was */
+    unsigned guards, guards_room, guard_sources, guard_sources_room;
     rp_image_need *need;
     unsigned needs, needs_room;
     rp_image_name *name;
@@ -82,8 +85,12 @@ value_ref emit_node(emitter *e, const node *n, uint32_t target);
 value_ref emit_symbol(emitter *e, const symbol *s);
 value_ref emit_scale(emitter *e, rp_span at, value_ref in, double gain, double offset, uint32_t target);
 
+/* The reference of a value that an action or a guard gives an actuator. */
+uint16_t emit_value(emitter *e, const node *n, unit wanted);
+
 /* The rules with their claims and actions; which sensors with faults each needs; the names; and the whole. */
 void emit_rules(emitter *e);
+void emit_guards(emitter *e);
 void emit_needs(emitter *e);
 void emit_names(emitter *e);
 void *emit_image(emitter *e, uint32_t *size);

@@ -65,6 +65,11 @@ void emit_names(emitter *e)
             }
         }
     }
+    for (uint32_t i = 0; i < e->guards; i++) {
+        const rp_span span = t->guard[e->guard_source[i]].at;
+        const char *text = arena_copy(t->arena, t->report->source + span.start, span.end - span.start);
+        add_name(e, RP_NAME_GUARD, i, 0, span, text, NULL);
+    }
 }
 
 static bool is_live(const operation *o)
@@ -170,6 +175,8 @@ static void describe_channels(emitter *e, rp_image_sensor *sensor, rp_image_para
             a->high = (float)s->greatest;
             a->rest = (float)s->initial;
             a->least = (float)s->least_percent;
+            a->slew = (float)s->slew_percent;
+            a->longest = (float)s->longest_s;
             a->kind = s->is_switch;
         }
     }
@@ -223,8 +230,8 @@ void *emit_image(emitter *e, uint32_t *size)
         [RP_SECTION_CONFIGS] = runs.config[0], [RP_SECTION_LIVE_CONFIGS] = runs.config[1],
         [RP_SECTION_PATCHES] = runs.patch,     [RP_SECTION_CLAIMS] = e->claim,
         [RP_SECTION_ACTIONS] = e->action,      [RP_SECTION_RULES] = e->rule,
-        [RP_SECTION_NEEDS] = e->need,          [RP_SECTION_NAMES] = e->name,
-        [RP_SECTION_TEXT] = e->text,
+        [RP_SECTION_NEEDS] = e->need,          [RP_SECTION_GUARDS] = e->guard,
+        [RP_SECTION_NAMES] = e->name,          [RP_SECTION_TEXT] = e->text,
     };
     const uint32_t count[RP_SECTIONS] = {
         [RP_SECTION_SENSORS] = t->count[SYMBOL_SENSOR],
@@ -240,6 +247,7 @@ void *emit_image(emitter *e, uint32_t *size)
         [RP_SECTION_ACTIONS] = e->actions,
         [RP_SECTION_RULES] = t->rules,
         [RP_SECTION_NEEDS] = e->needs,
+        [RP_SECTION_GUARDS] = e->guards,
         [RP_SECTION_NAMES] = e->names,
         [RP_SECTION_TEXT] = e->text_length,
     };

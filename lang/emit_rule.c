@@ -81,7 +81,7 @@ static void emit_claims(emitter *e, const claim_plan *plan, uint32_t plans)
     }
 }
 
-static uint16_t emit_value(emitter *e, const node *n, unit wanted)
+uint16_t emit_value(emitter *e, const node *n, unit wanted)
 {
     if (n->kind == NODE_NUMBER) {
         double number = n->number;

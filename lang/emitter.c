@@ -21,6 +21,7 @@ void *lang_emit(tree *t, uint32_t *size)
     }
     if (whole) {
         emit_rules(&e);
+        emit_guards(&e);
         emit_needs(&e);
         emit_names(&e);
     }

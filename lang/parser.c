@@ -2,6 +2,8 @@
  * body line); the rest of the file is read all the same. */
 #include "parse.h"
 
+#include "rigpulse/image.h"
+
 #include <string.h>
 
 /* ---- statements ---------------------------------------------------------------------------------- */
@@ -170,6 +172,22 @@ static void parse_sensor(cursor *p)
     parse_sensor_options(p, s);
 }
 
+static void parse_actuator_setting(cursor *p, symbol *s)
+{
+    const token *word = cursor_need_name(p, "a setting");
+    node **to = token_is_word(word, "longest") ? &s->longest
+                : s->is_switch                 ? NULL
+                : token_is_word(word, "least") ? &s->least_power
+                : token_is_word(word, "slew")  ? &s->slew
+                                               : NULL;
+    if (!to || *to) {
+        cursor_fail(p, word->at,
+                    s->is_switch ? "there is: longest TIME" : "there are: least VALUE, slew RATE, longest TIME",
+                    to ? "'%s' is said twice" : "an actuator has no setting '%s'", word->text);
+    }
+    *to = parse_sum(p);
+}
+
 static void parse_actuator(cursor *p)
 {
     symbol *s = new_symbol(p, SYMBOL_ACTUATOR, cursor_need_name(p, "the actuator's name"));
@@ -186,9 +204,8 @@ static void parse_actuator(cursor *p)
     cursor_need_word(p, "rest", advice);
     cursor_need_word(p, "at", advice);
     s->value = parse_sum(p);
-    if (!s->is_switch && cursor_take_mark(p, ",")) {
-        cursor_need_word(p, "least", "behind the rest value may stand the least power that moves it: least 12 %");
-        s->least_power = parse_sum(p);
+    while (cursor_take_mark(p, ",")) {
+        parse_actuator_setting(p, s);
     }
 }
 
@@ -322,6 +339,44 @@ static void parse_while(cursor *p)
     parse_rule(p, true);
 }
 
+/* The value of a switch is a name: "on" is that it is not above off. */
+static void parse_guard_limit(cursor *p, guard *g)
+{
+    if (cursor_take_word(p, "above") || cursor_take_word(p, "below")) {
+        g->side = token_is_word(&p->at[-1], "above") ? RP_GUARD_ABOVE : RP_GUARD_BELOW;
+        g->limit = parse_sum(p);
+        return;
+    }
+    const bool on = cursor_take_word(p, "on");
+    if (!on && !cursor_take_word(p, "off")) {
+        cursor_fail_expected(p, "'above', 'below', 'on' or 'off'",
+                             "for instance: never bridge above 0 while top is on");
+    }
+    g->side = on ? RP_GUARD_ABOVE : RP_GUARD_BELOW;
+    g->named = true;
+    g->limit = tree_node(p->tree, NODE_NUMBER, p->at[-1].at);
+    g->limit->type = (type){TYPE_NUMBER, unit_none, NULL};
+    g->limit->number = on ? 0.0 : 1.0;
+}
+
+static void parse_never(cursor *p)
+{
+    if (p->tree->guards >= RULES_MAX) {
+        cursor_fail(p, cursor_now(p)->at, NULL, "too many guards (limit %u)", RULES_MAX);
+    }
+    guard g = {.at = p->at[-1].at, .side = RP_GUARD_REST};
+    const token *name = cursor_need_name(p, "an actuator, or 'anything'");
+    if (!token_is_word(name, "anything")) {
+        g.name = name->text;
+        g.name_at = name->at;
+        parse_guard_limit(p, &g);
+    }
+    cursor_need_word(p, "while", "for instance: never bridge above 0 while top is on");
+    g.condition = parse_condition(p);
+    g.at.end = p->at[-1].at.end;
+    *ARENA_PUSH(p->tree->arena, p->tree->guard, p->tree->guards, p->tree->guards_room) = g;
+}
+
 static void parse_hookup(cursor *p)
 {
     token *port = cursor_next(p);
@@ -338,7 +393,7 @@ static void (*const parse_statement[STATEMENTS])(cursor *) = {
     [STATEMENT_RIG] = parse_rig,       [STATEMENT_TICK] = parse_tick,         [STATEMENT_UNIT] = parse_unit,
     [STATEMENT_SENSOR] = parse_sensor, [STATEMENT_ACTUATOR] = parse_actuator, [STATEMENT_PARAM] = parse_param,
     [STATEMENT_SIGNAL] = parse_signal, [STATEMENT_BANDS] = parse_bands,       [STATEMENT_ON] = parse_on,
-    [STATEMENT_WHILE] = parse_while,   [STATEMENT_HOOKUP] = parse_hookup,
+    [STATEMENT_WHILE] = parse_while,   [STATEMENT_NEVER] = parse_never,       [STATEMENT_HOOKUP] = parse_hookup,
 };
 
 /* ---- lines --------------------------------------------------------------------------------------- */

@@ -85,8 +85,8 @@ typedef struct symbol {
     node *stuck, *jump, *every, *fault;
     double stuck_s, jump_per_s, every_s, fault_s;
 
-    node *least_power; /* of an actuator; NULL: none */
-    double least_percent;
+    node *least_power, *slew, *longest; /* of an actuator; NULL: none */
+    double least_percent, slew_percent, longest_s;
 
     band_name name_of[NAMED_MAX]; /* of bands and switches, from the lowest */
     uint32_t names;
@@ -117,6 +117,17 @@ typedef struct rule {
     node *holdoff; /* NULL: none */
 } rule;
 
+typedef struct guard {
+    rp_span at;
+    const char *name; /* of the actuator; NULL: of all */
+    rp_span name_at;
+    const symbol *actuator; /* once checked */
+    uint32_t side;          /* RP_GUARD_... */
+    node *limit;            /* NULL: rest */
+    bool named;             /* the limit is "on" or "off" of a switch */
+    node *condition;
+} guard;
+
 /* A statement of the file, with everything that is indented below it. */
 typedef struct statement_at {
     statement_id id;
@@ -142,6 +153,8 @@ typedef struct tree {
     uint32_t count[SYMBOL_BANDS + 1]; /* of each kind */
     rule *rule;
     unsigned rules, rules_room;
+    guard *guard;
+    unsigned guards, guards_room;
     statement_at *statement;
     unsigned statements, statements_room;
     token *hookup_port; /* NULL: no hook-up */

@@ -233,9 +233,11 @@ const statement_word statement_words[STATEMENTS] = {
                           "sensor level counts 0..4095"},
     [STATEMENT_ACTUATOR] =
         {"actuator",
-         "actuator NAME percent LOW..HIGH, rest at VALUE[, least VALUE] | actuator NAME switch, rest at off",
-         "a channel that is driven, its travel, its value when nobody asks for it, and the least "
-         "power that moves it: what is not 0 is raised to that",
+         "actuator NAME percent LOW..HIGH, rest at VALUE[, least VALUE][, slew RATE][, longest TIME] | "
+         "actuator NAME switch, rest at off[, longest TIME]",
+         "a channel that is driven, its travel, its value when nobody asks for it; the least power "
+         "that moves it, to which what is not 0 is raised; its fastest change; and how long it may be "
+         "away from rest",
          "actuator pump percent 0..100, rest at 0"},
     [STATEMENT_PARAM] = {"param", "param NAME = QUANTITY in LOW..HIGH",
                          "a value that may be changed while the rig runs, within its range",
@@ -252,6 +254,12 @@ const statement_word statement_words[STATEMENTS] = {
     [STATEMENT_WHILE] = {"while", "while CONDITION",
                          "a rule that fires when the condition is true, and again after each holdoff as long as it is",
                          "while tide is low"},
+    [STATEMENT_NEVER] =
+        {"never",
+         "never ACTUATOR above|below VALUE while CONDITION | never SWITCH on|off while CONDITION | "
+         "never anything while CONDITION",
+         "a guard: whatever else is asked, also by hand; a condition that cannot be known counts as true",
+         "never pump above 0 while tide is high"},
     [STATEMENT_HOOKUP] = {"hookup", "hookup sim", "what the names are connected to on a port", "hookup sim"},
 };
 

@@ -83,6 +83,7 @@ typedef enum statement_id {
     STATEMENT_BANDS,
     STATEMENT_ON,
     STATEMENT_WHILE,
+    STATEMENT_NEVER,
     STATEMENT_HOOKUP,
     STATEMENTS
 } statement_id;

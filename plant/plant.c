@@ -5,9 +5,9 @@
 
 #define HAND_LEAST 0.2 /* seconds that a hand needs at least */
 
-extern const plant plant_tank, plant_lag, plant_vane, plant_deck, plant_boat, plant_fog;
+extern const plant plant_tank, plant_lag, plant_vane, plant_deck, plant_boat, plant_fog, plant_carriage;
 
-const plant *const plants[] = {&plant_tank, &plant_lag, &plant_vane, &plant_deck, &plant_boat, &plant_fog, NULL};
+const plant *const plants[] = {&plant_tank, &plant_lag, &plant_vane, &plant_deck, &plant_boat, &plant_fog, &plant_carriage, NULL};
 
 const plant *plant_of(const rp_mechanism_kind *kind)
 {

@@ -294,8 +294,8 @@ void rp_tell_actions(const rp_image_header *image, const rp_frame_shape *shape, 
 
 void rp_tell_owner(const rp_image_header *image, uint16_t owner, GString *to)
 {
-    if (owner == RP_OWNER_REST || owner == RP_OWNER_STOP) {
-        g_string_append(to, owner == RP_OWNER_REST ? "rest" : "stop");
+    if (owner == RP_OWNER_REST || owner == RP_OWNER_STOP || owner == RP_OWNER_GUARD) {
+        g_string_append(to, owner == RP_OWNER_REST ? "rest" : owner == RP_OWNER_STOP ? "stop" : "guard");
         return;
     }
     const rp_image_claim *claim = (const rp_image_claim *)rp_image_at(image, RP_SECTION_CLAIMS) + owner;
@@ -326,6 +326,9 @@ static const rp_image_name *name_of_event(const rp_image_header *image, const rp
     case RP_EVENT_SENSOR:
     case RP_EVENT_FAULT:
         return rp_image_name_of(image, RP_NAME_SLOT, rp_image_sensor_slot(image, event->source), 0);
+    case RP_EVENT_GUARD:
+        return rp_image_name_of(image, RP_NAME_GUARD, event->source, 0);
+    case RP_EVENT_SPENT:
     case RP_EVENT_HAND:
     case RP_EVENT_RELEASED:
         return rp_image_name_of(image, RP_NAME_SLOT, rp_image_actuator_slot(image, event->source), 0);
@@ -388,6 +391,19 @@ void rp_tell_event(const rp_image_header *image, const rp_frame_shape *shape, co
         g_string_append_printf(to, "fault: the zero of %s could not be learned: in the last window it moved by ",
                                subject);
         rp_tell_number((double)event->value, "", to);
+        break;
+    case RP_EVENT_GUARD: {
+        const rp_image_guard *guard = (const rp_image_guard *)rp_image_at(image, RP_SECTION_GUARDS) + event->source;
+        const uint32_t slot = rp_image_actuator_slot(image, guard->actuator);
+        g_string_append_printf(to, "%s (line %u) keeps %s at ", subject, line,
+                               rp_image_text(image, RP_NAME_SLOT, slot, 0));
+        rp_tell_value(image, slot, event->value, to);
+        break;
+    }
+    case RP_EVENT_SPENT:
+        g_string_append_printf(to, "%s has been driven for its longest, ", subject);
+        rp_tell_number((double)event->value, "s", to);
+        g_string_append(to, ": it rests until nobody asks for it");
         break;
     case RP_EVENT_CLEARED:
         g_string_append(to, "faults cleared");

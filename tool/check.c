@@ -39,6 +39,14 @@ static void print_sensors(const rp_image_header *image)
     }
 }
 
+static void put_setting(GString *to, const char *label, float value, const char *unit)
+{
+    if (value > 0.0f) {
+        g_string_append(to, label);
+        rp_tell_number((double)value, unit, to);
+    }
+}
+
 static void print_actuators(const rp_image_header *image)
 {
     const rp_image_actuator *actuator = rp_image_at(image, RP_SECTION_ACTUATORS);
@@ -46,11 +54,15 @@ static void print_actuators(const rp_image_header *image)
         const uint32_t slot = rp_image_actuator_slot(image, i);
         g_autoptr(GString) rest = g_string_new(NULL);
         rp_tell_value(image, slot, actuator[i].rest, rest);
+        g_autoptr(GString) more = g_string_new(NULL);
+        put_setting(more, ", least ", actuator[i].least, "%");
+        put_setting(more, ", slew ", actuator[i].slew, "%/s");
+        put_setting(more, ", longest ", actuator[i].longest, "s");
         if (actuator[i].kind == RP_ACTUATOR_SWITCH) {
-            printf("  actuator  %-14s switch, rests at %s\n", slot_name(image, slot), rest->str);
+            printf("  actuator  %-14s switch, rests at %s%s\n", slot_name(image, slot), rest->str, more->str);
         } else {
-            printf("  actuator  %-14s %g..%g %%, rests at %s\n", slot_name(image, slot), (double)actuator[i].low,
-                   (double)actuator[i].high, rest->str);
+            printf("  actuator  %-14s %g..%g %%, rests at %s%s\n", slot_name(image, slot), (double)actuator[i].low,
+                   (double)actuator[i].high, rest->str, more->str);
         }
     }
 }
@@ -94,6 +106,11 @@ static void print_drivers(const rp_image_header *image)
     puts("\nwhat drives what, the highest rank first");
     for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_ACTUATORS); i++) {
         const char *name = slot_name(image, rp_image_actuator_slot(image, i));
+        for (uint32_t g = actuator[i].first_guard; g < (uint32_t)actuator[i].first_guard + actuator[i].guards; g++) {
+            const rp_image_name *n = rp_image_name_of(image, RP_NAME_GUARD, g, 0);
+            printf("  %-10s guard; line %u: %s\n", name, n->line, rp_image_text(image, RP_NAME_GUARD, g, 0));
+            name = "";
+        }
         for (uint32_t c = actuator[i].first_claim; c < (uint32_t)actuator[i].first_claim + actuator[i].claims; c++) {
             printf("  %-10s %s", name, rp_rank_text(claim[c].rank));
             for (uint32_t r = 0; r < rp_image_count(image, RP_SECTION_RULES); r++) {

@@ -155,6 +155,25 @@ static int32_t last_setter(const view *v, uint32_t actuator)
     return setter;
 }
 
+/* What keeps an actuator from what is asked: the last guard on it that stepped in, or its longest time. */
+static void put_guard(const view *v, uint32_t actuator, GString *to)
+{
+    const GPtrArray *all = rp_history_occurrences(v->history);
+    const rp_image_guard *guard = rp_image_at(v->image, RP_SECTION_GUARDS);
+    for (guint i = all->len; i-- > 0;) {
+        const rp_occurrence *o = all->pdata[i];
+        for (uint32_t g = 0;
+             o->row <= v->row && o->kind == RP_EVENT_GUARD && g < rp_image_count(v->image, RP_SECTION_GUARDS); g++) {
+            const rp_image_name *name = rp_image_name_of(v->image, RP_NAME_GUARD, g, 0);
+            if (guard[g].actuator == actuator && name && name->line == o->line) {
+                g_string_append_printf(to, "kept there by line %u: %s", o->line, o->of);
+                return;
+            }
+        }
+    }
+    g_string_append(to, "kept there: driven for its longest");
+}
+
 static void note_actuator(const view *v, const view_item *i, GString *to)
 {
     const uint32_t actuator = i->index - rp_image_actuator_slot(v->image, 0);
@@ -166,6 +185,10 @@ static void note_actuator(const view *v, const view_item *i, GString *to)
     }
     if (owner == RP_OWNER_STOP) {
         g_string_append(to, "at rest: stopped");
+        return;
+    }
+    if (owner == RP_OWNER_GUARD) {
+        put_guard(v, actuator, to);
         return;
     }
     if (claim->source != RP_REF_NONE) {

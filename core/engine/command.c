@@ -103,7 +103,10 @@ void rp_engine_reset(rp_engine *e)
         e->value[e->actuator_slot + i] = e->actuator[i].rest;
         e->quality[e->actuator_slot + i] = RP_GOOD;
         e->owner[i] = RP_OWNER_REST;
+        e->wanted[i] = e->shaped[i] = e->actuator[i].rest;
+        e->driven_for[i] = 0.0f;
     }
+    memset(e->guarding, 0, rp_image_count(image, RP_SECTION_GUARDS));
     e->zeros = 0;
     reset_states(e, RP_REF_NONE);
     forget_actions(e);

@@ -77,6 +77,10 @@ rp_layout rp_image_layout(const rp_image_header *image)
     to.claim_value = place(&end, claims, sizeof(float));
     to.claim_by = place(&end, claims, sizeof(uint16_t));
     to.owner = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(uint16_t));
+    to.wanted = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(float));
+    to.shaped = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(float));
+    to.driven_for = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(float));
+    to.guarding = place(&end, rp_image_count(image, RP_SECTION_GUARDS), 1);
     to.quality = place(&end, image->slots, 1);
     to.claim_active = place(&end, claims, 1);
     to.fault = place(&end, vetted, 1);

@@ -101,7 +101,8 @@ static rp_status check_actuators(const image_view *v)
 {
     const rp_image_actuator *actuator = rp_image_at(v->image, RP_SECTION_ACTUATORS);
     const rp_image_claim *claim = rp_image_at(v->image, RP_SECTION_CLAIMS);
-    uint32_t next = 0;
+    const uint32_t guards = rp_image_count(v->image, RP_SECTION_GUARDS);
+    uint32_t next = 0, next_guard = 0;
     for (uint32_t i = 0; i < v->actuators; i++) {
         const rp_image_actuator a = actuator[i];
         if (!rp_finite(a.low) || !rp_finite(a.high) || !(a.low <= a.rest && a.rest <= a.high) ||
@@ -112,6 +113,13 @@ static rp_status check_actuators(const image_view *v)
         if (a.first_claim != next || a.claims < 1 || a.claims > v->claims - next) {
             return RP_E_INDEX;
         }
+        if (!rp_finite(a.slew) || a.slew < 0.0f || !rp_finite(a.longest) || a.longest < 0.0f) {
+            return RP_E_RANGE;
+        }
+        if (a.first_guard != next_guard || a.guards > guards - next_guard) {
+            return RP_E_INDEX;
+        }
+        next_guard += a.guards;
         uint8_t above = RP_RANK_HAND;
         for (uint32_t end = next + a.claims; next < end; next++) {
             if (claim[next].actuator != i || claim[next].rank <= RP_RANK_REST || claim[next].rank > above) {
@@ -123,7 +131,7 @@ static rp_status check_actuators(const image_view *v)
             return RP_E_INDEX;
         }
     }
-    return next == v->claims ? RP_OK : RP_E_INDEX;
+    return next == v->claims && next_guard == guards ? RP_OK : RP_E_INDEX;
 }
 
 static bool ref_exists(const image_view *v, uint16_t ref)
@@ -278,13 +286,31 @@ static rp_status check_order(const image_view *v, unsigned char *known)
     return RP_OK;
 }
 
+static rp_status check_guards(const image_view *v)
+{
+    const rp_image_actuator *actuator = rp_image_at(v->image, RP_SECTION_ACTUATORS);
+    const rp_image_guard *guard = rp_image_at(v->image, RP_SECTION_GUARDS);
+    for (uint32_t i = 0; i < rp_image_count(v->image, RP_SECTION_GUARDS); i++) {
+        const rp_image_guard g = guard[i];
+        if (g.actuator >= v->actuators || g.side >= RP_GUARD_SIDES || g.condition >= v->image->slots ||
+            (g.side != RP_GUARD_REST && !ref_exists(v, g.limit))) {
+            return RP_E_INDEX;
+        }
+        const rp_image_actuator *a = &actuator[g.actuator];
+        if (i < a->first_guard || i >= (uint32_t)a->first_guard + a->guards) {
+            return RP_E_INDEX;
+        }
+    }
+    return RP_OK;
+}
+
 static rp_status check_image(const image_view *v)
 {
     if (v->image->slots >= RP_SLOTS_MAX || v->image->slots < v->params + v->sensors + v->actuators) {
         return RP_E_INDEX;
     }
     rp_status (*const check[])(const image_view *) = {
-        check_sensors_and_params, check_actuators, check_runs, check_patches, check_rules, check_needs,
+        check_sensors_and_params, check_actuators, check_runs, check_patches, check_rules, check_needs, check_guards,
     };
     rp_status status = check_names(v->image);
     for (uint32_t i = 0; status == RP_OK && i < sizeof check / sizeof *check; i++) {
@@ -299,12 +325,17 @@ static void look_up(rp_engine *e, const image_view *v)
     e->actuator = rp_image_at(v->image, RP_SECTION_ACTUATORS);
     e->action = rp_image_at(v->image, RP_SECTION_ACTIONS);
     e->rule = rp_image_at(v->image, RP_SECTION_RULES);
+    e->guard = rp_image_at(v->image, RP_SECTION_GUARDS);
     e->sensors = (uint16_t)v->sensors;
     e->actuators = (uint16_t)v->actuators;
     e->rules = (uint16_t)rp_image_count(v->image, RP_SECTION_RULES);
     e->claims = (uint16_t)v->claims;
     for (uint32_t i = 0; i < v->sensors; i++) {
         e->vetted = (uint16_t)(e->vetted + e->sensor[i].vetted);
+    }
+    for (uint32_t i = 0; i < v->actuators; i++) {
+        const rp_image_actuator *a = &e->actuator[i];
+        e->shapes |= a->guards > 0 || a->least > 0.0f || a->slew > 0.0f || a->longest > 0.0f;
     }
     e->sensor_slot = (uint16_t)v->params;
     e->actuator_slot = (uint16_t)(v->params + v->sensors);
@@ -319,10 +350,14 @@ static void place(rp_engine *e, unsigned char *memory, const rp_layout *at)
     e->fault = memory + at->fault;
     e->blocked = memory + at->blocked;
     e->value = (void *)(memory + at->value);
+    e->wanted = e->shapes ? (void *)(memory + at->wanted) : e->value + e->actuator_slot;
     e->raw = (void *)(memory + at->raw);
     e->claim_value = (void *)(memory + at->claim_value);
     e->claim_by = (void *)(memory + at->claim_by);
     e->owner = (void *)(memory + at->owner);
+    e->shaped = (void *)(memory + at->shaped);
+    e->driven_for = (void *)(memory + at->driven_for);
+    e->guarding = memory + at->guarding;
     e->quality = memory + at->quality;
     e->claim_active = memory + at->claim_active;
     e->live = memory + at->live;

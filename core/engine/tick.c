@@ -2,6 +2,7 @@
 #include "rigpulse/engine.h"
 
 #include "ops.h"
+#include "shape.h"
 #include "tell.h"
 
 /* A sensor's quality for this tick; a change of it is an event. */
@@ -137,15 +138,6 @@ static void tell_zeros(rp_engine *e)
     }
 }
 
-static rp_reading read_ref(const rp_engine *e, uint16_t at)
-{
-    if (at & RP_REF_CONSTANT) {
-        const float *constant = rp_image_at(e->image, RP_SECTION_CONSTANTS);
-        return rp_good(constant[at & ~RP_REF_CONSTANT]);
-    }
-    return rp_engine_value(e, at);
-}
-
 /* Whole seconds and the rest apart, so that a long time loses nothing below the float's own step. */
 static uint64_t microseconds(float seconds)
 {
@@ -216,7 +208,10 @@ static void block(rp_engine *e, uint32_t rule)
     for (uint32_t i = r->first_action; i < (uint32_t)r->first_action + r->actions; i++) {
         const uint16_t claim = e->action[i].claim;
         if (rp_action_drives(e->action[i].kind) && e->claim_by[claim] == rule) {
+            const rp_image_claim *claims = rp_image_at(e->image, RP_SECTION_CLAIMS);
+            const uint32_t actuator = claims[claim].actuator;
             e->claim_active[claim] = 0;
+            e->shaped[actuator] = e->actuator[actuator].rest; /* a fault does not wait for a slew */
         }
     }
 }
@@ -301,13 +296,14 @@ static void end_claims(rp_engine *e)
     }
 }
 
-/* Chooses each actuator's owner and its output, which then stand until a claim changes. */
+/* Chooses each actuator's owner and its output. They stand until a claim changes, unless something is shaped: that goes
+ * on from tick to tick. */
 static void drive(rp_engine *e)
 {
-    e->moved = 0;
+    e->moved = e->shapes;
     const rp_image_actuator *a = e->actuator, *const end = a + e->actuators;
     const uint8_t *const active = e->claim_active;
-    float *output = e->value + e->actuator_slot;
+    float *output = e->wanted;
     uint16_t *owner = e->owner;
     for (; a < end; a++, output++, owner++) {
         const uint32_t claims = e->stopped ? 0 : a->claims;
@@ -317,8 +313,11 @@ static void drive(rp_engine *e)
             *output = a->rest;
         } else {
             *owner = (uint16_t)(a->first_claim + i);
-            *output = rp_least(rp_limit(e->claim_value[*owner], a->low, a->high), a->least);
+            *output = rp_limit(e->claim_value[*owner], a->low, a->high);
         }
+    }
+    if (e->shapes) {
+        rp_engine_shape(e);
     }
 }
 

@@ -6,5 +6,6 @@
 #include "rigpulse/drive/least.h"
 #include "rigpulse/drive/limit.h"
 #include "rigpulse/drive/pulse.h"
+#include "rigpulse/drive/slew.h"
 
 #endif

@@ -24,6 +24,8 @@
     X(FAULT, "fault")       /* source: sensor; reason: its quality; what needs it is at rest until cleared */ \
     X(LEARNED, "learned")   /* source: slot; a zero is known; value: the offset */                            \
     X(GAVE_UP, "gave up")   /* source: slot; a zero could not be learned; value: how far it moved */          \
+    X(GUARD, "guard")       /* source: guard; value: what it gives instead of what was asked */               \
+    X(SPENT, "spent")       /* source: actuator; driven for its longest, and at rest until nobody asks */     \
     X(CLEARED, "cleared")   /* the faults are forgotten */                                                    \
     X(STOPPED, "stopped")   /* everything to rest */                                                          \
     X(RESUMED, "resumed")
@@ -48,8 +50,9 @@ const char *rp_event_word(uint8_t kind);
 /* Told of each event as it happens, within the tick. Must not call the engine back. */
 typedef void rp_event_listener(void *self, const rp_event *event);
 
-#define RP_OWNER_REST 0xFFFFu /* nobody claims the actuator */
-#define RP_OWNER_STOP 0xFFFEu /* a stop holds it at rest */
+#define RP_OWNER_REST  0xFFFFu /* nobody claims the actuator */
+#define RP_OWNER_STOP  0xFFFEu /* a stop holds it at rest */
+#define RP_OWNER_GUARD 0xFFFDu /* a guard keeps it from what its owner asks, or it has been driven for its longest */
 
 /* Open, so that the caller can place it; read it freely, change it only through the functions. */
 typedef struct rp_engine {
@@ -60,6 +63,7 @@ typedef struct rp_engine {
     const rp_image_actuator *actuator;
     const rp_image_action *action;
     const rp_image_rule *rule;
+    const rp_image_guard *guard;
     uint16_t sensors, actuators, rules, claims;
     uint16_t vetted;                     /* sensors that are */
     uint16_t zeros;                      /* that have not been told of yet */
@@ -77,6 +81,10 @@ typedef struct rp_engine {
     rp_pulse_state *pulse; /* by rule */
     uint8_t *blocked;      /* by rule: 1 while a sensor that it needs has a fault */
     rp_vet_state *vet;     /* by vetted sensor */
+    float *wanted;         /* by actuator: what its owner asks; where nothing is shaped that is its value */
+    float *shaped;         /* by actuator: what came of that, before guards */
+    float *driven_for;     /* by actuator: seconds away from rest; below 0: it has been for its longest */
+    uint8_t *guarding;     /* by guard: it is changing what is asked */
     float *bad_for;        /* by vetted sensor: seconds */
     uint8_t *fault;        /* by vetted sensor */
     unsigned char *state;
@@ -84,8 +92,10 @@ typedef struct rp_engine {
 
     uint64_t now_us;      /* time of this tick on the engine's own clock, which never goes back */
     uint64_t port_us;     /* what the port said then */
+    uint64_t shaped_us;   /* when outputs were shaped last */
     uint64_t next_end_us; /* no timed action ends before */
     uint32_t ticks;       /* done so far */
+    uint8_t shapes;       /* something has a least power, a slew, a longest time or a guard */
     uint8_t stopped;
     uint8_t moved; /* a claim has changed since the outputs were chosen */
 

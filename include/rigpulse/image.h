@@ -18,7 +18,7 @@
 #include <stdint.h>
 
 #define RP_IMAGE_MAGIC    0x1A4D4952u /* "RIM" and a control byte that text tools choke on */
-#define RP_IMAGE_VERSION  2u
+#define RP_IMAGE_VERSION  3u
 #define RP_IMAGE_ALIGN    8u
 #define RP_IMAGE_SIZE_MAX (1u << 24)
 #define RP_REF_CONSTANT   0x8000u
@@ -40,6 +40,7 @@
     X(ACTIONS, rp_image_action)     \
     X(RULES, rp_image_rule)         \
     X(NEEDS, rp_image_need)         \
+    X(GUARDS, rp_image_guard)       \
     X(NAMES, rp_image_name)         \
     X(TEXT, char)
 
@@ -88,10 +89,14 @@ enum { RP_ACTUATOR_PERCENT = 0, RP_ACTUATOR_SWITCH = 1 };
 typedef struct rp_image_actuator {
     float low, high; /* travel */
     float rest;
-    float least; /* a command that is not 0 is raised to it; 0 or more, within the travel */
+    float least;   /* a command that is not 0 is raised to it; 0 or more, within the travel */
+    float slew;    /* the fastest change a second; 0: none */
+    float longest; /* seconds away from rest after which it goes there; 0: never */
     uint32_t kind;
     uint16_t first_claim;
     uint16_t claims; /* in falling rank */
+    uint16_t first_guard;
+    uint16_t guards;
 } rp_image_actuator;
 
 typedef struct rp_image_param {
@@ -122,6 +127,17 @@ typedef struct rp_image_claim {
     uint16_t reserved2;
 } rp_image_claim;
 
+enum { RP_GUARD_ABOVE = 0, RP_GUARD_BELOW = 1, RP_GUARD_REST = 2, RP_GUARD_SIDES };
+
+/* Whatever else is asked: while its condition is true, or cannot be known, the actuator is not driven above or below a
+ * limit, or rests. Guards stand in the order of their actuators. */
+typedef struct rp_image_guard {
+    uint16_t actuator;
+    uint16_t side;      /* RP_GUARD_... */
+    uint16_t condition; /* slot */
+    uint16_t limit;     /* ref; not of RP_GUARD_REST */
+} rp_image_guard;
+
 enum { RP_ACTION_SET = 0, RP_ACTION_TIMED = 1, RP_ACTION_MARK = 2, RP_ACTION_RELEARN = 3, RP_ACTIONS };
 
 typedef struct rp_image_action {
@@ -142,10 +158,11 @@ typedef struct rp_image_rule {
 /* What a name belongs to. The section may be left out; nothing in the engine needs it. */
 enum {
     RP_NAME_RIG,
-    RP_NAME_SLOT, /* a parameter, sensor, actuator or computed value, and its unit */
-    RP_NAME_PART, /* index: a slot whose numbers have names; part: such a number */
-    RP_NAME_RULE, /* the rule's first line */
-    RP_NAME_MARK, /* index: the action; the word of the mark */
+    RP_NAME_SLOT,  /* a parameter, sensor, actuator or computed value, and its unit */
+    RP_NAME_PART,  /* index: a slot whose numbers have names; part: such a number */
+    RP_NAME_RULE,  /* the rule's first line */
+    RP_NAME_MARK,  /* index: the action; the word of the mark */
+    RP_NAME_GUARD, /* the guard's line */
     RP_NAMES
 };
 

@@ -1,0 +1,313 @@
+/* From what is asked to what is driven: least power, slew, longest time and guards, one by one and on random rigs. */
+#include "support.h"
+
+#include "plant/plant.h"
+#include "port/sim/sim.h"
+
+#include <math.h>
+#include <string.h>
+
+#define HEAD                                                                                                          \
+    "rig t\ntick 10 ms\nsensor s counts -1000..1000\nsensor top switch\nsensor bottom switch\nsensor button switch\n" \
+    "actuator lamp switch, rest at off\nparam most = 20 % in 0..50 %\n"
+
+/* Hands in the sensors in turn and ticks. */
+static void step(bench *b, int32_t s, int32_t top, int32_t bottom, int32_t button)
+{
+    const int32_t raw[] = {s, top, bottom, button};
+    b->events = 0;
+    b->now_us += 10000;
+    for (uint16_t i = 0; i < 4; i++) {
+        const rp_sample sample = {b->now_us, raw[i] < 0 && i > 0 ? 0 : raw[i],
+                                  raw[i] < 0 && i > 0 ? RP_MISSING : RP_GOOD};
+        rp_engine_sense(&b->engine, i, &sample);
+    }
+    rp_engine_step(&b->engine, b->now_us);
+}
+
+static double output(const bench *b, const char *name)
+{
+    return (double)bench_value(b, name).value;
+}
+
+static uint16_t owner(const bench *b, const char *name)
+{
+    return b->engine.owner[bench_slot(b, name) - b->engine.actuator_slot];
+}
+
+static void test_least_and_slew(void **unused)
+{
+    (void)unused;
+    bench b;
+    bench_open(&b, HEAD "actuator m percent -100..80, rest at 0, least 15 %, slew 100 %/s\n");
+    static const struct {
+        float asked;
+        int ticks;
+        double out;
+    } cases[] = {
+        {5, 1, 1}, {5, 20, 15}, {-5, 10, 5}, {-5, 40, -15}, {80, 200, 80}, {0, 40, 40}, {0, 41, 0},
+    };
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        assert_int_equal(rp_engine_hand(&b.engine, 1, cases[i].asked), RP_OK);
+        for (int k = 0; k < cases[i].ticks; k++) {
+            step(&b, 0, 0, 0, 0);
+        }
+        assert_near(output(&b, "m"), cases[i].out, 1e-4);
+    }
+    assert_int_equal(rp_engine_hand(&b.engine, 1, 60.0f), RP_OK);
+    for (int k = 0; k < 80; k++) {
+        step(&b, 0, 0, 0, 0);
+    }
+    rp_engine_stop(&b.engine); /* at once, without the slew */
+    step(&b, 0, 0, 0, 0);
+    assert_near(output(&b, "m"), 0.0, 0.0);
+    bench_close(&b);
+}
+
+/* Each line: what is asked by hand, the sensors, and what comes out; -1 of a sensor: missing. */
+static void test_guards(void **unused)
+{
+    (void)unused;
+    static const struct {
+        float asked;
+        int32_t s, top, bottom, button;
+        double m, lamp;
+        bool guarded;
+    } cases[] = {
+        {60, 0, 0, 0, 0, 60, 1, false},  {60, 0, 1, 0, 0, 0, 1, true},      {-60, 0, 1, 0, 0, -60, 1, false},
+        {-60, 0, 0, 1, 0, 0, 1, true},   {60, 0, 0, 1, 0, 60, 1, false},    {60, 0, 1, 1, 0, 0, 1, true},
+        {60, 0, -1, 0, 0, 0, 1, true},   {-60, 0, -1, 0, 0, -60, 1, false}, {60, 0, 0, 0, 1, 0, 0, true},
+        {60, 0, 0, 0, -1, 0, 0, true},   {60, 500, 0, 0, 0, 20, 1, true},   {10, 500, 0, 0, 0, 10, 1, false},
+        {60, 900, 0, 0, 0, 20, 0, true}, {60, 0, 0, 0, 0, 60, 1, false},
+    };
+    bench b;
+    bench_open(&b, HEAD "actuator m percent -100..100, rest at 0\n"
+                        "never m above 0 while top is on\nnever m below 0 while bottom is on\n"
+                        "never m above most while s above 400 counts\nnever lamp on while s above 800 counts\n"
+                        "never anything while button is on\n");
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        rp_engine_hand(&b.engine, 1, cases[i].asked);
+        rp_engine_hand(&b.engine, 0, 1.0f);
+        step(&b, cases[i].s, cases[i].top, cases[i].bottom, cases[i].button);
+        if (output(&b, "m") != cases[i].m || output(&b, "lamp") != cases[i].lamp ||
+            (owner(&b, "m") == RP_OWNER_GUARD) != cases[i].guarded) {
+            fail_msg("case %zu: m %g, lamp %g, owner %u", i, output(&b, "m"), output(&b, "lamp"), owner(&b, "m"));
+        }
+    }
+    assert_int_equal(rp_engine_set(&b.engine, bench_slot(&b, "most"), 35.0f), RP_OK);
+    step(&b, 500, 0, 0, 0);
+    assert_near(output(&b, "m"), 35.0, 1e-4);
+    bench_close(&b);
+}
+
+/* An intervention is told once, when it begins; what it takes off does not wait for the slew on the way back. */
+static void test_interventions(void **unused)
+{
+    (void)unused;
+    bench b;
+    bench_open(&b, HEAD "actuator m percent -100..100, rest at 0, slew 500 %/s\nnever m above 0 while top is on\n");
+    rp_engine_hand(&b.engine, 1, 50.0f);
+    for (int k = 0; k < 20; k++) {
+        step(&b, 0, 0, 0, 0);
+        assert_int_equal(bench_events(&b, RP_EVENT_GUARD), 0);
+    }
+    step(&b, 0, 1, 0, 0);
+    assert_int_equal(bench_events(&b, RP_EVENT_GUARD), 1);
+    assert_near(output(&b, "m"), 0.0, 0.0);
+    for (int k = 0; k < 20; k++) {
+        step(&b, 0, 1, 0, 0);
+        assert_int_equal(bench_events(&b, RP_EVENT_GUARD), 0);
+        assert_int_equal(owner(&b, "m"), RP_OWNER_GUARD);
+    }
+    step(&b, 0, 0, 0, 0);
+    assert_near(output(&b, "m"), 5.0, 1e-4); /* up again from 0 by the slew */
+    step(&b, 0, 0, 0, 0);
+    assert_true(owner(&b, "m") != RP_OWNER_GUARD);
+    bench_close(&b);
+}
+
+/* At rest after its longest time, until nobody asks for it; then it may be driven again. */
+static void test_longest(void **unused)
+{
+    (void)unused;
+    bench b;
+    bench_open(&b, HEAD "actuator m percent 0..100, rest at 0, longest 200 ms\n");
+    for (int round = 0; round < 2; round++) {
+        uint32_t driven = 0, spent = 0;
+        rp_engine_hand(&b.engine, 1, 50.0f);
+        for (int k = 0; k < 60; k++) {
+            step(&b, 0, 0, 0, 0);
+            driven += output(&b, "m") > 0.0;
+            spent += bench_events(&b, RP_EVENT_SPENT);
+        }
+        assert_true(driven >= 20 && driven <= 22);
+        assert_int_equal(spent, 1);
+        rp_engine_release(&b.engine, 1);
+        step(&b, 0, 0, 0, 0);
+    }
+    bench_close(&b);
+}
+
+/* ---- random rigs ----------------------------------------------------------------------------------- */
+
+static const char *const conditions[] = {"top is on", "bottom is on", "s above 300 counts, margin 50 counts",
+                                         "s below -300 counts", "top is off and s above 0 counts"};
+
+static bool holds(const bench *b, const rp_image_guard *g)
+{
+    const rp_reading condition = rp_engine_value(&b->engine, g->condition);
+    return condition.value != 0.0f || !rp_usable(condition.quality);
+}
+
+static void check_outputs(const bench *b, const char *text, int tick)
+{
+    const rp_engine *e = &b->engine;
+    const float *constant = rp_image_at(e->image, RP_SECTION_CONSTANTS);
+    for (uint32_t i = 0; i < e->actuators; i++) {
+        const rp_image_actuator *a = &e->actuator[i];
+        const float out = rp_engine_output(e, (uint16_t)i);
+        bool sound = out >= a->low && out <= a->high && (!e->stopped || out == a->rest);
+        for (uint32_t k = a->first_guard; out != a->rest && k < (uint32_t)a->first_guard + a->guards; k++) {
+            const rp_image_guard *g = &e->guard[k];
+            const float limit = g->side == RP_GUARD_REST ? a->rest : constant[g->limit & ~RP_REF_CONSTANT];
+            const bool broken = g->side == RP_GUARD_ABOVE   ? out > limit
+                                : g->side == RP_GUARD_BELOW ? out < limit
+                                                            : true;
+            sound &= !(broken && holds(b, g));
+        }
+        if (!sound) {
+            fail_msg("tick %d: actuator %u has %g in\n%s", tick, i, (double)out, text);
+        }
+    }
+}
+
+/* Whatever is asked and read: never outside the travel, never against a guard, at rest after a stop. */
+static void test_random_rigs(void **unused)
+{
+    (void)unused;
+    enum { RIGS = 60, TICKS = 400 };
+    g_autoptr(GRand) chance = g_rand_new_with_seed(11);
+    uint32_t interventions = 0;
+    for (int r = 0; r < RIGS; r++) {
+        g_autoptr(GString) text = g_string_new(HEAD);
+        g_string_append_printf(text, "actuator m percent -%d..%d, rest at 0%s%s%s\n", g_rand_int_range(chance, 70, 100),
+                               g_rand_int_range(chance, 70, 100), g_rand_boolean(chance) ? ", least 8 %" : "",
+                               g_rand_boolean(chance) ? ", slew 300 %/s" : "",
+                               g_rand_boolean(chance) ? ", longest 500 ms" : "");
+        for (int g = g_rand_int_range(chance, 0, 5); g > 0; g--) {
+            const bool above = g_rand_boolean(chance);
+            g_string_append_printf(text, "never m %s %s%d while %s\n", above ? "above" : "below", above ? "" : "-",
+                                   g_rand_int_range(chance, 0, 60),
+                                   conditions[g_rand_int_range(chance, 0, (gint32)G_N_ELEMENTS(conditions))]);
+        }
+        g_string_append(text, g_rand_boolean(chance) ? "never anything while button is on\n" : "");
+        g_string_append(text,
+                        "while s above 0 counts\n    m 70 % for 100 ms, priority 1\n    lamp on\n    holdoff 50 ms\n"
+                        "on s becomes below -100 counts\n    m s * -0.2 %/counts for 300 ms\n    lamp off\n");
+        bench b;
+        bench_open(&b, text->str);
+        for (int tick = 0; tick < TICKS; tick++) {
+            const int32_t dice = g_rand_int_range(chance, 0, 40);
+            if (dice == 0) {
+                rp_engine_hand(&b.engine, 1, (float)g_rand_int_range(chance, -10, 10));
+            } else if (dice == 1) {
+                rp_engine_release(&b.engine, 1);
+            } else if (dice == 2) {
+                rp_engine_stop(&b.engine);
+            } else if (dice < 6) {
+                rp_engine_resume(&b.engine);
+            }
+            step(&b, g_rand_int_range(chance, -1000, 1001), g_rand_int_range(chance, -1, 2),
+                 g_rand_int_range(chance, -1, 2), g_rand_int_range(chance, 0, 30) == 0);
+            check_outputs(&b, text->str, tick);
+            interventions += bench_events(&b, RP_EVENT_GUARD);
+        }
+        bench_close(&b);
+    }
+    assert_true(interventions > 500); /* else nothing has been tried */
+}
+
+/* ---- the drawbridge -------------------------------------------------------------------------------- */
+
+typedef struct crossing {
+    double highest, lowest_after, strain;
+    uint32_t opened;
+} crossing;
+
+/* Runs the example with more disturbances, and looks at the mechanism, not at what is printed. */
+static crossing cross(const char *more, double seconds, uint64_t seed)
+{
+    g_autofree char *plain = get_file(RIGPULSE_SOURCE "/examples", "bridge.rig"),
+                    *text = g_strconcat(plain, more, NULL);
+    crossing c = {0};
+    rp_rig *rig = rp_rig_compile("bridge.rig", text, strlen(text), rp_sim_catalog());
+    if (!rig->image) {
+        fail_msg("%s", rp_rig_report(rig));
+    }
+    const rp_image_header *image = rig->image;
+    rp_engine engine;
+    void *memory = g_malloc0(image->memory);
+    rp_engine_open(&engine, image, rig->image_size, memory, image->memory);
+    rp_sim *sim = rp_sim_new(rig, seed, false, NULL);
+    const rp_port *port = rp_sim_port(sim);
+    bool open = false;
+    for (uint64_t t = 0; t < (uint64_t)(seconds * 1e6); t += image->tick_us) {
+        port->sleep_until(port->self, t);
+        assert_int_equal(rp_engine_tick(&engine, port), RP_OK);
+        const double place = rp_sim_truth(sim, 0, 0);
+        const bool now = rp_sim_truth(sim, 0, 1) > 0.0;
+        c.opened += now && !open;
+        open = now;
+        c.highest = fmax(c.highest, place);
+        c.lowest_after = place;
+    }
+    c.strain = rp_sim_truth(sim, 0, 3);
+    rp_sim_free(sim);
+    rp_rig_free(rig);
+    g_free(memory);
+    return c;
+}
+
+static void test_bridge(void **unused)
+{
+    (void)unused;
+    crossing c = cross("", 70.0, 1);
+    assert_int_equal(c.opened, 2); /* the motor stuck once */
+    assert_true(c.highest >= 116.0 && c.lowest_after <= 4.0);
+    assert_true(c.strain < 0.05);
+    /* an end switch that does not answer: not an inch in its direction, and back down */
+    c = cross("    at 4 s top drops for 30 s\n", 25.0, 1);
+    assert_true(c.highest < 60.0 && c.strain < 0.05 && c.lowest_after <= 4.0);
+    /* one that says the same for ever: it cannot save the stop, but the longest time does */
+    c = cross("    at 4 s top sticks\n    at 4.5 s gate pins for 30 s\n", 30.0, 1);
+    assert_true(c.strain < 9.0);
+}
+
+/* The carriage's own motion has a closed form: speed v (1 - e^(-t/T)), place v (t - T (1 - e^(-t/T))). */
+static void test_carriage_closed_form(void **unused)
+{
+    (void)unused;
+    uint32_t k = 0;
+    while (strcmp(plants[k]->kind.word, "carriage") != 0) {
+        k++;
+    }
+    const double setting[] = {40, 0.25, 1000, 4, 0}, input = 50.0;
+    double state[PLANT_STATES_MAX];
+    plant_begin(plants[k], setting, state);
+    plant_run(plants[k], setting, &input, 0.0, 1.5, state);
+    assert_near(state[0], 20.0 * (1.5 - 0.25 * (1.0 - exp(-6.0))), 1e-6);
+    plant_disturb(plants[k], setting, state, 0, 0.0);
+    plant_run(plants[k], setting, &input, 1.5, 2.5, state);
+    assert_near(state[0], 20.0 * (1.5 - 0.25 * (1.0 - exp(-6.0))), 0.03);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(test_least_and_slew),       cmocka_unit_test(test_guards),
+        cmocka_unit_test(test_interventions),        cmocka_unit_test(test_longest),
+        cmocka_unit_test(test_random_rigs),          cmocka_unit_test(test_bridge),
+        cmocka_unit_test(test_carriage_closed_form),
+    };
+    return cmocka_run_group_tests(tests, NULL, NULL);
+}
