@@ -493,6 +493,50 @@ static void test_file_safety(void **unused)
     remove_folder(folder);
 }
 
+/* Changes are taken back one by one, the newest first; one whose line was touched since says what stood there. */
+static void test_undo(void **unused)
+{
+    (void)unused;
+    static const char *const calls[] = {"calibrate basin.rig depth -p 1cm -p 6cm -p 11cm --place --fast",
+                                        "calibrate basin.rig tide -p low=2cm -p mid=5cm -p high=9cm --place --fast",
+                                        "calibrate basin.rig depth --rezero 5cm=6cm --place --fast"};
+    enum { CALLS = 3 };
+    char *folder = make_folder(), *text[CALLS + 1];
+    copy_example(folder, "basin.rig");
+    text[0] = get_file(folder, "basin.rig");
+    for (int i = 0; i < CALLS; i++) {
+        called c = call_tool(folder, calls[i]);
+        assert_int_equal(c.status, 0);
+        call_done(&c);
+        text[i + 1] = get_file(folder, "basin.rig");
+        assert_string_not_equal(text[i + 1], text[i]);
+    }
+    for (int i = CALLS; i > 0; i--) {
+        called c = call_tool(folder, "calibrate basin.rig --undo");
+        g_autofree char *now = get_file(folder, "basin.rig");
+        assert_int_equal(c.status, 0);
+        assert_string_equal(now, text[i - 1]);
+        call_done(&c);
+    }
+    called c = call_tool(folder, calls[0]);
+    call_done(&c);
+    g_autofree char *written = get_file(folder, "basin.rig");
+    char *smooth = strstr(written, "smooth 200 ms");
+    memcpy(smooth, "smooth 300 ms", strlen("smooth 300 ms"));
+    put_file(folder, "basin.rig", written, -1);
+    c = call_tool(folder, "calibrate basin.rig --undo");
+    assert_int_equal(c.status, 2);
+    assert_says(c.err, "was changed since");
+    assert_says(c.err, "table 312: 0 cm, 1650: 6 cm, 3020: 12 cm");
+    g_autofree char *after = get_file(folder, "basin.rig");
+    assert_string_equal(after, written);
+    call_done(&c);
+    for (int i = 0; i <= CALLS; i++) {
+        g_free(text[i]);
+    }
+    remove_folder(folder);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -506,6 +550,7 @@ int main(void)
         cmocka_unit_test(test_dialogue),
         cmocka_unit_test(test_interrupts),
         cmocka_unit_test(test_file_safety),
+        cmocka_unit_test(test_undo),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -216,6 +216,54 @@ static void test_harbour(void **unused)
     assert_near(p[5]->output(fog, 30, (double[]){0}, 0), 60.0, 1e-9);
 }
 
+/* A hand brings each mechanism to a place and holds it there against its own equations; its rate sums up to the way;
+ * let go, it goes on by itself. */
+static void test_hand(void **unused)
+{
+    (void)unused;
+    static const struct {
+        const char *hookup;
+        double to, tolerance;
+        uint32_t place, rate; /* outputs; rate 99: none */
+        double after;         /* what it is 1 s after it was let go; NAN: something else than `to` */
+    } cases[] = {
+        {"    tank m: leak 0 ml/s, start 1 cm, waves 1 cm every 1 s\n    s sees m depth\n", 7.0, 1e-9, 0, 99, NAN},
+        {"    tank m: leak 0 ml/s, start 1 cm\n    s sees m depth\n", 7.0, 1e-9, 0, 99, 7.0},
+        {"    vane m: turn 30 deg/s every 4 s\n    s sees m heading\n", -70.0, 0.1, 1, 0, NAN},
+        {"    deck m: swing 9 deg every 4 s\n    s sees m roll\n", 12.0, 0.1, 0, 1, NAN},
+        {"    boat m: mean 100 cm\n    s sees m distance\n", 40.0, 1e-9, 0, 99, NAN},
+        {"    fog m: every 60 s\n    s sees m light\n", 333.0, 1e-9, 0, 99, NAN},
+        {"    lag m: start 5\n    s sees m value\n", 9.0, 1e-9, 0, 99, NAN},
+        {"    carriage m: travel 90 mm\n    s sees m place\n", 50.0, 1e-9, 0, 99, 50.0},
+    };
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        rp_rig *rig;
+        static const char *const units[] = {" cm", " cm", " deg", " deg", " cm", " lx", "", " mm"};
+        g_autofree char *with_unit = g_strdup_printf("hookup sim\n%s    at 10 s m placed %g%s for 8 s\n",
+                                                     cases[i].hookup, cases[i].to, units[i]);
+        rp_sim *sim = make_sim(&rig, with_unit, 1);
+        const rp_port *port = rp_sim_port(sim);
+        port->sleep_until(port->self, 10000000);
+        double way = rp_sim_truth(sim, 0, cases[i].place);
+        for (uint64_t t = 10000000; t < 17900000; t += 1000) {
+            port->sleep_until(port->self, t);
+            way += cases[i].rate != 99 ? rp_sim_truth(sim, 0, cases[i].rate) * 1e-3 : 0.0;
+        }
+        assert_near(rp_sim_truth(sim, 0, cases[i].place), cases[i].to, 1e-9);
+        if (cases[i].rate != 99) {
+            assert_near(way, cases[i].to, cases[i].tolerance);
+        }
+        port->sleep_until(port->self, 18700000);
+        const double after = rp_sim_truth(sim, 0, cases[i].place);
+        if (isnan(cases[i].after)) {
+            assert_true(fabs(after - cases[i].to) > 1e-3);
+        } else {
+            assert_near(after, cases[i].after, 1e-9);
+        }
+        drop_sim(sim, rig);
+    }
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -225,6 +273,7 @@ int main(void)
         cmocka_unit_test(test_spikes_rails_and_scale),
         cmocka_unit_test(test_played_file),
         cmocka_unit_test(test_played_sound),
+        cmocka_unit_test(test_hand),
         cmocka_unit_test(test_harbour),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);

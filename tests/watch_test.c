@@ -136,6 +136,39 @@ static void test_a_recording(void **unused)
     remove_folder(folder);
 }
 
+/* A spike of one tick among 6000 stands at the top of the chart, and so it does when all of the run is looked at. */
+static void test_a_spike(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    put_file(folder, "s.csv", "t,s\n0,100\n30,900\n30.009,100\n", -1);
+    put_file(folder, "spike.rig", "rig spike\ntick 10 ms\nsensor s counts 0..999\nhookup sim\n    s plays \"s.csv\"\n",
+             -1);
+    called c = call_tool(folder, "run spike.rig --for 60s --fast --quiet --record spike");
+    assert_int_equal(c.status, 0);
+    call_done(&c);
+    person p = person_watch(folder, "watch --from spike", 30, 100);
+    person_sees(&p, "1 s");
+    person_types(&p, "ZZ");
+    person_sees(&p, "20.0 s");
+    person_looks_on(&p, 400);
+    g_autofree char *screen = person_screen(&p);
+    g_auto(GStrv) lines = g_strsplit(screen, "\n", -1);
+    int first = -1, last = -1;
+    for (int row = 3; lines[row]; row++) { /* below the header and the list */
+        bool dots = false;
+        for (const char *at = lines[row]; *at; at = g_utf8_next_char(at)) {
+            dots |= g_utf8_get_char(at) > 0x2800 && g_utf8_get_char(at) < 0x2900;
+        }
+        first = dots && first < 0 ? row : first;
+        last = dots ? row : last;
+    }
+    assert_true(first > 0 && last - first >= 10); /* from the level all the way up to the spike */
+    person_types(&p, "q");
+    assert_int_equal(person_leaves(&p, NULL), 0);
+    remove_folder(folder);
+}
+
 /* Too small, to nothing and back; a terminal without colour. */
 static void test_sizes(void **unused)
 {
@@ -319,15 +352,11 @@ static void test_jog_by_keys(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_calls),
-        cmocka_unit_test(test_a_sitting),
-        cmocka_unit_test(test_a_recording),
-        cmocka_unit_test(test_sizes),
-        cmocka_unit_test(test_a_fault),
-        cmocka_unit_test(test_ends),
-        cmocka_unit_test(test_a_stalled_terminal),
-        cmocka_unit_test(test_jog_by_script),
-        cmocka_unit_test(test_jog_by_keys),
+        cmocka_unit_test(test_calls),         cmocka_unit_test(test_a_sitting),
+        cmocka_unit_test(test_a_recording),   cmocka_unit_test(test_a_spike),
+        cmocka_unit_test(test_sizes),         cmocka_unit_test(test_a_fault),
+        cmocka_unit_test(test_ends),          cmocka_unit_test(test_a_stalled_terminal),
+        cmocka_unit_test(test_jog_by_script), cmocka_unit_test(test_jog_by_keys),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }
