@@ -1,10 +1,10 @@
-/* A carriage on its way between two stops, as of a drawbridge: a motor that takes a while to come up and coasts when it is
- * let go, and two switches where the way ends.
+/* A carriage on its way between two stops, as of a drawbridge: a motor that takes a while to come up and coasts when it
+ * is let go, and two switches where the way ends.
  *
  *   d speed / dt = (drive fastest - speed) / coast,   d place / dt = speed
  *
- * place in mm from the lower stop, speed in mm/s. At a stop it stands; `strain` is how long it has been driven against one. A
- * motor that is jammed does not turn. */
+ * place in mm from the lower stop, speed in mm/s. At a stop it stands; `strain` is how long it has been driven against
+ * one. A motor that is jammed does not turn. */
 #include "plant.h"
 
 #include <math.h>

@@ -7,7 +7,8 @@
 
 extern const plant plant_tank, plant_lag, plant_vane, plant_deck, plant_boat, plant_fog, plant_carriage;
 
-const plant *const plants[] = {&plant_tank, &plant_lag, &plant_vane, &plant_deck, &plant_boat, &plant_fog, &plant_carriage, NULL};
+const plant *const plants[] = {&plant_tank, &plant_lag, &plant_vane,     &plant_deck,
+                               &plant_boat, &plant_fog, &plant_carriage, NULL};
 
 const plant *plant_of(const rp_mechanism_kind *kind)
 {

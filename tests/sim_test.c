@@ -232,7 +232,7 @@ static void test_hand(void **unused)
         {"    vane m: turn 30 deg/s every 4 s\n    s sees m heading\n", -70.0, 0.1, 1, 0, NAN},
         {"    deck m: swing 9 deg every 4 s\n    s sees m roll\n", 12.0, 0.1, 0, 1, NAN},
         {"    boat m: mean 100 cm\n    s sees m distance\n", 40.0, 1e-9, 0, 99, NAN},
-        {"    fog m: every 60 s\n    s sees m light\n", 333.0, 1e-9, 0, 99, NAN},
+        {"    fog m: thick 60 lx every 60 s\n    s sees m light\n", 333.0, 1e-9, 0, 99, NAN},
         {"    lag m: start 5\n    s sees m value\n", 9.0, 1e-9, 0, 99, NAN},
         {"    carriage m: travel 90 mm\n    s sees m place\n", 50.0, 1e-9, 0, 99, 50.0},
     };
