@@ -271,6 +271,23 @@ static void check_convert(tree *t, node *n)
     }
 }
 
+static void check_lasts(tree *t, node *n)
+{
+    check_node(t, n->a);
+    if (check_is_unknown(n->a)) {
+        return;
+    }
+    if (n->a->type.kind != TYPE_TRUTH) {
+        report_error(t->report, n->a->at, "for instance: on tide is low for 3 s",
+                     "only a condition lasts for a time, but this is %s", check_describe(t, n->a));
+        return;
+    }
+    if (check_fixed(t, n->b, unit_seconds, false, "how long it lasts") &&
+        check_within(t, n->b, unit_seconds, 1e-6, (double)RP_LASTS_TIME_MAX, "how long it lasts")) {
+        n->type = (type){TYPE_TRUTH, unit_none, NULL};
+    }
+}
+
 void check_node(tree *t, node *n)
 {
     switch (n->kind) {
@@ -299,6 +316,9 @@ void check_node(tree *t, node *n)
             break;
         }
         n->type.kind = n->a->type.kind;
+        break;
+    case NODE_LASTS:
+        check_lasts(t, n);
         break;
     case NODE_STAGE:
         check_stage(t, n);

@@ -135,6 +135,14 @@ static value_ref emit_edge(emitter *e, const node *n, uint32_t target)
     return emit_finish(e, o, &in, emit_place_for(e, n->a, in, target), NULL);
 }
 
+static value_ref emit_lasts(emitter *e, const node *n, uint32_t target)
+{
+    const value_ref in = emit_node(e, n->a, target);
+    operation *o = emit_operation(e, RP_OP_LASTS, n->at);
+    emit_set_fixed(o, offsetof(rp_lasts_config, time), n->b, unit_seconds);
+    return emit_finish(e, o, &in, emit_place_for(e, n->a, in, target), NULL);
+}
+
 static value_ref emit_join(emitter *e, const node *n, uint32_t target)
 {
     const value_ref a = emit_node(e, n->a, target);
@@ -161,6 +169,8 @@ value_ref emit_node(emitter *e, const node *n, uint32_t target)
         return emit_edge(e, n, target);
     case NODE_NOT:
         return emit_not(e, n, target);
+    case NODE_LASTS:
+        return emit_lasts(e, n, target);
     case NODE_STAGE:
         return emit_stage(e, n, target);
     case NODE_CONVERT:

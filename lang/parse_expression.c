@@ -294,11 +294,24 @@ static node *parse_relation(cursor *p)
     return n;
 }
 
-static node *parse_both(cursor *p)
+static node *parse_lasting(cursor *p)
 {
     node *n = parse_relation(p);
+    if (cursor_take_word(p, "for")) {
+        node *lasts = tree_node(p->tree, NODE_LASTS, n->at);
+        lasts->a = n;
+        lasts->b = parse_sum(p);
+        lasts->at.end = lasts->b->at.end;
+        return lasts;
+    }
+    return n;
+}
+
+static node *parse_both(cursor *p)
+{
+    node *n = parse_lasting(p);
     while (cursor_take_word(p, "and")) {
-        n = join(p, "and", n, parse_relation(p));
+        n = join(p, "and", n, parse_lasting(p));
     }
     return n;
 }

@@ -2,6 +2,7 @@
  * body line); the rest of the file is read all the same. */
 #include "parse.h"
 
+#include "engine/ops.h"
 #include "rigpulse/image.h"
 
 #include <string.h>
@@ -318,6 +319,21 @@ static void parse_body_line(cursor *p, rule *r)
     *ARENA_PUSH(p->tree->arena, r->action, r->actions, r->actions_room) = a;
 }
 
+/* What has lasted for a time is the event of 'on' at the moment when it has. */
+static node *as_event(tree *t, node *n)
+{
+    if (n->kind == NODE_JOIN && n->op == RP_OP_BOTH) {
+        n->a = as_event(t, n->a);
+    }
+    if (n->kind != NODE_LASTS) {
+        return n;
+    }
+    node *edge = tree_node(t, NODE_EDGE, n->at);
+    edge->a = n;
+    edge->which = RP_EDGE_RISE;
+    return edge;
+}
+
 static void parse_rule(cursor *p, bool repeats)
 {
     if (p->tree->rules >= RULES_MAX) {
@@ -325,7 +341,7 @@ static void parse_rule(cursor *p, bool repeats)
     }
     rule *r = ARENA_PUSH(p->tree->arena, p->tree->rule, p->tree->rules, p->tree->rules_room);
     *r = (rule){.at = p->at[-1].at, .repeats = repeats};
-    r->trigger = parse_condition(p);
+    r->trigger = repeats ? parse_condition(p) : as_event(p->tree, parse_condition(p));
     r->at.end = p->at[-1].at.end;
 }
 

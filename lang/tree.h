@@ -25,6 +25,7 @@ typedef enum node_kind {
     NODE_IS,      /* a, text (the name), negated */
     NODE_EDGE,    /* a: a truth; which */
     NODE_NOT,     /* a */
+    NODE_LASTS,   /* a: a truth; b: the time */
     NODE_STAGE,   /* a, stage, settings */
     NODE_CONVERT, /* a, to type.unit */
     NODE_START    /* the event of the first tick */

@@ -216,6 +216,8 @@ const operator_word operator_words[] = {
     {"becomes", RP_OP_EDGE, "BANDS becomes NAME",
      "an event: the band was just entered; also 'depth becomes below 3 cm'", "on tide becomes high"},
     {"leaves", RP_OP_EDGE, "BANDS leaves NAME", "an event: the band was just left", "on tide leaves low"},
+    {"for", RP_OP_LASTS, "COND for TIME",
+     "true once it has been true for TIME without a break; in 'on' the event of that moment", "on tide is low for 3 s"},
     {"in", RP_OP_LINE, "A in UNIT", "the same quantity in another unit", "signal mm_deep = depth in mm"},
     {"bands", RP_OP_BANDS, "bands NAME = A: ...", "see the statement", "bands tide = depth: low below 3 cm, high"},
 };

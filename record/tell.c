@@ -219,6 +219,14 @@ static void tell_truth(const scene *s, uint16_t slot, uint32_t before, uint32_t 
     case RP_OP_EDGE:
         tell_edge(s, &step, depth);
         break;
+    case RP_OP_LASTS: {
+        int32_t param;
+        tell_truth(s, step.in[0], step.place, depth + 1);
+        g_string_append(s->to, " for ");
+        rp_tell_number((double)rp_program_setting(s->image, &step, offsetof(rp_lasts_config, time), s->value, &param),
+                       "s", s->to);
+        break;
+    }
     case RP_OP_BOTH:
         tell_truth(s, step.in[0], step.place, depth + 1);
         g_string_append(s->to, " and ");

@@ -234,6 +234,33 @@ static void test_edge(void **unused)
     run_cases(cases, sizeof cases / sizeof *cases, step_edge, 0.0);
 }
 
+static rp_reading step_lasts(const sequence_case *c, void *state, rp_reading in, bool reset)
+{
+    const rp_lasts_config config = {c->setting[0]};
+    if (reset) {
+        rp_lasts_reset(state);
+        return in;
+    }
+    return rp_lasts_step(&config, state, in, c->dt);
+}
+
+static void test_lasts(void **unused)
+{
+    (void)unused;
+    static const sequence_case cases[] = {
+        {"three steps", {3}, 1, {0, 1, 1, 1, 1, 1, 0, 1, NAN}, {0, 0, 0, 0, 1, 1, 0, 0}},
+        {"a glitch begins it anew", {2}, 1, {1, 1, 0, 1, 1, 1, NAN}, {0, 0, 0, 0, 0, 1}},
+        {"less than a step", {0.5f}, 1, {1, 1, NAN}, {0, 1}},
+        {"true from the first", {2}, 1, {1, 1, 1, NAN}, {0, 0, 1}},
+        {"bad: no time passes, and nothing breaks", {2}, 1, {1, 1, BAD, 1, 0, BAD, NAN}, {0, 0, 0, 1, 0, 0}},
+        {"sums of small steps", {0.5f}, 0.1f, {1, 1, 1, 1, 1, 1, 1, NAN}, {0, 0, 0, 0, 0, 1, 1}},
+    };
+    run_cases(cases, sizeof cases / sizeof *cases, step_lasts, 0.0);
+    assert_int_equal(rp_lasts_check(&(rp_lasts_config){0.0f}), RP_E_CONFIG);
+    assert_int_equal(rp_lasts_check(&(rp_lasts_config){NAN}), RP_E_CONFIG);
+    assert_int_equal(rp_lasts_check(&(rp_lasts_config){1e9f}), RP_E_CONFIG);
+}
+
 /* Blocks without a state: one reading in, one out. Each row: setting(s), readings, results to 1 part in 1e6. */
 typedef rp_reading map_one(const float *setting, rp_reading in);
 
@@ -678,6 +705,7 @@ int main(void)
         cmocka_unit_test(test_compare),
         cmocka_unit_test(test_bands),
         cmocka_unit_test(test_edge),
+        cmocka_unit_test(test_lasts),
         cmocka_unit_test(test_checks),
         cmocka_unit_test(test_numeric),
         cmocka_unit_test(test_pulse),

@@ -6,5 +6,6 @@
 #include "rigpulse/detect/compare.h"
 #include "rigpulse/detect/edge.h"
 #include "rigpulse/detect/equals.h"
+#include "rigpulse/detect/lasts.h"
 
 #endif

@@ -1,0 +1,46 @@
+/* lasts: a condition that has been true for a time without a break. A shorter one does not count: a glitch leaves no
+ * trace.
+ *
+ * It becomes true `time` after its input did, at the first step that is not before that, and false with its input. A
+ * bad input neither breaks the time nor adds to it; the last state stands, as bad as its input. */
+#ifndef RIGPULSE_DETECT_LASTS_H
+#define RIGPULSE_DETECT_LASTS_H
+
+#include "rigpulse/reading.h"
+#include "rigpulse/status.h"
+
+#define RP_LASTS_TIME_MAX 36000.0f
+
+typedef struct rp_lasts_config {
+    float time; /* seconds; above 0, up to RP_LASTS_TIME_MAX */
+} rp_lasts_config;
+
+typedef struct rp_lasts_state {
+    float since; /* seconds that the input has been true */
+    uint8_t is_true;
+    uint8_t is;
+} rp_lasts_state;
+
+/* RP_E_CONFIG when the time is outside its range. */
+rp_status rp_lasts_check(const rp_lasts_config *config);
+
+void rp_lasts_reset(rp_lasts_state *state);
+
+/* The input is true when it is not 0. dt in seconds; dt = 0 steps no state. */
+static inline rp_reading rp_lasts_step(const rp_lasts_config *config, rp_lasts_state *state, rp_reading in, float dt)
+{
+    if (rp_usable(in.quality) && dt > 0.0f) {
+        const uint8_t is_true = in.value != 0.0f;
+        if (!is_true || !state->is_true) {
+            state->since = 0.0f;
+            state->is = 0;
+        } else if (!state->is) {
+            state->since += dt;
+            state->is = state->since >= config->time - 1e-3f * dt; /* sums of steps are not exact */
+        }
+        state->is_true = is_true;
+    }
+    return (rp_reading){state->is ? 1.0f : 0.0f, in.quality};
+}
+
+#endif
