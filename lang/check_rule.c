@@ -33,7 +33,8 @@ static void check_travel(tree *t, const action *a)
 {
     const symbol *s = a->actuator;
     double value;
-    if (!s->is_switch && node_constant(a->value, unit_percent, &value) && (value < s->least || value > s->greatest)) {
+    if (a->how == DRIVE_TO && !s->is_switch && node_constant(a->value, unit_percent, &value) &&
+        (value < s->least || value > s->greatest)) {
         report_error(t->report, a->value->at, "widen the travel or ask for less",
                      "%g %% is outside the travel %g..%g %% of '%s'", value, s->least, s->greatest, s->name);
     }
@@ -76,7 +77,14 @@ static void check_action(tree *t, action *a)
     }
     a->actuator = s;
     s->used = true;
-    if (check_drive_value(t, s, a->value, false)) {
+    if (a->how != DRIVE_TO && s->is_switch != (a->how == DRIVE_TOGGLE)) {
+        report_error(t->report, a->at, s->is_switch ? "for instance: toggle lamp" : "for instance: step pump by 10 %",
+                     s->is_switch ? "'%s' is on or off: it can be toggled"
+                                  : "'%s' is driven in percent: it can be stepped",
+                     s->name);
+        return;
+    }
+    if (a->how != DRIVE_TOGGLE && check_drive_value(t, s, a->value, false)) {
         check_travel(t, a);
     }
     check_duration(t, a->duration, "the action's time", 1e-6, true);

@@ -130,9 +130,10 @@ void emit_rules(emitter *e)
                 *made = (rp_image_action){.kind = RP_ACTION_MARK};
                 continue;
             }
+            static const uint16_t latched[] = {RP_ACTION_SET, RP_ACTION_TOGGLE, RP_ACTION_STEP};
             const bool timed = a->duration != NULL;
             *made = (rp_image_action){
-                .kind = timed ? RP_ACTION_TIMED : RP_ACTION_SET,
+                .kind = timed ? RP_ACTION_TIMED : latched[a->how],
                 .claim = find_claim(plan, plans, a->actuator->index, timed ? RP_RANK_TIMED : RP_RANK_LATCH,
                                     timed ? e->actions : PLAIN),
                 .value = emit_value(e, a->value, unit_percent),

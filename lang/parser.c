@@ -11,8 +11,8 @@
 
 static symbol *new_symbol(cursor *p, symbol_kind kind, const token *name)
 {
-    static const char *const reserved[] = {"start", "not",  "and",     "or",      "is", "min",
-                                           "max",   "mark", "holdoff", "relearn", "at"};
+    static const char *const reserved[] = {"start", "not",     "and",     "or",     "is",   "min", "max",
+                                           "mark",  "holdoff", "relearn", "toggle", "step", "at"};
     tree *t = p->tree;
     for (uint32_t i = 0; i < sizeof reserved / sizeof *reserved; i++) {
         if (token_is_word(name, reserved[i])) {
@@ -288,6 +288,22 @@ static void parse_priority(cursor *p, action *a)
     }
 }
 
+/* toggle SWITCH | step ACTUATOR by AMOUNT */
+static void parse_latch_change(cursor *p, action *a)
+{
+    const token *name = cursor_need_name(p, "an actuator");
+    a->how = strcmp(a->text, "toggle") == 0 ? DRIVE_TOGGLE : DRIVE_STEP;
+    a->at = name->at;
+    a->text = name->text;
+    if (a->how == DRIVE_STEP) {
+        cursor_need_word(p, "by", "for instance: step pump by 10 %");
+        a->value = parse_chain(p);
+    } else {
+        a->value = tree_node(p->tree, NODE_NUMBER, name->at);
+        a->value->type = (type){TYPE_NUMBER, unit_none, NULL};
+    }
+}
+
 static void parse_body_line(cursor *p, rule *r)
 {
     const token *first = cursor_need_name(p, "an action");
@@ -308,6 +324,8 @@ static void parse_body_line(cursor *p, rule *r)
     } else if (token_is_word(first, "relearn")) {
         const token *name = cursor_need_name(p, "a signal");
         a = (action){.kind = ACTION_RELEARN, .at = name->at, .text = name->text};
+    } else if (token_is_word(first, "toggle") || token_is_word(first, "step")) {
+        parse_latch_change(p, &a);
     } else {
         a.value = parse_chain(p);
         if (cursor_take_word(p, "for")) {

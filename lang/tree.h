@@ -98,8 +98,11 @@ typedef struct symbol {
 
 typedef enum action_kind { ACTION_DRIVE, ACTION_MARK, ACTION_RELEARN } action_kind;
 
+typedef enum drive_how { DRIVE_TO, DRIVE_TOGGLE, DRIVE_STEP } drive_how;
+
 typedef struct action {
     action_kind kind;
+    drive_how how; /* of ACTION_DRIVE */
     rp_span at;
     const char *text; /* the mark, or the name of the actuator or signal */
     const symbol *actuator;

@@ -271,6 +271,9 @@ static const rp_word action_words[] = {
      "drives the actuator for a stated time and gives it back; of two on one actuator the greater priority "
      "goes over the lesser",
      "pump 80 % for 2 s"},
+    {"action", "toggle", "toggle SWITCH", "a plain set to the other of its two values", "toggle lamp"},
+    {"action", "step", "step ACTUATOR by AMOUNT",
+     "a plain set so much above (or below) what the last one has set, within the travel", "step pump by 10 %"},
     {"action", "mark", "mark TEXT", "puts a mark into the recording", "mark \"full\""},
     {"action", "relearn", "relearn SIGNAL",
      "what the 'zero', 'span' or 'accumulate' in the signal's line has learned is forgotten: it begins anew",

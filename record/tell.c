@@ -284,7 +284,12 @@ void rp_tell_actions(const rp_image_header *image, const rp_frame_shape *shape, 
             continue;
         }
         const uint32_t slot = rp_image_actuator_slot(image, claim[action[i].claim].actuator);
-        g_string_append_printf(to, "%s ", rp_image_text(image, RP_NAME_SLOT, slot, 0));
+        const char *name = rp_image_text(image, RP_NAME_SLOT, slot, 0);
+        if (action[i].kind == RP_ACTION_TOGGLE) {
+            g_string_append_printf(to, "toggle %s", name);
+            continue;
+        }
+        g_string_append_printf(to, action[i].kind == RP_ACTION_STEP ? "step %s by " : "%s ", name);
         rp_tell_value(image, slot, read_ref(&s, action[i].value), to);
         if (action[i].kind == RP_ACTION_TIMED) {
             g_string_append(to, " for ");

@@ -132,7 +132,8 @@ static bool sets(const view *v, uint32_t rule, uint32_t actuator)
     const rp_image_action *action = rp_image_at(v->image, RP_SECTION_ACTIONS);
     const rp_image_claim *claim = rp_image_at(v->image, RP_SECTION_CLAIMS);
     for (uint32_t i = r->first_action; i < (uint32_t)r->first_action + r->actions; i++) {
-        if (action[i].kind == RP_ACTION_SET && claim[action[i].claim].actuator == actuator) {
+        if (rp_action_drives(action[i].kind) && action[i].kind != RP_ACTION_TIMED &&
+            claim[action[i].claim].actuator == actuator) {
             return true;
         }
     }

@@ -148,7 +148,7 @@ static rp_status check_rules(const image_view *v)
         if (a.kind >= RP_ACTIONS) {
             return RP_E_INDEX;
         }
-        const bool timed = a.kind == RP_ACTION_TIMED, drives = timed || a.kind == RP_ACTION_SET;
+        const bool timed = a.kind == RP_ACTION_TIMED, drives = rp_action_drives(a.kind);
         if (a.kind == RP_ACTION_RELEARN && a.value >= v->image->slots) {
             return RP_E_INDEX;
         }

@@ -173,6 +173,19 @@ static void claim(rp_engine *e, uint32_t rule, uint16_t claim, float value, uint
     }
 }
 
+/* What an action asks for; of a toggle and a step, from what the latch says now. */
+static float amount_of(const rp_engine *e, const rp_image_action *action)
+{
+    const float value = read_ref(e, action->value).value;
+    if (action->kind != RP_ACTION_TOGGLE && action->kind != RP_ACTION_STEP) {
+        return value;
+    }
+    const rp_image_claim *claims = rp_image_at(e->image, RP_SECTION_CLAIMS);
+    const rp_image_actuator *a = &e->actuator[claims[action->claim].actuator];
+    const float latched = e->claim_active[action->claim] ? e->claim_value[action->claim] : a->rest;
+    return action->kind == RP_ACTION_STEP ? rp_limit(latched + value, a->low, a->high) : latched != 0.0f ? 0.0f : 1.0f;
+}
+
 static void fire(rp_engine *e, uint32_t index, const rp_image_rule *rule)
 {
     const rp_image_action *action = e->action + rule->first_action;
@@ -193,7 +206,7 @@ static void fire(rp_engine *e, uint32_t index, const rp_image_rule *rule)
             longest = width > longest ? width : longest;
             until = e->now_us + width;
         }
-        claim(e, index, action[i].claim, read_ref(e, action[i].value).value, until);
+        claim(e, index, action[i].claim, amount_of(e, &action[i]), until);
     }
     rp_pulse_fire(&e->pulse[index], e->now_us, longest, microseconds(read_ref(e, rule->holdoff).value));
 }

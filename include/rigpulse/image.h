@@ -138,12 +138,22 @@ typedef struct rp_image_guard {
     uint16_t limit;     /* ref; not of RP_GUARD_REST */
 } rp_image_guard;
 
-enum { RP_ACTION_SET = 0, RP_ACTION_TIMED = 1, RP_ACTION_MARK = 2, RP_ACTION_RELEARN = 3, RP_ACTIONS };
+/* SET, TOGGLE and STEP work on the actuator's one latch: to a value, to the other of a switch's two, by an amount
+ * within its travel from what the latch says (from rest, where nothing has set it). */
+enum {
+    RP_ACTION_SET = 0,
+    RP_ACTION_TIMED = 1,
+    RP_ACTION_MARK = 2,
+    RP_ACTION_RELEARN = 3,
+    RP_ACTION_TOGGLE = 4,
+    RP_ACTION_STEP = 5,
+    RP_ACTIONS
+};
 
 typedef struct rp_image_action {
     uint16_t kind;
-    uint16_t claim;    /* of SET and TIMED */
-    uint16_t value;    /* ref; in the actuator's unit; of RELEARN: the slot */
+    uint16_t claim; /* of those that drive */
+    uint16_t value; /* ref; in the actuator's unit, also of TOGGLE, which does not look at it; of RELEARN: the slot */
     uint16_t duration; /* ref; seconds; of TIMED */
 } rp_image_action;
 
@@ -180,7 +190,7 @@ uint32_t rp_crc32(uint32_t seed, const void *bytes, uint32_t size);
 /* True for an action that claims an actuator. */
 static inline int rp_action_drives(uint32_t kind)
 {
-    return kind == RP_ACTION_SET || kind == RP_ACTION_TIMED;
+    return kind != RP_ACTION_MARK && kind != RP_ACTION_RELEARN;
 }
 
 /* What rp_image_header.checksum has to be for this image. */
