@@ -57,6 +57,30 @@ static void check_relearn(tree *t, action *a, const symbol *s)
     a->signal = s;
 }
 
+static void check_param_set(tree *t, action *a, symbol *s)
+{
+    double value;
+    if (s->kind != SYMBOL_PARAM) {
+        report_error(t->report, a->at, "actuators are driven by their name alone, for instance: pump 80 %",
+                     "'%s' is no parameter", s->name);
+        return;
+    }
+    s->used = true;
+    a->param = s;
+    check_node(t, a->value);
+    if (!check_need_number(t, a->value)) {
+        return;
+    }
+    check_adopt_bare(a->value, s->type.unit);
+    if (!unit_same_kind(a->value->type.unit, s->type.unit)) {
+        report_error(t->report, a->value->at, NULL, "'%s' is in %s, but this is %s", s->name,
+                     unit_describe(&t->units, s->type.unit), check_describe(t, a->value));
+    } else if (node_constant(a->value, s->type.unit, &value) && !(value >= s->least && value <= s->greatest)) {
+        report_error(t->report, a->value->at, "widen its range or ask for less", "'%s' can be from %g to %g %s",
+                     s->name, s->least, s->greatest, s->type.unit.text);
+    }
+}
+
 static void check_action(tree *t, action *a)
 {
     if (a->kind == ACTION_MARK) {
@@ -69,6 +93,10 @@ static void check_action(tree *t, action *a)
     }
     if (a->kind == ACTION_RELEARN) {
         check_relearn(t, a, s);
+        return;
+    }
+    if (a->kind == ACTION_PARAM) {
+        check_param_set(t, a, s);
         return;
     }
     if (s->kind != SYMBOL_ACTUATOR) {

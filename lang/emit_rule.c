@@ -126,6 +126,12 @@ void emit_rules(emitter *e)
                 *made = (rp_image_action){.kind = RP_ACTION_RELEARN, .value = emit_symbol(e, a->signal).ref};
                 continue;
             }
+            if (a->kind == ACTION_PARAM) {
+                *made = (rp_image_action){.kind = RP_ACTION_PARAM,
+                                          .claim = (uint16_t)a->param->index,
+                                          .value = emit_value(e, a->value, a->param->type.unit)};
+                continue;
+            }
             if (a->kind == ACTION_MARK) {
                 *made = (rp_image_action){.kind = RP_ACTION_MARK};
                 continue;

@@ -12,7 +12,7 @@
 static symbol *new_symbol(cursor *p, symbol_kind kind, const token *name)
 {
     static const char *const reserved[] = {"start", "not",     "and",     "or",     "is",   "min", "max",
-                                           "mark",  "holdoff", "relearn", "toggle", "step", "at"};
+                                           "mark",  "holdoff", "relearn", "toggle", "step", "set", "at"};
     tree *t = p->tree;
     for (uint32_t i = 0; i < sizeof reserved / sizeof *reserved; i++) {
         if (token_is_word(name, reserved[i])) {
@@ -324,6 +324,11 @@ static void parse_body_line(cursor *p, rule *r)
     } else if (token_is_word(first, "relearn")) {
         const token *name = cursor_need_name(p, "a signal");
         a = (action){.kind = ACTION_RELEARN, .at = name->at, .text = name->text};
+    } else if (token_is_word(first, "set")) {
+        const token *name = cursor_need_name(p, "a parameter");
+        a = (action){.kind = ACTION_PARAM, .at = name->at, .text = name->text};
+        cursor_need_word(p, "to", "for instance: set shallow to 4 cm");
+        a.value = parse_chain(p);
     } else if (token_is_word(first, "toggle") || token_is_word(first, "step")) {
         parse_latch_change(p, &a);
     } else {

@@ -96,7 +96,7 @@ typedef struct symbol {
     uint32_t above; /* bit i: border i belongs to the band above it */
 } symbol;
 
-typedef enum action_kind { ACTION_DRIVE, ACTION_MARK, ACTION_RELEARN } action_kind;
+typedef enum action_kind { ACTION_DRIVE, ACTION_MARK, ACTION_RELEARN, ACTION_PARAM } action_kind;
 
 typedef enum drive_how { DRIVE_TO, DRIVE_TOGGLE, DRIVE_STEP } drive_how;
 
@@ -107,6 +107,7 @@ typedef struct action {
     const char *text; /* the mark, or the name of the actuator or signal */
     const symbol *actuator;
     const symbol *signal; /* to be learned again */
+    const symbol *param;  /* to be set */
     node *value;          /* may be a name of the switch */
     node *duration;       /* NULL: a plain set */
     uint32_t priority;    /* among timed actions on one actuator; the greater goes over the lesser */

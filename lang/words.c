@@ -274,6 +274,8 @@ static const rp_word action_words[] = {
     {"action", "toggle", "toggle SWITCH", "a plain set to the other of its two values", "toggle lamp"},
     {"action", "step", "step ACTUATOR by AMOUNT",
      "a plain set so much above (or below) what the last one has set, within the travel", "step pump by 10 %"},
+    {"action", "set", "set PARAM to VALUE", "changes a parameter, within its range, from the next tick on",
+     "set shallow to 4 cm"},
     {"action", "mark", "mark TEXT", "puts a mark into the recording", "mark \"full\""},
     {"action", "relearn", "relearn SIGNAL",
      "what the 'zero', 'span' or 'accumulate' in the signal's line has learned is forgotten: it begins anew",

@@ -283,6 +283,11 @@ void rp_tell_actions(const rp_image_header *image, const rp_frame_shape *shape, 
             g_string_append_printf(to, "relearn %s", rp_image_text(image, RP_NAME_SLOT, action[i].value, 0));
             continue;
         }
+        if (action[i].kind == RP_ACTION_PARAM) {
+            g_string_append_printf(to, "set %s to ", rp_image_text(image, RP_NAME_SLOT, action[i].claim, 0));
+            rp_tell_value(image, action[i].claim, read_ref(&s, action[i].value), to);
+            continue;
+        }
         const uint32_t slot = rp_image_actuator_slot(image, claim[action[i].claim].actuator);
         const char *name = rp_image_text(image, RP_NAME_SLOT, slot, 0);
         if (action[i].kind == RP_ACTION_TOGGLE) {

@@ -80,6 +80,8 @@ rp_layout rp_image_layout(const rp_image_header *image)
     to.wanted = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(float));
     to.shaped = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(float));
     to.driven_for = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(float));
+    to.param_next = place(&end, rp_image_count(image, RP_SECTION_PARAMS), sizeof(float));
+    to.param_asked = place(&end, rp_image_count(image, RP_SECTION_PARAMS), 1);
     to.guarding = place(&end, rp_image_count(image, RP_SECTION_GUARDS), 1);
     to.quality = place(&end, image->slots, 1);
     to.claim_active = place(&end, claims, 1);

@@ -149,6 +149,9 @@ static rp_status check_rules(const image_view *v)
             return RP_E_INDEX;
         }
         const bool timed = a.kind == RP_ACTION_TIMED, drives = rp_action_drives(a.kind);
+        if (a.kind == RP_ACTION_PARAM && (a.claim >= v->params || !ref_exists(v, a.value))) {
+            return RP_E_INDEX;
+        }
         if (a.kind == RP_ACTION_RELEARN && a.value >= v->image->slots) {
             return RP_E_INDEX;
         }
@@ -358,6 +361,8 @@ static void place(rp_engine *e, unsigned char *memory, const rp_layout *at)
     e->shaped = (void *)(memory + at->shaped);
     e->driven_for = (void *)(memory + at->driven_for);
     e->guarding = memory + at->guarding;
+    e->param_next = (void *)(memory + at->param_next);
+    e->param_asked = memory + at->param_asked;
     e->quality = memory + at->quality;
     e->claim_active = memory + at->claim_active;
     e->live = memory + at->live;

@@ -151,7 +151,8 @@ static bool amounts_usable(const rp_engine *e, const rp_image_rule *rule)
 {
     const rp_image_action *action = e->action + rule->first_action;
     for (uint32_t i = 0; i < rule->actions; i++) {
-        if (rp_action_drives(action[i].kind) && !rp_usable(read_ref(e, action[i].value).quality)) {
+        const bool takes = rp_action_drives(action[i].kind) || action[i].kind == RP_ACTION_PARAM;
+        if (takes && !rp_usable(read_ref(e, action[i].value).quality)) {
             return false;
         }
         if (action[i].kind == RP_ACTION_TIMED && !rp_usable(read_ref(e, action[i].duration).quality)) {
@@ -186,6 +187,27 @@ static float amount_of(const rp_engine *e, const rp_image_action *action)
     return action->kind == RP_ACTION_STEP ? rp_limit(latched + value, a->low, a->high) : latched != 0.0f ? 0.0f : 1.0f;
 }
 
+/* Rules that come later in this tick still see the parameter as it was. */
+static void ask_param(rp_engine *e, uint16_t param, float value)
+{
+    const rp_image_param *p = (const rp_image_param *)rp_image_at(e->image, RP_SECTION_PARAMS) + param;
+    e->param_next[param] = rp_limit(value, p->low, p->high);
+    e->param_asked[param] = 1;
+    e->asked = 1;
+    e->moved = 1;
+}
+
+static void grant_params(rp_engine *e)
+{
+    e->asked = 0;
+    for (uint32_t i = 0; i < rp_image_count(e->image, RP_SECTION_PARAMS); i++) {
+        if (e->param_asked[i]) {
+            e->param_asked[i] = 0;
+            rp_engine_set(e, (uint16_t)i, e->param_next[i]);
+        }
+    }
+}
+
 static void fire(rp_engine *e, uint32_t index, const rp_image_rule *rule)
 {
     const rp_image_action *action = e->action + rule->first_action;
@@ -194,6 +216,10 @@ static void fire(rp_engine *e, uint32_t index, const rp_image_rule *rule)
     for (uint32_t i = 0; i < rule->actions; i++) {
         if (action[i].kind == RP_ACTION_MARK) {
             tell(e, RP_EVENT_MARK, 0, rule->first_action + i, 0.0f);
+            continue;
+        }
+        if (action[i].kind == RP_ACTION_PARAM) {
+            ask_param(e, action[i].claim, read_ref(e, action[i].value).value);
             continue;
         }
         if (action[i].kind == RP_ACTION_RELEARN) {
@@ -314,6 +340,9 @@ static void end_claims(rp_engine *e)
 static void drive(rp_engine *e)
 {
     e->moved = e->shapes;
+    if (e->asked) {
+        grant_params(e);
+    }
     const rp_image_actuator *a = e->actuator, *const end = a + e->actuators;
     const uint8_t *const active = e->claim_active;
     float *output = e->wanted;

@@ -84,6 +84,8 @@ typedef struct rp_engine {
     float *wanted;         /* by actuator: what its owner asks; where nothing is shaped that is its value */
     float *shaped;         /* by actuator: what came of that, before guards */
     float *driven_for;     /* by actuator: seconds away from rest; below 0: it has been for its longest */
+    float *param_next;     /* by parameter: what a rule has asked for */
+    uint8_t *param_asked;  /* by parameter: a rule has asked in this tick */
     uint8_t *guarding;     /* by guard: it is changing what is asked */
     float *bad_for;        /* by vetted sensor: seconds */
     uint8_t *fault;        /* by vetted sensor */
@@ -96,6 +98,7 @@ typedef struct rp_engine {
     uint64_t next_end_us; /* no timed action ends before */
     uint32_t ticks;       /* done so far */
     uint8_t shapes;       /* something has a least power, a slew, a longest time or a guard */
+    uint8_t asked;        /* a rule has asked for a parameter in this tick */
     uint8_t stopped;
     uint8_t moved; /* a claim has changed since the outputs were chosen */
 

@@ -147,12 +147,13 @@ enum {
     RP_ACTION_RELEARN = 3,
     RP_ACTION_TOGGLE = 4,
     RP_ACTION_STEP = 5,
+    RP_ACTION_PARAM = 6,
     RP_ACTIONS
 };
 
 typedef struct rp_image_action {
     uint16_t kind;
-    uint16_t claim; /* of those that drive */
+    uint16_t claim; /* of those that drive; of PARAM: the parameter */
     uint16_t value; /* ref; in the actuator's unit, also of TOGGLE, which does not look at it; of RELEARN: the slot */
     uint16_t duration; /* ref; seconds; of TIMED */
 } rp_image_action;
@@ -190,7 +191,7 @@ uint32_t rp_crc32(uint32_t seed, const void *bytes, uint32_t size);
 /* True for an action that claims an actuator. */
 static inline int rp_action_drives(uint32_t kind)
 {
-    return kind != RP_ACTION_MARK && kind != RP_ACTION_RELEARN;
+    return kind != RP_ACTION_MARK && kind != RP_ACTION_RELEARN && kind != RP_ACTION_PARAM;
 }
 
 /* What rp_image_header.checksum has to be for this image. */
