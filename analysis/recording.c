@@ -14,7 +14,7 @@ typedef struct table_reading {
     rp_recording *to;
     GArray *column_of;        /* by field: a column of the history or COLUMN_... */
     GHashTable *column_named; /* name -> column + 1 */
-    GHashTable *owner_named;  /* "line 14" -> owner + 1 */
+    GHashTable *owner_named;  /* "2 line 14" (actuator 2) -> owner + 1 */
     float *value;             /* of the row that is being read, by column */
     rp_quality *quality;
     uint32_t fields; /* in this row so far */
@@ -34,6 +34,11 @@ static bool not_a_recording(GError **error, const char *name, const char *why)
 static int32_t named(GHashTable *table, const char *name)
 {
     return GPOINTER_TO_INT(g_hash_table_lookup(table, name)) - 1;
+}
+
+static char *owner_key(uint32_t actuator, const char *text)
+{
+    return g_strdup_printf("%u %s", actuator, text);
 }
 
 static void take_heading(table_reading *r, const char *text)
@@ -74,7 +79,8 @@ static void take_value(table_reading *r, int32_t column, const char *text)
     char *end;
     float value = (float)g_ascii_strtod(text, &end);
     if ((uint32_t)column >= rp_history_owner(r->to->history, 0)) {
-        value = (float)named(r->owner_named, text);
+        g_autofree char *key = owner_key((uint32_t)column - rp_history_owner(r->to->history, 0), text);
+        value = (float)named(r->owner_named, key);
         r->torn |= value < 0.0f;
     } else if (end == text || *end != '\0') {
         const uint32_t slot = slot_of(r, column);
@@ -150,6 +156,13 @@ static void take_row(int ending, void *self)
     r->torn = false;
 }
 
+static void name_owner(table_reading *r, uint32_t actuator, uint16_t owner)
+{
+    g_autoptr(GString) text = g_string_new(NULL);
+    rp_tell_owner(r->to->image, owner, text);
+    g_hash_table_insert(r->owner_named, owner_key(actuator, text->str), GINT_TO_POINTER((int)owner + 1));
+}
+
 static void name_columns(table_reading *r)
 {
     const rp_image_header *image = r->to->image;
@@ -167,13 +180,14 @@ static void name_columns(table_reading *r)
         g_hash_table_insert(r->column_named, g_strconcat(name, " owner", NULL),
                             GINT_TO_POINTER((int)rp_history_owner(r->to->history, i) + 1));
     }
-    const uint32_t claims = rp_image_count(image, RP_SECTION_CLAIMS);
-    static const uint16_t nobody[] = {RP_OWNER_REST, RP_OWNER_STOP, RP_OWNER_GUARD};
-    for (uint32_t owner = 0; owner < claims + G_N_ELEMENTS(nobody); owner++) {
-        const uint16_t number = owner < claims ? (uint16_t)owner : nobody[owner - claims];
-        GString *text = g_string_new(NULL);
-        rp_tell_owner(image, number, text);
-        g_hash_table_insert(r->owner_named, g_string_free(text, FALSE), GINT_TO_POINTER((int)number + 1));
+    const rp_image_claim *claim = rp_image_at(image, RP_SECTION_CLAIMS);
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_CLAIMS); i++) {
+        name_owner(r, claim[i].actuator, (uint16_t)i);
+    }
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_ACTUATORS); i++) {
+        name_owner(r, i, RP_OWNER_REST);
+        name_owner(r, i, RP_OWNER_STOP);
+        name_owner(r, i, RP_OWNER_GUARD);
     }
 }
 

@@ -17,6 +17,7 @@ void check_symbol(tree *t, symbol *s);
 void check_stage(tree *t, node *n);
 void check_rule(tree *t, rule *r);
 void check_guard(tree *t, guard *g);
+void check_drive(tree *t, follow *f);
 
 /* True for a number; anything else that is known is reported. */
 bool check_need_number(tree *t, const node *n);

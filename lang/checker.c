@@ -268,6 +268,9 @@ void lang_check(tree *t)
     for (unsigned i = 0; i < t->rules; i++) {
         check_rule(t, &t->rule[i]);
     }
+    for (unsigned i = 0; i < t->follows; i++) {
+        check_drive(t, &t->follow[i]);
+    }
     for (unsigned i = 0; i < t->guards; i++) {
         check_guard(t, &t->guard[i]);
     }

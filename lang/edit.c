@@ -236,7 +236,7 @@ const char *rp_edit_without_rules(rp_rig *rig)
     uint32_t count = 0;
     for (unsigned i = 0; i < t->statements; i++) {
         const statement_at *s = &t->statement[i];
-        if (s->id == STATEMENT_ON || s->id == STATEMENT_WHILE) {
+        if (s->id == STATEMENT_ON || s->id == STATEMENT_WHILE || s->id == STATEMENT_DRIVE) {
             c[count++] = (change){s->at.start, s->at.end, ""};
         }
     }

@@ -47,6 +47,7 @@ typedef struct emitter {
     rp_image_actuator *actuator;
     rp_image_rule *rule;
     uint32_t claims, actions;
+    rp_image_drive *drive;
     rp_image_guard *guard;
     uint32_t *guard_source; /* by guard of the image: which of the tree's it was */
     unsigned guards, guards_room, guard_sources, guard_sources_room;

@@ -231,7 +231,8 @@ void *emit_image(emitter *e, uint32_t *size)
         [RP_SECTION_PATCHES] = runs.patch,     [RP_SECTION_CLAIMS] = e->claim,
         [RP_SECTION_ACTIONS] = e->action,      [RP_SECTION_RULES] = e->rule,
         [RP_SECTION_NEEDS] = e->need,          [RP_SECTION_GUARDS] = e->guard,
-        [RP_SECTION_NAMES] = e->name,          [RP_SECTION_TEXT] = e->text,
+        [RP_SECTION_DRIVES] = e->drive,        [RP_SECTION_NAMES] = e->name,
+        [RP_SECTION_TEXT] = e->text,
     };
     const uint32_t count[RP_SECTIONS] = {
         [RP_SECTION_SENSORS] = t->count[SYMBOL_SENSOR],
@@ -248,6 +249,7 @@ void *emit_image(emitter *e, uint32_t *size)
         [RP_SECTION_RULES] = t->rules,
         [RP_SECTION_NEEDS] = e->needs,
         [RP_SECTION_GUARDS] = e->guards,
+        [RP_SECTION_DRIVES] = t->follows,
         [RP_SECTION_NAMES] = e->names,
         [RP_SECTION_TEXT] = e->text_length,
     };

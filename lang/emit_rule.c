@@ -36,6 +36,10 @@ static claim_plan *plan_claims(emitter *e, uint32_t *count)
     for (uint32_t i = 0; i < t->count[SYMBOL_ACTUATOR]; i++) {
         *ARENA_PUSH(t->arena, plan, plans, room) = (claim_plan){i, RP_RANK_HAND, 0, RP_REF_NONE, PLAIN};
     }
+    for (unsigned i = 0; i < t->follows; i++) {
+        *ARENA_PUSH(t->arena, plan, plans, room) =
+            (claim_plan){t->follow[i].actuator->index, RP_RANK_LOOP, 0, RP_REF_NONE, PLAIN};
+    }
     uint32_t at = 0;
     for (unsigned r = 0; r < t->rules; r++) {
         for (unsigned i = 0; i < t->rule[r].actions; i++, at++) {
@@ -99,6 +103,20 @@ uint16_t emit_value(emitter *e, const node *n, unit wanted)
     return got.ref;
 }
 
+/* Always a slot: a drive by a number becomes a sum that never changes. */
+static uint16_t emit_follow(emitter *e, const follow *f)
+{
+    if (f->actuator->is_switch) {
+        return emit_node(e, f->value, RP_REF_NONE).ref;
+    }
+    const uint16_t ref = emit_value(e, f->value, unit_percent);
+    if (!(ref & RP_REF_CONSTANT)) {
+        return ref;
+    }
+    const value_ref sum[2] = {{ref, 0}, emit_constant(e, 0.0, f->at)};
+    return emit_finish(e, emit_operation(e, RP_OP_ADD, f->at), sum, emit_new_slot(e), NULL).ref;
+}
+
 void emit_rules(emitter *e)
 {
     tree *t = e->t;
@@ -108,6 +126,12 @@ void emit_rules(emitter *e)
     uint32_t total = 0;
     for (unsigned r = 0; r < t->rules; r++) {
         total += t->rule[r].actions;
+    }
+    e->drive = arena_get(t->arena, (t->follows + 1u) * sizeof *e->drive);
+    for (unsigned i = 0; i < t->follows; i++) {
+        const follow *f = &t->follow[i];
+        e->drive[i] =
+            (rp_image_drive){find_claim(plan, plans, f->actuator->index, RP_RANK_LOOP, PLAIN), emit_follow(e, f)};
     }
     e->rule = arena_get(t->arena, (t->rules + 1u) * sizeof *e->rule);
     e->action = arena_get(t->arena, (total + 1u) * sizeof *e->action);

@@ -416,6 +416,18 @@ static void parse_never(cursor *p)
     *ARENA_PUSH(p->tree->arena, p->tree->guard, p->tree->guards, p->tree->guards_room) = g;
 }
 
+static void parse_drive(cursor *p)
+{
+    const token *name = cursor_need_name(p, "an actuator");
+    if (p->tree->follows >= RULES_MAX) {
+        cursor_fail(p, name->at, NULL, "too many drives (limit %u)", RULES_MAX);
+    }
+    cursor_need_mark(p, "=", "for instance: drive pump = (5 cm - depth) * 20 %/cm");
+    node *value = parse_condition(p);
+    follow *f = ARENA_PUSH(p->tree->arena, p->tree->follow, p->tree->follows, p->tree->follows_room);
+    *f = (follow){.at = name->at, .name = name->text, .value = value};
+}
+
 static void parse_hookup(cursor *p)
 {
     token *port = cursor_next(p);
@@ -432,7 +444,8 @@ static void (*const parse_statement[STATEMENTS])(cursor *) = {
     [STATEMENT_RIG] = parse_rig,       [STATEMENT_TICK] = parse_tick,         [STATEMENT_UNIT] = parse_unit,
     [STATEMENT_SENSOR] = parse_sensor, [STATEMENT_ACTUATOR] = parse_actuator, [STATEMENT_PARAM] = parse_param,
     [STATEMENT_SIGNAL] = parse_signal, [STATEMENT_BANDS] = parse_bands,       [STATEMENT_ON] = parse_on,
-    [STATEMENT_WHILE] = parse_while,   [STATEMENT_NEVER] = parse_never,       [STATEMENT_HOOKUP] = parse_hookup,
+    [STATEMENT_WHILE] = parse_while,   [STATEMENT_NEVER] = parse_never,       [STATEMENT_DRIVE] = parse_drive,
+    [STATEMENT_HOOKUP] = parse_hookup,
 };
 
 /* ---- lines --------------------------------------------------------------------------------------- */

@@ -122,6 +122,14 @@ typedef struct rule {
     node *holdoff; /* NULL: none */
 } rule;
 
+/* A continuous drive. */
+typedef struct follow {
+    rp_span at; /* of the name */
+    const char *name;
+    const symbol *actuator; /* once checked */
+    node *value;
+} follow;
+
 typedef struct guard {
     rp_span at;
     const char *name; /* of the actuator; NULL: of all */
@@ -160,6 +168,8 @@ typedef struct tree {
     unsigned rules, rules_room;
     guard *guard;
     unsigned guards, guards_room;
+    follow *follow;
+    unsigned follows, follows_room;
     statement_at *statement;
     unsigned statements, statements_room;
     token *hookup_port; /* NULL: no hook-up */

@@ -262,6 +262,11 @@ const statement_word statement_words[STATEMENTS] = {
          "never anything while CONDITION",
          "a guard: whatever else is asked, also by hand; a condition that cannot be known counts as true",
          "never pump above 0 while tide is high"},
+    [STATEMENT_DRIVE] =
+        {"drive", "drive ACTUATOR = EXPRESSION",
+         "a continuous drive: the actuator follows a value in percent, a switch a condition; while that "
+         "cannot be trusted it drives nothing",
+         "drive pump = (5 cm - depth) * 20 %/cm"},
     [STATEMENT_HOOKUP] = {"hookup", "hookup sim", "what the names are connected to on a port", "hookup sim"},
 };
 

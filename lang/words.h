@@ -84,6 +84,7 @@ typedef enum statement_id {
     STATEMENT_ON,
     STATEMENT_WHILE,
     STATEMENT_NEVER,
+    STATEMENT_DRIVE,
     STATEMENT_HOOKUP,
     STATEMENTS
 } statement_id;

@@ -198,6 +198,10 @@ static void note_actuator(const view *v, const view_item *i, GString *to)
         put_rule(v, claim->source, to);
         return;
     }
+    if (claim->rank == RP_RANK_LOOP) {
+        g_string_append(to, "follows its continuous drive");
+        return;
+    }
     const int32_t rule = claim->rank == RP_RANK_LATCH ? last_setter(v, actuator) : -1;
     g_string_append(to, "set by ");
     if (rule >= 0) {

@@ -307,13 +307,33 @@ static rp_status check_guards(const image_view *v)
     return RP_OK;
 }
 
+static rp_status check_drives(const image_view *v)
+{
+    const rp_image_claim *claim = rp_image_at(v->image, RP_SECTION_CLAIMS);
+    const rp_image_drive *drive = rp_image_at(v->image, RP_SECTION_DRIVES);
+    for (uint32_t i = 0; i < rp_image_count(v->image, RP_SECTION_DRIVES); i++) {
+        if (drive[i].claim >= v->claims || claim[drive[i].claim].rank != RP_RANK_LOOP ||
+            drive[i].value >= v->image->slots) {
+            return RP_E_INDEX;
+        }
+    }
+    return RP_OK;
+}
+
 static rp_status check_image(const image_view *v)
 {
     if (v->image->slots >= RP_SLOTS_MAX || v->image->slots < v->params + v->sensors + v->actuators) {
         return RP_E_INDEX;
     }
     rp_status (*const check[])(const image_view *) = {
-        check_sensors_and_params, check_actuators, check_runs, check_patches, check_rules, check_needs, check_guards,
+        check_sensors_and_params,
+        check_actuators,
+        check_runs,
+        check_patches,
+        check_rules,
+        check_needs,
+        check_guards,
+        check_drives,
     };
     rp_status status = check_names(v->image);
     for (uint32_t i = 0; status == RP_OK && i < sizeof check / sizeof *check; i++) {
@@ -340,6 +360,7 @@ static void look_up(rp_engine *e, const image_view *v)
         const rp_image_actuator *a = &e->actuator[i];
         e->shapes |= a->guards > 0 || a->least > 0.0f || a->slew > 0.0f || a->longest > 0.0f;
     }
+    e->shapes |= rp_image_count(v->image, RP_SECTION_DRIVES) > 0;
     e->sensor_slot = (uint16_t)v->params;
     e->actuator_slot = (uint16_t)(v->params + v->sensors);
 }

@@ -13,6 +13,9 @@ static inline rp_reading read_ref(const rp_engine *e, uint16_t at)
     return rp_engine_value(e, at);
 }
 
+/* The claims of continuous drives take their values; what cannot be trusted drives nothing. */
+void rp_engine_follow(rp_engine *e);
+
 /* Each actuator's wanted value becomes its output: least power, slew, longest time, guards. */
 void rp_engine_shape(rp_engine *e);
 

@@ -343,6 +343,9 @@ static void drive(rp_engine *e)
     if (e->asked) {
         grant_params(e);
     }
+    if (e->shapes) {
+        rp_engine_follow(e);
+    }
     const rp_image_actuator *a = e->actuator, *const end = a + e->actuators;
     const uint8_t *const active = e->claim_active;
     float *output = e->wanted;

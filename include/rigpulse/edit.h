@@ -72,7 +72,7 @@ bool rp_rig_param_place(rp_rig *rig, const char *name, rp_place *place);
 /* The place of the least power of an actuator in percent, written or not; false when there is no such actuator. */
 bool rp_rig_least_place(rp_rig *rig, const char *name, rp_place *place);
 
-/* The source without its rules. */
+/* The source without its rules and continuous drives. */
 const char *rp_edit_without_rules(rp_rig *rig);
 
 /* The source with one more statement, behind the last one of its sort or of those that usually stand before it. */

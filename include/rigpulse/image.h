@@ -41,6 +41,7 @@
     X(RULES, rp_image_rule)         \
     X(NEEDS, rp_image_need)         \
     X(GUARDS, rp_image_guard)       \
+    X(DRIVES, rp_image_drive)       \
     X(NAMES, rp_image_name)         \
     X(TEXT, char)
 
@@ -126,6 +127,12 @@ typedef struct rp_image_claim {
     uint16_t source; /* the rule that holds it, or RP_REF_NONE */
     uint16_t reserved2;
 } rp_image_claim;
+
+/* A claim that follows a value for as long as that can be trusted. */
+typedef struct rp_image_drive {
+    uint16_t claim; /* of rank LOOP */
+    uint16_t value; /* slot */
+} rp_image_drive;
 
 enum { RP_GUARD_ABOVE = 0, RP_GUARD_BELOW = 1, RP_GUARD_REST = 2, RP_GUARD_SIDES };
 

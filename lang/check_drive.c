@@ -1,0 +1,38 @@
+/* Continuous drives: an actuator that follows an expression. */
+#include "check.h"
+
+void check_drive(tree *t, follow *f)
+{
+    symbol *s = tree_find(t, f->name);
+    if (!s) {
+        tree_unknown(t, f->at, f->name);
+        return;
+    }
+    if (s->kind != SYMBOL_ACTUATOR) {
+        report_error(t->report, f->at, "only actuators can be driven", "'%s' is no actuator", s->name);
+        return;
+    }
+    for (const follow *other = t->follow; other < f; other++) {
+        if (other->actuator == s) {
+            report_error(t->report, f->at, "put the two together, for instance with min or max",
+                         "line %u drives '%s' already", report_line(t->report, other->at.start), s->name);
+            return;
+        }
+    }
+    s->used = true;
+    f->actuator = s;
+    check_node(t, f->value);
+    const node *n = f->value;
+    if (check_is_unknown(n)) {
+        return;
+    }
+    const bool fits = s->is_switch ? n->type.kind == TYPE_TRUTH
+                                   : n->type.kind == TYPE_NUMBER && unit_same_kind(n->type.unit, unit_percent);
+    if (!fits) {
+        report_error(t->report, n->at,
+                     s->is_switch ? "for instance: drive lamp = tide is low" : "give it a gain, for instance * 20 %/cm",
+                     s->is_switch ? "'%s' is on or off and follows a condition, but this is %s"
+                                  : "'%s' is driven in percent, but this is %s",
+                     s->name, check_describe(t, n));
+    }
+}
