@@ -110,6 +110,31 @@ static void test_history(void **unused)
     bench_close(&b);
 }
 
+/* As it is by default, the history holds an hour of 16 channels at 100 Hz. */
+static void test_history_holds_an_hour(void **unused)
+{
+    (void)unused;
+    enum { CHANNELS = 16, ROWS = 360000 };
+    g_autoptr(GString) text = g_string_new("rig x\ntick 10 ms\n");
+    for (int i = 0; i < CHANNELS; i++) {
+        g_string_append_printf(text, "sensor s%d counts 0..9\n", i);
+    }
+    bench b;
+    bench_open(&b, text->str);
+    rp_history *h = rp_history_new(b.engine.image, RP_HISTORY_BYTES);
+    assert_int_equal(rp_history_columns(h), CHANNELS);
+    float value[CHANNELS] = {0};
+    const rp_quality quality[CHANNELS] = {RP_GOOD};
+    for (uint64_t row = 0; row < ROWS; row++) {
+        value[3] = row == 123456 ? 7.0f : 0.0f;
+        rp_history_row(h, row * 10000u, value, quality);
+    }
+    assert_int_equal(rp_history_first(h), 0);
+    assert_true(rp_history_extent(h, 3, 0, ROWS).greatest == 7.0f);
+    rp_history_free(h);
+    bench_close(&b);
+}
+
 /* A frame has room for so many events; more are counted. */
 static void test_frame_events(void **unused)
 {
@@ -250,10 +275,10 @@ static void test_figure(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_ring),    cmocka_unit_test(test_ring_between_threads),
-        cmocka_unit_test(test_history), cmocka_unit_test(test_frame_events),
-        cmocka_unit_test(test_told),    cmocka_unit_test(test_numbers),
-        cmocka_unit_test(test_figure),
+        cmocka_unit_test(test_ring),         cmocka_unit_test(test_ring_between_threads),
+        cmocka_unit_test(test_history),      cmocka_unit_test(test_history_holds_an_hour),
+        cmocka_unit_test(test_frame_events), cmocka_unit_test(test_told),
+        cmocka_unit_test(test_numbers),      cmocka_unit_test(test_figure),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

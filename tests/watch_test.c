@@ -190,6 +190,22 @@ static void test_sizes(void **unused)
     remove_folder(folder);
 }
 
+/* A rig with nothing in it, and every key. */
+static void test_an_empty_rig(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    put_file(folder, "e.rig", "rig empty\ntick 10 ms\nhookup sim\n", -1);
+    person p = person_watch(folder, "watch e.rig", 24, 80);
+    person_sees(&p, "nothing has happened yet");
+    person_types(&p, "g+-h\r np[]<>zZvVfrx\r\x1b"
+                     "0c" DOWN LEFT "w?");
+    person_sees(&p, "All keys");
+    person_types(&p, "q");
+    assert_int_equal(person_leaves(&p, NULL), 0);
+    remove_folder(folder);
+}
+
 /* A sensor's fault while it is watched: named, cleared by a key, and the run goes on. */
 static void test_a_fault(void **unused)
 {
@@ -352,11 +368,17 @@ static void test_jog_by_keys(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_calls),         cmocka_unit_test(test_a_sitting),
-        cmocka_unit_test(test_a_recording),   cmocka_unit_test(test_a_spike),
-        cmocka_unit_test(test_sizes),         cmocka_unit_test(test_a_fault),
-        cmocka_unit_test(test_ends),          cmocka_unit_test(test_a_stalled_terminal),
-        cmocka_unit_test(test_jog_by_script), cmocka_unit_test(test_jog_by_keys),
+        cmocka_unit_test(test_calls),
+        cmocka_unit_test(test_a_sitting),
+        cmocka_unit_test(test_a_recording),
+        cmocka_unit_test(test_a_spike),
+        cmocka_unit_test(test_sizes),
+        cmocka_unit_test(test_a_fault),
+        cmocka_unit_test(test_an_empty_rig),
+        cmocka_unit_test(test_ends),
+        cmocka_unit_test(test_a_stalled_terminal),
+        cmocka_unit_test(test_jog_by_script),
+        cmocka_unit_test(test_jog_by_keys),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -578,7 +578,7 @@ static const watch_key keys[] = {
 };
 
 /* What matters now, by what is chosen: keys of the table, with a word each. */
-static const char *hints_of(const view *v)
+static const char *hints_of(view *v)
 {
     if (!v->session) {
         return "←→ tick  n p event  / jump  z Z time  ↑↓ choose  g chart  ? all keys  q leave";
@@ -586,7 +586,7 @@ static const char *hints_of(const view *v)
     if (v->frozen) {
         return "space go on  ←→ tick  n p event  / jump  z Z time  0 rest  ? all keys  q leave";
     }
-    switch (view_item_at(v, v->selected)->kind) {
+    switch (view_selected(v)->kind) {
     case ITEM_PARAM:
         return "+ - change  Enter type  w write into file  space freeze  0 rest  ? all  q leave";
     case ITEM_ACTUATOR:
@@ -596,7 +596,7 @@ static const char *hints_of(const view *v)
     }
 }
 
-void view_draw_hints(const view *v, int row, int width)
+void view_draw_hints(view *v, int row, int width)
 {
     screen_fill(row, 0, width, INK_HEAD, hints_of(v));
 }

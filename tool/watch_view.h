@@ -45,6 +45,7 @@ struct view {
     rp_rig *file;        /* as it stands on the disk, once something has been written */
     GArray *item;        /* of view_item */
     guint selected, top;
+    view_item nothing;
     bool frozen;
     uint64_t row;      /* that is shown */
     uint64_t right_us; /* time at the right edge of the chart */
@@ -67,9 +68,11 @@ static inline view_item *view_item_at(const view *v, guint i)
     return &g_array_index(v->item, view_item, i);
 }
 
-static inline view_item *view_selected(const view *v)
+/* The chosen line; of a rig in which there is nothing, one that nothing can be done with. */
+static inline view_item *view_selected(view *v)
 {
-    return view_item_at(v, v->selected);
+    v->nothing = (view_item){ITEM_RULE, 0, 0, -1};
+    return v->item->len > 0 ? view_item_at(v, v->selected) : &v->nothing;
 }
 
 static inline double view_time(const view *v, uint64_t row)
@@ -99,6 +102,6 @@ void view_draw_events(const view *v, int row, int column, int rows, int width);
 /* watch_keys.c */
 void view_key(view *v, int key);
 void view_draw_help(void);
-void view_draw_hints(const view *v, int row, int width);
+void view_draw_hints(view *v, int row, int width);
 
 #endif
