@@ -204,9 +204,21 @@ static void mark_symbol(const tree *t, const symbol *s, unsigned char *seen)
     }
 }
 
+static void need_marked(emitter *e, const unsigned char *seen, uint32_t who)
+{
+    const tree *t = e->t;
+    for (unsigned i = 0; i < t->symbols; i++) {
+        if (seen[i] && t->symbol[i]->kind == SYMBOL_SENSOR && t->symbol[i]->fault) {
+            *ARENA_PUSH(t->arena, e->need, e->needs, e->needs_room) =
+                (rp_image_need){(uint16_t)t->symbol[i]->index, (uint16_t)who};
+        }
+    }
+}
+
+/* Rules first, and behind them the continuous drives. */
 void emit_needs(emitter *e)
 {
-    tree *t = e->t;
+    const tree *t = e->t;
     unsigned char *seen = arena_get(t->arena, t->symbols + 1u);
     for (unsigned r = 0; r < t->rules; r++) {
         memset(seen, 0, t->symbols);
@@ -215,11 +227,11 @@ void emit_needs(emitter *e)
             mark_node(t, t->rule[r].action[i].value, seen);
             mark_node(t, t->rule[r].action[i].duration, seen);
         }
-        for (unsigned i = 0; i < t->symbols; i++) {
-            if (seen[i] && t->symbol[i]->kind == SYMBOL_SENSOR && t->symbol[i]->fault) {
-                *ARENA_PUSH(t->arena, e->need, e->needs, e->needs_room) =
-                    (rp_image_need){(uint16_t)t->symbol[i]->index, (uint16_t)r};
-            }
-        }
+        need_marked(e, seen, r);
+    }
+    for (unsigned i = 0; i < t->follows; i++) {
+        memset(seen, 0, t->symbols);
+        mark_node(t, t->follow[i].value, seen);
+        need_marked(e, seen, t->rules + i);
     }
 }

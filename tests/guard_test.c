@@ -11,15 +11,17 @@
     "rig t\ntick 10 ms\nsensor s counts -1000..1000\nsensor top switch\nsensor bottom switch\nsensor button switch\n" \
     "actuator lamp switch, rest at off\nparam most = 20 % in 0..50 %\n"
 
-/* Hands in the sensors in turn and ticks. */
+#define GONE (-9999)
+
+/* Hands in the sensors in turn and ticks; GONE, or of a switch anything below 0: missing. */
 static void step(bench *b, int32_t s, int32_t top, int32_t bottom, int32_t button)
 {
     const int32_t raw[] = {s, top, bottom, button};
     b->events = 0;
     b->now_us += 10000;
     for (uint16_t i = 0; i < 4; i++) {
-        const rp_sample sample = {b->now_us, raw[i] < 0 && i > 0 ? 0 : raw[i],
-                                  raw[i] < 0 && i > 0 ? RP_MISSING : RP_GOOD};
+        const bool missing = raw[i] == GONE || (i > 0 && raw[i] < 0);
+        const rp_sample sample = {b->now_us, missing ? 0 : raw[i], missing ? RP_MISSING : RP_GOOD};
         rp_engine_sense(&b->engine, i, &sample);
     }
     rp_engine_step(&b->engine, b->now_us);
@@ -145,6 +147,31 @@ static void test_longest(void **unused)
         rp_engine_release(&b.engine, 1);
         step(&b, 0, 0, 0, 0);
     }
+    bench_close(&b);
+}
+
+/* A drive lets go when its value cannot be trusted, and after a fault stays so until that is cleared. */
+static void test_drive_and_fault(void **unused)
+{
+    (void)unused;
+    bench b;
+    bench_open(&b, "rig t\ntick 10 ms\nsensor s counts -1000..1000, fault after 50 ms\nsensor top switch\n"
+                   "sensor bottom switch\nsensor button switch\nactuator m percent 0..100, rest at 5\n"
+                   "drive m = s * 1 %/counts\n");
+    step(&b, 40, 0, 0, 0);
+    assert_near(output(&b, "m"), 40.0, 1e-4);
+    step(&b, GONE, 0, 0, 0);
+    assert_near(output(&b, "m"), 5.0, 0.0);
+    step(&b, 60, 0, 0, 0);
+    assert_near(output(&b, "m"), 60.0, 1e-4);
+    for (int k = 0; k < 8; k++) {
+        step(&b, GONE, 0, 0, 0);
+    }
+    step(&b, 60, 0, 0, 0);
+    assert_near(output(&b, "m"), 5.0, 0.0); /* good again, and at rest all the same */
+    rp_engine_clear(&b.engine);
+    step(&b, 60, 0, 0, 0);
+    assert_near(output(&b, "m"), 60.0, 1e-4);
     bench_close(&b);
 }
 
@@ -304,10 +331,10 @@ static void test_carriage_closed_form(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_least_and_slew),       cmocka_unit_test(test_guards),
-        cmocka_unit_test(test_interventions),        cmocka_unit_test(test_longest),
-        cmocka_unit_test(test_random_rigs),          cmocka_unit_test(test_bridge),
-        cmocka_unit_test(test_carriage_closed_form),
+        cmocka_unit_test(test_least_and_slew),  cmocka_unit_test(test_guards),
+        cmocka_unit_test(test_interventions),   cmocka_unit_test(test_longest),
+        cmocka_unit_test(test_drive_and_fault), cmocka_unit_test(test_random_rigs),
+        cmocka_unit_test(test_bridge),          cmocka_unit_test(test_carriage_closed_form),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -75,7 +75,7 @@ static bool configs_sound(const rp_engine *e, uint16_t param)
 static void forget_faults(rp_engine *e)
 {
     memset(e->fault, 0, e->vetted);
-    memset(e->blocked, 0, e->rules);
+    memset(e->blocked, 0, e->rules + rp_image_count(e->image, RP_SECTION_DRIVES));
     for (uint32_t k = 0; k < e->vetted; k++) {
         e->bad_for[k] = 0.0f;
     }

@@ -86,7 +86,7 @@ rp_layout rp_image_layout(const rp_image_header *image)
     to.quality = place(&end, image->slots, 1);
     to.claim_active = place(&end, claims, 1);
     to.fault = place(&end, vetted, 1);
-    to.blocked = place(&end, rp_image_count(image, RP_SECTION_RULES), 1);
+    to.blocked = place(&end, rp_image_count(image, RP_SECTION_RULES) + rp_image_count(image, RP_SECTION_DRIVES), 1);
     to.live = place(&end, rp_image_count(image, RP_SECTION_LIVE_CONFIGS), sizeof(uint32_t));
     to.state = place(&end, 0, 1);
     for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_RUNS); i++) {

@@ -177,7 +177,7 @@ static rp_status check_rules(const image_view *v)
 static rp_status check_needs(const image_view *v)
 {
     const rp_image_need *need = rp_image_at(v->image, RP_SECTION_NEEDS);
-    const uint32_t rules = rp_image_count(v->image, RP_SECTION_RULES);
+    const uint32_t rules = rp_image_count(v->image, RP_SECTION_RULES) + rp_image_count(v->image, RP_SECTION_DRIVES);
     for (uint32_t i = 0; i < rp_image_count(v->image, RP_SECTION_NEEDS); i++) {
         if (need[i].sensor >= v->sensors || need[i].rule >= rules) {
             return RP_E_INDEX;

@@ -84,7 +84,7 @@ void rp_engine_follow(rp_engine *e)
     const rp_image_drive *drive = rp_image_at(e->image, RP_SECTION_DRIVES);
     for (uint32_t i = 0; i < rp_image_count(e->image, RP_SECTION_DRIVES); i++) {
         const rp_reading value = rp_engine_value(e, drive[i].value);
-        e->claim_active[drive[i].claim] = rp_usable(value.quality);
+        e->claim_active[drive[i].claim] = rp_usable(value.quality) && !e->blocked[e->rules + i];
         e->claim_until[drive[i].claim] = UINT64_MAX;
         e->claim_value[drive[i].claim] = value.value;
     }

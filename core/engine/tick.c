@@ -241,9 +241,12 @@ static void fire(rp_engine *e, uint32_t index, const rp_image_rule *rule)
  * the fault is cleared. */
 static void block(rp_engine *e, uint32_t rule)
 {
-    const rp_image_rule *r = &e->rule[rule];
     e->blocked[rule] = 1;
     e->moved = 1;
+    if (rule >= e->rules) {
+        return; /* a continuous drive lets go by itself */
+    }
+    const rp_image_rule *r = &e->rule[rule];
     for (uint32_t i = r->first_action; i < (uint32_t)r->first_action + r->actions; i++) {
         const uint16_t claim = e->action[i].claim;
         if (rp_action_drives(e->action[i].kind) && e->claim_by[claim] == rule) {

@@ -79,7 +79,7 @@ typedef struct rp_engine {
     uint16_t *claim_by;    /* the rule that has set it last */
     uint16_t *owner;       /* by actuator: a claim, or RP_OWNER_... */
     rp_pulse_state *pulse; /* by rule */
-    uint8_t *blocked;      /* by rule: 1 while a sensor that it needs has a fault */
+    uint8_t *blocked;      /* by rule, then by drive: 1 while a sensor that it needs has a fault */
     rp_vet_state *vet;     /* by vetted sensor */
     float *wanted;         /* by actuator: what its owner asks; where nothing is shaped that is its value */
     float *shaped;         /* by actuator: what came of that, before guards */

@@ -80,7 +80,7 @@ typedef struct rp_image_sensor {
     uint32_t reserved;
 } rp_image_sensor;
 
-/* A sensor with faults, and a rule that needs it. */
+/* A sensor with faults, and a rule that needs it; behind the rules the continuous drives are counted. */
 typedef struct rp_image_need {
     uint16_t sensor, rule;
 } rp_image_need;
