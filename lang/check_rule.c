@@ -60,12 +60,13 @@ static void check_relearn(tree *t, action *a, const symbol *s)
 static void check_param_set(tree *t, action *a, symbol *s)
 {
     double value;
-    if (s->kind != SYMBOL_PARAM) {
-        report_error(t->report, a->at, "actuators are driven by their name alone, for instance: pump 80 %",
-                     "'%s' is no parameter", s->name);
+    if (a->how != DRIVE_TO || a->duration) {
+        report_error(t->report, a->at, "for instance: shallow 4 cm",
+                     "'%s' is a parameter: it takes a value, and keeps it", s->name);
         return;
     }
     s->used = true;
+    a->kind = ACTION_PARAM;
     a->param = s;
     check_node(t, a->value);
     if (!check_need_number(t, a->value)) {
@@ -95,20 +96,21 @@ static void check_action(tree *t, action *a)
         check_relearn(t, a, s);
         return;
     }
-    if (a->kind == ACTION_PARAM) {
+    if (s->kind == SYMBOL_PARAM) {
         check_param_set(t, a, s);
         return;
     }
     if (s->kind != SYMBOL_ACTUATOR) {
-        report_error(t->report, a->at, "only actuators can be driven", "'%s' is no actuator", s->name);
+        report_error(t->report, a->at, "actuators can be driven, and parameters changed",
+                     "'%s' is no actuator and no parameter", s->name);
         return;
     }
     a->actuator = s;
     s->used = true;
     if (a->how != DRIVE_TO && s->is_switch != (a->how == DRIVE_TOGGLE)) {
-        report_error(t->report, a->at, s->is_switch ? "for instance: toggle lamp" : "for instance: step pump by 10 %",
+        report_error(t->report, a->at, s->is_switch ? "for instance: toggle lamp" : "for instance: pump 10 % more",
                      s->is_switch ? "'%s' is on or off: it can be toggled"
-                                  : "'%s' is driven in percent: it can be stepped",
+                                  : "'%s' is driven in percent: it can do so much more or less",
                      s->name);
         return;
     }

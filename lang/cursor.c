@@ -129,8 +129,8 @@ unit cursor_need_unit(cursor *p)
 /* Words that may follow a number that has no unit: those of the language and of the stages' settings. */
 static bool follows_number(const token *t)
 {
-    static const char *const words[] = {"in",  "and", "or",      "below",  "above",    "margin",
-                                        "for", "is",  "becomes", "leaves", "priority", "while"};
+    static const char *const words[] = {"in", "and",     "or",     "below",    "above", "margin", "for",
+                                        "is", "becomes", "leaves", "priority", "while", "more",   "less"};
     if (t->kind != TOKEN_WORD) {
         return true;
     }

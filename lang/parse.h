@@ -7,6 +7,7 @@
 /* From the loosest to the tightest: conditions joined by 'or' and 'and'; a sum with the stages behind it; a sum. */
 node *parse_condition(cursor *p);
 node *parse_chain(cursor *p);
+node *parse_negative(cursor *p, node *n); /* less than 0 by as much */
 node *parse_sum(cursor *p);
 
 #endif

@@ -44,6 +44,19 @@ static node *parse_primary(cursor *p)
     return n;
 }
 
+node *parse_negative(cursor *p, node *n)
+{
+    if (n->kind == NODE_NUMBER) {
+        n->number = n->number == 0.0 ? 0.0 : -n->number;
+        return n;
+    }
+    node *zero = tree_node(p->tree, NODE_NUMBER, n->at);
+    zero->type = (type){TYPE_NUMBER, unit_none, NULL};
+    n = join(p, "-", zero, n);
+    n->negated = true;
+    return n;
+}
+
 static node *parse_unary(cursor *p)
 {
     const token *t = cursor_now(p);
@@ -53,17 +66,11 @@ static node *parse_unary(cursor *p)
     }
     node *n;
     if (cursor_take_mark(p, "-")) {
-        n = parse_unary(p);
-        if (n->kind == NODE_NUMBER) {
-            n->number = n->number == 0.0 ? 0.0 : -n->number;
-            n->text_at.start = t->at.start;
-        } else {
-            node *zero = tree_node(p->tree, NODE_NUMBER, t->at);
-            zero->type = (type){TYPE_NUMBER, unit_none, NULL};
-            n = join(p, "-", zero, n);
-            n->negated = true;
-        }
+        n = parse_negative(p, parse_unary(p));
         n->at.start = t->at.start;
+        if (n->kind == NODE_NUMBER) {
+            n->text_at.start = t->at.start;
+        }
     } else {
         n = parse_primary(p);
     }

@@ -11,8 +11,8 @@
 
 static symbol *new_symbol(cursor *p, symbol_kind kind, const token *name)
 {
-    static const char *const reserved[] = {"start", "not",     "and",     "or",     "is",   "min", "max",
-                                           "mark",  "holdoff", "relearn", "toggle", "step", "set", "at"};
+    static const char *const reserved[] = {"start", "not",  "and",     "or",      "is",     "min",
+                                           "max",   "mark", "holdoff", "relearn", "toggle", "at"};
     tree *t = p->tree;
     for (uint32_t i = 0; i < sizeof reserved / sizeof *reserved; i++) {
         if (token_is_word(name, reserved[i])) {
@@ -288,19 +288,27 @@ static void parse_priority(cursor *p, action *a)
     }
 }
 
-/* toggle SWITCH | step ACTUATOR by AMOUNT */
-static void parse_latch_change(cursor *p, action *a)
+static void parse_toggle(cursor *p, action *a)
 {
     const token *name = cursor_need_name(p, "an actuator");
-    a->how = strcmp(a->text, "toggle") == 0 ? DRIVE_TOGGLE : DRIVE_STEP;
-    a->at = name->at;
-    a->text = name->text;
-    if (a->how == DRIVE_STEP) {
-        cursor_need_word(p, "by", "for instance: step pump by 10 %");
-        a->value = parse_chain(p);
-    } else {
-        a->value = tree_node(p->tree, NODE_NUMBER, name->at);
-        a->value->type = (type){TYPE_NUMBER, unit_none, NULL};
+    *a = (action){.kind = ACTION_DRIVE, .how = DRIVE_TOGGLE, .at = name->at, .text = name->text};
+    a->value = tree_node(p->tree, NODE_NUMBER, name->at);
+    a->value->type = (type){TYPE_NUMBER, unit_none, NULL};
+}
+
+/* ACTUATOR or PARAM VALUE | ACTUATOR VALUE for TIME | ACTUATOR AMOUNT more, or less */
+static void parse_amount(cursor *p, action *a)
+{
+    a->value = parse_chain(p);
+    const bool less = cursor_take_word(p, "less");
+    if (less) {
+        a->value = parse_negative(p, a->value);
+    }
+    if (less || cursor_take_word(p, "more")) {
+        a->how = DRIVE_STEP;
+    } else if (cursor_take_word(p, "for")) {
+        a->duration = parse_sum(p);
+        parse_priority(p, a);
     }
 }
 
@@ -324,19 +332,10 @@ static void parse_body_line(cursor *p, rule *r)
     } else if (token_is_word(first, "relearn")) {
         const token *name = cursor_need_name(p, "a signal");
         a = (action){.kind = ACTION_RELEARN, .at = name->at, .text = name->text};
-    } else if (token_is_word(first, "set")) {
-        const token *name = cursor_need_name(p, "a parameter");
-        a = (action){.kind = ACTION_PARAM, .at = name->at, .text = name->text};
-        cursor_need_word(p, "to", "for instance: set shallow to 4 cm");
-        a.value = parse_chain(p);
-    } else if (token_is_word(first, "toggle") || token_is_word(first, "step")) {
-        parse_latch_change(p, &a);
+    } else if (token_is_word(first, "toggle")) {
+        parse_toggle(p, &a);
     } else {
-        a.value = parse_chain(p);
-        if (cursor_take_word(p, "for")) {
-            a.duration = parse_sum(p);
-            parse_priority(p, &a);
-        }
+        parse_amount(p, &a);
     }
     cursor_need_end(p);
     *ARENA_PUSH(p->tree->arena, r->action, r->actions, r->actions_room) = a;

@@ -284,7 +284,7 @@ void rp_tell_actions(const rp_image_header *image, const rp_frame_shape *shape, 
             continue;
         }
         if (action[i].kind == RP_ACTION_PARAM) {
-            g_string_append_printf(to, "set %s to ", rp_image_text(image, RP_NAME_SLOT, action[i].claim, 0));
+            g_string_append_printf(to, "%s ", rp_image_text(image, RP_NAME_SLOT, action[i].claim, 0));
             rp_tell_value(image, action[i].claim, read_ref(&s, action[i].value), to);
             continue;
         }
@@ -294,8 +294,11 @@ void rp_tell_actions(const rp_image_header *image, const rp_frame_shape *shape, 
             g_string_append_printf(to, "toggle %s", name);
             continue;
         }
-        g_string_append_printf(to, action[i].kind == RP_ACTION_STEP ? "step %s by " : "%s ", name);
-        rp_tell_value(image, slot, read_ref(&s, action[i].value), to);
+        const bool steps = action[i].kind == RP_ACTION_STEP;
+        const float amount = read_ref(&s, action[i].value);
+        g_string_append_printf(to, "%s ", name);
+        rp_tell_value(image, slot, steps ? fabsf(amount) : amount, to);
+        g_string_append(to, !steps ? "" : amount < 0.0f ? " less" : " more");
         if (action[i].kind == RP_ACTION_TIMED) {
             g_string_append(to, " for ");
             rp_tell_number((double)read_ref(&s, action[i].duration), "s", to);
