@@ -109,6 +109,7 @@ void rp_engine_reset(rp_engine *e)
     memset(e->param_asked, 0, rp_image_count(image, RP_SECTION_PARAMS));
     memset(e->guarding, 0, rp_image_count(image, RP_SECTION_GUARDS));
     e->asked = 0;
+    e->early = e->vetted > 0;
     e->zeros = 0;
     reset_states(e, RP_REF_NONE);
     forget_actions(e);

@@ -187,14 +187,14 @@ static float amount_of(const rp_engine *e, const rp_image_action *action)
     return action->kind == RP_ACTION_STEP ? rp_limit(latched + value, a->low, a->high) : latched != 0.0f ? 0.0f : 1.0f;
 }
 
-/* Rules that come later in this tick still see the parameter as it was. */
+/* It counts from the next tick on. */
 static void ask_param(rp_engine *e, uint16_t param, float value)
 {
     const rp_image_param *p = (const rp_image_param *)rp_image_at(e->image, RP_SECTION_PARAMS) + param;
     e->param_next[param] = rp_limit(value, p->low, p->high);
     e->param_asked[param] = 1;
     e->asked = 1;
-    e->moved = 1;
+    e->early = 1;
 }
 
 static void grant_params(rp_engine *e)
@@ -343,9 +343,6 @@ static void end_claims(rp_engine *e)
 static void drive(rp_engine *e)
 {
     e->moved = e->shapes;
-    if (e->asked) {
-        grant_params(e);
-    }
     if (e->shapes) {
         rp_engine_follow(e);
     }
@@ -369,6 +366,18 @@ static void drive(rp_engine *e)
     }
 }
 
+/* What there is to do before anything is computed. */
+static void begin_tick(rp_engine *e, float dt)
+{
+    if (e->asked) {
+        grant_params(e);
+    }
+    if (e->vetted) {
+        vet_sensors(e, dt);
+    }
+    e->early = e->vetted > 0;
+}
+
 void rp_engine_step(rp_engine *e, uint64_t now_us)
 {
     uint64_t passed = e->image->tick_us;
@@ -383,8 +392,8 @@ void rp_engine_step(rp_engine *e, uint64_t now_us)
         return;
     }
     const float dt = (float)passed * 1e-6f;
-    if (e->vetted) {
-        vet_sensors(e, dt);
+    if (e->early) {
+        begin_tick(e, dt);
     }
     compute(e, dt);
     if (e->zeros) {

@@ -99,6 +99,7 @@ typedef struct rp_engine {
     uint32_t ticks;       /* done so far */
     uint8_t shapes; /* something has a least power, a slew, a longest time or a guard, or follows a value: outputs are
                        found anew each tick */
+    uint8_t early;  /* something is to be done before the next tick computes */
     uint8_t asked;  /* a rule has asked for a parameter in this tick */
     uint8_t stopped;
     uint8_t moved; /* a claim has changed since the outputs were chosen */
