@@ -37,7 +37,7 @@ static int draw_demo(const command *self, const char *record)
         return EXIT_FAULT;
     }
     printf("\nThe picture of this run: %s\n"
-           "Next: read the rig file, change 'shallow' in it, and run it live with 'rigpulse run'.\n",
+           "Next: read the rig file, change 'shallow' in it, and watch it live with 'rigpulse watch'.\n",
            path);
     return EXIT_DONE;
 }
