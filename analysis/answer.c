@@ -2,8 +2,7 @@
 
 #include <math.h>
 
-#define SURE       3.0 /* deviations that the readings at rest hardly ever leave */
-#define STEPS_MOST 2.0 /* of the sensor: what rounding can do */
+#define SURE 3.0 /* deviations that the readings at rest hardly ever leave */
 
 /* A straight line through the usable readings of some rows; time in seconds from the first. */
 typedef struct trend {
@@ -62,7 +61,7 @@ static double left_after(const rp_history *h, uint32_t column, const trend *t, d
     return row < to ? seconds(h, row) - seconds(h, from) : 0.0;
 }
 
-rp_answer rp_answer_of(const rp_history *h, uint32_t column, uint64_t rest, uint64_t from, uint64_t to)
+rp_answer rp_answer_of(const rp_history *h, uint32_t column, double least, uint64_t rest, uint64_t from, uint64_t to)
 {
     rp_answer a = {0};
     const trend t = trend_of(h, column, rest, from);
@@ -76,7 +75,7 @@ rp_answer rp_answer_of(const rp_history *h, uint32_t column, uint64_t rest, uint
     }
     a.known = t.readings >= RP_ANSWER_READINGS_LEAST && count > 0;
     if (a.known) {
-        const double most = fmax(SURE * t.deviation, STEPS_MOST);
+        const double most = fmax(SURE * t.deviation, least);
         a.noise = t.deviation;
         a.change = sum / count;
         a.answered = fabs(a.change) > most;

@@ -15,7 +15,9 @@ typedef struct rp_answer {
 
 #define RP_ANSWER_READINGS_LEAST 8u
 
-/* Rows `rest` up to `from` were at rest, rows `from` up to `to` were driven. */
-rp_answer rp_answer_of(const rp_history *history, uint32_t column, uint64_t rest, uint64_t from, uint64_t to);
+/* A change up to `least` is none: what rounding can do to a number, less than 1 for a switch. Rows `rest` up to `from`
+ * were at rest, rows `from` up to `to` were driven. */
+rp_answer rp_answer_of(const rp_history *history, uint32_t column, double least, uint64_t rest, uint64_t from,
+                       uint64_t to);
 
 #endif

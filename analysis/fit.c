@@ -585,8 +585,8 @@ bool rp_fit_shift(const char *word, const double *setting, guint settings, const
         return true;
     }
     *reason =
-        g_strdup_printf("only a 'line' or a 'table' can be moved as a whole; this is a '%s': calibrate it at %u or "
-                        "more known values instead",
+        g_strdup_printf("only a 'line' or a 'table' can be moved as a whole: calibrate '%s' at %u or more known values "
+                        "instead",
                         word, rp_fit_least(word));
     return false;
 }

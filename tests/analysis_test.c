@@ -235,7 +235,7 @@ static void test_answers(void **unused)
                 const rp_quality good = RP_GOOD;
                 rp_history_row(h, (uint64_t)row * 20000u, &value, &good);
             }
-            const rp_answer a = rp_answer_of(h, 0, 0, REST, ROWS);
+            const rp_answer a = rp_answer_of(h, 0, 2.0, 0, REST, ROWS);
             right += a.known && a.answered == k->answered && (!a.answered || a.change * k->step > 0.0) &&
                      (!a.answered || a.after >= 0.3);
             rp_history_free(h);

@@ -309,6 +309,8 @@ static void test_jog_by_script(void **unused)
         {"jog tub.rig pump --to 50% --fast", 0, "level        up by"},
         {"jog wrong.rig pump --to 50% --fast", 0, "level        down by"},
         {"jog tub.rig lamp --to on --fast", 0, "nothing answered"},
+        {"jog bridge.rig bridge --to 50% --fast", 0, "bottom       changes, from 0."},
+        {"jog bridge.rig bridge --to -50% --fast", 0, "kept from it: never bridge below 0 while bottom is on"},
         {"jog tub.rig pump --least --fast --write --hold 3s", 0, "the least power that moves something is 14 %"},
         {"check tub.rig", 0, "actuator  pump"},
         {"jog tub.rig pump --least --fast --hold 3s", 0, "the least power that moves something is 14 %"},
@@ -330,6 +332,8 @@ static void test_jog_by_script(void **unused)
     g_auto(GStrv) parts = g_strsplit(tub, "0 at 0 cm, 2000 at 20 cm", 2);
     g_autofree char *wrong = g_strjoin("2000 at 0 cm, 0 at 20 cm", parts[0], parts[1], NULL);
     put_file(folder, "wrong.rig", wrong, -1);
+    g_autofree char *bridge = get_file(RIGPULSE_SOURCE "/examples", "bridge.rig");
+    put_file(folder, "bridge.rig", bridge, -1);
     check_calls(folder, cases, sizeof cases / sizeof *cases);
     g_autofree char *after = get_file(folder, "tub.rig");
     assert_string_equal(after, stalls);

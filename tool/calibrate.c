@@ -7,7 +7,6 @@
 #include "port/sim/sim.h"
 #include "rigpulse/image.h"
 
-#include <errno.h>
 #include <math.h>
 #include <signal.h>
 #include <stdio.h>
@@ -63,7 +62,6 @@ static bool parse_options(calibration *c)
 {
     const calibrate_options *o = c->options;
     const char *wrong = contradiction(o), *why;
-    char *end = NULL;
     if (wrong) {
         command_refuse(c->self, "%s", wrong);
         return false;
@@ -75,13 +73,7 @@ static bool parse_options(calibration *c)
                        WINDOW_LONGEST);
         return false;
     }
-    errno = 0;
-    c->setup.seed = o->seed ? g_ascii_strtoull(o->seed, &end, 10) : 1;
-    if (o->seed && (errno || *end || !g_ascii_isdigit(*o->seed))) {
-        command_refuse(c->self, "--seed %s: it must be a whole number, 0 or more", o->seed);
-        return false;
-    }
-    return true;
+    return command_seed(c->self, o->seed, &c->setup.seed);
 }
 
 /* ---- what is to be measured ------------------------------------------------------------------------ */

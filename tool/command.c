@@ -2,6 +2,7 @@
 
 #include "rigpulse/lang.h"
 
+#include <errno.h>
 #include <stdio.h>
 #include <string.h>
 
@@ -79,6 +80,18 @@ bool command_options(const command *self, const GOptionEntry *entries, int *argc
                       ? command_refuse(self, "it needs %s; for example: %s", self->arguments, self->example)
                       : command_refuse(self, "'%s' is too much; it takes %s", (*argv)[most + 1],
                                        *self->arguments ? self->arguments : "no arguments");
+        return false;
+    }
+    return true;
+}
+
+bool command_seed(const command *self, const char *text, uint64_t *seed)
+{
+    char *end;
+    errno = 0;
+    *seed = text ? g_ascii_strtoull(text, &end, 10) : 1;
+    if (text && (errno != 0 || *end != '\0' || !g_ascii_isdigit(*text))) {
+        command_refuse(self, "--seed %s: it must be a whole number, 0 or more", text);
         return false;
     }
     return true;

@@ -4,6 +4,7 @@
 
 #include <glib.h>
 #include <stdbool.h>
+#include <stdint.h>
 
 enum { EXIT_DONE = 0, EXIT_FAULT = 1, EXIT_USAGE = 2 };
 
@@ -22,6 +23,9 @@ extern const command command_check, command_run, command_plot, command_list, com
  * `least` to `most`. True to go on; else *status is what to exit with, and everything has been said. */
 bool command_options(const command *self, const GOptionEntry *entries, int *argc, char ***argv, int least, int most,
                      int *status);
+
+/* What follows --seed; 1 for NULL. False when it is no whole number, which has been said. */
+bool command_seed(const command *self, const char *text, uint64_t *seed);
 
 /* "rigpulse NAME: message" to standard error; returns EXIT_USAGE. */
 int command_refuse(const command *self, const char *format, ...) G_GNUC_PRINTF(2, 3);

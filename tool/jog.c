@@ -13,12 +13,13 @@
 #include <string.h>
 #include <unistd.h>
 
-#define REST_S    3.0 /* looked at before driving */
-#define AFTER_S   1.0
-#define HOLD_S    1.5
-#define HOLD_MOST 60.0
-#define COARSE    10.0 /* percent, to begin with */
-#define FINE      1.0
+#define REST_S     3.0 /* looked at before driving */
+#define AFTER_S    1.0
+#define HOLD_S     1.5
+#define HOLD_MOST  60.0
+#define STEPS_MOST 2.0  /* counts that rounding can do */
+#define COARSE     10.0 /* percent, to begin with */
+#define FINE       1.0
 
 const rp_image_actuator *jog_actuator(const jog *j)
 {
@@ -30,6 +31,35 @@ const char *jog_name(const jog *j)
     return rp_image_text(j->rig->image, RP_NAME_SLOT, rp_image_actuator_slot(j->rig->image, j->actuator), 0);
 }
 
+static bool is_number(const jog *j, uint32_t sensor)
+{
+    return ((const rp_image_sensor *)rp_image_at(j->rig->image, RP_SECTION_SENSORS))[sensor].kind == RP_SENSOR_NUMBER;
+}
+
+double jog_least_change(const jog *j, uint32_t sensor)
+{
+    return is_number(j, sensor) ? STEPS_MOST : 0.5;
+}
+
+const char *jog_guard_at(const jog *j, const rp_history *h, uint64_t row)
+{
+    const GPtrArray *all = rp_history_occurrences(h);
+    const rp_image_guard *guard = rp_image_at(j->rig->image, RP_SECTION_GUARDS);
+    if ((uint16_t)rp_history_value(h, rp_history_owner(h, j->actuator), row) != RP_OWNER_GUARD) {
+        return "";
+    }
+    for (guint i = all->len; i-- > 0;) {
+        const rp_occurrence *o = all->pdata[i];
+        for (uint32_t g = 0; o->kind == RP_EVENT_GUARD && g < rp_image_count(j->rig->image, RP_SECTION_GUARDS); g++) {
+            const rp_image_name *name = rp_image_name_of(j->rig->image, RP_NAME_GUARD, g, 0);
+            if (o->row <= row && guard[g].actuator == j->actuator && name && name->line == o->line) {
+                return o->of;
+            }
+        }
+    }
+    return "driven for its longest";
+}
+
 void jog_tell_answer(const jog *j, uint32_t sensor, const rp_answer *a, GString *to)
 {
     const char *unit = rp_image_unit(j->rig->image, RP_NAME_SLOT, rp_image_sensor_slot(j->rig->image, sensor), 0);
@@ -37,6 +67,8 @@ void jog_tell_answer(const jog *j, uint32_t sensor, const rp_answer *a, GString 
         g_string_append(to, "no readings to compare with");
     } else if (!a->answered) {
         g_string_append(to, "does not answer");
+    } else if (!is_number(j, sensor)) {
+        g_string_append_printf(to, "changes, from %.2f s on", a->after);
     } else {
         g_string_append_printf(to, "%s by ", a->change > 0.0 ? "up" : "down");
         rp_tell_number(fabs(a->change), unit, to);
@@ -77,12 +109,19 @@ typedef struct stand {
     uint64_t ticks;
 } stand;
 
+static void take_event(void *self, const rp_event *event)
+{
+    stand *s = self;
+    rp_frame_add_event(&s->shape, s->frame, event);
+}
+
 static bool stand_begin(stand *s, const jog *j, bool fast, GError **error)
 {
     const rp_image_header *image = j->rig->image;
     *s = (stand){.j = j, .memory = g_malloc0(image->memory), .shape = rp_frame_shape_of(image)};
     rp_engine_open(&s->engine, image, j->rig->image_size, s->memory, image->memory);
     s->frame = g_malloc0(s->shape.bytes);
+    rp_engine_listen(&s->engine, take_event, s);
     s->history = rp_history_new(image, 0);
     s->sim = rp_sim_new(j->rig, j->seed, !fast, error);
     return s->sim != NULL;
@@ -106,9 +145,9 @@ static void tick_for(stand *s, double seconds)
     for (; s->ticks < end; s->ticks++) {
         port->sleep_until(port->self, s->ticks * tick_us);
         rp_engine_tick(&s->engine, port);
-        s->frame->events = 0;
         rp_frame_take(&s->shape, s->frame, &s->engine);
         rp_history_frame(s->history, &s->shape, s->frame);
+        s->frame->events = 0;
     }
 }
 
@@ -122,10 +161,15 @@ static uint32_t try_power(stand *s, double power, double hold, GString *told)
     const uint64_t from = s->ticks;
     rp_engine_hand(&s->engine, (uint16_t)s->j->actuator, (float)power);
     tick_for(s, hold);
+    const char *guard = jog_guard_at(s->j, s->history, s->ticks - 1);
+    if (told && *guard) {
+        g_string_append_printf(told, "  kept from it: %s\n", guard);
+    }
     rp_engine_release(&s->engine, (uint16_t)s->j->actuator);
     for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_SENSORS); i++) {
         const uint32_t slot = rp_image_sensor_slot(image, i);
-        const rp_answer a = rp_answer_of(s->history, (uint32_t)rp_history_slot(s->history, slot), rest, from, s->ticks);
+        const rp_answer a = rp_answer_of(s->history, (uint32_t)rp_history_slot(s->history, slot),
+                                         jog_least_change(s->j, i), rest, from, s->ticks);
         answered += a.answered;
         if (told) {
             g_string_append_printf(told, "  %-12s ", rp_image_text(image, RP_NAME_SLOT, slot, 0));
@@ -276,10 +320,8 @@ static int jog_it(jog *j, const jog_options *o, const char *actuator)
 {
     double power = 0.0, hold = HOLD_S;
     const char *why;
-    char *end = NULL;
-    j->seed = o->seed ? g_ascii_strtoull(o->seed, &end, 10) : 1;
-    if (o->seed && (*end || !g_ascii_isdigit(*o->seed))) {
-        return command_refuse(j->self, "--seed %s: it must be a whole number, 0 or more", o->seed);
+    if (!command_seed(j->self, o->seed, &j->seed)) {
+        return EXIT_USAGE;
     }
     if (o->hold && (!rp_quantity_parse(o->hold, "s", &hold, &why) || !(hold >= 0.1 && hold <= HOLD_MOST))) {
         return command_refuse(j->self, "--hold %s: write a time from 0.1 s to %g s", o->hold, HOLD_MOST);

@@ -132,7 +132,8 @@ static void draw_sensor(const jog_view *v, uint32_t sensor, int row)
         g_string_assign(value, rp_quality_text(quality));
     }
     if (v->to > v->from && v->from > 0) {
-        const rp_answer a = rp_answer_of(v->history, column, rest_before(v), v->from, v->to);
+        const rp_answer a =
+            rp_answer_of(v->history, column, jog_least_change(v->j, sensor), rest_before(v), v->from, v->to);
         jog_tell_answer(v->j, sensor, &a, says);
     }
     screen_put(row, 1, 14, INK_PLAIN, rp_image_text(image, RP_NAME_SLOT, slot, 0));
@@ -151,8 +152,13 @@ static void draw(const jog_view *v)
     g_autofree char *head = g_strdup_printf(" %s   %s, %g to %g   rules are off, everything else rests", jog_name(v->j),
                                             rp_image_text(image, RP_NAME_RIG, 0, 0), (double)a->low, (double)a->high);
     screen_fill(0, 0, screen_columns(), INK_HEAD, head);
-    screen_printf(2, 1, 60, is_driven(v) ? INK_GOOD : INK_STRONG, "%s   %s", value->str,
-                  is_driven(v) ? "driven by hand" : "at rest");
+    const uint64_t end = rp_history_end(v->history);
+    const char *guard = end > 0 ? jog_guard_at(v->j, v->history, end - 1) : "";
+    screen_printf(2, 1, 38, is_driven(v) ? INK_GOOD : INK_STRONG, "%s   %s", value->str,
+                  *guard         ? "kept from it"
+                  : is_driven(v) ? "driven by hand"
+                                 : "at rest");
+    screen_put(3, 1, screen_columns(), INK_WARN, guard);
     if (a->kind != RP_ACTUATOR_SWITCH) {
         screen_printf(2, 40, 40, INK_PLAIN, "a press drives it with %g %%", steps[v->step]);
     }

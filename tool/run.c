@@ -2,8 +2,6 @@
 #include "play.h"
 #include "rigfile.h"
 
-#include <errno.h>
-
 #define LONGEST_S 1e7
 
 typedef struct run_options {
@@ -11,14 +9,6 @@ typedef struct run_options {
     char **set;
     gboolean fast, quiet;
 } run_options;
-
-static bool parse_seed(const char *text, uint64_t *seed)
-{
-    char *end;
-    errno = 0;
-    *seed = text ? g_ascii_strtoull(text, &end, 10) : 1;
-    return !text || (errno == 0 && *end == '\0' && g_ascii_isdigit(*text));
-}
 
 static bool parse_setup(const command *self, const run_options *o, session_setup *setup)
 {
@@ -36,8 +26,7 @@ static bool parse_setup(const command *self, const run_options *o, session_setup
         command_refuse(self, "--fast needs an end: --for 60s");
         return false;
     }
-    if (!parse_seed(o->seed, &setup->seed)) {
-        command_refuse(self, "--seed %s: it must be a whole number, 0 or more", o->seed);
+    if (!command_seed(self, o->seed, &setup->seed)) {
         return false;
     }
     setup->length_us = (uint64_t)(length * 1e6 + 0.5);

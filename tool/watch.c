@@ -416,18 +416,12 @@ static bool parse_setup(const command *self, const char *length, const char *see
 {
     double seconds = 0.0;
     const char *why;
-    char *end = NULL;
     if (length && (!rp_quantity_parse(length, "s", &seconds, &why) || !(seconds > 0.0 && seconds <= LONGEST_S))) {
         command_refuse(self, "--for %s: write a time above 0, for example --for 60s", length);
         return false;
     }
     setup->length_us = (uint64_t)(seconds * 1e6 + 0.5);
-    setup->seed = seed ? g_ascii_strtoull(seed, &end, 10) : 1;
-    if (seed && (*end || !g_ascii_isdigit(*seed))) {
-        command_refuse(self, "--seed %s: it must be a whole number, 0 or more", seed);
-        return false;
-    }
-    return true;
+    return command_seed(self, seed, &setup->seed);
 }
 
 static int watch_file(const command *self, const char *path, session_setup *setup)
