@@ -354,6 +354,8 @@ static void test_without_a_person(void **unused)
         {"calibrate tide.rig depth --from tide -p 2cm@8s -p '6cm@6 cm'", 0, "table 503: 2 cm, 1510: 6 cm"},
         {"calibrate tide.rig depth --from tide -p 2cm@8s -p 6cm@99s", 2, "the readings end at 24.98 s"},
         {"calibrate basin.rig depth --rezero 5cm=6cm --place --fast", 0, "table 536: 0 cm"},
+        {"calibrate warm.rig warmth --points warm.csv", 0, "steinhart 0.001118, 0.0002359, 8.12e-08"},
+        {"calibrate warm.rig hot --points warm.csv", 0, "off by"},
         {"calibrate basin.rig depth --span 0..12cm --fast", 0, "table "},
         {"calibrate basin.rig tide -p low=2cm -p mid=5cm -p high=9cm --place --fast", 0, "margin 0."},
         {"calibrate basin.rig depth -p 1cm -p 6cm -p 11cm --place --fast -o fit.png", 0, "basin.rig is written"},
@@ -361,6 +363,13 @@ static void test_without_a_person(void **unused)
     char *folder = make_folder();
     copy_example(folder, "basin.rig");
     put_file(folder, "pairs.csv", "read,known\r\n312,0 cm\r\n1650,6 cm\r\n3020,120 mm\r\n", -1);
+    put_file(folder, "warm.csv", "32.65 kohm,0 degC\n10 kohm,25 degC\n3.603 kohm,50 degC\n1.075 kohm,85 degC\n", -1);
+    put_file(folder, "warm.rig",
+             "rig warm\ntick 20 ms\nsensor s counts 0..4095\n"
+             "signal warmth = s | divider 10 kohm above, full 4095 | steinhart 1e-3, 2e-4, 1e-7\n"
+             "signal hot = s | divider 10 kohm above, full 4095 | beta 3000 K, 5 kohm at 25 degC\n"
+             "hookup sim\n    s reads 2000\n",
+             -1);
     put_file(folder, "bad.csv", "312,0 cm\n1650\n", -1);
     put_file(
         folder, "tide.rig",

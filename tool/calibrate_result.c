@@ -138,6 +138,15 @@ static double mean_over(const GArray *value, guint from, guint to)
     return count ? sum / count : (double)NAN;
 }
 
+/* What goes into the fit: 'steinhart' is stated for ohms, whatever its input is in. */
+static double fit_scale(const calibration *c)
+{
+    g_autofree char *one = g_strdup_printf("1 %s", c->what.input_unit);
+    double ohms;
+    const char *why;
+    return strcmp(c->what.word, "steinhart") == 0 && rp_quantity_parse(one, "ohm", &ohms, &why) ? ohms : 1.0;
+}
+
 /* What the file as it would be written reads at each point. A sum has no zero of its own: it begins at the first
  * point. */
 static void read_back(const calibration *c, const rp_rig *rig, const rp_fit *fit, double *reads)
@@ -145,7 +154,7 @@ static void read_back(const calibration *c, const rp_rig *rig, const rp_fit *fit
     g_autoptr(GArray) value = listening_replay(c->listening, rig, c->name);
     for (guint i = 0; i < c->point->len; i++) {
         const calibrate_point *p = point_at(c, i);
-        const double curve = (rp_fit_at(fit, p->capture.in) - c->what.offset) / c->what.gain;
+        const double curve = (rp_fit_at(fit, p->capture.in * fit_scale(c)) - c->what.offset) / c->what.gain;
         reads[i] = p->to > p->from ? mean_over(value, p->from, p->to) : curve;
     }
     for (guint i = c->point->len; c->what.summed && i-- > 0;) {
@@ -167,10 +176,10 @@ static const char *short_name(const char *path)
     return slash ? slash + 1 : path;
 }
 
-static double left_out_of(const outcome *o, const calibrate_point *p)
+static double left_out_of(const calibration *c, const outcome *o, const calibrate_point *p)
 {
     for (guint i = 0; o->fit && i < o->fit->points; i++) {
-        if (o->fit->point[i].in == p->capture.in) {
+        if (o->fit->point[i].in == p->capture.in * fit_scale(c)) {
             return o->fit->left_out[i] * o->gain;
         }
     }
@@ -194,7 +203,7 @@ static void put_outcome(const calibration *c, const outcome *o)
                            "off by, were it left out", *unit ? ", in " : "", unit);
     for (guint i = 0; i < c->point->len; i++) {
         const calibrate_point *p = point_at(c, i);
-        const double left_out = left_out_of(o, p);
+        const double left_out = left_out_of(c, o, p);
         g_autofree char *in = number_text(p->capture.in, calibrate_in_unit(c)), *reads = number_text(o->reads[i], unit);
         g_string_append_printf(to, "%3u  ", i + 1);
         put_padded(to, 12, p->text);
@@ -221,7 +230,7 @@ static json_t *outcome_as_json(const calibration *c, const outcome *o)
     json_t *all = json_object(), *points = json_array();
     for (guint i = 0; i < c->point->len; i++) {
         const calibrate_point *p = point_at(c, i);
-        const double left_out = left_out_of(o, p);
+        const double left_out = left_out_of(c, o, p);
         json_t *one = json_pack("{s:s, s:f, s:f, s:f, s:f, s:f, s:b}", "stated", p->text, "known", p->known, "in",
                                 p->capture.in, "in_error", p->capture.in_error, "noise", p->capture.noise, "reads",
                                 o->reads[i], "doubtful", (int)p->doubtful);
@@ -261,6 +270,7 @@ static bool fit_signal(calibration *c, outcome *o, char **why)
 {
     rp_fit_point point[RP_FIT_POINTS_MAX];
     double setting[RP_FIT_SETTINGS_MAX] = {0};
+    const double scale = fit_scale(c);
     if (c->point->len > RP_FIT_POINTS_MAX) {
         *why = g_strdup_printf("%u points are more than the %u that are fitted", c->point->len, RP_FIT_POINTS_MAX);
         return false;
@@ -279,10 +289,11 @@ static bool fit_signal(calibration *c, outcome *o, char **why)
     }
     for (guint i = 0; i < c->point->len; i++) {
         const calibrate_point *p = point_at(c, i);
-        point[i] = (rp_fit_point){p->capture.in, p->capture.in_error, p->known * c->what.gain + c->what.offset};
+        point[i] = (rp_fit_point){p->capture.in * scale, p->capture.in_error * scale,
+                                  p->known * c->what.gain + c->what.offset};
     }
     o->fit = rp_fit_points(c->what.word, point, c->point->len, setting, c->draft != NULL, c->what.unit,
-                           calibrate_in_unit(c), why);
+                           scale != 1.0 ? "ohm" : calibrate_in_unit(c), why);
     if (o->fit) {
         rp_fit_round(o->fit, has_whole_inputs(c));
     }
@@ -314,7 +325,7 @@ static bool draw(const calibration *c, const outcome *o, char **why)
     const rp_fit_figure figure = {.path = c->options->output,
                                   .title = title,
                                   .in_label = c->what.input,
-                                  .in_unit = calibrate_in_unit(c),
+                                  .in_unit = fit_scale(c) != 1.0 ? "ohm" : calibrate_in_unit(c),
                                   .out_label = c->name,
                                   .out_unit = c->what.unit,
                                   .gain = o->gain,
