@@ -17,6 +17,9 @@ void check_symbol(tree *t, symbol *s);
 void check_stage(tree *t, node *n);
 void check_rule(tree *t, rule *r);
 void check_guard(tree *t, guard *g);
+void check_stall(tree *t, stall *s);
+void check_stop(tree *t, stop *s);
+void check_keep(tree *t, keep *k);
 void check_drive(tree *t, follow *f);
 
 /* True for a number; anything else that is known is reported. */
@@ -40,6 +43,9 @@ double check_least_of(const node *n, unit wanted);
 
 /* Holds all that a fixed value can become against a range in `wanted`. */
 bool check_within(tree *t, const node *n, unit wanted, double low, double high, const char *what);
+
+/* "percent", "deg": what an actuator is driven in, in a message. */
+const char *check_drive_unit(const symbol *actuator);
 
 /* A value for an actuator: "on" of a switch becomes its number. `fixed`: it must be a number. */
 bool check_drive_value(tree *t, const symbol *actuator, node *n, bool fixed);

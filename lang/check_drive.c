@@ -26,13 +26,20 @@ void check_drive(tree *t, follow *f)
     if (check_is_unknown(n)) {
         return;
     }
+    if (s->type.kind == TYPE_NAMED && !s->is_switch) {
+        report_error(t->report, f->at, "use rules: on tide becomes low", "'%s' has names, and cannot follow a value",
+                     s->name);
+        return;
+    }
     const bool fits = s->is_switch ? n->type.kind == TYPE_TRUTH
-                                   : n->type.kind == TYPE_NUMBER && unit_same_kind(n->type.unit, unit_percent);
+                                   : n->type.kind == TYPE_NUMBER && unit_same_kind(n->type.unit, s->type.unit) &&
+                                         n->type.unit.point == s->type.unit.point;
     if (!fits) {
         report_error(t->report, n->at,
                      s->is_switch ? "for instance: drive lamp = tide is low" : "give it a gain, for instance * 20 %/cm",
-                     s->is_switch ? "'%s' is on or off and follows a condition, but this is %s"
-                                  : "'%s' is driven in percent, but this is %s",
-                     s->name, check_describe(t, n));
+                     s->is_switch ? "'%s' is on or off and follows a condition, but this is %s%s"
+                                  : "'%s' is driven in %s, but this is %s",
+                     s->name, s->is_switch ? check_describe(t, n) : check_drive_unit(s),
+                     s->is_switch ? "" : check_describe(t, n));
     }
 }

@@ -230,10 +230,42 @@ static const char *part_name(void *self, uint32_t i)
     return s->name_of[i].name;
 }
 
+/* "ACTUATOR is driven", and "is settled": true when it has been handled here. */
+static bool check_is_of_actuator(tree *t, node *n)
+{
+    const symbol *s = n->a->kind == NODE_NAME ? n->a->symbol : NULL;
+    const bool settled = strcmp(n->text, "settled") == 0;
+    if (!s || s->kind != SYMBOL_ACTUATOR || (!settled && strcmp(n->text, "driven") != 0)) {
+        return false;
+    }
+    if (!settled) {
+        n->number = s->initial;
+        n->negated = !n->negated;
+    } else if (!s->settle) {
+        report_error(t->report, n->text_at, arena_print(t->arena, "add to the line of '%s': settle 300 ms", s->name),
+                     "'%s' states no settle time", s->name);
+        return true;
+    } else {
+        n->kind = NODE_DETECT;
+        n->detector = detector_word_find("still");
+        n->b = tree_node(t, NODE_NUMBER, n->text_at);
+        n->b->number = s->settle_s;
+        n->b->type = (type){TYPE_NUMBER, unit_seconds, NULL};
+        if (n->negated) {
+            node *inner = tree_node(t, NODE_DETECT, n->at);
+            *inner = *n;
+            inner->type.kind = TYPE_TRUTH;
+            *n = (node){.kind = NODE_NOT, .at = n->at, .a = inner};
+        }
+    }
+    n->type.kind = TYPE_TRUTH;
+    return true;
+}
+
 static void check_is(tree *t, node *n)
 {
     check_node(t, n->a);
-    if (check_is_unknown(n->a)) {
+    if (check_is_unknown(n->a) || check_is_of_actuator(t, n)) {
         return;
     }
     if (n->a->type.kind != TYPE_NAMED) {
@@ -288,6 +320,36 @@ static void check_lasts(tree *t, node *n)
     }
 }
 
+/* Its settings stand in b, c and d; one that is not written is 0. */
+static void check_detect(tree *t, node *n)
+{
+    const detector_word *word = n->detector;
+    node *const setting[DETECTOR_SETTINGS_MAX] = {n->b, n->c, n->d};
+    unit in = unit_none;
+    if (word->input != DETECTS_NOTHING) {
+        check_node(t, n->a);
+        if (check_is_unknown(n->a) || (word->input == DETECTS_NUMBER && !check_need_number(t, n->a))) {
+            return;
+        }
+        in = n->a->type.unit;
+    }
+    if (word->input == DETECTS_EVENT && n->a->type.kind != TYPE_EVENT) {
+        report_error(t->report, n->a->at, "for instance: gate becomes on", "'%s' needs an event, but this is %s",
+                     word->word, check_describe(t, n->a));
+        return;
+    }
+    for (uint32_t i = 0; i < DETECTOR_SETTINGS_MAX && setting[i]; i++) {
+        const detector_setting *is = &word->setting[i];
+        const bool interval = strcmp(is->unit, UNIT_IN_INTERVAL) == 0;
+        const unit wanted = interval ? unit_difference(in) : unit_seconds;
+        if (!check_fixed(t, setting[i], wanted, interval, is->name) ||
+            !check_within(t, setting[i], wanted, is->low, is->high, is->name)) {
+            return;
+        }
+    }
+    n->type = (type){word->gives_event ? TYPE_EVENT : TYPE_TRUTH, unit_none, NULL};
+}
+
 void check_node(tree *t, node *n)
 {
     switch (n->kind) {
@@ -319,6 +381,9 @@ void check_node(tree *t, node *n)
         break;
     case NODE_LASTS:
         check_lasts(t, n);
+        break;
+    case NODE_DETECT:
+        check_detect(t, n);
         break;
     case NODE_STAGE:
         check_stage(t, n);

@@ -1,72 +1,169 @@
 /* Guards: what an actuator is kept from, and that it may rest all the same. */
 #include "check.h"
 
+#include "engine/ops.h"
 #include "rigpulse/image.h"
 
-static bool find_guarded(tree *t, guard *g)
+#include <string.h>
+
+static symbol *find_actuator(tree *t, const char *name, rp_span at)
 {
-    symbol *s = g->name ? tree_find(t, g->name) : NULL;
-    if (!g->name) {
-        return true;
-    }
+    symbol *s = tree_find(t, name);
     if (!s) {
-        tree_unknown(t, g->name_at, g->name);
-        return false;
+        tree_unknown(t, at, name);
+        return NULL;
     }
     if (s->kind != SYMBOL_ACTUATOR) {
-        report_error(t->report, g->name_at, "only actuators are driven", "'%s' is no actuator", s->name);
-        return false;
+        report_error(t->report, at, "only actuators are driven", "'%s' is no actuator", s->name);
+        return NULL;
     }
     s->used = true;
-    g->actuator = s;
-    return true;
+    return s;
 }
 
-/* The least or the greatest that a fixed value can become, in percent. */
-static double extreme_of(const node *n, bool least)
+/* The least or the greatest that a fixed value can become, in the actuator's unit. */
+static double extreme_of(const node *n, unit wanted, bool least)
 {
     const symbol *param = n->kind == NODE_NAME ? n->symbol : NULL;
     const double number = param ? (least ? param->least : param->greatest) : n->number;
-    return unit_is_bare(n->type.unit) ? number : unit_convert(number, n->type.unit, unit_percent);
+    return unit_is_bare(n->type.unit) ? number : unit_convert(number, n->type.unit, wanted);
 }
 
 static void check_limit(tree *t, const guard *g)
 {
     const symbol *s = g->actuator;
     const bool above = g->side == RP_GUARD_ABOVE;
-    if (s->is_switch != g->named) {
+    const unit u = s->type.unit;
+    if (s->type.kind == TYPE_NAMED ? !(s->is_switch && g->named) : g->named) {
         report_error(t->report, g->limit->at,
-                     s->is_switch ? "for instance: never lamp on while ..."
-                                  : "for instance: never pump above 0 while ...",
-                     s->is_switch ? "'%s' is on or off" : "'%s' is driven in percent", s->name);
+                     s->is_switch                   ? "for instance: never lamp on while ..."
+                     : s->type.kind == TYPE_NAMED ? "for instance: never lamp driven while ..."
+                                                    : "for instance: never pump above 0 while ...",
+                     s->is_switch                   ? "'%s' is on or off"
+                     : s->type.kind == TYPE_NAMED ? "'%s' has names, which are not above or below one another"
+                                                    : "'%s' is driven in numbers",
+                     s->name);
         return;
     }
     if (g->limit->kind == NODE_NUMBER && unit_is_bare(g->limit->type.unit)) {
-        g->limit->type.unit = unit_percent; /* as in the actuator's own line */
+        g->limit->type.unit = u; /* as in the actuator's own line */
     }
-    if (!s->is_switch && !check_fixed(t, g->limit, unit_percent, false, "a guard's limit")) {
+    if (!s->is_switch && !check_fixed(t, g->limit, u, false, "a guard's limit")) {
         return;
     }
-    const double limit = extreme_of(g->limit, above);
+    const double limit = extreme_of(g->limit, u, above);
     if (above ? s->initial > limit : s->initial < limit) {
         report_error(t->report, g->limit->at, "rest within what the guard allows, or guard less",
                      s->is_switch ? "'%s' rests at what this guard forbids"
-                                  : "'%s' rests at %g %%, which this guard forbids",
-                     s->name, s->initial);
+                                  : "'%s' rests at %g %s, which this guard forbids",
+                     s->name, s->initial, u.text);
+    }
+}
+
+/* What was written in the last tick is not yet what is written in this one. */
+static void warn_of_lateness(tree *t, const node *n)
+{
+    const bool plain = n->kind == NODE_COMPARE || n->kind == NODE_IS;
+    if (plain && n->a->kind == NODE_NAME && n->a->symbol && n->a->symbol->kind == SYMBOL_ACTUATOR) {
+        report_warning(t->report, n->at, "two that must not be driven together: never A with B",
+                       "this condition sees '%s' as it was written in the last tick", n->a->symbol->name);
+    }
+}
+
+static void check_condition(tree *t, node *n, const char *word, const char *advice)
+{
+    check_node(t, n);
+    if (!check_is_unknown(n) && n->type.kind != TYPE_TRUTH) {
+        report_error(t->report, n->at, advice, "'%s' needs a condition, but this is %s", word, check_describe(t, n));
     }
 }
 
 void check_guard(tree *t, guard *g)
 {
-    if (!g->condition || !find_guarded(t, g)) {
+    g->actuator = g->name ? find_actuator(t, g->name, g->name_at) : NULL;
+    if (g->name && !g->actuator) {
         return;
     }
-    check_node(t, g->condition);
-    if (!check_is_unknown(g->condition) && g->condition->type.kind != TYPE_TRUTH) {
-        report_error(t->report, g->condition->at, "for instance: never pump above 0 while tide is high",
-                     "'while' needs a condition, but this is %s", check_describe(t, g->condition));
+    if (g->other_name) {
+        g->other = find_actuator(t, g->other_name, g->other_at);
+        if (g->other == g->actuator) {
+            report_error(t->report, g->other_at, NULL, "'%s' cannot be kept from itself", g->name);
+        }
+        return;
     }
+    if (!g->condition) {
+        return;
+    }
+    check_condition(t, g->condition, "while", "for instance: never pump above 0 while tide is high");
+    warn_of_lateness(t, g->condition);
     if (g->actuator && g->limit) {
         check_limit(t, g);
     }
+}
+
+void check_stall(tree *t, stall *s)
+{
+    symbol *actuator = find_actuator(t, s->name, s->name_at);
+    s->actuator = actuator;
+    check_node(t, s->value);
+    if (!actuator || !check_need_number(t, s->value)) {
+        return;
+    }
+    const unit moved = unit_difference(s->value->type.unit);
+    if (s->value->kind == NODE_NUMBER) {
+        report_error(t->report, s->value->at, "for instance: never span stalled, place moves 2 mm in 1 s",
+                     "a number does not move");
+        return;
+    }
+    if (!check_fixed_number(t, s->amount, moved, "how far it moves", &s->amount_by) ||
+        !check_fixed_number(t, s->time, unit_seconds, "the time", &s->time_s)) {
+        return;
+    }
+    if (!(s->amount_by > 0.0)) {
+        report_error(t->report, s->amount->at, NULL, "how far it moves must be above 0");
+    } else if (!(s->time_s * 1e6 >= t->tick_us)) {
+        report_error(t->report, s->time->at, NULL, "the time must be at least a tick");
+    } else if (actuator->longest && s->time_s >= actuator->longest_s) {
+        report_warning(t->report, s->time->at, "make it shorter", "'%s' is driven for %g s at the longest anyway",
+                       actuator->name, actuator->longest_s);
+    }
+}
+
+void check_stop(tree *t, stop *s)
+{
+    if (s->condition) {
+        check_condition(t, s->condition, "stop while", "for instance: stop while button is on");
+    }
+    if (s->release) {
+        check_condition(t, s->release, "until", "for instance: stop while button is on until reset is on");
+    }
+}
+
+/* A stage that counts or learns, anywhere in the signal's own line. */
+static bool keeps(const node *n)
+{
+    return n && n->kind == NODE_STAGE &&
+           ((rp_op_keeps(n->stage->op) && (n->stage->op != RP_OP_GAUGE || strcmp(n->stage->word, "count") == 0)) ||
+            keeps(n->a));
+}
+
+void check_keep(tree *t, keep *k)
+{
+    symbol *s = tree_find(t, k->name);
+    if (!s) {
+        tree_unknown(t, k->at, k->name);
+        return;
+    }
+    if (s->kind != SYMBOL_SIGNAL || !keeps(s->value)) {
+        report_error(t->report, k->at, "name the signal whose line has the stage",
+                     "'%s' has no 'count', 'zero' or 'span' of its own", s->name);
+        return;
+    }
+    for (const keep *other = t->keep; other < k; other++) {
+        if (other->signal == s) {
+            report_error(t->report, k->at, NULL, "'%s' is kept already", s->name);
+            return;
+        }
+    }
+    k->signal = s;
 }

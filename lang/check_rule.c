@@ -33,10 +33,11 @@ static void check_travel(tree *t, const action *a)
 {
     const symbol *s = a->actuator;
     double value;
-    if (a->how == DRIVE_TO && !s->is_switch && node_constant(a->value, unit_percent, &value) &&
+    const char *u = s->type.unit.text;
+    if (a->how == DRIVE_TO && s->type.kind != TYPE_NAMED && node_constant(a->value, s->type.unit, &value) &&
         (value < s->least || value > s->greatest)) {
         report_error(t->report, a->value->at, "widen the travel or ask for less",
-                     "%g %% is outside the travel %g..%g %% of '%s'", value, s->least, s->greatest, s->name);
+                     "%g %s is outside the travel %g..%g %s of '%s'", value, u, s->least, s->greatest, u, s->name);
     }
 }
 
@@ -82,6 +83,73 @@ static void check_param_set(tree *t, action *a, symbol *s)
     }
 }
 
+static bool check_how(tree *t, const action *a, const symbol *s)
+{
+    const bool fits = a->how == DRIVE_TO || (a->how == DRIVE_TOGGLE ? s->is_switch : s->type.kind != TYPE_NAMED);
+    if (!fits && s->is_switch) {
+        report_error(t->report, a->at, "for instance: toggle lamp", "'%s' is on or off: it can be toggled", s->name);
+    } else if (!fits && s->type.kind == TYPE_NAMED) {
+        report_error(t->report, a->at, "give it one of its names", "'%s' has names, and no other side, more or less",
+                     s->name);
+    } else if (!fits) {
+        report_error(t->report, a->at, "for instance: pump 10 % more",
+                     "'%s' is driven in %s: it can do so much more or less", s->name, check_drive_unit(s));
+    }
+    return fits;
+}
+
+static node *number_in(tree *t, const node *like, double number, unit u)
+{
+    node *n = tree_node(t, NODE_NUMBER, like->at);
+    n->number = number;
+    n->type = (type){TYPE_NUMBER, u, NULL};
+    return n;
+}
+
+static node *joined(tree *t, uint8_t op, const char *word, node *a, node *b)
+{
+    node *n = tree_node(t, NODE_JOIN, a->at);
+    n->op = op;
+    n->text = word;
+    n->a = a;
+    n->b = b;
+    return n;
+}
+
+/* "for 3 portions": what the actuator gives in a time makes a time of an amount. */
+static void check_amount(tree *t, action *a, const symbol *s)
+{
+    if (!a->duration) {
+        return;
+    }
+    check_node(t, a->duration);
+    const node *n = a->duration;
+    if (check_is_unknown(n) || n->type.kind != TYPE_NUMBER || !(s->seconds_each > 0.0) ||
+        !unit_same_kind(n->type.unit, s->portion_unit) ||
+        !check_fixed(t, a->duration, s->portion_unit, false, "the amount") ||
+        !check_within(t, a->duration, s->portion_unit, 1e-6, 1e8, "the amount")) {
+        return;
+    }
+    const unit each = unit_product(&t->units, unit_seconds, s->portion_unit, -1);
+    node *time = joined(t, RP_OP_MULTIPLY, "*", a->duration, number_in(t, n, s->seconds_each, each));
+    a->duration = joined(t, RP_OP_ADD, "+", time, number_in(t, n, s->lead_s, unit_seconds));
+    check_node(t, a->duration);
+}
+
+static void check_repeats(tree *t, const action *a)
+{
+    double once, period;
+    if (!a->period) {
+        return;
+    }
+    check_duration(t, a->period, "the time from one to the next", 1e-6, true);
+    if (node_constant(a->duration, unit_seconds, &once) && node_constant(a->period, unit_seconds, &period) &&
+        !(once < period)) {
+        report_error(t->report, a->period->at, "make it longer than the action's own time",
+                     "there is no pause between times of %g s, one each %g s", once, period);
+    }
+}
+
 static void check_action(tree *t, action *a)
 {
     if (a->kind == ACTION_MARK) {
@@ -107,17 +175,17 @@ static void check_action(tree *t, action *a)
     }
     a->actuator = s;
     s->used = true;
-    if (a->how != DRIVE_TO && s->is_switch != (a->how == DRIVE_TOGGLE)) {
-        report_error(t->report, a->at, s->is_switch ? "for instance: toggle lamp" : "for instance: pump 10 % more",
-                     s->is_switch ? "'%s' is on or off: it can be toggled"
-                                  : "'%s' is driven in percent: it can do so much more or less",
-                     s->name);
+    if (!check_how(t, a, s)) {
         return;
     }
     if (a->how != DRIVE_TOGGLE && check_drive_value(t, s, a->value, false)) {
         check_travel(t, a);
     }
-    check_duration(t, a->duration, "the action's time", 1e-6, true);
+    check_amount(t, a, s);
+    if (a->duration && a->duration->kind != NODE_JOIN) {
+        check_duration(t, a->duration, "the action's time", 1e-6, true);
+    }
+    check_repeats(t, a);
     double time;
     if (a->duration && s->longest && node_constant(a->duration, unit_seconds, &time) && time > s->longest_s) {
         report_error(t->report, a->duration->at, "shorten it, or allow the actuator more",

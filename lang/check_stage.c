@@ -88,8 +88,13 @@ static bool check_signal_setting(tree *t, node *n, const stage_setting *is, sett
     if (!check_need_number(t, s->value)) {
         return false;
     }
-    if (s->value->kind == NODE_NUMBER || !unit_same_kind(wanted, s->value->type.unit)) {
-        report_error(t->report, s->value->at, NULL, "%s must be a signal in %s, but this is %s", what,
+    if (is->shape == SETTING_VALUE) {
+        check_adopt_bare(s->value, wanted);
+    }
+    if ((s->value->kind == NODE_NUMBER && is->shape == SETTING_SIGNAL) ||
+        !unit_same_kind(wanted, s->value->type.unit) || wanted.point != s->value->type.unit.point) {
+        report_error(t->report, s->value->at, NULL, "%s must be %s in %s, but this is %s", what,
+                     is->shape == SETTING_SIGNAL ? "a signal" : "a value",
                      unit_describe(&t->units, wanted), check_describe(t, s->value));
         return false;
     }
@@ -97,6 +102,38 @@ static bool check_signal_setting(tree *t, node *n, const stage_setting *is, sett
         s->value = check_convert_to(t, s->value, wanted);
     }
     return true;
+}
+
+/* Something whose changes are measured: of a sensor the port tells the moments. */
+static bool check_switch(tree *t, node *n, bool events, const char *what)
+{
+    symbol *s = n->kind == NODE_NAME && n->symbol ? tree_find(t, n->symbol->name) : NULL;
+    const type_kind kind = n->type.kind;
+    if (check_is_unknown(n)) {
+        return false;
+    }
+    if (!(kind == TYPE_TRUTH || (kind == TYPE_EVENT && events) || (kind == TYPE_NAMED && n->type.symbol->is_switch))) {
+        report_error(t->report, n->at,
+                     kind == TYPE_NAMED ? "say which, for instance: (hue is red)" : "for instance: (depth below 3 cm)",
+                     events ? "'%s' needs a switch, a condition or an event, but this is %s"
+                            : "'%s' needs a switch or a condition, but this is %s",
+                     what, check_describe(t, n));
+        return false;
+    }
+    if (s && s->kind == SYMBOL_SENSOR) {
+        s->timed = true;
+    }
+    return true;
+}
+
+static bool check_condition_setting(tree *t, const setting_node *s, const char *what)
+{
+    check_node(t, s->value);
+    if (!check_is_unknown(s->value) && s->value->type.kind != TYPE_TRUTH) {
+        report_error(t->report, s->value->at, "for instance: take while arm still for 300 ms",
+                     "%s must be a condition, but this is %s", what, check_describe(t, s->value));
+    }
+    return s->value->type.kind == TYPE_TRUTH;
 }
 
 static bool check_setting(tree *t, node *n, uint32_t index)
@@ -111,7 +148,13 @@ static bool check_setting(tree *t, node *n, uint32_t index)
     case SETTING_POINTS:
         return check_points(t, n, s);
     case SETTING_SIGNAL:
+    case SETTING_VALUE:
         return check_signal_setting(t, n, is, s, what);
+    case SETTING_CONDITION:
+        return check_condition_setting(t, s, what);
+    case SETTING_SWITCH:
+        check_node(t, s->value);
+        return check_switch(t, s->value, false, n->stage->word);
     case SETTING_NUMBER:
     case SETTING_COUNT:
     case SETTING_ODD:
@@ -146,6 +189,9 @@ static bool find_result(tree *t, node *n)
     switch (n->stage->result) {
     case RESULT_SAME:
         break;
+    case RESULT_DIFFERENCE:
+        u = unit_difference(u);
+        break;
     case RESULT_OF_SETTING:
         if (!unit_of_setting(t, n, &u)) {
             return false;
@@ -168,6 +214,9 @@ static bool find_result(tree *t, node *n)
 static bool check_stage_input(tree *t, const node *n)
 {
     unit wanted;
+    if (n->stage->input && (strcmp(n->stage->input, INPUT_SWITCH) == 0 || strcmp(n->stage->input, INPUT_EVENT) == 0)) {
+        return check_switch(t, n->a, strcmp(n->stage->input, INPUT_EVENT) == 0, n->stage->word);
+    }
     if (!check_need_number(t, n->a)) {
         return false;
     }

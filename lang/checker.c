@@ -97,22 +97,28 @@ static void check_param(tree *t, symbol *s)
     s->type = (type){TYPE_NUMBER, u, NULL};
 }
 
-/* The number of a value written for an actuator: "on" of a switch, or a number. */
+const char *check_drive_unit(const symbol *actuator)
+{
+    return unit_same_kind(actuator->type.unit, unit_percent) ? "percent" : actuator->type.unit.text;
+}
+
+/* The number of a value written for an actuator: one of its names, or a number. */
 bool check_drive_value(tree *t, const symbol *actuator, node *n, bool fixed)
 {
     uint32_t part;
-    if (!actuator->is_switch) {
+    const unit u = actuator->type.unit;
+    if (actuator->type.kind != TYPE_NAMED) {
         if (fixed) {
-            return check_fixed(t, n, unit_percent, false, "the actuator's value");
+            return check_fixed(t, n, u, false, "the actuator's value");
         }
         check_node(t, n);
         if (!check_need_number(t, n)) {
             return false;
         }
-        if (!unit_same_kind(n->type.unit, unit_percent)) {
+        if (!unit_same_kind(n->type.unit, u) || n->type.unit.point != u.point) {
             report_error(t->report, n->at,
-                         n->kind == NODE_NUMBER ? arena_print(t->arena, "write '%g %%'", n->number) : NULL,
-                         "'%s' is driven in percent, but this is %s", actuator->name, check_describe(t, n));
+                         n->kind == NODE_NUMBER ? arena_print(t->arena, "write '%g %s'", n->number, u.text) : NULL,
+                         "'%s' is driven in %s, but this is %s", actuator->name, check_drive_unit(actuator), check_describe(t, n));
             return false;
         }
         return true;
@@ -121,58 +127,121 @@ bool check_drive_value(tree *t, const symbol *actuator, node *n, bool fixed)
         *n = (node){.kind = NODE_NUMBER, .at = n->at, .number = part, .type = {TYPE_NUMBER, unit_none, NULL}};
         return true;
     }
-    report_error(t->report, n->at, NULL, "'%s' is a switch: it can be 'on' or 'off'", actuator->name);
+    if (actuator->is_switch) {
+        report_error(t->report, n->at, NULL, "'%s' is a switch: it can be 'on' or 'off'", actuator->name);
+    } else {
+        const char *all = actuator->name_of[0].name;
+        for (uint32_t i = 1; i < actuator->names; i++) {
+            all = arena_print(t->arena, "%s, %s", all, actuator->name_of[i].name);
+        }
+        report_error(t->report, n->at, arena_print(t->arena, "there is: %s", all), "'%s' has no such name",
+                     actuator->name);
+    }
     return false;
+}
+
+/* A setting of an actuator: a number above `low`. */
+static void check_actuator_setting(tree *t, node *n, unit wanted, const char *what, const char *advice, double *value)
+{
+    if (n) {
+        adopt_declared(n, wanted);
+        if (check_fixed_number(t, n, wanted, what, value) && !(*value > 0.0)) {
+            report_error(t->report, n->at, advice, "%s must be above 0", what);
+        }
+    }
+}
+
+static void check_duty(tree *t, symbol *s)
+{
+    double percent = 0.0;
+    if (!s->duty) {
+        return;
+    }
+    check_actuator_setting(t, s->duty, unit_percent, "the duty", "for instance: duty 40 % over 60 s", &percent);
+    if (percent >= 100.0) {
+        report_error(t->report, s->duty->at, "leave it out", "a duty of 100 %% and more is none");
+    }
+    s->duty_share = percent / 100.0;
+    check_actuator_setting(t, s->window, unit_seconds, "the duty's time", "for instance: duty 40 % over 60 s",
+                           &s->window_s);
+}
+
+/* "gives 1 portions in 800 ms after 200 ms": amounts are times. */
+static void check_portion(tree *t, symbol *s)
+{
+    double time = 0.0;
+    if (!s->portion || !s->portion_time) {
+        return;
+    }
+    check_node(t, s->portion);
+    if (s->portion->kind != NODE_NUMBER || unit_is_bare(s->portion->type.unit) || !(s->portion->number > 0.0) ||
+        unit_same_kind(s->portion->type.unit, unit_seconds)) {
+        report_error(t->report, s->portion->at, "for instance: gives 20 ml in 800 ms",
+                     "what an actuator gives is an amount with a unit that is no time");
+        return;
+    }
+    check_actuator_setting(t, s->portion_time, unit_seconds, "the time", "for instance: gives 20 ml in 800 ms", &time);
+    if (s->lead && check_fixed_number(t, s->lead, unit_seconds, "the time before it gives", &s->lead_s) &&
+        s->lead_s < 0.0) {
+        report_error(t->report, s->lead->at, NULL, "the time before it gives must not be below 0");
+    }
+    s->portion_unit = s->portion->type.unit;
+    s->seconds_each = time / s->portion->number;
 }
 
 static void check_shaping(tree *t, symbol *s)
 {
-    unit per_second;
-    unit_find_text(&t->units, "%/s", &per_second);
-    if (s->slew && check_fixed_number(t, s->slew, per_second, "the slew", &s->slew_percent) &&
-        !(s->slew_percent > 0.0)) {
-        report_error(t->report, s->slew->at, "for instance: slew 50 %/s", "the slew must be above 0");
+    const unit per_second = unit_product(&t->units, unit_difference(s->type.unit), unit_seconds, -1);
+    check_actuator_setting(t, s->slew, per_second, "the slew", "for instance: slew 50 %/s", &s->slew_by);
+    check_actuator_setting(t, s->longest, unit_seconds, "the longest time", "for instance: longest 10 s",
+                           &s->longest_s);
+    check_actuator_setting(t, s->settle, unit_seconds, "the settle time", "for instance: settle 300 ms", &s->settle_s);
+    check_duty(t, s);
+    check_portion(t, s);
+}
+
+static void check_least_power(tree *t, symbol *s)
+{
+    if (!s->least_power) {
+        return;
     }
-    if (s->longest && check_fixed_number(t, s->longest, unit_seconds, "the longest time", &s->longest_s) &&
-        !(s->longest_s > 0.0)) {
-        report_error(t->report, s->longest->at, "for instance: longest 10 s", "the longest time must be above 0");
+    adopt_declared(s->least_power, s->type.unit);
+    if (check_fixed_number(t, s->least_power, s->type.unit, "the least power", &s->least_by) &&
+        !(s->least_by >= 0.0 && s->least_by <= s->greatest && (s->least >= 0.0 || s->least_by <= -s->least))) {
+        report_error(t->report, s->least_power->at, "it is a power that moves it, and is reached on either side",
+                     "the least power must be from 0 to %g %s",
+                     s->least < 0.0 && -s->least < s->greatest ? -s->least : s->greatest, s->type.unit.text);
     }
 }
 
 static void check_actuator(tree *t, symbol *s)
 {
-    if (!s->value || (!s->is_switch && !s->high)) {
+    const bool named = s->type.kind == TYPE_NAMED;
+    const unit u = s->type.unit;
+    if (!s->value || (!named && !s->high)) {
         return;
     }
     check_shaping(t, s);
-    if (s->is_switch) {
-        check_drive_value(t, s, s->value, true);
-        s->initial = s->value->number;
-        return;
-    }
-    adopt_declared(s->low, unit_percent);
-    adopt_declared(s->high, unit_percent);
-    adopt_declared(s->value, unit_percent);
-    if (!check_range(t, s, unit_percent, "the actuator's travel") ||
-        !check_fixed_number(t, s->value, unit_percent, "the rest value", &s->initial)) {
-        return;
-    }
-    if (s->least_power) {
-        adopt_declared(s->least_power, unit_percent);
-        if (check_fixed_number(t, s->least_power, unit_percent, "the least power", &s->least_percent) &&
-            !(s->least_percent >= 0.0 && s->least_percent <= s->greatest &&
-              (s->least >= 0.0 || s->least_percent <= -s->least))) {
-            report_error(t->report, s->least_power->at, "it is a power that moves it, and is reached on either side",
-                         "the least power must be from 0 to %g %%",
-                         s->least < 0.0 && -s->least < s->greatest ? -s->least : s->greatest);
+    if (named) {
+        if (check_drive_value(t, s, s->value, true)) {
+            s->initial = s->value->number;
         }
+        return;
     }
-    if (s->least < -100.0 || s->greatest > 100.0) {
+    adopt_declared(s->low, u);
+    adopt_declared(s->high, u);
+    adopt_declared(s->value, u);
+    if (!check_range(t, s, u, "the actuator's travel") ||
+        !check_fixed_number(t, s->value, u, "the rest value", &s->initial)) {
+        return;
+    }
+    check_least_power(t, s);
+    if (unit_same_kind(u, unit_percent) && (s->least < -100.0 || s->greatest > 100.0)) {
         report_error(t->report, s->low->at, NULL, "an actuator's travel lies within -100..100 %%");
     }
     if (s->initial < s->least || s->initial > s->greatest) {
-        report_error(t->report, s->value->at, "rest within the travel", "'%s' rests outside its travel %g..%g %%",
-                     s->name, s->least, s->greatest);
+        report_error(t->report, s->value->at, "rest within the travel", "'%s' rests outside its travel %g..%g %s",
+                     s->name, s->least, s->greatest, u.text);
     }
 }
 
@@ -273,5 +342,14 @@ void lang_check(tree *t)
     }
     for (unsigned i = 0; i < t->guards; i++) {
         check_guard(t, &t->guard[i]);
+    }
+    for (unsigned i = 0; i < t->stalls; i++) {
+        check_stall(t, &t->stall[i]);
+    }
+    for (unsigned i = 0; i < t->stops; i++) {
+        check_stop(t, &t->stop[i]);
+    }
+    for (unsigned i = 0; i < t->keeps; i++) {
+        check_keep(t, &t->keep[i]);
     }
 }

@@ -130,7 +130,7 @@ unit cursor_need_unit(cursor *p)
 static bool follows_number(const token *t)
 {
     static const char *const words[] = {"in", "and",     "or",     "below",    "above", "margin", "for",
-                                        "is", "becomes", "leaves", "priority", "while", "more",   "less"};
+                                        "is", "becomes", "leaves", "priority", "while", "more",   "less", "moved", "turns", "still", "times", "by", "every", "within", "over", "until"};
     if (t->kind != TOKEN_WORD) {
         return true;
     }
@@ -170,10 +170,27 @@ static bool is_unit(const cursor *p, const token *t)
     return t->kind == TOKEN_WORD && unit_find(&p->tree->units, t->text, &known);
 }
 
+/* "7 h 30 min": of times, a part in a finer unit may follow. */
+static void add_parts(cursor *p, node *n)
+{
+    while (unit_same_kind(n->type.unit, unit_seconds) && !unit_is_bare(n->type.unit) &&
+           cursor_now(p)->kind == TOKEN_NUMBER && is_unit(p, cursor_behind(p))) {
+        const node *part = number(p, true);
+        double more = 0.0;
+        if (!node_constant(part, n->type.unit, &more) || !(part->type.unit.scale < n->type.unit.scale)) {
+            cursor_fail(p, part->at, "for instance: 7 h 30 min", "a finer unit of time must follow here");
+        }
+        n->number += more;
+        n->at.end = n->text_at.end = part->at.end;
+    }
+}
+
 node *cursor_number(cursor *p)
 {
     const token *behind = cursor_behind(p);
-    return number(p, is_unit(p, behind) || !follows_number(behind));
+    node *n = number(p, is_unit(p, behind) || !follows_number(behind));
+    add_parts(p, n);
+    return n;
 }
 
 node *cursor_hookup_number(cursor *p)

@@ -51,6 +51,11 @@ typedef struct emitter {
     rp_image_guard *guard;
     uint32_t *guard_source; /* by guard of the image: which of the tree's it was */
     unsigned guards, guards_room, guard_sources, guard_sources_room;
+    rp_image_stall *stall;
+    uint32_t *stall_source; /* by stall of the image */
+    unsigned stalls, stall_sources, stall_sources_room;
+    rp_image_stop *stop;
+    rp_image_keep *keep;
     rp_image_need *need;
     unsigned needs, needs_room;
     rp_image_name *name;
@@ -92,6 +97,8 @@ uint16_t emit_value(emitter *e, const node *n, unit wanted);
 /* The rules with their claims and actions; which sensors with faults each needs; the names; and the whole. */
 void emit_rules(emitter *e);
 void emit_guards(emitter *e);
+void emit_stalls(emitter *e);
+void emit_stops_and_keeps(emitter *e);
 void emit_needs(emitter *e);
 void emit_names(emitter *e);
 void *emit_image(emitter *e, uint32_t *size);

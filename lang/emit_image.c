@@ -42,6 +42,14 @@ static void name_symbol(emitter *e, const symbol *s)
     }
 }
 
+/* What is written there is its name. */
+static void name_line(emitter *e, uint32_t kind, uint32_t index, rp_span span)
+{
+    const tree *t = e->t;
+    add_name(e, kind, index, 0, span,
+             arena_copy(t->arena, t->report->source + span.start, span.end - span.start), NULL);
+}
+
 void emit_names(emitter *e)
 {
     tree *t = e->t;
@@ -57,8 +65,7 @@ void emit_names(emitter *e)
     uint32_t at = 0;
     for (unsigned r = 0; r < t->rules; r++) {
         const rule *from = &t->rule[r];
-        const char *text = arena_copy(t->arena, t->report->source + from->at.start, from->at.end - from->at.start);
-        add_name(e, RP_NAME_RULE, r, 0, from->at, text, NULL);
+        name_line(e, RP_NAME_RULE, r, from->at);
         for (unsigned i = 0; i < from->actions; i++, at++) {
             if (from->action[i].kind == ACTION_MARK) {
                 add_name(e, RP_NAME_MARK, at, 0, from->action[i].at, from->action[i].text, NULL);
@@ -66,9 +73,13 @@ void emit_names(emitter *e)
         }
     }
     for (uint32_t i = 0; i < e->guards; i++) {
-        const rp_span span = t->guard[e->guard_source[i]].at;
-        const char *text = arena_copy(t->arena, t->report->source + span.start, span.end - span.start);
-        add_name(e, RP_NAME_GUARD, i, 0, span, text, NULL);
+        name_line(e, RP_NAME_GUARD, i, t->guard[e->guard_source[i]].at);
+    }
+    for (uint32_t i = 0; i < e->stalls; i++) {
+        name_line(e, RP_NAME_STALL, i, t->stall[e->stall_source[i]].at);
+    }
+    for (uint32_t i = 0; i < t->stops; i++) {
+        name_line(e, RP_NAME_STOP, i, t->stop[i].at);
     }
 }
 
@@ -158,6 +169,7 @@ static rp_image_sensor describe_sensor(const symbol *s)
                                              : RP_SENSOR_NUMBER,
         .vetted = s->pinned || s->stuck || s->jump || s->every || s->fault,
         .fault_after = (float)s->fault_s,
+        .timed = s->timed,
     };
 }
 
@@ -174,10 +186,15 @@ static void describe_channels(emitter *e, rp_image_sensor *sensor, rp_image_para
             a->low = (float)s->least;
             a->high = (float)s->greatest;
             a->rest = (float)s->initial;
-            a->least = (float)s->least_percent;
-            a->slew = (float)s->slew_percent;
+            a->least = (float)s->least_by;
+            a->slew = (float)s->slew_by;
+            a->duty = (float)s->duty_share;
+            a->window = (float)s->window_s;
+            a->inverted = s->inverted;
             a->longest = (float)s->longest_s;
-            a->kind = s->is_switch;
+            a->kind = s->is_switch                 ? RP_ACTUATOR_SWITCH
+                      : s->type.kind == TYPE_NAMED ? RP_ACTUATOR_NAMES
+                                                   : RP_ACTUATOR_NUMBER;
         }
     }
 }
@@ -231,6 +248,8 @@ void *emit_image(emitter *e, uint32_t *size)
         [RP_SECTION_PATCHES] = runs.patch,     [RP_SECTION_CLAIMS] = e->claim,
         [RP_SECTION_ACTIONS] = e->action,      [RP_SECTION_RULES] = e->rule,
         [RP_SECTION_NEEDS] = e->need,          [RP_SECTION_GUARDS] = e->guard,
+        [RP_SECTION_STALLS] = e->stall,        [RP_SECTION_STOPS] = e->stop,
+        [RP_SECTION_KEEPS] = e->keep,
         [RP_SECTION_DRIVES] = e->drive,        [RP_SECTION_NAMES] = e->name,
         [RP_SECTION_TEXT] = e->text,
     };
@@ -249,6 +268,9 @@ void *emit_image(emitter *e, uint32_t *size)
         [RP_SECTION_RULES] = t->rules,
         [RP_SECTION_NEEDS] = e->needs,
         [RP_SECTION_GUARDS] = e->guards,
+        [RP_SECTION_STALLS] = e->stalls,
+        [RP_SECTION_STOPS] = t->stops,
+        [RP_SECTION_KEEPS] = t->keeps,
         [RP_SECTION_DRIVES] = t->follows,
         [RP_SECTION_NAMES] = e->names,
         [RP_SECTION_TEXT] = e->text_length,

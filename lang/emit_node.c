@@ -56,9 +56,34 @@ static void emit_setting(const emitter *e, operation *o, const node *n, uint32_t
     case SETTING_SCALE_OUT:
         emit_set_float(o, is->offset, unit_convert(1.0, wanted, n->type.unit));
         break;
+    case SETTING_FIXED:
+        emit_set_u32(o, is->offset, (uint32_t)is->initial);
+        break;
+    case SETTING_FIXED_FLOAT:
+        emit_set_float(o, is->offset, is->initial);
+        break;
+    case SETTING_IS_EVENT:
+        emit_set_u32(o, is->offset, n->a->type.kind == TYPE_EVENT);
+        break;
     case SETTING_SIGNAL:
+    case SETTING_VALUE:
+    case SETTING_CONDITION:
+    case SETTING_SWITCH:
         break;
     }
+}
+
+/* A slot that always has the same number, for operations that take no constants. */
+static value_ref emit_steady(emitter *e, value_ref constant, rp_span at)
+{
+    const value_ref sum[2] = {constant, emit_constant(e, 0.0, at)};
+    return emit_finish(e, emit_operation(e, RP_OP_ADD, at), sum, emit_new_slot(e), NULL);
+}
+
+static bool is_input(const stage_setting *is)
+{
+    return is->shape == SETTING_SIGNAL || is->shape == SETTING_VALUE || is->shape == SETTING_CONDITION ||
+           is->shape == SETTING_SWITCH;
 }
 
 static value_ref emit_stage(emitter *e, const node *n, uint32_t target)
@@ -66,8 +91,16 @@ static value_ref emit_stage(emitter *e, const node *n, uint32_t target)
     value_ref in[STAGE_INPUTS_MAX] = {emit_node(e, n->a, target)};
     uint32_t inputs = 1;
     for (uint32_t i = 0; i < STAGE_SETTINGS_MAX && n->stage->setting[i].name; i++) {
-        if (n->stage->setting[i].shape == SETTING_SIGNAL) {
-            in[inputs++] = emit_node(e, n->setting[i].value, RP_REF_NONE);
+        if (is_input(&n->stage->setting[i])) {
+            const node *value = n->setting[i].value;
+            bool interval;
+            if (value->kind == NODE_NUMBER) {
+                const unit wanted = lang_setting_unit(e->t, n, &n->stage->setting[i], &interval);
+                in[inputs++] = emit_steady(
+                    e, emit_constant(e, unit_convert(value->number, value->type.unit, wanted), value->at), value->at);
+            } else {
+                in[inputs++] = emit_node(e, value, RP_REF_NONE);
+            }
         }
     }
     operation *o = emit_operation(e, n->stage->op, n->at);
@@ -143,6 +176,27 @@ static value_ref emit_lasts(emitter *e, const node *n, uint32_t target)
     return emit_finish(e, o, &in, emit_place_for(e, n->a, in, target), NULL);
 }
 
+/* What needs no input looks at something that is always true. */
+static value_ref emit_detect(emitter *e, const node *n, uint32_t target)
+{
+    const detector_word *word = n->detector;
+    const node *const setting[DETECTOR_SETTINGS_MAX] = {n->b, n->c, n->d};
+    const bool alone = word->input == DETECTS_NOTHING;
+    const value_ref in = alone ? emit_steady(e, emit_constant(e, 1.0, n->at), n->at) : emit_node(e, n->a, target);
+    operation *o = emit_operation(e, word->op, n->at);
+    for (uint32_t i = 0; i < DETECTOR_SETTINGS_MAX && setting[i]; i++) {
+        const bool interval = strcmp(word->setting[i].unit, UNIT_IN_INTERVAL) == 0;
+        emit_set_fixed(o, word->setting[i].offset, setting[i],
+                       interval ? unit_difference(n->a->type.unit) : unit_seconds);
+    }
+    if (word->has_which) {
+        emit_set_u32(o, word->which_offset, (uint32_t)n->number);
+    }
+    const uint32_t place = !alone ? emit_place_for(e, n->a, in, target)
+                           : target != RP_REF_NONE ? target : emit_new_slot(e);
+    return emit_finish(e, o, &in, place, "the margin must not be greater than the amount");
+}
+
 static value_ref emit_join(emitter *e, const node *n, uint32_t target)
 {
     const value_ref a = emit_node(e, n->a, target);
@@ -171,6 +225,8 @@ value_ref emit_node(emitter *e, const node *n, uint32_t target)
         return emit_not(e, n, target);
     case NODE_LASTS:
         return emit_lasts(e, n, target);
+    case NODE_DETECT:
+        return emit_detect(e, n, target);
     case NODE_STAGE:
         return emit_stage(e, n, target);
     case NODE_CONVERT:

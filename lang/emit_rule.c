@@ -109,7 +109,7 @@ static uint16_t emit_follow(emitter *e, const follow *f)
     if (f->actuator->is_switch) {
         return emit_node(e, f->value, RP_REF_NONE).ref;
     }
-    const uint16_t ref = emit_value(e, f->value, unit_percent);
+    const uint16_t ref = emit_value(e, f->value, f->actuator->type.unit);
     if (!(ref & RP_REF_CONSTANT)) {
         return ref;
     }
@@ -166,9 +166,14 @@ void emit_rules(emitter *e)
                 .kind = timed ? RP_ACTION_TIMED : latched[a->how],
                 .claim = find_claim(plan, plans, a->actuator->index, timed ? RP_RANK_TIMED : RP_RANK_LATCH,
                                     timed ? e->actions : PLAIN),
-                .value = emit_value(e, a->value, unit_percent),
+                .value = emit_value(e, a->value, a->actuator->type.unit),
                 .duration = timed ? emit_value(e, a->duration, unit_seconds) : 0,
+                .times = (uint16_t)(a->times > 0 ? a->times : 1),
             };
+            made->period = a->period ? emit_value(e, a->period, unit_seconds) : made->duration;
+            if (timed) {
+                e->claim[made->claim].action = (uint16_t)e->actions;
+            }
         }
     }
 }
@@ -187,6 +192,7 @@ static void mark_node(const tree *t, const node *n, unsigned char *seen)
     mark_node(t, n->a, seen);
     mark_node(t, n->b, seen);
     mark_node(t, n->c, seen);
+    mark_node(t, n->d, seen);
     for (uint32_t i = 0; n->setting && i < STAGE_SETTINGS_MAX; i++) {
         mark_node(t, n->setting[i].value, seen);
     }

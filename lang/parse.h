@@ -10,4 +10,7 @@ node *parse_chain(cursor *p);
 node *parse_negative(cursor *p, node *n); /* less than 0 by as much */
 node *parse_sum(cursor *p);
 
+/* A condition that tells a moment, as the event of that; anything else as it is. */
+node *parse_as_event(cursor *p, node *n);
+
 #endif

@@ -5,6 +5,9 @@
 
 #include <string.h>
 
+static node *parse_relation(cursor *p);
+static node *parse_lasting(cursor *p);
+
 static node *join(cursor *p, const char *word, node *a, node *b)
 {
     node *n = tree_node(p->tree, NODE_JOIN, (rp_span){a->at.start, b->at.end});
@@ -121,7 +124,12 @@ static const char *stage_name(void *self, uint32_t i)
 
 static bool is_written(const stage_setting *is)
 {
-    return is->name && is->shape != SETTING_SCALE_IN && is->shape != SETTING_SCALE_OUT;
+    static const bool unwritten[] = {[SETTING_SCALE_IN] = true,
+                                     [SETTING_SCALE_OUT] = true,
+                                     [SETTING_FIXED] = true,
+                                     [SETTING_FIXED_FLOAT] = true,
+                                     [SETTING_IS_EVENT] = true};
+    return is->name && !(is->shape < sizeof unwritten && unwritten[is->shape]);
 }
 
 __attribute__((noreturn)) static void fail_setting(cursor *p, const node *n, const stage_setting *is)
@@ -155,7 +163,7 @@ static void parse_setting_value(cursor *p, const node *n, uint32_t index)
         if (t->kind == TOKEN_END || token_is_mark(t, "|") || token_is_mark(t, ",")) {
             fail_setting(p, n, is);
         }
-        s->value = parse_sum(p);
+        s->value = is->shape == SETTING_CONDITION ? parse_condition(p) : parse_sum(p);
     }
 }
 
@@ -268,23 +276,138 @@ static node *parse_edge(cursor *p, node *value, uint8_t which)
     return n;
 }
 
-static node *parse_relation(cursor *p)
+/* What has lasted, moved or not come is the event of the moment when it has. */
+node *parse_as_event(cursor *p, node *n)
 {
-    const token *t = cursor_now(p);
-    if (cursor_take_word(p, "not")) {
-        if (++p->depth > NEST_MAX) {
-            cursor_fail(p, t->at, NULL, "this is nested too deep (limit %u)", NEST_MAX);
-        }
-        node *n = tree_node(p->tree, NODE_NOT, t->at);
-        n->a = parse_relation(p);
-        n->at.end = n->a->at.end;
-        p->depth--;
+    if (n->kind == NODE_JOIN && n->op == RP_OP_BOTH) {
+        n->a = parse_as_event(p, n->a);
+    }
+    if (n->kind != NODE_LASTS && !(n->kind == NODE_DETECT && !n->detector->gives_event)) {
         return n;
     }
-    if (cursor_take_word(p, "start")) {
-        return tree_node(p->tree, NODE_START, t->at);
+    node *edge = tree_node(p->tree, NODE_EDGE, n->at);
+    edge->a = n;
+    edge->which = RP_EDGE_RISE;
+    return edge;
+}
+
+static node *detect(cursor *p, const char *word, rp_span at, node *value)
+{
+    node *n = tree_node(p->tree, NODE_DETECT, at);
+    n->detector = detector_word_find(word);
+    n->text = word;
+    n->a = value;
+    return n;
+}
+
+static node *parse_event(cursor *p)
+{
+    if (++p->depth > NEST_MAX) {
+        cursor_fail(p, cursor_now(p)->at, NULL, "this is nested too deep (limit %u)", NEST_MAX);
     }
-    node *n = parse_chain(p);
+    node *n = parse_as_event(p, parse_lasting(p));
+    p->depth--;
+    return n;
+}
+
+static node *parse_moved(cursor *p, node *value)
+{
+    node *n = detect(p, "moved", value->at, value);
+    n->b = parse_sum(p);
+    cursor_need_word(p, "over", "for instance: depth moved 5 mm over 10 s");
+    n->c = parse_sum(p);
+    if (token_is_mark(cursor_now(p), ",") && token_is_word(cursor_behind(p), "margin")) {
+        cursor_next(p);
+    }
+    if (cursor_take_word(p, "margin")) {
+        n->d = parse_sum(p);
+    }
+    return n;
+}
+
+static node *parse_turns(cursor *p, node *value)
+{
+    node *n = detect(p, "turns", value->at, value);
+    n->number = cursor_take_word(p, "up") ? RP_TURN_UP : cursor_take_word(p, "down") ? RP_TURN_DOWN : RP_TURN_EITHER;
+    cursor_need_word(p, "by", "for instance: angle turns down by 2 deg");
+    n->b = parse_sum(p);
+    return n;
+}
+
+static node *parse_still(cursor *p, node *value)
+{
+    node *n = detect(p, "still", value->at, value);
+    cursor_need_word(p, "for", "for instance: arm still for 300 ms");
+    n->b = parse_sum(p);
+    if (cursor_take_word(p, "within")) {
+        n->c = parse_sum(p);
+    }
+    return n;
+}
+
+static node *parse_after(cursor *p, node *time)
+{
+    node *n = detect(p, "after", time->at, NULL);
+    n->b = time;
+    n->a = parse_event(p);
+    return n;
+}
+
+static node *parse_times(cursor *p)
+{
+    node *n = detect(p, "times", cursor_now(p)->at, NULL);
+    n->number = cursor_next(p)->number;
+    cursor_next(p);
+    if (n->number != (double)(uint32_t)n->number || n->number < 2.0 || n->number > RP_TIMES_MAX) {
+        cursor_fail(p, n->at, NULL, "an event can be counted from 2 to %u times", RP_TIMES_MAX);
+    }
+    n->a = parse_event(p);
+    cursor_need_word(p, "within", "for instance: on 3 times gate becomes on within 10 s");
+    n->b = parse_sum(p);
+    return n;
+}
+
+/* The words before which a value stands. */
+static const struct {
+    const char *word;
+    node *(*parse)(cursor *p, node *value);
+} behind_values[] = {{"moved", parse_moved}, {"turns", parse_turns}, {"still", parse_still}, {"after", parse_after}};
+
+static node *parse_absent(cursor *p)
+{
+    node *n = detect(p, "no", p->at[-1].at, NULL);
+    if (++p->depth > NEST_MAX) {
+        cursor_fail(p, n->at, NULL, "this is nested too deep (limit %u)", NEST_MAX);
+    }
+    n->a = parse_relation(p);
+    p->depth--;
+    cursor_need_word(p, "for", "for instance: no gate becomes on for 30 s");
+    n->b = parse_sum(p);
+    return n;
+}
+
+static node *parse_every(cursor *p)
+{
+    node *n = detect(p, "every", p->at[-1].at, NULL);
+    n->b = parse_sum(p);
+    return n;
+}
+
+static node *parse_not(cursor *p)
+{
+    const rp_span at = p->at[-1].at;
+    if (++p->depth > NEST_MAX) {
+        cursor_fail(p, at, NULL, "this is nested too deep (limit %u)", NEST_MAX);
+    }
+    node *n = tree_node(p->tree, NODE_NOT, at);
+    n->a = parse_relation(p);
+    p->depth--;
+    return n;
+}
+
+/* What comes behind a value makes it a condition or an event. */
+static node *parse_said_of(cursor *p, node *n)
+{
     if (token_is_word(cursor_now(p), "below") || token_is_word(cursor_now(p), "above")) {
         return parse_limit(p, n);
     }
@@ -298,6 +421,32 @@ static node *parse_relation(cursor *p)
     if (cursor_take_word(p, "leaves")) {
         return parse_edge(p, n, RP_EDGE_FALL);
     }
+    for (uint32_t i = 0; i < sizeof behind_values / sizeof *behind_values; i++) {
+        if (cursor_take_word(p, behind_values[i].word)) {
+            return behind_values[i].parse(p, n);
+        }
+    }
+    return n;
+}
+
+static node *parse_relation(cursor *p)
+{
+    const token *t = cursor_now(p);
+    node *n = NULL;
+    if (cursor_take_word(p, "not")) {
+        n = parse_not(p);
+    } else if (cursor_take_word(p, "start")) {
+        n = tree_node(p->tree, NODE_START, t->at);
+    } else if (cursor_take_word(p, "every")) {
+        n = parse_every(p);
+    } else if (cursor_take_word(p, "no")) {
+        n = parse_absent(p);
+    } else if (t->kind == TOKEN_NUMBER && token_is_word(cursor_behind(p), "times")) {
+        n = parse_times(p);
+    } else {
+        n = parse_said_of(p, parse_chain(p));
+    }
+    n->at.end = p->at[-1].at.end;
     return n;
 }
 

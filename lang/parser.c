@@ -12,7 +12,7 @@
 static symbol *new_symbol(cursor *p, symbol_kind kind, const token *name)
 {
     static const char *const reserved[] = {"start", "not",  "and",     "or",      "is",     "min",
-                                           "max",   "mark", "holdoff", "relearn", "toggle", "at"};
+                                           "max",   "mark", "holdoff", "relearn", "toggle", "at", "every", "no"};
     tree *t = p->tree;
     for (uint32_t i = 0; i < sizeof reserved / sizeof *reserved; i++) {
         if (token_is_word(name, reserved[i])) {
@@ -137,7 +137,8 @@ static void parse_sensor_options(cursor *p, symbol *s)
     }
 }
 
-static void parse_sensor_names(cursor *p, symbol *s)
+/* Names behind commas, up to the words "rest at" of an actuator. */
+static void parse_names(cursor *p, symbol *s)
 {
     s->type = (type){TYPE_NAMED, unit_none, s};
     do {
@@ -150,9 +151,9 @@ static void parse_sensor_names(cursor *p, symbol *s)
             cursor_fail(p, name->at, NULL, "too many names (limit %u)", NAMED_MAX);
         }
         s->name_of[s->names++] = (band_name){.name = name->text, .at = name->at};
-    } while (cursor_take_mark(p, ","));
+    } while (!token_is_word(cursor_behind(p), "rest") && cursor_take_mark(p, ","));
     if (s->names < 2) {
-        cursor_fail(p, s->at, "for instance: sensor hue names red, green, blue", "names need at least two");
+        cursor_fail(p, s->at, "for instance: names red, green, blue", "names need at least two");
     }
     s->greatest = s->names - 1;
 }
@@ -161,7 +162,7 @@ static void parse_sensor(cursor *p)
 {
     symbol *s = new_symbol(p, SYMBOL_SENSOR, cursor_need_name(p, "the sensor's name"));
     if (cursor_take_word(p, "names")) {
-        parse_sensor_names(p, s);
+        parse_names(p, s);
         return;
     }
     if (cursor_take_word(p, "switch")) {
@@ -173,33 +174,74 @@ static void parse_sensor(cursor *p)
     parse_sensor_options(p, s);
 }
 
+/* The settings that a word and a value make, and of which actuators. */
+typedef struct actuator_setting {
+    const char *word;
+    size_t offset;
+    bool numbers_only;
+} actuator_setting;
+
+static const actuator_setting actuator_settings[] = {
+    {"least", offsetof(symbol, least_power), true}, {"slew", offsetof(symbol, slew), true},
+    {"longest", offsetof(symbol, longest), false},  {"duty", offsetof(symbol, duty), false},
+    {"settle", offsetof(symbol, settle), false},    {"gives", offsetof(symbol, portion), false},
+};
+
+/* What follows the value of some. */
+static void parse_setting_tail(cursor *p, symbol *s, const token *word)
+{
+    if (token_is_word(word, "duty")) {
+        cursor_need_word(p, "over", "for instance: duty 40 % over 60 s");
+        s->window = parse_sum(p);
+    } else if (token_is_word(word, "gives")) {
+        cursor_need_word(p, "in", "for instance: gives 1 portions in 800 ms");
+        s->portion_time = parse_sum(p);
+        if (cursor_take_word(p, "after")) {
+            s->lead = parse_sum(p);
+        }
+    }
+}
+
 static void parse_actuator_setting(cursor *p, symbol *s)
 {
     const token *word = cursor_need_name(p, "a setting");
-    node **to = token_is_word(word, "longest") ? &s->longest
-                : s->is_switch                 ? NULL
-                : token_is_word(word, "least") ? &s->least_power
-                : token_is_word(word, "slew")  ? &s->slew
-                                               : NULL;
-    if (!to || *to) {
-        cursor_fail(p, word->at,
-                    s->is_switch ? "there is: longest TIME" : "there are: least VALUE, slew RATE, longest TIME",
-                    to ? "'%s' is said twice" : "an actuator has no setting '%s'", word->text);
+    if (token_is_word(word, "inverted") && !s->inverted) {
+        s->inverted = true;
+        return;
     }
-    *to = parse_sum(p);
+    for (uint32_t i = 0; i < sizeof actuator_settings / sizeof *actuator_settings; i++) {
+        const actuator_setting *is = &actuator_settings[i];
+        node **to = (node **)(void *)((char *)s + is->offset);
+        if (token_is_word(word, is->word) && !*to && !(is->numbers_only && s->type.kind == TYPE_NAMED)) {
+            *to = parse_sum(p);
+            parse_setting_tail(p, s, word);
+            return;
+        }
+    }
+    cursor_fail(p, word->at,
+                s->type.kind == TYPE_NAMED
+                    ? "there are: longest TIME, duty SHARE over TIME, settle TIME, gives AMOUNT in TIME, inverted"
+                    : "there are: least VALUE, slew RATE, longest TIME, duty SHARE over TIME, settle TIME, gives AMOUNT "
+                      "in TIME, inverted",
+                "an actuator has no setting '%s', or it is said twice", word->text);
 }
 
 static void parse_actuator(cursor *p)
 {
     symbol *s = new_symbol(p, SYMBOL_ACTUATOR, cursor_need_name(p, "the actuator's name"));
     static const char advice[] = "say where it rests, for instance: rest at 0";
+    unit known;
     if (cursor_take_word(p, "switch")) {
         name_switch(s);
-    } else if (cursor_take_word(p, "percent")) {
-        s->type = (type){TYPE_NUMBER, unit_percent, NULL};
+    } else if (cursor_take_word(p, "names")) {
+        parse_names(p, s);
+    } else if (cursor_now(p)->kind == TOKEN_WORD && unit_find(&p->tree->units, cursor_now(p)->text, &known)) {
+        const unit u = cursor_need_unit(p);
+        s->type = (type){TYPE_NUMBER, unit_same_kind(u, unit_percent) ? unit_percent : u, NULL};
         parse_range(p, s);
     } else {
-        cursor_fail_expected(p, "'percent' or 'switch'", "for instance: actuator pump percent 0..100, rest at 0");
+        cursor_fail_expected(p, "'percent', a unit, 'switch' or 'names'",
+                             "for instance: actuator pump percent 0..100, rest at 0");
     }
     cursor_need_mark(p, ",", advice);
     cursor_need_word(p, "rest", advice);
@@ -275,6 +317,25 @@ static void parse_mark(cursor *p, action *a)
     a->text = t->text;
 }
 
+static void parse_repeats(cursor *p, action *a)
+{
+    static const char advice[] = "for instance: lamp on for 200 ms, 3 times every 1 s";
+    const token *count = cursor_behind(p);
+    a->times = 1;
+    if (!token_is_mark(cursor_now(p), ",") || count->kind != TOKEN_NUMBER) {
+        return;
+    }
+    cursor_next(p);
+    cursor_next(p);
+    cursor_need_word(p, "times", advice);
+    if (count->number != (double)(uint32_t)count->number || count->number < 2.0 || count->number > 1000.0) {
+        cursor_fail(p, count->at, advice, "an action can be repeated from 2 to 1000 times");
+    }
+    a->times = (uint32_t)count->number;
+    cursor_need_word(p, "every", advice);
+    a->period = parse_sum(p);
+}
+
 static void parse_priority(cursor *p, action *a)
 {
     if (cursor_take_mark(p, ",")) {
@@ -308,6 +369,7 @@ static void parse_amount(cursor *p, action *a)
         a->how = DRIVE_STEP;
     } else if (cursor_take_word(p, "for")) {
         a->duration = parse_sum(p);
+        parse_repeats(p, a);
         parse_priority(p, a);
     }
 }
@@ -341,21 +403,6 @@ static void parse_body_line(cursor *p, rule *r)
     *ARENA_PUSH(p->tree->arena, r->action, r->actions, r->actions_room) = a;
 }
 
-/* What has lasted for a time is the event of 'on' at the moment when it has. */
-static node *as_event(tree *t, node *n)
-{
-    if (n->kind == NODE_JOIN && n->op == RP_OP_BOTH) {
-        n->a = as_event(t, n->a);
-    }
-    if (n->kind != NODE_LASTS) {
-        return n;
-    }
-    node *edge = tree_node(t, NODE_EDGE, n->at);
-    edge->a = n;
-    edge->which = RP_EDGE_RISE;
-    return edge;
-}
-
 static void parse_rule(cursor *p, bool repeats)
 {
     if (p->tree->rules >= RULES_MAX) {
@@ -363,7 +410,7 @@ static void parse_rule(cursor *p, bool repeats)
     }
     rule *r = ARENA_PUSH(p->tree->arena, p->tree->rule, p->tree->rules, p->tree->rules_room);
     *r = (rule){.at = p->at[-1].at, .repeats = repeats};
-    r->trigger = repeats ? parse_condition(p) : as_event(p->tree, parse_condition(p));
+    r->trigger = repeats ? parse_condition(p) : parse_as_event(p, parse_condition(p));
     r->at.end = p->at[-1].at.end;
 }
 
@@ -387,7 +434,7 @@ static void parse_guard_limit(cursor *p, guard *g)
     }
     const bool on = cursor_take_word(p, "on");
     if (!on && !cursor_take_word(p, "off")) {
-        cursor_fail_expected(p, "'above', 'below', 'on' or 'off'",
+        cursor_fail_expected(p, "'above', 'below', 'on', 'off', 'driven', 'with' or 'stalled'",
                              "for instance: never bridge above 0 while top is on");
     }
     g->side = on ? RP_GUARD_ABOVE : RP_GUARD_BELOW;
@@ -397,22 +444,78 @@ static void parse_guard_limit(cursor *p, guard *g)
     g->limit->number = on ? 0.0 : 1.0;
 }
 
+/* ACTUATOR stalled, SIGNAL moves AMOUNT in TIME */
+static void parse_stall(cursor *p, const guard *g)
+{
+    static const char advice[] = "for instance: never span stalled, place moves 2 mm in 1 s";
+    stall made = {.at = g->at, .name = g->name, .name_at = g->name_at};
+    cursor_need_mark(p, ",", advice);
+    made.value = parse_sum(p);
+    cursor_need_word(p, "moves", advice);
+    made.amount = parse_sum(p);
+    cursor_need_word(p, "in", advice);
+    made.time = parse_sum(p);
+    made.at.end = p->at[-1].at.end;
+    *ARENA_PUSH(p->tree->arena, p->tree->stall, p->tree->stalls, p->tree->stalls_room) = made;
+}
+
 static void parse_never(cursor *p)
 {
-    if (p->tree->guards >= RULES_MAX) {
+    if (p->tree->guards >= RULES_MAX || p->tree->stalls >= RULES_MAX) {
         cursor_fail(p, cursor_now(p)->at, NULL, "too many guards (limit %u)", RULES_MAX);
     }
     guard g = {.at = p->at[-1].at, .side = RP_GUARD_REST};
     const token *name = cursor_need_name(p, "an actuator, or 'anything'");
-    if (!token_is_word(name, "anything")) {
+    const bool all = token_is_word(name, "anything");
+    if (!all) {
         g.name = name->text;
         g.name_at = name->at;
-        parse_guard_limit(p, &g);
     }
-    cursor_need_word(p, "while", "for instance: never bridge above 0 while top is on");
-    g.condition = parse_condition(p);
+    if (!all && cursor_take_word(p, "stalled")) {
+        parse_stall(p, &g);
+        return;
+    }
+    if (!all && cursor_take_word(p, "with")) {
+        const token *other = cursor_need_name(p, "another actuator");
+        g.side = RP_GUARD_WITH;
+        g.other_name = other->text;
+        g.other_at = other->at;
+    } else {
+        if (!all && !cursor_take_word(p, "driven")) {
+            parse_guard_limit(p, &g);
+        }
+        cursor_need_word(p, "while", "for instance: never bridge above 0 while top is on");
+        g.condition = parse_condition(p);
+    }
     g.at.end = p->at[-1].at.end;
     *ARENA_PUSH(p->tree->arena, p->tree->guard, p->tree->guards, p->tree->guards_room) = g;
+}
+
+static void parse_stop(cursor *p)
+{
+    stop s = {.at = p->at[-1].at};
+    if (p->tree->stops >= RULES_MAX) {
+        cursor_fail(p, s.at, NULL, "too many stops (limit %u)", RULES_MAX);
+    }
+    cursor_need_word(p, "while", "for instance: stop while button is on");
+    s.condition = parse_condition(p);
+    if (cursor_take_word(p, "until")) {
+        s.release = parse_condition(p);
+    }
+    s.at.end = p->at[-1].at.end;
+    *ARENA_PUSH(p->tree->arena, p->tree->stop, p->tree->stops, p->tree->stops_room) = s;
+}
+
+static void parse_keep(cursor *p)
+{
+    do {
+        const token *name = cursor_need_name(p, "a signal");
+        if (p->tree->keeps >= RULES_MAX) {
+            cursor_fail(p, name->at, NULL, "too many signals are kept (limit %u)", RULES_MAX);
+        }
+        *ARENA_PUSH(p->tree->arena, p->tree->keep, p->tree->keeps, p->tree->keeps_room) =
+            (keep){.at = name->at, .name = name->text};
+    } while (cursor_take_mark(p, ","));
 }
 
 static void parse_drive(cursor *p)
@@ -444,6 +547,7 @@ static void (*const parse_statement[STATEMENTS])(cursor *) = {
     [STATEMENT_SENSOR] = parse_sensor, [STATEMENT_ACTUATOR] = parse_actuator, [STATEMENT_PARAM] = parse_param,
     [STATEMENT_SIGNAL] = parse_signal, [STATEMENT_BANDS] = parse_bands,       [STATEMENT_ON] = parse_on,
     [STATEMENT_WHILE] = parse_while,   [STATEMENT_NEVER] = parse_never,       [STATEMENT_DRIVE] = parse_drive,
+    [STATEMENT_STOP] = parse_stop,     [STATEMENT_KEEP] = parse_keep,
     [STATEMENT_HOOKUP] = parse_hookup,
 };
 

@@ -28,6 +28,7 @@ typedef enum node_kind {
     NODE_LASTS,   /* a: a truth; b: the time */
     NODE_STAGE,   /* a, stage, settings */
     NODE_CONVERT, /* a, to type.unit */
+    NODE_DETECT,  /* detector; a: what it looks at, or NULL; b, c, d: its settings, or NULL; number: which */
     NODE_START    /* the event of the first tick */
 } node_kind;
 
@@ -54,7 +55,8 @@ typedef struct node {
     uint8_t op;
     uint8_t which; /* of an edge */
     bool negated;
-    struct node *a, *b, *c;
+    struct node *a, *b, *c, *d;
+    const detector_word *detector;
     const stage_word *stage;
     setting_node *setting; /* one for each of the stage's */
 } node;
@@ -82,12 +84,16 @@ typedef struct symbol {
     double initial, least, greatest; /* of a parameter, a sensor, an actuator; in the type's unit */
     bool is_switch;
 
+    bool timed; /* of a sensor: its changes are measured */
     bool pinned; /* of a sensor: what its readings are held against; NULL: not */
     node *stuck, *jump, *every, *fault;
     double stuck_s, jump_per_s, every_s, fault_s;
 
-    node *least_power, *slew, *longest; /* of an actuator; NULL: none */
-    double least_percent, slew_percent, longest_s;
+    node *least_power, *slew, *longest, *duty, *window, *settle, *portion, *portion_time, *lead; /* of an actuator */
+    double least_by, slew_by, longest_s, duty_share, window_s, settle_s, lead_s;
+    double seconds_each; /* of one `portion_unit`; 0: amounts are no times */
+    unit portion_unit;
+    bool inverted;
 
     band_name name_of[NAMED_MAX]; /* of bands and switches, from the lowest */
     uint32_t names;
@@ -110,6 +116,8 @@ typedef struct action {
     const symbol *param;  /* to be set */
     node *value;          /* may be a name of the switch */
     node *duration;       /* NULL: a plain set */
+    node *period;         /* from one time to the next; NULL: there is one */
+    uint32_t times;
     uint32_t priority;    /* among timed actions on one actuator; the greater goes over the lesser */
 } action;
 
@@ -139,7 +147,31 @@ typedef struct guard {
     node *limit;            /* NULL: rest */
     bool named;             /* the limit is "on" or "off" of a switch */
     node *condition;
+    const char *other_name; /* the actuator it must not be driven with; NULL: none */
+    rp_span other_at;
+    const symbol *other; /* once checked */
 } guard;
+
+/* Driven, but nothing moves. */
+typedef struct stall {
+    rp_span at, name_at;
+    const char *name;
+    const symbol *actuator; /* once checked */
+    node *value, *amount, *time;
+    double amount_by, time_s;
+} stall;
+
+/* An emergency stop. */
+typedef struct stop {
+    rp_span at;
+    node *condition, *release; /* release: NULL: by hand */
+} stop;
+
+typedef struct keep {
+    rp_span at;
+    const char *name;
+    const symbol *signal; /* once checked */
+} keep;
 
 /* A statement of the file, with everything that is indented below it. */
 typedef struct statement_at {
@@ -168,6 +200,12 @@ typedef struct tree {
     unsigned rules, rules_room;
     guard *guard;
     unsigned guards, guards_room;
+    stall *stall;
+    unsigned stalls, stalls_room;
+    stop *stop;
+    unsigned stops, stops_room;
+    keep *keep;
+    unsigned keeps, keeps_room;
     follow *follow;
     unsigned follows, follows_room;
     statement_at *statement;

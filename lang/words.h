@@ -13,6 +13,12 @@ typedef enum setting_shape {
     SETTING_FLAG,     /* the word alone: 1 */
     SETTING_CHOICE,   /* one of two words: 0 or 1 */
     SETTING_SIGNAL,   /* a further input, in `unit`; goes to no field */
+    SETTING_VALUE,    /* likewise; may also be a number or a parameter */
+    SETTING_CONDITION, /* likewise a condition */
+    SETTING_SWITCH,   /* likewise a switch or a condition whose changes are measured */
+    SETTING_FIXED,    /* not written: the whole number `initial` */
+    SETTING_FIXED_FLOAT, /* not written: the number `initial` */
+    SETTING_IS_EVENT, /* not written: 1 when the input is an event */
     SETTING_SCALE_IN, /* not written: one input unit in `unit` */
     SETTING_SCALE_OUT /* not written: one `unit` in output units */
 } setting_shape;
@@ -35,6 +41,10 @@ typedef struct stage_setting {
     const char *choice[2];
 } stage_setting;
 
+/* What a measuring stage takes instead of a quantity. */
+#define INPUT_SWITCH "switch" /* a switch or a condition */
+#define INPUT_EVENT  "event"  /* also an event */
+
 #define REQUIRED           (1e300)
 #define STAGE_SETTINGS_MAX 8
 #define STAGE_INPUTS_MAX   3
@@ -42,6 +52,7 @@ typedef struct stage_setting {
 /* What unit comes out of a stage. */
 typedef enum stage_result {
     RESULT_SAME,
+    RESULT_DIFFERENCE, /* the same, as a difference */
     RESULT_OF_SETTING, /* that in which setting `result_of` is written */
     RESULT_FIXED,      /* `result_unit` */
     RESULT_PER_SECOND,
@@ -54,7 +65,7 @@ typedef struct stage_word {
     stage_result result;
     uint32_t result_of;
     const char *result_unit;
-    const char *input;                         /* the kind of unit that it needs; NULL for any */
+    const char *input;                         /* the kind of unit that it needs, or INPUT_...; NULL for any */
     stage_setting setting[STAGE_SETTINGS_MAX]; /* ends with a row without a name */
     const char *form, *help, *example;
 } stage_word;
@@ -72,6 +83,30 @@ typedef struct operator_word {
 extern const operator_word operator_words[];
 extern const uint32_t operator_words_count;
 
+/* What makes an event or a condition of a value, of other events, or of time alone. Its settings are fixed values. */
+#define DETECTOR_SETTINGS_MAX 3
+typedef struct detector_setting {
+    const char *name; /* in messages */
+    const char *unit; /* that of a stage's settings */
+    double low, high;
+    uint16_t offset;
+} detector_setting;
+
+typedef enum detector_input { DETECTS_NOTHING, DETECTS_NUMBER, DETECTS_EVENT } detector_input;
+
+typedef struct detector_word {
+    const char *word;
+    uint8_t op;
+    detector_input input;
+    bool gives_event; /* else a condition */
+    detector_setting setting[DETECTOR_SETTINGS_MAX];
+    bool has_which;
+    uint16_t which_offset; /* of the field that says which */
+} detector_word;
+
+extern const detector_word detector_words[];
+const detector_word *detector_word_find(const char *word);
+
 typedef enum statement_id {
     STATEMENT_RIG,
     STATEMENT_TICK,
@@ -84,6 +119,8 @@ typedef enum statement_id {
     STATEMENT_ON,
     STATEMENT_WHILE,
     STATEMENT_NEVER,
+    STATEMENT_STOP,
+    STATEMENT_KEEP,
     STATEMENT_DRIVE,
     STATEMENT_HOOKUP,
     STATEMENTS

@@ -40,3 +40,18 @@ void rp_span_learn(const rp_span_config *config, rp_span_state *state, float val
         rp_span_reset(state);
     }
 }
+
+bool rp_span_keep(const rp_span_state *state, rp_kept *kept)
+{
+    *kept = (rp_kept){.a = state->low, .b = state->high};
+    return state->learned;
+}
+
+bool rp_span_recall(rp_span_state *state, const rp_kept *kept)
+{
+    if (!rp_finite(kept->a) || !rp_finite(kept->b) || !(kept->b > kept->a)) {
+        return false;
+    }
+    *state = (rp_span_state){.low = kept->a, .high = kept->b, .known = 1, .learned = 1};
+    return true;
+}

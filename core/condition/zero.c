@@ -71,3 +71,18 @@ void rp_zero_learn(const rp_zero_config *config, rp_zero_state *state, float val
         end_window(config, state);
     }
 }
+
+bool rp_zero_keep(const rp_zero_state *state, rp_kept *kept)
+{
+    *kept = (rp_kept){.a = state->offset};
+    return state->phase == RP_ZERO_LEARNED;
+}
+
+bool rp_zero_recall(rp_zero_state *state, const rp_kept *kept)
+{
+    if (!rp_finite(kept->a)) {
+        return false;
+    }
+    *state = (rp_zero_state){.phase = RP_ZERO_LEARNED, .offset = kept->a, .told = 1};
+    return true;
+}

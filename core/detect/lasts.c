@@ -7,7 +7,7 @@ rp_status rp_lasts_check(const rp_lasts_config *config)
 
 void rp_lasts_reset(rp_lasts_state *state)
 {
-    state->since = 0.0f;
+    state->since_us = 0;
     state->is_true = 0;
     state->is = 0;
 }

@@ -2,6 +2,7 @@
 #include "rigpulse/engine.h"
 
 #include "ops.h"
+#include "shape.h"
 #include "tell.h"
 
 #include <string.h>
@@ -105,11 +106,15 @@ void rp_engine_reset(rp_engine *e)
         e->owner[i] = RP_OWNER_REST;
         e->wanted[i] = e->shaped[i] = e->actuator[i].rest;
         e->driven_for[i] = 0.0f;
+        e->credit[i] = rp_engine_credit(&e->actuator[i]);
+        e->tired[i] = 0;
     }
     memset(e->param_asked, 0, rp_image_count(image, RP_SECTION_PARAMS));
+    memset(e->stall, 0, rp_image_count(image, RP_SECTION_STALLS) * sizeof *e->stall);
+    memset(e->edges, 0, e->timed * sizeof *e->edges);
     memset(e->guarding, 0, rp_image_count(image, RP_SECTION_GUARDS));
     e->asked = 0;
-    e->early = e->vetted > 0;
+    e->early = e->vetted > 0 || e->timed > 0;
     e->zeros = 0;
     reset_states(e, RP_REF_NONE);
     forget_actions(e);
@@ -120,6 +125,8 @@ void rp_engine_reset(rp_engine *e)
     e->now_us = e->port_us = 0;
     e->ticks = 0;
     e->stopped = 0;
+    e->edged = 0;
+    e->late = 1;
 }
 
 void rp_engine_listen(rp_engine *e, rp_event_listener *listener, void *self)
@@ -187,23 +194,55 @@ rp_status rp_engine_release(rp_engine *e, uint16_t actuator)
     return RP_OK;
 }
 
-void rp_engine_stop(rp_engine *e)
+void rp_engine_stop_by(rp_engine *e, uint16_t stop)
 {
     forget_actions(e);
     e->stopped = 1;
-    tell(e, RP_EVENT_STOPPED, 0, 0, 0.0f);
+    e->stopped_by = stop;
+    tell(e, RP_EVENT_STOPPED, 0, stop, 0.0f);
+}
+
+void rp_engine_resume_by(rp_engine *e, uint16_t stop)
+{
+    e->stopped = 0;
+    e->moved = 1;
+    tell(e, RP_EVENT_RESUMED, 0, stop, 0.0f);
+}
+
+void rp_engine_stop(rp_engine *e)
+{
+    rp_engine_stop_by(e, RP_REF_NONE);
 }
 
 void rp_engine_resume(rp_engine *e)
 {
-    e->stopped = 0;
+    rp_engine_resume_by(e, RP_REF_NONE);
+}
+
+rp_status rp_engine_bound(rp_engine *e, float percent)
+{
+    if (!(percent >= 0.0f && percent <= 100.0f)) {
+        return RP_E_RANGE;
+    }
+    e->bound = percent;
+    if (percent < 100.0f && !e->shapes) { /* what is asked and what is driven part from here on */
+        memcpy(e->apart, e->wanted, e->actuators * sizeof *e->wanted);
+        e->wanted = e->apart;
+        e->shapes = 1;
+    }
     e->moved = 1;
-    tell(e, RP_EVENT_RESUMED, 0, 0, 0.0f);
+    return RP_OK;
+}
+
+float rp_engine_written(const rp_image_actuator *a, float value)
+{
+    return a->inverted ? a->low + a->high - value : value;
 }
 
 float rp_engine_output(const rp_engine *e, uint16_t actuator)
 {
-    return actuator_of(e, actuator) ? e->value[e->actuator_slot + actuator] : 0.0f;
+    const rp_image_actuator *a = actuator_of(e, actuator);
+    return a ? rp_engine_written(a, e->value[e->actuator_slot + actuator]) : 0.0f;
 }
 
 const char *rp_event_word(uint8_t kind)

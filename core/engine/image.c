@@ -1,5 +1,5 @@
 /* Reading an image's own statements: checksum, memory, names. */
-#include "rigpulse/image.h"
+#include "rigpulse/engine.h"
 
 #include "layout.h"
 
@@ -64,12 +64,15 @@ rp_layout rp_image_layout(const rp_image_header *image)
     rp_layout to = {0};
     uint32_t end = 8; /* so that even an empty rig has an address */
     to.claim_until = place(&end, claims, sizeof(uint64_t));
+    to.claim_since = place(&end, claims, sizeof(uint64_t));
     to.pulse = place(&end, rp_image_count(image, RP_SECTION_RULES), 2 * sizeof(uint64_t));
     const rp_image_sensor *sensor = rp_image_at(image, RP_SECTION_SENSORS);
-    uint32_t vetted = 0;
+    uint32_t vetted = 0, timed = 0;
     for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_SENSORS); i++) {
         vetted += sensor[i].vetted != 0;
+        timed += sensor[i].timed != 0;
     }
+    to.edges = place(&end, timed, sizeof(rp_edge_queue));
     to.vet = place(&end, vetted, sizeof(rp_vet_state));
     to.bad_for = place(&end, vetted, sizeof(float));
     to.value = place(&end, image->slots, sizeof(float));
@@ -80,6 +83,9 @@ rp_layout rp_image_layout(const rp_image_header *image)
     to.wanted = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(float));
     to.shaped = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(float));
     to.driven_for = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(float));
+    to.credit = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(float));
+    to.tired = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), 1);
+    to.stall = place(&end, rp_image_count(image, RP_SECTION_STALLS), sizeof(rp_stall_state));
     to.param_next = place(&end, rp_image_count(image, RP_SECTION_PARAMS), sizeof(float));
     to.param_asked = place(&end, rp_image_count(image, RP_SECTION_PARAMS), 1);
     to.guarding = place(&end, rp_image_count(image, RP_SECTION_GUARDS), 1);

@@ -76,7 +76,8 @@ static rp_status check_sensors_and_params(const image_view *v)
         if (rp_vet_check(&sensor[i].vet) != RP_OK) {
             return RP_E_CONFIG;
         }
-        if (sensor[i].kind > RP_SENSOR_NAMES || sensor[i].vetted > 1 || !rp_finite(sensor[i].fault_after) ||
+        if (sensor[i].kind > RP_SENSOR_NAMES || sensor[i].vetted > 1 || sensor[i].timed > 1 ||
+            (sensor[i].timed && sensor[i].kind != RP_SENSOR_SWITCH) || !rp_finite(sensor[i].fault_after) ||
             sensor[i].fault_after < 0.0f) {
             return RP_E_RANGE;
         }
@@ -101,12 +102,14 @@ static rp_status check_actuators(const image_view *v)
 {
     const rp_image_actuator *actuator = rp_image_at(v->image, RP_SECTION_ACTUATORS);
     const rp_image_claim *claim = rp_image_at(v->image, RP_SECTION_CLAIMS);
+    const rp_image_action *action = rp_image_at(v->image, RP_SECTION_ACTIONS);
     const uint32_t guards = rp_image_count(v->image, RP_SECTION_GUARDS);
-    uint32_t next = 0, next_guard = 0;
+    const uint32_t stalls = rp_image_count(v->image, RP_SECTION_STALLS);
+    uint32_t next = 0, next_guard = 0, next_stall = 0;
     for (uint32_t i = 0; i < v->actuators; i++) {
         const rp_image_actuator a = actuator[i];
         if (!rp_finite(a.low) || !rp_finite(a.high) || !(a.low <= a.rest && a.rest <= a.high) ||
-            a.kind > RP_ACTUATOR_SWITCH || !(a.least >= 0.0f && a.least <= a.high) ||
+            a.kind > RP_ACTUATOR_NAMES || a.inverted > 1 || !(a.least >= 0.0f && a.least <= a.high) ||
             (a.low < 0.0f && a.least > -a.low)) {
             return RP_E_RANGE;
         }
@@ -116,12 +119,23 @@ static rp_status check_actuators(const image_view *v)
         if (!rp_finite(a.slew) || a.slew < 0.0f || !rp_finite(a.longest) || a.longest < 0.0f) {
             return RP_E_RANGE;
         }
+        if (!(a.duty >= 0.0f && a.duty < 1.0f) || !rp_finite(a.window) || (a.duty > 0.0f && !(a.window > 0.0f))) {
+            return RP_E_RANGE;
+        }
         if (a.first_guard != next_guard || a.guards > guards - next_guard) {
             return RP_E_INDEX;
         }
+        if (a.first_stall != next_stall || a.stalls > stalls - next_stall) {
+            return RP_E_INDEX;
+        }
         next_guard += a.guards;
+        next_stall += a.stalls;
         uint8_t above = RP_RANK_HAND;
         for (uint32_t end = next + a.claims; next < end; next++) {
+            const bool timed = claim[next].rank == RP_RANK_TIMED;
+            if (timed && (claim[next].action >= v->actions || action[claim[next].action].kind != RP_ACTION_TIMED)) {
+                return RP_E_INDEX;
+            }
             if (claim[next].actuator != i || claim[next].rank <= RP_RANK_REST || claim[next].rank > above) {
                 return RP_E_INDEX;
             }
@@ -131,7 +145,7 @@ static rp_status check_actuators(const image_view *v)
             return RP_E_INDEX;
         }
     }
-    return next == v->claims && next_guard == guards ? RP_OK : RP_E_INDEX;
+    return next == v->claims && next_guard == guards && next_stall == stalls ? RP_OK : RP_E_INDEX;
 }
 
 static bool ref_exists(const image_view *v, uint16_t ref)
@@ -156,6 +170,9 @@ static rp_status check_rules(const image_view *v)
             return RP_E_INDEX;
         }
         if ((drives && (a.claim >= v->claims || !ref_exists(v, a.value))) || (timed && !ref_exists(v, a.duration))) {
+            return RP_E_INDEX;
+        }
+        if (timed && (a.times < 1 || (a.times > 1 && !ref_exists(v, a.period)))) {
             return RP_E_INDEX;
         }
         if (drives && claim[a.claim].rank != (timed ? RP_RANK_TIMED : RP_RANK_LATCH)) {
@@ -295,12 +312,52 @@ static rp_status check_guards(const image_view *v)
     const rp_image_guard *guard = rp_image_at(v->image, RP_SECTION_GUARDS);
     for (uint32_t i = 0; i < rp_image_count(v->image, RP_SECTION_GUARDS); i++) {
         const rp_image_guard g = guard[i];
-        if (g.actuator >= v->actuators || g.side >= RP_GUARD_SIDES || g.condition >= v->image->slots ||
-            (g.side != RP_GUARD_REST && !ref_exists(v, g.limit))) {
+        const bool limits = g.side == RP_GUARD_ABOVE || g.side == RP_GUARD_BELOW;
+        if (g.actuator >= v->actuators || g.side >= RP_GUARD_SIDES ||
+            g.condition >= (g.side == RP_GUARD_WITH ? v->actuators : v->image->slots) ||
+            (limits && !ref_exists(v, g.limit))) {
             return RP_E_INDEX;
         }
         const rp_image_actuator *a = &actuator[g.actuator];
         if (i < a->first_guard || i >= (uint32_t)a->first_guard + a->guards) {
+            return RP_E_INDEX;
+        }
+    }
+    return RP_OK;
+}
+
+static rp_status check_stalls(const image_view *v)
+{
+    const rp_image_actuator *actuator = rp_image_at(v->image, RP_SECTION_ACTUATORS);
+    const rp_image_stall *stall = rp_image_at(v->image, RP_SECTION_STALLS);
+    for (uint32_t i = 0; i < rp_image_count(v->image, RP_SECTION_STALLS); i++) {
+        const rp_image_stall s = stall[i];
+        if (s.actuator >= v->actuators || s.value >= v->image->slots) {
+            return RP_E_INDEX;
+        }
+        const rp_image_actuator *a = &actuator[s.actuator];
+        if (i < a->first_stall || i >= (uint32_t)a->first_stall + a->stalls) {
+            return RP_E_INDEX;
+        }
+        if (!rp_finite(s.amount) || !(s.amount > 0.0f) || !rp_finite(s.time) || !(s.time > 0.0f)) {
+            return RP_E_RANGE;
+        }
+    }
+    return RP_OK;
+}
+
+static rp_status check_stops_and_keeps(const image_view *v)
+{
+    const rp_image_stop *stop = rp_image_at(v->image, RP_SECTION_STOPS);
+    for (uint32_t i = 0; i < rp_image_count(v->image, RP_SECTION_STOPS); i++) {
+        const bool releases = stop[i].release != RP_REF_NONE;
+        if (stop[i].condition >= v->image->slots || (releases && stop[i].release >= v->image->slots)) {
+            return RP_E_INDEX;
+        }
+    }
+    const rp_image_keep *keep = rp_image_at(v->image, RP_SECTION_KEEPS);
+    for (uint32_t i = 0; i < rp_image_count(v->image, RP_SECTION_KEEPS); i++) {
+        if (keep[i].slot >= v->image->slots) {
             return RP_E_INDEX;
         }
     }
@@ -333,6 +390,8 @@ static rp_status check_image(const image_view *v)
         check_rules,
         check_needs,
         check_guards,
+        check_stalls,
+        check_stops_and_keeps,
         check_drives,
     };
     rp_status status = check_names(v->image);
@@ -353,12 +412,15 @@ static void look_up(rp_engine *e, const image_view *v)
     e->actuators = (uint16_t)v->actuators;
     e->rules = (uint16_t)rp_image_count(v->image, RP_SECTION_RULES);
     e->claims = (uint16_t)v->claims;
+    e->stops = (uint16_t)rp_image_count(v->image, RP_SECTION_STOPS);
     for (uint32_t i = 0; i < v->sensors; i++) {
         e->vetted = (uint16_t)(e->vetted + e->sensor[i].vetted);
+        e->timed = (uint16_t)(e->timed + e->sensor[i].timed);
     }
     for (uint32_t i = 0; i < v->actuators; i++) {
         const rp_image_actuator *a = &e->actuator[i];
-        e->shapes |= a->guards > 0 || a->least > 0.0f || a->slew > 0.0f || a->longest > 0.0f;
+        e->shapes |= a->guards > 0 || a->least > 0.0f || a->slew > 0.0f || a->longest > 0.0f || a->duty > 0.0f ||
+                     a->stalls > 0;
     }
     e->shapes |= rp_image_count(v->image, RP_SECTION_DRIVES) > 0;
     e->sensor_slot = (uint16_t)v->params;
@@ -368,13 +430,15 @@ static void look_up(rp_engine *e, const image_view *v)
 static void place(rp_engine *e, unsigned char *memory, const rp_layout *at)
 {
     e->claim_until = (void *)(memory + at->claim_until);
+    e->claim_since = (void *)(memory + at->claim_since);
     e->pulse = (void *)(memory + at->pulse);
     e->vet = (void *)(memory + at->vet);
     e->bad_for = (void *)(memory + at->bad_for);
     e->fault = memory + at->fault;
     e->blocked = memory + at->blocked;
     e->value = (void *)(memory + at->value);
-    e->wanted = e->shapes ? (void *)(memory + at->wanted) : e->value + e->actuator_slot;
+    e->apart = (void *)(memory + at->wanted);
+    e->wanted = e->shapes ? e->apart : e->value + e->actuator_slot;
     e->raw = (void *)(memory + at->raw);
     e->claim_value = (void *)(memory + at->claim_value);
     e->claim_by = (void *)(memory + at->claim_by);
@@ -382,6 +446,11 @@ static void place(rp_engine *e, unsigned char *memory, const rp_layout *at)
     e->shaped = (void *)(memory + at->shaped);
     e->driven_for = (void *)(memory + at->driven_for);
     e->guarding = memory + at->guarding;
+    e->credit = (void *)(memory + at->credit);
+    e->tired = memory + at->tired;
+    e->stall = (void *)(memory + at->stall);
+    e->edges = (void *)(memory + at->edges);
+    e->bound = 100.0f;
     e->param_next = (void *)(memory + at->param_next);
     e->param_asked = memory + at->param_asked;
     e->quality = memory + at->quality;

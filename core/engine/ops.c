@@ -28,6 +28,10 @@
     WITH_CONFIG(NAME, block, config_bytes) WITH_STATE(NAME, block, state_bytes)
 #define RP_OP_PAIR(NAME, block, config_bytes, state_bytes) \
     WITH_CONFIG(NAME, block, config_bytes) WITH_STATE(NAME, block, state_bytes)
+#define RP_OP_EDGES(NAME, block, config_bytes, state_bytes) \
+    WITH_CONFIG(NAME, block, config_bytes) WITH_STATE(NAME, block, state_bytes)
+#define RP_OP_EDGES2(NAME, block, config_bytes, state_bytes) \
+    WITH_CONFIG(NAME, block, config_bytes) WITH_STATE(NAME, block, state_bytes)
 #define RP_OP_MAP(NAME, block, config_bytes)  WITH_CONFIG(NAME, block, config_bytes)
 #define RP_OP_MAP3(NAME, block, config_bytes) WITH_CONFIG(NAME, block, config_bytes)
 #include "ops.def"
@@ -36,6 +40,10 @@ const rp_op rp_ops[RP_OPS] = {
 #define RP_OP_STAGE(NAME, block, config_bytes, state_bytes) \
     {1, 0, check_##NAME, config_bytes_##NAME, state_bytes_##NAME, reset_##NAME},
 #define RP_OP_PAIR(NAME, block, config_bytes, state_bytes) \
+    {2, 0, check_##NAME, config_bytes_##NAME, state_bytes_##NAME, reset_##NAME},
+#define RP_OP_EDGES(NAME, block, config_bytes, state_bytes) \
+    {1, 0, check_##NAME, config_bytes_##NAME, state_bytes_##NAME, reset_##NAME},
+#define RP_OP_EDGES2(NAME, block, config_bytes, state_bytes) \
     {2, 0, check_##NAME, config_bytes_##NAME, state_bytes_##NAME, reset_##NAME},
 #define RP_OP_MAP(NAME, block, config_bytes)  {1, 0, check_##NAME, config_bytes_##NAME, NULL, NULL},
 #define RP_OP_MAP3(NAME, block, config_bytes) {3, 0, check_##NAME, config_bytes_##NAME, NULL, NULL},

@@ -4,6 +4,7 @@
 
 #include "rigpulse/condition.h"
 #include "rigpulse/detect.h"
+#include "rigpulse/drive.h"
 #include "rigpulse/status.h"
 
 #include <stddef.h>
@@ -13,6 +14,8 @@ enum {
 #define RP_OP_PAIR(NAME, block, config_bytes, state_bytes)  RP_OP_##NAME,
 #define RP_OP_MAP(NAME, block, config_bytes)                RP_OP_##NAME,
 #define RP_OP_MAP3(NAME, block, config_bytes)               RP_OP_##NAME,
+#define RP_OP_EDGES(NAME, block, config_bytes, state_bytes) RP_OP_##NAME,
+#define RP_OP_EDGES2(NAME, block, config_bytes, state_bytes) RP_OP_##NAME,
 #define RP_OP_JOIN(NAME, expression)                        RP_OP_##NAME,
 #include "ops.def"
     RP_OPS
@@ -34,6 +37,9 @@ extern const rp_op rp_ops[RP_OPS];
 
 /* True when a parameter may set the 4 bytes at `offset` of this operation's config. */
 bool rp_op_is_live(uint32_t op, uint32_t offset);
+
+/* True when what this operation has learned or counted can survive a power cycle. */
+bool rp_op_keeps(uint32_t op);
 
 /* The stretch of live settings that holds the byte `live_offset`: which operation, and where its config
  * starts. False when none does. */

@@ -3,10 +3,20 @@
 #include "rigpulse/drive.h"
 #include "tell.h"
 
+/* No further from rest than the bound allows. */
+static float bounded(const rp_engine *e, const rp_image_actuator *a, float value)
+{
+    if (e->bound >= 100.0f || a->kind != RP_ACTUATOR_NUMBER) {
+        return value;
+    }
+    const float share = e->bound / 100.0f;
+    return rp_limit(value, a->rest - share * (a->rest - a->low), a->rest + share * (a->high - a->rest));
+}
+
 /* What the owner asks, with enough power to move, and no faster than it may change. */
 static float slewed(rp_engine *e, uint32_t i, const rp_image_actuator *a, float dt)
 {
-    float value = rp_least(e->wanted[i], a->least);
+    float value = bounded(e, a, rp_least(e->wanted[i], a->least));
     if (e->stopped) {
         value = a->rest;
     } else if (a->slew > 0.0f) {
@@ -16,21 +26,69 @@ static float slewed(rp_engine *e, uint32_t i, const rp_image_actuator *a, float 
     return value;
 }
 
-/* At rest once it has been driven for its longest, until nobody asks for anything else. */
-static float relieved(rp_engine *e, uint32_t i, const rp_image_actuator *a, float value, float dt)
+/* Whether it is driven for nothing: what should move has not for too long. What cannot be seen does not move. */
+static bool stalls(rp_engine *e, const rp_image_actuator *a, bool driven, float dt)
+{
+    const rp_image_stall *stall = rp_image_at(e->image, RP_SECTION_STALLS);
+    for (uint32_t s = a->first_stall; s < (uint32_t)a->first_stall + a->stalls; s++) {
+        const rp_reading seen = rp_engine_value(e, stall[s].value);
+        const float way = seen.value - e->stall[s].at;
+        if (!driven || (rp_usable(seen.quality) && (way >= stall[s].amount || -way >= stall[s].amount))) {
+            e->stall[s] = (rp_stall_state){seen.value, 0.0f};
+            continue;
+        }
+        e->stall[s].still += dt;
+        if (e->stall[s].still > stall[s].time) {
+            e->stall[s].still = 0.0f;
+            tell(e, RP_EVENT_STALLED, 0, s, stall[s].time);
+            return true;
+        }
+    }
+    return false;
+}
+
+/* At rest once it has been driven for its longest or for nothing, until nobody asks for anything else. */
+static float relieved(rp_engine *e, uint32_t i, const rp_image_actuator *a, float value, bool driven, float dt)
 {
     if (e->wanted[i] == a->rest || e->stopped) {
+        stalls(e, a, false, dt);
         e->driven_for[i] = 0.0f;
         return value;
     }
-    if (e->driven_for[i] >= 0.0f && e->value[e->actuator_slot + i] != a->rest) {
-        e->driven_for[i] += dt;
-        if (e->driven_for[i] > a->longest) {
-            e->driven_for[i] = -1.0f;
+    if (e->driven_for[i] >= 0.0f) {
+        const bool stalled = stalls(e, a, driven, dt);
+        e->driven_for[i] += driven ? dt : 0.0f;
+        const bool spent = a->longest > 0.0f && e->driven_for[i] > a->longest;
+        if (spent) {
             tell(e, RP_EVENT_SPENT, 0, i, a->longest);
         }
+        e->driven_for[i] = spent || stalled ? -1.0f : e->driven_for[i];
     }
     return e->driven_for[i] < 0.0f ? a->rest : value;
+}
+
+/* Being driven uses up the credit of its duty, resting brings it back; once it is used up all of it has to come back.
+ */
+static float dutiful(rp_engine *e, uint32_t i, const rp_image_actuator *a, float value, bool driven, float dt)
+{
+    const float all = rp_engine_credit(a);
+    e->credit[i] += driven ? -(1.0f - a->duty) * dt : a->duty * dt;
+    e->credit[i] = e->credit[i] < all ? e->credit[i] : all;
+    if (e->tired[i]) {
+        e->tired[i] = e->credit[i] < all;
+    } else if (e->credit[i] <= 0.0f && value != a->rest) {
+        e->tired[i] = 1;
+        tell(e, RP_EVENT_TIRED, 0, i, (all - e->credit[i]) / a->duty);
+    }
+    return e->tired[i] ? a->rest : value;
+}
+
+/* Whether another actuator that must not be driven together with this one is. Those before it in the image have been
+ * shaped in this tick already, those behind it stand as they were written last: so of two that begin together the first
+ * goes ahead, and never both. */
+static bool locked(const rp_engine *e, const rp_image_guard *guard)
+{
+    return e->value[e->actuator_slot + guard->condition] != e->actuator[guard->condition].rest;
 }
 
 /* The nearest that all guards allow; the rest value when they allow nothing together. */
@@ -40,9 +98,11 @@ static float guarded(rp_engine *e, const rp_image_actuator *a, float value)
     bool rests = false;
     for (uint32_t g = a->first_guard; g < (uint32_t)a->first_guard + a->guards; g++) {
         const rp_image_guard *guard = &e->guard[g];
-        const rp_reading condition = rp_engine_value(e, guard->condition);
+        const bool limits = guard->side == RP_GUARD_ABOVE || guard->side == RP_GUARD_BELOW;
+        const bool with = guard->side == RP_GUARD_WITH;
+        const rp_reading condition = with ? rp_good(locked(e, guard)) : rp_engine_value(e, guard->condition);
         const bool holds = condition.value != 0.0f || !rp_usable(condition.quality);
-        const float limit = guard->side == RP_GUARD_REST ? a->rest : read_ref(e, guard->limit).value;
+        const float limit = limits ? read_ref(e, guard->limit).value : a->rest;
         const bool changes = holds && (guard->side == RP_GUARD_ABOVE   ? value > limit
                                        : guard->side == RP_GUARD_BELOW ? value < limit
                                                                        : value != limit);
@@ -51,7 +111,7 @@ static float guarded(rp_engine *e, const rp_image_actuator *a, float value)
         } else if (holds && guard->side == RP_GUARD_BELOW && limit > low) {
             low = limit;
         }
-        rests |= holds && guard->side == RP_GUARD_REST;
+        rests |= holds && !limits;
         if (changes && !e->guarding[g]) {
             tell(e, RP_EVENT_GUARD, 0, g, limit);
         }
@@ -68,8 +128,15 @@ void rp_engine_shape(rp_engine *e)
     e->shaped_us = e->now_us;
     for (uint32_t i = 0; i < e->actuators; i++) {
         const rp_image_actuator *a = &e->actuator[i];
+        const bool driven = e->value[e->actuator_slot + i] != a->rest;
         const float asked = slewed(e, i, a, dt);
-        float value = a->longest > 0.0f ? relieved(e, i, a, asked, dt) : asked;
+        float value = asked;
+        if (a->longest > 0.0f || a->stalls > 0) {
+            value = relieved(e, i, a, value, driven, dt);
+        }
+        if (a->duty > 0.0f) {
+            value = dutiful(e, i, a, value, driven, dt);
+        }
         value = guarded(e, a, value);
         if (value != asked) {
             e->owner[i] = RP_OWNER_GUARD;

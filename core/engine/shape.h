@@ -16,7 +16,21 @@ static inline rp_reading read_ref(const rp_engine *e, uint16_t at)
 /* The claims of continuous drives take their values; what cannot be trusted drives nothing. */
 void rp_engine_follow(rp_engine *e);
 
-/* Each actuator's wanted value becomes its output: least power, slew, longest time, guards. */
+/* Each actuator's wanted value becomes its output: bound, least power, slew, longest time, duty, stalls, guards. */
 void rp_engine_shape(rp_engine *e);
+
+/* The seconds of duty that a rested actuator has. From there it can be driven for duty * window at a stretch, and rests
+ * for the rest of the window until it has them again. */
+static inline float rp_engine_credit(const rp_image_actuator *a)
+{
+    return a->duty * a->window * (1.0f - a->duty);
+}
+
+/* What is written for a value: turned round where the actuator is inverted. */
+float rp_engine_written(const rp_image_actuator *a, float value);
+
+/* A stop and its release; RP_REF_NONE: by hand. */
+void rp_engine_stop_by(rp_engine *e, uint16_t stop);
+void rp_engine_resume_by(rp_engine *e, uint16_t stop);
 
 #endif

@@ -1,6 +1,7 @@
 /* The tick: readings -> operations -> rules -> owners -> outputs. */
 #include "rigpulse/engine.h"
 
+#include "edges.h"
 #include "ops.h"
 #include "shape.h"
 #include "tell.h"
@@ -27,6 +28,7 @@ typedef struct tape {
     const unsigned char *config[2]; /* in the image, in memory */
     unsigned char *state;
     float dt;
+    const rp_engine *engine;
 } tape;
 
 /* The four shapes of operations over settings differ in their operands, and in whether they keep a state. */
@@ -60,6 +62,19 @@ typedef struct tape {
 #define NEXT_STATE state += state_stride
 #define END_STATES t->state += ((uint32_t)(state - t->state) + 7u) & ~7u
 
+/* The changes of what an operand says: those of a timed switch have been gathered, any other's are found here. */
+static rp_edges edges_of(const tape *t, uint16_t slot, rp_edges_memory *memory, bool event, rp_port_edge *room)
+{
+    const rp_engine *e = t->engine;
+    const rp_reading in = {t->value[slot], t->quality[slot]};
+    const uint32_t sensor = (uint32_t)slot - e->sensor_slot;
+    if (slot < e->sensor_slot || sensor >= e->sensors || !e->sensor[sensor].timed) {
+        return rp_edges_find(memory, in, event, e->now_us, t->dt, room);
+    }
+    const rp_edge_queue *queue = &e->edges[rp_engine_timed(e, sensor)];
+    return (rp_edges){in, queue->edge, queue->count, queue->lost, e->now_us};
+}
+
 #define RP_OP_STAGE(NAME, block, config_bytes, state_bytes) \
     RUN_OVER_CONFIGS(NAME, 2u, rp_##block##_step(CONFIG, STATE, IN(0), dt), NEXT_STATE, END_STATES)
 #define RP_OP_PAIR(NAME, block, config_bytes, state_bytes) \
@@ -68,6 +83,25 @@ typedef struct tape {
     RUN_OVER_CONFIGS(NAME, 2u, rp_##block##_step(CONFIG, IN(0)), (void)state, (void)state)
 #define RP_OP_MAP3(NAME, block, config_bytes) \
     RUN_OVER_CONFIGS(NAME, 4u, rp_##block##_step(CONFIG, IN(0), IN(1), IN(2)), (void)state, (void)state)
+#define RP_OP_EDGES(NAME, block, config_bytes, state_bytes)                                                      \
+    static rp_reading measure_##NAME(const tape *t, const uint16_t *operand, const rp_##block##_config *config,  \
+                                     rp_##block##_state *state)                                                  \
+    {                                                                                                            \
+        rp_port_edge room;                                                                                       \
+        const rp_edges in = edges_of(t, operand[0], &state->memory, config->event != 0, &room);                  \
+        return rp_##block##_step(config, state, &in, t->dt);                                                     \
+    }                                                                                                            \
+    RUN_OVER_CONFIGS(NAME, 2u, measure_##NAME(t, operand, CONFIG, STATE), NEXT_STATE, END_STATES)
+#define RP_OP_EDGES2(NAME, block, config_bytes, state_bytes)                                                     \
+    static rp_reading measure_##NAME(const tape *t, const uint16_t *operand, const rp_##block##_config *config,  \
+                                     rp_##block##_state *state)                                                  \
+    {                                                                                                            \
+        rp_port_edge room[2];                                                                                    \
+        const rp_edges a = edges_of(t, operand[0], &state->memory[0], false, &room[0]);                          \
+        const rp_edges b = edges_of(t, operand[1], &state->memory[1], false, &room[1]);                          \
+        return rp_##block##_step(config, state, &a, &b, t->dt);                                                  \
+    }                                                                                                            \
+    RUN_OVER_CONFIGS(NAME, 3u, measure_##NAME(t, operand, CONFIG, STATE), NEXT_STATE, END_STATES)
 #define RP_OP_JOIN(NAME, expression)                                                               \
     static void run_##NAME(tape *t, const rp_image_run *run)                                       \
     {                                                                                              \
@@ -95,6 +129,8 @@ static void (*const run_op[RP_OPS])(tape *, const rp_image_run *) = {
 #define RP_OP_PAIR(NAME, block, config_bytes, state_bytes)  run_##NAME,
 #define RP_OP_MAP(NAME, block, config_bytes)                run_##NAME,
 #define RP_OP_MAP3(NAME, block, config_bytes)               run_##NAME,
+#define RP_OP_EDGES(NAME, block, config_bytes, state_bytes) run_##NAME,
+#define RP_OP_EDGES2(NAME, block, config_bytes, state_bytes) run_##NAME,
 #define RP_OP_JOIN(NAME, expression)                        run_##NAME,
 #include "ops.def"
 };
@@ -109,7 +145,8 @@ static void compute(rp_engine *e, float dt)
               .operand = rp_image_at(e->image, RP_SECTION_OPERANDS),
               .config = {rp_image_at(e->image, RP_SECTION_CONFIGS), e->live},
               .state = e->state,
-              .dt = dt};
+              .dt = dt,
+              .engine = e};
     for (; run < end; run++) {
         run_op[run->op](&t, run);
     }
@@ -138,14 +175,6 @@ static void tell_zeros(rp_engine *e)
     }
 }
 
-/* Whole seconds and the rest apart, so that a long time loses nothing below the float's own step. */
-static uint64_t microseconds(float seconds)
-{
-    const float s = rp_limit(seconds, 0.0f, 1e9f);
-    const uint32_t whole = (uint32_t)s;
-    return (uint64_t)whole * 1000000u + (uint32_t)((s - (float)whole) * 1e6f + 0.5f);
-}
-
 /* A computed amount that cannot be trusted fires nothing. */
 static bool amounts_usable(const rp_engine *e, const rp_image_rule *rule)
 {
@@ -155,22 +184,51 @@ static bool amounts_usable(const rp_engine *e, const rp_image_rule *rule)
         if (takes && !rp_usable(read_ref(e, action[i].value).quality)) {
             return false;
         }
-        if (action[i].kind == RP_ACTION_TIMED && !rp_usable(read_ref(e, action[i].duration).quality)) {
+        if (action[i].kind == RP_ACTION_TIMED && (!rp_usable(read_ref(e, action[i].duration).quality) ||
+                                                  !rp_usable(read_ref(e, action[i].period).quality))) {
             return false;
         }
     }
     return rp_usable(read_ref(e, rule->holdoff).quality);
 }
 
+/* Of a claim: it is none, it drives, or it is between two of its times and asks for rest. */
+enum { CLAIM_NONE, CLAIM_DRIVES, CLAIM_PAUSES };
+
 static void claim(rp_engine *e, uint32_t rule, uint16_t claim, float value, uint64_t until)
 {
     e->claim_by[claim] = (uint16_t)rule;
     e->claim_value[claim] = value;
+    e->claim_since[claim] = e->now_us;
     e->claim_until[claim] = until;
-    e->claim_active[claim] = 1;
+    e->claim_active[claim] = CLAIM_DRIVES;
     e->moved = 1;
-    if (until < e->next_end_us) {
-        e->next_end_us = until;
+}
+
+/* How long a timed action takes with all its times. */
+static uint64_t width_of(const rp_engine *e, const rp_image_action *action)
+{
+    const uint64_t once = rp_microseconds(read_ref(e, action->duration).value);
+    return once + (action->times - 1u) * rp_microseconds(read_ref(e, action->period).value);
+}
+
+/* When the claim of an action that has more than one time goes on or off next, by which it now is either. */
+static uint64_t repeat_claim(rp_engine *e, uint32_t claim, const rp_image_action *action)
+{
+    const uint64_t once = rp_microseconds(read_ref(e, action->duration).value);
+    const uint64_t period = rp_microseconds(read_ref(e, action->period).value);
+    const uint64_t since = e->now_us - e->claim_since[claim], into = period > 0 ? since % period : 0;
+    const uint8_t is = into < once ? CLAIM_DRIVES : CLAIM_PAUSES;
+    e->moved |= is != e->claim_active[claim];
+    e->claim_active[claim] = is;
+    const uint64_t next = e->now_us - into + (is == CLAIM_DRIVES ? once : period);
+    return next < e->claim_until[claim] ? next : e->claim_until[claim];
+}
+
+static void heed_end(rp_engine *e, uint64_t end_us)
+{
+    if (end_us < e->next_end_us) {
+        e->next_end_us = end_us;
     }
 }
 
@@ -228,13 +286,16 @@ static void fire(rp_engine *e, uint32_t index, const rp_image_rule *rule)
         }
         uint64_t until = UINT64_MAX;
         if (action[i].kind == RP_ACTION_TIMED) {
-            const uint64_t width = microseconds(read_ref(e, action[i].duration).value);
+            const uint64_t width = width_of(e, &action[i]);
             longest = width > longest ? width : longest;
             until = e->now_us + width;
         }
         claim(e, index, action[i].claim, amount_of(e, &action[i]), until);
+        heed_end(e, action[i].kind == RP_ACTION_TIMED && action[i].times > 1
+                        ? repeat_claim(e, action[i].claim, &action[i])
+                        : until);
     }
-    rp_pulse_fire(&e->pulse[index], e->now_us, longest, microseconds(read_ref(e, rule->holdoff).value));
+    rp_pulse_fire(&e->pulse[index], e->now_us, longest, rp_microseconds(read_ref(e, rule->holdoff).value));
 }
 
 /* What this rule has claimed is let go (a plain set that another rule has made since stays), and it may not fire until
@@ -323,6 +384,7 @@ static void decide(rp_engine *e)
 
 static void end_claims(rp_engine *e)
 {
+    const rp_image_claim *claims = rp_image_at(e->image, RP_SECTION_CLAIMS);
     e->next_end_us = UINT64_MAX;
     for (uint32_t i = 0; i < e->claims; i++) {
         if (!e->claim_active[i]) {
@@ -332,8 +394,10 @@ static void end_claims(rp_engine *e)
             e->claim_active[i] = 0;
             e->moved = 1;
             tell(e, RP_EVENT_ENDED, 0, i, e->claim_value[i]);
-        } else if (e->claim_until[i] < e->next_end_us) {
-            e->next_end_us = e->claim_until[i];
+        } else if (claims[i].rank == RP_RANK_TIMED && e->action[claims[i].action].times > 1) {
+            heed_end(e, repeat_claim(e, i, &e->action[claims[i].action]));
+        } else {
+            heed_end(e, e->claim_until[i]);
         }
     }
 }
@@ -358,7 +422,8 @@ static void drive(rp_engine *e)
             *output = a->rest;
         } else {
             *owner = (uint16_t)(a->first_claim + i);
-            *output = rp_limit(e->claim_value[*owner], a->low, a->high);
+            *output =
+                active[*owner] == CLAIM_PAUSES ? a->rest : rp_limit(e->claim_value[*owner], a->low, a->high);
         }
     }
     if (e->shapes) {
@@ -375,7 +440,44 @@ static void begin_tick(rp_engine *e, float dt)
     if (e->vetted) {
         vet_sensors(e, dt);
     }
-    e->early = e->vetted > 0;
+    if (e->timed) {
+        rp_engine_gather(e, dt);
+    }
+    e->early = e->vetted > 0 || e->timed > 0;
+}
+
+/* A condition that is still learning cannot be known and is no danger yet. */
+static void heed_stops(rp_engine *e)
+{
+    const rp_image_stop *stop = rp_image_at(e->image, RP_SECTION_STOPS);
+    for (uint32_t i = 0; i < e->stops; i++) {
+        const rp_reading condition = rp_engine_value(e, stop[i].condition);
+        const bool usable = rp_usable(condition.quality);
+        const bool holds = usable ? condition.value != 0.0f : condition.quality != RP_LEARNING;
+        if (holds && !e->stopped) {
+            rp_engine_stop_by(e, (uint16_t)i);
+        } else if (e->stopped && e->stopped_by == i && !holds && stop[i].release != RP_REF_NONE) {
+            const rp_reading release = rp_engine_value(e, stop[i].release);
+            if (rp_usable(release.quality) && release.value != 0.0f) {
+                rp_engine_resume_by(e, (uint16_t)i);
+            }
+        }
+    }
+}
+
+/* What there is to do when everything is computed. */
+static void end_computing(rp_engine *e)
+{
+    if (e->zeros) {
+        tell_zeros(e);
+    }
+    if (e->timed) {
+        rp_engine_ungather(e);
+    }
+    if (e->stops) {
+        heed_stops(e);
+    }
+    e->late = e->zeros || e->timed || e->stops;
 }
 
 void rp_engine_step(rp_engine *e, uint64_t now_us)
@@ -396,8 +498,8 @@ void rp_engine_step(rp_engine *e, uint64_t now_us)
         begin_tick(e, dt);
     }
     compute(e, dt);
-    if (e->zeros) {
-        tell_zeros(e);
+    if (e->late) {
+        end_computing(e);
     }
     if (e->now_us >= e->next_end_us) {
         end_claims(e);

@@ -17,6 +17,7 @@
 #include "rigpulse/condition/smooth.h"
 #include "rigpulse/condition/span.h"
 #include "rigpulse/condition/table.h"
+#include "rigpulse/condition/take.h"
 #include "rigpulse/condition/thermistor.h"
 #include "rigpulse/condition/unwrap.h"
 #include "rigpulse/condition/vet.h"

@@ -2,6 +2,7 @@
 #ifndef RIGPULSE_DRIVE_H
 #define RIGPULSE_DRIVE_H
 
+#include "rigpulse/drive/approach.h"
 #include "rigpulse/drive/claim.h"
 #include "rigpulse/drive/least.h"
 #include "rigpulse/drive/limit.h"

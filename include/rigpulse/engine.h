@@ -6,6 +6,7 @@
 #ifndef RIGPULSE_ENGINE_H
 #define RIGPULSE_ENGINE_H
 
+#include "rigpulse/detect/edges.h"
 #include "rigpulse/drive.h"
 #include "rigpulse/image.h"
 #include "rigpulse/port.h"
@@ -26,9 +27,13 @@
     X(GAVE_UP, "gave up")   /* source: slot; a zero could not be learned; value: how far it moved */          \
     X(GUARD, "guard")       /* source: guard; value: what it gives instead of what was asked */               \
     X(SPENT, "spent")       /* source: actuator; driven for its longest, and at rest until nobody asks */     \
+    X(TIRED, "tired")       /* source: actuator; driven for its duty, at rest; value: seconds until it may */ \
+    X(STALLED, "stalled")   /* source: stall; driven, but nothing moves; at rest until nobody asks */         \
+    X(EDGE, "edge")         /* source: sensor; reason: 1 on, 0 off; value: microseconds before this tick */   \
+    X(OVERFLOW, "overflow") /* source: sensor; value: edges that nobody had room for */                       \
     X(CLEARED, "cleared")   /* the faults are forgotten */                                                    \
-    X(STOPPED, "stopped")   /* everything to rest */                                                          \
-    X(RESUMED, "resumed")
+    X(STOPPED, "stopped")   /* everything to rest; source: the stop that did it, or RP_REF_NONE: by hand */   \
+    X(RESUMED, "resumed")   /* source: likewise */
 
 enum {
 #define RP_EVENT_ENUM(name, word) RP_EVENT_##name,
@@ -54,6 +59,19 @@ typedef void rp_event_listener(void *self, const rp_event *event);
 #define RP_OWNER_STOP  0xFFFEu /* a stop holds it at rest */
 #define RP_OWNER_GUARD 0xFFFDu /* a guard keeps it from what its owner asks, or it has been driven for its longest */
 
+#define RP_EDGES_KEPT 16u /* of one sensor, from tick to tick */
+
+typedef struct rp_edge_queue {
+    rp_port_edge edge[RP_EDGES_KEPT]; /* oldest first, on the engine's own clock */
+    uint32_t count, lost;
+    rp_edges_memory memory; /* to find them in readings, where the port does not tell them */
+} rp_edge_queue;
+
+typedef struct rp_stall_state {
+    float at;    /* where what should move was when it moved last */
+    float still; /* seconds of being driven since */
+} rp_stall_state;
+
 /* Open, so that the caller can place it; read it freely, change it only through the functions. */
 typedef struct rp_engine {
     const rp_image_header *image;
@@ -65,6 +83,8 @@ typedef struct rp_engine {
     const rp_image_rule *rule;
     const rp_image_guard *guard;
     uint16_t sensors, actuators, rules, claims;
+    uint16_t timed; /* sensors whose edges are measured */
+    uint16_t stops;
     uint16_t vetted;                     /* sensors that are */
     uint16_t zeros;                      /* that have not been told of yet */
     uint16_t sensor_slot, actuator_slot; /* the first of each */
@@ -73,6 +93,7 @@ typedef struct rp_engine {
     float *value;        /* by slot */
     rp_quality *quality; /* by slot */
     int32_t *raw;        /* by sensor */
+    uint64_t *claim_since;
     uint64_t *claim_until;
     float *claim_value;
     uint8_t *claim_active;
@@ -82,8 +103,13 @@ typedef struct rp_engine {
     uint8_t *blocked;      /* by rule, then by drive: 1 while a sensor that it needs has a fault */
     rp_vet_state *vet;     /* by vetted sensor */
     float *wanted;         /* by actuator: what its owner asks; where nothing is shaped that is its value */
+    float *apart;          /* where it is when something is */
     float *shaped;         /* by actuator: what came of that, before guards */
-    float *driven_for;     /* by actuator: seconds away from rest; below 0: it has been for its longest */
+    float *driven_for;     /* by actuator: seconds away from rest; below 0: it has been for its longest, or stalled */
+    float *credit;         /* by actuator: seconds of its duty that it has left, less those that it rests */
+    uint8_t *tired;        /* by actuator: it has spent its duty, and rests until all of it is back */
+    rp_stall_state *stall; /* by stall */
+    rp_edge_queue *edges;  /* by timed sensor */
     float *param_next;     /* by parameter: what a rule has asked for */
     uint8_t *param_asked;  /* by parameter: a rule has asked in this tick */
     uint8_t *guarding;     /* by guard: it is changing what is asked */
@@ -100,8 +126,12 @@ typedef struct rp_engine {
     uint8_t shapes; /* something has a least power, a slew, a longest time or a guard, or follows a value: outputs are
                        found anew each tick */
     uint8_t early;  /* something is to be done before the next tick computes */
+    uint8_t late;   /* something is to be done when it has */
     uint8_t asked;  /* a rule has asked for a parameter in this tick */
+    float bound; /* percent of the travel away from rest; 100: no bound */
     uint8_t stopped;
+    uint16_t stopped_by; /* a stop, or RP_REF_NONE: by hand */
+    uint8_t edged;       /* a port tells edges; else they are found in the readings */
     uint8_t moved; /* a claim has changed since the outputs were chosen */
 
     rp_event_listener *listener;
@@ -123,7 +153,8 @@ void rp_engine_listen(rp_engine *engine, rp_event_listener *listener, void *self
 /* One tick at `now_us` (port time). The same time again, or an earlier one, steps nothing. */
 void rp_engine_step(rp_engine *engine, uint64_t now_us);
 
-/* What the actuator is to be driven with after the step: percent, or 0 and 1. 0 when there is no such. */
+/* What is to be written to the actuator after the step: in its unit, the number of a name, or 0 and 1; turned round
+ * where it is inverted. 0 when there is no such. */
 float rp_engine_output(const rp_engine *engine, uint16_t actuator);
 
 /* Between ticks: changes a parameter. RP_E_INDEX; RP_E_RANGE outside its declared range;
@@ -145,6 +176,23 @@ void rp_engine_clear(rp_engine *engine);
  * again. */
 void rp_engine_stop(rp_engine *engine);
 void rp_engine_resume(rp_engine *engine);
+
+/* Between ticks: nothing goes further from rest than so many percent of its travel, as for first trials on a bench;
+ * only of actuators driven in numbers. RP_E_RANGE unless from 0 to 100 (no limit). */
+rp_status rp_engine_bound(rp_engine *engine, float percent);
+
+/* Between ticks: hands in the changes of a timed switch since the last step, oldest first, on the port's clock, and how
+ * many were lost before them; more than RP_EDGES_KEPT at once are lost too. From then on they are no longer looked for
+ * in its readings. RP_E_INDEX when there is no such sensor, or nothing measures it. */
+rp_status rp_engine_edges(rp_engine *engine, uint16_t sensor, const rp_port_edge *edge, uint16_t count, uint32_t lost);
+
+/* What the rig keeps over a power cycle, as one block with a checksum. `size` becomes its bytes; RP_E_MEMORY when
+ * `room` is less. RP_E_INDEX when the rig keeps nothing. */
+rp_status rp_engine_keep(const rp_engine *engine, void *block, uint32_t room, uint32_t *size);
+
+/* Before the first step: takes such a block up again. What the rig does not keep any more is left aside, what the block
+ * does not have begins anew. RP_E_FORMAT, RP_E_SIZE, RP_E_DAMAGED: nothing is taken. `taken` becomes how many. */
+rp_status rp_engine_recall(rp_engine *engine, const void *block, uint32_t size, uint32_t *taken);
 
 /* A whole tick on a port: time, read, step, write. When the port is lost (RP_E_PORT, or what its health
  * says) the engine is stopped and every actuator that can still be written is written to rest. */

@@ -18,7 +18,7 @@
 #include <stdint.h>
 
 #define RP_IMAGE_MAGIC    0x1A4D4952u /* "RIM" and a control byte that text tools choke on */
-#define RP_IMAGE_VERSION  3u
+#define RP_IMAGE_VERSION  4u
 #define RP_IMAGE_ALIGN    8u
 #define RP_IMAGE_SIZE_MAX (1u << 24)
 #define RP_REF_CONSTANT   0x8000u
@@ -41,6 +41,9 @@
     X(RULES, rp_image_rule)         \
     X(NEEDS, rp_image_need)         \
     X(GUARDS, rp_image_guard)       \
+    X(STALLS, rp_image_stall)       \
+    X(STOPS, rp_image_stop)         \
+    X(KEEPS, rp_image_keep)         \
     X(DRIVES, rp_image_drive)       \
     X(NAMES, rp_image_name)         \
     X(TEXT, char)
@@ -77,7 +80,7 @@ typedef struct rp_image_sensor {
     uint32_t kind;
     uint32_t vetted;   /* 1: more than its range is looked at, or bad readings become a fault */
     float fault_after; /* seconds of bad readings that are a fault; 0: never */
-    uint32_t reserved;
+    uint32_t timed;    /* 1: a switch whose changes are measured: the port is asked for their moments */
 } rp_image_sensor;
 
 /* A sensor with faults, and a rule that needs it; behind the rules the continuous drives are counted. */
@@ -85,7 +88,8 @@ typedef struct rp_image_need {
     uint16_t sensor, rule;
 } rp_image_need;
 
-enum { RP_ACTUATOR_PERCENT = 0, RP_ACTUATOR_SWITCH = 1 };
+/* NUMBER: percent, or an angle, a length, a frequency in the unit of its line. NAMES: one of a few, counted from 0. */
+enum { RP_ACTUATOR_NUMBER = 0, RP_ACTUATOR_SWITCH = 1, RP_ACTUATOR_NAMES = 2 };
 
 typedef struct rp_image_actuator {
     float low, high; /* travel */
@@ -93,11 +97,17 @@ typedef struct rp_image_actuator {
     float least;   /* a command that is not 0 is raised to it; 0 or more, within the travel */
     float slew;    /* the fastest change a second; 0: none */
     float longest; /* seconds away from rest after which it goes there; 0: never */
-    uint32_t kind;
+    float duty;    /* share of the time, 0 to 1, that it may be away from rest; 0: all of it */
+    float window;  /* seconds; at one stretch at most duty * window */
+    uint16_t kind;
+    uint16_t inverted; /* 1: what is written is low + high - the value */
     uint16_t first_claim;
     uint16_t claims; /* in falling rank */
     uint16_t first_guard;
     uint16_t guards;
+    uint16_t first_stall;
+    uint16_t stalls;
+    uint32_t reserved; /* 0 */
 } rp_image_actuator;
 
 typedef struct rp_image_param {
@@ -125,7 +135,7 @@ typedef struct rp_image_claim {
     uint8_t rank; /* RP_RANK_... */
     uint8_t reserved;
     uint16_t source; /* the rule that holds it, or RP_REF_NONE */
-    uint16_t reserved2;
+    uint16_t action; /* of rank TIMED: the action that makes it; else 0 */
 } rp_image_claim;
 
 /* A claim that follows a value for as long as that can be trusted. */
@@ -134,16 +144,39 @@ typedef struct rp_image_drive {
     uint16_t value; /* slot */
 } rp_image_drive;
 
-enum { RP_GUARD_ABOVE = 0, RP_GUARD_BELOW = 1, RP_GUARD_REST = 2, RP_GUARD_SIDES };
+enum { RP_GUARD_ABOVE = 0, RP_GUARD_BELOW = 1, RP_GUARD_REST = 2, RP_GUARD_WITH = 3, RP_GUARD_SIDES };
 
 /* Whatever else is asked: while its condition is true, or cannot be known, the actuator is not driven above or below a
- * limit, or rests. Guards stand in the order of their actuators. */
+ * limit, or rests; or it rests while another actuator does not. Guards stand in the order of their actuators. */
 typedef struct rp_image_guard {
     uint16_t actuator;
     uint16_t side;      /* RP_GUARD_... */
-    uint16_t condition; /* slot */
-    uint16_t limit;     /* ref; not of RP_GUARD_REST */
+    uint16_t condition; /* slot; of RP_GUARD_WITH: the other actuator */
+    uint16_t limit;     /* ref; of ABOVE and BELOW */
 } rp_image_guard;
+
+/* Driven, but what should move does not, or cannot be seen: then the actuator rests until nobody asks for anything
+ * else. Stalls stand in the order of their actuators. */
+typedef struct rp_image_stall {
+    uint16_t actuator;
+    uint16_t value; /* slot */
+    float amount;   /* in its unit, above 0; within `time` of being driven it has to change by so much */
+    float time;     /* seconds, above 0 */
+} rp_image_stall;
+
+/* The rig stops when the condition is true or cannot be known, and stays so until it is resumed by hand or, once the
+ * condition is false again, by the release. A condition that is still learning does not stop. */
+typedef struct rp_image_stop {
+    uint16_t condition; /* slot */
+    uint16_t release;   /* slot, or RP_REF_NONE */
+} rp_image_stop;
+
+/* What the stages that make a slot have learned or counted survives a power cycle. */
+typedef struct rp_image_keep {
+    uint16_t slot;
+    uint16_t reserved; /* 0 */
+    uint32_t key;      /* by which it is found again: the CRC-32 of its name */
+} rp_image_keep;
 
 /* SET, TOGGLE and STEP work on the actuator's one latch: to a value, to the other of a switch's two, by an amount
  * within its travel from what the latch says (from rest, where nothing has set it). */
@@ -163,6 +196,8 @@ typedef struct rp_image_action {
     uint16_t claim; /* of those that drive; of PARAM: the parameter */
     uint16_t value; /* ref; in the actuator's unit, also of TOGGLE, which does not look at it; of RELEARN: the slot */
     uint16_t duration; /* ref; seconds; of TIMED */
+    uint16_t period;   /* ref; seconds from one time to the next; of TIMED with more than one */
+    uint16_t times;    /* 1 or more; of TIMED: between the times the actuator rests */
 } rp_image_action;
 
 typedef struct rp_image_rule {
@@ -181,6 +216,8 @@ enum {
     RP_NAME_RULE,  /* the rule's first line */
     RP_NAME_MARK,  /* index: the action; the word of the mark */
     RP_NAME_GUARD, /* the guard's line */
+    RP_NAME_STALL, /* the stall's line */
+    RP_NAME_STOP,  /* the stop's line */
     RP_NAMES
 };
 

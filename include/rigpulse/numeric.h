@@ -26,10 +26,20 @@ static inline bool rp_finite(float x)
     return x - x == 0.0f;
 }
 
-/* A computed number as a reading: one that is not finite is 0, out of range. */
+/* A time step or a setting in whole microseconds, so that long times lose nothing when they are added up; from 0 to
+ * 1e9 s. */
+static inline uint64_t rp_microseconds(float seconds)
+{
+    const float s = seconds > 0.0f ? (seconds < 1e9f ? seconds : 1e9f) : 0.0f;
+    const uint32_t whole = (uint32_t)s;
+    return (uint64_t)whole * 1000000u + (uint32_t)((s - (float)whole) * 1e6f + 0.5f);
+}
+
+/* A computed number as a reading: one that is not finite is 0, and out of range, unless it is made of something that
+ * was bad already. */
 static inline rp_reading rp_number(float x, rp_quality quality)
 {
-    return rp_finite(x) ? (rp_reading){x, quality} : (rp_reading){0.0f, rp_worst(quality, RP_OUT_OF_RANGE)};
+    return rp_finite(x) ? (rp_reading){x, quality} : (rp_reading){0.0f, rp_usable(quality) ? RP_OUT_OF_RANGE : quality};
 }
 
 #endif

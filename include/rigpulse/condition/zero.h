@@ -10,6 +10,7 @@
 
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
+#include "rigpulse/kept.h"
 #include "rigpulse/status.h"
 
 typedef enum rp_zero_phase { RP_ZERO_WARMING, RP_ZERO_WATCHING, RP_ZERO_LEARNED, RP_ZERO_GAVE_UP } rp_zero_phase;
@@ -42,6 +43,10 @@ rp_status rp_zero_check(const rp_zero_config *config);
 
 /* Forgets everything: zeroing begins anew with the next reading. May be called while running. */
 void rp_zero_reset(rp_zero_state *state);
+
+/* What survives a power cycle: the offset; false when there is nothing yet. And taken up again; false when it cannot be so. */
+bool rp_zero_keep(const rp_zero_state *state, rp_kept *kept);
+bool rp_zero_recall(rp_zero_state *state, const rp_kept *kept);
 
 /* What a step does before the offset is known. */
 void rp_zero_learn(const rp_zero_config *config, rp_zero_state *state, float value, rp_quality quality, float dt);

@@ -6,6 +6,7 @@
 #ifndef RIGPULSE_DETECT_LASTS_H
 #define RIGPULSE_DETECT_LASTS_H
 
+#include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
@@ -16,7 +17,7 @@ typedef struct rp_lasts_config {
 } rp_lasts_config;
 
 typedef struct rp_lasts_state {
-    float since; /* seconds that the input has been true */
+    uint64_t since_us; /* that the input has been true */
     uint8_t is_true;
     uint8_t is;
 } rp_lasts_state;
@@ -32,11 +33,11 @@ static inline rp_reading rp_lasts_step(const rp_lasts_config *config, rp_lasts_s
     if (rp_usable(in.quality) && dt > 0.0f) {
         const uint8_t is_true = in.value != 0.0f;
         if (!is_true || !state->is_true) {
-            state->since = 0.0f;
+            state->since_us = 0;
             state->is = 0;
         } else if (!state->is) {
-            state->since += dt;
-            state->is = state->since >= config->time - 1e-3f * dt; /* sums of steps are not exact */
+            state->since_us += rp_microseconds(dt);
+            state->is = state->since_us >= rp_microseconds(config->time);
         }
         state->is_true = is_true;
     }

@@ -1,0 +1,98 @@
+/* gauge: what the changes of a switch, a condition or an event measure.
+ *
+ * A blockage is the time from a change to true to the next one to false; its middle is its mid-time. A change counts
+ * once it has lasted for `least`, with the time at which it was; a shorter one, such as a contact's bounce or a leaf
+ * that falls through a gate, leaves no trace. Times are subtracted as whole microseconds. The last measure stands until
+ * the next one; before there is one it is still learning. After a bad reading a measure begins anew: a change may have
+ * been missed. */
+#ifndef RIGPULSE_DETECT_GAUGE_H
+#define RIGPULSE_DETECT_GAUGE_H
+
+#include "rigpulse/detect/edges.h"
+#include "rigpulse/kept.h"
+#include "rigpulse/status.h"
+
+enum {
+    RP_GAUGE_WIDTH = 0,     /* s: how long the last blockage was */
+    RP_GAUGE_GAP = 1,       /* s: how long it was free before the one that has begun last */
+    RP_GAUGE_INTERVAL = 2,  /* s: from a beginning to the `every`th after it */
+    RP_GAUGE_RATE = 3,      /* Hz: beginnings a second, from the last interval; of one that should have come since, at
+                               most what the time since allows; 0 after `window` without any, and before the first two */
+    RP_GAUGE_COUNT = 4,     /* beginnings so far; changes that were lost count by halves */
+    RP_GAUGE_DUTY = 5,      /* %: the share of the last whole `window` in which it was true */
+    RP_GAUGE_UNEVEN = 6,    /* s: the difference of the last two half-periods of a swing, from its mid-times */
+    RP_GAUGE_OFFCENTRE = 7, /* %: how far from the middle of a swing the gate stands, as a share of its reach:
+                               100 sin(pi/2 difference / period), from x = reach sin(2 pi t / period) */
+    RP_GAUGE_SINCE = 8,     /* s: since the last beginning */
+    RP_GAUGE_WHATS
+};
+
+typedef struct rp_gauge_config {
+    uint32_t what;  /* RP_GAUGE_... */
+    uint32_t every; /* of INTERVAL, else 1: 1 to 1000 */
+    float least;    /* seconds; from 0 to 1e6 */
+    float window;   /* of RATE and DUTY, in seconds: above 0, up to 1e6 */
+    uint32_t event; /* 1: the input is an event, of which only beginnings are told; 0: a switch or a condition */
+} rp_gauge_config;
+
+typedef struct rp_gauge_state {
+    rp_edges_memory memory; /* for whoever finds the changes */
+    uint8_t is;             /* the state that counts */
+    uint8_t waits;          /* a change has not lasted long enough yet */
+    uint8_t rises, mids;    /* how many of the times below are known, at most 2 and 3 */
+    uint32_t seen;          /* beginnings of the interval so far */
+    uint32_t count;
+    uint32_t lost;
+    float measure;
+    uint8_t measured, fell, began, doubtful;
+    uint64_t waits_since_us; /* of the change that waits */
+    uint64_t rose_us[2];     /* the last beginnings, the newest first */
+    uint64_t fell_us;
+    uint64_t mid_us[3];   /* the last mid-times */
+    uint64_t interval_us; /* where the interval began */
+    uint64_t window_us;   /* where the window began */
+    uint64_t on_us;       /* of the window */
+    uint64_t looked_us;   /* the last step */
+} rp_gauge_state;
+
+/* RP_E_CONFIG when a setting is outside its range. */
+rp_status rp_gauge_check(const rp_gauge_config *config);
+
+void rp_gauge_reset(rp_gauge_state *state);
+
+/* What survives a power cycle: the count; false when there is nothing yet. And taken up again; false when it cannot be so. */
+bool rp_gauge_keep(const rp_gauge_state *state, rp_kept *kept);
+bool rp_gauge_recall(rp_gauge_state *state, const rp_kept *kept);
+
+/* dt in seconds; dt = 0 steps no state. */
+rp_reading rp_gauge_step(const rp_gauge_config *config, rp_gauge_state *state, const rp_edges *in, float dt);
+
+/* lag: how long after a blockage of one gate something blocked another: from mid-time to mid-time, in seconds; below 0
+ * when it came to the other first. What passes keeps its order; who has not come to the other gate within a time is
+ * forgotten. */
+#define RP_LAG_PASSING 4u
+
+typedef struct rp_lag_config {
+    float within; /* seconds; above 0, up to 1e6 */
+    float least;  /* as of a gauge */
+} rp_lag_config;
+
+typedef struct rp_lag_state {
+    rp_edges_memory memory[2];
+    uint8_t is[2], known[2];
+    uint8_t first;            /* the gate at which those that pass have been */
+    uint8_t passing, measured, spare;
+    float measure;
+    uint64_t rose_us[2];
+    uint64_t mid_us[RP_LAG_PASSING]; /* oldest first */
+} rp_lag_state;
+
+/* RP_E_CONFIG when a time is outside its range. */
+rp_status rp_lag_check(const rp_lag_config *config);
+
+void rp_lag_reset(rp_lag_state *state);
+
+rp_reading rp_lag_step(const rp_lag_config *config, rp_lag_state *state, const rp_edges *in, const rp_edges *from,
+                       float dt);
+
+#endif

@@ -1,0 +1,60 @@
+/* approach: the power that brings a mechanism to a place: full far from it, less and less within `slowing` of it, none
+ * within a tolerance.
+ *
+ * It starts again only when it is off by twice the tolerance, so that noise does not set it going. Of what goes round,
+ * the nearer way is taken. */
+#ifndef RIGPULSE_DRIVE_APPROACH_H
+#define RIGPULSE_DRIVE_APPROACH_H
+
+#include "rigpulse/condition/wrap.h"
+#include "rigpulse/numeric.h"
+#include "rigpulse/reading.h"
+#include "rigpulse/status.h"
+
+typedef struct rp_approach_config {
+    float slowing; /* in the place's unit; above 0 */
+    float within;  /* in the place's unit; from 0 to `slowing` */
+    float turn;    /* of what goes round: one turn, in the place's unit; 0: it does not */
+} rp_approach_config;
+
+typedef struct rp_approach_state {
+    uint32_t there;
+} rp_approach_state;
+
+/* RP_E_CONFIG when a setting is outside its range. */
+static inline rp_status rp_approach_check(const rp_approach_config *config)
+{
+    const bool sound = rp_finite(config->slowing) && config->slowing > 0.0f && config->within >= 0.0f &&
+                       config->within <= config->slowing && rp_finite(config->turn) && config->turn >= 0.0f;
+    return sound ? RP_OK : RP_E_CONFIG;
+}
+
+static inline void rp_approach_reset(rp_approach_state *state)
+{
+    state->there = 0;
+}
+
+/* The nearest of all the ways round: from -turn/2 to turn/2. */
+static inline rp_reading rp_approach_way(rp_reading way, float turn)
+{
+    const rp_wrap_config half = {turn, -0.5f * turn};
+    return turn > 0.0f ? rp_wrap_step(&half, way) : way;
+}
+
+/* Percent, -100 to 100. dt in seconds; dt = 0 steps no state. */
+static inline rp_reading rp_approach_step(const rp_approach_config *config, rp_approach_state *state, rp_reading place,
+                                          rp_reading target, float dt)
+{
+    const rp_reading round = rp_approach_way(
+        rp_number(target.value - place.value, rp_worst(place.quality, target.quality)), config->turn);
+    const rp_quality quality = round.quality;
+    const float way = round.value;
+    const float far = way < 0.0f ? -way : way;
+    if (rp_usable(quality) && dt > 0.0f) {
+        state->there = far <= config->within * (state->there ? 2.0f : 1.0f);
+    }
+    const float power = far >= config->slowing ? (way < 0.0f ? -100.0f : 100.0f) : 100.0f * way / config->slowing;
+    return rp_number(state->there ? 0.0f : power, quality);
+}
+
+#endif

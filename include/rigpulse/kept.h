@@ -1,0 +1,12 @@
+/* What a stage has learned or counted, as it survives a power cycle. */
+#ifndef RIGPULSE_KEPT_H
+#define RIGPULSE_KEPT_H
+
+#include <stdint.h>
+
+typedef struct rp_kept {
+    float a, b;
+    uint32_t count;
+} rp_kept;
+
+#endif
