@@ -275,6 +275,9 @@ static void take_event(rp_recording *to, json_t *event)
                               "says", &says, "line", &rig_line, "why", &why, "did", &did) != 0) {
         return;
     }
+    if (kind_of(kind) == RP_EVENT_EDGE) {
+        return;
+    }
     const uint64_t row = rp_history_find(to->history, (uint64_t)llround(CLAMP(time, 0.0, 1e12) * 1e6));
     const rp_occurrence o = {.row = MIN(row, to->rows - 1u),
                              .time = time,

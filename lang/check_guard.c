@@ -36,12 +36,12 @@ static void check_limit(tree *t, const guard *g)
     const unit u = s->type.unit;
     if (s->type.kind == TYPE_NAMED ? !(s->is_switch && g->named) : g->named) {
         report_error(t->report, g->limit->at,
-                     s->is_switch                   ? "for instance: never lamp on while ..."
+                     s->is_switch                 ? "for instance: never lamp on while ..."
                      : s->type.kind == TYPE_NAMED ? "for instance: never lamp driven while ..."
-                                                    : "for instance: never pump above 0 while ...",
-                     s->is_switch                   ? "'%s' is on or off"
+                                                  : "for instance: never pump above 0 while ...",
+                     s->is_switch                 ? "'%s' is on or off"
                      : s->type.kind == TYPE_NAMED ? "'%s' has names, which are not above or below one another"
-                                                    : "'%s' is driven in numbers",
+                                                  : "'%s' is driven in numbers",
                      s->name);
         return;
     }

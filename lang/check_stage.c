@@ -94,8 +94,8 @@ static bool check_signal_setting(tree *t, node *n, const stage_setting *is, sett
     if ((s->value->kind == NODE_NUMBER && is->shape == SETTING_SIGNAL) ||
         !unit_same_kind(wanted, s->value->type.unit) || wanted.point != s->value->type.unit.point) {
         report_error(t->report, s->value->at, NULL, "%s must be %s in %s, but this is %s", what,
-                     is->shape == SETTING_SIGNAL ? "a signal" : "a value",
-                     unit_describe(&t->units, wanted), check_describe(t, s->value));
+                     is->shape == SETTING_SIGNAL ? "a signal" : "a value", unit_describe(&t->units, wanted),
+                     check_describe(t, s->value));
         return false;
     }
     if (s->value->type.unit.scale != wanted.scale) {

@@ -118,7 +118,8 @@ bool check_drive_value(tree *t, const symbol *actuator, node *n, bool fixed)
         if (!unit_same_kind(n->type.unit, u) || n->type.unit.point != u.point) {
             report_error(t->report, n->at,
                          n->kind == NODE_NUMBER ? arena_print(t->arena, "write '%g %s'", n->number, u.text) : NULL,
-                         "'%s' is driven in %s, but this is %s", actuator->name, check_drive_unit(actuator), check_describe(t, n));
+                         "'%s' is driven in %s, but this is %s", actuator->name, check_drive_unit(actuator),
+                         check_describe(t, n));
             return false;
         }
         return true;

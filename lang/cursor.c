@@ -129,8 +129,9 @@ unit cursor_need_unit(cursor *p)
 /* Words that may follow a number that has no unit: those of the language and of the stages' settings. */
 static bool follows_number(const token *t)
 {
-    static const char *const words[] = {"in", "and",     "or",     "below",    "above", "margin", "for",
-                                        "is", "becomes", "leaves", "priority", "while", "more",   "less", "moved", "turns", "still", "times", "by", "every", "within", "over", "until"};
+    static const char *const words[] = {"in",      "and",    "or",       "below", "above",  "margin", "for",   "is",
+                                        "becomes", "leaves", "priority", "while", "more",   "less",   "moved", "turns",
+                                        "still",   "times",  "by",       "every", "within", "over",   "until"};
     if (t->kind != TOKEN_WORD) {
         return true;
     }
@@ -195,7 +196,9 @@ node *cursor_number(cursor *p)
 
 node *cursor_hookup_number(cursor *p)
 {
-    return number(p, is_unit(p, cursor_behind(p)));
+    node *n = number(p, is_unit(p, cursor_behind(p)));
+    add_parts(p, n);
+    return n;
 }
 
 void cursor_bound(cursor *p, int32_t floor)

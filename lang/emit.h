@@ -11,9 +11,16 @@
 #define PATCHES_MAX       20u
 #define CORNER_PARAMS_MAX 8u
 
+/* All that a value can be while it is usable; not `known`: anything. */
+typedef struct reach {
+    bool known;
+    double low, high;
+} reach;
+
 typedef struct value_ref {
     uint16_t ref;
     uint32_t level;
+    reach reach;
 } value_ref;
 
 /* A field of a config that a parameter sets. */
@@ -90,6 +97,11 @@ value_ref emit_finish(emitter *e, operation *o, const value_ref *in, uint32_t ta
 value_ref emit_node(emitter *e, const node *n, uint32_t target);
 value_ref emit_symbol(emitter *e, const symbol *s);
 value_ref emit_scale(emitter *e, rp_span at, value_ref in, double gain, double offset, uint32_t target);
+
+/* What an operation can make of what its inputs can be, with the settings of `config`; and what either of two can be.
+ */
+reach reach_of(uint8_t op, const void *config, const value_ref *in);
+reach reach_either(reach a, reach b);
 
 /* The reference of a value that an action or a guard gives an actuator. */
 uint16_t emit_value(emitter *e, const node *n, unit wanted);

@@ -64,8 +64,8 @@ void emit_stops_and_keeps(emitter *e)
     for (unsigned i = 0; i < t->stops; i++) {
         const stop *s = &t->stop[i];
         const uint16_t condition = emit_node(e, s->condition, RP_REF_NONE).ref;
-        e->stop[i] = (rp_image_stop){condition,
-                                     s->release ? emit_node(e, s->release, RP_REF_NONE).ref : (uint16_t)RP_REF_NONE};
+        e->stop[i] =
+            (rp_image_stop){condition, s->release ? emit_node(e, s->release, RP_REF_NONE).ref : (uint16_t)RP_REF_NONE};
     }
     for (unsigned i = 0; i < t->keeps; i++) {
         const keep *k = &t->keep[i];

@@ -46,8 +46,8 @@ static void name_symbol(emitter *e, const symbol *s)
 static void name_line(emitter *e, uint32_t kind, uint32_t index, rp_span span)
 {
     const tree *t = e->t;
-    add_name(e, kind, index, 0, span,
-             arena_copy(t->arena, t->report->source + span.start, span.end - span.start), NULL);
+    add_name(e, kind, index, 0, span, arena_copy(t->arena, t->report->source + span.start, span.end - span.start),
+             NULL);
 }
 
 void emit_names(emitter *e)
@@ -249,9 +249,8 @@ void *emit_image(emitter *e, uint32_t *size)
         [RP_SECTION_ACTIONS] = e->action,      [RP_SECTION_RULES] = e->rule,
         [RP_SECTION_NEEDS] = e->need,          [RP_SECTION_GUARDS] = e->guard,
         [RP_SECTION_STALLS] = e->stall,        [RP_SECTION_STOPS] = e->stop,
-        [RP_SECTION_KEEPS] = e->keep,
-        [RP_SECTION_DRIVES] = e->drive,        [RP_SECTION_NAMES] = e->name,
-        [RP_SECTION_TEXT] = e->text,
+        [RP_SECTION_KEEPS] = e->keep,          [RP_SECTION_DRIVES] = e->drive,
+        [RP_SECTION_NAMES] = e->name,          [RP_SECTION_TEXT] = e->text,
     };
     const uint32_t count[RP_SECTIONS] = {
         [RP_SECTION_SENSORS] = t->count[SYMBOL_SENSOR],

@@ -126,6 +126,13 @@ static value_ref emit_convert(emitter *e, const node *n, uint32_t target)
     return emit_scale(e, n->at, in, gain, offset, emit_place_for(e, n->a, in, target));
 }
 
+/* Without the last digits of a float. */
+static double shown(double number)
+{
+    const double unit_of_it = pow(10.0, floor(log10(fmax(fabs(number), 1e-300))) - 5.0);
+    return number == 0.0 ? 0.0 : round(number / unit_of_it) * unit_of_it;
+}
+
 static value_ref emit_compare(emitter *e, const node *n, uint32_t target)
 {
     const unit u = n->a->type.unit;
@@ -137,7 +144,14 @@ static value_ref emit_compare(emitter *e, const node *n, uint32_t target)
     }
     emit_set_u32(o, offsetof(rp_compare_config, side),
                  strcmp(n->text, "above") == 0 ? RP_COMPARE_ABOVE : RP_COMPARE_BELOW);
-    return emit_finish(e, o, &in, emit_place_for(e, n->a, in, target), NULL);
+    const value_ref made = emit_finish(e, o, &in, emit_place_for(e, n->a, in, target), NULL);
+    if (made.reach.known && made.reach.low == made.reach.high) {
+        report_warning(e->t->report, n->at, "change the limit, or what is compared",
+                       "this is %s true: %s lies from %g to %g%s%s", made.reach.high > 0.0 ? "always" : "never",
+                       n->a->kind == NODE_NAME ? n->a->symbol->name : "it", shown(in.reach.low), shown(in.reach.high),
+                       *u.text ? " " : "", u.text);
+    }
+    return made;
 }
 
 static value_ref emit_equals(emitter *e, rp_span at, value_ref in, double number, uint32_t target)
@@ -151,6 +165,10 @@ static value_ref emit_is(emitter *e, const node *n, uint32_t target)
 {
     const value_ref in = emit_node(e, n->a, target);
     const value_ref is = emit_equals(e, n->at, in, n->number, emit_place_for(e, n->a, in, target));
+    if (is.reach.known && is.reach.low == is.reach.high && n->a->type.kind == TYPE_NAMED) {
+        report_warning(e->t->report, n->at, "change the bands' borders, or what they are made of", "'%s' is %s %s",
+                       n->a->type.symbol->name, is.reach.high > 0.0 ? "always" : "never", n->text);
+    }
     return n->negated ? emit_equals(e, n->at, is, 0.0, is.ref) : is;
 }
 
@@ -192,8 +210,9 @@ static value_ref emit_detect(emitter *e, const node *n, uint32_t target)
     if (word->has_which) {
         emit_set_u32(o, word->which_offset, (uint32_t)n->number);
     }
-    const uint32_t place = !alone ? emit_place_for(e, n->a, in, target)
-                           : target != RP_REF_NONE ? target : emit_new_slot(e);
+    const uint32_t place = !alone                  ? emit_place_for(e, n->a, in, target)
+                           : target != RP_REF_NONE ? target
+                                                   : emit_new_slot(e);
     return emit_finish(e, o, &in, place, "the margin must not be greater than the amount");
 }
 
@@ -234,7 +253,7 @@ value_ref emit_node(emitter *e, const node *n, uint32_t target)
     case NODE_START:
         break;
     }
-    return (value_ref){RP_REF_NONE, 0};
+    return (value_ref){.ref = RP_REF_NONE};
 }
 
 static value_ref emit_signal(emitter *e, const symbol *s, uint32_t target)
@@ -279,7 +298,8 @@ static uint32_t place_of(const emitter *e, const symbol *s)
 value_ref emit_symbol(emitter *e, const symbol *s)
 {
     if (s->kind < SYMBOL_SIGNAL) {
-        return (value_ref){(uint16_t)(e->base[s->kind] + s->index), 0};
+        const bool ranged = s->type.kind != TYPE_UNKNOWN && s->kind <= SYMBOL_ACTUATOR && s->least <= s->greatest;
+        return (value_ref){(uint16_t)(e->base[s->kind] + s->index), 0, {ranged, s->least, s->greatest}};
     }
     value_ref *known = &e->of_symbol[place_of(e, s)];
     if (known->level == UINT32_MAX) {

@@ -27,7 +27,8 @@ value_ref emit_constant(emitter *e, double number, rp_span at)
     if (i == e->constants) {
         *ARENA_PUSH(e->t->arena, e->constant, e->constants, e->constants_room) = value;
     }
-    return (value_ref){(uint16_t)(RP_REF_CONSTANT | i), 0};
+    const reach only = {true, (double)value, (double)value};
+    return (value_ref){(uint16_t)(RP_REF_CONSTANT | i), 0, only};
 }
 
 operation *emit_operation(emitter *e, uint8_t op, rp_span at)
@@ -65,8 +66,9 @@ void emit_set_fixed(operation *o, uint32_t offset, const node *n, unit wanted)
 }
 
 /* With every parameter at its least and its greatest, in all combinations, the settings must be sound:
- * all of the blocks' conditions are linear in the fields that can be live, so the corners decide. */
-static void check_corners(emitter *e, operation *o, const char *advice)
+ * all of the blocks' conditions are linear in the fields that can be live, so the corners decide. Returns what the
+ * result can be with any of them. */
+static reach check_corners(emitter *e, operation *o, const value_ref *in, const char *advice)
 {
     const symbol *param[CORNER_PARAMS_MAX] = {NULL};
     uint32_t params = 0;
@@ -77,13 +79,14 @@ static void check_corners(emitter *e, operation *o, const char *advice)
         }
         if (k == CORNER_PARAMS_MAX) {
             report_error(e->t->report, o->at, NULL, "too many parameters in one place (limit %u)", CORNER_PARAMS_MAX);
-            return;
+            return (reach){false, 0.0, 0.0};
         }
         if (k == params) {
             param[params++] = o->field[i].param;
         }
     }
     operation probe = *o;
+    reach all = {false, 0.0, 0.0};
     for (uint32_t corner = 0; corner < 1u << params; corner++) {
         const char *where = "";
         for (uint32_t k = 0; k < params; k++) {
@@ -99,9 +102,12 @@ static void check_corners(emitter *e, operation *o, const char *advice)
         }
         if (rp_ops[o->op].check(probe.config) != RP_OK) {
             report_error(e->t->report, o->at, advice, "these settings are impossible%s", where);
-            return;
+            return (reach){false, 0.0, 0.0};
         }
+        const reach here = reach_of(o->op, probe.config, in);
+        all = corner == 0 ? here : reach_either(all, here);
     }
+    return all;
 }
 
 /* Where a result goes: to `target`; with RP_REF_NONE over the input when nobody else reads that, else to
@@ -123,10 +129,13 @@ value_ref emit_finish(emitter *e, operation *o, const value_ref *in, uint32_t ta
     }
     o->level++;
     o->out = (uint16_t)target;
+    reach result;
     if (op->check) {
-        check_corners(e, o, advice);
+        result = check_corners(e, o, in, advice);
         o->config_bytes = op->config_bytes(o->config);
         o->state_bytes = op->state_bytes ? op->state_bytes(o->config) : 0;
+    } else {
+        result = reach_of(o->op, o->config, in);
     }
-    return (value_ref){o->out, o->level};
+    return (value_ref){o->out, o->level, result};
 }

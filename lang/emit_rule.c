@@ -113,7 +113,7 @@ static uint16_t emit_follow(emitter *e, const follow *f)
     if (!(ref & RP_REF_CONSTANT)) {
         return ref;
     }
-    const value_ref sum[2] = {{ref, 0}, emit_constant(e, 0.0, f->at)};
+    const value_ref sum[2] = {{.ref = ref}, emit_constant(e, 0.0, f->at)};
     return emit_finish(e, emit_operation(e, RP_OP_ADD, f->at), sum, emit_new_slot(e), NULL).ref;
 }
 
@@ -178,38 +178,6 @@ void emit_rules(emitter *e)
     }
 }
 
-static void mark_symbol(const tree *t, const symbol *s, unsigned char *seen);
-
-/* Marks, by place in tree.symbol, all that a node needs. */
-static void mark_node(const tree *t, const node *n, unsigned char *seen)
-{
-    if (!n) {
-        return;
-    }
-    if (n->symbol) {
-        mark_symbol(t, n->symbol, seen);
-    }
-    mark_node(t, n->a, seen);
-    mark_node(t, n->b, seen);
-    mark_node(t, n->c, seen);
-    mark_node(t, n->d, seen);
-    for (uint32_t i = 0; n->setting && i < STAGE_SETTINGS_MAX; i++) {
-        mark_node(t, n->setting[i].value, seen);
-    }
-}
-
-static void mark_symbol(const tree *t, const symbol *s, unsigned char *seen)
-{
-    uint32_t place = 0;
-    while (t->symbol[place] != s) {
-        place++;
-    }
-    if (!seen[place]) {
-        seen[place] = 1;
-        mark_node(t, s->value, seen);
-    }
-}
-
 static void need_marked(emitter *e, const unsigned char *seen, uint32_t who)
 {
     const tree *t = e->t;
@@ -228,16 +196,16 @@ void emit_needs(emitter *e)
     unsigned char *seen = arena_get(t->arena, t->symbols + 1u);
     for (unsigned r = 0; r < t->rules; r++) {
         memset(seen, 0, t->symbols);
-        mark_node(t, t->rule[r].trigger, seen);
+        tree_mark(t, t->rule[r].trigger, seen);
         for (unsigned i = 0; i < t->rule[r].actions; i++) {
-            mark_node(t, t->rule[r].action[i].value, seen);
-            mark_node(t, t->rule[r].action[i].duration, seen);
+            tree_mark(t, t->rule[r].action[i].value, seen);
+            tree_mark(t, t->rule[r].action[i].duration, seen);
         }
         need_marked(e, seen, r);
     }
     for (unsigned i = 0; i < t->follows; i++) {
         memset(seen, 0, t->symbols);
-        mark_node(t, t->follow[i].value, seen);
+        tree_mark(t, t->follow[i].value, seen);
         need_marked(e, seen, t->rules + i);
     }
 }

@@ -171,6 +171,31 @@ static void need_room(cursor *p, uint32_t count)
     }
 }
 
+/* "by ACTUATOR [reversed]": in the input's unit; a switch that is on drives with 100 %. */
+static void parse_input(cursor *p, rp_mechanism_item *made, uint32_t input)
+{
+    const symbol *s = need_channel(p, SYMBOL_ACTUATOR, "an actuator");
+    const rp_span at = p->at[-1].at;
+    double gain = 1.0, offset = 0.0;
+    unit wanted;
+    unit_find_text(&p->tree->units, made->kind->input[input].unit, &wanted);
+    if (s->type.kind == TYPE_NAMED) {
+        gain = unit_same_kind(wanted, unit_percent) ? 100.0 / s->greatest : 1.0;
+    } else if (!unit_same_kind(s->type.unit, wanted)) {
+        cursor_fail(p, at, NULL, "'%s' is driven in %s, but '%s' needs %s", s->name, s->type.unit.text,
+                    made->kind->input[input].word, unit_describe(&p->tree->units, wanted));
+    } else {
+        unit_conversion(s->type.unit, wanted, &gain, &offset);
+    }
+    if (cursor_take_word(p, "reversed")) { /* as an inverted actuator is wired */
+        offset += gain * (s->least + s->greatest);
+        gain = -gain;
+    }
+    made->actuator[input] = (int32_t)s->index;
+    made->gain[input] = gain;
+    made->offset[input] = offset;
+}
+
 static void parse_mechanism(cursor *p, hookup *h, const rp_mechanism_kind *kind)
 {
     need_room(p, h->mechanisms);
@@ -193,7 +218,7 @@ static void parse_mechanism(cursor *p, hookup *h, const rp_mechanism_kind *kind)
             if (input >= 0) {
                 cursor_next(p);
                 cursor_need_word(p, "by", "an input is written 'WORD by ACTUATOR'");
-                made->actuator[input] = (int32_t)need_channel(p, SYMBOL_ACTUATOR, "an actuator")->index;
+                parse_input(p, made, (uint32_t)input);
             } else {
                 parse_setting(p, kind->setting, kind->input, made->value);
             }
@@ -252,6 +277,12 @@ static const char *parse_source(cursor *p, hookup *h, rp_pickup_item *s)
     case RP_PICKUP_CONSTANT:
         s->constant = need_quantity(p, "counts", "a raw reading");
         break;
+    case RP_PICKUP_CLOCK:
+        s->constant = need_quantity(p, "s", "the time of day");
+        if (s->constant < 0.0 || s->constant >= 86400.0) {
+            cursor_fail(p, p->at[-1].at, "for instance: clock tells 6 h 55 min", "a day has 24 hours");
+        }
+        break;
     }
     return NULL;
 }
@@ -288,7 +319,7 @@ static void parse_pickup(cursor *p, hookup *h)
             cursor_fail(p, first->at, NULL, "'%s' is connected twice", sensor->name);
         }
     }
-    const token *verb = cursor_need_name(p, "'sees', 'plays' or 'reads'");
+    const token *verb = cursor_need_name(p, "'sees', 'plays', 'reads' or 'tells'");
     for (uint32_t i = 0; h->catalog->pickup[i]; i++) {
         if (token_is_word(verb, h->catalog->pickup[i]->word)) {
             s.kind = h->catalog->pickup[i];
@@ -390,6 +421,49 @@ static void warn_unconnected(const hookup *h)
     }
 }
 
+static const symbol *channel_of(const tree *t, symbol_kind kind, uint32_t index)
+{
+    uint32_t i = 0;
+    while (t->symbol[i]->kind != kind || t->symbol[i]->index != index) {
+        i++;
+    }
+    return t->symbol[i];
+}
+
+static bool is_guarded(const tree *t, const symbol *actuator, const symbol *sensor)
+{
+    bool guarded = false;
+    for (unsigned i = 0; i < t->guards; i++) {
+        const guard *g = &t->guard[i];
+        guarded |= g->condition && (!g->actuator || g->actuator == actuator) && tree_needs(t, g->condition, sensor);
+    }
+    return guarded;
+}
+
+/* A switch that tells an end, and no guard that heeds it. */
+static void warn_unguarded(const hookup *h)
+{
+    const tree *t = h->t;
+    for (unsigned i = 0; i < h->pickups; i++) {
+        const rp_pickup_item *s = &h->pickup[i];
+        const bool sees = s->kind->source == RP_PICKUP_MECHANISM;
+        const rp_mechanism_item *m = sees ? &h->mechanism[s->mechanism] : NULL;
+        const int32_t end = sees ? m->kind->output[s->output].end : 0;
+        if (end == 0 || m->actuator[0] < 0) {
+            continue;
+        }
+        const symbol *actuator = channel_of(t, SYMBOL_ACTUATOR, (uint32_t)m->actuator[0]);
+        const symbol *sensor = channel_of(t, SYMBOL_SENSOR, s->sensor);
+        if (!is_guarded(t, actuator, sensor)) {
+            report_warning(t->report, sensor->at,
+                           arena_print(t->arena, "add: never %s %s 0 while %s is on", actuator->name,
+                                       end > 0 ? "above" : "below", sensor->name),
+                           "'%s' tells that '%s' has come to its end, but no guard heeds it", sensor->name,
+                           actuator->name);
+        }
+    }
+}
+
 static void check_line(hookup *h, token *first)
 {
     cursor p = {.tree = h->t, .at = first};
@@ -410,6 +484,7 @@ const rp_hookup *lang_check_hookup(tree *t, const rp_catalog *catalog)
     }
     if (t->report->errors == 0) {
         warn_unconnected(&h);
+        warn_unguarded(&h);
     }
     rp_hookup *made = arena_get(t->arena, sizeof *made);
     *made = (rp_hookup){t->hookup_port->text, h.mechanism, h.pickup,      h.disturbance,

@@ -11,8 +11,8 @@
 
 static symbol *new_symbol(cursor *p, symbol_kind kind, const token *name)
 {
-    static const char *const reserved[] = {"start", "not",  "and",     "or",      "is",     "min",
-                                           "max",   "mark", "holdoff", "relearn", "toggle", "at", "every", "no"};
+    static const char *const reserved[] = {"start", "not",     "and",     "or",     "is", "min",   "max",
+                                           "mark",  "holdoff", "relearn", "toggle", "at", "every", "no"};
     tree *t = p->tree;
     for (uint32_t i = 0; i < sizeof reserved / sizeof *reserved; i++) {
         if (token_is_word(name, reserved[i])) {
@@ -218,12 +218,13 @@ static void parse_actuator_setting(cursor *p, symbol *s)
             return;
         }
     }
-    cursor_fail(p, word->at,
-                s->type.kind == TYPE_NAMED
-                    ? "there are: longest TIME, duty SHARE over TIME, settle TIME, gives AMOUNT in TIME, inverted"
-                    : "there are: least VALUE, slew RATE, longest TIME, duty SHARE over TIME, settle TIME, gives AMOUNT "
-                      "in TIME, inverted",
-                "an actuator has no setting '%s', or it is said twice", word->text);
+    cursor_fail(
+        p, word->at,
+        s->type.kind == TYPE_NAMED
+            ? "there are: longest TIME, duty SHARE over TIME, settle TIME, gives AMOUNT in TIME, inverted"
+            : "there are: least VALUE, slew RATE, longest TIME, duty SHARE over TIME, settle TIME, gives AMOUNT "
+              "in TIME, inverted",
+        "an actuator has no setting '%s', or it is said twice", word->text);
 }
 
 static void parse_actuator(cursor *p)
@@ -547,8 +548,7 @@ static void (*const parse_statement[STATEMENTS])(cursor *) = {
     [STATEMENT_SENSOR] = parse_sensor, [STATEMENT_ACTUATOR] = parse_actuator, [STATEMENT_PARAM] = parse_param,
     [STATEMENT_SIGNAL] = parse_signal, [STATEMENT_BANDS] = parse_bands,       [STATEMENT_ON] = parse_on,
     [STATEMENT_WHILE] = parse_while,   [STATEMENT_NEVER] = parse_never,       [STATEMENT_DRIVE] = parse_drive,
-    [STATEMENT_STOP] = parse_stop,     [STATEMENT_KEEP] = parse_keep,
-    [STATEMENT_HOOKUP] = parse_hookup,
+    [STATEMENT_STOP] = parse_stop,     [STATEMENT_KEEP] = parse_keep,         [STATEMENT_HOOKUP] = parse_hookup,
 };
 
 /* ---- lines --------------------------------------------------------------------------------------- */

@@ -60,3 +60,45 @@ bool node_constant(const node *n, unit wanted, double *value)
     *value = bare ? n->number : unit_convert(n->number, given, wanted);
     return true;
 }
+
+static void mark_symbol(const tree *t, const symbol *s, unsigned char *seen);
+
+void tree_mark(const tree *t, const node *n, unsigned char *seen)
+{
+    if (!n) {
+        return;
+    }
+    if (n->symbol) {
+        mark_symbol(t, n->symbol, seen);
+    }
+    tree_mark(t, n->a, seen);
+    tree_mark(t, n->b, seen);
+    tree_mark(t, n->c, seen);
+    tree_mark(t, n->d, seen);
+    for (uint32_t i = 0; n->setting && i < STAGE_SETTINGS_MAX; i++) {
+        tree_mark(t, n->setting[i].value, seen);
+    }
+}
+
+static void mark_symbol(const tree *t, const symbol *s, unsigned char *seen)
+{
+    uint32_t place = 0;
+    while (t->symbol[place] != s) {
+        place++;
+    }
+    if (!seen[place]) {
+        seen[place] = 1;
+        tree_mark(t, s->value, seen);
+    }
+}
+
+bool tree_needs(const tree *t, const node *n, const symbol *s)
+{
+    unsigned char *seen = arena_get(t->arena, t->symbols + 1u);
+    uint32_t place = 0;
+    tree_mark(t, n, seen);
+    while (t->symbol[place] != s) {
+        place++;
+    }
+    return seen[place];
+}

@@ -84,7 +84,7 @@ typedef struct symbol {
     double initial, least, greatest; /* of a parameter, a sensor, an actuator; in the type's unit */
     bool is_switch;
 
-    bool timed; /* of a sensor: its changes are measured */
+    bool timed;  /* of a sensor: its changes are measured */
     bool pinned; /* of a sensor: what its readings are held against; NULL: not */
     node *stuck, *jump, *every, *fault;
     double stuck_s, jump_per_s, every_s, fault_s;
@@ -118,7 +118,7 @@ typedef struct action {
     node *duration;       /* NULL: a plain set */
     node *period;         /* from one time to the next; NULL: there is one */
     uint32_t times;
-    uint32_t priority;    /* among timed actions on one actuator; the greater goes over the lesser */
+    uint32_t priority; /* among timed actions on one actuator; the greater goes over the lesser */
 } action;
 
 typedef struct rule {
@@ -222,6 +222,10 @@ typedef struct tree {
 
 node *tree_node(tree *t, node_kind kind, rp_span at);
 symbol *tree_find(const tree *t, const char *name);
+
+/* Marks, by place in tree.symbol, all that a node needs; and whether a symbol is among it. */
+void tree_mark(const tree *t, const node *n, unsigned char *seen);
+bool tree_needs(const tree *t, const node *n, const symbol *s);
 
 /* The advice "did you mean 'x'?" for a name that is like a mistyped one, or NULL. */
 const char *tree_suggest(tree *t, const char *wrong);

@@ -205,13 +205,15 @@ const stage_word stage_words[] = {
      .op = RP_OP_APPROACH,
      .result = RESULT_FIXED,
      .result_unit = "%",
-     .setting = {{NULL, "target", SETTING_VALUE, UNIT_IN, -GREAT, GREAT, REQUIRED, 0, {0}},
-                 {"slowing", "slowing", SETTING_NUMBER, UNIT_IN_INTERVAL, 1e-30, GREAT, REQUIRED, AT(approach, slowing), {0}},
-                 {"within", "tolerance", SETTING_NUMBER, UNIT_IN_INTERVAL, 0, GREAT, 0, AT(approach, within), {0}},
-                 {"turn", "turn", SETTING_NUMBER, UNIT_IN_INTERVAL, 1e-30, GREAT, 0, AT(approach, turn), {0}}},
+     .setting =
+         {{NULL, "target", SETTING_VALUE, UNIT_IN, -GREAT, GREAT, REQUIRED, 0, {0}},
+          {"slowing", "slowing", SETTING_NUMBER, UNIT_IN_INTERVAL, 1e-30, GREAT, REQUIRED, AT(approach, slowing), {0}},
+          {"within", "tolerance", SETTING_NUMBER, UNIT_IN_INTERVAL, 0, GREAT, 0, AT(approach, within), {0}},
+          {"turn", "turn", SETTING_NUMBER, UNIT_IN_INTERVAL, 1e-30, GREAT, 0, AT(approach, turn), {0}}},
      .form = "approach TARGET, slowing DISTANCE[, within DISTANCE][, turn TURN]",
-     .help = "the power, in percent, that brings what is measured to TARGET: full, then less and less within 'slowing', "
-             "none 'within' it; of what goes round the nearer way",
+     .help =
+         "the power, in percent, that brings what is measured to TARGET: full, then less and less within 'slowing', "
+         "none 'within' it; of what goes round the nearer way",
      .example = "drive span = place | approach goal, slowing 20 mm, within 1 mm"},
     {.word = "reach",
      .op = RP_OP_SWING,
@@ -268,7 +270,8 @@ const stage_word stage_words[] = {
                  {NULL, "event", SETTING_IS_EVENT, "", 0, 0, 0, AT(gauge, event), {0}},
                  {NULL, "window", SETTING_FIXED_FLOAT, "s", 0, 0, 1, AT(gauge, window), {0}}},
      .form = "interval [every N] [least TIME]",
-     .help = "from one time that it went on, or that an event came, to the next, or to the Nth after it: 'every 2' is the period of a swing through a gate",
+     .help = "from one time that it went on, or that an event came, to the next, or to the Nth after it: 'every 2' is "
+             "the period of a swing through a gate",
      .example = "signal period = gate | interval every 2"},
     {.word = "rate",
      .op = RP_OP_GAUGE,
@@ -320,7 +323,8 @@ const stage_word stage_words[] = {
                  {NULL, "every", SETTING_FIXED, "", 0, 0, 1, AT(gauge, every), {0}},
                  {NULL, "window", SETTING_FIXED_FLOAT, "s", 0, 0, 1, AT(gauge, window), {0}}},
      .form = "uneven [least TIME]",
-     .help = "of a swing through a gate: how much longer one half of it takes than the other, from mid-time to mid-time",
+     .help =
+         "of a swing through a gate: how much longer one half of it takes than the other, from mid-time to mid-time",
      .example = "signal limp = gate | uneven"},
     {.word = "offcentre",
      .op = RP_OP_GAUGE,
@@ -357,8 +361,9 @@ const stage_word stage_words[] = {
                  {"within", "longest lag", SETTING_NUMBER, "s", 1e-6, 1e6, REQUIRED, AT(lag, within), {0}},
                  {"least", "least time", SETTING_NUMBER, "s", 0, 1e6, 0, AT(lag, least), {0}}},
      .form = "lag from GATE, within TIME[, least TIME]",
-     .help = "how long after the other gate something came to this one, from mid-time to mid-time; below 0 when it came "
-             "the other way; who does not come within TIME is forgotten",
+     .help =
+         "how long after the other gate something came to this one, from mid-time to mid-time; below 0 when it came "
+         "the other way; who does not come within TIME is forgotten",
      .example = "signal passage = far_gate | lag from gate, within 10 s"},
 };
 
@@ -384,7 +389,8 @@ const operator_word operator_words[] = {
     {"for", RP_OP_LASTS, "COND for TIME",
      "true once it has been true for TIME without a break; in 'on' the event of that moment", "on tide is low for 3 s"},
     {"moved", RP_OP_MOVED, "A moved AMOUNT over TIME[, margin M]",
-     "true while it is away, either way, by more than AMOUNT from its own slow baseline; in 'on' the event of that moment",
+     "true while it is away, either way, by more than AMOUNT from its own slow baseline; in 'on' the event of that "
+     "moment",
      "on depth moved 5 mm over 10 s"},
     {"turns", RP_OP_TURN, "A turns [up|down] by LEAST",
      "an event: a turning point, told when it has come back by LEAST, with the moment at which it was",
@@ -472,13 +478,15 @@ const statement_word statement_words[STATEMENTS] = {
     [STATEMENT_SENSOR] = {"sensor", "sensor NAME UNIT LOW..HIGH | sensor NAME switch",
                           "a channel that is read, with the range its raw numbers can have",
                           "sensor level counts 0..4095"},
-    [STATEMENT_ACTUATOR] =
-        {"actuator",
-         "actuator NAME percent LOW..HIGH, rest at VALUE[, SETTINGS] | actuator NAME UNIT LOW..HIGH, rest at VALUE[, SETTINGS] "
-         "| actuator NAME switch, rest at off[, SETTINGS] | actuator NAME names NAME, NAME, ..., rest at NAME[, SETTINGS]",
-         "a channel that is driven: its travel, in percent or in a unit (an angle, a length, a pitch), or its names; its "
-         "value when nobody asks for it; and its settings, below",
-         "actuator pump percent 0..100, rest at 0"},
+    [STATEMENT_ACTUATOR] = {"actuator",
+                            "actuator NAME percent LOW..HIGH, rest at VALUE[, SETTINGS] | actuator NAME UNIT "
+                            "LOW..HIGH, rest at VALUE[, SETTINGS] "
+                            "| actuator NAME switch, rest at off[, SETTINGS] | actuator NAME names NAME, NAME, ..., "
+                            "rest at NAME[, SETTINGS]",
+                            "a channel that is driven: its travel, in percent or in a unit (an angle, a length, a "
+                            "pitch), or its names; its "
+                            "value when nobody asks for it; and its settings, below",
+                            "actuator pump percent 0..100, rest at 0"},
     [STATEMENT_PARAM] = {"param", "param NAME = QUANTITY in LOW..HIGH",
                          "a value that may be changed while the rig runs, within its range",
                          "param shallow = 3 cm in 1..6 cm"},
@@ -501,10 +509,11 @@ const statement_word statement_words[STATEMENTS] = {
          "never ACTUATOR stalled, SIGNAL moves AMOUNT in TIME",
          "a guard: whatever else is asked, also by hand; a condition that cannot be known counts as true",
          "never pump above 0 while tide is high"},
-    [STATEMENT_STOP] = {"stop", "stop while CONDITION [until CONDITION]",
-                        "an emergency stop: everything rests and what was going on is forgotten, until it is resumed by "
-                        "hand, or by the second condition once the first is over",
-                        "stop while tide is high until tide is low"},
+    [STATEMENT_STOP] =
+        {"stop", "stop while CONDITION [until CONDITION]",
+         "an emergency stop: everything rests and what was going on is forgotten, until it is resumed by "
+         "hand, or by the second condition once the first is over",
+         "stop while tide is high until tide is low"},
     [STATEMENT_KEEP] = {"keep", "keep SIGNAL, SIGNAL, ...",
                         "what these signals have counted ('count') or learned ('zero', 'span') survives a power cycle",
                         "keep boats"},
@@ -523,7 +532,8 @@ static const rp_word action_words[] = {
      "goes over the lesser",
      "pump 80 % for 2 s"},
     {"action", "times", "ACTUATOR VALUE for TIME, N times every TIME[, priority N]",
-     "the same N times, from beginning to beginning each TIME; it rests between them", "lamp on for 200 ms, 3 times every 1 s"},
+     "the same N times, from beginning to beginning each TIME; it rests between them",
+     "lamp on for 200 ms, 3 times every 1 s"},
     {"action", "toggle", "toggle SWITCH", "a plain set to the other of its two values", "toggle lamp"},
     {"action", "more", "ACTUATOR AMOUNT more|less",
      "a plain set so much above or below what the last one has set, within the travel", "pump 10 % more"},

@@ -6,21 +6,21 @@
 
 /* What a stage's setting is written as, and where it goes. */
 typedef enum setting_shape {
-    SETTING_NUMBER,   /* a float in `unit` */
-    SETTING_COUNT,    /* a bare whole number */
-    SETTING_ODD,      /* an odd one */
-    SETTING_POINTS,   /* in: out, in: out, ... */
-    SETTING_FLAG,     /* the word alone: 1 */
-    SETTING_CHOICE,   /* one of two words: 0 or 1 */
-    SETTING_SIGNAL,   /* a further input, in `unit`; goes to no field */
-    SETTING_VALUE,    /* likewise; may also be a number or a parameter */
-    SETTING_CONDITION, /* likewise a condition */
-    SETTING_SWITCH,   /* likewise a switch or a condition whose changes are measured */
-    SETTING_FIXED,    /* not written: the whole number `initial` */
+    SETTING_NUMBER,      /* a float in `unit` */
+    SETTING_COUNT,       /* a bare whole number */
+    SETTING_ODD,         /* an odd one */
+    SETTING_POINTS,      /* in: out, in: out, ... */
+    SETTING_FLAG,        /* the word alone: 1 */
+    SETTING_CHOICE,      /* one of two words: 0 or 1 */
+    SETTING_SIGNAL,      /* a further input, in `unit`; goes to no field */
+    SETTING_VALUE,       /* likewise; may also be a number or a parameter */
+    SETTING_CONDITION,   /* likewise a condition */
+    SETTING_SWITCH,      /* likewise a switch or a condition whose changes are measured */
+    SETTING_FIXED,       /* not written: the whole number `initial` */
     SETTING_FIXED_FLOAT, /* not written: the number `initial` */
-    SETTING_IS_EVENT, /* not written: 1 when the input is an event */
-    SETTING_SCALE_IN, /* not written: one input unit in `unit` */
-    SETTING_SCALE_OUT /* not written: one `unit` in output units */
+    SETTING_IS_EVENT,    /* not written: 1 when the input is an event */
+    SETTING_SCALE_IN,    /* not written: one input unit in `unit` */
+    SETTING_SCALE_OUT    /* not written: one `unit` in output units */
 } setting_shape;
 
 /* Units of settings, beside those of units.def. */
@@ -42,8 +42,8 @@ typedef struct stage_setting {
 } stage_setting;
 
 /* What a measuring stage takes instead of a quantity. */
-#define INPUT_SWITCH "switch" /* a switch or a condition */
-#define INPUT_EVENT  "event"  /* also an event */
+#define INPUT_SWITCH       "switch" /* a switch or a condition */
+#define INPUT_EVENT        "event"  /* also an event */
 
 #define REQUIRED           (1e300)
 #define STAGE_SETTINGS_MAX 8

@@ -208,7 +208,9 @@ void rp_history_frame(rp_history *h, const rp_frame_shape *shape, const rp_frame
         h->row_quality[column++] = RP_GOOD;
     }
     for (uint32_t i = 0; i < frame->events; i++) {
-        put_event(h, shape, frame, &event[i]);
+        if (event[i].kind != RP_EVENT_EDGE) { /* each change of a switch: for the recording, not for a person */
+            put_event(h, shape, frame, &event[i]);
+        }
     }
     rp_history_row(h, frame->time_us, h->row_value, h->row_quality);
 }

@@ -173,14 +173,18 @@ static bool put_line(rp_recorder *r, json_t *line)
 static bool put_event(rp_recorder *r, const rp_frame *frame, const rp_event *event)
 {
     g_autoptr(GString) said = g_string_new(NULL);
-    json_t *line = json_pack("{s:f, s:s, s:s}", "t", (double)frame->time_us / 1e6, "event", rp_event_word(event->kind),
-                             "of", rp_tell_subject(r->image, event));
+    const bool edge = event->kind == RP_EVENT_EDGE; /* has its own moment */
+    const double time = ((double)frame->time_us - (edge ? (double)event->value : 0.0)) / 1e6;
+    json_t *line = json_pack("{s:f, s:s, s:s}", "t", time, "event", rp_event_word(event->kind), "of",
+                             rp_tell_subject(r->image, event));
     const uint32_t where = rp_tell_line(r->image, event);
     if (where) {
         json_object_set_new(line, "line", json_integer(where));
     }
     if (event->kind == RP_EVENT_PARAM || event->kind == RP_EVENT_HAND) {
         json_object_set_new(line, "value", json_real((double)event->value));
+    } else if (edge) {
+        json_object_set_new(line, "value", json_integer(event->reason));
     }
     if (event->kind == RP_EVENT_FIRED) {
         rp_tell_why(r->image, &r->shape, frame, event->source, said);

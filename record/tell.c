@@ -202,6 +202,106 @@ static void tell_edge(const scene *s, const rp_step *step, uint32_t depth)
     }
 }
 
+static void tell_setting(const scene *s, const rp_step *step, size_t offset, const char *unit)
+{
+    int32_t param;
+    rp_tell_number((double)rp_program_setting(s->image, step, (uint32_t)offset, s->value, &param), unit, s->to);
+}
+
+/* "depth", or of what has no name "it". */
+static void tell_subject(const scene *s, uint16_t slot)
+{
+    g_string_append(s->to, is_named(s, slot) ? rp_image_text(s->image, RP_NAME_SLOT, slot, 0) : "it");
+}
+
+static void tell_moved(const scene *s, const rp_step *step, uint32_t depth)
+{
+    (void)depth;
+    tell_subject(s, step->in[0]);
+    g_string_append(s->to, " has moved by more than ");
+    tell_setting(s, step, offsetof(rp_moved_config, amount), rp_image_unit(s->image, RP_NAME_SLOT, step->in[0], 0));
+    if (is_named(s, step->in[0])) {
+        g_string_append(s->to, ", to ");
+        rp_tell_value(s->image, step->in[0], s->value[step->in[0]], s->to);
+    }
+}
+
+static void tell_turn(const scene *s, const rp_step *step, uint32_t depth)
+{
+    (void)depth;
+    tell_subject(s, step->in[0]);
+    g_string_append(s->to, " has turned, by ");
+    tell_setting(s, step, offsetof(rp_turn_config, least), rp_image_unit(s->image, RP_NAME_SLOT, step->in[0], 0));
+}
+
+static void tell_still(const scene *s, const rp_step *step, uint32_t depth)
+{
+    (void)depth;
+    tell_subject(s, step->in[0]);
+    g_string_append(s->to, " has stood still for ");
+    tell_setting(s, step, offsetof(rp_still_config, time), "s");
+}
+
+static void tell_every(const scene *s, const rp_step *step, uint32_t depth)
+{
+    (void)depth;
+    g_string_append(s->to, "another ");
+    tell_setting(s, step, offsetof(rp_every_config, period), "s");
+    g_string_append(s->to, " are over");
+}
+
+static void tell_after(const scene *s, const rp_step *step, uint32_t depth)
+{
+    (void)depth;
+    tell_setting(s, step, offsetof(rp_after_config, time), "s");
+    g_string_append(s->to, " have passed since the event");
+}
+
+static void tell_times(const scene *s, const rp_step *step, uint32_t depth)
+{
+    uint32_t count;
+    memcpy(&count, (const unsigned char *)step->config + offsetof(rp_times_config, count), sizeof count);
+    g_string_append_printf(s->to, "%u times within ", count);
+    tell_setting(s, step, offsetof(rp_times_config, within), "s");
+    g_string_append(s->to, ": ");
+    tell_truth(s, step->in[0], step->place, depth + 1);
+}
+
+static void tell_absent(const scene *s, const rp_step *step, uint32_t depth)
+{
+    (void)depth;
+    g_string_append(s->to, "the event has not come for ");
+    tell_setting(s, step, offsetof(rp_absent_config, time), "s");
+}
+
+static void tell_lasts(const scene *s, const rp_step *step, uint32_t depth)
+{
+    tell_truth(s, step->in[0], step->place, depth + 1);
+    g_string_append(s->to, " for ");
+    tell_setting(s, step, offsetof(rp_lasts_config, time), "s");
+}
+
+static void tell_joined(const scene *s, const rp_step *step, uint32_t depth)
+{
+    tell_truth(s, step->in[0], step->place, depth + 1);
+    g_string_append(s->to, step->op == RP_OP_BOTH ? " and " : " or ");
+    tell_truth(s, step->in[1], step->place, depth + 1);
+}
+
+static void tell_compared(const scene *s, const rp_step *step, uint32_t depth)
+{
+    (void)depth;
+    tell_compare(s, step);
+}
+
+static void (*const tell_step[RP_OPS])(const scene *s, const rp_step *step, uint32_t depth) = {
+    [RP_OP_COMPARE] = tell_compared, [RP_OP_EQUALS] = tell_equals, [RP_OP_EDGE] = tell_edge,
+    [RP_OP_LASTS] = tell_lasts,      [RP_OP_BOTH] = tell_joined,   [RP_OP_ANY] = tell_joined,
+    [RP_OP_MOVED] = tell_moved,      [RP_OP_TURN] = tell_turn,     [RP_OP_STILL] = tell_still,
+    [RP_OP_EVERY] = tell_every,      [RP_OP_AFTER] = tell_after,   [RP_OP_TIMES] = tell_times,
+    [RP_OP_ABSENT] = tell_absent,
+};
+
 static void tell_truth(const scene *s, uint16_t slot, uint32_t before, uint32_t depth)
 {
     rp_step step;
@@ -209,35 +309,9 @@ static void tell_truth(const scene *s, uint16_t slot, uint32_t before, uint32_t 
         g_string_append(s->to, "it became true");
         return;
     }
-    switch (step.op) {
-    case RP_OP_COMPARE:
-        tell_compare(s, &step);
-        break;
-    case RP_OP_EQUALS:
-        tell_equals(s, &step, depth);
-        break;
-    case RP_OP_EDGE:
-        tell_edge(s, &step, depth);
-        break;
-    case RP_OP_LASTS: {
-        int32_t param;
-        tell_truth(s, step.in[0], step.place, depth + 1);
-        g_string_append(s->to, " for ");
-        rp_tell_number((double)rp_program_setting(s->image, &step, offsetof(rp_lasts_config, time), s->value, &param),
-                       "s", s->to);
-        break;
-    }
-    case RP_OP_BOTH:
-        tell_truth(s, step.in[0], step.place, depth + 1);
-        g_string_append(s->to, " and ");
-        tell_truth(s, step.in[1], step.place, depth + 1);
-        break;
-    case RP_OP_ANY:
-        tell_truth(s, step.in[0], step.place, depth + 1);
-        g_string_append(s->to, " or ");
-        tell_truth(s, step.in[1], step.place, depth + 1);
-        break;
-    default:
+    if (tell_step[step.op]) {
+        tell_step[step.op](s, &step, depth);
+    } else {
         g_string_append(s->to, "it became true");
     }
 }
@@ -302,6 +376,10 @@ void rp_tell_actions(const rp_image_header *image, const rp_frame_shape *shape, 
         if (action[i].kind == RP_ACTION_TIMED) {
             g_string_append(to, " for ");
             rp_tell_number((double)read_ref(&s, action[i].duration), "s", to);
+            if (action[i].times > 1) {
+                g_string_append_printf(to, ", %u times every ", action[i].times);
+                rp_tell_number((double)read_ref(&s, action[i].period), "s", to);
+            }
         }
     }
     const float holdoff = read_ref(&s, r->holdoff);
@@ -332,7 +410,7 @@ void rp_tell_owner(const rp_image_header *image, uint16_t owner, GString *to)
 static const rp_image_name *name_of_event(const rp_image_header *image, const rp_event *event)
 {
     const rp_image_claim *claim = rp_image_at(image, RP_SECTION_CLAIMS);
-    switch (event->kind) {
+    switch (event->kind == RP_EVENT_STORM ? event->reason : event->kind) {
     case RP_EVENT_FIRED:
     case RP_EVENT_DROPPED:
         return rp_image_name_of(image, RP_NAME_RULE, event->source, 0);
@@ -345,11 +423,20 @@ static const rp_image_name *name_of_event(const rp_image_header *image, const rp
     case RP_EVENT_GAVE_UP:
         return rp_image_name_of(image, RP_NAME_SLOT, event->source, 0);
     case RP_EVENT_SENSOR:
+    case RP_EVENT_EDGE:
+    case RP_EVENT_OVERFLOW:
     case RP_EVENT_FAULT:
         return rp_image_name_of(image, RP_NAME_SLOT, rp_image_sensor_slot(image, event->source), 0);
     case RP_EVENT_GUARD:
         return rp_image_name_of(image, RP_NAME_GUARD, event->source, 0);
+    case RP_EVENT_STALLED:
+        return rp_image_name_of(image, RP_NAME_STALL, event->source, 0);
+    case RP_EVENT_STOPPED:
+    case RP_EVENT_RESUMED:
+        return event->source == RP_REF_NONE ? rp_image_name_of(image, RP_NAME_RIG, 0, 0)
+                                            : rp_image_name_of(image, RP_NAME_STOP, event->source, 0);
     case RP_EVENT_SPENT:
+    case RP_EVENT_TIRED:
     case RP_EVENT_HAND:
     case RP_EVENT_RELEASED:
         return rp_image_name_of(image, RP_NAME_SLOT, rp_image_actuator_slot(image, event->source), 0);
@@ -426,6 +513,29 @@ void rp_tell_event(const rp_image_header *image, const rp_frame_shape *shape, co
         rp_tell_number((double)event->value, "s", to);
         g_string_append(to, ": it rests until nobody asks for it");
         break;
+    case RP_EVENT_TIRED:
+        g_string_append_printf(to, "%s has spent its duty: it rests for ", subject);
+        rp_tell_number((double)event->value, "s", to);
+        break;
+    case RP_EVENT_STALLED: {
+        const rp_image_stall *stall = (const rp_image_stall *)rp_image_at(image, RP_SECTION_STALLS) + event->source;
+        g_string_append_printf(to, "%s (line %u): %s is driven and nothing moves: it rests until nobody asks for it",
+                               subject, line,
+                               rp_image_text(image, RP_NAME_SLOT, rp_image_actuator_slot(image, stall->actuator), 0));
+        break;
+    }
+    case RP_EVENT_EDGE:
+        g_string_append_printf(to, "%s went %s, ", subject, event->reason ? "on" : "off");
+        rp_tell_number((double)event->value / 1000.0, "ms", to);
+        g_string_append(to, " before this tick");
+        break;
+    case RP_EVENT_STORM:
+        g_string_append_printf(to, "%s: '%s' %.0f times more within a second", subject, rp_event_word(event->reason),
+                               (double)event->value);
+        break;
+    case RP_EVENT_OVERFLOW:
+        g_string_append_printf(to, "%s changed %.0f times more than there was room for", subject, (double)event->value);
+        break;
     case RP_EVENT_CLEARED:
         g_string_append(to, "faults cleared");
         break;
@@ -437,7 +547,14 @@ void rp_tell_event(const rp_image_header *image, const rp_frame_shape *shape, co
         g_string_append_printf(to, "%s given back by the hand", subject);
         break;
     case RP_EVENT_STOPPED:
-        g_string_append(to, "stopped: everything to rest");
+        if (event->source == RP_REF_NONE) {
+            g_string_append(to, "stopped: everything to rest");
+        } else {
+            g_string_append_printf(to, "%s (line %u): everything to rest", subject, line);
+        }
+        break;
+    case RP_EVENT_RESUMED:
+        g_string_append(to, "resumed");
         break;
     default:
         g_string_append(to, rp_event_word(event->kind));

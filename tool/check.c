@@ -55,14 +55,21 @@ static void print_actuators(const rp_image_header *image)
         g_autoptr(GString) rest = g_string_new(NULL);
         rp_tell_value(image, slot, actuator[i].rest, rest);
         g_autoptr(GString) more = g_string_new(NULL);
-        put_setting(more, ", least ", actuator[i].least, "%");
-        put_setting(more, ", slew ", actuator[i].slew, "%/s");
+        const char *u = rp_image_unit(image, RP_NAME_SLOT, slot, 0);
+        g_autofree char *per_second = g_strconcat(u, "/s", NULL);
+        put_setting(more, ", least ", actuator[i].least, u);
+        put_setting(more, ", slew ", actuator[i].slew, per_second);
         put_setting(more, ", longest ", actuator[i].longest, "s");
-        if (actuator[i].kind == RP_ACTUATOR_SWITCH) {
-            printf("  actuator  %-14s switch, rests at %s%s\n", slot_name(image, slot), rest->str, more->str);
+        put_setting(more, ", duty ", 100.0f * actuator[i].duty, "%");
+        put_setting(more, " over ", actuator[i].window, "s");
+        g_string_append(more, actuator[i].inverted ? ", inverted" : "");
+        printf("  actuator  %-14s ", slot_name(image, slot));
+        if (actuator[i].kind == RP_ACTUATOR_NUMBER) {
+            printf("%g..%g %s, rests at %s%s\n", (double)actuator[i].low, (double)actuator[i].high, u, rest->str,
+                   more->str);
         } else {
-            printf("  actuator  %-14s %g..%g %%, rests at %s%s\n", slot_name(image, slot), (double)actuator[i].low,
-                   (double)actuator[i].high, rest->str, more->str);
+            printf("%s, rests at %s%s\n", actuator[i].kind == RP_ACTUATOR_SWITCH ? "switch" : "names", rest->str,
+                   more->str);
         }
     }
 }
@@ -96,6 +103,18 @@ static void print_signals(const rp_image_header *image)
     }
 }
 
+/* Returns the name for the next line: none once it has been printed. */
+static const char *print_lines(const rp_image_header *image, uint32_t kind, uint32_t first, uint32_t count,
+                               const char *name, const char *what)
+{
+    for (uint32_t i = first; i < first + count; i++) {
+        const rp_image_name *n = rp_image_name_of(image, kind, i, 0);
+        printf("  %-10s %s; line %u: %s\n", name, what, n->line, rp_image_text(image, kind, i, 0));
+        name = "";
+    }
+    return name;
+}
+
 /* Each actuator with all that may drive it, the highest rank first. */
 static void print_drivers(const rp_image_header *image)
 {
@@ -106,11 +125,9 @@ static void print_drivers(const rp_image_header *image)
     puts("\nwhat drives what, the highest rank first");
     for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_ACTUATORS); i++) {
         const char *name = slot_name(image, rp_image_actuator_slot(image, i));
-        for (uint32_t g = actuator[i].first_guard; g < (uint32_t)actuator[i].first_guard + actuator[i].guards; g++) {
-            const rp_image_name *n = rp_image_name_of(image, RP_NAME_GUARD, g, 0);
-            printf("  %-10s guard; line %u: %s\n", name, n->line, rp_image_text(image, RP_NAME_GUARD, g, 0));
-            name = "";
-        }
+        name = print_lines(image, RP_NAME_STOP, 0, rp_image_count(image, RP_SECTION_STOPS), name, "stop");
+        name = print_lines(image, RP_NAME_GUARD, actuator[i].first_guard, actuator[i].guards, name, "guard");
+        name = print_lines(image, RP_NAME_STALL, actuator[i].first_stall, actuator[i].stalls, name, "guard");
         for (uint32_t c = actuator[i].first_claim; c < (uint32_t)actuator[i].first_claim + actuator[i].claims; c++) {
             printf("  %-10s %s", name, rp_rank_text(claim[c].rank));
             for (uint32_t r = 0; r < rp_image_count(image, RP_SECTION_RULES); r++) {
@@ -127,6 +144,14 @@ static void print_drivers(const rp_image_header *image)
     }
 }
 
+static void print_kept(const rp_image_header *image)
+{
+    const rp_image_keep *keep = rp_image_at(image, RP_SECTION_KEEPS);
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_KEEPS); i++) {
+        printf("  kept      %s\n", slot_name(image, keep[i].slot));
+    }
+}
+
 static void print_rig(const rp_rig *rig)
 {
     const rp_image_header *image = image_of(rig);
@@ -135,6 +160,7 @@ static void print_rig(const rp_rig *rig)
     print_actuators(image);
     print_params(image);
     print_signals(image);
+    print_kept(image);
     print_drivers(image);
     const uint32_t names = rp_image_count(image, RP_SECTION_NAMES) * (uint32_t)sizeof(rp_image_name) +
                            rp_image_count(image, RP_SECTION_TEXT);

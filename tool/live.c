@@ -97,7 +97,8 @@ static void print_event(live *l, const rp_frame_shape *shape, const rp_frame *fr
         printf("%8s    because %s (line %u: %s)\n", "", text->str, rp_tell_line(l->image, event),
                rp_tell_subject(l->image, event));
     } else if (event->kind != RP_EVENT_ENDED && event->kind != RP_EVENT_MARK) {
-        l->faults += event->kind == RP_EVENT_FAULT || event->kind == RP_EVENT_GAVE_UP;
+        l->faults +=
+            event->kind == RP_EVENT_FAULT || event->kind == RP_EVENT_GAVE_UP || event->kind == RP_EVENT_STALLED;
         rp_tell_event(l->image, shape, frame, event, text);
         printf("%8.3f  > %s\n", time, text->str);
     }
@@ -107,7 +108,9 @@ bool live_frame(live *l, const rp_frame_shape *shape, const rp_frame *frame)
 {
     const rp_event *event = rp_frame_event(shape, frame);
     for (uint32_t i = 0; i < frame->events; i++) {
-        print_event(l, shape, frame, &event[i]);
+        if (event[i].kind != RP_EVENT_EDGE) {
+            print_event(l, shape, frame, &event[i]);
+        }
     }
     if (!l->events_only && frame->time_us >= l->next_us) {
         l->next_us = (frame->time_us / ROW_US + 1) * ROW_US;

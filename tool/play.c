@@ -14,6 +14,15 @@ static void print_begin(const session_setup *setup)
         printf(", for %g s", (double)setup->length_us / 1e6);
     }
     puts(setup->fast ? ", as fast as it goes" : setup->length_us ? "" : ", until Ctrl-C");
+    if (setup->dry) {
+        puts("a dry run: what is shown as driven is not driven, and everything rests");
+    }
+    if (setup->bound > 0.0f) {
+        printf("nothing is driven further than %g %% of its travel\n", (double)setup->bound);
+    }
+    if (setup->kept) {
+        puts(*setup->kept_says);
+    }
 }
 
 static void print_end(const session_setup *setup, const session_result *r, const live *l)
@@ -63,11 +72,13 @@ static bool print_frame(void *self, const rp_frame_shape *shape, const rp_frame 
 
 int play(const command *self, session_setup *setup, bool events_only)
 {
+    g_autofree char *kept_says = NULL;
     playing p = {.setup = setup};
     session_result result;
     g_autoptr(GError) error = NULL;
     int status = EXIT_USAGE;
     live_begin(&p.lines, setup->rig->image, events_only);
+    setup->kept_says = &kept_says;
     setup->frame = print_frame;
     setup->self = &p;
     if (session_run(setup, &result, &error)) {

@@ -1,5 +1,9 @@
 #include "session.h"
 
+#include "kept.h"
+
+#include "port/dry.h"
+#include "record/calm.h"
 #include "record/ring.h"
 
 #include <gio/gio.h>
@@ -23,6 +27,10 @@ struct session {
     rp_engine engine;
     void *memory;
     rp_sim *sim;
+    rp_dry dry;
+    const rp_port *port; /* of the sim, or the dry one before it */
+    kept *kept;
+    rp_calm *calm;
     rp_frame_shape shape;
     rp_ring *ring;
     rp_frame *open;  /* the frame of the tick that is being computed */
@@ -66,7 +74,17 @@ bool session_interrupted(void)
 static void take_event(void *self, const rp_event *event)
 {
     session *s = self;
-    rp_frame_add_event(&s->shape, s->open, event);
+    if (rp_calm_lets(s->calm, event, s->engine.now_us)) {
+        rp_frame_add_event(&s->shape, s->open, event);
+    }
+}
+
+static void sum_up_storms(session *s)
+{
+    rp_event storm;
+    while (rp_calm_sums_up(s->calm, s->engine.now_us, &storm)) {
+        rp_frame_add_event(&s->shape, s->open, &storm);
+    }
 }
 
 /* ---- the thread that ticks ----------------------------------------------------------------------- */
@@ -151,7 +169,7 @@ static void tell_lateness(session *s)
 static gpointer tick_all(gpointer self)
 {
     session *s = self;
-    const rp_port *port = rp_sim_port(s->sim);
+    const rp_port *port = s->port;
     const uint64_t tick = s->engine.image->tick_us, end = s->setup->length_us;
     sigset_t wake;
     sigemptyset(&wake);
@@ -170,11 +188,15 @@ static gpointer tick_all(gpointer self)
         take_commands(s);
         let_go_in_time(s, n * tick);
         s->fault = rp_engine_tick(&s->engine, port);
+        sum_up_storms(s);
         rp_frame_take(&s->shape, s->open, &s->engine);
         s->ticks++;
         s->end_us = (n + 1) * tick;
         if (n % (TOLD_EVERY_US / tick + 1) == 0) {
             tell_lateness(s);
+            if (s->kept) {
+                kept_copy(s->kept, &s->engine);
+            }
         }
         if (s->open == s->spare) {
             s->gaps++;
@@ -188,6 +210,9 @@ static gpointer tick_all(gpointer self)
     }
     rp_engine_rest(&s->engine, port);
     tell_lateness(s);
+    if (s->kept) {
+        kept_copy(s->kept, &s->engine);
+    }
     atomic_store(&s->ticked_out, true);
     return NULL;
 }
@@ -227,6 +252,9 @@ static void flush_recorder(session *s)
     g_autoptr(GError) error = NULL;
     g_mutex_lock(&s->keeping);
     if (s->recorder && !rp_recorder_flush(s->recorder, &error)) {
+        complain(s, error);
+    }
+    if (s->kept && !kept_write(s->kept, &error)) {
         complain(s, error);
     }
     g_mutex_unlock(&s->keeping);
@@ -314,6 +342,18 @@ static bool begin(session *s, GError **error)
     if (!s->sim) {
         return false;
     }
+    s->port = rp_sim_port(s->sim);
+    if (s->setup->dry) {
+        rp_dry_begin(&s->dry, s->port, image);
+        s->port = &s->dry.port;
+    }
+    if (s->setup->bound > 0.0f) {
+        rp_engine_bound(&s->engine, s->setup->bound);
+    }
+    if (s->setup->kept && !(s->kept = kept_begin(&s->engine, s->setup->kept, s->setup->kept_says, error))) {
+        return false;
+    }
+    s->calm = rp_calm_new(image);
     if (s->setup->record) {
         s->recorder = rp_recorder_open(s->setup->record, rig, s->setup->seed, s->engine.value, error);
     }
@@ -343,6 +383,8 @@ static void discard(session *s)
 {
     g_clear_pointer(&s->ring, rp_ring_free);
     rp_sim_free(s->sim);
+    kept_end(s->kept);
+    rp_calm_free(s->calm);
     rp_history_free(s->history);
     g_mutex_clear(&s->keeping);
     g_free(s->complaint);
@@ -396,6 +438,7 @@ void session_end(session *s, session_result *result)
 {
     g_thread_join(s->ticker);
     g_thread_join(s->keeper);
+    flush_recorder(s);
     close_recorder(s, s->fault != RP_OK ? "fault" : s->interrupted ? "interrupted" : "complete");
     *result = (session_result){.ticks = s->ticks,
                                .gaps = s->gaps,

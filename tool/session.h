@@ -20,6 +20,10 @@ typedef struct session_setup {
     bool history;       /* keep one */
     const char *record; /* name of the recording, or NULL */
     char **set;         /* NAME=VALUE ..., NULL at the end; or NULL */
+    const char *kept;   /* file of what survives a power cycle, or NULL */
+    char **kept_says;   /* becomes what there is to say of it, to be freed */
+    bool dry;           /* nothing is driven */
+    float bound;        /* percent of its travel to which everything is driven at most; 0: all of it */
 
     /* Called for each frame, by the thread that records; what goes wrong with the recording is said on standard error
      * then. NULL: nobody is called, and it is only kept. Returns false to stop the run. */

@@ -1,6 +1,7 @@
 /* rigpulse watch: a rig, or a recording, on the whole screen. */
 #include "watch_view.h"
 
+#include "begin.h"
 #include "play.h"
 #include "rigfile.h"
 
@@ -17,7 +18,6 @@
 #define DRAW_MS       80
 #define NOTE_US       6000000
 #define SPAN_S        20.0
-#define LONGEST_S     1e7
 #define ROWS_LEAST    8
 #define COLUMNS_LEAST 40
 #define WIDE_FROM     120
@@ -388,7 +388,9 @@ static int tell_end(const view *v, session_result *r)
 static int watch_rig(const command *self, const char *path, rp_rig *rig, session_setup *setup)
 {
     g_autoptr(GError) error = NULL;
+    g_autofree char *kept_says = NULL;
     setup->history = true;
+    setup->kept_says = &kept_says;
     session *s = session_begin(setup, &error);
     if (!s) {
         return command_refuse(self, "%s", error->message);
@@ -399,6 +401,9 @@ static int watch_rig(const command *self, const char *path, rp_rig *rig, session
     begin_view(&v);
     session_look_away(s);
     const bool shown = screen_begin();
+    if (kept_says || setup->dry) {
+        view_say(&v, "%s%s", setup->dry ? "a dry run: nothing is driven. " : "", kept_says ? kept_says : "");
+    }
     if (shown) {
         watch_all(&v);
         screen_end();
@@ -410,18 +415,6 @@ static int watch_rig(const command *self, const char *path, rp_rig *rig, session
                                               g_getenv("TERM") ? g_getenv("TERM") : "");
     end_view(&v);
     return status;
-}
-
-static bool parse_setup(const command *self, const char *length, const char *seed, session_setup *setup)
-{
-    double seconds = 0.0;
-    const char *why;
-    if (length && (!rp_quantity_parse(length, "s", &seconds, &why) || !(seconds > 0.0 && seconds <= LONGEST_S))) {
-        command_refuse(self, "--for %s: write a time above 0, for example --for 60s", length);
-        return false;
-    }
-    setup->length_us = (uint64_t)(seconds * 1e6 + 0.5);
-    return command_seed(self, seed, &setup->seed);
 }
 
 static int watch_file(const command *self, const char *path, session_setup *setup)
@@ -439,33 +432,29 @@ static int watch_file(const command *self, const char *path, session_setup *setu
 
 static int run_watch(const command *self, int argc, char **argv)
 {
-    g_autofree char *length = NULL, *seed = NULL, *record = NULL, *from = NULL;
-    g_auto(GStrv) set = NULL;
+    begin_options o = {0};
+    g_autofree char *from = NULL;
     session_setup setup = {0};
     const GOptionEntry entries[] = {
+        BEGIN_ENTRIES(&o),
         {"from", 0, 0, G_OPTION_ARG_FILENAME, &from, "look at a finished recording instead", "RECORDING"},
-        {"for", 0, 0, G_OPTION_ARG_STRING, &length, "how long it runs; else until it is left", "TIME"},
-        {"seed", 0, 0, G_OPTION_ARG_STRING, &seed, "of the simulated noise; 1 if not said", "NUMBER"},
-        {"record", 0, 0, G_OPTION_ARG_FILENAME, &record, "write a recording NAME.csv from the start", "NAME"},
-        {"set", 0, 0, G_OPTION_ARG_STRING_ARRAY, &set, "begin with another value of a parameter", "NAME=VALUE"},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
     int status;
-    if (!command_options(self, entries, &argc, &argv, 0, 1, &status)) {
-        return status;
+    if (command_options(self, entries, &argc, &argv, 0, 1, &status)) {
+        status = EXIT_USAGE;
+        if ((argc > 1) == (from != NULL)) {
+            command_refuse(self, "it needs a rig FILE, or --from RECORDING; for example: %s", self->example);
+        } else if (from && begin_any(&o)) {
+            command_refuse(self, "a recording is only looked at; the other options are for a rig");
+        } else if (from) {
+            status = watch_recording(self, from);
+        } else if (begin_parse(self, &o, &setup)) {
+            status = watch_file(self, argv[1], &setup);
+        }
     }
-    if ((argc > 1) == (from != NULL)) {
-        return command_refuse(self, "it needs a rig FILE, or --from RECORDING; for example: %s", self->example);
-    }
-    if (from && (length || seed || record || set)) {
-        return command_refuse(self, "a recording is only looked at; --for, --seed, --record and --set are for a rig");
-    }
-    if (from) {
-        return watch_recording(self, from);
-    }
-    setup.record = record;
-    setup.set = set;
-    return parse_setup(self, length, seed, &setup) ? watch_file(self, argv[1], &setup) : EXIT_USAGE;
+    begin_clear(&o);
+    return status;
 }
 
 const command command_watch = {"watch", "FILE",

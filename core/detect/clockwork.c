@@ -117,8 +117,8 @@ void rp_absent_reset(rp_absent_state *state)
 rp_reading rp_absent_step(const rp_absent_config *config, rp_absent_state *state, rp_reading in, float dt)
 {
     if (rp_usable(in.quality)) {
-        state->since_us = came(in, dt) ? rp_microseconds(rp_moment_age(in.value, dt))
-                                       : state->since_us + rp_microseconds(dt);
+        state->since_us =
+            came(in, dt) ? rp_microseconds(rp_moment_age(in.value, dt)) : state->since_us + rp_microseconds(dt);
     }
     return (rp_reading){state->since_us >= rp_microseconds(config->time) ? 1.0f : 0.0f, in.quality};
 }

@@ -6,9 +6,9 @@
 
 rp_status rp_gauge_check(const rp_gauge_config *config)
 {
-    const bool sound = config->what < RP_GAUGE_WHATS && config->event <= 1 && config->every >= 1 && config->every <= 1000 &&
-                       config->least >= 0.0f && config->least <= 1e6f && config->window > 0.0f &&
-                       config->window <= 1e6f;
+    const bool sound = config->what < RP_GAUGE_WHATS && config->event <= 1 && config->every >= 1 &&
+                       config->every <= 1000 && config->least >= 0.0f && config->least <= 1e6f &&
+                       config->window > 0.0f && config->window <= 1e6f;
     return sound ? RP_OK : RP_E_CONFIG;
 }
 
@@ -145,7 +145,6 @@ static void close_window(const rp_gauge_config *config, rp_gauge_state *s, uint6
 {
     const uint64_t window = rp_microseconds(config->window);
     if (!s->began) {
-        s->began = 1;
         s->window_us = s->looked_us = now_us;
         s->on_us = 0;
     }
@@ -181,7 +180,10 @@ rp_reading rp_gauge_step(const rp_gauge_config *config, rp_gauge_state *s, const
             s->doubtful = 0;
         }
         settle(config, s, in->now_us);
-        close_window(config, s, in->now_us);
+        if (config->what == RP_GAUGE_DUTY) {
+            close_window(config, s, in->now_us);
+        }
+        s->began = 1;
     }
     switch (config->what) {
     case RP_GAUGE_COUNT:

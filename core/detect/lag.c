@@ -3,8 +3,8 @@
 
 rp_status rp_lag_check(const rp_lag_config *config)
 {
-    const bool sound = config->within > 0.0f && config->within <= 1e6f && config->least >= 0.0f &&
-                       config->least <= 1e6f;
+    const bool sound =
+        config->within > 0.0f && config->within <= 1e6f && config->least >= 0.0f && config->least <= 1e6f;
     return sound ? RP_OK : RP_E_CONFIG;
 }
 
@@ -51,8 +51,7 @@ static void take(const rp_lag_config *config, rp_lag_state *s, uint8_t gate, con
     }
 }
 
-rp_reading rp_lag_step(const rp_lag_config *config, rp_lag_state *s, const rp_edges *in, const rp_edges *from,
-                       float dt)
+rp_reading rp_lag_step(const rp_lag_config *config, rp_lag_state *s, const rp_edges *in, const rp_edges *from, float dt)
 {
     const rp_quality quality = rp_worst(in->now.quality, from->now.quality);
     uint32_t i = 0, k = 0;

@@ -30,14 +30,14 @@ typedef struct keeper {
     bool (*recall)(void *state, const rp_kept *kept);
 } keeper;
 
-#define RP_OP_KEEP(NAME, block)                                    \
-    static bool keep_##NAME(const void *state, rp_kept *kept)      \
-    {                                                              \
-        return rp_##block##_keep(state, kept);                     \
-    }                                                              \
-    static bool recall_##NAME(void *state, const rp_kept *kept)    \
-    {                                                              \
-        return rp_##block##_recall(state, kept);                   \
+#define RP_OP_KEEP(NAME, block)                                 \
+    static bool keep_##NAME(const void *state, rp_kept *kept)   \
+    {                                                           \
+        return rp_##block##_keep(state, kept);                  \
+    }                                                           \
+    static bool recall_##NAME(void *state, const rp_kept *kept) \
+    {                                                           \
+        return rp_##block##_recall(state, kept);                \
     }
 #include "ops.def"
 

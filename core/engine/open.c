@@ -419,8 +419,8 @@ static void look_up(rp_engine *e, const image_view *v)
     }
     for (uint32_t i = 0; i < v->actuators; i++) {
         const rp_image_actuator *a = &e->actuator[i];
-        e->shapes |= a->guards > 0 || a->least > 0.0f || a->slew > 0.0f || a->longest > 0.0f || a->duty > 0.0f ||
-                     a->stalls > 0;
+        e->shapes |=
+            a->guards > 0 || a->least > 0.0f || a->slew > 0.0f || a->longest > 0.0f || a->duty > 0.0f || a->stalls > 0;
     }
     e->shapes |= rp_image_count(v->image, RP_SECTION_DRIVES) > 0;
     e->sensor_slot = (uint16_t)v->params;

@@ -10,13 +10,13 @@
 #include <stddef.h>
 
 enum {
-#define RP_OP_STAGE(NAME, block, config_bytes, state_bytes) RP_OP_##NAME,
-#define RP_OP_PAIR(NAME, block, config_bytes, state_bytes)  RP_OP_##NAME,
-#define RP_OP_MAP(NAME, block, config_bytes)                RP_OP_##NAME,
-#define RP_OP_MAP3(NAME, block, config_bytes)               RP_OP_##NAME,
-#define RP_OP_EDGES(NAME, block, config_bytes, state_bytes) RP_OP_##NAME,
+#define RP_OP_STAGE(NAME, block, config_bytes, state_bytes)  RP_OP_##NAME,
+#define RP_OP_PAIR(NAME, block, config_bytes, state_bytes)   RP_OP_##NAME,
+#define RP_OP_MAP(NAME, block, config_bytes)                 RP_OP_##NAME,
+#define RP_OP_MAP3(NAME, block, config_bytes)                RP_OP_##NAME,
+#define RP_OP_EDGES(NAME, block, config_bytes, state_bytes)  RP_OP_##NAME,
 #define RP_OP_EDGES2(NAME, block, config_bytes, state_bytes) RP_OP_##NAME,
-#define RP_OP_JOIN(NAME, expression)                        RP_OP_##NAME,
+#define RP_OP_JOIN(NAME, expression)                         RP_OP_##NAME,
 #include "ops.def"
     RP_OPS
 };

@@ -83,24 +83,24 @@ static rp_edges edges_of(const tape *t, uint16_t slot, rp_edges_memory *memory, 
     RUN_OVER_CONFIGS(NAME, 2u, rp_##block##_step(CONFIG, IN(0)), (void)state, (void)state)
 #define RP_OP_MAP3(NAME, block, config_bytes) \
     RUN_OVER_CONFIGS(NAME, 4u, rp_##block##_step(CONFIG, IN(0), IN(1), IN(2)), (void)state, (void)state)
-#define RP_OP_EDGES(NAME, block, config_bytes, state_bytes)                                                      \
-    static rp_reading measure_##NAME(const tape *t, const uint16_t *operand, const rp_##block##_config *config,  \
-                                     rp_##block##_state *state)                                                  \
-    {                                                                                                            \
-        rp_port_edge room;                                                                                       \
-        const rp_edges in = edges_of(t, operand[0], &state->memory, config->event != 0, &room);                  \
-        return rp_##block##_step(config, state, &in, t->dt);                                                     \
-    }                                                                                                            \
+#define RP_OP_EDGES(NAME, block, config_bytes, state_bytes)                                                     \
+    static rp_reading measure_##NAME(const tape *t, const uint16_t *operand, const rp_##block##_config *config, \
+                                     rp_##block##_state *state)                                                 \
+    {                                                                                                           \
+        rp_port_edge room;                                                                                      \
+        const rp_edges in = edges_of(t, operand[0], &state->memory, config->event != 0, &room);                 \
+        return rp_##block##_step(config, state, &in, t->dt);                                                    \
+    }                                                                                                           \
     RUN_OVER_CONFIGS(NAME, 2u, measure_##NAME(t, operand, CONFIG, STATE), NEXT_STATE, END_STATES)
-#define RP_OP_EDGES2(NAME, block, config_bytes, state_bytes)                                                     \
-    static rp_reading measure_##NAME(const tape *t, const uint16_t *operand, const rp_##block##_config *config,  \
-                                     rp_##block##_state *state)                                                  \
-    {                                                                                                            \
-        rp_port_edge room[2];                                                                                    \
-        const rp_edges a = edges_of(t, operand[0], &state->memory[0], false, &room[0]);                          \
-        const rp_edges b = edges_of(t, operand[1], &state->memory[1], false, &room[1]);                          \
-        return rp_##block##_step(config, state, &a, &b, t->dt);                                                  \
-    }                                                                                                            \
+#define RP_OP_EDGES2(NAME, block, config_bytes, state_bytes)                                                    \
+    static rp_reading measure_##NAME(const tape *t, const uint16_t *operand, const rp_##block##_config *config, \
+                                     rp_##block##_state *state)                                                 \
+    {                                                                                                           \
+        rp_port_edge room[2];                                                                                   \
+        const rp_edges a = edges_of(t, operand[0], &state->memory[0], false, &room[0]);                         \
+        const rp_edges b = edges_of(t, operand[1], &state->memory[1], false, &room[1]);                         \
+        return rp_##block##_step(config, state, &a, &b, t->dt);                                                 \
+    }                                                                                                           \
     RUN_OVER_CONFIGS(NAME, 3u, measure_##NAME(t, operand, CONFIG, STATE), NEXT_STATE, END_STATES)
 #define RP_OP_JOIN(NAME, expression)                                                               \
     static void run_##NAME(tape *t, const rp_image_run *run)                                       \
@@ -125,13 +125,13 @@ static inline rp_reading ref(const tape *t, uint16_t at)
 #include "ops.def"
 
 static void (*const run_op[RP_OPS])(tape *, const rp_image_run *) = {
-#define RP_OP_STAGE(NAME, block, config_bytes, state_bytes) run_##NAME,
-#define RP_OP_PAIR(NAME, block, config_bytes, state_bytes)  run_##NAME,
-#define RP_OP_MAP(NAME, block, config_bytes)                run_##NAME,
-#define RP_OP_MAP3(NAME, block, config_bytes)               run_##NAME,
-#define RP_OP_EDGES(NAME, block, config_bytes, state_bytes) run_##NAME,
+#define RP_OP_STAGE(NAME, block, config_bytes, state_bytes)  run_##NAME,
+#define RP_OP_PAIR(NAME, block, config_bytes, state_bytes)   run_##NAME,
+#define RP_OP_MAP(NAME, block, config_bytes)                 run_##NAME,
+#define RP_OP_MAP3(NAME, block, config_bytes)                run_##NAME,
+#define RP_OP_EDGES(NAME, block, config_bytes, state_bytes)  run_##NAME,
 #define RP_OP_EDGES2(NAME, block, config_bytes, state_bytes) run_##NAME,
-#define RP_OP_JOIN(NAME, expression)                        run_##NAME,
+#define RP_OP_JOIN(NAME, expression)                         run_##NAME,
 #include "ops.def"
 };
 
@@ -422,8 +422,7 @@ static void drive(rp_engine *e)
             *output = a->rest;
         } else {
             *owner = (uint16_t)(a->first_claim + i);
-            *output =
-                active[*owner] == CLAIM_PAUSES ? a->rest : rp_limit(e->claim_value[*owner], a->low, a->high);
+            *output = active[*owner] == CLAIM_PAUSES ? a->rest : rp_limit(e->claim_value[*owner], a->low, a->high);
         }
     }
     if (e->shapes) {

@@ -13,26 +13,27 @@
 #include "rigpulse/reading.h"
 
 /* X(name, word): what an event tells and what `source` and `value` mean is said beside each. */
-#define RP_EVENT_LIST(X)                                                                                      \
-    X(FIRED, "fired")       /* source: rule */                                                                \
-    X(DROPPED, "dropped")   /* source: rule; reason: RP_PULSE_ACTING or RP_PULSE_HOLDOFF */                   \
-    X(ENDED, "ended")       /* source: claim; a timed action is over */                                       \
-    X(MARK, "mark")         /* source: action */                                                              \
-    X(PARAM, "param")       /* source: param; value: the new one */                                           \
-    X(SENSOR, "sensor")     /* source: sensor; reason: its new quality */                                     \
-    X(HAND, "hand")         /* source: actuator; value: what the hand asks */                                 \
-    X(RELEASED, "released") /* source: actuator; the hand let go */                                           \
-    X(FAULT, "fault")       /* source: sensor; reason: its quality; what needs it is at rest until cleared */ \
-    X(LEARNED, "learned")   /* source: slot; a zero is known; value: the offset */                            \
-    X(GAVE_UP, "gave up")   /* source: slot; a zero could not be learned; value: how far it moved */          \
-    X(GUARD, "guard")       /* source: guard; value: what it gives instead of what was asked */               \
-    X(SPENT, "spent")       /* source: actuator; driven for its longest, and at rest until nobody asks */     \
-    X(TIRED, "tired")       /* source: actuator; driven for its duty, at rest; value: seconds until it may */ \
-    X(STALLED, "stalled")   /* source: stall; driven, but nothing moves; at rest until nobody asks */         \
-    X(EDGE, "edge")         /* source: sensor; reason: 1 on, 0 off; value: microseconds before this tick */   \
-    X(OVERFLOW, "overflow") /* source: sensor; value: edges that nobody had room for */                       \
-    X(CLEARED, "cleared")   /* the faults are forgotten */                                                    \
-    X(STOPPED, "stopped")   /* everything to rest; source: the stop that did it, or RP_REF_NONE: by hand */   \
+#define RP_EVENT_LIST(X)                                                                                            \
+    X(FIRED, "fired")       /* source: rule */                                                                      \
+    X(DROPPED, "dropped")   /* source: rule; reason: RP_PULSE_ACTING or RP_PULSE_HOLDOFF */                         \
+    X(ENDED, "ended")       /* source: claim; a timed action is over */                                             \
+    X(MARK, "mark")         /* source: action */                                                                    \
+    X(PARAM, "param")       /* source: param; value: the new one */                                                 \
+    X(SENSOR, "sensor")     /* source: sensor; reason: its new quality */                                           \
+    X(HAND, "hand")         /* source: actuator; value: what the hand asks */                                       \
+    X(RELEASED, "released") /* source: actuator; the hand let go */                                                 \
+    X(FAULT, "fault")       /* source: sensor; reason: its quality; what needs it is at rest until cleared */       \
+    X(LEARNED, "learned")   /* source: slot; a zero is known; value: the offset */                                  \
+    X(GAVE_UP, "gave up")   /* source: slot; a zero could not be learned; value: how far it moved */                \
+    X(GUARD, "guard")       /* source: guard; value: what it gives instead of what was asked */                     \
+    X(SPENT, "spent")       /* source: actuator; driven for its longest, and at rest until nobody asks */           \
+    X(TIRED, "tired")       /* source: actuator; driven for its duty, at rest; value: seconds until it may */       \
+    X(STALLED, "stalled")   /* source: stall; driven, but nothing moves; at rest until nobody asks */               \
+    X(EDGE, "edge")         /* source: sensor; reason: 1 on, 0 off; value: microseconds before this tick */         \
+    X(OVERFLOW, "overflow") /* source: sensor; value: edges that nobody had room for */                             \
+    X(STORM, "storm")       /* reason, source: an event's kind and source; value: how many of them were not told */ \
+    X(CLEARED, "cleared")   /* the faults are forgotten */                                                          \
+    X(STOPPED, "stopped")   /* everything to rest; source: the stop that did it, or RP_REF_NONE: by hand */         \
     X(RESUMED, "resumed")   /* source: likewise */
 
 enum {
@@ -59,7 +60,7 @@ typedef void rp_event_listener(void *self, const rp_event *event);
 #define RP_OWNER_STOP  0xFFFEu /* a stop holds it at rest */
 #define RP_OWNER_GUARD 0xFFFDu /* a guard keeps it from what its owner asks, or it has been driven for its longest */
 
-#define RP_EDGES_KEPT 16u /* of one sensor, from tick to tick */
+#define RP_EDGES_KEPT  16u /* of one sensor, from tick to tick */
 
 typedef struct rp_edge_queue {
     rp_port_edge edge[RP_EDGES_KEPT]; /* oldest first, on the engine's own clock */
@@ -128,11 +129,11 @@ typedef struct rp_engine {
     uint8_t early;  /* something is to be done before the next tick computes */
     uint8_t late;   /* something is to be done when it has */
     uint8_t asked;  /* a rule has asked for a parameter in this tick */
-    float bound; /* percent of the travel away from rest; 100: no bound */
+    float bound;    /* percent of the travel away from rest; 100: no bound */
     uint8_t stopped;
     uint16_t stopped_by; /* a stop, or RP_REF_NONE: by hand */
     uint8_t edged;       /* a port tells edges; else they are found in the readings */
-    uint8_t moved; /* a claim has changed since the outputs were chosen */
+    uint8_t moved;       /* a claim has changed since the outputs were chosen */
 
     rp_event_listener *listener;
     void *listener_self;

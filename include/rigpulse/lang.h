@@ -25,6 +25,8 @@ typedef struct rp_terminal {
     const char *word;
     const char *unit;
     const char *help;
+    int32_t
+        end; /* of what can be seen: 1 or -1 when it tells that the first input has brought it to that end; else 0 */
 } rp_terminal;
 
 #define RP_KIND_SETTINGS_MAX  24
@@ -44,7 +46,8 @@ typedef struct rp_mechanism_kind {
 typedef enum rp_pickup_source {
     RP_PICKUP_MECHANISM, /* verb MECHANISM QUANTITY: RAW at QUANTITY, RAW at QUANTITY, ... */
     RP_PICKUP_FILE,      /* verb "FILE" [COLUMN] */
-    RP_PICKUP_CONSTANT   /* verb RAW */
+    RP_PICKUP_CONSTANT,  /* verb RAW */
+    RP_PICKUP_CLOCK      /* verb TIME */
 } rp_pickup_source;
 
 typedef struct rp_pickup_kind {
@@ -68,6 +71,8 @@ typedef struct rp_mechanism_item {
     uint32_t line;
     double value[RP_KIND_SETTINGS_MAX];      /* in the settings' order and units */
     int32_t actuator[RP_KIND_TERMINALS_MAX]; /* that drives each input, or -1 */
+    double gain[RP_KIND_TERMINALS_MAX];      /* input = gain * what is written + offset */
+    double offset[RP_KIND_TERMINALS_MAX];
 } rp_mechanism_item;
 
 #define RP_PICKUP_POINTS_MAX 16
@@ -79,7 +84,7 @@ typedef struct rp_pickup_item {
     uint32_t mechanism, output; /* of RP_PICKUP_MECHANISM: what is seen */
     const char *path;           /* of RP_PICKUP_FILE */
     const char *column;         /* likewise; NULL for the first */
-    double constant;            /* of RP_PICKUP_CONSTANT */
+    double constant;            /* of RP_PICKUP_CONSTANT; of RP_PICKUP_CLOCK: seconds since midnight, at the start */
     uint32_t points;
     double seen[RP_PICKUP_POINTS_MAX]; /* rising, in the output's unit */
     double raw[RP_PICKUP_POINTS_MAX];

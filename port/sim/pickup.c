@@ -9,6 +9,9 @@
 #include "plant/plant.h"
 
 enum { NOISE, SPIKES, SPIKES_EVERY, FLICKER, FLICKER_EVERY, WARMUP, WARMUP_OVER, BIAS, MISSES };
+enum { PACE };
+
+#define SECONDS_A_DAY 86400.0
 
 #define PICKUP_SETTINGS                                                                                     \
     {                                                                                                       \
@@ -60,7 +63,17 @@ static const rp_pickup_kind reads = {.word = "reads",
                                      .setting = PICKUP_SETTINGS,
                                      .disturbance = PICKUP_FAULTS};
 
-const rp_pickup_kind *const pickup_kinds[] = {&sees, &plays, &reads, NULL};
+static const rp_pickup_kind tells = {
+    .word = "tells",
+    .source = RP_PICKUP_CLOCK,
+    .help = "SENSOR tells TIME: a clock, in seconds since midnight",
+    .setting = {[PACE] = {"pace", "", 1, 0.001, 1e5, false, "how many times as fast as time goes"}},
+    .disturbance = {[FAULT_STICKS] = {"sticks", NULL, "it stands still", 0},
+                    [FAULT_PINS] = {"pins", NULL, "it is at the high end of its range", 0},
+                    [FAULT_LAGS] = {"lags", NULL, "no newer reading comes", 0},
+                    [FAULT_DROPS] = {"drops", NULL, "it does not answer", 0}}};
+
+const rp_pickup_kind *const pickup_kinds[] = {&sees, &plays, &reads, &tells, NULL};
 
 /* ---- played files -------------------------------------------------------------------------------- */
 
@@ -216,6 +229,8 @@ static double source(pickup *p, double truth, double time)
         return p->sound ? heard(p, time) : played(p, time);
     case RP_PICKUP_CONSTANT:
         return p->item->constant;
+    case RP_PICKUP_CLOCK:
+        return floor(fmod(p->item->constant + p->item->value[PACE] * time, SECONDS_A_DAY));
     case RP_PICKUP_MECHANISM:
         break;
     }
@@ -265,6 +280,11 @@ static double astray(const pickup *p, double time)
     return off;
 }
 
+int32_t pickup_level(const pickup *p, double truth)
+{
+    return (int32_t)fmin(fmax(round(scaled(p->item, truth)), p->low), p->high);
+}
+
 static double noisy(pickup *p, double raw, double time, double passed)
 {
     const double *setting = p->item->value;
@@ -285,7 +305,10 @@ rp_sample pickup_read(pickup *p, double truth, double time, double passed)
     if (has_fault(p, FAULT_LAGS, time)) {
         return p->last;
     }
-    double raw = noisy(p, source(p, truth, time), time, passed);
+    double raw = source(p, truth, time);
+    if (p->item->kind->source != RP_PICKUP_CLOCK) {
+        raw = noisy(p, raw, time, passed);
+    }
     raw = has_fault(p, FAULT_STICKS, time) ? p->last.raw : has_fault(p, FAULT_PINS, time) ? p->high : raw;
     raw = fmin(fmax(round(raw), p->low), p->high);
     p->last = (rp_sample){(uint64_t)llround(time * 1e6), (int32_t)raw, RP_GOOD};

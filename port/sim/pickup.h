@@ -37,6 +37,9 @@ void pickup_end(pickup *p);
 /* Something happens to the sensor at `time`, for so many seconds (0: for good). */
 void pickup_disturb(pickup *p, uint32_t which, double amount, double time, double lasting);
 
+/* What it would say of that truth, were nothing wrong with it. */
+int32_t pickup_level(const pickup *p, double truth);
+
 /* The reading at `time` seconds when the truth is `truth`, the last reading having been `passed` s ago. */
 rp_sample pickup_read(pickup *p, double truth, double time, double passed);
 

@@ -1,5 +1,6 @@
 #include "sim.h"
 
+#include "edges.h"
 #include "pace.h"
 #include "pickup.h"
 
@@ -27,6 +28,7 @@ struct rp_sim {
     pickup *pickup;
     int32_t *pickup_of; /* by sensor; -1: not connected */
     uint64_t *read_us;  /* by sensor: when it was read last */
+    edge_line **edges;  /* by sensor; NULL: its changes are not measured */
     float *output;      /* by actuator */
     uint32_t sensors, actuators;
     uint32_t *order; /* disturbances by their time */
@@ -47,6 +49,8 @@ const rp_catalog *rp_sim_catalog(void)
     return &catalog;
 }
 
+#define EDGE_EXACT 2e-7 /* seconds: edges are told in whole microseconds */
+
 /* ---- time ---------------------------------------------------------------------------------------- */
 
 /* While a hand holds it, nothing moves by itself; it may let go between `from` and `to`. */
@@ -61,15 +65,76 @@ static void move_machine(machine *m, const double *input, double from, double to
     }
 }
 
+static void move_plainly(rp_sim *s, machine *m, const double *input, double from, double to)
+{
+    (void)s;
+    move_machine(m, input, from, to);
+}
+
+/* What a watched sensor sees of a machine as it is at a time. */
+static int32_t seen_level(const machine *m, const pickup *p, double time)
+{
+    return pickup_level(p, plant_output(m->plant, m->item->value, time, m->state, &m->grip, p->item->output));
+}
+
+/* Between `from` and `to`, where the machine was `before` and is `after`, the switch has changed: halving finds when.
+ */
+static double find_change(const machine *before, const pickup *p, const double *input, double from, double to)
+{
+    const int32_t level = seen_level(before, p, from);
+    double low = from, high = to;
+    while (high - low > EDGE_EXACT) {
+        machine probe = *before;
+        const double middle = 0.5 * (low + high);
+        move_machine(&probe, input, from, middle);
+        *(seen_level(&probe, p, middle) == level ? &low : &high) = middle;
+    }
+    return high;
+}
+
+static bool is_watched(const rp_sim *s, const pickup *p, const machine *m)
+{
+    return s->edges[p->item->sensor] && p->item->kind->source == RP_PICKUP_MECHANISM &&
+           &s->machine[p->item->mechanism] == m;
+}
+
+/* In short steps, so that two changes within a tick are seen. */
+static void move_watched(rp_sim *s, machine *m, const double *input, double from, double to)
+{
+    const double steps = ceil((to - from) / PLANT_STEP - 1e-9);
+    for (double i = 0.0; i < steps; i += 1.0) {
+        const double begin = from + (to - from) * i / steps, end = from + (to - from) * (i + 1.0) / steps;
+        const machine before = *m;
+        move_machine(m, input, begin, end);
+        for (uint32_t k = 0; k < s->hookup->pickups; k++) {
+            const pickup *p = &s->pickup[k];
+            if (is_watched(s, p, m) && seen_level(&before, p, begin) != seen_level(m, p, end)) {
+                const double at = find_change(&before, p, input, begin, end);
+                edge_line_put(s->edges[p->item->sensor], (uint32_t)seen_level(m, p, end), (uint64_t)llround(at * 1e6));
+            }
+        }
+    }
+}
+
+static bool any_watched(const rp_sim *s, const machine *m)
+{
+    bool any = false;
+    for (uint32_t k = 0; k < s->hookup->pickups; k++) {
+        any |= is_watched(s, &s->pickup[k], m);
+    }
+    return any;
+}
+
 static void move_machines(rp_sim *s, uint64_t to_us)
 {
     for (uint32_t i = 0; i < s->hookup->mechanisms; i++) {
         machine *m = &s->machine[i];
         double input[RP_KIND_TERMINALS_MAX];
         for (uint32_t k = 0; k < RP_KIND_TERMINALS_MAX; k++) {
-            input[k] = m->item->actuator[k] >= 0 ? (double)s->output[m->item->actuator[k]] : 0.0;
+            const int32_t by = m->item->actuator[k];
+            input[k] = by >= 0 ? m->item->gain[k] * (double)s->output[by] + m->item->offset[k] : 0.0;
         }
-        move_machine(m, input, (double)s->now_us / 1e6, (double)to_us / 1e6);
+        (any_watched(s, m) ? move_watched : move_plainly)(s, m, input, (double)s->now_us / 1e6, (double)to_us / 1e6);
     }
     s->now_us = to_us;
 }
@@ -147,6 +212,20 @@ static rp_status sim_read(void *self, uint16_t sensor, rp_sample *sample)
     }
     *sample = pickup_read(p, truth, time, (double)(s->now_us - s->read_us[sensor]) / 1e6);
     s->read_us[sensor] = s->now_us;
+    if (s->edges[sensor] && sample->quality == RP_GOOD) { /* what faults and hands make of it has its moment here */
+        edge_line_put(s->edges[sensor], (uint32_t)sample->raw, s->now_us);
+    }
+    return RP_OK;
+}
+
+static rp_status sim_edges(void *self, uint16_t sensor, uint64_t until_us, rp_port_edge *edge, uint16_t room,
+                           uint16_t *count, uint32_t *lost)
+{
+    const rp_sim *s = self;
+    if (sensor >= s->sensors || !s->edges[sensor]) {
+        return RP_E_INDEX;
+    }
+    edge_line_take(s->edges[sensor], until_us, edge, room, count, lost);
     return RP_OK;
 }
 
@@ -198,6 +277,10 @@ static bool begin_pickups(rp_sim *s, const rp_rig *rig, uint64_t seed, GError **
     s->pickup = g_new0(pickup, s->hookup->pickups);
     s->pickup_of = g_new0(int32_t, s->sensors + 1);
     s->read_us = g_new0(uint64_t, s->sensors + 1);
+    s->edges = g_new0(edge_line *, s->sensors + 1);
+    for (uint32_t i = 0; i < s->sensors; i++) {
+        s->edges[i] = sensor[i].timed ? g_new0(edge_line, 1) : NULL;
+    }
     memset(s->pickup_of, -1, s->sensors * sizeof *s->pickup_of);
     for (uint32_t i = 0; i < s->hookup->pickups; i++) {
         const rp_pickup_item *item = &s->hookup->pickup[i];
@@ -226,6 +309,7 @@ rp_sim *rp_sim_new(const rp_rig *rig, uint64_t seed, bool paced, GError **error)
                         .now = sim_now,
                         .sleep_until = sim_sleep_until,
                         .read = sim_read,
+                        .edges = sim_edges,
                         .write = sim_write};
     s->hookup = rig->hookup;
     s->paced = paced;
@@ -252,6 +336,10 @@ void rp_sim_free(rp_sim *s)
     g_free(s->pickup);
     g_free(s->pickup_of);
     g_free(s->read_us);
+    for (uint32_t i = 0; s->edges && i < s->sensors; i++) {
+        g_free(s->edges[i]);
+    }
+    g_free(s->edges);
     g_free(s->output);
     g_free(s->order);
     g_free(s);

@@ -60,7 +60,8 @@ rp_status rp_gauge_check(const rp_gauge_config *config);
 
 void rp_gauge_reset(rp_gauge_state *state);
 
-/* What survives a power cycle: the count; false when there is nothing yet. And taken up again; false when it cannot be so. */
+/* What survives a power cycle: the count; false when there is nothing yet. And taken up again; false when it cannot be
+ * so. */
 bool rp_gauge_keep(const rp_gauge_state *state, rp_kept *kept);
 bool rp_gauge_recall(rp_gauge_state *state, const rp_kept *kept);
 
@@ -80,7 +81,7 @@ typedef struct rp_lag_config {
 typedef struct rp_lag_state {
     rp_edges_memory memory[2];
     uint8_t is[2], known[2];
-    uint8_t first;            /* the gate at which those that pass have been */
+    uint8_t first; /* the gate at which those that pass have been */
     uint8_t passing, measured, spare;
     float measure;
     uint64_t rose_us[2];

@@ -17,13 +17,13 @@ typedef struct rp_turn_config {
 } rp_turn_config;
 
 typedef struct rp_turn_state {
-    float extreme;       /* of this way; of a first one the highest yet */
-    float lowest;        /* of a first one */
-    float before, after; /* the readings beside the extreme */
+    float extreme;                  /* of this way; of a first one the highest yet */
+    float lowest;                   /* of a first one */
+    float before, after;            /* the readings beside the extreme */
     float to_extreme, from_extreme; /* seconds between them */
-    float age;           /* of the extreme, in seconds */
-    float last;          /* reading */
-    float turned_at;     /* value of the last turning point */
+    float age;                      /* of the extreme, in seconds */
+    float last;                     /* reading */
+    float turned_at;                /* value of the last turning point */
     uint8_t known;
     uint8_t way; /* RP_TURN_UP while it rises, RP_TURN_DOWN while it falls; 0 before it has gone either way */
     uint8_t has_after;
@@ -42,9 +42,9 @@ enum { RP_SWING_REACH = 0, RP_SWING_LEFT = 1 };
 typedef struct rp_swing_config {
     float least;   /* as of a turning point */
     uint32_t what; /* RP_SWING_REACH: half the way between the last two turning points, in the quantity's unit;
-                      RP_SWING_LEFT: the share of its reach that a whole swing has left, in percent, from the last three:
-                      100 (way 2 / way 1)^2, whatever the middle. The logarithmic decrement (Rayleigh, 1877) is its
-                      logarithm with the sign changed. */
+                      RP_SWING_LEFT: the share of its reach that a whole swing has left, in percent, from the last
+                      three: 100 (way 2 / way 1)^2, whatever the middle. The logarithmic decrement (Rayleigh, 1877) is
+                      its logarithm with the sign changed. */
 } rp_swing_config;
 
 typedef struct rp_swing_state {

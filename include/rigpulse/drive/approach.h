@@ -45,8 +45,8 @@ static inline rp_reading rp_approach_way(rp_reading way, float turn)
 static inline rp_reading rp_approach_step(const rp_approach_config *config, rp_approach_state *state, rp_reading place,
                                           rp_reading target, float dt)
 {
-    const rp_reading round = rp_approach_way(
-        rp_number(target.value - place.value, rp_worst(place.quality, target.quality)), config->turn);
+    const rp_reading round =
+        rp_approach_way(rp_number(target.value - place.value, rp_worst(place.quality, target.quality)), config->turn);
     const rp_quality quality = round.quality;
     const float way = round.value;
     const float far = way < 0.0f ? -way : way;

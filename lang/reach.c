@@ -1,0 +1,164 @@
+/* What values can be, by interval arithmetic (Moore, 1966): so a condition that is never true is found before power is
+ * on. Whatever is not certain is anything. */
+#include "emit.h"
+
+#include <math.h>
+
+static const reach anything = {false, 0.0, 0.0};
+
+static reach between(double low, double high)
+{
+    return isfinite(low) && isfinite(high) ? (reach){true, low, high} : anything;
+}
+
+reach reach_either(reach a, reach b)
+{
+    return a.known && b.known ? between(fmin(a.low, b.low), fmax(a.high, b.high)) : anything;
+}
+
+static reach truth(bool can_be_false, bool can_be_true)
+{
+    return between(can_be_false ? 0.0 : 1.0, can_be_true ? 1.0 : 0.0);
+}
+
+/* ---- operations that map one value to another ---- */
+
+#define RP_OP_MAP(NAME, block, config_bytes)                      \
+    static rp_reading map_##NAME(const void *config, float value) \
+    {                                                             \
+        return rp_##block##_step(config, rp_good(value));         \
+    }
+#include "engine/ops.def"
+
+static rp_reading (*const map[RP_OPS])(const void *config, float value) = {
+#define RP_OP_MAP(NAME, block, config_bytes) [RP_OP_##NAME] = map_##NAME,
+#include "engine/ops.def"
+};
+
+static reach include(reach so_far, rp_reading one)
+{
+    const double value = (double)one.value;
+    return rp_usable(one.quality) ? reach_either(so_far, between(value, value)) : anything;
+}
+
+/* Maps rise or fall all the way; a table may turn at its points. */
+static reach mapped(uint8_t op, const void *config, reach in)
+{
+    const rp_reading first = map[op](config, (float)in.low);
+    reach to = between((double)first.value, (double)first.value);
+    to = rp_usable(first.quality) ? include(to, map[op](config, (float)in.high)) : anything;
+    if (op == RP_OP_TABLE) {
+        const rp_table_config *table = config;
+        for (uint32_t i = 0; i < table->count; i++) {
+            const double at = (double)table->point[i].in;
+            to = at > in.low && at < in.high ? include(to, map[op](config, table->point[i].in)) : to;
+        }
+    }
+    return to;
+}
+
+/* ---- conditions ---- */
+
+static reach compared(const rp_compare_config *c, reach in)
+{
+    const double limit = (double)c->limit;
+    return c->side == RP_COMPARE_ABOVE ? truth(in.low <= limit, in.high > limit)
+                                       : truth(in.high >= limit, in.low < limit);
+}
+
+static double band_of(const rp_bands_config *config, double value)
+{
+    rp_bands_state state;
+    rp_bands_reset(&state);
+    return (double)rp_bands_step(config, &state, rp_good((float)value), 1.0f).value;
+}
+
+static reach equal(const rp_equals_config *c, reach in)
+{
+    const double number = (double)c->number;
+    return truth(in.low != number || in.high != number, number >= in.low && number <= in.high);
+}
+
+/* An edge needs both. */
+static reach edged(reach in)
+{
+    return truth(true, in.low == 0.0 && in.high > 0.0);
+}
+
+/* ---- two values ---- */
+
+static reach product(reach a, reach b)
+{
+    const double p[4] = {a.low * b.low, a.low * b.high, a.high * b.low, a.high * b.high};
+    return between(fmin(fmin(p[0], p[1]), fmin(p[2], p[3])), fmax(fmax(p[0], p[1]), fmax(p[2], p[3])));
+}
+
+/* A divisor that can be 0 makes anything. */
+static reach quotient(reach a, reach b)
+{
+    return b.low > 0.0 || b.high < 0.0 ? product(a, between(1.0 / b.high, 1.0 / b.low)) : anything;
+}
+
+static reach joined(uint8_t op, reach a, reach b)
+{
+    switch (op) {
+    case RP_OP_ADD:
+        return between(a.low + b.low, a.high + b.high);
+    case RP_OP_SUBTRACT:
+        return between(a.low - b.high, a.high - b.low);
+    case RP_OP_MULTIPLY:
+        return product(a, b);
+    case RP_OP_DIVIDE:
+        return quotient(a, b);
+    case RP_OP_LEAST:
+        return between(fmin(a.low, b.low), fmin(a.high, b.high));
+    case RP_OP_GREATEST:
+        return between(fmax(a.low, b.low), fmax(a.high, b.high));
+    case RP_OP_BOTH:
+        return truth(a.low <= 0.0 || b.low <= 0.0, a.high > 0.0 && b.high > 0.0);
+    case RP_OP_ANY:
+        return truth(a.low <= 0.0 && b.low <= 0.0, a.high > 0.0 || b.high > 0.0);
+    default:
+        return anything;
+    }
+}
+
+reach reach_of(uint8_t op, const void *config, const value_ref *in)
+{
+    const reach first = in[0].reach;
+    if (rp_ops[op].refs) {
+        return first.known && in[1].reach.known ? joined(op, first, in[1].reach) : anything;
+    }
+    if (op == RP_OP_SPAN) {
+        return between(0.0, 100.0);
+    }
+    if (op == RP_OP_WRAP) {
+        const rp_wrap_config *wrap = config;
+        return between((double)wrap->low, (double)wrap->low + (double)wrap->turn);
+    }
+    if (!first.known) {
+        return anything;
+    }
+    switch (op) {
+    case RP_OP_DESPIKE:
+    case RP_OP_SMOOTH:
+    case RP_OP_AVERAGE:
+    case RP_OP_HOLD:
+    case RP_OP_TAKE:
+        return first;
+    case RP_OP_COMPARE:
+        return compared(config, first);
+    case RP_OP_EQUALS:
+        return equal(config, first);
+    case RP_OP_BANDS:
+        return between(band_of(config, first.low), band_of(config, first.high));
+    case RP_OP_EDGE:
+        return edged(first);
+    case RP_OP_LASTS:
+    case RP_OP_AFTER:
+    case RP_OP_TIMES:
+        return truth(true, first.high > 0.0);
+    default:
+        return map[op] ? mapped(op, config, first) : anything;
+    }
+}

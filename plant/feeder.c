@@ -1,0 +1,79 @@
+/* A gull feeder: an auger turns grain out of a hopper into a bowl, from which the gulls eat.
+ *
+ *   d given / dt = drive / each   once the auger has taken up its play, which it has to at every start
+ *   d eaten / dt = appetite while there is something in the bowl
+ *
+ * An auger that is clogged gives nothing, and neither does an empty hopper. */
+#include "plant.h"
+
+#include <math.h>
+
+enum { HOLDS, EACH, PLAY, APPETITE };
+enum { LEFT, GIVEN, EATEN, TURNED, CLOGGED, STATES };
+enum { OUT_LEFT, OUT_BOWL, OUT_GIVEN };
+enum { REFILLED, CLOGS, FREES };
+
+static void begin(const double *setting, double *state)
+{
+    state[LEFT] = setting[HOLDS];
+}
+
+/* The auger's play is in the time that it turns at full power. */
+static void rate(const double *setting, const double *input, double time, const double *state, double *rate_of)
+{
+    (void)time;
+    const double drive = fmax(input[0], 0.0) / 100.0;
+    const bool gives = drive > 0.0 && state[TURNED] >= setting[PLAY] && state[LEFT] > 0.0 && state[CLOGGED] <= 0.0;
+    rate_of[GIVEN] = gives ? drive / setting[EACH] : 0.0;
+    rate_of[LEFT] = -rate_of[GIVEN];
+    rate_of[EATEN] = state[GIVEN] > state[EATEN] ? setting[APPETITE] / 60.0 : 0.0;
+    rate_of[TURNED] = drive > 0.0 ? drive : -1e3;
+    rate_of[CLOGGED] = 0.0;
+}
+
+static void bound(const double *setting, double *state)
+{
+    state[LEFT] = fmax(state[LEFT], 0.0);
+    state[EATEN] = fmin(state[EATEN], state[GIVEN]);
+    state[TURNED] = fmin(fmax(state[TURNED], 0.0), setting[PLAY]);
+}
+
+static double output(const double *setting, double time, const double *state, uint32_t which)
+{
+    (void)setting;
+    (void)time;
+    return which == OUT_LEFT ? state[LEFT] : which == OUT_BOWL ? state[GIVEN] - state[EATEN] : state[GIVEN];
+}
+
+static void disturb(const double *setting, double *state, uint32_t which, double amount)
+{
+    (void)setting;
+    if (which == REFILLED) {
+        state[LEFT] += amount;
+    } else {
+        state[CLOGGED] = which == CLOGS ? 1.0 : 0.0;
+    }
+}
+
+extern const plant plant_feeder;
+const plant plant_feeder = {
+    .kind = {.word = "feeder",
+             .help = "an auger that turns portions of grain out of a hopper",
+             .setting = {[HOLDS] = {"holds", "", 20, 0, 1e5, false, "portions in the hopper at the beginning"},
+                         [EACH] = {"each", "s", 0.8, 1e-3, 1e4, false, "for a portion at 100 %"},
+                         [PLAY] = {"play", "s", 0.25, 0, 1e3, false, "of turning at 100 % before anything falls"},
+                         [APPETITE] = {"appetite", "", 6, 0, 1e5, false, "portions that the gulls eat a minute"}},
+             .input = {{"turned", "%", "the auger", 0}},
+             .output = {[OUT_LEFT] = {"left", "", "portions in the hopper", 0},
+                        [OUT_BOWL] = {"bowl", "", "portions in the bowl", 0},
+                        [OUT_GIVEN] = {"given", "", "portions given so far", 0}},
+             .disturbance = {[REFILLED] = {"refilled", "", "so many portions more are in the hopper", 0},
+                             [CLOGS] = {"clogs", NULL, "the auger gives nothing, until it is freed", 0},
+                             [FREES] = {"frees", NULL, "it gives again", 0}}},
+    .states = STATES,
+    .begin = begin,
+    .rate = rate,
+    .bound = bound,
+    .output = output,
+    .disturb = disturb,
+};

@@ -1,0 +1,102 @@
+/* A lane with two light gates, through which boats pass one by one, each at its own speed.
+ *
+ * Boat k (0, 1, ...) has its bow at the near gate at (k + 1/2) every, and goes speed (1 + spread sin(2.4 k)) from there
+ * on. A gate is blocked while it lies between bow and stern; `skew` is how much longer a beam that does not cross
+ * squarely makes every boat. A leaf blocks the near gate for a moment. */
+#include "plant.h"
+
+#include <math.h>
+
+enum { SPEED, SPREAD, LENGTH, EVERY, APART, SKEW };
+enum { KNOCKED, LEAF, STATES };
+enum { NEAR, FAR, OUT_SPEED, PASSED };
+enum { KNOCKS, LEAVES };
+
+static double speed_of(const double *setting, double boat)
+{
+    return setting[SPEED] * (1.0 + setting[SPREAD] / 100.0 * sin(2.4 * boat));
+}
+
+/* How far the bow of a boat is beyond the near gate. */
+static double bow(const double *setting, double boat, double time)
+{
+    return speed_of(setting, boat) * (time - (boat + 0.5) * setting[EVERY]);
+}
+
+static double far_gate(const double *setting, const double *state)
+{
+    return setting[APART] + state[KNOCKED];
+}
+
+/* The boats that may be anywhere in the lane: the last that has come to the near gate, and the one before it. */
+static bool blocked(const double *setting, double time, double gate)
+{
+    const double last = floor(time / setting[EVERY] - 0.5);
+    for (double boat = fmax(last - 1.0, 0.0); boat <= last; boat += 1.0) {
+        const double beyond = bow(setting, boat, time) - gate;
+        if (beyond >= 0.0 && beyond < setting[LENGTH] + setting[SKEW]) {
+            return true;
+        }
+    }
+    return false;
+}
+
+static double passed(const double *setting, double time, double gate)
+{
+    double boats = fmax(floor(time / setting[EVERY] - 0.5), 0.0);
+    while (bow(setting, boats, time) >= gate + setting[LENGTH] + setting[SKEW]) {
+        boats += 1.0;
+    }
+    return boats;
+}
+
+static void rate(const double *setting, const double *input, double time, const double *state, double *rate_of)
+{
+    (void)setting;
+    (void)input;
+    (void)time;
+    rate_of[KNOCKED] = 0.0;
+    rate_of[LEAF] = state[LEAF] > 0.0 ? -1.0 : 0.0;
+}
+
+static double output(const double *setting, double time, const double *state, uint32_t which)
+{
+    switch (which) {
+    case NEAR:
+        return state[LEAF] > 0.0 || blocked(setting, time, 0.0) ? 1.0 : 0.0;
+    case FAR:
+        return blocked(setting, time, far_gate(setting, state)) ? 1.0 : 0.0;
+    case OUT_SPEED:
+        return speed_of(setting, fmax(floor(time / setting[EVERY] - 0.5), 0.0));
+    default:
+        return passed(setting, time, far_gate(setting, state));
+    }
+}
+
+static void disturb(const double *setting, double *state, uint32_t which, double amount)
+{
+    (void)setting;
+    state[which == KNOCKS ? KNOCKED : LEAF] = amount;
+}
+
+extern const plant plant_lane;
+const plant plant_lane = {
+    .kind = {.word = "lane",
+             .help = "a lane with two light gates that boats pass",
+             .setting = {[SPEED] = {"speed", "mm/s", 200, 1, 1e5, false, "of the boats"},
+                         [SPREAD] = {"spread", "%", 20, 0, 90, false, "how far their speeds are from that"},
+                         [LENGTH] = {"length", "mm", 80, 0.1, 1e5, false, "of a boat"},
+                         [EVERY] = {"every", "s", 6, 0.05, 1e5, false, "from boat to boat"},
+                         [APART] = {"apart", "mm", 300, 1, 1e5, false, "from gate to gate"},
+                         [SKEW] = {"skew", "mm", 0, 0, 1e4, false, "how much longer the beams make a boat"}},
+             .output = {[NEAR] = {"near", "", "1 while the near gate is blocked", 0},
+                        [FAR] = {"far", "", "1 while the far gate is blocked", 0},
+                        [OUT_SPEED] = {"speed", "mm/s", "of the boat that came to the near gate last", 0},
+                        [PASSED] = {"passed", "", "boats that have left the far gate", 0}},
+             .disturbance = {[KNOCKS] = {"knocked", "mm", "the far gate stands so much farther off from then on", 0},
+                             [LEAVES] = {"leaf", "s", "a leaf blocks the near gate for so long", 0}}},
+    .states = STATES,
+    .rate = rate,
+    .output = output,
+    .disturb = disturb,
+};

@@ -1,0 +1,75 @@
+#include "begin.h"
+
+#include <string.h>
+
+#define LONGEST_S 1e7
+
+static bool parse_length(const command *self, const begin_options *o, session_setup *setup)
+{
+    double length = 0.0;
+    const char *why;
+    if (o->length && !rp_quantity_parse(o->length, "s", &length, &why)) {
+        command_refuse(self, "--for %s: %s; write a time, for example --for 60s", o->length, why);
+        return false;
+    }
+    if (o->length && !(length > 0.0 && length <= LONGEST_S)) {
+        command_refuse(self, "--for %s: it must be above 0 and at most %g s", o->length, LONGEST_S);
+        return false;
+    }
+    if (o->fast && !o->length) {
+        command_refuse(self, "--fast needs an end: --for 60s");
+        return false;
+    }
+    setup->length_us = (uint64_t)(length * 1e6 + 0.5);
+    return true;
+}
+
+static bool parse_power(const command *self, const begin_options *o, session_setup *setup)
+{
+    double percent = 0.0;
+    const char *why = "it must be above 0 and at most 100";
+    if (!o->power) {
+        return true;
+    }
+    char *end;
+    percent = g_ascii_strtod(o->power, &end);
+    const bool bare = end != o->power && (*end == '\0' || strcmp(end, "%") == 0);
+    if ((!bare && !rp_quantity_parse(o->power, "%", &percent, &why)) || !(percent > 0.0 && percent <= 100.0)) {
+        command_refuse(self, "--power %s: %s; write a share of the travel, for example --power 30", o->power, why);
+        return false;
+    }
+    setup->bound = (float)percent;
+    return true;
+}
+
+bool begin_parse(const command *self, const begin_options *o, session_setup *setup)
+{
+    if (o->dry && o->power) {
+        command_refuse(self, "--dry drives nothing at all; leave out --power");
+        return false;
+    }
+    if (!parse_length(self, o, setup) || !parse_power(self, o, setup) || !command_seed(self, o->seed, &setup->seed)) {
+        return false;
+    }
+    setup->fast = o->fast;
+    setup->record = o->record;
+    setup->set = o->set;
+    setup->kept = o->kept;
+    setup->dry = o->dry;
+    return true;
+}
+
+bool begin_any(const begin_options *o)
+{
+    return o->length || o->record || o->seed || o->kept || o->power || o->set || o->fast || o->dry;
+}
+
+void begin_clear(begin_options *o)
+{
+    g_free(o->length);
+    g_free(o->record);
+    g_free(o->seed);
+    g_free(o->kept);
+    g_free(o->power);
+    g_strfreev(o->set);
+}
