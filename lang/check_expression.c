@@ -333,6 +333,11 @@ static void check_detect(tree *t, node *n)
         }
         in = n->a->type.unit;
     }
+    if (word->input == DETECTS_NAMED && n->a->type.kind != TYPE_NAMED) {
+        report_error(t->report, n->a->at, "of a quantity: depth moved 5 mm over 10 s",
+                     "'%s' needs bands or a switch, but this is %s", word->word, check_describe(t, n->a));
+        return;
+    }
     if (word->input == DETECTS_EVENT && n->a->type.kind != TYPE_EVENT) {
         report_error(t->report, n->a->at, "for instance: gate becomes on", "'%s' needs an event, but this is %s",
                      word->word, check_describe(t, n->a));

@@ -253,7 +253,9 @@ value_ref emit_node(emitter *e, const node *n, uint32_t target)
     case NODE_START:
         break;
     }
-    return (value_ref){.ref = RP_REF_NONE};
+    const value_ref always = emit_steady(e, emit_constant(e, 1.0, n->at), n->at);
+    const uint32_t place = target != RP_REF_NONE ? target : emit_new_slot(e);
+    return emit_finish(e, emit_operation(e, RP_OP_ONCE, n->at), &always, place, NULL);
 }
 
 static value_ref emit_signal(emitter *e, const symbol *s, uint32_t target)

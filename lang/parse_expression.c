@@ -345,6 +345,11 @@ static node *parse_still(cursor *p, node *value)
     return n;
 }
 
+static node *parse_changes(cursor *p, node *value)
+{
+    return detect(p, "changes", value->at, value);
+}
+
 static node *parse_after(cursor *p, node *time)
 {
     node *n = detect(p, "after", time->at, NULL);
@@ -371,7 +376,7 @@ static node *parse_times(cursor *p)
 static const struct {
     const char *word;
     node *(*parse)(cursor *p, node *value);
-} behind_values[] = {{"moved", parse_moved}, {"turns", parse_turns}, {"still", parse_still}, {"after", parse_after}};
+} behind_values[] = {{"moved", parse_moved}, {"turns", parse_turns}, {"still", parse_still}, {"after", parse_after}, {"changes", parse_changes}};
 
 static node *parse_absent(cursor *p)
 {

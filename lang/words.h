@@ -92,7 +92,7 @@ typedef struct detector_setting {
     uint16_t offset;
 } detector_setting;
 
-typedef enum detector_input { DETECTS_NOTHING, DETECTS_NUMBER, DETECTS_EVENT } detector_input;
+typedef enum detector_input { DETECTS_NOTHING, DETECTS_NUMBER, DETECTS_NAMED, DETECTS_EVENT } detector_input;
 
 typedef struct detector_word {
     const char *word;

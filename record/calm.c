@@ -7,6 +7,7 @@
 typedef struct counter {
     uint64_t since_us;
     uint32_t told, untold;
+    bool begins; /* the first that is left out has not been told of yet */
 } counter;
 
 struct rp_calm {
@@ -73,6 +74,7 @@ bool rp_calm_lets(rp_calm *c, const rp_event *event, uint64_t time_us)
         return true;
     }
     c->waiting += n->untold == 0;
+    n->begins |= n->untold == 0;
     n->untold++;
     return false;
 }
@@ -82,6 +84,11 @@ bool rp_calm_sums_up(rp_calm *c, uint64_t time_us, rp_event *event)
     for (uint8_t kind = 0; c->waiting > 0 && kind < RP_EVENTS; kind++) {
         for (uint32_t i = 0; c->counter[kind] && i < c->sources[kind]; i++) {
             counter *n = &c->counter[kind][i];
+            if (n->begins) {
+                *event = (rp_event){RP_EVENT_STORM, kind, (uint16_t)i, 0.0f};
+                n->begins = false;
+                return true;
+            }
             if (n->untold > 0 && time_us - n->since_us >= SECOND_US) {
                 *event = (rp_event){RP_EVENT_STORM, kind, (uint16_t)i, (float)n->untold};
                 *n = (counter){.since_us = time_us};

@@ -16,8 +16,8 @@ void rp_calm_free(rp_calm *calm);
 /* True when the event is to be told. */
 bool rp_calm_lets(rp_calm *calm, const rp_event *event, uint64_t time_us);
 
-/* What has been left out of seconds that are over, as an event of kind RP_EVENT_STORM; false when there is none (more).
- */
+/* That from now on some are left out (its value is 0), and how many were in a second that is over, as events of kind
+ * RP_EVENT_STORM; false when there is none (more). */
 bool rp_calm_sums_up(rp_calm *calm, uint64_t time_us, rp_event *event);
 
 #endif

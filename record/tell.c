@@ -145,11 +145,8 @@ static void tell_band(const scene *s, const rp_step *bands, uint32_t band)
 }
 
 /* "tide is low: depth 2.98 cm is below 3 cm"; of a name that it is not, the one that it is. */
-static void tell_named(const scene *s, const rp_step *step, bool is_so)
+static void tell_named(const scene *s, uint16_t in, float number)
 {
-    const rp_equals_config *config = step->config;
-    const uint16_t in = step->in[0];
-    const float number = is_so ? config->number : s->value[in];
     const char *part = part_of(s->image, in, number);
     rp_step bands;
     g_string_append_printf(s->to, "%s is %s", rp_image_text(s->image, RP_NAME_SLOT, in, 0), part ? part : "?");
@@ -162,10 +159,10 @@ static void tell_equals(const scene *s, const rp_step *step, uint32_t depth)
 {
     rp_step inner;
     if (is_named(s, step->in[0])) {
-        tell_named(s, step, true);
+        tell_named(s, step->in[0], ((const rp_equals_config *)step->config)->number);
     } else if (rp_program_writer(s->image, step->in[0], step->place, &inner) && inner.op == RP_OP_EQUALS &&
                is_named(s, inner.in[0])) {
-        tell_named(s, &inner, false);
+        tell_named(s, inner.in[0], s->value[inner.in[0]]);
     } else {
         g_string_append(s->to, "it is not so that ");
         tell_truth(s, step->in[0], step->place, depth + 1);
@@ -242,6 +239,13 @@ static void tell_still(const scene *s, const rp_step *step, uint32_t depth)
     tell_setting(s, step, offsetof(rp_still_config, time), "s");
 }
 
+static void tell_once(const scene *s, const rp_step *step, uint32_t depth)
+{
+    (void)step;
+    (void)depth;
+    g_string_append(s->to, "the rig started");
+}
+
 static void tell_every(const scene *s, const rp_step *step, uint32_t depth)
 {
     (void)depth;
@@ -281,11 +285,33 @@ static void tell_lasts(const scene *s, const rp_step *step, uint32_t depth)
     tell_setting(s, step, offsetof(rp_lasts_config, time), "s");
 }
 
-static void tell_joined(const scene *s, const rp_step *step, uint32_t depth)
+static void tell_both(const scene *s, const rp_step *step, uint32_t depth)
 {
     tell_truth(s, step->in[0], step->place, depth + 1);
-    g_string_append(s->to, step->op == RP_OP_BOTH ? " and " : " or ");
+    g_string_append(s->to, " and ");
     tell_truth(s, step->in[1], step->place, depth + 1);
+}
+
+/* What has made it true: of the first one nothing may be left, since the result has taken its slot. */
+static void tell_any(const scene *s, const rp_step *step, uint32_t depth)
+{
+    const bool second = s->value[step->in[1]] != 0.0f;
+    const bool first = step->in[0] == step->out ? !second : s->value[step->in[0]] != 0.0f;
+    if (first || !second) {
+        tell_truth(s, step->in[0], step->place, depth + 1);
+    }
+    g_string_append(s->to, first && second ? " and " : "");
+    if (second) {
+        tell_truth(s, step->in[1], step->place, depth + 1);
+    }
+}
+
+static void tell_changed(const scene *s, const rp_step *step, uint32_t depth)
+{
+    (void)depth;
+    const char *part = part_of(s->image, step->in[0], s->value[step->in[0]]);
+    tell_subject(s, step->in[0]);
+    g_string_append_printf(s->to, " is now %s", part ? part : "another");
 }
 
 static void tell_compared(const scene *s, const rp_step *step, uint32_t depth)
@@ -296,10 +322,10 @@ static void tell_compared(const scene *s, const rp_step *step, uint32_t depth)
 
 static void (*const tell_step[RP_OPS])(const scene *s, const rp_step *step, uint32_t depth) = {
     [RP_OP_COMPARE] = tell_compared, [RP_OP_EQUALS] = tell_equals, [RP_OP_EDGE] = tell_edge,
-    [RP_OP_LASTS] = tell_lasts,      [RP_OP_BOTH] = tell_joined,   [RP_OP_ANY] = tell_joined,
+    [RP_OP_LASTS] = tell_lasts,      [RP_OP_BOTH] = tell_both,     [RP_OP_ANY] = tell_any,
     [RP_OP_MOVED] = tell_moved,      [RP_OP_TURN] = tell_turn,     [RP_OP_STILL] = tell_still,
     [RP_OP_EVERY] = tell_every,      [RP_OP_AFTER] = tell_after,   [RP_OP_TIMES] = tell_times,
-    [RP_OP_ABSENT] = tell_absent,
+    [RP_OP_ABSENT] = tell_absent,    [RP_OP_ONCE] = tell_once,    [RP_OP_CHANGED] = tell_changed,
 };
 
 static void tell_truth(const scene *s, uint16_t slot, uint32_t before, uint32_t depth)
@@ -530,8 +556,13 @@ void rp_tell_event(const rp_image_header *image, const rp_frame_shape *shape, co
         g_string_append(to, " before this tick");
         break;
     case RP_EVENT_STORM:
-        g_string_append_printf(to, "%s: '%s' %.0f times more within a second", subject, rp_event_word(event->reason),
-                               (double)event->value);
+        if (event->value > 0.0f) {
+            g_string_append_printf(to, "%s: '%s' %.0f times more", subject, rp_event_word(event->reason),
+                                   (double)event->value);
+        } else {
+            g_string_append_printf(to, "%s: '%s' again and again; told in short from here", subject,
+                                   rp_event_word(event->reason));
+        }
         break;
     case RP_EVENT_OVERFLOW:
         g_string_append_printf(to, "%s changed %.0f times more than there was room for", subject, (double)event->value);

@@ -82,7 +82,7 @@ static void test_small_rigs(void **unused)
         {"sensor s counts 0..9\nhookup sim\n", 0, "missing"},
         {"sensor s counts 0..9\nhookup sim\n    s plays \"none.csv\"\n", 2, "none.csv"},
         {"sensor s counts 0..9, fault after 100 ms\nhookup sim\n", 1,
-         "1 fault: what needed the sensor was left at rest"},
+         "1 fault: what it concerns was left at rest"},
         {"sensor s counts 0..9\nhookup sim\n    s reads 5\n    at 500 ms s drops for 100 ms\n", 0,
          "0.500  > sensor s: missing"},
         {"sensor s counts 0..9\nhookup sim\n    s reads 5\n    at 500 ms s drops for 100 ms\n", 0,
@@ -96,6 +96,14 @@ static void test_small_rigs(void **unused)
          1, "fault: the zero of z could not be learned"},
         {"actuator a switch, rest at on\non start\n    a off\nhookup sim\n", 0,
          "because the rig started (line 4: on start)"},
+        {"sensor s counts 0..9\nwhile s above 3 counts\n    mark up\nhookup sim\n    s reads 5\n", 0,
+         "0.200  > while s above 3 counts: 'fired' again and again; told in short from here"},
+        {"sensor s counts 0..9\nactuator a percent 0..100, rest at 0\nnever a stalled, s moves 2 counts in 100 ms\n"
+         "drive a = s * 10 %/counts\nhookup sim\n    s reads 5\n",
+         1, "(line 5): a is driven and nothing moves"},
+        {"sensor clock s 0..86399\non clock becomes above 7 h 30 min\n    mark up\nhookup sim\n"
+         "    clock tells 7 h 29 min: pace 120\n",
+         0, "0.510  > mark 'up'"},
         {"sensor hue names red, green\nhookup sim\n    hue reads 1\n", 0, "green"},
         {"sensor s counts 0..9\non s becomes above 5 counts\n    mark up\nhookup sim\n    s plays \"s.csv\"\n", 0,
          "0.500  > mark 'up'"},

@@ -33,7 +33,7 @@ static void print_end(const session_setup *setup, const session_result *r, const
                              : "done",
            (double)r->end_us / 1e6, r->ticks, l->fired, l->fired == 1 ? "firing" : "firings");
     if (l->faults) {
-        printf("%u %s: what needed the sensor was left at rest\n", l->faults, l->faults == 1 ? "fault" : "faults");
+        printf("%u %s: what it concerns was left at rest\n", l->faults, l->faults == 1 ? "fault" : "faults");
     }
     if (r->fault != RP_OK) {
         printf("the port is lost: %s\n", rp_status_text(r->fault));

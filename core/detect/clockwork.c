@@ -18,6 +18,25 @@ static bool came(rp_reading in, float dt)
     return rp_usable(in.quality) && in.value != 0.0f && dt > 0.0f;
 }
 
+rp_status rp_once_check(const rp_once_config *config)
+{
+    return config->reserved == 0 ? RP_OK : RP_E_CONFIG;
+}
+
+void rp_once_reset(rp_once_state *state)
+{
+    state->done = 0;
+}
+
+rp_reading rp_once_step(const rp_once_config *config, rp_once_state *state, rp_reading in, float dt)
+{
+    (void)config;
+    (void)in;
+    const bool now = !state->done && dt > 0.0f;
+    state->done |= now;
+    return rp_good(now ? 1.0f : 0.0f);
+}
+
 rp_status rp_every_check(const rp_every_config *config)
 {
     return check_time(config->period, false);

@@ -3,6 +3,7 @@
 #define RIGPULSE_DETECT_H
 
 #include "rigpulse/detect/bands.h"
+#include "rigpulse/detect/changed.h"
 #include "rigpulse/detect/clockwork.h"
 #include "rigpulse/detect/compare.h"
 #include "rigpulse/detect/edge.h"

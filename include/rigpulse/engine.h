@@ -31,7 +31,7 @@
     X(STALLED, "stalled")   /* source: stall; driven, but nothing moves; at rest until nobody asks */               \
     X(EDGE, "edge")         /* source: sensor; reason: 1 on, 0 off; value: microseconds before this tick */         \
     X(OVERFLOW, "overflow") /* source: sensor; value: edges that nobody had room for */                             \
-    X(STORM, "storm")       /* reason, source: an event's kind and source; value: how many of them were not told */ \
+    X(STORM, "storm")       /* reason, source: an event's kind and source; value: how many of them were not told, 0: from now on */ \
     X(CLEARED, "cleared")   /* the faults are forgotten */                                                          \
     X(STOPPED, "stopped")   /* everything to rest; source: the stop that did it, or RP_REF_NONE: by hand */         \
     X(RESUMED, "resumed")   /* source: likewise */

@@ -1,5 +1,6 @@
 /* clockwork: events made of time and of other events.
  *
+ *   once     one event, at the first step
  *   every    one event each period, the first a period after the first step
  *   after    one event so long after the last one of its input; another one meanwhile begins the time anew
  *   times    one event when its input has come so many times within a time; then the counting begins anew
@@ -14,6 +15,21 @@
 
 #define RP_CLOCKWORK_TIME_MAX 1e8f
 #define RP_TIMES_MAX          16u
+
+typedef struct rp_once_config {
+    uint32_t reserved; /* 0 */
+} rp_once_config;
+
+typedef struct rp_once_state {
+    uint32_t done;
+} rp_once_state;
+
+/* RP_E_CONFIG unless the reserved field is 0. */
+rp_status rp_once_check(const rp_once_config *config);
+void rp_once_reset(rp_once_state *state);
+
+/* The input is not looked at. */
+rp_reading rp_once_step(const rp_once_config *config, rp_once_state *state, rp_reading in, float dt);
 
 typedef struct rp_every_config {
     float period; /* seconds; above 0, up to RP_CLOCKWORK_TIME_MAX */
