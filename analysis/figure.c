@@ -11,6 +11,10 @@
 #define BUCKETS       1500u
 #define LABEL_SPACING 0.02
 #define PANELS_MOST   8u
+#define LANE          0.8f /* from one name of a state to the next; from state to state it is more */
+#define TICS          28.0 /* over the whole height of a picture */
+#define MARK_LETTERS  28
+#define LETTER_WIDTH  0.0062 /* in shares of the picture's width */
 
 /* Colours that people with any colour vision can tell apart (Okabe and Ito, 2002). */
 static const char *const colours[] = {"#0072B2", "#D55E00", "#009E73", "#CC79A7", "#E69F00", "#56B4E9", "#000000"};
@@ -41,6 +45,25 @@ typedef struct drawing {
 static bool is_state(const rp_image_header *image, uint32_t slot)
 {
     return rp_image_name_of(image, RP_NAME_PART, slot, 0) != NULL;
+}
+
+static uint32_t parts_of(const rp_image_header *image, uint32_t slot)
+{
+    uint32_t parts = 0;
+    while (rp_image_name_of(image, RP_NAME_PART, slot, parts)) {
+        parts++;
+    }
+    return parts;
+}
+
+/* Where a state's lowest name lies: the first state is on top. */
+static uint32_t lane_of(const rp_image_header *image, const panel *p, guint k)
+{
+    uint32_t below = 0;
+    for (guint i = k + 1; i < p->slot->len; i++) {
+        below += parts_of(image, g_array_index(p->slot, uint32_t, i));
+    }
+    return below;
 }
 
 static panel *panel_for(drawing *d, const char *unit, bool states)
@@ -265,9 +288,8 @@ static void put_data(drawing *d)
         const panel *p = d->panel->pdata[i];
         for (guint k = 0; k < p->slot->len; k++) {
             const uint32_t slot = g_array_index(p->slot, uint32_t, k);
-            const float lane = (float)(p->slot->len - 1 - k);
-            const series s = {rp_history_slot(d->r->history, slot), NULL, p->states ? 0.7f : 1.0f,
-                              p->states ? lane : 0.0f};
+            const series s = {rp_history_slot(d->r->history, slot), NULL, p->states ? LANE : 1.0f,
+                              p->states ? (float)lane_of(d->r->image, p, k) : 0.0f};
             put_series(d, "s", i, k, &s);
         }
         for (guint k = 0; k < p->border->len; k++) {
@@ -323,23 +345,42 @@ static void put_border_labels(const drawing *d, const panel *p)
 {
     for (guint i = 0; i < p->border->len; i++) {
         const border *b = &g_array_index(p->border, border, i);
+        uint32_t beside = 0; /* others that are as good as in the same place */
+        bool again = false;
+        for (guint k = 0; k < i; k++) {
+            const border *other = &g_array_index(p->border, border, k);
+            beside += fabs((double)(other->value[0] - b->value[0])) < 0.12 * (p->high - p->low);
+            again |= other->value[0] == b->value[0] && strcmp(other->label, b->label) == 0;
+        }
+        if (again) {
+            continue;
+        }
         g_autoptr(GString) text = g_string_new(b->label);
         g_string_append(text, *b->label ? " " : "");
         rp_tell_number((double)b->value[0], p->unit, text);
         g_string_append(d->to, "set label ");
         gnuplot_quote(d->to, text->str);
         g_string_append_printf(d->to,
-                               " at graph 0.006, first %.9g left offset 0,0.5 textcolor rgb '#777777' font ',10' "
+                               " at graph %.3f, first %.9g left offset 0,0.5 textcolor rgb '#777777' font ',10' "
                                "noenhanced\n",
-                               (double)b->value[0]);
+                               0.006 + 0.15 * beside, (double)b->value[0]);
     }
+}
+
+static char *shortened(const char *text)
+{
+    if (g_utf8_strlen(text, -1) <= MARK_LETTERS) {
+        return g_strdup(text);
+    }
+    g_autofree char *head = g_utf8_substring(text, 0, MARK_LETTERS - 1);
+    return g_strconcat(head, "…", NULL);
 }
 
 /* Thin lines where a rule fired; in the top panel also the rule's line number, and the words of marks. */
 static void put_events(const drawing *d, bool top)
 {
     const double span = seconds(d->r, d->r->rows - 1) - seconds(d->r, 0);
-    double labelled = -INFINITY;
+    double labelled = -INFINITY, marked = -INFINITY; /* up to where there is something written already */
     const GPtrArray *all = rp_history_occurrences(d->r->history);
     for (guint i = 0; i < all->len; i++) {
         const rp_occurrence *e = all->pdata[i];
@@ -353,13 +394,15 @@ static void put_events(const drawing *d, bool top)
                                    "linecolor rgb '#B0B0B0' linewidth 1 dashtype 3\n",
                                    e->time, e->time);
         }
-        if (top && (mark || e->time - labelled > LABEL_SPACING * span)) {
-            labelled = e->time;
-            g_autofree char *text = fired ? g_strdup_printf("%u", e->line) : g_strdup(e->of);
+        double *const last = fired ? &labelled : &marked;
+        if (top && e->time > *last) {
+            g_autofree char *text = fired ? g_strdup_printf("%u", e->line) : shortened(e->of);
+            const double letters = fired ? 0.0 : LETTER_WIDTH * (double)g_utf8_strlen(text, -1);
+            *last = e->time + (LABEL_SPACING + letters) * span;
             g_string_append(d->to, "set label ");
             gnuplot_quote(d->to, text);
             g_string_append_printf(d->to, " at first %.6f,graph 1 %s textcolor rgb '#333333' font ',10' noenhanced\n",
-                                   e->time, fired ? "center offset 0,0.6" : "left offset 1.2,0.6");
+                                   e->time, fired ? "center offset 0,0.6" : "left offset 0,1.6");
         }
     }
 }
@@ -390,35 +433,50 @@ static void put_state_axis(const drawing *d, const panel *p)
     g_string_append(d->to, "set ytics (");
     for (guint k = 0; k < p->slot->len; k++) {
         const uint32_t slot = g_array_index(p->slot, uint32_t, k);
-        const guint lane = p->slot->len - 1 - k;
-        for (uint32_t part = 0; part < 2; part++) {
+        const uint32_t lane = lane_of(d->r->image, p, k);
+        const uint32_t parts = parts_of(d->r->image, slot);
+        for (uint32_t part = 0; part < parts; part++) {
             g_autofree char *text = g_strdup_printf("%s %s", rp_image_text(d->r->image, RP_NAME_SLOT, slot, 0),
                                                     rp_image_text(d->r->image, RP_NAME_PART, slot, part));
             gnuplot_quote(d->to, text);
-            g_string_append_printf(d->to, " %g%s", (double)lane + 0.7 * part,
-                                   k + 1 < p->slot->len || part == 0 ? ", " : ")\n");
+            g_string_append_printf(d->to, " %g%s", (double)lane + (double)LANE * part,
+                                   k + 1 < p->slot->len || part + 1 < parts ? ", " : ") font ',10'\n");
         }
     }
-    g_string_append_printf(d->to, "set yrange [-0.15:%g]\nunset ylabel\n", (double)p->slot->len - 0.15);
+    g_string_append_printf(
+        d->to, "set yrange [-0.25:%g]\nunset ylabel\n",
+        (double)(lane_of(d->r->image, p, 0) + parts_of(d->r->image, g_array_index(p->slot, uint32_t, 0))) - 0.75);
 }
 
-static void put_value_axis(const drawing *d, const panel *p)
+/* 1, 2 or 5 times a power of ten, so that about `most` of them fill the range. */
+static double tic_step(double range, double most)
 {
-    g_string_append_printf(d->to, "set ytics autofreq\nset yrange [%.9g:%.9g]\nset ylabel ", p->low, p->high);
+    const double raw = range / most, power = pow(10.0, floor(log10(raw))), share = raw / power;
+    return power * (share <= 1.0 ? 1.0 : share <= 2.0 ? 2.0 : share <= 5.0 ? 5.0 : 10.0);
+}
+
+/* Of more than one curve the names stand in the key. `height`: in shares of the picture. */
+static void put_value_axis(const drawing *d, const panel *p, double height)
+{
+    g_string_append_printf(d->to, "set ytics %.9g font ',10'\nset yrange [%.9g:%.9g]\nset ylabel ",
+                           tic_step(p->high - p->low, fmax(2.0, height * TICS)), p->low, p->high);
     g_autoptr(GString) names = g_string_new(NULL);
-    for (guint k = 0; k < p->slot->len && k < 3; k++) {
-        const uint32_t slot = g_array_index(p->slot, uint32_t, k);
-        g_string_append_printf(names, "%s%s", k ? ", " : "", rp_image_text(d->r->image, RP_NAME_SLOT, slot, 0));
+    if (p->slot->len == 1) {
+        g_string_append(names, rp_image_text(d->r->image, RP_NAME_SLOT, g_array_index(p->slot, uint32_t, 0), 0));
     }
     g_string_append_printf(names, *p->unit ? " [%s]" : "%s", p->unit);
     gnuplot_quote(d->to, names->str);
-    g_string_append(d->to, " offset 0.5,0 noenhanced\n");
+    g_string_append(d->to, " offset 0.5,0 font ',10' noenhanced\n");
 }
 
 /* Heights in shares of the picture: panels of states are flat. */
-static double weight(const panel *p)
+static double weight(const drawing *d, const panel *p)
 {
-    return p->states ? 0.25 + 0.16 * p->slot->len : strcmp(p->unit, "%") == 0 ? 0.7 : 1.0;
+    uint32_t parts = 0;
+    for (guint k = 0; p->states && k < p->slot->len; k++) {
+        parts += parts_of(d->r->image, g_array_index(p->slot, uint32_t, k));
+    }
+    return p->states ? 0.2 + 0.11 * parts : strcmp(p->unit, "%") == 0 ? 0.7 : 1.0;
 }
 
 static void put_title(const drawing *d)
@@ -439,12 +497,12 @@ static void put_panels(drawing *d)
     const double top = 0.885, bottom = 0.085, gap = 0.02;
     double total = 0.0, at = top;
     for (guint i = 0; i < d->panel->len; i++) {
-        total += weight(d->panel->pdata[i]);
+        total += weight(d, d->panel->pdata[i]);
     }
     for (guint i = 0; i < d->panel->len; i++) {
         panel *p = d->panel->pdata[i];
         const bool last = i + 1 == d->panel->len;
-        const double height = (top - bottom) * weight(p) / total;
+        const double height = (top - bottom) * weight(d, p) / total;
         g_string_append_printf(d->to,
                                "unset label\nunset arrow\nunset object\nset tmargin at screen %.4f\n"
                                "set bmargin at screen %.4f\n",
@@ -456,7 +514,7 @@ static void put_panels(drawing *d)
         if (p->states) {
             put_state_axis(d, p);
         } else {
-            put_value_axis(d, p);
+            put_value_axis(d, p, height);
             put_band_names(d, p);
             put_border_labels(d, p);
         }

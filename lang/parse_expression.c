@@ -376,7 +376,11 @@ static node *parse_times(cursor *p)
 static const struct {
     const char *word;
     node *(*parse)(cursor *p, node *value);
-} behind_values[] = {{"moved", parse_moved}, {"turns", parse_turns}, {"still", parse_still}, {"after", parse_after}, {"changes", parse_changes}};
+} behind_values[] = {{"moved", parse_moved},
+                     {"turns", parse_turns},
+                     {"still", parse_still},
+                     {"after", parse_after},
+                     {"changes", parse_changes}};
 
 static node *parse_absent(cursor *p)
 {

@@ -325,7 +325,7 @@ static void (*const tell_step[RP_OPS])(const scene *s, const rp_step *step, uint
     [RP_OP_LASTS] = tell_lasts,      [RP_OP_BOTH] = tell_both,     [RP_OP_ANY] = tell_any,
     [RP_OP_MOVED] = tell_moved,      [RP_OP_TURN] = tell_turn,     [RP_OP_STILL] = tell_still,
     [RP_OP_EVERY] = tell_every,      [RP_OP_AFTER] = tell_after,   [RP_OP_TIMES] = tell_times,
-    [RP_OP_ABSENT] = tell_absent,    [RP_OP_ONCE] = tell_once,    [RP_OP_CHANGED] = tell_changed,
+    [RP_OP_ABSENT] = tell_absent,    [RP_OP_ONCE] = tell_once,     [RP_OP_CHANGED] = tell_changed,
 };
 
 static void tell_truth(const scene *s, uint16_t slot, uint32_t before, uint32_t depth)

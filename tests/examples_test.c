@@ -205,11 +205,76 @@ static void test_deck(void **unused)
     }
 }
 
+/* Every boat is counted, and its speed is right both ways until the gate is knocked; then the doubt tells. The leaf at
+ * 21 s is no boat. The lamp is red for who is too fast, and the bell rings three times, each for 150 ms. */
+static void tick_trap(stage *s)
+{
+    s->other += truth(s, 1) == 0.0 && truth(s, 3) != value(s, "boats");
+    for (uint32_t i = 0; i < s->b.events; i++) {
+        s->count += s->b.event[i].kind == RP_EVENT_FIRED && usable(s, "by_way") && value(s, "far") == 0.0;
+    }
+    if (bench_events(&s->b, RP_EVENT_FIRED) && usable(s, "by_way")) {
+        const double speed = truth(s, 2);
+        if (s->time < 33.0) {
+            note_error(s, value(s, "by_way") / speed - 1.0);
+            assert_true(fabs(value(s, "doubt")) < 0.1);
+            assert_int_equal(value(s, "board"), speed > 220.0 ? 2 : 1);
+        } else {
+            assert_near(value(s, "by_way") / speed, 300.0 / 360.0, 1e-3);
+            assert_near(value(s, "by_length") / speed, 1.0, 1e-3);
+        }
+    }
+    s->kept += value(s, "bell") * 0.02;
+}
+
+static void test_trap(void **unused)
+{
+    (void)unused;
+    stage s;
+    run_example(&s, "trap.rig", 1, 60.0, tick_trap);
+    assert_true(s.worst < 1e-4); /* at a tick of 20 ms in which a boat goes 4 mm */
+    assert_int_equal(s.other, 0);
+    assert_in_range(s.count, 12, 30);
+    assert_near(s.kept, 2 * 3 * 0.16, 0.07); /* two were too fast */
+}
+
+/* Two meals of two portions each, to within a hundredth; none from an empty hopper; an auger that is clogged is let go
+ * within its time. */
+static void tick_feeder(stage *s)
+{
+    const double given = truth(s, 2);
+    s->count += bench_events(&s->b, RP_EVENT_STALLED);
+    if (fabs(s->time - 31.0) < 0.011 || fabs(s->time - 61.0) < 0.011) {
+        note_error(s, given - (s->time > 40.0 ? 4.0 : 2.0));
+    }
+    if (s->time > 90.0) {
+        s->kept += value(s, "auger") > 0.0 ? 0.02 : 0.0;
+    }
+    if (s->time > 69.0 && s->time < 70.0) {
+        assert_int_equal(value(s, "sign"), 2);
+        note_error(s, given - 4.0);
+    }
+}
+
+static void test_feeder(void **unused)
+{
+    (void)unused;
+    for (uint64_t seed = 1; seed <= SEEDS; seed++) {
+        stage s;
+        run_example(&s, "feeder.rig", seed, 115.0, tick_feeder);
+        if (!(s.worst < 0.04)) {
+            fail_msg("gave %g portions too much or too little by %g s", s.worst, s.at);
+        }
+        assert_int_equal(s.count, 1);
+        assert_near(s.kept, 1.5, 0.1);
+    }
+}
+
 /* Each runs from the command line, can be recorded, listed and drawn. */
 static void test_from_the_command_line(void **unused)
 {
     (void)unused;
-    static const char *const names[] = {"basin", "vane", "lamp", "beacon", "deck"};
+    static const char *const names[] = {"basin", "vane", "lamp", "beacon", "deck", "bridge", "trap", "feeder"};
     char *folder = make_folder();
     for (size_t i = 0; i < G_N_ELEMENTS(names); i++) {
         const char *n = names[i];
@@ -235,8 +300,10 @@ static void test_from_the_command_line(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_basin),  cmocka_unit_test(test_vane), cmocka_unit_test(test_lamp),
-        cmocka_unit_test(test_beacon), cmocka_unit_test(test_deck), cmocka_unit_test(test_from_the_command_line),
+        cmocka_unit_test(test_basin),  cmocka_unit_test(test_vane),
+        cmocka_unit_test(test_lamp),   cmocka_unit_test(test_beacon),
+        cmocka_unit_test(test_deck),   cmocka_unit_test(test_trap),
+        cmocka_unit_test(test_feeder), cmocka_unit_test(test_from_the_command_line),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

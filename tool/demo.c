@@ -1,4 +1,4 @@
-/* rigpulse demo: the tide basin, from readings to a picture. */
+/* rigpulse demo: an example of the harbour, from its readings to a picture. */
 #include "picture.h"
 #include "play.h"
 #include "rigfile.h"
@@ -6,8 +6,14 @@
 #include <errno.h>
 #include <glib/gstdio.h>
 #include <stdio.h>
+#include <string.h>
 
-#define DEMO_SECONDS 90u
+/* The examples, and how long each takes to show what it has to. */
+static const struct {
+    const char *name;
+    uint32_t seconds;
+} examples[] = {{"basin", 90}, {"vane", 60},   {"lamp", 80}, {"beacon", 120},
+                {"deck", 60},  {"bridge", 70}, {"trap", 60}, {"feeder", 115}};
 
 /* Beside the tool as it was built, or where it was installed. */
 static char *find_example(const char *name)
@@ -24,7 +30,7 @@ static char *find_example(const char *name)
     return g_build_filename("examples", name, NULL);
 }
 
-static int draw_demo(const command *self, const char *record)
+static int draw_demo(const command *self, const char *record, const char *file)
 {
     g_autoptr(GError) error = NULL;
     g_autofree char *path = g_strconcat(record, ".png", NULL);
@@ -37,9 +43,59 @@ static int draw_demo(const command *self, const char *record)
         return EXIT_FAULT;
     }
     printf("\nThe picture of this run: %s\n"
-           "Next: read the rig file, change 'shallow' in it, and watch it live with 'rigpulse watch'.\n",
-           path);
+           "Next: read the rig file, change something in it, and watch it live: rigpulse watch %s\n",
+           path, file);
     return EXIT_DONE;
+}
+
+/* What the file says of itself: the comment at its head. */
+static void print_head(const rp_rig *rig)
+{
+    const char *line = rig->source;
+    while (*line == '#') {
+        const size_t length = strcspn(line, "\n");
+        const size_t skip = length > 1 && line[1] == ' ' ? 2 : 1;
+        printf("%.*s\n", (int)(length - skip), line + skip);
+        line += length + (line[length] == '\n');
+    }
+}
+
+/* The place of an example's name; G_N_ELEMENTS(examples) when there is no such. */
+static size_t find_name(const char *name)
+{
+    size_t i = 0;
+    while (i < G_N_ELEMENTS(examples) && strcmp(examples[i].name, name) != 0) {
+        i++;
+    }
+    return i;
+}
+
+static int refuse_name(const command *self, const char *name)
+{
+    g_autoptr(GString) all = g_string_new(NULL);
+    for (size_t i = 0; i < G_N_ELEMENTS(examples); i++) {
+        g_string_append_printf(all, "%s%s", i > 0 ? ", " : "", examples[i].name);
+    }
+    return command_refuse(self, "there is no example '%s'; there are: %s", name, all->str);
+}
+
+static int show_example(const command *self, size_t which, const char *folder)
+{
+    const char *name = examples[which].name;
+    g_autofree char *record = g_build_filename(folder, name, NULL), *rig_name = g_strconcat(name, ".rig", NULL);
+    g_autofree char *file = find_example(rig_name);
+    rp_rig *rig = rigfile_load(self, file);
+    if (!rig) {
+        return EXIT_USAGE;
+    }
+    print_head(rig);
+    printf("\n%s, %u s in simulated time\n\n", file, examples[which].seconds);
+    session_setup setup = {
+        .rig = rig, .seed = 1, .length_us = examples[which].seconds * 1000000ull, .fast = true, .record = record};
+    const int status = play(self, &setup, false);
+    rp_rig_free(rig);
+    /* what an example shows may be a fault */
+    return status == EXIT_DONE || which > 0 ? draw_demo(self, record, file) : status;
 }
 
 static int run_demo(const command *self, int argc, char **argv)
@@ -51,28 +107,19 @@ static int run_demo(const command *self, int argc, char **argv)
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
     int status;
-    if (!command_options(self, entries, &argc, &argv, 0, 0, &status)) {
+    if (!command_options(self, entries, &argc, &argv, 0, 1, &status)) {
         return status;
     }
-    const char *folder = output ? output : "rigpulse-demo";
+    const char *folder = output ? output : "rigpulse-demo", *name = argc > 1 ? argv[1] : examples[0].name;
+    const size_t which = find_name(name);
+    if (which == G_N_ELEMENTS(examples)) {
+        return refuse_name(self, name);
+    }
     if (g_mkdir_with_parents(folder, 0777) != 0) {
         return command_refuse(self, "%s: %s", folder, g_strerror(errno));
     }
-    g_autofree char *record = g_build_filename(folder, "basin", NULL);
-    g_autofree char *file = find_example("basin.rig");
-    rp_rig *rig = rigfile_load(self, file);
-    if (!rig) {
-        return EXIT_USAGE;
-    }
-    printf("The tide basin of Pebble Quay, %u s in simulated time: %s\n"
-           "A leak lets the water fall; when the tide is low the pump fires for 2 s and then waits for the water to "
-           "settle.\nAt 40 s a bucket is taken out, at 70 s a flood comes in.\n\n",
-           DEMO_SECONDS, file);
-    session_setup setup = {.rig = rig, .seed = 1, .length_us = DEMO_SECONDS * 1000000u, .fast = true, .record = record};
-    status = play(self, &setup, false);
-    rp_rig_free(rig);
-    return status == EXIT_DONE ? draw_demo(self, record) : status;
+    return show_example(self, which, folder);
 }
 
-const command command_demo = {"demo", "", "runs the tide basin of the model harbour and draws what happened",
-                              "rigpulse demo", run_demo};
+const command command_demo = {"demo", "[EXAMPLE]", "runs an example of the model harbour and draws what happened",
+                              "rigpulse demo trap", run_demo};

@@ -13,28 +13,29 @@
 #include "rigpulse/reading.h"
 
 /* X(name, word): what an event tells and what `source` and `value` mean is said beside each. */
-#define RP_EVENT_LIST(X)                                                                                            \
-    X(FIRED, "fired")       /* source: rule */                                                                      \
-    X(DROPPED, "dropped")   /* source: rule; reason: RP_PULSE_ACTING or RP_PULSE_HOLDOFF */                         \
-    X(ENDED, "ended")       /* source: claim; a timed action is over */                                             \
-    X(MARK, "mark")         /* source: action */                                                                    \
-    X(PARAM, "param")       /* source: param; value: the new one */                                                 \
-    X(SENSOR, "sensor")     /* source: sensor; reason: its new quality */                                           \
-    X(HAND, "hand")         /* source: actuator; value: what the hand asks */                                       \
-    X(RELEASED, "released") /* source: actuator; the hand let go */                                                 \
-    X(FAULT, "fault")       /* source: sensor; reason: its quality; what needs it is at rest until cleared */       \
-    X(LEARNED, "learned")   /* source: slot; a zero is known; value: the offset */                                  \
-    X(GAVE_UP, "gave up")   /* source: slot; a zero could not be learned; value: how far it moved */                \
-    X(GUARD, "guard")       /* source: guard; value: what it gives instead of what was asked */                     \
-    X(SPENT, "spent")       /* source: actuator; driven for its longest, and at rest until nobody asks */           \
-    X(TIRED, "tired")       /* source: actuator; driven for its duty, at rest; value: seconds until it may */       \
-    X(STALLED, "stalled")   /* source: stall; driven, but nothing moves; at rest until nobody asks */               \
-    X(EDGE, "edge")         /* source: sensor; reason: 1 on, 0 off; value: microseconds before this tick */         \
-    X(OVERFLOW, "overflow") /* source: sensor; value: edges that nobody had room for */                             \
-    X(STORM, "storm")       /* reason, source: an event's kind and source; value: how many of them were not told, 0: from now on */ \
-    X(CLEARED, "cleared")   /* the faults are forgotten */                                                          \
-    X(STOPPED, "stopped")   /* everything to rest; source: the stop that did it, or RP_REF_NONE: by hand */         \
-    X(RESUMED, "resumed")   /* source: likewise */
+#define RP_EVENT_LIST(X)                                                                                               \
+    X(FIRED, "fired")       /* source: rule */                                                                         \
+    X(DROPPED, "dropped")   /* source: rule; reason: RP_PULSE_ACTING or RP_PULSE_HOLDOFF */                            \
+    X(ENDED, "ended")       /* source: claim; a timed action is over */                                                \
+    X(MARK, "mark")         /* source: action */                                                                       \
+    X(PARAM, "param")       /* source: param; value: the new one */                                                    \
+    X(SENSOR, "sensor")     /* source: sensor; reason: its new quality */                                              \
+    X(HAND, "hand")         /* source: actuator; value: what the hand asks */                                          \
+    X(RELEASED, "released") /* source: actuator; the hand let go */                                                    \
+    X(FAULT, "fault")       /* source: sensor; reason: its quality; what needs it is at rest until cleared */          \
+    X(LEARNED, "learned")   /* source: slot; a zero is known; value: the offset */                                     \
+    X(GAVE_UP, "gave up")   /* source: slot; a zero could not be learned; value: how far it moved */                   \
+    X(GUARD, "guard")       /* source: guard; value: what it gives instead of what was asked */                        \
+    X(SPENT, "spent")       /* source: actuator; driven for its longest, and at rest until nobody asks */              \
+    X(TIRED, "tired")       /* source: actuator; driven for its duty, at rest; value: seconds until it may */          \
+    X(STALLED, "stalled")   /* source: stall; driven, but nothing moves; at rest until nobody asks */                  \
+    X(EDGE, "edge")         /* source: sensor; reason: 1 on, 0 off; value: microseconds before this tick */            \
+    X(OVERFLOW, "overflow") /* source: sensor; value: edges that nobody had room for */                                \
+    X(STORM,                                                                                                           \
+      "storm") /* reason, source: an event's kind and source; value: how many of them were not told, 0: from now on */ \
+    X(CLEARED, "cleared") /* the faults are forgotten */                                                               \
+    X(STOPPED, "stopped") /* everything to rest; source: the stop that did it, or RP_REF_NONE: by hand */              \
+    X(RESUMED, "resumed") /* source: likewise */
 
 enum {
 #define RP_EVENT_ENUM(name, word) RP_EVENT_##name,

@@ -1,6 +1,7 @@
 /* changed: a named value (a band, a switch) becoming any other: 1 for one step, else 0.
  *
- * As for an edge, the first usable input sets the state without a change, and a bad one neither steps it nor gives one. */
+ * As for an edge, the first usable input sets the state without a change, and a bad one neither steps it nor gives one.
+ */
 #ifndef RIGPULSE_DETECT_CHANGED_H
 #define RIGPULSE_DETECT_CHANGED_H
 
