@@ -464,7 +464,7 @@ static void put_value_axis(const drawing *d, const panel *p, double height)
     if (p->slot->len == 1) {
         g_string_append(names, rp_image_text(d->r->image, RP_NAME_SLOT, g_array_index(p->slot, uint32_t, 0), 0));
     }
-    g_string_append_printf(names, *p->unit ? " [%s]" : "%s", p->unit);
+    g_string_append_printf(names, *p->unit ? "%s[%s]" : "%s%s", names->len > 0 ? " " : "", p->unit);
     gnuplot_quote(d->to, names->str);
     g_string_append(d->to, " offset 0.5,0 font ',10' noenhanced\n");
 }

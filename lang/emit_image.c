@@ -50,6 +50,12 @@ static void name_line(emitter *e, uint32_t kind, uint32_t index, rp_span span)
              NULL);
 }
 
+static int by_owner(const void *a, const void *b)
+{
+    const uint64_t x = rp_image_name_key(a), y = rp_image_name_key(b);
+    return x < y ? -1 : x > y;
+}
+
 void emit_names(emitter *e)
 {
     tree *t = e->t;
@@ -81,6 +87,7 @@ void emit_names(emitter *e)
     for (uint32_t i = 0; i < t->stops; i++) {
         name_line(e, RP_NAME_STOP, i, t->stop[i].at);
     }
+    qsort(e->name, e->names, sizeof *e->name, by_owner);
 }
 
 static bool is_live(const operation *o)

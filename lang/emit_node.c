@@ -288,22 +288,13 @@ static value_ref emit_bands(emitter *e, const symbol *s, uint32_t target)
     return emit_finish(e, o, &in, target, "borders must rise, with room for the margins in every band between them");
 }
 
-static uint32_t place_of(const emitter *e, const symbol *s)
-{
-    uint32_t i = 0;
-    while (e->t->symbol[i] != s) {
-        i++;
-    }
-    return i;
-}
-
 value_ref emit_symbol(emitter *e, const symbol *s)
 {
     if (s->kind < SYMBOL_SIGNAL) {
         const bool ranged = s->type.kind != TYPE_UNKNOWN && s->kind <= SYMBOL_ACTUATOR && s->least <= s->greatest;
         return (value_ref){(uint16_t)(e->base[s->kind] + s->index), 0, {ranged, s->least, s->greatest}};
     }
-    value_ref *known = &e->of_symbol[place_of(e, s)];
+    value_ref *known = &e->of_symbol[s->place];
     if (known->level == UINT32_MAX) {
         const uint32_t target = emit_new_slot(e);
         *known = s->kind == SYMBOL_SIGNAL ? emit_signal(e, s, target) : emit_bands(e, s, target);

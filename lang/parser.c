@@ -31,8 +31,7 @@ static symbol *new_symbol(cursor *p, symbol_kind kind, const token *name)
     s->kind = kind;
     s->name = name->text;
     s->at = name->at;
-    s->index = t->count[kind]++;
-    *ARENA_PUSH(t->arena, t->symbol, t->symbols, t->symbols_room) = s;
+    tree_add(t, s);
     return s;
 }
 

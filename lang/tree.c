@@ -10,14 +10,33 @@ node *tree_node(tree *t, node_kind kind, rp_span at)
     return n;
 }
 
+/* Fowler, Noll and Vo, 1991 (FNV-1a). */
+static uint32_t list_of(const char *name)
+{
+    uint32_t hash = 2166136261u;
+    while (*name) {
+        hash = (hash ^ (unsigned char)*name++) * 16777619u;
+    }
+    return hash % NAME_LISTS;
+}
+
+void tree_add(tree *t, symbol *s)
+{
+    symbol **list = &t->by_name[list_of(s->name)];
+    s->index = t->count[s->kind]++;
+    s->place = t->symbols;
+    s->earlier = *list;
+    *list = s;
+    *ARENA_PUSH(t->arena, t->symbol, t->symbols, t->symbols_room) = s;
+}
+
 symbol *tree_find(const tree *t, const char *name)
 {
-    for (unsigned i = 0; i < t->symbols; i++) {
-        if (strcmp(t->symbol[i]->name, name) == 0) {
-            return t->symbol[i];
-        }
+    symbol *s = t->by_name[list_of(name)];
+    while (s && strcmp(s->name, name) != 0) {
+        s = s->earlier;
     }
-    return NULL;
+    return s;
 }
 
 static const char *symbol_name(void *self, uint32_t i)
@@ -82,12 +101,8 @@ void tree_mark(const tree *t, const node *n, unsigned char *seen)
 
 static void mark_symbol(const tree *t, const symbol *s, unsigned char *seen)
 {
-    uint32_t place = 0;
-    while (t->symbol[place] != s) {
-        place++;
-    }
-    if (!seen[place]) {
-        seen[place] = 1;
+    if (!seen[s->place]) {
+        seen[s->place] = 1;
         tree_mark(t, s->value, seen);
     }
 }
@@ -95,10 +110,6 @@ static void mark_symbol(const tree *t, const symbol *s, unsigned char *seen)
 bool tree_needs(const tree *t, const node *n, const symbol *s)
 {
     unsigned char *seen = arena_get(t->arena, t->symbols + 1u);
-    uint32_t place = 0;
     tree_mark(t, n, seen);
-    while (t->symbol[place] != s) {
-        place++;
-    }
-    return seen[place];
+    return seen[s->place];
 }

@@ -6,7 +6,8 @@
 #include "units.h"
 #include "words.h"
 
-#define NAMED_MAX 16
+#define NAMED_MAX  16
+#define NAME_LISTS 1024u /* names are found by the list that a hash of theirs tells */
 
 typedef enum type_kind { TYPE_UNKNOWN, TYPE_NUMBER, TYPE_TRUTH, TYPE_EVENT, TYPE_NAMED } type_kind;
 
@@ -75,6 +76,8 @@ typedef struct symbol {
     const char *name;
     rp_span at;
     uint32_t index; /* among its kind */
+    uint32_t place; /* in tree.symbol */
+    struct symbol *earlier;
     type type;
     bool checking, checked, used;
 
@@ -195,6 +198,7 @@ typedef struct tree {
     uint32_t tick_us;
     symbol **symbol;
     unsigned symbols, symbols_room;
+    symbol *by_name[NAME_LISTS]; /* the last one of each list; `earlier` leads on */
     uint32_t count[SYMBOL_BANDS + 1]; /* of each kind */
     rule *rule;
     unsigned rules, rules_room;
@@ -221,6 +225,7 @@ typedef struct tree {
 #define NEST_MAX    64u
 
 node *tree_node(tree *t, node_kind kind, rp_span at);
+void tree_add(tree *t, symbol *s);
 symbol *tree_find(const tree *t, const char *name);
 
 /* Marks, by place in tree.symbol, all that a node needs; and whether a symbol is among it. */

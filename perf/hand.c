@@ -97,6 +97,35 @@ static void rule_tick(hand *h, int i, uint64_t now_us)
     h->output[i] = now_us < r->acts_until ? 80.0f : 0.0f;
 }
 
+static bool in_range(const rp_sample *sample)
+{
+    return sample->quality == RP_GOOD && sample->raw >= -2000 && sample->raw <= 2000;
+}
+
+/* The tilt from gravity, and a complementary filter of 2 s with the turning rate. */
+static void angle_tick(hand *h, const rp_sample *axis, float dt)
+{
+    if (!in_range(&axis[0]) || !in_range(&axis[1]) || !in_range(&axis[2]) || !in_range(&axis[3])) {
+        h->angle_gap += dt;
+        return;
+    }
+    dt += h->angle_gap;
+    h->angle_gap = 0.0f;
+    const float y = (float)axis[2].raw, z = (float)axis[3].raw;
+    if (y == 0.0f && z == 0.0f) {
+        h->angle_gap = dt;
+        return;
+    }
+    const float lean = rp_atan2_degrees(y, z);
+    if (!h->angled) {
+        h->angled = 1;
+        h->angle = lean;
+        return;
+    }
+    const float turned = h->angle + (float)axis[0].raw * 0.1f * dt;
+    h->angle = turned + rp_decay(dt / 2.0f) * (lean - turned);
+}
+
 void hand_tick(hand *h, uint64_t now_us, const rp_sample *sample)
 {
     const uint64_t passed = h->started ? now_us - h->last_us : 20000u;
@@ -109,6 +138,7 @@ void hand_tick(hand *h, uint64_t now_us, const rp_sample *sample)
     for (int i = 0; i < CHAINS; i++) {
         chain_tick(&h->chain[i], &sample[i], dt);
     }
+    angle_tick(h, sample + CHAINS, dt);
     for (int i = 0; i < SETS; i++) {
         band_tick(h, i);
         rule_tick(h, i, now_us);

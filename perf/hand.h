@@ -20,6 +20,8 @@ typedef struct hand {
     uint8_t band[SETS], known[SETS];
     hand_rule rule[SETS];
     float output[SETS];
+    float angle, angle_gap;
+    uint8_t angled;
     uint64_t last_us;
     uint8_t started;
 } hand;

@@ -31,6 +31,12 @@ static rp_rig *make_rig(void)
                                "while b%d is low\n    a%d 80 %% for 2 s\n    holdoff 3 s\n",
                                i, i, i, i, i);
     }
+    at += (size_t)snprintf(text + at, sizeof text - at,
+                           "sensor rate counts -2000..2000\n"
+                           "sensor ax mg -2000..2000\nsensor ay mg -2000..2000\nsensor az mg -2000..2000\n"
+                           "signal lean = ax | tilt roll with ay, az\n"
+                           "signal turning = rate | line 0.1 deg/s/counts, 0 deg/s\n"
+                           "signal angle = turning | fuse with lean, over 2 s\n");
     return rp_rig_compile("perf.rig", text, at, NULL);
 }
 
@@ -47,10 +53,21 @@ static void open_engine(rp_engine *engine, void **memory, const rp_rig *rig)
 
 static void engine_tick(rp_engine *engine, uint32_t tick, const rp_sample *sample)
 {
-    for (uint16_t i = 0; i < CHAINS; i++) {
+    for (uint16_t i = 0; i < READINGS; i++) {
         rp_engine_sense(engine, i, &sample[i]);
     }
     rp_engine_step(engine, (uint64_t)tick * TICK_US);
+}
+
+/* The last signal of the file. */
+static float angle_of(const rp_engine *engine)
+{
+    for (uint32_t slot = 0; slot < engine->image->slots; slot++) {
+        if (strcmp(rp_image_text(engine->image, RP_NAME_SLOT, slot, 0), "angle") == 0) {
+            return rp_engine_value(engine, slot).value;
+        }
+    }
+    return -1.0f;
 }
 
 static int by_size(const void *a, const void *b)
@@ -71,20 +88,20 @@ static double seconds_now(void)
 /* Nanoseconds a tick of both, by turns on the same readings: medians, and the median of the ratios pair by pair. */
 static void print_times(rp_engine *engine, hand *by_hand, uint32_t ticks)
 {
-    rp_sample *sample = calloc((size_t)ticks * CHAINS, sizeof *sample);
+    rp_sample *sample = calloc((size_t)ticks * READINGS, sizeof *sample);
     double engine_ns[ROUNDS], hand_ns[ROUNDS], ratio[ROUNDS];
     uint32_t chance = 1;
-    for (uint32_t i = 0; i < ticks * CHAINS; i++) {
-        sample[i] = reading_at(i / CHAINS, i % CHAINS, &chance);
+    for (uint32_t i = 0; i < ticks * READINGS; i++) {
+        sample[i] = reading_at(i / READINGS, i % READINGS, &chance);
     }
     for (uint32_t round = 0; round < ROUNDS; round++) {
         const double begun = seconds_now();
         for (uint32_t n = 0; n < ticks; n++) {
-            engine_tick(engine, round * ticks + n, &sample[(size_t)n * CHAINS]);
+            engine_tick(engine, round * ticks + n, &sample[(size_t)n * READINGS]);
         }
         const double between = seconds_now();
         for (uint32_t n = 0; n < ticks; n++) {
-            hand_tick(by_hand, (uint64_t)(round * ticks + n) * TICK_US, &sample[(size_t)n * CHAINS]);
+            hand_tick(by_hand, (uint64_t)(round * ticks + n) * TICK_US, &sample[(size_t)n * READINGS]);
         }
         engine_ns[round] = (between - begun) * 1e9 / ticks;
         hand_ns[round] = (seconds_now() - between) * 1e9 / ticks;
@@ -122,8 +139,8 @@ int main(int argc, char **argv)
     uint32_t chance = 1;
     double sum = 0.0;
     for (uint32_t n = 0; n < ticks; n++) {
-        rp_sample sample[CHAINS];
-        for (uint32_t i = 0; i < CHAINS; i++) {
+        rp_sample sample[READINGS];
+        for (uint32_t i = 0; i < READINGS; i++) {
             sample[i] = reading_at(n, i, &chance);
         }
         if (engine_runs) {
@@ -138,6 +155,10 @@ int main(int argc, char **argv)
                 fprintf(stderr, "tick %u: engine and hand differ on actuator %u\n", n, i);
                 return 1;
             }
+        }
+        if (engine_runs && hand_runs && angle_of(&engine) != by_hand.angle) {
+            fprintf(stderr, "tick %u: engine and hand differ on the angle\n", n);
+            return 1;
         }
     }
     free(memory);

@@ -255,7 +255,7 @@ static void test_figure(void **unused)
     g_autoptr(GString) script = rp_figure_script(r, &(rp_figure){"out.svg", 640, 400});
     const char *text = script->str;
     assert_int_equal(count(text, "\nplot "), 4); /* counts, cm, %, states */
-    assert_int_equal(count(text, "set ylabel \"s, t [counts]\""), 1);
+    assert_int_equal(count(text, "set ylabel \"[counts]\""), 1);
     assert_int_equal(count(text, "set ylabel \"d [cm]\""), 1);
     assert_int_equal(count(text, "\"p 3 cm\""), 1);
     assert_int_equal(count(text, "\"7 cm\""), 1);

@@ -34,18 +34,6 @@ rp_status rp_tilt_check(const rp_tilt_config *config)
     return config->which <= RP_TILT_PITCH ? RP_OK : RP_E_CONFIG;
 }
 
-rp_reading rp_tilt_step(const rp_tilt_config *config, rp_reading x, rp_reading y, rp_reading z)
-{
-    const rp_quality quality = rp_worst(x.quality, rp_worst(y.quality, z.quality));
-    const float across = sqrtf(y.value * y.value + z.value * z.value);
-    if (!rp_finite(across) || (across == 0.0f && x.value == 0.0f)) {
-        return (rp_reading){0.0f, rp_worst(quality, RP_OUT_OF_RANGE)};
-    }
-    return rp_number(config->which == RP_TILT_ROLL ? rp_atan2_degrees(y.value, z.value)
-                                                   : rp_atan2_degrees(-x.value, across),
-                     quality);
-}
-
 rp_status rp_fuse_check(const rp_fuse_config *config)
 {
     return config->time_constant > 0.0f && config->time_constant <= 1e6f && rp_finite(config->gain) &&

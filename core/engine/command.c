@@ -94,6 +94,7 @@ void rp_engine_reset(rp_engine *e)
     const rp_image_param *param = rp_image_at(image, RP_SECTION_PARAMS);
     memset(e->value, 0, image->slots * sizeof *e->value);
     memset(e->quality, RP_MISSING, image->slots);
+    memset(e->plain, 0, e->sensors);
     memset(e->raw, 0, e->sensors * sizeof *e->raw);
     memcpy(e->live, rp_image_at(image, RP_SECTION_LIVE_CONFIGS), 4 * rp_image_count(image, RP_SECTION_LIVE_CONFIGS));
     for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_PARAMS); i++) {

@@ -30,12 +30,18 @@ uint32_t rp_image_checksum(const void *image, uint32_t size)
 const rp_image_name *rp_image_name_of(const rp_image_header *image, uint32_t kind, uint32_t index, uint32_t part)
 {
     const rp_image_name *name = rp_image_at(image, RP_SECTION_NAMES);
-    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_NAMES); i++) {
-        if (name[i].kind == kind && name[i].index == index && name[i].part == part) {
-            return &name[i];
+    const uint64_t key = (uint64_t)kind << 32 | (uint64_t)index << 16 | part;
+    uint32_t low = 0, high = rp_image_count(image, RP_SECTION_NAMES);
+    while (low < high) {
+        const uint32_t middle = low + (high - low) / 2;
+        if (rp_image_name_key(&name[middle]) < key) {
+            low = middle + 1;
+        } else {
+            high = middle;
         }
     }
-    return NULL;
+    const bool found = low < rp_image_count(image, RP_SECTION_NAMES) && rp_image_name_key(&name[low]) == key;
+    return found && index <= UINT16_MAX && part <= UINT16_MAX ? &name[low] : NULL;
 }
 
 const char *rp_image_text(const rp_image_header *image, uint32_t kind, uint32_t index, uint32_t part)
@@ -91,6 +97,7 @@ rp_layout rp_image_layout(const rp_image_header *image)
     to.guarding = place(&end, rp_image_count(image, RP_SECTION_GUARDS), 1);
     to.quality = place(&end, image->slots, 1);
     to.claim_active = place(&end, claims, 1);
+    to.plain = place(&end, rp_image_count(image, RP_SECTION_SENSORS), 1);
     to.fault = place(&end, vetted, 1);
     to.blocked = place(&end, rp_image_count(image, RP_SECTION_RULES) + rp_image_count(image, RP_SECTION_DRIVES), 1);
     to.live = place(&end, rp_image_count(image, RP_SECTION_LIVE_CONFIGS), sizeof(uint32_t));

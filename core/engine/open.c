@@ -65,6 +65,9 @@ static rp_status check_names(const rp_image_header *image)
         if (name[i].kind >= RP_NAMES || name[i].text >= length || name[i].unit >= length) {
             return RP_E_INDEX;
         }
+        if (i > 0 && rp_image_name_key(&name[i]) <= rp_image_name_key(&name[i - 1])) {
+            return RP_E_ORDER;
+        }
     }
     return RP_OK;
 }
@@ -437,6 +440,8 @@ static void place(rp_engine *e, unsigned char *memory, const rp_layout *at)
     e->fault = memory + at->fault;
     e->blocked = memory + at->blocked;
     e->value = (void *)(memory + at->value);
+    e->sensed = e->value + e->sensor_slot;
+    e->plain = memory + at->plain;
     e->apart = (void *)(memory + at->wanted);
     e->wanted = e->shapes ? e->apart : e->value + e->actuator_slot;
     e->raw = (void *)(memory + at->raw);

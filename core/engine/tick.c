@@ -12,6 +12,7 @@ static inline void judge(rp_engine *e, uint32_t sensor, rp_quality quality)
     rp_quality *const at = &e->quality[(uint32_t)e->sensor_slot + sensor];
     if (*at != quality) {
         *at = quality;
+        e->plain[sensor] = quality == RP_GOOD && !e->sensor[sensor].vetted;
         if (e->ticks > 0 || quality != RP_GOOD) {
             tell(e, RP_EVENT_SENSOR, quality, sensor, e->value[(uint32_t)e->sensor_slot + sensor]);
         }

@@ -95,6 +95,8 @@ typedef struct rp_engine {
     float *value;        /* by slot */
     rp_quality *quality; /* by slot */
     int32_t *raw;        /* by sensor */
+    float *sensed;       /* by sensor: where its value is */
+    uint8_t *plain;      /* by sensor: 1 while it is well and held against nothing but its range */
     uint64_t *claim_since;
     uint64_t *claim_until;
     float *claim_value;
@@ -211,12 +213,10 @@ static inline rp_status rp_engine_sense(rp_engine *engine, uint16_t sensor, cons
 {
     if (sensor < engine->sensors) {
         const rp_image_sensor *const s = &engine->sensor[sensor];
-        const uint32_t at = (uint32_t)engine->sensor_slot + sensor;
         const int32_t raw = sample->raw;
-        if (!s->vetted && sample->quality == RP_GOOD && engine->quality[at] == RP_GOOD && raw >= s->vet.low &&
-            raw <= s->vet.high) {
+        if (engine->plain[sensor] && sample->quality == RP_GOOD && raw >= s->vet.low && raw <= s->vet.high) {
             engine->raw[sensor] = raw;
-            engine->value[at] = (float)raw;
+            engine->sensed[sensor] = (float)raw;
             return RP_OK;
         }
     }

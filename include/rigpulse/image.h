@@ -208,7 +208,8 @@ typedef struct rp_image_rule {
     uint8_t repeats; /* 1: "while", the trigger is a condition; 0: "on", it is an event */
 } rp_image_rule;
 
-/* What a name belongs to. The section may be left out; nothing in the engine needs it. */
+/* What a name belongs to. The section may be left out; nothing in the engine needs it. Names stand in the order of their
+ * keys. */
 enum {
     RP_NAME_RIG,
     RP_NAME_SLOT,  /* a parameter, sensor, actuator or computed value, and its unit */
@@ -227,6 +228,11 @@ typedef struct rp_image_name {
     uint32_t text; /* bytes into TEXT, 0-terminated UTF-8 */
     uint32_t unit; /* likewise; an empty text for none */
 } rp_image_name;
+
+static inline uint64_t rp_image_name_key(const rp_image_name *name)
+{
+    return (uint64_t)name->kind << 32 | (uint32_t)name->index << 16 | name->part;
+}
 
 /* CRC-32 (IEEE 802.3, reflected, polynomial 0xEDB88320) over `size` bytes, going on from `seed`
  * (0 to begin). Bitwise: small rather than fast. */

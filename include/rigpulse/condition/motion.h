@@ -8,6 +8,8 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
+#include <math.h>
+
 /* ---- axes: which sensor axis, with which sign, is the device's x, y and z --------------------------- */
 
 typedef struct rp_axes_config {
@@ -32,7 +34,17 @@ rp_status rp_tilt_check(const rp_tilt_config *config);
 
 /* Degrees: roll -180..180 = atan2(y, z), pitch -90..90 = atan2(-x, sqrt(y^2 + z^2)), from accelerations in any one
  * unit. In free fall (nothing felt) it is out of range. */
-rp_reading rp_tilt_step(const rp_tilt_config *config, rp_reading x, rp_reading y, rp_reading z);
+static inline rp_reading rp_tilt_step(const rp_tilt_config *config, rp_reading x, rp_reading y, rp_reading z)
+{
+    const rp_quality quality = rp_worst(x.quality, rp_worst(y.quality, z.quality));
+    if (x.value == 0.0f && y.value == 0.0f && z.value == 0.0f) {
+        return (rp_reading){0.0f, rp_worst(quality, RP_OUT_OF_RANGE)};
+    }
+    const float angle = config->which == RP_TILT_ROLL
+                            ? rp_atan2_degrees(y.value, z.value)
+                            : rp_atan2_degrees(-x.value, sqrtf(y.value * y.value + z.value * z.value));
+    return rp_number(angle, quality);
+}
 
 /* ---- fuse ----------------------------------------------------------------------------------------- */
 
@@ -44,6 +56,7 @@ typedef struct rp_fuse_config {
 typedef struct rp_fuse_state {
     float angle;
     float gap;
+    float dt, time_constant, share; /* of the step and the setting that the share was worked out for */
     uint32_t known;
 } rp_fuse_state;
 
@@ -68,8 +81,13 @@ static inline rp_reading rp_fuse_step(const rp_fuse_config *config, rp_fuse_stat
         state->known = 1;
         state->angle = tilt.value;
     } else {
+        if (dt != state->dt || config->time_constant != state->time_constant) {
+            state->dt = dt;
+            state->time_constant = config->time_constant;
+            state->share = rp_decay(dt / config->time_constant);
+        }
         const float turned = state->angle + rate.value * config->gain * dt;
-        state->angle = turned + rp_decay(dt / config->time_constant) * (tilt.value - turned);
+        state->angle = turned + state->share * (tilt.value - turned);
     }
     if (!rp_finite(state->angle)) {
         state->angle = 0.0f;

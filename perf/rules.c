@@ -1,0 +1,59 @@
+/* What a rule costs, and what it costs to compile it, in a rig of many.
+ *
+ * Usage: perf_rules RULES TICKS */
+#include "rigpulse/engine.h"
+#include "rigpulse/lang.h"
+
+#include <stdio.h>
+#include <stdlib.h>
+
+#define SENSORS 10
+
+/* Of every ten rules one is true at any time, and fires again after its holdoff. */
+static rp_rig *make_rig(uint32_t rules)
+{
+    const size_t room = 4096 + 160 * (size_t)rules;
+    char *text = malloc(room);
+    size_t at = (size_t)snprintf(text, room, "rig many\ntick 10 ms\n");
+    for (uint32_t i = 0; i < SENSORS; i++) {
+        at += (size_t)snprintf(text + at, room - at, "sensor s%u counts 0..4095\nactuator a%u percent 0..100, rest at 0\n",
+                               i, i);
+    }
+    for (uint32_t i = 0; i < rules; i++) {
+        at += (size_t)snprintf(text + at, room - at,
+                               "while s%u above %u counts, margin 20 counts\n    a%u %u %%\n    holdoff 1 s\n", i % SENSORS,
+                               100 + i * 3900 / rules, i % SENSORS, i % 100);
+    }
+    rp_rig *rig = rp_rig_compile("many.rig", text, at, NULL);
+    free(text);
+    return rig;
+}
+
+int main(int argc, char **argv)
+{
+    if (argc != 3) {
+        return 2;
+    }
+    const uint32_t ticks = (uint32_t)strtoul(argv[2], NULL, 10);
+    rp_rig *rig = make_rig((uint32_t)strtoul(argv[1], NULL, 10));
+    const rp_image_header *image = rig->image;
+    if (!image) {
+        fprintf(stderr, "%s", rp_rig_report(rig));
+        return 1;
+    }
+    void *memory = calloc(1, image->memory);
+    rp_engine engine;
+    if (rp_engine_open(&engine, image, rig->image_size, memory, image->memory) != RP_OK) {
+        return 1;
+    }
+    for (uint32_t n = 0; n < ticks; n++) {
+        for (uint16_t i = 0; i < SENSORS; i++) {
+            const rp_sample sample = {0, (int32_t)(100 + (n / 7 + i * 31) % 400), RP_GOOD};
+            rp_engine_sense(&engine, i, &sample);
+        }
+        rp_engine_step(&engine, (uint64_t)n * 10000u);
+    }
+    free(memory);
+    rp_rig_free(rig);
+    return 0;
+}
