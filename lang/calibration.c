@@ -4,6 +4,7 @@
 #include "engine/ops.h"
 #include "place.h"
 
+#include <math.h>
 #include <string.h>
 
 /* Stages whose settings are measured, and those that leave a value at rest as it is. */
@@ -324,17 +325,51 @@ bool rp_rig_least_place(rp_rig *rig, const char *name, rp_place *place)
 {
     tree *t = rig->tree;
     const symbol *s = tree_find(t, name);
-    if (setjmp(rig->arena->exhausted) || !s || s->kind != SYMBOL_ACTUATOR || s->is_switch) {
+    if (setjmp(rig->arena->exhausted) || !s || s->kind != SYMBOL_ACTUATOR || s->type.kind == TYPE_NAMED) {
         return false;
     }
     const uint32_t at = s->value->at.end;
-    *place = s->least_power ? place_of(t, s->least_power, unit_percent, false)
+    *place = s->least_power ? place_of(t, s->least_power, s->type.unit, false)
                             : (rp_place){.start = at,
                                          .end = at,
                                          .before = ", least ",
-                                         .after = " %",
-                                         .unit = unit_percent.text,
+                                         .after = arena_print(t->arena, " %s", s->type.unit.text),
+                                         .unit = s->type.unit.text,
                                          .gain = 1.0,
                                          .open = true};
     return place->open;
+}
+
+const char *rp_rig_portion_unit(rp_rig *rig, const char *name)
+{
+    const symbol *s = tree_find(rig->tree, name);
+    return s && s->kind == SYMBOL_ACTUATOR && s->portion ? s->portion_unit.text : NULL;
+}
+
+/* Numbers that stand there already are replaced, one by one; else the whole setting goes behind the rest value. */
+const char *rp_edit_portion(rp_rig *rig, const char *name, const char *unit_text, double seconds_each, double lead)
+{
+    tree *t = rig->tree;
+    const symbol *s = tree_find(t, name);
+    if (setjmp(rig->arena->exhausted) || !s || s->kind != SYMBOL_ACTUATOR) {
+        return NULL;
+    }
+    rp_place place[2];
+    const rp_place *const which[2] = {&place[0], &place[1]};
+    if (!s->portion) {
+        const uint32_t at = s->value->at.end;
+        place[0] = (rp_place){.start = at,
+                              .end = at,
+                              .before = arena_print(t->arena, ", gives 1 %s in ", unit_text),
+                              .after = arena_print(t->arena, " ms after %g ms", round(lead * 1e3)),
+                              .gain = 1e3};
+        const double each = round(seconds_each * 1e3) / 1e3;
+        return rp_edit_places(rig, which, &each, 1);
+    }
+    const uint32_t behind = s->portion_time->at.end;
+    place[0] = place_of(t, s->portion_time, unit_seconds, false);
+    place[1] = s->lead ? place_of(t, s->lead, unit_seconds, false)
+                       : (rp_place){.start = behind, .end = behind, .before = " after ", .after = " ms", .gain = 1e3};
+    const double number[2] = {round(seconds_each * s->portion->number * 1e3) / 1e3, round(lead * 1e3) / 1e3};
+    return rp_edit_places(rig, which, number, s->lead || lead > 0.0 ? 2 : 1);
 }

@@ -3,6 +3,7 @@
 
 #include "rewrite.h"
 #include "rigfile.h"
+#include "trial.h"
 
 #include "port/sim/sim.h"
 #include "rigpulse/image.h"
@@ -232,11 +233,24 @@ static void catch_signals(void)
 static void free_options(calibrate_options *o)
 {
     char *const texts[] = {o->line, o->unit,   o->points, o->recording, o->window,
-                           o->span, o->rezero, o->output, o->seed};
+                           o->span, o->rezero, o->output, o->seed,   o->power};
     for (size_t i = 0; i < G_N_ELEMENTS(texts); i++) {
         g_free(texts[i]);
     }
     g_strfreev(o->point);
+    g_strfreev(o->trial);
+}
+
+static int try_actuator(const calibration *c)
+{
+    const calibrate_options *o = c->options;
+    if (has_points(o) || o->line || o->place || o->window || o->output || o->json) {
+        return command_refuse(c->self, "'%s' is an actuator: what it gives is measured with --trial TIME=AMOUNT, or in a "
+                                       "dialogue",
+                              c->name);
+    }
+    const trial_options trial = {o->power, o->unit, o->trial, o->dry_run, o->fast, c->setup.seed};
+    return trial_run(c->self, &trial, c->path, c->file, c->name);
 }
 
 static int run_calibrate(const command *self, int argc, char **argv)
@@ -245,7 +259,8 @@ static int run_calibrate(const command *self, int argc, char **argv)
     const GOptionEntry entries[] = {
         {"as", 0, 0, G_OPTION_ARG_STRING, &o.line,
          "write a new line: its expression, with the stage that is measured left without settings", "EXPRESSION"},
-        {"unit", 0, 0, G_OPTION_ARG_STRING, &o.unit, "with --as: that of the known values", "UNIT"},
+        {"unit", 0, 0, G_OPTION_ARG_STRING, &o.unit, "with --as: that of the known values; of an actuator: of what it gives",
+         "UNIT"},
         {"point", 'p', 0, G_OPTION_ARG_STRING_ARRAY, &o.point,
          "capture a known value ('6cm') or condition ('misty'), now, at a time or at a mark of a recording",
          "VALUE[@WHEN]"},
@@ -263,6 +278,10 @@ static int run_calibrate(const command *self, int argc, char **argv)
          "TIME"},
         {"anyway", 0, 0, G_OPTION_ARG_NONE, &o.anyway, "take captures that drift, swing or are noisy, too", NULL},
         {"output", 'o', 0, G_OPTION_ARG_FILENAME, &o.output, "draw the fit, .png or .svg", "FILE"},
+        {"trial", 0, 0, G_OPTION_ARG_STRING_ARRAY, &o.trial, "of an actuator: how much came out in a time",
+         "TIME=AMOUNT"},
+        {"power", 0, 0, G_OPTION_ARG_STRING, &o.power, "of an actuator: drive it with that; its greatest if not said",
+         "VALUE"},
         {"dry-run", 0, 0, G_OPTION_ARG_NONE, &o.dry_run, "show what would be written, and write nothing", NULL},
         {"undo", 0, 0, G_OPTION_ARG_NONE, &o.undo, "take the last change of the file back", NULL},
         {"fast", 0, 0, G_OPTION_ARG_NONE, &o.fast, "in simulated time, as fast as the machine can", NULL},
@@ -284,7 +303,13 @@ static int run_calibrate(const command *self, int argc, char **argv)
         status = take_back(self, c.path);
     } else if (!c.name) {
         status = command_refuse(self, "name the signal or bands; for example: %s", self->example);
-    } else if ((c.file = rigfile_load(self, c.path)) && find_what(&c)) {
+    } else if (!(c.file = rigfile_load(self, c.path))) {
+        /* said already */
+    } else if (trial_is_meant(c.name, c.file->image)) {
+        status = try_actuator(&c);
+    } else if (o.trial || o.power) {
+        status = command_refuse(self, "--trial and --power are for an actuator; '%s' is none", c.name);
+    } else if (find_what(&c)) {
         catch_signals();
         status = calibrate(&c);
     }
@@ -293,6 +318,6 @@ static int run_calibrate(const command *self, int argc, char **argv)
     return status;
 }
 
-const command command_calibrate = {"calibrate", "FILE SIGNAL",
+const command command_calibrate = {"calibrate", "FILE SIGNAL|ACTUATOR",
                                    "measures a signal at known conditions and writes the numbers into the rig file",
                                    "rigpulse calibrate examples/basin.rig depth", run_calibrate};

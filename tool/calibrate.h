@@ -7,8 +7,8 @@
 #include "listen.h"
 
 typedef struct calibrate_options {
-    char *line, *unit, *points, *recording, *window, *rezero, *span, *output, *seed;
-    char **point;
+    char *line, *unit, *points, *recording, *window, *rezero, *span, *output, *seed, *power;
+    char **point, **trial;
     gboolean place, anyway, dry_run, undo, json, fast;
 } calibrate_options;
 
