@@ -198,7 +198,7 @@ typedef struct tree {
     uint32_t tick_us;
     symbol **symbol;
     unsigned symbols, symbols_room;
-    symbol *by_name[NAME_LISTS]; /* the last one of each list; `earlier` leads on */
+    symbol *by_name[NAME_LISTS];      /* the last one of each list; `earlier` leads on */
     uint32_t count[SYMBOL_BANDS + 1]; /* of each kind */
     rule *rule;
     unsigned rules, rules_room;

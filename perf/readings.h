@@ -4,10 +4,10 @@
 
 #include "rigpulse/port.h"
 
-#define CHAINS 8
-#define SETS   4
+#define CHAINS   8
+#define SETS     4
 #define READINGS (CHAINS + AXES)
-#define AXES   4 /* a turning rate and the three axes of gravity, behind the chains */
+#define AXES     4 /* a turning rate and the three axes of gravity, behind the chains */
 
 static inline uint32_t readings_chance(uint32_t *state)
 {
@@ -17,7 +17,8 @@ static inline uint32_t readings_chance(uint32_t *state)
 
 static inline rp_sample reading_at(uint32_t tick, uint32_t sensor, uint32_t *chance)
 {
-    if (sensor >= CHAINS) { /* a deck that rolls to and fro, its axes in thousandths of g, its rate in tenths of a degree */
+    if (sensor >=
+        CHAINS) { /* a deck that rolls to and fro, its axes in thousandths of g, its rate in tenths of a degree */
         const int32_t phase = (int32_t)((tick * 3) % 400), swing = phase < 200 ? phase - 100 : 300 - phase;
         const int32_t axis[AXES] = {phase < 200 ? 300 : -300, 20, 8 * swing, 900};
         return (rp_sample){0, axis[sensor - CHAINS] + (int32_t)(readings_chance(chance) % 21) - 10, RP_GOOD};

@@ -16,13 +16,13 @@ static rp_rig *make_rig(uint32_t rules)
     char *text = malloc(room);
     size_t at = (size_t)snprintf(text, room, "rig many\ntick 10 ms\n");
     for (uint32_t i = 0; i < SENSORS; i++) {
-        at += (size_t)snprintf(text + at, room - at, "sensor s%u counts 0..4095\nactuator a%u percent 0..100, rest at 0\n",
-                               i, i);
+        at += (size_t)snprintf(text + at, room - at,
+                               "sensor s%u counts 0..4095\nactuator a%u percent 0..100, rest at 0\n", i, i);
     }
     for (uint32_t i = 0; i < rules; i++) {
         at += (size_t)snprintf(text + at, room - at,
-                               "while s%u above %u counts, margin 20 counts\n    a%u %u %%\n    holdoff 1 s\n", i % SENSORS,
-                               100 + i * 3900 / rules, i % SENSORS, i % 100);
+                               "while s%u above %u counts, margin 20 counts\n    a%u %u %%\n    holdoff 1 s\n",
+                               i % SENSORS, 100 + i * 3900 / rules, i % SENSORS, i % 100);
     }
     rp_rig *rig = rp_rig_compile("many.rig", text, at, NULL);
     free(text);

@@ -694,6 +694,90 @@ static void test_pulse(void **unused)
     assert_int_equal(rp_pulse_at(&p, UINT64_MAX - 1), RP_PULSE_ACTING);
 }
 
+/* ---- measured swings -------------------------------------------------------------------------------- */
+
+/* A swing that dies away, 10 ms apart: its period from turning points, and its decay ratio, e^(-T / tau). */
+static void test_turning_points(void **unused)
+{
+    (void)unused;
+    static const struct {
+        double noise, least, period_off, decay_off;
+    } cases[] = {{0.0, 0.5, 1e-4, 0.02}, {0.02, 0.5, 0.02, 2.0}};
+    const double period = 1.237, tau = 9.0, wanted = 100.0 * exp(-period / tau);
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        const rp_turn_config config = {(float)cases[i].least, RP_TURN_DOWN};
+        const rp_swing_config left = {(float)cases[i].least, RP_SWING_LEFT};
+        rp_turn_state turn;
+        rp_swing_state swing;
+        double last = 0.0, worst = 0.0, worst_decay = 0.0;
+        uint32_t turns = 0, chance = 1;
+        rp_turn_reset(&turn);
+        rp_swing_reset(&swing);
+        for (uint32_t k = 1; k <= 800; k++) {
+            const double t = 0.01 * k;
+            chance = chance * 1664525u + 1013904223u;
+            const double noise = cases[i].noise * ((double)(chance >> 8) / (1 << 23) - 1.0);
+            const double x = 20.0 + 10.0 * exp(-t / tau) * cos(2.0 * M_PI * t / period) + noise;
+            const rp_reading told = rp_turn_step(&config, &turn, rp_good((float)x), 0.01f);
+            const rp_reading decay = rp_swing_step(&left, &swing, rp_good((float)x), 0.01f);
+            if (told.value != 0.0f) {
+                const double at = t - (double)rp_moment_age(told.value, 0.01f);
+                if (turns > 0) {
+                    worst = fmax(worst, fabs(at - last - period));
+                    worst_decay = fmax(worst_decay, fabs((double)decay.value - wanted));
+                }
+                last = at;
+                turns++;
+            }
+        }
+        assert_int_equal(turns, 6); /* and none of the noise's */
+        if (!(worst < cases[i].period_off && worst_decay < cases[i].decay_off)) {
+            fail_msg("case %zu: a period off by %g s, a decay ratio by %g %%", i, worst, worst_decay);
+        }
+    }
+}
+
+/* A pendulum through a gate that stands a third of its reach beside its middle: edges worked out, not sampled. */
+static void test_gate_of_a_swing(void **unused)
+{
+    (void)unused;
+    const double period = 1.6, place = 1.0 / 3.0, half_width = 0.005;
+    const struct {
+        rp_gauge_config config;
+        double wanted;
+    } cases[] = {
+        {{.what = RP_GAUGE_INTERVAL, .every = 2, .window = 1}, 1.6},
+        {{.what = RP_GAUGE_OFFCENTRE, .every = 1, .window = 1}, 100.0 / 3.0},
+        {{.what = RP_GAUGE_UNEVEN, .every = 1, .window = 1}, 2.0 * 1.6 / M_PI * asin(1.0 / 3.0)},
+        {{.what = RP_GAUGE_RATE, .every = 1, .window = 5}, 0.0},
+    };
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        rp_gauge_state state;
+        rp_reading got = {0};
+        bool was = false;
+        rp_gauge_reset(&state);
+        for (uint32_t k = 1; k <= 800; k++) {
+            rp_port_edge edge[4];
+            rp_edges in = {.now = rp_good(0.0f), .edge = edge, .now_us = k * 20000u};
+            for (uint32_t us = (k - 1) * 20000u; us < k * 20000u; us++) {
+                const bool is = fabs(sin(2.0 * M_PI * us * 1e-6 / period) - place) < half_width;
+                if (is != was) {
+                    edge[in.count++] = (rp_port_edge){us, is};
+                    was = is;
+                }
+            }
+            in.now.value = was ? 1.0f : 0.0f;
+            got = rp_gauge_step(&cases[i].config, &state, &in, 0.02f);
+        }
+        if (cases[i].wanted > 0.0) {
+            assert_near((double)got.value, cases[i].wanted, 2e-4 * cases[i].wanted);
+        } else { /* by turns after the longer and after the shorter half */
+            const double longer = 0.8 + 1.6 / M_PI * asin(1.0 / 3.0);
+            assert_true((double)got.value > 0.999 / longer && (double)got.value < 1.001 / (1.6 - longer));
+        }
+    }
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -716,6 +800,8 @@ int main(void)
         cmocka_unit_test(test_zero),
         cmocka_unit_test(test_span),
         cmocka_unit_test(test_motion),
+        cmocka_unit_test(test_turning_points),
+        cmocka_unit_test(test_gate_of_a_swing),
         cmocka_unit_test(test_vet),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);

@@ -402,6 +402,114 @@ static void test_forged_images_run_or_are_refused(void **unused)
     bench_close(&b);
 }
 
+/* ---- edges, and what is kept ------------------------------------------------------------------------- */
+
+#define GATE_RIG                                                                                         \
+    "rig t\ntick 20 ms\nsensor g switch\nsensor k switch\nsensor s counts 0..99\nsignal w = g | width\n" \
+    "signal n = g | count\nsignal z = s | zero over 100 ms, spread 3 counts, drift 3 counts\nkeep n, z\n"
+
+static void gate_tick(bench *b, uint64_t now_us, int32_t level)
+{
+    const rp_sample gate = {now_us, level, RP_GOOD}, other = {now_us, 0, RP_GOOD}, s = {now_us, 40, RP_GOOD};
+    b->events = 0;
+    rp_engine_sense(&b->engine, 0, &gate);
+    rp_engine_sense(&b->engine, 1, &other);
+    rp_engine_sense(&b->engine, 2, &s);
+    rp_engine_step(&b->engine, now_us);
+}
+
+/* A port's edges are measured in microseconds, told, and counted where there are too many; those of a clock that jumps
+ * do no harm. */
+static void test_edges(void **unused)
+{
+    (void)unused;
+    bench b;
+    bench_open(&b, GATE_RIG);
+    const rp_port_edge pulse[2] = {{25000, 1}, {25123, 0}};
+    gate_tick(&b, 20000, 0);
+    assert_int_equal(rp_engine_edges(&b.engine, 1, pulse, 2, 0), RP_E_INDEX); /* nothing measures it */
+    assert_int_equal(rp_engine_edges(&b.engine, 7, pulse, 2, 0), RP_E_INDEX);
+    assert_int_equal(rp_engine_edges(&b.engine, 0, pulse, 2, 0), RP_OK);
+    gate_tick(&b, 40000, 0); /* over before any tick has seen it */
+    assert_near((double)bench_value(&b, "w").value, 123e-6, 1e-9);
+    assert_near((double)bench_value(&b, "n").value, 1.0, 0.0);
+    assert_int_equal(bench_events(&b, RP_EVENT_EDGE), 2);
+    rp_port_edge many[RP_EDGES_KEPT + 4];
+    for (uint32_t i = 0; i < RP_EDGES_KEPT + 4; i++) {
+        many[i] = (rp_port_edge){41000 + 100 * i, i % 2 == 0};
+    }
+    rp_engine_edges(&b.engine, 0, many, RP_EDGES_KEPT + 4, 6);
+    gate_tick(&b, 60000, 0);
+    assert_near((double)bench_value(&b, "n").value, 1.0 + 8.0 + 5.0, 0.0); /* ten lost: five beginnings */
+    assert_int_equal(bench_events(&b, RP_EVENT_OVERFLOW), 1);
+    const rp_port_edge odd[3] = {{5, 1}, {90000000000u, 0}, {70000, 1}}; /* the past, the future, out of order */
+    rp_engine_edges(&b.engine, 0, odd, 3, 0);
+    gate_tick(&b, 10000, 1); /* the clock goes back */
+    gate_tick(&b, 30000, 1);
+    gate_tick(&b, 7200000000u, 0); /* and two hours on */
+    assert_true(rp_finite(bench_value(&b, "w").value) && bench_value(&b, "w").value >= 0.0f);
+    bench_close(&b);
+}
+
+/* A round trip; any byte changed, or any length but its own: nothing is taken. */
+static void test_kept(void **unused)
+{
+    (void)unused;
+    bench b;
+    bench_open(&b, GATE_RIG);
+    for (uint32_t k = 1; k <= 20; k++) {
+        gate_tick(&b, k * 20000u, k % 4 == 0);
+    }
+    unsigned char block[256];
+    uint32_t size, taken, again;
+    assert_int_equal(rp_engine_keep(&b.engine, block, sizeof block, &size), RP_OK);
+    assert_int_equal(rp_engine_keep(&b.engine, block, size - 1, &again), RP_E_MEMORY);
+    rp_engine_keep(&b.engine, block, sizeof block, &size);
+    bench_close(&b);
+
+    bench_open(&b, GATE_RIG);
+    assert_int_equal(rp_engine_recall(&b.engine, block, size, &taken), RP_OK);
+    assert_int_equal(taken, 2);
+    gate_tick(&b, 20000, 0);
+    assert_near((double)bench_value(&b, "n").value, 5.0, 0.0);
+    assert_near((double)bench_value(&b, "z").value, 0.0, 1e-6); /* learned, and on the first tick */
+    assert_int_equal(bench_value(&b, "z").quality, RP_GOOD);
+    rp_engine_relearn(&b.engine, bench_slot(&b, "n"));
+    gate_tick(&b, 40000, 0);
+    assert_near((double)bench_value(&b, "n").value, 0.0, 0.0);
+    for (uint32_t i = 0; i < size; i++) {
+        block[i] ^= 0x10;
+        assert_true(rp_engine_recall(&b.engine, block, size, &taken) != RP_OK && taken == 0);
+        block[i] ^= 0x10;
+        assert_true(rp_engine_recall(&b.engine, block, i, &taken) != RP_OK && taken == 0);
+    }
+    bench_close(&b);
+    bench_open(&b, "rig t\ntick 20 ms\nsensor g switch\nsignal m = g | count\nkeep m\n");
+    assert_int_equal(rp_engine_recall(&b.engine, block, size, &taken), RP_OK);
+    assert_int_equal(taken, 0); /* of another name */
+    bench_close(&b);
+}
+
+/* Nothing goes further from rest than the bound, also by hand; switches do. */
+static void test_bound(void **unused)
+{
+    (void)unused;
+    bench b;
+    bench_open(&b, "rig t\ntick 10 ms\nsensor s counts 0..9\nactuator m percent -100..80, rest at 10\n"
+                   "actuator l switch, rest at off\n");
+    assert_int_equal(rp_engine_bound(&b.engine, 101.0f), RP_E_RANGE);
+    assert_int_equal(rp_engine_bound(&b.engine, 50.0f), RP_OK);
+    static const float asked[] = {80, -100, 20}, wanted[] = {45, -45, 20};
+    for (size_t i = 0; i < sizeof asked / sizeof *asked; i++) {
+        rp_engine_hand(&b.engine, 0, asked[i]);
+        rp_engine_hand(&b.engine, 1, 1.0f);
+        bench_tick(&b, 0, 5);
+        assert_near((double)rp_engine_output(&b.engine, 0), (double)wanted[i], 0.0);
+        assert_near((double)rp_engine_output(&b.engine, 1), 1.0, 0.0);
+    }
+    bench_close(&b);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -416,6 +524,9 @@ int main(void)
         cmocka_unit_test(test_port_failures),
         cmocka_unit_test(test_every_length_and_every_byte),
         cmocka_unit_test(test_forged_images_run_or_are_refused),
+        cmocka_unit_test(test_edges),
+        cmocka_unit_test(test_kept),
+        cmocka_unit_test(test_bound),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -4,7 +4,10 @@
 #include "plant/plant.h"
 #include "port/sim/sim.h"
 
+#include <inttypes.h>
 #include <math.h>
+#include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
 
 #define HEAD                                                                                                          \
@@ -186,72 +189,136 @@ static bool holds(const bench *b, const rp_image_guard *g)
     return condition.value != 0.0f || !rp_usable(condition.quality);
 }
 
-static void check_outputs(const bench *b, const char *text, int tick)
+/* What the outputs of a rig have done so far, to hold them against what may go on for a time only. */
+typedef struct watching {
+    double driven; /* seconds away from rest, of m */
+    double still;  /* seconds driven without that s has moved, of m */
+    int32_t at;    /* where it was when it moved */
+    bool was_driven;
+    uint32_t ticks, guarded, stalled, tired, locked;
+} watching;
+
+static bool breaks(const bench *b, const rp_image_guard *g, const rp_image_actuator *a, float out)
 {
     const rp_engine *e = &b->engine;
     const float *constant = rp_image_at(e->image, RP_SECTION_CONSTANTS);
-    for (uint32_t i = 0; i < e->actuators; i++) {
-        const rp_image_actuator *a = &e->actuator[i];
-        const float out = rp_engine_output(e, (uint16_t)i);
-        bool sound = out >= a->low && out <= a->high && (!e->stopped || out == a->rest);
-        for (uint32_t k = a->first_guard; out != a->rest && k < (uint32_t)a->first_guard + a->guards; k++) {
-            const rp_image_guard *g = &e->guard[k];
-            const float limit = g->side == RP_GUARD_REST ? a->rest : constant[g->limit & ~RP_REF_CONSTANT];
-            const bool broken = g->side == RP_GUARD_ABOVE   ? out > limit
-                                : g->side == RP_GUARD_BELOW ? out < limit
-                                                            : true;
-            sound &= !(broken && holds(b, g));
-        }
-        if (!sound) {
-            fail_msg("tick %d: actuator %u has %g in\n%s", tick, i, (double)out, text);
-        }
+    switch (g->side) {
+    case RP_GUARD_ABOVE:
+        return out > constant[g->limit & ~RP_REF_CONSTANT] && holds(b, g);
+    case RP_GUARD_BELOW:
+        return out < constant[g->limit & ~RP_REF_CONSTANT] && holds(b, g);
+    case RP_GUARD_REST:
+        return out != a->rest && holds(b, g);
+    default:
+        return out != a->rest && rp_engine_output(e, g->condition) != e->actuator[g->condition].rest;
     }
 }
 
-/* Whatever is asked and read: never outside the travel, never against a guard, at rest after a stop. */
+static void check_outputs(const bench *b, watching *w, const char *text, int32_t s)
+{
+    const rp_engine *e = &b->engine;
+    const rp_image_stall *stall = rp_image_at(e->image, RP_SECTION_STALLS);
+    bool sound = true;
+    for (uint32_t i = 0; i < e->actuators; i++) {
+        const rp_image_actuator *a = &e->actuator[i];
+        const float out = rp_engine_output(e, (uint16_t)i);
+        sound &= out >= a->low && out <= a->high && (!e->stopped || out == a->rest);
+        for (uint32_t k = a->first_guard; out != a->rest && k < (uint32_t)a->first_guard + a->guards; k++) {
+            sound &= !breaks(b, &e->guard[k], a, out);
+        }
+    }
+    const rp_image_actuator *m = &e->actuator[1];
+    const bool driven = rp_engine_output(e, 1) != m->rest;
+    w->ticks++;
+    w->driven += driven ? 0.01 : 0.0;
+    sound &= m->duty == 0.0f || w->driven <= (double)(m->duty * (m->window + 0.01f * (float)w->ticks)) + 0.0101;
+    const bool still = w->was_driven && m->stalls && abs(s - w->at) < (int32_t)stall->amount;
+    w->still = still ? w->still + 0.01 : 0.0;
+    w->at = still ? w->at : s;
+    w->was_driven = driven;
+    sound &= !m->stalls || w->still <= (double)stall->time + 0.0201;
+    if (!sound) {
+        fail_msg("tick %u: m has %g, lamp %g in\n%s", w->ticks, output(b, "m"), output(b, "lamp"), text);
+    }
+    w->guarded += bench_events(b, RP_EVENT_GUARD);
+    w->stalled += bench_events(b, RP_EVENT_STALLED);
+    w->tired += bench_events(b, RP_EVENT_TIRED);
+}
+
+static void write_random_rig(GRand *chance, GString *text)
+{
+    g_string_append_printf(text, "actuator m percent -%d..%d, rest at 0%s%s%s%s\n", g_rand_int_range(chance, 70, 100),
+                           g_rand_int_range(chance, 70, 100), g_rand_boolean(chance) ? ", least 8 %" : "",
+                           g_rand_boolean(chance) ? ", slew 300 %/s" : "",
+                           g_rand_boolean(chance) ? ", longest 500 ms" : "",
+                           g_rand_boolean(chance) ? ", duty 30 % over 1 s" : "");
+    for (int g = g_rand_int_range(chance, 0, 5); g > 0; g--) {
+        const bool above = g_rand_boolean(chance);
+        g_string_append_printf(text, "never m %s %s%d while %s\n", above ? "above" : "below", above ? "" : "-",
+                               g_rand_int_range(chance, 0, 60),
+                               conditions[g_rand_int_range(chance, 0, (gint32)G_N_ELEMENTS(conditions))]);
+    }
+    g_string_append(text, g_rand_boolean(chance) ? "never anything while button is on\n" : "");
+    g_string_append(text, g_rand_boolean(chance) ? "never m with lamp\n" : "");
+    g_string_append(text, g_rand_boolean(chance) ? "never m stalled, s moves 100 counts in 80 ms\n" : "");
+    g_string_append(text, g_rand_int_range(chance, 0, 4) == 0 ? "stop while button is on until top is on\n" : "");
+    g_string_append(text,
+                    "while s above 0 counts\n    m 70 % for 100 ms, 2 times every 150 ms, priority 1\n    lamp on\n"
+                    "    holdoff 50 ms\n"
+                    "on s becomes below -100 counts\n    m s * -0.2 %/counts for 300 ms\n    lamp off\n");
+}
+
+/* What a hand does now and then. */
+static void meddle(GRand *chance, rp_engine *e)
+{
+    const int32_t dice = g_rand_int_range(chance, 0, 40);
+    if (dice == 0) {
+        rp_engine_hand(e, 1, (float)g_rand_int_range(chance, -10, 10));
+    } else if (dice == 1) {
+        rp_engine_release(e, 1);
+    } else if (dice == 2) {
+        rp_engine_stop(e);
+    } else if (dice < 6) {
+        rp_engine_resume(e);
+    }
+}
+
+/* Whatever is asked and read: never outside the travel, never against a guard, never for longer than its duty or for
+ * nothing, at rest after a stop. RIGPULSE_RIGS: how many rigs, for the long study. */
 static void test_random_rigs(void **unused)
 {
     (void)unused;
     enum { RIGS = 60, TICKS = 400 };
+    const char *wanted = getenv("RIGPULSE_RIGS");
+    const int rigs = wanted ? atoi(wanted) : RIGS;
     g_autoptr(GRand) chance = g_rand_new_with_seed(11);
-    uint32_t interventions = 0;
-    for (int r = 0; r < RIGS; r++) {
+    uint64_t guarded = 0, stalled = 0, tired = 0;
+    for (int r = 0; r < rigs; r++) {
         g_autoptr(GString) text = g_string_new(HEAD);
-        g_string_append_printf(text, "actuator m percent -%d..%d, rest at 0%s%s%s\n", g_rand_int_range(chance, 70, 100),
-                               g_rand_int_range(chance, 70, 100), g_rand_boolean(chance) ? ", least 8 %" : "",
-                               g_rand_boolean(chance) ? ", slew 300 %/s" : "",
-                               g_rand_boolean(chance) ? ", longest 500 ms" : "");
-        for (int g = g_rand_int_range(chance, 0, 5); g > 0; g--) {
-            const bool above = g_rand_boolean(chance);
-            g_string_append_printf(text, "never m %s %s%d while %s\n", above ? "above" : "below", above ? "" : "-",
-                                   g_rand_int_range(chance, 0, 60),
-                                   conditions[g_rand_int_range(chance, 0, (gint32)G_N_ELEMENTS(conditions))]);
-        }
-        g_string_append(text, g_rand_boolean(chance) ? "never anything while button is on\n" : "");
-        g_string_append(text,
-                        "while s above 0 counts\n    m 70 % for 100 ms, priority 1\n    lamp on\n    holdoff 50 ms\n"
-                        "on s becomes below -100 counts\n    m s * -0.2 %/counts for 300 ms\n    lamp off\n");
+        write_random_rig(chance, text);
         bench b;
         bench_open(&b, text->str);
+        watching w = {0};
+        int32_t s = 0;
         for (int tick = 0; tick < TICKS; tick++) {
-            const int32_t dice = g_rand_int_range(chance, 0, 40);
-            if (dice == 0) {
-                rp_engine_hand(&b.engine, 1, (float)g_rand_int_range(chance, -10, 10));
-            } else if (dice == 1) {
-                rp_engine_release(&b.engine, 1);
-            } else if (dice == 2) {
-                rp_engine_stop(&b.engine);
-            } else if (dice < 6) {
-                rp_engine_resume(&b.engine);
-            }
-            step(&b, g_rand_int_range(chance, -1000, 1001), g_rand_int_range(chance, -1, 2),
-                 g_rand_int_range(chance, -1, 2), g_rand_int_range(chance, 0, 30) == 0);
-            check_outputs(&b, text->str, tick);
-            interventions += bench_events(&b, RP_EVENT_GUARD);
+            meddle(chance, &b.engine);
+            s = g_rand_int_range(chance, 0, 8) == 0 ? g_rand_int_range(chance, -1000, 1001) : s;
+            step(&b, s, g_rand_int_range(chance, -1, 2), g_rand_int_range(chance, -1, 2),
+                 g_rand_int_range(chance, 0, 30) == 0);
+            check_outputs(&b, &w, text->str, s);
         }
+        guarded += w.guarded;
+        stalled += w.stalled;
+        tired += w.tired;
         bench_close(&b);
     }
-    assert_true(interventions > 500); /* else nothing has been tried */
+    if (!(guarded > 300 && stalled > 5 && tired > 20)) {
+        fail_msg("hardly anything has been tried: %" PRIu64 " %" PRIu64 " %" PRIu64, guarded, stalled, tired);
+    }
+    if (wanted) {
+        printf("| %d | %d | %" PRIu64 " | %" PRIu64 " | %" PRIu64 " | 0 |\n", rigs, rigs * TICKS, guarded, stalled,
+               tired);
+    }
 }
 
 /* ---- the drawbridge -------------------------------------------------------------------------------- */

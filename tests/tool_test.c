@@ -127,6 +127,60 @@ static void test_small_rigs(void **unused)
     remove_folder(folder);
 }
 
+/* What survives a power cycle, a dry run, a bound, and amounts by trial, as a user calls them. */
+static void test_trials_and_power_cycles(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    static const char rig[] =
+        "rig x\ntick 10 ms\nsensor place mm 0..200\nsensor g switch\n"
+        "actuator m percent -100..100, rest at 0, inverted\nactuator a percent 0..100, rest at 0\n"
+        "signal n = g | count\nkeep n\ndrive m = g is on\n";
+    g_autofree char *text = g_strconcat(rig, "hookup sim\n", NULL);
+    put_file(folder, "bad.rig", text, -1);
+    put_file(folder, "x.rig",
+             "rig x\ntick 10 ms\nsensor place mm 0..200\nsensor g switch\nactuator m percent -100..100, rest at 0, "
+             "inverted\nactuator a percent 0..100, rest at 0\nsignal n = g | count\nkeep n\non start\n    m 80 %\n"
+             "hookup sim\n    carriage c: driven by m reversed, fastest 40 mm/s, coast 10 ms, travel 150 mm\n"
+             "    place sees c place: 0 at 0 mm, 200 at 200 mm\n    g reads 0\n    at 200 ms g pins for 100 ms\n",
+             -1);
+    put_file(folder, "torn", "not what it was", -1);
+    const call_case cases[] = {
+        {"check bad.rig", 2, "'m' is driven in percent, but this is a condition"},
+        {"run x.rig --for 2s --fast --kept n", 0, "n: nothing kept yet, a clean start"},
+        {"run x.rig --for 2s --fast --kept n", 0, "n: 1 kept value taken up"},
+        {"run x.rig --for 2s --fast --kept n --record r", 0, "1.0        32       off"}, /* at 80 % of 40 mm/s */
+        {"list r", 0, "2 counts to 3 counts"},
+        {"run x.rig --for 2s --fast --kept torn", 0, "torn: this is nothing that a rig keeps"},
+        {"run x.rig --for 2s --fast --kept /nowhere/n", 2, "--kept: "},
+        {"run " RIGPULSE_SOURCE "/examples/basin.rig --for 2s --fast --kept n", 2, "this rig keeps nothing"},
+        {"run x.rig --for 2s --fast --dry", 0, "a dry run"},
+        {"run x.rig --for 2s --fast --power 25", 0, "nothing is driven further than 25 %"},
+        {"run x.rig --for 2s --fast --power 0", 2, "--power 0: "},
+        {"run x.rig --for 2s --fast --power 25 --dry", 2, "--dry drives nothing at all"},
+        {"calibrate x.rig a --trial 2s=3", 2, "in which unit"},
+        {"calibrate x.rig a --unit ml --trial 2s=30 --trial 5s", 2, "write TIME=AMOUNT"},
+        {"calibrate x.rig a --unit ml --trial 2s=30 --trial 2s=30", 2, "at least two trials with different amounts"},
+        {"calibrate x.rig n --trial 2s=30", 2, "--trial and --power are for an actuator"},
+        {"calibrate x.rig a --point 3", 2, "'a' is an actuator"},
+        {"calibrate x.rig a --unit ml --trial 1s=10 --trial 2.5s=40 --trial 1500ms=20", 0,
+         "1 ml in 0.05 s, after 0.5 s"},
+        {"calibrate x.rig a --trial 1s=10 --trial 3s=30", 0, "gives 1 ml in 100 ms after 0 ms"},
+    };
+    check_calls(folder, cases, G_N_ELEMENTS(cases));
+    g_autofree char *after = get_file(folder, "x.rig");
+    assert_says(after, "rest at 0, gives 1 ml in 100 ms after 0 ms\n");
+    called c = call_tool(folder, "run x.rig --for 2s --fast --dry --quiet --record d");
+    call_done(&c);
+    c = call_tool(folder, "list d");
+    assert_says(c.out, "place");
+    call_done(&c);
+    g_autofree char *dry = get_file(folder, "d.csv");
+    assert_null(strstr(dry, ",64,"));
+    assert_says(dry, ",80"); /* shown, and not driven */
+    remove_folder(folder);
+}
+
 /* A run on the wall clock takes its time, and says how late its ticks were. */
 static void test_paced_run(void **unused)
 {
@@ -333,11 +387,17 @@ static void test_recording_reads_back(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_calls),          cmocka_unit_test(test_bad_rig_is_shown_and_not_run),
-        cmocka_unit_test(test_demo),           cmocka_unit_test(test_small_rigs),
-        cmocka_unit_test(test_paced_run),      cmocka_unit_test(test_runs_are_repeatable),
-        cmocka_unit_test(test_full_disk),      cmocka_unit_test(test_interrupted_and_killed),
-        cmocka_unit_test(test_torn_recording), cmocka_unit_test(test_recording_reads_back),
+        cmocka_unit_test(test_calls),
+        cmocka_unit_test(test_bad_rig_is_shown_and_not_run),
+        cmocka_unit_test(test_demo),
+        cmocka_unit_test(test_small_rigs),
+        cmocka_unit_test(test_trials_and_power_cycles),
+        cmocka_unit_test(test_paced_run),
+        cmocka_unit_test(test_runs_are_repeatable),
+        cmocka_unit_test(test_full_disk),
+        cmocka_unit_test(test_interrupted_and_killed),
+        cmocka_unit_test(test_torn_recording),
+        cmocka_unit_test(test_recording_reads_back),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -233,7 +233,7 @@ static void catch_signals(void)
 static void free_options(calibrate_options *o)
 {
     char *const texts[] = {o->line, o->unit,   o->points, o->recording, o->window,
-                           o->span, o->rezero, o->output, o->seed,   o->power};
+                           o->span, o->rezero, o->output, o->seed,      o->power};
     for (size_t i = 0; i < G_N_ELEMENTS(texts); i++) {
         g_free(texts[i]);
     }
@@ -245,8 +245,9 @@ static int try_actuator(const calibration *c)
 {
     const calibrate_options *o = c->options;
     if (has_points(o) || o->line || o->place || o->window || o->output || o->json) {
-        return command_refuse(c->self, "'%s' is an actuator: what it gives is measured with --trial TIME=AMOUNT, or in a "
-                                       "dialogue",
+        return command_refuse(c->self,
+                              "'%s' is an actuator: what it gives is measured with --trial TIME=AMOUNT, or in a "
+                              "dialogue",
                               c->name);
     }
     const trial_options trial = {o->power, o->unit, o->trial, o->dry_run, o->fast, c->setup.seed};
@@ -259,8 +260,8 @@ static int run_calibrate(const command *self, int argc, char **argv)
     const GOptionEntry entries[] = {
         {"as", 0, 0, G_OPTION_ARG_STRING, &o.line,
          "write a new line: its expression, with the stage that is measured left without settings", "EXPRESSION"},
-        {"unit", 0, 0, G_OPTION_ARG_STRING, &o.unit, "with --as: that of the known values; of an actuator: of what it gives",
-         "UNIT"},
+        {"unit", 0, 0, G_OPTION_ARG_STRING, &o.unit,
+         "with --as: that of the known values; of an actuator: of what it gives", "UNIT"},
         {"point", 'p', 0, G_OPTION_ARG_STRING_ARRAY, &o.point,
          "capture a known value ('6cm') or condition ('misty'), now, at a time or at a mark of a recording",
          "VALUE[@WHEN]"},

@@ -80,7 +80,7 @@ static void tell_truth(const trials *t, const rp_sim *sim, const double *before)
 static double *note_truth(const trials *t, const rp_sim *sim)
 {
     const rp_hookup *hookup = t->bare->hookup;
-    double *truth = g_new0(double, (gsize)hookup->mechanisms * RP_KIND_TERMINALS_MAX + 1);
+    double *truth = g_new0(double, (gsize)hookup->mechanisms *RP_KIND_TERMINALS_MAX + 1);
     for (uint32_t m = 0; m < hookup->mechanisms; m++) {
         for (uint32_t i = 0; i < RP_KIND_TERMINALS_MAX && hookup->mechanism[m].kind->output[i].word; i++) {
             truth[m * RP_KIND_TERMINALS_MAX + i] = rp_sim_truth(sim, m, i);
@@ -189,7 +189,8 @@ static bool ask_for_trials(trials *t)
     g_autofree char *question = g_strdup_printf("how many %s came out? ", t->unit);
     printf("%s is driven with %g %s for a time that you say; then say how much came out. Take a short, a middle and a "
            "long time.\nAn empty line or 'done' ends it.\n",
-           t->name, t->power, rp_image_unit(t->bare->image, RP_NAME_SLOT, rp_image_actuator_slot(t->bare->image, t->actuator), 0));
+           t->name, t->power,
+           rp_image_unit(t->bare->image, RP_NAME_SLOT, rp_image_actuator_slot(t->bare->image, t->actuator), 0));
     for (;;) {
         double seconds, amount;
         g_autofree char *time = ask("\nfor how long? ");
@@ -278,8 +279,7 @@ static int conclude(const trials *t)
 static bool find_power(trials *t)
 {
     const rp_image_header *image = t->file->image;
-    const rp_image_actuator *a =
-        (const rp_image_actuator *)rp_image_at(image, RP_SECTION_ACTUATORS) + t->actuator;
+    const rp_image_actuator *a = (const rp_image_actuator *)rp_image_at(image, RP_SECTION_ACTUATORS) + t->actuator;
     const char *u = rp_image_unit(image, RP_NAME_SLOT, rp_image_actuator_slot(image, t->actuator), 0), *why = "";
     char *end;
     t->power = (double)a->high;
@@ -301,7 +301,8 @@ int trial_run(const command *self, const trial_options *o, const char *path, rp_
     t.actuator = (uint16_t)find_actuator(file->image, actuator);
     t.unit = rp_rig_portion_unit(file, actuator);
     if (!t.unit && !o->unit) {
-        return command_refuse(self, "in which unit does '%s' give? Say it with --unit, for example --unit ml", actuator);
+        return command_refuse(self, "in which unit does '%s' give? Say it with --unit, for example --unit ml",
+                              actuator);
     }
     t.unit = t.unit ? t.unit : o->unit;
     if (!find_power(&t)) {

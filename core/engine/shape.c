@@ -51,9 +51,8 @@ static bool stalls(rp_engine *e, const rp_image_actuator *a, bool driven, float 
 static float relieved(rp_engine *e, uint32_t i, const rp_image_actuator *a, float value, bool driven, float dt)
 {
     if (e->wanted[i] == a->rest || e->stopped) {
-        stalls(e, a, false, dt);
         e->driven_for[i] = 0.0f;
-        return value;
+        return stalls(e, a, driven, dt) ? a->rest : value;
     }
     if (e->driven_for[i] >= 0.0f) {
         const bool stalled = stalls(e, a, driven, dt);

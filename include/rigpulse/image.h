@@ -208,8 +208,8 @@ typedef struct rp_image_rule {
     uint8_t repeats; /* 1: "while", the trigger is a condition; 0: "on", it is an event */
 } rp_image_rule;
 
-/* What a name belongs to. The section may be left out; nothing in the engine needs it. Names stand in the order of their
- * keys. */
+/* What a name belongs to. The section may be left out; nothing in the engine needs it. Names stand in the order of
+ * their keys. */
 enum {
     RP_NAME_RIG,
     RP_NAME_SLOT,  /* a parameter, sensor, actuator or computed value, and its unit */
