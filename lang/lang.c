@@ -51,6 +51,8 @@ rp_rig *rp_rig_compile(const char *file, const char *source, size_t length, cons
     rig->length = length;
     report *to = arena_get(arena, sizeof *to);
     *to = (report){.arena = arena, .source = rig->source, .length = length};
+    to->last = arena_get(arena, sizeof *to->last);
+    *to->last = (report_line_at){0, 1};
     read_tree(rig, to, catalog);
     report_finish(to, rig);
     return rig;

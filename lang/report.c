@@ -50,10 +50,14 @@ void report_warning(report *to, rp_span at, const char *advice, const char *form
 
 uint32_t report_line(const report *from, uint32_t offset)
 {
-    uint32_t line = 1;
-    for (uint32_t i = 0; i < offset && i < from->length; i++) {
+    if (from->last->offset > offset) {
+        *from->last = (report_line_at){0, 1};
+    }
+    uint32_t line = from->last->line;
+    for (uint32_t i = from->last->offset; i < offset && i < from->length; i++) {
         line += from->source[i] == '\n';
     }
+    *from->last = (report_line_at){offset, line};
     return line;
 }
 

@@ -10,7 +10,13 @@ typedef struct rp_span {
     uint32_t start, end; /* bytes of the source */
 } rp_span;
 
+/* A line that was looked for, so that one behind it need not be counted from the start. */
+typedef struct report_line_at {
+    uint32_t offset, line;
+} report_line_at;
+
 typedef struct report {
+    report_line_at *last;
     rp_arena *arena;
     const char *source;
     size_t length;
