@@ -299,7 +299,7 @@ static void test_bad_calls(void **unused)
     static const call_case cases[] = {
         {"calibrate", 2, "it needs FILE"},
         {"calibrate basin.rig", 2, "name the signal"},
-        {"calibrate basin.rig pump", 2, "'pump' is an actuator"},
+        {"calibrate basin.rig pump", 2, "in which unit does 'pump' give?"},
         {"calibrate basin.rig level", 2, "these can be: depth (table in line 14), tide (bands in line 15)"},
         {"calibrate basin.rig dept", 2, "did you mean 'depth'?"},
         {"calibrate vane.rig heading", 2, "'wrap' changes what comes out"},
