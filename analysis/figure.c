@@ -11,6 +11,7 @@
 #define BUCKETS       1500u
 #define LABEL_SPACING 0.02
 #define PANELS_MOST   8u
+#define NAMES_MOST    6u
 #define LANE          0.8f /* from one name of a state to the next; from state to state it is more */
 #define TICS          28.0 /* over the whole height of a picture */
 #define MARK_LETTERS  28
@@ -56,12 +57,23 @@ static uint32_t parts_of(const rp_image_header *image, uint32_t slot)
     return parts;
 }
 
+/* A sequence has more steps than there is room for names: its lane is flatter. */
+static uint32_t lane_height(const rp_image_header *image, uint32_t slot)
+{
+    return MIN(parts_of(image, slot), NAMES_MOST);
+}
+
+static float lane_step(const rp_image_header *image, uint32_t slot)
+{
+    return LANE * (float)(lane_height(image, slot) - 1u) / (float)(parts_of(image, slot) - 1u);
+}
+
 /* Where a state's lowest name lies: the first state is on top. */
 static uint32_t lane_of(const rp_image_header *image, const panel *p, guint k)
 {
     uint32_t below = 0;
     for (guint i = k + 1; i < p->slot->len; i++) {
-        below += parts_of(image, g_array_index(p->slot, uint32_t, i));
+        below += lane_height(image, g_array_index(p->slot, uint32_t, i));
     }
     return below;
 }
@@ -288,7 +300,8 @@ static void put_data(drawing *d)
         const panel *p = d->panel->pdata[i];
         for (guint k = 0; k < p->slot->len; k++) {
             const uint32_t slot = g_array_index(p->slot, uint32_t, k);
-            const series s = {rp_history_slot(d->r->history, slot), NULL, p->states ? LANE : 1.0f,
+            const series s = {rp_history_slot(d->r->history, slot), NULL,
+                              p->states ? lane_step(d->r->image, slot) : 1.0f,
                               p->states ? (float)lane_of(d->r->image, p, k) : 0.0f};
             put_series(d, "s", i, k, &s);
         }
@@ -435,17 +448,22 @@ static void put_state_axis(const drawing *d, const panel *p)
         const uint32_t slot = g_array_index(p->slot, uint32_t, k);
         const uint32_t lane = lane_of(d->r->image, p, k);
         const uint32_t parts = parts_of(d->r->image, slot);
-        for (uint32_t part = 0; part < parts; part++) {
-            g_autofree char *text = g_strdup_printf("%s %s", rp_image_text(d->r->image, RP_NAME_SLOT, slot, 0),
-                                                    rp_image_text(d->r->image, RP_NAME_PART, slot, part));
+        for (uint32_t part = 0; part<parts; part += parts> NAMES_MOST ? parts - 1u : 1u) {
+            const char *name = rp_image_text(d->r->image, RP_NAME_SLOT, slot, 0);
+            g_autofree char *plain =
+                part > 0 && parts > NAMES_MOST
+                    ? g_strdup_printf("%s step %u", name, part)
+                    : g_strdup_printf("%s %s", name, rp_image_text(d->r->image, RP_NAME_PART, slot, part));
+            g_auto(GStrv) around = g_strsplit(plain, "%", -1); /* a tic's text is a format */
+            g_autofree char *text = g_strjoinv("%%", around);
             gnuplot_quote(d->to, text);
-            g_string_append_printf(d->to, " %g%s", (double)lane + (double)LANE * part,
-                                   k + 1 < p->slot->len || part + 1 < parts ? ", " : ") font ',10'\n");
+            g_string_append_printf(d->to, " %g%s", (double)lane + (double)lane_step(d->r->image, slot) * part,
+                                   k + 1 < p->slot->len || part + 1 < parts ? ", " : ") font ',10' noenhanced\n");
         }
     }
     g_string_append_printf(
         d->to, "set yrange [-0.25:%g]\nunset ylabel\n",
-        (double)(lane_of(d->r->image, p, 0) + parts_of(d->r->image, g_array_index(p->slot, uint32_t, 0))) - 0.75);
+        (double)(lane_of(d->r->image, p, 0) + lane_height(d->r->image, g_array_index(p->slot, uint32_t, 0))) - 0.75);
 }
 
 /* 1, 2 or 5 times a power of ten, so that about `most` of them fill the range. */
@@ -474,7 +492,7 @@ static double weight(const drawing *d, const panel *p)
 {
     uint32_t parts = 0;
     for (guint k = 0; p->states && k < p->slot->len; k++) {
-        parts += parts_of(d->r->image, g_array_index(p->slot, uint32_t, k));
+        parts += lane_height(d->r->image, g_array_index(p->slot, uint32_t, k));
     }
     return p->states ? 0.2 + 0.11 * parts : strcmp(p->unit, "%") == 0 ? 0.7 : 1.0;
 }

@@ -16,6 +16,10 @@ void check_node(tree *t, node *n);
 void check_symbol(tree *t, symbol *s);
 void check_stage(tree *t, node *n);
 void check_rule(tree *t, rule *r);
+void check_action(tree *t, action *a);
+void check_sequence(tree *t, sequence *s);
+void check_states(tree *t); /* when all of them have been looked at */
+void check_duration(tree *t, node *n, const char *what, double low, bool warns);
 void check_guard(tree *t, guard *g);
 void check_stall(tree *t, stall *s);
 void check_stop(tree *t, stop *s);

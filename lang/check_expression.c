@@ -2,6 +2,7 @@
 #include "check.h"
 
 #include "engine/ops.h"
+#include "rigpulse/image.h"
 
 #include <math.h>
 #include <string.h>
@@ -230,6 +231,27 @@ static const char *part_name(void *self, uint32_t i)
     return s->name_of[i].name;
 }
 
+/* "SEQUENCE is running" and "is idle", and of anything "is known": true when it has been handled here. */
+static bool check_is_of_state(tree *t, node *n)
+{
+    const symbol *s = n->a->kind == NODE_NAME ? n->a->symbol : NULL;
+    uint32_t part;
+    (void)t;
+    if (s && s->kind == SYMBOL_STATE && s->state == RP_STATE_SEQUENCE && symbol_part(s, n->text, &part)) {
+        n->number = 0.0;
+        n->negated ^= part == 1;
+        n->type.kind = TYPE_TRUTH;
+        return true;
+    }
+    if (strcmp(n->text, "known") != 0 || n->a->type.kind == TYPE_EVENT ||
+        (n->a->type.kind == TYPE_NAMED && symbol_part(n->a->type.symbol, "known", &part))) {
+        return false;
+    }
+    n->kind = NODE_KNOWN;
+    n->type.kind = TYPE_TRUTH;
+    return true;
+}
+
 /* "ACTUATOR is driven", and "is settled": true when it has been handled here. */
 static bool check_is_of_actuator(tree *t, node *n)
 {
@@ -265,7 +287,7 @@ static bool check_is_of_actuator(tree *t, node *n)
 static void check_is(tree *t, node *n)
 {
     check_node(t, n->a);
-    if (check_is_unknown(n->a) || check_is_of_actuator(t, n)) {
+    if (check_is_unknown(n->a) || check_is_of_actuator(t, n) || check_is_of_state(t, n)) {
         return;
     }
     if (n->a->type.kind != TYPE_NAMED) {
@@ -395,6 +417,8 @@ void check_node(tree *t, node *n)
         break;
     case NODE_CONVERT:
         check_convert(t, n);
+        break;
+    case NODE_KNOWN:
         break;
     case NODE_START:
         n->type.kind = TYPE_EVENT;

@@ -2,6 +2,7 @@
 #include "check.h"
 
 #include "engine/ops.h"
+#include "rigpulse/image.h"
 
 #include <math.h>
 #include <string.h>
@@ -19,7 +20,7 @@ static void check_trigger(tree *t, const rule *r)
                  check_describe(t, r->trigger));
 }
 
-static void check_duration(tree *t, node *n, const char *what, double low, bool warns)
+void check_duration(tree *t, node *n, const char *what, double low, bool warns)
 {
     if (!n || !check_fixed(t, n, unit_seconds, false, what) || !check_within(t, n, unit_seconds, low, 1e8, what)) {
         return;
@@ -150,7 +151,49 @@ static void check_repeats(tree *t, const action *a)
     }
 }
 
-static void check_action(tree *t, action *a)
+static const char *const state_words[] = {
+    [RP_STATE_MODE] = "mode", [RP_STATE_CUE] = "cue", [RP_STATE_SEQUENCE] = "sequence"};
+
+/* "begin" and "end" need a sequence, "cue" a cue, a name alone a mode. */
+static void check_state_action(tree *t, action *a, symbol *s)
+{
+    const uint32_t wanted = a->kind == ACTION_STATE   ? RP_STATE_CUE
+                            : a->kind == ACTION_DRIVE ? RP_STATE_MODE
+                                                      : RP_STATE_SEQUENCE;
+    uint32_t part = 1;
+    if (s->kind != SYMBOL_STATE || s->state != wanted) {
+        const bool state = s->kind == SYMBOL_STATE;
+        report_error(t->report, a->at,
+                     !state                          ? NULL
+                     : s->state == RP_STATE_SEQUENCE ? "begin it, or end it"
+                     : s->state == RP_STATE_CUE      ? "give it: cue NAME"
+                                                     : "set it: MODE NAME",
+                     "'%s' is %s%s", s->name, state ? "a " : "no ", state_words[state ? s->state : wanted]);
+        return;
+    }
+    if (wanted == RP_STATE_MODE) {
+        if (a->how != DRIVE_TO || a->duration || a->value->kind != NODE_NAME ||
+            !symbol_part(s, a->value->text, &part)) {
+            report_error(t->report, a->value->at, "give it one of its names, for good", "'%s' has no such name",
+                         s->name);
+            return;
+        }
+        s->entered |= 1u << part;
+    }
+    a->kind = a->kind == ACTION_DRIVE ? ACTION_STATE : a->kind;
+    a->state = s;
+    s->used = true;
+    if (wanted == RP_STATE_SEQUENCE && a->kind == ACTION_BEGIN) {
+        t->sequence[s->sequence].begun = true;
+        part = a->anew;
+    }
+    if (wanted == RP_STATE_CUE) {
+        s->entered = 1;
+    }
+    a->value = number_in(t, &(node){.at = a->at}, part, unit_none);
+}
+
+void check_action(tree *t, action *a)
 {
     if (a->kind == ACTION_MARK) {
         return;
@@ -162,6 +205,10 @@ static void check_action(tree *t, action *a)
     }
     if (a->kind == ACTION_RELEARN) {
         check_relearn(t, a, s);
+        return;
+    }
+    if (s->kind == SYMBOL_STATE || (a->kind != ACTION_DRIVE && a->kind != ACTION_RELEARN)) {
+        check_state_action(t, a, s);
         return;
     }
     if (s->kind == SYMBOL_PARAM) {

@@ -3,6 +3,7 @@
 #include "check.h"
 
 #include "engine/ops.h"
+#include "rigpulse/image.h"
 
 #include <math.h>
 #include <string.h>
@@ -280,11 +281,18 @@ static void check_bands(tree *t, symbol *s)
     }
 }
 
+static void check_state(tree *t, symbol *s)
+{
+    if (s->state == RP_STATE_SEQUENCE) {
+        s->greatest = t->sequence[s->sequence].steps;
+    }
+}
+
 void check_symbol(tree *t, symbol *s)
 {
     static void (*const check_kind[])(tree *, symbol *) = {
-        [SYMBOL_PARAM] = check_param,   [SYMBOL_SENSOR] = check_sensor, [SYMBOL_ACTUATOR] = check_actuator,
-        [SYMBOL_SIGNAL] = check_signal, [SYMBOL_BANDS] = check_bands,
+        [SYMBOL_PARAM] = check_param, [SYMBOL_SENSOR] = check_sensor, [SYMBOL_ACTUATOR] = check_actuator,
+        [SYMBOL_STATE] = check_state, [SYMBOL_SIGNAL] = check_signal, [SYMBOL_BANDS] = check_bands,
     };
     const checking here = {s, t->checking, t->checking ? t->checking->depth + 1 : 1};
     if (s->checked) {
@@ -337,6 +345,12 @@ void lang_check(tree *t)
     }
     for (unsigned i = 0; i < t->rules; i++) {
         check_rule(t, &t->rule[i]);
+    }
+    for (unsigned i = 0; i < t->sequences; i++) {
+        check_sequence(t, &t->sequence[i]);
+    }
+    if (t->report->errors == 0) {
+        check_states(t);
     }
     for (unsigned i = 0; i < t->follows; i++) {
         check_drive(t, &t->follow[i]);

@@ -58,6 +58,10 @@ typedef struct emitter {
     rp_image_guard *guard;
     uint32_t *guard_source; /* by guard of the image: which of the tree's it was */
     unsigned guards, guards_room, guard_sources, guard_sources_room;
+    rp_image_state *state;
+    rp_image_sequence *sequence;
+    rp_image_step *step;
+    uint32_t steps;
     rp_image_stall *stall;
     uint32_t *stall_source; /* by stall of the image */
     unsigned stalls, stall_sources, stall_sources_room;

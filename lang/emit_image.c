@@ -29,10 +29,32 @@ static void add_name(emitter *e, uint32_t kind, uint32_t index, uint32_t part, r
     *ARENA_PUSH(e->t->arena, e->name, e->names, e->names_room) = name;
 }
 
+/* What a sequence does is what its slot says: the text of its step. */
+static void name_steps(emitter *e, const symbol *s, uint16_t slot)
+{
+    const tree *t = e->t;
+    add_name(e, RP_NAME_PART, slot, 0, s->at, s->state == RP_STATE_CUE ? "no" : "idle", NULL);
+    if (s->state == RP_STATE_CUE) {
+        add_name(e, RP_NAME_PART, slot, 1, s->at, "given", NULL);
+        return;
+    }
+    const sequence *is = &t->sequence[s->sequence];
+    for (unsigned i = 0; i < is->steps; i++) {
+        const rp_span at = is->step[i].at;
+        const char *text = arena_copy(t->arena, t->report->source + at.start, at.end - at.start);
+        add_name(e, RP_NAME_PART, slot, i + 1, at,
+                 arena_print(t->arena, "%u: %s", i + 1, i + 1 == is->steps ? "end" : text), NULL);
+    }
+}
+
 static void name_symbol(emitter *e, const symbol *s)
 {
     const uint16_t slot = emit_symbol(e, s).ref;
     add_name(e, RP_NAME_SLOT, slot, 0, s->at, s->name, s->type.unit.text);
+    if (s->kind == SYMBOL_STATE && s->state != RP_STATE_MODE) {
+        name_steps(e, s, slot);
+        return;
+    }
     for (uint32_t i = 0; i < s->names; i++) {
         add_name(e, RP_NAME_PART, slot, i, s->at, s->name_of[i].name, NULL);
     }
@@ -77,6 +99,18 @@ void emit_names(emitter *e)
                 add_name(e, RP_NAME_MARK, at, 0, from->action[i].at, from->action[i].text, NULL);
             }
         }
+    }
+    for (unsigned i = 0; i < t->sequences; i++) {
+        for (unsigned k = 0; k < t->sequence[i].steps; k++) {
+            const seq_step *of = &t->sequence[i].step[k];
+            if (of->kind == RP_STEP_DO) {
+                if (of->action.kind == ACTION_MARK) {
+                    add_name(e, RP_NAME_MARK, at, 0, of->action.at, of->action.text, NULL);
+                }
+                at++;
+            }
+        }
+        add_name(e, RP_NAME_SEQUENCE, i, 0, t->sequence[i].at, t->sequence[i].symbol->name, NULL);
     }
     for (uint32_t i = 0; i < e->guards; i++) {
         name_line(e, RP_NAME_GUARD, i, t->guard[e->guard_source[i]].at);
@@ -255,9 +289,11 @@ void *emit_image(emitter *e, uint32_t *size)
         [RP_SECTION_PATCHES] = runs.patch,     [RP_SECTION_CLAIMS] = e->claim,
         [RP_SECTION_ACTIONS] = e->action,      [RP_SECTION_RULES] = e->rule,
         [RP_SECTION_NEEDS] = e->need,          [RP_SECTION_GUARDS] = e->guard,
-        [RP_SECTION_STALLS] = e->stall,        [RP_SECTION_STOPS] = e->stop,
-        [RP_SECTION_KEEPS] = e->keep,          [RP_SECTION_DRIVES] = e->drive,
-        [RP_SECTION_NAMES] = e->name,          [RP_SECTION_TEXT] = e->text,
+        [RP_SECTION_STATES] = e->state,        [RP_SECTION_SEQUENCES] = e->sequence,
+        [RP_SECTION_STEPS] = e->step,          [RP_SECTION_STALLS] = e->stall,
+        [RP_SECTION_STOPS] = e->stop,          [RP_SECTION_KEEPS] = e->keep,
+        [RP_SECTION_DRIVES] = e->drive,        [RP_SECTION_NAMES] = e->name,
+        [RP_SECTION_TEXT] = e->text,
     };
     const uint32_t count[RP_SECTIONS] = {
         [RP_SECTION_SENSORS] = t->count[SYMBOL_SENSOR],
@@ -274,6 +310,9 @@ void *emit_image(emitter *e, uint32_t *size)
         [RP_SECTION_RULES] = t->rules,
         [RP_SECTION_NEEDS] = e->needs,
         [RP_SECTION_GUARDS] = e->guards,
+        [RP_SECTION_STATES] = t->count[SYMBOL_STATE],
+        [RP_SECTION_SEQUENCES] = t->sequences,
+        [RP_SECTION_STEPS] = e->steps,
         [RP_SECTION_STALLS] = e->stalls,
         [RP_SECTION_STOPS] = t->stops,
         [RP_SECTION_KEEPS] = t->keeps,

@@ -172,6 +172,14 @@ static value_ref emit_is(emitter *e, const node *n, uint32_t target)
     return n->negated ? emit_equals(e, n->at, is, 0.0, is.ref) : is;
 }
 
+static value_ref emit_known(emitter *e, const node *n, uint32_t target)
+{
+    const value_ref in = emit_node(e, n->a, target);
+    const value_ref is =
+        emit_finish(e, emit_operation(e, RP_OP_KNOWN, n->at), &in, emit_place_for(e, n->a, in, target), NULL);
+    return n->negated ? emit_equals(e, n->at, is, 0.0, is.ref) : is;
+}
+
 static value_ref emit_not(emitter *e, const node *n, uint32_t target)
 {
     const value_ref in = emit_node(e, n->a, target);
@@ -250,6 +258,8 @@ value_ref emit_node(emitter *e, const node *n, uint32_t target)
         return emit_stage(e, n, target);
     case NODE_CONVERT:
         return emit_convert(e, n, target);
+    case NODE_KNOWN:
+        return emit_known(e, n, target);
     case NODE_START:
         break;
     }
@@ -291,7 +301,7 @@ static value_ref emit_bands(emitter *e, const symbol *s, uint32_t target)
 value_ref emit_symbol(emitter *e, const symbol *s)
 {
     if (s->kind < SYMBOL_SIGNAL) {
-        const bool ranged = s->type.kind != TYPE_UNKNOWN && s->kind <= SYMBOL_ACTUATOR && s->least <= s->greatest;
+        const bool ranged = s->type.kind != TYPE_UNKNOWN && s->kind <= SYMBOL_STATE && s->least <= s->greatest;
         return (value_ref){(uint16_t)(e->base[s->kind] + s->index), 0, {ranged, s->least, s->greatest}};
     }
     value_ref *known = &e->of_symbol[s->place];

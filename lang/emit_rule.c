@@ -9,7 +9,8 @@ typedef struct claim_plan {
     uint32_t actuator, rank, priority, rule, action;
 } claim_plan;
 
-#define PLAIN UINT32_MAX
+#define PLAIN   UINT32_MAX
+#define STEPPED 0x40000000u /* and the sequence: whose claim it is */
 
 static int by_rank(const void *a, const void *b)
 {
@@ -26,7 +27,17 @@ static int by_rank(const void *a, const void *b)
     return x->action < y->action ? -1 : x->action > y->action;
 }
 
-/* For each actuator: the hand's claim, one for each timed action, and one for all plain sets. */
+static bool has_claim(const claim_plan *plan, uint32_t plans, uint32_t actuator, uint32_t number)
+{
+    for (uint32_t i = 0; i < plans; i++) {
+        if (plan[i].actuator == actuator && plan[i].action == number) {
+            return true;
+        }
+    }
+    return false;
+}
+
+/* For each actuator: the hand's claim, one for each sequence and each timed action, and one for all plain sets. */
 static claim_plan *plan_claims(emitter *e, uint32_t *count)
 {
     tree *t = e->t;
@@ -53,6 +64,17 @@ static claim_plan *plan_claims(emitter *e, uint32_t *count)
             } else if (!latched[actuator]) {
                 latched[actuator] = 1;
                 *ARENA_PUSH(t->arena, plan, plans, room) = (claim_plan){actuator, RP_RANK_LATCH, 0, RP_REF_NONE, PLAIN};
+            }
+        }
+    }
+    for (unsigned i = 0; i < t->sequences; i++) {
+        const sequence *s = &t->sequence[i];
+        for (unsigned k = 0; k < s->steps; k++) {
+            const action *a = &s->step[k].action;
+            const bool drives = s->step[k].kind == RP_STEP_DO && a->kind == ACTION_DRIVE;
+            if (drives && !has_claim(plan, plans, a->actuator->index, STEPPED + i)) {
+                *ARENA_PUSH(t->arena, plan, plans, room) =
+                    (claim_plan){a->actuator->index, RP_RANK_SEQUENCE, s->priority, i, STEPPED + i};
             }
         }
     }
@@ -117,6 +139,109 @@ static uint16_t emit_follow(emitter *e, const follow *f)
     return emit_finish(e, emit_operation(e, RP_OP_ADD, f->at), sum, emit_new_slot(e), NULL).ref;
 }
 
+/* An action of a rule, or of a sequence (RP_REF_NONE: of none). Returns its place. */
+static uint32_t emit_action(emitter *e, const claim_plan *plan, uint32_t plans, const action *a, uint32_t of_sequence)
+{
+    static const uint16_t kinds[] = {
+        [ACTION_MARK] = RP_ACTION_MARK,   [ACTION_RELEARN] = RP_ACTION_RELEARN, [ACTION_PARAM] = RP_ACTION_PARAM,
+        [ACTION_BEGIN] = RP_ACTION_BEGIN, [ACTION_FINISH] = RP_ACTION_FINISH,   [ACTION_STATE] = RP_ACTION_STATE};
+    static const uint16_t latched[] = {RP_ACTION_SET, RP_ACTION_TOGGLE, RP_ACTION_STEP};
+    const uint32_t place = e->actions++;
+    rp_image_action *made = &e->action[place];
+    *made = (rp_image_action){.kind = kinds[a->kind]};
+    switch (a->kind) {
+    case ACTION_MARK:
+        break;
+    case ACTION_RELEARN:
+        made->value = emit_symbol(e, a->signal).ref;
+        break;
+    case ACTION_PARAM:
+        made->claim = (uint16_t)a->param->index;
+        made->value = emit_value(e, a->value, a->param->type.unit);
+        break;
+    case ACTION_BEGIN:
+    case ACTION_FINISH:
+    case ACTION_STATE:
+        made->claim = (uint16_t)(a->kind == ACTION_STATE ? a->state->index : a->state->sequence);
+        made->value = emit_value(e, a->value, unit_none);
+        break;
+    case ACTION_DRIVE: {
+        const bool timed = a->duration != NULL, stepped = of_sequence != RP_REF_NONE;
+        made->kind = timed ? RP_ACTION_TIMED : latched[a->how];
+        made->claim = find_claim(plan, plans, a->actuator->index,
+                                 timed     ? RP_RANK_TIMED
+                                 : stepped ? RP_RANK_SEQUENCE
+                                           : RP_RANK_LATCH,
+                                 timed     ? place
+                                 : stepped ? STEPPED + of_sequence
+                                           : PLAIN);
+        made->value = emit_value(e, a->value, a->actuator->type.unit);
+        made->duration = timed ? emit_value(e, a->duration, unit_seconds) : 0;
+        made->times = (uint16_t)(a->times > 0 ? a->times : 1);
+        made->period = a->period ? emit_value(e, a->period, unit_seconds) : made->duration;
+        if (timed) {
+            e->claim[made->claim].action = (uint16_t)place;
+        }
+        break;
+    }
+    }
+    return place;
+}
+
+static rp_image_step emit_step(emitter *e, const claim_plan *plan, uint32_t plans, const seq_step *of,
+                               uint32_t of_sequence)
+{
+    rp_image_step made = {(uint16_t)of->kind, RP_REF_NONE, RP_REF_NONE, (uint16_t)of->target};
+    if (of->kind == RP_STEP_DO) {
+        made.what = (uint16_t)emit_action(e, plan, plans, &of->action, of_sequence);
+    } else if (of->condition) {
+        const value_ref got = emit_node(e, of->condition, RP_REF_NONE);
+        made.what = got.ref;
+    }
+    if (of->value) {
+        made.value = emit_value(e, of->value, of->kind == RP_STEP_CYCLE ? unit_none : unit_seconds);
+    }
+    return made;
+}
+
+static void emit_sequences(emitter *e, const claim_plan *plan, uint32_t plans)
+{
+    const tree *t = e->t;
+    uint32_t total = 0;
+    for (unsigned i = 0; i < t->sequences; i++) {
+        total += t->sequence[i].steps;
+    }
+    e->state = arena_get(t->arena, (t->count[SYMBOL_STATE] + 1u) * sizeof *e->state);
+    e->sequence = arena_get(t->arena, (t->sequences + 1u) * sizeof *e->sequence);
+    e->step = arena_get(t->arena, (total + 1u) * sizeof *e->step);
+    for (unsigned i = 0; i < t->symbols; i++) {
+        const symbol *s = t->symbol[i];
+        if (s->kind == SYMBOL_STATE) {
+            e->state[s->index] = (rp_image_state){(uint16_t)s->state,
+                                                  (uint16_t)(s->state == RP_STATE_SEQUENCE ? s->sequence : s->names)};
+        }
+    }
+    for (unsigned i = 0; i < t->sequences; i++) {
+        const sequence *s = &t->sequence[i];
+        rp_image_sequence *made = &e->sequence[i];
+        *made = (rp_image_sequence){.first_step = (uint16_t)e->steps,
+                                    .steps = (uint16_t)s->steps,
+                                    .state = (uint16_t)s->symbol->index,
+                                    .only = RP_REF_NONE,
+                                    .ending = RP_REF_NONE};
+        if (s->only) {
+            made->only = emit_node(e, s->only, RP_REF_NONE).ref;
+        }
+        for (unsigned k = 0; k < s->parts; k++) {
+            made->ending = strcmp(s->part[k].name, "ending") == 0 ? (uint16_t)s->part[k].step : made->ending;
+        }
+        for (unsigned k = 0; k < s->steps; k++) {
+            e->step[e->steps] = emit_step(e, plan, plans, &s->step[k], i);
+            e->steps++;
+        }
+    }
+}
+
 void emit_rules(emitter *e)
 {
     tree *t = e->t;
@@ -126,6 +251,9 @@ void emit_rules(emitter *e)
     uint32_t total = 0;
     for (unsigned r = 0; r < t->rules; r++) {
         total += t->rule[r].actions;
+    }
+    for (unsigned i = 0; i < t->sequences; i++) {
+        total += t->sequence[i].steps;
     }
     e->drive = arena_get(t->arena, (t->follows + 1u) * sizeof *e->drive);
     for (unsigned i = 0; i < t->follows; i++) {
@@ -143,39 +271,11 @@ void emit_rules(emitter *e)
         const node *trigger = from->trigger;
         to->trigger = trigger->kind == NODE_START ? RP_REF_NONE : emit_node(e, trigger, RP_REF_NONE).ref;
         to->holdoff = from->holdoff ? emit_value(e, from->holdoff, unit_seconds) : emit_constant(e, 0.0, from->at).ref;
-        for (unsigned i = 0; i < from->actions; i++, e->actions++) {
-            const action *a = &from->action[i];
-            rp_image_action *made = &e->action[e->actions];
-            if (a->kind == ACTION_RELEARN) {
-                *made = (rp_image_action){.kind = RP_ACTION_RELEARN, .value = emit_symbol(e, a->signal).ref};
-                continue;
-            }
-            if (a->kind == ACTION_PARAM) {
-                *made = (rp_image_action){.kind = RP_ACTION_PARAM,
-                                          .claim = (uint16_t)a->param->index,
-                                          .value = emit_value(e, a->value, a->param->type.unit)};
-                continue;
-            }
-            if (a->kind == ACTION_MARK) {
-                *made = (rp_image_action){.kind = RP_ACTION_MARK};
-                continue;
-            }
-            static const uint16_t latched[] = {RP_ACTION_SET, RP_ACTION_TOGGLE, RP_ACTION_STEP};
-            const bool timed = a->duration != NULL;
-            *made = (rp_image_action){
-                .kind = timed ? RP_ACTION_TIMED : latched[a->how],
-                .claim = find_claim(plan, plans, a->actuator->index, timed ? RP_RANK_TIMED : RP_RANK_LATCH,
-                                    timed ? e->actions : PLAIN),
-                .value = emit_value(e, a->value, a->actuator->type.unit),
-                .duration = timed ? emit_value(e, a->duration, unit_seconds) : 0,
-                .times = (uint16_t)(a->times > 0 ? a->times : 1),
-            };
-            made->period = a->period ? emit_value(e, a->period, unit_seconds) : made->duration;
-            if (timed) {
-                e->claim[made->claim].action = (uint16_t)e->actions;
-            }
+        for (unsigned i = 0; i < from->actions; i++) {
+            emit_action(e, plan, plans, &from->action[i], RP_REF_NONE);
         }
     }
+    emit_sequences(e, plan, plans);
 }
 
 static void need_marked(emitter *e, const unsigned char *seen, uint32_t who)
@@ -189,7 +289,7 @@ static void need_marked(emitter *e, const unsigned char *seen, uint32_t who)
     }
 }
 
-/* Rules first, and behind them the continuous drives. */
+/* Rules first, behind them the continuous drives, then the sequences. */
 void emit_needs(emitter *e)
 {
     const tree *t = e->t;
@@ -207,5 +307,16 @@ void emit_needs(emitter *e)
         memset(seen, 0, t->symbols);
         tree_mark(t, t->follow[i].value, seen);
         need_marked(e, seen, t->rules + i);
+    }
+    for (unsigned i = 0; i < t->sequences; i++) {
+        memset(seen, 0, t->symbols);
+        tree_mark(t, t->sequence[i].only, seen);
+        for (unsigned k = 0; k < t->sequence[i].steps; k++) {
+            const seq_step *of = &t->sequence[i].step[k];
+            tree_mark(t, of->condition, seen);
+            tree_mark(t, of->value, seen);
+            tree_mark(t, of->action.value, seen);
+        }
+        need_marked(e, seen, t->rules + t->follows + i);
     }
 }

@@ -7,7 +7,8 @@ void *lang_emit(tree *t, uint32_t *size)
     emitter e = {.t = t};
     e.base[SYMBOL_SENSOR] = t->count[SYMBOL_PARAM];
     e.base[SYMBOL_ACTUATOR] = e.base[SYMBOL_SENSOR] + t->count[SYMBOL_SENSOR];
-    e.slots = e.base[SYMBOL_ACTUATOR] + t->count[SYMBOL_ACTUATOR];
+    e.base[SYMBOL_STATE] = e.base[SYMBOL_ACTUATOR] + t->count[SYMBOL_ACTUATOR];
+    e.slots = e.base[SYMBOL_STATE] + t->count[SYMBOL_STATE];
     e.actuator = arena_get(t->arena, (t->count[SYMBOL_ACTUATOR] + 1u) * sizeof *e.actuator);
     e.of_symbol = arena_get(t->arena, (t->symbols + 1u) * sizeof *e.of_symbol);
     for (unsigned i = 0; i < t->symbols; i++) {

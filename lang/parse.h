@@ -10,6 +10,21 @@ node *parse_chain(cursor *p);
 node *parse_negative(cursor *p, node *n); /* less than 0 by as much */
 node *parse_sum(cursor *p);
 
+/* A name that is declared here; what is wrong with it is reported. */
+symbol *parse_new_symbol(cursor *p, symbol_kind kind, const token *name);
+
+/* Names behind commas, up to the words "rest at" of an actuator. */
+void parse_names(cursor *p, symbol *s);
+
+/* An action; the cursor stands behind its first word. */
+action parse_action(cursor *p, const token *first);
+
+/* parse_sequence.c: modes, cues, and sequences with the lines below them. */
+void parse_mode(cursor *p);
+void parse_cue(cursor *p);
+void parse_sequence(cursor *p);
+void parse_sequence_body(cursor *p, sequence *s);
+
 /* A condition that tells a moment, as the event of that; anything else as it is. */
 node *parse_as_event(cursor *p, node *n);
 

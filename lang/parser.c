@@ -9,10 +9,11 @@
 
 /* ---- statements ---------------------------------------------------------------------------------- */
 
-static symbol *new_symbol(cursor *p, symbol_kind kind, const token *name)
+symbol *parse_new_symbol(cursor *p, symbol_kind kind, const token *name)
 {
-    static const char *const reserved[] = {"start", "not",     "and",     "or",     "is", "min",   "max",
-                                           "mark",  "holdoff", "relearn", "toggle", "at", "every", "no"};
+    static const char *const reserved[] = {"start",   "not",     "and",    "or", "is",    "min",  "max",   "mark",
+                                           "holdoff", "relearn", "toggle", "at", "every", "no",   "begin", "end",
+                                           "cue",     "dwell",   "await",  "go", "part",  "cycle"};
     tree *t = p->tree;
     for (uint32_t i = 0; i < sizeof reserved / sizeof *reserved; i++) {
         if (token_is_word(name, reserved[i])) {
@@ -137,7 +138,7 @@ static void parse_sensor_options(cursor *p, symbol *s)
 }
 
 /* Names behind commas, up to the words "rest at" of an actuator. */
-static void parse_names(cursor *p, symbol *s)
+void parse_names(cursor *p, symbol *s)
 {
     s->type = (type){TYPE_NAMED, unit_none, s};
     do {
@@ -159,7 +160,7 @@ static void parse_names(cursor *p, symbol *s)
 
 static void parse_sensor(cursor *p)
 {
-    symbol *s = new_symbol(p, SYMBOL_SENSOR, cursor_need_name(p, "the sensor's name"));
+    symbol *s = parse_new_symbol(p, SYMBOL_SENSOR, cursor_need_name(p, "the sensor's name"));
     if (cursor_take_word(p, "names")) {
         parse_names(p, s);
         return;
@@ -228,7 +229,7 @@ static void parse_actuator_setting(cursor *p, symbol *s)
 
 static void parse_actuator(cursor *p)
 {
-    symbol *s = new_symbol(p, SYMBOL_ACTUATOR, cursor_need_name(p, "the actuator's name"));
+    symbol *s = parse_new_symbol(p, SYMBOL_ACTUATOR, cursor_need_name(p, "the actuator's name"));
     static const char advice[] = "say where it rests, for instance: rest at 0";
     unit known;
     if (cursor_take_word(p, "switch")) {
@@ -254,7 +255,7 @@ static void parse_actuator(cursor *p)
 
 static void parse_param(cursor *p)
 {
-    symbol *s = new_symbol(p, SYMBOL_PARAM, cursor_need_name(p, "the parameter's name"));
+    symbol *s = parse_new_symbol(p, SYMBOL_PARAM, cursor_need_name(p, "the parameter's name"));
     cursor_need_mark(p, "=", "for instance: param shallow = 3 cm in 1..6 cm");
     s->value = parse_sum(p);
     cursor_need_word(p, "in", "say its range, for instance: in 1..6 cm");
@@ -263,7 +264,7 @@ static void parse_param(cursor *p)
 
 static void parse_signal(cursor *p)
 {
-    symbol *s = new_symbol(p, SYMBOL_SIGNAL, cursor_need_name(p, "the signal's name"));
+    symbol *s = parse_new_symbol(p, SYMBOL_SIGNAL, cursor_need_name(p, "the signal's name"));
     cursor_need_mark(p, "=", "for instance: signal depth = level | smooth 200 ms");
     s->value_at.start = cursor_now(p)->at.start;
     s->value = parse_condition(p);
@@ -291,7 +292,7 @@ static void parse_band(cursor *p, symbol *s)
 
 static void parse_bands(cursor *p)
 {
-    symbol *s = new_symbol(p, SYMBOL_BANDS, cursor_need_name(p, "a name for the bands"));
+    symbol *s = parse_new_symbol(p, SYMBOL_BANDS, cursor_need_name(p, "a name for the bands"));
     s->type = (type){TYPE_NAMED, unit_none, s};
     cursor_need_mark(p, "=", "for instance: bands tide = depth: low below 3 cm, high");
     s->value_at.start = cursor_now(p)->at.start;
@@ -374,6 +375,54 @@ static void parse_amount(cursor *p, action *a)
     }
 }
 
+static void parse_begin(cursor *p, action *a)
+{
+    const token *name = cursor_need_name(p, "a sequence");
+    *a = (action){.kind = ACTION_BEGIN, .at = name->at, .text = name->text};
+    a->anew = cursor_take_word(p, "anew");
+}
+
+static void parse_finish(cursor *p, action *a)
+{
+    const token *name = cursor_need_name(p, "a sequence");
+    *a = (action){.kind = ACTION_FINISH, .at = name->at, .text = name->text};
+}
+
+static void parse_give(cursor *p, action *a)
+{
+    const token *name = cursor_need_name(p, "a cue");
+    *a = (action){.kind = ACTION_STATE, .at = name->at, .text = name->text};
+}
+
+static void parse_relearn(cursor *p, action *a)
+{
+    const token *name = cursor_need_name(p, "a signal");
+    *a = (action){.kind = ACTION_RELEARN, .at = name->at, .text = name->text};
+}
+
+/* Actions that begin with a word of their own; any other with the name of what is driven or set. */
+static const struct {
+    const char *word;
+    void (*parse)(cursor *p, action *a);
+} worded_actions[] = {
+    {"mark", parse_mark},   {"relearn", parse_relearn}, {"toggle", parse_toggle},
+    {"begin", parse_begin}, {"end", parse_finish},      {"cue", parse_give},
+};
+
+/* The cursor stands behind the action's first word. */
+action parse_action(cursor *p, const token *first)
+{
+    action a = {.kind = ACTION_DRIVE, .at = first->at, .text = first->text};
+    for (uint32_t i = 0; i < sizeof worded_actions / sizeof *worded_actions; i++) {
+        if (token_is_word(first, worded_actions[i].word)) {
+            worded_actions[i].parse(p, &a);
+            return a;
+        }
+    }
+    parse_amount(p, &a);
+    return a;
+}
+
 static void parse_body_line(cursor *p, rule *r)
 {
     const token *first = cursor_need_name(p, "an action");
@@ -388,17 +437,7 @@ static void parse_body_line(cursor *p, rule *r)
     if (r->actions >= ACTIONS_MAX) {
         cursor_fail(p, first->at, NULL, "too many actions in one rule (limit %u)", ACTIONS_MAX);
     }
-    action a = {.kind = ACTION_DRIVE, .at = first->at, .text = first->text};
-    if (token_is_word(first, "mark")) {
-        parse_mark(p, &a);
-    } else if (token_is_word(first, "relearn")) {
-        const token *name = cursor_need_name(p, "a signal");
-        a = (action){.kind = ACTION_RELEARN, .at = name->at, .text = name->text};
-    } else if (token_is_word(first, "toggle")) {
-        parse_toggle(p, &a);
-    } else {
-        parse_amount(p, &a);
-    }
+    const action a = parse_action(p, first);
     cursor_need_end(p);
     *ARENA_PUSH(p->tree->arena, r->action, r->actions, r->actions_room) = a;
 }
@@ -543,11 +582,12 @@ static void parse_hookup(cursor *p)
 }
 
 static void (*const parse_statement[STATEMENTS])(cursor *) = {
-    [STATEMENT_RIG] = parse_rig,       [STATEMENT_TICK] = parse_tick,         [STATEMENT_UNIT] = parse_unit,
-    [STATEMENT_SENSOR] = parse_sensor, [STATEMENT_ACTUATOR] = parse_actuator, [STATEMENT_PARAM] = parse_param,
-    [STATEMENT_SIGNAL] = parse_signal, [STATEMENT_BANDS] = parse_bands,       [STATEMENT_ON] = parse_on,
-    [STATEMENT_WHILE] = parse_while,   [STATEMENT_NEVER] = parse_never,       [STATEMENT_DRIVE] = parse_drive,
-    [STATEMENT_STOP] = parse_stop,     [STATEMENT_KEEP] = parse_keep,         [STATEMENT_HOOKUP] = parse_hookup,
+    [STATEMENT_RIG] = parse_rig,           [STATEMENT_TICK] = parse_tick,         [STATEMENT_UNIT] = parse_unit,
+    [STATEMENT_SENSOR] = parse_sensor,     [STATEMENT_ACTUATOR] = parse_actuator, [STATEMENT_PARAM] = parse_param,
+    [STATEMENT_SIGNAL] = parse_signal,     [STATEMENT_BANDS] = parse_bands,       [STATEMENT_ON] = parse_on,
+    [STATEMENT_WHILE] = parse_while,       [STATEMENT_NEVER] = parse_never,       [STATEMENT_DRIVE] = parse_drive,
+    [STATEMENT_SEQUENCE] = parse_sequence, [STATEMENT_MODE] = parse_mode,         [STATEMENT_CUE] = parse_cue,
+    [STATEMENT_STOP] = parse_stop,         [STATEMENT_KEEP] = parse_keep,         [STATEMENT_HOOKUP] = parse_hookup,
 };
 
 /* ---- lines --------------------------------------------------------------------------------------- */
@@ -592,9 +632,9 @@ static void parse_top(cursor *p)
 {
     const int32_t anywhere = INT32_MAX;
     const bool of_rule = token_is_word(p->at, "on") || token_is_word(p->at, "while");
-    const bool of_hookup = token_is_word(p->at, "hookup");
-    cursor_bound(p, of_rule || of_hookup ? anywhere : 0);
-    const unsigned rules_before = p->tree->rules;
+    const bool of_hookup = token_is_word(p->at, "hookup"), of_sequence = token_is_word(p->at, "sequence");
+    cursor_bound(p, of_rule || of_hookup || of_sequence ? anywhere : 0);
+    const unsigned rules_before = p->tree->rules, sequences_before = p->tree->sequences;
     statement_at *is = ARENA_PUSH(p->tree->arena, p->tree->statement, p->tree->statements, p->tree->statements_room);
     *is = (statement_at){STATEMENTS, p->at->at};
     if (setjmp(p->recover) == 0) {
@@ -611,7 +651,9 @@ static void parse_top(cursor *p)
         parse_body(p, false, 0);
     } else if (of_rule && p->tree->rules > rules_before) {
         parse_body(p, true, rules_before);
-    } else if (of_rule) {
+    } else if (of_sequence && p->tree->sequences > sequences_before) {
+        parse_sequence_body(p, &p->tree->sequence[sequences_before]);
+    } else if (of_rule || of_sequence) {
         while (p->at->kind != TOKEN_END && p->at->indent != 0) {
             p->at++;
         }

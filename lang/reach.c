@@ -140,6 +140,8 @@ reach reach_of(uint8_t op, const void *config, const value_ref *in)
         return anything;
     }
     switch (op) {
+    case RP_OP_KNOWN:
+        return truth(true, true);
     case RP_OP_DESPIKE:
     case RP_OP_SMOOTH:
     case RP_OP_AVERAGE:

@@ -30,6 +30,7 @@ typedef enum node_kind {
     NODE_STAGE,   /* a, stage, settings */
     NODE_CONVERT, /* a, to type.unit */
     NODE_DETECT,  /* detector; a: what it looks at, or NULL; b, c, d: its settings, or NULL; number: which */
+    NODE_KNOWN,   /* a: whether it can be used; negated */
     NODE_START    /* the event of the first tick */
 } node_kind;
 
@@ -62,7 +63,15 @@ typedef struct node {
     setting_node *setting; /* one for each of the stage's */
 } node;
 
-typedef enum symbol_kind { SYMBOL_PARAM, SYMBOL_SENSOR, SYMBOL_ACTUATOR, SYMBOL_SIGNAL, SYMBOL_BANDS } symbol_kind;
+/* Those before SIGNAL have slots that are given; a STATE is a mode, a cue or a sequence. */
+typedef enum symbol_kind {
+    SYMBOL_PARAM,
+    SYMBOL_SENSOR,
+    SYMBOL_ACTUATOR,
+    SYMBOL_STATE,
+    SYMBOL_SIGNAL,
+    SYMBOL_BANDS
+} symbol_kind;
 
 typedef struct band_name {
     const char *name;
@@ -87,6 +96,10 @@ typedef struct symbol {
     double initial, least, greatest; /* of a parameter, a sensor, an actuator; in the type's unit */
     bool is_switch;
 
+    uint32_t state;    /* of a STATE: RP_STATE_... */
+    uint32_t sequence; /* of a sequence: which */
+    uint32_t entered;  /* of a mode: bit i: something sets it to name i; of a cue: 1 when something gives it */
+
     bool timed;  /* of a sensor: its changes are measured */
     bool pinned; /* of a sensor: what its readings are held against; NULL: not */
     node *stuck, *jump, *every, *fault;
@@ -105,7 +118,15 @@ typedef struct symbol {
     uint32_t above; /* bit i: border i belongs to the band above it */
 } symbol;
 
-typedef enum action_kind { ACTION_DRIVE, ACTION_MARK, ACTION_RELEARN, ACTION_PARAM } action_kind;
+typedef enum action_kind {
+    ACTION_DRIVE,
+    ACTION_MARK,
+    ACTION_RELEARN,
+    ACTION_PARAM,
+    ACTION_BEGIN,
+    ACTION_FINISH,
+    ACTION_STATE
+} action_kind;
 
 typedef enum drive_how { DRIVE_TO, DRIVE_TOGGLE, DRIVE_STEP } drive_how;
 
@@ -117,6 +138,8 @@ typedef struct action {
     const symbol *actuator;
     const symbol *signal; /* to be learned again */
     const symbol *param;  /* to be set */
+    const symbol *state;  /* a sequence, a mode, a cue */
+    bool anew;            /* of BEGIN */
     node *value;          /* may be a name of the switch */
     node *duration;       /* NULL: a plain set */
     node *period;         /* from one time to the next; NULL: there is one */
@@ -132,6 +155,39 @@ typedef struct rule {
     unsigned actions, actions_room;
     node *holdoff; /* NULL: none */
 } rule;
+
+/* A step of a sequence; RP_STEP_... */
+typedef struct seq_step {
+    uint32_t kind;
+    rp_span at;
+    action action;     /* of DO */
+    node *condition;   /* of AWAIT, GO and CYCLE */
+    node *value;       /* the time of DWELL, the limit of AWAIT, how often of CYCLE */
+    bool however_long; /* of AWAIT: it is meant to have no limit */
+    bool or_end;       /* of AWAIT: when the limit is over the sequence ends, and has not failed */
+    const char *to;    /* a part; NULL: none */
+    rp_span to_at;
+    uint32_t target; /* once it is known; RP_REF_NONE: none */
+} seq_step;
+
+typedef struct seq_part {
+    const char *name;
+    rp_span at;
+    uint32_t step;
+    bool used;
+} seq_part;
+
+typedef struct sequence {
+    rp_span at;
+    symbol *symbol;
+    uint32_t priority;
+    node *only; /* NULL: it may always run */
+    seq_step *step;
+    unsigned steps, steps_room;
+    seq_part *part;
+    unsigned parts, parts_room;
+    bool begun; /* something begins it */
+} sequence;
 
 /* A continuous drive. */
 typedef struct follow {
@@ -204,6 +260,8 @@ typedef struct tree {
     unsigned rules, rules_room;
     guard *guard;
     unsigned guards, guards_room;
+    sequence *sequence;
+    unsigned sequences, sequences_room;
     stall *stall;
     unsigned stalls, stalls_room;
     stop *stop;

@@ -412,6 +412,10 @@ const operator_word operator_words[] = {
      "true when an event has not come for TIME; in 'on' the event of that moment", "on no gate becomes on for 30 s"},
     {"driven", RP_OP_EQUALS, "ACTUATOR is driven", "it is away from its rest value, as written in the last tick",
      "drive relay = pump is driven"},
+    {"running", RP_OP_EQUALS, "SEQUENCE is running|idle", "whether a sequence is at one of its steps",
+     "while signal_boat is running"},
+    {"known", RP_OP_KNOWN, "A is known", "whether it can be used: neither bad, nor missing, nor still to be learned",
+     "while depth is known"},
     {"settled", RP_OP_STILL, "ACTUATOR is settled",
      "what is written to it has not changed for the settle time of its line", "while arm is settled"},
     {"in", RP_OP_LINE, "A in UNIT", "the same quantity in another unit", "signal mm_deep = depth in mm"},
@@ -506,6 +510,13 @@ const statement_word statement_words[STATEMENTS] = {
     [STATEMENT_WHILE] = {"while", "while CONDITION",
                          "a rule that fires when the condition is true, and again after each holdoff as long as it is",
                          "while tide is low"},
+    [STATEMENT_SEQUENCE] = {"sequence", "sequence NAME[, priority N][, only while CONDITION]",
+                            "steps that are done one after the other, below; begun by a rule or by another sequence",
+                            "sequence signal_boat"},
+    [STATEMENT_MODE] = {"mode", "mode NAME: NAME, NAME, ...",
+                        "a state of the rig that rules and sequences set and heed; it begins with the first",
+                        "mode harbour: day, night"},
+    [STATEMENT_CUE] = {"cue", "cue NAME", "an event that rules and sequences give", "cue boat_through"},
     [STATEMENT_NEVER] =
         {"never",
          "never ACTUATOR above|below VALUE while CONDITION | never SWITCH on|off while CONDITION | "
@@ -529,6 +540,21 @@ const statement_word statement_words[STATEMENTS] = {
     [STATEMENT_HOOKUP] = {"hookup", "hookup sim", "what the names are connected to on a port", "hookup sim"},
 };
 
+static const rp_word step_words[] = {
+    {"step", "ACTUATOR", "ACTUATOR VALUE", "drives it from here on, until another step or the end", "lamp on"},
+    {"step", "dwell", "dwell TIME", "waits for a time, which may be computed", "dwell 5 s"},
+    {"step", "await", "await CONDITION within TIME[, else go PART|, else end]",
+     "waits until it is true or comes; after TIME it goes to a part, or ends, or without either it fails",
+     "await top is on within 8 s"},
+    {"step", "however", "await CONDITION, however long", "waits without a limit", "await gate is off, however long"},
+    {"step", "go", "go PART [if CONDITION]", "goes on there", "go closing if tide is low"},
+    {"step", "part", "part NAME", "names this place; 'ending' is where a sequence goes that is ended or fails",
+     "part closing"},
+    {"step", "cycle", "cycle [N times] [until CONDITION]", "does the steps that are indented below it again and again",
+     "cycle 3 times"},
+    {"step", "end", "end", "the sequence is over: it lets go of everything", "end"},
+};
+
 static const rp_word action_words[] = {
     {"action", "ACTUATOR", "ACTUATOR VALUE", "sets the actuator, until another set", "lamp on"},
     {"action", "for", "ACTUATOR VALUE for TIME[, priority N]",
@@ -542,6 +568,13 @@ static const rp_word action_words[] = {
     {"action", "more", "ACTUATOR AMOUNT more|less",
      "a plain set so much above or below what the last one has set, within the travel", "pump 10 % more"},
     {"action", "PARAM", "PARAM VALUE", "changes a parameter, within its range, from the next tick on", "shallow 4 cm"},
+    {"action", "begin", "begin SEQUENCE [anew]",
+     "begins a sequence; one that runs already goes on, or with 'anew' begins from its first step",
+     "begin signal_boat"},
+    {"action", "end", "end SEQUENCE", "ends a sequence: it goes to its part 'ending', or lets go of everything",
+     "end signal_boat"},
+    {"action", "cue", "cue CUE", "gives a cue: an event of the next tick", "cue boat_through"},
+    {"action", "MODE", "MODE NAME", "the mode is another one from the next tick on", "harbour night"},
     {"action", "mark", "mark TEXT", "puts a mark into the recording", "mark \"full\""},
     {"action", "relearn", "relearn SIGNAL",
      "what the 'zero', 'span' or 'accumulate' in the signal's line has learned is forgotten: it begins anew",
@@ -594,5 +627,10 @@ bool rp_word_at(uint32_t index, rp_word *word)
         *word = action_words[index];
         return true;
     }
-    return unit_row(index - (uint32_t)(sizeof action_words / sizeof *action_words), word);
+    index -= (uint32_t)(sizeof action_words / sizeof *action_words);
+    if (index < sizeof step_words / sizeof *step_words) {
+        *word = step_words[index];
+        return true;
+    }
+    return unit_row(index - (uint32_t)(sizeof step_words / sizeof *step_words), word);
 }

@@ -366,6 +366,41 @@ static float read_ref(const scene *s, uint16_t ref)
     return ref & RP_REF_CONSTANT ? constant[ref & ~RP_REF_CONSTANT] : s->value[ref];
 }
 
+/* An action that drives nothing. */
+static void tell_aside(const scene *s, uint32_t index)
+{
+    const rp_image_action *action = (const rp_image_action *)rp_image_at(s->image, RP_SECTION_ACTIONS) + index;
+    switch (action->kind) {
+    case RP_ACTION_MARK:
+        g_string_append_printf(s->to, "mark '%s'", rp_image_text(s->image, RP_NAME_MARK, index, 0));
+        break;
+    case RP_ACTION_RELEARN:
+        g_string_append_printf(s->to, "relearn %s", rp_image_text(s->image, RP_NAME_SLOT, action->value, 0));
+        break;
+    case RP_ACTION_BEGIN:
+        g_string_append_printf(s->to, "begin %s%s", rp_image_text(s->image, RP_NAME_SEQUENCE, action->claim, 0),
+                               read_ref(s, action->value) != 0.0f ? " anew" : "");
+        break;
+    case RP_ACTION_FINISH:
+        g_string_append_printf(s->to, "end %s", rp_image_text(s->image, RP_NAME_SEQUENCE, action->claim, 0));
+        break;
+    case RP_ACTION_STATE: {
+        const rp_image_state *state = (const rp_image_state *)rp_image_at(s->image, RP_SECTION_STATES) + action->claim;
+        const uint32_t slot = rp_image_state_slot(s->image, action->claim);
+        g_string_append_printf(s->to, "%s%s", state->kind == RP_STATE_CUE ? "cue " : "",
+                               rp_image_text(s->image, RP_NAME_SLOT, slot, 0));
+        if (state->kind == RP_STATE_MODE) {
+            g_string_append_c(s->to, ' ');
+            rp_tell_value(s->image, slot, read_ref(s, action->value), s->to);
+        }
+        break;
+    }
+    default:
+        g_string_append_printf(s->to, "%s ", rp_image_text(s->image, RP_NAME_SLOT, action->claim, 0));
+        rp_tell_value(s->image, action->claim, read_ref(s, action->value), s->to);
+    }
+}
+
 void rp_tell_actions(const rp_image_header *image, const rp_frame_shape *shape, const rp_frame *frame, uint32_t rule,
                      GString *to)
 {
@@ -375,17 +410,8 @@ void rp_tell_actions(const rp_image_header *image, const rp_frame_shape *shape, 
     const rp_image_claim *claim = rp_image_at(image, RP_SECTION_CLAIMS);
     for (uint32_t i = r->first_action; i < (uint32_t)r->first_action + r->actions; i++) {
         g_string_append(to, i > r->first_action ? ", " : "");
-        if (action[i].kind == RP_ACTION_MARK) {
-            g_string_append_printf(to, "mark '%s'", rp_image_text(image, RP_NAME_MARK, i, 0));
-            continue;
-        }
-        if (action[i].kind == RP_ACTION_RELEARN) {
-            g_string_append_printf(to, "relearn %s", rp_image_text(image, RP_NAME_SLOT, action[i].value, 0));
-            continue;
-        }
-        if (action[i].kind == RP_ACTION_PARAM) {
-            g_string_append_printf(to, "%s ", rp_image_text(image, RP_NAME_SLOT, action[i].claim, 0));
-            rp_tell_value(image, action[i].claim, read_ref(&s, action[i].value), to);
+        if (!rp_action_drives(action[i].kind)) {
+            tell_aside(&s, i);
             continue;
         }
         const uint32_t slot = rp_image_actuator_slot(image, claim[action[i].claim].actuator);
@@ -424,10 +450,15 @@ void rp_tell_owner(const rp_image_header *image, uint16_t owner, GString *to)
         return;
     }
     const rp_image_claim *claim = (const rp_image_claim *)rp_image_at(image, RP_SECTION_CLAIMS) + owner;
-    const rp_image_name *rule =
-        claim->source == RP_REF_NONE ? NULL : rp_image_name_of(image, RP_NAME_RULE, claim->source, 0);
-    if (rule) {
-        g_string_append_printf(to, "line %u", rule->line);
+    const bool sequence = claim->rank == RP_RANK_SEQUENCE;
+    const rp_image_name *source =
+        claim->source == RP_REF_NONE
+            ? NULL
+            : rp_image_name_of(image, sequence ? RP_NAME_SEQUENCE : RP_NAME_RULE, claim->source, 0);
+    if (source && sequence) {
+        g_string_append(to, rp_image_text(image, RP_NAME_SEQUENCE, claim->source, 0));
+    } else if (source) {
+        g_string_append_printf(to, "line %u", source->line);
     } else {
         g_string_append(to, rp_rank_text(claim->rank));
     }
@@ -455,6 +486,10 @@ static const rp_image_name *name_of_event(const rp_image_header *image, const rp
         return rp_image_name_of(image, RP_NAME_SLOT, rp_image_sensor_slot(image, event->source), 0);
     case RP_EVENT_GUARD:
         return rp_image_name_of(image, RP_NAME_GUARD, event->source, 0);
+    case RP_EVENT_BEGUN:
+    case RP_EVENT_FINISHED:
+    case RP_EVENT_FAILED:
+        return rp_image_name_of(image, RP_NAME_SEQUENCE, event->source, 0);
     case RP_EVENT_STALLED:
         return rp_image_name_of(image, RP_NAME_STALL, event->source, 0);
     case RP_EVENT_STOPPED:
@@ -539,6 +574,25 @@ void rp_tell_event(const rp_image_header *image, const rp_frame_shape *shape, co
         rp_tell_number((double)event->value, "s", to);
         g_string_append(to, ": it rests until nobody asks for it");
         break;
+    case RP_EVENT_BEGUN:
+        g_string_append_printf(to, "%s begins%s", subject, event->reason ? " anew" : "");
+        break;
+    case RP_EVENT_FINISHED: {
+        static const char *const how[] = {"is done", "is ended", "ends: what it lives in is no longer so"};
+        g_string_append_printf(to, "%s %s", subject, how[event->reason % G_N_ELEMENTS(how)]);
+        break;
+    }
+    case RP_EVENT_FAILED: {
+        static const char *const how[] = {"has not come in time", "cannot be known", "needs a sensor that has a fault"};
+        const rp_image_sequence *of =
+            (const rp_image_sequence *)rp_image_at(image, RP_SECTION_SEQUENCES) + event->source;
+        const rp_image_name *at =
+            rp_image_name_of(image, RP_NAME_PART, rp_image_state_slot(image, of->state), (uint32_t)event->value);
+        g_string_append_printf(to, "fault: %s has failed at line %u, '%s': it %s", subject, at ? at->line : line,
+                               at ? (const char *)rp_image_at(image, RP_SECTION_TEXT) + at->text : "?",
+                               how[event->reason % G_N_ELEMENTS(how)]);
+        break;
+    }
     case RP_EVENT_TIRED:
         g_string_append_printf(to, "%s has spent its duty: it rests for ", subject);
         rp_tell_number((double)event->value, "s", to);

@@ -179,10 +179,7 @@ static void test_harbour(void **unused)
 {
     (void)unused;
     double setting[RP_KIND_SETTINGS_MAX], state[PLANT_STATES_MAX];
-    const plant *p[8] = {0};
-    for (uint32_t i = 0; plants[i]; i++) {
-        p[i] = plants[i];
-    }
+    const plant *const *const p = plants;
     const struct {
         uint32_t which, output, rate;
         double amplitude; /* of output: (1 - cos) turn every / 2 pi for the vane, sin for the deck */

@@ -85,9 +85,27 @@ static void print_params(const rp_image_header *image)
     }
 }
 
+static void print_states(const rp_image_header *image)
+{
+    const rp_image_state *state = rp_image_at(image, RP_SECTION_STATES);
+    const rp_image_sequence *sequence = rp_image_at(image, RP_SECTION_SEQUENCES);
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_STATES); i++) {
+        const uint32_t slot = rp_image_state_slot(image, i);
+        if (state[i].kind == RP_STATE_SEQUENCE) {
+            printf("  sequence  %-14s %u steps\n", slot_name(image, slot), sequence[state[i].of].steps - 1u);
+            continue;
+        }
+        printf("  %-9s %-14s", state[i].kind == RP_STATE_CUE ? "cue" : "mode", slot_name(image, slot));
+        for (uint32_t part = 0; state[i].kind == RP_STATE_MODE && part < state[i].of; part++) {
+            printf("%s%s", part ? " | " : " ", rp_image_text(image, RP_NAME_PART, slot, part));
+        }
+        putchar('\n');
+    }
+}
+
 static void print_signals(const rp_image_header *image)
 {
-    const uint32_t first = rp_image_actuator_slot(image, rp_image_count(image, RP_SECTION_ACTUATORS));
+    const uint32_t first = rp_image_state_slot(image, rp_image_count(image, RP_SECTION_STATES));
     for (uint32_t slot = first; slot < image->slots; slot++) {
         if (!rp_image_name_of(image, RP_NAME_SLOT, slot, 0)) {
             continue;
@@ -130,6 +148,9 @@ static void print_drivers(const rp_image_header *image)
         name = print_lines(image, RP_NAME_STALL, actuator[i].first_stall, actuator[i].stalls, name, "guard");
         for (uint32_t c = actuator[i].first_claim; c < (uint32_t)actuator[i].first_claim + actuator[i].claims; c++) {
             printf("  %-10s %s", name, rp_rank_text(claim[c].rank));
+            if (claim[c].rank == RP_RANK_SEQUENCE) {
+                printf(" %s", rp_image_text(image, RP_NAME_SEQUENCE, claim[c].source, 0));
+            }
             for (uint32_t r = 0; r < rp_image_count(image, RP_SECTION_RULES); r++) {
                 for (uint32_t a = rule[r].first_action; a < (uint32_t)rule[r].first_action + rule[r].actions; a++) {
                     if (rp_action_drives(action[a].kind) && action[a].claim == c) {
@@ -159,6 +180,7 @@ static void print_rig(const rp_rig *rig)
     print_sensors(image);
     print_actuators(image);
     print_params(image);
+    print_states(image);
     print_signals(image);
     print_kept(image);
     print_drivers(image);

@@ -97,8 +97,8 @@ static void print_event(live *l, const rp_frame_shape *shape, const rp_frame *fr
         printf("%8s    because %s (line %u: %s)\n", "", text->str, rp_tell_line(l->image, event),
                rp_tell_subject(l->image, event));
     } else if (event->kind != RP_EVENT_ENDED && event->kind != RP_EVENT_MARK) {
-        l->faults +=
-            event->kind == RP_EVENT_FAULT || event->kind == RP_EVENT_GAVE_UP || event->kind == RP_EVENT_STALLED;
+        l->faults += event->kind == RP_EVENT_FAULT || event->kind == RP_EVENT_GAVE_UP ||
+                     event->kind == RP_EVENT_FAILED || event->kind == RP_EVENT_STALLED;
         rp_tell_event(l->image, shape, frame, event, text);
         printf("%8.3f  > %s\n", time, text->str);
     }

@@ -192,6 +192,15 @@ static void note_actuator(const view *v, const view_item *i, GString *to)
         put_guard(v, actuator, to);
         return;
     }
+    if (claim->rank == RP_RANK_SEQUENCE) {
+        const rp_image_sequence *of =
+            (const rp_image_sequence *)rp_image_at(v->image, RP_SECTION_SEQUENCES) + claim->source;
+        const uint32_t slot = rp_image_state_slot(v->image, of->state);
+        g_string_append_printf(to, "by %s: ", rp_image_text(v->image, RP_NAME_SEQUENCE, claim->source, 0));
+        rp_tell_value(v->image, slot, rp_history_value(v->history, (uint32_t)rp_history_slot(v->history, slot), v->row),
+                      to);
+        return;
+    }
     if (claim->source != RP_REF_NONE) {
         const float left = rp_history_value(v->history, rp_history_rule(v->history, claim->source), v->row);
         g_string_append_printf(to, "%.1f s more by ", (double)fmaxf(left, 0.0f));

@@ -41,6 +41,8 @@ static void forget_actions(rp_engine *e)
     for (uint32_t i = 0; i < e->rules; i++) {
         rp_pulse_reset(&e->pulse[i]);
     }
+    memset(e->sequence, 0, e->sequences * sizeof *e->sequence);
+    e->early = 1;
 }
 
 static float patched(const rp_image_patch *patch, float param)
@@ -76,7 +78,7 @@ static bool configs_sound(const rp_engine *e, uint16_t param)
 static void forget_faults(rp_engine *e)
 {
     memset(e->fault, 0, e->vetted);
-    memset(e->blocked, 0, e->rules + rp_image_count(e->image, RP_SECTION_DRIVES));
+    memset(e->blocked, 0, e->rules + rp_image_count(e->image, RP_SECTION_DRIVES) + e->sequences);
     for (uint32_t k = 0; k < e->vetted; k++) {
         e->bad_for[k] = 0.0f;
     }
@@ -111,11 +113,15 @@ void rp_engine_reset(rp_engine *e)
         e->tired[i] = 0;
     }
     memset(e->param_asked, 0, rp_image_count(image, RP_SECTION_PARAMS));
+    memset(e->state_next, 0, e->states * sizeof *e->state_next);
+    for (uint32_t i = 0; i < e->states; i++) {
+        e->quality[rp_image_state_slot(image, i)] = RP_GOOD;
+    }
     memset(e->stall, 0, rp_image_count(image, RP_SECTION_STALLS) * sizeof *e->stall);
     memset(e->edges, 0, e->timed * sizeof *e->edges);
     memset(e->guarding, 0, rp_image_count(image, RP_SECTION_GUARDS));
     e->asked = 0;
-    e->early = e->vetted > 0 || e->timed > 0;
+    e->early = 1;
     e->zeros = 0;
     reset_states(e, RP_REF_NONE);
     forget_actions(e);

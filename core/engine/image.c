@@ -71,6 +71,7 @@ rp_layout rp_image_layout(const rp_image_header *image)
     uint32_t end = 8; /* so that even an empty rig has an address */
     to.claim_until = place(&end, claims, sizeof(uint64_t));
     to.claim_since = place(&end, claims, sizeof(uint64_t));
+    to.sequence = place(&end, rp_image_count(image, RP_SECTION_SEQUENCES), sizeof(rp_sequence_state));
     to.pulse = place(&end, rp_image_count(image, RP_SECTION_RULES), 2 * sizeof(uint64_t));
     const rp_image_sensor *sensor = rp_image_at(image, RP_SECTION_SENSORS);
     uint32_t vetted = 0, timed = 0;
@@ -89,6 +90,8 @@ rp_layout rp_image_layout(const rp_image_header *image)
     to.wanted = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(float));
     to.shaped = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(float));
     to.driven_for = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(float));
+    to.state_next = place(&end, rp_image_count(image, RP_SECTION_STATES), sizeof(float));
+    to.counter = place(&end, rp_image_count(image, RP_SECTION_STEPS), sizeof(uint16_t));
     to.credit = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(float));
     to.tired = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), 1);
     to.stall = place(&end, rp_image_count(image, RP_SECTION_STALLS), sizeof(rp_stall_state));
@@ -99,7 +102,10 @@ rp_layout rp_image_layout(const rp_image_header *image)
     to.claim_active = place(&end, claims, 1);
     to.plain = place(&end, rp_image_count(image, RP_SECTION_SENSORS), 1);
     to.fault = place(&end, vetted, 1);
-    to.blocked = place(&end, rp_image_count(image, RP_SECTION_RULES) + rp_image_count(image, RP_SECTION_DRIVES), 1);
+    to.blocked = place(&end,
+                       (uint64_t)rp_image_count(image, RP_SECTION_RULES) + rp_image_count(image, RP_SECTION_DRIVES) +
+                           rp_image_count(image, RP_SECTION_SEQUENCES),
+                       1);
     to.live = place(&end, rp_image_count(image, RP_SECTION_LIVE_CONFIGS), sizeof(uint32_t));
     to.state = place(&end, 0, 1);
     for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_RUNS); i++) {

@@ -160,6 +160,7 @@ static rp_status check_rules(const image_view *v)
 {
     const rp_image_claim *claim = rp_image_at(v->image, RP_SECTION_CLAIMS);
     const rp_image_action *action = rp_image_at(v->image, RP_SECTION_ACTIONS);
+    const rp_image_state *state = rp_image_at(v->image, RP_SECTION_STATES);
     for (uint32_t i = 0; i < v->actions; i++) {
         const rp_image_action a = action[i];
         if (a.kind >= RP_ACTIONS) {
@@ -169,16 +170,24 @@ static rp_status check_rules(const image_view *v)
         if (a.kind == RP_ACTION_PARAM && (a.claim >= v->params || !ref_exists(v, a.value))) {
             return RP_E_INDEX;
         }
+        const bool of_sequence = a.kind == RP_ACTION_BEGIN || a.kind == RP_ACTION_FINISH;
+        if ((of_sequence && a.claim >= rp_image_count(v->image, RP_SECTION_SEQUENCES)) ||
+            (a.kind == RP_ACTION_STATE &&
+             (a.claim >= rp_image_count(v->image, RP_SECTION_STATES) || state[a.claim].kind == RP_STATE_SEQUENCE)) ||
+            ((of_sequence || a.kind == RP_ACTION_STATE) && !ref_exists(v, a.value))) {
+            return RP_E_INDEX;
+        }
         if (a.kind == RP_ACTION_RELEARN && a.value >= v->image->slots) {
             return RP_E_INDEX;
         }
         if ((drives && (a.claim >= v->claims || !ref_exists(v, a.value))) || (timed && !ref_exists(v, a.duration))) {
             return RP_E_INDEX;
         }
-        if (timed && (a.times < 1 || (a.times > 1 && !ref_exists(v, a.period)))) {
+        if (timed && (a.times < 1 || !ref_exists(v, a.period))) {
             return RP_E_INDEX;
         }
-        if (drives && claim[a.claim].rank != (timed ? RP_RANK_TIMED : RP_RANK_LATCH)) {
+        const bool by_sequence = drives && a.kind == RP_ACTION_SET && claim[a.claim].rank == RP_RANK_SEQUENCE;
+        if (drives && !by_sequence && claim[a.claim].rank != (timed ? RP_RANK_TIMED : RP_RANK_LATCH)) {
             return RP_E_INDEX;
         }
     }
@@ -197,7 +206,8 @@ static rp_status check_rules(const image_view *v)
 static rp_status check_needs(const image_view *v)
 {
     const rp_image_need *need = rp_image_at(v->image, RP_SECTION_NEEDS);
-    const uint32_t rules = rp_image_count(v->image, RP_SECTION_RULES) + rp_image_count(v->image, RP_SECTION_DRIVES);
+    const uint32_t rules = rp_image_count(v->image, RP_SECTION_RULES) + rp_image_count(v->image, RP_SECTION_DRIVES) +
+                           rp_image_count(v->image, RP_SECTION_SEQUENCES);
     for (uint32_t i = 0; i < rp_image_count(v->image, RP_SECTION_NEEDS); i++) {
         if (need[i].sensor >= v->sensors || need[i].rule >= rules) {
             return RP_E_INDEX;
@@ -277,7 +287,7 @@ static rp_status check_patches(const image_view *v)
 /* Every operand stands for something that is there by then. `known` has a byte a slot, as scratch. */
 static rp_status check_order(const image_view *v, unsigned char *known)
 {
-    const uint32_t given = v->params + v->sensors + v->actuators;
+    const uint32_t given = v->params + v->sensors + v->actuators + rp_image_count(v->image, RP_SECTION_STATES);
     memset(known, 0, v->image->slots);
     memset(known, 1, given);
     const rp_image_run *run = rp_image_at(v->image, RP_SECTION_RUNS);
@@ -324,6 +334,60 @@ static rp_status check_guards(const image_view *v)
         const rp_image_actuator *a = &actuator[g.actuator];
         if (i < a->first_guard || i >= (uint32_t)a->first_guard + a->guards) {
             return RP_E_INDEX;
+        }
+    }
+    return RP_OK;
+}
+
+static bool step_sound(const image_view *v, const rp_image_sequence *s, const rp_image_step *step)
+{
+    const bool no_slot = step->what == RP_REF_NONE, slot = step->what < v->image->slots;
+    const bool no_value = step->value == RP_REF_NONE, value = ref_exists(v, step->value);
+    const bool target = step->target < s->steps, no_target = step->target == RP_REF_NONE;
+    switch (step->kind) {
+    case RP_STEP_DO:
+        return step->what < v->actions;
+    case RP_STEP_DWELL:
+        return value;
+    case RP_STEP_AWAIT:
+        return slot && (value || no_value) && (target || no_target);
+    case RP_STEP_GO:
+        return (slot || no_slot) && target;
+    case RP_STEP_CYCLE:
+        return (slot || no_slot) && (value || no_value) && target;
+    case RP_STEP_AGAIN:
+        return target;
+    default:
+        return step->kind == RP_STEP_END;
+    }
+}
+
+/* The last step of each is an END, so that none runs on into the next. */
+static rp_status check_sequences(const image_view *v)
+{
+    const rp_image_sequence *sequence = rp_image_at(v->image, RP_SECTION_SEQUENCES);
+    const rp_image_step *step = rp_image_at(v->image, RP_SECTION_STEPS);
+    const rp_image_state *state = rp_image_at(v->image, RP_SECTION_STATES);
+    const uint32_t steps = rp_image_count(v->image, RP_SECTION_STEPS),
+                   states = rp_image_count(v->image, RP_SECTION_STATES);
+    const uint32_t sequences = rp_image_count(v->image, RP_SECTION_SEQUENCES);
+    for (uint32_t i = 0; i < states; i++) {
+        if (state[i].kind >= RP_STATES || (state[i].kind == RP_STATE_SEQUENCE && state[i].of >= sequences)) {
+            return RP_E_INDEX;
+        }
+    }
+    for (uint32_t i = 0; i < sequences; i++) {
+        const rp_image_sequence *s = &sequence[i];
+        if (s->first_step > steps || s->steps < 1 || s->steps > steps - s->first_step || s->state >= states ||
+            (s->only != RP_REF_NONE && s->only >= v->image->slots) ||
+            (s->ending != RP_REF_NONE && s->ending >= s->steps) ||
+            step[s->first_step + s->steps - 1u].kind != RP_STEP_END) {
+            return RP_E_INDEX;
+        }
+        for (uint32_t k = 0; k < s->steps; k++) {
+            if (!step_sound(v, s, &step[s->first_step + k])) {
+                return RP_E_INDEX;
+            }
         }
     }
     return RP_OK;
@@ -382,7 +446,8 @@ static rp_status check_drives(const image_view *v)
 
 static rp_status check_image(const image_view *v)
 {
-    if (v->image->slots >= RP_SLOTS_MAX || v->image->slots < v->params + v->sensors + v->actuators) {
+    if (v->image->slots >= RP_SLOTS_MAX ||
+        v->image->slots < v->params + v->sensors + v->actuators + rp_image_count(v->image, RP_SECTION_STATES)) {
         return RP_E_INDEX;
     }
     rp_status (*const check[])(const image_view *) = {
@@ -394,6 +459,7 @@ static rp_status check_image(const image_view *v)
         check_needs,
         check_guards,
         check_stalls,
+        check_sequences,
         check_stops_and_keeps,
         check_drives,
     };
@@ -415,6 +481,8 @@ static void look_up(rp_engine *e, const image_view *v)
     e->actuators = (uint16_t)v->actuators;
     e->rules = (uint16_t)rp_image_count(v->image, RP_SECTION_RULES);
     e->claims = (uint16_t)v->claims;
+    e->sequences = (uint16_t)rp_image_count(v->image, RP_SECTION_SEQUENCES);
+    e->states = (uint16_t)rp_image_count(v->image, RP_SECTION_STATES);
     e->stops = (uint16_t)rp_image_count(v->image, RP_SECTION_STOPS);
     for (uint32_t i = 0; i < v->sensors; i++) {
         e->vetted = (uint16_t)(e->vetted + e->sensor[i].vetted);
@@ -442,6 +510,9 @@ static void place(rp_engine *e, unsigned char *memory, const rp_layout *at)
     e->value = (void *)(memory + at->value);
     e->sensed = e->value + e->sensor_slot;
     e->plain = memory + at->plain;
+    e->sequence = (void *)(memory + at->sequence);
+    e->counter = (void *)(memory + at->counter);
+    e->state_next = (void *)(memory + at->state_next);
     e->apart = (void *)(memory + at->wanted);
     e->wanted = e->shapes ? e->apart : e->value + e->actuator_slot;
     e->raw = (void *)(memory + at->raw);

@@ -3,6 +3,7 @@
 
 #include "edges.h"
 #include "ops.h"
+#include "sequence.h"
 #include "shape.h"
 #include "tell.h"
 
@@ -267,22 +268,54 @@ static void grant_params(rp_engine *e)
     }
 }
 
+/* What drives nothing. */
+static void act_aside(rp_engine *e, uint32_t index)
+{
+    const rp_image_action *action = &e->action[index];
+    switch (action->kind) {
+    case RP_ACTION_MARK:
+        tell(e, RP_EVENT_MARK, 0, index, 0.0f);
+        break;
+    case RP_ACTION_PARAM:
+        ask_param(e, action->claim, read_ref(e, action->value).value);
+        break;
+    case RP_ACTION_RELEARN:
+        rp_engine_relearn(e, action->value);
+        break;
+    case RP_ACTION_BEGIN:
+        rp_engine_begin(e, action->claim, read_ref(e, action->value).value != 0.0f);
+        break;
+    case RP_ACTION_FINISH:
+        rp_engine_finish(e, action->claim);
+        break;
+    default:
+        e->state_next[action->claim] = read_ref(e, action->value).value;
+    }
+}
+
+bool rp_engine_act(rp_engine *e, uint32_t action)
+{
+    const rp_image_action *a = &e->action[action];
+    const bool takes = rp_action_drives(a->kind) || a->kind == RP_ACTION_PARAM;
+    if (takes && !rp_usable(read_ref(e, a->value).quality)) {
+        return false;
+    }
+    if (rp_action_drives(a->kind)) {
+        claim(e, RP_REF_NONE, a->claim, amount_of(e, a), UINT64_MAX);
+    } else {
+        act_aside(e, action);
+    }
+    return true;
+}
+
 static void fire(rp_engine *e, uint32_t index, const rp_image_rule *rule)
 {
     const rp_image_action *action = e->action + rule->first_action;
     uint64_t longest = 0;
     tell(e, RP_EVENT_FIRED, 0, index, 0.0f);
     for (uint32_t i = 0; i < rule->actions; i++) {
-        if (action[i].kind == RP_ACTION_MARK) {
-            tell(e, RP_EVENT_MARK, 0, rule->first_action + i, 0.0f);
-            continue;
-        }
-        if (action[i].kind == RP_ACTION_PARAM) {
-            ask_param(e, action[i].claim, read_ref(e, action[i].value).value);
-            continue;
-        }
-        if (action[i].kind == RP_ACTION_RELEARN) {
-            rp_engine_relearn(e, action[i].value);
+        if (!rp_action_drives(action[i].kind)) {
+            act_aside(e, rule->first_action + i);
             continue;
         }
         uint64_t until = UINT64_MAX;
@@ -305,6 +338,11 @@ static void block(rp_engine *e, uint32_t rule)
 {
     e->blocked[rule] = 1;
     e->moved = 1;
+    const uint32_t drives = rp_image_count(e->image, RP_SECTION_DRIVES);
+    if (rule >= e->rules + drives) {
+        rp_engine_fail(e, (uint16_t)(rule - e->rules - drives), RP_FAIL_SENSOR);
+        return;
+    }
     if (rule >= e->rules) {
         return; /* a continuous drive lets go by itself */
     }
@@ -443,7 +481,10 @@ static void begin_tick(rp_engine *e, float dt)
     if (e->timed) {
         rp_engine_gather(e, dt);
     }
-    e->early = e->vetted > 0 || e->timed > 0;
+    if (e->states) {
+        rp_engine_recall_states(e);
+    }
+    e->early = e->vetted > 0 || e->timed > 0 || e->states > 0;
 }
 
 /* A condition that is still learning cannot be known and is no danger yet. */
@@ -506,6 +547,9 @@ void rp_engine_step(rp_engine *e, uint64_t now_us)
     }
     if (!e->stopped) {
         decide(e);
+        if (e->sequences) {
+            rp_engine_run_sequences(e);
+        }
     }
     if (e->moved) {
         drive(e);

@@ -29,6 +29,9 @@
     X(SPENT, "spent")       /* source: actuator; driven for its longest, and at rest until nobody asks */              \
     X(TIRED, "tired")       /* source: actuator; driven for its duty, at rest; value: seconds until it may */          \
     X(STALLED, "stalled")   /* source: stall; driven, but nothing moves; at rest until nobody asks */                  \
+    X(BEGUN, "begun")       /* source: sequence; reason: 1 when it began anew */                                       \
+    X(FINISHED, "finished") /* source: sequence; reason: RP_FINISH_... */                                              \
+    X(FAILED, "failed")     /* source: sequence; reason: RP_FAIL_...; value: at which step, from 1 */                  \
     X(EDGE, "edge")         /* source: sensor; reason: 1 on, 0 off; value: microseconds before this tick */            \
     X(OVERFLOW, "overflow") /* source: sensor; value: edges that nobody had room for */                                \
     X(STORM,                                                                                                           \
@@ -61,7 +64,21 @@ typedef void rp_event_listener(void *self, const rp_event *event);
 #define RP_OWNER_STOP  0xFFFEu /* a stop holds it at rest */
 #define RP_OWNER_GUARD 0xFFFDu /* a guard keeps it from what its owner asks, or it has been driven for its longest */
 
-#define RP_EDGES_KEPT  16u /* of one sensor, from tick to tick */
+/* Why a sequence is over: its last step; an action; what it lives in is no longer true. */
+enum { RP_FINISH_DONE = 0, RP_FINISH_ENDED = 1, RP_FINISH_ONLY = 2 };
+
+/* Why it has failed: what it awaited has not come in time; a time or an amount could not be known; a sensor that it
+ * needs has a fault. */
+enum { RP_FAIL_LATE = 0, RP_FAIL_UNKNOWN = 1, RP_FAIL_SENSOR = 2 };
+
+typedef struct rp_sequence_state {
+    uint64_t since_us; /* of this step */
+    uint16_t step;     /* from 0 */
+    uint8_t runs;
+    uint8_t ending; /* it is on the way that its ending says */
+} rp_sequence_state;
+
+#define RP_EDGES_KEPT 16u /* of one sensor, from tick to tick */
 
 typedef struct rp_edge_queue {
     rp_port_edge edge[RP_EDGES_KEPT]; /* oldest first, on the engine's own clock */
@@ -85,6 +102,7 @@ typedef struct rp_engine {
     const rp_image_rule *rule;
     const rp_image_guard *guard;
     uint16_t sensors, actuators, rules, claims;
+    uint16_t sequences, states;
     uint16_t timed; /* sensors whose edges are measured */
     uint16_t stops;
     uint16_t vetted;                     /* sensors that are */
@@ -101,14 +119,17 @@ typedef struct rp_engine {
     uint64_t *claim_until;
     float *claim_value;
     uint8_t *claim_active;
-    uint16_t *claim_by;    /* the rule that has set it last */
-    uint16_t *owner;       /* by actuator: a claim, or RP_OWNER_... */
-    rp_pulse_state *pulse; /* by rule */
-    uint8_t *blocked;      /* by rule, then by drive: 1 while a sensor that it needs has a fault */
-    rp_vet_state *vet;     /* by vetted sensor */
-    float *wanted;         /* by actuator: what its owner asks; where nothing is shaped that is its value */
-    float *apart;          /* where it is when something is */
-    float *shaped;         /* by actuator: what came of that, before guards */
+    uint16_t *claim_by;          /* the rule that has set it last */
+    uint16_t *owner;             /* by actuator: a claim, or RP_OWNER_... */
+    rp_pulse_state *pulse;       /* by rule */
+    uint8_t *blocked;            /* by rule, drive and sequence: 1 while a sensor that it needs has a fault */
+    rp_sequence_state *sequence; /* by sequence */
+    uint16_t *counter;           /* by step: of a cycle, how often it goes on */
+    float *state_next;           /* by state: its value from the next tick on */
+    rp_vet_state *vet;           /* by vetted sensor */
+    float *wanted;               /* by actuator: what its owner asks; where nothing is shaped that is its value */
+    float *apart;                /* where it is when something is */
+    float *shaped;               /* by actuator: what came of that, before guards */
     float *driven_for;     /* by actuator: seconds away from rest; below 0: it has been for its longest, or stalled */
     float *credit;         /* by actuator: seconds of its duty that it has left, less those that it rests */
     uint8_t *tired;        /* by actuator: it has spent its duty, and rests until all of it is back */

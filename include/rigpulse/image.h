@@ -4,8 +4,8 @@
  *   header | section table | sections, each aligned to 8 bytes
  *
  * Slots hold the values of a tick. They are numbered: parameters, sensors, actuators (what was written in
- * the last tick), then whatever the operations compute. A reference (ref) is a slot, or, with its top bit
- * set, a constant.
+ * the last tick), states (as the last tick left them), then whatever the operations compute. A reference (ref) is a
+ * slot, or, with its top bit set, a constant.
  *
  * Operations stand in runs of equal kind, in the order in which they are computed. Operands, settings
  * (configs) and states of the runs follow one another in the same order, so none needs an address. */
@@ -18,7 +18,7 @@
 #include <stdint.h>
 
 #define RP_IMAGE_MAGIC    0x1A4D4952u /* "RIM" and a control byte that text tools choke on */
-#define RP_IMAGE_VERSION  4u
+#define RP_IMAGE_VERSION  5u
 #define RP_IMAGE_ALIGN    8u
 #define RP_IMAGE_SIZE_MAX (1u << 24)
 #define RP_REF_CONSTANT   0x8000u
@@ -41,6 +41,9 @@
     X(RULES, rp_image_rule)         \
     X(NEEDS, rp_image_need)         \
     X(GUARDS, rp_image_guard)       \
+    X(STATES, rp_image_state)       \
+    X(SEQUENCES, rp_image_sequence) \
+    X(STEPS, rp_image_step)         \
     X(STALLS, rp_image_stall)       \
     X(STOPS, rp_image_stop)         \
     X(KEEPS, rp_image_keep)         \
@@ -134,7 +137,7 @@ typedef struct rp_image_claim {
     uint16_t actuator;
     uint8_t rank; /* RP_RANK_... */
     uint8_t reserved;
-    uint16_t source; /* the rule that holds it, or RP_REF_NONE */
+    uint16_t source; /* the rule, or of rank SEQUENCE the sequence, that holds it; or RP_REF_NONE */
     uint16_t action; /* of rank TIMED: the action that makes it; else 0 */
 } rp_image_claim;
 
@@ -188,17 +191,55 @@ enum {
     RP_ACTION_TOGGLE = 4,
     RP_ACTION_STEP = 5,
     RP_ACTION_PARAM = 6,
+    RP_ACTION_BEGIN = 7, /* a sequence; of one that runs already only with `value` not 0: from its first step */
+    RP_ACTION_FINISH = 8,
+    RP_ACTION_STATE = 9, /* a mode takes a value, a cue is given, from the next tick on */
     RP_ACTIONS
 };
 
 typedef struct rp_image_action {
     uint16_t kind;
-    uint16_t claim; /* of those that drive; of PARAM: the parameter */
+    uint16_t claim; /* of those that drive; of PARAM: the parameter; of BEGIN and FINISH: the sequence; of STATE: it */
     uint16_t value; /* ref; in the actuator's unit, also of TOGGLE, which does not look at it; of RELEARN: the slot */
     uint16_t duration; /* ref; seconds; of TIMED */
     uint16_t period;   /* ref; seconds from one time to the next; of TIMED with more than one */
     uint16_t times;    /* 1 or more; of TIMED: between the times the actuator rests */
 } rp_image_action;
+
+/* What the rig remembers from tick to tick. A mode has one of its names' numbers; a cue is 1 in the tick after it was
+ * given; a sequence is 0 while it is idle, else the number of its step, from 1. */
+enum { RP_STATE_MODE = 0, RP_STATE_CUE = 1, RP_STATE_SEQUENCE = 2, RP_STATES };
+
+typedef struct rp_image_state {
+    uint16_t kind;
+    uint16_t of; /* of a sequence: which; of a mode: how many names it has */
+} rp_image_state;
+
+typedef struct rp_image_sequence {
+    uint16_t first_step, steps;
+    uint16_t state;
+    uint16_t only;     /* slot: it runs only while that is true; RP_REF_NONE: always */
+    uint16_t ending;   /* step to which it goes when it is ended or fails; RP_REF_NONE: it ends at once */
+    uint16_t reserved; /* 0 */
+} rp_image_sequence;
+
+/* Steps count from the first of their sequence. */
+enum {
+    RP_STEP_DO = 0,    /* what: an action */
+    RP_STEP_DWELL = 1, /* value: ref; seconds */
+    RP_STEP_AWAIT = 2, /* what: slot; value: ref, seconds, or RP_REF_NONE for no limit; target: where it goes when that
+                          is over; RP_REF_NONE: it fails */
+    RP_STEP_GO = 3,    /* what: slot, or RP_REF_NONE; target */
+    RP_STEP_CYCLE =
+        4, /* what: slot that ends it, or RP_REF_NONE; value: ref, how often, or RP_REF_NONE; target: behind it */
+    RP_STEP_AGAIN = 5, /* target: the CYCLE */
+    RP_STEP_END = 6,
+    RP_STEPS
+};
+
+typedef struct rp_image_step {
+    uint16_t kind, what, value, target;
+} rp_image_step;
 
 typedef struct rp_image_rule {
     uint16_t trigger; /* ref; the rule wants to fire when it is not 0 */
@@ -219,6 +260,7 @@ enum {
     RP_NAME_GUARD, /* the guard's line */
     RP_NAME_STALL, /* the stall's line */
     RP_NAME_STOP,  /* the stop's line */
+    RP_NAME_SEQUENCE,
     RP_NAMES
 };
 
@@ -241,7 +283,7 @@ uint32_t rp_crc32(uint32_t seed, const void *bytes, uint32_t size);
 /* True for an action that claims an actuator. */
 static inline int rp_action_drives(uint32_t kind)
 {
-    return kind != RP_ACTION_MARK && kind != RP_ACTION_RELEARN && kind != RP_ACTION_PARAM;
+    return kind <= RP_ACTION_TIMED || kind == RP_ACTION_TOGGLE || kind == RP_ACTION_STEP;
 }
 
 /* What rp_image_header.checksum has to be for this image. */
@@ -270,6 +312,11 @@ static inline uint32_t rp_image_sensor_slot(const rp_image_header *image, uint32
 static inline uint32_t rp_image_actuator_slot(const rp_image_header *image, uint32_t actuator)
 {
     return rp_image_sensor_slot(image, rp_image_count(image, RP_SECTION_SENSORS)) + actuator;
+}
+
+static inline uint32_t rp_image_state_slot(const rp_image_header *image, uint32_t state)
+{
+    return rp_image_actuator_slot(image, rp_image_count(image, RP_SECTION_ACTUATORS)) + state;
 }
 
 /* The name entry, or NULL when the image carries none for it. */
