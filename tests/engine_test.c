@@ -333,11 +333,23 @@ static rp_status try_open(const void *image, uint32_t size, void *memory, uint32
     return rp_engine_open(engine, image, size, memory, room);
 }
 
-static const char whole_rig[] = HEAD "signal x = s | despike 3 | table 0: 0 cm, 50: 3 cm, 100: 9 cm | smooth 50 ms\n"
-                                     "bands z = x: low below 2 cm, mid, high above 7 cm; margin 2 mm\n"
-                                     "bands y = s: few below p, many\n"
-                                     "while z is low and y is few\n    a p * 1 %/counts for 20 ms\n    holdoff 20 "
-                                     "ms\non z leaves mid\n    b on\n    mark m\n";
+static const char whole_rig[] =
+    HEAD "signal x = s | despike 3 | table 0: 0 cm, 50: 3 cm, 100: 9 cm | smooth 50 ms\n"
+         "bands z = x: low below 2 cm, mid, high above 7 cm; margin 2 mm\n"
+         "bands y = s: few below p, many\n"
+         "while z is low and y is few\n    a p * 1 %/counts for 20 ms\n    holdoff 20 "
+         "ms\non z leaves mid\n    b on\n    mark m\n"
+         "signal q = (z leaves mid) | count\nsignal v = (z is low) | lag from (z is high), within 1 s\n"
+         "signal u = x | reach 2 mm\nsignal w = x | approach 3 cm, slowing 1 cm\n"
+         "keep q\ncue over\nmode day: dawn, noon\nnever a above 90 while z is high\n"
+         "never a with b\nnever a stalled, x moves 1 mm in 30 ms\n"
+         "stop while x above 8.9 cm until z is low\n"
+         "sequence lift, only while day is dawn\n    cycle 3 times\n        a 20 %\n"
+         "        dwell 10 ms\n    await over within 20 ms, else go ending\n    b on\n"
+         "    cue over\n    part ending\n    day noon\n    dwell 10 ms\n    go ending if z is high\n"
+         "on 3 times z becomes mid within 1 s\n    begin lift\n"
+         "on 20 ms after over\n    begin lift anew\n"
+         "on start or every 30 ms\n    begin lift\n    a 30 % for 10 ms, 2 times every 20 ms, priority 2\n";
 
 static void test_every_length_and_every_byte(void **unused)
 {
@@ -397,7 +409,9 @@ static void test_forged_images_run_or_are_refused(void **unused)
         header->checksum = checksum;
         copy[i / 3] ^= masks[i % 3];
     }
-    assert_true(accepted > size / 20 && accepted < 3 * size / 2);
+    if (!(accepted > size / 20 && accepted < 2 * size)) { /* of three tries a byte */
+        fail_msg("%u of %u accepted", accepted, 3 * size);
+    }
     free(copy);
     bench_close(&b);
 }

@@ -337,6 +337,43 @@ static void test_crossing(void **unused)
     }
 }
 
+/* Stopped at each of its steps in turn: everything rests at once, and when it is resumed the boats get through. */
+static uint32_t stop_at;
+
+static void tick_stopped(stage *s)
+{
+    rp_engine *e = &s->b.engine;
+    const double step = value(s, "let_through");
+    if (s->count == 0 && step == (double)stop_at) {
+        s->count = 1;
+        s->at = s->time;
+        rp_engine_stop(e);
+    } else if (s->count == 1) {
+        assert_true(value(s, "span") == 0.0 && value(s, "barrier") == 0.0 && value(s, "light") == 0.0);
+        if (s->time > s->at + 2.0) {
+            s->count = 2;
+            rp_engine_resume(e);
+        }
+    }
+    s->other += (uint32_t)(s->count == 2 && truth(s, 6) > 0.0 && s->kept == 0.0);
+    s->kept = truth(s, 6);
+}
+
+static void test_stop_at_every_step(void **unused)
+{
+    (void)unused;
+    uint32_t stopped = 0;
+    for (stop_at = 1; stop_at <= 27; stop_at++) {
+        stage s;
+        run_example(&s, "crossing.rig", 1, 130.0, tick_stopped);
+        stopped += s.count > 0;
+        if (s.count && s.other < 1) {
+            fail_msg("stopped at step %u no boat came through any more", stop_at);
+        }
+    }
+    assert_true(stopped >= 10); /* those at which it is seen, since they take time */
+}
+
 /* Each runs from the command line, can be recorded, listed and drawn. */
 static void test_from_the_command_line(void **unused)
 {
@@ -368,9 +405,16 @@ static void test_from_the_command_line(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_basin),  cmocka_unit_test(test_vane),     cmocka_unit_test(test_lamp),
-        cmocka_unit_test(test_beacon), cmocka_unit_test(test_deck),     cmocka_unit_test(test_trap),
-        cmocka_unit_test(test_feeder), cmocka_unit_test(test_crossing), cmocka_unit_test(test_from_the_command_line),
+        cmocka_unit_test(test_basin),
+        cmocka_unit_test(test_vane),
+        cmocka_unit_test(test_lamp),
+        cmocka_unit_test(test_beacon),
+        cmocka_unit_test(test_deck),
+        cmocka_unit_test(test_trap),
+        cmocka_unit_test(test_feeder),
+        cmocka_unit_test(test_crossing),
+        cmocka_unit_test(test_stop_at_every_step),
+        cmocka_unit_test(test_from_the_command_line),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

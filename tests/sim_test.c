@@ -261,6 +261,77 @@ static void test_hand(void **unused)
     }
 }
 
+/* The edges of a gate are those of the boats, to the microsecond, whatever the tick; what nobody fetches is counted. */
+static void test_edges(void **unused)
+{
+    (void)unused;
+    static const char text[] =
+        "rig t\ntick 50 ms\nsensor g switch\nsensor k switch\nsignal w = g | width\n"
+        "hookup sim\n    lane l: speed 200 mm/s, spread 0 %, length 80 mm, every 4 s\n"
+        "    g sees l near\n    k sees l far\n    at 7 s l leaf 2 ms\n    at 9 s g pins for 300 ms\n";
+    static const uint64_t wanted[] = {2000000, 2400000, 6000000, 6400000, 7000000, 7002000, 9000000, 9300000};
+    rp_rig *rig = rp_rig_compile("t.rig", text, strlen(text), rp_sim_catalog());
+    rp_sim *sim = rp_sim_new(rig, 1, false, NULL);
+    const rp_port *port = rp_sim_port(sim);
+    rp_port_edge edge[4];
+    rp_sample sample;
+    uint32_t lost, seen = 0;
+    uint16_t count;
+    for (uint64_t t = 0; t < 9800000; t += 50000) {
+        port->sleep_until(port->self, t);
+        port->read(port->self, 0, &sample);
+        assert_int_equal(port->edges(port->self, 0, t, edge, 4, &count, &lost), RP_OK);
+        for (uint16_t i = 0; i < count; i++, seen++) {
+            assert_true(seen < 8);
+            assert_int_equal(edge[i].rising, seen % 2 == 0);
+            assert_in_range(edge[i].time_us, wanted[seen] - 1, wanted[seen] + 1);
+        }
+        assert_int_equal(lost, 0);
+    }
+    assert_int_equal(seen, 8);
+    assert_int_equal(port->edges(port->self, 1, 0, edge, 4, &count, &lost), RP_E_INDEX); /* nobody measures it */
+    port->sleep_until(port->self, 400000000);
+    port->edges(port->self, 0, 400000000, edge, 4, &count, &lost);
+    assert_int_equal(count, 4);
+    assert_in_range(lost, 100, 200);
+    drop_sim(sim, rig);
+}
+
+/* A clock tells seconds since midnight, past midnight too; a switch drives with 100 %, an inverted one the other way
+ * round unless it is wired so. */
+static void test_clock_and_inputs(void **unused)
+{
+    (void)unused;
+    rp_rig *rig;
+    static const char text[] =
+        "rig t\ntick 10 ms\nsensor c s 0..86399\nactuator l switch, rest at off\n"
+        "actuator m percent -100..60, rest at 0, inverted\nhookup sim\n"
+        "    c tells 23 h 59 min: pace 60\n    lag a: driven by l, gain 1, time 1 ms\n"
+        "    lag b: driven by m reversed, gain 1, time 1 ms\n    lag d: driven by m, gain 1, time 1 ms\n";
+    rig = rp_rig_compile("t.rig", text, strlen(text), rp_sim_catalog());
+    if (!rig->image) {
+        fail_msg("%s", rp_rig_report(rig));
+    }
+    rp_sim *sim = rp_sim_new(rig, 1, false, NULL);
+    const rp_port *port = rp_sim_port(sim);
+    rp_engine engine;
+    g_autofree void *memory = g_malloc0(((const rp_image_header *)rig->image)->memory);
+    rp_engine_open(&engine, rig->image, rig->image_size, memory, ((const rp_image_header *)rig->image)->memory);
+    rp_engine_hand(&engine, 0, 1.0f);
+    rp_engine_hand(&engine, 1, 50.0f);
+    for (uint64_t t = 0; t < 2000000; t += 10000) {
+        port->sleep_until(port->self, t);
+        rp_engine_tick(&engine, port);
+        if (t == 980000 || t == 1000000) {
+            assert_near((double)rp_engine_value(&engine, engine.sensor_slot).value, t == 980000 ? 86398.0 : 0.0, 1.0);
+        }
+    }
+    assert_near(rp_sim_truth(sim, 0, 0), 100.0, 1e-3);
+    assert_near(rp_sim_truth(sim, 1, 0), 50.0, 1e-3);
+    assert_near(rp_sim_truth(sim, 2, 0), -90.0, 1e-3); /* -100 + 60 - 50 */
+    drop_sim(sim, rig);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -271,6 +342,8 @@ int main(void)
         cmocka_unit_test(test_played_file),
         cmocka_unit_test(test_played_sound),
         cmocka_unit_test(test_hand),
+        cmocka_unit_test(test_edges),
+        cmocka_unit_test(test_clock_and_inputs),
         cmocka_unit_test(test_harbour),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);

@@ -236,6 +236,31 @@ static uint32_t rows_of(const char *folder, char **ending)
     return rows;
 }
 
+/* A sequence's step, who drives by it, a stall, and colours, as a person sees them. */
+static void test_a_sequence(void **unused)
+{
+    (void)unused;
+    char *folder =
+        make_tub("actuator board names dark, red, rest at dark\nsequence show\n    board red\n    dwell 3 s\n"
+                 "    board dark\n    await tide is low, however long\non start\n    begin show\n");
+    g_autofree char *text = get_file(folder, "tub.rig");
+    g_autofree char *early = g_strdup(strstr(text, "hookup sim"));
+    char *const cut = strstr(text, "hookup sim");
+    g_autofree char *behind = g_strdup(strstr(cut, "actuator board"));
+    early[strlen(early) - strlen(behind)] = '\0';
+    *cut = '\0';
+    g_autofree char *whole = g_strconcat(text, behind, early, NULL);
+    put_file(folder, "tub.rig", whole, -1);
+    person p = person_watch(folder, "watch tub.rig", 30, 100);
+    person_sees(&p, "2: dwell 3 s");
+    person_sees(&p, "by show: 2: dwell 3 s");
+    person_sees(&p, "show begins");
+    person_sees(&p, "4: await tide is low, however long");
+    person_types(&p, "q");
+    assert_int_equal(person_leaves(&p, NULL), 0);
+    remove_folder(folder);
+}
+
 /* A terminal that reads nothing for 5 s costs no tick and no row. */
 static void test_a_stalled_terminal(void **unused)
 {
@@ -372,17 +397,12 @@ static void test_jog_by_keys(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_calls),
-        cmocka_unit_test(test_a_sitting),
-        cmocka_unit_test(test_a_recording),
-        cmocka_unit_test(test_a_spike),
-        cmocka_unit_test(test_sizes),
-        cmocka_unit_test(test_a_fault),
-        cmocka_unit_test(test_an_empty_rig),
-        cmocka_unit_test(test_ends),
-        cmocka_unit_test(test_a_stalled_terminal),
-        cmocka_unit_test(test_jog_by_script),
-        cmocka_unit_test(test_jog_by_keys),
+        cmocka_unit_test(test_calls),         cmocka_unit_test(test_a_sitting),
+        cmocka_unit_test(test_a_recording),   cmocka_unit_test(test_a_spike),
+        cmocka_unit_test(test_sizes),         cmocka_unit_test(test_a_fault),
+        cmocka_unit_test(test_a_sequence),    cmocka_unit_test(test_an_empty_rig),
+        cmocka_unit_test(test_ends),          cmocka_unit_test(test_a_stalled_terminal),
+        cmocka_unit_test(test_jog_by_script), cmocka_unit_test(test_jog_by_keys),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

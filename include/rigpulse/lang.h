@@ -30,7 +30,7 @@ typedef struct rp_terminal {
 } rp_terminal;
 
 #define RP_KIND_SETTINGS_MAX  24
-#define RP_KIND_TERMINALS_MAX 8
+#define RP_KIND_TERMINALS_MAX 10
 
 /* A kind of mechanism. Lists end with a row without a word. */
 typedef struct rp_mechanism_kind {
