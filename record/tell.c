@@ -332,7 +332,8 @@ static void tell_truth(const scene *s, uint16_t slot, uint32_t before, uint32_t 
 {
     rp_step step;
     if (depth > NEST_MOST || slot & RP_REF_CONSTANT || !rp_program_writer(s->image, slot, before, &step)) {
-        g_string_append(s->to, "it became true");
+        g_string_append_printf(s->to, is_named(s, slot) ? "%s was given" : "it became true",
+                               rp_image_text(s->image, RP_NAME_SLOT, slot, 0));
         return;
     }
     if (tell_step[step.op]) {

@@ -2,6 +2,7 @@
  * several seeds. */
 #include "support.h"
 
+#include "plant/plant.h"
 #include "port/sim/sim.h"
 
 #include <inttypes.h>
@@ -374,12 +375,47 @@ static void test_stop_at_every_step(void **unused)
     assert_true(stopped >= 10); /* those at which it is seen, since they take time */
 }
 
+/* Pumped up from 3 deg until it rings, and calmed in a tenth of the time that it takes by itself; its own figures of that are
+ * right: a period of 1.00 s, a decay ratio e^(-T / fades); and it knows where it is beyond half a turn, too. */
+static void tick_buoy(stage *s)
+{
+    const bool alone = value(s, "task") == 2.0;
+    s->worst = fmax(s->worst, fabs(truth(s, 0)));
+    s->at = s->at == 0.0 && s->worst > 60.0 ? s->time : s->at;
+    s->kept = s->kept == 0.0 && alone ? s->time : s->kept;
+    if (alone && s->time > 44.0 && s->time < 60.0) {
+        assert_near(value(s, "left"), 100.0 * exp(-1.018 / 40.0), 0.4);
+        assert_near(value(s, "period"), 2.0 * PLANT_PI * sqrt(0.25 / 9.81) * (1.0 + pow(truth(s, 0) / 400.0, 2)), 0.03);
+    }
+    if (usable(s, "angle")) {
+        s->count += fabs(value(s, "angle") - truth(s, 0)) > 0.2 + 0.006 * fabs(truth(s, 1));
+    }
+}
+
+static void test_buoy(void **unused)
+{
+    (void)unused;
+    g_autofree char *plain = get_file(RIGPULSE_SOURCE "/examples", "buoy.rig");
+    g_autofree char *over = g_strconcat(plain, "    at 62 s bell pushed 1000 deg/s\n", NULL);
+    for (uint64_t seed = 1; seed <= 2; seed++) {
+        stage s;
+        run_rig(&s, over, seed, 80.0, tick_buoy);
+        const double by_itself = 40.0 * log(70.0 / 4.0);
+        assert_true(s.at > 5.0 && s.at < 20.0);
+        if (!(s.kept - s.at < 0.1 * by_itself)) {
+            fail_msg("calmed in %g s, by itself in %g s", s.kept - s.at, by_itself);
+        }
+        assert_true(s.worst > 360.0);
+        assert_int_equal(s.count, 0);
+    }
+}
+
 /* Each runs from the command line, can be recorded, listed and drawn. */
 static void test_from_the_command_line(void **unused)
 {
     (void)unused;
     static const char *const names[] = {"basin",  "vane", "lamp",   "beacon",  "deck",
-                                        "bridge", "trap", "feeder", "crossing"};
+                                        "bridge", "trap", "feeder", "crossing", "buoy"};
     char *folder = make_folder();
     for (size_t i = 0; i < G_N_ELEMENTS(names); i++) {
         const char *n = names[i];
@@ -413,6 +449,7 @@ int main(void)
         cmocka_unit_test(test_trap),
         cmocka_unit_test(test_feeder),
         cmocka_unit_test(test_crossing),
+        cmocka_unit_test(test_buoy),
         cmocka_unit_test(test_stop_at_every_step),
         cmocka_unit_test(test_from_the_command_line),
     };

@@ -261,6 +261,36 @@ static void test_hand(void **unused)
     }
 }
 
+/* The buoy's swing against SciPy's (solve_ivp, relative tolerance 1e-11), left alone, with the weight drawn up, and nearly
+ * upside down; and without friction its energy stays. */
+static void test_buoy_against_scipy(void **unused)
+{
+    (void)unused;
+    static const struct {
+        double fades, start, drawn, time, angle, rate;
+    } wanted[] = {
+        {60, 30, 0, 0.5, -29.68461742, -11.34270143}, {60, 30, 0, 5.0, 22.9279461, 93.96556357},
+        {60, 30, 100, 0.1, 23.4767474, -128.16888947}, {60, 30, 100, 2.0, 20.33638998, -143.62367597},
+        {1e9, 175, 0, 1.0, -140.15017774, -242.61346111}, {1e9, 175, 0, 3.0, 173.68140599, -24.18008421},
+    };
+    const plant *buoy = NULL;
+    for (uint32_t i = 0; plants[i]; i++) {
+        buoy = strcmp(plants[i]->kind.word, "buoy") == 0 ? plants[i] : buoy;
+    }
+    for (size_t i = 0; i < sizeof wanted / sizeof *wanted; i++) {
+        const double setting[] = {250, 15, 0.03, wanted[i].fades, wanted[i].start};
+        double state[PLANT_STATES_MAX];
+        plant_begin(buoy, setting, state);
+        const double before = buoy->output(setting, 0.0, state, 3);
+        plant_run(buoy, setting, &wanted[i].drawn, 0.0, wanted[i].time, state);
+        assert_near(buoy->output(setting, 0.0, state, 0), wanted[i].angle, 2e-5);
+        assert_near(buoy->output(setting, 0.0, state, 1), wanted[i].rate, 2e-4);
+        if (wanted[i].fades > 1e6) {
+            assert_near(buoy->output(setting, 0.0, state, 3) / before, 1.0, 1e-6);
+        }
+    }
+}
+
 /* The edges of a gate are those of the boats, to the microsecond, whatever the tick; what nobody fetches is counted. */
 static void test_edges(void **unused)
 {
@@ -342,6 +372,7 @@ int main(void)
         cmocka_unit_test(test_played_file),
         cmocka_unit_test(test_played_sound),
         cmocka_unit_test(test_hand),
+        cmocka_unit_test(test_buoy_against_scipy),
         cmocka_unit_test(test_edges),
         cmocka_unit_test(test_clock_and_inputs),
         cmocka_unit_test(test_harbour),

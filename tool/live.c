@@ -8,11 +8,22 @@
 #define ROW_US         1000000u
 #define ROWS_A_HEADING 20u
 #define COLUMN_LEAST   8
+#define PART_MOST      26
 
 typedef struct live_column {
     uint32_t slot;
     int width;
 } live_column;
+
+/* Letters of the longest name that a value of this slot can have, and that is shown whole. */
+static int longest_part(const rp_image_header *image, uint32_t slot)
+{
+    glong longest = 0;
+    for (uint32_t part = 0; rp_image_name_of(image, RP_NAME_PART, slot, part); part++) {
+        longest = MAX(longest, g_utf8_strlen(rp_image_text(image, RP_NAME_PART, slot, part), -1));
+    }
+    return (int)MIN(longest, PART_MOST);
+}
 
 static void add_columns(live *l, uint32_t from, uint32_t end)
 {
@@ -20,7 +31,7 @@ static void add_columns(live *l, uint32_t from, uint32_t end)
         if (rp_image_name_of(l->image, RP_NAME_SLOT, slot, 0)) {
             const glong name = g_utf8_strlen(rp_image_text(l->image, RP_NAME_SLOT, slot, 0), -1);
             const glong unit = g_utf8_strlen(rp_image_unit(l->image, RP_NAME_SLOT, slot, 0), -1);
-            const live_column column = {slot, MAX(COLUMN_LEAST, (int)MAX(name, unit))};
+            const live_column column = {slot, MAX(MAX(COLUMN_LEAST, (int)MAX(name, unit)), longest_part(l->image, slot))};
             g_array_append_val(l->column, column);
         }
     }
@@ -45,7 +56,12 @@ void live_end(live *l)
 static void put_right(const char *text, int width)
 {
     const int length = (int)g_utf8_strlen(text, -1);
-    printf("  %*s%s", MAX(0, width - length), "", text);
+    if (length > width) {
+        g_autofree char *head = g_utf8_substring(text, 0, width - 1);
+        printf("  %s…", head);
+    } else {
+        printf("  %*s%s", width - length, "", text);
+    }
 }
 
 static void print_heading(const live *l)
