@@ -4,9 +4,10 @@
  *   d rate / dt  = -(g / l) sin(angle) - 2 (dl/dt / l) rate - rate / fades
  *   d l / dt     = (length (1 - shift drive) - l) / moves
  *
- * l is the distance of the weight from the pivot. Drawn up fast when it swings fastest and let down slowly at the turns it
- * takes up energy; the other way round it gives it away (Lavrovskii and Formalskii, 1993). `rest` friction makes it
- * stand still in the end. The angle is counted on beyond a turn; what is seen of it is folded into -180..180 degrees. */
+ * l is the distance of the weight from the pivot. Drawn up fast when it swings fastest and let down slowly at the turns
+ * it takes up energy; the other way round it gives it away (Lavrovskii and Formalskii, 1993). `rest` friction makes it
+ * stand still in the end. The angle is counted on beyond a turn; what is seen of it is folded into -180..180 degrees.
+ */
 #include "plant.h"
 
 #include <math.h>
@@ -75,7 +76,8 @@ const plant plant_buoy = {
              .setting = {[LENGTH] = {"length", "mm", 250, 1, 1e5, false, "from the pivot to the weight at rest"},
                          [SHIFT] = {"shift", "%", 15, 0, 90, false, "how much of that the weight is drawn up at 100 %"},
                          [MOVES] = {"moves", "s", 0.03, 1e-3, 10, false, "time constant of the weight's way"},
-                         [FADES] = {"fades", "s", 60, 0.1, 1e9, false, "time in which a free swing's reach falls to 37 %"},
+                         [FADES] = {"fades", "s", 60, 0.1, 1e9, false,
+                                    "time in which a free swing's reach falls to 37 %"},
                          [START] = {"start", "deg", 3, -1e4, 1e4, false, "angle at the beginning"}},
              .input = {{"drawn", "%", "the weight, up its arm", 0}},
              .output = {[OUT_ANGLE] = {"angle", "deg", "counted on beyond a turn", 0},

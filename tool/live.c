@@ -31,7 +31,8 @@ static void add_columns(live *l, uint32_t from, uint32_t end)
         if (rp_image_name_of(l->image, RP_NAME_SLOT, slot, 0)) {
             const glong name = g_utf8_strlen(rp_image_text(l->image, RP_NAME_SLOT, slot, 0), -1);
             const glong unit = g_utf8_strlen(rp_image_unit(l->image, RP_NAME_SLOT, slot, 0), -1);
-            const live_column column = {slot, MAX(MAX(COLUMN_LEAST, (int)MAX(name, unit)), longest_part(l->image, slot))};
+            const live_column column = {slot,
+                                        MAX(MAX(COLUMN_LEAST, (int)MAX(name, unit)), longest_part(l->image, slot))};
             g_array_append_val(l->column, column);
         }
     }

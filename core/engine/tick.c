@@ -1,7 +1,7 @@
 /* The tick: readings -> operations -> rules -> owners -> outputs. */
 #include "rigpulse/engine.h"
 
-#include "edges.h"
+#include "gather.h"
 #include "ops.h"
 #include "sequence.h"
 #include "shape.h"

@@ -25,12 +25,33 @@ static void put_image(FILE *to, const rp_rig *rig)
     fprintf(to, "\n};\nenum { CASE_MEMORY = %u };\n", ((const rp_image_header *)rig->image)->memory);
 }
 
+/* The edges that the port has told, as C. */
+static GString *edges;
+static rp_status (*tell_edges)(void *self, uint16_t sensor, uint64_t until_us, rp_port_edge *edge, uint16_t room,
+                               uint16_t *count, uint32_t *lost);
+static uint32_t edge_tick;
+
+static rp_status note_edges(void *self, uint16_t sensor, uint64_t until_us, rp_port_edge *edge, uint16_t room,
+                            uint16_t *count, uint32_t *lost)
+{
+    const rp_status status = tell_edges(self, sensor, until_us, edge, room, count, lost);
+    for (uint16_t i = 0; status == RP_OK && i < *count; i++) {
+        g_string_append_printf(edges, "{%uu, %uu, {%" G_GUINT64_FORMAT "u, %uu}},\n", edge_tick, sensor,
+                               edge[i].time_us, edge[i].rising);
+    }
+    return status;
+}
+
 /* The run on the simulated port, in which the readings answer the actuators. */
 static void put_run(FILE *header, FILE *expected, const rp_rig *rig, uint32_t ticks)
 {
     const rp_image_header *image = rig->image;
     rp_sim *sim = rp_sim_new(rig, 1, false, NULL);
-    const rp_port *port = rp_sim_port(sim);
+    rp_port noting = *rp_sim_port(sim);
+    const rp_port *const port = &noting;
+    tell_edges = noting.edges;
+    noting.edges = note_edges;
+    edges = g_string_new(NULL);
     void *memory = calloc(1, image->memory);
     const uint32_t sensors = rp_image_count(image, RP_SECTION_SENSORS);
     rp_engine engine;
@@ -43,13 +64,18 @@ static void put_run(FILE *header, FILE *expected, const rp_rig *rig, uint32_t ti
         ticks, sensors);
     for (uint32_t n = 0; n < ticks; n++) {
         port->sleep_until(port->self, (uint64_t)n * image->tick_us);
+        edge_tick = n;
         rp_engine_tick(&engine, port);
         for (uint32_t i = 0; i < sensors; i++) {
             fprintf(header, "%s%d,", (n * sensors + i) % 20 ? "" : "\n", engine.raw[i]);
         }
         trace_tick(&engine, n, put_line, expected);
     }
-    fputs("\n};\n", header);
+    fprintf(header,
+            "\n};\nstatic const struct {\n    uint32_t tick;\n    uint16_t sensor;\n    rp_port_edge edge;\n} "
+            "case_edge[] = {\n%s{UINT32_MAX, 0, {0, 0}}};\n",
+            edges->str);
+    g_string_free(edges, TRUE);
     free(memory);
     rp_sim_free(sim);
 }

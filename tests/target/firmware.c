@@ -40,7 +40,14 @@ __attribute__((noinline)) static uint32_t run_case(void)
         put_line(0, rp_status_text(status));
         return 1;
     }
+    uint32_t next = 0;
     for (uint32_t n = 0; n < CASE_TICKS; n++) {
+        for (uint16_t i = 0; i < CASE_SENSORS; i++) {
+            rp_engine_edges(&engine, i, &case_edge[next].edge, 0, 0); /* this port tells them, if there are any */
+        }
+        for (; case_edge[next].tick == n; next++) {
+            rp_engine_edges(&engine, case_edge[next].sensor, &case_edge[next].edge, 1, 0);
+        }
         for (uint16_t i = 0; i < CASE_SENSORS; i++) {
             const rp_sample sample = {0, case_raw[n * CASE_SENSORS + i], RP_GOOD};
             rp_engine_sense(&engine, i, &sample);

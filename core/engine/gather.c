@@ -1,4 +1,4 @@
-#include "edges.h"
+#include "gather.h"
 
 #include "tell.h"
 
