@@ -441,7 +441,7 @@ static node *parse_said_of(cursor *p, node *n)
 static node *parse_relation(cursor *p)
 {
     const token *t = cursor_now(p);
-    node *n = NULL;
+    node *n;
     if (cursor_take_word(p, "not")) {
         n = parse_not(p);
     } else if (cursor_take_word(p, "start")) {

@@ -298,14 +298,16 @@ static int run_calibrate(const command *self, int argc, char **argv)
     c.point = g_array_new(FALSE, FALSE, sizeof(calibrate_point));
     c.said = g_string_new(NULL);
     status = EXIT_USAGE;
-    if (!parse_options(&c)) {
-        /* said already */
-    } else if (o.undo) {
+    const bool sound = parse_options(&c);
+    if (sound && o.undo) {
         status = take_back(self, c.path);
-    } else if (!c.name) {
+    } else if (sound && !c.name) {
         status = command_refuse(self, "name the signal or bands; for example: %s", self->example);
-    } else if (!(c.file = rigfile_load(self, c.path))) {
-        /* said already */
+    } else if (sound) {
+        c.file = rigfile_load(self, c.path);
+    }
+    if (!c.file) {
+        /* taken back, or said already */
     } else if (trial_is_meant(c.name, c.file->image)) {
         status = try_actuator(&c);
     } else if (o.trial || o.power) {

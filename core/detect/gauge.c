@@ -124,6 +124,12 @@ static void forget(rp_gauge_state *s)
     s->seen = 0;
 }
 
+/* Of changes that were lost half were beginnings. */
+static uint32_t counted(const rp_gauge_state *s)
+{
+    return s->count + s->lost / 2;
+}
+
 static float rate(const rp_gauge_config *config, const rp_gauge_state *s, uint64_t now_us)
 {
     const uint64_t since = now_us > s->rose_us[0] ? now_us - s->rose_us[0] : 0;
@@ -187,7 +193,7 @@ rp_reading rp_gauge_step(const rp_gauge_config *config, rp_gauge_state *s, const
     }
     switch (config->what) {
     case RP_GAUGE_COUNT:
-        return (rp_reading){(float)(s->count + s->lost / 2), quality};
+        return (rp_reading){(float)counted(s), quality};
     case RP_GAUGE_RATE:
         return rp_number(rate(config, s, in->now_us), quality);
     case RP_GAUGE_SINCE:

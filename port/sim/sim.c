@@ -269,6 +269,14 @@ static void begin_machines(rp_sim *s)
     }
 }
 
+static void watch_edges(rp_sim *s, const rp_image_sensor *sensor)
+{
+    s->edges = g_new0(edge_line *, s->sensors + 1);
+    for (uint32_t i = 0; i < s->sensors; i++) {
+        s->edges[i] = sensor[i].timed ? g_new0(edge_line, 1) : NULL;
+    }
+}
+
 static bool begin_pickups(rp_sim *s, const rp_rig *rig, uint64_t seed, GError **error)
 {
     const rp_image_sensor *sensor = rp_image_at(rig->image, RP_SECTION_SENSORS);
@@ -277,10 +285,7 @@ static bool begin_pickups(rp_sim *s, const rp_rig *rig, uint64_t seed, GError **
     s->pickup = g_new0(pickup, s->hookup->pickups);
     s->pickup_of = g_new0(int32_t, s->sensors + 1);
     s->read_us = g_new0(uint64_t, s->sensors + 1);
-    s->edges = g_new0(edge_line *, s->sensors + 1);
-    for (uint32_t i = 0; i < s->sensors; i++) {
-        s->edges[i] = sensor[i].timed ? g_new0(edge_line, 1) : NULL;
-    }
+    watch_edges(s, sensor);
     memset(s->pickup_of, -1, s->sensors * sizeof *s->pickup_of);
     for (uint32_t i = 0; i < s->hookup->pickups; i++) {
         const rp_pickup_item *item = &s->hookup->pickup[i];
