@@ -279,7 +279,7 @@ static node *parse_edge(cursor *p, node *value, uint8_t which)
 /* What has lasted, moved or not come is the event of the moment when it has. */
 node *parse_as_event(cursor *p, node *n)
 {
-    if (n->kind == NODE_JOIN && n->op == RP_OP_BOTH) {
+    if (n->kind == NODE_JOIN && n->op == RP_OP_BOTH && n->a) {
         n->a = parse_as_event(p, n->a);
     }
     if (n->kind != NODE_LASTS && !(n->kind == NODE_DETECT && !n->detector->gives_event)) {

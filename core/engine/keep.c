@@ -75,7 +75,8 @@ static void visit(const rp_engine *e, visitor *call, void *self)
             }
             for (uint32_t n = 0; n < run[r].count; n++, operand += rp_ops[run[r].op].inputs + 1u) {
                 if (kind < KEEPERS && operand[rp_ops[run[r].op].inputs] == keep[i].slot) {
-                    keep_entry entry = {.key = keep[i].key, .kind = kind, .place = place++};
+                    keep_entry entry = {.key = keep[i].key, .kind = kind, .place = place};
+                    place++;
                     call(self, state + n * run[r].state_stride, &entry);
                 }
             }

@@ -32,7 +32,8 @@ static inline uint64_t rp_microseconds(float seconds)
 {
     const float s = seconds > 0.0f ? (seconds < 1e9f ? seconds : 1e9f) : 0.0f;
     const uint32_t whole = (uint32_t)s;
-    return (uint64_t)whole * 1000000u + (uint32_t)((s - (float)whole) * 1e6f + 0.5f);
+    const float rest = s - (float)whole; /* below 1 */
+    return (uint64_t)whole * 1000000u + (uint32_t)((rest < 1.0f ? rest : 0.0f) * 1e6f + 0.5f);
 }
 
 /* A computed number as a reading: one that is not finite is 0, and out of range, unless it is made of something that
