@@ -95,8 +95,8 @@ static void check_do(tree *t, seq_step *of)
         report_error(t->report, a->duration->at, "drive it, 'dwell', and drive it with something else",
                      "a step drives until another one does");
     }
-    if (a->kind == ACTION_DRIVE && a->how != DRIVE_TO) {
-        report_error(t->report, a->at, "write the value itself", "a step drives to a value");
+    if (a->kind == ACTION_DRIVE && a->how == DRIVE_TOGGLE) {
+        report_error(t->report, a->at, "write 'on' or 'off'", "a step drives to a value");
     }
 }
 

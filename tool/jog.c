@@ -57,7 +57,7 @@ const char *jog_guard_at(const jog *j, const rp_history *h, uint64_t row)
             }
         }
     }
-    return "driven for its longest";
+    return "driven for its longest, its duty, or for nothing";
 }
 
 void jog_tell_answer(const jog *j, uint32_t sensor, const rp_answer *a, GString *to)

@@ -172,7 +172,7 @@ static void put_guard(const view *v, uint32_t actuator, GString *to)
             }
         }
     }
-    g_string_append(to, "kept there: driven for its longest");
+    g_string_append(to, "kept there: it has been driven for its longest, its duty, or for nothing");
 }
 
 static void note_actuator(const view *v, const view_item *i, GString *to)

@@ -152,7 +152,9 @@ static void next(rp_engine *e, uint16_t sequence)
 
 static void await(rp_engine *e, uint16_t sequence, const rp_image_step *step, bool *waits)
 {
-    if (is_true(e, step->what)) {
+    if (e->sequence[sequence].drove) {
+        *waits = true;
+    } else if (is_true(e, step->what)) {
         next(e, sequence);
     } else if (step->value != RP_REF_NONE && time_over(e, sequence, step->value)) {
         if (step->target != RP_REF_NONE) {
@@ -188,6 +190,7 @@ static void take_step(rp_engine *e, uint16_t sequence, bool *waits)
     switch (step->kind) {
     case RP_STEP_DO:
         if (rp_engine_act(e, step->what)) {
+            e->sequence[sequence].drove |= rp_action_drives(e->action[step->what].kind) != 0;
             next(e, sequence);
         } else {
             rp_engine_fail(e, sequence, RP_FAIL_UNKNOWN);
@@ -229,6 +232,7 @@ static void run(rp_engine *e, uint16_t sequence)
 {
     const rp_image_sequence *s = image_of(e, sequence);
     bool waits = false;
+    e->sequence[sequence].drove = 0;
     if (s->only != RP_REF_NONE && !is_true(e, s->only) && !e->sequence[sequence].ending) {
         tell(e, RP_EVENT_FINISHED, RP_FINISH_ONLY, sequence, 0.0f);
         leave(e, sequence);

@@ -76,6 +76,7 @@ typedef struct rp_sequence_state {
     uint16_t step;     /* from 0 */
     uint8_t runs;
     uint8_t ending; /* it is on the way that its ending says */
+    uint8_t drove;  /* in this tick: what it has driven shows from the next one on */
 } rp_sequence_state;
 
 #define RP_EDGES_KEPT 16u /* of one sensor, from tick to tick */
