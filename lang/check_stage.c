@@ -83,13 +83,16 @@ static bool check_number_setting(tree *t, node *n, const stage_setting *is, sett
 static bool check_signal_setting(tree *t, node *n, const stage_setting *is, setting_node *s, const char *what)
 {
     bool interval;
-    const unit wanted = lang_setting_unit(t, n, is, &interval);
+    unit wanted = lang_setting_unit(t, n, is, &interval);
     check_node(t, s->value);
     if (!check_need_number(t, s->value)) {
         return false;
     }
     if (is->shape == SETTING_VALUE) {
         check_adopt_bare(s->value, wanted);
+    }
+    if (strcmp(is->unit, UNIT_ANY) == 0) {
+        wanted = s->value->type.unit;
     }
     if ((s->value->kind == NODE_NUMBER && is->shape == SETTING_SIGNAL) ||
         !unit_same_kind(wanted, s->value->type.unit) || wanted.point != s->value->type.unit.point) {

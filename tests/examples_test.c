@@ -411,12 +411,38 @@ static void test_buoy(void **unused)
     }
 }
 
+/* The nearer boat's bearing is that of its middle to within a degree and a half, its breadth that of boat and beam,
+ * pass after pass, though echoes are lost; after it has drifted off the second pass knows where it is. */
+static void tick_lookout(stage *s)
+{
+    const bool known = usable(s, "bearing") && (s->time < 30.0 || s->time > 37.0);
+    if (known) {
+        note_error(s, value(s, "bearing") - truth(s, 2));
+        s->kept = fmax(s->kept, fabs(value(s, "broad") - 23.0));
+        s->count++;
+        assert_near(value(s, "off"), 80.0, 2.0);
+    }
+}
+
+static void test_lookout(void **unused)
+{
+    (void)unused;
+    for (uint64_t seed = 1; seed <= SEEDS; seed++) {
+        stage s;
+        run_example(&s, "lookout.rig", seed, 90.0, tick_lookout);
+        assert_true(s.count > 3000);
+        if (!(s.worst < 1.7) || !(s.kept < 4.0)) {
+            fail_msg("off by %g deg at %g s, its breadth by %g", s.worst, s.at, s.kept);
+        }
+    }
+}
+
 /* Each runs from the command line, can be recorded, listed and drawn. */
 static void test_from_the_command_line(void **unused)
 {
     (void)unused;
-    static const char *const names[] = {"basin",  "vane", "lamp",   "beacon",   "deck",
-                                        "bridge", "trap", "feeder", "crossing", "buoy"};
+    static const char *const names[] = {"basin", "vane",   "lamp",     "beacon", "deck",   "bridge",
+                                        "trap",  "feeder", "crossing", "buoy",   "lookout"};
     char *folder = make_folder();
     for (size_t i = 0; i < G_N_ELEMENTS(names); i++) {
         const char *n = names[i];
@@ -451,6 +477,7 @@ int main(void)
         cmocka_unit_test(test_feeder),
         cmocka_unit_test(test_crossing),
         cmocka_unit_test(test_buoy),
+        cmocka_unit_test(test_lookout),
         cmocka_unit_test(test_stop_at_every_step),
         cmocka_unit_test(test_from_the_command_line),
     };

@@ -186,8 +186,8 @@ static rp_status check_rules(const image_view *v)
         if (timed && (a.times < 1 || !ref_exists(v, a.period))) {
             return RP_E_INDEX;
         }
-        const bool by_sequence = (a.kind == RP_ACTION_SET || a.kind == RP_ACTION_STEP) && drives &&
-                                 claim[a.claim].rank == RP_RANK_SEQUENCE;
+        const bool by_sequence =
+            (a.kind == RP_ACTION_SET || a.kind == RP_ACTION_STEP) && drives && claim[a.claim].rank == RP_RANK_SEQUENCE;
         if (drives && !by_sequence && claim[a.claim].rank != (timed ? RP_RANK_TIMED : RP_RANK_LATCH)) {
             return RP_E_INDEX;
         }

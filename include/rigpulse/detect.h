@@ -13,6 +13,7 @@
 #include "rigpulse/detect/lasts.h"
 #include "rigpulse/detect/moment.h"
 #include "rigpulse/detect/moved.h"
+#include "rigpulse/detect/scan.h"
 #include "rigpulse/detect/still.h"
 #include "rigpulse/detect/turn.h"
 

@@ -1,0 +1,112 @@
+#include "rigpulse/detect/scan.h"
+
+#include "rigpulse/numeric.h"
+
+#define BACK 0.125f /* of its way, by which a pass is over */
+
+rp_status rp_scan_check(const rp_scan_config *config)
+{
+    const bool sound = config->strongest <= 1 && config->give <= RP_SCAN_VALUE && rp_finite(config->within) &&
+                       config->within >= 0.0f && config->skip <= 100;
+    return sound ? RP_OK : RP_E_CONFIG;
+}
+
+void rp_scan_reset(rp_scan_state *state)
+{
+    state->kept = state->phase = state->passes = 0;
+    state->stride = 1;
+    state->known = state->found = 0;
+    state->result = 0.0f;
+}
+
+static float size_of(float x)
+{
+    return x < 0.0f ? -x : x;
+}
+
+static void keep_half(rp_scan_state *s)
+{
+    for (uint32_t i = 0; i < RP_SCAN_KEPT / 2; i++) {
+        s->value[i] = s->value[2 * i];
+        s->place[i] = s->place[2 * i];
+    }
+    s->kept = RP_SCAN_KEPT / 2;
+    s->stride *= 2;
+}
+
+static void keep(rp_scan_state *s, float value, float place)
+{
+    if (s->phase++ % s->stride != 0) {
+        return;
+    }
+    if (s->kept == RP_SCAN_KEPT) {
+        keep_half(s);
+    }
+    s->value[s->kept] = value;
+    s->place[s->kept++] = place;
+}
+
+static float result_of(const rp_scan_config *config, const rp_scan_state *s)
+{
+    uint32_t best = 0;
+    for (uint32_t i = 1; i < s->kept; i++) {
+        best = (config->strongest ? s->value[i] > s->value[best] : s->value[i] < s->value[best]) ? i : best;
+    }
+    uint32_t first = best, last = best;
+    while (first > 0 && size_of(s->value[first - 1] - s->value[best]) <= config->within) {
+        first--;
+    }
+    while (last + 1 < s->kept && size_of(s->value[last + 1] - s->value[best]) <= config->within) {
+        last++;
+    }
+    switch (config->give) {
+    case RP_SCAN_PLACE:
+        return 0.5f * (s->place[first] + s->place[last]);
+    case RP_SCAN_EXTENT:
+        return size_of(s->place[last] - s->place[first]);
+    default:
+        return s->value[best];
+    }
+}
+
+static void end_pass(const rp_scan_config *config, rp_scan_state *s, float place)
+{
+    if (s->passes >= config->skip) {
+        s->found = s->kept > 0;
+        s->result = s->found ? result_of(config, s) : 0.0f;
+    }
+    s->passes += s->passes < 1000;
+    s->kept = s->phase = 0;
+    s->stride = 1;
+    s->begun = s->far;
+    s->far = place;
+}
+
+static void move(const rp_scan_config *config, rp_scan_state *s, float place)
+{
+    if (!s->known) {
+        s->known = 1;
+        s->begun = s->far = place;
+        return;
+    }
+    const float way = s->far - s->begun, back = s->far - place;
+    if (way == 0.0f || back * way < 0.0f) { /* on, or for the first time */
+        s->far = place;
+    } else if (size_of(back) > BACK * size_of(way)) {
+        end_pass(config, s, place);
+    }
+}
+
+rp_reading rp_scan_step(const rp_scan_config *config, rp_scan_state *s, rp_reading in, rp_reading place, float dt)
+{
+    if (rp_usable(place.quality) && dt > 0.0f) {
+        move(config, s, place.value);
+        if (rp_usable(in.quality)) {
+            keep(s, in.value, place.value);
+        }
+    }
+    if (s->passes <= config->skip) {
+        return (rp_reading){0.0f, RP_LEARNING};
+    }
+    return (rp_reading){s->result, s->found ? RP_GOOD : RP_MISSING};
+}

@@ -1,0 +1,45 @@
+/* scan: what a sensor that is turned or moved to and fro has found: where the nearest or the strongest was, how broad
+ * it was there, and what it read.
+ *
+ * A pass goes one way; it is over when the place has come back by an eighth of the way that the pass took. Then the
+ * best reading of the pass is looked for, and the stretch around it in which readings stay within `within` of it: a
+ * sensor with a wide cone smears a target over such a stretch, so its middle tells where the target is, and not its
+ * first edge. Readings that did not come back leave no hole. Of a long pass every second reading is kept, or every
+ * fourth, and so on. */
+#ifndef RIGPULSE_DETECT_SCAN_H
+#define RIGPULSE_DETECT_SCAN_H
+
+#include "rigpulse/reading.h"
+#include "rigpulse/status.h"
+
+#define RP_SCAN_KEPT 128u
+
+enum { RP_SCAN_PLACE = 0, RP_SCAN_EXTENT = 1, RP_SCAN_VALUE = 2 };
+
+typedef struct rp_scan_config {
+    uint32_t strongest; /* 1: the greatest reading is the best; 0: the least */
+    uint32_t give;      /* RP_SCAN_... */
+    float within;       /* in the reading's unit; 0 or more */
+    uint32_t skip;      /* passes that do not count, such as the first; up to 100 */
+} rp_scan_config;
+
+typedef struct rp_scan_state {
+    float value[RP_SCAN_KEPT], place[RP_SCAN_KEPT];
+    uint32_t kept, stride, phase;
+    float begun, far; /* the places where the pass began and of its farthest point */
+    float result;
+    uint32_t passes;
+    uint8_t known; /* a place has been seen */
+    uint8_t found;
+} rp_scan_state;
+
+/* RP_E_CONFIG when a setting is outside its range. */
+rp_status rp_scan_check(const rp_scan_config *config);
+
+void rp_scan_reset(rp_scan_state *state);
+
+/* The result of the last pass stands until the next is over. It is still learning before one has counted, and missing
+ * after one that found nothing. dt in seconds; dt = 0 steps no state. */
+rp_reading rp_scan_step(const rp_scan_config *config, rp_scan_state *state, rp_reading in, rp_reading place, float dt);
+
+#endif
