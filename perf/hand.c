@@ -126,6 +126,38 @@ static void angle_tick(hand *h, const rp_sample *axis, float dt)
     h->angle = turned + rp_decay(dt / 2.0f) * (lean - turned);
 }
 
+/* Drives for a second, rests, and awaits a depth above 5 cm for at most three seconds; again and again. */
+static void sequence_tick(hand *h, int i, uint64_t now_us)
+{
+    hand_sequence *s = &h->sequence[i];
+    const hand_chain *c = &h->chain[SETS + i];
+    if (c->quality <= RP_HELD) {
+        h->awaited[i] = c->output > (h->awaited[i] ? 4.6f : 5.0f);
+    }
+    if (!s->runs) {
+        s->runs = 1;
+        s->since = now_us;
+        s->step = 0;
+    }
+    if (s->step == 0) {
+        h->output[SETS + i] = 30.0f;
+        s->step = 1;
+        s->since = now_us;
+    }
+    if (s->step == 1 && now_us - s->since >= 1000000u) {
+        h->output[SETS + i] = 0.0f;
+        s->step = 2;
+        s->since = now_us;
+    } else if (s->step == 2) {
+        const bool there = h->awaited[i] && c->quality <= RP_HELD;
+        if (there || now_us - s->since >= 3000000u) {
+            h->output[SETS + i] = 30.0f;
+            s->step = 1;
+            s->since = now_us;
+        }
+    }
+}
+
 void hand_tick(hand *h, uint64_t now_us, const rp_sample *sample)
 {
     const uint64_t passed = h->started ? now_us - h->last_us : 20000u;
@@ -139,6 +171,9 @@ void hand_tick(hand *h, uint64_t now_us, const rp_sample *sample)
         chain_tick(&h->chain[i], &sample[i], dt);
     }
     angle_tick(h, sample + CHAINS, dt);
+    for (int i = 0; i < SEQUENCES; i++) {
+        sequence_tick(h, i, now_us);
+    }
     for (int i = 0; i < SETS; i++) {
         band_tick(h, i);
         rule_tick(h, i, now_us);

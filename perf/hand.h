@@ -15,11 +15,18 @@ typedef struct hand_rule {
     uint64_t acts_until, ready_at;
 } hand_rule;
 
+typedef struct hand_sequence {
+    uint64_t since;
+    uint8_t step, runs;
+} hand_sequence;
+
 typedef struct hand {
     hand_chain chain[CHAINS];
     uint8_t band[SETS], known[SETS];
     hand_rule rule[SETS];
-    float output[SETS];
+    float output[SETS + SEQUENCES];
+    hand_sequence sequence[SEQUENCES];
+    uint8_t awaited[SEQUENCES];
     float angle, angle_gap;
     uint8_t angled;
     uint64_t last_us;

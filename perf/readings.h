@@ -4,10 +4,11 @@
 
 #include "rigpulse/port.h"
 
-#define CHAINS   8
-#define SETS     4
-#define READINGS (CHAINS + AXES)
-#define AXES     4 /* a turning rate and the three axes of gravity, behind the chains */
+#define CHAINS    8
+#define SETS      4
+#define READINGS  (CHAINS + AXES)
+#define SEQUENCES 2
+#define AXES      4 /* a turning rate and the three axes of gravity, behind the chains */
 
 static inline uint32_t readings_chance(uint32_t *state)
 {

@@ -31,6 +31,15 @@ static rp_rig *make_rig(void)
                                "while b%d is low\n    a%d 80 %% for 2 s\n    holdoff 3 s\n",
                                i, i, i, i, i);
     }
+    for (int i = 0; i < SEQUENCES; i++) {
+        at +=
+            (size_t)snprintf(text + at, sizeof text - at,
+                             "actuator q%d percent 0..100, rest at 0\nsequence go_%d\n    cycle\n        q%d 30 %%\n"
+                             "        dwell 1 s\n        q%d 0 %%\n"
+                             "        await d%d above 5 cm, margin 0.4 cm within 3 s, else go over\n        part over\n"
+                             "on start\n    begin go_%d\n",
+                             i, i, i, i, SETS + i, i);
+    }
     at += (size_t)snprintf(text + at, sizeof text - at,
                            "sensor rate counts -2000..2000\n"
                            "sensor ax mg -2000..2000\nsensor ay mg -2000..2000\nsensor az mg -2000..2000\n"
@@ -40,9 +49,13 @@ static rp_rig *make_rig(void)
     return rp_rig_compile("perf.rig", text, at, NULL);
 }
 
-static void open_engine(rp_engine *engine, void **memory, const rp_rig *rig)
+static void open_engine(rp_engine *engine, void **memory, rp_rig *rig)
 {
     const rp_image_header *image = rig->image;
+    if (!image) {
+        fprintf(stderr, "%s", rp_rig_report(rig));
+        exit(1);
+    }
     *memory = calloc(1, image->memory);
     const rp_status status = rp_engine_open(engine, image, rig->image_size, *memory, image->memory);
     if (status != RP_OK) {
@@ -150,7 +163,7 @@ int main(int argc, char **argv)
             hand_tick(&by_hand, (uint64_t)n * TICK_US, sample);
         }
         sum += (double)(engine_runs ? rp_engine_output(&engine, 0) : by_hand.output[0]);
-        for (uint16_t i = 0; engine_runs && hand_runs && i < SETS; i++) {
+        for (uint16_t i = 0; engine_runs && hand_runs && i < SETS + SEQUENCES; i++) {
             if (rp_engine_output(&engine, i) != by_hand.output[i]) {
                 fprintf(stderr, "tick %u: engine and hand differ on actuator %u\n", n, i);
                 return 1;

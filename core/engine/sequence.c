@@ -45,6 +45,7 @@ static void enter(rp_engine *e, uint16_t sequence, uint16_t step)
 {
     e->sequence[sequence].step = step;
     e->sequence[sequence].since_us = e->now_us;
+    e->sequence[sequence].until_us = 0;
 }
 
 static void let_go(rp_engine *e, uint16_t sequence)
@@ -122,9 +123,14 @@ void rp_engine_fail(rp_engine *e, uint16_t sequence, uint8_t reason)
 
 /* ---- steps ---- */
 
-static bool time_over(const rp_engine *e, uint16_t sequence, uint16_t ref)
+/* The time is taken once, when the step is entered: what it is computed from may go on changing. */
+static bool time_over(rp_engine *e, uint16_t sequence, uint16_t ref)
 {
-    return e->now_us - e->sequence[sequence].since_us >= rp_microseconds(read_ref(e, ref).value);
+    rp_sequence_state *s = &e->sequence[sequence];
+    if (s->until_us == 0) {
+        s->until_us = s->since_us + rp_microseconds(read_ref(e, ref).value);
+    }
+    return e->now_us >= s->until_us;
 }
 
 /* Whoever jumps out of a cycle has left it. */
@@ -197,7 +203,7 @@ static void take_step(rp_engine *e, uint16_t sequence, bool *waits)
         }
         break;
     case RP_STEP_DWELL:
-        if (!rp_usable(read_ref(e, step->value).quality)) {
+        if (e->sequence[sequence].until_us == 0 && !rp_usable(read_ref(e, step->value).quality)) {
             rp_engine_fail(e, sequence, RP_FAIL_UNKNOWN);
         } else if (time_over(e, sequence, step->value)) {
             next(e, sequence);

@@ -73,6 +73,7 @@ enum { RP_FAIL_LATE = 0, RP_FAIL_UNKNOWN = 1, RP_FAIL_SENSOR = 2 };
 
 typedef struct rp_sequence_state {
     uint64_t since_us; /* of this step */
+    uint64_t until_us; /* its time or limit, taken when it was entered; 0: not yet */
     uint16_t step;     /* from 0 */
     uint8_t runs;
     uint8_t ending; /* it is on the way that its ending says */
