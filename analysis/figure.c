@@ -544,17 +544,35 @@ static void put_panels(drawing *d)
     }
 }
 
+/* In shares of the picture: room for the longest name of a state. */
+static double left_margin(const drawing *d)
+{
+    glong letters = 0;
+    for (guint i = 0; i < d->panel->len; i++) {
+        const panel *p = d->panel->pdata[i];
+        for (guint k = 0; p->states && k < p->slot->len; k++) {
+            const uint32_t slot = g_array_index(p->slot, uint32_t, k), parts = parts_of(d->r->image, slot);
+            const glong name = g_utf8_strlen(rp_image_text(d->r->image, RP_NAME_SLOT, slot, 0), -1);
+            for (uint32_t part = 0; part < parts; part++) {
+                const char *text = rp_image_text(d->r->image, RP_NAME_PART, slot, part);
+                letters = MAX(letters, name + 1 + (parts > NAMES_MOST ? 7 : g_utf8_strlen(text, -1)));
+            }
+        }
+    }
+    return fmax(0.085, 0.012 + LETTER_WIDTH * (double)letters);
+}
+
 static void put_head(drawing *d, const rp_figure *figure)
 {
     const rp_recording *r = d->r;
     gnuplot_head(d->to, figure->path, figure->width, figure->height);
     g_string_append_printf(
         d->to,
-        "set multiplot\nset lmargin at screen 0.085\n"
+        "set multiplot\nset lmargin at screen %.4f\n"
         "set rmargin at screen 0.915\nset grid linecolor rgb '#E4E4E4' linetype 1 linewidth 1\n"
         "set border 3 linecolor rgb '#666666'\nset tics nomirror textcolor rgb '#333333'\n"
         "set key outside right center vertical noenhanced samplen 1.2 font ',11'\nset xrange [%.6f:%.6f]\n",
-        seconds(r, 0), r->rows > 1 ? seconds(r, r->rows - 1) : seconds(r, 0) + 1.0);
+        left_margin(d), seconds(r, 0), r->rows > 1 ? seconds(r, r->rows - 1) : seconds(r, 0) + 1.0);
 }
 
 static void free_panel(void *self)
