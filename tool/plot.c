@@ -20,7 +20,7 @@ static bool parse_size(const char *text, rp_figure *figure)
 
 /* What is drawn around an arm: names of values. */
 typedef struct around {
-    char *value, *along, *found;
+    const char *value, *along, *found;
 } around;
 
 /* The slot of a named value that the recording has; -1 when there is none, which is an error. */
@@ -76,23 +76,22 @@ static int draw(const command *self, const char *name, const around *a, const rp
 
 static int run_plot(const command *self, int argc, char **argv)
 {
-    g_autofree char *output = NULL, *size = NULL;
-    around a = {0};
+    g_autofree char *output = NULL, *size = NULL, *value = NULL, *along = NULL, *found = NULL;
     rp_figure figure = {.width = WIDTH, .height = HEIGHT};
     const GOptionEntry entries[] = {
         {"output", 'o', 0, G_OPTION_ARG_FILENAME, &output, "the picture, .png or .svg", "FILE"},
         {"size", 0, 0, G_OPTION_ARG_STRING, &size, "of the picture; 1280x800 if not said", "WIDTHxHEIGHT"},
-        {"around", 0, 0, G_OPTION_ARG_STRING, &a.value, "draw this value around the arm on which it was read", "VALUE"},
-        {"along", 0, 0, G_OPTION_ARG_STRING, &a.along, "with --around: the angle of the arm", "ANGLE"},
-        {"found", 0, 0, G_OPTION_ARG_STRING, &a.found, "with --around: an angle to point at", "ANGLE"},
+        {"around", 0, 0, G_OPTION_ARG_STRING, &value, "draw this value around the arm on which it was read", "VALUE"},
+        {"along", 0, 0, G_OPTION_ARG_STRING, &along, "with --around: the angle of the arm", "ANGLE"},
+        {"found", 0, 0, G_OPTION_ARG_STRING, &found, "with --around: an angle to point at", "ANGLE"},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
     int status;
-    const bool sound = command_options(self, entries, &argc, &argv, 1, 1, &status);
-    if (!sound) {
+    if (!command_options(self, entries, &argc, &argv, 1, 1, &status)) {
         return status;
     }
-    if ((a.value != NULL) != (a.along != NULL) || (a.found && !a.value)) {
+    const around a = {value, along, found};
+    if ((value != NULL) != (along != NULL) || (found && !value)) {
         return command_refuse(
             self, "--around needs --along, and --found needs both; for example --around distance --along arm");
     }
@@ -104,11 +103,7 @@ static int run_plot(const command *self, int argc, char **argv)
         return command_refuse(self, "--size %s: write WIDTHxHEIGHT, each from %d to %d, for example 1280x800", size,
                               SIZE_LEAST, SIZE_MOST);
     }
-    status = draw(self, argv[1], &a, &figure);
-    g_free(a.value);
-    g_free(a.along);
-    g_free(a.found);
-    return status;
+    return draw(self, argv[1], &a, &figure);
 }
 
 const command command_plot = {"plot", "RECORDING -o FILE", "draws a recording as a picture",
