@@ -155,14 +155,33 @@ static void tell_named(const scene *s, uint16_t in, float number)
     }
 }
 
+/* "pump is driven", "lift is running": what is asked of slots whose other values have no names for that. */
+static bool tell_busy(const scene *s, uint16_t in, bool busy)
+{
+    const uint32_t actuators = rp_image_actuator_slot(s->image, 0), states = rp_image_state_slot(s->image, 0);
+    const rp_image_state *state = rp_image_at(s->image, RP_SECTION_STATES);
+    const bool drives = in >= actuators && in < states && !rp_image_name_of(s->image, RP_NAME_PART, in, 0);
+    const bool runs = in >= states && in < states + rp_image_count(s->image, RP_SECTION_STATES) &&
+                      state[in - states].kind == RP_STATE_SEQUENCE;
+    if (drives || runs) {
+        g_string_append_printf(s->to, "%s is %s", rp_image_text(s->image, RP_NAME_SLOT, in, 0),
+                               drives ? (busy ? "driven" : "at rest") : (busy ? "running" : "idle"));
+    }
+    return drives || runs;
+}
+
 static void tell_equals(const scene *s, const rp_step *step, uint32_t depth)
 {
     rp_step inner;
     if (is_named(s, step->in[0])) {
-        tell_named(s, step->in[0], ((const rp_equals_config *)step->config)->number);
+        if (!tell_busy(s, step->in[0], false)) {
+            tell_named(s, step->in[0], ((const rp_equals_config *)step->config)->number);
+        }
     } else if (rp_program_writer(s->image, step->in[0], step->place, &inner) && inner.op == RP_OP_EQUALS &&
                is_named(s, inner.in[0])) {
-        tell_named(s, inner.in[0], s->value[inner.in[0]]);
+        if (!tell_busy(s, inner.in[0], true)) {
+            tell_named(s, inner.in[0], s->value[inner.in[0]]);
+        }
     } else {
         g_string_append(s->to, "it is not so that ");
         tell_truth(s, step->in[0], step->place, depth + 1);

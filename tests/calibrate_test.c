@@ -431,6 +431,50 @@ static void test_dialogue(void **unused)
     remove_folder(folder);
 }
 
+/* An actuator's portions by trial: driven for the times that a person says, on the simulated mechanism, which says what
+ * came of it; written, and taken back. */
+static void test_trials(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    copy_example(folder, "feeder.rig");
+    g_autofree char *before = get_file(folder, "feeder.rig");
+    person p = person_call(folder, "calibrate feeder.rig auger --fast");
+    person_waits(&p, "driven with 100 %");
+    person_waits(&p, "for how long? ");
+    person_types(&p, "3\n");
+    person_waits(&p, "it needs a unit; write a time");
+    person_types(&p, "1 s\n");
+    person_waits(&p, "given +0.938");
+    person_waits(&p, "how many portions came out? ");
+    person_types(&p, "a few\n");
+    person_waits(&p, "write how many portions came out");
+    person_waits(&p, "for how long? ");
+    person_types(&p, "1 s\n");
+    person_waits(&p, "how many portions came out? ");
+    person_types(&p, "0.94 portions\n");
+    person_waits(&p, "for how long? ");
+    person_types(&p, "200 ms\n");
+    person_waits(&p, "given 0");
+    person_types(&p, "0\n");
+    person_waits(&p, "for how long? ");
+    person_types(&p, "3 s\n");
+    person_waits(&p, "given +3.438");
+    person_types(&p, "3.44\n");
+    person_waits(&p, "for how long? ");
+    person_types(&p, "done\n");
+    person_waits(&p, "3 trials: 1 portions in 0.8 s, after 0.248 s");
+    person_waits(&p, "feeder.rig is written");
+    assert_int_equal(person_leaves(&p, NULL), 0);
+    g_autofree char *after = get_file(folder, "feeder.rig");
+    assert_says(after, "gives 1 portions in 800 ms after 248 ms, longest 6 s");
+    called c = call_tool(folder, "calibrate feeder.rig --undo");
+    g_autofree char *back = get_file(folder, "feeder.rig");
+    assert_string_equal(back, before);
+    call_done(&c);
+    remove_folder(folder);
+}
+
 /* Ctrl-C at any prompt, also in the middle of a capture; the terminal as it was; the end of input. */
 static void test_interrupts(void **unused)
 {
@@ -557,6 +601,7 @@ int main(void)
         cmocka_unit_test(test_bad_calls),
         cmocka_unit_test(test_without_a_person),
         cmocka_unit_test(test_dialogue),
+        cmocka_unit_test(test_trials),
         cmocka_unit_test(test_interrupts),
         cmocka_unit_test(test_file_safety),
         cmocka_unit_test(test_undo),

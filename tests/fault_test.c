@@ -131,9 +131,9 @@ static void test_matrix(void **unused)
         const char *example, *sensor;
         double fastest; /* ranges a second that count as possible */
     } cases[] = {
-        {"basin.rig", "level", 5},   {"vane.rig", "gyro", 5}, {"lamp.rig", "eye", 50}, /* the hum is fast */
-        {"beacon.rig", "flight", 5}, {"deck.rig", "gyro", 5}, {"deck.rig", "ay", 5},
-        {"deck.rig", "az", 5},       {"deck.rig", "ax", 5},
+        {"basin.rig", "level", 5},   {"vane.rig", "gyro", 5},     {"lamp.rig", "eye", 50}, /* the hum is fast */
+        {"beacon.rig", "flight", 5}, {"deck.rig", "gyro", 5},     {"deck.rig", "ay", 5},      {"deck.rig", "az", 5},
+        {"deck.rig", "ax", 5},       {"feeder.rig", "hopper", 5}, {"buoy.rig", "encoder", 5},
     };
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
         g_autofree char *text = get_file(RIGPULSE_SOURCE "/examples", cases[i].example);

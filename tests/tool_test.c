@@ -184,6 +184,52 @@ static void test_trials_and_power_cycles(void **unused)
     remove_folder(folder);
 }
 
+/* Why each kind of event fired, in words. Readings: s falls from 90 by 10 each 100 ms, then stays; k is on at 300 to
+ * 400 and at 500 to 600 ms. */
+static void test_reasons(void **unused)
+{
+    (void)unused;
+    static const struct {
+        const char *rule, *says;
+    } cases[] = {
+        {"on s moved 15 counts over 1 s", "because s has moved by more than 15 counts, to 70 counts"},
+        {"on s turns up by 5 counts", "because s has turned, by 5 counts"},
+        {"on s still for 300 ms", "because s has stood still for 0.3 s"},
+        {"on every 400 ms", "because another 0.4 s are over"},
+        {"on 150 ms after k becomes on", "because 0.15 s have passed since the event"},
+        {"on 2 times k becomes on within 1 s", "because 2 times within 1 s: k is on"},
+        {"on no k becomes on for 250 ms", "because the event has not come for 0.25 s"},
+        {"on b changes", "because b is now mid"},
+        {"on k becomes on or b becomes low", "because k is on"},
+        {"on b becomes low or k becomes on", "because k is on"},
+        {"on k leaves on and s below 50 counts", "because k is no longer on and s 30 counts is below 50 counts"},
+        {"while s below 35 counts and k is off or b is low", "because b is low: s 30 counts is below 32 counts"},
+        {"on seq changes", "because seq is now"},
+        {"on given", "because given was given"},
+        {"on pump is driven for 100 ms", "because pump is driven for 0.1 s"},
+        {"on seq is running for 100 ms", "because seq is running for 0.1 s"},
+        {"on seq is idle for 100 ms", "because seq is idle for 0.1 s"},
+    };
+    char *folder = make_folder();
+    put_file(folder, "s.csv", "t,s\n0,90\n0.1,80\n0.2,70\n0.3,60\n0.4,50\n0.5,40\n0.6,30\n0.7,40\n0.75,40\n", -1);
+    put_file(folder, "k.csv", "t,k\n0,0\n0.3,1\n0.4,0\n0.5,1\n0.6,0\n", -1);
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); i++) {
+        g_autofree char *text = g_strdup_printf(
+            "rig x\ntick 10 ms\nsensor s counts 0..99\nsensor k switch\nactuator pump percent 0..100, rest at 0\n"
+            "bands b = s: low below 32 counts, mid, high above 75 counts\ncue given\nsequence seq\n    pump 5 %%\n"
+            "    dwell 400 ms\n    cue given\non start\n    begin seq\n%s\n    mark up\n    holdoff 2 s\nhookup sim\n"
+            "    s plays \"s.csv\"\n    k plays \"k.csv\"\n",
+            cases[i].rule);
+        put_file(folder, "x.rig", text, -1);
+        called c = call_tool(folder, "run x.rig --for 1500ms --fast --quiet");
+        if (c.status != 0 || !strstr(c.out, cases[i].says)) {
+            fail_msg("'%s' is to say '%s' in: %s%s", cases[i].rule, cases[i].says, c.out, c.err);
+        }
+        call_done(&c);
+    }
+    remove_folder(folder);
+}
+
 /* A run on the wall clock takes its time, and says how late its ticks were. */
 static void test_paced_run(void **unused)
 {
@@ -395,6 +441,7 @@ int main(void)
         cmocka_unit_test(test_demo),
         cmocka_unit_test(test_small_rigs),
         cmocka_unit_test(test_trials_and_power_cycles),
+        cmocka_unit_test(test_reasons),
         cmocka_unit_test(test_paced_run),
         cmocka_unit_test(test_runs_are_repeatable),
         cmocka_unit_test(test_full_disk),
