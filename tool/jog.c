@@ -303,14 +303,20 @@ static bool read_power(const jog *j, const char *text, double *power)
     const rp_image_header *image = j->file->image;
     const uint32_t slot = rp_image_actuator_slot(image, j->actuator);
     const char *unit = rp_image_unit(image, RP_NAME_SLOT, slot, 0), *why;
-    for (uint32_t part = 0; part < 2; part++) {
-        if (strcmp(rp_image_text(image, RP_NAME_PART, slot, part), text) == 0) {
-            *power = part;
+    uint32_t parts = 0;
+    for (; rp_image_name_of(image, RP_NAME_PART, slot, parts); parts++) {
+        if (strcmp(rp_image_text(image, RP_NAME_PART, slot, parts), text) == 0) {
+            *power = parts;
             return true;
         }
     }
+    if (parts > 0) {
+        command_refuse(j->self, "--to %s: it has no such name; write for instance --to %s", text,
+                       rp_image_text(image, RP_NAME_PART, slot, parts - 1));
+        return false;
+    }
     if (!rp_quantity_parse(text, unit, power, &why)) {
-        command_refuse(j->self, "--to %s: %s; write for instance %s", text, why, *unit ? "--to 30%" : "--to on");
+        command_refuse(j->self, "--to %s: %s; write for instance --to '30 %s'", text, why, unit);
         return false;
     }
     return true;
@@ -331,6 +337,11 @@ static int jog_it(jog *j, const jog_options *o, const char *actuator)
     }
     if (!find_actuator(j, actuator) || (o->to && !read_power(j, o->to, &power))) {
         return EXIT_USAGE;
+    }
+    const uint32_t slot = rp_image_actuator_slot(j->file->image, j->actuator);
+    const char *unit = rp_image_unit(j->file->image, RP_NAME_SLOT, slot, 0);
+    if (o->least && *unit && strcmp(unit, "%") != 0) {
+        return command_refuse(j->self, "'%s' is not driven in percent: there is no least power to find", actuator);
     }
     j->rig = bare_rig(j->file, actuator);
     if (!j->rig || !j->rig->image) {

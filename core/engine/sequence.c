@@ -156,18 +156,23 @@ static void next(rp_engine *e, uint16_t sequence)
     enter(e, sequence, (uint16_t)(e->sequence[sequence].step + 1));
 }
 
+static void be_late(rp_engine *e, uint16_t sequence, const rp_image_step *step)
+{
+    if (step->target != RP_REF_NONE) {
+        go(e, sequence, step->target);
+    } else {
+        rp_engine_fail(e, sequence, RP_FAIL_LATE);
+    }
+}
+
+/* Behind a drive it looks from the next tick on: until then nothing can have come of that. */
 static void await(rp_engine *e, uint16_t sequence, const rp_image_step *step, bool *waits)
 {
-    if (e->sequence[sequence].drove) {
-        *waits = true;
-    } else if (is_true(e, step->what)) {
+    const bool looks = !e->sequence[sequence].drove;
+    if (looks && is_true(e, step->what)) {
         next(e, sequence);
-    } else if (step->value != RP_REF_NONE && time_over(e, sequence, step->value)) {
-        if (step->target != RP_REF_NONE) {
-            go(e, sequence, step->target);
-        } else {
-            rp_engine_fail(e, sequence, RP_FAIL_LATE);
-        }
+    } else if (looks && step->value != RP_REF_NONE && time_over(e, sequence, step->value)) {
+        be_late(e, sequence, step);
     } else {
         *waits = true;
     }
