@@ -416,6 +416,77 @@ static void test_forged_images_run_or_are_refused(void **unused)
     bench_close(&b);
 }
 
+/* What a step, a sequence, a state, a stall, a stop or an actuator must not say, one by one. */
+typedef struct forgery {
+    const char *what;
+    uint32_t section, element, offset; /* bytes */
+    uint32_t bytes;                    /* 2 or 4 */
+    uint32_t value;
+    rp_status status;
+} forgery;
+
+#define FIELD(type, name) (uint32_t) offsetof(type, name), (uint32_t)sizeof(((type *)0)->name)
+
+static void test_forged_fields(void **unused)
+{
+    (void)unused;
+    static const forgery cases[] = {
+        {"a kind of step", RP_SECTION_STEPS, 0, FIELD(rp_image_step, kind), RP_STEPS, RP_E_INDEX},
+        {"the cycle's target", RP_SECTION_STEPS, 0, FIELD(rp_image_step, target), 500, RP_E_INDEX},
+        {"the cycle's times", RP_SECTION_STEPS, 0, FIELD(rp_image_step, value), 0x8fff, RP_E_INDEX},
+        {"an action", RP_SECTION_STEPS, 1, FIELD(rp_image_step, what), 900, RP_E_INDEX},
+        {"a dwell's time", RP_SECTION_STEPS, 2, FIELD(rp_image_step, value), RP_REF_NONE, RP_E_INDEX},
+        {"the way back", RP_SECTION_STEPS, 3, FIELD(rp_image_step, target), RP_REF_NONE, RP_E_INDEX},
+        {"what is awaited", RP_SECTION_STEPS, 4, FIELD(rp_image_step, what), RP_REF_NONE, RP_E_INDEX},
+        {"a sequence's steps", RP_SECTION_SEQUENCES, 0, FIELD(rp_image_sequence, steps), 0, RP_E_INDEX},
+        {"its last step", RP_SECTION_SEQUENCES, 0, FIELD(rp_image_sequence, steps), 3, RP_E_INDEX},
+        {"its first step", RP_SECTION_SEQUENCES, 0, FIELD(rp_image_sequence, first_step), 2000, RP_E_INDEX},
+        {"its state", RP_SECTION_SEQUENCES, 0, FIELD(rp_image_sequence, state), 77, RP_E_INDEX},
+        {"what it lives in", RP_SECTION_SEQUENCES, 0, FIELD(rp_image_sequence, only), 0x7000, RP_E_INDEX},
+        {"its ending", RP_SECTION_SEQUENCES, 0, FIELD(rp_image_sequence, ending), 99, RP_E_INDEX},
+        {"a kind of state", RP_SECTION_STATES, 0, FIELD(rp_image_state, kind), RP_STATES, RP_E_INDEX},
+        {"a stall's actuator", RP_SECTION_STALLS, 0, FIELD(rp_image_stall, actuator), 1, RP_E_INDEX},
+        {"a stall's value", RP_SECTION_STALLS, 0, FIELD(rp_image_stall, value), 0x6000, RP_E_INDEX},
+        {"a stall's amount", RP_SECTION_STALLS, 0, FIELD(rp_image_stall, amount), 0, RP_E_RANGE},
+        {"a stall's time", RP_SECTION_STALLS, 0, FIELD(rp_image_stall, time), 0x7fc00000, RP_E_RANGE},
+        {"a stop's condition", RP_SECTION_STOPS, 0, FIELD(rp_image_stop, condition), 0x6000, RP_E_INDEX},
+        {"a stop's release", RP_SECTION_STOPS, 0, FIELD(rp_image_stop, release), 0x6000, RP_E_INDEX},
+        {"what is kept", RP_SECTION_KEEPS, 0, FIELD(rp_image_keep, slot), 0x6000, RP_E_INDEX},
+        {"a duty", RP_SECTION_ACTUATORS, 0, FIELD(rp_image_actuator, duty), 0x3f800000, RP_E_RANGE},
+        {"a kind of actuator", RP_SECTION_ACTUATORS, 0, FIELD(rp_image_actuator, kind), 3, RP_E_RANGE},
+        {"an inversion", RP_SECTION_ACTUATORS, 0, FIELD(rp_image_actuator, inverted), 2, RP_E_RANGE},
+        {"a timed sensor", RP_SECTION_SENSORS, 0, FIELD(rp_image_sensor, timed), 1, RP_E_RANGE},
+        {"a name's order", RP_SECTION_NAMES, 3, FIELD(rp_image_name, kind), RP_NAME_RIG, RP_E_ORDER},
+    };
+    bench b;
+    bench_open(&b, whole_rig);
+    const uint32_t size = b.rig->image_size, room = b.engine.image->memory;
+    unsigned char *copy = aligned_alloc(8, size);
+    void *memory = aligned_alloc(8, room);
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        static const uint32_t widths[RP_SECTIONS] = {
+#define WIDTH(name, type) sizeof(type),
+            RP_SECTION_LIST(WIDTH)
+#undef WIDTH
+        };
+        const forgery *c = &cases[i];
+        rp_engine engine;
+        memcpy(copy, b.rig->image, size);
+        rp_image_header *header = (rp_image_header *)(void *)copy;
+        assert_true(c->element < header->section[c->section].count);
+        memcpy(copy + header->section[c->section].offset + c->element * widths[c->section] + c->offset, &c->value,
+               c->bytes);
+        header->checksum = rp_image_checksum(copy, size);
+        const rp_status status = try_open(copy, size, memory, room, &engine);
+        if (status != c->status) {
+            fail_msg("%s: '%s', not '%s'", c->what, rp_status_text(status), rp_status_text(c->status));
+        }
+    }
+    free(copy);
+    free(memory);
+    bench_close(&b);
+}
+
 /* ---- edges, and what is kept ------------------------------------------------------------------------- */
 
 #define GATE_RIG                                                                                         \
@@ -538,6 +609,7 @@ int main(void)
         cmocka_unit_test(test_port_failures),
         cmocka_unit_test(test_every_length_and_every_byte),
         cmocka_unit_test(test_forged_images_run_or_are_refused),
+        cmocka_unit_test(test_forged_fields),
         cmocka_unit_test(test_edges),
         cmocka_unit_test(test_kept),
         cmocka_unit_test(test_bound),

@@ -184,6 +184,79 @@ static void test_trials_and_power_cycles(void **unused)
     remove_folder(folder);
 }
 
+/* Every example as `demo` shows it: what to watch for, what happened, a picture. */
+static void test_every_demo(void **unused)
+{
+    (void)unused;
+    static const call_case cases[] = {
+        {"demo trap -o d", 0, "mark 'a gate stands wrong: too slow by the way"},
+        {"demo feeder -o d", 0, "auger is driven and nothing moves"},
+        {"demo crossing -o d", 0, "mark 'stuck: look at the bridge'"},
+        {"demo buoy -o d", 0, "mark 'calm'"},
+        {"demo lookout -o d", 0, "Watch for: the beam is 15 deg wide"},
+        {"demo lamp -o d", 0, "horn 330 Hz for 0.7 s, 2 times every 1.2 s"},
+        {"demo bridge -o d", 0, "never anything while button is on (line 20) keeps"},
+        {"plot d/lookout --around distance --along arm --found bearing -o d/scene.svg", 0, "d/scene.svg"},
+        {"list d/crossing", 0, "let_through"},
+        {"check d/none.rig", 2, "none.rig"},
+    };
+    char *folder = make_folder();
+    check_calls(folder, cases, G_N_ELEMENTS(cases));
+    g_autofree char *picture = get_file(folder, "d/scene.svg");
+    assert_says(picture, "the last pass");
+    assert_says(picture, "bearing: ");
+    remove_folder(folder);
+}
+
+static uint32_t count_lines(const char *text, const char *with)
+{
+    uint32_t count = 0;
+    g_auto(GStrv) lines = g_strsplit(text, "\n", -1);
+    for (char **line = lines; *line; line++) {
+        count += strstr(*line, with) != NULL;
+    }
+    return count;
+}
+
+/* What happens tick after tick is told in short; what timers are worked out from, and each change of a measured switch,
+ * is told in full. */
+static void test_storms(void **unused)
+{
+    (void)unused;
+    static const struct {
+        const char *lines, *event;
+        uint32_t least, most; /* lines of it in the events of 5 s */
+    } cases[] = {
+        {"while s above 3 counts\n    mark up\n", "\"event\":\"fired\"", 100, 110},
+        {"while s above 3 counts\n    mark up\n", "\"event\":\"storm\"", 18, 20},
+        {"while s above 3 counts\n    a 5 % for 10 ms\n    holdoff 10 ms\n", "\"event\":\"fired\"", 249, 251},
+        {"signal n = k | count\n", "\"event\":\"edge\"", 166, 168},
+        {"signal n = k | count\non k becomes on\n    mark up\n    holdoff 1 h\n", "\"event\":\"dropped\"", 80, 84},
+    };
+    char *folder = make_folder();
+    g_autoptr(GString) gate = g_string_new("t,k\n");
+    for (int i = 0; i < 168; i++) {
+        g_string_append_printf(gate, "%g,%d\n", 0.03 * i, i % 2);
+    }
+    put_file(folder, "k.csv", gate->str, -1);
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); i++) {
+        g_autofree char *text = g_strdup_printf("rig x\ntick 10 ms\nsensor s counts 0..9\nsensor k switch\n"
+                                                "actuator a percent 0..100, rest at 0\n%shookup sim\n    s reads 5\n"
+                                                "    k plays \"k.csv\"\n",
+                                                cases[i].lines);
+        put_file(folder, "x.rig", text, -1);
+        called c = call_tool(folder, "run x.rig --for 5s --fast --quiet --record r");
+        assert_int_equal(c.status, 0);
+        call_done(&c);
+        g_autofree char *events = get_file(folder, "r.events.jsonl");
+        const uint32_t lines = count_lines(events, cases[i].event);
+        if (lines < cases[i].least || lines > cases[i].most) {
+            fail_msg("'%s': %u lines of %s", cases[i].lines, lines, cases[i].event);
+        }
+    }
+    remove_folder(folder);
+}
+
 /* Why each kind of event fired, in words. Readings: s falls from 90 by 10 each 100 ms, then stays; k is on at 300 to
  * 400 and at 500 to 600 ms. */
 static void test_reasons(void **unused)
@@ -442,6 +515,8 @@ int main(void)
         cmocka_unit_test(test_small_rigs),
         cmocka_unit_test(test_trials_and_power_cycles),
         cmocka_unit_test(test_reasons),
+        cmocka_unit_test(test_every_demo),
+        cmocka_unit_test(test_storms),
         cmocka_unit_test(test_paced_run),
         cmocka_unit_test(test_runs_are_repeatable),
         cmocka_unit_test(test_full_disk),
