@@ -252,7 +252,8 @@ static void test_a_sequence(void **unused)
     g_autofree char *whole = g_strconcat(text, behind, early, NULL);
     put_file(folder, "tub.rig", whole, -1);
     person p = person_watch(folder, "watch tub.rig", 30, 100);
-    person_sees(&p, "2: dwell 3 s");
+    person_sees(&p, "step 2");
+    person_sees(&p, "2: dwell 3 s, for 0.");
     person_sees(&p, "by show: 2: dwell 3 s");
     person_sees(&p, "show begins");
     person_sees(&p, "4: await tide is low, however long");

@@ -12,6 +12,8 @@ enum { NAME_WIDTH = 10, VALUE_WIDTH = 13, PAST_WIDTH = 12 };
 
 /* ---- values ---------------------------------------------------------------------------------------- */
 
+#define LEAP 4096u /* rows that are looked at at once */
+
 static rp_quality quality_of(const view *v, const view_item *i)
 {
     return rp_history_quality(v->history, i->column, v->row);
@@ -20,6 +22,15 @@ static rp_quality quality_of(const view *v, const view_item *i)
 static float value_of(const view *v, const view_item *i)
 {
     return rp_history_value(v->history, i->column, v->row);
+}
+
+static bool is_sequence(const view *v, const view_item *i)
+{
+    const uint32_t first = rp_image_state_slot(v->image, 0);
+    const rp_image_state *state = rp_image_at(v->image, RP_SECTION_STATES);
+    return i->kind == ITEM_SIGNAL && i->index >= first &&
+           i->index < first + rp_image_count(v->image, RP_SECTION_STATES) &&
+           state[i->index - first].kind == RP_STATE_SEQUENCE;
 }
 
 /* A number in its own unit, the numbers of a list below one another. */
@@ -32,6 +43,8 @@ static void put_value(const view *v, const view_item *i, GString *to)
     const char *unit = view_unit(v, i);
     if (i->kind == ITEM_PARAM || i->kind == ITEM_ACTUATOR) {
         rp_tell_value(v->image, i->index, value_of(v, i), to);
+    } else if (is_sequence(v, i) && value_of(v, i) > 0.0f) {
+        g_string_append_printf(to, "step %.0f", (double)value_of(v, i));
     } else {
         rp_tell_cell(v->image, i->index, value_of(v, i), to);
         g_string_append_printf(to, *unit ? " %s" : "%s", unit);
@@ -72,6 +85,28 @@ static void put_past(const view *v, const view_item *i, GString *to)
         const float range = all.greatest - all.least, middle = 0.5f * (e.least + e.greatest);
         const int at = range > 0.0f ? (int)(7.0f * (middle - all.least) / range + 0.5f) : 0;
         g_string_append(to, level[CLAMP(at, 0, 7)]);
+    }
+}
+
+/* The step it is at, and since when. */
+static void note_sequence(const view *v, const view_item *i, GString *to)
+{
+    const float step = value_of(v, i);
+    uint64_t row = v->row;
+    for (rp_extent all; row >= rp_history_first(v->history) + LEAP; row -= LEAP) {
+        all = rp_history_extent(v->history, i->column, row - LEAP, row);
+        if (all.least != step || all.greatest != step) {
+            break;
+        }
+    }
+    while (row > rp_history_first(v->history) && rp_history_value(v->history, i->column, row - 1) == step) {
+        row--;
+    }
+    if (step > 0.0f) {
+        rp_tell_value(v->image, i->index, step, to);
+        g_string_append_printf(to, ", for %.1f s",
+                               (double)(rp_history_time_us(v->history, v->row) - rp_history_time_us(v->history, row)) /
+                                   1e6);
     }
 }
 
@@ -241,6 +276,10 @@ static void note_rule(const view *v, const view_item *i, GString *to)
 
 static void put_note(const view *v, const view_item *i, GString *to)
 {
+    if (is_sequence(v, i)) {
+        note_sequence(v, i, to);
+        return;
+    }
     switch (i->kind) {
     case ITEM_SENSOR:
     case ITEM_SIGNAL:
