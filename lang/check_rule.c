@@ -196,6 +196,10 @@ static void check_state_action(tree *t, action *a, symbol *s)
 void check_action(tree *t, action *a)
 {
     if (a->kind == ACTION_MARK) {
+        if (a->value) {
+            check_node(t, a->value);
+            check_need_number(t, a->value);
+        }
         return;
     }
     symbol *s = tree_find(t, a->text);

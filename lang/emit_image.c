@@ -72,6 +72,12 @@ static void name_line(emitter *e, uint32_t kind, uint32_t index, rp_span span)
              NULL);
 }
 
+/* With the unit of the value that it shows. */
+static void name_mark(emitter *e, uint32_t at, const action *a)
+{
+    add_name(e, RP_NAME_MARK, at, 0, a->at, a->text, a->value ? a->value->type.unit.text : NULL);
+}
+
 static int by_owner(const void *a, const void *b)
 {
     const uint64_t x = rp_image_name_key(a), y = rp_image_name_key(b);
@@ -96,7 +102,7 @@ void emit_names(emitter *e)
         name_line(e, RP_NAME_RULE, r, from->at);
         for (unsigned i = 0; i < from->actions; i++, at++) {
             if (from->action[i].kind == ACTION_MARK) {
-                add_name(e, RP_NAME_MARK, at, 0, from->action[i].at, from->action[i].text, NULL);
+                name_mark(e, at, &from->action[i]);
             }
         }
     }
@@ -105,7 +111,7 @@ void emit_names(emitter *e)
             const seq_step *of = &t->sequence[i].step[k];
             if (of->kind == RP_STEP_DO) {
                 if (of->action.kind == ACTION_MARK) {
-                    add_name(e, RP_NAME_MARK, at, 0, of->action.at, of->action.text, NULL);
+                    name_mark(e, at, &of->action);
                 }
                 at++;
             }

@@ -151,6 +151,7 @@ static uint32_t emit_action(emitter *e, const claim_plan *plan, uint32_t plans, 
     *made = (rp_image_action){.kind = kinds[a->kind]};
     switch (a->kind) {
     case ACTION_MARK:
+        made->value = a->value ? emit_value(e, a->value, a->value->type.unit) : (uint16_t)RP_REF_NONE;
         break;
     case ACTION_RELEARN:
         made->value = emit_symbol(e, a->signal).ref;

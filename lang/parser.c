@@ -316,6 +316,7 @@ static void parse_mark(cursor *p, action *a)
     }
     a->kind = ACTION_MARK;
     a->text = t->text;
+    a->value = cursor_now(p)->kind == TOKEN_END ? NULL : parse_chain(p);
 }
 
 static void parse_repeats(cursor *p, action *a)

@@ -393,6 +393,17 @@ static void tell_aside(const scene *s, uint32_t index)
     switch (action->kind) {
     case RP_ACTION_MARK:
         g_string_append_printf(s->to, "mark '%s'", rp_image_text(s->image, RP_NAME_MARK, index, 0));
+        if (action->value != RP_REF_NONE) {
+            const bool constant = action->value & RP_REF_CONSTANT;
+            const rp_quality quality = constant ? RP_GOOD : rp_frame_quality(s->shape, s->frame)[action->value];
+            g_string_append(s->to, ": ");
+            if (rp_usable(quality)) {
+                rp_tell_number((double)read_ref(s, action->value), rp_image_unit(s->image, RP_NAME_MARK, index, 0),
+                               s->to);
+            } else {
+                g_string_append(s->to, rp_quality_text(quality));
+            }
+        }
         break;
     case RP_ACTION_RELEARN:
         g_string_append_printf(s->to, "relearn %s", rp_image_text(s->image, RP_NAME_SLOT, action->value, 0));

@@ -88,7 +88,18 @@ static void tell_ended(const telling *t)
 
 static void tell_mark(const telling *t)
 {
+    const rp_image_action *action =
+        (const rp_image_action *)rp_image_at(t->image, RP_SECTION_ACTIONS) + t->event->source;
     g_string_append_printf(t->to, "mark '%s'", t->subject);
+    if (action->value == RP_REF_NONE) {
+        return;
+    }
+    g_string_append(t->to, ": ");
+    if (rp_usable(t->event->reason)) {
+        rp_tell_number((double)t->event->value, rp_image_unit(t->image, RP_NAME_MARK, t->event->source, 0), t->to);
+    } else {
+        g_string_append(t->to, rp_quality_text(t->event->reason));
+    }
 }
 
 static void tell_param(const telling *t)

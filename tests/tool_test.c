@@ -103,6 +103,10 @@ static void test_small_rigs(void **unused)
         {"sensor clock s 0..86399\non clock becomes above 7 h 30 min\n    mark up\nhookup sim\n"
          "    clock tells 7 h 29 min: pace 120\n",
          0, "0.510  > mark 'up'"},
+        {"sensor s counts 0..9\nsignal z = s / 2\non start\n    mark up z\n    mark late s | zero over 1 h, spread 1 "
+         "counts, "
+         "drift 1 counts\nhookup sim\n    s reads 5\n",
+         0, "mark 'up': 2.5 counts, mark 'late': still learning"},
         {"sensor hue names red, green\nhookup sim\n    hue reads 1\n", 0, "green"},
         {"sensor s counts 0..9\non s becomes above 5 counts\n    mark up\nhookup sim\n    s plays \"s.csv\"\n", 0,
          "0.500  > mark 'up'"},

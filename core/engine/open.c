@@ -177,6 +177,9 @@ static rp_status check_rules(const image_view *v)
             ((of_sequence || a.kind == RP_ACTION_STATE) && !ref_exists(v, a.value))) {
             return RP_E_INDEX;
         }
+        if (a.kind == RP_ACTION_MARK && a.value != RP_REF_NONE && !ref_exists(v, a.value)) {
+            return RP_E_INDEX;
+        }
         if (a.kind == RP_ACTION_RELEARN && a.value >= v->image->slots) {
             return RP_E_INDEX;
         }

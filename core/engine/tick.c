@@ -268,13 +268,21 @@ static void grant_params(rp_engine *e)
     }
 }
 
+/* A mark may show a value, as far as that can be trusted: the reason is its quality. */
+static void tell_mark(rp_engine *e, uint32_t index)
+{
+    const uint16_t ref = e->action[index].value;
+    const rp_reading shown = ref == RP_REF_NONE ? rp_good(0.0f) : read_ref(e, ref);
+    tell(e, RP_EVENT_MARK, shown.quality, index, shown.value);
+}
+
 /* What drives nothing. */
 static void act_aside(rp_engine *e, uint32_t index)
 {
     const rp_image_action *action = &e->action[index];
     switch (action->kind) {
     case RP_ACTION_MARK:
-        tell(e, RP_EVENT_MARK, 0, index, 0.0f);
+        tell_mark(e, index);
         break;
     case RP_ACTION_PARAM:
         ask_param(e, action->claim, read_ref(e, action->value).value);

@@ -17,7 +17,7 @@
     X(FIRED, "fired")       /* source: rule */                                                                         \
     X(DROPPED, "dropped")   /* source: rule; reason: RP_PULSE_ACTING or RP_PULSE_HOLDOFF */                            \
     X(ENDED, "ended")       /* source: claim; a timed action is over */                                                \
-    X(MARK, "mark")         /* source: action */                                                                       \
+    X(MARK, "mark")         /* source: action; value, reason: what it shows and its quality */                         \
     X(PARAM, "param")       /* source: param; value: the new one */                                                    \
     X(SENSOR, "sensor")     /* source: sensor; reason: its new quality */                                              \
     X(HAND, "hand")         /* source: actuator; value: what the hand asks */                                          \

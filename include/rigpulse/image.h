@@ -200,7 +200,8 @@ enum {
 typedef struct rp_image_action {
     uint16_t kind;
     uint16_t claim; /* of those that drive; of PARAM: the parameter; of BEGIN and FINISH: the sequence; of STATE: it */
-    uint16_t value; /* ref; in the actuator's unit, also of TOGGLE, which does not look at it; of RELEARN: the slot */
+    uint16_t value; /* ref; in the actuator's unit, also of TOGGLE, which does not look at it; of RELEARN: the slot;
+                       of MARK: what it shows, or RP_REF_NONE */
     uint16_t duration; /* ref; seconds; of TIMED */
     uint16_t period;   /* ref; seconds from one time to the next; of TIMED with more than one */
     uint16_t times;    /* 1 or more; of TIMED: between the times the actuator rests */
