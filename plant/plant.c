@@ -6,11 +6,11 @@
 #define HAND_LEAST 0.2 /* seconds that a hand needs at least */
 
 extern const plant plant_tank, plant_lag, plant_vane, plant_deck, plant_boat, plant_fog, plant_carriage, plant_lane,
-    plant_feeder, plant_crossing, plant_buoy, plant_scene;
+    plant_feeder, plant_crossing, plant_buoy, plant_roadstead;
 
-const plant *const plants[] = {&plant_tank, &plant_lag,      &plant_vane, &plant_deck,   &plant_boat,
-                               &plant_fog,  &plant_carriage, &plant_lane, &plant_feeder, &plant_crossing,
-                               &plant_buoy, &plant_scene,    NULL};
+const plant *const plants[] = {&plant_tank, &plant_lag,       &plant_vane, &plant_deck,   &plant_boat,
+                               &plant_fog,  &plant_carriage,  &plant_lane, &plant_feeder, &plant_crossing,
+                               &plant_buoy, &plant_roadstead, NULL};
 
 const plant *plant_of(const rp_mechanism_kind *kind)
 {

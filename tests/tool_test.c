@@ -200,13 +200,13 @@ static void test_every_demo(void **unused)
         {"demo lookout -o d", 0, "Watch for: the beam is 15 deg wide"},
         {"demo lamp -o d", 0, "horn 330 Hz for 0.7 s, 2 times every 1.2 s"},
         {"demo bridge -o d", 0, "never anything while button is on (line 20) keeps"},
-        {"plot d/lookout --around distance --along arm --found bearing -o d/scene.svg", 0, "d/scene.svg"},
+        {"plot d/lookout --around distance --along arm --found bearing -o d/around.svg", 0, "d/around.svg"},
         {"list d/crossing", 0, "let_through"},
         {"check d/none.rig", 2, "none.rig"},
     };
     char *folder = make_folder();
     check_calls(folder, cases, G_N_ELEMENTS(cases));
-    g_autofree char *picture = get_file(folder, "d/scene.svg");
+    g_autofree char *picture = get_file(folder, "d/around.svg");
     assert_says(picture, "the last pass");
     assert_says(picture, "bearing: ");
     remove_folder(folder);

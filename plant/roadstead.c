@@ -43,10 +43,10 @@ static void disturb(const double *setting, double *state, uint32_t which, double
     state[DRIFT] += amount;
 }
 
-extern const plant plant_scene;
-const plant plant_scene = {
-    .kind = {.word = "scene",
-             .help = "two boats before a sounder on a turning arm, in air of 15 degrees",
+extern const plant plant_roadstead;
+const plant plant_roadstead = {
+    .kind = {.word = "roadstead",
+             .help = "a roadstead: two boats before a sounder on a turning arm, in air of 15 degrees",
              .setting = {[NEAR] = {"near", "cm", 80, 1, 1e5, false, "distance of the nearer boat"},
                          [NEAR_AT] = {"at", "deg", 20, -180, 180, true, "its bearing"},
                          [NEAR_WIDE] = {"wide", "deg", 8, 0, 180, true, "the arc that it takes up"},
