@@ -346,6 +346,13 @@ const char *rp_rig_portion_unit(rp_rig *rig, const char *name)
     return s && s->kind == SYMBOL_ACTUATOR && s->portion ? s->portion_unit.text : NULL;
 }
 
+/* To four digits: a portion may take a millisecond or a minute. */
+static double rounded(double number)
+{
+    const double last = pow(10.0, floor(log10(number)) - 3.0);
+    return number > 0.0 ? round(number / last) * last : 0.0;
+}
+
 /* Numbers that stand there already are replaced, one by one; else the whole setting goes behind the rest value. */
 const char *rp_edit_portion(rp_rig *rig, const char *name, const char *unit_text, double seconds_each, double lead)
 {
@@ -363,13 +370,13 @@ const char *rp_edit_portion(rp_rig *rig, const char *name, const char *unit_text
                               .before = arena_print(t->arena, ", gives 1 %s in ", unit_text),
                               .after = arena_print(t->arena, " ms after %g ms", round(lead * 1e3)),
                               .gain = 1e3};
-        const double each = round(seconds_each * 1e3) / 1e3;
+        const double each = rounded(seconds_each);
         return rp_edit_places(rig, which, &each, 1);
     }
     const uint32_t behind = s->portion_time->at.end;
     place[0] = place_of(t, s->portion_time, unit_seconds, false);
     place[1] = s->lead ? place_of(t, s->lead, unit_seconds, false)
                        : (rp_place){.start = behind, .end = behind, .before = " after ", .after = " ms", .gain = 1e3};
-    const double number[2] = {round(seconds_each * s->portion->number * 1e3) / 1e3, round(lead * 1e3) / 1e3};
+    const double number[2] = {rounded(seconds_each * s->portion->number), round(lead * 1e3) / 1e3};
     return rp_edit_places(rig, which, number, s->lead || lead > 0.0 ? 2 : 1);
 }

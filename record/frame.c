@@ -18,9 +18,15 @@ rp_frame_shape rp_frame_shape_of(const rp_image_header *image)
                         .sensors = rp_image_count(image, RP_SECTION_SENSORS),
                         .actuators = rp_image_count(image, RP_SECTION_ACTUATORS),
                         .rules = rp_image_count(image, RP_SECTION_RULES)};
-    s.events =
-        MIN(EVENTS_MOST, EVENTS_SPARE + s.sensors + rp_image_count(image, RP_SECTION_RULES) +
-                             rp_image_count(image, RP_SECTION_CLAIMS) + rp_image_count(image, RP_SECTION_ACTIONS));
+    const rp_image_sensor *sensor = rp_image_at(image, RP_SECTION_SENSORS);
+    uint32_t edges = 0; /* told first in a tick, so they must not crowd out what follows */
+    for (uint32_t i = 0; i < s.sensors; i++) {
+        edges += sensor[i].timed ? RP_EDGES_KEPT + 1u : 0u;
+    }
+    s.events = MIN(EVENTS_MOST,
+                   EVENTS_SPARE + s.sensors + edges + rp_image_count(image, RP_SECTION_RULES) +
+                       rp_image_count(image, RP_SECTION_CLAIMS) + rp_image_count(image, RP_SECTION_ACTIONS) +
+                       rp_image_count(image, RP_SECTION_GUARDS) + 2u * rp_image_count(image, RP_SECTION_SEQUENCES));
     size_t end = sizeof(rp_frame);
     s.value = place(&end, s.slots + s.rules, sizeof(float));
     s.raw = place(&end, s.sensors, sizeof(int32_t));

@@ -172,6 +172,7 @@ static void test_trials_and_power_cycles(void **unused)
         {"calibrate x.rig a --point 3", 2, "'a' is an actuator"},
         {"calibrate x.rig a --unit ml --trial 1s=10 --trial 2.5s=40 --trial 1500ms=20", 0,
          "1 ml in 0.05 s, after 0.5 s"},
+        {"calibrate x.rig a --trial 1s=812 --trial 3s=2436 --dry-run", 0, "gives 1 ml in 1.232 ms"},
         {"calibrate x.rig a --trial 1s=10 --trial 3s=30", 0, "gives 1 ml in 100 ms after 0 ms"},
     };
     check_calls(folder, cases, G_N_ELEMENTS(cases));

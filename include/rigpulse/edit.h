@@ -75,8 +75,8 @@ bool rp_rig_least_place(rp_rig *rig, const char *name, rp_place *place);
 /* The unit of what an actuator is said to give ("portions"); NULL when its line says nothing of that. */
 const char *rp_rig_portion_unit(rp_rig *rig, const char *name);
 
-/* The source with what an actuator gives: one `unit` in so many seconds, and so many before the first; to the
- * millisecond. A unit that stands there already stays. NULL when there is no such actuator. */
+/* The source with what an actuator gives: one `unit` in so many seconds, and so many before the first; to four
+ * digits, and to the millisecond. A unit that stands there already stays. NULL when there is no such actuator. */
 const char *rp_edit_portion(rp_rig *rig, const char *name, const char *unit, double seconds_each, double lead);
 
 /* The source without its rules and continuous drives. */
