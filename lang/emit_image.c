@@ -193,8 +193,15 @@ static run_lists lay_runs(emitter *e)
     for (unsigned i = 0; i < e->operations; i++) {
         const operation *o = e->operation[i];
         if (i == 0 || !same_run(o, e->operation[i - 1])) {
+            const uint32_t state = i == 0 ? 0 : rp_image_behind_states(&to.run[to.runs - 1]);
             *ARENA_PUSH(e->t->arena, to.run, to.runs, to.runs_room) =
-                (rp_image_run){o->op, is_live(o), 0, (uint16_t)o->config_bytes, (uint16_t)o->state_bytes};
+                (rp_image_run){.op = o->op,
+                               .live = is_live(o),
+                               .config_stride = (uint16_t)o->config_bytes,
+                               .state_stride = (uint16_t)o->state_bytes,
+                               .operand = to.operands,
+                               .config = 4 * to.configs[is_live(o)],
+                               .state = state};
         }
         to.run[to.runs - 1].count++;
         lay_operation(e, &to, o);

@@ -66,9 +66,7 @@ static void open_engine(rp_engine *engine, void **memory, rp_rig *rig)
 
 static void engine_tick(rp_engine *engine, uint32_t tick, const rp_sample *sample)
 {
-    for (uint16_t i = 0; i < READINGS; i++) {
-        rp_engine_sense(engine, i, &sample[i]);
-    }
+    rp_engine_sense_all(engine, sample);
     rp_engine_step(engine, (uint64_t)tick * TICK_US);
 }
 

@@ -9,10 +9,9 @@ static bool search(const rp_image_header *image, uint32_t before, wanted *want, 
 {
     const rp_image_run *run = rp_image_at(image, RP_SECTION_RUNS);
     const uint16_t *operand = rp_image_at(image, RP_SECTION_OPERANDS);
-    const unsigned char *config[2] = {rp_image_at(image, RP_SECTION_CONFIGS),
-                                      rp_image_at(image, RP_SECTION_LIVE_CONFIGS)};
-    const unsigned char *const live_start = config[1];
-    uint32_t place = 0, states = 0;
+    const unsigned char *const config[2] = {rp_image_at(image, RP_SECTION_CONFIGS),
+                                            rp_image_at(image, RP_SECTION_LIVE_CONFIGS)};
+    uint32_t place = 0;
     bool any = false;
     for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_RUNS); i++) {
         const uint32_t inputs = rp_ops[run[i].op].inputs;
@@ -22,17 +21,15 @@ static bool search(const rp_image_header *image, uint32_t before, wanted *want, 
                 .op = run[i].op,
                 .in = {operand[0], inputs > 1 ? operand[1] : RP_REF_NONE, inputs > 2 ? operand[2] : RP_REF_NONE},
                 .out = operand[inputs],
-                .config = config[run[i].live],
+                .config = config[run[i].live] + run[i].config + n * run[i].config_stride,
                 .live = run[i].live,
-                .live_offset = (uint32_t)(config[1] - live_start),
-                .state_offset = states + n * run[i].state_stride};
-            config[run[i].live] += run[i].config_stride;
+                .live_offset = run[i].config + n * run[i].config_stride,
+                .state_offset = run[i].state + n * run[i].state_stride};
             if (want(&s, key)) {
                 *found = s;
                 any = true;
             }
         }
-        states += ((uint32_t)run[i].count * run[i].state_stride + 7u) & ~7u;
     }
     return any;
 }

@@ -2,6 +2,7 @@
 #include "rigpulse/engine.h"
 
 #include "ops.h"
+#include "sequence.h"
 #include "shape.h"
 #include "tell.h"
 
@@ -12,7 +13,6 @@ static bool reset_states(rp_engine *e, uint16_t slot)
 {
     const rp_image_run *run = rp_image_at(e->image, RP_SECTION_RUNS);
     const uint16_t *operand = rp_image_at(e->image, RP_SECTION_OPERANDS);
-    unsigned char *state = e->state;
     bool any = false;
     for (uint32_t i = 0; i < rp_image_count(e->image, RP_SECTION_RUNS); i++) {
         const rp_op *op = &rp_ops[run[i].op];
@@ -20,14 +20,14 @@ static bool reset_states(rp_engine *e, uint16_t slot)
             const bool meant = slot == RP_REF_NONE || operand[op->inputs] == slot;
             any |= meant;
             if (meant && op->reset) {
+                void *const state = e->state + run[i].state + n * run[i].state_stride;
                 if (run[i].op == RP_OP_ZERO) {
-                    const rp_zero_state *z = (const void *)(state + n * run[i].state_stride);
+                    const rp_zero_state *z = state;
                     e->zeros = (uint16_t)(e->zeros + (slot == RP_REF_NONE || z->told));
                 }
-                op->reset(state + n * run[i].state_stride);
+                op->reset(state);
             }
         }
-        state += ((uint32_t)run[i].count * run[i].state_stride + 7u) & ~7u;
     }
     return any;
 }
@@ -42,7 +42,7 @@ static void forget_actions(rp_engine *e)
         rp_pulse_reset(&e->pulse[i]);
     }
     memset(e->sequence, 0, e->sequences * sizeof *e->sequence);
-    e->early = 1;
+    stir(e);
 }
 
 static float patched(const rp_image_patch *patch, float param)

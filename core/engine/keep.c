@@ -66,7 +66,6 @@ static void visit(const rp_engine *e, visitor *call, void *self)
     for (uint32_t i = 0; i < rp_image_count(e->image, RP_SECTION_KEEPS); i++) {
         const rp_image_run *run = rp_image_at(e->image, RP_SECTION_RUNS);
         const uint16_t *operand = rp_image_at(e->image, RP_SECTION_OPERANDS);
-        unsigned char *state = e->state;
         uint16_t place = 0;
         for (uint32_t r = 0; r < rp_image_count(e->image, RP_SECTION_RUNS); r++) {
             uint16_t kind = 0;
@@ -77,10 +76,9 @@ static void visit(const rp_engine *e, visitor *call, void *self)
                 if (kind < KEEPERS && operand[rp_ops[run[r].op].inputs] == keep[i].slot) {
                     keep_entry entry = {.key = keep[i].key, .kind = kind, .place = place};
                     place++;
-                    call(self, state + n * run[r].state_stride, &entry);
+                    call(self, e->state + run[r].state + n * run[r].state_stride, &entry);
                 }
             }
-            state += ((uint32_t)run[r].count * run[r].state_stride + 7u) & ~7u;
         }
     }
 }

@@ -247,29 +247,34 @@ static rp_status check_configs(const rp_image_run *run, const unsigned char *con
 static rp_status check_runs(const image_view *v)
 {
     const rp_image_run *run = rp_image_at(v->image, RP_SECTION_RUNS);
-    const unsigned char *config[2] = {rp_image_at(v->image, RP_SECTION_CONFIGS),
-                                      rp_image_at(v->image, RP_SECTION_LIVE_CONFIGS)};
-    uint32_t room[2] = {4 * rp_image_count(v->image, RP_SECTION_CONFIGS),
-                        4 * rp_image_count(v->image, RP_SECTION_LIVE_CONFIGS)};
-    uint32_t operands = rp_image_count(v->image, RP_SECTION_OPERANDS);
+    const unsigned char *const config[2] = {rp_image_at(v->image, RP_SECTION_CONFIGS),
+                                            rp_image_at(v->image, RP_SECTION_LIVE_CONFIGS)};
+    const uint32_t room[2] = {4 * rp_image_count(v->image, RP_SECTION_CONFIGS),
+                              4 * rp_image_count(v->image, RP_SECTION_LIVE_CONFIGS)};
+    const uint32_t operands = rp_image_count(v->image, RP_SECTION_OPERANDS);
+    uint32_t operand = 0, used[2] = {0, 0}, state = 0;
     for (uint32_t i = 0; i < rp_image_count(v->image, RP_SECTION_RUNS); i++) {
         if (run[i].op >= RP_OPS || run[i].live > 1 || run[i].count < 1) {
             return RP_E_INDEX;
         }
+        uint32_t *const from = &used[run[i].live];
         const uint32_t needs = run[i].count * (rp_ops[run[i].op].inputs + 1u);
-        if (operands < needs) {
+        if (run[i].operand != operand || run[i].config != *from || run[i].state != state ||
+            operands - operand < needs) {
             return RP_E_INDEX;
         }
-        operands -= needs;
-        const rp_status status = check_configs(&run[i], config[run[i].live], room[run[i].live]);
+        const rp_status status = check_configs(&run[i], config[run[i].live] + *from, room[run[i].live] - *from);
         if (status != RP_OK) {
             return status;
         }
-        const uint32_t bytes = (uint32_t)run[i].count * run[i].config_stride;
-        config[run[i].live] += bytes;
-        room[run[i].live] -= bytes;
+        operand += needs;
+        *from += (uint32_t)run[i].count * run[i].config_stride;
+        state = rp_image_behind_states(&run[i]);
+        if (state > RP_IMAGE_SIZE_MAX) {
+            return RP_E_INDEX;
+        }
     }
-    return operands == 0 && room[0] == 0 && room[1] == 0 ? RP_OK : RP_E_INDEX;
+    return operand == operands && used[0] == room[0] && used[1] == room[1] ? RP_OK : RP_E_INDEX;
 }
 
 static rp_status check_patches(const image_view *v)
@@ -481,6 +486,8 @@ static void look_up(rp_engine *e, const image_view *v)
     e->action = rp_image_at(v->image, RP_SECTION_ACTIONS);
     e->rule = rp_image_at(v->image, RP_SECTION_RULES);
     e->guard = rp_image_at(v->image, RP_SECTION_GUARDS);
+    e->sequence_of = rp_image_at(v->image, RP_SECTION_SEQUENCES);
+    e->step = rp_image_at(v->image, RP_SECTION_STEPS);
     e->sensors = (uint16_t)v->sensors;
     e->actuators = (uint16_t)v->actuators;
     e->rules = (uint16_t)rp_image_count(v->image, RP_SECTION_RULES);

@@ -76,15 +76,13 @@ bool rp_op_locate_live(const void *image, uint32_t live_offset, uint32_t *op, ui
 {
     const rp_image_header *header = image;
     const rp_image_run *run = rp_image_at(header, RP_SECTION_RUNS);
-    uint32_t at = 0;
     for (uint32_t i = 0; i < rp_image_count(header, RP_SECTION_RUNS); i++) {
         const uint32_t bytes = run[i].live ? (uint32_t)run[i].count * run[i].config_stride : 0;
-        if (live_offset - at < bytes) {
+        if (live_offset - run[i].config < bytes) {
             *op = run[i].op;
-            *config_offset = live_offset - (live_offset - at) % run[i].config_stride;
+            *config_offset = live_offset - (live_offset - run[i].config) % run[i].config_stride;
             return true;
         }
-        at += bytes;
     }
     return false;
 }

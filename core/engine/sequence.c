@@ -10,12 +10,12 @@
 
 static const rp_image_sequence *image_of(const rp_engine *e, uint16_t sequence)
 {
-    return (const rp_image_sequence *)rp_image_at(e->image, RP_SECTION_SEQUENCES) + sequence;
+    return e->sequence_of + sequence;
 }
 
 static const rp_image_step *step_of(const rp_engine *e, uint16_t sequence, uint16_t step)
 {
-    return (const rp_image_step *)rp_image_at(e->image, RP_SECTION_STEPS) + image_of(e, sequence)->first_step + step;
+    return e->step + image_of(e, sequence)->first_step + step;
 }
 
 static bool is_true(const rp_engine *e, uint16_t slot)
@@ -28,6 +28,7 @@ void rp_engine_recall_states(rp_engine *e)
 {
     const rp_image_state *state = rp_image_at(e->image, RP_SECTION_STATES);
     const uint32_t first = rp_image_state_slot(e->image, 0);
+    e->stirred = 0;
     for (uint32_t i = 0; i < e->states; i++) {
         if (state[i].kind == RP_STATE_SEQUENCE) {
             const rp_sequence_state *s = &e->sequence[state[i].of];
@@ -35,7 +36,10 @@ void rp_engine_recall_states(rp_engine *e)
         } else {
             e->value[first + i] = e->state_next[i];
         }
-        e->state_next[i] = state[i].kind == RP_STATE_CUE ? 0.0f : e->state_next[i];
+        if (state[i].kind == RP_STATE_CUE && e->state_next[i] != 0.0f) {
+            e->state_next[i] = 0.0f;
+            stir(e);
+        }
     }
 }
 
@@ -46,6 +50,8 @@ static void enter(rp_engine *e, uint16_t sequence, uint16_t step)
     e->sequence[sequence].step = step;
     e->sequence[sequence].since_us = e->now_us;
     e->sequence[sequence].until_us = 0;
+    e->sequence[sequence].waits = 0;
+    stir(e);
 }
 
 static void let_go(rp_engine *e, uint16_t sequence)
@@ -82,6 +88,7 @@ void rp_engine_begin(rp_engine *e, uint16_t sequence, bool anew)
 static void be_over(rp_engine *e, uint16_t sequence)
 {
     e->sequence[sequence] = (rp_sequence_state){0};
+    stir(e);
     let_go(e, sequence);
 }
 
@@ -165,17 +172,31 @@ static void be_late(rp_engine *e, uint16_t sequence, const rp_image_step *step)
     }
 }
 
+static void wait_for(rp_sequence_state *s, uint16_t slot)
+{
+    s->waits = 1;
+    s->awaits = slot;
+}
+
 /* Behind a drive it looks from the next tick on: until then nothing can have come of that. */
 static void await(rp_engine *e, uint16_t sequence, const rp_image_step *step, bool *waits)
 {
-    const bool looks = !e->sequence[sequence].drove;
-    if (looks && is_true(e, step->what)) {
+    rp_sequence_state *s = &e->sequence[sequence];
+    *waits = s->drove;
+    if (s->drove) {
+        return;
+    }
+    if (is_true(e, step->what)) {
         next(e, sequence);
-    } else if (looks && step->value != RP_REF_NONE && time_over(e, sequence, step->value)) {
+    } else if (step->value == RP_REF_NONE) {
+        s->until_us = UINT64_MAX;
+        wait_for(s, step->what);
+    } else if (time_over(e, sequence, step->value)) {
         be_late(e, sequence, step);
     } else {
-        *waits = true;
+        wait_for(s, step->what);
     }
+    *waits = s->waits;
 }
 
 static void cycle(rp_engine *e, uint16_t sequence, const rp_image_step *step)
@@ -213,6 +234,7 @@ static void take_step(rp_engine *e, uint16_t sequence, bool *waits)
         } else if (time_over(e, sequence, step->value)) {
             next(e, sequence);
         } else {
+            wait_for(&e->sequence[sequence], RP_REF_NONE);
             *waits = true;
         }
         break;
@@ -253,10 +275,19 @@ static void run(rp_engine *e, uint16_t sequence)
     }
 }
 
+/* Nothing has come of what it waits for: most ticks of most sequences are over with this. */
+static bool goes_on_waiting(const rp_engine *e, uint16_t sequence)
+{
+    const rp_sequence_state *s = &e->sequence[sequence];
+    const uint16_t only = image_of(e, sequence)->only;
+    return s->waits && e->now_us < s->until_us && (s->awaits == RP_REF_NONE || !is_true(e, s->awaits)) &&
+           (only == RP_REF_NONE || s->ending || is_true(e, only));
+}
+
 void rp_engine_run_sequences(rp_engine *e)
 {
     for (uint16_t i = 0; i < e->sequences; i++) {
-        if (e->sequence[i].runs) {
+        if (e->sequence[i].runs && !goes_on_waiting(e, i)) {
             run(e, i);
         }
     }

@@ -4,6 +4,13 @@
 
 #include "rigpulse/engine.h"
 
+/* What the rig remembers has changed: it is seen from the next tick on. */
+static inline void stir(rp_engine *e)
+{
+    e->stirred = 1;
+    e->early = 1;
+}
+
 /* Before a tick computes: modes, cues and the steps of sequences as the last tick has left them. */
 void rp_engine_recall_states(rp_engine *e);
 

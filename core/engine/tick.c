@@ -21,7 +21,7 @@ static inline void judge(rp_engine *e, uint32_t sensor, rp_quality quality)
 }
 
 /* What the run functions work on. They take the arrays into locals, so that a store of a byte need not be
- * feared to have moved them; and they leave the tape where the next run begins. */
+ * feared to have moved them. */
 typedef struct tape {
     float *value;
     rp_quality *quality;
@@ -33,36 +33,39 @@ typedef struct tape {
     const rp_engine *engine;
 } tape;
 
-/* The four shapes of operations over settings differ in their operands, and in whether they keep a state. */
-#define RUN_OVER_CONFIGS(NAME, operands, step, state_moves, state_ends)                      \
-    static void run_##NAME(tape *t, const rp_image_run *run)                                 \
+/* The four shapes of operations over settings differ in their operands, and in whether they keep a state. A tick takes
+ * time, always; said once before the loop, no block has to ask it again. */
+#define RUN_OVER_CONFIGS(NAME, operands, step, state_moves, takes_time)                      \
+    static void run_##NAME(const tape *t, const rp_image_run *run)                           \
     {                                                                                        \
         float *const value = t->value;                                                       \
         rp_quality *const quality = t->quality;                                              \
-        const uint16_t *operand = t->operand;                                                \
-        const unsigned char *config = t->config[run->live];                                  \
-        unsigned char *state = t->state;                                                     \
+        const uint16_t *operand = t->operand + run->operand;                                 \
+        const unsigned char *config = t->config[run->live] + run->config;                    \
+        unsigned char *state = t->state + run->state;                                        \
         const uint32_t config_stride = run->config_stride, state_stride = run->state_stride; \
         const float dt = t->dt;                                                              \
         (void)state_stride;                                                                  \
+        (void)state;                                                                         \
         (void)dt;                                                                            \
-        for (const uint16_t *const end = operand + (operands)*run->count; operand < end;) {  \
+        takes_time;                                                                          \
+        uint32_t left = run->count;                                                          \
+        do {                                                                                 \
             const rp_reading out = step;                                                     \
             value[operand[(operands)-1u]] = out.value;                                       \
             quality[operand[(operands)-1u]] = out.quality;                                   \
             operand += (operands);                                                           \
             config += config_stride;                                                         \
             state_moves;                                                                     \
-        }                                                                                    \
-        t->operand = operand;                                                                \
-        t->config[run->live] = config;                                                       \
-        state_ends;                                                                          \
+        } while (--left > 0);                                                                \
     }
 #define IN(n)      ((rp_reading){value[operand[n]], quality[operand[n]]})
 #define CONFIG     ((const void *)config)
 #define STATE      ((void *)state)
 #define NEXT_STATE state += state_stride
-#define END_STATES t->state += ((uint32_t)(state - t->state) + 7u) & ~7u
+#define TAKES_TIME    \
+    if (!(dt > 0.0f)) \
+    return
 
 /* The changes of what an operand says: those of a timed switch have been gathered, any other's are found here. */
 static rp_edges edges_of(const tape *t, uint16_t slot, rp_edges_memory *memory, bool event, rp_port_edge *room)
@@ -78,13 +81,13 @@ static rp_edges edges_of(const tape *t, uint16_t slot, rp_edges_memory *memory, 
 }
 
 #define RP_OP_STAGE(NAME, block, config_bytes, state_bytes) \
-    RUN_OVER_CONFIGS(NAME, 2u, rp_##block##_step(CONFIG, STATE, IN(0), dt), NEXT_STATE, END_STATES)
+    RUN_OVER_CONFIGS(NAME, 2u, rp_##block##_step(CONFIG, STATE, IN(0), dt), NEXT_STATE, TAKES_TIME)
 #define RP_OP_PAIR(NAME, block, config_bytes, state_bytes) \
-    RUN_OVER_CONFIGS(NAME, 3u, rp_##block##_step(CONFIG, STATE, IN(0), IN(1), dt), NEXT_STATE, END_STATES)
+    RUN_OVER_CONFIGS(NAME, 3u, rp_##block##_step(CONFIG, STATE, IN(0), IN(1), dt), NEXT_STATE, TAKES_TIME)
 #define RP_OP_MAP(NAME, block, config_bytes) \
-    RUN_OVER_CONFIGS(NAME, 2u, rp_##block##_step(CONFIG, IN(0)), (void)state, (void)state)
+    RUN_OVER_CONFIGS(NAME, 2u, rp_##block##_step(CONFIG, IN(0)), (void)0, (void)0)
 #define RP_OP_MAP3(NAME, block, config_bytes) \
-    RUN_OVER_CONFIGS(NAME, 4u, rp_##block##_step(CONFIG, IN(0), IN(1), IN(2)), (void)state, (void)state)
+    RUN_OVER_CONFIGS(NAME, 4u, rp_##block##_step(CONFIG, IN(0), IN(1), IN(2)), (void)0, (void)0)
 #define RP_OP_EDGES(NAME, block, config_bytes, state_bytes)                                                     \
     static rp_reading measure_##NAME(const tape *t, const uint16_t *operand, const rp_##block##_config *config, \
                                      rp_##block##_state *state)                                                 \
@@ -93,7 +96,7 @@ static rp_edges edges_of(const tape *t, uint16_t slot, rp_edges_memory *memory, 
         const rp_edges in = edges_of(t, operand[0], &state->memory, config->event != 0, &room);                 \
         return rp_##block##_step(config, state, &in, t->dt);                                                    \
     }                                                                                                           \
-    RUN_OVER_CONFIGS(NAME, 2u, measure_##NAME(t, operand, CONFIG, STATE), NEXT_STATE, END_STATES)
+    RUN_OVER_CONFIGS(NAME, 2u, measure_##NAME(t, operand, CONFIG, STATE), NEXT_STATE, TAKES_TIME)
 #define RP_OP_EDGES2(NAME, block, config_bytes, state_bytes)                                                    \
     static rp_reading measure_##NAME(const tape *t, const uint16_t *operand, const rp_##block##_config *config, \
                                      rp_##block##_state *state)                                                 \
@@ -103,19 +106,20 @@ static rp_edges edges_of(const tape *t, uint16_t slot, rp_edges_memory *memory, 
         const rp_edges b = edges_of(t, operand[1], &state->memory[1], false, &room[1]);                         \
         return rp_##block##_step(config, state, &a, &b, t->dt);                                                 \
     }                                                                                                           \
-    RUN_OVER_CONFIGS(NAME, 3u, measure_##NAME(t, operand, CONFIG, STATE), NEXT_STATE, END_STATES)
-#define RP_OP_JOIN(NAME, expression)                                                               \
-    static void run_##NAME(tape *t, const rp_image_run *run)                                       \
-    {                                                                                              \
-        const uint16_t *operand = t->operand;                                                      \
-        for (const uint16_t *const end = operand + 3u * run->count; operand < end; operand += 3) { \
-            const rp_reading in_a = ref(t, operand[0]), in_b = ref(t, operand[1]);                 \
-            const float a = in_a.value, b = in_b.value;                                            \
-            const rp_reading out = rp_number(expression, rp_worst(in_a.quality, in_b.quality));    \
-            t->value[operand[2]] = out.value;                                                      \
-            t->quality[operand[2]] = out.quality;                                                  \
-        }                                                                                          \
-        t->operand = operand;                                                                      \
+    RUN_OVER_CONFIGS(NAME, 3u, measure_##NAME(t, operand, CONFIG, STATE), NEXT_STATE, TAKES_TIME)
+#define RP_OP_JOIN(NAME, expression)                                                            \
+    static void run_##NAME(const tape *t, const rp_image_run *run)                              \
+    {                                                                                           \
+        const uint16_t *operand = t->operand + run->operand;                                    \
+        uint32_t left = run->count;                                                             \
+        do {                                                                                    \
+            const rp_reading in_a = ref(t, operand[0]), in_b = ref(t, operand[1]);              \
+            const float a = in_a.value, b = in_b.value;                                         \
+            const rp_reading out = rp_number(expression, rp_worst(in_a.quality, in_b.quality)); \
+            t->value[operand[2]] = out.value;                                                   \
+            t->quality[operand[2]] = out.quality;                                               \
+            operand += 3;                                                                       \
+        } while (--left > 0);                                                                   \
     }
 
 static inline rp_reading ref(const tape *t, uint16_t at)
@@ -126,7 +130,7 @@ static inline rp_reading ref(const tape *t, uint16_t at)
 
 #include "ops.def"
 
-static void (*const run_op[RP_OPS])(tape *, const rp_image_run *) = {
+static void (*const run_op[RP_OPS])(const tape *, const rp_image_run *) = {
 #define RP_OP_STAGE(NAME, block, config_bytes, state_bytes)  run_##NAME,
 #define RP_OP_PAIR(NAME, block, config_bytes, state_bytes)   run_##NAME,
 #define RP_OP_MAP(NAME, block, config_bytes)                 run_##NAME,
@@ -141,14 +145,14 @@ static void compute(rp_engine *e, float dt)
 {
     const rp_image_run *run = rp_image_at(e->image, RP_SECTION_RUNS);
     const rp_image_run *const end = run + rp_image_count(e->image, RP_SECTION_RUNS);
-    tape t = {.value = e->value,
-              .quality = e->quality,
-              .constant = rp_image_at(e->image, RP_SECTION_CONSTANTS),
-              .operand = rp_image_at(e->image, RP_SECTION_OPERANDS),
-              .config = {rp_image_at(e->image, RP_SECTION_CONFIGS), e->live},
-              .state = e->state,
-              .dt = dt,
-              .engine = e};
+    const tape t = {.value = e->value,
+                    .quality = e->quality,
+                    .constant = rp_image_at(e->image, RP_SECTION_CONSTANTS),
+                    .operand = rp_image_at(e->image, RP_SECTION_OPERANDS),
+                    .config = {rp_image_at(e->image, RP_SECTION_CONFIGS), e->live},
+                    .state = e->state,
+                    .dt = dt,
+                    .engine = e};
     for (; run < end; run++) {
         run_op[run->op](&t, run);
     }
@@ -159,10 +163,9 @@ static void tell_zeros(rp_engine *e)
 {
     const rp_image_run *run = rp_image_at(e->image, RP_SECTION_RUNS);
     const uint16_t *operand = rp_image_at(e->image, RP_SECTION_OPERANDS);
-    unsigned char *state = e->state;
     for (uint32_t i = 0; i < rp_image_count(e->image, RP_SECTION_RUNS); i++) {
         for (uint32_t n = 0; run[i].op == RP_OP_ZERO && n < run[i].count; n++) {
-            rp_zero_state *z = (void *)(state + n * run[i].state_stride);
+            rp_zero_state *z = (void *)(e->state + run[i].state + n * run[i].state_stride);
             if (z->phase < RP_ZERO_LEARNED || z->told) {
                 continue;
             }
@@ -173,7 +176,6 @@ static void tell_zeros(rp_engine *e)
                  learned ? z->offset : z->moved);
         }
         operand += run[i].count * (rp_ops[run[i].op].inputs + 1u);
-        state += ((uint32_t)run[i].count * run[i].state_stride + 7u) & ~7u;
     }
 }
 
@@ -298,6 +300,7 @@ static void act_aside(rp_engine *e, uint32_t index)
         break;
     default:
         e->state_next[action->claim] = read_ref(e, action->value).value;
+        stir(e);
     }
 }
 
@@ -420,7 +423,8 @@ static void decide(rp_engine *e)
     for (uint32_t i = 0; i < e->rules; i++, rule++) {
         const uint32_t slot = rule->trigger;
         if (slot < RP_REF_NONE) {
-            if (value[slot] != 0.0f && rp_usable(e->quality[slot])) {
+            const bool busy = rule->repeats && e->now_us < e->pulse[i].ready_at;
+            if (value[slot] != 0.0f && !busy && rp_usable(e->quality[slot])) {
                 consider(e, i, rule);
             }
         } else if (slot == RP_REF_NONE ? e->ticks == 0 : read_ref(e, rule->trigger).value != 0.0f) {
@@ -489,10 +493,10 @@ static void begin_tick(rp_engine *e, float dt)
     if (e->timed) {
         rp_engine_gather(e, dt);
     }
-    if (e->states) {
+    e->early = e->vetted > 0 || e->timed > 0;
+    if (e->stirred) {
         rp_engine_recall_states(e);
     }
-    e->early = e->vetted > 0 || e->timed > 0 || e->states > 0;
 }
 
 /* A condition that is still learning cannot be known and is no danger yet. */
@@ -563,6 +567,25 @@ void rp_engine_step(rp_engine *e, uint64_t now_us)
         drive(e);
     }
     e->ticks += e->ticks < UINT32_MAX;
+}
+
+/* The arrays are taken into locals: a store of a number need not be feared to have moved them. */
+void rp_engine_sense_all(rp_engine *e, const rp_sample *sample)
+{
+    const rp_image_sensor *s = e->sensor;
+    const uint8_t *const plain = e->plain;
+    int32_t *const kept = e->raw;
+    float *const sensed = e->sensed;
+    const uint32_t sensors = e->sensors;
+    for (uint32_t i = 0; i < sensors; i++, s++, sample++) {
+        const int32_t raw = sample->raw;
+        if (plain[i] && sample->quality == RP_GOOD && raw >= s->vet.low && raw <= s->vet.high) {
+            kept[i] = raw;
+            sensed[i] = (float)raw;
+        } else {
+            rp_engine_sense_any(e, (uint16_t)i, sample);
+        }
+    }
 }
 
 rp_status rp_engine_sense_any(rp_engine *e, uint16_t sensor, const rp_sample *sample)

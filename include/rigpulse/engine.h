@@ -76,8 +76,10 @@ typedef struct rp_sequence_state {
     uint64_t until_us; /* its time or limit, taken when it was entered; 0: not yet */
     uint16_t step;     /* from 0 */
     uint8_t runs;
-    uint8_t ending; /* it is on the way that its ending says */
-    uint8_t drove;  /* in this tick: what it has driven shows from the next one on */
+    uint8_t ending;  /* it is on the way that its ending says */
+    uint8_t drove;   /* in this tick: what it has driven shows from the next one on */
+    uint8_t waits;   /* for its time, or for `awaits` */
+    uint16_t awaits; /* slot, or RP_REF_NONE */
 } rp_sequence_state;
 
 #define RP_EDGES_KEPT 16u /* of one sensor, from tick to tick */
@@ -103,6 +105,8 @@ typedef struct rp_engine {
     const rp_image_action *action;
     const rp_image_rule *rule;
     const rp_image_guard *guard;
+    const rp_image_sequence *sequence_of;
+    const rp_image_step *step;
     uint16_t sensors, actuators, rules, claims;
     uint16_t sequences, states;
     uint16_t timed; /* sensors whose edges are measured */
@@ -150,12 +154,13 @@ typedef struct rp_engine {
     uint64_t shaped_us;   /* when outputs were shaped last */
     uint64_t next_end_us; /* no timed action ends before */
     uint32_t ticks;       /* done so far */
-    uint8_t shapes; /* something has a least power, a slew, a longest time or a guard, or follows a value: outputs are
-                       found anew each tick */
-    uint8_t early;  /* something is to be done before the next tick computes */
-    uint8_t late;   /* something is to be done when it has */
-    uint8_t asked;  /* a rule has asked for a parameter in this tick */
-    float bound;    /* percent of the travel away from rest; 100: no bound */
+    uint8_t shapes;  /* something has a least power, a slew, a longest time or a guard, or follows a value: outputs are
+                        found anew each tick */
+    uint8_t early;   /* something is to be done before the next tick computes */
+    uint8_t late;    /* something is to be done when it has */
+    uint8_t asked;   /* a rule has asked for a parameter in this tick */
+    uint8_t stirred; /* a mode, a cue or the step of a sequence has changed */
+    float bound;     /* percent of the travel away from rest; 100: no bound */
     uint8_t stopped;
     uint16_t stopped_by; /* a stop, or RP_REF_NONE: by hand */
     uint8_t edged;       /* a port tells edges; else they are found in the readings */
@@ -227,6 +232,9 @@ rp_status rp_engine_tick(rp_engine *engine, const rp_port *port);
 
 /* Writes every actuator to its rest value; tries all even when one fails, and returns the first failure. */
 rp_status rp_engine_rest(rp_engine *engine, const rp_port *port);
+
+/* Between ticks: hands in what all sensors say, in their order; as many samples as there are sensors. */
+void rp_engine_sense_all(rp_engine *engine, const rp_sample *sample);
 
 /* What rp_engine_sense() does with everything but a good reading of a sensor that was well before. */
 rp_status rp_engine_sense_any(rp_engine *engine, uint16_t sensor, const rp_sample *sample);

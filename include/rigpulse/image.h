@@ -8,7 +8,7 @@
  * slot, or, with its top bit set, a constant.
  *
  * Operations stand in runs of equal kind, in the order in which they are computed. Operands, settings
- * (configs) and states of the runs follow one another in the same order, so none needs an address. */
+ * (configs) and states of the runs follow one another in the same order, each behind those of the run before. */
 #ifndef RIGPULSE_IMAGE_H
 #define RIGPULSE_IMAGE_H
 
@@ -18,7 +18,7 @@
 #include <stdint.h>
 
 #define RP_IMAGE_MAGIC    0x1A4D4952u /* "RIM" and a control byte that text tools choke on */
-#define RP_IMAGE_VERSION  5u
+#define RP_IMAGE_VERSION  6u
 #define RP_IMAGE_ALIGN    8u
 #define RP_IMAGE_SIZE_MAX (1u << 24)
 #define RP_REF_CONSTANT   0x8000u
@@ -123,6 +123,9 @@ typedef struct rp_image_run {
     uint16_t count;
     uint16_t config_stride; /* bytes */
     uint16_t state_stride;  /* bytes */
+    uint32_t operand;       /* the first in OPERANDS */
+    uint32_t config;        /* bytes into CONFIGS or LIVE_CONFIGS */
+    uint32_t state;         /* bytes into the states; a multiple of 8 */
 } rp_image_run;
 
 /* field = param * scale + offset, written into the live settings when the parameter changes. */
@@ -293,6 +296,12 @@ uint32_t rp_image_checksum(const void *image, uint32_t size);
 /* How many bytes of memory the engine needs for this image, computed from its sections, which must be
  * complete; whoever makes an image writes this into its header. */
 uint32_t rp_image_memory(const rp_image_header *image);
+
+/* Where the states of the next run begin. */
+static inline uint32_t rp_image_behind_states(const rp_image_run *run)
+{
+    return (run->state + (uint32_t)run->count * run->state_stride + 7u) & ~7u;
+}
 
 /* The element 0 of a section; the image must have passed rp_engine_open(). */
 static inline const void *rp_image_at(const rp_image_header *image, uint32_t section)

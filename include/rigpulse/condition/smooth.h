@@ -30,7 +30,7 @@ void rp_smooth_reset(rp_smooth_state *state);
 /* dt in seconds; dt = 0 steps no state. */
 static inline rp_reading rp_smooth_step(const rp_smooth_config *config, rp_smooth_state *state, rp_reading in, float dt)
 {
-    if (!rp_usable(in.quality) || dt <= 0.0f) {
+    if (!rp_usable(in.quality) || !(dt > 0.0f)) {
         state->gap += dt;
         return (rp_reading){state->dt > 0.0f ? state->output : in.value, in.quality};
     }
