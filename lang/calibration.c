@@ -314,7 +314,8 @@ bool rp_rig_param_place(rp_rig *rig, const char *name, rp_place *place)
 {
     tree *t = rig->tree;
     const symbol *s = tree_find(t, name);
-    if (setjmp(rig->arena->exhausted) || !s || s->kind != SYMBOL_PARAM) {
+    const bool unwritten = s && s->loop && (s == s->loop->trim || s == s->loop->push);
+    if (setjmp(rig->arena->exhausted) || !s || s->kind != SYMBOL_PARAM || unwritten) {
         return false;
     }
     *place = place_of(t, s->value, s->type.unit, false);

@@ -25,6 +25,8 @@ void check_stall(tree *t, stall *s);
 void check_stop(tree *t, stop *s);
 void check_keep(tree *t, keep *k);
 void check_drive(tree *t, follow *f);
+void check_loop(tree *t, loop *l);
+void check_term(tree *t, node *n); /* of a loop */
 
 /* True for a number; anything else that is known is reported. */
 bool check_need_number(tree *t, const node *n);

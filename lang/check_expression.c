@@ -418,6 +418,9 @@ void check_node(tree *t, node *n)
     case NODE_CONVERT:
         check_convert(t, n);
         break;
+    case NODE_LOOP:
+        check_term(t, n);
+        break;
     case NODE_KNOWN:
         break;
     case NODE_START:

@@ -75,6 +75,13 @@ static void check_param(tree *t, symbol *s)
     if (!s->value || !s->high) {
         return;
     }
+    if (s->loop) {
+        check_loop(t, s->loop);
+        if (!s->loop->sound) {
+            s->type.kind = TYPE_UNKNOWN;
+            return;
+        }
+    }
     check_node(t, s->value);
     if (check_is_unknown(s->value)) {
         return;
@@ -255,7 +262,7 @@ static void check_signal(tree *t, symbol *s)
         report_error(t->report, s->value->at, "use it in an 'on' rule",
                      "an event has no value that a signal could hold");
         s->type.kind = TYPE_UNKNOWN;
-    } else if (s->type.kind == TYPE_NAMED) {
+    } else if (s->type.kind == TYPE_NAMED && s->value->kind != NODE_LOOP) {
         report_error(t->report, s->value->at, "use its own name", "'%s' would only be another name for '%s'", s->name,
                      s->type.symbol->name);
         s->type.kind = TYPE_UNKNOWN;
@@ -351,6 +358,9 @@ void lang_check(tree *t)
     }
     if (t->report->errors == 0) {
         check_states(t);
+    }
+    for (unsigned i = 0; i < t->loops; i++) {
+        check_loop(t, t->loop[i]);
     }
     for (unsigned i = 0; i < t->follows; i++) {
         check_drive(t, &t->follow[i]);

@@ -34,7 +34,7 @@ typedef struct operation {
     uint8_t op;
     uint32_t level, order;
     rp_span at;
-    uint16_t in[STAGE_INPUTS_MAX], out;
+    uint16_t in[STAGE_INPUTS_MAX], out[RP_TERMS];
     uint32_t config_bytes, state_bytes, fields;
     unsigned char config[CONFIG_BYTES_MAX];
     live_field field[PATCHES_MAX];
@@ -55,6 +55,7 @@ typedef struct emitter {
     rp_image_rule *rule;
     uint32_t claims, actions;
     rp_image_drive *drive;
+    rp_image_loop *loop;
     rp_image_guard *guard;
     uint32_t *guard_source; /* by guard of the image: which of the tree's it was */
     unsigned guards, guards_room, guard_sources, guard_sources_room;
@@ -100,6 +101,7 @@ value_ref emit_finish(emitter *e, operation *o, const value_ref *in, uint32_t ta
  * already. */
 value_ref emit_node(emitter *e, const node *n, uint32_t target);
 value_ref emit_symbol(emitter *e, const symbol *s);
+value_ref emit_term(emitter *e, const symbol *s); /* of a loop */
 value_ref emit_scale(emitter *e, rp_span at, value_ref in, double gain, double offset, uint32_t target);
 
 /* What an operation can make of what its inputs can be, with the settings of `config`; and what either of two can be.
@@ -112,6 +114,7 @@ uint16_t emit_value(emitter *e, const node *n, unit wanted);
 
 /* The rules with their claims and actions; which sensors with faults each needs; the names; and the whole. */
 void emit_rules(emitter *e);
+void emit_loops(emitter *e); /* when their drives are known */
 void emit_guards(emitter *e);
 void emit_stalls(emitter *e);
 void emit_stops_and_keeps(emitter *e);

@@ -118,6 +118,9 @@ void emit_names(emitter *e)
         }
         add_name(e, RP_NAME_SEQUENCE, i, 0, t->sequence[i].at, t->sequence[i].symbol->name, NULL);
     }
+    for (unsigned i = 0; i < t->loops; i++) {
+        add_name(e, RP_NAME_LOOP, i, 0, t->loop[i]->at, t->loop[i]->name, NULL);
+    }
     for (uint32_t i = 0; i < e->guards; i++) {
         name_line(e, RP_NAME_GUARD, i, t->guard[e->guard_source[i]].at);
     }
@@ -169,7 +172,9 @@ static void lay_operation(emitter *e, run_lists *to, const operation *o)
     for (uint32_t i = 0; i < inputs; i++) {
         *ARENA_PUSH(arena, to->operand, to->operands, to->operands_room) = o->in[i];
     }
-    *ARENA_PUSH(arena, to->operand, to->operands, to->operands_room) = o->out;
+    for (uint32_t i = 0; i < rp_ops[o->op].outputs; i++) {
+        *ARENA_PUSH(arena, to->operand, to->operands, to->operands_room) = o->out[i];
+    }
     const uint32_t base = 4 * to->configs[live];
     for (uint32_t i = 0; i < o->config_bytes; i += 4) {
         memcpy(ARENA_PUSH(arena, to->config[live], to->configs[live], to->configs_room[live]), o->config + i, 4);
@@ -305,8 +310,8 @@ void *emit_image(emitter *e, uint32_t *size)
         [RP_SECTION_STATES] = e->state,        [RP_SECTION_SEQUENCES] = e->sequence,
         [RP_SECTION_STEPS] = e->step,          [RP_SECTION_STALLS] = e->stall,
         [RP_SECTION_STOPS] = e->stop,          [RP_SECTION_KEEPS] = e->keep,
-        [RP_SECTION_DRIVES] = e->drive,        [RP_SECTION_NAMES] = e->name,
-        [RP_SECTION_TEXT] = e->text,
+        [RP_SECTION_DRIVES] = e->drive,        [RP_SECTION_LOOPS] = e->loop,
+        [RP_SECTION_NAMES] = e->name,          [RP_SECTION_TEXT] = e->text,
     };
     const uint32_t count[RP_SECTIONS] = {
         [RP_SECTION_SENSORS] = t->count[SYMBOL_SENSOR],
@@ -330,6 +335,7 @@ void *emit_image(emitter *e, uint32_t *size)
         [RP_SECTION_STOPS] = t->stops,
         [RP_SECTION_KEEPS] = t->keeps,
         [RP_SECTION_DRIVES] = t->follows,
+        [RP_SECTION_LOOPS] = t->loops,
         [RP_SECTION_NAMES] = e->names,
         [RP_SECTION_TEXT] = e->text_length,
     };

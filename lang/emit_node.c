@@ -260,6 +260,8 @@ value_ref emit_node(emitter *e, const node *n, uint32_t target)
         return emit_convert(e, n, target);
     case NODE_KNOWN:
         return emit_known(e, n, target);
+    case NODE_LOOP:
+        return emit_term(e, n->loop->term[n->which]);
     case NODE_START:
         break;
     }
@@ -305,6 +307,9 @@ value_ref emit_symbol(emitter *e, const symbol *s)
         return (value_ref){(uint16_t)(e->base[s->kind] + s->index), 0, {ranged, s->least, s->greatest}};
     }
     value_ref *known = &e->of_symbol[s->place];
+    if (s->kind == SYMBOL_SIGNAL && s->value->kind == NODE_LOOP) {
+        return emit_term(e, s);
+    }
     if (known->level == UINT32_MAX) {
         const uint32_t target = emit_new_slot(e);
         *known = s->kind == SYMBOL_SIGNAL ? emit_signal(e, s, target) : emit_bands(e, s, target);

@@ -128,7 +128,7 @@ value_ref emit_finish(emitter *e, operation *o, const value_ref *in, uint32_t ta
         o->level = in[i].level > o->level ? in[i].level : o->level;
     }
     o->level++;
-    o->out = (uint16_t)target;
+    o->out[0] = (uint16_t)target;
     reach result;
     if (op->check) {
         result = check_corners(e, o, in, advice);
@@ -137,5 +137,5 @@ value_ref emit_finish(emitter *e, operation *o, const value_ref *in, uint32_t ta
     } else {
         result = reach_of(o->op, o->config, in);
     }
-    return (value_ref){o->out, o->level, result};
+    return (value_ref){o->out[0], o->level, result};
 }

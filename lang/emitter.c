@@ -22,6 +22,7 @@ void *lang_emit(tree *t, uint32_t *size)
     }
     if (whole) {
         emit_rules(&e);
+        emit_loops(&e);
         emit_guards(&e);
         emit_stalls(&e);
         emit_stops_and_keeps(&e);

@@ -25,6 +25,10 @@ void parse_cue(cursor *p);
 void parse_sequence(cursor *p);
 void parse_sequence_body(cursor *p, sequence *s);
 
+/* parse_loop.c */
+void parse_loop(cursor *p);
+void parse_loop_body(cursor *p, loop *l);
+
 /* A condition that tells a moment, as the event of that; anything else as it is. */
 node *parse_as_event(cursor *p, node *n);
 

@@ -588,7 +588,8 @@ static void (*const parse_statement[STATEMENTS])(cursor *) = {
     [STATEMENT_SIGNAL] = parse_signal,     [STATEMENT_BANDS] = parse_bands,       [STATEMENT_ON] = parse_on,
     [STATEMENT_WHILE] = parse_while,       [STATEMENT_NEVER] = parse_never,       [STATEMENT_DRIVE] = parse_drive,
     [STATEMENT_SEQUENCE] = parse_sequence, [STATEMENT_MODE] = parse_mode,         [STATEMENT_CUE] = parse_cue,
-    [STATEMENT_STOP] = parse_stop,         [STATEMENT_KEEP] = parse_keep,         [STATEMENT_HOOKUP] = parse_hookup,
+    [STATEMENT_STOP] = parse_stop,         [STATEMENT_KEEP] = parse_keep,         [STATEMENT_LOOP] = parse_loop,
+    [STATEMENT_HOOKUP] = parse_hookup,
 };
 
 /* ---- lines --------------------------------------------------------------------------------------- */
@@ -634,8 +635,9 @@ static void parse_top(cursor *p)
     const int32_t anywhere = INT32_MAX;
     const bool of_rule = token_is_word(p->at, "on") || token_is_word(p->at, "while");
     const bool of_hookup = token_is_word(p->at, "hookup"), of_sequence = token_is_word(p->at, "sequence");
-    cursor_bound(p, of_rule || of_hookup || of_sequence ? anywhere : 0);
-    const unsigned rules_before = p->tree->rules, sequences_before = p->tree->sequences;
+    const bool of_loop = token_is_word(p->at, "loop");
+    cursor_bound(p, of_rule || of_hookup || of_sequence || of_loop ? anywhere : 0);
+    const unsigned rules_before = p->tree->rules, sequences_before = p->tree->sequences, loops_before = p->tree->loops;
     statement_at *is = ARENA_PUSH(p->tree->arena, p->tree->statement, p->tree->statements, p->tree->statements_room);
     *is = (statement_at){STATEMENTS, p->at->at};
     if (setjmp(p->recover) == 0) {
@@ -654,7 +656,9 @@ static void parse_top(cursor *p)
         parse_body(p, true, rules_before);
     } else if (of_sequence && p->tree->sequences > sequences_before) {
         parse_sequence_body(p, &p->tree->sequence[sequences_before]);
-    } else if (of_rule || of_sequence) {
+    } else if (of_loop && p->tree->loops > loops_before) {
+        parse_loop_body(p, p->tree->loop[loops_before]);
+    } else if (of_rule || of_sequence || of_loop) {
         while (p->at->kind != TOKEN_END && p->at->indent != 0) {
             p->at++;
         }

@@ -126,6 +126,9 @@ static reach joined(uint8_t op, reach a, reach b)
 reach reach_of(uint8_t op, const void *config, const value_ref *in)
 {
     const reach first = in[0].reach;
+    if (rp_op_is_loop(op)) {
+        return anything;
+    }
     if (rp_ops[op].refs) {
         return first.known && in[1].reach.known ? joined(op, first, in[1].reach) : anything;
     }

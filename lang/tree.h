@@ -6,6 +6,8 @@
 #include "units.h"
 #include "words.h"
 
+#include "rigpulse/regulate.h"
+
 #define NAMED_MAX  16
 #define NAME_LISTS 1024u /* names are found by the list that a hash of theirs tells */
 
@@ -30,6 +32,7 @@ typedef enum node_kind {
     NODE_STAGE,   /* a, stage, settings */
     NODE_CONVERT, /* a, to type.unit */
     NODE_DETECT,  /* detector; a: what it looks at, or NULL; b, c, d: its settings, or NULL; number: which */
+    NODE_LOOP,    /* one term of a loop: which; a, b, c: what is measured, the setpoint, the feed or NULL */
     NODE_KNOWN,   /* a: whether it can be used; negated */
     NODE_START    /* the event of the first tick */
 } node_kind;
@@ -55,7 +58,8 @@ typedef struct node {
     rp_span text_at;
     const struct symbol *symbol;
     uint8_t op;
-    uint8_t which; /* of an edge */
+    uint8_t which; /* of an edge; of a loop: RP_TERM_... */
+    struct loop *loop;
     bool negated;
     struct node *a, *b, *c, *d;
     const detector_word *detector;
@@ -100,7 +104,9 @@ typedef struct symbol {
     uint32_t sequence; /* of a sequence: which */
     uint32_t entered;  /* of a mode: bit i: something sets it to name i; of a cue: 1 when something gives it */
 
-    bool timed;  /* of a sensor: its changes are measured */
+    bool timed;        /* of a sensor: its changes are measured */
+    struct loop *loop; /* of a parameter that is a setting of a loop; NULL: none */
+
     bool pinned; /* of a sensor: what its readings are held against; NULL: not */
     node *stuck, *jump, *every, *fault;
     double stuck_s, jump_per_s, every_s, fault_s;
@@ -195,7 +201,40 @@ typedef struct follow {
     const char *name;
     const symbol *actuator; /* once checked */
     node *value;
+    struct loop *loop; /* whose output it is; NULL: none */
 } follow;
+
+/* A control loop. Its terms are signals, its gains parameters. */
+typedef struct loop_value {
+    node *value;   /* NULL: not written */
+    symbol *param; /* that it has become; NULL: none */
+    bool given;
+} loop_value;
+
+typedef struct loop_line_of {
+    const loop_line *line;
+    rp_span at;
+    loop_value setting[LOOP_LINE_SETTINGS_MAX];
+} loop_line_of;
+
+typedef struct loop {
+    rp_span at;
+    const char *name;
+    uint32_t index;
+    node *measured, *setpoint, *feed; /* feed: NULL: none */
+    const char *actuator_name;
+    rp_span actuator_at;
+    const symbol *actuator; /* once checked */
+    loop_line_of line[LOOP_LINES_MAX];
+    uint32_t lines;
+    const loop_line_of *method; /* NULL: none is written */
+    node *low, *high;           /* limits; NULL: the travel */
+    double least, greatest;
+    bool reverse, one_way;
+    symbol *term[RP_TERMS]; /* NULL behind those that its method has */
+    symbol *trim, *push;
+    bool checking, checked, sound;
+} loop;
 
 typedef struct guard {
     rp_span at;
@@ -270,6 +309,8 @@ typedef struct tree {
     unsigned keeps, keeps_room;
     follow *follow;
     unsigned follows, follows_room;
+    loop **loop;
+    unsigned loops, loops_room;
     statement_at *statement;
     unsigned statements, statements_room;
     token *hookup_port; /* NULL: no hook-up */
@@ -307,6 +348,12 @@ bool symbol_part(const symbol *s, const char *name, uint32_t *number);
 
 /* The unit that a setting of a checked stage is kept in; *interval: only distances count. */
 unit lang_setting_unit(const tree *t, const node *n, const stage_setting *is, bool *interval);
+
+/* The unit that a setting of a loop whose inputs are checked is kept in; *interval: only distances count. */
+unit lang_loop_unit(const tree *t, const loop *l, const char *spec, bool *interval);
+
+/* Warnings that need to know what the measured value can be. */
+void lang_warn_loop(tree *t, const loop *l, bool known, double low, double high);
 
 /* Orders bands from the lowest and finds out whose each border is; reports what does not fit. */
 void lang_order_bands(tree *t, symbol *s);

@@ -107,6 +107,51 @@ typedef struct detector_word {
 extern const detector_word detector_words[];
 const detector_word *detector_word_find(const char *word);
 
+/* What a control loop is made of: the lines below it. A line's settings follow its word; one that is marked with the
+ * ending of a parameter's name becomes such a parameter where it is written as a number, so that it can be changed
+ * while the rig runs. */
+#define LOOP_LINE_SETTINGS_MAX 9
+#define LOOP_LINES_MAX         12
+typedef struct loop_setting {
+    const char *word; /* may be several words; NULL: written without one, behind the line's word */
+    const char *name; /* in messages */
+    const char *unit; /* of units.def, or UNIT_... */
+    double low, high;
+    double initial; /* when it is not written; REQUIRED */
+    uint16_t offset;
+    bool flag; /* the word alone: 1 */
+    const char *param;
+} loop_setting;
+
+#define UNIT_OUT_INTERVAL   "out~"
+#define UNIT_IN_PER_SECOND  "in~/s"
+#define UNIT_GAIN           "out/in"
+#define UNIT_GAIN_PER_SEC   "out/in/s"
+#define UNIT_GAIN_TIMES_SEC "out*s/in"
+#define UNIT_PROCESS_GAIN   "in/out"
+
+/* What the line says: how the loop regulates, something all loops have, or something of its own. */
+typedef enum loop_line_kind {
+    LOOP_METHOD,
+    LOOP_COMMON,
+    LOOP_PREDICT,
+    LOOP_LIMITS,
+    LOOP_FEED,
+    LOOP_FLAG
+} loop_line_kind;
+
+typedef struct loop_line {
+    const char *word; /* may be several words, or hold a hyphen */
+    loop_line_kind kind;
+    uint8_t op;                                   /* of a METHOD and of PREDICT */
+    uint16_t low, high, reverse;                  /* of a METHOD: where its limits and its direction go */
+    loop_setting setting[LOOP_LINE_SETTINGS_MAX]; /* ends with a row without a name */
+    const char *form, *help, *example;
+} loop_line;
+
+extern const loop_line loop_lines[];
+extern const uint32_t loop_lines_count;
+
 typedef enum statement_id {
     STATEMENT_RIG,
     STATEMENT_TICK,
@@ -125,6 +170,7 @@ typedef enum statement_id {
     STATEMENT_STOP,
     STATEMENT_KEEP,
     STATEMENT_DRIVE,
+    STATEMENT_LOOP,
     STATEMENT_HOOKUP,
     STATEMENTS
 } statement_id;

@@ -15,7 +15,7 @@ static bool search(const rp_image_header *image, uint32_t before, wanted *want, 
     bool any = false;
     for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_RUNS); i++) {
         const uint32_t inputs = rp_ops[run[i].op].inputs;
-        for (uint32_t n = 0; n < run[i].count && place < before; n++, place++, operand += inputs + 1) {
+        for (uint32_t n = 0; n < run[i].count && place < before; n++, place++, operand += rp_op_operands(run[i].op)) {
             rp_step s = {
                 .place = place,
                 .op = run[i].op,

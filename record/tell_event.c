@@ -28,6 +28,10 @@ static const rp_image_name *name_of_event(const rp_image_header *image, const rp
     case RP_EVENT_FINISHED:
     case RP_EVENT_FAILED:
         return rp_image_name_of(image, RP_NAME_SEQUENCE, event->source, 0);
+    case RP_EVENT_ENGAGED:
+    case RP_EVENT_HELD:
+    case RP_EVENT_CUT_OUT:
+        return rp_image_name_of(image, RP_NAME_LOOP, event->source, 0);
     case RP_EVENT_STALLED:
         return rp_image_name_of(image, RP_NAME_STALL, event->source, 0);
     case RP_EVENT_STOPPED:
@@ -172,6 +176,24 @@ static void tell_failed(const telling *t)
                            how[t->event->reason % G_N_ELEMENTS(how)]);
 }
 
+static void tell_engaged(const telling *t)
+{
+    g_string_append_printf(t->to, "%s engages", t->subject);
+}
+
+static void tell_held(const telling *t)
+{
+    g_string_append_printf(t->to, "%s is held: what it measures is bad", t->subject);
+}
+
+static void tell_cut_out(const telling *t)
+{
+    const bool again = t->event->value != 0.0f;
+    g_string_append_printf(t->to, "%s%s cuts out: %s; %s", again ? "" : "fault: ", t->subject,
+                           rp_cut_text(t->event->reason),
+                           again ? "it engages again near its setpoint" : "it rests until faults are cleared");
+}
+
 static void tell_tired(const telling *t)
 {
     g_string_append_printf(t->to, "%s has spent its duty: it rests for ", t->subject);
@@ -249,6 +271,7 @@ static void (*const tell_kind[RP_EVENTS])(const telling *t) = {
     [RP_EVENT_STALLED] = tell_stalled,   [RP_EVENT_EDGE] = tell_edge,       [RP_EVENT_STORM] = tell_storm,
     [RP_EVENT_OVERFLOW] = tell_overflow, [RP_EVENT_CLEARED] = tell_cleared, [RP_EVENT_HAND] = tell_hand,
     [RP_EVENT_RELEASED] = tell_released, [RP_EVENT_STOPPED] = tell_stopped, [RP_EVENT_RESUMED] = tell_resumed,
+    [RP_EVENT_ENGAGED] = tell_engaged,   [RP_EVENT_HELD] = tell_held,       [RP_EVENT_CUT_OUT] = tell_cut_out,
 };
 
 void rp_tell_event(const rp_image_header *image, const rp_frame_shape *shape, const rp_frame *frame,

@@ -140,6 +140,9 @@ static void test_every_operation_has_a_word(void **unused)
         for (uint32_t i = 0; i < operator_words_count; i++) {
             named |= operator_words[i].op == op;
         }
+        for (uint32_t i = 0; i < loop_lines_count; i++) {
+            named |= loop_lines[i].op == op;
+        }
         if (!named) {
             fail_msg("operation %u has no word", op);
         }

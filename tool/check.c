@@ -6,6 +6,7 @@
 
 #include <jansson.h>
 #include <stdio.h>
+#include <string.h>
 
 static const rp_image_header *image_of(const rp_rig *rig)
 {
@@ -78,6 +79,9 @@ static void print_params(const rp_image_header *image)
 {
     const rp_image_param *param = rp_image_at(image, RP_SECTION_PARAMS);
     for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_PARAMS); i++) {
+        if (rp_image_is_detail(image, i)) {
+            continue;
+        }
         g_autoptr(GString) initial = g_string_new(NULL);
         rp_tell_value(image, i, param[i].initial, initial);
         printf("  param     %-14s %s, from %g to %g\n", slot_name(image, i), initial->str, (double)param[i].low,
@@ -103,11 +107,45 @@ static void print_states(const rp_image_header *image)
     }
 }
 
+static bool is_of_loop(const rp_image_header *image, uint32_t slot)
+{
+    const rp_image_loop *loop = rp_image_at(image, RP_SECTION_LOOPS);
+    uint32_t i = 0;
+    while (i < rp_image_count(image, RP_SECTION_LOOPS) && slot - loop[i].first >= loop[i].terms) {
+        i++;
+    }
+    return i < rp_image_count(image, RP_SECTION_LOOPS);
+}
+
+/* With its gains in the units that they have been taken in, and the names that its terms have. */
+static void print_loops(const rp_image_header *image)
+{
+    const rp_image_loop *loop = rp_image_at(image, RP_SECTION_LOOPS);
+    const rp_image_claim *claim = rp_image_at(image, RP_SECTION_CLAIMS);
+    const rp_image_param *param = rp_image_at(image, RP_SECTION_PARAMS);
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_LOOPS); i++) {
+        const rp_image_loop *l = &loop[i];
+        const char *name = slot_name(image, l->first);
+        printf("  loop      %-14s drives %s", name,
+               slot_name(image, rp_image_actuator_slot(image, claim[l->claim].actuator)));
+        for (uint32_t k = 0; k < G_N_ELEMENTS(l->gain) && l->gain[k] != RP_REF_NONE; k++) {
+            g_autoptr(GString) value = g_string_new(NULL);
+            rp_tell_value(image, l->gain[k], param[l->gain[k]].initial, value);
+            printf(", %s %s", slot_name(image, l->gain[k]) + strlen(name) + 1, value->str);
+        }
+        printf("; terms");
+        for (uint32_t k = 1; k < l->terms; k++) {
+            printf(" %s", slot_name(image, l->first + k) + strlen(name));
+        }
+        putchar('\n');
+    }
+}
+
 static void print_signals(const rp_image_header *image)
 {
     const uint32_t first = rp_image_state_slot(image, rp_image_count(image, RP_SECTION_STATES));
     for (uint32_t slot = first; slot < image->slots; slot++) {
-        if (!rp_image_name_of(image, RP_NAME_SLOT, slot, 0)) {
+        if (!rp_image_name_of(image, RP_NAME_SLOT, slot, 0) || is_of_loop(image, slot)) {
             continue;
         }
         printf("  signal    %-14s ", slot_name(image, slot));
@@ -151,6 +189,12 @@ static void print_drivers(const rp_image_header *image)
             if (claim[c].rank == RP_RANK_SEQUENCE) {
                 printf(" %s", rp_image_text(image, RP_NAME_SEQUENCE, claim[c].source, 0));
             }
+            for (uint32_t k = 0; k < rp_image_count(image, RP_SECTION_LOOPS); k++) {
+                const rp_image_loop *loop = (const rp_image_loop *)rp_image_at(image, RP_SECTION_LOOPS) + k;
+                if (loop->claim == c) {
+                    printf(" %s", rp_image_text(image, RP_NAME_LOOP, k, 0));
+                }
+            }
             for (uint32_t r = 0; r < rp_image_count(image, RP_SECTION_RULES); r++) {
                 for (uint32_t a = rule[r].first_action; a < (uint32_t)rule[r].first_action + rule[r].actions; a++) {
                     if (rp_action_drives(action[a].kind) && action[a].claim == c) {
@@ -182,6 +226,7 @@ static void print_rig(const rp_rig *rig)
     print_params(image);
     print_states(image);
     print_signals(image);
+    print_loops(image);
     print_kept(image);
     print_drivers(image);
     const uint32_t names = rp_image_count(image, RP_SECTION_NAMES) * (uint32_t)sizeof(rp_image_name) +

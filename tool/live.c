@@ -28,7 +28,7 @@ static int longest_part(const rp_image_header *image, uint32_t slot)
 static void add_columns(live *l, uint32_t from, uint32_t end)
 {
     for (uint32_t slot = from; slot < end; slot++) {
-        if (rp_image_name_of(l->image, RP_NAME_SLOT, slot, 0)) {
+        if (rp_image_name_of(l->image, RP_NAME_SLOT, slot, 0) && !rp_image_is_detail(l->image, slot)) {
             const glong name = g_utf8_strlen(rp_image_text(l->image, RP_NAME_SLOT, slot, 0), -1);
             const glong unit = g_utf8_strlen(rp_image_unit(l->image, RP_NAME_SLOT, slot, 0), -1);
             const live_column column = {slot,
@@ -115,7 +115,8 @@ static void print_event(live *l, const rp_frame_shape *shape, const rp_frame *fr
                rp_tell_subject(l->image, event));
     } else if (event->kind != RP_EVENT_ENDED && event->kind != RP_EVENT_MARK) {
         l->faults += event->kind == RP_EVENT_FAULT || event->kind == RP_EVENT_GAVE_UP ||
-                     event->kind == RP_EVENT_FAILED || event->kind == RP_EVENT_STALLED;
+                     event->kind == RP_EVENT_FAILED || event->kind == RP_EVENT_STALLED ||
+                     (event->kind == RP_EVENT_CUT_OUT && event->value == 0.0f);
         rp_tell_event(l->image, shape, frame, event, text);
         printf("%8.3f  > %s\n", time, text->str);
     }

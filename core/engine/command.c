@@ -16,7 +16,7 @@ static bool reset_states(rp_engine *e, uint16_t slot)
     bool any = false;
     for (uint32_t i = 0; i < rp_image_count(e->image, RP_SECTION_RUNS); i++) {
         const rp_op *op = &rp_ops[run[i].op];
-        for (uint32_t n = 0; n < run[i].count; n++, operand += op->inputs + 1u) {
+        for (uint32_t n = 0; n < run[i].count; n++, operand += rp_op_operands(run[i].op)) {
             const bool meant = slot == RP_REF_NONE || operand[op->inputs] == slot;
             any |= meant;
             if (meant && op->reset) {
@@ -87,6 +87,9 @@ static void forget_faults(rp_engine *e)
 void rp_engine_clear(rp_engine *e)
 {
     forget_faults(e);
+    for (uint32_t i = 0; i < e->loops; i++) {
+        e->link[i].anew = 1;
+    }
     tell(e, RP_EVENT_CLEARED, 0, 0, 0.0f);
 }
 
@@ -116,6 +119,12 @@ void rp_engine_reset(rp_engine *e)
     memset(e->state_next, 0, e->states * sizeof *e->state_next);
     for (uint32_t i = 0; i < e->states; i++) {
         e->quality[rp_image_state_slot(image, i)] = RP_GOOD;
+    }
+    memset(e->told_phase, 0, e->loops);
+    const rp_image_claim *claim = rp_image_at(image, RP_SECTION_CLAIMS);
+    const rp_image_loop *loop = rp_image_at(image, RP_SECTION_LOOPS);
+    for (uint32_t i = 0; i < e->loops; i++) {
+        e->link[i] = (rp_loop_link){.taken = e->actuator[claim[loop[i].claim].actuator].rest};
     }
     memset(e->stall, 0, rp_image_count(image, RP_SECTION_STALLS) * sizeof *e->stall);
     memset(e->edges, 0, e->timed * sizeof *e->edges);

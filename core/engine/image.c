@@ -44,6 +44,20 @@ const rp_image_name *rp_image_name_of(const rp_image_header *image, uint32_t kin
     return found && index <= UINT16_MAX && part <= UINT16_MAX ? &name[low] : NULL;
 }
 
+bool rp_image_is_detail(const rp_image_header *image, uint32_t slot)
+{
+    const rp_image_loop *loop = rp_image_at(image, RP_SECTION_LOOPS);
+    bool is = false;
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_LOOPS); i++) {
+        const rp_image_loop *l = &loop[i];
+        const uint32_t term = slot - l->first;
+        const bool brought =
+            slot == l->gain[0] || slot == l->gain[1] || slot == l->gain[2] || slot == l->trim || slot == l->push;
+        is |= brought || (slot >= l->first && term < l->terms && term != RP_TERM_PHASE && term != RP_TERM_ERROR);
+    }
+    return is;
+}
+
 const char *rp_image_text(const rp_image_header *image, uint32_t kind, uint32_t index, uint32_t part)
 {
     const rp_image_name *name = rp_image_name_of(image, kind, index, part);
@@ -91,6 +105,8 @@ rp_layout rp_image_layout(const rp_image_header *image)
     to.shaped = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(float));
     to.driven_for = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(float));
     to.state_next = place(&end, rp_image_count(image, RP_SECTION_STATES), sizeof(float));
+    to.link = place(&end, rp_image_count(image, RP_SECTION_LOOPS), sizeof(rp_loop_link));
+    to.told_phase = place(&end, rp_image_count(image, RP_SECTION_LOOPS), 1);
     to.counter = place(&end, rp_image_count(image, RP_SECTION_STEPS), sizeof(uint16_t));
     to.credit = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(float));
     to.tired = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), 1);

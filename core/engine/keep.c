@@ -72,7 +72,7 @@ static void visit(const rp_engine *e, visitor *call, void *self)
             while (kind < KEEPERS && keepers[kind].op != run[r].op) {
                 kind++;
             }
-            for (uint32_t n = 0; n < run[r].count; n++, operand += rp_ops[run[r].op].inputs + 1u) {
+            for (uint32_t n = 0; n < run[r].count; n++, operand += rp_op_operands(run[r].op)) {
                 if (kind < KEEPERS && operand[rp_ops[run[r].op].inputs] == keep[i].slot) {
                     keep_entry entry = {.key = keep[i].key, .kind = kind, .place = place};
                     place++;

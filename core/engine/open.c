@@ -221,9 +221,10 @@ static rp_status check_needs(const image_view *v)
 }
 
 /* The settings of one run: every config of the right length, sound by its own block's check. */
-static rp_status check_configs(const rp_image_run *run, const unsigned char *config, uint32_t room)
+static rp_status check_configs(const image_view *v, const rp_image_run *run, const unsigned char *config, uint32_t room)
 {
     const rp_op *op = &rp_ops[run->op];
+    const bool loops = rp_op_is_loop(run->op);
     if (!op->check) {
         return run->config_stride == 0 && run->state_stride == 0 && !run->live ? RP_OK : RP_E_INDEX;
     }
@@ -236,6 +237,10 @@ static rp_status check_configs(const rp_image_run *run, const unsigned char *con
         }
         if (op->check(config) != RP_OK) {
             return RP_E_CONFIG;
+        }
+        if (loops &&
+            ((const rp_loop_config *)(const void *)config)->link >= rp_image_count(v->image, RP_SECTION_LOOPS)) {
+            return RP_E_INDEX;
         }
         if ((op->state_bytes ? op->state_bytes(config) : 0) != run->state_stride) {
             return RP_E_INDEX;
@@ -258,12 +263,12 @@ static rp_status check_runs(const image_view *v)
             return RP_E_INDEX;
         }
         uint32_t *const from = &used[run[i].live];
-        const uint32_t needs = run[i].count * (rp_ops[run[i].op].inputs + 1u);
+        const uint32_t needs = run[i].count * rp_op_operands(run[i].op);
         if (run[i].operand != operand || run[i].config != *from || run[i].state != state ||
             operands - operand < needs) {
             return RP_E_INDEX;
         }
-        const rp_status status = check_configs(&run[i], config[run[i].live] + *from, room[run[i].live] - *from);
+        const rp_status status = check_configs(v, &run[i], config[run[i].live] + *from, room[run[i].live] - *from);
         if (status != RP_OK) {
             return status;
         }
@@ -303,7 +308,7 @@ static rp_status check_order(const image_view *v, unsigned char *known)
     const uint16_t *operand = rp_image_at(v->image, RP_SECTION_OPERANDS);
     for (uint32_t i = 0; i < rp_image_count(v->image, RP_SECTION_RUNS); i++) {
         const rp_op *op = &rp_ops[run[i].op];
-        for (uint32_t n = 0; n < run[i].count; n++, operand += op->inputs + 1u) {
+        for (uint32_t n = 0; n < run[i].count; n++, operand += rp_op_operands(run[i].op)) {
             for (uint32_t k = 0; k < op->inputs; k++) {
                 const bool constant = operand[k] & RP_REF_CONSTANT;
                 if (!ref_exists(v, operand[k]) || (constant && !op->refs)) {
@@ -313,11 +318,12 @@ static rp_status check_order(const image_view *v, unsigned char *known)
                     return RP_E_ORDER;
                 }
             }
-            const uint16_t out = operand[op->inputs];
-            if (out < given || out >= v->image->slots) {
-                return RP_E_INDEX;
+            for (uint32_t k = op->inputs; k < rp_op_operands(run[i].op); k++) {
+                if (operand[k] < given || operand[k] >= v->image->slots) {
+                    return RP_E_INDEX;
+                }
+                known[operand[k]] = 1;
             }
-            known[out] = 1;
         }
     }
     for (uint32_t i = 0; i < v->image->slots; i++) {
@@ -450,6 +456,20 @@ static rp_status check_drives(const image_view *v)
             return RP_E_INDEX;
         }
     }
+    const rp_image_loop *loop = rp_image_at(v->image, RP_SECTION_LOOPS);
+    for (uint32_t i = 0; i < rp_image_count(v->image, RP_SECTION_LOOPS); i++) {
+        const rp_image_loop *l = &loop[i];
+        if (l->claim >= v->claims || claim[l->claim].rank != RP_RANK_LOOP || l->terms > RP_TERMS ||
+            (uint32_t)l->first + l->terms > v->image->slots || !ref_exists(v, l->measured) ||
+            !ref_exists(v, l->setpoint) || l->trim >= v->params || l->push >= v->params) {
+            return RP_E_INDEX;
+        }
+        for (uint32_t k = 0; k < sizeof l->gain / sizeof *l->gain; k++) {
+            if (l->gain[k] >= v->params && l->gain[k] != RP_REF_NONE) {
+                return RP_E_INDEX;
+            }
+        }
+    }
     return RP_OK;
 }
 
@@ -494,6 +514,7 @@ static void look_up(rp_engine *e, const image_view *v)
     e->claims = (uint16_t)v->claims;
     e->sequences = (uint16_t)rp_image_count(v->image, RP_SECTION_SEQUENCES);
     e->states = (uint16_t)rp_image_count(v->image, RP_SECTION_STATES);
+    e->loops = (uint16_t)rp_image_count(v->image, RP_SECTION_LOOPS);
     e->stops = (uint16_t)rp_image_count(v->image, RP_SECTION_STOPS);
     for (uint32_t i = 0; i < v->sensors; i++) {
         e->vetted = (uint16_t)(e->vetted + e->sensor[i].vetted);
@@ -523,6 +544,8 @@ static void place(rp_engine *e, unsigned char *memory, const rp_layout *at)
     e->plain = memory + at->plain;
     e->sequence = (void *)(memory + at->sequence);
     e->counter = (void *)(memory + at->counter);
+    e->link = (void *)(memory + at->link);
+    e->told_phase = memory + at->told_phase;
     e->state_next = (void *)(memory + at->state_next);
     e->apart = (void *)(memory + at->wanted);
     e->wanted = e->shapes ? e->apart : e->value + e->actuator_slot;

@@ -32,22 +32,26 @@
     WITH_CONFIG(NAME, block, config_bytes) WITH_STATE(NAME, block, state_bytes)
 #define RP_OP_EDGES2(NAME, block, config_bytes, state_bytes) \
     WITH_CONFIG(NAME, block, config_bytes) WITH_STATE(NAME, block, state_bytes)
+#define RP_OP_LOOP(NAME, block, outputs, config_bytes, state_bytes) \
+    WITH_CONFIG(NAME, block, config_bytes) WITH_STATE(NAME, block, state_bytes)
 #define RP_OP_MAP(NAME, block, config_bytes)  WITH_CONFIG(NAME, block, config_bytes)
 #define RP_OP_MAP3(NAME, block, config_bytes) WITH_CONFIG(NAME, block, config_bytes)
 #include "ops.def"
 
 const rp_op rp_ops[RP_OPS] = {
 #define RP_OP_STAGE(NAME, block, config_bytes, state_bytes) \
-    {1, 0, check_##NAME, config_bytes_##NAME, state_bytes_##NAME, reset_##NAME},
+    {1, 1, 0, check_##NAME, config_bytes_##NAME, state_bytes_##NAME, reset_##NAME},
 #define RP_OP_PAIR(NAME, block, config_bytes, state_bytes) \
-    {2, 0, check_##NAME, config_bytes_##NAME, state_bytes_##NAME, reset_##NAME},
+    {2, 1, 0, check_##NAME, config_bytes_##NAME, state_bytes_##NAME, reset_##NAME},
 #define RP_OP_EDGES(NAME, block, config_bytes, state_bytes) \
-    {1, 0, check_##NAME, config_bytes_##NAME, state_bytes_##NAME, reset_##NAME},
+    {1, 1, 0, check_##NAME, config_bytes_##NAME, state_bytes_##NAME, reset_##NAME},
 #define RP_OP_EDGES2(NAME, block, config_bytes, state_bytes) \
-    {2, 0, check_##NAME, config_bytes_##NAME, state_bytes_##NAME, reset_##NAME},
-#define RP_OP_MAP(NAME, block, config_bytes)  {1, 0, check_##NAME, config_bytes_##NAME, NULL, NULL},
-#define RP_OP_MAP3(NAME, block, config_bytes) {3, 0, check_##NAME, config_bytes_##NAME, NULL, NULL},
-#define RP_OP_JOIN(NAME, expression)          {2, 1, NULL, NULL, NULL, NULL},
+    {2, 1, 0, check_##NAME, config_bytes_##NAME, state_bytes_##NAME, reset_##NAME},
+#define RP_OP_LOOP(NAME, block, outputs, config_bytes, state_bytes) \
+    {3, outputs, 1, check_##NAME, config_bytes_##NAME, state_bytes_##NAME, reset_##NAME},
+#define RP_OP_MAP(NAME, block, config_bytes)  {1, 1, 0, check_##NAME, config_bytes_##NAME, NULL, NULL},
+#define RP_OP_MAP3(NAME, block, config_bytes) {3, 1, 0, check_##NAME, config_bytes_##NAME, NULL, NULL},
+#define RP_OP_JOIN(NAME, expression)          {2, 1, 1, NULL, NULL, NULL, NULL},
 #include "ops.def"
 };
 
@@ -60,6 +64,19 @@ static const live_field live_fields[] = {
 #define RP_OP_LIVE(NAME, block, field, places) {RP_OP_##NAME, offsetof(rp_##block##_config, field), places},
 #include "ops.def"
 };
+
+bool rp_op_is_loop(uint32_t op)
+{
+    static const uint8_t loops[] = {
+#define RP_OP_LOOP(NAME, block, outputs, config_bytes, state_bytes) RP_OP_##NAME,
+#include "ops.def"
+    };
+    uint32_t i = 0;
+    while (i < sizeof loops && loops[i] != op) {
+        i++;
+    }
+    return i < sizeof loops;
+}
 
 bool rp_op_is_live(uint32_t op, uint32_t offset)
 {

@@ -5,18 +5,20 @@
 #include "rigpulse/condition.h"
 #include "rigpulse/detect.h"
 #include "rigpulse/drive.h"
+#include "rigpulse/regulate.h"
 #include "rigpulse/status.h"
 
 #include <stddef.h>
 
 enum {
-#define RP_OP_STAGE(NAME, block, config_bytes, state_bytes)  RP_OP_##NAME,
-#define RP_OP_PAIR(NAME, block, config_bytes, state_bytes)   RP_OP_##NAME,
-#define RP_OP_MAP(NAME, block, config_bytes)                 RP_OP_##NAME,
-#define RP_OP_MAP3(NAME, block, config_bytes)                RP_OP_##NAME,
-#define RP_OP_EDGES(NAME, block, config_bytes, state_bytes)  RP_OP_##NAME,
-#define RP_OP_EDGES2(NAME, block, config_bytes, state_bytes) RP_OP_##NAME,
-#define RP_OP_JOIN(NAME, expression)                         RP_OP_##NAME,
+#define RP_OP_STAGE(NAME, block, config_bytes, state_bytes)         RP_OP_##NAME,
+#define RP_OP_PAIR(NAME, block, config_bytes, state_bytes)          RP_OP_##NAME,
+#define RP_OP_MAP(NAME, block, config_bytes)                        RP_OP_##NAME,
+#define RP_OP_MAP3(NAME, block, config_bytes)                       RP_OP_##NAME,
+#define RP_OP_EDGES(NAME, block, config_bytes, state_bytes)         RP_OP_##NAME,
+#define RP_OP_EDGES2(NAME, block, config_bytes, state_bytes)        RP_OP_##NAME,
+#define RP_OP_JOIN(NAME, expression)                                RP_OP_##NAME,
+#define RP_OP_LOOP(NAME, block, outputs, config_bytes, state_bytes) RP_OP_##NAME,
 #include "ops.def"
     RP_OPS
 };
@@ -25,7 +27,8 @@ enum {
 #define RP_OPERANDS_MAX 4u
 
 typedef struct rp_op {
-    uint8_t inputs;                         /* operands before the output */
+    uint8_t inputs; /* operands before the outputs */
+    uint8_t outputs;
     uint8_t refs;                           /* 1: inputs may be constants */
     rp_status (*check)(const void *config); /* NULL for an operation without settings */
     uint32_t (*config_bytes)(const void *config);
@@ -34,6 +37,14 @@ typedef struct rp_op {
 } rp_op;
 
 extern const rp_op rp_ops[RP_OPS];
+
+static inline uint32_t rp_op_operands(uint32_t op)
+{
+    return (uint32_t)rp_ops[op].inputs + rp_ops[op].outputs;
+}
+
+/* True for a control loop. */
+bool rp_op_is_loop(uint32_t op);
 
 /* True when a parameter may set the 4 bytes at `offset` of this operation's config. */
 bool rp_op_is_live(uint32_t op, uint32_t offset);

@@ -29,6 +29,7 @@ typedef struct tape {
     const uint16_t *operand;
     const unsigned char *config[2]; /* in the image, in memory */
     unsigned char *state;
+    rp_loop_link *link;
     float dt;
     const rp_engine *engine;
 } tape;
@@ -122,6 +123,28 @@ static rp_edges edges_of(const tape *t, uint16_t slot, rp_edges_memory *memory, 
         } while (--left > 0);                                                                   \
     }
 
+#define RP_OP_LOOP(NAME, block, outputs, config_bytes, state_bytes)                               \
+    static void run_##NAME(const tape *t, const rp_image_run *run)                                \
+    {                                                                                             \
+        const uint16_t *operand = t->operand + run->operand;                                      \
+        const unsigned char *config = t->config[run->live] + run->config;                         \
+        unsigned char *state = t->state + run->state;                                             \
+        for (uint32_t left = run->count; left > 0; left--) {                                      \
+            const rp_##block##_config *const c = (const void *)config;                            \
+            const rp_loop_input in = {ref(t, operand[0]), ref(t, operand[1]), ref(t, operand[2]), \
+                                      &t->link[c->loop.link]};                                    \
+            rp_reading term[outputs];                                                             \
+            rp_##block##_step(c, (void *)state, &in, t->dt, term);                                \
+            for (uint32_t i = 0; i < (outputs); i++) {                                            \
+                t->value[operand[3 + i]] = term[i].value;                                         \
+                t->quality[operand[3 + i]] = term[i].quality;                                     \
+            }                                                                                     \
+            operand += 3 + (outputs);                                                             \
+            config += run->config_stride;                                                         \
+            state += run->state_stride;                                                           \
+        }                                                                                         \
+    }
+
 static inline rp_reading ref(const tape *t, uint16_t at)
 {
     return at & RP_REF_CONSTANT ? rp_good(t->constant[at & ~RP_REF_CONSTANT])
@@ -131,13 +154,14 @@ static inline rp_reading ref(const tape *t, uint16_t at)
 #include "ops.def"
 
 static void (*const run_op[RP_OPS])(const tape *, const rp_image_run *) = {
-#define RP_OP_STAGE(NAME, block, config_bytes, state_bytes)  run_##NAME,
-#define RP_OP_PAIR(NAME, block, config_bytes, state_bytes)   run_##NAME,
-#define RP_OP_MAP(NAME, block, config_bytes)                 run_##NAME,
-#define RP_OP_MAP3(NAME, block, config_bytes)                run_##NAME,
-#define RP_OP_EDGES(NAME, block, config_bytes, state_bytes)  run_##NAME,
-#define RP_OP_EDGES2(NAME, block, config_bytes, state_bytes) run_##NAME,
-#define RP_OP_JOIN(NAME, expression)                         run_##NAME,
+#define RP_OP_STAGE(NAME, block, config_bytes, state_bytes)         run_##NAME,
+#define RP_OP_PAIR(NAME, block, config_bytes, state_bytes)          run_##NAME,
+#define RP_OP_MAP(NAME, block, config_bytes)                        run_##NAME,
+#define RP_OP_MAP3(NAME, block, config_bytes)                       run_##NAME,
+#define RP_OP_EDGES(NAME, block, config_bytes, state_bytes)         run_##NAME,
+#define RP_OP_EDGES2(NAME, block, config_bytes, state_bytes)        run_##NAME,
+#define RP_OP_JOIN(NAME, expression)                                run_##NAME,
+#define RP_OP_LOOP(NAME, block, outputs, config_bytes, state_bytes) run_##NAME,
 #include "ops.def"
 };
 
@@ -151,6 +175,7 @@ static void compute(rp_engine *e, float dt)
                     .operand = rp_image_at(e->image, RP_SECTION_OPERANDS),
                     .config = {rp_image_at(e->image, RP_SECTION_CONFIGS), e->live},
                     .state = e->state,
+                    .link = e->link,
                     .dt = dt,
                     .engine = e};
     for (; run < end; run++) {
@@ -175,7 +200,44 @@ static void tell_zeros(rp_engine *e)
             tell(e, learned ? RP_EVENT_LEARNED : RP_EVENT_GAVE_UP, 0, operand[2 * n + 1],
                  learned ? z->offset : z->moved);
         }
-        operand += run[i].count * (rp_ops[run[i].op].inputs + 1u);
+        operand += run[i].count * rp_op_operands(run[i].op);
+    }
+}
+
+static void tell_loops(rp_engine *e)
+{
+    const rp_image_loop *loop = rp_image_at(e->image, RP_SECTION_LOOPS);
+    for (uint32_t i = 0; i < e->loops; i++) {
+        const rp_loop_link *is = &e->link[i];
+        const uint8_t was = e->told_phase[i];
+        e->told_phase[i] = is->phase;
+        if (is->phase == RP_LOOP_OUT && was != RP_LOOP_OUT) {
+            tell(e, RP_EVENT_CUT_OUT, is->reason, i, (float)loop[i].again);
+        } else if (is->phase == RP_LOOP_ENGAGED && was != RP_LOOP_ENGAGED && was != RP_LOOP_HELD) {
+            tell(e, RP_EVENT_ENGAGED, 0, i, 0.0f);
+        } else if (is->phase == RP_LOOP_HELD && was != RP_LOOP_HELD) {
+            tell(e, RP_EVENT_HELD, 0, i, 0.0f);
+        }
+    }
+}
+
+/* What its loop has come to drive, and whether it did: what the next step of the controller has to know. That an
+ * actuator gets its least power is no less than was asked. */
+static void note_loops(rp_engine *e)
+{
+    const rp_image_claim *claim = rp_image_at(e->image, RP_SECTION_CLAIMS);
+    const rp_image_loop *loop = rp_image_at(e->image, RP_SECTION_LOOPS);
+    for (uint32_t i = 0; i < e->loops; i++) {
+        const uint32_t mine = loop[i].claim;
+        const rp_image_actuator *a = &e->actuator[claim[mine].actuator];
+        const float written = e->value[(uint32_t)e->actuator_slot + claim[mine].actuator];
+        const float asked = e->claim_value[mine];
+        const bool raised = a->least > 0.0f && asked != 0.0f && asked < a->least && asked > -a->least &&
+                            written == (asked > 0.0f ? a->least : -a->least);
+        const uint32_t owner = a->first_claim + rp_claim_owner(e->claim_active + a->first_claim, a->claims);
+        e->link[i].charge = !e->stopped && owner == mine;
+        e->link[i].stopped = e->stopped;
+        e->link[i].taken = raised && owner == mine ? asked : written;
     }
 }
 
@@ -479,6 +541,9 @@ static void drive(rp_engine *e)
     if (e->shapes) {
         rp_engine_shape(e);
     }
+    if (e->loops) {
+        note_loops(e);
+    }
 }
 
 /* What there is to do before anything is computed. */
@@ -530,7 +595,10 @@ static void end_computing(rp_engine *e)
     if (e->stops) {
         heed_stops(e);
     }
-    e->late = e->zeros || e->timed || e->stops;
+    if (e->loops) {
+        tell_loops(e);
+    }
+    e->late = e->zeros || e->timed || e->stops || e->loops;
 }
 
 void rp_engine_step(rp_engine *e, uint64_t now_us)

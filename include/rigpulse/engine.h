@@ -11,6 +11,7 @@
 #include "rigpulse/image.h"
 #include "rigpulse/port.h"
 #include "rigpulse/reading.h"
+#include "rigpulse/regulate/loops.h"
 
 /* X(name, word): what an event tells and what `source` and `value` mean is said beside each. */
 #define RP_EVENT_LIST(X)                                                                                               \
@@ -31,6 +32,9 @@
     X(STALLED, "stalled")   /* source: stall; driven, but nothing moves; at rest until nobody asks */                  \
     X(BEGUN, "begun")       /* source: sequence; reason: 1 when it began anew */                                       \
     X(FINISHED, "finished") /* source: sequence; reason: RP_FINISH_... */                                              \
+    X(ENGAGED, "engaged")   /* source: loop */                                                                         \
+    X(HELD, "held")         /* source: loop; what it measures is bad, its last output stands */                        \
+    X(CUT_OUT, "cut out")   /* source: loop; reason: RP_CUT_...; value: 1 when it engages again by itself */           \
     X(FAILED, "failed")     /* source: sequence; reason: RP_FAIL_...; value: at which step, from 1 */                  \
     X(EDGE, "edge")         /* source: sensor; reason: 1 on, 0 off; value: microseconds before this tick */            \
     X(OVERFLOW, "overflow") /* source: sensor; value: edges that nobody had room for */                                \
@@ -108,7 +112,7 @@ typedef struct rp_engine {
     const rp_image_sequence *sequence_of;
     const rp_image_step *step;
     uint16_t sensors, actuators, rules, claims;
-    uint16_t sequences, states;
+    uint16_t sequences, states, loops;
     uint16_t timed; /* sensors whose edges are measured */
     uint16_t stops;
     uint16_t vetted;                     /* sensors that are */
@@ -131,6 +135,8 @@ typedef struct rp_engine {
     uint8_t *blocked;            /* by rule, drive and sequence: 1 while a sensor that it needs has a fault */
     rp_sequence_state *sequence; /* by sequence */
     uint16_t *counter;           /* by step: of a cycle, how often it goes on */
+    rp_loop_link *link;          /* by loop */
+    uint8_t *told_phase;         /* by loop */
     float *state_next;           /* by state: its value from the next tick on */
     rp_vet_state *vet;           /* by vetted sensor */
     float *wanted;               /* by actuator: what its owner asks; where nothing is shaped that is its value */

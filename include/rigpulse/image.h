@@ -15,10 +15,11 @@
 #include "rigpulse/condition/vet.h"
 #include "rigpulse/status.h"
 
+#include <stdbool.h>
 #include <stdint.h>
 
 #define RP_IMAGE_MAGIC    0x1A4D4952u /* "RIM" and a control byte that text tools choke on */
-#define RP_IMAGE_VERSION  6u
+#define RP_IMAGE_VERSION  7u
 #define RP_IMAGE_ALIGN    8u
 #define RP_IMAGE_SIZE_MAX (1u << 24)
 #define RP_REF_CONSTANT   0x8000u
@@ -48,6 +49,7 @@
     X(STOPS, rp_image_stop)         \
     X(KEEPS, rp_image_keep)         \
     X(DRIVES, rp_image_drive)       \
+    X(LOOPS, rp_image_loop)         \
     X(NAMES, rp_image_name)         \
     X(TEXT, char)
 
@@ -149,6 +151,18 @@ typedef struct rp_image_drive {
     uint16_t claim; /* of rank LOOP */
     uint16_t value; /* slot */
 } rp_image_drive;
+
+/* A control loop, whose output a drive follows. The operation's config says which loop it is. */
+typedef struct rp_image_loop {
+    uint16_t claim; /* of that drive */
+    uint16_t again; /* 1: it engages again when it has cut out; else that is a fault */
+    uint16_t terms; /* RP_TERM_...: so many slots, from `first` on */
+    uint16_t first;
+    uint16_t measured, setpoint; /* refs */
+    uint16_t gain[3];            /* kp, ki, kd, or the step: parameters, or RP_REF_NONE */
+    uint16_t trim, push;         /* parameters */
+    uint16_t reserved;           /* 0 */
+} rp_image_loop;
 
 enum { RP_GUARD_ABOVE = 0, RP_GUARD_BELOW = 1, RP_GUARD_REST = 2, RP_GUARD_WITH = 3, RP_GUARD_SIDES };
 
@@ -265,6 +279,7 @@ enum {
     RP_NAME_STALL, /* the stall's line */
     RP_NAME_STOP,  /* the stop's line */
     RP_NAME_SEQUENCE,
+    RP_NAME_LOOP,
     RP_NAMES
 };
 
@@ -328,6 +343,10 @@ static inline uint32_t rp_image_state_slot(const rp_image_header *image, uint32_
 {
     return rp_image_actuator_slot(image, rp_image_count(image, RP_SECTION_ACTUATORS)) + state;
 }
+
+/* True for the terms of a loop but its phase and its error, and for the parameters that a loop brings: what a list that
+ * has to be short leaves out. */
+bool rp_image_is_detail(const rp_image_header *image, uint32_t slot);
 
 /* The name entry, or NULL when the image carries none for it. */
 const rp_image_name *rp_image_name_of(const rp_image_header *image, uint32_t kind, uint32_t index, uint32_t part);

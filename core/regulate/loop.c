@@ -1,0 +1,102 @@
+#include "rigpulse/regulate/loop.h"
+
+static bool not_negative(float x)
+{
+    return rp_finite(x) && x >= 0.0f;
+}
+
+rp_status rp_loop_check(const rp_loop_config *c)
+{
+    const bool tests = rp_finite(c->trim) && rp_finite(c->push);
+    const bool sizes = not_negative(c->ramp) && not_negative(c->within) && not_negative(c->beyond);
+    const bool times = not_negative(c->delay) && not_negative(c->beyond_for) && not_negative(c->saturated_for) &&
+                       not_negative(c->hold);
+    const bool again = c->again == 0 || (c->again == 1 && c->within > 0.0f);
+    return tests && sizes && times && again ? RP_OK : RP_E_CONFIG;
+}
+
+void rp_loop_reset(rp_loop_state *state)
+{
+    *state = (rp_loop_state){0};
+}
+
+static void cut_out(rp_loop_state *s, uint8_t reason)
+{
+    *s = (rp_loop_state){.phase = RP_LOOP_OUT, .reason = reason, .target = s->target, .primed = s->primed};
+}
+
+/* Where it has been ready for long enough it engages, and its setpoint sets out from where the mechanism is. */
+static void wait_on(const rp_loop_config *c, rp_loop_state *s, float goal, float measured, float dt)
+{
+    const float off = goal > measured ? goal - measured : measured - goal;
+    const bool fits = !(c->within > 0.0f) || off <= c->within;
+    s->target = goal;
+    s->ready = fits ? s->ready + dt : 0.0f;
+    if (fits && s->ready > c->delay && (s->phase == RP_LOOP_WAITING || c->again)) {
+        *s = (rp_loop_state){.phase = RP_LOOP_ENGAGED, .primed = 1, .begins = 1};
+        s->target = c->ramp > 0.0f ? rp_slew(goal, measured, c->ramp * dt) : goal;
+    }
+}
+
+static void go_on(const rp_loop_config *c, rp_loop_state *s, float goal, float measured, bool saturated, float dt)
+{
+    s->phase = RP_LOOP_ENGAGED;
+    s->bad = 0.0f;
+    s->target = c->ramp > 0.0f ? rp_slew(goal, s->target, c->ramp * dt) : goal;
+    const float off = s->target > measured ? s->target - measured : measured - s->target;
+    s->away = c->beyond > 0.0f && off > c->beyond ? s->away + dt : 0.0f;
+    s->saturated = saturated ? s->saturated + dt : 0.0f;
+    if (s->away > c->beyond_for) {
+        cut_out(s, RP_CUT_BEYOND);
+    } else if (c->saturated_for > 0.0f && s->saturated > c->saturated_for) {
+        cut_out(s, RP_CUT_SATURATED);
+    }
+}
+
+uint8_t rp_loop_step(const rp_loop_config *c, rp_loop_state *s, rp_reading setpoint, rp_reading measured,
+                     bool saturated, bool stopped, float dt)
+{
+    const bool usable = rp_usable(rp_worst(setpoint.quality, measured.quality));
+    const float goal = setpoint.value + c->trim;
+    s->begins = 0;
+    if (!(dt > 0.0f)) {
+        return s->phase;
+    }
+    const bool drives = s->phase == RP_LOOP_ENGAGED || s->phase == RP_LOOP_HELD;
+    if (stopped && drives) {
+        rp_loop_reset(s);
+    } else if (stopped || (!usable && !drives)) {
+        s->ready = 0.0f;
+    } else if (!usable) {
+        s->bad += dt;
+        s->phase = RP_LOOP_HELD;
+        if (s->bad > c->hold) {
+            cut_out(s, RP_CUT_SENSOR);
+        }
+    } else if (drives) {
+        go_on(c, s, goal, measured.value, saturated, dt);
+    } else {
+        wait_on(c, s, goal, measured.value, dt);
+    }
+    return s->phase;
+}
+
+const char *rp_loop_phase_word(uint8_t phase)
+{
+    static const char *const word[RP_LOOP_PHASES] = {
+#define RP_LOOP_PHASE_WORD(name, text) text,
+        RP_LOOP_PHASE_LIST(RP_LOOP_PHASE_WORD)
+#undef RP_LOOP_PHASE_WORD
+    };
+    return phase < RP_LOOP_PHASES ? word[phase] : "?";
+}
+
+const char *rp_cut_text(uint8_t reason)
+{
+    static const char *const text[RP_CUTS] = {
+        [RP_CUT_BEYOND] = "it was too far from its setpoint",
+        [RP_CUT_SATURATED] = "it was saturated for too long",
+        [RP_CUT_SENSOR] = "what it measures was bad for too long",
+    };
+    return reason < RP_CUTS ? text[reason] : "?";
+}

@@ -1,0 +1,79 @@
+/* loop: what every kind of control loop has around its controller: a setpoint that is trimmed and ramped, when it
+ * engages and when it cuts out.
+ *
+ * It waits until both readings are usable and the measured one has been within `within` of the setpoint for `delay`.
+ * Engaged, it cuts out when the error has been beyond `beyond` for `beyond_for` (it has fallen, or runs away), when the
+ * controller has been saturated for `saturated_for`, or when a reading has been bad for longer than `hold`; until then
+ * it is held. What has cut out stays out, or with `again` waits anew. */
+#ifndef RIGPULSE_REGULATE_LOOP_H
+#define RIGPULSE_REGULATE_LOOP_H
+
+#include "rigpulse/drive/slew.h"
+#include "rigpulse/numeric.h"
+#include "rigpulse/reading.h"
+#include "rigpulse/status.h"
+
+/* X(name, word) */
+#define RP_LOOP_PHASE_LIST(X) \
+    X(WAITING, "waiting")     \
+    X(ENGAGED, "engaged")     \
+    X(HELD, "held")           \
+    X(OUT, "out")
+
+enum {
+#define RP_LOOP_PHASE_ENUM(name, word) RP_LOOP_##name,
+    RP_LOOP_PHASE_LIST(RP_LOOP_PHASE_ENUM)
+#undef RP_LOOP_PHASE_ENUM
+        RP_LOOP_PHASES
+};
+
+/* Why it has cut out. */
+enum { RP_CUT_BEYOND = 0, RP_CUT_SATURATED = 1, RP_CUT_SENSOR = 2, RP_CUTS };
+
+typedef struct rp_loop_config {
+    float trim;          /* measured units, added to the setpoint */
+    float push;          /* output units, added to the output behind the controller, to test it */
+    float ramp;          /* measured units a second: the setpoint moves no faster; 0: at once */
+    float within;        /* measured units; 0: it engages anywhere */
+    float delay;         /* seconds */
+    float beyond;        /* measured units; 0: never */
+    float beyond_for;    /* seconds */
+    float saturated_for; /* seconds; 0: never */
+    float hold;          /* seconds */
+    uint32_t again;      /* 1: it engages again; needs a `within` */
+    uint32_t link;       /* of the engine: which loop of the image this is */
+} rp_loop_config;
+
+typedef struct rp_loop_state {
+    float target;                      /* the setpoint, trimmed and on its ramp */
+    float output;                      /* what the controller has put out last */
+    float ready, away, saturated, bad; /* seconds */
+    uint8_t phase;
+    uint8_t reason; /* RP_CUT_..., of OUT */
+    uint8_t primed; /* the target has been set */
+    uint8_t begins; /* it has engaged in this step */
+} rp_loop_state;
+
+/* RP_E_CONFIG when a setting is not finite or outside its range. */
+rp_status rp_loop_check(const rp_loop_config *config);
+
+void rp_loop_reset(rp_loop_state *state);
+
+/* The phase for this step. `saturated`: what the controller said of its last step. `stopped`: it has to wait. dt in
+ * seconds; dt = 0 steps no state. */
+uint8_t rp_loop_step(const rp_loop_config *config, rp_loop_state *state, rp_reading setpoint, rp_reading measured,
+                     bool saturated, bool stopped, float dt);
+
+/* "waiting", "engaged", "held", "out"; "?" for a number that is none. */
+const char *rp_loop_phase_word(uint8_t phase);
+
+/* "the error was too great", ...; "?" for a number that is none. */
+const char *rp_cut_text(uint8_t reason);
+
+/* The target as a reading. */
+static inline rp_reading rp_loop_target(const rp_loop_state *state, rp_reading setpoint)
+{
+    return (rp_reading){state->target, setpoint.quality};
+}
+
+#endif

@@ -1,0 +1,96 @@
+/* loops: each controller with what every loop has around it (loop.h), as the engine runs them. A step gives the terms
+ * as readings, in the order of RP_TERM_...; those of onoff and nudge end with the output.
+ *
+ * Output and terms are missing while the loop does not drive; while it is held the last output stands, as held. */
+#ifndef RIGPULSE_REGULATE_LOOPS_H
+#define RIGPULSE_REGULATE_LOOPS_H
+
+#include "rigpulse/regulate/loop.h"
+#include "rigpulse/regulate/nudge.h"
+#include "rigpulse/regulate/onoff.h"
+#include "rigpulse/regulate/pid.h"
+
+/* X(name, the end of its name in a rig, what it is) */
+#define RP_TERM_LIST(X)                                                        \
+    X(PHASE, "", "waiting, engaged, held or out")                              \
+    X(TARGET, "_target", "the setpoint, trimmed and on its ramp")              \
+    X(ERROR, "_error", "setpoint less what is measured")                       \
+    X(OUTPUT, "_output", "what it drives the actuator with")                   \
+    X(P, "_p", "the proportional term")                                        \
+    X(I, "_i", "the integral term")                                            \
+    X(D, "_d", "the derivative term")                                          \
+    X(ASKED, "_asked", "the sum of the terms and the feed, before the limits") \
+    X(SATURATED, "_saturated", "whether less is driven than is asked")
+
+enum {
+#define RP_TERM_ENUM(name, ending, help) RP_TERM_##name,
+    RP_TERM_LIST(RP_TERM_ENUM)
+#undef RP_TERM_ENUM
+        RP_TERMS
+};
+
+#define RP_TERMS_SIMPLE (RP_TERM_OUTPUT + 1u) /* of onoff and nudge */
+
+/* Between a loop and whoever drives the actuator. */
+typedef struct rp_loop_link {
+    float taken;     /* what was really driven last, in output units */
+    uint8_t charge;  /* 1: the loop drives, and nobody above it */
+    uint8_t stopped; /* 1: everything rests */
+    uint8_t anew;    /* 1: a loop that is out shall wait again; the step takes it back */
+    uint8_t phase;   /* left by the step: RP_LOOP_... */
+    uint8_t reason;  /* left by the step, of OUT: RP_CUT_... */
+} rp_loop_link;
+
+typedef struct rp_loop_input {
+    rp_reading setpoint, measured, feed;
+    rp_loop_link *link;
+} rp_loop_input;
+
+typedef struct rp_pid_loop_config {
+    rp_loop_config loop;
+    rp_pid_config pid;
+} rp_pid_loop_config;
+
+typedef struct rp_pid_loop_state {
+    rp_loop_state loop;
+    rp_pid_state pid;
+} rp_pid_loop_state;
+
+typedef struct rp_onoff_loop_config {
+    rp_loop_config loop;
+    rp_onoff_config onoff;
+} rp_onoff_loop_config;
+
+typedef struct rp_onoff_loop_state {
+    rp_loop_state loop;
+    rp_onoff_state onoff;
+} rp_onoff_loop_state;
+
+typedef struct rp_nudge_loop_config {
+    rp_loop_config loop;
+    rp_nudge_config nudge;
+} rp_nudge_loop_config;
+
+typedef struct rp_nudge_loop_state {
+    rp_loop_state loop;
+    rp_nudge_state nudge;
+} rp_nudge_loop_state;
+
+/* RP_E_CONFIG when a setting of either part is not sound. */
+rp_status rp_pid_loop_check(const rp_pid_loop_config *config);
+rp_status rp_onoff_loop_check(const rp_onoff_loop_config *config);
+rp_status rp_nudge_loop_check(const rp_nudge_loop_config *config);
+
+void rp_pid_loop_reset(rp_pid_loop_state *state);
+void rp_onoff_loop_reset(rp_onoff_loop_state *state);
+void rp_nudge_loop_reset(rp_nudge_loop_state *state);
+
+/* dt in seconds, above 0. `term`: RP_TERMS or RP_TERMS_SIMPLE places. */
+void rp_pid_loop_step(const rp_pid_loop_config *config, rp_pid_loop_state *state, const rp_loop_input *in, float dt,
+                      rp_reading *term);
+void rp_onoff_loop_step(const rp_onoff_loop_config *config, rp_onoff_loop_state *state, const rp_loop_input *in,
+                        float dt, rp_reading *term);
+void rp_nudge_loop_step(const rp_nudge_loop_config *config, rp_nudge_loop_state *state, const rp_loop_input *in,
+                        float dt, rp_reading *term);
+
+#endif

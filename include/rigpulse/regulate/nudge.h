@@ -1,0 +1,68 @@
+/* nudge: a pace-limited stepper: at each pace it moves its output by one step against the sign of the error, and stands
+ * still within a tolerance. It begins where the actuator is, needs no gains, and is as fast as step over pace. */
+#ifndef RIGPULSE_REGULATE_NUDGE_H
+#define RIGPULSE_REGULATE_NUDGE_H
+
+#include "rigpulse/drive/limit.h"
+#include "rigpulse/numeric.h"
+#include "rigpulse/reading.h"
+#include "rigpulse/status.h"
+
+#define RP_NUDGE_PACE_MAX 1e6f
+
+typedef struct rp_nudge_config {
+    float step;       /* output units; above 0 */
+    float pace;       /* seconds from step to step; above 0, at most RP_NUDGE_PACE_MAX */
+    float within;     /* measured units; 0 or more: an error up to this one is left alone */
+    float low, high;  /* of the output; low < high */
+    uint32_t reverse; /* 1: a greater output makes what is measured fall */
+} rp_nudge_config;
+
+typedef struct rp_nudge_state {
+    uint64_t waited_us; /* since the last pace */
+    float error;        /* measured units */
+    float output;
+    uint32_t primed;
+} rp_nudge_state;
+
+/* RP_E_CONFIG when a setting is not finite or outside its range. */
+rp_status rp_nudge_check(const rp_nudge_config *config);
+
+static inline void rp_nudge_reset(rp_nudge_state *state)
+{
+    *state = (rp_nudge_state){0};
+}
+
+/* Goes on from `taken`, where somebody else has driven the actuator to. Output units. */
+static inline void rp_nudge_follow(const rp_nudge_config *config, rp_nudge_state *state, float taken)
+{
+    state->output = rp_limit(taken, config->low, config->high);
+    state->primed = 1;
+}
+
+/* The output. `taken`: where the actuator is at the first step. On a bad reading the last output stands, with the bad
+ * quality. dt in seconds; dt = 0 steps no state. */
+static inline rp_reading rp_nudge_step(const rp_nudge_config *config, rp_nudge_state *state, rp_reading setpoint,
+                                       rp_reading measured, float taken, float dt)
+{
+    const rp_quality quality = rp_worst(setpoint.quality, measured.quality);
+    if (!state->primed) {
+        rp_nudge_follow(config, state, taken);
+    }
+    if (dt > 0.0f) {
+        state->waited_us += rp_microseconds(dt);
+    }
+    if (rp_usable(quality) && dt > 0.0f) {
+        state->error = setpoint.value - measured.value;
+        const float wants = config->reverse ? -state->error : state->error;
+        const uint64_t pace = rp_microseconds(config->pace);
+        if (state->waited_us >= pace) {
+            state->waited_us = state->waited_us < 2 * pace ? state->waited_us - pace : 0;
+            const float step = wants > config->within ? config->step : wants < -config->within ? -config->step : 0.0f;
+            state->output = rp_limit(state->output + step, config->low, config->high);
+        }
+    }
+    return (rp_reading){state->output, quality};
+}
+
+#endif

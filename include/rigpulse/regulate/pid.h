@@ -1,0 +1,175 @@
+/* pid: a controller with a proportional, an integral and a derivative term, in parallel form:
+ *
+ *   error  = setpoint - measured, within the dead band 0, beyond it the distance from its edge
+ *   P      = kp * (error - (1 - weight) * (setpoint - the first setpoint))
+ *   I      = the sum of ki * error * dt
+ *   D      = kd * the slope of (slope_weight * setpoint - measured), behind a low pass of time constant `filter`
+ *   asked  = P + I + D + feed;  output = asked, kept within low and high
+ *
+ * `reverse` turns the sign of the error, for what falls when it is driven. The integral does not wind up: while what
+ * was really driven (`taken`) falls short of what was asked, or asked is beyond a limit, it waits in that direction
+ * (conditional integration), or with `back` above 0 it is drawn back with that time constant (Fertik and Ross, 1967).
+ * It is summed with compensation (Kahan, 1965). A change of gains makes no step: the integral takes it up. That needs a
+ * ki; with ki = 0 there is no integral, I is 0.
+ *
+ * Every term is in the state, to be looked at. Setpoint weights: Astrom and Hagglund, "PID Controllers", 1995. */
+#ifndef RIGPULSE_REGULATE_PID_H
+#define RIGPULSE_REGULATE_PID_H
+
+#include "rigpulse/drive/limit.h"
+#include "rigpulse/numeric.h"
+#include "rigpulse/reading.h"
+#include "rigpulse/status.h"
+
+typedef struct rp_pid_config {
+    float kp;           /* output per measured unit; 0 or more */
+    float ki;           /* output per measured unit and second; 0 or more */
+    float kd;           /* output per measured unit, times seconds; 0 or more */
+    float filter;       /* seconds; 0: the slope as it is */
+    float weight;       /* 0 to 1: how much of a change of the setpoint goes into P at once */
+    float slope_weight; /* 0 to 1: how much of it goes into D; 0: the derivative of what is measured alone */
+    float back;         /* seconds; 0: the integral waits */
+    float deadband;     /* measured units; 0 or more */
+    float low, high;    /* of the output; low < high */
+    uint32_t reverse;   /* 1: a greater output makes what is measured fall */
+} rp_pid_config;
+
+typedef struct rp_pid_state {
+    float error; /* the terms of the last step: measured units, then output units */
+    float p, i, d;
+    float asked, output;
+    uint32_t saturated; /* what is driven falls short of what is asked */
+
+    float weighted;             /* what kp was multiplied by */
+    float slope;                /* what kd was multiplied by */
+    float lost;                 /* what the sum of I has not held yet */
+    float before;               /* what the slope is of, at the last step */
+    float reference;            /* the first setpoint */
+    float kp, ki, kd;           /* those of the last step */
+    float gap;                  /* seconds since then that could not be stepped */
+    float share_dt, share_time; /* what `share` was computed for */
+    float share;                /* of the way to a new slope that one dt takes */
+    uint32_t primed;
+} rp_pid_state;
+
+/* What goes in besides the settings. */
+typedef struct rp_pid_input {
+    rp_reading setpoint, measured; /* in one unit */
+    float feed;                    /* output units: added to the terms */
+    float taken;                   /* output units: what was really driven in the last dt */
+} rp_pid_input;
+
+/* RP_E_CONFIG when a setting is not finite or outside its range. */
+rp_status rp_pid_check(const rp_pid_config *config);
+
+void rp_pid_reset(rp_pid_state *state);
+
+/* What rp_pid_step() does when a gain or the filter has changed, or at the first step. */
+void rp_pid_adapt(const rp_pid_config *config, rp_pid_state *state, float dt);
+
+/* The terms of the ideal (standard) form, output = gain * (error + sum of error / integral_time + derivative_time *
+ * slope): kp = gain, ki = gain / integral_time, kd = gain * derivative_time. An integral time of 0 means none. Seconds.
+ */
+void rp_pid_from_ideal(rp_pid_config *config, float gain, float integral_time, float derivative_time);
+
+/* And back. 0 for an integral time that there is not; all 0 when kp is 0. */
+void rp_pid_to_ideal(const rp_pid_config *config, float *gain, float *integral_time, float *derivative_time);
+
+/* Error, P and D. Gives the error beyond the dead band, above 0 where the output has to rise. */
+static inline float rp_pid_sense(const rp_pid_config *config, rp_pid_state *state, const rp_pid_input *in, float dt)
+{
+    const float sign = config->reverse ? -1.0f : 1.0f;
+    const float setpoint = in->setpoint.value, measured = in->measured.value;
+    const float error = sign * (setpoint - measured), band = config->deadband;
+    const float beyond = error > band ? error - band : error < -band ? error + band : 0.0f;
+    const float now = sign * (config->slope_weight * setpoint - measured);
+    if (!state->primed) {
+        state->primed = 1;
+        state->reference = setpoint;
+        state->before = now;
+        state->asked = in->taken;
+    }
+    dt += state->gap;
+    state->gap = 0.0f;
+    if (config->kp != state->kp || config->ki != state->ki || config->kd != state->kd || dt != state->share_dt ||
+        config->filter != state->share_time) {
+        rp_pid_adapt(config, state, dt);
+    }
+    state->error = setpoint - measured;
+    state->weighted = beyond - sign * (1.0f - config->weight) * (setpoint - state->reference);
+    state->slope += state->share * ((now - state->before) / dt - state->slope);
+    state->before = now;
+    state->p = config->kp * state->weighted;
+    state->d = config->kd * state->slope;
+    return beyond;
+}
+
+/* The integral goes on by what it may. `others`: all that is asked but the integral. */
+static inline void rp_pid_sum(const rp_pid_config *config, rp_pid_state *state, float beyond, float others,
+                              float short_by, float slack, float dt)
+{
+    float growth = config->ki * beyond * dt;
+    if (config->back > 0.0f) {
+        growth -= dt < config->back ? short_by * dt / config->back : short_by;
+    } else if ((growth > 0.0f && (short_by > slack || others + state->i > config->high)) ||
+               (growth < 0.0f && (short_by < -slack || others + state->i < config->low))) {
+        growth = 0.0f;
+    }
+    const float add = growth - state->lost, sum = state->i + add;
+    state->lost = (sum - state->i) - add;
+    state->i = sum;
+}
+
+/* One step: the output, with the worst quality of what went in. On a bad reading, and with dt = 0, nothing is stepped
+ * and the last output stands; the slope then goes on with all the time that has passed, the integral does not, since
+ * nobody has seen the error meanwhile. dt in seconds. */
+static inline rp_reading rp_pid_step(const rp_pid_config *config, rp_pid_state *state, const rp_pid_input *in, float dt)
+{
+    const rp_quality quality = rp_worst(in->setpoint.quality, in->measured.quality);
+    if (!rp_usable(quality) || !(dt > 0.0f)) {
+        state->gap += dt;
+        return (rp_reading){state->output, quality};
+    }
+    const float beyond = rp_pid_sense(config, state, in, dt);
+    const float others = state->p + state->d + in->feed;
+    const float slack = 1e-5f * (config->high - config->low); /* less is rounding */
+    const float short_by = state->asked - in->taken;
+    if (config->ki > 0.0f) {
+        rp_pid_sum(config, state, beyond, others, short_by, slack, dt);
+    }
+    const float asked = others + state->i;
+    if (!rp_finite(asked)) {
+        rp_pid_reset(state);
+        return (rp_reading){rp_limit(0.0f, config->low, config->high), RP_OUT_OF_RANGE};
+    }
+    state->asked = asked;
+    state->output = rp_limit(asked, config->low, config->high);
+    state->saturated = state->output != asked || short_by > slack || short_by < -slack;
+    return (rp_reading){state->output, quality};
+}
+
+/* Instead of a step, while somebody else drives: the integral is what makes the output go on from `taken` without a
+ * step when the controller is let drive again. */
+static inline rp_reading rp_pid_follow(const rp_pid_config *config, rp_pid_state *state, const rp_pid_input *in,
+                                       float dt)
+{
+    const rp_quality quality = rp_worst(in->setpoint.quality, in->measured.quality);
+    if (!rp_usable(quality) || !(dt > 0.0f)) {
+        state->gap += dt;
+        return (rp_reading){state->output, quality};
+    }
+    rp_pid_sense(config, state, in, dt);
+    const float others = state->p + state->d + in->feed;
+    state->i = config->ki > 0.0f ? in->taken - others : 0.0f;
+    state->lost = 0.0f;
+    if (!rp_finite(others + state->i)) {
+        rp_pid_reset(state);
+        return (rp_reading){rp_limit(0.0f, config->low, config->high), RP_OUT_OF_RANGE};
+    }
+    state->asked = others + state->i;
+    state->output = rp_limit(state->asked, config->low, config->high);
+    state->saturated = 0;
+    return (rp_reading){state->output, quality};
+}
+
+#endif

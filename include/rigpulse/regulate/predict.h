@@ -1,0 +1,45 @@
+/* predict: what a slow process will come to, by a model of it: a first-order lag behind a dead time (Smith, "Closer
+ * control of loops with dead time", 1957). What comes out is what is measured, plus what the model says has been set
+ * going and has not arrived yet; a controller that looks at it does not push on while it waits.
+ *
+ *   out = measured + y(t) - y(t - dead),   dy/dt = (gain * (driven - the first driven) - y) / lag
+ *
+ * Where the model is right the loop can be tuned as if there were no dead time. The past of y is kept at
+ * RP_PREDICT_KEPT places over the dead time, with straight lines between them. */
+#ifndef RIGPULSE_REGULATE_PREDICT_H
+#define RIGPULSE_REGULATE_PREDICT_H
+
+#include "rigpulse/numeric.h"
+#include "rigpulse/reading.h"
+#include "rigpulse/status.h"
+
+#define RP_PREDICT_KEPT 64u
+
+typedef struct rp_predict_config {
+    float gain; /* measured units per unit of what is driven; not 0 */
+    float lag;  /* seconds; above 0, at most 1e6 */
+    float dead; /* seconds; above 0, at most 1e6 */
+} rp_predict_config;
+
+typedef struct rp_predict_state {
+    float y;
+    float first; /* driven at the first step */
+    float since; /* seconds since the newest place was kept; below dead / (RP_PREDICT_KEPT - 1) */
+    uint16_t at; /* the newest place */
+    uint8_t primed;
+    uint8_t reserved;
+    float kept[RP_PREDICT_KEPT];
+} rp_predict_state;
+
+/* RP_E_CONFIG when a setting is not finite or outside its range. */
+rp_status rp_predict_check(const rp_predict_config *config);
+
+void rp_predict_reset(rp_predict_state *state);
+
+/* `driven`: what has been written to the actuator for the last dt; it must be good, or nothing is stepped. The quality
+ * is that of what is measured: the model goes on while nothing can be measured. dt in seconds; dt = 0 steps no state.
+ */
+rp_reading rp_predict_step(const rp_predict_config *config, rp_predict_state *state, rp_reading measured,
+                           rp_reading driven, float dt);
+
+#endif
