@@ -168,9 +168,12 @@ static bool check_limits(tree *t, loop *l)
 static bool check_actuator(tree *t, loop *l)
 {
     symbol *a = tree_find(t, l->actuator_name);
-    if (!a || a->kind != SYMBOL_ACTUATOR) {
-        report_error(t->report, l->actuator_at, tree_suggest(t, l->actuator_name), "there is no actuator '%s'",
-                     l->actuator_name);
+    if (!a) {
+        tree_unknown(t, l->actuator_at, l->actuator_name);
+        return false;
+    }
+    if (a->kind != SYMBOL_ACTUATOR) {
+        report_error(t->report, l->actuator_at, "only actuators can be driven", "'%s' is no actuator", a->name);
         return false;
     }
     check_symbol(t, a);
@@ -180,7 +183,7 @@ static bool check_actuator(tree *t, loop *l)
     }
     const bool onoff = l->method->line->op == RP_OP_ONOFF;
     if (a->is_switch ? !onoff : a->type.kind == TYPE_NAMED) {
-        report_error(t->report, l->actuator_at, a->is_switch ? "take 'on-off', or an actuator in percent" : NULL,
+        report_error(t->report, l->actuator_at, a->is_switch ? "take 'on-off', or an actuator in percent" : "use rules: on tide becomes low",
                      a->is_switch ? "'%s' is a switch, and can only be switched on and off" : "'%s' has names",
                      a->name);
         return false;
@@ -188,19 +191,27 @@ static bool check_actuator(tree *t, loop *l)
     return true;
 }
 
-/* The value of a setting as it is written, or as its parameter begins; `otherwise` when it is not. */
-static double written(const loop *l, const char *line, const char *word, double otherwise)
+static double setting_value(const tree *t, const loop *l, const loop_setting *is, const node *n)
+{
+    bool interval;
+    const double number = n->kind == NODE_NUMBER ? n->number : n->symbol->initial;
+    const unit wanted = lang_loop_unit(t, l, is->unit, &interval);
+    return unit_is_bare(n->type.unit) ? number : unit_convert(number, n->type.unit, wanted);
+}
+
+/* The value of a setting as it is written, or as its parameter begins, in the unit that it is kept in; 0 when it is
+ * not. */
+static double written(const tree *t, const loop *l, const char *line, const char *word)
 {
     for (uint32_t i = 0; i < l->lines; i++) {
         for (uint32_t k = 0; strcmp(l->line[i].line->word, line) == 0 && k < LOOP_LINE_SETTINGS_MAX; k++) {
             const loop_setting *is = &l->line[i].line->setting[k];
-            const node *n = l->line[i].setting[k].value;
-            if (is->name && is->word && strcmp(is->word, word) == 0 && n) {
-                return n->kind == NODE_NUMBER ? n->number : n->symbol->initial;
+            if (is->name && is->word && strcmp(is->word, word) == 0 && l->line[i].setting[k].value) {
+                return setting_value(t, l, is, l->line[i].setting[k].value);
             }
         }
     }
-    return otherwise;
+    return 0.0;
 }
 
 static bool has_line(const loop *l, const char *word)
@@ -223,7 +234,7 @@ static void warn_slow_tick(tree *t, const loop *l)
                  {"nudge", "every", "the pace of 'nudge'"}};
     const double tick = t->tick_us / 1e6;
     for (uint32_t i = 0; i < sizeof times / sizeof *times; i++) {
-        const double time = written(l, times[i].line, times[i].word, 0.0);
+        const double time = written(t, l, times[i].line, times[i].word);
         if (time > 0.0 && time < 2.0 * tick) {
             report_warning(t->report, l->at, "make the tick shorter, or the time longer",
                            "the tick of %g ms is too slow for %s of %g ms", tick * 1e3, times[i].name, time * 1e3);
@@ -266,7 +277,7 @@ static const symbol *sensor_of(const node *n)
 /* The emitter knows what the measured value can be: so one count of its sensor is one part of that. */
 void lang_warn_loop(tree *t, const loop *l, bool known, double low, double high)
 {
-    const double tick = t->tick_us / 1e6, kd = written(l, "pid", "kd", 0.0), filter = written(l, "pid", "filter", 0.0);
+    const double tick = t->tick_us / 1e6, kd = written(t, l, "pid", "kd"), filter = written(t, l, "pid", "filter");
     const symbol *sensor = sensor_of(l->measured);
     const double travel = l->greatest - l->least;
     if (known && sensor && sensor->type.kind == TYPE_NUMBER && kd > 0.0 && !is_calmed(l->measured)) {
@@ -309,7 +320,7 @@ static bool check_together(tree *t, const loop *l)
     for (uint32_t i = 0; i < l->lines; i++) {
         const loop_line_of *of = &l->line[i];
         const bool cuts = strcmp(of->line->word, "cut out") == 0;
-        if (cuts && of->setting[3].given && !(again && written(l, "engage", "within", 0.0) > 0.0)) {
+        if (cuts && of->setting[3].given && !(again && written(t, l, "engage", "within") > 0.0)) {
             report_error(t->report, of->at, "add a line: engage within X",
                          "a loop that engages again must say how near the setpoint");
             return false;
@@ -325,7 +336,7 @@ static bool check_together(tree *t, const loop *l)
 
 static bool is_sound(tree *t, loop *l)
 {
-    if (!l->method || !check_actuator(t, l) || !check_inputs(t, l)) {
+    if (!l->method || !l->named || !check_actuator(t, l) || !check_inputs(t, l)) {
         return false;
     }
     return check_limits(t, l) && check_feed(t, l) && check_settings(t, l) && check_together(t, l);

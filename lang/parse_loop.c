@@ -266,6 +266,7 @@ void parse_loop_body(cursor *p, loop *l)
         name_params(p, l);
         name_terms(p, l);
         add_drive(p, l);
+        l->named = true;
         if (!l->method) {
             cursor_fail(p, l->at, "indent it below, for instance: pid kp 20, ki 2, kd 0",
                         "this loop does not say how it regulates");

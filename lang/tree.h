@@ -233,6 +233,7 @@ typedef struct loop {
     bool reverse, one_way;
     symbol *term[RP_TERMS]; /* NULL behind those that its method has */
     symbol *trim, *push;
+    bool named; /* all its terms and parameters are there */
     bool checking, checked, sound;
 } loop;
 

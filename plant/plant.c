@@ -6,11 +6,12 @@
 #define HAND_LEAST 0.2 /* seconds that a hand needs at least */
 
 extern const plant plant_tank, plant_lag, plant_vane, plant_deck, plant_boat, plant_fog, plant_carriage, plant_lane,
-    plant_feeder, plant_crossing, plant_buoy, plant_roadstead;
+    plant_feeder, plant_crossing, plant_buoy, plant_roadstead, plant_boiler, plant_platform, plant_mast;
 
-const plant *const plants[] = {&plant_tank, &plant_lag,       &plant_vane, &plant_deck,   &plant_boat,
-                               &plant_fog,  &plant_carriage,  &plant_lane, &plant_feeder, &plant_crossing,
-                               &plant_buoy, &plant_roadstead, NULL};
+const plant *const plants[] = {&plant_tank,   &plant_lag,      &plant_vane,     &plant_deck,
+                               &plant_boat,   &plant_fog,      &plant_carriage, &plant_lane,
+                               &plant_feeder, &plant_crossing, &plant_buoy,     &plant_roadstead,
+                               &plant_boiler, &plant_platform, &plant_mast,     NULL};
 
 const plant *plant_of(const rp_mechanism_kind *kind)
 {
@@ -107,7 +108,7 @@ void plant_run(const plant *p, const double *setting, const double *input, doubl
     if (!p->rate) {
         return;
     }
-    const double steps = ceil((to - from) / PLANT_STEP - 1e-9);
+    const double step_of = p->step > 0.0 ? p->step : PLANT_STEP, steps = ceil((to - from) / step_of - 1e-9);
     for (double i = 0.0; i < steps; i += 1.0) {
         step(p, setting, input, from + (to - from) * i / steps, (to - from) / steps, state);
     }

@@ -5,7 +5,7 @@
 
 #include "rigpulse/lang.h"
 
-#define PLANT_STATES_MAX 8
+#define PLANT_STATES_MAX 24
 #define PLANT_PI         3.14159265358979323846
 
 /* A hand brings the mechanism somewhere and holds it there; for as long, its equations rest. */
@@ -31,6 +31,7 @@ typedef struct plant_grip {
 typedef struct plant {
     rp_mechanism_kind kind;
     uint32_t states;
+    double step; /* seconds; 0: PLANT_STEP */
 
     /* The state at time 0; NULL: all 0. */
     void (*begin)(const double *setting, double *state);
@@ -49,7 +50,7 @@ typedef struct plant {
     plant_hand hand;
 } plant;
 
-/* Fourth-order Runge-Kutta (Kutta, 1901) in equal steps of at most PLANT_STEP, inputs held. */
+/* Fourth-order Runge-Kutta (Kutta, 1901) in equal steps of at most the kind's, inputs held. */
 #define PLANT_STEP 1e-3
 void plant_run(const plant *p, const double *setting, const double *input, double from, double to, double *state);
 

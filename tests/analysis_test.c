@@ -4,6 +4,7 @@
 #include "analysis/answer.h"
 #include "analysis/capture.h"
 #include "analysis/fit.h"
+#include "analysis/response.h"
 
 #include <gsl/gsl_randist.h>
 #include <math.h>
@@ -248,12 +249,85 @@ static void test_answers(void **unused)
     bench_close(&b);
 }
 
+/* ---- responses ------------------------------------------------------------------------------------- */
+
+/* A step of a second-order system has closed forms: overshoot e^(-pi z / sqrt(1 - z2)), the square of which is the
+ * decay ratio, period 2 pi / (w sqrt(1 - z2)). Its integral of the absolute error is summed here anew. */
+static void test_step_response(void **unused)
+{
+    (void)unused;
+    const double z = 0.3, w = 2.0, root = sqrt(1.0 - z * z), dt = 0.005, from = 40.0, size = -5.0;
+    GArray *rows = g_array_new(FALSE, FALSE, sizeof(rp_response_row));
+    const uint32_t before = 100, behind = 4000;
+    double iae = 0.0, last_outside = 0.0;
+    for (uint32_t i = 0; i < before + behind; i++) {
+        const double t = ((double)i - before) * dt;
+        const double y = t < 0.0 ? 0.0 : 1.0 - exp(-z * w * t) * (cos(w * root * t) + z / root * sin(w * root * t));
+        const rp_response_row row = {.time = 7.0 + t,
+                                     .target = t < 0.0 ? from : from + size,
+                                     .measured = from + size * y,
+                                     .output = i % 2 ? 3.0 : 4.0,
+                                     .saturated = t >= 1.0 && t < 3.0,
+                                     .usable = true};
+        iae += t < 0.0 ? 0.0 : fabs(size * (1.0 - y)) * dt;
+        last_outside = t >= 0.0 && fabs(1.0 - y) > 0.02 ? t : last_outside;
+        g_array_append_val(rows, row);
+    }
+    rp_response r;
+    assert_true(rp_response_of((void *)rows->data, rows->len, before, RP_RESPONSE_STEP, size, 0.0, &r));
+    assert_near(r.overshoot, 100.0 * exp(-G_PI * z / root), 0.05);
+    assert_near(r.peak, 5.0 * exp(-G_PI * z / root), 0.005);
+    assert_near(r.decay, exp(-2.0 * G_PI * z / root), 0.002);
+    assert_near(r.period, 2.0 * G_PI / (w * root), 0.01);
+    assert_near(r.settling, last_outside, 0.011);
+    assert_near(r.rise, 0.66067, 0.006); /* by scipy.optimize.brentq on the closed form */
+    assert_near(r.iae, iae, 0.03);
+    assert_near(r.saturated, 2.0, 0.006);
+    assert_near(r.effort, behind - 1.0, 0.5);
+    assert_near(r.steady, 0.0, 1e-3);
+    assert_true(r.settles);
+    assert_false(rp_response_of((void *)rows->data, before + 5, before, RP_RESPONSE_STEP, size, 0.0, &r));
+    g_array_unref(rows);
+}
+
+/* Noise is no swing; a push that fades comes back when it does; one that is never made good does not settle. */
+static void test_disturbance_response(void **unused)
+{
+    (void)unused;
+    gsl_rng *chance = gsl_rng_alloc(gsl_rng_taus2);
+    for (int lasts = 0; lasts < 2; lasts++) {
+        GArray *rows = g_array_new(FALSE, FALSE, sizeof(rp_response_row));
+        for (int i = 0; i < 1100; i++) {
+            const double t = (i - 100) * 0.01;
+            const double off = t < 0.0 ? 0.0 : lasts ? 2.0 : 2.0 * exp(-t / 0.8);
+            const rp_response_row row = {.time = t,
+                                         .target = 10.0,
+                                         .measured = 10.0 - off + gsl_ran_gaussian(chance, 0.02),
+                                         .usable = i % 50 != 7};
+            g_array_append_val(rows, row);
+        }
+        rp_response r;
+        assert_true(rp_response_of((void *)rows->data, rows->len, 100, RP_RESPONSE_DISTURBANCE, 0.0, 0.0, &r));
+        assert_near(r.noise, 0.02, 0.005);
+        assert_near(r.peak, 2.0, 0.08);
+        assert_int_equal(r.settles, !lasts);
+        assert_true(isnan(r.overshoot) && isnan(r.period) && isnan(r.settling) == (lasts != 0));
+        assert_true(lasts || fabs(r.settling - 0.8 * log(10.0)) < 0.25);
+        g_array_unref(rows);
+    }
+    gsl_rng_free(chance);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_captures),    cmocka_unit_test(test_span),
-        cmocka_unit_test(test_fit_reasons), cmocka_unit_test(test_fit_rounding_and_moving),
+        cmocka_unit_test(test_captures),
+        cmocka_unit_test(test_span),
+        cmocka_unit_test(test_fit_reasons),
+        cmocka_unit_test(test_fit_rounding_and_moving),
         cmocka_unit_test(test_answers),
+        cmocka_unit_test(test_step_response),
+        cmocka_unit_test(test_disturbance_response),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -291,6 +291,66 @@ static void test_buoy_against_scipy(void **unused)
     }
 }
 
+static const plant *kind_of(const char *word)
+{
+    uint32_t i = 0;
+    while (strcmp(plants[i]->kind.word, word) != 0) {
+        i++;
+    }
+    return plants[i];
+}
+
+/* The mechanisms that are regulated, beside an integration by SciPy (DOP853, tolerance 1e-11): driven so for a while,
+ * then so. A mast that nothing drives and nothing rubs keeps its energy. */
+static void test_regulated_against_scipy(void **unused)
+{
+    (void)unused;
+    static const double boiler[] = {400, 2000, 2, 0.5, 4, 6, 20, 20};
+    static const double platform[] = {0, 6, 0, 2, 0, 0, 0.06, 60, 0.6};
+    static const double mast[] = {30, 1.5, 4, 0.25, 40, 4000, 0.2, 40, 3};
+    static const struct {
+        const char *word;
+        const double *setting;
+        double drive, time;
+        int32_t disturbance; /* before; -1: none */
+        double first, last;  /* outputs 0 and 2; of the platform 0 and 5, which are one */
+        double exact;
+    } wanted[] = {
+        {"boiler", boiler, 100, 20, -1, 22.01436718577822, 397.3048212001076, 2e-5},
+        {"boiler", boiler, 60, 200, 0, 43.41420696440281, 240.0, 2e-5},
+        {"boiler", boiler, 0, 30, 1, 43.85781310673273, 0.13274023884873676, 2e-5},
+        {"platform", platform, 10, 0.1, -1, 5.100044911097919, 5.100044911097919, 2e-3},
+        {"platform", platform, 10, 0.5, -1, 9.698839572514439, 9.698839572514439, 2e-3},
+        {"platform", platform, -5, 0.2, -1, -1.0882555421467655, -1.0882555421467655, 2e-3},
+        {"mast", mast, 0, 0.2, -1, 3.9801550728869004, 0.0, 1e-6},
+        {"mast", mast, 80, 0.1, -1, 3.1607333332050196, 120.38232252742509, 1e-6},
+        {"mast", mast, -30, 0.15, -1, 1.295484114411737, 51.6273871117263, 1e-6},
+    };
+    double state[PLANT_STATES_MAX], time = 0.0;
+    for (size_t i = 0; i < sizeof wanted / sizeof *wanted; i++) {
+        const plant *p = kind_of(wanted[i].word);
+        if (i == 0 || strcmp(wanted[i].word, wanted[i - 1].word) != 0) {
+            plant_begin(p, wanted[i].setting, state);
+            time = 0.0;
+        }
+        if (wanted[i].disturbance >= 0) {
+            plant_disturb(p, wanted[i].setting, state, (uint32_t)wanted[i].disturbance, 0.0);
+        }
+        plant_run(p, wanted[i].setting, &wanted[i].drive, time, time + wanted[i].time, state);
+        time += wanted[i].time;
+        const uint32_t last = strcmp(wanted[i].word, "platform") == 0 ? 5 : 2;
+        assert_near(p->output(wanted[i].setting, time, state, 0), wanted[i].first, wanted[i].exact);
+        assert_near(p->output(wanted[i].setting, time, state, last), wanted[i].last, 20.0 * wanted[i].exact);
+    }
+    static const double free_mast[] = {30, 1.5, 4, 0.25, 40, 4000, 0, 40, 3};
+    const plant *p = kind_of("mast");
+    const double none = 0.0;
+    plant_begin(p, free_mast, state);
+    plant_run(p, free_mast, &none, 0.0, 0.4, state);
+    assert_near(p->output(free_mast, 0.4, state, 4), 29.989719749266726, 1e-9);
+    assert_true(state[0] > 5.0);
+}
+
 /* The edges of a gate are those of the boats, to the microsecond, whatever the tick; what nobody fetches is counted. */
 static void test_edges(void **unused)
 {
@@ -373,6 +433,7 @@ int main(void)
         cmocka_unit_test(test_played_sound),
         cmocka_unit_test(test_hand),
         cmocka_unit_test(test_buoy_against_scipy),
+        cmocka_unit_test(test_regulated_against_scipy),
         cmocka_unit_test(test_edges),
         cmocka_unit_test(test_clock_and_inputs),
         cmocka_unit_test(test_harbour),

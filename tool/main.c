@@ -7,7 +7,7 @@
 #include <string.h>
 
 static const command *const commands[] = {
-    &command_demo,  &command_check, &command_inspect, &command_calibrate, &command_jog,
+    &command_demo,  &command_check, &command_inspect, &command_calibrate, &command_jog,     &command_tune,
     &command_watch, &command_run,   &command_plot,    &command_list,      &command_divider,
 };
 

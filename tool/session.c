@@ -144,6 +144,9 @@ static void obey(session *s, const session_command *c)
     case WISH_CLEAR:
         rp_engine_clear(e);
         break;
+    case WISH_DISTURB:
+        rp_sim_disturb(s->sim, c->which);
+        break;
     }
 }
 
@@ -341,6 +344,9 @@ static bool begin(session *s, GError **error)
     s->sim = rp_sim_new(rig, s->setup->seed, !s->setup->fast, error);
     if (!s->sim) {
         return false;
+    }
+    if (s->setup->on_word) {
+        rp_sim_wait_for_word(s->sim);
     }
     s->port = rp_sim_port(s->sim);
     if (s->setup->dry) {

@@ -18,6 +18,7 @@ typedef struct session_setup {
     uint64_t length_us; /* 0: until stopped */
     bool fast;          /* simulated time, as fast as it goes */
     bool history;       /* keep one */
+    bool on_word;       /* the hook-up's disturbances wait to be asked for, but those at 0 s */
     const char *record; /* name of the recording, or NULL */
     char **set;         /* NAME=VALUE ..., NULL at the end; or NULL */
     const char *kept;   /* file of what survives a power cycle, or NULL */
@@ -59,12 +60,13 @@ typedef enum session_wish {
     WISH_RELEASE,
     WISH_STOP,
     WISH_RESUME,
-    WISH_CLEAR
+    WISH_CLEAR,
+    WISH_DISTURB
 } session_wish;
 
 typedef struct session_command {
     session_wish wish;
-    uint16_t which; /* parameter or actuator */
+    uint16_t which; /* parameter or actuator; of WISH_DISTURB: which of the hook-up's disturbances */
     float value;
     float seconds; /* of WISH_HOLD: the hand lets go by itself unless it is asked again within that time */
 } session_command;

@@ -31,6 +31,7 @@ struct rp_sim {
     edge_line **edges;  /* by sensor; NULL: its changes are not measured */
     float *output;      /* by actuator */
     uint32_t sensors, actuators;
+    bool on_word;    /* disturbances behind 0 s wait to be asked for */
     uint32_t *order; /* disturbances by their time */
     uint32_t happened;
 };
@@ -165,7 +166,7 @@ static void disturb(rp_sim *s, const rp_disturbance_item *d)
 
 static void advance(rp_sim *s, uint64_t to_us)
 {
-    while (s->happened < s->hookup->disturbances && disturbance_us(s, s->happened) <= to_us) {
+    while (s->happened < s->hookup->disturbances && disturbance_us(s, s->happened) <= (s->on_word ? 0 : to_us)) {
         const uint64_t at = disturbance_us(s, s->happened);
         if (at > s->now_us) {
             move_machines(s, at);
@@ -358,6 +359,18 @@ const rp_port *rp_sim_port(rp_sim *s)
 rp_lateness rp_sim_lateness(const rp_sim *s)
 {
     return pace_lateness(&s->pace);
+}
+
+void rp_sim_wait_for_word(rp_sim *s)
+{
+    s->on_word = true;
+}
+
+void rp_sim_disturb(rp_sim *s, uint32_t disturbance)
+{
+    rp_disturbance_item now = s->hookup->disturbance[disturbance];
+    now.at_seconds = (double)s->now_us / 1e6;
+    disturb(s, &now);
 }
 
 double rp_sim_truth(const rp_sim *s, uint32_t mechanism, uint32_t output)

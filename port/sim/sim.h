@@ -36,6 +36,13 @@ double rp_sim_truth(const rp_sim *sim, uint32_t mechanism, uint32_t output);
  */
 const char *rp_sim_hand_unit(const rp_sim *sim, uint32_t sensor);
 
+/* From the beginning: of the disturbances that the hook-up states, those that come later than at 0 s do not come by
+ * themselves, but when they are asked for. */
+void rp_sim_wait_for_word(rp_sim *sim);
+
+/* Between sleeps: one of the hook-up's disturbances happens now. */
+void rp_sim_disturb(rp_sim *sim, uint32_t disturbance);
+
 /* Between sleeps: a hand brings the mechanism that the sensor sees to a value in that unit, and holds it. Returns the
  * seconds until it is there. */
 double rp_sim_place(rp_sim *sim, uint32_t sensor, double to);

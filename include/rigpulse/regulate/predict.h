@@ -5,7 +5,8 @@
  *   out = measured + y(t) - y(t - dead),   dy/dt = (gain * (driven - the first driven) - y) / lag
  *
  * Where the model is right the loop can be tuned as if there were no dead time. The past of y is kept at
- * RP_PREDICT_KEPT places over the dead time, with straight lines between them. */
+ * RP_PREDICT_KEPT places over the dead time, with straight lines between them: a corner in it is rounded over a 63rd of
+ * that. */
 #ifndef RIGPULSE_REGULATE_PREDICT_H
 #define RIGPULSE_REGULATE_PREDICT_H
 

@@ -1,0 +1,170 @@
+/* The rig in simulated time, for tests that begin where they are told to. */
+#include "tune.h"
+
+#include "port/sim/sim.h"
+
+#include <math.h>
+#include <string.h>
+
+#define SETTLES_AT_MOST 6.0
+#define NOISE_SHARE     0.1 /* of a test's time, that is looked at before it */
+
+struct tune_bench {
+    tuning *t;
+    rp_engine engine;
+    void *memory;
+    rp_sim *sim;
+    rp_history *history;
+    rp_frame_shape shape;
+    rp_frame *frame;
+    uint64_t ticks;
+    double gain[TUNE_GAINS];
+    bool testing;
+    char *broken; /* why the test is broken off; NULL: it is not */
+};
+
+static void take_event(void *self, const rp_event *event)
+{
+    tune_bench *b = self;
+    rp_frame_add_event(&b->shape, b->frame, event);
+    if (b->testing && !b->broken) {
+        b->broken = tune_breaks_off(b->t, event);
+    }
+}
+
+tune_bench *tune_bench_new(tuning *t, GError **error)
+{
+    rp_sim *sim = rp_sim_new(t->file, t->seed, false, error);
+    if (!sim) {
+        return NULL;
+    }
+    tune_bench *b = g_new0(tune_bench, 1);
+    b->t = t;
+    b->sim = sim;
+    rp_sim_wait_for_word(sim);
+    b->memory = g_malloc0(t->image->memory);
+    rp_engine_open(&b->engine, t->image, t->file->image_size, b->memory, t->image->memory);
+    b->history = rp_history_new(t->image, RP_HISTORY_BYTES);
+    b->shape = rp_frame_shape_of(t->image);
+    b->frame = g_malloc0(b->shape.bytes);
+    rp_engine_listen(&b->engine, take_event, b);
+    tune_file_gains(t, b->gain);
+    return b;
+}
+
+void tune_bench_free(tune_bench *b)
+{
+    if (b) {
+        rp_engine_rest(&b->engine, rp_sim_port(b->sim));
+        rp_sim_free(b->sim);
+        rp_history_free(b->history);
+        g_free(b->frame);
+        g_free(b->memory);
+        g_free(b->broken);
+        g_free(b);
+    }
+}
+
+double tune_bench_time(const tune_bench *b)
+{
+    return (double)b->ticks * b->t->image->tick_us / 1e6;
+}
+
+bool tune_bench_gains(tune_bench *b, const double *gain)
+{
+    bool all = true;
+    for (uint32_t i = 0; i < b->t->gains; i++) {
+        all &= rp_engine_set(&b->engine, b->t->is->gain[i], (float)gain[i]) == RP_OK;
+        b->gain[i] = gain[i];
+    }
+    return all;
+}
+
+static void tick(tune_bench *b)
+{
+    const rp_port *port = rp_sim_port(b->sim);
+    port->sleep_until(port->self, b->ticks * b->t->image->tick_us);
+    *b->frame = (rp_frame){.number = b->ticks};
+    rp_engine_tick(&b->engine, port);
+    rp_frame_take(&b->shape, b->frame, &b->engine);
+    rp_history_frame(b->history, &b->shape, b->frame);
+    b->ticks++;
+}
+
+static uint64_t ticks_of(const tune_bench *b, double seconds)
+{
+    return (uint64_t)ceil(seconds * 1e6 / b->t->image->tick_us - 1e-9);
+}
+
+void tune_bench_wait(tune_bench *b, double seconds)
+{
+    for (const uint64_t end = b->ticks + ticks_of(b, seconds); b->ticks < end;) {
+        tick(b);
+    }
+}
+
+static bool at_work(const tune_bench *b)
+{
+    const rp_image_loop *l = b->t->is;
+    const bool saturated =
+        l->terms > RP_TERM_SATURATED && rp_engine_value(&b->engine, l->first + RP_TERM_SATURATED).value != 0.0f;
+    return b->engine.link[b->t->loop].phase == RP_LOOP_ENGAGED && !saturated;
+}
+
+void tune_bench_settle(tune_bench *b)
+{
+    const uint64_t calm = ticks_of(b, b->t->over);
+    const uint64_t last = b->ticks + (uint64_t)(SETTLES_AT_MOST * (double)calm);
+    for (uint64_t worked = 0; worked < calm && b->ticks < last;) {
+        tick(b);
+        worked = at_work(b) ? worked + 1 : 0;
+    }
+}
+
+static double setpoint_now(const tune_bench *b)
+{
+    return (double)rp_engine_value(&b->engine, b->t->is->first + RP_TERM_TARGET).value;
+}
+
+static void set_test(tune_bench *b, tune_test test, double size)
+{
+    if (test != TUNE_DISTURB) {
+        rp_engine_set(&b->engine, test == TUNE_STEP ? b->t->is->trim : b->t->is->push, (float)size);
+    }
+}
+
+guint tune_bench_test(tune_bench *b, tune_test test, double size, uint32_t disturbance, char **why)
+{
+    if (test == TUNE_STEP && !tune_step_fits(b->t, setpoint_now(b), size, why)) {
+        return 0;
+    }
+    const uint8_t phase = b->engine.link[b->t->loop].phase;
+    const uint64_t look_back = MIN(b->ticks, ticks_of(b, NOISE_SHARE * b->t->over)), begin = b->ticks;
+    g_clear_pointer(&b->broken, g_free);
+    if (phase != RP_LOOP_ENGAGED) {
+        b->broken = g_strdup_printf("not begun: the loop is %s", rp_loop_phase_word(phase));
+    } else if (test == TUNE_DISTURB) {
+        rp_sim_disturb(b->sim, disturbance);
+    } else {
+        set_test(b, test, size);
+    }
+    b->testing = true;
+    for (const uint64_t end = begin + ticks_of(b, b->t->over); b->ticks < end && !b->broken;) {
+        tick(b);
+    }
+    b->testing = false;
+    set_test(b, test, 0.0);
+    if (b->broken) { /* nothing stays driven */
+        rp_engine_stop(&b->engine);
+        tick(b);
+        rp_engine_resume(&b->engine);
+    }
+    tune_try one = {.test = test,
+                    .size = size,
+                    .disturbance = disturbance,
+                    .stopped = g_steal_pointer(&b->broken),
+                    .rows = rp_response_rows(b->history, b->t->loop, begin - look_back, b->ticks),
+                    .before = (uint32_t)look_back};
+    memcpy(one.gain, b->gain, sizeof one.gain);
+    return tune_add(b->t, &one);
+}

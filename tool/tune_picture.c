@@ -1,0 +1,120 @@
+/* The tries of a loop as a picture: a column for each sort of test, in it what was measured above and what was driven
+ * below, one colour a try. */
+#include "picture.h"
+#include "tune.h"
+
+#include "analysis/gnuplot.h"
+
+#include <math.h>
+#include <string.h>
+
+#define WIDTH       1280u
+#define HEIGHT      800u
+#define COLUMNS     3u
+#define POINTS_MOST 2000u
+
+/* Colours that differ for all eyes (Okabe and Ito, 2008). */
+static const char *const colours[] = {"#999999", "#0072B2", "#D55E00", "#009E73", "#CC79A7", "#E69F00", "#56B4E9"};
+
+static bool same_test(const tune_try *a, const tune_try *b)
+{
+    return a->test == b->test && (a->test == TUNE_DISTURB ? a->disturbance == b->disturbance : a->size == b->size);
+}
+
+/* The first try of each sort of test. */
+static guint find_tests(const tuning *t, guint *first)
+{
+    guint count = 0;
+    for (guint i = 0; i < t->tries->len && count < COLUMNS; i++) {
+        guint k = 0;
+        while (k < count && !same_test(tune_try_at(t, first[k]), tune_try_at(t, i))) {
+            k++;
+        }
+        if (k == count) {
+            first[count++] = i;
+        }
+    }
+    return count;
+}
+
+static void put_rows(const tune_try *one, guint number, GString *script)
+{
+    const rp_response_row *row = (const void *)one->rows->data;
+    const double begin = one->rows->len > one->before ? row[one->before].time : 0.0;
+    const guint step = one->rows->len / POINTS_MOST + 1;
+    g_string_append_printf(script, "$try%u << EOD\n", number);
+    for (guint i = 0; i < one->rows->len; i += step) {
+        if (row[i].usable) {
+            g_string_append_printf(script, "%.6g %.6g %.6g %.6g\n", row[i].time - begin, row[i].measured, row[i].target,
+                                   row[i].output);
+        }
+    }
+    g_string_append(script, "0 NaN NaN NaN\nEOD\n");
+}
+
+static void put_curves(const tuning *t, guint first, const char *what, GString *script)
+{
+    const tune_try *like = tune_try_at(t, first);
+    const bool measured = strcmp(what, "2") == 0;
+    g_string_append(script, "plot ");
+    if (measured) {
+        g_string_append_printf(
+            script, "$try%u using 1:3 with lines dashtype 2 linecolor rgb 'black' title 'setpoint', ", first);
+    }
+    for (guint i = 0, drawn = 0; i < t->tries->len; i++) {
+        const tune_try *one = tune_try_at(t, i);
+        if (!same_test(like, one)) {
+            continue;
+        }
+        g_autofree char *gains = tune_gains_text(t, one->gain);
+        g_autofree char *label = g_strdup_printf("%u: %s%s", i + 1, gains, one->stopped ? ", broken off" : "");
+        g_string_append_printf(script, "%s$try%u using 1:%s with lines linewidth 2 linecolor rgb '%s' ",
+                               drawn ? ", " : "", i, what, colours[drawn % G_N_ELEMENTS(colours)]);
+        if (measured) {
+            g_string_append(script, "title ");
+            gnuplot_quote(script, label);
+        } else {
+            g_string_append(script, "notitle");
+        }
+        drawn++;
+    }
+    g_string_append_c(script, '\n');
+}
+
+static void put_label(const char *axis, const char *name, const char *unit, GString *script)
+{
+    g_autofree char *text = *unit ? g_strdup_printf("%s [%s]", name, unit) : g_strdup(name);
+    g_string_append_printf(script, "set %slabel ", axis);
+    gnuplot_quote(script, text);
+    g_string_append(script, " noenhanced\n");
+}
+
+bool tune_draw(const tuning *t, const char *path, GError **error)
+{
+    guint first[COLUMNS];
+    const guint tests = find_tests(t, first);
+    g_autoptr(GString) script = g_string_new(NULL);
+    gnuplot_head(script, path, WIDTH, HEIGHT);
+    for (guint i = 0; i < t->tries->len; i++) {
+        put_rows(tune_try_at(t, i), i, script);
+    }
+    g_string_append_printf(
+        script,
+        "set multiplot layout 2,%u columnsfirst title '%s: %s' noenhanced font ',15'\n"
+        "set grid linecolor rgb '#E0E0E0'\nset key below vertical maxrows 3 noenhanced font ',10'\nset border 3\n"
+        "set tics nomirror\n",
+        tests, rp_image_text(t->image, RP_NAME_RIG, 0, 0), t->name);
+    for (guint k = 0; k < tests; k++) {
+        g_autofree char *title = tune_test_text(t, tune_try_at(t, first[k]));
+        g_string_append(script, "set title ");
+        gnuplot_quote(script, title);
+        g_string_append(script, " noenhanced\nset xlabel ''\n");
+        put_label("y", "measured", rp_image_unit(t->image, RP_NAME_SLOT, t->is->first + RP_TERM_TARGET, 0), script);
+        put_curves(t, first[k], "2", script);
+        g_string_append(script, "set title ''\nset xlabel 'seconds since the test'\n");
+        put_label("y", "driven", t->drive_unit, script);
+        put_curves(t, first[k], "4", script);
+    }
+    g_string_append(script, "unset multiplot\n");
+    return picture_run(script, path, error);
+}

@@ -1,0 +1,122 @@
+/* Orders for tune, line by line, on one rig that goes on:
+ *
+ *   kp 8, ki 0.1     gains, at once
+ *   step 2 K         a step of the setpoint; push 10 %: of the output; disturb: the next that the hook-up states
+ *   wait 20 s        goes on; settle: until the loop is off its limits
+ *   back 2           the gains of try 2
+ *   save             writes the gains as they are into the rig file
+ */
+#include "tune.h"
+
+#include <string.h>
+
+#define LINE_MOST 400
+
+typedef struct script {
+    tuning *t;
+    tune_bench *bench;
+    double gain[TUNE_GAINS];
+    uint32_t disturbed;
+    guint line;
+} script;
+
+static bool give_gains(script *s, const char *text, char **why)
+{
+    return tune_parse_gains(s->t, text, s->gain, why) && tune_bench_gains(s->bench, s->gain);
+}
+
+static bool give_test(script *s, tune_test test, const char *amount, char **why)
+{
+    double size = 0.0;
+    uint32_t which = 0;
+    if (test == TUNE_DISTURB) {
+        const uint32_t count = tune_disturbances(s->t);
+        if (count == 0) {
+            *why = g_strdup("the hook-up states no disturbance behind 0 s");
+            return false;
+        }
+        which = tune_disturbance(s->t, s->disturbed++ % count);
+    } else if (!tune_parse_amount(s->t, test, amount, &size, why)) {
+        return false;
+    }
+    return tune_bench_test(s->bench, test, size, which, why) > 0;
+}
+
+static bool give_wait(script *s, const char *text, char **why)
+{
+    const char *wrong = "";
+    double seconds;
+    if (!rp_quantity_parse(text, "s", &seconds, &wrong) || !(seconds > 0.0 && seconds <= 36000.0)) {
+        *why = g_strdup_printf("wait %s: write a time up to 10 h, for instance: wait 20 s", text);
+        return false;
+    }
+    tune_bench_wait(s->bench, seconds);
+    return true;
+}
+
+static bool go_back(script *s, const char *text, char **why)
+{
+    char *end;
+    const guint64 number = g_ascii_strtoull(text, &end, 10);
+    if (*end || end == text || number < 1 || number > s->t->tries->len) {
+        *why = g_strdup_printf("back %s: the tries go from 1 to %u", text, s->t->tries->len);
+        return false;
+    }
+    memcpy(s->gain, tune_try_at(s->t, (guint)number - 1)->gain, sizeof s->gain);
+    return tune_bench_gains(s->bench, s->gain);
+}
+
+static bool obey(script *s, char *line, char **why)
+{
+    g_auto(GStrv) word = g_strsplit(line, " ", 2);
+    const char *rest = word[1] ? g_strstrip(word[1]) : "";
+    if (strcmp(word[0], "step") == 0) {
+        return give_test(s, TUNE_STEP, rest, why);
+    }
+    if (strcmp(word[0], "push") == 0) {
+        return give_test(s, TUNE_PUSH, rest, why);
+    }
+    if (strcmp(word[0], "disturb") == 0) {
+        return give_test(s, TUNE_DISTURB, rest, why);
+    }
+    if (strcmp(word[0], "wait") == 0) {
+        return give_wait(s, rest, why);
+    }
+    if (strcmp(word[0], "settle") == 0) {
+        tune_bench_settle(s->bench);
+        return true;
+    }
+    if (strcmp(word[0], "back") == 0) {
+        return go_back(s, rest, why);
+    }
+    if (strcmp(word[0], "save") == 0) {
+        return tune_save(s->t, s->gain, why);
+    }
+    return give_gains(s, line, why);
+}
+
+int tune_script(tuning *t, FILE *from)
+{
+    g_autoptr(GError) error = NULL;
+    script s = {.t = t, .bench = tune_bench_new(t, &error)};
+    if (!s.bench) {
+        return command_refuse(t->self, "%s", error->message);
+    }
+    tune_file_gains(t, s.gain);
+    int status = EXIT_DONE;
+    char line[LINE_MOST];
+    while (status == EXIT_DONE && fgets(line, sizeof line, from)) {
+        g_autofree char *why = NULL;
+        s.line++;
+        line[strcspn(line, "#\n")] = '\0';
+        g_strstrip(line);
+        if (*line && !(g_utf8_validate(line, -1, NULL) && obey(&s, line, &why))) {
+            status = command_refuse(t->self, "order %u, '%s': %s", s.line, g_utf8_validate(line, -1, NULL) ? line : "?",
+                                    why ? why
+                                        : "this is no order; there are: GAIN VALUE, step, push, disturb, wait, "
+                                          "settle, back, save");
+        }
+    }
+    tune_bench_free(s.bench);
+    return status;
+}

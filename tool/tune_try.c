@@ -1,0 +1,359 @@
+/* Gains, tests and tries: in words, as figures, and back into the file. */
+#include "tune.h"
+
+#include "rewrite.h"
+
+#include "port/sim/sim.h"
+#include "record/tell.h"
+#include "rigpulse/edit.h"
+
+#include <gio/gio.h>
+#include <jansson.h>
+#include <math.h>
+#include <string.h>
+
+static const char *param_name(const tuning *t, uint32_t gain)
+{
+    return rp_image_text(t->image, RP_NAME_SLOT, t->is->gain[gain], 0);
+}
+
+const char *tune_gain_word(const tuning *t, uint32_t gain)
+{
+    return param_name(t, gain) + strlen(t->name) + 1;
+}
+
+const char *tune_gain_unit(const tuning *t, uint32_t gain)
+{
+    return rp_image_unit(t->image, RP_NAME_SLOT, t->is->gain[gain], 0);
+}
+
+void tune_file_gains(const tuning *t, double *gain)
+{
+    const rp_image_param *param = rp_image_at(t->image, RP_SECTION_PARAMS);
+    for (uint32_t i = 0; i < t->gains; i++) {
+        gain[i] = (double)param[t->is->gain[i]].initial;
+    }
+}
+
+static char *gain_words(const tuning *t)
+{
+    GString *all = g_string_new(NULL);
+    for (uint32_t i = 0; i < t->gains; i++) {
+        g_string_append_printf(all, "%s%s", i ? ", " : "", tune_gain_word(t, i));
+    }
+    return g_string_free(all, FALSE);
+}
+
+static bool parse_gain(const tuning *t, const char *text, double *gain, char **why)
+{
+    g_auto(GStrv) word = g_strsplit_set(text, " =", 2);
+    const rp_image_param *param = rp_image_at(t->image, RP_SECTION_PARAMS);
+    uint32_t i = 0;
+    while (i < t->gains && word[0] && strcmp(word[0], tune_gain_word(t, i)) != 0) {
+        i++;
+    }
+    if (!word[0] || !word[1] || i == t->gains) {
+        g_autofree char *all = gain_words(t);
+        *why = g_strdup_printf("'%s' is no gain of '%s'; write for instance: %s 8 (there is %s)", text, t->name,
+                               tune_gain_word(t, 0), all);
+        return false;
+    }
+    const char *wrong;
+    const rp_image_param *p = &param[t->is->gain[i]];
+    if (!rp_quantity_parse(g_strstrip(word[1]), tune_gain_unit(t, i), &gain[i], &wrong)) {
+        double bare;
+        if (!rp_quantity_parse(word[1], "", &bare, &wrong)) {
+            *why = g_strdup_printf("%s: %s; it is in %s", text, wrong, tune_gain_unit(t, i));
+            return false;
+        }
+        gain[i] = bare;
+    }
+    if (!(gain[i] >= (double)p->low && gain[i] <= (double)p->high)) {
+        *why =
+            g_strdup_printf("%s: %s can be from %g to %g", text, tune_gain_word(t, i), (double)p->low, (double)p->high);
+        return false;
+    }
+    return true;
+}
+
+bool tune_parse_gains(const tuning *t, const char *text, double *gain, char **why)
+{
+    g_auto(GStrv) each = g_strsplit(text, ",", -1);
+    bool sound = true;
+    for (char **one = each; *one && sound; one++) {
+        sound = parse_gain(t, g_strstrip(*one), gain, why);
+    }
+    return sound;
+}
+
+bool tune_parse_amount(const tuning *t, tune_test test, const char *text, double *amount, char **why)
+{
+    const char *unit = test == TUNE_STEP ? rp_image_unit(t->image, RP_NAME_SLOT, t->is->trim, 0)
+                                         : rp_image_unit(t->image, RP_NAME_SLOT, t->is->push, 0);
+    const char *wrong;
+    double bare;
+    if (!rp_quantity_parse(text, unit, amount, &wrong)) {
+        if (!rp_quantity_parse(text, "", &bare, &wrong)) {
+            *why = g_strdup_printf("'%s': %s; it is in %s", text, wrong, unit);
+            return false;
+        }
+        *amount = bare;
+    }
+    if (*amount == 0.0 || fabs(*amount) > 1e6) {
+        *why = g_strdup_printf("'%s': nothing comes of that; write for instance 5 %s", text, unit);
+        return false;
+    }
+    return true;
+}
+
+bool tune_step_fits(const tuning *t, double setpoint, double step, char **why)
+{
+    const uint32_t params = rp_image_count(t->image, RP_SECTION_PARAMS);
+    const rp_image_param *p = (const rp_image_param *)rp_image_at(t->image, RP_SECTION_PARAMS) + t->is->setpoint;
+    const double to = setpoint + step;
+    if (t->is->setpoint < params && !(to >= (double)p->low && to <= (double)p->high)) {
+        *why =
+            g_strdup_printf("a step by %g %s would take the setpoint to %g; '%s' goes from %g to %g", step, t->unit, to,
+                            rp_image_text(t->image, RP_NAME_SLOT, t->is->setpoint, 0), (double)p->low, (double)p->high);
+        return false;
+    }
+    return true;
+}
+
+char *tune_gains_text(const tuning *t, const double *gain)
+{
+    GString *text = g_string_new(NULL);
+    for (uint32_t i = 0; i < t->gains; i++) {
+        g_string_append_printf(text, "%s%s %.4g", i ? ", " : "", tune_gain_word(t, i), gain[i]);
+    }
+    return g_string_free(text, FALSE);
+}
+
+static void put_disturbance(const tuning *t, uint32_t which, GString *to)
+{
+    const rp_disturbance_item *d = &t->file->hookup->disturbance[which];
+    const char *source = t->file->source, *line = source;
+    for (uint32_t i = 1; i < d->line && line; i++) {
+        line = strchr(line, '\n') + 1;
+    }
+    g_autofree char *text = g_strstrip(g_strndup(line, strcspn(line, "\n#")));
+    g_auto(GStrv) word = g_strsplit(text, " ", 4); /* at 25 min kettle opens */
+    g_string_append(to, g_strv_length(word) == 4 ? word[3] : text);
+}
+
+char *tune_test_text(const tuning *t, const tune_try *one)
+{
+    GString *text = g_string_new(one->test == TUNE_STEP ? "step " : one->test == TUNE_PUSH ? "push " : "");
+    if (one->test == TUNE_DISTURB) {
+        put_disturbance(t, one->disturbance, text);
+    } else {
+        rp_tell_number(one->size, one->test == TUNE_STEP ? t->unit : t->drive_unit, text);
+    }
+    return g_string_free(text, FALSE);
+}
+
+uint32_t tune_disturbances(const tuning *t)
+{
+    uint32_t count = 0;
+    for (uint32_t i = 0; t->file->hookup && i < t->file->hookup->disturbances; i++) {
+        count += t->file->hookup->disturbance[i].at_seconds > 0.0;
+    }
+    return count;
+}
+
+uint32_t tune_disturbance(const tuning *t, uint32_t k)
+{
+    uint32_t i = 0;
+    for (; t->file->hookup->disturbance[i].at_seconds <= 0.0 || k > 0; i++) {
+        k -= t->file->hookup->disturbance[i].at_seconds > 0.0;
+    }
+    return i;
+}
+
+guint tune_add(tuning *t, tune_try *one)
+{
+    const rp_response_row *row = (const void *)one->rows->data;
+    const rp_response_test test = one->test == TUNE_STEP ? RP_RESPONSE_STEP : RP_RESPONSE_DISTURBANCE;
+    if (!one->stopped && !rp_response_of(row, one->rows->len, one->before, test, one->size, t->band, &one->response)) {
+        one->stopped = g_strdup("there were too few ticks to judge it");
+    }
+    g_array_append_val(t->tries, *one);
+    return t->tries->len;
+}
+
+char *tune_breaks_off(const tuning *t, const rp_event *event)
+{
+    const rp_image_claim *claim = rp_image_at(t->image, RP_SECTION_CLAIMS);
+    const rp_image_guard *guard = rp_image_at(t->image, RP_SECTION_GUARDS);
+    const bool cut = event->kind == RP_EVENT_CUT_OUT && event->source == t->loop;
+    const bool guarded = event->kind == RP_EVENT_GUARD && guard[event->source].actuator == claim[t->is->claim].actuator;
+    if (cut) {
+        return g_strdup_printf("the loop cut out: %s", rp_cut_text(event->reason));
+    }
+    if (guarded || event->kind == RP_EVENT_FAULT || event->kind == RP_EVENT_STOPPED ||
+        event->kind == RP_EVENT_STALLED) {
+        return g_strdup_printf("line %u: %s", rp_tell_line(t->image, event), rp_tell_subject(t->image, event));
+    }
+    return NULL;
+}
+
+/* ---- figures ----------------------------------------------------------------------------------------- */
+
+static char *unit_of(const tuning *t, const char *unit)
+{
+    return strcmp(unit, "m") == 0    ? g_strdup(t->unit)
+           : strcmp(unit, "o") == 0  ? g_strdup(t->drive_unit)
+           : strcmp(unit, "ms") == 0 ? g_strconcat(*t->unit ? t->unit : "", *t->unit ? "*s" : "s", NULL)
+                                     : g_strdup(unit);
+}
+
+void tune_put_figure(const tuning *t, const char *unit, double value, GString *to)
+{
+    if (!isfinite(value)) {
+        g_string_append(to, "-");
+        return;
+    }
+    g_autofree char *in = unit_of(t, unit);
+    g_string_append_printf(to, "%.3g%s%s", value, *in ? " " : "", in);
+}
+
+static const struct {
+    const char *name, *unit;
+    size_t offset;
+} figures[] = {
+#define FIGURE(field, name, unit) {name, unit, offsetof(rp_response, field)},
+    RP_RESPONSE_LIST(FIGURE)
+#undef FIGURE
+};
+
+static double figure_of(const rp_response *r, size_t i)
+{
+    double value;
+    memcpy(&value, (const char *)r + figures[i].offset, sizeof value);
+    return value;
+}
+
+/* Of a column of texts: the widest. */
+static int widest(const GPtrArray *texts)
+{
+    glong most = 0;
+    for (guint i = 0; i < texts->len; i++) {
+        most = MAX(most, g_utf8_strlen(texts->pdata[i], -1));
+    }
+    return (int)most;
+}
+
+static void put_padded(const char *text, int width, bool right)
+{
+    const int gap = width - (int)g_utf8_strlen(text, -1);
+    printf("  %*s%s%*s", right ? gap : 0, "", text, right ? 0 : gap, "");
+}
+
+#define TABLE_COLUMNS (3 + G_N_ELEMENTS(figures))
+
+static GPtrArray *table_column(const tuning *t, size_t k)
+{
+    static const char *const heads[] = {"try", "gains", "test"};
+    GPtrArray *texts = g_ptr_array_new_with_free_func(g_free);
+    g_ptr_array_add(texts, g_strdup(k < 3 ? heads[k] : figures[k - 3].name));
+    for (guint i = 0; i < t->tries->len; i++) {
+        const tune_try *one = tune_try_at(t, i);
+        GString *value = g_string_new(NULL);
+        if (k >= 3 && !one->stopped) {
+            tune_put_figure(t, figures[k - 3].unit, figure_of(&one->response, k - 3), value);
+        } else if (k == 0) {
+            g_string_append_printf(value, "%u", i + 1);
+        } else if (k < 3) {
+            g_autofree char *text = k == 1 ? tune_gains_text(t, one->gain) : tune_test_text(t, one);
+            g_string_append(value, text);
+        }
+        g_ptr_array_add(texts, g_string_free(value, FALSE));
+    }
+    return texts;
+}
+
+void tune_print(const tuning *t)
+{
+    GPtrArray *column[TABLE_COLUMNS];
+    int width[TABLE_COLUMNS];
+    for (size_t k = 0; k < TABLE_COLUMNS; k++) {
+        column[k] = table_column(t, k);
+        width[k] = widest(column[k]);
+    }
+    for (guint i = 0; i <= t->tries->len; i++) {
+        const tune_try *one = i > 0 ? tune_try_at(t, i - 1) : NULL;
+        for (size_t k = 0; k < (one && one->stopped ? 3 : TABLE_COLUMNS); k++) {
+            put_padded(column[k]->pdata[i], width[k], k >= 3);
+        }
+        if (one && one->stopped) {
+            printf("  broken off, everything at rest: %s", one->stopped);
+        } else if (one && !one->response.settles) {
+            printf("  does not settle");
+        }
+        putchar('\n');
+    }
+    for (size_t k = 0; k < TABLE_COLUMNS; k++) {
+        g_ptr_array_unref(column[k]);
+    }
+}
+
+void tune_print_json(const tuning *t)
+{
+    json_t *all = json_array();
+    for (guint i = 0; i < t->tries->len; i++) {
+        const tune_try *one = tune_try_at(t, i);
+        g_autofree char *test = tune_test_text(t, one);
+        json_t *gains = json_object(), *response = json_object();
+        for (uint32_t k = 0; k < t->gains; k++) {
+            json_object_set_new(gains, tune_gain_word(t, k), json_real(one->gain[k]));
+        }
+        for (size_t k = 0; k < G_N_ELEMENTS(figures) && !one->stopped; k++) {
+            const double value = figure_of(&one->response, k);
+            json_object_set_new(response, figures[k].name, isfinite(value) ? json_real(value) : json_null());
+        }
+        json_t *is = json_pack("{s:i, s:o, s:s, s:o, s:b}", "try", (int)i + 1, "gains", gains, "test", test, "figures",
+                               response, "settles", !one->stopped && one->response.settles);
+        json_object_set_new(is, "broken off", one->stopped ? json_string(one->stopped) : json_null());
+        json_array_append_new(all, is);
+    }
+    json_t *whole = json_pack("{s:s, s:s, s:s, s:s, s:o}", "rig", t->path, "loop", t->name, "unit", t->unit,
+                              "drive unit", t->drive_unit, "tries", all);
+    char *text = json_dumps(whole, JSON_INDENT(2) | JSON_REAL_PRECISION(9));
+    puts(text);
+    free(text);
+    json_decref(whole);
+}
+
+/* ---- the file ---------------------------------------------------------------------------------------- */
+
+bool tune_save(tuning *t, const double *gain, char **why)
+{
+    rp_place place[TUNE_GAINS];
+    const rp_place *which[TUNE_GAINS];
+    double number[TUNE_GAINS];
+    uint32_t count = 0;
+    for (uint32_t i = 0; i < t->gains; i++) {
+        if (!rp_rig_param_place(t->file, param_name(t, i), &place[count])) {
+            *why = g_strdup_printf("%s stands nowhere as a number", param_name(t, i));
+            return false;
+        }
+        if (fabs(place[count].value - gain[i]) > 1e-6 * fabs(gain[i])) {
+            which[count] = &place[count];
+            number[count] = g_ascii_strtod(
+                g_ascii_dtostr((char[G_ASCII_DTOSTR_BUF_SIZE]){0}, G_ASCII_DTOSTR_BUF_SIZE, gain[i]), NULL);
+            count++;
+        }
+    }
+    if (count == 0) {
+        *why = g_strdup_printf("these gains stand in %s already", t->path);
+        return false;
+    }
+    g_autoptr(GError) error = NULL;
+    const char *text = rp_edit_places(t->file, which, number, count);
+    g_autofree char *words = tune_gains_text(t, gain), *what = g_strdup_printf("tune %s: %s", t->name, words);
+    if (!text || !rewrite_file(t->path, t->file->source, text, what, &error)) {
+        *why = g_strdup(error ? error->message : "out of memory");
+        return false;
+    }
+    return true;
+}

@@ -1,0 +1,555 @@
+/* Tuning on the whole screen: the loop runs, its curves go by, gains change under the keys, tests at the press of one.
+ */
+#include "tune.h"
+
+#include "watch_view.h"
+
+#include "record/tell.h"
+
+#include <curses.h>
+#include <math.h>
+#include <string.h>
+
+#define DRAW_MS    80
+#define NOTE_US    8000000
+#define TRIES_ROWS 8
+#define SIDE_WIDTH 34
+#define ROWS_LEAST 16
+#define COLS_LEAST 80
+#define FINE       1.1 /* of a gain, at a press */
+
+/* What is typed for. */
+typedef enum typed { TYPED_NOTHING, TYPED_GAIN, TYPED_STEP, TYPED_PUSH, TYPED_BACK } typed;
+
+typedef struct tune_view {
+    tuning *t;
+    session *session;
+    view chart; /* what watch draws curves with */
+    double gain[TUNE_GAINS];
+    uint32_t chosen, disturbed;
+    double step, push;
+    bool stepped; /* the setpoint is off by `step` */
+    typed typed;
+    GString *answer;
+    tune_try test; /* that goes on */
+    bool testing, leaving, stopped;
+    uint64_t begin_us; /* of the test */
+    guint seen;        /* occurrences before it */
+    char *note;
+    gint64 note_until;
+} tune_view;
+
+G_GNUC_PRINTF(2, 3) static void say(tune_view *v, const char *format, ...)
+{
+    va_list arguments;
+    va_start(arguments, format);
+    g_free(v->note);
+    v->note = g_strdup_vprintf(format, arguments);
+    v->note_until = g_get_monotonic_time() + NOTE_US;
+    va_end(arguments);
+}
+
+static void ask(tune_view *v, session_wish wish, uint16_t which, double value)
+{
+    const session_command c = {wish, which, (float)value, 0.0f};
+    session_ask(v->session, &c);
+}
+
+/* ---- gains ------------------------------------------------------------------------------------------- */
+
+static const rp_image_param *range_of(const tune_view *v, uint32_t gain)
+{
+    return (const rp_image_param *)rp_image_at(v->t->image, RP_SECTION_PARAMS) + v->t->is->gain[gain];
+}
+
+static void set_gains(tune_view *v, const double *gain)
+{
+    for (uint32_t i = 0; i < v->t->gains; i++) {
+        v->gain[i] = gain[i];
+        ask(v, WISH_SET, v->t->is->gain[i], gain[i]);
+    }
+}
+
+/* One that is 0 begins at a hundredth of the first. */
+static void turn_gain(tune_view *v, double factor)
+{
+    double gain[TUNE_GAINS];
+    const rp_image_param *p = range_of(v, v->chosen);
+    memcpy(gain, v->gain, sizeof gain);
+    double *now = &gain[v->chosen];
+    if (*now == 0.0) {
+        *now = factor > 1.0 ? (v->gain[0] > 0.0 ? v->gain[0] / 100.0 : 0.01) : 0.0;
+    } else {
+        *now = CLAMP(*now * factor, (double)p->low, (double)p->high);
+    }
+    set_gains(v, gain);
+}
+
+/* ---- tests ------------------------------------------------------------------------------------------- */
+
+static void begin_test(tune_view *v, tune_test test, double size, uint32_t disturbance)
+{
+    const uint64_t end = rp_history_end(v->chart.history);
+    v->test = (tune_try){.test = test, .size = size, .disturbance = disturbance};
+    memcpy(v->test.gain, v->gain, sizeof v->test.gain);
+    v->begin_us = rp_history_time_us(v->chart.history, end - 1);
+    v->seen = rp_history_occurrences(v->chart.history)->len;
+    v->testing = true;
+}
+
+static void begin_step(tune_view *v)
+{
+    g_autofree char *why = NULL;
+    const double size = v->stepped ? -v->step : v->step;
+    const double setpoint = (double)rp_history_value(
+        v->chart.history, (uint32_t)rp_history_slot(v->chart.history, v->t->is->first + RP_TERM_TARGET),
+        rp_history_end(v->chart.history) - 1);
+    if (!tune_step_fits(v->t, setpoint, size, &why)) {
+        say(v, "%s", why);
+        return;
+    }
+    begin_test(v, TUNE_STEP, size, 0);
+    v->stepped = !v->stepped;
+    ask(v, WISH_SET, v->t->is->trim, v->stepped ? v->step : 0.0);
+}
+
+static void begin_push(tune_view *v)
+{
+    begin_test(v, TUNE_PUSH, v->push, 0);
+    ask(v, WISH_SET, v->t->is->push, v->push);
+}
+
+static void begin_disturbance(tune_view *v)
+{
+    const uint32_t count = tune_disturbances(v->t);
+    if (count == 0) {
+        say(v, "the hook-up states no disturbance behind 0 s");
+        return;
+    }
+    const uint32_t which = tune_disturbance(v->t, v->disturbed++ % count);
+    begin_test(v, TUNE_DISTURB, 0.0, which);
+    ask(v, WISH_DISTURB, (uint16_t)which, 0.0);
+}
+
+/* What happened since the test began that ends it. */
+static const char *broken_by(const tune_view *v)
+{
+    const GPtrArray *all = rp_history_occurrences(v->chart.history);
+    for (guint i = v->seen; i < all->len; i++) {
+        const rp_occurrence *o = all->pdata[i];
+        const bool cut = o->kind == RP_EVENT_CUT_OUT && strcmp(o->of, v->t->name) == 0;
+        if (cut || o->kind == RP_EVENT_FAULT || o->kind == RP_EVENT_STOPPED || o->kind == RP_EVENT_STALLED) {
+            return o->says;
+        }
+    }
+    return NULL;
+}
+
+static void end_test(tune_view *v, const char *broken)
+{
+    rp_history *h = v->chart.history;
+    const uint64_t tick = v->t->image->tick_us, before = (uint64_t)(v->t->over * 1e5);
+    const uint64_t from = rp_history_find(h, v->begin_us > before ? v->begin_us - before : 0);
+    const uint64_t begin = rp_history_find(h, v->begin_us + tick);
+    v->testing = false;
+    v->test.stopped = g_strdup(broken);
+    v->test.rows = rp_response_rows(h, v->t->loop, from, rp_history_end(h));
+    v->test.before = (uint32_t)(begin - from);
+    if (v->test.test == TUNE_PUSH) {
+        ask(v, WISH_SET, v->t->is->push, 0.0);
+    }
+    const guint number = tune_add(v->t, &v->test);
+    if (broken) {
+        ask(v, WISH_STOP, 0, 0.0);
+        v->stopped = true;
+        say(v, "try %u is broken off, everything rests: %s; c goes on", number, broken);
+    } else {
+        say(v, "try %u is done", number);
+    }
+}
+
+static void follow_test(tune_view *v)
+{
+    const uint64_t end = rp_history_end(v->chart.history);
+    if (!v->testing || end == 0) {
+        return;
+    }
+    const char *broken = broken_by(v);
+    const double passed = ((double)rp_history_time_us(v->chart.history, end - 1) - (double)v->begin_us) / 1e6;
+    if (broken || passed >= v->t->over) {
+        end_test(v, broken);
+    }
+}
+
+/* ---- keys -------------------------------------------------------------------------------------------- */
+
+static void type_for(tune_view *v, typed what)
+{
+    v->typed = what;
+    g_string_truncate(v->answer, 0);
+}
+
+static void go_back(tune_view *v, const char *answer)
+{
+    char *end;
+    const guint64 number = g_ascii_strtoull(answer, &end, 10);
+    if (*end || end == answer || number < 1 || number > v->t->tries->len) {
+        say(v, "'%s': the tries go from 1 to %u", answer, v->t->tries->len);
+        return;
+    }
+    set_gains(v, tune_try_at(v->t, (guint)number - 1)->gain);
+    say(v, "the gains of try %u", (guint)number);
+}
+
+static void take_gain(tune_view *v, const char *answer)
+{
+    double gain[TUNE_GAINS];
+    g_autofree char *why = NULL;
+    memcpy(gain, v->gain, sizeof gain);
+    g_autofree char *text =
+        g_ascii_isalpha(*answer) ? g_strdup(answer) : g_strdup_printf("%s %s", tune_gain_word(v->t, v->chosen), answer);
+    if (tune_parse_gains(v->t, text, gain, &why)) {
+        set_gains(v, gain);
+    } else {
+        say(v, "%s", why);
+    }
+}
+
+static void take_amount(tune_view *v, const char *answer, bool step)
+{
+    g_autofree char *why = NULL;
+    if (!tune_parse_amount(v->t, step ? TUNE_STEP : TUNE_PUSH, answer, step ? &v->step : &v->push, &why)) {
+        say(v, "%s", why);
+    } else if (step) {
+        begin_step(v);
+    } else {
+        begin_push(v);
+    }
+}
+
+static void take_answer(tune_view *v)
+{
+    const typed what = v->typed;
+    v->typed = TYPED_NOTHING;
+    switch (what) {
+    case TYPED_GAIN:
+        take_gain(v, v->answer->str);
+        break;
+    case TYPED_STEP:
+    case TYPED_PUSH:
+        take_amount(v, v->answer->str, what == TYPED_STEP);
+        break;
+    case TYPED_BACK:
+        go_back(v, v->answer->str);
+        break;
+    case TYPED_NOTHING:
+        break;
+    }
+}
+
+static void take_letter(tune_view *v, int key)
+{
+    if (key == 27) {
+        v->typed = TYPED_NOTHING;
+    } else if (key == '\n' || key == '\r' || key == KEY_ENTER) {
+        take_answer(v);
+    } else if ((key == KEY_BACKSPACE || key == 127 || key == 8) && v->answer->len > 0) {
+        g_string_truncate(v->answer, v->answer->len - 1);
+    } else if (key >= 32 && key < 127 && v->answer->len < 40) {
+        g_string_append_c(v->answer, (char)key);
+    }
+}
+
+static void save(tune_view *v)
+{
+    g_autofree char *why = NULL;
+    if (tune_save(v->t, v->gain, &why)) {
+        g_autofree char *gains = tune_gains_text(v->t, v->gain);
+        say(v, "%s is written: %s", v->t->path, gains);
+    } else {
+        say(v, "%s", why);
+    }
+}
+
+static void go_on(tune_view *v)
+{
+    ask(v, WISH_CLEAR, 0, 0.0);
+    ask(v, WISH_RESUME, 0, 0.0);
+    v->stopped = false;
+}
+
+static void take_test_key(tune_view *v, int key)
+{
+    const uint64_t last = rp_history_end(v->chart.history) - 1;
+    const uint32_t phase = (uint32_t)rp_history_slot(v->chart.history, v->t->is->first);
+    if (!v->testing && rp_history_value(v->chart.history, phase, last) != (float)RP_LOOP_ENGAGED) {
+        say(v, "the loop does not drive; c lets what has cut out wait again");
+    } else if (v->testing || v->stopped) {
+        say(v, v->testing ? "a test goes on" : "everything rests; c goes on");
+    } else if (key == 'x') {
+        begin_disturbance(v);
+    } else if (key == 's' && v->step != 0.0) {
+        begin_step(v);
+    } else if (key == 'p' && v->push != 0.0) {
+        begin_push(v);
+    } else {
+        type_for(v, key == 's' ? TYPED_STEP : TYPED_PUSH);
+    }
+}
+
+static void take_key(tune_view *v, int key)
+{
+    if (v->typed != TYPED_NOTHING) {
+        take_letter(v, key);
+        return;
+    }
+    switch (key) {
+    case KEY_UP:
+        v->chosen -= v->chosen > 0;
+        break;
+    case KEY_DOWN:
+        v->chosen += v->chosen + 1 < v->t->gains;
+        break;
+    case KEY_RIGHT:
+    case '+':
+        turn_gain(v, FINE);
+        break;
+    case KEY_LEFT:
+    case '-':
+        turn_gain(v, 1.0 / FINE);
+        break;
+    case '=':
+        type_for(v, TYPED_GAIN);
+        break;
+    case 's':
+    case 'p':
+    case 'x':
+        take_test_key(v, key);
+        break;
+    case 'b':
+        type_for(v, TYPED_BACK);
+        break;
+    case 'c':
+        go_on(v);
+        break;
+    case 'w':
+        save(v);
+        break;
+    case 'q':
+        v->leaving = true;
+        break;
+    default:
+        break;
+    }
+}
+
+/* ---- drawing ----------------------------------------------------------------------------------------- */
+
+/* The curves: setpoint and measured above, the output and its terms below. */
+static void choose_curves(tune_view *v)
+{
+    const rp_image_loop *l = v->t->is;
+    const rp_image_claim *claim = rp_image_at(v->t->image, RP_SECTION_CLAIMS);
+    const uint32_t slots[] = {
+        l->first + RP_TERM_TARGET, l->measured,          rp_image_actuator_slot(v->t->image, claim[l->claim].actuator),
+        l->first + RP_TERM_P,      l->first + RP_TERM_I, l->first + RP_TERM_D};
+    v->chart.item = g_array_new(FALSE, FALSE, sizeof(view_item));
+    for (uint32_t i = 0; i < G_N_ELEMENTS(slots); i++) {
+        const int32_t column = rp_history_slot(v->chart.history, slots[i]);
+        if (column >= 0 && (i < 3 || l->terms > RP_TERM_D)) {
+            const view_item item = {ITEM_SIGNAL, slots[i], (uint32_t)column, (int)i};
+            g_array_append_val(v->chart.item, item);
+        }
+    }
+}
+
+static void put_slot(const tune_view *v, int row, int column, const char *name, uint32_t slot, ink with)
+{
+    const int32_t at = rp_history_slot(v->chart.history, slot);
+    const uint64_t last = rp_history_end(v->chart.history) - 1;
+    g_autoptr(GString) text = g_string_new(NULL);
+    if (at < 0) {
+        return;
+    }
+    const rp_quality quality = rp_history_quality(v->chart.history, (uint32_t)at, last);
+    if (rp_usable(quality)) {
+        rp_tell_value(v->t->image, slot, rp_history_value(v->chart.history, (uint32_t)at, last), text);
+    } else {
+        g_string_assign(text, rp_quality_word(quality));
+    }
+    screen_put(row, column, 12, INK_DIM, name);
+    screen_put(row, column + 12, SIDE_WIDTH - 13, with, text->str);
+}
+
+static void draw_side(const tune_view *v, int row, int column)
+{
+    const rp_image_loop *l = v->t->is;
+    for (uint32_t i = 0; i < v->t->gains; i++, row++) {
+        screen_printf(row, column, SIDE_WIDTH, i == v->chosen ? INK_HEAD : INK_PLAIN, " %-9s %10.4g %s ",
+                      tune_gain_word(v->t, i), v->gain[i], tune_gain_unit(v->t, i));
+    }
+    row++;
+    put_slot(v, row++, column, "loop", l->first, INK_STRONG);
+    put_slot(v, row++, column, "setpoint", l->first + RP_TERM_TARGET, INK_PLAIN);
+    put_slot(v, row++, column, "measured", l->measured, INK_PLAIN);
+    put_slot(v, row++, column, "error", l->first + RP_TERM_ERROR, INK_PLAIN);
+    if (l->terms > RP_TERM_SATURATED) {
+        put_slot(v, row++, column, "P", l->first + RP_TERM_P, INK_PLAIN);
+        put_slot(v, row++, column, "I", l->first + RP_TERM_I, INK_PLAIN);
+        put_slot(v, row++, column, "D", l->first + RP_TERM_D, INK_PLAIN);
+        put_slot(v, row++, column, "asked", l->first + RP_TERM_ASKED, INK_PLAIN);
+        put_slot(v, row++, column, "limited", l->first + RP_TERM_SATURATED, INK_PLAIN);
+    }
+    put_slot(v, row, column, "output", l->first + RP_TERM_OUTPUT, INK_PLAIN);
+}
+
+static const struct {
+    const char *name, *unit;
+    size_t offset;
+    int width;
+} columns[] = {
+    {"rise", "s", offsetof(rp_response, rise), 9},         {"overshoot", "%", offsetof(rp_response, overshoot), 10},
+    {"settling", "s", offsetof(rp_response, settling), 9}, {"peak", "m", offsetof(rp_response, peak), 11},
+    {"steady", "m", offsetof(rp_response, steady), 11},    {"IAE", "ms", offsetof(rp_response, iae), 12},
+    {"effort", "o", offsetof(rp_response, effort), 10},    {"limited", "s", offsetof(rp_response, saturated), 8},
+};
+
+static void draw_try(const tune_view *v, int row, guint i)
+{
+    const tune_try *one = tune_try_at(v->t, i);
+    g_autofree char *gains = tune_gains_text(v->t, one->gain), *test = tune_test_text(v->t, one);
+    screen_printf(row, 1, 46, INK_PLAIN, "%-3u %-27s %.14s", i + 1, gains, test);
+    int column = 48;
+    if (one->stopped) {
+        screen_put(row, column, screen_columns() - column, INK_BAD, one->stopped);
+        return;
+    }
+    for (size_t k = 0; k < G_N_ELEMENTS(columns); k++) {
+        g_autoptr(GString) text = g_string_new(NULL);
+        double value;
+        memcpy(&value, (const char *)&one->response + columns[k].offset, sizeof value);
+        tune_put_figure(v->t, columns[k].unit, value, text);
+        screen_put(row, column, columns[k].width, one->response.settles ? INK_PLAIN : INK_WARN, text->str);
+        column += columns[k].width + 1;
+    }
+}
+
+/* The newest below. */
+static void draw_tries(const tune_view *v, int row, int rows)
+{
+    int column = 48;
+    screen_put(row, 1, 46, INK_DIM, "try gains                       test");
+    for (size_t k = 0; k < G_N_ELEMENTS(columns); k++) {
+        screen_put(row, column, columns[k].width, INK_DIM, columns[k].name);
+        column += columns[k].width + 1;
+    }
+    const guint all = v->t->tries->len, first = all > (guint)(rows - 1) ? all - (guint)(rows - 1) : 0;
+    for (guint i = first; i < all; i++) {
+        draw_try(v, row + 1 + (int)(i - first), i);
+    }
+    if (all == 0) {
+        screen_put(row + 1, 1, screen_columns(), INK_DIM,
+                   "no test yet: s steps the setpoint, p pushes the output, x disturbs");
+    }
+}
+
+static void draw_bottom(const tune_view *v, int row)
+{
+    static const char *const questions[] = {[TYPED_GAIN] = "the gain, or several (kp 8, ki 0.1)",
+                                            [TYPED_STEP] = "step the setpoint by",
+                                            [TYPED_PUSH] = "push the output by",
+                                            [TYPED_BACK] = "back to the gains of try"};
+    if (v->typed != TYPED_NOTHING) {
+        screen_printf(row - 1, 1, screen_columns(), INK_STRONG, "%s: %s_", questions[v->typed], v->answer->str);
+    } else if (v->testing) {
+        const uint64_t last = rp_history_end(v->chart.history) - 1;
+        g_autofree char *test = tune_test_text(v->t, &v->test);
+        screen_printf(row - 1, 1, screen_columns(), INK_GOOD, "test: %s, %.1f of %.4g s", test,
+                      ((double)rp_history_time_us(v->chart.history, last) - (double)v->begin_us) / 1e6, v->t->over);
+    } else if (v->note && g_get_monotonic_time() < v->note_until) {
+        screen_put(row - 1, 1, screen_columns(), INK_WARN, v->note);
+    }
+    screen_fill(
+        row, 0, screen_columns(), INK_HEAD,
+        " ↑↓ gain  ←→ less, more  = type  s step  p push  x disturb  b back to a try  w write  c clear  q leave");
+}
+
+static void draw(tune_view *v)
+{
+    const int rows = screen_rows(), width = screen_columns(), tries = MIN(TRIES_ROWS, rows / 3);
+    screen_clear();
+    if (rows < ROWS_LEAST || width < COLS_LEAST || rp_history_end(v->chart.history) == 0) {
+        screen_put(0, 0, width, INK_PLAIN, rows < ROWS_LEAST || width < COLS_LEAST ? "too small; q leaves" : "begins");
+        return;
+    }
+    v->chart.row = rp_history_end(v->chart.history) - 1;
+    v->chart.right_us = rp_history_time_us(v->chart.history, v->chart.row);
+    g_autofree char *head =
+        g_strdup_printf(" tune %s of %s   %.1f s   a test is looked at for %.4g s%s", v->t->name,
+                        rp_image_text(v->t->image, RP_NAME_RIG, 0, 0), (double)v->chart.right_us / 1e6, v->t->over,
+                        v->stopped ? "   EVERYTHING RESTS" : "");
+    screen_fill(0, 0, width, INK_HEAD, head);
+    view_draw_chart(&v->chart, 1, 0, rows - tries - 4, width - SIDE_WIDTH - 1);
+    draw_side(v, 2, width - SIDE_WIDTH);
+    draw_tries(v, rows - tries - 2, tries);
+    draw_bottom(v, rows - 1);
+}
+
+/* ---- the loop ---------------------------------------------------------------------------------------- */
+
+static void tune_all(tune_view *v)
+{
+    while (!v->leaving && !session_interrupted() && !session_over(v->session)) {
+        v->chart.history = session_look(v->session);
+        follow_test(v);
+        draw(v);
+        session_look_away(v->session);
+        screen_show();
+        for (int key = screen_key(DRAW_MS); key != KEY_NONE; key = screen_key(0)) {
+            v->chart.history = session_look(v->session);
+            if (key >= 0 && (rp_history_end(v->chart.history) > 0 || key == 'q')) {
+                take_key(v, key);
+            }
+            session_look_away(v->session);
+        }
+    }
+}
+
+int tune_by_keys(tuning *t)
+{
+    g_autoptr(GError) error = NULL;
+    const session_setup setup = {.rig = t->file, .seed = t->seed, .history = true, .on_word = true};
+    session_result result;
+    session *s = session_begin(&setup, &error);
+    if (!s) {
+        return command_refuse(t->self, "%s", error->message);
+    }
+    tune_view v = {.t = t, .session = s, .answer = g_string_new(NULL)};
+    v.chart =
+        (view){.rig = t->file, .image = t->image, .session = s, .history = session_look(s), .span = 1.2 * t->over};
+    choose_curves(&v);
+    session_look_away(s);
+    tune_file_gains(t, v.gain);
+    const bool shown = screen_begin();
+    if (shown) {
+        tune_all(&v);
+        screen_end();
+    }
+    session_stop(s);
+    session_end(s, &result);
+    if (v.testing) {
+        g_free(v.test.stopped);
+    }
+    g_array_unref(v.chart.item);
+    g_string_free(v.answer, TRUE);
+    g_free(v.note);
+    g_free(result.complaint);
+    if (!shown) {
+        return command_refuse(t->self, "this terminal cannot be written on; use --step, --push or --disturb");
+    }
+    if (t->tries->len > 0) {
+        tune_print(t);
+    }
+    printf("left; everything is at rest\n");
+    return result.fault == RP_OK ? EXIT_DONE : EXIT_FAULT;
+}
