@@ -319,6 +319,9 @@ bool rp_rig_param_place(rp_rig *rig, const char *name, rp_place *place)
         return false;
     }
     *place = place_of(t, s->value, s->type.unit, false);
+    if (s->loop) { /* a gain that is written bare stays so */
+        place->after = "";
+    }
     return place->open;
 }
 

@@ -184,7 +184,8 @@ static int by_script(tuning *t, const tune_options *o)
     if (from != stdin) {
         fclose(from);
     }
-    return status != EXIT_DONE ? status : finish(t, o);
+    const int judged = t->tries->len > 0 ? finish(t, o) : EXIT_DONE; /* what was tried is not lost */
+    return status != EXIT_DONE ? status : judged;
 }
 
 /* ---- the command ------------------------------------------------------------------------------------- */

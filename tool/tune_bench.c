@@ -135,6 +135,9 @@ static void set_test(tune_bench *b, tune_test test, double size)
 
 guint tune_bench_test(tune_bench *b, tune_test test, double size, uint32_t disturbance, char **why)
 {
+    if (b->ticks == 0) { /* nothing is known yet */
+        tick(b);
+    }
     if (test == TUNE_STEP && !tune_step_fits(b->t, setpoint_now(b), size, why)) {
         return 0;
     }

@@ -1,0 +1,159 @@
+/* tune as a user meets it: tries by options and by orders, what is broken off, the file and back, and by keys. */
+#include "terminal.h"
+
+#include <jansson.h>
+#include <math.h>
+#include <string.h>
+
+static void copy_example(const char *folder, const char *from, const char *to)
+{
+    g_autofree char *text = get_file(RIGPULSE_SOURCE "/examples", from);
+    put_file(folder, to, text, -1);
+}
+
+static char *make_harbour(void)
+{
+    char *folder = make_folder();
+    copy_example(folder, "poor/boiler.rig", "boiler.rig");
+    copy_example(folder, "poor/mast.rig", "mast.rig");
+    copy_example(folder, "pointer.rig", "pointer.rig");
+    copy_example(folder, "boiler_onoff.rig", "onoff.rig");
+    put_file(folder, "good", "settle\nstep 2 K   # as it is\nkp 25, ki 0.3\nwait 5 min\nstep 2 K\ndisturb\nsave\n", -1);
+    put_file(folder, "wrong", "step 2 K\nkq 3\n", -1);
+    put_file(folder, "far", "wait 20 h\n", -1);
+    put_file(folder, "bytes", "wait \xff\n", -1);
+    return folder;
+}
+
+static void test_calls(void **unused)
+{
+    (void)unused;
+    static const call_case cases[] = {
+        {"tune", 2, "it needs FILE LOOP"},
+        {"tune none.rig steam", 2, "none.rig"},
+        {"tune boiler.rig stem --step 1K", 2, "there is no loop 'stem'; there is steam"},
+        {"tune boiler.rig steam", 2, "say what to test with: --step AMOUNT, --push AMOUNT, --disturb"},
+        {"tune boiler.rig steam --step 5cm", 2, "it is in K"},
+        {"tune boiler.rig steam --step nan", 2, "--step 'nan'"},
+        {"tune boiler.rig steam --step 0", 2, "nothing comes of that"},
+        {"tune boiler.rig steam --step 60K", 2, "'target' goes from 40 to 110"},
+        {"tune boiler.rig steam --step 1K --over 2s", 2, "less than 30 ticks"},
+        {"tune boiler.rig steam --step 1K --over 11h", 2, "write a time up to 10 h"},
+        {"tune boiler.rig steam --step 1K --within -1K", 2, "it must be above 0"},
+        {"tune boiler.rig steam --step 1K --try 'kp'", 2, "there is kp, ki, kd"},
+        {"tune boiler.rig steam --step 1K --try 'kp -3'", 2, "kp can be from 0 to"},
+        {"tune boiler.rig steam --step 1K --try 'kp 1e999'", 2, "--try: "},
+        {"tune boiler.rig steam --step 1K --try 'ki 3 cm'", 2, "it is in %/K/s"},
+        {"tune boiler.rig steam --step 1K --save 2", 2, "the tries go from 1 to 1"},
+        {"tune boiler.rig steam --script good --step 1K", 2, "leave the other options out"},
+        {"tune boiler.rig steam --script none", 2, "none cannot be read"},
+        {"tune boiler.rig steam --script wrong", 2, "order 2, 'kq 3': 'kq 3' is no gain of 'steam'"},
+        {"tune boiler.rig steam --script far", 2, "write a time up to 10 h"},
+        {"tune boiler.rig steam --script bytes", 2, "order 1, '?'"},
+        {"tune boiler.rig steam --step 2K --over 200s --picture /nowhere/x.png", 1, "does not settle"},
+        /* broken off and at rest is exit status 1 */
+        {"tune mast.rig upright --disturb --over 4s", 1, "broken off, everything at rest: the loop cut out"},
+        {"tune mast.rig upright --disturb --over 4s", 1, "not begun: the loop is out"},
+        {"tune mast.rig upright --disturb --over 3s --try 'kp 60, kd 5'", 0, "pole pushed -40 deg/s"},
+        {"tune pointer.rig point --step 20deg --over 8s --try 'stride 0.5' --try 'pace 40 ms'", 0,
+         "stride 0.5, pace 66"},
+        {"tune onoff.rig steam --push 10% --over 200s", 0, "margin 0.2"},
+        {"tune boiler.rig steam --script good", 0, "kettle opens"},
+        {"tune boiler.rig steam --step 2K --try 'kp 25' --save 1 --over 200s", 2,
+         "these gains stand in boiler.rig already"},
+        {"check boiler.rig", 0, "drives burner, kp 25 %/K, ki 0.3 %/K/s, kd 0 %/K*s"},
+        {"calibrate boiler.rig --undo", 0, "taken back: tune steam: kp 25, ki 0.3, kd 0"},
+    };
+    char *folder = make_harbour();
+    g_autofree char *before = get_file(folder, "boiler.rig");
+    check_calls(folder, cases, sizeof cases / sizeof *cases);
+    g_autofree char *after = get_file(folder, "boiler.rig");
+    assert_string_equal(after, before);
+    remove_folder(folder);
+}
+
+/* The figures as a program reads them: better gains have better ones; the same call says the same. */
+static void test_figures(void **unused)
+{
+    (void)unused;
+    char *folder = make_harbour();
+    const char *call =
+        "tune boiler.rig steam --step 2K --disturb --over 300s --try 'kp 100' --try 'kp 25, ki 0.3' --json "
+        "--picture p.png";
+    called first = call_tool(folder, call), again = call_tool(folder, call);
+    assert_int_equal(first.status, 0);
+    assert_string_equal(first.out, again.out);
+    json_t *all = json_loads(first.out, 0, NULL), *tries = json_object_get(all, "tries");
+    assert_int_equal(json_array_size(tries), 6);
+    double iae[2], effort[2];
+    for (size_t i = 0; i < 2; i++) {
+        const json_t *figures = json_object_get(json_array_get(tries, 3 * i), "figures");
+        iae[i] = json_number_value(json_object_get(figures, "IAE"));
+        effort[i] = json_number_value(json_object_get(figures, "effort"));
+    }
+    assert_true(iae[1] > 10.0 && iae[1] < iae[0] && effort[1] < effort[0] / 4.0);
+    assert_false(json_is_true(json_object_get(json_array_get(tries, 0), "settles")));
+    assert_true(json_is_true(json_object_get(json_array_get(tries, 3), "settles")));
+    json_decref(all);
+    call_done(&first);
+    call_done(&again);
+    g_autofree char *png = get_file(folder, "p.png");
+    assert_memory_equal(png, "\x89PNG", 4);
+    remove_folder(folder);
+}
+
+#define UP    "\x1bOA"
+#define DOWN  "\x1bOB"
+#define RIGHT "\x1bOC"
+
+/* Gains by arrows and typed, tests at a key, back to a try, into the file; and what a fallen mast leaves. */
+static void test_by_keys(void **unused)
+{
+    (void)unused;
+    char *folder = make_harbour();
+    copy_example(folder, "mast.rig", "mast.rig");
+    person p = person_watch(folder, "tune mast.rig upright --over 1s", 30, 120);
+    person_sees(&p, "no test yet");
+    person_sees(&p, "engaged");
+    person_types(&p, "x");
+    person_sees(&p, "test: pole pushed 40 deg/s");
+    person_sees(&p, "try 1 is done");
+    person_types(&p, RIGHT);
+    person_sees(&p, " 66 %/deg");
+    person_types(&p, DOWN DOWN "=4 mm\r");
+    person_sees(&p, "the units do not go together");
+    person_types(&p, "=4\r");
+    person_sees(&p, " 4 %/deg*s");
+    person_types(&p, "=kp 50, kd 4.5\r");
+    person_sees(&p, " 50 %/deg");
+    person_types(&p, "s1 deg\r");
+    person_sees(&p, "test: step 1 deg");
+    person_sees(&p, "try 2 is done");
+    person_types(&p, "w");
+    person_sees(&p, "mast.rig is written: kp 50, ki 0, kd 4.5");
+    person_types(&p, "b7\r");
+    person_sees(&p, "the tries go from 1 to 2");
+    person_types(&p, "b1\r");
+    person_sees(&p, " 60 %/deg");
+    person_types(&p, "=kp 2\r");
+    person_sees(&p, "loop        out");
+    person_types(&p, "p");
+    person_sees(&p, "the loop does not drive");
+    person_types(&p, "q");
+    g_autofree char *left = NULL;
+    assert_int_equal(person_leaves(&p, &left), 0);
+    assert_says(left, "everything is at rest");
+    g_autofree char *text = get_file(folder, "mast.rig");
+    assert_says(text, "pid kp 50, ki 0, kd 4.5, filter 10 ms");
+    remove_folder(folder);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(test_calls),
+        cmocka_unit_test(test_figures),
+        cmocka_unit_test(test_by_keys),
+    };
+    return cmocka_run_group_tests(tests, NULL, NULL);
+}
