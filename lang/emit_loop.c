@@ -141,6 +141,7 @@ void emit_loops(emitter *e)
         const loop *l = t->follow[i].loop;
         if (l) {
             e->loop[l->index].claim = e->drive[i].claim;
+            e->loop[l->index].actuator = e->drive[i].actuator;
             describe(e, l, &e->loop[l->index]);
         }
     }

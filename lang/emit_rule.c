@@ -259,8 +259,9 @@ void emit_rules(emitter *e)
     e->drive = arena_get(t->arena, (t->follows + 1u) * sizeof *e->drive);
     for (unsigned i = 0; i < t->follows; i++) {
         const follow *f = &t->follow[i];
-        e->drive[i] =
-            (rp_image_drive){find_claim(plan, plans, f->actuator->index, RP_RANK_LOOP, PLAIN), emit_follow(e, f)};
+        e->drive[i] = (rp_image_drive){.claim = find_claim(plan, plans, f->actuator->index, RP_RANK_LOOP, PLAIN),
+                                       .value = emit_follow(e, f),
+                                       .actuator = (uint16_t)f->actuator->index};
     }
     e->rule = arena_get(t->arena, (t->rules + 1u) * sizeof *e->rule);
     e->action = arena_get(t->arena, (total + 1u) * sizeof *e->action);

@@ -158,6 +158,77 @@ static void sequence_tick(hand *h, int i, uint64_t now_us)
     }
 }
 
+#define KP     8.0f
+#define KI     2.0f
+#define KD     1.0f
+#define FILTER 0.1f
+
+/* P, I without windup and with compensated summation, D behind a filter, at any dt. */
+float hand_pid(hand_loop *l, float measured, uint8_t quality, float taken, float dt)
+{
+    if (quality > RP_HELD) {
+        return l->output;
+    }
+    const float error = 6.0f - measured;
+    if (!l->primed) {
+        l->primed = 1;
+        l->before = -measured;
+        l->asked = taken;
+    }
+    if (dt != l->share_dt) {
+        l->share_dt = dt;
+        l->share = rp_decay(dt / FILTER);
+    }
+    l->slope += l->share * ((-measured - l->before) / dt - l->slope);
+    l->before = -measured;
+    l->error = error;
+    l->p = KP * error;
+    l->d = KD * l->slope;
+    const float others = l->p + l->d, short_by = l->asked - taken;
+    float growth = KI * error * dt;
+    l->saturated = short_by > 1e-3f || short_by < -1e-3f;
+    if (l->saturated && ((growth > 0.0f && short_by > 0.0f) || (growth < 0.0f && short_by < 0.0f))) {
+        growth = 0.0f;
+    }
+    const float add = growth - l->lost, sum = l->i + add;
+    l->lost = (sum - l->i) - add;
+    l->i = sum;
+    l->asked = others + l->i;
+    if (l->asked < 0.0f || l->asked > 100.0f) {
+        if (l->asked > 100.0f ? growth > 0.0f : growth < 0.0f) {
+            l->i -= growth;
+            l->lost = 0.0f;
+            l->asked = others + l->i;
+        }
+        l->output = l->asked < 0.0f ? 0.0f : l->asked > 100.0f ? 100.0f : l->asked;
+        l->saturated |= l->output != l->asked;
+        return l->output;
+    }
+    l->output = l->asked;
+    return l->output;
+}
+
+/* With what a loop has around it: it begins with a good reading, bridges bad ones, and cuts out. */
+static void loop_tick(hand *h, int i, float dt)
+{
+    hand_loop *l = &h->loop[i];
+    const hand_chain *c = &h->chain[SETS + SEQUENCES + i];
+    float *const output = &h->output[SETS + SEQUENCES + i];
+    if (c->quality > RP_HELD) {
+        l->bad_for += dt;
+        if (!l->engaged || l->bad_for > 0.2f) {
+            l->out = l->engaged;
+            *output = 0.0f;
+        }
+        return;
+    }
+    l->bad_for = 0.0f;
+    if (!l->out) {
+        l->engaged = 1;
+        *output = hand_pid(l, c->output, c->quality, *output, dt);
+    }
+}
+
 void hand_tick(hand *h, uint64_t now_us, const rp_sample *sample)
 {
     const uint64_t passed = h->started ? now_us - h->last_us : 20000u;
@@ -173,6 +244,9 @@ void hand_tick(hand *h, uint64_t now_us, const rp_sample *sample)
     angle_tick(h, sample + CHAINS, dt);
     for (int i = 0; i < SEQUENCES; i++) {
         sequence_tick(h, i, now_us);
+    }
+    for (int i = 0; i < LOOPS; i++) {
+        loop_tick(h, i, dt);
     }
     for (int i = 0; i < SETS; i++) {
         band_tick(h, i);

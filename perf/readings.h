@@ -8,6 +8,7 @@
 #define SETS      4
 #define READINGS  (CHAINS + AXES)
 #define SEQUENCES 2
+#define LOOPS     2
 #define AXES      4 /* a turning rate and the three axes of gravity, behind the chains */
 
 static inline uint32_t readings_chance(uint32_t *state)

@@ -40,6 +40,12 @@ static rp_rig *make_rig(void)
                              "on start\n    begin go_%d\n",
                              i, i, i, i, SETS + i, i);
     }
+    for (int i = 0; i < LOOPS; i++) {
+        at += (size_t)snprintf(text + at, sizeof text - at,
+                               "actuator p%d percent 0..100, rest at 0\nloop l%d: d%d at 6 cm with p%d\n"
+                               "    pid kp 8, ki 2, kd 1, filter 100 ms\n    one way\n",
+                               i, i, SETS + SEQUENCES + i, i);
+    }
     at += (size_t)snprintf(text + at, sizeof text - at,
                            "sensor rate counts -2000..2000\n"
                            "sensor ax mg -2000..2000\nsensor ay mg -2000..2000\nsensor az mg -2000..2000\n"
@@ -161,7 +167,7 @@ int main(int argc, char **argv)
             hand_tick(&by_hand, (uint64_t)n * TICK_US, sample);
         }
         sum += (double)(engine_runs ? rp_engine_output(&engine, 0) : by_hand.output[0]);
-        for (uint16_t i = 0; engine_runs && hand_runs && i < SETS + SEQUENCES; i++) {
+        for (uint16_t i = 0; engine_runs && hand_runs && i < SETS + SEQUENCES + LOOPS; i++) {
             if (rp_engine_output(&engine, i) != by_hand.output[i]) {
                 fprintf(stderr, "tick %u: engine and hand differ on actuator %u\n", n, i);
                 return 1;

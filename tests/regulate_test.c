@@ -6,7 +6,7 @@
 
 #include <math.h>
 
-static const rp_pid_config plain = {.kp = 2, .ki = 2, .weight = 1, .low = -100, .high = 100};
+static const rp_pid_config plain = {.gain = {.kp = 2, .ki = 2}, .weight = 1, .low = -100, .high = 100};
 
 static rp_pid_input input_of(double setpoint, double measured, const rp_pid_state *s)
 {
@@ -34,7 +34,7 @@ static void test_closed_loop(void **unused)
 static void test_derivative(void **unused)
 {
     (void)unused;
-    const rp_pid_config c = {.kd = 3, .filter = 0.1f, .weight = 1, .low = -100, .high = 100};
+    const rp_pid_config c = {.gain = {.kd = 3, .filter = 0.1f}, .weight = 1, .low = -100, .high = 100};
     static const float steps[] = {0.01f, 0.03f, 0.002f, 0.05f};
     rp_pid_state s;
     rp_pid_reset(&s);
@@ -54,7 +54,7 @@ static void test_derivative(void **unused)
 static void test_integral(void **unused)
 {
     (void)unused;
-    const rp_pid_config c = {.ki = 0.5f, .weight = 1, .low = -1e6f, .high = 1e6f};
+    const rp_pid_config c = {.gain = {.ki = 0.5f}, .weight = 1, .low = -1e6f, .high = 1e6f};
     rp_pid_state a, b;
     rp_pid_reset(&a);
     rp_pid_reset(&b);
@@ -105,8 +105,8 @@ static void test_no_bumps(void **unused)
 {
     (void)unused;
     rp_pid_config c = plain;
-    c.kd = 0.5f;
-    c.filter = 0.05f;
+    c.gain.kd = 0.5f;
+    c.gain.filter = 0.05f;
     rp_pid_state s;
     rp_pid_reset(&s);
     double y = 0.0;
@@ -117,9 +117,9 @@ static void test_no_bumps(void **unused)
     const rp_pid_input same = input_of(5.0, y, &s);
     rp_pid_state before = s, after = s;
     rp_pid_step(&c, &before, &same, 0.01f);
-    c.kp = 7;
-    c.ki = 0.1f;
-    c.kd = 2;
+    c.gain.kp = 7;
+    c.gain.ki = 0.1f;
+    c.gain.kd = 2;
     rp_pid_step(&c, &after, &same, 0.01f);
     assert_near((double)after.output, (double)before.output, 0.05);
     for (int i = 0; i < 50; i++) {
@@ -135,7 +135,7 @@ static void test_no_bumps(void **unused)
 static void test_pid_settings(void **unused)
 {
     (void)unused;
-    rp_pid_config c = {.kp = 2, .weight = 0.25f, .deadband = 1, .low = -100, .high = 100};
+    rp_pid_config c = {.gain = {.kp = 2}, .weight = 0.25f, .deadband = 1, .low = -100, .high = 100};
     rp_pid_state s;
     rp_pid_reset(&s);
     rp_pid_input in = {rp_good(10), rp_good(6), 1.5f, 0.0f};
@@ -153,8 +153,8 @@ static void test_pid_settings(void **unused)
 
     float gain, integral, derivative;
     rp_pid_from_ideal(&c, 4.0f, 20.0f, 5.0f);
-    assert_near((double)c.ki, 0.2, 1e-6);
-    assert_near((double)c.kd, 20.0, 1e-6);
+    assert_near((double)c.gain.ki, 0.2, 1e-6);
+    assert_near((double)c.gain.kd, 20.0, 1e-6);
     rp_pid_to_ideal(&c, &gain, &integral, &derivative);
     assert_near((double)integral, 20.0, 1e-5);
     assert_near((double)derivative, 5.0, 1e-5);
@@ -162,7 +162,7 @@ static void test_pid_settings(void **unused)
     const float wrong[] = {NAN, INFINITY, -1.0f};
     for (size_t i = 0; i < 3; i++) {
         rp_pid_config bad[] = {plain, plain, plain, plain, plain};
-        bad[0].kp = bad[1].ki = bad[2].kd = bad[3].filter = bad[4].weight = wrong[i];
+        bad[0].gain.kp = bad[1].gain.ki = bad[2].gain.kd = bad[3].gain.filter = bad[4].weight = wrong[i];
         for (size_t k = 0; k < 5; k++) {
             assert_int_equal(rp_pid_check(&bad[k]), RP_E_CONFIG);
         }
@@ -172,7 +172,7 @@ static void test_pid_settings(void **unused)
     assert_int_equal(rp_pid_check(&plain), RP_OK);
     /* what overflows is no number, and is forgotten */
     rp_pid_reset(&s);
-    const rp_pid_config huge = {.kp = 1e30f, .weight = 1, .low = -1, .high = 1};
+    const rp_pid_config huge = {.gain = {.kp = 1e30f}, .weight = 1, .low = -1, .high = 1};
     in = (rp_pid_input){rp_good(3e38f), rp_good(-3e38f), 0.0f, 0.0f};
     assert_int_equal(rp_pid_step(&huge, &s, &in, 0.1f).quality, RP_OUT_OF_RANGE);
     assert_near((double)s.output, 0.0, 0.0);

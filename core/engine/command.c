@@ -120,7 +120,6 @@ void rp_engine_reset(rp_engine *e)
     for (uint32_t i = 0; i < e->states; i++) {
         e->quality[rp_image_state_slot(image, i)] = RP_GOOD;
     }
-    memset(e->told_phase, 0, e->loops);
     const rp_image_claim *claim = rp_image_at(image, RP_SECTION_CLAIMS);
     const rp_image_loop *loop = rp_image_at(image, RP_SECTION_LOOPS);
     for (uint32_t i = 0; i < e->loops; i++) {

@@ -106,7 +106,6 @@ rp_layout rp_image_layout(const rp_image_header *image)
     to.driven_for = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(float));
     to.state_next = place(&end, rp_image_count(image, RP_SECTION_STATES), sizeof(float));
     to.link = place(&end, rp_image_count(image, RP_SECTION_LOOPS), sizeof(rp_loop_link));
-    to.told_phase = place(&end, rp_image_count(image, RP_SECTION_LOOPS), 1);
     to.counter = place(&end, rp_image_count(image, RP_SECTION_STEPS), sizeof(uint16_t));
     to.credit = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(float));
     to.tired = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), 1);

@@ -319,7 +319,8 @@ static rp_status check_order(const image_view *v, unsigned char *known)
                 }
             }
             for (uint32_t k = op->inputs; k < rp_op_operands(run[i].op); k++) {
-                if (operand[k] < given || operand[k] >= v->image->slots) {
+                const bool next = k == op->inputs || operand[k] == operand[k - 1] + 1;
+                if (operand[k] < given || operand[k] >= v->image->slots || !next) {
                     return RP_E_INDEX;
                 }
                 known[operand[k]] = 1;
@@ -452,15 +453,15 @@ static rp_status check_drives(const image_view *v)
     const rp_image_drive *drive = rp_image_at(v->image, RP_SECTION_DRIVES);
     for (uint32_t i = 0; i < rp_image_count(v->image, RP_SECTION_DRIVES); i++) {
         if (drive[i].claim >= v->claims || claim[drive[i].claim].rank != RP_RANK_LOOP ||
-            drive[i].value >= v->image->slots) {
+            drive[i].value >= v->image->slots || claim[drive[i].claim].actuator != drive[i].actuator) {
             return RP_E_INDEX;
         }
     }
     const rp_image_loop *loop = rp_image_at(v->image, RP_SECTION_LOOPS);
     for (uint32_t i = 0; i < rp_image_count(v->image, RP_SECTION_LOOPS); i++) {
         const rp_image_loop *l = &loop[i];
-        if (l->claim >= v->claims || claim[l->claim].rank != RP_RANK_LOOP || l->terms > RP_TERMS ||
-            (uint32_t)l->first + l->terms > v->image->slots || !ref_exists(v, l->measured) ||
+        if (l->claim >= v->claims || claim[l->claim].rank != RP_RANK_LOOP || claim[l->claim].actuator != l->actuator ||
+            l->terms > RP_TERMS || (uint32_t)l->first + l->terms > v->image->slots || !ref_exists(v, l->measured) ||
             !ref_exists(v, l->setpoint) || l->trim >= v->params || l->push >= v->params) {
             return RP_E_INDEX;
         }
@@ -525,7 +526,7 @@ static void look_up(rp_engine *e, const image_view *v)
         e->shapes |=
             a->guards > 0 || a->least > 0.0f || a->slew > 0.0f || a->longest > 0.0f || a->duty > 0.0f || a->stalls > 0;
     }
-    e->shapes |= rp_image_count(v->image, RP_SECTION_DRIVES) > 0;
+    e->follows = (uint16_t)rp_image_count(v->image, RP_SECTION_DRIVES);
     e->sensor_slot = (uint16_t)v->params;
     e->actuator_slot = (uint16_t)(v->params + v->sensors);
 }
@@ -545,7 +546,6 @@ static void place(rp_engine *e, unsigned char *memory, const rp_layout *at)
     e->sequence = (void *)(memory + at->sequence);
     e->counter = (void *)(memory + at->counter);
     e->link = (void *)(memory + at->link);
-    e->told_phase = memory + at->told_phase;
     e->state_next = (void *)(memory + at->state_next);
     e->apart = (void *)(memory + at->wanted);
     e->wanted = e->shapes ? e->apart : e->value + e->actuator_slot;

@@ -148,10 +148,17 @@ void rp_engine_shape(rp_engine *e)
 void rp_engine_follow(rp_engine *e)
 {
     const rp_image_drive *drive = rp_image_at(e->image, RP_SECTION_DRIVES);
-    for (uint32_t i = 0; i < rp_image_count(e->image, RP_SECTION_DRIVES); i++) {
-        const rp_reading value = rp_engine_value(e, drive[i].value);
-        e->claim_active[drive[i].claim] = rp_usable(value.quality) && !e->blocked[e->rules + i];
-        e->claim_until[drive[i].claim] = UINT64_MAX;
-        e->claim_value[drive[i].claim] = value.value;
+    for (uint32_t i = 0; i < e->follows; i++) {
+        const rp_image_drive d = drive[i];
+        const float value = e->value[d.value];
+        const uint8_t active = rp_usable(e->quality[d.value]) && !e->blocked[e->rules + i];
+        e->claim_value[d.claim] = value;
+        if (active != e->claim_active[d.claim]) {
+            e->claim_active[d.claim] = active;
+            e->claim_until[d.claim] = UINT64_MAX;
+            e->moved = 1;
+        } else if (!e->shapes && e->owner[d.actuator] == d.claim) { /* nobody has to be asked */
+            e->wanted[d.actuator] = rp_limit(value, e->actuator[d.actuator].low, e->actuator[d.actuator].high);
+        }
     }
 }

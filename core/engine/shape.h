@@ -13,7 +13,8 @@ static inline rp_reading read_ref(const rp_engine *e, uint16_t at)
     return rp_engine_value(e, at);
 }
 
-/* The claims of continuous drives take their values; what cannot be trusted drives nothing. */
+/* The claims of continuous drives take their values; what cannot be trusted drives nothing. Where nothing is shaped and
+ * the owner stays the same, its output follows at once. */
 void rp_engine_follow(rp_engine *e);
 
 /* Each actuator's wanted value becomes its output: bound, least power, slew, longest time, duty, stalls, guards. */

@@ -123,26 +123,21 @@ static rp_edges edges_of(const tape *t, uint16_t slot, rp_edges_memory *memory, 
         } while (--left > 0);                                                                   \
     }
 
-#define RP_OP_LOOP(NAME, block, outputs, config_bytes, state_bytes)                               \
-    static void run_##NAME(const tape *t, const rp_image_run *run)                                \
-    {                                                                                             \
-        const uint16_t *operand = t->operand + run->operand;                                      \
-        const unsigned char *config = t->config[run->live] + run->config;                         \
-        unsigned char *state = t->state + run->state;                                             \
-        for (uint32_t left = run->count; left > 0; left--) {                                      \
-            const rp_##block##_config *const c = (const void *)config;                            \
-            const rp_loop_input in = {ref(t, operand[0]), ref(t, operand[1]), ref(t, operand[2]), \
-                                      &t->link[c->loop.link]};                                    \
-            rp_reading term[outputs];                                                             \
-            rp_##block##_step(c, (void *)state, &in, t->dt, term);                                \
-            for (uint32_t i = 0; i < (outputs); i++) {                                            \
-                t->value[operand[3 + i]] = term[i].value;                                         \
-                t->quality[operand[3 + i]] = term[i].quality;                                     \
-            }                                                                                     \
-            operand += 3 + (outputs);                                                             \
-            config += run->config_stride;                                                         \
-            state += run->state_stride;                                                           \
-        }                                                                                         \
+#define RP_OP_LOOP(NAME, block, outputs, config_bytes, state_bytes)                                          \
+    static void run_##NAME(const tape *t, const rp_image_run *run)                                           \
+    {                                                                                                        \
+        const uint16_t *operand = t->operand + run->operand;                                                 \
+        const unsigned char *config = t->config[run->live] + run->config;                                    \
+        unsigned char *state = t->state + run->state;                                                        \
+        for (uint32_t left = run->count; left > 0; left--) {                                                 \
+            const rp_##block##_config *const c = (const void *)config;                                       \
+            const rp_loop_input in = {ref(t, operand[0]), ref(t, operand[1]), ref(t, operand[2]),            \
+                                      &t->link[c->loop.link]};                                               \
+            rp_##block##_step(c, (void *)state, &in, t->dt, t->value + operand[3], t->quality + operand[3]); \
+            operand += 3 + (outputs);                                                                        \
+            config += run->config_stride;                                                                    \
+            state += run->state_stride;                                                                      \
+        }                                                                                                    \
     }
 
 static inline rp_reading ref(const tape *t, uint16_t at)
@@ -204,40 +199,56 @@ static void tell_zeros(rp_engine *e)
     }
 }
 
+static void tell_phase(rp_engine *e, uint32_t loop, rp_loop_link *is)
+{
+    const rp_image_loop *l = (const rp_image_loop *)rp_image_at(e->image, RP_SECTION_LOOPS) + loop;
+    const uint8_t was = is->told;
+    is->told = is->phase;
+    if (is->phase == RP_LOOP_OUT) {
+        tell(e, RP_EVENT_CUT_OUT, is->reason, loop, (float)l->again);
+    } else if (is->phase == RP_LOOP_ENGAGED && was != RP_LOOP_HELD) {
+        tell(e, RP_EVENT_ENGAGED, 0, loop, 0.0f);
+    } else if (is->phase == RP_LOOP_HELD) {
+        tell(e, RP_EVENT_HELD, 0, loop, 0.0f);
+    }
+}
+
 static void tell_loops(rp_engine *e)
 {
-    const rp_image_loop *loop = rp_image_at(e->image, RP_SECTION_LOOPS);
     for (uint32_t i = 0; i < e->loops; i++) {
-        const rp_loop_link *is = &e->link[i];
-        const uint8_t was = e->told_phase[i];
-        e->told_phase[i] = is->phase;
-        if (is->phase == RP_LOOP_OUT && was != RP_LOOP_OUT) {
-            tell(e, RP_EVENT_CUT_OUT, is->reason, i, (float)loop[i].again);
-        } else if (is->phase == RP_LOOP_ENGAGED && was != RP_LOOP_ENGAGED && was != RP_LOOP_HELD) {
-            tell(e, RP_EVENT_ENGAGED, 0, i, 0.0f);
-        } else if (is->phase == RP_LOOP_HELD && was != RP_LOOP_HELD) {
-            tell(e, RP_EVENT_HELD, 0, i, 0.0f);
+        if (e->link[i].phase != e->link[i].told) {
+            tell_phase(e, i, &e->link[i]);
         }
     }
 }
 
-/* What its loop has come to drive, and whether it did: what the next step of the controller has to know. That an
- * actuator gets its least power is no less than was asked. */
+/* Somebody else owns its actuator, or a guard does, or it has a least power: that it gets that is no less than was
+ * asked. */
+static void note_owner(const rp_engine *e, const rp_image_loop *l, rp_loop_link *link, float written)
+{
+    const rp_image_actuator *a = &e->actuator[l->actuator];
+    const float asked = e->claim_value[l->claim];
+    const uint32_t owner = a->first_claim + rp_claim_owner(e->claim_active + a->first_claim, a->claims);
+    const bool raised = a->least > 0.0f && asked != 0.0f && asked < a->least && asked > -a->least &&
+                        written == (asked > 0.0f ? a->least : -a->least);
+    link->charge = !e->stopped && owner == l->claim;
+    link->taken = raised && link->charge ? asked : written;
+}
+
+/* What its loop has come to drive, and whether it did: what the next step of the controller has to know. */
 static void note_loops(rp_engine *e)
 {
-    const rp_image_claim *claim = rp_image_at(e->image, RP_SECTION_CLAIMS);
     const rp_image_loop *loop = rp_image_at(e->image, RP_SECTION_LOOPS);
+    const float *const written = e->value + e->actuator_slot;
     for (uint32_t i = 0; i < e->loops; i++) {
-        const uint32_t mine = loop[i].claim;
-        const rp_image_actuator *a = &e->actuator[claim[mine].actuator];
-        const float written = e->value[(uint32_t)e->actuator_slot + claim[mine].actuator];
-        const float asked = e->claim_value[mine];
-        const bool raised = a->least > 0.0f && asked != 0.0f && asked < a->least && asked > -a->least &&
-                            written == (asked > 0.0f ? a->least : -a->least);
-        const uint32_t owner = a->first_claim + rp_claim_owner(e->claim_active + a->first_claim, a->claims);
-        e->link[i].charge = !e->stopped && owner == mine;
+        const uint32_t actuator = loop[i].actuator;
         e->link[i].stopped = e->stopped;
-        e->link[i].taken = raised && owner == mine ? asked : written;
+        if (e->owner[actuator] == loop[i].claim && !e->shapes) {
+            e->link[i].charge = 1;
+            e->link[i].taken = written[actuator];
+        } else {
+            note_owner(e, &loop[i], &e->link[i], written[actuator]);
+        }
     }
 }
 
@@ -520,9 +531,6 @@ static void end_claims(rp_engine *e)
 static void drive(rp_engine *e)
 {
     e->moved = e->shapes;
-    if (e->shapes) {
-        rp_engine_follow(e);
-    }
     const rp_image_actuator *a = e->actuator, *const end = a + e->actuators;
     const uint8_t *const active = e->claim_active;
     float *output = e->wanted;
@@ -540,9 +548,6 @@ static void drive(rp_engine *e)
     }
     if (e->shapes) {
         rp_engine_shape(e);
-    }
-    if (e->loops) {
-        note_loops(e);
     }
 }
 
@@ -631,8 +636,14 @@ void rp_engine_step(rp_engine *e, uint64_t now_us)
             rp_engine_run_sequences(e);
         }
     }
+    if (e->follows) {
+        rp_engine_follow(e);
+    }
     if (e->moved) {
         drive(e);
+    }
+    if (e->loops) {
+        note_loops(e);
     }
     e->ticks += e->ticks < UINT32_MAX;
 }

@@ -45,20 +45,22 @@ static void go_on(const rp_loop_config *c, rp_loop_state *s, float goal, float m
     s->target = c->ramp > 0.0f ? rp_slew(goal, s->target, c->ramp * dt) : goal;
     const float off = s->target > measured ? s->target - measured : measured - s->target;
     s->away = c->beyond > 0.0f && off > c->beyond ? s->away + dt : 0.0f;
-    s->saturated = saturated ? s->saturated + dt : 0.0f;
+    s->saturated = saturated && c->saturated_for > 0.0f ? s->saturated + dt : 0.0f;
     if (s->away > c->beyond_for) {
         cut_out(s, RP_CUT_BEYOND);
-    } else if (c->saturated_for > 0.0f && s->saturated > c->saturated_for) {
+    } else if (s->saturated > c->saturated_for) {
         cut_out(s, RP_CUT_SATURATED);
+    } else {
+        s->calm = s->away == 0.0f && s->saturated == 0.0f;
     }
 }
 
-uint8_t rp_loop_step(const rp_loop_config *c, rp_loop_state *s, rp_reading setpoint, rp_reading measured,
+uint8_t rp_loop_move(const rp_loop_config *c, rp_loop_state *s, rp_reading setpoint, rp_reading measured,
                      bool saturated, bool stopped, float dt)
 {
     const bool usable = rp_usable(rp_worst(setpoint.quality, measured.quality));
     const float goal = setpoint.value + c->trim;
-    s->begins = 0;
+    s->begins = s->calm = 0;
     if (!(dt > 0.0f)) {
         return s->phase;
     }

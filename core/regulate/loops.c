@@ -33,74 +33,89 @@ void rp_nudge_loop_reset(rp_nudge_loop_state *state)
     *state = (rp_nudge_loop_state){0};
 }
 
-/* The phase, and the terms that every loop has but its output. Gives the setpoint that the controller sees. */
-static rp_reading begin(const rp_loop_config *config, rp_loop_state *state, const rp_loop_input *in, bool saturated,
-                        float dt, rp_reading *term)
+/* The phase, and the terms that every loop has but its output, whose qualities are those of what goes in. Gives the
+ * setpoint that the controller sees. */
+static inline rp_reading begin(const rp_loop_config *config, rp_loop_state *state, const rp_loop_input *in,
+                               bool saturated, float dt, float *term, rp_quality *quality)
 {
-    if (in->link->anew) {
-        in->link->anew = 0;
+    rp_loop_link *const link = in->link;
+    if (link->anew) {
+        link->anew = 0;
         if (state->phase == RP_LOOP_OUT) {
             rp_loop_reset(state);
         }
     }
-    const uint8_t phase =
-        rp_loop_step(config, state, in->setpoint, in->measured, saturated, in->link->stopped != 0, dt);
-    const rp_reading target = rp_loop_target(state, in->setpoint);
-    const rp_quality quality = rp_worst(target.quality, in->measured.quality);
-    in->link->phase = phase;
-    in->link->reason = state->reason;
-    term[RP_TERM_PHASE] = rp_good((float)phase);
-    term[RP_TERM_TARGET] = target;
-    term[RP_TERM_ERROR] = rp_number(target.value - in->measured.value, quality);
-    return target;
+    const uint8_t phase = rp_loop_step(config, state, in->setpoint, in->measured, saturated, link->stopped != 0, dt);
+    const rp_reading error =
+        rp_number(state->target - in->measured.value, rp_worst(in->setpoint.quality, in->measured.quality));
+    link->phase = phase;
+    link->reason = state->reason;
+    term[RP_TERM_PHASE] = (float)phase;
+    term[RP_TERM_TARGET] = state->target;
+    term[RP_TERM_ERROR] = error.value;
+    quality[RP_TERM_PHASE] = RP_GOOD;
+    quality[RP_TERM_TARGET] = in->setpoint.quality;
+    quality[RP_TERM_ERROR] = error.quality;
+    return (rp_reading){state->target, in->setpoint.quality};
 }
 
-/* What is driven: the controller's output and the push, within the limits. */
-static rp_reading end(const rp_loop_config *config, rp_loop_state *state, rp_reading output, float low, float high)
+/* What is driven: the controller's output and the push, within the limits; of a loop that is held, as it was. */
+static inline void end(const rp_loop_config *config, rp_loop_state *state, rp_reading output, float low, float high,
+                       float *term, rp_quality *quality)
 {
-    switch (state->phase) {
-    case RP_LOOP_ENGAGED:
+    const bool held = state->phase == RP_LOOP_HELD;
+    if (state->phase == RP_LOOP_ENGAGED) {
         state->output = rp_limit(output.value + config->push, low, high);
-        return (rp_reading){state->output, output.quality};
-    case RP_LOOP_HELD:
-        return (rp_reading){state->output, RP_HELD};
-    default:
-        return (rp_reading){0.0f, RP_MISSING};
     }
+    const bool drives = held || state->phase == RP_LOOP_ENGAGED;
+    term[RP_TERM_OUTPUT] = drives ? state->output : 0.0f;
+    quality[RP_TERM_OUTPUT] = held ? RP_HELD : drives ? output.quality : RP_MISSING;
+}
+
+/* While it is engaged: its own step, or that of whoever drives instead. */
+static inline rp_reading regulate(const rp_pid_loop_config *config, rp_pid_state *pid, const rp_loop_input *in,
+                                  rp_reading target, bool begins, float dt)
+{
+    if (begins) {
+        rp_pid_reset(pid);
+    }
+    const rp_pid_input input = {.setpoint = {target.value, rp_worst(target.quality, in->feed.quality)},
+                                .measured = in->measured,
+                                .feed = in->feed.value,
+                                .taken = in->link->taken - config->loop.push};
+    return begins || in->link->charge ? rp_pid_step(&config->pid, pid, &input, dt)
+                                      : rp_pid_follow(&config->pid, pid, &input, dt);
 }
 
 void rp_pid_loop_step(const rp_pid_loop_config *config, rp_pid_loop_state *state, const rp_loop_input *in, float dt,
-                      rp_reading *term)
+                      float *term, rp_quality *quality)
 {
-    rp_pid_state *pid = &state->pid;
+    rp_pid_state *const pid = &state->pid;
     const bool saturated = pid->saturated && in->link->charge;
-    const rp_reading target = begin(&config->loop, &state->loop, in, saturated, dt, term);
-    const bool begins = state->loop.begins, drives = state->loop.phase == RP_LOOP_ENGAGED;
-    if (begins || !(drives || state->loop.phase == RP_LOOP_HELD)) {
+    const rp_reading target = begin(&config->loop, &state->loop, in, saturated, dt, term, quality);
+    rp_reading output = {0.0f, RP_MISSING};
+    if (state->loop.phase == RP_LOOP_ENGAGED) {
+        output = regulate(config, pid, in, target, state->loop.begins, dt);
+    } else if (state->loop.phase == RP_LOOP_HELD) {
+        output.quality = RP_HELD;
+    } else {
         rp_pid_reset(pid);
     }
-    rp_reading output = {0.0f, RP_MISSING};
-    if (drives) {
-        const rp_pid_input input = {.setpoint = {target.value, rp_worst(target.quality, in->feed.quality)},
-                                    .measured = in->measured,
-                                    .feed = in->feed.value,
-                                    .taken = in->link->taken - config->loop.push};
-        output = begins || in->link->charge ? rp_pid_step(&config->pid, pid, &input, dt)
-                                            : rp_pid_follow(&config->pid, pid, &input, dt);
+    end(&config->loop, &state->loop, output, config->pid.low, config->pid.high, term, quality);
+    term[RP_TERM_P] = pid->p;
+    term[RP_TERM_I] = pid->i;
+    term[RP_TERM_D] = pid->d;
+    term[RP_TERM_ASKED] = pid->asked;
+    term[RP_TERM_SATURATED] = pid->saturated ? 1.0f : 0.0f;
+    for (uint32_t i = RP_TERM_P; i < RP_TERMS; i++) {
+        quality[i] = output.quality;
     }
-    term[RP_TERM_OUTPUT] = end(&config->loop, &state->loop, output, config->pid.low, config->pid.high);
-    const rp_quality quality = drives ? output.quality : term[RP_TERM_OUTPUT].quality;
-    term[RP_TERM_P] = (rp_reading){pid->p, quality};
-    term[RP_TERM_I] = (rp_reading){pid->i, quality};
-    term[RP_TERM_D] = (rp_reading){pid->d, quality};
-    term[RP_TERM_ASKED] = (rp_reading){pid->asked, quality};
-    term[RP_TERM_SATURATED] = (rp_reading){pid->saturated ? 1.0f : 0.0f, quality};
 }
 
 void rp_onoff_loop_step(const rp_onoff_loop_config *config, rp_onoff_loop_state *state, const rp_loop_input *in,
-                        float dt, rp_reading *term)
+                        float dt, float *term, rp_quality *quality)
 {
-    rp_reading target = begin(&config->loop, &state->loop, in, false, dt, term);
+    const rp_reading target = begin(&config->loop, &state->loop, in, false, dt, term, quality);
     rp_reading output = {0.0f, RP_MISSING};
     if (state->loop.phase == RP_LOOP_ENGAGED) {
         if (state->loop.begins) {
@@ -108,13 +123,13 @@ void rp_onoff_loop_step(const rp_onoff_loop_config *config, rp_onoff_loop_state 
         }
         output = rp_onoff_step(&config->onoff, &state->onoff, target, in->measured, dt);
     }
-    term[RP_TERM_OUTPUT] = end(&config->loop, &state->loop, output, config->onoff.low, config->onoff.high);
+    end(&config->loop, &state->loop, output, config->onoff.low, config->onoff.high, term, quality);
 }
 
 void rp_nudge_loop_step(const rp_nudge_loop_config *config, rp_nudge_loop_state *state, const rp_loop_input *in,
-                        float dt, rp_reading *term)
+                        float dt, float *term, rp_quality *quality)
 {
-    rp_reading target = begin(&config->loop, &state->loop, in, false, dt, term);
+    const rp_reading target = begin(&config->loop, &state->loop, in, false, dt, term, quality);
     const float taken = in->link->taken - config->loop.push;
     rp_reading output = {0.0f, RP_MISSING};
     if (state->loop.phase == RP_LOOP_ENGAGED) {
@@ -125,5 +140,5 @@ void rp_nudge_loop_step(const rp_nudge_loop_config *config, rp_nudge_loop_state 
         }
         output = rp_nudge_step(&config->nudge, &state->nudge, target, in->measured, taken, dt);
     }
-    term[RP_TERM_OUTPUT] = end(&config->loop, &state->loop, output, config->nudge.low, config->nudge.high);
+    end(&config->loop, &state->loop, output, config->nudge.low, config->nudge.high, term, quality);
 }

@@ -113,7 +113,8 @@ typedef struct rp_engine {
     const rp_image_step *step;
     uint16_t sensors, actuators, rules, claims;
     uint16_t sequences, states, loops;
-    uint16_t timed; /* sensors whose edges are measured */
+    uint16_t follows; /* continuous drives, those of loops among them */
+    uint16_t timed;   /* sensors whose edges are measured */
     uint16_t stops;
     uint16_t vetted;                     /* sensors that are */
     uint16_t zeros;                      /* that have not been told of yet */
@@ -136,7 +137,6 @@ typedef struct rp_engine {
     rp_sequence_state *sequence; /* by sequence */
     uint16_t *counter;           /* by step: of a cycle, how often it goes on */
     rp_loop_link *link;          /* by loop */
-    uint8_t *told_phase;         /* by loop */
     float *state_next;           /* by state: its value from the next tick on */
     rp_vet_state *vet;           /* by vetted sensor */
     float *wanted;               /* by actuator: what its owner asks; where nothing is shaped that is its value */
@@ -160,8 +160,8 @@ typedef struct rp_engine {
     uint64_t shaped_us;   /* when outputs were shaped last */
     uint64_t next_end_us; /* no timed action ends before */
     uint32_t ticks;       /* done so far */
-    uint8_t shapes;  /* something has a least power, a slew, a longest time or a guard, or follows a value: outputs are
-                        found anew each tick */
+    uint8_t shapes;  /* something has a least power, a slew, a longest time or a guard: outputs are found anew each tick
+                      */
     uint8_t early;   /* something is to be done before the next tick computes */
     uint8_t late;    /* something is to be done when it has */
     uint8_t asked;   /* a rule has asked for a parameter in this tick */

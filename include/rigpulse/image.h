@@ -148,20 +148,22 @@ typedef struct rp_image_claim {
 
 /* A claim that follows a value for as long as that can be trusted. */
 typedef struct rp_image_drive {
-    uint16_t claim; /* of rank LOOP */
-    uint16_t value; /* slot */
+    uint16_t claim;    /* of rank LOOP */
+    uint16_t value;    /* slot */
+    uint16_t actuator; /* of that claim */
+    uint16_t reserved; /* 0 */
 } rp_image_drive;
 
 /* A control loop, whose output a drive follows. The operation's config says which loop it is. */
 typedef struct rp_image_loop {
     uint16_t claim; /* of that drive */
     uint16_t again; /* 1: it engages again when it has cut out; else that is a fault */
-    uint16_t terms; /* RP_TERM_...: so many slots, from `first` on */
+    uint16_t terms; /* RP_TERM_...: so many slots, one behind the other, from `first` on */
     uint16_t first;
     uint16_t measured, setpoint; /* refs */
     uint16_t gain[3];            /* kp, ki, kd, or the step: parameters, or RP_REF_NONE */
     uint16_t trim, push;         /* parameters */
-    uint16_t reserved;           /* 0 */
+    uint16_t actuator;           /* of that claim */
 } rp_image_loop;
 
 enum { RP_GUARD_ABOVE = 0, RP_GUARD_BELOW = 1, RP_GUARD_REST = 2, RP_GUARD_WITH = 3, RP_GUARD_SIDES };

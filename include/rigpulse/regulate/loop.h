@@ -52,6 +52,7 @@ typedef struct rp_loop_state {
     uint8_t reason; /* RP_CUT_..., of OUT */
     uint8_t primed; /* the target has been set */
     uint8_t begins; /* it has engaged in this step */
+    uint8_t calm;   /* no time is counted towards cutting out, and it did not begin in the last step */
 } rp_loop_state;
 
 /* RP_E_CONFIG when a setting is not finite or outside its range. */
@@ -59,21 +60,31 @@ rp_status rp_loop_check(const rp_loop_config *config);
 
 void rp_loop_reset(rp_loop_state *state);
 
+/* What rp_loop_step() does unless an engaged loop simply goes on. */
+uint8_t rp_loop_move(const rp_loop_config *config, rp_loop_state *state, rp_reading setpoint, rp_reading measured,
+                     bool saturated, bool stopped, float dt);
+
 /* The phase for this step. `saturated`: what the controller said of its last step. `stopped`: it has to wait. dt in
  * seconds; dt = 0 steps no state. */
-uint8_t rp_loop_step(const rp_loop_config *config, rp_loop_state *state, rp_reading setpoint, rp_reading measured,
-                     bool saturated, bool stopped, float dt);
+static inline uint8_t rp_loop_step(const rp_loop_config *config, rp_loop_state *state, rp_reading setpoint,
+                                   rp_reading measured, bool saturated, bool stopped, float dt)
+{
+    const float goal = setpoint.value + config->trim;
+    const float off = goal > measured.value ? goal - measured.value : measured.value - goal;
+    const bool goes_on = state->phase == RP_LOOP_ENGAGED && state->calm &&
+                         rp_usable(rp_worst(setpoint.quality, measured.quality)) && !stopped &&
+                         !(saturated && config->saturated_for > 0.0f);
+    if (goes_on && !(config->ramp > 0.0f) && (off <= config->beyond || !(config->beyond > 0.0f))) {
+        state->target = goal;
+        return RP_LOOP_ENGAGED;
+    }
+    return rp_loop_move(config, state, setpoint, measured, saturated, stopped, dt);
+}
 
 /* "waiting", "engaged", "held", "out"; "?" for a number that is none. */
 const char *rp_loop_phase_word(uint8_t phase);
 
 /* "the error was too great", ...; "?" for a number that is none. */
 const char *rp_cut_text(uint8_t reason);
-
-/* The target as a reading. */
-static inline rp_reading rp_loop_target(const rp_loop_state *state, rp_reading setpoint)
-{
-    return (rp_reading){state->target, setpoint.quality};
-}
 
 #endif

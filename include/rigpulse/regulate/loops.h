@@ -1,5 +1,5 @@
 /* loops: each controller with what every loop has around it (loop.h), as the engine runs them. A step gives the terms
- * as readings, in the order of RP_TERM_...; those of onoff and nudge end with the output.
+ * as numbers and their qualities, in the order of RP_TERM_...; those of onoff and nudge end with the output.
  *
  * Output and terms are missing while the loop does not drive; while it is held the last output stands, as held. */
 #ifndef RIGPULSE_REGULATE_LOOPS_H
@@ -39,6 +39,7 @@ typedef struct rp_loop_link {
     uint8_t anew;    /* 1: a loop that is out shall wait again; the step takes it back */
     uint8_t phase;   /* left by the step: RP_LOOP_... */
     uint8_t reason;  /* left by the step, of OUT: RP_CUT_... */
+    uint8_t told;    /* the phase of which somebody has been told */
 } rp_loop_link;
 
 typedef struct rp_loop_input {
@@ -85,12 +86,12 @@ void rp_pid_loop_reset(rp_pid_loop_state *state);
 void rp_onoff_loop_reset(rp_onoff_loop_state *state);
 void rp_nudge_loop_reset(rp_nudge_loop_state *state);
 
-/* dt in seconds, above 0. `term`: RP_TERMS or RP_TERMS_SIMPLE places. */
+/* dt in seconds, above 0. `term` and `quality`: RP_TERMS or RP_TERMS_SIMPLE places. */
 void rp_pid_loop_step(const rp_pid_loop_config *config, rp_pid_loop_state *state, const rp_loop_input *in, float dt,
-                      rp_reading *term);
+                      float *term, rp_quality *quality);
 void rp_onoff_loop_step(const rp_onoff_loop_config *config, rp_onoff_loop_state *state, const rp_loop_input *in,
-                        float dt, rp_reading *term);
+                        float dt, float *term, rp_quality *quality);
 void rp_nudge_loop_step(const rp_nudge_loop_config *config, rp_nudge_loop_state *state, const rp_loop_input *in,
-                        float dt, rp_reading *term);
+                        float dt, float *term, rp_quality *quality);
 
 #endif

@@ -21,11 +21,18 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
+#include <math.h>
+#include <string.h>
+
+typedef struct rp_pid_gains {
+    float kp;     /* output per measured unit; 0 or more */
+    float ki;     /* output per measured unit and second; 0 or more */
+    float kd;     /* output per measured unit, times seconds; 0 or more */
+    float filter; /* seconds; 0: the slope as it is */
+} rp_pid_gains;
+
 typedef struct rp_pid_config {
-    float kp;           /* output per measured unit; 0 or more */
-    float ki;           /* output per measured unit and second; 0 or more */
-    float kd;           /* output per measured unit, times seconds; 0 or more */
-    float filter;       /* seconds; 0: the slope as it is */
+    rp_pid_gains gain;
     float weight;       /* 0 to 1: how much of a change of the setpoint goes into P at once */
     float slope_weight; /* 0 to 1: how much of it goes into D; 0: the derivative of what is measured alone */
     float back;         /* seconds; 0: the integral waits */
@@ -40,15 +47,16 @@ typedef struct rp_pid_state {
     float asked, output;
     uint32_t saturated; /* what is driven falls short of what is asked */
 
-    float weighted;             /* what kp was multiplied by */
-    float slope;                /* what kd was multiplied by */
-    float lost;                 /* what the sum of I has not held yet */
-    float before;               /* what the slope is of, at the last step */
-    float reference;            /* the first setpoint */
-    float kp, ki, kd;           /* those of the last step */
-    float gap;                  /* seconds since then that could not be stepped */
-    float share_dt, share_time; /* what `share` was computed for */
-    float share;                /* of the way to a new slope that one dt takes */
+    float weighted;    /* what kp was multiplied by */
+    float slope;       /* what kd was multiplied by */
+    float lost;        /* what the sum of I has not held yet */
+    float before;      /* what the slope is of, at the last step */
+    float reference;   /* the first setpoint */
+    float gap;         /* seconds since the last step that could not be stepped */
+    rp_pid_gains last; /* those of the last step */
+    float share_dt;    /* what `share` was computed for */
+    float share;       /* of the way to a new slope that one dt takes */
+    float slack;       /* what is driven may differ by so much from what is asked: rounding */
     uint32_t primed;
 } rp_pid_state;
 
@@ -64,8 +72,17 @@ rp_status rp_pid_check(const rp_pid_config *config);
 
 void rp_pid_reset(rp_pid_state *state);
 
-/* What rp_pid_step() does when a gain or the filter has changed, or at the first step. */
-void rp_pid_adapt(const rp_pid_config *config, rp_pid_state *state, float dt);
+/* What rp_pid_step() does at the first step, and when a gain, the filter or dt has changed. `now`: what the slope is
+ * of. */
+void rp_pid_adapt(const rp_pid_config *config, rp_pid_state *state, const rp_pid_input *in, float now, float dt);
+
+/* What it does when less is driven than was asked: how far the integral may go on, in output units. */
+float rp_pid_held_back(const rp_pid_config *config, float growth, float short_by, float dt);
+
+/* What it does when asked, in which the integral has gone on by `growth`, lies beyond the limits or is no number: the
+ * output. `others`: all that is asked but the integral. */
+rp_reading rp_pid_beyond(const rp_pid_config *config, rp_pid_state *state, float others, float growth,
+                         rp_quality quality);
 
 /* The terms of the ideal (standard) form, output = gain * (error + sum of error / integral_time + derivative_time *
  * slope): kp = gain, ki = gain / integral_time, kd = gain * derivative_time. An integral time of 0 means none. Seconds.
@@ -78,46 +95,29 @@ void rp_pid_to_ideal(const rp_pid_config *config, float *gain, float *integral_t
 /* Error, P and D. Gives the error beyond the dead band, above 0 where the output has to rise. */
 static inline float rp_pid_sense(const rp_pid_config *config, rp_pid_state *state, const rp_pid_input *in, float dt)
 {
-    const float sign = config->reverse ? -1.0f : 1.0f;
-    const float setpoint = in->setpoint.value, measured = in->measured.value;
-    const float error = sign * (setpoint - measured), band = config->deadband;
-    const float beyond = error > band ? error - band : error < -band ? error + band : 0.0f;
-    const float now = sign * (config->slope_weight * setpoint - measured);
-    if (!state->primed) {
-        state->primed = 1;
-        state->reference = setpoint;
-        state->before = now;
-        state->asked = in->taken;
+    const float setpoint = in->setpoint.value, band = config->deadband;
+    float error = setpoint - in->measured.value, now = config->slope_weight * setpoint - in->measured.value;
+    state->error = error;
+    if (config->reverse) {
+        error = -error;
+        now = -now;
     }
+    const float beyond = error > band ? error - band : error < -band ? error + band : 0.0f;
     dt += state->gap;
     state->gap = 0.0f;
-    if (config->kp != state->kp || config->ki != state->ki || config->kd != state->kd || dt != state->share_dt ||
-        config->filter != state->share_time) {
-        rp_pid_adapt(config, state, dt);
+    if (dt != state->share_dt || memcmp(&config->gain, &state->last, sizeof config->gain) != 0) {
+        rp_pid_adapt(config, state, in, now, dt);
     }
-    state->error = setpoint - measured;
-    state->weighted = beyond - sign * (1.0f - config->weight) * (setpoint - state->reference);
+    state->weighted = beyond;
+    if (config->weight < 1.0f) {
+        const float later = (1.0f - config->weight) * (setpoint - state->reference);
+        state->weighted += config->reverse ? later : -later;
+    }
     state->slope += state->share * ((now - state->before) / dt - state->slope);
     state->before = now;
-    state->p = config->kp * state->weighted;
-    state->d = config->kd * state->slope;
+    state->p = config->gain.kp * state->weighted;
+    state->d = config->gain.kd * state->slope;
     return beyond;
-}
-
-/* The integral goes on by what it may. `others`: all that is asked but the integral. */
-static inline void rp_pid_sum(const rp_pid_config *config, rp_pid_state *state, float beyond, float others,
-                              float short_by, float slack, float dt)
-{
-    float growth = config->ki * beyond * dt;
-    if (config->back > 0.0f) {
-        growth -= dt < config->back ? short_by * dt / config->back : short_by;
-    } else if ((growth > 0.0f && (short_by > slack || others + state->i > config->high)) ||
-               (growth < 0.0f && (short_by < -slack || others + state->i < config->low))) {
-        growth = 0.0f;
-    }
-    const float add = growth - state->lost, sum = state->i + add;
-    state->lost = (sum - state->i) - add;
-    state->i = sum;
 }
 
 /* One step: the output, with the worst quality of what went in. On a bad reading, and with dt = 0, nothing is stepped
@@ -132,20 +132,20 @@ static inline rp_reading rp_pid_step(const rp_pid_config *config, rp_pid_state *
     }
     const float beyond = rp_pid_sense(config, state, in, dt);
     const float others = state->p + state->d + in->feed;
-    const float slack = 1e-5f * (config->high - config->low); /* less is rounding */
     const float short_by = state->asked - in->taken;
-    if (config->ki > 0.0f) {
-        rp_pid_sum(config, state, beyond, others, short_by, slack, dt);
+    float growth = config->gain.ki * beyond * dt;
+    state->saturated = fabsf(short_by) > state->slack;
+    if (state->saturated) {
+        growth = rp_pid_held_back(config, growth, short_by, dt);
     }
-    const float asked = others + state->i;
-    if (!rp_finite(asked)) {
-        rp_pid_reset(state);
-        return (rp_reading){rp_limit(0.0f, config->low, config->high), RP_OUT_OF_RANGE};
+    const float add = growth - state->lost, sum = state->i + add, asked = others + sum;
+    state->lost = (sum - state->i) - add;
+    state->i = sum;
+    if (!(asked >= config->low && asked <= config->high)) {
+        return rp_pid_beyond(config, state, others, growth, quality);
     }
-    state->asked = asked;
-    state->output = rp_limit(asked, config->low, config->high);
-    state->saturated = state->output != asked || short_by > slack || short_by < -slack;
-    return (rp_reading){state->output, quality};
+    state->asked = state->output = asked;
+    return (rp_reading){asked, quality};
 }
 
 /* Instead of a step, while somebody else drives: the integral is what makes the output go on from `taken` without a
@@ -160,16 +160,15 @@ static inline rp_reading rp_pid_follow(const rp_pid_config *config, rp_pid_state
     }
     rp_pid_sense(config, state, in, dt);
     const float others = state->p + state->d + in->feed;
-    state->i = config->ki > 0.0f ? in->taken - others : 0.0f;
+    state->i = config->gain.ki > 0.0f ? in->taken - others : 0.0f;
     state->lost = 0.0f;
-    if (!rp_finite(others + state->i)) {
-        rp_pid_reset(state);
-        return (rp_reading){rp_limit(0.0f, config->low, config->high), RP_OUT_OF_RANGE};
-    }
-    state->asked = others + state->i;
-    state->output = rp_limit(state->asked, config->low, config->high);
     state->saturated = 0;
-    return (rp_reading){state->output, quality};
+    const float asked = others + state->i;
+    if (!(asked >= config->low && asked <= config->high)) {
+        return rp_pid_beyond(config, state, others, 0.0f, quality);
+    }
+    state->asked = state->output = asked;
+    return (rp_reading){asked, quality};
 }
 
 #endif
