@@ -100,10 +100,17 @@ static bool observed_by_bands(const drawing *d, uint32_t slot)
     return rp_program_writer(d->r->image, (uint16_t)slot, UINT32_MAX, &step) && step.op == RP_OP_BANDS;
 }
 
+/* Of a loop its phase is drawn, and its setpoint beside what is measured; its other terms are for tune. */
+static bool left_to_tune(const rp_image_header *image, uint32_t slot)
+{
+    const int32_t term = rp_image_term(image, slot);
+    return term >= 0 && term != RP_TERM_PHASE && term != RP_TERM_TARGET;
+}
+
 static void add_slot(drawing *d, uint32_t slot)
 {
     const rp_image_header *image = d->r->image;
-    if (!d->r->has[slot] || observed_by_bands(d, slot)) {
+    if (!d->r->has[slot] || observed_by_bands(d, slot) || left_to_tune(image, slot)) {
         return;
     }
     const bool state = is_state(image, slot);

@@ -245,7 +245,7 @@ void hand_tick(hand *h, uint64_t now_us, const rp_sample *sample)
     for (int i = 0; i < SEQUENCES; i++) {
         sequence_tick(h, i, now_us);
     }
-    for (int i = 0; i < LOOPS; i++) {
+    for (int i = 0; i < h->loops; i++) {
         loop_tick(h, i, dt);
     }
     for (int i = 0; i < SETS; i++) {

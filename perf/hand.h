@@ -34,6 +34,7 @@ typedef struct hand {
     float output[SETS + SEQUENCES + LOOPS];
     hand_sequence sequence[SEQUENCES];
     hand_loop loop[LOOPS];
+    int loops; /* that there are: none, or all */
     uint8_t awaited[SEQUENCES];
     float angle, angle_gap;
     uint8_t angled;

@@ -1,6 +1,7 @@
 /* The engine's tick on a generated rig, beside the same work by hand.
  *
- * Usage: perf_tick engine|hand|none|compare|memory|time TICKS     (a script counts instructions; see perf/run) */
+ * Usage: perf_tick engine|hand|none|compare|memory|time[+loops] TICKS     (a script counts instructions; see perf/run)
+ */
 #include "hand.h"
 
 #include "rigpulse/engine.h"
@@ -13,7 +14,7 @@
 
 #define TICK_US 20000u
 
-static rp_rig *make_rig(void)
+static rp_rig *make_rig(int loops)
 {
     static char text[8192];
     size_t at = (size_t)snprintf(text, sizeof text, "rig perf\ntick 20 ms\n");
@@ -40,7 +41,7 @@ static rp_rig *make_rig(void)
                              "on start\n    begin go_%d\n",
                              i, i, i, i, SETS + i, i);
     }
-    for (int i = 0; i < LOOPS; i++) {
+    for (int i = 0; i < loops; i++) {
         at += (size_t)snprintf(text + at, sizeof text - at,
                                "actuator p%d percent 0..100, rest at 0\nloop l%d: d%d at 6 cm with p%d\n"
                                "    pid kp 8, ki 2, kd 1, filter 100 ms\n    one way\n",
@@ -136,18 +137,22 @@ int main(int argc, char **argv)
     if (argc != 3) {
         return 2;
     }
+    const int loops = strstr(argv[1], "+loops") ? LOOPS : 0;
     const uint32_t ticks = (uint32_t)strtoul(argv[2], NULL, 10);
-    const int engine_runs = strcmp(argv[1], "engine") == 0 || strcmp(argv[1], "compare") == 0;
-    const int hand_runs = strcmp(argv[1], "hand") == 0 || strcmp(argv[1], "compare") == 0;
-    rp_rig *rig = make_rig();
+    const int engine_runs =
+        strncmp(argv[1], "engine", strlen("engine")) == 0 || strncmp(argv[1], "compare", strlen("compare")) == 0;
+    const int hand_runs =
+        strncmp(argv[1], "hand", strlen("hand")) == 0 || strncmp(argv[1], "compare", strlen("compare")) == 0;
+    rp_rig *rig = make_rig(loops);
     rp_engine engine;
     void *memory;
     static hand by_hand;
+    by_hand.loops = loops;
     open_engine(&engine, &memory, rig);
-    if (strcmp(argv[1], "memory") == 0) {
-        printf("%u %zu\n", engine.image->memory, sizeof by_hand);
+    if (strncmp(argv[1], "memory", strlen("memory")) == 0) {
+        printf("%u %zu\n", engine.image->memory, sizeof by_hand - (loops ? 0 : sizeof by_hand.loop));
     }
-    if (strcmp(argv[1], "time") == 0) {
+    if (strncmp(argv[1], "time", strlen("time")) == 0) {
         print_times(&engine, &by_hand, ticks ? ticks : 1);
         free(memory);
         rp_rig_free(rig);
@@ -167,7 +172,7 @@ int main(int argc, char **argv)
             hand_tick(&by_hand, (uint64_t)n * TICK_US, sample);
         }
         sum += (double)(engine_runs ? rp_engine_output(&engine, 0) : by_hand.output[0]);
-        for (uint16_t i = 0; engine_runs && hand_runs && i < SETS + SEQUENCES + LOOPS; i++) {
+        for (uint16_t i = 0; engine_runs && hand_runs && i < SETS + SEQUENCES + loops; i++) {
             if (rp_engine_output(&engine, i) != by_hand.output[i]) {
                 fprintf(stderr, "tick %u: engine and hand differ on actuator %u\n", n, i);
                 return 1;

@@ -5,6 +5,8 @@
 #include "port/sim/sim.h"
 
 #include <math.h>
+#include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
 
 #define SEEDS 3u
@@ -95,13 +97,14 @@ static const struct {
     const char *name;
     uint32_t watched;
     double goal, from, until, within, beyond; /* beyond: with poor gains it is not even within that; 0: no poor ones */
+    const char *unit;
 } reached[] = {
-    {"boiler", 0, 95, 900, 2400, 0.5, 0.9},     {"boiler_predict", 0, 95, 900, 2400, 0.5, 0},
-    {"boiler_onoff", 0, 95, 900, 2400, 2.0, 0}, {"ferry", 0, 0, 6, 30, 1.5, 3.0},
-    {"ferry", 0, 0, 38, 60, 1.5, 3.0},          {"mast", 0, 1.5, 4, 40, 4.0, 15.0},
-    {"mast", 0, 1.5, 25, 40, 0.5, 15.0},        {"pointer", 0, 10, 8, 20, 3.0, 3.5},
-    {"pointer", 0, 10, 23, 60, 3.0, 3.5},       {"pointer_pid", 0, 10, 8, 20, 1.5, 0},
-    {"pointer_pid", 0, 10, 22, 60, 1.5, 0},
+    {"boiler", 0, 95, 900, 2400, 0.5, 0.9, "K"},     {"boiler_predict", 0, 95, 900, 2400, 0.5, 0, "K"},
+    {"boiler_onoff", 0, 95, 900, 2400, 2.0, 0, "K"}, {"ferry", 0, 0, 6, 30, 1.5, 3.0, "deg"},
+    {"ferry", 0, 0, 38, 60, 1.5, 3.0, "deg"},        {"mast", 0, 1.5, 4, 40, 4.0, 15.0, "deg"},
+    {"mast", 0, 1.5, 25, 40, 0.5, 15.0, "deg"},      {"pointer", 0, 10, 8, 20, 3.0, 3.5, "deg"},
+    {"pointer", 0, 10, 23, 60, 3.0, 3.5, "deg"},     {"pointer_pid", 0, 10, 8, 20, 1.5, 0, "deg"},
+    {"pointer_pid", 0, 10, 22, 60, 1.5, 0, "deg"},
 };
 
 static double reach(const char *name, size_t i, uint64_t seed)
@@ -115,22 +118,32 @@ static double reach(const char *name, size_t i, uint64_t seed)
     return t.worst;
 }
 
+/* Over many seeds the table goes into docs/evidence.md. */
 static void test_examples_reach(void **unused)
 {
     (void)unused;
+    const char *wanted = getenv("RIGPULSE_SEEDS");
+    const uint64_t seeds = wanted ? (uint64_t)atoi(wanted) : SEEDS;
     for (size_t i = 0; i < sizeof reached / sizeof *reached; i++) {
-        for (uint64_t seed = 1; seed <= SEEDS; seed++) {
-            const double worst = reach(reached[i].name, i, seed);
-            if (!(worst < reached[i].within)) {
-                fail_msg("%s, seed %u: off by %g", reached[i].name, (unsigned)seed, worst);
+        double worst = 0.0;
+        for (uint64_t seed = 1; seed <= seeds; seed++) {
+            worst = fmax(worst, reach(reached[i].name, i, seed));
+        }
+        if (!(worst < reached[i].within)) {
+            fail_msg("%s: off by %g", reached[i].name, worst);
+        }
+        double poor = 0.0;
+        if (reached[i].beyond > 0.0) {
+            g_autofree char *name = g_strconcat("poor/", reached[i].name, NULL);
+            poor = reach(name, i, 1);
+            if (!(poor > reached[i].beyond)) {
+                fail_msg("%s, poor, is only off by %g", reached[i].name, poor);
             }
         }
-        if (reached[i].beyond > 0.0) {
-            g_autofree char *poor = g_strconcat("poor/", reached[i].name, NULL);
-            const double worst = reach(poor, i, 1);
-            if (!(worst > reached[i].beyond)) {
-                fail_msg("%s, poor, is only off by %g", reached[i].name, worst);
-            }
+        if (wanted) {
+            g_autofree char *with_poor = poor > 0.0 ? g_strdup_printf("%.2g", poor) : g_strdup("");
+            printf("| `%s` | %g to %g s | %g %s | %.2g | %s |\n", reached[i].name, reached[i].from, reached[i].until,
+                   reached[i].within, reached[i].unit, worst, with_poor);
         }
     }
 }

@@ -199,6 +199,8 @@ static void test_every_demo(void **unused)
         {"demo crossing -o d", 0, "mark 'stuck: look at the bridge'"},
         {"demo buoy -o d", 0, "mark 'calm'"},
         {"demo lookout -o d", 0, "Watch for: the beam is 15 deg wide"},
+        {"demo mast -o d", 0, "upright engages"},
+        {"demo ferry -o d", 0, "level engages"},
         {"demo lamp -o d", 0, "horn 330 Hz for 0.7 s, 2 times every 1.2 s"},
         {"demo bridge -o d", 0, "never anything while button is on (line 20) keeps"},
         {"plot d/lookout --around distance --along arm --found bearing -o d/around.svg", 0, "d/around.svg"},

@@ -107,16 +107,6 @@ static void print_states(const rp_image_header *image)
     }
 }
 
-static bool is_of_loop(const rp_image_header *image, uint32_t slot)
-{
-    const rp_image_loop *loop = rp_image_at(image, RP_SECTION_LOOPS);
-    uint32_t i = 0;
-    while (i < rp_image_count(image, RP_SECTION_LOOPS) && slot - loop[i].first >= loop[i].terms) {
-        i++;
-    }
-    return i < rp_image_count(image, RP_SECTION_LOOPS);
-}
-
 /* With its gains in the units that they have been taken in, and the names that its terms have. */
 static void print_loops(const rp_image_header *image)
 {
@@ -145,7 +135,7 @@ static void print_signals(const rp_image_header *image)
 {
     const uint32_t first = rp_image_state_slot(image, rp_image_count(image, RP_SECTION_STATES));
     for (uint32_t slot = first; slot < image->slots; slot++) {
-        if (!rp_image_name_of(image, RP_NAME_SLOT, slot, 0) || is_of_loop(image, slot)) {
+        if (!rp_image_name_of(image, RP_NAME_SLOT, slot, 0) || rp_image_term(image, slot) >= 0) {
             continue;
         }
         printf("  signal    %-14s ", slot_name(image, slot));

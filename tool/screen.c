@@ -18,6 +18,8 @@ static char farewell[256]; /* what a terminal needs to be as it was, for when no
 static const short series_colour[] = {COLOR_CYAN, COLOR_YELLOW, COLOR_MAGENTA, COLOR_GREEN, COLOR_RED, COLOR_BLUE};
 static attr_t attribute[INKS];
 
+#define BRIGHT_BLUE 12 /* where there are 16 colours: plain blue is hard to see on black */
+
 /* ---- given back, also when the program breaks ------------------------------------------------------ */
 
 static void break_down(int number)
@@ -79,7 +81,8 @@ static void mix_inks(void)
     attribute[INK_WARN] = coloured(2, COLOR_YELLOW) | A_BOLD;
     attribute[INK_BAD] = coloured(3, COLOR_RED) | A_BOLD;
     for (short i = 0; i < (short)G_N_ELEMENTS(series_colour); i++) {
-        attribute[INK_SERIES + i] = coloured((short)(4 + i), series_colour[i]);
+        const short is = series_colour[i] == COLOR_BLUE && COLORS >= 16 ? BRIGHT_BLUE : series_colour[i];
+        attribute[INK_SERIES + i] = coloured((short)(4 + i), is);
     }
 }
 

@@ -19,6 +19,8 @@ struct tune_bench {
     rp_frame *frame;
     uint64_t ticks;
     double gain[TUNE_GAINS];
+    int side;     /* of its setpoint on which the loop has been; 0: not yet */
+    bool crossed; /* it has been on both */
     bool testing;
     char *broken; /* why the test is broken off; NULL: it is not */
 };
@@ -103,12 +105,18 @@ void tune_bench_wait(tune_bench *b, double seconds)
     }
 }
 
-static bool at_work(const tune_bench *b)
+/* Driving, and off its limits; one that knows of none, once it has been on either side of its setpoint. */
+static bool at_work(tune_bench *b)
 {
     const rp_image_loop *l = b->t->is;
-    const bool saturated =
-        l->terms > RP_TERM_SATURATED && rp_engine_value(&b->engine, l->first + RP_TERM_SATURATED).value != 0.0f;
-    return b->engine.link[b->t->loop].phase == RP_LOOP_ENGAGED && !saturated;
+    const float error = rp_engine_value(&b->engine, l->first + RP_TERM_ERROR).value;
+    const int side = error > 0.0f ? 1 : -1;
+    b->crossed |= b->side != 0 && side != b->side;
+    b->side = side;
+    const bool limited = l->terms > RP_TERM_SATURATED
+                             ? rp_engine_value(&b->engine, l->first + RP_TERM_SATURATED).value != 0.0f
+                             : !b->crossed;
+    return b->engine.link[b->t->loop].phase == RP_LOOP_ENGAGED && !limited;
 }
 
 void tune_bench_settle(tune_bench *b)

@@ -5,6 +5,7 @@
 
 #include "analysis/gnuplot.h"
 
+#include <gio/gio.h>
 #include <math.h>
 #include <string.h>
 
@@ -21,12 +22,18 @@ static bool same_test(const tune_try *a, const tune_try *b)
     return a->test == b->test && (a->test == TUNE_DISTURB ? a->disturbance == b->disturbance : a->size == b->size);
 }
 
-/* The first try of each sort of test. */
+/* One that was never begun has nothing to show. */
+static bool was_begun(const tune_try *one)
+{
+    return one->rows->len > one->before + 2;
+}
+
+/* The first try of each sort of test that was begun. */
 static guint find_tests(const tuning *t, guint *first)
 {
     guint count = 0;
     for (guint i = 0; i < t->tries->len && count < COLUMNS; i++) {
-        guint k = 0;
+        guint k = was_begun(tune_try_at(t, i)) ? 0 : COLUMNS;
         while (k < count && !same_test(tune_try_at(t, first[k]), tune_try_at(t, i))) {
             k++;
         }
@@ -52,31 +59,45 @@ static void put_rows(const tune_try *one, guint number, GString *script)
     g_string_append(script, "0 NaN NaN NaN\nEOD\n");
 }
 
+/* Whose setpoint is drawn: the last one that was not broken off. */
+static guint last_whole(const tuning *t, guint first)
+{
+    guint last = first;
+    for (guint i = first; i < t->tries->len; i++) {
+        const tune_try *one = tune_try_at(t, i);
+        last = !one->stopped && same_test(tune_try_at(t, first), one) ? i : last;
+    }
+    return last;
+}
+
 static void put_curves(const tuning *t, guint first, const char *what, GString *script)
 {
     const tune_try *like = tune_try_at(t, first);
     const bool measured = strcmp(what, "2") == 0;
     g_string_append(script, "plot ");
     if (measured) {
-        g_string_append_printf(
-            script, "$try%u using 1:3 with lines dashtype 2 linecolor rgb 'black' title 'setpoint', ", first);
+        g_string_append_printf(script, "$try%u using 1:3 with lines dashtype 2 linecolor rgb 'black' title 'setpoint'",
+                               last_whole(t, first));
     }
-    for (guint i = 0, drawn = 0; i < t->tries->len; i++) {
+    const char *separator = measured ? ", " : "";
+    for (guint i = 0, number = 0; i < t->tries->len; i++) {
         const tune_try *one = tune_try_at(t, i);
-        if (!same_test(like, one)) {
+        const char *colour = colours[number % G_N_ELEMENTS(colours)];
+        number += same_test(like, one);
+        if (!same_test(like, one) || !was_begun(one)) {
             continue;
         }
         g_autofree char *gains = tune_gains_text(t, one->gain);
         g_autofree char *label = g_strdup_printf("%u: %s%s", i + 1, gains, one->stopped ? ", broken off" : "");
-        g_string_append_printf(script, "%s$try%u using 1:%s with lines linewidth 2 linecolor rgb '%s' ",
-                               drawn ? ", " : "", i, what, colours[drawn % G_N_ELEMENTS(colours)]);
+        g_string_append_printf(script, "%s$try%u using 1:%s with lines linewidth 2 linecolor rgb '%s' ", separator, i,
+                               what, colour);
         if (measured) {
             g_string_append(script, "title ");
             gnuplot_quote(script, label);
         } else {
             g_string_append(script, "notitle");
         }
-        drawn++;
+        separator = ", ";
     }
     g_string_append_c(script, '\n');
 }
@@ -93,6 +114,10 @@ bool tune_draw(const tuning *t, const char *path, GError **error)
 {
     guint first[COLUMNS];
     const guint tests = find_tests(t, first);
+    if (tests == 0) {
+        g_set_error(error, G_IO_ERROR, G_IO_ERROR_FAILED, "%s: nothing to draw: no test was begun", path);
+        return false;
+    }
     g_autoptr(GString) script = g_string_new(NULL);
     gnuplot_head(script, path, WIDTH, HEIGHT);
     for (guint i = 0; i < t->tries->len; i++) {

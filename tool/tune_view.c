@@ -410,7 +410,7 @@ static const struct {
 } columns[] = {
     {"rise", "s", offsetof(rp_response, rise), 9},         {"overshoot", "%", offsetof(rp_response, overshoot), 10},
     {"settling", "s", offsetof(rp_response, settling), 9}, {"peak", "m", offsetof(rp_response, peak), 11},
-    {"steady", "m", offsetof(rp_response, steady), 11},    {"IAE", "ms", offsetof(rp_response, iae), 12},
+    {"steady", "m", offsetof(rp_response, steady), 12},    {"IAE", "ms", offsetof(rp_response, iae), 12},
     {"effort", "o", offsetof(rp_response, effort), 10},    {"limited", "s", offsetof(rp_response, saturated), 8},
 };
 

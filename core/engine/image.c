@@ -44,16 +44,23 @@ const rp_image_name *rp_image_name_of(const rp_image_header *image, uint32_t kin
     return found && index <= UINT16_MAX && part <= UINT16_MAX ? &name[low] : NULL;
 }
 
-bool rp_image_is_detail(const rp_image_header *image, uint32_t slot)
+int32_t rp_image_term(const rp_image_header *image, uint32_t slot)
 {
     const rp_image_loop *loop = rp_image_at(image, RP_SECTION_LOOPS);
-    bool is = false;
-    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_LOOPS); i++) {
-        const rp_image_loop *l = &loop[i];
-        const uint32_t term = slot - l->first;
-        const bool brought =
-            slot == l->gain[0] || slot == l->gain[1] || slot == l->gain[2] || slot == l->trim || slot == l->push;
-        is |= brought || (slot >= l->first && term < l->terms && term != RP_TERM_PHASE && term != RP_TERM_ERROR);
+    uint32_t i = 0;
+    while (i < rp_image_count(image, RP_SECTION_LOOPS) && slot - loop[i].first >= loop[i].terms) {
+        i++;
+    }
+    return i < rp_image_count(image, RP_SECTION_LOOPS) ? (int32_t)(slot - loop[i].first) : -1;
+}
+
+bool rp_image_is_detail(const rp_image_header *image, uint32_t slot)
+{
+    const rp_image_loop *l = rp_image_at(image, RP_SECTION_LOOPS);
+    const int32_t term = rp_image_term(image, slot);
+    bool is = term > RP_TERM_PHASE && term != RP_TERM_ERROR;
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_LOOPS); i++, l++) {
+        is |= slot == l->gain[0] || slot == l->gain[1] || slot == l->gain[2] || slot == l->trim || slot == l->push;
     }
     return is;
 }

@@ -346,6 +346,9 @@ static inline uint32_t rp_image_state_slot(const rp_image_header *image, uint32_
     return rp_image_actuator_slot(image, rp_image_count(image, RP_SECTION_ACTUATORS)) + state;
 }
 
+/* Which term of a loop (RP_TERM_...) a slot is; -1: none. */
+int32_t rp_image_term(const rp_image_header *image, uint32_t slot);
+
 /* True for the terms of a loop but its phase and its error, and for the parameters that a loop brings: what a list that
  * has to be short leaves out. */
 bool rp_image_is_detail(const rp_image_header *image, uint32_t slot);
