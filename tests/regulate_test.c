@@ -120,6 +120,7 @@ static void test_no_bumps(void **unused)
     c.gain.kp = 7;
     c.gain.ki = 0.1f;
     c.gain.kd = 2;
+    rp_pid_retune(&after);
     rp_pid_step(&c, &after, &same, 0.01f);
     assert_near((double)after.output, (double)before.output, 0.05);
     for (int i = 0; i < 50; i++) {

@@ -8,7 +8,7 @@
 #include <math.h>
 #include <string.h>
 
-enum { NAME_WIDTH = 10, VALUE_WIDTH = 13, PAST_WIDTH = 12 };
+enum { NAME_LEAST = 10, NAME_MOST = 18, VALUE_WIDTH = 13, PAST_WIDTH = 12 };
 
 /* ---- values ---------------------------------------------------------------------------------------- */
 
@@ -210,6 +210,41 @@ static void put_guard(const view *v, uint32_t actuator, GString *to)
     g_string_append(to, "kept there: it has been driven for its longest, its duty, or for nothing");
 }
 
+/* The name of the loop that has a claim; NULL: it is none. */
+static const char *loop_of(const view *v, uint16_t claim)
+{
+    const rp_image_loop *loop = rp_image_at(v->image, RP_SECTION_LOOPS);
+    for (uint32_t i = 0; i < rp_image_count(v->image, RP_SECTION_LOOPS); i++) {
+        if (loop[i].claim == claim) {
+            return rp_image_text(v->image, RP_NAME_LOOP, i, 0);
+        }
+    }
+    return NULL;
+}
+
+/* Beside a loop's phase: what it drives, and its gains as they are. */
+static bool note_loop(const view *v, const view_item *i, GString *to)
+{
+    const rp_image_loop *l = rp_image_at(v->image, RP_SECTION_LOOPS);
+    uint32_t k = 0;
+    while (k < rp_image_count(v->image, RP_SECTION_LOOPS) && l->first != i->index) {
+        k++;
+        l++;
+    }
+    if (k == rp_image_count(v->image, RP_SECTION_LOOPS)) {
+        return false;
+    }
+    g_string_append_printf(to, "drives %s",
+                           rp_image_text(v->image, RP_NAME_SLOT, rp_image_actuator_slot(v->image, l->actuator), 0));
+    for (uint32_t g = 0; g < G_N_ELEMENTS(l->gain) && l->gain[g] != RP_REF_NONE; g++) {
+        const uint32_t column = (uint32_t)rp_history_slot(v->history, l->gain[g]);
+        const char *name = rp_image_text(v->image, RP_NAME_SLOT, l->gain[g], 0);
+        g_string_append_printf(to, ", %s ", name + strlen(rp_image_text(v->image, RP_NAME_LOOP, k, 0)) + 1);
+        rp_tell_number((double)rp_history_value(v->history, column, v->row), "", to);
+    }
+    return true;
+}
+
 static void note_actuator(const view *v, const view_item *i, GString *to)
 {
     const uint32_t actuator = i->index - rp_image_actuator_slot(v->image, 0);
@@ -243,7 +278,9 @@ static void note_actuator(const view *v, const view_item *i, GString *to)
         return;
     }
     if (claim->rank == RP_RANK_LOOP) {
-        g_string_append(to, "follows its continuous drive");
+        const char *loop = loop_of(v, owner);
+        g_string_append(to, loop ? "regulated by " : "follows its continuous drive");
+        g_string_append(to, loop ? loop : "");
         return;
     }
     const int32_t rule = claim->rank == RP_RANK_LATCH ? last_setter(v, actuator) : -1;
@@ -283,7 +320,7 @@ static void put_note(const view *v, const view_item *i, GString *to)
     switch (i->kind) {
     case ITEM_SENSOR:
     case ITEM_SIGNAL:
-        if (quality_of(v, i) != RP_GOOD) {
+        if (!note_loop(v, i, to) && quality_of(v, i) != RP_GOOD) {
             g_string_append(to, rp_quality_text(quality_of(v, i)));
         }
         break;
@@ -322,7 +359,17 @@ static ink ink_of(const view *v, const view_item *i)
     return INK_PLAIN;
 }
 
-static void draw_item(const view *v, const view_item *i, bool selected, int row, int column, int width)
+/* As wide as the longest name, within bounds, and on a narrow screen the least. */
+static int name_width(const view *v, int width)
+{
+    glong longest = NAME_LEAST;
+    for (guint i = 0; i < v->item->len && width >= 100; i++) {
+        longest = MAX(longest, g_utf8_strlen(view_name(v, view_item_at(v, i)), -1));
+    }
+    return (int)MIN(longest, NAME_MOST);
+}
+
+static void draw_item(const view *v, const view_item *i, bool selected, int row, int column, int width, int names)
 {
     g_autoptr(GString) value = g_string_new(NULL), past = g_string_new(NULL), note = g_string_new(NULL);
     char mark[4] = " ";
@@ -336,13 +383,13 @@ static void draw_item(const view *v, const view_item *i, bool selected, int row,
     if (i->series >= 0) {
         g_snprintf(mark, sizeof mark, "%d", i->series + 1);
     }
-    const int at_value = column + 3 + NAME_WIDTH, at_past = at_value + VALUE_WIDTH + 1,
+    const int at_value = column + 3 + names, at_past = at_value + VALUE_WIDTH + 1,
               at_note = i->kind == ITEM_RULE ? at_past : at_past + PAST_WIDTH + 1;
     const int pad = MAX(0, VALUE_WIDTH - (int)g_utf8_strlen(value->str, -1));
     const ink with = ink_of(v, i), curve = i->series >= 0 ? (ink)(INK_SERIES + i->series) : INK_DIM;
     screen_put(row, column, 1, INK_STRONG, selected ? ">" : " ");
     screen_put(row, column + 1, 1, curve, mark);
-    screen_put(row, column + 3, NAME_WIDTH, selected ? INK_STRONG : INK_PLAIN, view_name(v, i));
+    screen_put(row, column + 3, names, selected ? INK_STRONG : INK_PLAIN, view_name(v, i));
     screen_put(row, at_value + pad, VALUE_WIDTH, with, value->str);
     screen_put(row, at_past, PAST_WIDTH, curve, past->str);
     screen_put(row, at_note, width - (at_note - column), selected ? INK_PLAIN : INK_DIM, note->str);
@@ -350,6 +397,7 @@ static void draw_item(const view *v, const view_item *i, bool selected, int row,
 
 void view_draw_list(view *v, int row, int column, int rows, int width)
 {
+    const int names = name_width(v, width);
     if (rows <= 0) {
         return;
     }
@@ -364,6 +412,6 @@ void view_draw_list(view *v, int row, int column, int rows, int width)
     }
     for (int k = 0; k < rows && v->top + (guint)k < v->item->len; k++) {
         const guint at = v->top + (guint)k;
-        draw_item(v, view_item_at(v, at), at == v->selected, row + k, column, width);
+        draw_item(v, view_item_at(v, at), at == v->selected, row + k, column, width, names);
     }
 }

@@ -59,6 +59,9 @@ static void apply(rp_engine *e, uint16_t param, float value)
             memcpy(e->live + patch[i].live_offset, &field, sizeof field);
         }
     }
+    for (uint32_t i = 0; i < e->loops; i++) {
+        e->link[i].retuned = 1;
+    }
     e->value[param] = value;
 }
 

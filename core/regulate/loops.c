@@ -79,6 +79,10 @@ static inline rp_reading regulate(const rp_pid_loop_config *config, rp_pid_state
     if (begins) {
         rp_pid_reset(pid);
     }
+    if (in->link->retuned) {
+        in->link->retuned = 0;
+        rp_pid_retune(pid);
+    }
     const rp_pid_input input = {.setpoint = {target.value, rp_worst(target.quality, in->feed.quality)},
                                 .measured = in->measured,
                                 .feed = in->feed.value,

@@ -25,25 +25,38 @@ void rp_pid_reset(rp_pid_state *state)
     *state = (rp_pid_state){0};
 }
 
-static void prime(const rp_pid_config *c, rp_pid_state *s, const rp_pid_input *in, float now)
+float rp_pid_weigh(const rp_pid_config *c, rp_pid_state *s, const rp_pid_input *in, float *now)
+{
+    const float sign = c->reverse ? -1.0f : 1.0f, band = c->deadband;
+    const float setpoint = in->setpoint.value, measured = in->measured.value, error = sign * (setpoint - measured);
+    const float beyond = error > band ? error - band : error < -band ? error + band : 0.0f;
+    *now = sign * (c->slope_weight * setpoint - measured);
+    s->weighted = beyond - sign * (1.0f - c->weight) * (setpoint - s->reference);
+    return beyond;
+}
+
+/* The first setpoint, and the first slope, which is 0. */
+static void prime(const rp_pid_config *c, rp_pid_state *s, const rp_pid_input *in)
 {
     s->primed = 1;
     s->reference = in->setpoint.value;
-    s->before = now;
     s->asked = in->taken;
     s->slack = 1e-5f * (c->high - c->low);
+    rp_pid_weigh(c, s, in, &s->before);
+    s->weighted = 0.0f; /* the gains before were 0, and made no part of anything */
 }
 
-void rp_pid_adapt(const rp_pid_config *c, rp_pid_state *s, const rp_pid_input *in, float now, float dt)
+void rp_pid_adapt(const rp_pid_config *c, rp_pid_state *s, const rp_pid_input *in, float dt)
 {
     if (!s->primed) {
-        prime(c, s, in, now);
+        prime(c, s, in);
     }
     s->i += (s->last.kp - c->gain.kp) * s->weighted + (s->last.kd - c->gain.kd) * s->slope;
     if (!(c->gain.ki > 0.0f) || !rp_finite(s->i)) {
         s->i = s->lost = 0.0f;
     }
     s->last = c->gain;
+    s->plain = !(c->weight < 1.0f) && c->slope_weight == 0.0f && c->deadband == 0.0f && !c->reverse;
     s->share_dt = dt;
     s->share = c->gain.filter > 0.0f ? rp_decay(dt / c->gain.filter) : 1.0f;
 }

@@ -37,6 +37,7 @@ typedef struct rp_loop_link {
     uint8_t charge;  /* 1: the loop drives, and nobody above it */
     uint8_t stopped; /* 1: everything rests */
     uint8_t anew;    /* 1: a loop that is out shall wait again; the step takes it back */
+    uint8_t retuned; /* 1: settings have changed; the step takes it back */
     uint8_t phase;   /* left by the step: RP_LOOP_... */
     uint8_t reason;  /* left by the step, of OUT: RP_CUT_... */
     uint8_t told;    /* the phase of which somebody has been told */

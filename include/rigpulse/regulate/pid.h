@@ -9,8 +9,8 @@
  * `reverse` turns the sign of the error, for what falls when it is driven. The integral does not wind up: while what
  * was really driven (`taken`) falls short of what was asked, or asked is beyond a limit, it waits in that direction
  * (conditional integration), or with `back` above 0 it is drawn back with that time constant (Fertik and Ross, 1967).
- * It is summed with compensation (Kahan, 1965). A change of gains makes no step: the integral takes it up. That needs a
- * ki; with ki = 0 there is no integral, I is 0.
+ * It is summed with compensation (Kahan, 1965). A change of gains makes no step, since the integral takes it up: call
+ * rp_pid_retune() behind any change of a setting. That needs a ki; with ki = 0 there is no integral, I is 0.
  *
  * Every term is in the state, to be looked at. Setpoint weights: Astrom and Hagglund, "PID Controllers", 1995. */
 #ifndef RIGPULSE_REGULATE_PID_H
@@ -20,9 +20,6 @@
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
-
-#include <math.h>
-#include <string.h>
 
 typedef struct rp_pid_gains {
     float kp;     /* output per measured unit; 0 or more */
@@ -54,10 +51,11 @@ typedef struct rp_pid_state {
     float reference;   /* the first setpoint */
     float gap;         /* seconds since the last step that could not be stepped */
     rp_pid_gains last; /* those of the last step */
-    float share_dt;    /* what `share` was computed for */
+    float share_dt;    /* what `share` was computed for; 0: it has to be found anew */
     float share;       /* of the way to a new slope that one dt takes */
     float slack;       /* what is driven may differ by so much from what is asked: rounding */
-    uint32_t primed;
+    uint8_t primed;
+    uint8_t plain; /* no dead band, weights of 1 and 0, not reversed */
 } rp_pid_state;
 
 /* What goes in besides the settings. */
@@ -72,9 +70,18 @@ rp_status rp_pid_check(const rp_pid_config *config);
 
 void rp_pid_reset(rp_pid_state *state);
 
-/* What rp_pid_step() does at the first step, and when a gain, the filter or dt has changed. `now`: what the slope is
- * of. */
-void rp_pid_adapt(const rp_pid_config *config, rp_pid_state *state, const rp_pid_input *in, float now, float dt);
+/* The settings have changed: the next step takes that up. */
+static inline void rp_pid_retune(rp_pid_state *state)
+{
+    state->share_dt = 0.0f;
+}
+
+/* What rp_pid_step() does at the first step, and when the settings or dt have changed. */
+void rp_pid_adapt(const rp_pid_config *config, rp_pid_state *state, const rp_pid_input *in, float dt);
+
+/* What it does where the settings are not plain: the error beyond the dead band, above 0 where the output has to rise;
+ * *now becomes what the slope is of. */
+float rp_pid_weigh(const rp_pid_config *config, rp_pid_state *state, const rp_pid_input *in, float *now);
 
 /* What it does when less is driven than was asked: how far the integral may go on, in output units. */
 float rp_pid_held_back(const rp_pid_config *config, float growth, float short_by, float dt);
@@ -95,23 +102,16 @@ void rp_pid_to_ideal(const rp_pid_config *config, float *gain, float *integral_t
 /* Error, P and D. Gives the error beyond the dead band, above 0 where the output has to rise. */
 static inline float rp_pid_sense(const rp_pid_config *config, rp_pid_state *state, const rp_pid_input *in, float dt)
 {
-    const float setpoint = in->setpoint.value, band = config->deadband;
-    float error = setpoint - in->measured.value, now = config->slope_weight * setpoint - in->measured.value;
-    state->error = error;
-    if (config->reverse) {
-        error = -error;
-        now = -now;
-    }
-    const float beyond = error > band ? error - band : error < -band ? error + band : 0.0f;
     dt += state->gap;
     state->gap = 0.0f;
-    if (dt != state->share_dt || memcmp(&config->gain, &state->last, sizeof config->gain) != 0) {
-        rp_pid_adapt(config, state, in, now, dt);
+    if (dt != state->share_dt) {
+        rp_pid_adapt(config, state, in, dt);
     }
-    state->weighted = beyond;
-    if (config->weight < 1.0f) {
-        const float later = (1.0f - config->weight) * (setpoint - state->reference);
-        state->weighted += config->reverse ? later : -later;
+    const float error = in->setpoint.value - in->measured.value;
+    float beyond = error, now = -in->measured.value;
+    state->error = state->weighted = error;
+    if (!state->plain) {
+        beyond = rp_pid_weigh(config, state, in, &now);
     }
     state->slope += state->share * ((now - state->before) / dt - state->slope);
     state->before = now;
@@ -134,7 +134,7 @@ static inline rp_reading rp_pid_step(const rp_pid_config *config, rp_pid_state *
     const float others = state->p + state->d + in->feed;
     const float short_by = state->asked - in->taken;
     float growth = config->gain.ki * beyond * dt;
-    state->saturated = fabsf(short_by) > state->slack;
+    state->saturated = short_by > state->slack || short_by < -state->slack;
     if (state->saturated) {
         growth = rp_pid_held_back(config, growth, short_by, dt);
     }
