@@ -120,8 +120,11 @@ static void describe(emitter *e, const loop *l, rp_image_loop *to)
     to->trim = (uint16_t)l->trim->index;
     to->push = (uint16_t)l->push->index;
     for (uint32_t i = 0; i < sizeof to->gain / sizeof *to->gain; i++) {
-        const symbol *param = l->method->setting[i].param;
+        const loop_value *v = &l->method->setting[i];
+        const bool gains = l->method->line->setting[i].param != NULL;
+        const symbol *param = v->param ? v->param : gains && v->value ? v->value->symbol : NULL;
         to->gain[i] = param ? (uint16_t)param->index : (uint16_t)RP_REF_NONE;
+        to->brought |= (uint16_t)((v->param != NULL) << i);
     }
     for (uint32_t k = 0; k < l->lines; k++) {
         const loop_line_of *of = &l->line[k];

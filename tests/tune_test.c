@@ -18,6 +18,11 @@ static char *make_harbour(void)
     copy_example(folder, "poor/mast.rig", "mast.rig");
     copy_example(folder, "pointer.rig", "pointer.rig");
     copy_example(folder, "boiler_onoff.rig", "onoff.rig");
+    g_autofree char *poor = get_file(folder, "boiler.rig");
+    g_auto(GStrv) parts = g_strsplit(poor, "kp 100 %/K", 2);
+    g_autofree char *own =
+        g_strdup_printf("%skp strength%s\nparam strength = 100 %%/K in 0 %%/K..200 %%/K\n", parts[0], parts[1]);
+    put_file(folder, "own.rig", own, -1);
     put_file(folder, "good", "settle\nstep 2 K   # as it is\nkp 25, ki 0.3\nwait 5 min\nstep 2 K\ndisturb\nsave\n", -1);
     put_file(folder, "wrong", "step 2 K\nkq 3\n", -1);
     put_file(folder, "far", "wait 20 h\n", -1);
@@ -58,6 +63,10 @@ static void test_calls(void **unused)
         {"tune pointer.rig point --step 20deg --over 8s --try 'stride 0.5' --try 'pace 40 ms'", 0,
          "stride 0.5, pace 66"},
         {"tune onoff.rig steam --push 10% --over 200s", 0, "margin 0.2"},
+        {"tune own.rig steam --step 2K --over 200s --try 'strength 25, ki 0.3' --save 1", 0,
+         "own.rig is written: strength 25"},
+        {"check own.rig", 0, "drives burner, strength 25 %/K, ki 0.3 %/K/s"},
+        {"check --json own.rig", 0, "\"loops\": ["},
         {"tune boiler.rig steam --script good", 0, "kettle opens"},
         {"tune boiler.rig steam --step 2K --try 'kp 25' --save 1 --over 200s", 2,
          "these gains stand in boiler.rig already"},

@@ -121,7 +121,7 @@ static void print_loops(const rp_image_header *image)
         for (uint32_t k = 0; k < G_N_ELEMENTS(l->gain) && l->gain[k] != RP_REF_NONE; k++) {
             g_autoptr(GString) value = g_string_new(NULL);
             rp_tell_value(image, l->gain[k], param[l->gain[k]].initial, value);
-            printf(", %s %s", slot_name(image, l->gain[k]) + strlen(name) + 1, value->str);
+            printf(", %s %s", slot_name(image, l->gain[k]) + (l->brought >> k & 1u ? strlen(name) + 1 : 0), value->str);
         }
         printf("; terms");
         for (uint32_t k = 1; k < l->terms; k++) {
@@ -227,6 +227,23 @@ static void print_rig(const rp_rig *rig)
 
 /* ---- for a program ------------------------------------------------------------------------------- */
 
+static json_t *loops_json(const rp_image_header *image)
+{
+    const rp_image_loop *l = rp_image_at(image, RP_SECTION_LOOPS);
+    const rp_image_param *param = rp_image_at(image, RP_SECTION_PARAMS);
+    json_t *loops = json_array();
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_LOOPS); i++, l++) {
+        json_t *gains = json_object();
+        for (uint32_t k = 0; k < G_N_ELEMENTS(l->gain) && l->gain[k] != RP_REF_NONE; k++) {
+            json_object_set_new(gains, slot_name(image, l->gain[k]), json_real((double)param[l->gain[k]].initial));
+        }
+        json_array_append_new(loops,
+                              json_pack("{s:s, s:s, s:o}", "name", slot_name(image, l->first), "drives",
+                                        slot_name(image, rp_image_actuator_slot(image, l->actuator)), "gains", gains));
+    }
+    return loops;
+}
+
 static void print_json(const rp_rig *rig)
 {
     const rp_image_header *image = image_of(rig);
@@ -245,10 +262,10 @@ static void print_json(const rp_rig *rig)
                                                     (int)name->line));
         }
     }
-    json_t *all = json_pack("{s:s, s:I, s:I, s:I, s:I, s:o}", "rig", rp_image_text(image, RP_NAME_RIG, 0, 0), "tick_us",
-                            (json_int_t)image->tick_us, "image_bytes", (json_int_t)image->size, "memory_bytes",
-                            (json_int_t)image->memory, "rules", (json_int_t)rp_image_count(image, RP_SECTION_RULES),
-                            "values", values);
+    json_t *all = json_pack(
+        "{s:s, s:I, s:I, s:I, s:I, s:o, s:o}", "rig", rp_image_text(image, RP_NAME_RIG, 0, 0), "tick_us",
+        (json_int_t)image->tick_us, "image_bytes", (json_int_t)image->size, "memory_bytes", (json_int_t)image->memory,
+        "rules", (json_int_t)rp_image_count(image, RP_SECTION_RULES), "values", values, "loops", loops_json(image));
     char *text = json_dumps(all, JSON_INDENT(2));
     puts(text);
     free(text);

@@ -203,9 +203,6 @@ static int tune_it(tuning *t, const tune_options *o, const char *loop)
     if (!find_loop(t, loop) || !read_numbers(t, o)) {
         return EXIT_USAGE;
     }
-    if (t->gains == 0) {
-        return command_refuse(t->self, "the gains of '%s' are parameters of the rig; write them as numbers", loop);
-    }
     if (o->script) {
         return by_script(t, o);
     }

@@ -19,7 +19,8 @@ static const char *param_name(const tuning *t, uint32_t gain)
 
 const char *tune_gain_word(const tuning *t, uint32_t gain)
 {
-    return param_name(t, gain) + strlen(t->name) + 1;
+    const char *name = param_name(t, gain);
+    return t->is->brought >> gain & 1u ? name + strlen(t->name) + 1 : name;
 }
 
 const char *tune_gain_unit(const tuning *t, uint32_t gain)

@@ -239,7 +239,8 @@ static bool note_loop(const view *v, const view_item *i, GString *to)
     for (uint32_t g = 0; g < G_N_ELEMENTS(l->gain) && l->gain[g] != RP_REF_NONE; g++) {
         const uint32_t column = (uint32_t)rp_history_slot(v->history, l->gain[g]);
         const char *name = rp_image_text(v->image, RP_NAME_SLOT, l->gain[g], 0);
-        g_string_append_printf(to, ", %s ", name + strlen(rp_image_text(v->image, RP_NAME_LOOP, k, 0)) + 1);
+        const size_t skip = l->brought >> g & 1u ? strlen(rp_image_text(v->image, RP_NAME_LOOP, k, 0)) + 1 : 0;
+        g_string_append_printf(to, ", %s ", name + skip);
         rp_tell_number((double)rp_history_value(v->history, column, v->row), "", to);
     }
     return true;

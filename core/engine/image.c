@@ -60,7 +60,10 @@ bool rp_image_is_detail(const rp_image_header *image, uint32_t slot)
     const int32_t term = rp_image_term(image, slot);
     bool is = term > RP_TERM_PHASE && term != RP_TERM_ERROR;
     for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_LOOPS); i++, l++) {
-        is |= slot == l->gain[0] || slot == l->gain[1] || slot == l->gain[2] || slot == l->trim || slot == l->push;
+        for (uint32_t k = 0; k < sizeof l->gain / sizeof *l->gain; k++) {
+            is |= slot == l->gain[k] && (l->brought >> k & 1u);
+        }
+        is |= slot == l->trim || slot == l->push;
     }
     return is;
 }

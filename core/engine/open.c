@@ -462,7 +462,7 @@ static rp_status check_drives(const image_view *v)
         const rp_image_loop *l = &loop[i];
         if (l->claim >= v->claims || claim[l->claim].rank != RP_RANK_LOOP || claim[l->claim].actuator != l->actuator ||
             l->terms > RP_TERMS || (uint32_t)l->first + l->terms > v->image->slots || !ref_exists(v, l->measured) ||
-            !ref_exists(v, l->setpoint) || l->trim >= v->params || l->push >= v->params) {
+            !ref_exists(v, l->setpoint) || l->trim >= v->params || l->push >= v->params || l->brought > 7u) {
             return RP_E_INDEX;
         }
         for (uint32_t k = 0; k < sizeof l->gain / sizeof *l->gain; k++) {

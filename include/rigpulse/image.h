@@ -161,9 +161,11 @@ typedef struct rp_image_loop {
     uint16_t terms; /* RP_TERM_...: so many slots, one behind the other, from `first` on */
     uint16_t first;
     uint16_t measured, setpoint; /* refs */
-    uint16_t gain[3];            /* kp, ki, kd, or the step: parameters, or RP_REF_NONE */
+    uint16_t gain[3];            /* of its method, the first settings: parameters, or RP_REF_NONE */
     uint16_t trim, push;         /* parameters */
     uint16_t actuator;           /* of that claim */
+    uint16_t brought;            /* bit i: parameter gain[i] is there for this loop alone */
+    uint16_t reserved;           /* 0 */
 } rp_image_loop;
 
 enum { RP_GUARD_ABOVE = 0, RP_GUARD_BELOW = 1, RP_GUARD_REST = 2, RP_GUARD_WITH = 3, RP_GUARD_SIDES };
