@@ -109,22 +109,28 @@ static void test_many_errors(void **unused)
     g_string_free(text, TRUE);
 }
 
-/* Mutations of a sound file: never a crash, and either an image or an error. The sanitizers watch. */
+/* Mutations of sound files: never a crash, and either an image or an error. The sanitizers watch. */
 static void test_mutations(void **unused)
 {
     (void)unused;
-    g_autofree char *sound = get_file(RIGPULSE_SOURCE "/examples", "basin.rig");
-    const size_t length = strlen(sound);
+    static const char *const names[] = {"basin.rig", "boiler_predict.rig", "crossing.rig", "pointer.rig"};
     uint32_t chance = 7;
-    for (int round = 0; round < 2000; round++) {
-        g_autofree char *text = g_strdup(sound);
-        for (int i = 0; i < 1 + round % 4; i++) {
+    for (int round = 0; round < 4000; round++) {
+        static char *sound[4];
+        const int which = round % 4;
+        sound[which] = sound[which] ? sound[which] : get_file(RIGPULSE_SOURCE "/examples", names[which]);
+        const size_t length = strlen(sound[which]);
+        g_autofree char *text = g_strdup(sound[which]);
+        for (int i = 0; i < 1 + round % 5; i++) {
             chance = chance * 1664525u + 1013904223u;
             const char spice[] = " \n|:;,()+-*/.#=\"%9ea_\xC2";
             text[(chance >> 8) % length] =
-                round % 2 ? spice[chance % (sizeof spice - 1)] : sound[(chance >> 3) % length];
+                (round / 4) % 2 ? spice[chance % (sizeof spice - 1)] : sound[which][(chance >> 3) % length];
         }
         g_free(messages_of(text, length - (size_t)(round % 7)));
+        if (round >= 3996) {
+            g_free(sound[which]);
+        }
     }
 }
 

@@ -135,6 +135,8 @@ static void test_by_keys(void **unused)
     person_sees(&p, " 4 %/deg*s");
     person_types(&p, "=kp 50, kd 4.5\r");
     person_sees(&p, " 50 %/deg");
+    person_types(&p, "s3 cm\r");
+    person_sees(&p, "it is in deg");
     person_types(&p, "s1 deg\r");
     person_sees(&p, "test: step 1 deg");
     person_sees(&p, "try 2 is done");

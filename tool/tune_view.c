@@ -106,6 +106,7 @@ static void begin_step(tune_view *v)
         rp_history_end(v->chart.history) - 1);
     if (!tune_step_fits(v->t, setpoint, size, &why)) {
         say(v, "%s", why);
+        v->step = v->stepped ? v->step : 0.0; /* so that it is asked again */
         return;
     }
     begin_test(v, TUNE_STEP, size, 0);
@@ -292,8 +293,10 @@ static void take_test_key(tune_view *v, int key)
         begin_step(v);
     } else if (key == 'p' && v->push != 0.0) {
         begin_push(v);
+    } else if (key == 'S' && v->stepped) {
+        say(v, "the setpoint is off by the last step; s takes it back first");
     } else {
-        type_for(v, key == 's' ? TYPED_STEP : TYPED_PUSH);
+        type_for(v, key == 's' || key == 'S' ? TYPED_STEP : TYPED_PUSH);
     }
 }
 
@@ -322,7 +325,9 @@ static void take_key(tune_view *v, int key)
         type_for(v, TYPED_GAIN);
         break;
     case 's':
+    case 'S':
     case 'p':
+    case 'P':
     case 'x':
         take_test_key(v, key);
         break;
