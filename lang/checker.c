@@ -335,6 +335,29 @@ void check_symbol(tree *t, symbol *s)
     s->checked = true;
 }
 
+/* What drives and what holds back, once all names are known. */
+static void check_drives_and_guards(tree *t)
+{
+    for (unsigned i = 0; i < t->loops; i++) {
+        check_loop(t, t->loop[i]);
+    }
+    for (unsigned i = 0; i < t->follows; i++) {
+        check_drive(t, &t->follow[i]);
+    }
+    for (unsigned i = 0; i < t->guards; i++) {
+        check_guard(t, &t->guard[i]);
+    }
+    for (unsigned i = 0; i < t->stalls; i++) {
+        check_stall(t, &t->stall[i]);
+    }
+    for (unsigned i = 0; i < t->stops; i++) {
+        check_stop(t, &t->stop[i]);
+    }
+    for (unsigned i = 0; i < t->keeps; i++) {
+        check_keep(t, &t->keep[i]);
+    }
+}
+
 void lang_check(tree *t)
 {
     const rp_span start = {0, 0};
@@ -359,22 +382,5 @@ void lang_check(tree *t)
     if (t->report->errors == 0) {
         check_states(t);
     }
-    for (unsigned i = 0; i < t->loops; i++) {
-        check_loop(t, t->loop[i]);
-    }
-    for (unsigned i = 0; i < t->follows; i++) {
-        check_drive(t, &t->follow[i]);
-    }
-    for (unsigned i = 0; i < t->guards; i++) {
-        check_guard(t, &t->guard[i]);
-    }
-    for (unsigned i = 0; i < t->stalls; i++) {
-        check_stall(t, &t->stall[i]);
-    }
-    for (unsigned i = 0; i < t->stops; i++) {
-        check_stop(t, &t->stop[i]);
-    }
-    for (unsigned i = 0; i < t->keeps; i++) {
-        check_keep(t, &t->keep[i]);
-    }
+    check_drives_and_guards(t);
 }

@@ -84,18 +84,10 @@ static int by_owner(const void *a, const void *b)
     return x < y ? -1 : x > y;
 }
 
-void emit_names(emitter *e)
+/* Rules, sequences and the marks that both make; actions are counted on through all of them. */
+static void name_actions(emitter *e)
 {
-    tree *t = e->t;
-    add_text(e, "");
-    add_name(e, RP_NAME_RIG, 0, 0, (rp_span){0, 0}, t->name, NULL);
-    for (symbol_kind kind = SYMBOL_PARAM; kind <= SYMBOL_BANDS; kind++) {
-        for (unsigned i = 0; i < t->symbols; i++) {
-            if (t->symbol[i]->kind == kind) {
-                name_symbol(e, t->symbol[i]);
-            }
-        }
-    }
+    const tree *t = e->t;
     uint32_t at = 0;
     for (unsigned r = 0; r < t->rules; r++) {
         const rule *from = &t->rule[r];
@@ -118,6 +110,11 @@ void emit_names(emitter *e)
         }
         add_name(e, RP_NAME_SEQUENCE, i, 0, t->sequence[i].at, t->sequence[i].symbol->name, NULL);
     }
+}
+
+static void name_keepers(emitter *e)
+{
+    const tree *t = e->t;
     for (unsigned i = 0; i < t->loops; i++) {
         add_name(e, RP_NAME_LOOP, i, 0, t->loop[i]->at, t->loop[i]->name, NULL);
     }
@@ -130,6 +127,22 @@ void emit_names(emitter *e)
     for (uint32_t i = 0; i < t->stops; i++) {
         name_line(e, RP_NAME_STOP, i, t->stop[i].at);
     }
+}
+
+void emit_names(emitter *e)
+{
+    tree *t = e->t;
+    add_text(e, "");
+    add_name(e, RP_NAME_RIG, 0, 0, (rp_span){0, 0}, t->name, NULL);
+    for (symbol_kind kind = SYMBOL_PARAM; kind <= SYMBOL_BANDS; kind++) {
+        for (unsigned i = 0; i < t->symbols; i++) {
+            if (t->symbol[i]->kind == kind) {
+                name_symbol(e, t->symbol[i]);
+            }
+        }
+    }
+    name_actions(e);
+    name_keepers(e);
     qsort(e->name, e->names, sizeof *e->name, by_owner);
 }
 

@@ -237,8 +237,8 @@ static void name_terms(cursor *p, loop *l)
         n->c = l->feed;
     }
     symbol *phase = l->term[RP_TERM_PHASE];
-    for (uint8_t i = 0; i < RP_LOOP_PHASES; i++) {
-        phase->name_of[phase->names++] = (band_name){.name = rp_loop_phase_word(i), .at = l->at};
+    for (uint32_t i = 0; i < RP_LOOP_PHASES; i++) {
+        phase->name_of[phase->names++] = (band_name){.name = rp_loop_phase_word((uint8_t)i), .at = l->at};
     }
 }
 

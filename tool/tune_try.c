@@ -130,16 +130,18 @@ char *tune_gains_text(const tuning *t, const double *gain)
     return g_string_free(text, FALSE);
 }
 
+/* As it stands in the rig file, without when: "at 25 min kettle opens". */
 static void put_disturbance(const tuning *t, uint32_t which, GString *to)
 {
     const rp_disturbance_item *d = &t->file->hookup->disturbance[which];
-    const char *source = t->file->source, *line = source;
-    for (uint32_t i = 1; i < d->line && line; i++) {
-        line = strchr(line, '\n') + 1;
-    }
-    g_autofree char *text = g_strstrip(g_strndup(line, strcspn(line, "\n#")));
-    g_auto(GStrv) word = g_strsplit(text, " ", 4); /* at 25 min kettle opens */
-    g_string_append(to, g_strv_length(word) == 4 ? word[3] : text);
+    g_auto(GStrv) lines = g_strsplit(t->file->source, "\n", -1);
+    g_autofree char *line = g_strstrip(g_strdup(lines[d->line - 1]));
+    const char *of = d->mechanism >= 0 ? t->file->hookup->mechanism[d->mechanism].name
+                                       : rp_image_text(t->image, RP_NAME_SLOT,
+                                                       rp_image_sensor_slot(t->image, (uint32_t)d->sensor), 0);
+    line[strcspn(line, "#")] = '\0';
+    const char *from = strstr(line, of);
+    g_string_append(to, g_strchomp(line) && from ? from : line);
 }
 
 char *tune_test_text(const tuning *t, const tune_try *one)

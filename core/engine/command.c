@@ -60,7 +60,7 @@ static void apply(rp_engine *e, uint16_t param, float value)
         }
     }
     for (uint32_t i = 0; i < e->loops; i++) {
-        e->link[i].retuned = 1;
+        e->link[i].news |= RP_NEWS_RETUNED;
     }
     e->value[param] = value;
 }
@@ -91,7 +91,7 @@ void rp_engine_clear(rp_engine *e)
 {
     forget_faults(e);
     for (uint32_t i = 0; i < e->loops; i++) {
-        e->link[i].anew = 1;
+        e->link[i].news |= RP_NEWS_ANEW;
     }
     tell(e, RP_EVENT_CLEARED, 0, 0, 0.0f);
 }
@@ -126,7 +126,7 @@ void rp_engine_reset(rp_engine *e)
     const rp_image_claim *claim = rp_image_at(image, RP_SECTION_CLAIMS);
     const rp_image_loop *loop = rp_image_at(image, RP_SECTION_LOOPS);
     for (uint32_t i = 0; i < e->loops; i++) {
-        e->link[i] = (rp_loop_link){.taken = e->actuator[claim[loop[i].claim].actuator].rest};
+        e->link[i] = (rp_loop_link){.taken = e->actuator[claim[loop[i].claim].actuator].rest, .news = RP_NEWS_TAKEN};
     }
     memset(e->stall, 0, rp_image_count(image, RP_SECTION_STALLS) * sizeof *e->stall);
     memset(e->edges, 0, e->timed * sizeof *e->edges);

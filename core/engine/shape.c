@@ -147,18 +147,23 @@ void rp_engine_shape(rp_engine *e)
 
 void rp_engine_follow(rp_engine *e)
 {
-    const rp_image_drive *drive = rp_image_at(e->image, RP_SECTION_DRIVES);
-    for (uint32_t i = 0; i < e->follows; i++) {
-        const rp_image_drive d = drive[i];
-        const float value = e->value[d.value];
-        const uint8_t active = rp_usable(e->quality[d.value]) && !e->blocked[e->rules + i];
-        e->claim_value[d.claim] = value;
-        if (active != e->claim_active[d.claim]) {
-            e->claim_active[d.claim] = active;
-            e->claim_until[d.claim] = UINT64_MAX;
+    const rp_image_drive *drive = rp_image_at(e->image, RP_SECTION_DRIVES), *const end = drive + e->follows;
+    const float *const value = e->value;
+    const rp_quality *const quality = e->quality;
+    const uint8_t *blocked = e->blocked + e->rules;
+    float *const claimed = e->claim_value, *const wanted = e->wanted;
+    uint8_t *const active = e->claim_active;
+    for (; drive < end; drive++, blocked++) {
+        const uint32_t claim = drive->claim, actuator = drive->actuator;
+        const uint8_t drives = rp_usable(quality[drive->value]) && !*blocked;
+        const float asked = value[drive->value];
+        claimed[claim] = asked;
+        if (drives != active[claim]) {
+            active[claim] = drives;
+            e->claim_until[claim] = UINT64_MAX;
             e->moved = 1;
-        } else if (!e->shapes && e->owner[d.actuator] == d.claim) { /* nobody has to be asked */
-            e->wanted[d.actuator] = rp_limit(value, e->actuator[d.actuator].low, e->actuator[d.actuator].high);
+        } else if (!e->shapes && e->owner[actuator] == claim) { /* nobody has to be asked */
+            wanted[actuator] = rp_limit(asked, e->actuator[actuator].low, e->actuator[actuator].high);
         }
     }
 }

@@ -213,15 +213,6 @@ static void tell_phase(rp_engine *e, uint32_t loop, rp_loop_link *is)
     }
 }
 
-static void tell_loops(rp_engine *e)
-{
-    for (uint32_t i = 0; i < e->loops; i++) {
-        if (e->link[i].phase != e->link[i].told) {
-            tell_phase(e, i, &e->link[i]);
-        }
-    }
-}
-
 /* Somebody else owns its actuator, or a guard does, or it has a least power: that it gets that is no less than was
  * asked. */
 static void note_owner(const rp_engine *e, const rp_image_loop *l, rp_loop_link *link, float written)
@@ -231,23 +222,26 @@ static void note_owner(const rp_engine *e, const rp_image_loop *l, rp_loop_link 
     const uint32_t owner = a->first_claim + rp_claim_owner(e->claim_active + a->first_claim, a->claims);
     const bool raised = a->least > 0.0f && asked != 0.0f && asked < a->least && asked > -a->least &&
                         written == (asked > 0.0f ? a->least : -a->least);
-    link->charge = !e->stopped && owner == l->claim;
-    link->taken = raised && link->charge ? asked : written;
+    const bool mine = !e->stopped && owner == l->claim;
+    link->news |= (uint8_t)((mine ? 0 : RP_NEWS_TAKEN) | (e->stopped ? RP_NEWS_STOPPED : 0));
+    link->taken = raised && mine ? asked : written;
 }
 
-/* What its loop has come to drive, and whether it did: what the next step of the controller has to know. */
+/* What is to be told of a loop; and what it has come to drive, and whether it did, which its next step has to know. */
 static void note_loops(rp_engine *e)
 {
     const rp_image_loop *loop = rp_image_at(e->image, RP_SECTION_LOOPS);
     const float *const written = e->value + e->actuator_slot;
     for (uint32_t i = 0; i < e->loops; i++) {
         const uint32_t actuator = loop[i].actuator;
-        e->link[i].stopped = e->stopped;
-        if (e->owner[actuator] == loop[i].claim && !e->shapes) {
-            e->link[i].charge = 1;
-            e->link[i].taken = written[actuator];
-        } else {
-            note_owner(e, &loop[i], &e->link[i], written[actuator]);
+        rp_loop_link *const link = &e->link[i];
+        if (link->phase != link->told) {
+            tell_phase(e, i, link);
+        }
+        link->taken = written[actuator];
+        link->news &= (uint8_t) ~(RP_NEWS_STOPPED | RP_NEWS_TAKEN);
+        if (e->owner[actuator] != loop[i].claim || e->shapes) {
+            note_owner(e, &loop[i], link, written[actuator]);
         }
     }
 }
@@ -600,10 +594,7 @@ static void end_computing(rp_engine *e)
     if (e->stops) {
         heed_stops(e);
     }
-    if (e->loops) {
-        tell_loops(e);
-    }
-    e->late = e->zeros || e->timed || e->stops || e->loops;
+    e->late = e->zeros || e->timed || e->stops;
 }
 
 void rp_engine_step(rp_engine *e, uint64_t now_us)

@@ -1,5 +1,7 @@
 #include "rigpulse/regulate/loop.h"
 
+#define BOUNDLESS 3e38f
+
 static bool not_negative(float x)
 {
     return rp_finite(x) && x >= 0.0f;
@@ -51,11 +53,12 @@ static void go_on(const rp_loop_config *c, rp_loop_state *s, float goal, float m
     } else if (s->saturated > c->saturated_for) {
         cut_out(s, RP_CUT_SATURATED);
     } else {
-        s->calm = s->away == 0.0f && s->saturated == 0.0f;
+        s->calm = s->away == 0.0f && c->saturated_for == 0.0f && c->ramp == 0.0f;
+        s->bound = c->beyond > 0.0f ? c->beyond : BOUNDLESS;
     }
 }
 
-uint8_t rp_loop_move(const rp_loop_config *c, rp_loop_state *s, rp_reading setpoint, rp_reading measured,
+uint8_t rp_loop_step(const rp_loop_config *c, rp_loop_state *s, rp_reading setpoint, rp_reading measured,
                      bool saturated, bool stopped, float dt)
 {
     const bool usable = rp_usable(rp_worst(setpoint.quality, measured.quality));

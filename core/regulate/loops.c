@@ -39,13 +39,12 @@ static inline rp_reading begin(const rp_loop_config *config, rp_loop_state *stat
                                bool saturated, float dt, float *term, rp_quality *quality)
 {
     rp_loop_link *const link = in->link;
-    if (link->anew) {
-        link->anew = 0;
-        if (state->phase == RP_LOOP_OUT) {
-            rp_loop_reset(state);
-        }
+    if (link->news & RP_NEWS_ANEW && state->phase == RP_LOOP_OUT) {
+        rp_loop_reset(state);
     }
-    const uint8_t phase = rp_loop_step(config, state, in->setpoint, in->measured, saturated, link->stopped != 0, dt);
+    link->news &= (uint8_t)~RP_NEWS_ANEW;
+    const uint8_t phase =
+        rp_loop_step(config, state, in->setpoint, in->measured, saturated, link->news & RP_NEWS_STOPPED, dt);
     const rp_reading error =
         rp_number(state->target - in->measured.value, rp_worst(in->setpoint.quality, in->measured.quality));
     link->phase = phase;
@@ -79,23 +78,23 @@ static inline rp_reading regulate(const rp_pid_loop_config *config, rp_pid_state
     if (begins) {
         rp_pid_reset(pid);
     }
-    if (in->link->retuned) {
-        in->link->retuned = 0;
+    if (in->link->news & RP_NEWS_RETUNED) {
+        in->link->news &= (uint8_t)~RP_NEWS_RETUNED;
         rp_pid_retune(pid);
     }
     const rp_pid_input input = {.setpoint = {target.value, rp_worst(target.quality, in->feed.quality)},
                                 .measured = in->measured,
                                 .feed = in->feed.value,
                                 .taken = in->link->taken - config->loop.push};
-    return begins || in->link->charge ? rp_pid_step(&config->pid, pid, &input, dt)
-                                      : rp_pid_follow(&config->pid, pid, &input, dt);
+    return begins || !(in->link->news & RP_NEWS_TAKEN) ? rp_pid_step(&config->pid, pid, &input, dt)
+                                                       : rp_pid_follow(&config->pid, pid, &input, dt);
 }
 
-void rp_pid_loop_step(const rp_pid_loop_config *config, rp_pid_loop_state *state, const rp_loop_input *in, float dt,
+void rp_pid_loop_move(const rp_pid_loop_config *config, rp_pid_loop_state *state, const rp_loop_input *in, float dt,
                       float *term, rp_quality *quality)
 {
     rp_pid_state *const pid = &state->pid;
-    const bool saturated = pid->saturated && in->link->charge;
+    const bool saturated = pid->saturated && !(in->link->news & RP_NEWS_TAKEN);
     const rp_reading target = begin(&config->loop, &state->loop, in, saturated, dt, term, quality);
     rp_reading output = {0.0f, RP_MISSING};
     if (state->loop.phase == RP_LOOP_ENGAGED) {
@@ -139,7 +138,7 @@ void rp_nudge_loop_step(const rp_nudge_loop_config *config, rp_nudge_loop_state 
     if (state->loop.phase == RP_LOOP_ENGAGED) {
         if (state->loop.begins) {
             rp_nudge_reset(&state->nudge);
-        } else if (!in->link->charge) {
+        } else if (in->link->news & RP_NEWS_TAKEN) {
             rp_nudge_follow(&config->nudge, &state->nudge, taken);
         }
         output = rp_nudge_step(&config->nudge, &state->nudge, target, in->measured, taken, dt);

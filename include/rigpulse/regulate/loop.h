@@ -48,11 +48,12 @@ typedef struct rp_loop_state {
     float target;                      /* the setpoint, trimmed and on its ramp */
     float output;                      /* what the controller has put out last */
     float ready, away, saturated, bad; /* seconds */
+    float bound;                       /* measured units; of `calm` */
     uint8_t phase;
     uint8_t reason; /* RP_CUT_..., of OUT */
     uint8_t primed; /* the target has been set */
     uint8_t begins; /* it has engaged in this step */
-    uint8_t calm;   /* no time is counted towards cutting out, and it did not begin in the last step */
+    uint8_t calm;   /* engaged, and as long as nothing is new and the error is within `bound`, it goes on so */
 } rp_loop_state;
 
 /* RP_E_CONFIG when a setting is not finite or outside its range. */
@@ -60,26 +61,10 @@ rp_status rp_loop_check(const rp_loop_config *config);
 
 void rp_loop_reset(rp_loop_state *state);
 
-/* What rp_loop_step() does unless an engaged loop simply goes on. */
-uint8_t rp_loop_move(const rp_loop_config *config, rp_loop_state *state, rp_reading setpoint, rp_reading measured,
-                     bool saturated, bool stopped, float dt);
-
 /* The phase for this step. `saturated`: what the controller said of its last step. `stopped`: it has to wait. dt in
  * seconds; dt = 0 steps no state. */
-static inline uint8_t rp_loop_step(const rp_loop_config *config, rp_loop_state *state, rp_reading setpoint,
-                                   rp_reading measured, bool saturated, bool stopped, float dt)
-{
-    const float goal = setpoint.value + config->trim;
-    const float off = goal > measured.value ? goal - measured.value : measured.value - goal;
-    const bool goes_on = state->phase == RP_LOOP_ENGAGED && state->calm &&
-                         rp_usable(rp_worst(setpoint.quality, measured.quality)) && !stopped &&
-                         !(saturated && config->saturated_for > 0.0f);
-    if (goes_on && !(config->ramp > 0.0f) && (off <= config->beyond || !(config->beyond > 0.0f))) {
-        state->target = goal;
-        return RP_LOOP_ENGAGED;
-    }
-    return rp_loop_move(config, state, setpoint, measured, saturated, stopped, dt);
-}
+uint8_t rp_loop_step(const rp_loop_config *config, rp_loop_state *state, rp_reading setpoint, rp_reading measured,
+                     bool saturated, bool stopped, float dt);
 
 /* "waiting", "engaged", "held", "out"; "?" for a number that is none. */
 const char *rp_loop_phase_word(uint8_t phase);

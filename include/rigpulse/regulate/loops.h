@@ -10,6 +10,8 @@
 #include "rigpulse/regulate/onoff.h"
 #include "rigpulse/regulate/pid.h"
 
+#include <string.h>
+
 /* X(name, the end of its name in a rig, what it is) */
 #define RP_TERM_LIST(X)                                                        \
     X(PHASE, "", "waiting, engaged, held or out")                              \
@@ -31,16 +33,17 @@ enum {
 
 #define RP_TERMS_SIMPLE (RP_TERM_OUTPUT + 1u) /* of onoff and nudge */
 
+/* What a step of the loop has to heed besides its inputs: everything rests; a loop that is out shall wait again;
+ * settings have changed; somebody else drives the actuator. */
+enum { RP_NEWS_STOPPED = 1, RP_NEWS_ANEW = 2, RP_NEWS_RETUNED = 4, RP_NEWS_TAKEN = 8 };
+
 /* Between a loop and whoever drives the actuator. */
 typedef struct rp_loop_link {
-    float taken;     /* what was really driven last, in output units */
-    uint8_t charge;  /* 1: the loop drives, and nobody above it */
-    uint8_t stopped; /* 1: everything rests */
-    uint8_t anew;    /* 1: a loop that is out shall wait again; the step takes it back */
-    uint8_t retuned; /* 1: settings have changed; the step takes it back */
-    uint8_t phase;   /* left by the step: RP_LOOP_... */
-    uint8_t reason;  /* left by the step, of OUT: RP_CUT_... */
-    uint8_t told;    /* the phase of which somebody has been told */
+    float taken;    /* what was really driven last, in output units */
+    uint8_t news;   /* RP_NEWS_...; ANEW and RETUNED the step takes back */
+    uint8_t phase;  /* left by the step: RP_LOOP_... */
+    uint8_t reason; /* left by the step, of OUT: RP_CUT_... */
+    uint8_t told;   /* the phase of which somebody has been told */
 } rp_loop_link;
 
 typedef struct rp_loop_input {
@@ -88,11 +91,39 @@ void rp_onoff_loop_reset(rp_onoff_loop_state *state);
 void rp_nudge_loop_reset(rp_nudge_loop_state *state);
 
 /* dt in seconds, above 0. `term` and `quality`: RP_TERMS or RP_TERMS_SIMPLE places. */
-void rp_pid_loop_step(const rp_pid_loop_config *config, rp_pid_loop_state *state, const rp_loop_input *in, float dt,
-                      float *term, rp_quality *quality);
 void rp_onoff_loop_step(const rp_onoff_loop_config *config, rp_onoff_loop_state *state, const rp_loop_input *in,
                         float dt, float *term, rp_quality *quality);
 void rp_nudge_loop_step(const rp_nudge_loop_config *config, rp_nudge_loop_state *state, const rp_loop_input *in,
                         float dt, float *term, rp_quality *quality);
+
+/* What rp_pid_loop_step() does unless the loop simply goes on. */
+void rp_pid_loop_move(const rp_pid_loop_config *config, rp_pid_loop_state *state, const rp_loop_input *in, float dt,
+                      float *term, rp_quality *quality);
+
+static inline void rp_pid_loop_step(const rp_pid_loop_config *config, rp_pid_loop_state *state, const rp_loop_input *in,
+                                    float dt, float *term, rp_quality *quality)
+{
+    const rp_reading target = {in->setpoint.value + config->loop.trim,
+                               rp_worst(in->setpoint.quality, in->feed.quality)};
+    const float error = target.value - in->measured.value, bound = state->loop.bound;
+    const rp_quality worst = rp_worst(target.quality, in->measured.quality);
+    if (!state->loop.calm || in->link->news || !rp_usable(worst) || !(error <= bound && error >= -bound)) {
+        rp_pid_loop_move(config, state, in, dt, term, quality);
+        return;
+    }
+    const rp_pid_input input = {target, in->measured, in->feed.value, in->link->taken - config->loop.push};
+    const rp_reading output = rp_pid_step(&config->pid, &state->pid, &input, dt);
+    state->loop.target = target.value;
+    state->loop.output = rp_limit(output.value + config->loop.push, config->pid.low, config->pid.high);
+    term[RP_TERM_TARGET] = target.value;
+    term[RP_TERM_ERROR] = error;
+    term[RP_TERM_OUTPUT] = state->loop.output;
+    term[RP_TERM_P] = state->pid.p;
+    term[RP_TERM_I] = state->pid.i;
+    term[RP_TERM_D] = state->pid.d;
+    term[RP_TERM_ASKED] = state->pid.asked;
+    term[RP_TERM_SATURATED] = (float)state->pid.saturated;
+    memset(quality + RP_TERM_TARGET, output.quality, RP_TERMS - RP_TERM_TARGET);
+}
 
 #endif
