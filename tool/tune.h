@@ -45,7 +45,8 @@ static inline tune_try *tune_try_at(const tuning *t, guint i)
     return &g_array_index(t->tries, tune_try, i);
 }
 
-/* "kp", "ki", "kd", "stride", "margin": the gain's name behind that of the loop; of a parameter of the rig, its name. */
+/* "kp", "ki", "kd", "stride", "margin": the gain's name behind that of the loop; of a parameter of the rig, its name.
+ */
 const char *tune_gain_word(const tuning *t, uint32_t gain);
 const char *tune_gain_unit(const tuning *t, uint32_t gain);
 
