@@ -208,29 +208,48 @@ static float owed(const rp_engine *e, uint32_t actuator)
     return asked < a->low ? a->low : asked > a->high ? a->high : asked;
 }
 
+/* How many loops own their actuators: each drives with its own output. */
+static uint32_t loops_drive(const rp_engine *e)
+{
+    const rp_image_loop *loop = rp_image_at(e->image, RP_SECTION_LOOPS);
+    uint32_t owning = 0;
+    for (uint32_t i = 0; i < e->loops; i++) {
+        if (e->owner[loop[i].actuator] == loop[i].claim) {
+            const float asks = rp_engine_value(e, loop[i].first + RP_TERM_OUTPUT).value;
+            assert_true(rp_engine_output(e, loop[i].actuator) == asks);
+            owning++;
+        }
+    }
+    return owning;
+}
+
 /* Readings, gaps, hands, parameters, stops and faults at random: every output is always what the claims owe it, within
  * the travel, and at rest after a stop. */
 static void test_outputs_are_what_the_claims_owe(void **unused)
 {
     (void)unused;
     bench b;
-    uint32_t chance = 11, driven = 0;
+    uint32_t chance = 11, driven = 0, looped = 0;
     bench_open(
         &b,
         "rig t\ntick 10 ms\nsensor s counts 0..100, stuck 200 ms, fault after 100 ms\n"
         "actuator a percent -20..80, rest at 5\nactuator b switch, rest at on\nparam p = 50 counts in 20..80 counts\n"
         "bands z = s: low below p, high; margin 3 counts\non z becomes low\n    a s * 2 %/counts for 70 ms\n    b off\n"
         "while z is high\n    a -100 % * (s / 100 counts) for 30 ms, priority 1\n    holdoff 50 ms\n"
-        "on z leaves low\n    b on\n    a 12 %\n");
+        "on z leaves low\n    b on\n    a 12 %\n    d 25 % for 40 ms\n"
+        "actuator d percent 0..100, rest at 0\nactuator f percent 0..100, rest at 0\n"
+        "loop l: s at 50 counts with d\n    pid kp 2, ki 30, kd 0.01, filter 20 ms\n"
+        "    cut out beyond 42 counts for 30 ms, again\n    engage within 30 counts\n    one way\n"
+        "loop m: s at p with f\n    on-off margin 2 counts\n    one way\n");
     for (uint32_t n = 0; n < 50000; n++) {
         chance = chance * 1664525u + 1013904223u;
         const uint32_t roll = chance >> 8;
         switch (roll % 97) {
         case 0:
-            rp_engine_hand(&b.engine, (uint16_t)(roll % 3), (float)(roll % 130) - 25.0f);
+            rp_engine_hand(&b.engine, (uint16_t)(roll % 5), (float)(roll % 130) - 25.0f);
             break;
         case 1:
-            rp_engine_release(&b.engine, (uint16_t)(roll % 3));
+            rp_engine_release(&b.engine, (uint16_t)(roll % 5));
             break;
         case 2:
             rp_engine_set(&b.engine, 0, (float)(roll % 100));
@@ -251,15 +270,17 @@ static void test_outputs_are_what_the_claims_owe(void **unused)
         } else {
             bench_tick(&b, roll % 41 == 0 ? 35000 : 0, (int32_t)(roll % 23 + (n / 60 % 2 ? 70 : 10)));
         }
-        for (uint16_t i = 0; i < 2; i++) {
+        for (uint16_t i = 0; i < 4; i++) {
             const float is = rp_engine_output(&b.engine, i);
             if (is != owed(&b.engine, i)) {
                 fail_msg("tick %u: actuator %u has %g, and is owed %g", n, i, (double)is, (double)owed(&b.engine, i));
             }
             driven += is != b.engine.actuator[i].rest;
         }
+        looped += loops_drive(&b.engine);
     }
-    assert_in_range(driven, 5000, 90000);
+    assert_in_range(driven, 5000, 190000);
+    assert_in_range(looped, 20000, 90000);
     bench_close(&b);
 }
 

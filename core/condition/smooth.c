@@ -9,3 +9,14 @@ void rp_smooth_reset(rp_smooth_state *state)
 {
     *state = (rp_smooth_state){0};
 }
+
+void rp_smooth_adapt(const rp_smooth_config *config, rp_smooth_state *state, float value, float dt)
+{
+    if (state->dt <= 0.0f) {
+        state->output = value;
+    }
+    state->dt = dt;
+    state->time_constant = state->gap > 0.0f ? 0.0f : config->time_constant;
+    state->share = rp_decay((dt + state->gap) / config->time_constant);
+    state->gap = 0.0f;
+}

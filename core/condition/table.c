@@ -19,3 +19,13 @@ rp_status rp_table_check(const rp_table_config *config)
     }
     return RP_OK;
 }
+
+float rp_table_extend(const rp_table_config *config, float x)
+{
+    const rp_table_point *p = config->point + 1;
+    const rp_table_point *const last = config->point + config->count - 1;
+    while (p < last && x >= p->in) {
+        p++;
+    }
+    return rp_table_between(p, x);
+}

@@ -132,7 +132,7 @@ void rp_engine_reset(rp_engine *e)
     memset(e->edges, 0, e->timed * sizeof *e->edges);
     memset(e->guarding, 0, rp_image_count(image, RP_SECTION_GUARDS));
     e->asked = 0;
-    e->early = 1;
+    e->early = e->astir = 1;
     e->zeros = 0;
     reset_states(e, RP_REF_NONE);
     forget_actions(e);

@@ -31,7 +31,7 @@ typedef struct tape {
     unsigned char *state;
     rp_loop_link *link;
     float dt;
-    const rp_engine *engine;
+    rp_engine *engine;
 } tape;
 
 /* The four shapes of operations over settings differ in their operands, and in whether they keep a state. A tick takes
@@ -123,21 +123,27 @@ static rp_edges edges_of(const tape *t, uint16_t slot, rp_edges_memory *memory, 
         } while (--left > 0);                                                                   \
     }
 
-#define RP_OP_LOOP(NAME, block, outputs, config_bytes, state_bytes)                                          \
-    static void run_##NAME(const tape *t, const rp_image_run *run)                                           \
-    {                                                                                                        \
-        const uint16_t *operand = t->operand + run->operand;                                                 \
-        const unsigned char *config = t->config[run->live] + run->config;                                    \
-        unsigned char *state = t->state + run->state;                                                        \
-        for (uint32_t left = run->count; left > 0; left--) {                                                 \
-            const rp_##block##_config *const c = (const void *)config;                                       \
-            const rp_loop_input in = {ref(t, operand[0]), ref(t, operand[1]), ref(t, operand[2]),            \
-                                      &t->link[c->loop.link]};                                               \
-            rp_##block##_step(c, (void *)state, &in, t->dt, t->value + operand[3], t->quality + operand[3]); \
-            operand += 3 + (outputs);                                                                        \
-            config += run->config_stride;                                                                    \
-            state += run->state_stride;                                                                      \
-        }                                                                                                    \
+#define RP_OP_LOOP(NAME, block, outputs, config_bytes, state_bytes)                                                    \
+    static void run_##NAME(const tape *t, const rp_image_run *run)                                                     \
+    {                                                                                                                  \
+        const uint16_t *operand = t->operand + run->operand;                                                           \
+        const unsigned char *config = t->config[run->live] + run->config;                                              \
+        unsigned char *state = t->state + run->state;                                                                  \
+        const float dt = t->dt;                                                                                        \
+        bool all_go_on = true;                                                                                         \
+        TAKES_TIME;                                                                                                    \
+        for (uint32_t left = run->count; left > 0; left--) {                                                           \
+            const rp_##block##_config *const c = (const void *)config;                                                 \
+            const rp_loop_input in = {ref(t, operand[0]), ref(t, operand[1]), ref(t, operand[2]),                      \
+                                      &t->link[c->loop.link]};                                                         \
+            all_go_on &= rp_##block##_step(c, (void *)state, &in, dt, t->value + operand[3], t->quality + operand[3]); \
+            operand += 3 + (outputs);                                                                                  \
+            config += run->config_stride;                                                                              \
+            state += run->state_stride;                                                                                \
+        }                                                                                                              \
+        if (!all_go_on) {                                                                                              \
+            t->engine->astir = 1;                                                                                      \
+        }                                                                                                              \
     }
 
 static inline rp_reading ref(const tape *t, uint16_t at)
@@ -487,11 +493,15 @@ static void decide(rp_engine *e)
 {
     const rp_image_rule *rule = e->rule;
     const float *const value = e->value;
-    for (uint32_t i = 0; i < e->rules; i++, rule++) {
+    const rp_pulse_state *pulse = e->pulse;
+    const uint32_t rules = e->rules;
+    for (uint32_t i = 0; i < rules; i++, rule++, pulse++) {
         const uint32_t slot = rule->trigger;
         if (slot < RP_REF_NONE) {
-            const bool busy = rule->repeats && e->now_us < e->pulse[i].ready_at;
-            if (value[slot] != 0.0f && !busy && rp_usable(e->quality[slot])) {
+            if (value[slot] == 0.0f || (rule->repeats && e->now_us < pulse->ready_at)) {
+                continue;
+            }
+            if (rp_usable(e->quality[slot])) {
                 consider(e, i, rule);
             }
         } else if (slot == RP_REF_NONE ? e->ticks == 0 : read_ref(e, rule->trigger).value != 0.0f) {
@@ -597,6 +607,36 @@ static void end_computing(rp_engine *e)
     e->late = e->zeros || e->timed || e->stops;
 }
 
+/* Loops that all go on, and nothing else that could want their actuators: each has left in its link what it drives. */
+static void go_on(rp_engine *e)
+{
+    const rp_image_loop *loop = rp_image_at(e->image, RP_SECTION_LOOPS), *const end = loop + e->loops;
+    const rp_image_actuator *const actuator = e->actuator;
+    rp_loop_link *link = e->link;
+    float *const claimed = e->claim_value, *const wanted = e->wanted;
+    for (; loop < end; loop++, link++) {
+        const rp_image_actuator *a = &actuator[loop->actuator];
+        const float taken = rp_limit(link->taken, a->low, a->high);
+        claimed[loop->claim] = wanted[loop->actuator] = link->taken = taken;
+    }
+}
+
+static void follow(rp_engine *e)
+{
+    if (!(e->moved || e->astir)) {
+        go_on(e);
+        return;
+    }
+    e->astir = e->follows > e->loops;
+    rp_engine_follow(e);
+    if (e->moved) {
+        drive(e);
+    }
+    if (e->loops) {
+        note_loops(e);
+    }
+}
+
 void rp_engine_step(rp_engine *e, uint64_t now_us)
 {
     uint64_t passed = e->image->tick_us;
@@ -628,32 +668,39 @@ void rp_engine_step(rp_engine *e, uint64_t now_us)
         }
     }
     if (e->follows) {
-        rp_engine_follow(e);
-    }
-    if (e->moved) {
+        follow(e);
+    } else if (e->moved) {
         drive(e);
-    }
-    if (e->loops) {
-        note_loops(e);
     }
     e->ticks += e->ticks < UINT32_MAX;
 }
 
-/* The arrays are taken into locals: a store of a number need not be feared to have moved them. */
+static inline bool is_plain(const uint8_t *plain, const rp_image_sensor *s, const rp_sample *sample)
+{
+    return *plain && sample->quality == RP_GOOD && sample->raw >= s->vet.low && sample->raw <= s->vet.high;
+}
+
+/* The plain ones first: a loop without calls keeps its addresses in registers. */
 void rp_engine_sense_all(rp_engine *e, const rp_sample *sample)
 {
-    const rp_image_sensor *s = e->sensor;
+    const rp_image_sensor *const s = e->sensor;
     const uint8_t *const plain = e->plain;
     int32_t *const kept = e->raw;
     float *const sensed = e->sensed;
     const uint32_t sensors = e->sensors;
-    for (uint32_t i = 0; i < sensors; i++, s++, sample++) {
-        const int32_t raw = sample->raw;
-        if (plain[i] && sample->quality == RP_GOOD && raw >= s->vet.low && raw <= s->vet.high) {
-            kept[i] = raw;
-            sensed[i] = (float)raw;
+    uint32_t others = 0;
+    for (uint32_t i = 0; i < sensors; i++) {
+        if (is_plain(&plain[i], &s[i], &sample[i])) {
+            kept[i] = sample[i].raw;
+            sensed[i] = (float)sample[i].raw;
         } else {
-            rp_engine_sense_any(e, (uint16_t)i, sample);
+            others++;
+        }
+    }
+    for (uint32_t i = 0; others > 0; i++) {
+        if (!is_plain(&plain[i], &s[i], &sample[i])) {
+            rp_engine_sense_any(e, (uint16_t)i, &sample[i]);
+            others--;
         }
     }
 }

@@ -24,7 +24,7 @@ void rp_loop_reset(rp_loop_state *state)
 
 static void cut_out(rp_loop_state *s, uint8_t reason)
 {
-    *s = (rp_loop_state){.phase = RP_LOOP_OUT, .reason = reason, .target = s->target, .primed = s->primed};
+    *s = (rp_loop_state){.phase = RP_LOOP_OUT, .reason = reason, .target = s->target};
 }
 
 /* Where it has been ready for long enough it engages, and its setpoint sets out from where the mechanism is. */
@@ -35,7 +35,7 @@ static void wait_on(const rp_loop_config *c, rp_loop_state *s, float goal, float
     s->target = goal;
     s->ready = fits ? s->ready + dt : 0.0f;
     if (fits && s->ready > c->delay && (s->phase == RP_LOOP_WAITING || c->again)) {
-        *s = (rp_loop_state){.phase = RP_LOOP_ENGAGED, .primed = 1, .begins = 1};
+        *s = (rp_loop_state){.phase = RP_LOOP_ENGAGED, .begins = 1};
         s->target = c->ramp > 0.0f ? rp_slew(goal, measured, c->ramp * dt) : goal;
     }
 }
@@ -52,8 +52,7 @@ static void go_on(const rp_loop_config *c, rp_loop_state *s, float goal, float m
         cut_out(s, RP_CUT_BEYOND);
     } else if (s->saturated > c->saturated_for) {
         cut_out(s, RP_CUT_SATURATED);
-    } else {
-        s->calm = s->away == 0.0f && c->saturated_for == 0.0f && c->ramp == 0.0f;
+    } else if (s->away == 0.0f && c->saturated_for == 0.0f && c->ramp == 0.0f) {
         s->bound = c->beyond > 0.0f ? c->beyond : BOUNDLESS;
     }
 }
@@ -63,7 +62,8 @@ uint8_t rp_loop_step(const rp_loop_config *c, rp_loop_state *s, rp_reading setpo
 {
     const bool usable = rp_usable(rp_worst(setpoint.quality, measured.quality));
     const float goal = setpoint.value + c->trim;
-    s->begins = s->calm = 0;
+    s->begins = 0;
+    s->bound = 0.0f;
     if (!(dt > 0.0f)) {
         return s->phase;
     }

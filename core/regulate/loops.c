@@ -58,17 +58,22 @@ static inline rp_reading begin(const rp_loop_config *config, rp_loop_state *stat
     return (rp_reading){state->target, in->setpoint.quality};
 }
 
-/* What is driven: the controller's output and the push, within the limits; of a loop that is held, as it was. */
-static inline void end(const rp_loop_config *config, rp_loop_state *state, rp_reading output, float low, float high,
-                       float *term, rp_quality *quality)
+/* What is driven: the controller's output and the push, within the limits; of a loop that is held, as it was. Gives
+ * whether it simply goes on. */
+static inline bool end(const rp_loop_config *config, rp_loop_state *state, rp_loop_link *link, rp_reading output,
+                       float low, float high, float *term, rp_quality *quality)
 {
     const bool held = state->phase == RP_LOOP_HELD;
     if (state->phase == RP_LOOP_ENGAGED) {
         state->output = rp_limit(output.value + config->push, low, high);
+        link->news &= (uint8_t)~RP_NEWS_RETUNED;
     }
     const bool drives = held || state->phase == RP_LOOP_ENGAGED;
     term[RP_TERM_OUTPUT] = drives ? state->output : 0.0f;
     quality[RP_TERM_OUTPUT] = held ? RP_HELD : drives ? output.quality : RP_MISSING;
+    link->taken = state->output;
+    const bool told = link->phase == RP_LOOP_ENGAGED && link->told == RP_LOOP_ENGAGED;
+    return told && link->news == 0 && rp_usable(output.quality);
 }
 
 /* While it is engaged: its own step, or that of whoever drives instead. */
@@ -79,7 +84,6 @@ static inline rp_reading regulate(const rp_pid_loop_config *config, rp_pid_state
         rp_pid_reset(pid);
     }
     if (in->link->news & RP_NEWS_RETUNED) {
-        in->link->news &= (uint8_t)~RP_NEWS_RETUNED;
         rp_pid_retune(pid);
     }
     const rp_pid_input input = {.setpoint = {target.value, rp_worst(target.quality, in->feed.quality)},
@@ -90,7 +94,7 @@ static inline rp_reading regulate(const rp_pid_loop_config *config, rp_pid_state
                                                        : rp_pid_follow(&config->pid, pid, &input, dt);
 }
 
-void rp_pid_loop_move(const rp_pid_loop_config *config, rp_pid_loop_state *state, const rp_loop_input *in, float dt,
+bool rp_pid_loop_move(const rp_pid_loop_config *config, rp_pid_loop_state *state, const rp_loop_input *in, float dt,
                       float *term, rp_quality *quality)
 {
     rp_pid_state *const pid = &state->pid;
@@ -104,7 +108,8 @@ void rp_pid_loop_move(const rp_pid_loop_config *config, rp_pid_loop_state *state
     } else {
         rp_pid_reset(pid);
     }
-    end(&config->loop, &state->loop, output, config->pid.low, config->pid.high, term, quality);
+    const bool goes_on =
+        end(&config->loop, &state->loop, in->link, output, config->pid.low, config->pid.high, term, quality);
     term[RP_TERM_P] = pid->p;
     term[RP_TERM_I] = pid->i;
     term[RP_TERM_D] = pid->d;
@@ -113,9 +118,10 @@ void rp_pid_loop_move(const rp_pid_loop_config *config, rp_pid_loop_state *state
     for (uint32_t i = RP_TERM_P; i < RP_TERMS; i++) {
         quality[i] = output.quality;
     }
+    return goes_on;
 }
 
-void rp_onoff_loop_step(const rp_onoff_loop_config *config, rp_onoff_loop_state *state, const rp_loop_input *in,
+bool rp_onoff_loop_step(const rp_onoff_loop_config *config, rp_onoff_loop_state *state, const rp_loop_input *in,
                         float dt, float *term, rp_quality *quality)
 {
     const rp_reading target = begin(&config->loop, &state->loop, in, false, dt, term, quality);
@@ -126,10 +132,10 @@ void rp_onoff_loop_step(const rp_onoff_loop_config *config, rp_onoff_loop_state 
         }
         output = rp_onoff_step(&config->onoff, &state->onoff, target, in->measured, dt);
     }
-    end(&config->loop, &state->loop, output, config->onoff.low, config->onoff.high, term, quality);
+    return end(&config->loop, &state->loop, in->link, output, config->onoff.low, config->onoff.high, term, quality);
 }
 
-void rp_nudge_loop_step(const rp_nudge_loop_config *config, rp_nudge_loop_state *state, const rp_loop_input *in,
+bool rp_nudge_loop_step(const rp_nudge_loop_config *config, rp_nudge_loop_state *state, const rp_loop_input *in,
                         float dt, float *term, rp_quality *quality)
 {
     const rp_reading target = begin(&config->loop, &state->loop, in, false, dt, term, quality);
@@ -143,5 +149,5 @@ void rp_nudge_loop_step(const rp_nudge_loop_config *config, rp_nudge_loop_state 
         }
         output = rp_nudge_step(&config->nudge, &state->nudge, target, in->measured, taken, dt);
     }
-    end(&config->loop, &state->loop, output, config->nudge.low, config->nudge.high, term, quality);
+    return end(&config->loop, &state->loop, in->link, output, config->nudge.low, config->nudge.high, term, quality);
 }

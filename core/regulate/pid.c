@@ -25,10 +25,10 @@ void rp_pid_reset(rp_pid_state *state)
     *state = (rp_pid_state){0};
 }
 
-float rp_pid_weigh(const rp_pid_config *c, rp_pid_state *s, const rp_pid_input *in, float *now)
+float rp_pid_weigh(const rp_pid_config *c, rp_pid_state *s, float setpoint, float measured, float *now)
 {
     const float sign = c->reverse ? -1.0f : 1.0f, band = c->deadband;
-    const float setpoint = in->setpoint.value, measured = in->measured.value, error = sign * (setpoint - measured);
+    const float error = sign * (setpoint - measured);
     const float beyond = error > band ? error - band : error < -band ? error + band : 0.0f;
     *now = sign * (c->slope_weight * setpoint - measured);
     s->weighted = beyond - sign * (1.0f - c->weight) * (setpoint - s->reference);
@@ -36,20 +36,21 @@ float rp_pid_weigh(const rp_pid_config *c, rp_pid_state *s, const rp_pid_input *
 }
 
 /* The first setpoint, and the first slope, which is 0. */
-static void prime(const rp_pid_config *c, rp_pid_state *s, const rp_pid_input *in)
+static void prime(const rp_pid_config *c, rp_pid_state *s, float setpoint, float measured, float taken)
 {
     s->primed = 1;
-    s->reference = in->setpoint.value;
-    s->asked = in->taken;
+    s->reference = setpoint;
+    s->asked = taken;
     s->slack = 1e-5f * (c->high - c->low);
-    rp_pid_weigh(c, s, in, &s->before);
+    rp_pid_weigh(c, s, setpoint, measured, &s->before);
     s->weighted = 0.0f; /* the gains before were 0, and made no part of anything */
 }
 
-void rp_pid_adapt(const rp_pid_config *c, rp_pid_state *s, const rp_pid_input *in, float dt)
+float rp_pid_adapt(const rp_pid_config *c, rp_pid_state *s, float setpoint, float measured, float taken, float dt)
 {
+    const float passed = s->gap + dt;
     if (!s->primed) {
-        prime(c, s, in);
+        prime(c, s, setpoint, measured, taken);
     }
     s->i += (s->last.kp - c->gain.kp) * s->weighted + (s->last.kd - c->gain.kd) * s->slope;
     if (!(c->gain.ki > 0.0f) || !rp_finite(s->i)) {
@@ -57,34 +58,21 @@ void rp_pid_adapt(const rp_pid_config *c, rp_pid_state *s, const rp_pid_input *i
     }
     s->last = c->gain;
     s->plain = !(c->weight < 1.0f) && c->slope_weight == 0.0f && c->deadband == 0.0f && !c->reverse;
-    s->share_dt = dt;
-    s->share = c->gain.filter > 0.0f ? rp_decay(dt / c->gain.filter) : 1.0f;
+    s->share_dt = s->gap > 0.0f ? 0.0f : dt;
+    s->share = c->gain.filter > 0.0f ? rp_decay(passed / c->gain.filter) : 1.0f;
+    s->gap = 0.0f;
+    return passed;
 }
 
-float rp_pid_held_back(const rp_pid_config *c, float growth, float short_by, float dt)
+float rp_pid_draw_back(const rp_pid_config *c, float growth, float short_by, float dt)
 {
-    if (c->back > 0.0f) {
-        return growth - short_by * (dt < c->back ? dt / c->back : 1.0f);
-    }
-    return (growth > 0.0f && short_by > 0.0f) || (growth < 0.0f && short_by < 0.0f) ? 0.0f : growth;
+    return growth - short_by * (dt < c->back ? dt / c->back : 1.0f);
 }
 
-/* Without back-calculation an integral that only pushes further out does not go on. */
-rp_reading rp_pid_beyond(const rp_pid_config *c, rp_pid_state *s, float others, float growth, rp_quality quality)
+rp_reading rp_pid_give_up(const rp_pid_config *c, rp_pid_state *s)
 {
-    const float asked = others + s->i;
-    if (!rp_finite(asked)) {
-        rp_pid_reset(s);
-        return (rp_reading){rp_limit(0.0f, c->low, c->high), RP_OUT_OF_RANGE};
-    }
-    if (!(c->back > 0.0f) && (asked > c->high ? growth > 0.0f : growth < 0.0f)) {
-        s->i -= growth;
-        s->lost = 0.0f;
-    }
-    s->asked = others + s->i;
-    s->output = rp_limit(s->asked, c->low, c->high);
-    s->saturated |= s->output != s->asked;
-    return (rp_reading){s->output, quality};
+    rp_pid_reset(s);
+    return (rp_reading){rp_limit(0.0f, c->low, c->high), RP_OUT_OF_RANGE};
 }
 
 void rp_pid_from_ideal(rp_pid_config *config, float gain, float integral_time, float derivative_time)

@@ -171,6 +171,7 @@ typedef struct rp_engine {
     uint16_t stopped_by; /* a stop, or RP_REF_NONE: by hand */
     uint8_t edged;       /* a port tells edges; else they are found in the readings */
     uint8_t moved;       /* a claim has changed since the outputs were chosen */
+    uint8_t astir;       /* not every continuous drive is a loop that simply goes on */
 
     rp_event_listener *listener;
     void *listener_self;

@@ -46,7 +46,7 @@ static inline rp_reading rp_despike_step(const rp_despike_config *config, rp_des
                                          float dt)
 {
     const uint32_t window = config->window;
-    const bool counts = rp_usable(in.quality) && dt > 0.0f;
+    const bool counts = rp_usable(in.quality) && dt > 0.0f && in.value == in.value; /* what is in order has no NaN */
     if (!counts || state->filled < window) {
         if (!rp_usable(in.quality) && dt > 0.0f) {
             rp_despike_miss(config, state);
@@ -57,13 +57,14 @@ static inline rp_reading rp_despike_step(const rp_despike_config *config, rp_des
     float *const last = sorted + window - 1;
     float *const oldest = state->kept + state->next;
     const float leaves = *oldest;
-    const uint32_t next = state->next + 1u;
     *oldest = in.value;
-    state->next = (uint8_t)(next == window ? 0u : next);
+    if (++state->next == window) {
+        state->next = 0;
+    }
     state->missed = 0;
 
     float *at = sorted;
-    while (at < last && *at < leaves) {
+    while (*at < leaves) { /* which is among them */
         at++;
     }
     if (in.value > leaves) {

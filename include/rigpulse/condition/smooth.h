@@ -16,10 +16,10 @@ typedef struct rp_smooth_config {
 
 typedef struct rp_smooth_state {
     float output;
-    float gap; /* seconds of bad readings since the last usable one */
-    float dt;  /* what `share` was computed for; 0 before the first reading */
-    float time_constant;
-    float share; /* of the way to the input that one dt takes */
+    float gap;           /* seconds of bad readings since the last usable one */
+    float dt;            /* what `share` was computed for; 0 before the first reading */
+    float time_constant; /* the same; 0 behind a gap */
+    float share;         /* of the way to the input that one dt takes */
 } rp_smooth_state;
 
 /* RP_E_CONFIG unless the time constant is finite, above 0 and at most 1e6 s. */
@@ -27,22 +27,20 @@ rp_status rp_smooth_check(const rp_smooth_config *config);
 
 void rp_smooth_reset(rp_smooth_state *state);
 
+/* What rp_smooth_step() does before it steps by a new dt, with a new time constant, at the first reading and around
+ * gaps. */
+void rp_smooth_adapt(const rp_smooth_config *config, rp_smooth_state *state, float value, float dt);
+
 /* dt in seconds; dt = 0 steps no state. */
 static inline rp_reading rp_smooth_step(const rp_smooth_config *config, rp_smooth_state *state, rp_reading in, float dt)
 {
     if (!rp_usable(in.quality) || !(dt > 0.0f)) {
         state->gap += dt;
+        state->time_constant = 0.0f;
         return (rp_reading){state->dt > 0.0f ? state->output : in.value, in.quality};
     }
-    dt += state->gap;
-    state->gap = 0.0f;
     if (dt != state->dt || config->time_constant != state->time_constant) {
-        if (state->dt <= 0.0f) {
-            state->output = in.value;
-        }
-        state->dt = dt;
-        state->time_constant = config->time_constant;
-        state->share = rp_decay(dt / config->time_constant);
+        rp_smooth_adapt(config, state, in.value, dt);
     }
     state->output += state->share * (in.value - state->output);
     return (rp_reading){state->output, in.quality};

@@ -27,26 +27,35 @@ typedef struct rp_table_config {
  * them too steep for a float. */
 rp_status rp_table_check(const rp_table_config *config);
 
+/* On the line from the point before `p` to it. */
+static inline float rp_table_between(const rp_table_point *p, float x)
+{
+    const float slope = (p->out - p[-1].out) / (p->in - p[-1].in);
+    return p[-1].out + (x - p[-1].in) * slope;
+}
+
+/* What rp_table_step() does where the end segments go on: the number, which may be too great for a float. */
+float rp_table_extend(const rp_table_config *config, float x);
+
 /* The quality is the input's; a result that no float can hold is 0, out of range. At a point the result is
  * that point's value exactly. */
 static inline rp_reading rp_table_step(const rp_table_config *config, rp_reading in)
 {
     const rp_table_point *p = config->point;
     const rp_table_point *const last = p + config->count - 1;
-    if (!config->extended) {
-        if (in.value <= p->in) {
-            return (rp_reading){p->out, in.quality};
-        }
-        if (in.value >= last->in) {
-            return (rp_reading){last->out, in.quality};
-        }
+    if (config->extended) {
+        return rp_number(rp_table_extend(config, in.value), in.quality);
     }
-    do {
+    if (in.value <= p->in) {
+        return (rp_reading){p->out, in.quality};
+    }
+    if (in.value >= last->in) {
+        return (rp_reading){last->out, in.quality};
+    }
+    do { /* ends at the last point at the latest */
         p++;
-    } while (p < last && in.value >= p->in);
-    const float slope = (p->out - p[-1].out) / (p->in - p[-1].in);
-    const float out = p[-1].out + (in.value - p[-1].in) * slope;
-    return config->extended ? rp_number(out, in.quality) : (rp_reading){out, in.quality};
+    } while (in.value >= p->in);
+    return (rp_reading){rp_table_between(p, in.value), in.quality};
 }
 
 #endif

@@ -48,12 +48,10 @@ typedef struct rp_loop_state {
     float target;                      /* the setpoint, trimmed and on its ramp */
     float output;                      /* what the controller has put out last */
     float ready, away, saturated, bad; /* seconds */
-    float bound;                       /* measured units; of `calm` */
+    float bound; /* measured units: as long as nothing is new and the error is below, it goes on; 0: not so */
     uint8_t phase;
     uint8_t reason; /* RP_CUT_..., of OUT */
-    uint8_t primed; /* the target has been set */
     uint8_t begins; /* it has engaged in this step */
-    uint8_t calm;   /* engaged, and as long as nothing is new and the error is within `bound`, it goes on so */
 } rp_loop_state;
 
 /* RP_E_CONFIG when a setting is not finite or outside its range. */
@@ -69,7 +67,7 @@ uint8_t rp_loop_step(const rp_loop_config *config, rp_loop_state *state, rp_read
 /* "waiting", "engaged", "held", "out"; "?" for a number that is none. */
 const char *rp_loop_phase_word(uint8_t phase);
 
-/* "the error was too great", ...; "?" for a number that is none. */
+/* "it was too far from its setpoint", ...; "?" for a number that is none. */
 const char *rp_cut_text(uint8_t reason);
 
 #endif

@@ -39,7 +39,7 @@ enum { RP_NEWS_STOPPED = 1, RP_NEWS_ANEW = 2, RP_NEWS_RETUNED = 4, RP_NEWS_TAKEN
 
 /* Between a loop and whoever drives the actuator. */
 typedef struct rp_loop_link {
-    float taken;    /* what was really driven last, in output units */
+    float taken;    /* what was really driven last, in output units; a step leaves there what it drives with */
     uint8_t news;   /* RP_NEWS_...; ANEW and RETUNED the step takes back */
     uint8_t phase;  /* left by the step: RP_LOOP_... */
     uint8_t reason; /* left by the step, of OUT: RP_CUT_... */
@@ -90,40 +90,44 @@ void rp_pid_loop_reset(rp_pid_loop_state *state);
 void rp_onoff_loop_reset(rp_onoff_loop_state *state);
 void rp_nudge_loop_reset(rp_nudge_loop_state *state);
 
-/* dt in seconds, above 0. `term` and `quality`: RP_TERMS or RP_TERMS_SIMPLE places. */
-void rp_onoff_loop_step(const rp_onoff_loop_config *config, rp_onoff_loop_state *state, const rp_loop_input *in,
+/* dt in seconds, above 0. `term` and `quality`: RP_TERMS or RP_TERMS_SIMPLE places. True when the loop simply goes on
+ * driving: nothing is to be told of it, and nobody else has to be asked. */
+bool rp_onoff_loop_step(const rp_onoff_loop_config *config, rp_onoff_loop_state *state, const rp_loop_input *in,
                         float dt, float *term, rp_quality *quality);
-void rp_nudge_loop_step(const rp_nudge_loop_config *config, rp_nudge_loop_state *state, const rp_loop_input *in,
+bool rp_nudge_loop_step(const rp_nudge_loop_config *config, rp_nudge_loop_state *state, const rp_loop_input *in,
                         float dt, float *term, rp_quality *quality);
 
 /* What rp_pid_loop_step() does unless the loop simply goes on. */
-void rp_pid_loop_move(const rp_pid_loop_config *config, rp_pid_loop_state *state, const rp_loop_input *in, float dt,
+bool rp_pid_loop_move(const rp_pid_loop_config *config, rp_pid_loop_state *state, const rp_loop_input *in, float dt,
                       float *term, rp_quality *quality);
 
-static inline void rp_pid_loop_step(const rp_pid_loop_config *config, rp_pid_loop_state *state, const rp_loop_input *in,
-                                    float dt, float *term, rp_quality *quality)
+static inline bool rp_pid_loop_step(const rp_pid_loop_config *config, rp_pid_loop_state *state, const rp_loop_input *in,
+                                    float dt, float *restrict term, rp_quality *quality)
 {
     const rp_reading target = {in->setpoint.value + config->loop.trim,
                                rp_worst(in->setpoint.quality, in->feed.quality)};
     const float error = target.value - in->measured.value, bound = state->loop.bound;
     const rp_quality worst = rp_worst(target.quality, in->measured.quality);
-    if (!state->loop.calm || in->link->news || !rp_usable(worst) || !(error <= bound && error >= -bound)) {
-        rp_pid_loop_move(config, state, in, dt, term, quality);
-        return;
+    rp_loop_link *const link = in->link;
+    if (link->news || !rp_usable(worst) || !(error < bound && error > -bound)) {
+        const rp_loop_input given = *in; /* a copy, so that the way below can keep it in registers */
+        return rp_pid_loop_move(config, state, &given, dt, term, quality);
     }
-    const rp_pid_input input = {target, in->measured, in->feed.value, in->link->taken - config->loop.push};
+    const rp_pid_input input = {target, in->measured, in->feed.value, link->taken - config->loop.push};
     const rp_reading output = rp_pid_step(&config->pid, &state->pid, &input, dt);
+    const float driven = rp_limit(output.value + config->loop.push, config->pid.low, config->pid.high);
     state->loop.target = target.value;
-    state->loop.output = rp_limit(output.value + config->loop.push, config->pid.low, config->pid.high);
+    state->loop.output = link->taken = driven;
     term[RP_TERM_TARGET] = target.value;
     term[RP_TERM_ERROR] = error;
-    term[RP_TERM_OUTPUT] = state->loop.output;
+    term[RP_TERM_OUTPUT] = driven;
     term[RP_TERM_P] = state->pid.p;
     term[RP_TERM_I] = state->pid.i;
     term[RP_TERM_D] = state->pid.d;
     term[RP_TERM_ASKED] = state->pid.asked;
     term[RP_TERM_SATURATED] = (float)state->pid.saturated;
     memset(quality + RP_TERM_TARGET, output.quality, RP_TERMS - RP_TERM_TARGET);
+    return rp_usable(output.quality);
 }
 
 #endif

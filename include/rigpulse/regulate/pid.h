@@ -76,20 +76,20 @@ static inline void rp_pid_retune(rp_pid_state *state)
     state->share_dt = 0.0f;
 }
 
-/* What rp_pid_step() does at the first step, and when the settings or dt have changed. */
-void rp_pid_adapt(const rp_pid_config *config, rp_pid_state *state, const rp_pid_input *in, float dt);
+/* What rp_pid_step() does at the first step, when the settings or dt have changed, and behind a gap. Gives the time
+ * that the slope goes on by. */
+float rp_pid_adapt(const rp_pid_config *config, rp_pid_state *state, float setpoint, float measured, float taken,
+                   float dt);
 
 /* What it does where the settings are not plain: the error beyond the dead band, above 0 where the output has to rise;
  * *now becomes what the slope is of. */
-float rp_pid_weigh(const rp_pid_config *config, rp_pid_state *state, const rp_pid_input *in, float *now);
+float rp_pid_weigh(const rp_pid_config *config, rp_pid_state *state, float setpoint, float measured, float *now);
 
-/* What it does when less is driven than was asked: how far the integral may go on, in output units. */
-float rp_pid_held_back(const rp_pid_config *config, float growth, float short_by, float dt);
+/* What it does with an integral that is drawn back: how far it goes on, in output units. */
+float rp_pid_draw_back(const rp_pid_config *config, float growth, float short_by, float dt);
 
-/* What it does when asked, in which the integral has gone on by `growth`, lies beyond the limits or is no number: the
- * output. `others`: all that is asked but the integral. */
-rp_reading rp_pid_beyond(const rp_pid_config *config, rp_pid_state *state, float others, float growth,
-                         rp_quality quality);
+/* What it does when asked is no number: the output, rest or the limit next to it, out of range. */
+rp_reading rp_pid_give_up(const rp_pid_config *config, rp_pid_state *state);
 
 /* The terms of the ideal (standard) form, output = gain * (error + sum of error / integral_time + derivative_time *
  * slope): kp = gain, ki = gain / integral_time, kd = gain * derivative_time. An integral time of 0 means none. Seconds.
@@ -99,25 +99,56 @@ void rp_pid_from_ideal(rp_pid_config *config, float gain, float integral_time, f
 /* And back. 0 for an integral time that there is not; all 0 when kp is 0. */
 void rp_pid_to_ideal(const rp_pid_config *config, float *gain, float *integral_time, float *derivative_time);
 
+/* Without a step. What was found for one dt is found anew behind a gap. */
+static inline rp_reading rp_pid_pass(rp_pid_state *state, rp_quality quality, float dt)
+{
+    state->gap += dt;
+    state->share_dt = 0.0f;
+    return (rp_reading){state->output, quality};
+}
+
 /* Error, P and D. Gives the error beyond the dead band, above 0 where the output has to rise. */
 static inline float rp_pid_sense(const rp_pid_config *config, rp_pid_state *state, const rp_pid_input *in, float dt)
 {
-    dt += state->gap;
-    state->gap = 0.0f;
+    const float setpoint = in->setpoint.value, measured = in->measured.value, error = setpoint - measured;
     if (dt != state->share_dt) {
-        rp_pid_adapt(config, state, in, dt);
+        dt = rp_pid_adapt(config, state, setpoint, measured, in->taken, dt);
     }
-    const float error = in->setpoint.value - in->measured.value;
-    float beyond = error, now = -in->measured.value;
+    float beyond = error, now = -measured;
     state->error = state->weighted = error;
     if (!state->plain) {
-        beyond = rp_pid_weigh(config, state, in, &now);
+        float weighed; /* apart, so that the plain way needs no memory for it */
+        beyond = rp_pid_weigh(config, state, setpoint, measured, &weighed);
+        now = weighed;
     }
     state->slope += state->share * ((now - state->before) / dt - state->slope);
     state->before = now;
     state->p = config->gain.kp * state->weighted;
     state->d = config->gain.kd * state->slope;
     return beyond;
+}
+
+/* From the integral to the output. Without back-calculation an integral that has gone on by `growth` and only pushes
+ * further out goes back. */
+static inline rp_reading rp_pid_end(const rp_pid_config *config, rp_pid_state *state, float others, float growth,
+                                    rp_quality quality)
+{
+    float asked = others + state->i, output = asked;
+    if (!(asked >= config->low && asked <= config->high)) {
+        if (!rp_finite(asked)) {
+            return rp_pid_give_up(config, state);
+        }
+        if (!(config->back > 0.0f) && (asked > config->high ? growth > 0.0f : growth < 0.0f)) {
+            state->i -= growth;
+            state->lost = 0.0f;
+            asked = others + state->i;
+        }
+        output = rp_limit(asked, config->low, config->high);
+        state->saturated |= output != asked;
+    }
+    state->asked = asked;
+    state->output = output;
+    return (rp_reading){output, quality};
 }
 
 /* One step: the output, with the worst quality of what went in. On a bad reading, and with dt = 0, nothing is stepped
@@ -127,8 +158,7 @@ static inline rp_reading rp_pid_step(const rp_pid_config *config, rp_pid_state *
 {
     const rp_quality quality = rp_worst(in->setpoint.quality, in->measured.quality);
     if (!rp_usable(quality) || !(dt > 0.0f)) {
-        state->gap += dt;
-        return (rp_reading){state->output, quality};
+        return rp_pid_pass(state, quality, dt);
     }
     const float beyond = rp_pid_sense(config, state, in, dt);
     const float others = state->p + state->d + in->feed;
@@ -136,16 +166,16 @@ static inline rp_reading rp_pid_step(const rp_pid_config *config, rp_pid_state *
     float growth = config->gain.ki * beyond * dt;
     state->saturated = short_by > state->slack || short_by < -state->slack;
     if (state->saturated) {
-        growth = rp_pid_held_back(config, growth, short_by, dt);
+        if (config->back > 0.0f) {
+            growth = rp_pid_draw_back(config, growth, short_by, dt);
+        } else if (short_by > 0.0f ? growth > 0.0f : growth < 0.0f) {
+            growth = 0.0f;
+        }
     }
-    const float add = growth - state->lost, sum = state->i + add, asked = others + sum;
+    const float add = growth - state->lost, sum = state->i + add;
     state->lost = (sum - state->i) - add;
     state->i = sum;
-    if (!(asked >= config->low && asked <= config->high)) {
-        return rp_pid_beyond(config, state, others, growth, quality);
-    }
-    state->asked = state->output = asked;
-    return (rp_reading){asked, quality};
+    return rp_pid_end(config, state, others, growth, quality);
 }
 
 /* Instead of a step, while somebody else drives: the integral is what makes the output go on from `taken` without a
@@ -155,20 +185,14 @@ static inline rp_reading rp_pid_follow(const rp_pid_config *config, rp_pid_state
 {
     const rp_quality quality = rp_worst(in->setpoint.quality, in->measured.quality);
     if (!rp_usable(quality) || !(dt > 0.0f)) {
-        state->gap += dt;
-        return (rp_reading){state->output, quality};
+        return rp_pid_pass(state, quality, dt);
     }
     rp_pid_sense(config, state, in, dt);
     const float others = state->p + state->d + in->feed;
     state->i = config->gain.ki > 0.0f ? in->taken - others : 0.0f;
     state->lost = 0.0f;
     state->saturated = 0;
-    const float asked = others + state->i;
-    if (!(asked >= config->low && asked <= config->high)) {
-        return rp_pid_beyond(config, state, others, 0.0f, quality);
-    }
-    state->asked = state->output = asked;
-    return (rp_reading){asked, quality};
+    return rp_pid_end(config, state, others, 0.0f, quality);
 }
 
 #endif
