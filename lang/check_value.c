@@ -132,7 +132,7 @@ bool check_within(tree *t, const node *n, unit wanted, double low, double high, 
     }
     const char *is = n->kind == NODE_NUMBER ? "this is" : "this parameter can be";
     const double out = least < low ? least : greatest;
-    if (high >= CHECK_GREATEST && low >= 0.0 && low < 1e-20) {
+    if (high >= CHECK_GREATEST && low >= 0.0 && low < 1e-20 && least < low) {
         report_error(t->report, n->at, NULL, "%s must %s, but %s %g", what,
                      low > 0.0 ? "be above 0" : "not be negative", is, out);
     } else {

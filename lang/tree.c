@@ -52,7 +52,11 @@ const char *tree_suggest(tree *t, const char *wrong)
 
 void tree_unknown(tree *t, rp_span at, const char *name)
 {
-    report_error(t->report, at, tree_suggest(t, name), "there is no '%s' in this rig", name);
+    unit u;
+    report_error(t->report, at, tree_suggest(t, name),
+                 unit_find(&t->units, name, &u) ? "'%s' is a unit: a number must stand before it"
+                                                : "there is no '%s' in this rig",
+                 name);
 }
 
 bool symbol_part(const symbol *s, const char *name, uint32_t *number)

@@ -113,9 +113,10 @@ bool tune_step_fits(const tuning *t, double setpoint, double step, char **why)
     const rp_image_param *p = (const rp_image_param *)rp_image_at(t->image, RP_SECTION_PARAMS) + t->is->setpoint;
     const double to = setpoint + step;
     if (t->is->setpoint < params && !(to >= (double)p->low && to <= (double)p->high)) {
-        *why =
-            g_strdup_printf("a step by %g %s would take the setpoint to %g; '%s' goes from %g to %g", step, t->unit, to,
-                            rp_image_text(t->image, RP_NAME_SLOT, t->is->setpoint, 0), (double)p->low, (double)p->high);
+        const char *name = rp_image_text(t->image, RP_NAME_SLOT, t->is->setpoint, 0);
+        const char *unit = rp_image_unit(t->image, RP_NAME_SLOT, t->is->setpoint, 0);
+        *why = g_strdup_printf("a step by %g %s would take the setpoint to %g %s; '%s' goes from %g to %g", step,
+                               t->unit, to, unit, name, (double)p->low, (double)p->high);
         return false;
     }
     return true;
