@@ -76,8 +76,8 @@ guint tune_add(tuning *t, tune_try *one);
 /* Why a test has to be broken off at an event; NULL: it need not. To be freed. */
 char *tune_breaks_off(const tuning *t, const rp_event *event);
 
-/* A figure with its unit, "-" for none. */
-void tune_put_figure(const tuning *t, const char *unit, double value, GString *to);
+/* A line of names and one for each try, as texts, with so many spaces before each column. */
+GPtrArray *tune_table(const tuning *t, int gap);
 
 /* All tries; as JSON. */
 void tune_print(const tuning *t);

@@ -211,7 +211,7 @@ static char *unit_of(const tuning *t, const char *unit)
                                      : g_strdup(unit);
 }
 
-void tune_put_figure(const tuning *t, const char *unit, double value, GString *to)
+static void put_figure(const tuning *t, const char *unit, double value, GString *to)
 {
     if (!isfinite(value)) {
         g_string_append(to, "-");
@@ -247,10 +247,10 @@ static int widest(const GPtrArray *texts)
     return (int)most;
 }
 
-static void put_padded(const char *text, int width, bool right)
+static void put_padded(const char *text, int gap, int width, bool right, GString *to)
 {
-    const int gap = width - (int)g_utf8_strlen(text, -1);
-    printf("  %*s%s%*s", right ? gap : 0, "", text, right ? 0 : gap, "");
+    const int rest = width - (int)g_utf8_strlen(text, -1);
+    g_string_append_printf(to, "%*s%*s%s%*s", gap, "", right ? rest : 0, "", text, right ? 0 : rest, "");
 }
 
 #define TABLE_COLUMNS (3 + G_N_ELEMENTS(figures))
@@ -264,7 +264,7 @@ static GPtrArray *table_column(const tuning *t, size_t k)
         const tune_try *one = tune_try_at(t, i);
         GString *value = g_string_new(NULL);
         if (k >= 3 && !one->stopped) {
-            tune_put_figure(t, figures[k - 3].unit, figure_of(&one->response, k - 3), value);
+            put_figure(t, figures[k - 3].unit, figure_of(&one->response, k - 3), value);
         } else if (k == 0) {
             g_string_append_printf(value, "%u", i + 1);
         } else if (k < 3) {
@@ -276,9 +276,9 @@ static GPtrArray *table_column(const tuning *t, size_t k)
     return texts;
 }
 
-void tune_print(const tuning *t)
+GPtrArray *tune_table(const tuning *t, int gap)
 {
-    GPtrArray *column[TABLE_COLUMNS];
+    GPtrArray *lines = g_ptr_array_new_with_free_func(g_free), *column[TABLE_COLUMNS];
     int width[TABLE_COLUMNS];
     for (size_t k = 0; k < TABLE_COLUMNS; k++) {
         column[k] = table_column(t, k);
@@ -286,18 +286,28 @@ void tune_print(const tuning *t)
     }
     for (guint i = 0; i <= t->tries->len; i++) {
         const tune_try *one = i > 0 ? tune_try_at(t, i - 1) : NULL;
+        GString *line = g_string_new(NULL);
         for (size_t k = 0; k < (one && one->stopped ? 3 : TABLE_COLUMNS); k++) {
-            put_padded(column[k]->pdata[i], width[k], k >= 3);
+            put_padded(column[k]->pdata[i], gap, width[k], k >= 3, line);
         }
         if (one && one->stopped) {
-            printf("  broken off, everything at rest: %s", one->stopped);
+            g_string_append_printf(line, "%*sbroken off, everything at rest: %s", gap, "", one->stopped);
         } else if (one && !one->response.settles) {
-            printf("  does not settle");
+            g_string_append_printf(line, "%*sdoes not settle", gap, "");
         }
-        putchar('\n');
+        g_ptr_array_add(lines, g_string_free(line, FALSE));
     }
     for (size_t k = 0; k < TABLE_COLUMNS; k++) {
         g_ptr_array_unref(column[k]);
+    }
+    return lines;
+}
+
+void tune_print(const tuning *t)
+{
+    g_autoptr(GPtrArray) lines = tune_table(t, 2);
+    for (guint i = 0; i < lines->len; i++) {
+        puts(lines->pdata[i]);
     }
 }
 

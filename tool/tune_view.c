@@ -16,6 +16,7 @@
 #define SIDE_WIDTH 34
 #define ROWS_LEAST 16
 #define COLS_LEAST 80
+#define KEYS_WIDTH 102 /* of all that is said of them */
 #define FINE       1.1 /* of a gain, at a press */
 
 /* What is typed for. */
@@ -403,58 +404,25 @@ static void draw_side(const tune_view *v, int row, int column)
         put_slot(v, row++, column, "I", l->first + RP_TERM_I, INK_PLAIN);
         put_slot(v, row++, column, "D", l->first + RP_TERM_D, INK_PLAIN);
         put_slot(v, row++, column, "asked", l->first + RP_TERM_ASKED, INK_PLAIN);
-        put_slot(v, row++, column, "limited", l->first + RP_TERM_SATURATED, INK_PLAIN);
+        put_slot(v, row++, column, "saturated", l->first + RP_TERM_SATURATED, INK_PLAIN);
     }
     put_slot(v, row, column, "output", l->first + RP_TERM_OUTPUT, INK_PLAIN);
-}
-
-static const struct {
-    const char *name, *unit;
-    size_t offset;
-    int width;
-} columns[] = {
-    {"rise", "s", offsetof(rp_response, rise), 9},         {"overshoot", "%", offsetof(rp_response, overshoot), 10},
-    {"settling", "s", offsetof(rp_response, settling), 9}, {"peak", "m", offsetof(rp_response, peak), 11},
-    {"steady", "m", offsetof(rp_response, steady), 12},    {"IAE", "ms", offsetof(rp_response, iae), 12},
-    {"effort", "o", offsetof(rp_response, effort), 10},    {"limited", "s", offsetof(rp_response, saturated), 8},
-};
-
-static void draw_try(const tune_view *v, int row, guint i)
-{
-    const tune_try *one = tune_try_at(v->t, i);
-    g_autofree char *gains = tune_gains_text(v->t, one->gain), *test = tune_test_text(v->t, one);
-    screen_printf(row, 1, 46, INK_PLAIN, "%-3u %-27s %.14s", i + 1, gains, test);
-    int column = 48;
-    if (one->stopped) {
-        screen_put(row, column, screen_columns() - column, INK_BAD, one->stopped);
-        return;
-    }
-    for (size_t k = 0; k < G_N_ELEMENTS(columns); k++) {
-        g_autoptr(GString) text = g_string_new(NULL);
-        double value;
-        memcpy(&value, (const char *)&one->response + columns[k].offset, sizeof value);
-        tune_put_figure(v->t, columns[k].unit, value, text);
-        screen_put(row, column, columns[k].width, one->response.settles ? INK_PLAIN : INK_WARN, text->str);
-        column += columns[k].width + 1;
-    }
 }
 
 /* The newest below. */
 static void draw_tries(const tune_view *v, int row, int rows)
 {
-    int column = 48;
-    screen_put(row, 1, 46, INK_DIM, "try gains                       test");
-    for (size_t k = 0; k < G_N_ELEMENTS(columns); k++) {
-        screen_put(row, column, columns[k].width, INK_DIM, columns[k].name);
-        column += columns[k].width + 1;
-    }
+    const int width = screen_columns();
+    g_autoptr(GPtrArray) lines = tune_table(v->t, 1);
+    screen_put(row, 0, width, INK_DIM, lines->pdata[0]);
     const guint all = v->t->tries->len, first = all > (guint)(rows - 1) ? all - (guint)(rows - 1) : 0;
     for (guint i = first; i < all; i++) {
-        draw_try(v, row + 1 + (int)(i - first), i);
+        const tune_try *one = tune_try_at(v->t, i);
+        const ink with = one->stopped ? INK_BAD : one->response.settles ? INK_PLAIN : INK_WARN;
+        screen_put(row + 1 + (int)(i - first), 0, width, with, lines->pdata[i + 1]);
     }
     if (all == 0) {
-        screen_put(row + 1, 1, screen_columns(), INK_DIM,
-                   "no test yet: s steps the setpoint, p pushes the output, x disturbs");
+        screen_put(row + 1, 1, width, INK_DIM, "no test yet: s steps the setpoint, p pushes the output, x disturbs");
     }
 }
 
@@ -476,7 +444,9 @@ static void draw_bottom(const tune_view *v, int row)
     }
     screen_fill(
         row, 0, screen_columns(), INK_HEAD,
-        " ↑↓ gain  ←→ less, more  = type  s step  p push  x disturb  b back to a try  w write  c clear  q leave");
+        screen_columns() > KEYS_WIDTH
+            ? " ↑↓ gain  ←→ less, more  = type  s step  p push  x disturb  b back to a try  w write  c clear  q leave"
+            : " ↑↓←→ gain  = type  s step  p push  x disturb  b back  w write  c clear  q leave");
 }
 
 static void draw(tune_view *v)
