@@ -7,7 +7,7 @@
 #include <math.h>
 #include <string.h>
 
-enum { AXIS_WIDTH = 8, LABEL_WIDTH = 13, DOTS_X = 2, DOTS_Y = 4, LIMITS_MOST = 12 };
+enum { AXIS_WIDTH = 8, LABEL_LEAST = 13, LABEL_MOST = 20, DOTS_X = 2, DOTS_Y = 4, LIMITS_MOST = 12 };
 
 #define ROOM 0.08 /* of the range, above and below */
 
@@ -22,6 +22,7 @@ typedef struct panel {
     guint items;
     double low, high;
     int row, column, rows, columns; /* of the cells for curves */
+    int labels;                     /* columns behind them */
     int first;                      /* column of dots in which the history begins */
     dot_cell *cell;
 } panel;
@@ -192,7 +193,7 @@ static void draw_limits(const view *v, const panel *p, uint64_t *taken)
         g_autoptr(GString) text = g_string_new(limit[i].param);
         g_string_append(text, *limit[i].param ? " " : "");
         rp_tell_number(limit[i].value, "", text);
-        screen_put(row, p->column + p->columns + 1, LABEL_WIDTH, INK_DIM, text->str);
+        screen_put(row, p->column + p->columns + 1, p->labels, INK_DIM, text->str);
         *taken |= (uint64_t)1 << MIN(63, row - p->row);
     }
 }
@@ -243,7 +244,7 @@ static void draw_names(const view *v, const panel *p, uint64_t from, uint64_t to
             at--;
         }
         taken |= (uint64_t)1 << at;
-        screen_printf(p->row + at, p->column + p->columns + 1, LABEL_WIDTH, (ink)(INK_SERIES + is->series), "%d %s",
+        screen_printf(p->row + at, p->column + p->columns + 1, p->labels, (ink)(INK_SERIES + is->series), "%d %s",
                       is->series + 1, view_name(v, is));
     }
 }
@@ -306,9 +307,20 @@ static void draw_panel(view *v, panel *p, guint number, const uint64_t *row_at, 
     g_free(p->cell);
 }
 
+/* As wide as the longest name, where the curves can spare it. */
+static int label_width(const view *v, int width)
+{
+    int most = LABEL_LEAST;
+    for (guint i = 0; i < v->item->len; i++) {
+        const view_item *is = view_item_at(v, i);
+        most = is->series < 0 ? most : MAX(most, (int)strlen(view_name(v, is)) + 3);
+    }
+    return width < 4 * LABEL_MOST ? LABEL_LEAST : MIN(most, LABEL_MOST);
+}
+
 static void draw_panels(view *v, panel *p, guint panels, int row, int column, int rows, int width)
 {
-    const int columns = width - AXIS_WIDTH - LABEL_WIDTH - 1;
+    const int labels = label_width(v, width), columns = width - AXIS_WIDTH - labels - 1;
     const double right = (double)v->right_us / 1e6, left = right - v->span;
     const double begin = view_time(v, rp_history_first(v->history));
     g_autofree uint64_t *row_at = g_new(uint64_t, (gsize)(columns * DOTS_X) + 1);
@@ -324,6 +336,7 @@ static void draw_panels(view *v, panel *p, guint panels, int row, int column, in
         p[k].row = at;
         p[k].column = column + AXIS_WIDTH;
         p[k].columns = columns;
+        p[k].labels = labels;
         p[k].first = (int)ceil(CLAMP((begin - left) / v->span, 0.0, 1.0) * columns * DOTS_X);
         draw_panel(v, &p[k], k, row_at, left, right);
         at += p[k].rows;
@@ -335,7 +348,7 @@ void view_draw_chart(view *v, int row, int column, int rows, int width)
 {
     panel p[PANELS_MOST];
     const guint panels = find_panels(v, p);
-    if (rows < 4 || width < AXIS_WIDTH + LABEL_WIDTH + 10) {
+    if (rows < 4 || width < AXIS_WIDTH + LABEL_LEAST + 10) {
         return;
     }
     if (panels == 0) {
