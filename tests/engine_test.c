@@ -372,6 +372,15 @@ static const char whole_rig[] =
          "on 20 ms after over\n    begin lift anew\n"
          "on start or every 30 ms\n    begin lift\n    a 30 % for 10 ms, 2 times every 20 ms, priority 2\n";
 
+/* Where nothing is shaped, so that loops may simply go on. */
+static const char loops_rig[] =
+    HEAD "actuator c percent -50..50, rest at 0\nactuator d percent 0..100, rest at 0\n"
+         "loop l: s at p with c\n    pid kp 2, ki 30, kd 0.01, filter 20 ms, back 1 s\n    feed s * 0.1 %/counts\n"
+         "    ramp 2000 counts/s\n    cut out beyond 90 counts for 30 ms, again\n    engage within 90 counts\n"
+         "loop m: s at 30 counts with d\n    on-off margin 2 counts, on at least 20 ms\n    one way\n"
+         "loop n: s at 40 counts with a\n    nudge 5 % every 20 ms, within 3 counts\n"
+         "on l becomes out\n    b on\n";
+
 static void test_every_length_and_every_byte(void **unused)
 {
     (void)unused;
@@ -399,12 +408,11 @@ static void test_every_length_and_every_byte(void **unused)
 }
 
 /* With the checksum made good, whatever is still accepted has to run without harm: the sanitizers watch. */
-static void test_forged_images_run_or_are_refused(void **unused)
+static void forge_all(const char *text)
 {
-    (void)unused;
     static const unsigned char masks[] = {0x01, 0x80, 0xFF};
     bench b;
-    bench_open(&b, whole_rig);
+    bench_open(&b, text);
     const uint32_t size = b.rig->image_size;
     unsigned char *copy = aligned_alloc(8, size);
     uint32_t accepted = 0;
@@ -435,6 +443,13 @@ static void test_forged_images_run_or_are_refused(void **unused)
     }
     free(copy);
     bench_close(&b);
+}
+
+static void test_forged_images_run_or_are_refused(void **unused)
+{
+    (void)unused;
+    forge_all(whole_rig);
+    forge_all(loops_rig);
 }
 
 /* What a step, a sequence, a state, a stall, a stop or an actuator must not say, one by one. */
