@@ -98,6 +98,44 @@ static void test_despike_against_sorting(void **unused)
     }
 }
 
+/* Bad readings and such as are no number do not count; when as many in a row are bad as the window holds, it is empty.
+ */
+static void test_despike_among_bad_readings(void **unused)
+{
+    (void)unused;
+    const rp_despike_config config = {5};
+    rp_despike_state state;
+    uint32_t chance = 7, emptied = 0, count = 0, missed = 0;
+    float kept[5] = {0};
+    rp_despike_reset(&state);
+    for (uint32_t i = 0; i < 20000; i++) {
+        chance = chance * 1664525u + 1013904223u;
+        const uint32_t roll = chance >> 20;
+        const bool bad = roll % 7 < 4, number = roll % 11 > 0;
+        const rp_reading in = {number ? (float)(roll % 100) - 50.0f : NAN, bad ? RP_LATE : RP_GOOD};
+        const float got = rp_despike_step(&config, &state, in, 0.01f).value;
+        if (!bad && number) {
+            memmove(kept, kept + 1, sizeof kept - sizeof *kept);
+            kept[4] = in.value;
+            count = count < 5 ? count + 1 : 5;
+        }
+        missed = bad ? missed + 1 : number ? 0 : missed;
+        if (missed >= 5) {
+            emptied += count > 0;
+            count = missed = 0;
+        }
+        if (count > 0) {
+            float sorted[5];
+            memcpy(sorted, kept + 5 - count, count * sizeof *sorted);
+            qsort(sorted, count, sizeof *sorted, by_value);
+            assert_true(got == sorted[(count - 1) / 2]);
+        } else {
+            assert_true(got == in.value || !number);
+        }
+    }
+    assert_in_range(emptied, 100, 10000);
+}
+
 static rp_reading step_smooth(const sequence_case *c, void *state, rp_reading in, bool reset)
 {
     const rp_smooth_config config = {c->setting[0]};
@@ -118,7 +156,11 @@ static void test_smooth(void **unused)
         {"dt as long as T", {1}, 1, {0, 1, 1, NAN}, {0, 0.632120559f, 0.864664717f}},
         {"dt much longer than T", {0.001f}, 1, {0, 1, NAN}, {0, 1}},
         {"dt much shorter than T", {1000}, 0.001f, {0, 1, NAN}, {0, 9.9999950e-7f}},
-        {"two bad readings: the next acts for all three", {1}, 0.1f, {0, BAD, BAD, 1, NAN}, {0, 0, 0, 0.259181779f}},
+        {"two bad readings: the next acts for all three, the one behind it for itself",
+         {1},
+         0.1f,
+         {0, BAD, BAD, 1, 1, NAN},
+         {0, 0, 0, 0.259181779f, 0.329679954f}},
         {"dt 0 steps nothing", {1}, 0, {3, 4, NAN}, {3, 4}},
     };
     run_cases(cases, sizeof cases / sizeof *cases, step_smooth, 2e-7);
@@ -143,6 +185,34 @@ static void test_smooth_at_any_dt(void **unused)
     assert_near((double)last, (double)whole, 2e-6);
 }
 
+/* Against a low pass in double precision, over steps of any length, gaps, and a time constant that changes meanwhile.
+ */
+static void test_smooth_whatever_comes(void **unused)
+{
+    (void)unused;
+    rp_smooth_config config = {0.3f};
+    rp_smooth_state state;
+    rp_smooth_reset(&state);
+    uint32_t chance = 3;
+    double is = 0.0, gap = 0.0;
+    for (uint32_t i = 0; i < 20000; i++) {
+        chance = chance * 1664525u + 1013904223u;
+        const uint32_t roll = chance >> 16;
+        const float dt = roll % 5 ? 0.02f : (float)(roll % 97) * 1e-3f, in = (float)(roll % 200) - 100.0f;
+        const rp_quality quality = roll % 13 < 3 ? RP_MISSING : RP_GOOD;
+        config.time_constant = roll % 501 == 0 ? (float)(roll % 17 + 1) * 0.05f : config.time_constant;
+        const rp_reading out = rp_smooth_step(&config, &state, (rp_reading){in, quality}, dt);
+        if (quality != RP_GOOD || dt == 0.0f) {
+            gap += (double)dt;
+        } else {
+            is = i == 0 ? (double)in
+                        : is - (is - (double)in) * -expm1(-((double)dt + gap) / (double)config.time_constant);
+            gap = 0.0;
+        }
+        assert_near((double)out.value, is, 2e-4);
+    }
+}
+
 static rp_reading step_table(const sequence_case *c, void *state, rp_reading in, bool reset)
 {
     (void)state;
@@ -160,6 +230,25 @@ static void test_table(void **unused)
         {"extended", {1}, 1, {-477, 3585, NAN}, {-3, 15}},
     };
     run_cases(cases, sizeof cases / sizeof *cases, step_table, 1e-6);
+    rp_table_config many = {16, 0, {{0, 0}}};
+    for (uint32_t i = 0; i < 16; i++) {
+        many.point[i] = (rp_table_point){(float)(i * i), (float)(i % 3) - (float)i};
+    }
+    for (uint32_t extended = 0; extended < 2; extended++) {
+        many.extended = extended;
+        for (double x = -30.0; x < 260.0; x += 0.25) {
+            uint32_t i = 1;
+            while (i < 15 && x >= (double)many.point[i].in) {
+                i++;
+            }
+            const rp_table_point *from = &many.point[i - 1], *to = &many.point[i];
+            const double at = extended ? x : fmin(fmax(x, 0.0), 225.0);
+            const double share = (at - (double)from->in) / (double)(to->in - from->in);
+            assert_near((double)rp_table_step(&many, rp_good((float)x)).value,
+                        (double)from->out + share * (double)(to->out - from->out), 1e-4);
+        }
+    }
+    assert_int_equal(rp_table_step(&many, (rp_reading){7.0f, RP_LATE}).quality, RP_LATE);
     const rp_table_config steep = {2, 1, {{0, 0}, {1, 3e38f}}};
     assert_int_equal(rp_table_step(&steep, rp_good(5.0f)).quality, RP_OUT_OF_RANGE);
     assert_true(rp_table_step(&steep, rp_good(5.0f)).value == 0.0f);
@@ -783,8 +872,10 @@ int main(void)
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(test_despike),
         cmocka_unit_test(test_despike_against_sorting),
+        cmocka_unit_test(test_despike_among_bad_readings),
         cmocka_unit_test(test_smooth),
         cmocka_unit_test(test_smooth_at_any_dt),
+        cmocka_unit_test(test_smooth_whatever_comes),
         cmocka_unit_test(test_table),
         cmocka_unit_test(test_compare),
         cmocka_unit_test(test_bands),

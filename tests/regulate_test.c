@@ -76,6 +76,51 @@ static void test_integral(void **unused)
     assert_near((double)a.i, 1001.0, 1e-3);
 }
 
+/* Against the equations in double precision: steps of any length, lost readings, and all that shapes the error. */
+static void test_pid_whatever_comes(void **unused)
+{
+    (void)unused;
+    const rp_pid_config cases[] = {
+        {.gain = {3, 2, 0.5f, 0.05f}, .weight = 1, .low = -1e6f, .high = 1e6f},
+        {.gain = {3, 2, 0.5f, 0}, .weight = 0.3f, .slope_weight = 0.5f, .low = -1e6f, .high = 1e6f, .reverse = 1},
+        {.gain = {3, 2, 0.5f, 0.2f}, .weight = 0, .deadband = 4, .low = -1e6f, .high = 1e6f},
+    };
+    for (size_t k = 0; k < sizeof cases / sizeof *cases; k++) {
+        const rp_pid_config *c = &cases[k];
+        const double sign = c->reverse ? -1.0 : 1.0, band = (double)c->deadband;
+        rp_pid_state s;
+        rp_pid_reset(&s);
+        uint32_t chance = 5;
+        double first = 0.0, before = 0.0, slope = 0.0, gap = 0.0, sum = 0.0, setpoint = 10.0;
+        for (uint32_t i = 0; i < 5000; i++) {
+            chance = chance * 1664525u + 1013904223u;
+            const uint32_t roll = chance >> 16;
+            const double dt = roll % 4 ? 0.0625 : (double)(roll % 7 + 1) / 64.0, measured = (double)(roll % 40) - 12.0;
+            const bool lost = i > 0 && roll % 9 < 2;
+            setpoint = roll % 101 == 0 ? (double)(roll % 30) : setpoint;
+            rp_pid_input in = input_of(setpoint, measured, &s);
+            in.measured.quality = lost ? RP_MISSING : RP_GOOD;
+            const rp_reading out = rp_pid_step(c, &s, &in, (float)dt);
+            if (lost) {
+                gap += dt;
+                continue;
+            }
+            const double error = sign * (setpoint - measured),
+                         now = sign * ((double)c->slope_weight * setpoint - measured);
+            const double beyond = error > band ? error - band : error < -band ? error + band : 0.0;
+            const double share = c->gain.filter > 0.0f ? -expm1(-(dt + gap) / (double)c->gain.filter) : 1.0;
+            first = i == 0 ? setpoint : first;
+            slope += i == 0 ? 0.0 : share * ((now - before) / (dt + gap) - slope);
+            before = now;
+            gap = 0.0;
+            sum += (double)c->gain.ki * beyond * dt;
+            const double weighted = beyond - sign * (1.0 - (double)c->weight) * (setpoint - first);
+            const double asked = (double)c->gain.kp * weighted + sum + (double)c->gain.kd * slope;
+            assert_near((double)out.value, asked, 2e-3 + 1e-5 * fabs(asked));
+        }
+    }
+}
+
 /* After a minute at its limit the output leaves it as soon as the error turns: with the limit its own, or something
  * further down that gives less than is asked. */
 static void test_no_windup(void **unused)
@@ -280,10 +325,10 @@ static void test_phases(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_closed_loop), cmocka_unit_test(test_derivative), cmocka_unit_test(test_integral),
-        cmocka_unit_test(test_no_windup),   cmocka_unit_test(test_no_bumps),   cmocka_unit_test(test_pid_settings),
-        cmocka_unit_test(test_two_points),  cmocka_unit_test(test_nudge),      cmocka_unit_test(test_predictor),
-        cmocka_unit_test(test_phases),
+        cmocka_unit_test(test_closed_loop),        cmocka_unit_test(test_derivative), cmocka_unit_test(test_integral),
+        cmocka_unit_test(test_pid_whatever_comes), cmocka_unit_test(test_no_windup),  cmocka_unit_test(test_no_bumps),
+        cmocka_unit_test(test_pid_settings),       cmocka_unit_test(test_two_points), cmocka_unit_test(test_nudge),
+        cmocka_unit_test(test_predictor),          cmocka_unit_test(test_phases),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }
