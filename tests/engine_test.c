@@ -3,6 +3,7 @@
 
 #include "rigpulse/numeric.h"
 
+#include <math.h>
 #include <stdlib.h>
 #include <string.h>
 
@@ -208,6 +209,23 @@ static float owed(const rp_engine *e, uint32_t actuator)
     return asked < a->low ? a->low : asked > a->high ? a->high : asked;
 }
 
+static double term(const rp_engine *e, const rp_image_loop *l, uint32_t which)
+{
+    return (double)rp_engine_value(e, l->first + which).value;
+}
+
+/* What a loop says of itself: its terms make up what it asks, and what it asks, within the travel, its output. */
+static void assert_terms_agree(const rp_engine *e, const rp_image_loop *l)
+{
+    const rp_image_actuator *a = &e->actuator[l->actuator];
+    const double asked = term(e, l, RP_TERM_ASKED), output = term(e, l, RP_TERM_OUTPUT);
+    assert_near(term(e, l, RP_TERM_P) + term(e, l, RP_TERM_I) + term(e, l, RP_TERM_D), asked, 1e-3);
+    assert_near(output, fmin(fmax(asked, (double)a->low), (double)a->high), 1e-3);
+    assert_near(term(e, l, RP_TERM_ERROR), term(e, l, RP_TERM_TARGET) - (double)rp_engine_value(e, l->measured).value,
+                1e-3);
+    assert_true(output == asked || term(e, l, RP_TERM_SATURATED) == 1.0);
+}
+
 /* How many loops own their actuators: each drives with its own output. */
 static uint32_t loops_drive(const rp_engine *e)
 {
@@ -217,6 +235,9 @@ static uint32_t loops_drive(const rp_engine *e)
         if (e->owner[loop[i].actuator] == loop[i].claim) {
             const float asks = rp_engine_value(e, loop[i].first + RP_TERM_OUTPUT).value;
             assert_true(rp_engine_output(e, loop[i].actuator) == asks);
+            if (loop[i].terms == RP_TERMS && e->link[i].phase == RP_LOOP_ENGAGED) {
+                assert_terms_agree(e, &loop[i]);
+            }
             owning++;
         }
     }
@@ -282,6 +303,49 @@ static void test_outputs_are_what_the_claims_owe(void **unused)
     assert_in_range(driven, 5000, 190000);
     assert_in_range(looped, 20000, 90000);
     bench_close(&b);
+}
+
+/* All sensors in one go are sensed as one by one: the same numbers, and the same told in the same order. */
+static void test_all_sensors_at_once(void **unused)
+{
+    (void)unused;
+    static const char text[] = "rig t\ntick 10 ms\nsensor a counts 0..100\nsensor b counts -50..50, stuck 30 ms, "
+                               "fault after 50 ms\nsensor c counts 0..100\nsensor d switch\nsensor e counts 0..100\n"
+                               "signal sum = a + b + c + e | smooth 30 ms\nsignal rate = d | rate over 1 s\n"
+                               "actuator f switch, rest at off\non sum becomes above 150 counts\n    f on for 20 ms\n";
+    bench one, all;
+    uint32_t chance = 9, told = 0, bad = 0;
+    bench_open(&one, text);
+    bench_open(&all, text);
+    for (uint64_t n = 1; n < 20000; n++) {
+        rp_sample sample[5];
+        one.events = all.events = 0;
+        for (uint16_t i = 0; i < 5; i++) {
+            chance = chance * 1664525u + 1013904223u;
+            const uint32_t roll = chance >> 12;
+            const rp_quality quality = roll % 31 ? RP_GOOD : (rp_quality)(roll / 31 % (RP_QUALITIES + 2));
+            const int32_t raw = i == 3 ? (int32_t)(roll % 2) : (int32_t)(roll % 103) - (i == 1 ? 51 : 1);
+            sample[i] = (rp_sample){n * 10000, raw, quality};
+            bad += quality != RP_GOOD;
+            rp_engine_sense(&one.engine, i, &sample[i]);
+        }
+        rp_engine_sense_all(&all.engine, sample);
+        rp_engine_step(&one.engine, n * 10000);
+        rp_engine_step(&all.engine, n * 10000);
+        const uint32_t slots = one.engine.image->slots;
+        assert_memory_equal(one.engine.value, all.engine.value, slots * sizeof *one.engine.value);
+        assert_memory_equal(one.engine.quality, all.engine.quality, slots * sizeof *one.engine.quality);
+        assert_int_equal(one.events, all.events);
+        for (uint32_t k = 0; k < one.events; k++) {
+            assert_int_equal(one.event[k].kind, all.event[k].kind);
+            assert_int_equal(one.event[k].source, all.event[k].source);
+            assert_int_equal(one.event[k].reason, all.event[k].reason);
+        }
+        told += one.events;
+    }
+    assert_true(told > 3000 && bad > 1000);
+    bench_close(&one);
+    bench_close(&all);
 }
 
 /* ---- a port that fails --------------------------------------------------------------------------- */
@@ -642,6 +706,7 @@ int main(void)
         cmocka_unit_test(test_time),
         cmocka_unit_test(test_arithmetic),
         cmocka_unit_test(test_outputs_are_what_the_claims_owe),
+        cmocka_unit_test(test_all_sensors_at_once),
         cmocka_unit_test(test_port_failures),
         cmocka_unit_test(test_every_length_and_every_byte),
         cmocka_unit_test(test_forged_images_run_or_are_refused),

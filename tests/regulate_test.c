@@ -248,6 +248,39 @@ static void test_two_points(void **unused)
     }
 }
 
+/* Whatever is measured: it changes only where the error says so, never too soon, and on a bad reading not at all. */
+static void test_two_points_whatever_comes(void **unused)
+{
+    (void)unused;
+    for (uint32_t reverse = 0; reverse < 2; reverse++) {
+        const rp_onoff_config c = {
+            .margin = 3, .least_on = 0.5f, .least_off = 0.25f, .low = -10, .high = 40, .reverse = reverse};
+        rp_onoff_state s;
+        rp_onoff_reset(&s);
+        uint32_t chance = 2, changes = 0;
+        double since = 1e9;
+        bool on = false;
+        for (uint32_t i = 0; i < 20000; i++) {
+            chance = chance * 1664525u + 1013904223u;
+            const uint32_t roll = chance >> 16;
+            const double dt = (double)(roll % 5) / 16.0, error = (double)(roll % 23) - 11.0;
+            const bool bad = roll % 7 == 0;
+            const rp_reading measured = {(float)(reverse ? 20.0 + error : 20.0 - error), bad ? RP_LATE : RP_GOOD};
+            const rp_reading out = rp_onoff_step(&c, &s, rp_good(20), measured, (float)dt);
+            since += dt;
+            const bool wants = on ? error > -3.0 : error > 0.0;
+            if (!bad && dt > 0.0 && wants != on && since >= (on ? 0.5 : 0.25)) {
+                on = wants;
+                since = 0.0;
+                changes++;
+            }
+            assert_true(out.value == (on ? 40.0f : s.primed ? -10.0f : 0.0f));
+            assert_int_equal(out.quality, measured.quality);
+        }
+        assert_in_range(changes, 500, 19000);
+    }
+}
+
 static void test_nudge(void **unused)
 {
     (void)unused;
@@ -325,10 +358,18 @@ static void test_phases(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_closed_loop),        cmocka_unit_test(test_derivative), cmocka_unit_test(test_integral),
-        cmocka_unit_test(test_pid_whatever_comes), cmocka_unit_test(test_no_windup),  cmocka_unit_test(test_no_bumps),
-        cmocka_unit_test(test_pid_settings),       cmocka_unit_test(test_two_points), cmocka_unit_test(test_nudge),
-        cmocka_unit_test(test_predictor),          cmocka_unit_test(test_phases),
+        cmocka_unit_test(test_closed_loop),
+        cmocka_unit_test(test_derivative),
+        cmocka_unit_test(test_integral),
+        cmocka_unit_test(test_pid_whatever_comes),
+        cmocka_unit_test(test_no_windup),
+        cmocka_unit_test(test_no_bumps),
+        cmocka_unit_test(test_pid_settings),
+        cmocka_unit_test(test_two_points),
+        cmocka_unit_test(test_two_points_whatever_comes),
+        cmocka_unit_test(test_nudge),
+        cmocka_unit_test(test_predictor),
+        cmocka_unit_test(test_phases),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -159,12 +159,38 @@ static void test_by_keys(void **unused)
     remove_folder(folder);
 }
 
+/* The list on the screen is the one that is printed: whole on a wide screen; and on a narrow one no key is cut off. */
+static void test_screens(void **unused)
+{
+    (void)unused;
+    char *folder = make_harbour();
+    copy_example(folder, "mast.rig", "mast.rig");
+    person wide = person_watch(folder, "tune mast.rig upright --over 1s", 30, 140);
+    person_sees(&wide, "engaged");
+    person_types(&wide, "x");
+    person_sees(&wide, "try 1 is done");
+    person_sees(&wide, "steady error decay ratio period");
+    person_sees(&wide, "effort saturated");
+    person_sees(&wide, "1   kp 60, ki 0, kd 5 pole pushed 40 deg/s");
+    person_types(&wide, "q");
+    g_autofree char *left = NULL;
+    assert_int_equal(person_leaves(&wide, &left), 0);
+    assert_says(left, "steady error  decay ratio  period");
+    person narrow = person_watch(folder, "tune mast.rig upright --over 1s", 24, 80);
+    person_sees(&narrow, "c clear  q leave");
+    person_types(&narrow, "q");
+    g_autofree char *nothing = NULL;
+    assert_int_equal(person_leaves(&narrow, &nothing), 0);
+    remove_folder(folder);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(test_calls),
         cmocka_unit_test(test_figures),
         cmocka_unit_test(test_by_keys),
+        cmocka_unit_test(test_screens),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }
