@@ -136,6 +136,9 @@ static int finish(tuning *t, const tune_options *o)
     if (o->picture && !o->json) {
         printf("\nthe picture: %s\n", o->picture);
     }
+    if (o->save < 0 || (guint)o->save > t->tries->len) {
+        return command_refuse(t->self, "--save %d: the tries go from 1 to %u", o->save, t->tries->len);
+    }
     if (o->save > 0) {
         const tune_try *one = tune_try_at(t, (guint)o->save - 1);
         if (!tune_save(t, one->gain, &why)) {
@@ -164,9 +167,6 @@ static int by_options(tuning *t, const tune_options *o)
         if (!run_try(t, o, tries ? o->tries[i] : NULL)) {
             return EXIT_USAGE;
         }
-    }
-    if (o->save < 0 || (guint)o->save > t->tries->len) {
-        return command_refuse(t->self, "--save %d: the tries go from 1 to %u", o->save, t->tries->len);
     }
     return finish(t, o);
 }
