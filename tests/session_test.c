@@ -204,7 +204,7 @@ static void test_holding(void **unused)
     session_result result;
     start(&r, 0, false);
     wait_for_rows(&r, 3);
-    const session_command hold = {WISH_HOLD, 0, 30.0f, 0.15f};
+    const session_command hold = {WISH_HOLD, 0, 30.0f, 0.5f}; /* many times the pause below: machines stall */
     for (int i = 0; i < 4; i++) {
         assert_true(session_ask(r.session, &hold));
         g_usleep(80000);
@@ -213,7 +213,7 @@ static void test_holding(void **unused)
     const uint64_t let_go = rp_history_end(h);
     const uint32_t pump = column_named(r.rig->image, h, "pump");
     session_look_away(r.session);
-    wait_for_rows(&r, let_go + 40);
+    wait_for_rows(&r, let_go + 80);
     h = session_look(r.session);
     uint64_t first = 0, last = 0, driven = 0;
     for (uint64_t row = rp_history_first(h); row < rp_history_end(h); row++) {
@@ -224,7 +224,7 @@ static void test_holding(void **unused)
     }
     session_look_away(r.session);
     assert_int_equal(driven, last - first + 1); /* in one piece */
-    assert_true(last - first >= 30 && last < let_go + 25);
+    assert_true(last - first >= 30 && last < let_go + 65);
     session_stop(r.session);
     session_end(r.session, &result);
     finish(&r);
