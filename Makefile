@@ -2,7 +2,7 @@
 MAKEFLAGS += --no-print-directory
 JOBS := $(shell nproc)
 
-.PHONY: all demo check install-deps perf evidence format clean screenshots
+.PHONY: all demo check goldens install-deps perf evidence format clean screenshots
 
 all:
 	@scripts/install-deps run
@@ -17,6 +17,14 @@ demo:
 check:
 	@scripts/install-deps run pictures check
 	@scripts/check
+
+# A change of them needs a line in CHANGELOG.md that says why.
+goldens:
+	@scripts/install-deps run check
+	@cmake --preset check -Wno-dev >/dev/null
+	@cmake --build build-check -j $(JOBS) --target goldens_test
+	@RIGPULSE_REWRITE=1 build-check/tests/goldens_test
+	@git diff --stat -- tests/goldens.txt
 
 perf:
 	@scripts/install-deps run check

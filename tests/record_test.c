@@ -2,6 +2,7 @@
 #include "support.h"
 
 #include "analysis/figure.h"
+#include "port/sim/sim.h"
 #include "record/recorder.h"
 #include "record/history.h"
 #include "record/ring.h"
@@ -272,13 +273,46 @@ static void test_figure(void **unused)
     remove_folder(folder);
 }
 
+/* Recordings of an earlier version (30 ticks of each example) open for ever, and their rigs run. */
+static void test_old_recordings_open(void **unused)
+{
+    (void)unused;
+    const char *folder = RIGPULSE_SOURCE "/tests/corpus/recordings";
+    g_autoptr(GPtrArray) tables = list_files(folder, ".csv");
+    assert_int_equal(tables->len, 18);
+    for (guint i = 0; i < tables->len; i++) {
+        g_autofree char *path = g_build_filename(folder, tables->pdata[i], NULL);
+        g_autoptr(GError) error = NULL;
+        rp_recording *r = rp_recording_read(path, &error);
+        if (!r) {
+            fail_msg("%s", error->message);
+        }
+        assert_int_equal(r->rows, 30);
+        assert_int_equal(r->torn_rows, 0);
+        assert_string_equal(r->ending, "complete");
+        bench b;
+        bench_open(&b, r->rig->source);
+        rp_sim *sim = rp_sim_new(b.rig, 1, false, &error);
+        assert_non_null(sim);
+        assert_int_equal(rp_engine_tick(&b.engine, rp_sim_port(sim)), RP_OK);
+        rp_sim_free(sim);
+        bench_close(&b);
+        rp_recording_free(r);
+    }
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_ring),         cmocka_unit_test(test_ring_between_threads),
-        cmocka_unit_test(test_history),      cmocka_unit_test(test_history_holds_an_hour),
-        cmocka_unit_test(test_frame_events), cmocka_unit_test(test_told),
-        cmocka_unit_test(test_numbers),      cmocka_unit_test(test_figure),
+        cmocka_unit_test(test_old_recordings_open),
+        cmocka_unit_test(test_ring),
+        cmocka_unit_test(test_ring_between_threads),
+        cmocka_unit_test(test_history),
+        cmocka_unit_test(test_history_holds_an_hour),
+        cmocka_unit_test(test_frame_events),
+        cmocka_unit_test(test_told),
+        cmocka_unit_test(test_numbers),
+        cmocka_unit_test(test_figure),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -158,3 +158,23 @@ char *get_file(const char *folder, const char *name)
     }
     return text;
 }
+
+static gint by_name(gconstpointer a, gconstpointer b)
+{
+    return strcmp(*(char *const *)a, *(char *const *)b);
+}
+
+GPtrArray *list_files(const char *folder, const char *ending)
+{
+    GPtrArray *names = g_ptr_array_new_with_free_func(g_free);
+    GDir *open = g_dir_open(folder, 0, NULL);
+    assert_non_null(open);
+    for (const char *name; (name = g_dir_read_name(open));) {
+        if (g_str_has_suffix(name, ending)) {
+            g_ptr_array_add(names, g_strdup(name));
+        }
+    }
+    g_dir_close(open);
+    g_ptr_array_sort(names, by_name);
+    return names;
+}

@@ -63,4 +63,7 @@ void remove_folder(char *folder);
 void put_file(const char *folder, const char *name, const char *text, gssize length);
 char *get_file(const char *folder, const char *name);
 
+/* The names in a folder that end so, sorted; to be given back with g_ptr_array_unref(). */
+GPtrArray *list_files(const char *folder, const char *ending);
+
 #endif
