@@ -348,15 +348,8 @@ void check_loop(tree *t, loop *l)
     if (l->checked) {
         return;
     }
-    if (l->checking) {
-        report_error(t->report, l->at, "one of them must do without the others",
-                     "the loop '%s' needs what comes out of it", l->name);
-        return;
-    }
-    l->checking = true;
-    l->sound = is_sound(t, l);
-    l->checking = false;
     l->checked = true;
+    l->sound = is_sound(t, l);
     if (l->sound) {
         warn_slow_tick(t, l);
         warn_one_way(t, l);

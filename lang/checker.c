@@ -8,8 +8,6 @@
 #include <math.h>
 #include <string.h>
 
-#define DEPENDENCY_MAX 200u
-
 static bool check_range(tree *t, symbol *s, unit u, const char *what)
 {
     if (!check_fixed_number(t, s->low, u, what, &s->least) || !check_fixed_number(t, s->high, u, what, &s->greatest)) {
@@ -301,38 +299,19 @@ void check_symbol(tree *t, symbol *s)
         [SYMBOL_PARAM] = check_param, [SYMBOL_SENSOR] = check_sensor, [SYMBOL_ACTUATOR] = check_actuator,
         [SYMBOL_STATE] = check_state, [SYMBOL_SIGNAL] = check_signal, [SYMBOL_BANDS] = check_bands,
     };
-    const checking here = {s, t->checking, t->checking ? t->checking->depth + 1 : 1};
     if (s->checked) {
         return;
     }
+    s->checked = true;
     if (s->kind >= SYMBOL_SIGNAL && !s->value) { /* the parser has said why */
         s->type.kind = TYPE_UNKNOWN;
         return;
     }
-    if (s->checking) {
-        const char *shown = s->name;
-        for (const checking *c = t->checking; c; c = c->symbol == s ? NULL : c->outer) {
-            shown = arena_print(t->arena, "%s <- %s", c->symbol->name, shown);
-        }
-        report_error(t->report, s->at, "one of them must do without the others", "'%s' needs itself: %s", s->name,
-                     shown);
-        return;
-    }
-    if (here.depth > DEPENDENCY_MAX) {
-        report_error(t->report, s->at, NULL, "signals need one another too deep (limit %u)", DEPENDENCY_MAX);
-        s->type.kind = TYPE_UNKNOWN;
-        return;
-    }
     const uint32_t complaints = t->report->complaints;
-    s->checking = true;
-    t->checking = &here;
     check_kind[s->kind](t, s);
-    t->checking = here.outer;
     if (t->report->complaints != complaints) {
         s->type.kind = TYPE_UNKNOWN;
     }
-    s->checking = false;
-    s->checked = true;
 }
 
 /* What drives and what holds back, once all names are known. */
@@ -366,12 +345,8 @@ void lang_check(tree *t)
     } else if (t->report->errors == 0 && !t->tick_us) {
         report_error(t->report, start, "add a line 'tick 20 ms'", "this rig states no tick");
     }
-    for (symbol_kind kind = SYMBOL_PARAM; kind <= SYMBOL_BANDS; kind++) {
-        for (unsigned i = 0; i < t->symbols; i++) {
-            if (t->symbol[i]->kind == kind) {
-                check_symbol(t, t->symbol[i]);
-            }
-        }
+    for (unsigned i = 0; i < t->ordered; i++) {
+        check_symbol(t, t->order[i]);
     }
     for (unsigned i = 0; i < t->rules; i++) {
         check_rule(t, &t->rule[i]);

@@ -211,5 +211,5 @@ void cursor_bound(cursor *p, int32_t floor)
     } while (t->kind != TOKEN_END && !(t->indent >= 0 && t->indent <= floor));
     p->limit = t;
     p->beyond = (token){.kind = TOKEN_END, .at = {end, end}, .indent = -1, .text = "end of line"};
-    p->depth = 0;
+    p->depth = p->links = 0;
 }

@@ -8,10 +8,10 @@
 
 typedef struct cursor {
     tree *tree;
-    token *at;    /* the next token */
-    token *limit; /* the first one that is not of this line */
-    token beyond; /* stands for everything from `limit` on */
-    uint32_t depth;
+    token *at;             /* the next token */
+    token *limit;          /* the first one that is not of this line */
+    token beyond;          /* stands for everything from `limit` on */
+    uint32_t depth, links; /* of what is being read: parentheses in one another, operators and stages */
     jmp_buf recover;
 } cursor;
 

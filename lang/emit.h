@@ -101,6 +101,9 @@ value_ref emit_finish(emitter *e, operation *o, const value_ref *in, uint32_t ta
  * already. */
 value_ref emit_node(emitter *e, const node *n, uint32_t target);
 value_ref emit_symbol(emitter *e, const symbol *s);
+
+/* Gives a signal, bands or the terms of a loop their slots, in the order of the file. */
+void emit_reserve(emitter *e, const symbol *s);
 value_ref emit_term(emitter *e, const symbol *s); /* of a loop */
 value_ref emit_scale(emitter *e, rp_span at, value_ref in, double gain, double offset, uint32_t target);
 

@@ -89,16 +89,12 @@ static void emit_whole(emitter *e, const loop *l)
         }
     }
     const uint32_t terms = rp_ops[o->op].outputs;
-    uint16_t slot[RP_TERMS] = {0};
-    for (uint32_t i = 0; i < terms; i++) {
-        slot[i] = emit_new_slot(e);
-    }
-    const value_ref first = emit_finish(e, o, in, slot[0], l->method->line->form);
-    for (uint32_t i = 0; i < terms; i++) {
+    const value_ref first = emit_finish(e, o, in, e->of_symbol[l->term[0]->place].ref, l->method->line->form);
+    for (uint32_t i = 0; i < terms; i++) { /* their slots follow one another, since their names were made in a row */
         const bool bounded = i == RP_TERM_OUTPUT;
-        o->out[i] = slot[i];
-        e->of_symbol[l->term[i]->place] =
-            (value_ref){.ref = slot[i], .level = first.level, .reach = {bounded, l->least, l->greatest}};
+        value_ref *term = &e->of_symbol[l->term[i]->place];
+        o->out[i] = term->ref;
+        *term = (value_ref){.ref = term->ref, .level = first.level, .reach = {bounded, l->least, l->greatest}};
     }
     e->of_symbol[l->term[RP_TERM_PHASE]->place].reach = (reach){true, 0.0, RP_LOOP_PHASES - 1.0};
 }

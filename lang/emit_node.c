@@ -300,6 +300,13 @@ static value_ref emit_bands(emitter *e, const symbol *s, uint32_t target)
     return emit_finish(e, o, &in, target, "borders must rise, with room for the margins in every band between them");
 }
 
+void emit_reserve(emitter *e, const symbol *s)
+{
+    if (s->kind >= SYMBOL_SIGNAL) {
+        e->of_symbol[s->place].ref = emit_new_slot(e);
+    }
+}
+
 value_ref emit_symbol(emitter *e, const symbol *s)
 {
     if (s->kind < SYMBOL_SIGNAL) {
@@ -311,7 +318,7 @@ value_ref emit_symbol(emitter *e, const symbol *s)
         return emit_term(e, s);
     }
     if (known->level == UINT32_MAX) {
-        const uint32_t target = emit_new_slot(e);
+        const uint32_t target = known->ref;
         *known = s->kind == SYMBOL_SIGNAL ? emit_signal(e, s, target) : emit_bands(e, s, target);
     }
     return *known;

@@ -16,8 +16,11 @@ void *lang_emit(tree *t, uint32_t *size)
     }
     const bool whole = t->report->errors == 0;
     for (unsigned i = 0; i < t->symbols; i++) {
-        if (t->symbol[i]->type.kind != TYPE_UNKNOWN) {
-            emit_symbol(&e, t->symbol[i]);
+        emit_reserve(&e, t->symbol[i]);
+    }
+    for (unsigned i = 0; i < t->ordered; i++) {
+        if (t->order[i]->type.kind != TYPE_UNKNOWN) {
+            emit_symbol(&e, t->order[i]);
         }
     }
     if (whole) {

@@ -24,6 +24,7 @@ static void read_tree(rp_rig *rig, report *to, const rp_catalog *catalog)
         return;
     }
     lang_parse(t, tokens);
+    lang_order(t);
     lang_check(t);
     if (catalog) {
         rig->hookup = lang_check_hookup(t, catalog);

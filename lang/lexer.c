@@ -5,14 +5,16 @@
 #include <stdlib.h>
 #include <string.h>
 
-#define TAB_WIDTH 8
-#define TEXT_MAX  200u
+#define TAB_WIDTH  8
+#define TEXT_MAX   200u
+#define LINE_BYTES 65536u /* at most */
 
 typedef struct scanner {
     report *to;
     const char *text;
     uint32_t at, end;
-    int32_t indent; /* of the current line until its first token is out, then -1 */
+    uint32_t next_line; /* where the one after this begins */
+    int32_t indent;     /* of the current line until its first token is out, then -1 */
     bool glued;
     token *token;
     unsigned tokens, room;
@@ -157,6 +159,22 @@ static bool skip_blanks(scanner *s)
     return true;
 }
 
+/* At the beginning of a line: true when it is longer than any that a person writes, and was passed over. */
+static bool skip_long_line(scanner *s)
+{
+    if (s->at < s->next_line) {
+        return false;
+    }
+    const char *end = memchr(s->text + s->at, '\n', s->end - s->at);
+    const uint32_t begin = s->at, length = end ? (uint32_t)(end - s->text) - begin : s->end - begin;
+    s->next_line = begin + length + 1;
+    if (length > LINE_BYTES) {
+        s->at += length;
+        report_error(s->to, (rp_span){begin, s->at}, NULL, "this line has %u bytes (limit %u)", length, LINE_BYTES);
+    }
+    return length > LINE_BYTES;
+}
+
 token *lang_lex(report *to)
 {
     scanner s = {.to = to, .text = to->source, .end = (uint32_t)to->length};
@@ -172,7 +190,7 @@ token *lang_lex(report *to)
         s.at = s.end;
     }
     while (s.at < s.end) {
-        if (skip_blanks(&s)) {
+        if (skip_long_line(&s) || skip_blanks(&s)) {
             continue;
         }
         const char c = peek(&s, 0);

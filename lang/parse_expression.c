@@ -8,8 +8,18 @@
 static node *parse_relation(cursor *p);
 static node *parse_lasting(cursor *p);
 
+/* What comes behind this is one operator or stage deeper in the tree. */
+static void count_link(cursor *p)
+{
+    if (++p->links > LINKS_MAX) {
+        cursor_fail(p, p->at[-1].at, "name a part as a signal of its own",
+                    "this has too many operators and stages (limit %u)", LINKS_MAX);
+    }
+}
+
 static node *join(cursor *p, const char *word, node *a, node *b)
 {
+    count_link(p);
     node *n = tree_node(p->tree, NODE_JOIN, (rp_span){a->at.start, b->at.end});
     n->op = operator_word_find(word)->op;
     n->text = word;
@@ -199,6 +209,7 @@ static node *parse_stage(cursor *p, node *input)
         cursor_fail(p, t->at, report_suggest(p->tree->report, t->text, stage_name, NULL, stage_words_count),
                     "there is no stage '%s'", t->text);
     }
+    count_link(p);
     node *n = tree_node(p->tree, NODE_STAGE, t->at);
     n->stage = stage;
     n->a = input;

@@ -41,7 +41,8 @@ void parse_sequence(cursor *p)
     s->name_of[0].name = "idle";
     s->name_of[1].name = "running";
     s->names = 2;
-    sequence made = {.at = s->at, .symbol = s};
+    sequence *made = ARENA_PUSH(t->arena, t->sequence, t->sequences, t->sequences_room);
+    *made = (sequence){.at = s->at, .symbol = s};
     while (cursor_take_mark(p, ",")) {
         if (cursor_take_word(p, "priority")) {
             const node *n = parse_sum(p);
@@ -49,15 +50,14 @@ void parse_sequence(cursor *p)
             if (!node_constant(n, unit_none, &number) || !(number >= 0.0 && number <= 100.0)) {
                 cursor_fail(p, n->at, "the greater goes over the lesser", "a priority is a number from 0 to 100");
             }
-            made.priority = (uint32_t)number;
+            made->priority = (uint32_t)number;
         } else if (cursor_take_word(p, "only")) {
             cursor_need_word(p, "while", advice);
-            made.only = parse_condition(p);
+            made->only = parse_condition(p);
         } else {
             cursor_fail_expected(p, "'priority' or 'only while'", advice);
         }
     }
-    *ARENA_PUSH(t->arena, t->sequence, t->sequences, t->sequences_room) = made;
 }
 
 /* ---- steps ------------------------------------------------------------------------------------------- */

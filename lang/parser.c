@@ -32,6 +32,7 @@ symbol *parse_new_symbol(cursor *p, symbol_kind kind, const token *name)
     s->kind = kind;
     s->name = name->text;
     s->at = name->at;
+    s->type.unit = unit_none;
     tree_add(t, s);
     return s;
 }

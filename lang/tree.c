@@ -7,6 +7,7 @@ node *tree_node(tree *t, node_kind kind, rp_span at)
     node *n = arena_get(t->arena, sizeof *n);
     n->kind = kind;
     n->at = at;
+    n->type.unit = unit_none;
     return n;
 }
 
@@ -84,30 +85,44 @@ bool node_constant(const node *n, unit wanted, double *value)
     return true;
 }
 
-static void mark_symbol(const tree *t, const symbol *s, unsigned char *seen);
-
-void tree_mark(const tree *t, const node *n, unsigned char *seen)
+void tree_visit(const node *n, void (*visit)(void *self, const node *n), void *self)
 {
     if (!n) {
         return;
     }
-    if (n->symbol) {
-        mark_symbol(t, n->symbol, seen);
-    }
-    tree_mark(t, n->a, seen);
-    tree_mark(t, n->b, seen);
-    tree_mark(t, n->c, seen);
-    tree_mark(t, n->d, seen);
+    visit(self, n);
+    tree_visit(n->a, visit, self);
+    tree_visit(n->b, visit, self);
+    tree_visit(n->c, visit, self);
+    tree_visit(n->d, visit, self);
     for (uint32_t i = 0; n->setting && i < STAGE_SETTINGS_MAX; i++) {
-        tree_mark(t, n->setting[i].value, seen);
+        tree_visit(n->setting[i].value, visit, self);
     }
 }
 
-static void mark_symbol(const tree *t, const symbol *s, unsigned char *seen)
+/* The names that have been met and not yet been looked into. */
+typedef struct marking {
+    const tree *t;
+    unsigned char *seen;
+    const symbol **waiting;
+    unsigned count, room;
+} marking;
+
+static void mark(void *self, const node *n)
 {
-    if (!seen[s->place]) {
-        seen[s->place] = 1;
-        tree_mark(t, s->value, seen);
+    marking *m = self;
+    if (n->symbol && !m->seen[n->symbol->place]) {
+        m->seen[n->symbol->place] = 1;
+        *ARENA_PUSH(m->t->arena, m->waiting, m->count, m->room) = n->symbol;
+    }
+}
+
+void tree_mark(const tree *t, const node *n, unsigned char *seen)
+{
+    marking m = {.t = t, .seen = seen};
+    tree_visit(n, mark, &m);
+    while (m.count > 0) {
+        tree_visit(m.waiting[--m.count]->value, mark, &m);
     }
 }
 

@@ -92,7 +92,7 @@ typedef struct symbol {
     uint32_t place; /* in tree.symbol */
     struct symbol *earlier;
     type type;
-    bool checking, checked, used;
+    bool checked, used;
 
     rp_span value_at;                /* of a signal, of what bands look at: the expression, to the last character */
     node *value;                     /* of a signal; what bands look at; a parameter's initial value; a rest value */
@@ -234,7 +234,7 @@ typedef struct loop {
     symbol *term[RP_TERMS]; /* NULL behind those that its method has */
     symbol *trim, *push;
     bool named; /* all its terms and parameters are there */
-    bool checking, checked, sound;
+    bool checked, sound;
 } loop;
 
 typedef struct guard {
@@ -278,22 +278,16 @@ typedef struct statement_at {
     rp_span at;
 } statement_at;
 
-/* The names being checked right now, the innermost first. */
-typedef struct checking {
-    const symbol *symbol;
-    const struct checking *outer;
-    uint32_t depth;
-} checking;
-
 typedef struct tree {
     report *report;
-    const checking *checking;
     rp_arena *arena;
     unit_set units;
     const char *name;
     uint32_t tick_us;
     symbol **symbol;
     unsigned symbols, symbols_room;
+    symbol **order; /* all symbols, each behind those that it needs */
+    unsigned ordered, order_room;
     symbol *by_name[NAME_LISTS];      /* the last one of each list; `earlier` leads on */
     uint32_t count[SYMBOL_BANDS + 1]; /* of each kind */
     rule *rule;
@@ -323,10 +317,14 @@ typedef struct tree {
 #define RULES_MAX   4000u
 #define ACTIONS_MAX 200u
 #define NEST_MAX    64u
+#define LINKS_MAX   1000u /* operators and stages of one statement */
 
 node *tree_node(tree *t, node_kind kind, rp_span at);
 void tree_add(tree *t, symbol *s);
 symbol *tree_find(const tree *t, const char *name);
+
+/* Calls `visit` for the node and all that it is made of. */
+void tree_visit(const node *n, void (*visit)(void *self, const node *n), void *self);
 
 /* Marks, by place in tree.symbol, all that a node needs; and whether a symbol is among it. */
 void tree_mark(const tree *t, const node *n, unsigned char *seen);
@@ -340,6 +338,9 @@ void tree_unknown(tree *t, rp_span at, const char *name);
 
 /* parser.c: reports what is wrong and goes on with the next line. */
 void lang_parse(tree *t, token *tokens);
+
+/* order.c: fills tree.order; reports names that need themselves, which then count as checked. */
+void lang_order(tree *t);
 
 /* checker.c: names, units, cycles, ranges. */
 void lang_check(tree *t);

@@ -82,7 +82,8 @@ static void test_odd_files(void **unused)
         {"tick 5 ms\n", 10, "this rig has no name"},
         {"rig x\n", 6, "this rig states no tick"},
         {"rig x\ntick 1 us\n", 16, "the tick must be from 50 us to 60 s"},
-        {huge, 1 << 20, "this name has 1048576 characters (limit 200)"},
+        {huge, 1 << 20, "this line has 1048576 bytes (limit 65536)"},
+        {huge, 60000, "this name has 60000 characters (limit 200)"},
     };
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
         g_autofree char *got = messages_of(cases[i].text, cases[i].length);
@@ -109,27 +110,59 @@ static void test_many_errors(void **unused)
     g_string_free(text, TRUE);
 }
 
-/* Mutations of sound files: never a crash, and either an image or an error. The sanitizers watch. */
-static void test_mutations(void **unused)
+/* `count` times a piece of text between a head and a tail, compiled in the sensor's rig. */
+static char *messages_of_many(const char *first, const char *piece, unsigned count, const char *tail)
+{
+    g_autoptr(GString) text = g_string_new("rig a\ntick 20 ms\nsensor s counts 0..100\n");
+    g_string_append(text, first);
+    for (unsigned i = 0; i < count; i++) {
+        g_string_append(text, piece);
+    }
+    g_string_append(text, tail);
+    return messages_of(text->str, text->len);
+}
+
+/* Long expressions are taken up to a stated limit, whatever joins them; nothing overflows the stack. */
+static void test_long_expressions(void **unused)
 {
     (void)unused;
-    static const char *const names[] = {"basin.rig", "boiler_predict.rig", "crossing.rig", "pointer.rig"};
-    uint32_t chance = 7;
-    for (int round = 0; round < 4000; round++) {
-        static char *sound[4];
-        const int which = round % 4;
-        sound[which] = sound[which] ? sound[which] : get_file(RIGPULSE_SOURCE "/examples", names[which]);
-        const size_t length = strlen(sound[which]);
-        g_autofree char *text = g_strdup(sound[which]);
-        for (int i = 0; i < 1 + round % 5; i++) {
-            chance = chance * 1664525u + 1013904223u;
-            const char spice[] = " \n|:;,()+-*/.#=\"%9ea_\xC2";
-            text[(chance >> 8) % length] =
-                (round / 4) % 2 ? spice[chance % (sizeof spice - 1)] : sound[which][(chance >> 3) % length];
+    static const struct {
+        const char *head, *piece, *tail;
+    } cases[] = {{"signal a = s", " + s", ""},
+                 {"signal a = s", " * 2", ""},
+                 {"signal a = s", " | smooth 1 s", ""},
+                 {"signal a = s above 1", " and s above 1", ""},
+                 {"on start", " or s becomes above 3", "\n    mark x"}};
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        g_autofree char *sound = messages_of_many(cases[i].head, cases[i].piece, 1000, cases[i].tail);
+        g_autofree char *refused = messages_of_many(cases[i].head, cases[i].piece, 2500, cases[i].tail);
+        assert_string_equal(sound, "");
+        assert_says(refused, "this has too many operators and stages (limit 1000)");
+    }
+    g_autofree char *deep = messages_of_many("signal a = ", "(", 65, "s");
+    assert_says(deep, "nested too deep (limit 64)");
+}
+
+/* Signals may need one another as deep as there are names, in whatever order they stand; a circle of many is told in
+ * short. */
+static void test_long_chains_of_signals(void **unused)
+{
+    (void)unused;
+    for (int circle = 0; circle < 2; circle++) {
+        g_autoptr(GString) text = g_string_new("rig a\ntick 20 ms\nsensor s counts 0..100\n");
+        for (unsigned i = 0; i < 3900; i++) {
+            g_string_append_printf(text, "signal x%u = x%u + 1\n", i, i + 1);
         }
-        g_free(messages_of(text, length - (size_t)(round % 7)));
-        if (round >= 3996) {
-            g_free(sound[which]);
+        g_string_append(text, circle ? "signal x3900 = x0\n" : "signal x3900 = s\n");
+        if (circle) {
+            g_autofree char *got = messages_of(text->str, text->len);
+            assert_says(got, "'x0' needs itself: x0 <- ... <- x3889 <- ");
+        } else {
+            bench b;
+            bench_open(&b, text->str);
+            bench_tick(&b, 0, 7);
+            assert_near((double)bench_value(&b, "x0").value, 3907.0, 0.0);
+            bench_close(&b);
         }
     }
 }
@@ -254,7 +287,8 @@ int main(void)
         cmocka_unit_test(test_messages),
         cmocka_unit_test(test_odd_files),
         cmocka_unit_test(test_many_errors),
-        cmocka_unit_test(test_mutations),
+        cmocka_unit_test(test_long_expressions),
+        cmocka_unit_test(test_long_chains_of_signals),
         cmocka_unit_test(test_every_operation_has_a_word),
         cmocka_unit_test(test_language_page),
         cmocka_unit_test(test_hookup_page),

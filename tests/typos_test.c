@@ -1,0 +1,108 @@
+/* What people type wrong, by chance, in examples chosen by chance: never a crash, and either a rig that runs or a
+ * message. In one process, under the sanitizers too. */
+#include "support.h"
+
+#include "port/sim/sim.h"
+
+#include <inttypes.h>
+#include <stdlib.h>
+#include <string.h>
+
+#define TYPOS 20000u
+#define TICKS 6u
+
+static uint64_t chance = 20261128u;
+
+/* Knuth's MMIX generator (1999), its upper half. */
+static uint32_t drawn(uint32_t below)
+{
+    chance = chance * 6364136223846793005u + 1442695040888963407u;
+    return (uint32_t)(chance >> 33) % below;
+}
+
+/* Left out, doubled, turned round, another one, or another one more. */
+static void type_wrong(GString *text)
+{
+    static const char others[] = "abeilnorst019 .,:;|()+-*/=#\"%_<>\n\t\xC2\xB0\xB5";
+    const gsize at = drawn((uint32_t)text->len - 1u);
+    const char other = others[drawn(sizeof others - 1u)], first = text->str[at];
+    switch (drawn(6)) {
+    case 0:
+        g_string_erase(text, (gssize)at, 1);
+        break;
+    case 1:
+        g_string_insert_c(text, (gssize)at, first);
+        break;
+    case 2:
+        text->str[at] = text->str[at + 1];
+        text->str[at + 1] = first;
+        break;
+    case 3:
+        text->str[at] = other;
+        break;
+    case 4:
+        g_string_insert_c(text, (gssize)at, other);
+        break;
+    default:
+        g_string_truncate(text, text->len - drawn((uint32_t)MIN(text->len, 12u)));
+    }
+}
+
+static void tick_a_little(const rp_rig *rig)
+{
+    rp_engine engine;
+    const rp_image_header *image = rig->image;
+    void *memory = calloc(1, image->memory);
+    assert_int_equal(rp_engine_open(&engine, image, rig->image_size, memory, image->memory), RP_OK);
+    for (uint32_t n = 0; n < TICKS; n++) {
+        for (uint16_t i = 0; i < rp_image_count(image, RP_SECTION_SENSORS); i++) {
+            const rp_sample sample = {n * image->tick_us, (int32_t)drawn(5000), drawn(9) ? RP_GOOD : RP_MISSING};
+            assert_int_equal(rp_engine_sense(&engine, i, &sample), RP_OK);
+        }
+        rp_engine_step(&engine, n * image->tick_us);
+    }
+    free(memory);
+}
+
+static void test_typos(void **unused)
+{
+    (void)unused;
+    static const char *const folders[] = {RIGPULSE_SOURCE "/examples", RIGPULSE_SOURCE "/examples/poor"};
+    g_autoptr(GPtrArray) texts = g_ptr_array_new_with_free_func(g_free);
+    const char *asked = g_getenv("RIGPULSE_TYPOS"), *seed = g_getenv("RIGPULSE_SEED");
+    const uint64_t typos = asked ? strtoull(asked, NULL, 10) : TYPOS;
+    uint64_t sound = 0, warned = 0;
+    chance += seed ? strtoull(seed, NULL, 10) : 0;
+    for (size_t i = 0; i < 2; i++) {
+        g_autoptr(GPtrArray) names = list_files(folders[i], ".rig");
+        for (guint k = 0; k < names->len; k++) {
+            g_ptr_array_add(texts, get_file(folders[i], names->pdata[k]));
+        }
+    }
+    for (uint64_t round = 0; round < typos; round++) {
+        g_autoptr(GString) text = g_string_new(texts->pdata[drawn(texts->len)]);
+        for (uint32_t i = 1 + drawn(3); i > 0; i--) {
+            type_wrong(text);
+        }
+        rp_rig *rig = rp_rig_compile("typed.rig", text->str, text->len, rp_sim_catalog());
+        assert_non_null(rig);
+        assert_true(g_utf8_validate(rp_rig_report(rig), -1, NULL));
+        if ((rig->image == NULL) != (rig->errors > 0)) {
+            fail_msg("%u errors, and %s image:\n%s", rig->errors, rig->image ? "an" : "no", text->str);
+        }
+        if (rig->image) {
+            tick_a_little(rig);
+            sound++;
+            warned += rig->warnings > 0;
+        }
+        rp_rig_free(rig);
+    }
+    print_message("%" PRIu64 " typed wrong: %" PRIu64 " are sound all the same, %" PRIu64 " of them with warnings\n",
+                  typos, sound, warned);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {cmocka_unit_test(test_typos)};
+    return cmocka_run_group_tests(tests, NULL, NULL);
+}
