@@ -636,6 +636,27 @@ static void test_edges(void **unused)
     bench_close(&b);
 }
 
+/* Edges are told of one sensor by itself: another timed switch is still looked for in its readings. */
+static void test_edges_of_one_sensor(void **unused)
+{
+    (void)unused;
+    bench b;
+    bench_open(&b, "rig t\ntick 20 ms\nsensor told switch\nsensor seen switch\nsignal a = told | count\n"
+                   "signal c = seen | count\n");
+    for (uint32_t k = 1; k <= 20; k++) {
+        const rp_port_edge pulse[2] = {{k * 20000u - 900u, 1}, {k * 20000u - 100u, 0}};
+        rp_engine_edges(&b.engine, 0, pulse, 2, 0);
+        const rp_sample off = {k * 20000u, 0, RP_GOOD}, other = {k * 20000u, k % 2, RP_GOOD};
+        rp_engine_sense(&b.engine, 0, &off);
+        rp_engine_sense(&b.engine, 1, &other);
+        b.events = 0;
+        rp_engine_step(&b.engine, k * 20000u);
+    }
+    assert_near((double)bench_value(&b, "a").value, 20.0, 0.0);
+    assert_near((double)bench_value(&b, "c").value, 9.0, 0.0); /* on at the first look is no change */
+    bench_close(&b);
+}
+
 /* A round trip; any byte changed, or any length but its own: nothing is taken. */
 static void test_kept(void **unused)
 {
@@ -683,6 +704,7 @@ static void test_bound(void **unused)
     bench_open(&b, "rig t\ntick 10 ms\nsensor s counts 0..9\nactuator m percent -100..80, rest at 10\n"
                    "actuator l switch, rest at off\n");
     assert_int_equal(rp_engine_bound(&b.engine, 101.0f), RP_E_RANGE);
+    assert_int_equal(rp_engine_hand(&b.engine, 1, 0.78f), RP_E_RANGE); /* between off and on */
     assert_int_equal(rp_engine_bound(&b.engine, 50.0f), RP_OK);
     static const float asked[] = {80, -100, 20}, wanted[] = {45, -45, 20};
     for (size_t i = 0; i < sizeof asked / sizeof *asked; i++) {
@@ -692,6 +714,11 @@ static void test_bound(void **unused)
         assert_near((double)rp_engine_output(&b.engine, 0), (double)wanted[i], 0.0);
         assert_near((double)rp_engine_output(&b.engine, 1), 1.0, 0.0);
     }
+    rp_engine_reset(&b.engine);
+    b.now_us = 0;
+    rp_engine_hand(&b.engine, 0, 80.0f);
+    bench_tick(&b, 0, 5);
+    assert_near((double)rp_engine_output(&b.engine, 0), 80.0, 0.0);
     bench_close(&b);
 }
 
@@ -712,6 +739,7 @@ int main(void)
         cmocka_unit_test(test_forged_images_run_or_are_refused),
         cmocka_unit_test(test_forged_fields),
         cmocka_unit_test(test_edges),
+        cmocka_unit_test(test_edges_of_one_sensor),
         cmocka_unit_test(test_kept),
         cmocka_unit_test(test_bound),
     };

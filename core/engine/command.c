@@ -100,6 +100,7 @@ void rp_engine_reset(rp_engine *e)
 {
     const rp_image_header *image = e->image;
     const rp_image_param *param = rp_image_at(image, RP_SECTION_PARAMS);
+    rp_engine_unbound(e);
     memset(e->value, 0, image->slots * sizeof *e->value);
     memset(e->quality, RP_MISSING, image->slots);
     memset(e->plain, 0, e->sensors);
@@ -143,7 +144,6 @@ void rp_engine_reset(rp_engine *e)
     e->now_us = e->port_us = 0;
     e->ticks = 0;
     e->stopped = 0;
-    e->edged = 0;
     e->late = 1;
 }
 
@@ -190,6 +190,9 @@ rp_status rp_engine_hand(rp_engine *e, uint16_t actuator, float value)
         return RP_E_INDEX;
     }
     if (!(value >= a->low && value <= a->high)) {
+        return RP_E_RANGE;
+    }
+    if (a->kind != RP_ACTUATOR_NUMBER && value != (float)(int32_t)value) { /* between two names */
         return RP_E_RANGE;
     }
     e->claim_value[a->first_claim] = value;

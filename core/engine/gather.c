@@ -21,7 +21,7 @@ rp_status rp_engine_edges(rp_engine *e, uint16_t sensor, const rp_port_edge *edg
         }
         q->edge[q->count++] = (rp_port_edge){at, edge[i].rising != 0};
     }
-    e->edged = 1;
+    q->told = 1;
     return RP_OK;
 }
 
@@ -43,7 +43,7 @@ void rp_engine_gather(rp_engine *e, float dt)
             continue;
         }
         rp_edge_queue *q = &e->edges[k++];
-        if (!e->edged) {
+        if (!q->told) {
             const rp_reading in = rp_engine_value(e, (uint32_t)e->sensor_slot + i);
             q->count = rp_edges_find(&q->memory, in, false, e->now_us, dt, q->edge).count;
         }

@@ -521,11 +521,6 @@ static void look_up(rp_engine *e, const image_view *v)
         e->vetted = (uint16_t)(e->vetted + e->sensor[i].vetted);
         e->timed = (uint16_t)(e->timed + e->sensor[i].timed);
     }
-    for (uint32_t i = 0; i < v->actuators; i++) {
-        const rp_image_actuator *a = &e->actuator[i];
-        e->shapes |=
-            a->guards > 0 || a->least > 0.0f || a->slew > 0.0f || a->longest > 0.0f || a->duty > 0.0f || a->stalls > 0;
-    }
     e->follows = (uint16_t)rp_image_count(v->image, RP_SECTION_DRIVES);
     e->sensor_slot = (uint16_t)v->params;
     e->actuator_slot = (uint16_t)(v->params + v->sensors);
@@ -548,7 +543,6 @@ static void place(rp_engine *e, unsigned char *memory, const rp_layout *at)
     e->link = (void *)(memory + at->link);
     e->state_next = (void *)(memory + at->state_next);
     e->apart = (void *)(memory + at->wanted);
-    e->wanted = e->shapes ? e->apart : e->value + e->actuator_slot;
     e->raw = (void *)(memory + at->raw);
     e->claim_value = (void *)(memory + at->claim_value);
     e->claim_by = (void *)(memory + at->claim_by);
@@ -560,7 +554,6 @@ static void place(rp_engine *e, unsigned char *memory, const rp_layout *at)
     e->tired = memory + at->tired;
     e->stall = (void *)(memory + at->stall);
     e->edges = (void *)(memory + at->edges);
-    e->bound = 100.0f;
     e->param_next = (void *)(memory + at->param_next);
     e->param_asked = memory + at->param_asked;
     e->quality = memory + at->quality;

@@ -3,6 +3,18 @@
 #include "rigpulse/drive.h"
 #include "tell.h"
 
+void rp_engine_unbound(rp_engine *e)
+{
+    e->bound = 100.0f;
+    e->shapes = 0;
+    for (uint32_t i = 0; i < e->actuators; i++) {
+        const rp_image_actuator *a = &e->actuator[i];
+        e->shapes |=
+            a->guards > 0 || a->least > 0.0f || a->slew > 0.0f || a->longest > 0.0f || a->duty > 0.0f || a->stalls > 0;
+    }
+    e->wanted = e->shapes ? e->apart : e->value + e->actuator_slot;
+}
+
 /* No further from rest than the bound allows. */
 static float bounded(const rp_engine *e, const rp_image_actuator *a, float value)
 {

@@ -20,6 +20,9 @@ void rp_engine_follow(rp_engine *e);
 /* Each actuator's wanted value becomes its output: bound, least power, slew, longest time, duty, stalls, guards. */
 void rp_engine_shape(rp_engine *e);
 
+/* Without a bound: only rigs whose actuators have something of their own to be shaped by go the long way. */
+void rp_engine_unbound(rp_engine *e);
+
 /* The seconds of duty that a rested actuator has. From there it can be driven for duty * window at a stretch, and rests
  * for the rest of the window until it has them again. */
 static inline float rp_engine_credit(const rp_image_actuator *a)

@@ -91,6 +91,7 @@ typedef struct rp_sequence_state {
 typedef struct rp_edge_queue {
     rp_port_edge edge[RP_EDGES_KEPT]; /* oldest first, on the engine's own clock */
     uint32_t count, lost;
+    uint32_t told;          /* the port tells them; else they are found in its readings */
     rp_edges_memory memory; /* to find them in readings, where the port does not tell them */
 } rp_edge_queue;
 
@@ -169,7 +170,6 @@ typedef struct rp_engine {
     float bound;     /* percent of the travel away from rest; 100: no bound */
     uint8_t stopped;
     uint16_t stopped_by; /* a stop, or RP_REF_NONE: by hand */
-    uint8_t edged;       /* a port tells edges; else they are found in the readings */
     uint8_t moved;       /* a claim has changed since the outputs were chosen */
     uint8_t astir;       /* not every continuous drive is a loop that simply goes on */
 
@@ -183,7 +183,7 @@ typedef struct rp_engine {
  * RP_E_INDEX, RP_E_ORDER, RP_E_CONFIG, RP_E_RANGE or RP_E_MEMORY says what is wrong with it. */
 rp_status rp_engine_open(rp_engine *engine, const void *image, uint32_t image_size, void *memory, uint32_t memory_size);
 
-/* Everything as it was after rp_engine_open(): states forgotten, parameters at their initial values. */
+/* Everything as it was after rp_engine_open(): states forgotten, parameters at their initial values, no bound. */
 void rp_engine_reset(rp_engine *engine);
 
 /* Who is told of events; NULL for nobody. */
@@ -204,7 +204,8 @@ rp_status rp_engine_set(rp_engine *engine, uint16_t param, float value);
  * again, an accumulated sum begins at 0. RP_E_INDEX when no operation makes it. */
 rp_status rp_engine_relearn(rp_engine *engine, uint16_t slot);
 
-/* Between ticks: takes an actuator by hand, and gives it back. RP_E_INDEX, RP_E_RANGE. */
+/* Between ticks: takes an actuator by hand, and gives it back. RP_E_INDEX; RP_E_RANGE outside its travel, or when a
+ * switch or an actuator with names is given no whole number. */
 rp_status rp_engine_hand(rp_engine *engine, uint16_t actuator, float value);
 rp_status rp_engine_release(rp_engine *engine, uint16_t actuator);
 
@@ -221,8 +222,9 @@ void rp_engine_resume(rp_engine *engine);
 rp_status rp_engine_bound(rp_engine *engine, float percent);
 
 /* Between ticks: hands in the changes of a timed switch since the last step, oldest first, on the port's clock, and how
- * many were lost before them; more than RP_EDGES_KEPT at once are lost too. From then on they are no longer looked for
- * in its readings. RP_E_INDEX when there is no such sensor, or nothing measures it. */
+ * many were lost before them; more than RP_EDGES_KEPT at once are lost too. From then on this sensor's are no longer
+ * looked for in its readings; another's are, until they are told too. RP_E_INDEX when there is no such sensor, or
+ * nothing measures it. */
 rp_status rp_engine_edges(rp_engine *engine, uint16_t sensor, const rp_port_edge *edge, uint16_t count, uint32_t lost);
 
 /* What the rig keeps over a power cycle, as one block with a checksum. `size` becomes its bytes; RP_E_MEMORY when
