@@ -35,6 +35,12 @@ static rp_status dry_write(void *self, uint16_t actuator, float value)
     return dry->inner->write(dry->inner->self, actuator, a->inverted ? a->low + a->high - a->rest : a->rest);
 }
 
+static void dry_rest_now(void *self)
+{
+    const rp_port *p = ((const rp_dry *)self)->inner;
+    p->rest_now(p->self);
+}
+
 static rp_status dry_health(void *self)
 {
     const rp_port *p = ((const rp_dry *)self)->inner;
@@ -50,7 +56,8 @@ void rp_dry_begin(rp_dry *dry, const rp_port *inner, const rp_image_header *imag
                              .read = dry_read,
                              .edges = inner->edges ? dry_edges : NULL,
                              .write = dry_write,
-                             .health = inner->health ? dry_health : NULL},
+                             .health = inner->health ? dry_health : NULL,
+                             .rest_now = inner->rest_now ? dry_rest_now : NULL},
                     .inner = inner,
                     .image = image};
 }

@@ -51,6 +51,17 @@ void rp_ring_commit(rp_ring *r)
     atomic_fetch_add_explicit(&r->written, 1u, memory_order_release);
 }
 
+uint32_t rp_ring_waiting(const rp_ring *r)
+{
+    return atomic_load_explicit(&r->written, memory_order_acquire) -
+           atomic_load_explicit(&r->taken, memory_order_acquire);
+}
+
+uint32_t rp_ring_room(const rp_ring *r)
+{
+    return r->frames;
+}
+
 const rp_frame *rp_ring_peek(rp_ring *r)
 {
     const unsigned taken = atomic_load_explicit(&r->taken, memory_order_relaxed);

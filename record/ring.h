@@ -15,6 +15,10 @@ void rp_ring_free(rp_ring *ring);
 rp_frame *rp_ring_begin(rp_ring *ring);
 void rp_ring_commit(rp_ring *ring);
 
+/* How many frames wait to be taken, and how many there is room for. Of either side. */
+uint32_t rp_ring_waiting(const rp_ring *ring);
+uint32_t rp_ring_room(const rp_ring *ring);
+
 /* The reader: the oldest frame, or NULL when there is none; then give its place back. */
 const rp_frame *rp_ring_peek(rp_ring *ring);
 void rp_ring_drop(rp_ring *ring);

@@ -397,7 +397,12 @@ static void test_port_failures(void **unused)
     for (uint32_t n = 1; !untouched; n++) {
         bench b;
         flaky f = {.fails_at = n, .written = {-1.0f, -1.0f}};
-        f.port = (rp_port){RP_PORT_VERSION, &f, flaky_now, NULL, flaky_read, NULL, flaky_write, flaky_health};
+        f.port = (rp_port){.version = RP_PORT_VERSION,
+                           .self = &f,
+                           .now = flaky_now,
+                           .read = flaky_read,
+                           .write = flaky_write,
+                           .health = flaky_health};
         bench_open(&b, HEAD "while s below 30\n    a 40 % for 1 s\non start\n    b on\n");
         rp_status status = RP_OK;
         for (int i = 0; i < 3 && status == RP_OK; i++) {

@@ -1,6 +1,7 @@
 /* rigpulse calibrate: what a sensor says in known conditions becomes numbers in the rig file. */
 #include "calibrate.h"
 
+#include "interrupt.h"
 #include "rewrite.h"
 #include "rigfile.h"
 #include "trial.h"
@@ -9,7 +10,6 @@
 #include "rigpulse/image.h"
 
 #include <math.h>
-#include <signal.h>
 #include <stdio.h>
 #include <string.h>
 #include <unistd.h>
@@ -19,19 +19,6 @@
 #define SPAN_WINDOW_S  10.0
 #define READINGS_LEAST 50.0
 #define WINDOW_LONGEST 3600.0
-
-static volatile sig_atomic_t interrupted;
-
-static void interrupt(int number)
-{
-    (void)number;
-    interrupted = 1;
-}
-
-bool calibrate_interrupted(void)
-{
-    return interrupted != 0;
-}
 
 /* ---- options --------------------------------------------------------------------------------------- */
 
@@ -191,7 +178,7 @@ static int calibrate(calibration *c)
         }
     } else {
         const bool taken = calibrate_take_points(c);
-        if (calibrate_interrupted()) {
+        if (interrupt_asked()) {
             return leave(c);
         }
         if (!taken) {
@@ -219,15 +206,6 @@ static void end(calibration *c)
     listening_free(c->listening);
     rp_rig_free(c->draft);
     rp_rig_free(c->file);
-}
-
-static void catch_signals(void)
-{
-    const struct sigaction action = {.sa_handler = interrupt};
-    const int numbers[] = {SIGINT, SIGTERM, SIGHUP};
-    for (size_t i = 0; i < G_N_ELEMENTS(numbers); i++) {
-        sigaction(numbers[i], &action, NULL);
-    }
 }
 
 static void free_options(calibrate_options *o)
@@ -313,7 +291,7 @@ static int run_calibrate(const command *self, int argc, char **argv)
     } else if (o.trial || o.power) {
         status = command_refuse(self, "--trial and --power are for an actuator; '%s' is none", c.name);
     } else if (find_what(&c)) {
-        catch_signals();
+        interrupt_catch();
         status = calibrate(&c);
     }
     end(&c);

@@ -52,9 +52,6 @@ static inline bool calibrate_is_bands(const calibration *c)
     return c->what.bands > 0;
 }
 
-/* calibrate.c: a person, or a signal, wants to leave. */
-bool calibrate_interrupted(void);
-
 /* calibrate_points.c */
 
 /* Reads a known value, or the name of a condition. False, and the reason in *why to be freed. */

@@ -1,5 +1,6 @@
 /* Taking points without a person: flags, a file of pairs, a recording with marks. */
 #include "calibrate.h"
+#include "interrupt.h"
 
 #include "analysis/recording.h"
 
@@ -88,17 +89,17 @@ static bool tick_for(calibration *c, double seconds)
 {
     const guint end = listening_ticks(c->listening) + (guint)(seconds / listening_intake(c->listening)->tick + 0.5);
     bool more = true;
-    while (more && !calibrate_interrupted() && listening_ticks(c->listening) < end) {
+    while (more && !interrupt_asked() && listening_ticks(c->listening) < end) {
         more = listening_tick(c->listening);
     }
-    return more && !calibrate_interrupted();
+    return more && !interrupt_asked();
 }
 
 bool calibrate_capture(calibration *c, const char *text, double known, bool anyway, char **why)
 {
     const double give_up = listening_time(c->listening) + USABLE_WITHIN;
     bool more = true;
-    while (more && !is_usable_now(c) && !calibrate_interrupted() && listening_time(c->listening) < give_up) {
+    while (more && !is_usable_now(c) && !interrupt_asked() && listening_time(c->listening) < give_up) {
         more = listening_tick(c->listening);
     }
     const guint from = listening_ticks(c->listening);

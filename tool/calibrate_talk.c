@@ -1,5 +1,6 @@
 /* Taking points in a dialogue: with the live reading in the prompt at a terminal, line by line otherwise. */
 #include "calibrate.h"
+#include "interrupt.h"
 
 #include "record/tell.h"
 
@@ -46,7 +47,7 @@ static void take(talk *t, const char *text, bool anyway)
         g_autoptr(GString) list = g_string_new(NULL);
         calibrate_list(t->c, list);
         fputs(list->str, stdout);
-    } else if (!calibrate_interrupted()) {
+    } else if (!interrupt_asked()) {
         printf("  %s\n  ('anyway' takes it all the same)\n", why);
         g_free(t->refused);
         t->refused = g_strdup(text);
@@ -84,7 +85,7 @@ static void place(talk *t, const char *rest)
     g_autofree char *why = NULL;
     if (calibrate_place(t->c, rest, &why)) {
         printf("  placed at %s\n", rest);
-    } else if (!calibrate_interrupted()) {
+    } else if (!interrupt_asked()) {
         printf("  %s\n", why);
     }
 }
@@ -240,7 +241,7 @@ static void talk_at_terminal(talk *t)
     rl_readline_name = "rigpulse";
     rl_bind_key('\t', rl_insert);
     rl_callback_handler_install(prompt, take_line);
-    while (!t->over && !calibrate_interrupted()) {
+    while (!t->over && !interrupt_asked()) {
         struct pollfd keys = {STDIN_FILENO, POLLIN, 0};
         const bool live = !t->c->options->fast;
         if (live && !listening_tick(t->c->listening)) {
@@ -264,7 +265,7 @@ static void talk_in_lines(talk *t)
 {
     char *line = NULL;
     size_t room = 0;
-    while (!t->over && !calibrate_interrupted() && getline(&line, &room, stdin) >= 0) {
+    while (!t->over && !interrupt_asked() && getline(&line, &room, stdin) >= 0) {
         hear(t, line);
     }
     free(line);

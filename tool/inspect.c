@@ -1,4 +1,5 @@
 /* rigpulse inspect: what each sensor says, with nothing driven. */
+#include "interrupt.h"
 #include "rigfile.h"
 
 #include "analysis/inspect.h"
@@ -73,7 +74,7 @@ static void take_readings(inspection *in)
     const rp_port *port = rp_sim_port(in->sim);
     rp_engine_stop(&in->engine);
     rp_engine_rest(&in->engine, port);
-    for (uint32_t n = 0; n < in->ticks; n++) {
+    for (uint32_t n = 0; n < in->ticks && !interrupt_asked(); n++) {
         port->sleep_until(port->self, (uint64_t)n * in->image->tick_us);
         for (uint32_t i = 0; i < in->sensors; i++) {
             take_reading(in, i, n);
@@ -261,6 +262,7 @@ static void end(inspection *in)
     g_free(in->mean);
     g_free(in->counted);
     g_free(in->memory);
+    interrupt_guard(NULL);
     rp_sim_free(in->sim);
 }
 
@@ -279,6 +281,8 @@ static bool begin(const command *self, inspection *in, const rp_rig *rig, bool f
         command_refuse(self, "%s", error->message);
         return false;
     }
+    interrupt_catch();
+    interrupt_guard(rp_sim_port(in->sim));
     begin_series(in);
     return true;
 }
@@ -334,6 +338,10 @@ static int run_inspect(const command *self, int argc, char **argv)
     const bool begun = begin(self, &in, rig, fast, seconds);
     if (begun) {
         take_readings(&in);
+    }
+    if (interrupt_asked()) {
+        puts("interrupted; nothing was driven");
+    } else if (begun) {
         report(&in, json, which);
     }
     end(&in);

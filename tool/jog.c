@@ -1,6 +1,7 @@
 /* rigpulse jog: one actuator by hand, before any rule acts, and which sensors answer. */
 #include "jog.h"
 
+#include "interrupt.h"
 #include "rewrite.h"
 #include "rigfile.h"
 
@@ -124,6 +125,10 @@ static bool stand_begin(stand *s, const jog *j, bool fast, GError **error)
     rp_engine_listen(&s->engine, take_event, s);
     s->history = rp_history_new(image, 0);
     s->sim = rp_sim_new(j->rig, j->seed, !fast, error);
+    if (s->sim) {
+        interrupt_catch();
+        interrupt_guard(rp_sim_port(s->sim));
+    }
     return s->sim != NULL;
 }
 
@@ -131,6 +136,7 @@ static void stand_end(stand *s)
 {
     if (s->sim) {
         rp_engine_rest(&s->engine, rp_sim_port(s->sim));
+        interrupt_guard(NULL);
     }
     rp_sim_free(s->sim);
     rp_history_free(s->history);
@@ -142,7 +148,7 @@ static void tick_for(stand *s, double seconds)
 {
     const rp_port *port = rp_sim_port(s->sim);
     const uint64_t tick_us = s->engine.image->tick_us, end = s->ticks + (uint64_t)ceil(seconds * 1e6 / (double)tick_us);
-    for (; s->ticks < end; s->ticks++) {
+    for (; s->ticks < end && !interrupt_asked(); s->ticks++) {
         port->sleep_until(port->self, s->ticks * tick_us);
         rp_engine_tick(&s->engine, port);
         rp_frame_take(&s->shape, s->frame, &s->engine);
@@ -181,6 +187,12 @@ static uint32_t try_power(stand *s, double power, double hold, GString *told)
     return answered;
 }
 
+static int tell_interrupted(const stand *s)
+{
+    printf("interrupted; %s is at rest\n", jog_name(s->j));
+    return EXIT_DONE;
+}
+
 static int move_once(stand *s, double power, double hold)
 {
     const rp_image_actuator *a = jog_actuator(s->j);
@@ -191,6 +203,9 @@ static int move_once(stand *s, double power, double hold)
                               (double)a->high);
     }
     const uint32_t answered = try_power(s, power, hold, told);
+    if (interrupt_asked()) {
+        return tell_interrupted(s);
+    }
     printf("%s %s for %g s, by hand; rules off, everything else at rest\n%s", jog_name(s->j), value->str, hold,
            told->str);
     puts(answered ? "back at rest"
@@ -203,13 +218,13 @@ static double find_least(stand *s, double hold)
 {
     const double most = (double)jog_actuator(s->j)->high;
     double quiet = 0.0;
-    for (double power = COARSE; power < most + COARSE; power += COARSE) {
+    for (double power = COARSE; power < most + COARSE && !interrupt_asked(); power += COARSE) {
         if (try_power(s, fmin(power, most), hold, NULL) > 0) {
             break;
         }
         quiet = fmin(power, most);
     }
-    for (double power = quiet + FINE; power <= most; power += FINE) {
+    for (double power = quiet + FINE; power <= most && !interrupt_asked(); power += FINE) {
         const uint32_t first = try_power(s, power, hold, NULL);
         const uint32_t again = first > 0 ? try_power(s, power, hold, NULL) : 0;
         if (again > 0) {
@@ -226,6 +241,9 @@ static int search_least(stand *s, jog *j, double hold, bool write)
         return command_refuse(j->self, "%s has no power to be found: it is on or off", jog_name(j));
     }
     j->least = find_least(s, hold);
+    if (interrupt_asked()) {
+        return tell_interrupted(s);
+    }
     if (j->least < 0.0) {
         return command_refuse(j->self, "nothing answers %s up to %g %%; take a longer --hold, or look at the wires",
                               jog_name(j), (double)jog_actuator(j)->high);

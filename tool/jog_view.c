@@ -4,6 +4,7 @@
 
 #include "screen.h"
 #include "session.h"
+#include "show.h"
 
 #include "record/tell.h"
 
@@ -187,6 +188,34 @@ static void follow(jog_view *v)
     }
 }
 
+static void show_look(void *self)
+{
+    jog_view *v = self;
+    v->history = session_look(v->session);
+}
+
+static void show_look_away(void *self)
+{
+    session_look_away(((jog_view *)self)->session);
+}
+
+static bool show_over(void *self)
+{
+    const jog_view *v = self;
+    return v->leaving || session_over(v->session);
+}
+
+static void show_draw(void *self)
+{
+    follow(self);
+    draw(self);
+}
+
+static void show_key(void *self, int key)
+{
+    take_key(self, key);
+}
+
 int jog_by_keys(jog *j)
 {
     g_autoptr(GError) error = NULL;
@@ -198,21 +227,10 @@ int jog_by_keys(jog *j)
     }
     jog_view v = {.j = j, .session = s, .step = 3};
     const bool shown = screen_begin();
-    while (shown && !v.leaving && !session_interrupted() && !session_over(s)) {
-        v.history = session_look(s);
-        follow(&v);
-        draw(&v);
-        session_look_away(s);
-        screen_show();
-        for (int key = screen_key(DRAW_MS); key != KEY_NONE; key = screen_key(0)) {
-            v.history = session_look(s);
-            if (key >= 0) {
-                take_key(&v, key);
-            }
-            session_look_away(s);
-        }
+    if (shown) {
+        show_run(&(show){&v, s, DRAW_MS, show_look, show_look_away, show_over, show_draw, show_key});
+        screen_end();
     }
-    screen_end();
     session_stop(s);
     session_end(s, &result);
     g_free(v.note);

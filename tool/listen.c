@@ -1,5 +1,7 @@
 #include "listen.h"
 
+#include "interrupt.h"
+
 #include "analysis/recording.h"
 #include "port/sim/sim.h"
 #include "rigpulse/engine.h"
@@ -119,6 +121,7 @@ static bool begin(listening *l, GError **error)
     l->sim = rp_sim_new(l->rig, l->setup->seed, !l->setup->fast, error);
     if (l->sim) {
         rp_engine_rest(&l->engine, rp_sim_port(l->sim));
+        interrupt_guard(rp_sim_port(l->sim));
     }
     return l->sim != NULL;
 }
@@ -148,6 +151,7 @@ void listening_free(listening *l)
             g_array_unref(arrays[i]);
         }
     }
+    interrupt_guard(NULL);
     rp_sim_free(l->sim);
     rp_recording_free(l->recording);
     rp_rig_free(l->rig);

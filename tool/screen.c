@@ -1,12 +1,16 @@
 #include "screen.h"
 
+#include "interrupt.h"
+
 #include <curses.h>
 #include <langinfo.h>
 #include <locale.h>
+#include <poll.h>
 #include <signal.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/ioctl.h>
 #include <term.h>
 #include <termios.h>
 #include <unistd.h>
@@ -22,13 +26,9 @@ static attr_t attribute[INKS];
 
 /* ---- given back, also when the program breaks ------------------------------------------------------ */
 
-static void break_down(int number)
+static void give_modes_back(void)
 {
-    const ssize_t ignored = write(STDOUT_FILENO, farewell, strlen(farewell));
-    (void)ignored;
     tcsetattr(STDIN_FILENO, TCSANOW, &before);
-    signal(number, SIG_DFL);
-    raise(number);
 }
 
 static void append_capability(const char *name)
@@ -44,15 +44,11 @@ static void append_capability(const char *name)
 static void prepare_farewell(void)
 {
     static const char *const capabilities[] = {"sgr0", "rmkx", "rmcup", "cnorm"};
-    const int numbers[] = {SIGSEGV, SIGBUS, SIGFPE, SIGILL, SIGABRT, SIGQUIT};
     *farewell = '\0';
     for (size_t i = 0; i < G_N_ELEMENTS(capabilities); i++) {
         append_capability(capabilities[i]);
     }
-    const struct sigaction action = {.sa_handler = break_down};
-    for (size_t i = 0; i < G_N_ELEMENTS(numbers); i++) {
-        sigaction(numbers[i], &action, NULL);
-    }
+    interrupt_farewell(farewell, give_modes_back);
 }
 
 /* ---- inks ------------------------------------------------------------------------------------------ */
@@ -103,7 +99,7 @@ bool screen_begin(void)
     }
     set_term(terminal);
     prepare_farewell();
-    signal(SIGTSTP, SIG_IGN);
+    interrupt_catch_suspend(true);
     cbreak();
     noecho();
     nonl();
@@ -117,6 +113,8 @@ bool screen_begin(void)
 void screen_end(void)
 {
     if (terminal) {
+        interrupt_catch_suspend(false);
+        interrupt_farewell(NULL, NULL);
         endwin();
         delscreen(terminal);
         terminal = NULL;
@@ -180,9 +178,28 @@ void screen_show(void)
     refresh();
 }
 
+/* The shell has the terminal until the process is continued. */
+void screen_suspend(void)
+{
+    endwin();
+    raise(SIGSTOP);
+    refresh();
+}
+
+/* Nothing to read although there is: at its end, the terminal is gone. */
+static bool is_gone(void)
+{
+    struct pollfd keys = {STDIN_FILENO, POLLIN, 0};
+    int bytes = 0;
+    return poll(&keys, 1, 0) > 0 && (ioctl(STDIN_FILENO, FIONREAD, &bytes) != 0 || bytes == 0);
+}
+
 int screen_key(int wait_ms)
 {
     timeout(wait_ms);
     const int key = getch();
+    if (key == ERR && wait_ms > 0 && is_gone()) {
+        interrupt_ask();
+    }
     return key == ERR ? KEY_NONE : key == KEY_RESIZE ? KEY_WINDOW : key;
 }

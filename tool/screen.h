@@ -37,7 +37,11 @@ void screen_printf(int row, int column, int width, ink with, const char *format,
 /* Puts what was written before the person's eyes. May wait for a terminal that does not read. */
 void screen_show(void);
 
-/* The next key, of ncurses; KEY_NONE when none came within the time. */
+/* When interrupt_take_suspend() says so: the terminal is given back, and the process stops until it is continued. */
+void screen_suspend(void);
+
+/* The next key, of ncurses; KEY_NONE when none came within the time; a terminal that has gone away is asked to
+ * be left, see interrupt.h. */
 int screen_key(int wait_ms);
 
 #endif

@@ -1,5 +1,6 @@
 #include "session.h"
 
+#include "interrupt.h"
 #include "kept.h"
 
 #include "port/dry.h"
@@ -7,8 +8,6 @@
 #include "record/ring.h"
 
 #include <gio/gio.h>
-#include <pthread.h>
-#include <signal.h>
 #include <stdatomic.h>
 #include <stdio.h>
 #include <string.h>
@@ -18,6 +17,7 @@
 #define RING_FRAMES_MOST  65536u
 #define FLUSH_US          (500 * 1000)
 #define IDLE_US           2000
+#define PAUSE_US          10000
 
 #define COMMANDS          64u
 #define TOLD_EVERY_US     500000u
@@ -37,6 +37,12 @@ struct session {
     rp_frame *spare; /* takes its place when the ring is full */
     GThread *ticker, *keeper;
     atomic_bool stop, ticked_out;
+    atomic_bool pause, paused;
+
+    /* simulated time that runs as fast as it goes: the two threads wake each other */
+    GMutex handing;
+    GCond filled, drained;
+    atomic_bool keeper_waits, ticker_waits;
 
     /* the queue: one writer, one reader */
     session_command command[COMMANDS];
@@ -58,19 +64,6 @@ struct session {
     char *complaint;
 };
 
-static volatile sig_atomic_t interrupted;
-
-static void interrupt(int number)
-{
-    (void)number;
-    interrupted = 1;
-}
-
-bool session_interrupted(void)
-{
-    return interrupted != 0;
-}
-
 static void take_event(void *self, const rp_event *event)
 {
     session *s = self;
@@ -87,6 +80,44 @@ static void sum_up_storms(session *s)
     }
 }
 
+/* ---- handing frames over ------------------------------------------------------------------------- */
+
+/* Half a ring at a time, so that neither thread wakes the other for each frame. */
+static bool is_half_full(const session *s)
+{
+    return rp_ring_waiting(s->ring) * 2u >= rp_ring_room(s->ring);
+}
+
+static void wake_other(session *s, atomic_bool *waits, GCond *cond)
+{
+    if (atomic_load(waits)) {
+        g_mutex_lock(&s->handing);
+        g_cond_signal(cond);
+        g_mutex_unlock(&s->handing);
+    }
+}
+
+static void wait_for_other(session *s, atomic_bool *waits, GCond *cond, bool (*go_on)(const session *s))
+{
+    const gint64 until = g_get_monotonic_time() + IDLE_US;
+    g_mutex_lock(&s->handing);
+    atomic_store(waits, true);
+    while (!go_on(s) && g_cond_wait_until(cond, &s->handing, until)) {
+    }
+    atomic_store(waits, false);
+    g_mutex_unlock(&s->handing);
+}
+
+static bool is_time_to_keep(const session *s)
+{
+    return is_half_full(s) || atomic_load(&s->ticked_out);
+}
+
+static bool is_time_to_tick(const session *s)
+{
+    return !is_half_full(s) || atomic_load(&s->stop);
+}
+
 /* ---- the thread that ticks ----------------------------------------------------------------------- */
 
 /* A place for the next frame. Simulated time can wait for one; a real clock cannot. */
@@ -94,7 +125,7 @@ static rp_frame *next_frame(session *s)
 {
     rp_frame *frame = rp_ring_begin(s->ring);
     while (!frame && s->setup->fast && !atomic_load(&s->stop)) {
-        g_usleep(200);
+        wait_for_other(s, &s->ticker_waits, &s->drained, is_time_to_tick);
         frame = rp_ring_begin(s->ring);
     }
     *s->spare = (rp_frame){0};
@@ -169,24 +200,37 @@ static void tell_lateness(session *s)
     atomic_store(&s->late_worst, late.worst);
 }
 
+/* Everything at rest, and the rig's time stands still, until it goes on. */
+static void pause_ticking(session *s)
+{
+    rp_engine_rest(&s->engine, s->port);
+    atomic_store(&s->paused, true);
+    while (atomic_load(&s->pause) && !atomic_load(&s->stop) && !interrupt_asked()) {
+        g_usleep(PAUSE_US);
+    }
+    atomic_store(&s->paused, false);
+    rp_sim_catch_up(s->sim);
+}
+
+/* Sleeps to a tick. False when there is to be none any more. */
+static bool sleep_to(session *s, uint64_t now_us)
+{
+    s->port->sleep_until(s->port->self, now_us);
+    while (atomic_load(&s->pause) && !atomic_load(&s->stop) && !interrupt_asked()) {
+        pause_ticking(s);
+        s->port->sleep_until(s->port->self, now_us);
+    }
+    s->interrupted = interrupt_asked();
+    return !s->interrupted && !atomic_load(&s->stop);
+}
+
 static gpointer tick_all(gpointer self)
 {
     session *s = self;
     const rp_port *port = s->port;
     const uint64_t tick = s->engine.image->tick_us, end = s->setup->length_us;
-    sigset_t wake;
-    sigemptyset(&wake);
-    sigaddset(&wake, SIGINT);
-    sigaddset(&wake, SIGTERM);
-    sigaddset(&wake, SIGHUP);
-    pthread_sigmask(SIG_UNBLOCK, &wake, NULL);
-
-    for (uint64_t n = 0; (end == 0 || n * tick < end) && !atomic_load(&s->stop); n++) {
-        port->sleep_until(port->self, n * tick);
-        if (interrupted) {
-            s->interrupted = true;
-            break;
-        }
+    interrupt_ticks_here(true);
+    for (uint64_t n = 0; (end == 0 || n * tick < end) && sleep_to(s, n * tick); n++) {
         s->open->number = n;
         take_commands(s);
         let_go_in_time(s, n * tick);
@@ -205,6 +249,9 @@ static gpointer tick_all(gpointer self)
             s->gaps++;
         } else {
             rp_ring_commit(s->ring);
+            if (s->setup->fast && is_half_full(s)) {
+                wake_other(s, &s->keeper_waits, &s->filled);
+            }
         }
         s->open = next_frame(s);
         if (s->fault != RP_OK) {
@@ -216,7 +263,9 @@ static gpointer tick_all(gpointer self)
     if (s->kept) {
         kept_copy(s->kept, &s->engine);
     }
+    interrupt_ticks_here(false);
     atomic_store(&s->ticked_out, true);
+    wake_other(s, &s->keeper_waits, &s->filled);
     return NULL;
 }
 
@@ -274,6 +323,9 @@ static gpointer keep_all(gpointer self)
         while ((frame = rp_ring_peek(s->ring))) {
             take_frame(s, frame);
             rp_ring_drop(s->ring);
+            if (!is_half_full(s)) {
+                wake_other(s, &s->ticker_waits, &s->drained);
+            }
         }
         if (g_get_monotonic_time() - flushed > FLUSH_US) {
             flushed = g_get_monotonic_time();
@@ -282,7 +334,9 @@ static gpointer keep_all(gpointer self)
                 fflush(stdout);
             }
         }
-        if (!last) {
+        if (!last && s->setup->fast) {
+            wait_for_other(s, &s->keeper_waits, &s->filled, is_time_to_keep);
+        } else if (!last) {
             g_usleep(IDLE_US);
         }
     } while (!last);
@@ -393,25 +447,13 @@ static void discard(session *s)
     rp_calm_free(s->calm);
     rp_history_free(s->history);
     g_mutex_clear(&s->keeping);
+    g_mutex_clear(&s->handing);
+    g_cond_clear(&s->filled);
+    g_cond_clear(&s->drained);
     g_free(s->complaint);
     g_free(s->spare);
     g_free(s->memory);
     g_free(s);
-}
-
-/* Signals reach the thread that ticks, so that one ends its sleep. */
-static void catch_signals(void)
-{
-    struct sigaction action = {.sa_handler = interrupt};
-    sigset_t block;
-    interrupted = 0;
-    sigemptyset(&block);
-    const int numbers[] = {SIGINT, SIGTERM, SIGHUP};
-    for (size_t i = 0; i < G_N_ELEMENTS(numbers); i++) {
-        sigaction(numbers[i], &action, NULL);
-        sigaddset(&block, numbers[i]);
-    }
-    pthread_sigmask(SIG_BLOCK, &block, NULL);
 }
 
 session *session_begin(const session_setup *setup, GError **error)
@@ -419,12 +461,16 @@ session *session_begin(const session_setup *setup, GError **error)
     session *s = g_new0(session, 1);
     s->setup = setup;
     g_mutex_init(&s->keeping);
+    g_mutex_init(&s->handing);
+    g_cond_init(&s->filled);
+    g_cond_init(&s->drained);
     if (!begin(s, error)) {
         close_recorder(s, "never begun");
         discard(s);
         return NULL;
     }
-    catch_signals();
+    interrupt_catch();
+    interrupt_guard(s->port);
     s->keeper = g_thread_new("keep", keep_all, s);
     s->ticker = g_thread_new("tick", tick_all, s);
     return s;
@@ -438,12 +484,28 @@ bool session_over(const session *s)
 void session_stop(session *s)
 {
     atomic_store(&s->stop, true);
+    interrupt_wake();
+}
+
+void session_pause(session *s)
+{
+    atomic_store(&s->pause, true);
+    while (!atomic_load(&s->paused) && !session_over(s)) {
+        interrupt_wake();
+        g_usleep(PAUSE_US / 10);
+    }
+}
+
+void session_go_on(session *s)
+{
+    atomic_store(&s->pause, false);
 }
 
 void session_end(session *s, session_result *result)
 {
     g_thread_join(s->ticker);
     g_thread_join(s->keeper);
+    interrupt_guard(NULL);
     flush_recorder(s);
     close_recorder(s, s->fault != RP_OK ? "fault" : s->interrupted ? "interrupted" : "complete");
     *result = (session_result){.ticks = s->ticks,

@@ -48,8 +48,13 @@ bool session_run(const session_setup *setup, session_result *result, GError **er
 /* The same in parts. The setup must live until the end. */
 session *session_begin(const session_setup *setup, GError **error);
 bool session_over(const session *s);
-bool session_interrupted(void); /* by a signal */
 void session_stop(session *s);
+
+/* Everything to rest, and no tick until it goes on; returns when that is so. What passes meanwhile is not the rig's
+ * time. */
+void session_pause(session *s);
+void session_go_on(session *s);
+
 void session_end(session *s, session_result *result);
 
 /* What is asked of the engine before its next tick. */

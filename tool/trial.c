@@ -1,5 +1,6 @@
 #include "trial.h"
 
+#include "interrupt.h"
 #include "rewrite.h"
 
 #include "port/sim/sim.h"
@@ -48,7 +49,7 @@ bool trial_is_meant(const char *name, const void *image)
 static void tick_for(rp_engine *e, const rp_port *port, double seconds, uint64_t *ticks)
 {
     const uint64_t tick = e->image->tick_us, end = *ticks + (uint64_t)ceil(seconds * 1e6 / (double)tick);
-    for (; *ticks < end; (*ticks)++) {
+    for (; *ticks < end && !interrupt_asked(); (*ticks)++) {
         port->sleep_until(port->self, *ticks * tick);
         rp_engine_tick(e, port);
     }
@@ -102,14 +103,18 @@ static bool drive_it(const trials *t, double seconds)
         return false;
     }
     const rp_port *port = rp_sim_port(sim);
+    interrupt_guard(port);
     tick_for(&engine, port, REST_S, &ticks);
     g_autofree double *before = note_truth(t, sim);
     rp_engine_hand(&engine, t->actuator, (float)t->power);
     tick_for(&engine, port, seconds, &ticks);
     rp_engine_release(&engine, t->actuator);
     tick_for(&engine, port, REST_S, &ticks);
-    tell_truth(t, sim, before);
     rp_engine_rest(&engine, port);
+    interrupt_guard(NULL);
+    if (!interrupt_asked()) {
+        tell_truth(t, sim, before);
+    }
     rp_sim_free(sim);
     return true;
 }
@@ -203,7 +208,7 @@ static bool ask_for_trials(trials *t)
         if (!drive_it(t, seconds)) {
             return false;
         }
-        g_autofree char *much = ask(question);
+        g_autofree char *much = interrupt_asked() ? NULL : ask(question);
         if (!much) {
             return true;
         }
@@ -313,7 +318,15 @@ int trial_run(const command *self, const trial_options *o, const char *path, rp_
     }
     const char *text = rp_edit_without_rules(file);
     t.bare = rp_rig_compile(file->file, text, strlen(text), rp_sim_catalog());
-    const int status = t.bare && t.bare->image && ask_for_trials(&t) ? conclude(&t) : EXIT_USAGE;
+    interrupt_catch();
+    const bool taken = t.bare && t.bare->image && ask_for_trials(&t);
+    int status = EXIT_USAGE;
+    if (interrupt_asked()) {
+        printf("\ninterrupted; %s is at rest, and %s as it was\n", t.name, path);
+        status = EXIT_DONE;
+    } else if (taken) {
+        status = conclude(&t);
+    }
     rp_rig_free(t.bare);
     return status;
 }

@@ -1,6 +1,7 @@
 /* rigpulse tune: gains changed while the loop runs, tests, figures, and back to any of the tries. */
 #include "tune.h"
 
+#include "interrupt.h"
 #include "rigfile.h"
 
 #include "record/tell.h"
@@ -105,11 +106,11 @@ static bool run_try(tuning *t, const tune_options *o, const char *gains)
         if (wanted[i].amount && !tune_parse_amount(t, wanted[i].test, wanted[i].amount, &size, &why)) {
             command_refuse(t->self, "%s %s", wanted[i].option, why);
             sound = false;
-        } else if (wanted[i].amount) {
+        } else if (wanted[i].amount && !interrupt_asked()) {
             sound = run_test(b, t, wanted[i].test, size, 0);
         }
     }
-    for (uint32_t k = 0; o->disturb && sound && k < tune_disturbances(t); k++) {
+    for (uint32_t k = 0; o->disturb && sound && k < tune_disturbances(t) && !interrupt_asked(); k++) {
         sound = run_test(b, t, TUNE_DISTURB, 0.0, tune_disturbance(t, k));
     }
     tune_bench_free(b);
@@ -121,6 +122,10 @@ static int finish(tuning *t, const tune_options *o)
     g_autofree char *why = NULL;
     g_autoptr(GError) error = NULL;
     bool broken = false;
+    if (t->tries->len == 0) {
+        puts("interrupted before the first test was over; everything is at rest");
+        return EXIT_DONE;
+    }
     for (guint i = 0; i < t->tries->len; i++) {
         broken |= tune_try_at(t, i)->stopped != NULL;
     }
@@ -148,7 +153,7 @@ static int finish(tuning *t, const tune_options *o)
         fprintf(o->json ? stderr : stdout, "%s is written: %s; 'rigpulse calibrate %s --undo' takes it back\n", t->path,
                 gains, t->path);
     }
-    return broken ? EXIT_FAULT : EXIT_DONE;
+    return broken && !interrupt_asked() ? EXIT_FAULT : EXIT_DONE;
 }
 
 static int by_options(tuning *t, const tune_options *o)
@@ -163,7 +168,7 @@ static int by_options(tuning *t, const tune_options *o)
     if (tries > TRIES_MOST) {
         return command_refuse(t->self, "at most %u tries at a time", TRIES_MOST);
     }
-    for (guint i = 0; i < MAX(tries, 1); i++) {
+    for (guint i = 0; i < MAX(tries, 1) && !interrupt_asked(); i++) {
         if (!run_try(t, o, tries ? o->tries[i] : NULL)) {
             return EXIT_USAGE;
         }
@@ -200,6 +205,7 @@ static void clear_try(void *self)
 static int tune_it(tuning *t, const tune_options *o, const char *loop)
 {
     t->image = t->file->image;
+    interrupt_catch();
     if (!find_loop(t, loop) || !read_numbers(t, o)) {
         return EXIT_USAGE;
     }

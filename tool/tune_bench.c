@@ -1,4 +1,5 @@
 /* The rig in simulated time, for tests that begin where they are told to. */
+#include "interrupt.h"
 #include "tune.h"
 
 #include "port/sim/sim.h"
@@ -43,6 +44,7 @@ tune_bench *tune_bench_new(tuning *t, GError **error)
     tune_bench *b = g_new0(tune_bench, 1);
     b->t = t;
     b->sim = sim;
+    interrupt_guard(rp_sim_port(sim));
     rp_sim_wait_for_word(sim);
     b->memory = g_malloc0(t->image->memory);
     rp_engine_open(&b->engine, t->image, t->file->image_size, b->memory, t->image->memory);
@@ -58,6 +60,7 @@ void tune_bench_free(tune_bench *b)
 {
     if (b) {
         rp_engine_rest(&b->engine, rp_sim_port(b->sim));
+        interrupt_guard(NULL);
         rp_sim_free(b->sim);
         rp_history_free(b->history);
         g_free(b->frame);
@@ -100,7 +103,7 @@ static uint64_t ticks_of(const tune_bench *b, double seconds)
 
 void tune_bench_wait(tune_bench *b, double seconds)
 {
-    for (const uint64_t end = b->ticks + ticks_of(b, seconds); b->ticks < end;) {
+    for (const uint64_t end = b->ticks + ticks_of(b, seconds); b->ticks < end && !interrupt_asked();) {
         tick(b);
     }
 }
@@ -123,7 +126,7 @@ void tune_bench_settle(tune_bench *b)
 {
     const uint64_t calm = ticks_of(b, b->t->over);
     const uint64_t last = b->ticks + (uint64_t)(SETTLES_AT_MOST * (double)calm);
-    for (uint64_t worked = 0; worked < calm && b->ticks < last;) {
+    for (uint64_t worked = 0; worked < calm && b->ticks < last && !interrupt_asked();) {
         tick(b);
         worked = at_work(b) ? worked + 1 : 0;
     }
@@ -162,6 +165,7 @@ guint tune_bench_test(tune_bench *b, tune_test test, double size, uint32_t distu
     b->testing = true;
     for (const uint64_t end = begin + ticks_of(b, b->t->over); b->ticks < end && !b->broken;) {
         tick(b);
+        b->broken = interrupt_asked() && !b->broken ? g_strdup("interrupted") : b->broken;
     }
     b->testing = false;
     set_test(b, test, 0.0);

@@ -6,6 +6,7 @@
  *   back 2           the gains of try 2
  *   save             writes the gains as they are into the rig file
  */
+#include "interrupt.h"
 #include "tune.h"
 
 #include <string.h>
@@ -105,7 +106,7 @@ int tune_script(tuning *t, FILE *from)
     tune_file_gains(t, s.gain);
     int status = EXIT_DONE;
     char line[LINE_MOST];
-    while (status == EXIT_DONE && fgets(line, sizeof line, from)) {
+    while (status == EXIT_DONE && !interrupt_asked() && fgets(line, sizeof line, from)) {
         g_autofree char *why = NULL;
         s.line++;
         line[strcspn(line, "#\n")] = '\0';

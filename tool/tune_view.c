@@ -2,6 +2,7 @@
  */
 #include "tune.h"
 
+#include "show.h"
 #include "watch_view.h"
 
 #include "record/tell.h"
@@ -472,21 +473,34 @@ static void draw(tune_view *v)
 
 /* ---- the loop ---------------------------------------------------------------------------------------- */
 
-static void tune_all(tune_view *v)
+static void show_look(void *self)
 {
-    while (!v->leaving && !session_interrupted() && !session_over(v->session)) {
-        v->chart.history = session_look(v->session);
-        follow_test(v);
-        draw(v);
-        session_look_away(v->session);
-        screen_show();
-        for (int key = screen_key(DRAW_MS); key != KEY_NONE; key = screen_key(0)) {
-            v->chart.history = session_look(v->session);
-            if (key >= 0 && (rp_history_end(v->chart.history) > 0 || key == 'q')) {
-                take_key(v, key);
-            }
-            session_look_away(v->session);
-        }
+    tune_view *v = self;
+    v->chart.history = session_look(v->session);
+}
+
+static void show_look_away(void *self)
+{
+    session_look_away(((tune_view *)self)->session);
+}
+
+static bool show_over(void *self)
+{
+    const tune_view *v = self;
+    return v->leaving || session_over(v->session);
+}
+
+static void show_draw(void *self)
+{
+    follow_test(self);
+    draw(self);
+}
+
+static void show_key(void *self, int key)
+{
+    tune_view *v = self;
+    if (rp_history_end(v->chart.history) > 0 || key == 'q') {
+        take_key(v, key);
     }
 }
 
@@ -507,7 +521,7 @@ int tune_by_keys(tuning *t)
     tune_file_gains(t, v.gain);
     const bool shown = screen_begin();
     if (shown) {
-        tune_all(&v);
+        show_run(&(show){&v, s, DRAW_MS, show_look, show_look_away, show_over, show_draw, show_key});
         screen_end();
     }
     session_stop(s);

@@ -2,15 +2,16 @@
 #include "watch_view.h"
 
 #include "begin.h"
+#include "interrupt.h"
 #include "play.h"
 #include "rigfile.h"
+#include "show.h"
 
 #include "analysis/recording.h"
 #include "record/program.h"
 #include "record/tell.h"
 
 #include <math.h>
-#include <signal.h>
 #include <stdio.h>
 #include <string.h>
 #include <unistd.h>
@@ -260,14 +261,6 @@ static void draw(view *v)
 
 /* ---- the loop -------------------------------------------------------------------------------------- */
 
-static volatile sig_atomic_t asked_to_leave;
-
-static void leave_soon(int number)
-{
-    (void)number;
-    asked_to_leave = 1;
-}
-
 /* Follows the newest row unless frozen; keeps a frozen one among those that are still kept. */
 static void follow(view *v)
 {
@@ -297,34 +290,48 @@ static void look_away(view *v)
     }
 }
 
-static void tell_complaint(view *v, char **told)
+static void tell_complaint(view *v)
 {
     g_autofree char *complaint = v->session ? session_complaint(v->session) : NULL;
-    if (complaint && !*told) {
-        *told = g_strdup(complaint);
+    if (complaint && !v->complained) {
+        v->complained = true;
         view_say(v, "%s; the run goes on", complaint);
         g_clear_pointer(&v->recording, g_free);
     }
 }
 
-/* While the terminal is written to, the history is not held: a terminal that does not read holds up nothing else. */
+static void show_look(void *self)
+{
+    tell_complaint(self);
+    look(self);
+}
+
+static void show_look_away(void *self)
+{
+    look_away(self);
+}
+
+static bool show_over(void *self)
+{
+    return ((const view *)self)->leaving;
+}
+
+static void show_draw(void *self)
+{
+    draw(self);
+}
+
+static void show_key(void *self, int key)
+{
+    view *v = self;
+    if (rp_history_end(v->history) > 0 || key == 'q') {
+        view_key(v, key);
+    }
+}
+
 static void watch_all(view *v)
 {
-    g_autofree char *told = NULL;
-    while (!v->leaving && !asked_to_leave && !(v->session && session_interrupted())) {
-        tell_complaint(v, &told);
-        look(v);
-        draw(v);
-        look_away(v);
-        screen_show();
-        for (int key = screen_key(DRAW_MS); key != KEY_NONE; key = screen_key(0)) {
-            look(v);
-            if (key >= 0 && (rp_history_end(v->history) > 0 || key == 'q')) {
-                view_key(v, key);
-            }
-            look_away(v);
-        }
-    }
+    show_run(&(show){v, v->session, DRAW_MS, show_look, show_look_away, show_over, show_draw, show_key});
 }
 
 static void begin_view(view *v)
@@ -333,11 +340,8 @@ static void begin_view(view *v)
     v->prompt.answer = g_string_new(NULL);
     find_items(v);
     choose_series(v);
-    const struct sigaction action = {.sa_handler = leave_soon};
     if (!v->session) {
-        sigaction(SIGINT, &action, NULL);
-        sigaction(SIGTERM, &action, NULL);
-        sigaction(SIGHUP, &action, NULL);
+        interrupt_catch();
     }
 }
 

@@ -7,7 +7,7 @@
 #include <math.h>
 #include <string.h>
 
-enum { AXIS_WIDTH = 8, LABEL_LEAST = 13, LABEL_MOST = 20, DOTS_X = 2, DOTS_Y = 4, LIMITS_MOST = 12 };
+enum { AXIS_WIDTH = 8, LABEL_LEAST = 13, LABEL_MOST = 20, DOTS_X = 2, DOTS_Y = 4, LIMITS_MOST = 12, ROWS_MARKED = 64 };
 
 #define ROOM 0.08 /* of the range, above and below */
 
@@ -194,7 +194,7 @@ static void draw_limits(const view *v, const panel *p, uint64_t *taken)
         g_string_append(text, *limit[i].param ? " " : "");
         rp_tell_number(limit[i].value, "", text);
         screen_put(row, p->column + p->columns + 1, p->labels, INK_DIM, text->str);
-        *taken |= (uint64_t)1 << MIN(63, row - p->row);
+        *taken |= (uint64_t)1 << CLAMP(row - p->row, 0, ROWS_MARKED - 1);
     }
 }
 
@@ -236,8 +236,8 @@ static void draw_names(const view *v, const panel *p, uint64_t from, uint64_t to
         const uint64_t last = to > from ? to - 1 : from;
         const bool usable = to > from && rp_usable(rp_history_quality(v->history, is->column, last));
         const double value = usable ? (double)rp_history_value(v->history, is->column, last) : p->low;
-        int at = cell_row(p, value) - p->row;
-        while (at < p->rows - 1 && (taken >> at & 1u)) {
+        int at = MIN(cell_row(p, value) - p->row, ROWS_MARKED - 1);
+        while (at < MIN(p->rows, ROWS_MARKED) - 1 && (taken >> at & 1u)) {
             at++;
         }
         while (at > 0 && (taken >> at & 1u)) {
@@ -330,9 +330,10 @@ static void draw_panels(view *v, panel *p, guint panels, int row, int column, in
             time <= 0.0 ? rp_history_first(v->history) : rp_history_find(v->history, (uint64_t)llround(time * 1e6));
     }
     row_at[columns * DOTS_X] = rp_history_find(v->history, v->right_us + 1);
+    const int room = rows - 2, others = (int)panels - 1;
     int at = row;
     for (guint k = 0; k < panels; k++) {
-        p[k].rows = k == 0 ? (rows - 2 + (int)panels - 1) * (panels == 2 ? 2 : 3) / 3 : row + rows - 2 - at;
+        p[k].rows = k == 0 ? MIN((room + others) * (panels == 2 ? 2 : 3) / 3, room - others) : row + room - at;
         p[k].row = at;
         p[k].column = column + AXIS_WIDTH;
         p[k].columns = columns;

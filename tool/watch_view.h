@@ -61,6 +61,7 @@ struct view {
     gint64 note_until;
     view_prompt prompt;
     bool help, leaving, stopped;
+    bool complained; /* of the recording; once is enough */
 };
 
 static inline view_item *view_item_at(const view *v, guint i)

@@ -9,7 +9,7 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
-#define RP_PORT_VERSION 1u
+#define RP_PORT_VERSION 2u
 
 /* What a channel said: the bare number of the converter, counter or switch (0 or 1), and when it was
  * taken. The port says RP_GOOD or RP_MISSING; finer judgement is the engine's. */
@@ -49,6 +49,10 @@ typedef struct rp_port {
 
     /* Optional. RP_OK while the port is well. Asked once a tick. */
     rp_status (*health)(void *self);
+
+    /* Optional. Drives every actuator to rest at once, when the process is about to die: it may be called from a signal
+     * handler, in any thread and at any moment, also within another call of this page. It takes no memory and no lock. */
+    void (*rest_now)(void *self);
 } rp_port;
 
 #endif

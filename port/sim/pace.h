@@ -13,6 +13,9 @@ typedef struct pace {
     uint64_t bucket[PACE_BUCKETS]; /* by eighths of powers of two, see pace.c */
 } pace;
 
+/* The next sleep is the first: its time is now. */
+void pace_begin(pace *p);
+
 /* Sleeps until `time_us` after the first call; returns early when a signal comes. */
 void pace_sleep(pace *p, uint64_t time_us);
 

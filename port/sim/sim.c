@@ -361,6 +361,11 @@ rp_lateness rp_sim_lateness(const rp_sim *s)
     return pace_lateness(&s->pace);
 }
 
+void rp_sim_catch_up(rp_sim *s)
+{
+    pace_begin(&s->pace);
+}
+
 void rp_sim_wait_for_word(rp_sim *s)
 {
     s->on_word = true;

@@ -29,6 +29,9 @@ void rp_sim_free(rp_sim *sim);
 const rp_port *rp_sim_port(rp_sim *sim);
 rp_lateness rp_sim_lateness(const rp_sim *sim);
 
+/* Between sleeps: what has passed since the last one is no lateness; the next tick is due at once. */
+void rp_sim_catch_up(rp_sim *sim);
+
 /* The truth that no sensor tells: an output of a mechanism, by its place in the hook-up. */
 double rp_sim_truth(const rp_sim *sim, uint32_t mechanism, uint32_t output);
 

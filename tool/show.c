@@ -1,0 +1,36 @@
+#include "show.h"
+
+#include "interrupt.h"
+#include "screen.h"
+
+/* While the shell has the terminal everything is at rest. */
+static void suspend(const show *with)
+{
+    if (with->session) {
+        session_pause(with->session);
+    }
+    screen_suspend();
+    if (with->session) {
+        session_go_on(with->session);
+    }
+}
+
+void show_run(const show *with)
+{
+    while (!with->over(with->self) && !interrupt_asked()) {
+        if (interrupt_take_suspend()) {
+            suspend(with);
+        }
+        with->look(with->self);
+        with->draw(with->self);
+        with->look_away(with->self);
+        screen_show();
+        for (int key = screen_key(with->every_ms); key != KEY_NONE; key = screen_key(0)) {
+            with->look(with->self);
+            if (key >= 0) {
+                with->key(with->self, key);
+            }
+            with->look_away(with->self);
+        }
+    }
+}
