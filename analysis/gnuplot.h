@@ -4,9 +4,10 @@
 
 #include <glib.h>
 
+/* A text as one of gnuplot's: data, whatever is in it. */
 void gnuplot_quote(GString *to, const char *text);
 
-/* The terminal that goes with the path's ending, the output, and the encoding. */
+/* The terminal that goes with the path's ending, and the encoding. The picture comes out of standard output. */
 void gnuplot_head(GString *to, const char *path, guint width, guint height);
 
 #endif

@@ -1,5 +1,6 @@
 #include "recording.h"
 
+#include "files/files.h"
 #include "record/tell.h"
 
 #include <csv.h>
@@ -206,7 +207,7 @@ static bool read_table(rp_recording *to, GError **error)
     g_autofree char *path = g_strconcat(to->name, ".csv", NULL);
     g_autofree char *text = NULL;
     gsize length = 0;
-    if (!g_file_get_contents(path, &text, &length, error)) {
+    if (!rp_file_read(path, &text, &length, error)) {
         return false;
     }
     to->history = rp_history_new(to->image, 0);
@@ -227,12 +228,19 @@ static bool read_table(rp_recording *to, GError **error)
 
 /* ---- the other two files ------------------------------------------------------------------------- */
 
+/* A copy that can be shown; of NULL, NULL. */
+static char *shown(const char *text)
+{
+    char *copy = g_strdup(text);
+    return copy ? rp_make_printable(copy, false) : NULL;
+}
+
 static bool read_summary(rp_recording *to, GError **error)
 {
     g_autofree char *path = g_strconcat(to->name, ".json", NULL);
     g_autofree char *text = NULL;
     gsize length = 0;
-    if (!g_file_get_contents(path, &text, &length, error)) {
+    if (!rp_file_read(path, &text, &length, error)) {
         return false;
     }
     json_t *summary = json_loadb(text, length, 0, NULL);
@@ -248,7 +256,7 @@ static bool read_summary(rp_recording *to, GError **error)
     } else {
         to->seed = (uint64_t)seed;
         to->gaps = (uint64_t)gaps;
-        to->ending = g_strdup(ending);
+        to->ending = shown(ending);
         to->rig = rp_rig_compile(file, rig_text, rig_length, NULL);
         sound = (to->rig && to->rig->image) || not_a_recording(error, path, "the rig's text in it has errors");
         to->image = sound ? to->rig->image : NULL;
@@ -283,10 +291,10 @@ static void take_event(rp_recording *to, json_t *event)
                              .time = time,
                              .kind = kind_of(kind),
                              .line = rig_line > 0 ? (uint32_t)rig_line : 0,
-                             .of = g_strdup(of),
-                             .says = g_strdup(says),
-                             .why = g_strdup(why),
-                             .did = g_strdup(did)};
+                             .of = shown(of),
+                             .says = shown(says),
+                             .why = shown(why),
+                             .did = shown(did)};
     rp_history_occurred(to->history, &o);
 }
 
@@ -294,7 +302,7 @@ static void read_events(rp_recording *to)
 {
     g_autofree char *path = g_strconcat(to->name, ".events.jsonl", NULL);
     g_autofree char *text = NULL;
-    if (!g_file_get_contents(path, &text, NULL, NULL)) {
+    if (!rp_file_read(path, &text, NULL, NULL)) {
         return;
     }
     g_auto(GStrv) lines = g_strsplit(text, "\n", -1);

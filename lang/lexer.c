@@ -84,7 +84,11 @@ static void lex_word(scanner *s)
         report_error(s->to, t->at, NULL, "this name has %u characters (limit %u)", length, TEXT_MAX);
         length = TEXT_MAX;
     }
-    t->text = arena_copy(s->to->arena, s->text + start, length);
+    char *text = arena_copy(s->to->arena, s->text + start, length);
+    if (strcmp(rp_make_printable(text, false), arena_copy(s->to->arena, s->text + start, length)) != 0) {
+        report_error(s->to, t->at, "type it anew", "this name holds a character that cannot be shown");
+    }
+    t->text = text;
 }
 
 static void lex_string(scanner *s)
@@ -104,13 +108,7 @@ static void lex_string(scanner *s)
         report_error(s->to, t->at, NULL, "this text has %u characters (limit %u)", length, TEXT_MAX);
         length = TEXT_MAX;
     }
-    char *text = arena_copy(s->to->arena, s->text + start + 1, length);
-    for (uint32_t i = 0; i < length; i++) {
-        if ((unsigned char)text[i] < 0x20 || text[i] == 0x7F) {
-            text[i] = ' ';
-        }
-    }
-    t->text = text;
+    t->text = rp_make_printable(arena_copy(s->to->arena, s->text + start + 1, length), false);
 }
 
 static void lex_mark(scanner *s)

@@ -184,7 +184,6 @@ static const char *shown_line(rp_rig *rig, const rp_message *message, uint32_t *
             at++;
         }
     }
-    const bool not_text = text_not_utf8(rig->source, (uint32_t)rig->length) < rig->length;
     char *shown = arena_get(rig->arena, 4 * SHOWN_WIDTH + 1);
     uint32_t bytes = 0;
     for (uint32_t characters = 0; at < end && *at != '\n' && *at != '\r'; at++) {
@@ -192,25 +191,24 @@ static const char *shown_line(rp_rig *rig, const rp_message *message, uint32_t *
         if (characters > SHOWN_WIDTH || bytes >= 4 * SHOWN_WIDTH) {
             break;
         }
-        const unsigned char byte = (unsigned char)*at;
-        shown[bytes++] = byte < 0x20 || byte == 0x7F ? ' ' : byte >= 0x80 && not_text ? '?' : *at;
+        shown[bytes++] = *at == '\0' ? ' ' : *at;
     }
-    return shown;
+    return rp_make_printable(shown, false);
 }
 
 const char *rp_rig_report(rp_rig *rig)
 {
-    const char *all = "";
+    const char *all = "", *file = rp_make_printable(arena_copy(rig->arena, rig->file, strlen(rig->file)), false);
     for (uint32_t i = 0; i < rig->messages; i++) {
         const rp_message *m = &rig->message[i];
         uint32_t caret;
         const char *line = shown_line(rig, m, &caret);
-        all = arena_print(rig->arena, "%s%s:%u:%u: %s: %s\n    %s\n    %*s^%s%s\n", all, rig->file, m->line, m->column,
+        all = arena_print(rig->arena, "%s%s:%u:%u: %s: %s\n    %s\n    %*s^%s%s\n", all, file, m->line, m->column,
                           m->warning ? "warning" : "error", m->text, line, (int)caret, "", m->advice ? " " : "",
                           m->advice ? m->advice : "");
     }
     if (rig->errors > RP_MESSAGES_MAX) {
-        all = arena_print(rig->arena, "%s%s: %u more errors\n", all, rig->file, rig->errors - RP_MESSAGES_MAX);
+        all = arena_print(rig->arena, "%s%s: %u more errors\n", all, file, rig->errors - RP_MESSAGES_MAX);
     }
     return all;
 }

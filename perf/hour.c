@@ -35,7 +35,7 @@ int main(int argc, char **argv)
     const rp_frame_shape its = rp_frame_shape_of(image);
     shape = &its;
     frame = g_malloc0(its.bytes);
-    rp_recorder *recorder = rp_recorder_open(argv[2], rig, 1, engine.value, NULL);
+    rp_recorder *recorder = rp_recorder_open(argv[2], true, rig, 1, engine.value, NULL);
     rp_engine_listen(&engine, take_event, NULL);
     const rp_port *port = rp_sim_port(sim);
     const uint64_t ticks = strtoull(argv[3], NULL, 10) * 1000000u / image->tick_us;

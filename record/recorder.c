@@ -2,14 +2,24 @@
 
 #include "tell.h"
 
+#include "files/files.h"
+
 #include <csv.h>
 #include <errno.h>
+#include <fcntl.h>
 #include <gio/gio.h>
+#include <glib/gstdio.h>
 #include <jansson.h>
 #include <stdio.h>
 #include <string.h>
+#include <unistd.h>
 
 #define RECORDING_FORMAT 1
+#define RUNNING          "still running, or cut off"
+
+enum { TABLE, EVENTS, SUMMARY, PARTS };
+
+static const char *const endings[PARTS] = {".csv", ".events.jsonl", ".json"};
 
 struct rp_recorder {
     char *name;
@@ -20,6 +30,7 @@ struct rp_recorder {
     json_t *params;
     FILE *table, *events;
     bool failed;
+    bool over_old; /* the files of an older recording are still in the place of the new ones */
     GString *line;
 };
 
@@ -49,14 +60,15 @@ static bool write_summary(rp_recorder *r, const char *ending, uint64_t gaps, GEr
     g_autofree char *path = g_strconcat(r->name, ".json", NULL);
     g_autofree char *checksum =
         g_compute_checksum_for_data(G_CHECKSUM_SHA256, (const guchar *)r->rig->source, r->rig->length);
+    g_autofree char *file = rp_make_printable(g_strdup(r->rig->file), false);
     json_t *summary =
         json_pack("{s:i, s:s, s:s, s:I, s:I, s:I, s:I, s:I, s:O, s:s, s:s, s:s%}", "recording", RECORDING_FORMAT, "rig",
                   rp_image_text(r->image, RP_NAME_RIG, 0, 0), "ending", ending, "ticks", (json_int_t)r->frames, "gaps",
                   (json_int_t)gaps, "events_lost", (json_int_t)r->events_lost, "tick_us", (json_int_t)r->image->tick_us,
-                  "seed", (json_int_t)r->seed, "params", r->params, "rig_file", r->rig->file, "rig_sha256", checksum,
+                  "seed", (json_int_t)r->seed, "params", r->params, "rig_file", file, "rig_sha256", checksum,
                   "rig_text", r->rig->source, r->rig->length);
     char *text = summary ? json_dumps(summary, JSON_INDENT(2)) : NULL;
-    const bool written = text && g_file_set_contents(path, text, -1, error);
+    const bool written = text && rp_file_write(path, text, strlen(text), 0666, error);
     if (!text) {
         g_set_error(error, G_IO_ERROR, G_IO_ERROR_INVALID_DATA, "%s: the rig's text is not UTF-8", r->name);
     }
@@ -207,20 +219,121 @@ bool rp_recorder_mark(rp_recorder *r, double time, const char *text, GError **er
     return r->failed || put_line(r, line) || fail(r, error, "the recording stopped");
 }
 
+/* ---- names --------------------------------------------------------------------------------------- */
+
+static char *stem_of(const char *name)
+{
+    return g_str_has_suffix(name, endings[TABLE]) ? g_strndup(name, strlen(name) - strlen(endings[TABLE]))
+                                                  : g_strdup(name);
+}
+
+static char *part_of(const char *stem, int part)
+{
+    return g_strconcat(stem, endings[part], NULL);
+}
+
+/* The first file of that name that there is; NULL: none. */
+static char *taken(const char *stem)
+{
+    for (int part = 0; part < PARTS; part++) {
+        GStatBuf is;
+        char *path = part_of(stem, part);
+        if (g_lstat(path, &is) == 0) {
+            return path;
+        }
+        g_free(path);
+    }
+    return NULL;
+}
+
+static bool check_name(const char *name, const char *stem, GError **error)
+{
+    g_autofree char *last = g_path_get_basename(stem);
+    if (*stem == '\0' || g_str_has_suffix(stem, "/") || strcmp(last, "-") == 0 || strcmp(last, ".") == 0 ||
+        strcmp(last, "..") == 0) {
+        g_set_error(error, G_IO_ERROR, G_IO_ERROR_INVALID_FILENAME,
+                    "'%s' names no recording; write a name, such as tide, for tide.csv", name);
+        return false;
+    }
+    return true;
+}
+
+char *rp_recorder_free_name(const char *name)
+{
+    char *stem = stem_of(name);
+    for (guint number = 2;; number++) {
+        g_autofree char *path = taken(stem);
+        if (!path) {
+            return stem;
+        }
+        g_free(stem);
+        g_autofree char *first = stem_of(name);
+        stem = g_strdup_printf("%s-%u", first, number);
+    }
+}
+
+bool rp_recorder_writes(const char *name, const char *path)
+{
+    g_autofree char *stem = stem_of(name);
+    bool same = false;
+    for (int part = 0; part < PARTS && !same; part++) {
+        g_autofree char *own = part_of(stem, part);
+        same = rp_file_is_same(own, path);
+    }
+    return same;
+}
+
 /* ---- the whole ----------------------------------------------------------------------------------- */
 
-static FILE *open_part(rp_recorder *r, const char *ending, GError **error)
+/* Under its own name, or until the first row is out beside the file that has it. */
+static char *path_now(const rp_recorder *r, int part)
 {
-    g_autofree char *path = g_strconcat(r->name, ending, NULL);
-    FILE *file = fopen(path, "wb");
-    if (!file) {
-        fail(r, error, "cannot write the recording");
+    g_autofree char *path = part_of(r->name, part);
+    return r->over_old ? rp_file_temporary(path) : g_steal_pointer(&path);
+}
+
+static FILE *open_part(rp_recorder *r, int part, GError **error)
+{
+    g_autofree char *own = part_of(r->name, part), *path = path_now(r, part);
+    rp_file_sweep(own);
+    if (r->over_old) {
+        g_unlink(path);
     }
-    return file;
+    const int file = open(path, O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0666);
+    FILE *stream = file >= 0 ? fdopen(file, "wb") : NULL;
+    if (!stream) {
+        fail(r, error, "cannot write the recording");
+        if (file >= 0) {
+            close(file);
+        }
+    }
+    return stream;
+}
+
+/* A recording without a row is none: what was there before stays, and nothing is left behind. */
+static void remove_empty(const rp_recorder *r)
+{
+    const bool made[PARTS] = {r->table != NULL, r->events != NULL, !r->over_old && r->events != NULL};
+    for (int part = 0; part < PARTS; part++) {
+        g_autofree char *path = path_now(r, part);
+        if (made[part]) {
+            g_unlink(path);
+        }
+    }
+}
+
+/* True when what was written has reached the disk. */
+static bool close_part(FILE *file)
+{
+    const bool written = fflush(file) == 0 && fsync(fileno(file)) == 0;
+    return fclose(file) == 0 && written;
 }
 
 static void discard(rp_recorder *r)
 {
+    if (r->frames == 0) {
+        remove_empty(r);
+    }
     if (r->table) {
         fclose(r->table);
     }
@@ -233,25 +346,53 @@ static void discard(rp_recorder *r)
     g_free(r);
 }
 
-rp_recorder *rp_recorder_open(const char *name, const rp_rig *rig, uint64_t seed, const float *params, GError **error)
+rp_recorder *rp_recorder_open(const char *name, bool overwrite, const rp_rig *rig, uint64_t seed, const float *params,
+                              GError **error)
 {
+    g_autofree char *stem = stem_of(name), *old = NULL;
+    if (!check_name(name, stem, error)) {
+        return NULL;
+    }
+    old = taken(stem);
+    if (old && !overwrite) {
+        g_set_error(error, G_IO_ERROR, G_IO_ERROR_EXISTS, "%s is there already; take another name, or say --overwrite",
+                    old);
+        return NULL;
+    }
     rp_recorder *r = g_new0(rp_recorder, 1);
-    r->name = g_str_has_suffix(name, ".csv") ? g_strndup(name, strlen(name) - 4) : g_strdup(name);
+    r->name = g_steal_pointer(&stem);
+    r->over_old = old != NULL;
     r->rig = rig;
     r->image = rig->image;
     r->shape = rp_frame_shape_of(r->image);
     r->seed = seed;
     r->params = params_of(r->image, params);
     r->line = g_string_new(NULL);
-    r->table = open_part(r, ".csv", error);
-    r->events = r->table ? open_part(r, ".events.jsonl", error) : NULL;
-    if (!r->events || !write_summary(r, "still running, or cut off", 0, error)) {
+    r->table = open_part(r, TABLE, error);
+    r->events = r->table ? open_part(r, EVENTS, error) : NULL;
+    put_headings(r);
+    if (!r->events || (!r->over_old && !write_summary(r, RUNNING, 0, error)) ||
+        (fputs(r->line->str, r->table) == EOF && !fail(r, error, "cannot write the recording"))) {
         discard(r);
         return NULL;
     }
-    put_headings(r);
-    fputs(r->line->str, r->table);
     return r;
+}
+
+/* The new recording takes the place of the old one. Where that fails, nothing temporary stays. */
+static bool take_place(rp_recorder *r, GError **error)
+{
+    bool done = fflush(r->table) == 0 && fflush(r->events) == 0;
+    for (int part = TABLE; part <= EVENTS; part++) {
+        g_autofree char *from = path_now(r, part), *to = part_of(r->name, part);
+        done = done && g_rename(from, to) == 0;
+        if (!done) {
+            fail(r, r->failed ? NULL : error, "cannot write the recording");
+            g_unlink(from);
+        }
+    }
+    r->over_old = false;
+    return done && write_summary(r, RUNNING, 0, error);
 }
 
 bool rp_recorder_frame(rp_recorder *r, const rp_frame *frame, GError **error)
@@ -271,6 +412,10 @@ bool rp_recorder_frame(rp_recorder *r, const rp_frame *frame, GError **error)
     }
     r->frames++;
     r->events_lost += frame->events_lost;
+    if (r->over_old && !take_place(r, error)) {
+        r->failed = true;
+        return false;
+    }
     return true;
 }
 
@@ -284,8 +429,17 @@ bool rp_recorder_flush(rp_recorder *r, GError **error)
 
 bool rp_recorder_close(rp_recorder *r, uint64_t gaps, const char *ending, GError **error)
 {
-    bool sound = !r->failed && rp_recorder_flush(r, error);
-    if (!write_summary(r, sound ? ending : "the disk failed", gaps, sound ? error : NULL)) {
+    if (r->frames == 0) {
+        discard(r);
+        return true;
+    }
+    bool sound = !r->failed;
+    for (FILE **file = &r->table; file; file = file == &r->table ? &r->events : NULL) {
+        if (!close_part(g_steal_pointer(file)) && sound) {
+            sound = fail(r, error, "the recording stopped");
+        }
+    }
+    if (!r->over_old && !write_summary(r, sound ? ending : "the disk failed", gaps, sound ? error : NULL)) {
         sound = false;
     }
     discard(r);

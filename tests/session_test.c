@@ -106,7 +106,7 @@ static void test_recording_is_history(void **unused)
     rp_recording *back;
     session_look_away(r.session);
 
-    assert_true(session_record(r.session, NULL, NULL));
+    assert_true(session_record(r.session, NULL, NULL, NULL));
     back = rp_recording_read(r.name, NULL);
     assert_non_null(back);
     assert_int_equal(back->rows, 1000);
@@ -237,20 +237,24 @@ static void test_recording_in_the_middle(void **unused)
     running r;
     session_result result;
     GError *error = NULL;
+    char *taken = NULL;
     start(&r, 0, false);
     wait_for_rows(&r, 10);
     assert_true(session_is_recording(r.session));
-    assert_true(session_record(r.session, NULL, NULL));
+    assert_true(session_record(r.session, NULL, NULL, NULL));
     assert_false(session_is_recording(r.session));
-    assert_false(session_record(r.session, "/nowhere/x", &error));
+    assert_false(session_record(r.session, "/nowhere/x", &taken, &error));
     assert_says(error->message, "cannot write the recording");
+    g_clear_pointer(&taken, g_free);
     g_clear_error(&error);
     g_autofree char *second = g_build_filename(r.folder, "second", NULL);
     assert_true(session_ask(r.session, &(session_command){WISH_SET, 0, 4.5f, 0.0f}));
     wait_for_rows(&r, 30);
-    assert_true(session_record(r.session, second, NULL));
+    assert_true(session_record(r.session, second, &taken, NULL));
     const uint64_t begun = rp_history_end(session_look(r.session)); /* however late this came */
     session_look_away(r.session);
+    assert_string_equal(taken, second);
+    g_free(taken);
     wait_for_rows(&r, begun + 30);
     session_stop(r.session);
     session_end(r.session, &result);

@@ -317,7 +317,7 @@ static void test_calls(void **unused)
         {"watch tub.rig --from past", 2, "it needs a rig FILE, or --from RECORDING"},
         {"watch --from past --seed 3", 2, "a recording is only looked at"},
         {"watch --from past", 2, "past.json"},
-        {"watch tub.rig --for 0s", 2, "above 0"},
+        {"watch tub.rig --for 0s", 2, "from 1 us"},
         {"watch tub.rig --for 200ms", 0, "done after 0.2 s: 20 ticks"}, /* no terminal: plain lines */
         {"watch none.rig", 2, "No such file"},
     };

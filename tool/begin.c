@@ -2,7 +2,8 @@
 
 #include <string.h>
 
-#define LONGEST_S 1e7
+#define SHORTEST_S 1e-6
+#define LONGEST_S  1e7
 
 static bool parse_length(const command *self, const begin_options *o, session_setup *setup)
 {
@@ -12,8 +13,8 @@ static bool parse_length(const command *self, const begin_options *o, session_se
         command_refuse(self, "--for %s: %s; write a time, for example --for 60s", o->length, why);
         return false;
     }
-    if (o->length && !(length > 0.0 && length <= LONGEST_S)) {
-        command_refuse(self, "--for %s: it must be above 0 and at most %g s", o->length, LONGEST_S);
+    if (o->length && !(length >= SHORTEST_S && length <= LONGEST_S)) {
+        command_refuse(self, "--for %s: it must be from 1 us to %g s", o->length, LONGEST_S);
         return false;
     }
     if (o->fast && !o->length) {
@@ -44,6 +45,10 @@ static bool parse_power(const command *self, const begin_options *o, session_set
 
 bool begin_parse(const command *self, const begin_options *o, session_setup *setup)
 {
+    if (o->overwrite && !o->record) {
+        command_refuse(self, "--overwrite goes with --record NAME");
+        return false;
+    }
     if (o->dry && o->power) {
         command_refuse(self, "--dry drives nothing at all; leave out --power");
         return false;
@@ -53,6 +58,7 @@ bool begin_parse(const command *self, const begin_options *o, session_setup *set
     }
     setup->fast = o->fast;
     setup->record = o->record;
+    setup->overwrite = o->overwrite;
     setup->set = o->set;
     setup->kept = o->kept;
     setup->dry = o->dry;
@@ -61,7 +67,7 @@ bool begin_parse(const command *self, const begin_options *o, session_setup *set
 
 bool begin_any(const begin_options *o)
 {
-    return o->length || o->record || o->seed || o->kept || o->power || o->set || o->fast || o->dry;
+    return o->overwrite || o->length || o->record || o->seed || o->kept || o->power || o->set || o->fast || o->dry;
 }
 
 void begin_clear(begin_options *o)

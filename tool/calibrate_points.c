@@ -3,6 +3,7 @@
 #include "interrupt.h"
 
 #include "analysis/recording.h"
+#include "files/files.h"
 
 #include <csv.h>
 #include <gio/gio.h>
@@ -291,7 +292,8 @@ static bool take_pairs(calibration *c, char **why)
         *why = g_strdup("--points takes pairs of what was read and what was known; here they must be captured");
         return false;
     }
-    if (!g_file_get_contents(standard ? "/dev/stdin" : c->options->points, &text, &length, &error)) {
+    if (!(standard ? rp_file_read_input(&text, &length, &error)
+                   : rp_file_read(c->options->points, &text, &length, &error))) {
         *why = g_strdup(error->message);
         return false;
     }

@@ -266,10 +266,7 @@ static void print_json(const rp_rig *rig)
         "{s:s, s:I, s:I, s:I, s:I, s:o, s:o}", "rig", rp_image_text(image, RP_NAME_RIG, 0, 0), "tick_us",
         (json_int_t)image->tick_us, "image_bytes", (json_int_t)image->size, "memory_bytes", (json_int_t)image->memory,
         "rules", (json_int_t)rp_image_count(image, RP_SECTION_RULES), "values", values, "loops", loops_json(image));
-    char *text = json_dumps(all, JSON_INDENT(2));
-    puts(text);
-    free(text);
-    json_decref(all);
+    command_print_json(all);
 }
 
 static int run_check(const command *self, int argc, char **argv)

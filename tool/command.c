@@ -12,8 +12,15 @@ int command_refuse(const command *self, const char *format, ...)
     va_start(arguments, format);
     g_autofree char *text = g_strdup_vprintf(format, arguments);
     va_end(arguments);
-    fprintf(stderr, "rigpulse %s: %s\n", self->name, text);
+    fprintf(stderr, "rigpulse %s: %s\n", self->name, rp_make_printable(text, true));
     return EXIT_USAGE;
+}
+
+void command_print_json(json_t *whole)
+{
+    json_dumpf(whole, stdout, JSON_INDENT(2) | JSON_REAL_PRECISION(9));
+    putchar('\n');
+    json_decref(whole);
 }
 
 /* The options that there are, as one would type them. */

@@ -3,6 +3,7 @@
 #define TOOL_COMMAND_H
 
 #include <glib.h>
+#include <jansson.h>
 #include <stdbool.h>
 #include <stdint.h>
 
@@ -26,6 +27,9 @@ bool command_options(const command *self, const GOptionEntry *entries, int *argc
 
 /* What follows --seed; 1 for NULL. False when it is no whole number, which has been said. */
 bool command_seed(const command *self, const char *text, uint64_t *seed);
+
+/* Prints it for a program, and gives it back. */
+void command_print_json(json_t *whole);
 
 /* "rigpulse NAME: message" to standard error; returns EXIT_USAGE. */
 int command_refuse(const command *self, const char *format, ...) G_GNUC_PRINTF(2, 3);

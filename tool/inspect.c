@@ -240,10 +240,7 @@ static void print_json(const inspection *in)
                                              "hum_height", f->hum_height, "spikes", (int)f->spikes, "pinned", f->pinned,
                                              "still_s", f->still, "moved", f->moved, "advice", advice));
     }
-    char *text = json_dumps(all, JSON_INDENT(2) | JSON_REAL_PRECISION(9));
-    puts(text);
-    free(text);
-    json_decref(all);
+    command_print_json(all);
 }
 
 /* ---- the command --------------------------------------------------------------------------------- */
@@ -315,7 +312,7 @@ static int run_inspect(const command *self, int argc, char **argv)
     const char *why;
     int status;
     const GOptionEntry entries[] = {
-        {"for", 0, 0, G_OPTION_ARG_STRING, &length, "how long to look; 5 s if not said", "TIME"},
+        {"for", 0, 0, G_OPTION_ARG_FILENAME, &length, "how long to look; 5 s if not said", "TIME"},
         {"fast", 0, 0, G_OPTION_ARG_NONE, &fast, "in simulated time, as fast as the machine can", NULL},
         {"which", 0, 0, G_OPTION_ARG_NONE, &which, "which channel is this: move one thing, and see what moved", NULL},
         {"json", 0, 0, G_OPTION_ARG_NONE, &json, "for a program to read", NULL},

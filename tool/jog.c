@@ -377,12 +377,12 @@ static int run_jog(const command *self, int argc, char **argv)
 {
     jog_options o = {0};
     const GOptionEntry entries[] = {
-        {"to", 0, 0, G_OPTION_ARG_STRING, &o.to, "drive it with that, look, and back to rest", "VALUE"},
-        {"hold", 0, 0, G_OPTION_ARG_STRING, &o.hold, "for so long; 1.5 s if not said", "TIME"},
+        {"to", 0, 0, G_OPTION_ARG_FILENAME, &o.to, "drive it with that, look, and back to rest", "VALUE"},
+        {"hold", 0, 0, G_OPTION_ARG_FILENAME, &o.hold, "for so long; 1.5 s if not said", "TIME"},
         {"least", 0, 0, G_OPTION_ARG_NONE, &o.least, "find the least power that moves something", NULL},
         {"write", 0, 0, G_OPTION_ARG_NONE, &o.write, "write that into the rig file", NULL},
         {"fast", 0, 0, G_OPTION_ARG_NONE, &o.fast, "in simulated time, as fast as the machine can", NULL},
-        {"seed", 0, 0, G_OPTION_ARG_STRING, &o.seed, "of the simulated noise; 1 if not said", "NUMBER"},
+        {"seed", 0, 0, G_OPTION_ARG_FILENAME, &o.seed, "of the simulated noise; 1 if not said", "NUMBER"},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
     int status;

@@ -1,5 +1,7 @@
 #include "kept.h"
 
+#include "files/files.h"
+
 #include <gio/gio.h>
 #include <string.h>
 
@@ -19,8 +21,8 @@ static char *take_up(rp_engine *engine, const char *path, GError **error)
     g_autoptr(GError) problem = NULL;
     gsize size;
     uint32_t taken;
-    if (!g_file_get_contents(path, &block, &size, &problem)) {
-        if (g_error_matches(problem, G_FILE_ERROR, G_FILE_ERROR_NOENT)) {
+    if (!rp_file_read(path, &block, &size, &problem)) {
+        if (g_error_matches(problem, G_IO_ERROR, G_IO_ERROR_NOT_FOUND)) {
             return g_strdup_printf("%s: nothing kept yet, a clean start", path);
         }
         g_propagate_error(error, g_steal_pointer(&problem));
@@ -76,7 +78,7 @@ bool kept_write(kept *k, GError **error)
         k->written_size = k->size;
     }
     g_mutex_unlock(&k->lock);
-    return !fresh || g_file_set_contents(k->path, (const char *)k->written, k->written_size, error);
+    return !fresh || rp_file_write(k->path, k->written, k->written_size, 0666, error);
 }
 
 void kept_end(kept *k)

@@ -69,10 +69,7 @@ static void print_json(const rp_recording *r)
         json_pack("{s:s, s:s, s:i, s:f, s:I, s:I, s:o, s:o}", "rig", rp_image_text(r->image, RP_NAME_RIG, 0, 0),
                   "ending", r->ending, "rows", (int)r->rows, "seconds", length_of(r), "seed", (json_int_t)r->seed,
                   "gaps", (json_int_t)r->gaps, "columns", columns, "events", events);
-    char *text = json_dumps(all, JSON_INDENT(2) | JSON_REAL_PRECISION(9));
-    puts(text);
-    free(text);
-    json_decref(all);
+    command_print_json(all);
 }
 
 static int run_list(const command *self, int argc, char **argv)

@@ -2,9 +2,14 @@
 
 #include "rigpulse/lang.h"
 
+#include <errno.h>
+#include <fcntl.h>
+#include <poll.h>
 #include <signal.h>
 #include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
+#include <unistd.h>
 
 static const command *const commands[] = {
     &command_demo,  &command_check, &command_inspect, &command_calibrate, &command_jog,     &command_tune,
@@ -34,9 +39,70 @@ static int refuse_command(const char *typed)
     return EXIT_USAGE;
 }
 
-int main(int argc, char **argv)
+/* A stream that was closed must not become the first file that is opened: it is made one that cannot be used. */
+static void keep_streams_apart(void)
 {
-    signal(SIGPIPE, SIG_IGN);
+    for (int stream = STDIN_FILENO; stream <= STDERR_FILENO; stream++) {
+        if (fcntl(stream, F_GETFD) < 0) {
+            const int made = open("/dev/null", stream == STDIN_FILENO ? O_WRONLY : O_RDONLY);
+            if (made != stream) {
+                _exit(EXIT_FAULT);
+            }
+        }
+    }
+}
+
+/* GLib ends the process when it cannot have memory or a thread. Its own way of saying so needs memory, and may wait for
+ * ever; this one needs none. Dying is seen to in interrupt.c. */
+static void say_and_die(const char *domain, GLogLevelFlags level, const char *message, void *unused)
+{
+    static const char begin[] = "rigpulse: ", end[] = "\n";
+    (void)unused;
+    if (!(level & G_LOG_FLAG_FATAL)) {
+        g_log_default_handler(domain, level, message, NULL);
+        return;
+    }
+    ssize_t ignored = write(STDERR_FILENO, begin, strlen(begin));
+    ignored += write(STDERR_FILENO, message, strlen(message));
+    ignored += write(STDERR_FILENO, end, strlen(end));
+    (void)ignored;
+    abort();
+}
+
+static bool output_done;
+
+static bool has_no_reader(void)
+{
+    struct pollfd at = {STDOUT_FILENO, 0, 0};
+    return poll(&at, 1, 0) > 0 && (at.revents & POLLERR);
+}
+
+/* What was printed has to arrive. A reader that has seen enough needs no message. */
+static bool finish_output(void)
+{
+    output_done = true;
+    errno = 0;
+    const bool lost = ferror(stdout) != 0;
+    if (fflush(stdout) == 0 && !lost) {
+        return true;
+    }
+    if (!has_no_reader()) {
+        fprintf(stderr, "rigpulse: standard output cannot be written%s%s; what was to be shown is lost\n",
+                errno ? ": " : "", errno ? strerror(errno) : "");
+    }
+    return false;
+}
+
+/* --help leaves from within the reading of options. */
+static void finish_at_exit(void)
+{
+    if (!output_done && !finish_output()) {
+        _exit(EXIT_FAULT);
+    }
+}
+
+static int run(int argc, char **argv)
+{
     if (argc < 2) {
         print_help(stderr);
         return EXIT_USAGE;
@@ -55,4 +121,16 @@ int main(int argc, char **argv)
         }
     }
     return refuse_command(argv[1]);
+}
+
+int main(int argc, char **argv)
+{
+    keep_streams_apart();
+    signal(SIGPIPE, SIG_IGN); /* the calls that write say what is wrong */
+    signal(SIGXFSZ, SIG_IGN);
+    json_set_alloc_funcs(g_malloc, g_free); /* ends the process as GLib does, when there is no memory */
+    g_log_set_default_handler(say_and_die, NULL);
+    atexit(finish_at_exit);
+    const int status = run(argc, argv);
+    return finish_output() || status != EXIT_DONE ? status : EXIT_FAULT;
 }

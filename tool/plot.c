@@ -80,10 +80,10 @@ static int run_plot(const command *self, int argc, char **argv)
     rp_figure figure = {.width = WIDTH, .height = HEIGHT};
     const GOptionEntry entries[] = {
         {"output", 'o', 0, G_OPTION_ARG_FILENAME, &output, "the picture, .png or .svg", "FILE"},
-        {"size", 0, 0, G_OPTION_ARG_STRING, &size, "of the picture; 1280x800 if not said", "WIDTHxHEIGHT"},
-        {"around", 0, 0, G_OPTION_ARG_STRING, &value, "draw this value around the arm on which it was read", "VALUE"},
-        {"along", 0, 0, G_OPTION_ARG_STRING, &along, "with --around: the angle of the arm", "ANGLE"},
-        {"found", 0, 0, G_OPTION_ARG_STRING, &found, "with --around: an angle to point at", "ANGLE"},
+        {"size", 0, 0, G_OPTION_ARG_FILENAME, &size, "of the picture; 1280x800 if not said", "WIDTHxHEIGHT"},
+        {"around", 0, 0, G_OPTION_ARG_FILENAME, &value, "draw this value around the arm on which it was read", "VALUE"},
+        {"along", 0, 0, G_OPTION_ARG_FILENAME, &along, "with --around: the angle of the arm", "ANGLE"},
+        {"found", 0, 0, G_OPTION_ARG_FILENAME, &found, "with --around: an angle to point at", "ANGLE"},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
     int status;

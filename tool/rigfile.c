@@ -1,5 +1,6 @@
 #include "rigfile.h"
 
+#include "files/files.h"
 #include "port/sim/sim.h"
 
 #include <stdio.h>
@@ -9,11 +10,7 @@ rp_rig *rigfile_load(const command *self, const char *path)
     g_autofree char *text = NULL;
     gsize length = 0;
     g_autoptr(GError) error = NULL;
-    if (g_file_test(path, G_FILE_TEST_IS_DIR)) {
-        command_refuse(self, "'%s' is a folder; name the rig file in it", path);
-        return NULL;
-    }
-    if (!g_file_get_contents(path, &text, &length, &error)) {
+    if (!rp_file_read(path, &text, &length, &error)) {
         command_refuse(self, "%s", error->message);
         return NULL;
     }
@@ -24,7 +21,8 @@ rp_rig *rigfile_load(const command *self, const char *path)
     }
     fputs(rp_rig_report(rig), stderr);
     if (!rig->image) {
-        fprintf(stderr, "%s: %u %s; nothing was run\n", path, rig->errors, rig->errors == 1 ? "error" : "errors");
+        g_autofree char *shown = rp_make_printable(g_strdup(path), false);
+        fprintf(stderr, "%s: %u %s; nothing was run\n", shown, rig->errors, rig->errors == 1 ? "error" : "errors");
         rp_rig_free(rig);
         return NULL;
     }

@@ -380,6 +380,22 @@ static bool set_one(session *s, const char *text, GError **error)
     return true;
 }
 
+/* What the rig plays is not written over. */
+static bool is_played(const rp_rig *rig, const char *record, GError **error)
+{
+    g_autofree char *folder = g_path_get_dirname(rig->file);
+    g_autofree char *from = g_canonicalize_filename(folder, NULL);
+    for (uint32_t i = 0; i < rig->hookup->pickups; i++) {
+        const rp_pickup_item *item = &rig->hookup->pickup[i];
+        g_autofree char *path = item->path ? g_canonicalize_filename(item->path, from) : NULL;
+        if (path && rp_recorder_writes(record, path)) {
+            g_set_error(error, G_IO_ERROR, G_IO_ERROR_EXISTS, "%s is what the rig plays; take another name", path);
+            return true;
+        }
+    }
+    return false;
+}
+
 static bool begin(session *s, GError **error)
 {
     const rp_rig *rig = s->setup->rig;
@@ -414,8 +430,9 @@ static bool begin(session *s, GError **error)
         return false;
     }
     s->calm = rp_calm_new(image);
-    if (s->setup->record) {
-        s->recorder = rp_recorder_open(s->setup->record, rig, s->setup->seed, s->engine.value, error);
+    if (s->setup->record && !is_played(rig, s->setup->record, error)) {
+        s->recorder =
+            rp_recorder_open(s->setup->record, s->setup->overwrite, rig, s->setup->seed, s->engine.value, error);
     }
     s->history = s->setup->history ? rp_history_new(image, RP_HISTORY_BYTES) : NULL;
     s->shape = rp_frame_shape_of(image);
@@ -580,13 +597,14 @@ static float *params_now(const session *s)
     return value;
 }
 
-bool session_record(session *s, const char *name, GError **error)
+bool session_record(session *s, const char *name, char **taken, GError **error)
 {
     g_mutex_lock(&s->keeping);
     close_recorder(s, "complete");
     if (name) {
         g_autofree float *value = params_now(s);
-        s->recorder = rp_recorder_open(name, s->setup->rig, s->setup->seed, value, error);
+        *taken = rp_recorder_free_name(name);
+        s->recorder = rp_recorder_open(*taken, false, s->setup->rig, s->setup->seed, value, error);
     }
     const bool done = !name || s->recorder;
     g_mutex_unlock(&s->keeping);

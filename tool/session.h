@@ -20,6 +20,7 @@ typedef struct session_setup {
     bool history;       /* keep one */
     bool on_word;       /* the hook-up's disturbances wait to be asked for, but those at 0 s */
     const char *record; /* name of the recording, or NULL */
+    bool overwrite;     /* an older one of that name */
     char **set;         /* NAME=VALUE ..., NULL at the end; or NULL */
     const char *kept;   /* file of what survives a power cycle, or NULL */
     char **kept_says;   /* becomes what there is to say of it, to be freed */
@@ -86,8 +87,9 @@ void session_look_away(session *s);
 /* A mark with a person's word at the newest tick, in the history and in the recording. */
 void session_mark(session *s, const char *text);
 
-/* Begins a recording, or ends it (name NULL). False with *error when it cannot be written. */
-bool session_record(session *s, const char *name, GError **error);
+/* Begins a recording, or ends it (name NULL). One that is there already stays: *taken, to be freed, becomes the name
+ * that was free. False with *error when it cannot be written. */
+bool session_record(session *s, const char *name, char **taken, GError **error);
 
 /* How far the run is, as the thread that ticks has last said. `recording`, if wanted: whether one is written. */
 rp_lateness session_lateness(const session *s);

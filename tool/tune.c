@@ -220,18 +220,18 @@ static int run_tune(const command *self, int argc, char **argv)
 {
     tune_options o = {0};
     const GOptionEntry entries[] = {
-        {"try", 0, 0, G_OPTION_ARG_STRING_ARRAY, &o.tries, "gains to try, such as 'kp 8, ki 0.1'; again for more",
+        {"try", 0, 0, G_OPTION_ARG_FILENAME_ARRAY, &o.tries, "gains to try, such as 'kp 8, ki 0.1'; again for more",
          "GAINS"},
-        {"step", 0, 0, G_OPTION_ARG_STRING, &o.step, "test with a step of the setpoint", "AMOUNT"},
-        {"push", 0, 0, G_OPTION_ARG_STRING, &o.push, "test with so much more on the output", "AMOUNT"},
+        {"step", 0, 0, G_OPTION_ARG_FILENAME, &o.step, "test with a step of the setpoint", "AMOUNT"},
+        {"push", 0, 0, G_OPTION_ARG_FILENAME, &o.push, "test with so much more on the output", "AMOUNT"},
         {"disturb", 0, 0, G_OPTION_ARG_NONE, &o.disturb, "test with each disturbance that the hook-up states", NULL},
-        {"over", 0, 0, G_OPTION_ARG_STRING, &o.over, "how long a test is looked at; 1000 ticks if not said", "TIME"},
-        {"within", 0, 0, G_OPTION_ARG_STRING, &o.within, "an error that counts as settled", "AMOUNT"},
+        {"over", 0, 0, G_OPTION_ARG_FILENAME, &o.over, "how long a test is looked at; 1000 ticks if not said", "TIME"},
+        {"within", 0, 0, G_OPTION_ARG_FILENAME, &o.within, "an error that counts as settled", "AMOUNT"},
         {"picture", 0, 0, G_OPTION_ARG_FILENAME, &o.picture, "draw the tries, .png or .svg", "FILE"},
         {"save", 0, 0, G_OPTION_ARG_INT, &o.save, "write the gains of that try into the rig file", "NUMBER"},
         {"script", 0, 0, G_OPTION_ARG_FILENAME, &o.script, "orders line by line, - for standard input", "FILE"},
         {"json", 0, 0, G_OPTION_ARG_NONE, &o.json, "for a program", NULL},
-        {"seed", 0, 0, G_OPTION_ARG_STRING, &o.seed, "of the simulated noise; 1 if not said", "NUMBER"},
+        {"seed", 0, 0, G_OPTION_ARG_FILENAME, &o.seed, "of the simulated noise; 1 if not said", "NUMBER"},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
     int status;

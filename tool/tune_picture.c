@@ -123,12 +123,13 @@ bool tune_draw(const tuning *t, const char *path, GError **error)
     for (guint i = 0; i < t->tries->len; i++) {
         put_rows(tune_try_at(t, i), i, script);
     }
-    g_string_append_printf(script,
-                           "set multiplot layout 2,%u columnsfirst title '%s: %s' noenhanced font ',15'\n"
-                           "set grid linecolor rgb '#E4E4E4' linetype 1 linewidth 1\nset key below vertical maxrows 3 "
-                           "noenhanced font ',10'\nset border 3\n"
-                           "set tics nomirror\nset lmargin 10\nset rmargin 3\n",
-                           tests, rp_image_text(t->image, RP_NAME_RIG, 0, 0), t->name);
+    g_autofree char *name = g_strdup_printf("%s: %s", rp_image_text(t->image, RP_NAME_RIG, 0, 0), t->name);
+    g_string_append_printf(script, "set multiplot layout 2,%u columnsfirst title ", tests);
+    gnuplot_quote(script, name);
+    g_string_append(script, " noenhanced font ',15'\n"
+                            "set grid linecolor rgb '#E4E4E4' linetype 1 linewidth 1\nset key below vertical maxrows 3 "
+                            "noenhanced font ',10'\nset border 3\n"
+                            "set tics nomirror\nset lmargin 10\nset rmargin 3\n");
     for (guint k = 0; k < tests; k++) {
         g_autofree char *title = tune_test_text(t, tune_try_at(t, first[k]));
         g_string_append(script, "set title ");

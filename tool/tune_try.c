@@ -330,12 +330,10 @@ void tune_print_json(const tuning *t)
         json_object_set_new(is, "broken off", one->stopped ? json_string(one->stopped) : json_null());
         json_array_append_new(all, is);
     }
-    json_t *whole = json_pack("{s:s, s:s, s:s, s:s, s:o}", "rig", t->path, "loop", t->name, "unit", t->unit,
-                              "drive unit", t->drive_unit, "tries", all);
-    char *text = json_dumps(whole, JSON_INDENT(2) | JSON_REAL_PRECISION(9));
-    puts(text);
-    free(text);
-    json_decref(whole);
+    g_autofree char *path = rp_make_printable(g_strdup(t->path), false);
+    json_t *whole = json_pack("{s:s, s:s, s:s, s:s, s:o}", "rig", path, "loop", t->name, "unit", t->unit, "drive unit",
+                              t->drive_unit, "tries", all);
+    command_print_json(whole);
 }
 
 /* ---- the file ---------------------------------------------------------------------------------------- */

@@ -437,16 +437,18 @@ static void ask_mark(view *v)
 static void take_recording(view *v, const char *answer)
 {
     g_autoptr(GError) error = NULL;
+    g_autofree char *taken = NULL;
     if (!*answer) {
         return;
     }
     session_look_away(v->session);
-    const bool begun = session_record(v->session, answer, &error);
+    const bool begun = session_record(v->session, answer, &taken, &error);
     v->history = session_look(v->session);
     if (begun) {
+        view_say(v, strcmp(taken, answer) == 0 ? "recording %s" : "recording %s, since there is a recording %s already",
+                 taken, answer);
         g_free(v->recording);
-        v->recording = g_strdup(answer);
-        view_say(v, "recording %s", answer);
+        v->recording = g_steal_pointer(&taken);
     } else {
         view_say(v, "%s", error->message);
     }
@@ -462,7 +464,7 @@ static void toggle_recording(view *v)
         return;
     }
     session_look_away(v->session);
-    session_record(v->session, NULL, NULL);
+    session_record(v->session, NULL, NULL, NULL);
     v->history = session_look(v->session);
     view_say(v, "recorded %s", v->recording);
     g_clear_pointer(&v->recording, g_free);

@@ -148,6 +148,11 @@ const char *rp_rig_report(rp_rig *rig);
  * when it is none or the units do not go together. */
 bool rp_quantity_parse(const char *text, const char *unit, double *value, const char **why);
 
+/* Makes a text that came from a file fit to be shown, in place: each control character (C0, DEL, C1, line and paragraph
+ * separators, and those that turn the direction of writing) becomes a blank, each byte that is no UTF-8 a '?'. With
+ * `lines`, line ends stay. Returns the text. */
+char *rp_make_printable(char *text, bool lines);
+
 /* Of `count` words the one that a mistyped one most likely meant; NULL when none is near. */
 const char *rp_nearest_word(const char *wrong, const char *const *words, uint32_t count);
 

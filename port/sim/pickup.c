@@ -6,6 +6,7 @@
 #include <math.h>
 #include <string.h>
 
+#include "files/files.h"
 #include "plant/plant.h"
 
 enum { NOISE, SPIKES, SPIKES_EVERY, FLICKER, FLICKER_EVERY, WARMUP, WARMUP_OVER, BIAS, MISSES };
@@ -147,7 +148,7 @@ static bool read_played(pickup *p, const char *folder, GError **error)
     }
     g_autofree char *text = NULL;
     gsize length = 0;
-    if (!g_file_get_contents(path, &text, &length, error)) {
+    if (!rp_file_read(path, &text, &length, error)) {
         return false;
     }
     p->time = g_array_new(FALSE, FALSE, sizeof(double));
