@@ -9,6 +9,8 @@
 #include <math.h>
 #include <string.h>
 
+#define TOLD_LETTERS 120 /* of what is wrong with a row */
+
 enum { COLUMN_TIME = -1, COLUMN_NOT_GOOD = -2, COLUMN_OTHER = -3 };
 
 typedef struct table_reading {
@@ -20,8 +22,8 @@ typedef struct table_reading {
     rp_quality *quality;
     uint32_t fields; /* in this row so far */
     uint64_t row;
-    double now;
-    bool torn;
+    double now, before;
+    char *torn; /* what is wrong with this row; NULL: nothing */
 } table_reading;
 
 static bool not_a_recording(GError **error, const char *name, const char *why)
@@ -74,6 +76,25 @@ static uint32_t slot_of(const table_reading *r, int32_t column)
     return slot;
 }
 
+/* The first thing that is wrong with a row is what is told. */
+static void G_GNUC_PRINTF(2, 3) tear(table_reading *r, const char *format, ...)
+{
+    va_list arguments;
+    va_start(arguments, format);
+    if (!r->torn) {
+        g_autofree char *whole = rp_make_printable(g_strdup_vprintf(format, arguments), false);
+        r->torn = g_utf8_substring(whole, 0, MIN(g_utf8_strlen(whole, -1), TOLD_LETTERS));
+    }
+    va_end(arguments);
+}
+
+static void count_torn(table_reading *r)
+{
+    if (r->to->torn_rows++ == 0) {
+        r->to->torn = g_strdup_printf("row %" G_GUINT64_FORMAT ": %s", r->row, r->torn);
+    }
+}
+
 static void take_value(table_reading *r, int32_t column, const char *text)
 {
     const rp_image_header *image = r->to->image;
@@ -82,7 +103,9 @@ static void take_value(table_reading *r, int32_t column, const char *text)
     if ((uint32_t)column >= rp_history_owner(r->to->history, 0)) {
         g_autofree char *key = owner_key((uint32_t)column - rp_history_owner(r->to->history, 0), text);
         value = (float)named(r->owner_named, key);
-        r->torn |= value < 0.0f;
+        if (value < 0.0f) {
+            tear(r, "nothing that drives is called '%s'", text);
+        }
     } else if (end == text || *end != '\0') {
         const uint32_t slot = slot_of(r, column);
         uint32_t part = 0;
@@ -90,10 +113,15 @@ static void take_value(table_reading *r, int32_t column, const char *text)
                strcmp(rp_image_text(image, RP_NAME_PART, slot, part), text) != 0) {
             part++;
         }
-        r->torn |= !rp_image_name_of(image, RP_NAME_PART, slot, part);
+        if (!rp_image_name_of(image, RP_NAME_PART, slot, part)) {
+            tear(r, "'%s' is no number", text);
+        }
         value = (float)part;
     }
-    r->torn |= !isfinite(value);
+    if (!isfinite(value)) {
+        tear(r, "'%s' is no number", text);
+        value = 0.0f;
+    }
     r->value[column] = value;
 }
 
@@ -135,7 +163,11 @@ static void take_field(void *field, size_t length, void *self)
     } else if (column == COLUMN_TIME) {
         char *end;
         r->now = g_ascii_strtod(text, &end);
-        r->torn |= end == text || *end != '\0' || !(r->now >= 0.0 && r->now < 1e12);
+        if (end == text || *end != '\0' || !(r->now >= 0.0 && r->now < 1e12)) {
+            tear(r, "'%s' is no time in seconds", text);
+        } else if (!(r->now > r->before)) {
+            tear(r, "its time %s is not behind that of the row before", text);
+        }
     } else if (column == COLUMN_NOT_GOOD) {
         take_not_good(r, text);
     }
@@ -148,13 +180,17 @@ static void take_row(int ending, void *self)
     if (r->row++ == 0) {
         return;
     }
-    if (ending >= 0 && r->fields == r->column_of->len && !r->torn) {
+    if (r->fields != r->column_of->len || ending < 0) {
+        tear(r, "it is cut off, or not of %u columns", r->column_of->len);
+    }
+    if (!r->torn) {
         rp_history_row(r->to->history, (uint64_t)llround(r->now * 1e6), r->value, r->quality);
+        r->before = r->now;
     } else if (r->fields > 0) {
-        r->to->torn_rows++;
+        count_torn(r);
     }
     r->fields = 0;
-    r->torn = false;
+    g_clear_pointer(&r->torn, g_free);
 }
 
 static void name_owner(table_reading *r, uint32_t actuator, uint16_t owner)
@@ -195,10 +231,19 @@ static void name_columns(table_reading *r)
 static void parse_table(table_reading *r, const char *text, gsize length)
 {
     struct csv_parser parser;
-    csv_init(&parser, CSV_APPEND_NULL);
-    csv_parse(&parser, text, length, take_field, take_row, r);
-    r->torn |= length > 0 && text[length - 1] != '\n';
-    csv_fini(&parser, take_field, take_row, r);
+    csv_init(&parser, CSV_APPEND_NULL | CSV_STRICT | CSV_STRICT_FINI);
+    const bool read = csv_parse(&parser, text, length, take_field, take_row, r) == length;
+    if (length > 0 && text[length - 1] != '\n') {
+        tear(r, "it is cut off");
+    }
+    if (!read || csv_fini(&parser, take_field, take_row, r) != 0) {
+        r->row++;
+        g_clear_pointer(&r->torn, g_free);
+        tear(r, read ? "a quote that opens here is not closed; what comes behind it is lost"
+                     : "a quote stands where none may; what comes behind it is lost");
+        count_torn(r);
+        g_clear_pointer(&r->torn, g_free);
+    }
     csv_free(&parser);
 }
 
@@ -212,18 +257,25 @@ static bool read_table(rp_recording *to, GError **error)
     }
     to->history = rp_history_new(to->image, 0);
     to->has = g_new0(bool, to->image->slots + 1);
-    table_reading r = {.to = to, .column_of = g_array_new(FALSE, FALSE, sizeof(int32_t))};
+    table_reading r = {.before = -1.0, .to = to, .column_of = g_array_new(FALSE, FALSE, sizeof(int32_t))};
     r.value = g_new0(float, rp_history_columns(to->history) + 1);
     r.quality = g_new0(rp_quality, rp_history_columns(to->history) + 1);
     name_columns(&r);
     parse_table(&r, text, length);
     to->rows = (uint32_t)rp_history_end(to->history);
+    bool timed = false;
+    for (guint i = 0; i < r.column_of->len; i++) {
+        timed |= g_array_index(r.column_of, int32_t, i) == COLUMN_TIME;
+    }
     g_array_unref(r.column_of);
     g_hash_table_unref(r.column_named);
     g_hash_table_unref(r.owner_named);
     g_free(r.value);
     g_free(r.quality);
-    return to->rows > 0 || not_a_recording(error, path, "it has no row of readings");
+    if (!timed) {
+        return not_a_recording(error, path, "its first row has no column 'time [s]'");
+    }
+    return to->rows > 0 || not_a_recording(error, path, to->torn ? to->torn : "it has no row of readings");
 }
 
 /* ---- the other two files ------------------------------------------------------------------------- */
@@ -375,6 +427,16 @@ rp_recording *rp_recording_read(const char *name, GError **error)
     return r;
 }
 
+char *rp_recording_complaint(const rp_recording *r)
+{
+    if (r->torn_rows == 0) {
+        return NULL;
+    }
+    return g_strdup_printf(r->torn_rows == 1 ? "%u row was cut off or unreadable and left out: %s"
+                                             : "%u rows were cut off or unreadable and left out; the first is %s",
+                           r->torn_rows, r->torn);
+}
+
 void rp_recording_free(rp_recording *r)
 {
     if (!r) {
@@ -384,6 +446,7 @@ void rp_recording_free(rp_recording *r)
     g_free(r->has);
     g_free(r->name);
     g_free(r->ending);
+    g_free(r->torn);
     rp_rig_free(r->rig);
     g_free(r);
 }

@@ -17,6 +17,7 @@ typedef struct rp_recording {
     rp_history *history;
     bool *has;          /* by slot: it has a column */
     uint32_t torn_rows; /* cut off or unreadable, and left out */
+    char *torn;         /* the first of them, and what is wrong with it; NULL: none */
 } rp_recording;
 
 static inline float rp_recording_value(const rp_recording *r, uint32_t slot, uint32_t row)
@@ -33,6 +34,9 @@ static inline uint64_t rp_recording_time_us(const rp_recording *r, uint32_t row)
 {
     return rp_history_time_us(r->history, row);
 }
+
+/* What has to be said of rows that are left out, to be freed; NULL: nothing. */
+char *rp_recording_complaint(const rp_recording *r);
 
 /* `name` is any of the three files, or their common stem. NULL with *error set when it is no recording. */
 rp_recording *rp_recording_read(const char *name, GError **error);

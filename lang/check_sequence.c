@@ -71,9 +71,14 @@ static void check_dwell(tree *t, const seq_step *of)
 {
     const node *n = of->value;
     check_node(t, of->value);
-    if (check_need_number(t, n) && !unit_same_kind(n->type.unit, unit_seconds)) {
+    if (!check_need_number(t, n)) {
+        return;
+    }
+    if (!unit_same_kind(n->type.unit, unit_seconds)) {
         report_error(t->report, n->at, n->kind == NODE_NUMBER ? "for instance: dwell 5 s" : NULL,
                      "'dwell' needs a time, but this is %s", check_describe(t, n));
+    } else if (n->kind == NODE_NUMBER || (n->kind == NODE_NAME && n->symbol->kind == SYMBOL_PARAM)) {
+        check_within(t, n, unit_seconds, 0.0, 1e8, "the time");
     }
 }
 

@@ -225,20 +225,3 @@ const char *rp_edit_add(rp_rig *rig, const char *statement)
 {
     return setjmp(rig->arena->exhausted) ? NULL : edit_add(rig, statement);
 }
-
-const char *rp_edit_without_rules(rp_rig *rig)
-{
-    const tree *t = rig->tree;
-    if (setjmp(rig->arena->exhausted)) {
-        return NULL;
-    }
-    change *c = arena_get(rig->arena, (t->statements + 1) * sizeof *c);
-    uint32_t count = 0;
-    for (unsigned i = 0; i < t->statements; i++) {
-        const statement_at *s = &t->statement[i];
-        if (s->id == STATEMENT_ON || s->id == STATEMENT_WHILE || s->id == STATEMENT_DRIVE) {
-            c[count++] = (change){s->at.start, s->at.end, ""};
-        }
-    }
-    return apply(rig, c, count);
-}

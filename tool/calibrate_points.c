@@ -10,6 +10,7 @@
 #include <math.h>
 #include <string.h>
 
+#define TIME_MOST     36000.0
 #define USABLE_WITHIN 60.0 /* seconds that a stage may take to learn */
 #define SETTLE        2.0  /* seconds after a hand has let the mechanism come to rest */
 
@@ -151,6 +152,10 @@ static void read_all(calibration *c)
 static bool take_at_time(calibration *c, const char *text, double known, double time, char **why)
 {
     if (!c->options->recording) {
+        if (!(time <= TIME_MOST)) {
+            *why = g_strdup_printf("%s@%g s: a moment to come can be up to %g s ahead", text, time, TIME_MOST);
+            return false;
+        }
         if (listening_ticks(c->listening) > 0 && time <= listening_time(c->listening)) {
             *why = g_strdup_printf("%s@%g s: it is %g s already; name points in the order of their times", text, time,
                                    listening_time(c->listening));

@@ -1,4 +1,4 @@
-/* rigpulse jog: one actuator by hand, before any rule acts, and which sensors answer. */
+/* rigpulse jog: one actuator by hand, with nothing else driven, and which sensors answer. */
 #include "jog.h"
 
 #include "interrupt.h"
@@ -122,6 +122,7 @@ static bool stand_begin(stand *s, const jog *j, bool fast, GError **error)
     *s = (stand){.j = j, .memory = g_malloc0(image->memory), .shape = rp_frame_shape_of(image)};
     rp_engine_open(&s->engine, image, j->rig->image_size, s->memory, image->memory);
     s->frame = g_malloc0(s->shape.bytes);
+    rp_engine_hand_only(&s->engine, true);
     rp_engine_listen(&s->engine, take_event, s);
     s->history = rp_history_new(image, 0);
     s->sim = rp_sim_new(j->rig, j->seed, !fast, error);
@@ -206,8 +207,7 @@ static int move_once(stand *s, double power, double hold)
     if (interrupt_asked()) {
         return tell_interrupted(s);
     }
-    printf("%s %s for %g s, by hand; rules off, everything else at rest\n%s", jog_name(s->j), value->str, hold,
-           told->str);
+    printf("%s %s for %g s, by hand; everything else at rest\n%s", jog_name(s->j), value->str, hold, told->str);
     puts(answered ? "back at rest"
                   : "back at rest; nothing answered: more power, a longer --hold, or look at the wires");
     return EXIT_DONE;
@@ -262,21 +262,15 @@ static int search_least(stand *s, jog *j, double hold, bool write)
 
 /* ---- the command ----------------------------------------------------------------------------------- */
 
-/* Without rules, and with no least power that would raise small ones. */
+/* With no least power that would raise small ones. */
 static rp_rig *bare_rig(rp_rig *file, const char *name)
 {
     rp_place place;
     const rp_place *const which = &place;
     const double none = 0.0;
-    rp_rig *quiet = NULL;
-    if (rp_rig_least_place(file, name, &place) && place.written) {
-        const char *text = rp_edit_places(file, &which, &none, 1);
-        quiet = rp_rig_compile(file->file, text, strlen(text), rp_sim_catalog());
-    }
-    const char *text = rp_edit_without_rules(quiet ? quiet : file);
-    rp_rig *rig = rp_rig_compile(file->file, text, strlen(text), rp_sim_catalog());
-    rp_rig_free(quiet);
-    return rig;
+    const bool raises = rp_rig_least_place(file, name, &place) && place.written;
+    const char *text = raises ? rp_edit_places(file, &which, &none, 1) : file->source;
+    return text ? rp_rig_compile(file->file, text, strlen(text), rp_sim_catalog()) : NULL;
 }
 
 static bool find_actuator(jog *j, const char *name)
@@ -363,7 +357,7 @@ static int jog_it(jog *j, const jog_options *o, const char *actuator)
     }
     j->rig = bare_rig(j->file, actuator);
     if (!j->rig || !j->rig->image) {
-        return command_refuse(j->self, "%s cannot be taken without its rules", j->path);
+        return command_refuse(j->self, "%s cannot be taken without its least power", j->path);
     }
     if (o->to || o->least) {
         return by_script(j, o, power, hold);

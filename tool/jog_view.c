@@ -150,7 +150,7 @@ static void draw(const jog_view *v)
     g_autoptr(GString) value = g_string_new(NULL);
     rp_tell_value(image, rp_image_actuator_slot(image, v->j->actuator), driven_now(v), value);
     screen_clear();
-    g_autofree char *head = g_strdup_printf(" %s   %s, %g to %g   rules are off, everything else rests", jog_name(v->j),
+    g_autofree char *head = g_strdup_printf(" %s   %s, %g to %g   everything else rests", jog_name(v->j),
                                             rp_image_text(image, RP_NAME_RIG, 0, 0), (double)a->low, (double)a->high);
     screen_fill(0, 0, screen_columns(), INK_HEAD, head);
     const uint64_t end = rp_history_end(v->history);
@@ -219,7 +219,7 @@ static void show_key(void *self, int key)
 int jog_by_keys(jog *j)
 {
     g_autoptr(GError) error = NULL;
-    const session_setup setup = {.rig = j->rig, .seed = j->seed, .history = true};
+    const session_setup setup = {.rig = j->rig, .seed = j->seed, .history = true, .hand_only = true};
     session_result result;
     session *s = session_begin(&setup, &error);
     if (!s) {

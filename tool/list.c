@@ -96,9 +96,9 @@ static int run_list(const command *self, int argc, char **argv)
         print_columns(r);
         puts("events");
         print_events(r);
-        if (r->torn_rows) {
-            printf("%u %s cut off or unreadable and left out\n", r->torn_rows,
-                   r->torn_rows == 1 ? "row was" : "rows were");
+        g_autofree char *complaint = rp_recording_complaint(r);
+        if (complaint) {
+            puts(complaint);
         }
     }
     status = r->torn_rows || r->gaps ? EXIT_FAULT : EXIT_DONE;

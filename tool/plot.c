@@ -64,9 +64,9 @@ static int draw(const command *self, const char *name, const around *a, const rp
         status = command_refuse(self, "%s", error->message);
     } else {
         puts(figure->path);
-        if (recording->torn_rows) {
-            fprintf(stderr, "rigpulse plot: %u %s cut off or unreadable and left out\n", recording->torn_rows,
-                    recording->torn_rows == 1 ? "row was" : "rows were");
+        g_autofree char *complaint = rp_recording_complaint(recording);
+        if (complaint) {
+            fprintf(stderr, "rigpulse plot: %s\n", complaint);
             status = EXIT_FAULT;
         }
     }

@@ -93,13 +93,14 @@ bool screen_begin(void)
     if (tcgetattr(STDIN_FILENO, &before) != 0) {
         return false;
     }
+    interrupt_catch_suspend(true); /* before ncurses: what is caught already it leaves alone, also while it draws */
     terminal = newterm(NULL, stdout, stdin);
     if (!terminal) {
+        interrupt_catch_suspend(false);
         return false;
     }
     set_term(terminal);
     prepare_farewell();
-    interrupt_catch_suspend(true);
     cbreak();
     noecho();
     nonl();

@@ -426,6 +426,7 @@ static bool begin(session *s, GError **error)
     if (s->setup->bound > 0.0f) {
         rp_engine_bound(&s->engine, s->setup->bound);
     }
+    rp_engine_hand_only(&s->engine, s->setup->hand_only);
     if (s->setup->kept && !(s->kept = kept_begin(&s->engine, s->setup->kept, s->setup->kept_says, error))) {
         return false;
     }

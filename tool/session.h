@@ -25,6 +25,7 @@ typedef struct session_setup {
     const char *kept;   /* file of what survives a power cycle, or NULL */
     char **kept_says;   /* becomes what there is to say of it, to be freed */
     bool dry;           /* nothing is driven */
+    bool hand_only;     /* nothing but the hand drives */
     float bound;        /* percent of its travel to which everything is driven at most; 0: all of it */
 
     /* Called for each frame, by the thread that records; what goes wrong with the recording is said on standard error

@@ -22,7 +22,7 @@ typedef struct trials {
     const command *self;
     const trial_options *o;
     const char *path, *name, *unit;
-    rp_rig *file, *bare; /* as it is; without its rules */
+    rp_rig *file;
     uint16_t actuator;
     double power;
     guint count;
@@ -58,7 +58,7 @@ static void tick_for(rp_engine *e, const rp_port *port, double seconds, uint64_t
 /* There is nobody to weigh what came out of a simulated mechanism: it says itself what has changed. */
 static void tell_truth(const trials *t, const rp_sim *sim, const double *before)
 {
-    const rp_hookup *hookup = t->bare->hookup;
+    const rp_hookup *hookup = t->file->hookup;
     for (uint32_t m = 0; m < hookup->mechanisms; m++) {
         const rp_mechanism_item *item = &hookup->mechanism[m];
         const char *separator = "";
@@ -80,7 +80,7 @@ static void tell_truth(const trials *t, const rp_sim *sim, const double *before)
 
 static double *note_truth(const trials *t, const rp_sim *sim)
 {
-    const rp_hookup *hookup = t->bare->hookup;
+    const rp_hookup *hookup = t->file->hookup;
     double *truth = g_new0(double, (gsize)hookup->mechanisms *RP_KIND_TERMINALS_MAX + 1);
     for (uint32_t m = 0; m < hookup->mechanisms; m++) {
         for (uint32_t i = 0; i < RP_KIND_TERMINALS_MAX && hookup->mechanism[m].kind->output[i].word; i++) {
@@ -93,16 +93,17 @@ static double *note_truth(const trials *t, const rp_sim *sim)
 static bool drive_it(const trials *t, double seconds)
 {
     g_autoptr(GError) error = NULL;
-    const rp_image_header *image = t->bare->image;
+    const rp_image_header *image = t->file->image;
     g_autofree void *memory = g_malloc0(image->memory);
     rp_engine engine;
     uint64_t ticks = 0;
-    rp_sim *sim = rp_sim_new(t->bare, t->o->seed, !t->o->fast, &error);
-    if (!sim || rp_engine_open(&engine, image, t->bare->image_size, memory, image->memory) != RP_OK) {
+    rp_sim *sim = rp_sim_new(t->file, t->o->seed, !t->o->fast, &error);
+    if (!sim || rp_engine_open(&engine, image, t->file->image_size, memory, image->memory) != RP_OK) {
         command_refuse(t->self, "%s", error ? error->message : "this rig cannot be run");
         return false;
     }
     const rp_port *port = rp_sim_port(sim);
+    rp_engine_hand_only(&engine, true);
     interrupt_guard(port);
     tick_for(&engine, port, REST_S, &ticks);
     g_autofree double *before = note_truth(t, sim);
@@ -195,7 +196,7 @@ static bool ask_for_trials(trials *t)
     printf("%s is driven with %g %s for a time that you say; then say how much came out. Take a short, a middle and a "
            "long time.\nAn empty line or 'done' ends it.\n",
            t->name, t->power,
-           rp_image_unit(t->bare->image, RP_NAME_SLOT, rp_image_actuator_slot(t->bare->image, t->actuator), 0));
+           rp_image_unit(t->file->image, RP_NAME_SLOT, rp_image_actuator_slot(t->file->image, t->actuator), 0));
     for (;;) {
         double seconds, amount;
         g_autofree char *time = ask("\nfor how long? ");
@@ -316,10 +317,8 @@ int trial_run(const command *self, const trial_options *o, const char *path, rp_
     if (o->trial) {
         return take_stated(&t) ? conclude(&t) : EXIT_USAGE;
     }
-    const char *text = rp_edit_without_rules(file);
-    t.bare = rp_rig_compile(file->file, text, strlen(text), rp_sim_catalog());
     interrupt_catch();
-    const bool taken = t.bare && t.bare->image && ask_for_trials(&t);
+    const bool taken = ask_for_trials(&t);
     int status = EXIT_USAGE;
     if (interrupt_asked()) {
         printf("\ninterrupted; %s is at rest, and %s as it was\n", t.name, path);
@@ -327,6 +326,5 @@ int trial_run(const command *self, const trial_options *o, const char *path, rp_
     } else if (taken) {
         status = conclude(&t);
     }
-    rp_rig_free(t.bare);
     return status;
 }

@@ -12,6 +12,9 @@
 #include <math.h>
 #include <string.h>
 
+#define AMOUNT_LEAST 1e-6
+#define AMOUNT_MOST  1e6
+
 static const char *param_name(const tuning *t, uint32_t gain)
 {
     return rp_image_text(t->image, RP_NAME_SLOT, t->is->gain[gain], 0);
@@ -100,8 +103,9 @@ bool tune_parse_amount(const tuning *t, tune_test test, const char *text, double
         }
         *amount = bare;
     }
-    if (*amount == 0.0 || fabs(*amount) > 1e6) {
-        *why = g_strdup_printf("'%s': nothing comes of that; write for instance 5 %s", text, unit);
+    if (!(fabs(*amount) >= AMOUNT_LEAST && fabs(*amount) <= AMOUNT_MOST)) {
+        *why = g_strdup_printf("'%s': it must be from %g to %g %s, or below 0 by as much", text, AMOUNT_LEAST,
+                               AMOUNT_MOST, unit);
         return false;
     }
     return true;
@@ -117,6 +121,10 @@ bool tune_step_fits(const tuning *t, double setpoint, double step, char **why)
         const char *unit = rp_image_unit(t->image, RP_NAME_SLOT, t->is->setpoint, 0);
         *why = g_strdup_printf("a step by %g %s would take the setpoint to %g %s; '%s' goes from %g to %g", step,
                                t->unit, to, unit, name, (double)p->low, (double)p->high);
+        return false;
+    }
+    if ((float)to == (float)setpoint) {
+        *why = g_strdup_printf("a step by %g %s makes no difference to a setpoint of %g", step, t->unit, setpoint);
         return false;
     }
     return true;

@@ -370,9 +370,9 @@ static int watch_recording(const command *self, const char *name)
     begin_view(&v);
     int status = r->torn_rows ? EXIT_FAULT : EXIT_DONE;
     if (screen_begin()) {
-        if (r->torn_rows) {
-            view_say(&v, "%u %s cut off or unreadable and left out", r->torn_rows,
-                     r->torn_rows == 1 ? "row was" : "rows were");
+        g_autofree char *complaint = rp_recording_complaint(r);
+        if (complaint) {
+            view_say(&v, "%s", complaint);
         }
         watch_all(&v);
         screen_end();

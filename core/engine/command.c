@@ -101,6 +101,7 @@ void rp_engine_reset(rp_engine *e)
     const rp_image_header *image = e->image;
     const rp_image_param *param = rp_image_at(image, RP_SECTION_PARAMS);
     rp_engine_unbound(e);
+    e->hand_only = 0;
     memset(e->value, 0, image->slots * sizeof *e->value);
     memset(e->quality, RP_MISSING, image->slots);
     memset(e->plain, 0, e->sensors);
@@ -253,6 +254,12 @@ rp_status rp_engine_bound(rp_engine *e, float percent)
     }
     e->moved = 1;
     return RP_OK;
+}
+
+void rp_engine_hand_only(rp_engine *e, bool only)
+{
+    e->hand_only = only;
+    e->moved = 1;
 }
 
 float rp_engine_written(const rp_image_actuator *a, float value)

@@ -534,13 +534,13 @@ static void end_claims(rp_engine *e)
  * on from tick to tick. */
 static void drive(rp_engine *e)
 {
-    e->moved = e->shapes;
+    e->moved = e->shapes | e->hand_only;
     const rp_image_actuator *a = e->actuator, *const end = a + e->actuators;
     const uint8_t *const active = e->claim_active;
     float *output = e->wanted;
     uint16_t *owner = e->owner;
     for (; a < end; a++, output++, owner++) {
-        const uint32_t claims = e->stopped ? 0 : a->claims;
+        const uint32_t claims = e->stopped ? 0 : e->hand_only ? 1 : a->claims; /* the first is the hand's */
         const uint32_t i = rp_claim_owner(active + a->first_claim, claims);
         if (i == claims) {
             *owner = e->stopped ? RP_OWNER_STOP : RP_OWNER_REST;
@@ -623,7 +623,7 @@ static void go_on(rp_engine *e)
 
 static void follow(rp_engine *e)
 {
-    if (!(e->moved || e->astir)) {
+    if (!(e->moved || e->astir)) { /* moved, always, while only the hand drives */
         go_on(e);
         return;
     }

@@ -79,9 +79,6 @@ const char *rp_rig_portion_unit(rp_rig *rig, const char *name);
  * digits, and to the millisecond. A unit that stands there already stays. NULL when there is no such actuator. */
 const char *rp_edit_portion(rp_rig *rig, const char *name, const char *unit, double seconds_each, double lead);
 
-/* The source without its rules and continuous drives. */
-const char *rp_edit_without_rules(rp_rig *rig);
-
 /* The source with one more statement, behind the last one of its sort or of those that usually stand before it. */
 const char *rp_edit_add(rp_rig *rig, const char *statement);
 

@@ -170,6 +170,7 @@ typedef struct rp_engine {
     float bound;     /* percent of the travel away from rest; 100: no bound */
     uint8_t stopped;
     uint16_t stopped_by; /* a stop, or RP_REF_NONE: by hand */
+    uint8_t hand_only;   /* rules, sequences, loops and continuous drives drive nothing */
     uint8_t moved;       /* a claim has changed since the outputs were chosen */
     uint8_t astir;       /* not every continuous drive is a loop that simply goes on */
 
@@ -183,7 +184,8 @@ typedef struct rp_engine {
  * RP_E_INDEX, RP_E_ORDER, RP_E_CONFIG, RP_E_RANGE or RP_E_MEMORY says what is wrong with it. */
 rp_status rp_engine_open(rp_engine *engine, const void *image, uint32_t image_size, void *memory, uint32_t memory_size);
 
-/* Everything as it was after rp_engine_open(): states forgotten, parameters at their initial values, no bound. */
+/* Everything as it was after rp_engine_open(): states forgotten, parameters at their initial values, no bound, and not
+ * the hand alone. */
 void rp_engine_reset(rp_engine *engine);
 
 /* Who is told of events; NULL for nobody. */
@@ -220,6 +222,10 @@ void rp_engine_resume(rp_engine *engine);
 /* Between ticks: nothing goes further from rest than so many percent of its travel, as for first trials on a bench;
  * only of actuators driven in numbers. RP_E_RANGE unless from 0 to 100 (no limit). */
 rp_status rp_engine_bound(rp_engine *engine, float percent);
+
+/* Between ticks: from now on nothing but the hand drives (`only`), whatever rules, sequences, loops and continuous
+ * drives ask; stops and guards hold as ever. Or everything does again. */
+void rp_engine_hand_only(rp_engine *engine, bool only);
 
 /* Between ticks: hands in the changes of a timed switch since the last step, oldest first, on the port's clock, and how
  * many were lost before them; more than RP_EDGES_KEPT at once are lost too. From then on this sensor's are no longer

@@ -51,7 +51,8 @@ typedef struct rp_port {
     rp_status (*health)(void *self);
 
     /* Optional. Drives every actuator to rest at once, when the process is about to die: it may be called from a signal
-     * handler, in any thread and at any moment, also within another call of this page. It takes no memory and no lock. */
+     * handler, in any thread and at any moment, also within another call of this page. It takes no memory and no lock.
+     */
     void (*rest_now)(void *self);
 } rp_port;
 

@@ -84,8 +84,17 @@ typedef struct csv_reading {
     guint column, chosen;
     guint64 row;
     double time;
-    bool bad;
+    const char *why; /* the first mistake; NULL: none */
+    guint64 wrong;   /* its row, from 1 */
 } csv_reading;
+
+static void complain(csv_reading *r, bool wrong, const char *why)
+{
+    if (wrong && !r->why) {
+        r->why = why;
+        r->wrong = r->row + 1;
+    }
+}
 
 static void take_field(void *field, size_t length, void *self)
 {
@@ -97,11 +106,13 @@ static void take_field(void *field, size_t length, void *self)
         r->chosen = named || (!r->wanted && r->column == 1) ? r->column : r->chosen;
     } else if (r->column == 0) {
         r->time = g_ascii_strtod(text, &end);
-        r->bad |= end == text || !isfinite(r->time);
+        complain(r, end == text || !isfinite(r->time), "there is no time in its first column");
+        complain(r, r->time < 0.0, "its time is below 0");
     } else if (r->column == r->chosen) {
         const double value = g_ascii_strtod(text, &end);
         const bool later = r->to->time->len == 0 || r->time > g_array_index(r->to->time, double, r->to->time->len - 1);
-        r->bad |= end == text || !isfinite(value) || !later;
+        complain(r, end == text || !isfinite(value), "what is to be played is no number");
+        complain(r, !later, "its time is not behind that of the row before");
         g_array_append_val(r->to->time, r->time);
         g_array_append_val(r->to->value, value);
     }
@@ -155,15 +166,20 @@ static bool read_played(pickup *p, const char *folder, GError **error)
     p->value = g_array_new(FALSE, FALSE, sizeof(double));
     csv_reading r = {.to = p, .wanted = p->item->column};
     struct csv_parser parser;
-    csv_init(&parser, CSV_APPEND_NULL);
-    csv_parse(&parser, text, length, take_field, take_row, &r);
-    csv_fini(&parser, take_field, take_row, &r);
+    csv_init(&parser, CSV_APPEND_NULL | CSV_STRICT | CSV_STRICT_FINI);
+    if (csv_parse(&parser, text, length, take_field, take_row, &r) != length) {
+        complain(&r, true, "a quote stands where none may");
+    } else if (csv_fini(&parser, take_field, take_row, &r) != 0) {
+        complain(&r, true, "a quote that opens here is not closed");
+    }
     csv_free(&parser);
-    if (r.bad || p->time->len == 0) {
+    complain(&r, p->time->len == 0, r.chosen ? "there are no readings" : "there is no such column");
+    if (r.why) {
         g_set_error(error, G_IO_ERROR, G_IO_ERROR_INVALID_DATA,
-                    "%s: %s; it must have a header, times in seconds that rise in its first column, and numbers%s%s%s",
-                    path, r.chosen ? "this is not a table of readings" : "there is no such column",
-                    r.wanted ? " in the column '" : "", r.wanted ? r.wanted : "", r.wanted ? "'" : "");
+                    "%s: row %" G_GUINT64_FORMAT
+                    ": %s; it must have a header, times in seconds that rise in its first column, and numbers%s%s%s",
+                    path, r.chosen ? r.wrong : 1u, r.why, r.wanted ? " in the column '" : "", r.wanted ? r.wanted : "",
+                    r.wanted ? "'" : "");
         return false;
     }
     return true;
