@@ -2,16 +2,19 @@
 
 #include "rigpulse/lang.h"
 
-/* Within single quotes gnuplot knows nothing but their end: no escapes, no commands in backquotes. A line end would be
- * one, but no control character is left. */
+#include <stdbool.h>
+#include <string.h>
+
+/* Everything that could mean something to gnuplot is written by its number, which is looked at last of all. */
 void gnuplot_quote(GString *to, const char *text)
 {
     g_autofree char *shown = rp_make_printable(g_strdup(text), false);
-    g_string_append_c(to, '\'');
+    g_string_append_c(to, '"');
     for (const char *at = shown; *at; at++) {
-        g_string_append(to, *at == '\'' ? "''" : (const char[]){*at, '\0'});
+        const bool plain = g_ascii_isalnum(*at) || (unsigned char)*at >= 0x80 || strchr(" .,:;-+/_()[]%=<>", *at);
+        g_string_append_printf(to, plain ? "%c" : "\\%03o", plain ? *at : (unsigned char)*at);
     }
-    g_string_append_c(to, '\'');
+    g_string_append_c(to, '"');
 }
 
 void gnuplot_head(GString *to, const char *path, guint width, guint height)

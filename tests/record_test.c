@@ -256,13 +256,13 @@ static void test_figure(void **unused)
     g_autoptr(GString) script = rp_figure_script(r, &(rp_figure){"out.svg", 640, 400});
     const char *text = script->str;
     assert_int_equal(count(text, "\nplot "), 4); /* counts, cm, %, states */
-    assert_int_equal(count(text, "set ylabel '[counts]'"), 1);
-    assert_int_equal(count(text, "set ylabel 'd [cm]'"), 1);
-    assert_int_equal(count(text, "'p 3 cm'"), 1);
-    assert_int_equal(count(text, "'7 cm'"), 1);
-    assert_int_equal(count(text, "'limit 500 counts'"), 1);
-    assert_int_equal(count(text, "'up \\here'"), 1);
-    assert_int_equal(count(text, "'lamp on'"), 1);
+    assert_int_equal(count(text, "set ylabel \"[counts]\""), 1);
+    assert_int_equal(count(text, "set ylabel \"d [cm]\""), 1);
+    assert_int_equal(count(text, "\"p 3 cm\""), 1);
+    assert_int_equal(count(text, "\"7 cm\""), 1);
+    assert_int_equal(count(text, "\"limit 500 counts\""), 1);
+    assert_int_equal(count(text, "\"up \\134here\""), 1);
+    assert_int_equal(count(text, "\"lamp on\""), 1);
     assert_int_equal(count(text, "set object rectangle from first 20.000000"), 2); /* in both panels that it spoils */
     assert_int_equal(count(text, "set arrow from first"),
                      4 * 4); /* three firings of the pump and one of the lamp, in four panels */

@@ -117,8 +117,8 @@ void person_resizes(person *p, int rows, int columns)
 void person_looks_on(person *p, int milliseconds)
 {
     const gint64 until = g_get_monotonic_time() + milliseconds * 1000;
-    while (g_get_monotonic_time() < until) {
-        look(p, 20);
+    for (gint64 now; (now = g_get_monotonic_time()) < until;) {
+        look(p, (int)MIN(20, (until - now) / 1000 + 1));
     }
 }
 

@@ -190,6 +190,46 @@ static void test_sizes(void **unused)
     remove_folder(folder);
 }
 
+/* Each view in terminals of every height up to 60 rows, and of widths around all that makes a difference, from one to
+ * the next without a pause: it is still there, and shows what it should once there is room. */
+static void test_all_sizes(void **unused)
+{
+    (void)unused;
+    static const struct {
+        const char *arguments, *shows;
+        int step; /* of rows */
+    } cases[] = {{"watch --from past", "recorded, complete", 1},
+                 {"watch tub.rig", "live ", 3},
+                 {"jog tub.rig pump", "at rest", 3},
+                 {"tune loop.rig bath", "bath", 3}};
+    static const int columns[] = {1,  2,  7,  12,  13,  21,  39,  40,  41,  60, 79,
+                                  80, 81, 99, 100, 119, 120, 121, 160, 220, 250};
+    char *folder = make_tub("");
+    g_autofree char *loop = get_file(RIGPULSE_SOURCE "/examples", "boiler.rig");
+    put_file(folder, "loop.rig", loop, -1);
+    called c = call_tool(folder, "run tub.rig --fast --for 20s --record past");
+    call_done(&c);
+    char *steam = strstr(loop, "loop ");
+    g_autofree char *name = g_strndup(steam + 5, strcspn(steam + 5, ":"));
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); i++) {
+        g_autofree char *tune = g_strconcat("tune loop.rig ", name, NULL);
+        const bool tunes = g_str_has_prefix(cases[i].arguments, "tune");
+        person p = person_watch(folder, tunes ? tune : cases[i].arguments, 24, 80);
+        person_sees(&p, tunes ? name : cases[i].shows);
+        for (int rows = 1; rows <= 60; rows += cases[i].step) {
+            for (size_t k = 0; k < G_N_ELEMENTS(columns); k++) {
+                person_resizes(&p, rows, columns[k]);
+                person_looks_on(&p, 4);
+            }
+        }
+        person_resizes(&p, 24, 80);
+        person_sees(&p, tunes ? name : cases[i].shows);
+        person_types(&p, "q");
+        assert_int_equal(person_leaves(&p, NULL), 0);
+    }
+    remove_folder(folder);
+}
+
 /* A rig with nothing in it, and every key. */
 static void test_an_empty_rig(void **unused)
 {
@@ -398,12 +438,19 @@ static void test_jog_by_keys(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_calls),         cmocka_unit_test(test_a_sitting),
-        cmocka_unit_test(test_a_recording),   cmocka_unit_test(test_a_spike),
-        cmocka_unit_test(test_sizes),         cmocka_unit_test(test_a_fault),
-        cmocka_unit_test(test_a_sequence),    cmocka_unit_test(test_an_empty_rig),
-        cmocka_unit_test(test_ends),          cmocka_unit_test(test_a_stalled_terminal),
-        cmocka_unit_test(test_jog_by_script), cmocka_unit_test(test_jog_by_keys),
+        cmocka_unit_test(test_calls),
+        cmocka_unit_test(test_a_sitting),
+        cmocka_unit_test(test_a_recording),
+        cmocka_unit_test(test_a_spike),
+        cmocka_unit_test(test_sizes),
+        cmocka_unit_test(test_all_sizes),
+        cmocka_unit_test(test_a_fault),
+        cmocka_unit_test(test_a_sequence),
+        cmocka_unit_test(test_an_empty_rig),
+        cmocka_unit_test(test_ends),
+        cmocka_unit_test(test_a_stalled_terminal),
+        cmocka_unit_test(test_jog_by_script),
+        cmocka_unit_test(test_jog_by_keys),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }
