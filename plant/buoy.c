@@ -1,7 +1,7 @@
 /* A bell buoy: a pendulum whose weight is moved along its arm.
  *
  *   d angle / dt = rate
- *   d rate / dt  = -(g / l) sin(angle) - 2 (dl/dt / l) rate - rate / fades
+ *   d rate / dt  = -(g / l) sin(angle) - 2 (dl/dt / l) rate - 2 rate / fades
  *   d l / dt     = (length (1 - shift drive) - l) / moves
  *
  * l is the distance of the weight from the pivot. Drawn up fast when it swings fastest and let down slowly at the turns
