@@ -2,7 +2,7 @@
 MAKEFLAGS += --no-print-directory
 JOBS := $(shell nproc)
 
-.PHONY: all demo check goldens install-deps perf evidence format clean screenshots
+.PHONY: all demo check goldens install-deps perf evidence fuzz format clean screenshots
 
 all:
 	@scripts/install-deps run
@@ -37,6 +37,14 @@ evidence:
 	@cmake --preset check -Wno-dev >/dev/null
 	@cmake --build build-check -j $(JOBS)
 	@tests/evidence/run build-check
+
+# As long as one likes: make fuzz SECONDS=3600 (for each fuzzer).
+SECONDS ?= 300
+fuzz:
+	@scripts/install-deps run check
+	@cmake --preset sanitizers -Wno-dev >/dev/null
+	@cmake --build build-sanitizers -j $(JOBS)
+	@scripts/fuzz build-sanitizers $(SECONDS)
 
 format:
 	@scripts/install-deps check

@@ -28,6 +28,7 @@ static void add(report *to, rp_span at, bool warning, const char *advice, const 
     }
     char text[512];
     vsnprintf(text, sizeof text, format, arguments);
+    rp_make_printable(text, false); /* a long one may have been cut within a character */
     *ARENA_PUSH(to->arena, to->entry, to->entries, to->room) =
         (report_entry){at, warning, arena_copy(to->arena, text, strlen(text)), advice};
 }
@@ -66,6 +67,13 @@ static bool continues_character(char byte)
     return ((unsigned char)byte & 0xC0u) == 0x80u;
 }
 
+/* No second way of writing a character, no halves of a pair, nothing beyond the last code point. */
+static bool is_shortest(unsigned char first, unsigned char second)
+{
+    return !((first == 0xE0 && second < 0xA0) || (first == 0xED && second > 0x9F) || (first == 0xF0 && second < 0x90) ||
+             (first == 0xF4 && second > 0x8F));
+}
+
 uint32_t text_not_utf8(const char *text, uint32_t end)
 {
     for (uint32_t i = 0; i < end;) {
@@ -76,6 +84,9 @@ uint32_t text_not_utf8(const char *text, uint32_t end)
             if (!lead || i + k >= end || !continues_character(text[i + k])) {
                 return i;
             }
+        }
+        if (more > 0 && !is_shortest(c, (unsigned char)text[i + 1])) {
+            return i;
         }
         i += 1 + more;
     }

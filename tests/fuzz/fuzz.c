@@ -1,0 +1,71 @@
+#include "fuzz.h"
+
+#include <glib.h>
+#include <math.h>
+#include <stdlib.h>
+#include <string.h>
+
+void fuzz_insist(bool holds)
+{
+    if (!holds) {
+        abort();
+    }
+}
+
+void fuzz_ticks(rp_engine *e, uint32_t ticks, const uint8_t *data, size_t size)
+{
+    size_t at = 0;
+    uint64_t now = 0;
+    for (uint32_t n = 0; n < ticks; n++) {
+        for (uint16_t i = 0; i < e->sensors; i++) {
+            const uint8_t a = size ? data[at++ % size] : 0, b = size ? data[at++ % size] : 0;
+            const rp_sample sample = {now, (int32_t)(a * 257 + b) - (b > 250 ? 70000 : 0),
+                                      a == 7 ? RP_MISSING : RP_GOOD};
+            rp_engine_sense(e, i, &sample);
+        }
+        const uint8_t step = size ? data[at % size] : 0;
+        now += step == 1 ? 0 : step == 2 ? 3600000000u : e->image->tick_us;
+        rp_engine_step(e, step == 3 ? now / 2 : now);
+        for (uint16_t i = 0; i < e->actuators; i++) {
+            const float out = e->value[e->actuator_slot + i];
+            fuzz_insist(out >= e->actuator[i].low && out <= e->actuator[i].high);
+        }
+    }
+    for (uint32_t slot = 0; slot < e->image->slots; slot++) {
+        fuzz_insist(isfinite(e->value[slot]));
+    }
+}
+
+void fuzz_image(const void *image, uint32_t size, uint32_t ticks, const uint8_t *data, size_t length)
+{
+    const rp_image_header *header = image;
+    rp_engine engine;
+    if (size < sizeof *header || header->memory > 1u << 22) {
+        return;
+    }
+    void *memory = calloc(1, header->memory + 1u);
+    if (rp_engine_open(&engine, image, size, memory, header->memory) == RP_OK) {
+        fuzz_ticks(&engine, ticks, data, length);
+    }
+    free(memory);
+}
+
+const char *fuzz_example(const char *name)
+{
+    char *path = g_build_filename(RIGPULSE_SOURCE, "examples", name, NULL), *text = NULL;
+    fuzz_insist(g_file_get_contents(path, &text, NULL, NULL));
+    g_free(path);
+    const char *kept = g_intern_string(text);
+    g_free(text);
+    return kept;
+}
+
+const char *fuzz_folder(void)
+{
+    static char *folder;
+    if (!folder) {
+        folder = g_dir_make_tmp("rigpulse-fuzz-XXXXXX", NULL);
+        fuzz_insist(folder != NULL);
+    }
+    return folder;
+}

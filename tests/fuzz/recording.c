@@ -1,0 +1,45 @@
+/* The three files of a recording, one behind the other with a zero byte between them -> read, drawn, listed. */
+#include "fuzz.h"
+
+#include "analysis/figure.h"
+#include "analysis/recording.h"
+
+#include <glib.h>
+#include <string.h>
+
+static void put(const char *ending, const uint8_t *data, size_t size)
+{
+    char *path = g_strconcat(fuzz_folder(), "/r", ending, NULL);
+    fuzz_insist(g_file_set_contents_full(path, (const char *)data, (gssize)size, G_FILE_SET_CONTENTS_NONE, 0644, NULL));
+    g_free(path);
+}
+
+static size_t part(const uint8_t *data, size_t size)
+{
+    const uint8_t *end = memchr(data, 0, size);
+    return end ? (size_t)(end - data) : size;
+}
+
+int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
+{
+    static const char *const endings[] = {".json", ".csv", ".events.jsonl"};
+    for (int i = 0; i < 3; i++) {
+        const size_t length = size ? part(data, size) : 0, step = length < size ? length + 1 : length;
+        put(endings[i], data, length);
+        data += step;
+        size -= step;
+    }
+    GError *error = NULL;
+    char *name = g_strconcat(fuzz_folder(), "/r", NULL);
+    rp_recording *r = rp_recording_read(name, &error);
+    fuzz_insist((r == NULL) == (error != NULL));
+    if (r) {
+        g_free(rp_recording_complaint(r));
+        g_string_free(rp_figure_script(r, &(rp_figure){"x.png", 640, 400}), TRUE);
+        fuzz_insist(g_utf8_validate(r->ending, -1, NULL));
+    }
+    rp_recording_free(r);
+    g_clear_error(&error);
+    g_free(name);
+    return 0;
+}
