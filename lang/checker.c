@@ -218,6 +218,10 @@ static void check_least_power(tree *t, symbol *s)
         report_error(t->report, s->least_power->at, "it is a power that moves it, and is reached on either side",
                      "the least power must be from 0 to %g %s",
                      s->least < 0.0 && -s->least < s->greatest ? -s->least : s->greatest, s->type.unit.text);
+    } else if (s->initial != 0.0 && fabs(s->initial) < s->least_by) {
+        report_error(t->report, s->least_power->at, "rest at 0, or at no less than the least power",
+                     "'%s' rests at %g %s, which would be raised to %g: it would never rest", s->name, s->initial,
+                     s->type.unit.text, s->least_by);
     }
 }
 

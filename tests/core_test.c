@@ -505,8 +505,8 @@ static void test_stages_with_memory(void **unused)
          {0.5f},
          0.1f,
          {0, 0.2f, 0.4f, 0.6f, 0.8f, 1, NAN},
-         {0, 0.327492301f, 0.595620320f, 0.815144974f, 0.994876560f, 1.14202834f}},
-        {"a bad reading: the last slope", {0.5f}, 0.1f, {0, 0.2f, BAD, NAN}, {0, 0.327492301f, 0.327492301f}},
+         {0, 0.362538494f, 0.659359908f, 0.902376728f, 1.10134207f, 1.26424112f}} /* 2 (1 - e^(-t/T)) */,
+        {"a bad reading: the last slope", {0.5f}, 0.1f, {0, 0.2f, BAD, NAN}, {0, 0.362538494f, 0.362538494f}},
     };
     run_cases(slope, 2, step_slope, 1e-6);
     static const sequence_case unwrap[] = {
@@ -552,6 +552,100 @@ static void test_accumulate_for_hours(void **unused)
     const double exact = (double)0.1f * (double)0.001f * steps;
     assert_near((double)state.sum, exact, exact * 1e-6);
     assert_true(fabs((double)bare - exact) > exact * 1e-3);
+}
+
+/* A steady ramp gives its slope whatever the time constant, also one of a single step. */
+static void test_slope_of_a_ramp(void **unused)
+{
+    (void)unused;
+    static const float steps[] = {1.0f, 3.0f, 10.0f, 200.0f};
+    for (size_t i = 0; i < sizeof steps / sizeof *steps; i++) {
+        const rp_slope_config config = {steps[i] * 0.0625f};
+        rp_slope_state state;
+        rp_reading got = rp_good(0.0f);
+        rp_slope_reset(&state);
+        for (uint32_t n = 0; n < 24u * (uint32_t)steps[i]; n++) {
+            got = rp_slope_step(&config, &state, rp_good(0.5f * (float)n), 0.0625f);
+        }
+        assert_near((double)got.value, 8.0, 8e-6);
+    }
+}
+
+/* Within 1e-6 of the step, or two units in the last place, whichever is more. */
+static void arrives(const char *what, double got, double wanted, double step)
+{
+    const double two_ulp = 2.0 * (double)(nextafterf((float)fabs(wanted), INFINITY) - (float)fabs(wanted));
+    if (!(fabs(got - wanted) <= fmax(1e-6 * fabs(step), two_ulp))) {
+        fail_msg("%s: %.9g, and not %.9g", what, got, wanted);
+    }
+}
+
+/* A step from 2000 to 2010, with a time constant of ten million steps, after half of that, one and three of them:
+ * against 1 - e^(-t/T). RIGPULSE_LONG: ten times as many steps, for the long study. */
+static void test_long_time_constants(void **unused)
+{
+    (void)unused;
+    const uint32_t steps = getenv("RIGPULSE_LONG") ? 100000000u : 10000000u;
+    const float dt = 0.001f, time = (float)steps * dt;
+    const rp_smooth_config smooth = {time};
+    const rp_moved_config moved = {5.0f, 0.0f, time};
+    const rp_fuse_config fuse = {time, 1.0f};
+    const rp_slope_config slope = {time};
+    rp_smooth_state a;
+    rp_moved_state b;
+    rp_fuse_state c;
+    rp_slope_state d;
+    rp_smooth_reset(&a);
+    rp_moved_reset(&b);
+    rp_fuse_reset(&c);
+    rp_slope_reset(&d);
+    rp_smooth_step(&smooth, &a, rp_good(2000.0f), dt);
+    rp_moved_step(&moved, &b, rp_good(2000.0f), dt);
+    rp_fuse_step(&fuse, &c, rp_good(0.0f), rp_good(2000.0f), dt);
+    rp_slope_step(&slope, &d, rp_good(0.0f), dt);
+    float ramp = 0.0f;
+    for (uint32_t n = 1; n <= 3u * steps; n++) {
+        rp_smooth_step(&smooth, &a, rp_good(2010.0f), dt);
+        rp_moved_step(&moved, &b, rp_good(2010.0f), dt);
+        rp_fuse_step(&fuse, &c, rp_good(0.0f), rp_good(2010.0f), dt);
+        ramp = n % 2 ? 0.25f : 0.0f; /* to and fro: its slope stays about 0 */
+        rp_slope_step(&slope, &d, rp_good(ramp), dt);
+        if (n == steps / 2 || n == steps || n == 3u * steps) {
+            const double wanted = 2010.0 - 10.0 * exp(-(double)n * (double)dt / (double)time);
+            arrives("smooth", (double)a.output, wanted, 10.0);
+            arrives("moved", (double)b.baseline, wanted, 10.0);
+            arrives("fuse", (double)c.angle, wanted, 10.0);
+            assert_true(fabs((double)d.slope) < 250.0 / steps * 2.0);
+        }
+    }
+}
+
+/* Ten hours at 1 ms come to their end at the step at which they have to. */
+static void test_times_of_hours(void **unused)
+{
+    (void)unused;
+    const uint32_t steps = 36000000u;
+    const rp_hold_config hold = {36000.0f};
+    const rp_vet_config vet = {.low = 0, .high = 100, .stuck = 36000.0f};
+    const rp_loop_config loop = {.beyond = 1.0f, .beyond_for = 36000.0f};
+    rp_hold_state a;
+    rp_vet_state b;
+    rp_loop_state c;
+    uint32_t held = 0, well = 0, engaged = 0;
+    rp_hold_reset(&a);
+    rp_vet_reset(&b);
+    rp_loop_reset(&c);
+    rp_hold_step(&hold, &a, rp_good(3.0f), 0.001f);
+    rp_loop_step(&loop, &c, rp_good(0.0f), rp_good(0.0f), false, false, 0.001f);
+    b.sample = (rp_sample){0, 50, RP_GOOD};
+    for (uint32_t n = 0; n < steps + 1000u; n++) {
+        held += rp_hold_step(&hold, &a, (rp_reading){0.0f, RP_MISSING}, 0.001f).quality == RP_HELD;
+        well += rp_vet_step(&vet, &b, 0, 0.001f) == RP_GOOD;
+        engaged += rp_loop_step(&loop, &c, rp_good(0.0f), rp_good(5.0f), false, false, 0.001f) == RP_LOOP_ENGAGED;
+    }
+    assert_int_equal(held, steps);
+    assert_int_equal(well, steps); /* the first step is that of its change */
+    assert_int_equal(engaged, steps);
 }
 
 static void test_hold(void **unused)
@@ -887,6 +981,9 @@ int main(void)
         cmocka_unit_test(test_maps),
         cmocka_unit_test(test_stages_with_memory),
         cmocka_unit_test(test_accumulate_for_hours),
+        cmocka_unit_test(test_slope_of_a_ramp),
+        cmocka_unit_test(test_long_time_constants),
+        cmocka_unit_test(test_times_of_hours),
         cmocka_unit_test(test_hold),
         cmocka_unit_test(test_zero),
         cmocka_unit_test(test_span),

@@ -17,17 +17,22 @@
 #define GONE (-9999)
 
 /* Hands in the sensors in turn and ticks; GONE, or of a switch anything below 0: missing. */
-static void step(bench *b, int32_t s, int32_t top, int32_t bottom, int32_t button)
+static void step_by(bench *b, uint64_t passed_us, int32_t s, int32_t top, int32_t bottom, int32_t button)
 {
     const int32_t raw[] = {s, top, bottom, button};
     b->events = 0;
-    b->now_us += 10000;
+    b->now_us += passed_us;
     for (uint16_t i = 0; i < 4; i++) {
         const bool missing = raw[i] == GONE || (i > 0 && raw[i] < 0);
         const rp_sample sample = {b->now_us, missing ? 0 : raw[i], missing ? RP_MISSING : RP_GOOD};
         rp_engine_sense(&b->engine, i, &sample);
     }
     rp_engine_step(&b->engine, b->now_us);
+}
+
+static void step(bench *b, int32_t s, int32_t top, int32_t bottom, int32_t button)
+{
+    step_by(b, 10000, s, top, bottom, button);
 }
 
 static double output(const bench *b, const char *name)
@@ -153,6 +158,75 @@ static void test_longest(void **unused)
     bench_close(&b);
 }
 
+/* What is written counts, however slowly it goes back: a rule that asks now and then, under a slew, does not keep it
+ * driven for ever; and it goes to rest at once. */
+static void test_longest_with_a_slew(void **unused)
+{
+    (void)unused;
+    bench b;
+    uint32_t driven = 0, most = 0;
+    bench_open(&b, HEAD "actuator m percent 0..100, rest at 0, slew 20 %/s, longest 2 s\n");
+    for (int k = 0; k < 6000; k++) {
+        const double before = output(&b, "m");
+        if (k % 100 == 0) {
+            rp_engine_hand(&b.engine, 1, 80.0f);
+        } else if (k % 100 == 60) {
+            rp_engine_release(&b.engine, 1);
+        }
+        step(&b, 0, 0, 0, 0);
+        driven = output(&b, "m") > 0.0 ? driven + 1 : 0;
+        most = MAX(most, driven);
+        assert_true(output(&b, "m") == 0.0 || output(&b, "m") > before - 0.21); /* by the slew, or to rest at once */
+    }
+    assert_int_equal(most, 201);
+    bench_close(&b);
+}
+
+/* A minute at 1 ms is a minute, to the tick. */
+static void test_longest_to_the_tick(void **unused)
+{
+    (void)unused;
+    bench b;
+    uint32_t driven = 0;
+    bench_open(&b, HEAD "actuator m percent 0..100, rest at 0, longest 60 s\n");
+    rp_engine_hand(&b.engine, 1, 50.0f);
+    for (int k = 0; k < 70000; k++) {
+        step_by(&b, 1000, 0, 0, 0, 0);
+        driven += output(&b, "m") > 0.0;
+    }
+    assert_int_equal(driven, 60001);
+    bench_close(&b);
+}
+
+/* A fault takes it to rest at once, but to what somebody else asks by the slew. */
+static void test_fault_and_slew(void **unused)
+{
+    (void)unused;
+    for (int other = 0; other < 2; other++) {
+        bench b;
+        g_autofree char *text = g_strconcat("rig t\ntick 10 ms\nsensor s counts -1000..1000, fault after 50 ms\n"
+                                            "sensor top switch\nsensor bottom switch\nsensor button switch\n"
+                                            "actuator m percent 0..100, rest at 0, slew 100 %/s\n"
+                                            "on s becomes above 10 counts\n    m 90 % for 100 s\n",
+                                            other ? "on start\n    m 20 %\n" : "", NULL);
+        bench_open(&b, text);
+        step(&b, 0, 0, 0, 0);
+        for (int k = 0; k < 60; k++) {
+            step(&b, 40, 0, 0, 0);
+        }
+        const double before = output(&b, "m");
+        assert_true(before > 50.0);
+        for (int k = 0; k < 5; k++) {
+            step(&b, GONE, 0, 0, 0);
+        }
+        const double after = output(&b, "m");
+        if (other ? after < before - 1.1 : after != 0.0) {
+            fail_msg("from %g to %g", before, after);
+        }
+        bench_close(&b);
+    }
+}
+
 /* A drive lets go when its value cannot be trusted, and after a fault stays so until that is cleared. */
 static void test_drive_and_fault(void **unused)
 {
@@ -192,8 +266,10 @@ static bool holds(const bench *b, const rp_image_guard *g)
 /* What the outputs of a rig have done so far, to hold them against what may go on for a time only. */
 typedef struct watching {
     double driven; /* seconds away from rest, of m */
+    double on;     /* the same, without a break */
     double still;  /* seconds driven without that s has moved, of m */
-    int32_t at;    /* where it was when it moved */
+    double time, longest_step;
+    int32_t at; /* where it was when it moved */
     bool was_driven;
     uint32_t ticks, guarded, stalled, tired, locked;
 } watching;
@@ -214,7 +290,9 @@ static bool breaks(const bench *b, const rp_image_guard *g, const rp_image_actua
     }
 }
 
-static void check_outputs(const bench *b, watching *w, const char *text, int32_t s)
+/* `passed`: seconds since the tick before. Whatever has a limit of time is over it for one tick at most, the one in
+ * which that shows. */
+static void check_outputs(const bench *b, watching *w, const char *text, int32_t s, double passed)
 {
     const rp_engine *e = &b->engine;
     const rp_image_stall *stall = rp_image_at(e->image, RP_SECTION_STALLS);
@@ -230,13 +308,17 @@ static void check_outputs(const bench *b, watching *w, const char *text, int32_t
     const rp_image_actuator *m = &e->actuator[1];
     const bool driven = rp_engine_output(e, 1) != m->rest;
     w->ticks++;
-    w->driven += driven ? 0.01 : 0.0;
-    sound &= m->duty == 0.0f || w->driven <= (double)(m->duty * (m->window + 0.01f * (float)w->ticks)) + 0.0101;
+    w->time += passed;
+    w->longest_step = fmax(w->longest_step, passed);
+    w->driven += w->was_driven ? passed : 0.0;
+    w->on = w->was_driven ? w->on + passed : 0.0;
+    sound &= m->duty == 0.0f || w->driven <= (double)m->duty * ((double)m->window + w->time) + w->longest_step + 1e-4;
+    sound &= m->longest == 0.0f || !driven || w->on <= (double)m->longest + 1e-6;
     const bool still = w->was_driven && m->stalls && abs(s - w->at) < (int32_t)stall->amount;
-    w->still = still ? w->still + 0.01 : 0.0;
+    w->still = still ? w->still + passed : 0.0;
     w->at = still ? w->at : s;
     w->was_driven = driven;
-    sound &= !m->stalls || w->still <= (double)stall->time + 0.0201;
+    sound &= !m->stalls || !driven || w->still <= (double)stall->time + 1e-6;
     if (!sound) {
         fail_msg("tick %u: m has %g, lamp %g in\n%s", w->ticks, output(b, "m"), output(b, "lamp"), text);
     }
@@ -283,6 +365,13 @@ static void meddle(GRand *chance, rp_engine *e)
     }
 }
 
+/* A clock that is late now and then, and sometimes very much so. */
+static uint64_t jump(GRand *chance)
+{
+    const int32_t dice = g_rand_int_range(chance, 0, 60);
+    return dice == 0 ? 3000000u : dice < 4 ? 47000u : 10000u;
+}
+
 /* Whatever is asked and read: never outside the travel, never against a guard, never for longer than its duty or for
  * nothing, at rest after a stop. RIGPULSE_RIGS: how many rigs, for the long study. */
 static void test_random_rigs(void **unused)
@@ -303,9 +392,10 @@ static void test_random_rigs(void **unused)
         for (int tick = 0; tick < TICKS; tick++) {
             meddle(chance, &b.engine);
             s = g_rand_int_range(chance, 0, 8) == 0 ? g_rand_int_range(chance, -1000, 1001) : s;
-            step(&b, s, g_rand_int_range(chance, -1, 2), g_rand_int_range(chance, -1, 2),
-                 g_rand_int_range(chance, 0, 30) == 0);
-            check_outputs(&b, &w, text->str, s);
+            const uint64_t passed = tick == 0 ? 10000 : jump(chance);
+            step_by(&b, passed, s, g_rand_int_range(chance, -1, 2), g_rand_int_range(chance, -1, 2),
+                    g_rand_int_range(chance, 0, 30) == 0);
+            check_outputs(&b, &w, text->str, s, (double)passed / 1e6);
         }
         guarded += w.guarded;
         stalled += w.stalled;
@@ -398,10 +488,17 @@ static void test_carriage_closed_form(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_least_and_slew),  cmocka_unit_test(test_guards),
-        cmocka_unit_test(test_interventions),   cmocka_unit_test(test_longest),
-        cmocka_unit_test(test_drive_and_fault), cmocka_unit_test(test_random_rigs),
-        cmocka_unit_test(test_bridge),          cmocka_unit_test(test_carriage_closed_form),
+        cmocka_unit_test(test_least_and_slew),
+        cmocka_unit_test(test_guards),
+        cmocka_unit_test(test_longest_with_a_slew),
+        cmocka_unit_test(test_longest_to_the_tick),
+        cmocka_unit_test(test_fault_and_slew),
+        cmocka_unit_test(test_interventions),
+        cmocka_unit_test(test_longest),
+        cmocka_unit_test(test_drive_and_fault),
+        cmocka_unit_test(test_random_rigs),
+        cmocka_unit_test(test_bridge),
+        cmocka_unit_test(test_carriage_closed_form),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -12,9 +12,11 @@ void rp_hold_reset(rp_hold_state *state)
 
 rp_reading rp_hold_bridge(rp_hold_state *state, float value, rp_quality quality, float dt)
 {
-    if (state->left <= 0.0f) {
+    const uint64_t passed = rp_microseconds(dt);
+    if (state->left_us == 0) {
         return (rp_reading){value, quality};
     }
-    state->left -= dt;
-    return (rp_reading){state->value, state->left >= 0.0f ? (rp_quality)RP_HELD : quality};
+    const bool holds = passed <= state->left_us;
+    state->left_us = holds ? state->left_us - passed : 0;
+    return (rp_reading){state->value, holds ? (rp_quality)RP_HELD : quality};
 }

@@ -16,7 +16,8 @@ void rp_smooth_adapt(const rp_smooth_config *config, rp_smooth_state *state, flo
         state->output = value;
     }
     state->dt = dt;
-    state->time_constant = state->gap > 0.0f ? 0.0f : config->time_constant;
-    state->share = rp_decay((dt + state->gap) / config->time_constant);
-    state->gap = 0.0f;
+    const bool gap = state->gap_us > 0;
+    state->time_constant = gap ? 0.0f : config->time_constant;
+    state->share = rp_decay((gap ? dt + rp_seconds(state->gap_us) : dt) / config->time_constant);
+    state->gap_us = 0;
 }

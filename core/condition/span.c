@@ -21,7 +21,7 @@ static float middle(float a, float b, float c)
 
 void rp_span_learn(const rp_span_config *config, rp_span_state *state, float value, float dt)
 {
-    state->left = state->seen == 0 ? config->time : state->left - dt;
+    state->practised_us += state->seen == 0 ? 0 : rp_microseconds(dt);
     if (state->seen >= 2) {
         const float m = middle(state->before[0], state->before[1], value);
         state->low = state->known && state->low < m ? state->low : m;
@@ -31,7 +31,7 @@ void rp_span_learn(const rp_span_config *config, rp_span_state *state, float val
     state->before[0] = state->before[1];
     state->before[1] = value;
     state->seen = (uint8_t)(state->seen < 3 ? state->seen + 1 : 3);
-    if (state->left > 0.0f || !state->known) {
+    if (state->practised_us < rp_microseconds(config->time) || !state->known) {
         return;
     }
     if (state->high - state->low >= config->least_span) {

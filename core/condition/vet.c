@@ -21,7 +21,7 @@ static bool jumped(const rp_vet_config *config, const rp_vet_state *state, int32
         return false;
     }
     const float change = (float)raw - (float)state->accepted;
-    const float possible = config->jump * state->since;
+    const float possible = config->jump * rp_seconds(state->since_us);
     return change > possible || change < -possible;
 }
 
@@ -29,11 +29,12 @@ rp_quality rp_vet_step(const rp_vet_config *config, rp_vet_state *state, uint64_
 {
     const rp_sample *s = &state->sample;
     const int32_t raw = s->raw;
-    state->since += dt;
+    const uint64_t passed = rp_microseconds(dt);
+    state->since_us += passed;
     if (!rp_usable(s->quality)) {
         return s->quality < RP_QUALITIES ? s->quality : (rp_quality)RP_MISSING;
     }
-    state->same = raw == state->raw ? state->same + dt : 0.0f;
+    state->same_us = raw == state->raw ? state->same_us + passed : 0;
     state->raw = raw;
     if (raw < config->low || raw > config->high) {
         return RP_OUT_OF_RANGE;
@@ -47,11 +48,11 @@ rp_quality rp_vet_step(const rp_vet_config *config, rp_vet_state *state, uint64_
     if (jumped(config, state, raw)) {
         return RP_JUMP;
     }
-    if (config->stuck > 0.0f && state->same >= config->stuck) {
+    if (config->stuck > 0.0f && state->same_us >= rp_microseconds(config->stuck)) {
         return RP_STUCK;
     }
     state->accepted = raw;
-    state->since = 0.0f;
+    state->since_us = 0;
     state->known = 1;
     return s->quality;
 }

@@ -20,7 +20,8 @@ static void begin_window(rp_zero_state *state)
 {
     state->phase = RP_ZERO_WATCHING;
     state->count = state->first_count = 0;
-    state->elapsed = state->mean = state->squares = 0.0f;
+    state->elapsed_us = 0;
+    state->mean = state->squares = 0.0f;
 }
 
 /* The mean of the second half follows from that of the whole and that of the first. */
@@ -47,9 +48,9 @@ void rp_zero_learn(const rp_zero_config *config, rp_zero_state *state, float val
     if (dt <= 0.0f || state->phase == RP_ZERO_GAVE_UP) {
         return;
     }
-    state->elapsed += dt;
+    state->elapsed_us += rp_microseconds(dt);
     if (state->phase == RP_ZERO_WARMING) {
-        if (state->elapsed > config->warmup) {
+        if (state->elapsed_us > rp_microseconds(config->warmup)) {
             begin_window(state);
         } else {
             return;
@@ -63,11 +64,12 @@ void rp_zero_learn(const rp_zero_config *config, rp_zero_state *state, float val
     state->count++;
     state->mean += before / (float)state->count;
     state->squares += before * (value - state->mean);
-    if (state->elapsed <= 0.5f * config->window) {
+    const uint64_t window = rp_microseconds(config->window);
+    if (2u * state->elapsed_us <= window) {
         state->first = state->mean;
         state->first_count = state->count;
     }
-    if (state->elapsed >= config->window) {
+    if (state->elapsed_us >= window) {
         end_window(config, state);
     }
 }

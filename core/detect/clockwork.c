@@ -8,11 +8,6 @@ static rp_status check_time(float time, bool may_be_0)
     return (time > 0.0f || (may_be_0 && time == 0.0f)) && time <= RP_CLOCKWORK_TIME_MAX ? RP_OK : RP_E_CONFIG;
 }
 
-static float seconds(uint64_t microseconds)
-{
-    return (float)microseconds * 1e-6f;
-}
-
 static bool came(rp_reading in, float dt)
 {
     return rp_usable(in.quality) && in.value != 0.0f && dt > 0.0f;
@@ -59,7 +54,7 @@ rp_reading rp_every_step(const rp_every_config *config, rp_every_state *state, r
         return (rp_reading){0.0f, in.quality};
     }
     state->since_us %= period > 0 ? period : 1;
-    return (rp_reading){rp_moment(seconds(state->since_us), dt), in.quality};
+    return (rp_reading){rp_moment(rp_seconds(state->since_us), dt), in.quality};
 }
 
 rp_status rp_after_check(const rp_after_config *config)
@@ -78,7 +73,7 @@ rp_reading rp_after_step(const rp_after_config *config, rp_after_state *state, r
     float told = 0.0f;
     if (state->waits) {
         if (state->left_us <= step && dt > 0.0f) {
-            told = rp_moment(seconds(step - state->left_us), dt);
+            told = rp_moment(rp_seconds(step - state->left_us), dt);
             state->waits = 0;
         } else {
             state->left_us -= step;
@@ -88,7 +83,7 @@ rp_reading rp_after_step(const rp_after_config *config, rp_after_state *state, r
         const uint64_t time = rp_microseconds(config->time), age = rp_microseconds(rp_moment_age(in.value, dt));
         state->waits = time > age;
         state->left_us = state->waits ? time - age : 0;
-        told = state->waits ? 0.0f : rp_moment(seconds(age - time), dt);
+        told = state->waits ? 0.0f : rp_moment(rp_seconds(age - time), dt);
     }
     return (rp_reading){told, told != 0.0f ? RP_GOOD : in.quality};
 }

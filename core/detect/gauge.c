@@ -17,11 +17,6 @@ void rp_gauge_reset(rp_gauge_state *state)
     *state = (rp_gauge_state){0};
 }
 
-static float seconds(uint64_t microseconds)
-{
-    return (float)microseconds * 1e-6f;
-}
-
 /* The sine from 0 to a right angle: the series of Taylor to the ninth power, wrong by 4e-6 at most. */
 static float sine(float x)
 {
@@ -38,23 +33,23 @@ static void measure(rp_gauge_state *s, float value)
 static void measure_halves(const rp_gauge_config *config, rp_gauge_state *s)
 {
     const uint64_t later = s->mid_us[0] - s->mid_us[1], earlier = s->mid_us[1] - s->mid_us[2];
-    const float difference = seconds(later > earlier ? later - earlier : earlier - later);
+    const float difference = rp_seconds(later > earlier ? later - earlier : earlier - later);
     if (config->what == RP_GAUGE_UNEVEN) {
         measure(s, difference);
     } else if (config->what == RP_GAUGE_OFFCENTRE) {
-        measure(s, 100.0f * sine(HALF_PI * difference / seconds(later + earlier)));
+        measure(s, 100.0f * sine(HALF_PI * difference / rp_seconds(later + earlier)));
     }
 }
 
 static void begin(const rp_gauge_config *config, rp_gauge_state *s, uint64_t at_us)
 {
     if (config->what == RP_GAUGE_GAP && s->fell) {
-        measure(s, seconds(at_us - s->fell_us));
+        measure(s, rp_seconds(at_us - s->fell_us));
     }
     s->count++;
     if (s->seen == 0 || s->seen == config->every) {
         if (config->what == RP_GAUGE_INTERVAL && s->seen == config->every) {
-            measure(s, seconds(at_us - s->interval_us));
+            measure(s, rp_seconds(at_us - s->interval_us));
         }
         s->interval_us = at_us;
         s->seen = 0;
@@ -73,7 +68,7 @@ static void end(const rp_gauge_config *config, rp_gauge_state *s, uint64_t at_us
         return;
     }
     if (config->what == RP_GAUGE_WIDTH) {
-        measure(s, seconds(at_us - s->rose_us[0]));
+        measure(s, rp_seconds(at_us - s->rose_us[0]));
     }
     s->mid_us[2] = s->mid_us[1];
     s->mid_us[1] = s->mid_us[0];
@@ -137,7 +132,7 @@ static float rate(const rp_gauge_config *config, const rp_gauge_state *s, uint64
         return 0.0f;
     }
     const uint64_t last = s->rose_us[0] - s->rose_us[1];
-    return 1.0f / seconds(since > last ? since : last > 0 ? last : 1);
+    return 1.0f / rp_seconds(since > last ? since : last > 0 ? last : 1);
 }
 
 /* The time in which it was true is added up from step to step and from change to change. */
@@ -156,7 +151,7 @@ static void close_window(const rp_gauge_config *config, rp_gauge_state *s, uint6
     }
     add_on(s, now_us);
     if (now_us - s->window_us >= window) {
-        measure(s, 100.0f * seconds(s->on_us) / seconds(now_us - s->window_us));
+        measure(s, 100.0f * rp_seconds(s->on_us) / rp_seconds(now_us - s->window_us));
         s->window_us = now_us;
         s->on_us = 0;
     }
@@ -197,7 +192,7 @@ rp_reading rp_gauge_step(const rp_gauge_config *config, rp_gauge_state *s, const
     case RP_GAUGE_RATE:
         return rp_number(rate(config, s, in->now_us), quality);
     case RP_GAUGE_SINCE:
-        return s->rises ? (rp_reading){seconds(in->now_us - s->rose_us[0]), quality}
+        return s->rises ? (rp_reading){rp_seconds(in->now_us - s->rose_us[0]), quality}
                         : (rp_reading){0.0f, rp_worst(quality, RP_LEARNING)};
     default:
         return (rp_reading){s->measure, s->measured ? quality : rp_worst(quality, RP_LEARNING)};

@@ -28,7 +28,7 @@ static void pass(rp_lag_state *s, uint8_t gate, uint64_t mid_us)
         const uint64_t other = s->mid_us[0];
         const uint64_t apart = mid_us > other ? mid_us - other : other - mid_us;
         const bool later = (gate == 0) == (mid_us > other);
-        s->measure = (later ? 1.0f : -1.0f) * (float)apart * 1e-6f;
+        s->measure = (later ? 1.0f : -1.0f) * rp_seconds(apart);
         s->measured = 1;
         drop_oldest(s);
         return;

@@ -35,7 +35,7 @@ static void take_extreme(rp_turn_state *s, float value, float dt)
     s->before = s->last;
     s->to_extreme = dt;
     s->extreme = value;
-    s->age = 0.0f;
+    s->age_us = 0;
     s->has_after = 0;
 }
 
@@ -54,7 +54,7 @@ static void find_way(const rp_turn_config *config, rp_turn_state *s, float value
 rp_reading rp_turn_step(const rp_turn_config *config, rp_turn_state *s, rp_reading in, float dt)
 {
     float told = 0.0f;
-    s->age += dt;
+    s->age_us += rp_microseconds(dt);
     if (!rp_usable(in.quality) || dt <= 0.0f) {
         return (rp_reading){0.0f, in.quality};
     }
@@ -71,11 +71,11 @@ rp_reading rp_turn_step(const rp_turn_config *config, rp_turn_state *s, rp_readi
         if (!s->has_after) {
             s->has_after = 1;
             s->after = in.value;
-            s->from_extreme = s->age;
+            s->from_extreme = rp_seconds(s->age_us);
         }
         if (sign * (s->extreme - in.value) >= config->least) {
             const uint8_t turns = s->way == RP_TURN_UP ? RP_TURN_DOWN : RP_TURN_UP;
-            told = config->which & turns ? rp_moment(s->age - beside_extreme(s), dt) : 0.0f;
+            told = config->which & turns ? rp_moment(rp_seconds(s->age_us) - beside_extreme(s), dt) : 0.0f;
             s->turned_at = s->extreme;
             s->way = turns;
             take_extreme(s, in.value, dt);

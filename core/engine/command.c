@@ -83,7 +83,7 @@ static void forget_faults(rp_engine *e)
     memset(e->fault, 0, e->vetted);
     memset(e->blocked, 0, e->rules + rp_image_count(e->image, RP_SECTION_DRIVES) + e->sequences);
     for (uint32_t k = 0; k < e->vetted; k++) {
-        e->bad_for[k] = 0.0f;
+        e->bad_us[k] = 0;
     }
 }
 
@@ -116,9 +116,9 @@ void rp_engine_reset(rp_engine *e)
         e->quality[e->actuator_slot + i] = RP_GOOD;
         e->owner[i] = RP_OWNER_REST;
         e->wanted[i] = e->shaped[i] = e->actuator[i].rest;
-        e->driven_for[i] = 0.0f;
+        e->driven_us[i] = 0;
         e->credit[i] = rp_engine_credit(&e->actuator[i]);
-        e->tired[i] = 0;
+        e->relief[i] = 0;
     }
     memset(e->param_asked, 0, rp_image_count(image, RP_SECTION_PARAMS));
     memset(e->state_next, 0, e->states * sizeof *e->state_next);

@@ -105,7 +105,7 @@ rp_layout rp_image_layout(const rp_image_header *image)
     }
     to.edges = place(&end, timed, sizeof(rp_edge_queue));
     to.vet = place(&end, vetted, sizeof(rp_vet_state));
-    to.bad_for = place(&end, vetted, sizeof(float));
+    to.bad_us = place(&end, vetted, sizeof(uint64_t));
     to.value = place(&end, image->slots, sizeof(float));
     to.raw = place(&end, rp_image_count(image, RP_SECTION_SENSORS), sizeof(int32_t));
     to.claim_value = place(&end, claims, sizeof(float));
@@ -113,12 +113,12 @@ rp_layout rp_image_layout(const rp_image_header *image)
     to.owner = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(uint16_t));
     to.wanted = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(float));
     to.shaped = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(float));
-    to.driven_for = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(float));
+    to.driven_us = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(uint64_t));
     to.state_next = place(&end, rp_image_count(image, RP_SECTION_STATES), sizeof(float));
     to.link = place(&end, rp_image_count(image, RP_SECTION_LOOPS), sizeof(rp_loop_link));
     to.counter = place(&end, rp_image_count(image, RP_SECTION_STEPS), sizeof(uint16_t));
-    to.credit = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(float));
-    to.tired = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), 1);
+    to.credit = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), sizeof(int64_t));
+    to.relief = place(&end, rp_image_count(image, RP_SECTION_ACTUATORS), 1);
     to.stall = place(&end, rp_image_count(image, RP_SECTION_STALLS), sizeof(rp_stall_state));
     to.param_next = place(&end, rp_image_count(image, RP_SECTION_PARAMS), sizeof(float));
     to.param_asked = place(&end, rp_image_count(image, RP_SECTION_PARAMS), 1);

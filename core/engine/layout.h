@@ -6,9 +6,9 @@
 #include "rigpulse/image.h"
 
 typedef struct rp_layout {
-    uint32_t claim_until, pulse, vet, bad_for, fault, blocked, value, raw, claim_value, claim_by, owner, quality,
-        claim_active, claim_since, credit, tired, stall, edges, live, state, wanted, plain, sequence, counter,
-        state_next, link, shaped, driven_for, guarding, param_next, param_asked;
+    uint32_t claim_until, pulse, vet, bad_us, fault, blocked, value, raw, claim_value, claim_by, owner, quality,
+        claim_active, claim_since, credit, relief, stall, edges, live, state, wanted, plain, sequence, counter,
+        state_next, link, shaped, driven_us, guarding, param_next, param_asked;
     uint32_t size;
 } rp_layout;
 

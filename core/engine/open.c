@@ -113,16 +113,17 @@ static rp_status check_actuators(const image_view *v)
         const rp_image_actuator a = actuator[i];
         if (!rp_finite(a.low) || !rp_finite(a.high) || !(a.low <= a.rest && a.rest <= a.high) ||
             a.kind > RP_ACTUATOR_NAMES || a.inverted > 1 || !(a.least >= 0.0f && a.least <= a.high) ||
-            (a.low < 0.0f && a.least > -a.low)) {
+            (a.low < 0.0f && a.least > -a.low) || (a.rest != 0.0f && a.rest < a.least && a.rest > -a.least)) {
             return RP_E_RANGE;
         }
         if (a.first_claim != next || a.claims < 1 || a.claims > v->claims - next) {
             return RP_E_INDEX;
         }
-        if (!rp_finite(a.slew) || a.slew < 0.0f || !rp_finite(a.longest) || a.longest < 0.0f) {
+        if (!rp_finite(a.slew) || a.slew < 0.0f || !(a.longest >= 0.0f && a.longest <= RP_LONGEST_MAX)) {
             return RP_E_RANGE;
         }
-        if (!(a.duty >= 0.0f && a.duty < 1.0f) || !rp_finite(a.window) || (a.duty > 0.0f && !(a.window > 0.0f))) {
+        if (!(a.duty >= 0.0f && a.duty < 1.0f) || !(a.window >= 0.0f && a.window <= RP_DUTY_WINDOW_MAX) ||
+            (a.duty > 0.0f && !(a.window > 0.0f))) {
             return RP_E_RANGE;
         }
         if (a.first_guard != next_guard || a.guards > guards - next_guard) {
@@ -532,7 +533,7 @@ static void place(rp_engine *e, unsigned char *memory, const rp_layout *at)
     e->claim_since = (void *)(memory + at->claim_since);
     e->pulse = (void *)(memory + at->pulse);
     e->vet = (void *)(memory + at->vet);
-    e->bad_for = (void *)(memory + at->bad_for);
+    e->bad_us = (void *)(memory + at->bad_us);
     e->fault = memory + at->fault;
     e->blocked = memory + at->blocked;
     e->value = (void *)(memory + at->value);
@@ -548,10 +549,10 @@ static void place(rp_engine *e, unsigned char *memory, const rp_layout *at)
     e->claim_by = (void *)(memory + at->claim_by);
     e->owner = (void *)(memory + at->owner);
     e->shaped = (void *)(memory + at->shaped);
-    e->driven_for = (void *)(memory + at->driven_for);
+    e->driven_us = (void *)(memory + at->driven_us);
     e->guarding = memory + at->guarding;
     e->credit = (void *)(memory + at->credit);
-    e->tired = memory + at->tired;
+    e->relief = memory + at->relief;
     e->stall = (void *)(memory + at->stall);
     e->edges = (void *)(memory + at->edges);
     e->param_next = (void *)(memory + at->param_next);

@@ -3,6 +3,8 @@
 #include "rigpulse/drive.h"
 #include "tell.h"
 
+#define RP_PASSED_MOST 1000000000000 /* us: a clock that jumps further has brought all back, or used all up, anyway */
+
 void rp_engine_unbound(rp_engine *e)
 {
     e->bound = 100.0f;
@@ -25,33 +27,36 @@ static float bounded(const rp_engine *e, const rp_image_actuator *a, float value
     return rp_limit(value, a->rest - share * (a->rest - a->low), a->rest + share * (a->high - a->rest));
 }
 
-/* What the owner asks, with enough power to move, and no faster than it may change. */
+/* What the owner asks, with enough power to move, and no faster than it may change. A stop, and a fault where nobody
+ * else drives, do not wait for that. */
 static float slewed(rp_engine *e, uint32_t i, const rp_image_actuator *a, float dt)
 {
     float value = bounded(e, a, rp_least(e->wanted[i], a->least));
     if (e->stopped) {
         value = a->rest;
-    } else if (a->slew > 0.0f) {
+    } else if (a->slew > 0.0f && !(e->relief[i] & RP_RELIEF_FAULT && e->owner[i] == RP_OWNER_REST)) {
         value = rp_slew(value, e->shaped[i], a->slew * dt);
     }
+    e->relief[i] &= (uint8_t)~RP_RELIEF_FAULT;
     e->shaped[i] = value;
     return value;
 }
 
-/* Whether it is driven for nothing: what should move has not for too long. What cannot be seen does not move. */
-static bool stalls(rp_engine *e, const rp_image_actuator *a, bool driven, float dt)
+/* True when the actuator has been driven for the stated time without what it should move having moved by the stated
+ * amount; a bad reading counts as no movement. */
+static bool stalls(rp_engine *e, const rp_image_actuator *a, bool driven, uint64_t passed)
 {
     const rp_image_stall *stall = rp_image_at(e->image, RP_SECTION_STALLS);
     for (uint32_t s = a->first_stall; s < (uint32_t)a->first_stall + a->stalls; s++) {
         const rp_reading seen = rp_engine_value(e, stall[s].value);
         const float way = seen.value - e->stall[s].at;
         if (!driven || (rp_usable(seen.quality) && (way >= stall[s].amount || -way >= stall[s].amount))) {
-            e->stall[s] = (rp_stall_state){seen.value, 0.0f};
+            e->stall[s] = (rp_stall_state){0, seen.value};
             continue;
         }
-        e->stall[s].still += dt;
-        if (e->stall[s].still > stall[s].time) {
-            e->stall[s].still = 0.0f;
+        e->stall[s].still_us += passed;
+        if (e->stall[s].still_us > rp_microseconds(stall[s].time)) {
+            e->stall[s].still_us = 0;
             tell(e, RP_EVENT_STALLED, 0, s, stall[s].time);
             return true;
         }
@@ -59,39 +64,44 @@ static bool stalls(rp_engine *e, const rp_image_actuator *a, bool driven, float 
     return false;
 }
 
-/* At rest once it has been driven for its longest or for nothing, until nobody asks for anything else. */
-static float relieved(rp_engine *e, uint32_t i, const rp_image_actuator *a, float value, bool driven, float dt)
+/* The actuator goes to rest, without its slew, once what was written has been away from rest for its longest, or when
+ * it stalls; it may leave again when nobody asks for anything else than rest any more. */
+static float relieved(rp_engine *e, uint32_t i, const rp_image_actuator *a, float value, bool driven, uint64_t passed)
 {
-    if (e->wanted[i] == a->rest || e->stopped) {
-        e->driven_for[i] = 0.0f;
-        return stalls(e, a, driven, dt) ? a->rest : value;
-    }
-    if (e->driven_for[i] >= 0.0f) {
-        const bool stalled = stalls(e, a, driven, dt);
-        e->driven_for[i] += driven ? dt : 0.0f;
-        const bool spent = a->longest > 0.0f && e->driven_for[i] > a->longest;
-        if (spent) {
-            tell(e, RP_EVENT_SPENT, 0, i, a->longest);
+    if (e->relief[i] & RP_RELIEF_SPENT) {
+        if (e->wanted[i] != a->rest && !e->stopped) {
+            return a->rest;
         }
-        e->driven_for[i] = spent || stalled ? -1.0f : e->driven_for[i];
+        e->relief[i] &= (uint8_t)~RP_RELIEF_SPENT;
     }
-    return e->driven_for[i] < 0.0f ? a->rest : value;
+    e->driven_us[i] = driven ? e->driven_us[i] + passed : 0;
+    const bool stalled = stalls(e, a, driven, passed);
+    const bool spent = a->longest > 0.0f && e->driven_us[i] > rp_microseconds(a->longest);
+    if (spent) {
+        tell(e, RP_EVENT_SPENT, 0, i, a->longest);
+    }
+    if (spent || stalled) {
+        e->relief[i] |= RP_RELIEF_SPENT;
+        e->driven_us[i] = 0;
+    }
+    return spent || stalled ? a->rest : value;
 }
 
 /* Being driven uses up the credit of its duty, resting brings it back; once it is used up all of it has to come back.
  */
-static float dutiful(rp_engine *e, uint32_t i, const rp_image_actuator *a, float value, bool driven, float dt)
+static float dutiful(rp_engine *e, uint32_t i, const rp_image_actuator *a, float value, bool driven, uint64_t passed)
 {
-    const float all = rp_engine_credit(a);
-    e->credit[i] += driven ? -(1.0f - a->duty) * dt : a->duty * dt;
-    e->credit[i] = e->credit[i] < all ? e->credit[i] : all;
-    if (e->tired[i]) {
-        e->tired[i] = e->credit[i] < all;
-    } else if (e->credit[i] <= 0.0f && value != a->rest) {
-        e->tired[i] = 1;
-        tell(e, RP_EVENT_TIRED, 0, i, (all - e->credit[i]) / a->duty);
+    const int64_t all = rp_engine_credit(a), duty = rp_engine_duty(a);
+    const int64_t time = passed < RP_PASSED_MOST ? (int64_t)passed : RP_PASSED_MOST;
+    const int64_t credit = e->credit[i] + (driven ? duty - RP_MILLION : duty) * time;
+    e->credit[i] = credit < all ? credit : all;
+    if (e->relief[i] & RP_RELIEF_TIRED) {
+        e->relief[i] &= (uint8_t) ~(e->credit[i] < all ? 0 : RP_RELIEF_TIRED);
+    } else if (e->credit[i] <= 0 && value != a->rest) {
+        e->relief[i] |= RP_RELIEF_TIRED;
+        tell(e, RP_EVENT_TIRED, 0, i, (float)((all - e->credit[i]) / duty) / 1e6f);
     }
-    return e->tired[i] ? a->rest : value;
+    return e->relief[i] & RP_RELIEF_TIRED ? a->rest : value;
 }
 
 /* Whether another actuator that must not be driven together with this one is. Those before it in the image have been
@@ -135,7 +145,7 @@ static float guarded(rp_engine *e, const rp_image_actuator *a, float value)
 void rp_engine_shape(rp_engine *e)
 {
     const uint64_t passed = e->ticks > 0 ? e->now_us - e->shaped_us : e->image->tick_us;
-    const float dt = (float)passed * 1e-6f;
+    const float dt = rp_seconds(passed);
     e->shaped_us = e->now_us;
     for (uint32_t i = 0; i < e->actuators; i++) {
         const rp_image_actuator *a = &e->actuator[i];
@@ -143,10 +153,10 @@ void rp_engine_shape(rp_engine *e)
         const float asked = slewed(e, i, a, dt);
         float value = asked;
         if (a->longest > 0.0f || a->stalls > 0) {
-            value = relieved(e, i, a, value, driven, dt);
+            value = relieved(e, i, a, value, driven, passed);
         }
         if (a->duty > 0.0f) {
-            value = dutiful(e, i, a, value, driven, dt);
+            value = dutiful(e, i, a, value, driven, passed);
         }
         value = guarded(e, a, value);
         if (value != asked) {

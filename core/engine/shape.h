@@ -3,6 +3,7 @@
 #define RIGPULSE_ENGINE_SHAPE_H
 
 #include "rigpulse/engine.h"
+#include "rigpulse/numeric.h"
 
 static inline rp_reading read_ref(const rp_engine *e, uint16_t at)
 {
@@ -23,11 +24,23 @@ void rp_engine_shape(rp_engine *e);
 /* Without a bound: only rigs whose actuators have something of their own to be shaped by go the long way. */
 void rp_engine_unbound(rp_engine *e);
 
-/* The seconds of duty that a rested actuator has. From there it can be driven for duty * window at a stretch, and rests
- * for the rest of the window until it has them again. */
-static inline float rp_engine_credit(const rp_image_actuator *a)
+#define RP_MILLION 1000000
+
+/* The duty in parts per million, to the nearest, but not 0. */
+static inline int64_t rp_engine_duty(const rp_image_actuator *a)
 {
-    return a->duty * a->window * (1.0f - a->duty);
+    const int64_t duty = (int64_t)(a->duty * 1e6f + 0.5f);
+    return duty > 0 ? duty : 1;
+}
+
+/* The duty that a rested actuator has, in microseconds times parts per million: being driven takes 1 - duty of the time
+ * from it, resting gives it duty of the time. From there it can be driven for duty * window at a stretch, and rests for
+ * the rest of the window until it has all of it again. At most 1e6 * 1e12 / 4. */
+static inline int64_t rp_engine_credit(const rp_image_actuator *a)
+{
+    const int64_t duty = rp_engine_duty(a), window_us = (int64_t)rp_microseconds(a->window);
+    return duty * (window_us / RP_MILLION) * (RP_MILLION - duty) +
+           duty * (window_us % RP_MILLION) / RP_MILLION * (RP_MILLION - duty);
 }
 
 /* What is written for a value: turned round where the actuator is inverted. */

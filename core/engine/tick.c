@@ -437,7 +437,7 @@ static void block(rp_engine *e, uint32_t rule)
             const rp_image_claim *claims = rp_image_at(e->image, RP_SECTION_CLAIMS);
             const uint32_t actuator = claims[claim].actuator;
             e->claim_active[claim] = 0;
-            e->shaped[actuator] = e->actuator[actuator].rest; /* a fault does not wait for a slew */
+            e->relief[actuator] |= RP_RELIEF_FAULT;
         }
     }
 }
@@ -456,6 +456,7 @@ static void raise_fault(rp_engine *e, uint32_t sensor, rp_quality quality)
 /* Judges the sensors whose readings are held against more than their range. */
 static void vet_sensors(rp_engine *e, float dt)
 {
+    const uint64_t passed = rp_microseconds(dt);
     uint32_t k = 0;
     for (uint32_t i = 0; k < e->vetted; i++) {
         const rp_image_sensor *s = &e->sensor[i];
@@ -465,8 +466,8 @@ static void vet_sensors(rp_engine *e, float dt)
         const uint32_t at = (uint32_t)e->sensor_slot + i;
         const rp_quality quality = rp_vet_step(&s->vet, &e->vet[k], e->port_us, dt);
         judge(e, i, quality);
-        e->bad_for[k] = rp_usable(e->quality[at]) ? 0.0f : e->bad_for[k] + dt;
-        if (s->fault_after > 0.0f && e->bad_for[k] >= s->fault_after && !e->fault[k]) {
+        e->bad_us[k] = rp_usable(e->quality[at]) ? 0 : e->bad_us[k] + passed;
+        if (s->fault_after > 0.0f && e->bad_us[k] >= rp_microseconds(s->fault_after) && !e->fault[k]) {
             e->fault[k] = 1;
             raise_fault(e, i, quality);
         }
@@ -650,7 +651,7 @@ void rp_engine_step(rp_engine *e, uint64_t now_us)
     if (passed == 0) {
         return;
     }
-    const float dt = (float)passed * 1e-6f;
+    const float dt = rp_seconds(passed);
     if (e->early) {
         begin_tick(e, dt);
     }

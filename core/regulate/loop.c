@@ -33,8 +33,8 @@ static void wait_on(const rp_loop_config *c, rp_loop_state *s, float goal, float
     const float off = goal > measured ? goal - measured : measured - goal;
     const bool fits = !(c->within > 0.0f) || off <= c->within;
     s->target = goal;
-    s->ready = fits ? s->ready + dt : 0.0f;
-    if (fits && s->ready > c->delay && (s->phase == RP_LOOP_WAITING || c->again)) {
+    s->ready_us = fits ? s->ready_us + rp_microseconds(dt) : 0;
+    if (fits && s->ready_us > rp_microseconds(c->delay) && (s->phase == RP_LOOP_WAITING || c->again)) {
         *s = (rp_loop_state){.phase = RP_LOOP_ENGAGED, .begins = 1};
         s->target = c->ramp > 0.0f ? rp_slew(goal, measured, c->ramp * dt) : goal;
     }
@@ -43,16 +43,17 @@ static void wait_on(const rp_loop_config *c, rp_loop_state *s, float goal, float
 static void go_on(const rp_loop_config *c, rp_loop_state *s, float goal, float measured, bool saturated, float dt)
 {
     s->phase = RP_LOOP_ENGAGED;
-    s->bad = 0.0f;
+    const uint64_t passed = rp_microseconds(dt);
+    s->bad_us = 0;
     s->target = c->ramp > 0.0f ? rp_slew(goal, s->target, c->ramp * dt) : goal;
     const float off = s->target > measured ? s->target - measured : measured - s->target;
-    s->away = c->beyond > 0.0f && off > c->beyond ? s->away + dt : 0.0f;
-    s->saturated = saturated && c->saturated_for > 0.0f ? s->saturated + dt : 0.0f;
-    if (s->away > c->beyond_for) {
+    s->away_us = c->beyond > 0.0f && off > c->beyond ? s->away_us + passed : 0;
+    s->saturated_us = saturated && c->saturated_for > 0.0f ? s->saturated_us + passed : 0;
+    if (s->away_us > rp_microseconds(c->beyond_for)) {
         cut_out(s, RP_CUT_BEYOND);
-    } else if (s->saturated > c->saturated_for) {
+    } else if (s->saturated_us > rp_microseconds(c->saturated_for)) {
         cut_out(s, RP_CUT_SATURATED);
-    } else if (s->away == 0.0f && c->saturated_for == 0.0f && c->ramp == 0.0f) {
+    } else if (s->away_us == 0 && c->saturated_for == 0.0f && c->ramp == 0.0f) {
         s->bound = c->beyond > 0.0f ? c->beyond : BOUNDLESS;
     }
 }
@@ -71,11 +72,11 @@ uint8_t rp_loop_step(const rp_loop_config *c, rp_loop_state *s, rp_reading setpo
     if (stopped && drives) {
         rp_loop_reset(s);
     } else if (stopped || (!usable && !drives)) {
-        s->ready = 0.0f;
+        s->ready_us = 0;
     } else if (!usable) {
-        s->bad += dt;
+        s->bad_us += rp_microseconds(dt);
         s->phase = RP_LOOP_HELD;
-        if (s->bad > c->hold) {
+        if (s->bad_us > rp_microseconds(c->hold)) {
             cut_out(s, RP_CUT_SENSOR);
         }
     } else if (drives) {

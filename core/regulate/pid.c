@@ -48,7 +48,7 @@ static void prime(const rp_pid_config *c, rp_pid_state *s, float setpoint, float
 
 float rp_pid_adapt(const rp_pid_config *c, rp_pid_state *s, float setpoint, float measured, float taken, float dt)
 {
-    const float passed = s->gap + dt;
+    const float passed = s->gap_us > 0 ? rp_seconds(s->gap_us) + dt : dt;
     if (!s->primed) {
         prime(c, s, setpoint, measured, taken);
     }
@@ -58,15 +58,15 @@ float rp_pid_adapt(const rp_pid_config *c, rp_pid_state *s, float setpoint, floa
     }
     s->last = c->gain;
     s->plain = !(c->weight < 1.0f) && c->slope_weight == 0.0f && c->deadband == 0.0f && !c->reverse;
-    s->share_dt = s->gap > 0.0f ? 0.0f : dt;
+    s->share_dt = s->gap_us > 0 ? 0.0f : dt;
     s->share = c->gain.filter > 0.0f ? rp_decay(passed / c->gain.filter) : 1.0f;
-    s->gap = 0.0f;
+    s->gap_us = 0;
     return passed;
 }
 
 float rp_pid_draw_back(const rp_pid_config *c, float growth, float short_by, float dt)
 {
-    return growth - short_by * (dt < c->back ? dt / c->back : 1.0f);
+    return c->gain.ki > 0.0f ? growth - short_by * (dt < c->back ? dt / c->back : 1.0f) : 0.0f;
 }
 
 rp_reading rp_pid_give_up(const rp_pid_config *c, rp_pid_state *s)

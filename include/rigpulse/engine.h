@@ -88,6 +88,13 @@ typedef struct rp_sequence_state {
 
 #define RP_EDGES_KEPT 16u /* of one sensor, from tick to tick */
 
+/* Why an actuator is kept from what its owner asks, or goes to rest faster than its slew. */
+enum {
+    RP_RELIEF_SPENT = 1, /* driven for its longest, or for nothing: it rests until nobody asks for anything else */
+    RP_RELIEF_TIRED = 2, /* it has used up its duty, and rests until all of it is back */
+    RP_RELIEF_FAULT = 4  /* a fault has taken it from its owner in this tick: if nobody else has it, it rests at once */
+};
+
 typedef struct rp_edge_queue {
     rp_port_edge edge[RP_EDGES_KEPT]; /* oldest first, on the engine's own clock */
     uint32_t count, lost;
@@ -96,8 +103,8 @@ typedef struct rp_edge_queue {
 } rp_edge_queue;
 
 typedef struct rp_stall_state {
-    float at;    /* where what should move was when it moved last */
-    float still; /* seconds of being driven since */
+    uint64_t still_us; /* of being driven since it moved last */
+    float at;          /* where what should move was then */
 } rp_stall_state;
 
 /* Open, so that the caller can place it; read it freely, change it only through the functions. */
@@ -143,15 +150,15 @@ typedef struct rp_engine {
     float *wanted;               /* by actuator: what its owner asks; where nothing is shaped that is its value */
     float *apart;                /* where it is when something is */
     float *shaped;               /* by actuator: what came of that, before guards */
-    float *driven_for;     /* by actuator: seconds away from rest; below 0: it has been for its longest, or stalled */
-    float *credit;         /* by actuator: seconds of its duty that it has left, less those that it rests */
-    uint8_t *tired;        /* by actuator: it has spent its duty, and rests until all of it is back */
+    uint64_t *driven_us;         /* by actuator: away from rest without a break, as it was written */
+    int64_t *credit;       /* by actuator: what it has left of its duty, in microseconds times parts per million */
+    uint8_t *relief;       /* by actuator: RP_RELIEF_... */
     rp_stall_state *stall; /* by stall */
     rp_edge_queue *edges;  /* by timed sensor */
     float *param_next;     /* by parameter: what a rule has asked for */
     uint8_t *param_asked;  /* by parameter: a rule has asked in this tick */
     uint8_t *guarding;     /* by guard: it is changing what is asked */
-    float *bad_for;        /* by vetted sensor: seconds */
+    uint64_t *bad_us;      /* by vetted sensor: without a usable reading */
     uint8_t *fault;        /* by vetted sensor */
     unsigned char *state;
     unsigned char *live;

@@ -94,16 +94,20 @@ typedef struct rp_image_need {
 } rp_image_need;
 
 /* NUMBER: percent, or an angle, a length, a frequency in the unit of its line. NAMES: one of a few, counted from 0. */
+#define RP_LONGEST_MAX     1e9f
+#define RP_DUTY_WINDOW_MAX 1e6f
+
 enum { RP_ACTUATOR_NUMBER = 0, RP_ACTUATOR_SWITCH = 1, RP_ACTUATOR_NAMES = 2 };
 
 typedef struct rp_image_actuator {
     float low, high; /* travel */
     float rest;
-    float least;   /* a command that is not 0 is raised to it; 0 or more, within the travel */
+    float least;   /* a command that is not 0 is raised to it; 0 or more, within the travel; a rest that is not 0 is not
+                      below */
     float slew;    /* the fastest change a second; 0: none */
-    float longest; /* seconds away from rest after which it goes there; 0: never */
+    float longest; /* seconds away from rest after which it goes there, up to RP_LONGEST_MAX; 0: never */
     float duty;    /* share of the time, 0 to 1, that it may be away from rest; 0: all of it */
-    float window;  /* seconds; at one stretch at most duty * window */
+    float window;  /* seconds, up to RP_DUTY_WINDOW_MAX; at one stretch at most duty * window */
     uint16_t kind;
     uint16_t inverted; /* 1: what is written is low + high - the value */
     uint16_t first_claim;

@@ -36,6 +36,22 @@ static inline uint64_t rp_microseconds(float seconds)
     return (uint64_t)whole * 1000000u + (uint32_t)((rest < 1.0f ? rest : 0.0f) * 1e6f + 0.5f);
 }
 
+/* Whole microseconds as seconds: to the nearest float or the one beside it, so that 180 000 reads 0.18. */
+static inline float rp_seconds(uint64_t microseconds)
+{
+    return (float)microseconds / 1e6f;
+}
+
+/* Adds x to a number that is kept in two floats, high + low, so that small steps are not lost beside a great sum; low
+ * stays below half a unit in the last place of high. Exact but for the rounding of low (the sum of two floats without
+ * error: Moller, 1965, Knuth, 1969; kept along: Kahan, 1965, Neumaier, 1974). */
+static inline void rp_add(float *high, float *low, float x)
+{
+    const float add = *low + x, sum = *high + add, taken = sum - *high;
+    *low = (*high - (sum - taken)) + (add - taken);
+    *high = sum;
+}
+
 /* A computed number as a reading: one that is not finite is 0, and out of range, unless it is made of something that
  * was bad already. */
 static inline rp_reading rp_number(float x, rp_quality quality)

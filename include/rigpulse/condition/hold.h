@@ -12,8 +12,8 @@ typedef struct rp_hold_config {
 } rp_hold_config;
 
 typedef struct rp_hold_state {
+    uint64_t left_us; /* that it may still be held */
     float value;
-    float left; /* seconds that it may still be held */
 } rp_hold_state;
 
 /* RP_E_CONFIG unless the time is above 0 and at most 1e6 s. */
@@ -31,7 +31,7 @@ static inline rp_reading rp_hold_step(const rp_hold_config *config, rp_hold_stat
         return rp_hold_bridge(state, in.value, in.quality, dt);
     }
     state->value = in.value;
-    state->left = config->time;
+    state->left_us = rp_microseconds(config->time);
     return in;
 }
 

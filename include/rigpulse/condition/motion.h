@@ -54,8 +54,8 @@ typedef struct rp_fuse_config {
 } rp_fuse_config;
 
 typedef struct rp_fuse_state {
-    float angle;
-    float gap;
+    uint64_t gap_us;
+    float angle, lost;              /* the angle, and what it has not been able to hold */
     float dt, time_constant, share; /* of the step and the setting that the share was worked out for */
     uint32_t known;
 } rp_fuse_state;
@@ -71,12 +71,14 @@ static inline rp_reading rp_fuse_step(const rp_fuse_config *config, rp_fuse_stat
                                       rp_reading tilt, float dt)
 {
     const rp_quality quality = rp_worst(rate.quality, tilt.quality);
-    if (!rp_usable(quality) || dt <= 0.0f) {
-        state->gap += dt;
+    if (!rp_usable(quality) || !(dt > 0.0f)) {
+        state->gap_us += rp_microseconds(dt);
         return (rp_reading){state->angle, quality};
     }
-    dt += state->gap;
-    state->gap = 0.0f;
+    if (state->gap_us > 0) {
+        dt += rp_seconds(state->gap_us);
+        state->gap_us = 0;
+    }
     if (!state->known) {
         state->known = 1;
         state->angle = tilt.value;
@@ -86,11 +88,11 @@ static inline rp_reading rp_fuse_step(const rp_fuse_config *config, rp_fuse_stat
             state->time_constant = config->time_constant;
             state->share = rp_decay(dt / config->time_constant);
         }
-        const float turned = state->angle + rate.value * config->gain * dt;
-        state->angle = turned + state->share * (tilt.value - turned);
+        rp_add(&state->angle, &state->lost, rate.value * config->gain * dt);
+        rp_add(&state->angle, &state->lost, state->share * ((tilt.value - state->angle) - state->lost));
     }
-    if (!rp_finite(state->angle)) {
-        state->angle = 0.0f;
+    if (!rp_finite(state->angle) || !rp_finite(state->lost)) {
+        state->angle = state->lost = 0.0f;
         return (rp_reading){0.0f, RP_OUT_OF_RANGE};
     }
     return (rp_reading){state->angle, quality};

@@ -1,5 +1,6 @@
-/* slope: how fast a quantity changes, in its unit a second: the derivative behind a first-order low pass of the given
- * time constant. 0 for the first reading. Bad readings are passed on as bad with the last slope; the time goes on. */
+/* slope: how fast a quantity changes, in its unit a second: the difference quotient behind a first-order low pass of
+ * the given time constant, so that a steady ramp gives its slope for every time constant. 0 for the first reading. Bad
+ * readings are passed on as bad with the last slope; the time goes on. */
 #ifndef RIGPULSE_CONDITION_SLOPE_H
 #define RIGPULSE_CONDITION_SLOPE_H
 
@@ -12,9 +13,9 @@ typedef struct rp_slope_config {
 } rp_slope_config;
 
 typedef struct rp_slope_state {
-    float level; /* of the low pass */
-    float slope;
-    float gap; /* seconds without a usable reading */
+    uint64_t gap_us;   /* without a usable reading */
+    float before;      /* the last usable reading */
+    float slope, lost; /* the slope, and what it has not been able to hold */
     uint32_t known;
 } rp_slope_state;
 
@@ -26,19 +27,25 @@ void rp_slope_reset(rp_slope_state *state);
 /* dt in seconds; dt = 0 steps no state. */
 static inline rp_reading rp_slope_step(const rp_slope_config *config, rp_slope_state *state, rp_reading in, float dt)
 {
-    if (!rp_usable(in.quality) || dt <= 0.0f) {
-        state->gap += dt;
+    if (!rp_usable(in.quality) || !(dt > 0.0f)) {
+        state->gap_us += rp_microseconds(dt);
         return (rp_reading){state->slope, in.quality};
     }
-    if (!state->known) {
-        state->known = 1;
-        state->level = in.value;
+    if (state->gap_us > 0) {
+        dt += rp_seconds(state->gap_us);
+        state->gap_us = 0;
     }
-    state->level += rp_decay((dt + state->gap) / config->time_constant) * (in.value - state->level);
-    state->gap = 0.0f;
-    const rp_reading slope = rp_number((in.value - state->level) / config->time_constant, in.quality);
-    state->slope = slope.value;
-    return slope;
+    if (state->known) {
+        const float now = (in.value - state->before) / dt, way = (now - state->slope) - state->lost;
+        rp_add(&state->slope, &state->lost, rp_decay(dt / config->time_constant) * way);
+    }
+    state->known = 1;
+    state->before = in.value;
+    if (!rp_finite(state->slope) || !rp_finite(state->lost)) {
+        *state = (rp_slope_state){.known = 1, .before = in.value};
+        return (rp_reading){0.0f, RP_OUT_OF_RANGE};
+    }
+    return (rp_reading){state->slope, in.quality};
 }
 
 #endif

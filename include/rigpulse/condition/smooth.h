@@ -1,5 +1,6 @@
 /* smooth: a first-order low pass, given by its time constant. Exact for an input held over dt, at any
- * dt: after one time constant it has taken 63.2 % of a step.
+ * dt: after one time constant it has taken 63.2 % of a step. The output is kept in two floats, so that it arrives, to
+ * 1e-6 of a step or two units in the last place, whichever is more, with time constants up to 1e8 steps.
  *
  * The first usable reading passes as it is. On a bad reading the last output is passed on with the bad
  * quality, and the time is kept: the next usable reading acts for all the time since the last one. */
@@ -15,8 +16,8 @@ typedef struct rp_smooth_config {
 } rp_smooth_config;
 
 typedef struct rp_smooth_state {
-    float output;
-    float gap;           /* seconds of bad readings since the last usable one */
+    uint64_t gap_us;     /* of bad readings since the last usable one */
+    float output, lost;  /* the output, and what it has not been able to hold */
     float dt;            /* what `share` was computed for; 0 before the first reading */
     float time_constant; /* the same; 0 behind a gap */
     float share;         /* of the way to the input that one dt takes */
@@ -35,14 +36,14 @@ void rp_smooth_adapt(const rp_smooth_config *config, rp_smooth_state *state, flo
 static inline rp_reading rp_smooth_step(const rp_smooth_config *config, rp_smooth_state *state, rp_reading in, float dt)
 {
     if (!rp_usable(in.quality) || !(dt > 0.0f)) {
-        state->gap += dt;
+        state->gap_us += rp_microseconds(dt);
         state->time_constant = 0.0f;
         return (rp_reading){state->dt > 0.0f ? state->output : in.value, in.quality};
     }
     if (dt != state->dt || config->time_constant != state->time_constant) {
         rp_smooth_adapt(config, state, in.value, dt);
     }
-    state->output += state->share * (in.value - state->output);
+    rp_add(&state->output, &state->lost, state->share * ((in.value - state->output) - state->lost));
     return (rp_reading){state->output, in.quality};
 }
 

@@ -18,9 +18,9 @@ typedef struct rp_span_config {
 } rp_span_config;
 
 typedef struct rp_span_state {
+    uint64_t practised_us; /* since the first reading */
     float low, high;
     float before[2];
-    float left;    /* seconds of practice to go; set by the first reading */
     uint8_t seen;  /* readings so far, up to 3 */
     uint8_t known; /* low and high hold something */
     uint8_t learned;

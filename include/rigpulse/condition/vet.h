@@ -16,11 +16,11 @@ typedef struct rp_vet_config {
 } rp_vet_config;
 
 typedef struct rp_vet_state {
-    rp_sample sample; /* the newest one; the caller puts it here */
-    int32_t accepted; /* the last that was good */
-    int32_t raw;      /* the last of any */
-    float since;      /* seconds since `accepted` */
-    float same;       /* seconds since `raw` changed */
+    rp_sample sample;  /* the newest one; the caller puts it here */
+    int32_t accepted;  /* the last that was good */
+    int32_t raw;       /* the last of any */
+    uint64_t since_us; /* `accepted` */
+    uint64_t same_us;  /* since `raw` changed */
     uint32_t known;
 } rp_vet_state;
 

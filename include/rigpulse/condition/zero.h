@@ -24,10 +24,10 @@ typedef struct rp_zero_config {
 } rp_zero_config;
 
 typedef struct rp_zero_state {
-    uint32_t phase; /* rp_zero_phase */
-    uint32_t tries; /* windows that were not still */
-    uint32_t count; /* readings in this window */
-    float elapsed;  /* seconds in this phase */
+    uint64_t elapsed_us; /* in this phase */
+    uint32_t phase;      /* rp_zero_phase */
+    uint32_t tries;      /* windows that were not still */
+    uint32_t count;      /* readings in this window */
     float mean, squares;
     float first; /* mean of the window's first half */
     uint32_t first_count;

@@ -18,8 +18,8 @@ typedef struct rp_moved_config {
 } rp_moved_config;
 
 typedef struct rp_moved_state {
-    float baseline;
-    float gap; /* seconds without a usable reading */
+    uint64_t gap_us;      /* without a usable reading */
+    float baseline, lost; /* the baseline, and what it has not been able to hold */
     uint8_t known;
     uint8_t is;
 } rp_moved_state;
@@ -32,18 +32,19 @@ void rp_moved_reset(rp_moved_state *state);
 /* 1 for true, 0 for false. dt in seconds; dt = 0 steps no state. */
 static inline rp_reading rp_moved_step(const rp_moved_config *config, rp_moved_state *state, rp_reading in, float dt)
 {
-    if (!rp_usable(in.quality) || dt <= 0.0f) {
-        state->gap += dt;
+    if (!rp_usable(in.quality) || !(dt > 0.0f)) {
+        state->gap_us += rp_microseconds(dt);
         return (rp_reading){state->is ? 1.0f : 0.0f, in.quality};
     }
     if (!state->known) {
         state->known = 1;
         state->baseline = in.value;
     }
-    const float away = in.value - state->baseline, size = away < 0.0f ? -away : away;
+    const float away = (in.value - state->baseline) - state->lost, size = away < 0.0f ? -away : away;
     state->is = size > config->amount - (state->is ? config->margin : 0.0f);
-    state->baseline += rp_decay((dt + state->gap) / config->time_constant) * away;
-    state->gap = 0.0f;
+    const float passed = state->gap_us > 0 ? dt + rp_seconds(state->gap_us) : dt;
+    rp_add(&state->baseline, &state->lost, rp_decay(passed / config->time_constant) * away);
+    state->gap_us = 0;
     return (rp_reading){state->is ? 1.0f : 0.0f, in.quality};
 }
 

@@ -17,11 +17,11 @@ typedef struct rp_turn_config {
 } rp_turn_config;
 
 typedef struct rp_turn_state {
+    uint64_t age_us;                /* of the extreme */
     float extreme;                  /* of this way; of a first one the highest yet */
     float lowest;                   /* of a first one */
     float before, after;            /* the readings beside the extreme */
     float to_extreme, from_extreme; /* seconds between them */
-    float age;                      /* of the extreme, in seconds */
     float last;                     /* reading */
     float turned_at;                /* value of the last turning point */
     uint8_t known;

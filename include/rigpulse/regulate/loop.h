@@ -45,10 +45,10 @@ typedef struct rp_loop_config {
 } rp_loop_config;
 
 typedef struct rp_loop_state {
-    float target;                      /* the setpoint, trimmed and on its ramp */
-    float output;                      /* what the controller has put out last */
-    float ready, away, saturated, bad; /* seconds */
-    float bound; /* measured units: as long as nothing is new and the error is below, it goes on; 0: not so */
+    uint64_t ready_us, away_us, saturated_us, bad_us;
+    float target; /* the setpoint, trimmed and on its ramp */
+    float output; /* what the controller has put out last */
+    float bound;  /* measured units: as long as nothing is new and the error is below, it goes on; 0: not so */
     uint8_t phase;
     uint8_t reason; /* RP_CUT_..., of OUT */
     uint8_t begins; /* it has engaged in this step */

@@ -39,7 +39,8 @@ typedef struct rp_pid_config {
 } rp_pid_config;
 
 typedef struct rp_pid_state {
-    float error; /* the terms of the last step: measured units, then output units */
+    uint64_t gap_us; /* since the last step, of steps that could not be made */
+    float error;     /* the terms of the last step: measured units, then output units */
     float p, i, d;
     float asked, output;
     uint32_t saturated; /* what is driven falls short of what is asked */
@@ -49,7 +50,6 @@ typedef struct rp_pid_state {
     float lost;        /* what the sum of I has not held yet */
     float before;      /* what the slope is of, at the last step */
     float reference;   /* the first setpoint */
-    float gap;         /* seconds since the last step that could not be stepped */
     rp_pid_gains last; /* those of the last step */
     float share_dt;    /* what `share` was computed for; 0: it has to be found anew */
     float share;       /* of the way to a new slope that one dt takes */
@@ -102,7 +102,7 @@ void rp_pid_to_ideal(const rp_pid_config *config, float *gain, float *integral_t
 /* Without a step. What was found for one dt is found anew behind a gap. */
 static inline rp_reading rp_pid_pass(rp_pid_state *state, rp_quality quality, float dt)
 {
-    state->gap += dt;
+    state->gap_us += rp_microseconds(dt);
     state->share_dt = 0.0f;
     return (rp_reading){state->output, quality};
 }

@@ -23,10 +23,10 @@ typedef struct rp_predict_config {
 } rp_predict_config;
 
 typedef struct rp_predict_state {
-    float y;
-    float first; /* driven at the first step */
-    float since; /* seconds since the newest place was kept; below dead / (RP_PREDICT_KEPT - 1) */
-    uint16_t at; /* the newest place */
+    uint64_t since_us; /* the newest place was kept; below dead / (RP_PREDICT_KEPT - 1) */
+    float y, lost;     /* y, and what it has not been able to hold */
+    float first;       /* driven at the first step */
+    uint16_t at;       /* the newest place */
     uint8_t primed;
     uint8_t reserved;
     float kept[RP_PREDICT_KEPT];
