@@ -60,7 +60,7 @@ static void chain_tick(hand_chain *c, const rp_sample *sample, float dt)
         c->last_dt = dt;
         c->share = rp_decay(dt / 0.2f);
     }
-    c->output += c->share * (depth - c->output);
+    rp_add(&c->output, &c->lost, c->share * ((depth - c->output) - c->lost));
 }
 
 static void band_tick(hand *h, int i)
@@ -122,8 +122,8 @@ static void angle_tick(hand *h, const rp_sample *axis, float dt)
         h->angle = lean;
         return;
     }
-    const float turned = h->angle + (float)axis[0].raw * 0.1f * dt;
-    h->angle = turned + rp_decay(dt / 2.0f) * (lean - turned);
+    rp_add(&h->angle, &h->angle_lost, (float)axis[0].raw * 0.1f * dt);
+    rp_add(&h->angle, &h->angle_lost, rp_decay(dt / 2.0f) * ((lean - h->angle) - h->angle_lost));
 }
 
 /* Drives for a second, rests, and awaits a depth above 5 cm for at most three seconds; again and again. */
@@ -237,7 +237,7 @@ void hand_tick(hand *h, uint64_t now_us, const rp_sample *sample)
     if (passed == 0) {
         return;
     }
-    const float dt = (float)passed * 1e-6f;
+    const float dt = rp_seconds(passed);
     for (int i = 0; i < CHAINS; i++) {
         chain_tick(&h->chain[i], &sample[i], dt);
     }

@@ -7,7 +7,7 @@
 
 typedef struct hand_chain {
     float ring[5];
-    float output, gap, last_dt, share;
+    float output, lost, gap, last_dt, share;
     uint8_t filled, next, missed, quality, primed;
 } hand_chain;
 
@@ -36,7 +36,7 @@ typedef struct hand {
     hand_loop loop[LOOPS];
     int loops; /* that there are: none, or all */
     uint8_t awaited[SEQUENCES];
-    float angle, angle_gap;
+    float angle, angle_lost, angle_gap;
     uint8_t angled;
     uint64_t last_us;
     uint8_t started;

@@ -28,13 +28,24 @@ static double far_gate(const double *setting, const double *state)
     return setting[APART] + state[KNOCKED];
 }
 
-/* The boats that may be anywhere in the lane: the last that has come to the near gate, and the one before it. */
+static double last_boat(const double *setting, double time)
+{
+    return floor(time / setting[EVERY] - 0.5);
+}
+
+/* The first boat that may still be before this place: the slowest takes so long to it. */
+static double first_boat(const double *setting, double time, double beyond)
+{
+    const double slowest = setting[SPEED] * (1.0 - setting[SPREAD] / 100.0);
+    return fmax(last_boat(setting, time) - ceil(beyond / slowest / setting[EVERY]) - 1.0, 0.0);
+}
+
 static bool blocked(const double *setting, double time, double gate)
 {
-    const double last = floor(time / setting[EVERY] - 0.5);
-    for (double boat = fmax(last - 1.0, 0.0); boat <= last; boat += 1.0) {
+    const double length = setting[LENGTH] + setting[SKEW];
+    for (double boat = first_boat(setting, time, gate + length); boat <= last_boat(setting, time); boat += 1.0) {
         const double beyond = bow(setting, boat, time) - gate;
-        if (beyond >= 0.0 && beyond < setting[LENGTH] + setting[SKEW]) {
+        if (beyond >= 0.0 && beyond < length) {
             return true;
         }
     }
@@ -43,9 +54,10 @@ static bool blocked(const double *setting, double time, double gate)
 
 static double passed(const double *setting, double time, double gate)
 {
-    double boats = fmax(floor(time / setting[EVERY] - 0.5), 0.0);
-    while (bow(setting, boats, time) >= gate + setting[LENGTH] + setting[SKEW]) {
-        boats += 1.0;
+    const double length = setting[LENGTH] + setting[SKEW], first = first_boat(setting, time, gate + length);
+    double boats = first;
+    for (double boat = first; boat <= last_boat(setting, time); boat += 1.0) {
+        boats += bow(setting, boat, time) >= gate + length ? 1.0 : 0.0;
     }
     return boats;
 }

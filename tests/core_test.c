@@ -554,6 +554,85 @@ static void test_accumulate_for_hours(void **unused)
     assert_true(fabs((double)bare - exact) > exact * 1e-3);
 }
 
+/* ---- two gates ---- */
+
+typedef struct gate_edge {
+    uint32_t gate;
+    uint64_t at_us;
+    uint32_t rising;
+} gate_edge;
+
+/* Steps of 10 ms up to `until`, each with the edges that have come since the one before it; the last result. */
+static rp_reading step_gates(const rp_lag_config *config, rp_lag_state *state, uint64_t *now_us, uint64_t until_us,
+                             const gate_edge *edge, size_t edges)
+{
+    rp_reading got = rp_good(0.0f);
+    for (; *now_us < until_us; *now_us += 10000) {
+        rp_port_edge port[2][8];
+        rp_edges in[2];
+        for (uint32_t gate = 0; gate < 2; gate++) {
+            in[gate] = (rp_edges){rp_good(0.0f), port[gate], 0, 0, *now_us};
+            for (size_t i = 0; i < edges; i++) {
+                if (edge[i].gate == gate && edge[i].at_us <= *now_us && edge[i].at_us + 10000 > *now_us) {
+                    port[gate][in[gate].count++] = (rp_port_edge){edge[i].at_us, edge[i].rising};
+                }
+            }
+        }
+        got = rp_lag_step(config, state, &in[0], &in[1], 0.01f);
+    }
+    return got;
+}
+
+/* A drop-out within a passage leaves no trace, at either gate; the passages behind it are measured right. */
+static void test_lag_with_a_drop_out(void **unused)
+{
+    (void)unused;
+    static const gate_edge edges[] = {
+        {1, 100000, 1}, {1, 140000, 0}, {1, 143000, 1}, {1, 200000, 0}, /* one, with a leaf in it: mid 150 ms */
+        {0, 300000, 1}, {0, 400000, 0},                                 /* mid 350 ms */
+        {1, 500000, 1}, {1, 600000, 0},                                 /* mid 550 ms */
+        {0, 690000, 1}, {0, 695000, 0}, {0, 698000, 1}, {0, 810000, 0}, /* mid 750 ms */
+        {1, 900000, 1}, {1, 904000, 0},                                 /* too short for anything */
+    };
+    const rp_lag_config config = {5.0f, 0.01f};
+    rp_lag_state state;
+    uint64_t now = 10000;
+    rp_lag_reset(&state);
+    assert_near((double)step_gates(&config, &state, &now, 450000, edges, 14).value, 0.2, 1e-7);
+    assert_near((double)step_gates(&config, &state, &now, 850000, edges, 14).value, 0.2, 1e-7);
+    assert_near((double)step_gates(&config, &state, &now, 2000000, edges, 14).value, 0.2, 1e-7);
+    assert_int_equal(state.passing, 0);
+}
+
+/* Sixteen may be under way; with one more the measure is missing until nothing is. */
+static void test_lag_with_many(void **unused)
+{
+    (void)unused;
+    for (uint32_t many = 16; many <= 17; many++) {
+        gate_edge edge[2 * 34];
+        size_t edges = 0;
+        for (uint32_t i = 0; i < many; i++) {
+            edge[edges++] = (gate_edge){1, 100000 + 50000 * i, 1};
+            edge[edges++] = (gate_edge){1, 120000 + 50000 * i, 0};
+        }
+        for (uint32_t i = 0; i < many; i++) {
+            edge[edges++] = (gate_edge){0, 1600000 + 50000 * i, 1};
+            edge[edges++] = (gate_edge){0, 1620000 + 50000 * i, 0};
+        }
+        const rp_lag_config config = {3.0f, 0.0f};
+        rp_lag_state state;
+        uint64_t now = 10000;
+        rp_lag_reset(&state);
+        const rp_reading got = step_gates(&config, &state, &now, 2500000, edge, edges);
+        assert_int_equal(got.quality, many == 16 ? RP_GOOD : RP_MISSING);
+        assert_true(many != 16 || fabs((double)got.value - 1.5) < 1e-6);
+        const gate_edge later[] = {{1, 9000000, 1}, {1, 9100000, 0}, {0, 9400000, 1}, {0, 9500000, 0}};
+        const rp_reading again = step_gates(&config, &state, &now, 10000000, later, 4);
+        assert_int_equal(again.quality, RP_GOOD);
+        assert_near((double)again.value, 0.4, 1e-6);
+    }
+}
+
 /* A steady ramp gives its slope whatever the time constant, also one of a single step. */
 static void test_slope_of_a_ramp(void **unused)
 {
@@ -981,6 +1060,8 @@ int main(void)
         cmocka_unit_test(test_maps),
         cmocka_unit_test(test_stages_with_memory),
         cmocka_unit_test(test_accumulate_for_hours),
+        cmocka_unit_test(test_lag_with_a_drop_out),
+        cmocka_unit_test(test_lag_with_many),
         cmocka_unit_test(test_slope_of_a_ramp),
         cmocka_unit_test(test_long_time_constants),
         cmocka_unit_test(test_times_of_hours),

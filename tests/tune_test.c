@@ -40,7 +40,7 @@ static void test_calls(void **unused)
         {"tune boiler.rig steam", 2, "say what to test with: --step AMOUNT, --push AMOUNT, --disturb"},
         {"tune boiler.rig steam --step 5cm", 2, "it is in K"},
         {"tune boiler.rig steam --step nan", 2, "--step 'nan'"},
-        {"tune boiler.rig steam --step 0", 2, "nothing comes of that"},
+        {"tune boiler.rig steam --step 0", 2, "it must be from 1e-06 to 1e+06 K"},
         {"tune boiler.rig steam --step 60K", 2, "'target' goes from 40 to 110"},
         {"tune boiler.rig steam --step 1K --over 2s", 2, "less than 30 ticks"},
         {"tune boiler.rig steam --step 1K --over 11h", 2, "write a time up to 10 h"},

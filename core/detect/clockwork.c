@@ -39,13 +39,17 @@ rp_status rp_every_check(const rp_every_config *config)
 
 void rp_every_reset(rp_every_state *state)
 {
-    state->since_us = 0;
+    *state = (rp_every_state){0};
 }
 
 rp_reading rp_every_step(const rp_every_config *config, rp_every_state *state, rp_reading in, float dt)
 {
     if (!came(in, dt)) {
-        state->since_us = 0;
+        rp_every_reset(state);
+        return (rp_reading){0.0f, in.quality};
+    }
+    if (!state->runs) { /* the time begins with this step, not with the one before */
+        state->runs = 1;
         return (rp_reading){0.0f, in.quality};
     }
     const uint64_t period = rp_microseconds(config->period);
@@ -125,14 +129,16 @@ rp_status rp_absent_check(const rp_absent_config *config)
 
 void rp_absent_reset(rp_absent_state *state)
 {
-    state->since_us = 0;
+    *state = (rp_absent_state){0};
 }
 
 rp_reading rp_absent_step(const rp_absent_config *config, rp_absent_state *state, rp_reading in, float dt)
 {
-    if (rp_usable(in.quality)) {
-        state->since_us =
-            came(in, dt) ? rp_microseconds(rp_moment_age(in.value, dt)) : state->since_us + rp_microseconds(dt);
+    if (came(in, dt)) {
+        state->since_us = rp_microseconds(rp_moment_age(in.value, dt));
+    } else if (rp_usable(in.quality) && dt > 0.0f) {
+        state->since_us += state->runs ? rp_microseconds(dt) : 0; /* the time begins with the first step */
     }
+    state->runs |= rp_usable(in.quality) && dt > 0.0f;
     return (rp_reading){state->since_us >= rp_microseconds(config->time) ? 1.0f : 0.0f, in.quality};
 }

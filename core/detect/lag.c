@@ -21,33 +21,84 @@ static void drop_oldest(rp_lag_state *s)
     }
 }
 
-/* Something has left gate `gate` (0: the one that is measured, 1: the other). */
-static void pass(rp_lag_state *s, uint8_t gate, uint64_t mid_us)
+static void add(const rp_lag_config *config, rp_lag_state *s, uint8_t gate, uint64_t mid_us)
 {
-    if (s->passing > 0 && s->first != gate) {
-        const uint64_t other = s->mid_us[0];
-        const uint64_t apart = mid_us > other ? mid_us - other : other - mid_us;
-        const bool later = (gate == 0) == (mid_us > other);
-        s->measure = (later ? 1.0f : -1.0f) * rp_seconds(apart);
-        s->measured = 1;
-        drop_oldest(s);
-        return;
-    }
     if (s->passing == RP_LAG_PASSING) {
+        s->until_us = mid_us + rp_microseconds(config->within);
         drop_oldest(s);
     }
     s->first = gate;
     s->mid_us[s->passing++] = mid_us;
 }
 
+/* Something has left gate `gate` (0: the one that is measured, 1: the other). */
+static void pass(const rp_lag_config *config, rp_lag_state *s, uint8_t gate, uint64_t mid_us)
+{
+    if (s->until_us > 0) { /* who is who is not known: it only has to become quiet */
+        s->until_us = mid_us + rp_microseconds(config->within);
+    } else if (s->passing > 0 && s->first != gate) {
+        const uint64_t other = s->mid_us[0];
+        const uint64_t apart = mid_us > other ? mid_us - other : other - mid_us;
+        const bool later = (gate == 0) == (mid_us > other);
+        s->measure = (later ? 1.0f : -1.0f) * rp_seconds(apart);
+        s->measured = 1;
+        drop_oldest(s);
+    } else {
+        add(config, s, gate, mid_us);
+    }
+}
+
+static void change(const rp_lag_config *config, rp_lag_state *s, uint8_t gate, uint64_t at_us)
+{
+    rp_lag_gate *g = &s->gate[gate];
+    g->is = !g->is;
+    if (g->is) {
+        g->rose = 1;
+        g->rose_us = at_us;
+    } else if (g->rose) {
+        g->rose = 0;
+        pass(config, s, gate, g->rose_us + (at_us - g->rose_us) / 2);
+    }
+}
+
+/* A change that has lasted long enough by now counts. */
+static void settle(const rp_lag_config *config, rp_lag_state *s, uint8_t gate, uint64_t now_us)
+{
+    rp_lag_gate *g = &s->gate[gate];
+    if (g->waits && now_us - g->since_us >= rp_microseconds(config->least)) {
+        g->waits = 0;
+        change(config, s, gate, g->since_us);
+    }
+}
+
 static void take(const rp_lag_config *config, rp_lag_state *s, uint8_t gate, const rp_port_edge *edge)
 {
-    if (edge->rising) {
-        s->rose_us[gate] = edge->time_us;
-        s->known[gate] = 1;
-    } else if (s->known[gate] && edge->time_us - s->rose_us[gate] >= rp_microseconds(config->least)) {
-        s->known[gate] = 0;
-        pass(s, gate, s->rose_us[gate] + (edge->time_us - s->rose_us[gate]) / 2);
+    rp_lag_gate *g = &s->gate[gate];
+    settle(config, s, gate, edge->time_us);
+    if (g->waits) { /* back before it counted */
+        g->waits = 0;
+    } else if (g->is != (edge->rising != 0)) {
+        g->waits = 1;
+        g->since_us = edge->time_us;
+        settle(config, s, gate, edge->time_us);
+    }
+}
+
+/* After a bad reading a change may have been missed. */
+static void forget(rp_lag_state *s)
+{
+    for (uint32_t gate = 0; gate < 2; gate++) {
+        s->gate[gate] = (rp_lag_gate){0};
+    }
+    s->passing = 0;
+    s->until_us = 0;
+}
+
+static void begin(rp_lag_gate *g, const rp_edges *in)
+{
+    if (!g->began) {
+        g->began = 1;
+        g->is = in->count > 0 ? in->edge[0].rising == 0 : in->now.value != 0.0f;
     }
 }
 
@@ -55,16 +106,27 @@ rp_reading rp_lag_step(const rp_lag_config *config, rp_lag_state *s, const rp_ed
 {
     const rp_quality quality = rp_worst(in->now.quality, from->now.quality);
     uint32_t i = 0, k = 0;
-    if (!rp_usable(quality)) {
-        s->known[0] = s->known[1] = s->passing = 0;
-        s->memory[0].known = s->memory[1].known = 0;
-    }
-    while (rp_usable(quality) && dt > 0.0f && (i < in->count || k < from->count)) {
-        const bool first = k == from->count || (i < in->count && in->edge[i].time_us < from->edge[k].time_us);
-        take(config, s, first ? 0 : 1, first ? &in->edge[i++] : &from->edge[k++]);
+    if (!rp_usable(quality) || in->lost > 0 || from->lost > 0) {
+        forget(s);
+    } else if (dt > 0.0f) {
+        begin(&s->gate[0], in);
+        begin(&s->gate[1], from);
+        while (i < in->count || k < from->count) {
+            const bool first = k == from->count || (i < in->count && in->edge[i].time_us < from->edge[k].time_us);
+            take(config, s, first ? 0 : 1, first ? &in->edge[i++] : &from->edge[k++]);
+        }
+        settle(config, s, 0, in->now_us);
+        settle(config, s, 1, in->now_us);
     }
     while (s->passing > 0 && in->now_us > s->mid_us[0] + rp_microseconds(config->within)) {
         drop_oldest(s);
+    }
+    if (s->until_us > 0 && in->now_us > s->until_us) {
+        s->until_us = 0;
+        s->passing = 0;
+    }
+    if (s->until_us > 0) {
+        return (rp_reading){s->measure, rp_worst(quality, RP_MISSING)};
     }
     return (rp_reading){s->measure, s->measured ? quality : rp_worst(quality, RP_LEARNING)};
 }

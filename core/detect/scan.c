@@ -2,7 +2,8 @@
 
 #include "rigpulse/numeric.h"
 
-#define BACK 0.125f /* of its way, by which a pass is over */
+#define BACK           0.125f /* of its way, by which a pass is over */
+#define PARTIAL_PASSES 4u     /* after so many in a row their stretch is the one that is swept */
 
 rp_status rp_scan_check(const rp_scan_config *config)
 {
@@ -15,7 +16,8 @@ void rp_scan_reset(rp_scan_state *state)
 {
     state->kept = state->phase = state->passes = 0;
     state->stride = 1;
-    state->known = state->found = 0;
+    state->known = state->found = state->partial = 0;
+    state->low = state->high = 0.0f;
     state->result = 0.0f;
 }
 
@@ -69,13 +71,29 @@ static float result_of(const rp_scan_config *config, const rp_scan_state *s)
     }
 }
 
+/* True when the pass that is over went through the stretch of the one before it, or when that has become another. */
+static bool goes_through(rp_scan_state *s)
+{
+    const float low = s->begun < s->far ? s->begun : s->far, high = s->begun < s->far ? s->far : s->begun;
+    const float room = BACK * (s->high - s->low);
+    const bool whole = s->passes == 0 || (low <= s->low + room && high >= s->high - room);
+    if (!whole && ++s->partial < PARTIAL_PASSES) {
+        return false;
+    }
+    s->partial = 0;
+    s->low = low;
+    s->high = high;
+    return true;
+}
+
 static void end_pass(const rp_scan_config *config, rp_scan_state *s, float place)
 {
-    if (s->passes >= config->skip) {
+    const bool whole = goes_through(s);
+    if (whole && s->passes >= config->skip) {
         s->found = s->kept > 0;
         s->result = s->found ? result_of(config, s) : 0.0f;
     }
-    s->passes += s->passes < 1000;
+    s->passes += whole && s->passes < 1000;
     s->kept = s->phase = 0;
     s->stride = 1;
     s->begun = s->far;
@@ -108,5 +126,5 @@ rp_reading rp_scan_step(const rp_scan_config *config, rp_scan_state *s, rp_readi
     if (s->passes <= config->skip) {
         return (rp_reading){0.0f, RP_LEARNING};
     }
-    return (rp_reading){s->result, s->found ? RP_GOOD : RP_MISSING};
+    return (rp_reading){s->result, !s->found ? RP_MISSING : s->partial ? RP_HELD : RP_GOOD};
 }

@@ -45,8 +45,10 @@ void rp_engine_recall_states(rp_engine *e)
 
 /* ---- beginning and ending ---- */
 
+/* However its ending is come to, it is on it from there on, and does not begin it a second time. */
 static void enter(rp_engine *e, uint16_t sequence, uint16_t step)
 {
+    e->sequence[sequence].ending |= step == image_of(e, sequence)->ending;
     e->sequence[sequence].step = step;
     e->sequence[sequence].since_us = e->now_us;
     e->sequence[sequence].until_us = 0;

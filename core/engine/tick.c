@@ -103,8 +103,8 @@ static rp_edges edges_of(const tape *t, uint16_t slot, rp_edges_memory *memory, 
                                      rp_##block##_state *state)                                                 \
     {                                                                                                           \
         rp_port_edge room[2];                                                                                   \
-        const rp_edges a = edges_of(t, operand[0], &state->memory[0], false, &room[0]);                         \
-        const rp_edges b = edges_of(t, operand[1], &state->memory[1], false, &room[1]);                         \
+        const rp_edges a = edges_of(t, operand[0], &state->gate[0].memory, false, &room[0]);                    \
+        const rp_edges b = edges_of(t, operand[1], &state->gate[1].memory, false, &room[1]);                    \
         return rp_##block##_step(config, state, &a, &b, t->dt);                                                 \
     }                                                                                                           \
     RUN_OVER_CONFIGS(NAME, 3u, measure_##NAME(t, operand, CONFIG, STATE), NEXT_STATE, TAKES_TIME)

@@ -37,6 +37,7 @@ typedef struct rp_every_config {
 
 typedef struct rp_every_state {
     uint64_t since_us;
+    uint64_t runs;
 } rp_every_state;
 
 rp_status rp_every_check(const rp_every_config *config);
@@ -85,6 +86,7 @@ typedef struct rp_absent_config {
 
 typedef struct rp_absent_state {
     uint64_t since_us;
+    uint64_t runs;
 } rp_absent_state;
 
 rp_status rp_absent_check(const rp_absent_config *config);

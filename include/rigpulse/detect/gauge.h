@@ -70,22 +70,34 @@ rp_reading rp_gauge_step(const rp_gauge_config *config, rp_gauge_state *state, c
 
 /* lag: how long after a blockage of one gate something blocked another: from mid-time to mid-time, in seconds; below 0
  * when it came to the other first. What passes keeps its order; who has not come to the other gate within a time is
- * forgotten. */
-#define RP_LAG_PASSING 4u
+ * forgotten. A change counts as with `width`: once it has lasted for `least`, so a drop-out within a passage that is
+ * shorter leaves no trace. Of more than RP_LAG_PASSING at once the order cannot be kept: the measure is missing until
+ * nothing is under way any more. */
+#define RP_LAG_PASSING 16u
 
 typedef struct rp_lag_config {
     float within; /* seconds; above 0, up to 1e6 */
     float least;  /* as of a gauge */
 } rp_lag_config;
 
+/* One of the gates. */
+typedef struct rp_lag_gate {
+    rp_edges_memory memory; /* for whoever finds the changes */
+    uint64_t since_us;      /* of the change that waits */
+    uint64_t rose_us;
+    uint8_t is;    /* the state that counts */
+    uint8_t waits; /* a change has not lasted long enough yet */
+    uint8_t rose;  /* the beginning of this blockage has been seen */
+    uint8_t began;
+} rp_lag_gate;
+
 typedef struct rp_lag_state {
-    rp_edges_memory memory[2];
-    uint8_t is[2], known[2];
-    uint8_t first; /* the gate at which those that pass have been */
-    uint8_t passing, measured, spare;
+    rp_lag_gate gate[2];
+    uint64_t mid_us[RP_LAG_PASSING]; /* of those under way, oldest first */
+    uint64_t until_us; /* more than there is room for: the last of them is forgotten then; 0: there were not */
     float measure;
-    uint64_t rose_us[2];
-    uint64_t mid_us[RP_LAG_PASSING]; /* oldest first */
+    uint8_t first; /* the gate at which those that pass have been */
+    uint8_t passing, measured;
 } rp_lag_state;
 
 /* RP_E_CONFIG when a time is outside its range. */

@@ -5,7 +5,11 @@
  * best reading of the pass is looked for, and the stretch around it in which readings stay within `within` of it: a
  * sensor with a wide cone smears a target over such a stretch, so its middle tells where the target is, and not its
  * first edge. Readings that did not come back leave no hole. Of a long pass every second reading is kept, or every
- * fourth, and so on. */
+ * fourth, and so on.
+ *
+ * A pass counts when it has gone through the stretch of the last one that counted, but for an eighth of it at either
+ * end; one that turns round in the middle, or parks there, may not have looked where the nearest is, and the last
+ * result stands, as held. After four such passes in a row the shorter stretch is the one that is swept. */
 #ifndef RIGPULSE_DETECT_SCAN_H
 #define RIGPULSE_DETECT_SCAN_H
 
@@ -27,10 +31,12 @@ typedef struct rp_scan_state {
     float value[RP_SCAN_KEPT], place[RP_SCAN_KEPT];
     uint32_t kept, stride, phase;
     float begun, far; /* the places where the pass began and of its farthest point */
+    float low, high;  /* the stretch of the last pass that counted */
     float result;
     uint32_t passes;
     uint8_t known; /* a place has been seen */
     uint8_t found;
+    uint8_t partial; /* passes in a row that did not go through it */
 } rp_scan_state;
 
 /* RP_E_CONFIG when a setting is outside its range. */
