@@ -44,8 +44,8 @@ static void check_travel(tree *t, const action *a)
 
 static bool learns(const node *n)
 {
-    const bool own = n->kind == NODE_STAGE &&
-                     (n->stage->op == RP_OP_ZERO || n->stage->op == RP_OP_SPAN || n->stage->op == RP_OP_ACCUMULATE);
+    const bool own = n->kind == NODE_STAGE && (n->stage->op == RP_OP_ZERO || n->stage->op == RP_OP_SPAN ||
+                                               n->stage->op == RP_OP_ACCUMULATE || n->stage->op == RP_OP_UNWRAP);
     return own || (n->kind == NODE_STAGE && learns(n->a));
 }
 
@@ -53,7 +53,7 @@ static void check_relearn(tree *t, action *a, const symbol *s)
 {
     if (s->kind != SYMBOL_SIGNAL || !s->value || !learns(s->value)) {
         report_error(t->report, a->at, "name the signal whose line has the stage",
-                     "'%s' has no 'zero', 'span' or 'accumulate' of its own", s->name);
+                     "'%s' has no 'zero', 'span', 'accumulate' or 'unwrap' of its own", s->name);
         return;
     }
     a->signal = s;

@@ -236,10 +236,29 @@ static bool check_stage_input(tree *t, const node *n)
     return true;
 }
 
+/* Of several words for one field one is said. */
+static bool check_kinds(tree *t, const node *n)
+{
+    const stage_setting *before = NULL;
+    for (uint32_t i = 0; i < STAGE_SETTINGS_MAX && n->stage->setting[i].name; i++) {
+        const stage_setting *is = &n->stage->setting[i];
+        if (is->shape != SETTING_KIND || !n->setting[i].given) {
+            continue;
+        }
+        if (before) {
+            report_error(t->report, n->at, "say one of them", "'%s' is said to be both '%s' and '%s'", n->stage->word,
+                         before->word, is->word);
+            return false;
+        }
+        before = is;
+    }
+    return true;
+}
+
 void check_stage(tree *t, node *n)
 {
     check_node(t, n->a);
-    bool sound = check_stage_input(t, n) && find_result(t, n);
+    bool sound = check_stage_input(t, n) && find_result(t, n) && check_kinds(t, n);
     for (uint32_t i = 0; sound && i < STAGE_SETTINGS_MAX && n->stage->setting[i].name; i++) {
         sound = check_setting(t, n, i);
     }

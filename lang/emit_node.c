@@ -5,6 +5,13 @@
 #include <stdlib.h>
 #include <string.h>
 
+/* Without the last digits of a float. */
+static double shown(double number)
+{
+    const double unit_of_it = pow(10.0, floor(log10(fmax(fabs(number), 1e-300))) - 5.0);
+    return number == 0.0 ? 0.0 : round(number / unit_of_it) * unit_of_it;
+}
+
 static void emit_points(operation *o, const node *n, const setting_node *s)
 {
     const unit in = n->a->type.unit, out = n->type.unit;
@@ -47,6 +54,11 @@ static void emit_setting(const emitter *e, operation *o, const node *n, uint32_t
     case SETTING_FLAG:
         emit_set_u32(o, is->offset, s->given);
         break;
+    case SETTING_KIND:
+        if (s->given) {
+            emit_set_u32(o, is->offset, (uint32_t)is->low);
+        }
+        break;
     case SETTING_CHOICE:
         emit_set_u32(o, is->offset, s->choice);
         break;
@@ -80,6 +92,39 @@ static value_ref emit_steady(emitter *e, value_ref constant, rp_span at)
     return emit_finish(e, emit_operation(e, RP_OP_ADD, at), sum, emit_new_slot(e), NULL);
 }
 
+/* A table that says nothing of what lies beyond its points, of readings that go there. */
+static void warn_beyond_points(const emitter *e, const operation *o, const node *n, reach in)
+{
+    const rp_table_config *table = (const void *)o->config;
+    const double first = (double)table->point[0].in, last = (double)table->point[table->count - 1].in;
+    const double room = (double)RP_TABLE_STRICT_BY * (last - first);
+    bool said = false;
+    for (uint32_t i = 1; n->stage->setting[i].name; i++) {
+        said |= n->setting[i].given;
+    }
+    if (!said && in.known && (in.low < first - room || in.high > last + room)) {
+        const char *u = n->a->type.unit.text;
+        report_warning(e->t->report, n->at,
+                       "say 'clamped' if the end value is meant to stand there, else 'strict' or 'extended'",
+                       "readings can be from %g to %g%s%s, and the table goes from %g to %g", shown(in.low),
+                       shown(in.high), *u ? " " : "", u, shown(first), shown(last));
+    }
+}
+
+/* How fast what is unwrapped can turn: what the sensor at its head says, where that is of the same kind. */
+static void set_fastest(operation *o, const node *n)
+{
+    const node *head = n->a;
+    while (head->kind == NODE_STAGE) {
+        head = head->a;
+    }
+    const symbol *s = head->kind == NODE_NAME ? head->symbol : NULL;
+    const bool known = s && s->kind == SYMBOL_SENSOR && s->jump && unit_same_kind(s->type.unit, n->a->type.unit);
+    emit_set_float(o, offsetof(rp_unwrap_config, fastest),
+                   known ? unit_convert(s->jump_per_s, unit_difference(s->type.unit), unit_difference(n->a->type.unit))
+                         : 0.0);
+}
+
 static bool is_input(const stage_setting *is)
 {
     return is->shape == SETTING_SIGNAL || is->shape == SETTING_VALUE || is->shape == SETTING_CONDITION ||
@@ -107,6 +152,11 @@ static value_ref emit_stage(emitter *e, const node *n, uint32_t target)
     for (uint32_t i = 0; i < STAGE_SETTINGS_MAX && n->stage->setting[i].name; i++) {
         emit_setting(e, o, n, i);
     }
+    if (o->op == RP_OP_TABLE) {
+        warn_beyond_points(e, o, n, in[0].reach);
+    } else if (o->op == RP_OP_UNWRAP) {
+        set_fastest(o, n);
+    }
     return emit_finish(e, o, in, emit_place_for(e, n->a, in[0], target), n->stage->form);
 }
 
@@ -124,13 +174,6 @@ static value_ref emit_convert(emitter *e, const node *n, uint32_t target)
     unit_conversion(n->a->type.unit, n->type.unit, &gain, &offset);
     const value_ref in = emit_node(e, n->a, target);
     return emit_scale(e, n->at, in, gain, offset, emit_place_for(e, n->a, in, target));
-}
-
-/* Without the last digits of a float. */
-static double shown(double number)
-{
-    const double unit_of_it = pow(10.0, floor(log10(fmax(fabs(number), 1e-300))) - 5.0);
-    return number == 0.0 ? 0.0 : round(number / unit_of_it) * unit_of_it;
 }
 
 static value_ref emit_compare(emitter *e, const node *n, uint32_t target)

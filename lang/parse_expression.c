@@ -111,7 +111,17 @@ node *parse_sum(cursor *p)
     return n;
 }
 
-static void parse_points(cursor *p, setting_node *s, const stage_setting *is)
+/* The word of another setting stands behind a comma. */
+static bool is_setting_next(const cursor *p, const node *n)
+{
+    bool is = false;
+    for (uint32_t i = 0; i < STAGE_SETTINGS_MAX && n->stage->setting[i].name; i++) {
+        is |= n->stage->setting[i].word && token_is_word(cursor_behind(p), n->stage->setting[i].word);
+    }
+    return token_is_mark(cursor_now(p), ",") && is;
+}
+
+static void parse_points(cursor *p, const node *n, setting_node *s, const stage_setting *is)
 {
     unsigned room = 0;
     do {
@@ -122,7 +132,7 @@ static void parse_points(cursor *p, setting_node *s, const stage_setting *is)
         point->in = parse_sum(p);
         cursor_need_mark(p, ":", "points are written IN: OUT, IN: OUT");
         point->out = parse_sum(p);
-    } while (cursor_take_mark(p, ","));
+    } while (!is_setting_next(p, n) && cursor_take_mark(p, ","));
     s->given = true;
 }
 
@@ -165,10 +175,10 @@ static void parse_setting_value(cursor *p, const node *n, uint32_t index)
     setting_node *s = &n->setting[index];
     s->given = true;
     if (is->shape == SETTING_POINTS) {
-        parse_points(p, s, is);
+        parse_points(p, n, s, is);
     } else if (is->shape == SETTING_CHOICE) {
         parse_choice(p, n, s, is);
-    } else if (is->shape != SETTING_FLAG) {
+    } else if (is->shape != SETTING_FLAG && is->shape != SETTING_KIND) {
         const token *t = cursor_now(p);
         if (t->kind == TOKEN_END || token_is_mark(t, "|") || token_is_mark(t, ",")) {
             fail_setting(p, n, is);

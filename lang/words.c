@@ -32,11 +32,15 @@ const stage_word stage_words[] = {
      .op = RP_OP_TABLE,
      .result = RESULT_OF_SETTING,
      .setting = {{NULL, "points", SETTING_POINTS, UNIT_ANY, 2, RP_TABLE_POINTS_MAX, REQUIRED, AT(table, point), {0}},
-                 {"extended", "extended", SETTING_FLAG, "", 0, 1, 0, AT(table, extended), {0}}},
-     .form = "table IN: OUT, IN: OUT, ... [extended]",
-     .help = "straight lines through 2 to 16 points; beyond the ends the end value stands, or with 'extended' the "
-             "last line goes on",
-     .example = "signal depth = level | table 312: 0 cm, 1890: 6 cm, 3020: 12 cm"},
+                 {"clamped", "clamped", SETTING_KIND, "", RP_TABLE_CLAMPED, 0, 0, AT(table, beyond), {0}},
+                 {"extended", "extended", SETTING_KIND, "", RP_TABLE_EXTENDED, 0, 0, AT(table, beyond), {0}},
+                 {"strict", "strict", SETTING_KIND, "", RP_TABLE_STRICT, 0, 0, AT(table, beyond), {0}}},
+     .form = "table IN: OUT, IN: OUT, ... [clamped|extended|strict]",
+     .help =
+         "straight lines through 2 to 16 points; beyond the ends the end value stands ('clamped', also when nothing "
+         "is said), the last line goes on ('extended'), or the reading is out of range when it is farther off than "
+         "2 % of the points' span ('strict')",
+     .example = "signal depth = level | table 312: 0 cm, 1890: 6 cm, 3020: 12 cm, clamped"},
     {.word = "line",
      .op = RP_OP_LINE,
      .result = RESULT_OF_SETTING,
@@ -121,9 +125,14 @@ const stage_word stage_words[] = {
      .example = "signal turned = turning | accumulate"},
     {.word = "unwrap",
      .op = RP_OP_UNWRAP,
-     .setting = {{NULL, "turn", SETTING_NUMBER, UNIT_IN_INTERVAL, 1e-30, GREAT, REQUIRED, AT(unwrap, turn), {0}}},
-     .form = "unwrap TURN",
-     .help = "an angle that jumps back after each TURN becomes one that goes on",
+     .setting = {{NULL, "turn", SETTING_NUMBER, UNIT_IN_INTERVAL, 1e-30, GREAT, REQUIRED, AT(unwrap, turn), {0}},
+                 {"anyway", "anyway", SETTING_FLAG, "", 0, 1, 0, AT(unwrap, anyway), {0}}},
+     .form = "unwrap TURN[, anyway]",
+     .help =
+         "an angle that jumps back after each TURN becomes one that goes on; after a gap in which it may have turned "
+         "by "
+         "half of that (by the sensor's 'jump', else more than three readings) it is bad until it is learned again, or "
+         "with 'anyway' goes on, as held",
      .example = "signal bearing = vane | unwrap 360 deg"},
     {.word = "wrap",
      .op = RP_OP_WRAP,

@@ -11,6 +11,7 @@ typedef enum setting_shape {
     SETTING_ODD,         /* an odd one */
     SETTING_POINTS,      /* in: out, in: out, ... */
     SETTING_FLAG,        /* the word alone: 1 */
+    SETTING_KIND,        /* the word alone: the whole number `low`; one of several for the same field */
     SETTING_CHOICE,      /* one of two words: 0 or 1 */
     SETTING_SIGNAL,      /* a further input, in `unit`; goes to no field */
     SETTING_VALUE,       /* likewise; may also be a number or a parameter */

@@ -423,7 +423,7 @@ static void test_dialogue(void **unused)
     assert_int_equal(person_leaves(&p, NULL), 0);
     g_autofree char *after = get_file(folder, "basin.rig");
     assert_says(after, ": 2 cm, 2");
-    assert_says(after, ": 8 cm | smooth 200 ms\nbands ");
+    assert_says(after, ": 8 cm, clamped | smooth 200 ms\nbands ");
     called c = call_tool(folder, "calibrate basin.rig --undo");
     g_autofree char *back = get_file(folder, "basin.rig");
     assert_string_equal(back, before);

@@ -16,7 +16,7 @@ static const char head[] = "rig t\n"
                            "actuator pump percent 0..100, rest at 0\n"
                            "actuator lamp switch, rest at off\n"
                            "param shallow = 3 cm in 1..6 cm\n"
-                           "signal depth = level | table 312: 0 cm, 3020: 12 cm\n"
+                           "signal depth = level | table 312: 0 cm, 3020: 12 cm, clamped\n"
                            "bands tide = depth: low below shallow, mid, high above 9 cm; margin 0.4 cm\n";
 #define HEAD_LINES 8u
 

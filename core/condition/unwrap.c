@@ -2,10 +2,31 @@
 
 rp_status rp_unwrap_check(const rp_unwrap_config *config)
 {
-    return rp_finite(config->turn) && config->turn > 0.0f ? RP_OK : RP_E_CONFIG;
+    const bool sound = rp_finite(config->turn) && config->turn > 0.0f && rp_finite(config->fastest) &&
+                       config->fastest >= 0.0f && config->anyway <= 1;
+    return sound ? RP_OK : RP_E_CONFIG;
 }
 
 void rp_unwrap_reset(rp_unwrap_state *state)
 {
-    *state = (rp_unwrap_state){0};
+    *state = (rp_unwrap_state){.gap = RP_GOOD, .lost = RP_GOOD};
+}
+
+void rp_unwrap_miss(rp_unwrap_state *state, rp_quality quality, float dt)
+{
+    state->gap = quality;
+    state->gap_us += rp_microseconds(dt);
+    state->missed = (uint8_t)(state->missed + (state->missed <= RP_UNWRAP_MISSED_MAX));
+}
+
+void rp_unwrap_resume(const rp_unwrap_config *config, rp_unwrap_state *state, float dt)
+{
+    const float passed = rp_seconds(state->gap_us) + dt;
+    const bool turned =
+        config->fastest > 0.0f ? config->fastest * passed >= 0.5f * config->turn : state->missed > RP_UNWRAP_MISSED_MAX;
+    if (state->known && turned) {
+        state->lost = config->anyway ? (rp_quality)RP_HELD : state->gap;
+    }
+    state->gap_us = 0;
+    state->missed = 0;
 }

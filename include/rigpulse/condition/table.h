@@ -1,5 +1,6 @@
-/* table: piecewise linear, through 2 to 16 points. Beyond the end points the end value stands
- * (clamped), or the last segment goes on (extended). Keeps nothing between readings. */
+/* table: piecewise linear, through 2 to 16 points. Beyond the end points the end value stands (clamped), or the last
+ * segment goes on (extended), or the end value stands and is out of range when the reading is farther beyond than 2 %
+ * of the way from the first point to the last (strict). Keeps nothing between readings. */
 #ifndef RIGPULSE_CONDITION_TABLE_H
 #define RIGPULSE_CONDITION_TABLE_H
 
@@ -8,6 +9,9 @@
 #include "rigpulse/status.h"
 
 #define RP_TABLE_POINTS_MAX 16
+#define RP_TABLE_STRICT_BY  0.02f /* of the points' span */
+
+enum { RP_TABLE_CLAMPED = 0, RP_TABLE_EXTENDED = 1, RP_TABLE_STRICT = 2 };
 
 typedef struct rp_table_point {
     float in;
@@ -16,8 +20,8 @@ typedef struct rp_table_point {
 
 /* Only the first `count` points are read; RP_TABLE_CONFIG_BYTES(count) bytes are enough to hold them. */
 typedef struct rp_table_config {
-    uint32_t count;    /* 2 to 16 */
-    uint32_t extended; /* 1: the end segments go on beyond the ends; 0: clamped */
+    uint32_t count;  /* 2 to 16 */
+    uint32_t beyond; /* RP_TABLE_... */
     rp_table_point point[RP_TABLE_POINTS_MAX];
 } rp_table_config;
 
@@ -34,8 +38,9 @@ static inline float rp_table_between(const rp_table_point *p, float x)
     return p[-1].out + (x - p[-1].in) * slope;
 }
 
-/* What rp_table_step() does where the end segments go on: the number, which may be too great for a float. */
-float rp_table_extend(const rp_table_config *config, float x);
+/* What rp_table_step() does where the end segments go on, and where a reading must not be far beyond the points. */
+rp_reading rp_table_extend(const rp_table_config *config, rp_reading in);
+rp_reading rp_table_beyond(const rp_table_config *config, rp_reading in);
 
 /* The quality is the input's; a result that no float can hold is 0, out of range. At a point the result is
  * that point's value exactly. */
@@ -43,14 +48,11 @@ static inline rp_reading rp_table_step(const rp_table_config *config, rp_reading
 {
     const rp_table_point *p = config->point;
     const rp_table_point *const last = p + config->count - 1;
-    if (config->extended) {
-        return rp_number(rp_table_extend(config, in.value), in.quality);
+    if (config->beyond == RP_TABLE_EXTENDED) {
+        return rp_table_extend(config, in);
     }
-    if (in.value <= p->in) {
-        return (rp_reading){p->out, in.quality};
-    }
-    if (in.value >= last->in) {
-        return (rp_reading){last->out, in.quality};
+    if (in.value <= p->in || in.value >= last->in) {
+        return rp_table_beyond(config, in);
     }
     do { /* ends at the last point at the latest */
         p++;

@@ -1,5 +1,9 @@
 /* unwrap: a reading that jumps back after each turn becomes one that goes on. A change of more than half a turn from
- * one usable reading to the next counts as a crossing of the seam. */
+ * one usable reading to the next counts as a crossing of the seam.
+ *
+ * In a gap it may have turned on unseen: by half a turn and more when it can be `fastest` and the gap was long enough
+ * for that, or, where that is not known, when more than three readings were bad. How often it has gone round is not
+ * known then: it stays bad, with the quality that the gap had, until it is reset, or with `anyway` goes on, as held. */
 #ifndef RIGPULSE_CONDITION_UNWRAP_H
 #define RIGPULSE_CONDITION_UNWRAP_H
 
@@ -8,25 +12,42 @@
 #include "rigpulse/status.h"
 
 typedef struct rp_unwrap_config {
-    float turn; /* input unit; above 0 */
+    float turn;      /* input unit; above 0 */
+    float fastest;   /* input unit a second; 0: not known */
+    uint32_t anyway; /* 1: after such a gap it goes on, as held */
 } rp_unwrap_config;
 
 typedef struct rp_unwrap_state {
+    uint64_t gap_us; /* since the last usable reading */
     float last;
     int32_t turns;
-    uint32_t known;
+    uint8_t known;
+    uint8_t missed;  /* bad readings in a row, up to 4 */
+    rp_quality gap;  /* of the last bad one */
+    rp_quality lost; /* of the gap behind which it is not known; RP_GOOD: it is */
 } rp_unwrap_state;
 
-/* RP_E_CONFIG when the turn is not finite or not above 0. */
+#define RP_UNWRAP_MISSED_MAX 3u
+
+/* RP_E_CONFIG when the turn is not finite or not above 0, or `fastest` not finite or below 0. */
 rp_status rp_unwrap_check(const rp_unwrap_config *config);
 
 void rp_unwrap_reset(rp_unwrap_state *state);
 
+/* What a step does with a bad reading, and with the first usable one behind it. */
+void rp_unwrap_miss(rp_unwrap_state *state, rp_quality quality, float dt);
+void rp_unwrap_resume(const rp_unwrap_config *config, rp_unwrap_state *state, float dt);
+
 /* dt in seconds; dt = 0 steps no state. */
 static inline rp_reading rp_unwrap_step(const rp_unwrap_config *config, rp_unwrap_state *state, rp_reading in, float dt)
 {
-    if (rp_usable(in.quality) && dt > 0.0f) {
+    if (!rp_usable(in.quality)) {
+        rp_unwrap_miss(state, in.quality, dt);
+    } else if (dt > 0.0f) {
         const float change = in.value - state->last, half = 0.5f * config->turn;
+        if (state->missed > 0) {
+            rp_unwrap_resume(config, state, dt);
+        }
         if (state->known && change > half && state->turns > INT32_MIN) {
             state->turns--;
         } else if (state->known && change < -half && state->turns < INT32_MAX) {
@@ -36,7 +57,7 @@ static inline rp_reading rp_unwrap_step(const rp_unwrap_config *config, rp_unwra
         state->last = in.value;
     }
     const float from = state->known ? state->last : in.value;
-    return rp_number(from + (float)state->turns * config->turn, in.quality);
+    return rp_number(from + (float)state->turns * config->turn, rp_worst(in.quality, state->lost));
 }
 
 #endif
