@@ -22,8 +22,11 @@ static int by_size(const void *a, const void *b)
 
 static double median(double *x, guint n)
 {
+    if (n == 0) {
+        return 0.0;
+    }
     qsort(x, n, sizeof *x, by_size);
-    return n == 0 ? 0.0 : n % 2 ? x[n / 2] : 0.5 * (x[n / 2 - 1] + x[n / 2]);
+    return n % 2 ? x[n / 2] : 0.5 * (x[n / 2 - 1] + x[n / 2]);
 }
 
 /* The usable values of a window. */
@@ -95,10 +98,14 @@ typedef struct slow {
     double swung;       /* deviation of the blocks about the line */
 } slow;
 
-/* Each block stands for an eighth of the window: by its median, or by its mean. */
+/* Each block stands for an eighth of the window: by its median, or by its mean. Of fewer readings than that nothing
+ * can be said. */
 static slow slow_change(const double *x, guint n, bool medians)
 {
     double block[BLOCKS], slope = 0.0, squares = 0.0;
+    if (n < BLOCKS) {
+        return (slow){0.0, 0.0, 0.0};
+    }
     for (guint b = 0; b < BLOCKS; b++) {
         const guint from = n * b / BLOCKS, count = n * (b + 1) / BLOCKS - from;
         g_autofree double *part = g_memdup2(x + from, count * sizeof *x);
@@ -181,26 +188,29 @@ static char *judge(const rp_intake *in, const rp_capture *c, double pinned, guin
     return NULL;
 }
 
+/* What the readings alone say against it, be they as few as they are. */
+static char *judge_number(const rp_capture *c, char **bad, double strays)
+{
+    if (c->bad > BAD_MOST * c->readings) {
+        return g_steal_pointer(bad);
+    }
+    if (c->usable < RP_CAPTURE_READINGS_LEAST) {
+        return g_strdup_printf("%u readings are too few; take a longer window", c->usable);
+    }
+    return strays <= STRAYS_MOST ? NULL
+                                 : g_strdup_printf("%.0f %% of the values lie far from the others: it jumps between "
+                                                   "two values, or echoes are missed",
+                                                   100.0 * strays);
+}
+
 rp_capture rp_capture_window(const rp_intake *in, guint from, guint to, double noise_before)
 {
     rp_capture c = {.readings = to - from};
     g_autofree char *bad = worst_quality(in, from, to, &c.bad);
     g_autoptr(GArray) raw = usable(in->raw, in->raw_quality, from, to);
     g_autoptr(GArray) value = usable(in->in, in->in_quality, from, to);
-    if (c.bad > BAD_MOST * c.readings || MIN(raw->len, value->len) < RP_CAPTURE_READINGS_LEAST) {
-        c.reason = c.bad > BAD_MOST * c.readings
-                       ? g_steal_pointer(&bad)
-                       : g_strdup_printf("%u readings are too few; take a longer window", value->len);
-        return c;
-    }
+    c.usable = MIN(raw->len, value->len);
     const double pinned = pinned_share(in, raw), strays = fmax(drop_strays(value), drop_strays(raw));
-    if (strays > STRAYS_MOST) {
-        c.reason =
-            g_strdup_printf("%.0f %% of the values lie far from the others: it jumps between two values, or echoes "
-                            "are missed",
-                            100.0 * strays);
-        return c;
-    }
     const double *x = (const double *)(void *)value->data, *r = (const double *)(void *)raw->data;
     const slow of_raw = slow_change(r, raw->len, true), of_in = slow_change(x, value->len, false);
     c.in = mean_of(x, value->len, &c.in_spread);
@@ -210,8 +220,11 @@ rp_capture rp_capture_window(const rp_intake *in, guint from, guint to, double n
     c.moved = of_raw.moved;
     c.swung = of_raw.swung;
     const double rounding = c.in_spread > 0.0 ? 0.0 : fabs(c.in) * 1e-7;
-    c.in_error = fmax(fmax(of_in.swung / sqrt(BLOCKS), c.in_spread / sqrt(value->len)), rounding);
-    c.reason = judge(in, &c, pinned, raw->len, &of_raw, &of_in, noise_before);
+    c.in_error = fmax(fmax(of_in.swung / sqrt(BLOCKS), c.in_spread / sqrt(MAX(value->len, 1u))), rounding);
+    c.reason = judge_number(&c, &bad, strays);
+    if (!c.reason) {
+        c.reason = judge(in, &c, pinned, raw->len, &of_raw, &of_in, noise_before);
+    }
     return c;
 }
 

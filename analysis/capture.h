@@ -24,7 +24,8 @@ typedef struct rp_capture {
     double moved;        /* raw: how far its straight line went in the window */
     double swung;        /* raw: standard deviation of the medians of eighths of the window, about that line */
     uint32_t readings, bad;
-    char *reason; /* why it is not to be believed; NULL: it is */
+    uint32_t usable; /* readings that the figures are of, before strays were left out; 0: the figures mean nothing */
+    char *reason;    /* why it is not to be believed; NULL: it is */
 } rp_capture;
 
 #define RP_CAPTURE_READINGS_LEAST 16u

@@ -103,6 +103,31 @@ static void test_captures(void **unused)
     gsl_rng_free(chance);
 }
 
+/* What few readings say is not believed, yet it is what they say, never 0. */
+static void test_few_readings(void **unused)
+{
+    (void)unused;
+    const capture_case steady = {"", 3, 0, 0, 1, 0, 0, 2000, 0, NULL}, silent = {"", 3, 0, 0, 1, 0, 1, 2000, 0, NULL};
+    gsl_rng *chance = gsl_rng_alloc(gsl_rng_mt19937);
+    rp_intake in = intake_of(&steady, chance);
+    for (guint n = 1; n <= RP_CAPTURE_READINGS_LEAST; n++) {
+        rp_capture c = rp_capture_window(&in, 20, 20 + n, 0.0);
+        assert_int_equal(c.usable, n);
+        assert_near(c.in, 2000.0, 15.0);
+        assert_near(c.raw, 2000.0, 15.0);
+        assert_true(n == RP_CAPTURE_READINGS_LEAST || strstr(c.reason, "too few"));
+        rp_capture_clear(&c);
+    }
+    drop(&in);
+    in = intake_of(&silent, chance);
+    rp_capture c = rp_capture_window(&in, 0, READINGS, 0.0);
+    assert_int_equal(c.usable, 0);
+    assert_says(c.reason, "were bad");
+    rp_capture_clear(&c);
+    drop(&in);
+    gsl_rng_free(chance);
+}
+
 /* A lever moved to and fro: its ends, with single spikes left out; one that stood still is refused. */
 static void test_span(void **unused)
 {
@@ -322,6 +347,7 @@ int main(void)
 {
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(test_captures),
+        cmocka_unit_test(test_few_readings),
         cmocka_unit_test(test_span),
         cmocka_unit_test(test_fit_reasons),
         cmocka_unit_test(test_fit_rounding_and_moving),

@@ -126,7 +126,7 @@ static void test_played_file(void **unused)
 {
     (void)unused;
     char *folder = make_folder();
-    put_file(folder, "d.csv", "time,a,\"b, c\"\r\n0,1,10\r\n0.5,2,20\r\n1.5,3,30\r\n", -1);
+    put_file(folder, "d.csv", "time,a,\"b, c\"\r\n0,1,10\r\n0.5,2,20\r\n1.5,3,30\r\n10,4,5000\r\n11,5,-7\r\n", -1);
     put_file(folder, "bad.csv", "time,a\n0,1\n0,2\n", -1);
     rp_rig *rig;
     g_autofree char *line = g_strdup_printf("hookup sim\n    s plays \"%s/d.csv\" \"b, c\"\n", folder);
@@ -135,6 +135,8 @@ static void test_played_file(void **unused)
     assert_int_equal(read_at(sim, 490000), 10);
     assert_int_equal(read_at(sim, 500000), 20);
     assert_int_equal(read_at(sim, 9000000), 30);
+    assert_int_equal(read_at(sim, 10000000), 5000); /* beyond 0..4095: for the engine to refuse */
+    assert_int_equal(read_at(sim, 11000000), -7);
     drop_sim(sim, rig);
     static const char *const wrong[] = {"bad.csv\"", "none.csv\"", "d.csv\" \"z\""};
     for (size_t i = 0; i < 3; i++) {
@@ -148,7 +150,7 @@ static void test_played_file(void **unused)
     remove_folder(folder);
 }
 
-/* A sound as a sensor: full scale is the sensor's range, silence behind its end. */
+/* A sound as a sensor: full scale is the sensor's range, silence its middle, also behind the end. */
 static void test_played_sound(void **unused)
 {
     (void)unused;
@@ -158,17 +160,17 @@ static void test_played_sound(void **unused)
     SNDFILE *file = sf_open(path, SFM_WRITE, &info);
     assert_non_null(file);
     for (int i = 0; i < 100; i++) {
-        const float frame[2] = {i < 50 ? 0.5f : -1.0f, 0.9f};
+        const float frame[2] = {i < 50 ? (float)i / 128.0f : -1.0f, 0.9f};
         assert_int_equal(sf_writef_float(file, frame, 1), 1);
     }
     sf_close(file);
     rp_rig *rig;
     g_autofree char *line = g_strdup_printf("hookup sim\n    s plays \"%s\"\n", path);
     rp_sim *sim = make_sim(&rig, line, 1);
-    assert_in_range(read_at(sim, 0), 3071, 3072);
-    assert_in_range(read_at(sim, 49000), 3071, 3072);
-    assert_int_equal(read_at(sim, 60000), 0);
-    assert_in_range(read_at(sim, 500000), 2047, 2048);
+    for (uint32_t ms = 0; ms < 100; ms++) { /* each sample at its time, though 0.029 * 1000 is below 29 */
+        assert_int_equal(read_at(sim, 1000 * ms), ms < 50 ? 2048 + 16 * (int)ms : 0);
+    }
+    assert_int_equal(read_at(sim, 500000), 2048);
     drop_sim(sim, rig);
     remove_folder(folder);
 }

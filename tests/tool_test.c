@@ -512,7 +512,8 @@ static void test_recording_reads_back(void **unused)
     assert_true(rp_recording_value(r, 2, 0) == 7.0f && rp_recording_value(r, 2, 5) == 0.0f);
     assert_true(rp_recording_value(r, 2, 12) == (float)(0.0 + 1234.0f * (7.0f / 4095.0f)));
     assert_true(rp_recording_value(r, 1, 4) == 0.0f && rp_recording_value(r, 1, 5) == 1.0f);
-    assert_true(rp_recording_value(r, 0, 19) == 4095.0f); /* the simulated converter stops at its rail */
+    assert_true(rp_recording_value(r, 0, 19) == 5000.0f); /* as it was played, */
+    assert_int_equal(rp_recording_quality(r, 0, 19), RP_OUT_OF_RANGE);
     rp_recording_free(r);
     remove_folder(folder);
 }

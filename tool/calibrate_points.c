@@ -69,7 +69,7 @@ bool calibrate_capture_at(calibration *c, const char *text, double known, guint 
     calibrate_point p = {.known = known, .from = from, .to = to};
     p.capture = rp_capture_window(in, from, to, noise_before(c));
     const char *against = reason_against(c, &p.capture);
-    const bool unreadable = p.capture.bad * 2 > p.capture.readings;
+    const bool unreadable = p.capture.usable == 0 || p.capture.bad * 2 > p.capture.readings;
     if (against && (!anyway || unreadable)) {
         *why = g_strdup_printf("%s is not taken: %s", text, against);
         rp_capture_clear(&p.capture);

@@ -193,11 +193,14 @@ static double played(pickup *p, double time)
     return g_array_index(p->value, double, p->next);
 }
 
+/* The sample that has begun at the time, found in whole numbers, so that none is missed or taken twice for a rounding.
+ * Of -32768..32767, a sound of 16 bits is said as it is. */
 static double heard(const pickup *p, double time)
 {
-    const double at = time * p->sound_rate;
-    const float sample = at < (double)p->sound_length ? p->sound[(sf_count_t)at] : 0.0f;
-    return 0.5 * ((double)p->low + p->high) + 0.5 * (double)sample * ((double)p->high - p->low);
+    const int64_t at = llround(time * 1e6) * p->sound_rate / 1000000, values = (int64_t)p->high - p->low + 1;
+    const double silence = (double)(p->low + values / 2);
+    const double sample = at < p->sound_length ? (double)p->sound[at] : 0.0;
+    return silence + 0.5 * sample * (double)values;
 }
 
 /* ---- readings ------------------------------------------------------------------------------------ */
@@ -314,6 +317,15 @@ static double noisy(pickup *p, double raw, double time, double passed)
     return raw;
 }
 
+/* A mechanism and what disturbs it are seen within the rails; what was recorded is said as it was recorded. */
+static double railed(const pickup *p, double raw, double said)
+{
+    const bool recorded = p->item->kind->source == RP_PICKUP_FILE && !p->sound;
+    const double low = recorded ? fmax(fmin(said, p->low), INT32_MIN) : p->low;
+    const double high = recorded ? fmin(fmax(said, p->high), INT32_MAX) : p->high;
+    return fmin(fmax(raw, low), high);
+}
+
 rp_sample pickup_read(pickup *p, double truth, double time, double passed)
 {
     if (has_fault(p, FAULT_DROPS, time)) {
@@ -322,12 +334,10 @@ rp_sample pickup_read(pickup *p, double truth, double time, double passed)
     if (has_fault(p, FAULT_LAGS, time)) {
         return p->last;
     }
-    double raw = source(p, truth, time);
-    if (p->item->kind->source != RP_PICKUP_CLOCK) {
-        raw = noisy(p, raw, time, passed);
-    }
+    const double said = source(p, truth, time);
+    double raw = p->item->kind->source == RP_PICKUP_CLOCK ? said : noisy(p, said, time, passed);
     raw = has_fault(p, FAULT_STICKS, time) ? p->last.raw : has_fault(p, FAULT_PINS, time) ? p->high : raw;
-    raw = fmin(fmax(round(raw), p->low), p->high);
+    raw = railed(p, round(raw), round(said));
     p->last = (rp_sample){(uint64_t)llround(time * 1e6), (int32_t)raw, RP_GOOD};
     return p->last;
 }

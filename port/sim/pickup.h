@@ -22,7 +22,7 @@ typedef struct pickup {
     guint next;
     float *sound; /* of a sound that is played */
     sf_count_t sound_length;
-    double sound_rate;
+    int64_t sound_rate;
     struct {
         double from, until, amount; /* seconds; from > until: never happened */
     } fault[FAULTS];
