@@ -44,6 +44,7 @@ static void check_sensor_options(tree *t, symbol *s)
     check_option(t, s->jump, per_second, 1e-6, "the fastest change that is possible", &s->jump_per_s);
     check_option(t, s->every, unit_seconds, tick, "the time from reading to reading", &s->every_s);
     check_option(t, s->fault, unit_seconds, tick, "the time after which bad readings are a fault", &s->fault_s);
+    check_option(t, s->again, unit_seconds, tick, "the time of good readings that ends a fault", &s->again_s);
 }
 
 static void check_sensor(tree *t, symbol *s)

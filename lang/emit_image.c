@@ -241,6 +241,7 @@ static rp_image_sensor describe_sensor(const symbol *s)
                                              : RP_SENSOR_NUMBER,
         .vetted = s->pinned || s->stuck || s->jump || s->every || s->fault,
         .fault_after = (float)s->fault_s,
+        .again_after = (float)s->again_s,
         .timed = s->timed,
     };
 }

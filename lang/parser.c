@@ -131,8 +131,13 @@ static void parse_sensor_options(cursor *p, symbol *s)
         } else if (cursor_take_word(p, "fault")) {
             cursor_need_word(p, "after", "for instance: fault after 1 s");
             s->fault = parse_sum(p);
+        } else if (s->fault && cursor_take_word(p, "again")) {
+            cursor_need_word(p, "after", "for instance: fault after 1 s, again after 5 s");
+            s->again = parse_sum(p);
         } else {
-            cursor_fail_expected(p, "'pinned', 'stuck', 'jump', 'every' or 'fault after'",
+            cursor_fail_expected(p,
+                                 s->fault ? "'pinned', 'stuck', 'jump', 'every', 'fault after' or 'again after'"
+                                          : "'pinned', 'stuck', 'jump', 'every' or 'fault after'",
                                  "for instance: sensor level counts 0..4095, pinned, stuck 2 s");
         }
     }

@@ -108,8 +108,8 @@ typedef struct symbol {
     struct loop *loop; /* of a parameter that is a setting of a loop; NULL: none */
 
     bool pinned; /* of a sensor: what its readings are held against; NULL: not */
-    node *stuck, *jump, *every, *fault;
-    double stuck_s, jump_per_s, every_s, fault_s;
+    node *stuck, *jump, *every, *fault, *again;
+    double stuck_s, jump_per_s, every_s, fault_s, again_s;
 
     node *least_power, *slew, *longest, *duty, *window, *settle, *portion, *portion_time, *lead; /* of an actuator */
     double least_by, slew_by, longest_s, duty_share, window_s, settle_s, lead_s;

@@ -21,6 +21,7 @@ static const rp_image_name *name_of_event(const rp_image_header *image, const rp
     case RP_EVENT_EDGE:
     case RP_EVENT_OVERFLOW:
     case RP_EVENT_FAULT:
+    case RP_EVENT_RECOVERED:
         return rp_image_name_of(image, RP_NAME_SLOT, rp_image_sensor_slot(image, event->source), 0);
     case RP_EVENT_GUARD:
         return rp_image_name_of(image, RP_NAME_GUARD, event->source, 0);
@@ -123,8 +124,21 @@ static void tell_fault(const telling *t)
                            rp_quality_text(t->event->reason));
 }
 
+static void tell_recovered(const telling *t)
+{
+    g_string_append_printf(t->to, "sensor %s has been well for long enough; what needs it may act again", t->subject);
+}
+
 static void tell_learned(const telling *t)
 {
+    if (t->event->reason != RP_LEARNED_ZERO) {
+        const bool learned = t->event->reason == RP_LEARNED_SPAN;
+        g_string_append_printf(t->to, "%s: %s ", t->subject,
+                               learned ? "span learned, what goes in moved by"
+                                       : "span not learned, the practice begins anew: what goes in moved by only");
+        rp_tell_number((double)t->event->value, "", t->to);
+        return;
+    }
     g_string_append_printf(t->to, "%s: zero learned, ", t->subject);
     rp_tell_number((double)t->event->value, "", t->to);
     g_string_append(t->to, " is taken off");
@@ -263,15 +277,16 @@ static void tell_resumed(const telling *t)
 }
 
 static void (*const tell_kind[RP_EVENTS])(const telling *t) = {
-    [RP_EVENT_FIRED] = tell_fired,       [RP_EVENT_DROPPED] = tell_dropped, [RP_EVENT_ENDED] = tell_ended,
-    [RP_EVENT_MARK] = tell_mark,         [RP_EVENT_PARAM] = tell_param,     [RP_EVENT_SENSOR] = tell_sensor,
-    [RP_EVENT_FAULT] = tell_fault,       [RP_EVENT_LEARNED] = tell_learned, [RP_EVENT_GAVE_UP] = tell_gave_up,
-    [RP_EVENT_GUARD] = tell_guard,       [RP_EVENT_SPENT] = tell_spent,     [RP_EVENT_BEGUN] = tell_begun,
-    [RP_EVENT_FINISHED] = tell_finished, [RP_EVENT_FAILED] = tell_failed,   [RP_EVENT_TIRED] = tell_tired,
-    [RP_EVENT_STALLED] = tell_stalled,   [RP_EVENT_EDGE] = tell_edge,       [RP_EVENT_STORM] = tell_storm,
-    [RP_EVENT_OVERFLOW] = tell_overflow, [RP_EVENT_CLEARED] = tell_cleared, [RP_EVENT_HAND] = tell_hand,
-    [RP_EVENT_RELEASED] = tell_released, [RP_EVENT_STOPPED] = tell_stopped, [RP_EVENT_RESUMED] = tell_resumed,
-    [RP_EVENT_ENGAGED] = tell_engaged,   [RP_EVENT_HELD] = tell_held,       [RP_EVENT_CUT_OUT] = tell_cut_out,
+    [RP_EVENT_FIRED] = tell_fired,         [RP_EVENT_DROPPED] = tell_dropped, [RP_EVENT_ENDED] = tell_ended,
+    [RP_EVENT_MARK] = tell_mark,           [RP_EVENT_PARAM] = tell_param,     [RP_EVENT_SENSOR] = tell_sensor,
+    [RP_EVENT_FAULT] = tell_fault,         [RP_EVENT_LEARNED] = tell_learned, [RP_EVENT_GAVE_UP] = tell_gave_up,
+    [RP_EVENT_GUARD] = tell_guard,         [RP_EVENT_SPENT] = tell_spent,     [RP_EVENT_BEGUN] = tell_begun,
+    [RP_EVENT_FINISHED] = tell_finished,   [RP_EVENT_FAILED] = tell_failed,   [RP_EVENT_TIRED] = tell_tired,
+    [RP_EVENT_STALLED] = tell_stalled,     [RP_EVENT_EDGE] = tell_edge,       [RP_EVENT_STORM] = tell_storm,
+    [RP_EVENT_OVERFLOW] = tell_overflow,   [RP_EVENT_CLEARED] = tell_cleared, [RP_EVENT_HAND] = tell_hand,
+    [RP_EVENT_RELEASED] = tell_released,   [RP_EVENT_STOPPED] = tell_stopped, [RP_EVENT_RESUMED] = tell_resumed,
+    [RP_EVENT_RECOVERED] = tell_recovered, [RP_EVENT_ENGAGED] = tell_engaged, [RP_EVENT_HELD] = tell_held,
+    [RP_EVENT_CUT_OUT] = tell_cut_out,
 };
 
 void rp_tell_event(const rp_image_header *image, const rp_frame_shape *shape, const rp_frame *frame,

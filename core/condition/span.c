@@ -34,11 +34,14 @@ void rp_span_learn(const rp_span_config *config, rp_span_state *state, float val
     if (state->practised_us < rp_microseconds(config->time) || !state->known) {
         return;
     }
-    if (state->high - state->low >= config->least_span) {
+    const float width = state->high - state->low;
+    if (width >= config->least_span) {
         state->learned = 1;
     } else {
         rp_span_reset(state);
     }
+    state->news = 1;
+    state->width = width;
 }
 
 bool rp_span_keep(const rp_span_state *state, rp_kept *kept)
@@ -52,6 +55,6 @@ bool rp_span_recall(rp_span_state *state, const rp_kept *kept)
     if (!rp_finite(kept->a) || !rp_finite(kept->b) || !(kept->b > kept->a)) {
         return false;
     }
-    *state = (rp_span_state){.low = kept->a, .high = kept->b, .known = 1, .learned = 1};
+    *state = (rp_span_state){.low = kept->a, .high = kept->b, .known = 1, .learned = 1, .told = 1};
     return true;
 }

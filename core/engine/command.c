@@ -1,6 +1,7 @@
 /* What is done to an engine between two ticks. */
 #include "rigpulse/engine.h"
 
+#include "learner.h"
 #include "ops.h"
 #include "sequence.h"
 #include "shape.h"
@@ -21,10 +22,8 @@ static bool reset_states(rp_engine *e, uint16_t slot)
             any |= meant;
             if (meant && op->reset) {
                 void *const state = e->state + run[i].state + n * run[i].state_stride;
-                if (run[i].op == RP_OP_ZERO) {
-                    const rp_zero_state *z = state;
-                    e->zeros = (uint16_t)(e->zeros + (slot == RP_REF_NONE || z->told));
-                }
+                const uint32_t *told = rp_learner_told(run[i].op, state);
+                e->learners = (uint16_t)(e->learners + (told && (slot == RP_REF_NONE || *told)));
                 op->reset(state);
             }
         }
@@ -83,7 +82,7 @@ static void forget_faults(rp_engine *e)
     memset(e->fault, 0, e->vetted);
     memset(e->blocked, 0, e->rules + rp_image_count(e->image, RP_SECTION_DRIVES) + e->sequences);
     for (uint32_t k = 0; k < e->vetted; k++) {
-        e->bad_us[k] = 0;
+        e->fault_us[k] = 0;
     }
 }
 
@@ -135,7 +134,7 @@ void rp_engine_reset(rp_engine *e)
     memset(e->guarding, 0, rp_image_count(image, RP_SECTION_GUARDS));
     e->asked = 0;
     e->early = e->astir = 1;
-    e->zeros = 0;
+    e->learners = 0;
     reset_states(e, RP_REF_NONE);
     forget_actions(e);
     forget_faults(e);

@@ -105,7 +105,7 @@ rp_layout rp_image_layout(const rp_image_header *image)
     }
     to.edges = place(&end, timed, sizeof(rp_edge_queue));
     to.vet = place(&end, vetted, sizeof(rp_vet_state));
-    to.bad_us = place(&end, vetted, sizeof(uint64_t));
+    to.fault_us = place(&end, vetted, sizeof(uint64_t));
     to.value = place(&end, image->slots, sizeof(float));
     to.raw = place(&end, rp_image_count(image, RP_SECTION_SENSORS), sizeof(int32_t));
     to.claim_value = place(&end, claims, sizeof(float));

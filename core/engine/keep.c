@@ -5,6 +5,7 @@
  * An entry is found again by the name of its slot, by which of the slot's stages it is of, and by the kind of that. */
 #include "rigpulse/engine.h"
 
+#include "learner.h"
 #include "ops.h"
 
 #include <string.h>
@@ -143,11 +144,11 @@ static void take_entry(void *self, void *state, keep_entry *wanted)
         if (entry.key != wanted->key || entry.kind != wanted->kind || entry.place != wanted->place) {
             continue;
         }
-        const bool zero = keepers[entry.kind].op == RP_OP_ZERO;
-        const uint32_t told = zero ? ((const rp_zero_state *)state)->told : 1;
+        const uint32_t *const mark = rp_learner_told(keepers[entry.kind].op, state);
+        const uint32_t told = mark ? *mark : 1;
         if (keepers[entry.kind].recall(state, &entry.kept)) {
             r->taken++;
-            r->engine->zeros = (uint16_t)(r->engine->zeros - (told ? 0 : 1));
+            r->engine->learners = (uint16_t)(r->engine->learners - (told ? 0 : 1));
         }
     }
 }

@@ -6,7 +6,7 @@
 #include "rigpulse/image.h"
 
 typedef struct rp_layout {
-    uint32_t claim_until, pulse, vet, bad_us, fault, blocked, value, raw, claim_value, claim_by, owner, quality,
+    uint32_t claim_until, pulse, vet, fault_us, fault, blocked, value, raw, claim_value, claim_by, owner, quality,
         claim_active, claim_since, credit, relief, stall, edges, live, state, wanted, plain, sequence, counter,
         state_next, link, shaped, driven_us, guarding, param_next, param_asked;
     uint32_t size;

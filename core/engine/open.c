@@ -81,7 +81,7 @@ static rp_status check_sensors_and_params(const image_view *v)
         }
         if (sensor[i].kind > RP_SENSOR_NAMES || sensor[i].vetted > 1 || sensor[i].timed > 1 ||
             (sensor[i].timed && sensor[i].kind != RP_SENSOR_SWITCH) || !rp_finite(sensor[i].fault_after) ||
-            sensor[i].fault_after < 0.0f) {
+            sensor[i].fault_after < 0.0f || !rp_finite(sensor[i].again_after) || sensor[i].again_after < 0.0f) {
             return RP_E_RANGE;
         }
     }
@@ -533,7 +533,7 @@ static void place(rp_engine *e, unsigned char *memory, const rp_layout *at)
     e->claim_since = (void *)(memory + at->claim_since);
     e->pulse = (void *)(memory + at->pulse);
     e->vet = (void *)(memory + at->vet);
-    e->bad_us = (void *)(memory + at->bad_us);
+    e->fault_us = (void *)(memory + at->fault_us);
     e->fault = memory + at->fault;
     e->blocked = memory + at->blocked;
     e->value = (void *)(memory + at->value);

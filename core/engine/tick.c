@@ -2,6 +2,7 @@
 #include "rigpulse/engine.h"
 
 #include "gather.h"
+#include "learner.h"
 #include "ops.h"
 #include "sequence.h"
 #include "shape.h"
@@ -184,24 +185,21 @@ static void compute(rp_engine *e, float dt)
     }
 }
 
-/* Tells of zeros that have been learned or given up since the last tick. */
-static void tell_zeros(rp_engine *e)
+/* Tells of what has been learned, or could not be, since the last tick. */
+static void tell_learners(rp_engine *e)
 {
     const rp_image_run *run = rp_image_at(e->image, RP_SECTION_RUNS);
     const uint16_t *operand = rp_image_at(e->image, RP_SECTION_OPERANDS);
     for (uint32_t i = 0; i < rp_image_count(e->image, RP_SECTION_RUNS); i++) {
-        for (uint32_t n = 0; run[i].op == RP_OP_ZERO && n < run[i].count; n++) {
-            rp_zero_state *z = (void *)(e->state + run[i].state + n * run[i].state_stride);
-            if (z->phase < RP_ZERO_LEARNED || z->told) {
-                continue;
+        const uint32_t operands = rp_op_operands(run[i].op);
+        for (uint32_t n = 0; n < run[i].count; n++, operand += operands) {
+            rp_event news;
+            void *const state = e->state + run[i].state + n * run[i].state_stride;
+            if (rp_learner_news(run[i].op, state, &news)) {
+                e->learners = (uint16_t)(e->learners - *rp_learner_told(run[i].op, state));
+                tell(e, news.kind, news.reason, operand[operands - 1], news.value);
             }
-            const bool learned = z->phase == RP_ZERO_LEARNED;
-            z->told = 1;
-            e->zeros--;
-            tell(e, learned ? RP_EVENT_LEARNED : RP_EVENT_GAVE_UP, 0, operand[2 * n + 1],
-                 learned ? z->offset : z->moved);
         }
-        operand += run[i].count * rp_op_operands(run[i].op);
     }
 }
 
@@ -453,6 +451,53 @@ static void raise_fault(rp_engine *e, uint32_t sensor, rp_quality quality)
     }
 }
 
+static bool has_fault(const rp_engine *e, uint32_t sensor)
+{
+    uint32_t k = 0;
+    for (uint32_t i = 0; i < sensor; i++) {
+        k += e->sensor[i].vetted;
+    }
+    return e->sensor[sensor].vetted && e->fault[k];
+}
+
+/* What needs the sensor, and no other one that has a fault, may act again. */
+static void end_fault(rp_engine *e, uint32_t sensor)
+{
+    const rp_image_need *need = rp_image_at(e->image, RP_SECTION_NEEDS);
+    const uint32_t needs = rp_image_count(e->image, RP_SECTION_NEEDS);
+    tell(e, RP_EVENT_RECOVERED, 0, sensor, e->value[e->sensor_slot + sensor]);
+    for (uint32_t i = 0; i < needs; i++) {
+        if (need[i].sensor == sensor) {
+            e->blocked[need[i].rule] = 0;
+        }
+    }
+    for (uint32_t i = 0; i < needs; i++) {
+        if (has_fault(e, need[i].sensor)) {
+            e->blocked[need[i].rule] = 1;
+        }
+    }
+}
+
+/* A fault comes when readings have been bad for long enough, and ends when they have been good for long enough. */
+static void time_fault(rp_engine *e, uint32_t sensor, uint32_t k, uint64_t passed)
+{
+    const rp_image_sensor *s = &e->sensor[sensor];
+    const rp_quality quality = e->quality[(uint32_t)e->sensor_slot + sensor];
+    const bool goes_on = rp_usable(quality) == (e->fault[k] != 0);
+    const float after = e->fault[k] ? s->again_after : s->fault_after;
+    e->fault_us[k] = goes_on ? e->fault_us[k] + passed : 0;
+    if (!goes_on || after <= 0.0f || e->fault_us[k] < rp_microseconds(after)) {
+        return;
+    }
+    e->fault_us[k] = 0;
+    e->fault[k] ^= 1;
+    if (e->fault[k]) {
+        raise_fault(e, sensor, quality);
+    } else {
+        end_fault(e, sensor);
+    }
+}
+
 /* Judges the sensors whose readings are held against more than their range. */
 static void vet_sensors(rp_engine *e, float dt)
 {
@@ -463,14 +508,8 @@ static void vet_sensors(rp_engine *e, float dt)
         if (!s->vetted) {
             continue;
         }
-        const uint32_t at = (uint32_t)e->sensor_slot + i;
-        const rp_quality quality = rp_vet_step(&s->vet, &e->vet[k], e->port_us, dt);
-        judge(e, i, quality);
-        e->bad_us[k] = rp_usable(e->quality[at]) ? 0 : e->bad_us[k] + passed;
-        if (s->fault_after > 0.0f && e->bad_us[k] >= rp_microseconds(s->fault_after) && !e->fault[k]) {
-            e->fault[k] = 1;
-            raise_fault(e, i, quality);
-        }
+        judge(e, i, rp_vet_step(&s->vet, &e->vet[k], e->port_us, dt));
+        time_fault(e, i, k, passed);
         k++;
     }
 }
@@ -596,8 +635,8 @@ static void heed_stops(rp_engine *e)
 /* What there is to do when everything is computed. */
 static void end_computing(rp_engine *e)
 {
-    if (e->zeros) {
-        tell_zeros(e);
+    if (e->learners) {
+        tell_learners(e);
     }
     if (e->timed) {
         rp_engine_ungather(e);
@@ -605,7 +644,7 @@ static void end_computing(rp_engine *e)
     if (e->stops) {
         heed_stops(e);
     }
-    e->late = e->zeros || e->timed || e->stops;
+    e->late = e->learners || e->timed || e->stops;
 }
 
 /* Loops that all go on, and nothing else that could want their actuators: each has left in its link what it drives. */

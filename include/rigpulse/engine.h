@@ -15,29 +15,30 @@
 
 /* X(name, word): what an event tells and what `source` and `value` mean is said beside each. */
 #define RP_EVENT_LIST(X)                                                                                               \
-    X(FIRED, "fired")       /* source: rule */                                                                         \
-    X(DROPPED, "dropped")   /* source: rule; reason: RP_PULSE_ACTING or RP_PULSE_HOLDOFF */                            \
-    X(ENDED, "ended")       /* source: claim; a timed action is over */                                                \
-    X(MARK, "mark")         /* source: action; value, reason: what it shows and its quality */                         \
-    X(PARAM, "param")       /* source: param; value: the new one */                                                    \
-    X(SENSOR, "sensor")     /* source: sensor; reason: its new quality */                                              \
-    X(HAND, "hand")         /* source: actuator; value: what the hand asks */                                          \
-    X(RELEASED, "released") /* source: actuator; the hand let go */                                                    \
-    X(FAULT, "fault")       /* source: sensor; reason: its quality; what needs it is at rest until cleared */          \
-    X(LEARNED, "learned")   /* source: slot; a zero is known; value: the offset */                                     \
-    X(GAVE_UP, "gave up")   /* source: slot; a zero could not be learned; value: how far it moved */                   \
-    X(GUARD, "guard")       /* source: guard; value: what it gives instead of what was asked */                        \
-    X(SPENT, "spent")       /* source: actuator; driven for its longest, and at rest until nobody asks */              \
-    X(TIRED, "tired")       /* source: actuator; driven for its duty, at rest; value: seconds until it may */          \
-    X(STALLED, "stalled")   /* source: stall; driven, but nothing moves; at rest until nobody asks */                  \
-    X(BEGUN, "begun")       /* source: sequence; reason: 1 when it began anew */                                       \
-    X(FINISHED, "finished") /* source: sequence; reason: RP_FINISH_... */                                              \
-    X(ENGAGED, "engaged")   /* source: loop */                                                                         \
-    X(HELD, "held")         /* source: loop; what it measures is bad, its last output stands */                        \
-    X(CUT_OUT, "cut out")   /* source: loop; reason: RP_CUT_...; value: 1 when it engages again by itself */           \
-    X(FAILED, "failed")     /* source: sequence; reason: RP_FAIL_...; value: at which step, from 1 */                  \
-    X(EDGE, "edge")         /* source: sensor; reason: 1 on, 0 off; value: microseconds before this tick */            \
-    X(OVERFLOW, "overflow") /* source: sensor; value: edges that nobody had room for */                                \
+    X(FIRED, "fired")         /* source: rule */                                                                       \
+    X(DROPPED, "dropped")     /* source: rule; reason: RP_PULSE_ACTING or RP_PULSE_HOLDOFF */                          \
+    X(ENDED, "ended")         /* source: claim; a timed action is over */                                              \
+    X(MARK, "mark")           /* source: action; value, reason: what it shows and its quality */                       \
+    X(PARAM, "param")         /* source: param; value: the new one */                                                  \
+    X(SENSOR, "sensor")       /* source: sensor; reason: its new quality */                                            \
+    X(HAND, "hand")           /* source: actuator; value: what the hand asks */                                        \
+    X(RELEASED, "released")   /* source: actuator; the hand let go */                                                  \
+    X(FAULT, "fault")         /* source: sensor; reason: its quality; what needs it is at rest until cleared */        \
+    X(RECOVERED, "recovered") /* source: sensor; it has been well for long enough; what needs it may act again */      \
+    X(LEARNED, "learned")     /* source: slot; reason: RP_LEARNED_...; value: the offset, or the width of the span */  \
+    X(GAVE_UP, "gave up")     /* source: slot; a zero could not be learned; value: how far it moved */                 \
+    X(GUARD, "guard")         /* source: guard; value: what it gives instead of what was asked */                      \
+    X(SPENT, "spent")         /* source: actuator; driven for its longest, and at rest until nobody asks */            \
+    X(TIRED, "tired")         /* source: actuator; driven for its duty, at rest; value: seconds until it may */        \
+    X(STALLED, "stalled")     /* source: stall; driven, but nothing moves; at rest until nobody asks */                \
+    X(BEGUN, "begun")         /* source: sequence; reason: 1 when it began anew */                                     \
+    X(FINISHED, "finished")   /* source: sequence; reason: RP_FINISH_... */                                            \
+    X(ENGAGED, "engaged")     /* source: loop */                                                                       \
+    X(HELD, "held")           /* source: loop; what it measures is bad, its last output stands */                      \
+    X(CUT_OUT, "cut out")     /* source: loop; reason: RP_CUT_...; value: 1 when it engages again by itself */         \
+    X(FAILED, "failed")       /* source: sequence; reason: RP_FAIL_...; value: at which step, from 1 */                \
+    X(EDGE, "edge")           /* source: sensor; reason: 1 on, 0 off; value: microseconds before this tick */          \
+    X(OVERFLOW, "overflow")   /* source: sensor; value: edges that nobody had room for */                              \
     X(STORM,                                                                                                           \
       "storm") /* reason, source: an event's kind and source; value: how many of them were not told, 0: from now on */ \
     X(CLEARED, "cleared") /* the faults are forgotten */                                                               \
@@ -50,6 +51,9 @@ enum {
 #undef RP_EVENT_ENUM
         RP_EVENTS
 };
+
+/* NO_SPAN: in the practice it moved by too little; the practice begins anew. */
+enum { RP_LEARNED_ZERO, RP_LEARNED_SPAN, RP_LEARNED_NO_SPAN };
 
 typedef struct rp_event {
     uint8_t kind;
@@ -125,7 +129,7 @@ typedef struct rp_engine {
     uint16_t timed;   /* sensors whose edges are measured */
     uint16_t stops;
     uint16_t vetted;                     /* sensors that are */
-    uint16_t zeros;                      /* that have not been told of yet */
+    uint16_t learners;                   /* zeros and spans that have not learned, or not been told of, yet */
     uint16_t sensor_slot, actuator_slot; /* the first of each */
 
     /* in the caller's memory block */
@@ -158,7 +162,7 @@ typedef struct rp_engine {
     float *param_next;     /* by parameter: what a rule has asked for */
     uint8_t *param_asked;  /* by parameter: a rule has asked in this tick */
     uint8_t *guarding;     /* by guard: it is changing what is asked */
-    uint64_t *bad_us;      /* by vetted sensor: without a usable reading */
+    uint64_t *fault_us;    /* by vetted sensor: without a usable reading; while that is a fault, with usable ones */
     uint8_t *fault;        /* by vetted sensor */
     unsigned char *state;
     unsigned char *live;

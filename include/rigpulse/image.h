@@ -85,6 +85,7 @@ typedef struct rp_image_sensor {
     uint32_t kind;
     uint32_t vetted;   /* 1: more than its range is looked at, or bad readings become a fault */
     float fault_after; /* seconds of bad readings that are a fault; 0: never */
+    float again_after; /* seconds of good readings that end it; 0: it ends by hand */
     uint32_t timed;    /* 1: a switch whose changes are measured: the port is asked for their moments */
 } rp_image_sensor;
 

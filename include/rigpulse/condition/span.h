@@ -2,7 +2,8 @@
  *
  * What counts is the median of each three readings in a row, so that a single reading that is far off does not. Until
  * the practice is over the quality is "still learning". After it the output is clamped to 0..100 %. When nothing has
- * moved by at least `least_span` it stays "still learning", and the practice begins anew. */
+ * moved by at least `least_span` it stays "still learning", and the practice begins anew. Whoever reports that reads
+ * `news` and `width`. */
 #ifndef RIGPULSE_CONDITION_SPAN_H
 #define RIGPULSE_CONDITION_SPAN_H
 
@@ -24,6 +25,9 @@ typedef struct rp_span_state {
     uint8_t seen;  /* readings so far, up to 3 */
     uint8_t known; /* low and high hold something */
     uint8_t learned;
+    uint8_t news;  /* 1: a practice is over, and nobody has told of it; for whoever reports it to set to 0 */
+    float width;   /* from the least to the greatest of the last practice */
+    uint32_t told; /* 1: that it has learned has been reported */
 } rp_span_state;
 
 /* RP_E_CONFIG when a number is not finite or outside what is said above. */
