@@ -50,6 +50,10 @@ double check_least_of(const node *n, unit wanted);
 /* Holds all that a fixed value can become against a range in `wanted`. */
 bool check_within(tree *t, const node *n, unit wanted, double low, double high, const char *what);
 
+/* Holds a time constant against what a filter's state of two floats can still follow: ticks. */
+#define CHECK_TICKS_MOST 1e8
+bool check_reachable(tree *t, const node *n, const char *what);
+
 /* "percent", "deg": what an actuator is driven in, in a message. */
 const char *check_drive_unit(const symbol *actuator);
 

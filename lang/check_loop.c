@@ -67,7 +67,8 @@ static bool check_setting(tree *t, loop *l, const loop_line_of *of, uint32_t ind
         }
     }
     if (!check_fixed(t, v->value, wanted, interval, is->name) ||
-        !check_within(t, v->value, wanted, is->low, is->high, is->name)) {
+        !check_within(t, v->value, wanted, is->low, is->high, is->name) ||
+        (strcmp(is->unit, unit_seconds.text) == 0 && !check_reachable(t, v->value, is->name))) {
         return false;
     }
     if (v->value->kind == NODE_NAME && !rp_op_is_live(op, is->offset)) {

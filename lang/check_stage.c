@@ -55,6 +55,12 @@ unit lang_setting_unit(const tree *t, const node *n, const stage_setting *is, bo
     return u;
 }
 
+/* True of a stage that comes nearer by a small share each tick. */
+static bool approaches(uint32_t op)
+{
+    return op == RP_OP_SMOOTH || op == RP_OP_SLOPE || op == RP_OP_MOVED || op == RP_OP_FUSE;
+}
+
 static bool check_number_setting(tree *t, node *n, const stage_setting *is, setting_node *s, const char *what)
 {
     bool interval;
@@ -76,7 +82,9 @@ static bool check_number_setting(tree *t, node *n, const stage_setting *is, sett
         report_error(t->report, s->value->at, NULL, "%s must be a whole number", what);
         return false;
     }
-    return check_within(t, s->value, wanted, is->low, is->high, what);
+    return check_within(t, s->value, wanted, is->low, is->high, what) &&
+           (!approaches(n->stage->op) || strcmp(is->unit, unit_seconds.text) != 0 ||
+            check_reachable(t, s->value, what));
 }
 
 /* A further input is brought to the unit that is wanted. */

@@ -68,6 +68,7 @@ static void test_messages(void **unused)
 static void test_odd_files(void **unused)
 {
     (void)unused;
+#define SHORT_TICK "rig x\ntick 100 us\nsensor s counts 0..9\nsignal a = s | smooth "
     char *huge = g_strnfill(1 << 20, 'x');
     const struct {
         const char *text;
@@ -82,6 +83,8 @@ static void test_odd_files(void **unused)
         {"tick 5 ms\n", 10, "this rig has no name"},
         {"rig x\n", 6, "this rig states no tick"},
         {"rig x\ntick 1 us\n", 16, "the tick must be from 50 us to 60 s"},
+        {SHORT_TICK "10001 s\n", sizeof SHORT_TICK "10001 s", "the time constant of 'smooth' is 100.01 million ticks"},
+        {SHORT_TICK "10000 s\n", sizeof SHORT_TICK "10000 s", ""},
         {huge, 1 << 20, "this line has 1048576 bytes (limit 65536)"},
         {huge, 60000, "this name has 60000 characters (limit 200)"},
     };
