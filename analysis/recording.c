@@ -247,6 +247,16 @@ static void parse_table(table_reading *r, const char *text, gsize length)
     csv_free(&parser);
 }
 
+static bool has_time(const GArray *column_of)
+{
+    for (guint i = 0; i < column_of->len; i++) {
+        if (g_array_index(column_of, int32_t, i) == COLUMN_TIME) {
+            return true;
+        }
+    }
+    return false;
+}
+
 static bool read_table(rp_recording *to, GError **error)
 {
     g_autofree char *path = g_strconcat(to->name, ".csv", NULL);
@@ -263,10 +273,7 @@ static bool read_table(rp_recording *to, GError **error)
     name_columns(&r);
     parse_table(&r, text, length);
     to->rows = (uint32_t)rp_history_end(to->history);
-    bool timed = false;
-    for (guint i = 0; i < r.column_of->len; i++) {
-        timed |= g_array_index(r.column_of, int32_t, i) == COLUMN_TIME;
-    }
+    const bool timed = has_time(r.column_of);
     g_array_unref(r.column_of);
     g_hash_table_unref(r.column_named);
     g_hash_table_unref(r.owner_named);

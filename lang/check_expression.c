@@ -63,6 +63,11 @@ static void check_sum(tree *t, node *n)
         return;
     }
     const unit a = n->a->type.unit, b = n->b->type.unit;
+    if (n->negated && b.point) {
+        report_error(t->report, n->at, "take the difference to another temperature first",
+                     "a temperature on its scale cannot be turned to its negative");
+        return;
+    }
     if ((!minus && a.point && b.point) || (minus && !a.point && b.point)) {
         report_error(t->report, n->at, "write an interval in K",
                      minus ? "a temperature cannot be taken from an interval"

@@ -235,6 +235,11 @@ static bool check_stage_input(tree *t, const node *n)
         report_error(t->report, n->a->at, NULL, "a stage needs something that changes, but this is a number");
         return false;
     }
+    if (n->stage->op == RP_OP_DEADBAND && n->a->type.unit.point) {
+        report_error(t->report, n->at, "take the difference to another temperature first",
+                     "'%s' is a band about 0, and 0 on a temperature's scale is a point like others", n->stage->word);
+        return false;
+    }
     if (n->stage->input && unit_find_text(&t->units, n->stage->input, &wanted) &&
         !unit_same_kind(wanted, n->a->type.unit)) {
         report_error(t->report, n->at, NULL, "'%s' needs an input in %s, but this is %s", n->stage->word,

@@ -47,6 +47,8 @@ static void check_sensor_options(tree *t, symbol *s)
     check_option(t, s->again, unit_seconds, tick, "the time of good readings that ends a fault", &s->again_s);
 }
 
+#define SINGLE_EXACT 16777216.0 /* 2^24: up to here a float of 32 bits holds every whole number */
+
 static void check_sensor(tree *t, symbol *s)
 {
     if (s->type.kind == TYPE_NAMED) {
@@ -66,6 +68,9 @@ static void check_sensor(tree *t, symbol *s)
         fabs(s->greatest) > 2147483000.0) {
         report_error(t->report, s->low->at, "take a finer unit, for instance mV instead of V",
                      "raw readings are whole numbers of 32 bits");
+    } else if (fmax(fabs(s->least), fabs(s->greatest)) > SINGLE_EXACT) {
+        report_warning(t->report, s->low->at, "narrow the range to what it can say, or take a coarser unit",
+                       "beyond %.0f not every whole number can be told from the next", SINGLE_EXACT);
     }
 }
 

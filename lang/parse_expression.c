@@ -51,6 +51,10 @@ static node *parse_primary(cursor *p)
     if (t->kind != TOKEN_WORD) {
         cursor_fail_expected(p, "a value", NULL);
     }
+    if (token_is_mark(cursor_behind(p), "(")) {
+        cursor_fail(p, t->at, "what takes values in brackets is min(A, B) and max(A, B)",
+                    "nothing called '%s' takes values in brackets", t->text);
+    }
     cursor_next(p);
     node *n = tree_node(p->tree, NODE_NAME, t->at);
     n->text = t->text;

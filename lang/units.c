@@ -196,7 +196,7 @@ unit unit_difference(unit u)
     if (u.point) {
         u.point = false;
         u.offset = 0.0;
-        u.text = same_scale(u.scale, 1.0) ? "K" : u.text;
+        u.text = same_scale(u.scale, 1.0) ? "K" : "degR";
     }
     return u;
 }
