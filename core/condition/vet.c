@@ -15,7 +15,7 @@ void rp_vet_reset(rp_vet_state *state)
     *state = (rp_vet_state){.sample = {0, 0, RP_MISSING}};
 }
 
-static bool jumped(const rp_vet_config *config, const rp_vet_state *state, int32_t raw)
+static bool changed_too_fast(const rp_vet_config *config, const rp_vet_state *state, int32_t raw)
 {
     if (config->jump <= 0.0f || !state->known) {
         return false;
@@ -23,6 +23,18 @@ static bool jumped(const rp_vet_config *config, const rp_vet_state *state, int32
     const float change = (float)raw - (float)state->accepted;
     const float possible = config->jump * rp_seconds(state->since_us);
     return change > possible || change < -possible;
+}
+
+/* A sample that was too fast does not become possible by standing. */
+static bool jumped(const rp_vet_config *config, rp_vet_state *state)
+{
+    const rp_sample *s = &state->sample;
+    if (!state->judged || s->time_us != state->judged_us) {
+        state->leapt = changed_too_fast(config, state, s->raw);
+        state->judged = 1;
+        state->judged_us = s->time_us;
+    }
+    return state->leapt;
 }
 
 rp_quality rp_vet_step(const rp_vet_config *config, rp_vet_state *state, uint64_t now_us, float dt)
@@ -45,7 +57,7 @@ rp_quality rp_vet_step(const rp_vet_config *config, rp_vet_state *state, uint64_
     if (config->due_us && now_us > s->time_us && now_us - s->time_us > config->due_us) {
         return RP_LATE;
     }
-    if (jumped(config, state, raw)) {
+    if (jumped(config, state)) {
         return RP_JUMP;
     }
     if (config->stuck > 0.0f && state->same_us >= rp_microseconds(config->stuck)) {

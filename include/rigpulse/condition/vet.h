@@ -1,7 +1,8 @@
 /* vet: what a raw reading is held against before anything is made of it.
  *
  * In this order: missing, outside the declared range, pinned at a rail, late (older than its due), changed faster than
- * is possible, stuck (not one count of change for so long). Each but the range is off unless its setting is given. */
+ * is possible, stuck (not one count of change for so long). Each but the range is off unless its setting is given. A
+ * sample that stands is held against the fastest change once, when it comes, and against time at each step. */
 #ifndef RIGPULSE_CONDITION_VET_H
 #define RIGPULSE_CONDITION_VET_H
 
@@ -16,12 +17,15 @@ typedef struct rp_vet_config {
 } rp_vet_config;
 
 typedef struct rp_vet_state {
-    rp_sample sample;  /* the newest one; the caller puts it here */
-    int32_t accepted;  /* the last that was good */
-    int32_t raw;       /* the last of any */
-    uint64_t since_us; /* `accepted` */
-    uint64_t same_us;  /* since `raw` changed */
-    uint32_t known;
+    rp_sample sample;   /* the newest one; the caller puts it here */
+    int32_t accepted;   /* the last that was good */
+    int32_t raw;        /* the last of any */
+    uint64_t since_us;  /* `accepted` */
+    uint64_t same_us;   /* since `raw` changed */
+    uint64_t judged_us; /* the time of the sample that was held against `jump` last */
+    uint8_t known;      /* 1: something has been accepted */
+    uint8_t judged;     /* 1: judged_us says something */
+    uint8_t leapt;      /* 1: that sample had changed too fast, and does so for as long as it stands */
 } rp_vet_state;
 
 /* RP_E_CONFIG when low is not below high or a time or speed is negative or not finite. */
