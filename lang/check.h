@@ -19,6 +19,7 @@ void check_rule(tree *t, rule *r);
 void check_action(tree *t, action *a);
 void check_sequence(tree *t, sequence *s);
 void check_states(tree *t); /* when all of them have been looked at */
+void check_deliveries(tree *t);
 void check_duration(tree *t, node *n, const char *what, double low, bool warns);
 void check_guard(tree *t, guard *g);
 void check_stall(tree *t, stall *s);

@@ -368,4 +368,7 @@ void lang_check(tree *t)
         check_states(t);
     }
     check_drives_and_guards(t);
+    if (t->report->errors == 0) {
+        check_deliveries(t);
+    }
 }

@@ -298,11 +298,7 @@ void emit_needs(emitter *e)
     unsigned char *seen = arena_get(t->arena, t->symbols + 1u);
     for (unsigned r = 0; r < t->rules; r++) {
         memset(seen, 0, t->symbols);
-        tree_mark(t, t->rule[r].trigger, seen);
-        for (unsigned i = 0; i < t->rule[r].actions; i++) {
-            tree_mark(t, t->rule[r].action[i].value, seen);
-            tree_mark(t, t->rule[r].action[i].duration, seen);
-        }
+        tree_mark_rule(t, &t->rule[r], seen);
         need_marked(e, seen, r);
     }
     for (unsigned i = 0; i < t->follows; i++) {
@@ -312,13 +308,7 @@ void emit_needs(emitter *e)
     }
     for (unsigned i = 0; i < t->sequences; i++) {
         memset(seen, 0, t->symbols);
-        tree_mark(t, t->sequence[i].only, seen);
-        for (unsigned k = 0; k < t->sequence[i].steps; k++) {
-            const seq_step *of = &t->sequence[i].step[k];
-            tree_mark(t, of->condition, seen);
-            tree_mark(t, of->value, seen);
-            tree_mark(t, of->action.value, seen);
-        }
+        tree_mark_sequence(t, &t->sequence[i], seen);
         need_marked(e, seen, t->rules + t->follows + i);
     }
 }

@@ -126,6 +126,25 @@ void tree_mark(const tree *t, const node *n, unsigned char *seen)
     }
 }
 
+void tree_mark_rule(const tree *t, const rule *r, unsigned char *seen)
+{
+    tree_mark(t, r->trigger, seen);
+    for (unsigned i = 0; i < r->actions; i++) {
+        tree_mark(t, r->action[i].value, seen);
+        tree_mark(t, r->action[i].duration, seen);
+    }
+}
+
+void tree_mark_sequence(const tree *t, const sequence *s, unsigned char *seen)
+{
+    tree_mark(t, s->only, seen);
+    for (unsigned i = 0; i < s->steps; i++) {
+        tree_mark(t, s->step[i].condition, seen);
+        tree_mark(t, s->step[i].value, seen);
+        tree_mark(t, s->step[i].action.value, seen);
+    }
+}
+
 bool tree_needs(const tree *t, const node *n, const symbol *s)
 {
     unsigned char *seen = arena_get(t->arena, t->symbols + 1u);

@@ -328,6 +328,8 @@ void tree_visit(const node *n, void (*visit)(void *self, const node *n), void *s
 
 /* Marks, by place in tree.symbol, all that a node needs; and whether a symbol is among it. */
 void tree_mark(const tree *t, const node *n, unsigned char *seen);
+void tree_mark_rule(const tree *t, const rule *r, unsigned char *seen);
+void tree_mark_sequence(const tree *t, const sequence *s, unsigned char *seen);
 bool tree_needs(const tree *t, const node *n, const symbol *s);
 
 /* The advice "did you mean 'x'?" for a name that is like a mistyped one, or NULL. */

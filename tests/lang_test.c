@@ -12,7 +12,7 @@
 /* What stands above each case of messages.rig; the case's own lines begin behind it. */
 static const char head[] = "rig t\n"
                            "tick 20 ms\n"
-                           "sensor level counts 0..4095\n"
+                           "sensor level counts 0..4095, every 100 ms\n"
                            "actuator pump percent 0..100, rest at 0\n"
                            "actuator lamp switch, rest at off\n"
                            "param shallow = 3 cm in 1..6 cm\n"
