@@ -3,7 +3,8 @@
 #include <math.h>
 #include <stdlib.h>
 
-#define APART 3.0 /* deviations: where a condition's values end; and the least margin that noise does not cross */
+#define APART  3.0 /* deviations: where a condition's values end; and the least margin that noise does not cross */
+#define DRIFTS 2.0
 
 static int by_mean(const void *a, const void *b)
 {
@@ -61,6 +62,52 @@ static double half_gap(const rp_condition *low, const rp_condition *high)
     return 0.5 * ((high->mean - APART * high->spread) - (low->mean + APART * low->spread));
 }
 
+/* What its straight line goes by, when that is more than noise about a fixed value does (a ramp without noise: 3.5
+ * deviations). */
+static double drift(const rp_condition *c)
+{
+    const guint n = c->value->len;
+    double products = 0.0;
+    for (guint i = 0; i < n; i++) {
+        products += ((double)i - (n - 1) / 2.0) * (g_array_index(c->value, double, i) - c->mean);
+    }
+    const double moved = n > 1 ? 12.0 * products / ((double)n * n - 1.0) : 0.0;
+    return fabs(moved) > DRIFTS * c->spread ? moved : 0.0;
+}
+
+static void tell_condition(const rp_condition *c, const char *unit, GString *to)
+{
+    const double moved = drift(c);
+    g_string_append_printf(to, "'%s' (%.4g %s, scattering by %.2g%s", c->name, c->mean, unit, c->spread,
+                           moved != 0.0 ? "" : ")");
+    if (moved != 0.0) {
+        g_string_append_printf(to, ", for it drifts: by %.3g in the window)", moved);
+    }
+}
+
+static char *why_not_apart(const rp_condition *low, const rp_condition *high, const char *unit)
+{
+    const double border = fair_border(low, high), wrong = mistaken(low, high, border);
+    g_autoptr(GString) text = g_string_new(NULL);
+    tell_condition(low, unit, text);
+    g_string_append(text, " and ");
+    tell_condition(high, unit, text);
+    g_string_append(text, " cannot be told apart with a margin: ");
+    if (wrong > 0.0) {
+        g_string_append_printf(text, "at the best border, %.4g %s, %.2g %% of the single values are on the wrong side",
+                               border, unit, 100.0 * wrong);
+    } else {
+        g_string_append_printf(text,
+                               "no value is beyond the best border, %.4g %s, yet three times the scatter on both sides "
+                               "leaves no room for a margin",
+                               border, unit);
+    }
+    g_string_append(text, drift(low) != 0.0 || drift(high) != 0.0
+                              ? "; wait until both stand still"
+                              : "; take a steadier signal (for instance with 'smooth'), or fewer conditions");
+    return g_string_free(g_steal_pointer(&text), FALSE);
+}
+
 bool rp_separate(rp_condition *c, guint count, const char *unit, rp_separation *found, char **reason)
 {
     double least_gap = INFINITY, noise = 0.0;
@@ -73,13 +120,7 @@ bool rp_separate(rp_condition *c, guint count, const char *unit, rp_separation *
         const rp_condition *low = &c[i], *high = &c[i + 1];
         const double half = half_gap(low, high);
         if (half < APART * noise || !(high->mean > low->mean)) {
-            *reason = g_strdup_printf(
-                "'%s' (%.4g, scattering by %.2g %s) and '%s' (%.4g, by %.2g) cannot be told apart with a margin: at "
-                "the "
-                "best border, %.4g %s, %.2g %% of the single values are on the wrong side; take a steadier signal (for "
-                "instance with 'smooth'), or fewer conditions",
-                low->name, low->mean, low->spread, unit, high->name, high->mean, high->spread, fair_border(low, high),
-                unit, 100.0 * mistaken(low, high, fair_border(low, high)));
+            *reason = why_not_apart(low, high, unit);
             return false;
         }
         const double middle = low->mean + APART * low->spread + half;

@@ -65,6 +65,28 @@ static void test_fits_against_numpy(void **unused)
     rp_fit_free(f);
 }
 
+/* A condition that still moves is refused for that, though none of its values is on the wrong side. */
+static void test_condition_that_drifts(void **unused)
+{
+    (void)unused;
+    rp_condition c[2] = {{.name = "low"}, {.name = "high"}};
+    rp_separation found;
+    g_autofree char *why = NULL;
+    for (int i = 0; i < 2; i++) {
+        c[i].value = g_array_new(FALSE, FALSE, sizeof(double));
+        for (int k = -20; k <= 20; k++) {
+            const double x = i == 0 ? k & 1 : 25.0 + k;
+            g_array_append_val(c[i].value, x);
+        }
+    }
+    assert_false(rp_separate(c, 2, "cm", &found, &why));
+    assert_says(why, "'low' (0.4878 cm, scattering by 0.51) and 'high' (25 cm, scattering by 12, for it drifts: by 41 in");
+    assert_says(why, "no value is beyond the best border");
+    assert_says(why, "wait until both stand still");
+    g_array_unref(c[0].value);
+    g_array_unref(c[1].value);
+}
+
 /* A line between two conditions that scatter alike lies in the middle; conditions that overlap are refused. */
 static void test_conditions(void **unused)
 {
@@ -595,6 +617,7 @@ int main(void)
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(test_fits_against_numpy),
         cmocka_unit_test(test_conditions),
+        cmocka_unit_test(test_condition_that_drifts),
         cmocka_unit_test(test_edits),
         cmocka_unit_test(test_new_lines),
         cmocka_unit_test(test_from_raw_sensors),

@@ -254,7 +254,7 @@ static int run_calibrate(const command *self, int argc, char **argv)
         {"place", 0, 0, G_OPTION_ARG_NONE, &o.place,
          "simulated port: a hand brings the mechanism to each value first ('misty=200lx' says where)", NULL},
         {"window", 0, 0, G_OPTION_ARG_FILENAME, &o.window,
-         "how long each capture takes; 1 s or 50 readings if not said", "TIME"},
+         "how long each capture takes; 1 s (3 s of a named condition) or 50 readings if not said", "TIME"},
         {"anyway", 0, 0, G_OPTION_ARG_NONE, &o.anyway, "take captures that drift, swing or are noisy, too", NULL},
         {"output", 'o', 0, G_OPTION_ARG_FILENAME, &o.output, "draw the fit, .png or .svg", "FILE"},
         {"trial", 0, 0, G_OPTION_ARG_FILENAME_ARRAY, &o.trial, "of an actuator: how much came out in a time",

@@ -176,11 +176,12 @@ static const char *short_name(const char *path)
     return slash ? slash + 1 : path;
 }
 
+/* What would be read, less what is known, as "off by" beside it. */
 static double left_out_of(const calibration *c, const outcome *o, const calibrate_point *p)
 {
     for (guint i = 0; o->fit && i < o->fit->points; i++) {
         if (o->fit->point[i].in == p->capture.in * fit_scale(c)) {
-            return o->fit->left_out[i] * o->gain;
+            return -o->fit->left_out[i] * o->gain;
         }
     }
     return (double)NAN;
