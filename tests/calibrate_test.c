@@ -80,7 +80,8 @@ static void test_condition_that_drifts(void **unused)
         }
     }
     assert_false(rp_separate(c, 2, "cm", &found, &why));
-    assert_says(why, "'low' (0.4878 cm, scattering by 0.51) and 'high' (25 cm, scattering by 12, for it drifts: by 41 in");
+    assert_says(why,
+                "'low' (0.4878 cm, scattering by 0.51) and 'high' (25 cm, scattering by 12, for it drifts: by 41 in");
     assert_says(why, "no value is beyond the best border");
     assert_says(why, "wait until both stand still");
     g_array_unref(c[0].value);
