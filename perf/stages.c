@@ -65,13 +65,13 @@ HAND(
         v[at] = s->ring[k];
     } out = v[(s->filled - 1) / 2];)
 HAND(
-    smooth, (float gap, dt, share; uint8_t known;), float t = dt + s->gap; s->gap = 0; if (!s->known) {
+    smooth, (float gap, dt, share, lost; uint8_t known;), float t = dt + s->gap; s->gap = 0; if (!s->known) {
         s->known = 1;
         out = in;
     } if (t != s->dt) {
         s->dt = t;
         s->share = rp_decay(t / 0.2f);
-    } out += s->share * (in - out);)
+    } rp_add(&out, &s->lost, s->share *((in - out) - s->lost));)
 HAND(
     average, (float ring[16], sum; uint8_t next, filled;),
     if (s->filled < 16) {
@@ -117,12 +117,11 @@ HAND(
     echo, (), const float d = 0.5f * in * 1e-6f * rp_speed_of_sound(15.0f) * 100.0f;
     if (in > 0.0f && d >= 3.0f && d <= 400.0f) { out = d; } else { quality = RP_MISSING; })
 HAND(
-    slope, (float level; uint8_t known;),
-    if (!s->known) {
-        s->known = 1;
-        s->level = in;
-    } s->level += rp_decay(dt / 0.5f) * (in - s->level);
-    CHECKED((in - s->level) / 0.5f))
+    slope, (float before, lost; uint8_t known;),
+    if (s->known) {
+        rp_add(&out, &s->lost, rp_decay(dt / 0.5f) * (((in - s->before) / dt - out) - s->lost));
+    } s->known = 1;
+    s->before = in; CHECKED(out))
 HAND(accumulate, (float rest, rate; uint8_t known;),
      const float step = 0.5f * ((s->known ? s->rate : in) + in) * dt + s->rest;
      const float sum = out + step; s->rest = step - (sum - out); s->rate = in; s->known = 1; out = sum;)
@@ -171,13 +170,14 @@ HAND(tilt, (), const float y = h->value[(i + 1) % CHANNELS], z = h->value[(i + 2
      quality = rp_worst(quality, rp_worst(h->quality[(i + 1) % CHANNELS], h->quality[(i + 2) % CHANNELS]));
      CHECKED(rp_atan2_degrees(y, z)))
 HAND(
-    fuse, (float gap; uint8_t known;), const float lean = h->value[(i + 1) % CHANNELS];
+    fuse, (float gap, lost; uint8_t known;), const float lean = h->value[(i + 1) % CHANNELS];
     quality = rp_worst(quality, h->quality[(i + 1) % CHANNELS]); float t = dt + s->gap; s->gap = 0; if (!s->known) {
         s->known = 1;
         out = lean;
     } else {
-        const float turned = out + in * t;
-        CHECKED(turned + rp_decay(t / 2.0f) * (lean - turned))
+        rp_add(&out, &s->lost, in * t);
+        rp_add(&out, &s->lost, rp_decay(t / 2.0f) * ((lean - out) - s->lost));
+        CHECKED(out)
     })
 
 /* `%d` and `%%d` of the stage text: this channel, and the next two. */

@@ -10,13 +10,9 @@ void rp_hold_reset(rp_hold_state *state)
     *state = (rp_hold_state){0};
 }
 
-rp_reading rp_hold_bridge(rp_hold_state *state, float value, rp_quality quality, float dt)
+rp_reading rp_hold_bridge(const rp_hold_config *config, rp_hold_state *state, rp_reading in, float dt)
 {
-    const uint64_t passed = rp_microseconds(dt);
-    if (state->left_us == 0) {
-        return (rp_reading){value, quality};
-    }
-    const bool holds = passed <= state->left_us;
-    state->left_us = holds ? state->left_us - passed : 0;
-    return (rp_reading){state->value, holds ? (rp_quality)RP_HELD : quality};
+    state->away_us += rp_microseconds(dt);
+    state->known = state->known && state->away_us <= rp_microseconds(config->time);
+    return state->known ? (rp_reading){state->value, RP_HELD} : in;
 }

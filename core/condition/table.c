@@ -20,24 +20,24 @@ rp_status rp_table_check(const rp_table_config *config)
     return RP_OK;
 }
 
-rp_reading rp_table_extend(const rp_table_config *config, rp_reading in)
+/* The outermost line goes on, from the point that it passes, so that the point is met exactly. */
+static rp_reading extended(const rp_table_config *config, rp_reading in, bool below)
 {
-    const rp_table_point *p = config->point + 1;
-    const rp_table_point *const last = config->point + config->count - 1;
-    while (p < last && in.value >= p->in) {
-        p++;
-    }
-    /* through the last point, so that it is met exactly */
-    const float back = in.value - p->in, slope = (p->out - p[-1].out) / (p->in - p[-1].in);
-    return rp_number(p == last && back >= 0.0f ? p->out + back * slope : rp_table_between(p, in.value), in.quality);
+    const rp_table_point *const p = config->point + (below ? 1 : config->count - 1);
+    const rp_table_point *const from = below ? p - 1 : p;
+    const float slope = (p->out - p[-1].out) / (p->in - p[-1].in);
+    return rp_number(from->out + (in.value - from->in) * slope, in.quality);
 }
 
 rp_reading rp_table_beyond(const rp_table_config *config, rp_reading in)
 {
-    const rp_table_point *first = config->point, *last = first + config->count - 1;
-    const float room = config->beyond == RP_TABLE_STRICT ? RP_TABLE_STRICT_BY * (last->in - first->in) : 0.0f;
-    const bool below = in.value <= first->in;
+    const rp_table_point *const first = config->point, *const last = first + config->count - 1;
+    const bool below = !(in.value >= last->in);
+    if (config->beyond == RP_TABLE_EXTENDED) {
+        return extended(config, in, below);
+    }
+    const float room = RP_TABLE_STRICT_BY * (last->in - first->in);
     const bool far = below ? in.value < first->in - room : in.value > last->in + room;
-    const bool refused = config->beyond == RP_TABLE_STRICT && far && rp_usable(in.quality);
-    return (rp_reading){below ? first->out : last->out, refused ? (rp_quality)RP_OUT_OF_RANGE : in.quality};
+    return (rp_reading){below ? first->out : last->out,
+                        far && rp_usable(in.quality) ? (rp_quality)RP_OUT_OF_RANGE : in.quality};
 }

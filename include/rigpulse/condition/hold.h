@@ -12,8 +12,9 @@ typedef struct rp_hold_config {
 } rp_hold_config;
 
 typedef struct rp_hold_state {
-    uint64_t left_us; /* that it may still be held */
+    uint64_t away_us; /* since the last usable reading */
     float value;
+    uint32_t known; /* 1: the value may still be held */
 } rp_hold_state;
 
 /* RP_E_CONFIG unless the time is above 0 and at most 1e6 s. */
@@ -22,16 +23,17 @@ rp_status rp_hold_check(const rp_hold_config *config);
 void rp_hold_reset(rp_hold_state *state);
 
 /* What a step does with a bad reading. */
-rp_reading rp_hold_bridge(rp_hold_state *state, float value, rp_quality quality, float dt);
+rp_reading rp_hold_bridge(const rp_hold_config *config, rp_hold_state *state, rp_reading in, float dt);
 
 /* dt in seconds; dt = 0 steps no state. */
 static inline rp_reading rp_hold_step(const rp_hold_config *config, rp_hold_state *state, rp_reading in, float dt)
 {
     if (!rp_usable(in.quality)) {
-        return rp_hold_bridge(state, in.value, in.quality, dt);
+        return rp_hold_bridge(config, state, in, dt);
     }
     state->value = in.value;
-    state->left_us = rp_microseconds(config->time);
+    state->away_us = 0;
+    state->known = 1;
     return in;
 }
 

@@ -38,8 +38,7 @@ static inline float rp_table_between(const rp_table_point *p, float x)
     return p[-1].out + (x - p[-1].in) * slope;
 }
 
-/* What rp_table_step() does where the end segments go on, and where a reading must not be far beyond the points. */
-rp_reading rp_table_extend(const rp_table_config *config, rp_reading in);
+/* What rp_table_step() does at the outermost points and beyond where the table is not clamped. */
 rp_reading rp_table_beyond(const rp_table_config *config, rp_reading in);
 
 /* The quality is the input's; a result that no float can hold is 0, out of range. At a point the result is
@@ -48,11 +47,9 @@ static inline rp_reading rp_table_step(const rp_table_config *config, rp_reading
 {
     const rp_table_point *p = config->point;
     const rp_table_point *const last = p + config->count - 1;
-    if (config->beyond == RP_TABLE_EXTENDED) {
-        return rp_table_extend(config, in);
-    }
-    if (in.value <= p->in || in.value >= last->in) {
-        return rp_table_beyond(config, in);
+    if (!(in.value > p->in && in.value < last->in)) {
+        return config->beyond == RP_TABLE_CLAMPED ? (rp_reading){in.value >= last->in ? last->out : p->out, in.quality}
+                                                  : rp_table_beyond(config, in);
     }
     do { /* ends at the last point at the latest */
         p++;
