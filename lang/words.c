@@ -416,7 +416,9 @@ const stage_word stage_words[] = {
      .form = "lag from GATE, within TIME[, least TIME]",
      .help =
          "how long after the other gate something came to this one, from mid-time to mid-time; below 0 when it came "
-         "the other way; who does not come within TIME is forgotten",
+         "the other way; who does not come within TIME is forgotten; what is shorter than the least TIME counts "
+         "neither "
+         "as a passage nor as a gap in one; with more than 16 under way it is bad until none is",
      .example = "signal passage = far_gate | lag from gate, within 10 s"},
 };
 
