@@ -421,6 +421,7 @@ static void test_dialogue(void **unused)
     person_waits(&p, "level ");
     person_waits(&p, "counts ±");
     person_types(&p, "place 2 cm\n");
+    person_waits(&p, "bringing it to 2 cm: ");
     person_waits(&p, "placed at 2 cm");
     person_types(&p, "2\n");
     person_waits(&p, "it needs a unit; known values of 'depth' are in cm");

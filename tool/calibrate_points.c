@@ -125,7 +125,12 @@ bool calibrate_place(calibration *c, const char *text, char **why)
         *why = g_strdup_printf("'%s': %s; it can be placed in %s", text, reason, *unit ? unit : "bare numbers");
         return false;
     }
-    if (!tick_for(c, listening_place(c->listening, to) + SETTLE)) {
+    const double takes = listening_place(c->listening, to) + SETTLE;
+    if (!c->options->fast) {
+        printf("  bringing it to %s: %.1f s ...\n", text, takes);
+        fflush(stdout);
+    }
+    if (!tick_for(c, takes)) {
         *why = g_strdup("there is no room for more readings");
         return false;
     }
