@@ -125,6 +125,29 @@ static bool is_setting_next(const cursor *p, const node *n)
     return token_is_mark(cursor_now(p), ",") && is;
 }
 
+static const char *setting_word(void *self, uint32_t i)
+{
+    const stage_word *stage = self;
+    return stage->setting[i].word ? stage->setting[i].word : "";
+}
+
+/* A word where something else stands or nothing: one of the stage's in the wrong place, or like one of them. */
+static void refuse_word(cursor *p, const node *n, const token *word)
+{
+    uint32_t count = 0;
+    for (; word->kind == TOKEN_WORD && count < STAGE_SETTINGS_MAX && n->stage->setting[count].name; count++) {
+        if (strcmp(setting_word((void *)n->stage, count), word->text) == 0) {
+            cursor_fail(p, word->at, arena_print(p->tree->arena, "write '%s'", n->stage->form), "'%s' is out of place",
+                        word->text);
+        }
+    }
+    const char *meant =
+        count ? report_suggest(p->tree->report, word->text, setting_word, (void *)n->stage, count) : NULL;
+    if (meant) {
+        cursor_fail(p, word->at, meant, "'%s' has no '%s'", n->stage->word, word->text);
+    }
+}
+
 static void parse_points(cursor *p, const node *n, setting_node *s, const stage_setting *is)
 {
     unsigned room = 0;
@@ -132,6 +155,7 @@ static void parse_points(cursor *p, const node *n, setting_node *s, const stage_
         if (s->points >= (uint32_t)is->high) {
             cursor_fail(p, cursor_now(p)->at, NULL, "too many points (limit %g)", is->high);
         }
+        refuse_word(p, n, cursor_now(p));
         point_node *point = ARENA_PUSH(p->tree->arena, s->point, s->points, room);
         point->in = parse_sum(p);
         cursor_need_mark(p, ":", "points are written IN: OUT, IN: OUT");
@@ -234,6 +258,9 @@ static node *parse_stage(cursor *p, node *input)
         cursor_next(p);
         parse_setting_value(p, n, i);
         parse_plain_settings(p, n, i + 1, true);
+    }
+    if (p->depth == 0 && token_is_mark(cursor_now(p), ",")) {
+        refuse_word(p, n, cursor_behind(p));
     }
     for (uint32_t i = 0; i < STAGE_SETTINGS_MAX && stage->setting[i].name; i++) {
         if (is_written(&stage->setting[i]) && stage->setting[i].initial >= REQUIRED && !n->setting[i].given) {
