@@ -137,8 +137,8 @@ static void refuse_word(cursor *p, const node *n, const token *word)
     uint32_t count = 0;
     for (; word->kind == TOKEN_WORD && count < STAGE_SETTINGS_MAX && n->stage->setting[count].name; count++) {
         if (strcmp(setting_word((void *)n->stage, count), word->text) == 0) {
-            cursor_fail(p, word->at, arena_print(p->tree->arena, "write '%s'", n->stage->form), "'%s' is out of place",
-                        word->text);
+            cursor_fail(p, word->at, arena_print(p->tree->arena, "write '%s'", n->stage->form),
+                        n->setting[count].given ? "'%s' is said twice" : "'%s' is out of place", word->text);
         }
     }
     const char *meant =
