@@ -99,7 +99,8 @@ static float dutiful(rp_engine *e, uint32_t i, const rp_image_actuator *a, float
         e->relief[i] &= (uint8_t) ~(e->credit[i] < all ? 0 : RP_RELIEF_TIRED);
     } else if (e->credit[i] <= 0 && value != a->rest) {
         e->relief[i] |= RP_RELIEF_TIRED;
-        tell(e, RP_EVENT_TIRED, 0, i, (float)((all - e->credit[i]) / duty) / 1e6f);
+        const int64_t rests_us = (all - e->credit[i]) / duty;
+        tell(e, RP_EVENT_TIRED, 0, i, rp_seconds((uint64_t)rests_us));
     }
     return e->relief[i] & RP_RELIEF_TIRED ? a->rest : value;
 }

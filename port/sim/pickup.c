@@ -198,9 +198,9 @@ static double played(pickup *p, double time)
 static double heard(const pickup *p, double time)
 {
     const int64_t at = llround(time * 1e6) * p->sound_rate / 1000000, values = (int64_t)p->high - p->low + 1;
-    const double silence = (double)(p->low + values / 2);
+    const int64_t silence = p->low + values / 2;
     const double sample = at < p->sound_length ? (double)p->sound[at] : 0.0;
-    return silence + 0.5 * sample * (double)values;
+    return (double)silence + 0.5 * sample * (double)values;
 }
 
 /* ---- readings ------------------------------------------------------------------------------------ */
