@@ -1,0 +1,296 @@
+/* Blocks over long times, and what is measured of passages and swings, against closed forms. */
+#include "support.h"
+
+#include "rigpulse/condition.h"
+#include "rigpulse/detect.h"
+#include "rigpulse/numeric.h"
+#include "rigpulse/regulate.h"
+
+#include <math.h>
+#include <stdlib.h>
+
+/* Four hours at 1 kHz: the compensated sum is exact to a float's step; a bare one is off by far more. */
+static void test_accumulate_for_hours(void **unused)
+{
+    (void)unused;
+    const rp_accumulate_config config = {1};
+    rp_accumulate_state state;
+    float bare = 0.0f;
+    rp_accumulate_reset(&state);
+    const uint32_t steps = 4u * 3600u * 1000u;
+    for (uint32_t i = 0; i <= steps; i++) {
+        rp_accumulate_step(&config, &state, rp_good(0.1f), 0.001f);
+        bare += 0.1f * 0.001f;
+    }
+    const double exact = (double)0.1f * (double)0.001f * steps;
+    assert_near((double)state.sum, exact, exact * 1e-6);
+    assert_true(fabs((double)bare - exact) > exact * 1e-3);
+}
+
+/* ---- two gates ---- */
+
+typedef struct gate_edge {
+    uint32_t gate;
+    uint64_t at_us;
+    uint32_t rising;
+} gate_edge;
+
+/* Steps of 10 ms up to `until`, each with the edges that have come since the one before it; the last result. */
+static rp_reading step_gates(const rp_lag_config *config, rp_lag_state *state, uint64_t *now_us, uint64_t until_us,
+                             const gate_edge *edge, size_t edges)
+{
+    rp_reading got = rp_good(0.0f);
+    for (; *now_us < until_us; *now_us += 10000) {
+        rp_port_edge port[2][8];
+        rp_edges in[2];
+        for (uint32_t gate = 0; gate < 2; gate++) {
+            in[gate] = (rp_edges){rp_good(0.0f), port[gate], 0, 0, *now_us};
+            for (size_t i = 0; i < edges; i++) {
+                if (edge[i].gate == gate && edge[i].at_us <= *now_us && edge[i].at_us + 10000 > *now_us) {
+                    port[gate][in[gate].count++] = (rp_port_edge){edge[i].at_us, edge[i].rising};
+                }
+            }
+        }
+        got = rp_lag_step(config, state, &in[0], &in[1], 0.01f);
+    }
+    return got;
+}
+
+/* A drop-out within a passage leaves no trace, at either gate; the passages behind it are measured right. */
+static void test_lag_with_a_drop_out(void **unused)
+{
+    (void)unused;
+    static const gate_edge edges[] = {
+        {1, 100000, 1}, {1, 140000, 0}, {1, 143000, 1}, {1, 200000, 0}, /* one, with a leaf in it: mid 150 ms */
+        {0, 300000, 1}, {0, 400000, 0},                                 /* mid 350 ms */
+        {1, 500000, 1}, {1, 600000, 0},                                 /* mid 550 ms */
+        {0, 690000, 1}, {0, 705000, 0}, {0, 708000, 1}, {0, 810000, 0}, /* mid 750 ms */
+        {1, 900000, 1}, {1, 904000, 0},                                 /* too short for anything */
+    };
+    const rp_lag_config config = {5.0f, 0.01f};
+    rp_lag_state state;
+    uint64_t now = 10000;
+    rp_lag_reset(&state);
+    assert_near((double)step_gates(&config, &state, &now, 450000, edges, 14).value, 0.2, 1e-7);
+    assert_near((double)step_gates(&config, &state, &now, 850000, edges, 14).value, 0.2, 1e-7);
+    assert_near((double)step_gates(&config, &state, &now, 2000000, edges, 14).value, 0.2, 1e-7);
+    assert_int_equal(state.passing, 0);
+}
+
+/* Sixteen may be under way; with one more the measure is missing until nothing is. */
+static void test_lag_with_many(void **unused)
+{
+    (void)unused;
+    for (uint32_t many = 16; many <= 17; many++) {
+        gate_edge edge[2 * 34];
+        size_t edges = 0;
+        for (uint32_t i = 0; i < many; i++) {
+            edge[edges++] = (gate_edge){1, 100000 + 50000 * i, 1};
+            edge[edges++] = (gate_edge){1, 120000 + 50000 * i, 0};
+        }
+        for (uint32_t i = 0; i < many; i++) {
+            edge[edges++] = (gate_edge){0, 1600000 + 50000 * i, 1};
+            edge[edges++] = (gate_edge){0, 1620000 + 50000 * i, 0};
+        }
+        const rp_lag_config config = {3.0f, 0.0f};
+        rp_lag_state state;
+        uint64_t now = 10000;
+        rp_lag_reset(&state);
+        const rp_reading got = step_gates(&config, &state, &now, 2500000, edge, edges);
+        assert_int_equal(got.quality, many == 16 ? RP_GOOD : RP_MISSING);
+        assert_true(many != 16 || fabs((double)got.value - 1.5) < 1e-6);
+        const gate_edge later[] = {{1, 9000000, 1}, {1, 9100000, 0}, {0, 9400000, 1}, {0, 9500000, 0}};
+        const rp_reading again = step_gates(&config, &state, &now, 10000000, later, 4);
+        assert_int_equal(again.quality, RP_GOOD);
+        assert_near((double)again.value, 0.4, 1e-6);
+    }
+}
+
+/* A steady ramp gives its slope whatever the time constant, also one of a single step. */
+static void test_slope_of_a_ramp(void **unused)
+{
+    (void)unused;
+    static const float steps[] = {1.0f, 3.0f, 10.0f, 200.0f};
+    for (size_t i = 0; i < sizeof steps / sizeof *steps; i++) {
+        const rp_slope_config config = {steps[i] * 0.0625f};
+        rp_slope_state state;
+        rp_reading got = rp_good(0.0f);
+        rp_slope_reset(&state);
+        for (uint32_t n = 0; n < 24u * (uint32_t)steps[i]; n++) {
+            got = rp_slope_step(&config, &state, rp_good(0.5f * (float)n), 0.0625f);
+        }
+        assert_near((double)got.value, 8.0, 8e-6);
+    }
+}
+
+/* Within 1e-6 of the step, or two units in the last place, whichever is more. */
+static void arrives(const char *what, double got, double wanted, double step)
+{
+    const double two_ulp = 2.0 * (double)(nextafterf((float)fabs(wanted), INFINITY) - (float)fabs(wanted));
+    if (!(fabs(got - wanted) <= fmax(1e-6 * fabs(step), two_ulp))) {
+        fail_msg("%s: %.9g, and not %.9g", what, got, wanted);
+    }
+}
+
+/* A step from 2000 to 2010, with a time constant of ten million steps, after half of that, one and three of them:
+ * against 1 - e^(-t/T). RIGPULSE_LONG: ten times as many steps, for the long study. */
+static void test_long_time_constants(void **unused)
+{
+    (void)unused;
+    const uint32_t steps = getenv("RIGPULSE_LONG") ? 100000000u : 10000000u;
+    const float dt = 0.001f, time = (float)steps * dt;
+    const rp_smooth_config smooth = {time};
+    const rp_moved_config moved = {5.0f, 0.0f, time};
+    const rp_fuse_config fuse = {time, 1.0f};
+    const rp_slope_config slope = {time};
+    rp_smooth_state a;
+    rp_moved_state b;
+    rp_fuse_state c;
+    rp_slope_state d;
+    rp_smooth_reset(&a);
+    rp_moved_reset(&b);
+    rp_fuse_reset(&c);
+    rp_slope_reset(&d);
+    rp_smooth_step(&smooth, &a, rp_good(2000.0f), dt);
+    rp_moved_step(&moved, &b, rp_good(2000.0f), dt);
+    rp_fuse_step(&fuse, &c, rp_good(0.0f), rp_good(2000.0f), dt);
+    rp_slope_step(&slope, &d, rp_good(0.0f), dt);
+    float ramp = 0.0f;
+    for (uint32_t n = 1; n <= 3u * steps; n++) {
+        rp_smooth_step(&smooth, &a, rp_good(2010.0f), dt);
+        rp_moved_step(&moved, &b, rp_good(2010.0f), dt);
+        rp_fuse_step(&fuse, &c, rp_good(0.0f), rp_good(2010.0f), dt);
+        ramp = n % 2 ? 0.25f : 0.0f; /* to and fro: its slope stays about 0 */
+        rp_slope_step(&slope, &d, rp_good(ramp), dt);
+        if (n == steps / 2 || n == steps || n == 3u * steps) {
+            const double wanted = 2010.0 - 10.0 * exp(-(double)n * (double)dt / (double)time);
+            arrives("smooth", (double)a.output, wanted, 10.0);
+            arrives("moved", (double)b.baseline, wanted, 10.0);
+            arrives("fuse", (double)c.angle, wanted, 10.0);
+            assert_true(fabs((double)d.slope) < 250.0 / steps * 2.0);
+        }
+    }
+}
+
+/* Ten hours at 1 ms come to their end at the step at which they have to. */
+static void test_times_of_hours(void **unused)
+{
+    (void)unused;
+    const uint32_t steps = 36000000u;
+    const rp_hold_config hold = {36000.0f};
+    const rp_vet_config vet = {.low = 0, .high = 100, .stuck = 36000.0f};
+    const rp_loop_config loop = {.beyond = 1.0f, .beyond_for = 36000.0f};
+    rp_hold_state a;
+    rp_vet_state b;
+    rp_loop_state c;
+    uint32_t held = 0, well = 0, engaged = 0;
+    rp_hold_reset(&a);
+    rp_vet_reset(&b);
+    rp_loop_reset(&c);
+    rp_hold_step(&hold, &a, rp_good(3.0f), 0.001f);
+    rp_loop_step(&loop, &c, rp_good(0.0f), rp_good(0.0f), false, false, 0.001f);
+    b.sample = (rp_sample){0, 50, RP_GOOD};
+    for (uint32_t n = 0; n < steps + 1000u; n++) {
+        held += rp_hold_step(&hold, &a, (rp_reading){0.0f, RP_MISSING}, 0.001f).quality == RP_HELD;
+        well += rp_vet_step(&vet, &b, 0, 0.001f) == RP_GOOD;
+        engaged += rp_loop_step(&loop, &c, rp_good(0.0f), rp_good(5.0f), false, false, 0.001f) == RP_LOOP_ENGAGED;
+    }
+    assert_int_equal(held, steps);
+    assert_int_equal(well, steps); /* the first step is that of its change */
+    assert_int_equal(engaged, steps);
+}
+
+/* ---- measured swings -------------------------------------------------------------------------------- */
+
+/* A swing that dies away, 10 ms apart: its period from turning points, and its decay ratio, e^(-T / tau). */
+static void test_turning_points(void **unused)
+{
+    (void)unused;
+    static const struct {
+        double noise, least, period_off, decay_off;
+    } cases[] = {{0.0, 0.5, 1e-4, 0.02}, {0.02, 0.5, 0.02, 2.0}};
+    const double period = 1.237, tau = 9.0, wanted = 100.0 * exp(-period / tau);
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        const rp_turn_config config = {(float)cases[i].least, RP_TURN_DOWN};
+        const rp_swing_config left = {(float)cases[i].least, RP_SWING_LEFT};
+        rp_turn_state turn;
+        rp_swing_state swing;
+        double last = 0.0, worst = 0.0, worst_decay = 0.0;
+        uint32_t turns = 0, chance = 1;
+        rp_turn_reset(&turn);
+        rp_swing_reset(&swing);
+        for (uint32_t k = 1; k <= 800; k++) {
+            const double t = 0.01 * k;
+            chance = chance * 1664525u + 1013904223u;
+            const double noise = cases[i].noise * ((double)(chance >> 8) / (1 << 23) - 1.0);
+            const double x = 20.0 + 10.0 * exp(-t / tau) * cos(2.0 * M_PI * t / period) + noise;
+            const rp_reading told = rp_turn_step(&config, &turn, rp_good((float)x), 0.01f);
+            const rp_reading decay = rp_swing_step(&left, &swing, rp_good((float)x), 0.01f);
+            if (told.value != 0.0f) {
+                const double at = t - (double)rp_moment_age(told.value, 0.01f);
+                if (turns > 0) {
+                    worst = fmax(worst, fabs(at - last - period));
+                    worst_decay = fmax(worst_decay, fabs((double)decay.value - wanted));
+                }
+                last = at;
+                turns++;
+            }
+        }
+        assert_int_equal(turns, 6); /* and none of the noise's */
+        if (!(worst < cases[i].period_off && worst_decay < cases[i].decay_off)) {
+            fail_msg("case %zu: a period off by %g s, a decay ratio by %g %%", i, worst, worst_decay);
+        }
+    }
+}
+
+/* A pendulum through a gate that stands a third of its reach beside its middle: edges worked out, not sampled. */
+static void test_gate_of_a_swing(void **unused)
+{
+    (void)unused;
+    const double period = 1.6, place = 1.0 / 3.0, half_width = 0.005;
+    const struct {
+        rp_gauge_config config;
+        double wanted;
+    } cases[] = {
+        {{.what = RP_GAUGE_INTERVAL, .every = 2, .window = 1}, 1.6},
+        {{.what = RP_GAUGE_OFFCENTRE, .every = 1, .window = 1}, 100.0 / 3.0},
+        {{.what = RP_GAUGE_UNEVEN, .every = 1, .window = 1}, 2.0 * 1.6 / M_PI * asin(1.0 / 3.0)},
+        {{.what = RP_GAUGE_RATE, .every = 1, .window = 5}, 0.0},
+    };
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        rp_gauge_state state;
+        rp_reading got = {0};
+        bool was = false;
+        rp_gauge_reset(&state);
+        for (uint32_t k = 1; k <= 800; k++) {
+            rp_port_edge edge[4];
+            rp_edges in = {.now = rp_good(0.0f), .edge = edge, .now_us = k * 20000u};
+            for (uint32_t us = (k - 1) * 20000u; us < k * 20000u; us++) {
+                const bool is = fabs(sin(2.0 * M_PI * us * 1e-6 / period) - place) < half_width;
+                if (is != was) {
+                    edge[in.count++] = (rp_port_edge){us, is};
+                    was = is;
+                }
+            }
+            in.now.value = was ? 1.0f : 0.0f;
+            got = rp_gauge_step(&cases[i].config, &state, &in, 0.02f);
+        }
+        if (cases[i].wanted > 0.0) {
+            assert_near((double)got.value, cases[i].wanted, 2e-4 * cases[i].wanted);
+        } else { /* by turns after the longer and after the shorter half */
+            const double longer = 0.8 + 1.6 / M_PI * asin(1.0 / 3.0);
+            assert_true((double)got.value > 0.999 / longer && (double)got.value < 1.001 / (1.6 - longer));
+        }
+    }
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(test_accumulate_for_hours), cmocka_unit_test(test_lag_with_a_drop_out),
+        cmocka_unit_test(test_lag_with_many),        cmocka_unit_test(test_slope_of_a_ramp),
+        cmocka_unit_test(test_long_time_constants),  cmocka_unit_test(test_times_of_hours),
+        cmocka_unit_test(test_turning_points),       cmocka_unit_test(test_gate_of_a_swing),
+    };
+    return cmocka_run_group_tests(tests, NULL, NULL);
+}
