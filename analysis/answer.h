@@ -1,4 +1,4 @@
-/* Whether a sensor answers when an actuator is driven, and which way: what it does then, against where it was going at
+/* A sensor's answer when an actuator is driven, and its direction: what it does then, against where it was going at
  * rest. */
 #ifndef ANALYSIS_ANSWER_H
 #define ANALYSIS_ANSWER_H

@@ -188,7 +188,7 @@ static char *judge(const rp_intake *in, const rp_capture *c, double pinned, guin
     return NULL;
 }
 
-/* What the readings alone say against it, be they as few as they are. */
+/* The objections of the readings alone, be they as few as they are. */
 static char *judge_number(const rp_capture *c, char **bad, double strays)
 {
     if (c->bad > BAD_MOST * c->readings) {

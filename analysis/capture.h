@@ -6,7 +6,7 @@
 
 #include <glib.h>
 
-/* What came in, tick by tick: the sensor's raw readings, and what went into the stage that is calibrated. */
+/* The intake, tick by tick: the sensor's raw readings, and what went into the stage that is calibrated. */
 typedef struct rp_intake {
     const char *sensor, *unit; /* of the raw readings */
     const char *input, *input_unit;

@@ -68,7 +68,7 @@ static float lane_step(const rp_image_header *image, uint32_t slot)
     return LANE * (float)(lane_height(image, slot) - 1u) / (float)(parts_of(image, slot) - 1u);
 }
 
-/* Where a state's lowest name lies: the first state is on top. */
+/* The height of a state's lowest name: the first state is on top. */
 static uint32_t lane_of(const rp_image_header *image, const panel *p, guint k)
 {
     uint32_t below = 0;

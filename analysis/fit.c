@@ -244,14 +244,14 @@ static void make_knots(rp_fit *f)
     }
 }
 
-/* How far off a knot is when the table is made without it; the outermost cannot be left out. */
+/* The error of a knot when the table is made without it; the outermost cannot be left out. */
 static double off_without(const rp_fit *f, guint k)
 {
     return k == 0 || k + 1 >= f->knots ? 0.0 : fabs(f->knot_out[k] - table_at(f, f->knot_in[k], k));
 }
 
-/* What the curve may do between knots k and k + 1, where nobody looked: what it did at the knots on either side, had
- * they been left out. Where it bends evenly it does a quarter of that, at a kink all of it. */
+/* The bend that the curve may have between knots k and k + 1, where nobody looked: what it did at the knots on either
+ * side, had they been left out. Where it bends evenly it does a quarter of that, at a kink all of it. */
 static double bow_of_gap(const rp_fit *f, guint k)
 {
     return fmax(off_without(f, k), off_without(f, k + 1));
@@ -281,7 +281,7 @@ static double slope_at(const rp_fit *f, double in)
     return (rp_fit_at(f, in + step) - rp_fit_at(f, in - step)) / (2.0 * step);
 }
 
-/* What a change of 1 in the form's own output is in output units. */
+/* The output units in a change of 1 of the form's own output. */
 static double back_slope(const rp_fit *f, double in)
 {
     const double v = f->form->out(rp_fit_at(f, in)), step = fmax(fabs(v), 1e-9) * 1e-6;
@@ -556,7 +556,7 @@ void rp_fit_round(rp_fit *f, bool whole_inputs)
 
 /* ---- moved as a whole ------------------------------------------------------------------------------ */
 
-/* Where a table has a value; on its first or last line when it lies beyond. */
+/* The input at which a table has a value; on its first or last line when it lies beyond. */
 static double table_input(const double *pair, guint points, double out)
 {
     guint i = 1;

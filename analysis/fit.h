@@ -52,7 +52,7 @@ void rp_fit_free(rp_fit *fit);
 /* The curve at an input; NAN where it has no value. */
 double rp_fit_at(const rp_fit *fit, double in);
 
-/* What 19 of 20 results at that input are off by at most. */
+/* The greatest error of 19 of 20 results at that input. */
 double rp_fit_error(const rp_fit *fit, double in);
 
 /* True when the points are off the curve by more than their noise. */

@@ -1,4 +1,4 @@
-/* What all scripts for gnuplot begin with, and how they quote. */
+/* The head of all scripts for gnuplot, and their quoting. */
 #ifndef ANALYSIS_GNUPLOT_H
 #define ANALYSIS_GNUPLOT_H
 

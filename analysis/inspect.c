@@ -150,7 +150,7 @@ static void find_hum(const rp_series *s, rp_findings *f, double level, double sl
     }
 }
 
-/* How far means of a twentieth of the stretch lie apart, against their noise. */
+/* The distance between means of a twentieth of the stretch, against their noise. */
 static void find_movement(const rp_series *s, rp_findings *f)
 {
     const guint group = MAX(s->raw->len / 20u, 1u);

@@ -1,4 +1,4 @@
-/* What a sensor says, in figures and in words: from its raw readings alone. */
+/* A sensor's account, in figures and in words: from its raw readings alone. */
 #ifndef ANALYSIS_INSPECT_H
 #define ANALYSIS_INSPECT_H
 

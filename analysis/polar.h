@@ -1,4 +1,4 @@
-/* What a sensor on a turning arm has seen, drawn around it. */
+/* A sensor's view from a turning arm, drawn around it. */
 #ifndef ANALYSIS_POLAR_H
 #define ANALYSIS_POLAR_H
 

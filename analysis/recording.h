@@ -35,7 +35,7 @@ static inline uint64_t rp_recording_time_us(const rp_recording *r, uint32_t row)
     return rp_history_time_us(r->history, row);
 }
 
-/* What has to be said of rows that are left out, to be freed; NULL: nothing. */
+/* The notice of rows that are left out, to be freed; NULL: nothing. */
 char *rp_recording_complaint(const rp_recording *r);
 
 /* `name` is any of the three files, or their common stem. NULL with *error set when it is no recording. */

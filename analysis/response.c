@@ -21,7 +21,7 @@ static double noise_of(const rp_response_row *row, uint32_t rows)
     return n > 0 ? sqrt(squares / (2.0 * n)) : 0.0;
 }
 
-/* Where it first is past a share of the step; NaN: never. */
+/* The time at which it first is past a share of the step; NaN: never. */
 static double first_past(const rp_response_row *row, uint32_t rows, double from, double size, double share)
 {
     for (uint32_t i = 0; i < rows; i++) {

@@ -1,4 +1,4 @@
-/* How a control loop answers a test: figures from its recorded course. */
+/* A control loop's answer to a test: figures from its recorded course. */
 #ifndef ANALYSIS_RESPONSE_H
 #define ANALYSIS_RESPONSE_H
 

@@ -36,7 +36,7 @@ static double mistaken(const rp_condition *low, const rp_condition *high, double
     return (double)wrong / (low->value->len + high->value->len);
 }
 
-/* Where both are equally many deviations away. */
+/* The border from which both are equally many deviations away. */
 static double fair_border(const rp_condition *low, const rp_condition *high)
 {
     const double both = low->spread + high->spread;
@@ -62,8 +62,8 @@ static double half_gap(const rp_condition *low, const rp_condition *high)
     return 0.5 * ((high->mean - APART * high->spread) - (low->mean + APART * low->spread));
 }
 
-/* What its straight line goes by, when that is more than noise about a fixed value does (a ramp without noise: 3.5
- * deviations). */
+/* The drift of a condition by its straight line, when that is more than noise about a fixed value does (a ramp without
+ * noise: 3.5 deviations). */
 static double drift(const rp_condition *c)
 {
     const guint n = c->value->len;

@@ -55,7 +55,7 @@ static bool pass_stage(search *s, const node *n)
     return true;
 }
 
-/* What stands before a node in the chain; NULL, with the reason, where the chain ends. */
+/* The node before a node in the chain; NULL, with the reason, where the chain ends. */
 static const node *before_in_chain(search *s, const node *n)
 {
     if (n->kind == NODE_NAME && n->symbol && n->symbol->kind == SYMBOL_SIGNAL) {

@@ -1,4 +1,4 @@
-/* What the checker's files share. */
+/* Functions that the checker's files share. */
 #ifndef LANG_CHECK_H
 #define LANG_CHECK_H
 

@@ -1,4 +1,4 @@
-/* What an actuator's doing depends on, and whether it would be noticed that it no longer comes. */
+/* Sensors that decide what is driven, and would not be missed if they fell silent. */
 #include "check.h"
 
 static bool drives(const rule *r)

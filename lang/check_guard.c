@@ -60,7 +60,7 @@ static void check_limit(tree *t, const guard *g)
     }
 }
 
-/* What was written in the last tick is not yet what is written in this one. */
+/* The value written in the last tick is not yet what is written in this one. */
 static void warn_of_lateness(tree *t, const node *n)
 {
     const bool plain = n->kind == NODE_COMPARE || n->kind == NODE_IS;

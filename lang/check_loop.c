@@ -39,7 +39,7 @@ static bool is_gain(const char *spec)
     return strncmp(spec, "out", 3) == 0 || strcmp(spec, UNIT_PROCESS_GAIN) == 0;
 }
 
-/* What is wrong with it is reported. */
+/* A mistake in it is reported. */
 static bool check_setting(tree *t, loop *l, const loop_line_of *of, uint32_t index)
 {
     const loop_setting *is = &of->line->setting[index];
@@ -244,7 +244,7 @@ static void warn_slow_tick(tree *t, const loop *l)
     }
 }
 
-/* Whether something on the way from the sensor takes the noise off before a slope is made of it. */
+/* True when a stage on the way from the sensor takes the noise off before a slope is made of it. */
 static bool is_calmed(const node *n)
 {
     if (!n) {

@@ -324,7 +324,7 @@ void check_symbol(tree *t, symbol *s)
     }
 }
 
-/* What drives and what holds back, once all names are known. */
+/* Loops, drives and guards, once all names are known. */
 static void check_drives_and_guards(tree *t)
 {
     for (unsigned i = 0; i < t->loops; i++) {

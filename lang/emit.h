@@ -1,4 +1,4 @@
-/* What the emitter's files share: the image while it is being made. */
+/* Parts that the emitter's files share: the image while it is being made. */
 #ifndef LANG_EMIT_H
 #define LANG_EMIT_H
 
@@ -90,7 +90,7 @@ void emit_set_u32(operation *o, uint32_t offset, uint32_t value);
 /* A fixed value in `wanted`; a parameter also makes the field live. */
 void emit_set_fixed(operation *o, uint32_t offset, const node *n, unit wanted);
 
-/* Where a result goes: to `target`; with RP_REF_NONE over the input when nobody else reads that, else to a slot of
+/* The slot of a result: `target`; with RP_REF_NONE over the input when nobody else reads that, else to a slot of
  * its own. */
 uint32_t emit_place_for(emitter *e, const node *input, value_ref in, uint32_t target);
 
@@ -107,7 +107,8 @@ void emit_reserve(emitter *e, const symbol *s);
 value_ref emit_term(emitter *e, const symbol *s); /* of a loop */
 value_ref emit_scale(emitter *e, rp_span at, value_ref in, double gain, double offset, uint32_t target);
 
-/* What an operation can make of what its inputs can be, with the settings of `config`; and what either of two can be.
+/* The range that an operation can make of what its inputs can be, with the settings of `config`; and what either of two
+ * can be.
  */
 reach reach_of(uint8_t op, const void *config, const value_ref *in);
 reach reach_either(reach a, reach b);

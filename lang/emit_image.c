@@ -29,7 +29,7 @@ static void add_name(emitter *e, uint32_t kind, uint32_t index, uint32_t part, r
     *ARENA_PUSH(e->t->arena, e->name, e->names, e->names_room) = name;
 }
 
-/* What a sequence does is what its slot says: the text of its step. */
+/* A sequence's slot says its doing: the text of its step. */
 static void name_steps(emitter *e, const symbol *s, uint16_t slot)
 {
     const tree *t = e->t;
@@ -64,7 +64,7 @@ static void name_symbol(emitter *e, const symbol *s)
     }
 }
 
-/* What is written there is its name. */
+/* The text written there is its name. */
 static void name_line(emitter *e, uint32_t kind, uint32_t index, rp_span span)
 {
     const tree *t = e->t;

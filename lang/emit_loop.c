@@ -34,7 +34,7 @@ static void emit_param_of(operation *o, uint32_t offset, const symbol *param)
     emit_set_fixed(o, offset, &name, param->type.unit);
 }
 
-/* What is not written. A single bad reading must not cut a loop out. */
+/* Settings that are not written. A single bad reading must not cut a loop out. */
 static void emit_defaults(const emitter *e, operation *o, const loop *l)
 {
     const double tick = e->t->tick_us / 1e6, hold = 3.0 * tick > 0.2 ? 3.0 * tick : 0.2;

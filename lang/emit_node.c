@@ -111,7 +111,7 @@ static void warn_beyond_points(const emitter *e, const operation *o, const node 
     }
 }
 
-/* How fast what is unwrapped can turn: what the sensor at its head says, where that is of the same kind. */
+/* The fastest turn of an unwrapped angle: what the sensor at its head says, where that is of the same kind. */
 static void set_fastest(operation *o, const node *n)
 {
     const node *head = n->a;
@@ -245,7 +245,7 @@ static value_ref emit_lasts(emitter *e, const node *n, uint32_t target)
     return emit_finish(e, o, &in, emit_place_for(e, n->a, in, target), NULL);
 }
 
-/* What needs no input looks at something that is always true. */
+/* A detector without input looks at something that is always true. */
 static value_ref emit_detect(emitter *e, const node *n, uint32_t target)
 {
     const detector_word *word = n->detector;

@@ -110,7 +110,7 @@ static reach check_corners(emitter *e, operation *o, const value_ref *in, const 
     return all;
 }
 
-/* Where a result goes: to `target`; with RP_REF_NONE over the input when nobody else reads that, else to
+/* The slot of a result: `target`; with RP_REF_NONE over the input when nobody else reads that, else to
  * a slot of its own. */
 uint32_t emit_place_for(emitter *e, const node *input, value_ref in, uint32_t target)
 {

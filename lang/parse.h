@@ -1,4 +1,4 @@
-/* What the parser's files share. */
+/* Functions that the parser's files share. */
 #ifndef LANG_PARSE_H
 #define LANG_PARSE_H
 

@@ -8,7 +8,7 @@
 static node *parse_relation(cursor *p);
 static node *parse_lasting(cursor *p);
 
-/* What comes behind this is one operator or stage deeper in the tree. */
+/* The next operator or stage is one or stage deeper in the tree. */
 static void count_link(cursor *p)
 {
     if (++p->links > LINKS_MAX) {
@@ -328,7 +328,7 @@ static node *parse_edge(cursor *p, node *value, uint8_t which)
     return n;
 }
 
-/* What has lasted, moved or not come is the event of the moment when it has. */
+/* A condition that has lasted, moved or not come is the event of the moment when it has. */
 node *parse_as_event(cursor *p, node *n)
 {
     if (n->kind == NODE_JOIN && n->op == RP_OP_BOTH && n->a) {
@@ -466,7 +466,7 @@ static node *parse_not(cursor *p)
     return n;
 }
 
-/* What comes behind a value makes it a condition or an event. */
+/* The words behind a value make it a condition or an event. */
 static node *parse_said_of(cursor *p, node *n)
 {
     if (token_is_word(cursor_now(p), "below") || token_is_word(cursor_now(p), "above")) {

@@ -32,7 +32,7 @@ void parse_loop(cursor *p)
 
 /* ---- lines ------------------------------------------------------------------------------------------- */
 
-/* How many tokens of the line are these words, "on at least" or "on-off"; 0: they are not. */
+/* The number of tokens of the line that are these words, "on at least" or "on-off"; 0: they are not. */
 static uint32_t tokens_of(const cursor *p, const char *words)
 {
     const token *t = p->at;

@@ -116,7 +116,7 @@ static void name_switch(symbol *s)
     s->greatest = 1.0;
 }
 
-/* What a sensor's readings are held against: words behind commas. */
+/* The checks of a sensor's readings: words behind commas. */
 static void parse_sensor_options(cursor *p, symbol *s)
 {
     while (cursor_take_mark(p, ",")) {
@@ -193,7 +193,7 @@ static const actuator_setting actuator_settings[] = {
     {"settle", offsetof(symbol, settle), false},    {"gives", offsetof(symbol, portion), false},
 };
 
-/* What follows the value of some. */
+/* The words behind the value of some settings. */
 static void parse_setting_tail(cursor *p, symbol *s, const token *word)
 {
     if (token_is_word(word, "duty")) {

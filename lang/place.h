@@ -1,4 +1,4 @@
-/* Where a number stands in the source. */
+/* The place of a number in the source. */
 #ifndef LANG_PLACE_H
 #define LANG_PLACE_H
 

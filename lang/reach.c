@@ -1,5 +1,5 @@
-/* What values can be, by interval arithmetic (Moore, 1966): so a condition that is never true is found before power is
- * on. Whatever is not certain is anything. */
+/* The ranges of values, by interval arithmetic (Moore, 1966): so a condition that is never true is found before power
+ * is on. Whatever is not certain is anything. */
 #include "emit.h"
 
 #include <math.h>

@@ -1,4 +1,4 @@
-/* What is wrong with a rig file, kept while it is read and shown in the end. */
+/* The mistakes in a rig file, kept while it is read and shown in the end. */
 #ifndef LANG_REPORT_H
 #define LANG_REPORT_H
 
@@ -36,7 +36,7 @@ void report_warning(report *to, rp_span at, const char *advice, const char *form
 /* The entries as the rig's messages, in the order of the file. */
 void report_finish(report *from, rp_rig *rig);
 
-/* Where the first byte stands that is not UTF-8 (RFC 3629); `end` when there is none. */
+/* The place of the first byte that is not UTF-8 (RFC 3629); `end` when there is none. */
 uint32_t text_not_utf8(const char *text, uint32_t end);
 
 uint32_t report_line(const report *from, uint32_t offset);

@@ -4,7 +4,7 @@
 
 #include "rigpulse/lang.h"
 
-/* What a stage's setting is written as, and where it goes. */
+/* The shapes of a stage's settings, and where their values go. */
 typedef enum setting_shape {
     SETTING_NUMBER,      /* a float in `unit` */
     SETTING_COUNT,       /* a bare whole number */
@@ -42,7 +42,7 @@ typedef struct stage_setting {
     const char *choice[2];
 } stage_setting;
 
-/* What a measuring stage takes instead of a quantity. */
+/* The inputs that a measuring stage takes instead of a quantity. */
 #define INPUT_SWITCH       "switch" /* a switch or a condition */
 #define INPUT_EVENT        "event"  /* also an event */
 
@@ -50,7 +50,7 @@ typedef struct stage_setting {
 #define STAGE_SETTINGS_MAX 8
 #define STAGE_INPUTS_MAX   3
 
-/* What unit comes out of a stage. */
+/* The unit of a stage's output. */
 typedef enum stage_result {
     RESULT_SAME,
     RESULT_DIFFERENCE, /* the same, as a difference */
@@ -84,7 +84,8 @@ typedef struct operator_word {
 extern const operator_word operator_words[];
 extern const uint32_t operator_words_count;
 
-/* What makes an event or a condition of a value, of other events, or of time alone. Its settings are fixed values. */
+/* Words that make an event or a condition of a value, of other events, or of time alone. Its settings are fixed values.
+ */
 #define DETECTOR_SETTINGS_MAX 3
 typedef struct detector_setting {
     const char *name; /* in messages */
@@ -108,7 +109,7 @@ typedef struct detector_word {
 extern const detector_word detector_words[];
 const detector_word *detector_word_find(const char *word);
 
-/* What a control loop is made of: the lines below it. A line's settings follow its word; one that is marked with the
+/* The parts of a control loop: the lines below it. A line's settings follow its word; one that is marked with the
  * ending of a parameter's name becomes such a parameter where it is written as a number, so that it can be changed
  * while the rig runs. */
 #define LOOP_LINE_SETTINGS_MAX 9
@@ -131,7 +132,7 @@ typedef struct loop_setting {
 #define UNIT_GAIN_TIMES_SEC "out*s/in"
 #define UNIT_PROCESS_GAIN   "in/out"
 
-/* What the line says: how the loop regulates, something all loops have, or something of its own. */
+/* The kind of the line: how the loop regulates, something all loops have, or something of its own. */
 typedef enum loop_line_kind {
     LOOP_METHOD,
     LOOP_COMMON,

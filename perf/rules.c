@@ -1,4 +1,4 @@
-/* What a rule costs, and what it costs to compile it, in a rig of many.
+/* The cost of a rule in a tick and in the compiler, in a rig of many.
  *
  * Usage: perf_rules RULES TICKS */
 #include "rigpulse/engine.h"

@@ -17,7 +17,7 @@ static double speed_of(const double *setting, double boat)
     return setting[SPEED] * (1.0 + setting[SPREAD] / 100.0 * sin(2.4 * boat));
 }
 
-/* How far the bow of a boat is beyond the near gate. */
+/* The distance of a boat's bow beyond the near gate. */
 static double bow(const double *setting, double boat, double time)
 {
     return speed_of(setting, boat) * (time - (boat + 0.5) * setting[EVERY]);

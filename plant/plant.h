@@ -67,7 +67,7 @@ void plant_place(const plant *p, const double *setting, double time, const doubl
 /* The hand lets go. */
 void plant_let_go(const plant *p, plant_grip *grip, double *state);
 
-/* What can be seen of it, held or not. */
+/* The outputs that can be seen, held or not. */
 double plant_output(const plant *p, const double *setting, double time, const double *state, const plant_grip *grip,
                     uint32_t which);
 

@@ -1,4 +1,4 @@
-/* What a sounder on a turning arm sees of the harbour: two boats, each over an arc of bearings that the width of the
+/* A sounder on a turning arm: its view of the harbour: two boats, each over an arc of bearings that the width of the
  * beam makes broader. The arm follows what it is told with a lag.
  *
  *   d arm / dt = (turned - arm) / lags; flight as of a boat (boat.c), of the nearer one in the beam, 0: no echo */

@@ -13,7 +13,7 @@ typedef struct rp_frame {
     uint32_t events_lost; /* more than the frame has room for */
 } rp_frame;
 
-/* Where the parts of a rig's frames lie, in bytes from the start. */
+/* The places of the parts of a rig's frames, in bytes from the start. */
 typedef struct rp_frame_shape {
     uint32_t slots, sensors, actuators, rules, events;
     size_t value, raw, owner, quality, event, bytes;

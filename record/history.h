@@ -11,7 +11,7 @@
 
 typedef struct rp_history rp_history;
 
-/* What happened in one tick, in words. */
+/* An event of one tick, in words. */
 typedef struct rp_occurrence {
     uint64_t row;
     double time;     /* seconds */
@@ -70,7 +70,7 @@ typedef struct rp_extent {
 } rp_extent;
 rp_extent rp_history_extent(const rp_history *h, uint32_t column, uint64_t from, uint64_t to);
 
-/* What happened, oldest first; those of dropped rows are gone too. Lives until the next change. */
+/* The events, oldest first; those of dropped rows are gone too. Lives until the next change. */
 const GPtrArray *rp_history_occurrences(const rp_history *h);
 
 /* A time or holdoff of an action or rule as it was at a row, in seconds: a constant, a parameter, or one in another

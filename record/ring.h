@@ -15,7 +15,7 @@ void rp_ring_free(rp_ring *ring);
 rp_frame *rp_ring_begin(rp_ring *ring);
 void rp_ring_commit(rp_ring *ring);
 
-/* How many frames wait to be taken, and how many there is room for. Of either side. */
+/* The number of frames that wait, and the room for them. Of either side. */
 uint32_t rp_ring_waiting(const rp_ring *ring);
 uint32_t rp_ring_room(const rp_ring *ring);
 

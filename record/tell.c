@@ -311,7 +311,7 @@ static void tell_both(const scene *s, const rp_step *step, uint32_t depth)
     tell_truth(s, step->in[1], step->place, depth + 1);
 }
 
-/* What has made it true: of the first one nothing may be left, since the result has taken its slot. */
+/* The condition that has made it true: of the first one nothing may be left, since the result has taken its slot. */
 static void tell_any(const scene *s, const rp_step *step, uint32_t depth)
 {
     const bool second = s->value[step->in[1]] != 0.0f;

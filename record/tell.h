@@ -1,4 +1,4 @@
-/* What happened, in words. One place for it: the live lines, the events of a recording, and whatever
+/* Events in words. One place for them: the live lines, the events of a recording, and whatever
  * explains later say the same. */
 #ifndef RECORD_TELL_H
 #define RECORD_TELL_H
@@ -15,14 +15,14 @@ void rp_tell_cell(const rp_image_header *image, uint32_t slot, float value, GStr
 /* The same for a number in the unit of a slot ("" of none). */
 void rp_tell_number(double number, const char *unit, GString *to);
 
-/* Who owns an actuator: "rest", "line 14", "plain set", "hand", "stop". */
+/* The owner of an actuator: "rest", "line 14", "plain set", "hand", "stop". */
 void rp_tell_owner(const rp_image_header *image, uint16_t owner, GString *to);
 
 /* Why the rule's trigger was true in this frame: "depth 2.98 cm is below shallow 3 cm". */
 void rp_tell_why(const rp_image_header *image, const rp_frame_shape *shape, const rp_frame *frame, uint32_t rule,
                  GString *to);
 
-/* What it did: "pump 80 % for 2 s, then holdoff 10 s". */
+/* The actions of a rule: "pump 80 % for 2 s, then holdoff 10 s". */
 void rp_tell_actions(const rp_image_header *image, const rp_frame_shape *shape, const rp_frame *frame, uint32_t rule,
                      GString *to);
 
@@ -30,7 +30,7 @@ void rp_tell_actions(const rp_image_header *image, const rp_frame_shape *shape, 
 void rp_tell_event(const rp_image_header *image, const rp_frame_shape *shape, const rp_frame *frame,
                    const rp_event *event, GString *to);
 
-/* What the event is of: a rule's text, the name of a sensor, parameter or actuator, a mark's text. */
+/* The subject of an event: a rule's text, the name of a sensor, parameter or actuator, a mark's text. */
 const char *rp_tell_subject(const rp_image_header *image, const rp_event *event);
 
 /* The line of the rig file that it comes from; 0 when it comes from none. */

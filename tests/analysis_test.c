@@ -103,7 +103,7 @@ static void test_captures(void **unused)
     gsl_rng_free(chance);
 }
 
-/* What few readings say is not believed, yet it is what they say, never 0. */
+/* A capture of few readings is not believed, yet its mean is theirs, never 0. */
 static void test_few_readings(void **unused)
 {
     (void)unused;

@@ -651,7 +651,7 @@ static void test_motion(void **unused)
     assert_near((double)g, 0.98995, 1e-4);
 }
 
-/* What a reading is held against: the quality of each of a row of samples 10 ms apart. */
+/* The checks of a reading: the quality of each of a row of samples 10 ms apart. */
 static void test_vet(void **unused)
 {
     (void)unused;

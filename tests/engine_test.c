@@ -190,7 +190,7 @@ static void test_arithmetic(void **unused)
 
 /* ---- whatever happens ---------------------------------------------------------------------------- */
 
-/* What the claims say that an actuator has to do, worked out anew from the list of claims. */
+/* The output that the claims owe to an actuator, worked out anew from the list of claims. */
 static float owed(const rp_engine *e, uint32_t actuator)
 {
     const rp_image_actuator *a = &e->actuator[actuator];
@@ -214,7 +214,7 @@ static double term(const rp_engine *e, const rp_image_loop *l, uint32_t which)
     return (double)rp_engine_value(e, l->first + which).value;
 }
 
-/* What a loop says of itself: its terms make up what it asks, and what it asks, within the travel, its output. */
+/* A loop's own account: its terms make up what it asks, and what it asks, within the travel, its output. */
 static void assert_terms_agree(const rp_engine *e, const rp_image_loop *l)
 {
     const rp_image_actuator *a = &e->actuator[l->actuator];
@@ -226,7 +226,7 @@ static void assert_terms_agree(const rp_engine *e, const rp_image_loop *l)
     assert_true(output == asked || term(e, l, RP_TERM_SATURATED) == 1.0);
 }
 
-/* How many loops own their actuators: each drives with its own output. */
+/* The number of loops that own their actuators: each drives with its own output. */
 static uint32_t loops_drive(const rp_engine *e)
 {
     const rp_image_loop *loop = rp_image_at(e->image, RP_SECTION_LOOPS);
@@ -441,7 +441,7 @@ static const char whole_rig[] =
          "on 20 ms after over\n    begin lift anew\n"
          "on start or every 30 ms\n    begin lift\n    a 30 % for 10 ms, 2 times every 20 ms, priority 2\n";
 
-/* Where nothing is shaped, so that loops may simply go on. */
+/* A rig without shaping, so that loops may simply go on. */
 static const char loops_rig[] =
     HEAD "actuator c percent -50..50, rest at 0\nactuator d percent 0..100, rest at 0\n"
          "loop l: s at p with c\n    pid kp 2, ki 30, kd 0.01, filter 20 ms, back 1 s\n    feed s * 0.1 %/counts\n"
@@ -521,7 +521,7 @@ static void test_forged_images_run_or_are_refused(void **unused)
     forge_all(loops_rig);
 }
 
-/* What a step, a sequence, a state, a stall, a stop or an actuator must not say, one by one. */
+/* Images that the loader must refuse for a step, a sequence, a state, a stall, a stop or an actuator, one by one. */
 typedef struct forgery {
     const char *what;
     uint32_t section, element, offset; /* bytes */

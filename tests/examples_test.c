@@ -13,7 +13,8 @@
 
 #define SEEDS 4u
 
-/* What an example is held to, tick by tick: the engine's values beside the truth of its first mechanism. */
+/* The promises that an example is held to, tick by tick: the engine's values beside the truth of its first mechanism.
+ */
 typedef struct stage {
     bench b;
     rp_sim *sim;

@@ -132,7 +132,7 @@ static void try_one(const char *folder, const char *command, const char *failing
     call_done(&c);
 }
 
-/* How often the tool calls it when nothing fails. */
+/* The number of calls that the tool makes when nothing fails. */
 static long count_calls(const char *command, const char *function)
 {
     g_autofree char *none = g_strconcat(function, ":0", NULL);

@@ -248,7 +248,7 @@ static void test_named_stages_help(void **unused)
     }
 }
 
-/* What `inspect` says of a raw sensor with one thing wrong. */
+/* The words of `inspect` for a raw sensor with one thing wrong. */
 static void test_inspect_finds(void **unused)
 {
     (void)unused;

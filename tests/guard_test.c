@@ -158,7 +158,7 @@ static void test_longest(void **unused)
     bench_close(&b);
 }
 
-/* What is written counts, however slowly it goes back: a rule that asks now and then, under a slew, does not keep it
+/* The written value counts, however slowly it goes back: a rule that asks now and then, under a slew, does not keep it
  * driven for ever; and it goes to rest at once. */
 static void test_longest_with_a_slew(void **unused)
 {
@@ -263,7 +263,7 @@ static bool holds(const bench *b, const rp_image_guard *g)
     return condition.value != 0.0f || !rp_usable(condition.quality);
 }
 
-/* What the outputs of a rig have done so far, to hold them against what may go on for a time only. */
+/* The outputs of a rig so far, to hold them against what may go on for a time only. */
 typedef struct watching {
     double driven; /* seconds away from rest, of m */
     double on;     /* the same, without a break */
@@ -350,7 +350,7 @@ static void write_random_rig(GRand *chance, GString *text)
                     "on s becomes below -100 counts\n    m s * -0.2 %/counts for 300 ms\n    lamp off\n");
 }
 
-/* What a hand does now and then. */
+/* A hand steps in now and then. */
 static void meddle(GRand *chance, rp_engine *e)
 {
     const int32_t dice = g_rand_int_range(chance, 0, 40);

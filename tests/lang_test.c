@@ -9,7 +9,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-/* What stands above each case of messages.rig; the case's own lines begin behind it. */
+/* The rig above each case of messages.rig; the case's own lines begin behind it. */
 static const char head[] = "rig t\n"
                            "tick 20 ms\n"
                            "sensor level counts 0..4095, every 100 ms\n"

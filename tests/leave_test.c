@@ -115,7 +115,7 @@ static void test_a_signal_while_a_trial_drives(void **unused)
 
 /* ---- at a terminal ------------------------------------------------------------------------------------ */
 
-/* What a view stands in, and what shows that it does. */
+/* A view, how it is entered, and the words that show that it stands. */
 static const struct {
     const char *arguments, *shows;
 } views[] = {{"watch basin.rig", "live "},

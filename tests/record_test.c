@@ -154,7 +154,7 @@ static void test_frame_events(void **unused)
     bench_close(&b);
 }
 
-/* What is told of a tick's events. Rules stand from line 8 on. */
+/* The words for a tick's events. Rules stand from line 8 on. */
 static const char told_head[] =
     "rig t\ntick 10 ms\nsensor s mm 0..900\nsensor hue names red, green\nactuator a percent 0..100, rest at 0\n"
     "param p = 5 cm in 1..9 cm\nbands z = s: low below p, mid, high above 20 cm; margin 1 cm\n";

@@ -240,7 +240,7 @@ static int call_shell(const char *folder, const char *line, char **err)
     return WIFEXITED(status) ? WEXITSTATUS(status) : -WTERMSIG(status);
 }
 
-/* What cannot be printed is told, by status and, where anybody could still read it, in words. */
+/* Output that cannot be printed is told, by status and, where anybody could still read it, in words. */
 static void test_lost_output(void **unused)
 {
     (void)unused;

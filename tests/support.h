@@ -1,4 +1,4 @@
-/* What the suites share: a rig from its text, ticked by hand; and the tool as a user calls it. */
+/* Parts that the suites share: a rig from its text, ticked by hand; and the tool as a user calls it. */
 #ifndef TESTS_SUPPORT_H
 #define TESTS_SUPPORT_H
 

@@ -46,7 +46,7 @@ person person_watch(const char *folder, const char *arguments, int rows, int col
     return p;
 }
 
-/* What is shown within `wait_ms`, one piece; false when there is no more to come. */
+/* The output within `wait_ms`, one piece; false when there is no more to come. */
 static bool look(person *p, int wait_ms)
 {
     char piece[4096];

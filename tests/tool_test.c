@@ -132,7 +132,7 @@ static void test_small_rigs(void **unused)
     remove_folder(folder);
 }
 
-/* What survives a power cycle, a dry run, a bound, and amounts by trial, as a user calls them. */
+/* A power cycle, a dry run, a bound, and amounts by trial, as a user calls them. */
 static void test_trials_and_power_cycles(void **unused)
 {
     (void)unused;
@@ -226,8 +226,8 @@ static uint32_t count_lines(const char *text, const char *with)
     return count;
 }
 
-/* What happens tick after tick is told in short; what timers are worked out from, and each change of a measured switch,
- * is told in full. */
+/* Events that come tick after tick are told in short; what timers are worked out from, and each change of a measured
+ * switch, is told in full. */
 static void test_storms(void **unused)
 {
     (void)unused;
@@ -469,7 +469,7 @@ static void test_full_disk(void **unused)
     remove_folder(folder);
 }
 
-/* What was cut off in the middle of a row is left out, and that is said. */
+/* A row that was cut off in its middle is left out, and that is said. */
 static void test_torn_recording(void **unused)
 {
     (void)unused;

@@ -1,4 +1,4 @@
-/* What people type wrong, by chance, in examples chosen by chance: never a crash, and either a rig that runs or a
+/* Typing errors, by chance, in examples chosen by chance: never a crash, and either a rig that runs or a
  * message. In one process, under the sanitizers too. */
 #include "support.h"
 

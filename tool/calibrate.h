@@ -76,7 +76,7 @@ bool calibrate_talk(calibration *c);
 
 /* calibrate_result.c */
 
-/* What has been captured as one line a point. */
+/* The captured points, one line each. */
 void calibrate_list(const calibration *c, GString *to);
 
 /* Fits, rounds, edits, and tries the new text on what came in; c->said and c->edited are filled. False, and *why to be

@@ -138,7 +138,7 @@ static double mean_over(const GArray *value, guint from, guint to)
     return count ? sum / count : (double)NAN;
 }
 
-/* What goes into the fit: 'steinhart' is stated for ohms, whatever its input is in. */
+/* The input of the fit: 'steinhart' is stated for ohms, whatever its input is in. */
 static double fit_scale(const calibration *c)
 {
     g_autofree char *one = g_strdup_printf("1 %s", c->what.input_unit);
@@ -147,7 +147,7 @@ static double fit_scale(const calibration *c)
     return strcmp(c->what.word, "steinhart") == 0 && rp_quantity_parse(one, "ohm", &ohms, &why) ? ohms : 1.0;
 }
 
-/* What the file as it would be written reads at each point. A sum has no zero of its own: it begins at the first
+/* The reading at each point by the file as it would be written. A sum has no zero of its own: it begins at the first
  * point. */
 static void read_back(const calibration *c, const rp_rig *rig, const rp_fit *fit, double *reads)
 {
@@ -176,7 +176,7 @@ static const char *short_name(const char *path)
     return slash ? slash + 1 : path;
 }
 
-/* What would be read, less what is known, as "off by" beside it. */
+/* The reading without the point, less what is known, as "off by" beside it. */
 static double left_out_of(const calibration *c, const outcome *o, const calibrate_point *p)
 {
     for (guint i = 0; o->fit && i < o->fit->points; i++) {

@@ -25,7 +25,7 @@ extern const command command_check, command_run, command_plot, command_list, com
 bool command_options(const command *self, const GOptionEntry *entries, int *argc, char ***argv, int least, int most,
                      int *status);
 
-/* What follows --seed; 1 for NULL. False when it is no whole number, which has been said. */
+/* The number behind --seed; 1 for NULL. False when it is no whole number, which has been said. */
 bool command_seed(const command *self, const char *text, uint64_t *seed);
 
 /* Prints it for a program, and gives it back. */

@@ -49,7 +49,7 @@ static int draw_demo(const command *self, const char *record, const char *file)
     return EXIT_DONE;
 }
 
-/* What the file says of itself: the comment at its head. */
+/* The file's own account: the comment at its head. */
 static void print_head(const rp_rig *rig)
 {
     const char *line = rig->source;

@@ -133,7 +133,7 @@ static void print_sensor(const rp_series *s, const rp_findings *f)
     }
 }
 
-/* What 'zero' has learned, or why it has not. */
+/* The offset that 'zero' has learned, or why it has none. */
 static void print_zero(const inspection *in, const rp_step *step)
 {
     const rp_zero_state *z = (const void *)(in->engine.state + step->state_offset);

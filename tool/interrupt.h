@@ -1,4 +1,4 @@
-/* What a person or the system wants of the whole process: to leave, to be suspended, or to die. Set in signal handlers,
+/* Wishes of a person or the system for the whole process: to leave, to be suspended, or to die. Set in signal handlers,
  * asked for by whoever ticks or draws. */
 #ifndef TOOL_INTERRUPT_H
 #define TOOL_INTERRUPT_H
@@ -9,7 +9,7 @@
  * Asks of before are forgotten. */
 void interrupt_catch(void);
 
-/* What ends the process all the same (a crash, SIGQUIT, memory or a thread that GLib cannot have) brings this port to
+/* An ending that nobody asked for (a crash, SIGQUIT, memory or a thread that GLib cannot have) brings this port to
  * rest before. NULL: there is none any more. */
 void interrupt_guard(const rp_port *port);
 

@@ -20,10 +20,10 @@ typedef struct jog {
 const rp_image_actuator *jog_actuator(const jog *j);
 const char *jog_name(const jog *j);
 
-/* What of a sensor's changes is none, in its unit. */
+/* The greatest change of a sensor that counts as none, in its unit. */
 double jog_least_change(const jog *j, uint32_t sensor);
 
-/* What keeps it from what is asked at a row, in words; "" for nothing. */
+/* The guard that keeps it from what is asked at a row, in words; "" for nothing. */
 const char *jog_guard_at(const jog *j, const rp_history *history, uint64_t row);
 
 /* "up by 118 counts, 19 times its noise, after 0.36 s"; "does not answer". */

@@ -14,7 +14,7 @@ struct kept {
     uint32_t size, written_size;
 };
 
-/* What is damaged is said and begins anew: a device has to come up. */
+/* A damaged file is told, and the rig begins anew: a device has to come up. */
 static char *take_up(rp_engine *engine, const char *path, GError **error)
 {
     g_autofree char *block = NULL;

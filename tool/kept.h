@@ -1,5 +1,5 @@
-/* What a rig keeps over a power cycle: a small file, taken up before the start, and written again while the rig runs
- * and when it ends. The thread that ticks only copies it; another one writes it. */
+/* The kept state of a rig over a power cycle: a small file, taken up before the start, and written again while the rig
+ * runs and when it ends. The thread that ticks only copies it; another one writes it. */
 #ifndef TOOL_KEPT_H
 #define TOOL_KEPT_H
 

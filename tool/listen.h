@@ -37,8 +37,8 @@ const char *listening_hand_unit(const listening *l);
 /* Places it, and returns the seconds until it is there. */
 double listening_place(listening *l, double to);
 
-/* What a rig with the same sensors makes of all that came in: a value of `name` for each tick, NAN where it was bad.
- * The caller frees it; NULL when the rig has no such name. */
+/* The values that a rig with the same sensors makes of all that came in: a value of `name` for each tick, NAN where it
+ * was bad. The caller frees it; NULL when the rig has no such name. */
 GArray *listening_replay(const listening *l, const rp_rig *rig, const char *name);
 
 #endif

@@ -77,7 +77,7 @@ static bool has_no_reader(void)
     return poll(&at, 1, 0) > 0 && (at.revents & POLLERR);
 }
 
-/* What was printed has to arrive. A reader that has seen enough needs no message. */
+/* Printed text has to arrive. A reader that has seen enough needs no message. */
 static bool finish_output(void)
 {
     output_done = true;

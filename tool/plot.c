@@ -18,7 +18,7 @@ static bool parse_size(const char *text, rp_figure *figure)
                      figure->height <= SIZE_MOST);
 }
 
-/* What is drawn around an arm: names of values. */
+/* The values drawn around an arm: names of values. */
 typedef struct around {
     const char *value, *along, *found;
 } around;

@@ -76,7 +76,7 @@ GPtrArray *rewrite_differences(const char *before, const char *after)
 
 /* ---- the file -------------------------------------------------------------------------------------- */
 
-/* What a symbolic link points to is replaced, not the link. */
+/* The target of a symbolic link is replaced, not the link. */
 static char *real_path(const char *path)
 {
     char *found = realpath(path, NULL);
@@ -176,7 +176,7 @@ bool rewrite_file(const char *given, const char *before, const char *after, cons
     return written;
 }
 
-/* Where a hunk's lines stand now: at their line, or at the one other place; NULL otherwise. */
+/* The present place of a hunk's lines: at their line, or at the one other place; NULL otherwise. */
 static char *find_lines(const char *text, guint line, const char *wanted)
 {
     const char *at = text;

@@ -11,7 +11,7 @@ typedef struct rewrite_hunk {
     char *before, *after; /* whole lines, with their ends; "" for none */
 } rewrite_hunk;
 
-/* What differs; to be freed with g_ptr_array_unref(). */
+/* The differences; to be freed with g_ptr_array_unref(). */
 GPtrArray *rewrite_differences(const char *before, const char *after);
 
 /* Replaces the file if it still holds `before`. What was there is kept in FILE.undo under the words `what`. */

@@ -5,7 +5,7 @@
 #include <glib.h>
 #include <stdbool.h>
 
-/* What is written with: a colour where there is one, and always something that shows without. */
+/* The inks: a colour where there is one, and always something that shows without. */
 typedef enum ink {
     INK_PLAIN,
     INK_DIM,

@@ -380,7 +380,7 @@ static bool set_one(session *s, const char *text, GError **error)
     return true;
 }
 
-/* What the rig plays is not written over. */
+/* A file that the rig plays is not written over. */
 static bool is_played(const rp_rig *rig, const char *record, GError **error)
 {
     g_autofree char *folder = g_path_get_dirname(rig->file);

@@ -59,7 +59,7 @@ void session_go_on(session *s);
 
 void session_end(session *s, session_result *result);
 
-/* What is asked of the engine before its next tick. */
+/* A request to the engine before its next tick. */
 typedef enum session_wish {
     WISH_SET,
     WISH_HAND,
@@ -92,11 +92,11 @@ void session_mark(session *s, const char *text);
  * that was free. False with *error when it cannot be written. */
 bool session_record(session *s, const char *name, char **taken, GError **error);
 
-/* How far the run is, as the thread that ticks has last said. `recording`, if wanted: whether one is written. */
+/* The progress of the run, as the thread that ticks has last said. `recording`, if wanted: whether one is written. */
 rp_lateness session_lateness(const session *s);
 bool session_is_recording(session *s);
 
-/* What the recorder complained of; NULL if nothing. To be freed. */
+/* The recorder's complaint; NULL if nothing. To be freed. */
 char *session_complaint(session *s);
 
 #endif

@@ -1,4 +1,4 @@
-/* What the full-screen views have in common: draw, show, take keys, be suspended, leave. */
+/* Parts that the full-screen views share: draw, show, take keys, be suspended, leave. */
 #ifndef TOOL_SHOW_H
 #define TOOL_SHOW_H
 

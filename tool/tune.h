@@ -59,14 +59,14 @@ bool tune_parse_gains(const tuning *t, const char *text, double *gain, char **wh
 /* An amount of what is measured, or of what is driven. False with *why, to be freed. */
 bool tune_parse_amount(const tuning *t, tune_test test, const char *text, double *amount, char **why);
 
-/* Whether a step of the setpoint is one that it can take. False with *why, to be freed. */
+/* True for a step of the setpoint that the loop can take. False with *why, to be freed. */
 bool tune_step_fits(const tuning *t, double setpoint, double step, char **why);
 
 /* "kp 25, ki 0.3, kd 0"; "step 5 K". To be freed. */
 char *tune_gains_text(const tuning *t, const double *gain);
 char *tune_test_text(const tuning *t, const tune_try *one);
 
-/* How many disturbances the hook-up states behind 0 s, and the k-th of them as an index into its list. */
+/* The number of disturbances that the hook-up states behind 0 s, and the k-th of them as an index into its list. */
 uint32_t tune_disturbances(const tuning *t);
 uint32_t tune_disturbance(const tuning *t, uint32_t k);
 

@@ -20,7 +20,7 @@
 #define KEYS_WIDTH 102 /* of all that is said of them */
 #define FINE       1.1 /* of a gain, at a press */
 
-/* What is typed for. */
+/* The purpose of the line that is typed. */
 typedef enum typed { TYPED_NOTHING, TYPED_GAIN, TYPED_STEP, TYPED_PUSH, TYPED_BACK } typed;
 
 typedef struct tune_view {
@@ -134,7 +134,7 @@ static void begin_disturbance(tune_view *v)
     ask(v, WISH_DISTURB, (uint16_t)which, 0.0);
 }
 
-/* What happened since the test began that ends it. */
+/* The event since the test began that ends it; NULL: none. */
 static const char *broken_by(const tune_view *v)
 {
     const GPtrArray *all = rp_history_occurrences(v->chart.history);

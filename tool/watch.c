@@ -117,7 +117,7 @@ static void find_items(view *v)
     add_slots(v, ITEM_PARAM, 0, sensors, true);
 }
 
-/* What the first loop measures, and its setpoint. */
+/* The first loop's measured value, and its setpoint. */
 static bool is_looped(const view *v, const view_item *is)
 {
     const rp_image_loop *l = rp_image_at(v->image, RP_SECTION_LOOPS);

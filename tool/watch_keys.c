@@ -1,4 +1,4 @@
-/* What the keys do, and the page and the line that tell so. One table for all three. */
+/* The keys' actions, and the page and the line that tell so. One table for all three. */
 #include "watch_view.h"
 
 #include "rewrite.h"
@@ -324,7 +324,7 @@ static void type_value(view *v)
     }
 }
 
-/* What an item is, or is soon to be. */
+/* The present or coming state of an item. */
 static double value_soon(const view *v, const view_item *is)
 {
     const bool asked = v->asked.item == v->selected && g_get_monotonic_time() < v->asked.until;
@@ -579,7 +579,7 @@ static const watch_key keys[] = {
     {'q', 0, "q", "leave; all goes to rest", leave},
 };
 
-/* What matters now, by what is chosen: keys of the table, with a word each. */
+/* The keys that matter now, by what is chosen: keys of the table, with a word each. */
 static const char *hints_of(view *v)
 {
     if (!v->session) {

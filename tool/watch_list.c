@@ -191,7 +191,7 @@ static int32_t last_setter(const view *v, uint32_t actuator)
     return setter;
 }
 
-/* What keeps an actuator from what is asked: the last guard on it that stepped in, or its longest time. */
+/* The reason that an actuator does not do what is asked: the last guard on it that stepped in, or its longest time. */
 static void put_guard(const view *v, uint32_t actuator, GString *to)
 {
     const GPtrArray *all = rp_history_occurrences(v->history);

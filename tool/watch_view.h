@@ -1,4 +1,4 @@
-/* What the full-screen view knows: what it looks at, where in time, and what the person is doing. */
+/* The state of the full-screen view: what it looks at, where in time, and what the person is doing. */
 #ifndef TOOL_WATCH_VIEW_H
 #define TOOL_WATCH_VIEW_H
 

@@ -15,8 +15,8 @@ void rp_turn_reset(rp_turn_state *state)
     *state = (rp_turn_state){0};
 }
 
-/* How long after the extreme reading the parabola through it and its neighbours has its own; never farther than half
- * way to a neighbour. */
+/* The time after the extreme reading at which the parabola through it and its neighbours has its own; never farther
+ * than half way to a neighbour. */
 static float beside_extreme(const rp_turn_state *s)
 {
     const float p = s->to_extreme, q = s->from_extreme;

@@ -1,4 +1,4 @@
-/* What is done to an engine between two ticks. */
+/* Commands to an engine between two ticks. */
 #include "rigpulse/engine.h"
 
 #include "learner.h"

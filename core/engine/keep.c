@@ -1,4 +1,4 @@
-/* What survives a power cycle, as one block:
+/* The state that survives a power cycle, as one block:
  *
  *   magic | version, entries | bytes of all | CRC-32 of all with this field as 0 | entries
  *

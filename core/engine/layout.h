@@ -1,4 +1,4 @@
-/* Where things lie in the caller's memory block: byte offsets, the same on every machine. Each run's
+/* The layout of the caller's memory block: byte offsets, the same on every machine. Each run's
  * states start on a multiple of 8, from `state` on, in the order of the runs. */
 #ifndef RIGPULSE_ENGINE_LAYOUT_H
 #define RIGPULSE_ENGINE_LAYOUT_H

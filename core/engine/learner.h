@@ -4,10 +4,11 @@
 
 #include "rigpulse/engine.h"
 
-/* Whether what was learned has been told, in the state of an operation; NULL when this operation learns nothing. */
+/* The mark that what was learned has been told, in the state of an operation; NULL when this operation learns nothing.
+ */
 uint32_t *rp_learner_told(uint32_t op, void *state);
 
-/* What is new since it was asked last: kind, reason and value of the event. False: nothing. */
+/* The news since it was asked last: kind, reason and value of the event. False: nothing. */
 bool rp_learner_news(uint32_t op, void *state, rp_event *news);
 
 #endif

@@ -4,7 +4,7 @@
 
 #include "rigpulse/engine.h"
 
-/* What the rig remembers has changed: it is seen from the next tick on. */
+/* The rig's memory has changed: it is seen from the next tick on. */
 static inline void stir(rp_engine *e)
 {
     e->stirred = 1;
@@ -17,7 +17,7 @@ void rp_engine_recall_states(rp_engine *e);
 /* After the rules: what runs goes on as far as it can. */
 void rp_engine_run_sequences(rp_engine *e);
 
-/* What rules and steps ask. A sequence that a fault keeps from it does not begin. */
+/* Requests of rules and steps. A sequence that a fault keeps from it does not begin. */
 void rp_engine_begin(rp_engine *e, uint16_t sequence, bool anew);
 void rp_engine_finish(rp_engine *e, uint16_t sequence);
 

@@ -27,7 +27,7 @@ static float bounded(const rp_engine *e, const rp_image_actuator *a, float value
     return rp_limit(value, a->rest - share * (a->rest - a->low), a->rest + share * (a->high - a->rest));
 }
 
-/* What the owner asks, with enough power to move, and no faster than it may change. A stop, and a fault where nobody
+/* The owner's value, with enough power to move, and no faster than it may change. A stop, and a fault where nobody
  * else drives, do not wait for that. */
 static float slewed(rp_engine *e, uint32_t i, const rp_image_actuator *a, float dt)
 {
@@ -105,9 +105,9 @@ static float dutiful(rp_engine *e, uint32_t i, const rp_image_actuator *a, float
     return e->relief[i] & RP_RELIEF_TIRED ? a->rest : value;
 }
 
-/* Whether another actuator that must not be driven together with this one is. Those before it in the image have been
- * shaped in this tick already, those behind it stand as they were written last: so of two that begin together the first
- * goes ahead, and never both. */
+/* True when another actuator is driven that must not be driven together with this one. Those before it in the image
+ * have been shaped in this tick already, those behind it stand as they were written last: so of two that begin together
+ * the first goes ahead, and never both. */
 static bool locked(const rp_engine *e, const rp_image_guard *guard)
 {
     return e->value[e->actuator_slot + guard->condition] != e->actuator[guard->condition].rest;

@@ -43,7 +43,7 @@ static inline int64_t rp_engine_credit(const rp_image_actuator *a)
            duty * (window_us % RP_MILLION) / RP_MILLION * (RP_MILLION - duty);
 }
 
-/* What is written for a value: turned round where the actuator is inverted. */
+/* The number written for a value: turned round where the actuator is inverted. */
 float rp_engine_written(const rp_image_actuator *a, float value);
 
 /* A stop and its release; RP_REF_NONE: by hand. */

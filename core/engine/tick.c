@@ -21,7 +21,7 @@ static inline void judge(rp_engine *e, uint32_t sensor, rp_quality quality)
     }
 }
 
-/* What the run functions work on. They take the arrays into locals, so that a store of a byte need not be
+/* The arrays that the run functions work on. They take the arrays into locals, so that a store of a byte need not be
  * feared to have moved them. */
 typedef struct tape {
     float *value;
@@ -231,7 +231,7 @@ static void note_owner(const rp_engine *e, const rp_image_loop *l, rp_loop_link 
     link->taken = raised && mine ? asked : written;
 }
 
-/* What is to be told of a loop; and what it has come to drive, and whether it did, which its next step has to know. */
+/* The news of a loop; and what it has come to drive, and whether it did, which its next step has to know. */
 static void note_loops(rp_engine *e)
 {
     const rp_image_loop *loop = rp_image_at(e->image, RP_SECTION_LOOPS);
@@ -280,7 +280,7 @@ static void claim(rp_engine *e, uint32_t rule, uint16_t claim, float value, uint
     e->moved = 1;
 }
 
-/* How long a timed action takes with all its times. */
+/* The time that a timed action takes with all its times. */
 static uint64_t width_of(const rp_engine *e, const rp_image_action *action)
 {
     const uint64_t once = rp_microseconds(read_ref(e, action->duration).value);
@@ -307,7 +307,7 @@ static void heed_end(rp_engine *e, uint64_t end_us)
     }
 }
 
-/* What an action asks for; of a toggle and a step, from what the latch says now. */
+/* The amount that an action asks for; of a toggle and a step, from what the latch says now. */
 static float amount_of(const rp_engine *e, const rp_image_action *action)
 {
     const float value = read_ref(e, action->value).value;
@@ -349,7 +349,7 @@ static void tell_mark(rp_engine *e, uint32_t index)
     tell(e, RP_EVENT_MARK, shown.quality, index, shown.value);
 }
 
-/* What drives nothing. */
+/* Actions that drive nothing. */
 static void act_aside(rp_engine *e, uint32_t index)
 {
     const rp_image_action *action = &e->action[index];
@@ -414,7 +414,7 @@ static void fire(rp_engine *e, uint32_t index, const rp_image_rule *rule)
     rp_pulse_fire(&e->pulse[index], e->now_us, longest, rp_microseconds(read_ref(e, rule->holdoff).value));
 }
 
-/* What this rule has claimed is let go (a plain set that another rule has made since stays), and it may not fire until
+/* The rule's claims are let go (a plain set that another rule has made since stays), and it may not fire until
  * the fault is cleared. */
 static void block(rp_engine *e, uint32_t rule)
 {
@@ -460,7 +460,7 @@ static bool has_fault(const rp_engine *e, uint32_t sensor)
     return e->sensor[sensor].vetted && e->fault[k];
 }
 
-/* What needs the sensor, and no other one that has a fault, may act again. */
+/* Rules that need the sensor, and no other one that has a fault, may act again. */
 static void end_fault(rp_engine *e, uint32_t sensor)
 {
     const rp_image_need *need = rp_image_at(e->image, RP_SECTION_NEEDS);
@@ -595,7 +595,7 @@ static void drive(rp_engine *e)
     }
 }
 
-/* What there is to do before anything is computed. */
+/* The engine's work before anything is computed. */
 static void begin_tick(rp_engine *e, float dt)
 {
     if (e->asked) {
@@ -632,7 +632,7 @@ static void heed_stops(rp_engine *e)
     }
 }
 
-/* What there is to do when everything is computed. */
+/* The engine's work when everything is computed. */
 static void end_computing(rp_engine *e)
 {
     if (e->learners) {

@@ -27,7 +27,7 @@ static void cut_out(rp_loop_state *s, uint8_t reason)
     *s = (rp_loop_state){.phase = RP_LOOP_OUT, .reason = reason, .target = s->target};
 }
 
-/* Where it has been ready for long enough it engages, and its setpoint sets out from where the mechanism is. */
+/* A loop that has been ready for long enough engages, and its setpoint sets out from where the mechanism is. */
 static void wait_on(const rp_loop_config *c, rp_loop_state *s, float goal, float measured, float dt)
 {
     const float off = goal > measured ? goal - measured : measured - goal;

@@ -58,7 +58,7 @@ static inline rp_reading begin(const rp_loop_config *config, rp_loop_state *stat
     return (rp_reading){state->target, in->setpoint.quality};
 }
 
-/* What is driven: the controller's output and the push, within the limits; of a loop that is held, as it was. Gives
+/* The driven value: the controller's output and the push, within the limits; of a loop that is held, as it was. Gives
  * whether it simply goes on. */
 static inline bool end(const rp_loop_config *config, rp_loop_state *state, rp_loop_link *link, rp_reading output,
                        float low, float high, float *term, rp_quality *quality)

@@ -22,7 +22,7 @@ typedef struct rp_place {
 #define RP_CALIBRATION_PLACES_MAX 40
 #define RP_CALIBRATION_BANDS_MAX  16
 
-/* What of a signal or of bands is measured. */
+/* The stage of a signal, or the bands, that is measured. */
 typedef struct rp_calibration {
     const char *word;       /* the stage whose settings are measured ("table"); "bands" of bands */
     const char *owner;      /* whose line they stand in: the signal asked for, or one that it is made of */
@@ -43,7 +43,7 @@ typedef struct rp_calibration {
     uint32_t end; /* of a table: the byte behind its last point */
 } rp_calibration;
 
-/* What is measured in the signal or bands `name`. False when nothing is: then *why says what it is instead, and what
+/* The measured stage in the signal or bands `name`. False when nothing is: then *why says what it is instead, and what
  * can be calibrated in this rig. */
 bool rp_rig_calibration(rp_rig *rig, const char *name, rp_calibration *found, const char **why);
 

@@ -199,13 +199,13 @@ rp_status rp_engine_open(rp_engine *engine, const void *image, uint32_t image_si
  * the hand alone. */
 void rp_engine_reset(rp_engine *engine);
 
-/* Who is told of events; NULL for nobody. */
+/* The listener to events; NULL for nobody. */
 void rp_engine_listen(rp_engine *engine, rp_event_listener *listener, void *self);
 
 /* One tick at `now_us` (port time). The same time again, or an earlier one, steps nothing. */
 void rp_engine_step(rp_engine *engine, uint64_t now_us);
 
-/* What is to be written to the actuator after the step: in its unit, the number of a name, or 0 and 1; turned round
+/* The number to be written to the actuator after the step: in its unit, the number of a name, or 0 and 1; turned round
  * where it is inverted. 0 when there is no such. */
 float rp_engine_output(const rp_engine *engine, uint16_t actuator);
 
@@ -244,7 +244,7 @@ void rp_engine_hand_only(rp_engine *engine, bool only);
  * nothing measures it. */
 rp_status rp_engine_edges(rp_engine *engine, uint16_t sensor, const rp_port_edge *edge, uint16_t count, uint32_t lost);
 
-/* What the rig keeps over a power cycle, as one block with a checksum. `size` becomes its bytes; RP_E_MEMORY when
+/* The rig's kept state over a power cycle, as one block with a checksum. `size` becomes its bytes; RP_E_MEMORY when
  * `room` is less. RP_E_INDEX when the rig keeps nothing. */
 rp_status rp_engine_keep(const rp_engine *engine, void *block, uint32_t room, uint32_t *size);
 
@@ -262,7 +262,7 @@ rp_status rp_engine_rest(rp_engine *engine, const rp_port *port);
 /* Between ticks: hands in what all sensors say, in their order; as many samples as there are sensors. */
 void rp_engine_sense_all(rp_engine *engine, const rp_sample *sample);
 
-/* What rp_engine_sense() does with everything but a good reading of a sensor that was well before. */
+/* The part of rp_engine_sense() for everything but a good reading of a sensor that was well before. */
 rp_status rp_engine_sense_any(rp_engine *engine, uint16_t sensor, const rp_sample *sample);
 
 /* Between ticks: hands in what a sensor says, for the next rp_engine_step(). RP_E_INDEX: no such sensor. */

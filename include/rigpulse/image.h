@@ -200,7 +200,7 @@ typedef struct rp_image_stop {
     uint16_t release;   /* slot, or RP_REF_NONE */
 } rp_image_stop;
 
-/* What the stages that make a slot have learned or counted survives a power cycle. */
+/* The knowledge and counts of the stages that make a slot survive a power cycle. */
 typedef struct rp_image_keep {
     uint16_t slot;
     uint16_t reserved; /* 0 */
@@ -233,7 +233,7 @@ typedef struct rp_image_action {
     uint16_t times;    /* 1 or more; of TIMED: between the times the actuator rests */
 } rp_image_action;
 
-/* What the rig remembers from tick to tick. A mode has one of its names' numbers; a cue is 1 in the tick after it was
+/* The rig's memory from tick to tick. A mode has one of its names' numbers; a cue is 1 in the tick after it was
  * given; a sequence is 0 while it is idle, else the number of its step, from 1. */
 enum { RP_STATE_MODE = 0, RP_STATE_CUE = 1, RP_STATE_SEQUENCE = 2, RP_STATES };
 
@@ -276,7 +276,7 @@ typedef struct rp_image_rule {
     uint8_t repeats; /* 1: "while", the trigger is a condition; 0: "on", it is an event */
 } rp_image_rule;
 
-/* What a name belongs to. The section may be left out; nothing in the engine needs it. Names stand in the order of
+/* The owner of a name. The section may be left out; nothing in the engine needs it. Names stand in the order of
  * their keys. */
 enum {
     RP_NAME_RIG,
@@ -314,14 +314,14 @@ static inline int rp_action_drives(uint32_t kind)
     return kind <= RP_ACTION_TIMED || kind == RP_ACTION_TOGGLE || kind == RP_ACTION_STEP;
 }
 
-/* What rp_image_header.checksum has to be for this image. */
+/* The value that rp_image_header.checksum has to have for this image. */
 uint32_t rp_image_checksum(const void *image, uint32_t size);
 
-/* How many bytes of memory the engine needs for this image, computed from its sections, which must be
+/* The bytes of memory that the engine needs for this image, computed from its sections, which must be
  * complete; whoever makes an image writes this into its header. */
 uint32_t rp_image_memory(const rp_image_header *image);
 
-/* Where the states of the next run begin. */
+/* The place of the next run's states. */
 static inline uint32_t rp_image_behind_states(const rp_image_run *run)
 {
     return (run->state + (uint32_t)run->count * run->state_stride + 7u) & ~7u;

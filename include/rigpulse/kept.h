@@ -1,4 +1,4 @@
-/* What a stage has learned or counted, as it survives a power cycle. */
+/* A stage's knowledge or count, as it survives a power cycle. */
 #ifndef RIGPULSE_KEPT_H
 #define RIGPULSE_KEPT_H
 

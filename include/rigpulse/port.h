@@ -11,7 +11,7 @@
 
 #define RP_PORT_VERSION 2u
 
-/* What a channel said: the bare number of the converter, counter or switch (0 or 1), and when it was
+/* A channel's reading: the bare number of the converter, counter or switch (0 or 1), and when it was
  * taken. The port says RP_GOOD or RP_MISSING; finer judgement is the engine's. */
 typedef struct rp_sample {
     uint64_t time_us;

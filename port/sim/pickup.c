@@ -288,7 +288,7 @@ static double hum(const double *setting, double time)
     return setting[FLICKER] > 0.0 ? setting[FLICKER] * sin(2.0 * PLANT_PI * time / setting[FLICKER_EVERY]) : 0.0;
 }
 
-/* What is added to the truth by faults that leave the sensor alive. */
+/* The error that is added to the truth by faults that leave the sensor alive. */
 static double astray(const pickup *p, double time)
 {
     double off = has_fault(p, FAULT_LEAPS, time) ? p->fault[FAULT_LEAPS].amount : 0.0;

@@ -1,4 +1,4 @@
-/* What a simulated sensor makes of the truth: a scale, noise, spikes, steps of one count, rails. */
+/* A simulated sensor's reading of the truth: a scale, noise, spikes, steps of one count, rails. */
 #ifndef PORT_SIM_PICKUP_H
 #define PORT_SIM_PICKUP_H
 
@@ -11,7 +11,7 @@
 
 extern const rp_pickup_kind *const pickup_kinds[];
 
-/* What can happen to a sensor, by row of the kinds' disturbances. */
+/* The faults of a sensor, by row of the kinds' disturbances. */
 enum { FAULT_STICKS, FAULT_PINS, FAULT_LAGS, FAULT_DROPS, FAULT_SPIKES, FAULT_DRIFTS, FAULT_LEAPS, FAULTS };
 
 typedef struct pickup {
@@ -37,7 +37,7 @@ void pickup_end(pickup *p);
 /* Something happens to the sensor at `time`, for so many seconds (0: for good). */
 void pickup_disturb(pickup *p, uint32_t which, double amount, double time, double lasting);
 
-/* What it would say of that truth, were nothing wrong with it. */
+/* The sensor's reading of that truth, were nothing wrong with it. */
 int32_t pickup_level(const pickup *p, double truth);
 
 /* The reading at `time` seconds when the truth is `truth`, the last reading having been `passed` s ago. */

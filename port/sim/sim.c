@@ -72,7 +72,7 @@ static void move_plainly(rp_sim *s, machine *m, const double *input, double from
     move_machine(m, input, from, to);
 }
 
-/* What a watched sensor sees of a machine as it is at a time. */
+/* The reading of a watched sensor for a machine as it is at a time. */
 static int32_t seen_level(const machine *m, const pickup *p, double time)
 {
     return pickup_level(p, plant_output(m->plant, m->item->value, time, m->state, &m->grip, p->item->output));

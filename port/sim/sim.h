@@ -12,10 +12,10 @@
 
 typedef struct rp_sim rp_sim;
 
-/* What can be written in a hook-up; for rp_rig_compile(). */
+/* The words of a hook-up; for rp_rig_compile(). */
 const rp_catalog *rp_sim_catalog(void);
 
-/* How late sleeps ended, in microseconds; only when paced. */
+/* The lateness of sleeps, in microseconds; only when paced. */
 typedef struct rp_lateness {
     uint64_t sleeps;
     uint64_t p50, p99, worst;

@@ -1,4 +1,4 @@
-/* How far off a calibrated signal is, against what 'calibrate' promised: over many seeds, on mechanisms whose truth is
+/* The error of a calibrated signal, against what 'calibrate' promised: over many seeds, on mechanisms whose truth is
  * known. Prints a table in Markdown.
  *
  * Usage: evidence_calibration TOOL EXAMPLES SEEDS [LEAST]     with LEAST (percent): fails when less is within the

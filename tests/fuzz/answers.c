@@ -1,4 +1,4 @@
-/* What a person or a script answers to each dialogue: the first byte chooses it, the rest is standard input. The
+/* Answers of a person or a script to each dialogue: the first byte chooses it, the rest is standard input. The
  * commands run whole, on a rig file of the fuzzer's own, which they may write. */
 #include "fuzz.h"
 

@@ -1,4 +1,4 @@
-/* What the fuzzers share. Each is one LLVMFuzzerTestOneInput(); scripts/fuzz runs them all. */
+/* Parts that the fuzzers share. Each is one LLVMFuzzerTestOneInput(); scripts/fuzz runs them all. */
 #ifndef TESTS_FUZZ_H
 #define TESTS_FUZZ_H
 

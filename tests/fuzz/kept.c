@@ -1,4 +1,4 @@
-/* What a power cycle has left, its size and checksum repaired -> taken up, and ticks. */
+/* The kept block of a power cycle, its size and checksum repaired -> taken up, and ticks. */
 #include "fuzz.h"
 
 #include "engine/layout.h"

@@ -38,7 +38,7 @@ void rp_despike_reset(rp_despike_state *state);
 /* Counts a bad reading; when the window has been missed whole it begins anew. */
 void rp_despike_miss(const rp_despike_config *config, rp_despike_state *state);
 
-/* What rp_despike_step() does while the window fills, and on readings that do not `count`: the number. */
+/* The part of rp_despike_step() while the window fills, and on readings that do not `count`: the number. */
 float rp_despike_fill(const rp_despike_config *config, rp_despike_state *state, float value, bool counts);
 
 /* dt in seconds; dt = 0 (the same moment again) steps no state. Bounded: at most 2 * window moves. */

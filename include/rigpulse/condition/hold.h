@@ -22,7 +22,7 @@ rp_status rp_hold_check(const rp_hold_config *config);
 
 void rp_hold_reset(rp_hold_state *state);
 
-/* What a step does with a bad reading. */
+/* The part of a step for a bad reading. */
 rp_reading rp_hold_bridge(const rp_hold_config *config, rp_hold_state *state, rp_reading in, float dt);
 
 /* dt in seconds; dt = 0 steps no state. */

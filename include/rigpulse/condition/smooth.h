@@ -28,7 +28,7 @@ rp_status rp_smooth_check(const rp_smooth_config *config);
 
 void rp_smooth_reset(rp_smooth_state *state);
 
-/* What rp_smooth_step() does before it steps by a new dt, with a new time constant, at the first reading and around
+/* The part of rp_smooth_step() before it steps by a new dt, with a new time constant, at the first reading and around
  * gaps. */
 void rp_smooth_adapt(const rp_smooth_config *config, rp_smooth_state *state, float value, float dt);
 

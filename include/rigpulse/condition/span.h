@@ -36,12 +36,12 @@ rp_status rp_span_check(const rp_span_config *config);
 /* Begins the practice anew. May be called while running. */
 void rp_span_reset(rp_span_state *state);
 
-/* What survives a power cycle: the least and the greatest; false when there is nothing yet. And taken up again; false
- * when it cannot be so. */
+/* The part that survives a power cycle: the least and the greatest; false when there is nothing yet. And taken up
+ * again; false when it cannot be so. */
 bool rp_span_keep(const rp_span_state *state, rp_kept *kept);
 bool rp_span_recall(rp_span_state *state, const rp_kept *kept);
 
-/* What a step does during the practice. */
+/* The part of a step during the practice. */
 void rp_span_learn(const rp_span_config *config, rp_span_state *state, float value, float dt);
 
 /* Percent. dt in seconds; dt = 0 steps no state. */

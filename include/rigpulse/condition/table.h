@@ -38,7 +38,7 @@ static inline float rp_table_between(const rp_table_point *p, float x)
     return p[-1].out + (x - p[-1].in) * slope;
 }
 
-/* What rp_table_step() does at the outermost points and beyond where the table is not clamped. */
+/* The part of rp_table_step() for the outermost points and beyond where the table is not clamped. */
 rp_reading rp_table_beyond(const rp_table_config *config, rp_reading in);
 
 /* The quality is the input's; a result that no float can hold is 0, out of range. At a point the result is

@@ -34,7 +34,7 @@ rp_status rp_unwrap_check(const rp_unwrap_config *config);
 
 void rp_unwrap_reset(rp_unwrap_state *state);
 
-/* What a step does with a bad reading, and with the first usable one behind it. */
+/* The part of a step for a bad reading, and with the first usable one behind it. */
 void rp_unwrap_miss(rp_unwrap_state *state, rp_quality quality, float dt);
 void rp_unwrap_resume(const rp_unwrap_config *config, rp_unwrap_state *state, float dt);
 

@@ -44,12 +44,12 @@ rp_status rp_zero_check(const rp_zero_config *config);
 /* Forgets everything: zeroing begins anew with the next reading. May be called while running. */
 void rp_zero_reset(rp_zero_state *state);
 
-/* What survives a power cycle: the offset; false when there is nothing yet. And taken up again; false when it cannot be
- * so. */
+/* The part that survives a power cycle: the offset; false when there is nothing yet. And taken up again; false when it
+ * cannot be so. */
 bool rp_zero_keep(const rp_zero_state *state, rp_kept *kept);
 bool rp_zero_recall(rp_zero_state *state, const rp_kept *kept);
 
-/* What a step does before the offset is known. */
+/* The part of a step before the offset is known. */
 void rp_zero_learn(const rp_zero_config *config, rp_zero_state *state, float value, rp_quality quality, float dt);
 
 /* dt in seconds; dt = 0 steps no state. */

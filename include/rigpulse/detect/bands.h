@@ -33,7 +33,7 @@ rp_status rp_bands_check(const rp_bands_config *config);
 
 void rp_bands_reset(rp_bands_state *state);
 
-/* What rp_bands_step() does when the quantity is not well inside the band that it was in. */
+/* The part of rp_bands_step() for when the quantity is not well inside the band that it was in. */
 uint32_t rp_bands_move(const rp_bands_config *config, rp_bands_state *state, float value);
 
 /* The band's number as a float, so that it travels like any value. dt in seconds; 0 steps no state. */

@@ -17,7 +17,7 @@ typedef struct rp_edges {
     uint64_t now_us; /* of this step, on the clock of the edges */
 } rp_edges;
 
-/* What has to be remembered to find the changes of a condition. */
+/* The memory that is needed to find the changes of a condition. */
 typedef struct rp_edges_memory {
     uint8_t known;
     uint8_t is;

@@ -60,8 +60,8 @@ rp_status rp_gauge_check(const rp_gauge_config *config);
 
 void rp_gauge_reset(rp_gauge_state *state);
 
-/* What survives a power cycle: the count; false when there is nothing yet. And taken up again; false when it cannot be
- * so. */
+/* The part that survives a power cycle: the count; false when there is nothing yet. And taken up again; false when it
+ * cannot be so. */
 bool rp_gauge_keep(const rp_gauge_state *state, rp_kept *kept);
 bool rp_gauge_recall(rp_gauge_state *state, const rp_kept *kept);
 

@@ -1,4 +1,4 @@
-/* Who owns an actuator.
+/* The owner of an actuator.
  *
  * Whatever wants an actuator holds a claim on it. Claims are ranked; the highest that is active owns the
  * actuator, and when it ends the next lower one is uncovered. Nobody claims: the rest value. */

@@ -33,7 +33,7 @@ enum {
 
 #define RP_TERMS_SIMPLE (RP_TERM_OUTPUT + 1u) /* of onoff and nudge */
 
-/* What a step of the loop has to heed besides its inputs: everything rests; a loop that is out shall wait again;
+/* News that a step of the loop has to heed besides its inputs: everything rests; a loop that is out shall wait again;
  * settings have changed; somebody else drives the actuator. */
 enum { RP_NEWS_STOPPED = 1, RP_NEWS_ANEW = 2, RP_NEWS_RETUNED = 4, RP_NEWS_TAKEN = 8 };
 
@@ -97,7 +97,7 @@ bool rp_onoff_loop_step(const rp_onoff_loop_config *config, rp_onoff_loop_state 
 bool rp_nudge_loop_step(const rp_nudge_loop_config *config, rp_nudge_loop_state *state, const rp_loop_input *in,
                         float dt, float *term, rp_quality *quality);
 
-/* What rp_pid_loop_step() does unless the loop simply goes on. */
+/* The part of rp_pid_loop_step() unless the loop simply goes on. */
 bool rp_pid_loop_move(const rp_pid_loop_config *config, rp_pid_loop_state *state, const rp_loop_input *in, float dt,
                       float *term, rp_quality *quality);
 

@@ -58,7 +58,7 @@ typedef struct rp_pid_state {
     uint8_t plain; /* no dead band, weights of 1 and 0, not reversed */
 } rp_pid_state;
 
-/* What goes in besides the settings. */
+/* The inputs besides the settings. */
 typedef struct rp_pid_input {
     rp_reading setpoint, measured; /* in one unit */
     float feed;                    /* output units: added to the terms */
@@ -76,19 +76,19 @@ static inline void rp_pid_retune(rp_pid_state *state)
     state->share_dt = 0.0f;
 }
 
-/* What rp_pid_step() does at the first step, when the settings or dt have changed, and behind a gap. Gives the time
+/* The part of rp_pid_step() for the first step, when the settings or dt have changed, and behind a gap. Gives the time
  * that the slope goes on by. */
 float rp_pid_adapt(const rp_pid_config *config, rp_pid_state *state, float setpoint, float measured, float taken,
                    float dt);
 
-/* What it does where the settings are not plain: the error beyond the dead band, above 0 where the output has to rise;
- * *now becomes what the slope is of. */
+/* The part of rp_pid_step() where the settings are not plain: the error beyond the dead band, above 0 where the output
+ * has to rise; *now becomes what the slope is of. */
 float rp_pid_weigh(const rp_pid_config *config, rp_pid_state *state, float setpoint, float measured, float *now);
 
-/* What it does with an integral that is drawn back: how far it goes on, in output units. */
+/* The part of rp_pid_step() for an integral that is drawn back: how far it goes on, in output units. */
 float rp_pid_draw_back(const rp_pid_config *config, float growth, float short_by, float dt);
 
-/* What it does when asked is no number: the output, rest or the limit next to it, out of range. */
+/* The part of rp_pid_step() when asked is no number: the output, rest or the limit next to it, out of range. */
 rp_reading rp_pid_give_up(const rp_pid_config *config, rp_pid_state *state);
 
 /* The terms of the ideal (standard) form, output = gain * (error + sum of error / integral_time + derivative_time *
