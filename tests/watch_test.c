@@ -372,11 +372,18 @@ static void test_jog_by_script(void **unused)
 {
     (void)unused;
     static const call_case cases[] = {
-        {"jog tub.rig pump --to 50% --fast", 0, "level        up by"},
-        {"jog wrong.rig pump --to 50% --fast", 0, "level        down by"},
-        {"jog tub.rig lamp --to on --fast", 0, "nothing answered"},
-        {"jog bridge.rig bridge --to 50% --fast", 0, "bottom       changes, from 0."},
-        {"jog bridge.rig bridge --to -50% --fast", 0, "kept from it: never bridge below 0 while bottom is on"},
+        {"jog tub.rig pump --to 50% --fast", 0, "level        answers: up by"},
+        {"jog wrong.rig pump --to 50% --fast", 0, "level        answers: down by"},
+        {"jog tub.rig lamp --to on --fast", 0, "back at rest; nothing answers"},
+        {"jog basin.rig lamp --to on --fast", 0, "level        does not answer; an effect above"},
+        {"jog basin.rig lamp --to on --fast --seed 2", 0, "level        does not answer"},
+        {"jog basin.rig lamp --to on --fast --seed 3", 0, "level        does not answer"},
+        {"jog basin.rig pump --least --fast --hold 3s --seed 4", 0, "is 14 %, seen by level (13 % was silent"},
+        {"jog basin.rig pump --least --fast --hold 3s --seed 5", 0, "is 14 %, seen by level (13 % was silent"},
+        {"jog basin.rig pump --least --fast --seed 1", 2, "take a longer --hold"},
+        {"jog bridge.rig bridge --to 50% --fast", 0, "bottom       answers: changes, from about 0."},
+        {"jog bridge.rig bridge --to -50% --fast", 0, "kept from it in 10 of 10: never bridge below 0 while"},
+        {"jog bridge.rig bridge --to -50% --fast", 0, "back at rest; it was never driven"},
         {"jog tub.rig pump --least --fast --write --hold 3s", 0, "the least power that moves something is 14 %"},
         {"check tub.rig", 0, "actuator  pump"},
         {"jog tub.rig pump --least --fast --hold 3s", 0, "the least power that moves something is 14 %"},
@@ -386,7 +393,7 @@ static void test_jog_by_script(void **unused)
         {"jog tub.rig pump --to 3cm --fast", 2, "units do not go together"},
         {"jog tub.rig pimp --to 3% --fast", 2, "there are pump, lamp"},
         {"jog tub.rig pump --to 3% --least", 2, "take one of"},
-        {"jog tub.rig pump --hold 0s --to 3%", 2, "from 0.1 s"},
+        {"jog tub.rig pump --hold 0s --to 3%", 2, "from 0.2 s to 60 s"},
         {"jog tub.rig pump", 2, "this is no terminal"},
         {"jog tub.rig", 2, "it needs FILE ACTUATOR"},
     };
@@ -400,6 +407,8 @@ static void test_jog_by_script(void **unused)
     put_file(folder, "wrong.rig", wrong, -1);
     g_autofree char *bridge = get_file(RIGPULSE_SOURCE "/examples", "bridge.rig");
     put_file(folder, "bridge.rig", bridge, -1);
+    g_autofree char *basin = get_file(RIGPULSE_SOURCE "/examples", "basin.rig");
+    put_file(folder, "basin.rig", basin, -1);
     check_calls(folder, cases, sizeof cases / sizeof *cases);
     g_autofree char *after = get_file(folder, "tub.rig");
     assert_string_equal(after, stalls);

@@ -1,4 +1,6 @@
 /* rigpulse inspect: what each sensor says, with nothing driven. */
+#include "inspect.h"
+
 #include "interrupt.h"
 #include "rigfile.h"
 
@@ -10,6 +12,7 @@
 #include <jansson.h>
 #include <math.h>
 #include <stdio.h>
+#include <unistd.h>
 
 #define LONGEST_S    3600.0
 #define DEFAULT_S    5.0
@@ -204,7 +207,7 @@ static int by_movement(const void *a, const void *b, void *self)
     return x > y ? -1 : x < y;
 }
 
-/* Which channel is this: the one that moved most against its own noise. */
+/* What moved most against its own noise; which is no proof that a person moved it. */
 static void print_ranking(inspection *in)
 {
     g_autofree uint32_t *order = g_new(uint32_t, in->sensors + 1);
@@ -212,7 +215,9 @@ static void print_ranking(inspection *in)
         order[i] = i;
     }
     g_qsort_with_data(order, (gint)in->sensors, sizeof *order, by_movement, in);
-    puts("what moved, the most first, in multiples of its noise");
+    puts("what moved, the most first, in multiples of its noise; whether by you, only a terminal can tell, where it "
+         "asks to "
+         "move and to hold still");
     for (uint32_t i = 0; i < in->sensors; i++) {
         const rp_findings *f = in->findings[order[i]];
         printf("  %-14s %8.1f%s\n", in->series[order[i]].name, f->moved,
@@ -314,7 +319,9 @@ static int run_inspect(const command *self, int argc, char **argv)
     const GOptionEntry entries[] = {
         {"for", 0, 0, G_OPTION_ARG_FILENAME, &length, "how long to look; 5 s if not said", "TIME"},
         {"fast", 0, 0, G_OPTION_ARG_NONE, &fast, "in simulated time, as fast as the machine can", NULL},
-        {"which", 0, 0, G_OPTION_ARG_NONE, &which, "which channel is this: move one thing, and see what moved", NULL},
+        {"which", 0, 0, G_OPTION_ARG_NONE, &which,
+         "which channel is this: says when to move one thing and when to hold it still, and tells which sensor answers",
+         NULL},
         {"json", 0, 0, G_OPTION_ARG_NONE, &json, "for a program to read", NULL},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
@@ -331,6 +338,11 @@ static int run_inspect(const command *self, int argc, char **argv)
     inspection in = {0};
     if (!rig) {
         return EXIT_USAGE;
+    }
+    if (which && !fast && !json && !length && isatty(STDIN_FILENO) && isatty(STDOUT_FILENO)) {
+        status = inspect_which(self, rig);
+        rp_rig_free(rig);
+        return status;
     }
     const bool begun = begin(self, &in, rig, fast, seconds);
     if (begun) {

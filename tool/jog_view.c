@@ -6,6 +6,7 @@
 #include "session.h"
 #include "show.h"
 
+#include "analysis/change.h"
 #include "record/tell.h"
 
 #include <curses.h>
@@ -13,10 +14,11 @@
 #include <stdio.h>
 #include <string.h>
 
-#define DRAW_MS  50
-#define FIRST_S  0.8f /* until a key begins to repeat */
-#define REPEAT_S 0.3f /* while it does */
-#define REST_US  3000000u
+#define DRAW_MS    50
+#define STEPS_MOST 2.0  /* counts that rounding can do */
+#define FIRST_S    0.8f /* until a key begins to repeat */
+#define REPEAT_S   0.3f /* while it does */
+#define REST_US    3000000u
 
 static const double steps[] = {1, 2, 5, 10, 20, 50, 100};
 
@@ -120,6 +122,26 @@ static uint64_t rest_before(const jog_view *v)
     return rp_history_find(v->history, at > REST_US ? at - REST_US : 0);
 }
 
+/* "up by 118 counts, 19 times its noise, from 0.36 s on": what is seen, which another cause may have made. */
+static void tell_change(const jog_view *v, uint32_t sensor, const rp_change *c, GString *to)
+{
+    const rp_image_header *image = v->j->rig->image;
+    if (!c->known) {
+        g_string_append(to, "no readings to compare with");
+    } else if (!c->changed) {
+        g_string_append(to, "no change seen");
+    } else if (!jog_is_number(v->j, sensor)) {
+        g_string_append_printf(to, "changes, from %.2f s on", c->after);
+    } else {
+        g_string_append_printf(to, "%s by ", c->by > 0.0 ? "up" : "down");
+        rp_tell_number(fabs(c->by), rp_image_unit(image, RP_NAME_SLOT, rp_image_sensor_slot(image, sensor), 0), to);
+        if (c->noise > 0.0) {
+            g_string_append_printf(to, ", %.0f times its noise", fabs(c->by) / c->noise);
+        }
+        g_string_append_printf(to, ", from %.2f s on", c->after);
+    }
+}
+
 static void draw_sensor(const jog_view *v, uint32_t sensor, int row)
 {
     const rp_image_header *image = v->j->rig->image;
@@ -133,13 +155,13 @@ static void draw_sensor(const jog_view *v, uint32_t sensor, int row)
         g_string_assign(value, rp_quality_text(quality));
     }
     if (v->to > v->from && v->from > 0) {
-        const rp_answer a =
-            rp_answer_of(v->history, column, jog_least_change(v->j, sensor), rest_before(v), v->from, v->to);
-        jog_tell_answer(v->j, sensor, &a, says);
+        const double least = jog_is_number(v->j, sensor) ? STEPS_MOST : 0.5;
+        const rp_change c = rp_change_of(v->history, column, least, rest_before(v), v->from, v->to);
+        tell_change(v, sensor, &c, says);
     }
     screen_put(row, 1, 14, INK_PLAIN, rp_image_text(image, RP_NAME_SLOT, slot, 0));
     screen_put(row, 16, 18, INK_PLAIN, value->str);
-    screen_put(row, 35, screen_columns() - 35, g_str_has_prefix(says->str, "does not") ? INK_DIM : INK_GOOD, says->str);
+    screen_put(row, 35, screen_columns() - 35, g_str_has_prefix(says->str, "no ") ? INK_DIM : INK_GOOD, says->str);
 }
 
 static void draw(const jog_view *v)
@@ -219,7 +241,7 @@ static void show_key(void *self, int key)
 int jog_by_keys(jog *j)
 {
     g_autoptr(GError) error = NULL;
-    const session_setup setup = {.rig = j->rig, .seed = j->seed, .history = true, .hand_only = true};
+    const session_setup setup = {.rig = j->rig, .seed = j->seed, .history = true, .on_word = true, .hand_only = true};
     session_result result;
     session *s = session_begin(&setup, &error);
     if (!s) {

@@ -2,8 +2,8 @@
 
 #include "interrupt.h"
 #include "rewrite.h"
+#include "stand.h"
 
-#include "port/sim/sim.h"
 #include "record/tell.h"
 #include "rigpulse/edit.h"
 
@@ -46,15 +46,6 @@ bool trial_is_meant(const char *name, const void *image)
 
 /* ---- one trial --------------------------------------------------------------------------------------- */
 
-static void tick_for(rp_engine *e, const rp_port *port, double seconds, uint64_t *ticks)
-{
-    const uint64_t tick = e->image->tick_us, end = *ticks + (uint64_t)ceil(seconds * 1e6 / (double)tick);
-    for (; *ticks < end && !interrupt_asked(); (*ticks)++) {
-        port->sleep_until(port->self, *ticks * tick);
-        rp_engine_tick(e, port);
-    }
-}
-
 /* There is nobody to weigh what came out of a simulated mechanism: it says itself what has changed. */
 static void tell_truth(const trials *t, const rp_sim *sim, const double *before)
 {
@@ -93,31 +84,23 @@ static double *note_truth(const trials *t, const rp_sim *sim)
 static bool drive_it(const trials *t, double seconds)
 {
     g_autoptr(GError) error = NULL;
-    const rp_image_header *image = t->file->image;
-    g_autofree void *memory = g_malloc0(image->memory);
-    rp_engine engine;
-    uint64_t ticks = 0;
-    rp_sim *sim = rp_sim_new(t->file, t->o->seed, !t->o->fast, &error);
-    if (!sim || rp_engine_open(&engine, image, t->file->image_size, memory, image->memory) != RP_OK) {
-        command_refuse(t->self, "%s", error ? error->message : "this rig cannot be run");
-        return false;
+    stand s;
+    const bool begun = stand_begin(&s, t->file, t->o->seed, t->o->fast, &error);
+    if (begun) {
+        stand_tick_for(&s, REST_S);
+        g_autofree double *before = note_truth(t, s.sim);
+        rp_engine_hand(&s.engine, t->actuator, (float)t->power);
+        stand_tick_for(&s, seconds);
+        rp_engine_release(&s.engine, t->actuator);
+        stand_tick_for(&s, REST_S);
+        if (!interrupt_asked()) {
+            tell_truth(t, s.sim, before);
+        }
+    } else {
+        command_refuse(t->self, "%s", error->message);
     }
-    const rp_port *port = rp_sim_port(sim);
-    rp_engine_hand_only(&engine, true);
-    interrupt_guard(port);
-    tick_for(&engine, port, REST_S, &ticks);
-    g_autofree double *before = note_truth(t, sim);
-    rp_engine_hand(&engine, t->actuator, (float)t->power);
-    tick_for(&engine, port, seconds, &ticks);
-    rp_engine_release(&engine, t->actuator);
-    tick_for(&engine, port, REST_S, &ticks);
-    rp_engine_rest(&engine, port);
-    interrupt_guard(NULL);
-    if (!interrupt_asked()) {
-        tell_truth(t, sim, before);
-    }
-    rp_sim_free(sim);
-    return true;
+    stand_end(&s);
+    return begun;
 }
 
 /* ---- what was measured --------------------------------------------------------------------------------- */
