@@ -3,16 +3,17 @@
 #include <math.h>
 #include <string.h>
 
-#define BLOCKS       8u
-#define BAD_MOST     0.1    /* of the readings */
-#define STRAY_FROM   5.0    /* robust deviations from the median: a miss or a spike, and left out */
-#define STRAYS_MOST  0.25   /* of the readings */
-#define PINNED_MOST  0.25   /* likewise */
-#define SURE         5.0    /* times its standard error: a change that is there */
-#define NOISE_GREW   4.0    /* times that of the other captures */
-#define NOISE_MOST   0.05   /* of the sensor's declared range */
-#define SPAN_LEAST   20.0   /* times the noise: less is no travel */
-#define MEDIAN_SCALE 0.6745 /* median of |x| of a normal deviate of deviation 1 */
+#define BLOCKS         8u
+#define BAD_MOST       0.1          /* of the readings */
+#define STRAY_FROM     5.0          /* robust deviations from the median: a miss or a spike, and left out */
+#define STRAYS_MOST    0.25         /* of the readings */
+#define PINNED_MOST    0.25         /* likewise */
+#define COUNT_VARIANCE (1.0 / 12.0) /* of the error of rounding to a count */
+#define SURE           5.0          /* times its standard error: a change that is there */
+#define NOISE_GREW     4.0          /* times that of the other captures */
+#define NOISE_MOST     0.05         /* of the sensor's declared range */
+#define SPAN_LEAST     20.0         /* times the noise: less is no travel */
+#define MEDIAN_SCALE   0.6745       /* median of |x| of a normal deviate of deviation 1 */
 
 static int by_size(const void *a, const void *b)
 {
@@ -203,6 +204,17 @@ static char *judge_number(const rp_capture *c, char **bad, double strays)
                                                    100.0 * strays);
 }
 
+/* Readings are whole counts: what rounds them all the same way does not average out, unless noise carries them over the
+ * steps (Widrow 1956). In the unit of what goes in, which is taken to be in proportion where it is no count. */
+static double rounding_of(const rp_intake *in, const rp_capture *c, const double *raw, guint readings)
+{
+    double spread;
+    mean_of(raw, readings, &spread);
+    const double carried = fmax(spread * spread - COUNT_VARIANCE, 0.0);
+    const double counts = sqrt(COUNT_VARIANCE) * exp(-2.0 * G_PI * G_PI * carried);
+    return strcmp(in->input_unit, "counts") == 0 ? counts : fabs(c->in) * counts / fmax(fabs(c->raw), 1.0);
+}
+
 rp_capture rp_capture_window(const rp_intake *in, guint from, guint to, double noise_before)
 {
     rp_capture c = {.readings = to - from};
@@ -219,8 +231,8 @@ rp_capture rp_capture_window(const rp_intake *in, guint from, guint to, double n
     c.raw = median(sorted, raw->len);
     c.moved = of_raw.moved;
     c.swung = of_raw.swung;
-    const double rounding = c.in_spread > 0.0 ? 0.0 : fabs(c.in) * 1e-7;
-    c.in_error = fmax(fmax(of_in.swung / sqrt(BLOCKS), c.in_spread / sqrt(MAX(value->len, 1u))), rounding);
+    const double chance = fmax(of_in.swung / sqrt(BLOCKS), c.in_spread / sqrt(MAX(value->len, 1u)));
+    c.in_error = hypot(chance, rounding_of(in, &c, r, raw->len));
     c.reason = judge_number(&c, &bad, strays);
     if (!c.reason) {
         c.reason = judge(in, &c, pinned, raw->len, &of_raw, &of_in, noise_before);

@@ -176,6 +176,26 @@ static void add_point_places(tree *t, const node *n, const setting_node *s, rp_c
     }
 }
 
+/* A range that is not written goes behind the stage's settings. */
+static void add_range_places(tree *t, const node *n, uint32_t from, unit used, rp_calibration *c)
+{
+    c->ranged = true;
+    for (uint32_t i = 0; i < 2; i++) {
+        const char *before = i == 0 ? arena_print(t->arena, ", %s ", n->stage->setting[from].word) : "..";
+        c->range[i] = n->setting[from].given ? place_of(t, n->setting[from + i].value, used, false)
+                                             : (rp_place){.start = n->at.end,
+                                                          .end = n->at.end,
+                                                          .before = before,
+                                                          .after = "",
+                                                          .unit = used.text,
+                                                          .gain = 1.0,
+                                                          .open = true};
+    }
+    if (!n->setting[from].given) {
+        c->range[1].after = arena_print(t->arena, " %s", used.text);
+    }
+}
+
 static void add_stage_places(tree *t, const node *n, rp_calibration *c)
 {
     for (uint32_t i = 0; i < STAGE_SETTINGS_MAX && n->stage->setting[i].name; i++) {
@@ -184,6 +204,8 @@ static void add_stage_places(tree *t, const node *n, rp_calibration *c)
         const unit used = lang_setting_unit(t, n, is, &interval);
         if (is->shape == SETTING_POINTS) {
             add_point_places(t, n, &n->setting[i], c);
+        } else if (is->shape == SETTING_FROM) {
+            add_range_places(t, n, i, used, c);
         } else if (is->shape == SETTING_NUMBER) {
             c->place[c->places++] =
                 n->setting[i].given ? place_of(t, n->setting[i].value, used, false) : place_missing(t, n, is, used);

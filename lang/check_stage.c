@@ -147,6 +147,19 @@ static bool check_condition_setting(tree *t, const setting_node *s, const char *
     return s->value->type.kind == TYPE_TRUTH;
 }
 
+/* The two ends of a range. */
+static bool check_ends(tree *t, const node *n, uint32_t upto)
+{
+    const node *low = n->setting[upto - 1].value, *high = n->setting[upto].value;
+    const bool rising = unit_convert(low->number, low->type.unit, n->type.unit) <
+                        unit_convert(high->number, high->type.unit, n->type.unit);
+    if (!rising) {
+        report_error(t->report, (rp_span){low->at.start, high->at.end}, "write the lesser end first",
+                     "the range of '%s' is empty", n->stage->word);
+    }
+    return rising;
+}
+
 static bool check_setting(tree *t, node *n, uint32_t index)
 {
     const stage_setting *is = &n->stage->setting[index];
@@ -169,7 +182,10 @@ static bool check_setting(tree *t, node *n, uint32_t index)
     case SETTING_NUMBER:
     case SETTING_COUNT:
     case SETTING_ODD:
+    case SETTING_FROM:
         return check_number_setting(t, n, is, s, what);
+    case SETTING_UPTO:
+        return check_number_setting(t, n, is, s, what) && check_ends(t, n, index);
     default:
         return true;
     }

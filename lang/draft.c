@@ -105,7 +105,7 @@ static const char *blank_settings(draft *d, const char *in, const char *out)
     const bool bare = strcmp(in, "counts") == 0;
     const char *space = bare || !*in ? "" : " ", *in_word = bare ? "" : in;
     if (strcmp(d->stage, "table") == 0) {
-        return arena_print(arena, "table 0%s%s: 0 %s, 1%s%s: 1 %s", space, in_word, out, space, in_word, out);
+        return arena_print(arena, "table 0%s%s: 0 %s, 1%s%s: 1 %s, strict", space, in_word, out, space, in_word, out);
     }
     if (strcmp(d->stage, "line") == 0) {
         return arena_print(arena, "line 1 %s, 0 %s", ratio(d, out, in), out);

@@ -14,19 +14,26 @@
 
 typedef struct change {
     uint32_t start, end;
+    uint32_t order; /* among those in one place */
     const char *text;
 } change;
 
 static int by_place(const void *a, const void *b)
 {
     const change *x = a, *y = b;
-    return x->start != y->start ? (x->start < y->start ? -1 : 1) : (x->end > y->end) - (x->end < y->end);
+    if (x->start != y->start) {
+        return x->start < y->start ? -1 : 1;
+    }
+    return x->end != y->end ? (x->end > y->end ? 1 : -1) : (x->order > y->order) - (x->order < y->order);
 }
 
 /* The changes must not overlap. */
 static const char *apply(rp_rig *rig, change *c, uint32_t count)
 {
     size_t length = rig->length;
+    for (uint32_t i = 0; i < count; i++) {
+        c[i].order = i;
+    }
     qsort(c, count, sizeof *c, by_place);
     for (uint32_t i = 0; i < count; i++) {
         length += strlen(c[i].text);
@@ -60,9 +67,11 @@ static change number_change(rp_rig *rig, const rp_place *p, double number)
 {
     const double written = number * p->gain + p->offset;
     if (p->written && is_same(number, p->value)) {
-        return (change){p->end, p->end, ""};
+        return (change){.start = p->end, .end = p->end, .text = ""};
     }
-    return (change){p->start, p->end, arena_print(rig->arena, "%s" NUMBER_FORMAT "%s", p->before, written, p->after)};
+    return (change){.start = p->start,
+                    .end = p->end,
+                    .text = arena_print(rig->arena, "%s" NUMBER_FORMAT "%s", p->before, written, p->after)};
 }
 
 const char *rp_edit_places(rp_rig *rig, const rp_place *const *place, const double *number, uint32_t count)
@@ -110,7 +119,7 @@ static change more_points(rp_rig *rig, const rp_calibration *t, const double *in
                       : arena_print(rig->arena, "%s, %s", text, point);
         column = breaks ? POINT_INDENT + width : column + width;
     }
-    return (change){t->end, t->end, text};
+    return (change){.start = t->end, .end = t->end, .text = text};
 }
 
 /* Points that are too many go; comments between them stay. */
@@ -132,7 +141,7 @@ static change fewer_points(rp_rig *rig, const rp_calibration *t, uint32_t count)
         }
     }
     kept[any ? length : 0] = '\0';
-    return (change){start, t->end, kept};
+    return (change){.start = start, .end = t->end, .text = kept};
 }
 
 const char *rp_edit_points(rp_rig *rig, const rp_calibration *t, const double *in, const double *out, uint32_t count)
@@ -215,9 +224,10 @@ const char *edit_add(rp_rig *rig, const char *text)
     const bool first_of_sort = before->id < STATEMENT_SIGNAL && id >= STATEMENT_SIGNAL;
     const statement_id follows = id_of(next);
     const bool close = !*next || strchr(" \t\r\n", *next) || follows == STATEMENT_SIGNAL || follows == STATEMENT_BANDS;
-    change c = {at, at,
-                arena_print(rig->arena, "%s%s%s%s%s", break_at ? "" : end, first_of_sort ? end : "",
-                            aligned(rig, before, text), end, close ? "" : end)};
+    change c = {.start = at,
+                .end = at,
+                .text = arena_print(rig->arena, "%s%s%s%s%s", break_at ? "" : end, first_of_sort ? end : "",
+                                    aligned(rig, before, text), end, close ? "" : end)};
     return apply(rig, &c, 1);
 }
 

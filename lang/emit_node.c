@@ -38,6 +38,8 @@ static void emit_setting(const emitter *e, operation *o, const node *n, uint32_t
     const unit wanted = lang_setting_unit(e->t, n, is, &interval);
     switch (is->shape) {
     case SETTING_NUMBER:
+    case SETTING_FROM:
+    case SETTING_UPTO:
         if (s->given) {
             emit_set_fixed(o, is->offset, s->value, wanted);
         } else {

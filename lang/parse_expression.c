@@ -215,14 +215,27 @@ static void parse_setting_value(cursor *p, const node *n, uint32_t index)
     }
 }
 
+/* A unit written behind the high end holds for a low end without one, which then ends there, too. */
+static void adopt_unit(node *low, const node *high)
+{
+    if (low->kind == NODE_NUMBER && unit_is_bare(low->type.unit) && high->kind == NODE_NUMBER) {
+        low->type.unit = high->type.unit;
+        low->at.end = high->at.end > high->text_at.end ? high->at.end : low->at.end;
+    }
+}
+
 /* Settings without a word, from `index` on: they follow one another, with commas. */
 static void parse_plain_settings(cursor *p, const node *n, uint32_t index, bool comma)
 {
     for (; is_written(&n->stage->setting[index]) && !n->stage->setting[index].word; index++) {
-        if (comma && n->stage->setting[index].shape != SETTING_CHOICE && !cursor_take_mark(p, ",")) {
+        const setting_shape shape = n->stage->setting[index].shape;
+        if (comma && shape != SETTING_CHOICE && !cursor_take_mark(p, shape == SETTING_UPTO ? ".." : ",")) {
             fail_setting(p, n, &n->stage->setting[index]);
         }
         parse_setting_value(p, n, index);
+        if (shape == SETTING_UPTO) {
+            adopt_unit(n->setting[index - 1].value, n->setting[index].value);
+        }
         comma = true;
     }
 }

@@ -41,9 +41,25 @@ static reach include(reach so_far, rp_reading one)
     return rp_usable(one.quality) ? reach_either(so_far, between(value, value)) : anything;
 }
 
+static reach mapped(uint8_t op, const void *config, reach in);
+
+/* Results beyond the ends of a line that is not known everywhere are out of range, and never met. */
+static reach on_line(const rp_line_config *config, reach in)
+{
+    const rp_line_config everywhere = {config->gain, config->offset, 0.0f, 0.0f};
+    const reach all = mapped(RP_OP_LINE, &everywhere, in);
+    const double room = (double)RP_LINE_BEYOND_BY * ((double)config->high - (double)config->low);
+    const double low = fmax(all.low, (double)config->low - room), high = fmin(all.high, (double)config->high + room);
+    return all.known && low <= high ? between(low, high) : anything;
+}
+
 /* Maps rise or fall all the way; a table may turn at its points. */
 static reach mapped(uint8_t op, const void *config, reach in)
 {
+    const rp_line_config *line = config;
+    if (op == RP_OP_LINE && line->low < line->high) {
+        return on_line(line, in);
+    }
     const rp_reading first = map[op](config, (float)in.low);
     reach to = between((double)first.value, (double)first.value);
     to = rp_usable(first.quality) ? include(to, map[op](config, (float)in.high)) : anything;

@@ -46,10 +46,14 @@ const stage_word stage_words[] = {
      .result = RESULT_OF_SETTING,
      .result_of = 1,
      .setting = {{NULL, "gain", SETTING_NUMBER, UNIT_OUT_PER_IN, -GREAT, GREAT, REQUIRED, AT(line, gain), {0}},
-                 {NULL, "offset", SETTING_NUMBER, UNIT_ANY, -GREAT, GREAT, REQUIRED, AT(line, offset), {0}}},
-     .form = "line GAIN, OFFSET",
-     .help = "a straight line: GAIN times the input, plus OFFSET",
-     .example = "signal depth = level | line 0.0044 cm/counts, -1.4 cm"},
+                 {NULL, "offset", SETTING_NUMBER, UNIT_ANY, -GREAT, GREAT, REQUIRED, AT(line, offset), {0}},
+                 {"within", "low end", SETTING_FROM, UNIT_OUT, -GREAT, GREAT, 0, AT(line, low), {0}},
+                 {NULL, "high end", SETTING_UPTO, UNIT_OUT, -GREAT, GREAT, 0, AT(line, high), {0}}},
+     .form = "line GAIN, OFFSET [within LOW..HIGH]",
+     .help =
+         "a straight line: GAIN times the input, plus OFFSET; a result farther beyond LOW or HIGH than 2 % of the way "
+         "between them is out of range",
+     .example = "signal depth = level | line 0.0044 cm/counts, -1.4 cm, within 0..12 cm"},
     {.word = "power",
      .op = RP_OP_POWER,
      .result = RESULT_OF_SETTING,

@@ -9,6 +9,8 @@ typedef enum setting_shape {
     SETTING_NUMBER,      /* a float in `unit` */
     SETTING_COUNT,       /* a bare whole number */
     SETTING_ODD,         /* an odd one */
+    SETTING_FROM,        /* the low end of a range: a float in `unit`; the next one is SETTING_UPTO */
+    SETTING_UPTO,        /* behind "..": its high end */
     SETTING_POINTS,      /* in: out, in: out, ... */
     SETTING_FLAG,        /* the word alone: 1 */
     SETTING_KIND,        /* the word alone: the whole number `low`; one of several for the same field */

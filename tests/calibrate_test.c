@@ -169,6 +169,16 @@ static const edit_case edit_cases[] = {
      {18.5},
      0,
      "signal e = t | echo near 3 cm, far 4 m, at 18.5 °C"},
+    {"signal d = s | line 2 cm/counts, 1 cm | smooth 1 s # here",
+     "d",
+     {2, 1.5, -3, 12},
+     0,
+     "signal d = s | line 2 cm/counts, 1.5 cm, within -3..12 cm | smooth 1 s # here"},
+    {"signal d = s | line 2 cm/counts, 1 cm within 20..100 mm",
+     "d",
+     {3, 1, 3, 10},
+     0,
+     "signal d = s | line 3 cm/counts, 1 cm within 30..100 mm"},
     {"signal d = s | line 1 cm/counts, 0 cm\nbands b = d: low below 3 cm, high; margin 1 cm",
      "b",
      {4, 0.5},
@@ -207,6 +217,9 @@ static void check_edit(const edit_case *k, const char *line_end)
         for (; count < c.places && count < 3 && (count == 0 || strcmp(c.word, "echo") != 0); count++) {
             place[count] = &c.place[count];
         }
+        for (guint i = 0; i < 2 && c.ranged && k->number[2] < k->number[3]; i++) {
+            place[count++] = &c.range[i];
+        }
         made = rp_edit_places(rig, place, k->number, count);
     }
     assert_string_equal(made, wanted);
@@ -234,7 +247,7 @@ static void test_new_lines(void **unused)
     } cases[] = {
         {"rig t\ntick 10 ms\nsensor s counts 0..9 # last\nhookup sim\n    s reads 5", "d", "s | despike 3 | table",
          "rig t\ntick 10 ms\nsensor s counts 0..9 # last\n\nsignal d = s | despike 3 | table 0: 0 cm, 1: 1 "
-         "cm\n\nhookup "
+         "cm, strict\n\nhookup "
          "sim\n    s reads 5"},
         {"rig t\r\ntick 10 ms\r\nsensor s counts 0..9\r\n\r\nsignal longer = s | smooth 1 s", "d", "longer | line",
          "rig t\r\ntick 10 ms\r\nsensor s counts 0..9\r\n\r\nsignal longer = s | smooth 1 s\r\nsignal d      = longer "
@@ -279,7 +292,10 @@ static void test_from_raw_sensors(void **unused)
          "cm, "
          "3020 at 12 cm, noise 1\n",
          "depth --as 'level | despike 5 | table | smooth 200 ms' -p 0cm -p 12cm",
-         "signal depth = level | despike 5 | table 312: 0 cm, 3020: 12 cm | smooth 200 ms"},
+         "signal depth = level | despike 5 | table 312: 0 cm, 3020: 12 cm, strict | smooth 200 ms"},
+        {"sensor level counts 0..4095\nhookup sim\n    tank basin: height 12 cm\n    level sees basin depth: 312 at 0 "
+         "cm, 3020 at 12 cm\n",
+         "depth --as 'level | line' -p 10mm -p 2cm -p 9cm", ", within 10..90 mm"},
         {"sensor flight us 0..40000\nhookup sim\n    boat ferry: air 15 degC\n    flight sees ferry flight: 0 at 0 us, "
          "40000 at 40000 us\n",
          "distance --as 'flight | echo far 400 cm' -p 50cm -p 150cm -p 200cm",

@@ -355,7 +355,7 @@ typedef rp_reading map_one(const float *setting, rp_reading in);
 
 static rp_reading map_line(const float *s, rp_reading in)
 {
-    return rp_line_step(&(rp_line_config){s[0], s[1]}, in);
+    return rp_line_step(&(rp_line_config){s[0], s[1], 0, 0}, in);
 }
 
 static rp_reading map_power(const float *s, rp_reading in)
@@ -722,6 +722,27 @@ static void test_unwrap_over_gaps(void **unused)
     }
 }
 
+/* A line that is known from 10 to 60: farther beyond than 1, which is 2 % of the way, it is out of range, with its
+ * value; a worse quality stays. */
+static void test_beyond_a_line(void **unused)
+{
+    (void)unused;
+    static const struct {
+        float in, out;
+        rp_quality quality;
+    } cases[] = {{5, 10, RP_GOOD},          {4.51f, 9.02f, RP_GOOD},           {4.49f, 8.98f, RP_OUT_OF_RANGE},
+                 {30.49f, 60.98f, RP_GOOD}, {30.51f, 61.02f, RP_OUT_OF_RANGE}, {-1e30f, -2e30f, RP_OUT_OF_RANGE}};
+    const rp_line_config line = {2, 0, 10, 60};
+    assert_int_equal(rp_line_check(&line), RP_OK);
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        const rp_reading got = rp_line_step(&line, rp_good(cases[i].in));
+        assert_near(got.value, cases[i].out, 1e-6 * fabs((double)cases[i].out));
+        assert_int_equal(got.quality, cases[i].quality);
+    }
+    assert_int_equal(rp_line_step(&line, (rp_reading){500, RP_LATE}).quality, RP_LATE);
+    assert_int_equal(rp_line_step(&line, (rp_reading){500, RP_HELD}).quality, RP_OUT_OF_RANGE);
+}
+
 /* A strict table refuses what is farther beyond its points than 2 % of their span, an extended one meets its last point
  * exactly and goes on. */
 static void test_beyond_a_table(void **unused)
@@ -767,7 +788,9 @@ static void test_checks(void **unused)
     assert_int_equal(rp_compare_check(&(rp_compare_config){1, -0.1f, 0}), RP_E_CONFIG);
     assert_int_equal(rp_compare_check(&(rp_compare_config){1, 0, 2}), RP_E_CONFIG);
     assert_int_equal(rp_edge_check(&(rp_edge_config){0}), RP_E_CONFIG);
-    assert_int_equal(rp_line_check(&(rp_line_config){0, 1}), RP_E_CONFIG);
+    assert_int_equal(rp_line_check(&(rp_line_config){0, 1, 0, 0}), RP_E_CONFIG);
+    assert_int_equal(rp_line_check(&(rp_line_config){2, 1, 3, -3}), RP_E_CONFIG);
+    assert_int_equal(rp_line_check(&(rp_line_config){2, 1, -3e38f, 3e38f}), RP_E_CONFIG);
     /* low below 3 | high above 9: the margins reach to 3 + m and 9 - m and may meet, not cross */
     assert_int_equal(rp_bands_check(&(rp_bands_config){2, 2, 3, {3, 9}}), RP_OK);
     assert_int_equal(rp_bands_check(&(rp_bands_config){2, 2, 3.1f, {3, 9}}), RP_E_CONFIG);
@@ -839,6 +862,7 @@ int main(void)
         cmocka_unit_test(test_maps),
         cmocka_unit_test(test_stages_with_memory),
         cmocka_unit_test(test_unwrap_over_gaps),
+        cmocka_unit_test(test_beyond_a_line),
         cmocka_unit_test(test_beyond_a_table),
         cmocka_unit_test(test_hold),
         cmocka_unit_test(test_zero),

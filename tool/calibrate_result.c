@@ -77,18 +77,41 @@ static rp_rig *try_text(const calibration *c, const char *text, char **why)
     return NULL;
 }
 
+/* What was known, from the least to the greatest: the stage is to be trusted no further. False for a stage that cannot
+ * say it, or where there is no way between the two. */
+static bool writes_range(const calibration *c, double range[2])
+{
+    range[0] = INFINITY;
+    range[1] = -INFINITY;
+    for (guint i = 0; i < c->point->len; i++) {
+        const double known = point_at(c, i)->known * c->what.gain + c->what.offset;
+        range[0] = fmin(range[0], known);
+        range[1] = fmax(range[1], known);
+    }
+    return c->what.ranged && !c->what.summed && range[0] < range[1];
+}
+
 static bool write_places(calibration *c, const guint *which, const double *number, guint count, char **why)
 {
-    const rp_place *place[RP_CALIBRATION_PLACES_MAX];
-    for (guint i = 0; i < count; i++) {
+    const rp_place *place[RP_CALIBRATION_PLACES_MAX + 2];
+    double written[RP_CALIBRATION_PLACES_MAX + 2], range[2];
+    const guint settings = count;
+    for (guint i = 0; i < settings; i++) {
         place[i] = &c->what.place[which[i]];
+        written[i] = number[i];
+    }
+    for (guint i = 0; i < 2 && writes_range(c, range); i++) {
+        place[count] = &c->what.range[i];
+        written[count++] = range[i];
+    }
+    for (guint i = 0; i < count; i++) {
         if (!place[i]->open) {
             *why = g_strdup_printf("line %u: what stands there is computed, so no number can take its place",
                                    c->what.line);
             return false;
         }
     }
-    c->edited = g_strdup(rp_edit_places(calibrate_rig(c), place, number, count));
+    c->edited = g_strdup(rp_edit_places(calibrate_rig(c), place, written, count));
     return true;
 }
 
@@ -196,6 +219,17 @@ static const char *advice_of(const calibration *c, const outcome *o)
                : o->fit->advice;
 }
 
+static void put_range(const calibration *c, GString *to)
+{
+    double range[2];
+    if (writes_range(c, range)) {
+        g_autofree char *low = number_text((range[0] - c->what.offset) / c->what.gain, c->what.unit);
+        g_autofree char *high = number_text((range[1] - c->what.offset) / c->what.gain, c->what.unit);
+        g_string_append_printf(
+            to, "known from %s to %s: what is farther beyond than 2 %% of that way is out of range\n", low, high);
+    }
+}
+
 static void put_outcome(const calibration *c, const outcome *o)
 {
     GString *to = c->said;
@@ -223,6 +257,7 @@ static void put_outcome(const calibration *c, const outcome *o)
             g_string_append(to, "not known\n");
         }
         g_string_append_printf(to, "%s\n", advice_of(c, o));
+        put_range(c, to);
     }
 }
 

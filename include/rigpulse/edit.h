@@ -38,6 +38,8 @@ typedef struct rp_calibration {
      * of bands: the borders from the lowest, then the margin. */
     rp_place place[RP_CALIBRATION_PLACES_MAX];
     uint32_t places;
+    rp_place range[2]; /* the ends of what it is known for, of a stage that can say it */
+    bool ranged;
     const char *band[RP_CALIBRATION_BANDS_MAX + 1]; /* from the lowest; NULL behind them */
     uint32_t bands;
     uint32_t end; /* of a table: the byte behind its last point */
