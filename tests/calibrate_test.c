@@ -395,6 +395,10 @@ static void test_without_a_person(void **unused)
         {"calibrate basin.rig depth --rezero 5cm=6cm --place --fast", 0, "table 536: 0 cm"},
         {"calibrate warm.rig warmth --points warm.csv", 0, "steinhart 0.001118, 0.0002359, 8.12e-08"},
         {"calibrate warm.rig hot --points warm.csv", 0, "off by"},
+        {"calibrate warm.rig warmth --points counts.csv --dry-run", 0, "1  0 degC      32.75 kohm"},
+        {"calibrate warm.rig warmth --points beyond.csv --dry-run", 2, "row 2: '5000': 's' cannot read 5000"},
+        {"calibrate warm.rig warmth --points rail.csv --dry-run", 2, "what goes in is out of range"},
+        {"calibrate vane.rig rate --points beyond.csv --dry-run", 2, "goes by what it has learned"},
         {"calibrate basin.rig depth --span 0..12cm --fast", 0, "table "},
         {"calibrate basin.rig tide -p low=2cm -p mid=5cm -p high=9cm --place --fast", 0, "margin 0."},
         {"calibrate basin.rig depth -p 1cm -p 6cm -p 11cm --place --fast -o fit.png", 0, "basin.rig is written"},
@@ -403,6 +407,10 @@ static void test_without_a_person(void **unused)
     copy_example(folder, "basin.rig");
     put_file(folder, "pairs.csv", "read,known\r\n312,0 cm\r\n1650,6 cm\r\n3020,120 mm\r\n", -1);
     put_file(folder, "warm.csv", "32.65 kohm,0 degC\n10 kohm,25 degC\n3.603 kohm,50 degC\n1.075 kohm,85 degC\n", -1);
+    put_file(folder, "counts.csv", "3137,0 degC\n2048 counts,25 degC\n1084,50 degC\n397.5,85 degC\n", -1);
+    put_file(folder, "beyond.csv", "3137,0 degC\n5000,25 degC\n", -1);
+    put_file(folder, "rail.csv", "4095,0 degC\n", -1);
+    copy_example(folder, "vane.rig");
     put_file(folder, "warm.rig",
              "rig warm\ntick 20 ms\nsensor s counts 0..4095\n"
              "signal warmth = s | divider 10 kohm above, full 4095 | steinhart 1e-3, 2e-4, 1e-7\n"

@@ -244,7 +244,7 @@ static int run_calibrate(const command *self, int argc, char **argv)
          "capture a known value ('6cm') or condition ('misty'), now, at a time or at a mark of a recording",
          "VALUE[@WHEN]"},
         {"points", 0, 0, G_OPTION_ARG_FILENAME, &o.points,
-         "read pairs 'READ, KNOWN' from a CSV file; - is standard input", "FILE"},
+         "read pairs 'READ, KNOWN' from a CSV file, READ being the sensor's own reading; - is standard input", "FILE"},
         {"from", 0, 0, G_OPTION_ARG_FILENAME, &o.recording, "take the readings from a recording; its marks are points",
          "RECORDING"},
         {"span", 0, 0, G_OPTION_ARG_FILENAME, &o.span,

@@ -266,21 +266,39 @@ static void end_field(void *text, size_t length, void *self)
     g_ptr_array_add(p->field, g_strstrip(g_strndup(text, length)));
 }
 
+/* What was read: the sensor's own reading, bare or in its unit, is brought to the stage that is measured; what goes
+ * into that can be stated, too, in its unit where that is another one. */
+static bool read_in(const calibration *c, const char *text, rp_capture *capture, char **why)
+{
+    const rp_intake *in = listening_intake(c->listening);
+    const char *reason, *ignored;
+    if (rp_quantity_parse(text, "", &capture->raw, &ignored) ||
+        rp_quantity_parse(text, in->unit, &capture->raw, &ignored)) {
+        return listening_bring(c->listening, capture->raw, &capture->in, &capture->in_error, why);
+    }
+    if (!rp_quantity_parse(text, c->what.input_unit, &capture->in, &reason)) {
+        *why = g_strdup_printf("%s; write what '%s' read, or what goes into '%s' in %s", reason, in->sensor,
+                               c->what.word, c->what.input_unit);
+        return false;
+    }
+    return true;
+}
+
 static void end_row(int ending, void *self)
 {
     (void)ending;
     pairs *p = self;
     p->row++;
     const guint fields = p->field->len;
-    const char *in = fields > 0 ? p->field->pdata[0] : "", *known = fields > 1 ? p->field->pdata[1] : "", *reason;
+    const char *in = fields > 0 ? p->field->pdata[0] : "", *known = fields > 1 ? p->field->pdata[1] : "";
     calibrate_point made = {.text = NULL};
     const bool heading = p->row == 1 && !g_ascii_isdigit(*in) && *in != '-' && *in != '.';
     if (!p->why && !heading && (fields > 1 || *in)) {
         if (fields != 2) {
             p->why = g_strdup_printf("row %u: write what was read and what was known, as in '312, 0 cm'", p->row);
-        } else if (!rp_quantity_parse(in, p->c->what.input_unit, &made.capture.in, &reason) &&
-                   !rp_quantity_parse(in, "", &made.capture.in, &reason)) {
-            p->why = g_strdup_printf("row %u: '%s': %s", p->row, in, reason);
+        } else if (!read_in(p->c, in, &made.capture, &p->why)) {
+            g_autofree char *what = p->why;
+            p->why = g_strdup_printf("row %u: '%s': %s", p->row, in, what);
         } else if (!calibrate_read_known(p->c, known, &made.known, &p->why)) {
             g_autofree char *what = p->why;
             p->why = g_strdup_printf("row %u: %s", p->row, what);

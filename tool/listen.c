@@ -3,7 +3,10 @@
 #include "interrupt.h"
 
 #include "analysis/recording.h"
+#include "engine/ops.h"
 #include "port/sim/sim.h"
+#include "record/program.h"
+#include "record/tell.h"
 #include "rigpulse/engine.h"
 
 #include <gio/gio.h>
@@ -11,6 +14,7 @@
 #include <string.h>
 
 #define SAMPLES_MOST 20000000u
+#define BRING_TICKS  64u /* until a median of the most readings has filled */
 
 struct listening {
     const listening_setup *setup;
@@ -248,6 +252,73 @@ const char *listening_hand_unit(const listening *l)
 double listening_place(listening *l, double to)
 {
     return rp_sim_place(l->sim, l->sensor, to);
+}
+
+/* ---- from a reading alone -------------------------------------------------------------------------- */
+
+/* What makes a value depend on more than the sensor's reading of now; NULL: nothing does. */
+static const char *depends_on(const listening *l, uint16_t slot, uint32_t before)
+{
+    const rp_image_header *image = l->rig->image;
+    const uint32_t first = rp_image_sensor_slot(image, 0);
+    rp_step step;
+    if (!rp_program_writer(image, slot, before, &step)) {
+        return slot >= first && slot < first + l->sensors && slot != first + l->sensor ? "other sensors take part"
+                                                                                       : NULL;
+    }
+    if (rp_op_keeps(step.op)) {
+        return "a stage before it goes by what it has learned or counted";
+    }
+    const char *found = NULL;
+    for (uint32_t i = 0; i < rp_ops[step.op].inputs && !found; i++) {
+        found = step.in[i] < RP_REF_CONSTANT ? depends_on(l, step.in[i], step.place) : NULL;
+    }
+    return found;
+}
+
+static bool bring_count(const listening *l, int32_t raw, double *in, char **why)
+{
+    const rp_image_header *image = l->rig->image;
+    g_autofree void *memory = g_malloc0(image->memory);
+    rp_engine engine;
+    rp_engine_open(&engine, image, l->rig->image_size, memory, image->memory);
+    rp_engine_stop(&engine);
+    for (uint64_t tick = 0; tick < BRING_TICKS; tick++) {
+        const uint64_t now = tick * image->tick_us;
+        const rp_sample sample = {now, raw, RP_GOOD};
+        rp_engine_sense(&engine, (uint16_t)l->sensor, &sample);
+        rp_engine_step(&engine, now);
+    }
+    const rp_reading r = rp_engine_value(&engine, l->slot);
+    *in = (double)r.value;
+    if (!rp_usable(r.quality)) {
+        *why = g_strdup_printf("where '%s' reads %d, what goes in is %s", l->intake.sensor, raw,
+                               rp_quality_text(r.quality));
+    }
+    return rp_usable(r.quality);
+}
+
+bool listening_bring(const listening *l, double raw, double *in, double *rounding, char **why)
+{
+    const char *more = depends_on(l, (uint16_t)l->slot, UINT32_MAX);
+    if (more) {
+        *why = g_strdup_printf("a reading of '%s' does not say what goes in: %s; capture the points instead",
+                               l->intake.sensor, more);
+        return false;
+    }
+    if (!(raw >= l->intake.low && raw <= l->intake.high)) {
+        *why = g_strdup_printf("'%s' cannot read %g: its range is %d to %d %s", l->intake.sensor, raw, l->intake.low,
+                               l->intake.high, l->intake.unit);
+        return false;
+    }
+    const int32_t below = (int32_t)fmin(floor(raw), l->intake.high - 1.0);
+    double next;
+    if (!bring_count(l, below, in, why) || !bring_count(l, below + 1, &next, why)) {
+        return false;
+    }
+    *rounding = fabs(next - *in) / sqrt(12.0);
+    *in += (raw - below) * (next - *in);
+    return true;
 }
 
 GArray *listening_replay(const listening *l, const rp_rig *rig, const char *name)

@@ -28,6 +28,12 @@ const rp_intake *listening_intake(const listening *l);
 guint listening_ticks(const listening *l);
 double listening_time(const listening *l); /* seconds, of the last tick */
 
+/* What goes in when the sensor reads `raw` for long, a mean of counts perhaps, and the standard error that rounding to
+ * a count makes in it. False, and *why to be freed, when that is not known: it is out of the sensor's range, no reading
+ * comes of it, or a stage before has learned or counted something, or other sensors take part.
+ */
+bool listening_bring(const listening *l, double raw, double *in, double *rounding, char **why);
+
 /* The first tick that is not before `time`; the number of ticks when there is none. */
 guint listening_find(const listening *l, double time);
 
