@@ -1,21 +1,33 @@
+#include "advice.h"
 #include "inspect.h"
-
-#include "record/tell.h"
 
 #include <gsl/gsl_fft_real.h>
 #include <gsl/gsl_fit.h>
+#include <gsl/gsl_movstat.h>
 #include <gsl/gsl_sort.h>
 #include <gsl/gsl_statistics_double.h>
 #include <math.h>
 
-#define READINGS_LEAST 20u
-#define SPIKE_SIGMAS   6.0
-#define HUM_POWER      40.0   /* times the median of the spectrum: chance alone gives this in one of 1e12 lines */
-#define NORMAL_MAD     1.4826 /* standard deviation over median absolute deviation, of a normal distribution */
+#define SPIKE_SIGMAS 6.0
+#define HUM_POWER    40.0 /* times the median of the spectrum: chance alone gives this in one of 1e12 lines */
+#define AROUND       31u  /* readings that one is held against */
+#define LASTS_MOST   10u  /* readings; what stands out for longer is a movement */
+#define PACE_CHANGES 12u
+#define AGREES_S     0.25   /* blocks that a turn is summed over */
+#define AGREES_LEAST 8u     /* blocks */
+#define AGREES_FROM  0.8    /* correlation: chance alone gives this for eight blocks in 1 of 100 */
+#define BOUNCE_S     0.05   /* changes that are nearer belong together */
+#define SWING_HZ     5.0    /* slower than that, a thing itself can swing */
+#define NORMAL_MAD   1.4826 /* standard deviation over median absolute deviation, of a normal distribution */
 
 static double at(const rp_series *s, guint i)
 {
     return g_array_index(s->raw, double, i);
+}
+
+static bool is_railed(const rp_series *s, guint i)
+{
+    return at(s, i) <= s->low || at(s, i) >= s->high;
 }
 
 static double median(double *value, size_t count)
@@ -47,11 +59,104 @@ static bool is_spike(const rp_series *s, guint i, double limit)
     return (before > limit && after > limit) || (before < -limit && after < -limit);
 }
 
+/* What stands out of the readings around it, for one reading or for a few: where a fair part of it lasts, it is
+ * something that happens, and what lasts for one reading may be the same. */
 static void find_spikes(const rp_series *s, rp_findings *f)
 {
     const double limit = fmax(SPIKE_SIGMAS * f->noise, 2.5 * f->step);
-    for (guint i = 0; i < s->raw->len; i++) {
-        f->spikes += is_spike(s, i, limit);
+    const guint n = s->raw->len;
+    const gsl_vector_const_view all = gsl_vector_const_view_array((const double *)(void *)s->raw->data, n);
+    gsl_movstat_workspace *space = gsl_movstat_alloc(AROUND);
+    gsl_vector *around = gsl_vector_alloc(n);
+    gsl_movstat_median(GSL_MOVSTAT_END_PADVALUE, &all.vector, around, space);
+    for (guint i = 0, run = 0; i <= n; i++) {
+        const bool out = i < n && fabs(at(s, i) - gsl_vector_get(around, i)) > limit;
+        if (!out && run == 1) {
+            f->spikes += is_spike(s, i - 1, limit);
+        } else if (!out && run > 1 && run <= LASTS_MOST && !is_railed(s, i - 1)) {
+            f->events++;
+            f->longest = fmax(f->longest, run * s->tick);
+        }
+        run = out ? run + 1 : 0;
+    }
+    gsl_vector_free(around);
+    gsl_movstat_free(space);
+    if (f->events > 1 && 4 * f->events >= f->spikes) {
+        f->events += f->spikes;
+        f->spikes = 0;
+    } else {
+        f->events = 0;
+    }
+}
+
+/* ---- pace ------------------------------------------------------------------------------------------ */
+
+/* The ticks from one reading to the next, of a sensor that is slower than the tick: it stays the same for some ticks,
+ * and then changes by more than a step. 1 where that cannot be told. */
+static double find_pace(const rp_series *s)
+{
+    g_autofree double *gap = g_new(double, s->raw->len), *by = g_new(double, s->raw->len);
+    double shortest = INFINITY;
+    size_t changes = 0;
+    guint last = 0;
+    for (guint i = 1; i < s->raw->len; i++) {
+        if (at(s, i) != at(s, i - 1)) {
+            gap[changes] = g_array_index(s->place, uint32_t, i) - (double)last;
+            by[changes] = fabs(at(s, i) - at(s, i - 1));
+            shortest = changes > 0 ? fmin(shortest, gap[changes]) : shortest;
+            last = g_array_index(s->place, uint32_t, i);
+            changes++;
+        }
+    }
+    if (changes < PACE_CHANGES || shortest < 2.0 || median(by + 1, changes - 1) < 2.0) {
+        return 1.0;
+    }
+    const double usual = median(gap + 1, changes - 1); /* sorts them; a reading may be the same as the one before */
+    return gap[changes - 1 - changes / 10] <= 2.0 * usual ? usual : 1.0;
+}
+
+/* Each of a slow sensor's readings once. */
+static rp_series each_once(const rp_series *s, double pace)
+{
+    rp_series once = *s;
+    once.tick = s->tick * pace;
+    once.raw = g_array_new(FALSE, FALSE, sizeof(double));
+    once.place = g_array_new(FALSE, FALSE, sizeof(uint32_t));
+    guint first = 1;
+    while (at(s, first) == at(s, first - 1)) {
+        first++;
+    }
+    for (uint32_t place = 0; lround(first + place * pace) < (long)s->raw->len; place++) {
+        const double raw = at(s, (guint)lround(first + place * pace));
+        g_array_append_val(once.raw, raw);
+        g_array_append_val(once.place, place);
+    }
+    return once;
+}
+
+/* ---- contacts -------------------------------------------------------------------------------------- */
+
+/* The changes of a switch come in groups where its contact bounces: how many groups there are, and how long the longest
+ * of three or more changes takes. */
+static void find_bounce(const rp_series *s, rp_findings *f)
+{
+    const double apart = fmax(BOUNCE_S, 3.0 * s->tick) / s->tick;
+    uint32_t first = 0, last = 0, in_group = 0;
+    for (guint i = 1; i <= s->raw->len; i++) {
+        const bool ends = i == s->raw->len;
+        const uint32_t place = ends ? UINT32_MAX : g_array_index(s->place, uint32_t, i);
+        if (!ends && at(s, i) == at(s, i - 1)) {
+            continue;
+        }
+        if (in_group > 0 && place - (double)last > apart) {
+            f->changes++;
+            f->bounced += in_group > 2;
+            f->bounce = in_group > 2 ? fmax(f->bounce, (last - first) * s->tick) : f->bounce;
+            in_group = 0;
+        }
+        first = in_group == 0 ? place : first;
+        last = place;
+        in_group++;
     }
 }
 
@@ -76,7 +181,7 @@ static void find_rails_and_stretches(const rp_series *s, rp_findings *f)
 {
     guint run = 1, longest = 1, railed = 0;
     for (guint i = 0; i < s->raw->len; i++) {
-        railed += at(s, i) <= s->low || at(s, i) >= s->high;
+        railed += is_railed(s, i);
         run = i > 0 && at(s, i) == at(s, i - 1) ? run + 1 : 1;
         longest = MAX(longest, run);
     }
@@ -124,6 +229,18 @@ static double floor_around(const double *power, size_t lines, size_t line)
     return count > 0 ? median(around, count) : INFINITY;
 }
 
+/* True for a line at which the mains, or what flickers twice in their period, appears when it is looked at every tick.
+ */
+static bool is_mains(double line, double tick, double width)
+{
+    static const double mains[] = {50.0, 60.0, 100.0, 120.0};
+    bool is = false;
+    for (size_t i = 0; i < G_N_ELEMENTS(mains); i++) {
+        is |= fabs(fabs(mains[i] - round(mains[i] * tick) / tick) - line) < width;
+    }
+    return is;
+}
+
 /* The strongest line of the spectrum, if it stands out: Hann window, periodogram. Slow movements (fewer than eight
  * periods in the stretch) are no hum. */
 static void find_hum(const rp_series *s, rp_findings *f, double level, double slope)
@@ -145,8 +262,12 @@ static void find_hum(const rp_series *s, rp_findings *f, double level, double sl
     }
     if (strongest > 0 && power[strongest] > HUM_POWER * floor_around(power, n / 2, strongest)) {
         const double height = 4.0 * sqrt(power[strongest]) / (double)n; /* the Hann window halves it */
-        f->hum = height > f->step ? (double)strongest / ((double)n * s->tick) : 0.0;
-        f->hum_height = f->hum > 0.0 ? height : 0.0;
+        const double line = (double)strongest / ((double)n * s->tick);
+        const bool swings = line < SWING_HZ && !is_mains(line, s->tick, 2.0 / ((double)n * s->tick));
+        if (height > f->step) {
+            *(swings ? &f->swing : &f->hum) = line;
+            *(swings ? &f->swing_height : &f->hum_height) = height;
+        }
     }
 }
 
@@ -163,141 +284,80 @@ static void find_movement(const rp_series *s, rp_findings *f)
     f->moved = (greatest - least) / (fmax(f->noise, fmax(0.3 * f->step, 0.3)) / sqrt(group));
 }
 
-/* ---- words --------------------------------------------------------------------------------------- */
-
-G_GNUC_PRINTF(2, 3) static void advise(rp_findings *f, const char *format, ...)
-{
-    va_list arguments;
-    va_start(arguments, format);
-    g_ptr_array_add(f->advice, g_strdup_vprintf(format, arguments));
-    va_end(arguments);
-}
-
-static char *amount(const rp_series *s, double number)
-{
-    GString *text = g_string_new(NULL);
-    rp_tell_number(number, s->unit, text);
-    return g_string_free(text, FALSE);
-}
-
-static void advise_on_absence(const rp_series *s, rp_findings *f)
-{
-    if (f->readings == 0) {
-        advise(f, "it never answered: is it connected?");
-    } else if (s->missing) {
-        advise(f,
-               "%u of %u readings are missing: 'hold 300 ms' bridges single ones; 'fault after 1 s' in its line stops "
-               "what needs it when it stays away",
-               s->missing, s->ticks);
-    }
-    if (s->late) {
-        advise(f, "%u of %u readings are older than a tick: say 'every TIME' in its line, so that late ones are seen",
-               s->late, s->ticks);
-    }
-}
-
-static void advise_on_rails(const rp_series *s, rp_findings *f)
-{
-    if (f->pinned > 0.02) {
-        advise(f,
-               "%.0f %% of the readings are at the end of the range: it is wired wrongly, broken, or the range is too "
-               "small; 'pinned' in its line makes such readings bad",
-               100.0 * f->pinned);
-    }
-    if (f->values == 1 && f->pinned < 1.0) {
-        advise(f,
-               "not one step of change in %.3g s: it may be stuck or not connected; 'stuck 2 s' in its line makes that "
-               "bad",
-               f->still);
-    } else if (f->still > 0.2 * s->ticks * s->tick && f->noise >= 1.0) {
-        advise(f,
-               "it stood still for %.3g s and moved at other times: it may get stuck; 'stuck %.2g s' in its line sees "
-               "that",
-               f->still, fmax(0.1 * f->still, 20.0 * s->tick));
-    }
-    if (f->values > 1 && f->values < 6 && f->noise < 0.5 * f->step) {
-        g_autofree char *step = amount(s, f->step);
-        advise(f, "only %u different readings, %s apart: its resolution is coarse for what it sees here", f->values,
-               step);
-    }
-}
-
-static void advise_on_noise(const rp_series *s, rp_findings *f)
-{
-    if (f->spikes) {
-        const double every = (double)f->readings / f->spikes;
-        advise(f, "one spike in %.0f readings: 'despike %d'", every, every > 10.0 ? 3 : 5);
-    }
-    if (f->hum > 0.0) {
-        const double period = 1.0 / (f->hum * s->tick);
-        int readings = 2;
-        for (int n = 2; n <= 64; n++) { /* the window that holds the nearest to whole periods */
-            readings = fabs(n / period - round(n / period)) * readings <
-                                   fabs(readings / period - round(readings / period)) * n - 1e-9 &&
-                               n >= period
-                           ? n
-                           : readings;
-        }
-        readings = MAX(readings, (int)lround(period));
-        g_autofree char *height = amount(s, f->hum_height);
-        advise(f, "a hum at %.3g Hz, %s high: 'average %d' takes whole periods of it", f->hum, height,
-               MIN(MAX(readings, 2), 64));
-    }
-    if (f->noise > 2.0 * fmax(f->step, 1.0) && f->hum_height < f->noise) {
-        g_autofree char *noise = amount(s, f->noise);
-        const double time = 12.5 * s->tick; /* a first-order low pass leaves sqrt(dt / 2T) of independent noise */
-        g_autofree char *shown = time < 1.0 ? g_strdup_printf("%.0f ms", 1e3 * time) : g_strdup_printf("%.1f s", time);
-        advise(f, "noise of %s from reading to reading: 'smooth %s' leaves a fifth of it", noise, shown);
-    }
-}
-
-static void advise_on_drift(const rp_series *s, rp_findings *f)
-{
-    const double moved = fabs(f->drift) / 60.0 * s->ticks * s->tick;
-    if (fabs(f->drift) > 5.0 * f->drift_error && moved > 2.0 * f->noise && f->moved > 8.0) {
-        g_autofree char *text = amount(s, f->drift);
-        advise(f,
-               "it changes by %s a minute: look again with the device at rest; if it still does, it is warming up, and "
-               "'zero' needs "
-               "a 'warmup'",
-               text);
-    }
-}
-
 /* ---- the whole ----------------------------------------------------------------------------------- */
+
+/* Of a slow sensor, what goes by its own readings is made of each `once`. */
+static void inspect_numbers(const rp_series *s, const rp_series *once, rp_findings *f)
+{
+    double level, slope;
+    f->noise = noise_of(once);
+    f->resolvable = fmax(3.0 * f->noise, f->step);
+    find_spikes(once, f);
+    find_drift(once, f, &level, &slope);
+    find_hum(once, f, level, slope);
+    find_movement(s, f);
+}
 
 rp_findings *rp_inspect(const rp_series *s)
 {
     rp_findings *f = g_new0(rp_findings, 1);
     f->advice = g_ptr_array_new_with_free_func(g_free);
     f->readings = s->raw->len;
-    advise_on_absence(s, f);
-    if (f->readings < READINGS_LEAST) {
-        if (f->readings > 0) {
-            advise(f, "only %u readings: look for longer", f->readings);
-        }
+    f->pace = 1.0;
+    if (f->readings < RP_INSPECT_LEAST) {
+        rp_advise(s, f);
         return f;
     }
     const double *raw = (const double *)(void *)s->raw->data;
-    double level, slope;
     f->mean = gsl_stats_mean(raw, 1, f->readings);
     f->spread = gsl_stats_sd(raw, 1, f->readings);
     gsl_stats_minmax(&f->least, &f->greatest, raw, 1, f->readings);
     find_steps(s, f);
     find_rails_and_stretches(s, f);
     if (s->state) {
+        find_bounce(s, f);
+        rp_advise(s, f);
         return f;
     }
-    f->noise = noise_of(s);
-    f->resolvable = fmax(3.0 * f->noise, f->step);
-    find_spikes(s, f);
-    find_drift(s, f, &level, &slope);
-    find_hum(s, f, level, slope);
-    find_movement(s, f);
-    advise_on_rails(s, f);
-    advise_on_noise(s, f);
-    advise_on_drift(s, f);
+    f->pace = find_pace(s);
+    const rp_series once = f->pace > 1.0 ? each_once(s, f->pace) : *s;
+    inspect_numbers(s, &once, f);
+    if (f->pace > 1.0) {
+        g_array_unref(once.raw);
+        g_array_unref(once.place);
+    }
+    rp_advise(s, f);
     return f;
+}
+
+/* ---- two sensors that see the same turn ------------------------------------------------------------ */
+
+rp_agreement rp_rate_and_place(const GArray *rate, const GArray *place, double tick)
+{
+    rp_agreement a = {false, 0.0, 0.0};
+    const guint block = MAX(1u, (guint)lround(AGREES_S / tick)), blocks = MIN(rate->len, place->len) / block;
+    if (blocks < AGREES_LEAST + 1) {
+        return a;
+    }
+    g_autofree double *turned = g_new(double, blocks), *moved = g_new(double, blocks);
+    double before = 0.0;
+    for (guint b = 0; b < blocks; b++) {
+        const double mean = gsl_stats_mean(&g_array_index(place, double, b *block), 1, block);
+        double sum = 0.0; /* from the middle of the block before to the middle of this one */
+        for (guint i = b * block + block / 2; b > 0 && i-- > (b - 1) * block + block / 2;) {
+            sum += g_array_index(rate, double, i) * tick;
+        }
+        turned[b] = sum;
+        moved[b] = mean - before;
+        before = mean;
+    }
+    const double spread = gsl_stats_sd(turned + 1, 1, blocks - 1);
+    if (spread > 0.0) {
+        a.correlation = gsl_stats_correlation(turned + 1, 1, moved + 1, 1, blocks - 1);
+        a.times = a.correlation * gsl_stats_sd(moved + 1, 1, blocks - 1) / spread;
+        a.moved = fabs(a.correlation) > AGREES_FROM;
+    }
+    return a;
 }
 
 void rp_findings_free(rp_findings *f)

@@ -27,15 +27,30 @@ typedef struct rp_findings {
     uint32_t values; /* different readings */
     double drift;    /* a minute, of a straight line through all */
     double drift_error;     /* its standard error */
+    double pace;            /* ticks from one reading to the next, of a sensor that is slower than the tick; else 1 */
     double hum, hum_height; /* Hz and counts; 0 for none */
-    uint32_t spikes;
-    double pinned;     /* share of the readings at either end of the range, 0 to 1 */
-    double still;      /* seconds of the longest stretch without one step of change */
-    double moved;      /* how far the smoothed reading moved, in multiples of its noise */
-    GPtrArray *advice; /* of char *: what is suspicious, and which stage would help */
+    double swing, swing_height; /* the same of a line that is slow enough for the thing itself */
+    uint32_t spikes;            /* single readings that stand out */
+    uint32_t events;            /* what stands out for a few readings, where that is not rare; spikes are then none */
+    double longest;             /* seconds, of the longest of them */
+    uint32_t changes, bounced;  /* of a switch: groups of changes, and those of three or more */
+    double bounce;              /* seconds, of the longest of those */
+    double pinned;              /* share of the readings at either end of the range, 0 to 1 */
+    double still;               /* seconds of the longest stretch without one step of change */
+    double moved;               /* how far the smoothed reading moved, in multiples of its noise */
+    GPtrArray *advice;          /* of char *: what is suspicious, and which stage would help */
 } rp_findings;
 
 rp_findings *rp_inspect(const rp_series *series);
 void rp_findings_free(rp_findings *findings);
+
+/* A turning rate beside the place that it should lead to: GArrays of double, one number a tick, the rate in the place's
+ * unit a second. */
+typedef struct rp_agreement {
+    bool moved;         /* enough to tell */
+    double correlation; /* of how far it turned by the rate and by the place, in blocks of a quarter of a second */
+    double times;       /* the place goes by so much for one of the rate's; below 0: they contradict each other */
+} rp_agreement;
+rp_agreement rp_rate_and_place(const GArray *rate, const GArray *place, double tick);
 
 #endif

@@ -5,6 +5,7 @@
 #include "analysis/inspect.h"
 #include "port/sim/sim.h"
 
+#include <gsl/gsl_randist.h>
 #include <jansson.h>
 #include <math.h>
 #include <string.h>
@@ -280,6 +281,84 @@ static void test_inspect_finds(void **unused)
     remove_folder(folder);
 }
 
+typedef enum made { SLOW, CLAPS, SPIKY, WAVES, MAINS, BOUNCING, CLEAN_SWITCH, RAMP } made;
+
+static double made_value(gsl_rng *chance, made what, uint32_t tick, double before)
+{
+    const double noise = round(gsl_ran_gaussian(chance, 4.0)), time = tick * 0.01;
+    const uint32_t since = tick % 150;
+    static const int after_change[] = {1, 0, 1, 0, 1, 1};
+    switch (what) {
+    case SLOW:
+        return tick % 3 == 0 ? 1000.0 + noise + (tick % 300 == 0 ? 500.0 : 0.0) : before;
+    case CLAPS:
+        return 1000.0 + noise + (since < 4 ? 900.0 * exp(-0.8 * since) : 0.0);
+    case SPIKY:
+        return 1000.0 + noise + (since == 75 ? 900.0 : 0.0);
+    case WAVES:
+        return round(1000.0 + noise + 40.0 * sin(2.0 * G_PI * 1.1 * time));
+    case MAINS:
+        return round(1000.0 + noise + 40.0 * sin(2.0 * G_PI * 60.0 * time));
+    case BOUNCING:
+        return since < 6 ? after_change[since] : since < 75;
+    case CLEAN_SWITCH:
+        return since < 75;
+    default:
+        return 1000.0 + (double)(tick / 5);
+    }
+}
+
+/* Readings that are made here, 10 ms apart: what is said of them, and what is not. */
+static void test_inspect_tells_apart(void **unused)
+{
+    (void)unused;
+    static const struct {
+        made what;
+        const char *says, *silent;
+    } cases[] = {
+        {SLOW, "it delivers about every 30 ms", "stuck"},
+        {SLOW, "'despike 7'", "hum"},
+        {CLAPS, "events, as of a clap", "one spike"},
+        {SPIKY, "one spike in 150 readings: 'despike 3'", "events"},
+        {WAVES, "it swings at 1.1", "hum"},
+        {MAINS, "a hum at 40 Hz", "swings"},
+        {BOUNCING, "for up to 40 ms; 'for 60 ms'", "spike"},
+        {CLEAN_SWITCH, NULL, "bounces"},
+        {RAMP, NULL, "delivers"},
+    };
+    gsl_rng *chance = gsl_rng_alloc(gsl_rng_mt19937);
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        const bool state = cases[i].what == BOUNCING || cases[i].what == CLEAN_SWITCH;
+        rp_series s = {.name = "s",
+                       .unit = "counts",
+                       .high = state ? 1 : 4095,
+                       .state = state,
+                       .tick = 0.01,
+                       .raw = g_array_new(FALSE, FALSE, sizeof(double)),
+                       .place = g_array_new(FALSE, FALSE, sizeof(uint32_t)),
+                       .ticks = 3000};
+        double value = 0.0;
+        for (uint32_t tick = 0; tick < s.ticks; tick++) {
+            value = made_value(chance, cases[i].what, tick, value);
+            g_array_append_val(s.raw, value);
+            g_array_append_val(s.place, tick);
+        }
+        rp_findings *f = rp_inspect(&s);
+        g_autoptr(GString) all = g_string_new(NULL);
+        for (guint k = 0; k < f->advice->len; k++) {
+            g_string_append_printf(all, "%s\n", (const char *)f->advice->pdata[k]);
+        }
+        if ((cases[i].says && !strstr(all->str, cases[i].says)) || strstr(all->str, cases[i].silent)) {
+            fail_msg("case %zu: %s", i, all->str);
+        }
+        assert_true(cases[i].what != SLOW || fabs(f->noise - 4.0) < 0.5);
+        rp_findings_free(f);
+        g_array_unref(s.raw);
+        g_array_unref(s.place);
+    }
+    gsl_rng_free(chance);
+}
+
 static void test_inspect_stages_and_ranking(void **unused)
 {
     (void)unused;
@@ -290,6 +369,9 @@ static void test_inspect_stages_and_ranking(void **unused)
         {"inspect upside.rig --fast --for 2s", 0, "minus z points up, not z"},
         {"inspect upside.rig --fast --for 2s", 0, "it feels 1.10"},
         {"inspect shaken.rig --fast --for 8s", 0, "gave up after 2 tries"},
+        {"inspect " RIGPULSE_SOURCE "/examples/mast.rig --fast --for 8s", 0, "the rate and the tilt agree"},
+        {"inspect twisted.rig --fast --for 8s", 0, "put a minus before 'rate'"},
+        {"inspect " RIGPULSE_SOURCE "/examples/trap.rig --fast --for 20s", 0, "on                     8."},
         {"inspect two.rig --fast --for 5s --which", 0, "  b "},
         {"inspect two.rig --fast --for 0s", 2, "above 0"},
         {"inspect two.rig --fast --for 5", 2, "it needs a unit"},
@@ -304,6 +386,10 @@ static void test_inspect_stages_and_ranking(void **unused)
              "signal gx = x in g\nsignal gy = y in g\nsignal gz = z in g\nsignal lean = gx | tilt roll with gy, gz\n"
              "hookup sim\n    x reads 0: noise 9\n    y reads 0: noise 9\n    z reads -1100: noise 9\n",
              -1);
+    g_autofree char *mast = get_file(RIGPULSE_SOURCE "/examples", "mast.rig");
+    g_auto(GStrv) about_the_rate = g_strsplit(mast, "-32767 at -1000 deg/s, 32767 at 1000 deg/s", 2);
+    g_autofree char *twisted = g_strjoinv("32767 at -1000 deg/s, -32767 at 1000 deg/s", about_the_rate);
+    put_file(folder, "twisted.rig", twisted, -1);
     put_file(folder, "shaken.rig",
              "rig x\ntick 5 ms\nsensor s counts 0..4095\nsignal z = s | zero over 1 s, spread 5 counts, drift 5 "
              "counts, tries 2\n"
@@ -335,6 +421,7 @@ int main(void)
         cmocka_unit_test(test_passing_faults),
         cmocka_unit_test(test_clearing),
         cmocka_unit_test(test_inspect_finds),
+        cmocka_unit_test(test_inspect_tells_apart),
         cmocka_unit_test(test_named_stages_help),
         cmocka_unit_test(test_inspect_stages_and_ranking),
     };

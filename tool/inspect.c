@@ -18,6 +18,7 @@
 #define DEFAULT_S    5.0
 #define RANKED_LEAST 8.0 /* times its noise: what has moved by less has not moved */
 #define G_TOLERANCE  0.05
+#define SCALE_LEAST  0.8 /* of a rate that is to be believed, beside the tilt */
 
 typedef struct inspection {
     const rp_image_header *image;
@@ -27,7 +28,8 @@ typedef struct inspection {
     uint32_t sensors, ticks;
     rp_series *series;
     rp_findings **findings;
-    double *mean; /* by slot, of usable values */
+    double *mean;     /* by slot, of usable values */
+    GPtrArray *fused; /* of GArray of double, two for each 'fuse': the rate and the tilt */
     uint32_t *counted;
 } inspection;
 
@@ -50,6 +52,13 @@ static void begin_series(inspection *in)
                                     .place = g_array_new(FALSE, FALSE, sizeof(uint32_t))};
     }
     in->mean = g_new0(double, in->image->slots);
+    in->fused = g_ptr_array_new_with_free_func((GDestroyNotify)g_array_unref);
+    rp_step step;
+    for (uint32_t i = 0; rp_program_at(in->image, i, &step); i++) {
+        for (int k = 0; k < 2 && step.op == RP_OP_FUSE; k++) {
+            g_ptr_array_add(in->fused, g_array_new(FALSE, FALSE, sizeof(double)));
+        }
+    }
     in->counted = g_new0(uint32_t, in->image->slots);
 }
 
@@ -71,6 +80,24 @@ static void take_reading(inspection *in, uint32_t sensor, uint32_t tick)
     g_array_append_val(s->place, tick);
 }
 
+/* What goes into each 'fuse', while both are usable. */
+static void note_fused(inspection *in)
+{
+    rp_step step;
+    guint which = 0;
+    for (uint32_t i = 0; rp_program_at(in->image, i, &step); i++) {
+        if (step.op == RP_OP_FUSE) {
+            const rp_reading rate = rp_engine_value(&in->engine, step.in[0]);
+            const rp_reading tilt = rp_engine_value(&in->engine, step.in[1]);
+            for (guint k = 2 * which; k < 2 * which + 2 && rp_usable(rate.quality) && rp_usable(tilt.quality); k++) {
+                const double value = (double)(k % 2 ? tilt : rate).value;
+                g_array_append_val((GArray *)in->fused->pdata[k], value);
+            }
+            which++;
+        }
+    }
+}
+
 /* Everything stays at rest: the engine is stopped before the first tick, and nothing is written but rest values. */
 static void take_readings(inspection *in)
 {
@@ -89,6 +116,7 @@ static void take_readings(inspection *in)
                 in->mean[slot] += ((double)r.value - in->mean[slot]) / ++in->counted[slot];
             }
         }
+        note_fused(in);
     }
 }
 
@@ -110,9 +138,6 @@ static void print_figures(const rp_series *s, const rp_findings *f)
     print_amount("mean", f->mean, unit);
     printf("  %-22s %s to %s, of %d to %d\n", "range", least->str, greatest->str, s->low, s->high);
     printf("  %-22s %u, the smallest step %g\n", "different readings", f->values, f->step);
-    if (s->state) {
-        return;
-    }
     print_amount("spread", f->spread, unit);
     print_amount("noise of one reading", f->noise, unit);
     print_amount("smallest real change", f->resolvable, unit);
@@ -120,12 +145,44 @@ static void print_figures(const rp_series *s, const rp_findings *f)
     if (f->hum > 0.0) {
         printf("  %-22s %.3g Hz\n", "hum", f->hum);
     }
+    if (f->swing > 0.0) {
+        printf("  %-22s %.3g Hz\n", "swing", f->swing);
+    }
+    if (f->pace > 1.0) {
+        printf("  %-22s %g ms\n", "from one to the next", 1e3 * f->pace * s->tick);
+    }
 }
 
-static void print_sensor(const rp_series *s, const rp_findings *f)
+/* The share of the readings at a value. */
+static double share_of(const rp_series *s, int32_t value)
 {
+    guint count = 0;
+    for (guint i = 0; i < s->raw->len; i++) {
+        count += g_array_index(s->raw, double, i) == (double)value;
+    }
+    return (double)count / s->raw->len;
+}
+
+/* How long a sensor of names said which. */
+static void print_shares(const inspection *in, uint32_t sensor)
+{
+    const rp_series *s = &in->series[sensor];
+    for (int32_t value = s->low; value <= s->high; value++) {
+        g_autoptr(GString) name = g_string_new(NULL);
+        rp_tell_value(in->image, rp_image_sensor_slot(in->image, sensor), (float)value, name);
+        printf("  %-22s %.3g %% of the time\n", name->str, 100.0 * share_of(s, value));
+    }
+    printf("  %-22s %u\n", "changes", in->findings[sensor]->changes);
+}
+
+static void print_sensor(const inspection *in, uint32_t sensor)
+{
+    const rp_series *s = &in->series[sensor];
+    const rp_findings *f = in->findings[sensor];
     printf("\nsensor %s: %u readings in %g s\n", s->name, f->readings, s->ticks * s->tick);
-    if (f->values > 0) {
+    if (f->values > 0 && s->state) {
+        print_shares(in, sensor);
+    } else if (f->values > 0) {
         print_figures(s, f);
     }
     for (guint i = 0; i < f->advice->len; i++) {
@@ -187,15 +244,42 @@ static void print_mounting(const inspection *in, const rp_step *step)
     putchar('\n');
 }
 
+/* The rate's sign and scale, as the tilt sees them. */
+static void print_fused(const inspection *in, const rp_step *step, guint which)
+{
+    const rp_fuse_config *config = step->config;
+    const GArray *rate = in->fused->pdata[2 * which], *tilt = in->fused->pdata[2 * which + 1];
+    const rp_agreement a = rp_rate_and_place(rate, tilt, in->image->tick_us / 1e6);
+    const double times = a.times / (double)config->gain;
+    const char *name = rp_image_text(in->image, RP_NAME_SLOT, step->out, 0);
+    const char *of = rp_image_text(in->image, RP_NAME_SLOT, step->in[0], 0);
+    if (rate->len == 0) {
+        printf("fuse in '%s': no reading of the rate and the tilt could be used\n", name);
+    } else if (!a.moved) {
+        printf("fuse in '%s': it was not moved enough to hold the rate against the tilt\n", name);
+    } else if (times < 0.0) {
+        printf(
+            "fuse in '%s': the rate CONTRADICTS the tilt, which goes back where the rate goes on: put a minus before "
+            "'%s'\n",
+            name, *of ? of : "the rate");
+    } else {
+        printf("fuse in '%s': the rate and the tilt agree; the tilt goes %.2f times as far%s\n", name, times,
+               times < SCALE_LEAST || times > 1.0 / SCALE_LEAST ? ", so the scale of one of them is wrong" : "");
+    }
+}
+
 static void print_stages(const inspection *in)
 {
     rp_step step;
+    guint fused = 0;
     putchar('\n');
     for (uint32_t i = 0; rp_program_at(in->image, i, &step); i++) {
         if (step.op == RP_OP_ZERO) {
             print_zero(in, &step);
         } else if (step.op == RP_OP_TILT) {
             print_mounting(in, &step);
+        } else if (step.op == RP_OP_FUSE) {
+            print_fused(in, &step, fused++);
         }
     }
 }
@@ -225,6 +309,49 @@ static void print_ranking(inspection *in)
     }
 }
 
+static json_t *figures_as_json(const rp_series *s, const rp_findings *f)
+{
+    const struct {
+        const char *name;
+        double number;
+    } figure[] = {{"mean", f->mean},
+                  {"spread", f->spread},
+                  {"least", f->least},
+                  {"greatest", f->greatest},
+                  {"noise", f->noise},
+                  {"resolvable", f->resolvable},
+                  {"step", f->step},
+                  {"drift_per_minute", f->drift},
+                  {"hum_hz", f->hum},
+                  {"hum_height", f->hum_height},
+                  {"swing_hz", f->swing},
+                  {"swing_height", f->swing_height},
+                  {"pace_s", f->pace * s->tick},
+                  {"pinned", f->pinned},
+                  {"still_s", f->still},
+                  {"moved", f->moved}};
+    json_t *all =
+        json_pack("{s:i, s:i, s:i}", "values", (int)f->values, "spikes", (int)f->spikes, "events", (int)f->events);
+    for (size_t i = 0; i < G_N_ELEMENTS(figure); i++) {
+        json_object_set_new(all, figure[i].name, json_real(figure[i].number));
+    }
+    return all;
+}
+
+static json_t *shares_as_json(const inspection *in, uint32_t sensor)
+{
+    const rp_series *s = &in->series[sensor];
+    const rp_findings *f = in->findings[sensor];
+    json_t *shares = json_object();
+    for (int32_t value = s->low; value <= s->high && s->raw->len > 0; value++) {
+        g_autoptr(GString) name = g_string_new(NULL);
+        rp_tell_value(in->image, rp_image_sensor_slot(in->image, sensor), (float)value, name);
+        json_object_set_new(shares, name->str, json_real(share_of(s, value)));
+    }
+    return json_pack("{s:o, s:i, s:i, s:f}", "shares", shares, "changes", (int)f->changes, "bounced", (int)f->bounced,
+                     "bounce_s", f->bounce);
+}
+
 static void print_json(const inspection *in)
 {
     json_t *all = json_array();
@@ -235,15 +362,11 @@ static void print_json(const inspection *in)
         for (guint k = 0; k < f->advice->len; k++) {
             json_array_append_new(advice, json_string(f->advice->pdata[k]));
         }
-        json_array_append_new(all, json_pack("{s:s, s:s, s:i, s:i, s:i, s:f, s:f, s:f, s:f, s:f, s:f, s:f, s:i, s:f, "
-                                             "s:f, s:f, s:i, s:f, s:f, s:f, s:o}",
-                                             "sensor", s->name, "unit", s->unit, "readings", (int)f->readings,
-                                             "missing", (int)s->missing, "late", (int)s->late, "mean", f->mean,
-                                             "spread", f->spread, "least", f->least, "greatest", f->greatest, "noise",
-                                             f->noise, "resolvable", f->resolvable, "step", f->step, "values",
-                                             (int)f->values, "drift_per_minute", f->drift, "hum_hz", f->hum,
-                                             "hum_height", f->hum_height, "spikes", (int)f->spikes, "pinned", f->pinned,
-                                             "still_s", f->still, "moved", f->moved, "advice", advice));
+        json_t *one = json_pack("{s:s, s:s, s:i, s:i, s:i}", "sensor", s->name, "unit", s->unit, "readings",
+                                (int)f->readings, "missing", (int)s->missing, "late", (int)s->late);
+        json_object_update_new(one, s->state ? shares_as_json(in, i) : figures_as_json(s, f));
+        json_object_set_new(one, "advice", advice);
+        json_array_append_new(all, one);
     }
     command_print_json(all);
 }
@@ -262,6 +385,7 @@ static void end(inspection *in)
     g_free(in->series);
     g_free(in->findings);
     g_free(in->mean);
+    g_clear_pointer(&in->fused, g_ptr_array_unref);
     g_free(in->counted);
     g_free(in->memory);
     interrupt_guard(NULL);
@@ -304,7 +428,7 @@ static void report(inspection *in, bool json, bool which)
     }
     printf("rig %s: nothing was driven\n", rp_image_text(in->image, RP_NAME_RIG, 0, 0));
     for (uint32_t i = 0; i < in->sensors; i++) {
-        print_sensor(&in->series[i], in->findings[i]);
+        print_sensor(in, i);
     }
     print_stages(in);
 }

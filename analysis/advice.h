@@ -1,0 +1,13 @@
+/* The findings of an inspection in words: what is suspicious, and which stage or word would help. */
+#ifndef ANALYSIS_ADVICE_H
+#define ANALYSIS_ADVICE_H
+
+#include "inspect.h"
+
+/* Fewer readings than that tell nothing. */
+#define RP_INSPECT_LEAST 20u
+
+/* Fills findings->advice from the other figures. */
+void rp_advise(const rp_series *series, rp_findings *findings);
+
+#endif
