@@ -202,6 +202,28 @@ static void test_times_of_hours(void **unused)
 
 /* ---- measured swings -------------------------------------------------------------------------------- */
 
+/* What a slow stage tells is read as it was told by whoever steps faster: a turn 60 ms before a step of 60 ms, by the
+ * edges that are looked for every 20 ms. */
+static void test_moments_between_paces(void **unused)
+{
+    (void)unused;
+    static const float value[] = {0, 10, 20, 10, 0};
+    const rp_turn_config config = {5.0f, RP_TURN_DOWN};
+    rp_turn_state turn;
+    rp_edges_memory memory = {0};
+    rp_port_edge room;
+    rp_turn_reset(&turn);
+    for (size_t i = 0; i < sizeof value / sizeof *value; i++) {
+        const uint64_t now_us = 60000u * (i + 1);
+        const rp_reading told = rp_turn_step(&config, &turn, rp_good(value[i]), 0.06f);
+        const rp_edges found = rp_edges_find(&memory, told, true, now_us, 0.02f, &room);
+        assert_int_equal(found.count, i == 3);
+        if (found.count > 0) {
+            assert_in_range(found.edge->time_us, 180000u - 1u, 180000u + 1u);
+        }
+    }
+}
+
 /* A swing that dies away, 10 ms apart: its period from turning points, and its decay ratio, e^(-T / tau). */
 static void test_turning_points(void **unused)
 {
@@ -227,7 +249,7 @@ static void test_turning_points(void **unused)
             const rp_reading told = rp_turn_step(&config, &turn, rp_good((float)x), 0.01f);
             const rp_reading decay = rp_swing_step(&left, &swing, rp_good((float)x), 0.01f);
             if (told.value != 0.0f) {
-                const double at = t - (double)rp_moment_age(told.value, 0.01f);
+                const double at = t - (double)rp_moment_age(told.value);
                 if (turns > 0) {
                     worst = fmax(worst, fabs(at - last - period));
                     worst_decay = fmax(worst_decay, fabs((double)decay.value - wanted));
@@ -290,6 +312,7 @@ int main(void)
         cmocka_unit_test(test_accumulate_for_hours), cmocka_unit_test(test_lag_with_a_drop_out),
         cmocka_unit_test(test_lag_with_many),        cmocka_unit_test(test_slope_of_a_ramp),
         cmocka_unit_test(test_long_time_constants),  cmocka_unit_test(test_times_of_hours),
+        cmocka_unit_test(test_moments_between_paces),
         cmocka_unit_test(test_turning_points),       cmocka_unit_test(test_gate_of_a_swing),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);

@@ -58,7 +58,7 @@ rp_reading rp_every_step(const rp_every_config *config, rp_every_state *state, r
         return (rp_reading){0.0f, in.quality};
     }
     state->since_us %= period > 0 ? period : 1;
-    return (rp_reading){rp_moment(rp_seconds(state->since_us), dt), in.quality};
+    return (rp_reading){rp_moment(rp_seconds(state->since_us)), in.quality};
 }
 
 rp_status rp_after_check(const rp_after_config *config)
@@ -77,17 +77,17 @@ rp_reading rp_after_step(const rp_after_config *config, rp_after_state *state, r
     float told = 0.0f;
     if (state->waits) {
         if (state->left_us <= step && dt > 0.0f) {
-            told = rp_moment(rp_seconds(step - state->left_us), dt);
+            told = rp_moment(rp_seconds(step - state->left_us));
             state->waits = 0;
         } else {
             state->left_us -= step;
         }
     }
     if (came(in, dt)) {
-        const uint64_t time = rp_microseconds(config->time), age = rp_microseconds(rp_moment_age(in.value, dt));
+        const uint64_t time = rp_microseconds(config->time), age = rp_microseconds(rp_moment_age(in.value));
         state->waits = time > age;
         state->left_us = state->waits ? time - age : 0;
-        told = state->waits ? 0.0f : rp_moment(rp_seconds(age - time), dt);
+        told = state->waits ? 0.0f : rp_moment(rp_seconds(age - time));
     }
     return (rp_reading){told, told != 0.0f ? RP_GOOD : in.quality};
 }
@@ -111,7 +111,7 @@ rp_reading rp_times_step(const rp_times_config *config, rp_times_state *state, r
     if (!came(in, dt)) {
         return (rp_reading){0.0f, in.quality};
     }
-    const uint64_t age = rp_microseconds(rp_moment_age(in.value, dt));
+    const uint64_t age = rp_microseconds(rp_moment_age(in.value));
     const uint64_t at = state->now_us > age ? state->now_us - age : 0;
     state->newest = (state->newest + 1) % config->count;
     const uint64_t oldest = state->at_us[(state->newest + 1) % config->count];
@@ -135,7 +135,7 @@ void rp_absent_reset(rp_absent_state *state)
 rp_reading rp_absent_step(const rp_absent_config *config, rp_absent_state *state, rp_reading in, float dt)
 {
     if (came(in, dt)) {
-        state->since_us = rp_microseconds(rp_moment_age(in.value, dt));
+        state->since_us = rp_microseconds(rp_moment_age(in.value));
     } else if (rp_usable(in.quality) && dt > 0.0f) {
         state->since_us += state->runs ? rp_microseconds(dt) : 0; /* the time begins with the first step */
     }

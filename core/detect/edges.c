@@ -12,7 +12,7 @@ rp_edges rp_edges_find(rp_edges_memory *memory, rp_reading in, bool event, uint6
     }
     const uint8_t is = in.value != 0.0f;
     if (event ? is : memory->known && is != memory->is) {
-        const uint64_t age = event ? rp_microseconds(rp_moment_age(in.value, dt)) : 0;
+        const uint64_t age = event ? rp_microseconds(rp_moment_age(in.value)) : 0;
         *room = (rp_port_edge){now_us > age ? now_us - age : 0, is};
         found.count = 1;
     }

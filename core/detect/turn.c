@@ -75,7 +75,7 @@ rp_reading rp_turn_step(const rp_turn_config *config, rp_turn_state *s, rp_readi
         }
         if (sign * (s->extreme - in.value) >= config->least) {
             const uint8_t turns = s->way == RP_TURN_UP ? RP_TURN_DOWN : RP_TURN_UP;
-            told = config->which & turns ? rp_moment(rp_seconds(s->age_us) - beside_extreme(s), dt) : 0.0f;
+            told = config->which & turns ? rp_moment(rp_seconds(s->age_us) - beside_extreme(s)) : 0.0f;
             s->turned_at = s->extreme;
             s->way = turns;
             take_extreme(s, in.value, dt);
