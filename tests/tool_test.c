@@ -90,6 +90,9 @@ static void test_small_rigs(void **unused)
         {"sensor s counts 0..9\nsignal z = s | zero over 100 ms, spread 1 counts, drift 1 counts\nhookup sim\n    s "
          "reads 5\n",
          0, "z: zero learned, 5 is taken off"},
+        {"sensor s counts 0..900\nsignal z = s | zero over 100 ms, spread 9 counts, drift 9 counts\nhookup sim\n"
+         "    s reads 500: noise 1, warmup 60 over 800 ms\n",
+         0, "0.300  > z: its zero has drifted by -"},
         {"sensor s counts 0..900\nsignal z = s | zero over 100 ms, spread 1 counts, drift 1 counts, tries 2\nhookup "
          "sim\n"
          "    s reads 500: noise 40\n",

@@ -42,6 +42,7 @@ void live_begin(live *l, const rp_image_header *image, bool events_only)
 {
     *l = (live){.image = image, .events_only = events_only};
     l->column = g_array_new(FALSE, FALSE, sizeof(live_column));
+    l->zeros = drift_new(image);
     const uint32_t sensors = rp_image_sensor_slot(image, 0), actuators = rp_image_actuator_slot(image, 0);
     const uint32_t computed = actuators + rp_image_count(image, RP_SECTION_ACTUATORS);
     add_columns(l, sensors, actuators);
@@ -52,6 +53,7 @@ void live_begin(live *l, const rp_image_header *image, bool events_only)
 void live_end(live *l)
 {
     g_array_unref(l->column);
+    drift_free(l->zeros);
 }
 
 static void put_right(const char *text, int width)
@@ -130,6 +132,7 @@ bool live_frame(live *l, const rp_frame_shape *shape, const rp_frame *frame)
             print_event(l, shape, frame, &event[i]);
         }
     }
+    drift_frame(l->zeros, shape, frame);
     if (!l->events_only && frame->time_us >= l->next_us) {
         l->next_us = (frame->time_us / ROW_US + 1) * ROW_US;
         print_row(l, shape, frame);

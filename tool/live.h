@@ -2,12 +2,15 @@
 #ifndef TOOL_LIVE_H
 #define TOOL_LIVE_H
 
+#include "drift.h"
+
 #include "record/frame.h"
 
 typedef struct live {
     const rp_image_header *image;
     bool events_only;
     GArray *column; /* of live_column */
+    drift *zeros;
     uint64_t next_us;
     uint32_t rows;
     uint32_t fired, faults;
