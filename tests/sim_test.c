@@ -172,6 +172,11 @@ static void test_played_sound(void **unused)
     }
     assert_int_equal(read_at(sim, 500000), 2048);
     drop_sim(sim, rig);
+    line = (g_free(line), g_strdup_printf("hookup sim\n    s plays \"%s\": averaged 20 ms\n", path));
+    sim = make_sim(&rig, line, 1);
+    assert_int_equal(read_at(sim, 19000), 2048 + 16 * 19 / 2); /* the mean of 0 to 19 of 128 */
+    assert_int_equal(read_at(sim, 39000), 2048 + 16 * (20 + 39) / 2);
+    drop_sim(sim, rig);
     remove_folder(folder);
 }
 

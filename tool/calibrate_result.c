@@ -13,6 +13,8 @@
 #include <math.h>
 #include <string.h>
 
+#define NINETEEN_OF_TWENTY 1.96 /* standard errors */
+
 static const calibrate_point *point_at(const calibration *c, guint i)
 {
     return &g_array_index(c->point, calibrate_point, i);
@@ -302,6 +304,16 @@ static bool has_whole_inputs(const calibration *c)
     return strcmp(c->what.input_unit, "counts") == 0;
 }
 
+/* The error of the zero that a sum takes off, times the time from the first capture to the last, is in all captures
+ * alike, so that their scatter does not show it. */
+static void share_zero_error(const calibration *c, rp_fit *fit)
+{
+    const double seconds =
+        (point_at(c, c->point->len - 1)->to - point_at(c, 0)->from) * listening_intake(c->listening)->tick;
+    const double shared = NINETEEN_OF_TWENTY * fit->setting[0] * listening_zero_error(c->listening) * seconds;
+    fit->expected = hypot(fit->expected, shared);
+}
+
 static bool fit_signal(calibration *c, outcome *o, char **why)
 {
     rp_fit_point point[RP_FIT_POINTS_MAX];
@@ -332,6 +344,9 @@ static bool fit_signal(calibration *c, outcome *o, char **why)
                            scale != 1.0 ? "ohm" : calibrate_in_unit(c), why);
     if (o->fit) {
         rp_fit_round(o->fit, has_whole_inputs(c));
+    }
+    if (o->fit && c->what.summed) {
+        share_zero_error(c, o->fit);
     }
     return o->fit && write_settings(c, o->fit, why);
 }

@@ -254,6 +254,29 @@ double listening_place(listening *l, double to)
     return rp_sim_place(l->sim, l->sensor, to);
 }
 
+/* The zero nearest to a value, up its chain. */
+static bool find_zero(const rp_image_header *image, uint16_t slot, uint32_t before, rp_step *step)
+{
+    while (slot < RP_REF_CONSTANT && rp_program_writer(image, slot, before, step)) {
+        if (step->op == RP_OP_ZERO) {
+            return true;
+        }
+        slot = step->in[0];
+        before = step->place;
+    }
+    return false;
+}
+
+double listening_zero_error(const listening *l)
+{
+    rp_step step;
+    if (!find_zero(l->rig->image, (uint16_t)l->slot, UINT32_MAX, &step)) {
+        return 0.0;
+    }
+    const rp_zero_state *zero = (const void *)(l->engine.state + step.state_offset);
+    return (double)zero->error;
+}
+
 /* ---- from a reading alone -------------------------------------------------------------------------- */
 
 /* What makes a value depend on more than the sensor's reading of now; NULL: nothing does. */

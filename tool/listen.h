@@ -28,6 +28,10 @@ const rp_intake *listening_intake(const listening *l);
 guint listening_ticks(const listening *l);
 double listening_time(const listening *l); /* seconds, of the last tick */
 
+/* The standard error of the zero that was learned and is taken off what goes in, in its unit; 0 where there is none. Of a
+ * sum it adds up: all captures share it, times the time. */
+double listening_zero_error(const listening *l);
+
 /* What goes in when the sensor reads `raw` for long, a mean of counts perhaps, and the standard error that rounding to
  * a count makes in it. False, and *why to be freed, when that is not known: it is out of the sensor's range, no reading
  * comes of it, or a stage before has learned or counted something, or other sensors take part.

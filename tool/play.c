@@ -20,8 +20,8 @@ static void print_begin(const session_setup *setup)
     if (setup->bound > 0.0f) {
         printf("nothing is driven further than %g %% of its travel\n", (double)setup->bound);
     }
-    if (setup->kept) {
-        puts(*setup->kept_says);
+    if (*setup->says) {
+        puts(*setup->says);
     }
 }
 
@@ -72,13 +72,13 @@ static bool print_frame(void *self, const rp_frame_shape *shape, const rp_frame 
 
 int play(const command *self, session_setup *setup, bool events_only)
 {
-    g_autofree char *kept_says = NULL;
+    g_autofree char *says = NULL;
     playing p = {.setup = setup};
     session_result result;
     g_autoptr(GError) error = NULL;
     int status = EXIT_USAGE;
     live_begin(&p.lines, setup->rig->image, events_only);
-    setup->kept_says = &kept_says;
+    setup->says = &says;
     setup->frame = print_frame;
     setup->self = &p;
     if (session_run(setup, &result, &error)) {

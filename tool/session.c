@@ -427,8 +427,13 @@ static bool begin(session *s, GError **error)
         rp_engine_bound(&s->engine, s->setup->bound);
     }
     rp_engine_hand_only(&s->engine, s->setup->hand_only);
-    if (s->setup->kept && !(s->kept = kept_begin(&s->engine, s->setup->kept, s->setup->kept_says, error))) {
+    g_autofree char *port_says = rp_sim_says(s->sim), *kept_says = NULL;
+    if (s->setup->kept && !(s->kept = kept_begin(&s->engine, s->setup->kept, &kept_says, error))) {
         return false;
+    }
+    if (s->setup->says && (kept_says || port_says)) {
+        *s->setup->says = g_strdup_printf("%s%s%s", kept_says ? kept_says : "", kept_says && port_says ? "\n" : "",
+                                          port_says ? port_says : "");
     }
     s->calm = rp_calm_new(image);
     if (s->setup->record && !is_played(rig, s->setup->record, error)) {

@@ -23,7 +23,7 @@ typedef struct session_setup {
     bool overwrite;     /* an older one of that name */
     char **set;         /* NAME=VALUE ..., NULL at the end; or NULL */
     const char *kept;   /* file of what survives a power cycle, or NULL */
-    char **kept_says;   /* becomes what there is to say of it, to be freed */
+    char **says;        /* becomes what there is to say of how it began, a line each, to be freed; NULL: nothing */
     bool dry;           /* nothing is driven */
     bool hand_only;     /* nothing but the hand drives */
     float bound;        /* percent of its travel to which everything is driven at most; 0: all of it */

@@ -410,9 +410,9 @@ static int tell_end(const view *v, session_result *r)
 static int watch_rig(const command *self, const char *path, rp_rig *rig, session_setup *setup)
 {
     g_autoptr(GError) error = NULL;
-    g_autofree char *kept_says = NULL;
+    g_autofree char *says = NULL;
     setup->history = true;
-    setup->kept_says = &kept_says;
+    setup->says = &says;
     session *s = session_begin(setup, &error);
     if (!s) {
         return command_refuse(self, "%s", error->message);
@@ -423,8 +423,11 @@ static int watch_rig(const command *self, const char *path, rp_rig *rig, session
     begin_view(&v);
     session_look_away(s);
     const bool shown = screen_begin();
-    if (kept_says || setup->dry) {
-        view_say(&v, "%s%s", setup->dry ? "a dry run: nothing is driven. " : "", kept_says ? kept_says : "");
+    if (says || setup->dry) {
+        if (says) {
+            g_strdelimit(says, "\n", ' ');
+        }
+        view_say(&v, "%s%s", setup->dry ? "a dry run: nothing is driven. " : "", says ? says : "");
     }
     if (shown) {
         watch_all(&v);

@@ -9,30 +9,24 @@
 #include "files/files.h"
 #include "plant/plant.h"
 
-enum { NOISE, SPIKES, SPIKES_EVERY, FLICKER, FLICKER_EVERY, WARMUP, WARMUP_OVER, BIAS, MISSES };
+enum { NOISE, SPIKES, SPIKES_EVERY, FLICKER, FLICKER_EVERY, WARMUP, WARMUP_OVER, BIAS, MISSES, AVERAGED };
 enum { PACE };
 
 #define SECONDS_A_DAY 86400.0
+#define PASSED_OVER   1.5 /* readings of a file in a tick, from which on some are passed over */
 
-#define PICKUP_SETTINGS                                                                                     \
-    {                                                                                                       \
-        [NOISE] = {"noise", "counts", 0, 0, 1e9, false, "standard deviation"},                              \
-        [SPIKES] = {"spikes", "counts", 0, 0, 1e9, false, "height of single readings that are far off"},    \
-        [SPIKES_EVERY] = {"every", "s", 10, 1e-3, 1e9, true, "mean time from spike to spike"},              \
-        [FLICKER] = {"flicker", "counts", 0, 0, 1e9, false, "height of a hum, as from lamps on the mains"}, \
-        [FLICKER_EVERY] = {"every", "s", 0.01, 1e-5, 1e4, true, "period of the hum"},                       \
-        [WARMUP] = {"warmup", "counts", 0, -1e9, 1e9, false, "how far it is off when it is switched on"},   \
-        [WARMUP_OVER] = {"over", "s", 10, 1e-3, 1e6, true, "time constant with which that goes away"},      \
-        [BIAS] = {"bias", "counts", 0, -1e9, 1e9, false, "how far it is off always"}, [MISSES] = {          \
-            "misses",                                                                                       \
-            "%",                                                                                            \
-            0,                                                                                              \
-            0,                                                                                              \
-            100,                                                                                            \
-            false,                                                                                          \
-            "share of the readings that come as the low end of the range"                                   \
-        }                                                                                                   \
-    }
+/* clang-format off */
+#define PICKUP_SETTINGS                                                                                 \
+    [NOISE] = {"noise", "counts", 0, 0, 1e9, false, "standard deviation"},                              \
+    [SPIKES] = {"spikes", "counts", 0, 0, 1e9, false, "height of single readings that are far off"},    \
+    [SPIKES_EVERY] = {"every", "s", 10, 1e-3, 1e9, true, "mean time from spike to spike"},              \
+    [FLICKER] = {"flicker", "counts", 0, 0, 1e9, false, "height of a hum, as from lamps on the mains"}, \
+    [FLICKER_EVERY] = {"every", "s", 0.01, 1e-5, 1e4, true, "period of the hum"},                       \
+    [WARMUP] = {"warmup", "counts", 0, -1e9, 1e9, false, "how far it is off when it is switched on"},   \
+    [WARMUP_OVER] = {"over", "s", 10, 1e-3, 1e6, true, "time constant with which that goes away"},      \
+    [BIAS] = {"bias", "counts", 0, -1e9, 1e9, false, "how far it is off always"},                       \
+    [MISSES] = {"misses", "%", 0, 0, 100, false, "share of the readings that come as the low end of the range"}
+/* clang-format on */
 
 #define PICKUP_FAULTS                                                                       \
     {                                                                                       \
@@ -51,17 +45,19 @@ enum { PACE };
 static const rp_pickup_kind sees = {.word = "sees",
                                     .source = RP_PICKUP_MECHANISM,
                                     .help = "SENSOR sees MECHANISM QUANTITY: RAW at QUANTITY, RAW at QUANTITY",
-                                    .setting = PICKUP_SETTINGS,
+                                    .setting = {PICKUP_SETTINGS},
                                     .disturbance = PICKUP_FAULTS};
-static const rp_pickup_kind plays = {.word = "plays",
-                                     .source = RP_PICKUP_FILE,
-                                     .help = "SENSOR plays \"FILE.csv\" [\"COLUMN\"], or a .wav file",
-                                     .setting = PICKUP_SETTINGS,
-                                     .disturbance = PICKUP_FAULTS};
+static const rp_pickup_kind plays = {
+    .word = "plays",
+    .source = RP_PICKUP_FILE,
+    .help = "SENSOR plays \"FILE.csv\" [\"COLUMN\"], or a .wav file",
+    .setting = {PICKUP_SETTINGS, [AVERAGED] = {"averaged", "s", 0, 0, 3600, false,
+                                               "each reading is the mean over so long before it"}},
+    .disturbance = PICKUP_FAULTS};
 static const rp_pickup_kind reads = {.word = "reads",
                                      .source = RP_PICKUP_CONSTANT,
                                      .help = "SENSOR reads RAW",
-                                     .setting = PICKUP_SETTINGS,
+                                     .setting = {PICKUP_SETTINGS},
                                      .disturbance = PICKUP_FAULTS};
 
 static const rp_pickup_kind tells = {
@@ -187,10 +183,15 @@ static bool read_played(pickup *p, const char *folder, GError **error)
 
 static double played(pickup *p, double time)
 {
+    const double from = time - p->item->value[AVERAGED];
     while (p->next + 1 < p->time->len && g_array_index(p->time, double, p->next + 1) <= time) {
         p->next++;
     }
-    return g_array_index(p->value, double, p->next);
+    double mean = g_array_index(p->value, double, p->next);
+    for (guint i = p->next, count = 1; i-- > 0 && g_array_index(p->time, double, i) > from;) {
+        mean += (g_array_index(p->value, double, i) - mean) / ++count;
+    }
+    return mean;
 }
 
 /* The sample that has begun at the time, found in whole numbers, so that none is missed or taken twice for a rounding.
@@ -199,8 +200,29 @@ static double heard(const pickup *p, double time)
 {
     const int64_t at = llround(time * 1e6) * p->sound_rate / 1000000, values = (int64_t)p->high - p->low + 1;
     const int64_t silence = p->low + values / 2;
-    const double sample = at < p->sound_length ? (double)p->sound[at] : 0.0;
-    return (double)silence + 0.5 * sample * (double)values;
+    const int64_t many = MIN(at + 1, MAX(1, llround(p->item->value[AVERAGED] * (double)p->sound_rate)));
+    double sum = 0.0;
+    for (int64_t i = at - many + 1; i <= MIN(at, p->sound_length - 1); i++) {
+        sum += (double)p->sound[i];
+    }
+    return (double)silence + 0.5 * sum / (double)many * (double)values;
+}
+
+char *pickup_note(const pickup *p, uint32_t tick_us)
+{
+    const double last = p->time && p->time->len > 1 ? g_array_index(p->time, double, p->time->len - 1) : 0.0;
+    const double first = p->time && p->time->len > 1 ? g_array_index(p->time, double, 0) : 0.0;
+    const double pace = p->sound       ? 1.0 / (double)p->sound_rate
+                        : last > first ? (last - first) / (p->time->len - 1)
+                                       : 0.0;
+    const double each = pace > 0.0 ? tick_us * 1e-6 / pace : 0.0; /* in a tick */
+    if (p->item->kind->source != RP_PICKUP_FILE || p->item->value[AVERAGED] > 0.0 || each < PASSED_OVER) {
+        return NULL;
+    }
+    return g_strdup_printf(
+        "%s holds about %.3g readings for each tick, of which the last is read; 'averaged %g ms' behind "
+        "its name reads their mean, a shorter tick all",
+        p->item->path, each, tick_us / 1e3);
 }
 
 /* ---- readings ------------------------------------------------------------------------------------ */

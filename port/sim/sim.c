@@ -30,7 +30,7 @@ struct rp_sim {
     uint64_t *read_us;  /* by sensor: when it was read last */
     edge_line **edges;  /* by sensor; NULL: its changes are not measured */
     float *output;      /* by actuator */
-    uint32_t sensors, actuators;
+    uint32_t sensors, actuators, tick_us;
     bool on_word;    /* disturbances behind 0 s wait to be asked for */
     uint32_t *order; /* disturbances by their time */
     uint32_t happened;
@@ -317,7 +317,9 @@ rp_sim *rp_sim_new(const rp_rig *rig, uint64_t seed, bool paced, GError **error)
                         .read = sim_read,
                         .edges = sim_edges,
                         .write = sim_write};
+    const rp_image_header *image = rig->image;
     s->hookup = rig->hookup;
+    s->tick_us = image->tick_us;
     s->paced = paced;
     s->sensors = rp_image_count(rig->image, RP_SECTION_SENSORS);
     s->actuators = rp_image_count(rig->image, RP_SECTION_ACTUATORS);
@@ -349,6 +351,18 @@ void rp_sim_free(rp_sim *s)
     g_free(s->output);
     g_free(s->order);
     g_free(s);
+}
+
+char *rp_sim_says(const rp_sim *s)
+{
+    GString *all = g_string_new(NULL);
+    for (uint32_t i = 0; i < s->hookup->pickups; i++) {
+        g_autofree char *note = pickup_note(&s->pickup[i], s->tick_us);
+        if (note) {
+            g_string_append_printf(all, "%s%s", all->len ? "\n" : "", note);
+        }
+    }
+    return g_string_free(all, all->len == 0);
 }
 
 const rp_port *rp_sim_port(rp_sim *s)

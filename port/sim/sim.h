@@ -27,6 +27,9 @@ rp_sim *rp_sim_new(const rp_rig *rig, uint64_t seed, bool paced, GError **error)
 void rp_sim_free(rp_sim *sim);
 
 const rp_port *rp_sim_port(rp_sim *sim);
+
+/* What is to be said of the hook-up before it runs, a line each, to be freed; NULL: nothing. */
+char *rp_sim_says(const rp_sim *sim);
 rp_lateness rp_sim_lateness(const rp_sim *sim);
 
 /* Between sleeps: what has passed since the last one is no lateness; the next tick is due at once. */
