@@ -17,7 +17,7 @@
 enum { POWER, HOLDS, LOSS, DOOR, LAG, DEAD, AIR, START };
 enum { WATER, BURNER, OPEN, CELL, STATES = CELL + PIPE };
 enum { OUT_WARMTH, OUT_WATER, OUT_HEAT, OUT_DOOR };
-enum { OPENS, SHUTS };
+enum { OPENS, SHUTS, PLACED };
 
 static void begin(const double *setting, double *state)
 {
@@ -57,6 +57,17 @@ static double output(const double *setting, double time, const double *state, ui
     }
 }
 
+/* All its water at one temperature, the fire out. */
+static double held(const double *setting, double value, double rate_of, uint32_t which)
+{
+    double state[STATES] = {value};
+    (void)rate_of;
+    for (uint32_t i = 0; i < PIPE; i++) {
+        state[CELL + i] = value;
+    }
+    return output(setting, 0.0, state, which);
+}
+
 static void disturb(const double *setting, double *state, uint32_t which, double amount)
 {
     (void)setting;
@@ -82,11 +93,13 @@ const plant plant_boiler = {
                         [OUT_HEAT] = {"heat", "", "that the burner gives, in W", 0},
                         [OUT_DOOR] = {"door", "", "1 while the fire door is open", 0}},
              .disturbance = {[OPENS] = {"opens", NULL, "the fire door is opened", 0},
-                             [SHUTS] = {"shuts", NULL, "the fire door is shut", 0}}},
+                             [SHUTS] = {"shuts", NULL, "the fire door is shut", 0},
+                             [PLACED] = PLANT_PLACED("degC")}},
     .states = STATES,
     .step = 0.05,
     .begin = begin,
     .rate = rate,
     .output = output,
     .disturb = disturb,
+    .hand = {.moves = OUT_WARMTH, .speed = 20.0, .stays = true, .output = held},
 };

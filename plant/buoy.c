@@ -15,7 +15,7 @@
 enum { LENGTH, SHIFT, MOVES, FADES, START };
 enum { ANGLE, RATE, ARM, STATES };
 enum { OUT_ANGLE, OUT_RATE, OUT_FOLDED, OUT_ENERGY, OUT_BELL };
-enum { PUSHED };
+enum { PUSHED, PLACED };
 
 #define GRAVITY 9.81
 #define DEGREES (180.0 / PLANT_PI)
@@ -62,6 +62,12 @@ static double output(const double *setting, double time, const double *state, ui
     }
 }
 
+static double held(const double *setting, double value, double rate_of, uint32_t which)
+{
+    const double state[STATES] = {[ANGLE] = value / DEGREES, [RATE] = rate_of / DEGREES, [ARM] = setting[LENGTH]};
+    return output(setting, 0.0, state, which);
+}
+
 static void disturb(const double *setting, double *state, uint32_t which, double amount)
 {
     (void)setting;
@@ -85,10 +91,12 @@ const plant plant_buoy = {
                         [OUT_FOLDED] = {"folded", "deg", "the angle within one turn, from -180", 0},
                         [OUT_ENERGY] = {"energy", "", "of 1 kg, in mJ", 0},
                         [OUT_BELL] = {"bell", "", "1 while it is far enough over to ring", 0}},
-             .disturbance = {[PUSHED] = {"pushed", "deg/s", "it is pushed: its rate changes by so much", 0}}},
+             .disturbance = {[PUSHED] = {"pushed", "deg/s", "it is pushed: its rate changes by so much", 0},
+                             [PLACED] = PLANT_PLACED("deg")}},
     .states = STATES,
     .begin = begin,
     .rate = rate,
     .output = output,
     .disturb = disturb,
+    .hand = {.moves = OUT_ANGLE, .speed = 60.0, .output = held},
 };

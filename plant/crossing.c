@@ -146,4 +146,5 @@ const plant plant_crossing = {
     .bound = bound,
     .output = output,
     .disturb = disturb,
+    .hand = {.why = "its boats and its barrier come and go by themselves"},
 };

@@ -76,4 +76,5 @@ const plant plant_feeder = {
     .bound = bound,
     .output = output,
     .disturb = disturb,
+    .hand = {.why = "the auger and the gulls move its grain by themselves"},
 };

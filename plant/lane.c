@@ -111,4 +111,5 @@ const plant plant_lane = {
     .rate = rate,
     .output = output,
     .disturb = disturb,
+    .hand = {.why = "boats pass through it by themselves"},
 };

@@ -19,6 +19,8 @@ typedef struct plant_hand {
     double speed;   /* of the hand, in that unit a second; 0: it cannot be held */
     bool stays;     /* let go it goes on from there: the first state is that output */
 
+    const char *why; /* it cannot be held */
+
     /* The outputs while it is held at `value`, changing by `rate` a second. */
     double (*output)(const double *setting, double value, double rate, uint32_t which);
 } plant_hand;

@@ -73,6 +73,13 @@ static double output(const double *setting, double time, const double *state, ui
     }
 }
 
+/* Against a base that rests. */
+static double held(const double *setting, double value, double rate_of, uint32_t which)
+{
+    const double state[STATES] = {[HORN] = value, [TILT] = value};
+    return which == OUT_RATE ? rate_of : output(setting, setting[STILL], state, which);
+}
+
 static void disturb(const double *setting, double *state, uint32_t which, double amount)
 {
     (void)setting;
@@ -101,9 +108,10 @@ const plant plant_platform = {
                         [OUT_Z] = {"z", "g", "what is felt upwards", 0},
                         [OUT_TILT] = {"tilt", "deg", "of the platform against its base", 0},
                         [OUT_BASE] = {"base", "deg", "angle of the base", 0}},
-             .disturbance = {{"shoved", "deg", "it is out of place by so much, for good", 0}}},
+             .disturbance = {{"shoved", "deg", "it is out of place by so much, for good", 0}, PLANT_PLACED("deg")}},
     .states = STATES,
     .rate = rate,
     .output = output,
     .disturb = disturb,
+    .hand = {.moves = OUT_ANGLE, .speed = 30.0, .output = held},
 };

@@ -36,6 +36,13 @@ static double output(const double *setting, double time, const double *state, ui
     return 2.0 * distance / 100.0 / (331.3 * sqrt(1.0 + 15.0 / 273.15)) * 1e6;
 }
 
+static double held(const double *setting, double value, double rate_of, uint32_t which)
+{
+    const double state[STATES] = {[ARM] = value};
+    (void)rate_of;
+    return output(setting, 0.0, state, which);
+}
+
 static void disturb(const double *setting, double *state, uint32_t which, double amount)
 {
     (void)setting;
@@ -59,9 +66,11 @@ const plant plant_roadstead = {
              .output = {[OUT_ARM] = {"arm", "deg", "where the arm points", 0},
                         [OUT_FLIGHT] = {"flight", "us", "time of an echo; 0 for none", 0},
                         [OUT_NEAR_AT] = {"bearing", "deg", "of the nearer boat", 0}},
-             .disturbance = {[DRIFTS] = {"drifts", "deg", "the nearer boat is so much farther round", 0}}},
+             .disturbance = {[DRIFTS] = {"drifts", "deg", "the nearer boat is so much farther round", 0},
+                             PLANT_PLACED("deg")}},
     .states = STATES,
     .rate = rate,
     .output = output,
     .disturb = disturb,
+    .hand = {.moves = OUT_ARM, .speed = 60.0, .stays = true, .output = held},
 };

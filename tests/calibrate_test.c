@@ -400,6 +400,8 @@ static void test_without_a_person(void **unused)
         {"calibrate warm.rig warmth --points rail.csv --dry-run", 2, "what goes in is out of range"},
         {"calibrate vane.rig rate --points beyond.csv --dry-run", 2, "goes by what it has learned"},
         {"calibrate basin.rig depth --span 0..12cm --fast", 0, "table "},
+        {"calibrate boiler.rig warmth -p 20degC -p 80degC -p 95degC --place --fast", 0, "2667 counts         80 degC"},
+        {"calibrate feeder.rig left -p 2portions -p 9portions --place --fast", 2, "move its grain by themselves"},
         {"calibrate basin.rig tide -p low=2cm -p mid=5cm -p high=9cm --place --fast", 0, "margin 0."},
         {"calibrate basin.rig depth -p 1cm -p 6cm -p 11cm --place --fast -o fit.png", 0, "basin.rig is written"},
     };
@@ -411,6 +413,8 @@ static void test_without_a_person(void **unused)
     put_file(folder, "beyond.csv", "3137,0 degC\n5000,25 degC\n", -1);
     put_file(folder, "rail.csv", "4095,0 degC\n", -1);
     copy_example(folder, "vane.rig");
+    copy_example(folder, "boiler.rig");
+    copy_example(folder, "feeder.rig");
     put_file(folder, "warm.rig",
              "rig warm\ntick 20 ms\nsensor s counts 0..4095\n"
              "signal warmth = s | divider 10 kohm above, full 4095 | steinhart 1e-3, 2e-4, 1e-7\n"

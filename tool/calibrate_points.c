@@ -117,8 +117,7 @@ bool calibrate_place(calibration *c, const char *text, char **why)
     const char *unit = listening_hand_unit(c->listening), *reason;
     double to;
     if (!unit) {
-        *why = g_strdup_printf(
-            "nothing can be placed: '%s' sees no mechanism of the simulated port that a hand can hold", c->what.sensor);
+        *why = g_strdup_printf("what '%s' sees cannot be placed: %s", c->what.sensor, listening_hand_why(c->listening));
         return false;
     }
     if (!rp_quantity_parse(text, unit, &to, &reason)) {

@@ -149,20 +149,6 @@ static bool write_settings(calibration *c, const rp_fit *fit, char **why)
 
 /* ---- trying it ------------------------------------------------------------------------------------- */
 
-static double mean_over(const GArray *value, guint from, guint to)
-{
-    double sum = 0.0;
-    guint count = 0;
-    for (guint i = from; i < to; i++) {
-        const double x = g_array_index(value, double, i);
-        if (isfinite(x)) {
-            sum += x;
-            count++;
-        }
-    }
-    return count ? sum / count : (double)NAN;
-}
-
 /* The input of the fit: 'steinhart' is stated for ohms, whatever its input is in. */
 static double fit_scale(const calibration *c)
 {
@@ -176,11 +162,11 @@ static double fit_scale(const calibration *c)
  * point. */
 static void read_back(const calibration *c, const rp_rig *rig, const rp_fit *fit, double *reads)
 {
-    g_autoptr(GArray) value = listening_replay(c->listening, rig, c->name);
     for (guint i = 0; i < c->point->len; i++) {
         const calibrate_point *p = point_at(c, i);
         const double curve = (rp_fit_at(fit, p->capture.in * fit_scale(c)) - c->what.offset) / c->what.gain;
-        reads[i] = p->to > p->from ? mean_over(value, p->from, p->to) : curve;
+        reads[i] =
+            p->to > p->from ? listening_reads(c->listening, rig, c->name, p->from, p->to, !c->what.summed) : curve;
     }
     for (guint i = c->point->len; c->what.summed && i-- > 0;) {
         reads[i] += point_at(c, 0)->known - reads[0];
@@ -401,8 +387,7 @@ static bool conclude_signal(calibration *c, char **why)
     rp_rig *made = sound ? try_text(c, c->edited, why) : NULL;
     sound = made != NULL;
     if (sound && moved) {
-        g_autoptr(GArray) value = listening_replay(c->listening, made, c->name);
-        o.reads[0] = mean_over(value, point_at(c, 0)->from, point_at(c, 0)->to);
+        o.reads[0] = listening_reads(c->listening, made, c->name, point_at(c, 0)->from, point_at(c, 0)->to, true);
     } else if (sound) {
         read_back(c, made, o.fit, o.reads);
     }

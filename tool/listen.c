@@ -14,7 +14,9 @@
 #include <string.h>
 
 #define SAMPLES_MOST 20000000u
-#define BRING_TICKS  64u /* until a median of the most readings has filled */
+#define SETTLES_MOST 200u /* windows */
+#define SETTLED      1e-6 /* relative: a window that changes what is read by no more */
+#define BRING_TICKS  64u  /* until a median of the most readings has filled */
 
 struct listening {
     const listening_setup *setup;
@@ -249,6 +251,11 @@ const char *listening_hand_unit(const listening *l)
     return l->sim ? rp_sim_hand_unit(l->sim, l->sensor) : NULL;
 }
 
+const char *listening_hand_why(const listening *l)
+{
+    return l->sim ? rp_sim_hand_why(l->sim, l->sensor) : "its readings come from a recording";
+}
+
 double listening_place(listening *l, double to)
 {
     return rp_sim_place(l->sim, l->sensor, to);
@@ -344,25 +351,51 @@ bool listening_bring(const listening *l, double raw, double *in, double *roundin
     return true;
 }
 
-GArray *listening_replay(const listening *l, const rp_rig *rig, const char *name)
+static void feed(const listening *l, rp_engine *engine, guint tick, uint64_t later_us)
 {
+    for (uint32_t i = 0; i < l->sensors; i++) {
+        rp_sample sample = g_array_index(l->sample, rp_sample, tick * l->sensors + i);
+        sample.time_us += later_us;
+        rp_engine_sense(engine, (uint16_t)i, &sample);
+    }
+    rp_engine_step(engine, g_array_index(l->time_us, uint64_t, tick) + later_us);
+}
+
+static double mean_over_window(const listening *l, rp_engine *engine, uint32_t slot, guint from, guint to,
+                               uint64_t later_us)
+{
+    double mean = 0.0;
+    guint count = 0;
+    for (guint tick = from; tick < to; tick++) {
+        feed(l, engine, tick, later_us);
+        const rp_reading r = rp_engine_value(engine, slot);
+        if (rp_usable(r.quality)) {
+            mean += ((double)r.value - mean) / ++count;
+        }
+    }
+    return count > 0 ? mean : (double)NAN;
+}
+
+double listening_reads(const listening *l, const rp_rig *rig, const char *name, guint from, guint to, bool settled)
+{
+    const rp_image_header *image = rig->image;
     rp_engine engine;
     uint32_t slot;
-    if (!find_slot(rig->image, name, &slot)) {
-        return NULL;
+    if (!find_slot(image, name, &slot) || to <= from) {
+        return (double)NAN;
     }
-    g_autofree void *memory = g_malloc0(((const rp_image_header *)rig->image)->memory);
-    rp_engine_open(&engine, rig->image, rig->image_size, memory, ((const rp_image_header *)rig->image)->memory);
+    g_autofree void *memory = g_malloc0(image->memory);
+    rp_engine_open(&engine, image, rig->image_size, memory, image->memory);
     rp_engine_stop(&engine);
-    GArray *value = g_array_sized_new(FALSE, FALSE, sizeof(double), l->time_us->len);
-    for (guint tick = 0; tick < l->time_us->len; tick++) {
-        for (uint32_t i = 0; i < l->sensors; i++) {
-            rp_engine_sense(&engine, (uint16_t)i, &g_array_index(l->sample, rp_sample, tick * l->sensors + i));
-        }
-        rp_engine_step(&engine, g_array_index(l->time_us, uint64_t, tick));
-        const rp_reading r = rp_engine_value(&engine, slot);
-        const double number = rp_usable(r.quality) ? (double)r.value : (double)NAN;
-        g_array_append_val(value, number);
+    for (guint tick = 0; tick < from; tick++) {
+        feed(l, &engine, tick, 0);
     }
-    return value;
+    const uint64_t first_us = g_array_index(l->time_us, uint64_t, from);
+    const uint64_t each_us = g_array_index(l->time_us, uint64_t, to - 1) - first_us + image->tick_us;
+    double reads = mean_over_window(l, &engine, slot, from, to, 0), before = INFINITY;
+    for (uint64_t i = 1; settled && i < SETTLES_MOST && fabs(reads - before) > SETTLED * fabs(reads); i++) {
+        before = reads;
+        reads = mean_over_window(l, &engine, slot, from, to, i * each_us);
+    }
+    return reads;
 }

@@ -28,8 +28,8 @@ const rp_intake *listening_intake(const listening *l);
 guint listening_ticks(const listening *l);
 double listening_time(const listening *l); /* seconds, of the last tick */
 
-/* The standard error of the zero that was learned and is taken off what goes in, in its unit; 0 where there is none. Of a
- * sum it adds up: all captures share it, times the time. */
+/* The standard error of the zero that was learned and is taken off what goes in, in its unit; 0 where there is none. Of
+ * a sum it adds up: all captures share it, times the time. */
 double listening_zero_error(const listening *l);
 
 /* What goes in when the sensor reads `raw` for long, a mean of counts perhaps, and the standard error that rounding to
@@ -44,11 +44,15 @@ guint listening_find(const listening *l, double time);
 /* The unit in which what the sensor sees can be placed by hand on the simulated port; NULL: it cannot. */
 const char *listening_hand_unit(const listening *l);
 
+/* The reason why it cannot be placed. */
+const char *listening_hand_why(const listening *l);
+
 /* Places it, and returns the seconds until it is there. */
 double listening_place(listening *l, double to);
 
-/* The values that a rig with the same sensors makes of all that came in: a value of `name` for each tick, NAN where it
- * was bad. The caller frees it; NULL when the rig has no such name. */
-GArray *listening_replay(const listening *l, const rp_rig *rig, const char *name);
+/* What a rig with the same sensors reads as `name`, on the mean of the ticks `from` up to `to`. `settled`: were all to
+ * stay as it was in them, which are repeated until nothing lags behind any more. NAN where it is bad, or where there is
+ * no such name. */
+double listening_reads(const listening *l, const rp_rig *rig, const char *name, guint from, guint to, bool settled);
 
 #endif

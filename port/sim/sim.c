@@ -411,6 +411,12 @@ const char *rp_sim_hand_unit(const rp_sim *s, uint32_t sensor)
     return m && m->plant->hand.speed > 0.0 ? m->plant->kind.output[m->plant->hand.moves].unit : NULL;
 }
 
+const char *rp_sim_hand_why(const rp_sim *s, uint32_t sensor)
+{
+    const machine *m = seen_by(s, sensor);
+    return m ? m->plant->hand.why : "it sees no mechanism of the simulated port";
+}
+
 double rp_sim_place(rp_sim *s, uint32_t sensor, double to)
 {
     machine *m = seen_by(s, sensor);

@@ -42,6 +42,9 @@ double rp_sim_truth(const rp_sim *sim, uint32_t mechanism, uint32_t output);
  */
 const char *rp_sim_hand_unit(const rp_sim *sim, uint32_t sensor);
 
+/* The reason why it cannot be placed; NULL where it can. */
+const char *rp_sim_hand_why(const rp_sim *sim, uint32_t sensor);
+
 /* From the beginning: of the disturbances that the hook-up states, those that come later than at 0 s do not come by
  * themselves, but when they are asked for. */
 void rp_sim_wait_for_word(rp_sim *sim);
