@@ -267,6 +267,10 @@ bool rp_quantity_parse(const char *text, const char *unit_text, double *value, c
     while (*end == ' ') {
         end++;
     }
+    if (*end && strcmp(end, unit_text) == 0) { /* also a unit of the rig's own */
+        *value = number;
+        return true;
+    }
     if (!unit_find_text(&set, unit_text, &wanted) || !unit_find_text(&set, end, &given)) {
         *why = "this unit is not known";
         return false;
