@@ -10,10 +10,12 @@
 #include <gio/gio.h>
 #include <glib/gstdio.h>
 #include <jansson.h>
+#include <math.h>
 #include <stdio.h>
 #include <string.h>
 #include <unistd.h>
 
+#define FLOAT_COUNTS     16777216.0f /* a float holds each whole number below */
 #define RECORDING_FORMAT 1
 #define RUNNING          "still running, or cut off"
 
@@ -144,6 +146,13 @@ static void put_value(rp_recorder *r, uint32_t slot, float value)
     }
 }
 
+/* True for a sensor's reading that the engine's float may not hold to the count. */
+static bool is_rounded(const rp_recorder *r, uint32_t slot, float value)
+{
+    const uint32_t sensors = rp_image_sensor_slot(r->image, 0);
+    return slot >= sensors && slot < sensors + r->shape.sensors && fabsf(value) >= FLOAT_COUNTS;
+}
+
 static void put_row(rp_recorder *r, const rp_frame *frame)
 {
     const float *value = rp_frame_value(&r->shape, frame);
@@ -152,8 +161,11 @@ static void put_row(rp_recorder *r, const rp_frame *frame)
     g_string_printf(r->line, "%" G_GUINT64_FORMAT ".%06u", frame->time_us / 1000000u,
                     (unsigned)(frame->time_us % 1000000u));
     const char *separator = ",";
+    const uint32_t sensors = rp_image_sensor_slot(r->image, 0);
     for (uint32_t slot = 0; slot < r->shape.slots; slot++) {
-        if (has_column(r, slot)) {
+        if (has_column(r, slot) && is_rounded(r, slot, value[slot])) {
+            g_string_append_printf(r->line, ",%d", (int)rp_frame_raw(&r->shape, frame)[slot - sensors]);
+        } else if (has_column(r, slot)) {
             put_value(r, slot, value[slot]);
         }
     }

@@ -521,9 +521,25 @@ static void test_recording_reads_back(void **unused)
     remove_folder(folder);
 }
 
+/* A count that no float holds is recorded as it came. */
+static void test_great_counts_are_recorded(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    put_file(folder, "great.rig",
+             "rig great\ntick 20 ms\nsensor s counts 0..2000000000\nhookup sim\n    s reads 16777217\n", -1);
+    called c = call_tool(folder, "run great.rig --for 100ms --fast --record r");
+    assert_int_equal(c.status, 0);
+    call_done(&c);
+    g_autofree char *table = get_file(folder, "r.csv");
+    assert_says(table, "0.020000,16777217,");
+    remove_folder(folder);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
+        cmocka_unit_test(test_great_counts_are_recorded),
         cmocka_unit_test(test_calls),
         cmocka_unit_test(test_bad_rig_is_shown_and_not_run),
         cmocka_unit_test(test_demo),
