@@ -4,6 +4,8 @@
 #include "interrupt.h"
 #include "rigfile.h"
 
+#include "engine/ops.h"
+#include "record/program.h"
 #include "record/tell.h"
 
 #include <math.h>
@@ -17,7 +19,7 @@
 typedef struct tune_options {
     char *step, *push, *over, *within, *picture, *script, *seed;
     char **tries;
-    gboolean disturb, json;
+    gboolean disturb, json, anyway;
     int save;
 } tune_options;
 
@@ -47,11 +49,34 @@ static bool find_loop(tuning *t, const char *name)
     return false;
 }
 
+/* The error that the loop's method leaves alone. */
+static double tolerance_of(const tuning *t)
+{
+    rp_step step;
+    for (uint32_t i = 0; rp_program_at(t->image, i, &step); i++) {
+        if (step.out != t->is->first) {
+            continue;
+        }
+        switch (step.op) {
+        case RP_OP_PID:
+            return (double)((const rp_pid_loop_config *)step.config)->pid.deadband;
+        case RP_OP_NUDGE:
+            return (double)((const rp_nudge_loop_config *)step.config)->nudge.within;
+        case RP_OP_ONOFF:
+            return (double)((const rp_onoff_loop_config *)step.config)->onoff.margin;
+        default:
+            break;
+        }
+    }
+    return 0.0;
+}
+
 static bool read_numbers(tuning *t, const tune_options *o)
 {
     const char *wrong;
     g_autofree char *why = NULL;
     t->over = TICKS_OVER * t->image->tick_us / 1e6;
+    t->tolerance = tolerance_of(t);
     if (o->over && (!rp_quantity_parse(o->over, "s", &t->over, &wrong) || !(t->over > 0.0 && t->over <= OVER_MOST))) {
         command_refuse(t->self, "--over %s: write a time up to 10 h, for instance --over 60s", o->over);
         return false;
@@ -69,11 +94,33 @@ static bool read_numbers(tuning *t, const tune_options *o)
 
 /* ---- without a person -------------------------------------------------------------------------------- */
 
-static bool run_test(tune_bench *b, tuning *t, tune_test test, double size, uint32_t disturbance)
+/* A rig that has only just begun, with these gains; NULL when that cannot be, which has been said. */
+static tune_bench *begin_bench(tuning *t, const double *gain)
+{
+    g_autoptr(GError) error = NULL;
+    tune_bench *b = tune_bench_new(t, &error);
+    if (b && tune_bench_gains(b, gain)) {
+        return b;
+    }
+    command_refuse(t->self, "%s", error ? error->message : "a gain is out of its range");
+    tune_bench_free(b);
+    return NULL;
+}
+
+/* Behind a test that was broken off the rig begins anew. */
+static bool run_test(tune_bench **b, tuning *t, const double *gain, tune_test test, double size, uint32_t disturbance)
 {
     g_autofree char *why = NULL;
-    tune_bench_settle(b);
-    if (tune_bench_test(b, test, size, disturbance, &why) == 0) {
+    const bool fell = t->tries->len > 0 && tune_try_at(t, t->tries->len - 1)->stopped && tune_bench_time(*b) > 0.0;
+    if (fell && !interrupt_asked()) {
+        tune_bench_free(*b);
+        *b = begin_bench(t, gain);
+    }
+    if (!*b) {
+        return false;
+    }
+    tune_bench_settle(*b);
+    if (tune_bench_test(*b, test, size, disturbance, &why) == 0) {
         command_refuse(t->self, "%s", why);
         return false;
     }
@@ -83,7 +130,6 @@ static bool run_test(tune_bench *b, tuning *t, tune_test test, double size, uint
 /* Each try on a rig of its own, so that none has anything of the one before. */
 static bool run_try(tuning *t, const tune_options *o, const char *gains)
 {
-    g_autoptr(GError) error = NULL;
     g_autofree char *why = NULL;
     double gain[TUNE_GAINS], size = 0.0;
     tune_file_gains(t, gain);
@@ -91,10 +137,8 @@ static bool run_try(tuning *t, const tune_options *o, const char *gains)
         command_refuse(t->self, "--try: %s", why);
         return false;
     }
-    tune_bench *b = tune_bench_new(t, &error);
-    if (!b || !tune_bench_gains(b, gain)) {
-        command_refuse(t->self, "%s", error ? error->message : "a gain is out of its range");
-        tune_bench_free(b);
+    tune_bench *b = begin_bench(t, gain);
+    if (!b) {
         return false;
     }
     const struct {
@@ -107,11 +151,11 @@ static bool run_try(tuning *t, const tune_options *o, const char *gains)
             command_refuse(t->self, "%s %s", wanted[i].option, why);
             sound = false;
         } else if (wanted[i].amount && !interrupt_asked()) {
-            sound = run_test(b, t, wanted[i].test, size, 0);
+            sound = run_test(&b, t, gain, wanted[i].test, size, 0);
         }
     }
     for (uint32_t k = 0; o->disturb && sound && k < tune_disturbances(t) && !interrupt_asked(); k++) {
-        sound = run_test(b, t, TUNE_DISTURB, 0.0, tune_disturbance(t, k));
+        sound = run_test(&b, t, gain, TUNE_DISTURB, 0.0, tune_disturbance(t, k));
     }
     tune_bench_free(b);
     return sound;
@@ -146,6 +190,11 @@ static int finish(tuning *t, const tune_options *o)
     }
     if (o->save > 0) {
         const tune_try *one = tune_try_at(t, (guint)o->save - 1);
+        if (one->stopped && !o->anyway) {
+            return command_refuse(t->self,
+                                  "--save %d: that try was broken off (%s); --anyway writes its gains all the same",
+                                  o->save, one->stopped);
+        }
         if (!tune_save(t, one->gain, &why)) {
             return command_refuse(t->self, "%s", why);
         }
@@ -229,6 +278,8 @@ static int run_tune(const command *self, int argc, char **argv)
         {"within", 0, 0, G_OPTION_ARG_FILENAME, &o.within, "an error that counts as settled", "AMOUNT"},
         {"picture", 0, 0, G_OPTION_ARG_FILENAME, &o.picture, "draw the tries, .png or .svg", "FILE"},
         {"save", 0, 0, G_OPTION_ARG_INT, &o.save, "write the gains of that try into the rig file", "NUMBER"},
+        {"anyway", 0, 0, G_OPTION_ARG_NONE, &o.anyway, "with --save: also the gains of a try that was broken off",
+         NULL},
         {"script", 0, 0, G_OPTION_ARG_FILENAME, &o.script, "orders line by line, - for standard input", "FILE"},
         {"json", 0, 0, G_OPTION_ARG_NONE, &o.json, "for a program", NULL},
         {"seed", 0, 0, G_OPTION_ARG_FILENAME, &o.seed, "of the simulated noise; 1 if not said", "NUMBER"},

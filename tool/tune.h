@@ -20,7 +20,8 @@ typedef struct tune_try {
     double size;          /* of a step or a push */
     uint32_t disturbance; /* of a disturbance: which of the hook-up's */
     rp_response response;
-    char *stopped; /* why it was broken off; NULL: it was not */
+    char *stopped; /* why it was broken off, or does not count; NULL: neither */
+    bool voided;   /* it does not count; else everything was brought to rest */
     GArray *rows;  /* of rp_response_row; the test begins at rows[before] */
     uint32_t before;
 } tune_try;
@@ -35,8 +36,9 @@ typedef struct tuning {
     const char *name, *unit, *drive_unit; /* of the loop, of what it measures, of its actuator */
     uint32_t gains;
     uint64_t seed;
-    double over; /* seconds that a test is looked at */
-    double band; /* 0: found from the test */
+    double over;      /* seconds that a test is looked at */
+    double band;      /* 0: found from the test */
+    double tolerance; /* of the loop: what its dead band, margin or tolerance leaves alone */
     GArray *tries;
 } tuning;
 
@@ -70,6 +72,9 @@ char *tune_test_text(const tuning *t, const tune_try *one);
 uint32_t tune_disturbances(const tuning *t);
 uint32_t tune_disturbance(const tuning *t, uint32_t k);
 
+/* "settled in 105 s"; "*" behind it where the test was begun on the way somewhere. To be freed. */
+char *tune_verdict_text(const tuning *t, const tune_try *one);
+
 /* Takes over a try whose rows are there, and works out its figures. Returns its number, from 1. */
 guint tune_add(tuning *t, tune_try *one);
 
@@ -100,10 +105,14 @@ void tune_bench_free(tune_bench *b);
 /* False when a gain is out of its range. */
 bool tune_bench_gains(tune_bench *b, const double *gain);
 
-/* Until the loop has driven off its limits for as long as a test takes; at most six times as long. */
+/* Until the loop has driven off its limits for as long as a test takes, and then as long as it gets calmer; each at
+ * most six times as long. */
 void tune_bench_settle(tune_bench *b);
 
 void tune_bench_wait(tune_bench *b, double seconds);
+
+/* Faults cleared: a loop that has cut out waits again. */
+void tune_bench_clear(tune_bench *b);
 
 /* A test from here on, added to the tries, with what it was done by taken back. Returns its number; 0 when the step
  * cannot be taken, with *why, to be freed. */

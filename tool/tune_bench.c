@@ -8,7 +8,9 @@
 #include <string.h>
 
 #define SETTLES_AT_MOST 6.0
-#define NOISE_SHARE     0.1 /* of a test's time, that is looked at before it */
+#define CALMS_AT_MOST   6   /* times a test's time */
+#define CALMER          0.7 /* of the range that the error had before */
+#define BEFORE_SHARE    1.0 /* of a test's time, that is looked at before it */
 
 struct tune_bench {
     tuning *t;
@@ -108,6 +110,12 @@ void tune_bench_wait(tune_bench *b, double seconds)
     }
 }
 
+void tune_bench_clear(tune_bench *b)
+{
+    rp_engine_clear(&b->engine);
+    rp_engine_resume(&b->engine);
+}
+
 /* Driving, and off its limits; one that knows of none, once it has been on either side of its setpoint. */
 static bool at_work(tune_bench *b)
 {
@@ -122,6 +130,26 @@ static bool at_work(tune_bench *b)
     return b->engine.link[b->t->loop].phase == RP_LOOP_ENGAGED && !limited;
 }
 
+/* Between the least and the greatest error since some ticks ago. */
+static double range_of(const tune_bench *b, uint64_t ticks)
+{
+    const int32_t column = rp_history_slot(b->history, b->t->is->first + RP_TERM_ERROR);
+    const rp_extent is = rp_history_extent(b->history, (uint32_t)column, b->ticks - MIN(ticks, b->ticks), b->ticks);
+    return is.usable > 0 ? (double)(is.greatest - is.least) : 0.0;
+}
+
+/* As long as it gets calmer. */
+static void wait_for_calm(tune_bench *b)
+{
+    const uint64_t look = ticks_of(b, b->t->over);
+    double before = INFINITY, now = range_of(b, look);
+    for (int i = 0; i < CALMS_AT_MOST && now < CALMER * before && !interrupt_asked(); i++) {
+        before = now;
+        tune_bench_wait(b, b->t->over);
+        now = range_of(b, look);
+    }
+}
+
 void tune_bench_settle(tune_bench *b)
 {
     const uint64_t calm = ticks_of(b, b->t->over);
@@ -130,6 +158,7 @@ void tune_bench_settle(tune_bench *b)
         tick(b);
         worked = at_work(b) ? worked + 1 : 0;
     }
+    wait_for_calm(b);
 }
 
 static double setpoint_now(const tune_bench *b)
@@ -153,7 +182,7 @@ guint tune_bench_test(tune_bench *b, tune_test test, double size, uint32_t distu
         return 0;
     }
     const uint8_t phase = b->engine.link[b->t->loop].phase;
-    const uint64_t look_back = MIN(b->ticks, ticks_of(b, NOISE_SHARE * b->t->over)), begin = b->ticks;
+    const uint64_t look_back = MIN(b->ticks, ticks_of(b, BEFORE_SHARE * b->t->over)), begin = b->ticks;
     g_clear_pointer(&b->broken, g_free);
     if (phase != RP_LOOP_ENGAGED) {
         b->broken = g_strdup_printf("not begun: the loop is %s", rp_loop_phase_word(phase));

@@ -13,6 +13,7 @@
 #define HEIGHT      800u
 #define COLUMNS     3u
 #define POINTS_MOST 2000u
+#define BEFORE_PART 10u /* of a test's time, that is shown before it */
 
 /* Colours that differ for all eyes (Okabe and Ito, 2008). */
 static const char *const colours[] = {"#999999", "#0072B2", "#D55E00", "#009E73", "#CC79A7", "#E69F00", "#56B4E9"};
@@ -50,7 +51,9 @@ static void put_rows(const tune_try *one, guint number, GString *script)
     const double begin = one->rows->len > one->before ? row[one->before].time : 0.0;
     const guint step = one->rows->len / POINTS_MOST + 1;
     g_string_append_printf(script, "$try%u << EOD\n", number);
-    for (guint i = 0; i < one->rows->len; i += step) {
+    const guint shown =
+        one->before - MIN(one->before, (one->rows->len - MIN(one->rows->len, one->before)) / BEFORE_PART);
+    for (guint i = shown; i < one->rows->len; i += step) {
         if (row[i].usable) {
             g_string_append_printf(script, "%.6g %.6g %.6g %.6g\n", row[i].time - begin, row[i].measured, row[i].target,
                                    row[i].output);

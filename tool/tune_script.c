@@ -4,6 +4,7 @@
  *   step 2 K         a step of the setpoint; push 10 %: of the output; disturb: the next that the hook-up states
  *   wait 20 s        goes on; settle: until the loop is off its limits
  *   back 2           the gains of try 2
+ *   clear            faults cleared, and on; anew: the rig begins again, with these gains and all tries
  *   save             writes the gains as they are into the rig file
  */
 #include "interrupt.h"
@@ -40,6 +41,7 @@ static bool give_test(script *s, tune_test test, const char *amount, char **why)
     } else if (!tune_parse_amount(s->t, test, amount, &size, why)) {
         return false;
     }
+    tune_bench_settle(s->bench);
     return tune_bench_test(s->bench, test, size, which, why) > 0;
 }
 
@@ -67,6 +69,19 @@ static bool go_back(script *s, const char *text, char **why)
     return tune_bench_gains(s->bench, s->gain);
 }
 
+static bool begin_anew(script *s, char **why)
+{
+    g_autoptr(GError) error = NULL;
+    tune_bench *bench = tune_bench_new(s->t, &error);
+    if (!bench) {
+        *why = g_strdup(error->message);
+        return false;
+    }
+    tune_bench_free(s->bench);
+    s->bench = bench;
+    return tune_bench_gains(bench, s->gain);
+}
+
 static bool obey(script *s, char *line, char **why)
 {
     g_auto(GStrv) word = g_strsplit(line, " ", 2);
@@ -89,6 +104,13 @@ static bool obey(script *s, char *line, char **why)
     }
     if (strcmp(word[0], "back") == 0) {
         return go_back(s, rest, why);
+    }
+    if (strcmp(word[0], "clear") == 0) {
+        tune_bench_clear(s->bench);
+        return true;
+    }
+    if (strcmp(word[0], "anew") == 0) {
+        return begin_anew(s, why);
     }
     if (strcmp(word[0], "save") == 0) {
         return tune_save(s->t, s->gain, why);
@@ -115,7 +137,7 @@ int tune_script(tuning *t, FILE *from)
             status = command_refuse(t->self, "order %u, '%s': %s", s.line, g_utf8_validate(line, -1, NULL) ? line : "?",
                                     why ? why
                                         : "this is no order; there are: GAIN VALUE, step, push, disturb, wait, "
-                                          "settle, back, save");
+                                          "settle, back, clear, anew, save");
         }
     }
     tune_bench_free(s.bench);

@@ -17,7 +17,7 @@
 #define SIDE_WIDTH 34
 #define ROWS_LEAST 16
 #define COLS_LEAST 80
-#define KEYS_WIDTH 102 /* of all that is said of them */
+#define KEYS_WIDTH 110 /* of all that is said of them */
 #define FINE       1.1 /* of a gain, at a press */
 
 /* The purpose of the line that is typed. */
@@ -26,6 +26,8 @@ typedef enum typed { TYPED_NOTHING, TYPED_GAIN, TYPED_STEP, TYPED_PUSH, TYPED_BA
 typedef struct tune_view {
     tuning *t;
     session *session;
+    const session_setup *setup;
+    show shown;
     view chart; /* what watch draws curves with */
     double gain[TUNE_GAINS];
     uint32_t chosen, disturbed;
@@ -35,6 +37,8 @@ typedef struct tune_view {
     GString *answer;
     tune_try test; /* that goes on */
     bool testing, leaving, stopped;
+    bool renews;       /* the rig is to begin anew */
+    bool lost;         /* it could not */
     uint64_t begin_us; /* of the test */
     guint seen;        /* occurrences before it */
     char *note;
@@ -67,6 +71,7 @@ static const rp_image_param *range_of(const tune_view *v, uint32_t gain)
 static void set_gains(tune_view *v, const double *gain)
 {
     for (uint32_t i = 0; i < v->t->gains; i++) {
+        v->test.voided |= v->testing && v->gain[i] != gain[i];
         v->gain[i] = gain[i];
         ask(v, WISH_SET, v->t->is->gain[i], gain[i]);
     }
@@ -151,11 +156,12 @@ static const char *broken_by(const tune_view *v)
 static void end_test(tune_view *v, const char *broken)
 {
     rp_history *h = v->chart.history;
-    const uint64_t tick = v->t->image->tick_us, before = (uint64_t)(v->t->over * 1e5);
+    const uint64_t tick = v->t->image->tick_us, before = (uint64_t)(v->t->over * 1e6);
     const uint64_t from = rp_history_find(h, v->begin_us > before ? v->begin_us - before : 0);
     const uint64_t begin = rp_history_find(h, v->begin_us + tick);
     v->testing = false;
-    v->test.stopped = g_strdup(broken);
+    v->test.stopped = g_strdup(broken ? broken : v->test.voided ? "the gains were changed while it went on" : NULL);
+    v->test.voided = v->test.voided && !broken;
     v->test.rows = rp_response_rows(h, v->t->loop, from, rp_history_end(h));
     v->test.before = (uint32_t)(begin - from);
     if (v->test.test == TUNE_PUSH) {
@@ -165,10 +171,25 @@ static void end_test(tune_view *v, const char *broken)
     if (broken) {
         ask(v, WISH_STOP, 0, 0.0);
         v->stopped = true;
-        say(v, "try %u is broken off, everything rests: %s; c goes on", number, broken);
+        say(v, "try %u is broken off, everything rests: %s; c goes on, a begins anew", number, broken);
+    } else if (v->test.voided) {
+        say(v, "try %u does not count: the gains were changed while it went on", number);
     } else {
         say(v, "try %u is done", number);
     }
+}
+
+/* As if it had not been begun. */
+static void cancel_test(tune_view *v)
+{
+    v->testing = false;
+    if (v->test.test == TUNE_PUSH) {
+        ask(v, WISH_SET, v->t->is->push, 0.0);
+    } else if (v->test.test == TUNE_STEP) {
+        ask(v, WISH_SET, v->t->is->trim, 0.0);
+        v->stepped = false;
+    }
+    say(v, "the test is cancelled");
 }
 
 static void follow_test(tune_view *v)
@@ -192,62 +213,57 @@ static void type_for(tune_view *v, typed what)
     g_string_truncate(v->answer, 0);
 }
 
-static void go_back(tune_view *v, const char *answer)
+static bool go_back(tune_view *v, const char *answer)
 {
     char *end;
     const guint64 number = g_ascii_strtoull(answer, &end, 10);
     if (*end || end == answer || number < 1 || number > v->t->tries->len) {
         say(v, "'%s': the tries go from 1 to %u", answer, v->t->tries->len);
-        return;
+        return false;
     }
     set_gains(v, tune_try_at(v->t, (guint)number - 1)->gain);
     say(v, "the gains of try %u", (guint)number);
+    return true;
 }
 
-static void take_gain(tune_view *v, const char *answer)
+static bool take_gain(tune_view *v, const char *answer)
 {
     double gain[TUNE_GAINS];
     g_autofree char *why = NULL;
     memcpy(gain, v->gain, sizeof gain);
     g_autofree char *text =
         g_ascii_isalpha(*answer) ? g_strdup(answer) : g_strdup_printf("%s %s", tune_gain_word(v->t, v->chosen), answer);
-    if (tune_parse_gains(v->t, text, gain, &why)) {
-        set_gains(v, gain);
-    } else {
+    if (!tune_parse_gains(v->t, text, gain, &why)) {
         say(v, "%s", why);
+        return false;
     }
+    set_gains(v, gain);
+    return true;
 }
 
-static void take_amount(tune_view *v, const char *answer, bool step)
+static bool take_amount(tune_view *v, const char *answer, bool step)
 {
     g_autofree char *why = NULL;
     if (!tune_parse_amount(v->t, step ? TUNE_STEP : TUNE_PUSH, answer, step ? &v->step : &v->push, &why)) {
         say(v, "%s", why);
-    } else if (step) {
+        return false;
+    }
+    if (step) {
         begin_step(v);
     } else {
         begin_push(v);
     }
+    return !step || v->testing;
 }
 
+/* What is refused stays in the prompt, so that nothing that is typed next is taken for a key. */
 static void take_answer(tune_view *v)
 {
-    const typed what = v->typed;
-    v->typed = TYPED_NOTHING;
-    switch (what) {
-    case TYPED_GAIN:
-        take_gain(v, v->answer->str);
-        break;
-    case TYPED_STEP:
-    case TYPED_PUSH:
-        take_amount(v, v->answer->str, what == TYPED_STEP);
-        break;
-    case TYPED_BACK:
-        go_back(v, v->answer->str);
-        break;
-    case TYPED_NOTHING:
-        break;
-    }
+    const char *answer = v->answer->str;
+    const bool taken = v->typed == TYPED_GAIN   ? take_gain(v, answer)
+                       : v->typed == TYPED_BACK ? go_back(v, answer)
+                                                : take_amount(v, answer, v->typed == TYPED_STEP);
+    v->typed = taken ? TYPED_NOTHING : v->typed;
 }
 
 static void take_letter(tune_view *v, int key)
@@ -339,6 +355,14 @@ static void take_key(tune_view *v, int key)
     case 'c':
         go_on(v);
         break;
+    case 'a':
+        v->renews = true;
+        break;
+    case 27:
+        if (v->testing) {
+            cancel_test(v);
+        }
+        break;
     case 'w':
         save(v);
         break;
@@ -419,7 +443,7 @@ static void draw_tries(const tune_view *v, int row, int rows)
     const guint all = v->t->tries->len, first = all > (guint)(rows - 1) ? all - (guint)(rows - 1) : 0;
     for (guint i = first; i < all; i++) {
         const tune_try *one = tune_try_at(v->t, i);
-        const ink with = one->stopped ? INK_BAD : one->response.settles ? INK_PLAIN : INK_WARN;
+        const ink with = one->stopped ? INK_BAD : one->response.verdict == RP_VERDICT_SETTLED ? INK_PLAIN : INK_WARN;
         screen_put(row + 1 + (int)(i - first), 0, width, with, lines->pdata[i + 1]);
     }
     if (all == 0) {
@@ -433,21 +457,25 @@ static void draw_bottom(const tune_view *v, int row)
                                             [TYPED_STEP] = "step the setpoint by",
                                             [TYPED_PUSH] = "push the output by",
                                             [TYPED_BACK] = "back to the gains of try"};
+    const bool noted = v->note && g_get_monotonic_time() < v->note_until;
     if (v->typed != TYPED_NOTHING) {
-        screen_printf(row - 1, 1, screen_columns(), INK_STRONG, "%s: %s_", questions[v->typed], v->answer->str);
+        g_autofree char *asks = g_strdup_printf("%s: %s_", questions[v->typed], v->answer->str);
+        const int width = (int)g_utf8_strlen(asks, -1);
+        screen_put(row - 1, 1, screen_columns(), INK_STRONG, asks);
+        screen_put(row - 1, width + 3, MAX(screen_columns() - width - 3, 0), INK_WARN, noted ? v->note : "");
     } else if (v->testing) {
         const uint64_t last = rp_history_end(v->chart.history) - 1;
         g_autofree char *test = tune_test_text(v->t, &v->test);
-        screen_printf(row - 1, 1, screen_columns(), INK_GOOD, "test: %s, %.1f of %.4g s", test,
+        screen_printf(row - 1, 1, screen_columns(), INK_GOOD, "test: %s, %.1f of %.4g s; Esc cancels it", test,
                       ((double)rp_history_time_us(v->chart.history, last) - (double)v->begin_us) / 1e6, v->t->over);
-    } else if (v->note && g_get_monotonic_time() < v->note_until) {
+    } else if (noted) {
         screen_put(row - 1, 1, screen_columns(), INK_WARN, v->note);
     }
-    screen_fill(
-        row, 0, screen_columns(), INK_HEAD,
-        screen_columns() > KEYS_WIDTH
-            ? " ↑↓ gain  ←→ less, more  = type  s step  p push  x disturb  b back to a try  w write  c clear  q leave"
-            : " ↑↓←→ gain  = type  s step  p push  x disturb  b back  w write  c clear  q leave");
+    screen_fill(row, 0, screen_columns(), INK_HEAD,
+                screen_columns() > KEYS_WIDTH
+                    ? " ↑↓ gain  ←→ less, more  = type  s step  p push  x disturb  b back to a try  a anew  w write  c "
+                      "clear  q leave"
+                    : " ↑↓←→ gain = type s step p push x disturb b back a anew w write c clear q leave");
 }
 
 static void draw(tune_view *v)
@@ -484,10 +512,34 @@ static void show_look_away(void *self)
     session_look_away(((tune_view *)self)->session);
 }
 
+/* The rig from its beginning, with the gains as they are; the tries stay. */
+static void begin_anew(tune_view *v)
+{
+    g_autoptr(GError) error = NULL;
+    session_result result;
+    session_stop(v->session);
+    session_end(v->session, &result);
+    g_free(result.complaint);
+    v->renews = v->testing = v->stepped = v->stopped = false;
+    v->disturbed = 0;
+    v->session = v->shown.session = v->chart.session = session_begin(v->setup, &error);
+    v->lost = !v->session;
+    if (v->session) {
+        v->chart.history = session_look(v->session);
+        session_look_away(v->session);
+        set_gains(v, v->gain);
+        say(v, "the rig begins anew");
+    }
+}
+
+/* Asked between two looks, when nobody holds the history. */
 static bool show_over(void *self)
 {
-    const tune_view *v = self;
-    return v->leaving || session_over(v->session);
+    tune_view *v = self;
+    if (v->renews) {
+        begin_anew(v);
+    }
+    return v->leaving || v->lost || session_over(v->session);
 }
 
 static void show_draw(void *self)
@@ -513,7 +565,7 @@ int tune_by_keys(tuning *t)
     if (!s) {
         return command_refuse(t->self, "%s", error->message);
     }
-    tune_view v = {.t = t, .session = s, .answer = g_string_new(NULL)};
+    tune_view v = {.t = t, .session = s, .setup = &setup, .answer = g_string_new(NULL)};
     v.chart =
         (view){.rig = t->file, .image = t->image, .session = s, .history = session_look(s), .span = 1.2 * t->over};
     choose_curves(&v);
@@ -521,11 +573,16 @@ int tune_by_keys(tuning *t)
     tune_file_gains(t, v.gain);
     const bool shown = screen_begin();
     if (shown) {
-        show_run(&(show){&v, s, DRAW_MS, show_look, show_look_away, show_over, show_draw, show_key});
+        v.shown = (show){&v, s, DRAW_MS, show_look, show_look_away, show_over, show_draw, show_key};
+        show_run(&v.shown);
         screen_end();
     }
-    session_stop(s);
-    session_end(s, &result);
+    if (v.lost) {
+        result = (session_result){.fault = RP_E_PORT};
+    } else {
+        session_stop(v.session);
+        session_end(v.session, &result);
+    }
     if (v.testing) {
         g_free(v.test.stopped);
     }
