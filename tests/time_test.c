@@ -309,11 +309,11 @@ static void test_gate_of_a_swing(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_accumulate_for_hours), cmocka_unit_test(test_lag_with_a_drop_out),
-        cmocka_unit_test(test_lag_with_many),        cmocka_unit_test(test_slope_of_a_ramp),
-        cmocka_unit_test(test_long_time_constants),  cmocka_unit_test(test_times_of_hours),
-        cmocka_unit_test(test_moments_between_paces),
-        cmocka_unit_test(test_turning_points),       cmocka_unit_test(test_gate_of_a_swing),
+        cmocka_unit_test(test_accumulate_for_hours),  cmocka_unit_test(test_lag_with_a_drop_out),
+        cmocka_unit_test(test_lag_with_many),         cmocka_unit_test(test_slope_of_a_ramp),
+        cmocka_unit_test(test_long_time_constants),   cmocka_unit_test(test_times_of_hours),
+        cmocka_unit_test(test_moments_between_paces), cmocka_unit_test(test_turning_points),
+        cmocka_unit_test(test_gate_of_a_swing),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }
