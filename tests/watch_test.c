@@ -47,7 +47,8 @@ static void test_a_sitting(void **unused)
     person_sees(&p, "+ - change  Enter type  w write into file");
     person_types(&p, "\r9 cm\r");
     person_sees(&p, "shallow can be from 1 to 6 cm");
-    person_types(&p, "\r5 x\x7f\x7f.5 cm\r");
+    person_types(&p, "\x7f\x7f\x7f\x7f"
+                     "5 x\x7f\x7f.5 cm\r");
     person_sees(&p, "shallow is now 5.5 cm");
     person_sees(&p, "acts 1.");
     person_sees(&p, "line 11: pump 80 % for 2 s, then holdoff 5 s");
@@ -64,14 +65,14 @@ static void test_a_sitting(void **unused)
     person_types(&p, LEFT);
     person_sees(&p, "ready while tide is low");
     person_types(&p, "w");
-    person_sees(&p, "write shallow = 5.5 cm into tub.rig? y or n");
+    person_sees(&p, "write shallow = 5.5 cm (was 3) into tub.rig? y or n");
     person_types(&p, "y\r");
     person_sees(&p, "tub.rig is written");
     person_types(&p, " mhalf full\r");
     person_sees(&p, "mark 'half full' by hand");
-    person_types(&p, "0");
+    person_types(&p, "!");
     person_sees(&p, "at rest: stopped");
-    person_types(&p, "0");
+    person_types(&p, "!");
     person_sees(&p, "the rules may act again");
     person_types(&p, DOWN "h++");
     person_sees(&p, "pump by hand: 10 %; h gives it back");
@@ -126,7 +127,7 @@ static void test_a_recording(void **unused)
         person_sees(&p, "FROZEN at 7.000 s");
         person_types(&p, "/depth 99 cm\r");
         person_sees(&p, "does not change by more than that");
-        person_types(&p, "0");
+        person_types(&p, "!");
         person_sees(&p, "this is a recording");
         person_types(&p, "q");
         assert_int_equal(person_leaves(&p, NULL), torn);
@@ -246,6 +247,31 @@ static void test_an_empty_rig(void **unused)
     remove_folder(folder);
 }
 
+/* An entry that is refused stays to be mended, with the reason; what is typed meanwhile is no key. */
+static void test_a_typing_error(void **unused)
+{
+    (void)unused;
+    char *folder = make_tub("");
+    person p = person_watch(folder, "watch tub.rig", 24, 80);
+    person_sees(&p, "shallow");
+    for (int i = 0; i < 3; i++) {
+        person_types(&p, DOWN);
+    }
+    person_types(&p, "\r");
+    person_sees(&p, "shallow, in cm: _");
+    person_types(&p, "0.5 kg\r");
+    person_sees(&p, "shallow, in cm: 0.5 kg_");
+    person_sees(&p, "unit");
+    person_types(&p, "0c");
+    person_sees(&p, "shallow, in cm: 0.5 kg0c_");
+    person_types(&p, "\x7f\x7f\x7f\x7f\x7f\x7f\x7f"
+                     "4.5 cm\r");
+    person_sees(&p, "shallow = 4.5 cm");
+    person_types(&p, "q");
+    assert_int_equal(person_leaves(&p, NULL), 0);
+    remove_folder(folder);
+}
+
 /* A sensor's fault while it is watched: named, cleared by a key, and the run goes on. */
 static void test_a_fault(void **unused)
 {
@@ -255,6 +281,8 @@ static void test_a_fault(void **unused)
     person_sees(&p, "fault: sensor level has been missing for too long");
     person_sees(&p, "waits for the fault to be cleared");
     person_sees(&p, "sensor level: good");
+    person_types(&p, "c");
+    person_sees(&p, "c once more clears the faults");
     person_types(&p, "c");
     person_sees(&p, "faults cleared");
     person_sees(&p, "ready while tide is low");
@@ -447,19 +475,13 @@ static void test_jog_by_keys(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_calls),
-        cmocka_unit_test(test_a_sitting),
-        cmocka_unit_test(test_a_recording),
-        cmocka_unit_test(test_a_spike),
-        cmocka_unit_test(test_sizes),
-        cmocka_unit_test(test_all_sizes),
-        cmocka_unit_test(test_a_fault),
-        cmocka_unit_test(test_a_sequence),
-        cmocka_unit_test(test_an_empty_rig),
-        cmocka_unit_test(test_ends),
-        cmocka_unit_test(test_a_stalled_terminal),
-        cmocka_unit_test(test_jog_by_script),
-        cmocka_unit_test(test_jog_by_keys),
+        cmocka_unit_test(test_calls),          cmocka_unit_test(test_a_sitting),
+        cmocka_unit_test(test_a_recording),    cmocka_unit_test(test_a_spike),
+        cmocka_unit_test(test_sizes),          cmocka_unit_test(test_all_sizes),
+        cmocka_unit_test(test_a_typing_error), cmocka_unit_test(test_a_fault),
+        cmocka_unit_test(test_a_sequence),     cmocka_unit_test(test_an_empty_rig),
+        cmocka_unit_test(test_ends),           cmocka_unit_test(test_a_stalled_terminal),
+        cmocka_unit_test(test_jog_by_script),  cmocka_unit_test(test_jog_by_keys),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

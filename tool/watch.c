@@ -51,12 +51,13 @@ void view_say(view *v, const char *format, ...)
     va_end(arguments);
 }
 
-void view_ask(view *v, void (*take)(view *v, const char *answer), uint32_t which, const char *format, ...)
+void view_ask(view *v, bool (*take)(view *v, const char *answer), uint32_t which, const char *format, ...)
 {
     va_list arguments;
     va_start(arguments, format);
     g_free(v->prompt.question);
     v->prompt.question = g_strdup_vprintf(format, arguments);
+    g_clear_pointer(&v->note, g_free);
     v->prompt.take = take;
     v->prompt.which = which;
     g_string_truncate(v->prompt.answer, 0);
@@ -213,6 +214,9 @@ static void draw_bottom(view *v)
         const int length = (int)g_utf8_strlen(text, -1);
         const char *shown = length > width ? g_utf8_offset_to_pointer(text, length - width) : text;
         screen_fill(row, 0, width, INK_STRONG, shown);
+        if (v->note && g_get_monotonic_time() < v->note_until) { /* the reason why it was refused, above it */
+            screen_fill(row - 1, 0, width, INK_WARN, v->note);
+        }
     } else if (v->note && g_get_monotonic_time() < v->note_until) {
         screen_fill(row, 0, width, INK_WARN, v->note);
     } else {
@@ -338,6 +342,7 @@ static void begin_view(view *v)
 {
     v->span = SPAN_S;
     v->prompt.answer = g_string_new(NULL);
+    v->changed = g_new0(bool, rp_image_count(v->image, RP_SECTION_PARAMS) + 1);
     find_items(v);
     choose_series(v);
     if (!v->session) {
@@ -350,6 +355,7 @@ static void end_view(view *v)
     g_array_unref(v->item);
     g_string_free(v->prompt.answer, TRUE);
     g_free(v->prompt.question);
+    g_free(v->changed);
     g_free(v->recording);
     g_free(v->note);
     rp_rig_free(v->file);

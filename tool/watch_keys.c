@@ -13,6 +13,7 @@
 #define SPAN_LEAST 0.1
 #define SPAN_MOST  36000.0
 #define ASKED_US   500000
+#define CLEAR_US   2000000 /* for the second press */
 
 static const rp_image_param *param_of(const view *v, uint32_t slot)
 {
@@ -147,13 +148,13 @@ static void previous_event(view *v)
 }
 
 /* "12.5 s", or "depth 2 cm": to where it has changed by more than that from what it is here. */
-static void take_jump(view *v, const char *answer)
+static bool take_jump(view *v, const char *answer)
 {
     const char *why, *space = strchr(answer, ' ');
     double number;
     if (rp_quantity_parse(answer, "s", &number, &why)) {
         go_to(v, rp_history_find(v->history, (uint64_t)llround(CLAMP(number, 0.0, 1e12) * 1e6)));
-        return;
+        return true;
     }
     for (guint i = 0; space && i < v->item->len; i++) {
         const view_item *is = view_item_at(v, i);
@@ -163,20 +164,21 @@ static void take_jump(view *v, const char *answer)
         }
         if (!rp_quantity_parse(space + 1, view_unit(v, is), &number, &why)) {
             view_say(v, "%s: %s", answer, why);
-            return;
+            return false;
         }
         const double here = (double)value_of(v, is);
         for (uint64_t row = v->row + 1; row < rp_history_end(v->history); row++) {
             if (rp_usable(rp_history_quality(v->history, is->column, row)) &&
                 fabs((double)rp_history_value(v->history, is->column, row) - here) > number) {
                 go_to(v, row);
-                return;
+                return true;
             }
         }
         view_say(v, "%s does not change by more than that after this", view_name(v, is));
-        return;
+        return true;
     }
     view_say(v, "write a time ('12.5 s'), or a name and how far it has to change ('depth 2 cm')");
+    return false;
 }
 
 static void ask_jump(view *v)
@@ -275,6 +277,7 @@ static void change_param(view *v, const view_item *is, double value)
     g_autofree char *text = g_strdup_printf("%.6g", value);
     const double round_value = CLAMP(g_ascii_strtod(text, NULL), (double)p->low, (double)p->high);
     ask_engine(v, WISH_SET, is->index, (float)round_value);
+    v->changed[is->index] = true;
     view_say(v, "%s = %.6g %s", view_name(v, is), round_value, view_unit(v, is));
 }
 
@@ -286,7 +289,7 @@ static void drive_by_hand(view *v, const view_item *is, double value)
     view_say(v, "%s by hand: %.6g %s; h gives it back", view_name(v, is), kept, view_unit(v, is));
 }
 
-static void take_value(view *v, const char *answer)
+static bool take_value(view *v, const char *answer)
 {
     const view_item *is = view_item_at(v, v->prompt.which);
     const char *why;
@@ -294,23 +297,26 @@ static void take_value(view *v, const char *answer)
     for (uint32_t part = 0; is->kind == ITEM_ACTUATOR && part < 2; part++) {
         if (strcmp(rp_image_text(v->image, RP_NAME_PART, is->index, part), answer) == 0) {
             drive_by_hand(v, is, part);
-            return;
+            return true;
         }
     }
     if (!rp_quantity_parse(answer, view_unit(v, is), &number, &why) && !rp_quantity_parse(answer, "", &number, &why)) {
         view_say(v, "'%s': %s", answer, why);
-        return;
+        return false;
     }
     const rp_image_param *p = is->kind == ITEM_PARAM ? param_of(v, is->index) : NULL;
     const double low = p ? (double)p->low : (double)actuator_of(v, is)->low,
                  high = p ? (double)p->high : (double)actuator_of(v, is)->high;
     if (!(number >= low && number <= high)) {
         view_say(v, "%s can be from %g to %g %s", view_name(v, is), low, high, view_unit(v, is));
-    } else if (p) {
+        return false;
+    }
+    if (p) {
         change_param(v, is, number);
     } else {
         drive_by_hand(v, is, number);
     }
+    return true;
 }
 
 static void type_value(view *v)
@@ -403,21 +409,29 @@ static void toggle_rest(view *v)
     if (is_live(v)) {
         v->stopped = !v->stopped;
         ask_engine(v, v->stopped ? WISH_STOP : WISH_RESUME, 0, 0.0f);
-        view_say(v, v->stopped ? "everything to rest; 0 goes on" : "the rules may act again");
+        view_say(v, v->stopped ? "everything to rest; ! goes on" : "the rules may act again");
     }
 }
 
 static void clear_faults(view *v)
 {
-    if (is_live(v)) {
-        ask_engine(v, WISH_CLEAR, 0, 0.0f);
-        view_say(v, "faults are cleared");
+    const gint64 now = g_get_monotonic_time();
+    if (!is_live(v)) {
+        return;
     }
+    if (now > v->clear_until) {
+        v->clear_until = now + CLEAR_US;
+        view_say(v, "c once more clears the faults");
+        return;
+    }
+    v->clear_until = 0;
+    ask_engine(v, WISH_CLEAR, 0, 0.0f);
+    view_say(v, "faults are cleared");
 }
 
 /* ---- keeping --------------------------------------------------------------------------------------- */
 
-static void take_mark(view *v, const char *answer)
+static bool take_mark(view *v, const char *answer)
 {
     if (*answer) {
         session_look_away(v->session);
@@ -425,6 +439,7 @@ static void take_mark(view *v, const char *answer)
         v->history = session_look(v->session);
         view_say(v, "mark '%s'", answer);
     }
+    return true;
 }
 
 static void ask_mark(view *v)
@@ -434,12 +449,12 @@ static void ask_mark(view *v)
     }
 }
 
-static void take_recording(view *v, const char *answer)
+static bool take_recording(view *v, const char *answer)
 {
     g_autoptr(GError) error = NULL;
     g_autofree char *taken = NULL;
     if (!*answer) {
-        return;
+        return true;
     }
     session_look_away(v->session);
     const bool begun = session_record(v->session, answer, &taken, &error);
@@ -452,6 +467,7 @@ static void take_recording(view *v, const char *answer)
     } else {
         view_say(v, "%s", error->message);
     }
+    return begun;
 }
 
 static void toggle_recording(view *v)
@@ -470,7 +486,8 @@ static void toggle_recording(view *v)
     g_clear_pointer(&v->recording, g_free);
 }
 
-/* The new text with the parameters as they are now, frozen or not; NULL when none differs. */
+/* The new text with the parameters that a person has changed as they are now, frozen or not; NULL when none differs.
+ * What rules have set is not meant to stay. */
 static char *text_with_params(const view *v, rp_rig *rig, GString *changed)
 {
     const uint32_t params = rp_image_count(v->image, RP_SECTION_PARAMS);
@@ -484,21 +501,22 @@ static char *text_with_params(const view *v, rp_rig *rig, GString *changed)
         g_autofree char *text = g_strdup_printf(
             "%.6g", (double)rp_history_value(v->history, (uint32_t)rp_history_slot(v->history, i), newest));
         const double now = g_ascii_strtod(text, NULL);
-        if (rp_rig_param_place(rig, name, &place[i]) && fabs(now - place[i].value) > 1e-6 * fabs(now)) {
+        if (v->changed[i] && rp_rig_param_place(rig, name, &place[i]) &&
+            fabs(now - place[i].value) > 1e-6 * fabs(now)) {
             which[count] = &place[i];
             number[count++] = now;
-            g_string_append_printf(changed, "%s%s = %s %s", changed->len ? ", " : "", name, text,
-                                   rp_image_unit(v->image, RP_NAME_SLOT, i, 0));
+            g_string_append_printf(changed, "%s%s = %s %s (was %g)", changed->len ? ", " : "", name, text,
+                                   rp_image_unit(v->image, RP_NAME_SLOT, i, 0), place[i].value);
         }
     }
     return count > 0 ? g_strdup(rp_edit_places(rig, which, number, count)) : NULL;
 }
 
-static void take_write(view *v, const char *answer)
+static bool take_write(view *v, const char *answer)
 {
     if (g_ascii_strcasecmp(answer, "y") != 0 && g_ascii_strcasecmp(answer, "yes") != 0) {
         view_say(v, "not written");
-        return;
+        return true;
     }
     g_autoptr(GString) changed = g_string_new(NULL);
     g_autoptr(GError) error = NULL;
@@ -506,12 +524,13 @@ static void take_write(view *v, const char *answer)
     g_autofree char *text = text_with_params(v, standing, changed);
     if (!text || !rewrite_file(v->path, standing->source, text, "watch", &error)) {
         view_say(v, "%s", error ? error->message : "nothing to write");
-        return;
+        return true;
     }
     rp_rig *now = rp_rig_compile(v->path, text, strlen(text), rp_sim_catalog());
     rp_rig_free(v->file);
     v->file = now;
     view_say(v, "%s is written: %s", v->path, changed->str);
+    return true;
 }
 
 static void ask_write(view *v)
@@ -525,7 +544,7 @@ static void ask_write(view *v)
     if (text) {
         view_ask(v, take_write, 0, "write %s into %s? y or n", changed->str, v->path);
     } else {
-        view_say(v, "the parameters stand in %s as they are", v->path);
+        view_say(v, "you have changed no parameter that does not stand in %s as it is", v->path);
     }
 }
 
@@ -570,8 +589,8 @@ static const watch_key keys[] = {
     {'+', '=', "+", "the chosen value one step up", value_up},
     {'-', 0, "-", "the chosen value one step down", value_down},
     {'h', 0, "h", "actuator by hand, and back", toggle_hand},
-    {'0', 0, "0", "everything to rest, and on", toggle_rest},
-    {'c', 0, "c", "clear faults", clear_faults},
+    {'!', KEY_DC, "! Del", "everything to rest, and on", toggle_rest},
+    {'c', 0, "c c", "clear faults, at the second press", clear_faults},
     {'m', 0, "m", "put a mark with a word", ask_mark},
     {'r', 0, "r", "begin a recording, or end it", toggle_recording},
     {'w', 0, "w", "write parameters to the file", ask_write},
@@ -586,15 +605,15 @@ static const char *hints_of(view *v)
         return "←→ tick  n p event  / jump  z Z time  ↑↓ choose  g chart  ? all keys  q leave";
     }
     if (v->frozen) {
-        return "space go on  ←→ tick  n p event  / jump  z Z time  0 rest  ? all keys  q leave";
+        return "space go on  ←→ tick  n p event  / jump  z Z time  ! rest  ? all keys  q leave";
     }
     switch (view_selected(v)->kind) {
     case ITEM_PARAM:
-        return "+ - change  Enter type  w write into file  space freeze  0 rest  ? all  q leave";
+        return "+ - change  Enter type  w write into file  space freeze  ! rest  ? all  q leave";
     case ITEM_ACTUATOR:
-        return "h by hand, and back  + - drive  g chart  space freeze  0 rest  ? all  q leave";
+        return "h by hand, and back  + - drive  g chart  space freeze  ! rest  ? all  q leave";
     default:
-        return "↑↓ choose  g chart  space freeze  m mark  r record  0 rest  ? all keys  q leave";
+        return "↑↓ choose  g chart  space freeze  m mark  r record  ! rest  ? all keys  q leave";
     }
 }
 
@@ -627,8 +646,9 @@ static void prompt_key(view *v, int key)
     GString *answer = v->prompt.answer;
     if (key == '\r' || key == '\n' || key == KEY_ENTER) {
         g_autofree char *typed = g_strstrip(g_strdup(answer->str));
-        end_prompt(v);
-        v->prompt.take(v, typed);
+        if (v->prompt.take(v, typed)) {
+            end_prompt(v);
+        }
     } else if (key == 27) {
         end_prompt(v);
         view_say(v, "left as it was");

@@ -31,8 +31,8 @@ typedef struct view view;
 typedef struct view_prompt {
     char *question; /* NULL: nothing is asked */
     GString *answer;
-    void (*take)(view *v, const char *answer);
-    uint32_t which; /* for whoever takes it */
+    bool (*take)(view *v, const char *answer); /* false: it is refused, which has been said, and stays to be mended */
+    uint32_t which;                            /* for whoever takes it */
 } view_prompt;
 
 struct view {
@@ -61,7 +61,9 @@ struct view {
     gint64 note_until;
     view_prompt prompt;
     bool help, leaving, stopped;
-    bool complained; /* of the recording; once is enough */
+    gint64 clear_until; /* a second press clears the faults */
+    bool *changed;      /* by parameter: a person has changed it */
+    bool complained;    /* of the recording; once is enough */
 };
 
 static inline view_item *view_item_at(const view *v, guint i)
@@ -89,7 +91,7 @@ const char *view_unit(const view *v, const view_item *item);
 void view_say(view *v, const char *format, ...) G_GNUC_PRINTF(2, 3);
 
 /* Asks for a line at the bottom. */
-void view_ask(view *v, void (*take)(view *v, const char *answer), uint32_t which, const char *format, ...)
+void view_ask(view *v, bool (*take)(view *v, const char *answer), uint32_t which, const char *format, ...)
     G_GNUC_PRINTF(4, 5);
 
 /* The last time before the shown row that the rule of that line fired; NULL: not yet. */
