@@ -155,8 +155,12 @@ static void tell_guard(const telling *t)
 {
     const rp_image_guard *guard = (const rp_image_guard *)rp_image_at(t->image, RP_SECTION_GUARDS) + t->event->source;
     const uint32_t slot = rp_image_actuator_slot(t->image, guard->actuator);
-    g_string_append_printf(t->to, "%s (line %u) keeps %s at ", t->subject, t->line,
-                           rp_image_text(t->image, RP_NAME_SLOT, slot, 0));
+    const char *actuator = rp_image_text(t->image, RP_NAME_SLOT, slot, 0);
+    if (t->event->reason) {
+        g_string_append_printf(t->to, "%s (line %u) keeps %s no longer", t->subject, t->line, actuator);
+        return;
+    }
+    g_string_append_printf(t->to, "%s (line %u) keeps %s at ", t->subject, t->line, actuator);
     rp_tell_value(t->image, slot, t->event->value, t->to);
 }
 

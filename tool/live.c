@@ -103,6 +103,17 @@ static void print_row(live *l, const rp_frame_shape *shape, const rp_frame *fram
     putchar('\n');
 }
 
+/* True for a mark that a rule puts: its firing tells of it. One that a sequence puts stands alone. */
+static bool is_told_with_its_rule(const rp_image_header *image, const rp_event *event)
+{
+    const rp_image_rule *rule = rp_image_at(image, RP_SECTION_RULES);
+    bool is = false;
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_RULES) && event->kind == RP_EVENT_MARK; i++) {
+        is |= event->source >= rule[i].first_action && event->source < rule[i].first_action + rule[i].actions;
+    }
+    return is;
+}
+
 static void print_event(live *l, const rp_frame_shape *shape, const rp_frame *frame, const rp_event *event)
 {
     g_autoptr(GString) text = g_string_new(NULL);
@@ -115,7 +126,7 @@ static void print_event(live *l, const rp_frame_shape *shape, const rp_frame *fr
         rp_tell_why(l->image, shape, frame, event->source, text);
         printf("%8s    because %s (line %u: %s)\n", "", text->str, rp_tell_line(l->image, event),
                rp_tell_subject(l->image, event));
-    } else if (event->kind != RP_EVENT_ENDED && event->kind != RP_EVENT_MARK) {
+    } else if (event->kind != RP_EVENT_ENDED && !is_told_with_its_rule(l->image, event)) {
         l->faults += event->kind == RP_EVENT_FAULT || event->kind == RP_EVENT_GAVE_UP ||
                      event->kind == RP_EVENT_FAILED || event->kind == RP_EVENT_STALLED ||
                      (event->kind == RP_EVENT_CUT_OUT && event->value == 0.0f);

@@ -27,11 +27,12 @@ static void print_begin(const session_setup *setup)
 
 static void print_end(const session_setup *setup, const session_result *r, const live *l)
 {
-    printf("\n%s after %g s: %" G_GUINT64_FORMAT " ticks, %u %s; actuators at rest\n",
+    printf("\n%s after %g s: %" G_GUINT64_FORMAT " ticks, %u %s%s\n",
            r->fault != RP_OK ? "fault"
            : r->interrupted  ? "interrupted"
                              : "done",
-           (double)r->end_us / 1e6, r->ticks, l->fired, l->fired == 1 ? "firing" : "firings");
+           (double)r->end_us / 1e6, r->ticks, l->fired, l->fired == 1 ? "firing" : "firings",
+           rp_image_count(setup->rig->image, RP_SECTION_ACTUATORS) > 0 ? "; actuators at rest" : "");
     if (l->faults) {
         printf("%u %s: what it concerns was left at rest\n", l->faults, l->faults == 1 ? "fault" : "faults");
     }

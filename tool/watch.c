@@ -22,6 +22,7 @@
 #define ROWS_LEAST    8
 #define COLUMNS_LEAST 40
 #define WIDE_FROM     120
+#define CHART_LEAST   10 /* rows, where there are 24 */
 
 /* ---- what the parts of the view share -------------------------------------------------------------- */
 
@@ -188,7 +189,7 @@ static void put_pace(view *v, GString *to)
     }
     const rp_lateness late = session_lateness(v->session);
     if (late.sleeps > 0) {
-        put_ms(to, ", late half ", late.p50);
+        put_ms(to, ", late: median ", late.p50);
         put_ms(to, ", 99 % ", late.p99);
         put_ms(to, ", worst ", late.worst);
         g_string_append(to, " ms");
@@ -231,15 +232,27 @@ static void draw_line(int row, int column, int width)
     }
 }
 
+/* How many lines of the list do not fit, on either side. */
+static void draw_hidden(const view *v, int row, int shown)
+{
+    const int above = (int)v->top, below = (int)v->item->len - above - shown;
+    if (above > 0 && below > 0) {
+        screen_printf(row, 2, 30, INK_PLAIN, " %d more above, %d below ", above, below);
+    } else if (above + below > 0) {
+        screen_printf(row, 2, 30, INK_PLAIN, " %d more %s ", above + below, above > 0 ? "above" : "below");
+    }
+}
+
 /* Side by side where there is room, else below one another. */
 static void draw_body(view *v)
 {
     const int rows = screen_rows() - 2, columns = screen_columns(), items = (int)v->item->len;
     const bool wide = columns >= WIDE_FROM;
     const int events = CLAMP(rows / 6, 2, 10);
-    const int list = MIN(items, wide ? (rows - events - 2) / 2 : rows - events - 2 - MAX(6, rows * 2 / 5));
+    const int list = MIN(items, wide ? (rows - events - 2) / 2 : rows - events - 2 - MAX(CHART_LEAST, rows * 2 / 5));
     view_draw_list(v, 1, 0, list, columns);
     draw_line(1 + list, 0, columns);
+    draw_hidden(v, 1 + list, list);
     view_draw_chart(v, 2 + list, 0, rows - list - events - 2, columns);
     draw_line(rows - events, 0, columns);
     view_draw_events(v, rows - events + 1, 0, events, columns);

@@ -134,8 +134,8 @@ static float guarded(rp_engine *e, const rp_image_actuator *a, float value)
             low = limit;
         }
         rests |= holds && !limits;
-        if (changes && !e->guarding[g]) {
-            tell(e, RP_EVENT_GUARD, 0, g, limit);
+        if (changes != e->guarding[g]) {
+            tell(e, RP_EVENT_GUARD, !changes, g, limit);
         }
         e->guarding[g] = changes;
     }

@@ -27,7 +27,7 @@
     X(RECOVERED, "recovered") /* source: sensor; it has been well for long enough; what needs it may act again */      \
     X(LEARNED, "learned")     /* source: slot; reason: RP_LEARNED_...; value: the offset, or the width of the span */  \
     X(GAVE_UP, "gave up")     /* source: slot; a zero could not be learned; value: how far it moved */                 \
-    X(GUARD, "guard")         /* source: guard; value: what it gives instead of what was asked */                      \
+    X(GUARD, "guard")         /* source: guard; value: what it gives instead of what was asked; reason: 1: no longer */ \
     X(SPENT, "spent")         /* source: actuator; driven for its longest, and at rest until nobody asks */            \
     X(TIRED, "tired")         /* source: actuator; driven for its duty, at rest; value: seconds until it may */        \
     X(STALLED, "stalled")     /* source: stall; driven, but nothing moves; at rest until nobody asks */                \
