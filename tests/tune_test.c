@@ -24,6 +24,9 @@ static char *make_harbour(void)
     g_autofree char *own =
         g_strdup_printf("%skp strength%s\nparam strength = 100 %%/K in 0 %%/K..200 %%/K\n", parts[0], parts[1]);
     put_file(folder, "own.rig", own, -1);
+    g_auto(GStrv) about_a_way = g_strsplit(poor, "one way", 2);
+    g_autofree char *cold = g_strjoinv("one way\n    engage within 2 K", about_a_way);
+    put_file(folder, "cold.rig", cold, -1);
     put_file(folder, "good", "settle\nstep 2 K   # as it is\nkp 25, ki 0.3\nwait 5 min\nstep 2 K\ndisturb\nsave\n", -1);
     put_file(folder, "fallen", "push 10 %\nkp 60, kd 5\nanew\ndisturb\nclear\n", -1);
     put_file(folder, "wrong", "step 2 K\nkq 3\n", -1);
@@ -71,6 +74,8 @@ static void test_calls(void **unused)
         {"tune ferry.rig level --disturb --over 12s --within 1.5deg --try 'ki 14'", 0, "stays within 1.5 deg"},
         {"tune ferry.rig level --step 5deg --over 12s --try 'ki 0.5'", 0, "by itself ±4.8 deg"},
         {"tune pointer.rig point --step 20deg --over 8s --try 'stride 1, pace 66 ms'", 0, "settled in 2.56 s"},
+        {"run cold.rig --for 2s --fast --quiet", 0, "1.000  > steam waits: 74.99 K off, engages within 2 K"},
+        {"tune cold.rig steam --step 2K --over 20s", 1, "not begun: the loop waits: 7 within 2 K"},
         {"tune own.rig steam --step 2K --over 200s --try 'strength 25, ki 0.3' --save 1", 0,
          "own.rig is written: strength 25"},
         {"check own.rig", 0, "drives burner, strength 25 %/K, ki 0.3 %/K/s"},

@@ -7,6 +7,7 @@
 
 #define ROW_US         1000000u
 #define ROWS_A_HEADING 20u
+#define WAITS_US       1000000u /* that a loop may wait without a word */
 #define COLUMN_LEAST   8
 #define PART_MOST      26
 
@@ -43,6 +44,7 @@ void live_begin(live *l, const rp_image_header *image, bool events_only)
     *l = (live){.image = image, .events_only = events_only};
     l->column = g_array_new(FALSE, FALSE, sizeof(live_column));
     l->zeros = drift_new(image);
+    l->waits_us = g_new0(uint64_t, rp_image_count(image, RP_SECTION_LOOPS) + 1);
     const uint32_t sensors = rp_image_sensor_slot(image, 0), actuators = rp_image_actuator_slot(image, 0);
     const uint32_t computed = actuators + rp_image_count(image, RP_SECTION_ACTUATORS);
     add_columns(l, sensors, actuators);
@@ -54,6 +56,7 @@ void live_end(live *l)
 {
     g_array_unref(l->column);
     drift_free(l->zeros);
+    g_free(l->waits_us);
 }
 
 static void put_right(const char *text, int width)
@@ -135,6 +138,26 @@ static void print_event(live *l, const rp_frame_shape *shape, const rp_frame *fr
     }
 }
 
+/* A loop that has been waiting for a second says what for, once. */
+static void print_waiting(live *l, const rp_frame_shape *shape, const rp_frame *frame)
+{
+    const rp_image_loop *loop = rp_image_at(l->image, RP_SECTION_LOOPS);
+    for (uint32_t i = 0; i < rp_image_count(l->image, RP_SECTION_LOOPS); i++) {
+        const float *value = rp_frame_value(shape, frame);
+        const rp_quality *quality = rp_frame_quality(shape, frame);
+        const uint32_t error = loop[i].first + RP_TERM_ERROR;
+        if (value[loop[i].first] != (float)RP_LOOP_WAITING) {
+            l->waits_us[i] = frame->time_us;
+        } else if (l->waits_us[i] != UINT64_MAX && frame->time_us - l->waits_us[i] >= WAITS_US) {
+            g_autoptr(GString) text = g_string_new(NULL);
+            rp_tell_waiting(l->image, i, value[error], quality[error], text);
+            printf("%8.3f  > %s %s\n", (double)frame->time_us / 1e6, rp_image_text(l->image, RP_NAME_LOOP, i, 0),
+                   text->str);
+            l->waits_us[i] = UINT64_MAX;
+        }
+    }
+}
+
 bool live_frame(live *l, const rp_frame_shape *shape, const rp_frame *frame)
 {
     const rp_event *event = rp_frame_event(shape, frame);
@@ -144,6 +167,7 @@ bool live_frame(live *l, const rp_frame_shape *shape, const rp_frame *frame)
         }
     }
     drift_frame(l->zeros, shape, frame);
+    print_waiting(l, shape, frame);
     if (!l->events_only && frame->time_us >= l->next_us) {
         l->next_us = (frame->time_us / ROW_US + 1) * ROW_US;
         print_row(l, shape, frame);

@@ -11,6 +11,7 @@ typedef struct live {
     bool events_only;
     GArray *column; /* of live_column */
     drift *zeros;
+    uint64_t *waits_us; /* by loop: since when it has been waiting; UINT64_MAX: it is told, or does not wait */
     uint64_t next_us;
     uint32_t rows;
     uint32_t fired, faults;

@@ -3,6 +3,7 @@
 #include "tune.h"
 
 #include "port/sim/sim.h"
+#include "record/tell.h"
 
 #include <math.h>
 #include <string.h>
@@ -173,6 +174,17 @@ static void set_test(tune_bench *b, tune_test test, double size)
     }
 }
 
+static char *not_begun(const tune_bench *b, uint8_t phase)
+{
+    if (phase != RP_LOOP_WAITING) {
+        return g_strdup_printf("not begun: the loop is %s", rp_loop_phase_word(phase));
+    }
+    const rp_reading error = rp_engine_value(&b->engine, b->t->is->first + RP_TERM_ERROR);
+    g_autoptr(GString) waits = g_string_new(NULL);
+    rp_tell_waiting(b->t->image, b->t->loop, error.value, error.quality, waits);
+    return g_strdup_printf("not begun: the loop %s", waits->str);
+}
+
 guint tune_bench_test(tune_bench *b, tune_test test, double size, uint32_t disturbance, char **why)
 {
     if (b->ticks == 0) { /* nothing is known yet */
@@ -185,7 +197,7 @@ guint tune_bench_test(tune_bench *b, tune_test test, double size, uint32_t distu
     const uint64_t look_back = MIN(b->ticks, ticks_of(b, BEFORE_SHARE * b->t->over)), begin = b->ticks;
     g_clear_pointer(&b->broken, g_free);
     if (phase != RP_LOOP_ENGAGED) {
-        b->broken = g_strdup_printf("not begun: the loop is %s", rp_loop_phase_word(phase));
+        b->broken = not_begun(b, phase);
     } else if (test == TUNE_DISTURB) {
         rp_sim_disturb(b->sim, disturbance);
     } else {

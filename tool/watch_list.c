@@ -234,6 +234,12 @@ static bool note_loop(const view *v, const view_item *i, GString *to)
     if (k == rp_image_count(v->image, RP_SECTION_LOOPS)) {
         return false;
     }
+    if (value_of(v, i) == (float)RP_LOOP_WAITING) {
+        const uint32_t error = (uint32_t)rp_history_slot(v->history, l->first + RP_TERM_ERROR);
+        rp_tell_waiting(v->image, k, rp_history_value(v->history, error, v->row),
+                        rp_history_quality(v->history, error, v->row), to);
+        return true;
+    }
     g_string_append_printf(to, "drives %s",
                            rp_image_text(v->image, RP_NAME_SLOT, rp_image_actuator_slot(v->image, l->actuator), 0));
     for (uint32_t g = 0; g < G_N_ELEMENTS(l->gain) && l->gain[g] != RP_REF_NONE; g++) {
