@@ -61,6 +61,16 @@ static bool approaches(uint32_t op)
     return op == RP_OP_SMOOTH || op == RP_OP_SLOPE || op == RP_OP_MOVED || op == RP_OP_FUSE;
 }
 
+/* A time constant below the tick leaves nothing to be filtered. */
+static void warn_short_time(tree *t, const node *n, const stage_setting *is, const setting_node *s, const char *what)
+{
+    const bool time = approaches(n->stage->op) && strcmp(is->unit, unit_seconds.text) == 0;
+    if (time && check_least_of(s->value, unit_seconds) * 1e6 < t->tick_us) {
+        report_warning(t->report, s->value->at, "take a longer one, or leave the stage out",
+                       "%s is shorter than the tick of %g ms: it filters next to nothing", what, t->tick_us / 1e3);
+    }
+}
+
 static bool check_number_setting(tree *t, node *n, const stage_setting *is, setting_node *s, const char *what)
 {
     bool interval;
@@ -82,6 +92,7 @@ static bool check_number_setting(tree *t, node *n, const stage_setting *is, sett
         report_error(t->report, s->value->at, NULL, "%s must be a whole number", what);
         return false;
     }
+    warn_short_time(t, n, is, s, what);
     return check_within(t, s->value, wanted, is->low, is->high, what) &&
            (!approaches(n->stage->op) || strcmp(is->unit, unit_seconds.text) != 0 ||
             check_reachable(t, s->value, what));

@@ -324,11 +324,28 @@ void check_symbol(tree *t, symbol *s)
     }
 }
 
+/* A plain set has the lowest rank: where a loop drives it acts only while that does not. */
+static void warn_set_under_loop(tree *t, const action *a)
+{
+    for (unsigned i = 0; i < t->loops && a->kind == ACTION_DRIVE && !a->duration; i++) {
+        if (t->loop[i]->sound && t->loop[i]->actuator == a->actuator) {
+            report_warning(t->report, a->at, "to take it over, say for how long: for 5 s",
+                           "the loop '%s' drives '%s', so this acts only while the loop waits or is out",
+                           t->loop[i]->name, a->actuator->name);
+        }
+    }
+}
+
 /* Loops, drives and guards, once all names are known. */
 static void check_drives_and_guards(tree *t)
 {
     for (unsigned i = 0; i < t->loops; i++) {
         check_loop(t, t->loop[i]);
+    }
+    for (unsigned i = 0; i < t->rules; i++) {
+        for (unsigned k = 0; k < t->rule[i].actions; k++) {
+            warn_set_under_loop(t, &t->rule[i].action[k]);
+        }
     }
     for (unsigned i = 0; i < t->follows; i++) {
         check_drive(t, &t->follow[i]);

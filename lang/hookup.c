@@ -464,6 +464,31 @@ static void warn_unguarded(const hookup *h)
     }
 }
 
+static bool cuts_out(const loop *l)
+{
+    bool cuts = false;
+    for (uint32_t i = 0; i < l->lines; i++) {
+        cuts |= strcmp(l->line[i].line->word, "cut out") == 0;
+    }
+    return cuts;
+}
+
+/* A loop on what falls by itself goes on driving when it has fallen, unless it cuts out. */
+static void warn_falling(const hookup *h)
+{
+    const tree *t = h->t;
+    for (unsigned i = 0; i < h->mechanisms; i++) {
+        for (unsigned k = 0; k < t->loops && h->mechanism[i].kind->falls; k++) {
+            const loop *l = t->loop[k];
+            if (h->mechanism[i].actuator[0] == (int32_t)l->actuator->index && !cuts_out(l)) {
+                report_warning(t->report, l->at, "add a line: cut out beyond 15 deg for 50 ms, again",
+                               "'%s' falls by itself, and this loop goes on driving when it has fallen",
+                               h->mechanism[i].name);
+            }
+        }
+    }
+}
+
 static void check_line(hookup *h, token *first)
 {
     cursor p = {.tree = h->t, .at = first};
@@ -485,6 +510,7 @@ const rp_hookup *lang_check_hookup(tree *t, const rp_catalog *catalog)
     if (t->report->errors == 0) {
         warn_unconnected(&h);
         warn_unguarded(&h);
+        warn_falling(&h);
     }
     rp_hookup *made = arena_get(t->arena, sizeof *made);
     *made = (rp_hookup){t->hookup_port->text, h.mechanism, h.pickup,      h.disturbance,

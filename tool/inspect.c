@@ -35,6 +35,17 @@ typedef struct inspection {
 
 /* ---- taking readings ----------------------------------------------------------------------------- */
 
+static void begin_fused(inspection *in)
+{
+    in->fused = g_ptr_array_new_with_free_func((GDestroyNotify)g_array_unref);
+    rp_step step;
+    for (uint32_t i = 0; rp_program_at(in->image, i, &step); i++) {
+        for (int k = 0; k < 2 && step.op == RP_OP_FUSE; k++) {
+            g_ptr_array_add(in->fused, g_array_new(FALSE, FALSE, sizeof(double)));
+        }
+    }
+}
+
 static void begin_series(inspection *in)
 {
     const rp_image_sensor *sensor = rp_image_at(in->image, RP_SECTION_SENSORS);
@@ -52,13 +63,7 @@ static void begin_series(inspection *in)
                                     .place = g_array_new(FALSE, FALSE, sizeof(uint32_t))};
     }
     in->mean = g_new0(double, in->image->slots);
-    in->fused = g_ptr_array_new_with_free_func((GDestroyNotify)g_array_unref);
-    rp_step step;
-    for (uint32_t i = 0; rp_program_at(in->image, i, &step); i++) {
-        for (int k = 0; k < 2 && step.op == RP_OP_FUSE; k++) {
-            g_ptr_array_add(in->fused, g_array_new(FALSE, FALSE, sizeof(double)));
-        }
-    }
+    begin_fused(in);
     in->counted = g_new0(uint32_t, in->image->slots);
 }
 

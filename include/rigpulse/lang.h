@@ -40,6 +40,7 @@ typedef struct rp_mechanism_kind {
     rp_terminal input[RP_KIND_TERMINALS_MAX];
     rp_terminal output[RP_KIND_TERMINALS_MAX];
     rp_terminal disturbance[RP_KIND_TERMINALS_MAX];
+    bool falls; /* it runs away by itself unless it is held: a loop on it has to cut out */
 } rp_mechanism_kind;
 
 /* A way in which a sensor gets its readings: `SENSOR verb ...: settings`. */

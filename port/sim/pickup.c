@@ -208,14 +208,19 @@ static double heard(const pickup *p, double time)
     return (double)silence + 0.5 * sum / (double)many * (double)values;
 }
 
+/* Mean seconds from one of the file's readings to the next; 0: it has only one. */
+static double pace_of(const pickup *p)
+{
+    if (p->sound) {
+        return 1.0 / (double)p->sound_rate;
+    }
+    const guint rows = p->time ? p->time->len : 0;
+    return rows > 1 ? (g_array_index(p->time, double, rows - 1) - g_array_index(p->time, double, 0)) / (rows - 1) : 0.0;
+}
+
 char *pickup_note(const pickup *p, uint32_t tick_us)
 {
-    const double last = p->time && p->time->len > 1 ? g_array_index(p->time, double, p->time->len - 1) : 0.0;
-    const double first = p->time && p->time->len > 1 ? g_array_index(p->time, double, 0) : 0.0;
-    const double pace = p->sound       ? 1.0 / (double)p->sound_rate
-                        : last > first ? (last - first) / (p->time->len - 1)
-                                       : 0.0;
-    const double each = pace > 0.0 ? tick_us * 1e-6 / pace : 0.0; /* in a tick */
+    const double pace = pace_of(p), each = pace > 0.0 ? tick_us * 1e-6 / pace : 0.0; /* in a tick */
     if (p->item->kind->source != RP_PICKUP_FILE || p->item->value[AVERAGED] > 0.0 || each < PASSED_OVER) {
         return NULL;
     }
