@@ -74,6 +74,10 @@ static void test_a_sitting(void **unused)
     person_sees(&p, "at rest: stopped");
     person_types(&p, "!");
     person_sees(&p, "the rules may act again");
+    person_types(&p, "}}");
+    person_sees(&p, "pace 4");
+    person_types(&p, "{{");
+    person_sees(&p, "1 times as fast");
     person_types(&p, DOWN "h++");
     person_sees(&p, "pump by hand: 10 %; h gives it back");
     person_sees(&p, "set by hand");
@@ -386,6 +390,8 @@ static void test_calls(void **unused)
         {"watch --from past --seed 3", 2, "a recording is only looked at"},
         {"watch --from past", 2, "past.json"},
         {"watch tub.rig --for 0s", 2, "from 1 us"},
+        {"watch tub.rig --pace none", 2, "from 0.01 to 1000"},
+        {"run tub.rig --for 5s --pace 50 --quiet", 0, "done after 5 s: 500 ticks"},
         {"watch tub.rig --for 200ms", 0, "done after 0.2 s: 20 ticks"}, /* no terminal: plain lines */
         {"watch none.rig", 2, "No such file"},
     };

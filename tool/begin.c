@@ -4,6 +4,8 @@
 
 #define SHORTEST_S 1e-6
 #define LONGEST_S  1e7
+#define PACE_LEAST 0.01
+#define PACE_MOST  1000.0
 
 static bool parse_length(const command *self, const begin_options *o, session_setup *setup)
 {
@@ -43,6 +45,18 @@ static bool parse_power(const command *self, const begin_options *o, session_set
     return true;
 }
 
+bool begin_pace(const command *self, const char *text, double *pace)
+{
+    char *end = NULL;
+    *pace = text ? g_ascii_strtod(text, &end) : 0.0;
+    if (text && (end == text || *end || !(*pace >= PACE_LEAST && *pace <= PACE_MOST))) {
+        command_refuse(self, "--pace %s: write how many times as fast as the wall clock, from %g to %g", text,
+                       PACE_LEAST, PACE_MOST);
+        return false;
+    }
+    return true;
+}
+
 bool begin_parse(const command *self, const begin_options *o, session_setup *setup)
 {
     if (o->overwrite && !o->record) {
@@ -53,7 +67,12 @@ bool begin_parse(const command *self, const begin_options *o, session_setup *set
         command_refuse(self, "--dry drives nothing at all; leave out --power");
         return false;
     }
-    if (!parse_length(self, o, setup) || !parse_power(self, o, setup) || !command_seed(self, o->seed, &setup->seed)) {
+    if (o->pace && o->fast) {
+        command_refuse(self, "--fast goes as fast as it can; leave out --pace");
+        return false;
+    }
+    if (!begin_pace(self, o->pace, &setup->pace) || !parse_length(self, o, setup) || !parse_power(self, o, setup) ||
+        !command_seed(self, o->seed, &setup->seed)) {
         return false;
     }
     setup->fast = o->fast;
@@ -67,7 +86,8 @@ bool begin_parse(const command *self, const begin_options *o, session_setup *set
 
 bool begin_any(const begin_options *o)
 {
-    return o->overwrite || o->length || o->record || o->seed || o->kept || o->power || o->set || o->fast || o->dry;
+    return o->pace || o->overwrite || o->length || o->record || o->seed || o->kept || o->power || o->set || o->fast ||
+           o->dry;
 }
 
 void begin_clear(begin_options *o)
@@ -77,5 +97,6 @@ void begin_clear(begin_options *o)
     g_free(o->seed);
     g_free(o->kept);
     g_free(o->power);
+    g_free(o->pace);
     g_strfreev(o->set);
 }

@@ -6,7 +6,7 @@
 #include "session.h"
 
 typedef struct begin_options {
-    char *length, *record, *seed, *kept, *power;
+    char *length, *record, *seed, *kept, *power, *pace;
     char **set;
     gboolean fast, dry, overwrite;
 } begin_options;
@@ -19,6 +19,7 @@ typedef struct begin_options {
         {"set", 0, 0, G_OPTION_ARG_FILENAME_ARRAY, &(o)->set, "begin with another value of a parameter", "NAME=VALUE"}, \
         {"kept", 0, 0, G_OPTION_ARG_FILENAME, &(o)->kept, "where what the rig keeps survives a power cycle", "FILE"},   \
         {"dry", 0, 0, G_OPTION_ARG_NONE, &(o)->dry, "a dry run: everything is shown, nothing is driven", NULL},         \
+        {"pace", 0, 0, G_OPTION_ARG_FILENAME, &(o)->pace, "so many times as fast as the wall clock", "NUMBER"},         \
     {                                                                                                                   \
         "power", 0, 0, G_OPTION_ARG_FILENAME, &(o)->power, "for first trials: drive nothing further than this",         \
             "PERCENT"                                                                                                   \
@@ -26,6 +27,9 @@ typedef struct begin_options {
 
 /* False when something is wrong with them, which has been said. The options must outlive the setup. */
 bool begin_parse(const command *self, const begin_options *o, session_setup *setup);
+
+/* The number behind --pace. False when it is none, which has been said. */
+bool begin_pace(const command *self, const char *text, double *pace);
 
 /* True when any has been given. */
 bool begin_any(const begin_options *o);

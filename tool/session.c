@@ -178,6 +178,9 @@ static void obey(session *s, const session_command *c)
     case WISH_DISTURB:
         rp_sim_disturb(s->sim, c->which);
         break;
+    case WISH_PACE:
+        rp_sim_pace(s->sim, (double)c->value);
+        break;
     }
 }
 
@@ -414,6 +417,9 @@ static bool begin(session *s, GError **error)
     s->sim = rp_sim_new(rig, s->setup->seed, !s->setup->fast, error);
     if (!s->sim) {
         return false;
+    }
+    if (s->setup->pace > 0.0) {
+        rp_sim_pace(s->sim, s->setup->pace);
     }
     if (s->setup->on_word) {
         rp_sim_wait_for_word(s->sim);

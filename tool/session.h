@@ -18,6 +18,7 @@ typedef struct session_setup {
     uint64_t length_us; /* 0: until stopped */
     bool fast;          /* simulated time, as fast as it goes */
     bool history;       /* keep one */
+    double pace;        /* so many times as fast as the wall clock; 0: once */
     bool on_word;       /* the hook-up's disturbances wait to be asked for, but those at 0 s */
     const char *record; /* name of the recording, or NULL */
     bool overwrite;     /* an older one of that name */
@@ -68,14 +69,15 @@ typedef enum session_wish {
     WISH_STOP,
     WISH_RESUME,
     WISH_CLEAR,
-    WISH_DISTURB
+    WISH_DISTURB,
+    WISH_PACE
 } session_wish;
 
 typedef struct session_command {
     session_wish wish;
     uint16_t which; /* parameter or actuator; of WISH_DISTURB: which of the hook-up's disturbances */
-    float value;
-    float seconds; /* of WISH_HOLD: the hand lets go by itself unless it is asked again within that time */
+    float value;    /* of WISH_PACE: so many times as fast as the wall clock */
+    float seconds;  /* of WISH_HOLD: the hand lets go by itself unless it is asked again within that time */
 } session_command;
 
 /* False when the queue is full. */

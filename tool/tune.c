@@ -1,6 +1,7 @@
 /* rigpulse tune: gains changed while the loop runs, tests, figures, and back to any of the tries. */
 #include "tune.h"
 
+#include "begin.h"
 #include "interrupt.h"
 #include "rigfile.h"
 
@@ -17,7 +18,7 @@
 #define TRIES_MOST 50u
 
 typedef struct tune_options {
-    char *step, *push, *over, *within, *picture, *script, *seed;
+    char *step, *push, *over, *within, *picture, *script, *seed, *pace;
     char **tries;
     gboolean disturb, json, anyway;
     int save;
@@ -89,7 +90,7 @@ static bool read_numbers(tuning *t, const tune_options *o)
         command_refuse(t->self, "--within %s: %s", o->within, why ? why : "it must be above 0");
         return false;
     }
-    return command_seed(t->self, o->seed, &t->seed);
+    return begin_pace(t->self, o->pace, &t->pace) && command_seed(t->self, o->seed, &t->seed);
 }
 
 /* ---- without a person -------------------------------------------------------------------------------- */
@@ -282,6 +283,8 @@ static int run_tune(const command *self, int argc, char **argv)
          NULL},
         {"script", 0, 0, G_OPTION_ARG_FILENAME, &o.script, "orders line by line, - for standard input", "FILE"},
         {"json", 0, 0, G_OPTION_ARG_NONE, &o.json, "for a program", NULL},
+        {"pace", 0, 0, G_OPTION_ARG_FILENAME, &o.pace, "on the whole screen: so many times as fast as the wall clock",
+         "NUMBER"},
         {"seed", 0, 0, G_OPTION_ARG_FILENAME, &o.seed, "of the simulated noise; 1 if not said", "NUMBER"},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
@@ -295,7 +298,7 @@ static int run_tune(const command *self, int argc, char **argv)
     status = t.file ? tune_it(&t, &o, argv[2]) : EXIT_USAGE;
     rp_rig_free(t.file);
     g_array_unref(t.tries);
-    char **const texts[] = {&o.step, &o.push, &o.over, &o.within, &o.picture, &o.script, &o.seed};
+    char **const texts[] = {&o.step, &o.push, &o.over, &o.within, &o.picture, &o.script, &o.seed, &o.pace};
     for (size_t i = 0; i < G_N_ELEMENTS(texts); i++) {
         g_free(*texts[i]);
     }

@@ -37,6 +37,7 @@ typedef struct tuning {
     uint32_t gains;
     uint64_t seed;
     double over;      /* seconds that a test is looked at */
+    double pace;      /* live: times as fast as the wall clock; 0: once */
     double band;      /* 0: found from the test */
     double tolerance; /* of the loop: what its dead band, margin or tolerance leaves alone */
     GArray *tries;

@@ -200,7 +200,8 @@ char *tune_breaks_off(const tuning *t, const rp_event *event)
     const rp_image_claim *claim = rp_image_at(t->image, RP_SECTION_CLAIMS);
     const rp_image_guard *guard = rp_image_at(t->image, RP_SECTION_GUARDS);
     const bool cut = event->kind == RP_EVENT_CUT_OUT && event->source == t->loop;
-    const bool guarded = event->kind == RP_EVENT_GUARD && !event->reason && guard[event->source].actuator == claim[t->is->claim].actuator;
+    const bool guarded = event->kind == RP_EVENT_GUARD && !event->reason &&
+                         guard[event->source].actuator == claim[t->is->claim].actuator;
     if (cut) {
         return g_strdup_printf("the loop cut out: %s", rp_cut_text(event->reason));
     }

@@ -11,14 +11,16 @@
 #include <math.h>
 #include <string.h>
 
-#define DRAW_MS    80
-#define NOTE_US    8000000
-#define TRIES_ROWS 8
-#define SIDE_WIDTH 34
-#define ROWS_LEAST 16
-#define COLS_LEAST 80
-#define KEYS_WIDTH 110 /* of all that is said of them */
-#define FINE       1.1 /* of a gain, at a press */
+#define DRAW_MS      80
+#define NOTE_US      8000000
+#define TRIES_ROWS   8
+#define SIDE_WIDTH   34
+#define ROWS_LEAST   16
+#define COLS_LEAST   80
+#define KEYS_WIDTH   110 /* of all that is said of them */
+#define FINE         1.1 /* of a gain, at a press */
+#define PACE_SLOWEST 0.0625
+#define PACE_FASTEST 64.0
 
 /* The purpose of the line that is typed. */
 typedef enum typed { TYPED_NOTHING, TYPED_GAIN, TYPED_STEP, TYPED_PUSH, TYPED_BACK } typed;
@@ -32,6 +34,7 @@ typedef struct tune_view {
     double gain[TUNE_GAINS];
     uint32_t chosen, disturbed;
     double step, push;
+    double pace;  /* times as fast as the wall clock */
     bool stepped; /* the setpoint is off by `step` */
     typed typed;
     GString *answer;
@@ -358,6 +361,11 @@ static void take_key(tune_view *v, int key)
     case 'a':
         v->renews = true;
         break;
+    case '{':
+    case '}':
+        v->pace = CLAMP(v->pace * (key == '}' ? 2.0 : 0.5), PACE_SLOWEST, PACE_FASTEST);
+        ask(v, WISH_PACE, 0, v->pace);
+        break;
     case 27:
         if (v->testing) {
             cancel_test(v);
@@ -489,9 +497,9 @@ static void draw(tune_view *v)
     v->chart.row = rp_history_end(v->chart.history) - 1;
     v->chart.right_us = rp_history_time_us(v->chart.history, v->chart.row);
     g_autofree char *head =
-        g_strdup_printf(" tune %s of %s   %.1f s   a test is looked at for %.4g s%s", v->t->name,
+        g_strdup_printf(" tune %s of %s   %.1f s   looks at a test for %.4g s   pace %g ({ })%s", v->t->name,
                         rp_image_text(v->t->image, RP_NAME_RIG, 0, 0), (double)v->chart.right_us / 1e6, v->t->over,
-                        v->stopped ? "   EVERYTHING RESTS" : "");
+                        v->pace, v->stopped ? "   EVERYTHING RESTS" : "");
     screen_fill(0, 0, width, INK_HEAD, head);
     view_draw_chart(&v->chart, 1, 0, rows - tries - 4, width - SIDE_WIDTH - 1);
     draw_side(v, 2, width - SIDE_WIDTH);
@@ -528,6 +536,7 @@ static void begin_anew(tune_view *v)
         v->chart.history = session_look(v->session);
         session_look_away(v->session);
         set_gains(v, v->gain);
+        ask(v, WISH_PACE, 0, v->pace);
         say(v, "the rig begins anew");
     }
 }
@@ -559,13 +568,14 @@ static void show_key(void *self, int key)
 int tune_by_keys(tuning *t)
 {
     g_autoptr(GError) error = NULL;
-    const session_setup setup = {.rig = t->file, .seed = t->seed, .history = true, .on_word = true};
+    const session_setup setup = {.rig = t->file, .seed = t->seed, .history = true, .on_word = true, .pace = t->pace};
     session_result result;
     session *s = session_begin(&setup, &error);
     if (!s) {
         return command_refuse(t->self, "%s", error->message);
     }
-    tune_view v = {.t = t, .session = s, .setup = &setup, .answer = g_string_new(NULL)};
+    tune_view v = {
+        .t = t, .session = s, .setup = &setup, .answer = g_string_new(NULL), .pace = t->pace > 0.0 ? t->pace : 1.0};
     v.chart =
         (view){.rig = t->file, .image = t->image, .session = s, .history = session_look(s), .span = 1.2 * t->over};
     choose_curves(&v);

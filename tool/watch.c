@@ -184,6 +184,9 @@ static void put_pace(view *v, GString *to)
         g_string_append_printf(to, "  REC %s", v->recording);
     }
     g_string_append_printf(to, "  tick %g ms", v->image->tick_us / 1000.0);
+    if (v->pace != 1.0) {
+        g_string_append_printf(to, ", pace %g", v->pace);
+    }
     if (!v->session) {
         return;
     }
@@ -354,6 +357,7 @@ static void watch_all(view *v)
 static void begin_view(view *v)
 {
     v->span = SPAN_S;
+    v->pace = v->pace > 0.0 ? v->pace : 1.0;
     v->prompt.answer = g_string_new(NULL);
     v->changed = g_new0(bool, rp_image_count(v->image, RP_SECTION_PARAMS) + 1);
     find_items(v);
@@ -436,7 +440,12 @@ static int watch_rig(const command *self, const char *path, rp_rig *rig, session
     if (!s) {
         return command_refuse(self, "%s", error->message);
     }
-    view v = {.rig = rig, .image = rig->image, .session = s, .path = path, .recording = g_strdup(setup->record)};
+    view v = {.rig = rig,
+              .image = rig->image,
+              .session = s,
+              .path = path,
+              .recording = g_strdup(setup->record),
+              .pace = setup->pace};
     session_result result;
     v.history = session_look(s);
     begin_view(&v);

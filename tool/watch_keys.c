@@ -10,10 +10,12 @@
 #include <math.h>
 #include <string.h>
 
-#define SPAN_LEAST 0.1
-#define SPAN_MOST  36000.0
-#define ASKED_US   500000
-#define CLEAR_US   2000000 /* for the second press */
+#define SPAN_LEAST   0.1
+#define SPAN_MOST    36000.0
+#define ASKED_US     500000
+#define PACE_SLOWEST 0.0625
+#define PACE_FASTEST 64.0
+#define CLEAR_US     2000000 /* for the second press */
 
 static const rp_image_param *param_of(const view *v, uint32_t slot)
 {
@@ -429,6 +431,25 @@ static void clear_faults(view *v)
     view_say(v, "faults are cleared");
 }
 
+static void go_at(view *v, double times)
+{
+    if (is_live(v)) {
+        v->pace = CLAMP(v->pace * times, PACE_SLOWEST, PACE_FASTEST);
+        ask_engine(v, WISH_PACE, 0, (float)v->pace);
+        view_say(v, "%g times as fast as the wall clock", v->pace);
+    }
+}
+
+static void go_slower(view *v)
+{
+    go_at(v, 0.5);
+}
+
+static void go_faster(view *v)
+{
+    go_at(v, 2.0);
+}
+
 /* ---- keeping --------------------------------------------------------------------------------------- */
 
 static bool take_mark(view *v, const char *answer)
@@ -591,6 +612,8 @@ static const watch_key keys[] = {
     {'h', 0, "h", "actuator by hand, and back", toggle_hand},
     {'!', KEY_DC, "! Del", "everything to rest, and on", toggle_rest},
     {'c', 0, "c c", "clear faults, at the second press", clear_faults},
+    {'{', 0, "{", "time goes half as fast", go_slower},
+    {'}', 0, "}", "time goes twice as fast", go_faster},
     {'m', 0, "m", "put a mark with a word", ask_mark},
     {'r', 0, "r", "begin a recording, or end it", toggle_recording},
     {'w', 0, "w", "write parameters to the file", ask_write},

@@ -50,6 +50,7 @@ struct view {
     uint64_t row;      /* that is shown */
     uint64_t right_us; /* time at the right edge of the chart */
     double span;       /* seconds in the chart */
+    double pace;       /* times as fast as the wall clock */
     view_scale scale[PANELS_MOST];
     struct {
         guint item;

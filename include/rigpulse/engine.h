@@ -27,18 +27,18 @@
     X(RECOVERED, "recovered") /* source: sensor; it has been well for long enough; what needs it may act again */      \
     X(LEARNED, "learned")     /* source: slot; reason: RP_LEARNED_...; value: the offset, or the width of the span */  \
     X(GAVE_UP, "gave up")     /* source: slot; a zero could not be learned; value: how far it moved */                 \
-    X(GUARD, "guard")         /* source: guard; value: what it gives instead of what was asked; reason: 1: no longer */ \
-    X(SPENT, "spent")         /* source: actuator; driven for its longest, and at rest until nobody asks */            \
-    X(TIRED, "tired")         /* source: actuator; driven for its duty, at rest; value: seconds until it may */        \
-    X(STALLED, "stalled")     /* source: stall; driven, but nothing moves; at rest until nobody asks */                \
-    X(BEGUN, "begun")         /* source: sequence; reason: 1 when it began anew */                                     \
-    X(FINISHED, "finished")   /* source: sequence; reason: RP_FINISH_... */                                            \
-    X(ENGAGED, "engaged")     /* source: loop */                                                                       \
-    X(HELD, "held")           /* source: loop; what it measures is bad, its last output stands */                      \
-    X(CUT_OUT, "cut out")     /* source: loop; reason: RP_CUT_...; value: 1 when it engages again by itself */         \
-    X(FAILED, "failed")       /* source: sequence; reason: RP_FAIL_...; value: at which step, from 1 */                \
-    X(EDGE, "edge")           /* source: sensor; reason: 1 on, 0 off; value: microseconds before this tick */          \
-    X(OVERFLOW, "overflow")   /* source: sensor; value: edges that nobody had room for */                              \
+    X(GUARD, "guard")       /* source: guard; value: what it gives instead of what was asked; reason: 1: no longer */  \
+    X(SPENT, "spent")       /* source: actuator; driven for its longest, and at rest until nobody asks */              \
+    X(TIRED, "tired")       /* source: actuator; driven for its duty, at rest; value: seconds until it may */          \
+    X(STALLED, "stalled")   /* source: stall; driven, but nothing moves; at rest until nobody asks */                  \
+    X(BEGUN, "begun")       /* source: sequence; reason: 1 when it began anew */                                       \
+    X(FINISHED, "finished") /* source: sequence; reason: RP_FINISH_... */                                              \
+    X(ENGAGED, "engaged")   /* source: loop */                                                                         \
+    X(HELD, "held")         /* source: loop; what it measures is bad, its last output stands */                        \
+    X(CUT_OUT, "cut out")   /* source: loop; reason: RP_CUT_...; value: 1 when it engages again by itself */           \
+    X(FAILED, "failed")     /* source: sequence; reason: RP_FAIL_...; value: at which step, from 1 */                  \
+    X(EDGE, "edge")         /* source: sensor; reason: 1 on, 0 off; value: microseconds before this tick */            \
+    X(OVERFLOW, "overflow") /* source: sensor; value: edges that nobody had room for */                                \
     X(STORM,                                                                                                           \
       "storm") /* reason, source: an event's kind and source; value: how many of them were not told, 0: from now on */ \
     X(CLEARED, "cleared") /* the faults are forgotten */                                                               \

@@ -23,6 +23,12 @@ static void count(pace *p, uint64_t late_us)
     p->worst = late_us > p->worst ? late_us : p->worst;
 }
 
+void pace_set(pace *p, double times)
+{
+    p->times = times;
+    p->begun = false;
+}
+
 void pace_begin(pace *p)
 {
     p->begun = false;
@@ -41,9 +47,11 @@ void pace_sleep(pace *p, uint64_t time_us)
     if (!p->begun) {
         p->begun = true;
         sleep_sharply();
-        p->start_ns = wall_ns() - time_us * 1000u;
+        p->start_ns = wall_ns();
+        p->start_us = time_us;
     }
-    const uint64_t due = p->start_ns + time_us * 1000u;
+    const double times = p->times > 0.0 ? p->times : 1.0;
+    const uint64_t due = p->start_ns + (uint64_t)((double)(time_us - p->start_us) * 1000.0 / times);
     const struct timespec until = {(time_t)(due / 1000000000u), (long)(due % 1000000000u)};
     if (clock_nanosleep(CLOCK_MONOTONIC, TIMER_ABSTIME, &until, NULL) == EINTR) {
         return;

@@ -8,7 +8,8 @@
 
 typedef struct pace {
     bool begun;
-    uint64_t start_ns;
+    double times;                /* as fast as the wall clock; 0: once */
+    uint64_t start_ns, start_us; /* of the wall and of the port, at the first sleep */
     uint64_t sleeps, worst;
     uint64_t bucket[PACE_BUCKETS]; /* by eighths of powers of two, see pace.c */
 } pace;
@@ -18,6 +19,9 @@ void pace_begin(pace *p);
 
 /* Sleeps until `time_us` after the first call; returns early when a signal comes. */
 void pace_sleep(pace *p, uint64_t time_us);
+
+/* From the next sleep on, so many times as fast as the wall clock. */
+void pace_set(pace *p, double times);
 
 rp_lateness pace_lateness(const pace *p);
 

@@ -353,6 +353,11 @@ void rp_sim_free(rp_sim *s)
     g_free(s);
 }
 
+void rp_sim_pace(rp_sim *s, double times)
+{
+    pace_set(&s->pace, times);
+}
+
 char *rp_sim_says(const rp_sim *s)
 {
     GString *all = g_string_new(NULL);

@@ -32,6 +32,9 @@ const rp_port *rp_sim_port(rp_sim *sim);
 char *rp_sim_says(const rp_sim *sim);
 rp_lateness rp_sim_lateness(const rp_sim *sim);
 
+/* Between sleeps: a paced clock goes so many times as fast as the wall's from now on. */
+void rp_sim_pace(rp_sim *sim, double times);
+
 /* Between sleeps: what has passed since the last one is no lateness; the next tick is due at once. */
 void rp_sim_catch_up(rp_sim *sim);
 
