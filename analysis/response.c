@@ -356,7 +356,8 @@ static void find_steady(const course *c, uint32_t window, rp_response *r)
     const uint32_t count = MIN(MAX(wanted, 5u), c->rows);
     const double *end = c->course + c->rows - count;
     r->steady = -median_of(end, count);
-    r->steady_error = MEDIAN_ERROR * gsl_stats_sd(end, 1, count) / sqrt(fmax((double)count / window, 1.0));
+    const double spread = fmax(gsl_stats_sd(end, 1, count), MEDIAN_ERROR * r->noise / sqrt(window));
+    r->steady_error = MEDIAN_ERROR * spread / sqrt(fmax((double)count / window, 1.0));
 }
 
 /* ---- the whole ------------------------------------------------------------------------------------- */

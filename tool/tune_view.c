@@ -396,7 +396,7 @@ static void choose_curves(tune_view *v)
     for (uint32_t i = 0; i < G_N_ELEMENTS(slots); i++) {
         const int32_t column = rp_history_slot(v->chart.history, slots[i]);
         if (column >= 0 && (i < 3 || l->terms > RP_TERM_D)) {
-            const view_item item = {ITEM_SIGNAL, slots[i], (uint32_t)column, (int)i};
+            const view_item item = {ITEM_SIGNAL, slots[i], (uint32_t)column, (int)i, i < 2 ? 0 : i == 2 ? 1 : 2};
             g_array_append_val(v->chart.item, item);
         }
     }
@@ -576,8 +576,12 @@ int tune_by_keys(tuning *t)
     }
     tune_view v = {
         .t = t, .session = s, .setup = &setup, .answer = g_string_new(NULL), .pace = t->pace > 0.0 ? t->pace : 1.0};
-    v.chart =
-        (view){.rig = t->file, .image = t->image, .session = s, .history = session_look(s), .span = 1.2 * t->over};
+    v.chart = (view){.rig = t->file,
+                     .image = t->image,
+                     .session = s,
+                     .history = session_look(s),
+                     .span = 1.2 * t->over,
+                     .close = true};
     choose_curves(&v);
     session_look_away(s);
     tune_file_gains(t, v.gain);

@@ -81,7 +81,7 @@ const rp_occurrence *view_last_firing(const view *v, uint32_t line)
 
 static void add_item(view *v, item_kind kind, uint32_t index, int32_t column)
 {
-    const view_item item = {kind, index, (uint32_t)column, -1};
+    const view_item item = {kind, index, (uint32_t)column, -1, 0};
     if (column >= 0) {
         g_array_append_val(v->item, item);
     }

@@ -9,7 +9,8 @@
 
 enum { AXIS_WIDTH = 8, LABEL_LEAST = 13, LABEL_MOST = 20, DOTS_X = 2, DOTS_Y = 4, LIMITS_MOST = 12, ROWS_MARKED = 64 };
 
-#define ROOM 0.08 /* of the range, above and below */
+#define ROOM       0.08 /* of the range, above and below */
+#define THREE_FROM 18   /* rows, for three panels */
 
 typedef struct dot_cell {
     uint8_t dots;
@@ -18,6 +19,7 @@ typedef struct dot_cell {
 
 typedef struct panel {
     const char *unit;
+    int apart;
     guint item[SERIES_MOST];
     guint items;
     double low, high;
@@ -29,8 +31,8 @@ typedef struct panel {
 
 /* ---- what is in it --------------------------------------------------------------------------------- */
 
-/* One panel a unit; the third and later units do not show. */
-static guint find_panels(const view *v, panel *p)
+/* One panel a unit, and for what is kept apart; more than `most` do not show. */
+static guint find_panels(const view *v, guint most, panel *p)
 {
     guint count = 0;
     for (guint i = 0; i < v->item->len; i++) {
@@ -39,14 +41,14 @@ static guint find_panels(const view *v, panel *p)
         if (is->series < 0) {
             continue;
         }
-        while (k < count && strcmp(p[k].unit, view_unit(v, is)) != 0) {
+        while (k < count && (strcmp(p[k].unit, view_unit(v, is)) != 0 || p[k].apart != is->apart)) {
             k++;
         }
-        if (k == PANELS_MOST) {
+        if (k == most) {
             continue;
         }
         if (k == count) {
-            p[count++] = (panel){.unit = view_unit(v, is)};
+            p[count++] = (panel){.unit = view_unit(v, is), .apart = is->apart};
         }
         p[k].item[p[k].items++] = i;
     }
@@ -96,14 +98,14 @@ static void find_range(view *v, panel *p, guint number, uint64_t from, uint64_t 
         }
     }
     const uint32_t limits = limits_of(v, p, limit);
-    for (uint32_t i = 0; i < limits; i++) {
+    for (uint32_t i = 0; i < limits && !v->close; i++) {
         p->low = fmin(p->low, limit[i].value);
         p->high = fmax(p->high, limit[i].value);
     }
     if (p->low > p->high) {
         p->low = p->high = 0.0;
     }
-    if (strcmp(p->unit, "%") == 0) {
+    if (strcmp(p->unit, "%") == 0 && !v->close) {
         p->low = fmin(p->low, 0.0);
         p->high = fmax(p->high, 100.0);
     }
@@ -217,6 +219,9 @@ static void draw_axis(const panel *p)
         g_autoptr(GString) text = g_string_new(NULL);
         const int row = cell_row(p, k * step);
         rp_tell_number(k * step, row == p->row ? p->unit : "", text);
+        if (g_utf8_strlen(text->str, -1) > AXIS_WIDTH - 2) { /* the unit is worth more than the number beside it */
+            g_string_assign(text, p->unit);
+        }
         const int length = MIN((int)g_utf8_strlen(text->str, -1), AXIS_WIDTH - 2);
         labelled |= row == p->row;
         screen_put(row, p->column - 2 - length, length, INK_DIM, text->str);
@@ -330,10 +335,12 @@ static void draw_panels(view *v, panel *p, guint panels, int row, int column, in
             time <= 0.0 ? rp_history_first(v->history) : rp_history_find(v->history, (uint64_t)llround(time * 1e6));
     }
     row_at[columns * DOTS_X] = rp_history_find(v->history, v->right_us + 1);
-    const int room = rows - 2, others = (int)panels - 1;
+    static const int twelfths[PANELS_MOST][PANELS_MOST] = {{12}, {8, 4}, {6, 3, 3}}; /* of the room, by panels */
+    const int room = rows - 2;
     int at = row;
     for (guint k = 0; k < panels; k++) {
-        p[k].rows = k == 0 ? MIN((room + others) * (panels == 2 ? 2 : 3) / 3, room - others) : row + room - at;
+        const int behind = (int)(panels - k) - 1, share = MAX(room * twelfths[panels - 1][k] / 12, 1);
+        p[k].rows = behind > 0 ? MIN(share, row + room - at - behind) : row + room - at;
         p[k].row = at;
         p[k].column = column + AXIS_WIDTH;
         p[k].columns = columns;
@@ -348,7 +355,7 @@ static void draw_panels(view *v, panel *p, guint panels, int row, int column, in
 void view_draw_chart(view *v, int row, int column, int rows, int width)
 {
     panel p[PANELS_MOST];
-    const guint panels = find_panels(v, p);
+    const guint panels = find_panels(v, rows >= THREE_FROM ? PANELS_MOST : PANELS_MOST - 1, p);
     if (rows < 4 || width < AXIS_WIDTH + LABEL_LEAST + 10) {
         return;
     }

@@ -10,7 +10,7 @@
 typedef enum item_kind { ITEM_SENSOR, ITEM_SIGNAL, ITEM_BANDS, ITEM_PARAM, ITEM_ACTUATOR, ITEM_RULE } item_kind;
 
 #define SERIES_MOST 6
-#define PANELS_MOST 2
+#define PANELS_MOST 3
 
 /* A line of the list. */
 typedef struct view_item {
@@ -18,6 +18,7 @@ typedef struct view_item {
     uint32_t index; /* slot; of a rule its number */
     uint32_t column;
     int series; /* in the chart, or -1 */
+    int apart;  /* curves of one unit with different numbers have axes of their own */
 } view_item;
 
 typedef struct view_scale {
@@ -50,6 +51,7 @@ struct view {
     uint64_t row;      /* that is shown */
     uint64_t right_us; /* time at the right edge of the chart */
     double span;       /* seconds in the chart */
+    bool close;        /* the scales are those of the curves alone */
     double pace;       /* times as fast as the wall clock */
     view_scale scale[PANELS_MOST];
     struct {
@@ -75,7 +77,7 @@ static inline view_item *view_item_at(const view *v, guint i)
 /* The chosen line; of a rig in which there is nothing, one that nothing can be done with. */
 static inline view_item *view_selected(view *v)
 {
-    v->nothing = (view_item){ITEM_RULE, 0, 0, -1};
+    v->nothing = (view_item){ITEM_RULE, 0, 0, -1, 0};
     return v->item->len > 0 ? view_item_at(v, v->selected) : &v->nothing;
 }
 
