@@ -13,6 +13,7 @@
 #define HEIGHT      800u
 #define COLUMNS     3u
 #define POINTS_MOST 2000u
+#define STRONG_MOST 4u
 #define BEFORE_PART 10u /* of a test's time, that is shown before it */
 
 /* Colours that differ for all eyes (Okabe and Ito, 2008). */
@@ -73,34 +74,71 @@ static guint last_whole(const tuning *t, guint first)
     return last;
 }
 
+/* The better of two tries of one test: one that settled, sooner; else one that was not broken off, by less error. */
+static bool is_better(const tune_try *a, const tune_try *b)
+{
+    const bool whole[2] = {!a->stopped, !b->stopped};
+    if (!whole[0] || !whole[1]) {
+        return whole[0] && !whole[1];
+    }
+    const bool settled[2] = {a->response.verdict == RP_VERDICT_SETTLED, b->response.verdict == RP_VERDICT_SETTLED};
+    if (settled[0] != settled[1]) {
+        return settled[0];
+    }
+    return settled[0] ? a->response.settling < b->response.settling : a->response.iae < b->response.iae;
+}
+
+/* One of the few that are drawn strongly, with their names: all of few tries, the best of many. */
+static bool is_strong(const tuning *t, guint i)
+{
+    guint better = 0;
+    for (guint k = 0; k < t->tries->len; k++) {
+        const tune_try *other = tune_try_at(t, k);
+        better +=
+            k != i && same_test(tune_try_at(t, i), other) && was_begun(other) && is_better(other, tune_try_at(t, i));
+    }
+    return better < STRONG_MOST;
+}
+
+static void put_curve(const tuning *t, guint i, guint colour, const char *what, bool titled, GString *script)
+{
+    const tune_try *one = tune_try_at(t, i);
+    const bool strong = is_strong(t, i);
+    g_string_append_printf(script, "$try%u using 1:%s with lines linewidth %s linecolor rgb '%s' ", i, what,
+                           strong ? "2" : "1", strong ? colours[colour % G_N_ELEMENTS(colours)] : "#D8D8D8");
+    if (!titled || !strong) {
+        g_string_append(script, "notitle");
+        return;
+    }
+    g_autofree char *gains = tune_gains_text(t, one->gain), *verdict = tune_verdict_text(t, one);
+    g_autofree char *label = g_strdup_printf("%u: %s: %s", i + 1, gains, verdict);
+    g_string_append(script, "title ");
+    gnuplot_quote(script, label);
+}
+
+/* The faint ones first, so that they lie below. */
 static void put_curves(const tuning *t, guint first, const char *what, GString *script)
 {
     const tune_try *like = tune_try_at(t, first);
     const bool measured = strcmp(what, "2") == 0;
-    g_string_append(script, "plot ");
+    const char *separator = "plot ";
     if (measured) {
-        g_string_append_printf(script, "$try%u using 1:3 with lines dashtype 2 linecolor rgb 'black' title 'setpoint'",
-                               last_whole(t, first));
-    }
-    const char *separator = measured ? ", " : "";
-    for (guint i = 0, number = 0; i < t->tries->len; i++) {
-        const tune_try *one = tune_try_at(t, i);
-        const char *colour = colours[number % G_N_ELEMENTS(colours)];
-        number += same_test(like, one);
-        if (!same_test(like, one) || !was_begun(one)) {
-            continue;
-        }
-        g_autofree char *gains = tune_gains_text(t, one->gain);
-        g_autofree char *label = g_strdup_printf("%u: %s%s", i + 1, gains, one->stopped ? ", broken off" : "");
-        g_string_append_printf(script, "%s$try%u using 1:%s with lines linewidth 2 linecolor rgb '%s' ", separator, i,
-                               what, colour);
-        if (measured) {
-            g_string_append(script, "title ");
-            gnuplot_quote(script, label);
-        } else {
-            g_string_append(script, "notitle");
-        }
+        g_string_append_printf(script,
+                               "%s$try%u using 1:3 with lines dashtype 2 linecolor rgb 'black' title 'setpoint'",
+                               separator, last_whole(t, first));
         separator = ", ";
+    }
+    for (int strong = 0; strong < 2; strong++) {
+        for (guint i = 0, colour = 0; i < t->tries->len; i++) {
+            const tune_try *one = tune_try_at(t, i);
+            const bool shown = same_test(like, one) && was_begun(one);
+            if (shown && is_strong(t, i) == (strong == 1)) {
+                g_string_append(script, separator);
+                put_curve(t, i, colour, what, measured, script);
+                separator = ", ";
+            }
+            colour += shown && is_strong(t, i);
+        }
     }
     g_string_append_c(script, '\n');
 }
@@ -129,10 +167,11 @@ bool tune_draw(const tuning *t, const char *path, GError **error)
     g_autofree char *name = g_strdup_printf("%s: %s", rp_image_text(t->image, RP_NAME_RIG, 0, 0), t->name);
     g_string_append_printf(script, "set multiplot layout 2,%u columnsfirst title ", tests);
     gnuplot_quote(script, name);
-    g_string_append(script, " noenhanced font ',15'\n"
-                            "set grid linecolor rgb '#E4E4E4' linetype 1 linewidth 1\nset key below vertical maxrows 3 "
-                            "noenhanced font ',10'\nset border 3\n"
-                            "set tics nomirror\nset lmargin 10\nset rmargin 3\n");
+    g_string_append(script,
+                    " noenhanced font ',15'\n"
+                    "set grid linecolor rgb '#E4E4E4' linetype 1 linewidth 1\nset key below Left reverse maxcols 1 "
+                    "noenhanced font ',9'\nset border 3\n"
+                    "set tics nomirror\nset lmargin 10\nset rmargin 3\n");
     for (guint k = 0; k < tests; k++) {
         g_autofree char *title = tune_test_text(t, tune_try_at(t, first[k]));
         g_string_append(script, "set title ");
