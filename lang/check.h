@@ -20,6 +20,9 @@ void check_action(tree *t, action *a);
 void check_sequence(tree *t, sequence *s);
 void check_states(tree *t); /* when all of them have been looked at */
 void check_deliveries(tree *t);
+/* A condition; anything else is reported as what `word` does not take. */
+void check_truth(tree *t, node *n, const char *word);
+
 void check_duration(tree *t, node *n, const char *what, double low, bool warns);
 void check_guard(tree *t, guard *g);
 void check_stall(tree *t, stall *s);

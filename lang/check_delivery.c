@@ -28,6 +28,7 @@ static void mark_what_drives(const tree *t, unsigned char *seen)
     for (unsigned i = 0; i < t->loops; i++) {
         tree_mark(t, t->loop[i]->measured, seen);
         tree_mark(t, t->loop[i]->setpoint, seen);
+        tree_mark(t, t->loop[i]->only, seen);
     }
     for (unsigned i = 0; i < t->guards; i++) {
         tree_mark(t, t->guard[i].condition, seen);

@@ -341,7 +341,11 @@ static bool is_sound(tree *t, loop *l)
     if (!l->method || !l->named || !check_actuator(t, l) || !check_inputs(t, l)) {
         return false;
     }
-    return check_limits(t, l) && check_feed(t, l) && check_settings(t, l) && check_together(t, l);
+    if (l->only) {
+        check_truth(t, l->only, "only while");
+    }
+    return (!l->only || l->only->type.kind == TYPE_TRUTH) && check_limits(t, l) && check_feed(t, l) &&
+           check_settings(t, l) && check_together(t, l);
 }
 
 void check_loop(tree *t, loop *l)

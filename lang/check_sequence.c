@@ -59,11 +59,12 @@ static void check_wait(tree *t, seq_step *of)
     }
 }
 
-static void check_truth(tree *t, node *n, const char *word)
+void check_truth(tree *t, node *n, const char *word)
 {
     check_node(t, n);
     if (!check_is_unknown(n) && n->type.kind != TYPE_TRUTH) {
-        report_error(t->report, n->at, NULL, "'%s' needs a condition, but this is %s", word, check_describe(t, n));
+        report_error(t->report, n->at, "for instance: gate is on, or depth above 3 cm",
+                     "'%s' needs a condition, but this is %s", word, check_describe(t, n));
     }
 }
 

@@ -142,6 +142,8 @@ void emit_loops(emitter *e)
             e->loop[l->index].claim = e->drive[i].claim;
             e->loop[l->index].actuator = e->drive[i].actuator;
             describe(e, l, &e->loop[l->index]);
+            e->loop[l->index].only = e->drive[i].only =
+                l->only ? emit_node(e, l->only, RP_REF_NONE).ref : (uint16_t)RP_REF_NONE;
         }
     }
 }

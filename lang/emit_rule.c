@@ -259,7 +259,8 @@ void emit_rules(emitter *e)
     e->drive = arena_get(t->arena, (t->follows + 1u) * sizeof *e->drive);
     for (unsigned i = 0; i < t->follows; i++) {
         const follow *f = &t->follow[i];
-        e->drive[i] = (rp_image_drive){.claim = find_claim(plan, plans, f->actuator->index, RP_RANK_LOOP, PLAIN),
+        e->drive[i] = (rp_image_drive){.only = RP_REF_NONE,
+                                       .claim = find_claim(plan, plans, f->actuator->index, RP_RANK_LOOP, PLAIN),
                                        .value = emit_follow(e, f),
                                        .actuator = (uint16_t)f->actuator->index};
     }

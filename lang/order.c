@@ -33,6 +33,7 @@ static void collect_loop(collecting *c, const loop *l)
     tree_visit(l->measured, collect, c);
     tree_visit(l->setpoint, collect, c);
     tree_visit(l->feed, collect, c);
+    tree_visit(l->only, collect, c);
     for (uint32_t i = 0; i < l->lines; i++) {
         for (uint32_t k = 0; k < LOOP_LINE_SETTINGS_MAX; k++) {
             tree_visit(l->line[i].setting[k].value, collect, c);

@@ -162,6 +162,8 @@ static void parse_line(cursor *p, loop *l)
         parse_limits(p, l);
     } else if (line->kind == LOOP_FEED) {
         l->feed = parse_chain(p);
+    } else if (line->kind == LOOP_ONLY) {
+        l->only = parse_condition(p);
     } else {
         parse_settings(p, of);
     }

@@ -222,6 +222,7 @@ typedef struct loop {
     const char *name;
     uint32_t index;
     node *measured, *setpoint, *feed; /* feed: NULL: none */
+    node *only;                       /* a condition; NULL: none */
     const char *actuator_name;
     rp_span actuator_at;
     const symbol *actuator; /* once checked */

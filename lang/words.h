@@ -141,6 +141,7 @@ typedef enum loop_line_kind {
     LOOP_PREDICT,
     LOOP_LIMITS,
     LOOP_FEED,
+    LOOP_ONLY,
     LOOP_FLAG
 } loop_line_kind;
 

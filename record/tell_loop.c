@@ -30,6 +30,8 @@ void rp_tell_waiting(const rp_image_header *image, uint32_t loop, float error, r
         rp_tell_number(fabs((double)error), unit, to);
         g_string_append(to, " off, engages within ");
         rp_tell_number((double)config->within, unit, to);
+    } else if (l->only != RP_REF_NONE) {
+        g_string_append(to, "waits: it is armed only while its condition is true");
     } else if (config && config->delay > 0.0f) {
         g_string_append(to, "waits: engages after ");
         rp_tell_number((double)config->delay, "s", to);

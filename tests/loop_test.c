@@ -336,12 +336,49 @@ static void test_broken_image(void **unused)
     bench_close(&b);
 }
 
+/* Armed by a switch from 1 s to 2 s: it drives in no other tick, not in the first one either, and engages anew with the
+ * delay that it states. */
+static void test_armed(void **unused)
+{
+    (void)unused;
+    trial t = {.watched = 0};
+    open_trial(
+        &t,
+        "rig t\ntick 20 ms\nsensor level counts 0..4095\nsensor armed switch\nactuator pump percent 0..100, rest at "
+        "0\nsignal depth = level | line 0.00443131 cm/counts, -1.38257 cm\n"
+        "loop bath: depth at 6 cm with pump\n    pid kp 20, ki 2, kd 0\n    one way\n    engage within 6 cm, after "
+        "100 ms\n    only while armed is on\n"
+        "hookup sim\n    tank basin: filled by pump, height 12 cm, start 3 cm\n"
+        "    level sees basin depth: 312 at 0 cm, 3020 at 12 cm\n    armed reads 0\n    at 1 s armed pins for 1 s\n",
+        1);
+    uint32_t driven = 0;
+    uint64_t first_us = 0, last_us = 0;
+    for (uint64_t us = 0; us < 3000000; us += 20000) {
+        tick_at(&t, us);
+        if (bench_value(&t.b, "pump").value > 0.0f) {
+            first_us = driven++ ? first_us : us;
+            last_us = us;
+        }
+        assert_true(rp_usable(bench_value(&t.b, "bath_target").quality) &&
+                    bench_value(&t.b, "bath_target").value == 6.0f);
+    }
+    assert_in_range(first_us, 1100000, 1140000);
+    assert_int_equal(last_us, 1980000);
+    assert_int_equal(driven, (last_us - first_us) / 20000 + 1);
+    assert_int_equal(t.engaged, 1);
+    close_trial(&t);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_examples_reach), cmocka_unit_test(test_poor_ones_are_the_same),
-        cmocka_unit_test(test_lost_sensor),    cmocka_unit_test(test_wrong_sign),
-        cmocka_unit_test(test_too_weak),       cmocka_unit_test(test_ticks_hands_and_stops),
+        cmocka_unit_test(test_armed),
+        cmocka_unit_test(test_examples_reach),
+        cmocka_unit_test(test_poor_ones_are_the_same),
+        cmocka_unit_test(test_lost_sensor),
+        cmocka_unit_test(test_wrong_sign),
+        cmocka_unit_test(test_too_weak),
+        cmocka_unit_test(test_ticks_hands_and_stops),
         cmocka_unit_test(test_broken_image),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);

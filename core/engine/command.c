@@ -127,7 +127,9 @@ void rp_engine_reset(rp_engine *e)
     const rp_image_claim *claim = rp_image_at(image, RP_SECTION_CLAIMS);
     const rp_image_loop *loop = rp_image_at(image, RP_SECTION_LOOPS);
     for (uint32_t i = 0; i < e->loops; i++) {
-        e->link[i] = (rp_loop_link){.taken = e->actuator[claim[loop[i].claim].actuator].rest, .news = RP_NEWS_TAKEN};
+        const uint8_t waits = loop[i].only != RP_REF_NONE ? RP_NEWS_STOPPED : 0; /* until its condition is known */
+        e->link[i] = (rp_loop_link){.taken = e->actuator[claim[loop[i].claim].actuator].rest,
+                                    .news = (uint8_t)(RP_NEWS_TAKEN | waits)};
     }
     memset(e->stall, 0, rp_image_count(image, RP_SECTION_STALLS) * sizeof *e->stall);
     memset(e->edges, 0, e->timed * sizeof *e->edges);

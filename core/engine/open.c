@@ -454,7 +454,8 @@ static rp_status check_drives(const image_view *v)
     const rp_image_drive *drive = rp_image_at(v->image, RP_SECTION_DRIVES);
     for (uint32_t i = 0; i < rp_image_count(v->image, RP_SECTION_DRIVES); i++) {
         if (drive[i].claim >= v->claims || claim[drive[i].claim].rank != RP_RANK_LOOP ||
-            drive[i].value >= v->image->slots || claim[drive[i].claim].actuator != drive[i].actuator) {
+            drive[i].value >= v->image->slots || claim[drive[i].claim].actuator != drive[i].actuator ||
+            (drive[i].only >= v->image->slots && drive[i].only != RP_REF_NONE)) {
             return RP_E_INDEX;
         }
     }
@@ -463,7 +464,8 @@ static rp_status check_drives(const image_view *v)
         const rp_image_loop *l = &loop[i];
         if (l->claim >= v->claims || claim[l->claim].rank != RP_RANK_LOOP || claim[l->claim].actuator != l->actuator ||
             l->terms > RP_TERMS || (uint32_t)l->first + l->terms > v->image->slots || !ref_exists(v, l->measured) ||
-            !ref_exists(v, l->setpoint) || l->trim >= v->params || l->push >= v->params || l->brought > 7u) {
+            !ref_exists(v, l->setpoint) || l->trim >= v->params || l->push >= v->params || l->brought > 7u ||
+            (l->only >= v->image->slots && l->only != RP_REF_NONE)) {
             return RP_E_INDEX;
         }
         for (uint32_t k = 0; k < sizeof l->gain / sizeof *l->gain; k++) {
@@ -523,6 +525,10 @@ static void look_up(rp_engine *e, const image_view *v)
         e->timed = (uint16_t)(e->timed + e->sensor[i].timed);
     }
     e->follows = (uint16_t)rp_image_count(v->image, RP_SECTION_DRIVES);
+    e->arms = 0;
+    for (uint32_t i = 0; i < e->follows; i++) {
+        e->arms |= ((const rp_image_drive *)rp_image_at(v->image, RP_SECTION_DRIVES))[i].only != RP_REF_NONE;
+    }
     e->sensor_slot = (uint16_t)v->params;
     e->actuator_slot = (uint16_t)(v->params + v->sensors);
 }

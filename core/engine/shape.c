@@ -178,7 +178,7 @@ void rp_engine_follow(rp_engine *e)
     uint8_t *const active = e->claim_active;
     for (; drive < end; drive++, blocked++) {
         const uint32_t claim = drive->claim, actuator = drive->actuator;
-        const uint8_t drives = rp_usable(quality[drive->value]) && !*blocked;
+        const uint8_t drives = rp_usable(quality[drive->value]) && !*blocked && rp_engine_is_armed(e, drive->only);
         const float asked = value[drive->value];
         claimed[claim] = asked;
         if (drives != active[claim]) {

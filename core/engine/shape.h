@@ -50,4 +50,11 @@ float rp_engine_written(const rp_image_actuator *a, float value);
 void rp_engine_stop_by(rp_engine *e, uint16_t stop);
 void rp_engine_resume_by(rp_engine *e, uint16_t stop);
 
+/* True when what hangs on a condition may act: a slot, or RP_REF_NONE for none. One that cannot be known is not true.
+ */
+static inline bool rp_engine_is_armed(const rp_engine *e, uint16_t only)
+{
+    return only == RP_REF_NONE || (e->value[only] != 0.0f && rp_usable(e->quality[only]));
+}
+
 #endif

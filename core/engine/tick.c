@@ -219,15 +219,15 @@ static void tell_phase(rp_engine *e, uint32_t loop, rp_loop_link *is)
 
 /* Somebody else owns its actuator, or a guard does, or it has a least power: that it gets that is no less than was
  * asked. */
-static void note_owner(const rp_engine *e, const rp_image_loop *l, rp_loop_link *link, float written)
+static void note_owner(const rp_engine *e, const rp_image_loop *l, bool armed, rp_loop_link *link, float written)
 {
     const rp_image_actuator *a = &e->actuator[l->actuator];
     const float asked = e->claim_value[l->claim];
     const uint32_t owner = a->first_claim + rp_claim_owner(e->claim_active + a->first_claim, a->claims);
     const bool raised = a->least > 0.0f && asked != 0.0f && asked < a->least && asked > -a->least &&
                         written == (asked > 0.0f ? a->least : -a->least);
-    const bool mine = !e->stopped && owner == l->claim;
-    link->news |= (uint8_t)((mine ? 0 : RP_NEWS_TAKEN) | (e->stopped ? RP_NEWS_STOPPED : 0));
+    const bool stopped = e->stopped || !armed, mine = !stopped && owner == l->claim;
+    link->news |= (uint8_t)((mine ? 0 : RP_NEWS_TAKEN) | (stopped ? RP_NEWS_STOPPED : 0));
     link->taken = raised && mine ? asked : written;
 }
 
@@ -244,8 +244,9 @@ static void note_loops(rp_engine *e)
         }
         link->taken = written[actuator];
         link->news &= (uint8_t) ~(RP_NEWS_STOPPED | RP_NEWS_TAKEN);
-        if (e->owner[actuator] != loop[i].claim || e->shapes) {
-            note_owner(e, &loop[i], link, written[actuator]);
+        const bool armed = rp_engine_is_armed(e, loop[i].only);
+        if (e->owner[actuator] != loop[i].claim || e->shapes || !armed) {
+            note_owner(e, &loop[i], armed, link, written[actuator]);
         }
     }
 }
@@ -667,7 +668,7 @@ static void follow(rp_engine *e)
         go_on(e);
         return;
     }
-    e->astir = e->follows > e->loops;
+    e->astir = e->follows > e->loops || e->arms;
     rp_engine_follow(e);
     if (e->moved) {
         drive(e);

@@ -84,6 +84,7 @@ uint8_t rp_loop_step(const rp_loop_config *c, rp_loop_state *s, rp_reading setpo
     } else {
         wait_on(c, s, goal, measured.value, dt);
     }
+    s->target = stopped && usable ? goal : s->target;
     return s->phase;
 }
 

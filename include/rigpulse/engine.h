@@ -184,6 +184,7 @@ typedef struct rp_engine {
     uint8_t hand_only;   /* rules, sequences, loops and continuous drives drive nothing */
     uint8_t moved;       /* a claim has changed since the outputs were chosen */
     uint8_t astir;       /* not every continuous drive is a loop that simply goes on */
+    uint8_t arms;        /* some are followed only while a condition is true */
 
     rp_event_listener *listener;
     void *listener_self;

@@ -156,7 +156,7 @@ typedef struct rp_image_drive {
     uint16_t claim;    /* of rank LOOP */
     uint16_t value;    /* slot */
     uint16_t actuator; /* of that claim */
-    uint16_t reserved; /* 0 */
+    uint16_t only;     /* slot of a condition: it follows only while that is true; RP_REF_NONE: always */
 } rp_image_drive;
 
 /* A control loop, whose output a drive follows. The operation's config says which loop it is. */
@@ -170,7 +170,7 @@ typedef struct rp_image_loop {
     uint16_t trim, push;         /* parameters */
     uint16_t actuator;           /* of that claim */
     uint16_t brought;            /* bit i: parameter gain[i] is there for this loop alone */
-    uint16_t reserved;           /* 0 */
+    uint16_t only;               /* of that drive */
 } rp_image_loop;
 
 enum { RP_GUARD_ABOVE = 0, RP_GUARD_BELOW = 1, RP_GUARD_REST = 2, RP_GUARD_WITH = 3, RP_GUARD_SIDES };
