@@ -129,6 +129,10 @@ static void test_a_recording(void **unused)
         person_sees(&p, "acts 2.0 s");
         person_types(&p, "/7 s\r");
         person_sees(&p, "FROZEN at 7.000 s");
+        person_types(&p, "/-0.4 s\r");
+        person_sees(&p, "FROZEN at 6.600 s");
+        person_types(&p, "b");
+        person_sees(&p, "FROZEN at 7.000 s");
         person_types(&p, "/depth 99 cm\r");
         person_sees(&p, "does not change by more than that");
         person_types(&p, "!");

@@ -282,9 +282,26 @@ static void take_letter(tune_view *v, int key)
     }
 }
 
-static void save(tune_view *v)
+/* The newest try with the gains as they are that was broken off; 0: none. */
+static guint fell_with(const tune_view *v)
+{
+    for (guint i = v->t->tries->len; i-- > 0;) {
+        const tune_try *one = tune_try_at(v->t, i);
+        if (memcmp(one->gain, v->gain, v->t->gains * sizeof *one->gain) == 0 && !one->voided) {
+            return one->stopped ? i + 1 : 0;
+        }
+    }
+    return 0;
+}
+
+static void save(tune_view *v, bool anyway)
 {
     g_autofree char *why = NULL;
+    const guint fell = fell_with(v);
+    if (fell > 0 && !anyway) {
+        say(v, "try %u was broken off with these gains; W writes them all the same", fell);
+        return;
+    }
     if (tune_save(v->t, v->gain, &why)) {
         g_autofree char *gains = tune_gains_text(v->t, v->gain);
         say(v, "%s is written: %s", v->t->path, gains);
@@ -372,7 +389,8 @@ static void take_key(tune_view *v, int key)
         }
         break;
     case 'w':
-        save(v);
+    case 'W':
+        save(v, key == 'W');
         break;
     case 'q':
         v->leaving = true;

@@ -357,6 +357,7 @@ static void watch_all(view *v)
 static void begin_view(view *v)
 {
     v->span = SPAN_S;
+    v->was_row = UINT64_MAX;
     v->pace = v->pace > 0.0 ? v->pace : 1.0;
     v->prompt.answer = g_string_new(NULL);
     v->changed = g_new0(bool, rp_image_count(v->image, RP_SECTION_PARAMS) + 1);

@@ -72,6 +72,22 @@ static void go_to(view *v, uint64_t row)
     }
 }
 
+/* To somewhere else, from where one can come back. */
+static void jump_to(view *v, uint64_t row)
+{
+    v->was_row = v->row;
+    go_to(v, row);
+}
+
+static void jump_back(view *v)
+{
+    if (v->was_row == UINT64_MAX) {
+        view_say(v, "there was no jump yet");
+    } else {
+        jump_to(v, v->was_row);
+    }
+}
+
 static void toggle_freeze(view *v)
 {
     if (v->frozen) {
@@ -109,12 +125,12 @@ static void scroll_on(view *v)
 
 static void go_first(view *v)
 {
-    go_to(v, rp_history_first(v->history));
+    jump_to(v, rp_history_first(v->history));
 }
 
 static void go_last(view *v)
 {
-    go_to(v, rp_history_end(v->history) - 1);
+    jump_to(v, rp_history_end(v->history) - 1);
     v->frozen = v->session == NULL || session_over(v->session);
 }
 
@@ -129,7 +145,7 @@ static void next_event(view *v)
     for (guint i = 0; i < all->len; i++) {
         const rp_occurrence *o = all->pdata[i];
         if (o->row > v->row && is_milestone(o)) {
-            go_to(v, o->row);
+            jump_to(v, o->row);
             return;
         }
     }
@@ -142,20 +158,21 @@ static void previous_event(view *v)
     for (guint i = all->len; i-- > 0;) {
         const rp_occurrence *o = all->pdata[i];
         if (o->row < v->row && is_milestone(o)) {
-            go_to(v, o->row);
+            jump_to(v, o->row);
             return;
         }
     }
     view_say(v, "no event before this");
 }
 
-/* "12.5 s", or "depth 2 cm": to where it has changed by more than that from what it is here. */
+/* "12.5 s"; "-0.4 s", from here; or "depth 2 cm": to where it has changed by more than that from what it is here. */
 static bool take_jump(view *v, const char *answer)
 {
     const char *why, *space = strchr(answer, ' ');
     double number;
     if (rp_quantity_parse(answer, "s", &number, &why)) {
-        go_to(v, rp_history_find(v->history, (uint64_t)llround(CLAMP(number, 0.0, 1e12) * 1e6)));
+        const double from = *answer == '+' || *answer == '-' ? view_time(v, v->row) : 0.0;
+        jump_to(v, rp_history_find(v->history, (uint64_t)llround(CLAMP(from + number, 0.0, 1e12) * 1e6)));
         return true;
     }
     for (guint i = 0; space && i < v->item->len; i++) {
@@ -172,20 +189,21 @@ static bool take_jump(view *v, const char *answer)
         for (uint64_t row = v->row + 1; row < rp_history_end(v->history); row++) {
             if (rp_usable(rp_history_quality(v->history, is->column, row)) &&
                 fabs((double)rp_history_value(v->history, is->column, row) - here) > number) {
-                go_to(v, row);
+                jump_to(v, row);
                 return true;
             }
         }
         view_say(v, "%s does not change by more than that after this", view_name(v, is));
         return true;
     }
-    view_say(v, "write a time ('12.5 s'), or a name and how far it has to change ('depth 2 cm')");
+    view_say(v,
+             "write a time ('12.5 s', or '-0.4 s' from here), or a name and how far it has to change ('depth 2 cm')");
     return false;
 }
 
 static void ask_jump(view *v)
 {
-    view_ask(v, take_jump, 0, "jump to a time ('12.5 s') or to where something has changed ('depth 2 cm')");
+    view_ask(v, take_jump, 0, "jump to a time ('12.5 s'; '-0.4 s' from here) or to a change ('depth 2 cm')");
 }
 
 /* ---- the picture ----------------------------------------------------------------------------------- */
@@ -598,6 +616,7 @@ static const watch_key keys[] = {
     {'n', 0, "n", "to the next event", next_event},
     {'p', 0, "p", "to the event before", previous_event},
     {'/', 0, "/", "jump to a time or a change", ask_jump},
+    {'b', 0, "b", "back to where one was before that", jump_back},
     {'z', 0, "z", "closer in time", zoom_in},
     {'Z', 0, "Z", "farther in time", zoom_out},
     {'v', 0, "v", "closer in value", value_in},

@@ -49,6 +49,7 @@ struct view {
     view_item nothing;
     bool frozen;
     uint64_t row;      /* that is shown */
+    uint64_t was_row;  /* before the last jump; UINT64_MAX: there was none */
     uint64_t right_us; /* time at the right edge of the chart */
     double span;       /* seconds in the chart */
     bool close;        /* the scales are those of the curves alone */
