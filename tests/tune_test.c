@@ -138,7 +138,9 @@ static void test_by_keys(void **unused)
     person p = person_watch(folder, "tune mast.rig upright --over 1s", 30, 120);
     person_sees(&p, "no test yet");
     person_sees(&p, "engaged");
-    person_types(&p, "x");
+    person_types(&p, "?");
+    person_sees(&p, "a row whose test has settled");
+    person_types(&p, "?x");
     person_sees(&p, "test: pole pushed 40 deg/s");
     person_sees(&p, "try 1 is done");
     person_types(&p, RIGHT);
@@ -201,7 +203,7 @@ static void test_screens(void **unused)
     assert_int_equal(person_leaves(&wide, &left), 0);
     assert_says(left, "steady error  decay ratio  period");
     person narrow = person_watch(folder, "tune mast.rig upright --over 1s", 24, 80);
-    person_sees(&narrow, "c clear q leave");
+    person_sees(&narrow, "c clear ? all q leave");
     person_types(&narrow, "q");
     g_autofree char *nothing = NULL;
     assert_int_equal(person_leaves(&narrow, &nothing), 0);

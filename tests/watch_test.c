@@ -464,7 +464,7 @@ static void test_jog_by_keys(void **unused)
     person_types(&p, "\x1bOB");
     person_sees(&p, "pump goes one way only");
     person_types(&p, "\x1bOC\x1bOC");
-    person_sees(&p, "a press drives it with 50 %");
+    person_sees(&p, "a press: ↑ 50 %");
     person_looks_on(&p, 1000);
     for (int i = 0; i < 20; i++) {
         person_types(&p, "\x1bOA");
@@ -482,6 +482,33 @@ static void test_jog_by_keys(void **unused)
     remove_folder(folder);
 }
 
+/* Either way from its rest in its own unit, and by its names; the page of keys does not drive. */
+static void test_jog_units(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    person lever = person_watch(folder, "jog " RIGPULSE_SOURCE "/examples/ferry.rig lever", 24, 80);
+    person_sees(&lever, "a press: ↑ 2.5 deg, ↓ -2.5 deg");
+    person_types(&lever, "?");
+    person_sees(&lever, "held: drives it down from its rest");
+    person_types(&lever, "?\x1bOC\x1bOB");
+    person_sees(&lever, "-5 deg   driven by hand");
+    person_types(&lever, "w");
+    person_sees(&lever, "only what is driven in percent");
+    person_types(&lever, "q");
+    assert_int_equal(person_leaves(&lever, NULL), 0);
+    person light = person_watch(folder, "jog " RIGPULSE_SOURCE "/examples/crossing.rig light", 24, 80);
+    person_sees(&light, "red to green");
+    person_types(&light, "\x1bOB");
+    person_sees(&light, "↑ drives it with the name");
+    person_types(&light, "\x1bOA");
+    person_sees(&light, "green   driven by hand");
+    person_sees(&light, "red   at rest");
+    person_types(&light, "q");
+    assert_int_equal(person_leaves(&light, NULL), 0);
+    remove_folder(folder);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -492,6 +519,7 @@ int main(void)
         cmocka_unit_test(test_a_sequence),     cmocka_unit_test(test_an_empty_rig),
         cmocka_unit_test(test_ends),           cmocka_unit_test(test_a_stalled_terminal),
         cmocka_unit_test(test_jog_by_script),  cmocka_unit_test(test_jog_by_keys),
+        cmocka_unit_test(test_jog_units),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

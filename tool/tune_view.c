@@ -17,7 +17,7 @@
 #define SIDE_WIDTH   34
 #define ROWS_LEAST   16
 #define COLS_LEAST   80
-#define KEYS_WIDTH   110 /* of all that is said of them */
+#define KEYS_WIDTH   117 /* of all that is said of them */
 #define FINE         1.1 /* of a gain, at a press */
 #define PACE_SLOWEST 0.0625
 #define PACE_FASTEST 64.0
@@ -39,7 +39,7 @@ typedef struct tune_view {
     typed typed;
     GString *answer;
     tune_try test; /* that goes on */
-    bool testing, leaving, stopped;
+    bool testing, leaving, stopped, help;
     bool renews;       /* the rig is to begin anew */
     bool lost;         /* it could not */
     uint64_t begin_us; /* of the test */
@@ -310,14 +310,7 @@ static void save(tune_view *v, bool anyway)
     }
 }
 
-static void go_on(tune_view *v)
-{
-    ask(v, WISH_CLEAR, 0, 0.0);
-    ask(v, WISH_RESUME, 0, 0.0);
-    v->stopped = false;
-}
-
-static void take_test_key(tune_view *v, int key)
+static void test_key(tune_view *v, int key)
 {
     const uint64_t last = rp_history_end(v->chart.history) - 1;
     const uint32_t phase = (uint32_t)rp_history_slot(v->chart.history, v->t->is->first);
@@ -338,66 +331,116 @@ static void take_test_key(tune_view *v, int key)
     }
 }
 
+static void choose_key(tune_view *v, int key)
+{
+    if (key == KEY_UP) {
+        v->chosen -= v->chosen > 0;
+    } else {
+        v->chosen += v->chosen + 1 < v->t->gains;
+    }
+}
+
+static void turn_key(tune_view *v, int key)
+{
+    turn_gain(v, key == KEY_RIGHT || key == '+' ? FINE : 1.0 / FINE);
+}
+
+static void type_key(tune_view *v, int key)
+{
+    type_for(v, key == '=' ? TYPED_GAIN : TYPED_BACK);
+}
+
+static void clear_key(tune_view *v, int key)
+{
+    (void)key;
+    ask(v, WISH_CLEAR, 0, 0.0);
+    ask(v, WISH_RESUME, 0, 0.0);
+    v->stopped = false;
+}
+
+static void anew_key(tune_view *v, int key)
+{
+    (void)key;
+    v->renews = true;
+}
+
+static void cancel_key(tune_view *v, int key)
+{
+    (void)key;
+    if (v->testing) {
+        cancel_test(v);
+    }
+}
+
+static void pace_key(tune_view *v, int key)
+{
+    v->pace = CLAMP(v->pace * (key == '}' ? 2.0 : 0.5), PACE_SLOWEST, PACE_FASTEST);
+    ask(v, WISH_PACE, 0, v->pace);
+}
+
+static void save_key(tune_view *v, int key)
+{
+    save(v, key == 'W');
+}
+
+static void help_key(tune_view *v, int key)
+{
+    (void)key;
+    v->help = !v->help;
+}
+
+static void leave_key(tune_view *v, int key)
+{
+    (void)key;
+    v->leaving = true;
+}
+
+static const struct {
+    int key, also;
+    const char *shown, *says; /* of two keys together: at the first */
+    void (*run)(tune_view *v, int key);
+} keys[] = {
+    {KEY_UP, KEY_DOWN, "↑ ↓", "choose a gain", choose_key},
+    {KEY_RIGHT, '+', "→ +", "a tenth more of the chosen gain, at once", turn_key},
+    {KEY_LEFT, '-', "← -", "a tenth less", turn_key},
+    {'=', 0, "=", "type the gain, or several: kp 8, ki 0.1", type_key},
+    {'s', 'S', "s S", "test: step the setpoint, then s back; S asks by how much", test_key},
+    {'p', 'P', "p P", "test: push the output; P asks by how much", test_key},
+    {'x', 0, "x", "test: the next disturbance that the hook-up states", test_key},
+    {27, 0, "Esc", "cancel the test, or what is being typed", cancel_key},
+    {'b', 0, "b", "back to the gains of a try", type_key},
+    {'c', 0, "c", "clear faults, and go on after a fall", clear_key},
+    {'a', 0, "a", "the mechanism begins anew; gains and tries stay", anew_key},
+    {'{', '}', "{ }", "time goes half, or twice, as fast", pace_key},
+    {'w', 'W', "w W", "write the gains into the rig file; W: though they fell", save_key},
+    {'?', 0, "?", "this page, and back", help_key},
+    {'q', 0, "q", "leave; everything goes to rest", leave_key},
+};
+
+/* The rows of the table of tries. */
+static const struct {
+    ink with;
+    const char *word, *says;
+} inks[] = {
+    {INK_PLAIN, "plain", "a row whose test has settled"},
+    {INK_WARN, "yellow", "it has not, or nobody could tell: its verdict says why"},
+    {INK_BAD, "red", "the test was broken off, or does not count"},
+};
+
 static void take_key(tune_view *v, int key)
 {
     if (v->typed != TYPED_NOTHING) {
         take_letter(v, key);
         return;
     }
-    switch (key) {
-    case KEY_UP:
-        v->chosen -= v->chosen > 0;
-        break;
-    case KEY_DOWN:
-        v->chosen += v->chosen + 1 < v->t->gains;
-        break;
-    case KEY_RIGHT:
-    case '+':
-        turn_gain(v, FINE);
-        break;
-    case KEY_LEFT:
-    case '-':
-        turn_gain(v, 1.0 / FINE);
-        break;
-    case '=':
-        type_for(v, TYPED_GAIN);
-        break;
-    case 's':
-    case 'S':
-    case 'p':
-    case 'P':
-    case 'x':
-        take_test_key(v, key);
-        break;
-    case 'b':
-        type_for(v, TYPED_BACK);
-        break;
-    case 'c':
-        go_on(v);
-        break;
-    case 'a':
-        v->renews = true;
-        break;
-    case '{':
-    case '}':
-        v->pace = CLAMP(v->pace * (key == '}' ? 2.0 : 0.5), PACE_SLOWEST, PACE_FASTEST);
-        ask(v, WISH_PACE, 0, v->pace);
-        break;
-    case 27:
-        if (v->testing) {
-            cancel_test(v);
+    for (size_t i = 0; i < G_N_ELEMENTS(keys); i++) {
+        if (key == keys[i].key || (keys[i].also && key == keys[i].also)) {
+            v->help = v->help && keys[i].run == help_key;
+            keys[i].run(v, key);
+            return;
         }
-        break;
-    case 'w':
-    case 'W':
-        save(v, key == 'W');
-        break;
-    case 'q':
-        v->leaving = true;
-        break;
-    default:
-        break;
     }
+    say(v, "this key does nothing here; ? lists all keys");
 }
 
 /* ---- drawing ----------------------------------------------------------------------------------------- */
@@ -469,8 +512,8 @@ static void draw_tries(const tune_view *v, int row, int rows)
     const guint all = v->t->tries->len, first = all > (guint)(rows - 1) ? all - (guint)(rows - 1) : 0;
     for (guint i = first; i < all; i++) {
         const tune_try *one = tune_try_at(v->t, i);
-        const ink with = one->stopped ? INK_BAD : one->response.verdict == RP_VERDICT_SETTLED ? INK_PLAIN : INK_WARN;
-        screen_put(row + 1 + (int)(i - first), 0, width, with, lines->pdata[i + 1]);
+        const size_t says = one->stopped ? 2 : one->response.verdict == RP_VERDICT_SETTLED ? 0 : 1;
+        screen_put(row + 1 + (int)(i - first), 0, width, inks[says].with, lines->pdata[i + 1]);
     }
     if (all == 0) {
         screen_put(row + 1, 1, width, INK_DIM, "no test yet: s steps the setpoint, p pushes the output, x disturbs");
@@ -500,14 +543,29 @@ static void draw_bottom(const tune_view *v, int row)
     screen_fill(row, 0, screen_columns(), INK_HEAD,
                 screen_columns() > KEYS_WIDTH
                     ? " ↑↓ gain  ←→ less, more  = type  s step  p push  x disturb  b back to a try  a anew  w write  c "
-                      "clear  q leave"
-                    : " ↑↓←→ gain = type s step p push x disturb b back a anew w write c clear q leave");
+                      "clear  ? all  q leave"
+                    : " ↑↓←→ gain = type s step p push x disturb b back a anew c clear ? all q leave");
+}
+
+static void draw_help(void)
+{
+    const size_t count = G_N_ELEMENTS(keys) + G_N_ELEMENTS(inks);
+    show_help_head("All keys, and the colours of the tries");
+    for (size_t i = 0; i < count; i++) {
+        const size_t k = i < G_N_ELEMENTS(keys) ? 0 : i - G_N_ELEMENTS(keys);
+        const bool key = i < G_N_ELEMENTS(keys);
+        show_help_key(i, count, key ? keys[i].shown : inks[k].word, key ? keys[i].says : inks[k].says);
+    }
 }
 
 static void draw(tune_view *v)
 {
     const int rows = screen_rows(), width = screen_columns(), tries = MIN(TRIES_ROWS, rows / 3);
     screen_clear();
+    if (v->help) {
+        draw_help();
+        return;
+    }
     if (rows < ROWS_LEAST || width < COLS_LEAST || rp_history_end(v->chart.history) == 0) {
         screen_put(0, 0, width, INK_PLAIN, rows < ROWS_LEAST || width < COLS_LEAST ? "too small; q leaves" : "begins");
         return;

@@ -191,14 +191,17 @@ static void put_pace(view *v, GString *to)
         return;
     }
     const rp_lateness late = session_lateness(v->session);
-    if (late.sleeps > 0) {
-        put_ms(to, ", late: median ", late.p50);
-        put_ms(to, ", 99 % ", late.p99);
-        put_ms(to, ", worst ", late.worst);
-        g_string_append(to, " ms");
-    } else {
+    if (late.sleeps == 0) {
         g_string_append(to, ", not paced");
+        return;
     }
+    put_ms(to, ", late: median ", late.p50);
+    put_ms(to, ", 99 % ", late.p99);
+    g_autoptr(GString) worst = g_string_new(NULL);
+    put_ms(worst, ", worst ", late.worst);
+    const glong with = g_utf8_strlen(to->str, -1) + g_utf8_strlen(worst->str, -1) + (glong)strlen(" ms");
+    g_string_append(to, with <= screen_columns() ? worst->str : "");
+    g_string_append(to, " ms");
 }
 
 static void draw_header(view *v)

@@ -1,4 +1,5 @@
 /* The keys' actions, and the page and the line that tell so. One table for all three. */
+#include "show.h"
 #include "watch_view.h"
 
 #include "rewrite.h"
@@ -666,13 +667,9 @@ void view_draw_hints(view *v, int row, int width)
 
 void view_draw_help(void)
 {
-    const int half = (int)(G_N_ELEMENTS(keys) + 1) / 2;
-    const bool wide = screen_columns() >= 130 || screen_rows() < (int)G_N_ELEMENTS(keys) + 3;
-    screen_put(0, 2, 60, INK_STRONG, "All keys");
-    for (int i = 0; i < (int)G_N_ELEMENTS(keys); i++) {
-        const int column = wide && i >= half ? screen_columns() / 2 : 2, row = wide && i >= half ? i - half : i;
-        screen_put(row + 2, column, 8, INK_STRONG, keys[i].shown);
-        screen_put(row + 2, column + 8, (wide ? screen_columns() / 2 : screen_columns()) - 10, INK_PLAIN, keys[i].says);
+    show_help_head("All keys");
+    for (size_t i = 0; i < G_N_ELEMENTS(keys); i++) {
+        show_help_key(i, G_N_ELEMENTS(keys), keys[i].shown, keys[i].says);
     }
 }
 

@@ -366,14 +366,14 @@ static ink ink_of(const view *v, const view_item *i)
     return INK_PLAIN;
 }
 
-/* As wide as the longest name, within bounds, and on a narrow screen the least. */
+/* As wide as the longest name, within bounds: a name cut short is a name to guess at, so on a narrow screen too. */
 static int name_width(const view *v, int width)
 {
     glong longest = NAME_LEAST;
-    for (guint i = 0; i < v->item->len && width >= 100; i++) {
+    for (guint i = 0; i < v->item->len; i++) {
         longest = MAX(longest, g_utf8_strlen(view_name(v, view_item_at(v, i)), -1));
     }
-    return (int)MIN(longest, NAME_MOST);
+    return (int)MIN(longest, CLAMP(width / 5, NAME_LEAST, NAME_MOST));
 }
 
 static void draw_item(const view *v, const view_item *i, bool selected, int row, int column, int width, int names)
