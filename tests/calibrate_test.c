@@ -642,6 +642,56 @@ static void test_undo(void **unused)
     remove_folder(folder);
 }
 
+/* A number that the setting can be, and that does not stand there. */
+static double another(const rp_loop_setting *s)
+{
+    const double wanted = s->place.value > 0.0 ? 0.75 * s->place.value : 0.5;
+    return fmin(fmax(wanted, s->low), s->high);
+}
+
+/* One setting at a time, in its place: the text compiles and says it, and all others say what they did. */
+static void check_loop_settings(const char *text, const char *loop)
+{
+    rp_loop_setting before[RP_LOOP_SETTINGS_MAX], after[RP_LOOP_SETTINGS_MAX];
+    rp_rig *rig = rp_rig_compile("t.rig", text, strlen(text), rp_sim_catalog());
+    const uint32_t count = rp_rig_loop_settings(rig, loop, before);
+    assert_in_range(count, 6, RP_LOOP_SETTINGS_MAX);
+    for (uint32_t i = 0; i < count; i++) {
+        const rp_place *const place = &before[i].place;
+        const double number = another(&before[i]);
+        const char *made = rp_edit_places(rig, &place, &number, 1);
+        rp_rig *again = rp_rig_compile("t.rig", made, strlen(made), rp_sim_catalog());
+        if (!again->image) { /* what stands alone is about nothing */
+            assert_string_equal(before[i].name, "cut out for");
+            rp_rig_free(again);
+            continue;
+        }
+        const uint32_t found = rp_rig_loop_settings(again, loop, after);
+        assert_true(found >= count);
+        for (uint32_t k = 0; k < count; k++) {
+            assert_string_equal(after[k].name, before[k].name);
+            assert_true(fabs(after[k].place.value - (k == i ? number : before[k].place.value)) <= 1e-8 * number);
+        }
+        rp_rig_free(again);
+    }
+    rp_rig_free(rig);
+}
+
+static void test_loop_settings(void **unused)
+{
+    (void)unused;
+    static const char *const cases[][2] = {{"boiler.rig", "steam"},         {"boiler_onoff.rig", "steam"},
+                                           {"boiler_predict.rig", "steam"}, {"ferry.rig", "level"},
+                                           {"mast.rig", "upright"},         {"pointer.rig", "point"}};
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        g_autofree char *text = get_file(RIGPULSE_SOURCE "/examples", cases[i][0]);
+        g_auto(GStrv) lines = g_strsplit(text, "\n", -1);
+        g_autofree char *crlf = g_strjoinv("\r\n", lines);
+        check_loop_settings(text, cases[i][1]);
+        check_loop_settings(crlf, cases[i][1]);
+    }
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -649,6 +699,7 @@ int main(void)
         cmocka_unit_test(test_conditions),
         cmocka_unit_test(test_condition_that_drifts),
         cmocka_unit_test(test_edits),
+        cmocka_unit_test(test_loop_settings),
         cmocka_unit_test(test_new_lines),
         cmocka_unit_test(test_from_raw_sensors),
         cmocka_unit_test(test_bad_calls),

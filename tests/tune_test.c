@@ -27,6 +27,11 @@ static char *make_harbour(void)
     g_auto(GStrv) about_a_way = g_strsplit(poor, "one way", 2);
     g_autofree char *cold = g_strjoinv("one way\n    engage within 2 K", about_a_way);
     put_file(folder, "cold.rig", cold, -1);
+    copy_example(folder, "boiler.rig", "fine.rig");
+    char *cut = strstr(poor, "    cut out");
+    g_autofree char *nocut = g_strdup_printf("%.*s%s", (int)(cut - poor), poor, strchr(cut, '\n') + 1);
+    put_file(folder, "nocut.rig", nocut, -1);
+    put_file(folder, "settings", "kp 40\nstep 2 K\nramp 0.02 K/s\nwait 1 s\nstep 2 K\nback 1\n", -1);
     put_file(folder, "good", "settle\nstep 2 K   # as it is\nkp 25, ki 0.3\nwait 5 min\nstep 2 K\ndisturb\nsave\n", -1);
     put_file(folder, "fallen", "push 10 %\nkp 60, kd 5\nanew\ndisturb\nclear\n", -1);
     put_file(folder, "wrong", "step 2 K\nkq 3\n", -1);
@@ -57,7 +62,7 @@ static void test_calls(void **unused)
         {"tune boiler.rig steam --step 1K --save 2", 2, "the tries go from 1 to 1"},
         {"tune boiler.rig steam --script good --step 1K", 2, "leave the other options out"},
         {"tune boiler.rig steam --script none", 2, "none cannot be read"},
-        {"tune boiler.rig steam --script wrong", 2, "order 2, 'kq 3': 'kq 3' is no gain of 'steam'"},
+        {"tune boiler.rig steam --script wrong", 2, "order 2, 'kq 3': 'kq 3' is no gain or setting of 'steam'"},
         {"tune boiler.rig steam --script far", 2, "write a time up to 10 h"},
         {"tune boiler.rig steam --script bytes", 2, "order 1, '?'"},
         {"tune boiler.rig steam --step 2K --over 200s --picture /nowhere/x.png", 1, "swings on every 49 s"},
@@ -80,6 +85,12 @@ static void test_calls(void **unused)
          "own.rig is written: strength 25"},
         {"check own.rig", 0, "drives burner, strength 25 %/K, ki 0.3 %/K/s"},
         {"check --json own.rig", 0, "\"loops\": ["},
+        {"tune fine.rig steam --step 2K --over 200s --try 'weight 1, ramp 3 K/min, cut out for 2 min' --save 1", 0,
+         "kp 25, ki 0.6, kd 0, weight 1, ramp 0.05 K/s, cut out for 120 s  step 2 K"},
+        {"tune fine.rig steam --step 2K --try 'weight 3'", 2, "weight can be from 0 to 1"},
+        {"tune nocut.rig steam --step 2K --try 'cut out for 2 s'", 2, "'for' needs the error that it is about"},
+        {"check fine.rig", 0, ""},
+        {"tune fine.rig steam --script settings --over 200s", 0, "kp 40, ki 0.6, kd 0, ramp 0.02 K/s"},
         {"tune boiler.rig steam --script good", 0, "kettle opens"},
         {"tune boiler.rig steam --step 2K --try 'kp 25' --save 1 --over 200s", 2,
          "these gains stand in boiler.rig already"},
@@ -177,12 +188,17 @@ static void test_by_keys(void **unused)
     person_sees(&p, "Esc cancels it");
     person_types(&p, "=kp 61\r");
     person_sees(&p, "try 3 does not count");
+    person_types(&p, "=filter 20 ms\r");
+    person_sees(&p, "filter 0.02 s");
+    person_sees(&p, "the rig begins anew");
+    person_types(&p, "w");
+    person_sees(&p, "mast.rig is written: kp 61, ki 0, kd 5, filter 0.02 s");
     person_types(&p, "q");
     g_autofree char *left = NULL;
     assert_int_equal(person_leaves(&p, &left), 0);
     assert_says(left, "everything is at rest");
     g_autofree char *text = get_file(folder, "mast.rig");
-    assert_says(text, "pid kp 50, ki 0, kd 4.5, filter 10 ms");
+    assert_says(text, "pid kp 61, ki 0, kd 5, filter 20 ms");
     remove_folder(folder);
 }
 

@@ -41,6 +41,7 @@ static bool find_loop(tuning *t, const char *name)
             while (t->gains < TUNE_GAINS && t->is->gain[t->gains] != RP_REF_NONE) {
                 t->gains++;
             }
+            t->settings = rp_rig_loop_settings(t->file, t->name, t->setting);
             return true;
         }
     }
@@ -99,13 +100,11 @@ static bool read_numbers(tuning *t, const tune_options *o)
 static tune_bench *begin_bench(tuning *t, const double *gain)
 {
     g_autoptr(GError) error = NULL;
-    tune_bench *b = tune_bench_new(t, &error);
-    if (b && tune_bench_gains(b, gain)) {
-        return b;
+    tune_bench *b = tune_bench_new(t, gain, &error);
+    if (!b) {
+        command_refuse(t->self, "%s", error->message);
     }
-    command_refuse(t->self, "%s", error ? error->message : "a gain is out of its range");
-    tune_bench_free(b);
-    return NULL;
+    return b;
 }
 
 /* Behind a test that was broken off the rig begins anew. */
@@ -132,7 +131,7 @@ static bool run_test(tune_bench **b, tuning *t, const double *gain, tune_test te
 static bool run_try(tuning *t, const tune_options *o, const char *gains)
 {
     g_autofree char *why = NULL;
-    double gain[TUNE_GAINS], size = 0.0;
+    double gain[TUNE_VALUES], size = 0.0;
     tune_file_gains(t, gain);
     if (gains && !tune_parse_gains(t, gains, gain, &why)) {
         command_refuse(t->self, "--try: %s", why);
@@ -270,8 +269,8 @@ static int run_tune(const command *self, int argc, char **argv)
 {
     tune_options o = {0};
     const GOptionEntry entries[] = {
-        {"try", 0, 0, G_OPTION_ARG_FILENAME_ARRAY, &o.tries, "gains to try, such as 'kp 8, ki 0.1'; again for more",
-         "GAINS"},
+        {"try", 0, 0, G_OPTION_ARG_FILENAME_ARRAY, &o.tries,
+         "gains and settings to try, such as 'kp 8, ki 0.1'; again for more", "GAINS"},
         {"step", 0, 0, G_OPTION_ARG_FILENAME, &o.step, "test with a step of the setpoint", "AMOUNT"},
         {"push", 0, 0, G_OPTION_ARG_FILENAME, &o.push, "test with so much more on the output", "AMOUNT"},
         {"disturb", 0, 0, G_OPTION_ARG_NONE, &o.disturb, "test with each disturbance that the hook-up states", NULL},

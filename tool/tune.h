@@ -5,17 +5,18 @@
 #include "command.h"
 
 #include "analysis/response.h"
-#include "rigpulse/lang.h"
+#include "rigpulse/edit.h"
 
 #include <stdio.h>
 
-#define TUNE_GAINS 3u
+#define TUNE_GAINS  3u
+#define TUNE_VALUES (TUNE_GAINS + RP_LOOP_SETTINGS_MAX) /* gains, and behind them the other settings */
 
 typedef enum tune_test { TUNE_STEP, TUNE_PUSH, TUNE_DISTURB } tune_test;
 
 /* One test and what came of it. */
 typedef struct tune_try {
-    double gain[TUNE_GAINS];
+    double gain[TUNE_VALUES];
     tune_test test;
     double size;          /* of a step or a push */
     uint32_t disturbance; /* of a disturbance: which of the hook-up's */
@@ -35,6 +36,8 @@ typedef struct tuning {
     const rp_image_loop *is;
     const char *name, *unit, *drive_unit; /* of the loop, of what it measures, of its actuator */
     uint32_t gains;
+    rp_loop_setting setting[RP_LOOP_SETTINGS_MAX];
+    uint32_t settings;
     uint64_t seed;
     double over;      /* seconds that a test is looked at */
     double pace;      /* live: times as fast as the wall clock; 0: once */
@@ -48,15 +51,15 @@ static inline tune_try *tune_try_at(const tuning *t, guint i)
     return &g_array_index(t->tries, tune_try, i);
 }
 
-/* "kp", "ki", "kd", "stride", "margin": the gain's name behind that of the loop; of a parameter of the rig, its name.
- */
+/* "kp", "ki", "kd", "stride", "margin": the gain's name behind that of the loop; of a parameter of the rig, its name;
+ * of the settings behind the gains, the words that are written: "filter", "engage within". */
 const char *tune_gain_word(const tuning *t, uint32_t gain);
 const char *tune_gain_unit(const tuning *t, uint32_t gain);
 
-/* The gains as they stand in the file. */
+/* Gains and settings as they stand in the file. */
 void tune_file_gains(const tuning *t, double *gain);
 
-/* "kp 8, ki 0.05 %/K/s": changes what it names. False with *why, to be freed. */
+/* "kp 8, ki 0.05 %/K/s, filter 20 ms": changes what it names. False with *why, to be freed. */
 bool tune_parse_gains(const tuning *t, const char *text, double *gain, char **why);
 
 /* An amount of what is measured, or of what is driven. False with *why, to be freed. */
@@ -65,8 +68,15 @@ bool tune_parse_amount(const tuning *t, tune_test test, const char *text, double
 /* True for a step of the setpoint that the loop can take. False with *why, to be freed. */
 bool tune_step_fits(const tuning *t, double setpoint, double step, char **why);
 
-/* "kp 25, ki 0.3, kd 0"; "step 5 K". To be freed. */
+/* True when all settings but the gains are the same: only the gains can change while the rig runs. */
+bool tune_same_settings(const tuning *t, const double *a, const double *b);
+
+/* The rig of the file with these settings, its own to be freed; *error is set where that cannot be. */
+rp_rig *tune_rig(const tuning *t, const double *gain, GError **error);
+
+/* "kp 25, ki 0.3, kd 0", and the settings that are not as they stand in the file; "step 5 K". To be freed. */
 char *tune_gains_text(const tuning *t, const double *gain);
+char *tune_settings_text(const tuning *t, const double *gain);
 char *tune_test_text(const tuning *t, const tune_try *one);
 
 /* The number of disturbances that the hook-up states behind 0 s, and the k-th of them as an index into its list. */
@@ -99,15 +109,15 @@ bool tune_draw(const tuning *t, const char *path, GError **error);
 
 typedef struct tune_bench tune_bench;
 
-/* NULL with *error. */
-tune_bench *tune_bench_new(tuning *t, GError **error);
+/* It begins, with these gains and settings. NULL with *error. */
+tune_bench *tune_bench_new(tuning *t, const double *gain, GError **error);
 void tune_bench_free(tune_bench *b);
 
-/* False when a gain is out of its range. */
+/* The gains from now on; false when one is out of its range. The settings stay as they were at its beginning. */
 bool tune_bench_gains(tune_bench *b, const double *gain);
 
-/* Until the loop has driven off its limits for as long as a test takes, and then as long as it gets calmer; each at
- * most six times as long. */
+/* Until a ramp is over, the loop has driven off its limits for as long as a test takes, and then as long as it gets
+ * calmer; the ramp at most a hundred, each of the others at most six times as long. */
 void tune_bench_settle(tune_bench *b);
 
 void tune_bench_wait(tune_bench *b, double seconds);

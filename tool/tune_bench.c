@@ -5,16 +5,20 @@
 #include "port/sim/sim.h"
 #include "record/tell.h"
 
+#include <gio/gio.h>
 #include <math.h>
 #include <string.h>
 
 #define SETTLES_AT_MOST 6.0
-#define CALMS_AT_MOST   6   /* times a test's time */
-#define CALMER          0.7 /* of the range that the error had before */
-#define BEFORE_SHARE    1.0 /* of a test's time, that is looked at before it */
+#define RAMPS_AT_MOST   100.0 /* times a test's time, as the one before */
+#define CALMS_AT_MOST   6
+#define RAMPED          1e-5 /* relative: what rounding leaves */
+#define CALMER          0.7  /* of the range that the error had before */
+#define BEFORE_SHARE    1.0  /* of a test's time, that is looked at before it */
 
 struct tune_bench {
     tuning *t;
+    rp_rig *rig;
     rp_engine engine;
     void *memory;
     rp_sim *sim;
@@ -22,7 +26,7 @@ struct tune_bench {
     rp_frame_shape shape;
     rp_frame *frame;
     uint64_t ticks;
-    double gain[TUNE_GAINS];
+    double gain[TUNE_VALUES];
     int side;     /* of its setpoint on which the loop has been; 0: not yet */
     bool crossed; /* it has been on both */
     bool testing;
@@ -38,24 +42,32 @@ static void take_event(void *self, const rp_event *event)
     }
 }
 
-tune_bench *tune_bench_new(tuning *t, GError **error)
+tune_bench *tune_bench_new(tuning *t, const double *gain, GError **error)
 {
-    rp_sim *sim = rp_sim_new(t->file, t->seed, false, error);
+    rp_rig *rig = tune_rig(t, gain, error);
+    rp_sim *sim = rig ? rp_sim_new(rig, t->seed, false, error) : NULL;
     if (!sim) {
+        rp_rig_free(rig);
         return NULL;
     }
     tune_bench *b = g_new0(tune_bench, 1);
     b->t = t;
+    b->rig = rig;
     b->sim = sim;
     interrupt_guard(rp_sim_port(sim));
     rp_sim_wait_for_word(sim);
     b->memory = g_malloc0(t->image->memory);
-    rp_engine_open(&b->engine, t->image, t->file->image_size, b->memory, t->image->memory);
+    rp_engine_open(&b->engine, rig->image, rig->image_size, b->memory, t->image->memory);
     b->history = rp_history_new(t->image, RP_HISTORY_BYTES);
     b->shape = rp_frame_shape_of(t->image);
     b->frame = g_malloc0(b->shape.bytes);
     rp_engine_listen(&b->engine, take_event, b);
-    tune_file_gains(t, b->gain);
+    memcpy(b->gain, gain, sizeof b->gain);
+    if (!tune_bench_gains(b, gain)) {
+        tune_bench_free(b);
+        g_set_error_literal(error, G_IO_ERROR, G_IO_ERROR_INVALID_ARGUMENT, "a gain is out of its range");
+        return NULL;
+    }
     return b;
 }
 
@@ -65,6 +77,7 @@ void tune_bench_free(tune_bench *b)
         rp_engine_rest(&b->engine, rp_sim_port(b->sim));
         interrupt_guard(NULL);
         rp_sim_free(b->sim);
+        rp_rig_free(b->rig);
         rp_history_free(b->history);
         g_free(b->frame);
         g_free(b->memory);
@@ -117,6 +130,23 @@ void tune_bench_clear(tune_bench *b)
     rp_engine_resume(&b->engine);
 }
 
+/* The setpoint as it is asked for, which a ramp may not have come to. */
+static double setpoint_now(const tune_bench *b)
+{
+    const rp_image_loop *l = b->t->is;
+    const rp_reading asked = rp_engine_value(&b->engine, l->setpoint), trim = rp_engine_value(&b->engine, l->trim);
+    return l->setpoint < b->t->image->slots && rp_usable(asked.quality)
+               ? (double)asked.value + (double)trim.value
+               : (double)rp_engine_value(&b->engine, l->first + RP_TERM_TARGET).value;
+}
+
+static bool ramps(const tune_bench *b)
+{
+    const double at = (double)rp_engine_value(&b->engine, b->t->is->first + RP_TERM_TARGET).value;
+    return b->engine.link[b->t->loop].phase == RP_LOOP_ENGAGED &&
+           fabs(at - setpoint_now(b)) > RAMPED * fmax(fabs(at), fabs(setpoint_now(b)));
+}
+
 /* Driving, and off its limits; one that knows of none, once it has been on either side of its setpoint. */
 static bool at_work(tune_bench *b)
 {
@@ -128,7 +158,7 @@ static bool at_work(tune_bench *b)
     const bool limited = l->terms > RP_TERM_SATURATED
                              ? rp_engine_value(&b->engine, l->first + RP_TERM_SATURATED).value != 0.0f
                              : !b->crossed;
-    return b->engine.link[b->t->loop].phase == RP_LOOP_ENGAGED && !limited;
+    return b->engine.link[b->t->loop].phase == RP_LOOP_ENGAGED && !limited && !ramps(b);
 }
 
 /* Between the least and the greatest error since some ticks ago. */
@@ -154,17 +184,14 @@ static void wait_for_calm(tune_bench *b)
 void tune_bench_settle(tune_bench *b)
 {
     const uint64_t calm = ticks_of(b, b->t->over);
-    const uint64_t last = b->ticks + (uint64_t)(SETTLES_AT_MOST * (double)calm);
+    const uint64_t latest = b->ticks + (uint64_t)(RAMPS_AT_MOST * (double)calm);
+    uint64_t last = b->ticks + (uint64_t)(SETTLES_AT_MOST * (double)calm);
     for (uint64_t worked = 0; worked < calm && b->ticks < last && !interrupt_asked();) {
         tick(b);
         worked = at_work(b) ? worked + 1 : 0;
+        last = ramps(b) ? MIN(b->ticks + (uint64_t)(SETTLES_AT_MOST * (double)calm), latest) : last;
     }
     wait_for_calm(b);
-}
-
-static double setpoint_now(const tune_bench *b)
-{
-    return (double)rp_engine_value(&b->engine, b->t->is->first + RP_TERM_TARGET).value;
 }
 
 static void set_test(tune_bench *b, tune_test test, double size)

@@ -1,6 +1,6 @@
 /* Orders for tune, line by line, on one rig that goes on:
  *
- *   kp 8, ki 0.1     gains, at once
+ *   kp 8, ki 0.1     gains, at once; a setting that is no gain (filter 20 ms): the rig begins anew with it
  *   step 2 K         a step of the setpoint; push 10 %: of the output; disturb: the next that the hook-up states
  *   wait 20 s        goes on; settle: until the loop is off its limits
  *   back 2           the gains of try 2
@@ -17,14 +17,40 @@
 typedef struct script {
     tuning *t;
     tune_bench *bench;
-    double gain[TUNE_GAINS];
+    double gain[TUNE_VALUES];
     uint32_t disturbed;
     guint line;
 } script;
 
+static bool begin_anew(script *s, const double *gain, char **why)
+{
+    g_autoptr(GError) error = NULL;
+    tune_bench *bench = tune_bench_new(s->t, gain, &error);
+    if (!bench) {
+        *why = g_strdup(error->message);
+        return false;
+    }
+    tune_bench_free(s->bench);
+    s->bench = bench;
+    return true;
+}
+
+/* A setting that is no gain cannot change while the rig runs: it begins anew. */
+static bool use_gains(script *s, const double *gain, char **why)
+{
+    const bool running = tune_same_settings(s->t, gain, s->gain);
+    const bool used = running ? tune_bench_gains(s->bench, gain) : begin_anew(s, gain, why);
+    if (used) {
+        memcpy(s->gain, gain, sizeof s->gain);
+    }
+    return used;
+}
+
 static bool give_gains(script *s, const char *text, char **why)
 {
-    return tune_parse_gains(s->t, text, s->gain, why) && tune_bench_gains(s->bench, s->gain);
+    double gain[TUNE_VALUES];
+    memcpy(gain, s->gain, sizeof gain);
+    return tune_parse_gains(s->t, text, gain, why) && use_gains(s, gain, why);
 }
 
 static bool give_test(script *s, tune_test test, const char *amount, char **why)
@@ -65,21 +91,7 @@ static bool go_back(script *s, const char *text, char **why)
         *why = g_strdup_printf("back %s: the tries go from 1 to %u", text, s->t->tries->len);
         return false;
     }
-    memcpy(s->gain, tune_try_at(s->t, (guint)number - 1)->gain, sizeof s->gain);
-    return tune_bench_gains(s->bench, s->gain);
-}
-
-static bool begin_anew(script *s, char **why)
-{
-    g_autoptr(GError) error = NULL;
-    tune_bench *bench = tune_bench_new(s->t, &error);
-    if (!bench) {
-        *why = g_strdup(error->message);
-        return false;
-    }
-    tune_bench_free(s->bench);
-    s->bench = bench;
-    return tune_bench_gains(bench, s->gain);
+    return use_gains(s, tune_try_at(s->t, (guint)number - 1)->gain, why);
 }
 
 static bool obey(script *s, char *line, char **why)
@@ -110,7 +122,7 @@ static bool obey(script *s, char *line, char **why)
         return true;
     }
     if (strcmp(word[0], "anew") == 0) {
-        return begin_anew(s, why);
+        return begin_anew(s, s->gain, why);
     }
     if (strcmp(word[0], "save") == 0) {
         return tune_save(s->t, s->gain, why);
@@ -121,11 +133,12 @@ static bool obey(script *s, char *line, char **why)
 int tune_script(tuning *t, FILE *from)
 {
     g_autoptr(GError) error = NULL;
-    script s = {.t = t, .bench = tune_bench_new(t, &error)};
+    script s = {.t = t};
+    tune_file_gains(t, s.gain);
+    s.bench = tune_bench_new(t, s.gain, &error);
     if (!s.bench) {
         return command_refuse(t->self, "%s", error->message);
     }
-    tune_file_gains(t, s.gain);
     int status = EXIT_DONE;
     char line[LINE_MOST];
     while (status == EXIT_DONE && !interrupt_asked() && fgets(line, sizeof line, from)) {

@@ -3,6 +3,7 @@
 
 #include "rewrite.h"
 
+#include "files/files.h"
 #include "port/sim/sim.h"
 #include "record/tell.h"
 #include "rigpulse/edit.h"
@@ -12,9 +13,12 @@
 #include <math.h>
 #include <string.h>
 
-#define DECAY_SHOWN  0.1 /* below, noise decides */
+#define DECAY_SHOWN  0.1  /* below, noise decides */
+#define SAME         1e-6 /* relative: what a file's number and one that was typed may differ by */
 #define AMOUNT_LEAST 1e-6
 #define AMOUNT_MOST  1e6
+
+/* ---- gains and settings ------------------------------------------------------------------------------ */
 
 static const char *param_name(const tuning *t, uint32_t gain)
 {
@@ -23,59 +27,101 @@ static const char *param_name(const tuning *t, uint32_t gain)
 
 const char *tune_gain_word(const tuning *t, uint32_t gain)
 {
+    if (gain >= t->gains) {
+        return t->setting[gain - t->gains].name;
+    }
     const char *name = param_name(t, gain);
     return t->is->brought >> gain & 1u ? name + strlen(t->name) + 1 : name;
 }
 
 const char *tune_gain_unit(const tuning *t, uint32_t gain)
 {
-    return rp_image_unit(t->image, RP_NAME_SLOT, t->is->gain[gain], 0);
+    return gain < t->gains ? rp_image_unit(t->image, RP_NAME_SLOT, t->is->gain[gain], 0)
+                           : t->setting[gain - t->gains].unit;
+}
+
+static double in_file(const tuning *t, uint32_t gain)
+{
+    const rp_image_param *param = rp_image_at(t->image, RP_SECTION_PARAMS);
+    return gain < t->gains ? (double)param[t->is->gain[gain]].initial : t->setting[gain - t->gains].place.value;
+}
+
+static void limits_of(const tuning *t, uint32_t gain, double *low, double *high)
+{
+    const rp_image_param *param = rp_image_at(t->image, RP_SECTION_PARAMS);
+    *low = gain < t->gains ? (double)param[t->is->gain[gain]].low : t->setting[gain - t->gains].low;
+    *high = gain < t->gains ? (double)param[t->is->gain[gain]].high : t->setting[gain - t->gains].high;
 }
 
 void tune_file_gains(const tuning *t, double *gain)
 {
-    const rp_image_param *param = rp_image_at(t->image, RP_SECTION_PARAMS);
-    for (uint32_t i = 0; i < t->gains; i++) {
-        gain[i] = (double)param[t->is->gain[i]].initial;
+    for (uint32_t i = 0; i < t->gains + t->settings; i++) {
+        gain[i] = in_file(t, i);
     }
+}
+
+static bool is_same(double a, double b)
+{
+    return fabs(a - b) <= SAME * fmax(fabs(a), fabs(b));
+}
+
+bool tune_same_settings(const tuning *t, const double *a, const double *b)
+{
+    uint32_t i = t->gains;
+    while (i < t->gains + t->settings && is_same(a[i], b[i])) {
+        i++;
+    }
+    return i == t->gains + t->settings;
 }
 
 static char *gain_words(const tuning *t)
 {
     GString *all = g_string_new(NULL);
-    for (uint32_t i = 0; i < t->gains; i++) {
+    for (uint32_t i = 0; i < t->gains + t->settings; i++) {
         g_string_append_printf(all, "%s%s", i ? ", " : "", tune_gain_word(t, i));
     }
     return g_string_free(all, FALSE);
 }
 
+/* The gain or setting that a text begins with, and what follows it; the longest name counts ("slope weight"). */
+static uint32_t named_by(const tuning *t, const char *text, const char **rest)
+{
+    uint32_t found = t->gains + t->settings;
+    size_t longest = 0;
+    for (uint32_t i = 0; i < t->gains + t->settings; i++) {
+        const char *word = tune_gain_word(t, i);
+        const size_t length = strlen(word);
+        if (length > longest && strncmp(text, word, length) == 0 && strchr(" =", text[length])) {
+            found = i;
+            longest = length;
+        }
+    }
+    *rest = text + longest + strspn(text + longest, " =");
+    return found;
+}
+
 static bool parse_gain(const tuning *t, const char *text, double *gain, char **why)
 {
-    g_auto(GStrv) word = g_strsplit_set(text, " =", 2);
-    const rp_image_param *param = rp_image_at(t->image, RP_SECTION_PARAMS);
-    uint32_t i = 0;
-    while (i < t->gains && word[0] && strcmp(word[0], tune_gain_word(t, i)) != 0) {
-        i++;
-    }
-    if (!word[0] || !word[1] || i == t->gains) {
+    const char *rest, *wrong;
+    double low, high;
+    const uint32_t i = named_by(t, text, &rest);
+    if (i == t->gains + t->settings || !*rest) {
         g_autofree char *all = gain_words(t);
-        *why = g_strdup_printf("'%s' is no gain of '%s'; write for instance: %s 8 (there is %s)", text, t->name,
-                               tune_gain_word(t, 0), all);
+        *why = g_strdup_printf("'%s' is no gain or setting of '%s'; write for instance: %s 8 (there is %s)", text,
+                               t->name, tune_gain_word(t, 0), all);
         return false;
     }
-    const char *wrong;
-    const rp_image_param *p = &param[t->is->gain[i]];
-    if (!rp_quantity_parse(g_strstrip(word[1]), tune_gain_unit(t, i), &gain[i], &wrong)) {
+    if (!rp_quantity_parse(rest, tune_gain_unit(t, i), &gain[i], &wrong)) {
         double bare;
-        if (!rp_quantity_parse(word[1], "", &bare, &wrong)) {
+        if (!rp_quantity_parse(rest, "", &bare, &wrong)) {
             *why = g_strdup_printf("%s: %s; it is in %s", text, wrong, tune_gain_unit(t, i));
             return false;
         }
         gain[i] = bare;
     }
-    if (!(gain[i] >= (double)p->low && gain[i] <= (double)p->high)) {
-        *why =
-            g_strdup_printf("%s: %s can be from %g to %g", text, tune_gain_word(t, i), (double)p->low, (double)p->high);
+    limits_of(t, i, &low, &high);
+    if (!(gain[i] >= low && gain[i] <= high)) {
+        *why = g_strdup_printf("%s: %s can be from %g to %g", text, tune_gain_word(t, i), low, high);
         return false;
     }
     return true;
@@ -131,12 +177,32 @@ bool tune_step_fits(const tuning *t, double setpoint, double step, char **why)
     return true;
 }
 
+static void put_value(const tuning *t, uint32_t i, double value, GString *to)
+{
+    const char *unit = i < t->gains ? "" : tune_gain_unit(t, i);
+    g_string_append_printf(to, "%s%s %.4g%s%s", to->len ? ", " : "", tune_gain_word(t, i), value, *unit ? " " : "",
+                           unit);
+}
+
+char *tune_settings_text(const tuning *t, const double *gain)
+{
+    GString *text = g_string_new(NULL);
+    for (uint32_t i = t->gains; i < t->gains + t->settings; i++) {
+        if (!is_same(gain[i], in_file(t, i))) {
+            put_value(t, i, gain[i], text);
+        }
+    }
+    return g_string_free(text, FALSE);
+}
+
 char *tune_gains_text(const tuning *t, const double *gain)
 {
     GString *text = g_string_new(NULL);
+    g_autofree char *settings = tune_settings_text(t, gain);
     for (uint32_t i = 0; i < t->gains; i++) {
-        g_string_append_printf(text, "%s%s %.4g", i ? ", " : "", tune_gain_word(t, i), gain[i]);
+        put_value(t, i, gain[i], text);
     }
+    g_string_append_printf(text, "%s%s", *settings ? ", " : "", settings);
     return g_string_free(text, FALSE);
 }
 
@@ -426,16 +492,17 @@ void tune_print_json(const tuning *t)
     for (guint i = 0; i < t->tries->len; i++) {
         const tune_try *one = tune_try_at(t, i);
         g_autofree char *test = tune_test_text(t, one);
-        json_t *gains = json_object(), *response = json_object();
-        for (uint32_t k = 0; k < t->gains; k++) {
-            json_object_set_new(gains, tune_gain_word(t, k), json_real(one->gain[k]));
+        json_t *gains = json_object(), *settings = json_object(), *response = json_object();
+        for (uint32_t k = 0; k < t->gains + t->settings; k++) {
+            json_object_set_new(k < t->gains ? gains : settings, tune_gain_word(t, k), json_real(one->gain[k]));
         }
         for (size_t k = 0; k < G_N_ELEMENTS(figures) && !one->stopped; k++) {
             const double value = figure_of(&one->response, k);
             json_object_set_new(response, figures[k].name, isfinite(value) ? json_real(value) : json_null());
         }
-        json_t *is = json_pack("{s:i, s:o, s:s, s:o, s:b}", "try", (int)i + 1, "gains", gains, "test", test, "figures",
-                               response, "settles", !one->stopped && one->response.verdict == RP_VERDICT_SETTLED);
+        json_t *is = json_pack("{s:i, s:o, s:o, s:s, s:o, s:b}", "try", (int)i + 1, "gains", gains, "settings",
+                               settings, "test", test, "figures", response, "settles",
+                               !one->stopped && one->response.verdict == RP_VERDICT_SETTLED);
         g_autofree char *verdict = tune_verdict_text(t, one);
         json_object_set_new(is, "verdict", json_string(verdict));
         json_object_set_new(is, "begun on its way", json_boolean(!one->stopped && one->response.unsettled));
@@ -450,34 +517,81 @@ void tune_print_json(const tuning *t)
 
 /* ---- the file ---------------------------------------------------------------------------------------- */
 
+/* The places whose numbers are others now, in a rig of the same loop. *nowhere: a gain that has none. */
+static uint32_t changed_places(const tuning *t, rp_rig *rig, const double *gain, rp_place *place, double *number,
+                               const char **nowhere)
+{
+    rp_loop_setting setting[RP_LOOP_SETTINGS_MAX];
+    const uint32_t settings = rp_rig_loop_settings(rig, t->name, setting);
+    uint32_t count = 0;
+    for (uint32_t i = 0; i < t->gains + MIN(settings, t->settings); i++) {
+        if (i >= t->gains) {
+            place[count] = setting[i - t->gains].place;
+        } else if (!rp_rig_param_place(rig, param_name(t, i), &place[count])) {
+            *nowhere = param_name(t, i);
+            continue;
+        }
+        if (!is_same(place[count].value, gain[i])) {
+            number[count++] = g_ascii_strtod(
+                g_ascii_dtostr((char[G_ASCII_DTOSTR_BUF_SIZE]){0}, G_ASCII_DTOSTR_BUF_SIZE, gain[i]), NULL);
+        }
+    }
+    return count;
+}
+
+/* The rig's text with these gains and settings; NULL when they stand there already. */
+static const char *text_with(const tuning *t, rp_rig *rig, const double *gain, const char **nowhere)
+{
+    rp_place place[TUNE_VALUES];
+    const rp_place *which[TUNE_VALUES];
+    double number[TUNE_VALUES];
+    const uint32_t count = changed_places(t, rig, gain, place, number, nowhere);
+    for (uint32_t i = 0; i < count; i++) {
+        which[i] = &place[i];
+    }
+    return count > 0 ? rp_edit_places(rig, which, number, count) : NULL;
+}
+
+rp_rig *tune_rig(const tuning *t, const double *gain, GError **error)
+{
+    double file[TUNE_VALUES];
+    tune_file_gains(t, file);
+    memcpy(file + t->gains, gain + t->gains, t->settings * sizeof *gain);
+    const char *nowhere = NULL, *with = text_with(t, t->file, file, &nowhere), *text = with ? with : t->file->source;
+    rp_rig *rig = rp_rig_compile(t->path, text, strlen(text), rp_sim_catalog());
+    const bool alike = rig && rig->image && ((const rp_image_header *)rig->image)->slots == t->image->slots &&
+                       ((const rp_image_header *)rig->image)->memory == t->image->memory;
+    if (!alike) {
+        g_autofree char *gains = tune_gains_text(t, gain);
+        g_set_error(error, G_IO_ERROR, G_IO_ERROR_INVALID_ARGUMENT, "the rig cannot be taken with %s%s%s", gains,
+                    rig && rig->messages ? ": " : "", rig && rig->messages ? rig->message[0].text : "");
+        rp_rig_free(rig);
+        return NULL;
+    }
+    return rig;
+}
+
 bool tune_save(tuning *t, const double *gain, char **why)
 {
-    rp_place place[TUNE_GAINS];
-    const rp_place *which[TUNE_GAINS];
-    double number[TUNE_GAINS];
-    uint32_t count = 0;
-    for (uint32_t i = 0; i < t->gains; i++) {
-        if (!rp_rig_param_place(t->file, param_name(t, i), &place[count])) {
-            *why = g_strdup_printf("%s stands nowhere as a number", param_name(t, i));
-            return false;
-        }
-        if (fabs(place[count].value - gain[i]) > 1e-6 * fabs(gain[i])) {
-            which[count] = &place[count];
-            number[count] = g_ascii_strtod(
-                g_ascii_dtostr((char[G_ASCII_DTOSTR_BUF_SIZE]){0}, G_ASCII_DTOSTR_BUF_SIZE, gain[i]), NULL);
-            count++;
-        }
-    }
-    if (count == 0) {
-        *why = g_strdup_printf("these gains stand in %s already", t->path);
-        return false;
-    }
+    g_autofree char *now = NULL;
     g_autoptr(GError) error = NULL;
-    const char *text = rp_edit_places(t->file, which, number, count);
-    g_autofree char *words = tune_gains_text(t, gain), *what = g_strdup_printf("tune %s: %s", t->name, words);
-    if (!text || !rewrite_file(t->path, t->file->source, text, what, &error)) {
-        *why = g_strdup(error ? error->message : "out of memory");
+    gsize length = 0;
+    if (!rp_file_read(t->path, &now, &length, &error)) {
+        *why = g_strdup(error->message);
         return false;
     }
-    return true;
+    rp_rig *rig = rp_rig_compile(t->path, now, length, rp_sim_catalog());
+    const char *nowhere = NULL, *text = rig && rig->image ? text_with(t, rig, gain, &nowhere) : NULL;
+    g_autofree char *words = tune_gains_text(t, gain), *what = g_strdup_printf("tune %s: %s", t->name, words);
+    if (!rig || !rig->image) {
+        *why = g_strdup_printf("%s has mistakes in it now; 'rigpulse check' says which", t->path);
+    } else if (nowhere) {
+        *why = g_strdup_printf("%s stands nowhere as a number", nowhere);
+    } else if (!text) {
+        *why = g_strdup_printf("these gains stand in %s already", t->path);
+    } else if (!rewrite_file(t->path, rig->source, text, what, &error)) {
+        *why = g_strdup(error->message);
+    }
+    rp_rig_free(rig);
+    return !*why;
 }

@@ -28,10 +28,12 @@ typedef enum typed { TYPED_NOTHING, TYPED_GAIN, TYPED_STEP, TYPED_PUSH, TYPED_BA
 typedef struct tune_view {
     tuning *t;
     session *session;
-    const session_setup *setup;
+    session_setup setup;
+    rp_rig *rig;  /* with settings that are not the file's; NULL: they are */
+    rp_rig *next; /* that it is to begin anew with; NULL: the one it has */
     show shown;
     view chart; /* what watch draws curves with */
-    double gain[TUNE_GAINS];
+    double gain[TUNE_VALUES];
     uint32_t chosen, disturbed;
     double step, push;
     double pace;  /* times as fast as the wall clock */
@@ -71,19 +73,32 @@ static const rp_image_param *range_of(const tune_view *v, uint32_t gain)
     return (const rp_image_param *)rp_image_at(v->t->image, RP_SECTION_PARAMS) + v->t->is->gain[gain];
 }
 
-static void set_gains(tune_view *v, const double *gain)
+/* Gains change at once; with other settings the rig begins anew. False, which has been said, when it cannot. */
+static bool set_gains(tune_view *v, const double *gain)
 {
+    g_autoptr(GError) error = NULL;
+    if (!tune_same_settings(v->t, gain, v->gain)) {
+        rp_rig *rig = tune_rig(v->t, gain, &error);
+        if (!rig) {
+            say(v, "%s", error->message);
+            return false;
+        }
+        rp_rig_free(v->next);
+        v->next = rig;
+        v->renews = true;
+    }
     for (uint32_t i = 0; i < v->t->gains; i++) {
         v->test.voided |= v->testing && v->gain[i] != gain[i];
-        v->gain[i] = gain[i];
         ask(v, WISH_SET, v->t->is->gain[i], gain[i]);
     }
+    memcpy(v->gain, gain, sizeof v->gain);
+    return true;
 }
 
 /* One that is 0 begins at a hundredth of the first. */
 static void turn_gain(tune_view *v, double factor)
 {
-    double gain[TUNE_GAINS];
+    double gain[TUNE_VALUES];
     const rp_image_param *p = range_of(v, v->chosen);
     memcpy(gain, v->gain, sizeof gain);
     double *now = &gain[v->chosen];
@@ -107,14 +122,22 @@ static void begin_test(tune_view *v, tune_test test, double size, uint32_t distu
     v->testing = true;
 }
 
+/* The setpoint as it is asked for, which a ramp may not have come to. */
+static double setpoint_now(const tune_view *v)
+{
+    const rp_image_loop *l = v->t->is;
+    const rp_history *h = v->chart.history;
+    const int32_t asked = l->setpoint < v->t->image->slots ? rp_history_slot(h, l->setpoint) : -1;
+    const int32_t column = asked >= 0 ? asked : rp_history_slot(h, l->first + RP_TERM_TARGET);
+    return (double)rp_history_value(h, (uint32_t)column, rp_history_end(h) - 1) +
+           (asked >= 0 && v->stepped ? v->step : 0.0);
+}
+
 static void begin_step(tune_view *v)
 {
     g_autofree char *why = NULL;
     const double size = v->stepped ? -v->step : v->step;
-    const double setpoint = (double)rp_history_value(
-        v->chart.history, (uint32_t)rp_history_slot(v->chart.history, v->t->is->first + RP_TERM_TARGET),
-        rp_history_end(v->chart.history) - 1);
-    if (!tune_step_fits(v->t, setpoint, size, &why)) {
+    if (!tune_step_fits(v->t, setpoint_now(v), size, &why)) {
         say(v, "%s", why);
         v->step = v->stepped ? v->step : 0.0; /* so that it is asked again */
         return;
@@ -224,14 +247,15 @@ static bool go_back(tune_view *v, const char *answer)
         say(v, "'%s': the tries go from 1 to %u", answer, v->t->tries->len);
         return false;
     }
-    set_gains(v, tune_try_at(v->t, (guint)number - 1)->gain);
-    say(v, "the gains of try %u", (guint)number);
+    if (set_gains(v, tune_try_at(v->t, (guint)number - 1)->gain)) {
+        say(v, "the gains of try %u", (guint)number);
+    }
     return true;
 }
 
 static bool take_gain(tune_view *v, const char *answer)
 {
-    double gain[TUNE_GAINS];
+    double gain[TUNE_VALUES];
     g_autofree char *why = NULL;
     memcpy(gain, v->gain, sizeof gain);
     g_autofree char *text =
@@ -240,8 +264,7 @@ static bool take_gain(tune_view *v, const char *answer)
         say(v, "%s", why);
         return false;
     }
-    set_gains(v, gain);
-    return true;
+    return set_gains(v, gain);
 }
 
 static bool take_amount(tune_view *v, const char *answer, bool step)
@@ -287,7 +310,7 @@ static guint fell_with(const tune_view *v)
 {
     for (guint i = v->t->tries->len; i-- > 0;) {
         const tune_try *one = tune_try_at(v->t, i);
-        if (memcmp(one->gain, v->gain, v->t->gains * sizeof *one->gain) == 0 && !one->voided) {
+        if (memcmp(one->gain, v->gain, (v->t->gains + v->t->settings) * sizeof *one->gain) == 0 && !one->voided) {
             return one->stopped ? i + 1 : 0;
         }
     }
@@ -403,7 +426,7 @@ static const struct {
     {KEY_UP, KEY_DOWN, "↑ ↓", "choose a gain", choose_key},
     {KEY_RIGHT, '+', "→ +", "a tenth more of the chosen gain, at once", turn_key},
     {KEY_LEFT, '-', "← -", "a tenth less", turn_key},
-    {'=', 0, "=", "type the gain, or several: kp 8, ki 0.1", type_key},
+    {'=', 0, "=", "type the gain, or several, or settings: kp 8, filter 20 ms", type_key},
     {'s', 'S', "s S", "test: step the setpoint, then s back; S asks by how much", test_key},
     {'p', 'P', "p P", "test: push the output; P asks by how much", test_key},
     {'x', 0, "x", "test: the next disturbance that the hook-up states", test_key},
@@ -484,11 +507,12 @@ static void put_slot(const tune_view *v, int row, int column, const char *name, 
 static void draw_side(const tune_view *v, int row, int column)
 {
     const rp_image_loop *l = v->t->is;
+    g_autofree char *settings = tune_settings_text(v->t, v->gain);
     for (uint32_t i = 0; i < v->t->gains; i++, row++) {
         screen_printf(row, column, SIDE_WIDTH, i == v->chosen ? INK_HEAD : INK_PLAIN, " %-9s %10.4g %s ",
                       tune_gain_word(v->t, i), v->gain[i], tune_gain_unit(v->t, i));
     }
-    row++;
+    screen_put(row++, column + 1, SIDE_WIDTH - 1, INK_STRONG, settings);
     put_slot(v, row++, column, "loop", l->first, INK_STRONG);
     put_slot(v, row++, column, "setpoint", l->first + RP_TERM_TARGET, INK_PLAIN);
     put_slot(v, row++, column, "measured", l->measured, INK_PLAIN);
@@ -596,7 +620,7 @@ static void show_look_away(void *self)
     session_look_away(((tune_view *)self)->session);
 }
 
-/* The rig from its beginning, with the gains as they are; the tries stay. */
+/* The rig from its beginning, with the gains and settings as they are; the tries stay. */
 static void begin_anew(tune_view *v)
 {
     g_autoptr(GError) error = NULL;
@@ -606,7 +630,12 @@ static void begin_anew(tune_view *v)
     g_free(result.complaint);
     v->renews = v->testing = v->stepped = v->stopped = false;
     v->disturbed = 0;
-    v->session = v->shown.session = v->chart.session = session_begin(v->setup, &error);
+    if (v->next) {
+        rp_rig_free(v->rig);
+        v->setup.rig = v->rig = v->next;
+        v->next = NULL;
+    }
+    v->session = v->shown.session = v->chart.session = session_begin(&v->setup, &error);
     v->lost = !v->session;
     if (v->session) {
         v->chart.history = session_look(v->session);
@@ -651,7 +680,7 @@ int tune_by_keys(tuning *t)
         return command_refuse(t->self, "%s", error->message);
     }
     tune_view v = {
-        .t = t, .session = s, .setup = &setup, .answer = g_string_new(NULL), .pace = t->pace > 0.0 ? t->pace : 1.0};
+        .t = t, .session = s, .setup = setup, .answer = g_string_new(NULL), .pace = t->pace > 0.0 ? t->pace : 1.0};
     v.chart = (view){.rig = t->file,
                      .image = t->image,
                      .session = s,
@@ -676,6 +705,8 @@ int tune_by_keys(tuning *t)
     if (v.testing) {
         g_free(v.test.stopped);
     }
+    rp_rig_free(v.rig);
+    rp_rig_free(v.next);
     g_array_unref(v.chart.item);
     g_string_free(v.answer, TRUE);
     g_free(v.note);

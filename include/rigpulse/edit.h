@@ -71,6 +71,20 @@ const char *rp_edit_points(rp_rig *rig, const rp_calibration *table, const doubl
 /* The place of a parameter's initial value; false when there is no such parameter. */
 bool rp_rig_param_place(rp_rig *rig, const char *name, rp_place *place);
 
+#define RP_LOOP_SETTINGS_MAX 16
+
+/* A setting of a loop that is no gain. */
+typedef struct rp_loop_setting {
+    const char *name; /* as it is written: "filter"; of a line that is no method's, with that line: "engage within" */
+    const char *unit; /* that it is used in; "" for none */
+    double low, high; /* that it can be */
+    rp_place place;   /* its value is the one that holds where none is written */
+} rp_loop_setting;
+
+/* Those of the loop `name`, written or not, into `to`; returns how many. One that is not written and whose line needs
+ * more than it is left out; so is one that follows a parameter which does not start as a number. */
+uint32_t rp_rig_loop_settings(rp_rig *rig, const char *name, rp_loop_setting to[RP_LOOP_SETTINGS_MAX]);
+
 /* The place of the least power of an actuator in its unit, written or not; false when there is no such actuator. */
 bool rp_rig_least_place(rp_rig *rig, const char *name, rp_place *place);
 
