@@ -48,8 +48,9 @@ bool check_fixed(tree *t, node *n, unit wanted, bool interval, const char *what)
 /* The same, but no parameter; its number in `wanted`. */
 bool check_fixed_number(tree *t, node *n, unit wanted, const char *what, double *value);
 
-/* The least that a fixed value can become, in `wanted`. */
+/* The least, and the greatest, that a fixed value can become, in `wanted`. */
 double check_least_of(const node *n, unit wanted);
+double check_greatest_of(const node *n, unit wanted);
 
 /* Holds all that a fixed value can become against a range in `wanted`. */
 bool check_within(tree *t, const node *n, unit wanted, double low, double high, const char *what);
@@ -57,6 +58,10 @@ bool check_within(tree *t, const node *n, unit wanted, double low, double high, 
 /* Holds a time constant against what a filter's state of two floats can still follow: ticks. */
 #define CHECK_TICKS_MOST 1e8
 bool check_reachable(tree *t, const node *n, const char *what);
+
+/* The way a number goes with the only sensor that it is made of: 1 when it rises with it, -1 when it falls, and 0 when
+ * that is not known. *sensor is set unless it is 0. */
+int lang_way(const node *n, const symbol **sensor);
 
 /* "percent", "deg": what an actuator is driven in, in a message. */
 const char *check_drive_unit(const symbol *actuator);

@@ -78,6 +78,42 @@ static void check_condition(tree *t, node *n, const char *word, const char *advi
     }
 }
 
+static bool is_fixed(const node *n)
+{
+    return n->kind == NODE_NUMBER || (n->kind == NODE_NAME && n->symbol && n->symbol->kind == SYMBOL_PARAM);
+}
+
+/* Only a guard that lets nothing be driven, on what the loop measures. */
+static bool forbids(const guard *g, const loop *l)
+{
+    const node *c = g->condition;
+    const bool rests = !g->limit || (g->limit->kind == NODE_NUMBER && g->limit->number == g->actuator->initial);
+    return l->sound && l->actuator == g->actuator && rests && c->kind == NODE_COMPARE && c->a->kind == NODE_NAME &&
+           l->measured->kind == NODE_NAME && c->a->symbol == l->measured->symbol && is_fixed(c->b) &&
+           is_fixed(l->setpoint);
+}
+
+/* A setpoint that can only be held by driving what the guard keeps at rest there. */
+static void warn_of_setpoint(tree *t, const guard *g)
+{
+    for (unsigned i = 0; i < t->loops; i++) {
+        const loop *l = t->loop[i];
+        if (!forbids(g, l)) {
+            continue;
+        }
+        const unit u = l->measured->type.unit;
+        const bool above = strcmp(g->condition->text, "above") == 0;
+        const double set = above ? check_greatest_of(l->setpoint, u) : check_least_of(l->setpoint, u);
+        const double limit = above ? check_least_of(g->condition->b, u) : check_greatest_of(g->condition->b, u);
+        if (above ? set > limit : set < limit) {
+            report_warning(t->report, g->condition->at, "guard farther out, or keep the setpoint within",
+                           "the setpoint of '%s' %s %g %s, but this guard keeps '%s' at rest %s %g %s", l->name,
+                           l->setpoint->kind == NODE_NUMBER ? "is" : "can be", set, u.text, g->actuator->name,
+                           g->condition->text, limit, u.text);
+        }
+    }
+}
+
 void check_guard(tree *t, guard *g)
 {
     g->actuator = g->name ? find_actuator(t, g->name, g->name_at) : NULL;
@@ -98,6 +134,9 @@ void check_guard(tree *t, guard *g)
     warn_of_lateness(t, g->condition);
     if (g->actuator && g->limit) {
         check_limit(t, g);
+    }
+    if (g->actuator) {
+        warn_of_setpoint(t, g);
     }
 }
 

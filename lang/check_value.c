@@ -118,7 +118,7 @@ double check_least_of(const node *n, unit wanted)
                                   : unit_convert(n->symbol->least, n->type.unit, wanted);
 }
 
-static double greatest_of(const node *n, unit wanted)
+double check_greatest_of(const node *n, unit wanted)
 {
     return n->kind == NODE_NUMBER ? unit_convert(n->number, n->type.unit, wanted)
                                   : unit_convert(n->symbol->greatest, n->type.unit, wanted);
@@ -126,11 +126,11 @@ static double greatest_of(const node *n, unit wanted)
 
 bool check_reachable(tree *t, const node *n, const char *what)
 {
-    const double ticks = greatest_of(n, unit_seconds) / (t->tick_us / 1e6);
+    const double ticks = check_greatest_of(n, unit_seconds) / (t->tick_us / 1e6);
     if (ticks > CHECK_TICKS_MOST) {
         report_error(t->report, n->at,
                      arena_print(t->arena, "take a tick of at least %g ms, or a shorter time",
-                                 greatest_of(n, unit_seconds) * 1e3 / CHECK_TICKS_MOST),
+                                 check_greatest_of(n, unit_seconds) * 1e3 / CHECK_TICKS_MOST),
                      "%s is %.5g million ticks, and beyond %g million its steps are too small to be added", what,
                      ticks / 1e6, CHECK_TICKS_MOST / 1e6);
     }
@@ -139,7 +139,7 @@ bool check_reachable(tree *t, const node *n, const char *what)
 
 bool check_within(tree *t, const node *n, unit wanted, double low, double high, const char *what)
 {
-    const double least = check_least_of(n, wanted), greatest = greatest_of(n, wanted);
+    const double least = check_least_of(n, wanted), greatest = check_greatest_of(n, wanted);
     if (least >= low && greatest <= high) {
         return true;
     }

@@ -4,6 +4,7 @@
  *   KIND NAME: settings, INPUT by ACTUATOR               a mechanism
  *   SENSOR VERB ...: settings                            what a sensor reads
  *   at TIME WHOM DISTURBANCE [AMOUNT] [for TIME]         something that happens to it */
+#include "check.h"
 #include "cursor.h"
 
 #include <math.h>
@@ -489,6 +490,46 @@ static void warn_falling(const hookup *h)
     }
 }
 
+/* The pickup of a sensor that sees a mechanism; NULL: there is none. */
+static const rp_pickup_item *pickup_of(const hookup *h, const symbol *sensor)
+{
+    for (unsigned i = 0; i < h->pickups; i++) {
+        if (h->pickup[i].sensor == sensor->index && h->pickup[i].kind->source == RP_PICKUP_MECHANISM) {
+            return &h->pickup[i];
+        }
+    }
+    return NULL;
+}
+
+/* 1 when what a loop measures rises while its actuator is driven more, -1 when it falls, 0 when that is not known. */
+static int answer_of(const hookup *h, const loop *l)
+{
+    const symbol *sensor = NULL;
+    const int way = lang_way(l->measured, &sensor);
+    const rp_pickup_item *s = way != 0 ? pickup_of(h, sensor) : NULL;
+    const rp_mechanism_item *m = s ? &h->mechanism[s->mechanism] : NULL;
+    if (!m || m->actuator[0] != (int32_t)l->actuator->index) {
+        return 0;
+    }
+    const int seen = s->raw[s->points - 1] > s->raw[0] ? 1 : -1,
+              driven = (m->gain[0] > 0.0) != l->actuator->inverted ? 1 : -1;
+    return way * seen * driven * m->kind->output[s->output].way;
+}
+
+static void warn_wrong_way(const hookup *h)
+{
+    const tree *t = h->t;
+    for (unsigned i = 0; i < t->loops; i++) {
+        const loop *l = t->loop[i];
+        const int answer = answer_of(h, l);
+        if (answer != 0 && (answer < 0) != l->reverse) {
+            report_warning(t->report, l->at, answer < 0 ? "add a line: reverse" : "leave the line 'reverse' out",
+                           "what is measured %s while '%s' is driven more, so this loop drives the wrong way",
+                           answer < 0 ? "falls" : "rises", l->actuator->name);
+        }
+    }
+}
+
 static void check_line(hookup *h, token *first)
 {
     cursor p = {.tree = h->t, .at = first};
@@ -511,6 +552,7 @@ const rp_hookup *lang_check_hookup(tree *t, const rp_catalog *catalog)
         warn_unconnected(&h);
         warn_unguarded(&h);
         warn_falling(&h);
+        warn_wrong_way(&h);
     }
     rp_hookup *made = arena_get(t->arena, sizeof *made);
     *made = (rp_hookup){t->hookup_port->text, h.mechanism, h.pickup,      h.disturbance,

@@ -85,7 +85,7 @@ const plant plant_carriage = {
                          [NEAR] = {"near", "mm", 4, 0, 1e5, false, "so far from a stop its switch closes"},
                          [START] = {"start", "mm", 0, 0, 1e6, false, "place at the beginning"}},
              .input = {{"driven", "%", "the motor"}},
-             .output = {[OUT_PLACE] = {"place", "mm", "where it is, from the lower stop"},
+             .output = {[OUT_PLACE] = {"place", "mm", "where it is, from the lower stop", 0, 1},
                         [OUT_TOP] = {"top", "", "1 while it is near the upper stop", 1},
                         [OUT_BOTTOM] = {"bottom", "", "1 while it is near the lower stop", -1},
                         [OUT_STRAIN] = {"strain", "s", "how long it has been driven against a stop"}},

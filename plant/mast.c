@@ -103,7 +103,7 @@ const plant plant_mast = {
                          [STOP] = {"stop", "deg", 40, 1, 90, false, "where it lies when it has fallen"},
                          [START] = {"start", "deg", 0, -90, 90, false, "lean at the beginning"}},
              .input = {{"spun", "%", "the wheel's motor", 0}},
-             .output = {[OUT_LEAN] = {"lean", "deg", "of the mast, by the level", 0},
+             .output = {[OUT_LEAN] = {"lean", "deg", "of the mast, by the level", 0, -1},
                         [OUT_RATE] = {"rate", "deg/s", "how fast it leans over", 0},
                         [OUT_SPIN] = {"spin", "rpm", "speed of the wheel", 0},
                         [OUT_FALLEN] = {"fallen", "", "1 while it lies on its stop", 0},

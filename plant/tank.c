@@ -66,7 +66,7 @@ const plant plant_tank = {
                          [WAVES_EVERY] = {"every", "s", 1, 1e-2, 1e4, true, "period of the waves"},
                          [STALLS] = {"stalls", "%", 0, 0, 100, false, "up to this the pump does not turn"}},
              .input = {{"filled", "%", "the pump"}},
-             .output = {{"depth", "cm", "depth of the water where the sensor stands"}},
+             .output = {{"depth", "cm", "depth of the water where the sensor stands", 0, 1}},
              .disturbance = {{"spills", "ml", "so much is taken out at once"},
                              {"gains", "ml", "so much is poured in at once"},
                              PLANT_PLACED("cm")}},

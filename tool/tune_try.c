@@ -177,9 +177,11 @@ bool tune_step_fits(const tuning *t, double setpoint, double step, char **why)
     return true;
 }
 
+/* "kp 25", whose unit is the same in all rows and long; "margin 0.2 K". */
 static void put_value(const tuning *t, uint32_t i, double value, GString *to)
 {
-    const char *unit = i < t->gains ? "" : tune_gain_unit(t, i);
+    const bool ratio = i < t->gains && strchr(tune_gain_unit(t, i), '/');
+    const char *unit = ratio ? "" : tune_gain_unit(t, i);
     g_string_append_printf(to, "%s%s %.4g%s%s", to->len ? ", " : "", tune_gain_word(t, i), value, *unit ? " " : "",
                            unit);
 }

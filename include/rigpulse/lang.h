@@ -25,8 +25,11 @@ typedef struct rp_terminal {
     const char *word;
     const char *unit;
     const char *help;
-    int32_t
-        end; /* of what can be seen: 1 or -1 when it tells that the first input has brought it to that end; else 0 */
+    /* Of what can be seen: 1 or -1 when it tells that the first input has brought it to that end; else 0. */
+    int32_t end;
+    /* Of what can be seen: 1 when it rises, now or by and by, while the first input is more, -1 when it falls; 0 when
+     * that depends. */
+    int32_t way;
 } rp_terminal;
 
 #define RP_KIND_SETTINGS_MAX  24
