@@ -83,6 +83,8 @@ static void test_a_sitting(void **unused)
     person_sees(&p, "set by hand");
     person_types(&p, "h");
     person_sees(&p, "pump is given back");
+    person_types(&p, DOWN DOWN);
+    person_sees(&p, ", since tide is low: depth"); /* the chosen rule's reason, whole */
     person_types(&p, "?");
     person_sees(&p, "freeze the picture");
     person_types(&p, "?");

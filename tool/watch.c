@@ -256,12 +256,13 @@ static void draw_body(view *v)
     const bool wide = columns >= WIDE_FROM;
     const int events = CLAMP(rows / 6, 2, 10);
     const int list = MIN(items, wide ? (rows - events - 2) / 2 : rows - events - 2 - MAX(CHART_LEAST, rows * 2 / 5));
-    view_draw_list(v, 1, 0, list, columns);
+    view_draw_list(v, 1, list, columns);
     draw_line(1 + list, 0, columns);
     draw_hidden(v, 1 + list, list);
     view_draw_chart(v, 2 + list, 0, rows - list - events - 2, columns);
     draw_line(rows - events, 0, columns);
-    view_draw_events(v, rows - events + 1, 0, events, columns);
+    const int chosen = view_draw_chosen(v, rows - events + 1, events, columns);
+    view_draw_events(v, rows - events + 1 + chosen, 0, events - chosen, columns);
 }
 
 static void draw(view *v)

@@ -8,7 +8,7 @@
 #include <math.h>
 #include <string.h>
 
-enum { NAME_LEAST = 10, NAME_MOST = 18, VALUE_WIDTH = 13, PAST_WIDTH = 12 };
+enum { NAME_LEAST = 10, NAME_MOST = 18, NAME_COLUMN = 3, VALUE_WIDTH = 13, PAST_WIDTH = 12 };
 
 /* ---- values ---------------------------------------------------------------------------------------- */
 
@@ -376,7 +376,14 @@ static int name_width(const view *v, int width)
     return (int)MIN(longest, CLAMP(width / 5, NAME_LEAST, NAME_MOST));
 }
 
-static void draw_item(const view *v, const view_item *i, bool selected, int row, int column, int width, int names)
+/* The column of an item's note; all items begin at column 0. */
+static int note_column(const view_item *i, int names)
+{
+    const int past = NAME_COLUMN + names + VALUE_WIDTH + 1;
+    return i->kind == ITEM_RULE ? past : past + PAST_WIDTH + 1;
+}
+
+static void draw_item(const view *v, const view_item *i, bool selected, int row, int width, int names)
 {
     g_autoptr(GString) value = g_string_new(NULL), past = g_string_new(NULL), note = g_string_new(NULL);
     char mark[4] = " ";
@@ -390,19 +397,18 @@ static void draw_item(const view *v, const view_item *i, bool selected, int row,
     if (i->series >= 0) {
         g_snprintf(mark, sizeof mark, "%d", i->series + 1);
     }
-    const int at_value = column + 3 + names, at_past = at_value + VALUE_WIDTH + 1,
-              at_note = i->kind == ITEM_RULE ? at_past : at_past + PAST_WIDTH + 1;
+    const int at_value = NAME_COLUMN + names, at_past = at_value + VALUE_WIDTH + 1, at_note = note_column(i, names);
     const int pad = MAX(0, VALUE_WIDTH - (int)g_utf8_strlen(value->str, -1));
     const ink with = ink_of(v, i), curve = i->series >= 0 ? (ink)(INK_SERIES + i->series) : INK_DIM;
-    screen_put(row, column, 1, INK_STRONG, selected ? ">" : " ");
-    screen_put(row, column + 1, 1, curve, mark);
-    screen_put(row, column + 3, names, selected ? INK_STRONG : INK_PLAIN, view_name(v, i));
+    screen_put(row, 0, 1, INK_STRONG, selected ? ">" : " ");
+    screen_put(row, 1, 1, curve, mark);
+    screen_put(row, NAME_COLUMN, names, selected ? INK_STRONG : INK_PLAIN, view_name(v, i));
     screen_put(row, at_value + pad, VALUE_WIDTH, with, value->str);
     screen_put(row, at_past, PAST_WIDTH, curve, past->str);
-    screen_put(row, at_note, width - (at_note - column), selected ? INK_PLAIN : INK_DIM, note->str);
+    screen_put(row, at_note, width - at_note, selected ? INK_PLAIN : INK_DIM, note->str);
 }
 
-void view_draw_list(view *v, int row, int column, int rows, int width)
+void view_draw_list(view *v, int row, int rows, int width)
 {
     const int names = name_width(v, width);
     if (rows <= 0) {
@@ -419,6 +425,40 @@ void view_draw_list(view *v, int row, int column, int rows, int width)
     }
     for (int k = 0; k < rows && v->top + (guint)k < v->item->len; k++) {
         const guint at = v->top + (guint)k;
-        draw_item(v, view_item_at(v, at), at == v->selected, row + k, column, width, names);
+        draw_item(v, view_item_at(v, at), at == v->selected, row + k, width, names);
     }
+}
+
+/* Bytes of a text that fit in so many columns, up to a space where there is one. */
+static size_t bytes_of_line(const char *text, int width)
+{
+    if (g_utf8_strlen(text, -1) <= width) {
+        return strlen(text);
+    }
+    const char *end = g_utf8_offset_to_pointer(text, width), *at = end;
+    while (at > text && *at != ' ') {
+        at--;
+    }
+    return (size_t)((at > text ? at : end) - text);
+}
+
+int view_draw_chosen(const view *v, int row, int rows, int width)
+{
+    g_autoptr(GString) note = g_string_new(NULL);
+    if (v->item->len == 0) {
+        return 0;
+    }
+    const view_item *i = view_item_at(v, v->selected);
+    put_note(v, i, note);
+    if (g_utf8_strlen(note->str, -1) <= width - note_column(i, name_width(v, width))) {
+        return 0;
+    }
+    int used = 0;
+    for (const char *at = note->str; *at && used < rows; used++) {
+        const size_t length = bytes_of_line(at, width - 2);
+        g_autofree char *line = g_strndup(at, length);
+        screen_put(row + used, 1, width - 1, INK_PLAIN, line);
+        at += length + strspn(at + length, " ");
+    }
+    return used;
 }
