@@ -473,18 +473,11 @@ static void put_state_axis(const drawing *d, const panel *p)
         (double)(lane_of(d->r->image, p, 0) + lane_height(d->r->image, g_array_index(p->slot, uint32_t, 0))) - 0.75);
 }
 
-/* 1, 2 or 5 times a power of ten, so that about `most` of them fill the range. */
-static double tic_step(double range, double most)
-{
-    const double raw = range / most, power = pow(10.0, floor(log10(raw))), share = raw / power;
-    return power * (share <= 1.0 ? 1.0 : share <= 2.0 ? 2.0 : share <= 5.0 ? 5.0 : 10.0);
-}
-
 /* Of more than one curve the names stand in the key. `height`: in shares of the picture. */
 static void put_value_axis(const drawing *d, const panel *p, double height)
 {
     g_string_append_printf(d->to, "set ytics %.9g font ',10'\nset yrange [%.9g:%.9g]\nset ylabel ",
-                           tic_step(p->high - p->low, fmax(2.0, height * TICS)), p->low, p->high);
+                           gnuplot_step(p->high - p->low, fmax(2.0, height * TICS)), p->low, p->high);
     g_autoptr(GString) names = g_string_new(NULL);
     if (p->slot->len == 1) {
         g_string_append(names, rp_image_text(d->r->image, RP_NAME_SLOT, g_array_index(p->slot, uint32_t, 0), 0));

@@ -3,6 +3,7 @@
 #include "rigpulse/lang.h"
 
 #include <stdbool.h>
+#include <math.h>
 #include <string.h>
 
 /* Everything that could mean something to gnuplot is written by its number, which is looked at last of all. */
@@ -22,4 +23,10 @@ void gnuplot_head(GString *to, const char *path, guint width, guint height)
     g_string_append_printf(
         to, "set terminal %s size %u,%u font 'DejaVu Sans,12' background rgb 'white'\nset encoding utf8\n",
         g_str_has_suffix(path, ".svg") ? "svg" : "pngcairo", width, height);
+}
+
+double gnuplot_step(double range, double most)
+{
+    const double raw = range / most, power = pow(10.0, floor(log10(raw))), share = raw / power;
+    return power * (share <= 1.0 ? 1.0 : share <= 2.0 ? 2.0 : share <= 5.0 ? 5.0 : 10.0);
 }

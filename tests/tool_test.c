@@ -216,6 +216,8 @@ static void test_every_demo(void **unused)
     g_autofree char *picture = get_file(folder, "d/around.svg");
     assert_says(picture, "the last pass");
     assert_says(picture, "bearing: ");
+    assert_says(picture, "-60°"); /* the sector that was swept, and no more */
+    assert_null(strstr(picture, "90°"));
     remove_folder(folder);
 }
 
