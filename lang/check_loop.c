@@ -6,6 +6,13 @@
 #include <math.h>
 #include <string.h>
 
+/* A share in a second is no frequency. */
+static unit as_gain(unit u)
+{
+    u.text = strcmp(u.text, "Hz") == 0 ? "1/s" : u.text;
+    return u;
+}
+
 unit lang_loop_unit(const tree *t, const loop *l, const char *spec, bool *interval)
 {
     const unit in = unit_difference(l->measured->type.unit), out = unit_difference(l->actuator->type.unit);
@@ -25,7 +32,7 @@ unit lang_loop_unit(const tree *t, const loop *l, const char *spec, bool *interv
     *interval = strcmp(spec, UNIT_IN_INTERVAL) == 0;
     for (uint32_t i = 0; i < sizeof known / sizeof *known; i++) {
         if (strcmp(spec, known[i].spec) == 0) {
-            return known[i].is;
+            return as_gain(known[i].is);
         }
     }
     unit u = unit_none;
@@ -91,7 +98,7 @@ static bool check_settings(tree *t, loop *l)
             sound &= check_setting(t, l, &l->line[i], k);
             symbol *param = l->line[i].setting[k].param;
             if (param && sound) {
-                adopt(param, param->value->type.unit);
+                adopt(param, as_gain(param->value->type.unit));
             }
         }
     }

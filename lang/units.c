@@ -112,7 +112,8 @@ bool unit_find(const unit_set *set, const char *word, unit *found)
 bool unit_find_text(const unit_set *set, const char *text, unit *found)
 {
     *found = unit_none;
-    int sign = 1;
+    int sign = strncmp(text, "1/", 2) == 0 ? -1 : 1;
+    text += sign < 0 ? 2 : 0;
     while (*text) {
         char word[64];
         const size_t length = strcspn(text, "/*");
@@ -125,7 +126,7 @@ bool unit_find_text(const unit_set *set, const char *text, unit *found)
             return false;
         }
         part.text = set->arena ? arena_copy(set->arena, word, length) : part.text;
-        *found = unit_is_bare(*found) ? part : unit_product(set, *found, part, sign);
+        *found = sign > 0 && unit_is_bare(*found) ? part : unit_product(set, *found, part, sign);
         text += length;
         sign = *text == '/' ? -1 : 1;
         text += *text != '\0';

@@ -114,7 +114,8 @@ static bool parse_gain(const tuning *t, const char *text, double *gain, char **w
     if (!rp_quantity_parse(rest, tune_gain_unit(t, i), &gain[i], &wrong)) {
         double bare;
         if (!rp_quantity_parse(rest, "", &bare, &wrong)) {
-            *why = g_strdup_printf("%s: %s; it is in %s", text, wrong, tune_gain_unit(t, i));
+            const char *unit = tune_gain_unit(t, i);
+            *why = g_strdup_printf("%s: %s; it %s%s", text, wrong, *unit ? "is in " : "has no unit", unit);
             return false;
         }
         gain[i] = bare;
@@ -180,7 +181,7 @@ bool tune_step_fits(const tuning *t, double setpoint, double step, char **why)
 /* "kp 25", whose unit is the same in all rows and long; "margin 0.2 K". */
 static void put_value(const tuning *t, uint32_t i, double value, GString *to)
 {
-    const bool ratio = i < t->gains && strchr(tune_gain_unit(t, i), '/');
+    const bool ratio = i < t->gains && t->is->terms > RP_TERM_D;
     const char *unit = ratio ? "" : tune_gain_unit(t, i);
     g_string_append_printf(to, "%s%s %.4g%s%s", to->len ? ", " : "", tune_gain_word(t, i), value, *unit ? " " : "",
                            unit);

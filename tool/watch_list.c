@@ -8,7 +8,7 @@
 #include <math.h>
 #include <string.h>
 
-enum { NAME_LEAST = 10, NAME_MOST = 18, NAME_COLUMN = 3, VALUE_WIDTH = 13, PAST_WIDTH = 12 };
+enum { NAME_LEAST = 10, NAME_MOST = 18, NAME_COLUMN = 3, VALUE_WIDTH = 13, PAST_LEAST = 12, PAST_MOST = 40 };
 
 /* ---- values ---------------------------------------------------------------------------------------- */
 
@@ -67,16 +67,22 @@ static void put_rule_state(const view *v, const view_item *i, GString *to)
 
 /* ---- the recent past ------------------------------------------------------------------------------- */
 
-static void put_past(const view *v, const view_item *i, GString *to)
+/* Cells for the past: more where the screen is wide. */
+static int past_width(int width)
+{
+    return CLAMP(width / 7, PAST_LEAST, PAST_MOST);
+}
+
+static void put_past(const view *v, const view_item *i, int cells, GString *to)
 {
     static const char *const level[] = {"▁", "▂", "▃", "▄", "▅", "▆", "▇", "█"};
     const uint64_t now = rp_history_time_us(v->history, v->row), span = (uint64_t)(v->span * 1e6);
     const uint64_t begin = now > span ? now - span : 0;
     const uint64_t from = rp_history_find(v->history, begin);
     const rp_extent all = rp_history_extent(v->history, i->column, from, v->row + 1);
-    for (int k = 0; k < PAST_WIDTH; k++) {
-        const uint64_t a = rp_history_find(v->history, begin + (now - begin) * (uint64_t)k / PAST_WIDTH);
-        const uint64_t b = rp_history_find(v->history, begin + (now - begin) * (uint64_t)(k + 1) / PAST_WIDTH);
+    for (int k = 0; k < cells; k++) {
+        const uint64_t a = rp_history_find(v->history, begin + (now - begin) * (uint64_t)k / (uint64_t)cells);
+        const uint64_t b = rp_history_find(v->history, begin + (now - begin) * (uint64_t)(k + 1) / (uint64_t)cells);
         const rp_extent e = rp_history_extent(v->history, i->column, a, MAX(b, a + 1));
         if (e.usable == 0 || a > v->row) {
             g_string_append(to, " ");
@@ -377,10 +383,10 @@ static int name_width(const view *v, int width)
 }
 
 /* The column of an item's note; all items begin at column 0. */
-static int note_column(const view_item *i, int names)
+static int note_column(const view_item *i, int names, int width)
 {
     const int past = NAME_COLUMN + names + VALUE_WIDTH + 1;
-    return i->kind == ITEM_RULE ? past : past + PAST_WIDTH + 1;
+    return i->kind == ITEM_RULE ? past : past + past_width(width) + 1;
 }
 
 static void draw_item(const view *v, const view_item *i, bool selected, int row, int width, int names)
@@ -391,20 +397,21 @@ static void draw_item(const view *v, const view_item *i, bool selected, int row,
         put_rule_state(v, i, value);
     } else {
         put_value(v, i, value);
-        put_past(v, i, past);
+        put_past(v, i, past_width(width), past);
     }
     put_note(v, i, note);
     if (i->series >= 0) {
         g_snprintf(mark, sizeof mark, "%d", i->series + 1);
     }
-    const int at_value = NAME_COLUMN + names, at_past = at_value + VALUE_WIDTH + 1, at_note = note_column(i, names);
+    const int at_value = NAME_COLUMN + names, at_past = at_value + VALUE_WIDTH + 1,
+              at_note = note_column(i, names, width);
     const int pad = MAX(0, VALUE_WIDTH - (int)g_utf8_strlen(value->str, -1));
     const ink with = ink_of(v, i), curve = i->series >= 0 ? (ink)(INK_SERIES + i->series) : INK_DIM;
     screen_put(row, 0, 1, INK_STRONG, selected ? ">" : " ");
     screen_put(row, 1, 1, curve, mark);
     screen_put(row, NAME_COLUMN, names, selected ? INK_STRONG : INK_PLAIN, view_name(v, i));
     screen_put(row, at_value + pad, VALUE_WIDTH, with, value->str);
-    screen_put(row, at_past, PAST_WIDTH, curve, past->str);
+    screen_put(row, at_past, past_width(width), curve, past->str);
     screen_put(row, at_note, width - at_note, selected ? INK_PLAIN : INK_DIM, note->str);
 }
 
@@ -450,7 +457,7 @@ int view_draw_chosen(const view *v, int row, int rows, int width)
     }
     const view_item *i = view_item_at(v, v->selected);
     put_note(v, i, note);
-    if (g_utf8_strlen(note->str, -1) <= width - note_column(i, name_width(v, width))) {
+    if (g_utf8_strlen(note->str, -1) <= width - note_column(i, name_width(v, width), width)) {
         return 0;
     }
     int used = 0;
