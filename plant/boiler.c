@@ -57,14 +57,22 @@ static double output(const double *setting, double time, const double *state, ui
     }
 }
 
-/* All its water at one temperature, the fire out. */
-static double held(const double *setting, double value, double rate_of, uint32_t which)
+/* All its water, and the pipe, at one temperature; the fire out, the door shut. */
+static void left(const double *setting, double value, double *state)
 {
-    double state[STATES] = {value};
-    (void)rate_of;
+    (void)setting;
+    state[WATER] = value;
+    state[BURNER] = state[OPEN] = 0.0;
     for (uint32_t i = 0; i < PIPE; i++) {
         state[CELL + i] = value;
     }
+}
+
+static double held(const double *setting, double value, double rate_of, uint32_t which)
+{
+    double state[STATES];
+    (void)rate_of;
+    left(setting, value, state);
     return output(setting, 0.0, state, which);
 }
 
@@ -101,5 +109,5 @@ const plant plant_boiler = {
     .rate = rate,
     .output = output,
     .disturb = disturb,
-    .hand = {.moves = OUT_WARMTH, .speed = 20.0, .stays = true, .output = held},
+    .hand = {.moves = OUT_WARMTH, .speed = 20.0, .left = left, .output = held},
 };

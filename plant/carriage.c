@@ -98,5 +98,5 @@ const plant plant_carriage = {
     .bound = bound,
     .output = output,
     .disturb = disturb,
-    .hand = {.moves = OUT_PLACE, .speed = 50.0, .stays = true, .output = held},
+    .hand = {.moves = OUT_PLACE, .speed = 50.0, .left = plant_left, .output = held},
 };

@@ -72,5 +72,5 @@ const plant plant_deck = {
     .begin = begin,
     .rate = rate,
     .output = output,
-    .hand = {.moves = ROLL, .speed = 30.0, .stays = true, .output = held},
+    .hand = {.moves = ROLL, .speed = 30.0, .left = plant_left, .output = held},
 };

@@ -44,5 +44,5 @@ const plant plant_lag = {
     .begin = begin,
     .rate = rate,
     .output = output,
-    .hand = {.moves = 0, .speed = 20.0, .stays = true, .output = held},
+    .hand = {.moves = 0, .speed = 20.0, .left = plant_left, .output = held},
 };

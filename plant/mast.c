@@ -117,5 +117,5 @@ const plant plant_mast = {
     .bound = bound,
     .output = output,
     .disturb = disturb,
-    .hand = {.moves = OUT_LEAN, .speed = 30.0, .stays = true, .output = held},
+    .hand = {.moves = OUT_LEAN, .speed = 30.0, .left = plant_left, .output = held},
 };

@@ -83,11 +83,17 @@ void plant_place(const plant *p, const double *setting, double time, const doubl
     *grip = (plant_grip){true, from, to, time, takes, lasting > 0.0 ? time + lasting : INFINITY};
 }
 
-void plant_let_go(const plant *p, plant_grip *grip, double *state)
+void plant_left(const double *setting, double value, double *state)
 {
-    if (p->hand.stays) {
-        memset(state, 0, PLANT_STATES_MAX * sizeof *state);
-        state[0] = grip->to;
+    (void)setting;
+    memset(state, 0, PLANT_STATES_MAX * sizeof *state);
+    state[0] = value;
+}
+
+void plant_let_go(const plant *p, const double *setting, plant_grip *grip, double *state)
+{
+    if (p->hand.left) {
+        p->hand.left(setting, grip->to, state);
     }
     grip->holds = false;
 }

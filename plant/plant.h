@@ -17,7 +17,9 @@
 typedef struct plant_hand {
     uint32_t moves; /* the output that is brought somewhere, in its unit */
     double speed;   /* of the hand, in that unit a second; 0: it cannot be held */
-    bool stays;     /* let go it goes on from there: the first state is that output */
+
+    /* The state that the hand leaves it in at `value`; NULL: it goes on as it would have without the hand. */
+    void (*left)(const double *setting, double value, double *state);
 
     const char *why; /* it cannot be held */
 
@@ -67,7 +69,10 @@ void plant_place(const plant *p, const double *setting, double time, const doubl
                  plant_grip *grip);
 
 /* The hand lets go. */
-void plant_let_go(const plant *p, plant_grip *grip, double *state);
+void plant_let_go(const plant *p, const double *setting, plant_grip *grip, double *state);
+
+/* For `left` where the first state is what the hand moves, and all others rest. */
+void plant_left(const double *setting, double value, double *state);
 
 /* The outputs that can be seen, held or not. */
 double plant_output(const plant *p, const double *setting, double time, const double *state, const plant_grip *grip,

@@ -72,5 +72,5 @@ const plant plant_roadstead = {
     .rate = rate,
     .output = output,
     .disturb = disturb,
-    .hand = {.moves = OUT_ARM, .speed = 60.0, .stays = true, .output = held},
+    .hand = {.moves = OUT_ARM, .speed = 60.0, .left = plant_left, .output = held},
 };

@@ -76,5 +76,5 @@ const plant plant_tank = {
     .bound = bound,
     .output = output,
     .disturb = disturb,
-    .hand = {.moves = 0, .speed = 6.0, .stays = true, .output = held},
+    .hand = {.moves = 0, .speed = 6.0, .left = plant_left, .output = held},
 };

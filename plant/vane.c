@@ -51,5 +51,5 @@ const plant plant_vane = {
     .begin = begin,
     .rate = rate,
     .output = output,
-    .hand = {.moves = HEADING, .speed = 60.0, .stays = true, .output = held},
+    .hand = {.moves = HEADING, .speed = 60.0, .left = plant_left, .output = held},
 };

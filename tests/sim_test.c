@@ -239,10 +239,11 @@ static void test_hand(void **unused)
         {"    fog m: thick 60 lx every 60 s\n    s sees m light\n", 333.0, 1e-9, 0, 99, NAN},
         {"    lag m: start 5\n    s sees m value\n", 9.0, 1e-9, 0, 99, NAN},
         {"    carriage m: travel 90 mm\n    s sees m place\n", 50.0, 1e-9, 0, 99, 50.0},
+        {"    boiler m: air 80 degC, start 20 degC\n    s sees m warmth\n", 80.0, 1e-9, 0, 99, 80.0},
     };
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
         rp_rig *rig;
-        static const char *const units[] = {" cm", " cm", " deg", " deg", " cm", " lx", "", " mm"};
+        static const char *const units[] = {" cm", " cm", " deg", " deg", " cm", " lx", "", " mm", " degC"};
         g_autofree char *with_unit = g_strdup_printf("hookup sim\n%s    at 10 s m placed %g%s for 8 s\n",
                                                      cases[i].hookup, cases[i].to, units[i]);
         rp_sim *sim = make_sim(&rig, with_unit, 1);

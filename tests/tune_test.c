@@ -31,7 +31,9 @@ static char *make_harbour(void)
     char *cut = strstr(poor, "    cut out");
     g_autofree char *nocut = g_strdup_printf("%.*s%s", (int)(cut - poor), poor, strchr(cut, '\n') + 1);
     put_file(folder, "nocut.rig", nocut, -1);
-    put_file(folder, "settings", "kp 40\nstep 2 K\nramp 0.02 K/s\nwait 1 s\nstep 2 K\nback 1\n", -1);
+    put_file(folder, "settings", "kp 40\nstep 2 K\nramp 0.02 K/s\nback 20 s\nstep 2 K\nback 1\n", -1);
+    put_file(folder, "placed", "kp 25, ki 0.3\nplace 94 degC\nstep 2 K\n", -1);
+    put_file(folder, "misplaced", "place 5 cm\n", -1);
     put_file(folder, "good", "settle\nstep 2 K   # as it is\nkp 25, ki 0.3\nwait 5 min\nstep 2 K\ndisturb\nsave\n", -1);
     put_file(folder, "fallen", "push 10 %\nkp 60, kd 5\nanew\ndisturb\nclear\n", -1);
     put_file(folder, "wrong", "step 2 K\nkq 3\n", -1);
@@ -63,6 +65,9 @@ static void test_calls(void **unused)
         {"tune boiler.rig steam --script good --step 1K", 2, "leave the other options out"},
         {"tune boiler.rig steam --script none", 2, "none cannot be read"},
         {"tune boiler.rig steam --script wrong", 2, "order 2, 'kq 3': 'kq 3' is no gain or setting of 'steam'"},
+        {"tune boiler.rig steam --script wrong", 2, "orders are step, push, disturb, wait"},
+        {"tune boiler.rig steam --script placed --over 100s", 0, "1    too short: look "},
+        {"tune boiler.rig steam --script misplaced", 2, "order 1, 'place 5 cm': place 5 cm: the units do not go"},
         {"tune boiler.rig steam --script far", 2, "write a time up to 10 h"},
         {"tune boiler.rig steam --script bytes", 2, "order 1, '?'"},
         {"tune boiler.rig steam --step 2K --over 200s --picture /nowhere/x.png", 1, "swings on every 49 s"},
@@ -93,7 +98,7 @@ static void test_calls(void **unused)
         {"tune fine.rig steam --step 2K --try 'weight 3'", 2, "weight can be from 0 to 1"},
         {"tune nocut.rig steam --step 2K --try 'cut out for 2 s'", 2, "'for' needs the error that it is about"},
         {"check fine.rig", 0, ""},
-        {"tune fine.rig steam --script settings --over 200s", 0, "kp 40, ki 0.6, kd 0, ramp 0.02 K/s"},
+        {"tune fine.rig steam --script settings --over 200s", 0, "kp 40, ki 0.6, kd 0, back 20 s, ramp 0.02 K/s"},
         {"tune boiler.rig steam --script good", 0, "kettle opens"},
         {"tune boiler.rig steam --step 2K --try 'kp 25' --save 1 --over 200s", 2,
          "these gains stand in boiler.rig already"},

@@ -122,6 +122,10 @@ void tune_bench_settle(tune_bench *b);
 
 void tune_bench_wait(tune_bench *b, double seconds);
 
+/* A hand brings the mechanism that the loop drives to what `text` says ("60 degC"), then lets it go. False with *why,
+ * to be freed. */
+bool tune_bench_place(tune_bench *b, const char *text, char **why);
+
 /* Faults cleared: a loop that has cut out waits again. */
 void tune_bench_clear(tune_bench *b);
 

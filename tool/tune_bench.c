@@ -124,6 +124,40 @@ void tune_bench_wait(tune_bench *b, double seconds)
     }
 }
 
+/* The first sensor that sees what the loop drives, and can be placed; the number of sensors when there is none. */
+static uint32_t placed_sensor(const tune_bench *b)
+{
+    const rp_hookup *h = b->rig->hookup;
+    for (uint32_t i = 0; i < h->pickups; i++) {
+        const rp_pickup_item *p = &h->pickup[i];
+        if (p->kind->source == RP_PICKUP_MECHANISM &&
+            h->mechanism[p->mechanism].actuator[0] == (int32_t)b->t->is->actuator &&
+            rp_sim_hand_unit(b->sim, p->sensor)) {
+            return p->sensor;
+        }
+    }
+    return rp_image_count(b->t->image, RP_SECTION_SENSORS);
+}
+
+bool tune_bench_place(tune_bench *b, const char *text, char **why)
+{
+    const uint32_t sensor = placed_sensor(b);
+    const char *wrong;
+    double to;
+    if (sensor == rp_image_count(b->t->image, RP_SECTION_SENSORS)) {
+        *why = g_strdup("what this loop drives cannot be placed by hand");
+        return false;
+    }
+    const char *unit = rp_sim_hand_unit(b->sim, sensor);
+    if (!rp_quantity_parse(text, unit, &to, &wrong)) {
+        *why = g_strdup_printf("place %s: %s; it can be placed in %s", text, wrong, *unit ? unit : "bare numbers");
+        return false;
+    }
+    tune_bench_wait(b, rp_sim_place(b->sim, sensor, to));
+    rp_sim_let_go(b->sim, sensor);
+    return true;
+}
+
 void tune_bench_clear(tune_bench *b)
 {
     rp_engine_clear(&b->engine);

@@ -2,10 +2,9 @@
  *
  *   kp 8, ki 0.1     gains, at once; a setting that is no gain (filter 20 ms): the rig begins anew with it
  *   step 2 K         a step of the setpoint; push 10 %: of the output; disturb: the next that the hook-up states
- *   wait 20 s        goes on; settle: until the loop is off its limits
- *   back 2           the gains of try 2
- *   clear            faults cleared, and on; anew: the rig begins again, with these gains and all tries
- *   save             writes the gains as they are into the rig file
+ *   wait 20 s        goes on; settle: until the loop is off its limits; place 60 degC: a hand brings what is measured
+ * there back 2           the gains of try 2 clear            faults cleared, and on; anew: the rig begins again, with
+ * these gains and all tries save             writes the gains as they are into the rig file
  */
 #include "interrupt.h"
 #include "tune.h"
@@ -83,51 +82,99 @@ static bool give_wait(script *s, const char *text, char **why)
     return true;
 }
 
-static bool go_back(script *s, const char *text, char **why)
+/* The setting of that name has a unit: "back 20 s". */
+static bool give_back(script *s, const char *text, char **why)
 {
     char *end;
     const guint64 number = g_ascii_strtoull(text, &end, 10);
-    if (*end || end == text || number < 1 || number > s->t->tries->len) {
+    if (*end && end != text) {
+        g_autofree char *setting = g_strdup_printf("back %s", text);
+        return give_gains(s, setting, why);
+    }
+    if (end == text || number < 1 || number > s->t->tries->len) {
         *why = g_strdup_printf("back %s: the tries go from 1 to %u", text, s->t->tries->len);
         return false;
     }
     return use_gains(s, tune_try_at(s->t, (guint)number - 1)->gain, why);
 }
 
-static bool obey(script *s, char *line, char **why)
+static bool give_step(script *s, const char *rest, char **why)
+{
+    return give_test(s, TUNE_STEP, rest, why);
+}
+
+static bool give_push(script *s, const char *rest, char **why)
+{
+    return give_test(s, TUNE_PUSH, rest, why);
+}
+
+static bool give_disturbance(script *s, const char *rest, char **why)
+{
+    return give_test(s, TUNE_DISTURB, rest, why);
+}
+
+static bool give_settle(script *s, const char *rest, char **why)
+{
+    (void)rest;
+    (void)why;
+    tune_bench_settle(s->bench);
+    return true;
+}
+
+static bool give_place(script *s, const char *rest, char **why)
+{
+    return tune_bench_place(s->bench, rest, why);
+}
+
+static bool give_clear(script *s, const char *rest, char **why)
+{
+    (void)rest;
+    (void)why;
+    tune_bench_clear(s->bench);
+    return true;
+}
+
+static bool give_anew(script *s, const char *rest, char **why)
+{
+    (void)rest;
+    return begin_anew(s, s->gain, why);
+}
+
+static bool give_save(script *s, const char *rest, char **why)
+{
+    (void)rest;
+    return tune_save(s->t, s->gain, why);
+}
+
+static const struct {
+    const char *word;
+    bool (*run)(script *s, const char *rest, char **why);
+} orders[] = {
+    {"step", give_step},     {"push", give_push},   {"disturb", give_disturbance}, {"wait", give_wait},
+    {"settle", give_settle}, {"place", give_place}, {"back", give_back},           {"clear", give_clear},
+    {"anew", give_anew},     {"save", give_save},
+};
+
+/* What is no order is a gain, or a setting. */
+static bool obey(script *s, const char *line, char **why)
 {
     g_auto(GStrv) word = g_strsplit(line, " ", 2);
-    const char *rest = word[1] ? g_strstrip(word[1]) : "";
-    if (strcmp(word[0], "step") == 0) {
-        return give_test(s, TUNE_STEP, rest, why);
+    for (size_t i = 0; i < G_N_ELEMENTS(orders); i++) {
+        if (strcmp(word[0], orders[i].word) == 0) {
+            return orders[i].run(s, word[1] ? g_strstrip(word[1]) : "", why);
+        }
     }
-    if (strcmp(word[0], "push") == 0) {
-        return give_test(s, TUNE_PUSH, rest, why);
-    }
-    if (strcmp(word[0], "disturb") == 0) {
-        return give_test(s, TUNE_DISTURB, rest, why);
-    }
-    if (strcmp(word[0], "wait") == 0) {
-        return give_wait(s, rest, why);
-    }
-    if (strcmp(word[0], "settle") == 0) {
-        tune_bench_settle(s->bench);
+    if (give_gains(s, line, why)) {
         return true;
     }
-    if (strcmp(word[0], "back") == 0) {
-        return go_back(s, rest, why);
+    GString *all = g_string_new(*why);
+    g_string_append(all, "; orders are");
+    for (size_t i = 0; i < G_N_ELEMENTS(orders); i++) {
+        g_string_append_printf(all, "%s %s", i ? "," : "", orders[i].word);
     }
-    if (strcmp(word[0], "clear") == 0) {
-        tune_bench_clear(s->bench);
-        return true;
-    }
-    if (strcmp(word[0], "anew") == 0) {
-        return begin_anew(s, s->gain, why);
-    }
-    if (strcmp(word[0], "save") == 0) {
-        return tune_save(s->t, s->gain, why);
-    }
-    return give_gains(s, line, why);
+    g_free(*why);
+    *why = g_string_free(all, FALSE);
+    return false;
 }
 
 int tune_script(tuning *t, FILE *from)
@@ -148,9 +195,7 @@ int tune_script(tuning *t, FILE *from)
         g_strstrip(line);
         if (*line && !(g_utf8_validate(line, -1, NULL) && obey(&s, line, &why))) {
             status = command_refuse(t->self, "order %u, '%s': %s", s.line, g_utf8_validate(line, -1, NULL) ? line : "?",
-                                    why ? why
-                                        : "this is no order; there are: GAIN VALUE, step, push, disturb, wait, "
-                                          "settle, back, clear, anew, save");
+                                    why ? why : "this is not UTF-8");
         }
     }
     tune_bench_free(s.bench);

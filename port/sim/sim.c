@@ -59,7 +59,7 @@ static void move_machine(machine *m, const double *input, double from, double to
 {
     if (m->grip.holds && m->grip.until <= to) {
         from = fmax(from, m->grip.until);
-        plant_let_go(m->plant, &m->grip, m->state);
+        plant_let_go(m->plant, m->item->value, &m->grip, m->state);
     }
     if (!m->grip.holds) {
         plant_run(m->plant, m->item->value, input, from, to, m->state);
@@ -427,4 +427,12 @@ double rp_sim_place(rp_sim *s, uint32_t sensor, double to)
     machine *m = seen_by(s, sensor);
     place(s, m, to, 0.0);
     return m->grip.takes;
+}
+
+void rp_sim_let_go(rp_sim *s, uint32_t sensor)
+{
+    machine *m = seen_by(s, sensor);
+    if (m && m->grip.holds) {
+        plant_let_go(m->plant, m->item->value, &m->grip, m->state);
+    }
 }

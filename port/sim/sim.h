@@ -59,4 +59,7 @@ void rp_sim_disturb(rp_sim *sim, uint32_t disturbance);
  * seconds until it is there. */
 double rp_sim_place(rp_sim *sim, uint32_t sensor, double to);
 
+/* Between sleeps: the hand that holds what the sensor sees lets go, if there is one. */
+void rp_sim_let_go(rp_sim *sim, uint32_t sensor);
+
 #endif
