@@ -32,6 +32,9 @@ static char *make_harbour(void)
     g_autofree char *nocut = g_strdup_printf("%.*s%s", (int)(cut - poor), poor, strchr(cut, '\n') + 1);
     put_file(folder, "nocut.rig", nocut, -1);
     put_file(folder, "settings", "kp 40\nstep 2 K\nramp 0.02 K/s\nback 20 s\nstep 2 K\nback 1\n", -1);
+    g_auto(GStrv) about_at = g_strsplit(poor, "at target", 2);
+    g_autofree char *sum = g_strjoinv("at target - 1 K", about_at);
+    put_file(folder, "sum.rig", sum, -1);
     put_file(folder, "placed", "kp 25, ki 0.3\nplace 94 degC\nstep 2 K\n", -1);
     put_file(folder, "misplaced", "place 5 cm\n", -1);
     put_file(folder, "good", "settle\nstep 2 K   # as it is\nkp 25, ki 0.3\nwait 5 min\nstep 2 K\ndisturb\nsave\n", -1);
@@ -68,6 +71,7 @@ static void test_calls(void **unused)
         {"tune boiler.rig steam --script wrong", 2, "orders are step, push, disturb, wait"},
         {"tune boiler.rig steam --script placed --over 100s", 0, "1    too short: look "},
         {"tune boiler.rig steam --script misplaced", 2, "order 1, 'place 5 cm': place 5 cm: the units do not go"},
+        {"tune sum.rig steam --step 2K --over 200s --try 'kp 25, ki 0.6'", 0, "15.9 s"},
         {"tune boiler.rig steam --script far", 2, "write a time up to 10 h"},
         {"tune boiler.rig steam --script bytes", 2, "order 1, '?'"},
         {"tune boiler.rig steam --step 2K --over 200s --picture /nowhere/x.png", 1, "swings on every 49 s"},

@@ -65,6 +65,10 @@ bool tune_parse_gains(const tuning *t, const char *text, double *gain, char **wh
 /* An amount of what is measured, or of what is driven. False with *why, to be freed. */
 bool tune_parse_amount(const tuning *t, tune_test test, const char *text, double *amount, char **why);
 
+/* The setpoint that is asked for in the newest row, which a ramp may not have come to; of an expression the one that
+ * the ramp has come to. */
+double tune_setpoint(const tuning *t, const rp_history *h);
+
 /* True for a step of the setpoint that the loop can take. False with *why, to be freed. */
 bool tune_step_fits(const tuning *t, double setpoint, double step, char **why);
 

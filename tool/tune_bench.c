@@ -58,7 +58,7 @@ tune_bench *tune_bench_new(tuning *t, const double *gain, GError **error)
     rp_sim_wait_for_word(sim);
     b->memory = g_malloc0(t->image->memory);
     rp_engine_open(&b->engine, rig->image, rig->image_size, b->memory, t->image->memory);
-    b->history = rp_history_new(t->image, RP_HISTORY_BYTES);
+    b->history = rp_history_new(rig->image, RP_HISTORY_BYTES);
     b->shape = rp_frame_shape_of(t->image);
     b->frame = g_malloc0(b->shape.bytes);
     rp_engine_listen(&b->engine, take_event, b);
@@ -164,21 +164,13 @@ void tune_bench_clear(tune_bench *b)
     rp_engine_resume(&b->engine);
 }
 
-/* The setpoint as it is asked for, which a ramp may not have come to. */
-static double setpoint_now(const tune_bench *b)
-{
-    const rp_image_loop *l = b->t->is;
-    const rp_reading asked = rp_engine_value(&b->engine, l->setpoint), trim = rp_engine_value(&b->engine, l->trim);
-    return l->setpoint < b->t->image->slots && rp_usable(asked.quality)
-               ? (double)asked.value + (double)trim.value
-               : (double)rp_engine_value(&b->engine, l->first + RP_TERM_TARGET).value;
-}
-
+/* True while its setpoint is on the way to what is asked for. */
 static bool ramps(const tune_bench *b)
 {
+    const double asked = tune_setpoint(b->t, b->history);
     const double at = (double)rp_engine_value(&b->engine, b->t->is->first + RP_TERM_TARGET).value;
     return b->engine.link[b->t->loop].phase == RP_LOOP_ENGAGED &&
-           fabs(at - setpoint_now(b)) > RAMPED * fmax(fabs(at), fabs(setpoint_now(b)));
+           fabs(at - asked) > RAMPED * fmax(fabs(at), fabs(asked));
 }
 
 /* Driving, and off its limits; one that knows of none, once it has been on either side of its setpoint. */
@@ -251,7 +243,7 @@ guint tune_bench_test(tune_bench *b, tune_test test, double size, uint32_t distu
     if (b->ticks == 0) { /* nothing is known yet */
         tick(b);
     }
-    if (test == TUNE_STEP && !tune_step_fits(b->t, setpoint_now(b), size, why)) {
+    if (test == TUNE_STEP && !tune_step_fits(b->t, tune_setpoint(b->t, b->history), size, why)) {
         return 0;
     }
     const uint8_t phase = b->engine.link[b->t->loop].phase;

@@ -159,6 +159,16 @@ bool tune_parse_amount(const tuning *t, tune_test test, const char *text, double
     return true;
 }
 
+double tune_setpoint(const tuning *t, const rp_history *h)
+{
+    const uint64_t newest = rp_history_end(h) - 1;
+    const rp_image_loop *l = t->is;
+    if (!(l->setpoint & RP_REF_CONSTANT) && rp_history_slot(h, l->setpoint) < 0) { /* an expression: nobody keeps it */
+        return (double)rp_history_value(h, (uint32_t)rp_history_slot(h, l->first + RP_TERM_TARGET), newest);
+    }
+    return (double)rp_history_setting(h, t->is->setpoint, newest) + (double)rp_history_setting(h, t->is->trim, newest);
+}
+
 bool tune_step_fits(const tuning *t, double setpoint, double step, char **why)
 {
     const uint32_t params = rp_image_count(t->image, RP_SECTION_PARAMS);

@@ -122,22 +122,11 @@ static void begin_test(tune_view *v, tune_test test, double size, uint32_t distu
     v->testing = true;
 }
 
-/* The setpoint as it is asked for, which a ramp may not have come to. */
-static double setpoint_now(const tune_view *v)
-{
-    const rp_image_loop *l = v->t->is;
-    const rp_history *h = v->chart.history;
-    const int32_t asked = l->setpoint < v->t->image->slots ? rp_history_slot(h, l->setpoint) : -1;
-    const int32_t column = asked >= 0 ? asked : rp_history_slot(h, l->first + RP_TERM_TARGET);
-    return (double)rp_history_value(h, (uint32_t)column, rp_history_end(h) - 1) +
-           (asked >= 0 && v->stepped ? v->step : 0.0);
-}
-
 static void begin_step(tune_view *v)
 {
     g_autofree char *why = NULL;
     const double size = v->stepped ? -v->step : v->step;
-    if (!tune_step_fits(v->t, setpoint_now(v), size, &why)) {
+    if (!tune_step_fits(v->t, tune_setpoint(v->t, v->chart.history), size, &why)) {
         say(v, "%s", why);
         v->step = v->stepped ? v->step : 0.0; /* so that it is asked again */
         return;
