@@ -37,6 +37,7 @@ static char *make_harbour(void)
     put_file(folder, "sum.rig", sum, -1);
     put_file(folder, "placed", "kp 25, ki 0.3\nplace 94 degC\nstep 2 K\n", -1);
     put_file(folder, "misplaced", "place 5 cm\n", -1);
+    put_file(folder, "cancelled", "step 2 K\ncancel\nkp 25, ki 0.6\nstep 2 K\n", -1);
     put_file(folder, "good", "settle\nstep 2 K   # as it is\nkp 25, ki 0.3\nwait 5 min\nstep 2 K\ndisturb\nsave\n", -1);
     put_file(folder, "fallen", "push 10 %\nkp 60, kd 5\nanew\ndisturb\nclear\n", -1);
     put_file(folder, "wrong", "step 2 K\nkq 3\n", -1);
@@ -70,6 +71,7 @@ static void test_calls(void **unused)
         {"tune boiler.rig steam --script wrong", 2, "order 2, 'kq 3': 'kq 3' is no gain or setting of 'steam'"},
         {"tune boiler.rig steam --script wrong", 2, "orders are step, push, disturb, wait"},
         {"tune boiler.rig steam --script placed --over 100s", 0, "1    too short: look "},
+        {"tune boiler.rig steam --script cancelled --over 300s", 0, "  1    settled in 143 s  kp 25, ki 0.6, kd 0"},
         {"tune boiler.rig steam --script misplaced", 2, "order 1, 'place 5 cm': place 5 cm: the units do not go"},
         {"tune sum.rig steam --step 2K --over 200s --try 'kp 25, ki 0.6'", 0, "15.9 s"},
         {"tune boiler.rig steam --script far", 2, "write a time up to 10 h"},

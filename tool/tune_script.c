@@ -2,9 +2,13 @@
  *
  *   kp 8, ki 0.1     gains, at once; a setting that is no gain (filter 20 ms): the rig begins anew with it
  *   step 2 K         a step of the setpoint; push 10 %: of the output; disturb: the next that the hook-up states
- *   wait 20 s        goes on; settle: until the loop is off its limits; place 60 degC: a hand brings what is measured
- * there back 2           the gains of try 2 clear            faults cleared, and on; anew: the rig begins again, with
- * these gains and all tries save             writes the gains as they are into the rig file
+ *   wait 20 s        goes on; settle: until the loop is off its limits
+ *   place 60 degC    a hand brings what is measured there, and lets go
+ *   back 2           the gains of try 2
+ *   cancel           the last test counts no more
+ *   clear            faults cleared, and on
+ *   anew             the rig begins again, with these gains and all tries
+ *   save             writes the gains as they are into the rig file
  */
 #include "interrupt.h"
 #include "tune.h"
@@ -140,6 +144,18 @@ static bool give_anew(script *s, const char *rest, char **why)
     return begin_anew(s, s->gain, why);
 }
 
+/* As Esc on the screen: as if the last test had not been. */
+static bool give_cancel(script *s, const char *rest, char **why)
+{
+    (void)rest;
+    if (s->t->tries->len == 0) {
+        *why = g_strdup("there is no test yet");
+        return false;
+    }
+    g_array_set_size(s->t->tries, s->t->tries->len - 1);
+    return true;
+}
+
 static bool give_save(script *s, const char *rest, char **why)
 {
     (void)rest;
@@ -150,9 +166,9 @@ static const struct {
     const char *word;
     bool (*run)(script *s, const char *rest, char **why);
 } orders[] = {
-    {"step", give_step},     {"push", give_push},   {"disturb", give_disturbance}, {"wait", give_wait},
-    {"settle", give_settle}, {"place", give_place}, {"back", give_back},           {"clear", give_clear},
-    {"anew", give_anew},     {"save", give_save},
+    {"step", give_step},     {"push", give_push},     {"disturb", give_disturbance}, {"wait", give_wait},
+    {"settle", give_settle}, {"place", give_place},   {"back", give_back},           {"clear", give_clear},
+    {"anew", give_anew},     {"cancel", give_cancel}, {"save", give_save},
 };
 
 /* What is no order is a gain, or a setting. */
