@@ -275,6 +275,9 @@ static void draw_time_axis(const view *v, int row, int column, int columns, doub
         const double time = left + (right - left) * k / 2;
         g_autofree char *text = time < -1e-9 ? g_strdup("") : g_strdup_printf("%.*f s", v->span < 2.0 ? 3 : 1, time);
         const int length = (int)strlen(text), at = k * (columns - 1) / 2 - k * (length - 1) / 2;
+        if (k == 1 && 3 * (length + 1) > columns) { /* the one in the middle has no room */
+            continue;
+        }
         screen_put(row + 1, column + at, length, INK_DIM, text);
     }
 }
@@ -320,7 +323,7 @@ static int label_width(const view *v, int width)
         const view_item *is = view_item_at(v, i);
         most = is->series < 0 ? most : MAX(most, (int)strlen(view_name(v, is)) + 3);
     }
-    return width < 4 * LABEL_MOST ? LABEL_LEAST : MIN(most, LABEL_MOST);
+    return MIN(most, CLAMP(width / 3, LABEL_LEAST, LABEL_MOST));
 }
 
 static void draw_panels(view *v, panel *p, guint panels, int row, int column, int rows, int width)
