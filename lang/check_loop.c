@@ -40,10 +40,11 @@ unit lang_loop_unit(const tree *t, const loop *l, const char *spec, bool *interv
     return u;
 }
 
-/* Gains may be written bare: they then are in output unit per measured unit. */
+/* Gains may be written bare: they then are in output unit per measured unit. A step of the output is none. */
 static bool is_gain(const char *spec)
 {
-    return strncmp(spec, "out", 3) == 0 || strcmp(spec, UNIT_PROCESS_GAIN) == 0;
+    return (strncmp(spec, "out", 3) == 0 && strcmp(spec, UNIT_OUT_INTERVAL) != 0) ||
+           strcmp(spec, UNIT_PROCESS_GAIN) == 0;
 }
 
 /* A mistake in it is reported. */

@@ -65,8 +65,10 @@ static void test_a_sitting(void **unused)
     person_types(&p, LEFT);
     person_sees(&p, "ready while tide is low");
     person_types(&p, "w");
-    person_sees(&p, "write shallow = 5.5 cm (was 3) into tub.rig? y or n");
-    person_types(&p, "y\r");
+    person_sees(&p, "write shallow = 5.5 cm (was 3) into tub.rig? y, n, or the names");
+    person_types(&p, "shalow\r");
+    person_sees(&p, "'shalow' is not among them; y writes all, n none");
+    person_types(&p, "\x7f\x7f\x7fllow\r");
     person_sees(&p, "tub.rig is written");
     person_types(&p, " mhalf full\r");
     person_sees(&p, "mark 'half full' by hand");

@@ -526,9 +526,9 @@ static void toggle_recording(view *v)
     g_clear_pointer(&v->recording, g_free);
 }
 
-/* The new text with the parameters that a person has changed as they are now, frozen or not; NULL when none differs.
- * What rules have set is not meant to stay. */
-static char *text_with_params(const view *v, rp_rig *rig, GString *changed)
+/* The new text with the parameters that a person has changed as they are now, frozen or not, or of those with the ones
+ * that `only` names; NULL when none differs. What rules have set is not meant to stay. */
+static char *text_with_params(const view *v, rp_rig *rig, const char *const *only, GString *changed)
 {
     const uint32_t params = rp_image_count(v->image, RP_SECTION_PARAMS);
     const uint64_t newest = rp_history_end(v->history) - 1;
@@ -541,7 +541,7 @@ static char *text_with_params(const view *v, rp_rig *rig, GString *changed)
         g_autofree char *text = g_strdup_printf(
             "%.6g", (double)rp_history_value(v->history, (uint32_t)rp_history_slot(v->history, i), newest));
         const double now = g_ascii_strtod(text, NULL);
-        if (v->changed[i] && rp_rig_param_place(rig, name, &place[i]) &&
+        if (v->changed[i] && (!only || g_strv_contains(only, name)) && rp_rig_param_place(rig, name, &place[i]) &&
             fabs(now - place[i].value) > 1e-6 * fabs(now)) {
             which[count] = &place[i];
             number[count++] = now;
@@ -552,24 +552,57 @@ static char *text_with_params(const view *v, rp_rig *rig, GString *changed)
     return count > 0 ? g_strdup(rp_edit_places(rig, which, number, count)) : NULL;
 }
 
-static bool take_write(view *v, const char *answer)
+static void write_params(view *v, const char *const *only)
 {
-    if (g_ascii_strcasecmp(answer, "y") != 0 && g_ascii_strcasecmp(answer, "yes") != 0) {
-        view_say(v, "not written");
-        return true;
-    }
     g_autoptr(GString) changed = g_string_new(NULL);
     g_autoptr(GError) error = NULL;
     rp_rig *standing = v->file ? v->file : (rp_rig *)v->rig;
-    g_autofree char *text = text_with_params(v, standing, changed);
+    g_autofree char *text = text_with_params(v, standing, only, changed);
     if (!text || !rewrite_file(v->path, standing->source, text, "watch", &error)) {
         view_say(v, "%s", error ? error->message : "nothing to write");
-        return true;
+        return;
     }
     rp_rig *now = rp_rig_compile(v->path, text, strlen(text), rp_sim_catalog());
     rp_rig_free(v->file);
     v->file = now;
     view_say(v, "%s is written: %s", v->path, changed->str);
+}
+
+/* The first word that names no parameter that was changed; NULL: all do. */
+static const char *not_changed(const view *v, char **words)
+{
+    for (char **word = words; *word; word++) {
+        uint32_t i = 0;
+        while (i < rp_image_count(v->image, RP_SECTION_PARAMS) &&
+               !(v->changed[i] && strcmp(rp_image_text(v->image, RP_NAME_SLOT, i, 0), *word) == 0)) {
+            i++;
+        }
+        if (i == rp_image_count(v->image, RP_SECTION_PARAMS)) {
+            return *word;
+        }
+    }
+    return NULL;
+}
+
+static bool take_write(view *v, const char *answer)
+{
+    static const char *const yes[] = {"y", "yes", "Y", NULL}, *const no[] = {"", "n", "no", "N", NULL};
+    g_autofree char *spaced = g_strdelimit(g_strdup(answer), ",", ' ');
+    g_auto(GStrv) words = g_regex_split_simple(" +", spaced, 0, 0);
+    if (g_strv_contains(no, answer)) {
+        view_say(v, "not written");
+        return true;
+    }
+    if (g_strv_contains(yes, answer)) {
+        write_params(v, NULL);
+        return true;
+    }
+    const char *unknown = not_changed(v, words);
+    if (unknown) {
+        view_say(v, "'%s' is not among them; y writes all, n none", unknown);
+        return false;
+    }
+    write_params(v, (const char *const *)words);
     return true;
 }
 
@@ -580,9 +613,9 @@ static void ask_write(view *v)
         view_say(v, "this is a recording: it can be looked at, not changed");
         return;
     }
-    g_autofree char *text = text_with_params(v, v->file ? v->file : (rp_rig *)v->rig, changed);
+    g_autofree char *text = text_with_params(v, v->file ? v->file : (rp_rig *)v->rig, NULL, changed);
     if (text) {
-        view_ask(v, take_write, 0, "write %s into %s? y or n", changed->str, v->path);
+        view_ask(v, take_write, 0, "write %s into %s? y, n, or the names", changed->str, v->path);
     } else {
         view_say(v, "you have changed no parameter that does not stand in %s as it is", v->path);
     }
