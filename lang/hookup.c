@@ -4,10 +4,8 @@
  *   KIND NAME: settings, INPUT by ACTUATOR               a mechanism
  *   SENSOR VERB ...: settings                            what a sensor reads
  *   at TIME WHOM DISTURBANCE [AMOUNT] [for TIME]         something that happens to it */
-#include "check.h"
 #include "cursor.h"
 
-#include <math.h>
 #include <string.h>
 
 #define ITEMS_MAX 200u
@@ -406,130 +404,6 @@ static void parse_line(cursor *p, hookup *h)
     parse_pickup(p, h);
 }
 
-static void warn_unconnected(const hookup *h)
-{
-    tree *t = h->t;
-    for (unsigned i = 0; i < t->symbols; i++) {
-        const symbol *s = t->symbol[i];
-        bool connected = s->kind != SYMBOL_SENSOR;
-        for (unsigned k = 0; k < h->pickups; k++) {
-            connected |= h->pickup[k].sensor == s->index;
-        }
-        if (!connected) {
-            report_warning(t->report, s->at, "connect it in the hook-up, for instance: ... sees ... or ... reads 0",
-                           "sensor '%s' is not connected and will read as missing", s->name);
-        }
-    }
-}
-
-static const symbol *channel_of(const tree *t, symbol_kind kind, uint32_t index)
-{
-    uint32_t i = 0;
-    while (t->symbol[i]->kind != kind || t->symbol[i]->index != index) {
-        i++;
-    }
-    return t->symbol[i];
-}
-
-static bool is_guarded(const tree *t, const symbol *actuator, const symbol *sensor)
-{
-    bool guarded = false;
-    for (unsigned i = 0; i < t->guards; i++) {
-        const guard *g = &t->guard[i];
-        guarded |= g->condition && (!g->actuator || g->actuator == actuator) && tree_needs(t, g->condition, sensor);
-    }
-    return guarded;
-}
-
-/* A switch that tells an end, and no guard that heeds it. */
-static void warn_unguarded(const hookup *h)
-{
-    const tree *t = h->t;
-    for (unsigned i = 0; i < h->pickups; i++) {
-        const rp_pickup_item *s = &h->pickup[i];
-        const bool sees = s->kind->source == RP_PICKUP_MECHANISM;
-        const rp_mechanism_item *m = sees ? &h->mechanism[s->mechanism] : NULL;
-        const int32_t end = sees ? m->kind->output[s->output].end : 0;
-        if (end == 0 || m->actuator[0] < 0) {
-            continue;
-        }
-        const symbol *actuator = channel_of(t, SYMBOL_ACTUATOR, (uint32_t)m->actuator[0]);
-        const symbol *sensor = channel_of(t, SYMBOL_SENSOR, s->sensor);
-        if (!is_guarded(t, actuator, sensor)) {
-            report_warning(t->report, sensor->at,
-                           arena_print(t->arena, "add: never %s %s 0 while %s is on", actuator->name,
-                                       end > 0 ? "above" : "below", sensor->name),
-                           "'%s' tells that '%s' has come to its end, but no guard heeds it", sensor->name,
-                           actuator->name);
-        }
-    }
-}
-
-static bool cuts_out(const loop *l)
-{
-    bool cuts = false;
-    for (uint32_t i = 0; i < l->lines; i++) {
-        cuts |= strcmp(l->line[i].line->word, "cut out") == 0;
-    }
-    return cuts;
-}
-
-/* A loop on what falls by itself goes on driving when it has fallen, unless it cuts out. */
-static void warn_falling(const hookup *h)
-{
-    const tree *t = h->t;
-    for (unsigned i = 0; i < h->mechanisms; i++) {
-        for (unsigned k = 0; k < t->loops && h->mechanism[i].kind->falls; k++) {
-            const loop *l = t->loop[k];
-            if (h->mechanism[i].actuator[0] == (int32_t)l->actuator->index && !cuts_out(l)) {
-                report_warning(t->report, l->at, "add a line: cut out beyond 15 deg for 50 ms, again",
-                               "'%s' falls by itself, and this loop goes on driving when it has fallen",
-                               h->mechanism[i].name);
-            }
-        }
-    }
-}
-
-/* The pickup of a sensor that sees a mechanism; NULL: there is none. */
-static const rp_pickup_item *pickup_of(const hookup *h, const symbol *sensor)
-{
-    for (unsigned i = 0; i < h->pickups; i++) {
-        if (h->pickup[i].sensor == sensor->index && h->pickup[i].kind->source == RP_PICKUP_MECHANISM) {
-            return &h->pickup[i];
-        }
-    }
-    return NULL;
-}
-
-/* 1 when what a loop measures rises while its actuator is driven more, -1 when it falls, 0 when that is not known. */
-static int answer_of(const hookup *h, const loop *l)
-{
-    const symbol *sensor = NULL;
-    const int way = lang_way(l->measured, &sensor);
-    const rp_pickup_item *s = way != 0 ? pickup_of(h, sensor) : NULL;
-    const rp_mechanism_item *m = s ? &h->mechanism[s->mechanism] : NULL;
-    if (!m || m->actuator[0] != (int32_t)l->actuator->index) {
-        return 0;
-    }
-    const int seen = s->raw[s->points - 1] > s->raw[0] ? 1 : -1,
-              driven = (m->gain[0] > 0.0) != l->actuator->inverted ? 1 : -1;
-    return way * seen * driven * m->kind->output[s->output].way;
-}
-
-static void warn_wrong_way(const hookup *h)
-{
-    const tree *t = h->t;
-    for (unsigned i = 0; i < t->loops; i++) {
-        const loop *l = t->loop[i];
-        const int answer = answer_of(h, l);
-        if (answer != 0 && (answer < 0) != l->reverse) {
-            report_warning(t->report, l->at, answer < 0 ? "add a line: reverse" : "leave the line 'reverse' out",
-                           "what is measured %s while '%s' is driven more, so this loop drives the wrong way",
-                           answer < 0 ? "falls" : "rises", l->actuator->name);
-        }
-    }
-}
-
 static void check_line(hookup *h, token *first)
 {
     cursor p = {.tree = h->t, .at = first};
@@ -548,14 +422,11 @@ const rp_hookup *lang_check_hookup(tree *t, const rp_catalog *catalog)
     for (unsigned i = 0; i < t->hookups; i++) {
         check_line(&h, t->hookup[i]);
     }
-    if (t->report->errors == 0) {
-        warn_unconnected(&h);
-        warn_unguarded(&h);
-        warn_falling(&h);
-        warn_wrong_way(&h);
-    }
     rp_hookup *made = arena_get(t->arena, sizeof *made);
     *made = (rp_hookup){t->hookup_port->text, h.mechanism, h.pickup,      h.disturbance,
                         h.mechanisms,         h.pickups,   h.disturbances};
+    if (t->report->errors == 0) {
+        lang_warn_hookup(t, made);
+    }
     return made;
 }

@@ -369,6 +369,9 @@ bool node_constant(const node *n, unit wanted, double *value);
 /* hookup.c */
 const rp_hookup *lang_check_hookup(tree *t, const rp_catalog *catalog);
 
+/* check_hookup.c: warnings about a rig without errors, from what is hooked up. */
+void lang_warn_hookup(tree *t, const rp_hookup *h);
+
 /* emitter.c: the image of a tree; *size in bytes. Of a tree with errors the sound parts are gone through
  * all the same, since some settings can only be judged when they are complete; then, and when a limit of
  * the image was met, NULL. */
