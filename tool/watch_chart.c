@@ -236,13 +236,14 @@ static void draw_axis(const panel *p)
 /* Each curve's name beside its newest value, pushed down where one stands already. */
 static void draw_names(const view *v, const panel *p, uint64_t from, uint64_t to, uint64_t taken)
 {
+    const int lowest = CLAMP(p->rows, 1, ROWS_MARKED) - 1;
     for (guint k = 0; k < p->items; k++) {
         const view_item *is = view_item_at(v, p->item[k]);
         const uint64_t last = to > from ? to - 1 : from;
         const bool usable = to > from && rp_usable(rp_history_quality(v->history, is->column, last));
         const double value = usable ? (double)rp_history_value(v->history, is->column, last) : p->low;
-        int at = MIN(cell_row(p, value) - p->row, ROWS_MARKED - 1);
-        while (at < MIN(p->rows, ROWS_MARKED) - 1 && (taken >> at & 1u)) {
+        int at = CLAMP(cell_row(p, value) - p->row, 0, lowest);
+        while (at < lowest && (taken >> at & 1u)) {
             at++;
         }
         while (at > 0 && (taken >> at & 1u)) {
