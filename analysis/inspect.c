@@ -59,7 +59,7 @@ static bool is_spike(const rp_series *s, guint i, double limit)
     return (before > limit && after > limit) || (before < -limit && after < -limit);
 }
 
-/* What stands out of the readings around it, for one reading or for a few: where a fair part of it lasts, it is
+/* A reading that stands out of those around it, for one reading or for a few: where a fair part of it lasts, it is
  * something that happens, and what lasts for one reading may be the same. */
 static void find_spikes(const rp_series *s, rp_findings *f)
 {

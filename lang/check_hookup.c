@@ -1,4 +1,4 @@
-/* What a hook-up tells about the rig that it is for: sensors that nobody feeds, ends that no guard heeds, loops that
+/* Warnings that a hook-up gives about its rig: sensors that nobody feeds, ends that no guard heeds, loops that
  * would run away. */
 #include "check.h"
 

@@ -78,7 +78,7 @@ static rp_place place_missing(rp_rig *rig, const loop *l, const loop_line *line,
     return p;
 }
 
-/* What a line needs cannot be put in alone. */
+/* A setting that its line needs cannot be put in alone. */
 static bool can_be_missing(const loop *l, const loop_line *line)
 {
     return written_line(l, line) || line->setting[0].initial < REQUIRED;

@@ -30,7 +30,7 @@ void rp_tell_actions(const rp_image_header *image, const rp_frame_shape *shape, 
 void rp_tell_event(const rp_image_header *image, const rp_frame_shape *shape, const rp_frame *frame,
                    const rp_event *event, GString *to);
 
-/* What a loop that waits waits for: "waits: 7 K off, engages within 2 K"; with its error as it is. */
+/* Tells the thing that a waiting loop waits for: "waits: 7 K off, engages within 2 K"; with its error as it is. */
 void rp_tell_waiting(const rp_image_header *image, uint32_t loop, float error, rp_quality quality, GString *to);
 
 /* The subject of an event: a rule's text, the name of a sensor, parameter or actuator, a mark's text. */

@@ -280,7 +280,7 @@ static void test_changes(void **unused)
 
 /* ---- answers --------------------------------------------------------------------------------------- */
 
-/* What a sensor does by itself, as the value of a block. */
+/* A sensor's own movement, as the value of a block. */
 typedef enum shape { WHITE, SPIKES, HUM, DRIFT, WALK, WAVES, COARSE, SWING, SHAPES } shape;
 
 static void make_values(gsl_rng *chance, shape what, double *value, uint32_t blocks)

@@ -1,4 +1,4 @@
-/* The documents' transcripts are the tool's: each line "$ rigpulse ..." in them is run, page by
+/* The documents show the tool's own output: each line "$ rigpulse ..." in them is run, page by
  * page in one folder, and what stands below it up to the next one has to come out. A line "..." stands for any lines.
  * RIGPULSE_REWRITE=1 writes the outputs anew, but for those with such a line. */
 #include "support.h"

@@ -202,7 +202,7 @@ static void test_times_of_hours(void **unused)
 
 /* ---- measured swings -------------------------------------------------------------------------------- */
 
-/* What a slow stage tells is read as it was told by whoever steps faster: a turn 60 ms before a step of 60 ms, by the
+/* A slow stage's moments are read rightly by a stage that steps faster: a turn 60 ms before a step of 60 ms, by the
  * edges that are looked for every 20 ms. */
 static void test_moments_between_paces(void **unused)
 {

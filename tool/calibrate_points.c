@@ -265,7 +265,7 @@ static void end_field(void *text, size_t length, void *self)
     g_ptr_array_add(p->field, g_strstrip(g_strndup(text, length)));
 }
 
-/* What was read: the sensor's own reading, bare or in its unit, is brought to the stage that is measured; what goes
+/* A reading that was given: the sensor's own, bare or in its unit, is brought to the stage that is measured; what goes
  * into that can be stated, too, in its unit where that is another one. */
 static bool read_in(const calibration *c, const char *text, rp_capture *capture, char **why)
 {

@@ -79,8 +79,8 @@ static rp_rig *try_text(const calibration *c, const char *text, char **why)
     return NULL;
 }
 
-/* What was known, from the least to the greatest: the stage is to be trusted no further. False for a stage that cannot
- * say it, or where there is no way between the two. */
+/* The known values, from the least to the greatest: the stage is to be trusted no further. False for a stage that
+ * cannot say it, or where there is no way between the two. */
 static bool writes_range(const calibration *c, double range[2])
 {
     range[0] = INFINITY;

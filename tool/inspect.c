@@ -85,7 +85,7 @@ static void take_reading(inspection *in, uint32_t sensor, uint32_t tick)
     g_array_append_val(s->place, tick);
 }
 
-/* What goes into each 'fuse', while both are usable. */
+/* The values that go into each 'fuse', while both are usable. */
 static void note_fused(inspection *in)
 {
     rp_step step;
@@ -168,7 +168,7 @@ static double share_of(const rp_series *s, int32_t value)
     return (double)count / s->raw->len;
 }
 
-/* How long a sensor of names said which. */
+/* The share of the time for which a sensor of names said each of them. */
 static void print_shares(const inspection *in, uint32_t sensor)
 {
     const rp_series *s = &in->series[sensor];
@@ -296,7 +296,7 @@ static int by_movement(const void *a, const void *b, void *self)
     return x > y ? -1 : x < y;
 }
 
-/* What moved most against its own noise; which is no proof that a person moved it. */
+/* The sensor that moved most against its own noise; which is no proof that a person moved it. */
 static void print_ranking(inspection *in)
 {
     g_autofree uint32_t *order = g_new(uint32_t, in->sensors + 1);

@@ -41,7 +41,7 @@ typedef struct experiment {
     const char *guard; /* that kept it; lives as long as the rows */
 } experiment;
 
-/* What goes both ways is driven back after each block, so that it ends where it began. */
+/* An actuator that goes both ways is driven back after each block, so that it ends where it began. */
 static bool goes_both_ways(const jogging *s)
 {
     const rp_image_actuator *a = jog_actuator(s->j);
@@ -61,7 +61,7 @@ static void drive_for(jogging *s, bool on, double power, double seconds)
     }
 }
 
-/* What was written in a row, away from rest. */
+/* The value that was written in a row, away from rest. */
 static double written_at(const jogging *s, uint64_t row)
 {
     const uint32_t slot = rp_image_actuator_slot(s->on.engine.image, s->j->actuator);

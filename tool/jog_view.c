@@ -50,7 +50,7 @@ static bool is_driven(const jog_view *v)
                           RP_OWNER_REST;
 }
 
-/* What a press asks for: the way up or down from its rest, or what was chosen. */
+/* The value that a press asks for: the way up or down from its rest, or what was chosen. */
 static double asked_by(const jog_view *v, double sign)
 {
     const rp_image_actuator *a = jog_actuator(v->j);

@@ -286,7 +286,7 @@ double listening_zero_error(const listening *l)
 
 /* ---- from a reading alone -------------------------------------------------------------------------- */
 
-/* What makes a value depend on more than the sensor's reading of now; NULL: nothing does. */
+/* The thing that makes a value depend on more than the sensor's reading of now; NULL: nothing does. */
 static const char *depends_on(const listening *l, uint16_t slot, uint32_t before)
 {
     const rp_image_header *image = l->rig->image;

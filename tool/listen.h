@@ -32,9 +32,9 @@ double listening_time(const listening *l); /* seconds, of the last tick */
  * a sum it adds up: all captures share it, times the time. */
 double listening_zero_error(const listening *l);
 
-/* What goes in when the sensor reads `raw` for long, a mean of counts perhaps, and the standard error that rounding to
- * a count makes in it. False, and *why to be freed, when that is not known: it is out of the sensor's range, no reading
- * comes of it, or a stage before has learned or counted something, or other sensors take part.
+/* The value that goes in when the sensor reads `raw` for long, a mean of counts perhaps, and the standard error that
+ * rounding to a count makes in it. False, and *why to be freed, when that is not known: it is out of the sensor's
+ * range, no reading comes of it, or a stage before has learned or counted something, or other sensors take part.
  */
 bool listening_bring(const listening *l, double raw, double *in, double *rounding, char **why);
 
@@ -50,9 +50,9 @@ const char *listening_hand_why(const listening *l);
 /* Places it, and returns the seconds until it is there. */
 double listening_place(listening *l, double to);
 
-/* What a rig with the same sensors reads as `name`, on the mean of the ticks `from` up to `to`. `settled`: were all to
- * stay as it was in them, which are repeated until nothing lags behind any more. NAN where it is bad, or where there is
- * no such name. */
+/* The value that a rig with the same sensors reads as `name`, on the mean of the ticks `from` up to `to`. `settled`:
+ * were all to stay as it was in them, which are repeated until nothing lags behind any more. NAN where it is bad, or
+ * where there is no such name. */
 double listening_reads(const listening *l, const rp_rig *rig, const char *name, guint from, guint to, bool settled);
 
 #endif

@@ -171,7 +171,7 @@ static const struct {
     {"anew", give_anew},     {"cancel", give_cancel}, {"save", give_save},
 };
 
-/* What is no order is a gain, or a setting. */
+/* A line that is no order is a gain, or a setting. */
 static bool obey(script *s, const char *line, char **why)
 {
     g_auto(GStrv) word = g_strsplit(line, " ", 2);

@@ -398,7 +398,7 @@ char *tune_verdict_text(const tuning *t, const tune_try *one)
     }
 }
 
-/* What the verdicts in the table mean, once each. */
+/* The meanings of the verdicts in the table, once each. */
 static void print_meanings(const tuning *t)
 {
     bool told[G_N_ELEMENTS(verdicts)] = {false}, unsettled = false;

@@ -271,7 +271,7 @@ static bool take_amount(tune_view *v, const char *answer, bool step)
     return !step || v->testing;
 }
 
-/* What is refused stays in the prompt, so that nothing that is typed next is taken for a key. */
+/* A refused entry stays in the prompt, so that nothing that is typed next is taken for a key. */
 static void take_answer(tune_view *v)
 {
     const char *answer = v->answer->str;

@@ -238,7 +238,7 @@ static void draw_line(int row, int column, int width)
     }
 }
 
-/* How many lines of the list do not fit, on either side. */
+/* The number of lines of the list that do not fit, on either side. */
 static void draw_hidden(const view *v, int row, int shown)
 {
     const int above = (int)v->top, below = (int)v->item->len - above - shown;

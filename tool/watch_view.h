@@ -104,7 +104,7 @@ const rp_occurrence *view_last_firing(const view *v, uint32_t line);
 /* watch_list.c, watch_chart.c, watch_events.c: the parts of the picture, within the given cells. */
 void view_draw_list(view *v, int row, int rows, int width);
 void view_draw_chart(view *v, int row, int column, int rows, int width);
-/* What is to be known of the chosen line in full, where its row has no room for it; returns the rows it took. */
+/* The chosen line's note in full, where its row has no room for it; returns the rows it took. */
 int view_draw_chosen(const view *v, int row, int rows, int width);
 void view_draw_events(const view *v, int row, int column, int rows, int width);
 

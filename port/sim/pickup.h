@@ -34,7 +34,7 @@ bool pickup_begin(pickup *p, const rp_pickup_item *item, int32_t low, int32_t hi
                   GError **error);
 void pickup_end(pickup *p);
 
-/* What is to be said of the file it plays, to be freed: that some of it falls between two ticks. NULL: nothing. */
+/* A remark on the file it plays, to be freed: that some of it falls between two ticks. NULL: nothing. */
 char *pickup_note(const pickup *p, uint32_t tick_us);
 
 /* Something happens to the sensor at `time`, for so many seconds (0: for good). */

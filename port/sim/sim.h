@@ -28,7 +28,7 @@ void rp_sim_free(rp_sim *sim);
 
 const rp_port *rp_sim_port(rp_sim *sim);
 
-/* What is to be said of the hook-up before it runs, a line each, to be freed; NULL: nothing. */
+/* Remarks on the hook-up before it runs, a line each, to be freed; NULL: nothing. */
 char *rp_sim_says(const rp_sim *sim);
 rp_lateness rp_sim_lateness(const rp_sim *sim);
 
