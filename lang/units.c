@@ -281,6 +281,10 @@ bool rp_quantity_parse(const char *text, const char *unit_text, double *value, c
         *why = *end == '\0' ? "it needs a unit" : "the units do not go together";
         return false;
     }
+    if (!bare && given.point && !wanted.point) {
+        *why = "this is a point on a scale, and a difference is wanted";
+        return false;
+    }
     *value = bare ? number : unit_convert(number, given, wanted);
     return true;
 }

@@ -275,6 +275,7 @@ static void test_quantities(void **unused)
         {"cm", "cm", 0, false},         {"1e999 cm", "cm", 0, false},
         {"5 furlongs", "cm", 0, false}, {"2 kohm", "V/A", 2000, true},
         {"1 V/ohm", "mA", 1000, true},  {"14 deg/deg/s", "1/s", 14, true},
+        {"1 degC", "K", 0, false},      {"2 K", "degR", 3.6, true},
         {"6 1/min", "Hz", 0.1, true},   {"2 deg*s/deg", "s", 2, true},
     };
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {

@@ -100,6 +100,13 @@ static uint32_t named_by(const tuning *t, const char *text, const char **rest)
     return found;
 }
 
+/* `bare`: it may be written without its unit. *wrong: the reason, when it cannot be taken. */
+static bool parse_number(const char *text, const char *unit, bool bare, double *number, const char **wrong)
+{
+    const char *not_bare;
+    return rp_quantity_parse(text, unit, number, wrong) || (bare && rp_quantity_parse(text, "", number, &not_bare));
+}
+
 static bool parse_gain(const tuning *t, const char *text, double *gain, char **why)
 {
     const char *rest, *wrong;
@@ -111,18 +118,16 @@ static bool parse_gain(const tuning *t, const char *text, double *gain, char **w
                                t->name, tune_gain_word(t, 0), all);
         return false;
     }
-    if (!rp_quantity_parse(rest, tune_gain_unit(t, i), &gain[i], &wrong)) {
-        double bare;
-        if (!rp_quantity_parse(rest, "", &bare, &wrong)) {
-            const char *unit = tune_gain_unit(t, i);
-            *why = g_strdup_printf("%s: %s; it %s%s", text, wrong, *unit ? "is in " : "has no unit", unit);
-            return false;
-        }
-        gain[i] = bare;
+    if (!parse_number(rest, tune_gain_unit(t, i), i < t->gains, &gain[i], &wrong)) {
+        const char *unit = tune_gain_unit(t, i);
+        *why = g_strdup_printf("%s: %s; it %s%s", text, wrong, *unit ? "is in " : "has no unit", unit);
+        return false;
     }
     limits_of(t, i, &low, &high);
     if (!(gain[i] >= low && gain[i] <= high)) {
-        *why = g_strdup_printf("%s: %s can be from %g to %g", text, tune_gain_word(t, i), low, high);
+        *why = low > 0.0 && gain[i] <= 0.0
+                   ? g_strdup_printf("%s: %s must be above 0", text, tune_gain_word(t, i))
+                   : g_strdup_printf("%s: %s can be from %g to %g", text, tune_gain_word(t, i), low, high);
         return false;
     }
     return true;
@@ -143,13 +148,9 @@ bool tune_parse_amount(const tuning *t, tune_test test, const char *text, double
     const char *unit = test == TUNE_STEP ? rp_image_unit(t->image, RP_NAME_SLOT, t->is->trim, 0)
                                          : rp_image_unit(t->image, RP_NAME_SLOT, t->is->push, 0);
     const char *wrong;
-    double bare;
-    if (!rp_quantity_parse(text, unit, amount, &wrong)) {
-        if (!rp_quantity_parse(text, "", &bare, &wrong)) {
-            *why = g_strdup_printf("'%s': %s; it is in %s", text, wrong, unit);
-            return false;
-        }
-        *amount = bare;
+    if (!parse_number(text, unit, true, amount, &wrong)) {
+        *why = g_strdup_printf("'%s': %s; it is in %s", text, wrong, unit);
+        return false;
     }
     if (!(fabs(*amount) >= AMOUNT_LEAST && fabs(*amount) <= AMOUNT_MOST)) {
         *why = g_strdup_printf("'%s': it must be from %g to %g %s, or below 0 by as much", text, AMOUNT_LEAST,
