@@ -1,7 +1,7 @@
 /* Which numbers of a rig are measured ones, and what they are measured with. */
 #include "rigpulse/edit.h"
 
-#include "engine/ops.h"
+#include "image/ops.h"
 #include "place.h"
 
 #include <math.h>

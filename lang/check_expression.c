@@ -1,7 +1,7 @@
 /* Expressions: what may be joined and compared, and in which unit the result is. */
 #include "check.h"
 
-#include "engine/ops.h"
+#include "image/ops.h"
 #include "rigpulse/image.h"
 
 #include <math.h>

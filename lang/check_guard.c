@@ -1,7 +1,7 @@
 /* Guards: what an actuator is kept from, and that it may rest all the same. */
 #include "check.h"
 
-#include "engine/ops.h"
+#include "image/ops.h"
 #include "rigpulse/image.h"
 
 #include <string.h>
@@ -182,7 +182,7 @@ void check_stop(tree *t, stop *s)
 static bool keeps(const node *n)
 {
     return n && n->kind == NODE_STAGE &&
-           ((rp_op_keeps(n->stage->op) && (n->stage->op != RP_OP_GAUGE || strcmp(n->stage->word, "count") == 0)) ||
+           ((rp_op_keeper_of(n->stage->op) && (n->stage->op != RP_OP_GAUGE || strcmp(n->stage->word, "count") == 0)) ||
             keeps(n->a));
 }
 

@@ -1,7 +1,7 @@
 /* Control loops: their inputs, the units of their settings, and what would make them work badly. */
 #include "check.h"
 
-#include "engine/ops.h"
+#include "image/ops.h"
 
 #include <math.h>
 #include <string.h>

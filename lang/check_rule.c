@@ -1,7 +1,7 @@
 /* Rules: what fires them, what they do, and who else wants the same actuator. */
 #include "check.h"
 
-#include "engine/ops.h"
+#include "image/ops.h"
 #include "rigpulse/image.h"
 
 #include <math.h>

@@ -1,7 +1,7 @@
 /* Stages: their input, their settings, and the unit of what comes out. */
 #include "check.h"
 
-#include "engine/ops.h"
+#include "image/ops.h"
 
 #include <math.h>
 #include <string.h>

@@ -1,7 +1,7 @@
 /* Values that stand fast: numbers and parameters, and the ranges that they have to keep to. */
 #include "check.h"
 
-#include "engine/ops.h"
+#include "image/ops.h"
 
 #include <math.h>
 #include <string.h>

@@ -2,7 +2,7 @@
  * error. */
 #include "check.h"
 
-#include "engine/ops.h"
+#include "image/ops.h"
 #include "rigpulse/image.h"
 
 #include <math.h>

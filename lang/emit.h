@@ -4,7 +4,7 @@
 
 #include "tree.h"
 
-#include "engine/ops.h"
+#include "image/ops.h"
 #include "rigpulse/engine.h"
 
 #define CONFIG_BYTES_MAX  160u
@@ -17,10 +17,19 @@ typedef struct reach {
     double low, high;
 } reach;
 
+/* The sensors, in rising order, of which one has to be new for a value to be so; or every tick. */
+typedef struct pace_set {
+    bool every_tick;
+    uint32_t sensors;
+    uint16_t *sensor;
+} pace_set;
+
 typedef struct value_ref {
     uint16_t ref;
     uint32_t level;
     reach reach;
+    const pace_set *pace; /* NULL: of nothing that is read */
+    bool stands;          /* it may have to stand for some ticks: nothing else is written to its slot */
 } value_ref;
 
 /* A field of a config that a parameter sets. */
@@ -33,6 +42,8 @@ typedef struct live_field {
 typedef struct operation {
     uint8_t op;
     uint32_t level, order;
+    uint16_t pace;  /* of the image, from 1; 0: every tick */
+    uint16_t owner; /* the slot of the signal whose stage it is, or RP_REF_NONE */
     rp_span at;
     uint16_t in[STAGE_INPUTS_MAX], out[RP_TERMS];
     uint32_t config_bytes, state_bytes, fields;
@@ -43,6 +54,7 @@ typedef struct operation {
 typedef struct emitter {
     tree *t;
     uint32_t slots;
+    uint16_t owner;                  /* of the signal that is being computed, or RP_REF_NONE */
     uint32_t base[SYMBOL_BANDS + 1]; /* first slot of each kind that has its slots in a row */
     value_ref *of_symbol;            /* by place in tree.symbol; level UINT32_MAX: not yet */
     operation **operation;
@@ -68,6 +80,9 @@ typedef struct emitter {
     unsigned stalls, stall_sources, stall_sources_room;
     rp_image_stop *stop;
     rp_image_keep *keep;
+    rp_image_pace *pace;
+    uint16_t *pace_sensor;
+    unsigned paces, paces_room, pace_sensors, pace_sensors_room;
     rp_image_need *need;
     unsigned needs, needs_room;
     rp_image_name *name;
@@ -90,9 +105,12 @@ void emit_set_u32(operation *o, uint32_t offset, uint32_t value);
 /* A fixed value in `wanted`; a parameter also makes the field live. */
 void emit_set_fixed(operation *o, uint32_t offset, const node *n, unit wanted);
 
-/* The slot of a result: `target`; with RP_REF_NONE over the input when nobody else reads that, else to a slot of
- * its own. */
+/* The slot of a result: `target`; with RP_REF_NONE over the input when nobody else reads that and it need not stand,
+ * else a slot of its own. */
 uint32_t emit_place_for(emitter *e, const node *input, value_ref in, uint32_t target);
+
+/* The input of an operation whose result goes to `target`: there too, unless it has to stand. */
+value_ref emit_inner(emitter *e, const node *n, uint32_t target);
 
 /* Gives the operation its inputs, its place and its level, and holds its settings against its block's check. */
 value_ref emit_finish(emitter *e, operation *o, const value_ref *in, uint32_t target, const char *advice);
@@ -112,6 +130,13 @@ value_ref emit_scale(emitter *e, rp_span at, value_ref in, double gain, double o
  */
 reach reach_of(uint8_t op, const void *config, const value_ref *in);
 reach reach_either(reach a, reach b);
+
+/* How often a value is new: of a sensor, and of the result of an operation. */
+const pace_set *pace_of_sensor(emitter *e, uint32_t sensor);
+const pace_set *pace_of_result(emitter *e, uint8_t op, const value_ref *in);
+
+/* The image's pace by which an operation steps, from 1; 0: in every tick. */
+uint16_t pace_of_steps(emitter *e, uint8_t op, const value_ref *in);
 
 /* The reference of a value that an action or a guard gives an actuator. */
 uint16_t emit_value(emitter *e, const node *n, unit wanted);

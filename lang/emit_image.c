@@ -175,6 +175,8 @@ typedef struct run_lists {
     uint16_t *operand;
     uint32_t *config[2];
     rp_image_patch *patch;
+    uint16_t *pace;
+    unsigned paces, paces_room;
     unsigned runs, runs_room, operands, operands_room, configs[2], configs_room[2], patches, patches_room;
 } run_lists;
 
@@ -188,6 +190,12 @@ static void lay_operation(emitter *e, run_lists *to, const operation *o)
     for (uint32_t i = 0; i < rp_ops[o->op].outputs; i++) {
         *ARENA_PUSH(arena, to->operand, to->operands, to->operands_room) = o->out[i];
     }
+    if (rp_ops[o->op].steps == RP_STEPS_NEW) {
+        *ARENA_PUSH(arena, to->pace, to->paces, to->paces_room) = o->pace;
+    }
+    if (rp_op_is_owned(o->op)) {
+        *ARENA_PUSH(arena, to->operand, to->operands, to->operands_room) = o->owner;
+    }
     const uint32_t base = 4 * to->configs[live];
     for (uint32_t i = 0; i < o->config_bytes; i += 4) {
         memcpy(ARENA_PUSH(arena, to->config[live], to->configs[live], to->configs_room[live]), o->config + i, 4);
@@ -199,6 +207,16 @@ static void lay_operation(emitter *e, run_lists *to, const operation *o)
                              .live_offset = base + f->offset,
                              .scale = (float)f->scale,
                              .offset = (float)f->shift};
+    }
+}
+
+/* A loop knows where the state of its operation lies. */
+static void place_loop(const emitter *e, const operation *o, uint32_t state)
+{
+    for (unsigned i = 0; rp_ops[o->op].loop && i < e->t->loops; i++) {
+        if (e->loop && e->loop[i].first == o->out[0]) {
+            e->loop[i].state = state;
+        }
     }
 }
 
@@ -219,9 +237,12 @@ static run_lists lay_runs(emitter *e)
                                .state_stride = (uint16_t)o->state_bytes,
                                .operand = to.operands,
                                .config = 4 * to.configs[is_live(o)],
-                               .state = state};
+                               .state = state,
+                               .pace = (uint16_t)(rp_ops[o->op].steps == RP_STEPS_NEW ? to.paces + 1 : 0)};
         }
-        to.run[to.runs - 1].count++;
+        rp_image_run *run = &to.run[to.runs - 1];
+        place_loop(e, o, run->state + (uint32_t)run->count * run->state_stride);
+        run->count++;
         lay_operation(e, &to, o);
     }
     return to;
@@ -244,6 +265,16 @@ static rp_image_sensor describe_sensor(const symbol *s)
         .again_after = (float)s->again_s,
         .timed = s->timed,
     };
+}
+
+/* The places of those that are vetted, and of those that are timed, among such. */
+static void number_sensors(rp_image_sensor *sensor, uint32_t sensors)
+{
+    uint32_t vetted = 0, timed = 0;
+    for (uint32_t i = 0; i < sensors; i++) {
+        sensor[i].vetted = sensor[i].vetted ? ++vetted : 0;
+        sensor[i].timed = sensor[i].timed ? ++timed : 0;
+    }
 }
 
 static void describe_channels(emitter *e, rp_image_sensor *sensor, rp_image_param *param)
@@ -312,20 +343,36 @@ void *emit_image(emitter *e, uint32_t *size)
     rp_image_sensor *sensor = arena_get(t->arena, (t->count[SYMBOL_SENSOR] + 1u) * sizeof *sensor);
     rp_image_param *param = arena_get(t->arena, (t->count[SYMBOL_PARAM] + 1u) * sizeof *param);
     describe_channels(e, sensor, param);
+    number_sensors(sensor, t->count[SYMBOL_SENSOR]);
     const run_lists runs = lay_runs(e);
     const void *const section[RP_SECTIONS] = {
-        [RP_SECTION_SENSORS] = sensor,         [RP_SECTION_ACTUATORS] = e->actuator,
-        [RP_SECTION_PARAMS] = param,           [RP_SECTION_CONSTANTS] = e->constant,
-        [RP_SECTION_RUNS] = runs.run,          [RP_SECTION_OPERANDS] = runs.operand,
-        [RP_SECTION_CONFIGS] = runs.config[0], [RP_SECTION_LIVE_CONFIGS] = runs.config[1],
-        [RP_SECTION_PATCHES] = runs.patch,     [RP_SECTION_CLAIMS] = e->claim,
-        [RP_SECTION_ACTIONS] = e->action,      [RP_SECTION_RULES] = e->rule,
-        [RP_SECTION_NEEDS] = e->need,          [RP_SECTION_GUARDS] = e->guard,
-        [RP_SECTION_STATES] = e->state,        [RP_SECTION_SEQUENCES] = e->sequence,
-        [RP_SECTION_STEPS] = e->step,          [RP_SECTION_STALLS] = e->stall,
-        [RP_SECTION_STOPS] = e->stop,          [RP_SECTION_KEEPS] = e->keep,
-        [RP_SECTION_DRIVES] = e->drive,        [RP_SECTION_LOOPS] = e->loop,
-        [RP_SECTION_NAMES] = e->name,          [RP_SECTION_TEXT] = e->text,
+        [RP_SECTION_SENSORS] = sensor,
+        [RP_SECTION_ACTUATORS] = e->actuator,
+        [RP_SECTION_PARAMS] = param,
+        [RP_SECTION_CONSTANTS] = e->constant,
+        [RP_SECTION_RUNS] = runs.run,
+        [RP_SECTION_OPERANDS] = runs.operand,
+        [RP_SECTION_PACES] = e->pace,
+        [RP_SECTION_PACE_SENSORS] = e->pace_sensor,
+        [RP_SECTION_PACE_STEPS] = runs.pace,
+        [RP_SECTION_CONFIGS] = runs.config[0],
+        [RP_SECTION_LIVE_CONFIGS] = runs.config[1],
+        [RP_SECTION_PATCHES] = runs.patch,
+        [RP_SECTION_CLAIMS] = e->claim,
+        [RP_SECTION_ACTIONS] = e->action,
+        [RP_SECTION_RULES] = e->rule,
+        [RP_SECTION_NEEDS] = e->need,
+        [RP_SECTION_GUARDS] = e->guard,
+        [RP_SECTION_STATES] = e->state,
+        [RP_SECTION_SEQUENCES] = e->sequence,
+        [RP_SECTION_STEPS] = e->step,
+        [RP_SECTION_STALLS] = e->stall,
+        [RP_SECTION_STOPS] = e->stop,
+        [RP_SECTION_KEEPS] = e->keep,
+        [RP_SECTION_DRIVES] = e->drive,
+        [RP_SECTION_LOOPS] = e->loop,
+        [RP_SECTION_NAMES] = e->name,
+        [RP_SECTION_TEXT] = e->text,
     };
     const uint32_t count[RP_SECTIONS] = {
         [RP_SECTION_SENSORS] = t->count[SYMBOL_SENSOR],
@@ -334,6 +381,9 @@ void *emit_image(emitter *e, uint32_t *size)
         [RP_SECTION_CONSTANTS] = e->constants,
         [RP_SECTION_RUNS] = runs.runs,
         [RP_SECTION_OPERANDS] = runs.operands,
+        [RP_SECTION_PACES] = e->paces,
+        [RP_SECTION_PACE_SENSORS] = e->pace_sensors,
+        [RP_SECTION_PACE_STEPS] = runs.paces,
         [RP_SECTION_CONFIGS] = runs.configs[0],
         [RP_SECTION_LIVE_CONFIGS] = runs.configs[1],
         [RP_SECTION_PATCHES] = runs.patches,

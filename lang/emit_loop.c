@@ -39,7 +39,6 @@ static void emit_defaults(const emitter *e, operation *o, const loop *l)
 {
     const double tick = e->t->tick_us / 1e6, hold = 3.0 * tick > 0.2 ? 3.0 * tick : 0.2;
     emit_set_float(o, offsetof(rp_loop_config, hold), hold);
-    emit_set_u32(o, offsetof(rp_loop_config, link), l->index);
     const loop_line *method = l->method->line;
     emit_set_float(o, method->low, l->least);
     emit_set_float(o, method->high, l->greatest);
@@ -94,7 +93,8 @@ static void emit_whole(emitter *e, const loop *l)
         const bool bounded = i == RP_TERM_OUTPUT;
         value_ref *term = &e->of_symbol[l->term[i]->place];
         o->out[i] = term->ref;
-        *term = (value_ref){.ref = term->ref, .level = first.level, .reach = {bounded, l->least, l->greatest}};
+        *term = (value_ref){
+            .ref = term->ref, .level = first.level, .reach = {bounded, l->least, l->greatest}, .pace = first.pace};
     }
     e->of_symbol[l->term[RP_TERM_PHASE]->place].reach = (reach){true, 0.0, RP_LOOP_PHASES - 1.0};
 }

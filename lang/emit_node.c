@@ -133,9 +133,25 @@ static bool is_input(const stage_setting *is)
            is->shape == SETTING_SWITCH;
 }
 
+/* What steps on new readings only has a slot that nobody else writes to: its value may have to stand there. */
+static bool steps_on_news(const node *n)
+{
+    return n->kind == NODE_STAGE && rp_ops[n->stage->op].steps == RP_STEPS_NEW;
+}
+
+value_ref emit_inner(emitter *e, const node *n, uint32_t target)
+{
+    return emit_node(e, n, steps_on_news(n) ? RP_REF_NONE : target);
+}
+
+static uint32_t place_of_stage(emitter *e, const node *n, value_ref in, uint32_t target)
+{
+    return steps_on_news(n) && target == RP_REF_NONE ? emit_new_slot(e) : emit_place_for(e, n->a, in, target);
+}
+
 static value_ref emit_stage(emitter *e, const node *n, uint32_t target)
 {
-    value_ref in[STAGE_INPUTS_MAX] = {emit_node(e, n->a, target)};
+    value_ref in[STAGE_INPUTS_MAX] = {emit_inner(e, n->a, steps_on_news(n) ? RP_REF_NONE : target)};
     uint32_t inputs = 1;
     for (uint32_t i = 0; i < STAGE_SETTINGS_MAX && n->stage->setting[i].name; i++) {
         if (is_input(&n->stage->setting[i])) {
@@ -159,7 +175,7 @@ static value_ref emit_stage(emitter *e, const node *n, uint32_t target)
     } else if (o->op == RP_OP_UNWRAP) {
         set_fastest(o, n);
     }
-    return emit_finish(e, o, in, emit_place_for(e, n->a, in[0], target), n->stage->form);
+    return emit_finish(e, o, in, place_of_stage(e, n, in[0], target), n->stage->form);
 }
 
 value_ref emit_scale(emitter *e, rp_span at, value_ref in, double gain, double offset, uint32_t target)
@@ -174,14 +190,14 @@ static value_ref emit_convert(emitter *e, const node *n, uint32_t target)
 {
     double gain, offset;
     unit_conversion(n->a->type.unit, n->type.unit, &gain, &offset);
-    const value_ref in = emit_node(e, n->a, target);
+    const value_ref in = emit_inner(e, n->a, target);
     return emit_scale(e, n->at, in, gain, offset, emit_place_for(e, n->a, in, target));
 }
 
 static value_ref emit_compare(emitter *e, const node *n, uint32_t target)
 {
     const unit u = n->a->type.unit;
-    const value_ref in = emit_node(e, n->a, target);
+    const value_ref in = emit_inner(e, n->a, target);
     operation *o = emit_operation(e, RP_OP_COMPARE, n->at);
     emit_set_fixed(o, offsetof(rp_compare_config, limit), n->b, u);
     if (n->c) {
@@ -208,7 +224,7 @@ static value_ref emit_equals(emitter *e, rp_span at, value_ref in, double number
 
 static value_ref emit_is(emitter *e, const node *n, uint32_t target)
 {
-    const value_ref in = emit_node(e, n->a, target);
+    const value_ref in = emit_inner(e, n->a, target);
     const value_ref is = emit_equals(e, n->at, in, n->number, emit_place_for(e, n->a, in, target));
     if (is.reach.known && is.reach.low == is.reach.high && n->a->type.kind == TYPE_NAMED) {
         report_warning(e->t->report, n->at, "change the bands' borders, or what they are made of", "'%s' is %s %s",
@@ -219,7 +235,7 @@ static value_ref emit_is(emitter *e, const node *n, uint32_t target)
 
 static value_ref emit_known(emitter *e, const node *n, uint32_t target)
 {
-    const value_ref in = emit_node(e, n->a, target);
+    const value_ref in = emit_inner(e, n->a, target);
     const value_ref is =
         emit_finish(e, emit_operation(e, RP_OP_KNOWN, n->at), &in, emit_place_for(e, n->a, in, target), NULL);
     return n->negated ? emit_equals(e, n->at, is, 0.0, is.ref) : is;
@@ -227,13 +243,13 @@ static value_ref emit_known(emitter *e, const node *n, uint32_t target)
 
 static value_ref emit_not(emitter *e, const node *n, uint32_t target)
 {
-    const value_ref in = emit_node(e, n->a, target);
+    const value_ref in = emit_inner(e, n->a, target);
     return emit_equals(e, n->at, in, 0.0, emit_place_for(e, n->a, in, target));
 }
 
 static value_ref emit_edge(emitter *e, const node *n, uint32_t target)
 {
-    const value_ref in = emit_node(e, n->a, target);
+    const value_ref in = emit_inner(e, n->a, target);
     operation *o = emit_operation(e, RP_OP_EDGE, n->at);
     emit_set_u32(o, offsetof(rp_edge_config, which), n->which);
     return emit_finish(e, o, &in, emit_place_for(e, n->a, in, target), NULL);
@@ -241,7 +257,7 @@ static value_ref emit_edge(emitter *e, const node *n, uint32_t target)
 
 static value_ref emit_lasts(emitter *e, const node *n, uint32_t target)
 {
-    const value_ref in = emit_node(e, n->a, target);
+    const value_ref in = emit_inner(e, n->a, target);
     operation *o = emit_operation(e, RP_OP_LASTS, n->at);
     emit_set_fixed(o, offsetof(rp_lasts_config, time), n->b, unit_seconds);
     return emit_finish(e, o, &in, emit_place_for(e, n->a, in, target), NULL);
@@ -253,7 +269,7 @@ static value_ref emit_detect(emitter *e, const node *n, uint32_t target)
     const detector_word *word = n->detector;
     const node *const setting[DETECTOR_SETTINGS_MAX] = {n->b, n->c, n->d};
     const bool alone = word->input == DETECTS_NOTHING;
-    const value_ref in = alone ? emit_steady(e, emit_constant(e, 1.0, n->at), n->at) : emit_node(e, n->a, target);
+    const value_ref in = alone ? emit_steady(e, emit_constant(e, 1.0, n->at), n->at) : emit_inner(e, n->a, target);
     operation *o = emit_operation(e, word->op, n->at);
     for (uint32_t i = 0; i < DETECTOR_SETTINGS_MAX && setting[i]; i++) {
         const bool interval = strcmp(word->setting[i].unit, UNIT_IN_INTERVAL) == 0;
@@ -271,7 +287,7 @@ static value_ref emit_detect(emitter *e, const node *n, uint32_t target)
 
 static value_ref emit_join(emitter *e, const node *n, uint32_t target)
 {
-    const value_ref a = emit_node(e, n->a, target);
+    const value_ref a = emit_inner(e, n->a, target);
     const value_ref in[2] = {a, emit_node(e, n->b, RP_REF_NONE)};
     return emit_finish(e, emit_operation(e, n->op, n->at), in, emit_place_for(e, n->a, a, target), NULL);
 }
@@ -331,7 +347,7 @@ static value_ref emit_signal(emitter *e, const symbol *s, uint32_t target)
 static value_ref emit_bands(emitter *e, const symbol *s, uint32_t target)
 {
     const unit u = s->value->type.unit;
-    const value_ref in = emit_node(e, s->value, target);
+    const value_ref in = emit_inner(e, s->value, target);
     operation *o = emit_operation(e, RP_OP_BANDS, s->at);
     const uint16_t borders = (uint16_t)(s->names - 1), above = (uint16_t)s->above;
     memcpy(o->config + offsetof(rp_bands_config, borders), &borders, sizeof borders);
@@ -356,15 +372,19 @@ value_ref emit_symbol(emitter *e, const symbol *s)
 {
     if (s->kind < SYMBOL_SIGNAL) {
         const bool ranged = s->type.kind != TYPE_UNKNOWN && s->kind <= SYMBOL_STATE && s->least <= s->greatest;
-        return (value_ref){(uint16_t)(e->base[s->kind] + s->index), 0, {ranged, s->least, s->greatest}};
+        return (value_ref){.ref = (uint16_t)(e->base[s->kind] + s->index),
+                           .reach = {ranged, s->least, s->greatest},
+                           .pace = s->kind == SYMBOL_SENSOR ? pace_of_sensor(e, s->index) : NULL};
     }
     value_ref *known = &e->of_symbol[s->place];
     if (s->kind == SYMBOL_SIGNAL && s->value->kind == NODE_LOOP) {
         return emit_term(e, s);
     }
     if (known->level == UINT32_MAX) {
-        const uint32_t target = known->ref;
+        const uint16_t target = known->ref, within = e->owner;
+        e->owner = target;
         *known = s->kind == SYMBOL_SIGNAL ? emit_signal(e, s, target) : emit_bands(e, s, target);
+        e->owner = within;
     }
     return *known;
 }

@@ -28,7 +28,7 @@ value_ref emit_constant(emitter *e, double number, rp_span at)
         *ARENA_PUSH(e->t->arena, e->constant, e->constants, e->constants_room) = value;
     }
     const reach only = {true, (double)value, (double)value};
-    return (value_ref){(uint16_t)(RP_REF_CONSTANT | i), 0, only};
+    return (value_ref){.ref = (uint16_t)(RP_REF_CONSTANT | i), .reach = only};
 }
 
 operation *emit_operation(emitter *e, uint8_t op, rp_span at)
@@ -37,6 +37,7 @@ operation *emit_operation(emitter *e, uint8_t op, rp_span at)
     o->op = op;
     o->at = at;
     o->order = e->operations;
+    o->owner = e->owner;
     *ARENA_PUSH(e->t->arena, e->operation, e->operations, e->operations_room) = o;
     return o;
 }
@@ -110,14 +111,12 @@ static reach check_corners(emitter *e, operation *o, const value_ref *in, const 
     return all;
 }
 
-/* The slot of a result: `target`; with RP_REF_NONE over the input when nobody else reads that, else to
- * a slot of its own. */
 uint32_t emit_place_for(emitter *e, const node *input, value_ref in, uint32_t target)
 {
     if (target != RP_REF_NONE) {
         return target;
     }
-    return input->kind == NODE_NAME || input->kind == NODE_NUMBER ? emit_new_slot(e) : in.ref;
+    return input->kind == NODE_NAME || input->kind == NODE_NUMBER || in.stands ? emit_new_slot(e) : in.ref;
 }
 
 value_ref emit_finish(emitter *e, operation *o, const value_ref *in, uint32_t target, const char *advice)
@@ -137,5 +136,10 @@ value_ref emit_finish(emitter *e, operation *o, const value_ref *in, uint32_t ta
     } else {
         result = reach_of(o->op, o->config, in);
     }
-    return (value_ref){o->out[0], o->level, result};
+    o->pace = pace_of_steps(e, o->op, in);
+    return (value_ref){.ref = o->out[0],
+                       .level = o->level,
+                       .reach = result,
+                       .pace = pace_of_result(e, o->op, in),
+                       .stands = o->pace != 0};
 }

@@ -281,35 +281,34 @@ void emit_rules(emitter *e)
     emit_sequences(e, plan, plans);
 }
 
-static void need_marked(emitter *e, const unsigned char *seen, uint32_t who)
+static void need_marked(emitter *e, const unsigned char *seen, uint32_t by, uint32_t index)
 {
     const tree *t = e->t;
     for (unsigned i = 0; i < t->symbols; i++) {
         if (seen[i] && t->symbol[i]->kind == SYMBOL_SENSOR && t->symbol[i]->fault) {
             *ARENA_PUSH(t->arena, e->need, e->needs, e->needs_room) =
-                (rp_image_need){(uint16_t)t->symbol[i]->index, (uint16_t)who};
+                (rp_image_need){.sensor = (uint16_t)t->symbol[i]->index, .by = (uint16_t)by, .index = (uint16_t)index};
         }
     }
 }
 
-/* Rules first, behind them the continuous drives, then the sequences. */
 void emit_needs(emitter *e)
 {
     const tree *t = e->t;
     unsigned char *seen = arena_get(t->arena, t->symbols + 1u);
-    for (unsigned r = 0; r < t->rules; r++) {
+    for (unsigned i = 0; i < t->rules; i++) {
         memset(seen, 0, t->symbols);
-        tree_mark_rule(t, &t->rule[r], seen);
-        need_marked(e, seen, r);
+        tree_mark_rule(t, &t->rule[i], seen);
+        need_marked(e, seen, RP_NEEDED_BY_RULE, i);
     }
     for (unsigned i = 0; i < t->follows; i++) {
         memset(seen, 0, t->symbols);
         tree_mark(t, t->follow[i].value, seen);
-        need_marked(e, seen, t->rules + i);
+        need_marked(e, seen, RP_NEEDED_BY_DRIVE, i);
     }
     for (unsigned i = 0; i < t->sequences; i++) {
         memset(seen, 0, t->symbols);
         tree_mark_sequence(t, &t->sequence[i], seen);
-        need_marked(e, seen, t->rules + t->follows + i);
+        need_marked(e, seen, RP_NEEDED_BY_SEQUENCE, i);
     }
 }

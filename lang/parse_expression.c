@@ -1,7 +1,7 @@
 /* Tokens -> expressions, with their stages. */
 #include "parse.h"
 
-#include "engine/ops.h"
+#include "image/ops.h"
 
 #include <string.h>
 

@@ -2,7 +2,7 @@
  * parameters. */
 #include "parse.h"
 
-#include "engine/ops.h"
+#include "image/ops.h"
 
 #include <string.h>
 

@@ -2,7 +2,7 @@
  * body line); the rest of the file is read all the same. */
 #include "parse.h"
 
-#include "engine/ops.h"
+#include "image/ops.h"
 #include "rigpulse/image.h"
 
 #include <string.h>

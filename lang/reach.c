@@ -23,17 +23,40 @@ static reach truth(bool can_be_false, bool can_be_true)
 
 /* ---- operations that map one value to another ---- */
 
-#define RP_OP_MAP(NAME, block, config_bytes)                      \
+#define MAPPED_MAP(NAME, block)                                   \
     static rp_reading map_##NAME(const void *config, float value) \
     {                                                             \
         return rp_##block##_step(config, rp_good(value));         \
     }
-#include "engine/ops.def"
+#define MAPPED_STAGE(NAME, block)
+#define MAPPED_PAIR(NAME, block)
+#define MAPPED_MAP3(NAME, block)
+#define MAPPED_EDGES(NAME, block)
+#define MAPPED_EDGES2(NAME, block)
+#define MAPPED_JOIN(NAME, block)
+#define MAPPED_LOOP(NAME, block)
+#define RP_OP(NAME, shape, block, ...) MAPPED_##shape(NAME, block)
+#include "image/ops.def"
 
-static rp_reading (*const map[RP_OPS])(const void *config, float value) = {
-#define RP_OP_MAP(NAME, block, config_bytes) [RP_OP_##NAME] = map_##NAME,
-#include "engine/ops.def"
-};
+static rp_reading map(uint8_t op, const void *config, float value)
+{
+    switch (op) {
+#define CALL_MAP(NAME) \
+    case RP_OP_##NAME: \
+        return map_##NAME(config, value);
+#define CALL_STAGE(NAME)
+#define CALL_PAIR(NAME)
+#define CALL_MAP3(NAME)
+#define CALL_EDGES(NAME)
+#define CALL_EDGES2(NAME)
+#define CALL_JOIN(NAME)
+#define CALL_LOOP(NAME)
+#define RP_OP(NAME, shape, ...) CALL_##shape(NAME)
+#include "image/ops.def"
+    default:
+        return (rp_reading){value, RP_MISSING};
+    }
+}
 
 static reach include(reach so_far, rp_reading one)
 {
@@ -60,14 +83,14 @@ static reach mapped(uint8_t op, const void *config, reach in)
     if (op == RP_OP_LINE && line->low < line->high) {
         return on_line(line, in);
     }
-    const rp_reading first = map[op](config, (float)in.low);
+    const rp_reading first = map(op, config, (float)in.low);
     reach to = between((double)first.value, (double)first.value);
-    to = rp_usable(first.quality) ? include(to, map[op](config, (float)in.high)) : anything;
+    to = rp_usable(first.quality) ? include(to, map(op, config, (float)in.high)) : anything;
     if (op == RP_OP_TABLE) {
         const rp_table_config *table = config;
         for (uint32_t i = 0; i < table->count; i++) {
             const double at = (double)table->point[i].in;
-            to = at > in.low && at < in.high ? include(to, map[op](config, table->point[i].in)) : to;
+            to = at > in.low && at < in.high ? include(to, map(op, config, table->point[i].in)) : to;
         }
     }
     return to;
@@ -139,10 +162,29 @@ static reach joined(uint8_t op, reach a, reach b)
     }
 }
 
+/* The operations whose range is found by what they are. */
+static reach by_kind(uint8_t op, const void *config, reach first)
+{
+    switch (op) {
+    case RP_OP_KNOWN:
+        return truth(true, true);
+    case RP_OP_COMPARE:
+        return compared(config, first);
+    case RP_OP_EQUALS:
+        return equal(config, first);
+    case RP_OP_BANDS:
+        return between(band_of(config, first.low), band_of(config, first.high));
+    case RP_OP_EDGE:
+        return edged(first);
+    default:
+        return anything;
+    }
+}
+
 reach reach_of(uint8_t op, const void *config, const value_ref *in)
 {
     const reach first = in[0].reach;
-    if (rp_op_is_loop(op)) {
+    if (rp_ops[op].loop) {
         return anything;
     }
     if (rp_ops[op].refs) {
@@ -158,28 +200,14 @@ reach reach_of(uint8_t op, const void *config, const value_ref *in)
     if (!first.known) {
         return anything;
     }
-    switch (op) {
-    case RP_OP_KNOWN:
-        return truth(true, true);
-    case RP_OP_DESPIKE:
-    case RP_OP_SMOOTH:
-    case RP_OP_AVERAGE:
-    case RP_OP_HOLD:
-    case RP_OP_TAKE:
+    switch (rp_ops[op].range) {
+    case RP_RANGE_PASSES:
         return first;
-    case RP_OP_COMPARE:
-        return compared(config, first);
-    case RP_OP_EQUALS:
-        return equal(config, first);
-    case RP_OP_BANDS:
-        return between(band_of(config, first.low), band_of(config, first.high));
-    case RP_OP_EDGE:
-        return edged(first);
-    case RP_OP_LASTS:
-    case RP_OP_AFTER:
-    case RP_OP_TIMES:
+    case RP_RANGE_TRUTH:
         return truth(true, first.high > 0.0);
+    case RP_RANGE_MONOTONE:
+        return mapped(op, config, first);
     default:
-        return map[op] ? mapped(op, config, first) : anything;
+        return by_kind(op, config, first);
     }
 }

@@ -1,7 +1,7 @@
 /* The way in which a value goes with the sensor that it is made of. */
 #include "check.h"
 
-#include "engine/ops.h"
+#include "image/ops.h"
 
 static int sign(double number)
 {

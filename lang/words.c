@@ -2,7 +2,7 @@
 
 #include "units.h"
 
-#include "engine/ops.h"
+#include "image/ops.h"
 
 #include <string.h>
 

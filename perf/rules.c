@@ -48,7 +48,7 @@ int main(int argc, char **argv)
     }
     for (uint32_t n = 0; n < ticks; n++) {
         for (uint16_t i = 0; i < SENSORS; i++) {
-            const rp_sample sample = {0, (int32_t)(100 + (n / 7 + i * 31) % 400), RP_GOOD};
+            const rp_sample sample = {.raw = (int32_t)(100 + (n / 7 + i * 31) % 400)};
             rp_engine_sense(&engine, i, &sample);
         }
         rp_engine_step(&engine, (uint64_t)n * 10000u);

@@ -267,7 +267,7 @@ static void run_engine(const struct stage_case *c, bool bare, uint32_t ticks)
     }
     for (uint32_t n = 0; n < ticks; n++) {
         for (uint16_t i = 0; i < rp_image_count(image, RP_SECTION_SENSORS); i++) {
-            const rp_sample sample = {0, reading(n, i, &chance), RP_GOOD};
+            const rp_sample sample = {.raw = reading(n, i, &chance)};
             rp_engine_sense(&engine, i, &sample);
         }
         rp_engine_step(&engine, (uint64_t)n * 20000u);

@@ -37,28 +37,25 @@ rp_frame_shape rp_frame_shape_of(const rp_image_header *image)
     return s;
 }
 
-static float time_left(const rp_pulse_state *pulse, uint64_t now)
+static float time_left(const rp_rule_timing *rule)
 {
-    switch (rp_pulse_at(pulse, now)) {
-    case RP_PULSE_ACTING:
-        return (float)(pulse->acts_until - now) * 1e-6f;
-    case RP_PULSE_HOLDOFF:
-        return -(float)(pulse->ready_at - now) * 1e-6f;
-    default:
-        return 0.0f;
-    }
+    const float left = (float)rule->left_us * 1e-6f;
+    return rule->phase == RP_PULSE_HOLDOFF ? -left : left;
 }
 
 void rp_frame_take(const rp_frame_shape *shape, rp_frame *frame, const rp_engine *engine)
 {
-    frame->time_us = engine->now_us;
+    frame->time_us = rp_engine_now(engine);
     memcpy(rp_frame_value(shape, frame), engine->value, shape->slots * sizeof(float));
     memcpy(rp_frame_raw(shape, frame), engine->raw, shape->sensors * sizeof(int32_t));
-    memcpy(rp_frame_owner(shape, frame), engine->owner, shape->actuators * sizeof(uint16_t));
     memcpy(rp_frame_quality(shape, frame), engine->quality, shape->slots * sizeof(rp_quality));
+    for (uint32_t i = 0; i < shape->actuators; i++) {
+        rp_frame_owner(shape, frame)[i] = rp_engine_owner(engine, (uint16_t)i);
+    }
     for (uint32_t i = 0; i < shape->rules; i++) {
-        rp_frame_value(shape, frame)[shape->slots + i] = time_left(&engine->pulse[i], engine->now_us);
-        rp_frame_quality(shape, frame)[shape->slots + i] = engine->blocked[i] ? RP_MISSING : RP_GOOD;
+        const rp_rule_timing rule = rp_engine_rule(engine, (uint16_t)i);
+        rp_frame_value(shape, frame)[shape->slots + i] = time_left(&rule);
+        rp_frame_quality(shape, frame)[shape->slots + i] = rule.blocked ? RP_MISSING : RP_GOOD;
     }
 }
 

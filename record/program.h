@@ -4,7 +4,7 @@
 
 #include "rigpulse/engine.h"
 
-#include "engine/ops.h"
+#include "image/ops.h"
 
 /* One operation of the image. */
 typedef struct rp_step {
@@ -12,6 +12,7 @@ typedef struct rp_step {
     uint32_t op;
     uint16_t in[RP_OPERANDS_MAX - 1];
     uint16_t out;
+    uint16_t owner; /* of what knows something: the signal whose stage it is; else RP_REF_NONE */
     const void *config;
     bool live;
     uint32_t live_offset;  /* of its config, when live */

@@ -230,11 +230,17 @@ static void tell_subject(const scene *s, uint16_t slot)
     g_string_append(s->to, is_named(s, slot) ? rp_image_text(s->image, RP_NAME_SLOT, slot, 0) : "it");
 }
 
+/* "depth has moved by more than ": the verb of the operation. */
+static void tell_verb(const scene *s, const rp_step *step)
+{
+    tell_subject(s, step->in[0]);
+    g_string_append_printf(s->to, " %s ", rp_ops[step->op].verb);
+}
+
 static void tell_moved(const scene *s, const rp_step *step, uint32_t depth)
 {
     (void)depth;
-    tell_subject(s, step->in[0]);
-    g_string_append(s->to, " has moved by more than ");
+    tell_verb(s, step);
     tell_setting(s, step, offsetof(rp_moved_config, amount), rp_image_unit(s->image, RP_NAME_SLOT, step->in[0], 0));
     if (is_named(s, step->in[0])) {
         g_string_append(s->to, ", to ");
@@ -245,30 +251,27 @@ static void tell_moved(const scene *s, const rp_step *step, uint32_t depth)
 static void tell_turn(const scene *s, const rp_step *step, uint32_t depth)
 {
     (void)depth;
-    tell_subject(s, step->in[0]);
-    g_string_append(s->to, " has turned, by ");
+    tell_verb(s, step);
     tell_setting(s, step, offsetof(rp_turn_config, least), rp_image_unit(s->image, RP_NAME_SLOT, step->in[0], 0));
 }
 
 static void tell_still(const scene *s, const rp_step *step, uint32_t depth)
 {
     (void)depth;
-    tell_subject(s, step->in[0]);
-    g_string_append(s->to, " has stood still for ");
+    tell_verb(s, step);
     tell_setting(s, step, offsetof(rp_still_config, time), "s");
 }
 
 static void tell_once(const scene *s, const rp_step *step, uint32_t depth)
 {
-    (void)step;
     (void)depth;
-    g_string_append(s->to, "the rig started");
+    g_string_append(s->to, rp_ops[step->op].verb);
 }
 
 static void tell_every(const scene *s, const rp_step *step, uint32_t depth)
 {
     (void)depth;
-    g_string_append(s->to, "another ");
+    g_string_append_printf(s->to, "%s ", rp_ops[step->op].verb);
     tell_setting(s, step, offsetof(rp_every_config, period), "s");
     g_string_append(s->to, " are over");
 }
@@ -277,14 +280,14 @@ static void tell_after(const scene *s, const rp_step *step, uint32_t depth)
 {
     (void)depth;
     tell_setting(s, step, offsetof(rp_after_config, time), "s");
-    g_string_append(s->to, " have passed since the event");
+    g_string_append_printf(s->to, " %s", rp_ops[step->op].verb);
 }
 
 static void tell_times(const scene *s, const rp_step *step, uint32_t depth)
 {
     uint32_t count;
     memcpy(&count, (const unsigned char *)step->config + offsetof(rp_times_config, count), sizeof count);
-    g_string_append_printf(s->to, "%u times within ", count);
+    g_string_append_printf(s->to, "%u %s ", count, rp_ops[step->op].verb);
     tell_setting(s, step, offsetof(rp_times_config, within), "s");
     g_string_append(s->to, ": ");
     tell_truth(s, step->in[0], step->place, depth + 1);
@@ -293,14 +296,14 @@ static void tell_times(const scene *s, const rp_step *step, uint32_t depth)
 static void tell_absent(const scene *s, const rp_step *step, uint32_t depth)
 {
     (void)depth;
-    g_string_append(s->to, "the event has not come for ");
+    g_string_append_printf(s->to, "%s ", rp_ops[step->op].verb);
     tell_setting(s, step, offsetof(rp_absent_config, time), "s");
 }
 
 static void tell_lasts(const scene *s, const rp_step *step, uint32_t depth)
 {
     tell_truth(s, step->in[0], step->place, depth + 1);
-    g_string_append(s->to, " for ");
+    g_string_append_printf(s->to, " %s ", rp_ops[step->op].verb);
     tell_setting(s, step, offsetof(rp_lasts_config, time), "s");
 }
 
@@ -329,8 +332,8 @@ static void tell_changed(const scene *s, const rp_step *step, uint32_t depth)
 {
     (void)depth;
     const char *part = part_of(s->image, step->in[0], s->value[step->in[0]]);
-    tell_subject(s, step->in[0]);
-    g_string_append_printf(s->to, " is now %s", part ? part : "another");
+    tell_verb(s, step);
+    g_string_append(s->to, part ? part : "another");
 }
 
 static void tell_compared(const scene *s, const rp_step *step, uint32_t depth)

@@ -1,7 +1,7 @@
 /* Control loops in words. */
 #include "tell.h"
 
-#include "engine/ops.h"
+#include "image/ops.h"
 #include "program.h"
 
 #include <math.h>
@@ -11,7 +11,7 @@ static const rp_loop_config *config_of(const rp_image_header *image, const rp_im
 {
     rp_step step;
     for (uint32_t i = 0; rp_program_at(image, i, &step); i++) {
-        if (step.out == loop->first && rp_op_is_loop(step.op)) {
+        if (step.out == loop->first && rp_ops[step.op].loop) {
             return step.config;
         }
     }

@@ -682,7 +682,10 @@ static void test_vet(void **unused)
         rp_vet_reset(&state);
         for (uint32_t k = 0; cases[i].wanted[k] != END; k++) {
             if (cases[i].raw[k] != -2) {
-                state.sample = (rp_sample){k * 10000u, cases[i].raw[k], cases[i].raw[k] == -1 ? RP_MISSING : RP_GOOD};
+                const bool missing = cases[i].raw[k] == -1;
+                state.fresh = 1;
+                state.sample = (rp_sample){
+                    .time_us = k * 10000u, .raw = cases[i].raw[k], .quality = missing ? RP_MISSING : RP_GOOD};
             }
             const rp_quality got = rp_vet_step(&cases[i].config, &state, k * 10000u, 0.01f);
             if (got != cases[i].wanted[k]) {

@@ -98,13 +98,14 @@ static void run_fault(const char *example, const char *text, const char *sensor,
     rp_sim *sim = rp_sim_new(b.rig, 1, false, NULL);
     const rp_port *port = rp_sim_port(sim);
     const double tick = b.engine.image->tick_us / 1e6;
+    const rp_image_actuator *actuator = rp_image_at(b.engine.image, RP_SECTION_ACTUATORS);
     rp_engine_listen(&b.engine, watch_event, &w);
     for (uint64_t n = 0; (double)n * tick < FAULT_AT + FAULT_LASTS; n++) {
         w.now = (double)n * tick;
         port->sleep_until(port->self, n * b.engine.image->tick_us);
         assert_int_equal(rp_engine_tick(&b.engine, port), RP_OK);
-        for (uint16_t i = 0; w.fault_at >= 0.0 && i < b.engine.actuators; i++) {
-            if (rp_engine_output(&b.engine, i) != b.engine.actuator[i].rest) {
+        for (uint16_t i = 0; w.fault_at >= 0.0 && i < rp_image_count(b.engine.image, RP_SECTION_ACTUATORS); i++) {
+            if (rp_engine_output(&b.engine, i) != actuator[i].rest) {
                 fail_msg("%s: %s %s, and actuator %u is driven", example, sensor, faults[fault].word, i);
             }
         }

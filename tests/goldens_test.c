@@ -51,7 +51,7 @@ static void take_tick(golden *g)
     }
     for (uint16_t i = 0; i < rp_image_count(image, RP_SECTION_ACTUATORS); i++) {
         g_autoptr(GString) owner = g_string_new(NULL);
-        rp_tell_owner(image, g->b.engine.owner[i], owner);
+        rp_tell_owner(image, rp_engine_owner(&g->b.engine, i), owner);
         g->owner[i] = mix(g->owner[i], owner->str, owner->len + 1);
     }
     for (uint32_t i = 0; i < g->b.events; i++) {

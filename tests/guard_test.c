@@ -24,7 +24,8 @@ static void step_by(bench *b, uint64_t passed_us, int32_t s, int32_t top, int32_
     b->now_us += passed_us;
     for (uint16_t i = 0; i < 4; i++) {
         const bool missing = raw[i] == GONE || (i > 0 && raw[i] < 0);
-        const rp_sample sample = {b->now_us, missing ? 0 : raw[i], missing ? RP_MISSING : RP_GOOD};
+        const rp_sample sample = {
+            .time_us = b->now_us, .raw = missing ? 0 : raw[i], .quality = missing ? RP_MISSING : RP_GOOD};
         rp_engine_sense(&b->engine, i, &sample);
     }
     rp_engine_step(&b->engine, b->now_us);
@@ -42,7 +43,7 @@ static double output(const bench *b, const char *name)
 
 static uint16_t owner(const bench *b, const char *name)
 {
-    return b->engine.owner[bench_slot(b, name) - b->engine.actuator_slot];
+    return rp_engine_owner(&b->engine, (uint16_t)(bench_slot(b, name) - rp_image_actuator_slot(b->engine.image, 0)));
 }
 
 static void test_least_and_slew(void **unused)
@@ -286,7 +287,9 @@ static bool breaks(const bench *b, const rp_image_guard *g, const rp_image_actua
     case RP_GUARD_REST:
         return out != a->rest && holds(b, g);
     default:
-        return out != a->rest && rp_engine_output(e, g->condition) != e->actuator[g->condition].rest;
+        return out != a->rest &&
+               rp_engine_output(e, g->condition) !=
+                   ((const rp_image_actuator *)rp_image_at(e->image, RP_SECTION_ACTUATORS))[g->condition].rest;
     }
 }
 
@@ -296,16 +299,18 @@ static void check_outputs(const bench *b, watching *w, const char *text, int32_t
 {
     const rp_engine *e = &b->engine;
     const rp_image_stall *stall = rp_image_at(e->image, RP_SECTION_STALLS);
+    const rp_image_guard *guard = rp_image_at(e->image, RP_SECTION_GUARDS);
+    const rp_image_actuator *actuator = rp_image_at(e->image, RP_SECTION_ACTUATORS);
     bool sound = true;
-    for (uint32_t i = 0; i < e->actuators; i++) {
-        const rp_image_actuator *a = &e->actuator[i];
+    for (uint32_t i = 0; i < rp_image_count(e->image, RP_SECTION_ACTUATORS); i++) {
+        const rp_image_actuator *a = &actuator[i];
         const float out = rp_engine_output(e, (uint16_t)i);
-        sound &= out >= a->low && out <= a->high && (!e->stopped || out == a->rest);
+        sound &= out >= a->low && out <= a->high && (!rp_engine_is_stopped(e) || out == a->rest);
         for (uint32_t k = a->first_guard; out != a->rest && k < (uint32_t)a->first_guard + a->guards; k++) {
-            sound &= !breaks(b, &e->guard[k], a, out);
+            sound &= !breaks(b, &guard[k], a, out);
         }
     }
-    const rp_image_actuator *m = &e->actuator[1];
+    const rp_image_actuator *m = &actuator[1];
     const bool driven = rp_engine_output(e, 1) != m->rest;
     w->ticks++;
     w->time += passed;

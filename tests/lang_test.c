@@ -1,7 +1,7 @@
 /* The language: its messages as data, its documents as examples, and whatever bytes come. */
 #include "support.h"
 
-#include "engine/ops.h"
+#include "image/ops.h"
 #include "lang/words.h"
 #include "port/sim/sim.h"
 

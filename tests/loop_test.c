@@ -30,7 +30,7 @@ static void take_event(void *self, const rp_event *event)
     if (event->kind == RP_EVENT_CUT_OUT) {
         t->cut_outs++;
         t->reason = event->reason;
-        t->cut_out_at = (double)t->b.engine.now_us / 1e6;
+        t->cut_out_at = (double)rp_engine_now(&t->b.engine) / 1e6;
     }
 }
 
@@ -60,7 +60,7 @@ static void tick_at(trial *t, uint64_t time_us)
         t->worst = fmax(t->worst, fabs(is - t->goal));
     }
     t->last = is;
-    const rp_image_actuator *a = t->b.engine.actuator;
+    const rp_image_actuator *a = rp_image_at(t->b.engine.image, RP_SECTION_ACTUATORS);
     const bool rests = rp_engine_output(&t->b.engine, 0) == a->rest;
     t->rests_at = rests ? (t->rests_at < 0.0 ? time : t->rests_at) : -1.0;
 }

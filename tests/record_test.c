@@ -191,7 +191,8 @@ static void test_told(void **unused)
         rp_frame *frame = g_malloc0(shape.bytes);
         for (int k = cases[i].before < 0; k < 2; k++) {
             b.events = 0;
-            const rp_sample s = {b.now_us, k ? cases[i].now : cases[i].before, RP_GOOD}, hue = {b.now_us, 0, RP_GOOD};
+            const rp_sample s = {.time_us = b.now_us, .raw = k ? cases[i].now : cases[i].before};
+            const rp_sample hue = {.time_us = b.now_us};
             rp_engine_sense(&b.engine, 0, &s);
             rp_engine_sense(&b.engine, 1, &hue);
             rp_engine_step(&b.engine, b.now_us);

@@ -421,7 +421,8 @@ static void test_clock_and_inputs(void **unused)
         port->sleep_until(port->self, t);
         rp_engine_tick(&engine, port);
         if (t == 980000 || t == 1000000) {
-            assert_near((double)rp_engine_value(&engine, engine.sensor_slot).value, t == 980000 ? 86398.0 : 0.0, 1.0);
+            assert_near((double)rp_engine_value(&engine, rp_image_sensor_slot(engine.image, 0)).value,
+                        t == 980000 ? 86398.0 : 0.0, 1.0);
         }
     }
     assert_near(rp_sim_truth(sim, 0, 0), 100.0, 1e-3);

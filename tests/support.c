@@ -47,13 +47,13 @@ static void tick(bench *b, uint64_t tick_us, const rp_sample *sample)
 
 void bench_tick(bench *b, uint64_t tick_us, int32_t raw)
 {
-    const rp_sample sample = {b->now_us, raw, RP_GOOD};
+    const rp_sample sample = {.time_us = b->now_us, .raw = raw};
     tick(b, tick_us, &sample);
 }
 
 void bench_tick_bad(bench *b, rp_quality quality)
 {
-    const rp_sample sample = {b->now_us, 0, quality};
+    const rp_sample sample = {.time_us = b->now_us, .quality = quality};
     tick(b, 0, &sample);
 }
 

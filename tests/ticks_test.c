@@ -9,13 +9,17 @@
 static void feed(bench *b, const char *readings, const char *where)
 {
     g_auto(GStrv) each = g_strsplit(readings, " ", -1);
-    if (g_strv_length(each) != b->engine.sensors) {
-        fail_msg("%s: %u readings for %u sensors", where, g_strv_length(each), b->engine.sensors);
+    const uint32_t sensors = rp_image_count(b->engine.image, RP_SECTION_SENSORS);
+    if (g_strv_length(each) != sensors) {
+        fail_msg("%s: %u readings for %u sensors", where, g_strv_length(each), sensors);
     }
     b->events = 0;
-    for (uint16_t i = 0; i < b->engine.sensors; i++) {
+    for (uint16_t i = 0; i < sensors; i++) {
         const bool missing = strcmp(each[i], "-") == 0;
-        const rp_sample sample = {b->now_us, missing ? 0 : atoi(each[i]), missing ? RP_MISSING : RP_GOOD};
+        const rp_sample sample = {.time_us = b->now_us,
+                                  .raw = missing ? 0 : atoi(each[i]),
+                                  .quality = missing ? RP_MISSING : RP_GOOD,
+                                  .same = strcmp(each[i], "=") == 0};
         assert_int_equal(rp_engine_sense(&b->engine, i, &sample), RP_OK);
     }
     rp_engine_step(&b->engine, b->now_us);

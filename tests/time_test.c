@@ -189,7 +189,8 @@ static void test_times_of_hours(void **unused)
     rp_loop_reset(&c);
     rp_hold_step(&hold, &a, rp_good(3.0f), 0.001f);
     rp_loop_step(&loop, &c, rp_good(0.0f), rp_good(0.0f), false, false, 0.001f);
-    b.sample = (rp_sample){0, 50, RP_GOOD};
+    b.sample = (rp_sample){.raw = 50};
+    b.fresh = 1;
     for (uint32_t n = 0; n < steps + 1000u; n++) {
         held += rp_hold_step(&hold, &a, (rp_reading){0.0f, RP_MISSING}, 0.001f).quality == RP_HELD;
         well += rp_vet_step(&vet, &b, 0, 0.001f) == RP_GOOD;

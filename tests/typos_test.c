@@ -56,7 +56,8 @@ static void tick_a_little(const rp_rig *rig)
     assert_int_equal(rp_engine_open(&engine, image, rig->image_size, memory, image->memory), RP_OK);
     for (uint32_t n = 0; n < TICKS; n++) {
         for (uint16_t i = 0; i < rp_image_count(image, RP_SECTION_SENSORS); i++) {
-            const rp_sample sample = {n * image->tick_us, (int32_t)drawn(5000), drawn(9) ? RP_GOOD : RP_MISSING};
+            const rp_sample sample = {
+                .time_us = n * image->tick_us, .raw = (int32_t)drawn(5000), .quality = drawn(9) ? RP_GOOD : RP_MISSING};
             assert_int_equal(rp_engine_sense(&engine, i, &sample), RP_OK);
         }
         rp_engine_step(&engine, n * image->tick_us);

@@ -9,7 +9,7 @@
 
 /* One 'zero' of which the input can be seen. */
 typedef struct watched {
-    uint16_t in, out; /* slots */
+    uint16_t in, owner; /* slots */
     const rp_zero_config *config;
     bool resting;                   /* it has learned, and has been at rest since */
     double offset, before;          /* before: mean of the window before */
@@ -31,7 +31,7 @@ drift *drift_new(const rp_image_header *image)
     d->zero = g_array_new(FALSE, FALSE, sizeof(watched));
     for (uint32_t i = 0; rp_program_at(image, i, &step); i++) {
         if (step.op == RP_OP_ZERO && rp_image_name_of(image, RP_NAME_SLOT, step.in[0], 0)) {
-            const watched w = {.in = step.in[0], .out = step.out, .config = step.config};
+            const watched w = {.in = step.in[0], .owner = step.owner, .config = step.config};
             g_array_append_val(d->zero, w);
         }
     }
@@ -60,7 +60,7 @@ static void tell(const drift *d, const watched *w, uint64_t now_us)
     printf(
         "%8.3f  > %s: its zero has drifted by %s in the %.3g s since it was learned, at rest all the time; it needs a "
         "longer 'warmup', or 'relearn' now and then\n",
-        (double)now_us / 1e6, rp_image_text(d->image, RP_NAME_SLOT, w->out, 0), by->str,
+        (double)now_us / 1e6, rp_image_text(d->image, RP_NAME_SLOT, w->owner, 0), by->str,
         (double)(now_us - w->learned_us) / 1e6);
 }
 
@@ -91,7 +91,7 @@ static void take_events(watched *w, const rp_frame_shape *shape, const rp_frame 
 {
     const rp_event *event = rp_frame_event(shape, frame);
     for (uint32_t i = 0; i < frame->events; i++) {
-        if (event[i].kind == RP_EVENT_LEARNED && event[i].reason == RP_LEARNED_ZERO && event[i].source == w->out) {
+        if (event[i].kind == RP_EVENT_LEARNED && event[i].reason == RP_LEARNED_ZERO && event[i].source == w->owner) {
             w->resting = true;
             w->offset = w->before = (double)event[i].value;
             w->learned_us = frame->time_us;

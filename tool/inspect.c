@@ -71,7 +71,7 @@ static void take_reading(inspection *in, uint32_t sensor, uint32_t tick)
 {
     const rp_port *port = rp_sim_port(in->sim);
     rp_series *s = &in->series[sensor];
-    rp_sample sample = {0, 0, RP_MISSING};
+    rp_sample sample = {.quality = RP_MISSING};
     port->read(port->self, (uint16_t)sensor, &sample);
     rp_engine_sense(&in->engine, (uint16_t)sensor, &sample);
     s->ticks++;
@@ -201,9 +201,9 @@ static void print_sensor(const inspection *in, uint32_t sensor)
 /* The offset that 'zero' has learned, or why it has none. */
 static void print_zero(const inspection *in, const rp_step *step)
 {
-    const rp_zero_state *z = (const void *)(in->engine.state + step->state_offset);
+    const rp_zero_state *z = rp_engine_state(&in->engine, step->state_offset);
     const rp_zero_config *config = step->config;
-    const char *name = rp_image_text(in->image, RP_NAME_SLOT, step->out, 0);
+    const char *name = rp_image_text(in->image, RP_NAME_SLOT, step->owner, 0);
     const char *unit = rp_image_unit(in->image, RP_NAME_SLOT, step->in[0], 0);
     switch (z->phase) {
     case RP_ZERO_LEARNED:

@@ -3,7 +3,7 @@
 #include "interrupt.h"
 
 #include "analysis/recording.h"
-#include "engine/ops.h"
+#include "image/ops.h"
 #include "port/sim/sim.h"
 #include "record/program.h"
 #include "record/tell.h"
@@ -171,8 +171,9 @@ void listening_free(listening *l)
 static rp_sample recorded_sample(const listening *l, uint32_t sensor, uint32_t row)
 {
     const uint32_t column = l->column[sensor];
-    return (rp_sample){rp_recording_time_us(l->recording, row), (int32_t)rp_recording_value(l->recording, column, row),
-                       rp_recording_quality(l->recording, column, row)};
+    return (rp_sample){.time_us = rp_recording_time_us(l->recording, row),
+                       .raw = (int32_t)rp_recording_value(l->recording, column, row),
+                       .quality = rp_recording_quality(l->recording, column, row)};
 }
 
 /* False when a recording is over. */
@@ -204,7 +205,7 @@ bool listening_tick(listening *l)
         return false;
     }
     for (uint32_t i = 0; i < l->sensors; i++) {
-        rp_sample sample = {now, 0, RP_MISSING};
+        rp_sample sample = {.time_us = now, .quality = RP_MISSING};
         if (l->recording) {
             sample = recorded_sample(l, i, tick);
         } else {
@@ -280,7 +281,7 @@ double listening_zero_error(const listening *l)
     if (!find_zero(l->rig->image, (uint16_t)l->slot, UINT32_MAX, &step)) {
         return 0.0;
     }
-    const rp_zero_state *zero = (const void *)(l->engine.state + step.state_offset);
+    const rp_zero_state *zero = rp_engine_state(&l->engine, step.state_offset);
     return (double)zero->error;
 }
 
@@ -296,7 +297,7 @@ static const char *depends_on(const listening *l, uint16_t slot, uint32_t before
         return slot >= first && slot < first + l->sensors && slot != first + l->sensor ? "other sensors take part"
                                                                                        : NULL;
     }
-    if (rp_op_keeps(step.op)) {
+    if (rp_op_keeper_of(step.op)) {
         return "a stage before it goes by what it has learned or counted";
     }
     const char *found = NULL;
@@ -315,7 +316,7 @@ static bool bring_count(const listening *l, int32_t raw, double *in, char **why)
     rp_engine_stop(&engine);
     for (uint64_t tick = 0; tick < BRING_TICKS; tick++) {
         const uint64_t now = tick * image->tick_us;
-        const rp_sample sample = {now, raw, RP_GOOD};
+        const rp_sample sample = {.time_us = now, .raw = raw};
         rp_engine_sense(&engine, (uint16_t)l->sensor, &sample);
         rp_engine_step(&engine, now);
     }

@@ -67,7 +67,7 @@ struct session {
 static void take_event(void *self, const rp_event *event)
 {
     session *s = self;
-    if (rp_calm_lets(s->calm, event, s->engine.now_us)) {
+    if (rp_calm_lets(s->calm, event, rp_engine_now(&s->engine))) {
         rp_frame_add_event(&s->shape, s->open, event);
     }
 }
@@ -75,7 +75,7 @@ static void take_event(void *self, const rp_event *event)
 static void sum_up_storms(session *s)
 {
     rp_event storm;
-    while (rp_calm_sums_up(s->calm, s->engine.now_us, &storm)) {
+    while (rp_calm_sums_up(s->calm, rp_engine_now(&s->engine), &storm)) {
         rp_frame_add_event(&s->shape, s->open, &storm);
     }
 }
@@ -137,7 +137,7 @@ static void hold(session *s, const session_command *c)
     const uint64_t lasting = (uint64_t)((double)c->seconds * 1e6);
     if (rp_engine_hand(&s->engine, c->which, c->value) == RP_OK) {
         s->held = c->which;
-        s->let_go_us = s->engine.now_us + MAX(lasting, 1u);
+        s->let_go_us = rp_engine_now(&s->engine) + MAX(lasting, 1u);
     }
 }
 

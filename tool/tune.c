@@ -5,7 +5,7 @@
 #include "interrupt.h"
 #include "rigfile.h"
 
-#include "engine/ops.h"
+#include "image/ops.h"
 #include "record/program.h"
 #include "record/tell.h"
 

@@ -164,13 +164,18 @@ void tune_bench_clear(tune_bench *b)
     rp_engine_resume(&b->engine);
 }
 
+/* RP_LOOP_..., as its last step has left it. */
+static uint8_t phase_of(const tune_bench *b)
+{
+    return (uint8_t)rp_engine_value(&b->engine, b->t->is->first + RP_TERM_PHASE).value;
+}
+
 /* True while its setpoint is on the way to what is asked for. */
 static bool ramps(const tune_bench *b)
 {
     const double asked = tune_setpoint(b->t, b->history);
     const double at = (double)rp_engine_value(&b->engine, b->t->is->first + RP_TERM_TARGET).value;
-    return b->engine.link[b->t->loop].phase == RP_LOOP_ENGAGED &&
-           fabs(at - asked) > RAMPED * fmax(fabs(at), fabs(asked));
+    return phase_of(b) == RP_LOOP_ENGAGED && fabs(at - asked) > RAMPED * fmax(fabs(at), fabs(asked));
 }
 
 /* Driving, and off its limits; one that knows of none, once it has been on either side of its setpoint. */
@@ -184,7 +189,7 @@ static bool at_work(tune_bench *b)
     const bool limited = l->terms > RP_TERM_SATURATED
                              ? rp_engine_value(&b->engine, l->first + RP_TERM_SATURATED).value != 0.0f
                              : !b->crossed;
-    return b->engine.link[b->t->loop].phase == RP_LOOP_ENGAGED && !limited && !ramps(b);
+    return phase_of(b) == RP_LOOP_ENGAGED && !limited && !ramps(b);
 }
 
 /* Between the least and the greatest error since some ticks ago. */
@@ -246,7 +251,7 @@ guint tune_bench_test(tune_bench *b, tune_test test, double size, uint32_t distu
     if (test == TUNE_STEP && !tune_step_fits(b->t, tune_setpoint(b->t, b->history), size, why)) {
         return 0;
     }
-    const uint8_t phase = b->engine.link[b->t->loop].phase;
+    const uint8_t phase = phase_of(b);
     const uint64_t look_back = MIN(b->ticks, ticks_of(b, BEFORE_SHARE * b->t->over)), begin = b->ticks;
     g_clear_pointer(&b->broken, g_free);
     if (phase != RP_LOOP_ENGAGED) {

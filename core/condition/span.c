@@ -55,6 +55,17 @@ bool rp_span_recall(rp_span_state *state, const rp_kept *kept)
     if (!rp_finite(kept->a) || !rp_finite(kept->b) || !(kept->b > kept->a)) {
         return false;
     }
-    *state = (rp_span_state){.low = kept->a, .high = kept->b, .known = 1, .learned = 1, .told = 1};
+    *state = (rp_span_state){.low = kept->a, .high = kept->b, .known = 1, .learned = 1};
     return true;
+}
+
+rp_learning rp_span_news(rp_span_state *state)
+{
+    const rp_learning news = {.what = (uint8_t)(!state->news     ? RP_LEARNING_ON
+                                                : state->learned ? RP_LEARNING_DONE
+                                                                 : RP_LEARNING_ANEW),
+                              .going = !state->learned,
+                              .value = state->width};
+    state->news = 0;
+    return news;
 }

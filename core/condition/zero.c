@@ -36,8 +36,10 @@ static void end_window(const rp_zero_config *config, rp_zero_state *state)
         state->offset = state->mean;
         state->error = state->noise / sqrtf((float)n);
         state->phase = RP_ZERO_LEARNED;
+        state->news = 1;
     } else if (++state->tries >= config->tries) {
         state->phase = RP_ZERO_GAVE_UP;
+        state->news = 1;
     } else {
         begin_window(state);
     }
@@ -85,6 +87,18 @@ bool rp_zero_recall(rp_zero_state *state, const rp_kept *kept)
     if (!rp_finite(kept->a)) {
         return false;
     }
-    *state = (rp_zero_state){.phase = RP_ZERO_LEARNED, .offset = kept->a, .told = 1};
+    *state = (rp_zero_state){.phase = RP_ZERO_LEARNED, .offset = kept->a};
     return true;
+}
+
+rp_learning rp_zero_news(rp_zero_state *state)
+{
+    const bool gave_up = state->phase == RP_ZERO_GAVE_UP, over = gave_up || state->phase == RP_ZERO_LEARNED;
+    const rp_learning news = {.what = (uint8_t)(!state->news ? RP_LEARNING_ON
+                                                : gave_up    ? RP_LEARNING_GAVE_UP
+                                                             : RP_LEARNING_DONE),
+                              .going = !over,
+                              .value = gave_up ? state->moved : state->offset};
+    state->news = 0;
+    return news;
 }

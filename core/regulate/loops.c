@@ -20,25 +20,24 @@ rp_status rp_nudge_loop_check(const rp_nudge_loop_config *config)
 
 void rp_pid_loop_reset(rp_pid_loop_state *state)
 {
-    *state = (rp_pid_loop_state){0};
+    *state = (rp_pid_loop_state){.link = state->link};
 }
 
 void rp_onoff_loop_reset(rp_onoff_loop_state *state)
 {
-    *state = (rp_onoff_loop_state){0};
+    *state = (rp_onoff_loop_state){.link = state->link};
 }
 
 void rp_nudge_loop_reset(rp_nudge_loop_state *state)
 {
-    *state = (rp_nudge_loop_state){0};
+    *state = (rp_nudge_loop_state){.link = state->link};
 }
 
 /* The phase, and the terms that every loop has but its output, whose qualities are those of what goes in. Gives the
  * setpoint that the controller sees. */
-static inline rp_reading begin(const rp_loop_config *config, rp_loop_state *state, const rp_loop_input *in,
-                               bool saturated, float dt, float *term, rp_quality *quality)
+static inline rp_reading begin(const rp_loop_config *config, rp_loop_state *state, rp_loop_link *link,
+                               const rp_loop_input *in, bool saturated, float dt, float *term, rp_quality *quality)
 {
-    rp_loop_link *const link = in->link;
     if (link->news & RP_NEWS_ANEW && state->phase == RP_LOOP_OUT) {
         rp_loop_reset(state);
     }
@@ -59,9 +58,9 @@ static inline rp_reading begin(const rp_loop_config *config, rp_loop_state *stat
 }
 
 /* The driven value: the controller's output and the push, within the limits; of a loop that is held, as it was. Gives
- * whether it simply goes on. */
+ * whether it simply goes on: it was engaged before this step (`went_on`), and nothing is new. */
 static inline bool end(const rp_loop_config *config, rp_loop_state *state, rp_loop_link *link, rp_reading output,
-                       float low, float high, float *term, rp_quality *quality)
+                       bool went_on, float low, float high, float *term, rp_quality *quality)
 {
     const bool held = state->phase == RP_LOOP_HELD;
     if (state->phase == RP_LOOP_ENGAGED) {
@@ -72,44 +71,51 @@ static inline bool end(const rp_loop_config *config, rp_loop_state *state, rp_lo
     term[RP_TERM_OUTPUT] = drives ? state->output : 0.0f;
     quality[RP_TERM_OUTPUT] = held ? RP_HELD : drives ? output.quality : RP_MISSING;
     link->taken = state->output;
-    const bool told = link->phase == RP_LOOP_ENGAGED && link->told == RP_LOOP_ENGAGED;
-    return told && link->news == 0 && rp_usable(output.quality);
+    return went_on && link->phase == RP_LOOP_ENGAGED && link->news == 0 && rp_usable(output.quality);
 }
 
-/* While it is engaged: its own step, or that of whoever drives instead. */
-static inline rp_reading regulate(const rp_pid_loop_config *config, rp_pid_state *pid, const rp_loop_input *in,
-                                  rp_reading target, bool begins, float dt)
+/* While it is engaged: its own step, or that of whoever drives instead; between two measurements none, but the output
+ * goes along with whoever drives. */
+static inline rp_reading regulate(const rp_pid_loop_config *config, rp_pid_loop_state *state, const rp_loop_input *in,
+                                  rp_reading target)
 {
+    rp_pid_state *const pid = &state->pid;
+    const uint8_t news = state->link.news;
+    const bool begins = state->loop.begins;
     if (begins) {
         rp_pid_reset(pid);
     }
-    if (in->link->news & RP_NEWS_RETUNED) {
+    if (news & RP_NEWS_RETUNED) {
         rp_pid_retune(pid);
     }
     const rp_pid_input input = {.setpoint = {target.value, rp_worst(target.quality, in->feed.quality)},
                                 .measured = in->measured,
                                 .feed = in->feed.value,
-                                .taken = in->link->taken - config->loop.push};
-    return begins || !(in->link->news & RP_NEWS_TAKEN) ? rp_pid_step(&config->pid, pid, &input, dt)
-                                                       : rp_pid_follow(&config->pid, pid, &input, dt);
+                                .taken = state->link.taken - config->loop.push};
+    if (in->same && !begins) {
+        return rp_pid_stand(&config->pid, pid, &input, news & RP_NEWS_TAKEN);
+    }
+    return begins || !(news & RP_NEWS_TAKEN) ? rp_pid_step(&config->pid, pid, &input, in->since)
+                                             : rp_pid_follow(&config->pid, pid, &input, in->since);
 }
 
 bool rp_pid_loop_move(const rp_pid_loop_config *config, rp_pid_loop_state *state, const rp_loop_input *in, float dt,
                       float *term, rp_quality *quality)
 {
     rp_pid_state *const pid = &state->pid;
-    const bool saturated = pid->saturated && !(in->link->news & RP_NEWS_TAKEN);
-    const rp_reading target = begin(&config->loop, &state->loop, in, saturated, dt, term, quality);
+    const bool saturated = pid->saturated && !(state->link.news & RP_NEWS_TAKEN);
+    const bool went_on = state->link.phase == RP_LOOP_ENGAGED;
+    const rp_reading target = begin(&config->loop, &state->loop, &state->link, in, saturated, dt, term, quality);
     rp_reading output = {0.0f, RP_MISSING};
     if (state->loop.phase == RP_LOOP_ENGAGED) {
-        output = regulate(config, pid, in, target, state->loop.begins, dt);
+        output = regulate(config, state, in, target);
     } else if (state->loop.phase == RP_LOOP_HELD) {
         output.quality = RP_HELD;
     } else {
         rp_pid_reset(pid);
     }
-    const bool goes_on =
-        end(&config->loop, &state->loop, in->link, output, config->pid.low, config->pid.high, term, quality);
+    const bool goes_on = end(&config->loop, &state->loop, &state->link, output, went_on, config->pid.low,
+                             config->pid.high, term, quality);
     term[RP_TERM_P] = pid->p;
     term[RP_TERM_I] = pid->i;
     term[RP_TERM_D] = pid->d;
@@ -121,10 +127,12 @@ bool rp_pid_loop_move(const rp_pid_loop_config *config, rp_pid_loop_state *state
     return goes_on;
 }
 
+/* It keeps no time of its own: a measurement that is not new makes no difference to it. */
 bool rp_onoff_loop_step(const rp_onoff_loop_config *config, rp_onoff_loop_state *state, const rp_loop_input *in,
                         float dt, float *term, rp_quality *quality)
 {
-    const rp_reading target = begin(&config->loop, &state->loop, in, false, dt, term, quality);
+    const bool went_on = state->link.phase == RP_LOOP_ENGAGED;
+    const rp_reading target = begin(&config->loop, &state->loop, &state->link, in, false, dt, term, quality);
     rp_reading output = {0.0f, RP_MISSING};
     if (state->loop.phase == RP_LOOP_ENGAGED) {
         if (state->loop.begins) {
@@ -132,22 +140,27 @@ bool rp_onoff_loop_step(const rp_onoff_loop_config *config, rp_onoff_loop_state 
         }
         output = rp_onoff_step(&config->onoff, &state->onoff, target, in->measured, dt);
     }
-    return end(&config->loop, &state->loop, in->link, output, config->onoff.low, config->onoff.high, term, quality);
+    return end(&config->loop, &state->loop, &state->link, output, went_on, config->onoff.low, config->onoff.high, term,
+               quality);
 }
 
 bool rp_nudge_loop_step(const rp_nudge_loop_config *config, rp_nudge_loop_state *state, const rp_loop_input *in,
                         float dt, float *term, rp_quality *quality)
 {
-    const rp_reading target = begin(&config->loop, &state->loop, in, false, dt, term, quality);
-    const float taken = in->link->taken - config->loop.push;
+    const bool went_on = state->link.phase == RP_LOOP_ENGAGED;
+    const rp_reading target = begin(&config->loop, &state->loop, &state->link, in, false, dt, term, quality);
+    const float taken = state->link.taken - config->loop.push;
     rp_reading output = {0.0f, RP_MISSING};
     if (state->loop.phase == RP_LOOP_ENGAGED) {
         if (state->loop.begins) {
             rp_nudge_reset(&state->nudge);
-        } else if (in->link->news & RP_NEWS_TAKEN) {
+        } else if (state->link.news & RP_NEWS_TAKEN) {
             rp_nudge_follow(&config->nudge, &state->nudge, taken);
         }
-        output = rp_nudge_step(&config->nudge, &state->nudge, target, in->measured, taken, dt);
+        output = in->same && !state->loop.begins
+                     ? (rp_reading){state->nudge.output, rp_worst(target.quality, in->measured.quality)}
+                     : rp_nudge_step(&config->nudge, &state->nudge, target, in->measured, taken, in->since);
     }
-    return end(&config->loop, &state->loop, in->link, output, config->nudge.low, config->nudge.high, term, quality);
+    return end(&config->loop, &state->loop, &state->link, output, went_on, config->nudge.low, config->nudge.high, term,
+               quality);
 }

@@ -6,12 +6,10 @@
 #ifndef RIGPULSE_ENGINE_H
 #define RIGPULSE_ENGINE_H
 
-#include "rigpulse/detect/edges.h"
 #include "rigpulse/drive.h"
 #include "rigpulse/image.h"
 #include "rigpulse/port.h"
 #include "rigpulse/reading.h"
-#include "rigpulse/regulate/loops.h"
 
 /* X(name, word): what an event tells and what `source` and `value` mean is said beside each. */
 #define RP_EVENT_LIST(X)                                                                                               \
@@ -79,113 +77,18 @@ enum { RP_FINISH_DONE = 0, RP_FINISH_ENDED = 1, RP_FINISH_ONLY = 2 };
  * needs has a fault. */
 enum { RP_FAIL_LATE = 0, RP_FAIL_UNKNOWN = 1, RP_FAIL_SENSOR = 2 };
 
-typedef struct rp_sequence_state {
-    uint64_t since_us; /* of this step */
-    uint64_t until_us; /* its time or limit, taken when it was entered; 0: not yet */
-    uint16_t step;     /* from 0 */
-    uint8_t runs;
-    uint8_t ending;  /* it is on the way that its ending says */
-    uint8_t drove;   /* in this tick: what it has driven shows from the next one on */
-    uint8_t waits;   /* for its time, or for `awaits` */
-    uint16_t awaits; /* slot, or RP_REF_NONE */
-} rp_sequence_state;
+#define RP_ENGINE_PARTS 22u
 
-#define RP_EDGES_KEPT 16u /* of one sensor, from tick to tick */
-
-/* Why an actuator is kept from what its owner asks, or goes to rest faster than its slew. */
-enum {
-    RP_RELIEF_SPENT = 1, /* driven for its longest, or for nothing: it rests until nobody asks for anything else */
-    RP_RELIEF_TIRED = 2, /* it has used up its duty, and rests until all of it is back */
-    RP_RELIEF_FAULT = 4  /* a fault has taken it from its owner in this tick: if nobody else has it, it rests at once */
-};
-
-typedef struct rp_edge_queue {
-    rp_port_edge edge[RP_EDGES_KEPT]; /* oldest first, on the engine's own clock */
-    uint32_t count, lost;
-    uint32_t told;          /* the port tells them; else they are found in its readings */
-    rp_edges_memory memory; /* to find them in readings, where the port does not tell them */
-} rp_edge_queue;
-
-typedef struct rp_stall_state {
-    uint64_t still_us; /* of being driven since it moved last */
-    float at;          /* where what should move was then */
-} rp_stall_state;
-
-/* Open, so that the caller can place it; read it freely, change it only through the functions. */
+/* Open, so that the caller can place it. */
 typedef struct rp_engine {
     const rp_image_header *image;
-
-    /* in the image, looked up once */
-    const rp_image_sensor *sensor;
-    const rp_image_actuator *actuator;
-    const rp_image_action *action;
-    const rp_image_rule *rule;
-    const rp_image_guard *guard;
-    const rp_image_sequence *sequence_of;
-    const rp_image_step *step;
-    uint16_t sensors, actuators, rules, claims;
-    uint16_t sequences, states, loops;
-    uint16_t follows; /* continuous drives, those of loops among them */
-    uint16_t timed;   /* sensors whose edges are measured */
-    uint16_t stops;
-    uint16_t vetted;                     /* sensors that are */
-    uint16_t learners;                   /* zeros and spans that have not learned, or not been told of, yet */
-    uint16_t sensor_slot, actuator_slot; /* the first of each */
-
-    /* in the caller's memory block */
-    float *value;        /* by slot */
-    rp_quality *quality; /* by slot */
-    int32_t *raw;        /* by sensor */
-    float *sensed;       /* by sensor: where its value is */
-    uint8_t *plain;      /* by sensor: 1 while it is well and held against nothing but its range */
-    uint64_t *claim_since;
-    uint64_t *claim_until;
-    float *claim_value;
-    uint8_t *claim_active;
-    uint16_t *claim_by;          /* the rule that has set it last */
-    uint16_t *owner;             /* by actuator: a claim, or RP_OWNER_... */
-    rp_pulse_state *pulse;       /* by rule */
-    uint8_t *blocked;            /* by rule, drive and sequence: 1 while a sensor that it needs has a fault */
-    rp_sequence_state *sequence; /* by sequence */
-    uint16_t *counter;           /* by step: of a cycle, how often it goes on */
-    rp_loop_link *link;          /* by loop */
-    float *state_next;           /* by state: its value from the next tick on */
-    rp_vet_state *vet;           /* by vetted sensor */
-    float *wanted;               /* by actuator: what its owner asks; where nothing is shaped that is its value */
-    float *apart;                /* where it is when something is */
-    float *shaped;               /* by actuator: what came of that, before guards */
-    uint64_t *driven_us;         /* by actuator: away from rest without a break, as it was written */
-    int64_t *credit;       /* by actuator: what it has left of its duty, in microseconds times parts per million */
-    uint8_t *relief;       /* by actuator: RP_RELIEF_... */
-    rp_stall_state *stall; /* by stall */
-    rp_edge_queue *edges;  /* by timed sensor */
-    float *param_next;     /* by parameter: what a rule has asked for */
-    uint8_t *param_asked;  /* by parameter: a rule has asked in this tick */
-    uint8_t *guarding;     /* by guard: it is changing what is asked */
-    uint64_t *fault_us;    /* by vetted sensor: without a usable reading; while that is a fault, with usable ones */
-    uint8_t *fault;        /* by vetted sensor */
-    unsigned char *state;
-    unsigned char *live;
-
-    uint64_t now_us;      /* time of this tick on the engine's own clock, which never goes back */
-    uint64_t port_us;     /* what the port said then */
-    uint64_t shaped_us;   /* when outputs were shaped last */
-    uint64_t next_end_us; /* no timed action ends before */
-    uint32_t ticks;       /* done so far */
-    uint8_t shapes;  /* something has a least power, a slew, a longest time or a guard: outputs are found anew each tick
-                      */
-    uint8_t early;   /* something is to be done before the next tick computes */
-    uint8_t late;    /* something is to be done when it has */
-    uint8_t asked;   /* a rule has asked for a parameter in this tick */
-    uint8_t stirred; /* a mode, a cue or the step of a sequence has changed */
-    float bound;     /* percent of the travel away from rest; 100: no bound */
-    uint8_t stopped;
-    uint16_t stopped_by; /* a stop, or RP_REF_NONE: by hand */
-    uint8_t hand_only;   /* rules, sequences, loops and continuous drives drive nothing */
-    uint8_t moved;       /* a claim has changed since the outputs were chosen */
-    uint8_t astir;       /* not every continuous drive is a loop that simply goes on */
-    uint8_t arms;        /* some are followed only while a condition is true */
-
+    const float *value;               /* by slot */
+    const rp_quality *quality;        /* by slot */
+    const int32_t *raw;               /* by sensor: the number of its newest sample */
+    void *memory;                     /* the caller's block. All that changes lies in it, without pointers: a copy of it
+                                         is a checkpoint, and copied back the rig goes on from there */
+    const struct rp_program *program; /* inside: what computes */
+    void *part[RP_ENGINE_PARTS];      /* inside: the arrays in the block */
     rp_event_listener *listener;
     void *listener_self;
 } rp_engine;
@@ -260,30 +163,40 @@ rp_status rp_engine_tick(rp_engine *engine, const rp_port *port);
 /* Writes every actuator to its rest value; tries all even when one fails, and returns the first failure. */
 rp_status rp_engine_rest(rp_engine *engine, const rp_port *port);
 
-/* Between ticks: hands in what all sensors say, in their order; as many samples as there are sensors. */
-void rp_engine_sense_all(rp_engine *engine, const rp_sample *sample);
+/* Between ticks: hands in what a sensor says, for the next rp_engine_step(). What is not handed in, and a sample that
+ * is marked as the same again, is no new reading: the last one stands, and grows older. RP_E_INDEX: no such sensor. */
+rp_status rp_engine_sense(rp_engine *engine, uint16_t sensor, const rp_sample *sample);
 
-/* The part of rp_engine_sense() for everything but a good reading of a sensor that was well before. */
-rp_status rp_engine_sense_any(rp_engine *engine, uint16_t sensor, const rp_sample *sample);
-
-/* Between ticks: hands in what a sensor says, for the next rp_engine_step(). RP_E_INDEX: no such sensor. */
-static inline rp_status rp_engine_sense(rp_engine *engine, uint16_t sensor, const rp_sample *sample)
-{
-    if (sensor < engine->sensors) {
-        const rp_image_sensor *const s = &engine->sensor[sensor];
-        const int32_t raw = sample->raw;
-        if (engine->plain[sensor] && sample->quality == RP_GOOD && raw >= s->vet.low && raw <= s->vet.high) {
-            engine->raw[sensor] = raw;
-            engine->sensed[sensor] = (float)raw;
-            return RP_OK;
-        }
-    }
-    return rp_engine_sense_any(engine, sensor, sample);
-}
+/* Between ticks, all that follows: what the last step has left. */
 
 static inline rp_reading rp_engine_value(const rp_engine *engine, uint32_t slot)
 {
     return (rp_reading){engine->value[slot], engine->quality[slot]};
 }
+
+/* Microseconds: the time of the last step on the engine's own clock, which never goes back. */
+uint64_t rp_engine_now(const rp_engine *engine);
+
+/* The owner of an actuator: a claim of the image, or RP_OWNER_... */
+uint16_t rp_engine_owner(const rp_engine *engine, uint16_t actuator);
+
+/* True while a stop, or rp_engine_stop(), holds everything at rest. */
+bool rp_engine_is_stopped(const rp_engine *engine);
+
+/* True when the sensor had a new sample in the last step. */
+bool rp_engine_is_new(const rp_engine *engine, uint16_t sensor);
+
+/* A rule's timers; `blocked`: a sensor that it needs has a fault. */
+typedef struct rp_rule_timing {
+    rp_pulse_phase phase;
+    uint64_t left_us; /* of its action, or of its holdoff; 0: ready */
+    bool blocked;
+} rp_rule_timing;
+
+rp_rule_timing rp_engine_rule(const rp_engine *engine, uint16_t rule);
+
+/* The state of an operation of the image, for whoever knows its block: `offset` is that of its run, in bytes into the
+ * states. */
+const void *rp_engine_state(const rp_engine *engine, uint32_t offset);
 
 #endif

@@ -13,18 +13,20 @@
 #define RIGPULSE_IMAGE_H
 
 #include "rigpulse/condition/vet.h"
+#include "rigpulse/regulate/loops.h"
 #include "rigpulse/status.h"
 
 #include <stdbool.h>
 #include <stdint.h>
 
 #define RP_IMAGE_MAGIC    0x1A4D4952u /* "RIM" and a control byte that text tools choke on */
-#define RP_IMAGE_VERSION  10u
+#define RP_IMAGE_VERSION  11u
 #define RP_IMAGE_ALIGN    8u
 #define RP_IMAGE_SIZE_MAX (1u << 24)
 #define RP_REF_CONSTANT   0x8000u
 #define RP_REF_NONE       0x7FFFu
 #define RP_SLOTS_MAX      0x4000u
+#define RP_EDGES_KEPT     16u /* changes of one timed switch, from tick to tick */
 
 /* X(name, type of one element) */
 #define RP_SECTION_LIST(X)          \
@@ -33,6 +35,9 @@
     X(PARAMS, rp_image_param)       \
     X(CONSTANTS, float)             \
     X(RUNS, rp_image_run)           \
+    X(PACES, rp_image_pace)         \
+    X(PACE_SENSORS, uint16_t)       \
+    X(PACE_STEPS, uint16_t)         \
     X(OPERANDS, uint16_t)           \
     X(CONFIGS, uint32_t)            \
     X(LIVE_CONFIGS, uint32_t)       \
@@ -83,15 +88,22 @@ enum { RP_SENSOR_NUMBER = 0, RP_SENSOR_SWITCH = 1, RP_SENSOR_NAMES = 2 };
 typedef struct rp_image_sensor {
     rp_vet_config vet;
     uint32_t kind;
-    uint32_t vetted;   /* 1: more than its range is looked at, or bad readings become a fault */
+    uint32_t vetted;   /* 0: nothing but its range is looked at; else its place, from 1, among those of which more is,
+                          or whose bad readings become a fault */
     float fault_after; /* seconds of bad readings that are a fault; 0: never */
     float again_after; /* seconds of good readings that end it; 0: it ends by hand */
-    uint32_t timed;    /* 1: a switch whose changes are measured: the port is asked for their moments */
+    uint32_t timed;    /* of a switch whose changes are measured, its place among such, from 1: the port is asked for
+                          their moments; else 0 */
 } rp_image_sensor;
 
-/* A sensor with faults, and a rule that needs it; behind the rules the continuous drives are counted. */
+/* A sensor with faults, and who rests for as long as it has one. */
+enum { RP_NEEDED_BY_RULE, RP_NEEDED_BY_DRIVE, RP_NEEDED_BY_SEQUENCE, RP_NEEDED_BY };
+
 typedef struct rp_image_need {
-    uint16_t sensor, rule;
+    uint16_t sensor;
+    uint16_t by;    /* RP_NEEDED_BY_... */
+    uint16_t index; /* of that rule, drive or sequence */
+    uint16_t reserved;
 } rp_image_need;
 
 /* NUMBER: percent, or an angle, a length, a frequency in the unit of its line. NAMES: one of a few, counted from 0. */
@@ -133,7 +145,15 @@ typedef struct rp_image_run {
     uint32_t operand;       /* the first in OPERANDS */
     uint32_t config;        /* bytes into CONFIGS or LIVE_CONFIGS */
     uint32_t state;         /* bytes into the states; a multiple of 8 */
+    uint16_t pace;          /* of what steps on new readings only: the first in PACE_STEPS, from 1; 0: none does */
+    uint16_t reserved;      /* 0 */
 } rp_image_run;
+
+/* Sensors of which one has to have a new reading for what follows them to step. PACE_STEPS has one entry for each
+ * operation of the runs that have paces: the place of its pace, from 1; 0: it steps in every tick. */
+typedef struct rp_image_pace {
+    uint16_t first, sensors; /* in PACE_SENSORS */
+} rp_image_pace;
 
 /* field = param * scale + offset, written into the live settings when the parameter changes. */
 typedef struct rp_image_patch {
@@ -159,8 +179,9 @@ typedef struct rp_image_drive {
     uint16_t only;     /* slot of a condition: it follows only while that is true; RP_REF_NONE: always */
 } rp_image_drive;
 
-/* A control loop, whose output a drive follows. The operation's config says which loop it is. */
+/* A control loop, whose output a drive follows. */
 typedef struct rp_image_loop {
+    uint32_t state; /* of its operation, which begins with its link: bytes into the states */
     uint16_t claim; /* of that drive */
     uint16_t again; /* 1: it engages again when it has cut out; else that is a fault */
     uint16_t terms; /* RP_TERM_...: so many slots, one behind the other, from `first` on */
@@ -313,6 +334,17 @@ static inline int rp_action_drives(uint32_t kind)
 {
     return kind <= RP_ACTION_TIMED || kind == RP_ACTION_TOGGLE || kind == RP_ACTION_STEP;
 }
+
+/* The loader's answer to an image that is not sound: in which section, and in which row of it. RP_SECTIONS: in none, it
+ * is the frame, the checksum or the memory. */
+typedef struct rp_image_fault {
+    uint32_t section, row;
+} rp_image_fault;
+
+/* Trusts nothing: whatever passes here can be ticked for ever without a look aside. `memory`: as for rp_engine_open();
+ * it is written over. RP_E_FORMAT, RP_E_SIZE, RP_E_DAMAGED, RP_E_ALIGNMENT, RP_E_INDEX, RP_E_ORDER, RP_E_CONFIG,
+ * RP_E_RANGE or RP_E_MEMORY says what is wrong; `fault`, which may be NULL, where. */
+rp_status rp_image_verify(const void *image, uint32_t size, void *memory, uint32_t memory_size, rp_image_fault *fault);
 
 /* The value that rp_image_header.checksum has to have for this image. */
 uint32_t rp_image_checksum(const void *image, uint32_t size);

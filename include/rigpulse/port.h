@@ -9,14 +9,16 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
-#define RP_PORT_VERSION 2u
+#define RP_PORT_VERSION 3u
 
 /* A channel's reading: the bare number of the converter, counter or switch (0 or 1), and when it was
- * taken. The port says RP_GOOD or RP_MISSING; finer judgement is the engine's. */
+ * taken. The port says RP_GOOD or RP_MISSING; finer judgement is the engine's. A sensor may be slower than the tick:
+ * what it has said before already is no new reading, and only the port knows. */
 typedef struct rp_sample {
     uint64_t time_us;
     int32_t raw;
     rp_quality quality;
+    uint8_t same; /* 0: a new sample; 1: the one that was handed out last, again. The time decides nothing in this */
 } rp_sample;
 
 /* A change of a switch, with the moment it happened. */

@@ -356,7 +356,7 @@ static double railed(const pickup *p, double raw, double said)
 rp_sample pickup_read(pickup *p, double truth, double time, double passed)
 {
     if (has_fault(p, FAULT_DROPS, time)) {
-        return (rp_sample){(uint64_t)llround(time * 1e6), 0, RP_MISSING};
+        return (rp_sample){.time_us = (uint64_t)llround(time * 1e6), .quality = RP_MISSING};
     }
     if (has_fault(p, FAULT_LAGS, time)) {
         return p->last;
@@ -365,6 +365,6 @@ rp_sample pickup_read(pickup *p, double truth, double time, double passed)
     double raw = p->item->kind->source == RP_PICKUP_CLOCK ? said : noisy(p, said, time, passed);
     raw = has_fault(p, FAULT_STICKS, time) ? p->last.raw : has_fault(p, FAULT_PINS, time) ? p->high : raw;
     raw = railed(p, round(raw), round(said));
-    p->last = (rp_sample){(uint64_t)llround(time * 1e6), (int32_t)raw, RP_GOOD};
+    p->last = (rp_sample){.time_us = (uint64_t)llround(time * 1e6), .raw = (int32_t)raw};
     return p->last;
 }

@@ -1,7 +1,7 @@
 #include "sim.h"
 
 #include "edges.h"
-#include "pace.h"
+#include "clock.h"
 #include "pickup.h"
 
 #include "plant/plant.h"
@@ -23,7 +23,7 @@ struct rp_sim {
     const rp_hookup *hookup;
     uint64_t now_us;
     bool paced;
-    pace pace;
+    wall_clock clock;
     machine *machine;
     pickup *pickup;
     int32_t *pickup_of; /* by sensor; -1: not connected */
@@ -189,7 +189,7 @@ static rp_status sim_sleep_until(void *self, uint64_t time_us)
 {
     rp_sim *s = self;
     if (s->paced) {
-        pace_sleep(&s->pace, time_us);
+        clock_sleep(&s->clock, time_us);
     }
     advance(s, time_us);
     return RP_OK;
@@ -202,7 +202,7 @@ static rp_status sim_read(void *self, uint16_t sensor, rp_sample *sample)
         return RP_E_INDEX;
     }
     if (s->pickup_of[sensor] < 0) {
-        *sample = (rp_sample){s->now_us, 0, RP_MISSING};
+        *sample = (rp_sample){.time_us = s->now_us, .quality = RP_MISSING};
         return RP_OK;
     }
     pickup *p = &s->pickup[s->pickup_of[sensor]];
@@ -355,7 +355,7 @@ void rp_sim_free(rp_sim *s)
 
 void rp_sim_pace(rp_sim *s, double times)
 {
-    pace_set(&s->pace, times);
+    clock_set(&s->clock, times);
 }
 
 char *rp_sim_says(const rp_sim *s)
@@ -377,12 +377,12 @@ const rp_port *rp_sim_port(rp_sim *s)
 
 rp_lateness rp_sim_lateness(const rp_sim *s)
 {
-    return pace_lateness(&s->pace);
+    return clock_lateness(&s->clock);
 }
 
 void rp_sim_catch_up(rp_sim *s)
 {
-    pace_begin(&s->pace);
+    clock_begin(&s->clock);
 }
 
 void rp_sim_wait_for_word(rp_sim *s)

@@ -95,7 +95,7 @@ static double tick_for(trial *t, double seconds)
     uint32_t count = 0;
     for (; t->now < end; t->now += image->tick_us) {
         port->sleep_until(port->self, t->now);
-        for (uint16_t i = 0; i < t->engine.sensors; i++) {
+        for (uint16_t i = 0; i < rp_image_count(t->engine.image, RP_SECTION_SENSORS); i++) {
             rp_sample sample;
             port->read(port->self, i, &sample);
             rp_engine_sense(&t->engine, i, &sample);

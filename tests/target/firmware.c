@@ -49,11 +49,10 @@ __attribute__((noinline)) static uint32_t run_case(void)
             rp_engine_edges(&engine, case_edge[next].sensor, &case_edge[next].edge, 1, 0);
         }
         const uint64_t now = (uint64_t)n * engine.image->tick_us;
-        rp_sample sample[CASE_SENSORS];
         for (uint16_t i = 0; i < CASE_SENSORS; i++) {
-            sample[i] = (rp_sample){now, case_raw[n * CASE_SENSORS + i], RP_GOOD};
+            const rp_sample sample = {.time_us = now, .raw = case_raw[n * CASE_SENSORS + i]};
+            rp_engine_sense(&engine, i, &sample);
         }
-        rp_engine_sense_all(&engine, sample);
         rp_engine_step(&engine, now);
         trace_tick(&engine, n, put_line, 0);
     }

@@ -1,4 +1,4 @@
-/* One line a tick: its number and a checksum over every value, quality, claim and owner, bit for bit; and
+/* One line a tick: its number and a checksum over every value, quality, owner and timer, bit for bit; and
  * the outputs themselves. The same here and on the target. */
 #ifndef TESTS_TARGET_TRACE_H
 #define TESTS_TARGET_TRACE_H
@@ -21,8 +21,14 @@ static void trace_tick(const rp_engine *e, uint32_t tick, void (*put)(void *self
     char line[80], *at = line;
     uint32_t crc = rp_crc32(0, e->value, e->image->slots * 4u);
     crc = rp_crc32(crc, e->quality, e->image->slots);
-    crc = rp_crc32(crc, e->owner, rp_image_count(e->image, RP_SECTION_ACTUATORS) * 2u);
-    crc = rp_crc32(crc, e->claim_until, rp_image_count(e->image, RP_SECTION_CLAIMS) * 8u);
+    for (uint16_t i = 0; i < rp_image_count(e->image, RP_SECTION_ACTUATORS); i++) {
+        const uint16_t owner = rp_engine_owner(e, i);
+        crc = rp_crc32(crc, &owner, sizeof owner);
+    }
+    for (uint16_t i = 0; i < rp_image_count(e->image, RP_SECTION_RULES); i++) {
+        const uint64_t left = rp_engine_rule(e, i).left_us;
+        crc = rp_crc32(crc, &left, sizeof left);
+    }
     at = trace_hex(at, tick);
     at = trace_hex(at, crc);
     for (uint16_t i = 0; i < 4 && i < rp_image_count(e->image, RP_SECTION_ACTUATORS); i++) {

@@ -2,14 +2,14 @@
  *
  * What counts is the median of each three readings in a row, so that a single reading that is far off does not. Until
  * the practice is over the quality is "still learning". After it the output is clamped to 0..100 %. When nothing has
- * moved by at least `least_span` it stays "still learning", and the practice begins anew. Whoever reports that reads
- * `news` and `width`. */
+ * moved by at least `least_span` it stays "still learning", and the practice begins anew. */
 #ifndef RIGPULSE_CONDITION_SPAN_H
 #define RIGPULSE_CONDITION_SPAN_H
 
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/kept.h"
+#include "rigpulse/learning.h"
 #include "rigpulse/status.h"
 
 typedef struct rp_span_config {
@@ -25,9 +25,8 @@ typedef struct rp_span_state {
     uint8_t seen;  /* readings so far, up to 3 */
     uint8_t known; /* low and high hold something */
     uint8_t learned;
-    uint8_t news;  /* 1: a practice is over, and nobody has told of it; for whoever reports it to set to 0 */
-    float width;   /* from the least to the greatest of the last practice */
-    uint32_t told; /* 1: that it has learned has been reported */
+    uint8_t news; /* 1: a practice is over, and nobody has asked yet */
+    float width;  /* from the least to the greatest of the last practice */
 } rp_span_state;
 
 /* RP_E_CONFIG when a number is not finite or outside what is said above. */
@@ -40,6 +39,9 @@ void rp_span_reset(rp_span_state *state);
  * again; false when it cannot be so. */
 bool rp_span_keep(const rp_span_state *state, rp_kept *kept);
 bool rp_span_recall(rp_span_state *state, const rp_kept *kept);
+
+/* The news since it was asked last; the value is the width of the last practice. */
+rp_learning rp_span_news(rp_span_state *state);
 
 /* The part of a step during the practice. */
 void rp_span_learn(const rp_span_config *config, rp_span_state *state, float value, float dt);

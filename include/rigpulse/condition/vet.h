@@ -22,10 +22,9 @@ typedef struct rp_vet_state {
     int32_t raw;        /* the last of any */
     uint64_t since_us;  /* `accepted` */
     uint64_t same_us;   /* since `raw` changed */
-    uint64_t judged_us; /* the time of the sample that was held against `jump` last */
     uint8_t known;      /* 1: something has been accepted */
-    uint8_t judged;     /* 1: judged_us says something */
-    uint8_t leapt;      /* 1: that sample had changed too fast, and does so for as long as it stands */
+    uint8_t fresh;      /* 1: the sample is a new one; the caller puts it here, a step takes it back */
+    rp_quality verdict; /* of the newest sample, for as long as it stands: by what it is, not by its age */
 } rp_vet_state;
 
 /* RP_E_CONFIG when low is not below high or a time or speed is negative or not finite. */

@@ -11,6 +11,7 @@
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/kept.h"
+#include "rigpulse/learning.h"
 #include "rigpulse/status.h"
 
 typedef enum rp_zero_phase { RP_ZERO_WARMING, RP_ZERO_WATCHING, RP_ZERO_LEARNED, RP_ZERO_GAVE_UP } rp_zero_phase;
@@ -35,7 +36,7 @@ typedef struct rp_zero_state {
     float noise;   /* spread of the last window */
     float moved;   /* drift in the last window */
     float error;   /* standard error of the offset */
-    uint32_t told; /* for whoever reports it */
+    uint32_t news; /* 1: it has learned or given up, and nobody has asked yet */
 } rp_zero_state;
 
 /* RP_E_CONFIG when a number is not finite or outside what is said above. */
@@ -48,6 +49,9 @@ void rp_zero_reset(rp_zero_state *state);
  * cannot be so. */
 bool rp_zero_keep(const rp_zero_state *state, rp_kept *kept);
 bool rp_zero_recall(rp_zero_state *state, const rp_kept *kept);
+
+/* The news since it was asked last; the value is the offset, of giving up how far the mean moved. */
+rp_learning rp_zero_news(rp_zero_state *state);
 
 /* The part of a step before the offset is known. */
 void rp_zero_learn(const rp_zero_config *config, rp_zero_state *state, float value, rp_quality quality, float dt);

@@ -29,11 +29,22 @@ enum {
 /* The rank's words; "unknown rank" for a number that is none. */
 const char *rp_rank_text(uint8_t rank);
 
+/* Of a claim: it is none; it drives; it is between two of its times, and asks for rest. */
+enum { RP_CLAIM_NONE, RP_CLAIM_DRIVES, RP_CLAIM_PAUSES };
+
+typedef struct rp_claim {
+    uint64_t since_us, until_us;
+    float value;
+    uint16_t by;    /* whoever has set it last */
+    uint8_t active; /* RP_CLAIM_... */
+    uint8_t reserved;
+} rp_claim;
+
 /* The index of the first active claim of `count`, which stand in falling rank; `count` when none is. */
-static inline uint32_t rp_claim_owner(const uint8_t *active, uint32_t count)
+static inline uint32_t rp_claim_owner(const rp_claim *claim, uint32_t count)
 {
     uint32_t i = 0;
-    while (i < count && !active[i]) {
+    while (i < count && !claim[i].active) {
         i++;
     }
     return i;

@@ -41,7 +41,6 @@ typedef struct rp_loop_config {
     float saturated_for; /* seconds; 0: never */
     float hold;          /* seconds */
     uint32_t again;      /* 1: it engages again; needs a `within` */
-    uint32_t link;       /* of the engine: which loop of the image this is */
 } rp_loop_config;
 
 typedef struct rp_loop_state {

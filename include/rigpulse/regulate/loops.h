@@ -37,18 +37,19 @@ enum {
  * settings have changed; somebody else drives the actuator. */
 enum { RP_NEWS_STOPPED = 1, RP_NEWS_ANEW = 2, RP_NEWS_RETUNED = 4, RP_NEWS_TAKEN = 8 };
 
-/* Between a loop and whoever drives the actuator. */
+/* Between a loop and whoever drives the actuator. The state of every kind of loop begins with it. */
 typedef struct rp_loop_link {
     float taken;    /* what was really driven last, in output units; a step leaves there what it drives with */
     uint8_t news;   /* RP_NEWS_...; ANEW and RETUNED the step takes back */
     uint8_t phase;  /* left by the step: RP_LOOP_... */
     uint8_t reason; /* left by the step, of OUT: RP_CUT_... */
-    uint8_t told;   /* the phase of which somebody has been told */
+    uint8_t reserved;
 } rp_loop_link;
 
 typedef struct rp_loop_input {
     rp_reading setpoint, measured, feed;
-    rp_loop_link *link;
+    float since; /* seconds since `measured` was new before */
+    bool same;   /* it is not new: the controller does not step, and its output stands */
 } rp_loop_input;
 
 typedef struct rp_pid_loop_config {
@@ -57,6 +58,7 @@ typedef struct rp_pid_loop_config {
 } rp_pid_loop_config;
 
 typedef struct rp_pid_loop_state {
+    rp_loop_link link;
     rp_loop_state loop;
     rp_pid_state pid;
 } rp_pid_loop_state;
@@ -67,6 +69,7 @@ typedef struct rp_onoff_loop_config {
 } rp_onoff_loop_config;
 
 typedef struct rp_onoff_loop_state {
+    rp_loop_link link;
     rp_loop_state loop;
     rp_onoff_state onoff;
 } rp_onoff_loop_state;
@@ -77,6 +80,7 @@ typedef struct rp_nudge_loop_config {
 } rp_nudge_loop_config;
 
 typedef struct rp_nudge_loop_state {
+    rp_loop_link link;
     rp_loop_state loop;
     rp_nudge_state nudge;
 } rp_nudge_loop_state;
@@ -86,12 +90,14 @@ rp_status rp_pid_loop_check(const rp_pid_loop_config *config);
 rp_status rp_onoff_loop_check(const rp_onoff_loop_config *config);
 rp_status rp_nudge_loop_check(const rp_nudge_loop_config *config);
 
+/* The link stays as it is: what is driven does not change by that. */
 void rp_pid_loop_reset(rp_pid_loop_state *state);
 void rp_onoff_loop_reset(rp_onoff_loop_state *state);
 void rp_nudge_loop_reset(rp_nudge_loop_state *state);
 
-/* dt in seconds, above 0. `term` and `quality`: RP_TERMS or RP_TERMS_SIMPLE places. True when the loop simply goes on
- * driving: nothing is to be told of it, and nobody else has to be asked. */
+/* dt in seconds, above 0: engaging, cutting out, holding and the ramp go on in every step, the controller on a new
+ * measurement only, by `since`. `term` and `quality`: RP_TERMS or RP_TERMS_SIMPLE places. True when the loop simply
+ * goes on driving: nothing is to be told of it, and nobody else has to be asked. */
 bool rp_onoff_loop_step(const rp_onoff_loop_config *config, rp_onoff_loop_state *state, const rp_loop_input *in,
                         float dt, float *term, rp_quality *quality);
 bool rp_nudge_loop_step(const rp_nudge_loop_config *config, rp_nudge_loop_state *state, const rp_loop_input *in,
@@ -108,13 +114,13 @@ static inline bool rp_pid_loop_step(const rp_pid_loop_config *config, rp_pid_loo
                                rp_worst(in->setpoint.quality, in->feed.quality)};
     const float error = target.value - in->measured.value, bound = state->loop.bound;
     const rp_quality worst = rp_worst(target.quality, in->measured.quality);
-    rp_loop_link *const link = in->link;
-    if (link->news || !rp_usable(worst) || !(error < bound && error > -bound)) {
+    rp_loop_link *const link = &state->link;
+    if (link->news || in->same || !rp_usable(worst) || !(error < bound && error > -bound)) {
         const rp_loop_input given = *in; /* a copy, so that the way below can keep it in registers */
         return rp_pid_loop_move(config, state, &given, dt, term, quality);
     }
     const rp_pid_input input = {target, in->measured, in->feed.value, link->taken - config->loop.push};
-    const rp_reading output = rp_pid_step(&config->pid, &state->pid, &input, dt);
+    const rp_reading output = rp_pid_step(&config->pid, &state->pid, &input, in->since);
     const float driven = rp_limit(output.value + config->loop.push, config->pid.low, config->pid.high);
     state->loop.target = target.value;
     state->loop.output = link->taken = driven;
@@ -127,6 +133,8 @@ static inline bool rp_pid_loop_step(const rp_pid_loop_config *config, rp_pid_loo
     term[RP_TERM_ASKED] = state->pid.asked;
     term[RP_TERM_SATURATED] = (float)state->pid.saturated;
     memset(quality + RP_TERM_TARGET, output.quality, RP_TERMS - RP_TERM_TARGET);
+    quality[RP_TERM_TARGET] = in->setpoint.quality;
+    quality[RP_TERM_ERROR] = rp_worst(in->setpoint.quality, in->measured.quality);
     return rp_usable(output.quality);
 }
 

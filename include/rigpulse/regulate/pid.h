@@ -178,6 +178,17 @@ static inline rp_reading rp_pid_step(const rp_pid_config *config, rp_pid_state *
     return rp_pid_end(config, state, others, growth, quality);
 }
 
+/* The integral is what makes the output go on from `taken` with the terms of the last step. */
+static inline rp_reading rp_pid_take(const rp_pid_config *config, rp_pid_state *state, const rp_pid_input *in,
+                                     rp_quality quality)
+{
+    const float others = state->p + state->d + in->feed;
+    state->i = config->gain.ki > 0.0f ? in->taken - others : 0.0f;
+    state->lost = 0.0f;
+    state->saturated = 0;
+    return rp_pid_end(config, state, others, 0.0f, quality);
+}
+
 /* Instead of a step, while somebody else drives: the integral is what makes the output go on from `taken` without a
  * step when the controller is let drive again. */
 static inline rp_reading rp_pid_follow(const rp_pid_config *config, rp_pid_state *state, const rp_pid_input *in,
@@ -188,11 +199,17 @@ static inline rp_reading rp_pid_follow(const rp_pid_config *config, rp_pid_state
         return rp_pid_pass(state, quality, dt);
     }
     rp_pid_sense(config, state, in, dt);
-    const float others = state->p + state->d + in->feed;
-    state->i = config->gain.ki > 0.0f ? in->taken - others : 0.0f;
-    state->lost = 0.0f;
-    state->saturated = 0;
-    return rp_pid_end(config, state, others, 0.0f, quality);
+    return rp_pid_take(config, state, in, quality);
+}
+
+/* Instead of a step or of following, between two measurements: the output stands as the last one has left it, or goes
+ * along with `taken` while somebody else drives. What is not new is not bad: the next step takes the whole time. */
+static inline rp_reading rp_pid_stand(const rp_pid_config *config, rp_pid_state *state, const rp_pid_input *in,
+                                      bool follows)
+{
+    const rp_quality quality = rp_worst(in->setpoint.quality, in->measured.quality);
+    return follows && rp_usable(quality) ? rp_pid_take(config, state, in, quality)
+                                         : (rp_reading){state->output, quality};
 }
 
 #endif

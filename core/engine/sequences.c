@@ -1,7 +1,8 @@
+/* Sequences: each goes on as far as it can. */
 #include "sequence.h"
 
-#include "shape.h"
-#include "tell.h"
+#include "act.h"
+#include "phase.h"
 
 #include <string.h>
 
@@ -10,12 +11,17 @@
 
 static const rp_image_sequence *image_of(const rp_engine *e, uint16_t sequence)
 {
-    return e->sequence_of + sequence;
+    return image_SEQUENCES(e) + sequence;
+}
+
+static rp_sequence_state *state_of(const rp_engine *e, uint16_t sequence)
+{
+    return part_sequence(e) + sequence;
 }
 
 static const rp_image_step *step_of(const rp_engine *e, uint16_t sequence, uint16_t step)
 {
-    return e->step + image_of(e, sequence)->first_step + step;
+    return image_STEPS(e) + image_of(e, sequence)->first_step + step;
 }
 
 static bool is_true(const rp_engine *e, uint16_t slot)
@@ -24,45 +30,28 @@ static bool is_true(const rp_engine *e, uint16_t slot)
     return rp_usable(r.quality) && r.value != 0.0f;
 }
 
-void rp_engine_recall_states(rp_engine *e)
-{
-    const rp_image_state *state = rp_image_at(e->image, RP_SECTION_STATES);
-    const uint32_t first = rp_image_state_slot(e->image, 0);
-    e->stirred = 0;
-    for (uint32_t i = 0; i < e->states; i++) {
-        if (state[i].kind == RP_STATE_SEQUENCE) {
-            const rp_sequence_state *s = &e->sequence[state[i].of];
-            e->value[first + i] = s->runs ? (float)(s->step + 1) : 0.0f;
-        } else {
-            e->value[first + i] = e->state_next[i];
-        }
-        if (state[i].kind == RP_STATE_CUE && e->state_next[i] != 0.0f) {
-            e->state_next[i] = 0.0f;
-            stir(e);
-        }
-    }
-}
-
 /* ---- beginning and ending ---- */
 
 /* However its ending is come to, it is on it from there on, and does not begin it a second time. */
 static void enter(rp_engine *e, uint16_t sequence, uint16_t step)
 {
-    e->sequence[sequence].ending |= step == image_of(e, sequence)->ending;
-    e->sequence[sequence].step = step;
-    e->sequence[sequence].since_us = e->now_us;
-    e->sequence[sequence].until_us = 0;
-    e->sequence[sequence].waits = 0;
-    stir(e);
+    rp_sequence_state *s = state_of(e, sequence);
+    s->ending |= step == image_of(e, sequence)->ending;
+    s->step = step;
+    s->since_us = part_head(e)->now_us;
+    s->until_us = 0;
+    s->waits = 0;
+    make_due(e, RP_DUE_STATES);
 }
 
 static void let_go(rp_engine *e, uint16_t sequence)
 {
-    const rp_image_claim *claim = rp_image_at(e->image, RP_SECTION_CLAIMS);
-    for (uint32_t i = 0; i < e->claims; i++) {
-        if (claim[i].rank == RP_RANK_SEQUENCE && claim[i].source == sequence && e->claim_active[i]) {
-            e->claim_active[i] = 0;
-            e->moved = 1;
+    const rp_image_claim *of = image_CLAIMS(e);
+    rp_claim *const claim = part_claim(e);
+    for (uint32_t i = 0; i < COUNT(e, CLAIMS); i++) {
+        if (of[i].rank == RP_RANK_SEQUENCE && of[i].source == sequence && claim[i].active) {
+            claim[i].active = RP_CLAIM_NONE;
+            make_due(e, RP_DUE_OUTPUTS);
         }
     }
 }
@@ -70,34 +59,49 @@ static void let_go(rp_engine *e, uint16_t sequence)
 static void forget_cycles(rp_engine *e, uint16_t sequence)
 {
     const rp_image_sequence *s = image_of(e, sequence);
-    memset(e->counter + s->first_step, 0xFF, s->steps * sizeof *e->counter);
+    memset(part_counter(e) + s->first_step, 0xFF, s->steps * sizeof(uint16_t));
 }
 
-void rp_engine_begin(rp_engine *e, uint16_t sequence, bool anew)
+/* As before its first step; whether a fault keeps it from that stays. */
+static void forget(rp_sequence_state *s)
 {
-    rp_sequence_state *s = &e->sequence[sequence];
-    const uint32_t drives = rp_image_count(e->image, RP_SECTION_DRIVES);
-    if ((s->runs && !anew) || e->blocked[e->rules + drives + sequence]) {
+    *s = (rp_sequence_state){.blocked = s->blocked};
+}
+
+static void begin(rp_engine *e, uint16_t sequence, bool anew)
+{
+    rp_sequence_state *s = state_of(e, sequence);
+    if ((s->runs && !anew) || s->blocked) {
         return;
     }
     tell(e, RP_EVENT_BEGUN, s->runs, sequence, 0.0f);
     let_go(e, sequence);
     forget_cycles(e, sequence);
-    *s = (rp_sequence_state){.runs = 1};
+    forget(s);
+    s->runs = 1;
     enter(e, sequence, 0);
 }
 
 static void be_over(rp_engine *e, uint16_t sequence)
 {
-    e->sequence[sequence] = (rp_sequence_state){0};
-    stir(e);
+    forget(state_of(e, sequence));
+    make_due(e, RP_DUE_STATES);
     let_go(e, sequence);
+}
+
+void rp_engine_forget_sequences(rp_engine *e)
+{
+    part_head(e)->requests = 0;
+    for (uint32_t i = 0; i < COUNT(e, SEQUENCES); i++) {
+        forget(&part_sequence(e)[i]);
+    }
+    make_due(e, RP_DUE_STATES);
 }
 
 /* Its ending, if it has one and is not on it already; else it is over. */
 static void leave(rp_engine *e, uint16_t sequence)
 {
-    rp_sequence_state *s = &e->sequence[sequence];
+    rp_sequence_state *s = state_of(e, sequence);
     const uint16_t ending = image_of(e, sequence)->ending;
     if (ending == RP_REF_NONE || s->ending) {
         be_over(e, sequence);
@@ -108,9 +112,9 @@ static void leave(rp_engine *e, uint16_t sequence)
     enter(e, sequence, ending);
 }
 
-void rp_engine_finish(rp_engine *e, uint16_t sequence)
+static void finish(rp_engine *e, uint16_t sequence)
 {
-    if (e->sequence[sequence].runs && !e->sequence[sequence].ending) {
+    if (state_of(e, sequence)->runs && !state_of(e, sequence)->ending) {
         tell(e, RP_EVENT_FINISHED, RP_FINISH_ENDED, sequence, 0.0f);
         leave(e, sequence);
     }
@@ -119,10 +123,10 @@ void rp_engine_finish(rp_engine *e, uint16_t sequence)
 /* One that a sensor's fault has failed lets go at once, and does not begin before the fault is cleared. */
 void rp_engine_fail(rp_engine *e, uint16_t sequence, uint8_t reason)
 {
-    if (!e->sequence[sequence].runs) {
+    if (!state_of(e, sequence)->runs) {
         return;
     }
-    tell(e, RP_EVENT_FAILED, reason, sequence, (float)(e->sequence[sequence].step + 1));
+    tell(e, RP_EVENT_FAILED, reason, sequence, (float)(state_of(e, sequence)->step + 1));
     if (reason == RP_FAIL_SENSOR) {
         be_over(e, sequence);
     } else {
@@ -135,11 +139,11 @@ void rp_engine_fail(rp_engine *e, uint16_t sequence, uint8_t reason)
 /* The time is taken once, when the step is entered: what it is computed from may go on changing. */
 static bool time_over(rp_engine *e, uint16_t sequence, uint16_t ref)
 {
-    rp_sequence_state *s = &e->sequence[sequence];
+    rp_sequence_state *s = state_of(e, sequence);
     if (s->until_us == 0) {
         s->until_us = s->since_us + rp_microseconds(read_ref(e, ref).value);
     }
-    return e->now_us >= s->until_us;
+    return part_head(e)->now_us >= s->until_us;
 }
 
 /* Whoever jumps out of a cycle has left it. */
@@ -149,7 +153,7 @@ static void leave_cycles(rp_engine *e, uint16_t sequence, uint16_t target)
     for (uint16_t i = 0; i < s->steps; i++) {
         const rp_image_step *step = step_of(e, sequence, i);
         if (step->kind == RP_STEP_CYCLE && !(i < target && target < step->target)) {
-            e->counter[s->first_step + i] = NOT_BEGUN;
+            part_counter(e)[s->first_step + i] = NOT_BEGUN;
         }
     }
 }
@@ -162,7 +166,7 @@ static void go(rp_engine *e, uint16_t sequence, uint16_t target)
 
 static void next(rp_engine *e, uint16_t sequence)
 {
-    enter(e, sequence, (uint16_t)(e->sequence[sequence].step + 1));
+    enter(e, sequence, (uint16_t)(state_of(e, sequence)->step + 1));
 }
 
 static void be_late(rp_engine *e, uint16_t sequence, const rp_image_step *step)
@@ -183,7 +187,7 @@ static void wait_for(rp_sequence_state *s, uint16_t slot)
 /* Behind a drive it looks from the next tick on: until then nothing can have come of that. */
 static void await(rp_engine *e, uint16_t sequence, const rp_image_step *step, bool *waits)
 {
-    rp_sequence_state *s = &e->sequence[sequence];
+    rp_sequence_state *s = state_of(e, sequence);
     *waits = s->drove;
     if (s->drove) {
         return;
@@ -203,7 +207,7 @@ static void await(rp_engine *e, uint16_t sequence, const rp_image_step *step, bo
 
 static void cycle(rp_engine *e, uint16_t sequence, const rp_image_step *step)
 {
-    uint16_t *left = &e->counter[image_of(e, sequence)->first_step + e->sequence[sequence].step];
+    uint16_t *left = &part_counter(e)[image_of(e, sequence)->first_step + state_of(e, sequence)->step];
     if (*left == NOT_BEGUN) {
         const float times = step->value == RP_REF_NONE ? 0.0f : read_ref(e, step->value).value;
         *left = step->value == RP_REF_NONE ? WITHOUT_END : (uint16_t)rp_limit(times + 0.5f, 0.0f, 60000.0f);
@@ -220,23 +224,23 @@ static void cycle(rp_engine *e, uint16_t sequence, const rp_image_step *step)
 /* One step; `waits` when it is not over yet. */
 static void take_step(rp_engine *e, uint16_t sequence, bool *waits)
 {
-    const rp_image_step *step = step_of(e, sequence, e->sequence[sequence].step);
+    const rp_image_step *step = step_of(e, sequence, state_of(e, sequence)->step);
     switch (step->kind) {
     case RP_STEP_DO:
         if (rp_engine_act(e, step->what)) {
-            e->sequence[sequence].drove |= rp_action_drives(e->action[step->what].kind) != 0;
+            state_of(e, sequence)->drove |= rp_action_drives(image_ACTIONS(e)[step->what].kind) != 0;
             next(e, sequence);
         } else {
             rp_engine_fail(e, sequence, RP_FAIL_UNKNOWN);
         }
         break;
     case RP_STEP_DWELL:
-        if (e->sequence[sequence].until_us == 0 && !rp_usable(read_ref(e, step->value).quality)) {
+        if (state_of(e, sequence)->until_us == 0 && !rp_usable(read_ref(e, step->value).quality)) {
             rp_engine_fail(e, sequence, RP_FAIL_UNKNOWN);
         } else if (time_over(e, sequence, step->value)) {
             next(e, sequence);
         } else {
-            wait_for(&e->sequence[sequence], RP_REF_NONE);
+            wait_for(state_of(e, sequence), RP_REF_NONE);
             *waits = true;
         }
         break;
@@ -267,12 +271,12 @@ static void run(rp_engine *e, uint16_t sequence)
 {
     const rp_image_sequence *s = image_of(e, sequence);
     bool waits = false;
-    e->sequence[sequence].drove = 0;
-    if (s->only != RP_REF_NONE && !is_true(e, s->only) && !e->sequence[sequence].ending) {
+    state_of(e, sequence)->drove = 0;
+    if (s->only != RP_REF_NONE && !is_true(e, s->only) && !state_of(e, sequence)->ending) {
         tell(e, RP_EVENT_FINISHED, RP_FINISH_ONLY, sequence, 0.0f);
         leave(e, sequence);
     }
-    for (uint16_t i = 0; i < s->steps && e->sequence[sequence].runs && !waits; i++) {
+    for (uint16_t i = 0; i < s->steps && state_of(e, sequence)->runs && !waits; i++) {
         take_step(e, sequence, &waits);
     }
 }
@@ -280,16 +284,35 @@ static void run(rp_engine *e, uint16_t sequence)
 /* Nothing has come of what it waits for: most ticks of most sequences are over with this. */
 static bool goes_on_waiting(const rp_engine *e, uint16_t sequence)
 {
-    const rp_sequence_state *s = &e->sequence[sequence];
+    const rp_sequence_state *s = state_of(e, sequence);
     const uint16_t only = image_of(e, sequence)->only;
-    return s->waits && e->now_us < s->until_us && (s->awaits == RP_REF_NONE || !is_true(e, s->awaits)) &&
+    return s->waits && part_head(e)->now_us < s->until_us && (s->awaits == RP_REF_NONE || !is_true(e, s->awaits)) &&
            (only == RP_REF_NONE || s->ending || is_true(e, only));
 }
 
-void rp_engine_run_sequences(rp_engine *e)
+/* Rules have asked in this tick, sequences in the last one. What is asked from here on waits for the next. */
+static void take_up(rp_engine *e)
 {
-    for (uint16_t i = 0; i < e->sequences; i++) {
-        if (e->sequence[i].runs && !goes_on_waiting(e, i)) {
+    rp_engine_head *const head = part_head(e);
+    const rp_request *request = part_request(e), *const end = request + head->requests;
+    for (; request < end; request++) {
+        if (request->begins) {
+            begin(e, request->sequence, request->anew);
+        } else {
+            finish(e, request->sequence);
+        }
+    }
+    head->requests = 0;
+}
+
+void rp_phase_sequences(rp_engine *e)
+{
+    const uint16_t sequences = (uint16_t)(part_head(e)->stopped ? 0 : COUNT(e, SEQUENCES));
+    if (sequences > 0 && part_head(e)->requests > 0) {
+        take_up(e);
+    }
+    for (uint16_t i = 0; i < sequences; i++) {
+        if (state_of(e, i)->runs && !goes_on_waiting(e, i)) {
             run(e, i);
         }
     }

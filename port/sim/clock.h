@@ -1,28 +1,28 @@
 /* Absolute deadlines on the wall clock, and how late they were met. */
-#ifndef PORT_SIM_PACE_H
-#define PORT_SIM_PACE_H
+#ifndef PORT_SIM_CLOCK_H
+#define PORT_SIM_CLOCK_H
 
 #include "sim.h"
 
-#define PACE_BUCKETS 64
+#define CLOCK_BUCKETS 64
 
-typedef struct pace {
+typedef struct wall_clock {
     bool begun;
     double times;                /* as fast as the wall clock; 0: once */
     uint64_t start_ns, start_us; /* of the wall and of the port, at the first sleep */
     uint64_t sleeps, worst;
-    uint64_t bucket[PACE_BUCKETS]; /* by eighths of powers of two, see pace.c */
-} pace;
+    uint64_t bucket[CLOCK_BUCKETS]; /* by eighths of powers of two, see clock.c */
+} wall_clock;
 
 /* The next sleep is the first: its time is now. */
-void pace_begin(pace *p);
+void clock_begin(wall_clock *p);
 
 /* Sleeps until `time_us` after the first call; returns early when a signal comes. */
-void pace_sleep(pace *p, uint64_t time_us);
+void clock_sleep(wall_clock *p, uint64_t time_us);
 
 /* From the next sleep on, so many times as fast as the wall clock. */
-void pace_set(pace *p, double times);
+void clock_set(wall_clock *p, double times);
 
-rp_lateness pace_lateness(const pace *p);
+rp_lateness clock_lateness(const wall_clock *p);
 
 #endif

@@ -1,4 +1,4 @@
-#include "pace.h"
+#include "clock.h"
 
 #include <errno.h>
 #include <math.h>
@@ -15,21 +15,21 @@ static uint64_t wall_ns(void)
 }
 
 /* Bucket i holds lateness up to 2^(i/2) microseconds. */
-static void count(pace *p, uint64_t late_us)
+static void count(wall_clock *p, uint64_t late_us)
 {
     const double place = late_us > 1 ? ceil(2.0 * log2((double)late_us)) : 0.0;
-    p->bucket[place < PACE_BUCKETS - 1 ? (int)place : PACE_BUCKETS - 1]++;
+    p->bucket[place < CLOCK_BUCKETS - 1 ? (int)place : CLOCK_BUCKETS - 1]++;
     p->sleeps++;
     p->worst = late_us > p->worst ? late_us : p->worst;
 }
 
-void pace_set(pace *p, double times)
+void clock_set(wall_clock *p, double times)
 {
     p->times = times;
     p->begun = false;
 }
 
-void pace_begin(pace *p)
+void clock_begin(wall_clock *p)
 {
     p->begun = false;
 }
@@ -42,7 +42,7 @@ static void sleep_sharply(void)
 #endif
 }
 
-void pace_sleep(pace *p, uint64_t time_us)
+void clock_sleep(wall_clock *p, uint64_t time_us)
 {
     if (!p->begun) {
         p->begun = true;
@@ -60,10 +60,10 @@ void pace_sleep(pace *p, uint64_t time_us)
     count(p, now > due ? (now - due) / 1000u : 0);
 }
 
-static uint64_t share(const pace *p, double part)
+static uint64_t share(const wall_clock *p, double part)
 {
     uint64_t seen = 0;
-    for (int i = 0; i < PACE_BUCKETS; i++) {
+    for (int i = 0; i < CLOCK_BUCKETS; i++) {
         seen += p->bucket[i];
         if (p->sleeps > 0 && (double)seen >= part * (double)p->sleeps) {
             const uint64_t limit = (uint64_t)pow(2.0, i / 2.0);
@@ -73,7 +73,7 @@ static uint64_t share(const pace *p, double part)
     return 0;
 }
 
-rp_lateness pace_lateness(const pace *p)
+rp_lateness clock_lateness(const wall_clock *p)
 {
     return (rp_lateness){p->sleeps, share(p, 0.5), share(p, 0.99), p->worst};
 }

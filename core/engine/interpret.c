@@ -1,0 +1,373 @@
+/* The program of an image: its operations, run by run. No other file of the engine knows what an operation is. */
+#include "program.h"
+
+#include "image/ops.h"
+
+#include <string.h>
+
+/* The arrays that the run functions work on. They take the arrays into locals, so that a store of a byte need not be
+ * feared to have moved them. */
+typedef struct tape {
+    float *value;
+    rp_quality *quality;
+    const float *constant;
+    const uint16_t *operand;
+    const unsigned char *config[2]; /* in the image, in memory */
+    unsigned char *state;
+    float dt;    /* of this tick; of what steps on new readings, since the last of those */
+    float since; /* of loops: since they have measured anew */
+    bool same;   /* of loops: they have not, in this tick */
+    bool moves;  /* left by loops: one does not simply go on */
+    const rp_engine *engine;
+} tape;
+
+static inline rp_reading ref(const tape *t, uint16_t at)
+{
+    return at & RP_REF_CONSTANT ? rp_good(t->constant[at & ~RP_REF_CONSTANT])
+                                : (rp_reading){t->value[at], t->quality[at]};
+}
+
+/* The shapes of operations over settings differ in their operands, and in whether they keep a state. A tick takes
+ * time, always; said once before the loop, no block has to ask it again. */
+#define RUN_OVER_CONFIGS(NAME, operands, owned, step, state_moves, takes_time)               \
+    static void run_##NAME(tape *t, const rp_image_run *run)                                 \
+    {                                                                                        \
+        float *const value = t->value;                                                       \
+        rp_quality *const quality = t->quality;                                              \
+        const uint16_t *operand = t->operand + run->operand;                                 \
+        const unsigned char *config = t->config[run->live] + run->config;                    \
+        unsigned char *state = t->state + run->state;                                        \
+        const uint32_t config_stride = run->config_stride, state_stride = run->state_stride; \
+        const float dt = t->dt;                                                              \
+        (void)state_stride;                                                                  \
+        (void)state;                                                                         \
+        (void)dt;                                                                            \
+        takes_time;                                                                          \
+        uint32_t left = run->count;                                                          \
+        do {                                                                                 \
+            const rp_reading out = step;                                                     \
+            value[operand[(operands)-1u]] = out.value;                                       \
+            quality[operand[(operands)-1u]] = out.quality;                                   \
+            operand += (operands) + (owned);                                                 \
+            config += config_stride;                                                         \
+            state_moves;                                                                     \
+        } while (--left > 0);                                                                \
+    }
+#define IN(n)      ((rp_reading){value[operand[n]], quality[operand[n]]})
+#define CONFIG     ((const void *)config)
+#define STATE      ((void *)state)
+#define NEXT_STATE state += state_stride
+#define TAKES_TIME    \
+    if (!(dt > 0.0f)) \
+    return
+
+/* The changes of what an operand says: those of a timed switch have been gathered, any other's are found here. */
+static rp_edges edges_of(const tape *t, uint16_t slot, rp_edges_memory *memory, bool event, rp_port_edge *room)
+{
+    const rp_engine *e = t->engine;
+    const uint64_t now_us = part_head(e)->now_us;
+    const rp_reading in = {t->value[slot], t->quality[slot]};
+    const uint32_t first = rp_image_sensor_slot(e->image, 0), sensor = (uint32_t)slot - first;
+    if (slot < first || sensor >= COUNT(e, SENSORS) || !image_SENSORS(e)[sensor].timed) {
+        return rp_edges_find(memory, in, event, now_us, t->dt, room);
+    }
+    const rp_edge_queue *queue = &part_edges(e)[image_SENSORS(e)[sensor].timed - 1];
+    return (rp_edges){in, queue->edge, queue->count, queue->lost, now_us};
+}
+
+#define RUN_STAGE(NAME, block, outputs, owned) \
+    RUN_OVER_CONFIGS(NAME, 2u, owned, rp_##block##_step(CONFIG, STATE, IN(0), dt), NEXT_STATE, TAKES_TIME)
+#define RUN_PAIR(NAME, block, outputs, owned) \
+    RUN_OVER_CONFIGS(NAME, 3u, owned, rp_##block##_step(CONFIG, STATE, IN(0), IN(1), dt), NEXT_STATE, TAKES_TIME)
+#define RUN_MAP(NAME, block, outputs, owned) \
+    RUN_OVER_CONFIGS(NAME, 2u, owned, rp_##block##_step(CONFIG, IN(0)), (void)0, (void)0)
+#define RUN_MAP3(NAME, block, outputs, owned) \
+    RUN_OVER_CONFIGS(NAME, 4u, owned, rp_##block##_step(CONFIG, IN(0), IN(1), IN(2)), (void)0, (void)0)
+#define RUN_EDGES(NAME, block, outputs, owned)                                                                  \
+    static rp_reading measure_##NAME(const tape *t, const uint16_t *operand, const rp_##block##_config *config, \
+                                     rp_##block##_state *state)                                                 \
+    {                                                                                                           \
+        rp_port_edge room;                                                                                      \
+        const rp_edges in = edges_of(t, operand[0], &state->memory, config->event != 0, &room);                 \
+        return rp_##block##_step(config, state, &in, t->dt);                                                    \
+    }                                                                                                           \
+    RUN_OVER_CONFIGS(NAME, 2u, owned, measure_##NAME(t, operand, CONFIG, STATE), NEXT_STATE, TAKES_TIME)
+#define RUN_EDGES2(NAME, block, outputs, owned)                                                                 \
+    static rp_reading measure_##NAME(const tape *t, const uint16_t *operand, const rp_##block##_config *config, \
+                                     rp_##block##_state *state)                                                 \
+    {                                                                                                           \
+        rp_port_edge room[2];                                                                                   \
+        const rp_edges a = edges_of(t, operand[0], &state->gate[0].memory, false, &room[0]);                    \
+        const rp_edges b = edges_of(t, operand[1], &state->gate[1].memory, false, &room[1]);                    \
+        return rp_##block##_step(config, state, &a, &b, t->dt);                                                 \
+    }                                                                                                           \
+    RUN_OVER_CONFIGS(NAME, 3u, owned, measure_##NAME(t, operand, CONFIG, STATE), NEXT_STATE, TAKES_TIME)
+#define RUN_JOIN(NAME, expression, outputs, owned)                                              \
+    static void run_##NAME(tape *t, const rp_image_run *run)                                    \
+    {                                                                                           \
+        const uint16_t *operand = t->operand + run->operand;                                    \
+        uint32_t left = run->count;                                                             \
+        do {                                                                                    \
+            const rp_reading in_a = ref(t, operand[0]), in_b = ref(t, operand[1]);              \
+            const float a = in_a.value, b = in_b.value;                                         \
+            const rp_reading out = rp_number(expression, rp_worst(in_a.quality, in_b.quality)); \
+            t->value[operand[2]] = out.value;                                                   \
+            t->quality[operand[2]] = out.quality;                                               \
+            operand += 3;                                                                       \
+        } while (--left > 0);                                                                   \
+    }
+#define RUN_LOOP(NAME, block, outputs, owned)                                                                         \
+    static void run_##NAME(tape *t, const rp_image_run *run)                                                          \
+    {                                                                                                                 \
+        const uint16_t *operand = t->operand + run->operand;                                                          \
+        const unsigned char *config = t->config[run->live] + run->config;                                             \
+        unsigned char *state = t->state + run->state;                                                                 \
+        const float dt = t->dt;                                                                                       \
+        bool all_go_on = true;                                                                                        \
+        TAKES_TIME;                                                                                                   \
+        for (uint32_t left = run->count; left > 0; left--) {                                                          \
+            const rp_loop_input in = {ref(t, operand[0]), ref(t, operand[1]), ref(t, operand[2]), t->since, t->same}; \
+            all_go_on &= rp_##block##_step(CONFIG, STATE, &in, dt, t->value + operand[3], t->quality + operand[3]);   \
+            operand += 3 + (outputs);                                                                                 \
+            config += run->config_stride;                                                                             \
+            state += run->state_stride;                                                                               \
+        }                                                                                                             \
+        t->moves |= !all_go_on;                                                                                       \
+    }
+
+#define RP_OP(NAME, shape, block, outputs, config_bytes, state_bytes, steps, pace, result, range, knows, verb) \
+    RUN_##shape(NAME, block, outputs, (RP_KNOWS_##knows != RP_KNOWS_NOTHING))
+#include "image/ops.def"
+
+static void (*const run_op[RP_OPS])(tape *, const rp_image_run *) = {
+#define RP_OP(NAME, ...) run_##NAME,
+#include "image/ops.def"
+};
+
+/* One operation that steps on new readings, as a run of its own. What does not step leaves its value as it is, but an
+ * event never stands. Loops step in every tick, and are told. */
+static void step_or_stand(tape *t, const rp_image_run *one, const rp_pace *pace, float dt)
+{
+    const rp_op *op = &rp_ops[one->op];
+    t->same = pace && !pace->fresh;
+    t->since = pace && pace->fresh ? pace->dt : dt;
+    t->dt = op->loop ? dt : t->since;
+    if (!t->same || op->loop) {
+        run_op[one->op](t, one);
+    } else if (op->result == RP_RESULT_EVENT) {
+        t->value[t->operand[one->operand + op->inputs]] = 0.0f;
+    }
+}
+
+static void compute_paced(tape *t, const rp_image_run *run, float dt)
+{
+    const uint16_t *const pace = image_PACE_STEPS(t->engine) + run->pace - 1;
+    rp_image_run one = *run;
+    one.count = 1;
+    for (uint32_t n = 0; n < run->count; n++) {
+        step_or_stand(t, &one, pace[n] ? part_pace(t->engine) + pace[n] - 1 : NULL, dt);
+        one.operand += rp_op_operands(run->op);
+        one.config += run->config_stride;
+        one.state += run->state_stride;
+    }
+    t->dt = t->since = dt;
+    t->same = false;
+}
+
+/* A tick in which some sensor is not new, or was not in the last one. */
+static void compute_lagging(tape *t, const rp_image_run *run, const rp_image_run *end)
+{
+    for (; run < end; run++) {
+        if (run->pace) {
+            compute_paced(t, run, part_head(t->engine)->dt);
+        } else {
+            run_op[run->op](t, run);
+        }
+    }
+}
+
+static void compute(rp_engine *e)
+{
+    const rp_engine_head *const head = part_head(e);
+    const rp_image_run *run = image_RUNS(e), *const end = run + COUNT(e, RUNS);
+    tape t = {.value = part_value(e),
+              .quality = part_quality(e),
+              .constant = image_CONSTANTS(e),
+              .operand = image_OPERANDS(e),
+              .config = {rp_image_at(e->image, RP_SECTION_CONFIGS), part_live(e)},
+              .state = part_states(e),
+              .dt = head->dt,
+              .since = head->dt,
+              .engine = e};
+    if (head->lags) {
+        compute_lagging(&t, run, end);
+    } else {
+        for (; run < end; run++) {
+            run_op[run->op](&t, run);
+        }
+    }
+    if (t.moves) {
+        make_due(e, RP_DUE_FOLLOW);
+    }
+}
+
+/* ---- between ticks ---- */
+
+/* Called for each operation, with the place of its operands and of its state. */
+typedef void visitor(const rp_engine *e, uint32_t op, const uint16_t *operand, void *state, void *self);
+
+static void visit(const rp_engine *e, visitor *call, void *self)
+{
+    const rp_image_run *run = image_RUNS(e);
+    const uint16_t *operand = image_OPERANDS(e);
+    for (uint32_t i = 0; i < COUNT(e, RUNS); i++) {
+        for (uint32_t n = 0; n < run[i].count; n++, operand += rp_op_operands(run[i].op)) {
+            call(e, run[i].op, operand, part_states(e) + run[i].state + n * run[i].state_stride, self);
+        }
+    }
+}
+
+static void reset_one(const rp_engine *e, uint32_t op, const uint16_t *operand, void *state, void *self)
+{
+    (void)e;
+    (void)operand;
+    (void)self;
+    if (rp_ops[op].reset) {
+        rp_ops[op].reset(state);
+    }
+}
+
+static void reset(rp_engine *e)
+{
+    visit(e, reset_one, NULL);
+    make_due(e, RP_DUE_NEWS);
+}
+
+/* The signal whose stage this is; RP_REF_NONE: of none, or it knows nothing. */
+static uint16_t owner_of(uint32_t op, const uint16_t *operand)
+{
+    return rp_op_is_owned(op) ? operand[rp_op_operands(op) - 1] : (uint16_t)RP_REF_NONE;
+}
+
+typedef struct relearning {
+    uint16_t slot;
+    bool any;
+} relearning;
+
+static void relearn_one(const rp_engine *e, uint32_t op, const uint16_t *operand, void *state, void *self)
+{
+    relearning *r = self;
+    if (owner_of(op, operand) == r->slot) {
+        r->any = true;
+        reset_one(e, op, operand, state, NULL);
+    }
+}
+
+static bool relearn(rp_engine *e, uint16_t slot)
+{
+    relearning r = {slot, false};
+    visit(e, relearn_one, &r);
+    make_due(e, RP_DUE_NEWS);
+    return r.any;
+}
+
+static const rp_event learning_events[] = {
+    [RP_LEARNING_DONE] = {.kind = RP_EVENT_LEARNED},
+    [RP_LEARNING_ANEW] = {.kind = RP_EVENT_LEARNED, .reason = RP_LEARNED_NO_SPAN},
+    [RP_LEARNING_GAVE_UP] = {.kind = RP_EVENT_GAVE_UP},
+};
+
+static void tell_one(const rp_engine *e, uint32_t op, const uint16_t *operand, void *state, void *self)
+{
+    if (rp_ops[op].knows != RP_KNOWS_LEARNS) {
+        return;
+    }
+    const rp_learning is = rp_op_news(op, state);
+    *(bool *)self |= is.going != 0;
+    if (is.what != RP_LEARNING_ON) {
+        const rp_event *event = &learning_events[is.what];
+        const uint8_t spans = is.what == RP_LEARNING_DONE && op == RP_OP_SPAN ? RP_LEARNED_SPAN : 0;
+        tell(e, event->kind, (uint8_t)(event->reason | spans), owner_of(op, operand), is.value);
+    }
+}
+
+static bool news(rp_engine *e)
+{
+    bool going = false;
+    visit(e, tell_one, &going);
+    return going;
+}
+
+static void patch(rp_engine *e, uint16_t param, float value)
+{
+    const rp_image_patch *p = image_PATCHES(e);
+    for (uint32_t i = 0; i < COUNT(e, PATCHES); i++) {
+        if (p[i].param == param) {
+            const float field = value * p[i].scale + p[i].offset;
+            memcpy(part_live(e) + p[i].live_offset, &field, sizeof field);
+        }
+    }
+}
+
+static bool set(rp_engine *e, uint16_t param, float value)
+{
+    const rp_image_patch *p = image_PATCHES(e);
+    patch(e, param, value);
+    for (uint32_t i = 0; i < COUNT(e, PATCHES); i++) {
+        uint32_t op, config;
+        if (p[i].param == param && rp_op_locate_live(e->image, p[i].live_offset, &op, &config) &&
+            rp_ops[op].check(part_live(e) + config) != RP_OK) {
+            patch(e, param, e->value[param]);
+            return false;
+        }
+    }
+    return true;
+}
+
+typedef struct keeping {
+    const rp_image_keep *of;
+    uint16_t place; /* of the next stage of its slot */
+    rp_keeper_visit *visit;
+    void *self;
+} keeping;
+
+static void keep_one(const rp_engine *e, uint32_t op, const uint16_t *operand, void *state, void *self)
+{
+    keeping *k = self;
+    const rp_op_keeper *how = rp_op_keeper_of(op);
+    (void)e;
+    if (how && owner_of(op, operand) == k->of->slot) {
+        const rp_keeper keeper = {k->of->key, how->kind, k->place++, state, how->keep, how->recall};
+        k->visit(k->self, &keeper);
+    }
+}
+
+static void keepers(const rp_engine *e, rp_keeper_visit *call, void *self)
+{
+    for (uint32_t i = 0; i < COUNT(e, KEEPS); i++) {
+        keeping k = {&image_KEEPS(e)[i], 0, call, self};
+        visit(e, keep_one, &k);
+    }
+}
+
+static const rp_phase phases[] = {
+    {RP_DUE_PARAMS, rp_phase_params},       {RP_DUE_WATCH, rp_phase_watch},
+    {RP_DUE_EDGES, rp_phase_gather},        {RP_DUE_STATES, rp_phase_states},
+    {RP_DUE_TICK, rp_phase_pace},           {RP_DUE_TICK, rp_phase_compute},
+    {RP_DUE_NEWS, rp_phase_news},           {RP_DUE_STOPS, rp_phase_stops},
+    {RP_DUE_CLAIMS, rp_phase_expire},       {RP_DUE_RULES, rp_phase_rules},
+    {RP_DUE_SEQUENCES, rp_phase_sequences}, {RP_DUE_DRIVES, rp_phase_follow},
+    {RP_DUE_OUTPUTS, rp_phase_arbitrate},   {RP_DUE_SHAPE, rp_phase_shape},
+    {RP_DUE_SHAPE, rp_phase_guard},         {RP_DUE_LOOPS | RP_DUE_EDGES, rp_phase_publish},
+};
+
+const rp_program rp_program_of_image = {
+    .phase = phases,
+    .phases = sizeof phases / sizeof *phases,
+    .compute = compute,
+    .reset = reset,
+    .relearn = relearn,
+    .set = set,
+    .news = news,
+    .keepers = keepers,
+};

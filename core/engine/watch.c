@@ -1,0 +1,134 @@
+/* Sensors that are held against more than their range, by the samples and by the time; and what rests while one has a
+ * fault. */
+#include "watch.h"
+
+#include "begin.h"
+#include "phase.h"
+#include "sense.h"
+#include "sequence.h"
+
+void rp_begin_watches(rp_engine *e)
+{
+    const uint32_t vetted = rp_image_vetted(e->image);
+    for (uint32_t k = 0; k < vetted; k++) {
+        rp_vet_reset(&part_watch(e)[k].vet);
+    }
+}
+
+/* The rule's claims are let go; a plain set that another rule has made since stays. */
+static void let_go(rp_engine *e, uint32_t rule)
+{
+    const rp_image_rule *r = &image_RULES(e)[rule];
+    for (uint32_t i = r->first_action; i < (uint32_t)r->first_action + r->actions; i++) {
+        const uint16_t at = image_ACTIONS(e)[i].claim;
+        if (!rp_action_drives(image_ACTIONS(e)[i].kind)) {
+            continue;
+        }
+        rp_claim *const claim = &part_claim(e)[at];
+        if (claim->by == rule) {
+            claim->active = RP_CLAIM_NONE;
+            part_actuator(e)[image_CLAIMS(e)[at].actuator].relief |= RP_RELIEF_FAULT;
+        }
+    }
+}
+
+/* What needs a sensor with a fault does not act before that has ended. A continuous drive lets go by itself. */
+static void block(rp_engine *e, const rp_image_need *need)
+{
+    make_due(e, RP_DUE_OUTPUTS);
+    if (need->by == RP_NEEDED_BY_RULE) {
+        part_rule(e)[need->index].blocked = 1;
+        let_go(e, need->index);
+    } else if (need->by == RP_NEEDED_BY_DRIVE) {
+        part_held_drive(e)[need->index] = 1;
+    } else {
+        part_sequence(e)[need->index].blocked = 1;
+        rp_engine_fail(e, need->index, RP_FAIL_SENSOR);
+    }
+}
+
+static uint8_t *blocked_of(const rp_engine *e, const rp_image_need *need)
+{
+    return need->by == RP_NEEDED_BY_RULE    ? &part_rule(e)[need->index].blocked
+           : need->by == RP_NEEDED_BY_DRIVE ? &part_held_drive(e)[need->index]
+                                            : &part_sequence(e)[need->index].blocked;
+}
+
+static void raise_fault(rp_engine *e, uint32_t sensor, rp_reading reading)
+{
+    const rp_image_need *need = image_NEEDS(e), *const end = need + COUNT(e, NEEDS);
+    tell(e, RP_EVENT_FAULT, reading.quality, sensor, reading.value);
+    for (; need < end; need++) {
+        if (need->sensor == sensor) {
+            block(e, need);
+        }
+    }
+}
+
+static bool has_fault(const rp_engine *e, uint32_t sensor)
+{
+    const uint32_t vetted = image_SENSORS(e)[sensor].vetted;
+    return vetted && part_watch(e)[vetted - 1].fault;
+}
+
+/* Whoever needs the sensor, and no other one that has a fault, may act again. */
+static void end_fault(const rp_engine *e, uint32_t sensor, rp_reading reading)
+{
+    const rp_image_need *const need = image_NEEDS(e);
+    tell(e, RP_EVENT_RECOVERED, 0, sensor, reading.value);
+    for (uint32_t i = 0; i < COUNT(e, NEEDS); i++) {
+        if (need[i].sensor == sensor) {
+            *blocked_of(e, &need[i]) = 0;
+        }
+    }
+    for (uint32_t i = 0; i < COUNT(e, NEEDS); i++) {
+        if (has_fault(e, need[i].sensor)) {
+            *blocked_of(e, &need[i]) = 1;
+        }
+    }
+}
+
+void rp_engine_forget_faults(rp_engine *e)
+{
+    const uint32_t vetted = rp_image_vetted(e->image);
+    for (uint32_t k = 0; k < vetted; k++) {
+        part_watch(e)[k].fault = 0;
+        part_watch(e)[k].fault_us = 0;
+    }
+    for (uint32_t i = 0; i < COUNT(e, NEEDS); i++) {
+        *blocked_of(e, &image_NEEDS(e)[i]) = 0;
+    }
+}
+
+/* A fault comes when readings have been bad for long enough, and ends when they have been good for long enough. */
+static void time_fault(rp_engine *e, uint32_t sensor, rp_watch *watch)
+{
+    const rp_image_sensor *s = &image_SENSORS(e)[sensor];
+    const rp_reading reading = rp_engine_value(e, rp_image_sensor_slot(e->image, sensor));
+    const bool goes_on = rp_usable(reading.quality) == (watch->fault != 0);
+    const float after = watch->fault ? s->again_after : s->fault_after;
+    watch->fault_us = goes_on ? watch->fault_us + part_head(e)->passed_us : 0;
+    if (!goes_on || after <= 0.0f || watch->fault_us < rp_microseconds(after)) {
+        return;
+    }
+    watch->fault_us = 0;
+    watch->fault ^= 1;
+    if (watch->fault) {
+        raise_fault(e, sensor, reading);
+    } else {
+        end_fault(e, sensor, reading);
+    }
+}
+
+void rp_phase_watch(rp_engine *e)
+{
+    const rp_engine_head *const head = part_head(e);
+    for (uint32_t i = 0; i < COUNT(e, SENSORS); i++) {
+        const rp_image_sensor *s = &image_SENSORS(e)[i];
+        if (s->vetted) {
+            rp_watch *const watch = &part_watch(e)[s->vetted - 1];
+            judge(e, i, rp_vet_step(&s->vet, &watch->vet, head->port_us, head->dt));
+            time_fault(e, i, watch);
+        }
+    }
+}

@@ -1,0 +1,155 @@
+#include "ops.h"
+
+#include "rigpulse/image.h"
+
+/* ---- the shapes: how many inputs, whether they may be constants, whether it is a loop ---- */
+
+#define SHAPE_STAGE  1, 0, 0
+#define SHAPE_PAIR   2, 0, 0
+#define SHAPE_MAP    1, 0, 0
+#define SHAPE_MAP3   3, 0, 0
+#define SHAPE_EDGES  1, 0, 0
+#define SHAPE_EDGES2 2, 0, 0
+#define SHAPE_JOIN   2, 1, 0
+#define SHAPE_LOOP   3, 1, 1
+
+/* ---- what each has to be asked: a shape without a state, or without settings, leaves it out ---- */
+
+#define ASK_CONFIG(NAME, block, bytes)                      \
+    static rp_status check_##NAME(const void *config)       \
+    {                                                       \
+        return rp_##block##_check(config);                  \
+    }                                                       \
+    static uint32_t config_bytes_##NAME(const void *config) \
+    {                                                       \
+        const rp_##block##_config *c = config;              \
+        (void)c;                                            \
+        return (uint32_t)(bytes);                           \
+    }
+#define ASK_BOTH(NAME, block, bytes, held)                 \
+    ASK_CONFIG(NAME, block, bytes)                         \
+    static uint32_t state_bytes_##NAME(const void *config) \
+    {                                                      \
+        const rp_##block##_config *c = config;             \
+        (void)c;                                           \
+        return (uint32_t)(held);                           \
+    }                                                      \
+    static void reset_##NAME(void *state)                  \
+    {                                                      \
+        rp_##block##_reset(state);                         \
+    }
+#define ASK_STAGE(NAME, block, bytes, held)  ASK_BOTH(NAME, block, bytes, held)
+#define ASK_PAIR(NAME, block, bytes, held)   ASK_BOTH(NAME, block, bytes, held)
+#define ASK_EDGES(NAME, block, bytes, held)  ASK_BOTH(NAME, block, bytes, held)
+#define ASK_EDGES2(NAME, block, bytes, held) ASK_BOTH(NAME, block, bytes, held)
+#define ASK_LOOP(NAME, block, bytes, held)   ASK_BOTH(NAME, block, bytes, held)
+#define ASK_MAP(NAME, block, bytes, held)    ASK_CONFIG(NAME, block, bytes)
+#define ASK_MAP3(NAME, block, bytes, held)   ASK_CONFIG(NAME, block, bytes)
+#define ASK_JOIN(NAME, block, bytes, held)
+
+#define RP_OP(NAME, shape, block, outputs, config_bytes, state_bytes, ...) \
+    ASK_##shape(NAME, block, config_bytes, state_bytes)
+#include "ops.def"
+
+#define ASKED_BOTH(NAME)                      check_##NAME, config_bytes_##NAME, state_bytes_##NAME, reset_##NAME
+#define ASKED_STAGE(NAME)                     ASKED_BOTH(NAME)
+#define ASKED_PAIR(NAME)                      ASKED_BOTH(NAME)
+#define ASKED_EDGES(NAME)                     ASKED_BOTH(NAME)
+#define ASKED_EDGES2(NAME)                    ASKED_BOTH(NAME)
+#define ASKED_LOOP(NAME)                      ASKED_BOTH(NAME)
+#define ASKED_MAP(NAME)                       check_##NAME, config_bytes_##NAME, NULL, NULL
+#define ASKED_MAP3(NAME)                      ASKED_MAP(NAME)
+#define ASKED_JOIN(NAME)                      NULL, NULL, NULL, NULL
+
+/* A macro of its own, so that the shape's list is taken apart before it is counted. */
+#define ROW(inputs, refs, loop, outputs, ...) {inputs, outputs, refs, loop, __VA_ARGS__},
+#define MAKE(...)                             ROW(__VA_ARGS__)
+
+const rp_op rp_ops[RP_OPS] = {
+#define RP_OP(NAME, shape, block, outputs, config_bytes, state_bytes, steps, pace, result, range, knows, verb) \
+    MAKE(SHAPE_##shape, outputs, RP_STEPS_##steps, RP_PACE_##pace, RP_RESULT_##result, RP_RANGE_##range,       \
+         RP_KNOWS_##knows, verb, ASKED_##shape(NAME))
+#include "ops.def"
+};
+
+/* ---- what is kept, and what is learned ---- */
+
+#define RP_OP_KEEP(NAME, block)                                 \
+    static bool keep_##NAME(const void *state, rp_kept *kept)   \
+    {                                                           \
+        return rp_##block##_keep(state, kept);                  \
+    }                                                           \
+    static bool recall_##NAME(void *state, const rp_kept *kept) \
+    {                                                           \
+        return rp_##block##_recall(state, kept);                \
+    }
+#include "ops.def"
+
+enum {
+#define RP_OP_KEEP(NAME, block) KEPT_##NAME,
+#include "ops.def"
+    KEEPERS
+};
+
+const rp_op_keeper *rp_op_keeper_of(uint32_t op)
+{
+    static const rp_op_keeper keeper[KEEPERS] = {
+#define RP_OP_KEEP(NAME, block) {RP_OP_##NAME, KEPT_##NAME, keep_##NAME, recall_##NAME},
+#include "ops.def"
+    };
+    uint32_t kind = 0;
+    while (kind < KEEPERS && keeper[kind].op != op) {
+        kind++;
+    }
+    return kind < KEEPERS ? &keeper[kind] : NULL;
+}
+
+rp_learning rp_op_news(uint32_t op, void *state)
+{
+    switch (op) {
+#define RP_OP_LEARN(NAME, block) \
+    case RP_OP_##NAME:           \
+        return rp_##block##_news(state);
+#include "ops.def"
+    default:
+        return (rp_learning){0};
+    }
+}
+
+/* ---- settings that a parameter may change ---- */
+
+typedef struct live_field {
+    uint8_t op;
+    uint16_t offset, places;
+} live_field;
+
+static const live_field live_fields[] = {
+#define RP_OP_LIVE(NAME, block, field, places) {RP_OP_##NAME, offsetof(rp_##block##_config, field), places},
+#include "ops.def"
+};
+
+bool rp_op_is_live(uint32_t op, uint32_t offset)
+{
+    for (uint32_t i = 0; i < sizeof live_fields / sizeof *live_fields; i++) {
+        const live_field *f = &live_fields[i];
+        if (f->op == op && offset % 4 == 0 && offset >= f->offset && offset < f->offset + 4u * f->places) {
+            return true;
+        }
+    }
+    return false;
+}
+
+bool rp_op_locate_live(const void *image, uint32_t live_offset, uint32_t *op, uint32_t *config_offset)
+{
+    const rp_image_header *header = image;
+    const rp_image_run *run = rp_image_at(header, RP_SECTION_RUNS);
+    for (uint32_t i = 0; i < rp_image_count(header, RP_SECTION_RUNS); i++) {
+        const uint32_t bytes = run[i].live ? (uint32_t)run[i].count * run[i].config_stride : 0;
+        if (live_offset - run[i].config < bytes) {
+            *op = run[i].op;
+            *config_offset = live_offset - (live_offset - run[i].config) % run[i].config_stride;
+            return true;
+        }
+    }
+    return false;
+}
