@@ -35,6 +35,10 @@ static void advise_on_absence(const rp_series *s, rp_findings *f)
                "what needs it when it stays away",
                s->missing, s->ticks);
     }
+    if (f->longest_gap > RP_GAP_FROM * f->pace) {
+        g_autofree char *gap = duration(f->longest_gap * s->tick), *twice = duration(2.0 * f->pace * s->tick);
+        advise(f, "for up to %s no newer reading came: 'every %s' in its line sees it missing", gap, twice);
+    }
     if (s->late) {
         advise(f, "%u of %u readings are older than a tick: say 'every TIME' in its line, so that late ones are seen",
                s->late, s->ticks);
@@ -125,12 +129,12 @@ static void advise_on_noise(const rp_series *s, rp_findings *f)
 
 static void advise_on_pace(const rp_series *s, rp_findings *f)
 {
-    if (f->pace > 1.0) {
+    if (f->pace > 1.0 && s->stood == 0) {
         g_autofree char *each = duration(f->pace * s->tick), *twice = duration(2.0 * f->pace * s->tick);
         advise(f,
-               "it delivers about every %s, and the tick is %g ms: stages that count readings see each %.3g times; a "
-               "tick of "
-               "%s would do, and 'every %s' in its line sees one missing",
+               "it delivers about every %s, and the tick is %g ms, but its port does not tell which readings are new: "
+               "stages that count readings see each %.3g times; a tick of %s would do, and 'every %s' in its line sees "
+               "one missing",
                each, 1e3 * s->tick, f->pace, each, twice);
     }
 }

@@ -30,12 +30,17 @@ static double median(double *x, guint n)
     return n % 2 ? x[n / 2] : 0.5 * (x[n / 2 - 1] + x[n / 2]);
 }
 
-/* The usable values of a window. */
-static GArray *usable(const GArray *value, const GArray *quality, guint from, guint to)
+static bool is_new(const rp_intake *in, guint i)
+{
+    return !in->same || !g_array_index(in->same, uint8_t, i);
+}
+
+/* The usable values of a window, each once. */
+static GArray *usable(const rp_intake *in, const GArray *value, const GArray *quality, guint from, guint to)
 {
     GArray *kept = g_array_new(FALSE, FALSE, sizeof(double));
     for (guint i = from; i < to; i++) {
-        if (rp_usable(g_array_index(quality, rp_quality, i))) {
+        if (is_new(in, i) && rp_usable(g_array_index(quality, rp_quality, i))) {
             g_array_append_val(kept, g_array_index(value, double, i));
         }
     }
@@ -215,12 +220,21 @@ static double rounding_of(const rp_intake *in, const rp_capture *c, const double
     return strcmp(in->input_unit, "counts") == 0 ? counts : fabs(c->in) * counts / fmax(fabs(c->raw), 1.0);
 }
 
+static uint32_t count_new(const rp_intake *in, guint from, guint to)
+{
+    uint32_t new = 0;
+    for (guint i = from; i < to; i++) {
+        new += is_new(in, i);
+    }
+    return new;
+}
+
 rp_capture rp_capture_window(const rp_intake *in, guint from, guint to, double noise_before)
 {
-    rp_capture c = {.readings = to - from};
+    rp_capture c = {.readings = count_new(in, from, to)};
     g_autofree char *bad = worst_quality(in, from, to, &c.bad);
-    g_autoptr(GArray) raw = usable(in->raw, in->raw_quality, from, to);
-    g_autoptr(GArray) value = usable(in->in, in->in_quality, from, to);
+    g_autoptr(GArray) raw = usable(in, in->raw, in->raw_quality, from, to);
+    g_autoptr(GArray) value = usable(in, in->in, in->in_quality, from, to);
     c.usable = MIN(raw->len, value->len);
     const double pinned = pinned_share(in, raw), strays = fmax(drop_strays(value), drop_strays(raw));
     const double *x = (const double *)(void *)value->data, *r = (const double *)(void *)raw->data;
@@ -258,10 +272,10 @@ static double noise_of_moving(const double *x, guint n)
 bool rp_capture_span(const rp_intake *in, guint from, guint to, double *least, double *greatest, double *error,
                      char **reason)
 {
-    g_autoptr(GArray) value = usable(in->in, in->in_quality, from, to);
+    g_autoptr(GArray) value = usable(in, in->in, in->in_quality, from, to);
     const double *x = (const double *)(void *)value->data;
     if (value->len < RP_CAPTURE_READINGS_LEAST) {
-        *reason = g_strdup_printf("only %u of %u readings were usable", value->len, to - from);
+        *reason = g_strdup_printf("only %u of %u readings were usable", value->len, count_new(in, from, to));
         return false;
     }
     const double noise = noise_of_moving(x, value->len);

@@ -15,15 +15,17 @@ typedef struct rp_intake {
     int32_t low, high;                /* the sensor's declared range */
     GArray *raw, *in;                 /* of double */
     GArray *raw_quality, *in_quality; /* of rp_quality */
+    GArray *same; /* of uint8_t: 1 in ticks in which the sensor had no new reading: what stands counts once. NULL: in
+                     none */
 } rp_intake;
 
 typedef struct rp_capture {
-    double in, in_error; /* mean of what went in, and its standard error, slow changes counted in */
-    double in_spread;    /* standard deviation of single values */
-    double raw, noise;   /* median of the raw readings; standard deviation of what changes from one to the next */
-    double moved;        /* raw: how far its straight line went in the window */
-    double swung;        /* raw: standard deviation of the medians of eighths of the window, about that line */
-    uint32_t readings, bad;
+    double in, in_error;    /* mean of what went in, and its standard error, slow changes counted in */
+    double in_spread;       /* standard deviation of single values */
+    double raw, noise;      /* median of the raw readings; standard deviation of what changes from one to the next */
+    double moved;           /* raw: how far its straight line went in the window */
+    double swung;           /* raw: standard deviation of the medians of eighths of the window, about that line */
+    uint32_t readings, bad; /* new ones; ticks in which what went in was bad */
     uint32_t usable; /* readings that the figures are of, before strays were left out; 0: the figures mean nothing */
     char *reason;    /* why it is not to be believed; NULL: it is */
 } rp_capture;

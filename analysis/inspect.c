@@ -115,13 +115,38 @@ static double find_pace(const rp_series *s)
     return gap[changes - 1 - changes / 10] <= 2.0 * usual ? usual : 1.0;
 }
 
-/* Each of a slow sensor's readings once. */
+/* The same where the port says when a reading is new: the mean, but for gaps that are much longer than most. */
+static double told_pace(const rp_series *s, rp_findings *f)
+{
+    const guint gaps = s->raw->len - 1;
+    g_autofree double *gap = g_new(double, gaps + 1);
+    for (guint i = 0; i < gaps; i++) {
+        gap[i] = g_array_index(s->place, uint32_t, i + 1) - g_array_index(s->place, uint32_t, i);
+        f->longest_gap = fmax(f->longest_gap, gap[i]);
+    }
+    const double usual = median(gap, gaps); /* sorts them */
+    double sum = 0.0;
+    guint regular = 0;
+    while (regular < gaps && gap[regular] <= RP_GAP_FROM * usual) {
+        sum += gap[regular++];
+    }
+    return sum / regular;
+}
+
+/* Each of a slow sensor's readings once, at ticks of its own pace. */
 static rp_series each_once(const rp_series *s, double pace)
 {
     rp_series once = *s;
     once.tick = s->tick * pace;
     once.raw = g_array_new(FALSE, FALSE, sizeof(double));
     once.place = g_array_new(FALSE, FALSE, sizeof(uint32_t));
+    for (uint32_t i = 0; s->stood > 0 && i < s->raw->len; i++) {
+        g_array_append_val(once.raw, g_array_index(s->raw, double, i));
+        g_array_append_val(once.place, i);
+    }
+    if (s->stood > 0) {
+        return once;
+    }
     guint first = 1;
     while (at(s, first) == at(s, first - 1)) {
         first++;
@@ -186,7 +211,7 @@ static void find_rails_and_stretches(const rp_series *s, rp_findings *f)
         longest = MAX(longest, run);
     }
     f->pinned = (double)railed / s->raw->len;
-    f->still = longest * s->tick;
+    f->still = longest * s->tick * (s->stood > 0 ? f->pace : 1.0);
 }
 
 /* ---- drift and hum ------------------------------------------------------------------------------- */
@@ -313,13 +338,14 @@ rp_findings *rp_inspect(const rp_series *s)
     f->spread = gsl_stats_sd(raw, 1, f->readings);
     gsl_stats_minmax(&f->least, &f->greatest, raw, 1, f->readings);
     find_steps(s, f);
+    f->pace = s->stood > 0 ? told_pace(s, f) : 1.0;
     find_rails_and_stretches(s, f);
     if (s->state) {
         find_bounce(s, f);
         rp_advise(s, f);
         return f;
     }
-    f->pace = find_pace(s);
+    f->pace = s->stood > 0 ? f->pace : find_pace(s);
     const rp_series once = f->pace > 1.0 ? each_once(s, f->pace) : *s;
     inspect_numbers(s, &once, f);
     if (f->pace > 1.0) {

@@ -15,7 +15,10 @@ typedef struct rp_series {
     GArray *raw;   /* of double, only of usable readings */
     GArray *place; /* of uint32_t: the tick of each */
     uint32_t ticks, missing, late;
+    uint32_t stood; /* ticks in which the port had no new reading: it says so itself, and `raw` has each once */
 } rp_series;
+
+#define RP_GAP_FROM 3.0 /* times the usual pace: a reading that comes so late was missing meanwhile */
 
 typedef struct rp_findings {
     uint32_t readings;
@@ -28,6 +31,7 @@ typedef struct rp_findings {
     double drift;    /* a minute, of a straight line through all */
     double drift_error;     /* its standard error */
     double pace;            /* ticks from one reading to the next, of a sensor that is slower than the tick; else 1 */
+    double longest_gap;     /* ticks, the most from one reading to the next */
     double hum, hum_height; /* Hz and counts; 0 for none */
     double swing, swing_height; /* the same of a line that is slow enough for the thing itself */
     uint32_t spikes;            /* single readings that stand out */

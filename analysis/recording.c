@@ -153,7 +153,9 @@ static void take_field(void *field, size_t length, void *self)
         return;
     }
     if (r->fields == 0) {
-        memset(r->quality, RP_GOOD, rp_history_columns(r->to->history));
+        const uint32_t newness = rp_history_newness(r->to->history, 0);
+        memset(r->quality, RP_GOOD, newness);
+        memset(r->quality + newness, RP_MISSING, rp_history_columns(r->to->history) - newness);
     }
     const int32_t column =
         r->fields < r->column_of->len ? g_array_index(r->column_of, int32_t, r->fields) : COLUMN_OTHER;

@@ -43,10 +43,10 @@ void check_deliveries(tree *t)
     for (unsigned i = 0; i < t->symbols; i++) {
         const symbol *s = t->symbol[i];
         if (s->kind == SYMBOL_SENSOR && seen[s->place] && s->type.kind == TYPE_NUMBER && !s->every && !s->stuck) {
-            report_warning(t->report, s->at,
-                           "say 'every TIME' (from reading to reading) or 'stuck TIME' (without a change) in its line",
-                           "'%s' decides what is driven, and if it stops delivering, its last reading stays good",
-                           s->name);
+            report_warning(
+                t->report, s->at,
+                "say 'every TIME' (the age at which a reading is late) or 'stuck TIME' (without a change) in its line",
+                "'%s' decides what is driven, and if it stops delivering, its last reading stays good", s->name);
         }
     }
 }

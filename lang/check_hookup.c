@@ -19,15 +19,6 @@ static void warn_unconnected(const tree *t, const rp_hookup *h)
     }
 }
 
-static const symbol *channel_of(const tree *t, symbol_kind kind, uint32_t index)
-{
-    uint32_t i = 0;
-    while (t->symbol[i]->kind != kind || t->symbol[i]->index != index) {
-        i++;
-    }
-    return t->symbol[i];
-}
-
 static bool is_guarded(const tree *t, const symbol *actuator, const symbol *sensor)
 {
     bool guarded = false;
@@ -49,8 +40,8 @@ static void warn_unguarded(const tree *t, const rp_hookup *h)
         if (end == 0 || m->actuator[0] < 0) {
             continue;
         }
-        const symbol *actuator = channel_of(t, SYMBOL_ACTUATOR, (uint32_t)m->actuator[0]);
-        const symbol *sensor = channel_of(t, SYMBOL_SENSOR, s->sensor);
+        const symbol *actuator = tree_channel(t, SYMBOL_ACTUATOR, (uint32_t)m->actuator[0]);
+        const symbol *sensor = tree_channel(t, SYMBOL_SENSOR, s->sensor);
         if (!is_guarded(t, actuator, sensor)) {
             report_warning(t->report, sensor->at,
                            arena_print(t->arena, "add: never %s %s 0 while %s is on", actuator->name,
@@ -130,4 +121,5 @@ void lang_warn_hookup(tree *t, const rp_hookup *h)
     warn_unguarded(t, h);
     warn_falling(t, h);
     warn_wrong_way(t, h);
+    check_paces(t, h);
 }

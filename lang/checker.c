@@ -36,29 +36,13 @@ static void check_option(tree *t, node *n, unit wanted, double low, const char *
     }
 }
 
-#define BEAT_LEAST 1e-6 /* of a tick: what rounding of the numbers makes */
-
-/* Readings at a pace of their own come to the rules by turns a tick more and a tick less apart. */
-static void warn_of_beat(tree *t, const symbol *s)
-{
-    const double tick = t->tick_us / 1e6, ticks = s->every_s / tick, whole = floor(ticks);
-    if (ticks > 1.0 && fabs(ticks - round(ticks)) > BEAT_LEAST) {
-        report_warning(
-            t->report, s->every->at, "take a tick that divides it",
-            "the tick of %g ms is no whole part of %g ms: readings at that pace come to the rules %g and %g ms "
-            "apart",
-            tick * 1e3, s->every_s * 1e3, whole * tick * 1e3, (whole + 1.0) * tick * 1e3);
-    }
-}
-
 static void check_sensor_options(tree *t, symbol *s)
 {
     const unit per_second = unit_product(&t->units, unit_difference(s->type.unit), unit_seconds, -1);
     const double tick = t->tick_us / 1e6;
     check_option(t, s->stuck, unit_seconds, tick, "the time after which a sensor counts as stuck", &s->stuck_s);
     check_option(t, s->jump, per_second, 1e-6, "the fastest change that is possible", &s->jump_per_s);
-    check_option(t, s->every, unit_seconds, tick, "the time from reading to reading", &s->every_s);
-    warn_of_beat(t, s);
+    check_option(t, s->every, unit_seconds, tick, "the age at which a reading is late", &s->every_s);
     check_option(t, s->fault, unit_seconds, tick, "the time after which bad readings are a fault", &s->fault_s);
     check_option(t, s->again, unit_seconds, tick, "the time of good readings that ends a fault", &s->again_s);
 }

@@ -346,6 +346,17 @@ static void parse_pickup(cursor *p, hookup *h)
     *ARENA_PUSH(h->t->arena, h->pickup, h->pickups, h->pickups_room) = s;
 }
 
+/* The things that something can happen to: mechanisms, connected sensors, and the clock. */
+static const char *victim_name(void *self, uint32_t i)
+{
+    const hookup *h = self;
+    if (i < h->mechanisms) {
+        return h->mechanism[i].name;
+    }
+    return i < h->mechanisms + h->pickups ? tree_channel(h->t, SYMBOL_SENSOR, h->pickup[i - h->mechanisms].sensor)->name
+                                          : "clock";
+}
+
 static const rp_terminal *find_victim(cursor *p, const hookup *h, rp_disturbance_item *d)
 {
     const token *name = cursor_need_name(p, "what it happens to");
@@ -363,8 +374,13 @@ static const rp_terminal *find_victim(cursor *p, const hookup *h, rp_disturbance
             return h->pickup[i].kind->disturbance;
         }
     }
-    cursor_fail(p, name->at, "write its line above this one", "there is no mechanism or connected sensor '%s'",
-                name->text);
+    if (strcmp(name->text, "clock") == 0) {
+        return h->catalog->clock;
+    }
+    const char *near =
+        report_suggest(h->t->report, name->text, victim_name, (void *)h, h->mechanisms + h->pickups + 1u);
+    cursor_fail(p, name->at, near ? near : "write its line above this one",
+                "there is no mechanism or connected sensor '%s'", name->text);
 }
 
 static void parse_disturbance(cursor *p, hookup *h)
@@ -381,8 +397,9 @@ static void parse_disturbance(cursor *p, hookup *h)
     if (cursor_take_word(p, "for")) {
         d.for_seconds = need_quantity(p, "s", "how long");
     }
-    if (d.at_seconds < 0.0 || d.for_seconds < 0.0) {
-        cursor_fail(p, p->at[-1].at, NULL, "times are not negative");
+    const bool of_clock = d.mechanism < 0 && d.sensor < 0;
+    if (d.at_seconds < 0.0 || d.for_seconds < 0.0 || (of_clock && d.amount < 0.0)) {
+        cursor_fail(p, p->at[-1].at, NULL, of_clock ? "a clock never goes back" : "times are not negative");
     }
     cursor_need_end(p);
     *ARENA_PUSH(h->t->arena, h->disturbance, h->disturbances, h->disturbances_room) = d;

@@ -151,3 +151,12 @@ bool tree_needs(const tree *t, const node *n, const symbol *s)
     tree_mark(t, n, seen);
     return seen[s->place];
 }
+
+const symbol *tree_channel(const tree *t, symbol_kind kind, uint32_t index)
+{
+    uint32_t i = 0;
+    while (t->symbol[i]->kind != kind || t->symbol[i]->index != index) {
+        i++;
+    }
+    return t->symbol[i];
+}

@@ -333,6 +333,9 @@ void tree_mark_rule(const tree *t, const rule *r, unsigned char *seen);
 void tree_mark_sequence(const tree *t, const sequence *s, unsigned char *seen);
 bool tree_needs(const tree *t, const node *n, const symbol *s);
 
+/* A channel that there is, by its number. */
+const symbol *tree_channel(const tree *t, symbol_kind kind, uint32_t index);
+
 /* The advice "did you mean 'x'?" for a name that is like a mistyped one, or NULL. */
 const char *tree_suggest(tree *t, const char *wrong);
 

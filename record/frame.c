@@ -32,6 +32,7 @@ rp_frame_shape rp_frame_shape_of(const rp_image_header *image)
     s.raw = place(&end, s.sensors, sizeof(int32_t));
     s.owner = place(&end, s.actuators, sizeof(uint16_t));
     s.quality = place(&end, s.slots + s.rules, sizeof(rp_quality));
+    s.newness = place(&end, s.sensors, 1);
     s.event = place(&end, s.events, sizeof(rp_event));
     s.bytes = (end + 7u) & ~(size_t)7u;
     return s;
@@ -49,6 +50,9 @@ void rp_frame_take(const rp_frame_shape *shape, rp_frame *frame, const rp_engine
     memcpy(rp_frame_value(shape, frame), engine->value, shape->slots * sizeof(float));
     memcpy(rp_frame_raw(shape, frame), engine->raw, shape->sensors * sizeof(int32_t));
     memcpy(rp_frame_quality(shape, frame), engine->quality, shape->slots * sizeof(rp_quality));
+    for (uint32_t i = 0; i < shape->sensors; i++) {
+        rp_frame_newness(shape, frame)[i] = rp_engine_is_new(engine, (uint16_t)i);
+    }
     for (uint32_t i = 0; i < shape->actuators; i++) {
         rp_frame_owner(shape, frame)[i] = rp_engine_owner(engine, (uint16_t)i);
     }

@@ -16,7 +16,7 @@ typedef struct rp_frame {
 /* The places of the parts of a rig's frames, in bytes from the start. */
 typedef struct rp_frame_shape {
     uint32_t slots, sensors, actuators, rules, events;
-    size_t value, raw, owner, quality, event, bytes;
+    size_t value, raw, owner, quality, newness, event, bytes;
 } rp_frame_shape;
 
 rp_frame_shape rp_frame_shape_of(const rp_image_header *image);
@@ -41,6 +41,12 @@ static inline uint16_t *rp_frame_owner(const rp_frame_shape *shape, const rp_fra
 static inline rp_quality *rp_frame_quality(const rp_frame_shape *shape, const rp_frame *frame)
 {
     return (rp_quality *)((char *)frame + shape->quality);
+}
+
+/* By sensor: 1 when it had a new sample. */
+static inline uint8_t *rp_frame_newness(const rp_frame_shape *shape, const rp_frame *frame)
+{
+    return (uint8_t *)((char *)frame + shape->newness);
 }
 
 static inline rp_event *rp_frame_event(const rp_frame_shape *shape, const rp_frame *frame)

@@ -27,7 +27,7 @@ typedef struct block {
 
 struct rp_history {
     const rp_image_header *image;
-    uint32_t slots, rules, actuators, columns;
+    uint32_t slots, rules, actuators, sensors, columns;
     int32_t *column_of; /* by slot */
     size_t bytes_most, block_bytes;
     GPtrArray *block;
@@ -70,7 +70,7 @@ static void find_columns(rp_history *h)
         h->column_of[slot] = named ? (int32_t)h->columns : -1;
         h->columns += named;
     }
-    h->columns += h->rules + h->actuators;
+    h->columns += h->rules + h->actuators + h->sensors;
 }
 
 rp_history *rp_history_new(const rp_image_header *image, size_t bytes_most)
@@ -80,6 +80,7 @@ rp_history *rp_history_new(const rp_image_header *image, size_t bytes_most)
     h->slots = image->slots;
     h->rules = rp_image_count(image, RP_SECTION_RULES);
     h->actuators = rp_image_count(image, RP_SECTION_ACTUATORS);
+    h->sensors = rp_image_count(image, RP_SECTION_SENSORS);
     find_columns(h);
     h->bytes_most = bytes_most;
     h->block_bytes = sizeof(block) + (size_t)h->columns * (BLOCK_ROWS * (sizeof(float) + sizeof(rp_quality)) +
@@ -207,6 +208,10 @@ void rp_history_frame(rp_history *h, const rp_frame_shape *shape, const rp_frame
         h->row_value[column] = (float)owner[i];
         h->row_quality[column++] = RP_GOOD;
     }
+    for (uint32_t i = 0; i < h->sensors; i++) {
+        h->row_value[column] = (float)rp_frame_newness(shape, frame)[i];
+        h->row_quality[column++] = RP_GOOD;
+    }
     for (uint32_t i = 0; i < frame->events; i++) {
         if (event[i].kind != RP_EVENT_EDGE) { /* each change of a switch: for the recording, not for a person */
             put_event(h, shape, frame, &event[i]);
@@ -245,12 +250,17 @@ int32_t rp_history_slot(const rp_history *h, uint32_t slot)
 
 uint32_t rp_history_rule(const rp_history *h, uint32_t rule)
 {
-    return h->columns - h->actuators - h->rules + rule;
+    return h->columns - h->sensors - h->actuators - h->rules + rule;
 }
 
 uint32_t rp_history_owner(const rp_history *h, uint32_t actuator)
 {
-    return h->columns - h->actuators + actuator;
+    return h->columns - h->sensors - h->actuators + actuator;
+}
+
+uint32_t rp_history_newness(const rp_history *h, uint32_t sensor)
+{
+    return h->columns - h->sensors + sensor;
 }
 
 uint64_t rp_history_first(const rp_history *h)

@@ -2,8 +2,9 @@
  * shows, draws, lists or explains a run, live or from a recording, reads this.
  *
  * Columns: the named slots of the rig, then its rules (seconds left: above 0 acting, below 0 in the holdoff, 0 ready;
- * bad: waiting for a fault to be cleared), then the owners of its actuators. Rows are ticks, numbered from 0 at the
- * start of the run, whether they are still there or not. Not for two threads at once. */
+ * bad: waiting for a fault to be cleared), then the owners of its actuators, then whether its sensors had a new reading
+ * (1 or 0; bad: not known, of a recording). Rows are ticks, numbered from 0 at the start of the run, whether they are
+ * still there or not. Not for two threads at once. */
 #ifndef RECORD_HISTORY_H
 #define RECORD_HISTORY_H
 
@@ -46,6 +47,7 @@ uint32_t rp_history_columns(const rp_history *h);
 int32_t rp_history_slot(const rp_history *h, uint32_t slot);
 uint32_t rp_history_rule(const rp_history *h, uint32_t rule);
 uint32_t rp_history_owner(const rp_history *h, uint32_t actuator);
+uint32_t rp_history_newness(const rp_history *h, uint32_t sensor);
 
 /* Rows that are kept: from first up to, and not with, end. */
 uint64_t rp_history_first(const rp_history *h);

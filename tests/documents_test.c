@@ -1,12 +1,13 @@
-/* The documents show the tool's own output: each line "$ rigpulse ..." in them is run, page by
- * page in one folder, and what stands below it up to the next one has to come out. A line "..." stands for any lines.
- * RIGPULSE_REWRITE=1 writes the outputs anew, but for those with such a line. */
+/* The documents show the tool's own output: each line "$ rigpulse ..." in them is run, page by page in one folder,
+ * each line "$ grep ..." over the sources, and what stands below it up to the next one has to come out. A line "..."
+ * stands for any lines. RIGPULSE_REWRITE=1 writes the outputs anew, but for those with such a line. */
 #include "support.h"
 
 #include <stdlib.h>
 #include <string.h>
 
 #define PROMPT "$ rigpulse "
+#define SEARCH "$ grep " /* in the sources */
 #define FENCE  "```"
 
 static char *make_quay(void)
@@ -20,10 +21,13 @@ static char *make_quay(void)
 
 static char *run_line(const char *folder, const char *line)
 {
-    g_autofree char *command = g_strconcat(RIGPULSE_TOOL " ", line + strlen(PROMPT), " 2>&1", NULL);
+    const bool search = g_str_has_prefix(line, SEARCH);
+    g_autofree char *command =
+        g_strconcat(search ? "" : RIGPULSE_TOOL " ", line + (search ? strlen("$ ") : strlen(PROMPT)), " 2>&1", NULL);
     const char *argv[] = {"sh", "-c", command, NULL};
     char *out = NULL;
-    assert_true(g_spawn_sync(folder, (char **)argv, NULL, G_SPAWN_SEARCH_PATH, NULL, NULL, &out, NULL, NULL, NULL));
+    assert_true(g_spawn_sync(search ? RIGPULSE_SOURCE : folder, (char **)argv, NULL, G_SPAWN_SEARCH_PATH, NULL, NULL,
+                             &out, NULL, NULL, NULL));
     return out;
 }
 
@@ -85,7 +89,7 @@ static void check_page(const char *name, guint *commands, guint *wrong)
     page p = {.name = (char *)name, .folder = make_quay(), .anew = g_string_new(NULL)};
     g_auto(GStrv) lines = g_strsplit(text, "\n", -1);
     for (char **line = lines; *line;) {
-        if (g_str_has_prefix(*line, PROMPT)) {
+        if (g_str_has_prefix(*line, PROMPT) || g_str_has_prefix(*line, SEARCH)) {
             line = check_command(&p, line);
         } else {
             g_string_append_printf(p.anew, line[1] ? "%s\n" : "%s", *line);
@@ -107,12 +111,13 @@ static void test_documents(void **unused)
     guint commands = 0, wrong = 0;
     g_autoptr(GPtrArray) pages = list_files(RIGPULSE_SOURCE "/docs", ".md");
     check_page("README.md", &commands, &wrong);
+    check_page("CONTRIBUTING.md", &commands, &wrong);
     for (guint i = 0; i < pages->len; i++) {
         g_autofree char *name = g_build_filename("docs", pages->pdata[i], NULL);
         check_page(name, &commands, &wrong);
     }
     print_message("%u commands of the documents were run\n", commands);
-    assert_true(commands >= 17);
+    assert_true(commands >= 24);
     assert_int_equal(wrong, 0);
 }
 

@@ -644,6 +644,11 @@ static void test_forged_fields(void **unused)
         if (status != c->status) {
             fail_msg("%s: '%s', not '%s'", c->what, rp_status_text(status), rp_status_text(c->status));
         }
+        rp_image_fault fault = {0, 0};
+        assert_int_equal(rp_image_verify(copy, size, memory, room, &fault), c->status);
+        if (fault.section != c->section || fault.row != c->element) {
+            fail_msg("%s: said to be in section %u, row %u", c->what, fault.section, fault.row);
+        }
     }
     free(copy);
     free(memory);

@@ -264,7 +264,8 @@ static void test_inspect_finds(void **unused)
         {"reads 2000", "not one step of change", "leaves a fifth"},
         {"reads 4095: noise 5", "at the end of the range", "hum"},
         {"reads 2000: noise 3\n    at 1 s s drops for 1 s", "are missing", "spike"},
-        {"reads 2000: noise 3\n    at 1 s s lags for 1 s", "older than a tick", "missing"},
+        {"reads 2000: noise 3\n    at 1 s s lags for 1 s", "for up to 1.0 s no newer reading came", "smooth 57 s"},
+        {"reads 2000: noise 3, period 20 ms", "noise of 3", "delivers about"},
         {"reads 2000: noise 3\n    at 1 s s sticks for 3 s", "it may get stuck", "missing"},
     };
     char *folder = make_folder();

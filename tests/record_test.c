@@ -123,9 +123,9 @@ static void test_history_holds_an_hour(void **unused)
     bench b;
     bench_open(&b, text->str);
     rp_history *h = rp_history_new(b.engine.image, RP_HISTORY_BYTES);
-    assert_int_equal(rp_history_columns(h), CHANNELS);
-    float value[CHANNELS] = {0};
-    const rp_quality quality[CHANNELS] = {RP_GOOD};
+    assert_int_equal(rp_history_columns(h), 2 * CHANNELS); /* the readings, and whether they are new */
+    float value[2 * CHANNELS] = {0};
+    const rp_quality quality[2 * CHANNELS] = {RP_GOOD};
     for (uint64_t row = 0; row < ROWS; row++) {
         value[3] = row == 123456 ? 7.0f : 0.0f;
         rp_history_row(h, row * 10000u, value, quality);

@@ -101,7 +101,7 @@ static void test_recording_is_history(void **unused)
     }
     wait_for_rows(&r, 1000);
     const rp_history *live = session_look(r.session);
-    const uint32_t columns = rp_history_columns(live), rules = rp_history_rule(live, 0),
+    const uint32_t columns = rp_history_newness(live, 0), rules = rp_history_rule(live, 0),
                    owners = rp_history_owner(live, 0);
     rp_recording *back;
     session_look_away(r.session);

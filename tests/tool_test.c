@@ -297,7 +297,8 @@ static void test_reasons(void **unused)
         {"on seq is idle for 100 ms", "because seq is idle for 0.1 s"},
     };
     char *folder = make_folder();
-    put_file(folder, "s.csv", "t,s\n0,90\n0.1,80\n0.2,70\n0.3,60\n0.4,50\n0.5,40\n0.6,30\n0.7,40\n0.75,40\n", -1);
+    put_file(folder, "s.csv",
+             "t,s\n0,90\n0.1,80\n0.2,70\n0.3,60\n0.4,50\n0.5,40\n0.6,30\n0.7,40\n0.75,40\n0.9,40\n1.1,40\n", -1);
     put_file(folder, "k.csv", "t,k\n0,0\n0.3,1\n0.4,0\n0.5,1\n0.6,0\n", -1);
     for (size_t i = 0; i < G_N_ELEMENTS(cases); i++) {
         g_autofree char *text = g_strdup_printf(

@@ -26,25 +26,39 @@ static const char *slot_unit(const rp_image_header *image, uint32_t slot)
 
 /* ---- for a person -------------------------------------------------------------------------------- */
 
-static void print_sensors(const rp_image_header *image)
-{
-    const rp_image_sensor *sensor = rp_image_at(image, RP_SECTION_SENSORS);
-    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_SENSORS); i++) {
-        const uint32_t slot = rp_image_sensor_slot(image, i);
-        if (sensor[i].kind == RP_SENSOR_SWITCH) {
-            printf("  sensor    %-14s switch\n", slot_name(image, slot));
-        } else {
-            printf("  sensor    %-14s %d..%d %s\n", slot_name(image, slot), sensor[i].vet.low, sensor[i].vet.high,
-                   slot_unit(image, slot));
-        }
-    }
-}
-
 static void put_setting(GString *to, const char *label, float value, const char *unit)
 {
     if (value > 0.0f) {
         g_string_append(to, label);
         rp_tell_number((double)value, unit, to);
+    }
+}
+
+/* Seconds from one new reading to the next, as the hook-up says; 0: one each tick, or nobody says. */
+static double period_of(const rp_rig *rig, uint32_t sensor)
+{
+    double period = 0.0;
+    for (uint32_t i = 0; rig->hookup && i < rig->hookup->pickups; i++) {
+        period = rig->hookup->pickup[i].sensor == sensor ? rp_pickup_period(&rig->hookup->pickup[i]) : period;
+    }
+    return period;
+}
+
+static void print_sensors(const rp_rig *rig)
+{
+    const rp_image_header *image = rig->image;
+    const rp_image_sensor *sensor = rp_image_at(image, RP_SECTION_SENSORS);
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_SENSORS); i++) {
+        const uint32_t slot = rp_image_sensor_slot(image, i);
+        g_autoptr(GString) more = g_string_new(NULL);
+        put_setting(more, ", a new reading every ", (float)period_of(rig, i), "s");
+        put_setting(more, ", late after ", (float)sensor[i].vet.due_us / 1e6f, "s");
+        if (sensor[i].kind == RP_SENSOR_SWITCH) {
+            printf("  sensor    %-14s switch%s\n", slot_name(image, slot), more->str);
+        } else {
+            printf("  sensor    %-14s %d..%d %s%s\n", slot_name(image, slot), sensor[i].vet.low, sensor[i].vet.high,
+                   slot_unit(image, slot), more->str);
+        }
     }
 }
 
@@ -211,7 +225,7 @@ static void print_rig(const rp_rig *rig)
 {
     const rp_image_header *image = image_of(rig);
     printf("rig %s, every %g ms\n", rp_image_text(image, RP_NAME_RIG, 0, 0), image->tick_us / 1000.0);
-    print_sensors(image);
+    print_sensors(rig);
     print_actuators(image);
     print_params(image);
     print_states(image);

@@ -75,6 +75,10 @@ static void take_reading(inspection *in, uint32_t sensor, uint32_t tick)
     port->read(port->self, (uint16_t)sensor, &sample);
     rp_engine_sense(&in->engine, (uint16_t)sensor, &sample);
     s->ticks++;
+    if (sample.same) {
+        s->stood++;
+        return;
+    }
     if (!rp_usable(sample.quality)) {
         s->missing++;
         return;
@@ -153,9 +157,11 @@ static void print_figures(const rp_series *s, const rp_findings *f)
     if (f->swing > 0.0) {
         printf("  %-22s %.3g Hz\n", "swing", f->swing);
     }
-    if (f->pace > 1.0) {
-        printf("  %-22s %g ms\n", "from one to the next", 1e3 * f->pace * s->tick);
+    printf("  %-22s %.4g ms", "from one to the next", 1e3 * f->pace * s->tick);
+    if (f->longest_gap > f->pace) {
+        printf(", at most %.4g ms", 1e3 * f->longest_gap * s->tick);
     }
+    putchar('\n');
 }
 
 /* The share of the readings at a value. */

@@ -120,7 +120,8 @@ static bool begin(listening *l, GError **error)
                             .raw = g_array_new(FALSE, FALSE, sizeof(double)),
                             .in = g_array_new(FALSE, FALSE, sizeof(double)),
                             .raw_quality = g_array_new(FALSE, FALSE, sizeof(rp_quality)),
-                            .in_quality = g_array_new(FALSE, FALSE, sizeof(rp_quality))};
+                            .in_quality = g_array_new(FALSE, FALSE, sizeof(rp_quality)),
+                            .same = g_array_new(FALSE, FALSE, sizeof(uint8_t))};
     if (l->setup->recording) {
         return open_recording(l, error);
     }
@@ -150,8 +151,8 @@ void listening_free(listening *l)
     if (!l) {
         return;
     }
-    GArray *const arrays[] = {l->time_us,          l->sample, l->intake.raw, l->intake.in, l->intake.raw_quality,
-                              l->intake.in_quality};
+    GArray *const arrays[] = {l->time_us,           l->sample,     l->intake.raw, l->intake.in, l->intake.raw_quality,
+                              l->intake.in_quality, l->intake.same};
     for (guint i = 0; i < G_N_ELEMENTS(arrays); i++) {
         if (arrays[i]) {
             g_array_unref(arrays[i]);
@@ -220,6 +221,7 @@ bool listening_tick(listening *l)
     const rp_sample *own = &g_array_index(l->sample, rp_sample, tick * l->sensors + l->sensor);
     keep_reading(l->intake.raw, l->intake.raw_quality, (rp_reading){(float)own->raw, own->quality});
     keep_reading(l->intake.in, l->intake.in_quality, rp_engine_value(&l->engine, l->slot));
+    g_array_append_val(l->intake.same, own->same);
     return true;
 }
 

@@ -226,9 +226,10 @@ static void put_disturbance(const tuning *t, uint32_t which, GString *to)
     const rp_disturbance_item *d = &t->file->hookup->disturbance[which];
     g_auto(GStrv) lines = g_strsplit(t->file->source, "\n", -1);
     g_autofree char *line = g_strstrip(g_strdup(lines[d->line - 1]));
+    const uint32_t sensor = rp_image_sensor_slot(t->image, (uint32_t)MAX(d->sensor, 0));
     const char *of = d->mechanism >= 0 ? t->file->hookup->mechanism[d->mechanism].name
-                                       : rp_image_text(t->image, RP_NAME_SLOT,
-                                                       rp_image_sensor_slot(t->image, (uint32_t)d->sensor), 0);
+                     : d->sensor >= 0  ? rp_image_text(t->image, RP_NAME_SLOT, sensor, 0)
+                                       : "clock";
     line[strcspn(line, "#")] = '\0';
     const char *from = strstr(line, of);
     g_string_append(to, g_strchomp(line) && from ? from : line);

@@ -324,6 +324,31 @@ static void note_rule(const view *v, const view_item *i, GString *to)
     }
 }
 
+#define PACE_ROWS 1024u /* that are looked at for a sensor's pace, and the age of its reading */
+
+/* How often a sensor has a new reading, and how old the one that stands is; of one that has a new one each tick nothing
+ * has to be known. */
+static void note_pace(const view *v, uint32_t sensor, GString *to)
+{
+    const uint32_t column = rp_history_newness(v->history, sensor);
+    const uint64_t now_us = rp_history_time_us(v->history, v->row);
+    const uint64_t first = MAX(rp_history_first(v->history), v->row - MIN(v->row, PACE_ROWS));
+    uint64_t newest_us = 0, oldest_us = 0;
+    uint32_t found = 0;
+    for (uint64_t row = v->row + 1; row-- > first && rp_usable(rp_history_quality(v->history, column, row));) {
+        if (rp_history_value(v->history, column, row) != 0.0f) {
+            oldest_us = rp_history_time_us(v->history, row);
+            newest_us = found == 0 ? oldest_us : newest_us;
+            found++;
+        }
+    }
+    const double pace = found > 1 ? (double)(newest_us - oldest_us) / 1e6 / (found - 1) : 0.0;
+    if (pace * 1e6 > 1.05 * v->image->tick_us) {
+        g_string_append_printf(to, "%snew every %.3g ms, now %.0f ms old", to->len ? "; " : "", pace * 1e3,
+                               (double)(now_us - newest_us) / 1e3);
+    }
+}
+
 static void put_note(const view *v, const view_item *i, GString *to)
 {
     if (is_sequence(v, i)) {
@@ -335,6 +360,9 @@ static void put_note(const view *v, const view_item *i, GString *to)
     case ITEM_SIGNAL:
         if (!note_loop(v, i, to) && quality_of(v, i) != RP_GOOD) {
             g_string_append(to, rp_quality_text(quality_of(v, i)));
+        }
+        if (i->kind == ITEM_SENSOR) {
+            note_pace(v, i->index - rp_image_sensor_slot(v->image, 0), to);
         }
         break;
     case ITEM_BANDS:

@@ -350,16 +350,26 @@ static void keepers(const rp_engine *e, rp_keeper_visit *call, void *self)
     }
 }
 
+/* clang-format off */
 static const rp_phase phases[] = {
-    {RP_DUE_PARAMS, rp_phase_params},       {RP_DUE_WATCH, rp_phase_watch},
-    {RP_DUE_EDGES, rp_phase_gather},        {RP_DUE_STATES, rp_phase_states},
-    {RP_DUE_TICK, rp_phase_pace},           {RP_DUE_TICK, rp_phase_compute},
-    {RP_DUE_NEWS, rp_phase_news},           {RP_DUE_STOPS, rp_phase_stops},
-    {RP_DUE_CLAIMS, rp_phase_expire},       {RP_DUE_RULES, rp_phase_rules},
-    {RP_DUE_SEQUENCES, rp_phase_sequences}, {RP_DUE_DRIVES, rp_phase_follow},
-    {RP_DUE_OUTPUTS, rp_phase_arbitrate},   {RP_DUE_SHAPE, rp_phase_shape},
-    {RP_DUE_SHAPE, rp_phase_guard},         {RP_DUE_LOOPS | RP_DUE_EDGES, rp_phase_publish},
+    {RP_DUE_PARAMS, rp_phase_params},
+    {RP_DUE_WATCH, rp_phase_watch},
+    {RP_DUE_EDGES, rp_phase_gather},
+    {RP_DUE_STATES, rp_phase_states},
+    {RP_DUE_TICK, rp_phase_pace},
+    {RP_DUE_TICK, rp_phase_compute},
+    {RP_DUE_NEWS, rp_phase_news},
+    {RP_DUE_STOPS, rp_phase_stops},
+    {RP_DUE_CLAIMS, rp_phase_expire},
+    {RP_DUE_RULES, rp_phase_rules},
+    {RP_DUE_SEQUENCES, rp_phase_sequences},
+    {RP_DUE_DRIVES, rp_phase_follow},
+    {RP_DUE_OUTPUTS, rp_phase_arbitrate},
+    {RP_DUE_SHAPE, rp_phase_shape},
+    {RP_DUE_SHAPE, rp_phase_guard},
+    {RP_DUE_LOOPS | RP_DUE_EDGES, rp_phase_publish},
 };
+/* clang-format on */
 
 const rp_program rp_program_of_image = {
     .phase = phases,

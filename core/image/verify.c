@@ -390,6 +390,7 @@ static rp_status check_sequences(image_view *v)
         }
         for (uint32_t k = 0; k < s->steps; k++) {
             if (!target_sound(s, &step[s->first_step + k])) {
+                v->at = (rp_image_fault){RP_SECTION_STEPS, s->first_step + k};
                 return RP_E_INDEX;
             }
         }

@@ -65,6 +65,7 @@ typedef struct rp_pickup_kind {
 typedef struct rp_catalog {
     const rp_mechanism_kind *const *mechanism; /* ends with NULL */
     const rp_pickup_kind *const *pickup;       /* ends with NULL */
+    const rp_terminal *clock;                  /* what can happen to the port's clock; ends with a row without a word */
 } rp_catalog;
 
 /* ---- what was hooked up -------------------------------------------------------------------------- */
@@ -95,10 +96,13 @@ typedef struct rp_pickup_item {
     double value[RP_KIND_SETTINGS_MAX];
 } rp_pickup_item;
 
+/* Seconds from one new reading of a simulated sensor to the next; 0: one each tick, or as a played file has them. */
+double rp_pickup_period(const rp_pickup_item *item);
+
 typedef struct rp_disturbance_item {
     double at_seconds, for_seconds; /* 0 when no `for` was written */
-    int32_t mechanism, sensor;      /* one of them; the other is -1 */
-    uint32_t which;                 /* row of the kind's disturbances */
+    int32_t mechanism, sensor;      /* one of them; the other is -1; of the port's clock both are */
+    uint32_t which;                 /* row of the kind's disturbances, or of the clock's */
     double amount;                  /* in its unit */
     uint32_t line;
 } rp_disturbance_item;

@@ -9,7 +9,7 @@
 #include "files/files.h"
 #include "plant/plant.h"
 
-enum { NOISE, SPIKES, SPIKES_EVERY, FLICKER, FLICKER_EVERY, WARMUP, WARMUP_OVER, BIAS, MISSES, AVERAGED };
+enum { NOISE, SPIKES, SPIKES_EVERY, FLICKER, FLICKER_EVERY, WARMUP, WARMUP_OVER, BIAS, MISSES, PERIOD, AVERAGED };
 enum { PACE };
 
 #define SECONDS_A_DAY 86400.0
@@ -25,7 +25,8 @@ enum { PACE };
     [WARMUP] = {"warmup", "counts", 0, -1e9, 1e9, false, "how far it is off when it is switched on"},   \
     [WARMUP_OVER] = {"over", "s", 10, 1e-3, 1e6, true, "time constant with which that goes away"},      \
     [BIAS] = {"bias", "counts", 0, -1e9, 1e9, false, "how far it is off always"},                       \
-    [MISSES] = {"misses", "%", 0, 0, 100, false, "share of the readings that come as the low end of the range"}
+    [MISSES] = {"misses", "%", 0, 0, 100, false, "share of the readings that come as the low end of the range"}, \
+    [PERIOD] = {"period", "s", 0, 0, 3600, false, "time from one new reading to the next; 0: one each tick"}
 /* clang-format on */
 
 #define PICKUP_FAULTS                                                                       \
@@ -181,12 +182,17 @@ static bool read_played(pickup *p, const char *folder, GError **error)
     return true;
 }
 
-static double played(pickup *p, double time)
+/* The newest row that is not later. */
+static void wind_on(pickup *p, double time)
 {
-    const double from = time - p->item->value[AVERAGED];
     while (p->next + 1 < p->time->len && g_array_index(p->time, double, p->next + 1) <= time) {
         p->next++;
     }
+}
+
+static double played(const pickup *p, double time)
+{
+    const double from = time - p->item->value[AVERAGED];
     double mean = g_array_index(p->value, double, p->next);
     for (guint i = p->next, count = 1; i-- > 0 && g_array_index(p->time, double, i) > from;) {
         mean += (g_array_index(p->value, double, i) - mean) / ++count;
@@ -195,10 +201,16 @@ static double played(pickup *p, double time)
 }
 
 /* The sample that has begun at the time, found in whole numbers, so that none is missed or taken twice for a rounding.
- * Of -32768..32767, a sound of 16 bits is said as it is. */
+ */
+static int64_t sound_at(const pickup *p, double time)
+{
+    return llround(time * 1e6) * p->sound_rate / 1000000;
+}
+
+/* Of -32768..32767, a sound of 16 bits is said as it is. */
 static double heard(const pickup *p, double time)
 {
-    const int64_t at = llround(time * 1e6) * p->sound_rate / 1000000, values = (int64_t)p->high - p->low + 1;
+    const int64_t at = sound_at(p, time), values = (int64_t)p->high - p->low + 1;
     const int64_t silence = p->low + values / 2;
     const int64_t many = MIN(at + 1, MAX(1, llround(p->item->value[AVERAGED] * (double)p->sound_rate)));
     double sum = 0.0;
@@ -235,7 +247,7 @@ char *pickup_note(const pickup *p, uint32_t tick_us)
 bool pickup_begin(pickup *p, const rp_pickup_item *item, int32_t low, int32_t high, uint64_t seed, const char *folder,
                   GError **error)
 {
-    *p = (pickup){.item = item, .low = low, .high = high};
+    *p = (pickup){.item = item, .low = low, .high = high, .last = {.quality = RP_MISSING}};
     p->chance = gsl_rng_alloc(gsl_rng_mt19937);
     for (int i = 0; i < FAULTS; i++) {
         p->fault[i].from = INFINITY;
@@ -353,18 +365,58 @@ static double railed(const pickup *p, double raw, double said)
     return fmin(fmax(raw, low), high);
 }
 
-rp_sample pickup_read(pickup *p, double truth, double time, double passed)
+/* How many new readings it has had by then, from 1: one a row of a table, a sample of a sound, a period. 0: one a tick.
+ */
+static int64_t readings_by(pickup *p, double time)
+{
+    const double period = p->item->value[PERIOD];
+    if (p->item->kind->source == RP_PICKUP_CLOCK) {
+        return 0;
+    }
+    if (period > 0.0) {
+        return llround(time * 1e6) / llround(period * 1e6) + 1;
+    }
+    if (p->time) {
+        wind_on(p, time);
+        return p->next + 1;
+    }
+    return p->sound ? sound_at(p, time) + 1 : 0; /* behind its end it goes on in silence */
+}
+
+/* True when there is a new reading since it was asked last. */
+static bool is_new(pickup *p, double time)
+{
+    const int64_t readings = readings_by(p, time);
+    const bool new = readings == 0 || readings != p->readings;
+    p->readings = readings;
+    return new;
+}
+
+static rp_sample again(const pickup *p)
+{
+    rp_sample sample = p->last;
+    sample.same = 1;
+    return sample;
+}
+
+rp_sample pickup_read(pickup *p, double truth, double time, uint64_t stamp_us)
 {
     if (has_fault(p, FAULT_DROPS, time)) {
-        return (rp_sample){.time_us = (uint64_t)llround(time * 1e6), .quality = RP_MISSING};
+        p->readings = -1; /* the first that comes again is a new one */
+        return (rp_sample){.time_us = stamp_us, .quality = RP_MISSING};
     }
-    if (has_fault(p, FAULT_LAGS, time)) {
-        return p->last;
+    if (has_fault(p, FAULT_LAGS, time) || !is_new(p, time)) {
+        return again(p);
+    }
+    const double passed = time - p->read_at;
+    p->read_at = time;
+    if (p->time) {
+        wind_on(p, time);
     }
     const double said = source(p, truth, time);
     double raw = p->item->kind->source == RP_PICKUP_CLOCK ? said : noisy(p, said, time, passed);
     raw = has_fault(p, FAULT_STICKS, time) ? p->last.raw : has_fault(p, FAULT_PINS, time) ? p->high : raw;
     raw = railed(p, round(raw), round(said));
-    p->last = (rp_sample){.time_us = (uint64_t)llround(time * 1e6), .raw = (int32_t)raw};
+    p->last = (rp_sample){.time_us = stamp_us, .raw = (int32_t)raw};
     return p->last;
 }

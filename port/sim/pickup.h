@@ -26,7 +26,9 @@ typedef struct pickup {
     struct {
         double from, until, amount; /* seconds; from > until: never happened */
     } fault[FAULTS];
-    rp_sample last;
+    rp_sample last;   /* the newest that was new */
+    int64_t readings; /* that it had had by then; 0: one a tick */
+    double read_at;   /* seconds */
 } pickup;
 
 /* Opens the file it plays, relative to `folder`. False with *error set when that fails. */
@@ -43,7 +45,8 @@ void pickup_disturb(pickup *p, uint32_t which, double amount, double time, doubl
 /* The sensor's reading of that truth, were nothing wrong with it. */
 int32_t pickup_level(const pickup *p, double truth);
 
-/* The reading at `time` seconds when the truth is `truth`, the last reading having been `passed` s ago. */
-rp_sample pickup_read(pickup *p, double truth, double time, double passed);
+/* The sample at `time` seconds when the truth is `truth`; one that is new says that it was taken at `stamp_us`, port
+ * time. */
+rp_sample pickup_read(pickup *p, double truth, double time, uint64_t stamp_us);
 
 #endif

@@ -21,13 +21,14 @@ typedef struct machine {
 struct rp_sim {
     rp_port port;
     const rp_hookup *hookup;
-    uint64_t now_us;
+    uint64_t now_us;                        /* of the mechanisms */
+    uint64_t leapt_us;                      /* the port's clock has leapt on by */
+    uint64_t stands_at_us, stands_until_us; /* it stands */
     bool paced;
     wall_clock clock;
     machine *machine;
     pickup *pickup;
     int32_t *pickup_of; /* by sensor; -1: not connected */
-    uint64_t *read_us;  /* by sensor: when it was read last */
     edge_line **edges;  /* by sensor; NULL: its changes are not measured */
     float *output;      /* by actuator */
     uint32_t sensors, actuators, tick_us;
@@ -36,10 +37,18 @@ struct rp_sim {
     uint32_t happened;
 };
 
+enum { CLOCK_LEAPS, CLOCK_STANDS };
+
+static const rp_terminal clock_disturbances[] = {
+    [CLOCK_LEAPS] = {"leaps", "s", "it is so much later at once"},
+    [CLOCK_STANDS] = {"stands", NULL, "it tells the same time again and again, so ticks fall out"},
+    {0},
+};
+
 const rp_catalog *rp_sim_catalog(void)
 {
     static const rp_mechanism_kind *kinds[64];
-    static rp_catalog catalog = {kinds, pickup_kinds};
+    static rp_catalog catalog = {kinds, pickup_kinds, clock_disturbances};
     static gsize ready = 0;
     if (g_once_init_enter(&ready)) {
         for (uint32_t i = 0; plants[i]; i++) {
@@ -150,8 +159,22 @@ static void place(const rp_sim *s, machine *m, double to, double lasting)
     plant_place(m->plant, m->item->value, (double)s->now_us / 1e6, m->state, to, lasting, &m->grip);
 }
 
+static void disturb_clock(rp_sim *s, const rp_disturbance_item *d)
+{
+    if (d->which == CLOCK_LEAPS) {
+        s->leapt_us += (uint64_t)llround(d->amount * 1e6);
+    } else {
+        s->stands_at_us = s->now_us;
+        s->stands_until_us = d->for_seconds > 0.0 ? s->now_us + (uint64_t)llround(d->for_seconds * 1e6) : UINT64_MAX;
+    }
+}
+
 static void disturb(rp_sim *s, const rp_disturbance_item *d)
 {
+    if (d->mechanism < 0 && d->sensor < 0) {
+        disturb_clock(s, d);
+        return;
+    }
     if (d->mechanism >= 0) {
         machine *m = &s->machine[d->mechanism];
         if (plant_is_hand(m->plant, d->which)) {
@@ -180,9 +203,11 @@ static void advance(rp_sim *s, uint64_t to_us)
 
 /* ---- the contract -------------------------------------------------------------------------------- */
 
+/* A clock that stands tells the moment at which it came to stand; ticks meanwhile take no time, and fall out. */
 static uint64_t sim_now(void *self)
 {
-    return ((rp_sim *)self)->now_us;
+    const rp_sim *s = self;
+    return (s->now_us < s->stands_until_us ? s->stands_at_us : s->now_us) + s->leapt_us;
 }
 
 static rp_status sim_sleep_until(void *self, uint64_t time_us)
@@ -202,7 +227,7 @@ static rp_status sim_read(void *self, uint16_t sensor, rp_sample *sample)
         return RP_E_INDEX;
     }
     if (s->pickup_of[sensor] < 0) {
-        *sample = (rp_sample){.time_us = s->now_us, .quality = RP_MISSING};
+        *sample = (rp_sample){.time_us = sim_now(s), .quality = RP_MISSING};
         return RP_OK;
     }
     pickup *p = &s->pickup[s->pickup_of[sensor]];
@@ -211,9 +236,9 @@ static rp_status sim_read(void *self, uint16_t sensor, rp_sample *sample)
     if (p->item->kind->source == RP_PICKUP_MECHANISM) {
         truth = rp_sim_truth(s, p->item->mechanism, p->item->output);
     }
-    *sample = pickup_read(p, truth, time, (double)(s->now_us - s->read_us[sensor]) / 1e6);
-    s->read_us[sensor] = s->now_us;
-    if (s->edges[sensor] && sample->quality == RP_GOOD) { /* what faults and hands make of it has its moment here */
+    *sample = pickup_read(p, truth, time, sim_now(s));
+    if (s->edges[sensor] && sample->quality == RP_GOOD &&
+        !sample->same) { /* what faults and hands make of it has its moment here */
         edge_line_put(s->edges[sensor], (uint32_t)sample->raw, s->now_us);
     }
     return RP_OK;
@@ -226,7 +251,10 @@ static rp_status sim_edges(void *self, uint16_t sensor, uint64_t until_us, rp_po
     if (sensor >= s->sensors || !s->edges[sensor]) {
         return RP_E_INDEX;
     }
-    edge_line_take(s->edges[sensor], until_us, edge, room, count, lost);
+    edge_line_take(s->edges[sensor], until_us - MIN(until_us, s->leapt_us), edge, room, count, lost);
+    for (uint16_t i = 0; i < *count; i++) {
+        edge[i].time_us += s->leapt_us;
+    }
     return RP_OK;
 }
 
@@ -285,7 +313,6 @@ static bool begin_pickups(rp_sim *s, const rp_rig *rig, uint64_t seed, GError **
     g_autofree char *from = g_canonicalize_filename(folder, NULL);
     s->pickup = g_new0(pickup, s->hookup->pickups);
     s->pickup_of = g_new0(int32_t, s->sensors + 1);
-    s->read_us = g_new0(uint64_t, s->sensors + 1);
     watch_edges(s, sensor);
     memset(s->pickup_of, -1, s->sensors * sizeof *s->pickup_of);
     for (uint32_t i = 0; i < s->hookup->pickups; i++) {
@@ -343,7 +370,6 @@ void rp_sim_free(rp_sim *s)
     g_free(s->machine);
     g_free(s->pickup);
     g_free(s->pickup_of);
-    g_free(s->read_us);
     for (uint32_t i = 0; s->edges && i < s->sensors; i++) {
         g_free(s->edges[i]);
     }
