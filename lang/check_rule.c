@@ -42,18 +42,16 @@ static void check_travel(tree *t, const action *a)
     }
 }
 
-static bool learns(const node *n)
+static bool knows_something(const node *n)
 {
-    const bool own = n->kind == NODE_STAGE && (n->stage->op == RP_OP_ZERO || n->stage->op == RP_OP_SPAN ||
-                                               n->stage->op == RP_OP_ACCUMULATE || n->stage->op == RP_OP_UNWRAP);
-    return own || (n->kind == NODE_STAGE && learns(n->a));
+    return n->kind == NODE_STAGE && (rp_op_is_owned(n->stage->op) || knows_something(n->a));
 }
 
 static void check_relearn(tree *t, action *a, const symbol *s)
 {
-    if (s->kind != SYMBOL_SIGNAL || !s->value || !learns(s->value)) {
+    if (s->kind != SYMBOL_SIGNAL || !s->value || !knows_something(s->value)) {
         report_error(t->report, a->at, "name the signal whose line has the stage",
-                     "'%s' has no 'zero', 'span', 'accumulate' or 'unwrap' of its own", s->name);
+                     "'%s' has no stage of its own that learns or counts on, as 'zero' and 'accumulate' do", s->name);
         return;
     }
     a->signal = s;
