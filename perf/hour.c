@@ -2,7 +2,7 @@
  * nothing between them. The tool's own run of the same is held against it.
  *
  * Usage: perf_hour FILE.rig RECORDING SECONDS */
-#include "port/sim/sim.h"
+#include "sim/sim.h"
 #include "record/recorder.h"
 
 #include <stdio.h>

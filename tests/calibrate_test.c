@@ -3,7 +3,7 @@
 
 #include "analysis/fit.h"
 #include "analysis/separate.h"
-#include "port/sim/sim.h"
+#include "sim/sim.h"
 #include "rigpulse/edit.h"
 
 #include <glib/gstdio.h>

@@ -2,8 +2,8 @@
  * several seeds. */
 #include "support.h"
 
-#include "plant/plant.h"
-#include "port/sim/sim.h"
+#include "sim/mechanisms/mechanism.h"
+#include "sim/sim.h"
 
 #include <inttypes.h>
 #include <math.h>
@@ -435,7 +435,8 @@ static void tick_buoy(stage *s)
     s->kept = s->kept == 0.0 && alone ? s->time : s->kept;
     if (alone && s->time > 44.0 && s->time < 60.0) {
         assert_near(value(s, "left"), 100.0 * exp(-1.018 / 40.0), 0.4);
-        assert_near(value(s, "period"), 2.0 * PLANT_PI * sqrt(0.25 / 9.81) * (1.0 + pow(truth(s, 0) / 400.0, 2)), 0.03);
+        assert_near(value(s, "period"), 2.0 * MECHANISM_PI * sqrt(0.25 / 9.81) * (1.0 + pow(truth(s, 0) / 400.0, 2)),
+                    0.03);
     }
     if (usable(s, "angle")) {
         s->count += fabs(value(s, "angle") - truth(s, 0)) > 0.2 + 0.006 * fabs(truth(s, 1));

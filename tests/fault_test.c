@@ -3,7 +3,7 @@
 #include "support.h"
 
 #include "analysis/inspect.h"
-#include "port/sim/sim.h"
+#include "sim/sim.h"
 
 #include <gsl/gsl_randist.h>
 #include <jansson.h>

@@ -2,7 +2,7 @@
  * writes them anew; a change of them needs a line in CHANGELOG.md that says why. */
 #include "support.h"
 
-#include "port/sim/sim.h"
+#include "sim/sim.h"
 #include "record/tell.h"
 
 #include <inttypes.h>

@@ -1,8 +1,8 @@
 /* From what is asked to what is driven: least power, slew, longest time and guards, one by one and on random rigs. */
 #include "support.h"
 
-#include "plant/plant.h"
-#include "port/sim/sim.h"
+#include "sim/mechanisms/mechanism.h"
+#include "sim/sim.h"
 
 #include <inttypes.h>
 #include <math.h>
@@ -477,16 +477,16 @@ static void test_carriage_closed_form(void **unused)
 {
     (void)unused;
     uint32_t k = 0;
-    while (strcmp(plants[k]->kind.word, "carriage") != 0) {
+    while (strcmp(mechanisms[k]->kind.word, "carriage") != 0) {
         k++;
     }
     const double setting[] = {40, 0.25, 1000, 4, 0}, input = 50.0;
-    double state[PLANT_STATES_MAX];
-    plant_begin(plants[k], setting, state);
-    plant_run(plants[k], setting, &input, 0.0, 1.5, state);
+    double state[MECHANISM_STATES_MAX];
+    mechanism_begin(mechanisms[k], setting, state);
+    mechanism_run(mechanisms[k], setting, &input, 0.0, 1.5, state);
     assert_near(state[0], 20.0 * (1.5 - 0.25 * (1.0 - exp(-6.0))), 1e-6);
-    plant_disturb(plants[k], setting, state, 0, 0.0);
-    plant_run(plants[k], setting, &input, 1.5, 2.5, state);
+    mechanism_disturb(mechanisms[k], setting, state, 0, 0.0);
+    mechanism_run(mechanisms[k], setting, &input, 1.5, 2.5, state);
     assert_near(state[0], 20.0 * (1.5 - 0.25 * (1.0 - exp(-6.0))), 0.03);
 }
 

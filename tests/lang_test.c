@@ -3,7 +3,7 @@
 
 #include "image/ops.h"
 #include "lang/words.h"
-#include "port/sim/sim.h"
+#include "sim/sim.h"
 
 #include <stdio.h>
 #include <stdlib.h>

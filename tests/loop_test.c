@@ -2,7 +2,7 @@
  * no fault leaves an actuator driven. */
 #include "support.h"
 
-#include "port/sim/sim.h"
+#include "sim/sim.h"
 
 #include <math.h>
 #include <stdio.h>

@@ -2,7 +2,7 @@
 #include "support.h"
 
 #include "analysis/figure.h"
-#include "port/sim/sim.h"
+#include "sim/sim.h"
 #include "record/recorder.h"
 #include "record/history.h"
 #include "record/ring.h"

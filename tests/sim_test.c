@@ -1,8 +1,8 @@
 /* The simulated port: its mechanisms against other people's integration, its sensors, its clock. */
 #include "support.h"
 
-#include "plant/plant.h"
-#include "port/sim/sim.h"
+#include "sim/mechanisms/mechanism.h"
+#include "sim/sim.h"
 
 #include <math.h>
 #include <sndfile.h>
@@ -16,14 +16,14 @@ static void test_tank_against_scipy(void **unused)
     static const struct {
         double time, depth;
     } wanted[] = {{0.5, 5.620440731}, {1.0, 5.897116519}, {2.0, 6.509151887}, {3.0, 6.555074929}, {8.0, 5.671745002}};
-    const plant *tank = plants[0];
+    const mechanism *tank = mechanisms[0];
     assert_string_equal(tank->kind.word, "tank");
     const double setting[] = {60, 0.3, 15, 60, 12, 5.5, 0, 1, 0};
-    double state[PLANT_STATES_MAX], time = 0.0;
-    plant_begin(tank, setting, state);
+    double state[MECHANISM_STATES_MAX], time = 0.0;
+    mechanism_begin(tank, setting, state);
     for (size_t i = 0; i < sizeof wanted / sizeof *wanted; i++) {
         const double input = wanted[i].time <= 2.0 ? 80.0 : 0.0;
-        plant_run(tank, setting, &input, time, wanted[i].time, state);
+        mechanism_run(tank, setting, &input, time, wanted[i].time, state);
         time = wanted[i].time;
         assert_near(tank->output(setting, time, state, 0), wanted[i].depth, 1e-6);
     }
@@ -34,9 +34,9 @@ static void test_lag_closed_form(void **unused)
 {
     (void)unused;
     const double setting[] = {2.0, 3.0, 0.0}, input = 50.0;
-    double state[PLANT_STATES_MAX];
-    plant_begin(plants[1], setting, state);
-    plant_run(plants[1], setting, &input, 0.0, 4.5, state);
+    double state[MECHANISM_STATES_MAX];
+    mechanism_begin(mechanisms[1], setting, state);
+    mechanism_run(mechanisms[1], setting, &input, 0.0, 4.5, state);
     assert_near(state[0], 100.0 * (1.0 - exp(-1.5)), 1e-9);
 }
 
@@ -185,23 +185,23 @@ static void test_played_sound(void **unused)
 static void test_harbour(void **unused)
 {
     (void)unused;
-    double setting[RP_KIND_SETTINGS_MAX], state[PLANT_STATES_MAX];
-    const plant *const *const p = plants;
+    double setting[RP_KIND_SETTINGS_MAX], state[MECHANISM_STATES_MAX];
+    const mechanism *const *const p = mechanisms;
     const struct {
         uint32_t which, output, rate;
         double amplitude; /* of output: (1 - cos) turn every / 2 pi for the vane, sin for the deck */
-    } cases[] = {{2, 1, 0, 40.0 * 12.0 / (2.0 * PLANT_PI)}, {3, 0, 1, 10.0}};
+    } cases[] = {{2, 1, 0, 40.0 * 12.0 / (2.0 * MECHANISM_PI)}, {3, 0, 1, 10.0}};
     for (size_t k = 0; k < 2; k++) {
-        const plant *m = p[cases[k].which];
+        const mechanism *m = p[cases[k].which];
         for (uint32_t i = 0; m->kind.setting[i].word; i++) {
             setting[i] = m->kind.setting[i].initial;
         }
-        plant_begin(m, setting, state);
-        plant_run(m, setting, NULL, 0.0, 2.5, state);
-        const double phase = 2.0 * PLANT_PI * 2.5 / setting[1];
+        mechanism_begin(m, setting, state);
+        mechanism_run(m, setting, NULL, 0.0, 2.5, state);
+        const double phase = 2.0 * MECHANISM_PI * 2.5 / setting[1];
         const double wanted = cases[k].amplitude * (k == 0 ? 1.0 - cos(phase) : sin(phase));
         assert_near(m->output(setting, 2.5, state, cases[k].output), wanted, 1e-6);
-        plant_run(m, setting, NULL, 2.5, 2.5001, state);
+        mechanism_run(m, setting, NULL, 2.5, 2.5001, state);
         const double slope = (m->output(setting, 2.5001, state, cases[k].output) - wanted) / 1e-4;
         assert_near(slope, m->output(setting, 2.50005, state, cases[k].rate), 1e-3);
     }
@@ -281,16 +281,16 @@ static void test_buoy_against_scipy(void **unused)
         {60, 30, 100, 0.1, 23.4767474, -128.16888947},    {60, 30, 100, 2.0, 20.33638998, -143.62367597},
         {1e9, 175, 0, 1.0, -140.15017774, -242.61346111}, {1e9, 175, 0, 3.0, 173.68140599, -24.18008421},
     };
-    const plant *buoy = NULL;
-    for (uint32_t i = 0; plants[i]; i++) {
-        buoy = strcmp(plants[i]->kind.word, "buoy") == 0 ? plants[i] : buoy;
+    const mechanism *buoy = NULL;
+    for (uint32_t i = 0; mechanisms[i]; i++) {
+        buoy = strcmp(mechanisms[i]->kind.word, "buoy") == 0 ? mechanisms[i] : buoy;
     }
     for (size_t i = 0; i < sizeof wanted / sizeof *wanted; i++) {
         const double setting[] = {250, 15, 0.03, wanted[i].fades, wanted[i].start};
-        double state[PLANT_STATES_MAX];
-        plant_begin(buoy, setting, state);
+        double state[MECHANISM_STATES_MAX];
+        mechanism_begin(buoy, setting, state);
         const double before = buoy->output(setting, 0.0, state, 3);
-        plant_run(buoy, setting, &wanted[i].drawn, 0.0, wanted[i].time, state);
+        mechanism_run(buoy, setting, &wanted[i].drawn, 0.0, wanted[i].time, state);
         assert_near(buoy->output(setting, 0.0, state, 0), wanted[i].angle, 2e-5);
         assert_near(buoy->output(setting, 0.0, state, 1), wanted[i].rate, 2e-4);
         if (wanted[i].fades > 1e6) {
@@ -299,13 +299,13 @@ static void test_buoy_against_scipy(void **unused)
     }
 }
 
-static const plant *kind_of(const char *word)
+static const mechanism *kind_of(const char *word)
 {
     uint32_t i = 0;
-    while (strcmp(plants[i]->kind.word, word) != 0) {
+    while (strcmp(mechanisms[i]->kind.word, word) != 0) {
         i++;
     }
-    return plants[i];
+    return mechanisms[i];
 }
 
 /* The mechanisms that are regulated, beside an integration by SciPy (DOP853, tolerance 1e-11): driven so for a while,
@@ -334,27 +334,27 @@ static void test_regulated_against_scipy(void **unused)
         {"mast", mast, 80, 0.1, -1, 3.1607333332050196, 120.38232252742509, 1e-6},
         {"mast", mast, -30, 0.15, -1, 1.295484114411737, 51.6273871117263, 1e-6},
     };
-    double state[PLANT_STATES_MAX], time = 0.0;
+    double state[MECHANISM_STATES_MAX], time = 0.0;
     for (size_t i = 0; i < sizeof wanted / sizeof *wanted; i++) {
-        const plant *p = kind_of(wanted[i].word);
+        const mechanism *p = kind_of(wanted[i].word);
         if (i == 0 || strcmp(wanted[i].word, wanted[i - 1].word) != 0) {
-            plant_begin(p, wanted[i].setting, state);
+            mechanism_begin(p, wanted[i].setting, state);
             time = 0.0;
         }
         if (wanted[i].disturbance >= 0) {
-            plant_disturb(p, wanted[i].setting, state, (uint32_t)wanted[i].disturbance, 0.0);
+            mechanism_disturb(p, wanted[i].setting, state, (uint32_t)wanted[i].disturbance, 0.0);
         }
-        plant_run(p, wanted[i].setting, &wanted[i].drive, time, time + wanted[i].time, state);
+        mechanism_run(p, wanted[i].setting, &wanted[i].drive, time, time + wanted[i].time, state);
         time += wanted[i].time;
         const uint32_t last = strcmp(wanted[i].word, "platform") == 0 ? 5 : 2;
         assert_near(p->output(wanted[i].setting, time, state, 0), wanted[i].first, wanted[i].exact);
         assert_near(p->output(wanted[i].setting, time, state, last), wanted[i].last, 20.0 * wanted[i].exact);
     }
     static const double free_mast[] = {30, 1.5, 4, 0.25, 40, 4000, 0, 40, 3};
-    const plant *p = kind_of("mast");
+    const mechanism *p = kind_of("mast");
     const double none = 0.0;
-    plant_begin(p, free_mast, state);
-    plant_run(p, free_mast, &none, 0.0, 0.4, state);
+    mechanism_begin(p, free_mast, state);
+    mechanism_run(p, free_mast, &none, 0.0, 0.4, state);
     assert_near(p->output(free_mast, 0.4, state, 4), 29.989719749266726, 1e-9);
     assert_true(state[0] > 5.0);
 }

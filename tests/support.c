@@ -1,6 +1,6 @@
 #include "support.h"
 
-#include "port/sim/sim.h"
+#include "sim/sim.h"
 
 #include <math.h>
 #include <stdio.h>

@@ -2,7 +2,7 @@
  * message. In one process, under the sanitizers too. */
 #include "support.h"
 
-#include "port/sim/sim.h"
+#include "sim/sim.h"
 
 #include <inttypes.h>
 #include <stdlib.h>

@@ -6,7 +6,7 @@
 #include "rigfile.h"
 #include "trial.h"
 
-#include "port/sim/sim.h"
+#include "sim/sim.h"
 #include "rigpulse/image.h"
 
 #include <math.h>

@@ -5,7 +5,7 @@
 #include "analysis/fit_figure.h"
 #include "analysis/separate.h"
 #include "picture.h"
-#include "port/sim/sim.h"
+#include "sim/sim.h"
 #include "record/tell.h"
 #include "rewrite.h"
 

@@ -5,7 +5,7 @@
 #include "rigfile.h"
 
 #include "analysis/inspect.h"
-#include "port/sim/sim.h"
+#include "sim/sim.h"
 #include "record/program.h"
 #include "record/tell.h"
 

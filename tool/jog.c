@@ -4,7 +4,7 @@
 #include "rewrite.h"
 #include "rigfile.h"
 
-#include "port/sim/sim.h"
+#include "sim/sim.h"
 #include "rigpulse/edit.h"
 
 #include <math.h>

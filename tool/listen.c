@@ -4,7 +4,7 @@
 
 #include "analysis/recording.h"
 #include "image/ops.h"
-#include "port/sim/sim.h"
+#include "sim/sim.h"
 #include "record/program.h"
 #include "record/tell.h"
 #include "rigpulse/engine.h"

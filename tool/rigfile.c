@@ -1,7 +1,7 @@
 #include "rigfile.h"
 
 #include "files/files.h"
-#include "port/sim/sim.h"
+#include "sim/sim.h"
 
 #include <stdio.h>
 

@@ -3,7 +3,7 @@
 #include "interrupt.h"
 #include "kept.h"
 
-#include "port/dry.h"
+#include "ports/dry.h"
 #include "record/calm.h"
 #include "record/ring.h"
 

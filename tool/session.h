@@ -8,7 +8,7 @@
 #include "record/history.h"
 #include "record/recorder.h"
 
-#include "port/sim/sim.h"
+#include "sim/sim.h"
 
 typedef struct session session;
 

@@ -2,7 +2,7 @@
 #ifndef TOOL_STAND_H
 #define TOOL_STAND_H
 
-#include "port/sim/sim.h"
+#include "sim/sim.h"
 #include "record/history.h"
 #include "rigpulse/engine.h"
 #include "rigpulse/lang.h"

@@ -2,7 +2,7 @@
 #include "interrupt.h"
 #include "tune.h"
 
-#include "port/sim/sim.h"
+#include "sim/sim.h"
 #include "record/tell.h"
 
 #include <gio/gio.h>

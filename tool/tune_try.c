@@ -4,7 +4,7 @@
 #include "rewrite.h"
 
 #include "files/files.h"
-#include "port/sim/sim.h"
+#include "sim/sim.h"
 #include "record/tell.h"
 #include "rigpulse/edit.h"
 

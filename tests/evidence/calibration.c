@@ -3,7 +3,7 @@
  *
  * Usage: evidence_calibration TOOL EXAMPLES SEEDS [LEAST]     with LEAST (percent): fails when less is within the
  * promise */
-#include "port/sim/sim.h"
+#include "sim/sim.h"
 #include "rigpulse/engine.h"
 
 #include <glib/gstdio.h>

@@ -2,7 +2,7 @@
  * refused, but never break it off in the middle. */
 #include "fuzz.h"
 
-#include "port/sim/sim.h"
+#include "sim/sim.h"
 #include "rigpulse/edit.h"
 
 #include <string.h>

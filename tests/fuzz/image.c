@@ -2,7 +2,7 @@
  * (three bytes) and what. */
 #include "fuzz.h"
 
-#include "port/sim/sim.h"
+#include "sim/sim.h"
 
 #include <stdlib.h>
 #include <string.h>

@@ -2,7 +2,7 @@
 #include "fuzz.h"
 
 #include "engine/layout.h"
-#include "port/sim/sim.h"
+#include "sim/sim.h"
 
 #include <stdlib.h>
 #include <string.h>

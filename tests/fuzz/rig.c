@@ -1,7 +1,7 @@
 /* A rig file's text -> ticks. */
 #include "fuzz.h"
 
-#include "port/sim/sim.h"
+#include "sim/sim.h"
 
 #include <glib.h>
 

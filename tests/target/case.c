@@ -4,7 +4,7 @@
  * Usage: target_case RIG TICKS HEADER EXPECTED */
 #include "trace.h"
 
-#include "port/sim/sim.h"
+#include "sim/sim.h"
 #include "rigpulse/lang.h"
 
 #include <stdio.h>

@@ -1,20 +1,22 @@
 /* Mechanisms: equations of motion that know no port. Settings, inputs and outputs are those of the kind's
  * lists, in their order and units. A state is a row of doubles. */
-#ifndef PLANT_PLANT_H
-#define PLANT_PLANT_H
+#ifndef SIM_MECHANISMS_MECHANISM_H
+#define SIM_MECHANISMS_MECHANISM_H
 
-#include "rigpulse/lang.h"
+#include "rigpulse/catalog.h"
 
-#define PLANT_STATES_MAX 24
-#define PLANT_PI         3.14159265358979323846
+#include <stddef.h>
+
+#define MECHANISM_STATES_MAX 24
+#define MECHANISM_PI         3.14159265358979323846
 
 /* A hand brings the mechanism somewhere and holds it there; for as long, its equations rest. */
-#define PLANT_PLACED(unit)                                                                    \
+#define MECHANISM_PLACED(unit)                                                                \
     {                                                                                         \
         "placed", unit, "a hand brings it there and holds it, for a time or until told again" \
     }
 
-typedef struct plant_hand {
+typedef struct mechanism_hand {
     uint32_t moves; /* the output that is brought somewhere, in its unit */
     double speed;   /* of the hand, in that unit a second; 0: it cannot be held */
 
@@ -25,17 +27,17 @@ typedef struct plant_hand {
 
     /* The outputs while it is held at `value`, changing by `rate` a second. */
     double (*output)(const double *setting, double value, double rate, uint32_t which);
-} plant_hand;
+} mechanism_hand;
 
-typedef struct plant_grip {
+typedef struct mechanism_grip {
     bool holds;
     double from, to, begin, takes, until; /* units of the output, and seconds */
-} plant_grip;
+} mechanism_grip;
 
-typedef struct plant {
+typedef struct mechanism {
     rp_mechanism_kind kind;
     uint32_t states;
-    double step; /* seconds; 0: PLANT_STEP */
+    double step; /* seconds; 0: MECHANISM_STEP */
 
     /* The state at time 0; NULL: all 0. */
     void (*begin)(const double *setting, double *state);
@@ -51,36 +53,37 @@ typedef struct plant {
     /* A disturbance of the kind's list happens; NULL: its amount is added to the first state. */
     void (*disturb)(const double *setting, double *state, uint32_t which, double amount);
 
-    plant_hand hand;
-} plant;
+    mechanism_hand hand;
+} mechanism;
 
 /* Fourth-order Runge-Kutta (Kutta, 1901) in equal steps of at most the kind's, inputs held. */
-#define PLANT_STEP 1e-3
-void plant_run(const plant *p, const double *setting, const double *input, double from, double to, double *state);
+#define MECHANISM_STEP 1e-3
+void mechanism_run(const mechanism *p, const double *setting, const double *input, double from, double to,
+                   double *state);
 
-void plant_begin(const plant *p, const double *setting, double *state);
-void plant_disturb(const plant *p, const double *setting, double *state, uint32_t which, double amount);
+void mechanism_begin(const mechanism *p, const double *setting, double *state);
+void mechanism_disturb(const mechanism *p, const double *setting, double *state, uint32_t which, double amount);
 
 /* True when this row of the kind's disturbances is the hand. */
-bool plant_is_hand(const plant *p, uint32_t which);
+bool mechanism_is_hand(const mechanism *p, uint32_t which);
 
 /* From `time` on the hand brings it to `to`, and holds it for `lasting` seconds in all (0: until it is told again). */
-void plant_place(const plant *p, const double *setting, double time, const double *state, double to, double lasting,
-                 plant_grip *grip);
+void mechanism_place(const mechanism *p, const double *setting, double time, const double *state, double to,
+                     double lasting, mechanism_grip *grip);
 
 /* The hand lets go. */
-void plant_let_go(const plant *p, const double *setting, plant_grip *grip, double *state);
+void mechanism_let_go(const mechanism *p, const double *setting, mechanism_grip *grip, double *state);
 
 /* For `left` where the first state is what the hand moves, and all others rest. */
-void plant_left(const double *setting, double value, double *state);
+void mechanism_left(const double *setting, double value, double *state);
 
 /* The outputs that can be seen, held or not. */
-double plant_output(const plant *p, const double *setting, double time, const double *state, const plant_grip *grip,
-                    uint32_t which);
+double mechanism_output(const mechanism *p, const double *setting, double time, const double *state,
+                        const mechanism_grip *grip, uint32_t which);
 
 /* All kinds; ends with NULL. */
-extern const plant *const plants[];
+extern const mechanism *const mechanisms[];
 
-const plant *plant_of(const rp_mechanism_kind *kind);
+const mechanism *mechanism_of(const rp_mechanism_kind *kind);
 
 #endif

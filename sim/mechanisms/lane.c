@@ -3,7 +3,7 @@
  * Boat k (0, 1, ...) has its bow at the near gate at (k + 1/2) every, and goes speed (1 + spread sin(2.4 k)) from there
  * on. A gate is blocked while it lies between bow and stern; `skew` is how much longer a beam that does not cross
  * squarely makes every boat. A leaf blocks the near gate for a moment. */
-#include "plant.h"
+#include "mechanism.h"
 
 #include <math.h>
 
@@ -91,8 +91,8 @@ static void disturb(const double *setting, double *state, uint32_t which, double
     state[which == KNOCKS ? KNOCKED : LEAF] = amount;
 }
 
-extern const plant plant_lane;
-const plant plant_lane = {
+extern const mechanism mechanism_lane;
+const mechanism mechanism_lane = {
     .kind = {.word = "lane",
              .help = "a lane with two light gates that boats pass",
              .setting = {[SPEED] = {"speed", "mm/s", 200, 1, 1e5, false, "of the boats"},

@@ -7,7 +7,7 @@
 #include <string.h>
 
 #include "files/files.h"
-#include "plant/plant.h"
+#include "sim/mechanisms/mechanism.h"
 
 enum { NOISE, SPIKES, SPIKES_EVERY, FLICKER, FLICKER_EVERY, WARMUP, WARMUP_OVER, BIAS, MISSES, PERIOD, AVERAGED };
 enum { PACE };
@@ -324,7 +324,7 @@ static bool has_fault(const pickup *p, uint32_t which, double time)
 
 static double hum(const double *setting, double time)
 {
-    return setting[FLICKER] > 0.0 ? setting[FLICKER] * sin(2.0 * PLANT_PI * time / setting[FLICKER_EVERY]) : 0.0;
+    return setting[FLICKER] > 0.0 ? setting[FLICKER] * sin(2.0 * MECHANISM_PI * time / setting[FLICKER_EVERY]) : 0.0;
 }
 
 /* The error that is added to the truth by faults that leave the sensor alive. */

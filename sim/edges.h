@@ -1,6 +1,6 @@
 /* The changes of simulated switches, with the moments at which their mechanisms made them. */
-#ifndef PORT_SIM_EDGES_H
-#define PORT_SIM_EDGES_H
+#ifndef SIM_EDGES_H
+#define SIM_EDGES_H
 
 #include "rigpulse/port.h"
 

@@ -1,5 +1,5 @@
 /* A stand-in for whatever follows its actuator with a delay: d value / dt = (gain input + start - value) / time. */
-#include "plant.h"
+#include "mechanism.h"
 
 enum { GAIN, TIME, START };
 
@@ -30,8 +30,8 @@ static double held(const double *setting, double value, double rate, uint32_t wh
     return value;
 }
 
-extern const plant plant_lag;
-const plant plant_lag = {
+extern const mechanism mechanism_lag;
+const mechanism mechanism_lag = {
     .kind = {.word = "lag",
              .help = "a value that follows an actuator with a first-order delay",
              .setting = {[GAIN] = {"gain", "", 1, -1e6, 1e6, false, "change of the value for 1 % of drive, in the end"},
@@ -39,10 +39,10 @@ const plant plant_lag = {
                          [START] = {"start", "", 0, -1e9, 1e9, false, "value without drive"}},
              .input = {{"driven", "%", "the actuator"}},
              .output = {{"value", "", "the value", 0, 1}},
-             .disturbance = {{"jumps", "", "the value changes by so much at once"}, PLANT_PLACED("")}},
+             .disturbance = {{"jumps", "", "the value changes by so much at once"}, MECHANISM_PLACED("")}},
     .states = 1,
     .begin = begin,
     .rate = rate,
     .output = output,
-    .hand = {.moves = 0, .speed = 20.0, .left = plant_left, .output = held},
+    .hand = {.moves = 0, .speed = 20.0, .left = mechanism_left, .output = held},
 };

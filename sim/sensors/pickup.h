@@ -1,6 +1,6 @@
 /* A simulated sensor's reading of the truth: a scale, noise, spikes, steps of one count, rails. */
-#ifndef PORT_SIM_PICKUP_H
-#define PORT_SIM_PICKUP_H
+#ifndef SIM_SENSORS_PICKUP_H
+#define SIM_SENSORS_PICKUP_H
 
 #include "rigpulse/lang.h"
 #include "rigpulse/port.h"

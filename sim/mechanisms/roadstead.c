@@ -2,7 +2,7 @@
  * beam makes broader. The arm follows what it is told with a lag.
  *
  *   d arm / dt = (turned - arm) / lags; flight as of a boat (boat.c), of the nearer one in the beam, 0: no echo */
-#include "plant.h"
+#include "mechanism.h"
 
 #include <math.h>
 
@@ -50,8 +50,8 @@ static void disturb(const double *setting, double *state, uint32_t which, double
     state[DRIFT] += amount;
 }
 
-extern const plant plant_roadstead;
-const plant plant_roadstead = {
+extern const mechanism mechanism_roadstead;
+const mechanism mechanism_roadstead = {
     .kind = {.word = "roadstead",
              .help = "a roadstead: two boats before a sounder on a turning arm, in air of 15 degrees",
              .setting = {[NEAR] = {"near", "cm", 80, 1, 1e5, false, "distance of the nearer boat"},
@@ -67,10 +67,10 @@ const plant plant_roadstead = {
                         [OUT_FLIGHT] = {"flight", "us", "time of an echo; 0 for none", 0},
                         [OUT_NEAR_AT] = {"bearing", "deg", "of the nearer boat", 0}},
              .disturbance = {[DRIFTS] = {"drifts", "deg", "the nearer boat is so much farther round", 0},
-                             PLANT_PLACED("deg")}},
+                             MECHANISM_PLACED("deg")}},
     .states = STATES,
     .rate = rate,
     .output = output,
     .disturb = disturb,
-    .hand = {.moves = OUT_ARM, .speed = 60.0, .left = plant_left, .output = held},
+    .hand = {.moves = OUT_ARM, .speed = 60.0, .left = mechanism_left, .output = held},
 };

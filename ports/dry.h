@@ -1,7 +1,7 @@
 /* A port on which nothing is driven: readings, time and edges are those of another port, and whatever is asked, its
  * actuators are kept at rest. For a dry run. */
-#ifndef PORT_DRY_H
-#define PORT_DRY_H
+#ifndef PORTS_DRY_H
+#define PORTS_DRY_H
 
 #include "rigpulse/engine.h"
 

@@ -2,9 +2,9 @@
 
 #include "edges.h"
 #include "clock.h"
-#include "pickup.h"
+#include "sim/sensors/pickup.h"
 
-#include "plant/plant.h"
+#include "sim/mechanisms/mechanism.h"
 #include "rigpulse/image.h"
 
 #include <gio/gio.h>
@@ -12,10 +12,10 @@
 #include <string.h>
 
 typedef struct machine {
-    const plant *plant;
+    const mechanism *mechanism;
     const rp_mechanism_item *item;
-    double state[PLANT_STATES_MAX];
-    plant_grip grip;
+    double state[MECHANISM_STATES_MAX];
+    mechanism_grip grip;
 } machine;
 
 struct rp_sim {
@@ -51,8 +51,8 @@ const rp_catalog *rp_sim_catalog(void)
     static rp_catalog catalog = {kinds, pickup_kinds, clock_disturbances};
     static gsize ready = 0;
     if (g_once_init_enter(&ready)) {
-        for (uint32_t i = 0; plants[i]; i++) {
-            kinds[i] = &plants[i]->kind;
+        for (uint32_t i = 0; mechanisms[i]; i++) {
+            kinds[i] = &mechanisms[i]->kind;
         }
         g_once_init_leave(&ready, 1);
     }
@@ -68,10 +68,10 @@ static void move_machine(machine *m, const double *input, double from, double to
 {
     if (m->grip.holds && m->grip.until <= to) {
         from = fmax(from, m->grip.until);
-        plant_let_go(m->plant, m->item->value, &m->grip, m->state);
+        mechanism_let_go(m->mechanism, m->item->value, &m->grip, m->state);
     }
     if (!m->grip.holds) {
-        plant_run(m->plant, m->item->value, input, from, to, m->state);
+        mechanism_run(m->mechanism, m->item->value, input, from, to, m->state);
     }
 }
 
@@ -84,7 +84,7 @@ static void move_plainly(rp_sim *s, machine *m, const double *input, double from
 /* The reading of a watched sensor for a machine as it is at a time. */
 static int32_t seen_level(const machine *m, const pickup *p, double time)
 {
-    return pickup_level(p, plant_output(m->plant, m->item->value, time, m->state, &m->grip, p->item->output));
+    return pickup_level(p, mechanism_output(m->mechanism, m->item->value, time, m->state, &m->grip, p->item->output));
 }
 
 /* Between `from` and `to`, where the machine was `before` and is `after`, the switch has changed: halving finds when.
@@ -111,7 +111,7 @@ static bool is_watched(const rp_sim *s, const pickup *p, const machine *m)
 /* In short steps, so that two changes within a tick are seen. */
 static void move_watched(rp_sim *s, machine *m, const double *input, double from, double to)
 {
-    const double steps = ceil((to - from) / PLANT_STEP - 1e-9);
+    const double steps = ceil((to - from) / MECHANISM_STEP - 1e-9);
     for (double i = 0.0; i < steps; i += 1.0) {
         const double begin = from + (to - from) * i / steps, end = from + (to - from) * (i + 1.0) / steps;
         const machine before = *m;
@@ -156,7 +156,7 @@ static uint64_t disturbance_us(const rp_sim *s, uint32_t i)
 
 static void place(const rp_sim *s, machine *m, double to, double lasting)
 {
-    plant_place(m->plant, m->item->value, (double)s->now_us / 1e6, m->state, to, lasting, &m->grip);
+    mechanism_place(m->mechanism, m->item->value, (double)s->now_us / 1e6, m->state, to, lasting, &m->grip);
 }
 
 static void disturb_clock(rp_sim *s, const rp_disturbance_item *d)
@@ -177,10 +177,10 @@ static void disturb(rp_sim *s, const rp_disturbance_item *d)
     }
     if (d->mechanism >= 0) {
         machine *m = &s->machine[d->mechanism];
-        if (plant_is_hand(m->plant, d->which)) {
+        if (mechanism_is_hand(m->mechanism, d->which)) {
             place(s, m, d->amount, d->for_seconds);
         } else {
-            plant_disturb(m->plant, m->item->value, m->state, d->which, d->amount);
+            mechanism_disturb(m->mechanism, m->item->value, m->state, d->which, d->amount);
         }
     } else {
         pickup_disturb(&s->pickup[s->pickup_of[d->sensor]], d->which, d->amount, d->at_seconds, d->for_seconds);
@@ -285,8 +285,8 @@ static void begin_machines(rp_sim *s)
     s->machine = g_new0(machine, s->hookup->mechanisms);
     for (uint32_t i = 0; i < s->hookup->mechanisms; i++) {
         const rp_mechanism_item *item = &s->hookup->mechanism[i];
-        s->machine[i] = (machine){.plant = plant_of(item->kind), .item = item};
-        plant_begin(s->machine[i].plant, item->value, s->machine[i].state);
+        s->machine[i] = (machine){.mechanism = mechanism_of(item->kind), .item = item};
+        mechanism_begin(s->machine[i].mechanism, item->value, s->machine[i].state);
     }
     s->order = g_new0(uint32_t, s->hookup->disturbances);
     for (uint32_t i = 0; i < s->hookup->disturbances; i++) {
@@ -423,10 +423,10 @@ void rp_sim_disturb(rp_sim *s, uint32_t disturbance)
     disturb(s, &now);
 }
 
-double rp_sim_truth(const rp_sim *s, uint32_t mechanism, uint32_t output)
+double rp_sim_truth(const rp_sim *s, uint32_t which, uint32_t output)
 {
-    const machine *m = &s->machine[mechanism];
-    return plant_output(m->plant, m->item->value, (double)s->now_us / 1e6, m->state, &m->grip, output);
+    const machine *m = &s->machine[which];
+    return mechanism_output(m->mechanism, m->item->value, (double)s->now_us / 1e6, m->state, &m->grip, output);
 }
 
 static machine *seen_by(const rp_sim *s, uint32_t sensor)
@@ -439,13 +439,13 @@ static machine *seen_by(const rp_sim *s, uint32_t sensor)
 const char *rp_sim_hand_unit(const rp_sim *s, uint32_t sensor)
 {
     const machine *m = seen_by(s, sensor);
-    return m && m->plant->hand.speed > 0.0 ? m->plant->kind.output[m->plant->hand.moves].unit : NULL;
+    return m && m->mechanism->hand.speed > 0.0 ? m->mechanism->kind.output[m->mechanism->hand.moves].unit : NULL;
 }
 
 const char *rp_sim_hand_why(const rp_sim *s, uint32_t sensor)
 {
     const machine *m = seen_by(s, sensor);
-    return m ? m->plant->hand.why : "it sees no mechanism of the simulated port";
+    return m ? m->mechanism->hand.why : "it sees no mechanism of the simulated port";
 }
 
 double rp_sim_place(rp_sim *s, uint32_t sensor, double to)
@@ -459,6 +459,6 @@ void rp_sim_let_go(rp_sim *s, uint32_t sensor)
 {
     machine *m = seen_by(s, sensor);
     if (m && m->grip.holds) {
-        plant_let_go(m->plant, m->item->value, &m->grip, m->state);
+        mechanism_let_go(m->mechanism, m->item->value, &m->grip, m->state);
     }
 }

@@ -5,7 +5,7 @@
  *
  * place in mm from the lower stop, speed in mm/s. At a stop it stands; `strain` is how long it has been driven against
  * one. A motor that is jammed does not turn. */
-#include "plant.h"
+#include "mechanism.h"
 
 #include <math.h>
 
@@ -75,8 +75,8 @@ static void disturb(const double *setting, double *state, uint32_t which, double
     bound(setting, state);
 }
 
-extern const plant plant_carriage;
-const plant plant_carriage = {
+extern const mechanism mechanism_carriage;
+const mechanism mechanism_carriage = {
     .kind = {.word = "carriage",
              .help = "a carriage that a motor drives between two stops",
              .setting = {[FASTEST] = {"fastest", "mm/s", 40, 1e-3, 1e5, false, "its speed at 100 %"},
@@ -91,12 +91,12 @@ const plant plant_carriage = {
                         [OUT_STRAIN] = {"strain", "s", "how long it has been driven against a stop"}},
              .disturbance = {{"jams", NULL, "the motor sticks, until it is freed"},
                              {"frees", NULL, "the motor turns again"},
-                             PLANT_PLACED("mm")}},
+                             MECHANISM_PLACED("mm")}},
     .states = STATES,
     .begin = begin,
     .rate = rate,
     .bound = bound,
     .output = output,
     .disturb = disturb,
-    .hand = {.moves = OUT_PLACE, .speed = 50.0, .left = plant_left, .output = held},
+    .hand = {.moves = OUT_PLACE, .speed = 50.0, .left = mechanism_left, .output = held},
 };

@@ -4,7 +4,7 @@
  * comes `every` so long after the last one has gone, goes to the line before the bridge, waits there for the light, and
  * goes through the gap without looking back. `harm` is how long something was wrong: the span not up, or moving, with a
  * boat in the gap, or off its rest with the barrier not shut. */
-#include "plant.h"
+#include "mechanism.h"
 
 #include <math.h>
 
@@ -115,8 +115,8 @@ static void disturb(const double *setting, double *state, uint32_t which, double
     bound(setting, state);
 }
 
-extern const plant plant_crossing;
-const plant plant_crossing = {
+extern const mechanism mechanism_crossing;
+const mechanism mechanism_crossing = {
     .kind = {.word = "crossing",
              .help = "a drawbridge with a barrier, and boats that come to it",
              .setting = {[FASTEST] = {"fastest", "mm/s", 40, 1e-3, 1e5, false, "speed of its motors at 100 %"},

@@ -1,7 +1,7 @@
 /* A wind vane: at rest for a while, then it swings to and fro.
  *
  *   rate = turn sin(2 pi (t - still) / every) after `still`, else 0;   d heading / dt = rate */
-#include "plant.h"
+#include "mechanism.h"
 
 #include <math.h>
 
@@ -11,7 +11,7 @@ enum { RATE, HEADING };
 static double turning(const double *setting, double time)
 {
     const double since = time - setting[STILL];
-    return since > 0.0 ? setting[TURN] * sin(2.0 * PLANT_PI * since / setting[EVERY]) : 0.0;
+    return since > 0.0 ? setting[TURN] * sin(2.0 * MECHANISM_PI * since / setting[EVERY]) : 0.0;
 }
 
 static void begin(const double *setting, double *state)
@@ -37,8 +37,8 @@ static double held(const double *setting, double value, double rate_of, uint32_t
     return which == RATE ? rate_of : value;
 }
 
-extern const plant plant_vane;
-const plant plant_vane = {
+extern const mechanism mechanism_vane;
+const mechanism mechanism_vane = {
     .kind = {.word = "vane",
              .help = "a wind vane that swings to and fro",
              .setting = {[TURN] = {"turn", "deg/s", 40, 0, 1e4, false, "its fastest turning"},
@@ -46,10 +46,10 @@ const plant plant_vane = {
                          [STILL] = {"still", "s", 0, 0, 1e6, false, "how long it rests first"},
                          [START] = {"start", "deg", 0, -1e6, 1e6, false, "heading at the beginning"}},
              .output = {{"rate", "deg/s", "how fast it turns"}, {"heading", "deg", "where it points, without end"}},
-             .disturbance = {{"turns", "deg", "it is turned by so much at once"}, PLANT_PLACED("deg")}},
+             .disturbance = {{"turns", "deg", "it is turned by so much at once"}, MECHANISM_PLACED("deg")}},
     .states = 1,
     .begin = begin,
     .rate = rate,
     .output = output,
-    .hand = {.moves = HEADING, .speed = 60.0, .left = plant_left, .output = held},
+    .hand = {.moves = HEADING, .speed = 60.0, .left = mechanism_left, .output = held},
 };

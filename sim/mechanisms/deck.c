@@ -2,7 +2,7 @@
  * forward, y to the left and z up: (0, sin roll, cos roll); it reads its turning rate too.
  *
  *   roll = start + swing sin(2 pi (t - still) / every) after `still` */
-#include "plant.h"
+#include "mechanism.h"
 
 #include <math.h>
 
@@ -16,12 +16,13 @@ static void begin(const double *setting, double *state)
 
 static double phase(const double *setting, double time)
 {
-    return 2.0 * PLANT_PI * fmax(time - setting[STILL], 0.0) / setting[EVERY];
+    return 2.0 * MECHANISM_PI * fmax(time - setting[STILL], 0.0) / setting[EVERY];
 }
 
 static double turning(const double *setting, double time)
 {
-    return time >= setting[STILL] ? setting[SWING] * 2.0 * PLANT_PI / setting[EVERY] * cos(phase(setting, time)) : 0.0;
+    return time >= setting[STILL] ? setting[SWING] * 2.0 * MECHANISM_PI / setting[EVERY] * cos(phase(setting, time))
+                                  : 0.0;
 }
 
 static void rate(const double *setting, const double *input, double time, const double *state, double *rate_of)
@@ -34,7 +35,7 @@ static void rate(const double *setting, const double *input, double time, const 
 static double held(const double *setting, double value, double rate_of, uint32_t which)
 {
     (void)setting;
-    const double roll = value * PLANT_PI / 180.0;
+    const double roll = value * MECHANISM_PI / 180.0;
     switch (which) {
     case ROLL:
         return value;
@@ -54,8 +55,8 @@ static double output(const double *setting, double time, const double *state, ui
     return held(setting, state[0], turning(setting, time), which);
 }
 
-extern const plant plant_deck;
-const plant plant_deck = {
+extern const mechanism mechanism_deck;
+const mechanism mechanism_deck = {
     .kind = {.word = "deck",
              .help = "a deck that rolls in the waves",
              .setting = {[SWING] = {"swing", "deg", 10, 0, 180, false, "how far it rolls"},
@@ -67,10 +68,10 @@ const plant plant_deck = {
                         [X] = {"x", "g", "what is felt forward"},
                         [Y] = {"y", "g", "what is felt to the left"},
                         [Z] = {"z", "g", "what is felt upwards"}},
-             .disturbance = {{"leans", "deg", "it leans over by so much for good"}, PLANT_PLACED("deg")}},
+             .disturbance = {{"leans", "deg", "it leans over by so much for good"}, MECHANISM_PLACED("deg")}},
     .states = 1,
     .begin = begin,
     .rate = rate,
     .output = output,
-    .hand = {.moves = ROLL, .speed = 30.0, .left = plant_left, .output = held},
+    .hand = {.moves = ROLL, .speed = 30.0, .left = mechanism_left, .output = held},
 };

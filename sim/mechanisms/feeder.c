@@ -4,7 +4,7 @@
  *   d eaten / dt = appetite while there is something in the bowl
  *
  * An auger that is clogged gives nothing, and neither does an empty hopper. */
-#include "plant.h"
+#include "mechanism.h"
 
 #include <math.h>
 
@@ -55,8 +55,8 @@ static void disturb(const double *setting, double *state, uint32_t which, double
     }
 }
 
-extern const plant plant_feeder;
-const plant plant_feeder = {
+extern const mechanism mechanism_feeder;
+const mechanism mechanism_feeder = {
     .kind = {.word = "feeder",
              .help = "an auger that turns portions of grain out of a hopper",
              .setting = {[HOLDS] = {"holds", "", 20, 0, 1e5, false, "portions in the hopper at the beginning"},

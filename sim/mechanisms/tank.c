@@ -4,7 +4,7 @@
  *   d depth / dt = (inflow pump - leak sqrt(depth / height)) / area      (Torricelli, 1643)
  *
  * depth in cm, pump 0..1, volumes in ml. */
-#include "plant.h"
+#include "mechanism.h"
 
 #include <math.h>
 
@@ -35,7 +35,7 @@ static void bound(const double *setting, double *state)
 static double output(const double *setting, double time, const double *state, uint32_t which)
 {
     (void)which;
-    const double wave = setting[WAVES] * sin(2.0 * PLANT_PI * time / setting[WAVES_EVERY]);
+    const double wave = setting[WAVES] * sin(2.0 * MECHANISM_PI * time / setting[WAVES_EVERY]);
     return fmin(fmax(state[DEPTH] + wave, 0.0), setting[HEIGHT]);
 }
 
@@ -52,8 +52,8 @@ static void disturb(const double *setting, double *state, uint32_t which, double
     bound(setting, state);
 }
 
-extern const plant plant_tank;
-const plant plant_tank = {
+extern const mechanism mechanism_tank;
+const mechanism mechanism_tank = {
     .kind = {.word = "tank",
              .help = "a basin that a pump fills and a leak empties",
              .setting = {[INFLOW] = {"inflow", "ml/s", 40, 0, 1e5, false, "what the pump delivers at 100 %"},
@@ -69,12 +69,12 @@ const plant plant_tank = {
              .output = {{"depth", "cm", "depth of the water where the sensor stands", 0, 1}},
              .disturbance = {{"spills", "ml", "so much is taken out at once"},
                              {"gains", "ml", "so much is poured in at once"},
-                             PLANT_PLACED("cm")}},
+                             MECHANISM_PLACED("cm")}},
     .states = STATES,
     .begin = begin,
     .rate = rate,
     .bound = bound,
     .output = output,
     .disturb = disturb,
-    .hand = {.moves = 0, .speed = 6.0, .left = plant_left, .output = held},
+    .hand = {.moves = 0, .speed = 6.0, .left = mechanism_left, .output = held},
 };

@@ -8,7 +8,7 @@
  * it takes up energy; the other way round it gives it away (Lavrovskii and Formalskii, 1993). `rest` friction makes it
  * stand still in the end. The angle is counted on beyond a turn; what is seen of it is folded into -180..180 degrees.
  */
-#include "plant.h"
+#include "mechanism.h"
 
 #include <math.h>
 
@@ -18,7 +18,7 @@ enum { OUT_ANGLE, OUT_RATE, OUT_FOLDED, OUT_ENERGY, OUT_BELL };
 enum { PUSHED, PLACED };
 
 #define GRAVITY 9.81
-#define DEGREES (180.0 / PLANT_PI)
+#define DEGREES (180.0 / MECHANISM_PI)
 
 static void begin(const double *setting, double *state)
 {
@@ -75,8 +75,8 @@ static void disturb(const double *setting, double *state, uint32_t which, double
     state[RATE] += amount / DEGREES;
 }
 
-extern const plant plant_buoy;
-const plant plant_buoy = {
+extern const mechanism mechanism_buoy;
+const mechanism mechanism_buoy = {
     .kind = {.word = "buoy",
              .help = "a bell buoy: a pendulum whose weight can be drawn up its arm",
              .setting = {[LENGTH] = {"length", "mm", 250, 1, 1e5, false, "from the pivot to the weight at rest"},
@@ -92,7 +92,7 @@ const plant plant_buoy = {
                         [OUT_ENERGY] = {"energy", "", "of 1 kg, in mJ", 0},
                         [OUT_BELL] = {"bell", "", "1 while it is far enough over to ring", 0}},
              .disturbance = {[PUSHED] = {"pushed", "deg/s", "it is pushed: its rate changes by so much", 0},
-                             [PLACED] = PLANT_PLACED("deg")}},
+                             [PLACED] = MECHANISM_PLACED("deg")}},
     .states = STATES,
     .begin = begin,
     .rate = rate,

@@ -2,7 +2,7 @@
  *
  *   distance = mean + range sin(2 pi t / every);   bearing = across sin(2 pi t / (1.7 every))
  *   flight = 2 distance / (331.3 m/s sqrt(1 + air / 273.15)) within the cone, else 0 */
-#include "plant.h"
+#include "mechanism.h"
 
 #include <math.h>
 
@@ -16,7 +16,7 @@ static double flight_over(const double *setting, double distance)
 
 static double output(const double *setting, double time, const double *state, uint32_t which)
 {
-    const double turn = 2.0 * PLANT_PI * time / setting[EVERY];
+    const double turn = 2.0 * MECHANISM_PI * time / setting[EVERY];
     const double distance = fmax(setting[MEAN] + setting[RANGE] * sin(turn) + state[0], 0.0);
     const double bearing = setting[ACROSS] * sin(turn / 1.7);
     if (which == DISTANCE) {
@@ -34,8 +34,8 @@ static double held(const double *setting, double value, double rate, uint32_t wh
     return which == DISTANCE ? value : which == BEARING ? 0.0 : flight_over(setting, value);
 }
 
-extern const plant plant_boat;
-const plant plant_boat = {
+extern const mechanism mechanism_boat;
+const mechanism mechanism_boat = {
     .kind = {.word = "boat",
              .help = "a boat in the beam of a sounder",
              .setting = {[MEAN] = {"mean", "cm", 120, 1, 1e6, false, "its mean distance"},
@@ -47,7 +47,7 @@ const plant plant_boat = {
              .output = {[DISTANCE] = {"distance", "cm", "how far it is"},
                         [BEARING] = {"bearing", "deg", "how far from the middle of the beam"},
                         [FLIGHT] = {"flight", "us", "time of an echo; 0 for none"}},
-             .disturbance = {{"drifts", "cm", "it is so much farther off from then on"}, PLANT_PLACED("cm")}},
+             .disturbance = {{"drifts", "cm", "it is so much farther off from then on"}, MECHANISM_PLACED("cm")}},
     .states = 1,
     .output = output,
     .hand = {.moves = DISTANCE, .speed = 80.0, .output = held},

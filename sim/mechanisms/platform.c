@@ -7,7 +7,7 @@
  *   angle         = base + tilt
  *
  * The horn is the servo's; the tilt follows it with play in between (a dead zone with a stiff grip). */
-#include "plant.h"
+#include "mechanism.h"
 
 #include <math.h>
 
@@ -19,8 +19,8 @@ enum { OUT_ANGLE, OUT_RATE, OUT_X, OUT_Y, OUT_Z, OUT_TILT, OUT_BASE };
 
 static double wave(double reach, double every, double time, double *rate)
 {
-    const double phase = 2.0 * PLANT_PI * time / every;
-    *rate += reach * 2.0 * PLANT_PI / every * cos(phase);
+    const double phase = 2.0 * MECHANISM_PI * time / every;
+    *rate += reach * 2.0 * MECHANISM_PI / every * cos(phase);
     return reach * sin(phase);
 }
 
@@ -63,9 +63,9 @@ static double output(const double *setting, double time, const double *state, ui
     case OUT_X:
         return 0.0;
     case OUT_Y:
-        return sin(angle * PLANT_PI / 180.0);
+        return sin(angle * MECHANISM_PI / 180.0);
     case OUT_Z:
-        return cos(angle * PLANT_PI / 180.0);
+        return cos(angle * MECHANISM_PI / 180.0);
     case OUT_TILT:
         return state[TILT];
     default:
@@ -87,8 +87,8 @@ static void disturb(const double *setting, double *state, uint32_t which, double
     state[SHOVE] += amount;
 }
 
-extern const plant plant_platform;
-const plant plant_platform = {
+extern const mechanism mechanism_platform;
+const mechanism mechanism_platform = {
     .kind = {.word = "platform",
              .help = "a platform on something that rolls or turns, turned back by a servo",
              .setting = {[SWING] = {"swing", "deg", 6, 0, 180, false, "how far the base rolls"},
@@ -108,7 +108,7 @@ const plant plant_platform = {
                         [OUT_Z] = {"z", "g", "what is felt upwards", 0},
                         [OUT_TILT] = {"tilt", "deg", "of the platform against its base", 0, 1},
                         [OUT_BASE] = {"base", "deg", "angle of the base", 0}},
-             .disturbance = {{"shoved", "deg", "it is out of place by so much, for good", 0}, PLANT_PLACED("deg")}},
+             .disturbance = {{"shoved", "deg", "it is out of place by so much, for good", 0}, MECHANISM_PLACED("deg")}},
     .states = STATES,
     .rate = rate,
     .output = output,

@@ -8,7 +8,7 @@
  * The pipe is PIPE cells of water that are mixed each, one behind the other, which together take `dead`: what comes out
  * is late by that, and a little smeared (the tanks in series of chemical engineering). An open fire door lets heat out
  * until it is shut. */
-#include "plant.h"
+#include "mechanism.h"
 
 #include <math.h>
 
@@ -83,8 +83,8 @@ static void disturb(const double *setting, double *state, uint32_t which, double
     state[OPEN] = which == OPENS ? 1.0 : 0.0;
 }
 
-extern const plant plant_boiler;
-const plant plant_boiler = {
+extern const mechanism mechanism_boiler;
+const mechanism mechanism_boiler = {
     .kind = {.word = "boiler",
              .help = "a steam boiler with a slow burner, a pipe to its thermometer, and a fire door",
              .setting = {[POWER] = {"power", "", 400, 1, 1e6, false, "of the burner at 100 %, in W"},
@@ -102,7 +102,7 @@ const plant plant_boiler = {
                         [OUT_DOOR] = {"door", "", "1 while the fire door is open", 0}},
              .disturbance = {[OPENS] = {"opens", NULL, "the fire door is opened", 0},
                              [SHUTS] = {"shuts", NULL, "the fire door is shut", 0},
-                             [PLACED] = PLANT_PLACED("degC")}},
+                             [PLACED] = MECHANISM_PLACED("degC")}},
     .states = STATES,
     .step = 0.05,
     .begin = begin,

@@ -2,8 +2,8 @@
  *
  * Its clock is what sleep_until() was asked for, always; pacing only delays the wall clock. Same rig, same
  * seed, same calls: same readings. */
-#ifndef PORT_SIM_SIM_H
-#define PORT_SIM_SIM_H
+#ifndef SIM_SIM_H
+#define SIM_SIM_H
 
 #include "rigpulse/lang.h"
 #include "rigpulse/port.h"

@@ -1,6 +1,6 @@
 /* Absolute deadlines on the wall clock, and how late they were met. */
-#ifndef PORT_SIM_CLOCK_H
-#define PORT_SIM_CLOCK_H
+#ifndef SIM_CLOCK_H
+#define SIM_CLOCK_H
 
 #include "sim.h"
 

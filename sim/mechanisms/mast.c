@@ -8,7 +8,7 @@
  *
  * `pull` is m g l over the mast's moment of inertia, in 1/s2. It balances at `balance`, which is not where the level
  * says that it stands upright. Fallen, it lies on its stop. */
-#include "plant.h"
+#include "mechanism.h"
 
 #include <math.h>
 
@@ -17,8 +17,8 @@ enum { LEAN, RATE, SPIN, STATES };
 enum { OUT_LEAN, OUT_RATE, OUT_SPIN, OUT_FALLEN, OUT_ENERGY };
 enum { PUSHED, PLACED };
 
-#define DEGREES (180.0 / PLANT_PI)
-#define RPM     (30.0 / PLANT_PI)
+#define DEGREES (180.0 / MECHANISM_PI)
+#define RPM     (30.0 / MECHANISM_PI)
 
 static void begin(const double *setting, double *state)
 {
@@ -89,8 +89,8 @@ static void disturb(const double *setting, double *state, uint32_t which, double
     state[RATE] += amount;
 }
 
-extern const plant plant_mast;
-const plant plant_mast = {
+extern const mechanism mechanism_mast;
+const mechanism mechanism_mast = {
     .kind = {.word = "mast",
              .help = "a mast that falls over by itself, with a wheel at its top",
              .setting = {[PULL] = {"pull", "", 30, 0.1, 1e4, false, "how fast it falls, in 1/s2"},
@@ -109,7 +109,7 @@ const plant plant_mast = {
                         [OUT_FALLEN] = {"fallen", "", "1 while it lies on its stop", 0},
                         [OUT_ENERGY] = {"energy", "", "over its moment of inertia, in 1/s2", 0}},
              .disturbance = {[PUSHED] = {"pushed", "deg/s", "it is pushed: its rate changes by so much", 0},
-                             [PLACED] = PLANT_PLACED("deg")},
+                             [PLACED] = MECHANISM_PLACED("deg")},
              .falls = true},
     .states = STATES,
     .begin = begin,
@@ -117,5 +117,5 @@ const plant plant_mast = {
     .bound = bound,
     .output = output,
     .disturb = disturb,
-    .hand = {.moves = OUT_LEAN, .speed = 30.0, .left = plant_left, .output = held},
+    .hand = {.moves = OUT_LEAN, .speed = 30.0, .left = mechanism_left, .output = held},
 };
