@@ -58,16 +58,17 @@ static void put_run(FILE *header, FILE *expected, const rp_rig *rig, uint32_t ti
     if (rp_engine_open(&engine, image, rig->image_size, memory, image->memory) != RP_OK) {
         exit(1);
     }
-    fprintf(
-        header,
-        "enum { CASE_TICKS = %u, CASE_SENSORS = %u };\nstatic const int32_t case_raw[CASE_TICKS * CASE_SENSORS] = {",
-        ticks, sensors);
+    fprintf(header,
+            "enum { CASE_TICKS = %u, CASE_SENSORS = %u };\n/* whether it is the same again, and what it says */\n"
+            "static const struct {\n    uint8_t same;\n    int32_t raw;\n} case_sample[CASE_TICKS * CASE_SENSORS] = {",
+            ticks, sensors);
     for (uint32_t n = 0; n < ticks; n++) {
         port->sleep_until(port->self, (uint64_t)n * image->tick_us);
         edge_tick = n;
         rp_engine_tick(&engine, port);
         for (uint32_t i = 0; i < sensors; i++) {
-            fprintf(header, "%s%d,", (n * sensors + i) % 20 ? "" : "\n", engine.raw[i]);
+            fprintf(header, "%s{%d, %d},", (n * sensors + i) % 12 ? "" : "\n", !rp_engine_is_new(&engine, (uint16_t)i),
+                    engine.raw[i]);
         }
         trace_tick(&engine, n, put_line, expected);
     }

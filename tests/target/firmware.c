@@ -50,7 +50,8 @@ __attribute__((noinline)) static uint32_t run_case(void)
         }
         const uint64_t now = (uint64_t)n * engine.image->tick_us;
         for (uint16_t i = 0; i < CASE_SENSORS; i++) {
-            const rp_sample sample = {.time_us = now, .raw = case_raw[n * CASE_SENSORS + i]};
+            const uint32_t at = n * CASE_SENSORS + i;
+            const rp_sample sample = {.time_us = now, .raw = case_sample[at].raw, .same = case_sample[at].same};
             rp_engine_sense(&engine, i, &sample);
         }
         rp_engine_step(&engine, now);
