@@ -111,7 +111,8 @@ static bool is_watched(const rp_sim *s, const pickup *p, const machine *m)
 /* In short steps, so that two changes within a tick are seen. */
 static void move_watched(rp_sim *s, machine *m, const double *input, double from, double to)
 {
-    const double steps = ceil((to - from) / MECHANISM_STEP - 1e-9);
+    const double brief = m->mechanism->brief > 0.0 ? m->mechanism->brief : MECHANISM_BRIEF;
+    const double steps = ceil((to - from) / brief - 1e-9);
     for (double i = 0.0; i < steps; i += 1.0) {
         const double begin = from + (to - from) * i / steps, end = from + (to - from) * (i + 1.0) / steps;
         const machine before = *m;

@@ -511,7 +511,7 @@ static void test_trials(void **unused)
     person_types(&p, "0\n");
     person_waits(&p, "for how long? ");
     person_types(&p, "3 s\n");
-    person_waits(&p, "given +3.438");
+    person_waits(&p, "given +3.437");
     person_types(&p, "3.44\n");
     person_waits(&p, "for how long? ");
     person_types(&p, "done\n");

@@ -41,6 +41,11 @@ static void rate(const double *setting, const double *input, double time, const 
     }
 }
 
+static double step(const double *setting)
+{
+    return fmin(setting[LAG], setting[DEAD] / PIPE) / 7.5;
+}
+
 static double output(const double *setting, double time, const double *state, uint32_t which)
 {
     (void)setting;
@@ -104,9 +109,9 @@ const mechanism mechanism_boiler = {
                              [SHUTS] = {"shuts", NULL, "the fire door is shut", 0},
                              [PLACED] = MECHANISM_PLACED("degC")}},
     .states = STATES,
-    .step = 0.05,
     .begin = begin,
     .rate = rate,
+    .step = step,
     .output = output,
     .disturb = disturb,
     .hand = {.moves = OUT_WARMTH, .speed = 20.0, .left = left, .output = held},

@@ -38,6 +38,12 @@ static void rate(const double *setting, const double *input, double time, const 
                     2.0 * state[RATE] / setting[FADES];
 }
 
+static double step(const double *setting)
+{
+    const double swing = sqrt(setting[LENGTH] / (1000.0 * GRAVITY));
+    return fmin(setting[MOVES] / 6.0, swing / 32.0);
+}
+
 /* For 1 kg, from the lowest point of the longest arm, in mJ. */
 static double energy(const double *setting, const double *state)
 {
@@ -96,6 +102,7 @@ const mechanism mechanism_buoy = {
     .states = STATES,
     .begin = begin,
     .rate = rate,
+    .step = step,
     .output = output,
     .disturb = disturb,
     .hand = {.moves = OUT_ANGLE, .speed = 60.0, .output = held},

@@ -30,6 +30,11 @@ static void rate(const double *setting, const double *input, double time, const 
     rate_of[JAMMED] = 0.0;
 }
 
+static double step(const double *setting)
+{
+    return setting[COAST] / 24.0;
+}
+
 static void bound(const double *setting, double *state)
 {
     if (state[PLACE] <= 0.0 || state[PLACE] >= setting[TRAVEL]) {
@@ -95,6 +100,8 @@ const mechanism mechanism_carriage = {
     .states = STATES,
     .begin = begin,
     .rate = rate,
+    .step = step,
+    .brief = 0.02,
     .bound = bound,
     .output = output,
     .disturb = disturb,

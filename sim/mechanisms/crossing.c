@@ -60,6 +60,11 @@ static void rate(const double *setting, const double *input, double time, const 
     rate_of[HARM] = wrong(setting, state);
 }
 
+static double step(const double *setting)
+{
+    return setting[COAST] / 24.0;
+}
+
 static void stop_at_ends(double *place, double *speed, double travel)
 {
     if (*place <= 0.0 || *place >= travel) {
@@ -143,6 +148,8 @@ const mechanism mechanism_crossing = {
     .states = STATES,
     .begin = begin,
     .rate = rate,
+    .step = step,
+    .brief = 0.02,
     .bound = bound,
     .output = output,
     .disturb = disturb,

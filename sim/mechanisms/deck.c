@@ -25,11 +25,10 @@ static double turning(const double *setting, double time)
                                   : 0.0;
 }
 
-static void rate(const double *setting, const double *input, double time, const double *state, double *rate_of)
+static void advance(const double *setting, const double *input, double from, double to, double *state)
 {
     (void)input;
-    (void)state;
-    rate_of[0] = turning(setting, time);
+    state[0] += setting[SWING] * (sin(phase(setting, to)) - sin(phase(setting, from)));
 }
 
 static double held(const double *setting, double value, double rate_of, uint32_t which)
@@ -71,7 +70,7 @@ const mechanism mechanism_deck = {
              .disturbance = {{"leans", "deg", "it leans over by so much for good"}, MECHANISM_PLACED("deg")}},
     .states = 1,
     .begin = begin,
-    .rate = rate,
+    .advance = advance,
     .output = output,
     .hand = {.moves = ROLL, .speed = 30.0, .left = mechanism_left, .output = held},
 };

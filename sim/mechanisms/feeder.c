@@ -18,24 +18,26 @@ static void begin(const double *setting, double *state)
     state[LEFT] = setting[HOLDS];
 }
 
-/* The auger's play is in the time that it turns at full power. */
-static void rate(const double *setting, const double *input, double time, const double *state, double *rate_of)
+/* The auger's play is in the time that it turns at full power; let go, it has it again at once. */
+static void turn(const double *setting, double drive, double seconds, double *state)
 {
-    (void)time;
-    const double drive = fmax(input[0], 0.0) / 100.0;
-    const bool gives = drive > 0.0 && state[TURNED] >= setting[PLAY] && state[LEFT] > 0.0 && state[CLOGGED] <= 0.0;
-    rate_of[GIVEN] = gives ? drive / setting[EACH] : 0.0;
-    rate_of[LEFT] = -rate_of[GIVEN];
-    rate_of[EATEN] = state[GIVEN] > state[EATEN] ? setting[APPETITE] / 60.0 : 0.0;
-    rate_of[TURNED] = drive > 0.0 ? drive : -1e3;
-    rate_of[CLOGGED] = 0.0;
+    const double slack = fmax(setting[PLAY] - state[TURNED], 0.0), turned = drive * seconds;
+    const bool gives = state[CLOGGED] <= 0.0;
+    const double given = gives ? fmin(fmax(turned - slack, 0.0) / setting[EACH], state[LEFT]) : 0.0;
+    state[TURNED] = fmin(state[TURNED] + turned, setting[PLAY]);
+    state[GIVEN] += given;
+    state[LEFT] -= given;
 }
 
-static void bound(const double *setting, double *state)
+static void advance(const double *setting, const double *input, double from, double to, double *state)
 {
-    state[LEFT] = fmax(state[LEFT], 0.0);
-    state[EATEN] = fmin(state[EATEN], state[GIVEN]);
-    state[TURNED] = fmin(fmax(state[TURNED], 0.0), setting[PLAY]);
+    const double drive = fmax(input[0], 0.0) / 100.0;
+    if (drive > 0.0) {
+        turn(setting, drive, to - from, state);
+    } else {
+        state[TURNED] = 0.0;
+    }
+    state[EATEN] = fmin(state[EATEN] + setting[APPETITE] / 60.0 * (to - from), state[GIVEN]);
 }
 
 static double output(const double *setting, double time, const double *state, uint32_t which)
@@ -72,8 +74,7 @@ const mechanism mechanism_feeder = {
                              [FREES] = {"frees", NULL, "it gives again", 0}}},
     .states = STATES,
     .begin = begin,
-    .rate = rate,
-    .bound = bound,
+    .advance = advance,
     .output = output,
     .disturb = disturb,
     .hand = {.why = "the auger and the gulls move its grain by themselves"},

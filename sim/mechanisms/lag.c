@@ -1,6 +1,8 @@
 /* A stand-in for whatever follows its actuator with a delay: d value / dt = (gain input + start - value) / time. */
 #include "mechanism.h"
 
+#include <math.h>
+
 enum { GAIN, TIME, START };
 
 static void begin(const double *setting, double *state)
@@ -8,10 +10,10 @@ static void begin(const double *setting, double *state)
     state[0] = setting[START];
 }
 
-static void rate(const double *setting, const double *input, double time, const double *state, double *rate_of)
+static void advance(const double *setting, const double *input, double from, double to, double *state)
 {
-    (void)time;
-    rate_of[0] = (setting[GAIN] * input[0] + setting[START] - state[0]) / setting[TIME];
+    const double goal = setting[GAIN] * input[0] + setting[START];
+    state[0] = goal + (state[0] - goal) * exp(-(to - from) / setting[TIME]);
 }
 
 static double output(const double *setting, double time, const double *state, uint32_t which)
@@ -42,7 +44,7 @@ const mechanism mechanism_lag = {
              .disturbance = {{"jumps", "", "the value changes by so much at once"}, MECHANISM_PLACED("")}},
     .states = 1,
     .begin = begin,
-    .rate = rate,
+    .advance = advance,
     .output = output,
     .hand = {.moves = 0, .speed = 20.0, .left = mechanism_left, .output = held},
 };

@@ -62,13 +62,11 @@ static double passed(const double *setting, double time, double gate)
     return boats;
 }
 
-static void rate(const double *setting, const double *input, double time, const double *state, double *rate_of)
+static void advance(const double *setting, const double *input, double from, double to, double *state)
 {
     (void)setting;
     (void)input;
-    (void)time;
-    rate_of[KNOCKED] = 0.0;
-    rate_of[LEAF] = state[LEAF] > 0.0 ? -1.0 : 0.0;
+    state[LEAF] = fmax(state[LEAF] - (to - from), 0.0);
 }
 
 static double output(const double *setting, double time, const double *state, uint32_t which)
@@ -108,7 +106,7 @@ const mechanism mechanism_lane = {
              .disturbance = {[KNOCKS] = {"knocked", "mm", "the far gate stands so much farther off from then on", 0},
                              [LEAVES] = {"leaf", "s", "a leaf blocks the near gate for so long", 0}}},
     .states = STATES,
-    .rate = rate,
+    .advance = advance,
     .output = output,
     .disturb = disturb,
     .hand = {.why = "boats pass through it by themselves"},

@@ -44,6 +44,11 @@ static void rate(const double *setting, const double *input, double time, const 
     rate_of[SPIN] = RPM * torque / setting[WHEEL];
 }
 
+static double step(const double *setting)
+{
+    return 1.0 / sqrt(setting[PULL]) / 32.0;
+}
+
 static void bound(const double *setting, double *state)
 {
     if (fabs(state[LEAN]) >= setting[STOP]) {
@@ -114,6 +119,7 @@ const mechanism mechanism_mast = {
     .states = STATES,
     .begin = begin,
     .rate = rate,
+    .step = step,
     .bound = bound,
     .output = output,
     .disturb = disturb,

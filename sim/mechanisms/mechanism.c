@@ -114,10 +114,13 @@ double mechanism_output(const mechanism *p, const double *setting, double time, 
 void mechanism_run(const mechanism *p, const double *setting, const double *input, double from, double to,
                    double *state)
 {
+    if (p->advance) {
+        p->advance(setting, input, from, to, state);
+    }
     if (!p->rate) {
         return;
     }
-    const double step_of = p->step > 0.0 ? p->step : MECHANISM_STEP, steps = ceil((to - from) / step_of - 1e-9);
+    const double steps = ceil((to - from) / p->step(setting) - 1e-9);
     for (double i = 0.0; i < steps; i += 1.0) {
         step(p, setting, input, from + (to - from) * i / steps, (to - from) / steps, state);
     }

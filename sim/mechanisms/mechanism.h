@@ -37,13 +37,21 @@ typedef struct mechanism_grip {
 typedef struct mechanism {
     rp_mechanism_kind kind;
     uint32_t states;
-    double step; /* seconds; 0: MECHANISM_STEP */
+
+    /* Seconds: no change that can be seen of its switches is shorter; 0: MECHANISM_BRIEF. */
+    double brief;
 
     /* The state at time 0; NULL: all 0. */
     void (*begin)(const double *setting, double *state);
 
-    /* d state / dt, in units a second; time in seconds. NULL: nothing moves by itself. */
+    /* The state at `to`, exactly, from that at `from`, in seconds, with the inputs held. NULL: by its rate. */
+    void (*advance)(const double *setting, const double *input, double from, double to, double *state);
+
+    /* d state / dt, in units a second; time in seconds. NULL, as `advance` is: nothing moves by itself. */
     void (*rate)(const double *setting, const double *input, double time, const double *state, double *rate);
+
+    /* The longest step, in seconds, in which its fastest part is followed to a millionth of what it does. */
+    double (*step)(const double *setting);
 
     /* Stops, brims and walls, after each step; NULL: none. */
     void (*bound)(const double *setting, double *state);
@@ -56,8 +64,9 @@ typedef struct mechanism {
     mechanism_hand hand;
 } mechanism;
 
-/* Fourth-order Runge-Kutta (Kutta, 1901) in equal steps of at most the kind's, inputs held. */
-#define MECHANISM_STEP 1e-3
+/* In closed form where there is one, else by fourth-order Runge-Kutta (Kutta, 1901) in equal steps of at most the kind's,
+ * inputs held. A step of h / T follows what decays with the time constant T to (h / T)^4 / 120 of it. */
+#define MECHANISM_BRIEF 1e-3
 void mechanism_run(const mechanism *p, const double *setting, const double *input, double from, double to,
                    double *state);
 

@@ -51,6 +51,11 @@ static void rate(const double *setting, const double *input, double time, const 
     rate_of[SHOVE] = 0.0;
 }
 
+static double step(const double *setting)
+{
+    return fmin(setting[LAG], GRIP) / 8.0;
+}
+
 static double output(const double *setting, double time, const double *state, uint32_t which)
 {
     double turning;
@@ -111,6 +116,7 @@ const mechanism mechanism_platform = {
              .disturbance = {{"shoved", "deg", "it is out of place by so much, for good", 0}, MECHANISM_PLACED("deg")}},
     .states = STATES,
     .rate = rate,
+    .step = step,
     .output = output,
     .disturb = disturb,
     .hand = {.moves = OUT_ANGLE, .speed = 30.0, .output = held},

@@ -11,11 +11,9 @@ enum { ARM, DRIFT, STATES };
 enum { OUT_ARM, OUT_FLIGHT, OUT_NEAR_AT };
 enum { DRIFTS };
 
-static void rate(const double *setting, const double *input, double time, const double *state, double *rate_of)
+static void advance(const double *setting, const double *input, double from, double to, double *state)
 {
-    (void)time;
-    rate_of[ARM] = (input[0] - state[ARM]) / setting[LAGS];
-    rate_of[DRIFT] = 0.0;
+    state[ARM] = input[0] + (state[ARM] - input[0]) * exp(-(to - from) / setting[LAGS]);
 }
 
 static bool in_beam(const double *setting, double arm, double at, double wide)
@@ -69,7 +67,7 @@ const mechanism mechanism_roadstead = {
              .disturbance = {[DRIFTS] = {"drifts", "deg", "the nearer boat is so much farther round", 0},
                              MECHANISM_PLACED("deg")}},
     .states = STATES,
-    .rate = rate,
+    .advance = advance,
     .output = output,
     .disturb = disturb,
     .hand = {.moves = OUT_ARM, .speed = 60.0, .left = mechanism_left, .output = held},

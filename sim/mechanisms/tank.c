@@ -27,6 +27,11 @@ static void rate(const double *setting, const double *input, double time, const 
     rate_of[DEPTH] = (setting[INFLOW] * state[PUMP] - out) / setting[AREA];
 }
 
+static double step(const double *setting)
+{
+    return setting[RUNUP] / 16.0;
+}
+
 static void bound(const double *setting, double *state)
 {
     state[DEPTH] = fmin(fmax(state[DEPTH], 0.0), setting[HEIGHT]);
@@ -73,6 +78,7 @@ const mechanism mechanism_tank = {
     .states = STATES,
     .begin = begin,
     .rate = rate,
+    .step = step,
     .bound = bound,
     .output = output,
     .disturb = disturb,

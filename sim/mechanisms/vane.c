@@ -19,11 +19,17 @@ static void begin(const double *setting, double *state)
     state[0] = setting[START];
 }
 
-static void rate(const double *setting, const double *input, double time, const double *state, double *rate_of)
+/* The way from the beginning of the turning on. */
+static double turned(const double *setting, double time)
+{
+    const double phase = 2.0 * MECHANISM_PI * fmax(time - setting[STILL], 0.0) / setting[EVERY];
+    return setting[TURN] * setting[EVERY] / (2.0 * MECHANISM_PI) * (1.0 - cos(phase));
+}
+
+static void advance(const double *setting, const double *input, double from, double to, double *state)
 {
     (void)input;
-    (void)state;
-    rate_of[0] = turning(setting, time);
+    state[0] += turned(setting, to) - turned(setting, from);
 }
 
 static double output(const double *setting, double time, const double *state, uint32_t which)
@@ -49,7 +55,7 @@ const mechanism mechanism_vane = {
              .disturbance = {{"turns", "deg", "it is turned by so much at once"}, MECHANISM_PLACED("deg")}},
     .states = 1,
     .begin = begin,
-    .rate = rate,
+    .advance = advance,
     .output = output,
     .hand = {.moves = HEADING, .speed = 60.0, .left = mechanism_left, .output = held},
 };

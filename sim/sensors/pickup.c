@@ -312,6 +312,7 @@ static double spike(pickup *p, double passed)
 
 void pickup_disturb(pickup *p, uint32_t which, double amount, double time, double lasting)
 {
+    p->disturbed = true;
     p->fault[which].from = time;
     p->fault[which].until = lasting > 0.0 ? time + lasting : INFINITY;
     p->fault[which].amount = amount;
@@ -319,7 +320,7 @@ void pickup_disturb(pickup *p, uint32_t which, double amount, double time, doubl
 
 static bool has_fault(const pickup *p, uint32_t which, double time)
 {
-    return time >= p->fault[which].from && time < p->fault[which].until;
+    return p->disturbed && time >= p->fault[which].from && time < p->fault[which].until;
 }
 
 static double hum(const double *setting, double time)
@@ -349,7 +350,7 @@ static double noisy(pickup *p, double raw, double time, double passed)
     const double *setting = p->item->value;
     raw += setting[NOISE] > 0.0 ? gsl_ran_gaussian_ziggurat(p->chance, setting[NOISE]) : 0.0;
     raw += spike(p, passed) + hum(setting, time) + setting[BIAS] + astray(p, time);
-    raw += setting[WARMUP] * exp(-time / setting[WARMUP_OVER]);
+    raw += setting[WARMUP] != 0.0 ? setting[WARMUP] * exp(-time / setting[WARMUP_OVER]) : 0.0;
     if (setting[MISSES] > 0.0 && gsl_rng_uniform(p->chance) * 100.0 < setting[MISSES]) {
         raw = p->low;
     }
