@@ -112,20 +112,49 @@ static double need_quantity(cursor *p, const char *unit_text, const char *what)
     return negative ? -value : value;
 }
 
-static void need_setting(cursor *p, const rp_setting *table, uint32_t i, double *value)
+/* The unit that is written next; NULL: there is no number. */
+static const char *unit_ahead(cursor *p)
+{
+    token *const here = p->at;
+    cursor_take_mark(p, "-");
+    const char *ahead = cursor_now(p)->kind == TOKEN_NUMBER ? cursor_hookup_number(p)->type.unit.text : NULL;
+    p->at = here;
+    return ahead;
+}
+
+/* The unit of a quantity of a mechanism. One that is of none by itself takes the first that is written. */
+static const char *unit_of(cursor *p, const char *unit_text, rp_mechanism_item *of)
+{
+    const bool step = strcmp(unit_text, RP_UNIT_OWN_STEP) == 0;
+    if (!of || !(step || strcmp(unit_text, RP_UNIT_OWN) == 0)) {
+        return unit_text;
+    }
+    unit own;
+    const char *ahead = unit_ahead(p);
+    if (!*of->unit && ahead) {
+        const bool of_temperature = step && (strcmp(ahead, "K") == 0 || strcmp(ahead, "degR") == 0);
+        of->unit = of_temperature ? (*ahead == 'K' ? "degC" : "degF") : ahead;
+    }
+    unit_find_text(&p->tree->units, of->unit, &own);
+    return step ? unit_difference(own).text : of->unit;
+}
+
+/* `of`: the mechanism, or NULL for a sensor. */
+static void need_setting(cursor *p, const rp_setting *table, uint32_t i, rp_mechanism_item *of, double *value)
 {
     const token *word = cursor_next(p);
-    const char *what = arena_print(p->tree->arena, "'%s'", table[i].word);
-    const double given = need_quantity(p, table[i].unit, what);
+    const char *what = arena_print(p->tree->arena, "'%s'", table[i].word), *unit_text = unit_of(p, table[i].unit, of);
+    const double given = need_quantity(p, unit_text, what);
     if (given < table[i].low || given > table[i].high) {
         cursor_fail(p, word->at, NULL, "'%s' must be from %g to %g %s", table[i].word, table[i].low, table[i].high,
-                    table[i].unit);
+                    unit_text);
     }
     value[i] = given;
 }
 
 /* `word QUANTITY`, and the joined settings that may follow it. */
-static void parse_setting(cursor *p, const rp_setting *table, const rp_terminal *inputs, double *value)
+static void parse_setting(cursor *p, const rp_setting *table, const rp_terminal *inputs, rp_mechanism_item *of,
+                          double *value)
 {
     const token *word = cursor_now(p);
     const uint32_t count = count_settings(table);
@@ -148,9 +177,9 @@ static void parse_setting(cursor *p, const rp_setting *table, const rp_terminal 
                  : report_suggest(p->tree->report, word->text, terminal_name, (void *)inputs, count_terminals(inputs));
         cursor_fail(p, word->at, near, "there is no setting '%s' here", word->text);
     }
-    need_setting(p, table, i, value);
+    need_setting(p, table, i, of, value);
     while (++i < count && table[i].joined && token_is_word(cursor_now(p), table[i].word)) {
-        need_setting(p, table, i, value);
+        need_setting(p, table, i, of, value);
     }
 }
 
@@ -198,7 +227,7 @@ static void parse_input(cursor *p, rp_mechanism_item *made, uint32_t input)
 static void parse_mechanism(cursor *p, hookup *h, const rp_mechanism_kind *kind)
 {
     need_room(p, h->mechanisms);
-    rp_mechanism_item m = {.kind = kind, .line = report_line(h->t->report, p->at->at.start)};
+    rp_mechanism_item m = {.kind = kind, .unit = "", .line = report_line(h->t->report, p->at->at.start)};
     cursor_next(p);
     const token *name = cursor_need_name(p, "the mechanism's name");
     for (unsigned i = 0; i < h->mechanisms; i++) {
@@ -219,14 +248,14 @@ static void parse_mechanism(cursor *p, hookup *h, const rp_mechanism_kind *kind)
                 cursor_need_word(p, "by", "an input is written 'WORD by ACTUATOR'");
                 parse_input(p, made, (uint32_t)input);
             } else {
-                parse_setting(p, kind->setting, kind->input, made->value);
+                parse_setting(p, kind->setting, kind->input, made, made->value);
             }
         } while (cursor_take_mark(p, ","));
     }
     cursor_need_end(p);
 }
 
-static void parse_point(cursor *p, rp_pickup_item *s, const char *unit_text)
+static void parse_point(cursor *p, rp_pickup_item *s, rp_mechanism_item *of, const char *unit_text)
 {
     const token *first = cursor_now(p);
     if (s->points >= RP_PICKUP_POINTS_MAX) {
@@ -234,7 +263,7 @@ static void parse_point(cursor *p, rp_pickup_item *s, const char *unit_text)
     }
     const double raw = need_quantity(p, "counts", "a raw reading");
     cursor_need_word(p, "at", "points are written RAW at QUANTITY");
-    const double seen = need_quantity(p, unit_text, "what is seen");
+    const double seen = need_quantity(p, unit_of(p, unit_text, of), "what is seen");
     if (s->points > 0 && !(seen > s->seen[s->points - 1])) {
         cursor_fail(p, first->at, "write the points from low to high", "the quantities must rise");
     }
@@ -333,9 +362,9 @@ static void parse_pickup(cursor *p, hookup *h)
         do {
             const bool number = cursor_now(p)->kind == TOKEN_NUMBER || token_is_mark(cursor_now(p), "-");
             if (number && seen_unit) {
-                parse_point(p, &s, seen_unit);
+                parse_point(p, &s, &h->mechanism[s.mechanism], seen_unit);
             } else {
-                parse_setting(p, s.kind->setting, s.kind->disturbance, s.value);
+                parse_setting(p, s.kind->setting, s.kind->disturbance, NULL, s.value);
             }
         } while (cursor_take_mark(p, ","));
     }
@@ -392,7 +421,8 @@ static void parse_disturbance(cursor *p, hookup *h)
     const rp_terminal *words = find_victim(p, h, &d);
     d.which = need_terminal(p, words, "disturbance of it");
     if (words[d.which].unit) {
-        d.amount = need_quantity(p, words[d.which].unit, "the amount");
+        rp_mechanism_item *of = d.mechanism >= 0 ? &h->mechanism[d.mechanism] : NULL;
+        d.amount = need_quantity(p, unit_of(p, words[d.which].unit, of), "the amount");
     }
     if (cursor_take_word(p, "for")) {
         d.for_seconds = need_quantity(p, "s", "how long");

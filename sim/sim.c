@@ -440,13 +440,16 @@ static machine *seen_by(const rp_sim *s, uint32_t sensor)
 const char *rp_sim_hand_unit(const rp_sim *s, uint32_t sensor)
 {
     const machine *m = seen_by(s, sensor);
-    return m && m->mechanism->hand.speed > 0.0 ? m->mechanism->kind.output[m->mechanism->hand.moves].unit : NULL;
+    if (!m) {
+        return NULL;
+    }
+    const char *unit = m->mechanism->kind.output[m->mechanism->hand.moves].unit;
+    return strcmp(unit, RP_UNIT_OWN) == 0 ? m->item->unit : unit;
 }
 
 const char *rp_sim_hand_why(const rp_sim *s, uint32_t sensor)
 {
-    const machine *m = seen_by(s, sensor);
-    return m ? m->mechanism->hand.why : "it sees no mechanism of the simulated port";
+    return seen_by(s, sensor) ? NULL : "it sees no mechanism of the simulated port";
 }
 
 double rp_sim_place(rp_sim *s, uint32_t sensor, double to)

@@ -29,15 +29,43 @@ static void test_tank_against_scipy(void **unused)
     }
 }
 
-/* d value / dt = (gain u - value) / T has the answer gain u (1 - e^(-t/T)). */
+/* The answer of lags in a row to a step of the drive, by the textbook: after `dead`, 1 - (T e^(-t/T) - S e^(-t/S)) /
+ * (T - S); of two equal ones 1 - (1 + t/T) e^(-t/T). Whatever the ticks that it is run in. */
+static double answer_of_lags(const double *setting, double time)
+{
+    const double t = time - setting[3], first = setting[1], second = setting[2];
+    if (t <= 0.0) {
+        return 0.0;
+    }
+    return second <= 0.0     ? 1.0 - exp(-t / first)
+           : first == second ? 1.0 - (1.0 + t / first) * exp(-t / first)
+                             : 1.0 - (first * exp(-t / first) - second * exp(-t / second)) / (first - second);
+}
+
 static void test_lag_closed_form(void **unused)
 {
     (void)unused;
-    const double setting[] = {2.0, 3.0, 0.0}, input = 50.0;
-    double state[MECHANISM_STATES_MAX];
-    mechanism_begin(mechanisms[1], setting, state);
-    mechanism_run(mechanisms[1], setting, &input, 0.0, 4.5, state);
-    assert_near(state[0], 100.0 * (1.0 - exp(-1.5)), 1e-9);
+    static const double settings[][6] = {
+        {2, 3, 0, 0, 0, 0},   {2, 3, 1.2, 0, 0, 5},      {0.5, 2, 2, 0, -7, 1},
+        {2, 3, 0, 0.8, 0, 0}, {-1, 0.3, 4, 2.56, 10, 3},
+    };
+    static const double ticks[] = {0.01, 0.37};
+    const mechanism *lag = mechanisms[1];
+    for (size_t i = 0; i < 2 * sizeof settings / sizeof *settings; i++) {
+        const double *setting = settings[i / 2], tick = ticks[i % 2], input = 50.0;
+        double state[MECHANISM_STATES_MAX];
+        mechanism_begin(lag, setting, state);
+        for (uint32_t n = 0; n * tick < 9.0; n++) {
+            mechanism_run(lag, setting, &input, n * tick, (n + 1) * tick, state);
+            const double share = answer_of_lags(setting, (n + 1) * tick);
+            const double speed = setting[0] * 50.0 * setting[3] / 256.0 / setting[1]; /* of a piece of the pipe */
+            assert_near(lag->output(setting, 0.0, state, 0), setting[5] + setting[4] + setting[0] * 50.0 * share,
+                        1e-9 + fabs(speed));
+        }
+        mechanism_disturb(lag, setting, state, 1, 4.0);
+        mechanism_run(lag, setting, &input, 10.0, 200.0, state);
+        assert_near(lag->output(setting, 0.0, state, 0), setting[5] + setting[4] + setting[0] * 50.0 + 4.0, 1e-6);
+    }
 }
 
 static const char rig_head[] = "rig t\ntick 10 ms\nsensor s counts 0..4095\nactuator pump percent 0..100, rest at 0\n";
@@ -240,10 +268,15 @@ static void test_hand(void **unused)
         {"    lag m: start 5\n    s sees m value\n", 9.0, 1e-9, 0, 99, NAN},
         {"    carriage m: travel 90 mm\n    s sees m place\n", 50.0, 1e-9, 0, 99, 50.0},
         {"    boiler m: air 80 degC, start 20 degC\n    s sees m warmth\n", 80.0, 1e-9, 0, 99, 80.0},
+        {"    lane m: every 4 s\n    s sees m bow\n", 33.0, 1e-9, 4, 99, NAN},
+        {"    feeder m: holds 5\n    s sees m left\n", 17.0, 1e-9, 0, 99, 17.0},
+        {"    crossing m: every 9 s\n    s sees m span\n", 70.0, 1e-9, 0, 99, 70.0},
+        {"    turntable m: start 5 deg\n    s sees m turned\n", -200.0, 0.1, 1, 2, -200.0},
     };
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
         rp_rig *rig;
-        static const char *const units[] = {" cm", " cm", " deg", " deg", " cm", " lx", "", " mm", " degC"};
+        static const char *const units[] = {" cm", " cm",   " deg", " deg", " cm", " lx", "",
+                                            " mm", " degC", " mm",  "",     " mm", " deg"};
         g_autofree char *with_unit = g_strdup_printf("hookup sim\n%s    at 10 s m placed %g%s for 8 s\n",
                                                      cases[i].hookup, cases[i].to, units[i]);
         rp_sim *sim = make_sim(&rig, with_unit, 1);
@@ -267,6 +300,28 @@ static void test_hand(void **unused)
         }
         drop_sim(sim, rig);
     }
+}
+
+/* Driven for a while and then let go, in closed form; the mark passes once in a turn. */
+static void test_turntable(void **unused)
+{
+    (void)unused;
+    static const double setting[] = {90, 0.8, 5, 8, 10};
+    const mechanism *table = mechanisms[15];
+    double state[MECHANISM_STATES_MAX], marks = 0.0, before = 0.0;
+    mechanism_begin(table, setting, state);
+    for (uint32_t n = 0; n < 3000; n++) { /* 20 s at 60 %, 10 s at what sticks */
+        const double drive = n < 2000 ? 60.0 : 4.0, t = (n + 1) * 0.01, since = t - 20.0;
+        mechanism_run(table, setting, &drive, n * 0.01, t, state);
+        const double driven = 10.0 + 54.0 * (fmin(t, 20.0) - 0.8 * (1.0 - exp(-fmin(t, 20.0) / 0.8)));
+        const double coasted = since > 0.0 ? 54.0 * (1.0 - exp(-25.0)) * 0.8 * (1.0 - exp(-since / 0.8)) : 0.0;
+        assert_near(table->output(setting, t, state, 1), driven + coasted, 1e-6);
+        const double mark = table->output(setting, t, state, 3);
+        marks += mark > before;
+        before = mark;
+    }
+    assert_near(marks, 3.0, 0.0); /* 1090 degrees in all, from 10 on: 360, 720, 1080 */
+    assert_near(table->output(setting, 30.0, state, 0), fmod(10.0 + 54.0 * 20.0, 360.0), 1e-3);
 }
 
 /* The buoy's swing against SciPy's (solve_ivp, relative tolerance 1e-11), left alone, with the weight drawn up, and
@@ -441,6 +496,7 @@ int main(void)
         cmocka_unit_test(test_played_file),
         cmocka_unit_test(test_played_sound),
         cmocka_unit_test(test_hand),
+        cmocka_unit_test(test_turntable),
         cmocka_unit_test(test_buoy_against_scipy),
         cmocka_unit_test(test_regulated_against_scipy),
         cmocka_unit_test(test_edges),

@@ -7,6 +7,11 @@
 #include <stdbool.h>
 #include <stdint.h>
 
+/* Units of a kind that is of no unit by itself: its own, which is the first that is written for it, and a difference in
+ * that. */
+#define RP_UNIT_OWN      "own"
+#define RP_UNIT_OWN_STEP "own~"
+
 /* A setting written as `word QUANTITY`. One marked `joined` is written behind the setting before it and
  * only there, as in `waves 2 mm every 900 ms`. */
 typedef struct rp_setting {

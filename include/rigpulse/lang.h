@@ -16,6 +16,7 @@ typedef struct rp_mechanism_item {
     const rp_mechanism_kind *kind;
     const char *name;
     uint32_t line;
+    const char *unit;                        /* its own (RP_UNIT_OWN); "" for none */
     double value[RP_KIND_SETTINGS_MAX];      /* in the settings' order and units */
     int32_t actuator[RP_KIND_TERMINALS_MAX]; /* that drives each input, or -1 */
     double gain[RP_KIND_TERMINALS_MAX];      /* input = gain * what is written + offset */

@@ -28,8 +28,9 @@ static double output(const double *setting, double time, const double *state, ui
     return fabs(bearing) <= 0.5 * setting[CONE] ? flight_over(setting, distance) : 0.0;
 }
 
-static double held(const double *setting, double value, double rate, uint32_t which)
+static double held(const double *setting, const double *was, double value, double rate, uint32_t which)
 {
+    (void)was;
     (void)rate;
     return which == DISTANCE ? value : which == BEARING ? 0.0 : flight_over(setting, value);
 }

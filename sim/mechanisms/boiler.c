@@ -73,8 +73,9 @@ static void left(const double *setting, double value, double *state)
     }
 }
 
-static double held(const double *setting, double value, double rate_of, uint32_t which)
+static double held(const double *setting, const double *was, double value, double rate_of, uint32_t which)
 {
+    (void)was;
     double state[STATES];
     (void)rate_of;
     left(setting, value, state);

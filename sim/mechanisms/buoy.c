@@ -68,8 +68,9 @@ static double output(const double *setting, double time, const double *state, ui
     }
 }
 
-static double held(const double *setting, double value, double rate_of, uint32_t which)
+static double held(const double *setting, const double *was, double value, double rate_of, uint32_t which)
 {
+    (void)was;
     const double state[STATES] = {[ANGLE] = value / DEGREES, [RATE] = rate_of / DEGREES, [ARM] = setting[LENGTH]};
     return output(setting, 0.0, state, which);
 }

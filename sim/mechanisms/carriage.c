@@ -67,8 +67,9 @@ static double output(const double *setting, double time, const double *state, ui
     return seen(setting, state[PLACE], state[STRAIN], which);
 }
 
-static double held(const double *setting, double value, double rate_of, uint32_t which)
+static double held(const double *setting, const double *was, double value, double rate_of, uint32_t which)
 {
+    (void)was;
     (void)rate_of;
     return seen(setting, fmin(fmax(value, 0.0), setting[TRAVEL]), 0.0, which);
 }

@@ -7,11 +7,12 @@
 #include "mechanism.h"
 
 #include <math.h>
+#include <string.h>
 
 enum { FASTEST, COAST, TRAVEL, NEAR, EVERY, BOATS };
 enum { SPAN, SPAN_SPEED, BARRIER, BARRIER_SPEED, BOAT, CLOCK, JAMMED, HARM, STATES };
 enum { OUT_SPAN, OUT_TOP, OUT_BOTTOM, OUT_SHUT, OUT_OPEN, OUT_WAITS, OUT_GAP, OUT_HARM };
-enum { JAMS, FREES, COMES };
+enum { JAMS, FREES, COMES, PLACED };
 
 #define LINE           100.0 /* mm from where boats are seen to the line before the bridge */
 #define GAP            180.0 /* mm of the gap behind the line */
@@ -120,6 +121,22 @@ static void disturb(const double *setting, double *state, uint32_t which, double
     bound(setting, state);
 }
 
+/* The span in a hand; barrier and boats stay as they were. */
+static void left(const double *setting, double value, double *state)
+{
+    state[SPAN] = fmin(fmax(value, 0.0), setting[TRAVEL]);
+    state[SPAN_SPEED] = 0.0;
+}
+
+static double held(const double *setting, const double *was, double value, double rate_of, uint32_t which)
+{
+    double state[STATES];
+    (void)rate_of;
+    memcpy(state, was, sizeof state);
+    left(setting, value, state);
+    return output(setting, 0.0, state, which);
+}
+
 extern const mechanism mechanism_crossing;
 const mechanism mechanism_crossing = {
     .kind = {.word = "crossing",
@@ -144,7 +161,8 @@ const mechanism mechanism_crossing = {
                         [OUT_HARM] = {"harm", "s", "how long something was wrong", 0}},
              .disturbance = {[JAMS] = {"jams", NULL, "the span's motor sticks, until it is freed", 0},
                              [FREES] = {"frees", NULL, "it turns again", 0},
-                             [COMES] = {"comes", NULL, "another boat comes at once, when there is none", 0}}},
+                             [COMES] = {"comes", NULL, "another boat comes at once, when there is none", 0},
+                             [PLACED] = MECHANISM_PLACED("mm")}},
     .states = STATES,
     .begin = begin,
     .rate = rate,
@@ -153,5 +171,5 @@ const mechanism mechanism_crossing = {
     .bound = bound,
     .output = output,
     .disturb = disturb,
-    .hand = {.why = "its boats and its barrier come and go by themselves"},
+    .hand = {.moves = OUT_SPAN, .speed = 50.0, .left = left, .output = held},
 };

@@ -31,8 +31,9 @@ static void advance(const double *setting, const double *input, double from, dou
     state[0] += setting[SWING] * (sin(phase(setting, to)) - sin(phase(setting, from)));
 }
 
-static double held(const double *setting, double value, double rate_of, uint32_t which)
+static double held(const double *setting, const double *was, double value, double rate_of, uint32_t which)
 {
+    (void)was;
     (void)setting;
     const double roll = value * MECHANISM_PI / 180.0;
     switch (which) {
@@ -51,7 +52,7 @@ static double held(const double *setting, double value, double rate_of, uint32_t
 
 static double output(const double *setting, double time, const double *state, uint32_t which)
 {
-    return held(setting, state[0], turning(setting, time), which);
+    return held(setting, state, state[0], turning(setting, time), which);
 }
 
 extern const mechanism mechanism_deck;

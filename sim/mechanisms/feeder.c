@@ -11,7 +11,7 @@
 enum { HOLDS, EACH, PLAY, APPETITE };
 enum { LEFT, GIVEN, EATEN, TURNED, CLOGGED, STATES };
 enum { OUT_LEFT, OUT_BOWL, OUT_GIVEN };
-enum { REFILLED, CLOGS, FREES };
+enum { REFILLED, CLOGS, FREES, PLACED };
 
 static void begin(const double *setting, double *state)
 {
@@ -57,25 +57,39 @@ static void disturb(const double *setting, double *state, uint32_t which, double
     }
 }
 
+/* A hand fills the hopper, or empties it, to so many portions. */
+static void left(const double *setting, double value, double *state)
+{
+    (void)setting;
+    state[LEFT] = fmax(value, 0.0);
+}
+
+static double held(const double *setting, const double *was, double value, double rate, uint32_t which)
+{
+    (void)rate;
+    return which == OUT_LEFT ? fmax(value, 0.0) : output(setting, 0.0, was, which);
+}
+
 extern const mechanism mechanism_feeder;
 const mechanism mechanism_feeder = {
     .kind = {.word = "feeder",
              .help = "an auger that turns portions of grain out of a hopper",
-             .setting = {[HOLDS] = {"holds", "", 20, 0, 1e5, false, "portions in the hopper at the beginning"},
+             .setting = {[HOLDS] = {"holds", RP_UNIT_OWN, 20, 0, 1e5, false, "portions in the hopper at the beginning"},
                          [EACH] = {"each", "s", 0.8, 1e-3, 1e4, false, "for a portion at 100 %"},
                          [PLAY] = {"play", "s", 0.25, 0, 1e3, false, "of turning at 100 % before anything falls"},
                          [APPETITE] = {"appetite", "", 6, 0, 1e5, false, "portions that the gulls eat a minute"}},
              .input = {{"turned", "%", "the auger", 0}},
-             .output = {[OUT_LEFT] = {"left", "", "portions in the hopper", 0},
-                        [OUT_BOWL] = {"bowl", "", "portions in the bowl", 0},
-                        [OUT_GIVEN] = {"given", "", "portions given so far", 0}},
-             .disturbance = {[REFILLED] = {"refilled", "", "so many portions more are in the hopper", 0},
+             .output = {[OUT_LEFT] = {"left", RP_UNIT_OWN, "portions in the hopper", 0},
+                        [OUT_BOWL] = {"bowl", RP_UNIT_OWN, "portions in the bowl", 0},
+                        [OUT_GIVEN] = {"given", RP_UNIT_OWN, "portions given so far", 0}},
+             .disturbance = {[REFILLED] = {"refilled", RP_UNIT_OWN, "so many portions more are in the hopper", 0},
                              [CLOGS] = {"clogs", NULL, "the auger gives nothing, until it is freed", 0},
-                             [FREES] = {"frees", NULL, "it gives again", 0}}},
+                             [FREES] = {"frees", NULL, "it gives again", 0},
+                             [PLACED] = MECHANISM_PLACED(RP_UNIT_OWN)}},
     .states = STATES,
     .begin = begin,
     .advance = advance,
     .output = output,
     .disturb = disturb,
-    .hand = {.why = "the auger and the gulls move its grain by themselves"},
+    .hand = {.moves = OUT_LEFT, .speed = 10.0, .left = left, .output = held},
 };

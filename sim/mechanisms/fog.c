@@ -13,8 +13,9 @@ static double output(const double *setting, double time, const double *state, ui
     return fmax(setting[THICK] + (setting[CLEAR] - setting[THICK]) * share + state[0], 0.0);
 }
 
-static double held(const double *setting, double value, double rate, uint32_t which)
+static double held(const double *setting, const double *was, double value, double rate, uint32_t which)
 {
+    (void)was;
     (void)setting;
     (void)rate;
     (void)which;

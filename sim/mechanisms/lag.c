@@ -1,19 +1,67 @@
-/* A stand-in for whatever follows its actuator with a delay: d value / dt = (gain input + start - value) / time. */
+/* A stand-in for whatever follows its actuator with a delay.
+ *
+ *   goal(t)        = start + load + gain drive(t - dead)
+ *   d first / dt   = (goal - first) / time
+ *   d value / dt   = (first - value) / then      (then = 0: value = first)
+ *
+ * gain is what 1 % of drive changes the value by in the end: at 50 % it ends 50 gain above where it began. What is in
+ * the pipe for `dead` is kept in CELLS pieces, each as long as the next, so a change comes late by `dead` to a CELLSth of
+ * it. All in closed form. */
 #include "mechanism.h"
 
 #include <math.h>
 
-enum { GAIN, TIME, START };
+#define CELLS 256
+
+enum { GAIN, TIME, THEN, DEAD, LOAD, START };
+enum { VALUE, FIRST, JUMPED, CELL, STATES = CELL + CELLS }; /* JUMPED: what jumps and loads have added */
+enum { JUMPS, LOADED, PLACED };
 
 static void begin(const double *setting, double *state)
 {
-    state[0] = setting[START];
+    state[VALUE] = state[FIRST] = setting[START] + setting[LOAD];
 }
 
+static double goal_of(const double *setting, const double *state, double drive)
+{
+    return setting[START] + setting[LOAD] + state[JUMPED] + setting[GAIN] * drive;
+}
+
+/* Two lags in a row, towards a goal that stands for so long. */
+static void follow(const double *setting, double goal, double seconds, double *state)
+{
+    const double one = setting[TIME], two = setting[THEN];
+    const double first = state[FIRST] - goal, value = state[VALUE] - goal;
+    const double fades = exp(-seconds / one);
+    state[FIRST] = goal + first * fades;
+    if (two <= 0.0) {
+        state[VALUE] = state[FIRST];
+    } else if (fabs(one - two) < 1e-9 * one) {
+        state[VALUE] = goal + (value + first * seconds / two) * fades;
+    } else {
+        const double fades_too = exp(-seconds / two);
+        state[VALUE] = goal + value * fades_too + first * one / (one - two) * (fades - fades_too);
+    }
+}
+
+/* Cell i holds the drive of the i-th piece of time, counted round; what comes out was put in `dead` ago. */
 static void advance(const double *setting, const double *input, double from, double to, double *state)
 {
-    const double goal = setting[GAIN] * input[0] + setting[START];
-    state[0] = goal + (state[0] - goal) * exp(-(to - from) / setting[TIME]);
+    const double piece = setting[DEAD] / CELLS;
+    double now = from;
+    if (piece <= 0.0) {
+        follow(setting, goal_of(setting, state, input[0]), to - from, state);
+        return;
+    }
+    while (to - now > 1e-12) {
+        const double which = floor(now / piece + 1e-9), end = fmin((which + 1.0) * piece, to);
+        double *cell = &state[CELL + (uint32_t)fmod(which, CELLS)];
+        follow(setting, goal_of(setting, state, *cell), end - now, state);
+        if (end >= (which + 1.0) * piece - 1e-12) { /* it is read for the last time, and takes what goes in now */
+            *cell = input[0];
+        }
+        now = end;
+    }
 }
 
 static double output(const double *setting, double time, const double *state, uint32_t which)
@@ -21,30 +69,58 @@ static double output(const double *setting, double time, const double *state, ui
     (void)setting;
     (void)time;
     (void)which;
-    return state[0];
+    return state[VALUE];
 }
 
-static double held(const double *setting, double value, double rate, uint32_t which)
+static double held(const double *setting, const double *was, double value, double rate, uint32_t which)
 {
+    (void)was;
     (void)setting;
     (void)rate;
     (void)which;
     return value;
 }
 
+/* A hand leaves it there with nothing in the pipe. */
+static void left(const double *setting, double value, double *state)
+{
+    const double jumped = state[JUMPED];
+    mechanism_left(setting, value, state);
+    state[FIRST] = value;
+    state[JUMPED] = jumped;
+}
+
+static void disturb(const double *setting, double *state, uint32_t which, double amount)
+{
+    (void)setting;
+    if (which == LOADED) {
+        state[JUMPED] += amount;
+    } else {
+        state[VALUE] += amount;
+        state[FIRST] += amount;
+    }
+}
+
 extern const mechanism mechanism_lag;
 const mechanism mechanism_lag = {
     .kind = {.word = "lag",
-             .help = "a value that follows an actuator with a first-order delay",
-             .setting = {[GAIN] = {"gain", "", 1, -1e6, 1e6, false, "change of the value for 1 % of drive, in the end"},
+             .help = "a value that follows an actuator with delays",
+             .setting = {[GAIN] = {"gain", RP_UNIT_OWN_STEP, 1, -1e6, 1e6, false,
+                                   "change of the value for each 1 % of drive, in the end"},
                          [TIME] = {"time", "s", 1, 1e-3, 1e6, false, "time constant"},
-                         [START] = {"start", "", 0, -1e9, 1e9, false, "value without drive"}},
+                         [THEN] = {"then", "s", 0, 0, 1e6, false, "time constant of a second lag behind the first"},
+                         [DEAD] = {"dead", "s", 0, 0, 1e6, false, "time for which nothing comes of a change"},
+                         [LOAD] = {"load", RP_UNIT_OWN_STEP, 0, -1e9, 1e9, false, "what a constant load adds"},
+                         [START] = {"start", RP_UNIT_OWN, 0, -1e9, 1e9, false, "value without drive and load"}},
              .input = {{"driven", "%", "the actuator"}},
-             .output = {{"value", "", "the value", 0, 1}},
-             .disturbance = {{"jumps", "", "the value changes by so much at once"}, MECHANISM_PLACED("")}},
-    .states = 1,
+             .output = {{"value", RP_UNIT_OWN, "the value", 0, 1}},
+             .disturbance = {[JUMPS] = {"jumps", RP_UNIT_OWN_STEP, "the value changes by so much at once"},
+                             [LOADED] = {"loaded", RP_UNIT_OWN_STEP, "so much more load is on it from then on"},
+                             [PLACED] = MECHANISM_PLACED(RP_UNIT_OWN)}},
+    .states = STATES,
     .begin = begin,
     .advance = advance,
     .output = output,
-    .hand = {.moves = 0, .speed = 20.0, .left = mechanism_left, .output = held},
+    .disturb = disturb,
+    .hand = {.moves = VALUE, .speed = 1e9, .left = left, .output = held},
 };

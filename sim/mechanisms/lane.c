@@ -9,8 +9,8 @@
 
 enum { SPEED, SPREAD, LENGTH, EVERY, APART, SKEW };
 enum { KNOCKED, LEAF, STATES };
-enum { NEAR, FAR, OUT_SPEED, PASSED };
-enum { KNOCKS, LEAVES };
+enum { NEAR, FAR, OUT_SPEED, PASSED, BOW };
+enum { KNOCKS, LEAVES, PLACED };
 
 static double speed_of(const double *setting, double boat)
 {
@@ -78,8 +78,28 @@ static double output(const double *setting, double time, const double *state, ui
         return blocked(setting, time, far_gate(setting, state)) ? 1.0 : 0.0;
     case OUT_SPEED:
         return speed_of(setting, fmax(floor(time / setting[EVERY] - 0.5), 0.0));
+    case BOW:
+        return bow(setting, fmax(last_boat(setting, time), 0.0), time);
     default:
         return passed(setting, time, far_gate(setting, state));
+    }
+}
+
+/* One boat in a hand, its bow so far beyond the near gate; the others keep away meanwhile. */
+static double held(const double *setting, const double *was, double value, double rate, uint32_t which)
+{
+    const double length = setting[LENGTH] + setting[SKEW], far = value - far_gate(setting, was);
+    switch (which) {
+    case NEAR:
+        return was[LEAF] > 0.0 || (value >= 0.0 && value < length) ? 1.0 : 0.0;
+    case FAR:
+        return far >= 0.0 && far < length ? 1.0 : 0.0;
+    case OUT_SPEED:
+        return fabs(rate);
+    case BOW:
+        return value;
+    default:
+        return far >= length ? 1.0 : 0.0;
     }
 }
 
@@ -102,12 +122,14 @@ const mechanism mechanism_lane = {
              .output = {[NEAR] = {"near", "", "1 while the near gate is blocked", 0},
                         [FAR] = {"far", "", "1 while the far gate is blocked", 0},
                         [OUT_SPEED] = {"speed", "mm/s", "of the boat that came to the near gate last", 0},
-                        [PASSED] = {"passed", "", "boats that have left the far gate", 0}},
+                        [PASSED] = {"passed", "", "boats that have left the far gate", 0},
+                        [BOW] = {"bow", "mm", "how far its bow is beyond the near gate", 0}},
              .disturbance = {[KNOCKS] = {"knocked", "mm", "the far gate stands so much farther off from then on", 0},
-                             [LEAVES] = {"leaf", "s", "a leaf blocks the near gate for so long", 0}}},
+                             [LEAVES] = {"leaf", "s", "a leaf blocks the near gate for so long", 0},
+                             [PLACED] = MECHANISM_PLACED("mm")}},
     .states = STATES,
     .advance = advance,
     .output = output,
     .disturb = disturb,
-    .hand = {.why = "boats pass through it by themselves"},
+    .hand = {.moves = BOW, .speed = 200.0, .output = held},
 };

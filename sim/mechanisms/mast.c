@@ -81,8 +81,9 @@ static double output(const double *setting, double time, const double *state, ui
     }
 }
 
-static double held(const double *setting, double value, double rate_of, uint32_t which)
+static double held(const double *setting, const double *was, double value, double rate_of, uint32_t which)
 {
+    (void)was;
     const double state[STATES] = {value, rate_of, 0.0};
     return output(setting, 0.0, state, which);
 }

@@ -5,15 +5,16 @@
 
 #define HAND_LEAST 0.2 /* seconds that a hand needs at least */
 
-extern const mechanism mechanism_tank, mechanism_lag, mechanism_vane, mechanism_deck, mechanism_boat, mechanism_fog,
-    mechanism_carriage, mechanism_lane, mechanism_feeder, mechanism_crossing, mechanism_buoy, mechanism_roadstead,
-    mechanism_boiler, mechanism_platform, mechanism_mast;
+/* All kinds, a file each, in the order of the documents. */
+#define KINDS(X)                                                                                                      \
+    X(tank) X(lag) X(vane) X(deck) X(boat) X(fog) X(carriage) X(lane) X(feeder) X(crossing) X(buoy) X(roadstead)      \
+    X(boiler) X(platform) X(mast) X(turntable)
 
-const mechanism *const mechanisms[] = {
-    &mechanism_tank,   &mechanism_lag,      &mechanism_vane,     &mechanism_deck,
-    &mechanism_boat,   &mechanism_fog,      &mechanism_carriage, &mechanism_lane,
-    &mechanism_feeder, &mechanism_crossing, &mechanism_buoy,     &mechanism_roadstead,
-    &mechanism_boiler, &mechanism_platform, &mechanism_mast,     NULL};
+#define DECLARE(kind) extern const mechanism mechanism_##kind;
+KINDS(DECLARE)
+
+#define LIST(kind) &mechanism_##kind,
+const mechanism *const mechanisms[] = {KINDS(LIST) NULL};
 
 const mechanism *mechanism_of(const rp_mechanism_kind *kind)
 {
@@ -62,7 +63,7 @@ void mechanism_disturb(const mechanism *p, const double *setting, double *state,
 
 bool mechanism_is_hand(const mechanism *p, uint32_t which)
 {
-    return p->hand.speed > 0.0 && strcmp(p->kind.disturbance[which].word, "placed") == 0;
+    return strcmp(p->kind.disturbance[which].word, "placed") == 0;
 }
 
 /* The way of the hand: it sets off and arrives softly, from + (to - from) (1 - cos(pi t / takes)) / 2. */
@@ -108,7 +109,7 @@ double mechanism_output(const mechanism *p, const double *setting, double time, 
     }
     double rate;
     const double value = way_of_hand(grip, time, &rate);
-    return p->hand.output(setting, value, rate, which);
+    return p->hand.output(setting, state, value, rate, which);
 }
 
 void mechanism_run(const mechanism *p, const double *setting, const double *input, double from, double to,

@@ -7,7 +7,7 @@
 
 #include <stddef.h>
 
-#define MECHANISM_STATES_MAX 24
+#define MECHANISM_STATES_MAX 280
 #define MECHANISM_PI         3.14159265358979323846
 
 /* A hand brings the mechanism somewhere and holds it there; for as long, its equations rest. */
@@ -18,15 +18,13 @@
 
 typedef struct mechanism_hand {
     uint32_t moves; /* the output that is brought somewhere, in its unit */
-    double speed;   /* of the hand, in that unit a second; 0: it cannot be held */
+    double speed;   /* of the hand, in that unit a second */
 
     /* The state that the hand leaves it in at `value`; NULL: it goes on as it would have without the hand. */
     void (*left)(const double *setting, double value, double *state);
 
-    const char *why; /* it cannot be held */
-
-    /* The outputs while it is held at `value`, changing by `rate` a second. */
-    double (*output)(const double *setting, double value, double rate, uint32_t which);
+    /* The outputs while it is held at `value`, changing by `rate` a second; `was`: its state when the hand came. */
+    double (*output)(const double *setting, const double *was, double value, double rate, uint32_t which);
 } mechanism_hand;
 
 typedef struct mechanism_grip {

@@ -79,8 +79,9 @@ static double output(const double *setting, double time, const double *state, ui
 }
 
 /* Against a base that rests. */
-static double held(const double *setting, double value, double rate_of, uint32_t which)
+static double held(const double *setting, const double *was, double value, double rate_of, uint32_t which)
 {
+    (void)was;
     const double state[STATES] = {[HORN] = value, [TILT] = value};
     return which == OUT_RATE ? rate_of : output(setting, setting[STILL], state, which);
 }

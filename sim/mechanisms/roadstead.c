@@ -34,8 +34,9 @@ static double output(const double *setting, double time, const double *state, ui
     return 2.0 * distance / 100.0 / (331.3 * sqrt(1.0 + 15.0 / 273.15)) * 1e6;
 }
 
-static double held(const double *setting, double value, double rate_of, uint32_t which)
+static double held(const double *setting, const double *was, double value, double rate_of, uint32_t which)
 {
+    (void)was;
     const double state[STATES] = {[ARM] = value};
     (void)rate_of;
     return output(setting, 0.0, state, which);

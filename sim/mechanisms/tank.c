@@ -44,8 +44,9 @@ static double output(const double *setting, double time, const double *state, ui
     return fmin(fmax(state[DEPTH] + wave, 0.0), setting[HEIGHT]);
 }
 
-static double held(const double *setting, double value, double rate, uint32_t which)
+static double held(const double *setting, const double *was, double value, double rate, uint32_t which)
 {
+    (void)was;
     (void)rate;
     (void)which;
     return fmin(fmax(value, 0.0), setting[HEIGHT]);

@@ -37,8 +37,9 @@ static double output(const double *setting, double time, const double *state, ui
     return which == RATE ? turning(setting, time) : state[0];
 }
 
-static double held(const double *setting, double value, double rate_of, uint32_t which)
+static double held(const double *setting, const double *was, double value, double rate_of, uint32_t which)
 {
+    (void)was;
     (void)setting;
     return which == RATE ? rate_of : value;
 }
