@@ -5,8 +5,8 @@
  *   d value / dt   = (first - value) / then      (then = 0: value = first)
  *
  * gain is what 1 % of drive changes the value by in the end: at 50 % it ends 50 gain above where it began. What is in
- * the pipe for `dead` is kept in CELLS pieces, each as long as the next, so a change comes late by `dead` to a CELLSth of
- * it. All in closed form. */
+ * the pipe for `dead` is kept in CELLS pieces, each as long as the next, so a change comes late by `dead` to a CELLSth
+ * of it. All in closed form. */
 #include "mechanism.h"
 
 #include <math.h>

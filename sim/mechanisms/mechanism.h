@@ -62,8 +62,8 @@ typedef struct mechanism {
     mechanism_hand hand;
 } mechanism;
 
-/* In closed form where there is one, else by fourth-order Runge-Kutta (Kutta, 1901) in equal steps of at most the kind's,
- * inputs held. A step of h / T follows what decays with the time constant T to (h / T)^4 / 120 of it. */
+/* In closed form where there is one, else by fourth-order Runge-Kutta (Kutta, 1901) in equal steps of at most the
+ * kind's, inputs held. A step of h / T follows what decays with the time constant T to (h / T)^4 / 120 of it. */
 #define MECHANISM_BRIEF 1e-3
 void mechanism_run(const mechanism *p, const double *setting, const double *input, double from, double to,
                    double *state);

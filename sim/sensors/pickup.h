@@ -26,7 +26,7 @@ typedef struct pickup {
     struct {
         double from, until, amount; /* seconds; from > until: never happened */
     } fault[FAULTS];
-    bool disturbed; /* something has ever happened to it */
+    bool disturbed;   /* something has ever happened to it */
     rp_sample last;   /* the newest that was new */
     int64_t readings; /* that it had had by then; 0: one a tick */
     double read_at;   /* seconds */
