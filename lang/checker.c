@@ -47,8 +47,6 @@ static void check_sensor_options(tree *t, symbol *s)
     check_option(t, s->again, unit_seconds, tick, "the time of good readings that ends a fault", &s->again_s);
 }
 
-#define SINGLE_EXACT 16777216.0 /* 2^24: up to here a float of 32 bits holds every whole number */
-
 static void check_sensor(tree *t, symbol *s)
 {
     if (s->type.kind == TYPE_NAMED) {
@@ -69,7 +67,8 @@ static void check_sensor(tree *t, symbol *s)
         report_error(t->report, s->low->at, "take a finer unit, for instance mV instead of V",
                      "raw readings are whole numbers of 32 bits");
     } else if (fmax(fabs(s->least), fabs(s->greatest)) > SINGLE_EXACT) {
-        report_warning(t->report, s->low->at, "narrow the range to what it can say, or take a coarser unit",
+        report_warning(t->report, s->low->at,
+                       "put 'line', 'zero' or 'unwrap' first behind it, which take it as it is; or narrow the range",
                        "beyond %.0f not every whole number can be told from the next", SINGLE_EXACT);
     }
 }

@@ -42,6 +42,7 @@ typedef struct live_field {
 typedef struct operation {
     uint8_t op;
     uint32_t level, order;
+    bool whole;     /* it takes a sensor's whole number */
     uint16_t pace;  /* of the image, from 1; 0: every tick */
     uint16_t owner; /* the slot of the signal whose stage it is, or RP_REF_NONE */
     rp_span at;
@@ -55,6 +56,7 @@ typedef struct emitter {
     tree *t;
     uint32_t slots;
     uint16_t owner;                  /* of the signal that is being computed, or RP_REF_NONE */
+    unsigned char *wide;             /* by sensor: 1 when its range goes beyond what a float holds */
     uint32_t base[SYMBOL_BANDS + 1]; /* first slot of each kind that has its slots in a row */
     value_ref *of_symbol;            /* by place in tree.symbol; level UINT32_MAX: not yet */
     operation **operation;

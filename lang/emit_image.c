@@ -154,8 +154,8 @@ static bool is_live(const operation *o)
 static int by_run(const void *a, const void *b)
 {
     const operation *x = *(operation *const *)a, *y = *(operation *const *)b;
-    const uint32_t kx[] = {x->level, x->op, is_live(x), x->config_bytes, x->state_bytes, x->order};
-    const uint32_t ky[] = {y->level, y->op, is_live(y), y->config_bytes, y->state_bytes, y->order};
+    const uint32_t kx[] = {x->level, x->op, is_live(x), x->config_bytes, x->state_bytes, x->whole, x->order};
+    const uint32_t ky[] = {y->level, y->op, is_live(y), y->config_bytes, y->state_bytes, y->whole, y->order};
     for (uint32_t i = 0; i < sizeof kx / sizeof *kx; i++) {
         if (kx[i] != ky[i]) {
             return kx[i] < ky[i] ? -1 : 1;
@@ -167,7 +167,7 @@ static int by_run(const void *a, const void *b)
 static bool same_run(const operation *x, const operation *y)
 {
     return x->level == y->level && x->op == y->op && is_live(x) == is_live(y) && x->config_bytes == y->config_bytes &&
-           x->state_bytes == y->state_bytes;
+           x->state_bytes == y->state_bytes && x->whole == y->whole;
 }
 
 typedef struct run_lists {
@@ -238,6 +238,7 @@ static run_lists lay_runs(emitter *e)
                                .operand = to.operands,
                                .config = 4 * to.configs[is_live(o)],
                                .state = state,
+                               .whole = o->whole,
                                .pace = (uint16_t)(rp_ops[o->op].steps == RP_STEPS_NEW ? to.paces + 1 : 0)};
         }
         rp_image_run *run = &to.run[to.runs - 1];

@@ -119,6 +119,11 @@ uint32_t emit_place_for(emitter *e, const node *input, value_ref in, uint32_t ta
     return input->kind == NODE_NAME || input->kind == NODE_NUMBER || in.stands ? emit_new_slot(e) : in.ref;
 }
 
+static bool is_wide(const emitter *e, uint16_t ref)
+{
+    return ref >= e->base[SYMBOL_SENSOR] && ref < e->base[SYMBOL_ACTUATOR] && e->wide[ref - e->base[SYMBOL_SENSOR]];
+}
+
 value_ref emit_finish(emitter *e, operation *o, const value_ref *in, uint32_t target, const char *advice)
 {
     const rp_op *op = &rp_ops[o->op];
@@ -137,6 +142,7 @@ value_ref emit_finish(emitter *e, operation *o, const value_ref *in, uint32_t ta
         result = reach_of(o->op, o->config, in);
     }
     o->pace = pace_of_steps(e, o->op, in);
+    o->whole = rp_op_takes_whole(o->op) && is_wide(e, in[0].ref);
     return (value_ref){.ref = o->out[0],
                        .level = o->level,
                        .reach = result,

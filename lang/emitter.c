@@ -14,6 +14,13 @@ void *lang_emit(tree *t, uint32_t *size)
     for (unsigned i = 0; i < t->symbols; i++) {
         e.of_symbol[i].level = UINT32_MAX;
     }
+    e.wide = arena_get(t->arena, t->count[SYMBOL_SENSOR] + 1u);
+    for (unsigned i = 0; i < t->symbols; i++) {
+        const symbol *s = t->symbol[i];
+        if (s->kind == SYMBOL_SENSOR) {
+            e.wide[s->index] = s->greatest > SINGLE_EXACT || s->least < -SINGLE_EXACT;
+        }
+    }
     const bool whole = t->report->errors == 0;
     for (unsigned i = 0; i < t->symbols; i++) {
         emit_reserve(&e, t->symbol[i]);

@@ -333,6 +333,8 @@ void tree_mark_rule(const tree *t, const rule *r, unsigned char *seen);
 void tree_mark_sequence(const tree *t, const sequence *s, unsigned char *seen);
 bool tree_needs(const tree *t, const node *n, const symbol *s);
 
+#define SINGLE_EXACT 16777216.0 /* 2^24: up to here a float of 32 bits holds every whole number */
+
 /* A channel that there is, by its number. */
 const symbol *tree_channel(const tree *t, symbol_kind kind, uint32_t index);
 

@@ -845,9 +845,66 @@ static void test_pulse(void **unused)
     assert_int_equal(rp_pulse_at(&p, UINT64_MAX - 1), RP_PULSE_ACTING);
 }
 
+/* ---- whole numbers beyond what a float holds ---------------------------------------------------------- */
+
+__extension__ typedef __int128 wide_int;
+
+/* A float as a multiple of 2^-80. */
+static wide_int scaled(float x)
+{
+    int exponent;
+    const float part = frexpf(x, &exponent);
+    const wide_int mantissa = (wide_int)ldexpf(part, 24);
+    return exponent + 56 >= 0 ? mantissa * ((wide_int)1 << (exponent + 56))
+                              : mantissa / ((wide_int)1 << -(exponent + 56));
+}
+
+static wide_int distance(wide_int a, wide_int b)
+{
+    return a > b ? a - b : b - a;
+}
+
+/* Of all floats none is nearer to the exact sum; whatever cancels. */
+static void test_nearest_sum(void **unused)
+{
+    (void)unused;
+    uint64_t chance = 5;
+    uint32_t cancelled = 0;
+    for (uint32_t n = 0; n < 200000; n++) {
+        float by[2];
+        int64_t times[2];
+        for (int i = 0; i < 2; i++) {
+            chance = chance * 6364136223846793005u + 1442695040888963407u;
+            by[i] = ldexpf((float)(1u << 23 | (uint32_t)(chance >> 40)), -29 + (int)(chance >> 33 & 7u));
+            by[i] = chance >> 32 & 1u ? by[i] : -by[i];
+            chance = chance * 6364136223846793005u + 1442695040888963407u;
+            times[i] = (int64_t)(int32_t)(chance >> 32) >> (chance >> 20 & 31u);
+        }
+        if (n % 4 == 0) { /* nearly nothing is left */
+            by[1] = -(float)((double)times[0] * (double)by[0]);
+            times[1] = fabsf(by[1]) < 64.0f ? 1 : times[1];
+            by[1] = fabsf(by[1]) < 64.0f ? by[1] : -by[0];
+            times[1] = by[1] == -by[0] ? times[0] + (int64_t)(chance >> 60) : times[1];
+        }
+        const float got = rp_nearest_sum(times[0], by[0], times[1], by[1]);
+        const wide_int exact = times[0] * scaled(by[0]) + times[1] * scaled(by[1]);
+        const wide_int off = distance(scaled(got), exact);
+        if (off > distance(scaled(nextafterf(got, INFINITY)), exact) ||
+            off > distance(scaled(nextafterf(got, -INFINITY)), exact)) {
+            fail_msg("%lld * %a + %lld * %a is not %a", (long long)times[0], (double)by[0], (long long)times[1],
+                     (double)by[1], (double)got);
+        }
+        cancelled += fabs((double)got) < 1e-3 * fabs((double)times[0] * (double)by[0]);
+    }
+    assert_in_range(cancelled, 20000, 100000);
+    assert_true(rp_nearest_sum(0, 3.0f, 0, 5.0f) == 0.0f && rp_nearest_sum(0, 3.0f, 1, 5.5f) == 5.5f);
+    assert_true(rp_nearest_sum(3, 0.0f, 2, 1e30f) == 2e30f && rp_nearest_sum(1, 1e-30f, 1, -1e-31f) == 1e-30f - 1e-31f);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
+        cmocka_unit_test(test_nearest_sum),
         cmocka_unit_test(test_despike),
         cmocka_unit_test(test_despike_against_sorting),
         cmocka_unit_test(test_despike_among_bad_readings),

@@ -180,6 +180,33 @@ static void test_loop_stands(void **unused)
     bench_close(&b);
 }
 
+/* ---- whole numbers ----------------------------------------------------------------------------------- */
+
+/* A first stage makes the float nearest to the exact result of a number that no float holds. */
+static void test_numbers_beyond_a_float(void **unused)
+{
+    (void)unused;
+    bench b;
+    bench_open(&b, "rig t\ntick 10 ms\nsensor s counts -2000000000..2000000000, every 1 s\n"
+                   "signal way = s | line 0.5 mm/counts, -500000000 mm\n"
+                   "signal rest = s | zero over 100 ms, spread 3 counts, drift 3 counts\n"
+                   "signal angle = s | unwrap 2000000000 counts\nsignal on = angle - 2000000000 counts\n");
+    for (uint32_t n = 0; n < 40; n++) {
+        sense_and_step(&b, n * THIRD, 1000000001 + (int32_t)(n % 2), false);
+    }
+    assert_int_equal(bench_value(&b, "rest").quality, RP_GOOD);
+    for (int32_t off = -3; off < 200; off += 7) {
+        sense_and_step(&b, (50u + (uint32_t)off) * THIRD, 1000000001 + off, false);
+        assert_true(bench_value(&b, "way").value == 0.5f + 0.5f * (float)off);
+        assert_near((double)bench_value(&b, "rest").value, off - 5.0 / 11.0, 2e-5); /* of the window of 11 */
+    }
+    const rp_sample beyond = {.time_us = 300 * THIRD, .raw = -999999990}; /* over the seam */
+    rp_engine_sense(&b.engine, 0, &beyond);
+    rp_engine_step(&b.engine, 300 * THIRD);
+    assert_true(bench_value(&b, "angle").value == 1000000010.0f);
+    bench_close(&b);
+}
+
 /* ---- the memory -------------------------------------------------------------------------------------- */
 
 /* All that changes lies in the caller's block: copied, and copied back, everything goes on as it did. */
@@ -263,6 +290,7 @@ int main(void)
         cmocka_unit_test(test_new_until_time_passes),
         cmocka_unit_test(test_pace_of_two_sensors),
         cmocka_unit_test(test_loop_stands),
+        cmocka_unit_test(test_numbers_beyond_a_float),
         cmocka_unit_test(test_checkpoint),
         cmocka_unit_test(test_sequences_begin_one_another),
         cmocka_unit_test(test_rules_ask_in_order),

@@ -94,3 +94,57 @@ float rp_atan2_degrees(float y, float x)
     const float turned = x < 0.0f ? 180.0f - steep : steep;
     return y < 0.0f ? -turned : turned;
 }
+
+/* mantissa * 2^exponent, the mantissa's magnitude from 2^60 up and below 2^61, or 0. */
+typedef struct wide {
+    bool negative;
+    uint64_t mantissa;
+    int32_t exponent;
+} wide;
+
+static wide wide_product(int64_t a, float x)
+{
+    uint32_t bits;
+    memcpy(&bits, &x, sizeof bits);
+    const uint32_t field = bits >> 23 & 0xFFu, fraction = bits & 0x007FFFFFu;
+    wide w = {.negative = (bits >> 31 != 0) != (a < 0), .exponent = (field > 0 ? (int32_t)field : 1) - 150};
+    w.mantissa = (a < 0 ? 0u - (uint64_t)a : (uint64_t)a) * (field > 0 ? fraction | 0x00800000u : fraction);
+    while (w.mantissa != 0 && w.mantissa < (uint64_t)1 << 60) {
+        w.mantissa <<= 1;
+        w.exponent--;
+    }
+    return w;
+}
+
+/* In steps of 2^exponent; what falls below one leaves a mark in the last place, so that rounding heeds it. */
+static int64_t in_steps(const wide *w, int32_t exponent)
+{
+    const int32_t down = exponent - w->exponent;
+    const uint64_t kept = down < 64 ? w->mantissa >> down : 0;
+    const bool lost = down < 64 ? kept << down != w->mantissa : w->mantissa != 0;
+    const int64_t steps = (int64_t)(kept | lost);
+    return w->negative ? -steps : steps;
+}
+
+static float power_of_two(int32_t exponent)
+{
+    const uint32_t bits = (uint32_t)(exponent + 127) << 23;
+    float power;
+    memcpy(&power, &bits, sizeof power);
+    return power;
+}
+
+float rp_nearest_sum(int64_t a, float x, int64_t b, float y)
+{
+    const wide first = wide_product(a, x), second = wide_product(b, y);
+    int32_t exponent = first.exponent > second.exponent ? first.exponent : second.exponent;
+    exponent = first.mantissa == 0 ? second.exponent : second.mantissa == 0 ? first.exponent : exponent;
+    float sum = (float)(in_steps(&first, exponent) + in_steps(&second, exponent));
+    for (; exponent < -120; exponent += 120) {
+        sum *= power_of_two(-120);
+    }
+    for (; exponent > 120; exponent -= 120) {
+        sum *= power_of_two(120);
+    }
+    return sum * power_of_two(exponent);
+}

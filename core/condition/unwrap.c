@@ -30,3 +30,16 @@ void rp_unwrap_resume(const rp_unwrap_config *config, rp_unwrap_state *state, fl
     state->gap_us = 0;
     state->missed = 0;
 }
+
+rp_reading rp_unwrap_whole(const rp_unwrap_config *config, rp_unwrap_state *state, int32_t raw, rp_quality quality,
+                           float dt)
+{
+    if (!rp_usable(quality)) {
+        rp_unwrap_miss(state, quality, dt);
+    } else if (dt > 0.0f) {
+        rp_unwrap_cross(config, state, (float)((int64_t)raw - state->whole), dt);
+        state->whole = raw;
+    }
+    const int32_t from = state->known ? state->whole : raw;
+    return rp_number(rp_nearest_sum(from, 1.0f, state->turns, config->turn), rp_worst(quality, state->lost));
+}

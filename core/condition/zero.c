@@ -78,16 +78,16 @@ void rp_zero_learn(const rp_zero_config *config, rp_zero_state *state, float val
 
 bool rp_zero_keep(const rp_zero_state *state, rp_kept *kept)
 {
-    *kept = (rp_kept){.a = state->offset};
+    *kept = (rp_kept){.a = state->offset, .b = (float)state->base};
     return state->phase == RP_ZERO_LEARNED;
 }
 
 bool rp_zero_recall(rp_zero_state *state, const rp_kept *kept)
 {
-    if (!rp_finite(kept->a)) {
+    if (!rp_finite(kept->a) || !(kept->b >= -2147483648.0f && kept->b < 2147483648.0f)) {
         return false;
     }
-    *state = (rp_zero_state){.phase = RP_ZERO_LEARNED, .offset = kept->a};
+    *state = (rp_zero_state){.phase = RP_ZERO_LEARNED, .offset = kept->a, .base = (int32_t)kept->b};
     return true;
 }
 
@@ -98,7 +98,21 @@ rp_learning rp_zero_news(rp_zero_state *state)
                                                 : gave_up    ? RP_LEARNING_GAVE_UP
                                                              : RP_LEARNING_DONE),
                               .going = !over,
-                              .value = gave_up ? state->moved : state->offset};
+                              .value = gave_up ? state->moved : (float)state->base + state->offset};
     state->news = 0;
     return news;
+}
+
+rp_reading rp_zero_whole(const rp_zero_config *config, rp_zero_state *state, int32_t raw, rp_quality quality, float dt)
+{
+    if (state->phase != RP_ZERO_LEARNED) {
+        if (state->count == 0) {
+            state->base = raw - (int32_t)((uint32_t)raw & 255u);
+        }
+        rp_zero_learn(config, state, (float)((int64_t)raw - state->base), quality, dt);
+    }
+    if (state->phase != RP_ZERO_LEARNED) {
+        return (rp_reading){(float)raw, rp_worst(quality, RP_LEARNING)};
+    }
+    return rp_number(rp_nearest_sum((int64_t)raw - state->base, 1.0f, -1, state->offset), quality);
 }

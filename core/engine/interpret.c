@@ -144,6 +144,52 @@ static void (*const run_op[RP_OPS])(tape *, const rp_image_run *) = {
 #include "image/ops.def"
 };
 
+/* First stages of sensors whose numbers no float may hold. */
+#define WHOLE_MAP(block)   rp_##block##_whole(CONFIG, raw[at], quality)
+#define WHOLE_STAGE(block) rp_##block##_whole(CONFIG, STATE, raw[at], quality, t->dt)
+#define RP_OP_WHOLE(NAME, shape, block)                                                 \
+    static void whole_##NAME(const tape *t, const rp_image_run *run)                    \
+    {                                                                                   \
+        const int32_t *const raw = t->engine->raw;                                      \
+        const uint32_t first = rp_image_sensor_slot(t->engine->image, 0);               \
+        const uint16_t *operand = t->operand + run->operand;                            \
+        const unsigned char *config = t->config[run->live] + run->config;               \
+        unsigned char *state = t->state + run->state;                                   \
+        for (uint32_t n = 0; n < run->count; n++, operand += rp_op_operands(run->op)) { \
+            const uint32_t at = operand[0] - first;                                     \
+            const rp_quality quality = t->quality[operand[0]];                          \
+            const rp_reading out = WHOLE_##shape(block);                                \
+            t->value[operand[1]] = out.value;                                           \
+            t->quality[operand[1]] = out.quality;                                       \
+            config += run->config_stride;                                               \
+            state += run->state_stride;                                                 \
+        }                                                                               \
+        (void)state;                                                                    \
+    }
+#include "image/ops.def"
+
+static void run_whole(const tape *t, const rp_image_run *run)
+{
+    switch (run->op) {
+#define RP_OP_WHOLE(NAME, shape, block) \
+    case RP_OP_##NAME:                  \
+        whole_##NAME(t, run);           \
+        break;
+#include "image/ops.def"
+    default:
+        break;
+    }
+}
+
+static inline void run_one(tape *t, const rp_image_run *run)
+{
+    if (run->whole) {
+        run_whole(t, run);
+    } else {
+        run_op[run->op](t, run);
+    }
+}
+
 /* One operation that steps on new readings, as a run of its own. What does not step leaves its value as it is, but an
  * event never stands. Loops step in every tick, and are told. */
 static void step_or_stand(tape *t, const rp_image_run *one, const rp_pace *pace, float dt)
@@ -153,7 +199,7 @@ static void step_or_stand(tape *t, const rp_image_run *one, const rp_pace *pace,
     t->since = pace && pace->fresh ? pace->dt : dt;
     t->dt = op->loop ? dt : t->since;
     if (!t->same || op->loop) {
-        run_op[one->op](t, one);
+        run_one(t, one);
     } else if (op->result == RP_RESULT_EVENT) {
         t->value[t->operand[one->operand + op->inputs]] = 0.0f;
     }
@@ -181,7 +227,7 @@ static void compute_lagging(tape *t, const rp_image_run *run, const rp_image_run
         if (run->pace) {
             compute_paced(t, run, part_head(t->engine)->dt);
         } else {
-            run_op[run->op](t, run);
+            run_one(t, run);
         }
     }
 }
@@ -203,7 +249,7 @@ static void compute(rp_engine *e)
         compute_lagging(&t, run, end);
     } else {
         for (; run < end; run++) {
-            run_op[run->op](&t, run);
+            run_one(&t, run);
         }
     }
     if (t.moves) {

@@ -104,6 +104,14 @@ const rp_op_keeper *rp_op_keeper_of(uint32_t op)
     return kind < KEEPERS ? &keeper[kind] : NULL;
 }
 
+bool rp_op_takes_whole(uint32_t op)
+{
+    bool takes = false;
+#define RP_OP_WHOLE(NAME, shape, block) takes |= op == RP_OP_##NAME;
+#include "ops.def"
+    return takes;
+}
+
 rp_learning rp_op_news(uint32_t op, void *state)
 {
     switch (op) {

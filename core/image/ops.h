@@ -66,6 +66,9 @@ const rp_op_keeper *rp_op_keeper_of(uint32_t op);
 /* Its news of learning since it was asked last. Only for what RP_KNOWS_LEARNS. */
 rp_learning rp_op_news(uint32_t op, void *state);
 
+/* True when it can take a sensor's whole number (RP_OP_WHOLE). */
+bool rp_op_takes_whole(uint32_t op);
+
 /* True when a parameter may set the 4 bytes at `offset` of this operation's config. */
 bool rp_op_is_live(uint32_t op, uint32_t offset);
 

@@ -268,6 +268,18 @@ static rp_status check_configs(const rp_image_run *run, const unsigned char *con
     return RP_OK;
 }
 
+/* Whole numbers are those of sensors. */
+static bool whole_sound(const image_view *v, const rp_image_run *run)
+{
+    const uint16_t *operand = ROWS(v, OPERANDS, uint16_t) + run->operand;
+    const uint32_t first = rp_image_sensor_slot(v->image, 0);
+    bool sound = run->whole <= 1 && (!run->whole || rp_op_takes_whole(run->op));
+    for (uint32_t n = 0; sound && run->whole && n < run->count; n++, operand += rp_op_operands(run->op)) {
+        sound = *operand >= first && (uint32_t)*operand - first < COUNT(v, SENSORS);
+    }
+    return sound;
+}
+
 /* Runs that have paces have theirs one behind the other. */
 static bool pace_sound(const image_view *v, const rp_image_run *run, uint32_t *paced)
 {
@@ -302,7 +314,7 @@ static rp_status check_runs(image_view *v)
         uint32_t *const from = &used[run[i].live];
         const uint32_t needs = run[i].count * rp_op_operands(run[i].op);
         if (run[i].operand != operand || run[i].config != *from || run[i].state != state ||
-            operands - operand < needs) {
+            operands - operand < needs || !whole_sound(v, &run[i])) {
             return RP_E_INDEX;
         }
         const rp_status status = check_configs(&run[i], config[run[i].live] + *from, room[run[i].live] - *from);

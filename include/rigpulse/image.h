@@ -146,7 +146,7 @@ typedef struct rp_image_run {
     uint32_t config;        /* bytes into CONFIGS or LIVE_CONFIGS */
     uint32_t state;         /* bytes into the states; a multiple of 8 */
     uint16_t pace;          /* of what steps on new readings only: the first in PACE_STEPS, from 1; 0: none does */
-    uint16_t reserved;      /* 0 */
+    uint16_t whole;         /* 1: first stages of sensors whose numbers no float may hold: they take them as they are */
 } rp_image_run;
 
 /* Sensors of which one has to have a new reading for what follows them to step. PACE_STEPS has one entry for each

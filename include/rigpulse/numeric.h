@@ -42,6 +42,10 @@ static inline float rp_seconds(uint64_t microseconds)
     return (float)microseconds / 1e6f;
 }
 
+/* a * x + b * y: the float nearest to the exact result, of two the even one (round to nearest, IEEE 754). a and b from
+ * -2^36 to 2^36; x and y finite. A result below the normal floats may be off by one more of their steps. */
+float rp_nearest_sum(int64_t a, float x, int64_t b, float y);
+
 /* Adds x to a number that is kept in two floats, high + low, so that small steps are not lost beside a great sum; low
  * stays below half a unit in the last place of high. Exact but for the rounding of low (the sum of two floats without
  * error: Moller, 1965, Knuth, 1969; kept along: Kahan, 1965, Neumaier, 1974). */

@@ -3,13 +3,14 @@
 #include <math.h>
 #include <string.h>
 
-#define HAND_LEAST 0.2 /* seconds that a hand needs at least */
+#define HAND_LEAST    0.2 /* seconds that a hand needs at least */
 
 /* All kinds, a file each, in the order of the documents. */
-#define KINDS(X)                                                                                                   \
-    X(tank)                                                                                                        \
-    X(lag) X(vane) X(deck) X(boat) X(fog) X(carriage) X(lane) X(feeder) X(crossing) X(buoy) X(roadstead) X(boiler) \
-        X(platform) X(mast) X(turntable)
+/* clang-format off */
+#define KINDS(X) \
+    X(tank) X(lag) X(vane) X(deck) X(boat) X(fog) X(carriage) X(lane) X(feeder) X(crossing) X(buoy) X(roadstead) \
+    X(boiler) X(platform) X(mast) X(turntable)
+/* clang-format on */
 
 #define DECLARE(kind) extern const mechanism mechanism_##kind;
 KINDS(DECLARE)

@@ -29,4 +29,7 @@ static inline rp_reading rp_line_step(const rp_line_config *config, rp_reading i
     return config->low < config->high ? rp_line_within(config, out) : out;
 }
 
+/* The same of a whole number that a float may not hold: the result is the float nearest to the exact one. */
+rp_reading rp_line_whole(const rp_line_config *config, int32_t raw, rp_quality quality);
+
 #endif

@@ -20,6 +20,7 @@ typedef struct rp_unwrap_config {
 typedef struct rp_unwrap_state {
     uint64_t gap_us; /* since the last usable reading */
     float last;
+    int32_t whole; /* likewise, of whole numbers */
     int32_t turns;
     uint8_t known;
     uint8_t missed;  /* bad readings in a row, up to 4 */
@@ -38,26 +39,36 @@ void rp_unwrap_reset(rp_unwrap_state *state);
 void rp_unwrap_miss(rp_unwrap_state *state, rp_quality quality, float dt);
 void rp_unwrap_resume(const rp_unwrap_config *config, rp_unwrap_state *state, float dt);
 
+/* The part of a step for a usable reading: the seams that it has crossed since the last one, by its change. */
+static inline void rp_unwrap_cross(const rp_unwrap_config *config, rp_unwrap_state *state, float change, float dt)
+{
+    const float half = 0.5f * config->turn;
+    if (state->missed > 0) {
+        rp_unwrap_resume(config, state, dt);
+    }
+    if (state->known && change > half && state->turns > INT32_MIN) {
+        state->turns--;
+    } else if (state->known && change < -half && state->turns < INT32_MAX) {
+        state->turns++;
+    }
+    state->known = 1;
+}
+
 /* dt in seconds; dt = 0 steps no state. */
 static inline rp_reading rp_unwrap_step(const rp_unwrap_config *config, rp_unwrap_state *state, rp_reading in, float dt)
 {
     if (!rp_usable(in.quality)) {
         rp_unwrap_miss(state, in.quality, dt);
     } else if (dt > 0.0f) {
-        const float change = in.value - state->last, half = 0.5f * config->turn;
-        if (state->missed > 0) {
-            rp_unwrap_resume(config, state, dt);
-        }
-        if (state->known && change > half && state->turns > INT32_MIN) {
-            state->turns--;
-        } else if (state->known && change < -half && state->turns < INT32_MAX) {
-            state->turns++;
-        }
-        state->known = 1;
+        rp_unwrap_cross(config, state, in.value - state->last, dt);
         state->last = in.value;
     }
     const float from = state->known ? state->last : in.value;
     return rp_number(from + (float)state->turns * config->turn, rp_worst(in.quality, state->lost));
 }
+
+/* The same of a whole number that a float may not hold: the result is the float nearest to the exact one. */
+rp_reading rp_unwrap_whole(const rp_unwrap_config *config, rp_unwrap_state *state, int32_t raw, rp_quality quality,
+                           float dt);
 
 #endif

@@ -37,6 +37,7 @@ typedef struct rp_zero_state {
     float moved;   /* drift in the last window */
     float error;   /* standard error of the offset */
     uint32_t news; /* 1: it has learned or given up, and nobody has asked yet */
+    int32_t base;  /* of whole numbers: all but `elapsed_us`, `phase` and the counts is less that; a multiple of 256 */
 } rp_zero_state;
 
 /* RP_E_CONFIG when a number is not finite or outside what is said above. */
@@ -65,7 +66,11 @@ static inline rp_reading rp_zero_step(const rp_zero_config *config, rp_zero_stat
             return (rp_reading){in.value, rp_worst(in.quality, RP_LEARNING)};
         }
     }
-    return (rp_reading){in.value - state->offset, in.quality};
+    return (rp_reading){in.value - (float)state->base - state->offset, in.quality};
 }
+
+/* The same of a whole number that a float may not hold: what is learned is learned of its difference to one that is
+ * near, and the result is the float nearest to the exact one. */
+rp_reading rp_zero_whole(const rp_zero_config *config, rp_zero_state *state, int32_t raw, rp_quality quality, float dt);
 
 #endif
