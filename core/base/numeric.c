@@ -120,8 +120,11 @@ static wide wide_product(int64_t a, float x)
 static int64_t in_steps(const wide *w, int32_t exponent)
 {
     const int32_t down = exponent - w->exponent;
+    if (w->mantissa == 0 || down < 0) { /* below 0 only of nothing */
+        return 0;
+    }
     const uint64_t kept = down < 64 ? w->mantissa >> down : 0;
-    const bool lost = down < 64 ? kept << down != w->mantissa : w->mantissa != 0;
+    const bool lost = down >= 64 || kept << down != w->mantissa;
     const int64_t steps = (int64_t)(kept | lost);
     return w->negative ? -steps : steps;
 }
