@@ -1,6 +1,7 @@
 #include "recording.h"
 
 #include "files/files.h"
+#include "former.h"
 #include "record/tell.h"
 
 #include <csv.h>
@@ -318,7 +319,9 @@ static bool read_summary(rp_recording *to, GError **error)
         to->seed = (uint64_t)seed;
         to->gaps = (uint64_t)gaps;
         to->ending = shown(ending);
-        to->rig = rp_rig_compile(file, rig_text, rig_length, NULL);
+        g_autofree char *renewed = g_memdup2(rig_text, rig_length + 1);
+        rp_renew_words(renewed, rig_length);
+        to->rig = rp_rig_compile(file, renewed, rig_length, NULL);
         sound = (to->rig && to->rig->image) || not_a_recording(error, path, "the rig's text in it has errors");
         to->image = sound ? to->rig->image : NULL;
     }

@@ -27,7 +27,7 @@ void check_drive(tree *t, follow *f)
         return;
     }
     if (s->type.kind == TYPE_NAMED && !s->is_switch) {
-        report_error(t->report, f->at, "use rules: on tide becomes low", "'%s' has names, and cannot follow a value",
+        report_error(t->report, f->at, "use rules: on tide goes low", "'%s' has names, and cannot follow a value",
                      s->name);
         return;
     }

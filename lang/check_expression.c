@@ -160,7 +160,7 @@ static void check_logic(tree *t, node *n)
     }
     const bool both = n->op == RP_OP_BOTH;
     if (both ? a == TYPE_EVENT && b == TYPE_EVENT : a != b) {
-        report_error(t->report, n->at, both ? "make the second one a condition: 'is' rather than 'becomes'" : NULL,
+        report_error(t->report, n->at, both ? "make the second one a condition: 'is' rather than 'goes'" : NULL,
                      both ? "two events hardly ever come in one tick" : "'or' needs two conditions or two events");
         return;
     }
@@ -366,7 +366,7 @@ static void check_detect(tree *t, node *n)
         return;
     }
     if (word->input == DETECTS_EVENT && n->a->type.kind != TYPE_EVENT) {
-        report_error(t->report, n->a->at, "for instance: gate becomes on", "'%s' needs an event, but this is %s",
+        report_error(t->report, n->a->at, "for instance: gate goes on", "'%s' needs an event, but this is %s",
                      word->word, check_describe(t, n->a));
         return;
     }

@@ -193,7 +193,7 @@ static bool check_actuator(tree *t, loop *l)
     const bool onoff = l->method->line->op == RP_OP_ONOFF;
     if (a->is_switch ? !onoff : a->type.kind == TYPE_NAMED) {
         report_error(t->report, l->actuator_at,
-                     a->is_switch ? "take 'on-off', or an actuator in percent" : "use rules: on tide becomes low",
+                     a->is_switch ? "take 'on-off', or an actuator in percent" : "use rules: on tide goes low",
                      a->is_switch ? "'%s' is a switch, and can only be switched on and off" : "'%s' has names",
                      a->name);
         return false;

@@ -15,7 +15,7 @@ static void check_trigger(tree *t, const rule *r)
         return;
     }
     report_error(t->report, r->trigger->at,
-                 r->repeats ? "for instance: while tide is low" : "for instance: on tide becomes low",
+                 r->repeats ? "for instance: while tide is low" : "for instance: on tide goes low",
                  r->repeats ? "'while' needs a condition, but this is %s" : "'on' needs an event, but this is %s",
                  check_describe(t, r->trigger));
 }

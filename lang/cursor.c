@@ -129,9 +129,9 @@ unit cursor_need_unit(cursor *p)
 /* Words that may follow a number that has no unit: those of the language and of the stages' settings. */
 static bool follows_number(const token *t)
 {
-    static const char *const words[] = {"in",      "and",    "or",       "below", "above",  "margin", "for",   "is",
-                                        "becomes", "leaves", "priority", "while", "more",   "less",   "moved", "turns",
-                                        "still",   "times",  "by",       "every", "within", "over",   "until"};
+    static const char *const words[] = {"in",    "and",    "or",       "below", "above",  "margin", "for",   "is",
+                                        "goes",  "leaves", "priority", "while", "more",   "less",   "moved", "turns",
+                                        "still", "times",  "by",       "every", "within", "over",   "until"};
     if (t->kind != TOKEN_WORD) {
         return true;
     }

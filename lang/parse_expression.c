@@ -432,7 +432,7 @@ static node *parse_times(cursor *p)
         cursor_fail(p, n->at, NULL, "an event can be counted from 2 to %u times", RP_TIMES_MAX);
     }
     n->a = parse_event(p);
-    cursor_need_word(p, "within", "for instance: on 3 times gate becomes on within 10 s");
+    cursor_need_word(p, "within", "for instance: on 3 times gate goes on within 10 s");
     n->b = parse_sum(p);
     return n;
 }
@@ -455,7 +455,7 @@ static node *parse_absent(cursor *p)
     }
     n->a = parse_relation(p);
     p->depth--;
-    cursor_need_word(p, "for", "for instance: no gate becomes on for 30 s");
+    cursor_need_word(p, "for", "for instance: no gate goes on for 30 s");
     n->b = parse_sum(p);
     return n;
 }
@@ -482,6 +482,9 @@ static node *parse_not(cursor *p)
 /* The words behind a value make it a condition or an event. */
 static node *parse_said_of(cursor *p, node *n)
 {
+    if (token_is_word(cursor_now(p), "becomes")) {
+        cursor_fail(p, cursor_now(p)->at, "write 'goes': on tide goes high", "'becomes' is a word of former versions");
+    }
     if (token_is_word(cursor_now(p), "below") || token_is_word(cursor_now(p), "above")) {
         return parse_limit(p, n);
     }
@@ -489,7 +492,7 @@ static node *parse_said_of(cursor *p, node *n)
         const bool negated = cursor_take_word(p, "not");
         return parse_is(p, n, negated);
     }
-    if (cursor_take_word(p, "becomes")) {
+    if (cursor_take_word(p, "goes")) {
         return parse_edge(p, n, RP_EDGE_RISE);
     }
     if (cursor_take_word(p, "leaves")) {

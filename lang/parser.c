@@ -11,9 +11,9 @@
 
 symbol *parse_new_symbol(cursor *p, symbol_kind kind, const token *name)
 {
-    static const char *const reserved[] = {"start",   "not",     "and",    "or", "is",    "min",  "max",   "mark",
-                                           "holdoff", "relearn", "toggle", "at", "every", "no",   "begin", "end",
-                                           "cue",     "dwell",   "await",  "go", "part",  "cycle"};
+    static const char *const reserved[] = {"start",   "not",     "and",    "or", "is",    "min",   "max",    "mark",
+                                           "holdoff", "relearn", "toggle", "at", "every", "no",    "begin",  "end",
+                                           "cue",     "dwell",   "await",  "go", "part",  "cycle", "becomes"};
     tree *t = p->tree;
     for (uint32_t i = 0; i < sizeof reserved / sizeof *reserved; i++) {
         if (token_is_word(name, reserved[i])) {

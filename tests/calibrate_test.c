@@ -422,14 +422,13 @@ static void test_without_a_person(void **unused)
              "hookup sim\n    s reads 2000\n",
              -1);
     put_file(folder, "bad.csv", "312,0 cm\n1650\n", -1);
-    put_file(
-        folder, "tide.rig",
-        "rig tide\ntick 20 ms\nsensor level counts 0..4095\nsignal depth = level | table 0: 0 cm, 4095: 10 cm\n"
-        "on level becomes above 500 counts\n    mark \"2 cm\"\non level becomes above 1506 counts\n    mark \"6 cm\"\n"
-        "on level becomes above 3016 counts\n    mark \"12 cm\"\nhookup sim\n    tank basin: height 20 cm\n"
-        "    level sees basin depth: 0 at 0 cm, 3020 at 12 cm, noise 1\n    at 5 s basin placed 2 cm\n"
-        "    at 10 s basin placed 6 cm\n    at 15 s basin placed 12 cm\n",
-        -1);
+    put_file(folder, "tide.rig",
+             "rig tide\ntick 20 ms\nsensor level counts 0..4095\nsignal depth = level | table 0: 0 cm, 4095: 10 cm\n"
+             "on level goes above 500 counts\n    mark \"2 cm\"\non level goes above 1506 counts\n    mark \"6 cm\"\n"
+             "on level goes above 3016 counts\n    mark \"12 cm\"\nhookup sim\n    tank basin: height 20 cm\n"
+             "    level sees basin depth: 0 at 0 cm, 3020 at 12 cm, noise 1\n    at 5 s basin placed 2 cm\n"
+             "    at 10 s basin placed 6 cm\n    at 15 s basin placed 12 cm\n",
+             -1);
     check_calls(folder, cases, sizeof cases / sizeof *cases);
     g_autofree char *picture = g_build_filename(folder, "fit.png", NULL);
     assert_true(g_file_test(picture, G_FILE_TEST_EXISTS));

@@ -57,7 +57,7 @@ static void test_on_rule_fires_once_and_drops(void **unused)
 {
     (void)unused;
     bench b;
-    bench_open(&b, HEAD "on s becomes above p\n    b on\n    a 100 % for 30 ms\n    mark here\n");
+    bench_open(&b, HEAD "on s goes above p\n    b on\n    a 100 % for 30 ms\n    mark here\n");
     assert_int_equal(run(&b, 1, 60), 0); /* the first value is no event */
     assert_int_equal(run(&b, 2, 10), 0);
     assert_int_equal(run(&b, 5, 60), 1);
@@ -77,7 +77,7 @@ static void test_bad_readings_fire_nothing(void **unused)
     (void)unused;
     bench b;
     bench_open(&b, HEAD "signal x = s | smooth 20 ms\nwhile s below 30\n    a 40 % for 10 ms\n"
-                        "on s becomes below 30\n    b on\n");
+                        "on s goes below 30\n    b on\n");
     run(&b, 2, 60);
     for (int i = 0; i < 3; i++) {
         bench_tick_bad(&b, RP_MISSING);
@@ -146,7 +146,7 @@ static void test_time(void **unused)
 {
     (void)unused;
     bench b;
-    bench_open(&b, HEAD "signal x = s | smooth 20 ms\non s becomes above 50\n    b on\n");
+    bench_open(&b, HEAD "signal x = s | smooth 20 ms\non s goes above 50\n    b on\n");
     run(&b, 2, 10);
     const uint64_t now = b.now_us;
     const float before = output(&b, "x");
@@ -259,7 +259,7 @@ static void test_outputs_are_what_the_claims_owe(void **unused)
         &b,
         "rig t\ntick 10 ms\nsensor s counts 0..100, stuck 200 ms, fault after 100 ms\n"
         "actuator a percent -20..80, rest at 5\nactuator b switch, rest at on\nparam p = 50 counts in 20..80 counts\n"
-        "bands z = s: low below p, high; margin 3 counts\non z becomes low\n    a s * 2 %/counts for 70 ms\n    b off\n"
+        "bands z = s: low below p, high; margin 3 counts\non z goes low\n    a s * 2 %/counts for 70 ms\n    b off\n"
         "while z is high\n    a -100 % * (s / 100 counts) for 30 ms, priority 1\n    holdoff 50 ms\n"
         "on z leaves low\n    b on\n    a 12 %\n    d 25 % for 40 ms\n"
         "actuator d percent 0..100, rest at 0\nactuator f percent 0..100, rest at 0\n"
@@ -360,7 +360,7 @@ static void test_short_ways(void **unused)
         "sensor e counts 0..100\nactuator f percent 0..100, rest at 0\nactuator g percent 0..100, rest at 0\n"
         "actuator h percent 0..100, rest at 0\nactuator i switch, rest at off\n"
         "signal sum = a + b + c + e | smooth 30 ms\nsignal rate = d | rate over 1 s\n"
-        "signal calm = c | despike 3 | average 4\non sum becomes above 150 counts\n    i on for 20 ms\n"
+        "signal calm = c | despike 3 | average 4\non sum goes above 150 counts\n    i on for 20 ms\n"
         "loop l: calm at p with f\n    pid kp 2, ki 30, kd 0.01, filter 20 ms\n"
         "    cut out beyond 45 counts for 30 ms, again\n    engage within 40 counts\n    one way\n"
         "loop m: e at 60 counts with g\n    pid kp 1, ki 3, kd 0\n    one way\n"
@@ -495,7 +495,7 @@ static const char whole_rig[] =
          "sequence lift, only while day is dawn\n    cycle 3 times\n        a 20 %\n"
          "        dwell 10 ms\n    await over within 20 ms, else go ending\n    b on\n"
          "    cue over\n    part ending\n    day noon\n    dwell 10 ms\n    go ending if z is high\n"
-         "on 3 times z becomes mid within 1 s\n    begin lift\n"
+         "on 3 times z goes mid within 1 s\n    begin lift\n"
          "on 20 ms after over\n    begin lift anew\n"
          "on start or every 30 ms\n    begin lift\n    a 30 % for 10 ms, 2 times every 20 ms, priority 2\n";
 
@@ -506,7 +506,7 @@ static const char loops_rig[] =
          "    ramp 2000 counts/s\n    cut out beyond 90 counts for 30 ms, again\n    engage within 90 counts\n"
          "loop m: s at 30 counts with d\n    on-off margin 2 counts, on at least 20 ms\n    one way\n"
          "loop n: s at 40 counts with a\n    nudge 5 % every 20 ms, within 3 counts\n"
-         "on l becomes out\n    b on\n";
+         "on l goes out\n    b on\n";
 
 static void test_every_length_and_every_byte(void **unused)
 {

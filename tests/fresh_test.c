@@ -256,7 +256,7 @@ static void test_sequences_begin_one_another(void **unused)
     static const char head[] = "rig t\ntick 10 ms\nsensor s counts 0..100\nactuator a percent 0..100, rest at 0\n";
     static const char first[] = "sequence one\n    begin two\n    dwell 1 s\n",
                       second[] = "sequence two\n    dwell 1 s\n";
-    static const char rule[] = "on s becomes above 50 counts\n    begin one\n";
+    static const char rule[] = "on s goes above 50 counts\n    begin one\n";
     g_autofree char *down = g_strconcat(head, first, second, rule, NULL);
     g_autofree char *up = g_strconcat(head, second, first, rule, NULL);
     assert_int_equal(first_tick_of(down, "one"), first_tick_of(up, "one"));
@@ -270,8 +270,8 @@ static void test_rules_ask_in_order(void **unused)
     (void)unused;
     bench b;
     bench_open(&b, "rig t\ntick 10 ms\nsensor s counts 0..100\nactuator a percent 0..100, rest at 0\n"
-                   "sequence one\n    dwell 1 s\non s becomes above 50 counts\n    begin one\n"
-                   "on s becomes above 50 counts\n    end one\non s becomes above 60 counts\n    begin one\n");
+                   "sequence one\n    dwell 1 s\non s goes above 50 counts\n    begin one\n"
+                   "on s goes above 50 counts\n    end one\non s goes above 60 counts\n    begin one\n");
     sense_and_step(&b, 0, 10, false);
     sense_and_step(&b, THIRD, 90, false);
     assert_int_equal(bench_events(&b, RP_EVENT_BEGUN), 2);

@@ -208,7 +208,7 @@ static void test_fault_and_slew(void **unused)
         g_autofree char *text = g_strconcat("rig t\ntick 10 ms\nsensor s counts -1000..1000, fault after 50 ms\n"
                                             "sensor top switch\nsensor bottom switch\nsensor button switch\n"
                                             "actuator m percent 0..100, rest at 0, slew 100 %/s\n"
-                                            "on s becomes above 10 counts\n    m 90 % for 100 s\n",
+                                            "on s goes above 10 counts\n    m 90 % for 100 s\n",
                                             other ? "on start\n    m 20 %\n" : "", NULL);
         bench_open(&b, text);
         step(&b, 0, 0, 0, 0);
@@ -352,7 +352,7 @@ static void write_random_rig(GRand *chance, GString *text)
     g_string_append(text,
                     "while s above 0 counts\n    m 70 % for 100 ms, 2 times every 150 ms, priority 1\n    lamp on\n"
                     "    holdoff 50 ms\n"
-                    "on s becomes below -100 counts\n    m s * -0.2 %/counts for 300 ms\n    lamp off\n");
+                    "on s goes below -100 counts\n    m s * -0.2 %/counts for 300 ms\n    lamp off\n");
 }
 
 /* A hand steps in now and then. */

@@ -135,7 +135,7 @@ static void test_long_expressions(void **unused)
                  {"signal a = s", " * 2", ""},
                  {"signal a = s", " | smooth 1 s", ""},
                  {"signal a = s above 1", " and s above 1", ""},
-                 {"on start", " or s becomes above 3", "\n    mark x"}};
+                 {"on start", " or s goes above 3", "\n    mark x"}};
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
         g_autofree char *sound = messages_of_many(cases[i].head, cases[i].piece, 1000, cases[i].tail);
         g_autofree char *refused = messages_of_many(cases[i].head, cases[i].piece, 2500, cases[i].tail);

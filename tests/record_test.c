@@ -169,8 +169,8 @@ static void test_told(void **unused)
     } cases[] = {
         {"while s below p\n    a 5 %\n", 300, 40,
          "while s below p (line 8) fired, since s 40 mm is below p 50 mm: a 5 %"},
-        {"on s becomes above 15 cm\n    a 50 % for 2 s\n    holdoff 1 min\n", 40, 151,
-         "on s becomes above 15 cm (line 8) fired, since s 151 mm is above 150 mm: a 50 % for 2 s, then holdoff 60 s"},
+        {"on s goes above 15 cm\n    a 50 % for 2 s\n    holdoff 1 min\n", 40, 151,
+         "on s goes above 15 cm (line 8) fired, since s 151 mm is above 150 mm: a 50 % for 2 s, then holdoff 60 s"},
         {"while z is mid\n    mark \"well\"\n", 40, 100,
          "while z is mid (line 8) fired, since z is mid: s 100 mm is between p 50 mm and 200 mm: mark 'well'"},
         {"while z is not low\n    a 5 %\n", 40, 300,
@@ -244,7 +244,7 @@ static void test_figure(void **unused)
         "rig x\ntick 5 ms\nsensor s counts 0..4095\nsensor t counts 0..4095\nactuator lamp switch, rest at "
         "off\nactuator pump percent "
         "0..100, rest at 0\nparam p = 3 cm in 1..5 cm\nsignal d = s | table 0: 0 cm, 4000: 10 cm\n"
-        "bands z = d: low below p, mid, high above 7 cm\non z becomes high\n    lamp on\n    mark \"up \\here\"\n"
+        "bands z = d: low below p, mid, high above 7 cm\non z goes high\n    lamp on\n    mark \"up \\here\"\n"
         "while t below 500 counts\n    pump 30 % for 1 s\n    holdoff 9 s\n"
         "hookup sim\n    s reads 1000: noise 2\n    at 10 s s leaps 2500 counts for 5 ms\n    at 20 s s drops for 2 s\n"
         "    t reads 400\n",

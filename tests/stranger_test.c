@@ -14,7 +14,7 @@
 
 static const char rig[] =
     "rig quay\ntick 10 ms\nsensor level counts 0..4095, every 50 ms\nactuator pump percent 0..100, rest at 0\n"
-    "param deep = 500 counts in 0..4000 counts\non level becomes above deep\n    pump 10 %\n"
+    "param deep = 500 counts in 0..4000 counts\non level goes above deep\n    pump 10 %\n"
     "    mark \"up\"\nhookup sim\n    level reads 700: noise 3\n";
 
 static char *make_past(void)

@@ -104,7 +104,7 @@ static void test_small_rigs(void **unused)
         {"sensor s counts 0..9\nactuator a percent 0..100, rest at 0\nnever a stalled, s moves 2 counts in 100 ms\n"
          "drive a = s * 10 %/counts\nhookup sim\n    s reads 5\n",
          1, "(line 5): a is driven and nothing moves"},
-        {"sensor clock s 0..86399\non clock becomes above 7 h 30 min\n    mark up\nhookup sim\n"
+        {"sensor clock s 0..86399\non clock goes above 7 h 30 min\n    mark up\nhookup sim\n"
          "    clock tells 7 h 29 min: pace 120\n",
          0, "0.510  > mark 'up'"},
         {"sensor s counts 0..9\nsignal z = s / 2\non start\n    mark up z\n    mark late s | zero over 1 h, spread 1 "
@@ -112,7 +112,7 @@ static void test_small_rigs(void **unused)
          "drift 1 counts\nhookup sim\n    s reads 5\n",
          0, "mark 'up': 2.5 counts, mark 'late': still learning"},
         {"sensor hue names red, green\nhookup sim\n    hue reads 1\n", 0, "green"},
-        {"sensor s counts 0..9\non s becomes above 5 counts\n    mark up\nhookup sim\n    s plays \"s.csv\"\n", 0,
+        {"sensor s counts 0..9\non s goes above 5 counts\n    mark up\nhookup sim\n    s plays \"s.csv\"\n", 0,
          "0.500  > mark 'up'"},
     };
     char *folder = make_folder();
@@ -244,7 +244,7 @@ static void test_storms(void **unused)
         {"while s above 3 counts\n    mark up\n", "\"event\":\"storm\"", 18, 20},
         {"while s above 3 counts\n    a 5 % for 10 ms\n    holdoff 10 ms\n", "\"event\":\"fired\"", 249, 251},
         {"signal n = k | count\n", "\"event\":\"edge\"", 166, 168},
-        {"signal n = k | count\non k becomes on\n    mark up\n    holdoff 1 h\n", "\"event\":\"dropped\"", 80, 84},
+        {"signal n = k | count\non k goes on\n    mark up\n    holdoff 1 h\n", "\"event\":\"dropped\"", 80, 84},
     };
     char *folder = make_folder();
     g_autoptr(GString) gate = g_string_new("t,k\n");
@@ -282,12 +282,12 @@ static void test_reasons(void **unused)
         {"on s turns up by 5 counts", "because s has turned, by 5 counts"},
         {"on s still for 300 ms", "because s has stood still for 0.3 s"},
         {"on every 400 ms", "because another 0.4 s are over"},
-        {"on 150 ms after k becomes on", "because 0.15 s have passed since the event"},
-        {"on 2 times k becomes on within 1 s", "because 2 times within 1 s: k is on"},
-        {"on no k becomes on for 250 ms", "because the event has not come for 0.25 s"},
+        {"on 150 ms after k goes on", "because 0.15 s have passed since the event"},
+        {"on 2 times k goes on within 1 s", "because 2 times within 1 s: k is on"},
+        {"on no k goes on for 250 ms", "because the event has not come for 0.25 s"},
         {"on b changes", "because b is now mid"},
-        {"on k becomes on or b becomes low", "because k is on"},
-        {"on b becomes low or k becomes on", "because k is on"},
+        {"on k goes on or b goes low", "because k is on"},
+        {"on b goes low or k goes on", "because k is on"},
         {"on k leaves on and s below 50 counts", "because k is no longer on and s 30 counts is below 50 counts"},
         {"while s below 35 counts and k is off or b is low", "because b is low: s 30 counts is below 32 counts"},
         {"on seq changes", "because seq is now"},
