@@ -1,6 +1,6 @@
 #include "rigpulse/lang.h"
 
-#include "tree.h"
+#include "lang/parse/tree.h"
 
 #include <stdlib.h>
 #include <string.h>
@@ -28,6 +28,9 @@ static void read_tree(rp_rig *rig, report *to, const rp_catalog *catalog)
     lang_check(t);
     if (catalog) {
         rig->hookup = lang_check_hookup(t, catalog);
+    }
+    if (rig->hookup && to->errors == 0) {
+        lang_warn_hookup(t, rig->hookup);
     }
     uint32_t size = 0;
     rig->image = lang_emit(t, &size);

@@ -2,7 +2,7 @@
 #include "support.h"
 
 #include "image/ops.h"
-#include "lang/words.h"
+#include "lang/vocabulary/words.h"
 #include "sim/sim.h"
 
 #include <stdio.h>
@@ -182,6 +182,9 @@ static void test_every_operation_has_a_word(void **unused)
         for (uint32_t i = 0; i < operator_words_count; i++) {
             named |= operator_words[i].op == op;
         }
+        for (uint32_t i = 0; i < detector_words_count; i++) {
+            named |= detector_words[i].op == op;
+        }
         for (uint32_t i = 0; i < loop_lines_count; i++) {
             named |= loop_lines[i].op == op;
         }
@@ -195,6 +198,109 @@ static char *in_a_table(const char *text)
 {
     g_auto(GStrv) parts = g_strsplit(text, "|", -1);
     return g_strjoinv("\\|", parts);
+}
+
+/* What the examples in the tables speak of. */
+static const char *const around[] = {"rig words",
+                                     "tick 20 ms",
+                                     "unit portions",
+                                     "sensor level counts 0..4095",
+                                     "sensor gate switch",
+                                     "sensor far_gate switch",
+                                     "sensor top switch",
+                                     "sensor armed switch",
+                                     "sensor gyro counts -4000..4000",
+                                     "sensor vane deg 0..360",
+                                     "sensor flight us 0..60000",
+                                     "sensor ax mg -2000..2000",
+                                     "sensor ay mg -2000..2000",
+                                     "sensor az mg -2000..2000",
+                                     "sensor left counts 0..99",
+                                     "sensor right counts 0..99",
+                                     "actuator pump percent 0..100, rest at 0",
+                                     "actuator span percent -100..100, rest at 0",
+                                     "actuator relay switch, rest at off",
+                                     "actuator lamp switch, rest at off",
+                                     "actuator arm deg -90..90, rest at 0, settle 300 ms",
+                                     "param shallow = 3 cm in 1..6 cm",
+                                     "param goal = 50 mm in 0..100 mm",
+                                     "signal depth = level | table 312: 0 cm, 3020: 12 cm",
+                                     "bands tide = depth: low below 3 cm, mid, high above 9 cm; margin 0.4 cm",
+                                     "signal turning = gyro * 0.07 deg/s/counts",
+                                     "signal turned = turning | accumulate",
+                                     "signal lean = ax | tilt roll with ay, az",
+                                     "signal distance = flight | echo far 400 cm",
+                                     "signal boats = gate | count",
+                                     "signal place = vane | line 1 mm/deg, 0 mm",
+                                     "mode harbour: day, night",
+                                     "cue boat_through",
+                                     "sequence signal_boat\n    relay on",
+                                     "sequence other\n    part closing\n    dwell 1 s"};
+
+/* "signal depth": what a line declares; of "rig" and "tick" that word alone. */
+static bool declares_the_same(const char *a, const char *b)
+{
+    const size_t word = strcspn(a, " ");
+    size_t length = word + 1 + strcspn(a + word + 1, " =:\n");
+    length = strncmp(a, "rig ", 4) == 0 || strncmp(a, "tick ", 5) == 0 ? word : length;
+    return strncmp(a, b, length) == 0 && (!b[length] || strchr(" =:\n", b[length]));
+}
+
+/* An example with the lines above and below it that its group needs. */
+static char *example_in_place(const rp_word *w)
+{
+    static const struct {
+        const char *group, *word, *above, *below;
+    } frames[] = {
+        {"action", "holdoff", "on start\n    lamp on\n    ", ""},
+        {"action", NULL, "on start\n    ", ""},
+        {"step", "part", "sequence q\n    ", "\n    lamp off"},
+        {"step", "go", "sequence q\n    part closing\n    dwell 1 s\n    ", ""},
+        {"step", "cycle", "sequence q\n    ", "\n        lamp on\n        dwell 1 s"},
+        {"step", NULL, "sequence q\n    ", "\n    dwell 1 s"},
+        {"loop", "pid", "loop bath: depth at shallow with pump\n    ", ""},
+        {"loop", "on-off", "loop bath: depth at shallow with pump\n    ", ""},
+        {"loop", "nudge", "loop bath: depth at shallow with pump\n    ", ""},
+        {"loop", NULL, "loop bath: depth at shallow with pump\n    pid kp 20, ki 2, kd 0\n    ", ""},
+        {"statement", "loop", "", "\n    pid kp 20, ki 2, kd 0"},
+        {"statement", "sequence", "", "\n    relay on"},
+        {NULL, NULL, "", ""},
+    };
+    GString *text = g_string_new(NULL);
+    for (size_t i = 0; i < G_N_ELEMENTS(around); i++) {
+        if (strcmp(w->group, "action") == 0 || !declares_the_same(w->example, around[i])) {
+            g_string_append_printf(text, "%s\n", around[i]);
+        }
+    }
+    size_t f = 0;
+    while (frames[f].group &&
+           !(strcmp(frames[f].group, w->group) == 0 && (!frames[f].word || strcmp(frames[f].word, w->word) == 0))) {
+        f++;
+    }
+    const bool rule = strncmp(w->example, "on ", 3) == 0 || strncmp(w->example, "while ", 6) == 0;
+    g_string_append_printf(text, "%s%s%s%s\n", frames[f].above, w->example, frames[f].below,
+                           rule ? "\n    mark x" : "");
+    return g_string_free(text, FALSE);
+}
+
+/* Each example in the tables is what one may write. */
+static void test_examples_of_words(void **unused)
+{
+    (void)unused;
+    rp_word word;
+    for (uint32_t i = 0; rp_word_at(i, &word); i++) {
+        if (strcmp(word.group, "unit") == 0 || strcmp(word.group, "term") == 0 || strcmp(word.group, "hookup") == 0) {
+            continue;
+        }
+        g_autofree char *text = example_in_place(&word);
+        rp_rig *rig = rp_rig_compile("test.rig", text, strlen(text), NULL);
+        assert_non_null(rig);
+        if (rig->errors > 0) {
+            g_autofree char *got = messages_of(text, strlen(text));
+            fail_msg("the example of %s '%s' is wrong: %s", word.group, word.word, got);
+        }
+        rp_rig_free(rig);
+    }
 }
 
 /* docs/language.md: its lists are those of the language, its examples compile. */
@@ -295,6 +401,7 @@ int main(void)
         cmocka_unit_test(test_long_expressions),
         cmocka_unit_test(test_long_chains_of_signals),
         cmocka_unit_test(test_every_operation_has_a_word),
+        cmocka_unit_test(test_examples_of_words),
         cmocka_unit_test(test_language_page),
         cmocka_unit_test(test_hookup_page),
         cmocka_unit_test(test_quantities),

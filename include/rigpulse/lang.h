@@ -111,10 +111,21 @@ const char *rp_nearest_word(const char *wrong, const char *const *words, uint32_
 typedef struct rp_word {
     const char *group; /* "stage", "unit", "statement" */
     const char *word;
-    const char *form;
+    const char *form; /* of a unit: its other spelling, or "" */
     const char *help;
-    const char *example;
+    const char *example; /* of a unit: the quantity that it is of */
+    const char *slip;    /* the mistake that is most often made with it, and the way out; NULL: none is known */
 } rp_word;
 bool rp_word_at(uint32_t index, rp_word *word);
+
+/* The numbers that are written with a word of that list: `which` is 0, 1, 2, ... until it returns false. */
+typedef struct rp_word_setting {
+    const char *word;       /* what stands before it; "" for nothing */
+    const char *name;       /* "time constant" */
+    const char *unit;       /* "s", "" for a bare number, or what it depends on: "the input's unit" */
+    double least, greatest; /* -INFINITY, INFINITY: whatever a float holds */
+    double initial;         /* when it is not written; NAN: it has to be */
+} rp_word_setting;
+bool rp_word_setting_at(uint32_t index, uint32_t which, rp_word_setting *setting);
 
 #endif

@@ -197,7 +197,7 @@ static const statement_at *statement_before(const tree *t, statement_id id)
 static const char *aligned(rp_rig *rig, const statement_at *before, const char *text)
 {
     const char *equals = strchr(text, '=');
-    if (before->id < STATEMENT_SIGNAL || !equals) {
+    if (statement_words[before->id].declares || !equals) {
         return text;
     }
     const size_t word = strcspn(text, " ");
@@ -221,7 +221,7 @@ const char *edit_add(rp_rig *rig, const char *text)
     const char *break_at = strchr(rig->source + before->at.end, '\n');
     const uint32_t at = break_at ? (uint32_t)(break_at + 1 - rig->source) : (uint32_t)rig->length;
     const char *end = line_end(rig), *next = rig->source + at;
-    const bool first_of_sort = before->id < STATEMENT_SIGNAL && id >= STATEMENT_SIGNAL;
+    const bool first_of_sort = statement_words[before->id].declares && !statement_words[id].declares;
     const statement_id follows = id_of(next);
     const bool close = !*next || strchr(" \t\r\n", *next) || follows == STATEMENT_SIGNAL || follows == STATEMENT_BANDS;
     change c = {.start = at,

@@ -156,12 +156,9 @@ static void parse_end(cursor *p, sequence *s, rp_span at)
     *new_step(p, s, RP_STEP_DO, at) = made;
 }
 
-static const struct {
-    const char *word;
-    void (*parse)(cursor *p, sequence *s, rp_span at);
-} worded_steps[] = {
-    {"dwell", parse_dwell}, {"await", parse_await}, {"go", parse_go},
-    {"part", parse_part},   {"cycle", parse_cycle}, {"end", parse_end},
+static void (*const parse_worded[STEP_WORDS])(cursor *p, sequence *s, rp_span at) = {
+    [STEP_ID_DWELL] = parse_dwell, [STEP_ID_AWAIT] = parse_await, [STEP_ID_GO] = parse_go,
+    [STEP_ID_PART] = parse_part,   [STEP_ID_CYCLE] = parse_cycle, [STEP_ID_END] = parse_end,
 };
 
 static void parse_step(cursor *p, sequence *s)
@@ -170,11 +167,11 @@ static void parse_step(cursor *p, sequence *s)
     const rp_span at = first->at;
     const unsigned before = s->steps;
     uint32_t i = 0;
-    while (i < sizeof worded_steps / sizeof *worded_steps && !token_is_word(first, worded_steps[i].word)) {
+    while (i < STEP_WORDS && !token_is_word(first, step_words[i].word)) {
         i++;
     }
-    if (i < sizeof worded_steps / sizeof *worded_steps) {
-        worded_steps[i].parse(p, s, at);
+    if (i < STEP_WORDS) {
+        parse_worded[i](p, s, at);
     } else {
         seq_step made = {.kind = RP_STEP_DO, .at = at, .target = RP_REF_NONE};
         made.action = parse_action(p, first);
@@ -191,7 +188,7 @@ static void parse_steps(cursor *p, sequence *s, int32_t above, uint32_t depth)
 {
     const int32_t anywhere = INT32_MAX, level = p->at->indent;
     while (p->at->kind != TOKEN_END && p->at->indent > above) {
-        const bool cycles = token_is_word(p->at, "cycle");
+        const bool cycles = token_is_word(p->at, step_words[STEP_ID_CYCLE].word);
         const unsigned first = s->steps;
         const token *const begin = p->at;
         cursor_bound(p, cycles ? anywhere : level);

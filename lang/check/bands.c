@@ -1,6 +1,6 @@
 /* Bands are written from low to high or from high to low, each border by the keyword of the band that it
  * belongs to. Here they are brought into one order. */
-#include "tree.h"
+#include "lang/parse/tree.h"
 
 #include <string.h>
 

@@ -60,6 +60,34 @@ bool cursor_take_word(cursor *p, const char *word)
     return token_is_word(cursor_now(p), word) && cursor_next(p);
 }
 
+/* The number of tokens of the line that are these words, "on at least" or "on-off"; 0: they are not. */
+static uint32_t tokens_of(const cursor *p, const char *words)
+{
+    const token *t = p->at;
+    uint32_t count = 0;
+    while (*words) {
+        const size_t length = *words == '-' ? 1 : strcspn(words, " -");
+        const bool mark = *words == '-';
+        if (&t[count] >= p->limit || t[count].kind != (mark ? TOKEN_MARK : TOKEN_WORD) ||
+            strlen(t[count].text) != length || strncmp(t[count].text, words, length) != 0) {
+            return 0;
+        }
+        count++;
+        words += length;
+        words += *words == ' ';
+    }
+    return count;
+}
+
+bool cursor_take_words(cursor *p, const char *words)
+{
+    const uint32_t count = tokens_of(p, words);
+    for (uint32_t i = 0; i < count; i++) {
+        cursor_next(p);
+    }
+    return count > 0;
+}
+
 void cursor_need_mark(cursor *p, const char *mark, const char *advice)
 {
     char what[8];
@@ -126,17 +154,14 @@ unit cursor_need_unit(cursor *p)
     return u;
 }
 
-/* Words that may follow a number that has no unit: those of the language and of the stages' settings. */
+/* Words that may follow a number that has no unit: those of the language and of the settings. */
 static bool follows_number(const token *t)
 {
-    static const char *const words[] = {"in",    "and",    "or",       "below", "above",  "margin", "for",   "is",
-                                        "goes",  "leaves", "priority", "while", "more",   "less",   "moved", "turns",
-                                        "still", "times",  "by",       "every", "within", "over",   "until"};
-    if (t->kind != TOKEN_WORD) {
+    if (t->kind != TOKEN_WORD || operator_word_find(t->text) || detector_word_find(t->text)) {
         return true;
     }
-    for (uint32_t i = 0; i < sizeof words / sizeof *words; i++) {
-        if (token_is_word(t, words[i])) {
+    for (uint32_t i = 0; i < joining_words_count; i++) {
+        if (token_is_word(t, joining_words[i])) {
             return true;
         }
     }

@@ -2,7 +2,7 @@
 #ifndef LANG_UNITS_H
 #define LANG_UNITS_H
 
-#include "arena.h"
+#include "lang/text/arena.h"
 
 #include "rigpulse/lang.h"
 

@@ -1,8 +1,18 @@
-/* The words of the language that name an operation, and how their settings are written. */
+/* The words of the language: a table for each group, from which the parser reads what there is, and messages, documents
+ * and `rigpulse words` what it means. */
 #ifndef LANG_WORDS_H
 #define LANG_WORDS_H
 
 #include "rigpulse/lang.h"
+
+/* What each row of each table begins with. `slip` is the mistake that is most often made with it, and the way out;
+ * NULL: none is known. */
+#define WORD_ROW const char *word, *form, *help, *example, *slip
+typedef struct word_row {
+    WORD_ROW;
+} word_row;
+
+/* ---- stages ---------------------------------------------------------------------------------------- */
 
 /* The shapes of a stage's settings, and where their values go. */
 typedef enum setting_shape {
@@ -48,6 +58,7 @@ typedef struct stage_setting {
 #define INPUT_SWITCH       "switch" /* a switch or a condition */
 #define INPUT_EVENT        "event"  /* also an event */
 
+#define GREAT              1e30 /* the most that a number may be */
 #define REQUIRED           (1e300)
 #define STAGE_SETTINGS_MAX 8
 #define STAGE_INPUTS_MAX   3
@@ -63,53 +74,77 @@ typedef enum stage_result {
 } stage_result;
 
 typedef struct stage_word {
-    const char *word;
+    WORD_ROW;
     uint8_t op;
     stage_result result;
     uint32_t result_of;
     const char *result_unit;
     const char *input;                         /* the kind of unit that it needs, or INPUT_...; NULL for any */
     stage_setting setting[STAGE_SETTINGS_MAX]; /* ends with a row without a name */
-    const char *form, *help, *example;
 } stage_word;
 
 extern const stage_word stage_words[];
 extern const uint32_t stage_words_count;
 
+/* ---- operators and detectors ----------------------------------------------------------------------- */
+
 /* Words and marks that join two values or compare them. */
 typedef struct operator_word {
-    const char *word;
+    WORD_ROW;
     uint8_t op;
-    const char *form, *help, *example;
+    bool reserved; /* a value or a condition can begin with it: it is no name */
 } operator_word;
 
 extern const operator_word operator_words[];
 extern const uint32_t operator_words_count;
 
-/* Words that make an event or a condition of a value, of other events, or of time alone. Its settings are fixed values.
- */
+/* Words that join parts of a statement and may stand behind a number that has no unit. */
+extern const char *const joining_words[];
+extern const uint32_t joining_words_count;
+
+/* Words that make an event or a condition of a value, of other events, or of time alone. Its settings are fixed values,
+ * written in their order. */
 #define DETECTOR_SETTINGS_MAX 3
 typedef struct detector_setting {
+    const char *word; /* before it; NULL: it stands behind the detector's own word, or before that */
     const char *name; /* in messages */
     const char *unit; /* that of a stage's settings */
     double low, high;
     uint16_t offset;
+    bool optional; /* when it is not written it is 0 */
+    bool comma;    /* there may be one before it */
 } detector_setting;
 
 typedef enum detector_input { DETECTS_NOTHING, DETECTS_NUMBER, DETECTS_NAMED, DETECTS_EVENT } detector_input;
 
-typedef struct detector_word {
+/* Where its word stands: behind what it looks at, before that, or between a first part and that. */
+typedef enum detector_place { DETECTOR_BEHIND, DETECTOR_FIRST, DETECTOR_BETWEEN } detector_place;
+
+typedef struct detector_choice {
     const char *word;
+    uint32_t value;
+} detector_choice;
+
+#define DETECTOR_CHOICES 2
+typedef struct detector_word {
+    WORD_ROW;
     uint8_t op;
+    detector_place place;
     detector_input input;
     bool gives_event; /* else a condition */
-    detector_setting setting[DETECTOR_SETTINGS_MAX];
+    bool reserved;
+    detector_setting setting[DETECTOR_SETTINGS_MAX]; /* ends with a row without a name */
+    detector_choice choice[DETECTOR_CHOICES];        /* words that may follow at once */
+    uint32_t otherwise;                              /* when none of them does */
     bool has_which;
     uint16_t which_offset; /* of the field that says which */
 } detector_word;
 
 extern const detector_word detector_words[];
+extern const uint32_t detector_words_count;
 const detector_word *detector_word_find(const char *word);
+
+/* ---- loops ----------------------------------------------------------------------------------------- */
 
 /* The parts of a control loop: the lines below it. A line's settings follow its word; one that is marked with the
  * ending of a parameter's name becomes such a parameter where it is written as a number, so that it can be changed
@@ -146,16 +181,21 @@ typedef enum loop_line_kind {
 } loop_line_kind;
 
 typedef struct loop_line {
-    const char *word; /* may be several words, or hold a hyphen */
+    WORD_ROW; /* the word may be several, or hold a hyphen */
     loop_line_kind kind;
     uint8_t op;                                   /* of a METHOD and of PREDICT */
     uint16_t low, high, reverse;                  /* of a METHOD: where its limits and its direction go */
     loop_setting setting[LOOP_LINE_SETTINGS_MAX]; /* ends with a row without a name */
-    const char *form, *help, *example;
 } loop_line;
 
 extern const loop_line loop_lines[];
 extern const uint32_t loop_lines_count;
+
+/* The signals and parameters that a loop brings. */
+extern const word_row term_words[];
+extern const uint32_t term_words_count;
+
+/* ---- statements, and the lines below them ---------------------------------------------------------- */
 
 typedef enum statement_id {
     STATEMENT_RIG,
@@ -180,13 +220,89 @@ typedef enum statement_id {
     STATEMENTS
 } statement_id;
 
+/* The lines that may stand below a statement, indented. */
+typedef enum statement_body { BODY_NONE, BODY_ACTIONS, BODY_STEPS, BODY_LOOP_LINES, BODY_HOOKUP_LINES } statement_body;
+
 typedef struct statement_word {
-    const char *word, *form, *help, *example;
+    WORD_ROW;
+    statement_body body;
+    bool declares; /* a channel, a unit, a number: it stands above what is computed */
 } statement_word;
 
 extern const statement_word statement_words[STATEMENTS];
 
+/* Actions. The rows from ACTION_WORDS on begin with a name, and say what may follow. */
+typedef enum action_id {
+    ACTION_ID_MARK,
+    ACTION_ID_RELEARN,
+    ACTION_ID_TOGGLE,
+    ACTION_ID_BEGIN,
+    ACTION_ID_END,
+    ACTION_ID_CUE,
+    ACTION_ID_HOLDOFF,
+    ACTION_WORDS
+} action_id;
+
+extern const word_row action_words[];
+extern const uint32_t action_words_count;
+
+/* Steps. The rows from STEP_WORDS on say more of them. */
+typedef enum step_id {
+    STEP_ID_DWELL,
+    STEP_ID_AWAIT,
+    STEP_ID_GO,
+    STEP_ID_PART,
+    STEP_ID_CYCLE,
+    STEP_ID_END,
+    STEP_WORDS
+} step_id;
+
+extern const word_row step_words[];
+extern const uint32_t step_words_count;
+
+/* What may stand behind a sensor's range. */
+typedef enum sensor_option {
+    SENSOR_PINNED,
+    SENSOR_EVERY,
+    SENSOR_JUMP,
+    SENSOR_STUCK,
+    SENSOR_FAULT,
+    SENSOR_AGAIN,
+    SENSOR_OPTIONS
+} sensor_option;
+
+extern const word_row sensor_options[SENSOR_OPTIONS]; /* a word may be two */
+
+/* What may stand behind an actuator's rest value. */
+typedef enum actuator_setting {
+    ACTUATOR_LEAST,
+    ACTUATOR_SLEW,
+    ACTUATOR_LONGEST,
+    ACTUATOR_DUTY,
+    ACTUATOR_SETTLE,
+    ACTUATOR_GIVES,
+    ACTUATOR_INVERTED,
+    ACTUATOR_SETTINGS
+} actuator_setting;
+
+typedef struct actuator_word {
+    WORD_ROW;
+    bool numbers_only; /* an actuator of names has none */
+} actuator_word;
+
+extern const actuator_word actuator_words[ACTUATOR_SETTINGS];
+
+/* The lines below a hook-up; the kinds of mechanisms are the port's. */
+extern const word_row hookup_words[];
+extern const uint32_t hookup_words_count;
+
+/* ---- finding --------------------------------------------------------------------------------------- */
+
 const stage_word *stage_word_find(const char *word);
 const operator_word *operator_word_find(const char *word);
+
+/* What no name may be: a value, a condition, an action, a step or a line of a hook-up begins with it; or a former
+ * version's word. */
+bool word_is_reserved(const char *word);
 
 #endif

@@ -1,7 +1,7 @@
 /* The order in which names are looked at: each behind what it needs, so that neither the checker nor the emitter goes
  * deeper than one expression, however long a chain of signals is. Depth-first search with a stack of its own (Tarjan,
  * 1976). */
-#include "tree.h"
+#include "lang/parse/tree.h"
 
 #define SHOWN_MOST 12u /* names of a circle */
 

@@ -375,44 +375,36 @@ static node *parse_event(cursor *p)
     return n;
 }
 
-static node *parse_moved(cursor *p, node *value)
+/* What is written behind a detector's word: one of its choices, then its settings. */
+static void parse_detector_settings(cursor *p, node *n)
 {
-    node *n = detect(p, "moved", value->at, value);
-    n->b = parse_sum(p);
-    cursor_need_word(p, "over", "for instance: depth moved 5 mm over 10 s");
-    n->c = parse_sum(p);
-    if (token_is_mark(cursor_now(p), ",") && token_is_word(cursor_behind(p), "margin")) {
-        cursor_next(p);
+    const detector_word *d = n->detector;
+    node **const to[DETECTOR_SETTINGS_MAX] = {&n->b, &n->c, &n->d};
+    for (uint32_t i = 0; i < DETECTOR_SETTINGS_MAX && d->setting[i].name; i++) {
+        const detector_setting *is = &d->setting[i];
+        if (is->comma && token_is_mark(cursor_now(p), ",") && token_is_word(cursor_behind(p), is->word)) {
+            cursor_next(p);
+        }
+        if (is->optional && !token_is_word(cursor_now(p), is->word)) {
+            continue;
+        }
+        if (is->word) {
+            cursor_need_word(p, is->word, arena_print(p->tree->arena, "for instance: %s", d->example));
+        }
+        *to[i] = parse_sum(p);
     }
-    if (cursor_take_word(p, "margin")) {
-        n->d = parse_sum(p);
-    }
-    return n;
 }
 
-static node *parse_turns(cursor *p, node *value)
+static void parse_detector_choice(cursor *p, node *n)
 {
-    node *n = detect(p, "turns", value->at, value);
-    n->number = cursor_take_word(p, "up") ? RP_TURN_UP : cursor_take_word(p, "down") ? RP_TURN_DOWN : RP_TURN_EITHER;
-    cursor_need_word(p, "by", "for instance: angle turns down by 2 deg");
-    n->b = parse_sum(p);
-    return n;
-}
-
-static node *parse_still(cursor *p, node *value)
-{
-    node *n = detect(p, "still", value->at, value);
-    cursor_need_word(p, "for", "for instance: arm still for 300 ms");
-    n->b = parse_sum(p);
-    if (cursor_take_word(p, "within")) {
-        n->c = parse_sum(p);
+    const detector_word *d = n->detector;
+    n->number = d->otherwise;
+    for (uint32_t i = 0; i < DETECTOR_CHOICES && d->choice[i].word; i++) {
+        if (cursor_take_word(p, d->choice[i].word)) {
+            n->number = d->choice[i].value;
+            return;
+        }
     }
-    return n;
-}
-
-static node *parse_changes(cursor *p, node *value)
-{
-    return detect(p, "changes", value->at, value);
 }
 
 static node *parse_after(cursor *p, node *time)
@@ -437,34 +429,31 @@ static node *parse_times(cursor *p)
     return n;
 }
 
-/* The words before which a value stands. */
-static const struct {
-    const char *word;
-    node *(*parse)(cursor *p, node *value);
-} behind_values[] = {{"moved", parse_moved},
-                     {"turns", parse_turns},
-                     {"still", parse_still},
-                     {"after", parse_after},
-                     {"changes", parse_changes}};
-
-static node *parse_absent(cursor *p)
+/* Its word stands first, and behind it what it looks at, if it looks at anything. */
+static node *parse_first(cursor *p, const detector_word *d)
 {
-    node *n = detect(p, "no", p->at[-1].at, NULL);
+    node *n = detect(p, d->word, p->at[-1].at, NULL);
     if (++p->depth > NEST_MAX) {
         cursor_fail(p, n->at, NULL, "this is nested too deep (limit %u)", NEST_MAX);
     }
-    n->a = parse_relation(p);
+    if (d->input != DETECTS_NOTHING) {
+        n->a = parse_relation(p);
+    }
     p->depth--;
-    cursor_need_word(p, "for", "for instance: no gate goes on for 30 s");
-    n->b = parse_sum(p);
+    parse_detector_settings(p, n);
     return n;
 }
 
-static node *parse_every(cursor *p)
+/* The detector whose word comes next, and stands at such a place; NULL: none. */
+static const detector_word *take_detector(cursor *p, detector_place place)
 {
-    node *n = detect(p, "every", p->at[-1].at, NULL);
-    n->b = parse_sum(p);
-    return n;
+    const token *t = cursor_now(p);
+    const detector_word *d = t->kind == TOKEN_WORD ? detector_word_find(t->text) : NULL;
+    if (!d || d->place != place) {
+        return NULL;
+    }
+    cursor_next(p);
+    return d;
 }
 
 static node *parse_not(cursor *p)
@@ -498,10 +487,14 @@ static node *parse_said_of(cursor *p, node *n)
     if (cursor_take_word(p, "leaves")) {
         return parse_edge(p, n, RP_EDGE_FALL);
     }
-    for (uint32_t i = 0; i < sizeof behind_values / sizeof *behind_values; i++) {
-        if (cursor_take_word(p, behind_values[i].word)) {
-            return behind_values[i].parse(p, n);
-        }
+    if (cursor_take_word(p, "after")) {
+        return parse_after(p, n);
+    }
+    const detector_word *d = take_detector(p, DETECTOR_BEHIND);
+    if (d) {
+        n = detect(p, d->word, n->at, n);
+        parse_detector_choice(p, n);
+        parse_detector_settings(p, n);
     }
     return n;
 }
@@ -509,15 +502,14 @@ static node *parse_said_of(cursor *p, node *n)
 static node *parse_relation(cursor *p)
 {
     const token *t = cursor_now(p);
+    const detector_word *first = take_detector(p, DETECTOR_FIRST);
     node *n;
-    if (cursor_take_word(p, "not")) {
+    if (first) {
+        n = parse_first(p, first);
+    } else if (cursor_take_word(p, "not")) {
         n = parse_not(p);
     } else if (cursor_take_word(p, "start")) {
         n = tree_node(p->tree, NODE_START, t->at);
-    } else if (cursor_take_word(p, "every")) {
-        n = parse_every(p);
-    } else if (cursor_take_word(p, "no")) {
-        n = parse_absent(p);
     } else if (t->kind == TOKEN_NUMBER && token_is_word(cursor_behind(p), "times")) {
         n = parse_times(p);
     } else {

@@ -2,7 +2,7 @@
 #ifndef LANG_CHECK_H
 #define LANG_CHECK_H
 
-#include "tree.h"
+#include "lang/parse/tree.h"
 
 #define CHECK_GREATEST 1e30 /* of a number in a rig file */
 

@@ -5,20 +5,16 @@
 #include "image/ops.h"
 #include "rigpulse/image.h"
 
+#include <stdio.h>
 #include <string.h>
 
 /* ---- statements ---------------------------------------------------------------------------------- */
 
 symbol *parse_new_symbol(cursor *p, symbol_kind kind, const token *name)
 {
-    static const char *const reserved[] = {"start",   "not",     "and",    "or", "is",    "min",   "max",    "mark",
-                                           "holdoff", "relearn", "toggle", "at", "every", "no",    "begin",  "end",
-                                           "cue",     "dwell",   "await",  "go", "part",  "cycle", "becomes"};
     tree *t = p->tree;
-    for (uint32_t i = 0; i < sizeof reserved / sizeof *reserved; i++) {
-        if (token_is_word(name, reserved[i])) {
-            cursor_fail(p, name->at, "choose another name", "'%s' is a word of the language", name->text);
-        }
+    if (word_is_reserved(name->text)) {
+        cursor_fail(p, name->at, "choose another name", "'%s' is a word of the language", name->text);
     }
     const symbol *other = tree_find(t, name->text);
     if (other) {
@@ -116,30 +112,67 @@ static void name_switch(symbol *s)
     s->greatest = 1.0;
 }
 
+/* "'pinned', 'stuck' or 'jump'": the words of a table whose rows begin as word_row does. */
+static const char *words_told(tree *t, const void *rows, size_t size, uint32_t count)
+{
+    const char *all = "";
+    for (uint32_t i = 0; i < count; i++) {
+        word_row row;
+        memcpy(&row, (const char *)rows + i * size, sizeof row);
+        all = arena_print(t->arena, "%s%s'%s'", all, i == 0 ? "" : i + 1 == count ? " or " : ", ", row.word);
+    }
+    return all;
+}
+
+/* What is written behind a word goes there; `pinned` stands alone. */
+static const size_t sensor_option_at[SENSOR_OPTIONS] = {
+    [SENSOR_EVERY] = offsetof(symbol, every), [SENSOR_JUMP] = offsetof(symbol, jump),
+    [SENSOR_STUCK] = offsetof(symbol, stuck), [SENSOR_FAULT] = offsetof(symbol, fault),
+    [SENSOR_AGAIN] = offsetof(symbol, again),
+};
+
+/* The option whose first word comes next, with all its words; SENSOR_OPTIONS: none. */
+static sensor_option take_sensor_option(cursor *p, uint32_t possible)
+{
+    for (uint32_t i = 0; i < possible; i++) {
+        char first[16];
+        const char *words = sensor_options[i].word, *more = strchr(words, ' ');
+        snprintf(first, sizeof first, "%.*s", (int)strcspn(words, " "), words);
+        if (cursor_take_word(p, first)) {
+            if (more) {
+                cursor_need_word(p, more + 1, arena_print(p->tree->arena, "write '%s'", sensor_options[i].form));
+            }
+            return i;
+        }
+    }
+    return SENSOR_OPTIONS;
+}
+
+static void parse_sensor_option(cursor *p, symbol *s)
+{
+    const uint32_t possible = s->fault ? SENSOR_OPTIONS : SENSOR_AGAIN;
+    const token *word = cursor_now(p);
+    const sensor_option which = take_sensor_option(p, possible);
+    if (which == SENSOR_OPTIONS) {
+        cursor_fail_expected(p, words_told(p->tree, sensor_options, sizeof *sensor_options, possible),
+                             "for instance: sensor level counts 0..4095, pinned, stuck 2 s");
+    }
+    node **to = (node **)(void *)((char *)s + sensor_option_at[which]);
+    if (which == SENSOR_PINNED ? s->pinned : *to != NULL) {
+        cursor_fail(p, word->at, NULL, "'%s' is said twice", word->text);
+    }
+    if (which == SENSOR_PINNED) {
+        s->pinned = true;
+    } else {
+        *to = parse_sum(p);
+    }
+}
+
 /* The checks of a sensor's readings: words behind commas. */
 static void parse_sensor_options(cursor *p, symbol *s)
 {
     while (cursor_take_mark(p, ",")) {
-        if (cursor_take_word(p, "pinned")) {
-            s->pinned = true;
-        } else if (cursor_take_word(p, "stuck")) {
-            s->stuck = parse_sum(p);
-        } else if (cursor_take_word(p, "jump")) {
-            s->jump = parse_sum(p);
-        } else if (cursor_take_word(p, "every")) {
-            s->every = parse_sum(p);
-        } else if (cursor_take_word(p, "fault")) {
-            cursor_need_word(p, "after", "for instance: fault after 1 s");
-            s->fault = parse_sum(p);
-        } else if (s->fault && cursor_take_word(p, "again")) {
-            cursor_need_word(p, "after", "for instance: fault after 1 s, again after 5 s");
-            s->again = parse_sum(p);
-        } else {
-            cursor_fail_expected(p,
-                                 s->fault ? "'pinned', 'stuck', 'jump', 'every', 'fault after' or 'again after'"
-                                          : "'pinned', 'stuck', 'jump', 'every' or 'fault after'",
-                                 "for instance: sensor level counts 0..4095, pinned, stuck 2 s");
-        }
+        parse_sensor_option(p, s);
     }
 }
 
@@ -180,26 +213,20 @@ static void parse_sensor(cursor *p)
     parse_sensor_options(p, s);
 }
 
-/* The settings that a word and a value make, and of which actuators. */
-typedef struct actuator_setting {
-    const char *word;
-    size_t offset;
-    bool numbers_only;
-} actuator_setting;
-
-static const actuator_setting actuator_settings[] = {
-    {"least", offsetof(symbol, least_power), true}, {"slew", offsetof(symbol, slew), true},
-    {"longest", offsetof(symbol, longest), false},  {"duty", offsetof(symbol, duty), false},
-    {"settle", offsetof(symbol, settle), false},    {"gives", offsetof(symbol, portion), false},
+/* What is written behind a word goes there; `inverted` stands alone. */
+static const size_t actuator_setting_at[ACTUATOR_SETTINGS] = {
+    [ACTUATOR_LEAST] = offsetof(symbol, least_power), [ACTUATOR_SLEW] = offsetof(symbol, slew),
+    [ACTUATOR_LONGEST] = offsetof(symbol, longest),   [ACTUATOR_DUTY] = offsetof(symbol, duty),
+    [ACTUATOR_SETTLE] = offsetof(symbol, settle),     [ACTUATOR_GIVES] = offsetof(symbol, portion),
 };
 
 /* The words behind the value of some settings. */
-static void parse_setting_tail(cursor *p, symbol *s, const token *word)
+static void parse_setting_tail(cursor *p, symbol *s, actuator_setting which)
 {
-    if (token_is_word(word, "duty")) {
+    if (which == ACTUATOR_DUTY) {
         cursor_need_word(p, "over", "for instance: duty 40 % over 60 s");
         s->window = parse_sum(p);
-    } else if (token_is_word(word, "gives")) {
+    } else if (which == ACTUATOR_GIVES) {
         cursor_need_word(p, "in", "for instance: gives 1 portions in 800 ms");
         s->portion_time = parse_sum(p);
         if (cursor_take_word(p, "after")) {
@@ -208,29 +235,43 @@ static void parse_setting_tail(cursor *p, symbol *s, const token *word)
     }
 }
 
+static bool has_setting(const symbol *s, uint32_t which)
+{
+    return !(actuator_words[which].numbers_only && s->type.kind == TYPE_NAMED);
+}
+
+static const char *settings_told(cursor *p, const symbol *s)
+{
+    const char *all = "there are:";
+    for (uint32_t i = 0; i < ACTUATOR_SETTINGS; i++) {
+        if (has_setting(s, i)) {
+            all = arena_print(p->tree->arena, "%s%s %s", all, i > 0 && strchr(all, ' ') != strrchr(all, ' ') ? "," : "",
+                              actuator_words[i].form);
+        }
+    }
+    return all;
+}
+
 static void parse_actuator_setting(cursor *p, symbol *s)
 {
     const token *word = cursor_need_name(p, "a setting");
-    if (token_is_word(word, "inverted") && !s->inverted) {
-        s->inverted = true;
+    for (uint32_t i = 0; i < ACTUATOR_SETTINGS; i++) {
+        if (!token_is_word(word, actuator_words[i].word) || !has_setting(s, i)) {
+            continue;
+        }
+        node **to = (node **)(void *)((char *)s + actuator_setting_at[i]);
+        if (i == ACTUATOR_INVERTED ? s->inverted : *to != NULL) {
+            cursor_fail(p, word->at, NULL, "'%s' is said twice", word->text);
+        }
+        if (i == ACTUATOR_INVERTED) {
+            s->inverted = true;
+        } else {
+            *to = parse_sum(p);
+            parse_setting_tail(p, s, i);
+        }
         return;
     }
-    for (uint32_t i = 0; i < sizeof actuator_settings / sizeof *actuator_settings; i++) {
-        const actuator_setting *is = &actuator_settings[i];
-        node **to = (node **)(void *)((char *)s + is->offset);
-        if (token_is_word(word, is->word) && !*to && !(is->numbers_only && s->type.kind == TYPE_NAMED)) {
-            *to = parse_sum(p);
-            parse_setting_tail(p, s, word);
-            return;
-        }
-    }
-    cursor_fail(
-        p, word->at,
-        s->type.kind == TYPE_NAMED
-            ? "there are: longest TIME, duty SHARE over TIME, settle TIME, gives AMOUNT in TIME, inverted"
-            : "there are: least VALUE, slew RATE, longest TIME, duty SHARE over TIME, settle TIME, gives AMOUNT "
-              "in TIME, inverted",
-        "an actuator has no setting '%s', or it is said twice", word->text);
+    cursor_fail(p, word->at, settings_told(p, s), "an actuator has no setting '%s'", word->text);
 }
 
 static void parse_actuator(cursor *p)
@@ -407,22 +448,18 @@ static void parse_relearn(cursor *p, action *a)
     *a = (action){.kind = ACTION_RELEARN, .at = name->at, .text = name->text};
 }
 
-/* Actions that begin with a word of their own; any other with the name of what is driven or set. */
-static const struct {
-    const char *word;
-    void (*parse)(cursor *p, action *a);
-} worded_actions[] = {
-    {"mark", parse_mark},   {"relearn", parse_relearn}, {"toggle", parse_toggle},
-    {"begin", parse_begin}, {"end", parse_finish},      {"cue", parse_give},
+static void (*const parse_worded[ACTION_WORDS])(cursor *p, action *a) = {
+    [ACTION_ID_MARK] = parse_mark,   [ACTION_ID_RELEARN] = parse_relearn, [ACTION_ID_TOGGLE] = parse_toggle,
+    [ACTION_ID_BEGIN] = parse_begin, [ACTION_ID_END] = parse_finish,      [ACTION_ID_CUE] = parse_give,
 };
 
-/* The cursor stands behind the action's first word. */
+/* An action begins with a word of its own, or with the name of what is driven or set. The cursor stands behind it. */
 action parse_action(cursor *p, const token *first)
 {
     action a = {.kind = ACTION_DRIVE, .at = first->at, .text = first->text};
-    for (uint32_t i = 0; i < sizeof worded_actions / sizeof *worded_actions; i++) {
-        if (token_is_word(first, worded_actions[i].word)) {
-            worded_actions[i].parse(p, &a);
+    for (uint32_t i = 0; i < ACTION_WORDS; i++) {
+        if (parse_worded[i] && token_is_word(first, action_words[i].word)) {
+            parse_worded[i](p, &a);
             return a;
         }
     }
@@ -433,7 +470,7 @@ action parse_action(cursor *p, const token *first)
 static void parse_body_line(cursor *p, rule *r)
 {
     const token *first = cursor_need_name(p, "an action");
-    if (token_is_word(first, "holdoff")) {
+    if (token_is_word(first, action_words[ACTION_ID_HOLDOFF].word)) {
         if (r->holdoff) {
             cursor_fail(p, first->at, NULL, "this rule has a holdoff already");
         }
@@ -620,30 +657,78 @@ static statement_id statement_of(cursor *p)
 }
 
 /* The indented lines below a rule or a hook-up, each with the deeper ones that continue it. */
-static void parse_body(cursor *p, bool of_rule, unsigned index)
+static void parse_lines(cursor *p, rule *of)
 {
     const int32_t floor = p->at->indent;
     while (p->at->kind != TOKEN_END && p->at->indent > 0) {
         cursor_bound(p, floor);
         if (setjmp(p->recover) == 0) {
-            if (!of_rule) {
-                *ARENA_PUSH(p->tree->arena, p->tree->hookup, p->tree->hookups, p->tree->hookups_room) = p->at;
+            if (of) {
+                parse_body_line(p, of);
             } else {
-                parse_body_line(p, &p->tree->rule[index]);
+                *ARENA_PUSH(p->tree->arena, p->tree->hookup, p->tree->hookups, p->tree->hookups_room) = p->at;
             }
         }
         p->at = p->limit;
     }
 }
 
+static void parse_actions(cursor *p)
+{
+    parse_lines(p, &p->tree->rule[p->tree->rules - 1]);
+}
+
+static void parse_steps_below(cursor *p)
+{
+    parse_sequence_body(p, &p->tree->sequence[p->tree->sequences - 1]);
+}
+
+static void parse_loop_lines(cursor *p)
+{
+    parse_loop_body(p, p->tree->loop[p->tree->loops - 1]);
+}
+
+static void parse_hookup_lines(cursor *p)
+{
+    parse_lines(p, NULL);
+}
+
+static void skip_lines(cursor *p)
+{
+    while (p->at->kind != TOKEN_END && p->at->indent != 0) {
+        p->at++;
+    }
+}
+
+/* What is below a statement, when its first line has made something that the lines can belong to. */
+static void (*const parse_below[])(cursor *) = {
+    [BODY_ACTIONS] = parse_actions,
+    [BODY_STEPS] = parse_steps_below,
+    [BODY_LOOP_LINES] = parse_loop_lines,
+    [BODY_HOOKUP_LINES] = parse_hookup_lines,
+};
+
+static statement_body body_of(const token *first)
+{
+    for (uint32_t i = 0; i < STATEMENTS; i++) {
+        if (token_is_word(first, statement_words[i].word)) {
+            return statement_words[i].body;
+        }
+    }
+    return BODY_NONE;
+}
+
+static uint32_t bodies_made(const tree *t)
+{
+    return t->rules + t->sequences + t->loops;
+}
+
 static void parse_top(cursor *p)
 {
     const int32_t anywhere = INT32_MAX;
-    const bool of_rule = token_is_word(p->at, "on") || token_is_word(p->at, "while");
-    const bool of_hookup = token_is_word(p->at, "hookup"), of_sequence = token_is_word(p->at, "sequence");
-    const bool of_loop = token_is_word(p->at, "loop");
-    cursor_bound(p, of_rule || of_hookup || of_sequence || of_loop ? anywhere : 0);
-    const unsigned rules_before = p->tree->rules, sequences_before = p->tree->sequences, loops_before = p->tree->loops;
+    const statement_body body = body_of(p->at);
+    const uint32_t before = bodies_made(p->tree);
+    cursor_bound(p, body == BODY_NONE ? 0 : anywhere);
     statement_at *is = ARENA_PUSH(p->tree->arena, p->tree->statement, p->tree->statements, p->tree->statements_room);
     *is = (statement_at){STATEMENTS, p->at->at};
     if (setjmp(p->recover) == 0) {
@@ -656,18 +741,10 @@ static void parse_top(cursor *p)
         cursor_need_end(p);
     }
     p->at = p->limit;
-    if (of_hookup) {
-        parse_body(p, false, 0);
-    } else if (of_rule && p->tree->rules > rules_before) {
-        parse_body(p, true, rules_before);
-    } else if (of_sequence && p->tree->sequences > sequences_before) {
-        parse_sequence_body(p, &p->tree->sequence[sequences_before]);
-    } else if (of_loop && p->tree->loops > loops_before) {
-        parse_loop_body(p, p->tree->loop[loops_before]);
-    } else if (of_rule || of_sequence || of_loop) {
-        while (p->at->kind != TOKEN_END && p->at->indent != 0) {
-            p->at++;
-        }
+    if (body == BODY_HOOKUP_LINES || (body != BODY_NONE && bodies_made(p->tree) > before)) {
+        parse_below[body](p);
+    } else if (body != BODY_NONE) {
+        skip_lines(p);
     }
     is->at.end = p->at[-1].at.end;
 }

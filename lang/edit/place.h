@@ -2,7 +2,7 @@
 #ifndef LANG_PLACE_H
 #define LANG_PLACE_H
 
-#include "tree.h"
+#include "lang/parse/tree.h"
 
 #include "rigpulse/edit.h"
 

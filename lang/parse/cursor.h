@@ -27,6 +27,7 @@ const token *cursor_behind(const cursor *p); /* the one after cursor_now() */
 token *cursor_next(cursor *p);
 bool cursor_take_mark(cursor *p, const char *mark);
 bool cursor_take_word(cursor *p, const char *word);
+bool cursor_take_words(cursor *p, const char *words); /* "on at least", "on-off": all of them, or none */
 
 /* These report and jump when the line does not go on so. */
 void cursor_need_mark(cursor *p, const char *mark, const char *advice);

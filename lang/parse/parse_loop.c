@@ -32,34 +32,6 @@ void parse_loop(cursor *p)
 
 /* ---- lines ------------------------------------------------------------------------------------------- */
 
-/* The number of tokens of the line that are these words, "on at least" or "on-off"; 0: they are not. */
-static uint32_t tokens_of(const cursor *p, const char *words)
-{
-    const token *t = p->at;
-    uint32_t count = 0;
-    while (*words) {
-        const size_t length = *words == '-' ? 1 : strcspn(words, " -");
-        const bool mark = *words == '-';
-        if (&t[count] >= p->limit || t[count].kind != (mark ? TOKEN_MARK : TOKEN_WORD) ||
-            strlen(t[count].text) != length || strncmp(t[count].text, words, length) != 0) {
-            return 0;
-        }
-        count++;
-        words += length;
-        words += *words == ' ';
-    }
-    return count;
-}
-
-static bool take_words(cursor *p, const char *words)
-{
-    const uint32_t count = tokens_of(p, words);
-    for (uint32_t i = 0; i < count; i++) {
-        cursor_next(p);
-    }
-    return count > 0;
-}
-
 static const char *line_word(void *self, uint32_t i)
 {
     (void)self;
@@ -69,7 +41,7 @@ static const char *line_word(void *self, uint32_t i)
 static const loop_line *line_of(cursor *p)
 {
     for (uint32_t i = 0; i < loop_lines_count; i++) {
-        if (take_words(p, loop_lines[i].word)) {
+        if (cursor_take_words(p, loop_lines[i].word)) {
             return &loop_lines[i];
         }
     }
@@ -102,7 +74,7 @@ static uint32_t next_setting(cursor *p, const loop_line_of *of)
 {
     for (uint32_t i = 0; i < LOOP_LINE_SETTINGS_MAX && of->line->setting[i].name; i++) {
         const loop_setting *is = &of->line->setting[i];
-        if (!of->setting[i].given && is->word && take_words(p, is->word)) {
+        if (!of->setting[i].given && is->word && cursor_take_words(p, is->word)) {
             return i;
         }
     }

@@ -2,7 +2,7 @@
 #ifndef LANG_EMIT_H
 #define LANG_EMIT_H
 
-#include "tree.h"
+#include "lang/parse/tree.h"
 
 #include "image/ops.h"
 #include "rigpulse/engine.h"

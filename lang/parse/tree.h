@@ -2,9 +2,9 @@
 #ifndef LANG_TREE_H
 #define LANG_TREE_H
 
-#include "lexer.h"
-#include "units.h"
-#include "words.h"
+#include "lang/text/lexer.h"
+#include "lang/vocabulary/units.h"
+#include "lang/vocabulary/words.h"
 
 #include "rigpulse/regulate.h"
 

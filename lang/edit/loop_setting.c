@@ -1,8 +1,8 @@
 /* The settings of a loop that are no gains, written or not: where they stand, or where they would. */
 #include "place.h"
 
-#include "check.h"
-#include "words.h"
+#include "lang/check/check.h"
+#include "lang/vocabulary/words.h"
 
 #include <string.h>
 

@@ -472,8 +472,5 @@ const rp_hookup *lang_check_hookup(tree *t, const rp_catalog *catalog)
     rp_hookup *made = arena_get(t->arena, sizeof *made);
     *made = (rp_hookup){t->hookup_port->text, h.mechanism, h.pickup,      h.disturbance,
                         h.mechanisms,         h.pickups,   h.disturbances};
-    if (t->report->errors == 0) {
-        lang_warn_hookup(t, made);
-    }
     return made;
 }

@@ -251,7 +251,7 @@ bool unit_row(uint32_t index, rp_word *word)
         return false;
     }
     const unit_entry *e = &table[index];
-    *word = (rp_word){"unit", e->word, e->other ? e->other : "", e->help, e->quantity};
+    *word = (rp_word){"unit", e->word, e->other ? e->other : "", e->help, e->quantity, NULL};
     return true;
 }
 
