@@ -5,7 +5,27 @@
 #include <stdlib.h>
 #include <string.h>
 
-#define SOURCE_MAX (16u << 20)
+#define SOURCE_MAX   (16u << 20)
+#define NO_RIG_LINES 3u /* fewer may be mistyped */
+
+/* True when no line of a longer file begins as a statement does. */
+static bool is_no_rig(const char *text, size_t length)
+{
+    uint32_t lines = 0;
+    for (const char *at = text, *end = text + length, *next; at < end; at = next) {
+        const char *line_end = memchr(at, '\n', (size_t)(end - at));
+        next = line_end ? line_end + 1 : end;
+        for (uint32_t i = 0; i < STATEMENTS; i++) {
+            const size_t word = strlen(statement_words[i].word);
+            if ((size_t)(next - at) > word && memcmp(at, statement_words[i].word, word) == 0 &&
+                (at[word] == ' ' || at[word] == '\t')) {
+                return false;
+            }
+        }
+        lines += !strchr("\r\n#", *at);
+    }
+    return lines >= NO_RIG_LINES;
+}
 
 static void read_tree(rp_rig *rig, report *to, const rp_catalog *catalog)
 {
@@ -18,12 +38,21 @@ static void read_tree(rp_rig *rig, report *to, const rp_catalog *catalog)
         report_error(to, (rp_span){0, 0}, NULL, "this file is larger than 16 MB");
         return;
     }
+    const bool is_text =
+        !memchr(rig->source, '\0', rig->length) && text_not_utf8(rig->source, (uint32_t)rig->length) == rig->length;
+    if (is_text && is_no_rig(rig->source, rig->length)) {
+        report_error(to, (rp_span){0, 0}, "a rig file begins with 'rig NAME'; recordings are shown by 'rigpulse plot'",
+                     "this is not a rig file: none of its lines is a statement");
+        return;
+    }
     token *tokens = lang_lex(to);
     if (tokens->kind == TOKEN_END && to->errors == 0) {
         report_error(to, (rp_span){0, 0}, "begin with 'rig NAME'", "there is nothing in this file");
         return;
     }
+    to->phase = REPORT_PARSE;
     lang_parse(t, tokens);
+    to->phase = REPORT_CHECK;
     lang_order(t);
     lang_check(t);
     if (catalog) {

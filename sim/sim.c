@@ -48,7 +48,7 @@ static const rp_terminal clock_disturbances[] = {
 const rp_catalog *rp_sim_catalog(void)
 {
     static const rp_mechanism_kind *kinds[64];
-    static rp_catalog catalog = {kinds, pickup_kinds, clock_disturbances};
+    static rp_catalog catalog = {"sim", kinds, pickup_kinds, clock_disturbances};
     static gsize ready = 0;
     if (g_once_init_enter(&ready)) {
         for (uint32_t i = 0; mechanisms[i]; i++) {

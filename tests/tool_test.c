@@ -37,6 +37,8 @@ static void test_calls(void **unused)
         {"check --jsn " BASIN, 2, "did you mean '--json'?"},
         {"check /nowhere.rig", 2, "No such file"},
         {"check /tmp", 2, "is a folder"},
+        {"check " RIGPULSE_SOURCE "/tests/corpus/recordings/basin.csv", 2, "csv: 1 error; nothing was run"},
+        {"run " RIGPULSE_SOURCE "/tests/corpus/recordings/basin.json", 2, "this is not a rig file"},
         {"run --help", 0, "Example:"},
         {"run --fsat " BASIN, 2, "did you mean '--fast'?"},
         {"run --fast " BASIN, 2, "--fast needs an end"},
@@ -71,7 +73,54 @@ static void test_bad_rig_is_shown_and_not_run(void **unused)
                                "               ^ did you mean 'level'?\n"
                                "bad.rig: 1 error; nothing was run\n");
     call_done(&c);
+    c = call_tool(folder, "check --json bad.rig");
+    assert_int_equal(c.status, 2);
+    assert_string_equal(c.err, "");
+    json_t *all = json_loads(c.out, 0, NULL);
+    const char *text, *advice, *kind;
+    int sound, errors, line, column, length;
+    assert_int_equal(json_unpack(all, "{s:b, s:i, s:[{s:i, s:i, s:i, s:s, s:s, s:s}]}", "sound", &sound, "errors",
+                                 &errors, "messages", "line", &line, "column", &column, "length", &length, "kind",
+                                 &kind, "text", &text, "advice", &advice),
+                     0);
+    assert_false(sound);
+    assert_int_equal(errors, 1);
+    assert_int_equal(line * 10000 + column * 100 + length, 41205);
+    assert_string_equal(kind, "error");
+    assert_string_equal(text, "there is no 'levle' in this rig");
+    assert_string_equal(advice, "did you mean 'level'?");
+    json_decref(all);
+    call_done(&c);
     remove_folder(folder);
+}
+
+/* What a hook-up plays is looked at before anything runs. */
+static void test_played_files_are_checked(void **unused)
+{
+    (void)unused;
+    static const struct {
+        const char *table, *says;
+    } cases[] = {
+        {NULL, "x.rig:5: "},
+        {"time,v\n0,1\n0.1,abc\n", "row 3: what is to be played is no number"},
+        {"time,v\n0,1\n0.1,3 cm\n", "row 3: what is to be played is no number"},
+        {"time;v\n0,0;1\n0,1;2\n", "row 1: its columns are divided by ';'"},
+        {"time,v\n0,1\n0,2\n", "row 3: its time is not behind that of the row before"},
+        {"time\n0\n1\n", "there is no such column"},
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); i++) {
+        char *folder = make_folder();
+        put_file(folder, "x.rig", "rig x\ntick 20 ms\nsensor s counts 0..9\nhookup sim\n    s plays \"t.csv\"\n", -1);
+        if (cases[i].table) {
+            put_file(folder, "t.csv", cases[i].table, -1);
+        }
+        called c = call_tool(folder, "check x.rig");
+        if (c.status != 2 || !strstr(c.err, cases[i].says) || *c.out) {
+            fail_msg("case %zu ended with %d: %s%s", i, c.status, c.out, c.err);
+        }
+        call_done(&c);
+        remove_folder(folder);
+    }
 }
 
 /* Small rigs, good and odd, run from the command line: how they end, and what is said. */
@@ -85,7 +134,7 @@ static void test_small_rigs(void **unused)
     } cases[] = {
         {"hookup sim\n", 0, "done after 1 s: 100 ticks"}, /* nothing in it at all */
         {"", 2, "not hooked up"},
-        {"hookup board\n", 2, "not hooked up to the simulated port"},
+        {"hookup board\n", 2, "there is no port 'board'"},
         {"sensor s counts 0..9\nhookup sim\n", 0, "missing"},
         {"sensor s counts 0..9\nhookup sim\n    s plays \"none.csv\"\n", 2, "none.csv"},
         {"sensor s counts 0..9, fault after 100 ms\nhookup sim\n", 1, "1 fault: what it concerns was left at rest"},
@@ -551,6 +600,7 @@ int main(void)
         cmocka_unit_test(test_great_counts_are_recorded),
         cmocka_unit_test(test_calls),
         cmocka_unit_test(test_bad_rig_is_shown_and_not_run),
+        cmocka_unit_test(test_played_files_are_checked),
         cmocka_unit_test(test_demo),
         cmocka_unit_test(test_small_rigs),
         cmocka_unit_test(test_trials_and_power_cycles),

@@ -4,6 +4,8 @@
 #include "record/program.h"
 #include "record/tell.h"
 
+#include "sim/sim.h"
+
 #include <jansson.h>
 #include <stdio.h>
 #include <string.h>
@@ -258,29 +260,89 @@ static json_t *loops_json(const rp_image_header *image)
     return loops;
 }
 
-static void print_json(const rp_rig *rig)
+/* "FILE:LINE: what" of the port, as a message. */
+static json_t *port_message(const rp_rig *rig, const char *says)
 {
-    const rp_image_header *image = image_of(rig);
+    guint64 line = 0;
+    const size_t file = strlen(rig->file);
+    if (strncmp(says, rig->file, file) == 0 && says[file] == ':') {
+        char *end;
+        line = g_ascii_strtoull(says + file + 1, &end, 10);
+        says = line > 0 && strncmp(end, ": ", 2) == 0 ? end + 2 : says;
+    }
+    return json_pack("{s:I, s:I, s:I, s:s, s:s, s:n}", "line", (json_int_t)line, "column", (json_int_t)1, "length",
+                     (json_int_t)0, "kind", "error", "text", says, "advice");
+}
+
+static json_t *messages_json(const rp_rig *rig, const GError *of_port)
+{
+    json_t *messages = json_array();
+    if (of_port) {
+        json_array_append_new(messages, port_message(rig, of_port->message));
+    }
+    for (uint32_t i = 0; i < rig->messages; i++) {
+        const rp_message *m = &rig->message[i];
+        json_array_append_new(messages,
+                              json_pack("{s:I, s:I, s:I, s:s, s:s, s:s?}", "line", (json_int_t)m->line, "column",
+                                        (json_int_t)m->column, "length", (json_int_t)m->length, "kind",
+                                        m->warning ? "warning" : "error", "text", m->text, "advice", m->advice));
+    }
+    return messages;
+}
+
+static const char *kind_of_slot(const rp_image_header *image, uint32_t slot)
+{
+    const uint32_t sensors = rp_image_sensor_slot(image, 0), actuators = rp_image_actuator_slot(image, 0);
+    const uint32_t behind = actuators + rp_image_count(image, RP_SECTION_ACTUATORS);
+    return slot < sensors ? "param" : slot < actuators ? "sensor" : slot < behind ? "actuator" : "signal";
+}
+
+static json_t *values_json(const rp_image_header *image)
+{
     json_t *values = json_array();
     for (uint32_t slot = 0; slot < image->slots; slot++) {
         const rp_image_name *name = rp_image_name_of(image, RP_NAME_SLOT, slot, 0);
         if (name) {
-            const uint32_t sensors = rp_image_sensor_slot(image, 0), actuators = rp_image_actuator_slot(image, 0);
-            const uint32_t behind = actuators + rp_image_count(image, RP_SECTION_ACTUATORS);
-            const char *kind = slot < sensors     ? "param"
-                               : slot < actuators ? "sensor"
-                               : slot < behind    ? "actuator"
-                                                  : "signal";
-            json_array_append_new(values, json_pack("{s:s, s:s, s:s, s:i}", "name", slot_name(image, slot), "kind",
-                                                    kind, "unit", rp_image_unit(image, RP_NAME_SLOT, slot, 0), "line",
-                                                    (int)name->line));
+            json_array_append_new(values,
+                                  json_pack("{s:s, s:s, s:s, s:i}", "name", slot_name(image, slot), "kind",
+                                            kind_of_slot(image, slot), "unit",
+                                            rp_image_unit(image, RP_NAME_SLOT, slot, 0), "line", (int)name->line));
         }
     }
-    json_t *all = json_pack(
-        "{s:s, s:I, s:I, s:I, s:I, s:o, s:o}", "rig", rp_image_text(image, RP_NAME_RIG, 0, 0), "tick_us",
-        (json_int_t)image->tick_us, "image_bytes", (json_int_t)image->size, "memory_bytes", (json_int_t)image->memory,
-        "rules", (json_int_t)rp_image_count(image, RP_SECTION_RULES), "values", values, "loops", loops_json(image));
+    return values;
+}
+
+/* Of a file with errors only these. */
+static void print_json(const rp_rig *rig, const GError *of_port)
+{
+    json_t *all = json_pack("{s:b, s:I, s:I, s:o}", "sound", rig->image && !of_port, "errors",
+                            (json_int_t)rig->errors + (of_port != NULL), "warnings", (json_int_t)rig->warnings,
+                            "messages", messages_json(rig, of_port));
+    if (rig->image) {
+        const rp_image_header *image = image_of(rig);
+        json_t *content =
+            json_pack("{s:s, s:I, s:I, s:I, s:I, s:o, s:o}", "rig", rp_image_text(image, RP_NAME_RIG, 0, 0), "tick_us",
+                      (json_int_t)image->tick_us, "image_bytes", (json_int_t)image->size, "memory_bytes",
+                      (json_int_t)image->memory, "rules", (json_int_t)rp_image_count(image, RP_SECTION_RULES), "values",
+                      values_json(image), "loops", loops_json(image));
+        json_object_update(all, content);
+        json_decref(content);
+    }
     command_print_json(all);
+}
+
+/* Whether the port can be opened: whether the files that sensors play are what they should be. */
+static bool port_opens(const rp_rig *rig, GError **error)
+{
+    if (!rig->hookup) {
+        return true;
+    }
+    rp_sim *sim = rp_sim_new(rig, 1, false, error);
+    if (!sim) {
+        return false;
+    }
+    rp_sim_free(sim);
+    return true;
 }
 
 static int run_check(const command *self, int argc, char **argv)
@@ -294,17 +356,22 @@ static int run_check(const command *self, int argc, char **argv)
     if (!command_options(self, entries, &argc, &argv, 1, 1, &status)) {
         return status;
     }
-    rp_rig *rig = rigfile_load(self, argv[1]);
+    rp_rig *rig = json ? rigfile_compile(self, argv[1]) : rigfile_load(self, argv[1]);
     if (!rig) {
         return EXIT_USAGE;
     }
+    g_autoptr(GError) error = NULL;
+    const bool sound = rig->image && port_opens(rig, &error);
+    status = sound ? EXIT_DONE : EXIT_USAGE;
     if (json) {
-        print_json(rig);
-    } else {
+        print_json(rig, error);
+    } else if (error) {
+        command_refuse(self, "%s", error->message);
+    } else if (sound) {
         print_rig(rig);
     }
     rp_rig_free(rig);
-    return EXIT_DONE;
+    return status;
 }
 
 const command command_check = {"check", "FILE", "finds what is wrong with a rig file; shows what is in it",

@@ -5,7 +5,7 @@
 
 #include <stdio.h>
 
-rp_rig *rigfile_load(const command *self, const char *path)
+rp_rig *rigfile_compile(const command *self, const char *path)
 {
     g_autofree char *text = NULL;
     gsize length = 0;
@@ -17,6 +17,14 @@ rp_rig *rigfile_load(const command *self, const char *path)
     rp_rig *rig = rp_rig_compile(path, text, length, rp_sim_catalog());
     if (!rig) {
         command_refuse(self, "%s: out of memory", path);
+    }
+    return rig;
+}
+
+rp_rig *rigfile_load(const command *self, const char *path)
+{
+    rp_rig *rig = rigfile_compile(self, path);
+    if (!rig) {
         return NULL;
     }
     fputs(rp_rig_report(rig), stderr);

@@ -6,6 +6,10 @@
 
 #include "rigpulse/lang.h"
 
+/* Reads and compiles a rig file, sound or not, and says nothing of what is wrong in it. NULL when it cannot be read,
+ * which has been said. */
+rp_rig *rigfile_compile(const command *self, const char *path);
+
 /* NULL when it cannot be read or has errors; everything has been said on standard error then. Warnings
  * are shown too. */
 rp_rig *rigfile_load(const command *self, const char *path);

@@ -65,6 +65,7 @@ typedef struct rp_pickup_kind {
 } rp_pickup_kind;
 
 typedef struct rp_catalog {
+    const char *port;                          /* its name: `hookup NAME` */
     const rp_mechanism_kind *const *mechanism; /* ends with NULL */
     const rp_pickup_kind *const *pickup;       /* ends with NULL */
     const rp_terminal *clock;                  /* what can happen to the port's clock; ends with a row without a word */

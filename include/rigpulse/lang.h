@@ -63,6 +63,7 @@ typedef struct rp_hookup {
 typedef struct rp_message {
     bool warning;
     uint32_t line, column; /* from 1; the column counts characters */
+    uint32_t length;       /* characters from there on that it is about; 0: the place alone */
     const char *text;
     const char *advice; /* what to do, or NULL */
 } rp_message;

@@ -19,7 +19,6 @@ void check_drive(tree *t, follow *f)
             return;
         }
     }
-    s->used = true;
     f->actuator = s;
     check_node(t, f->value);
     const node *n = f->value;

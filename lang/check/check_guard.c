@@ -17,7 +17,6 @@ static symbol *find_actuator(tree *t, const char *name, rp_span at)
         report_error(t->report, at, "only actuators are driven", "'%s' is no actuator", s->name);
         return NULL;
     }
-    s->used = true;
     return s;
 }
 

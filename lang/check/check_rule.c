@@ -65,7 +65,6 @@ static void check_param_set(tree *t, action *a, symbol *s)
                      "'%s' is a parameter: it takes a value, and keeps it", s->name);
         return;
     }
-    s->used = true;
     a->kind = ACTION_PARAM;
     a->param = s;
     check_node(t, a->value);
@@ -180,7 +179,6 @@ static void check_state_action(tree *t, action *a, symbol *s)
     }
     a->kind = a->kind == ACTION_DRIVE ? ACTION_STATE : a->kind;
     a->state = s;
-    s->used = true;
     if (wanted == RP_STATE_SEQUENCE && a->kind == ACTION_BEGIN) {
         t->sequence[s->sequence].begun = true;
         part = a->anew;
@@ -189,6 +187,26 @@ static void check_state_action(tree *t, action *a, symbol *s)
         s->entered = 1;
     }
     a->value = number_in(t, &(node){.at = a->at}, part, unit_none);
+}
+
+/* The words that an action or a step can begin with. */
+static const char *line_word(void *self, uint32_t i)
+{
+    (void)self;
+    return i < ACTION_WORDS ? action_words[i].word : step_words[i - ACTION_WORDS].word;
+}
+
+/* A line that begins with no name of the rig: it may be a mistyped word. */
+static void unknown_line(tree *t, const action *a)
+{
+    const char *near = tree_suggest(t, a->text) || foreign_advice(a->text)
+                           ? NULL
+                           : report_suggest(t->report, a->text, line_word, NULL, ACTION_WORDS + STEP_WORDS);
+    if (near) {
+        report_error(t->report, a->at, near, "there is no '%s' in this rig", a->text);
+    } else {
+        tree_unknown(t, a->at, a->text);
+    }
 }
 
 void check_action(tree *t, action *a)
@@ -202,7 +220,7 @@ void check_action(tree *t, action *a)
     }
     symbol *s = tree_find(t, a->text);
     if (!s) {
-        tree_unknown(t, a->at, a->text);
+        unknown_line(t, a);
         return;
     }
     if (a->kind == ACTION_RELEARN) {
@@ -223,7 +241,6 @@ void check_action(tree *t, action *a)
         return;
     }
     a->actuator = s;
-    s->used = true;
     if (!check_how(t, a, s)) {
         return;
     }
@@ -263,7 +280,7 @@ void check_rule(tree *t, rule *r)
     if (r->trigger) {
         check_trigger(t, r);
     }
-    if (r->actions == 0 && r->trigger) {
+    if (r->actions == 0 && r->trigger && !r->broken) {
         report_error(t->report, r->at, "indent its actions below it", "this rule does nothing");
     }
     for (unsigned i = 0; i < r->actions; i++) {

@@ -208,7 +208,7 @@ static void check_haste(tree *t, const sequence *s)
         for (uint32_t k = back ? of->target : i; k < i; k++) {
             waits |= takes_time(&s->step[k]);
         }
-        if (back && !waits) {
+        if (back && !waits && !s->broken) {
             report_error(t->report, of->at, "add a 'dwell' or an 'await'",
                          "nothing from there to here takes time: it would go round and round in one tick");
         }

@@ -386,5 +386,6 @@ void lang_check(tree *t)
     check_drives_and_guards(t);
     if (t->report->errors == 0) {
         check_deliveries(t);
+        check_uses(t);
     }
 }

@@ -37,7 +37,8 @@ void cursor_fail_expected(cursor *p, const char *what, const char *advice)
     if (t->kind == TOKEN_END) {
         cursor_fail(p, t->at, advice, "expected %s, but the line ends here", what);
     }
-    cursor_fail(p, t->at, advice, "expected %s before '%s'", what, t->text);
+    const char *foreign = foreign_advice(t->text);
+    cursor_fail(p, t->at, foreign ? foreign : advice, "expected %s before '%s'", what, t->text);
 }
 
 bool token_is_mark(const token *t, const char *mark)
@@ -117,7 +118,9 @@ const token *cursor_need_name(cursor *p, const char *what)
 void cursor_need_end(cursor *p)
 {
     if (cursor_now(p)->kind != TOKEN_END) {
-        cursor_fail(p, cursor_now(p)->at, "one statement a line; indent a line to continue the one above",
+        const char *foreign = foreign_advice(cursor_now(p)->text);
+        cursor_fail(p, cursor_now(p)->at,
+                    foreign ? foreign : "one statement a line; indent a line to continue the one above",
                     "'%s' was not expected here", cursor_now(p)->text);
     }
 }
@@ -136,7 +139,9 @@ static unit need_unit_word(cursor *p)
         while (unit_word(&p->tree->units, count)) {
             count++;
         }
-        cursor_fail(p, t->at, report_suggest(p->tree->report, t->text, unit_name, &p->tree->units, count),
+        const char *foreign = foreign_advice(t->text);
+        cursor_fail(p, t->at,
+                    foreign ? foreign : report_suggest(p->tree->report, t->text, unit_name, &p->tree->units, count),
                     "'%s' is no known unit", t->text);
     }
     return u;

@@ -466,6 +466,11 @@ const rp_hookup *lang_check_hookup(tree *t, const rp_catalog *catalog)
         return NULL;
     }
     hookup h = {.t = t, .catalog = catalog};
+    const token *port = t->hookup_port;
+    if (strcmp(port->text, catalog->port) != 0) {
+        report_error(t->report, port->at, arena_print(t->arena, "there is: %s", catalog->port), "there is no port '%s'",
+                     port->text);
+    }
     for (unsigned i = 0; i < t->hookups; i++) {
         check_line(&h, t->hookup[i]);
     }

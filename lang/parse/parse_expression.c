@@ -52,7 +52,8 @@ static node *parse_primary(cursor *p)
         cursor_fail_expected(p, "a value", NULL);
     }
     if (token_is_mark(cursor_behind(p), "(")) {
-        cursor_fail(p, t->at, "what takes values in brackets is min(A, B) and max(A, B)",
+        const char *foreign = foreign_advice(t->text);
+        cursor_fail(p, t->at, foreign ? foreign : "what takes values in brackets is min(A, B) and max(A, B)",
                     "nothing called '%s' takes values in brackets", t->text);
     }
     cursor_next(p);
@@ -257,7 +258,9 @@ static node *parse_stage(cursor *p, node *input)
     const token *t = cursor_need_name(p, "a stage");
     const stage_word *stage = stage_word_find(t->text);
     if (!stage) {
-        cursor_fail(p, t->at, report_suggest(p->tree->report, t->text, stage_name, NULL, stage_words_count),
+        const char *foreign = foreign_advice(t->text);
+        cursor_fail(p, t->at,
+                    foreign ? foreign : report_suggest(p->tree->report, t->text, stage_name, NULL, stage_words_count),
                     "there is no stage '%s'", t->text);
     }
     count_link(p);

@@ -69,6 +69,27 @@ static void parse_loop_value(cursor *p, loop_line_of *of, uint32_t index)
     of->setting[index].value = parse_sum(p);
 }
 
+static const char *setting_word(void *self, uint32_t i)
+{
+    return ((const loop_line *)self)->setting[i].word;
+}
+
+/* What stands there is no setting of the line, or one that was written before. */
+__attribute__((noreturn)) static void fail_setting(cursor *p, const loop_line_of *of)
+{
+    const loop_line *line = of->line;
+    const token *t = cursor_now(p);
+    uint32_t count = 0;
+    for (; count < LOOP_LINE_SETTINGS_MAX && line->setting[count].name; count++) {
+        if (line->setting[count].word && cursor_take_words(p, line->setting[count].word)) {
+            cursor_fail(p, t->at, NULL, "'%s' is said twice", line->setting[count].word);
+        }
+    }
+    const char *near = report_suggest(p->tree->report, t->text, setting_word, (void *)line, count);
+    cursor_fail(p, t->at, near ? near : arena_print(p->tree->arena, "write '%s'", line->form),
+                t->kind == TOKEN_END ? "'%s' ends with a comma" : "'%s' has no setting '%s'", line->word, t->text);
+}
+
 /* The setting whose words come next; LOOP_LINE_SETTINGS_MAX for none. */
 static uint32_t next_setting(cursor *p, const loop_line_of *of)
 {
@@ -93,8 +114,7 @@ static void parse_settings(cursor *p, loop_line_of *of)
         if (i < LOOP_LINE_SETTINGS_MAX) {
             parse_loop_value(p, of, i);
         } else if (comma) {
-            cursor_fail(p, cursor_now(p)->at, arena_print(p->tree->arena, "write '%s'", line->form),
-                        "'%s' has no such setting, or it is said twice", line->word);
+            fail_setting(p, of);
         } else {
             break;
         }
@@ -232,6 +252,8 @@ void parse_loop_body(cursor *p, loop *l)
         cursor_bound(p, floor);
         if (setjmp(p->recover) == 0) {
             parse_line(p, l);
+        } else {
+            l->broken = true;
         }
         p->at = p->limit;
     }
@@ -241,7 +263,7 @@ void parse_loop_body(cursor *p, loop *l)
         name_terms(p, l);
         add_drive(p, l);
         l->named = true;
-        if (!l->method) {
+        if (!l->method && !l->broken) {
             cursor_fail(p, l->at, "indent it below, for instance: pid kp 20, ki 2, kd 0",
                         "this loop does not say how it regulates");
         }

@@ -201,6 +201,8 @@ static void parse_steps(cursor *p, sequence *s, int32_t above, uint32_t depth)
                 cursor_fail(p, begin->at, NULL, "cycles are nested too deep (limit %u)", NEST_MAX / 4);
             }
             parse_step(p, s);
+        } else {
+            s->broken = true;
         }
         p->at = p->limit;
         if (!cycles || s->steps == first) {
@@ -209,7 +211,7 @@ static void parse_steps(cursor *p, sequence *s, int32_t above, uint32_t depth)
         if (p->at->kind != TOKEN_END && p->at->indent > level) {
             parse_steps(p, s, level, depth + 1);
         }
-        if (s->steps == first + 1) {
+        if (s->steps == first + 1 && !s->broken) {
             report_error(p->tree->report, s->step[first].at, "indent its steps below it", "this cycle does nothing");
         }
         cursor_bound(p, anywhere);
@@ -226,7 +228,7 @@ void parse_sequence_body(cursor *p, sequence *s)
     if (p->at->kind != TOKEN_END && p->at->indent > 0) {
         parse_steps(p, s, 0, 0);
     }
-    if (s->steps == 0) {
+    if (s->steps == 0 && !s->broken) {
         report_error(p->tree->report, s->at, "indent its steps below it", "this sequence does nothing");
     }
     cursor_bound(p, INT32_MAX);

@@ -13,7 +13,13 @@
 symbol *parse_new_symbol(cursor *p, symbol_kind kind, const token *name)
 {
     tree *t = p->tree;
+    if (token_is_mark(cursor_now(p), "-") && cursor_now(p)->glued && cursor_behind(p)->kind == TOKEN_WORD) {
+        *ARENA_PUSH(t->arena, t->refused_name, t->refused, t->refused_room) = name->text;
+        cursor_fail(p, (rp_span){name->at.start, cursor_behind(p)->at.end},
+                    arena_print(t->arena, "write %s_%s", name->text, cursor_behind(p)->text), "a name has no hyphen");
+    }
     if (word_is_reserved(name->text)) {
+        *ARENA_PUSH(t->arena, t->refused_name, t->refused, t->refused_room) = name->text;
         cursor_fail(p, name->at, "choose another name", "'%s' is a word of the language", name->text);
     }
     const symbol *other = tree_find(t, name->text);
@@ -463,6 +469,11 @@ action parse_action(cursor *p, const token *first)
             return a;
         }
     }
+    if (cursor_now(p)->kind == TOKEN_STRING) {
+        const char *foreign = foreign_advice(first->text);
+        cursor_fail(p, first->at, foreign ? foreign : "a text goes into the recording: mark \"full\"",
+                    "'%s' takes no text", first->text);
+    }
     parse_amount(p, &a);
     return a;
 }
@@ -480,6 +491,12 @@ static void parse_body_line(cursor *p, rule *r)
     }
     if (r->actions >= ACTIONS_MAX) {
         cursor_fail(p, first->at, NULL, "too many actions in one rule (limit %u)", ACTIONS_MAX);
+    }
+    for (uint32_t i = 0; i < STEP_ID_END; i++) {
+        if (token_is_word(first, step_words[i].word)) {
+            cursor_fail(p, first->at, "put it below a 'sequence', and let this rule begin that",
+                        "'%s' is a step of a sequence", first->text);
+        }
     }
     const action a = parse_action(p, first);
     cursor_need_end(p);
@@ -652,7 +669,9 @@ static statement_id statement_of(cursor *p)
             return i;
         }
     }
-    cursor_fail(p, t->at, report_suggest(p->tree->report, t->text, statement_name, NULL, STATEMENTS),
+    const char *foreign = foreign_advice(t->text);
+    cursor_fail(p, t->at,
+                foreign ? foreign : report_suggest(p->tree->report, t->text, statement_name, NULL, STATEMENTS),
                 "no statement begins with '%s'", t->text);
 }
 
@@ -668,6 +687,8 @@ static void parse_lines(cursor *p, rule *of)
             } else {
                 *ARENA_PUSH(p->tree->arena, p->tree->hookup, p->tree->hookups, p->tree->hookups_room) = p->at;
             }
+        } else if (of) {
+            of->broken = true;
         }
         p->at = p->limit;
     }

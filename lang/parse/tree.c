@@ -54,7 +54,14 @@ const char *tree_suggest(tree *t, const char *wrong)
 void tree_unknown(tree *t, rp_span at, const char *name)
 {
     unit u;
-    report_error(t->report, at, tree_suggest(t, name),
+    for (unsigned i = 0; i < t->refused; i++) {
+        if (strcmp(t->refused_name[i], name) == 0) {
+            t->report->complaints++; /* what is wrong with it has been said where it is declared */
+            return;
+        }
+    }
+    const char *foreign = foreign_advice(name);
+    report_error(t->report, at, foreign ? foreign : tree_suggest(t, name),
                  unit_find(&t->units, name, &u) ? "'%s' is a unit: a number must stand before it"
                                                 : "there is no '%s' in this rig",
                  name);

@@ -2,7 +2,7 @@
 #ifndef LANG_TREE_H
 #define LANG_TREE_H
 
-#include "lang/text/lexer.h"
+#include "lexer.h"
 #include "lang/vocabulary/units.h"
 #include "lang/vocabulary/words.h"
 
@@ -92,7 +92,8 @@ typedef struct symbol {
     uint32_t place; /* in tree.symbol */
     struct symbol *earlier;
     type type;
-    bool checked, used;
+    bool checked;
+    bool used; /* something goes by it */
 
     rp_span value_at;                /* of a signal, of what bands look at: the expression, to the last character */
     node *value;                     /* of a signal; what bands look at; a parameter's initial value; a rest value */
@@ -154,7 +155,8 @@ typedef struct action {
 } action;
 
 typedef struct rule {
-    rp_span at; /* the first line */
+    rp_span at;  /* the first line */
+    bool broken; /* a line below it was not understood */
     bool repeats;
     node *trigger;
     action *action;
@@ -185,6 +187,7 @@ typedef struct seq_part {
 
 typedef struct sequence {
     rp_span at;
+    bool broken; /* a step was not understood */
     symbol *symbol;
     uint32_t priority;
     node *only; /* NULL: it may always run */
@@ -219,6 +222,7 @@ typedef struct loop_line_of {
 
 typedef struct loop {
     rp_span at;
+    bool broken; /* a line below it was not understood */
     const char *name;
     uint32_t index;
     node *measured, *setpoint, *feed; /* feed: NULL: none */
@@ -280,6 +284,8 @@ typedef struct statement_at {
 } statement_at;
 
 typedef struct tree {
+    const char **refused_name; /* that were to be declared, but are no names */
+    unsigned refused, refused_room;
     report *report;
     rp_arena *arena;
     unit_set units;

@@ -10,17 +10,35 @@
 
 typedef struct report_entry {
     rp_span at;
+    report_phase phase;
     bool warning;
     const char *text, *advice;
 } report_entry;
 
+static bool on_one_line(const report *in, uint32_t a, uint32_t b)
+{
+    const uint32_t from = a < b ? a : b, to = a < b ? b : a;
+    return from <= in->length && to <= in->length && !memchr(in->source + from, '\n', to - from);
+}
+
+/* The same place, or a line that an earlier phase has not understood. */
+static bool is_said(const report *in, rp_span at, bool warning)
+{
+    for (unsigned i = 0; i < in->entries; i++) {
+        const report_entry *e = &in->entry[i];
+        if ((e->at.start == at.start && e->warning == warning) ||
+            (!e->warning && e->phase < in->phase && on_one_line(in, e->at.start, at.start))) {
+            return true;
+        }
+    }
+    return false;
+}
+
 static void add(report *to, rp_span at, bool warning, const char *advice, const char *format, va_list arguments)
 {
     to->complaints += !warning;
-    for (unsigned i = 0; i < to->entries; i++) {
-        if (to->entry[i].at.start == at.start && to->entry[i].warning == warning) {
-            return;
-        }
+    if (is_said(to, at, warning)) {
+        return;
     }
     uint32_t *count = warning ? &to->warnings : &to->errors;
     if (++*count > RP_MESSAGES_MAX) {
@@ -30,7 +48,7 @@ static void add(report *to, rp_span at, bool warning, const char *advice, const 
     vsnprintf(text, sizeof text, format, arguments);
     rp_make_printable(text, false); /* a long one may have been cut within a character */
     *ARENA_PUSH(to->arena, to->entry, to->entries, to->room) =
-        (report_entry){at, warning, arena_copy(to->arena, text, strlen(text)), advice};
+        (report_entry){at, to->phase, warning, arena_copy(to->arena, text, strlen(text)), advice};
 }
 
 void report_error(report *to, rp_span at, const char *advice, const char *format, ...)
@@ -102,6 +120,15 @@ static uint32_t column_of(const report *from, uint32_t offset)
     return column;
 }
 
+static uint32_t characters(const report *from, rp_span at)
+{
+    uint32_t count = 0;
+    for (uint32_t i = at.start; i < at.end && i < from->length; i++) {
+        count += !continues_character(from->source[i]);
+    }
+    return count;
+}
+
 static int by_place(const void *a, const void *b)
 {
     const report_entry *left = a, *right = b;
@@ -116,8 +143,12 @@ void report_finish(report *from, rp_rig *rig)
     rp_message *message = arena_get(from->arena, (from->entries + 1u) * sizeof *message);
     for (unsigned i = 0; i < from->entries; i++) {
         const report_entry *e = &from->entry[i];
-        message[i] =
-            (rp_message){e->warning, report_line(from, e->at.start), column_of(from, e->at.start), e->text, e->advice};
+        message[i] = (rp_message){.warning = e->warning,
+                                  .line = report_line(from, e->at.start),
+                                  .column = column_of(from, e->at.start),
+                                  .length = characters(from, e->at),
+                                  .text = e->text,
+                                  .advice = e->advice};
     }
     rig->message = message;
     rig->messages = from->entries;

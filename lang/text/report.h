@@ -15,7 +15,12 @@ typedef struct report_line_at {
     uint32_t offset, line;
 } report_line_at;
 
+/* What is done with the text. Where a line has not been understood, what comes of it later is no mistake of its own:
+ * errors of a later phase in a line that has one of an earlier phase are counted as complaints alone. */
+typedef enum report_phase { REPORT_LEX, REPORT_PARSE, REPORT_CHECK } report_phase;
+
 typedef struct report {
+    report_phase phase;
     report_line_at *last;
     rp_arena *arena;
     const char *source;

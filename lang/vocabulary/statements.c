@@ -19,17 +19,15 @@ const statement_word statement_words[STATEMENTS] = {
          "a channel that is read: the range its raw numbers can have, and options that say when a reading is not to be "
          "believed; a switch; or names",
          "sensor level counts 0..4095",
-         "the range of the quantity instead of the raw reading's: `sensor level counts 0..4095`; "
-         "centimetres come from a stage",
+         "the range of the quantity instead of the raw reading's: `sensor level counts 0..4095`; centimetres come from "
+         "a stage",
          .declares = true},
     [STATEMENT_ACTUATOR] = {"actuator",
                             "actuator NAME percent LOW..HIGH, rest at VALUE[, SETTINGS] | actuator NAME UNIT "
-                            "LOW..HIGH, rest at VALUE[, SETTINGS] "
-                            "| actuator NAME switch, rest at off[, SETTINGS] | actuator NAME names NAME, NAME, ..., "
-                            "rest at NAME[, SETTINGS]",
+                            "LOW..HIGH, rest at VALUE[, SETTINGS] | actuator NAME switch, rest at off[, SETTINGS] | "
+                            "actuator NAME names NAME, NAME, ..., rest at NAME[, SETTINGS]",
                             "a channel that is driven: its travel, in percent or in a unit (an angle, a length, a "
-                            "pitch), or its names; its "
-                            "value when nobody asks for it; and its settings, below",
+                            "pitch), or its names; its value when nobody asks for it; and its settings, below",
                             "actuator pump percent 0..100, rest at 0",
                             "no `rest at`: what it does when nobody asks has to be said", .declares = true},
     [STATEMENT_PARAM] = {"param", "param NAME = QUANTITY in LOW..HIGH",
@@ -43,8 +41,8 @@ const statement_word statement_words[STATEMENTS] = {
     [STATEMENT_BANDS] = {"bands", "bands NAME = SIGNAL: NAME below LIMIT, NAME, NAME above LIMIT; margin M",
                          "names for neighbouring stretches of a quantity, from low to high or from high to low",
                          "bands tide = depth: low below 3 cm, mid, high above 9 cm; margin 0.4 cm",
-                         "no margin on a signal that has noise: the band flickers at its border. Take twice the noise "
-                         "that `rigpulse inspect` tells"},
+                         "no margin on a signal that has noise: the band flickers at its border. Take the smallest "
+                         "real change that `rigpulse inspect` tells"},
     [STATEMENT_ON] =
         {"on", "on EVENT [and CONDITION]", "a rule that fires once, at the moment; 'on start' fires at the first tick",
          "on tide goes high",
@@ -68,27 +66,26 @@ const statement_word statement_words[STATEMENTS] = {
                        "a sequence that awaits a cue which only it gives waits for ever"},
     [STATEMENT_NEVER] =
         {"never",
-         "never ACTUATOR above|below VALUE while CONDITION | never SWITCH on|off while CONDITION | "
-         "never ACTUATOR driven while CONDITION | never anything while CONDITION | never ACTUATOR with ACTUATOR | "
-         "never ACTUATOR stalled, SIGNAL moves AMOUNT in TIME",
+         "never ACTUATOR above|below VALUE while CONDITION | never SWITCH on|off while CONDITION | never ACTUATOR "
+         "driven while CONDITION | never anything while CONDITION | never ACTUATOR with ACTUATOR | never ACTUATOR "
+         "stalled, SIGNAL moves AMOUNT in TIME",
          "a guard: whatever else is asked, also by hand; a condition that cannot be known counts as true",
          "never pump above 0 while tide is high",
          "a limit where the harm is: leave room for the way that the mechanism needs to stop"},
-    [STATEMENT_STOP] =
-        {"stop", "stop while CONDITION [until CONDITION]",
-         "an emergency stop: everything rests and what was going on is forgotten, until it is resumed by "
-         "hand, or by the second condition once the first is over",
-         "stop while tide is high until tide is low", "no `until`, and nobody there to resume it by hand"},
+    [STATEMENT_STOP] = {"stop", "stop while CONDITION [until CONDITION]",
+                        "an emergency stop: everything rests and what was going on is forgotten, until it is resumed "
+                        "by hand, or by the second condition once the first is over",
+                        "stop while tide is high until tide is low",
+                        "no `until`, and nobody there to resume it by hand"},
     [STATEMENT_KEEP] =
         {"keep", "keep SIGNAL, SIGNAL, ...",
          "what these signals have counted ('count') or learned ('zero', 'span') survives a power cycle", "keep boats",
          "a signal that has counted and learned nothing: there must be a `count`, `zero` or `span` in its line"},
-    [STATEMENT_DRIVE] =
-        {"drive", "drive ACTUATOR = EXPRESSION",
-         "a continuous drive: the actuator follows a value in percent, a switch a condition; while that "
-         "cannot be trusted it drives nothing",
-         "drive pump = (5 cm - depth) * 20 %/cm",
-         "a factor without a unit: `depth * 20` is no percent, `depth * 20 %/cm` is"},
+    [STATEMENT_DRIVE] = {"drive", "drive ACTUATOR = EXPRESSION",
+                         "a continuous drive: the actuator follows a value in percent, a switch a condition; while "
+                         "that cannot be trusted it drives nothing",
+                         "drive pump = (5 cm - depth) * 20 %/cm",
+                         "a factor without a unit: `depth * 20` is no percent, `depth * 20 %/cm` is"},
     [STATEMENT_LOOP] =
         {"loop", "loop NAME: MEASURED at SETPOINT with ACTUATOR",
          "a control loop: brings what is measured to the setpoint and keeps it there, by the lines below it",

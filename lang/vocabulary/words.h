@@ -305,4 +305,13 @@ const operator_word *operator_word_find(const char *word);
  * version's word. */
 bool word_is_reserved(const char *word);
 
+/* What says here what this word or mark says elsewhere, as an advice; NULL: it is not known. */
+const char *foreign_advice(const char *word);
+
+/* A character that looks like another one. */
+typedef struct foreign_character {
+    const char *bytes, *name, *advice;
+} foreign_character;
+const foreign_character *foreign_character_at(const char *text, uint32_t length); /* NULL: there is none */
+
 #endif

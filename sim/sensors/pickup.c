@@ -93,22 +93,32 @@ static void complain(csv_reading *r, bool wrong, const char *why)
     }
 }
 
+/* The whole field is a number. */
+static bool number_of(const char *text, double *number)
+{
+    char *end;
+    *number = g_ascii_strtod(text, &end);
+    return end != text && end[strspn(end, " \t")] == '\0' && isfinite(*number);
+}
+
 static void take_field(void *field, size_t length, void *self)
 {
     csv_reading *r = self;
     g_autofree char *text = g_strndup(field, length);
-    char *end = text;
+    complain(r, r->column == 0 && strchr(text, ';'),
+             "its columns are divided by ';', save it with commas and decimal points");
     if (r->row == 0) {
         const bool named = r->wanted && strcmp(text, r->wanted) == 0;
         r->chosen = named || (!r->wanted && r->column == 1) ? r->column : r->chosen;
     } else if (r->column == 0) {
-        r->time = g_ascii_strtod(text, &end);
-        complain(r, end == text || !isfinite(r->time), "there is no time in its first column");
+        const bool is_time = number_of(text, &r->time);
+        complain(r, !is_time, "there is no time in its first column");
         complain(r, r->time < 0.0, "its time is below 0");
     } else if (r->column == r->chosen) {
-        const double value = g_ascii_strtod(text, &end);
+        double value;
+        const bool is_number = number_of(text, &value);
         const bool later = r->to->time->len == 0 || r->time > g_array_index(r->to->time, double, r->to->time->len - 1);
-        complain(r, end == text || !isfinite(value), "what is to be played is no number");
+        complain(r, !is_number, "what is to be played is no number");
         complain(r, !later, "its time is not behind that of the row before");
         g_array_append_val(r->to->time, r->time);
         g_array_append_val(r->to->value, value);

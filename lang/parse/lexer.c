@@ -1,5 +1,7 @@
 #include "lexer.h"
 
+#include "lang/vocabulary/words.h"
+
 #include <math.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -16,6 +18,9 @@ typedef struct scanner {
     uint32_t next_line; /* where the one after this begins */
     int32_t indent;     /* of the current line until its first token is out, then -1 */
     bool glued;
+    char indented_with;    /* a blank or a tab; '\0': no line yet */
+    bool mixed;            /* which has been said */
+    uint32_t foreign_line; /* next_line of the last line with a foreign character */
     token *token;
     unsigned tokens, room;
 } scanner;
@@ -72,10 +77,26 @@ static void lex_number(scanner *s)
     }
 }
 
+static const foreign_character *foreign_here(const scanner *s)
+{
+    return (unsigned char)peek(s, 0) >= 0x80 ? foreign_character_at(s->text + s->at, s->end - s->at) : NULL;
+}
+
+static void lex_foreign(scanner *s, const foreign_character *found)
+{
+    const uint32_t start = s->at;
+    s->at += (uint32_t)strlen(found->bytes);
+    s->glued = false;
+    if (s->foreign_line != s->next_line) { /* quotes come in pairs: one mistake */
+        report_error(s->to, (rp_span){start, s->at}, found->advice, "this is %s", found->name);
+    }
+    s->foreign_line = s->next_line;
+}
+
 static void lex_word(scanner *s)
 {
     const uint32_t start = s->at;
-    while (begins_word(peek(s, 0)) || is_digit(peek(s, 0))) {
+    while ((begins_word(peek(s, 0)) && !foreign_here(s)) || is_digit(peek(s, 0))) {
         s->at++;
     }
     token *t = add(s, TOKEN_WORD, start);
@@ -111,10 +132,30 @@ static void lex_string(scanner *s)
     t->text = rp_make_printable(arena_copy(s->to->arena, s->text + start + 1, length), false);
 }
 
+/* "1,5": digits on both sides, and no blank. */
+static void refuse_decimal_comma(scanner *s)
+{
+    const token *before = s->tokens > 0 ? &s->token[s->tokens - 1] : NULL;
+    if (before && before->kind == TOKEN_NUMBER && before->at.end == s->at && is_digit(peek(s, 1))) {
+        uint32_t end = s->at + 1;
+        while (end < s->end && is_digit(s->text[end])) {
+            end++;
+        }
+        const int digits = (int)(end - s->at - 1);
+        report_error(s->to, (rp_span){before->at.start, end},
+                     arena_print(s->to->arena, "write %s.%.*s, or in a list %s, %.*s", before->text, digits,
+                                 s->text + s->at + 1, before->text, digits, s->text + s->at + 1),
+                     "a decimal mark is a point, and numbers of a list have a blank between them");
+    }
+}
+
 static void lex_mark(scanner *s)
 {
     const uint32_t start = s->at;
     const char c = s->text[s->at];
+    if (c == ',') {
+        refuse_decimal_comma(s);
+    }
     if (c == '%') {
         s->at++;
         add(s, TOKEN_WORD, start)->text = "%";
@@ -130,7 +171,25 @@ static void lex_mark(scanner *s)
         const bool printable = (unsigned char)c > 0x20 && (unsigned char)c < 0x7F;
         char shown[16];
         snprintf(shown, sizeof shown, printable ? "'%c'" : "byte 0x%02X", (unsigned char)c);
-        report_error(s->to, (rp_span){start, s->at}, NULL, "%s has no meaning in a rig file", shown);
+        report_error(s->to, (rp_span){start, s->at}, foreign_advice((const char[]){c, '\0'}),
+                     "%s has no meaning in a rig file", shown);
+    }
+}
+
+/* Tabs and blanks may not be mixed: which line is deeper would depend on who looks. A blank line says nothing. */
+static void heed_indentation(scanner *s, char c)
+{
+    const size_t rest = strspn(s->text + s->at, " \t\r");
+    const bool empty = s->at + rest >= s->end || strchr("\n#", s->text[s->at + rest]);
+    if (c == '\r' || empty || s->mixed) {
+        return;
+    }
+    s->mixed = s->indented_with != '\0' && s->indented_with != c;
+    s->indented_with = c;
+    if (s->mixed) {
+        report_error(s->to, (rp_span){s->at, s->at + 1}, "indent all lines with blanks, or all with tabs",
+                     c == '\t' ? "this is a tab, and lines above are indented with blanks"
+                               : "this is a blank, and lines above are indented with tabs");
     }
 }
 
@@ -141,6 +200,7 @@ static bool skip_blanks(scanner *s)
         s->indent = 0;
     } else if (c == ' ' || c == '\t' || c == '\r') {
         if (s->indent >= 0) {
+            heed_indentation(s, c);
             s->indent += c == '\t' ? TAB_WIDTH - s->indent % TAB_WIDTH : c == ' ';
         }
     } else if (c == '#') {
@@ -192,7 +252,10 @@ token *lang_lex(report *to)
             continue;
         }
         const char c = peek(&s, 0);
-        if (is_digit(c)) {
+        const foreign_character *foreign = foreign_here(&s);
+        if (foreign) {
+            lex_foreign(&s, foreign);
+        } else if (is_digit(c)) {
             lex_number(&s);
         } else if (begins_word(c)) {
             lex_word(&s);

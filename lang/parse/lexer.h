@@ -2,7 +2,7 @@
 #ifndef LANG_LEXER_H
 #define LANG_LEXER_H
 
-#include "report.h"
+#include "lang/text/report.h"
 
 typedef enum token_kind { TOKEN_END, TOKEN_NUMBER, TOKEN_WORD, TOKEN_STRING, TOKEN_MARK } token_kind;
 

@@ -1,0 +1,149 @@
+/* Names that nothing makes use of, and sets that nothing ends. */
+#include "check.h"
+
+#include "rigpulse/image.h"
+
+/* ---- what drives ------------------------------------------------------------------------------------- */
+
+static bool rule_drives(const rule *r, const symbol *actuator)
+{
+    for (unsigned i = 0; i < r->actions; i++) {
+        if (r->action[i].actuator == actuator) {
+            return true;
+        }
+    }
+    return false;
+}
+
+static bool sequence_drives(const sequence *s, const symbol *actuator)
+{
+    for (unsigned i = 0; i < s->steps; i++) {
+        if (s->step[i].action.actuator == actuator) {
+            return true;
+        }
+    }
+    return false;
+}
+
+/* Other than the rule `but`; NULL: anything. */
+static bool is_driven(const tree *t, const symbol *actuator, const rule *but)
+{
+    bool driven = false;
+    for (unsigned i = 0; i < t->rules; i++) {
+        driven |= &t->rule[i] != but && rule_drives(&t->rule[i], actuator);
+    }
+    for (unsigned i = 0; i < t->sequences; i++) {
+        driven |= sequence_drives(&t->sequence[i], actuator);
+    }
+    for (unsigned i = 0; i < t->follows; i++) {
+        driven |= t->follow[i].actuator == actuator;
+    }
+    return driven;
+}
+
+/* A rig without any rule, drive, loop or sequence is for measuring, or for a hand. */
+static bool drives_anything(const tree *t)
+{
+    return t->rules > 0 || t->follows > 0 || t->sequences > 0;
+}
+
+static void check_actuator_use(tree *t, const symbol *s)
+{
+    if (drives_anything(t) && !is_driven(t, s, NULL)) {
+        report_warning(t->report, s->at, "write a rule or a 'drive' for it; until then it moves by hand alone",
+                       "nothing drives '%s'", s->name);
+    }
+}
+
+/* ---- sets that stay ---------------------------------------------------------------------------------- */
+
+/* A plain set stands until another one: below 'while' that looks as if it ended with the condition. */
+static void check_plain_sets(tree *t, const rule *r)
+{
+    for (unsigned i = 0; i < r->actions; i++) {
+        const action *a = &r->action[i];
+        const bool plain = a->kind == ACTION_DRIVE && a->how == DRIVE_TO && !a->duration && a->actuator;
+        if (plain && !is_driven(t, a->actuator, r)) {
+            report_warning(t->report, a->at,
+                           arena_print(t->arena, "write 'for TIME' behind it, or a continuous drive: drive %s = ...",
+                                       a->actuator->name),
+                           "this stays when the condition is over: nothing else ever sets '%s'", a->actuator->name);
+        }
+    }
+}
+
+/* ---- what nobody hears --------------------------------------------------------------------------------- */
+
+static bool rules_give(const tree *t, const symbol *cue)
+{
+    for (unsigned i = 0; i < t->rules; i++) {
+        for (unsigned k = 0; k < t->rule[i].actions; k++) {
+            if (t->rule[i].action[k].state == cue) {
+                return true;
+            }
+        }
+    }
+    return false;
+}
+
+static bool steps_give(const sequence *s, const symbol *cue)
+{
+    for (unsigned i = 0; i < s->steps; i++) {
+        if (s->step[i].kind == RP_STEP_DO && s->step[i].action.state == cue) {
+            return true;
+        }
+    }
+    return false;
+}
+
+static bool others_give(const tree *t, const sequence *but, const symbol *cue)
+{
+    for (unsigned i = 0; i < t->sequences; i++) {
+        if (&t->sequence[i] != but && steps_give(&t->sequence[i], cue)) {
+            return true;
+        }
+    }
+    return rules_give(t, cue);
+}
+
+/* It stands still at the step that awaits the cue, so it cannot come to the one that gives it. */
+static void check_own_cues(tree *t, const sequence *s)
+{
+    for (unsigned i = 0; i < s->steps; i++) {
+        const node *of = s->step[i].kind == RP_STEP_AWAIT ? s->step[i].condition : NULL;
+        const symbol *cue = of && of->kind == NODE_NAME ? of->symbol : NULL;
+        if (cue && cue->state == RP_STATE_CUE && steps_give(s, cue) && !others_give(t, s, cue)) {
+            report_warning(t->report, of->at, "let a rule or another sequence give it",
+                           "only '%s' itself gives the cue that it awaits here", s->symbol->name);
+        }
+    }
+}
+
+static void check_heard(tree *t, const symbol *s)
+{
+    if (s->kind == SYMBOL_PARAM && !s->used && !s->loop) {
+        report_warning(t->report, s->at, "use its name, or take the line out", "nothing goes by the parameter '%s'",
+                       s->name);
+    } else if (s->kind == SYMBOL_STATE && s->state != RP_STATE_SEQUENCE && !s->used) {
+        report_warning(t->report, s->at, "use it in a rule, or take the line out", "nothing heeds the %s '%s'",
+                       s->state == RP_STATE_MODE ? "mode" : "cue", s->name);
+    }
+}
+
+void check_uses(tree *t)
+{
+    for (unsigned i = 0; i < t->symbols; i++) {
+        if (t->symbol[i]->kind == SYMBOL_ACTUATOR) {
+            check_actuator_use(t, t->symbol[i]);
+        }
+        check_heard(t, t->symbol[i]);
+    }
+    for (unsigned i = 0; i < t->rules; i++) {
+        if (t->rule[i].repeats) {
+            check_plain_sets(t, &t->rule[i]);
+        }
+    }
+    for (unsigned i = 0; i < t->sequences; i++) {
+        check_own_cues(t, &t->sequence[i]);
+    }
+}
