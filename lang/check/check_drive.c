@@ -35,8 +35,11 @@ void check_drive(tree *t, follow *f)
                                          n->type.unit.point == s->type.unit.point;
     if (!fits) {
         report_error(t->report, n->at,
-                     s->is_switch ? "for instance: drive lamp = tide is low"
-                                  : arena_print(t->arena, "give it a gain, for instance * 20 %s/cm", s->type.unit.text),
+                     n->kind == NODE_NAME && n->symbol && n->symbol->is_switch && s->is_switch
+                         ? arena_print(t->arena, "write: drive %s = %s is on", s->name, n->symbol->name)
+                     : s->is_switch
+                         ? "for instance: drive lamp = tide is low"
+                         : arena_print(t->arena, "give it a gain, for instance * 20 %s/cm", s->type.unit.text),
                      s->is_switch ? "'%s' is on or off and follows a condition, but this is %s%s"
                                   : "'%s' is driven in %s, but this is %s",
                      s->name, s->is_switch ? check_describe(t, n) : check_drive_unit(s),

@@ -230,12 +230,6 @@ static void check_compare(tree *t, node *n)
     }
 }
 
-static const char *part_name(void *self, uint32_t i)
-{
-    const symbol *s = self;
-    return s->name_of[i].name;
-}
-
 /* "SEQUENCE is running" and "is idle", and of anything "is known": true when it has been handled here. */
 static bool check_is_of_state(tree *t, node *n)
 {
@@ -304,8 +298,7 @@ static void check_is(tree *t, node *n)
     symbol *s = tree_find(t, n->a->type.symbol->name);
     uint32_t number;
     if (!symbol_part(s, n->text, &number)) {
-        report_error(t->report, n->text_at, report_suggest(t->report, n->text, part_name, s, s->names),
-                     "'%s' is never '%s'", s->name, n->text);
+        report_error(t->report, n->text_at, symbol_choose(t, s, n->text), "'%s' is never '%s'", s->name, n->text);
         return;
     }
     n->number = number;

@@ -115,10 +115,41 @@ static void warn_wrong_way(const tree *t, const rp_hookup *h)
     }
 }
 
+static double noise_of(const rp_pickup_item *of)
+{
+    for (uint32_t i = 0; i < RP_KIND_SETTINGS_MAX && of->kind->setting[i].word; i++) {
+        if (strcmp(of->kind->setting[i].word, "noise") == 0) {
+            return of->value[i];
+        }
+    }
+    return 0.0;
+}
+
+/* Bands without a margin, of something that has noise. */
+static void warn_flickering(const tree *t, const rp_hookup *h)
+{
+    for (unsigned i = 0; i < t->symbols; i++) {
+        const symbol *s = t->symbol[i];
+        if (s->kind != SYMBOL_BANDS || s->margin) {
+            continue;
+        }
+        for (unsigned k = 0; k < h->pickups; k++) {
+            const symbol *sensor = tree_channel(t, SYMBOL_SENSOR, h->pickup[k].sensor);
+            if (noise_of(&h->pickup[k]) > 0.0 && tree_needs(t, s->value, sensor)) {
+                report_warning(t->report, s->at, "add '; margin M': 'rigpulse inspect' tells the smallest real change",
+                               "'%s' has no margin and '%s' has noise: at a border it goes to and fro", s->name,
+                               sensor->name);
+                break;
+            }
+        }
+    }
+}
+
 void lang_warn_hookup(tree *t, const rp_hookup *h)
 {
     warn_unconnected(t, h);
     warn_unguarded(t, h);
+    warn_flickering(t, h);
     warn_falling(t, h);
     warn_wrong_way(t, h);
     check_paces(t, h);

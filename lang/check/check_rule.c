@@ -171,8 +171,10 @@ static void check_state_action(tree *t, action *a, symbol *s)
     if (wanted == RP_STATE_MODE) {
         if (a->how != DRIVE_TO || a->duration || a->value->kind != NODE_NAME ||
             !symbol_part(s, a->value->text, &part)) {
-            report_error(t->report, a->value->at, "give it one of its names, for good", "'%s' has no such name",
-                         s->name);
+            const bool name = a->value->kind == NODE_NAME && a->how == DRIVE_TO && !a->duration;
+            report_error(t->report, a->value->at,
+                         name ? symbol_choose(t, s, a->value->text) : "give it one of its names, for good",
+                         "'%s' has no such name", s->name);
             return;
         }
         s->entered |= 1u << part;
@@ -196,9 +198,42 @@ static const char *line_word(void *self, uint32_t i)
     return i < ACTION_WORDS ? action_words[i].word : step_words[i - ACTION_WORDS].word;
 }
 
+typedef struct state_list {
+    const tree *t;
+    uint32_t state;
+} state_list;
+
+/* The names of one sort of states; NULL behind the last. */
+static const char *state_name(void *self, uint32_t i)
+{
+    const state_list *list = self;
+    for (unsigned k = 0; k < list->t->symbols; k++) {
+        const symbol *s = list->t->symbol[k];
+        if (s->kind == SYMBOL_STATE && s->state == list->state && i-- == 0) {
+            return s->name;
+        }
+    }
+    return NULL;
+}
+
+static void unknown_state(tree *t, const action *a, uint32_t state)
+{
+    state_list list = {t, state};
+    uint32_t count = 0;
+    while (state_name(&list, count)) {
+        count++;
+    }
+    report_error(t->report, a->at, report_choose(t->report, a->text, state_name, &list, count), "there is no %s '%s'",
+                 state_words[state], a->text);
+}
+
 /* A line that begins with no name of the rig: it may be a mistyped word. */
 static void unknown_line(tree *t, const action *a)
 {
+    if (a->kind == ACTION_BEGIN || a->kind == ACTION_FINISH || a->kind == ACTION_STATE) {
+        unknown_state(t, a, a->kind == ACTION_STATE ? RP_STATE_CUE : RP_STATE_SEQUENCE);
+        return;
+    }
     const char *near = tree_suggest(t, a->text) || foreign_advice(a->text)
                            ? NULL
                            : report_suggest(t->report, a->text, line_word, NULL, ACTION_WORDS + STEP_WORDS);

@@ -32,7 +32,7 @@ static void check_target(tree *t, sequence *s, seq_step *of)
     }
     seq_part *to = find_part(s, of->to);
     if (!to) {
-        report_error(t->report, of->to_at, report_suggest(t->report, of->to, part_name, s, s->parts),
+        report_error(t->report, of->to_at, report_choose(t->report, of->to, part_name, s, s->parts),
                      "there is no part '%s' in this sequence", of->to);
         return;
     }
@@ -246,11 +246,14 @@ void check_sequence(tree *t, sequence *s)
     if (s->only) {
         check_truth(t, s->only, "only while");
     }
+    const uint32_t complaints = t->report->complaints;
     for (unsigned i = 0; i < s->steps; i++) {
         check_step(t, s, &s->step[i]);
     }
-    check_reached(t, s);
-    check_haste(t, s);
+    if (t->report->complaints == complaints) {
+        check_reached(t, s);
+        check_haste(t, s);
+    }
     check_rivals(t, s);
 }
 

@@ -142,12 +142,8 @@ bool check_drive_value(tree *t, const symbol *actuator, node *n, bool fixed)
     if (actuator->is_switch) {
         report_error(t->report, n->at, NULL, "'%s' is a switch: it can be 'on' or 'off'", actuator->name);
     } else {
-        const char *all = actuator->name_of[0].name;
-        for (uint32_t i = 1; i < actuator->names; i++) {
-            all = arena_print(t->arena, "%s, %s", all, actuator->name_of[i].name);
-        }
-        report_error(t->report, n->at, arena_print(t->arena, "there is: %s", all), "'%s' has no such name",
-                     actuator->name);
+        report_error(t->report, n->at, symbol_choose(t, actuator, n->kind == NODE_NAME ? n->text : ""),
+                     "'%s' has no such name", actuator->name);
     }
     return false;
 }

@@ -194,6 +194,51 @@ static value_ref emit_convert(emitter *e, const node *n, uint32_t target)
     return emit_scale(e, n->at, in, gain, offset, emit_place_for(e, n->a, in, target));
 }
 
+/* What has been entered at a limit is left only past the whole margin on the way back. `above`: it is entered upwards.
+ * Returns the room that there is when the value cannot come so far; else 0. */
+static double too_little_room(reach in, double limit, double margin, bool above)
+{
+    const double room = above ? limit - in.low : in.high - limit;
+    const bool within = in.known && limit > in.low && limit < in.high;
+    return within && margin > room ? room : 0.0;
+}
+
+static bool is_number(const node *n)
+{
+    return n && n->kind == NODE_NUMBER;
+}
+
+static void warn_trap(emitter *e, const node *margin, double room, const char *unit_text, const char *what)
+{
+    report_warning(e->t->report, margin->at,
+                   arena_print(e->t->arena, "it can come back by %g%s%s: take less", shown(room), *unit_text ? " " : "",
+                               unit_text),
+                   "with this margin %s: what is looked at cannot come back so far", what);
+}
+
+static void warn_trapping_limit(emitter *e, const node *n, reach in, const rp_compare_config *config)
+{
+    const bool above = config->side == RP_COMPARE_ABOVE;
+    const double room = too_little_room(in, (double)config->limit, (double)config->margin, above);
+    if (is_number(n->b) && is_number(n->c) && room > 0.0) {
+        warn_trap(e, n->c, room, n->a->type.unit.text, "this is true for ever once it is");
+    }
+}
+
+static void warn_trapping_band(emitter *e, const symbol *s, reach in, const rp_bands_config *config)
+{
+    for (uint32_t i = 0; is_number(s->margin) && i < config->borders; i++) {
+        const bool above = config->above >> i & 1u;
+        const double room = too_little_room(in, (double)config->border[i], (double)config->margin, above);
+        if (is_number(s->border[i]) && room > 0.0) {
+            warn_trap(e, s->margin, room, s->value->type.unit.text,
+                      arena_print(e->t->arena, "'%s' stays %s for ever once it is", s->name,
+                                  s->name_of[above ? i + 1 : i].name));
+            return;
+        }
+    }
+}
+
 static value_ref emit_compare(emitter *e, const node *n, uint32_t target)
 {
     const unit u = n->a->type.unit;
@@ -205,6 +250,9 @@ static value_ref emit_compare(emitter *e, const node *n, uint32_t target)
     }
     emit_set_u32(o, offsetof(rp_compare_config, side),
                  strcmp(n->text, "above") == 0 ? RP_COMPARE_ABOVE : RP_COMPARE_BELOW);
+    rp_compare_config config;
+    memcpy(&config, o->config, sizeof config);
+    warn_trapping_limit(e, n, in.reach, &config);
     const value_ref made = emit_finish(e, o, &in, emit_place_for(e, n->a, in, target), NULL);
     if (made.reach.known && made.reach.low == made.reach.high) {
         report_warning(e->t->report, n->at, "change the limit, or what is compared",
@@ -358,6 +406,9 @@ static value_ref emit_bands(emitter *e, const symbol *s, uint32_t target)
     if (s->margin) {
         emit_set_fixed(o, offsetof(rp_bands_config, margin), s->margin, unit_difference(u));
     }
+    rp_bands_config config;
+    memcpy(&config, o->config, sizeof config);
+    warn_trapping_band(e, s, in.reach, &config);
     return emit_finish(e, o, &in, target, "borders must rise, with room for the margins in every band between them");
 }
 

@@ -13,6 +13,7 @@
 typedef struct hookup {
     tree *t;
     const rp_catalog *catalog;
+    unsigned char *tried; /* by a sensor's place: it has a line, sound or not */
     rp_mechanism_item *mechanism;
     rp_pickup_item *pickup;
     rp_disturbance_item *disturbance;
@@ -356,6 +357,7 @@ static void parse_pickup(cursor *p, hookup *h)
     if (!s.kind) {
         cursor_fail(p, verb->at, "for instance: level sees basin depth", "a sensor does not '%s'", verb->text);
     }
+    h->tried[sensor->place] = 1;
     const char *seen_unit = parse_source(p, h, &s);
     default_settings(s.kind->setting, s.value);
     if (cursor_take_mark(p, ":")) {
@@ -405,6 +407,11 @@ static const rp_terminal *find_victim(cursor *p, const hookup *h, rp_disturbance
     }
     if (strcmp(name->text, "clock") == 0) {
         return h->catalog->clock;
+    }
+    const symbol *tried = tree_find(h->t, name->text);
+    if (tried && h->tried[tried->place]) { /* what is wrong with its line has been said there */
+        h->t->report->complaints++;
+        longjmp(p->recover, 1);
     }
     const char *near =
         report_suggest(h->t->report, name->text, victim_name, (void *)h, h->mechanisms + h->pickups + 1u);
@@ -465,7 +472,7 @@ const rp_hookup *lang_check_hookup(tree *t, const rp_catalog *catalog)
     if (!t->hookup_port) {
         return NULL;
     }
-    hookup h = {.t = t, .catalog = catalog};
+    hookup h = {.t = t, .catalog = catalog, .tried = arena_get(t->arena, t->symbols + 1u)};
     const token *port = t->hookup_port;
     if (strcmp(port->text, catalog->port) != 0) {
         report_error(t->report, port->at, arena_print(t->arena, "there is: %s", catalog->port), "there is no port '%s'",

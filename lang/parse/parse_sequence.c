@@ -166,6 +166,9 @@ static void parse_step(cursor *p, sequence *s)
     const token *first = cursor_need_name(p, "a step");
     const rp_span at = first->at;
     const unsigned before = s->steps;
+    if (token_is_word(first, action_words[ACTION_ID_HOLDOFF].word)) {
+        cursor_fail(p, at, "to wait here, write 'dwell TIME'", "a holdoff belongs below a rule, not in a sequence");
+    }
     uint32_t i = 0;
     while (i < STEP_WORDS && !token_is_word(first, step_words[i].word)) {
         i++;

@@ -499,6 +499,9 @@ static void parse_body_line(cursor *p, rule *r)
         }
     }
     const action a = parse_action(p, first);
+    if (a.kind == ACTION_DRIVE && !a.duration && cursor_now(p)->kind == TOKEN_NUMBER) {
+        cursor_fail(p, cursor_now(p)->at, "for instance: lamp on for 3 s", "'for' is missing before the time");
+    }
     cursor_need_end(p);
     *ARENA_PUSH(p->tree->arena, r->action, r->actions, r->actions_room) = a;
 }
@@ -511,6 +514,9 @@ static void parse_rule(cursor *p, bool repeats)
     rule *r = ARENA_PUSH(p->tree->arena, p->tree->rule, p->tree->rules, p->tree->rules_room);
     *r = (rule){.at = p->at[-1].at, .repeats = repeats};
     r->trigger = repeats ? parse_condition(p) : parse_as_event(p, parse_condition(p));
+    if (token_is_mark(cursor_now(p), ",")) {
+        cursor_fail(p, cursor_now(p)->at, "write 'and' or 'or' between conditions", "',' was not expected here");
+    }
     r->at.end = p->at[-1].at.end;
 }
 
@@ -581,6 +587,12 @@ static void parse_never(cursor *p)
         g.other_name = other->text;
         g.other_at = other->at;
     } else {
+        if (token_is_word(cursor_now(p), "while") && !all) {
+            cursor_fail(p, cursor_now(p)->at,
+                        arena_print(p->tree->arena, "write 'never %s driven while', or 'never %s above VALUE while'",
+                                    name->text, name->text),
+                        "this does not say what '%s' must never do", name->text);
+        }
         if (!all && !cursor_take_word(p, "driven")) {
             parse_guard_limit(p, &g);
         }
@@ -660,6 +672,16 @@ static const char *statement_name(void *self, uint32_t i)
     return statement_words[i].word;
 }
 
+static bool begins_action(const token *t)
+{
+    for (uint32_t i = 0; i < ACTION_WORDS; i++) {
+        if (token_is_word(t, action_words[i].word)) {
+            return true;
+        }
+    }
+    return false;
+}
+
 static statement_id statement_of(cursor *p)
 {
     const token *t = cursor_now(p);
@@ -669,9 +691,10 @@ static statement_id statement_of(cursor *p)
             return i;
         }
     }
-    const char *foreign = foreign_advice(t->text);
-    cursor_fail(p, t->at,
-                foreign ? foreign : report_suggest(p->tree->report, t->text, statement_name, NULL, STATEMENTS),
+    const symbol *s = t->kind == TOKEN_WORD ? tree_find(p->tree, t->text) : NULL;
+    const bool acts = (s && (s->kind == SYMBOL_ACTUATOR || s->kind == SYMBOL_PARAM)) || begins_action(t);
+    const char *advice = acts ? "indent it below its rule" : foreign_advice(t->text);
+    cursor_fail(p, t->at, advice ? advice : report_suggest(p->tree->report, t->text, statement_name, NULL, STATEMENTS),
                 "no statement begins with '%s'", t->text);
 }
 
@@ -744,6 +767,14 @@ static uint32_t bodies_made(const tree *t)
     return t->rules + t->sequences + t->loops;
 }
 
+/* A line that begins no statement may have been meant to stand below the rule before it. */
+static void break_last_rule(tree *t)
+{
+    if (t->rules > 0) {
+        t->rule[t->rules - 1].broken = true;
+    }
+}
+
 static void parse_top(cursor *p)
 {
     const int32_t anywhere = INT32_MAX;
@@ -760,6 +791,8 @@ static void parse_top(cursor *p)
         is->id = statement_of(p);
         parse_statement[is->id](p);
         cursor_need_end(p);
+    } else if (is->id == STATEMENTS) {
+        break_last_rule(p->tree);
     }
     p->at = p->limit;
     if (body == BODY_HOOKUP_LINES || (body != BODY_NONE && bodies_made(p->tree) > before)) {

@@ -67,6 +67,17 @@ void tree_unknown(tree *t, rp_span at, const char *name)
                  name);
 }
 
+static const char *part_name(void *self, uint32_t i)
+{
+    const symbol *s = self;
+    return s->name_of[i].name;
+}
+
+const char *symbol_choose(tree *t, const symbol *s, const char *wrong)
+{
+    return report_choose(t->report, wrong, part_name, (void *)s, s->names);
+}
+
 bool symbol_part(const symbol *s, const char *name, uint32_t *number)
 {
     for (uint32_t i = 0; i < s->names; i++) {

@@ -360,6 +360,9 @@ void lang_order(tree *t);
 void lang_check(tree *t);
 
 /* The number of a switch's or band's name; false when it has no such name. */
+/* "did you mean 'low'?", or which names it can have. */
+const char *symbol_choose(tree *t, const symbol *s, const char *wrong);
+
 bool symbol_part(const symbol *s, const char *name, uint32_t *number);
 
 /* The unit that a setting of a checked stage is kept in; *interval: only distances count. */

@@ -7,6 +7,7 @@
 
 #define SHOWN_WIDTH       100u
 #define NAME_MAX_COMPARED 32u
+#define LISTED_MOST       12u
 
 typedef struct report_entry {
     rp_span at;
@@ -198,6 +199,19 @@ const char *report_suggest(report *to, const char *wrong, const char *(*name)(vo
 {
     const char *found = nearest(wrong, name, self, count);
     return found ? arena_print(to->arena, "did you mean '%s'?", found) : NULL;
+}
+
+const char *report_choose(report *to, const char *wrong, const char *(*name)(void *self, uint32_t i), void *self,
+                          uint32_t count)
+{
+    const char *found = report_suggest(to, wrong, name, self, count);
+    const char *all = "";
+    for (uint32_t i = 0; !found && i < count; i++) {
+        all = i == LISTED_MOST  ? arena_print(to->arena, "%s, ...", all)
+              : i < LISTED_MOST ? arena_print(to->arena, "%s%s%s", all, i > 0 ? ", " : "", name(self, i))
+                                : all;
+    }
+    return found ? found : *all ? arena_print(to->arena, "there is: %s", all) : NULL;
 }
 
 static const char *word_of_list(void *self, uint32_t i)

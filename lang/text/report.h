@@ -51,4 +51,8 @@ uint32_t report_line(const report *from, uint32_t offset);
 const char *report_suggest(report *to, const char *wrong, const char *(*name)(void *self, uint32_t i), void *self,
                            uint32_t count);
 
+/* The same, or where none is near all there are, "there is: a, b, c"; NULL for an empty list. */
+const char *report_choose(report *to, const char *wrong, const char *(*name)(void *self, uint32_t i), void *self,
+                          uint32_t count);
+
 #endif

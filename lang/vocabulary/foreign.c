@@ -36,6 +36,8 @@ static const struct {
     {"under", "write 'below': depth below 3 cm"},
     {"rises", "write 'goes above': depth goes above 3 cm; or a switch: gate goes on"},
     {"falls", "write 'goes below': depth goes below 3 cm; or a switch: gate goes off"},
+    {"on", "a state is 'gate is on', the moment 'gate goes on'"},
+    {"off", "a state is 'gate is off', the moment 'gate goes off'"},
     {"true", "a switch is 'on' or 'off'"},
     {"false", "a switch is 'on' or 'off'"},
     /* stages and functions */
