@@ -517,6 +517,51 @@ static void test_from_the_command_line(void **unused)
     remove_folder(folder);
 }
 
+/* By hand: one actuator goes where it is asked, and whatever the rig's rules, drives, loops and sequences want, all
+ * others rest. */
+static void hand_alone(const char *text, uint32_t taken)
+{
+    stage s = {0};
+    bench_open(&s.b, text);
+    s.sim = rp_sim_new(s.b.rig, 1, false, NULL);
+    assert_non_null(s.sim);
+    const rp_port *port = rp_sim_port(s.sim);
+    const rp_image_header *image = s.b.engine.image;
+    const rp_image_actuator *is = rp_image_at(image, RP_SECTION_ACTUATORS);
+    rp_engine_hand_only(&s.b.engine, true);
+    assert_int_equal(rp_engine_hand(&s.b.engine, (uint16_t)taken, is[taken].high), RP_OK);
+    for (s.b.now_us = 0; s.b.now_us < 30000000u; s.b.now_us += image->tick_us) {
+        s.b.events = 0;
+        port->sleep_until(port->self, s.b.now_us);
+        assert_int_equal(rp_engine_tick(&s.b.engine, port), RP_OK);
+        for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_ACTUATORS); i++) {
+            const float now = rp_engine_value(&s.b.engine, (uint16_t)rp_image_actuator_slot(image, i)).value;
+            if (i != taken && now != is[i].rest) {
+                fail_msg("actuator %u is at %g while %u is moved by hand:\n%.200s", i, (double)now, taken, text);
+            }
+        }
+    }
+    rp_sim_free(s.sim);
+    bench_close(&s.b);
+}
+
+static void test_by_hand_everything_else_rests(void **unused)
+{
+    (void)unused;
+    g_autoptr(GPtrArray) rigs = list_files(RIGPULSE_SOURCE "/examples", ".rig");
+    assert_true(rigs->len > 0);
+    for (guint i = 0; i < rigs->len; i++) {
+        g_autofree char *text = get_file(RIGPULSE_SOURCE "/examples", rigs->pdata[i]);
+        bench b;
+        bench_open(&b, text);
+        const uint32_t actuators = rp_image_count(b.engine.image, RP_SECTION_ACTUATORS);
+        bench_close(&b);
+        for (uint32_t taken = 0; taken < actuators; taken++) {
+            hand_alone(text, taken);
+        }
+    }
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -530,6 +575,7 @@ int main(void)
         cmocka_unit_test(test_crossing),
         cmocka_unit_test(test_buoy),
         cmocka_unit_test(test_lookout),
+        cmocka_unit_test(test_by_hand_everything_else_rests),
         cmocka_unit_test(test_stop_at_every_step),
         cmocka_unit_test(test_from_the_command_line),
     };

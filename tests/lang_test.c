@@ -2,10 +2,12 @@
 #include "support.h"
 
 #include "image/ops.h"
+#include "lang/vocabulary/units.h"
 #include "lang/vocabulary/words.h"
 #include "sim/sim.h"
 
 #include <stdio.h>
+#include <math.h>
 #include <stdlib.h>
 #include <string.h>
 
@@ -195,6 +197,30 @@ static void test_every_operation_has_a_word(void **unused)
             fail_msg("operation %u has no word", op);
         }
     }
+}
+
+/* Of each number in the tables the unit is known, or one that depends, and there is room between its limits. */
+static void test_settings_of_words(void **unused)
+{
+    (void)unused;
+    const unit_set none = {0};
+    rp_word word;
+    rp_word_setting setting;
+    uint32_t settings = 0;
+    for (uint32_t i = 0; rp_word_at(i, &word); i++) {
+        for (uint32_t k = 0; rp_word_setting_at(i, k, &setting); k++, settings++) {
+            unit known;
+            const bool depends = strchr(setting.unit, ' ') != NULL;
+            if (*setting.unit && !depends && !unit_find_text(&none, setting.unit, &known)) {
+                fail_msg("'%s' of '%s' is in '%s', which is no unit", setting.name, word.word, setting.unit);
+            }
+            assert_true(setting.least < setting.greatest);
+            assert_true(isnan(setting.initial) ||
+                        (setting.initial >= setting.least && setting.initial <= setting.greatest) ||
+                        setting.initial == 0.0);
+        }
+    }
+    assert_true(settings > 60);
 }
 
 static char *in_a_table(const char *text)
@@ -405,6 +431,7 @@ int main(void)
         cmocka_unit_test(test_long_chains_of_signals),
         cmocka_unit_test(test_every_operation_has_a_word),
         cmocka_unit_test(test_examples_of_words),
+        cmocka_unit_test(test_settings_of_words),
         cmocka_unit_test(test_language_page),
         cmocka_unit_test(test_hookup_page),
         cmocka_unit_test(test_quantities),

@@ -10,6 +10,7 @@
 #define CONFIG_BYTES_MAX  160u
 #define PATCHES_MAX       20u
 #define CORNER_PARAMS_MAX 8u
+#define HALVINGS          40u
 
 /* All that a value can be while it is usable; not `known`: anything. */
 typedef struct reach {

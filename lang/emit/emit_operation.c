@@ -66,6 +66,60 @@ void emit_set_fixed(operation *o, uint32_t offset, const node *n, unit wanted)
     emit_set_float(o, offset, n->symbol->initial * f->scale + f->shift);
 }
 
+static void set_param(operation *o, const symbol *param, double value)
+{
+    for (uint32_t i = 0; i < o->fields; i++) {
+        const live_field *f = &o->field[i];
+        if (f->param == param) {
+            emit_set_float(o, f->offset, value * f->scale + f->shift);
+        }
+    }
+}
+
+static bool works(operation *o, const symbol *param, double value)
+{
+    set_param(o, param, value);
+    return rp_ops[o->op].check(o->config) == RP_OK;
+}
+
+/* The settings do not work with the parameter at `bad`. Where they do at its initial value: up to which value, by
+ * halving; NULL: they do not. */
+static const char *tell_what_works(emitter *e, const operation *failed, const symbol *param, double bad)
+{
+    operation probe = *failed;
+    double good = param->initial;
+    if (!works(&probe, param, good)) {
+        return NULL;
+    }
+    for (uint32_t i = 0; i < HALVINGS; i++) {
+        const double middle = good + (bad - good) / 2.0;
+        const bool well = works(&probe, param, middle);
+        good = well ? middle : good;
+        bad = well ? bad : middle;
+    }
+    return arena_print(e->t->arena, "'%s' may be %s about %.4g%s%s", param->name,
+                       bad > param->initial ? "at most" : "at least", good, *param->type.unit.text ? " " : "",
+                       param->type.unit.text);
+}
+
+/* Of the first parameter that can mend it. */
+static void report_impossible(emitter *e, const operation *failed, const symbol *const *param, uint32_t params,
+                              uint32_t corner, const char *advice)
+{
+    const char *where = "", *mended = NULL;
+    for (uint32_t k = 0; k < params; k++) {
+        const double value = corner >> k & 1u ? param[k]->greatest : param[k]->least;
+        where = arena_print(e->t->arena, "%s%s %s = %g %s", where, k ? " and" : " when", param[k]->name, value,
+                            param[k]->type.unit.text);
+        mended = mended ? mended : tell_what_works(e, failed, param[k], value);
+    }
+    report_error(e->t->report, failed->at,
+                 !mended   ? advice
+                 : !advice ? mended
+                           : arena_print(e->t->arena, "%s; %s", advice, mended),
+                 "these settings are impossible%s", where);
+}
+
 /* With every parameter at its least and its greatest, in all combinations, the settings must be sound:
  * all of the blocks' conditions are linear in the fields that can be live, so the corners decide. Returns what the
  * result can be with any of them. */
@@ -89,20 +143,11 @@ static reach check_corners(emitter *e, operation *o, const value_ref *in, const 
     operation probe = *o;
     reach all = {false, 0.0, 0.0};
     for (uint32_t corner = 0; corner < 1u << params; corner++) {
-        const char *where = "";
         for (uint32_t k = 0; k < params; k++) {
-            const double value = corner >> k & 1u ? param[k]->greatest : param[k]->least;
-            where = arena_print(e->t->arena, "%s%s %s = %g %s", where, k ? " and" : " when", param[k]->name, value,
-                                param[k]->type.unit.text);
-            for (uint32_t i = 0; i < o->fields; i++) {
-                const live_field *f = &o->field[i];
-                if (f->param == param[k]) {
-                    emit_set_float(&probe, f->offset, value * f->scale + f->shift);
-                }
-            }
+            set_param(&probe, param[k], corner >> k & 1u ? param[k]->greatest : param[k]->least);
         }
         if (rp_ops[o->op].check(probe.config) != RP_OK) {
-            report_error(e->t->report, o->at, advice, "these settings are impossible%s", where);
+            report_impossible(e, &probe, param, params, corner, advice);
             return (reach){false, 0.0, 0.0};
         }
         const reach here = reach_of(o->op, probe.config, in);
