@@ -41,9 +41,9 @@ void cursor_fail_expected(cursor *p, const char *what, const char *advice)
     cursor_fail(p, t->at, foreign ? foreign : advice, "expected %s before '%s'", what, t->text);
 }
 
-bool token_is_mark(const token *t, const char *mark)
+bool token_is_mark(const token *t, token_mark mark)
 {
-    return t->kind == TOKEN_MARK && strcmp(t->text, mark) == 0;
+    return t->mark == mark;
 }
 
 bool token_is_word(const token *t, const char *word)
@@ -51,7 +51,7 @@ bool token_is_word(const token *t, const char *word)
     return t->kind == TOKEN_WORD && strcmp(t->text, word) == 0;
 }
 
-bool cursor_take_mark(cursor *p, const char *mark)
+bool cursor_take_mark(cursor *p, token_mark mark)
 {
     return token_is_mark(cursor_now(p), mark) && cursor_next(p);
 }
@@ -89,11 +89,11 @@ bool cursor_take_words(cursor *p, const char *words)
     return count > 0;
 }
 
-void cursor_need_mark(cursor *p, const char *mark, const char *advice)
+void cursor_need_mark(cursor *p, token_mark mark, const char *advice)
 {
     char what[8];
     if (!cursor_take_mark(p, mark)) {
-        snprintf(what, sizeof what, "'%s'", mark);
+        snprintf(what, sizeof what, "'%s'", token_marks[mark]);
         cursor_fail_expected(p, what, advice);
     }
 }
@@ -151,9 +151,9 @@ static unit need_unit_word(cursor *p)
 unit cursor_need_unit(cursor *p)
 {
     unit u = need_unit_word(p);
-    while ((token_is_mark(cursor_now(p), "/") || token_is_mark(cursor_now(p), "*")) && cursor_now(p)->glued &&
-           cursor_behind(p)->kind == TOKEN_WORD && cursor_behind(p)->glued) {
-        const int sign = token_is_mark(cursor_next(p), "*") ? 1 : -1;
+    while ((token_is_mark(cursor_now(p), MARK_OVER) || token_is_mark(cursor_now(p), MARK_TIMES)) &&
+           cursor_now(p)->glued && cursor_behind(p)->kind == TOKEN_WORD && cursor_behind(p)->glued) {
+        const int sign = token_is_mark(cursor_next(p), MARK_TIMES) ? 1 : -1;
         u = unit_product(&p->tree->units, u, need_unit_word(p), sign);
     }
     return u;

@@ -19,18 +19,18 @@ typedef struct cursor {
  * `floor`. */
 void cursor_bound(cursor *p, int32_t floor);
 
-bool token_is_mark(const token *t, const char *mark);
+bool token_is_mark(const token *t, token_mark mark);
 bool token_is_word(const token *t, const char *word);
 
 const token *cursor_now(const cursor *p);
 const token *cursor_behind(const cursor *p); /* the one after cursor_now() */
 token *cursor_next(cursor *p);
-bool cursor_take_mark(cursor *p, const char *mark);
+bool cursor_take_mark(cursor *p, token_mark mark);
 bool cursor_take_word(cursor *p, const char *word);
 bool cursor_take_words(cursor *p, const char *words); /* "on at least", "on-off": all of them, or none */
 
 /* These report and jump when the line does not go on so. */
-void cursor_need_mark(cursor *p, const char *mark, const char *advice);
+void cursor_need_mark(cursor *p, token_mark mark, const char *advice);
 void cursor_need_word(cursor *p, const char *word, const char *advice);
 const token *cursor_need_name(cursor *p, const char *what);
 void cursor_need_end(cursor *p);

@@ -97,7 +97,7 @@ static symbol *need_channel(cursor *p, symbol_kind kind, const char *what)
 static double need_quantity(cursor *p, const char *unit_text, const char *what)
 {
     const token *first = cursor_now(p);
-    const bool negative = cursor_take_mark(p, "-");
+    const bool negative = cursor_take_mark(p, MARK_MINUS);
     if (cursor_now(p)->kind != TOKEN_NUMBER) {
         cursor_fail_expected(p, what, NULL);
     }
@@ -117,7 +117,7 @@ static double need_quantity(cursor *p, const char *unit_text, const char *what)
 static const char *unit_ahead(cursor *p)
 {
     token *const here = p->at;
-    cursor_take_mark(p, "-");
+    cursor_take_mark(p, MARK_MINUS);
     const char *ahead = cursor_now(p)->kind == TOKEN_NUMBER ? cursor_hookup_number(p)->type.unit.text : NULL;
     p->at = here;
     return ahead;
@@ -241,7 +241,7 @@ static void parse_mechanism(cursor *p, hookup *h, const rp_mechanism_kind *kind)
     memset(m.actuator, -1, sizeof m.actuator);
     rp_mechanism_item *made = ARENA_PUSH(h->t->arena, h->mechanism, h->mechanisms, h->mechanisms_room);
     *made = m; /* before its settings are read, so that what sees it is no error of its own */
-    if (cursor_take_mark(p, ":")) {
+    if (cursor_take_mark(p, MARK_COLON)) {
         do {
             const int32_t input = find_terminal(kind->input, cursor_now(p));
             if (input >= 0) {
@@ -251,7 +251,7 @@ static void parse_mechanism(cursor *p, hookup *h, const rp_mechanism_kind *kind)
             } else {
                 parse_setting(p, kind->setting, kind->input, made, made->value);
             }
-        } while (cursor_take_mark(p, ","));
+        } while (cursor_take_mark(p, MARK_COMMA));
     }
     cursor_need_end(p);
 }
@@ -360,15 +360,15 @@ static void parse_pickup(cursor *p, hookup *h)
     h->tried[sensor->place] = 1;
     const char *seen_unit = parse_source(p, h, &s);
     default_settings(s.kind->setting, s.value);
-    if (cursor_take_mark(p, ":")) {
+    if (cursor_take_mark(p, MARK_COLON)) {
         do {
-            const bool number = cursor_now(p)->kind == TOKEN_NUMBER || token_is_mark(cursor_now(p), "-");
+            const bool number = cursor_now(p)->kind == TOKEN_NUMBER || token_is_mark(cursor_now(p), MARK_MINUS);
             if (number && seen_unit) {
                 parse_point(p, &s, &h->mechanism[s.mechanism], seen_unit);
             } else {
                 parse_setting(p, s.kind->setting, s.kind->disturbance, NULL, s.value);
             }
-        } while (cursor_take_mark(p, ","));
+        } while (cursor_take_mark(p, MARK_COMMA));
     }
     cursor_need_end(p);
     if (s.points == 1) {

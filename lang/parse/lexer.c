@@ -11,6 +11,12 @@
 #define TEXT_MAX   200u
 #define LINE_BYTES 65536u /* at most */
 
+const char *const token_marks[MARKS] = {
+    [MARK_NONE] = "",   [MARK_EQUALS] = "=", [MARK_COLON] = ":",  [MARK_COMMA] = ",", [MARK_SEMICOLON] = ";",
+    [MARK_BAR] = "|",   [MARK_OPEN] = "(",   [MARK_CLOSE] = ")",  [MARK_PLUS] = "+",  [MARK_MINUS] = "-",
+    [MARK_TIMES] = "*", [MARK_OVER] = "/",   [MARK_RANGE] = "..",
+};
+
 typedef struct scanner {
     report *to;
     const char *text;
@@ -149,22 +155,34 @@ static void refuse_decimal_comma(scanner *s)
     }
 }
 
+static token_mark mark_here(const scanner *s)
+{
+    token_mark mark = MARKS;
+    while (--mark > MARK_NONE) {
+        const size_t length = strlen(token_marks[mark]);
+        if (s->end - s->at >= length && memcmp(s->text + s->at, token_marks[mark], length) == 0) {
+            return mark;
+        }
+    }
+    return MARK_NONE;
+}
+
 static void lex_mark(scanner *s)
 {
     const uint32_t start = s->at;
     const char c = s->text[s->at];
+    const token_mark mark = mark_here(s);
     if (c == ',') {
         refuse_decimal_comma(s);
     }
     if (c == '%') {
         s->at++;
         add(s, TOKEN_WORD, start)->text = "%";
-    } else if (c == '.' && peek(s, 1) == '.') {
-        s->at += 2;
-        add(s, TOKEN_MARK, start)->text = "..";
-    } else if (c != '\0' && strchr("=:,;|()+-*/", c)) {
-        s->at++;
-        add(s, TOKEN_MARK, start)->text = arena_copy(s->to->arena, &c, 1);
+    } else if (mark != MARK_NONE) {
+        s->at += (uint32_t)strlen(token_marks[mark]);
+        token *t = add(s, TOKEN_MARK, start);
+        t->mark = mark;
+        t->text = token_marks[mark];
     } else {
         s->at++;
         s->glued = false;

@@ -34,24 +34,24 @@ static node *parse_primary(cursor *p)
     if (t->kind == TOKEN_NUMBER) {
         return cursor_number(p);
     }
-    if (cursor_take_mark(p, "(")) {
+    if (cursor_take_mark(p, MARK_OPEN)) {
         node *inside = parse_condition(p);
-        cursor_need_mark(p, ")", "every '(' needs its ')'");
+        cursor_need_mark(p, MARK_CLOSE, "every '(' needs its ')'");
         return inside;
     }
-    if ((token_is_word(t, "min") || token_is_word(t, "max")) && token_is_mark(cursor_behind(p), "(")) {
+    if ((token_is_word(t, "min") || token_is_word(t, "max")) && token_is_mark(cursor_behind(p), MARK_OPEN)) {
         const char *word = cursor_next(p)->text;
         cursor_next(p);
         node *a = parse_condition(p);
-        cursor_need_mark(p, ",", "min and max take two values");
+        cursor_need_mark(p, MARK_COMMA, "min and max take two values");
         node *b = parse_condition(p);
-        cursor_need_mark(p, ")", "min and max take two values");
+        cursor_need_mark(p, MARK_CLOSE, "min and max take two values");
         return join(p, word, a, b);
     }
     if (t->kind != TOKEN_WORD) {
         cursor_fail_expected(p, "a value", NULL);
     }
-    if (token_is_mark(cursor_behind(p), "(")) {
+    if (token_is_mark(cursor_behind(p), MARK_OPEN)) {
         const char *foreign = foreign_advice(t->text);
         cursor_fail(p, t->at, foreign ? foreign : "what takes values in brackets is min(A, B) and max(A, B)",
                     "nothing called '%s' takes values in brackets", t->text);
@@ -83,7 +83,7 @@ static node *parse_unary(cursor *p)
                     NEST_MAX);
     }
     node *n;
-    if (cursor_take_mark(p, "-")) {
+    if (cursor_take_mark(p, MARK_MINUS)) {
         n = parse_negative(p, parse_unary(p));
         n->at.start = t->at.start;
         if (n->kind == NODE_NUMBER) {
@@ -99,7 +99,7 @@ static node *parse_unary(cursor *p)
 static node *parse_term(cursor *p)
 {
     node *n = parse_unary(p);
-    while (token_is_mark(cursor_now(p), "*") || token_is_mark(cursor_now(p), "/")) {
+    while (token_is_mark(cursor_now(p), MARK_TIMES) || token_is_mark(cursor_now(p), MARK_OVER)) {
         const char *word = cursor_next(p)->text;
         n = join(p, word, n, parse_unary(p));
     }
@@ -109,7 +109,7 @@ static node *parse_term(cursor *p)
 node *parse_sum(cursor *p)
 {
     node *n = parse_term(p);
-    while (token_is_mark(cursor_now(p), "+") || token_is_mark(cursor_now(p), "-")) {
+    while (token_is_mark(cursor_now(p), MARK_PLUS) || token_is_mark(cursor_now(p), MARK_MINUS)) {
         const char *word = cursor_next(p)->text;
         n = join(p, word, n, parse_term(p));
     }
@@ -123,7 +123,7 @@ static bool is_setting_next(const cursor *p, const node *n)
     for (uint32_t i = 0; i < STAGE_SETTINGS_MAX && n->stage->setting[i].name; i++) {
         is |= n->stage->setting[i].word && token_is_word(cursor_behind(p), n->stage->setting[i].word);
     }
-    return token_is_mark(cursor_now(p), ",") && is;
+    return token_is_mark(cursor_now(p), MARK_COMMA) && is;
 }
 
 static const char *setting_word(void *self, uint32_t i)
@@ -159,9 +159,9 @@ static void parse_points(cursor *p, const node *n, setting_node *s, const stage_
         refuse_word(p, n, cursor_now(p));
         point_node *point = ARENA_PUSH(p->tree->arena, s->point, s->points, room);
         point->in = parse_sum(p);
-        cursor_need_mark(p, ":", "points are written IN: OUT, IN: OUT");
+        cursor_need_mark(p, MARK_COLON, "points are written IN: OUT, IN: OUT");
         point->out = parse_sum(p);
-    } while (!is_setting_next(p, n) && cursor_take_mark(p, ","));
+    } while (!is_setting_next(p, n) && cursor_take_mark(p, MARK_COMMA));
     s->given = true;
 }
 
@@ -209,7 +209,7 @@ static void parse_setting_value(cursor *p, const node *n, uint32_t index)
         parse_choice(p, n, s, is);
     } else if (is->shape != SETTING_FLAG && is->shape != SETTING_KIND) {
         const token *t = cursor_now(p);
-        if (t->kind == TOKEN_END || token_is_mark(t, "|") || token_is_mark(t, ",")) {
+        if (t->kind == TOKEN_END || token_is_mark(t, MARK_BAR) || token_is_mark(t, MARK_COMMA)) {
             fail_setting(p, n, is);
         }
         s->value = is->shape == SETTING_CONDITION ? parse_condition(p) : parse_sum(p);
@@ -230,7 +230,7 @@ static void parse_plain_settings(cursor *p, const node *n, uint32_t index, bool 
 {
     for (; is_written(&n->stage->setting[index]) && !n->stage->setting[index].word; index++) {
         const setting_shape shape = n->stage->setting[index].shape;
-        if (comma && shape != SETTING_CHOICE && !cursor_take_mark(p, shape == SETTING_UPTO ? ".." : ",")) {
+        if (comma && shape != SETTING_CHOICE && !cursor_take_mark(p, shape == SETTING_UPTO ? MARK_RANGE : MARK_COMMA)) {
             fail_setting(p, n, &n->stage->setting[index]);
         }
         parse_setting_value(p, n, index);
@@ -244,7 +244,7 @@ static void parse_plain_settings(cursor *p, const node *n, uint32_t index, bool 
 /* The setting whose word comes next, perhaps behind a comma; STAGE_SETTINGS_MAX for none. */
 static uint32_t next_worded_setting(const cursor *p, const node *n)
 {
-    const token *t = token_is_mark(cursor_now(p), ",") ? cursor_behind(p) : cursor_now(p);
+    const token *t = token_is_mark(cursor_now(p), MARK_COMMA) ? cursor_behind(p) : cursor_now(p);
     for (uint32_t i = 0; i < STAGE_SETTINGS_MAX && n->stage->setting[i].name; i++) {
         if (!n->setting[i].given && n->stage->setting[i].word && token_is_word(t, n->stage->setting[i].word)) {
             return i;
@@ -270,12 +270,12 @@ static node *parse_stage(cursor *p, node *input)
     n->setting = arena_get(p->tree->arena, STAGE_SETTINGS_MAX * sizeof *n->setting);
     parse_plain_settings(p, n, 0, false);
     for (uint32_t i; (i = next_worded_setting(p, n)) < STAGE_SETTINGS_MAX;) {
-        cursor_take_mark(p, ",");
+        cursor_take_mark(p, MARK_COMMA);
         cursor_next(p);
         parse_setting_value(p, n, i);
         parse_plain_settings(p, n, i + 1, true);
     }
-    if (p->depth == 0 && token_is_mark(cursor_now(p), ",")) {
+    if (p->depth == 0 && token_is_mark(cursor_now(p), MARK_COMMA)) {
         refuse_word(p, n, cursor_behind(p));
     }
     for (uint32_t i = 0; i < STAGE_SETTINGS_MAX && stage->setting[i].name; i++) {
@@ -290,7 +290,7 @@ static node *parse_stage(cursor *p, node *input)
 node *parse_chain(cursor *p)
 {
     node *n = parse_sum(p);
-    while (cursor_take_mark(p, "|")) {
+    while (cursor_take_mark(p, MARK_BAR)) {
         n = parse_stage(p, n);
     }
     if (token_is_word(cursor_now(p), "in") && cursor_behind(p)->kind == TOKEN_WORD) {
@@ -311,7 +311,7 @@ static node *parse_limit(cursor *p, node *value)
     n->a = value;
     n->b = parse_chain(p);
     n->at.end = n->b->at.end;
-    if (token_is_mark(cursor_now(p), ",") && token_is_word(cursor_behind(p), "margin")) {
+    if (token_is_mark(cursor_now(p), MARK_COMMA) && token_is_word(cursor_behind(p), "margin")) {
         cursor_next(p);
     }
     if (cursor_take_word(p, "margin")) {
@@ -385,7 +385,7 @@ static void parse_detector_settings(cursor *p, node *n)
     node **const to[DETECTOR_SETTINGS_MAX] = {&n->b, &n->c, &n->d};
     for (uint32_t i = 0; i < DETECTOR_SETTINGS_MAX && d->setting[i].name; i++) {
         const detector_setting *is = &d->setting[i];
-        if (is->comma && token_is_mark(cursor_now(p), ",") && token_is_word(cursor_behind(p), is->word)) {
+        if (is->comma && token_is_mark(cursor_now(p), MARK_COMMA) && token_is_word(cursor_behind(p), is->word)) {
             cursor_next(p);
         }
         if (is->optional && !token_is_word(cursor_now(p), is->word)) {

@@ -18,7 +18,7 @@ void parse_loop(cursor *p)
     l->at = name->at;
     l->name = name->text;
     l->index = t->loops;
-    cursor_need_mark(p, ":", advice);
+    cursor_need_mark(p, MARK_COLON, advice);
     l->measured = parse_chain(p);
     cursor_need_word(p, "at", advice);
     l->setpoint = parse_chain(p);
@@ -63,7 +63,7 @@ static void parse_loop_value(cursor *p, loop_line_of *of, uint32_t index)
     if (of->line->setting[index].flag) {
         return;
     }
-    if (t->kind == TOKEN_END || token_is_mark(t, ",")) {
+    if (t->kind == TOKEN_END || token_is_mark(t, MARK_COMMA)) {
         fail_line(p, of, &of->line->setting[index]);
     }
     of->setting[index].value = parse_sum(p);
@@ -109,7 +109,7 @@ static void parse_settings(cursor *p, loop_line_of *of)
         parse_loop_value(p, of, 0);
     }
     for (;;) {
-        const bool comma = cursor_take_mark(p, ",");
+        const bool comma = cursor_take_mark(p, MARK_COMMA);
         const uint32_t i = next_setting(p, of);
         if (i < LOOP_LINE_SETTINGS_MAX) {
             parse_loop_value(p, of, i);
@@ -129,7 +129,7 @@ static void parse_settings(cursor *p, loop_line_of *of)
 static void parse_limits(cursor *p, loop *l)
 {
     l->low = parse_sum(p);
-    cursor_need_mark(p, "..", "for instance: limits 0..80 %");
+    cursor_need_mark(p, MARK_RANGE, "for instance: limits 0..80 %");
     l->high = parse_sum(p);
     if (l->low->kind == NODE_NUMBER && unit_is_bare(l->low->type.unit)) {
         l->low->type.unit = l->high->type.unit;

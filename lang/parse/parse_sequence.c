@@ -17,7 +17,7 @@ static symbol *new_state(cursor *p, uint32_t state, const char *what)
 void parse_mode(cursor *p)
 {
     symbol *s = new_state(p, RP_STATE_MODE, "the mode's name");
-    cursor_need_mark(p, ":", "for instance: mode harbour: day, night");
+    cursor_need_mark(p, MARK_COLON, "for instance: mode harbour: day, night");
     parse_names(p, s);
 }
 
@@ -43,7 +43,7 @@ void parse_sequence(cursor *p)
     s->names = 2;
     sequence *made = ARENA_PUSH(t->arena, t->sequence, t->sequences, t->sequences_room);
     *made = (sequence){.at = s->at, .symbol = s};
-    while (cursor_take_mark(p, ",")) {
+    while (cursor_take_mark(p, MARK_COMMA)) {
         if (cursor_take_word(p, "priority")) {
             const node *n = parse_sum(p);
             double number = 0.0;
@@ -94,7 +94,7 @@ static void parse_await(cursor *p, sequence *s, rp_span at)
     if (cursor_take_word(p, "within")) {
         made.value = parse_sum(p);
     }
-    if (cursor_take_mark(p, ",")) {
+    if (cursor_take_mark(p, MARK_COMMA)) {
         if (!made.value && cursor_take_word(p, "however")) {
             cursor_need_word(p, "long", "for instance: await gate is off, however long");
             made.however_long = true;

@@ -13,7 +13,7 @@
 symbol *parse_new_symbol(cursor *p, symbol_kind kind, const token *name)
 {
     tree *t = p->tree;
-    if (token_is_mark(cursor_now(p), "-") && cursor_now(p)->glued && cursor_behind(p)->kind == TOKEN_WORD) {
+    if (token_is_mark(cursor_now(p), MARK_MINUS) && cursor_now(p)->glued && cursor_behind(p)->kind == TOKEN_WORD) {
         *ARENA_PUSH(t->arena, t->refused_name, t->refused, t->refused_room) = name->text;
         cursor_fail(p, (rp_span){name->at.start, cursor_behind(p)->at.end},
                     arena_print(t->arena, "write %s_%s", name->text, cursor_behind(p)->text), "a name has no hyphen");
@@ -43,7 +43,7 @@ symbol *parse_new_symbol(cursor *p, symbol_kind kind, const token *name)
 static void parse_range(cursor *p, symbol *s)
 {
     s->low = parse_sum(p);
-    cursor_need_mark(p, "..", "a range is written LOW..HIGH");
+    cursor_need_mark(p, MARK_RANGE, "a range is written LOW..HIGH");
     s->high = parse_sum(p);
     if (s->low->kind == NODE_NUMBER && unit_is_bare(s->low->type.unit)) {
         s->low->type.unit = s->high->type.unit;
@@ -88,7 +88,7 @@ static void parse_unit(cursor *p)
     }
     declared_unit *d = &set->declared[set->count];
     *d = (declared_unit){name->text, {.text = name->text, .scale = 1.0}};
-    if (cursor_take_mark(p, "=")) {
+    if (cursor_take_mark(p, MARK_EQUALS)) {
         if (cursor_now(p)->kind != TOKEN_NUMBER) {
             cursor_fail_expected(p, "a number with a unit", "for instance: unit knot = 0.5144 m/s");
         }
@@ -177,7 +177,7 @@ static void parse_sensor_option(cursor *p, symbol *s)
 /* The checks of a sensor's readings: words behind commas. */
 static void parse_sensor_options(cursor *p, symbol *s)
 {
-    while (cursor_take_mark(p, ",")) {
+    while (cursor_take_mark(p, MARK_COMMA)) {
         parse_sensor_option(p, s);
     }
 }
@@ -196,7 +196,7 @@ void parse_names(cursor *p, symbol *s)
             cursor_fail(p, name->at, NULL, "too many names (limit %u)", NAMED_MAX);
         }
         s->name_of[s->names++] = (band_name){.name = name->text, .at = name->at};
-    } while (!token_is_word(cursor_behind(p), "rest") && cursor_take_mark(p, ","));
+    } while (!token_is_word(cursor_behind(p), "rest") && cursor_take_mark(p, MARK_COMMA));
     if (s->names < 2) {
         cursor_fail(p, s->at, "for instance: names red, green, blue", "names need at least two");
     }
@@ -297,11 +297,11 @@ static void parse_actuator(cursor *p)
         cursor_fail_expected(p, "'percent', a unit, 'switch' or 'names'",
                              "for instance: actuator pump percent 0..100, rest at 0");
     }
-    cursor_need_mark(p, ",", advice);
+    cursor_need_mark(p, MARK_COMMA, advice);
     cursor_need_word(p, "rest", advice);
     cursor_need_word(p, "at", advice);
     s->value = parse_sum(p);
-    while (cursor_take_mark(p, ",")) {
+    while (cursor_take_mark(p, MARK_COMMA)) {
         parse_actuator_setting(p, s);
     }
 }
@@ -309,7 +309,7 @@ static void parse_actuator(cursor *p)
 static void parse_param(cursor *p)
 {
     symbol *s = parse_new_symbol(p, SYMBOL_PARAM, cursor_need_name(p, "the parameter's name"));
-    cursor_need_mark(p, "=", "for instance: param shallow = 3 cm in 1..6 cm");
+    cursor_need_mark(p, MARK_EQUALS, "for instance: param shallow = 3 cm in 1..6 cm");
     s->value = parse_sum(p);
     cursor_need_word(p, "in", "say its range, for instance: in 1..6 cm");
     parse_range(p, s);
@@ -318,7 +318,7 @@ static void parse_param(cursor *p)
 static void parse_signal(cursor *p)
 {
     symbol *s = parse_new_symbol(p, SYMBOL_SIGNAL, cursor_need_name(p, "the signal's name"));
-    cursor_need_mark(p, "=", "for instance: signal depth = level | smooth 200 ms");
+    cursor_need_mark(p, MARK_EQUALS, "for instance: signal depth = level | smooth 200 ms");
     s->value_at.start = cursor_now(p)->at.start;
     s->value = parse_condition(p);
     s->value_at.end = p->at[-1].at.end;
@@ -347,15 +347,15 @@ static void parse_bands(cursor *p)
 {
     symbol *s = parse_new_symbol(p, SYMBOL_BANDS, cursor_need_name(p, "a name for the bands"));
     s->type = (type){TYPE_NAMED, unit_none, s};
-    cursor_need_mark(p, "=", "for instance: bands tide = depth: low below 3 cm, high");
+    cursor_need_mark(p, MARK_EQUALS, "for instance: bands tide = depth: low below 3 cm, high");
     s->value_at.start = cursor_now(p)->at.start;
     s->value = parse_chain(p);
     s->value_at.end = p->at[-1].at.end;
-    cursor_need_mark(p, ":", "the bands follow after ':'");
+    cursor_need_mark(p, MARK_COLON, "the bands follow after ':'");
     do {
         parse_band(p, s);
-    } while (cursor_take_mark(p, ","));
-    if (cursor_take_mark(p, ";")) {
+    } while (cursor_take_mark(p, MARK_COMMA));
+    if (cursor_take_mark(p, MARK_SEMICOLON)) {
         cursor_need_word(p, "margin", "for instance: margin 0.4 cm");
         s->margin = parse_sum(p);
     }
@@ -377,7 +377,7 @@ static void parse_repeats(cursor *p, action *a)
     static const char advice[] = "for instance: lamp on for 200 ms, 3 times every 1 s";
     const token *count = cursor_behind(p);
     a->times = 1;
-    if (!token_is_mark(cursor_now(p), ",") || count->kind != TOKEN_NUMBER) {
+    if (!token_is_mark(cursor_now(p), MARK_COMMA) || count->kind != TOKEN_NUMBER) {
         return;
     }
     cursor_next(p);
@@ -393,7 +393,7 @@ static void parse_repeats(cursor *p, action *a)
 
 static void parse_priority(cursor *p, action *a)
 {
-    if (cursor_take_mark(p, ",")) {
+    if (cursor_take_mark(p, MARK_COMMA)) {
         cursor_need_word(p, "priority", "for instance: pump 80 % for 2 s, priority 1");
         const node *n = parse_sum(p);
         double number = 0.0;
@@ -514,7 +514,7 @@ static void parse_rule(cursor *p, bool repeats)
     rule *r = ARENA_PUSH(p->tree->arena, p->tree->rule, p->tree->rules, p->tree->rules_room);
     *r = (rule){.at = p->at[-1].at, .repeats = repeats};
     r->trigger = repeats ? parse_condition(p) : parse_as_event(p, parse_condition(p));
-    if (token_is_mark(cursor_now(p), ",")) {
+    if (token_is_mark(cursor_now(p), MARK_COMMA)) {
         cursor_fail(p, cursor_now(p)->at, "write 'and' or 'or' between conditions", "',' was not expected here");
     }
     r->at.end = p->at[-1].at.end;
@@ -555,7 +555,7 @@ static void parse_stall(cursor *p, const guard *g)
 {
     static const char advice[] = "for instance: never span stalled, place moves 2 mm in 1 s";
     stall made = {.at = g->at, .name = g->name, .name_at = g->name_at};
-    cursor_need_mark(p, ",", advice);
+    cursor_need_mark(p, MARK_COMMA, advice);
     made.value = parse_sum(p);
     cursor_need_word(p, "moves", advice);
     made.amount = parse_sum(p);
@@ -627,7 +627,7 @@ static void parse_keep(cursor *p)
         }
         *ARENA_PUSH(p->tree->arena, p->tree->keep, p->tree->keeps, p->tree->keeps_room) =
             (keep){.at = name->at, .name = name->text};
-    } while (cursor_take_mark(p, ","));
+    } while (cursor_take_mark(p, MARK_COMMA));
 }
 
 static void parse_drive(cursor *p)
@@ -636,7 +636,7 @@ static void parse_drive(cursor *p)
     if (p->tree->follows >= RULES_MAX) {
         cursor_fail(p, name->at, NULL, "too many drives (limit %u)", RULES_MAX);
     }
-    cursor_need_mark(p, "=", "for instance: drive pump = (5 cm - depth) * 20 %/cm");
+    cursor_need_mark(p, MARK_EQUALS, "for instance: drive pump = (5 cm - depth) * 20 %/cm");
     node *value = parse_condition(p);
     follow *f = ARENA_PUSH(p->tree->arena, p->tree->follow, p->tree->follows, p->tree->follows_room);
     *f = (follow){.at = name->at, .name = name->text, .value = value};
