@@ -28,6 +28,7 @@ static node *join(cursor *p, const char *word, node *a, node *b)
     return n;
 }
 
+/* primary: NUMBER [UNIT] | NAME | "(" condition ")" | ("min" | "max") "(" condition "," condition ")" */
 static node *parse_primary(cursor *p)
 {
     const token *t = cursor_now(p);
@@ -75,6 +76,7 @@ node *parse_negative(cursor *p, node *n)
     return n;
 }
 
+/* unary: "-" unary | primary */
 static node *parse_unary(cursor *p)
 {
     const token *t = cursor_now(p);
@@ -96,6 +98,7 @@ static node *parse_unary(cursor *p)
     return n;
 }
 
+/* term: unary {("*" | "/") unary} */
 static node *parse_term(cursor *p)
 {
     node *n = parse_unary(p);
@@ -106,6 +109,7 @@ static node *parse_term(cursor *p)
     return n;
 }
 
+/* sum: term {("+" | "-") term} */
 node *parse_sum(cursor *p)
 {
     node *n = parse_term(p);
@@ -253,6 +257,7 @@ static uint32_t next_worded_setting(const cursor *p, const node *n)
     return STAGE_SETTINGS_MAX;
 }
 
+/* stage: WORD settings, as its row in stages.c says */
 static node *parse_stage(cursor *p, node *input)
 {
     const token *t = cursor_need_name(p, "a stage");
@@ -287,6 +292,7 @@ static node *parse_stage(cursor *p, node *input)
     return n;
 }
 
+/* chain: sum {"|" stage} ["in" UNIT] */
 node *parse_chain(cursor *p)
 {
     node *n = parse_sum(p);
@@ -303,6 +309,7 @@ node *parse_chain(cursor *p)
     return n;
 }
 
+/* limit: ("below" | "above") chain [[","] "margin" sum] */
 static node *parse_limit(cursor *p, node *value)
 {
     const token *side = cursor_next(p);
@@ -321,6 +328,7 @@ static node *parse_limit(cursor *p, node *value)
     return n;
 }
 
+/* is: "is" ["not"] NAME */
 static node *parse_is(cursor *p, node *value, bool negated)
 {
     node *n = tree_node(p->tree, NODE_IS, value->at);
@@ -333,6 +341,7 @@ static node *parse_is(cursor *p, node *value, bool negated)
     return n;
 }
 
+/* edge: ("goes" | "leaves") NAME | "goes" limit */
 static node *parse_edge(cursor *p, node *value, uint8_t which)
 {
     node *n = tree_node(p->tree, NODE_EDGE, value->at);
@@ -368,6 +377,7 @@ static node *detect(cursor *p, const char *word, rp_span at, node *value)
     return n;
 }
 
+/* event: lasting */
 static node *parse_event(cursor *p)
 {
     if (++p->depth > NEST_MAX) {
@@ -410,6 +420,7 @@ static void parse_detector_choice(cursor *p, node *n)
     }
 }
 
+/* after: chain "after" event */
 static node *parse_after(cursor *p, node *time)
 {
     node *n = detect(p, "after", time->at, NULL);
@@ -418,6 +429,7 @@ static node *parse_after(cursor *p, node *time)
     return n;
 }
 
+/* times: NUMBER "times" event "within" sum */
 static node *parse_times(cursor *p)
 {
     node *n = detect(p, "times", cursor_now(p)->at, NULL);
@@ -459,6 +471,7 @@ static const detector_word *take_detector(cursor *p, detector_place place)
     return d;
 }
 
+/* not: "not" relation */
 static node *parse_not(cursor *p)
 {
     const rp_span at = p->at[-1].at;
@@ -502,6 +515,8 @@ static node *parse_said_of(cursor *p, node *n)
     return n;
 }
 
+/* relation: not | "start" | FIRST detector [relation] settings | times | chain [limit | is | edge | after | BEHIND
+ * detector] */
 static node *parse_relation(cursor *p)
 {
     const token *t = cursor_now(p);
@@ -522,6 +537,7 @@ static node *parse_relation(cursor *p)
     return n;
 }
 
+/* lasting: relation ["for" sum] */
 static node *parse_lasting(cursor *p)
 {
     node *n = parse_relation(p);
@@ -535,6 +551,7 @@ static node *parse_lasting(cursor *p)
     return n;
 }
 
+/* both: lasting {"and" lasting} */
 static node *parse_both(cursor *p)
 {
     node *n = parse_lasting(p);
@@ -544,6 +561,7 @@ static node *parse_both(cursor *p)
     return n;
 }
 
+/* condition: both {"or" both} */
 node *parse_condition(cursor *p)
 {
     node *n = parse_both(p);

@@ -6,6 +6,7 @@
 
 #include <string.h>
 
+/* loop: "loop" NAME ":" chain "at" chain "with" NAME */
 void parse_loop(cursor *p)
 {
     static const char advice[] = "for instance: loop bath: depth at shallow with pump";
@@ -126,6 +127,7 @@ static void parse_settings(cursor *p, loop_line_of *of)
     }
 }
 
+/* limits: "limits" sum ".." sum */
 static void parse_limits(cursor *p, loop *l)
 {
     l->low = parse_sum(p);

@@ -14,6 +14,7 @@ static symbol *new_state(cursor *p, uint32_t state, const char *what)
     return s;
 }
 
+/* mode: "mode" NAME ":" NAME {"," NAME} */
 void parse_mode(cursor *p)
 {
     symbol *s = new_state(p, RP_STATE_MODE, "the mode's name");
@@ -21,6 +22,7 @@ void parse_mode(cursor *p)
     parse_names(p, s);
 }
 
+/* cue: "cue" NAME */
 void parse_cue(cursor *p)
 {
     symbol *s = new_state(p, RP_STATE_CUE, "the cue's name");
@@ -28,6 +30,7 @@ void parse_cue(cursor *p)
     s->greatest = 1.0;
 }
 
+/* sequence: "sequence" NAME {"," ("priority" NUMBER | "only" "while" condition)} */
 void parse_sequence(cursor *p)
 {
     static const char advice[] = "there are: priority N, only while CONDITION";
@@ -79,6 +82,7 @@ static void parse_target(cursor *p, seq_step *made)
     made->to_at = name->at;
 }
 
+/* dwell: "dwell" chain */
 static void parse_dwell(cursor *p, sequence *s, rp_span at)
 {
     seq_step made = {.kind = RP_STEP_DWELL, .at = at, .target = RP_REF_NONE};
@@ -86,6 +90,7 @@ static void parse_dwell(cursor *p, sequence *s, rp_span at)
     *new_step(p, s, RP_STEP_DWELL, at) = made;
 }
 
+/* await: "await" condition ["within" sum] ["," ("however" "long" | "else" ("end" | "go" NAME))] */
 static void parse_await(cursor *p, sequence *s, rp_span at)
 {
     static const char advice[] = "for instance: await top is on within 8 s, else go stuck";
@@ -110,6 +115,7 @@ static void parse_await(cursor *p, sequence *s, rp_span at)
     *new_step(p, s, RP_STEP_AWAIT, at) = made;
 }
 
+/* go: "go" NAME ["if" condition] */
 static void parse_go(cursor *p, sequence *s, rp_span at)
 {
     seq_step made = {.kind = RP_STEP_GO, .at = at, .target = RP_REF_NONE};
@@ -120,6 +126,7 @@ static void parse_go(cursor *p, sequence *s, rp_span at)
     *new_step(p, s, RP_STEP_GO, at) = made;
 }
 
+/* part: "part" NAME */
 static void parse_part(cursor *p, sequence *s, rp_span at)
 {
     (void)at;
@@ -132,6 +139,7 @@ static void parse_part(cursor *p, sequence *s, rp_span at)
     *ARENA_PUSH(p->tree->arena, s->part, s->parts, s->parts_room) = (seq_part){name->text, name->at, s->steps, false};
 }
 
+/* cycle: "cycle" [sum "times"] ["until" condition] */
 static void parse_cycle(cursor *p, sequence *s, rp_span at)
 {
     seq_step made = {.kind = RP_STEP_CYCLE, .at = at, .target = RP_REF_NONE};
@@ -145,6 +153,7 @@ static void parse_cycle(cursor *p, sequence *s, rp_span at)
     *new_step(p, s, RP_STEP_CYCLE, at) = made;
 }
 
+/* end: "end" | "end" NAME, an action */
 static void parse_end(cursor *p, sequence *s, rp_span at)
 {
     if (cursor_now(p)->kind == TOKEN_END) {

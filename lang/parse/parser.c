@@ -50,6 +50,7 @@ static void parse_range(cursor *p, symbol *s)
     }
 }
 
+/* rig: "rig" NAME */
 static void parse_rig(cursor *p)
 {
     const token *name = cursor_need_name(p, "the rig's name");
@@ -59,6 +60,7 @@ static void parse_rig(cursor *p)
     p->tree->name = name->text;
 }
 
+/* tick: "tick" TIME */
 static void parse_tick(cursor *p)
 {
     node *n = parse_sum(p);
@@ -75,6 +77,7 @@ static void parse_tick(cursor *p)
     p->tree->tick_us = (uint32_t)(seconds * 1e6 + 0.5);
 }
 
+/* unit: "unit" NAME ["=" NUMBER UNIT] */
 static void parse_unit(cursor *p)
 {
     unit_set *set = &p->tree->units;
@@ -203,6 +206,7 @@ void parse_names(cursor *p, symbol *s)
     s->greatest = s->names - 1;
 }
 
+/* sensor: "sensor" NAME ("switch" | UNIT range) {"," option} | "sensor" NAME "names" NAME {"," NAME} */
 static void parse_sensor(cursor *p)
 {
     symbol *s = parse_new_symbol(p, SYMBOL_SENSOR, cursor_need_name(p, "the sensor's name"));
@@ -280,6 +284,7 @@ static void parse_actuator_setting(cursor *p, symbol *s)
     cursor_fail(p, word->at, settings_told(p, s), "an actuator has no setting '%s'", word->text);
 }
 
+/* actuator: "actuator" NAME ("switch" | "names" NAME {"," NAME} | UNIT range) "," "rest" "at" sum {"," setting} */
 static void parse_actuator(cursor *p)
 {
     symbol *s = parse_new_symbol(p, SYMBOL_ACTUATOR, cursor_need_name(p, "the actuator's name"));
@@ -306,6 +311,7 @@ static void parse_actuator(cursor *p)
     }
 }
 
+/* param: "param" NAME "=" sum "in" range */
 static void parse_param(cursor *p)
 {
     symbol *s = parse_new_symbol(p, SYMBOL_PARAM, cursor_need_name(p, "the parameter's name"));
@@ -315,6 +321,7 @@ static void parse_param(cursor *p)
     parse_range(p, s);
 }
 
+/* signal: "signal" NAME "=" condition */
 static void parse_signal(cursor *p)
 {
     symbol *s = parse_new_symbol(p, SYMBOL_SIGNAL, cursor_need_name(p, "the signal's name"));
@@ -324,6 +331,7 @@ static void parse_signal(cursor *p)
     s->value_at.end = p->at[-1].at.end;
 }
 
+/* band: NAME [("below" | "above") sum] */
 static void parse_band(cursor *p, symbol *s)
 {
     const token *name = cursor_need_name(p, "the band's name");
@@ -343,6 +351,7 @@ static void parse_band(cursor *p, symbol *s)
     }
 }
 
+/* bands: "bands" NAME "=" chain ":" band {"," band} [";" "margin" sum] */
 static void parse_bands(cursor *p)
 {
     symbol *s = parse_new_symbol(p, SYMBOL_BANDS, cursor_need_name(p, "a name for the bands"));
@@ -361,6 +370,7 @@ static void parse_bands(cursor *p)
     }
 }
 
+/* mark: "mark" (NAME | TEXT) [chain] */
 static void parse_mark(cursor *p, action *a)
 {
     const token *t = cursor_next(p);
@@ -372,6 +382,7 @@ static void parse_mark(cursor *p, action *a)
     a->value = cursor_now(p)->kind == TOKEN_END ? NULL : parse_chain(p);
 }
 
+/* repeats: ["," NUMBER "times" "every" sum] */
 static void parse_repeats(cursor *p, action *a)
 {
     static const char advice[] = "for instance: lamp on for 200 ms, 3 times every 1 s";
@@ -391,6 +402,7 @@ static void parse_repeats(cursor *p, action *a)
     a->period = parse_sum(p);
 }
 
+/* priority: ["," "priority" NUMBER] */
 static void parse_priority(cursor *p, action *a)
 {
     if (cursor_take_mark(p, MARK_COMMA)) {
@@ -404,6 +416,7 @@ static void parse_priority(cursor *p, action *a)
     }
 }
 
+/* toggle: "toggle" NAME */
 static void parse_toggle(cursor *p, action *a)
 {
     const token *name = cursor_need_name(p, "an actuator");
@@ -429,6 +442,7 @@ static void parse_amount(cursor *p, action *a)
     }
 }
 
+/* begin: "begin" NAME ["anew"] */
 static void parse_begin(cursor *p, action *a)
 {
     const token *name = cursor_need_name(p, "a sequence");
@@ -436,18 +450,21 @@ static void parse_begin(cursor *p, action *a)
     a->anew = cursor_take_word(p, "anew");
 }
 
+/* finish: "end" NAME */
 static void parse_finish(cursor *p, action *a)
 {
     const token *name = cursor_need_name(p, "a sequence");
     *a = (action){.kind = ACTION_FINISH, .at = name->at, .text = name->text};
 }
 
+/* give: "cue" NAME */
 static void parse_give(cursor *p, action *a)
 {
     const token *name = cursor_need_name(p, "a cue");
     *a = (action){.kind = ACTION_STATE, .at = name->at, .text = name->text};
 }
 
+/* relearn: "relearn" NAME */
 static void parse_relearn(cursor *p, action *a)
 {
     const token *name = cursor_need_name(p, "a signal");
@@ -478,6 +495,7 @@ action parse_action(cursor *p, const token *first)
     return a;
 }
 
+/* line: "holdoff" sum | action */
 static void parse_body_line(cursor *p, rule *r)
 {
     const token *first = cursor_need_name(p, "an action");
@@ -506,6 +524,7 @@ static void parse_body_line(cursor *p, rule *r)
     *ARENA_PUSH(p->tree->arena, r->action, r->actions, r->actions_room) = a;
 }
 
+/* rule: ("on" | "while") condition */
 static void parse_rule(cursor *p, bool repeats)
 {
     if (p->tree->rules >= RULES_MAX) {
@@ -565,6 +584,8 @@ static void parse_stall(cursor *p, const guard *g)
     *ARENA_PUSH(p->tree->arena, p->tree->stall, p->tree->stalls, p->tree->stalls_room) = made;
 }
 
+/* guard: "never" (NAME | "anything") (limit | "on" | "off" | "driven" | nothing) "while" condition | "never" NAME
+ * "with" NAME | "never" NAME stall */
 static void parse_never(cursor *p)
 {
     if (p->tree->guards >= RULES_MAX || p->tree->stalls >= RULES_MAX) {
@@ -603,6 +624,7 @@ static void parse_never(cursor *p)
     *ARENA_PUSH(p->tree->arena, p->tree->guard, p->tree->guards, p->tree->guards_room) = g;
 }
 
+/* stop: "stop" "while" condition ["until" condition] */
 static void parse_stop(cursor *p)
 {
     stop s = {.at = p->at[-1].at};
@@ -618,6 +640,7 @@ static void parse_stop(cursor *p)
     *ARENA_PUSH(p->tree->arena, p->tree->stop, p->tree->stops, p->tree->stops_room) = s;
 }
 
+/* keep: "keep" NAME {"," NAME} */
 static void parse_keep(cursor *p)
 {
     do {
@@ -630,6 +653,7 @@ static void parse_keep(cursor *p)
     } while (cursor_take_mark(p, MARK_COMMA));
 }
 
+/* drive: "drive" NAME "=" condition */
 static void parse_drive(cursor *p)
 {
     const token *name = cursor_need_name(p, "an actuator");
@@ -642,6 +666,7 @@ static void parse_drive(cursor *p)
     *f = (follow){.at = name->at, .name = name->text, .value = value};
 }
 
+/* hookup: "hookup" PORT */
 static void parse_hookup(cursor *p)
 {
     token *port = cursor_next(p);
