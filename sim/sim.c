@@ -41,7 +41,7 @@ enum { CLOCK_LEAPS, CLOCK_STANDS };
 
 static const rp_terminal clock_disturbances[] = {
     [CLOCK_LEAPS] = {"leaps", "s", "it is so much later at once"},
-    [CLOCK_STANDS] = {"stands", NULL, "it tells the same time again and again, so ticks fall out"},
+    [CLOCK_STANDS] = {"stands", NULL, "it tells the same time again and again, so ticks fall out", .lasts = true},
     {0},
 };
 

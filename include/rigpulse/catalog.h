@@ -32,6 +32,7 @@ typedef struct rp_terminal {
     /* Of what can be seen: 1 when it rises, now or by and by, while the first input is more, -1 when it falls; 0 when
      * that depends. */
     int32_t way;
+    bool lasts; /* of a disturbance: `for TIME` ends it; else it happens at once, or until another one */
 } rp_terminal;
 
 #define RP_KIND_SETTINGS_MAX  24

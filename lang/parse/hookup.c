@@ -431,7 +431,13 @@ static void parse_disturbance(cursor *p, hookup *h)
         rp_mechanism_item *of = d.mechanism >= 0 ? &h->mechanism[d.mechanism] : NULL;
         d.amount = need_quantity(p, unit_of(p, words[d.which].unit, of), "the amount");
     }
-    if (cursor_take_word(p, "for")) {
+    if (token_is_word(cursor_now(p), "for")) {
+        const token *lasting = cursor_next(p);
+        if (!words[d.which].lasts) {
+            report_warning(h->t->report, lasting->at,
+                           "take 'for' out: it happens at once, or until another disturbance ends it",
+                           "'%s' has no duration: this is not heeded", words[d.which].word);
+        }
         d.for_seconds = need_quantity(p, "s", "how long");
     }
     const bool of_clock = d.mechanism < 0 && d.sensor < 0;

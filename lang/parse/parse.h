@@ -1,5 +1,5 @@
-/* Functions that the parser's files share. Above each function that reads a rule of the grammar stands that rule: what is
- * written in quotes, other rules by their names, [] for what may be left out, {} for any number of times. */
+/* Functions that the parser's files share. Above each function that reads a rule of the grammar stands that rule: what
+ * is written in quotes, other rules by their names, [] for what may be left out, {} for any number of times. */
 #ifndef LANG_PARSE_H
 #define LANG_PARSE_H
 

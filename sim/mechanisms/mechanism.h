@@ -11,9 +11,9 @@
 #define MECHANISM_PI         3.14159265358979323846
 
 /* A hand brings the mechanism somewhere and holds it there; for as long, its equations rest. */
-#define MECHANISM_PLACED(unit)                                                                \
-    {                                                                                         \
-        "placed", unit, "a hand brings it there and holds it, for a time or until told again" \
+#define MECHANISM_PLACED(in)                                                                            \
+    {                                                                                                   \
+        "placed", in, "a hand brings it there and holds it, for a time or until told again", 0, 0, true \
     }
 
 typedef struct mechanism_hand {

@@ -29,47 +29,46 @@ enum { PACE };
     [PERIOD] = {"period", "s", 0, 0, 3600, false, "time from one new reading to the next; 0: one each tick"}
 /* clang-format on */
 
-#define PICKUP_FAULTS                                                                       \
-    {                                                                                       \
-        [FAULT_STICKS] = {"sticks", NULL, "it says the same again and again"},              \
-        [FAULT_PINS] = {"pins", NULL, "it is at the high end of its range"},                \
-        [FAULT_LAGS] = {"lags", NULL, "no newer reading comes"},                            \
-        [FAULT_DROPS] = {"drops", NULL, "it does not answer"},                              \
-        [FAULT_SPIKES] = {"spikes", "counts", "every third reading is so far off"},         \
-        [FAULT_DRIFTS] = {"drifts", "counts/s", "it moves off, so fast"}, [FAULT_LEAPS] = { \
-            "leaps",                                                                        \
-            "counts",                                                                       \
-            "it is so far off at once"                                                      \
-        }                                                                                   \
+#define FAULT(word, unit, help)      \
+    {                                \
+        word, unit, help, 0, 0, true \
     }
+#define PICKUP_FAULTS                                                                \
+    [FAULT_STICKS] = FAULT("sticks", NULL, "it says the same again and again"),      \
+    [FAULT_PINS] = FAULT("pins", NULL, "it is at the high end of its range"),        \
+    [FAULT_LAGS] = FAULT("lags", NULL, "no newer reading comes"),                    \
+    [FAULT_DROPS] = FAULT("drops", NULL, "it does not answer"),                      \
+    [FAULT_SPIKES] = FAULT("spikes", "counts", "every third reading is so far off"), \
+    [FAULT_DRIFTS] = FAULT("drifts", "counts/s", "it moves off, so fast"),           \
+    [FAULT_LEAPS] = FAULT("leaps", "counts", "it is so far off at once")
 
 static const rp_pickup_kind sees = {.word = "sees",
                                     .source = RP_PICKUP_MECHANISM,
                                     .help = "SENSOR sees MECHANISM QUANTITY: RAW at QUANTITY, RAW at QUANTITY",
                                     .setting = {PICKUP_SETTINGS},
-                                    .disturbance = PICKUP_FAULTS};
+                                    .disturbance = {PICKUP_FAULTS}};
 static const rp_pickup_kind plays = {
     .word = "plays",
     .source = RP_PICKUP_FILE,
     .help = "SENSOR plays \"FILE.csv\" [\"COLUMN\"], or a .wav file",
     .setting = {PICKUP_SETTINGS, [AVERAGED] = {"averaged", "s", 0, 0, 3600, false,
                                                "each reading is the mean over so long before it"}},
-    .disturbance = PICKUP_FAULTS};
+    .disturbance = {PICKUP_FAULTS}};
 static const rp_pickup_kind reads = {.word = "reads",
                                      .source = RP_PICKUP_CONSTANT,
                                      .help = "SENSOR reads RAW",
                                      .setting = {PICKUP_SETTINGS},
-                                     .disturbance = PICKUP_FAULTS};
+                                     .disturbance = {PICKUP_FAULTS}};
 
 static const rp_pickup_kind tells = {
     .word = "tells",
     .source = RP_PICKUP_CLOCK,
     .help = "SENSOR tells TIME: a clock, in seconds since midnight",
     .setting = {[PACE] = {"pace", "", 1, 0.001, 1e5, false, "how many times as fast as time goes"}},
-    .disturbance = {[FAULT_STICKS] = {"sticks", NULL, "it stands still", 0},
-                    [FAULT_PINS] = {"pins", NULL, "it is at the high end of its range", 0},
-                    [FAULT_LAGS] = {"lags", NULL, "no newer reading comes", 0},
-                    [FAULT_DROPS] = {"drops", NULL, "it does not answer", 0}}};
+    .disturbance = {[FAULT_STICKS] = FAULT("sticks", NULL, "it stands still"),
+                    [FAULT_PINS] = FAULT("pins", NULL, "it is at the high end of its range"),
+                    [FAULT_LAGS] = FAULT("lags", NULL, "no newer reading comes"),
+                    [FAULT_DROPS] = FAULT("drops", NULL, "it does not answer")}};
 
 const rp_pickup_kind *const pickup_kinds[] = {&sees, &plays, &reads, &tells, NULL};
 
