@@ -231,7 +231,8 @@ static bool is_group(const entry *e, const char *topic)
 
 static bool is_word(const entry *e, const char *topic)
 {
-    return strcmp(e->is.word, topic) == 0 || (strcmp(e->is.group, "unit") == 0 && strcmp(e->is.form, topic) == 0);
+    const bool also = strcmp(e->is.group, "unit") == 0 && *e->is.form && strcmp(e->is.form, topic) == 0;
+    return also || strcmp(e->is.word, topic) == 0;
 }
 
 static GPtrArray *words_about(const GPtrArray *all, const char *topic)
@@ -250,6 +251,25 @@ static GPtrArray *words_about(const GPtrArray *all, const char *topic)
     return found;
 }
 
+/* "kohm": a unit with a prefix. */
+static bool is_prefixed(const entry *e, const char *topic)
+{
+    double value;
+    const char *why;
+    g_autofree char *one = g_strconcat("1 ", topic, NULL);
+    return strcmp(e->is.group, "unit") == 0 && g_str_has_suffix(topic, e->is.word) &&
+           rp_quantity_parse(one, e->is.word, &value, &why);
+}
+
+static void add_prefixed(GPtrArray *found, const GPtrArray *all, const char *topic)
+{
+    for (guint i = 0; i < all->len; i++) {
+        if (is_prefixed(all->pdata[i], topic)) {
+            g_ptr_array_add(found, all->pdata[i]);
+        }
+    }
+}
+
 static int refuse_topic(const command *self, const GPtrArray *all, const char *topic)
 {
     g_autoptr(GPtrArray) names = g_ptr_array_new();
@@ -259,6 +279,10 @@ static int refuse_topic(const command *self, const GPtrArray *all, const char *t
         g_ptr_array_add(names, (void *)(uintptr_t)e->is.group);
     }
     const char *near = rp_nearest_word(topic, (const char *const *)names->pdata, names->len);
+    const char *elsewhere = rp_word_elsewhere(topic);
+    if (elsewhere) {
+        return command_refuse(self, "the language has no word '%s': %s", topic, elsewhere);
+    }
     return command_refuse(self,
                           near ? "the language has no word '%s'; did you mean '%s'?"
                                : "the language has no word '%s'; 'rigpulse words' lists them",
@@ -279,6 +303,9 @@ static int run_words(const command *self, int argc, char **argv)
     g_autoptr(GPtrArray) texts = g_ptr_array_new_with_free_func(g_free);
     g_autoptr(GPtrArray) all = all_words(texts);
     g_autoptr(GPtrArray) found = argc > 1 ? words_about(all, argv[1]) : g_ptr_array_ref(all);
+    if (found->len == 0) {
+        add_prefixed(found, all, argv[1]);
+    }
     if (found->len == 0) {
         return refuse_topic(self, all, argv[1]);
     }

@@ -487,9 +487,6 @@ static node *parse_not(cursor *p)
 /* The words behind a value make it a condition or an event. */
 static node *parse_said_of(cursor *p, node *n)
 {
-    if (token_is_word(cursor_now(p), "becomes")) {
-        cursor_fail(p, cursor_now(p)->at, "write 'goes': on tide goes high", "'becomes' is a word of former versions");
-    }
     if (token_is_word(cursor_now(p), "below") || token_is_word(cursor_now(p), "above")) {
         return parse_limit(p, n);
     }

@@ -34,6 +34,7 @@ static const struct {
     {"equals", "write 'is' for a state, 'above' or 'below' for a quantity"},
     {"greater", "write 'above': depth above 3 cm"},
     {"under", "write 'below': depth below 3 cm"},
+    {"becomes", "write 'goes': on tide goes high"}, /* the word of former versions */
     {"rises", "write 'goes above': depth goes above 3 cm; or a switch: gate goes on"},
     {"falls", "write 'goes below': depth goes below 3 cm; or a switch: gate goes off"},
     {"on", "a state is 'gate is on', the moment 'gate goes on'"},
@@ -91,6 +92,11 @@ static const struct {
     {"]", "write round brackets"},
     {"'", "a text stands in double quotes: \""},
 };
+
+const char *rp_word_elsewhere(const char *word)
+{
+    return foreign_advice(word);
+}
 
 const char *foreign_advice(const char *word)
 {

@@ -16,9 +16,12 @@ typedef struct unit_entry {
     const char *help;
 } unit_entry;
 
+#define PREFIXED_true  "; also with n, u (or µ), m, c, k or M before it"
+#define PREFIXED_false ""
+
 static const unit_entry table[] = {
 #define UNIT(word, other, quantity, powers, scale, prefixes, help) \
-    {word, other, quantity, BARE powers, scale, 0.0, prefixes, false, help},
+    {word, other, quantity, BARE powers, scale, 0.0, prefixes, false, help PREFIXED_##prefixes},
 #define POINT(word, other, quantity, powers, scale, offset, help) \
     {word, other, quantity, BARE powers, scale, offset, false, true, help},
 #include "units.def"
