@@ -12,24 +12,43 @@ void fuzz_insist(bool holds)
     }
 }
 
+/* Each of a fuzzer's bytes is used again and again. */
+static uint8_t next_byte(const uint8_t *data, size_t size, size_t *at)
+{
+    return size ? data[(*at)++ % size] : 0;
+}
+
+static rp_sample fuzz_sample(uint64_t now, const uint8_t *data, size_t size, size_t *at)
+{
+    const uint8_t a = next_byte(data, size, at), b = next_byte(data, size, at);
+    return (rp_sample){.time_us = now,
+                       .raw = (int32_t)(a * 257 + b) - (b > 250 ? 70000 : 0),
+                       .quality = a == 7 ? RP_MISSING : RP_GOOD,
+                       .same = a % 5 == 3};
+}
+
+static void insist_on_travels(const rp_engine *e)
+{
+    const rp_image_actuator *is = rp_image_at(e->image, RP_SECTION_ACTUATORS);
+    for (uint32_t i = 0; i < rp_image_count(e->image, RP_SECTION_ACTUATORS); i++) {
+        const float out = rp_engine_value(e, rp_image_actuator_slot(e->image, i)).value;
+        fuzz_insist(out >= is[i].low && out <= is[i].high);
+    }
+}
+
 void fuzz_ticks(rp_engine *e, uint32_t ticks, const uint8_t *data, size_t size)
 {
     size_t at = 0;
     uint64_t now = 0;
     for (uint32_t n = 0; n < ticks; n++) {
-        for (uint16_t i = 0; i < e->sensors; i++) {
-            const uint8_t a = size ? data[at++ % size] : 0, b = size ? data[at++ % size] : 0;
-            const rp_sample sample = {now, (int32_t)(a * 257 + b) - (b > 250 ? 70000 : 0),
-                                      a == 7 ? RP_MISSING : RP_GOOD};
-            rp_engine_sense(e, i, &sample);
+        for (uint32_t i = 0; i < rp_image_count(e->image, RP_SECTION_SENSORS); i++) {
+            const rp_sample sample = fuzz_sample(now, data, size, &at);
+            rp_engine_sense(e, (uint16_t)i, &sample);
         }
         const uint8_t step = size ? data[at % size] : 0;
         now += step == 1 ? 0 : step == 2 ? 3600000000u : e->image->tick_us;
         rp_engine_step(e, step == 3 ? now / 2 : now);
-        for (uint16_t i = 0; i < e->actuators; i++) {
-            const float out = e->value[e->actuator_slot + i];
-            fuzz_insist(out >= e->actuator[i].low && out <= e->actuator[i].high);
-        }
+        insist_on_travels(e);
     }
     for (uint32_t slot = 0; slot < e->image->slots; slot++) {
         fuzz_insist(isfinite(e->value[slot]));

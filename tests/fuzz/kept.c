@@ -1,7 +1,7 @@
 /* The kept block of a power cycle, its size and checksum repaired -> taken up, and ticks. */
 #include "fuzz.h"
 
-#include "engine/layout.h"
+#include "rigpulse/image.h"
 #include "sim/sim.h"
 
 #include <stdlib.h>
