@@ -243,6 +243,15 @@ static const change_case change_cases[] = {
     {"a step of one count", 0, 0, 0, 1, false},
 };
 
+/* A row of a rig that has one sensor and nothing else: its value, and whether it is new. */
+static void put_row(rp_history *h, uint64_t time_us, float value, rp_quality quality)
+{
+    const float values[] = {value, 0.0f};
+    const rp_quality qualities[] = {quality, RP_GOOD};
+    assert_int_equal(rp_history_columns(h), G_N_ELEMENTS(values));
+    rp_history_row(h, time_us, values, qualities);
+}
+
 /* Three seconds at rest, two driven; the sensor goes to its new place with a time constant of 0.3 s from 0.4 s on. */
 static void test_changes(void **unused)
 {
@@ -262,8 +271,7 @@ static void test_changes(void **unused)
                 double x = 1000.0 + k->drift * time + k->wave * sin(2.0 * G_PI * time / 0.9);
                 x += since > 0.0 ? k->step * (1.0 - exp(-since / 0.3)) : 0.0;
                 const float value = (float)round(x + gsl_ran_gaussian(chance, fmax(k->noise, 1e-9)));
-                const rp_quality good = RP_GOOD;
-                rp_history_row(h, (uint64_t)row * 20000u, &value, &good);
+                put_row(h, (uint64_t)row * 20000u, value, RP_GOOD);
             }
             const rp_change a = rp_change_of(h, 0, 2.0, 0, REST, ROWS);
             right += a.known && a.changed == k->changed && (!a.changed || a.by * k->step > 0.0) &&
@@ -419,7 +427,7 @@ static void test_answers(void **unused)
                 at += driven ? k->rate * 0.02 : 0.0;
                 const float value =
                     (float)round(at + (driven ? k->step : 0.0) + gsl_ran_gaussian(chance, fmax(k->noise, 1e-9)));
-                rp_history_row(h, (uint64_t)row * 20000u, &value, &quality);
+                put_row(h, (uint64_t)row * 20000u, value, quality);
             }
             for (uint32_t which = 0; which < BLOCKS; which++) {
                 block[which] = (rp_block){ROWS * (which + 1), ROWS * (which + 2), on[which]};

@@ -77,7 +77,8 @@ static void run_rig(stage *s, const char *text, uint64_t seed, double seconds, v
 /* True when the line, or the one that goes on from it, hooks up a sensor that says numbers. */
 static bool hooks_up_number(const char *text, const char *line)
 {
-    g_auto(GStrv) word = g_strsplit_set(g_strstrip(g_strdup(line)), " ", 3);
+    g_autofree char *stripped = g_strstrip(g_strdup(line));
+    g_auto(GStrv) word = g_strsplit_set(stripped, " ", 3);
     if (g_strv_length(word) < 3 || (strcmp(word[1], "sees") != 0 && strcmp(word[1], "plays") != 0)) {
         return false;
     }

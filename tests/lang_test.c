@@ -270,7 +270,7 @@ static const char *const around[] = {"rig words",
 static bool declares_the_same(const char *a, const char *b)
 {
     const size_t word = strcspn(a, " ");
-    size_t length = word + 1 + strcspn(a + word + 1, " =:\n");
+    size_t length = a[word] ? word + 1 + strcspn(a + word + 1, " =:\n") : word;
     length = strncmp(a, "rig ", 4) == 0 || strncmp(a, "tick ", 5) == 0 ? word : length;
     return strncmp(a, b, length) == 0 && (!b[length] || strchr(" =:\n", b[length]));
 }

@@ -81,7 +81,7 @@ static void test_history(void **unused)
     enum { ROWS = 30000 };
     bench b;
     bench_open(&b, "rig x\ntick 10 ms\nsensor s counts 0..9\n");
-    const size_t row_bytes = sizeof(float) + sizeof(rp_quality);
+    const size_t row_bytes = 2u * (sizeof(float) + sizeof(rp_quality));
     rp_history *h = rp_history_new(b.engine.image, 3u * 4096u * (row_bytes + sizeof(uint64_t)) + 20000u);
     g_autofree float *value = g_new(float, ROWS);
     g_autofree rp_quality *quality = g_new(rp_quality, ROWS);
@@ -89,7 +89,10 @@ static void test_history(void **unused)
     for (uint32_t row = 0; row < ROWS; row++) {
         value[row] = (float)g_random_int_range(-1000, 1000);
         quality[row] = g_random_int_range(0, 10) == 0 ? RP_MISSING : RP_GOOD;
-        rp_history_row(h, row * 10000u, &value[row], &quality[row]);
+        const float values[] = {value[row], 0.0f}; /* and whether it is new */
+        const rp_quality qualities[] = {quality[row], RP_GOOD};
+        assert_int_equal(rp_history_columns(h), G_N_ELEMENTS(values));
+        rp_history_row(h, row * 10000u, values, qualities);
     }
     const uint64_t first = rp_history_first(h);
     assert_true(first > 0 && first < ROWS - 4096 && rp_history_end(h) == ROWS);
