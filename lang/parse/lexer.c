@@ -194,23 +194,6 @@ static void lex_mark(scanner *s)
     }
 }
 
-/* Tabs and blanks may not be mixed: which line is deeper would depend on who looks. A blank line says nothing. */
-static void heed_indentation(scanner *s, char c)
-{
-    const size_t rest = strspn(s->text + s->at, " \t\r");
-    const bool empty = s->at + rest >= s->end || strchr("\n#", s->text[s->at + rest]);
-    if (c == '\r' || empty || s->mixed) {
-        return;
-    }
-    s->mixed = s->indented_with != '\0' && s->indented_with != c;
-    s->indented_with = c;
-    if (s->mixed) {
-        report_error(s->to, (rp_span){s->at, s->at + 1}, "indent all lines with blanks, or all with tabs",
-                     c == '\t' ? "this is a tab, and lines above are indented with blanks"
-                               : "this is a blank, and lines above are indented with tabs");
-    }
-}
-
 static bool skip_blanks(scanner *s)
 {
     const char c = peek(s, 0);
@@ -218,7 +201,6 @@ static bool skip_blanks(scanner *s)
         s->indent = 0;
     } else if (c == ' ' || c == '\t' || c == '\r') {
         if (s->indent >= 0) {
-            heed_indentation(s, c);
             s->indent += c == '\t' ? TAB_WIDTH - s->indent % TAB_WIDTH : c == ' ';
         }
     } else if (c == '#') {
@@ -235,6 +217,25 @@ static bool skip_blanks(scanner *s)
     return true;
 }
 
+/* Tabs and blanks may not be mixed: which line is deeper would depend on who looks. An empty line says nothing. */
+static void heed_indentation(scanner *s, uint32_t begin)
+{
+    const char *line = s->text + begin;
+    const size_t length = strspn(line, " \t");
+    if (begin + length >= s->end || strchr("\r\n#", line[length])) {
+        return;
+    }
+    for (uint32_t i = 0; i < length && !s->mixed; i++) {
+        s->mixed = s->indented_with != '\0' && s->indented_with != line[i];
+        s->indented_with = line[i];
+        if (s->mixed) {
+            report_error(s->to, (rp_span){begin + i, begin + i + 1}, "indent all lines with blanks, or all with tabs",
+                         line[i] == '\t' ? "this is a tab, and lines above are indented with blanks"
+                                         : "this is a blank, and lines above are indented with tabs");
+        }
+    }
+}
+
 /* At the beginning of a line: true when it is longer than any that a person writes, and was passed over. */
 static bool skip_long_line(scanner *s)
 {
@@ -244,6 +245,7 @@ static bool skip_long_line(scanner *s)
     const char *end = memchr(s->text + s->at, '\n', s->end - s->at);
     const uint32_t begin = s->at, length = end ? (uint32_t)(end - s->text) - begin : s->end - begin;
     s->next_line = begin + length + 1;
+    heed_indentation(s, begin);
     if (length > LINE_BYTES) {
         s->at += length;
         report_error(s->to, (rp_span){begin, s->at}, NULL, "this line has %u bytes (limit %u)", length, LINE_BYTES);

@@ -10,16 +10,24 @@
 
 /* ---- statements ---------------------------------------------------------------------------------- */
 
+/* What is wrong with a name is said once, where it is declared. */
+static void refuse_name(tree *t, const char *name)
+{
+    if (t->refused < SYMBOLS_MAX) {
+        *ARENA_PUSH(t->arena, t->refused_name, t->refused, t->refused_room) = name;
+    }
+}
+
 symbol *parse_new_symbol(cursor *p, symbol_kind kind, const token *name)
 {
     tree *t = p->tree;
     if (token_is_mark(cursor_now(p), MARK_MINUS) && cursor_now(p)->glued && cursor_behind(p)->kind == TOKEN_WORD) {
-        *ARENA_PUSH(t->arena, t->refused_name, t->refused, t->refused_room) = name->text;
+        refuse_name(t, name->text);
         cursor_fail(p, (rp_span){name->at.start, cursor_behind(p)->at.end},
                     arena_print(t->arena, "write %s_%s", name->text, cursor_behind(p)->text), "a name has no hyphen");
     }
     if (word_is_reserved(name->text)) {
-        *ARENA_PUSH(t->arena, t->refused_name, t->refused, t->refused_room) = name->text;
+        refuse_name(t, name->text);
         cursor_fail(p, name->at, "choose another name", "'%s' is a word of the language", name->text);
     }
     const symbol *other = tree_find(t, name->text);
