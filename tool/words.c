@@ -40,11 +40,33 @@ static const char *unit_shown(const char *unit_text)
                                                       : unit_text;
 }
 
-static void add_settings(entry *e, const rp_setting *s)
+static const char *keep_text(GPtrArray *texts, GString *text)
+{
+    char *kept = g_string_free(text, FALSE);
+    g_ptr_array_add(texts, kept);
+    return kept;
+}
+
+/* A joined setting stands behind the one before it, without a comma. */
+static const char *setting_told(const rp_setting *s, uint32_t i, GPtrArray *texts)
+{
+    const char *help = s[i].help ? s[i].help : "";
+    uint32_t before = i;
+    while (s[before].joined) {
+        before--;
+    }
+    GString *told = g_string_new(help);
+    if (before < i) {
+        g_string_printf(told, "behind '%s': %s", s[before].word, help);
+    }
+    return keep_text(texts, told);
+}
+
+static void add_settings(entry *e, const rp_setting *s, GPtrArray *texts)
 {
     for (uint32_t i = 0; i < RP_KIND_SETTINGS_MAX && s[i].word; i++) {
         const rp_word_setting one = {s[i].word,
-                                     s[i].help ? s[i].help : "",
+                                     setting_told(s, i, texts),
                                      unit_shown(s[i].unit),
                                      s[i].low <= -1e9 ? -INFINITY : s[i].low,
                                      s[i].high >= 1e9 ? INFINITY : s[i].high,
@@ -74,13 +96,6 @@ static void say_terminals(GString *to, const char *what, const rp_terminal *t)
     }
 }
 
-static const char *keep_text(GPtrArray *texts, GString *text)
-{
-    char *kept = g_string_free(text, FALSE);
-    g_ptr_array_add(texts, kept);
-    return kept;
-}
-
 static void add_catalog(GPtrArray *all, GPtrArray *texts)
 {
     const rp_catalog *catalog = rp_sim_catalog();
@@ -95,14 +110,14 @@ static void add_catalog(GPtrArray *all, GPtrArray *texts)
             g_string_append_printf(form, ", %s by ACTUATOR", k->input[n].word);
         }
         const rp_word is = {"mechanism", k->word, keep_text(texts, form), keep_text(texts, help), "", NULL};
-        add_settings(new_entry(all, is), k->setting);
+        add_settings(new_entry(all, is), k->setting, texts);
     }
     for (uint32_t i = 0; catalog->pickup[i]; i++) {
         const rp_pickup_kind *k = catalog->pickup[i];
         GString *help = g_string_new("how a sensor gets its readings");
         say_terminals(help, "can happen", k->disturbance);
         const rp_word is = {"pickup", k->word, k->help, keep_text(texts, help), "", NULL};
-        add_settings(new_entry(all, is), k->setting);
+        add_settings(new_entry(all, is), k->setting, texts);
     }
 }
 
@@ -159,7 +174,7 @@ static void print_setting(const rp_word_setting *s)
                            *s->unit ? s->unit : "a bare number");
     tell_bounds(s, line);
     if (!isnan(s->initial)) {
-        g_string_append_printf(line, "; %g when it is not written", s->initial);
+        g_string_append_printf(line, "; %g if not written", s->initial);
     }
     print_wrapped(line->str, 6);
 }
