@@ -8,7 +8,7 @@
 #include <stdio.h>
 #include <string.h>
 
-#define WIDTH 100 /* of a line, at most */
+#define WIDTH 79 /* of a line, at most */
 
 /* Of one word all there is to say. Texts are the tables'. */
 typedef struct entry {
@@ -210,7 +210,7 @@ static void print_contents(const GPtrArray *all)
         puts(group);
         print_wrapped(words->str, 4);
     }
-    puts("\n'rigpulse words GROUP' says what each means, 'rigpulse words WORD' all there is to say of one.");
+    puts("\n'rigpulse words GROUP' says what each means, 'rigpulse words WORD' all of one.");
 }
 
 /* ---- for a program --------------------------------------------------------------------------------- */
