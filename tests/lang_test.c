@@ -4,6 +4,7 @@
 #include "image/ops.h"
 #include "lang/vocabulary/units.h"
 #include "lang/vocabulary/words.h"
+#include "record/program.h"
 #include "sim/sim.h"
 
 #include <stdio.h>
@@ -332,6 +333,81 @@ static void test_examples_of_words(void **unused)
     }
 }
 
+/* A compiled example, and a copy of the settings of its operation. */
+typedef struct sample_step {
+    rp_rig *rig;
+    uint32_t op;
+    unsigned char config[1024];
+} sample_step;
+
+static void open_sample(sample_step *s, const char *group, const word_row *row, uint32_t op)
+{
+    const rp_word word = {group, row->word, row->form, row->help, row->example, NULL};
+    g_autofree char *text = example_in_place(&word);
+    s->rig = rp_rig_compile("test.rig", text, strlen(text), NULL);
+    assert_non_null(s->rig);
+    assert_non_null(s->rig->image);
+    s->op = op;
+    rp_step step;
+    uint32_t place = 0;
+    while (rp_program_at(s->rig->image, place, &step) && step.op != op) {
+        place++;
+    }
+    assert_int_equal(step.op, op);
+    const uint32_t bytes = rp_ops[op].config_bytes(step.config);
+    assert_true(bytes <= sizeof s->config);
+    memcpy(s->config, step.config, bytes);
+}
+
+/* The block takes what the table allows: both of its ends, one setting at a time. */
+static void insist_on_limit(const sample_step *s, const char *word, const char *name, uint16_t offset, double limit,
+                            bool whole)
+{
+    unsigned char config[sizeof s->config];
+    const float number = (float)limit;
+    const uint32_t count = whole ? (uint32_t)limit : 0;
+    if (fabs(limit) >= GREAT || (limit > 0.0 && limit < 1e-20)) {
+        return; /* whatever a float holds */
+    }
+    memcpy(config, s->config, sizeof config);
+    memcpy(config + offset, whole ? (const void *)&count : (const void *)&number, 4);
+    if (rp_ops[s->op].check(config) != RP_OK) {
+        fail_msg("the table allows %g for '%s' of '%s', and the block does not", limit, name, word);
+    }
+}
+
+static void test_limits_of_words(void **unused)
+{
+    (void)unused;
+    sample_step s;
+    for (uint32_t i = 0; i < stage_words_count; i++) {
+        const stage_word *w = &stage_words[i];
+        const word_row row = {w->word, w->form, w->help, w->example, NULL};
+        open_sample(&s, "stage", &row, w->op);
+        for (uint32_t k = 0; k < STAGE_SETTINGS_MAX && w->setting[k].name; k++) {
+            const stage_setting *is = &w->setting[k];
+            const bool whole = is->shape == SETTING_COUNT || is->shape == SETTING_ODD;
+            const bool one_of_two = strcmp(is->name, "far limit") == 0; /* it lies beyond the near one */
+            if (whole || is->shape == SETTING_NUMBER) {
+                insist_on_limit(&s, w->word, is->name, is->offset, one_of_two ? is->high : is->low, whole);
+                insist_on_limit(&s, w->word, is->name, is->offset, is->high, whole);
+            }
+        }
+        rp_rig_free(s.rig);
+    }
+    for (uint32_t i = 0; i < detector_words_count; i++) {
+        const detector_word *w = &detector_words[i];
+        const word_row row = {w->word, w->form, w->help, w->example, NULL};
+        open_sample(&s, "detector", &row, w->op);
+        for (uint32_t k = 0; k < DETECTOR_SETTINGS_MAX && w->setting[k].name; k++) {
+            const detector_setting *is = &w->setting[k];
+            insist_on_limit(&s, w->word, is->name, is->offset, is->low, false);
+            insist_on_limit(&s, w->word, is->name, is->offset, is->high, false);
+        }
+        rp_rig_free(s.rig);
+    }
+}
+
 /* docs/language.md: its lists are those of the language, its examples compile. */
 static void test_language_page(void **unused)
 {
@@ -432,6 +508,7 @@ int main(void)
         cmocka_unit_test(test_every_operation_has_a_word),
         cmocka_unit_test(test_examples_of_words),
         cmocka_unit_test(test_settings_of_words),
+        cmocka_unit_test(test_limits_of_words),
         cmocka_unit_test(test_language_page),
         cmocka_unit_test(test_hookup_page),
         cmocka_unit_test(test_quantities),
