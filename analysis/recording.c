@@ -245,8 +245,8 @@ static void parse_table(table_reading *r, const char *text, gsize length)
         tear(r, read ? "a quote that opens here is not closed; what comes behind it is lost"
                      : "a quote stands where none may; what comes behind it is lost");
         count_torn(r);
-        g_clear_pointer(&r->torn, g_free);
     }
+    g_clear_pointer(&r->torn, g_free); /* of a row that was whole behind all */
     csv_free(&parser);
 }
 

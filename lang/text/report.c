@@ -11,28 +11,52 @@
 
 typedef struct report_entry {
     rp_span at;
-    report_phase phase;
     bool warning;
     const char *text, *advice;
 } report_entry;
 
-static bool on_one_line(const report *in, uint32_t a, uint32_t b)
+/* The first byte of the line. */
+static uint32_t begin_of_line(report *in, uint32_t offset)
 {
-    const uint32_t from = a < b ? a : b, to = a < b ? b : a;
-    return from <= in->length && to <= in->length && !memchr(in->source + from, '\n', to - from);
+    if (offset < in->line.start || offset > in->line.end) {
+        const char *end = memchr(in->source + offset, '\n', in->length - offset);
+        in->line.end = end ? (uint32_t)(end - in->source) : (uint32_t)in->length;
+        for (in->line.start = offset; in->line.start > 0 && in->source[in->line.start - 1] != '\n';) {
+            in->line.start--;
+        }
+    }
+    return in->line.start;
+}
+
+static bool is_broken(report *in, uint32_t offset)
+{
+    const uint32_t line = begin_of_line(in, offset);
+    bool broken = false;
+    for (uint32_t phase = 0; phase < in->phase; phase++) {
+        broken |= in->broken[phase] && in->broken[phase][line / 8] >> line % 8 & 1;
+    }
+    return broken;
+}
+
+static void mark_broken(report *in, uint32_t offset)
+{
+    const uint32_t line = begin_of_line(in, offset);
+    if (in->phase < REPORT_CHECK) {
+        unsigned char **bits = &in->broken[in->phase];
+        *bits = *bits ? *bits : arena_get(in->arena, in->length / 8 + 1);
+        (*bits)[line / 8] |= (unsigned char)(1u << line % 8);
+    }
 }
 
 /* The same place, or a line that an earlier phase has not understood. */
-static bool is_said(const report *in, rp_span at, bool warning)
+static bool is_said(report *in, rp_span at, bool warning)
 {
     for (unsigned i = 0; i < in->entries; i++) {
-        const report_entry *e = &in->entry[i];
-        if ((e->at.start == at.start && e->warning == warning) ||
-            (!e->warning && e->phase < in->phase && on_one_line(in, e->at.start, at.start))) {
+        if (in->entry[i].at.start == at.start && in->entry[i].warning == warning) {
             return true;
         }
     }
-    return false;
+    return is_broken(in, at.start);
 }
 
 static void add(report *to, rp_span at, bool warning, const char *advice, const char *format, va_list arguments)
@@ -40,6 +64,9 @@ static void add(report *to, rp_span at, bool warning, const char *advice, const 
     to->complaints += !warning;
     if (is_said(to, at, warning)) {
         return;
+    }
+    if (!warning) {
+        mark_broken(to, at.start);
     }
     uint32_t *count = warning ? &to->warnings : &to->errors;
     if (++*count > RP_MESSAGES_MAX) {
@@ -49,7 +76,7 @@ static void add(report *to, rp_span at, bool warning, const char *advice, const 
     vsnprintf(text, sizeof text, format, arguments);
     rp_make_printable(text, false); /* a long one may have been cut within a character */
     *ARENA_PUSH(to->arena, to->entry, to->entries, to->room) =
-        (report_entry){at, to->phase, warning, arena_copy(to->arena, text, strlen(text)), advice};
+        (report_entry){at, warning, arena_copy(to->arena, text, strlen(text)), advice};
 }
 
 void report_error(report *to, rp_span at, const char *advice, const char *format, ...)

@@ -21,6 +21,9 @@ typedef enum report_phase { REPORT_LEX, REPORT_PARSE, REPORT_CHECK } report_phas
 
 typedef struct report {
     report_phase phase;
+    unsigned char
+        *broken[REPORT_CHECK]; /* by phase: a bit for each byte that begins a line with an error; NULL: none */
+    rp_span line;              /* that was looked up last, to its break */
     report_line_at *last;
     rp_arena *arena;
     const char *source;

@@ -5,11 +5,13 @@
 #include "analysis/recording.h"
 
 #include <glib.h>
+#include <glib/gstdio.h>
 #include <string.h>
 
 static void put(const char *ending, const uint8_t *data, size_t size)
 {
     char *path = g_strconcat(fuzz_folder(), "/r", ending, NULL);
+    g_unlink(path); /* else what was longer before would stand behind it: nothing is cut off */
     fuzz_insist(g_file_set_contents_full(path, (const char *)data, (gssize)size, G_FILE_SET_CONTENTS_NONE, 0644, NULL));
     g_free(path);
 }
