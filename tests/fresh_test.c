@@ -264,7 +264,7 @@ static void test_sequences_begin_one_another(void **unused)
     assert_int_equal(first_tick_of(down, "two"), first_tick_of(down, "one") + 1);
 }
 
-/* What rules ask in one tick is taken up in that tick, in the order in which they stand. */
+/* The requests of rules are taken up in the tick in which they are made, in the order in which they stand. */
 static void test_rules_ask_in_order(void **unused)
 {
     (void)unused;

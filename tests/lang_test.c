@@ -230,7 +230,7 @@ static char *in_a_table(const char *text)
     return g_strjoinv("\\|", parts);
 }
 
-/* What the examples in the tables speak of. */
+/* The lines that the examples in the tables speak of. */
 static const char *const around[] = {"rig words",
                                      "tick 20 ms",
                                      "unit portions",

@@ -97,7 +97,7 @@ static void test_bad_rig_is_shown_and_not_run(void **unused)
     remove_folder(folder);
 }
 
-/* What a hook-up plays is looked at before anything runs. */
+/* `check` looks at the files that a hook-up plays, before anything runs. */
 static void test_played_files_are_checked(void **unused)
 {
     (void)unused;

@@ -331,7 +331,7 @@ static void print_json(const rp_rig *rig, const GError *of_port)
     command_print_json(all);
 }
 
-/* Whether the port can be opened: whether the files that sensors play are what they should be. */
+/* True when the port can be opened: the files that sensors play are sound. */
 static bool port_opens(const rp_rig *rig, GError **error)
 {
     if (!rig->hookup) {

@@ -63,7 +63,7 @@ static void put_rows(const tune_try *one, guint number, GString *script)
     g_string_append(script, "0 NaN NaN NaN\nEOD\n");
 }
 
-/* Whose setpoint is drawn: the last one that was not broken off. */
+/* The try whose setpoint is drawn: the last one that was not broken off. */
 static guint last_whole(const tuning *t, guint first)
 {
     guint last = first;

@@ -326,8 +326,8 @@ static void note_rule(const view *v, const view_item *i, GString *to)
 
 #define PACE_ROWS 1024u /* that are looked at for a sensor's pace, and the age of its reading */
 
-/* How often a sensor has a new reading, and how old the one that stands is; of one that has a new one each tick nothing
- * has to be known. */
+/* The time between a sensor's new readings, and the age of the one that stands; of one that has a new one each tick
+ * nothing has to be known. */
 static void note_pace(const view *v, uint32_t sensor, GString *to)
 {
     const uint32_t column = rp_history_newness(v->history, sensor);

@@ -1,4 +1,4 @@
-/* How a rig begins. */
+/* The engine before its first tick: all actuators at rest, nothing known, nothing asked. */
 #include "begin.h"
 
 #include "params.h"

@@ -18,8 +18,8 @@ static void go_on(const rp_engine *e)
     }
 }
 
-/* What cannot be trusted drives nothing. Where nothing is shaped and the owner stays the same, its output follows at
- * once. */
+/* A value that cannot be trusted drives nothing. Where nothing is shaped and the owner stays the same, its output
+ * follows at once. */
 static void follow_one(const rp_engine *e, const rp_image_drive *drive, bool held, bool shaped)
 {
     const rp_image_actuator *a = &image_ACTUATORS(e)[drive->actuator];

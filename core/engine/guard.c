@@ -41,7 +41,7 @@ static float guarded(rp_engine *e, const rp_image_actuator *a, float value)
     return rests || low > high ? a->rest : rp_limit(value, low, high);
 }
 
-/* What they change takes the slew along. */
+/* The slew of an actuator goes on from the value that a guard has let through. */
 void rp_phase_guard(rp_engine *e)
 {
     float *const value = part_value(e) + rp_image_actuator_slot(e->image, 0);

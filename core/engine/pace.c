@@ -83,7 +83,7 @@ static void sum_paces(rp_engine *e, rp_engine_head *head)
     }
 }
 
-/* Where all sensors are new, and were so in the last tick, every pace is the tick's. */
+/* Every pace is the tick's while all sensors are new, and were so in the last tick. */
 void rp_phase_pace(rp_engine *e)
 {
     rp_engine_head *const head = part_head(e);

@@ -1,4 +1,4 @@
-/* What this tick leaves for the next one: what came of the loops' outputs, and what is done with. */
+/* The end of a tick: the loops learn which of their outputs were written, and edges of sensors are forgotten. */
 #include "gather.h"
 #include "params.h"
 #include "phase.h"

@@ -1,4 +1,4 @@
-/* What the owners ask becomes what the mechanism can do: bound, least power, slew. */
+/* The owners' wishes are brought within the mechanism's means: bound, least power, slew. */
 #include "phase.h"
 
 #include "rigpulse/drive.h"

@@ -32,7 +32,8 @@ static void let_go(rp_engine *e, uint32_t rule)
     }
 }
 
-/* What needs a sensor with a fault does not act before that has ended. A continuous drive lets go by itself. */
+/* A rule, sequence or loop that needs a sensor with a fault does not act before that has ended. A continuous drive lets
+ * go by itself. */
 static void block(rp_engine *e, const rp_image_need *need)
 {
     make_due(e, RP_DUE_OUTPUTS);

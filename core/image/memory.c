@@ -3,7 +3,7 @@
 #include <stddef.h>
 #include <string.h>
 
-/* How many sensors have a place in `field`, which is 32 bits. */
+/* The number of sensors that have a place in `field`, which is 32 bits. */
 static uint32_t places(const rp_image_header *image, size_t field)
 {
     const unsigned char *sensor = rp_image_at(image, RP_SECTION_SENSORS);

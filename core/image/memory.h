@@ -65,7 +65,7 @@ typedef struct rp_sequence_state {
     uint8_t reserved[7];
 } rp_sequence_state;
 
-/* Whether a sensor is new, a byte each: 0 as soon as it is handed in, and from the next tick on FORMERLY, plus STANDS
+/* A sensor's newness, a byte each: 0 as soon as it is handed in, and from the next tick on FORMERLY, plus STANDS
  * when it was not. And apart from that PLAIN, while it is well and held against nothing but its range. */
 enum { RP_SENSOR_FORMERLY = 1, RP_SENSOR_STANDS = 2, RP_SENSOR_PLAIN = 4 };
 
@@ -121,8 +121,8 @@ typedef struct rp_layout {
 
 rp_layout rp_image_layout(const rp_image_header *image);
 
-/* How many sensors are held against more than their range; whose edges are measured; how many requests of sequences
- * there can be at once; the bytes of the states of all operations. */
+/* The number of sensors that are held against more than their range; of those whose edges are measured; of requests of
+ * sequences that there can be at once; and the bytes of the states of all operations. */
 uint32_t rp_image_vetted(const rp_image_header *image);
 uint32_t rp_image_timed(const rp_image_header *image);
 uint32_t rp_image_requests(const rp_image_header *image);

@@ -6,7 +6,7 @@
 
 #include <string.h>
 
-/* Where the check is, for whoever is told what is wrong. */
+/* The image, and the section and row that the check has come to: an error carries them. */
 typedef struct image_view {
     const rp_image_header *image;
     rp_image_fault at;

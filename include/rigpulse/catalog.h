@@ -1,4 +1,4 @@
-/* What can be hooked up, as lists: kinds of mechanisms with their settings, inputs and outputs, and ways in which
+/* The catalogue of a port, as lists: kinds of mechanisms with their settings, inputs and outputs, and ways in which
  * sensors get their readings. Handed to the compiler by whoever knows the port; equations of motion need no compiler.
  */
 #ifndef RIGPULSE_CATALOG_H

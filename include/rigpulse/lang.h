@@ -119,7 +119,8 @@ typedef struct rp_word {
 } rp_word;
 bool rp_word_at(uint32_t index, rp_word *word);
 
-/* What says here what a word or a mark says elsewhere ("if", ">", "celsius"), as an advice; NULL: it is not known. */
+/* The advice for a word or a mark that people bring along from elsewhere ("if", ">", "celsius"): the words that say the
+ * same here; NULL: it is not known. A constant. */
 const char *rp_word_elsewhere(const char *word);
 
 /* The numbers that are written with a word of that list: `which` is 0, 1, 2, ... until it returns false. */

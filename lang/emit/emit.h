@@ -134,7 +134,7 @@ value_ref emit_scale(emitter *e, rp_span at, value_ref in, double gain, double o
 reach reach_of(uint8_t op, const void *config, const value_ref *in);
 reach reach_either(reach a, reach b);
 
-/* How often a value is new: of a sensor, and of the result of an operation. */
+/* The sensors by which a value is new: of a sensor itself, and of the result of an operation. */
 const pace_set *pace_of_sensor(emitter *e, uint32_t sensor);
 const pace_set *pace_of_result(emitter *e, uint8_t op, const value_ref *in);
 

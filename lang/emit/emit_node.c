@@ -133,7 +133,7 @@ static bool is_input(const stage_setting *is)
            is->shape == SETTING_SWITCH;
 }
 
-/* What steps on new readings only has a slot that nobody else writes to: its value may have to stand there. */
+/* A stage that steps on new readings only has a slot that nobody else writes to: its value may have to stand there. */
 static bool steps_on_news(const node *n)
 {
     return n->kind == NODE_STAGE && rp_ops[n->stage->op].steps == RP_STEPS_NEW;
@@ -194,8 +194,8 @@ static value_ref emit_convert(emitter *e, const node *n, uint32_t target)
     return emit_scale(e, n->at, in, gain, offset, emit_place_for(e, n->a, in, target));
 }
 
-/* What has been entered at a limit is left only past the whole margin on the way back. `above`: it is entered upwards.
- * Returns the room that there is when the value cannot come so far; else 0. */
+/* A state that is entered at a limit is left only past the whole margin on the way back. `above`: it is entered
+ * upwards. Returns the room that there is when the value cannot come so far; else 0. */
 static double too_little_room(reach in, double limit, double margin, bool above)
 {
     const double room = above ? limit - in.low : in.high - limit;

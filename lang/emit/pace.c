@@ -1,4 +1,4 @@
-/* How often a value can be new: whenever one of a set of sensors is, or in every tick. */
+/* The pace of a value: it can be new whenever one of a set of sensors is, or in every tick. */
 #include "emit.h"
 
 #include <string.h>

@@ -388,7 +388,7 @@ static node *parse_event(cursor *p)
     return n;
 }
 
-/* What is written behind a detector's word: one of its choices, then its settings. */
+/* The settings behind a detector's word, in their order. */
 static void parse_detector_settings(cursor *p, node *n)
 {
     const detector_word *d = n->detector;

@@ -75,7 +75,7 @@ static const char *setting_word(void *self, uint32_t i)
     return ((const loop_line *)self)->setting[i].word;
 }
 
-/* What stands there is no setting of the line, or one that was written before. */
+/* The next word is no setting of the line, or one that was written before. */
 __attribute__((noreturn)) static void fail_setting(cursor *p, const loop_line_of *of)
 {
     const loop_line *line = of->line;

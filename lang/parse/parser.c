@@ -10,7 +10,7 @@
 
 /* ---- statements ---------------------------------------------------------------------------------- */
 
-/* What is wrong with a name is said once, where it is declared. */
+/* A name with a mistake in it is told once, where it is declared. */
 static void refuse_name(tree *t, const char *name)
 {
     if (t->refused < SYMBOLS_MAX) {
@@ -141,7 +141,7 @@ static const char *words_told(tree *t, const void *rows, size_t size, uint32_t c
     return all;
 }
 
-/* What is written behind a word goes there; `pinned` stands alone. */
+/* The value behind an option's word goes to this field of the symbol; `pinned` stands alone. */
 static const size_t sensor_option_at[SENSOR_OPTIONS] = {
     [SENSOR_EVERY] = offsetof(symbol, every), [SENSOR_JUMP] = offsetof(symbol, jump),
     [SENSOR_STUCK] = offsetof(symbol, stuck), [SENSOR_FAULT] = offsetof(symbol, fault),
@@ -231,7 +231,7 @@ static void parse_sensor(cursor *p)
     parse_sensor_options(p, s);
 }
 
-/* What is written behind a word goes there; `inverted` stands alone. */
+/* The value behind a setting's word goes to this field of the symbol; `inverted` stands alone. */
 static const size_t actuator_setting_at[ACTUATOR_SETTINGS] = {
     [ACTUATOR_LEAST] = offsetof(symbol, least_power), [ACTUATOR_SLEW] = offsetof(symbol, slew),
     [ACTUATOR_LONGEST] = offsetof(symbol, longest),   [ACTUATOR_DUTY] = offsetof(symbol, duty),
@@ -777,7 +777,7 @@ static void skip_lines(cursor *p)
     }
 }
 
-/* What is below a statement, when its first line has made something that the lines can belong to. */
+/* The readers of the lines below a statement, for one whose first line has made something that they can belong to. */
 static void (*const parse_below[])(cursor *) = {
     [BODY_ACTIONS] = parse_actions,
     [BODY_STEPS] = parse_steps_below,

@@ -15,7 +15,7 @@ typedef struct report_line_at {
     uint32_t offset, line;
 } report_line_at;
 
-/* What is done with the text. Where a line has not been understood, what comes of it later is no mistake of its own:
+/* The phases of the compiler. Where a line has not been understood, what comes of it later is no mistake of its own:
  * errors of a later phase in a line that has one of an earlier phase are counted as complaints alone. */
 typedef enum report_phase { REPORT_LEX, REPORT_PARSE, REPORT_CHECK } report_phase;
 

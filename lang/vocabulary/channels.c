@@ -1,4 +1,4 @@
-/* What may stand behind a sensor's range and an actuator's rest value. */
+/* The options behind a sensor's range, the settings behind an actuator's rest value, and the lines of a hook-up. */
 #include "words.h"
 
 const word_row sensor_options[SENSOR_OPTIONS] = {

@@ -49,10 +49,8 @@ static const struct {
     {"derivative", "write 'slope TIME'"},
     {"integral", "write 'accumulate'"},
     {"integrate", "write 'accumulate'"},
-    {"map", "write 'line GAIN, OFFSET', or 'table IN: OUT, IN: OUT'"},
     {"scale", "write 'line GAIN, OFFSET', or 'table IN: OUT, IN: OUT'"},
     {"clamp", "write 'limit LOW, HIGH'"},
-    {"constrain", "write 'limit LOW, HIGH'"},
     {"abs", "write max(A, -A)"},
     {"sqrt", "write 'power OUTPUT at INPUT, exponent 0.5' as a stage"},
     /* units */

@@ -102,7 +102,7 @@ bool rp_word_at(uint32_t index, rp_word *word)
 
 /* ---- settings -------------------------------------------------------------------------------------- */
 
-/* How the units that depend on something else are told. */
+/* The words for units that depend on something else. */
 static const char *told_unit(const char *written)
 {
     static const struct {

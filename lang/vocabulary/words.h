@@ -5,8 +5,8 @@
 
 #include "rigpulse/lang.h"
 
-/* What each row of each table begins with. `slip` is the mistake that is most often made with it, and the way out;
- * NULL: none is known. */
+/* The fields that each row of each table begins with. `slip` is the mistake that is most often made with it, and the
+ * way out; NULL: none is known. */
 #define WORD_ROW const char *word, *form, *help, *example, *slip
 typedef struct word_row {
     WORD_ROW;
@@ -117,7 +117,7 @@ typedef struct detector_setting {
 
 typedef enum detector_input { DETECTS_NOTHING, DETECTS_NUMBER, DETECTS_NAMED, DETECTS_EVENT } detector_input;
 
-/* Where its word stands: behind what it looks at, before that, or between a first part and that. */
+/* The place of a detector's word: behind what it looks at, before that, or between a first part and that. */
 typedef enum detector_place { DETECTOR_BEHIND, DETECTOR_FIRST, DETECTOR_BETWEEN } detector_place;
 
 typedef struct detector_choice {
@@ -260,7 +260,7 @@ typedef enum step_id {
 extern const word_row step_words[];
 extern const uint32_t step_words_count;
 
-/* What may stand behind a sensor's range. */
+/* The options behind a sensor's range. */
 typedef enum sensor_option {
     SENSOR_PINNED,
     SENSOR_EVERY,
@@ -273,7 +273,7 @@ typedef enum sensor_option {
 
 extern const word_row sensor_options[SENSOR_OPTIONS]; /* a word may be two */
 
-/* What may stand behind an actuator's rest value. */
+/* The settings behind an actuator's rest value. */
 typedef enum actuator_setting {
     ACTUATOR_LEAST,
     ACTUATOR_SLEW,
@@ -301,11 +301,11 @@ extern const uint32_t hookup_words_count;
 const stage_word *stage_word_find(const char *word);
 const operator_word *operator_word_find(const char *word);
 
-/* What no name may be: a value, a condition, an action, a step or a line of a hook-up begins with it; or a former
- * version's word. */
+/* A reserved word is no name: a value, a condition, an action, a step or a line of a hook-up begins with it; or a
+ * former version's word. */
 bool word_is_reserved(const char *word);
 
-/* What says here what this word or mark says elsewhere, as an advice; NULL: it is not known. */
+/* The advice for a word or mark from elsewhere; NULL: it is not known. */
 const char *foreign_advice(const char *word);
 
 /* A character that looks like another one. */

@@ -375,7 +375,8 @@ static double railed(const pickup *p, double raw, double said)
     return fmin(fmax(raw, low), high);
 }
 
-/* How many new readings it has had by then, from 1: one a row of a table, a sample of a sound, a period. 0: one a tick.
+/* The number of new readings that a sensor has had by then, from 1: one a row of a table, a sample of a sound, a
+ * period. 0: one a tick.
  */
 static int64_t readings_by(pickup *p, double time)
 {

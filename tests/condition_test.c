@@ -1,0 +1,663 @@
+/* Each block of condition/ against closed-form answers: one table of cases a family. */
+#include "blocks.h"
+
+#include "rigpulse/condition.h"
+#include "rigpulse/numeric.h"
+
+#include <math.h>
+#include <stdlib.h>
+#include <string.h>
+
+static rp_reading step_despike(const sequence_case *c, void *state, rp_reading in, bool reset)
+{
+    const rp_despike_config config = {(uint32_t)c->setting[0]};
+    if (reset) {
+        rp_despike_reset(state);
+        return in;
+    }
+    return rp_despike_step(&config, state, in, c->dt);
+}
+
+static void test_despike(void **unused)
+{
+    (void)unused;
+    static const sequence_case cases[] = {
+        {"first readings: lower median of those there are", {5}, 1, {4, 2, 9, 1, 7, NAN}, {4, 2, 4, 2, 4}},
+        {"a spike leaves no trace", {3}, 1, {5, 5, 99, 5, 5, -99, 5, NAN}, {5, 5, 5, 5, 5, 5, 5}},
+        {"a step comes through after (N+1)/2", {5}, 1, {0, 0, 0, 0, 0, 8, 8, 8, NAN}, {0, 0, 0, 0, 0, 0, 0, 8}},
+        {"bad readings do not enter", {3}, 1, {1, BAD, BAD, 3, 2, BAD, NAN}, {1, 1, 1, 1, 2, 2}},
+        {"bad from the beginning: passed on", {3}, 1, {BAD, 6, NAN}, {777, 6}},
+        {"dt 0 steps nothing", {3}, 0, {1, 2, NAN}, {1, 2}},
+        {"equal readings", {3}, 1, {2, 2, 2, 1, 1, 2, NAN}, {2, 2, 2, 2, 1, 1}},
+        {"extremes", {3}, 1, {3e38f, -3e38f, 3e38f, NAN}, {3e38f, -3e38f, 3e38f}},
+    };
+    run_cases(cases, sizeof cases / sizeof *cases, step_despike, 0.0);
+}
+
+static int by_value(const void *a, const void *b)
+{
+    const float x = *(const float *)a, y = *(const float *)b;
+    return (x > y) - (x < y);
+}
+
+/* Against sorting each window anew, for every window there is. */
+static void test_despike_against_sorting(void **unused)
+{
+    (void)unused;
+    uint32_t chance = 1;
+    for (uint32_t window = 3; window <= RP_DESPIKE_WINDOW_MAX; window += 2) {
+        const rp_despike_config config = {window};
+        rp_despike_state state;
+        float all[200];
+        rp_despike_reset(&state);
+        for (uint32_t i = 0; i < 200; i++) {
+            chance = chance * 1664525u + 1013904223u;
+            all[i] = (float)(chance >> 27);
+            const float got = rp_despike_step(&config, &state, rp_good(all[i]), 0.01f).value;
+            const uint32_t n = i + 1 < window ? i + 1 : window;
+            float sorted[RP_DESPIKE_WINDOW_MAX];
+            memcpy(sorted, all + i + 1 - n, n * sizeof *sorted);
+            qsort(sorted, n, sizeof *sorted, by_value);
+            assert_true(got == sorted[(n - 1) / 2]);
+        }
+    }
+}
+
+/* Bad readings and such as are no number do not count; when as many in a row are bad as the window holds, it is empty.
+ */
+static void test_despike_among_bad_readings(void **unused)
+{
+    (void)unused;
+    const rp_despike_config config = {5};
+    rp_despike_state state;
+    uint32_t chance = 7, emptied = 0, count = 0, missed = 0;
+    float kept[5] = {0};
+    rp_despike_reset(&state);
+    for (uint32_t i = 0; i < 20000; i++) {
+        chance = chance * 1664525u + 1013904223u;
+        const uint32_t roll = chance >> 20;
+        const bool bad = roll % 7 < 4, number = roll % 11 > 0;
+        const rp_reading in = {number ? (float)(roll % 100) - 50.0f : NAN, bad ? RP_LATE : RP_GOOD};
+        const float got = rp_despike_step(&config, &state, in, 0.01f).value;
+        if (!bad && number) {
+            memmove(kept, kept + 1, sizeof kept - sizeof *kept);
+            kept[4] = in.value;
+            count = count < 5 ? count + 1 : 5;
+        }
+        missed = bad ? missed + 1 : number ? 0 : missed;
+        if (missed >= 5) {
+            emptied += count > 0;
+            count = missed = 0;
+        }
+        if (count > 0) {
+            float sorted[5];
+            memcpy(sorted, kept + 5 - count, count * sizeof *sorted);
+            qsort(sorted, count, sizeof *sorted, by_value);
+            assert_true(got == sorted[(count - 1) / 2]);
+        } else {
+            assert_true(got == in.value || !number);
+        }
+    }
+    assert_in_range(emptied, 100, 10000);
+}
+
+static rp_reading step_smooth(const sequence_case *c, void *state, rp_reading in, bool reset)
+{
+    const rp_smooth_config config = {c->setting[0]};
+    if (reset) {
+        rp_smooth_reset(state);
+        return in;
+    }
+    return rp_smooth_step(&config, state, in, c->dt);
+}
+
+static void test_smooth(void **unused)
+{
+    (void)unused;
+    /* 1 - e^(-n dt / T) of a step from 0 to 1. */
+    static const sequence_case cases[] = {
+        {"first reading passes", {1}, 0.1f, {5, NAN}, {5}},
+        {"a step, T = 1, dt = 0.1", {1}, 0.1f, {0, 1, 1, NAN}, {0, 0.0951625820f, 0.181269247f}},
+        {"dt as long as T", {1}, 1, {0, 1, 1, NAN}, {0, 0.632120559f, 0.864664717f}},
+        {"dt much longer than T", {0.001f}, 1, {0, 1, NAN}, {0, 1}},
+        {"dt much shorter than T", {1000}, 0.001f, {0, 1, NAN}, {0, 9.9999950e-7f}},
+        {"two bad readings: the next acts for all three, the one behind it for itself",
+         {1},
+         0.1f,
+         {0, BAD, BAD, 1, 1, NAN},
+         {0, 0, 0, 0.259181779f, 0.329679954f}},
+        {"dt 0 steps nothing", {1}, 0, {3, 4, NAN}, {3, 4}},
+    };
+    run_cases(cases, sizeof cases / sizeof *cases, step_smooth, 2e-7);
+}
+
+/* Odd steps and even ones end at the same place: the answer depends on the time alone. */
+static void test_smooth_at_any_dt(void **unused)
+{
+    (void)unused;
+    const rp_smooth_config config = {0.3f};
+    rp_smooth_state one, many;
+    rp_smooth_reset(&one);
+    rp_smooth_reset(&many);
+    rp_smooth_step(&config, &one, rp_good(0.0f), 1.0f);
+    rp_smooth_step(&config, &many, rp_good(0.0f), 1.0f);
+    const float whole = rp_smooth_step(&config, &one, rp_good(10.0f), 0.5f).value;
+    const float pieces[] = {0.013f, 0.2f, 0.087f, 0.15f, 0.05f};
+    float last = 0.0f;
+    for (size_t i = 0; i < 5; i++) {
+        last = rp_smooth_step(&config, &many, rp_good(10.0f), pieces[i]).value;
+    }
+    assert_near((double)last, (double)whole, 2e-6);
+}
+
+/* Against a low pass in double precision, over steps of any length, gaps, and a time constant that changes meanwhile.
+ */
+static void test_smooth_whatever_comes(void **unused)
+{
+    (void)unused;
+    rp_smooth_config config = {0.3f};
+    rp_smooth_state state;
+    rp_smooth_reset(&state);
+    uint32_t chance = 3;
+    double is = 0.0, gap = 0.0;
+    for (uint32_t i = 0; i < 20000; i++) {
+        chance = chance * 1664525u + 1013904223u;
+        const uint32_t roll = chance >> 16;
+        const float dt = roll % 5 ? 0.02f : (float)(roll % 97) * 1e-3f, in = (float)(roll % 200) - 100.0f;
+        const rp_quality quality = roll % 13 < 3 ? RP_MISSING : RP_GOOD;
+        config.time_constant = roll % 501 == 0 ? (float)(roll % 17 + 1) * 0.05f : config.time_constant;
+        const rp_reading out = rp_smooth_step(&config, &state, (rp_reading){in, quality}, dt);
+        if (quality != RP_GOOD || dt == 0.0f) {
+            gap += (double)dt;
+        } else {
+            is = i == 0 ? (double)in
+                        : is - (is - (double)in) * -expm1(-((double)dt + gap) / (double)config.time_constant);
+            gap = 0.0;
+        }
+        assert_near((double)out.value, is, 2e-4);
+    }
+}
+
+static rp_reading step_table(const sequence_case *c, void *state, rp_reading in, bool reset)
+{
+    (void)state;
+    const rp_table_config config = {3, (uint32_t)c->setting[0], {{312, 0}, {1890, 6}, {3020, 12}}};
+    return reset ? in : rp_table_step(&config, in);
+}
+
+static void test_table(void **unused)
+{
+    (void)unused;
+    static const sequence_case cases[] = {
+        {"at the points", {0}, 1, {312, 1890, 3020, NAN}, {0, 6, 12}},
+        {"between", {0}, 1, {1101, 2455, NAN}, {3, 9}},
+        {"clamped", {0}, 1, {-5000, 0, 4095, NAN}, {0, 0, 12}},
+        {"extended", {1}, 1, {-477, 3585, NAN}, {-3, 15}},
+    };
+    run_cases(cases, sizeof cases / sizeof *cases, step_table, 1e-6);
+    rp_table_config many = {16, 0, {{0, 0}}};
+    for (uint32_t i = 0; i < 16; i++) {
+        many.point[i] = (rp_table_point){(float)(i * i), (float)(i % 3) - (float)i};
+    }
+    for (uint32_t extended = 0; extended < 2; extended++) {
+        many.beyond = extended;
+        for (double x = -30.0; x < 260.0; x += 0.25) {
+            uint32_t i = 1;
+            while (i < 15 && x >= (double)many.point[i].in) {
+                i++;
+            }
+            const rp_table_point *from = &many.point[i - 1], *to = &many.point[i];
+            const double at = extended ? x : fmin(fmax(x, 0.0), 225.0);
+            const double share = (at - (double)from->in) / (double)(to->in - from->in);
+            assert_near((double)rp_table_step(&many, rp_good((float)x)).value,
+                        (double)from->out + share * (double)(to->out - from->out), 1e-4);
+        }
+    }
+    assert_int_equal(rp_table_step(&many, (rp_reading){7.0f, RP_LATE}).quality, RP_LATE);
+    const rp_table_config steep = {2, 1, {{0, 0}, {1, 3e38f}}};
+    assert_int_equal(rp_table_step(&steep, rp_good(5.0f)).quality, RP_OUT_OF_RANGE);
+    assert_true(rp_table_step(&steep, rp_good(5.0f)).value == 0.0f);
+}
+
+/* Blocks without a state: one reading in, one out. Each row: setting(s), readings, results to 1 part in 1e6. */
+typedef rp_reading map_one(const float *setting, rp_reading in);
+
+static rp_reading map_line(const float *s, rp_reading in)
+{
+    return rp_line_step(&(rp_line_config){s[0], s[1], 0, 0}, in);
+}
+
+static rp_reading map_power(const float *s, rp_reading in)
+{
+    return rp_power_step(&(rp_power_config){s[0], s[1], s[2]}, in);
+}
+
+static rp_reading map_divider(const float *s, rp_reading in)
+{
+    return rp_divider_step(&(rp_divider_config){s[0], 4095, 3.3f, s[1], (uint32_t)s[2]}, in);
+}
+
+static rp_reading map_beta(const float *s, rp_reading in)
+{
+    return rp_beta_step(&(rp_beta_config){s[0], s[1], s[2]}, in);
+}
+
+static rp_reading map_steinhart(const float *s, rp_reading in)
+{
+    return rp_steinhart_step(&(rp_steinhart_config){1.125e-3f, 2.347e-4f, 8.566e-8f, s[0]}, in);
+}
+
+static rp_reading map_echo(const float *s, rp_reading in)
+{
+    return rp_echo_step(&(rp_echo_config){1e-6f, 100.0f, s[0], 5.0f, 400.0f}, in);
+}
+
+static rp_reading map_wrap(const float *s, rp_reading in)
+{
+    return rp_wrap_step(&(rp_wrap_config){s[0], s[1]}, in);
+}
+
+static rp_reading map_deadband(const float *s, rp_reading in)
+{
+    return rp_deadband_step(&(rp_deadband_config){s[0]}, in);
+}
+
+static rp_reading map_clamp(const float *s, rp_reading in)
+{
+    return rp_clamp_step(&(rp_clamp_config){s[0], s[1]}, in);
+}
+
+#define NONE (-2e9f) /* a result that has to be bad */
+
+static void test_maps(void **unused)
+{
+    (void)unused;
+    static const struct {
+        map_one *map;
+        float setting[3], in[5], out[5]; /* a row of inputs ends with NAN */
+    } cases[] = {
+        {map_line, {2, -3}, {0, 5, NAN}, {-3, 7}},
+        {map_line, {3e38f, 0}, {1, 1e5f, NAN}, {3e38f, NONE}},
+        {map_power, {10, 50e3f, -1.4f}, {50e3f, 5e3f, 2011, 0, NAN}, {10, 251.188643f, 899.044332f, NONE}},
+        {map_divider, {10e3f, 3.3f, RP_DIVIDER_FIXED_ABOVE}, {2047.5f, 1365, 4095, 0, NAN}, {10e3f, 5e3f, NONE, NONE}},
+        {map_divider, {10e3f, 3.3f, RP_DIVIDER_FIXED_BELOW}, {2047.5f, 1365, NAN}, {10e3f, 20e3f}},
+        {map_divider, {1e3f, 5, RP_DIVIDER_FIXED_ABOVE}, {4095, NAN}, {1941.17647f}},
+        {map_beta, {3950, 10e3f, 25}, {10e3f, 32650, 2e3f, 0, NAN}, {25, 0.554457236f, 66.2283636f, NONE}},
+        {map_steinhart, {1}, {10e3f, 2e3f, -1, NAN}, {25.0375152f, 66.2302300f, NONE}},
+        {map_steinhart, {1000}, {10, NAN}, {25.0375152f}},
+        {map_echo, {20}, {1000, 5000, 10000, NAN}, {17.1607311f, 85.8036557f, 171.607311f}},
+        {map_echo, {20}, {0, 100, 30000, -5, NAN}, {NONE, NONE, NONE, NONE}}, /* none, too near, too far */
+        {map_wrap, {360, -180}, {190, -190, 180, 720, NAN}, {-170, 170, -180, 0}},
+        {map_wrap, {360, 0}, {-1, 360, 359, 3e12f, NAN}, {359, 0, 359, NONE}},
+        {map_deadband, {2}, {1.5f, -2, 3, -5, NAN}, {0, 0, 1, -3}},
+        {map_clamp, {-1, 2}, {-3, 0.5f, 9, NAN}, {-1, 0.5f, 2}},
+    };
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        for (int k = 0; k < 5 && !isnan(cases[i].in[k]); k++) {
+            const rp_reading r = cases[i].map(cases[i].setting, rp_good(cases[i].in[k]));
+            const double wanted = (double)cases[i].out[k];
+            const bool bad = cases[i].out[k] == NONE;
+            if (rp_usable(r.quality) == bad || (!bad && fabs((double)r.value - wanted) > 2e-6 * fabs(wanted) + 3e-5)) {
+                fail_msg("case %zu: %g gives %.9g (%s)", i, (double)cases[i].in[k], (double)r.value,
+                         rp_quality_text(r.quality));
+            }
+            assert_true(rp_finite(r.value));
+            assert_int_equal(cases[i].map(cases[i].setting, (rp_reading){cases[i].in[k], RP_MISSING}).quality,
+                             RP_MISSING);
+        }
+    }
+    assert_near((double)rp_divider_best(2e3f, 50e3f), 10e3, 0.01);
+    assert_near((double)rp_divider_share(10e3f, 2e3f, 50e3f), 50.0 / 60 - 2.0 / 12, 1e-6);
+}
+
+static rp_reading step_average(const sequence_case *c, void *state, rp_reading in, bool reset)
+{
+    const rp_average_config config = {(uint32_t)c->setting[0]};
+    if (reset) {
+        rp_average_reset(state);
+        return in;
+    }
+    return rp_average_step(&config, state, in, c->dt);
+}
+
+static rp_reading step_slope(const sequence_case *c, void *state, rp_reading in, bool reset)
+{
+    const rp_slope_config config = {c->setting[0]};
+    if (reset) {
+        rp_slope_reset(state);
+        return in;
+    }
+    return rp_slope_step(&config, state, in, c->dt);
+}
+
+static rp_reading step_accumulate(const sequence_case *c, void *state, rp_reading in, bool reset)
+{
+    const rp_accumulate_config config = {c->setting[0]};
+    if (reset) {
+        rp_accumulate_reset(state);
+        return in;
+    }
+    return rp_accumulate_step(&config, state, in, c->dt);
+}
+
+static rp_reading step_unwrap(const sequence_case *c, void *state, rp_reading in, bool reset)
+{
+    const rp_unwrap_config config = {c->setting[0], c->setting[1], c->setting[2] > 0.0f};
+    if (reset) {
+        rp_unwrap_reset(state);
+        return in;
+    }
+    return rp_unwrap_step(&config, state, in, c->dt);
+}
+
+static rp_reading step_fuse(const sequence_case *c, void *state, rp_reading in, bool reset)
+{
+    const rp_fuse_config config = {c->setting[0], 1};
+    if (reset) {
+        rp_fuse_reset(state);
+        return in;
+    }
+    return rp_fuse_step(&config, state, in, rp_good(0.0f), c->dt);
+}
+
+static void test_stages_with_memory(void **unused)
+{
+    (void)unused;
+    static const sequence_case average[] = {
+        {"before the window is full, and after", {3}, 1, {3, 6, 9, 12, 0, NAN}, {3, 4.5f, 6, 9, 7}},
+        {"bad readings do not enter", {2}, 1, {4, BAD, 8, NAN}, {4, 4, 6}},
+        {"bad from the beginning", {2}, 1, {BAD, 8, NAN}, {777, 8}},
+    };
+    run_cases(average, 3, step_average, 1e-6);
+    static const sequence_case slope[] = {
+        {"a ramp of 2 a second, T = 0.5",
+         {0.5f},
+         0.1f,
+         {0, 0.2f, 0.4f, 0.6f, 0.8f, 1, NAN},
+         {0, 0.362538494f, 0.659359908f, 0.902376728f, 1.10134207f, 1.26424112f}} /* 2 (1 - e^(-t/T)) */,
+        {"a bad reading: the last slope", {0.5f}, 0.1f, {0, 0.2f, BAD, NAN}, {0, 0.362538494f, 0.362538494f}},
+    };
+    run_cases(slope, 2, step_slope, 1e-6);
+    static const sequence_case unwrap[] = {
+        {"over the seam and back", {360}, 1, {350, 5, 20, 355, 340, NAN}, {350, 365, 380, 355, 340}},
+        {"twice round", {360}, 1, {0, 170, 340, 150, 320, 130, NAN}, {0, 170, 340, 510, 680, 850}},
+        {"a gap: half a turn decides", {360}, 1, {350, BAD, 10, NAN}, {350, 350, 370}},
+    };
+    run_cases(unwrap, 3, step_unwrap, 1e-4);
+    static const sequence_case fuse[] = {
+        {"rate 10 against a tilt of 0, T = 1",
+         {1},
+         0.1f,
+         {10, 10, 10, 10, 10, NAN},
+         {0, 0.904837418f, 1.72356817f, 2.46438639f, 3.13470644f}},
+    };
+    run_cases(fuse, 1, step_fuse, 1e-6);
+    static const sequence_case sum[] = {
+        {"trapezoids", {1}, 0.5f, {0, 2, 2, 4, NAN}, {0, 0.5f, 1.5f, 3}},
+    };
+    run_cases(sum, 1, step_accumulate, 1e-6);
+    rp_accumulate_state lost;
+    rp_accumulate_reset(&lost);
+    rp_accumulate_step(&(rp_accumulate_config){1}, &lost, rp_good(1), 1);
+    rp_accumulate_step(&(rp_accumulate_config){1}, &lost, (rp_reading){1, RP_LATE}, 1);
+    assert_int_equal(rp_accumulate_step(&(rp_accumulate_config){1}, &lost, rp_good(1), 1).quality, RP_LATE);
+    rp_accumulate_reset(&lost);
+    assert_int_equal(rp_accumulate_step(&(rp_accumulate_config){1}, &lost, rp_good(1), 1).quality, RP_GOOD);
+}
+
+static void test_hold(void **unused)
+{
+    (void)unused;
+    const rp_hold_config config = {0.25f};
+    rp_hold_state state;
+    rp_hold_reset(&state);
+    assert_int_equal(rp_hold_step(&config, &state, (rp_reading){9, RP_MISSING}, 0.1f).quality, RP_MISSING);
+    rp_hold_step(&config, &state, rp_good(5), 0.1f);
+    static const rp_quality wanted[] = {RP_HELD, RP_HELD, RP_LATE, RP_LATE};
+    for (int i = 0; i < 4; i++) {
+        const rp_reading r = rp_hold_step(&config, &state, (rp_reading){9, RP_LATE}, 0.1f);
+        assert_int_equal(r.quality, wanted[i]);
+        assert_true(r.quality != RP_HELD || r.value == 5.0f);
+    }
+    assert_int_equal(rp_hold_step(&config, &state, rp_good(6), 0.1f).quality, RP_GOOD);
+}
+
+/* Zeroing: when it has learned, what, and that it insists on rest. `moves`: until when the input ramps. */
+static void test_zero(void **unused)
+{
+    (void)unused;
+    static const struct {
+        float warmup, moves;
+        uint32_t tries, phase, learned_at; /* step */
+    } cases[] = {
+        {0, 0, 3, RP_ZERO_LEARNED, 10},
+        {1, 0, 3, RP_ZERO_LEARNED, 20},
+        {0, 1.5f, 5, RP_ZERO_LEARNED, 30},
+        {0, 99, 3, RP_ZERO_GAVE_UP, 30},
+    };
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        const rp_zero_config config = {1, 0.5f, 0.2f, cases[i].warmup, cases[i].tries};
+        rp_zero_state state;
+        uint32_t at = 0;
+        rp_zero_reset(&state);
+        for (uint32_t k = 1; k <= 50; k++) {
+            const float t = (float)k * 0.1f;
+            const float in = 7.0f + (k % 2 ? 0.1f : -0.1f) + (t < cases[i].moves ? 5.0f * t : 0.0f);
+            const rp_reading r = rp_zero_step(&config, &state, rp_good(in), 0.1f);
+            const bool done = state.phase == RP_ZERO_LEARNED || state.phase == RP_ZERO_GAVE_UP;
+            at = done && at == 0 ? k : at;
+            assert_int_equal(r.quality, state.phase == RP_ZERO_LEARNED ? RP_GOOD : RP_LEARNING);
+        }
+        assert_int_equal(state.phase, cases[i].phase);
+        assert_in_range(at, cases[i].learned_at - 1, cases[i].learned_at + 1);
+        if (state.phase == RP_ZERO_LEARNED) {
+            assert_near((double)state.offset, 7.0, 0.03);
+            assert_near((double)state.noise, 0.1054, 0.005);
+        } else {
+            assert_true(state.moved > 2.0f); /* how far it moved in the last window */
+        }
+    }
+}
+
+static void test_span(void **unused)
+{
+    (void)unused;
+    const rp_span_config config = {1, 10, 0}, falling = {1, 10, 1};
+    rp_span_state state, other;
+    rp_span_reset(&state);
+    rp_span_reset(&other);
+    for (int k = 0; k < 15; k++) {
+        float in = k < 6 ? 100.0f : 300.0f;
+        in = k == 3 ? 5000.0f : in; /* one reading that is far off */
+        const rp_reading r = rp_span_step(&config, &state, rp_good(in), 0.1f);
+        rp_span_step(&falling, &other, rp_good(in), 0.1f);
+        assert_int_equal(r.quality, k < 10 ? RP_LEARNING : RP_GOOD);
+    }
+    assert_near((double)rp_span_step(&config, &state, rp_good(150), 0.1f).value, 25.0, 1e-4);
+    assert_near((double)rp_span_step(&falling, &other, rp_good(150), 0.1f).value, 75.0, 1e-4);
+    assert_near((double)rp_span_step(&config, &state, rp_good(900), 0.1f).value, 100.0, 1e-4);
+    rp_span_reset(&state);
+    for (int k = 0; k < 40; k++) { /* nothing moved: it does not pretend to have learned */
+        assert_int_equal(rp_span_step(&config, &state, rp_good(100), 0.1f).quality, RP_LEARNING);
+    }
+}
+
+static void test_motion(void **unused)
+{
+    (void)unused;
+    static const struct {
+        float x, y, z, roll, pitch;
+    } cases[] = {
+        {0, 0, 1, 0, 0},
+        {0, 1, 0, 90, 0},
+        {0, 0, -1, 180, 0},
+        {0, -1, -1, -135, 0},
+        {-1, 0, 0, 0, 90},
+        {1, 0, 1, 0, -45},
+        {0, 0.5f, 0.866025404f, 30, 0},
+    };
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        const rp_reading x = rp_good(cases[i].x), y = rp_good(cases[i].y), z = rp_good(cases[i].z);
+        if (cases[i].x > -1.0f || cases[i].z != 0.0f) {
+            assert_near((double)rp_tilt_step(&(rp_tilt_config){RP_TILT_ROLL}, x, y, z).value, (double)cases[i].roll,
+                        4e-5);
+        }
+        assert_near((double)rp_tilt_step(&(rp_tilt_config){RP_TILT_PITCH}, x, y, z).value, (double)cases[i].pitch,
+                    4e-5);
+    }
+    const rp_reading none = rp_good(0);
+    assert_int_equal(rp_tilt_step(&(rp_tilt_config){RP_TILT_ROLL}, none, none, none).quality, RP_OUT_OF_RANGE);
+    const rp_axes_config mounted = {{2, -1, 3}};
+    float device[3], g;
+    assert_int_equal(rp_axes_check(&mounted), RP_OK);
+    rp_axes_step(&mounted, (float[]){1, 2, 3}, device);
+    assert_true(device[0] == 2.0f && device[1] == -1.0f && device[2] == 3.0f);
+    assert_int_equal(rp_axes_check(&(rp_axes_config){{2, 1, 3}}), RP_E_CONFIG); /* a mirror image */
+    assert_int_equal(rp_axes_check(&(rp_axes_config){{1, 1, 3}}), RP_E_CONFIG);
+    assert_int_equal(rp_axes_check(&(rp_axes_config){{-1, 2, -3}}), RP_OK);
+    assert_int_equal(rp_mounting_up((float[]){0.1f, -0.05f, -0.98f}, &g), -3);
+    assert_int_equal(rp_mounting_up((float[]){0.7f, 0, 0.7f}, &g), 0);
+    assert_near((double)g, 0.98995, 1e-4);
+}
+
+/* The checks of a reading: the quality of each of a row of samples 10 ms apart. */
+static void test_vet(void **unused)
+{
+    (void)unused;
+    enum {
+        G = RP_GOOD,
+        R = RP_OUT_OF_RANGE,
+        P = RP_PINNED,
+        J = RP_JUMP,
+        S = RP_STUCK,
+        L = RP_LATE,
+        M = RP_MISSING,
+        END = 99
+    };
+    static const struct {
+        rp_vet_config config;
+        int32_t raw[7]; /* -1: missing; -2: the one before once more, not taken anew */
+        int wanted[8];
+    } cases[] = {
+        {{0, 100, 0, 0, 0, 0}, {0, 100, 101, -9, -1, 50}, {G, G, R, R, M, G, END}},
+        {{0, 100, 1, 0, 0, 0}, {1, 0, 100, 99}, {G, P, P, G, END}},
+        {{0, 100, 0, 0, 0.025f, 0}, {5, 5, 5, 5, 6}, {G, G, G, S, G, END}},
+        {{0, 100, 0, 0, 0, 1000}, {50, 59, 80, 79, 79, 80}, {G, G, J, G, G, G, END}},
+        {{0, 100, 0, 0, 0, 1000}, {50, 80, -2, -2, -2, -2, 80}, {G, J, J, J, J, J, G, END}},
+        {{0, 100, 0, 15000, 0, 0}, {5, -2, -2, 6}, {G, G, L, G, END}},
+    };
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        rp_vet_state state;
+        rp_vet_reset(&state);
+        for (uint32_t k = 0; cases[i].wanted[k] != END; k++) {
+            if (cases[i].raw[k] != -2) {
+                const bool missing = cases[i].raw[k] == -1;
+                state.fresh = 1;
+                state.sample = (rp_sample){
+                    .time_us = k * 10000u, .raw = cases[i].raw[k], .quality = missing ? RP_MISSING : RP_GOOD};
+            }
+            const rp_quality got = rp_vet_step(&cases[i].config, &state, k * 10000u, 0.01f);
+            if (got != cases[i].wanted[k]) {
+                fail_msg("case %zu, reading %u is %s", i, k, rp_quality_text(got));
+            }
+        }
+    }
+}
+
+/* After a gap in which it may have turned on unseen an unwrapped angle is not known: bad until it is learned again, or
+ * held where that is asked for. How long that takes is what the sensor can do, else four readings. */
+static void test_unwrap_over_gaps(void **unused)
+{
+    (void)unused;
+    static const struct {
+        rp_unwrap_config config;
+        uint32_t bad; /* readings of 0.1 s */
+        rp_quality quality;
+    } cases[] = {
+        {{360, 0, 0}, 3, RP_GOOD},    {{360, 0, 0}, 4, RP_LATE},    {{360, 0, 1}, 4, RP_HELD},
+        {{360, 100, 0}, 16, RP_GOOD}, {{360, 100, 0}, 17, RP_LATE}, {{360, 100, 1}, 40, RP_HELD},
+    };
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        rp_unwrap_state state;
+        rp_unwrap_reset(&state);
+        rp_unwrap_step(&cases[i].config, &state, rp_good(350), 0.1f);
+        for (uint32_t k = 0; k < cases[i].bad; k++) {
+            assert_int_equal(rp_unwrap_step(&cases[i].config, &state, (rp_reading){0, RP_LATE}, 0.1f).quality, RP_LATE);
+        }
+        for (int k = 0; k < 3; k++) {
+            const rp_reading got = rp_unwrap_step(&cases[i].config, &state, rp_good(10), 0.1f);
+            assert_int_equal(got.quality, cases[i].quality);
+            assert_near((double)got.value, 370, 0);
+        }
+        rp_unwrap_reset(&state);
+        assert_int_equal(rp_unwrap_step(&cases[i].config, &state, rp_good(10), 0.1f).quality, RP_GOOD);
+    }
+}
+
+/* A line that is known from 10 to 60: farther beyond than 1, which is 2 % of the way, it is out of range, with its
+ * value; a worse quality stays. */
+static void test_beyond_a_line(void **unused)
+{
+    (void)unused;
+    static const struct {
+        float in, out;
+        rp_quality quality;
+    } cases[] = {{5, 10, RP_GOOD},          {4.51f, 9.02f, RP_GOOD},           {4.49f, 8.98f, RP_OUT_OF_RANGE},
+                 {30.49f, 60.98f, RP_GOOD}, {30.51f, 61.02f, RP_OUT_OF_RANGE}, {-1e30f, -2e30f, RP_OUT_OF_RANGE}};
+    const rp_line_config line = {2, 0, 10, 60};
+    assert_int_equal(rp_line_check(&line), RP_OK);
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        const rp_reading got = rp_line_step(&line, rp_good(cases[i].in));
+        assert_near(got.value, cases[i].out, 1e-6 * fabs((double)cases[i].out));
+        assert_int_equal(got.quality, cases[i].quality);
+    }
+    assert_int_equal(rp_line_step(&line, (rp_reading){500, RP_LATE}).quality, RP_LATE);
+    assert_int_equal(rp_line_step(&line, (rp_reading){500, RP_HELD}).quality, RP_OUT_OF_RANGE);
+}
+
+/* A strict table refuses what is farther beyond its points than 2 % of their span, an extended one meets its last point
+ * exactly and goes on. */
+static void test_beyond_a_table(void **unused)
+{
+    (void)unused;
+    const rp_table_config strict = {3, RP_TABLE_STRICT, {{100, 1}, {150, 7}, {200, 20}}};
+    static const struct {
+        float in, out;
+        rp_quality quality;
+    } cases[] = {{98, 1, RP_GOOD},   {97.9f, 1, RP_OUT_OF_RANGE},   {100, 1, RP_GOOD},
+                 {202, 20, RP_GOOD}, {202.1f, 20, RP_OUT_OF_RANGE}, {125, 4, RP_GOOD}};
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        const rp_reading got = rp_table_step(&strict, rp_good(cases[i].in));
+        assert_near((double)got.value, (double)cases[i].out, 1e-6);
+        assert_int_equal(got.quality, cases[i].quality);
+    }
+    assert_int_equal(rp_table_step(&strict, (rp_reading){500, RP_LATE}).quality, RP_LATE);
+    const rp_table_config extended = {3, RP_TABLE_EXTENDED, {{0.1f, 0.3f}, {0.7f, 1.9f}, {1.3f, 2.7f}}};
+    assert_true(rp_table_step(&extended, rp_good(1.3f)).value == 2.7f);
+    assert_near((double)rp_table_step(&extended, rp_good(2.5f)).value, 2.7 + 1.2 * 0.8 / 0.6, 1e-6);
+    assert_near((double)rp_table_step(&extended, rp_good(-0.5f)).value, 0.3 - 0.6 * 1.6 / 0.6, 1e-6);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(test_despike),
+        cmocka_unit_test(test_despike_against_sorting),
+        cmocka_unit_test(test_despike_among_bad_readings),
+        cmocka_unit_test(test_smooth),
+        cmocka_unit_test(test_smooth_at_any_dt),
+        cmocka_unit_test(test_smooth_whatever_comes),
+        cmocka_unit_test(test_table),
+        cmocka_unit_test(test_maps),
+        cmocka_unit_test(test_stages_with_memory),
+        cmocka_unit_test(test_hold),
+        cmocka_unit_test(test_zero),
+        cmocka_unit_test(test_span),
+        cmocka_unit_test(test_motion),
+        cmocka_unit_test(test_vet),
+        cmocka_unit_test(test_unwrap_over_gaps),
+        cmocka_unit_test(test_beyond_a_line),
+        cmocka_unit_test(test_beyond_a_table),
+    };
+    return cmocka_run_group_tests(tests, NULL, NULL);
+}
