@@ -115,14 +115,30 @@ const token *cursor_need_name(cursor *p, const char *what)
     return cursor_next(p);
 }
 
+/* The words that can go on with a statement: they join its parts, or say something of a value. */
+static const char *phrase_word(void *self, uint32_t i)
+{
+    (void)self;
+    if (i < operator_words_count) {
+        return operator_words[i].word;
+    }
+    i -= operator_words_count;
+    return i < detector_words_count ? detector_words[i].word : joining_words[i - detector_words_count];
+}
+
 void cursor_need_end(cursor *p)
 {
-    if (cursor_now(p)->kind != TOKEN_END) {
-        const char *foreign = foreign_advice(cursor_now(p)->text);
-        cursor_fail(p, cursor_now(p)->at,
-                    foreign ? foreign : "one statement a line; indent a line to continue the one above",
-                    "'%s' was not expected here", cursor_now(p)->text);
+    const token *t = cursor_now(p);
+    if (t->kind == TOKEN_END) {
+        return;
     }
+    const uint32_t words = operator_words_count + detector_words_count + joining_words_count;
+    const char *advice = foreign_advice(t->text);
+    if (!advice && t->kind == TOKEN_WORD) {
+        advice = report_suggest(p->tree->report, t->text, phrase_word, NULL, words);
+    }
+    cursor_fail(p, t->at, advice ? advice : "one statement a line; indent a line to continue the one above",
+                "'%s' was not expected here", t->text);
 }
 
 static const char *unit_name(void *self, uint32_t i)

@@ -213,8 +213,11 @@ static const char *nearest(const char *wrong, const char *(*name)(void *self, ui
     for (uint32_t i = 0; i < count; i++) {
         const char *candidate = name(self, i);
         const uint32_t d = candidate && *candidate ? distance(wrong, candidate) : UINT32_MAX;
+        if (d == 0) {
+            return NULL; /* it is mistyped in nothing: it stands in the wrong place */
+        }
         if (d <= least && d < (uint32_t)strlen(wrong)) {
-            least = d > 0 ? d - 1 : 0;
+            least = d - 1;
             found = candidate;
         }
     }
