@@ -156,6 +156,10 @@ static unit need_unit_word(cursor *p)
             count++;
         }
         const char *foreign = foreign_advice(t->text);
+        if (tree_is_refused(p->tree, t->text)) {
+            p->tree->report->complaints++;
+            longjmp(p->recover, 1);
+        }
         cursor_fail(p, t->at,
                     foreign ? foreign : report_suggest(p->tree->report, t->text, unit_name, &p->tree->units, count),
                     "'%s' is no known unit", t->text);

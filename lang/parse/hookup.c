@@ -78,6 +78,15 @@ static uint32_t need_terminal(cursor *p, const rp_terminal *s, const char *what)
     return (uint32_t)i;
 }
 
+/* Ends the line in silence when the mistake is in the line that was to declare this name. */
+static void pass_refused(cursor *p, const token *name)
+{
+    if (tree_is_refused(p->tree, name->text)) {
+        p->tree->report->complaints++;
+        longjmp(p->recover, 1);
+    }
+}
+
 static symbol *need_channel(cursor *p, symbol_kind kind, const char *what)
 {
     const token *word = cursor_need_name(p, what);
@@ -281,6 +290,7 @@ static const char *parse_seen(cursor *p, hookup *h, rp_pickup_item *s)
         i++;
     }
     if (i == h->mechanisms) {
+        pass_refused(p, name);
         cursor_fail(p, name->at, "write its line above this one", "there is no mechanism '%s'", name->text);
     }
     s->mechanism = i;
@@ -322,6 +332,12 @@ static const char *mechanism_name(void *self, uint32_t i)
     return catalog->mechanism[i]->word;
 }
 
+static const char *pickup_name(void *self, uint32_t i)
+{
+    const rp_catalog *catalog = self;
+    return catalog->pickup[i]->word;
+}
+
 static const char *suggest_line(cursor *p, const hookup *h, const char *wrong)
 {
     uint32_t kinds = 0;
@@ -338,10 +354,15 @@ static void parse_pickup(cursor *p, hookup *h)
     const token *first = cursor_now(p);
     rp_pickup_item s = {.line = report_line(h->t->report, first->at.start)};
     if (first->kind == TOKEN_WORD && !tree_find(p->tree, first->text)) {
+        pass_refused(p, first);
+        if (cursor_behind(p)->kind == TOKEN_WORD) { /* perhaps a mechanism's name, behind a mistyped kind */
+            tree_refuse(p->tree, cursor_behind(p)->text);
+        }
         cursor_fail(p, first->at, suggest_line(p, h, first->text),
                     "'%s' is neither a sensor of this rig nor a kind of mechanism", first->text);
     }
     symbol *sensor = need_channel(p, SYMBOL_SENSOR, "a sensor");
+    h->tried[sensor->place] = 1;
     s.sensor = sensor->index;
     for (unsigned i = 0; i < h->pickups; i++) {
         if (h->pickup[i].sensor == s.sensor) {
@@ -355,9 +376,13 @@ static void parse_pickup(cursor *p, hookup *h)
         }
     }
     if (!s.kind) {
-        cursor_fail(p, verb->at, "for instance: level sees basin depth", "a sensor does not '%s'", verb->text);
+        uint32_t kinds = 0;
+        while (h->catalog->pickup[kinds]) {
+            kinds++;
+        }
+        cursor_fail(p, verb->at, report_choose(p->tree->report, verb->text, pickup_name, (void *)h->catalog, kinds),
+                    "a sensor does not '%s'", verb->text);
     }
-    h->tried[sensor->place] = 1;
     const char *seen_unit = parse_source(p, h, &s);
     default_settings(s.kind->setting, s.value);
     if (cursor_take_mark(p, MARK_COLON)) {
@@ -408,6 +433,7 @@ static const rp_terminal *find_victim(cursor *p, const hookup *h, rp_disturbance
     if (strcmp(name->text, "clock") == 0) {
         return h->catalog->clock;
     }
+    pass_refused(p, name);
     const symbol *tried = tree_find(h->t, name->text);
     if (tried && h->tried[tried->place]) { /* what is wrong with its line has been said there */
         h->t->report->complaints++;

@@ -10,24 +10,16 @@
 
 /* ---- statements ---------------------------------------------------------------------------------- */
 
-/* A name with a mistake in it is told once, where it is declared. */
-static void refuse_name(tree *t, const char *name)
-{
-    if (t->refused < SYMBOLS_MAX) {
-        *ARENA_PUSH(t->arena, t->refused_name, t->refused, t->refused_room) = name;
-    }
-}
-
 symbol *parse_new_symbol(cursor *p, symbol_kind kind, const token *name)
 {
     tree *t = p->tree;
     if (token_is_mark(cursor_now(p), MARK_MINUS) && cursor_now(p)->glued && cursor_behind(p)->kind == TOKEN_WORD) {
-        refuse_name(t, name->text);
+        tree_refuse(t, name->text);
         cursor_fail(p, (rp_span){name->at.start, cursor_behind(p)->at.end},
                     arena_print(t->arena, "write %s_%s", name->text, cursor_behind(p)->text), "a name has no hyphen");
     }
     if (word_is_reserved(name->text)) {
-        refuse_name(t, name->text);
+        tree_refuse(t, name->text);
         cursor_fail(p, name->at, "choose another name", "'%s' is a word of the language", name->text);
     }
     const symbol *other = tree_find(t, name->text);
@@ -727,6 +719,9 @@ static statement_id statement_of(cursor *p)
     const symbol *s = t->kind == TOKEN_WORD ? tree_find(p->tree, t->text) : NULL;
     const bool acts = (s && (s->kind == SYMBOL_ACTUATOR || s->kind == SYMBOL_PARAM)) || begins_action(t);
     const char *advice = acts ? "indent it below its rule" : foreign_advice(t->text);
+    if (!acts && cursor_behind(p)->kind == TOKEN_WORD) { /* perhaps the name that it was to declare */
+        tree_refuse(p->tree, cursor_behind(p)->text);
+    }
     cursor_fail(p, t->at, advice ? advice : report_suggest(p->tree->report, t->text, statement_name, NULL, STATEMENTS),
                 "no statement begins with '%s'", t->text);
 }

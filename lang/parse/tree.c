@@ -51,14 +51,29 @@ const char *tree_suggest(tree *t, const char *wrong)
     return report_suggest(t->report, wrong, symbol_name, t, t->symbols);
 }
 
+void tree_refuse(tree *t, const char *name)
+{
+    if (t->refused < SYMBOLS_MAX) {
+        *ARENA_PUSH(t->arena, t->refused_name, t->refused, t->refused_room) = name;
+    }
+}
+
+bool tree_is_refused(const tree *t, const char *name)
+{
+    for (unsigned i = 0; i < t->refused; i++) {
+        if (strcmp(t->refused_name[i], name) == 0) {
+            return true;
+        }
+    }
+    return false;
+}
+
 void tree_unknown(tree *t, rp_span at, const char *name)
 {
     unit u;
-    for (unsigned i = 0; i < t->refused; i++) {
-        if (strcmp(t->refused_name[i], name) == 0) {
-            t->report->complaints++; /* what is wrong with it has been said where it is declared */
-            return;
-        }
+    if (tree_is_refused(t, name)) {
+        t->report->complaints++;
+        return;
     }
     const char *foreign = foreign_advice(name);
     report_error(t->report, at, foreign ? foreign : tree_suggest(t, name),

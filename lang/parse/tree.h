@@ -347,6 +347,10 @@ const symbol *tree_channel(const tree *t, symbol_kind kind, uint32_t index);
 /* The advice "did you mean 'x'?" for a name that is like a mistyped one, or NULL. */
 const char *tree_suggest(tree *t, const char *wrong);
 
+/* A name whose declaration was not understood: that has been said, and its uses are no mistakes of their own. */
+void tree_refuse(tree *t, const char *name);
+bool tree_is_refused(const tree *t, const char *name);
+
 /* Reports the word as an unknown name, with the nearest known one. */
 void tree_unknown(tree *t, rp_span at, const char *name);
 
