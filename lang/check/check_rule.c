@@ -234,7 +234,7 @@ static void unknown_line(tree *t, const action *a)
         unknown_state(t, a, a->kind == ACTION_STATE ? RP_STATE_CUE : RP_STATE_SEQUENCE);
         return;
     }
-    const char *near = tree_suggest(t, a->text) || foreign_advice(a->text)
+    const char *near = tree_suggest(t, a->text) || rp_word_elsewhere(a->text)
                            ? NULL
                            : report_suggest(t->report, a->text, line_word, NULL, ACTION_WORDS + STEP_WORDS);
     if (near) {

@@ -37,7 +37,7 @@ void cursor_fail_expected(cursor *p, const char *what, const char *advice)
     if (t->kind == TOKEN_END) {
         cursor_fail(p, t->at, advice, "expected %s, but the line ends here", what);
     }
-    const char *foreign = foreign_advice(t->text);
+    const char *foreign = rp_word_elsewhere(t->text);
     cursor_fail(p, t->at, foreign ? foreign : advice, "expected %s before '%s'", what, t->text);
 }
 
@@ -133,7 +133,7 @@ void cursor_need_end(cursor *p)
         return;
     }
     const uint32_t words = operator_words_count + detector_words_count + joining_words_count;
-    const char *advice = foreign_advice(t->text);
+    const char *advice = rp_word_elsewhere(t->text);
     if (!advice && t->kind == TOKEN_WORD) {
         advice = report_suggest(p->tree->report, t->text, phrase_word, NULL, words);
     }
@@ -155,7 +155,7 @@ static unit need_unit_word(cursor *p)
         while (unit_word(&p->tree->units, count)) {
             count++;
         }
-        const char *foreign = foreign_advice(t->text);
+        const char *foreign = rp_word_elsewhere(t->text);
         if (tree_is_refused(p->tree, t->text)) {
             p->tree->report->complaints++;
             longjmp(p->recover, 1);

@@ -189,7 +189,7 @@ static void lex_mark(scanner *s)
         const bool printable = (unsigned char)c > 0x20 && (unsigned char)c < 0x7F;
         char shown[16];
         snprintf(shown, sizeof shown, printable ? "'%c'" : "byte 0x%02X", (unsigned char)c);
-        report_error(s->to, (rp_span){start, s->at}, foreign_advice((const char[]){c, '\0'}),
+        report_error(s->to, (rp_span){start, s->at}, rp_word_elsewhere((const char[]){c, '\0'}),
                      "%s has no meaning in a rig file", shown);
     }
 }

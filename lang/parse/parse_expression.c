@@ -53,7 +53,7 @@ static node *parse_primary(cursor *p)
         cursor_fail_expected(p, "a value", NULL);
     }
     if (token_is_mark(cursor_behind(p), MARK_OPEN)) {
-        const char *foreign = foreign_advice(t->text);
+        const char *foreign = rp_word_elsewhere(t->text);
         cursor_fail(p, t->at, foreign ? foreign : "what takes values in brackets is min(A, B) and max(A, B)",
                     "nothing called '%s' takes values in brackets", t->text);
     }
@@ -263,7 +263,7 @@ static node *parse_stage(cursor *p, node *input)
     const token *t = cursor_need_name(p, "a stage");
     const stage_word *stage = stage_word_find(t->text);
     if (!stage) {
-        const char *foreign = foreign_advice(t->text);
+        const char *foreign = rp_word_elsewhere(t->text);
         cursor_fail(p, t->at,
                     foreign ? foreign : report_suggest(p->tree->report, t->text, stage_name, NULL, stage_words_count),
                     "there is no stage '%s'", t->text);

@@ -487,7 +487,7 @@ action parse_action(cursor *p, const token *first)
         }
     }
     if (cursor_now(p)->kind == TOKEN_STRING) {
-        const char *foreign = foreign_advice(first->text);
+        const char *foreign = rp_word_elsewhere(first->text);
         cursor_fail(p, first->at, foreign ? foreign : "a text goes into the recording: mark \"full\"",
                     "'%s' takes no text", first->text);
     }
@@ -718,7 +718,7 @@ static statement_id statement_of(cursor *p)
     }
     const symbol *s = t->kind == TOKEN_WORD ? tree_find(p->tree, t->text) : NULL;
     const bool acts = (s && (s->kind == SYMBOL_ACTUATOR || s->kind == SYMBOL_PARAM)) || begins_action(t);
-    const char *advice = acts ? "indent it below its rule" : foreign_advice(t->text);
+    const char *advice = acts ? "indent it below its rule" : rp_word_elsewhere(t->text);
     if (!acts && cursor_behind(p)->kind == TOKEN_WORD) { /* perhaps the name that it was to declare */
         tree_refuse(p->tree, cursor_behind(p)->text);
     }

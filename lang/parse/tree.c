@@ -75,7 +75,7 @@ void tree_unknown(tree *t, rp_span at, const char *name)
         t->report->complaints++;
         return;
     }
-    const char *foreign = foreign_advice(name);
+    const char *foreign = rp_word_elsewhere(name);
     report_error(t->report, at, foreign ? foreign : tree_suggest(t, name),
                  unit_find(&t->units, name, &u) ? "'%s' is a unit: a number must stand before it"
                                                 : "there is no '%s' in this rig",

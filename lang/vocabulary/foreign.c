@@ -93,11 +93,6 @@ static const struct {
 
 const char *rp_word_elsewhere(const char *word)
 {
-    return foreign_advice(word);
-}
-
-const char *foreign_advice(const char *word)
-{
     for (uint32_t i = 0; i < sizeof foreign / sizeof *foreign; i++) {
         if (strcmp(foreign[i].word, word) == 0) {
             return foreign[i].advice;

@@ -305,9 +305,6 @@ const operator_word *operator_word_find(const char *word);
  * former version's word. */
 bool word_is_reserved(const char *word);
 
-/* The advice for a word or mark from elsewhere; NULL: it is not known. */
-const char *foreign_advice(const char *word);
-
 /* A character that looks like another one. */
 typedef struct foreign_character {
     const char *bytes, *name, *advice;
