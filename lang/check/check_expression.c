@@ -298,7 +298,7 @@ static void check_is(tree *t, node *n)
     symbol *s = tree_find(t, n->a->type.symbol->name);
     uint32_t number;
     if (!symbol_part(s, n->text, &number)) {
-        report_error(t->report, n->text_at, symbol_choose(t, s, n->text), "'%s' is never '%s'", s->name, n->text);
+        report_missing(t->report, n->text_at, symbol_choose(t, s, n->text), "'%s' is never '%s'", s->name, n->text);
         return;
     }
     n->number = number;

@@ -353,7 +353,7 @@ static bool is_sound(tree *t, loop *l)
         check_truth(t, l->only, "only while");
     }
     return (!l->only || l->only->type.kind == TYPE_TRUTH) && check_limits(t, l) && check_feed(t, l) &&
-           check_settings(t, l) && check_together(t, l);
+           check_settings(t, l) && !l->broken && check_together(t, l);
 }
 
 void check_loop(tree *t, loop *l)

@@ -223,8 +223,12 @@ static void unknown_state(tree *t, const action *a, uint32_t state)
     while (state_name(&list, count)) {
         count++;
     }
-    report_error(t->report, a->at, report_choose(t->report, a->text, state_name, &list, count), "there is no %s '%s'",
-                 state_words[state], a->text);
+    if (tree_is_refused(t, a->text)) {
+        t->report->complaints++;
+        return;
+    }
+    report_missing(t->report, a->at, report_choose(t->report, a->text, state_name, &list, count), "there is no %s '%s'",
+                   state_words[state], a->text);
 }
 
 /* A line that begins with no name of the rig: it may be a mistyped word. */
@@ -238,7 +242,7 @@ static void unknown_line(tree *t, const action *a)
                            ? NULL
                            : report_suggest(t->report, a->text, line_word, NULL, ACTION_WORDS + STEP_WORDS);
     if (near) {
-        report_error(t->report, a->at, near, "there is no '%s' in this rig", a->text);
+        report_missing(t->report, a->at, near, TREE_MISSING, a->text);
     } else {
         tree_unknown(t, a->at, a->text);
     }

@@ -8,6 +8,9 @@
 #include <math.h>
 #include <string.h>
 
+/* By which the rest is checked where the tick is missing or not understood; that has been said. */
+#define TICK_UNTOLD_US 10000u
+
 static bool check_range(tree *t, symbol *s, unit u, const char *what)
 {
     if (!check_fixed_number(t, s->low, u, what, &s->least) || !check_fixed_number(t, s->high, u, what, &s->greatest)) {
@@ -367,6 +370,7 @@ void lang_check(tree *t)
     } else if (t->report->errors == 0 && !t->tick_us) {
         report_error(t->report, start, "add a line 'tick 20 ms'", "this rig states no tick");
     }
+    t->tick_us = t->tick_us ? t->tick_us : TICK_UNTOLD_US;
     for (unsigned i = 0; i < t->ordered; i++) {
         check_symbol(t, t->order[i]);
     }

@@ -31,6 +31,26 @@ void cursor_fail(cursor *p, rp_span at, const char *advice, const char *format, 
     longjmp(p->recover, 1);
 }
 
+static void give_up(cursor *p)
+{
+    p->tree->report->complaints++;
+    longjmp(p->recover, 1);
+}
+
+void cursor_pass_refused(cursor *p, const token *t)
+{
+    if (t->kind == TOKEN_WORD && tree_is_refused(p->tree, t->text)) {
+        give_up(p);
+    }
+}
+
+void cursor_pass_missing(cursor *p, const token *t)
+{
+    if (report_joins(p->tree->report, t->at, arena_print(p->tree->arena, TREE_MISSING, t->text))) {
+        give_up(p);
+    }
+}
+
 void cursor_fail_expected(cursor *p, const char *what, const char *advice)
 {
     const token *t = cursor_now(p);
@@ -115,28 +135,19 @@ const token *cursor_need_name(cursor *p, const char *what)
     return cursor_next(p);
 }
 
-/* The words that can go on with a statement: they join its parts, or say something of a value. */
-static const char *phrase_word(void *self, uint32_t i)
-{
-    (void)self;
-    if (i < operator_words_count) {
-        return operator_words[i].word;
-    }
-    i -= operator_words_count;
-    return i < detector_words_count ? detector_words[i].word : joining_words[i - detector_words_count];
-}
-
 void cursor_need_end(cursor *p)
 {
     const token *t = cursor_now(p);
     if (t->kind == TOKEN_END) {
         return;
     }
-    const uint32_t words = operator_words_count + detector_words_count + joining_words_count;
-    const char *advice = rp_word_elsewhere(t->text);
-    if (!advice && t->kind == TOKEN_WORD) {
-        advice = report_suggest(p->tree->report, t->text, phrase_word, NULL, words);
+    const token *wrong = token_is_mark(t, MARK_COMMA) ? cursor_behind(p) : t;
+    const char *advice = wrong == t ? rp_word_elsewhere(t->text) : NULL;
+    if (!advice && wrong->kind == TOKEN_WORD) {
+        advice = tree_suggest_phrase(p->tree, wrong->text);
     }
+    advice = advice ? advice : rp_word_elsewhere(t->text);
+    cursor_pass_refused(p, t); /* a unit whose declaration is broken */
     cursor_fail(p, t->at, advice ? advice : "one statement a line; indent a line to continue the one above",
                 "'%s' was not expected here", t->text);
 }
@@ -156,10 +167,7 @@ static unit need_unit_word(cursor *p)
             count++;
         }
         const char *foreign = rp_word_elsewhere(t->text);
-        if (tree_is_refused(p->tree, t->text)) {
-            p->tree->report->complaints++;
-            longjmp(p->recover, 1);
-        }
+        cursor_pass_refused(p, t);
         cursor_fail(p, t->at,
                     foreign ? foreign : report_suggest(p->tree->report, t->text, unit_name, &p->tree->units, count),
                     "'%s' is no known unit", t->text);

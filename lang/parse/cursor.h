@@ -46,4 +46,10 @@ __attribute__((noreturn, format(printf, 4, 5))) void cursor_fail(cursor *p, rp_s
                                                                  const char *format, ...);
 __attribute__((noreturn)) void cursor_fail_expected(cursor *p, const char *what, const char *advice);
 
+/* Ends the line in silence when the mistake is in the line that was to declare this word. */
+void cursor_pass_refused(cursor *p, const token *t);
+
+/* Likewise when it has been said that there is no such name. */
+void cursor_pass_missing(cursor *p, const token *t);
+
 #endif

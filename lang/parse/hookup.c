@@ -78,15 +78,6 @@ static uint32_t need_terminal(cursor *p, const rp_terminal *s, const char *what)
     return (uint32_t)i;
 }
 
-/* Ends the line in silence when the mistake is in the line that was to declare this name. */
-static void pass_refused(cursor *p, const token *name)
-{
-    if (tree_is_refused(p->tree, name->text)) {
-        p->tree->report->complaints++;
-        longjmp(p->recover, 1);
-    }
-}
-
 static symbol *need_channel(cursor *p, symbol_kind kind, const char *what)
 {
     const token *word = cursor_need_name(p, what);
@@ -282,6 +273,16 @@ static void parse_point(cursor *p, rp_pickup_item *s, rp_mechanism_item *of, con
 }
 
 /* Returns the unit of what is seen. */
+static const char *victim_name(void *self, uint32_t i)
+{
+    const hookup *h = self;
+    if (i < h->mechanisms) {
+        return h->mechanism[i].name;
+    }
+    return i < h->mechanisms + h->pickups ? tree_channel(h->t, SYMBOL_SENSOR, h->pickup[i - h->mechanisms].sensor)->name
+                                          : "clock";
+}
+
 static const char *parse_seen(cursor *p, hookup *h, rp_pickup_item *s)
 {
     const token *name = cursor_need_name(p, "a mechanism");
@@ -290,8 +291,11 @@ static const char *parse_seen(cursor *p, hookup *h, rp_pickup_item *s)
         i++;
     }
     if (i == h->mechanisms) {
-        pass_refused(p, name);
-        cursor_fail(p, name->at, "write its line above this one", "there is no mechanism '%s'", name->text);
+        cursor_pass_refused(p, name);
+        tree_refuse(p->tree, name->text);
+        const char *near = report_suggest(h->t->report, name->text, victim_name, h, h->mechanisms);
+        cursor_fail(p, name->at, near ? near : "write its line above this one", "there is no mechanism '%s'",
+                    name->text);
     }
     s->mechanism = i;
     s->output = need_terminal(p, h->mechanism[i].kind->output, "quantity of this mechanism");
@@ -354,10 +358,11 @@ static void parse_pickup(cursor *p, hookup *h)
     const token *first = cursor_now(p);
     rp_pickup_item s = {.line = report_line(h->t->report, first->at.start)};
     if (first->kind == TOKEN_WORD && !tree_find(p->tree, first->text)) {
-        pass_refused(p, first);
+        cursor_pass_refused(p, first);
         if (cursor_behind(p)->kind == TOKEN_WORD) { /* perhaps a mechanism's name, behind a mistyped kind */
             tree_refuse(p->tree, cursor_behind(p)->text);
         }
+        cursor_pass_missing(p, first);
         cursor_fail(p, first->at, suggest_line(p, h, first->text),
                     "'%s' is neither a sensor of this rig nor a kind of mechanism", first->text);
     }
@@ -403,16 +408,6 @@ static void parse_pickup(cursor *p, hookup *h)
 }
 
 /* The things that something can happen to: mechanisms, connected sensors, and the clock. */
-static const char *victim_name(void *self, uint32_t i)
-{
-    const hookup *h = self;
-    if (i < h->mechanisms) {
-        return h->mechanism[i].name;
-    }
-    return i < h->mechanisms + h->pickups ? tree_channel(h->t, SYMBOL_SENSOR, h->pickup[i - h->mechanisms].sensor)->name
-                                          : "clock";
-}
-
 static const rp_terminal *find_victim(cursor *p, const hookup *h, rp_disturbance_item *d)
 {
     const token *name = cursor_need_name(p, "what it happens to");
@@ -433,12 +428,13 @@ static const rp_terminal *find_victim(cursor *p, const hookup *h, rp_disturbance
     if (strcmp(name->text, "clock") == 0) {
         return h->catalog->clock;
     }
-    pass_refused(p, name);
+    cursor_pass_refused(p, name);
     const symbol *tried = tree_find(h->t, name->text);
     if (tried && h->tried[tried->place]) { /* what is wrong with its line has been said there */
         h->t->report->complaints++;
         longjmp(p->recover, 1);
     }
+    tree_refuse(p->tree, name->text);
     const char *near =
         report_suggest(h->t->report, name->text, victim_name, (void *)h, h->mechanisms + h->pickups + 1u);
     cursor_fail(p, name->at, near ? near : "write its line above this one",

@@ -54,9 +54,6 @@ static void parse_range(cursor *p, symbol *s)
 static void parse_rig(cursor *p)
 {
     const token *name = cursor_need_name(p, "the rig's name");
-    if (p->tree->name) {
-        cursor_fail(p, name->at, NULL, "the rig has been named already");
-    }
     p->tree->name = name->text;
 }
 
@@ -65,9 +62,6 @@ static void parse_tick(cursor *p)
 {
     node *n = parse_sum(p);
     double seconds = 0.0;
-    if (p->tree->tick_us) {
-        cursor_fail(p, n->at, NULL, "the tick has been stated already");
-    }
     if (!node_constant(n, unit_seconds, &seconds)) {
         cursor_fail(p, n->at, "for instance: tick 20 ms", "the tick must be a time");
     }
@@ -206,6 +200,20 @@ void parse_names(cursor *p, symbol *s)
     s->greatest = s->names - 1;
 }
 
+/* The unit of a sensor's range, where one of two words could stand as well. */
+static unit need_sensor_unit(cursor *p)
+{
+    static const char *const kinds[] = {"switch", "names"};
+    const token *t = cursor_now(p);
+    const char *near = t->kind == TOKEN_WORD ? rp_nearest_word(t->text, kinds, sizeof kinds / sizeof *kinds) : NULL;
+    unit known;
+    if (near && !unit_find(&p->tree->units, t->text, &known)) {
+        cursor_fail(p, t->at, arena_print(p->tree->arena, "did you mean '%s'?", near), "'%s' is no known unit",
+                    t->text);
+    }
+    return cursor_need_unit(p);
+}
+
 /* sensor: "sensor" NAME ("switch" | UNIT range) {"," option} | "sensor" NAME "names" NAME {"," NAME} */
 static void parse_sensor(cursor *p)
 {
@@ -217,7 +225,7 @@ static void parse_sensor(cursor *p)
     if (cursor_take_word(p, "switch")) {
         name_switch(s);
     } else {
-        s->type = (type){TYPE_NUMBER, cursor_need_unit(p), NULL};
+        s->type = (type){TYPE_NUMBER, need_sensor_unit(p), NULL};
         parse_range(p, s);
     }
     parse_sensor_options(p, s);
@@ -673,9 +681,6 @@ static void parse_hookup(cursor *p)
     if (port->kind != TOKEN_WORD) {
         cursor_fail(p, port->at, "for instance: hookup sim", "a hook-up needs the name of a port");
     }
-    if (p->tree->hookup_port) {
-        cursor_fail(p, port->at, NULL, "there is a hook-up already");
-    }
     p->tree->hookup_port = port;
 }
 
@@ -803,11 +808,24 @@ static void break_last_rule(tree *t)
     }
 }
 
+static void refuse_second(cursor *p, const statement_at *is)
+{
+    const char *once = statement_words[is->id].once;
+    for (const statement_at *other = p->tree->statement; once && other < is; other++) {
+        if (other->id == is->id) {
+            cursor_fail(p, is->at,
+                        arena_print(p->tree->arena, "it is on line %u", report_line(p->tree->report, other->at.start)),
+                        "%s", once);
+        }
+    }
+}
+
 static void parse_top(cursor *p)
 {
     const int32_t anywhere = INT32_MAX;
     const statement_body body = body_of(p->at);
     const uint32_t before = bodies_made(p->tree);
+    const unsigned symbols = p->tree->symbols;
     cursor_bound(p, body == BODY_NONE ? 0 : anywhere);
     statement_at *is = ARENA_PUSH(p->tree->arena, p->tree->statement, p->tree->statements, p->tree->statements_room);
     *is = (statement_at){STATEMENTS, p->at->at};
@@ -817,10 +835,13 @@ static void parse_top(cursor *p)
                         "this line is indented, but there is nothing above it");
         }
         is->id = statement_of(p);
+        refuse_second(p, is);
         parse_statement[is->id](p);
         cursor_need_end(p);
     } else if (is->id == STATEMENTS) {
         break_last_rule(p->tree);
+    } else if (bodies_made(p->tree) == before) {
+        tree_take_back(p->tree, symbols);
     }
     p->at = p->limit;
     if (body == BODY_HOOKUP_LINES || (body != BODY_NONE && bodies_made(p->tree) > before)) {

@@ -31,6 +31,16 @@ void tree_add(tree *t, symbol *s)
     *ARENA_PUSH(t->arena, t->symbol, t->symbols, t->symbols_room) = s;
 }
 
+void tree_take_back(tree *t, unsigned symbols)
+{
+    while (t->symbols > symbols) {
+        const symbol *s = t->symbol[--t->symbols];
+        t->by_name[list_of(s->name)] = s->earlier;
+        t->count[s->kind]--;
+        tree_refuse(t, s->name);
+    }
+}
+
 symbol *tree_find(const tree *t, const char *name)
 {
     symbol *s = t->by_name[list_of(name)];
@@ -49,6 +59,31 @@ static const char *symbol_name(void *self, uint32_t i)
 const char *tree_suggest(tree *t, const char *wrong)
 {
     return report_suggest(t->report, wrong, symbol_name, t, t->symbols);
+}
+
+/* The words that can go on with a statement: they join its parts, or say something of a value. */
+static const char *phrase_word(void *self, uint32_t i)
+{
+    (void)self;
+    if (i < operator_words_count) {
+        return operator_words[i].word;
+    }
+    i -= operator_words_count;
+    return i < detector_words_count ? detector_words[i].word : joining_words[i - detector_words_count];
+}
+
+static const char *line_setting(void *self, uint32_t i)
+{
+    (void)self;
+    return loop_lines[i / LOOP_LINE_SETTINGS_MAX].setting[i % LOOP_LINE_SETTINGS_MAX].word;
+}
+
+const char *tree_suggest_phrase(tree *t, const char *wrong)
+{
+    const uint32_t phrases = operator_words_count + detector_words_count + joining_words_count;
+    const char *near = report_suggest(t->report, wrong, phrase_word, NULL, phrases);
+    return near ? near
+                : report_suggest(t->report, wrong, line_setting, NULL, loop_lines_count * LOOP_LINE_SETTINGS_MAX);
 }
 
 void tree_refuse(tree *t, const char *name)
@@ -75,11 +110,10 @@ void tree_unknown(tree *t, rp_span at, const char *name)
         t->report->complaints++;
         return;
     }
-    const char *foreign = rp_word_elsewhere(name);
-    report_error(t->report, at, foreign ? foreign : tree_suggest(t, name),
-                 unit_find(&t->units, name, &u) ? "'%s' is a unit: a number must stand before it"
-                                                : "there is no '%s' in this rig",
-                 name);
+    const char *foreign = rp_word_elsewhere(name), *near = foreign ? foreign : tree_suggest(t, name);
+    report_missing(t->report, at, near ? near : tree_suggest_phrase(t, name),
+                   unit_find(&t->units, name, &u) ? "'%s' is a unit: a number must stand before it" : TREE_MISSING,
+                   name);
 }
 
 static const char *part_name(void *self, uint32_t i)

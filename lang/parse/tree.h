@@ -330,6 +330,9 @@ node *tree_node(tree *t, node_kind kind, rp_span at);
 void tree_add(tree *t, symbol *s);
 symbol *tree_find(const tree *t, const char *name);
 
+/* Leaves only the first `symbols`: the names of the others are refused. */
+void tree_take_back(tree *t, unsigned symbols);
+
 /* Calls `visit` for the node and all that it is made of. */
 void tree_visit(const node *n, void (*visit)(void *self, const node *n), void *self);
 
@@ -347,9 +350,14 @@ const symbol *tree_channel(const tree *t, symbol_kind kind, uint32_t index);
 /* The advice "did you mean 'x'?" for a name that is like a mistyped one, or NULL. */
 const char *tree_suggest(tree *t, const char *wrong);
 
+/* Likewise for a word that goes on with a statement. */
+const char *tree_suggest_phrase(tree *t, const char *wrong);
+
 /* A name whose declaration was not understood: that has been said, and its uses are no mistakes of their own. */
 void tree_refuse(tree *t, const char *name);
 bool tree_is_refused(const tree *t, const char *name);
+
+#define TREE_MISSING "there is no '%s' in this rig"
 
 /* Reports the word as an unknown name, with the nearest known one. */
 void tree_unknown(tree *t, rp_span at, const char *name);

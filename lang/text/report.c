@@ -9,10 +9,15 @@
 #define NAME_MAX_COMPARED 32u
 #define LISTED_MOST       12u
 
+/* Further lines with the same mistake that an entry can name. */
+#define ELSEWHERE_MOST    8u
+
 typedef struct report_entry {
     rp_span at;
-    bool warning;
+    bool warning, shared;
     const char *text, *advice;
+    uint32_t elsewhere[ELSEWHERE_MOST]; /* lines, from low to high */
+    uint32_t more;                      /* all such lines */
 } report_entry;
 
 /* The first byte of the line. */
@@ -59,31 +64,79 @@ static bool is_said(report *in, rp_span at, bool warning)
     return is_broken(in, at.start);
 }
 
-static void add(report *to, rp_span at, bool warning, const char *advice, const char *format, va_list arguments)
+/* One line more, in its order; those beyond the room are counted. */
+static void add_line(report_entry *to, uint32_t line)
 {
-    to->complaints += !warning;
-    if (is_said(to, at, warning)) {
+    uint32_t i = to->more < ELSEWHERE_MOST ? to->more : ELSEWHERE_MOST;
+    for (uint32_t k = 0; k < i; k++) {
+        if (to->elsewhere[k] == line) {
+            return;
+        }
+    }
+    to->more++;
+    if (i == ELSEWHERE_MOST && to->elsewhere[--i] < line) {
         return;
     }
-    if (!warning) {
-        mark_broken(to, at.start);
+    while (i > 0 && to->elsewhere[i - 1] > line) {
+        to->elsewhere[i] = to->elsewhere[i - 1];
+        i--;
     }
-    uint32_t *count = warning ? &to->warnings : &to->errors;
-    if (++*count > RP_MESSAGES_MAX) {
+    to->elsewhere[i] = line;
+}
+
+bool report_joins(report *to, rp_span at, const char *text)
+{
+    for (unsigned i = 0; i < to->entries; i++) {
+        report_entry *e = &to->entry[i];
+        if (!e->shared || strcmp(e->text, text) != 0) {
+            continue;
+        }
+        const uint32_t first = report_line(to, e->at.start < at.start ? e->at.start : at.start);
+        const uint32_t second = report_line(to, e->at.start < at.start ? at.start : e->at.start);
+        if (at.start < e->at.start) {
+            e->at = at;
+        }
+        if (second != first) {
+            add_line(e, second);
+        }
+        return true;
+    }
+    return false;
+}
+
+static void add(report *to, report_entry is, const char *format, va_list arguments)
+{
+    to->complaints += !is.warning;
+    if (is_said(to, is.at, is.warning)) {
         return;
+    }
+    if (!is.warning) {
+        mark_broken(to, is.at.start);
     }
     char text[512];
     vsnprintf(text, sizeof text, format, arguments);
     rp_make_printable(text, false); /* a long one may have been cut within a character */
-    *ARENA_PUSH(to->arena, to->entry, to->entries, to->room) =
-        (report_entry){at, warning, arena_copy(to->arena, text, strlen(text)), advice};
+    uint32_t *count = is.warning ? &to->warnings : &to->errors;
+    if ((is.shared && report_joins(to, is.at, text)) || ++*count > RP_MESSAGES_MAX) {
+        return;
+    }
+    is.text = arena_copy(to->arena, text, strlen(text));
+    *ARENA_PUSH(to->arena, to->entry, to->entries, to->room) = is;
 }
 
 void report_error(report *to, rp_span at, const char *advice, const char *format, ...)
 {
     va_list arguments;
     va_start(arguments, format);
-    add(to, at, false, advice, format, arguments);
+    add(to, (report_entry){.at = at, .advice = advice}, format, arguments);
+    va_end(arguments);
+}
+
+void report_missing(report *to, rp_span at, const char *advice, const char *format, ...)
+{
+    va_list arguments;
+    va_start(arguments, format);
+    add(to, (report_entry){.at = at, .shared = true, .advice = advice}, format, arguments);
     va_end(arguments);
 }
 
@@ -91,7 +144,7 @@ void report_warning(report *to, rp_span at, const char *advice, const char *form
 {
     va_list arguments;
     va_start(arguments, format);
-    add(to, at, true, advice, format, arguments);
+    add(to, (report_entry){.at = at, .warning = true, .advice = advice}, format, arguments);
     va_end(arguments);
 }
 
@@ -163,6 +216,21 @@ static int by_place(const void *a, const void *b)
     return left->at.start < right->at.start ? -1 : left->at.start > right->at.start;
 }
 
+/* "...; also on lines 8, 9 and 12". */
+static const char *with_lines(report *from, const report_entry *e)
+{
+    const char *all = e->text;
+    const uint32_t told = e->more < ELSEWHERE_MOST ? e->more : ELSEWHERE_MOST;
+    for (uint32_t i = 0; i < told; i++) {
+        all = arena_print(from->arena, "%s%s%u", all,
+                          i > 0         ? (i + 1 == e->more ? " and " : ", ")
+                          : e->more > 1 ? "; also on lines "
+                                        : "; also on line ",
+                          e->elsewhere[i]);
+    }
+    return e->more > told ? arena_print(from->arena, "%s and %u more", all, e->more - told) : all;
+}
+
 void report_finish(report *from, rp_rig *rig)
 {
     if (from->entries > 0) {
@@ -175,7 +243,7 @@ void report_finish(report *from, rp_rig *rig)
                                   .line = report_line(from, e->at.start),
                                   .column = column_of(from, e->at.start),
                                   .length = characters(from, e->at),
-                                  .text = e->text,
+                                  .text = with_lines(from, e),
                                   .advice = e->advice};
     }
     rig->message = message;

@@ -41,6 +41,14 @@ void report_error(report *to, rp_span at, const char *advice, const char *format
 void report_warning(report *to, rp_span at, const char *advice, const char *format, ...)
     __attribute__((format(printf, 4, 5)));
 
+/* Of something that one mistake elsewhere takes away from many places, such as a name: said once, where it is missed
+ * first, with the other lines. */
+void report_missing(report *to, rp_span at, const char *advice, const char *format, ...)
+    __attribute__((format(printf, 4, 5)));
+
+/* Puts a place to what report_missing() has said in the same words; false when it has not. */
+bool report_joins(report *to, rp_span at, const char *text);
+
 /* The entries as the rig's messages, in the order of the file. */
 void report_finish(report *from, rp_rig *rig);
 

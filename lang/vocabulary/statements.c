@@ -3,11 +3,11 @@
 
 const statement_word statement_words[STATEMENTS] = {
     [STATEMENT_RIG] = {"rig", "rig NAME", "names the rig; the first statement of the file", "rig basin", NULL,
-                       .declares = true},
+                       .declares = true, .once = "the rig has been named already"},
     [STATEMENT_TICK] =
         {"tick", "tick TIME", "how often everything is read, decided and driven", "tick 20 ms",
          "a tick that is longer than what has to be caught: what comes and goes between two ticks is not seen",
-         .declares = true},
+         .declares = true, .once = "the tick has been stated already"},
     [STATEMENT_UNIT] = {"unit", "unit NAME [= QUANTITY]",
                         "declares a unit of one's own: a multiple of a known one, or a new kind",
                         "unit knot = 0.5144 m/s",
@@ -94,5 +94,5 @@ const statement_word statement_words[STATEMENTS] = {
          .body = BODY_LOOP_LINES},
     [STATEMENT_HOOKUP] = {"hookup", "hookup sim", "what the names are connected to on a port", "hookup sim",
                           "points the wrong way round: the raw reading stands first, `312 at 0 cm`",
-                          .body = BODY_HOOKUP_LINES},
+                          .body = BODY_HOOKUP_LINES, .once = "there is a hook-up already"},
 };

@@ -226,7 +226,8 @@ typedef enum statement_body { BODY_NONE, BODY_ACTIONS, BODY_STEPS, BODY_LOOP_LIN
 typedef struct statement_word {
     WORD_ROW;
     statement_body body;
-    bool declares; /* a channel, a unit, a number: it stands above what is computed */
+    bool declares;    /* a channel, a unit, a number: it stands above what is computed */
+    const char *once; /* what is said of a second one; NULL: there may be any number */
 } statement_word;
 
 extern const statement_word statement_words[STATEMENTS];
