@@ -397,6 +397,15 @@ char *rp_sim_says(const rp_sim *s)
     return g_string_free(all, all->len == 0);
 }
 
+double rp_sim_noise(const rp_sim *s, uint32_t sensor)
+{
+    double noise = 0.0;
+    for (uint32_t i = 0; i < s->hookup->pickups; i++) {
+        noise = s->hookup->pickup[i].sensor == sensor ? pickup_noise(&s->pickup[i]) : noise;
+    }
+    return noise;
+}
+
 const rp_port *rp_sim_port(rp_sim *s)
 {
     return &s->port;

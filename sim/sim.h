@@ -30,6 +30,9 @@ const rp_port *rp_sim_port(rp_sim *sim);
 
 /* Remarks on the hook-up before it runs, a line each, to be freed; NULL: nothing. */
 char *rp_sim_says(const rp_sim *sim);
+
+/* The standard deviation of a sensor's noise in the recording that it plays, in counts; 0: none, or it plays none. */
+double rp_sim_noise(const rp_sim *sim, uint32_t sensor);
 rp_lateness rp_sim_lateness(const rp_sim *sim);
 
 /* Between sleeps: a paced clock goes so many times as fast as the wall's from now on. */

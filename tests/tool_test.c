@@ -101,24 +101,30 @@ static void test_bad_rig_is_shown_and_not_run(void **unused)
 static void test_played_files_are_checked(void **unused)
 {
     (void)unused;
+    static const char rig[] = "rig x\ntick 20 ms\nsensor s counts 0..99\nbands b = s: low below 9 counts, high\n"
+                              "hookup sim\n    s plays \"t.csv\"\n";
     static const struct {
+        int status;
         const char *table, *says;
     } cases[] = {
-        {NULL, "x.rig:5: "},
-        {"time,v\n0,1\n0.1,abc\n", "row 3: what is to be played is no number"},
-        {"time,v\n0,1\n0.1,3 cm\n", "row 3: what is to be played is no number"},
-        {"time;v\n0,0;1\n0,1;2\n", "row 1: its columns are divided by ';'"},
-        {"time,v\n0,1\n0,2\n", "row 3: its time is not behind that of the row before"},
-        {"time\n0\n1\n", "there is no such column"},
+        {2, NULL, "x.rig:6: "},
+        {2, "time,v\n0,1\n0.1,abc\n", "row 3: what is to be played is no number"},
+        {2, "time,v\n0,1\n0.1,3 cm\n", "row 3: what is to be played is no number"},
+        {2, "time;v\n0,0;1\n0,1;2\n", "row 1: its columns are divided by ';'"},
+        {2, "time,v\n0,1\n0,2\n", "row 3: its time is not behind that of the row before"},
+        {2, "time\n0\n1\n", "there is no such column"},
+        {0, "time,v\n0,1\n1,2\n2,3\n3,4\n", ""}, /* a slope is no noise */
+        {0, "time,v\n0,1\n1,8\n2,3\n3,9\n", "x.rig:4:7: warning: 'b' has no margin and 's' has noise"},
     };
     for (size_t i = 0; i < G_N_ELEMENTS(cases); i++) {
         char *folder = make_folder();
-        put_file(folder, "x.rig", "rig x\ntick 20 ms\nsensor s counts 0..9\nhookup sim\n    s plays \"t.csv\"\n", -1);
+        put_file(folder, "x.rig", rig, -1);
         if (cases[i].table) {
             put_file(folder, "t.csv", cases[i].table, -1);
         }
         called c = call_tool(folder, "check x.rig");
-        if (c.status != 2 || !strstr(c.err, cases[i].says) || *c.out) {
+        const bool told = *cases[i].says ? strstr(c.err, cases[i].says) != NULL : *c.err == '\0';
+        if (c.status != cases[i].status || !told || (*c.out != '\0') != (c.status == 0)) {
             fail_msg("case %zu ended with %d: %s%s", i, c.status, c.out, c.err);
         }
         call_done(&c);

@@ -331,8 +331,8 @@ static void print_json(const rp_rig *rig, const GError *of_port)
     command_print_json(all);
 }
 
-/* True when the port can be opened: the files that sensors play are sound. */
-static bool port_opens(const rp_rig *rig, GError **error)
+/* True when the port can be opened: the files that sensors play are sound. Their noise is looked at. */
+static bool port_opens(rp_rig *rig, GError **error)
 {
     if (!rig->hookup) {
         return true;
@@ -340,6 +340,11 @@ static bool port_opens(const rp_rig *rig, GError **error)
     rp_sim *sim = rp_sim_new(rig, 1, false, error);
     if (!sim) {
         return false;
+    }
+    for (uint32_t i = 0; i < rp_image_count(rig->image, RP_SECTION_SENSORS); i++) {
+        if (rp_sim_noise(sim, i) > 0.0) {
+            rp_rig_heed_noise(rig, i);
+        }
     }
     rp_sim_free(sim);
     return true;
@@ -356,7 +361,7 @@ static int run_check(const command *self, int argc, char **argv)
     if (!command_options(self, entries, &argc, &argv, 1, 1, &status)) {
         return status;
     }
-    rp_rig *rig = json ? rigfile_compile(self, argv[1]) : rigfile_load(self, argv[1]);
+    rp_rig *rig = rigfile_compile(self, argv[1]);
     if (!rig) {
         return EXIT_USAGE;
     }
@@ -365,7 +370,7 @@ static int run_check(const command *self, int argc, char **argv)
     status = sound ? EXIT_DONE : EXIT_USAGE;
     if (json) {
         print_json(rig, error);
-    } else if (error) {
+    } else if (rigfile_report(rig) && error) {
         command_refuse(self, "%s", error->message);
     } else if (sound) {
         print_rig(rig);

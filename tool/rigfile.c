@@ -21,16 +21,20 @@ rp_rig *rigfile_compile(const command *self, const char *path)
     return rig;
 }
 
+bool rigfile_report(rp_rig *rig)
+{
+    fputs(rp_rig_report(rig), stderr);
+    if (!rig->image) {
+        g_autofree char *shown = rp_make_printable(g_strdup(rig->file), false);
+        fprintf(stderr, "%s: %u %s; nothing was run\n", shown, rig->errors, rig->errors == 1 ? "error" : "errors");
+    }
+    return rig->image != NULL;
+}
+
 rp_rig *rigfile_load(const command *self, const char *path)
 {
     rp_rig *rig = rigfile_compile(self, path);
-    if (!rig) {
-        return NULL;
-    }
-    fputs(rp_rig_report(rig), stderr);
-    if (!rig->image) {
-        g_autofree char *shown = rp_make_printable(g_strdup(path), false);
-        fprintf(stderr, "%s: %u %s; nothing was run\n", shown, rig->errors, rig->errors == 1 ? "error" : "errors");
+    if (rig && !rigfile_report(rig)) {
         rp_rig_free(rig);
         return NULL;
     }

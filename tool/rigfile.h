@@ -10,6 +10,9 @@
  * which has been said. */
 rp_rig *rigfile_compile(const command *self, const char *path);
 
+/* Shows its messages on standard error; false when it has errors. */
+bool rigfile_report(rp_rig *rig);
+
 /* NULL when it cannot be read or has errors; everything has been said on standard error then. Warnings
  * are shown too. */
 rp_rig *rigfile_load(const command *self, const char *path);

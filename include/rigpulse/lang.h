@@ -91,6 +91,10 @@ rp_rig *rp_rig_compile(const char *file, const char *source, size_t length, cons
 
 void rp_rig_free(rp_rig *rig);
 
+/* Tells the compiler that a sensor's readings have noise, which only its port may know: the warnings that come of it
+ * are added to the rig's messages. Nothing happens to a rig with errors. */
+void rp_rig_heed_noise(rp_rig *rig, uint32_t sensor);
+
 /* All messages as text: `FILE:LINE:COL: error: what`, the line, a caret, the advice; a count at the end
  * when there were more than are shown. In an arena of the rig's: lives as long as it does. "" for none. */
 const char *rp_rig_report(rp_rig *rig);

@@ -125,23 +125,24 @@ static double noise_of(const rp_pickup_item *of)
     return 0.0;
 }
 
-/* Bands without a margin, of something that has noise. */
-static void warn_flickering(const tree *t, const rp_hookup *h)
+/* Bands without a margin, of a sensor that has noise; of several such sensors the first is told. */
+static void warn_flickering(const tree *t, const symbol *sensor)
 {
     for (unsigned i = 0; i < t->symbols; i++) {
         const symbol *s = t->symbol[i];
-        if (s->kind != SYMBOL_BANDS || s->margin) {
-            continue;
+        if (s->kind == SYMBOL_BANDS && !s->margin && tree_needs(t, s->value, sensor)) {
+            report_warning(t->report, s->at, "add '; margin M': 'rigpulse inspect' tells the smallest real change",
+                           "'%s' has no margin and '%s' has noise: at a border it goes to and fro", s->name,
+                           sensor->name);
         }
-        for (unsigned k = 0; k < h->pickups; k++) {
-            const symbol *sensor = tree_channel(t, SYMBOL_SENSOR, h->pickup[k].sensor);
-            if (noise_of(&h->pickup[k]) > 0.0 && tree_needs(t, s->value, sensor)) {
-                report_warning(t->report, s->at, "add '; margin M': 'rigpulse inspect' tells the smallest real change",
-                               "'%s' has no margin and '%s' has noise: at a border it goes to and fro", s->name,
-                               sensor->name);
-                break;
-            }
-        }
+    }
+}
+
+void rp_rig_heed_noise(rp_rig *rig, uint32_t sensor)
+{
+    if (rig->errors == 0 && setjmp(rig->arena->exhausted) == 0) {
+        warn_flickering(rig->tree, tree_channel(rig->tree, SYMBOL_SENSOR, sensor));
+        report_finish(rig->tree->report, rig);
     }
 }
 
@@ -149,7 +150,11 @@ void lang_warn_hookup(tree *t, const rp_hookup *h)
 {
     warn_unconnected(t, h);
     warn_unguarded(t, h);
-    warn_flickering(t, h);
+    for (unsigned i = 0; i < h->pickups; i++) {
+        if (noise_of(&h->pickup[i]) > 0.0) {
+            warn_flickering(t, tree_channel(t, SYMBOL_SENSOR, h->pickup[i].sensor));
+        }
+    }
     warn_falling(t, h);
     warn_wrong_way(t, h);
     check_paces(t, h);

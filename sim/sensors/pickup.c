@@ -3,6 +3,7 @@
 #include <csv.h>
 #include <gio/gio.h>
 #include <gsl/gsl_randist.h>
+#include <gsl/gsl_statistics_double.h>
 #include <math.h>
 #include <string.h>
 
@@ -237,6 +238,22 @@ static double pace_of(const pickup *p)
     }
     const guint rows = p->time ? p->time->len : 0;
     return rows > 1 ? (g_array_index(p->time, double, rows - 1) - g_array_index(p->time, double, 0)) / (rows - 1) : 0.0;
+}
+
+/* |x[i-1] - 2 x[i] + x[i+1]| of noise of deviation s has the deviation sqrt(6) s and the median 0.6745 times that; a
+ * slope leaves no trace in it. */
+double pickup_noise(const pickup *p)
+{
+    const guint rows = p->value ? p->value->len : 0;
+    if (p->item->kind->source != RP_PICKUP_FILE || p->item->value[AVERAGED] > 0.0 || rows < 3) {
+        return 0.0;
+    }
+    const double *x = (const double *)(void *)p->value->data;
+    g_autofree double *bend = g_new(double, rows - 2);
+    for (guint i = 1; i + 1 < rows; i++) {
+        bend[i - 1] = fabs(x[i - 1] - 2.0 * x[i] + x[i + 1]);
+    }
+    return gsl_stats_median(bend, 1, rows - 2) / (0.6745 * sqrt(6.0));
 }
 
 char *pickup_note(const pickup *p, uint32_t tick_us)

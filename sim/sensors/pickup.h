@@ -40,6 +40,10 @@ void pickup_end(pickup *p);
 /* A remark on the file it plays, to be freed: that some of it falls between two ticks. NULL: nothing. */
 char *pickup_note(const pickup *p, uint32_t tick_us);
 
+/* The standard deviation of what changes from one row of the file it plays to the next, in counts; 0: none, or it plays
+ * no rows. */
+double pickup_noise(const pickup *p);
+
 /* Something happens to the sensor at `time`, for so many seconds (0: for good). */
 void pickup_disturb(pickup *p, uint32_t which, double amount, double time, double lasting);
 
