@@ -1,6 +1,6 @@
 #include "advice.h"
 
-#include "record/tell.h"
+#include "explain/describe.h"
 #include "rigpulse/condition/despike.h"
 
 #include <math.h>

@@ -1,6 +1,6 @@
 #include "answer.h"
 
-#include "record/tell.h"
+#include "explain/describe.h"
 
 #include <gsl/gsl_statistics_double.h>
 #include <float.h>

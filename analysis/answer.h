@@ -5,7 +5,7 @@
 
 #include "contrast.h"
 
-#include "record/history.h"
+#include "runtime/history.h"
 
 /* Rows from `from` up to, and not with, `to`, all of about the same length. */
 typedef struct rp_block {

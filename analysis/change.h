@@ -3,7 +3,7 @@
 #ifndef ANALYSIS_CHANGE_H
 #define ANALYSIS_CHANGE_H
 
-#include "record/history.h"
+#include "runtime/history.h"
 
 typedef struct rp_change {
     bool known; /* there were readings enough at rest and after */

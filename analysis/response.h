@@ -6,7 +6,7 @@
 #ifndef ANALYSIS_RESPONSE_H
 #define ANALYSIS_RESPONSE_H
 
-#include "record/history.h"
+#include "runtime/history.h"
 
 #include <stdbool.h>
 

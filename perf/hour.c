@@ -3,7 +3,7 @@
  *
  * Usage: perf_hour FILE.rig RECORDING SECONDS */
 #include "sim/sim.h"
-#include "record/recorder.h"
+#include "runtime/recorder.h"
 
 #include <stdio.h>
 #include <stdlib.h>

@@ -3,7 +3,7 @@
 #include "support.h"
 
 #include "sim/sim.h"
-#include "record/tell.h"
+#include "explain/describe.h"
 
 #include <inttypes.h>
 #include <stdlib.h>

@@ -4,7 +4,7 @@
 #include "image/ops.h"
 #include "lang/vocabulary/units.h"
 #include "lang/vocabulary/words.h"
-#include "record/program.h"
+#include "explain/disassembly.h"
 #include "sim/sim.h"
 
 #include <stdio.h>

@@ -2,7 +2,7 @@
  * away; suspended and continued; and dying, before which the port goes to rest. */
 #include "terminal.h"
 
-#include "tool/interrupt.h"
+#include "runtime/interrupt.h"
 
 #include <poll.h>
 #include <signal.h>

@@ -1,12 +1,12 @@
 /* Frames and the ring that carries them, what is told of events, and the figures made of recordings. */
 #include "support.h"
 
-#include "analysis/figure.h"
+#include "analysis/figures/figure.h"
 #include "sim/sim.h"
-#include "record/recorder.h"
-#include "record/history.h"
-#include "record/ring.h"
-#include "record/tell.h"
+#include "runtime/recorder.h"
+#include "runtime/history.h"
+#include "runtime/ring.h"
+#include "explain/describe.h"
 
 #include <string.h>
 

@@ -2,8 +2,8 @@
  * recording and what is read back from it are one. */
 #include "support.h"
 
-#include "analysis/recording.h"
-#include "tool/session.h"
+#include "runtime/recording.h"
+#include "runtime/session.h"
 
 #include <string.h>
 

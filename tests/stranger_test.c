@@ -2,7 +2,7 @@
  * exist are not written over; what cannot be printed is not lost without a word. */
 #include "terminal.h"
 
-#include "analysis/gnuplot.h"
+#include "analysis/figures/gnuplot.h"
 
 #include <glib/gstdio.h>
 #include <jansson.h>

@@ -1,7 +1,7 @@
 /* The tool as a user calls it: what it prints, what it leaves on the disk, how it ends. */
 #include "support.h"
 
-#include "analysis/recording.h"
+#include "runtime/recording.h"
 
 #include <jansson.h>
 #include <signal.h>

@@ -1,7 +1,7 @@
 /* The full-screen view as a person uses it: what stands on the screen after keys, and what is left behind. */
 #include "terminal.h"
 
-#include "analysis/recording.h"
+#include "runtime/recording.h"
 
 #include <jansson.h>
 #include <signal.h>

@@ -3,7 +3,7 @@
 #define TOOL_BEGIN_H
 
 #include "command.h"
-#include "session.h"
+#include "runtime/session.h"
 
 typedef struct begin_options {
     char *length, *record, *seed, *kept, *power, *pace;

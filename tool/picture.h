@@ -2,7 +2,7 @@
 #ifndef TOOL_PICTURE_H
 #define TOOL_PICTURE_H
 
-#include "analysis/figure.h"
+#include "analysis/figures/figure.h"
 
 /* Has gnuplot draw a script, whose output is `path`. False with *error set when gnuplot is missing or fails. */
 bool picture_run(const GString *script, const char *path, GError **error);

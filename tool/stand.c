@@ -1,6 +1,6 @@
 #include "stand.h"
 
-#include "interrupt.h"
+#include "runtime/interrupt.h"
 
 #include <math.h>
 

@@ -3,7 +3,7 @@
 #define TOOL_STAND_H
 
 #include "sim/sim.h"
-#include "record/history.h"
+#include "runtime/history.h"
 #include "rigpulse/engine.h"
 #include "rigpulse/lang.h"
 

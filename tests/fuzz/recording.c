@@ -1,8 +1,8 @@
 /* The three files of a recording, one behind the other with a zero byte between them -> read, drawn, listed. */
 #include "fuzz.h"
 
-#include "analysis/figure.h"
-#include "analysis/recording.h"
+#include "analysis/figures/figure.h"
+#include "runtime/recording.h"
 
 #include <glib.h>
 #include <glib/gstdio.h>

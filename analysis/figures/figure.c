@@ -1,0 +1,611 @@
+#include "figure.h"
+
+#include "gnuplot.h"
+
+#include "explain/disassembly.h"
+#include "explain/describe.h"
+
+#include <math.h>
+#include <string.h>
+
+#define BUCKETS       1500u
+#define LABEL_SPACING 0.02
+#define PANELS_MOST   8u
+#define NAMES_MOST    6u
+#define LANE          0.8f /* from one name of a state to the next; from state to state it is more */
+#define TICS          28.0 /* over the whole height of a picture */
+#define MARK_LETTERS  28
+#define LETTER_WIDTH  0.0062 /* in shares of the picture's width */
+
+/* Colours that people with any colour vision can tell apart (Okabe and Ito, 2002). */
+static const char *const colours[] = {"#0072B2", "#D55E00", "#009E73", "#CC79A7", "#E69F00", "#56B4E9", "#000000"};
+
+typedef struct border {
+    char *label;
+    float *value; /* by row */
+} border;
+
+typedef struct panel {
+    const char *unit; /* "" for states */
+    bool states;
+    GArray *slot;   /* of uint32_t */
+    GArray *border; /* of struct border */
+    GPtrArray *band_name;
+    double low, high;
+} panel;
+
+typedef struct drawing {
+    const rp_recording *r;
+    float *param_value; /* of one row */
+    GPtrArray *panel;
+    GString *to;
+} drawing;
+
+/* ---- what goes where ----------------------------------------------------------------------------- */
+
+static bool is_state(const rp_image_header *image, uint32_t slot)
+{
+    return rp_image_name_of(image, RP_NAME_PART, slot, 0) != NULL;
+}
+
+static uint32_t parts_of(const rp_image_header *image, uint32_t slot)
+{
+    uint32_t parts = 0;
+    while (rp_image_name_of(image, RP_NAME_PART, slot, parts)) {
+        parts++;
+    }
+    return parts;
+}
+
+/* A sequence has more steps than there is room for names: its lane is flatter. */
+static uint32_t lane_height(const rp_image_header *image, uint32_t slot)
+{
+    return MIN(parts_of(image, slot), NAMES_MOST);
+}
+
+static float lane_step(const rp_image_header *image, uint32_t slot)
+{
+    return LANE * (float)(lane_height(image, slot) - 1u) / (float)(parts_of(image, slot) - 1u);
+}
+
+/* The height of a state's lowest name: the first state is on top. */
+static uint32_t lane_of(const rp_image_header *image, const panel *p, guint k)
+{
+    uint32_t below = 0;
+    for (guint i = k + 1; i < p->slot->len; i++) {
+        below += lane_height(image, g_array_index(p->slot, uint32_t, i));
+    }
+    return below;
+}
+
+static panel *panel_for(drawing *d, const char *unit, bool states)
+{
+    for (guint i = 0; i < d->panel->len; i++) {
+        panel *p = d->panel->pdata[i];
+        if (p->states == states && strcmp(p->unit, unit) == 0) {
+            return p;
+        }
+    }
+    panel *p = g_new0(panel, 1);
+    *p = (panel){.unit = unit, .states = states};
+    p->slot = g_array_new(FALSE, FALSE, sizeof(uint32_t));
+    p->border = g_array_new(FALSE, FALSE, sizeof(border));
+    g_ptr_array_add(d->panel, p);
+    return p;
+}
+
+static bool observed_by_bands(const drawing *d, uint32_t slot)
+{
+    rp_step step;
+    return rp_program_writer(d->r->image, (uint16_t)slot, UINT32_MAX, &step) && step.op == RP_OP_BANDS;
+}
+
+/* Of a loop its phase is drawn, and its setpoint beside what is measured; its other terms are for tune. */
+static bool left_to_tune(const rp_image_header *image, uint32_t slot)
+{
+    const int32_t term = rp_image_term(image, slot);
+    return term >= 0 && term != RP_TERM_PHASE && term != RP_TERM_TARGET;
+}
+
+static void add_slot(drawing *d, uint32_t slot)
+{
+    const rp_image_header *image = d->r->image;
+    if (!d->r->has[slot] || observed_by_bands(d, slot) || left_to_tune(image, slot)) {
+        return;
+    }
+    const bool state = is_state(image, slot);
+    panel *p = panel_for(d, state ? "" : rp_image_unit(image, RP_NAME_SLOT, slot, 0), state);
+    g_array_append_val(p->slot, slot);
+}
+
+/* Sensors first, then what is made of them, then what is driven. */
+static void place_slots(drawing *d)
+{
+    const rp_image_header *image = d->r->image;
+    const uint32_t sensors = rp_image_sensor_slot(image, 0), actuators = rp_image_actuator_slot(image, 0);
+    const uint32_t computed = actuators + rp_image_count(image, RP_SECTION_ACTUATORS);
+    for (uint32_t slot = sensors; slot < actuators; slot++) {
+        add_slot(d, slot);
+    }
+    for (uint32_t slot = computed; slot < image->slots; slot++) {
+        add_slot(d, slot);
+    }
+    for (uint32_t slot = actuators; slot < computed; slot++) {
+        add_slot(d, slot);
+    }
+    while (d->panel->len > PANELS_MOST) {
+        g_ptr_array_remove_index(d->panel, d->panel->len - 1);
+    }
+}
+
+/* ---- limits and borders -------------------------------------------------------------------------- */
+
+static void add_border(drawing *d, panel *p, const rp_step *step, uint32_t offset, const char *label)
+{
+    const rp_recording *r = d->r;
+    const uint32_t params = rp_image_count(r->image, RP_SECTION_PARAMS);
+    border b = {.value = g_new(float, r->rows)};
+    int32_t param = -1;
+    for (uint32_t row = 0; row < r->rows; row++) {
+        for (uint32_t i = 0; i < params; i++) {
+            d->param_value[i] = r->has[i] ? rp_recording_value(r, i, row) : 0.0f;
+        }
+        b.value[row] = rp_program_setting(r->image, step, offset, d->param_value, &param);
+    }
+    g_autoptr(GString) text = g_string_new(label);
+    if (param >= 0) {
+        g_string_append_printf(text, "%s%s", *label ? " " : "",
+                               rp_image_text(r->image, RP_NAME_SLOT, (uint32_t)param, 0));
+    }
+    b.label = g_strdup(text->str);
+    g_array_append_val(p->border, b);
+}
+
+static panel *panel_of(const drawing *d, uint32_t slot)
+{
+    for (guint i = 0; i < d->panel->len; i++) {
+        panel *p = d->panel->pdata[i];
+        for (guint k = 0; k < p->slot->len; k++) {
+            if (g_array_index(p->slot, uint32_t, k) == slot) {
+                return p;
+            }
+        }
+    }
+    return NULL;
+}
+
+static void add_bands(drawing *d, panel *p, const rp_step *step)
+{
+    const rp_bands_config *config = step->config;
+    p->band_name = g_ptr_array_new();
+    for (uint32_t i = 0; i <= config->borders; i++) {
+        g_ptr_array_add(p->band_name, (void *)rp_image_text(d->r->image, RP_NAME_PART, step->out, i));
+    }
+    for (uint32_t i = 0; i < config->borders; i++) {
+        add_border(d, p, step, (uint32_t)(offsetof(rp_bands_config, border) + 4 * i), "");
+    }
+}
+
+/* A panel shows the limits of its quantities; the names of bands only of the first ones. */
+static void place_borders(drawing *d)
+{
+    rp_step step;
+    for (uint32_t i = 0; rp_program_at(d->r->image, i, &step); i++) {
+        panel *p = panel_of(d, step.in[0]);
+        if (p && step.op == RP_OP_BANDS && !p->band_name) {
+            add_bands(d, p, &step);
+        } else if (p && step.op == RP_OP_COMPARE) {
+            add_border(d, p, &step, offsetof(rp_compare_config, limit), "limit");
+        }
+    }
+}
+
+/* ---- ranges -------------------------------------------------------------------------------------- */
+
+static void stretch(panel *p, double value)
+{
+    p->low = fmin(p->low, value);
+    p->high = fmax(p->high, value);
+}
+
+static void find_range(const drawing *d, panel *p)
+{
+    p->low = INFINITY;
+    p->high = -INFINITY;
+    for (guint k = 0; k < p->slot->len; k++) {
+        const uint32_t slot = g_array_index(p->slot, uint32_t, k);
+        const uint32_t column = (uint32_t)rp_history_slot(d->r->history, slot);
+        const rp_extent all = rp_history_extent(d->r->history, column, 0, d->r->rows);
+        if (all.usable > 0) {
+            stretch(p, (double)all.least);
+            stretch(p, (double)all.greatest);
+        }
+    }
+    for (guint k = 0; k < p->border->len; k++) {
+        for (uint32_t row = 0; row < d->r->rows; row++) {
+            stretch(p, (double)g_array_index(p->border, border, k).value[row]);
+        }
+    }
+    if (strcmp(p->unit, "%") == 0) {
+        stretch(p, 0.0);
+        stretch(p, 100.0);
+    }
+    if (p->low > p->high) { /* nothing in it was ever to be trusted */
+        p->low = p->high = 0.0;
+    }
+    const double room = p->high > p->low ? 0.08 * (p->high - p->low) : 1.0;
+    p->low -= room;
+    p->high += room;
+}
+
+/* ---- the script ---------------------------------------------------------------------------------- */
+
+static double seconds(const rp_recording *r, uint32_t row)
+{
+    return (double)rp_recording_time_us(r, row) / 1e6;
+}
+
+/* A series as it is drawn: a slot, or by row; and where it goes. */
+typedef struct series {
+    int32_t column;     /* of the history, or -1 */
+    const float *value; /* by row, when it is none */
+    float scale, shift;
+} series;
+
+static float series_at(const drawing *d, const series *s, uint32_t row)
+{
+    return s->value ? s->value[row] : rp_history_value(d->r->history, (uint32_t)s->column, row);
+}
+
+static bool is_drawn(const drawing *d, const series *s, uint32_t row)
+{
+    return s->value || rp_usable(rp_history_quality(d->r->history, (uint32_t)s->column, row));
+}
+
+static void put_point(const drawing *d, const series *s, uint32_t row)
+{
+    g_string_append_printf(d->to, "%.6f %.9g\n", seconds(d->r, row),
+                           (double)(series_at(d, s, row) * s->scale + s->shift));
+}
+
+/* Thinned to the least and the greatest of each stretch, so that no spike is lost; broken where nothing is to be
+ * trusted. */
+static void put_series(const drawing *d, const char *name, guint panel_number, guint number, const series *s)
+{
+    const uint32_t rows = d->r->rows, stretch_rows = rows / BUCKETS + 1;
+    g_string_append_printf(d->to, "$%s_%u_%u << EOD\n", name, panel_number, number);
+    for (uint32_t from = 0; from < rows; from += stretch_rows) {
+        const uint32_t end = MIN(from + stretch_rows, rows);
+        uint32_t least = end, greatest = end;
+        for (uint32_t row = from; row < end; row++) {
+            if (is_drawn(d, s, row)) {
+                least = least == end || series_at(d, s, row) < series_at(d, s, least) ? row : least;
+                greatest = greatest == end || series_at(d, s, row) > series_at(d, s, greatest) ? row : greatest;
+            }
+        }
+        if (least == end) {
+            g_string_append_c(d->to, '\n');
+            continue;
+        }
+        put_point(d, s, MIN(least, greatest));
+        if (least != greatest) {
+            put_point(d, s, MAX(least, greatest));
+        }
+    }
+    g_string_append(d->to, "EOD\n");
+}
+
+static bool is_driven(const rp_image_header *image, uint32_t slot)
+{
+    const uint32_t first = rp_image_actuator_slot(image, 0);
+    return slot >= first && slot < first + rp_image_count(image, RP_SECTION_ACTUATORS);
+}
+
+static void put_data(drawing *d)
+{
+    for (guint i = 0; i < d->panel->len; i++) {
+        const panel *p = d->panel->pdata[i];
+        for (guint k = 0; k < p->slot->len; k++) {
+            const uint32_t slot = g_array_index(p->slot, uint32_t, k);
+            const series s = {rp_history_slot(d->r->history, slot), NULL,
+                              p->states ? lane_step(d->r->image, slot) : 1.0f,
+                              p->states ? (float)lane_of(d->r->image, p, k) : 0.0f};
+            put_series(d, "s", i, k, &s);
+        }
+        for (guint k = 0; k < p->border->len; k++) {
+            const series s = {-1, g_array_index(p->border, border, k).value, 1.0f, 0.0f};
+            put_series(d, "b", i, k, &s);
+        }
+    }
+}
+
+/* Stretches in which something in the panel was not to be trusted. */
+static void put_bad_stretches(const drawing *d, const panel *p)
+{
+    const rp_recording *r = d->r;
+    uint32_t from = 0, drawn = 0;
+    bool bad_before = false;
+    for (uint32_t row = 0; row <= r->rows && drawn < 300; row++) {
+        bool bad = false;
+        for (guint k = 0; row < r->rows && k < p->slot->len; k++) {
+            bad |= !rp_usable(rp_recording_quality(r, g_array_index(p->slot, uint32_t, k), row));
+        }
+        if (bad && !bad_before) {
+            from = row;
+        } else if (!bad && bad_before) {
+            g_string_append_printf(d->to,
+                                   "set object rectangle from first %.6f,graph 0 to first %.6f,graph 1 behind "
+                                   "fillcolor rgb '#DDDDDD' fillstyle solid noborder\n",
+                                   seconds(r, from), seconds(r, row < r->rows ? row : r->rows - 1));
+            drawn++;
+        }
+        bad_before = bad;
+    }
+}
+
+static void put_band_names(const drawing *d, const panel *p)
+{
+    if (!p->band_name) {
+        return;
+    }
+    const uint32_t last = d->r->rows - 1;
+    const guint borders = p->band_name->len - 1;
+    for (guint i = 0; i <= borders; i++) {
+        const double low = i > 0 ? (double)g_array_index(p->border, border, i - 1).value[last] : p->low;
+        const double high = i < borders ? (double)g_array_index(p->border, border, i).value[last] : p->high;
+        g_string_append(d->to, "set label ");
+        gnuplot_quote(d->to, p->band_name->pdata[i]);
+        g_string_append_printf(
+            d->to, " at graph 0.992, first %.9g right front textcolor rgb '#777777' font ',11' noenhanced\n",
+            (fmax(low, p->low) + fmin(high, p->high)) / 2.0);
+    }
+}
+
+static void put_border_labels(const drawing *d, const panel *p)
+{
+    for (guint i = 0; i < p->border->len; i++) {
+        const border *b = &g_array_index(p->border, border, i);
+        uint32_t beside = 0; /* others that are as good as in the same place */
+        bool again = false;
+        for (guint k = 0; k < i; k++) {
+            const border *other = &g_array_index(p->border, border, k);
+            beside += fabs((double)(other->value[0] - b->value[0])) < 0.12 * (p->high - p->low);
+            again |= other->value[0] == b->value[0] && strcmp(other->label, b->label) == 0;
+        }
+        if (again) {
+            continue;
+        }
+        g_autoptr(GString) text = g_string_new(b->label);
+        g_string_append(text, *b->label ? " " : "");
+        rp_tell_number((double)b->value[0], p->unit, text);
+        g_string_append(d->to, "set label ");
+        gnuplot_quote(d->to, text->str);
+        g_string_append_printf(d->to,
+                               " at graph %.3f, first %.9g left offset 0,0.5 textcolor rgb '#777777' font ',10' "
+                               "noenhanced\n",
+                               0.006 + 0.15 * beside, (double)b->value[0]);
+    }
+}
+
+static char *shortened(const char *text)
+{
+    if (g_utf8_strlen(text, -1) <= MARK_LETTERS) {
+        return g_strdup(text);
+    }
+    g_autofree char *head = g_utf8_substring(text, 0, MARK_LETTERS - 1);
+    return g_strconcat(head, "…", NULL);
+}
+
+/* Thin lines where a rule fired; in the top panel also the rule's line number, and the words of marks. */
+static void put_events(const drawing *d, bool top)
+{
+    const double span = seconds(d->r, d->r->rows - 1) - seconds(d->r, 0);
+    double labelled = -INFINITY, marked = -INFINITY; /* up to where there is something written already */
+    const GPtrArray *all = rp_history_occurrences(d->r->history);
+    for (guint i = 0; i < all->len; i++) {
+        const rp_occurrence *e = all->pdata[i];
+        const bool fired = e->kind == RP_EVENT_FIRED, mark = e->kind == RP_EVENT_MARK;
+        if (!fired && !mark) {
+            continue;
+        }
+        if (fired) {
+            g_string_append_printf(d->to,
+                                   "set arrow from first %.6f,graph 0 to first %.6f,graph 1 nohead back "
+                                   "linecolor rgb '#B0B0B0' linewidth 1 dashtype 3\n",
+                                   e->time, e->time);
+        }
+        double *const last = fired ? &labelled : &marked;
+        if (top && e->time > *last) {
+            g_autofree char *text = fired ? g_strdup_printf("%u", e->line) : shortened(e->of);
+            const double letters = fired ? 0.0 : LETTER_WIDTH * (double)g_utf8_strlen(text, -1);
+            *last = e->time + (LABEL_SPACING + letters) * span;
+            g_string_append(d->to, "set label ");
+            gnuplot_quote(d->to, text);
+            g_string_append_printf(d->to, " at first %.6f,graph 1 %s textcolor rgb '#333333' font ',10' noenhanced\n",
+                                   e->time, fired ? "center offset 0,0.6" : "left offset 0,1.6");
+        }
+    }
+}
+
+static void put_curves(const drawing *d, const panel *p, guint number)
+{
+    const rp_image_header *image = d->r->image;
+    const char *separator = "plot ";
+    for (guint k = 0; k < p->border->len; k++) {
+        g_string_append_printf(
+            d->to, "%s$b_%u_%u using 1:2 with steps notitle linecolor rgb '#999999' linewidth 1.2 dashtype 2",
+            separator, number, k);
+        separator = ", ";
+    }
+    for (guint k = 0; k < p->slot->len; k++) {
+        const uint32_t slot = g_array_index(p->slot, uint32_t, k);
+        const bool steps = p->states || is_driven(image, slot);
+        g_string_append_printf(d->to, "%s$s_%u_%u using 1:2 with %s linewidth 1.8 linecolor rgb '%s' title ", separator,
+                               number, k, steps ? "steps" : "lines", colours[k % G_N_ELEMENTS(colours)]);
+        gnuplot_quote(d->to, rp_image_text(image, RP_NAME_SLOT, slot, 0));
+        separator = ", ";
+    }
+    g_string_append_c(d->to, '\n');
+}
+
+static void put_state_axis(const drawing *d, const panel *p)
+{
+    g_string_append(d->to, "set ytics (");
+    for (guint k = 0; k < p->slot->len; k++) {
+        const uint32_t slot = g_array_index(p->slot, uint32_t, k);
+        const uint32_t lane = lane_of(d->r->image, p, k);
+        const uint32_t parts = parts_of(d->r->image, slot);
+        for (uint32_t part = 0; part<parts; part += parts> NAMES_MOST ? parts - 1u : 1u) {
+            const char *name = rp_image_text(d->r->image, RP_NAME_SLOT, slot, 0);
+            g_autofree char *plain =
+                part > 0 && parts > NAMES_MOST
+                    ? g_strdup_printf("%s step %u", name, part)
+                    : g_strdup_printf("%s %s", name, rp_image_text(d->r->image, RP_NAME_PART, slot, part));
+            g_auto(GStrv) around = g_strsplit(plain, "%", -1); /* a tic's text is a format */
+            g_autofree char *text = g_strjoinv("%%", around);
+            gnuplot_quote(d->to, text);
+            g_string_append_printf(d->to, " %g%s", (double)lane + (double)lane_step(d->r->image, slot) * part,
+                                   k + 1 < p->slot->len || part + 1 < parts ? ", " : ") font ',10' noenhanced\n");
+        }
+    }
+    g_string_append_printf(
+        d->to, "set yrange [-0.25:%g]\nunset ylabel\n",
+        (double)(lane_of(d->r->image, p, 0) + lane_height(d->r->image, g_array_index(p->slot, uint32_t, 0))) - 0.75);
+}
+
+/* Of more than one curve the names stand in the key. `height`: in shares of the picture. */
+static void put_value_axis(const drawing *d, const panel *p, double height)
+{
+    g_string_append_printf(d->to, "set ytics %.9g font ',10'\nset yrange [%.9g:%.9g]\nset ylabel ",
+                           gnuplot_step(p->high - p->low, fmax(2.0, height * TICS)), p->low, p->high);
+    g_autoptr(GString) names = g_string_new(NULL);
+    if (p->slot->len == 1) {
+        g_string_append(names, rp_image_text(d->r->image, RP_NAME_SLOT, g_array_index(p->slot, uint32_t, 0), 0));
+    }
+    g_string_append_printf(names, *p->unit ? "%s[%s]" : "%s%s", names->len > 0 ? " " : "", p->unit);
+    gnuplot_quote(d->to, names->str);
+    g_string_append(d->to, " offset 0.5,0 font ',10' noenhanced\n");
+}
+
+/* Heights in shares of the picture: panels of states are flat. */
+static double weight(const drawing *d, const panel *p)
+{
+    uint32_t parts = 0;
+    for (guint k = 0; p->states && k < p->slot->len; k++) {
+        parts += lane_height(d->r->image, g_array_index(p->slot, uint32_t, k));
+    }
+    return p->states ? 0.2 + 0.11 * parts : strcmp(p->unit, "%") == 0 ? 0.7 : 1.0;
+}
+
+static void put_title(const drawing *d)
+{
+    const rp_recording *r = d->r;
+    g_autofree char *title = g_strdup_printf("%s: %.6g s, %s", rp_image_text(r->image, RP_NAME_RIG, 0, 0),
+                                             seconds(r, r->rows - 1) + r->image->tick_us / 1e6, r->ending);
+    g_string_append(d->to, "set label ");
+    gnuplot_quote(d->to, title);
+    g_string_append(d->to, " at screen 0.085,0.965 left font ',15' noenhanced\n"
+                           "set label 'dotted: a rule fired (above it its line in the rig file)   dashed: limits   "
+                           "grey: not to be trusted' at screen 0.915,0.965 right font ',10' textcolor rgb '#666666' "
+                           "noenhanced\n");
+}
+
+static void put_panels(drawing *d)
+{
+    const double top = 0.885, bottom = 0.085, gap = 0.02;
+    double total = 0.0, at = top;
+    for (guint i = 0; i < d->panel->len; i++) {
+        total += weight(d, d->panel->pdata[i]);
+    }
+    for (guint i = 0; i < d->panel->len; i++) {
+        panel *p = d->panel->pdata[i];
+        const bool last = i + 1 == d->panel->len;
+        const double height = (top - bottom) * weight(d, p) / total;
+        g_string_append_printf(d->to,
+                               "unset label\nunset arrow\nunset object\nset tmargin at screen %.4f\n"
+                               "set bmargin at screen %.4f\n",
+                               at, at - height + (last ? 0.0 : gap));
+        at -= height;
+        g_string_append(d->to, p->slot->len > 1 && !p->states ? "set key on\n" : "set key off\n");
+        g_string_append(d->to, last ? "set format x '%g'\nset xlabel 'time [s]'\n" : "set format x ''\nunset xlabel\n");
+        put_bad_stretches(d, p);
+        if (p->states) {
+            put_state_axis(d, p);
+        } else {
+            put_value_axis(d, p, height);
+            put_band_names(d, p);
+            put_border_labels(d, p);
+        }
+        put_events(d, i == 0);
+        if (i == 0) {
+            put_title(d);
+        }
+        put_curves(d, p, i);
+    }
+}
+
+/* In shares of the picture: room for the longest name of a state. */
+static double left_margin(const drawing *d)
+{
+    glong letters = 0;
+    for (guint i = 0; i < d->panel->len; i++) {
+        const panel *p = d->panel->pdata[i];
+        for (guint k = 0; p->states && k < p->slot->len; k++) {
+            const uint32_t slot = g_array_index(p->slot, uint32_t, k), parts = parts_of(d->r->image, slot);
+            const glong name = g_utf8_strlen(rp_image_text(d->r->image, RP_NAME_SLOT, slot, 0), -1);
+            for (uint32_t part = 0; part < parts; part++) {
+                const char *text = rp_image_text(d->r->image, RP_NAME_PART, slot, part);
+                letters = MAX(letters, name + 1 + (parts > NAMES_MOST ? 7 : g_utf8_strlen(text, -1)));
+            }
+        }
+    }
+    return fmax(0.085, 0.012 + LETTER_WIDTH * (double)letters);
+}
+
+static void put_head(drawing *d, const rp_figure *figure)
+{
+    const rp_recording *r = d->r;
+    gnuplot_head(d->to, figure->path, figure->width, figure->height);
+    g_string_append_printf(
+        d->to,
+        "set multiplot\nset lmargin at screen %.4f\n"
+        "set rmargin at screen 0.915\nset grid linecolor rgb '#E4E4E4' linetype 1 linewidth 1\n"
+        "set border 3 linecolor rgb '#666666'\nset tics nomirror textcolor rgb '#333333'\n"
+        "set key outside right center vertical noenhanced samplen 1.2 font ',11'\nset xrange [%.6f:%.6f]\n",
+        left_margin(d), seconds(r, 0), r->rows > 1 ? seconds(r, r->rows - 1) : seconds(r, 0) + 1.0);
+}
+
+static void free_panel(void *self)
+{
+    panel *p = self;
+    for (guint i = 0; i < p->border->len; i++) {
+        g_free(g_array_index(p->border, border, i).label);
+        g_free(g_array_index(p->border, border, i).value);
+    }
+    if (p->band_name) {
+        g_ptr_array_unref(p->band_name);
+    }
+    g_array_unref(p->border);
+    g_array_unref(p->slot);
+    g_free(p);
+}
+
+GString *rp_figure_script(const rp_recording *recording, const rp_figure *figure)
+{
+    drawing d = {.r = recording,
+                 .param_value = g_new0(float, rp_image_count(recording->image, RP_SECTION_PARAMS) + 1),
+                 .panel = g_ptr_array_new_with_free_func(free_panel),
+                 .to = g_string_new(NULL)};
+    place_slots(&d);
+    place_borders(&d);
+    for (guint i = 0; i < d.panel->len; i++) {
+        find_range(&d, d.panel->pdata[i]);
+    }
+    put_data(&d);
+    put_head(&d, figure);
+    put_panels(&d);
+    g_string_append(d.to, "unset multiplot\n");
+    g_ptr_array_unref(d.panel);
+    g_free(d.param_value);
+    return d.to;
+}

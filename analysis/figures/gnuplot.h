@@ -1,0 +1,16 @@
+/* The head of all scripts for gnuplot, and their quoting. */
+#ifndef ANALYSIS_FIGURES_GNUPLOT_H
+#define ANALYSIS_FIGURES_GNUPLOT_H
+
+#include <glib.h>
+
+/* A text as one of gnuplot's: data, whatever is in it. */
+void gnuplot_quote(GString *to, const char *text);
+
+/* 1, 2 or 5 times a power of ten, so that about `most` of them fill the range. */
+double gnuplot_step(double range, double most);
+
+/* The terminal that goes with the path's ending, and the encoding. The picture comes out of standard output. */
+void gnuplot_head(GString *to, const char *path, guint width, guint height);
+
+#endif

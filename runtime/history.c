@@ -1,0 +1,383 @@
+#include "history.h"
+
+#include "explain/disassembly.h"
+#include "explain/describe.h"
+
+#include <math.h>
+#include <string.h>
+
+/* Rows come in blocks. Beside them each block keeps, for every 16, 256 and 4096 rows, the least and the greatest of
+ * each column. */
+#define LEVELS           3u
+#define BLOCK_ROWS       4096u
+#define BLOCK_CELLS      (BLOCK_ROWS / 16u + BLOCK_ROWS / 256u + 1u)
+#define OCCURRENCES_MOST 100000u
+
+typedef struct cell {
+    float least, greatest;
+    uint32_t usable;
+} cell;
+
+typedef struct block {
+    uint64_t time_us[BLOCK_ROWS];
+    float *value;        /* [column][row] */
+    rp_quality *quality; /* likewise */
+    cell *cell;          /* [column][BLOCK_CELLS] */
+} block;
+
+struct rp_history {
+    const rp_image_header *image;
+    uint32_t slots, rules, actuators, sensors, columns;
+    int32_t *column_of; /* by slot */
+    size_t bytes_most, block_bytes;
+    GPtrArray *block;
+    uint64_t dropped; /* blocks */
+    uint64_t end;     /* rows */
+    GPtrArray *occurrence;
+    float *row_value; /* for one row that is being put together */
+    rp_quality *row_quality;
+};
+
+static const uint32_t level_rows[LEVELS] = {16u, 256u, 4096u};
+static const uint32_t level_first[LEVELS] = {0u, BLOCK_ROWS / 16u, BLOCK_ROWS / 16u + BLOCK_ROWS / 256u};
+
+/* ---- making and dropping --------------------------------------------------------------------------- */
+
+static void free_occurrence(void *self)
+{
+    rp_occurrence *o = self;
+    g_free(o->of);
+    g_free(o->says);
+    g_free(o->why);
+    g_free(o->did);
+    g_free(o);
+}
+
+static void free_block(void *self)
+{
+    block *b = self;
+    g_free(b->value);
+    g_free(b->quality);
+    g_free(b->cell);
+    g_free(b);
+}
+
+static void find_columns(rp_history *h)
+{
+    h->column_of = g_new(int32_t, h->slots + 1);
+    for (uint32_t slot = 0; slot < h->slots; slot++) {
+        const bool named = rp_image_name_of(h->image, RP_NAME_SLOT, slot, 0) != NULL;
+        h->column_of[slot] = named ? (int32_t)h->columns : -1;
+        h->columns += named;
+    }
+    h->columns += h->rules + h->actuators + h->sensors;
+}
+
+rp_history *rp_history_new(const rp_image_header *image, size_t bytes_most)
+{
+    rp_history *h = g_new0(rp_history, 1);
+    h->image = image;
+    h->slots = image->slots;
+    h->rules = rp_image_count(image, RP_SECTION_RULES);
+    h->actuators = rp_image_count(image, RP_SECTION_ACTUATORS);
+    h->sensors = rp_image_count(image, RP_SECTION_SENSORS);
+    find_columns(h);
+    h->bytes_most = bytes_most;
+    h->block_bytes = sizeof(block) + (size_t)h->columns * (BLOCK_ROWS * (sizeof(float) + sizeof(rp_quality)) +
+                                                           BLOCK_CELLS * sizeof(cell));
+    h->block = g_ptr_array_new_with_free_func(free_block);
+    h->occurrence = g_ptr_array_new_with_free_func(free_occurrence);
+    h->row_value = g_new0(float, h->columns + 1);
+    h->row_quality = g_new0(rp_quality, h->columns + 1);
+    return h;
+}
+
+void rp_history_free(rp_history *h)
+{
+    if (h) {
+        g_ptr_array_unref(h->block);
+        g_ptr_array_unref(h->occurrence);
+        g_free(h->column_of);
+        g_free(h->row_value);
+        g_free(h->row_quality);
+        g_free(h);
+    }
+}
+
+static void drop_occurrences(rp_history *h)
+{
+    guint old = 0;
+    while (old < h->occurrence->len && ((const rp_occurrence *)h->occurrence->pdata[old])->row < rp_history_first(h)) {
+        old++;
+    }
+    if (h->occurrence->len - old > OCCURRENCES_MOST) {
+        old = h->occurrence->len - OCCURRENCES_MOST / 2u;
+    }
+    if (old > 0) {
+        g_ptr_array_remove_range(h->occurrence, 0, old);
+    }
+}
+
+static block *open_block(rp_history *h)
+{
+    while (h->bytes_most > 0 && h->block->len > 1 && (h->block->len + 1u) * h->block_bytes > h->bytes_most) {
+        g_ptr_array_remove_index(h->block, 0);
+        h->dropped++;
+        drop_occurrences(h);
+    }
+    block *b = g_new0(block, 1);
+    b->value = g_new0(float, (size_t)h->columns *BLOCK_ROWS);
+    b->quality = g_new0(rp_quality, (size_t)h->columns * BLOCK_ROWS);
+    b->cell = g_new0(cell, (size_t)h->columns * BLOCK_CELLS);
+    g_ptr_array_add(h->block, b);
+    return b;
+}
+
+/* ---- adding ---------------------------------------------------------------------------------------- */
+
+static void stretch(cell *c, float value)
+{
+    c->least = c->usable ? MIN(c->least, value) : value;
+    c->greatest = c->usable ? MAX(c->greatest, value) : value;
+    c->usable++;
+}
+
+static void put_cell(block *b, uint32_t column, uint32_t row, float value, rp_quality quality)
+{
+    b->value[(size_t)column * BLOCK_ROWS + row] = value;
+    b->quality[(size_t)column * BLOCK_ROWS + row] = quality;
+    for (uint32_t level = 0; level < LEVELS && rp_usable(quality); level++) {
+        stretch(&b->cell[(size_t)column * BLOCK_CELLS + level_first[level] + row / level_rows[level]], value);
+    }
+}
+
+void rp_history_row(rp_history *h, uint64_t time_us, const float *value, const rp_quality *quality)
+{
+    const uint32_t row = (uint32_t)(h->end % BLOCK_ROWS);
+    block *b = row == 0 ? open_block(h) : h->block->pdata[h->block->len - 1];
+    b->time_us[row] = time_us;
+    for (uint32_t column = 0; column < h->columns; column++) {
+        put_cell(b, column, row, value[column], quality[column]);
+    }
+    h->end++;
+}
+
+void rp_history_occurred(rp_history *h, const rp_occurrence *what)
+{
+    g_ptr_array_add(h->occurrence, g_memdup2(what, sizeof *what));
+    if (h->occurrence->len > 2u * OCCURRENCES_MOST) {
+        drop_occurrences(h);
+    }
+}
+
+static void put_event(rp_history *h, const rp_frame_shape *shape, const rp_frame *frame, const rp_event *event)
+{
+    GString *says = g_string_new(NULL), *why = NULL, *did = NULL;
+    rp_tell_event(h->image, shape, frame, event, says);
+    if (event->kind == RP_EVENT_FIRED) {
+        why = g_string_new(NULL);
+        did = g_string_new(NULL);
+        rp_tell_why(h->image, shape, frame, event->source, why);
+        rp_tell_actions(h->image, shape, frame, event->source, did);
+    }
+    const rp_occurrence o = {.row = h->end,
+                             .time = (double)frame->time_us / 1e6,
+                             .kind = event->kind,
+                             .line = rp_tell_line(h->image, event),
+                             .of = g_strdup(rp_tell_subject(h->image, event)),
+                             .says = g_string_free(says, FALSE),
+                             .why = why ? g_string_free(why, FALSE) : NULL,
+                             .did = did ? g_string_free(did, FALSE) : NULL};
+    rp_history_occurred(h, &o);
+}
+
+void rp_history_frame(rp_history *h, const rp_frame_shape *shape, const rp_frame *frame)
+{
+    const float *value = rp_frame_value(shape, frame);
+    const rp_quality *quality = rp_frame_quality(shape, frame);
+    const uint16_t *owner = rp_frame_owner(shape, frame);
+    const rp_event *event = rp_frame_event(shape, frame);
+    uint32_t column = 0;
+    for (uint32_t slot = 0; slot < h->slots + h->rules; slot++) {
+        if (slot >= h->slots || h->column_of[slot] >= 0) {
+            h->row_value[column] = value[slot];
+            h->row_quality[column++] = quality[slot];
+        }
+    }
+    for (uint32_t i = 0; i < h->actuators; i++) {
+        h->row_value[column] = (float)owner[i];
+        h->row_quality[column++] = RP_GOOD;
+    }
+    for (uint32_t i = 0; i < h->sensors; i++) {
+        h->row_value[column] = (float)rp_frame_newness(shape, frame)[i];
+        h->row_quality[column++] = RP_GOOD;
+    }
+    for (uint32_t i = 0; i < frame->events; i++) {
+        if (event[i].kind != RP_EVENT_EDGE) { /* each change of a switch: for the recording, not for a person */
+            put_event(h, shape, frame, &event[i]);
+        }
+    }
+    rp_history_row(h, frame->time_us, h->row_value, h->row_quality);
+}
+
+void rp_history_mark(rp_history *h, const char *text)
+{
+    const uint64_t row = h->end > 0 ? h->end - 1 : 0;
+    const rp_occurrence o = {.row = row,
+                             .time = h->end > 0 ? (double)rp_history_time_us(h, row) / 1e6 : 0.0,
+                             .kind = RP_EVENT_MARK,
+                             .of = g_strdup(text),
+                             .says = g_strdup_printf("mark '%s' by hand", text)};
+    rp_history_occurred(h, &o);
+}
+
+/* ---- looking --------------------------------------------------------------------------------------- */
+
+const rp_image_header *rp_history_image(const rp_history *h)
+{
+    return h->image;
+}
+
+uint32_t rp_history_columns(const rp_history *h)
+{
+    return h->columns;
+}
+
+int32_t rp_history_slot(const rp_history *h, uint32_t slot)
+{
+    return slot < h->slots ? h->column_of[slot] : -1;
+}
+
+uint32_t rp_history_rule(const rp_history *h, uint32_t rule)
+{
+    return h->columns - h->sensors - h->actuators - h->rules + rule;
+}
+
+uint32_t rp_history_owner(const rp_history *h, uint32_t actuator)
+{
+    return h->columns - h->sensors - h->actuators + actuator;
+}
+
+uint32_t rp_history_newness(const rp_history *h, uint32_t sensor)
+{
+    return h->columns - h->sensors + sensor;
+}
+
+uint64_t rp_history_first(const rp_history *h)
+{
+    return h->dropped * BLOCK_ROWS;
+}
+
+uint64_t rp_history_end(const rp_history *h)
+{
+    return h->end;
+}
+
+static block *block_of(const rp_history *h, uint64_t row)
+{
+    return h->block->pdata[row / BLOCK_ROWS - h->dropped];
+}
+
+uint64_t rp_history_time_us(const rp_history *h, uint64_t row)
+{
+    return block_of(h, row)->time_us[row % BLOCK_ROWS];
+}
+
+float rp_history_value(const rp_history *h, uint32_t column, uint64_t row)
+{
+    return block_of(h, row)->value[(size_t)column * BLOCK_ROWS + row % BLOCK_ROWS];
+}
+
+rp_quality rp_history_quality(const rp_history *h, uint32_t column, uint64_t row)
+{
+    return block_of(h, row)->quality[(size_t)column * BLOCK_ROWS + row % BLOCK_ROWS];
+}
+
+void rp_history_put(rp_history *h, uint32_t column, uint64_t row, float value, rp_quality quality)
+{
+    put_cell(block_of(h, row), column, (uint32_t)(row % BLOCK_ROWS), value, quality);
+}
+
+uint64_t rp_history_find(const rp_history *h, uint64_t time_us)
+{
+    uint64_t low = rp_history_first(h), high = h->end;
+    while (low < high) {
+        const uint64_t middle = low + (high - low) / 2;
+        if (rp_history_time_us(h, middle) < time_us) {
+            low = middle + 1;
+        } else {
+            high = middle;
+        }
+    }
+    return low;
+}
+
+static void join(rp_extent *e, float least, float greatest, uint64_t usable)
+{
+    if (usable > 0) {
+        e->least = e->usable ? MIN(e->least, least) : least;
+        e->greatest = e->usable ? MAX(e->greatest, greatest) : greatest;
+        e->usable += usable;
+    }
+}
+
+/* The greatest stretch with a cell of its own that begins at `row` and ends by `to`; LEVELS for none. */
+static uint32_t level_at(uint64_t row, uint64_t to)
+{
+    for (uint32_t level = LEVELS; level-- > 0;) {
+        if (row % level_rows[level] == 0 && row + level_rows[level] <= to) {
+            return level;
+        }
+    }
+    return LEVELS;
+}
+
+rp_extent rp_history_extent(const rp_history *h, uint32_t column, uint64_t from, uint64_t to)
+{
+    rp_extent e = {0};
+    to = MIN(to, h->end);
+    for (uint64_t row = MAX(from, rp_history_first(h)); row < to;) {
+        const block *b = block_of(h, row);
+        const uint32_t at = (uint32_t)(row % BLOCK_ROWS), level = level_at(row, to);
+        if (level < LEVELS) {
+            const cell *c = &b->cell[(size_t)column * BLOCK_CELLS + level_first[level] + at / level_rows[level]];
+            join(&e, c->least, c->greatest, c->usable);
+            row += level_rows[level];
+        } else {
+            const float value = b->value[(size_t)column * BLOCK_ROWS + at];
+            join(&e, value, value, rp_usable(b->quality[(size_t)column * BLOCK_ROWS + at]));
+            row++;
+        }
+    }
+    return e;
+}
+
+const GPtrArray *rp_history_occurrences(const rp_history *h)
+{
+    return h->occurrence;
+}
+
+void rp_history_slots(const rp_history *h, uint64_t row, float *value)
+{
+    for (uint32_t slot = 0; slot < h->slots; slot++) {
+        value[slot] = h->column_of[slot] >= 0 ? rp_history_value(h, (uint32_t)h->column_of[slot], row) : 0.0f;
+    }
+}
+
+float rp_history_setting(const rp_history *h, uint16_t ref, uint64_t row)
+{
+    const float *constant = rp_image_at(h->image, RP_SECTION_CONSTANTS);
+    rp_step step;
+    if (ref & RP_REF_CONSTANT) {
+        return constant[ref & ~RP_REF_CONSTANT];
+    }
+    if (rp_history_slot(h, ref) >= 0) {
+        return rp_history_value(h, (uint32_t)rp_history_slot(h, ref), row);
+    }
+    if (rp_program_writer(h->image, ref, UINT32_MAX, &step) && step.op == RP_OP_LINE &&
+        rp_history_slot(h, step.in[0]) >= 0) {
+        const rp_line_config *line = step.config;
+        return line->gain * rp_history_value(h, (uint32_t)rp_history_slot(h, step.in[0]), row) + line->offset;
+    }
+    return 0.0f;
+}

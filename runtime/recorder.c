@@ -1,0 +1,464 @@
+#include "recorder.h"
+
+#include "explain/describe.h"
+
+#include "files/files.h"
+
+#include <csv.h>
+#include <errno.h>
+#include <fcntl.h>
+#include <gio/gio.h>
+#include <glib/gstdio.h>
+#include <jansson.h>
+#include <math.h>
+#include <stdio.h>
+#include <string.h>
+#include <unistd.h>
+
+#define FLOAT_COUNTS     16777216.0f /* a float holds each whole number below */
+#define RECORDING_FORMAT 1
+#define RUNNING          "still running, or cut off"
+
+enum { TABLE, EVENTS, SUMMARY, PARTS };
+
+static const char *const endings[PARTS] = {".csv", ".events.jsonl", ".json"};
+
+struct rp_recorder {
+    char *name;
+    const rp_rig *rig;
+    const rp_image_header *image;
+    rp_frame_shape shape;
+    uint64_t seed, frames, events_lost;
+    json_t *params;
+    FILE *table, *events;
+    bool failed;
+    bool over_old; /* the files of an older recording are still in the place of the new ones */
+    GString *line;
+};
+
+static bool fail(rp_recorder *r, GError **error, const char *what)
+{
+    const int code = errno;
+    r->failed = true;
+    g_set_error(error, G_IO_ERROR, (gint)g_io_error_from_errno(code), "%s: %s: %s", r->name, what, g_strerror(code));
+    return false;
+}
+
+/* ---- the JSON file ------------------------------------------------------------------------------- */
+
+static json_t *params_of(const rp_image_header *image, const float *value)
+{
+    json_t *params = json_object();
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_PARAMS); i++) {
+        json_object_set_new(
+            params, rp_image_text(image, RP_NAME_SLOT, i, 0),
+            json_pack("{s:f, s:s}", "value", (double)value[i], "unit", rp_image_unit(image, RP_NAME_SLOT, i, 0)));
+    }
+    return params;
+}
+
+static bool write_summary(rp_recorder *r, const char *ending, uint64_t gaps, GError **error)
+{
+    g_autofree char *path = g_strconcat(r->name, ".json", NULL);
+    g_autofree char *checksum =
+        g_compute_checksum_for_data(G_CHECKSUM_SHA256, (const guchar *)r->rig->source, r->rig->length);
+    g_autofree char *file = rp_make_printable(g_strdup(r->rig->file), false);
+    json_t *summary =
+        json_pack("{s:i, s:s, s:s, s:I, s:I, s:I, s:I, s:I, s:O, s:s, s:s, s:s%}", "recording", RECORDING_FORMAT, "rig",
+                  rp_image_text(r->image, RP_NAME_RIG, 0, 0), "ending", ending, "ticks", (json_int_t)r->frames, "gaps",
+                  (json_int_t)gaps, "events_lost", (json_int_t)r->events_lost, "tick_us", (json_int_t)r->image->tick_us,
+                  "seed", (json_int_t)r->seed, "params", r->params, "rig_file", file, "rig_sha256", checksum,
+                  "rig_text", r->rig->source, r->rig->length);
+    char *text = summary ? json_dumps(summary, JSON_INDENT(2)) : NULL;
+    const bool written = text && rp_file_write(path, text, strlen(text), 0666, error);
+    if (!text) {
+        g_set_error(error, G_IO_ERROR, G_IO_ERROR_INVALID_DATA, "%s: the rig's text is not UTF-8", r->name);
+    }
+    free(text);
+    json_decref(summary);
+    return written;
+}
+
+/* ---- the table ----------------------------------------------------------------------------------- */
+
+static void put_text(rp_recorder *r, const char *text)
+{
+    if (strpbrk(text, ",\"\r\n")) {
+        char quoted[512];
+        const size_t length = csv_write(quoted, sizeof quoted, text, strlen(text));
+        g_string_append_len(r->line, quoted, (gssize)MIN(length, sizeof quoted));
+    } else {
+        g_string_append(r->line, text);
+    }
+}
+
+static void put_heading(rp_recorder *r, uint32_t slot)
+{
+    const char *unit = rp_image_unit(r->image, RP_NAME_SLOT, slot, 0);
+    g_autofree char *heading =
+        g_strdup_printf(*unit ? "%s [%s]" : "%s", rp_image_text(r->image, RP_NAME_SLOT, slot, 0), unit);
+    g_string_append_c(r->line, ',');
+    put_text(r, heading);
+}
+
+static bool has_column(const rp_recorder *r, uint32_t slot)
+{
+    return rp_image_name_of(r->image, RP_NAME_SLOT, slot, 0) != NULL;
+}
+
+static void put_headings(rp_recorder *r)
+{
+    g_string_assign(r->line, "time [s]");
+    for (uint32_t slot = 0; slot < r->shape.slots; slot++) {
+        if (has_column(r, slot)) {
+            put_heading(r, slot);
+        }
+    }
+    for (uint32_t i = 0; i < r->shape.actuators; i++) {
+        g_string_append_printf(r->line, ",%s owner",
+                               rp_image_text(r->image, RP_NAME_SLOT, rp_image_actuator_slot(r->image, i), 0));
+    }
+    g_string_append(r->line, ",not good\r\n");
+}
+
+/* The fewest digits that give the same float back. */
+static void put_float(GString *to, float value)
+{
+    char text[40];
+    for (int digits = 6; digits <= 9; digits++) {
+        g_snprintf(text, sizeof text, "%.*g", digits, (double)value);
+        if ((float)g_ascii_strtod(text, NULL) == value) {
+            break;
+        }
+    }
+    g_string_append(to, text);
+}
+
+static void put_value(rp_recorder *r, uint32_t slot, float value)
+{
+    const rp_image_name *part =
+        value >= 0.0f && value < 256.0f ? rp_image_name_of(r->image, RP_NAME_PART, slot, (uint32_t)value) : NULL;
+    g_string_append_c(r->line, ',');
+    if (part) {
+        put_text(r, (const char *)rp_image_at(r->image, RP_SECTION_TEXT) + part->text);
+    } else {
+        put_float(r->line, value);
+    }
+}
+
+/* True for a sensor's reading that the engine's float may not hold to the count. */
+static bool is_rounded(const rp_recorder *r, uint32_t slot, float value)
+{
+    const uint32_t sensors = rp_image_sensor_slot(r->image, 0);
+    return slot >= sensors && slot < sensors + r->shape.sensors && fabsf(value) >= FLOAT_COUNTS;
+}
+
+static void put_row(rp_recorder *r, const rp_frame *frame)
+{
+    const float *value = rp_frame_value(&r->shape, frame);
+    const rp_quality *quality = rp_frame_quality(&r->shape, frame);
+    const uint16_t *owner = rp_frame_owner(&r->shape, frame);
+    g_string_printf(r->line, "%" G_GUINT64_FORMAT ".%06u", frame->time_us / 1000000u,
+                    (unsigned)(frame->time_us % 1000000u));
+    const char *separator = ",";
+    const uint32_t sensors = rp_image_sensor_slot(r->image, 0);
+    for (uint32_t slot = 0; slot < r->shape.slots; slot++) {
+        if (has_column(r, slot) && is_rounded(r, slot, value[slot])) {
+            g_string_append_printf(r->line, ",%d", (int)rp_frame_raw(&r->shape, frame)[slot - sensors]);
+        } else if (has_column(r, slot)) {
+            put_value(r, slot, value[slot]);
+        }
+    }
+    for (uint32_t i = 0; i < r->shape.actuators; i++) {
+        g_string_append_c(r->line, ',');
+        rp_tell_owner(r->image, owner[i], r->line);
+    }
+    for (uint32_t slot = 0; slot < r->shape.slots; slot++) {
+        if (quality[slot] != RP_GOOD && has_column(r, slot)) {
+            g_string_append_printf(r->line, "%s%s: %s", separator, rp_image_text(r->image, RP_NAME_SLOT, slot, 0),
+                                   rp_quality_text(quality[slot]));
+            separator = "; ";
+        }
+    }
+    g_string_append(r->line, *separator == ',' ? ",\r\n" : "\r\n");
+}
+
+/* ---- the events ---------------------------------------------------------------------------------- */
+
+static bool put_line(rp_recorder *r, json_t *line)
+{
+    char *text = json_dumps(line, JSON_COMPACT | JSON_REAL_PRECISION(12));
+    const bool written = text && fputs(text, r->events) != EOF && fputc('\n', r->events) != EOF;
+    free(text);
+    json_decref(line);
+    return written;
+}
+
+static bool put_event(rp_recorder *r, const rp_frame *frame, const rp_event *event)
+{
+    g_autoptr(GString) said = g_string_new(NULL);
+    const bool edge = event->kind == RP_EVENT_EDGE; /* has its own moment */
+    const double time = ((double)frame->time_us - (edge ? (double)event->value : 0.0)) / 1e6;
+    json_t *line = json_pack("{s:f, s:s, s:s}", "t", time, "event", rp_event_word(event->kind), "of",
+                             rp_tell_subject(r->image, event));
+    const uint32_t where = rp_tell_line(r->image, event);
+    if (where) {
+        json_object_set_new(line, "line", json_integer(where));
+    }
+    if (event->kind == RP_EVENT_PARAM || event->kind == RP_EVENT_HAND) {
+        json_object_set_new(line, "value", json_real((double)event->value));
+    } else if (edge) {
+        json_object_set_new(line, "value", json_integer(event->reason));
+    }
+    if (event->kind == RP_EVENT_FIRED) {
+        rp_tell_why(r->image, &r->shape, frame, event->source, said);
+        json_object_set_new(line, "why", json_string(said->str));
+        g_string_truncate(said, 0);
+        rp_tell_actions(r->image, &r->shape, frame, event->source, said);
+        json_object_set_new(line, "did", json_string(said->str));
+        g_string_truncate(said, 0);
+    }
+    rp_tell_event(r->image, &r->shape, frame, event, said);
+    json_object_set_new(line, "says", json_string(said->str));
+    return put_line(r, line);
+}
+
+bool rp_recorder_mark(rp_recorder *r, double time, const char *text, GError **error)
+{
+    g_autofree char *says = g_strdup_printf("mark '%s' by hand", text);
+    json_t *line =
+        json_pack("{s:f, s:s, s:s, s:s}", "t", time, "event", rp_event_word(RP_EVENT_MARK), "of", text, "says", says);
+    return r->failed || put_line(r, line) || fail(r, error, "the recording stopped");
+}
+
+/* ---- names --------------------------------------------------------------------------------------- */
+
+static char *stem_of(const char *name)
+{
+    return g_str_has_suffix(name, endings[TABLE]) ? g_strndup(name, strlen(name) - strlen(endings[TABLE]))
+                                                  : g_strdup(name);
+}
+
+static char *part_of(const char *stem, int part)
+{
+    return g_strconcat(stem, endings[part], NULL);
+}
+
+/* The first file of that name that there is; NULL: none. */
+static char *taken(const char *stem)
+{
+    for (int part = 0; part < PARTS; part++) {
+        GStatBuf is;
+        char *path = part_of(stem, part);
+        if (g_lstat(path, &is) == 0) {
+            return path;
+        }
+        g_free(path);
+    }
+    return NULL;
+}
+
+static bool check_name(const char *name, const char *stem, GError **error)
+{
+    g_autofree char *last = g_path_get_basename(stem);
+    if (*stem == '\0' || g_str_has_suffix(stem, "/") || strcmp(last, "-") == 0 || strcmp(last, ".") == 0 ||
+        strcmp(last, "..") == 0) {
+        g_set_error(error, G_IO_ERROR, G_IO_ERROR_INVALID_FILENAME,
+                    "'%s' names no recording; write a name, such as tide, for tide.csv", name);
+        return false;
+    }
+    return true;
+}
+
+char *rp_recorder_free_name(const char *name)
+{
+    char *stem = stem_of(name);
+    for (guint number = 2;; number++) {
+        g_autofree char *path = taken(stem);
+        if (!path) {
+            return stem;
+        }
+        g_free(stem);
+        g_autofree char *first = stem_of(name);
+        stem = g_strdup_printf("%s-%u", first, number);
+    }
+}
+
+bool rp_recorder_writes(const char *name, const char *path)
+{
+    g_autofree char *stem = stem_of(name);
+    bool same = false;
+    for (int part = 0; part < PARTS && !same; part++) {
+        g_autofree char *own = part_of(stem, part);
+        same = rp_file_is_same(own, path);
+    }
+    return same;
+}
+
+/* ---- the whole ----------------------------------------------------------------------------------- */
+
+/* Under its own name, or until the first row is out beside the file that has it. */
+static char *path_now(const rp_recorder *r, int part)
+{
+    g_autofree char *path = part_of(r->name, part);
+    return r->over_old ? rp_file_temporary(path) : g_steal_pointer(&path);
+}
+
+static FILE *open_part(rp_recorder *r, int part, GError **error)
+{
+    g_autofree char *own = part_of(r->name, part), *path = path_now(r, part);
+    rp_file_sweep(own);
+    if (r->over_old) {
+        g_unlink(path);
+    }
+    const int file = open(path, O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0666);
+    FILE *stream = file >= 0 ? fdopen(file, "wb") : NULL;
+    if (!stream) {
+        fail(r, error, "cannot write the recording");
+        if (file >= 0) {
+            close(file);
+        }
+    }
+    return stream;
+}
+
+/* A recording without a row is none: what was there before stays, and nothing is left behind. */
+static void remove_empty(const rp_recorder *r)
+{
+    const bool made[PARTS] = {r->table != NULL, r->events != NULL, !r->over_old && r->events != NULL};
+    for (int part = 0; part < PARTS; part++) {
+        g_autofree char *path = path_now(r, part);
+        if (made[part]) {
+            g_unlink(path);
+        }
+    }
+}
+
+/* True when what was written has reached the disk. */
+static bool close_part(FILE *file)
+{
+    const bool written = fflush(file) == 0 && fsync(fileno(file)) == 0;
+    return fclose(file) == 0 && written;
+}
+
+static void discard(rp_recorder *r)
+{
+    if (r->frames == 0) {
+        remove_empty(r);
+    }
+    if (r->table) {
+        fclose(r->table);
+    }
+    if (r->events) {
+        fclose(r->events);
+    }
+    json_decref(r->params);
+    g_string_free(r->line, TRUE);
+    g_free(r->name);
+    g_free(r);
+}
+
+rp_recorder *rp_recorder_open(const char *name, bool overwrite, const rp_rig *rig, uint64_t seed, const float *params,
+                              GError **error)
+{
+    g_autofree char *stem = stem_of(name), *old = NULL;
+    if (!check_name(name, stem, error)) {
+        return NULL;
+    }
+    old = taken(stem);
+    if (old && !overwrite) {
+        g_set_error(error, G_IO_ERROR, G_IO_ERROR_EXISTS, "%s is there already; take another name, or say --overwrite",
+                    old);
+        return NULL;
+    }
+    rp_recorder *r = g_new0(rp_recorder, 1);
+    r->name = g_steal_pointer(&stem);
+    r->over_old = old != NULL;
+    r->rig = rig;
+    r->image = rig->image;
+    r->shape = rp_frame_shape_of(r->image);
+    r->seed = seed;
+    r->params = params_of(r->image, params);
+    r->line = g_string_new(NULL);
+    r->table = open_part(r, TABLE, error);
+    r->events = r->table ? open_part(r, EVENTS, error) : NULL;
+    put_headings(r);
+    if (!r->events || (!r->over_old && !write_summary(r, RUNNING, 0, error)) ||
+        (fputs(r->line->str, r->table) == EOF && !fail(r, error, "cannot write the recording"))) {
+        discard(r);
+        return NULL;
+    }
+    return r;
+}
+
+/* The new recording takes the place of the old one. Where that fails, nothing temporary stays. */
+static bool take_place(rp_recorder *r, GError **error)
+{
+    bool done = fflush(r->table) == 0 && fflush(r->events) == 0;
+    for (int part = TABLE; part <= EVENTS; part++) {
+        g_autofree char *from = path_now(r, part), *to = part_of(r->name, part);
+        done = done && g_rename(from, to) == 0;
+        if (!done) {
+            fail(r, r->failed ? NULL : error, "cannot write the recording");
+            g_unlink(from);
+        }
+    }
+    r->over_old = false;
+    return done && write_summary(r, RUNNING, 0, error);
+}
+
+bool rp_recorder_frame(rp_recorder *r, const rp_frame *frame, GError **error)
+{
+    if (r->failed) {
+        return true;
+    }
+    put_row(r, frame);
+    if (fwrite(r->line->str, 1, r->line->len, r->table) != r->line->len) {
+        return fail(r, error, "the recording stopped");
+    }
+    const rp_event *event = rp_frame_event(&r->shape, frame);
+    for (uint32_t i = 0; i < frame->events; i++) {
+        if (!put_event(r, frame, &event[i])) {
+            return fail(r, error, "the recording stopped");
+        }
+    }
+    r->frames++;
+    r->events_lost += frame->events_lost;
+    if (r->over_old && !take_place(r, error)) {
+        r->failed = true;
+        return false;
+    }
+    return true;
+}
+
+bool rp_recorder_flush(rp_recorder *r, GError **error)
+{
+    if (!r->failed && (fflush(r->table) != 0 || fflush(r->events) != 0)) {
+        return fail(r, error, "the recording stopped");
+    }
+    return true;
+}
+
+bool rp_recorder_close(rp_recorder *r, uint64_t gaps, const char *ending, GError **error)
+{
+    if (r->frames == 0) {
+        discard(r);
+        return true;
+    }
+    bool sound = !r->failed;
+    for (FILE **file = &r->table; file; file = file == &r->table ? &r->events : NULL) {
+        if (!close_part(g_steal_pointer(file)) && sound) {
+            sound = fail(r, error, "the recording stopped");
+        }
+    }
+    if (!r->over_old && !write_summary(r, sound ? ending : "the disk failed", gaps, sound ? error : NULL)) {
+        sound = false;
+    }
+    discard(r);
+    return sound;
+}
+
+const char *rp_recorder_name(const rp_recorder *r)
+{
+    return r->name;
+}

@@ -1,0 +1,464 @@
+#include "recording.h"
+
+#include "files/files.h"
+#include "former.h"
+#include "explain/describe.h"
+
+#include <csv.h>
+#include <gio/gio.h>
+#include <jansson.h>
+#include <math.h>
+#include <string.h>
+
+#define TOLD_LETTERS 120 /* of what is wrong with a row */
+
+enum { COLUMN_TIME = -1, COLUMN_NOT_GOOD = -2, COLUMN_OTHER = -3 };
+
+typedef struct table_reading {
+    rp_recording *to;
+    GArray *column_of;        /* by field: a column of the history or COLUMN_... */
+    GHashTable *column_named; /* name -> column + 1 */
+    GHashTable *owner_named;  /* "2 line 14" (actuator 2) -> owner + 1 */
+    float *value;             /* of the row that is being read, by column */
+    rp_quality *quality;
+    uint32_t fields; /* in this row so far */
+    uint64_t row;
+    double now, before;
+    char *torn; /* what is wrong with this row; NULL: nothing */
+} table_reading;
+
+static bool not_a_recording(GError **error, const char *name, const char *why)
+{
+    g_set_error(error, G_IO_ERROR, G_IO_ERROR_INVALID_DATA, "%s: this is not a recording: %s", name, why);
+    return false;
+}
+
+/* ---- the table ----------------------------------------------------------------------------------- */
+
+static int32_t named(GHashTable *table, const char *name)
+{
+    return GPOINTER_TO_INT(g_hash_table_lookup(table, name)) - 1;
+}
+
+static char *owner_key(uint32_t actuator, const char *text)
+{
+    return g_strdup_printf("%u %s", actuator, text);
+}
+
+static void take_heading(table_reading *r, const char *text)
+{
+    g_autofree char *name = g_strdup(text);
+    char *unit = strstr(name, " [");
+    int32_t column = COLUMN_OTHER;
+    if (unit) {
+        *unit = '\0';
+    }
+    const int32_t known = named(r->column_named, name);
+    if (strcmp(text, "time [s]") == 0) {
+        column = COLUMN_TIME;
+    } else if (strcmp(text, "not good") == 0) {
+        column = COLUMN_NOT_GOOD;
+    } else if (known >= 0) {
+        column = known;
+        for (uint32_t slot = 0; slot < r->to->image->slots; slot++) {
+            r->to->has[slot] |= rp_history_slot(r->to->history, slot) == known;
+        }
+    }
+    g_array_append_val(r->column_of, column);
+}
+
+/* The slot whose column it is; the number of slots when it is none. */
+static uint32_t slot_of(const table_reading *r, int32_t column)
+{
+    uint32_t slot = 0;
+    while (slot < r->to->image->slots && rp_history_slot(r->to->history, slot) != column) {
+        slot++;
+    }
+    return slot;
+}
+
+/* The first thing that is wrong with a row is what is told. */
+static void G_GNUC_PRINTF(2, 3) tear(table_reading *r, const char *format, ...)
+{
+    va_list arguments;
+    va_start(arguments, format);
+    if (!r->torn) {
+        g_autofree char *whole = rp_make_printable(g_strdup_vprintf(format, arguments), false);
+        r->torn = g_utf8_substring(whole, 0, MIN(g_utf8_strlen(whole, -1), TOLD_LETTERS));
+    }
+    va_end(arguments);
+}
+
+static void count_torn(table_reading *r)
+{
+    if (r->to->torn_rows++ == 0) {
+        r->to->torn = g_strdup_printf("row %" G_GUINT64_FORMAT ": %s", r->row, r->torn);
+    }
+}
+
+static void take_value(table_reading *r, int32_t column, const char *text)
+{
+    const rp_image_header *image = r->to->image;
+    char *end;
+    float value = (float)g_ascii_strtod(text, &end);
+    if ((uint32_t)column >= rp_history_owner(r->to->history, 0)) {
+        g_autofree char *key = owner_key((uint32_t)column - rp_history_owner(r->to->history, 0), text);
+        value = (float)named(r->owner_named, key);
+        if (value < 0.0f) {
+            tear(r, "nothing that drives is called '%s'", text);
+        }
+    } else if (end == text || *end != '\0') {
+        const uint32_t slot = slot_of(r, column);
+        uint32_t part = 0;
+        while (rp_image_name_of(image, RP_NAME_PART, slot, part) &&
+               strcmp(rp_image_text(image, RP_NAME_PART, slot, part), text) != 0) {
+            part++;
+        }
+        if (!rp_image_name_of(image, RP_NAME_PART, slot, part)) {
+            tear(r, "'%s' is no number", text);
+        }
+        value = (float)part;
+    }
+    if (!isfinite(value)) {
+        tear(r, "'%s' is no number", text);
+        value = 0.0f;
+    }
+    r->value[column] = value;
+}
+
+/* "level: late; depth: late" */
+static void take_not_good(table_reading *r, const char *text)
+{
+    g_auto(GStrv) each = g_strsplit(text, "; ", -1);
+    for (char **e = each; *e; e++) {
+        char *colon = strstr(*e, ": ");
+        if (!colon) {
+            continue;
+        }
+        *colon = '\0';
+        const int32_t column = named(r->column_named, *e);
+        for (int q = RP_GOOD; q < RP_QUALITIES; q++) {
+            if (column >= 0 && strcmp(rp_quality_text((rp_quality)q), colon + 2) == 0) {
+                r->quality[column] = (rp_quality)q;
+            }
+        }
+    }
+}
+
+static void take_field(void *field, size_t length, void *self)
+{
+    table_reading *r = self;
+    g_autofree char *text = g_strndup(field, length);
+    if (r->row == 0) {
+        take_heading(r, text);
+        return;
+    }
+    if (r->fields == 0) {
+        const uint32_t newness = rp_history_newness(r->to->history, 0);
+        memset(r->quality, RP_GOOD, newness);
+        memset(r->quality + newness, RP_MISSING, rp_history_columns(r->to->history) - newness);
+    }
+    const int32_t column =
+        r->fields < r->column_of->len ? g_array_index(r->column_of, int32_t, r->fields) : COLUMN_OTHER;
+    r->fields++;
+    if (column >= 0) {
+        take_value(r, column, text);
+    } else if (column == COLUMN_TIME) {
+        char *end;
+        r->now = g_ascii_strtod(text, &end);
+        if (end == text || *end != '\0' || !(r->now >= 0.0 && r->now < 1e12)) {
+            tear(r, "'%s' is no time in seconds", text);
+        } else if (!(r->now > r->before)) {
+            tear(r, "its time %s is not behind that of the row before", text);
+        }
+    } else if (column == COLUMN_NOT_GOOD) {
+        take_not_good(r, text);
+    }
+}
+
+/* A row that was cut off is left out. */
+static void take_row(int ending, void *self)
+{
+    table_reading *r = self;
+    if (r->row++ == 0) {
+        return;
+    }
+    if (r->fields != r->column_of->len || ending < 0) {
+        tear(r, "it is cut off, or not of %u columns", r->column_of->len);
+    }
+    if (!r->torn) {
+        rp_history_row(r->to->history, (uint64_t)llround(r->now * 1e6), r->value, r->quality);
+        r->before = r->now;
+    } else if (r->fields > 0) {
+        count_torn(r);
+    }
+    r->fields = 0;
+    g_clear_pointer(&r->torn, g_free);
+}
+
+static void name_owner(table_reading *r, uint32_t actuator, uint16_t owner)
+{
+    g_autoptr(GString) text = g_string_new(NULL);
+    rp_tell_owner(r->to->image, owner, text);
+    g_hash_table_insert(r->owner_named, owner_key(actuator, text->str), GINT_TO_POINTER((int)owner + 1));
+}
+
+static void name_columns(table_reading *r)
+{
+    const rp_image_header *image = r->to->image;
+    r->column_named = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
+    r->owner_named = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
+    for (uint32_t slot = 0; slot < image->slots; slot++) {
+        const int32_t column = rp_history_slot(r->to->history, slot);
+        if (column >= 0) {
+            g_hash_table_insert(r->column_named, g_strdup(rp_image_text(image, RP_NAME_SLOT, slot, 0)),
+                                GINT_TO_POINTER(column + 1));
+        }
+    }
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_ACTUATORS); i++) {
+        const char *name = rp_image_text(image, RP_NAME_SLOT, rp_image_actuator_slot(image, i), 0);
+        g_hash_table_insert(r->column_named, g_strconcat(name, " owner", NULL),
+                            GINT_TO_POINTER((int)rp_history_owner(r->to->history, i) + 1));
+    }
+    const rp_image_claim *claim = rp_image_at(image, RP_SECTION_CLAIMS);
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_CLAIMS); i++) {
+        name_owner(r, claim[i].actuator, (uint16_t)i);
+    }
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_ACTUATORS); i++) {
+        name_owner(r, i, RP_OWNER_REST);
+        name_owner(r, i, RP_OWNER_STOP);
+        name_owner(r, i, RP_OWNER_GUARD);
+    }
+}
+
+static void parse_table(table_reading *r, const char *text, gsize length)
+{
+    struct csv_parser parser;
+    csv_init(&parser, CSV_APPEND_NULL | CSV_STRICT | CSV_STRICT_FINI);
+    const bool read = csv_parse(&parser, text, length, take_field, take_row, r) == length;
+    if (length > 0 && text[length - 1] != '\n') {
+        tear(r, "it is cut off");
+    }
+    if (!read || csv_fini(&parser, take_field, take_row, r) != 0) {
+        r->row++;
+        g_clear_pointer(&r->torn, g_free);
+        tear(r, read ? "a quote that opens here is not closed; what comes behind it is lost"
+                     : "a quote stands where none may; what comes behind it is lost");
+        count_torn(r);
+    }
+    g_clear_pointer(&r->torn, g_free); /* of a row that was whole behind all */
+    csv_free(&parser);
+}
+
+static bool has_time(const GArray *column_of)
+{
+    for (guint i = 0; i < column_of->len; i++) {
+        if (g_array_index(column_of, int32_t, i) == COLUMN_TIME) {
+            return true;
+        }
+    }
+    return false;
+}
+
+static bool read_table(rp_recording *to, GError **error)
+{
+    g_autofree char *path = g_strconcat(to->name, ".csv", NULL);
+    g_autofree char *text = NULL;
+    gsize length = 0;
+    if (!rp_file_read(path, &text, &length, error)) {
+        return false;
+    }
+    to->history = rp_history_new(to->image, 0);
+    to->has = g_new0(bool, to->image->slots + 1);
+    table_reading r = {.before = -1.0, .to = to, .column_of = g_array_new(FALSE, FALSE, sizeof(int32_t))};
+    r.value = g_new0(float, rp_history_columns(to->history) + 1);
+    r.quality = g_new0(rp_quality, rp_history_columns(to->history) + 1);
+    name_columns(&r);
+    parse_table(&r, text, length);
+    to->rows = (uint32_t)rp_history_end(to->history);
+    const bool timed = has_time(r.column_of);
+    g_array_unref(r.column_of);
+    g_hash_table_unref(r.column_named);
+    g_hash_table_unref(r.owner_named);
+    g_free(r.value);
+    g_free(r.quality);
+    if (!timed) {
+        return not_a_recording(error, path, "its first row has no column 'time [s]'");
+    }
+    return to->rows > 0 || not_a_recording(error, path, to->torn ? to->torn : "it has no row of readings");
+}
+
+/* ---- the other two files ------------------------------------------------------------------------- */
+
+/* A copy that can be shown; of NULL, NULL. */
+static char *shown(const char *text)
+{
+    char *copy = g_strdup(text);
+    return copy ? rp_make_printable(copy, false) : NULL;
+}
+
+static bool read_summary(rp_recording *to, GError **error)
+{
+    g_autofree char *path = g_strconcat(to->name, ".json", NULL);
+    g_autofree char *text = NULL;
+    gsize length = 0;
+    if (!rp_file_read(path, &text, &length, error)) {
+        return false;
+    }
+    json_t *summary = json_loadb(text, length, 0, NULL);
+    json_int_t format = 0, seed = 0, gaps = 0;
+    const char *ending, *file, *rig_text;
+    size_t rig_length;
+    const bool whole =
+        summary && json_unpack(summary, "{s:I, s:I, s:I, s:s, s:s, s:s%}", "recording", &format, "seed", &seed, "gaps",
+                               &gaps, "ending", &ending, "rig_file", &file, "rig_text", &rig_text, &rig_length) == 0;
+    bool sound = whole && format == 1;
+    if (!sound) {
+        not_a_recording(error, path, whole ? "it is of a later version" : "it is not the JSON file of a recording");
+    } else {
+        to->seed = (uint64_t)seed;
+        to->gaps = (uint64_t)gaps;
+        to->ending = shown(ending);
+        g_autofree char *renewed = g_memdup2(rig_text, rig_length + 1);
+        rp_renew_words(renewed, rig_length);
+        to->rig = rp_rig_compile(file, renewed, rig_length, NULL);
+        sound = (to->rig && to->rig->image) || not_a_recording(error, path, "the rig's text in it has errors");
+        to->image = sound ? to->rig->image : NULL;
+    }
+    json_decref(summary);
+    return sound;
+}
+
+static uint8_t kind_of(const char *word)
+{
+    uint8_t kind = 0;
+    while (kind < RP_EVENTS && strcmp(rp_event_word(kind), word) != 0) {
+        kind++;
+    }
+    return kind;
+}
+
+static void take_event(rp_recording *to, json_t *event)
+{
+    const char *kind, *of, *says, *why = NULL, *did = NULL;
+    double time;
+    int rig_line = 0;
+    if (!event || json_unpack(event, "{s:F, s:s, s:s, s:s, s?i, s?s, s?s}", "t", &time, "event", &kind, "of", &of,
+                              "says", &says, "line", &rig_line, "why", &why, "did", &did) != 0) {
+        return;
+    }
+    if (kind_of(kind) == RP_EVENT_EDGE) {
+        return;
+    }
+    const uint64_t row = rp_history_find(to->history, (uint64_t)llround(CLAMP(time, 0.0, 1e12) * 1e6));
+    const rp_occurrence o = {.row = MIN(row, to->rows - 1u),
+                             .time = time,
+                             .kind = kind_of(kind),
+                             .line = rig_line > 0 ? (uint32_t)rig_line : 0,
+                             .of = shown(of),
+                             .says = shown(says),
+                             .why = shown(why),
+                             .did = shown(did)};
+    rp_history_occurred(to->history, &o);
+}
+
+static void read_events(rp_recording *to)
+{
+    g_autofree char *path = g_strconcat(to->name, ".events.jsonl", NULL);
+    g_autofree char *text = NULL;
+    if (!rp_file_read(path, &text, NULL, NULL)) {
+        return;
+    }
+    g_auto(GStrv) lines = g_strsplit(text, "\n", -1);
+    for (char **line = lines; *line; line++) {
+        json_t *event = json_loads(*line, 0, NULL);
+        take_event(to, event);
+        json_decref(event);
+    }
+}
+
+/* ---- what no column says: how long rules were acting and in their holdoff ------------------------ */
+
+static void put_timer(const rp_recording *r, uint32_t rule, uint32_t row)
+{
+    const rp_image_rule *is = (const rp_image_rule *)rp_image_at(r->image, RP_SECTION_RULES) + rule;
+    const rp_image_action *action = rp_image_at(r->image, RP_SECTION_ACTIONS);
+    float acts = 0.0f;
+    for (uint32_t i = is->first_action; i < (uint32_t)is->first_action + is->actions; i++) {
+        acts = action[i].kind == RP_ACTION_TIMED ? fmaxf(acts, rp_history_setting(r->history, action[i].duration, row))
+                                                 : acts;
+    }
+    const float all = acts + rp_history_setting(r->history, is->holdoff, row);
+    const uint64_t begin = rp_recording_time_us(r, row);
+    for (uint32_t at = row; at < r->rows; at++) {
+        const float passed = (float)(rp_recording_time_us(r, at) - begin) * 1e-6f;
+        if (passed >= all) {
+            return;
+        }
+        rp_history_put(r->history, rp_history_rule(r->history, rule), at, passed < acts ? acts - passed : passed - all,
+                       RP_GOOD);
+    }
+}
+
+static void put_timers(const rp_recording *r)
+{
+    const GPtrArray *all = rp_history_occurrences(r->history);
+    for (guint i = 0; i < all->len; i++) {
+        const rp_occurrence *o = all->pdata[i];
+        for (uint32_t rule = 0; o->kind == RP_EVENT_FIRED && rule < rp_image_count(r->image, RP_SECTION_RULES);
+             rule++) {
+            const rp_image_name *name = rp_image_name_of(r->image, RP_NAME_RULE, rule, 0);
+            if (name && name->line == o->line) {
+                put_timer(r, rule, (uint32_t)o->row);
+            }
+        }
+    }
+}
+
+static char *stem_of(const char *name)
+{
+    static const char *const endings[] = {".events.jsonl", ".csv", ".json"};
+    for (size_t i = 0; i < G_N_ELEMENTS(endings); i++) {
+        if (g_str_has_suffix(name, endings[i])) {
+            return g_strndup(name, strlen(name) - strlen(endings[i]));
+        }
+    }
+    return g_strdup(name);
+}
+
+rp_recording *rp_recording_read(const char *name, GError **error)
+{
+    rp_recording *r = g_new0(rp_recording, 1);
+    r->name = stem_of(name);
+    if (!read_summary(r, error) || !read_table(r, error)) {
+        rp_recording_free(r);
+        return NULL;
+    }
+    read_events(r);
+    put_timers(r);
+    return r;
+}
+
+char *rp_recording_complaint(const rp_recording *r)
+{
+    if (r->torn_rows == 0) {
+        return NULL;
+    }
+    return g_strdup_printf(r->torn_rows == 1 ? "%u row was cut off or unreadable and left out: %s"
+                                             : "%u rows were cut off or unreadable and left out; the first is %s",
+                           r->torn_rows, r->torn);
+}
+
+void rp_recording_free(rp_recording *r)
+{
+    if (!r) {
+        return;
+    }
+    rp_history_free(r->history);
+    g_free(r->has);
+    g_free(r->name);
+    g_free(r->ending);
+    g_free(r->torn);
+    rp_rig_free(r->rig);
+    g_free(r);
+}

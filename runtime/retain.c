@@ -1,0 +1,91 @@
+#include "retain.h"
+
+#include "files/files.h"
+
+#include <gio/gio.h>
+#include <string.h>
+
+#define KEPT_ROOM 65536u
+
+struct kept {
+    char *path;
+    GMutex lock;
+    unsigned char block[KEPT_ROOM], written[KEPT_ROOM];
+    uint32_t size, written_size;
+};
+
+/* A damaged file is told, and the rig begins anew: a device has to come up. */
+static char *take_up(rp_engine *engine, const char *path, GError **error)
+{
+    g_autofree char *block = NULL;
+    g_autoptr(GError) problem = NULL;
+    gsize size;
+    uint32_t taken;
+    if (!rp_file_read(path, &block, &size, &problem)) {
+        if (g_error_matches(problem, G_IO_ERROR, G_IO_ERROR_NOT_FOUND)) {
+            return g_strdup_printf("%s: nothing kept yet, a clean start", path);
+        }
+        g_propagate_error(error, g_steal_pointer(&problem));
+        return NULL;
+    }
+    const rp_status status = size > KEPT_ROOM ? RP_E_SIZE : rp_engine_recall(engine, block, (uint32_t)size, &taken);
+    if (status != RP_OK) {
+        return g_strdup_printf("%s: this is %s; a clean start", path,
+                               status == RP_E_DAMAGED ? "damaged" : "nothing that a rig keeps, or of another version");
+    }
+    return g_strdup_printf("%s: %u kept %s taken up", path, taken, taken == 1 ? "value" : "values");
+}
+
+kept *kept_begin(rp_engine *engine, const char *path, char **says, GError **error)
+{
+    if (rp_image_count(engine->image, RP_SECTION_KEEPS) == 0) {
+        g_set_error(error, G_IO_ERROR, G_IO_ERROR_INVALID_ARGUMENT,
+                    "--kept %s: this rig keeps nothing; add a line 'keep SIGNAL'", path);
+        return NULL;
+    }
+    *says = take_up(engine, path, error);
+    if (!*says) {
+        g_prefix_error(error, "--kept: ");
+        return NULL;
+    }
+    kept *k = g_new0(kept, 1);
+    k->path = g_strdup(path);
+    g_mutex_init(&k->lock);
+    kept_copy(k, engine);
+    if (!kept_write(k, error)) {
+        g_prefix_error(error, "--kept: ");
+        kept_end(k);
+        return NULL;
+    }
+    return k;
+}
+
+void kept_copy(kept *k, const rp_engine *engine)
+{
+    if (g_mutex_trylock(&k->lock)) { /* a tick does not wait; there is a next time */
+        rp_engine_keep(engine, k->block, KEPT_ROOM, &k->size);
+        g_mutex_unlock(&k->lock);
+    }
+}
+
+bool kept_write(kept *k, GError **error)
+{
+    g_mutex_lock(&k->lock);
+    const bool fresh =
+        k->size <= KEPT_ROOM && (k->size != k->written_size || memcmp(k->block, k->written, k->size) != 0);
+    if (fresh) {
+        memcpy(k->written, k->block, k->size);
+        k->written_size = k->size;
+    }
+    g_mutex_unlock(&k->lock);
+    return !fresh || rp_file_write(k->path, k->written, k->written_size, 0666, error);
+}
+
+void kept_end(kept *k)
+{
+    if (k) {
+        g_mutex_clear(&k->lock);
+        g_free(k->path);
+        g_free(k);
+    }
+}

@@ -1,0 +1,404 @@
+#include "listen.h"
+
+#include "runtime/interrupt.h"
+
+#include "runtime/recording.h"
+#include "image/ops.h"
+#include "sim/sim.h"
+#include "explain/disassembly.h"
+#include "explain/describe.h"
+#include "rigpulse/engine.h"
+
+#include <gio/gio.h>
+#include <math.h>
+#include <string.h>
+
+#define SAMPLES_MOST 20000000u
+#define SETTLES_MOST 200u /* windows */
+#define SETTLED      1e-6 /* relative: a window that changes what is read by no more */
+#define BRING_TICKS  64u  /* until a median of the most readings has filled */
+
+struct listening {
+    const listening_setup *setup;
+    rp_rig *rig; /* with one signal more, for what goes in */
+    rp_engine engine;
+    void *memory;
+    rp_sim *sim;
+    rp_recording *recording;
+    uint32_t *column; /* of the recording, by sensor */
+    uint32_t sensors, sensor, slot;
+    uint64_t seed;
+    GArray *time_us; /* by tick */
+    GArray *sample;  /* by tick and sensor, of rp_sample */
+    rp_intake intake;
+};
+
+/* ---- names ----------------------------------------------------------------------------------------- */
+
+static bool find_slot(const rp_image_header *image, const char *name, uint32_t *slot)
+{
+    for (*slot = 0; *slot < image->slots; (*slot)++) {
+        if (strcmp(rp_image_text(image, RP_NAME_SLOT, *slot, 0), name) == 0) {
+            return true;
+        }
+    }
+    return false;
+}
+
+/* The rig with a signal for what goes in. */
+static rp_rig *add_probe(const listening_setup *setup, char **name, GError **error)
+{
+    const rp_rig *rig = setup->rig;
+    uint32_t taken;
+    *name = g_strdup("what_goes_in");
+    while (find_slot(rig->image, *name, &taken)) {
+        char *longer = g_strconcat(*name, "_", NULL);
+        g_free(*name);
+        *name = longer;
+    }
+    g_autofree char *text = g_strdup_printf("%s\nsignal %s = %s%s\n", rig->source, *name, setup->what->input,
+                                            setup->what->summed ? " | accumulate" : "");
+    rp_rig *made = rp_rig_compile(rig->file, text, strlen(text), rp_sim_catalog());
+    if (!made || !made->image) {
+        g_set_error(error, G_IO_ERROR, G_IO_ERROR_FAILED, "%s: '%s' cannot be looked at alone: %s", rig->file,
+                    setup->what->input, made ? made->message->text : "out of memory");
+        rp_rig_free(made);
+        return NULL;
+    }
+    return made;
+}
+
+/* ---- where readings come from ---------------------------------------------------------------------- */
+
+static bool open_recording(listening *l, GError **error)
+{
+    l->recording = rp_recording_read(l->setup->recording, error);
+    if (!l->recording) {
+        return false;
+    }
+    const rp_image_header *theirs = l->recording->image, *ours = l->rig->image;
+    for (uint32_t i = 0; i < l->sensors; i++) {
+        const char *name = rp_image_text(ours, RP_NAME_SLOT, rp_image_sensor_slot(ours, i), 0);
+        if (!find_slot(theirs, name, &l->column[i]) || !l->recording->has[l->column[i]]) {
+            g_set_error(error, G_IO_ERROR, G_IO_ERROR_NOT_FOUND, "%s: this recording has no sensor '%s'",
+                        l->setup->recording, name);
+            return false;
+        }
+    }
+    return true;
+}
+
+static bool begin(listening *l, GError **error)
+{
+    g_autofree char *probe = NULL;
+    l->rig = add_probe(l->setup, &probe, error);
+    if (!l->rig) {
+        return false;
+    }
+    const rp_image_header *image = l->rig->image;
+    uint32_t sensor_slot = 0;
+    l->memory = g_malloc0(image->memory);
+    l->sensors = rp_image_count(image, RP_SECTION_SENSORS);
+    l->column = g_new0(uint32_t, l->sensors + 1);
+    rp_engine_open(&l->engine, image, l->rig->image_size, l->memory, image->memory);
+    rp_engine_stop(&l->engine);
+    find_slot(image, probe, &l->slot);
+    if (!find_slot(image, l->setup->what->sensor, &sensor_slot)) {
+        g_set_error(error, G_IO_ERROR, G_IO_ERROR_NOT_FOUND, "'%s' is made of no sensor", l->setup->what->input);
+        return false;
+    }
+    l->sensor = sensor_slot - rp_image_sensor_slot(image, 0);
+    const rp_image_sensor *sensor = (const rp_image_sensor *)rp_image_at(image, RP_SECTION_SENSORS) + l->sensor;
+    l->intake = (rp_intake){.sensor = l->setup->what->sensor,
+                            .unit = rp_image_unit(image, RP_NAME_SLOT, sensor_slot, 0),
+                            .input = l->setup->what->input,
+                            .input_unit = rp_image_unit(image, RP_NAME_SLOT, l->slot, 0),
+                            .summed = l->setup->what->summed,
+                            .tick = image->tick_us / 1e6,
+                            .low = sensor->vet.low,
+                            .high = sensor->vet.high,
+                            .raw = g_array_new(FALSE, FALSE, sizeof(double)),
+                            .in = g_array_new(FALSE, FALSE, sizeof(double)),
+                            .raw_quality = g_array_new(FALSE, FALSE, sizeof(rp_quality)),
+                            .in_quality = g_array_new(FALSE, FALSE, sizeof(rp_quality)),
+                            .same = g_array_new(FALSE, FALSE, sizeof(uint8_t))};
+    if (l->setup->recording) {
+        return open_recording(l, error);
+    }
+    l->sim = rp_sim_new(l->rig, l->setup->seed, !l->setup->fast, error);
+    if (l->sim) {
+        rp_engine_rest(&l->engine, rp_sim_port(l->sim));
+        interrupt_guard(rp_sim_port(l->sim));
+    }
+    return l->sim != NULL;
+}
+
+listening *listening_new(const listening_setup *setup, GError **error)
+{
+    listening *l = g_new0(listening, 1);
+    l->setup = setup;
+    l->time_us = g_array_new(FALSE, FALSE, sizeof(uint64_t));
+    l->sample = g_array_new(FALSE, FALSE, sizeof(rp_sample));
+    if (!begin(l, error)) {
+        listening_free(l);
+        return NULL;
+    }
+    return l;
+}
+
+void listening_free(listening *l)
+{
+    if (!l) {
+        return;
+    }
+    GArray *const arrays[] = {l->time_us,           l->sample,     l->intake.raw, l->intake.in, l->intake.raw_quality,
+                              l->intake.in_quality, l->intake.same};
+    for (guint i = 0; i < G_N_ELEMENTS(arrays); i++) {
+        if (arrays[i]) {
+            g_array_unref(arrays[i]);
+        }
+    }
+    interrupt_guard(NULL);
+    rp_sim_free(l->sim);
+    rp_recording_free(l->recording);
+    rp_rig_free(l->rig);
+    g_free(l->memory);
+    g_free(l->column);
+    g_free(l);
+}
+
+/* ---- ticking --------------------------------------------------------------------------------------- */
+
+static rp_sample recorded_sample(const listening *l, uint32_t sensor, uint32_t row)
+{
+    const uint32_t column = l->column[sensor];
+    return (rp_sample){.time_us = rp_recording_time_us(l->recording, row),
+                       .raw = (int32_t)rp_recording_value(l->recording, column, row),
+                       .quality = rp_recording_quality(l->recording, column, row)};
+}
+
+/* False when a recording is over. */
+static bool next_time(listening *l, uint64_t *now)
+{
+    const guint tick = l->time_us->len;
+    if (l->recording) {
+        *now = tick < l->recording->rows ? rp_recording_time_us(l->recording, tick) : 0;
+        return tick < l->recording->rows;
+    }
+    const rp_port *port = rp_sim_port(l->sim);
+    port->sleep_until(port->self, (uint64_t)tick * ((const rp_image_header *)l->rig->image)->tick_us);
+    *now = port->now(port->self);
+    return true;
+}
+
+static void keep_reading(GArray *value, GArray *quality, rp_reading r)
+{
+    const double number = (double)r.value;
+    g_array_append_val(value, number);
+    g_array_append_val(quality, r.quality);
+}
+
+bool listening_tick(listening *l)
+{
+    const guint tick = l->time_us->len;
+    uint64_t now;
+    if (l->sample->len >= SAMPLES_MOST || !next_time(l, &now)) {
+        return false;
+    }
+    for (uint32_t i = 0; i < l->sensors; i++) {
+        rp_sample sample = {.time_us = now, .quality = RP_MISSING};
+        if (l->recording) {
+            sample = recorded_sample(l, i, tick);
+        } else {
+            const rp_port *port = rp_sim_port(l->sim);
+            port->read(port->self, (uint16_t)i, &sample);
+        }
+        rp_engine_sense(&l->engine, (uint16_t)i, &sample);
+        g_array_append_val(l->sample, sample);
+    }
+    rp_engine_step(&l->engine, now);
+    g_array_append_val(l->time_us, now);
+    const rp_sample *own = &g_array_index(l->sample, rp_sample, tick * l->sensors + l->sensor);
+    keep_reading(l->intake.raw, l->intake.raw_quality, (rp_reading){(float)own->raw, own->quality});
+    keep_reading(l->intake.in, l->intake.in_quality, rp_engine_value(&l->engine, l->slot));
+    g_array_append_val(l->intake.same, own->same);
+    return true;
+}
+
+const rp_intake *listening_intake(const listening *l)
+{
+    return &l->intake;
+}
+
+guint listening_ticks(const listening *l)
+{
+    return l->time_us->len;
+}
+
+double listening_time(const listening *l)
+{
+    return l->time_us->len ? (double)g_array_index(l->time_us, uint64_t, l->time_us->len - 1) / 1e6 : 0.0;
+}
+
+guint listening_find(const listening *l, double time)
+{
+    guint i = 0;
+    while (i < l->time_us->len && (double)g_array_index(l->time_us, uint64_t, i) < time * 1e6 - 0.5) {
+        i++;
+    }
+    return i;
+}
+
+const char *listening_hand_unit(const listening *l)
+{
+    return l->sim ? rp_sim_hand_unit(l->sim, l->sensor) : NULL;
+}
+
+const char *listening_hand_why(const listening *l)
+{
+    return l->sim ? rp_sim_hand_why(l->sim, l->sensor) : "its readings come from a recording";
+}
+
+double listening_place(listening *l, double to)
+{
+    return rp_sim_place(l->sim, l->sensor, to);
+}
+
+/* The zero nearest to a value, up its chain. */
+static bool find_zero(const rp_image_header *image, uint16_t slot, uint32_t before, rp_step *step)
+{
+    while (slot < RP_REF_CONSTANT && rp_program_writer(image, slot, before, step)) {
+        if (step->op == RP_OP_ZERO) {
+            return true;
+        }
+        slot = step->in[0];
+        before = step->place;
+    }
+    return false;
+}
+
+double listening_zero_error(const listening *l)
+{
+    rp_step step;
+    if (!find_zero(l->rig->image, (uint16_t)l->slot, UINT32_MAX, &step)) {
+        return 0.0;
+    }
+    const rp_zero_state *zero = rp_engine_state(&l->engine, step.state_offset);
+    return (double)zero->error;
+}
+
+/* ---- from a reading alone -------------------------------------------------------------------------- */
+
+/* The thing that makes a value depend on more than the sensor's reading of now; NULL: nothing does. */
+static const char *depends_on(const listening *l, uint16_t slot, uint32_t before)
+{
+    const rp_image_header *image = l->rig->image;
+    const uint32_t first = rp_image_sensor_slot(image, 0);
+    rp_step step;
+    if (!rp_program_writer(image, slot, before, &step)) {
+        return slot >= first && slot < first + l->sensors && slot != first + l->sensor ? "other sensors take part"
+                                                                                       : NULL;
+    }
+    if (rp_op_keeper_of(step.op)) {
+        return "a stage before it goes by what it has learned or counted";
+    }
+    const char *found = NULL;
+    for (uint32_t i = 0; i < rp_ops[step.op].inputs && !found; i++) {
+        found = step.in[i] < RP_REF_CONSTANT ? depends_on(l, step.in[i], step.place) : NULL;
+    }
+    return found;
+}
+
+static bool bring_count(const listening *l, int32_t raw, double *in, char **why)
+{
+    const rp_image_header *image = l->rig->image;
+    g_autofree void *memory = g_malloc0(image->memory);
+    rp_engine engine;
+    rp_engine_open(&engine, image, l->rig->image_size, memory, image->memory);
+    rp_engine_stop(&engine);
+    for (uint64_t tick = 0; tick < BRING_TICKS; tick++) {
+        const uint64_t now = tick * image->tick_us;
+        const rp_sample sample = {.time_us = now, .raw = raw};
+        rp_engine_sense(&engine, (uint16_t)l->sensor, &sample);
+        rp_engine_step(&engine, now);
+    }
+    const rp_reading r = rp_engine_value(&engine, l->slot);
+    *in = (double)r.value;
+    if (!rp_usable(r.quality)) {
+        *why = g_strdup_printf("where '%s' reads %d, what goes in is %s", l->intake.sensor, raw,
+                               rp_quality_text(r.quality));
+    }
+    return rp_usable(r.quality);
+}
+
+bool listening_bring(const listening *l, double raw, double *in, double *rounding, char **why)
+{
+    const char *more = depends_on(l, (uint16_t)l->slot, UINT32_MAX);
+    if (more) {
+        *why = g_strdup_printf("a reading of '%s' does not say what goes in: %s; capture the points instead",
+                               l->intake.sensor, more);
+        return false;
+    }
+    if (!(raw >= l->intake.low && raw <= l->intake.high)) {
+        *why = g_strdup_printf("'%s' cannot read %g: its range is %d to %d %s", l->intake.sensor, raw, l->intake.low,
+                               l->intake.high, l->intake.unit);
+        return false;
+    }
+    const int32_t below = (int32_t)fmin(floor(raw), l->intake.high - 1.0);
+    double next;
+    if (!bring_count(l, below, in, why) || !bring_count(l, below + 1, &next, why)) {
+        return false;
+    }
+    *rounding = fabs(next - *in) / sqrt(12.0);
+    *in += (raw - below) * (next - *in);
+    return true;
+}
+
+static void feed(const listening *l, rp_engine *engine, guint tick, uint64_t later_us)
+{
+    for (uint32_t i = 0; i < l->sensors; i++) {
+        rp_sample sample = g_array_index(l->sample, rp_sample, tick * l->sensors + i);
+        sample.time_us += later_us;
+        rp_engine_sense(engine, (uint16_t)i, &sample);
+    }
+    rp_engine_step(engine, g_array_index(l->time_us, uint64_t, tick) + later_us);
+}
+
+static double mean_over_window(const listening *l, rp_engine *engine, uint32_t slot, guint from, guint to,
+                               uint64_t later_us)
+{
+    double mean = 0.0;
+    guint count = 0;
+    for (guint tick = from; tick < to; tick++) {
+        feed(l, engine, tick, later_us);
+        const rp_reading r = rp_engine_value(engine, slot);
+        if (rp_usable(r.quality)) {
+            mean += ((double)r.value - mean) / ++count;
+        }
+    }
+    return count > 0 ? mean : (double)NAN;
+}
+
+double listening_reads(const listening *l, const rp_rig *rig, const char *name, guint from, guint to, bool settled)
+{
+    const rp_image_header *image = rig->image;
+    rp_engine engine;
+    uint32_t slot;
+    if (!find_slot(image, name, &slot) || to <= from) {
+        return (double)NAN;
+    }
+    g_autofree void *memory = g_malloc0(image->memory);
+    rp_engine_open(&engine, image, rig->image_size, memory, image->memory);
+    rp_engine_stop(&engine);
+    for (guint tick = 0; tick < from; tick++) {
+        feed(l, &engine, tick, 0);
+    }
+    const uint64_t first_us = g_array_index(l->time_us, uint64_t, from);
+    const uint64_t each_us = g_array_index(l->time_us, uint64_t, to - 1) - first_us + image->tick_us;
+    double reads = mean_over_window(l, &engine, slot, from, to, 0), before = INFINITY;
+    for (uint64_t i = 1; settled && i < SETTLES_MOST && fabs(reads - before) > SETTLED * fabs(reads); i++) {
+        before = reads;
+        reads = mean_over_window(l, &engine, slot, from, to, i * each_us);
+    }
+    return reads;
+}

@@ -1,0 +1,33 @@
+/* rigpulse run: a rig on the simulated port. */
+#include "tool/begin.h"
+#include "tool/plain/play.h"
+#include "tool/rigfile.h"
+
+static int run_run(const command *self, int argc, char **argv)
+{
+    begin_options o = {0};
+    gboolean quiet = FALSE;
+    const GOptionEntry entries[] = {
+        BEGIN_ENTRIES(&o),
+        {"fast", 0, 0, G_OPTION_ARG_NONE, &o.fast, "in simulated time, as fast as the machine can", NULL},
+        {"quiet", 0, 0, G_OPTION_ARG_NONE, &quiet, "events only, no readings", NULL},
+        {NULL, 0, 0, 0, NULL, NULL, NULL},
+    };
+    int status;
+    rp_rig *rig = NULL;
+    session_setup setup = {0};
+    if (command_options(self, entries, &argc, &argv, 1, 1, &status)) {
+        status = EXIT_USAGE;
+        rig = begin_parse(self, &o, &setup) ? rigfile_load(self, argv[1]) : NULL;
+    }
+    if (rig) {
+        setup.rig = rig;
+        status = play(self, &setup, quiet);
+        rp_rig_free(rig);
+    }
+    begin_clear(&o);
+    return status;
+}
+
+const command command_run = {"run", "FILE", "runs a rig on the simulated port and prints what happens",
+                             "rigpulse run examples/basin.rig --for 60s --fast --record basin", run_run};

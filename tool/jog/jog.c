@@ -1,0 +1,193 @@
+/* rigpulse jog: one actuator by hand, with nothing else driven, and which sensors answer. */
+#include "jog.h"
+
+#include "tool/rewrite.h"
+#include "tool/rigfile.h"
+
+#include "sim/sim.h"
+#include "rigpulse/edit.h"
+
+#include <math.h>
+#include <stdio.h>
+#include <string.h>
+#include <unistd.h>
+
+#define HOLD_S    1.5
+#define HOLD_MOST 60.0
+
+const rp_image_actuator *jog_actuator(const jog *j)
+{
+    return (const rp_image_actuator *)rp_image_at(j->rig->image, RP_SECTION_ACTUATORS) + j->actuator;
+}
+
+const char *jog_name(const jog *j)
+{
+    return rp_image_text(j->rig->image, RP_NAME_SLOT, rp_image_actuator_slot(j->rig->image, j->actuator), 0);
+}
+
+bool jog_is_number(const jog *j, uint32_t sensor)
+{
+    return ((const rp_image_sensor *)rp_image_at(j->rig->image, RP_SECTION_SENSORS))[sensor].kind == RP_SENSOR_NUMBER;
+}
+
+const char *jog_guard_at(const jog *j, const rp_history *h, uint64_t row)
+{
+    const GPtrArray *all = rp_history_occurrences(h);
+    const rp_image_guard *guard = rp_image_at(j->rig->image, RP_SECTION_GUARDS);
+    if ((uint16_t)rp_history_value(h, rp_history_owner(h, j->actuator), row) != RP_OWNER_GUARD) {
+        return "";
+    }
+    for (guint i = all->len; i-- > 0;) {
+        const rp_occurrence *o = all->pdata[i];
+        for (uint32_t g = 0; o->kind == RP_EVENT_GUARD && g < rp_image_count(j->rig->image, RP_SECTION_GUARDS); g++) {
+            const rp_image_name *name = rp_image_name_of(j->rig->image, RP_NAME_GUARD, g, 0);
+            if (o->row <= row && guard[g].actuator == j->actuator && name && name->line == o->line) {
+                return o->of;
+            }
+        }
+    }
+    return "driven for its longest, its duty, or for nothing";
+}
+
+bool jog_write_least(const jog *j, char **why)
+{
+    g_autoptr(GError) error = NULL;
+    rp_place place;
+    const rp_place *const which = &place;
+    if (!rp_rig_least_place(j->file, jog_name(j), &place)) {
+        *why = g_strdup("its line has no place for a least power");
+        return false;
+    }
+    const char *text = rp_edit_places(j->file, &which, &j->least, 1);
+    if (!rewrite_file(j->path, j->file->source, text, "jog", &error)) {
+        *why = g_strdup(error->message);
+        return false;
+    }
+    return true;
+}
+
+/* ---- the command ----------------------------------------------------------------------------------- */
+
+/* With no least power that would raise small ones. */
+static rp_rig *bare_rig(rp_rig *file, const char *name)
+{
+    rp_place place;
+    const rp_place *const which = &place;
+    const double none = 0.0;
+    const bool raises = rp_rig_least_place(file, name, &place) && place.written;
+    const char *text = raises ? rp_edit_places(file, &which, &none, 1) : file->source;
+    return text ? rp_rig_compile(file->file, text, strlen(text), rp_sim_catalog()) : NULL;
+}
+
+static bool find_actuator(jog *j, const char *name)
+{
+    const rp_image_header *image = j->file->image;
+    const uint32_t count = rp_image_count(image, RP_SECTION_ACTUATORS);
+    g_autofree const char **names = g_new0(const char *, count + 1);
+    for (uint32_t i = 0; i < count; i++) {
+        names[i] = rp_image_text(image, RP_NAME_SLOT, rp_image_actuator_slot(image, i), 0);
+        if (strcmp(names[i], name) == 0) {
+            j->actuator = i;
+            return true;
+        }
+    }
+    g_autofree char *all = g_strjoinv(", ", (char **)(void *)names);
+    command_refuse(j->self, "%s: there is no actuator '%s'; there %s %s", j->path, name, count == 1 ? "is" : "are",
+                   count ? all : "none");
+    return false;
+}
+
+typedef struct jog_options {
+    char *to, *hold, *seed;
+    gboolean least, write, fast;
+} jog_options;
+
+static bool read_power(const jog *j, const char *text, double *power)
+{
+    const rp_image_header *image = j->file->image;
+    const uint32_t slot = rp_image_actuator_slot(image, j->actuator);
+    const char *unit = rp_image_unit(image, RP_NAME_SLOT, slot, 0), *why;
+    uint32_t parts = 0;
+    for (; rp_image_name_of(image, RP_NAME_PART, slot, parts); parts++) {
+        if (strcmp(rp_image_text(image, RP_NAME_PART, slot, parts), text) == 0) {
+            *power = parts;
+            return true;
+        }
+    }
+    if (parts > 0) {
+        command_refuse(j->self, "--to %s: it has no such name; write for instance --to %s", text,
+                       rp_image_text(image, RP_NAME_PART, slot, parts - 1));
+        return false;
+    }
+    if (!rp_quantity_parse(text, unit, power, &why)) {
+        command_refuse(j->self, "--to %s: %s; write for instance --to '30 %s'", text, why, unit);
+        return false;
+    }
+    return true;
+}
+
+static int jog_it(jog *j, const jog_options *o, const char *actuator)
+{
+    jog_script what = {.least = o->least, .write = o->write, .fast = o->fast};
+    const char *why;
+    const double least = jog_hold_least(j);
+    what.hold = fmax(HOLD_S, least);
+    if (!command_seed(j->self, o->seed, &j->seed)) {
+        return EXIT_USAGE;
+    }
+    if (o->hold &&
+        (!rp_quantity_parse(o->hold, "s", &what.hold, &why) || !(what.hold >= least && what.hold <= HOLD_MOST))) {
+        return command_refuse(j->self, "--hold %s: write a time from %g s to %g s", o->hold, least, HOLD_MOST);
+    }
+    if ((o->to && o->least) || (o->write && !o->least)) {
+        return command_refuse(j->self, "take one of --to and --least; --write goes with --least");
+    }
+    if (!find_actuator(j, actuator) || (o->to && !read_power(j, o->to, &what.power))) {
+        return EXIT_USAGE;
+    }
+    const uint32_t slot = rp_image_actuator_slot(j->file->image, j->actuator);
+    const char *unit = rp_image_unit(j->file->image, RP_NAME_SLOT, slot, 0);
+    if (o->least && *unit && strcmp(unit, "%") != 0) {
+        return command_refuse(j->self, "'%s' is not driven in percent: there is no least power to find", actuator);
+    }
+    j->rig = bare_rig(j->file, actuator);
+    if (!j->rig || !j->rig->image) {
+        return command_refuse(j->self, "%s cannot be taken without its least power", j->path);
+    }
+    if (o->to || o->least) {
+        return jog_by_script(j, &what);
+    }
+    return isatty(STDIN_FILENO) && isatty(STDOUT_FILENO)
+               ? jog_by_keys(j)
+               : command_refuse(j->self, "this is no terminal; say what to do with --to VALUE or --least");
+}
+
+static int run_jog(const command *self, int argc, char **argv)
+{
+    jog_options o = {0};
+    const GOptionEntry entries[] = {
+        {"to", 0, 0, G_OPTION_ARG_FILENAME, &o.to, "drive it with that now and then, and say what answers", "VALUE"},
+        {"hold", 0, 0, G_OPTION_ARG_FILENAME, &o.hold, "for so long at a time; 1.5 s if not said", "TIME"},
+        {"least", 0, 0, G_OPTION_ARG_NONE, &o.least, "find the least power that moves something", NULL},
+        {"write", 0, 0, G_OPTION_ARG_NONE, &o.write, "write that into the rig file", NULL},
+        {"fast", 0, 0, G_OPTION_ARG_NONE, &o.fast, "in simulated time, as fast as the machine can", NULL},
+        {"seed", 0, 0, G_OPTION_ARG_FILENAME, &o.seed, "of the simulated noise; 1 if not said", "NUMBER"},
+        {NULL, 0, 0, 0, NULL, NULL, NULL},
+    };
+    int status;
+    if (!command_options(self, entries, &argc, &argv, 2, 2, &status)) {
+        return status;
+    }
+    jog j = {.self = self, .path = argv[1], .least = -1.0};
+    j.file = rigfile_load(self, argv[1]);
+    status = j.file ? jog_it(&j, &o, argv[2]) : EXIT_USAGE;
+    rp_rig_free(j.rig);
+    rp_rig_free(j.file);
+    g_free(o.to);
+    g_free(o.hold);
+    g_free(o.seed);
+    return status;
+}
+
+const command command_jog = {"jog", "FILE ACTUATOR", "moves one actuator by hand and says which sensors answer",
+                             "rigpulse jog examples/basin.rig pump", run_jog};

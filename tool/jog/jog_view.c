@@ -1,0 +1,354 @@
+/* Jogging under a held key: the actuator is driven while the key repeats, and rests when it is let go, which the thread
+ * that ticks sees to, also when this one cannot. */
+#include "jog.h"
+
+#include "tool/terminal/screen.h"
+#include "runtime/session.h"
+#include "tool/terminal/show.h"
+
+#include "analysis/change.h"
+#include "explain/describe.h"
+
+#include <curses.h>
+#include <math.h>
+#include <stdio.h>
+#include <string.h>
+
+#define DRAW_MS    50
+#define STEP_FIRST 3
+#define STEPS_MOST 2.0  /* counts that rounding can do */
+#define FIRST_S    0.8f /* until a key begins to repeat */
+#define REPEAT_S   0.3f /* while it does */
+#define REST_US    3000000u
+
+static const double steps[] = {1, 2, 5, 10, 20, 50, 100}; /* percent of the way from rest to its end */
+
+typedef struct jog_view {
+    jog *j;
+    session *session;
+    const rp_history *history;
+    guint step;  /* of `steps`; of an actuator with names: which of them */
+    guint names; /* 0: it has none */
+    bool driving, leaving, help;
+    gint64 pressed_us;
+    uint64_t from; /* row at which driving began */
+    uint64_t to;   /* newest row that was driven */
+    char *note;
+} jog_view;
+
+static float driven_now(const jog_view *v)
+{
+    const uint32_t slot = rp_image_actuator_slot(v->j->rig->image, v->j->actuator);
+    const uint64_t end = rp_history_end(v->history);
+    return end ? rp_history_value(v->history, (uint32_t)rp_history_slot(v->history, slot), end - 1) : 0.0f;
+}
+
+static bool is_driven(const jog_view *v)
+{
+    const uint64_t end = rp_history_end(v->history);
+    return end > 0 && (uint16_t)rp_history_value(v->history, rp_history_owner(v->history, v->j->actuator), end - 1) !=
+                          RP_OWNER_REST;
+}
+
+/* The value that a press asks for: the way up or down from its rest, or what was chosen. */
+static double asked_by(const jog_view *v, double sign)
+{
+    const rp_image_actuator *a = jog_actuator(v->j);
+    if (v->names > 0) {
+        return v->step;
+    }
+    if (a->kind == RP_ACTUATOR_SWITCH) {
+        return sign > 0.0 ? 1.0 : 0.0;
+    }
+    const double rest = (double)a->rest, end = (double)(sign > 0.0 ? a->high : a->low);
+    return rest + (end - rest) * steps[v->step] / 100.0;
+}
+
+static void put_asked(const jog_view *v, double sign, GString *to)
+{
+    rp_tell_value(v->j->rig->image, rp_image_actuator_slot(v->j->rig->image, v->j->actuator), (float)asked_by(v, sign),
+                  to);
+}
+
+/* False with a note when there is nowhere to go that way. */
+static bool can_go(jog_view *v, double sign)
+{
+    const rp_image_actuator *a = jog_actuator(v->j);
+    g_clear_pointer(&v->note, g_free);
+    if (v->names > 0 && sign < 0.0) {
+        v->note = g_strdup("↑ drives it with the name that ←→ chose");
+    } else if (v->names == 0 && a->kind != RP_ACTUATOR_SWITCH && asked_by(v, sign) == (double)a->rest) {
+        v->note = g_strdup_printf("%s goes one way only", jog_name(v->j));
+    }
+    return !v->note;
+}
+
+static void hold_key(jog_view *v, int key)
+{
+    const double sign = key == KEY_UP || key == '+' ? 1.0 : -1.0;
+    const gint64 now = g_get_monotonic_time();
+    const bool repeats = v->driving && now - v->pressed_us < (gint64)((double)FIRST_S * 1e6);
+    if (!can_go(v, sign)) {
+        return;
+    }
+    const session_command asked = {WISH_HOLD, (uint16_t)v->j->actuator, (float)asked_by(v, sign),
+                                   repeats ? REPEAT_S : FIRST_S};
+    if (!v->driving) {
+        v->from = rp_history_end(v->history);
+    }
+    v->driving = true;
+    v->pressed_us = now;
+    session_ask(v->session, &asked);
+}
+
+static void choose_key(jog_view *v, int key)
+{
+    const guint count = v->names > 0 ? v->names : G_N_ELEMENTS(steps);
+    if (key == KEY_RIGHT) {
+        v->step += v->step + 1 < count;
+    } else {
+        v->step -= v->step > 0;
+    }
+}
+
+static void write_key(jog_view *v, int key)
+{
+    (void)key;
+    const rp_image_actuator *a = jog_actuator(v->j);
+    const char *unit =
+        rp_image_unit(v->j->rig->image, RP_NAME_SLOT, rp_image_actuator_slot(v->j->rig->image, v->j->actuator), 0);
+    g_autofree char *why = NULL;
+    g_clear_pointer(&v->note, g_free);
+    if (v->names > 0 || a->kind == RP_ACTUATOR_SWITCH || strcmp(unit, "%") != 0 || a->rest != 0.0f) {
+        v->note = g_strdup("only what is driven in percent from 0 has a least power");
+        return;
+    }
+    v->j->least = fabs(asked_by(v, 1.0));
+    v->note = jog_write_least(v->j, &why) ? g_strdup_printf("%s is written: least %g %%", v->j->path, v->j->least)
+                                          : g_strdup(why);
+}
+
+static void help_key(jog_view *v, int key)
+{
+    (void)key;
+    v->help = !v->help;
+}
+
+static void leave_key(jog_view *v, int key)
+{
+    (void)key;
+    v->leaving = true;
+}
+
+static const struct {
+    int key, also;
+    const char *shown, *says;
+    void (*run)(jog_view *v, int key);
+} keys[] = {
+    {KEY_UP, '+', "↑ +", "held: drives it up from its rest; let go: it rests", hold_key},
+    {KEY_DOWN, '-', "↓ -", "held: drives it down from its rest; a switch: off", hold_key},
+    {KEY_RIGHT, 0, "→", "more of the way to its end, or the next of its names", choose_key},
+    {KEY_LEFT, 0, "←", "less of the way, or the name before", choose_key},
+    {'w', 0, "w", "write the power of a press into the rig file as the least", write_key},
+    {'?', 0, "?", "this page, and back", help_key},
+    {'q', 0, "q", "leave; everything rests", leave_key},
+};
+
+/* Any other key lets it go. */
+static void take_key(jog_view *v, int key)
+{
+    const session_command let_go = {WISH_RELEASE, (uint16_t)v->j->actuator, 0.0f, 0.0f};
+    for (size_t i = 0; i < G_N_ELEMENTS(keys); i++) {
+        if (key == keys[i].key || (keys[i].also && key == keys[i].also)) {
+            v->help = v->help && keys[i].run == help_key;
+            keys[i].run(v, key);
+            return;
+        }
+    }
+    session_ask(v->session, &let_go);
+}
+
+/* ---- drawing --------------------------------------------------------------------------------------- */
+
+/* From when on it was at rest before it was driven. */
+static uint64_t rest_before(const jog_view *v)
+{
+    const uint64_t at = rp_history_time_us(v->history, v->from ? v->from - 1 : 0);
+    return rp_history_find(v->history, at > REST_US ? at - REST_US : 0);
+}
+
+/* "up by 118 counts, 19 x noise, from 0.36 s": what is seen, which another cause may have made. */
+static void tell_change(const jog_view *v, uint32_t sensor, const rp_change *c, GString *to)
+{
+    const rp_image_header *image = v->j->rig->image;
+    if (!c->known) {
+        g_string_append(to, "no readings to compare with");
+    } else if (!c->changed) {
+        g_string_append(to, "no change seen");
+    } else if (!jog_is_number(v->j, sensor)) {
+        g_string_append_printf(to, "changes, from %.2f s on", c->after);
+    } else {
+        g_string_append_printf(to, "%s by ", c->by > 0.0 ? "up" : "down");
+        rp_tell_number(fabs(c->by), rp_image_unit(image, RP_NAME_SLOT, rp_image_sensor_slot(image, sensor), 0), to);
+        if (c->noise > 0.0) {
+            g_string_append_printf(to, ", %.0f x noise", fabs(c->by) / c->noise);
+        }
+        g_string_append_printf(to, ", from %.2f s", c->after);
+    }
+}
+
+static void draw_sensor(const jog_view *v, uint32_t sensor, int row)
+{
+    const rp_image_header *image = v->j->rig->image;
+    const uint32_t slot = rp_image_sensor_slot(image, sensor), column = (uint32_t)rp_history_slot(v->history, slot);
+    const uint64_t newest = rp_history_end(v->history) - 1;
+    const rp_quality quality = rp_history_quality(v->history, column, newest);
+    g_autoptr(GString) value = g_string_new(NULL), says = g_string_new(NULL);
+    if (rp_usable(quality)) {
+        rp_tell_value(image, slot, rp_history_value(v->history, column, newest), value);
+    } else {
+        g_string_assign(value, rp_quality_text(quality));
+    }
+    if (v->to > v->from && v->from > 0) {
+        const double least = jog_is_number(v->j, sensor) ? STEPS_MOST : 0.5;
+        const rp_change c = rp_change_of(v->history, column, least, rest_before(v), v->from, v->to);
+        tell_change(v, sensor, &c, says);
+    }
+    screen_put(row, 1, 14, INK_PLAIN, rp_image_text(image, RP_NAME_SLOT, slot, 0));
+    screen_put(row, 16, 18, INK_PLAIN, value->str);
+    screen_put(row, 35, screen_columns() - 35, g_str_has_prefix(says->str, "no ") ? INK_DIM : INK_GOOD, says->str);
+}
+
+/* "a press: ↑ 115 deg, ↓ 65 deg", or what of it there is. */
+static void draw_asked(const jog_view *v)
+{
+    const rp_image_actuator *a = jog_actuator(v->j);
+    g_autoptr(GString) text = g_string_new("a press: ↑ ");
+    put_asked(v, 1.0, text);
+    if (v->names == 0 && a->kind != RP_ACTUATOR_SWITCH && a->low < a->rest) {
+        g_string_append(text, ", ↓ ");
+        put_asked(v, -1.0, text);
+    }
+    screen_put(2, 40, screen_columns() - 40, INK_PLAIN, text->str);
+}
+
+static void draw_help(void)
+{
+    show_help_head("All keys");
+    for (size_t i = 0; i < G_N_ELEMENTS(keys); i++) {
+        show_help_key(i, G_N_ELEMENTS(keys), keys[i].shown, keys[i].says);
+    }
+}
+
+static void draw(const jog_view *v)
+{
+    if (v->help) {
+        screen_clear();
+        draw_help();
+        return;
+    }
+    const rp_image_header *image = v->j->rig->image;
+    const rp_image_actuator *a = jog_actuator(v->j);
+    const int last = screen_rows() - 1;
+    g_autoptr(GString) value = g_string_new(NULL);
+    rp_tell_value(image, rp_image_actuator_slot(image, v->j->actuator), driven_now(v), value);
+    screen_clear();
+    g_autoptr(GString) head = g_string_new(" ");
+    g_string_append_printf(head, "%s   %s, ", jog_name(v->j), rp_image_text(image, RP_NAME_RIG, 0, 0));
+    rp_tell_value(image, rp_image_actuator_slot(image, v->j->actuator), a->low, head);
+    g_string_append(head, " to ");
+    rp_tell_value(image, rp_image_actuator_slot(image, v->j->actuator), a->high, head);
+    g_string_append(head, "   everything else rests");
+    screen_fill(0, 0, screen_columns(), INK_HEAD, head->str);
+    const uint64_t end = rp_history_end(v->history);
+    const char *guard = end > 0 ? jog_guard_at(v->j, v->history, end - 1) : "";
+    screen_printf(2, 1, 38, is_driven(v) ? INK_GOOD : INK_STRONG, "%s   %s", value->str,
+                  *guard         ? "kept from it"
+                  : is_driven(v) ? "driven by hand"
+                                 : "at rest");
+    screen_put(3, 1, screen_columns(), INK_WARN, guard);
+    draw_asked(v);
+    screen_put(4, 1, 14, INK_DIM, "sensor");
+    screen_put(4, 16, 18, INK_DIM, "reads");
+    screen_put(4, 35, 40, INK_DIM, "while it is driven");
+    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_SENSORS) && rp_history_end(v->history) > 0; i++) {
+        draw_sensor(v, i, 5 + (int)i);
+    }
+    if (v->note) {
+        screen_put(last - 1, 1, screen_columns(), INK_WARN, v->note);
+    }
+    screen_fill(last, 0, screen_columns(), INK_HEAD,
+                v->names > 0 ? "hold ↑: drive, let go: rest  ←→ name  ? all keys  q leave"
+                             : "hold ↑ or ↓: drive, let go: rest  ←→ power  w write as least  ? all  q leave");
+}
+
+/* ---- the loop -------------------------------------------------------------------------------------- */
+
+static void follow(jog_view *v)
+{
+    const bool driven = is_driven(v);
+    if (v->driving && driven) {
+        v->to = rp_history_end(v->history);
+    } else if (v->driving && g_get_monotonic_time() - v->pressed_us > (gint64)((double)FIRST_S * 1e6)) {
+        v->driving = false;
+    }
+}
+
+static void show_look(void *self)
+{
+    jog_view *v = self;
+    v->history = session_look(v->session);
+}
+
+static void show_look_away(void *self)
+{
+    session_look_away(((jog_view *)self)->session);
+}
+
+static bool show_over(void *self)
+{
+    const jog_view *v = self;
+    return v->leaving || session_over(v->session);
+}
+
+static void show_draw(void *self)
+{
+    follow(self);
+    draw(self);
+}
+
+static void show_key(void *self, int key)
+{
+    take_key(self, key);
+}
+
+int jog_by_keys(jog *j)
+{
+    g_autoptr(GError) error = NULL;
+    const session_setup setup = {.rig = j->rig, .seed = j->seed, .history = true, .on_word = true, .hand_only = true};
+    session_result result;
+    session *s = session_begin(&setup, &error);
+    if (!s) {
+        return command_refuse(j->self, "%s", error->message);
+    }
+    jog_view v = {.j = j, .session = s};
+    const uint32_t slot = rp_image_actuator_slot(j->rig->image, j->actuator);
+    while (rp_image_name_of(j->rig->image, RP_NAME_PART, slot, v.names)) {
+        v.names++;
+    }
+    v.step = v.names > 0 ? 1 : STEP_FIRST;
+    const bool shown = screen_begin();
+    if (shown) {
+        show_run(&(show){&v, s, DRAW_MS, show_look, show_look_away, show_over, show_draw, show_key});
+        screen_end();
+    }
+    session_stop(s);
+    session_end(s, &result);
+    g_free(v.note);
+    g_free(result.complaint);
+    if (!shown) {
+        return command_refuse(j->self, "this terminal cannot be written on; use --to VALUE or --least");
+    }
+    printf("%s is at rest\n", jog_name(j));
+    return result.fault == RP_OK ? EXIT_DONE : EXIT_FAULT;
+}

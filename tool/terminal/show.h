@@ -1,0 +1,27 @@
+/* Parts that the full-screen views share: draw, show, take keys, be suspended, leave. */
+#ifndef TOOL_TERMINAL_SHOW_H
+#define TOOL_TERMINAL_SHOW_H
+
+#include "runtime/session.h"
+
+typedef struct show {
+    void *self;
+    session *session; /* NULL: a recording is looked at */
+    int every_ms;
+
+    void (*look)(void *self); /* the history is held until look_away() */
+    void (*look_away)(void *self);
+    bool (*over)(void *self); /* leave now */
+    void (*draw)(void *self);
+    void (*key)(void *self, int key); /* of ncurses */
+} show;
+
+/* Until it is over, or somebody asks to leave (see interrupt.h). The history is never held while the terminal is
+ * written to, so one that does not read holds up nothing else. */
+void show_run(const show *with);
+
+/* The page of keys: its head, and the i-th of `count` keys with what it does, in two columns where one has no room. */
+void show_help_head(const char *text);
+void show_help_key(size_t i, size_t count, const char *shown, const char *says);
+
+#endif
