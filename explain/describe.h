@@ -41,4 +41,7 @@ const char *rp_tell_subject(const rp_image_header *image, const rp_event *event)
 /* The line of the rig file that it comes from; 0 when it comes from none. */
 uint32_t rp_tell_line(const rp_image_header *image, const rp_event *event);
 
+/* The subject of a command: the name of a parameter, actuator, sensor or signal; "" where it is for the whole rig. */
+const char *rp_tell_command_subject(const rp_image_header *image, const rp_command *command);
+
 #endif

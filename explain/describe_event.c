@@ -61,6 +61,24 @@ uint32_t rp_tell_line(const rp_image_header *image, const rp_event *event)
     return name && name->kind != RP_NAME_RIG ? name->line : 0;
 }
 
+const char *rp_tell_command_subject(const rp_image_header *image, const rp_command *command)
+{
+    switch (command->what) {
+    case RP_COMMAND_SET:
+    case RP_COMMAND_RELEARN:
+        return rp_image_text(image, RP_NAME_SLOT, command->which, 0);
+    case RP_COMMAND_HAND:
+    case RP_COMMAND_HOLD:
+    case RP_COMMAND_RELEASE:
+        return rp_image_text(image, RP_NAME_SLOT, rp_image_actuator_slot(image, command->which), 0);
+    case RP_COMMAND_PLACE:
+    case RP_COMMAND_LET_GO:
+        return rp_image_text(image, RP_NAME_SLOT, rp_image_sensor_slot(image, command->which), 0);
+    default:
+        return "";
+    }
+}
+
 /* An event and all that is needed to put it into words. */
 typedef struct telling {
     const rp_image_header *image;

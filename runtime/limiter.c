@@ -61,7 +61,8 @@ static bool has_timers(const rp_image_header *image, uint32_t rule)
 bool rp_calm_lets(rp_calm *c, const rp_event *event, uint64_t time_us)
 {
     const uint8_t kind = event->kind;
-    if (!c->counter[kind] || event->source >= c->sources[kind] ||
+    const bool asked = kind == RP_EVENT_PARAM && !event->reason;
+    if (asked || !c->counter[kind] || event->source >= c->sources[kind] ||
         (kind == RP_EVENT_FIRED && has_timers(c->image, event->source))) {
         return true;
     }

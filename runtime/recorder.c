@@ -205,6 +205,9 @@ static bool put_event(rp_recorder *r, const rp_frame *frame, const rp_event *eve
     if (where) {
         json_object_set_new(line, "line", json_integer(where));
     }
+    if (event->kind == RP_EVENT_PARAM && event->reason) {
+        json_object_set_new(line, "by", json_string("rule"));
+    }
     if (event->kind == RP_EVENT_PARAM || event->kind == RP_EVENT_HAND) {
         json_object_set_new(line, "value", json_real((double)event->value));
     } else if (edge) {
@@ -220,6 +223,26 @@ static bool put_event(rp_recorder *r, const rp_frame *frame, const rp_event *eve
     }
     rp_tell_event(r->image, &r->shape, frame, event, said);
     json_object_set_new(line, "says", json_string(said->str));
+    return put_line(r, line);
+}
+
+/* An input of the rig, from outside: with it a replay can do the same again. */
+static bool put_command(rp_recorder *r, const rp_frame *frame, uint32_t order)
+{
+    const rp_command *c = &rp_frame_command(&r->shape, frame)[order];
+    const char *of = rp_tell_command_subject(r->image, c);
+    json_t *line = json_pack("{s:f, s:b, s:I, s:I, s:s, s:s, s:f}", "t", (double)frame->time_us / 1e6, "in", 1, "tick",
+                             (json_int_t)frame->number, "order", (json_int_t)order, "by", rp_author_word(c->by), "do",
+                             rp_command_word(c->what), "value", (double)c->value);
+    if (*of) {
+        json_object_set_new(line, "of", json_string(of));
+    }
+    if (c->what == RP_COMMAND_DISTURB) {
+        json_object_set_new(line, "which", json_integer(c->which));
+    }
+    if (c->what == RP_COMMAND_HOLD) {
+        json_object_set_new(line, "seconds", json_real((double)c->seconds));
+    }
     return put_line(r, line);
 }
 
@@ -315,8 +338,9 @@ static FILE *open_part(rp_recorder *r, int part, GError **error)
     FILE *stream = file >= 0 ? fdopen(file, "wb") : NULL;
     if (!stream) {
         fail(r, error, "cannot write the recording");
-        if (file >= 0) {
+        if (file >= 0) { /* there is no memory for a stream */
             close(file);
+            g_unlink(path);
         }
     }
     return stream;
@@ -415,6 +439,11 @@ bool rp_recorder_frame(rp_recorder *r, const rp_frame *frame, GError **error)
     put_row(r, frame);
     if (fwrite(r->line->str, 1, r->line->len, r->table) != r->line->len) {
         return fail(r, error, "the recording stopped");
+    }
+    for (uint32_t i = 0; i < frame->commands; i++) {
+        if (!put_command(r, frame, i)) {
+            return fail(r, error, "the recording stopped");
+        }
     }
     const rp_event *event = rp_frame_event(&r->shape, frame);
     for (uint32_t i = 0; i < frame->events; i++) {

@@ -1,104 +1,89 @@
-/* A rig that runs: one thread ticks and owns the engine, one takes the frames off the ring, records them and keeps the
- * history. Whoever began it may look at the history and ask for things; the thread that ticks takes those from a queue
- * before a tick, makes the same system calls whether anybody looks or not, and never waits. */
+/* Inside the runtime: a rig that runs in this process. One thread ticks and owns the engine (ticker.c), one takes the
+ * frames off the ring, records them and keeps the history (keeper.c). Whoever began it may look at the history and ask
+ * for things; the thread that ticks takes those from a queue before a tick, makes the same system calls whether anybody
+ * looks or not, and never waits. A stepped session has no threads: it ticks and keeps where it is told to. */
 #ifndef RUNTIME_SESSION_H
 #define RUNTIME_SESSION_H
 
-#include "rigpulse/frame.h"
-#include "history.h"
+#include "door.h"
+#include "limiter.h"
 #include "recorder.h"
+#include "retain.h"
+#include "ring.h"
 
+#include "ports/front.h"
 #include "sim/sim.h"
 
-typedef struct session session;
+#include <stdatomic.h>
 
-typedef struct session_setup {
-    const rp_rig *rig;
-    uint64_t seed;
-    uint64_t length_us; /* 0: until stopped */
-    bool fast;          /* simulated time, as fast as it goes */
-    bool history;       /* keep one */
-    double pace;        /* so many times as fast as the wall clock; 0: once */
-    bool on_word;       /* the hook-up's disturbances wait to be asked for, but those at 0 s */
-    const char *record; /* name of the recording, or NULL */
-    bool overwrite;     /* an older one of that name */
-    char **set;         /* NAME=VALUE ..., NULL at the end; or NULL */
-    const char *kept;   /* file of what survives a power cycle, or NULL */
-    char **says;        /* becomes what there is to say of how it began, a line each, to be freed; NULL: nothing */
-    bool dry;           /* nothing is driven */
-    bool hand_only;     /* nothing but the hand drives */
-    float bound;        /* percent of its travel to which everything is driven at most; 0: all of it */
+#define SESSION_COMMANDS 64u
 
-    /* Called for each frame, by the thread that records; what goes wrong with the recording is said on standard error
-     * then. NULL: nobody is called, and it is only kept. Returns false to stop the run. */
-    bool (*frame)(void *self, const rp_frame_shape *shape, const rp_frame *frame);
-    void *self;
-} session_setup;
+typedef struct session {
+    rp_door door;
+    const rp_door_setup *setup;
+    rp_engine engine;
+    void *memory;
+    rp_sim *sim;
+    rp_front front;      /* the port that the engine sees, before that of the sim */
+    const rp_port *port; /* of the front */
+    rp_sample *sample;   /* by sensor: what the port gave last */
+    kept *kept;
+    rp_calm *calm;
+    rp_frame_shape shape;
+    rp_ring *ring;
+    rp_frame *open;  /* the frame of the tick that is being computed */
+    rp_frame *spare; /* takes its place when the ring is full; of a stepped session always */
+    GThread *ticker, *keeper;
+    atomic_bool stop, ticked_out;
+    atomic_bool pause, paused;
 
-typedef struct session_result {
-    uint64_t ticks, gaps;
-    uint64_t end_us;
-    rp_status fault;      /* of the port */
-    bool interrupted;     /* by a person or a signal */
-    bool record_failed;   /* what was wrong is in `complaint` */
-    char *complaint;      /* of the recorder; the first one; to be freed */
-    rp_lateness lateness; /* of a paced run */
-} session_result;
+    /* simulated time that runs as fast as it goes: the two threads wake each other */
+    GMutex handing;
+    GCond filled, drained;
+    atomic_bool keeper_waits, ticker_waits;
 
-/* Runs to the end. False when it could not begin: then *error says why. */
-bool session_run(const session_setup *setup, session_result *result, GError **error);
+    /* the queue: one writer, one reader */
+    rp_command command[SESSION_COMMANDS];
+    uint64_t let_go_us; /* a held actuator is given back then; 0: none is held */
+    rp_command held;
+    atomic_uint asked, taken;
 
-/* The same in parts. The setup must live until the end. */
-session *session_begin(const session_setup *setup, GError **error);
-bool session_over(const session *s);
-void session_stop(session *s);
+    /* the thread that ticks tells */
+    atomic_uint_fast64_t late_sleeps, late_p50, late_p99, late_worst;
+    uint64_t ticks, gaps, end_us;
+    rp_status fault;
+    bool interrupted;
 
-/* Everything to rest, and no tick until it goes on; returns when that is so. What passes meanwhile is not the rig's
- * time. */
-void session_pause(session *s);
-void session_go_on(session *s);
+    /* what is kept, under this lock */
+    GMutex keeping;
+    rp_history *history;
+    rp_recorder *recorder;
+    bool record_failed;
+    char *complaint;
+} session;
 
-void session_end(session *s, session_result *result);
+rp_door *session_open(const rp_door_setup *setup, GError **error);
 
-/* A request to the engine before its next tick. */
-typedef enum session_wish {
-    WISH_SET,
-    WISH_HAND,
-    WISH_HOLD,
-    WISH_RELEASE,
-    WISH_STOP,
-    WISH_RESUME,
-    WISH_CLEAR,
-    WISH_DISTURB,
-    WISH_PACE
-} session_wish;
+/* ticker.c: the tick, and the thread that makes one after the other. */
+gpointer session_tick_all(gpointer self);
+bool session_advance(session *s, uint64_t until_us);
+rp_status session_obey(session *s, const rp_command *command);
+rp_frame *session_next_frame(session *s);
+void session_tell_delay(session *s);
 
-typedef struct session_command {
-    session_wish wish;
-    uint16_t which; /* parameter or actuator; of WISH_DISTURB: which of the hook-up's disturbances */
-    float value;    /* of WISH_PACE: so many times as fast as the wall clock */
-    float seconds;  /* of WISH_HOLD: the hand lets go by itself unless it is asked again within that time */
-} session_command;
+/* keeper.c: the recording and the history, and the thread that makes them. */
+gpointer session_keep_all(gpointer self);
+void session_keep(session *s, const rp_frame *frame);
+void session_flush(session *s);
+void session_complain(session *s, const GError *error);
+void session_close_recorder(session *s, const char *ending);
 
-/* False when the queue is full. */
-bool session_ask(session *s, const session_command *command);
+/* The two threads wake each other when half a ring has come together, so that neither does for each frame. */
+bool session_half_full(const session *s);
+void session_wake(session *s, atomic_bool *waits, GCond *cond);
+void session_wait(session *s, atomic_bool *waits, GCond *cond, bool (*go_on)(const session *s));
 
-/* The history, which stands still until it is given back. */
-rp_history *session_look(session *s);
-void session_look_away(session *s);
-
-/* A mark with a person's word at the newest tick, in the history and in the recording. */
-void session_mark(session *s, const char *text);
-
-/* Begins a recording, or ends it (name NULL). One that is there already stays: *taken, to be freed, becomes the name
- * that was free. False with *error when it cannot be written. */
-bool session_record(session *s, const char *name, char **taken, GError **error);
-
-/* The progress of the run, as the thread that ticks has last said. `recording`, if wanted: whether one is written. */
-rp_lateness session_lateness(const session *s);
-bool session_is_recording(session *s);
-
-/* The recorder's complaint; NULL if nothing. To be freed. */
-char *session_complaint(session *s);
+/* setting.c: NAME=VALUE before the first tick. */
+bool session_set(session *s, const char *text, GError **error);
 
 #endif

@@ -461,11 +461,18 @@ const char *rp_sim_hand_why(const rp_sim *s, uint32_t sensor)
     return seen_by(s, sensor) ? NULL : "it sees no mechanism of the simulated port";
 }
 
-double rp_sim_place(rp_sim *s, uint32_t sensor, double to)
+void rp_sim_place(rp_sim *s, uint32_t sensor, double to)
 {
     machine *m = seen_by(s, sensor);
-    place(s, m, to, 0.0);
-    return m->grip.takes;
+    if (m) {
+        place(s, m, to, 0.0);
+    }
+}
+
+double rp_sim_placing(const rp_sim *s, uint32_t sensor)
+{
+    const machine *m = seen_by(s, sensor);
+    return m ? m->grip.takes : 0.0;
 }
 
 void rp_sim_let_go(rp_sim *s, uint32_t sensor)

@@ -58,9 +58,12 @@ void rp_sim_wait_for_word(rp_sim *sim);
 /* Between sleeps: one of the hook-up's disturbances happens now. */
 void rp_sim_disturb(rp_sim *sim, uint32_t disturbance);
 
-/* Between sleeps: a hand brings the mechanism that the sensor sees to a value in that unit, and holds it. Returns the
- * seconds until it is there. */
-double rp_sim_place(rp_sim *sim, uint32_t sensor, double to);
+/* Between sleeps: a hand brings the mechanism that the sensor sees to a value in that unit, and holds it; nothing
+ * happens where it sees none. */
+void rp_sim_place(rp_sim *sim, uint32_t sensor, double to);
+
+/* The seconds that the hand takes from where it found the mechanism to where it was last asked to bring it. */
+double rp_sim_placing(const rp_sim *sim, uint32_t sensor);
 
 /* Between sleeps: the hand that holds what the sensor sees lets go, if there is one. */
 void rp_sim_let_go(rp_sim *sim, uint32_t sensor);

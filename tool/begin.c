@@ -7,7 +7,7 @@
 #define PACE_LEAST 0.01
 #define PACE_MOST  1000.0
 
-static bool parse_length(const command *self, const begin_options *o, session_setup *setup)
+static bool parse_length(const command *self, const begin_options *o, rp_door_setup *setup)
 {
     double length = 0.0;
     const char *why;
@@ -27,7 +27,7 @@ static bool parse_length(const command *self, const begin_options *o, session_se
     return true;
 }
 
-static bool parse_power(const command *self, const begin_options *o, session_setup *setup)
+static bool parse_power(const command *self, const begin_options *o, rp_door_setup *setup)
 {
     double percent = 0.0;
     const char *why = "it must be above 0 and at most 100";
@@ -57,7 +57,7 @@ bool begin_pace(const command *self, const char *text, double *pace)
     return true;
 }
 
-bool begin_parse(const command *self, const begin_options *o, session_setup *setup)
+bool begin_parse(const command *self, const begin_options *o, rp_door_setup *setup)
 {
     if (o->overwrite && !o->record) {
         command_refuse(self, "--overwrite goes with --record NAME");
@@ -84,10 +84,9 @@ bool begin_parse(const command *self, const begin_options *o, session_setup *set
     return true;
 }
 
-bool begin_any(const begin_options *o)
+bool begin_any_of_rig(const begin_options *o)
 {
-    return o->pace || o->overwrite || o->length || o->record || o->seed || o->kept || o->power || o->set || o->fast ||
-           o->dry;
+    return o->overwrite || o->length || o->record || o->seed || o->kept || o->power || o->set || o->fast || o->dry;
 }
 
 void begin_clear(begin_options *o)

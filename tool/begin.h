@@ -3,7 +3,7 @@
 #define TOOL_BEGIN_H
 
 #include "command.h"
-#include "runtime/session.h"
+#include "runtime/door.h"
 
 typedef struct begin_options {
     char *length, *record, *seed, *kept, *power, *pace;
@@ -26,13 +26,13 @@ typedef struct begin_options {
     }
 
 /* False when something is wrong with them, which has been said. The options must outlive the setup. */
-bool begin_parse(const command *self, const begin_options *o, session_setup *setup);
+bool begin_parse(const command *self, const begin_options *o, rp_door_setup *setup);
 
 /* The number behind --pace. False when it is none, which has been said. */
 bool begin_pace(const command *self, const char *text, double *pace);
 
-/* True when any has been given. */
-bool begin_any(const begin_options *o);
+/* True when any has been given that only a rig can heed: all but --pace. */
+bool begin_any_of_rig(const begin_options *o);
 
 void begin_clear(begin_options *o);
 

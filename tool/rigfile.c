@@ -1,7 +1,7 @@
 #include "rigfile.h"
 
 #include "files/files.h"
-#include "sim/sim.h"
+#include "runtime/ports.h"
 
 #include <stdio.h>
 
@@ -14,7 +14,7 @@ rp_rig *rigfile_compile(const command *self, const char *path)
         command_refuse(self, "%s", error->message);
         return NULL;
     }
-    rp_rig *rig = rp_rig_compile(path, text, length, rp_sim_catalog());
+    rp_rig *rig = rp_rig_compile(path, text, length, rp_ports_catalog());
     if (!rig) {
         command_refuse(self, "%s: out of memory", path);
     }

@@ -2,27 +2,26 @@
 #ifndef TOOL_STAND_H
 #define TOOL_STAND_H
 
-#include "sim/sim.h"
-#include "runtime/history.h"
-#include "rigpulse/engine.h"
-#include "rigpulse/lang.h"
+#include "runtime/door.h"
 
 typedef struct stand {
-    rp_engine engine;
-    rp_sim *sim;
+    rp_door *door;
+    rp_door_setup setup;
+    const rp_image_header *image;
     rp_history *history; /* of the ticks since stand_note(); NULL: none are noted */
     uint64_t ticks, rows;
-    void *memory;
-    rp_frame_shape shape;
-    rp_frame *frame;
 } stand;
 
-/* The rig must outlive it. False with an error; stand_end() is due in any case. */
+/* The rig must outlive it, and it must stay where it is. False with an error; stand_end() is due in any case. */
 bool stand_begin(stand *s, const rp_rig *rig, uint64_t seed, bool fast, GError **error);
 void stand_end(stand *s);
 
 /* Notes the ticks from here on, and forgets those before. */
 void stand_note(stand *s);
+
+/* By hand, from the next tick on; and given back. */
+void stand_hand(stand *s, uint32_t actuator, double value);
+void stand_release(stand *s, uint32_t actuator);
 
 /* Stops earlier when interrupted. */
 void stand_tick_for(stand *s, double seconds);

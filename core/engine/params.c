@@ -21,7 +21,7 @@ bool rp_engine_put_param(rp_engine *e, uint16_t param, float value)
     return sound;
 }
 
-rp_status rp_engine_set(rp_engine *e, uint16_t param, float value)
+static rp_status set(rp_engine *e, uint16_t param, float value, bool by_rule)
 {
     if (param >= COUNT(e, PARAMS)) {
         return RP_E_INDEX;
@@ -33,8 +33,13 @@ rp_status rp_engine_set(rp_engine *e, uint16_t param, float value)
     if (!rp_engine_put_param(e, param, value)) {
         return RP_E_CONFIG;
     }
-    tell(e, RP_EVENT_PARAM, 0, param, value);
+    tell(e, RP_EVENT_PARAM, by_rule, param, value);
     return RP_OK;
+}
+
+rp_status rp_engine_set(rp_engine *e, uint16_t param, float value)
+{
+    return set(e, param, value, false);
 }
 
 void rp_phase_params(rp_engine *e)
@@ -44,7 +49,7 @@ void rp_phase_params(rp_engine *e)
     for (uint32_t i = 0; i < COUNT(e, PARAMS); i++) {
         if (is[i].asked) {
             is[i].asked = 0;
-            rp_engine_set(e, (uint16_t)i, is[i].next);
+            set(e, (uint16_t)i, is[i].next, true);
         }
     }
 }

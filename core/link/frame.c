@@ -38,7 +38,9 @@ rp_frame_shape rp_frame_shape_of(const rp_image_header *image)
     s.owner = place(&end, s.actuators, sizeof(uint16_t));
     s.quality = place(&end, s.slots + s.rules, sizeof(rp_quality));
     s.newness = place(&end, s.sensors, 1);
+    s.sample = place(&end, s.sensors, sizeof(rp_sample));
     s.event = place(&end, s.events, sizeof(rp_event));
+    s.command = place(&end, RP_FRAME_COMMANDS, sizeof(rp_command));
     s.bytes = (end + 7u) & ~(size_t)7u;
     return s;
 }
@@ -75,4 +77,13 @@ void rp_frame_add_event(const rp_frame_shape *shape, rp_frame *frame, const rp_e
     } else {
         frame->events_lost++;
     }
+}
+
+bool rp_frame_add_command(const rp_frame_shape *shape, rp_frame *frame, const rp_command *command)
+{
+    if (frame->commands >= RP_FRAME_COMMANDS) {
+        return false;
+    }
+    rp_frame_command(shape, frame)[frame->commands++] = *command;
+    return true;
 }

@@ -13,13 +13,13 @@
 
 /* X(name, word): what an event tells and what `source` and `value` mean is said beside each. */
 #define RP_EVENT_LIST(X)                                                                                               \
-    X(FIRED, "fired")         /* source: rule */                                                                       \
-    X(DROPPED, "dropped")     /* source: rule; reason: RP_PULSE_ACTING or RP_PULSE_HOLDOFF */                          \
-    X(ENDED, "ended")         /* source: claim; a timed action is over */                                              \
-    X(MARK, "mark")           /* source: action; value, reason: what it shows and its quality */                       \
-    X(PARAM, "param")         /* source: param; value: the new one */                                                  \
-    X(SENSOR, "sensor")       /* source: sensor; reason: its new quality */                                            \
-    X(HAND, "hand")           /* source: actuator; value: what the hand asks */                                        \
+    X(FIRED, "fired")     /* source: rule */                                                                           \
+    X(DROPPED, "dropped") /* source: rule; reason: RP_PULSE_ACTING or RP_PULSE_HOLDOFF */                              \
+    X(ENDED, "ended")     /* source: claim; a timed action is over */                                                  \
+    X(MARK, "mark")       /* source: action; value, reason: what it shows and its quality */                           \
+    X(PARAM, "param")     /* source: param; value: the new one; reason: 1: by a rule or a sequence, 0: from outside */ \
+    X(SENSOR, "sensor")   /* source: sensor; reason: its new quality */                                                \
+    X(HAND, "hand")       /* source: actuator; value: what the hand asks */                                            \
     X(RELEASED, "released")   /* source: actuator; the hand let go */                                                  \
     X(FAULT, "fault")         /* source: sensor; reason: its quality; what needs it is at rest until cleared */        \
     X(RECOVERED, "recovered") /* source: sensor; it has been well for long enough; what needs it may act again */      \

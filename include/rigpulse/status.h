@@ -16,7 +16,8 @@
     X(E_MEMORY, -9, "the memory given is smaller than the image needs")     \
     X(E_RANGE, -10, "the value is outside the declared range")              \
     X(E_PORT, -11, "the port failed to read or write a channel")            \
-    X(E_UNSUPPORTED, -12, "the port does not offer this")
+    X(E_UNSUPPORTED, -12, "the port does not offer this")                   \
+    X(E_ROOM, -13, "more was asked at once than there is room for")
 
 typedef enum rp_status {
 #define RP_STATUS_ENUM(name, value, text) RP_##name = (value),

@@ -6,7 +6,7 @@
 #include "tool/rigfile.h"
 #include "trial.h"
 
-#include "sim/sim.h"
+#include "runtime/ports.h"
 #include "rigpulse/image.h"
 
 #include <math.h>
@@ -84,7 +84,7 @@ static bool find_what(calibration *c)
     const char *why = NULL;
     g_autofree char *in = known_unit(c->options);
     if (c->options->line) {
-        c->draft = rp_rig_draft(c->file, c->name, c->options->line, in, rp_sim_catalog(), &c->what, &why);
+        c->draft = rp_rig_draft(c->file, c->name, c->options->line, in, rp_ports_catalog(), &c->what, &why);
         if (!c->draft) {
             command_refuse(c->self, "--as: %s%s", why, in || !strstr(why, "which unit") ? "" : "; say it with --unit");
         }

@@ -1,10 +1,9 @@
 #include "listen.h"
 
-#include "runtime/interrupt.h"
-
 #include "runtime/recording.h"
 #include "image/ops.h"
-#include "sim/sim.h"
+#include "runtime/door.h"
+#include "runtime/ports.h"
 #include "explain/disassembly.h"
 #include "explain/describe.h"
 #include "rigpulse/engine.h"
@@ -20,14 +19,14 @@
 
 struct listening {
     const listening_setup *setup;
-    rp_rig *rig; /* with one signal more, for what goes in */
-    rp_engine engine;
+    rp_rig *rig;      /* with one signal more, for what goes in */
+    rp_engine engine; /* on no port: it works out from the samples what goes in */
     void *memory;
-    rp_sim *sim;
+    rp_door_setup rest; /* of the rig that runs with everything at rest */
+    rp_door *door;      /* NULL: a recording is listened to */
     rp_recording *recording;
     uint32_t *column; /* of the recording, by sensor */
     uint32_t sensors, sensor, slot;
-    uint64_t seed;
     GArray *time_us; /* by tick */
     GArray *sample;  /* by tick and sensor, of rp_sample */
     rp_intake intake;
@@ -58,7 +57,7 @@ static rp_rig *add_probe(const listening_setup *setup, char **name, GError **err
     }
     g_autofree char *text = g_strdup_printf("%s\nsignal %s = %s%s\n", rig->source, *name, setup->what->input,
                                             setup->what->summed ? " | accumulate" : "");
-    rp_rig *made = rp_rig_compile(rig->file, text, strlen(text), rp_sim_catalog());
+    rp_rig *made = rp_rig_compile(rig->file, text, strlen(text), rp_ports_catalog());
     if (!made || !made->image) {
         g_set_error(error, G_IO_ERROR, G_IO_ERROR_FAILED, "%s: '%s' cannot be looked at alone: %s", rig->file,
                     setup->what->input, made ? made->message->text : "out of memory");
@@ -86,6 +85,27 @@ static bool open_recording(listening *l, GError **error)
         }
     }
     return true;
+}
+
+static bool take_frame(void *self, const rp_frame_shape *shape, const rp_frame *frame)
+{
+    listening *l = self;
+    g_array_append_val(l->time_us, frame->time_us);
+    g_array_append_vals(l->sample, rp_frame_sample(shape, frame), l->sensors);
+    return true;
+}
+
+static bool open_rig(listening *l, GError **error)
+{
+    l->rest = (rp_door_setup){.rig = l->rig,
+                              .seed = l->setup->seed,
+                              .fast = l->setup->fast,
+                              .stepped = true,
+                              .at_rest = true,
+                              .frame = take_frame,
+                              .self = l};
+    l->door = rp_door_open(&l->rest, error);
+    return l->door != NULL;
 }
 
 static bool begin(listening *l, GError **error)
@@ -122,15 +142,7 @@ static bool begin(listening *l, GError **error)
                             .raw_quality = g_array_new(FALSE, FALSE, sizeof(rp_quality)),
                             .in_quality = g_array_new(FALSE, FALSE, sizeof(rp_quality)),
                             .same = g_array_new(FALSE, FALSE, sizeof(uint8_t))};
-    if (l->setup->recording) {
-        return open_recording(l, error);
-    }
-    l->sim = rp_sim_new(l->rig, l->setup->seed, !l->setup->fast, error);
-    if (l->sim) {
-        rp_engine_rest(&l->engine, rp_sim_port(l->sim));
-        interrupt_guard(rp_sim_port(l->sim));
-    }
-    return l->sim != NULL;
+    return l->setup->recording ? open_recording(l, error) : open_rig(l, error);
 }
 
 listening *listening_new(const listening_setup *setup, GError **error)
@@ -158,8 +170,9 @@ void listening_free(listening *l)
             g_array_unref(arrays[i]);
         }
     }
-    interrupt_guard(NULL);
-    rp_sim_free(l->sim);
+    if (l->door) {
+        rp_door_end(l->door, NULL);
+    }
     rp_recording_free(l->recording);
     rp_rig_free(l->rig);
     g_free(l->memory);
@@ -177,18 +190,41 @@ static rp_sample recorded_sample(const listening *l, uint32_t sensor, uint32_t r
                        .quality = rp_recording_quality(l->recording, column, row)};
 }
 
-/* False when a recording is over. */
-static bool next_time(listening *l, uint64_t *now)
+static void feed(const listening *l, rp_engine *engine, guint tick, uint64_t later_us)
 {
-    const guint tick = l->time_us->len;
-    if (l->recording) {
-        *now = tick < l->recording->rows ? rp_recording_time_us(l->recording, tick) : 0;
-        return tick < l->recording->rows;
+    for (uint32_t i = 0; i < l->sensors; i++) {
+        rp_sample sample = g_array_index(l->sample, rp_sample, tick * l->sensors + i);
+        sample.time_us += later_us;
+        rp_engine_sense(engine, (uint16_t)i, &sample);
     }
-    const rp_port *port = rp_sim_port(l->sim);
-    port->sleep_until(port->self, (uint64_t)tick * ((const rp_image_header *)l->rig->image)->tick_us);
-    *now = port->now(port->self);
+    rp_engine_step(engine, g_array_index(l->time_us, uint64_t, tick) + later_us);
+}
+
+/* False when the recording is over. */
+static bool take_row(listening *l)
+{
+    const guint row = l->time_us->len;
+    if (row >= l->recording->rows) {
+        return false;
+    }
+    const uint64_t time_us = rp_recording_time_us(l->recording, row);
+    for (uint32_t i = 0; i < l->sensors; i++) {
+        const rp_sample sample = recorded_sample(l, i, row);
+        g_array_append_val(l->sample, sample);
+    }
+    g_array_append_val(l->time_us, time_us);
     return true;
+}
+
+/* The samples of one tick more. */
+static bool take_samples(listening *l)
+{
+    const guint before = l->time_us->len;
+    if (l->recording) {
+        return take_row(l);
+    }
+    rp_door_advance(l->door, (uint64_t)(before + 1) * ((const rp_image_header *)l->rig->image)->tick_us);
+    return l->time_us->len > before;
 }
 
 static void keep_reading(GArray *value, GArray *quality, rp_reading r)
@@ -201,23 +237,10 @@ static void keep_reading(GArray *value, GArray *quality, rp_reading r)
 bool listening_tick(listening *l)
 {
     const guint tick = l->time_us->len;
-    uint64_t now;
-    if (l->sample->len >= SAMPLES_MOST || !next_time(l, &now)) {
+    if (l->sample->len >= SAMPLES_MOST || !take_samples(l)) {
         return false;
     }
-    for (uint32_t i = 0; i < l->sensors; i++) {
-        rp_sample sample = {.time_us = now, .quality = RP_MISSING};
-        if (l->recording) {
-            sample = recorded_sample(l, i, tick);
-        } else {
-            const rp_port *port = rp_sim_port(l->sim);
-            port->read(port->self, (uint16_t)i, &sample);
-        }
-        rp_engine_sense(&l->engine, (uint16_t)i, &sample);
-        g_array_append_val(l->sample, sample);
-    }
-    rp_engine_step(&l->engine, now);
-    g_array_append_val(l->time_us, now);
+    feed(l, &l->engine, tick, 0);
     const rp_sample *own = &g_array_index(l->sample, rp_sample, tick * l->sensors + l->sensor);
     keep_reading(l->intake.raw, l->intake.raw_quality, (rp_reading){(float)own->raw, own->quality});
     keep_reading(l->intake.in, l->intake.in_quality, rp_engine_value(&l->engine, l->slot));
@@ -249,19 +272,17 @@ guint listening_find(const listening *l, double time)
     return i;
 }
 
-const char *listening_hand_unit(const listening *l)
+const char *listening_hand_unit(const listening *l, const char **why)
 {
-    return l->sim ? rp_sim_hand_unit(l->sim, l->sensor) : NULL;
-}
-
-const char *listening_hand_why(const listening *l)
-{
-    return l->sim ? rp_sim_hand_why(l->sim, l->sensor) : "its readings come from a recording";
+    *why = "its readings come from a recording";
+    return l->door ? rp_door_hand_unit(l->door, (uint16_t)l->sensor, why) : NULL;
 }
 
 double listening_place(listening *l, double to)
 {
-    return rp_sim_place(l->sim, l->sensor, to);
+    const rp_command place = {RP_COMMAND_PLACE, RP_BY_SCRIPT, (uint16_t)l->sensor, (float)to, 0.0f};
+    rp_door_ask(l->door, &place);
+    return rp_door_placing(l->door, (uint16_t)l->sensor);
 }
 
 /* The zero nearest to a value, up its chain. */
@@ -352,16 +373,6 @@ bool listening_bring(const listening *l, double raw, double *in, double *roundin
     *rounding = fabs(next - *in) / sqrt(12.0);
     *in += (raw - below) * (next - *in);
     return true;
-}
-
-static void feed(const listening *l, rp_engine *engine, guint tick, uint64_t later_us)
-{
-    for (uint32_t i = 0; i < l->sensors; i++) {
-        rp_sample sample = g_array_index(l->sample, rp_sample, tick * l->sensors + i);
-        sample.time_us += later_us;
-        rp_engine_sense(engine, (uint16_t)i, &sample);
-    }
-    rp_engine_step(engine, g_array_index(l->time_us, uint64_t, tick) + later_us);
 }
 
 static double mean_over_window(const listening *l, rp_engine *engine, uint32_t slot, guint from, guint to,

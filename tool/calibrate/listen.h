@@ -41,11 +41,8 @@ bool listening_bring(const listening *l, double raw, double *in, double *roundin
 /* The first tick that is not before `time`; the number of ticks when there is none. */
 guint listening_find(const listening *l, double time);
 
-/* The unit in which what the sensor sees can be placed by hand on the simulated port; NULL: it cannot. */
-const char *listening_hand_unit(const listening *l);
-
-/* The reason why it cannot be placed. */
-const char *listening_hand_why(const listening *l);
+/* The unit in which what the sensor sees can be placed by hand; NULL, and the reason in *why: it cannot. */
+const char *listening_hand_unit(const listening *l, const char **why);
 
 /* Places it, and returns the seconds until it is there. */
 double listening_place(listening *l, double to);

@@ -114,10 +114,10 @@ bool calibrate_capture(calibration *c, const char *text, double known, bool anyw
 
 bool calibrate_place(calibration *c, const char *text, char **why)
 {
-    const char *unit = listening_hand_unit(c->listening), *reason;
+    const char *reason, *unit = listening_hand_unit(c->listening, &reason);
     double to;
     if (!unit) {
-        *why = g_strdup_printf("what '%s' sees cannot be placed: %s", c->what.sensor, listening_hand_why(c->listening));
+        *why = g_strdup_printf("what '%s' sees cannot be placed: %s", c->what.sensor, reason);
         return false;
     }
     if (!rp_quantity_parse(text, unit, &to, &reason)) {

@@ -5,7 +5,7 @@
 #include "analysis/figures/fit_figure.h"
 #include "analysis/separate.h"
 #include "tool/picture.h"
-#include "sim/sim.h"
+#include "runtime/ports.h"
 #include "explain/describe.h"
 #include "tool/rewrite.h"
 
@@ -69,7 +69,7 @@ static char *first_error(const rp_rig *rig)
 /* Compiles what would be written; NULL with *why when the language does not take it. */
 static rp_rig *try_text(const calibration *c, const char *text, char **why)
 {
-    rp_rig *made = rp_rig_compile(c->path, text, strlen(text), rp_sim_catalog());
+    rp_rig *made = rp_rig_compile(c->path, text, strlen(text), rp_ports_catalog());
     if (made && made->image) {
         return made;
     }

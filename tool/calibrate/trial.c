@@ -47,7 +47,7 @@ bool trial_is_meant(const char *name, const void *image)
 /* ---- one trial --------------------------------------------------------------------------------------- */
 
 /* There is nobody to weigh what came out of a simulated mechanism: it says itself what has changed. */
-static void tell_truth(const trials *t, const rp_sim *sim, const double *before)
+static void tell_truth(const trials *t, const rp_door *door, const double *before)
 {
     const rp_hookup *hookup = t->file->hookup;
     for (uint32_t m = 0; m < hookup->mechanisms; m++) {
@@ -60,7 +60,9 @@ static void tell_truth(const trials *t, const rp_sim *sim, const double *before)
         for (uint32_t i = 0; i < RP_KIND_TERMINALS_MAX && item->kind->output[i].word; i++) {
             const rp_terminal *o = &item->kind->output[i];
             g_autoptr(GString) by = g_string_new(NULL);
-            const double change = rp_sim_truth(sim, m, i) - before[m * RP_KIND_TERMINALS_MAX + i];
+            double now = 0.0;
+            rp_door_truth(door, m, i, &now);
+            const double change = now - before[m * RP_KIND_TERMINALS_MAX + i];
             rp_tell_number(round(change * 1e3) / 1e3, o->unit, by);
             printf("%s%s %s%s", separator, o->word, change > 0.0 ? "+" : "", by->str);
             separator = ", ";
@@ -69,13 +71,13 @@ static void tell_truth(const trials *t, const rp_sim *sim, const double *before)
     }
 }
 
-static double *note_truth(const trials *t, const rp_sim *sim)
+static double *note_truth(const trials *t, const rp_door *door)
 {
     const rp_hookup *hookup = t->file->hookup;
     double *truth = g_new0(double, (gsize)hookup->mechanisms *RP_KIND_TERMINALS_MAX + 1);
     for (uint32_t m = 0; m < hookup->mechanisms; m++) {
         for (uint32_t i = 0; i < RP_KIND_TERMINALS_MAX && hookup->mechanism[m].kind->output[i].word; i++) {
-            truth[m * RP_KIND_TERMINALS_MAX + i] = rp_sim_truth(sim, m, i);
+            rp_door_truth(door, m, i, &truth[m * RP_KIND_TERMINALS_MAX + i]);
         }
     }
     return truth;
@@ -88,13 +90,13 @@ static bool drive_it(const trials *t, double seconds)
     const bool begun = stand_begin(&s, t->file, t->o->seed, t->o->fast, &error);
     if (begun) {
         stand_tick_for(&s, REST_S);
-        g_autofree double *before = note_truth(t, s.sim);
-        rp_engine_hand(&s.engine, t->actuator, (float)t->power);
+        g_autofree double *before = note_truth(t, s.door);
+        stand_hand(&s, t->actuator, t->power);
         stand_tick_for(&s, seconds);
-        rp_engine_release(&s.engine, t->actuator);
+        stand_release(&s, t->actuator);
         stand_tick_for(&s, REST_S);
         if (!interrupt_asked()) {
-            tell_truth(t, s.sim, before);
+            tell_truth(t, s.door, before);
         }
     } else {
         command_refuse(t->self, "%s", error->message);

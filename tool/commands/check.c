@@ -4,7 +4,7 @@
 #include "explain/disassembly.h"
 #include "explain/describe.h"
 
-#include "sim/sim.h"
+#include "runtime/ports.h"
 
 #include <jansson.h>
 #include <stdio.h>
@@ -331,25 +331,6 @@ static void print_json(const rp_rig *rig, const GError *of_port)
     command_print_json(all);
 }
 
-/* True when the port can be opened: the files that sensors play are sound. Their noise is looked at. */
-static bool port_opens(rp_rig *rig, GError **error)
-{
-    if (!rig->hookup) {
-        return true;
-    }
-    rp_sim *sim = rp_sim_new(rig, 1, false, error);
-    if (!sim) {
-        return false;
-    }
-    for (uint32_t i = 0; i < rp_image_count(rig->image, RP_SECTION_SENSORS); i++) {
-        if (rp_sim_noise(sim, i) > 0.0) {
-            rp_rig_heed_noise(rig, i);
-        }
-    }
-    rp_sim_free(sim);
-    return true;
-}
-
 static int run_check(const command *self, int argc, char **argv)
 {
     gboolean json = FALSE;
@@ -366,7 +347,7 @@ static int run_check(const command *self, int argc, char **argv)
         return EXIT_USAGE;
     }
     g_autoptr(GError) error = NULL;
-    const bool sound = rig->image && port_opens(rig, &error);
+    const bool sound = rig->image && rp_ports_try(rig, &error);
     status = sound ? EXIT_DONE : EXIT_USAGE;
     if (json) {
         print_json(rig, error);

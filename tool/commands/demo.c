@@ -91,7 +91,7 @@ static int show_example(const command *self, size_t which, const char *folder)
     }
     print_head(rig);
     printf("\n%s, %u s in simulated time\n\n", file, examples[which].seconds);
-    session_setup setup = {.rig = rig,
+    rp_door_setup setup = {.rig = rig,
                            .seed = 1,
                            .length_us = examples[which].seconds * 1000000ull,
                            .fast = true,

@@ -5,7 +5,7 @@
 #include "tool/rigfile.h"
 
 #include "analysis/inspect.h"
-#include "sim/sim.h"
+#include "runtime/door.h"
 #include "explain/disassembly.h"
 #include "explain/describe.h"
 
@@ -22,9 +22,10 @@
 
 typedef struct inspection {
     const rp_image_header *image;
-    rp_engine engine;
+    rp_engine engine; /* on no port: it works out from the samples what becomes of them */
     void *memory;
-    rp_sim *sim;
+    rp_door_setup rest;
+    rp_door *door;
     uint32_t sensors, ticks;
     rp_series *series;
     rp_findings **findings;
@@ -67,24 +68,22 @@ static void begin_series(inspection *in)
     in->counted = g_new0(uint32_t, in->image->slots);
 }
 
-static void take_reading(inspection *in, uint32_t sensor, uint32_t tick)
+static void take_reading(inspection *in, uint32_t sensor, const rp_sample *sample, const rp_frame *frame)
 {
-    const rp_port *port = rp_sim_port(in->sim);
     rp_series *s = &in->series[sensor];
-    rp_sample sample = {.quality = RP_MISSING};
-    port->read(port->self, (uint16_t)sensor, &sample);
-    rp_engine_sense(&in->engine, (uint16_t)sensor, &sample);
+    rp_engine_sense(&in->engine, (uint16_t)sensor, sample);
     s->ticks++;
-    if (sample.same) {
+    if (sample->same) {
         s->stood++;
         return;
     }
-    if (!rp_usable(sample.quality)) {
+    if (!rp_usable(sample->quality)) {
         s->missing++;
         return;
     }
-    s->late += port->now(port->self) - sample.time_us >= in->image->tick_us;
-    const double raw = sample.raw;
+    s->late += frame->time_us >= sample->time_us + in->image->tick_us;
+    const double raw = sample->raw;
+    const uint32_t tick = (uint32_t)frame->number;
     g_array_append_val(s->raw, raw);
     g_array_append_val(s->place, tick);
 }
@@ -107,26 +106,21 @@ static void note_fused(inspection *in)
     }
 }
 
-/* Everything stays at rest: the engine is stopped before the first tick, and nothing is written but rest values. */
-static void take_readings(inspection *in)
+static bool take_frame(void *self, const rp_frame_shape *shape, const rp_frame *frame)
 {
-    const rp_port *port = rp_sim_port(in->sim);
-    rp_engine_stop(&in->engine);
-    rp_engine_rest(&in->engine, port);
-    for (uint32_t n = 0; n < in->ticks && !interrupt_asked(); n++) {
-        port->sleep_until(port->self, (uint64_t)n * in->image->tick_us);
-        for (uint32_t i = 0; i < in->sensors; i++) {
-            take_reading(in, i, n);
-        }
-        rp_engine_step(&in->engine, port->now(port->self));
-        for (uint32_t slot = 0; slot < in->image->slots; slot++) {
-            const rp_reading r = rp_engine_value(&in->engine, slot);
-            if (rp_usable(r.quality)) {
-                in->mean[slot] += ((double)r.value - in->mean[slot]) / ++in->counted[slot];
-            }
-        }
-        note_fused(in);
+    inspection *in = self;
+    for (uint32_t i = 0; i < in->sensors; i++) {
+        take_reading(in, i, &rp_frame_sample(shape, frame)[i], frame);
     }
+    rp_engine_step(&in->engine, frame->time_us);
+    for (uint32_t slot = 0; slot < in->image->slots; slot++) {
+        const rp_reading r = rp_engine_value(&in->engine, slot);
+        if (rp_usable(r.quality)) {
+            in->mean[slot] += ((double)r.value - in->mean[slot]) / ++in->counted[slot];
+        }
+    }
+    note_fused(in);
+    return true;
 }
 
 /* ---- in words ------------------------------------------------------------------------------------ */
@@ -399,8 +393,9 @@ static void end(inspection *in)
     g_clear_pointer(&in->fused, g_ptr_array_unref);
     g_free(in->counted);
     g_free(in->memory);
-    interrupt_guard(NULL);
-    rp_sim_free(in->sim);
+    if (in->door) {
+        rp_door_end(in->door, NULL);
+    }
 }
 
 static bool begin(const command *self, inspection *in, const rp_rig *rig, bool fast, double seconds)
@@ -413,15 +408,16 @@ static bool begin(const command *self, inspection *in, const rp_rig *rig, bool f
     if (rp_engine_open(&in->engine, rig->image, rig->image_size, in->memory, in->image->memory) != RP_OK) {
         return false;
     }
-    in->sim = rp_sim_new(rig, 1, !fast, &error);
-    if (!in->sim) {
-        command_refuse(self, "%s", error->message);
-        return false;
-    }
-    interrupt_catch();
-    interrupt_guard(rp_sim_port(in->sim));
+    rp_engine_stop(&in->engine);
     begin_series(in);
-    return true;
+    in->rest = (rp_door_setup){
+        .rig = rig, .seed = 1, .fast = fast, .stepped = true, .at_rest = true, .frame = take_frame, .self = in};
+    interrupt_catch();
+    in->door = rp_door_open(&in->rest, &error);
+    if (!in->door) {
+        command_refuse(self, "%s", error->message);
+    }
+    return in->door != NULL;
 }
 
 static void report(inspection *in, bool json, bool which)
@@ -481,7 +477,7 @@ static int run_inspect(const command *self, int argc, char **argv)
     }
     const bool begun = begin(self, &in, rig, fast, seconds);
     if (begun) {
-        take_readings(&in);
+        rp_door_advance(in.door, (uint64_t)in.ticks * in.image->tick_us);
     }
     if (interrupt_asked()) {
         puts("interrupted; nothing was driven");

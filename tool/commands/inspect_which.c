@@ -42,7 +42,7 @@ static void tell(const stand *s, const rp_block *block, uint32_t blocks)
         const rp_answer a =
             rp_answer_of(s->history, stand_sensor(s, i), block, blocks, stand_sensors(s), RP_ANSWER_SPREAD);
         g_autoptr(GString) told = g_string_new(NULL);
-        rp_answer_tell(&a, stand_sensor_unit(s, i), s->engine.image->tick_us, told);
+        rp_answer_tell(&a, stand_sensor_unit(s, i), s->image->tick_us, told);
         printf("  %-14s %s\n", stand_sensor_name(s, i), told->str);
         answered += a.answered;
     }

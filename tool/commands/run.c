@@ -15,7 +15,7 @@ static int run_run(const command *self, int argc, char **argv)
     };
     int status;
     rp_rig *rig = NULL;
-    session_setup setup = {0};
+    rp_door_setup setup = {0};
     if (command_options(self, entries, &argc, &argv, 1, 1, &status)) {
         status = EXIT_USAGE;
         rig = begin_parse(self, &o, &setup) ? rigfile_load(self, argv[1]) : NULL;

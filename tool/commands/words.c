@@ -2,7 +2,7 @@
 #include "tool/command.h"
 
 #include "rigpulse/lang.h"
-#include "sim/sim.h"
+#include "runtime/ports.h"
 
 #include <math.h>
 #include <stdio.h>
@@ -98,7 +98,7 @@ static void say_terminals(GString *to, const char *what, const rp_terminal *t)
 
 static void add_catalog(GPtrArray *all, GPtrArray *texts)
 {
-    const rp_catalog *catalog = rp_sim_catalog();
+    const rp_catalog *catalog = rp_ports_catalog();
     for (uint32_t i = 0; catalog->mechanism[i]; i++) {
         const rp_mechanism_kind *k = catalog->mechanism[i];
         GString *help = g_string_new(k->help), *form = g_string_new(k->word);

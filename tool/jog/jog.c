@@ -4,7 +4,7 @@
 #include "tool/rewrite.h"
 #include "tool/rigfile.h"
 
-#include "sim/sim.h"
+#include "runtime/ports.h"
 #include "rigpulse/edit.h"
 
 #include <math.h>
@@ -76,7 +76,7 @@ static rp_rig *bare_rig(rp_rig *file, const char *name)
     const double none = 0.0;
     const bool raises = rp_rig_least_place(file, name, &place) && place.written;
     const char *text = raises ? rp_edit_places(file, &which, &none, 1) : file->source;
-    return text ? rp_rig_compile(file->file, text, strlen(text), rp_sim_catalog()) : NULL;
+    return text ? rp_rig_compile(file->file, text, strlen(text), rp_ports_catalog()) : NULL;
 }
 
 static bool find_actuator(jog *j, const char *name)

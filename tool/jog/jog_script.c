@@ -45,26 +45,25 @@ typedef struct experiment {
 static bool goes_both_ways(const jogging *s)
 {
     const rp_image_actuator *a = jog_actuator(s->j);
-    const uint32_t slot = rp_image_actuator_slot(s->on.engine.image, s->j->actuator);
-    return a->low < a->rest && a->high > a->rest &&
-           strcmp(rp_image_unit(s->on.engine.image, RP_NAME_SLOT, slot, 0), "%") == 0;
+    const uint32_t slot = rp_image_actuator_slot(s->on.image, s->j->actuator);
+    return a->low < a->rest && a->high > a->rest && strcmp(rp_image_unit(s->on.image, RP_NAME_SLOT, slot, 0), "%") == 0;
 }
 
 static void drive_for(jogging *s, bool on, double power, double seconds)
 {
     if (on) {
-        rp_engine_hand(&s->on.engine, (uint16_t)s->j->actuator, (float)power);
+        stand_hand(&s->on, s->j->actuator, power);
     }
     stand_tick_for(&s->on, seconds);
     if (on) {
-        rp_engine_release(&s->on.engine, (uint16_t)s->j->actuator);
+        stand_release(&s->on, s->j->actuator);
     }
 }
 
 /* The value that was written in a row, away from rest. */
 static double written_at(const jogging *s, uint64_t row)
 {
-    const uint32_t slot = rp_image_actuator_slot(s->on.engine.image, s->j->actuator);
+    const uint32_t slot = rp_image_actuator_slot(s->on.image, s->j->actuator);
     const uint32_t column = (uint32_t)rp_history_slot(s->on.history, slot);
     return (double)(rp_history_value(s->on.history, column, row) - jog_actuator(s->j)->rest);
 }
@@ -82,19 +81,19 @@ static void drive_back(jogging *s, const rp_block *b, double power)
 {
     const rp_image_actuator *a = jog_actuator(s->j);
     const double back = CLAMP(2.0 * (double)a->rest - power, (double)a->low, (double)a->high);
-    const double tick = s->on.engine.image->tick_us / 1e6, sign = power > (double)a->rest ? 1.0 : -1.0;
+    const double tick = s->on.image->tick_us / 1e6, sign = power > (double)a->rest ? 1.0 : -1.0;
     const uint64_t end = s->on.ticks + (uint64_t)ceil(back_seconds(s) / tick);
     double left = 0.0;
     for (uint64_t row = b->from; row < b->to; row++) {
         left += BACK * sign * written_at(s, row);
     }
     while (b->on && left > 0.0 && s->on.ticks < end && !interrupt_asked()) {
-        rp_engine_hand(&s->on.engine, (uint16_t)s->j->actuator, (float)back);
+        stand_hand(&s->on, s->j->actuator, back);
         stand_tick_for(&s->on, tick);
         left += sign * written_at(s, s->on.rows - 1);
     }
     if (b->on) {
-        rp_engine_release(&s->on.engine, (uint16_t)s->j->actuator);
+        stand_release(&s->on, s->j->actuator);
     }
     if (s->on.ticks < end) {
         stand_tick_for(&s->on, (double)(end - s->on.ticks) * tick);
@@ -154,7 +153,7 @@ static int move_it(jogging *s)
     g_autoptr(GString) value = g_string_new(NULL);
     uint32_t answered = 0;
     experiment e;
-    rp_tell_value(s->on.engine.image, rp_image_actuator_slot(s->on.engine.image, s->j->actuator), (float)power, value);
+    rp_tell_value(s->on.image, rp_image_actuator_slot(s->on.image, s->j->actuator), (float)power, value);
     if (!(power >= (double)a->low && power <= (double)a->high)) {
         return command_refuse(s->j->self, "--to: %s can go from %g to %g", jog_name(s->j), (double)a->low,
                               (double)a->high);
@@ -174,7 +173,7 @@ static int move_it(jogging *s)
         const rp_answer answer = rp_answer_of(s->on.history, stand_sensor(&s->on, i), e.block, blocks,
                                               stand_sensors(&s->on), RP_ANSWER_RATE);
         g_autoptr(GString) told = g_string_new(NULL);
-        rp_answer_tell(&answer, stand_sensor_unit(&s->on, i), s->on.engine.image->tick_us, told);
+        rp_answer_tell(&answer, stand_sensor_unit(&s->on, i), s->on.image->tick_us, told);
         printf("  %-12s %s\n", stand_sensor_name(&s->on, i), told->str);
         answered += answer.answered;
     }

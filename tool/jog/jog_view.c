@@ -3,7 +3,7 @@
 #include "jog.h"
 
 #include "tool/terminal/screen.h"
-#include "runtime/session.h"
+#include "runtime/door.h"
 #include "tool/terminal/show.h"
 
 #include "analysis/change.h"
@@ -25,7 +25,7 @@ static const double steps[] = {1, 2, 5, 10, 20, 50, 100}; /* percent of the way 
 
 typedef struct jog_view {
     jog *j;
-    session *session;
+    rp_door *door;
     const rp_history *history;
     guint step;  /* of `steps`; of an actuator with names: which of them */
     guint names; /* 0: it has none */
@@ -91,14 +91,14 @@ static void hold_key(jog_view *v, int key)
     if (!can_go(v, sign)) {
         return;
     }
-    const session_command asked = {WISH_HOLD, (uint16_t)v->j->actuator, (float)asked_by(v, sign),
-                                   repeats ? REPEAT_S : FIRST_S};
+    const rp_command asked = {RP_COMMAND_HOLD, RP_BY_PERSON, (uint16_t)v->j->actuator, (float)asked_by(v, sign),
+                              repeats ? REPEAT_S : FIRST_S};
     if (!v->driving) {
         v->from = rp_history_end(v->history);
     }
     v->driving = true;
     v->pressed_us = now;
-    session_ask(v->session, &asked);
+    rp_door_ask(v->door, &asked);
 }
 
 static void choose_key(jog_view *v, int key)
@@ -157,7 +157,7 @@ static const struct {
 /* Any other key lets it go. */
 static void take_key(jog_view *v, int key)
 {
-    const session_command let_go = {WISH_RELEASE, (uint16_t)v->j->actuator, 0.0f, 0.0f};
+    const rp_command let_go = {RP_COMMAND_RELEASE, RP_BY_PERSON, (uint16_t)v->j->actuator, 0.0f, 0.0f};
     for (size_t i = 0; i < G_N_ELEMENTS(keys); i++) {
         if (key == keys[i].key || (keys[i].also && key == keys[i].also)) {
             v->help = v->help && keys[i].run == help_key;
@@ -165,7 +165,7 @@ static void take_key(jog_view *v, int key)
             return;
         }
     }
-    session_ask(v->session, &let_go);
+    rp_door_ask(v->door, &let_go);
 }
 
 /* ---- drawing --------------------------------------------------------------------------------------- */
@@ -297,18 +297,18 @@ static void follow(jog_view *v)
 static void show_look(void *self)
 {
     jog_view *v = self;
-    v->history = session_look(v->session);
+    v->history = rp_door_look(v->door);
 }
 
 static void show_look_away(void *self)
 {
-    session_look_away(((jog_view *)self)->session);
+    rp_door_look_away(((jog_view *)self)->door);
 }
 
 static bool show_over(void *self)
 {
     const jog_view *v = self;
-    return v->leaving || session_over(v->session);
+    return v->leaving || rp_door_over(v->door);
 }
 
 static void show_draw(void *self)
@@ -325,13 +325,13 @@ static void show_key(void *self, int key)
 int jog_by_keys(jog *j)
 {
     g_autoptr(GError) error = NULL;
-    const session_setup setup = {.rig = j->rig, .seed = j->seed, .history = true, .on_word = true, .hand_only = true};
-    session_result result;
-    session *s = session_begin(&setup, &error);
+    const rp_door_setup setup = {.rig = j->rig, .seed = j->seed, .history = true, .on_word = true, .hand_only = true};
+    rp_door_result result;
+    rp_door *s = rp_door_open(&setup, &error);
     if (!s) {
         return command_refuse(j->self, "%s", error->message);
     }
-    jog_view v = {.j = j, .session = s};
+    jog_view v = {.j = j, .door = s};
     const uint32_t slot = rp_image_actuator_slot(j->rig->image, j->actuator);
     while (rp_image_name_of(j->rig->image, RP_NAME_PART, slot, v.names)) {
         v.names++;
@@ -342,8 +342,8 @@ int jog_by_keys(jog *j)
         show_run(&(show){&v, s, DRAW_MS, show_look, show_look_away, show_over, show_draw, show_key});
         screen_end();
     }
-    session_stop(s);
-    session_end(s, &result);
+    rp_door_stop(s);
+    rp_door_end(s, &result);
     g_free(v.note);
     g_free(result.complaint);
     if (!shown) {

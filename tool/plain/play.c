@@ -5,7 +5,7 @@
 #include <stdio.h>
 #include <string.h>
 
-static void print_begin(const session_setup *setup)
+static void print_begin(const rp_door_setup *setup)
 {
     const rp_image_header *image = setup->rig->image;
     printf("rig %s on the simulated port, every %g ms, seed %" G_GUINT64_FORMAT,
@@ -25,7 +25,7 @@ static void print_begin(const session_setup *setup)
     }
 }
 
-static void print_end(const session_setup *setup, const session_result *r, const live *l)
+static void print_end(const rp_door_setup *setup, const rp_door_result *r, const live *l)
 {
     printf("\n%s after %g s: %" G_GUINT64_FORMAT " ticks, %u %s%s\n",
            r->fault != RP_OK ? "fault"
@@ -39,9 +39,9 @@ static void print_end(const session_setup *setup, const session_result *r, const
     if (r->fault != RP_OK) {
         printf("the port is lost: %s\n", rp_status_text(r->fault));
     }
-    if (r->lateness.sleeps) {
+    if (r->delay.ticks) {
         printf("lateness of the ticks: half within %.3g ms, 99 %% within %.3g ms, worst %.3g ms\n",
-               (double)r->lateness.p50 * 1e-3, (double)r->lateness.p99 * 1e-3, (double)r->lateness.worst * 1e-3);
+               (double)r->delay.median * 1e-3, (double)r->delay.p99 * 1e-3, (double)r->delay.worst * 1e-3);
     }
     if (r->gaps) {
         printf("%" G_GUINT64_FORMAT " ticks are missing in the lines above%s: the machine was too slow to follow\n",
@@ -56,7 +56,7 @@ static void print_end(const session_setup *setup, const session_result *r, const
 }
 
 typedef struct playing {
-    const session_setup *setup;
+    const rp_door_setup *setup;
     live lines;
     bool begun;
 } playing;
@@ -71,18 +71,18 @@ static bool print_frame(void *self, const rp_frame_shape *shape, const rp_frame 
     return live_frame(&p->lines, shape, frame);
 }
 
-int play(const command *self, session_setup *setup, bool events_only)
+int play(const command *self, rp_door_setup *setup, bool events_only)
 {
     g_autofree char *says = NULL;
     playing p = {.setup = setup};
-    session_result result;
+    rp_door_result result;
     g_autoptr(GError) error = NULL;
     int status = EXIT_USAGE;
     live_begin(&p.lines, setup->rig->image, events_only);
     setup->says = &says;
     setup->frame = print_frame;
     setup->self = &p;
-    if (session_run(setup, &result, &error)) {
+    if (rp_door_run(setup, &result, &error)) {
         print_end(setup, &result, &p.lines);
         g_free(result.complaint);
         status =

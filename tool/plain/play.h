@@ -3,9 +3,9 @@
 #define TOOL_PLAIN_PLAY_H
 
 #include "tool/command.h"
-#include "runtime/session.h"
+#include "runtime/door.h"
 
 /* The setup's `frame` is filled in here. Returns what to exit with. */
-int play(const command *self, session_setup *setup, bool events_only);
+int play(const command *self, rp_door_setup *setup, bool events_only);
 
 #endif

@@ -6,13 +6,9 @@
 /* While the shell has the terminal everything is at rest. */
 static void suspend(const show *with)
 {
-    if (with->session) {
-        session_pause(with->session);
-    }
+    rp_door_pause(with->door);
     screen_suspend();
-    if (with->session) {
-        session_go_on(with->session);
-    }
+    rp_door_go_on(with->door);
 }
 
 void show_run(const show *with)

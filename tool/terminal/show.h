@@ -2,11 +2,11 @@
 #ifndef TOOL_TERMINAL_SHOW_H
 #define TOOL_TERMINAL_SHOW_H
 
-#include "runtime/session.h"
+#include "runtime/door.h"
 
 typedef struct show {
     void *self;
-    session *session; /* NULL: a recording is looked at */
+    rp_door *door;
     int every_ms;
 
     void (*look)(void *self); /* the history is held until look_away() */

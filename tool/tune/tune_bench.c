@@ -2,7 +2,7 @@
 #include "runtime/interrupt.h"
 #include "tune.h"
 
-#include "sim/sim.h"
+#include "runtime/door.h"
 #include "explain/describe.h"
 
 #include <gio/gio.h>
@@ -19,12 +19,9 @@
 struct tune_bench {
     tuning *t;
     rp_rig *rig;
-    rp_engine engine;
-    void *memory;
-    rp_sim *sim;
-    rp_history *history;
-    rp_frame_shape shape;
-    rp_frame *frame;
+    rp_door_setup setup;
+    rp_door *door;
+    rp_history *history; /* of the door; nobody else looks at it */
     uint64_t ticks;
     double gain[TUNE_VALUES];
     int side;     /* of its setpoint on which the loop has been; 0: not yet */
@@ -33,54 +30,56 @@ struct tune_bench {
     char *broken; /* why the test is broken off; NULL: it is not */
 };
 
-static void take_event(void *self, const rp_event *event)
+static bool take_frame(void *self, const rp_frame_shape *shape, const rp_frame *frame)
 {
     tune_bench *b = self;
-    rp_frame_add_event(&b->shape, b->frame, event);
-    if (b->testing && !b->broken) {
-        b->broken = tune_breaks_off(b->t, event);
+    const rp_event *event = rp_frame_event(shape, frame);
+    b->ticks++;
+    for (uint32_t i = 0; i < frame->events && b->testing && !b->broken; i++) {
+        b->broken = tune_breaks_off(b->t, &event[i]);
     }
+    return true;
 }
 
 tune_bench *tune_bench_new(tuning *t, const double *gain, GError **error)
 {
     rp_rig *rig = tune_rig(t, gain, error);
-    rp_sim *sim = rig ? rp_sim_new(rig, t->seed, false, error) : NULL;
-    if (!sim) {
-        rp_rig_free(rig);
+    if (!rig) {
         return NULL;
     }
     tune_bench *b = g_new0(tune_bench, 1);
     b->t = t;
     b->rig = rig;
-    b->sim = sim;
-    interrupt_guard(rp_sim_port(sim));
-    rp_sim_wait_for_word(sim);
-    b->memory = g_malloc0(t->image->memory);
-    rp_engine_open(&b->engine, rig->image, rig->image_size, b->memory, t->image->memory);
-    b->history = rp_history_new(rig->image, RP_HISTORY_BYTES);
-    b->shape = rp_frame_shape_of(t->image);
-    b->frame = g_malloc0(b->shape.bytes);
-    rp_engine_listen(&b->engine, take_event, b);
-    memcpy(b->gain, gain, sizeof b->gain);
-    if (!tune_bench_gains(b, gain)) {
-        tune_bench_free(b);
-        g_set_error_literal(error, G_IO_ERROR, G_IO_ERROR_INVALID_ARGUMENT, "a gain is out of its range");
-        return NULL;
+    b->setup = (rp_door_setup){.rig = rig,
+                               .seed = t->seed,
+                               .fast = true,
+                               .stepped = true,
+                               .history = true,
+                               .on_word = true,
+                               .frame = take_frame,
+                               .self = b};
+    b->door = rp_door_open(&b->setup, error);
+    if (b->door) {
+        b->history = rp_door_look(b->door);
+        rp_door_look_away(b->door);
     }
-    return b;
+    memcpy(b->gain, gain, sizeof b->gain);
+    if (b->door && !tune_bench_gains(b, gain)) {
+        g_set_error_literal(error, G_IO_ERROR, G_IO_ERROR_INVALID_ARGUMENT, "a gain is out of its range");
+    } else if (b->door) {
+        return b;
+    }
+    tune_bench_free(b);
+    return NULL;
 }
 
 void tune_bench_free(tune_bench *b)
 {
     if (b) {
-        rp_engine_rest(&b->engine, rp_sim_port(b->sim));
-        interrupt_guard(NULL);
-        rp_sim_free(b->sim);
+        if (b->door) {
+            rp_door_end(b->door, NULL);
+        }
         rp_rig_free(b->rig);
-        rp_history_free(b->history);
-        g_free(b->frame);
-        g_free(b->memory);
         g_free(b->broken);
         g_free(b);
     }
@@ -91,25 +90,42 @@ double tune_bench_time(const tune_bench *b)
     return (double)b->ticks * b->t->image->tick_us / 1e6;
 }
 
+static bool ask(tune_bench *b, rp_command_kind what, uint32_t which, double value)
+{
+    const rp_command asked = {(uint8_t)what, RP_BY_SCRIPT, (uint16_t)which, (float)value, 0.0f};
+    return rp_door_ask(b->door, &asked) == RP_OK;
+}
+
+/* Of the newest row; before there is one, unknown. */
+static rp_reading value_of(const tune_bench *b, uint32_t slot)
+{
+    const uint32_t column = (uint32_t)rp_history_slot(b->history, slot);
+    return b->ticks == 0 ? (rp_reading){0.0f, RP_MISSING}
+                         : (rp_reading){rp_history_value(b->history, column, b->ticks - 1),
+                                        rp_history_quality(b->history, column, b->ticks - 1)};
+}
+
 bool tune_bench_gains(tune_bench *b, const double *gain)
 {
     bool all = true;
     for (uint32_t i = 0; i < b->t->gains; i++) {
-        all &= rp_engine_set(&b->engine, b->t->is->gain[i], (float)gain[i]) == RP_OK;
+        all &= ask(b, RP_COMMAND_SET, b->t->is->gain[i], gain[i]);
         b->gain[i] = gain[i];
     }
     return all;
 }
 
-static void tick(tune_bench *b)
+static void tick_to(tune_bench *b, uint64_t ticks)
 {
-    const rp_port *port = rp_sim_port(b->sim);
-    port->sleep_until(port->self, b->ticks * b->t->image->tick_us);
-    *b->frame = (rp_frame){.number = b->ticks};
-    rp_engine_tick(&b->engine, port);
-    rp_frame_take(&b->shape, b->frame, &b->engine);
-    rp_history_frame(b->history, &b->shape, b->frame);
-    b->ticks++;
+    rp_door_advance(b->door, ticks * b->t->image->tick_us);
+}
+
+/* False when there are no ticks any more. */
+static bool tick(tune_bench *b)
+{
+    const uint64_t next = b->ticks + 1;
+    tick_to(b, next);
+    return b->ticks == next;
 }
 
 static uint64_t ticks_of(const tune_bench *b, double seconds)
@@ -119,20 +135,19 @@ static uint64_t ticks_of(const tune_bench *b, double seconds)
 
 void tune_bench_wait(tune_bench *b, double seconds)
 {
-    for (const uint64_t end = b->ticks + ticks_of(b, seconds); b->ticks < end && !interrupt_asked();) {
-        tick(b);
-    }
+    tick_to(b, b->ticks + ticks_of(b, seconds));
 }
 
 /* The first sensor that sees what the loop drives, and can be placed; the number of sensors when there is none. */
 static uint32_t placed_sensor(const tune_bench *b)
 {
     const rp_hookup *h = b->rig->hookup;
+    const char *why;
     for (uint32_t i = 0; i < h->pickups; i++) {
         const rp_pickup_item *p = &h->pickup[i];
         if (p->kind->source == RP_PICKUP_MECHANISM &&
             h->mechanism[p->mechanism].actuator[0] == (int32_t)b->t->is->actuator &&
-            rp_sim_hand_unit(b->sim, p->sensor)) {
+            rp_door_hand_unit(b->door, (uint16_t)p->sensor, &why)) {
             return p->sensor;
         }
     }
@@ -148,33 +163,34 @@ bool tune_bench_place(tune_bench *b, const char *text, char **why)
         *why = g_strdup("what this loop drives cannot be placed by hand");
         return false;
     }
-    const char *unit = rp_sim_hand_unit(b->sim, sensor);
+    const char *unit = rp_door_hand_unit(b->door, (uint16_t)sensor, &wrong);
     if (!rp_quantity_parse(text, unit, &to, &wrong)) {
         *why = g_strdup_printf("place %s: %s; it can be placed in %s", text, wrong, *unit ? unit : "bare numbers");
         return false;
     }
-    tune_bench_wait(b, rp_sim_place(b->sim, sensor, to));
-    rp_sim_let_go(b->sim, sensor);
+    ask(b, RP_COMMAND_PLACE, sensor, to);
+    tune_bench_wait(b, rp_door_placing(b->door, (uint16_t)sensor));
+    ask(b, RP_COMMAND_LET_GO, sensor, 0.0);
     return true;
 }
 
 void tune_bench_clear(tune_bench *b)
 {
-    rp_engine_clear(&b->engine);
-    rp_engine_resume(&b->engine);
+    ask(b, RP_COMMAND_CLEAR, 0, 0.0);
+    ask(b, RP_COMMAND_RESUME, 0, 0.0);
 }
 
 /* RP_LOOP_..., as its last step has left it. */
 static uint8_t phase_of(const tune_bench *b)
 {
-    return (uint8_t)rp_engine_value(&b->engine, b->t->is->first + RP_TERM_PHASE).value;
+    return (uint8_t)value_of(b, b->t->is->first + RP_TERM_PHASE).value;
 }
 
 /* True while its setpoint is on the way to what is asked for. */
 static bool ramps(const tune_bench *b)
 {
     const double asked = tune_setpoint(b->t, b->history);
-    const double at = (double)rp_engine_value(&b->engine, b->t->is->first + RP_TERM_TARGET).value;
+    const double at = (double)value_of(b, b->t->is->first + RP_TERM_TARGET).value;
     return phase_of(b) == RP_LOOP_ENGAGED && fabs(at - asked) > RAMPED * fmax(fabs(at), fabs(asked));
 }
 
@@ -182,13 +198,12 @@ static bool ramps(const tune_bench *b)
 static bool at_work(tune_bench *b)
 {
     const rp_image_loop *l = b->t->is;
-    const float error = rp_engine_value(&b->engine, l->first + RP_TERM_ERROR).value;
+    const float error = value_of(b, l->first + RP_TERM_ERROR).value;
     const int side = error > 0.0f ? 1 : -1;
     b->crossed |= b->side != 0 && side != b->side;
     b->side = side;
-    const bool limited = l->terms > RP_TERM_SATURATED
-                             ? rp_engine_value(&b->engine, l->first + RP_TERM_SATURATED).value != 0.0f
-                             : !b->crossed;
+    const bool limited =
+        l->terms > RP_TERM_SATURATED ? value_of(b, l->first + RP_TERM_SATURATED).value != 0.0f : !b->crossed;
     return phase_of(b) == RP_LOOP_ENGAGED && !limited && !ramps(b);
 }
 
@@ -217,8 +232,7 @@ void tune_bench_settle(tune_bench *b)
     const uint64_t calm = ticks_of(b, b->t->over);
     const uint64_t latest = b->ticks + (uint64_t)(RAMPS_AT_MOST * (double)calm);
     uint64_t last = b->ticks + (uint64_t)(SETTLES_AT_MOST * (double)calm);
-    for (uint64_t worked = 0; worked < calm && b->ticks < last && !interrupt_asked();) {
-        tick(b);
+    for (uint64_t worked = 0; worked < calm && b->ticks < last && tick(b);) {
         worked = at_work(b) ? worked + 1 : 0;
         last = ramps(b) ? MIN(b->ticks + (uint64_t)(SETTLES_AT_MOST * (double)calm), latest) : last;
     }
@@ -228,7 +242,7 @@ void tune_bench_settle(tune_bench *b)
 static void set_test(tune_bench *b, tune_test test, double size)
 {
     if (test != TUNE_DISTURB) {
-        rp_engine_set(&b->engine, test == TUNE_STEP ? b->t->is->trim : b->t->is->push, (float)size);
+        ask(b, RP_COMMAND_SET, test == TUNE_STEP ? b->t->is->trim : b->t->is->push, size);
     }
 }
 
@@ -237,7 +251,7 @@ static char *not_begun(const tune_bench *b, uint8_t phase)
     if (phase != RP_LOOP_WAITING) {
         return g_strdup_printf("not begun: the loop is %s", rp_loop_phase_word(phase));
     }
-    const rp_reading error = rp_engine_value(&b->engine, b->t->is->first + RP_TERM_ERROR);
+    const rp_reading error = value_of(b, b->t->is->first + RP_TERM_ERROR);
     g_autoptr(GString) waits = g_string_new(NULL);
     rp_tell_waiting(b->t->image, b->t->loop, error.value, error.quality, waits);
     return g_strdup_printf("not begun: the loop %s", waits->str);
@@ -257,21 +271,21 @@ guint tune_bench_test(tune_bench *b, tune_test test, double size, uint32_t distu
     if (phase != RP_LOOP_ENGAGED) {
         b->broken = not_begun(b, phase);
     } else if (test == TUNE_DISTURB) {
-        rp_sim_disturb(b->sim, disturbance);
+        ask(b, RP_COMMAND_DISTURB, disturbance, 0.0);
     } else {
         set_test(b, test, size);
     }
     b->testing = true;
     for (const uint64_t end = begin + ticks_of(b, b->t->over); b->ticks < end && !b->broken;) {
-        tick(b);
-        b->broken = interrupt_asked() && !b->broken ? g_strdup("interrupted") : b->broken;
+        const bool ticked = tick(b);
+        b->broken = !ticked && !b->broken ? g_strdup("interrupted") : b->broken;
     }
     b->testing = false;
     set_test(b, test, 0.0);
     if (b->broken) { /* nothing stays driven */
-        rp_engine_stop(&b->engine);
+        ask(b, RP_COMMAND_STOP, 0, 0.0);
         tick(b);
-        rp_engine_resume(&b->engine);
+        ask(b, RP_COMMAND_RESUME, 0, 0.0);
     }
     tune_try one = {.test = test,
                     .size = size,

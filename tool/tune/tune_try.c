@@ -4,7 +4,7 @@
 #include "tool/rewrite.h"
 
 #include "files/files.h"
-#include "sim/sim.h"
+#include "runtime/ports.h"
 #include "explain/describe.h"
 #include "rigpulse/edit.h"
 
@@ -573,7 +573,7 @@ rp_rig *tune_rig(const tuning *t, const double *gain, GError **error)
     tune_file_gains(t, file);
     memcpy(file + t->gains, gain + t->gains, t->settings * sizeof *gain);
     const char *nowhere = NULL, *with = text_with(t, t->file, file, &nowhere), *text = with ? with : t->file->source;
-    rp_rig *rig = rp_rig_compile(t->path, text, strlen(text), rp_sim_catalog());
+    rp_rig *rig = rp_rig_compile(t->path, text, strlen(text), rp_ports_catalog());
     const bool alike = rig && rig->image && ((const rp_image_header *)rig->image)->slots == t->image->slots &&
                        ((const rp_image_header *)rig->image)->memory == t->image->memory;
     if (!alike) {
@@ -595,7 +595,7 @@ bool tune_save(tuning *t, const double *gain, char **why)
         *why = g_strdup(error->message);
         return false;
     }
-    rp_rig *rig = rp_rig_compile(t->path, now, length, rp_sim_catalog());
+    rp_rig *rig = rp_rig_compile(t->path, now, length, rp_ports_catalog());
     const char *nowhere = NULL, *text = rig && rig->image ? text_with(t, rig, gain, &nowhere) : NULL;
     g_autofree char *words = tune_gains_text(t, gain), *what = g_strdup_printf("tune %s: %s", t->name, words);
     if (!rig || !rig->image) {

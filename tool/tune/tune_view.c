@@ -27,8 +27,8 @@ typedef enum typed { TYPED_NOTHING, TYPED_GAIN, TYPED_STEP, TYPED_PUSH, TYPED_BA
 
 typedef struct tune_view {
     tuning *t;
-    session *session;
-    session_setup setup;
+    rp_door *door;
+    rp_door_setup setup;
     rp_rig *rig;  /* with settings that are not the file's; NULL: they are */
     rp_rig *next; /* that it is to begin anew with; NULL: the one it has */
     show shown;
@@ -60,10 +60,10 @@ G_GNUC_PRINTF(2, 3) static void say(tune_view *v, const char *format, ...)
     va_end(arguments);
 }
 
-static void ask(tune_view *v, session_wish wish, uint16_t which, double value)
+static void ask(tune_view *v, rp_command_kind wish, uint16_t which, double value)
 {
-    const session_command c = {wish, which, (float)value, 0.0f};
-    session_ask(v->session, &c);
+    const rp_command c = {(uint8_t)wish, RP_BY_PERSON, which, (float)value, 0.0f};
+    rp_door_ask(v->door, &c);
 }
 
 /* ---- gains ------------------------------------------------------------------------------------------- */
@@ -89,7 +89,7 @@ static bool set_gains(tune_view *v, const double *gain)
     }
     for (uint32_t i = 0; i < v->t->gains; i++) {
         v->test.voided |= v->testing && v->gain[i] != gain[i];
-        ask(v, WISH_SET, v->t->is->gain[i], gain[i]);
+        ask(v, RP_COMMAND_SET, v->t->is->gain[i], gain[i]);
     }
     memcpy(v->gain, gain, sizeof v->gain);
     return true;
@@ -133,13 +133,13 @@ static void begin_step(tune_view *v)
     }
     begin_test(v, TUNE_STEP, size, 0);
     v->stepped = !v->stepped;
-    ask(v, WISH_SET, v->t->is->trim, v->stepped ? v->step : 0.0);
+    ask(v, RP_COMMAND_SET, v->t->is->trim, v->stepped ? v->step : 0.0);
 }
 
 static void begin_push(tune_view *v)
 {
     begin_test(v, TUNE_PUSH, v->push, 0);
-    ask(v, WISH_SET, v->t->is->push, v->push);
+    ask(v, RP_COMMAND_SET, v->t->is->push, v->push);
 }
 
 static void begin_disturbance(tune_view *v)
@@ -151,7 +151,7 @@ static void begin_disturbance(tune_view *v)
     }
     const uint32_t which = tune_disturbance(v->t, v->disturbed++ % count);
     begin_test(v, TUNE_DISTURB, 0.0, which);
-    ask(v, WISH_DISTURB, (uint16_t)which, 0.0);
+    ask(v, RP_COMMAND_DISTURB, (uint16_t)which, 0.0);
 }
 
 /* The event since the test began that ends it; NULL: none. */
@@ -180,11 +180,11 @@ static void end_test(tune_view *v, const char *broken)
     v->test.rows = rp_response_rows(h, v->t->loop, from, rp_history_end(h));
     v->test.before = (uint32_t)(begin - from);
     if (v->test.test == TUNE_PUSH) {
-        ask(v, WISH_SET, v->t->is->push, 0.0);
+        ask(v, RP_COMMAND_SET, v->t->is->push, 0.0);
     }
     const guint number = tune_add(v->t, &v->test);
     if (broken) {
-        ask(v, WISH_STOP, 0, 0.0);
+        ask(v, RP_COMMAND_STOP, 0, 0.0);
         v->stopped = true;
         say(v, "try %u is broken off, everything rests: %s; c goes on, a begins anew", number, broken);
     } else if (v->test.voided) {
@@ -199,9 +199,9 @@ static void cancel_test(tune_view *v)
 {
     v->testing = false;
     if (v->test.test == TUNE_PUSH) {
-        ask(v, WISH_SET, v->t->is->push, 0.0);
+        ask(v, RP_COMMAND_SET, v->t->is->push, 0.0);
     } else if (v->test.test == TUNE_STEP) {
-        ask(v, WISH_SET, v->t->is->trim, 0.0);
+        ask(v, RP_COMMAND_SET, v->t->is->trim, 0.0);
         v->stepped = false;
     }
     say(v, "the test is cancelled");
@@ -365,8 +365,8 @@ static void type_key(tune_view *v, int key)
 static void clear_key(tune_view *v, int key)
 {
     (void)key;
-    ask(v, WISH_CLEAR, 0, 0.0);
-    ask(v, WISH_RESUME, 0, 0.0);
+    ask(v, RP_COMMAND_CLEAR, 0, 0.0);
+    ask(v, RP_COMMAND_RESUME, 0, 0.0);
     v->stopped = false;
 }
 
@@ -387,7 +387,7 @@ static void cancel_key(tune_view *v, int key)
 static void pace_key(tune_view *v, int key)
 {
     v->pace = CLAMP(v->pace * (key == '}' ? 2.0 : 0.5), PACE_SLOWEST, PACE_FASTEST);
-    ask(v, WISH_PACE, 0, v->pace);
+    ask(v, RP_COMMAND_PACE, 0, v->pace);
 }
 
 static void save_key(tune_view *v, int key)
@@ -601,21 +601,21 @@ static void draw(tune_view *v)
 static void show_look(void *self)
 {
     tune_view *v = self;
-    v->chart.history = session_look(v->session);
+    v->chart.history = rp_door_look(v->door);
 }
 
 static void show_look_away(void *self)
 {
-    session_look_away(((tune_view *)self)->session);
+    rp_door_look_away(((tune_view *)self)->door);
 }
 
 /* The rig from its beginning, with the gains and settings as they are; the tries stay. */
 static void begin_anew(tune_view *v)
 {
     g_autoptr(GError) error = NULL;
-    session_result result;
-    session_stop(v->session);
-    session_end(v->session, &result);
+    rp_door_result result;
+    rp_door_stop(v->door);
+    rp_door_end(v->door, &result);
     g_free(result.complaint);
     v->renews = v->testing = v->stepped = v->stopped = false;
     v->disturbed = 0;
@@ -624,13 +624,13 @@ static void begin_anew(tune_view *v)
         v->setup.rig = v->rig = v->next;
         v->next = NULL;
     }
-    v->session = v->shown.session = v->chart.session = session_begin(&v->setup, &error);
-    v->lost = !v->session;
-    if (v->session) {
-        v->chart.history = session_look(v->session);
-        session_look_away(v->session);
+    v->door = v->shown.door = v->chart.door = rp_door_open(&v->setup, &error);
+    v->lost = !v->door;
+    if (v->door) {
+        v->chart.history = rp_door_look(v->door);
+        rp_door_look_away(v->door);
         set_gains(v, v->gain);
-        ask(v, WISH_PACE, 0, v->pace);
+        ask(v, RP_COMMAND_PACE, 0, v->pace);
         say(v, "the rig begins anew");
     }
 }
@@ -642,7 +642,7 @@ static bool show_over(void *self)
     if (v->renews) {
         begin_anew(v);
     }
-    return v->leaving || v->lost || session_over(v->session);
+    return v->leaving || v->lost || rp_door_over(v->door);
 }
 
 static void show_draw(void *self)
@@ -662,22 +662,18 @@ static void show_key(void *self, int key)
 int tune_by_keys(tuning *t)
 {
     g_autoptr(GError) error = NULL;
-    const session_setup setup = {.rig = t->file, .seed = t->seed, .history = true, .on_word = true, .pace = t->pace};
-    session_result result;
-    session *s = session_begin(&setup, &error);
+    const rp_door_setup setup = {.rig = t->file, .seed = t->seed, .history = true, .on_word = true, .pace = t->pace};
+    rp_door_result result;
+    rp_door *s = rp_door_open(&setup, &error);
     if (!s) {
         return command_refuse(t->self, "%s", error->message);
     }
     tune_view v = {
-        .t = t, .session = s, .setup = setup, .answer = g_string_new(NULL), .pace = t->pace > 0.0 ? t->pace : 1.0};
-    v.chart = (view){.rig = t->file,
-                     .image = t->image,
-                     .session = s,
-                     .history = session_look(s),
-                     .span = 1.2 * t->over,
-                     .close = true};
+        .t = t, .door = s, .setup = setup, .answer = g_string_new(NULL), .pace = t->pace > 0.0 ? t->pace : 1.0};
+    v.chart = (view){
+        .rig = t->file, .image = t->image, .door = s, .history = rp_door_look(s), .span = 1.2 * t->over, .close = true};
     choose_curves(&v);
-    session_look_away(s);
+    rp_door_look_away(s);
     tune_file_gains(t, v.gain);
     const bool shown = screen_begin();
     if (shown) {
@@ -686,10 +682,10 @@ int tune_by_keys(tuning *t)
         screen_end();
     }
     if (v.lost) {
-        result = (session_result){.fault = RP_E_PORT};
+        result = (rp_door_result){.fault = RP_E_PORT};
     } else {
-        session_stop(v.session);
-        session_end(v.session, &result);
+        rp_door_stop(v.door);
+        rp_door_end(v.door, &result);
     }
     if (v.testing) {
         g_free(v.test.stopped);

@@ -3,7 +3,7 @@
 #define TOOL_WATCH_VIEW_H
 
 #include "tool/terminal/screen.h"
-#include "runtime/session.h"
+#include "runtime/door.h"
 
 #include "rigpulse/lang.h"
 
@@ -39,9 +39,8 @@ typedef struct view_prompt {
 struct view {
     const rp_rig *rig;
     const rp_image_header *image;
-    session *session;    /* NULL: a recording is looked at */
+    rp_door *door;
     rp_history *history; /* while it is looked at */
-    const char *ending;  /* of a recording, in words */
     const char *path;    /* of the rig file; NULL: of a recording */
     rp_rig *file;        /* as it stands on the disk, once something has been written */
     GArray *item;        /* of view_item */

@@ -7,7 +7,6 @@
 #include "tool/rigfile.h"
 #include "tool/terminal/show.h"
 
-#include "runtime/recording.h"
 #include "explain/disassembly.h"
 #include "explain/describe.h"
 
@@ -153,22 +152,21 @@ static void choose_series(view *v)
 
 static void put_state(const view *v, GString *to)
 {
-    const bool over = v->session && session_over(v->session);
+    const bool over = rp_door_over(v->door), recorded = v->door->ending != NULL;
     const uint64_t end = rp_history_end(v->history);
     g_string_append_printf(to, " %s  ", rp_image_text(v->image, RP_NAME_RIG, 0, 0));
     if (v->frozen) {
         g_string_append_printf(to, "FROZEN at %.3f s", view_time(v, v->row));
-        if (v->session && !over) {
+        if (!over) {
             g_string_append_printf(to, ", %.1f s ago; it runs on", view_time(v, end - 1) - view_time(v, v->row));
         }
-    } else if (!over) {
-        g_string_append_printf(to, "live %.1f s", view_time(v, v->row));
+    } else if (!over || recorded) {
+        g_string_append_printf(to, "%s %.1f s", over ? "at" : recorded ? "played" : "live", view_time(v, v->row));
     }
-    if (over) {
+    if (over && recorded) {
+        g_string_append_printf(to, " of %.1f s, recorded, %s", view_time(v, end - 1), v->door->ending);
+    } else if (over) {
         g_string_append_printf(to, "%sended after %.1f s", v->frozen ? "; " : "", view_time(v, end - 1));
-    }
-    if (!v->session) {
-        g_string_append_printf(to, " of %.1f s, recorded, %s", view_time(v, end - 1), v->ending);
     }
 }
 
@@ -187,15 +185,15 @@ static void put_pace(view *v, GString *to)
     if (v->pace != 1.0) {
         g_string_append_printf(to, ", pace %g", v->pace);
     }
-    if (!v->session) {
+    if (v->door->ending) {
         return;
     }
-    const rp_lateness late = session_lateness(v->session);
-    if (late.sleeps == 0) {
+    const rp_delay late = rp_door_delay(v->door);
+    if (late.ticks == 0) {
         g_string_append(to, ", not paced");
         return;
     }
-    put_ms(to, ", late: median ", late.p50);
+    put_ms(to, ", late: median ", late.median);
     put_ms(to, ", 99 % ", late.p99);
     g_autoptr(GString) worst = g_string_new(NULL);
     put_ms(worst, ", worst ", late.worst);
@@ -299,40 +297,27 @@ static void follow(view *v)
     v->row = CLAMP(v->row, rp_history_first(v->history), end - 1);
 }
 
-static void look(view *v)
-{
-    if (v->session) {
-        v->history = session_look(v->session);
-    }
-    follow(v);
-}
-
-static void look_away(view *v)
-{
-    if (v->session) {
-        session_look_away(v->session);
-    }
-}
-
 static void tell_complaint(view *v)
 {
-    g_autofree char *complaint = v->session ? session_complaint(v->session) : NULL;
+    g_autofree char *complaint = rp_door_complaint(v->door);
     if (complaint && !v->complained) {
         v->complained = true;
-        view_say(v, "%s; the run goes on", complaint);
+        view_say(v, v->door->ending ? "%s" : "%s; the run goes on", complaint);
         g_clear_pointer(&v->recording, g_free);
     }
 }
 
 static void show_look(void *self)
 {
-    tell_complaint(self);
-    look(self);
+    view *v = self;
+    tell_complaint(v);
+    v->history = rp_door_look(v->door);
+    follow(v);
 }
 
 static void show_look_away(void *self)
 {
-    look_away(self);
+    rp_door_look_away(((view *)self)->door);
 }
 
 static bool show_over(void *self)
@@ -355,7 +340,7 @@ static void show_key(void *self, int key)
 
 static void watch_all(view *v)
 {
-    show_run(&(show){v, v->session, DRAW_MS, show_look, show_look_away, show_over, show_draw, show_key});
+    show_run(&(show){v, v->door, DRAW_MS, show_look, show_look_away, show_over, show_draw, show_key});
 }
 
 static void begin_view(view *v)
@@ -367,9 +352,6 @@ static void begin_view(view *v)
     v->changed = g_new0(bool, rp_image_count(v->image, RP_SECTION_PARAMS) + 1);
     find_items(v);
     choose_series(v);
-    if (!v->session) {
-        interrupt_catch();
-    }
 }
 
 static void end_view(view *v)
@@ -385,34 +367,8 @@ static void end_view(view *v)
 
 /* ---- the command ----------------------------------------------------------------------------------- */
 
-static int watch_recording(const command *self, const char *name)
-{
-    g_autoptr(GError) error = NULL;
-    rp_recording *r = rp_recording_read(name, &error);
-    if (!r) {
-        return command_refuse(self, "%s", error->message);
-    }
-    view v = {.rig = r->rig, .image = r->image, .history = r->history, .ending = r->ending, .frozen = true};
-    v.row = rp_history_end(r->history) - 1;
-    v.right_us = rp_history_time_us(r->history, v.row);
-    begin_view(&v);
-    int status = r->torn_rows ? EXIT_FAULT : EXIT_DONE;
-    if (screen_begin()) {
-        g_autofree char *complaint = rp_recording_complaint(r);
-        if (complaint) {
-            view_say(&v, "%s", complaint);
-        }
-        watch_all(&v);
-        screen_end();
-    } else {
-        status = command_refuse(self, "this is no terminal that can be written on; see 'rigpulse list %s'", name);
-    }
-    end_view(&v);
-    rp_recording_free(r);
-    return status;
-}
-
-static int tell_end(const view *v, session_result *r)
+/* The run's end in words; of a recording there is nothing to say. */
+static int tell_end(const view *v, const rp_door_result *r)
 {
     const bool fault = r->fault != RP_OK || r->record_failed || r->gaps > 0;
     printf("%s after %g s: %" G_GUINT64_FORMAT " ticks; actuators at rest\n",
@@ -431,51 +387,68 @@ static int tell_end(const view *v, session_result *r)
     } else if (v->recording) {
         printf("recorded %s.csv, .events.jsonl and .json\n", v->recording);
     }
-    g_free(r->complaint);
     return fault ? EXIT_FAULT : EXIT_DONE;
 }
 
-static int watch_rig(const command *self, const char *path, rp_rig *rig, session_setup *setup)
+static void say_beginning(view *v, const rp_door_setup *setup)
+{
+    char *says = setup->says ? *setup->says : NULL;
+    if (says || setup->dry) {
+        view_say(v, "%s%s", setup->dry ? "a dry run: nothing is driven. " : "",
+                 says ? g_strdelimit(says, "\n", ' ') : "");
+    }
+}
+
+/* `path`: of the rig file; NULL: of a recording. */
+static int watch_door(const command *self, const char *path, rp_door_setup *setup)
 {
     g_autoptr(GError) error = NULL;
     g_autofree char *says = NULL;
     setup->history = true;
     setup->says = &says;
-    session *s = session_begin(setup, &error);
-    if (!s) {
+    interrupt_catch();
+    rp_door *door = rp_door_open(setup, &error);
+    if (!door) {
         return command_refuse(self, "%s", error->message);
     }
-    view v = {.rig = rig,
-              .image = rig->image,
-              .session = s,
+    view v = {.rig = door->rig,
+              .image = door->rig->image,
+              .door = door,
               .path = path,
               .recording = g_strdup(setup->record),
-              .pace = setup->pace};
-    session_result result;
-    v.history = session_look(s);
+              .pace = setup->pace,
+              .frozen = rp_door_over(door) && door->ending};
+    rp_door_result result;
+    v.history = rp_door_look(door);
     begin_view(&v);
-    session_look_away(s);
-    const bool shown = screen_begin();
-    if (says || setup->dry) {
-        if (says) {
-            g_strdelimit(says, "\n", ' ');
-        }
-        view_say(&v, "%s%s", setup->dry ? "a dry run: nothing is driven. " : "", says ? says : "");
+    if (v.frozen) {
+        v.row = rp_history_end(v.history) - 1;
+        v.right_us = rp_history_time_us(v.history, v.row);
     }
+    rp_door_look_away(door);
+    const bool shown = screen_begin();
+    say_beginning(&v, setup);
     if (shown) {
         watch_all(&v);
         screen_end();
     }
-    session_stop(s);
-    session_end(s, &result);
-    const int status = shown ? tell_end(&v, &result)
-                             : command_refuse(self, "this terminal ('%s') cannot be written on; try 'rigpulse run'",
-                                              g_getenv("TERM") ? g_getenv("TERM") : "");
+    const bool recorded = door->ending != NULL;
+    rp_door_stop(door);
+    rp_door_end(door, &result);
+    const char *term = g_getenv("TERM");
+    const int status =
+        !shown && recorded ? command_refuse(self, "this is no terminal that can be written on; see 'rigpulse list %s'",
+                                            setup->recording)
+        : !shown
+            ? command_refuse(self, "this terminal ('%s') cannot be written on; try 'rigpulse run'", term ? term : "")
+        : recorded ? (result.record_failed ? EXIT_FAULT : EXIT_DONE)
+                   : tell_end(&v, &result);
+    g_free(result.complaint);
     end_view(&v);
     return status;
 }
 
-static int watch_file(const command *self, const char *path, session_setup *setup)
+static int watch_file(const command *self, const char *path, rp_door_setup *setup)
 {
     rp_rig *rig = rigfile_load(self, path);
     if (!rig) {
@@ -483,19 +456,26 @@ static int watch_file(const command *self, const char *path, session_setup *setu
     }
     setup->rig = rig;
     const bool screen = isatty(STDIN_FILENO) && isatty(STDOUT_FILENO);
-    const int status = screen ? watch_rig(self, path, rig, setup) : play(self, setup, false);
+    const int status = screen ? watch_door(self, path, setup) : play(self, setup, false);
     rp_rig_free(rig);
     return status;
+}
+
+static int watch_recording(const command *self, const char *name, const begin_options *o, rp_door_setup *setup)
+{
+    setup->recording = name;
+    return begin_pace(self, o->pace, &setup->pace) ? watch_door(self, NULL, setup) : EXIT_USAGE;
 }
 
 static int run_watch(const command *self, int argc, char **argv)
 {
     begin_options o = {0};
     g_autofree char *from = NULL;
-    session_setup setup = {0};
+    rp_door_setup setup = {0};
     const GOptionEntry entries[] = {
         BEGIN_ENTRIES(&o),
-        {"from", 0, 0, G_OPTION_ARG_FILENAME, &from, "look at a finished recording instead", "RECORDING"},
+        {"from", 0, 0, G_OPTION_ARG_FILENAME, &from, "look at a recording instead; with --pace as if it ran",
+         "RECORDING"},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
     int status;
@@ -503,10 +483,11 @@ static int run_watch(const command *self, int argc, char **argv)
         status = EXIT_USAGE;
         if ((argc > 1) == (from != NULL)) {
             command_refuse(self, "it needs a rig FILE, or --from RECORDING; for example: %s", self->example);
-        } else if (from && begin_any(&o)) {
-            command_refuse(self, "a recording is only looked at; the other options are for a rig");
+        } else if (from && begin_any_of_rig(&o)) {
+            command_refuse(self,
+                           "a recording is only looked at, or played with --pace; the other options are for a rig");
         } else if (from) {
-            status = watch_recording(self, from);
+            status = watch_recording(self, from, &o, &setup);
         } else if (begin_parse(self, &o, &setup)) {
             status = watch_file(self, argv[1], &setup);
         }

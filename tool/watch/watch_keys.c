@@ -4,7 +4,7 @@
 
 #include "tool/rewrite.h"
 
-#include "sim/sim.h"
+#include "runtime/ports.h"
 #include "rigpulse/edit.h"
 
 #include <curses.h>
@@ -34,19 +34,20 @@ static float value_of(const view *v, const view_item *i)
     return rp_history_value(v->history, i->column, v->row);
 }
 
-static bool is_live(view *v)
+/* RP_COMMANDS: a mark or a recording. */
+static bool may(view *v, rp_command_kind what)
 {
-    if (!v->session || session_over(v->session)) {
-        view_say(v, v->session ? "the run has ended" : "this is a recording: it can be looked at, not changed");
-        return false;
+    const char *why = rp_door_refuses(v->door, what);
+    if (why) {
+        view_say(v, "%s", why);
     }
-    return true;
+    return !why;
 }
 
-static void ask_engine(view *v, session_wish wish, uint32_t which, float value)
+static void ask_rig(view *v, rp_command_kind what, uint32_t which, float value)
 {
-    const session_command command = {wish, (uint16_t)which, value, 0.0f};
-    if (!session_ask(v->session, &command)) {
+    const rp_command command = {(uint8_t)what, RP_BY_PERSON, (uint16_t)which, value, 0.0f};
+    if (rp_door_ask(v->door, &command) == RP_E_ROOM) {
         view_say(v, "too much was asked at once; try again");
     }
 }
@@ -132,7 +133,7 @@ static void go_first(view *v)
 static void go_last(view *v)
 {
     jump_to(v, rp_history_end(v->history) - 1);
-    v->frozen = v->session == NULL || session_over(v->session);
+    v->frozen = rp_door_over(v->door);
 }
 
 static bool is_milestone(const rp_occurrence *o)
@@ -297,7 +298,7 @@ static void change_param(view *v, const view_item *is, double value)
     const rp_image_param *p = param_of(v, is->index);
     g_autofree char *text = g_strdup_printf("%.6g", value);
     const double round_value = CLAMP(g_ascii_strtod(text, NULL), (double)p->low, (double)p->high);
-    ask_engine(v, WISH_SET, is->index, (float)round_value);
+    ask_rig(v, RP_COMMAND_SET, is->index, (float)round_value);
     v->changed[is->index] = true;
     view_say(v, "%s = %.6g %s", view_name(v, is), round_value, view_unit(v, is));
 }
@@ -306,7 +307,7 @@ static void drive_by_hand(view *v, const view_item *is, double value)
 {
     const rp_image_actuator *a = actuator_of(v, is);
     const double kept = CLAMP(value, (double)a->low, (double)a->high);
-    ask_engine(v, WISH_HAND, is->index - rp_image_actuator_slot(v->image, 0), (float)kept);
+    ask_rig(v, RP_COMMAND_HAND, is->index - rp_image_actuator_slot(v->image, 0), (float)kept);
     view_say(v, "%s by hand: %.6g %s; h gives it back", view_name(v, is), kept, view_unit(v, is));
 }
 
@@ -345,7 +346,7 @@ static void type_value(view *v)
     const view_item *is = view_selected(v);
     if (is->kind != ITEM_PARAM && is->kind != ITEM_ACTUATOR) {
         toggle_series(v);
-    } else if (is_live(v)) {
+    } else if (may(v, is->kind == ITEM_PARAM ? RP_COMMAND_SET : RP_COMMAND_HAND)) {
         view_ask(v, take_value, v->selected, "%s, in %s", view_name(v, is),
                  *view_unit(v, is) ? view_unit(v, is) : "on or off");
     }
@@ -378,7 +379,7 @@ static void step_value(view *v, double sign)
     const view_item *is = view_selected(v);
     if (is->kind != ITEM_PARAM && is->kind != ITEM_ACTUATOR) {
         view_say(v, "choose a parameter or an actuator with the arrows; + and - change it");
-    } else if (is_live(v)) {
+    } else if (may(v, is->kind == ITEM_PARAM ? RP_COMMAND_SET : RP_COMMAND_HAND)) {
         const rp_image_param *p = is->kind == ITEM_PARAM ? param_of(v, is->index) : NULL;
         const rp_image_actuator *a = p ? NULL : actuator_of(v, is);
         const double step = p ? step_of((double)p->low, (double)p->high) : a->kind == RP_ACTUATOR_SWITCH ? 1.0 : 5.0;
@@ -414,10 +415,10 @@ static void toggle_hand(view *v)
     const view_item *is = view_selected(v);
     if (is->kind != ITEM_ACTUATOR) {
         view_say(v, "choose an actuator with the arrows; h takes it by hand");
-    } else if (is_live(v)) {
+    } else if (may(v, RP_COMMAND_HAND)) {
         const uint32_t actuator = is->index - rp_image_actuator_slot(v->image, 0);
         if (is_by_hand(v, actuator)) {
-            ask_engine(v, WISH_RELEASE, actuator, 0.0f);
+            ask_rig(v, RP_COMMAND_RELEASE, actuator, 0.0f);
             view_say(v, "%s is given back", view_name(v, is));
         } else {
             drive_by_hand(v, is, (double)value_of(v, is));
@@ -427,9 +428,9 @@ static void toggle_hand(view *v)
 
 static void toggle_rest(view *v)
 {
-    if (is_live(v)) {
+    if (may(v, RP_COMMAND_STOP)) {
         v->stopped = !v->stopped;
-        ask_engine(v, v->stopped ? WISH_STOP : WISH_RESUME, 0, 0.0f);
+        ask_rig(v, v->stopped ? RP_COMMAND_STOP : RP_COMMAND_RESUME, 0, 0.0f);
         view_say(v, v->stopped ? "everything to rest; ! goes on" : "the rules may act again");
     }
 }
@@ -437,7 +438,7 @@ static void toggle_rest(view *v)
 static void clear_faults(view *v)
 {
     const gint64 now = g_get_monotonic_time();
-    if (!is_live(v)) {
+    if (!may(v, RP_COMMAND_CLEAR)) {
         return;
     }
     if (now > v->clear_until) {
@@ -446,15 +447,15 @@ static void clear_faults(view *v)
         return;
     }
     v->clear_until = 0;
-    ask_engine(v, WISH_CLEAR, 0, 0.0f);
+    ask_rig(v, RP_COMMAND_CLEAR, 0, 0.0f);
     view_say(v, "faults are cleared");
 }
 
 static void go_at(view *v, double times)
 {
-    if (is_live(v)) {
+    if (may(v, RP_COMMAND_PACE)) {
         v->pace = CLAMP(v->pace * times, PACE_SLOWEST, PACE_FASTEST);
-        ask_engine(v, WISH_PACE, 0, (float)v->pace);
+        ask_rig(v, RP_COMMAND_PACE, 0, (float)v->pace);
         view_say(v, "%g times as fast as the wall clock", v->pace);
     }
 }
@@ -474,9 +475,9 @@ static void go_faster(view *v)
 static bool take_mark(view *v, const char *answer)
 {
     if (*answer) {
-        session_look_away(v->session);
-        session_mark(v->session, answer);
-        v->history = session_look(v->session);
+        rp_door_look_away(v->door);
+        rp_door_mark(v->door, answer);
+        v->history = rp_door_look(v->door);
         view_say(v, "mark '%s'", answer);
     }
     return true;
@@ -484,7 +485,7 @@ static bool take_mark(view *v, const char *answer)
 
 static void ask_mark(view *v)
 {
-    if (is_live(v)) {
+    if (may(v, RP_COMMANDS)) {
         view_ask(v, take_mark, 0, "a word for the mark");
     }
 }
@@ -496,9 +497,9 @@ static bool take_recording(view *v, const char *answer)
     if (!*answer) {
         return true;
     }
-    session_look_away(v->session);
-    const bool begun = session_record(v->session, answer, &taken, &error);
-    v->history = session_look(v->session);
+    rp_door_look_away(v->door);
+    const bool begun = rp_door_record(v->door, answer, &taken, &error);
+    v->history = rp_door_look(v->door);
     if (begun) {
         view_say(v, strcmp(taken, answer) == 0 ? "recording %s" : "recording %s, since there is a recording %s already",
                  taken, answer);
@@ -512,16 +513,16 @@ static bool take_recording(view *v, const char *answer)
 
 static void toggle_recording(view *v)
 {
-    if (!is_live(v)) {
+    if (!may(v, RP_COMMANDS)) {
         return;
     }
     if (!v->recording) {
         view_ask(v, take_recording, 0, "a name for the recording");
         return;
     }
-    session_look_away(v->session);
-    session_record(v->session, NULL, NULL, NULL);
-    v->history = session_look(v->session);
+    rp_door_look_away(v->door);
+    rp_door_record(v->door, NULL, NULL, NULL);
+    v->history = rp_door_look(v->door);
     view_say(v, "recorded %s", v->recording);
     g_clear_pointer(&v->recording, g_free);
 }
@@ -562,7 +563,7 @@ static void write_params(view *v, const char *const *only)
         view_say(v, "%s", error ? error->message : "nothing to write");
         return;
     }
-    rp_rig *now = rp_rig_compile(v->path, text, strlen(text), rp_sim_catalog());
+    rp_rig *now = rp_rig_compile(v->path, text, strlen(text), rp_ports_catalog());
     rp_rig_free(v->file);
     v->file = now;
     view_say(v, "%s is written: %s", v->path, changed->str);
@@ -610,7 +611,7 @@ static void ask_write(view *v)
 {
     g_autoptr(GString) changed = g_string_new(NULL);
     if (!v->path) {
-        view_say(v, "this is a recording: it can be looked at, not changed");
+        view_say(v, "this is a recording: there is no rig file to write to");
         return;
     }
     g_autofree char *text = text_with_params(v, v->file ? v->file : (rp_rig *)v->rig, NULL, changed);
@@ -677,7 +678,7 @@ static const watch_key keys[] = {
 /* The keys that matter now, by what is chosen: keys of the table, with a word each. */
 static const char *hints_of(view *v)
 {
-    if (!v->session) {
+    if (v->door->ending) {
         return "←→ tick  n p event  / jump  z Z time  ↑↓ choose  g chart  ? all keys  q leave";
     }
     if (v->frozen) {

@@ -3,7 +3,8 @@
 #include "support.h"
 
 #include "runtime/recording.h"
-#include "runtime/session.h"
+#include "runtime/door.h"
+#include "runtime/ports.h"
 
 #include <string.h>
 
@@ -22,22 +23,22 @@ static const char tub[] =
 typedef struct running {
     char *folder, *name;
     rp_rig *rig;
-    session_setup setup;
-    session *session;
+    rp_door_setup setup;
+    rp_door *door;
 } running;
 
 static void start(running *r, uint64_t length_us, bool fast)
 {
     GError *error = NULL;
-    *r = (running){.folder = make_folder(), .rig = rp_rig_compile("tub.rig", tub, strlen(tub), rp_sim_catalog())};
+    *r = (running){.folder = make_folder(), .rig = rp_rig_compile("tub.rig", tub, strlen(tub), rp_ports_catalog())};
     if (!r->rig->image) {
         fail_msg("%s", rp_rig_report(r->rig));
     }
     r->name = g_build_filename(r->folder, "all", NULL);
-    r->setup = (session_setup){
+    r->setup = (rp_door_setup){
         .rig = r->rig, .seed = 3, .length_us = length_us, .fast = fast, .history = true, .record = r->name};
-    r->session = session_begin(&r->setup, &error);
-    if (!r->session) {
+    r->door = rp_door_open(&r->setup, &error);
+    if (!r->door) {
         fail_msg("%s", error->message);
     }
 }
@@ -52,8 +53,8 @@ static void finish(running *r)
 static void wait_for_rows(running *r, uint64_t rows)
 {
     for (uint64_t end = 0; end < rows;) {
-        end = rp_history_end(session_look(r->session));
-        session_look_away(r->session);
+        end = rp_history_end(rp_door_look(r->door));
+        rp_door_look_away(r->door);
         g_usleep(2000);
     }
 }
@@ -61,9 +62,9 @@ static void wait_for_rows(running *r, uint64_t rows)
 /* The value of a column at the newest row. */
 static float newest(running *r, uint32_t column)
 {
-    const rp_history *h = session_look(r->session);
+    const rp_history *h = rp_door_look(r->door);
     const float value = rp_history_value(h, column, rp_history_end(h) - 1);
-    session_look_away(r->session);
+    rp_door_look_away(r->door);
     return value;
 }
 
@@ -93,24 +94,24 @@ static void test_recording_is_history(void **unused)
 {
     (void)unused;
     running r;
-    session_result result;
+    rp_door_result result;
     start(&r, 10000000, true);
     const rp_image_header *image = r.rig->image;
-    while (!session_over(r.session)) {
+    while (!rp_door_over(r.door)) {
         g_usleep(1000);
     }
     wait_for_rows(&r, 1000);
-    const rp_history *live = session_look(r.session);
+    const rp_history *live = rp_door_look(r.door);
     const uint32_t columns = rp_history_newness(live, 0), rules = rp_history_rule(live, 0),
                    owners = rp_history_owner(live, 0);
     rp_recording *back;
-    session_look_away(r.session);
+    rp_door_look_away(r.door);
 
-    assert_true(session_record(r.session, NULL, NULL, NULL));
+    assert_true(rp_door_record(r.door, NULL, NULL, NULL));
     back = rp_recording_read(r.name, NULL);
     assert_non_null(back);
     assert_int_equal(back->rows, 1000);
-    live = session_look(r.session);
+    live = rp_door_look(r.door);
     uint32_t acting = 0, resting = 0, bad = 0, driven = 0;
     for (uint64_t row = 0; row < 1000; row++) {
         assert_true(rp_history_time_us(live, row) == rp_history_time_us(back->history, row));
@@ -135,9 +136,9 @@ static void test_recording_is_history(void **unused)
         assert_string_equal(x->says, y->says);
         assert_true(g_strcmp0(x->why, y->why) == 0 && g_strcmp0(x->did, y->did) == 0);
     }
-    session_look_away(r.session);
+    rp_door_look_away(r.door);
     rp_recording_free(back);
-    session_end(r.session, &result);
+    rp_door_end(r.door, &result);
     assert_true(result.gaps == 0 && !result.record_failed && result.ticks == 1000);
     finish(&r);
 }
@@ -147,41 +148,43 @@ static void test_asking(void **unused)
 {
     (void)unused;
     running r;
-    session_result result;
+    rp_door_result result;
     start(&r, 0, false);
     wait_for_rows(&r, 3);
-    const rp_history *h = session_look(r.session);
+    const rp_history *h = rp_door_look(r.door);
     const uint32_t shallow = column_named(r.rig->image, h, "shallow"), pump = column_named(r.rig->image, h, "pump"),
                    owner = rp_history_owner(h, 0);
-    session_look_away(r.session);
-    const session_command commands[] = {{WISH_SET, 0, 5.0f, 0.0f},   {WISH_SET, 0, 2.0f, 0.0f},
-                                        {WISH_SET, 0, 99.0f, 0.0f}, /* outside its range */
-                                        {WISH_SET, 77, 1.0f, 0.0f}, /* no such parameter */
-                                        {WISH_HAND, 0, 40.0f, 0.0f}, {WISH_HAND, 0, 400.0f, 0.0f}};
+    rp_door_look_away(r.door);
+    const rp_command commands[] = {
+        {RP_COMMAND_SET, RP_BY_PERSON, 0, 5.0f, 0.0f},   {RP_COMMAND_SET, RP_BY_PERSON, 0, 2.0f, 0.0f},
+        {RP_COMMAND_SET, RP_BY_PERSON, 0, 99.0f, 0.0f}, /* outside its range */
+        {RP_COMMAND_SET, RP_BY_PERSON, 77, 1.0f, 0.0f}, /* no such parameter */
+        {RP_COMMAND_HAND, RP_BY_PERSON, 0, 40.0f, 0.0f}, {RP_COMMAND_HAND, RP_BY_PERSON, 0, 400.0f, 0.0f}};
+    static const rp_status answers[] = {RP_OK, RP_OK, RP_E_RANGE, RP_E_INDEX, RP_OK, RP_E_RANGE};
     for (size_t i = 0; i < sizeof commands / sizeof *commands; i++) {
-        assert_true(session_ask(r.session, &commands[i]));
+        assert_int_equal(rp_door_ask(r.door, &commands[i]), answers[i]);
     }
-    h = session_look(r.session);
+    h = rp_door_look(r.door);
     const uint64_t asked = rp_history_end(h);
-    session_look_away(r.session);
+    rp_door_look_away(r.door);
     wait_for_rows(&r, asked + 5);
     assert_true(newest(&r, shallow) == 2.0f && newest(&r, pump) == 40.0f);
 
-    assert_true(session_ask(r.session, &(session_command){WISH_STOP, 0, 0.0f, 0.0f}));
+    assert_int_equal(rp_door_ask(r.door, &(rp_command){RP_COMMAND_STOP, RP_BY_PERSON, 0, 0.0f, 0.0f}), RP_OK);
     wait_for_rows(&r, asked + 15);
     assert_true(newest(&r, pump) == 0.0f && newest(&r, owner) == (float)RP_OWNER_STOP);
-    assert_true(session_ask(r.session, &(session_command){WISH_RESUME, 0, 0.0f, 0.0f}));
-    session_mark(r.session, "here");
+    assert_int_equal(rp_door_ask(r.door, &(rp_command){RP_COMMAND_RESUME, RP_BY_PERSON, 0, 0.0f, 0.0f}), RP_OK);
+    rp_door_mark(r.door, "here");
     wait_for_rows(&r, asked + 25);
     assert_true(newest(&r, owner) != (float)RP_OWNER_STOP);
 
     bool full = false;
     for (int i = 0; i < 1000 && !full; i++) {
-        full = !session_ask(r.session, &(session_command){WISH_SET, 0, 3.0f, 0.0f});
+        full = rp_door_ask(r.door, &(rp_command){RP_COMMAND_SET, RP_BY_PERSON, 0, 3.0f, 0.0f}) == RP_E_ROOM;
     }
     assert_true(full);
-    session_stop(r.session);
-    session_end(r.session, &result);
+    rp_door_stop(r.door);
+    rp_door_end(r.door, &result);
     rp_recording *back = rp_recording_read(r.name, NULL);
     const GPtrArray *all = rp_history_occurrences(back->history);
     guint marks = 0, sets = 0;
@@ -201,20 +204,21 @@ static void test_holding(void **unused)
 {
     (void)unused;
     running r;
-    session_result result;
+    rp_door_result result;
     start(&r, 0, false);
     wait_for_rows(&r, 3);
-    const session_command hold = {WISH_HOLD, 0, 30.0f, 0.5f}; /* many times the pause below: machines stall */
+    const rp_command hold = {RP_COMMAND_HOLD, RP_BY_PERSON, 0, 30.0f,
+                             0.5f}; /* many times the pause below: machines stall */
     for (int i = 0; i < 4; i++) {
-        assert_true(session_ask(r.session, &hold));
+        assert_int_equal(rp_door_ask(r.door, &hold), RP_OK);
         g_usleep(80000);
     }
-    const rp_history *h = session_look(r.session);
+    const rp_history *h = rp_door_look(r.door);
     const uint64_t let_go = rp_history_end(h);
     const uint32_t pump = column_named(r.rig->image, h, "pump");
-    session_look_away(r.session);
+    rp_door_look_away(r.door);
     wait_for_rows(&r, let_go + 80);
-    h = session_look(r.session);
+    h = rp_door_look(r.door);
     uint64_t first = 0, last = 0, driven = 0;
     for (uint64_t row = rp_history_first(h); row < rp_history_end(h); row++) {
         if (rp_history_value(h, pump, row) == 30.0f) {
@@ -222,11 +226,11 @@ static void test_holding(void **unused)
             last = row;
         }
     }
-    session_look_away(r.session);
+    rp_door_look_away(r.door);
     assert_int_equal(driven, last - first + 1); /* in one piece */
     assert_true(last - first >= 30 && last < let_go + 65);
-    session_stop(r.session);
-    session_end(r.session, &result);
+    rp_door_stop(r.door);
+    rp_door_end(r.door, &result);
     finish(&r);
 }
 
@@ -235,29 +239,29 @@ static void test_recording_in_the_middle(void **unused)
 {
     (void)unused;
     running r;
-    session_result result;
+    rp_door_result result;
     GError *error = NULL;
     char *taken = NULL;
     start(&r, 0, false);
     wait_for_rows(&r, 10);
-    assert_true(session_is_recording(r.session));
-    assert_true(session_record(r.session, NULL, NULL, NULL));
-    assert_false(session_is_recording(r.session));
-    assert_false(session_record(r.session, "/nowhere/x", &taken, &error));
+    assert_true(rp_door_is_recording(r.door));
+    assert_true(rp_door_record(r.door, NULL, NULL, NULL));
+    assert_false(rp_door_is_recording(r.door));
+    assert_false(rp_door_record(r.door, "/nowhere/x", &taken, &error));
     assert_says(error->message, "cannot write the recording");
     g_clear_pointer(&taken, g_free);
     g_clear_error(&error);
     g_autofree char *second = g_build_filename(r.folder, "second", NULL);
-    assert_true(session_ask(r.session, &(session_command){WISH_SET, 0, 4.5f, 0.0f}));
+    assert_int_equal(rp_door_ask(r.door, &(rp_command){RP_COMMAND_SET, RP_BY_PERSON, 0, 4.5f, 0.0f}), RP_OK);
     wait_for_rows(&r, 30);
-    assert_true(session_record(r.session, second, &taken, NULL));
-    const uint64_t begun = rp_history_end(session_look(r.session)); /* however late this came */
-    session_look_away(r.session);
+    assert_true(rp_door_record(r.door, second, &taken, NULL));
+    const uint64_t begun = rp_history_end(rp_door_look(r.door)); /* however late this came */
+    rp_door_look_away(r.door);
     assert_string_equal(taken, second);
     g_free(taken);
     wait_for_rows(&r, begun + 30);
-    session_stop(r.session);
-    session_end(r.session, &result);
+    rp_door_stop(r.door);
+    rp_door_end(r.door, &result);
     assert_false(result.record_failed);
     rp_recording *a = rp_recording_read(r.name, NULL), *b = rp_recording_read(second, NULL);
     assert_true(a && b && a->rows >= 10 && b->rows >= 20);
