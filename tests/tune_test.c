@@ -237,7 +237,7 @@ static void test_screens(void **unused)
     assert_int_equal(person_leaves(&wide, &left), 0);
     assert_says(left, "steady error  decay ratio  period");
     person narrow = person_watch(folder, "tune mast.rig upright --over 1s", 24, 80);
-    person_sees(&narrow, "c clear ? all q leave");
+    person_sees(&narrow, "? all keys  q leave");
     person_types(&narrow, "q");
     g_autofree char *nothing = NULL;
     assert_int_equal(person_leaves(&narrow, &nothing), 0);

@@ -44,7 +44,7 @@ static void test_a_sitting(void **unused)
     person_sees(&p, "low < 3 < high cm");
     person_types(&p, DOWN DOWN DOWN);
     person_sees(&p, ">  shallow");
-    person_sees(&p, "+ - change  Enter type  w write into file");
+    person_sees(&p, "Enter type  + - change  ! rest  w write into file");
     person_types(&p, "\r9 cm\r");
     person_sees(&p, "shallow can be from 1 to 6 cm");
     person_types(&p, "\x7f\x7f\x7f\x7f"

@@ -1,5 +1,7 @@
 /* The chart: chosen channels over time in cells of two by four dots, panels by unit, with their limits. */
-#include "tool/watch/view.h"
+#include "view.h"
+
+#include "screen.h"
 
 #include "explain/disassembly.h"
 #include "explain/describe.h"

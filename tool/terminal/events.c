@@ -1,5 +1,7 @@
 /* The events up to the row that is shown, the newest at the bottom. */
-#include "tool/watch/view.h"
+#include "view.h"
+
+#include "screen.h"
 
 static void draw_event(const rp_occurrence *o, bool shown, int row, int column, int width)
 {

@@ -1,6 +1,8 @@
 /* The list: every sensor, signal, band, parameter, actuator and rule, with its value, its recent past, and what to
  * know. */
-#include "tool/watch/view.h"
+#include "view.h"
+
+#include "screen.h"
 
 #include "explain/disassembly.h"
 #include "explain/describe.h"

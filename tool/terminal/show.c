@@ -30,23 +30,3 @@ void show_run(const show *with)
         }
     }
 }
-
-/* ---- the page of keys ------------------------------------------------------------------------------ */
-
-enum { HELP_TOP = 2, HELP_LEFT = 2, HELP_KEY = 8, HELP_WIDE = 130 };
-
-void show_help_head(const char *text)
-{
-    screen_put(0, HELP_LEFT, screen_columns() - HELP_LEFT, INK_STRONG, text);
-}
-
-void show_help_key(size_t i, size_t count, const char *shown, const char *says)
-{
-    const size_t half = (count + 1) / 2;
-    const bool two = screen_columns() >= HELP_WIDE || screen_rows() < (int)count + HELP_TOP + 1,
-               right = two && i >= half;
-    const int width = two ? screen_columns() / 2 : screen_columns(), column = right ? width : HELP_LEFT;
-    const int row = HELP_TOP + (int)(right ? i - half : i);
-    screen_put(row, column, HELP_KEY, INK_STRONG, shown);
-    screen_put(row, column + HELP_KEY, width - HELP_KEY - HELP_LEFT, INK_PLAIN, says);
-}

@@ -20,8 +20,4 @@ typedef struct show {
  * written to, so one that does not read holds up nothing else. */
 void show_run(const show *with);
 
-/* The page of keys: its head, and the i-th of `count` keys with what it does, in two columns where one has no room. */
-void show_help_head(const char *text);
-void show_help_key(size_t i, size_t count, const char *shown, const char *says);
-
 #endif

@@ -109,7 +109,7 @@ bool tune_save(tuning *t, const double *gain, char **why);
 /* Draws the tries, one colour each. False with *error. */
 bool tune_draw(const tuning *t, const char *path, GError **error);
 
-/* ---- tune_bench.c: the rig in simulated time, tick by tick ------------------------------------------- */
+/* ---- bench.c: the rig in simulated time, tick by tick ------------------------------------------- */
 
 typedef struct tune_bench tune_bench;
 
@@ -140,11 +140,11 @@ guint tune_bench_test(tune_bench *b, tune_test test, double size, uint32_t distu
 /* Seconds since its beginning. */
 double tune_bench_time(const tune_bench *b);
 
-/* ---- tune_script.c: orders line by line -------------------------------------------------------------- */
+/* ---- script.c: orders line by line -------------------------------------------------------------- */
 
 int tune_script(tuning *t, FILE *from);
 
-/* ---- tune_view.c: on the whole screen ---------------------------------------------------------------- */
+/* ---- view.c: on the whole screen ---------------------------------------------------------------- */
 
 int tune_by_keys(tuning *t);
 

@@ -2,6 +2,8 @@
  * that ticks sees to, also when this one cannot. */
 #include "jog.h"
 
+#include "tool/terminal/keys.h"
+#include "tool/terminal/prompt.h"
 #include "tool/terminal/screen.h"
 #include "runtime/door.h"
 #include "tool/terminal/show.h"
@@ -33,7 +35,7 @@ typedef struct jog_view {
     gint64 pressed_us;
     uint64_t from; /* row at which driving began */
     uint64_t to;   /* newest row that was driven */
-    char *note;
+    note note;
 } jog_view;
 
 static float driven_now(const jog_view *v)
@@ -74,13 +76,16 @@ static void put_asked(const jog_view *v, double sign, GString *to)
 static bool can_go(jog_view *v, double sign)
 {
     const rp_image_actuator *a = jog_actuator(v->j);
-    g_clear_pointer(&v->note, g_free);
+    note_clear(&v->note);
     if (v->names > 0 && sign < 0.0) {
-        v->note = g_strdup("↑ drives it with the name that ←→ chose");
-    } else if (v->names == 0 && a->kind != RP_ACTUATOR_SWITCH && asked_by(v, sign) == (double)a->rest) {
-        v->note = g_strdup_printf("%s goes one way only", jog_name(v->j));
+        note_say(&v->note, "↑ drives it with the name that ←→ chose");
+        return false;
     }
-    return !v->note;
+    if (v->names == 0 && a->kind != RP_ACTUATOR_SWITCH && asked_by(v, sign) == (double)a->rest) {
+        note_say(&v->note, "%s goes one way only", jog_name(v->j));
+        return false;
+    }
+    return true;
 }
 
 static void hold_key(jog_view *v, int key)
@@ -118,14 +123,16 @@ static void write_key(jog_view *v, int key)
     const char *unit =
         rp_image_unit(v->j->rig->image, RP_NAME_SLOT, rp_image_actuator_slot(v->j->rig->image, v->j->actuator), 0);
     g_autofree char *why = NULL;
-    g_clear_pointer(&v->note, g_free);
     if (v->names > 0 || a->kind == RP_ACTUATOR_SWITCH || strcmp(unit, "%") != 0 || a->rest != 0.0f) {
-        v->note = g_strdup("only what is driven in percent from 0 has a least power");
+        note_say(&v->note, "only what is driven in percent from 0 has a least power");
         return;
     }
     v->j->least = fabs(asked_by(v, 1.0));
-    v->note = jog_write_least(v->j, &why) ? g_strdup_printf("%s is written: least %g %%", v->j->path, v->j->least)
-                                          : g_strdup(why);
+    if (jog_write_least(v->j, &why)) {
+        note_say(&v->note, "%s is written: least %g %%", v->j->path, v->j->least);
+    } else {
+        note_say(&v->note, "%s", why);
+    }
 }
 
 static void help_key(jog_view *v, int key)
@@ -140,32 +147,34 @@ static void leave_key(jog_view *v, int key)
     v->leaving = true;
 }
 
+enum { WITH_NAMES = 1, WITH_POWER = 2, ALWAYS = WITH_NAMES | WITH_POWER };
+
 static const struct {
-    int key, also;
-    const char *shown, *says;
+    KEY_FACE;
     void (*run)(jog_view *v, int key);
 } keys[] = {
-    {KEY_UP, '+', "↑ +", "held: drives it up from its rest; let go: it rests", hold_key},
-    {KEY_DOWN, '-', "↓ -", "held: drives it down from its rest; a switch: off", hold_key},
-    {KEY_RIGHT, 0, "→", "more of the way to its end, or the next of its names", choose_key},
-    {KEY_LEFT, 0, "←", "less of the way, or the name before", choose_key},
-    {'w', 0, "w", "write the power of a press into the rig file as the least", write_key},
-    {'?', 0, "?", "this page, and back", help_key},
-    {'q', 0, "q", "leave; everything rests", leave_key},
+    {KEY_UP, '+', "↑ +", "held: drives it up from its rest; let go: it rests", "hold ↑ ↓: drive, let go: rest", ALWAYS,
+     hold_key},
+    {KEY_DOWN, '-', "↓ -", "held: drives it down from its rest; a switch: off", NULL, 0, hold_key},
+    {KEY_RIGHT, 0, "→", "more of the way to its end, or the next of its names", "←→ power", WITH_POWER, choose_key},
+    {KEY_LEFT, 0, "←", "less of the way, or the name before", "←→ name", WITH_NAMES, choose_key},
+    {'w', 0, "w", "write the power of a press into the rig file as the least", "w write as least", WITH_POWER,
+     write_key},
+    {'?', 0, "?", "this page, and back", "? all keys", ALWAYS, help_key},
+    {'q', 0, "q", "leave; everything rests", "q leave", ALWAYS, leave_key},
 };
 
 /* Any other key lets it go. */
 static void take_key(jog_view *v, int key)
 {
+    const size_t i = keys_find(KEY_TABLE(keys), key);
     const rp_command let_go = {RP_COMMAND_RELEASE, RP_BY_PERSON, (uint16_t)v->j->actuator, 0.0f, 0.0f};
-    for (size_t i = 0; i < G_N_ELEMENTS(keys); i++) {
-        if (key == keys[i].key || (keys[i].also && key == keys[i].also)) {
-            v->help = v->help && keys[i].run == help_key;
-            keys[i].run(v, key);
-            return;
-        }
+    if (i < G_N_ELEMENTS(keys)) {
+        v->help = v->help && keys[i].run == help_key;
+        keys[i].run(v, key);
+    } else {
+        rp_door_ask(v->door, &let_go);
     }
-    rp_door_ask(v->door, &let_go);
 }
 
 /* ---- drawing --------------------------------------------------------------------------------------- */
@@ -232,19 +241,11 @@ static void draw_asked(const jog_view *v)
     screen_put(2, 40, screen_columns() - 40, INK_PLAIN, text->str);
 }
 
-static void draw_help(void)
-{
-    show_help_head("All keys");
-    for (size_t i = 0; i < G_N_ELEMENTS(keys); i++) {
-        show_help_key(i, G_N_ELEMENTS(keys), keys[i].shown, keys[i].says);
-    }
-}
-
 static void draw(const jog_view *v)
 {
     if (v->help) {
         screen_clear();
-        draw_help();
+        keys_draw_page(KEY_TABLE(keys));
         return;
     }
     const rp_image_header *image = v->j->rig->image;
@@ -274,12 +275,8 @@ static void draw(const jog_view *v)
     for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_SENSORS) && rp_history_end(v->history) > 0; i++) {
         draw_sensor(v, i, 5 + (int)i);
     }
-    if (v->note) {
-        screen_put(last - 1, 1, screen_columns(), INK_WARN, v->note);
-    }
-    screen_fill(last, 0, screen_columns(), INK_HEAD,
-                v->names > 0 ? "hold ↑: drive, let go: rest  ←→ name  ? all keys  q leave"
-                             : "hold ↑ or ↓: drive, let go: rest  ←→ power  w write as least  ? all  q leave");
+    screen_put(last - 1, 1, screen_columns(), INK_WARN, note_now(&v->note) ? note_now(&v->note) : "");
+    keys_draw_hints(KEY_TABLE(keys), v->names > 0 ? WITH_NAMES : WITH_POWER, last, screen_columns());
 }
 
 /* ---- the loop -------------------------------------------------------------------------------------- */
@@ -344,7 +341,7 @@ int jog_by_keys(jog *j)
     }
     rp_door_stop(s);
     rp_door_end(s, &result);
-    g_free(v.note);
+    note_clear(&v.note);
     g_free(result.complaint);
     if (!shown) {
         return command_refuse(j->self, "this terminal cannot be written on; use --to VALUE or --least");
