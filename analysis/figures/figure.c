@@ -1,6 +1,7 @@
 #include "figure.h"
 
 #include "gnuplot.h"
+#include "panels.h"
 
 #include "explain/disassembly.h"
 #include "explain/describe.h"
@@ -10,233 +11,12 @@
 
 #define BUCKETS       1500u
 #define LABEL_SPACING 0.02
-#define PANELS_MOST   8u
-#define NAMES_MOST    6u
-#define LANE          0.8f /* from one name of a state to the next; from state to state it is more */
 #define TICS          28.0 /* over the whole height of a picture */
 #define MARK_LETTERS  28
 #define LETTER_WIDTH  0.0062 /* in shares of the picture's width */
 
 /* Colours that people with any colour vision can tell apart (Okabe and Ito, 2002). */
 static const char *const colours[] = {"#0072B2", "#D55E00", "#009E73", "#CC79A7", "#E69F00", "#56B4E9", "#000000"};
-
-typedef struct border {
-    char *label;
-    float *value; /* by row */
-} border;
-
-typedef struct panel {
-    const char *unit; /* "" for states */
-    bool states;
-    GArray *slot;   /* of uint32_t */
-    GArray *border; /* of struct border */
-    GPtrArray *band_name;
-    double low, high;
-} panel;
-
-typedef struct drawing {
-    const rp_recording *r;
-    float *param_value; /* of one row */
-    GPtrArray *panel;
-    GString *to;
-} drawing;
-
-/* ---- what goes where ----------------------------------------------------------------------------- */
-
-static bool is_state(const rp_image_header *image, uint32_t slot)
-{
-    return rp_image_name_of(image, RP_NAME_PART, slot, 0) != NULL;
-}
-
-static uint32_t parts_of(const rp_image_header *image, uint32_t slot)
-{
-    uint32_t parts = 0;
-    while (rp_image_name_of(image, RP_NAME_PART, slot, parts)) {
-        parts++;
-    }
-    return parts;
-}
-
-/* A sequence has more steps than there is room for names: its lane is flatter. */
-static uint32_t lane_height(const rp_image_header *image, uint32_t slot)
-{
-    return MIN(parts_of(image, slot), NAMES_MOST);
-}
-
-static float lane_step(const rp_image_header *image, uint32_t slot)
-{
-    return LANE * (float)(lane_height(image, slot) - 1u) / (float)(parts_of(image, slot) - 1u);
-}
-
-/* The height of a state's lowest name: the first state is on top. */
-static uint32_t lane_of(const rp_image_header *image, const panel *p, guint k)
-{
-    uint32_t below = 0;
-    for (guint i = k + 1; i < p->slot->len; i++) {
-        below += lane_height(image, g_array_index(p->slot, uint32_t, i));
-    }
-    return below;
-}
-
-static panel *panel_for(drawing *d, const char *unit, bool states)
-{
-    for (guint i = 0; i < d->panel->len; i++) {
-        panel *p = d->panel->pdata[i];
-        if (p->states == states && strcmp(p->unit, unit) == 0) {
-            return p;
-        }
-    }
-    panel *p = g_new0(panel, 1);
-    *p = (panel){.unit = unit, .states = states};
-    p->slot = g_array_new(FALSE, FALSE, sizeof(uint32_t));
-    p->border = g_array_new(FALSE, FALSE, sizeof(border));
-    g_ptr_array_add(d->panel, p);
-    return p;
-}
-
-static bool observed_by_bands(const drawing *d, uint32_t slot)
-{
-    rp_step step;
-    return rp_program_writer(d->r->image, (uint16_t)slot, UINT32_MAX, &step) && step.op == RP_OP_BANDS;
-}
-
-/* Of a loop its phase is drawn, and its setpoint beside what is measured; its other terms are for tune. */
-static bool left_to_tune(const rp_image_header *image, uint32_t slot)
-{
-    const int32_t term = rp_image_term(image, slot);
-    return term >= 0 && term != RP_TERM_PHASE && term != RP_TERM_TARGET;
-}
-
-static void add_slot(drawing *d, uint32_t slot)
-{
-    const rp_image_header *image = d->r->image;
-    if (!d->r->has[slot] || observed_by_bands(d, slot) || left_to_tune(image, slot)) {
-        return;
-    }
-    const bool state = is_state(image, slot);
-    panel *p = panel_for(d, state ? "" : rp_image_unit(image, RP_NAME_SLOT, slot, 0), state);
-    g_array_append_val(p->slot, slot);
-}
-
-/* Sensors first, then what is made of them, then what is driven. */
-static void place_slots(drawing *d)
-{
-    const rp_image_header *image = d->r->image;
-    const uint32_t sensors = rp_image_sensor_slot(image, 0), actuators = rp_image_actuator_slot(image, 0);
-    const uint32_t computed = actuators + rp_image_count(image, RP_SECTION_ACTUATORS);
-    for (uint32_t slot = sensors; slot < actuators; slot++) {
-        add_slot(d, slot);
-    }
-    for (uint32_t slot = computed; slot < image->slots; slot++) {
-        add_slot(d, slot);
-    }
-    for (uint32_t slot = actuators; slot < computed; slot++) {
-        add_slot(d, slot);
-    }
-    while (d->panel->len > PANELS_MOST) {
-        g_ptr_array_remove_index(d->panel, d->panel->len - 1);
-    }
-}
-
-/* ---- limits and borders -------------------------------------------------------------------------- */
-
-static void add_border(drawing *d, panel *p, const rp_step *step, uint32_t offset, const char *label)
-{
-    const rp_recording *r = d->r;
-    const uint32_t params = rp_image_count(r->image, RP_SECTION_PARAMS);
-    border b = {.value = g_new(float, r->rows)};
-    int32_t param = -1;
-    for (uint32_t row = 0; row < r->rows; row++) {
-        for (uint32_t i = 0; i < params; i++) {
-            d->param_value[i] = r->has[i] ? rp_recording_value(r, i, row) : 0.0f;
-        }
-        b.value[row] = rp_program_setting(r->image, step, offset, d->param_value, &param);
-    }
-    g_autoptr(GString) text = g_string_new(label);
-    if (param >= 0) {
-        g_string_append_printf(text, "%s%s", *label ? " " : "",
-                               rp_image_text(r->image, RP_NAME_SLOT, (uint32_t)param, 0));
-    }
-    b.label = g_strdup(text->str);
-    g_array_append_val(p->border, b);
-}
-
-static panel *panel_of(const drawing *d, uint32_t slot)
-{
-    for (guint i = 0; i < d->panel->len; i++) {
-        panel *p = d->panel->pdata[i];
-        for (guint k = 0; k < p->slot->len; k++) {
-            if (g_array_index(p->slot, uint32_t, k) == slot) {
-                return p;
-            }
-        }
-    }
-    return NULL;
-}
-
-static void add_bands(drawing *d, panel *p, const rp_step *step)
-{
-    const rp_bands_config *config = step->config;
-    p->band_name = g_ptr_array_new();
-    for (uint32_t i = 0; i <= config->borders; i++) {
-        g_ptr_array_add(p->band_name, (void *)rp_image_text(d->r->image, RP_NAME_PART, step->out, i));
-    }
-    for (uint32_t i = 0; i < config->borders; i++) {
-        add_border(d, p, step, (uint32_t)(offsetof(rp_bands_config, border) + 4 * i), "");
-    }
-}
-
-/* A panel shows the limits of its quantities; the names of bands only of the first ones. */
-static void place_borders(drawing *d)
-{
-    rp_step step;
-    for (uint32_t i = 0; rp_program_at(d->r->image, i, &step); i++) {
-        panel *p = panel_of(d, step.in[0]);
-        if (p && step.op == RP_OP_BANDS && !p->band_name) {
-            add_bands(d, p, &step);
-        } else if (p && step.op == RP_OP_COMPARE) {
-            add_border(d, p, &step, offsetof(rp_compare_config, limit), "limit");
-        }
-    }
-}
-
-/* ---- ranges -------------------------------------------------------------------------------------- */
-
-static void stretch(panel *p, double value)
-{
-    p->low = fmin(p->low, value);
-    p->high = fmax(p->high, value);
-}
-
-static void find_range(const drawing *d, panel *p)
-{
-    p->low = INFINITY;
-    p->high = -INFINITY;
-    for (guint k = 0; k < p->slot->len; k++) {
-        const uint32_t slot = g_array_index(p->slot, uint32_t, k);
-        const uint32_t column = (uint32_t)rp_history_slot(d->r->history, slot);
-        const rp_extent all = rp_history_extent(d->r->history, column, 0, d->r->rows);
-        if (all.usable > 0) {
-            stretch(p, (double)all.least);
-            stretch(p, (double)all.greatest);
-        }
-    }
-    for (guint k = 0; k < p->border->len; k++) {
-        for (uint32_t row = 0; row < d->r->rows; row++) {
-            stretch(p, (double)g_array_index(p->border, border, k).value[row]);
-        }
-    }
-    if (strcmp(p->unit, "%") == 0) {
-        stretch(p, 0.0);
-        stretch(p, 100.0);
-    }
-    if (p->low > p->high) { /* nothing in it was ever to be trusted */
-        p->low = p->high = 0.0;
-    }
-    const double room = p->high > p->low ? 0.08 * (p->high - p->low) : 1.0;
-    p->low -= room;
-    p->high += room;
-}
 
 /* ---- the script ---------------------------------------------------------------------------------- */
 
@@ -308,12 +88,12 @@ static void put_data(drawing *d)
         for (guint k = 0; k < p->slot->len; k++) {
             const uint32_t slot = g_array_index(p->slot, uint32_t, k);
             const series s = {rp_history_slot(d->r->history, slot), NULL,
-                              p->states ? lane_step(d->r->image, slot) : 1.0f,
-                              p->states ? (float)lane_of(d->r->image, p, k) : 0.0f};
+                              p->states ? panels_lane_step(d->r->image, slot) : 1.0f,
+                              p->states ? (float)panels_lane_of(d->r->image, p, k) : 0.0f};
             put_series(d, "s", i, k, &s);
         }
         for (guint k = 0; k < p->border->len; k++) {
-            const series s = {-1, g_array_index(p->border, border, k).value, 1.0f, 0.0f};
+            const series s = {-1, g_array_index(p->border, panel_border, k).value, 1.0f, 0.0f};
             put_series(d, "b", i, k, &s);
         }
     }
@@ -351,8 +131,8 @@ static void put_band_names(const drawing *d, const panel *p)
     const uint32_t last = d->r->rows - 1;
     const guint borders = p->band_name->len - 1;
     for (guint i = 0; i <= borders; i++) {
-        const double low = i > 0 ? (double)g_array_index(p->border, border, i - 1).value[last] : p->low;
-        const double high = i < borders ? (double)g_array_index(p->border, border, i).value[last] : p->high;
+        const double low = i > 0 ? (double)g_array_index(p->border, panel_border, i - 1).value[last] : p->low;
+        const double high = i < borders ? (double)g_array_index(p->border, panel_border, i).value[last] : p->high;
         g_string_append(d->to, "set label ");
         gnuplot_quote(d->to, p->band_name->pdata[i]);
         g_string_append_printf(
@@ -364,11 +144,11 @@ static void put_band_names(const drawing *d, const panel *p)
 static void put_border_labels(const drawing *d, const panel *p)
 {
     for (guint i = 0; i < p->border->len; i++) {
-        const border *b = &g_array_index(p->border, border, i);
+        const panel_border *b = &g_array_index(p->border, panel_border, i);
         uint32_t beside = 0; /* others that are as good as in the same place */
         bool again = false;
         for (guint k = 0; k < i; k++) {
-            const border *other = &g_array_index(p->border, border, k);
+            const panel_border *other = &g_array_index(p->border, panel_border, k);
             beside += fabs((double)(other->value[0] - b->value[0])) < 0.12 * (p->high - p->low);
             again |= other->value[0] == b->value[0] && strcmp(other->label, b->label) == 0;
         }
@@ -453,8 +233,8 @@ static void put_state_axis(const drawing *d, const panel *p)
     g_string_append(d->to, "set ytics (");
     for (guint k = 0; k < p->slot->len; k++) {
         const uint32_t slot = g_array_index(p->slot, uint32_t, k);
-        const uint32_t lane = lane_of(d->r->image, p, k);
-        const uint32_t parts = parts_of(d->r->image, slot);
+        const uint32_t lane = panels_lane_of(d->r->image, p, k);
+        const uint32_t parts = panels_parts_of(d->r->image, slot);
         for (uint32_t part = 0; part<parts; part += parts> NAMES_MOST ? parts - 1u : 1u) {
             const char *name = rp_image_text(d->r->image, RP_NAME_SLOT, slot, 0);
             g_autofree char *plain =
@@ -464,13 +244,14 @@ static void put_state_axis(const drawing *d, const panel *p)
             g_auto(GStrv) around = g_strsplit(plain, "%", -1); /* a tic's text is a format */
             g_autofree char *text = g_strjoinv("%%", around);
             gnuplot_quote(d->to, text);
-            g_string_append_printf(d->to, " %g%s", (double)lane + (double)lane_step(d->r->image, slot) * part,
+            g_string_append_printf(d->to, " %g%s", (double)lane + (double)panels_lane_step(d->r->image, slot) * part,
                                    k + 1 < p->slot->len || part + 1 < parts ? ", " : ") font ',10' noenhanced\n");
         }
     }
-    g_string_append_printf(
-        d->to, "set yrange [-0.25:%g]\nunset ylabel\n",
-        (double)(lane_of(d->r->image, p, 0) + lane_height(d->r->image, g_array_index(p->slot, uint32_t, 0))) - 0.75);
+    g_string_append_printf(d->to, "set yrange [-0.25:%g]\nunset ylabel\n",
+                           (double)(panels_lane_of(d->r->image, p, 0) +
+                                    panels_lane_height(d->r->image, g_array_index(p->slot, uint32_t, 0))) -
+                               0.75);
 }
 
 /* Of more than one curve the names stand in the key. `height`: in shares of the picture. */
@@ -492,7 +273,7 @@ static double weight(const drawing *d, const panel *p)
 {
     uint32_t parts = 0;
     for (guint k = 0; p->states && k < p->slot->len; k++) {
-        parts += lane_height(d->r->image, g_array_index(p->slot, uint32_t, k));
+        parts += panels_lane_height(d->r->image, g_array_index(p->slot, uint32_t, k));
     }
     return p->states ? 0.2 + 0.11 * parts : strcmp(p->unit, "%") == 0 ? 0.7 : 1.0;
 }
@@ -551,7 +332,7 @@ static double left_margin(const drawing *d)
     for (guint i = 0; i < d->panel->len; i++) {
         const panel *p = d->panel->pdata[i];
         for (guint k = 0; p->states && k < p->slot->len; k++) {
-            const uint32_t slot = g_array_index(p->slot, uint32_t, k), parts = parts_of(d->r->image, slot);
+            const uint32_t slot = g_array_index(p->slot, uint32_t, k), parts = panels_parts_of(d->r->image, slot);
             const glong name = g_utf8_strlen(rp_image_text(d->r->image, RP_NAME_SLOT, slot, 0), -1);
             for (uint32_t part = 0; part < parts; part++) {
                 const char *text = rp_image_text(d->r->image, RP_NAME_PART, slot, part);
@@ -579,8 +360,8 @@ static void free_panel(void *self)
 {
     panel *p = self;
     for (guint i = 0; i < p->border->len; i++) {
-        g_free(g_array_index(p->border, border, i).label);
-        g_free(g_array_index(p->border, border, i).value);
+        g_free(g_array_index(p->border, panel_border, i).label);
+        g_free(g_array_index(p->border, panel_border, i).value);
     }
     if (p->band_name) {
         g_ptr_array_unref(p->band_name);
@@ -596,10 +377,10 @@ GString *rp_figure_script(const rp_recording *recording, const rp_figure *figure
                  .param_value = g_new0(float, rp_image_count(recording->image, RP_SECTION_PARAMS) + 1),
                  .panel = g_ptr_array_new_with_free_func(free_panel),
                  .to = g_string_new(NULL)};
-    place_slots(&d);
-    place_borders(&d);
+    panels_place_slots(&d);
+    panels_place_borders(&d);
     for (guint i = 0; i < d.panel->len; i++) {
-        find_range(&d, d.panel->pdata[i]);
+        panels_find_range(&d, d.panel->pdata[i]);
     }
     put_data(&d);
     put_head(&d, figure);

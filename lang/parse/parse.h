@@ -20,6 +20,26 @@ void parse_names(cursor *p, symbol *s);
 /* An action; the cursor stands behind its first word. */
 action parse_action(cursor *p, const token *first);
 
+/* parse_channel.c */
+void parse_rig(cursor *p);
+void parse_tick(cursor *p);
+void parse_unit(cursor *p);
+void parse_sensor(cursor *p);
+void parse_actuator(cursor *p);
+void parse_param(cursor *p);
+void parse_signal(cursor *p);
+void parse_bands(cursor *p);
+
+/* parse_rule.c */
+void parse_on(cursor *p);
+void parse_while(cursor *p);
+void parse_never(cursor *p);
+void parse_stop(cursor *p);
+void parse_keep(cursor *p);
+void parse_drive(cursor *p);
+void parse_hookup(cursor *p);
+void parse_body_line(cursor *p, rule *r);
+
 /* parse_sequence.c: modes, cues, and sequences with the lines below them. */
 void parse_mode(cursor *p);
 void parse_cue(cursor *p);

@@ -1,9 +1,8 @@
 /* From points to settings, to a text, and to what is said about it. */
-#include "calibrate.h"
+#include "result.h"
 
 #include "analysis/fit.h"
 #include "analysis/figures/fit_figure.h"
-#include "analysis/separate.h"
 #include "tool/picture.h"
 #include "runtime/ports.h"
 #include "explain/describe.h"
@@ -15,12 +14,7 @@
 
 #define NINETEEN_OF_TWENTY 1.96 /* standard errors */
 
-static const calibrate_point *point_at(const calibration *c, guint i)
-{
-    return &g_array_index(c->point, calibrate_point, i);
-}
-
-static char *number_text(double x, const char *unit)
+char *calibrate_number_text(double x, const char *unit)
 {
     GString *text = g_string_new(NULL);
     rp_tell_number(x, unit, text);
@@ -28,12 +22,12 @@ static char *number_text(double x, const char *unit)
 }
 
 /* An error: two digits are enough. */
-static char *error_text(double x)
+char *calibrate_error_text(double x)
 {
     return fabs(x) >= 99.5 ? g_strdup_printf("%.0f", x) : isfinite(x) ? g_strdup_printf("%.2g", x) : g_strdup("-");
 }
 
-static void put_padded(GString *to, int width, const char *text)
+void calibrate_put_padded(GString *to, int width, const char *text)
 {
     const int length = (int)g_utf8_strlen(text, -1);
     g_string_append_printf(to, "%s%*s", text, MAX(1, width - length), "");
@@ -42,10 +36,10 @@ static void put_padded(GString *to, int width, const char *text)
 void calibrate_list(const calibration *c, GString *to)
 {
     for (guint i = 0; i < c->point->len; i++) {
-        const calibrate_point *p = point_at(c, i);
-        g_autofree char *in = number_text(p->capture.in, calibrate_in_unit(c));
+        const calibrate_point *p = calibrate_point_at(c, i);
+        g_autofree char *in = calibrate_number_text(p->capture.in, calibrate_in_unit(c));
         g_string_append_printf(to, "%3u  ", i + 1);
-        put_padded(to, 12, p->text);
+        calibrate_put_padded(to, 12, p->text);
         g_string_append_printf(to, "%s ±%.2g, noise %.2g%s%s%s\n", in, p->capture.in_error, p->capture.noise,
                                p->doubtful ? "   taken anyway: " : "", p->doubtful ? p->capture.reason : "",
                                p->from == p->to ? "   (stated)" : "");
@@ -67,7 +61,7 @@ static char *first_error(const rp_rig *rig)
 }
 
 /* Compiles what would be written; NULL with *why when the language does not take it. */
-static rp_rig *try_text(const calibration *c, const char *text, char **why)
+rp_rig *calibrate_try_text(const calibration *c, const char *text, char **why)
 {
     rp_rig *made = rp_rig_compile(c->path, text, strlen(text), rp_ports_catalog());
     if (made && made->image) {
@@ -86,14 +80,14 @@ static bool writes_range(const calibration *c, double range[2])
     range[0] = INFINITY;
     range[1] = -INFINITY;
     for (guint i = 0; i < c->point->len; i++) {
-        const double known = point_at(c, i)->known * c->what.gain + c->what.offset;
+        const double known = calibrate_point_at(c, i)->known * c->what.gain + c->what.offset;
         range[0] = fmin(range[0], known);
         range[1] = fmax(range[1], known);
     }
     return c->what.ranged && !c->what.summed && range[0] < range[1];
 }
 
-static bool write_places(calibration *c, const guint *which, const double *number, guint count, char **why)
+bool calibrate_write_places(calibration *c, const guint *which, const double *number, guint count, char **why)
 {
     const rp_place *place[RP_CALIBRATION_PLACES_MAX + 2];
     double written[RP_CALIBRATION_PLACES_MAX + 2], range[2];
@@ -144,7 +138,7 @@ static bool write_settings(calibration *c, const rp_fit *fit, char **why)
     for (guint k = 0; k < measured[i].count; k++) {
         number[k] = fit->setting[measured[i].which[k]];
     }
-    return write_places(c, measured[i].which, number, c->what.summed ? 1 : measured[i].count, why);
+    return calibrate_write_places(c, measured[i].which, number, c->what.summed ? 1 : measured[i].count, why);
 }
 
 /* ---- trying it ------------------------------------------------------------------------------------- */
@@ -163,13 +157,13 @@ static double fit_scale(const calibration *c)
 static void read_back(const calibration *c, const rp_rig *rig, const rp_fit *fit, double *reads)
 {
     for (guint i = 0; i < c->point->len; i++) {
-        const calibrate_point *p = point_at(c, i);
+        const calibrate_point *p = calibrate_point_at(c, i);
         const double curve = (rp_fit_at(fit, p->capture.in * fit_scale(c)) - c->what.offset) / c->what.gain;
         reads[i] =
             p->to > p->from ? listening_reads(c->listening, rig, c->name, p->from, p->to, !c->what.summed) : curve;
     }
     for (guint i = c->point->len; c->what.summed && i-- > 0;) {
-        reads[i] += point_at(c, 0)->known - reads[0];
+        reads[i] += calibrate_point_at(c, 0)->known - reads[0];
     }
 }
 
@@ -211,8 +205,8 @@ static void put_range(const calibration *c, GString *to)
 {
     double range[2];
     if (writes_range(c, range)) {
-        g_autofree char *low = number_text((range[0] - c->what.offset) / c->what.gain, c->what.unit);
-        g_autofree char *high = number_text((range[1] - c->what.offset) / c->what.gain, c->what.unit);
+        g_autofree char *low = calibrate_number_text((range[0] - c->what.offset) / c->what.gain, c->what.unit);
+        g_autofree char *high = calibrate_number_text((range[1] - c->what.offset) / c->what.gain, c->what.unit);
         g_string_append_printf(
             to, "known from %s to %s: what is farther beyond than 2 %% of that way is out of range\n", low, high);
     }
@@ -225,19 +219,20 @@ static void put_outcome(const calibration *c, const outcome *o)
     g_string_append_printf(to, "  #  %-12s%-20s%-16s%-14s%s%s%s\n", "known", "went in", "now it reads", "off by",
                            "off by, were it left out", *unit ? ", in " : "", unit);
     for (guint i = 0; i < c->point->len; i++) {
-        const calibrate_point *p = point_at(c, i);
+        const calibrate_point *p = calibrate_point_at(c, i);
         const double left_out = left_out_of(c, o, p);
-        g_autofree char *in = number_text(p->capture.in, calibrate_in_unit(c)), *reads = number_text(o->reads[i], unit);
+        g_autofree char *in = calibrate_number_text(p->capture.in, calibrate_in_unit(c)),
+                        *reads = calibrate_number_text(o->reads[i], unit);
         g_string_append_printf(to, "%3u  ", i + 1);
-        put_padded(to, 12, p->text);
-        put_padded(to, 20, in);
-        put_padded(to, 16, reads);
-        g_autofree char *off = error_text(o->reads[i] - p->known), *without = error_text(left_out);
+        calibrate_put_padded(to, 12, p->text);
+        calibrate_put_padded(to, 20, in);
+        calibrate_put_padded(to, 16, reads);
+        g_autofree char *off = calibrate_error_text(o->reads[i] - p->known), *without = calibrate_error_text(left_out);
         g_string_append_printf(to, "%-14s%s\n", off, without);
     }
     if (o->fit) {
         const double expected = o->fit->expected * fabs(o->gain);
-        g_autofree char *most = error_text(expected);
+        g_autofree char *most = calibrate_error_text(expected);
         g_string_append(to, "expected error between the points: ");
         if (isfinite(expected)) {
             g_string_append_printf(to, "at most %s%s%s (19 of 20 times)\n", most, *unit ? " " : "", unit);
@@ -253,7 +248,7 @@ static json_t *outcome_as_json(const calibration *c, const outcome *o)
 {
     json_t *all = json_object(), *points = json_array();
     for (guint i = 0; i < c->point->len; i++) {
-        const calibrate_point *p = point_at(c, i);
+        const calibrate_point *p = calibrate_point_at(c, i);
         const double left_out = left_out_of(c, o, p);
         json_t *one = json_pack("{s:s, s:f, s:f, s:f, s:f, s:f, s:b}", "stated", p->text, "known", p->known, "in",
                                 p->capture.in, "in_error", p->capture.in_error, "noise", p->capture.noise, "reads",
@@ -294,8 +289,8 @@ static bool has_whole_inputs(const calibration *c)
  * alike, so that their scatter does not show it. */
 static void share_zero_error(const calibration *c, rp_fit *fit)
 {
-    const double seconds =
-        (point_at(c, c->point->len - 1)->to - point_at(c, 0)->from) * listening_intake(c->listening)->tick;
+    const double seconds = (calibrate_point_at(c, c->point->len - 1)->to - calibrate_point_at(c, 0)->from) *
+                           listening_intake(c->listening)->tick;
     const double shared = NINETEEN_OF_TWENTY * fit->setting[0] * listening_zero_error(c->listening) * seconds;
     fit->expected = hypot(fit->expected, shared);
 }
@@ -322,7 +317,7 @@ static bool fit_signal(calibration *c, outcome *o, char **why)
         return false;
     }
     for (guint i = 0; i < c->point->len; i++) {
-        const calibrate_point *p = point_at(c, i);
+        const calibrate_point *p = calibrate_point_at(c, i);
         point[i] = (rp_fit_point){p->capture.in * scale, p->capture.in_error * scale,
                                   p->known * c->what.gain + c->what.offset};
     }
@@ -341,7 +336,7 @@ static bool shift_signal(calibration *c, char **why)
 {
     double setting[RP_CALIBRATION_PLACES_MAX], shifted[RP_CALIBRATION_PLACES_MAX];
     guint which[RP_CALIBRATION_PLACES_MAX];
-    const calibrate_point *p = point_at(c, 0);
+    const calibrate_point *p = calibrate_point_at(c, 0);
     const rp_fit_point point = {p->capture.in, p->capture.in_error, p->known * c->what.gain + c->what.offset};
     for (guint i = 0; i < c->what.places; i++) {
         which[i] = i;
@@ -352,7 +347,7 @@ static bool shift_signal(calibration *c, char **why)
         return false;
     }
     return rp_fit_shift(c->what.word, setting, c->what.places, &point, has_whole_inputs(c), shifted, why) &&
-           write_places(c, which, shifted, c->what.places, why);
+           calibrate_write_places(c, which, shifted, c->what.places, why);
 }
 
 static bool draw(const calibration *c, const outcome *o, char **why)
@@ -384,10 +379,11 @@ static bool conclude_signal(calibration *c, char **why)
         return false;
     }
     bool sound = moved ? shift_signal(c, why) : fit_signal(c, &o, why);
-    rp_rig *made = sound ? try_text(c, c->edited, why) : NULL;
+    rp_rig *made = sound ? calibrate_try_text(c, c->edited, why) : NULL;
     sound = made != NULL;
     if (sound && moved) {
-        o.reads[0] = listening_reads(c->listening, made, c->name, point_at(c, 0)->from, point_at(c, 0)->to, true);
+        o.reads[0] = listening_reads(c->listening, made, c->name, calibrate_point_at(c, 0)->from,
+                                     calibrate_point_at(c, 0)->to, true);
     } else if (sound) {
         read_back(c, made, o.fit, o.reads);
     }
@@ -403,120 +399,6 @@ static bool conclude_signal(calibration *c, char **why)
     }
     rp_rig_free(made);
     rp_fit_free(o.fit);
-    return sound;
-}
-
-/* ---- bands ----------------------------------------------------------------------------------------- */
-
-static bool gather(const calibration *c, rp_condition *condition, char **why)
-{
-    const rp_intake *in = listening_intake(c->listening);
-    for (guint b = 0; b < c->what.bands; b++) {
-        condition[b] = (rp_condition){.name = c->what.band[b], .value = g_array_new(FALSE, FALSE, sizeof(double))};
-        for (guint i = 0; i < c->point->len; i++) {
-            const calibrate_point *p = point_at(c, i);
-            for (guint k = p->from; p->known == b && k < p->to; k++) {
-                if (rp_usable(g_array_index(in->in_quality, rp_quality, k))) {
-                    g_array_append_val(condition[b].value, g_array_index(in->in, double, k));
-                }
-            }
-        }
-    }
-    for (guint b = 0; b < c->what.bands; b++) {
-        if (condition[b].value->len == 0) {
-            *why = g_strdup_printf("condition '%s' was not captured; all of them are needed", condition[b].name);
-            return false;
-        }
-    }
-    return true;
-}
-
-/* The bands stand in the file from the lowest; what was captured must be in that order. */
-static bool in_order(const calibration *c, const rp_condition *condition, char **why)
-{
-    for (guint b = 0; b < c->what.bands; b++) {
-        if (condition[b].name != c->what.band[b]) {
-            g_autoptr(GString) order = g_string_new(condition[0].name);
-            for (guint i = 1; i < c->what.bands; i++) {
-                g_string_append_printf(order, ", %s", condition[i].name);
-            }
-            *why = g_strdup_printf("from the lowest the conditions are %s; the bands '%s' are in another order",
-                                   order->str, c->name);
-            return false;
-        }
-    }
-    return true;
-}
-
-static void put_separation(const calibration *c, const rp_condition *condition, const rp_separation *found)
-{
-    const char *unit = c->what.unit;
-    g_string_append_printf(c->said, "  %-14s%-16s%-12s\n", "condition", "mean", "scatter");
-    for (guint b = 0; b < c->what.bands; b++) {
-        g_autofree char *mean = number_text(condition[b].mean, unit);
-        g_string_append(c->said, "  ");
-        put_padded(c->said, 14, condition[b].name);
-        put_padded(c->said, 16, mean);
-        g_string_append_printf(c->said, "%-12.2g\n", condition[b].spread);
-        if (b + 1 < c->what.bands) {
-            g_autofree char *border = number_text(found->border[b], unit);
-            g_string_append_printf(c->said, "    border at %s, with %.2g %% of the values on the wrong side\n", border,
-                                   100.0 * found->mistaken[b]);
-        }
-    }
-    g_autofree char *margin = number_text(found->margin, unit);
-    g_string_append_printf(c->said, "  margin %s\n", margin);
-}
-
-static void put_separation_json(const calibration *c, const rp_condition *condition, const rp_separation *found)
-{
-    json_t *all = json_array();
-    for (guint b = 0; b < c->what.bands; b++) {
-        json_t *one = json_pack("{s:s, s:f, s:f}", "condition", condition[b].name, "mean", condition[b].mean, "spread",
-                                condition[b].spread);
-        if (b + 1 < c->what.bands) {
-            json_object_set_new(one, "border_above", json_real(found->border[b]));
-        }
-        json_array_append_new(all, one);
-    }
-    json_t *whole = json_pack("{s:s, s:s, s:o, s:f}", "bands", c->name, "unit", c->what.unit, "conditions", all,
-                              "margin", found->margin);
-    char *text = json_dumps(whole, JSON_INDENT(2) | JSON_REAL_PRECISION(9));
-    g_string_append_printf(c->said, "%s\n", text);
-    free(text);
-    json_decref(whole);
-}
-
-static bool write_bands(calibration *c, const rp_separation *found, char **why)
-{
-    guint which[RP_CALIBRATION_PLACES_MAX];
-    double number[RP_CALIBRATION_PLACES_MAX];
-    for (guint i = 0; i < c->what.places; i++) {
-        which[i] = i;
-        number[i] = i + 1 < c->what.places ? found->border[i] : found->margin;
-    }
-    return write_places(c, which, number, c->what.places, why);
-}
-
-static bool conclude_bands(calibration *c, char **why)
-{
-    rp_condition condition[RP_CALIBRATION_BANDS_MAX] = {{0}};
-    rp_separation found;
-    bool sound = gather(c, condition, why) && rp_separate(condition, c->what.bands, c->what.unit, &found, why) &&
-                 in_order(c, condition, why) && write_bands(c, &found, why);
-    rp_rig *made = sound ? try_text(c, c->edited, why) : NULL;
-    sound = made != NULL;
-    if (sound && c->options->json) {
-        put_separation_json(c, condition, &found);
-    } else if (sound) {
-        put_separation(c, condition, &found);
-    }
-    for (guint b = 0; b < c->what.bands; b++) {
-        if (condition[b].value) {
-            g_array_unref(condition[b].value);
-        }
-    }
-    rp_rig_free(made);
     return sound;
 }
 
@@ -544,7 +426,7 @@ bool calibrate_conclude(calibration *c, char **why)
 {
     g_string_truncate(c->said, 0);
     g_clear_pointer(&c->edited, g_free);
-    if (!(calibrate_is_bands(c) ? conclude_bands(c, why) : conclude_signal(c, why))) {
+    if (!(calibrate_is_bands(c) ? calibrate_conclude_bands(c, why) : conclude_signal(c, why))) {
         g_clear_pointer(&c->edited, g_free);
         return false;
     }

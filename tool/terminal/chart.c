@@ -1,7 +1,6 @@
 /* The chart: chosen channels over time in cells of two by four dots, panels by unit, with their limits. */
-#include "view.h"
-
 #include "screen.h"
+#include "view.h"
 
 #include "explain/disassembly.h"
 #include "explain/describe.h"

@@ -1,7 +1,6 @@
 /* The events up to the row that is shown, the newest at the bottom. */
-#include "view.h"
-
 #include "screen.h"
+#include "view.h"
 
 static void draw_event(const rp_occurrence *o, bool shown, int row, int column, int width)
 {

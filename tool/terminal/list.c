@@ -1,8 +1,7 @@
 /* The list: every sensor, signal, band, parameter, actuator and rule, with its value, its recent past, and what to
  * know. */
-#include "view.h"
-
 #include "screen.h"
+#include "view.h"
 
 #include "explain/disassembly.h"
 #include "explain/describe.h"
