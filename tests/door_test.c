@@ -273,9 +273,147 @@ static void test_recording_in_the_middle(void **unused)
     finish(&r);
 }
 
+/* ---- stepped --------------------------------------------------------------------------------------- */
+
+/* A thousand ticks to orders from a script; the recording's table and events, one behind the other. */
+static char *run_stepped(const char *rig_text, bool piecemeal)
+{
+    char *folder = make_folder();
+    g_autofree char *name = g_build_filename(folder, "all", NULL), *csv = g_strconcat(name, ".csv", NULL),
+                    *jsonl = g_strconcat(name, ".events.jsonl", NULL);
+    rp_rig *rig = rp_rig_compile("tub.rig", rig_text, strlen(rig_text), rp_ports_catalog());
+    const rp_door_setup setup = {.rig = rig, .seed = 3, .fast = true, .stepped = true, .record = name};
+    static const rp_command orders[] = {{RP_COMMAND_SET, RP_BY_SCRIPT, 0, 5.0f, 0.0f},
+                                        {RP_COMMAND_HOLD, RP_BY_PERSON, 0, 25.0f, 0.2f},
+                                        {RP_COMMAND_DISTURB, RP_BY_SCRIPT, 0, 0.0f, 0.0f},
+                                        {RP_COMMAND_PLACE, RP_BY_SCRIPT, 0, 6.0f, 0.0f}};
+    rp_door *door = rp_door_open(&setup, NULL);
+    assert_non_null(door);
+    for (uint64_t i = 0; i < 4; i++) {
+        for (uint64_t us = i * 2500000; piecemeal && us < (i + 1) * 2500000; us += 10000) {
+            assert_true(rp_door_advance(door, us));
+        }
+        assert_true(rp_door_advance(door, (i + 1) * 2500000));
+        assert_int_equal(rp_door_ask(door, &orders[i]), RP_OK);
+    }
+    rp_door_end(door, NULL);
+    rp_rig_free(rig);
+    g_autofree char *rows = get_file("/", csv), *events = get_file("/", jsonl);
+    remove_folder(folder);
+    return g_strconcat(rows, events, NULL);
+}
+
+/* However it is advanced it does the same, and its inputs stand in the recording: who, from which tick on, in which
+ * order; a hand that lets go by itself is one. */
+static void test_stepped(void **unused)
+{
+    (void)unused;
+    g_autofree char *once = run_stepped(tub, false), *again = run_stepped(tub, true);
+    assert_string_equal(once, again);
+    assert_says(
+        once, "\"in\":true,\"tick\":250,\"order\":0,\"by\":\"script\",\"do\":\"set\",\"value\":5.0,\"of\":\"shallow\"");
+    assert_says(
+        once, "\"tick\":500,\"order\":0,\"by\":\"person\",\"do\":\"hold\",\"value\":25.0,\"of\":\"pump\",\"seconds\"");
+    assert_says(once, "\"tick\":519,\"order\":0,\"by\":\"person\",\"do\":\"release\"");
+    assert_says(once, "\"tick\":750,\"order\":0,\"by\":\"script\",\"do\":\"disturb\"");
+}
+
+/* A rule that changes a parameter in every tick is told of in short; what a person asks for is not. */
+static void test_storm(void **unused)
+{
+    (void)unused;
+    static const char stormy[] =
+        "rig storm\ntick 10 ms\nsensor s counts 0..9\nparam a = 1 % in 0..1000 %\nparam b = 1 % in 0..1000 %\n"
+        "while s above 1 counts\n    a 5 %\nhookup sim\n    s reads 5\n";
+    char *folder = make_folder();
+    g_autofree char *name = g_build_filename(folder, "all", NULL);
+    rp_rig *rig = rp_rig_compile("storm.rig", stormy, strlen(stormy), rp_ports_catalog());
+    if (!rig->image) {
+        fail_msg("%s", rp_rig_report(rig));
+    }
+    const rp_door_setup setup = {.rig = rig, .fast = true, .stepped = true, .record = name};
+    rp_door *door = rp_door_open(&setup, NULL);
+    for (uint64_t i = 0; i < 100; i++) {
+        assert_int_equal(
+            rp_door_ask(door, &(rp_command){RP_COMMAND_SET, RP_BY_PERSON, (uint16_t)(i % 2), (float)i, 0.0f}), RP_OK);
+        rp_door_advance(door, (i + 1) * 10000);
+    }
+    rp_command full = {RP_COMMAND_SET, RP_BY_PERSON, 1, 0.0f, 0.0f};
+    uint32_t taken = 0;
+    while (rp_door_ask(door, &full) == RP_OK) {
+        taken++;
+    }
+    assert_int_equal(taken, RP_FRAME_COMMANDS - 1);
+    rp_door_end(door, NULL);
+    g_autofree char *events = g_strconcat(name, ".events.jsonl", NULL), *text = get_file("/", events);
+    uint32_t inputs = 0, asked = 0, by_rule = 0;
+    g_auto(GStrv) lines = g_strsplit(text, "\n", -1);
+    for (char **line = lines; *line; line++) {
+        inputs += strstr(*line, "\"in\":true") != NULL;
+        by_rule += strstr(*line, "\"event\":\"param\"") && strstr(*line, "\"by\":\"rule\"");
+        asked += strstr(*line, "\"event\":\"param\"") && !strstr(*line, "\"by\":\"rule\"");
+    }
+    assert_int_equal(inputs, 100);
+    assert_int_equal(asked, 100);
+    assert_in_range(by_rule, 1, 20);
+    rp_rig_free(rig);
+    remove_folder(folder);
+}
+
+/* ---- a recording ----------------------------------------------------------------------------------- */
+
+/* Behind the same door: all of it at once, or played; it refuses whatever would change it. */
+static void test_recording_behind_the_door(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    g_autofree char *name = g_build_filename(folder, "all", NULL);
+    rp_rig *rig = rp_rig_compile("tub.rig", tub, strlen(tub), rp_ports_catalog());
+    const rp_door_setup run = {.rig = rig, .seed = 3, .length_us = 4000000, .fast = true, .record = name};
+    rp_door_result result;
+    assert_true(rp_door_run(&run, &result, NULL));
+    assert_int_equal(result.ticks, 400);
+    const rp_door_setup looked = {.recording = name}, played = {.recording = name, .pace = 8.0};
+    rp_door *whole = rp_door_open(&looked, NULL), *moving = rp_door_open(&played, NULL);
+    assert_true(rp_door_over(whole) && !rp_door_over(moving));
+    const rp_history *all = rp_door_look(whole), *part = rp_door_look(moving);
+    assert_int_equal(rp_history_end(all), 400);
+    assert_in_range(rp_history_end(part), 1, 300);
+    for (int i = 0; i < 500 && !rp_door_over(moving); i++) {
+        g_usleep(10000);
+        part = rp_door_look(moving);
+    }
+    assert_int_equal(rp_history_end(part), 400);
+    assert_int_equal(rp_history_occurrences(all)->len, rp_history_occurrences(part)->len);
+    for (uint64_t row = 0; row < 400; row++) {
+        for (uint32_t column = 0; column < rp_history_columns(all); column++) {
+            same_cell(all, part, column, row, 0.0f);
+        }
+    }
+    const rp_command set = {RP_COMMAND_SET, RP_BY_PERSON, 0, 5.0f, 0.0f},
+                     pace = {RP_COMMAND_PACE, RP_BY_PERSON, 0, 2.0f, 0.0f};
+    assert_says(rp_door_refuses(whole, RP_COMMAND_SET), "can be looked at, not changed");
+    assert_int_equal(rp_door_ask(whole, &set), RP_E_UNSUPPORTED);
+    assert_int_equal(rp_door_ask(whole, &pace), RP_E_UNSUPPORTED);
+    assert_int_equal(rp_door_ask(moving, &pace), RP_OK);
+    GError *error = NULL;
+    assert_false(rp_door_record(moving, "again", NULL, &error));
+    assert_says(error->message, "nothing can be recorded");
+    g_clear_error(&error);
+    assert_false(rp_door_mark(moving, "here") || rp_door_advance(moving, 1));
+    rp_door_end(whole, &result);
+    rp_door_end(moving, NULL);
+    assert_int_equal(result.end_us, 3990000);
+    rp_rig_free(rig);
+    remove_folder(folder);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
+        cmocka_unit_test(test_stepped),
+        cmocka_unit_test(test_storm),
+        cmocka_unit_test(test_recording_behind_the_door),
         cmocka_unit_test(test_recording_is_history),
         cmocka_unit_test(test_asking),
         cmocka_unit_test(test_holding),

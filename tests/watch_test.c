@@ -149,6 +149,34 @@ static void test_a_recording(void **unused)
     remove_folder(folder);
 }
 
+/* The same view of a recording that is played as if it ran: it goes by, can be frozen, and says no to all but looking.
+ */
+static void test_a_played_recording(void **unused)
+{
+    (void)unused;
+    char *folder = make_tub("");
+    called c = call_tool(folder, "run tub.rig --for 20s --fast --quiet --record past");
+    assert_int_equal(c.status, 0);
+    call_done(&c);
+    person p = person_watch(folder, "watch --from past --pace 8", 24, 80);
+    person_sees(&p, "played 1");
+    person_sees(&p, "5.000 cm");
+    person_types(&p, "!");
+    person_sees(&p, "this is a recording: it can be looked at, not changed");
+    person_types(&p, " ");
+    person_sees(&p, "it runs on");
+    person_types(&p, " }");
+    person_sees(&p, "16 times as fast as the wall clock");
+    person_sees(&p, "at 20.0 s of 20.0 s, recorded, complete");
+    person_types(&p, "q");
+    assert_int_equal(person_leaves(&p, NULL), 0);
+    c = call_tool(folder, "watch --from past --seed 3");
+    assert_int_equal(c.status, 2);
+    assert_says(c.err, "or played with --pace");
+    call_done(&c);
+    remove_folder(folder);
+}
+
 /* A spike of one tick among 6000 stands at the top of the chart, and so it does when all of the run is looked at. */
 static void test_a_spike(void **unused)
 {
@@ -516,13 +544,21 @@ static void test_jog_units(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_calls),          cmocka_unit_test(test_a_sitting),
-        cmocka_unit_test(test_a_recording),    cmocka_unit_test(test_a_spike),
-        cmocka_unit_test(test_sizes),          cmocka_unit_test(test_all_sizes),
-        cmocka_unit_test(test_a_typing_error), cmocka_unit_test(test_a_fault),
-        cmocka_unit_test(test_a_sequence),     cmocka_unit_test(test_an_empty_rig),
-        cmocka_unit_test(test_ends),           cmocka_unit_test(test_a_stalled_terminal),
-        cmocka_unit_test(test_jog_by_script),  cmocka_unit_test(test_jog_by_keys),
+        cmocka_unit_test(test_calls),
+        cmocka_unit_test(test_a_sitting),
+        cmocka_unit_test(test_a_recording),
+        cmocka_unit_test(test_a_played_recording),
+        cmocka_unit_test(test_a_spike),
+        cmocka_unit_test(test_sizes),
+        cmocka_unit_test(test_all_sizes),
+        cmocka_unit_test(test_a_typing_error),
+        cmocka_unit_test(test_a_fault),
+        cmocka_unit_test(test_a_sequence),
+        cmocka_unit_test(test_an_empty_rig),
+        cmocka_unit_test(test_ends),
+        cmocka_unit_test(test_a_stalled_terminal),
+        cmocka_unit_test(test_jog_by_script),
+        cmocka_unit_test(test_jog_by_keys),
         cmocka_unit_test(test_jog_units),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
