@@ -5,7 +5,7 @@
 
 #include <math.h>
 
-G_GNUC_PRINTF(2, 3) static void advise(rp_findings *f, const char *format, ...)
+G_GNUC_PRINTF(2, 3) static void advise(rgp_findings *f, const char *format, ...)
 {
     va_list arguments;
     va_start(arguments, format);
@@ -13,10 +13,10 @@ G_GNUC_PRINTF(2, 3) static void advise(rp_findings *f, const char *format, ...)
     va_end(arguments);
 }
 
-static char *amount(const rp_series *s, double number)
+static char *amount(const rgp_series *s, double number)
 {
     GString *text = g_string_new(NULL);
-    rp_tell_number(number, s->unit, text);
+    rgp_tell_number(number, s->unit, text);
     return g_string_free(text, FALSE);
 }
 
@@ -25,7 +25,7 @@ static char *duration(double seconds)
     return seconds < 1.0 ? g_strdup_printf("%.0f ms", 1e3 * seconds) : g_strdup_printf("%.1f s", seconds);
 }
 
-static void advise_on_absence(const rp_series *s, rp_findings *f)
+static void advise_on_absence(const rgp_series *s, rgp_findings *f)
 {
     if (f->readings == 0) {
         advise(f, "it never answered: is it connected?");
@@ -35,7 +35,7 @@ static void advise_on_absence(const rp_series *s, rp_findings *f)
                "what needs it when it stays away",
                s->missing, s->ticks);
     }
-    if (f->longest_gap > RP_GAP_FROM * f->pace) {
+    if (f->longest_gap > RGP_GAP_FROM * f->pace) {
         g_autofree char *gap = duration(f->longest_gap * s->tick), *twice = duration(2.0 * f->pace * s->tick);
         advise(f, "for up to %s no newer reading came: 'every %s' in its line sees it missing", gap, twice);
     }
@@ -45,7 +45,7 @@ static void advise_on_absence(const rp_series *s, rp_findings *f)
     }
 }
 
-static void advise_on_rails(const rp_series *s, rp_findings *f)
+static void advise_on_rails(const rgp_series *s, rgp_findings *f)
 {
     if (f->pinned > 0.02) {
         advise(f,
@@ -72,14 +72,14 @@ static void advise_on_rails(const rp_series *s, rp_findings *f)
 }
 
 /* Stages count ticks, and a slow sensor's reading stays for `pace` of them. */
-static void advise_on_spikes(rp_findings *f)
+static void advise_on_spikes(rgp_findings *f)
 {
     if (f->spikes) {
         const double every = f->readings / f->pace / f->spikes;
         const int window = 2 * (int)ceil(f->pace * (every > 10.0 ? 1.0 : 2.0)) + 1;
         advise(f,
-               window <= RP_DESPIKE_WINDOW_MAX ? "one spike in %.0f readings: 'despike %d'"
-                                               : "one spike in %.0f readings: 'despike' needs a longer tick",
+               window <= RGP_DESPIKE_WINDOW_MAX ? "one spike in %.0f readings: 'despike %d'"
+                                                : "one spike in %.0f readings: 'despike' needs a longer tick",
                every, window);
     }
     if (f->events) {
@@ -92,7 +92,7 @@ static void advise_on_spikes(rp_findings *f)
     }
 }
 
-static void advise_on_hum(const rp_series *s, rp_findings *f)
+static void advise_on_hum(const rgp_series *s, rgp_findings *f)
 {
     if (f->hum > 0.0) {
         const double period = 1.0 / (f->hum * s->tick);
@@ -117,7 +117,7 @@ static void advise_on_hum(const rp_series *s, rp_findings *f)
     }
 }
 
-static void advise_on_noise(const rp_series *s, rp_findings *f)
+static void advise_on_noise(const rgp_series *s, rgp_findings *f)
 {
     if (f->noise > 2.0 * fmax(f->step, 1.0) && f->hum_height < f->noise) {
         g_autofree char *noise = amount(s, f->noise);
@@ -127,7 +127,7 @@ static void advise_on_noise(const rp_series *s, rp_findings *f)
     }
 }
 
-static void advise_on_pace(const rp_series *s, rp_findings *f)
+static void advise_on_pace(const rgp_series *s, rgp_findings *f)
 {
     if (f->pace > 1.0 && s->stood == 0) {
         g_autofree char *each = duration(f->pace * s->tick), *twice = duration(2.0 * f->pace * s->tick);
@@ -139,7 +139,7 @@ static void advise_on_pace(const rp_series *s, rp_findings *f)
     }
 }
 
-static void advise_on_bounce(const rp_series *s, rp_findings *f)
+static void advise_on_bounce(const rgp_series *s, rgp_findings *f)
 {
     if (f->bounced > 1 && 3 * f->bounced >= f->changes) {
         const double tick_ms = 1e3 * s->tick, time = tick_ms * ceil(1.5e3 * f->bounce / tick_ms);
@@ -150,7 +150,7 @@ static void advise_on_bounce(const rp_series *s, rp_findings *f)
     }
 }
 
-static void advise_on_drift(const rp_series *s, rp_findings *f)
+static void advise_on_drift(const rgp_series *s, rgp_findings *f)
 {
     const double moved = fabs(f->drift) / 60.0 * s->ticks * s->tick;
     if (fabs(f->drift) > 5.0 * f->drift_error && moved > 2.0 * f->noise && f->moved > 8.0) {
@@ -163,10 +163,10 @@ static void advise_on_drift(const rp_series *s, rp_findings *f)
     }
 }
 
-void rp_advise(const rp_series *s, rp_findings *f)
+void rgp_advise(const rgp_series *s, rgp_findings *f)
 {
     advise_on_absence(s, f);
-    if (f->readings < RP_INSPECT_LEAST) {
+    if (f->readings < RGP_INSPECT_LEAST) {
         if (f->readings > 0) {
             advise(f, "only %u reading%s: look for longer", f->readings, f->readings == 1 ? "" : "s");
         }

@@ -5,9 +5,9 @@
 #include "inspect.h"
 
 /* Fewer readings than that tell nothing. */
-#define RP_INSPECT_LEAST 20u
+#define RGP_INSPECT_LEAST 20u
 
 /* Fills findings->advice from the other figures. */
-void rp_advise(const rp_series *series, rp_findings *findings);
+void rgp_advise(const rgp_series *series, rgp_findings *findings);
 
 #endif

@@ -30,17 +30,17 @@ static double median(double *x, guint n)
     return n % 2 ? x[n / 2] : 0.5 * (x[n / 2 - 1] + x[n / 2]);
 }
 
-static bool is_new(const rp_intake *in, guint i)
+static bool is_new(const rgp_intake *in, guint i)
 {
     return !in->same || !g_array_index(in->same, uint8_t, i);
 }
 
 /* The usable values of a window, each once. */
-static GArray *usable(const rp_intake *in, const GArray *value, const GArray *quality, guint from, guint to)
+static GArray *usable(const rgp_intake *in, const GArray *value, const GArray *quality, guint from, guint to)
 {
     GArray *kept = g_array_new(FALSE, FALSE, sizeof(double));
     for (guint i = from; i < to; i++) {
-        if (is_new(in, i) && rp_usable(g_array_index(quality, rp_quality, i))) {
+        if (is_new(in, i) && rgp_usable(g_array_index(quality, rgp_quality, i))) {
             g_array_append_val(kept, g_array_index(value, double, i));
         }
     }
@@ -132,25 +132,25 @@ static slow slow_change(const double *x, guint n, bool medians)
 
 /* ---- what speaks against it ------------------------------------------------------------------------ */
 
-static char *worst_quality(const rp_intake *in, guint from, guint to, uint32_t *bad)
+static char *worst_quality(const rgp_intake *in, guint from, guint to, uint32_t *bad)
 {
-    uint32_t count[RP_QUALITIES] = {0}, worst = 0;
+    uint32_t count[RGP_QUALITIES] = {0}, worst = 0;
     *bad = 0;
     for (guint i = from; i < to; i++) {
-        const rp_quality q = g_array_index(in->in_quality, rp_quality, i);
-        if (!rp_usable(q)) {
+        const rgp_quality q = g_array_index(in->in_quality, rgp_quality, i);
+        if (!rgp_usable(q)) {
             (*bad)++;
             count[q]++;
         }
     }
-    for (uint32_t q = 0; q < RP_QUALITIES; q++) {
+    for (uint32_t q = 0; q < RGP_QUALITIES; q++) {
         worst = count[q] > count[worst] ? q : worst;
     }
     return g_strdup_printf("%u of %u readings were bad, mostly %s", *bad, to - from,
-                           rp_quality_text((rp_quality)worst));
+                           rgp_quality_text((rgp_quality)worst));
 }
 
-static double pinned_share(const rp_intake *in, const GArray *raw)
+static double pinned_share(const rgp_intake *in, const GArray *raw)
 {
     guint pinned = 0;
     for (guint i = 0; i < raw->len; i++) {
@@ -160,7 +160,7 @@ static double pinned_share(const rp_intake *in, const GArray *raw)
     return raw->len ? (double)pinned / raw->len : 0.0;
 }
 
-static char *judge(const rp_intake *in, const rp_capture *c, double pinned, guint readings, const slow *of_raw,
+static char *judge(const rgp_intake *in, const rgp_capture *c, double pinned, guint readings, const slow *of_raw,
                    const slow *of_in, double noise_before)
 {
     const double expected = c->noise / sqrt((double)readings / BLOCKS);
@@ -195,12 +195,12 @@ static char *judge(const rp_intake *in, const rp_capture *c, double pinned, guin
 }
 
 /* The objections of the readings alone, be they as few as they are. */
-static char *judge_number(const rp_capture *c, char **bad, double strays)
+static char *judge_number(const rgp_capture *c, char **bad, double strays)
 {
     if (c->bad > BAD_MOST * c->readings) {
         return g_steal_pointer(bad);
     }
-    if (c->usable < RP_CAPTURE_READINGS_LEAST) {
+    if (c->usable < RGP_CAPTURE_READINGS_LEAST) {
         return g_strdup_printf("%u readings are too few; take a longer window", c->usable);
     }
     return strays <= STRAYS_MOST ? NULL
@@ -211,7 +211,7 @@ static char *judge_number(const rp_capture *c, char **bad, double strays)
 
 /* Readings are whole counts: what rounds them all the same way does not average out, unless noise carries them over the
  * steps (Widrow 1956). In the unit of what goes in, which is taken to be in proportion where it is no count. */
-static double rounding_of(const rp_intake *in, const rp_capture *c, const double *raw, guint readings)
+static double rounding_of(const rgp_intake *in, const rgp_capture *c, const double *raw, guint readings)
 {
     double spread;
     mean_of(raw, readings, &spread);
@@ -220,7 +220,7 @@ static double rounding_of(const rp_intake *in, const rp_capture *c, const double
     return strcmp(in->input_unit, "counts") == 0 ? counts : fabs(c->in) * counts / fmax(fabs(c->raw), 1.0);
 }
 
-static uint32_t count_new(const rp_intake *in, guint from, guint to)
+static uint32_t count_new(const rgp_intake *in, guint from, guint to)
 {
     uint32_t new = 0;
     for (guint i = from; i < to; i++) {
@@ -229,9 +229,9 @@ static uint32_t count_new(const rp_intake *in, guint from, guint to)
     return new;
 }
 
-rp_capture rp_capture_window(const rp_intake *in, guint from, guint to, double noise_before)
+rgp_capture rgp_capture_window(const rgp_intake *in, guint from, guint to, double noise_before)
 {
-    rp_capture c = {.readings = count_new(in, from, to)};
+    rgp_capture c = {.readings = count_new(in, from, to)};
     g_autofree char *bad = worst_quality(in, from, to, &c.bad);
     g_autoptr(GArray) raw = usable(in, in->raw, in->raw_quality, from, to);
     g_autoptr(GArray) value = usable(in, in->in, in->in_quality, from, to);
@@ -254,7 +254,7 @@ rp_capture rp_capture_window(const rp_intake *in, guint from, guint to, double n
     return c;
 }
 
-void rp_capture_clear(rp_capture *c)
+void rgp_capture_clear(rgp_capture *c)
 {
     g_clear_pointer(&c->reason, g_free);
 }
@@ -269,12 +269,12 @@ static double noise_of_moving(const double *x, guint n)
     return n > 2 ? median(bend, n - 2) / (MEDIAN_SCALE * sqrt(6.0)) : 0.0;
 }
 
-bool rp_capture_span(const rp_intake *in, guint from, guint to, double *least, double *greatest, double *error,
-                     char **reason)
+bool rgp_capture_span(const rgp_intake *in, guint from, guint to, double *least, double *greatest, double *error,
+                      char **reason)
 {
     g_autoptr(GArray) value = usable(in, in->in, in->in_quality, from, to);
     const double *x = (const double *)(void *)value->data;
-    if (value->len < RP_CAPTURE_READINGS_LEAST) {
+    if (value->len < RGP_CAPTURE_READINGS_LEAST) {
         *reason = g_strdup_printf("only %u of %u readings were usable", value->len, count_new(in, from, to));
         return false;
     }

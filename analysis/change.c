@@ -10,23 +10,23 @@ typedef struct trend {
     uint32_t readings;
 } trend;
 
-static double seconds(const rp_history *h, uint64_t row)
+static double seconds(const rgp_history *h, uint64_t row)
 {
-    return (double)rp_history_time_us(h, row) / 1e6;
+    return (double)rgp_history_time_us(h, row) / 1e6;
 }
 
-static bool is_usable(const rp_history *h, uint32_t column, uint64_t row)
+static bool is_usable(const rgp_history *h, uint32_t column, uint64_t row)
 {
-    return rp_usable(rp_history_quality(h, column, row));
+    return rgp_usable(rgp_history_quality(h, column, row));
 }
 
-static trend trend_of(const rp_history *h, uint32_t column, uint64_t from, uint64_t to)
+static trend trend_of(const rgp_history *h, uint32_t column, uint64_t from, uint64_t to)
 {
     trend t = {.begin = seconds(h, from)};
     double times = 0.0, products = 0.0, squares = 0.0;
     for (uint64_t row = from; row < to; row++) {
         if (is_usable(h, column, row)) {
-            const double time = seconds(h, row) - t.begin, value = (double)rp_history_value(h, column, row);
+            const double time = seconds(h, row) - t.begin, value = (double)rgp_history_value(h, column, row);
             const double dt = time - t.mean_time, dv = value - t.mean;
             t.readings++;
             t.mean_time += dt / t.readings;
@@ -45,14 +45,14 @@ static trend trend_of(const rp_history *h, uint32_t column, uint64_t from, uint6
     return t;
 }
 
-static double beside(const rp_history *h, uint32_t column, const trend *t, uint64_t row)
+static double beside(const rgp_history *h, uint32_t column, const trend *t, uint64_t row)
 {
     const double time = seconds(h, row) - t->begin;
-    return (double)rp_history_value(h, column, row) - (t->mean + t->slope * (time - t->mean_time));
+    return (double)rgp_history_value(h, column, row) - (t->mean + t->slope * (time - t->mean_time));
 }
 
 /* The last row that is still within what is usual at rest, and the one behind it. */
-static double left_after(const rp_history *h, uint32_t column, const trend *t, double most, uint64_t from, uint64_t to)
+static double left_after(const rgp_history *h, uint32_t column, const trend *t, double most, uint64_t from, uint64_t to)
 {
     uint64_t row = to;
     while (row > from && (!is_usable(h, column, row - 1) || fabs(beside(h, column, t, row - 1)) > most)) {
@@ -61,9 +61,9 @@ static double left_after(const rp_history *h, uint32_t column, const trend *t, d
     return row < to ? seconds(h, row) - seconds(h, from) : 0.0;
 }
 
-rp_change rp_change_of(const rp_history *h, uint32_t column, double least, uint64_t rest, uint64_t from, uint64_t to)
+rgp_change rgp_change_of(const rgp_history *h, uint32_t column, double least, uint64_t rest, uint64_t from, uint64_t to)
 {
-    rp_change a = {0};
+    rgp_change a = {0};
     const trend t = trend_of(h, column, rest, from);
     double sum = 0.0;
     uint32_t count = 0;
@@ -73,7 +73,7 @@ rp_change rp_change_of(const rp_history *h, uint32_t column, double least, uint6
             count++;
         }
     }
-    a.known = t.readings >= RP_CHANGE_READINGS_LEAST && count > 0;
+    a.known = t.readings >= RGP_CHANGE_READINGS_LEAST && count > 0;
     if (a.known) {
         const double most = fmax(SURE * t.deviation, least);
         a.noise = t.deviation;

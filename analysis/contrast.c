@@ -6,7 +6,7 @@
 #include <math.h>
 #include <string.h>
 
-#define MOST       RP_CONTRAST_BLOCKS_MOST
+#define MOST       RGP_CONTRAST_BLOCKS_MOST
 #define CLIP       4.0    /* robust deviations */
 #define TO_NORMAL  1.4826 /* from the median of absolute deviations to a standard deviation */
 #define SAME       1e-9   /* relative: a contrast that rounding alone made smaller counts as equal */
@@ -21,7 +21,7 @@ typedef struct model {
     uint32_t lines;       /* that are not 0 */
 } model;
 
-void rp_contrast_order(gsl_rng *chance, bool *on, uint32_t blocks)
+void rgp_contrast_order(gsl_rng *chance, bool *on, uint32_t blocks)
 {
     for (uint32_t i = 0; i < blocks; i++) {
         on[i] = i < blocks / 2;
@@ -155,7 +155,7 @@ static double share_of_orders(const model *m, const double *left, double least)
     return (double)c.as_great / (double)c.orders;
 }
 
-rp_contrast rp_contrast_of(const double *value, const bool *on, uint32_t blocks)
+rgp_contrast rgp_contrast_of(const double *value, const bool *on, uint32_t blocks)
 {
     const double correlation = correlation_of(value, blocks);
     const model m = model_of(correlation < 0.25 ? 0.0 : correlation < 0.75 ? 0.5 : 1.0, blocks);
@@ -170,7 +170,7 @@ rp_contrast rp_contrast_of(const double *value, const bool *on, uint32_t blocks)
     const double length = product(order, order, blocks), contrast = product(order, left, blocks);
     const double squares = product(left, left, blocks);
     const uint32_t freedom = blocks - m.lines - 1 - (m.phi == 1.0);
-    rp_contrast c = {.chance = 1.0};
+    rgp_contrast c = {.chance = 1.0};
     if (!(squares > 0.0)) {
         return c;
     }

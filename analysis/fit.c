@@ -29,7 +29,7 @@ typedef struct fit_form {
     int power[3];
     shape *in, *out, *back; /* back: of what `out` makes */
     double (*value)(const double *setting, double in);
-    void (*settle)(rp_fit *fit, const double *was, bool fresh); /* terms -> settings */
+    void (*settle)(rgp_fit *fit, const double *was, bool fresh); /* terms -> settings */
 } fit_form;
 
 static double plain(double x)
@@ -69,7 +69,7 @@ static double value_of_power(const double *s, double in)
 
 static double value_of_echo(const double *s, double in)
 {
-    return s[RP_FIT_ECHO_SCALE] * SOUND * sqrt(1.0 + s[0] / KELVIN) * in;
+    return s[RGP_FIT_ECHO_SCALE] * SOUND * sqrt(1.0 + s[0] / KELVIN) * in;
 }
 
 static double value_of_beta(const double *s, double in)
@@ -83,7 +83,7 @@ static double value_of_steinhart(const double *s, double in)
     return celsius_of(s[0] + s[1] * u + s[2] * u * u * u);
 }
 
-static void settle_line(rp_fit *f, const double *was, bool fresh)
+static void settle_line(rgp_fit *f, const double *was, bool fresh)
 {
     (void)was;
     (void)fresh;
@@ -97,7 +97,7 @@ static double two_digits(double x)
     return round(x / scale) * scale;
 }
 
-static void settle_power(rp_fit *f, const double *was, bool fresh)
+static void settle_power(rgp_fit *f, const double *was, bool fresh)
 {
     const double middle = sqrt(f->point[0].in * f->point[f->points - 1].in);
     f->setting[1] = fresh ? two_digits(middle) : was[1];
@@ -105,14 +105,14 @@ static void settle_power(rp_fit *f, const double *was, bool fresh)
     f->setting[2] = f->term[1];
 }
 
-static void settle_echo(rp_fit *f, const double *was, bool fresh)
+static void settle_echo(rgp_fit *f, const double *was, bool fresh)
 {
     (void)fresh;
-    const double ratio = f->term[0] / was[RP_FIT_ECHO_SCALE] / SOUND;
+    const double ratio = f->term[0] / was[RGP_FIT_ECHO_SCALE] / SOUND;
     f->setting[0] = KELVIN * (ratio * ratio - 1.0);
 }
 
-static void settle_beta(rp_fit *f, const double *was, bool fresh)
+static void settle_beta(rgp_fit *f, const double *was, bool fresh)
 {
     (void)fresh;
     f->setting[2] = was[2];
@@ -120,7 +120,7 @@ static void settle_beta(rp_fit *f, const double *was, bool fresh)
     f->setting[1] = exp((1.0 / (was[2] + KELVIN) - f->term[0]) / f->term[1]);
 }
 
-static void settle_steinhart(rp_fit *f, const double *was, bool fresh)
+static void settle_steinhart(rgp_fit *f, const double *was, bool fresh)
 {
     (void)was;
     (void)fresh;
@@ -146,13 +146,13 @@ static const fit_form *form_of(const char *word)
     return NULL;
 }
 
-guint rp_fit_least(const char *word)
+guint rgp_fit_least(const char *word)
 {
     const fit_form *form = form_of(word);
     return form ? form->least : 0;
 }
 
-static bool is_table(const rp_fit *f)
+static bool is_table(const rgp_fit *f)
 {
     return f->form->terms == 0;
 }
@@ -166,7 +166,7 @@ static double basis(const fit_form *form, double u, guint term)
 
 /* Least squares through all points but `without` (G_MAXUINT: all). `covariance`, if wanted, is that of points with
  * errors of 1. Returns the sum of squares that is left. */
-static double solve(const fit_form *form, const rp_fit_point *p, guint points, guint without, double *term,
+static double solve(const fit_form *form, const rgp_fit_point *p, guint points, guint without, double *term,
                     double *covariance)
 {
     const size_t rows = points - (without < points), columns = form->terms;
@@ -211,9 +211,9 @@ static double curve_at(const fit_form *form, const double *term, double in)
 /* ---- tables ---------------------------------------------------------------------------------------- */
 
 /* Straight lines through the knots but `without`; beyond the ends the last line goes on. */
-static double table_at(const rp_fit *f, double in, guint without)
+static double table_at(const rgp_fit *f, double in, guint without)
 {
-    guint kept[RP_FIT_POINTS_MAX] = {0}, n = 0, i = 1;
+    guint kept[RGP_FIT_POINTS_MAX] = {0}, n = 0, i = 1;
     for (guint k = 0; k < f->knots; k++) {
         if (k != without) {
             kept[n++] = k;
@@ -227,12 +227,12 @@ static double table_at(const rp_fit *f, double in, guint without)
 }
 
 /* Points of one known value become one knot. */
-static void make_knots(rp_fit *f)
+static void make_knots(rgp_fit *f)
 {
-    guint weight[RP_FIT_POINTS_MAX];
+    guint weight[RGP_FIT_POINTS_MAX];
     f->knots = 0;
     for (guint i = 0; i < f->points; i++) {
-        const rp_fit_point *p = &f->point[i];
+        const rgp_fit_point *p = &f->point[i];
         const guint last = f->knots - 1;
         if (f->knots > 0 && p->known == f->knot_out[last]) {
             f->knot_in[last] += (p->in - f->knot_in[last]) / ++weight[last];
@@ -245,20 +245,20 @@ static void make_knots(rp_fit *f)
 }
 
 /* The error of a knot when the table is made without it; the outermost cannot be left out. */
-static double off_without(const rp_fit *f, guint k)
+static double off_without(const rgp_fit *f, guint k)
 {
     return k == 0 || k + 1 >= f->knots ? 0.0 : fabs(f->knot_out[k] - table_at(f, f->knot_in[k], k));
 }
 
 /* The bend that the curve may have between knots k and k + 1, where nobody looked: what it did at the knots on either
  * side, had they been left out. Where it bends evenly it does a quarter of that, at a kink all of it. */
-static double bow_of_gap(const rp_fit *f, guint k)
+static double bow_of_gap(const rgp_fit *f, guint k)
 {
     return fmax(off_without(f, k), off_without(f, k + 1));
 }
 
 /* Between the two knots that are worst to be without. */
-static guint worst_gap(const rp_fit *f)
+static guint worst_gap(const rgp_fit *f)
 {
     guint worst = 0;
     for (guint k = 1; k + 1 < f->knots; k++) {
@@ -270,25 +270,25 @@ static guint worst_gap(const rp_fit *f)
 
 /* ---- what it is worth ------------------------------------------------------------------------------ */
 
-double rp_fit_at(const rp_fit *f, double in)
+double rgp_fit_at(const rgp_fit *f, double in)
 {
     return is_table(f) ? table_at(f, in, G_MAXUINT) : f->form->value(f->setting, in);
 }
 
-static double slope_at(const rp_fit *f, double in)
+static double slope_at(const rgp_fit *f, double in)
 {
     const double step = fmax(fabs(in), 1e-6) * 1e-5;
-    return (rp_fit_at(f, in + step) - rp_fit_at(f, in - step)) / (2.0 * step);
+    return (rgp_fit_at(f, in + step) - rgp_fit_at(f, in - step)) / (2.0 * step);
 }
 
 /* The output units in a change of 1 of the form's own output. */
-static double back_slope(const rp_fit *f, double in)
+static double back_slope(const rgp_fit *f, double in)
 {
-    const double v = f->form->out(rp_fit_at(f, in)), step = fmax(fabs(v), 1e-9) * 1e-6;
+    const double v = f->form->out(rgp_fit_at(f, in)), step = fmax(fabs(v), 1e-9) * 1e-6;
     return (f->form->back(v + step) - f->form->back(v - step)) / (2.0 * step);
 }
 
-double rp_fit_error(const rp_fit *f, double in)
+double rgp_fit_error(const rgp_fit *f, double in)
 {
     if (is_table(f)) {
         guint k = 0;
@@ -307,24 +307,24 @@ double rp_fit_error(const rp_fit *f, double in)
     return f->wide * sqrt(variance) * fabs(back_slope(f, in));
 }
 
-static void find_errors(rp_fit *f)
+static void find_errors(rgp_fit *f)
 {
     double squares = 0.0;
     for (guint i = 0; i < f->points; i++) {
-        const rp_fit_point *p = &f->point[i];
-        f->residual[i] = p->known - rp_fit_at(f, p->in);
+        const rgp_fit_point *p = &f->point[i];
+        f->residual[i] = p->known - rgp_fit_at(f, p->in);
         squares += gsl_pow_2(slope_at(f, p->in) * p->in_error);
     }
     f->noise = sqrt(squares / f->points);
 }
 
 /* `left` is the sum of squares in the form's own output. */
-static void find_curve_errors(rp_fit *f, double left)
+static void find_curve_errors(rgp_fit *f, double left)
 {
     double noise = 0.0;
     const guint spare = f->points - f->terms;
     for (guint i = 0; i < f->points; i++) {
-        const rp_fit_point *p = &f->point[i];
+        const rgp_fit_point *p = &f->point[i];
         noise += gsl_pow_2(slope_at(f, p->in) * p->in_error / back_slope(f, p->in)) / f->points;
     }
     const double seen = spare > 0 ? left / spare : 0.0;
@@ -335,7 +335,7 @@ static void find_curve_errors(rp_fit *f, double left)
     f->wide = seen > noise ? gsl_cdf_tdist_Pinv(0.975, spare) : 2.0;
 }
 
-static void leave_out(rp_fit *f)
+static void leave_out(rgp_fit *f)
 {
     for (guint i = 0; i < f->points; i++) {
         f->left_out[i] = NAN;
@@ -353,7 +353,7 @@ static void leave_out(rp_fit *f)
 }
 
 /* Different known values. */
-static guint distinct(const rp_fit *f)
+static guint distinct(const rgp_fit *f)
 {
     guint count = f->points > 0;
     for (guint i = 1; i < f->points; i++) {
@@ -362,17 +362,17 @@ static guint distinct(const rp_fit *f)
     return count;
 }
 
-static void find_expected(rp_fit *f)
+static void find_expected(rgp_fit *f)
 {
     const double low = f->point[0].in, high = f->point[f->points - 1].in;
     f->expected = distinct(f) > f->form->least ? 0.0 : (double)NAN;
     for (guint i = 0; i <= GRID && isfinite(f->expected); i++) {
-        f->expected = fmax(f->expected, rp_fit_error(f, low + (high - low) * i / GRID));
+        f->expected = fmax(f->expected, rgp_fit_error(f, low + (high - low) * i / GRID));
     }
     f->bow = is_table(f) ? bow_of_gap(f, worst_gap(f)) : 0.0;
 }
 
-static void advise_table(rp_fit *f, const char *unit, const char *in_unit)
+static void advise_table(rgp_fit *f, const char *unit, const char *in_unit)
 {
     const guint k = worst_gap(f);
     const double middle = (f->knot_in[k] + f->knot_in[k + 1]) / 2.0;
@@ -380,14 +380,14 @@ static void advise_table(rp_fit *f, const char *unit, const char *in_unit)
         f->advice = g_strdup("two points cannot show a bend; one more point between them would tell");
     } else if (f->bow > BOW_HELPS * 2.0 * f->noise) {
         f->advice = g_strdup_printf("more points would help: most where it bends most, near %.3g %s (%.4g %s)",
-                                    rp_fit_at(f, middle), unit, middle, in_unit);
+                                    rgp_fit_at(f, middle), unit, middle, in_unit);
     } else {
         f->advice = g_strdup("more points would not help: what is left is the noise of the captures; a longer window "
                              "would lessen that");
     }
 }
 
-static double worst_residual(const rp_fit *f)
+static double worst_residual(const rgp_fit *f)
 {
     double worst = 0.0;
     for (guint i = 0; i < f->points; i++) {
@@ -396,18 +396,18 @@ static double worst_residual(const rp_fit *f)
     return worst;
 }
 
-bool rp_fit_is_bent(const rp_fit *f)
+bool rgp_fit_is_bent(const rgp_fit *f)
 {
     return !is_table(f) && worst_residual(f) > MISFIT * f->noise &&
            sqrt(f->misfit) * fabs(back_slope(f, f->point[0].in)) > MISFIT * f->noise;
 }
 
-static void advise_curve(rp_fit *f, const char *unit)
+static void advise_curve(rgp_fit *f, const char *unit)
 {
     const double worst = worst_residual(f);
     if (!isfinite(f->expected)) {
         f->advice = g_strdup("no point is left over to try the curve on; one more would tell");
-    } else if (rp_fit_is_bent(f)) {
+    } else if (rgp_fit_is_bent(f)) {
         f->advice = g_strdup_printf("the points do not lie on a '%s': they are off by up to %.3g %s where the captures "
                                     "are good to %.2g; more points would not help, a 'table' would",
                                     f->form->word, worst, unit, f->noise);
@@ -422,16 +422,16 @@ static void advise_curve(rp_fit *f, const char *unit)
 
 static int by_input(const void *a, const void *b)
 {
-    const rp_fit_point *x = a, *y = b;
+    const rgp_fit_point *x = a, *y = b;
     return (x->in > y->in) - (x->in < y->in);
 }
 
 /* Known values that are different must be seen as different, and all rise or all fall with what goes in. */
-static char *quarrel(const rp_fit *f, const char *unit, const char *in_unit)
+static char *quarrel(const rgp_fit *f, const char *unit, const char *in_unit)
 {
     double direction = 0.0;
     for (guint i = 1; i < f->points; i++) {
-        const rp_fit_point *a = &f->point[i - 1], *b = &f->point[i];
+        const rgp_fit_point *a = &f->point[i - 1], *b = &f->point[i];
         const double step = b->known - a->known;
         if (step == 0.0) {
             continue;
@@ -451,10 +451,10 @@ static char *quarrel(const rp_fit *f, const char *unit, const char *in_unit)
     return direction == 0.0 && f->points > 1 ? g_strdup("all points are at one value; take one at another") : NULL;
 }
 
-static char *unfit(const rp_fit *f, const char *unit)
+static char *unfit(const rgp_fit *f, const char *unit)
 {
     for (guint i = 0; i < f->points; i++) {
-        const rp_fit_point *p = &f->point[i];
+        const rgp_fit_point *p = &f->point[i];
         if (!isfinite(f->form->in(p->in)) || !isfinite(f->form->out(p->known))) {
             return g_strdup_printf("%g %s at %g cannot be: '%s' takes only what is above 0", p->known, unit, p->in,
                                    f->form->word);
@@ -463,7 +463,7 @@ static char *unfit(const rp_fit *f, const char *unit)
     return NULL;
 }
 
-static char *find_fault(const rp_fit *f, const char *unit, const char *in_unit)
+static char *find_fault(const rgp_fit *f, const char *unit, const char *in_unit)
 {
     char *fault = unfit(f, unit);
     fault = fault ? fault : quarrel(f, unit, in_unit);
@@ -474,19 +474,19 @@ static char *find_fault(const rp_fit *f, const char *unit, const char *in_unit)
     return fault;
 }
 
-rp_fit *rp_fit_points(const char *word, const rp_fit_point *point, guint points, const double *setting, bool fresh,
-                      const char *unit, const char *in_unit, char **reason)
+rgp_fit *rgp_fit_points(const char *word, const rgp_fit_point *point, guint points, const double *setting, bool fresh,
+                        const char *unit, const char *in_unit, char **reason)
 {
-    rp_fit *f = g_new0(rp_fit, 1);
+    rgp_fit *f = g_new0(rgp_fit, 1);
     f->form = form_of(word);
-    f->points = MIN(points, RP_FIT_POINTS_MAX);
+    f->points = MIN(points, RGP_FIT_POINTS_MAX);
     memcpy(f->point, point, f->points * sizeof *point);
-    memcpy(f->setting, setting, RP_FIT_SETTINGS_MAX * sizeof *setting);
+    memcpy(f->setting, setting, RGP_FIT_SETTINGS_MAX * sizeof *setting);
     qsort(f->point, f->points, sizeof *f->point, by_input);
     gsl_set_error_handler_off();
     *reason = find_fault(f, unit, in_unit);
     if (*reason) {
-        rp_fit_free(f);
+        rgp_fit_free(f);
         return NULL;
     }
     if (is_table(f)) {
@@ -505,7 +505,7 @@ rp_fit *rp_fit_points(const char *word, const rp_fit_point *point, guint points,
     return f;
 }
 
-void rp_fit_free(rp_fit *f)
+void rgp_fit_free(rgp_fit *f)
 {
     if (f) {
         g_free(f->advice);
@@ -522,9 +522,9 @@ static double rounded(double x, double most)
 }
 
 /* The most that a setting may change when the output is to change by at most `most`. */
-static double freedom(const rp_fit *f, guint i, double most)
+static double freedom(const rgp_fit *f, guint i, double most)
 {
-    double setting[RP_FIT_SETTINGS_MAX], steepest = 0.0;
+    double setting[RGP_FIT_SETTINGS_MAX], steepest = 0.0;
     const double step = fmax(fabs(f->setting[i]), 1e-6) * 1e-6;
     memcpy(setting, f->setting, sizeof setting);
     setting[i] += step;
@@ -535,7 +535,7 @@ static double freedom(const rp_fit *f, guint i, double most)
     return most / steepest;
 }
 
-void rp_fit_round(rp_fit *f, bool whole_inputs)
+void rgp_fit_round(rgp_fit *f, bool whole_inputs)
 {
     const double range = fabs(f->point[f->points - 1].known - f->point[0].known);
     const double error = isfinite(f->expected) ? f->expected : f->noise;
@@ -567,8 +567,8 @@ static double table_input(const double *pair, guint points, double out)
     return a[0] + (out - a[1]) * (b[0] - a[0]) / (b[1] - a[1]);
 }
 
-bool rp_fit_shift(const char *word, const double *setting, guint settings, const rp_fit_point *point, bool whole,
-                  double *shifted, char **reason)
+bool rgp_fit_shift(const char *word, const double *setting, guint settings, const rgp_fit_point *point, bool whole,
+                   double *shifted, char **reason)
 {
     memcpy(shifted, setting, settings * sizeof *setting);
     if (strcmp(word, "line") == 0) {
@@ -587,6 +587,6 @@ bool rp_fit_shift(const char *word, const double *setting, guint settings, const
     *reason =
         g_strdup_printf("only a 'line' or a 'table' can be moved as a whole: calibrate '%s' at %u or more known values "
                         "instead",
-                        word, rp_fit_least(word));
+                        word, rgp_fit_least(word));
     return false;
 }

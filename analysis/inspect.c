@@ -20,12 +20,12 @@
 #define SWING_HZ     5.0    /* slower than that, a thing itself can swing */
 #define NORMAL_MAD   1.4826 /* standard deviation over median absolute deviation, of a normal distribution */
 
-static double at(const rp_series *s, guint i)
+static double at(const rgp_series *s, guint i)
 {
     return g_array_index(s->raw, double, i);
 }
 
-static bool is_railed(const rp_series *s, guint i)
+static bool is_railed(const rgp_series *s, guint i)
 {
     return at(s, i) <= s->low || at(s, i) >= s->high;
 }
@@ -40,7 +40,7 @@ static double median(double *value, size_t count)
 
 /* From second differences: a level, a slope, and single spikes drop out. The variance of x[i-1] - 2 x[i] + x[i+1] is
  * six times that of x when readings are independent. */
-static double noise_of(const rp_series *s)
+static double noise_of(const rgp_series *s)
 {
     const guint n = s->raw->len - 2;
     g_autofree double *second = g_new(double, n);
@@ -50,7 +50,7 @@ static double noise_of(const rp_series *s)
     return NORMAL_MAD * median(second, n) / sqrt(6.0);
 }
 
-static bool is_spike(const rp_series *s, guint i, double limit)
+static bool is_spike(const rgp_series *s, guint i, double limit)
 {
     if (i == 0 || i + 1 >= s->raw->len) {
         return false;
@@ -61,7 +61,7 @@ static bool is_spike(const rp_series *s, guint i, double limit)
 
 /* A reading that stands out of those around it, for one reading or for a few: where a fair part of it lasts, it is
  * something that happens, and what lasts for one reading may be the same. */
-static void find_spikes(const rp_series *s, rp_findings *f)
+static void find_spikes(const rgp_series *s, rgp_findings *f)
 {
     const double limit = fmax(SPIKE_SIGMAS * f->noise, 2.5 * f->step);
     const guint n = s->raw->len;
@@ -93,7 +93,7 @@ static void find_spikes(const rp_series *s, rp_findings *f)
 
 /* The ticks from one reading to the next, of a sensor that is slower than the tick: it stays the same for some ticks,
  * and then changes by more than a step. 1 where that cannot be told. */
-static double find_pace(const rp_series *s)
+static double find_pace(const rgp_series *s)
 {
     g_autofree double *gap = g_new(double, s->raw->len), *by = g_new(double, s->raw->len);
     double shortest = INFINITY;
@@ -116,7 +116,7 @@ static double find_pace(const rp_series *s)
 }
 
 /* The same where the port says when a reading is new: the mean, but for gaps that are much longer than most. */
-static double told_pace(const rp_series *s, rp_findings *f)
+static double told_pace(const rgp_series *s, rgp_findings *f)
 {
     const guint gaps = s->raw->len - 1;
     g_autofree double *gap = g_new(double, gaps + 1);
@@ -127,16 +127,16 @@ static double told_pace(const rp_series *s, rp_findings *f)
     const double usual = median(gap, gaps); /* sorts them */
     double sum = 0.0;
     guint regular = 0;
-    while (regular < gaps && gap[regular] <= RP_GAP_FROM * usual) {
+    while (regular < gaps && gap[regular] <= RGP_GAP_FROM * usual) {
         sum += gap[regular++];
     }
     return sum / regular;
 }
 
 /* Each of a slow sensor's readings once, at ticks of its own pace. */
-static rp_series each_once(const rp_series *s, double pace)
+static rgp_series each_once(const rgp_series *s, double pace)
 {
-    rp_series once = *s;
+    rgp_series once = *s;
     once.tick = s->tick * pace;
     once.raw = g_array_new(FALSE, FALSE, sizeof(double));
     once.place = g_array_new(FALSE, FALSE, sizeof(uint32_t));
@@ -163,7 +163,7 @@ static rp_series each_once(const rp_series *s, double pace)
 
 /* The changes of a switch come in groups where its contact bounces: how many groups there are, and how long the longest
  * of three or more changes takes. */
-static void find_bounce(const rp_series *s, rp_findings *f)
+static void find_bounce(const rgp_series *s, rgp_findings *f)
 {
     const double apart = fmax(BOUNCE_S, 3.0 * s->tick) / s->tick;
     uint32_t first = 0, last = 0, in_group = 0;
@@ -187,7 +187,7 @@ static void find_bounce(const rp_series *s, rp_findings *f)
 
 /* ---- steps, rails, stretches ----------------------------------------------------------------------- */
 
-static void find_steps(const rp_series *s, rp_findings *f)
+static void find_steps(const rgp_series *s, rgp_findings *f)
 {
     g_autofree double *sorted = g_memdup2(s->raw->data, s->raw->len * sizeof(double));
     gsl_sort(sorted, 1, s->raw->len);
@@ -202,7 +202,7 @@ static void find_steps(const rp_series *s, rp_findings *f)
     f->step = f->values > 1 ? f->step : 0.0;
 }
 
-static void find_rails_and_stretches(const rp_series *s, rp_findings *f)
+static void find_rails_and_stretches(const rgp_series *s, rgp_findings *f)
 {
     guint run = 1, longest = 1, railed = 0;
     for (guint i = 0; i < s->raw->len; i++) {
@@ -216,7 +216,7 @@ static void find_rails_and_stretches(const rp_series *s, rp_findings *f)
 
 /* ---- drift and hum ------------------------------------------------------------------------------- */
 
-static void find_drift(const rp_series *s, rp_findings *f, double *level, double *slope)
+static void find_drift(const rgp_series *s, rgp_findings *f, double *level, double *slope)
 {
     const size_t n = s->raw->len;
     g_autofree double *time = g_new(double, n);
@@ -229,7 +229,7 @@ static void find_drift(const rp_series *s, rp_findings *f, double *level, double
     f->drift_error = sqrt(v11) * 60.0;
 }
 
-static void window(const rp_series *s, const rp_findings *f, double level, double slope, double *out, size_t n)
+static void window(const rgp_series *s, const rgp_findings *f, double level, double slope, double *out, size_t n)
 {
     const double limit = fmax(SPIKE_SIGMAS * f->noise, 2.5 * f->step);
     for (size_t i = 0; i < n; i++) {
@@ -268,7 +268,7 @@ static bool is_mains(double line, double tick, double width)
 
 /* The strongest line of the spectrum, if it stands out: Hann window, periodogram. Slow movements (fewer than eight
  * periods in the stretch) are no hum. */
-static void find_hum(const rp_series *s, rp_findings *f, double level, double slope)
+static void find_hum(const rgp_series *s, rgp_findings *f, double level, double slope)
 {
     size_t n = 64;
     if (s->raw->len < n || s->missing) {
@@ -297,7 +297,7 @@ static void find_hum(const rp_series *s, rp_findings *f, double level, double sl
 }
 
 /* The distance between means of a twentieth of the stretch, against their noise. */
-static void find_movement(const rp_series *s, rp_findings *f)
+static void find_movement(const rgp_series *s, rgp_findings *f)
 {
     const guint group = MAX(s->raw->len / 20u, 1u);
     double least = INFINITY, greatest = -INFINITY;
@@ -312,7 +312,7 @@ static void find_movement(const rp_series *s, rp_findings *f)
 /* ---- the whole ----------------------------------------------------------------------------------- */
 
 /* Of a slow sensor, what goes by its own readings is made of each `once`. */
-static void inspect_numbers(const rp_series *s, const rp_series *once, rp_findings *f)
+static void inspect_numbers(const rgp_series *s, const rgp_series *once, rgp_findings *f)
 {
     double level, slope;
     f->noise = noise_of(once);
@@ -323,14 +323,14 @@ static void inspect_numbers(const rp_series *s, const rp_series *once, rp_findin
     find_movement(s, f);
 }
 
-rp_findings *rp_inspect(const rp_series *s)
+rgp_findings *rgp_inspect(const rgp_series *s)
 {
-    rp_findings *f = g_new0(rp_findings, 1);
+    rgp_findings *f = g_new0(rgp_findings, 1);
     f->advice = g_ptr_array_new_with_free_func(g_free);
     f->readings = s->raw->len;
     f->pace = 1.0;
-    if (f->readings < RP_INSPECT_LEAST) {
-        rp_advise(s, f);
+    if (f->readings < RGP_INSPECT_LEAST) {
+        rgp_advise(s, f);
         return f;
     }
     const double *raw = (const double *)(void *)s->raw->data;
@@ -342,25 +342,25 @@ rp_findings *rp_inspect(const rp_series *s)
     find_rails_and_stretches(s, f);
     if (s->state) {
         find_bounce(s, f);
-        rp_advise(s, f);
+        rgp_advise(s, f);
         return f;
     }
     f->pace = s->stood > 0 ? f->pace : find_pace(s);
-    const rp_series once = f->pace > 1.0 ? each_once(s, f->pace) : *s;
+    const rgp_series once = f->pace > 1.0 ? each_once(s, f->pace) : *s;
     inspect_numbers(s, &once, f);
     if (f->pace > 1.0) {
         g_array_unref(once.raw);
         g_array_unref(once.place);
     }
-    rp_advise(s, f);
+    rgp_advise(s, f);
     return f;
 }
 
 /* ---- two sensors that see the same turn ------------------------------------------------------------ */
 
-rp_agreement rp_rate_and_place(const GArray *rate, const GArray *place, double tick)
+rgp_agreement rgp_rate_and_place(const GArray *rate, const GArray *place, double tick)
 {
-    rp_agreement a = {false, 0.0, 0.0};
+    rgp_agreement a = {false, 0.0, 0.0};
     const guint block = MAX(1u, (guint)lround(AGREES_S / tick)), blocks = MIN(rate->len, place->len) / block;
     if (blocks < AGREES_LEAST + 1) {
         return a;
@@ -386,7 +386,7 @@ rp_agreement rp_rate_and_place(const GArray *rate, const GArray *place, double t
     return a;
 }
 
-void rp_findings_free(rp_findings *f)
+void rgp_findings_free(rgp_findings *f)
 {
     g_ptr_array_unref(f->advice);
     g_free(f);

@@ -7,7 +7,7 @@
 #include <glib.h>
 
 /* The raw readings of one sensor, one a tick, and the range that it was declared with. */
-typedef struct rp_series {
+typedef struct rgp_series {
     const char *name, *unit;
     int32_t low, high;
     bool state;    /* a switch or names: no figures of noise */
@@ -16,11 +16,11 @@ typedef struct rp_series {
     GArray *place; /* of uint32_t: the tick of each */
     uint32_t ticks, missing, late;
     uint32_t stood; /* ticks in which the port had no new reading: it says so itself, and `raw` has each once */
-} rp_series;
+} rgp_series;
 
-#define RP_GAP_FROM 3.0 /* times the usual pace: a reading that comes so late was missing meanwhile */
+#define RGP_GAP_FROM 3.0 /* times the usual pace: a reading that comes so late was missing meanwhile */
 
-typedef struct rp_findings {
+typedef struct rgp_findings {
     uint32_t readings;
     double mean, spread, least, greatest; /* spread: standard deviation of all */
     double noise; /* standard deviation of what changes from reading to reading, spikes left out */
@@ -43,18 +43,18 @@ typedef struct rp_findings {
     double still;               /* seconds of the longest stretch without one step of change */
     double moved;               /* how far the smoothed reading moved, in multiples of its noise */
     GPtrArray *advice;          /* of char *: what is suspicious, and which stage would help */
-} rp_findings;
+} rgp_findings;
 
-rp_findings *rp_inspect(const rp_series *series);
-void rp_findings_free(rp_findings *findings);
+rgp_findings *rgp_inspect(const rgp_series *series);
+void rgp_findings_free(rgp_findings *findings);
 
 /* A turning rate beside the place that it should lead to: GArrays of double, one number a tick, the rate in the place's
  * unit a second. */
-typedef struct rp_agreement {
+typedef struct rgp_agreement {
     bool moved;         /* enough to tell */
     double correlation; /* of how far it turned by the rate and by the place, in blocks of a quarter of a second */
     double times;       /* the place goes by so much for one of the rate's; below 0: they contradict each other */
-} rp_agreement;
-rp_agreement rp_rate_and_place(const GArray *rate, const GArray *place, double tick);
+} rgp_agreement;
+rgp_agreement rgp_rate_and_place(const GArray *rate, const GArray *place, double tick);
 
 #endif

@@ -40,7 +40,7 @@ typedef struct course {
     double *time, *error, *course;
 } course;
 
-static course course_begin(const rp_response_row *row, uint32_t rows)
+static course course_begin(const rgp_response_row *row, uint32_t rows)
 {
     course c = {.rows = rows, .tick = (row[rows - 1].time - row[0].time) / (rows - 1)};
     c.time = g_new(double, rows);
@@ -82,7 +82,7 @@ static double median_of(const double *x, uint32_t count)
 }
 
 /* From second differences, so that neither a drift nor a swing nor a spike is noise. */
-static double noise_of(const rp_response_row *row, uint32_t rows)
+static double noise_of(const rgp_response_row *row, uint32_t rows)
 {
     g_autofree double *bend = g_new(double, rows);
     uint32_t n = 0;
@@ -203,7 +203,7 @@ static uint32_t greatest_of(const course *c, double side, uint32_t from)
 
 /* From the first turning point on; not shown where it swung like that before, or where a damped cosine does not fit. */
 static void find_decay(const course *before, const course *c, uint32_t first, double least, double sigma,
-                       uint32_t window, rp_response *r)
+                       uint32_t window, rgp_response *r)
 {
     uint32_t turn[TURNS_MOST];
     const uint32_t n = turns_of(c, first, least, turn);
@@ -220,13 +220,13 @@ static void find_decay(const course *before, const course *c, uint32_t first, do
         time[i] = c->time[turn[0] + i * step];
         value[i] = y[turn[0] + i * step];
     }
-    rp_ringing d;
+    rgp_ringing d;
     double line_error;
-    if (!rp_ringing_fit(time, value, count, (double)(last - turn[0]) / window, d3 / d1, period, &d) ||
+    if (!rgp_ringing_fit(time, value, count, (double)(last - turn[0]) / window, d3 / d1, period, &d) ||
         d.residual > fmax(2.0 * sigma, UNLIKE_MOST * d.height)) {
         return;
     }
-    const double line = rp_line_at(before->time, before->course, before->rows, d.period, &line_error);
+    const double line = rgp_line_at(before->time, before->course, before->rows, d.period, &line_error);
     const double covered = before->time[before->rows - 1] - before->time[0];
     r->period = d.period;
     if (!(covered > 2.0 * d.period && line > SEEN * line_error && line > 0.3 * d.height)) {
@@ -237,7 +237,7 @@ static void find_decay(const course *before, const course *c, uint32_t first, do
 
 /* ---- sums ------------------------------------------------------------------------------------------ */
 
-static void sum_up(const rp_response_row *row, uint32_t rows, rp_response *r)
+static void sum_up(const rgp_response_row *row, uint32_t rows, rgp_response *r)
 {
     double low = INFINITY, high = -INFINITY;
     uint32_t changes = 0, between = 0;
@@ -260,7 +260,7 @@ static void sum_up(const rp_response_row *row, uint32_t rows, rp_response *r)
 /* ---- steps ----------------------------------------------------------------------------------------- */
 
 /* By how much the target really went: at once, or along a ramp to where it then was. */
-static double made_by(const rp_response_row *row, uint32_t rows, uint32_t before, double size)
+static double made_by(const rgp_response_row *row, uint32_t rows, uint32_t before, double size)
 {
     const double jump = row[before].target - row[before - 1].target;
     return fabs(jump - size) <= 0.05 * fabs(size) ? jump : row[rows - 1].target - row[before - 1].target;
@@ -280,9 +280,9 @@ static double first_past(const course *measured, double from, double size, doubl
     return NAN;
 }
 
-static double rise_of(const rp_response_row *row, uint32_t rows, uint32_t before, double made)
+static double rise_of(const rgp_response_row *row, uint32_t rows, uint32_t before, double made)
 {
-    g_autofree rp_response_row *plain = g_memdup2(row, rows * sizeof *row);
+    g_autofree rgp_response_row *plain = g_memdup2(row, rows * sizeof *row);
     for (uint32_t i = 0; i < rows; i++) {
         plain[i].target = 0.0;
     }
@@ -320,7 +320,7 @@ static bool goes_on_leaving(const course *c, double band)
     return most > band && most > CALMER * most_between(c, last - third, last);
 }
 
-static void find_settling(const course *c, uint32_t window, rp_response *r)
+static void find_settling(const course *c, uint32_t window, rgp_response *r)
 {
     uint32_t last = 0;
     for (uint32_t i = 0; i < c->rows; i++) {
@@ -332,24 +332,24 @@ static void find_settling(const course *c, uint32_t window, rp_response *r)
     r->settling = NAN;
     if (last < c->rows && !goes_on_leaving(c, r->band)) {
         r->settling = at;
-        r->verdict = look - at >= rest ? RP_VERDICT_SETTLED : RP_VERDICT_TOO_SHORT;
+        r->verdict = look - at >= rest ? RGP_VERDICT_SETTLED : RGP_VERDICT_TOO_SHORT;
         r->needs = at + rest;
     } else if (isfinite(r->period) &&
                (isnan(r->decay) || (r->decay + 2.0 * r->decay_error >= 1.0 && r->decay >= SWINGS_ON))) {
-        r->verdict = RP_VERDICT_SWINGS;
+        r->verdict = RGP_VERDICT_SWINGS;
     } else {
         const uint32_t third = c->rows - c->rows / 3;
         const double came = fabs(c->course[third]) - fabs(r->steady);
         const bool is_off = fabs(r->steady) > r->band;
-        r->verdict = is_off && came > 0.2 * fabs(r->steady) ? RP_VERDICT_TOO_SHORT
-                     : is_off                               ? RP_VERDICT_OFF
-                                                            : RP_VERDICT_RESTLESS;
+        r->verdict = is_off && came > 0.2 * fabs(r->steady) ? RGP_VERDICT_TOO_SHORT
+                     : is_off                               ? RGP_VERDICT_OFF
+                                                            : RGP_VERDICT_RESTLESS;
         r->needs = 2.0 * look;
     }
 }
 
 /* The median of the course at the end: over whole periods, or its last tenth. */
-static void find_steady(const course *c, uint32_t window, rp_response *r)
+static void find_steady(const course *c, uint32_t window, rgp_response *r)
 {
     const double periods = isfinite(r->period) ? floor(c->rows / 3.0 * c->tick / r->period) : 0.0;
     const uint32_t wanted = periods > 0.0 ? (uint32_t)(periods * r->period / c->tick) : c->rows / 10;
@@ -363,15 +363,15 @@ static void find_steady(const course *c, uint32_t window, rp_response *r)
 /* ---- the whole ------------------------------------------------------------------------------------- */
 
 typedef struct judged {
-    const rp_response_row *row;
+    const rgp_response_row *row;
     uint32_t rows, before;
-    rp_response_test test;
+    rgp_response_test test;
     double size, band, tolerance;
 } judged;
 
-static void find_peak(const judged *j, const course *c, uint32_t window, uint32_t *first, rp_response *r)
+static void find_peak(const judged *j, const course *c, uint32_t window, uint32_t *first, rgp_response *r)
 {
-    const bool step = j->test == RP_RESPONSE_STEP;
+    const bool step = j->test == RGP_RESPONSE_STEP;
     double sign = r->made < 0.0 ? -1.0 : 1.0, error = 0.0;
     uint32_t from = 0;
     while (step && from + 1 < c->rows && sign * c->course[from] < 0.0) {
@@ -392,9 +392,9 @@ static void find_peak(const judged *j, const course *c, uint32_t window, uint32_
     }
 }
 
-static void judge(const judged *j, course *before, course *c, rp_response *r)
+static void judge(const judged *j, course *before, course *c, rgp_response *r)
 {
-    const bool step = j->test == RP_RESPONSE_STEP;
+    const bool step = j->test == RGP_RESPONSE_STEP;
     r->made = step ? made_by(j->row, j->rows, j->before, j->size) : NAN;
     r->rise = step && r->made != 0.0 ? rise_of(j->row, j->rows, j->before, r->made) : NAN;
     const uint32_t rises = isfinite(r->rise) ? 2u * (uint32_t)(r->rise / c->tick / 8.0) + 1u : WINDOW_FLAT;
@@ -413,33 +413,33 @@ static void judge(const judged *j, course *before, course *c, rp_response *r)
     find_decay(before, c, first, fmax(r->band, 0.05 * basis), sigma, window, r);
     find_steady(c, window, r);
     find_settling(c, window, r);
-    if (r->verdict == RP_VERDICT_SETTLED && j->band <= 0.0 && r->band > WIDE * own) {
-        r->verdict = RP_VERDICT_BACK;
+    if (r->verdict == RGP_VERDICT_SETTLED && j->band <= 0.0 && r->band > WIDE * own) {
+        r->verdict = RGP_VERDICT_BACK;
     }
     if (j->band <= 0.0 && !r->unsettled && BY_ITSELF * r->before > HIDDEN_FROM * basis) {
-        r->verdict = RP_VERDICT_HIDDEN;
+        r->verdict = RGP_VERDICT_HIDDEN;
         r->settling = r->rise = r->overshoot = r->decay = NAN;
     } else if (r->unsettled) {
         r->rise = NAN;
     }
 }
 
-bool rp_response_of(const rp_response_row *row, uint32_t rows, uint32_t before, rp_response_test test, double size,
-                    double band, double tolerance, rp_response *response)
+bool rgp_response_of(const rgp_response_row *row, uint32_t rows, uint32_t before, rgp_response_test test, double size,
+                     double band, double tolerance, rgp_response *response)
 {
     if (before < BEFORE_LEAST || rows < before + BEHIND_LEAST) {
         return false;
     }
     const judged j = {row, rows, before, test, size, band, tolerance};
     course earlier = course_begin(row, before), behind = course_begin(row + before, rows - before);
-    *response = (rp_response){.noise = noise_of(row, before),
-                              .rise = NAN,
-                              .overshoot = NAN,
-                              .peak = NAN,
-                              .decay = NAN,
-                              .period = NAN,
-                              .before_period = NAN,
-                              .needs = NAN};
+    *response = (rgp_response){.noise = noise_of(row, before),
+                               .rise = NAN,
+                               .overshoot = NAN,
+                               .peak = NAN,
+                               .decay = NAN,
+                               .period = NAN,
+                               .before_period = NAN,
+                               .needs = NAN};
     sum_up(row + before, rows - before, response);
     judge(&j, &earlier, &behind, response);
     course_end(&earlier);
@@ -447,29 +447,30 @@ bool rp_response_of(const rp_response_row *row, uint32_t rows, uint32_t before, 
     return true;
 }
 
-GArray *rp_response_rows(rp_history *history, uint32_t loop, uint64_t from, uint64_t to)
+GArray *rgp_response_rows(rgp_history *history, uint32_t loop, uint64_t from, uint64_t to)
 {
-    const rp_image_header *image = rp_history_image(history);
-    const rp_image_loop *l = (const rp_image_loop *)rp_image_at(image, RP_SECTION_LOOPS) + loop;
-    const rp_image_claim *claim = rp_image_at(image, RP_SECTION_CLAIMS);
-    const uint32_t target = (uint32_t)rp_history_slot(history, l->first + RP_TERM_TARGET);
-    const uint32_t error = (uint32_t)rp_history_slot(history, l->first + RP_TERM_ERROR);
-    const uint32_t output = (uint32_t)rp_history_slot(history, rp_image_actuator_slot(image, claim[l->claim].actuator));
-    const int32_t measured = rp_history_slot(history, l->measured);
+    const rgp_image_header *image = rgp_history_image(history);
+    const rgp_image_loop *l = (const rgp_image_loop *)rgp_image_at(image, RGP_SECTION_LOOPS) + loop;
+    const rgp_image_claim *claim = rgp_image_at(image, RGP_SECTION_CLAIMS);
+    const uint32_t target = (uint32_t)rgp_history_slot(history, l->first + RGP_TERM_TARGET);
+    const uint32_t error = (uint32_t)rgp_history_slot(history, l->first + RGP_TERM_ERROR);
+    const uint32_t output =
+        (uint32_t)rgp_history_slot(history, rgp_image_actuator_slot(image, claim[l->claim].actuator));
+    const int32_t measured = rgp_history_slot(history, l->measured);
     const int32_t saturated =
-        l->terms > RP_TERM_SATURATED ? rp_history_slot(history, l->first + RP_TERM_SATURATED) : -1;
-    GArray *rows = g_array_new(FALSE, FALSE, sizeof(rp_response_row));
-    for (uint64_t i = MAX(from, rp_history_first(history)); i < MIN(to, rp_history_end(history)); i++) {
-        const double goal = (double)rp_history_value(history, target, i);
-        const double off = (double)rp_history_value(history, error, i);
-        const bool usable = rp_usable(rp_history_quality(history, error, i));
-        const rp_response_row row = {
-            .time = (double)rp_history_time_us(history, i) / 1e6,
+        l->terms > RGP_TERM_SATURATED ? rgp_history_slot(history, l->first + RGP_TERM_SATURATED) : -1;
+    GArray *rows = g_array_new(FALSE, FALSE, sizeof(rgp_response_row));
+    for (uint64_t i = MAX(from, rgp_history_first(history)); i < MIN(to, rgp_history_end(history)); i++) {
+        const double goal = (double)rgp_history_value(history, target, i);
+        const double off = (double)rgp_history_value(history, error, i);
+        const bool usable = rgp_usable(rgp_history_quality(history, error, i));
+        const rgp_response_row row = {
+            .time = (double)rgp_history_time_us(history, i) / 1e6,
             .target = goal,
-            .measured = measured >= 0 ? (double)rp_history_value(history, (uint32_t)measured, i) : goal - off,
-            .output = (double)rp_history_value(history, output, i),
-            .saturated = saturated >= 0 && rp_usable(rp_history_quality(history, (uint32_t)saturated, i)) &&
-                         rp_history_value(history, (uint32_t)saturated, i) != 0.0f,
+            .measured = measured >= 0 ? (double)rgp_history_value(history, (uint32_t)measured, i) : goal - off,
+            .output = (double)rgp_history_value(history, output, i),
+            .saturated = saturated >= 0 && rgp_usable(rgp_history_quality(history, (uint32_t)saturated, i)) &&
+                         rgp_history_value(history, (uint32_t)saturated, i) != 0.0f,
             .usable = usable};
         g_array_append_val(rows, row);
     }

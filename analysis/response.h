@@ -10,33 +10,33 @@
 
 #include <stdbool.h>
 
-typedef enum rp_response_test {
-    RP_RESPONSE_STEP,       /* of the setpoint */
-    RP_RESPONSE_DISTURBANCE /* anything else: it is pushed off and comes back */
-} rp_response_test;
+typedef enum rgp_response_test {
+    RGP_RESPONSE_STEP,       /* of the setpoint */
+    RGP_RESPONSE_DISTURBANCE /* anything else: it is pushed off and comes back */
+} rgp_response_test;
 
-typedef struct rp_response_row {
+typedef struct rgp_response_row {
     double time;   /* seconds */
     double target; /* of the loop, in the measured unit */
     double measured;
     double output; /* what is driven */
     bool saturated;
     bool usable;
-} rp_response_row;
+} rgp_response_row;
 
-typedef enum rp_verdict {
-    RP_VERDICT_SETTLED,   /* within the band for good, as far as can be seen */
-    RP_VERDICT_BACK,      /* the same, but the band is wide, since it moves as much all by itself */
-    RP_VERDICT_TOO_SHORT, /* within the band at the end, but not looked at for long enough: `needs` would do */
-    RP_VERDICT_SWINGS,    /* it swings on and on */
-    RP_VERDICT_OFF,       /* it stays off by the steady error */
-    RP_VERDICT_RESTLESS,  /* it leaves the band again and again */
-    RP_VERDICT_HIDDEN     /* before the test it was off by as much, or by half as much, all by itself */
-} rp_verdict;
+typedef enum rgp_verdict {
+    RGP_VERDICT_SETTLED,   /* within the band for good, as far as can be seen */
+    RGP_VERDICT_BACK,      /* the same, but the band is wide, since it moves as much all by itself */
+    RGP_VERDICT_TOO_SHORT, /* within the band at the end, but not looked at for long enough: `needs` would do */
+    RGP_VERDICT_SWINGS,    /* it swings on and on */
+    RGP_VERDICT_OFF,       /* it stays off by the steady error */
+    RGP_VERDICT_RESTLESS,  /* it leaves the band again and again */
+    RGP_VERDICT_HIDDEN     /* before the test it was off by as much, or by half as much, all by itself */
+} rgp_verdict;
 
 /* A figure that the course does not give is NaN: there is no rise when nothing was stepped, no period when nothing
  * swings. `unit` is the measured unit, seconds where nothing is said. */
-typedef struct rp_response {
+typedef struct rgp_response {
     double noise;  /* unit; standard deviation from reading to reading, before the test (robust) */
     double before; /* unit; how far the course was from its middle at most, before the test, all by itself */
     double band; /* unit; half the width of what counts as settled: the greatest of 2 % of the step or 10 % of the peak,
@@ -58,22 +58,22 @@ typedef struct rp_response {
     double effort;               /* output units: all the way that the output went, to and fro */
     double saturated;            /* seconds with a limited output */
     double switchings;           /* an hour, of an output that has only two levels */
-    rp_verdict verdict;
-    double needs; /* seconds of looking that would tell; of RP_VERDICT_TOO_SHORT */
-} rp_response;
+    rgp_verdict verdict;
+    double needs; /* seconds of looking that would tell; of RGP_VERDICT_TOO_SHORT */
+} rgp_response;
 
 /* Rows of one test, which begins at rows[before]; what stands before tells what it does by itself. `size`: of the step
  * that was asked for, in the unit, not 0; else not looked at. `band`: 0: found as above. `tolerance`: the loop's own,
  * or 0. False with too few rows (10 before, 20 behind). */
-bool rp_response_of(const rp_response_row *row, uint32_t rows, uint32_t before, rp_response_test test, double size,
-                    double band, double tolerance, rp_response *response);
+bool rgp_response_of(const rgp_response_row *row, uint32_t rows, uint32_t before, rgp_response_test test, double size,
+                     double band, double tolerance, rgp_response *response);
 
 /* The rows of a loop's course from a history, from a row up to, and not with, another. */
-GArray *rp_response_rows(rp_history *history, uint32_t loop, uint64_t from, uint64_t to);
+GArray *rgp_response_rows(rgp_history *history, uint32_t loop, uint64_t from, uint64_t to);
 
 /* X(field, name, unit, error): the unit is "s", "%", "m" for the measured unit, "o" for the output's, "ms" for m times
  * s, "/h", or "" for a share; error: the field that stands behind its ±, or `noise` for none */
-#define RP_RESPONSE_LIST(X)                         \
+#define RGP_RESPONSE_LIST(X)                        \
     X(settling, "settling", "s", noise)             \
     X(band, "band", "m", noise)                     \
     X(before, "by itself", "m", noise)              \

@@ -109,8 +109,8 @@ static void swing_end(swing *s)
     gsl_multifit_linear_free(s->space);
 }
 
-bool rp_ringing_fit(const double *time, const double *value, uint32_t count, double independent, double ratio,
-                    double period, rp_ringing *found)
+bool rgp_ringing_fit(const double *time, const double *value, uint32_t count, double independent, double ratio,
+                     double period, rgp_ringing *found)
 {
     if (count < COUNT_LEAST || !(period > 0.0)) {
         return false;
@@ -119,18 +119,18 @@ bool rp_ringing_fit(const double *time, const double *value, uint32_t count, dou
     gsl_vector *best = gsl_vector_alloc(2);
     search(&s, ratio, period, best);
     const double squares = left_over(best, &s);
-    *found = (rp_ringing){.ratio = exp(-gsl_vector_get(best, 0)),
-                          .period = exp(gsl_vector_get(best, 1)),
-                          .middle = gsl_vector_get(s.linear, 0),
-                          .height = hypot(gsl_vector_get(s.linear, 1), gsl_vector_get(s.linear, 2)),
-                          .residual = sqrt(squares / count)};
+    *found = (rgp_ringing){.ratio = exp(-gsl_vector_get(best, 0)),
+                           .period = exp(gsl_vector_get(best, 1)),
+                           .middle = gsl_vector_get(s.linear, 0),
+                           .height = hypot(gsl_vector_get(s.linear, 1), gsl_vector_get(s.linear, 2)),
+                           .residual = sqrt(squares / count)};
     found->ratio_error = found->ratio * error_of(&s, best, squares, independent);
     gsl_vector_free(best);
     swing_end(&s);
     return squares < NOWHERE && found->height > found->residual;
 }
 
-double rp_line_at(const double *time, const double *value, uint32_t count, double period, double *error)
+double rgp_line_at(const double *time, const double *value, uint32_t count, double period, double *error)
 {
     *error = INFINITY;
     if (count < COUNT_LEAST) {

@@ -8,11 +8,11 @@
 
 static int by_mean(const void *a, const void *b)
 {
-    const rp_condition *x = a, *y = b;
+    const rgp_condition *x = a, *y = b;
     return (x->mean > y->mean) - (x->mean < y->mean);
 }
 
-static void measure(rp_condition *c)
+static void measure(rgp_condition *c)
 {
     double mean = 0.0, squares = 0.0;
     for (guint i = 0; i < c->value->len; i++) {
@@ -24,7 +24,7 @@ static void measure(rp_condition *c)
     c->spread = c->value->len > 1 ? sqrt(squares / (c->value->len - 1)) : 0.0;
 }
 
-static double mistaken(const rp_condition *low, const rp_condition *high, double border)
+static double mistaken(const rgp_condition *low, const rgp_condition *high, double border)
 {
     guint wrong = 0;
     for (guint i = 0; i < low->value->len; i++) {
@@ -37,7 +37,7 @@ static double mistaken(const rp_condition *low, const rp_condition *high, double
 }
 
 /* The border from which both are equally many deviations away. */
-static double fair_border(const rp_condition *low, const rp_condition *high)
+static double fair_border(const rgp_condition *low, const rgp_condition *high)
 {
     const double both = low->spread + high->spread;
     return both > 0.0 ? (low->mean * high->spread + high->mean * low->spread) / both : (low->mean + high->mean) / 2.0;
@@ -57,14 +57,14 @@ static double plain_number(double x, double room)
 }
 
 /* Half of what lies free between the values of two neighbours. */
-static double half_gap(const rp_condition *low, const rp_condition *high)
+static double half_gap(const rgp_condition *low, const rgp_condition *high)
 {
     return 0.5 * ((high->mean - APART * high->spread) - (low->mean + APART * low->spread));
 }
 
 /* The drift of a condition by its straight line, when that is more than noise about a fixed value does (a ramp without
  * noise: 3.5 deviations). */
-static double drift(const rp_condition *c)
+static double drift(const rgp_condition *c)
 {
     const guint n = c->value->len;
     double products = 0.0;
@@ -75,7 +75,7 @@ static double drift(const rp_condition *c)
     return fabs(moved) > DRIFTS * c->spread ? moved : 0.0;
 }
 
-static void tell_condition(const rp_condition *c, const char *unit, GString *to)
+static void tell_condition(const rgp_condition *c, const char *unit, GString *to)
 {
     const double moved = drift(c);
     g_string_append_printf(to, "'%s' (%.4g %s, scattering by %.2g%s", c->name, c->mean, unit, c->spread,
@@ -85,7 +85,7 @@ static void tell_condition(const rp_condition *c, const char *unit, GString *to)
     }
 }
 
-static char *why_not_apart(const rp_condition *low, const rp_condition *high, const char *unit)
+static char *why_not_apart(const rgp_condition *low, const rgp_condition *high, const char *unit)
 {
     const double border = fair_border(low, high), wrong = mistaken(low, high, border);
     g_autoptr(GString) text = g_string_new(NULL);
@@ -108,7 +108,7 @@ static char *why_not_apart(const rp_condition *low, const rp_condition *high, co
     return g_string_free(g_steal_pointer(&text), FALSE);
 }
 
-bool rp_separate(rp_condition *c, guint count, const char *unit, rp_separation *found, char **reason)
+bool rgp_separate(rgp_condition *c, guint count, const char *unit, rgp_separation *found, char **reason)
 {
     double least_gap = INFINITY, noise = 0.0;
     for (guint i = 0; i < count; i++) {
@@ -117,7 +117,7 @@ bool rp_separate(rp_condition *c, guint count, const char *unit, rp_separation *
     }
     qsort(c, count, sizeof *c, by_mean);
     for (guint i = 0; i + 1 < count; i++) {
-        const rp_condition *low = &c[i], *high = &c[i + 1];
+        const rgp_condition *low = &c[i], *high = &c[i + 1];
         const double half = half_gap(low, high);
         if (half < APART * noise || !(high->mean > low->mean)) {
             *reason = why_not_apart(low, high, unit);

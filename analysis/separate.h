@@ -5,22 +5,22 @@
 #include <glib.h>
 #include <stdbool.h>
 
-#define RP_CONDITIONS_MAX 16u
+#define RGP_CONDITIONS_MAX 16u
 
-typedef struct rp_condition {
+typedef struct rgp_condition {
     const char *name;
     GArray *value; /* of double: the signal while the condition held */
     double mean, spread;
-} rp_condition;
+} rgp_condition;
 
-typedef struct rp_separation {
-    double border[RP_CONDITIONS_MAX];   /* between the i-th and the next */
-    double mistaken[RP_CONDITIONS_MAX]; /* share of the single values on the wrong side of border i */
+typedef struct rgp_separation {
+    double border[RGP_CONDITIONS_MAX];   /* between the i-th and the next */
+    double mistaken[RGP_CONDITIONS_MAX]; /* share of the single values on the wrong side of border i */
     double margin;
-} rp_separation;
+} rgp_separation;
 
 /* Sorts the conditions from the lowest (their means and spreads are filled in) and looks for borders. False, and
  * *reason to be freed, when two of them cannot be told apart by single values with a margin between. */
-bool rp_separate(rp_condition *condition, guint count, const char *unit, rp_separation *found, char **reason);
+bool rgp_separate(rgp_condition *condition, guint count, const char *unit, rgp_separation *found, char **reason);
 
 #endif

@@ -7,23 +7,23 @@
 
 int main(void)
 {
-    const rp_pid_config config = {.gain = {.kp = 12, .ki = 0.5f, .kd = 4, .filter = 0.5f}, .weight = 1, .high = 100};
+    const rgp_pid_config config = {.gain = {.kp = 12, .ki = 0.5f, .kd = 4, .filter = 0.5f}, .weight = 1, .high = 100};
     const float dt = 0.1f;
-    rp_pid_state pid;
+    rgp_pid_state pid;
     float oven = 20.0f, heat = 0.0f;
-    if (rp_pid_check(&config) != RP_OK) {
+    if (rgp_pid_check(&config) != RGP_OK) {
         return 1;
     }
-    rp_pid_reset(&pid);
+    rgp_pid_reset(&pid);
     puts("seconds   oven   heat      P      I      D");
     for (int tick = 0; tick <= 1200; tick++) {
         const bool by_hand = tick >= 600 && tick < 700;
-        const rp_pid_input in = {.setpoint = rp_good(60.0f), .measured = rp_good(oven), .taken = heat};
+        const rgp_pid_input in = {.setpoint = rgp_good(60.0f), .measured = rgp_good(oven), .taken = heat};
         if (by_hand) {
             heat = 30.0f;
-            rp_pid_follow(&config, &pid, &in, dt); /* so that it goes on without a step */
+            rgp_pid_follow(&config, &pid, &in, dt); /* so that it goes on without a step */
         } else {
-            heat = rp_pid_step(&config, &pid, &in, dt).value;
+            heat = rgp_pid_step(&config, &pid, &in, dt).value;
         }
         oven += dt * (0.02f * heat - (oven - 20.0f) / 50.0f);
         if (tick % 50 == 0) {

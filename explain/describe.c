@@ -8,16 +8,16 @@
 #define NEST_MOST 40u
 
 typedef struct scene {
-    const rp_image_header *image;
-    const rp_frame_shape *shape;
-    const rp_frame *frame;
+    const rgp_image_header *image;
+    const rgp_frame_shape *shape;
+    const rgp_frame *frame;
     const float *value;
     GString *to;
 } scene;
 
-static scene scene_of(const rp_image_header *image, const rp_frame_shape *shape, const rp_frame *frame, GString *to)
+static scene scene_of(const rgp_image_header *image, const rgp_frame_shape *shape, const rgp_frame *frame, GString *to)
 {
-    return (scene){image, shape, frame, rp_frame_value(shape, frame), to};
+    return (scene){image, shape, frame, rgp_frame_value(shape, frame), to};
 }
 
 /* ---- values -------------------------------------------------------------------------------------- */
@@ -38,7 +38,7 @@ static void strip_zeros(char *text)
     }
 }
 
-void rp_tell_number(double number, const char *unit, GString *to)
+void rgp_tell_number(double number, const char *unit, GString *to)
 {
     char text[64];
     put_digits(number, text, sizeof text);
@@ -49,28 +49,28 @@ void rp_tell_number(double number, const char *unit, GString *to)
     }
 }
 
-static const char *part_of(const rp_image_header *image, uint32_t slot, float value)
+static const char *part_of(const rgp_image_header *image, uint32_t slot, float value)
 {
-    const rp_image_name *name =
-        value >= 0.0f && value < 256.0f ? rp_image_name_of(image, RP_NAME_PART, slot, (uint32_t)value) : NULL;
-    return name ? (const char *)rp_image_at(image, RP_SECTION_TEXT) + name->text : NULL;
+    const rgp_image_name *name =
+        value >= 0.0f && value < 256.0f ? rgp_image_name_of(image, RGP_NAME_PART, slot, (uint32_t)value) : NULL;
+    return name ? (const char *)rgp_image_at(image, RGP_SECTION_TEXT) + name->text : NULL;
 }
 
-void rp_tell_value(const rp_image_header *image, uint32_t slot, float value, GString *to)
+void rgp_tell_value(const rgp_image_header *image, uint32_t slot, float value, GString *to)
 {
     const char *part = part_of(image, slot, value);
     if (part) {
         g_string_append(to, part);
     } else {
-        rp_tell_number((double)value, rp_image_unit(image, RP_NAME_SLOT, slot, 0), to);
+        rgp_tell_number((double)value, rgp_image_unit(image, RGP_NAME_SLOT, slot, 0), to);
     }
 }
 
-void rp_tell_cell(const rp_image_header *image, uint32_t slot, float value, GString *to)
+void rgp_tell_cell(const rgp_image_header *image, uint32_t slot, float value, GString *to)
 {
     const char *part = part_of(image, slot, value);
-    const uint32_t sensors = rp_image_sensor_slot(image, 0),
-                   computed = sensors + rp_image_count(image, RP_SECTION_SENSORS);
+    const uint32_t sensors = rgp_image_sensor_slot(image, 0),
+                   computed = sensors + rgp_image_count(image, RGP_SECTION_SENSORS);
     char text[64];
     put_digits(fabsf(value) < 5e-4f ? 0.0 : (double)value, text, sizeof text);
     if (part) {
@@ -84,52 +84,52 @@ void rp_tell_cell(const rp_image_header *image, uint32_t slot, float value, GStr
 
 static bool is_named(const scene *s, uint16_t slot)
 {
-    return rp_image_name_of(s->image, RP_NAME_SLOT, slot, 0) != NULL;
+    return rgp_image_name_of(s->image, RGP_NAME_SLOT, slot, 0) != NULL;
 }
 
 static void tell_slot(const scene *s, uint16_t slot)
 {
-    g_string_append_printf(s->to, "%s ", rp_image_text(s->image, RP_NAME_SLOT, slot, 0));
-    rp_tell_value(s->image, slot, s->value[slot], s->to);
+    g_string_append_printf(s->to, "%s ", rgp_image_text(s->image, RGP_NAME_SLOT, slot, 0));
+    rgp_tell_value(s->image, slot, s->value[slot], s->to);
 }
 
 /* A limit, with the parameter's name when one sets it. */
-static void tell_limit(const scene *s, const rp_step *step, uint32_t offset, uint16_t of_slot)
+static void tell_limit(const scene *s, const rgp_step *step, uint32_t offset, uint16_t of_slot)
 {
     int32_t param;
-    const float limit = rp_program_setting(s->image, step, offset, s->value, &param);
+    const float limit = rgp_program_setting(s->image, step, offset, s->value, &param);
     if (param >= 0) {
-        g_string_append_printf(s->to, "%s ", rp_image_text(s->image, RP_NAME_SLOT, (uint32_t)param, 0));
+        g_string_append_printf(s->to, "%s ", rgp_image_text(s->image, RGP_NAME_SLOT, (uint32_t)param, 0));
     }
-    rp_tell_number((double)limit, rp_image_unit(s->image, RP_NAME_SLOT, of_slot, 0), s->to);
+    rgp_tell_number((double)limit, rgp_image_unit(s->image, RGP_NAME_SLOT, of_slot, 0), s->to);
 }
 
 /* ---- why ----------------------------------------------------------------------------------------- */
 
 static void tell_truth(const scene *s, uint16_t slot, uint32_t before, uint32_t depth);
 
-static void tell_compare(const scene *s, const rp_step *step)
+static void tell_compare(const scene *s, const rgp_step *step)
 {
     uint32_t side;
-    memcpy(&side, (const unsigned char *)step->config + offsetof(rp_compare_config, side), sizeof side);
+    memcpy(&side, (const unsigned char *)step->config + offsetof(rgp_compare_config, side), sizeof side);
     if (is_named(s, step->in[0])) {
         tell_slot(s, step->in[0]);
     } else {
         g_string_append(s->to, "the difference");
     }
-    g_string_append(s->to, side == RP_COMPARE_ABOVE ? " is above " : " is below ");
-    tell_limit(s, step, offsetof(rp_compare_config, limit), step->in[0]);
+    g_string_append(s->to, side == RGP_COMPARE_ABOVE ? " is above " : " is below ");
+    tell_limit(s, step, offsetof(rgp_compare_config, limit), step->in[0]);
 }
 
-static void tell_band(const scene *s, const rp_step *bands, uint32_t band)
+static void tell_band(const scene *s, const rgp_step *bands, uint32_t band)
 {
-    const rp_bands_config *config = bands->config;
+    const rgp_bands_config *config = bands->config;
     if (!is_named(s, bands->in[0])) {
         return;
     }
     g_string_append(s->to, ": ");
     tell_slot(s, bands->in[0]);
-    const uint32_t border = (uint32_t)offsetof(rp_bands_config, border);
+    const uint32_t border = (uint32_t)offsetof(rgp_bands_config, border);
     if (band == 0) {
         g_string_append(s->to, " is below ");
         tell_limit(s, bands, border, bands->in[0]);
@@ -148,9 +148,9 @@ static void tell_band(const scene *s, const rp_step *bands, uint32_t band)
 static void tell_named(const scene *s, uint16_t in, float number)
 {
     const char *part = part_of(s->image, in, number);
-    rp_step bands;
-    g_string_append_printf(s->to, "%s is %s", rp_image_text(s->image, RP_NAME_SLOT, in, 0), part ? part : "?");
-    if (rp_program_writer(s->image, in, UINT32_MAX, &bands) && bands.op == RP_OP_BANDS) {
+    rgp_step bands;
+    g_string_append_printf(s->to, "%s is %s", rgp_image_text(s->image, RGP_NAME_SLOT, in, 0), part ? part : "?");
+    if (rgp_program_writer(s->image, in, UINT32_MAX, &bands) && bands.op == RGP_OP_BANDS) {
         tell_band(s, &bands, (uint32_t)number);
     }
 }
@@ -158,26 +158,26 @@ static void tell_named(const scene *s, uint16_t in, float number)
 /* "pump is driven", "lift is running": what is asked of slots whose other values have no names for that. */
 static bool tell_busy(const scene *s, uint16_t in, bool busy)
 {
-    const uint32_t actuators = rp_image_actuator_slot(s->image, 0), states = rp_image_state_slot(s->image, 0);
-    const rp_image_state *state = rp_image_at(s->image, RP_SECTION_STATES);
-    const bool drives = in >= actuators && in < states && !rp_image_name_of(s->image, RP_NAME_PART, in, 0);
-    const bool runs = in >= states && in < states + rp_image_count(s->image, RP_SECTION_STATES) &&
-                      state[in - states].kind == RP_STATE_SEQUENCE;
+    const uint32_t actuators = rgp_image_actuator_slot(s->image, 0), states = rgp_image_state_slot(s->image, 0);
+    const rgp_image_state *state = rgp_image_at(s->image, RGP_SECTION_STATES);
+    const bool drives = in >= actuators && in < states && !rgp_image_name_of(s->image, RGP_NAME_PART, in, 0);
+    const bool runs = in >= states && in < states + rgp_image_count(s->image, RGP_SECTION_STATES) &&
+                      state[in - states].kind == RGP_STATE_SEQUENCE;
     if (drives || runs) {
-        g_string_append_printf(s->to, "%s is %s", rp_image_text(s->image, RP_NAME_SLOT, in, 0),
+        g_string_append_printf(s->to, "%s is %s", rgp_image_text(s->image, RGP_NAME_SLOT, in, 0),
                                drives ? (busy ? "driven" : "at rest") : (busy ? "running" : "idle"));
     }
     return drives || runs;
 }
 
-static void tell_equals(const scene *s, const rp_step *step, uint32_t depth)
+static void tell_equals(const scene *s, const rgp_step *step, uint32_t depth)
 {
-    rp_step inner;
+    rgp_step inner;
     if (is_named(s, step->in[0])) {
         if (!tell_busy(s, step->in[0], false)) {
-            tell_named(s, step->in[0], ((const rp_equals_config *)step->config)->number);
+            tell_named(s, step->in[0], ((const rgp_equals_config *)step->config)->number);
         }
-    } else if (rp_program_writer(s->image, step->in[0], step->place, &inner) && inner.op == RP_OP_EQUALS &&
+    } else if (rgp_program_writer(s->image, step->in[0], step->place, &inner) && inner.op == RGP_OP_EQUALS &&
                is_named(s, inner.in[0])) {
         if (!tell_busy(s, inner.in[0], true)) {
             tell_named(s, inner.in[0], s->value[inner.in[0]]);
@@ -191,123 +191,123 @@ static void tell_equals(const scene *s, const rp_step *step, uint32_t depth)
 /* "tide is no longer high: depth 6.59 cm" */
 static void tell_left(const scene *s, uint16_t slot, uint32_t before)
 {
-    rp_step step, bands;
+    rgp_step step, bands;
     const bool named =
-        rp_program_writer(s->image, slot, before, &step) && step.op == RP_OP_EQUALS && is_named(s, step.in[0]);
-    const rp_equals_config *config = named ? step.config : NULL;
+        rgp_program_writer(s->image, slot, before, &step) && step.op == RGP_OP_EQUALS && is_named(s, step.in[0]);
+    const rgp_equals_config *config = named ? step.config : NULL;
     const char *part = named ? part_of(s->image, step.in[0], config->number) : NULL;
     if (!part) {
         g_string_append(s->to, "it is no longer true");
         return;
     }
-    g_string_append_printf(s->to, "%s is no longer %s", rp_image_text(s->image, RP_NAME_SLOT, step.in[0], 0), part);
-    if (rp_program_writer(s->image, step.in[0], UINT32_MAX, &bands) && bands.op == RP_OP_BANDS &&
+    g_string_append_printf(s->to, "%s is no longer %s", rgp_image_text(s->image, RGP_NAME_SLOT, step.in[0], 0), part);
+    if (rgp_program_writer(s->image, step.in[0], UINT32_MAX, &bands) && bands.op == RGP_OP_BANDS &&
         is_named(s, bands.in[0])) {
         g_string_append(s->to, ": ");
         tell_slot(s, bands.in[0]);
     }
 }
 
-static void tell_edge(const scene *s, const rp_step *step, uint32_t depth)
+static void tell_edge(const scene *s, const rgp_step *step, uint32_t depth)
 {
-    const rp_edge_config *config = step->config;
-    if (config->which == RP_EDGE_FALL) {
+    const rgp_edge_config *config = step->config;
+    if (config->which == RGP_EDGE_FALL) {
         tell_left(s, step->in[0], step->place);
     } else {
         tell_truth(s, step->in[0], step->place, depth + 1);
     }
 }
 
-static void tell_setting(const scene *s, const rp_step *step, size_t offset, const char *unit)
+static void tell_setting(const scene *s, const rgp_step *step, size_t offset, const char *unit)
 {
     int32_t param;
-    rp_tell_number((double)rp_program_setting(s->image, step, (uint32_t)offset, s->value, &param), unit, s->to);
+    rgp_tell_number((double)rgp_program_setting(s->image, step, (uint32_t)offset, s->value, &param), unit, s->to);
 }
 
 /* "depth", or of what has no name "it". */
 static void tell_subject(const scene *s, uint16_t slot)
 {
-    g_string_append(s->to, is_named(s, slot) ? rp_image_text(s->image, RP_NAME_SLOT, slot, 0) : "it");
+    g_string_append(s->to, is_named(s, slot) ? rgp_image_text(s->image, RGP_NAME_SLOT, slot, 0) : "it");
 }
 
 /* "depth has moved by more than ": the verb of the operation. */
-static void tell_verb(const scene *s, const rp_step *step)
+static void tell_verb(const scene *s, const rgp_step *step)
 {
     tell_subject(s, step->in[0]);
-    g_string_append_printf(s->to, " %s ", rp_ops[step->op].verb);
+    g_string_append_printf(s->to, " %s ", rgp_ops[step->op].verb);
 }
 
-static void tell_moved(const scene *s, const rp_step *step, uint32_t depth)
+static void tell_moved(const scene *s, const rgp_step *step, uint32_t depth)
 {
     (void)depth;
     tell_verb(s, step);
-    tell_setting(s, step, offsetof(rp_moved_config, amount), rp_image_unit(s->image, RP_NAME_SLOT, step->in[0], 0));
+    tell_setting(s, step, offsetof(rgp_moved_config, amount), rgp_image_unit(s->image, RGP_NAME_SLOT, step->in[0], 0));
     if (is_named(s, step->in[0])) {
         g_string_append(s->to, ", to ");
-        rp_tell_value(s->image, step->in[0], s->value[step->in[0]], s->to);
+        rgp_tell_value(s->image, step->in[0], s->value[step->in[0]], s->to);
     }
 }
 
-static void tell_turn(const scene *s, const rp_step *step, uint32_t depth)
+static void tell_turn(const scene *s, const rgp_step *step, uint32_t depth)
 {
     (void)depth;
     tell_verb(s, step);
-    tell_setting(s, step, offsetof(rp_turn_config, least), rp_image_unit(s->image, RP_NAME_SLOT, step->in[0], 0));
+    tell_setting(s, step, offsetof(rgp_turn_config, least), rgp_image_unit(s->image, RGP_NAME_SLOT, step->in[0], 0));
 }
 
-static void tell_still(const scene *s, const rp_step *step, uint32_t depth)
+static void tell_still(const scene *s, const rgp_step *step, uint32_t depth)
 {
     (void)depth;
     tell_verb(s, step);
-    tell_setting(s, step, offsetof(rp_still_config, time), "s");
+    tell_setting(s, step, offsetof(rgp_still_config, time), "s");
 }
 
-static void tell_once(const scene *s, const rp_step *step, uint32_t depth)
+static void tell_once(const scene *s, const rgp_step *step, uint32_t depth)
 {
     (void)depth;
-    g_string_append(s->to, rp_ops[step->op].verb);
+    g_string_append(s->to, rgp_ops[step->op].verb);
 }
 
-static void tell_every(const scene *s, const rp_step *step, uint32_t depth)
+static void tell_every(const scene *s, const rgp_step *step, uint32_t depth)
 {
     (void)depth;
-    g_string_append_printf(s->to, "%s ", rp_ops[step->op].verb);
-    tell_setting(s, step, offsetof(rp_every_config, period), "s");
+    g_string_append_printf(s->to, "%s ", rgp_ops[step->op].verb);
+    tell_setting(s, step, offsetof(rgp_every_config, period), "s");
     g_string_append(s->to, " are over");
 }
 
-static void tell_after(const scene *s, const rp_step *step, uint32_t depth)
+static void tell_after(const scene *s, const rgp_step *step, uint32_t depth)
 {
     (void)depth;
-    tell_setting(s, step, offsetof(rp_after_config, time), "s");
-    g_string_append_printf(s->to, " %s", rp_ops[step->op].verb);
+    tell_setting(s, step, offsetof(rgp_after_config, time), "s");
+    g_string_append_printf(s->to, " %s", rgp_ops[step->op].verb);
 }
 
-static void tell_times(const scene *s, const rp_step *step, uint32_t depth)
+static void tell_times(const scene *s, const rgp_step *step, uint32_t depth)
 {
     uint32_t count;
-    memcpy(&count, (const unsigned char *)step->config + offsetof(rp_times_config, count), sizeof count);
-    g_string_append_printf(s->to, "%u %s ", count, rp_ops[step->op].verb);
-    tell_setting(s, step, offsetof(rp_times_config, within), "s");
+    memcpy(&count, (const unsigned char *)step->config + offsetof(rgp_times_config, count), sizeof count);
+    g_string_append_printf(s->to, "%u %s ", count, rgp_ops[step->op].verb);
+    tell_setting(s, step, offsetof(rgp_times_config, within), "s");
     g_string_append(s->to, ": ");
     tell_truth(s, step->in[0], step->place, depth + 1);
 }
 
-static void tell_absent(const scene *s, const rp_step *step, uint32_t depth)
+static void tell_absent(const scene *s, const rgp_step *step, uint32_t depth)
 {
     (void)depth;
-    g_string_append_printf(s->to, "%s ", rp_ops[step->op].verb);
-    tell_setting(s, step, offsetof(rp_absent_config, time), "s");
+    g_string_append_printf(s->to, "%s ", rgp_ops[step->op].verb);
+    tell_setting(s, step, offsetof(rgp_absent_config, time), "s");
 }
 
-static void tell_lasts(const scene *s, const rp_step *step, uint32_t depth)
+static void tell_lasts(const scene *s, const rgp_step *step, uint32_t depth)
 {
     tell_truth(s, step->in[0], step->place, depth + 1);
-    g_string_append_printf(s->to, " %s ", rp_ops[step->op].verb);
-    tell_setting(s, step, offsetof(rp_lasts_config, time), "s");
+    g_string_append_printf(s->to, " %s ", rgp_ops[step->op].verb);
+    tell_setting(s, step, offsetof(rgp_lasts_config, time), "s");
 }
 
-static void tell_both(const scene *s, const rp_step *step, uint32_t depth)
+static void tell_both(const scene *s, const rgp_step *step, uint32_t depth)
 {
     tell_truth(s, step->in[0], step->place, depth + 1);
     g_string_append(s->to, " and ");
@@ -315,7 +315,7 @@ static void tell_both(const scene *s, const rp_step *step, uint32_t depth)
 }
 
 /* The condition that has made it true: of the first one nothing may be left, since the result has taken its slot. */
-static void tell_any(const scene *s, const rp_step *step, uint32_t depth)
+static void tell_any(const scene *s, const rgp_step *step, uint32_t depth)
 {
     const bool second = s->value[step->in[1]] != 0.0f;
     const bool first = step->in[0] == step->out ? !second : s->value[step->in[0]] != 0.0f;
@@ -328,7 +328,7 @@ static void tell_any(const scene *s, const rp_step *step, uint32_t depth)
     }
 }
 
-static void tell_changed(const scene *s, const rp_step *step, uint32_t depth)
+static void tell_changed(const scene *s, const rgp_step *step, uint32_t depth)
 {
     (void)depth;
     const char *part = part_of(s->image, step->in[0], s->value[step->in[0]]);
@@ -336,26 +336,26 @@ static void tell_changed(const scene *s, const rp_step *step, uint32_t depth)
     g_string_append(s->to, part ? part : "another");
 }
 
-static void tell_compared(const scene *s, const rp_step *step, uint32_t depth)
+static void tell_compared(const scene *s, const rgp_step *step, uint32_t depth)
 {
     (void)depth;
     tell_compare(s, step);
 }
 
-static void (*const tell_step[RP_OPS])(const scene *s, const rp_step *step, uint32_t depth) = {
-    [RP_OP_COMPARE] = tell_compared, [RP_OP_EQUALS] = tell_equals, [RP_OP_EDGE] = tell_edge,
-    [RP_OP_LASTS] = tell_lasts,      [RP_OP_BOTH] = tell_both,     [RP_OP_ANY] = tell_any,
-    [RP_OP_MOVED] = tell_moved,      [RP_OP_TURN] = tell_turn,     [RP_OP_STILL] = tell_still,
-    [RP_OP_EVERY] = tell_every,      [RP_OP_AFTER] = tell_after,   [RP_OP_TIMES] = tell_times,
-    [RP_OP_ABSENT] = tell_absent,    [RP_OP_ONCE] = tell_once,     [RP_OP_CHANGED] = tell_changed,
+static void (*const tell_step[RGP_OPS])(const scene *s, const rgp_step *step, uint32_t depth) = {
+    [RGP_OP_COMPARE] = tell_compared, [RGP_OP_EQUALS] = tell_equals, [RGP_OP_EDGE] = tell_edge,
+    [RGP_OP_LASTS] = tell_lasts,      [RGP_OP_BOTH] = tell_both,     [RGP_OP_ANY] = tell_any,
+    [RGP_OP_MOVED] = tell_moved,      [RGP_OP_TURN] = tell_turn,     [RGP_OP_STILL] = tell_still,
+    [RGP_OP_EVERY] = tell_every,      [RGP_OP_AFTER] = tell_after,   [RGP_OP_TIMES] = tell_times,
+    [RGP_OP_ABSENT] = tell_absent,    [RGP_OP_ONCE] = tell_once,     [RGP_OP_CHANGED] = tell_changed,
 };
 
 static void tell_truth(const scene *s, uint16_t slot, uint32_t before, uint32_t depth)
 {
-    rp_step step;
-    if (depth > NEST_MOST || slot & RP_REF_CONSTANT || !rp_program_writer(s->image, slot, before, &step)) {
+    rgp_step step;
+    if (depth > NEST_MOST || slot & RGP_REF_CONSTANT || !rgp_program_writer(s->image, slot, before, &step)) {
         g_string_append_printf(s->to, is_named(s, slot) ? "%s was given" : "it became true",
-                               rp_image_text(s->image, RP_NAME_SLOT, slot, 0));
+                               rgp_image_text(s->image, RGP_NAME_SLOT, slot, 0));
         return;
     }
     if (tell_step[step.op]) {
@@ -365,16 +365,16 @@ static void tell_truth(const scene *s, uint16_t slot, uint32_t before, uint32_t 
     }
 }
 
-static const rp_image_rule *rule_of(const rp_image_header *image, uint32_t rule)
+static const rgp_image_rule *rule_of(const rgp_image_header *image, uint32_t rule)
 {
-    return (const rp_image_rule *)rp_image_at(image, RP_SECTION_RULES) + rule;
+    return (const rgp_image_rule *)rgp_image_at(image, RGP_SECTION_RULES) + rule;
 }
 
-void rp_tell_why(const rp_image_header *image, const rp_frame_shape *shape, const rp_frame *frame, uint32_t rule,
-                 GString *to)
+void rgp_tell_why(const rgp_image_header *image, const rgp_frame_shape *shape, const rgp_frame *frame, uint32_t rule,
+                  GString *to)
 {
     const scene s = scene_of(image, shape, frame, to);
-    if (rule_of(image, rule)->trigger == RP_REF_NONE) {
+    if (rule_of(image, rule)->trigger == RGP_REF_NONE) {
         g_string_append(to, "the rig started");
     } else {
         tell_truth(&s, rule_of(image, rule)->trigger, UINT32_MAX, 0);
@@ -385,115 +385,116 @@ void rp_tell_why(const rp_image_header *image, const rp_frame_shape *shape, cons
 
 static float read_ref(const scene *s, uint16_t ref)
 {
-    const float *constant = rp_image_at(s->image, RP_SECTION_CONSTANTS);
-    return ref & RP_REF_CONSTANT ? constant[ref & ~RP_REF_CONSTANT] : s->value[ref];
+    const float *constant = rgp_image_at(s->image, RGP_SECTION_CONSTANTS);
+    return ref & RGP_REF_CONSTANT ? constant[ref & ~RGP_REF_CONSTANT] : s->value[ref];
 }
 
 /* An action that drives nothing. */
 static void tell_aside(const scene *s, uint32_t index)
 {
-    const rp_image_action *action = (const rp_image_action *)rp_image_at(s->image, RP_SECTION_ACTIONS) + index;
+    const rgp_image_action *action = (const rgp_image_action *)rgp_image_at(s->image, RGP_SECTION_ACTIONS) + index;
     switch (action->kind) {
-    case RP_ACTION_MARK:
-        g_string_append_printf(s->to, "mark '%s'", rp_image_text(s->image, RP_NAME_MARK, index, 0));
-        if (action->value != RP_REF_NONE) {
-            const bool constant = action->value & RP_REF_CONSTANT;
-            const rp_quality quality = constant ? RP_GOOD : rp_frame_quality(s->shape, s->frame)[action->value];
+    case RGP_ACTION_MARK:
+        g_string_append_printf(s->to, "mark '%s'", rgp_image_text(s->image, RGP_NAME_MARK, index, 0));
+        if (action->value != RGP_REF_NONE) {
+            const bool constant = action->value & RGP_REF_CONSTANT;
+            const rgp_quality quality = constant ? RGP_GOOD : rgp_frame_quality(s->shape, s->frame)[action->value];
             g_string_append(s->to, ": ");
-            if (rp_usable(quality)) {
-                rp_tell_number((double)read_ref(s, action->value), rp_image_unit(s->image, RP_NAME_MARK, index, 0),
-                               s->to);
+            if (rgp_usable(quality)) {
+                rgp_tell_number((double)read_ref(s, action->value), rgp_image_unit(s->image, RGP_NAME_MARK, index, 0),
+                                s->to);
             } else {
-                g_string_append(s->to, rp_quality_text(quality));
+                g_string_append(s->to, rgp_quality_text(quality));
             }
         }
         break;
-    case RP_ACTION_RELEARN:
-        g_string_append_printf(s->to, "relearn %s", rp_image_text(s->image, RP_NAME_SLOT, action->value, 0));
+    case RGP_ACTION_RELEARN:
+        g_string_append_printf(s->to, "relearn %s", rgp_image_text(s->image, RGP_NAME_SLOT, action->value, 0));
         break;
-    case RP_ACTION_BEGIN:
-        g_string_append_printf(s->to, "begin %s%s", rp_image_text(s->image, RP_NAME_SEQUENCE, action->claim, 0),
+    case RGP_ACTION_BEGIN:
+        g_string_append_printf(s->to, "begin %s%s", rgp_image_text(s->image, RGP_NAME_SEQUENCE, action->claim, 0),
                                read_ref(s, action->value) != 0.0f ? " anew" : "");
         break;
-    case RP_ACTION_FINISH:
-        g_string_append_printf(s->to, "end %s", rp_image_text(s->image, RP_NAME_SEQUENCE, action->claim, 0));
+    case RGP_ACTION_FINISH:
+        g_string_append_printf(s->to, "end %s", rgp_image_text(s->image, RGP_NAME_SEQUENCE, action->claim, 0));
         break;
-    case RP_ACTION_STATE: {
-        const rp_image_state *state = (const rp_image_state *)rp_image_at(s->image, RP_SECTION_STATES) + action->claim;
-        const uint32_t slot = rp_image_state_slot(s->image, action->claim);
-        g_string_append_printf(s->to, "%s%s", state->kind == RP_STATE_CUE ? "cue " : "",
-                               rp_image_text(s->image, RP_NAME_SLOT, slot, 0));
-        if (state->kind == RP_STATE_MODE) {
+    case RGP_ACTION_STATE: {
+        const rgp_image_state *state =
+            (const rgp_image_state *)rgp_image_at(s->image, RGP_SECTION_STATES) + action->claim;
+        const uint32_t slot = rgp_image_state_slot(s->image, action->claim);
+        g_string_append_printf(s->to, "%s%s", state->kind == RGP_STATE_CUE ? "cue " : "",
+                               rgp_image_text(s->image, RGP_NAME_SLOT, slot, 0));
+        if (state->kind == RGP_STATE_MODE) {
             g_string_append_c(s->to, ' ');
-            rp_tell_value(s->image, slot, read_ref(s, action->value), s->to);
+            rgp_tell_value(s->image, slot, read_ref(s, action->value), s->to);
         }
         break;
     }
     default:
-        g_string_append_printf(s->to, "%s ", rp_image_text(s->image, RP_NAME_SLOT, action->claim, 0));
-        rp_tell_value(s->image, action->claim, read_ref(s, action->value), s->to);
+        g_string_append_printf(s->to, "%s ", rgp_image_text(s->image, RGP_NAME_SLOT, action->claim, 0));
+        rgp_tell_value(s->image, action->claim, read_ref(s, action->value), s->to);
     }
 }
 
-void rp_tell_actions(const rp_image_header *image, const rp_frame_shape *shape, const rp_frame *frame, uint32_t rule,
-                     GString *to)
+void rgp_tell_actions(const rgp_image_header *image, const rgp_frame_shape *shape, const rgp_frame *frame,
+                      uint32_t rule, GString *to)
 {
     const scene s = scene_of(image, shape, frame, to);
-    const rp_image_rule *r = rule_of(image, rule);
-    const rp_image_action *action = rp_image_at(image, RP_SECTION_ACTIONS);
-    const rp_image_claim *claim = rp_image_at(image, RP_SECTION_CLAIMS);
+    const rgp_image_rule *r = rule_of(image, rule);
+    const rgp_image_action *action = rgp_image_at(image, RGP_SECTION_ACTIONS);
+    const rgp_image_claim *claim = rgp_image_at(image, RGP_SECTION_CLAIMS);
     for (uint32_t i = r->first_action; i < (uint32_t)r->first_action + r->actions; i++) {
         g_string_append(to, i > r->first_action ? ", " : "");
-        if (!rp_action_drives(action[i].kind)) {
+        if (!rgp_action_drives(action[i].kind)) {
             tell_aside(&s, i);
             continue;
         }
-        const uint32_t slot = rp_image_actuator_slot(image, claim[action[i].claim].actuator);
-        const char *name = rp_image_text(image, RP_NAME_SLOT, slot, 0);
-        if (action[i].kind == RP_ACTION_TOGGLE) {
+        const uint32_t slot = rgp_image_actuator_slot(image, claim[action[i].claim].actuator);
+        const char *name = rgp_image_text(image, RGP_NAME_SLOT, slot, 0);
+        if (action[i].kind == RGP_ACTION_TOGGLE) {
             g_string_append_printf(to, "toggle %s", name);
             continue;
         }
-        const bool steps = action[i].kind == RP_ACTION_STEP;
+        const bool steps = action[i].kind == RGP_ACTION_STEP;
         const float amount = read_ref(&s, action[i].value);
         g_string_append_printf(to, "%s ", name);
-        rp_tell_value(image, slot, steps ? fabsf(amount) : amount, to);
+        rgp_tell_value(image, slot, steps ? fabsf(amount) : amount, to);
         g_string_append(to, !steps ? "" : amount < 0.0f ? " less" : " more");
-        if (action[i].kind == RP_ACTION_TIMED) {
+        if (action[i].kind == RGP_ACTION_TIMED) {
             g_string_append(to, " for ");
-            rp_tell_number((double)read_ref(&s, action[i].duration), "s", to);
+            rgp_tell_number((double)read_ref(&s, action[i].duration), "s", to);
             if (action[i].times > 1) {
                 g_string_append_printf(to, ", %u times every ", action[i].times);
-                rp_tell_number((double)read_ref(&s, action[i].period), "s", to);
+                rgp_tell_number((double)read_ref(&s, action[i].period), "s", to);
             }
         }
     }
     const float holdoff = read_ref(&s, r->holdoff);
     if (holdoff > 0.0f) {
         g_string_append(to, ", then holdoff ");
-        rp_tell_number((double)holdoff, "s", to);
+        rgp_tell_number((double)holdoff, "s", to);
     }
 }
 
 /* ---- owners and events --------------------------------------------------------------------------- */
 
-void rp_tell_owner(const rp_image_header *image, uint16_t owner, GString *to)
+void rgp_tell_owner(const rgp_image_header *image, uint16_t owner, GString *to)
 {
-    if (owner == RP_OWNER_REST || owner == RP_OWNER_STOP || owner == RP_OWNER_GUARD) {
-        g_string_append(to, owner == RP_OWNER_REST ? "rest" : owner == RP_OWNER_STOP ? "stop" : "guard");
+    if (owner == RGP_OWNER_REST || owner == RGP_OWNER_STOP || owner == RGP_OWNER_GUARD) {
+        g_string_append(to, owner == RGP_OWNER_REST ? "rest" : owner == RGP_OWNER_STOP ? "stop" : "guard");
         return;
     }
-    const rp_image_claim *claim = (const rp_image_claim *)rp_image_at(image, RP_SECTION_CLAIMS) + owner;
-    const bool sequence = claim->rank == RP_RANK_SEQUENCE;
-    const rp_image_name *source =
-        claim->source == RP_REF_NONE
+    const rgp_image_claim *claim = (const rgp_image_claim *)rgp_image_at(image, RGP_SECTION_CLAIMS) + owner;
+    const bool sequence = claim->rank == RGP_RANK_SEQUENCE;
+    const rgp_image_name *source =
+        claim->source == RGP_REF_NONE
             ? NULL
-            : rp_image_name_of(image, sequence ? RP_NAME_SEQUENCE : RP_NAME_RULE, claim->source, 0);
+            : rgp_image_name_of(image, sequence ? RGP_NAME_SEQUENCE : RGP_NAME_RULE, claim->source, 0);
     if (source && sequence) {
-        g_string_append(to, rp_image_text(image, RP_NAME_SEQUENCE, claim->source, 0));
+        g_string_append(to, rgp_image_text(image, RGP_NAME_SEQUENCE, claim->source, 0));
     } else if (source) {
         g_string_append_printf(to, "line %u", source->line);
     } else {
-        g_string_append(to, rp_rank_text(claim->rank));
+        g_string_append(to, rgp_rank_text(claim->rank));
     }
 }

@@ -2,26 +2,26 @@
 
 #include <string.h>
 
-typedef bool wanted(const rp_step *step, uint32_t key);
+typedef bool wanted(const rgp_step *step, uint32_t key);
 
 /* The last operation before `before` for which `want` holds. */
-static bool search(const rp_image_header *image, uint32_t before, wanted *want, uint32_t key, rp_step *found)
+static bool search(const rgp_image_header *image, uint32_t before, wanted *want, uint32_t key, rgp_step *found)
 {
-    const rp_image_run *run = rp_image_at(image, RP_SECTION_RUNS);
-    const uint16_t *operand = rp_image_at(image, RP_SECTION_OPERANDS);
-    const unsigned char *const config[2] = {rp_image_at(image, RP_SECTION_CONFIGS),
-                                            rp_image_at(image, RP_SECTION_LIVE_CONFIGS)};
+    const rgp_image_run *run = rgp_image_at(image, RGP_SECTION_RUNS);
+    const uint16_t *operand = rgp_image_at(image, RGP_SECTION_OPERANDS);
+    const unsigned char *const config[2] = {rgp_image_at(image, RGP_SECTION_CONFIGS),
+                                            rgp_image_at(image, RGP_SECTION_LIVE_CONFIGS)};
     uint32_t place = 0;
     bool any = false;
-    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_RUNS); i++) {
-        const uint32_t inputs = rp_ops[run[i].op].inputs;
-        for (uint32_t n = 0; n < run[i].count && place < before; n++, place++, operand += rp_op_operands(run[i].op)) {
-            rp_step s = {
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_RUNS); i++) {
+        const uint32_t inputs = rgp_ops[run[i].op].inputs;
+        for (uint32_t n = 0; n < run[i].count && place < before; n++, place++, operand += rgp_op_operands(run[i].op)) {
+            rgp_step s = {
                 .place = place,
                 .op = run[i].op,
-                .in = {operand[0], inputs > 1 ? operand[1] : RP_REF_NONE, inputs > 2 ? operand[2] : RP_REF_NONE},
+                .in = {operand[0], inputs > 1 ? operand[1] : RGP_REF_NONE, inputs > 2 ? operand[2] : RGP_REF_NONE},
                 .out = operand[inputs],
-                .owner = rp_op_is_owned(run[i].op) ? operand[rp_op_operands(run[i].op) - 1] : (uint16_t)RP_REF_NONE,
+                .owner = rgp_op_is_owned(run[i].op) ? operand[rgp_op_operands(run[i].op) - 1] : (uint16_t)RGP_REF_NONE,
                 .config = config[run[i].live] + run[i].config + n * run[i].config_stride,
                 .live = run[i].live,
                 .live_offset = run[i].config + n * run[i].config_stride,
@@ -35,34 +35,34 @@ static bool search(const rp_image_header *image, uint32_t before, wanted *want, 
     return any;
 }
 
-static bool writes(const rp_step *step, uint32_t slot)
+static bool writes(const rgp_step *step, uint32_t slot)
 {
     return step->out == slot;
 }
 
-static bool stands_at(const rp_step *step, uint32_t place)
+static bool stands_at(const rgp_step *step, uint32_t place)
 {
     return step->place == place;
 }
 
-bool rp_program_writer(const rp_image_header *image, uint16_t slot, uint32_t before, rp_step *step)
+bool rgp_program_writer(const rgp_image_header *image, uint16_t slot, uint32_t before, rgp_step *step)
 {
     return search(image, before, writes, slot, step);
 }
 
-bool rp_program_at(const rp_image_header *image, uint32_t place, rp_step *step)
+bool rgp_program_at(const rgp_image_header *image, uint32_t place, rgp_step *step)
 {
     return search(image, place + 1, stands_at, place, step);
 }
 
-float rp_program_setting(const rp_image_header *image, const rp_step *step, uint32_t offset, const float *value,
-                         int32_t *param)
+float rgp_program_setting(const rgp_image_header *image, const rgp_step *step, uint32_t offset, const float *value,
+                          int32_t *param)
 {
     float setting;
     memcpy(&setting, (const unsigned char *)step->config + offset, sizeof setting);
     *param = -1;
-    const rp_image_patch *patch = rp_image_at(image, RP_SECTION_PATCHES);
-    for (uint32_t i = 0; step->live && i < rp_image_count(image, RP_SECTION_PATCHES); i++) {
+    const rgp_image_patch *patch = rgp_image_at(image, RGP_SECTION_PATCHES);
+    for (uint32_t i = 0; step->live && i < rgp_image_count(image, RGP_SECTION_PATCHES); i++) {
         if (patch[i].live_offset == step->live_offset + offset) {
             *param = patch[i].param;
             setting = value[patch[i].param] * patch[i].scale + patch[i].offset;
@@ -71,20 +71,20 @@ float rp_program_setting(const rp_image_header *image, const rp_step *step, uint
     return setting;
 }
 
-uint32_t rp_program_limits(const rp_image_header *image, uint16_t slot, rp_limit_step *limit, uint32_t most)
+uint32_t rgp_program_limits(const rgp_image_header *image, uint16_t slot, rgp_limit_step *limit, uint32_t most)
 {
     uint32_t count = 0;
-    rp_step step;
-    for (uint32_t i = 0; rp_program_at(image, i, &step); i++) {
-        const bool bands = step.op == RP_OP_BANDS, compare = step.op == RP_OP_COMPARE;
+    rgp_step step;
+    for (uint32_t i = 0; rgp_program_at(image, i, &step); i++) {
+        const bool bands = step.op == RGP_OP_BANDS, compare = step.op == RGP_OP_COMPARE;
         if (step.in[0] != slot || !(bands || compare)) {
             continue;
         }
-        const uint32_t borders = bands ? ((const rp_bands_config *)step.config)->borders : 1;
+        const uint32_t borders = bands ? ((const rgp_bands_config *)step.config)->borders : 1;
         for (uint32_t k = 0; k < borders && count < most; k++) {
             const size_t offset =
-                bands ? offsetof(rp_bands_config, border) + 4 * k : offsetof(rp_compare_config, limit);
-            limit[count++] = (rp_limit_step){step, (uint32_t)offset};
+                bands ? offsetof(rgp_bands_config, border) + 4 * k : offsetof(rgp_compare_config, limit);
+            limit[count++] = (rgp_limit_step){step, (uint32_t)offset};
         }
     }
     return count;

@@ -7,35 +7,35 @@
 #include "image/ops.h"
 
 /* One operation of the image. */
-typedef struct rp_step {
+typedef struct rgp_step {
     uint32_t place; /* in the order in which they are computed, from 0 */
     uint32_t op;
-    uint16_t in[RP_OPERANDS_MAX - 1];
+    uint16_t in[RGP_OPERANDS_MAX - 1];
     uint16_t out;
-    uint16_t owner; /* of what knows something: the signal whose stage it is; else RP_REF_NONE */
+    uint16_t owner; /* of what knows something: the signal whose stage it is; else RGP_REF_NONE */
     const void *config;
     bool live;
     uint32_t live_offset;  /* of its config, when live */
     uint32_t state_offset; /* of its state in the engine's states */
-} rp_step;
+} rgp_step;
 
 /* The operation that wrote `slot` last before the place `before` (UINT32_MAX: at all). False: none did. */
-bool rp_program_writer(const rp_image_header *image, uint16_t slot, uint32_t before, rp_step *step);
+bool rgp_program_writer(const rgp_image_header *image, uint16_t slot, uint32_t before, rgp_step *step);
 
 /* The operation at a place; false behind the last. */
-bool rp_program_at(const rp_image_header *image, uint32_t place, rp_step *step);
+bool rgp_program_at(const rgp_image_header *image, uint32_t place, rgp_step *step);
 
 /* The limits that a slot's value is held against: borders of bands and limits of comparisons, each a setting of a step.
  * Returns how many there are, at most `most`. */
-typedef struct rp_limit_step {
-    rp_step step;
+typedef struct rgp_limit_step {
+    rgp_step step;
     uint32_t offset;
-} rp_limit_step;
-uint32_t rp_program_limits(const rp_image_header *image, uint16_t slot, rp_limit_step *limit, uint32_t most);
+} rgp_limit_step;
+uint32_t rgp_program_limits(const rgp_image_header *image, uint16_t slot, rgp_limit_step *limit, uint32_t most);
 
 /* A float setting as it stands with the parameters' values (by slot). *param: the parameter that sets it,
  * or -1. */
-float rp_program_setting(const rp_image_header *image, const rp_step *step, uint32_t offset, const float *value,
-                         int32_t *param);
+float rgp_program_setting(const rgp_image_header *image, const rgp_step *step, uint32_t offset, const float *value,
+                          int32_t *param);
 
 #endif

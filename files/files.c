@@ -59,7 +59,7 @@ static bool check_plain(int file, const char *path, GError **error)
     return true;
 }
 
-bool rp_file_read(const char *path, char **text, gsize *length, GError **error)
+bool rgp_file_read(const char *path, char **text, gsize *length, GError **error)
 {
     const int file = open(path, O_RDONLY | O_NONBLOCK | O_CLOEXEC);
     if (file < 0) {
@@ -70,12 +70,12 @@ bool rp_file_read(const char *path, char **text, gsize *length, GError **error)
     return read;
 }
 
-bool rp_file_read_input(char **text, gsize *length, GError **error)
+bool rgp_file_read_input(char **text, gsize *length, GError **error)
 {
     return read_to_end(STDIN_FILENO, "standard input", text, length, error);
 }
 
-bool rp_file_is_same(const char *a, const char *b)
+bool rgp_file_is_same(const char *a, const char *b)
 {
     struct stat x, y;
     return stat(a, &x) == 0 && stat(b, &y) == 0 && x.st_dev == y.st_dev && x.st_ino == y.st_ino;
@@ -83,7 +83,7 @@ bool rp_file_is_same(const char *a, const char *b)
 
 /* ---- writing --------------------------------------------------------------------------------------- */
 
-char *rp_file_temporary(const char *path)
+char *rgp_file_temporary(const char *path)
 {
     return g_strdup_printf("%s" TEMPORARY "%ld", path, (long)getpid());
 }
@@ -96,7 +96,7 @@ static bool is_gone(const char *number)
            errno == ESRCH;
 }
 
-void rp_file_sweep(const char *path)
+void rgp_file_sweep(const char *path)
 {
     g_autofree char *folder = g_path_get_dirname(path), *name = g_path_get_basename(path);
     g_autofree char *begin = g_strconcat(name, TEMPORARY, NULL);
@@ -112,7 +112,7 @@ void rp_file_sweep(const char *path)
     }
 }
 
-void rp_file_sync_folder(const char *path)
+void rgp_file_sync_folder(const char *path)
 {
     g_autofree char *folder = g_path_get_dirname(path);
     const int file = open(folder, O_RDONLY | O_DIRECTORY | O_CLOEXEC);
@@ -135,10 +135,10 @@ static bool write_all(int file, const char *bytes, gsize length)
     return fsync(file) == 0;
 }
 
-bool rp_file_write(const char *path, const void *bytes, gsize length, int mode, GError **error)
+bool rgp_file_write(const char *path, const void *bytes, gsize length, int mode, GError **error)
 {
-    g_autofree char *temporary = rp_file_temporary(path);
-    rp_file_sweep(path);
+    g_autofree char *temporary = rgp_file_temporary(path);
+    rgp_file_sweep(path);
     g_unlink(temporary);
     const int file = open(temporary, O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, (mode_t)mode);
     if (file < 0) {
@@ -158,6 +158,6 @@ bool rp_file_write(const char *path, const void *bytes, gsize length, int mode, 
         g_unlink(temporary);
         return fail(error, path, code);
     }
-    rp_file_sync_folder(path);
+    rgp_file_sync_folder(path);
     return true;
 }

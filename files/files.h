@@ -8,26 +8,26 @@
 
 /* All of a plain file, with a zero byte behind it; *text is to be freed. A folder, a pipe or a device is refused rather
  * than waited for. `length` may be NULL. False with *error set. */
-bool rp_file_read(const char *path, char **text, gsize *length, GError **error);
+bool rgp_file_read(const char *path, char **text, gsize *length, GError **error);
 
 /* The same of standard input, to its end. */
-bool rp_file_read_input(char **text, gsize *length, GError **error);
+bool rgp_file_read_input(char **text, gsize *length, GError **error);
 
 /* Replaces a file as a whole, or leaves it as it was: written beside it, handed to the disk, and renamed. `mode` is
  * that of a new file's permissions. What a process that was killed left behind in doing so is removed. False with
  * *error. */
-bool rp_file_write(const char *path, const void *bytes, gsize length, int mode, GError **error);
+bool rgp_file_write(const char *path, const void *bytes, gsize length, int mode, GError **error);
 
 /* The name under which this process writes before it renames; to be freed. */
-char *rp_file_temporary(const char *path);
+char *rgp_file_temporary(const char *path);
 
 /* Removes the temporary files of `path` whose processes are gone. */
-void rp_file_sweep(const char *path);
+void rgp_file_sweep(const char *path);
 
 /* Hands the folder's entry of a file that was renamed or made to the disk, where the system can. */
-void rp_file_sync_folder(const char *path);
+void rgp_file_sync_folder(const char *path);
 
 /* True when both name the same file on the disk. */
-bool rp_file_is_same(const char *a, const char *b);
+bool rgp_file_is_same(const char *a, const char *b);
 
 #endif

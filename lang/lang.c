@@ -27,7 +27,7 @@ static bool is_no_rig(const char *text, size_t length)
     return lines >= NO_RIG_LINES;
 }
 
-static void read_tree(rp_rig *rig, report *to, const rp_catalog *catalog)
+static void read_tree(rgp_rig *rig, report *to, const rgp_catalog *catalog)
 {
     tree *t = arena_get(rig->arena, sizeof *t);
     rig->tree = t;
@@ -35,19 +35,19 @@ static void read_tree(rp_rig *rig, report *to, const rp_catalog *catalog)
     t->arena = rig->arena;
     t->units.arena = rig->arena;
     if (rig->length > SOURCE_MAX) {
-        report_error(to, (rp_span){0, 0}, NULL, "this file is larger than 16 MB");
+        report_error(to, (rgp_span){0, 0}, NULL, "this file is larger than 16 MB");
         return;
     }
     const bool is_text =
         !memchr(rig->source, '\0', rig->length) && text_not_utf8(rig->source, (uint32_t)rig->length) == rig->length;
     if (is_text && is_no_rig(rig->source, rig->length)) {
-        report_error(to, (rp_span){0, 0}, "a rig file begins with 'rig NAME'; recordings are shown by 'rigpulse plot'",
+        report_error(to, (rgp_span){0, 0}, "a rig file begins with 'rig NAME'; recordings are shown by 'rigpulse plot'",
                      "this is not a rig file: none of its lines is a statement");
         return;
     }
     token *tokens = lang_lex(to);
     if (tokens->kind == TOKEN_END && to->errors == 0) {
-        report_error(to, (rp_span){0, 0}, "begin with 'rig NAME'", "there is nothing in this file");
+        report_error(to, (rgp_span){0, 0}, "begin with 'rig NAME'", "there is nothing in this file");
         return;
     }
     to->phase = REPORT_PARSE;
@@ -66,9 +66,9 @@ static void read_tree(rp_rig *rig, report *to, const rp_catalog *catalog)
     rig->image_size = size;
 }
 
-rp_rig *rp_rig_compile(const char *file, const char *source, size_t length, const rp_catalog *catalog)
+rgp_rig *rgp_rig_compile(const char *file, const char *source, size_t length, const rgp_catalog *catalog)
 {
-    rp_arena *arena = calloc(1, sizeof *arena);
+    rgp_arena *arena = calloc(1, sizeof *arena);
     if (!arena) {
         return NULL;
     }
@@ -77,7 +77,7 @@ rp_rig *rp_rig_compile(const char *file, const char *source, size_t length, cons
         free(arena);
         return NULL;
     }
-    rp_rig *rig = arena_get(arena, sizeof *rig);
+    rgp_rig *rig = arena_get(arena, sizeof *rig);
     rig->arena = arena;
     rig->file = arena_copy(arena, file, strlen(file));
     rig->source = arena_copy(arena, source, length);
@@ -91,10 +91,10 @@ rp_rig *rp_rig_compile(const char *file, const char *source, size_t length, cons
     return rig;
 }
 
-void rp_rig_free(rp_rig *rig)
+void rgp_rig_free(rgp_rig *rig)
 {
     if (rig) {
-        rp_arena *arena = rig->arena;
+        rgp_arena *arena = rig->arena;
         arena_free(arena);
         free(arena);
     }

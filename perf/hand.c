@@ -32,13 +32,13 @@ static float depth_of(float raw)
     return 6.0f + (raw - 1890.0f) * (6.0f / (3020.0f - 1890.0f));
 }
 
-static void chain_tick(hand_chain *c, const rp_sample *sample, float dt)
+static void chain_tick(hand_chain *c, const rgp_sample *sample, float dt)
 {
     c->quality = sample->quality;
-    if (c->quality == RP_GOOD && (sample->raw < 0 || sample->raw > 4095)) {
-        c->quality = RP_OUT_OF_RANGE;
+    if (c->quality == RGP_GOOD && (sample->raw < 0 || sample->raw > 4095)) {
+        c->quality = RGP_OUT_OF_RANGE;
     }
-    if (c->quality > RP_HELD) {
+    if (c->quality > RGP_HELD) {
         c->gap += dt;
         if (++c->missed >= 5) {
             c->filled = c->next = c->missed = 0;
@@ -58,15 +58,15 @@ static void chain_tick(hand_chain *c, const rp_sample *sample, float dt)
     }
     if (dt != c->last_dt) {
         c->last_dt = dt;
-        c->share = rp_decay(dt / 0.2f);
+        c->share = rgp_decay(dt / 0.2f);
     }
-    rp_add(&c->output, &c->lost, c->share * ((depth - c->output) - c->lost));
+    rgp_add(&c->output, &c->lost, c->share * ((depth - c->output) - c->lost));
 }
 
 static void band_tick(hand *h, int i)
 {
     const hand_chain *c = &h->chain[i];
-    if (c->quality > RP_HELD) {
+    if (c->quality > RGP_HELD) {
         return;
     }
     const float value = c->output, margin = h->known[i] ? 0.4f : 0.0f;
@@ -90,20 +90,20 @@ static void band_tick(hand *h, int i)
 static void rule_tick(hand *h, int i, uint64_t now_us)
 {
     hand_rule *r = &h->rule[i];
-    if (h->chain[i].quality <= RP_HELD && h->band[i] == 0 && now_us >= r->ready_at) {
+    if (h->chain[i].quality <= RGP_HELD && h->band[i] == 0 && now_us >= r->ready_at) {
         r->acts_until = now_us + 2000000u;
         r->ready_at = r->acts_until + 3000000u;
     }
     h->output[i] = now_us < r->acts_until ? 80.0f : 0.0f;
 }
 
-static bool in_range(const rp_sample *sample)
+static bool in_range(const rgp_sample *sample)
 {
-    return sample->quality == RP_GOOD && sample->raw >= -2000 && sample->raw <= 2000;
+    return sample->quality == RGP_GOOD && sample->raw >= -2000 && sample->raw <= 2000;
 }
 
 /* The tilt from gravity, and a complementary filter of 2 s with the turning rate. */
-static void angle_tick(hand *h, const rp_sample *axis, float dt)
+static void angle_tick(hand *h, const rgp_sample *axis, float dt)
 {
     if (!in_range(&axis[0]) || !in_range(&axis[1]) || !in_range(&axis[2]) || !in_range(&axis[3])) {
         h->angle_gap += dt;
@@ -116,14 +116,14 @@ static void angle_tick(hand *h, const rp_sample *axis, float dt)
         h->angle_gap = dt;
         return;
     }
-    const float lean = rp_atan2_degrees(y, z);
+    const float lean = rgp_atan2_degrees(y, z);
     if (!h->angled) {
         h->angled = 1;
         h->angle = lean;
         return;
     }
-    rp_add(&h->angle, &h->angle_lost, (float)axis[0].raw * 0.1f * dt);
-    rp_add(&h->angle, &h->angle_lost, rp_decay(dt / 2.0f) * ((lean - h->angle) - h->angle_lost));
+    rgp_add(&h->angle, &h->angle_lost, (float)axis[0].raw * 0.1f * dt);
+    rgp_add(&h->angle, &h->angle_lost, rgp_decay(dt / 2.0f) * ((lean - h->angle) - h->angle_lost));
 }
 
 /* Drives for a second, rests, and awaits a depth above 5 cm for at most three seconds; again and again. */
@@ -131,7 +131,7 @@ static void sequence_tick(hand *h, int i, uint64_t now_us)
 {
     hand_sequence *s = &h->sequence[i];
     const hand_chain *c = &h->chain[SETS + i];
-    if (c->quality <= RP_HELD) {
+    if (c->quality <= RGP_HELD) {
         h->awaited[i] = c->output > (h->awaited[i] ? 4.6f : 5.0f);
     }
     if (!s->runs) {
@@ -149,7 +149,7 @@ static void sequence_tick(hand *h, int i, uint64_t now_us)
         s->step = 2;
         s->since = now_us;
     } else if (s->step == 2) {
-        const bool there = h->awaited[i] && c->quality <= RP_HELD;
+        const bool there = h->awaited[i] && c->quality <= RGP_HELD;
         if (there || now_us - s->since >= 3000000u) {
             h->output[SETS + i] = 30.0f;
             s->step = 1;
@@ -166,7 +166,7 @@ static void sequence_tick(hand *h, int i, uint64_t now_us)
 /* P, I without windup and with compensated summation, D behind a filter, at any dt. */
 float hand_pid(hand_loop *l, float measured, uint8_t quality, float taken, float dt)
 {
-    if (quality > RP_HELD) {
+    if (quality > RGP_HELD) {
         return l->output;
     }
     const float error = 6.0f - measured;
@@ -177,7 +177,7 @@ float hand_pid(hand_loop *l, float measured, uint8_t quality, float taken, float
     }
     if (dt != l->share_dt) {
         l->share_dt = dt;
-        l->share = rp_decay(dt / FILTER);
+        l->share = rgp_decay(dt / FILTER);
     }
     l->slope += l->share * ((-measured - l->before) / dt - l->slope);
     l->before = -measured;
@@ -214,7 +214,7 @@ static void loop_tick(hand *h, int i, float dt)
     hand_loop *l = &h->loop[i];
     const hand_chain *c = &h->chain[SETS + SEQUENCES + i];
     float *const output = &h->output[SETS + SEQUENCES + i];
-    if (c->quality > RP_HELD) {
+    if (c->quality > RGP_HELD) {
         l->bad_for += dt;
         if (!l->engaged || l->bad_for > 0.2f) {
             l->out = l->engaged;
@@ -229,7 +229,7 @@ static void loop_tick(hand *h, int i, float dt)
     }
 }
 
-void hand_tick(hand *h, uint64_t now_us, const rp_sample *sample)
+void hand_tick(hand *h, uint64_t now_us, const rgp_sample *sample)
 {
     const uint64_t passed = h->started ? now_us - h->last_us : 20000u;
     h->started = 1;
@@ -237,7 +237,7 @@ void hand_tick(hand *h, uint64_t now_us, const rp_sample *sample)
     if (passed == 0) {
         return;
     }
-    const float dt = rp_seconds(passed);
+    const float dt = rgp_seconds(passed);
     for (int i = 0; i < CHAINS; i++) {
         chain_tick(&h->chain[i], &sample[i], dt);
     }

@@ -45,6 +45,6 @@ typedef struct hand {
 /* One step of the controller alone, to 6 cm, driving 0 to 100. `taken`: what was driven last. */
 float hand_pid(hand_loop *l, float measured, uint8_t quality, float taken, float dt);
 
-void hand_tick(hand *h, uint64_t now_us, const rp_sample *sample);
+void hand_tick(hand *h, uint64_t now_us, const rgp_sample *sample);
 
 #endif

@@ -10,7 +10,7 @@
 #define SENSORS 10
 
 /* Of every ten rules one is true at any time, and fires again after its holdoff. */
-static rp_rig *make_rig(uint32_t rules)
+static rgp_rig *make_rig(uint32_t rules)
 {
     const size_t room = 4096 + 160 * (size_t)rules;
     char *text = malloc(room);
@@ -24,7 +24,7 @@ static rp_rig *make_rig(uint32_t rules)
                                "while s%u above %u counts, margin 20 counts\n    a%u %u %%\n    holdoff 1 s\n",
                                i % SENSORS, 100 + i * 3900 / rules, i % SENSORS, i % 100);
     }
-    rp_rig *rig = rp_rig_compile("many.rig", text, at, NULL);
+    rgp_rig *rig = rgp_rig_compile("many.rig", text, at, NULL);
     free(text);
     return rig;
 }
@@ -35,25 +35,25 @@ int main(int argc, char **argv)
         return 2;
     }
     const uint32_t ticks = (uint32_t)strtoul(argv[2], NULL, 10);
-    rp_rig *rig = make_rig((uint32_t)strtoul(argv[1], NULL, 10));
-    const rp_image_header *image = rig->image;
+    rgp_rig *rig = make_rig((uint32_t)strtoul(argv[1], NULL, 10));
+    const rgp_image_header *image = rig->image;
     if (!image) {
-        fprintf(stderr, "%s", rp_rig_report(rig));
+        fprintf(stderr, "%s", rgp_rig_report(rig));
         return 1;
     }
     void *memory = calloc(1, image->memory);
-    rp_engine engine;
-    if (rp_engine_open(&engine, image, rig->image_size, memory, image->memory) != RP_OK) {
+    rgp_engine engine;
+    if (rgp_engine_open(&engine, image, rig->image_size, memory, image->memory) != RGP_OK) {
         return 1;
     }
     for (uint32_t n = 0; n < ticks; n++) {
         for (uint16_t i = 0; i < SENSORS; i++) {
-            const rp_sample sample = {.raw = (int32_t)(100 + (n / 7 + i * 31) % 400)};
-            rp_engine_sense(&engine, i, &sample);
+            const rgp_sample sample = {.raw = (int32_t)(100 + (n / 7 + i * 31) % 400)};
+            rgp_engine_sense(&engine, i, &sample);
         }
-        rp_engine_step(&engine, (uint64_t)n * 10000u);
+        rgp_engine_step(&engine, (uint64_t)n * 10000u);
     }
     free(memory);
-    rp_rig_free(rig);
+    rgp_rig_free(rig);
     return 0;
 }

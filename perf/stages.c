@@ -22,7 +22,7 @@ typedef struct hand_input {
     float dt;
 } hand_input;
 
-#define USABLE(q)    ((q) <= RP_HELD)
+#define USABLE(q)    ((q) <= RGP_HELD)
 
 /* HAND(name, state members, what is done with `in` and the state `s`, giving `out`): a bad reading steps nothing. */
 #define MEMBERS(...) __VA_ARGS__
@@ -70,8 +70,8 @@ HAND(
         out = in;
     } if (t != s->dt) {
         s->dt = t;
-        s->share = rp_decay(t / 0.2f);
-    } rp_add(&out, &s->lost, s->share *((in - out) - s->lost));)
+        s->share = rgp_decay(t / 0.2f);
+    } rgp_add(&out, &s->lost, s->share *((in - out) - s->lost));)
 HAND(
     average, (float ring[16], sum; uint8_t next, filled;),
     if (s->filled < 16) {
@@ -90,36 +90,36 @@ HAND(table, (),
            : in >= 3020.0f ? 12.0f
            : in < 1890.0f  ? (in - 312.0f) * 6.0f / (1890.0f - 312.0f)
                            : 6.0f + (in - 1890.0f) * 6.0f / (3020.0f - 1890.0f);)
-#define CHECKED(x)                 \
-    out = (x);                     \
-    if (!rp_finite(out)) {         \
-        out = 0.0f;                \
-        quality = RP_OUT_OF_RANGE; \
+#define CHECKED(x)                  \
+    out = (x);                      \
+    if (!rgp_finite(out)) {         \
+        out = 0.0f;                 \
+        quality = RGP_OUT_OF_RANGE; \
     }
 HAND(line, (), CHECKED(in * 0.0044f - 1.4f))
 HAND(
     power, (),
-    if (in > 0.0f) { CHECKED(10.0f * rp_exp(-1.4f * rp_log(in / 2000.0f))) } else { quality = RP_OUT_OF_RANGE; })
+    if (in > 0.0f) { CHECKED(10.0f * rgp_exp(-1.4f * rgp_log(in / 2000.0f))) } else { quality = RGP_OUT_OF_RANGE; })
 HAND(
     divider, (), const float v = in / 4095.0f;
-    if (v > 0.0f && v < 1.0f) { CHECKED(10.0f * (v / (1.0f - v))) } else { quality = RP_OUT_OF_RANGE; })
+    if (v > 0.0f && v < 1.0f) { CHECKED(10.0f * (v / (1.0f - v))) } else { quality = RGP_OUT_OF_RANGE; })
 HAND(
-    beta, (), if (in > 0.0f) { CHECKED(1.0f / (1.0f / 298.15f + rp_log(in / 2000.0f) / 3950.0f) - 273.15f) } else {
-        quality = RP_OUT_OF_RANGE;
+    beta, (), if (in > 0.0f) { CHECKED(1.0f / (1.0f / 298.15f + rgp_log(in / 2000.0f) / 3950.0f) - 273.15f) } else {
+        quality = RGP_OUT_OF_RANGE;
     })
 HAND(
     steinhart, (),
     if (in > 0.0f) {
-        const float l = rp_log(in);
+        const float l = rgp_log(in);
         CHECKED(1.0f / (1.125e-3f + l * (2.347e-4f + 8.566e-8f * l * l)) - 273.15f)
-    } else { quality = RP_OUT_OF_RANGE; })
+    } else { quality = RGP_OUT_OF_RANGE; })
 HAND(
-    echo, (), const float d = 0.5f * in * 1e-6f * rp_speed_of_sound(15.0f) * 100.0f;
-    if (in > 0.0f && d >= 3.0f && d <= 400.0f) { out = d; } else { quality = RP_MISSING; })
+    echo, (), const float d = 0.5f * in * 1e-6f * rgp_speed_of_sound(15.0f) * 100.0f;
+    if (in > 0.0f && d >= 3.0f && d <= 400.0f) { out = d; } else { quality = RGP_MISSING; })
 HAND(
     slope, (float before, lost; uint8_t known;),
     if (s->known) {
-        rp_add(&out, &s->lost, rp_decay(dt / 0.5f) * (((in - s->before) / dt - out) - s->lost));
+        rgp_add(&out, &s->lost, rgp_decay(dt / 0.5f) * (((in - s->before) / dt - out) - s->lost));
     } s->known = 1;
     s->before = in; CHECKED(out))
 HAND(accumulate, (float rest, rate; uint8_t known;),
@@ -152,31 +152,32 @@ static void hand_hold(hand_input *h)
         } else if (s->left > 0.0f) {
             s->left -= h->dt;
             h->out[i] = s->value;
-            h->out_quality[i] = s->left >= 0.0f ? (uint8_t)RP_HELD : h->quality[i];
+            h->out_quality[i] = s->left >= 0.0f ? (uint8_t)RGP_HELD : h->quality[i];
         }
     }
 }
 
 HAND(
-    zero, (rp_zero_state z;), const rp_zero_config c = {0.1f, 5000, 5000, 0, 10}; if (s->z.phase != RP_ZERO_LEARNED) {
-        rp_zero_learn(&c, &s->z, in, quality, dt);
-        quality = s->z.phase == RP_ZERO_LEARNED ? quality : (uint8_t)RP_LEARNING;
+    zero, (rgp_zero_state z;), const rgp_zero_config c = {0.1f, 5000, 5000, 0, 10};
+    if (s->z.phase != RGP_ZERO_LEARNED) {
+        rgp_zero_learn(&c, &s->z, in, quality, dt);
+        quality = s->z.phase == RGP_ZERO_LEARNED ? quality : (uint8_t)RGP_LEARNING;
     } out = in - s->z.offset;)
 HAND(span, (float low, high;), float share = (in - s->low) / (3000.0f + s->high - s->low); share = share < 0   ? 0
                                                                                                    : share > 1 ? 1
                                                                                                                : share;
      out = 100.0f * share;)
 HAND(tilt, (), const float y = h->value[(i + 1) % CHANNELS], z = h->value[(i + 2) % CHANNELS];
-     quality = rp_worst(quality, rp_worst(h->quality[(i + 1) % CHANNELS], h->quality[(i + 2) % CHANNELS]));
-     CHECKED(rp_atan2_degrees(y, z)))
+     quality = rgp_worst(quality, rgp_worst(h->quality[(i + 1) % CHANNELS], h->quality[(i + 2) % CHANNELS]));
+     CHECKED(rgp_atan2_degrees(y, z)))
 HAND(
     fuse, (float gap, lost; uint8_t known;), const float lean = h->value[(i + 1) % CHANNELS];
-    quality = rp_worst(quality, h->quality[(i + 1) % CHANNELS]); float t = dt + s->gap; s->gap = 0; if (!s->known) {
+    quality = rgp_worst(quality, h->quality[(i + 1) % CHANNELS]); float t = dt + s->gap; s->gap = 0; if (!s->known) {
         s->known = 1;
         out = lean;
     } else {
-        rp_add(&out, &s->lost, in * t);
-        rp_add(&out, &s->lost, rp_decay(t / 2.0f) * ((lean - out) - s->lost));
+        rgp_add(&out, &s->lost, in * t);
+        rgp_add(&out, &s->lost, rgp_decay(t / 2.0f) * ((lean - out) - s->lost));
         CHECKED(out)
     })
 
@@ -225,7 +226,7 @@ static const struct stage_case *find_case(const char *name)
 }
 
 /* Channels of the case's unit, and angles for `fuse` beside them; with or without the stage on each. */
-static rp_rig *make_rig(const struct stage_case *c, bool bare)
+static rgp_rig *make_rig(const struct stage_case *c, bool bare)
 {
     static char text[16384];
     size_t at = (size_t)snprintf(text, sizeof text, "rig perf\ntick 20 ms\n");
@@ -240,9 +241,9 @@ static rp_rig *make_rig(const struct stage_case *c, bool bare)
         at += (size_t)snprintf(text + at, sizeof text - at, c->stage, i, (i + 1) % CHANNELS, (i + 2) % CHANNELS);
         at += (size_t)snprintf(text + at, sizeof text - at, "\n");
     }
-    rp_rig *rig = rp_rig_compile("perf.rig", text, at, NULL);
+    rgp_rig *rig = rgp_rig_compile("perf.rig", text, at, NULL);
     if (!rig->image) {
-        fputs(rp_rig_report(rig), stderr);
+        fputs(rgp_rig_report(rig), stderr);
         exit(1);
     }
     return rig;
@@ -257,23 +258,23 @@ static int32_t reading(uint32_t tick, uint32_t channel, uint32_t *chance)
 
 static void run_engine(const struct stage_case *c, bool bare, uint32_t ticks)
 {
-    rp_rig *rig = make_rig(c, bare);
-    const rp_image_header *image = rig->image;
+    rgp_rig *rig = make_rig(c, bare);
+    const rgp_image_header *image = rig->image;
     void *memory = calloc(1, image->memory);
-    rp_engine engine;
+    rgp_engine engine;
     uint32_t chance = 1;
-    if (rp_engine_open(&engine, image, rig->image_size, memory, image->memory) != RP_OK) {
+    if (rgp_engine_open(&engine, image, rig->image_size, memory, image->memory) != RGP_OK) {
         exit(1);
     }
     for (uint32_t n = 0; n < ticks; n++) {
-        for (uint16_t i = 0; i < rp_image_count(image, RP_SECTION_SENSORS); i++) {
-            const rp_sample sample = {.raw = reading(n, i, &chance)};
-            rp_engine_sense(&engine, i, &sample);
+        for (uint16_t i = 0; i < rgp_image_count(image, RGP_SECTION_SENSORS); i++) {
+            const rgp_sample sample = {.raw = reading(n, i, &chance)};
+            rgp_engine_sense(&engine, i, &sample);
         }
-        rp_engine_step(&engine, (uint64_t)n * 20000u);
+        rgp_engine_step(&engine, (uint64_t)n * 20000u);
     }
     free(memory);
-    rp_rig_free(rig);
+    rgp_rig_free(rig);
 }
 
 static void run_hand(const struct stage_case *c, uint32_t ticks)
@@ -284,7 +285,7 @@ static void run_hand(const struct stage_case *c, uint32_t ticks)
     for (uint32_t n = 0; n < ticks; n++) {
         for (uint32_t i = 0; i < CHANNELS; i++) {
             h.value[i] = (float)reading(n, i, &chance);
-            h.quality[i] = RP_GOOD;
+            h.quality[i] = RGP_GOOD;
         }
         c->hand(&h);
     }
@@ -292,12 +293,12 @@ static void run_hand(const struct stage_case *c, uint32_t ticks)
 
 static void print_bytes(const struct stage_case *c)
 {
-    rp_rig *with = make_rig(c, false), *without = make_rig(c, true);
+    rgp_rig *with = make_rig(c, false), *without = make_rig(c, true);
     const uint32_t engine =
-        ((const rp_image_header *)with->image)->memory - ((const rp_image_header *)without->image)->memory;
+        ((const rgp_image_header *)with->image)->memory - ((const rgp_image_header *)without->image)->memory;
     printf("%u %zu\n", engine / CHANNELS, c->bytes + 1);
-    rp_rig_free(with);
-    rp_rig_free(without);
+    rgp_rig_free(with);
+    rgp_rig_free(without);
 }
 
 int main(int argc, char **argv)

@@ -14,7 +14,7 @@
 
 #define TICK_US 20000u
 
-static rp_rig *make_rig(int loops)
+static rgp_rig *make_rig(int loops)
 {
     static char text[8192];
     size_t at = (size_t)snprintf(text, sizeof text, "rig perf\ntick 20 ms\n");
@@ -53,27 +53,27 @@ static rp_rig *make_rig(int loops)
                            "signal lean = ax | tilt roll with ay, az\n"
                            "signal turning = rate | line 0.1 deg/s/counts, 0 deg/s\n"
                            "signal angle = turning | fuse with lean, over 2 s\n");
-    return rp_rig_compile("perf.rig", text, at, NULL);
+    return rgp_rig_compile("perf.rig", text, at, NULL);
 }
 
-static void open_engine(rp_engine *engine, void **memory, rp_rig *rig)
+static void open_engine(rgp_engine *engine, void **memory, rgp_rig *rig)
 {
-    const rp_image_header *image = rig->image;
+    const rgp_image_header *image = rig->image;
     if (!image) {
-        fprintf(stderr, "%s", rp_rig_report(rig));
+        fprintf(stderr, "%s", rgp_rig_report(rig));
         exit(1);
     }
     *memory = calloc(1, image->memory);
-    const rp_status status = rp_engine_open(engine, image, rig->image_size, *memory, image->memory);
-    if (status != RP_OK) {
-        fprintf(stderr, "%s\n", rp_status_text(status));
+    const rgp_status status = rgp_engine_open(engine, image, rig->image_size, *memory, image->memory);
+    if (status != RGP_OK) {
+        fprintf(stderr, "%s\n", rgp_status_text(status));
         exit(1);
     }
 }
 
 /* A port that costs nothing: its samples lie ready, and what is written goes into a list. */
 typedef struct still_port {
-    const rp_sample *sample;
+    const rgp_sample *sample;
     uint64_t now_us;
     float written[64];
 } still_port;
@@ -83,34 +83,34 @@ static uint64_t now_of(void *self)
     return ((still_port *)self)->now_us;
 }
 
-static rp_status read_of(void *self, uint16_t sensor, rp_sample *sample)
+static rgp_status read_of(void *self, uint16_t sensor, rgp_sample *sample)
 {
     *sample = ((still_port *)self)->sample[sensor];
-    return RP_OK;
+    return RGP_OK;
 }
 
-static rp_status write_of(void *self, uint16_t actuator, float value)
+static rgp_status write_of(void *self, uint16_t actuator, float value)
 {
     ((still_port *)self)->written[actuator] = value;
-    return RP_OK;
+    return RGP_OK;
 }
 
-static void engine_tick(rp_engine *engine, uint32_t tick, const rp_sample *sample)
+static void engine_tick(rgp_engine *engine, uint32_t tick, const rgp_sample *sample)
 {
     static still_port still;
-    static const rp_port port = {
-        .version = RP_PORT_VERSION, .self = &still, .now = now_of, .read = read_of, .write = write_of};
+    static const rgp_port port = {
+        .version = RGP_PORT_VERSION, .self = &still, .now = now_of, .read = read_of, .write = write_of};
     still.sample = sample;
     still.now_us = (uint64_t)tick * TICK_US;
-    rp_engine_tick(engine, &port);
+    rgp_engine_tick(engine, &port);
 }
 
 /* The last signal of the file. */
-static float angle_of(const rp_engine *engine)
+static float angle_of(const rgp_engine *engine)
 {
     for (uint32_t slot = 0; slot < engine->image->slots; slot++) {
-        if (strcmp(rp_image_text(engine->image, RP_NAME_SLOT, slot, 0), "angle") == 0) {
-            return rp_engine_value(engine, slot).value;
+        if (strcmp(rgp_image_text(engine->image, RGP_NAME_SLOT, slot, 0), "angle") == 0) {
+            return rgp_engine_value(engine, slot).value;
         }
     }
     return -1.0f;
@@ -132,9 +132,9 @@ static double seconds_now(void)
 #define ROUNDS 15
 
 /* Nanoseconds a tick of both, by turns on the same readings: medians, and the median of the ratios pair by pair. */
-static void print_times(rp_engine *engine, hand *by_hand, uint32_t ticks)
+static void print_times(rgp_engine *engine, hand *by_hand, uint32_t ticks)
 {
-    rp_sample *sample = calloc((size_t)ticks * READINGS, sizeof *sample);
+    rgp_sample *sample = calloc((size_t)ticks * READINGS, sizeof *sample);
     double engine_ns[ROUNDS], hand_ns[ROUNDS], ratio[ROUNDS];
     uint32_t chance = 1;
     for (uint32_t i = 0; i < ticks * READINGS; i++) {
@@ -171,8 +171,8 @@ int main(int argc, char **argv)
         strncmp(argv[1], "engine", strlen("engine")) == 0 || strncmp(argv[1], "compare", strlen("compare")) == 0;
     const int hand_runs =
         strncmp(argv[1], "hand", strlen("hand")) == 0 || strncmp(argv[1], "compare", strlen("compare")) == 0;
-    rp_rig *rig = make_rig(loops);
-    rp_engine engine;
+    rgp_rig *rig = make_rig(loops);
+    rgp_engine engine;
     void *memory;
     static hand by_hand;
     by_hand.loops = loops;
@@ -183,13 +183,13 @@ int main(int argc, char **argv)
     if (strncmp(argv[1], "time", strlen("time")) == 0) {
         print_times(&engine, &by_hand, ticks ? ticks : 1);
         free(memory);
-        rp_rig_free(rig);
+        rgp_rig_free(rig);
         return 0;
     }
     uint32_t chance = 1;
     double sum = 0.0;
     for (uint32_t n = 0; n < ticks; n++) {
-        rp_sample sample[READINGS];
+        rgp_sample sample[READINGS];
         for (uint32_t i = 0; i < READINGS; i++) {
             sample[i] = reading_at(n, i, &chance);
         }
@@ -199,9 +199,9 @@ int main(int argc, char **argv)
         if (hand_runs) {
             hand_tick(&by_hand, (uint64_t)n * TICK_US, sample);
         }
-        sum += (double)(engine_runs ? rp_engine_output(&engine, 0) : by_hand.output[0]);
+        sum += (double)(engine_runs ? rgp_engine_output(&engine, 0) : by_hand.output[0]);
         for (uint16_t i = 0; engine_runs && hand_runs && i < SETS + SEQUENCES + loops; i++) {
-            if (rp_engine_output(&engine, i) != by_hand.output[i]) {
+            if (rgp_engine_output(&engine, i) != by_hand.output[i]) {
                 fprintf(stderr, "tick %u: engine and hand differ on actuator %u\n", n, i);
                 return 1;
             }
@@ -212,6 +212,6 @@ int main(int argc, char **argv)
         }
     }
     free(memory);
-    rp_rig_free(rig);
+    rgp_rig_free(rig);
     return sum < 0.0;
 }

@@ -4,64 +4,66 @@
 
 static uint64_t front_now(void *self)
 {
-    const rp_port *p = ((const rp_front *)self)->inner;
+    const rgp_port *p = ((const rgp_front *)self)->inner;
     return p->now(p->self);
 }
 
-static rp_status front_sleep_until(void *self, uint64_t time_us)
+static rgp_status front_sleep_until(void *self, uint64_t time_us)
 {
-    const rp_port *p = ((const rp_front *)self)->inner;
+    const rgp_port *p = ((const rgp_front *)self)->inner;
     return p->sleep_until(p->self, time_us);
 }
 
-static rp_status front_read(void *self, uint16_t sensor, rp_sample *sample)
+static rgp_status front_read(void *self, uint16_t sensor, rgp_sample *sample)
 {
-    const rp_front *front = self;
-    const rp_status status = front->inner->read(front->inner->self, sensor, sample);
+    const rgp_front *front = self;
+    const rgp_status status = front->inner->read(front->inner->self, sensor, sample);
     front->sample[sensor] = *sample;
     return status;
 }
 
-static rp_status front_edges(void *self, uint16_t sensor, uint64_t until_us, rp_port_edge *edge, uint16_t room,
-                             uint16_t *count, uint32_t *lost)
+static rgp_status front_edges(void *self, uint16_t sensor, uint64_t until_us, rgp_port_edge *edge, uint16_t room,
+                              uint16_t *count, uint32_t *lost)
 {
-    const rp_port *p = ((const rp_front *)self)->inner;
+    const rgp_port *p = ((const rgp_front *)self)->inner;
     return p->edges(p->self, sensor, until_us, edge, room, count, lost);
 }
 
-static rp_status front_write(void *self, uint16_t actuator, float value)
+static rgp_status front_write(void *self, uint16_t actuator, float value)
 {
-    const rp_front *front = self;
-    const rp_image_actuator *a = (const rp_image_actuator *)rp_image_at(front->image, RP_SECTION_ACTUATORS) + actuator;
+    const rgp_front *front = self;
+    const rgp_image_actuator *a =
+        (const rgp_image_actuator *)rgp_image_at(front->image, RGP_SECTION_ACTUATORS) + actuator;
     const float rest = a->inverted ? a->low + a->high - a->rest : a->rest;
     return front->inner->write(front->inner->self, actuator, front->dry ? rest : value);
 }
 
 static void front_rest_now(void *self)
 {
-    const rp_port *p = ((const rp_front *)self)->inner;
+    const rgp_port *p = ((const rgp_front *)self)->inner;
     p->rest_now(p->self);
 }
 
-static rp_status front_health(void *self)
+static rgp_status front_health(void *self)
 {
-    const rp_port *p = ((const rp_front *)self)->inner;
+    const rgp_port *p = ((const rgp_front *)self)->inner;
     return p->health(p->self);
 }
 
-void rp_front_begin(rp_front *front, const rp_port *inner, const rp_image_header *image, rp_sample *sample, bool dry)
+void rgp_front_begin(rgp_front *front, const rgp_port *inner, const rgp_image_header *image, rgp_sample *sample,
+                     bool dry)
 {
-    *front = (rp_front){.port = {.version = inner->version,
-                                 .self = front,
-                                 .now = front_now,
-                                 .sleep_until = front_sleep_until,
-                                 .read = front_read,
-                                 .edges = inner->edges ? front_edges : NULL,
-                                 .write = front_write,
-                                 .health = inner->health ? front_health : NULL,
-                                 .rest_now = inner->rest_now ? front_rest_now : NULL},
-                        .inner = inner,
-                        .image = image,
-                        .sample = sample,
-                        .dry = dry};
+    *front = (rgp_front){.port = {.version = inner->version,
+                                  .self = front,
+                                  .now = front_now,
+                                  .sleep_until = front_sleep_until,
+                                  .read = front_read,
+                                  .edges = inner->edges ? front_edges : NULL,
+                                  .write = front_write,
+                                  .health = inner->health ? front_health : NULL,
+                                  .rest_now = inner->rest_now ? front_rest_now : NULL},
+                         .inner = inner,
+                         .image = image,
+                         .sample = sample,
+                         .dry = dry};
 }

@@ -5,15 +5,16 @@
 
 #include "rigpulse/engine.h"
 
-typedef struct rp_front {
-    rp_port port;
-    const rp_port *inner;
-    const rp_image_header *image;
-    rp_sample *sample; /* by sensor: the newest one; the caller's */
+typedef struct rgp_front {
+    rgp_port port;
+    const rgp_port *inner;
+    const rgp_image_header *image;
+    rgp_sample *sample; /* by sensor: the newest one; the caller's */
     bool dry;
-} rp_front;
+} rgp_front;
 
 /* The inner port, the image and the samples must outlive it. */
-void rp_front_begin(rp_front *front, const rp_port *inner, const rp_image_header *image, rp_sample *sample, bool dry);
+void rgp_front_begin(rgp_front *front, const rgp_port *inner, const rgp_image_header *image, rgp_sample *sample,
+                     bool dry);
 
 #endif

@@ -35,7 +35,7 @@ static size_t behind(const char *text, size_t at, size_t length)
     return at < length ? at + 1 : at;
 }
 
-void rp_renew_words(char *text, size_t length)
+void rgp_renew_words(char *text, size_t length)
 {
     size_t at = 0;
     while (at < length) {

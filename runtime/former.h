@@ -6,6 +6,6 @@
 
 /* Writes today's words over the former ones, in place, so that every line and column stays what it was. Names, strings
  * and comments stay: a former word could not be a name then, and cannot be one now. */
-void rp_renew_words(char *text, size_t length);
+void rgp_renew_words(char *text, size_t length);
 
 #endif

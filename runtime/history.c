@@ -20,13 +20,13 @@ typedef struct cell {
 
 typedef struct block {
     uint64_t time_us[BLOCK_ROWS];
-    float *value;        /* [column][row] */
-    rp_quality *quality; /* likewise */
-    cell *cell;          /* [column][BLOCK_CELLS] */
+    float *value;         /* [column][row] */
+    rgp_quality *quality; /* likewise */
+    cell *cell;           /* [column][BLOCK_CELLS] */
 } block;
 
-struct rp_history {
-    const rp_image_header *image;
+struct rgp_history {
+    const rgp_image_header *image;
     uint32_t slots, rules, actuators, sensors, columns;
     int32_t *column_of; /* by slot */
     size_t bytes_most, block_bytes;
@@ -35,7 +35,7 @@ struct rp_history {
     uint64_t end;     /* rows */
     GPtrArray *occurrence;
     float *row_value; /* for one row that is being put together */
-    rp_quality *row_quality;
+    rgp_quality *row_quality;
 };
 
 static const uint32_t level_rows[LEVELS] = {16u, 256u, 4096u};
@@ -45,7 +45,7 @@ static const uint32_t level_first[LEVELS] = {0u, BLOCK_ROWS / 16u, BLOCK_ROWS / 
 
 static void free_occurrence(void *self)
 {
-    rp_occurrence *o = self;
+    rgp_occurrence *o = self;
     g_free(o->of);
     g_free(o->says);
     g_free(o->why);
@@ -62,37 +62,37 @@ static void free_block(void *self)
     g_free(b);
 }
 
-static void find_columns(rp_history *h)
+static void find_columns(rgp_history *h)
 {
     h->column_of = g_new(int32_t, h->slots + 1);
     for (uint32_t slot = 0; slot < h->slots; slot++) {
-        const bool named = rp_image_name_of(h->image, RP_NAME_SLOT, slot, 0) != NULL;
+        const bool named = rgp_image_name_of(h->image, RGP_NAME_SLOT, slot, 0) != NULL;
         h->column_of[slot] = named ? (int32_t)h->columns : -1;
         h->columns += named;
     }
     h->columns += h->rules + h->actuators + h->sensors;
 }
 
-rp_history *rp_history_new(const rp_image_header *image, size_t bytes_most)
+rgp_history *rgp_history_new(const rgp_image_header *image, size_t bytes_most)
 {
-    rp_history *h = g_new0(rp_history, 1);
+    rgp_history *h = g_new0(rgp_history, 1);
     h->image = image;
     h->slots = image->slots;
-    h->rules = rp_image_count(image, RP_SECTION_RULES);
-    h->actuators = rp_image_count(image, RP_SECTION_ACTUATORS);
-    h->sensors = rp_image_count(image, RP_SECTION_SENSORS);
+    h->rules = rgp_image_count(image, RGP_SECTION_RULES);
+    h->actuators = rgp_image_count(image, RGP_SECTION_ACTUATORS);
+    h->sensors = rgp_image_count(image, RGP_SECTION_SENSORS);
     find_columns(h);
     h->bytes_most = bytes_most;
-    h->block_bytes = sizeof(block) + (size_t)h->columns * (BLOCK_ROWS * (sizeof(float) + sizeof(rp_quality)) +
+    h->block_bytes = sizeof(block) + (size_t)h->columns * (BLOCK_ROWS * (sizeof(float) + sizeof(rgp_quality)) +
                                                            BLOCK_CELLS * sizeof(cell));
     h->block = g_ptr_array_new_with_free_func(free_block);
     h->occurrence = g_ptr_array_new_with_free_func(free_occurrence);
     h->row_value = g_new0(float, h->columns + 1);
-    h->row_quality = g_new0(rp_quality, h->columns + 1);
+    h->row_quality = g_new0(rgp_quality, h->columns + 1);
     return h;
 }
 
-void rp_history_free(rp_history *h)
+void rgp_history_free(rgp_history *h)
 {
     if (h) {
         g_ptr_array_unref(h->block);
@@ -104,10 +104,11 @@ void rp_history_free(rp_history *h)
     }
 }
 
-static void drop_occurrences(rp_history *h)
+static void drop_occurrences(rgp_history *h)
 {
     guint old = 0;
-    while (old < h->occurrence->len && ((const rp_occurrence *)h->occurrence->pdata[old])->row < rp_history_first(h)) {
+    while (old < h->occurrence->len &&
+           ((const rgp_occurrence *)h->occurrence->pdata[old])->row < rgp_history_first(h)) {
         old++;
     }
     if (h->occurrence->len - old > OCCURRENCES_MOST) {
@@ -118,7 +119,7 @@ static void drop_occurrences(rp_history *h)
     }
 }
 
-static block *open_block(rp_history *h)
+static block *open_block(rgp_history *h)
 {
     while (h->bytes_most > 0 && h->block->len > 1 && (h->block->len + 1u) * h->block_bytes > h->bytes_most) {
         g_ptr_array_remove_index(h->block, 0);
@@ -127,7 +128,7 @@ static block *open_block(rp_history *h)
     }
     block *b = g_new0(block, 1);
     b->value = g_new0(float, (size_t)h->columns *BLOCK_ROWS);
-    b->quality = g_new0(rp_quality, (size_t)h->columns * BLOCK_ROWS);
+    b->quality = g_new0(rgp_quality, (size_t)h->columns * BLOCK_ROWS);
     b->cell = g_new0(cell, (size_t)h->columns * BLOCK_CELLS);
     g_ptr_array_add(h->block, b);
     return b;
@@ -142,16 +143,16 @@ static void stretch(cell *c, float value)
     c->usable++;
 }
 
-static void put_cell(block *b, uint32_t column, uint32_t row, float value, rp_quality quality)
+static void put_cell(block *b, uint32_t column, uint32_t row, float value, rgp_quality quality)
 {
     b->value[(size_t)column * BLOCK_ROWS + row] = value;
     b->quality[(size_t)column * BLOCK_ROWS + row] = quality;
-    for (uint32_t level = 0; level < LEVELS && rp_usable(quality); level++) {
+    for (uint32_t level = 0; level < LEVELS && rgp_usable(quality); level++) {
         stretch(&b->cell[(size_t)column * BLOCK_CELLS + level_first[level] + row / level_rows[level]], value);
     }
 }
 
-void rp_history_row(rp_history *h, uint64_t time_us, const float *value, const rp_quality *quality)
+void rgp_history_row(rgp_history *h, uint64_t time_us, const float *value, const rgp_quality *quality)
 {
     const uint32_t row = (uint32_t)(h->end % BLOCK_ROWS);
     block *b = row == 0 ? open_block(h) : h->block->pdata[h->block->len - 1];
@@ -162,7 +163,7 @@ void rp_history_row(rp_history *h, uint64_t time_us, const float *value, const r
     h->end++;
 }
 
-void rp_history_occurred(rp_history *h, const rp_occurrence *what)
+void rgp_history_occurred(rgp_history *h, const rgp_occurrence *what)
 {
     g_ptr_array_add(h->occurrence, g_memdup2(what, sizeof *what));
     if (h->occurrence->len > 2u * OCCURRENCES_MOST) {
@@ -170,33 +171,33 @@ void rp_history_occurred(rp_history *h, const rp_occurrence *what)
     }
 }
 
-static void put_event(rp_history *h, const rp_frame_shape *shape, const rp_frame *frame, const rp_event *event)
+static void put_event(rgp_history *h, const rgp_frame_shape *shape, const rgp_frame *frame, const rgp_event *event)
 {
     GString *says = g_string_new(NULL), *why = NULL, *did = NULL;
-    rp_tell_event(h->image, shape, frame, event, says);
-    if (event->kind == RP_EVENT_FIRED) {
+    rgp_tell_event(h->image, shape, frame, event, says);
+    if (event->kind == RGP_EVENT_FIRED) {
         why = g_string_new(NULL);
         did = g_string_new(NULL);
-        rp_tell_why(h->image, shape, frame, event->source, why);
-        rp_tell_actions(h->image, shape, frame, event->source, did);
+        rgp_tell_why(h->image, shape, frame, event->source, why);
+        rgp_tell_actions(h->image, shape, frame, event->source, did);
     }
-    const rp_occurrence o = {.row = h->end,
-                             .time = (double)frame->time_us / 1e6,
-                             .kind = event->kind,
-                             .line = rp_tell_line(h->image, event),
-                             .of = g_strdup(rp_tell_subject(h->image, event)),
-                             .says = g_string_free(says, FALSE),
-                             .why = why ? g_string_free(why, FALSE) : NULL,
-                             .did = did ? g_string_free(did, FALSE) : NULL};
-    rp_history_occurred(h, &o);
+    const rgp_occurrence o = {.row = h->end,
+                              .time = (double)frame->time_us / 1e6,
+                              .kind = event->kind,
+                              .line = rgp_tell_line(h->image, event),
+                              .of = g_strdup(rgp_tell_subject(h->image, event)),
+                              .says = g_string_free(says, FALSE),
+                              .why = why ? g_string_free(why, FALSE) : NULL,
+                              .did = did ? g_string_free(did, FALSE) : NULL};
+    rgp_history_occurred(h, &o);
 }
 
-void rp_history_frame(rp_history *h, const rp_frame_shape *shape, const rp_frame *frame)
+void rgp_history_frame(rgp_history *h, const rgp_frame_shape *shape, const rgp_frame *frame)
 {
-    const float *value = rp_frame_value(shape, frame);
-    const rp_quality *quality = rp_frame_quality(shape, frame);
-    const uint16_t *owner = rp_frame_owner(shape, frame);
-    const rp_event *event = rp_frame_event(shape, frame);
+    const float *value = rgp_frame_value(shape, frame);
+    const rgp_quality *quality = rgp_frame_quality(shape, frame);
+    const uint16_t *owner = rgp_frame_owner(shape, frame);
+    const rgp_event *event = rgp_frame_event(shape, frame);
     uint32_t column = 0;
     for (uint32_t slot = 0; slot < h->slots + h->rules; slot++) {
         if (slot >= h->slots || h->column_of[slot] >= 0) {
@@ -206,104 +207,104 @@ void rp_history_frame(rp_history *h, const rp_frame_shape *shape, const rp_frame
     }
     for (uint32_t i = 0; i < h->actuators; i++) {
         h->row_value[column] = (float)owner[i];
-        h->row_quality[column++] = RP_GOOD;
+        h->row_quality[column++] = RGP_GOOD;
     }
     for (uint32_t i = 0; i < h->sensors; i++) {
-        h->row_value[column] = (float)rp_frame_newness(shape, frame)[i];
-        h->row_quality[column++] = RP_GOOD;
+        h->row_value[column] = (float)rgp_frame_newness(shape, frame)[i];
+        h->row_quality[column++] = RGP_GOOD;
     }
     for (uint32_t i = 0; i < frame->events; i++) {
-        if (event[i].kind != RP_EVENT_EDGE) { /* each change of a switch: for the recording, not for a person */
+        if (event[i].kind != RGP_EVENT_EDGE) { /* each change of a switch: for the recording, not for a person */
             put_event(h, shape, frame, &event[i]);
         }
     }
-    rp_history_row(h, frame->time_us, h->row_value, h->row_quality);
+    rgp_history_row(h, frame->time_us, h->row_value, h->row_quality);
 }
 
-void rp_history_mark(rp_history *h, const char *text)
+void rgp_history_mark(rgp_history *h, const char *text)
 {
     const uint64_t row = h->end > 0 ? h->end - 1 : 0;
-    const rp_occurrence o = {.row = row,
-                             .time = h->end > 0 ? (double)rp_history_time_us(h, row) / 1e6 : 0.0,
-                             .kind = RP_EVENT_MARK,
-                             .of = g_strdup(text),
-                             .says = g_strdup_printf("mark '%s' by hand", text)};
-    rp_history_occurred(h, &o);
+    const rgp_occurrence o = {.row = row,
+                              .time = h->end > 0 ? (double)rgp_history_time_us(h, row) / 1e6 : 0.0,
+                              .kind = RGP_EVENT_MARK,
+                              .of = g_strdup(text),
+                              .says = g_strdup_printf("mark '%s' by hand", text)};
+    rgp_history_occurred(h, &o);
 }
 
 /* ---- looking --------------------------------------------------------------------------------------- */
 
-const rp_image_header *rp_history_image(const rp_history *h)
+const rgp_image_header *rgp_history_image(const rgp_history *h)
 {
     return h->image;
 }
 
-uint32_t rp_history_columns(const rp_history *h)
+uint32_t rgp_history_columns(const rgp_history *h)
 {
     return h->columns;
 }
 
-int32_t rp_history_slot(const rp_history *h, uint32_t slot)
+int32_t rgp_history_slot(const rgp_history *h, uint32_t slot)
 {
     return slot < h->slots ? h->column_of[slot] : -1;
 }
 
-uint32_t rp_history_rule(const rp_history *h, uint32_t rule)
+uint32_t rgp_history_rule(const rgp_history *h, uint32_t rule)
 {
     return h->columns - h->sensors - h->actuators - h->rules + rule;
 }
 
-uint32_t rp_history_owner(const rp_history *h, uint32_t actuator)
+uint32_t rgp_history_owner(const rgp_history *h, uint32_t actuator)
 {
     return h->columns - h->sensors - h->actuators + actuator;
 }
 
-uint32_t rp_history_newness(const rp_history *h, uint32_t sensor)
+uint32_t rgp_history_newness(const rgp_history *h, uint32_t sensor)
 {
     return h->columns - h->sensors + sensor;
 }
 
-uint64_t rp_history_first(const rp_history *h)
+uint64_t rgp_history_first(const rgp_history *h)
 {
     return h->dropped * BLOCK_ROWS;
 }
 
-uint64_t rp_history_end(const rp_history *h)
+uint64_t rgp_history_end(const rgp_history *h)
 {
     return h->end;
 }
 
-static block *block_of(const rp_history *h, uint64_t row)
+static block *block_of(const rgp_history *h, uint64_t row)
 {
     return h->block->pdata[row / BLOCK_ROWS - h->dropped];
 }
 
-uint64_t rp_history_time_us(const rp_history *h, uint64_t row)
+uint64_t rgp_history_time_us(const rgp_history *h, uint64_t row)
 {
     return block_of(h, row)->time_us[row % BLOCK_ROWS];
 }
 
-float rp_history_value(const rp_history *h, uint32_t column, uint64_t row)
+float rgp_history_value(const rgp_history *h, uint32_t column, uint64_t row)
 {
     return block_of(h, row)->value[(size_t)column * BLOCK_ROWS + row % BLOCK_ROWS];
 }
 
-rp_quality rp_history_quality(const rp_history *h, uint32_t column, uint64_t row)
+rgp_quality rgp_history_quality(const rgp_history *h, uint32_t column, uint64_t row)
 {
     return block_of(h, row)->quality[(size_t)column * BLOCK_ROWS + row % BLOCK_ROWS];
 }
 
-void rp_history_put(rp_history *h, uint32_t column, uint64_t row, float value, rp_quality quality)
+void rgp_history_put(rgp_history *h, uint32_t column, uint64_t row, float value, rgp_quality quality)
 {
     put_cell(block_of(h, row), column, (uint32_t)(row % BLOCK_ROWS), value, quality);
 }
 
-uint64_t rp_history_find(const rp_history *h, uint64_t time_us)
+uint64_t rgp_history_find(const rgp_history *h, uint64_t time_us)
 {
-    uint64_t low = rp_history_first(h), high = h->end;
+    uint64_t low = rgp_history_first(h), high = h->end;
     while (low < high) {
         const uint64_t middle = low + (high - low) / 2;
-        if (rp_history_time_us(h, middle) < time_us) {
+        if (rgp_history_time_us(h, middle) < time_us) {
             low = middle + 1;
         } else {
             high = middle;
@@ -312,7 +313,7 @@ uint64_t rp_history_find(const rp_history *h, uint64_t time_us)
     return low;
 }
 
-static void join(rp_extent *e, float least, float greatest, uint64_t usable)
+static void join(rgp_extent *e, float least, float greatest, uint64_t usable)
 {
     if (usable > 0) {
         e->least = e->usable ? MIN(e->least, least) : least;
@@ -332,11 +333,11 @@ static uint32_t level_at(uint64_t row, uint64_t to)
     return LEVELS;
 }
 
-rp_extent rp_history_extent(const rp_history *h, uint32_t column, uint64_t from, uint64_t to)
+rgp_extent rgp_history_extent(const rgp_history *h, uint32_t column, uint64_t from, uint64_t to)
 {
-    rp_extent e = {0};
+    rgp_extent e = {0};
     to = MIN(to, h->end);
-    for (uint64_t row = MAX(from, rp_history_first(h)); row < to;) {
+    for (uint64_t row = MAX(from, rgp_history_first(h)); row < to;) {
         const block *b = block_of(h, row);
         const uint32_t at = (uint32_t)(row % BLOCK_ROWS), level = level_at(row, to);
         if (level < LEVELS) {
@@ -345,39 +346,39 @@ rp_extent rp_history_extent(const rp_history *h, uint32_t column, uint64_t from,
             row += level_rows[level];
         } else {
             const float value = b->value[(size_t)column * BLOCK_ROWS + at];
-            join(&e, value, value, rp_usable(b->quality[(size_t)column * BLOCK_ROWS + at]));
+            join(&e, value, value, rgp_usable(b->quality[(size_t)column * BLOCK_ROWS + at]));
             row++;
         }
     }
     return e;
 }
 
-const GPtrArray *rp_history_occurrences(const rp_history *h)
+const GPtrArray *rgp_history_occurrences(const rgp_history *h)
 {
     return h->occurrence;
 }
 
-void rp_history_slots(const rp_history *h, uint64_t row, float *value)
+void rgp_history_slots(const rgp_history *h, uint64_t row, float *value)
 {
     for (uint32_t slot = 0; slot < h->slots; slot++) {
-        value[slot] = h->column_of[slot] >= 0 ? rp_history_value(h, (uint32_t)h->column_of[slot], row) : 0.0f;
+        value[slot] = h->column_of[slot] >= 0 ? rgp_history_value(h, (uint32_t)h->column_of[slot], row) : 0.0f;
     }
 }
 
-float rp_history_setting(const rp_history *h, uint16_t ref, uint64_t row)
+float rgp_history_setting(const rgp_history *h, uint16_t ref, uint64_t row)
 {
-    const float *constant = rp_image_at(h->image, RP_SECTION_CONSTANTS);
-    rp_step step;
-    if (ref & RP_REF_CONSTANT) {
-        return constant[ref & ~RP_REF_CONSTANT];
+    const float *constant = rgp_image_at(h->image, RGP_SECTION_CONSTANTS);
+    rgp_step step;
+    if (ref & RGP_REF_CONSTANT) {
+        return constant[ref & ~RGP_REF_CONSTANT];
     }
-    if (rp_history_slot(h, ref) >= 0) {
-        return rp_history_value(h, (uint32_t)rp_history_slot(h, ref), row);
+    if (rgp_history_slot(h, ref) >= 0) {
+        return rgp_history_value(h, (uint32_t)rgp_history_slot(h, ref), row);
     }
-    if (rp_program_writer(h->image, ref, UINT32_MAX, &step) && step.op == RP_OP_LINE &&
-        rp_history_slot(h, step.in[0]) >= 0) {
-        const rp_line_config *line = step.config;
-        return line->gain * rp_history_value(h, (uint32_t)rp_history_slot(h, step.in[0]), row) + line->offset;
+    if (rgp_program_writer(h->image, ref, UINT32_MAX, &step) && step.op == RGP_OP_LINE &&
+        rgp_history_slot(h, step.in[0]) >= 0) {
+        const rgp_line_config *line = step.config;
+        return line->gain * rgp_history_value(h, (uint32_t)rgp_history_slot(h, step.in[0]), row) + line->offset;
     }
     return 0.0f;
 }

@@ -11,7 +11,7 @@
 
 static atomic_bool leaving, suspending, ticking;
 static pthread_t ticker; /* while ticking */
-static const rp_port *_Atomic resting;
+static const rgp_port *_Atomic resting;
 static const char *_Atomic farewell;
 static void (*_Atomic restoring)(void);
 
@@ -53,7 +53,7 @@ static void only_wake(int number)
 /* Needs no memory and takes no lock. */
 static void die(int number)
 {
-    const rp_port *port = atomic_load(&resting);
+    const rgp_port *port = atomic_load(&resting);
     const char *text = atomic_load(&farewell);
     void (*restore)(void) = atomic_load(&restoring);
     if (port && port->rest_now) {
@@ -94,7 +94,7 @@ void interrupt_catch(void)
     handle(SIGUSR1, only_wake, 0);
 }
 
-void interrupt_guard(const rp_port *port)
+void interrupt_guard(const rgp_port *port)
 {
     atomic_store(&resting, port);
 }

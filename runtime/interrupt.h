@@ -11,7 +11,7 @@ void interrupt_catch(void);
 
 /* An ending that nobody asked for (a crash, SIGQUIT, memory or a thread that GLib cannot have) brings this port to
  * rest before. NULL: there is none any more. */
-void interrupt_guard(const rp_port *port);
+void interrupt_guard(const rgp_port *port);
 
 bool interrupt_asked(void);
 

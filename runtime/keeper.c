@@ -10,7 +10,7 @@
 
 bool session_half_full(const session *s)
 {
-    return rp_ring_waiting(s->ring) * 2u >= rp_ring_room(s->ring);
+    return rgp_ring_waiting(s->ring) * 2u >= rgp_ring_room(s->ring);
 }
 
 void session_wake(session *s, atomic_bool *waits, GCond *cond)
@@ -52,14 +52,14 @@ void session_complain(session *s, const GError *error)
     }
 }
 
-void session_keep(session *s, const rp_frame *frame)
+void session_keep(session *s, const rgp_frame *frame)
 {
     g_autoptr(GError) error = NULL;
     g_mutex_lock(&s->keeping);
     if (s->history) {
-        rp_history_frame(s->history, &s->shape, frame);
+        rgp_history_frame(s->history, &s->shape, frame);
     }
-    if (s->recorder && !rp_recorder_frame(s->recorder, frame, &error)) {
+    if (s->recorder && !rgp_recorder_frame(s->recorder, frame, &error)) {
         session_complain(s, error);
     }
     g_mutex_unlock(&s->keeping);
@@ -72,7 +72,7 @@ void session_flush(session *s)
 {
     g_autoptr(GError) error = NULL;
     g_mutex_lock(&s->keeping);
-    if (s->recorder && !rp_recorder_flush(s->recorder, &error)) {
+    if (s->recorder && !rgp_recorder_flush(s->recorder, &error)) {
         session_complain(s, error);
     }
     if (s->kept && !kept_write(s->kept, &error)) {
@@ -84,7 +84,7 @@ void session_flush(session *s)
 void session_close_recorder(session *s, const char *ending)
 {
     g_autoptr(GError) error = NULL;
-    if (s->recorder && !rp_recorder_close(s->recorder, s->gaps, ending, &error)) {
+    if (s->recorder && !rgp_recorder_close(s->recorder, s->gaps, ending, &error)) {
         s->record_failed = true;
         if (error) {
             session_complain(s, error);
@@ -102,10 +102,10 @@ gpointer session_keep_all(gpointer self)
     bool last;
     do {
         last = atomic_load(&s->ticked_out);
-        const rp_frame *frame;
-        while ((frame = rp_ring_peek(s->ring))) {
+        const rgp_frame *frame;
+        while ((frame = rgp_ring_peek(s->ring))) {
             session_keep(s, frame);
-            rp_ring_drop(s->ring);
+            rgp_ring_drop(s->ring);
             if (!session_half_full(s)) {
                 session_wake(s, &s->ticker_waits, &s->drained);
             }

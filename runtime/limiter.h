@@ -5,19 +5,19 @@
 
 #include "rigpulse/engine.h"
 
-#define RP_CALM_EACH_SECOND 20u
+#define RGP_CALM_EACH_SECOND 20u
 
-typedef struct rp_calm rp_calm;
+typedef struct rgp_calm rgp_calm;
 
 /* The image must outlive it. */
-rp_calm *rp_calm_new(const rp_image_header *image);
-void rp_calm_free(rp_calm *calm);
+rgp_calm *rgp_calm_new(const rgp_image_header *image);
+void rgp_calm_free(rgp_calm *calm);
 
 /* True when the event is to be told. */
-bool rp_calm_lets(rp_calm *calm, const rp_event *event, uint64_t time_us);
+bool rgp_calm_lets(rgp_calm *calm, const rgp_event *event, uint64_t time_us);
 
 /* That from now on some are left out (its value is 0), and how many were in a second that is over, as events of kind
- * RP_EVENT_STORM; false when there is none (more). */
-bool rp_calm_sums_up(rp_calm *calm, uint64_t time_us, rp_event *event);
+ * RGP_EVENT_STORM; false when there is none (more). */
+bool rgp_calm_sums_up(rgp_calm *calm, uint64_t time_us, rgp_event *event);
 
 #endif

@@ -3,12 +3,12 @@
 #include "recording.h"
 
 typedef struct playback {
-    rp_door door;
-    rp_recording *recording;
+    rgp_door door;
+    rgp_recording *recording;
 
     /* of one that is played */
-    rp_history *shown; /* its rows up to now; NULL: it is not played */
-    guint occurrences; /* of the recording, that are shown */
+    rgp_history *shown; /* its rows up to now; NULL: it is not played */
+    guint occurrences;  /* of the recording, that are shown */
     double pace;
     gint64 since;   /* wall clock, microseconds; 0: it pauses */
     double time_us; /* of the recording, at `since` */
@@ -28,78 +28,78 @@ static void set_clock(playback *p, double pace, bool goes)
     p->since = goes ? g_get_monotonic_time() : 0;
 }
 
-static void show_occurrence(playback *p, const rp_occurrence *of)
+static void show_occurrence(playback *p, const rgp_occurrence *of)
 {
-    rp_occurrence o = *of;
+    rgp_occurrence o = *of;
     o.of = g_strdup(of->of);
     o.says = g_strdup(of->says);
     o.why = g_strdup(of->why);
     o.did = g_strdup(of->did);
-    rp_history_occurred(p->shown, &o);
+    rgp_history_occurred(p->shown, &o);
 }
 
 static void show_row(playback *p, uint64_t row)
 {
-    const rp_history *from = p->recording->history;
-    const uint32_t columns = rp_history_columns(from);
+    const rgp_history *from = p->recording->history;
+    const uint32_t columns = rgp_history_columns(from);
     g_autofree float *value = g_new(float, columns + 1);
-    g_autofree rp_quality *quality = g_new(rp_quality, columns + 1);
+    g_autofree rgp_quality *quality = g_new(rgp_quality, columns + 1);
     for (uint32_t i = 0; i < columns; i++) {
-        value[i] = rp_history_value(from, i, row);
-        quality[i] = rp_history_quality(from, i, row);
+        value[i] = rgp_history_value(from, i, row);
+        quality[i] = rgp_history_quality(from, i, row);
     }
-    const GPtrArray *all = rp_history_occurrences(from);
-    while (p->occurrences < all->len && ((const rp_occurrence *)all->pdata[p->occurrences])->row <= row) {
+    const GPtrArray *all = rgp_history_occurrences(from);
+    while (p->occurrences < all->len && ((const rgp_occurrence *)all->pdata[p->occurrences])->row <= row) {
         show_occurrence(p, all->pdata[p->occurrences++]);
     }
-    rp_history_row(p->shown, rp_history_time_us(from, row), value, quality);
+    rgp_history_row(p->shown, rgp_history_time_us(from, row), value, quality);
 }
 
 /* The rows for which the time has come. */
 static void play_on(playback *p)
 {
-    const rp_history *from = p->recording->history;
+    const rgp_history *from = p->recording->history;
     const double now_us = time_now(p);
-    for (uint64_t row = rp_history_end(p->shown);
-         row < rp_history_end(from) && (double)rp_history_time_us(from, row) <= now_us; row++) {
+    for (uint64_t row = rgp_history_end(p->shown);
+         row < rgp_history_end(from) && (double)rgp_history_time_us(from, row) <= now_us; row++) {
         show_row(p, row);
     }
 }
 
 /* ---- the door -------------------------------------------------------------------------------------- */
 
-static const char *refuses(const rp_door *door, rp_command_kind what)
+static const char *refuses(const rgp_door *door, rgp_command_kind what)
 {
     const playback *p = (const playback *)door;
-    return p->shown && what == RP_COMMAND_PACE ? NULL : "this is a recording: it can be looked at, not changed";
+    return p->shown && what == RGP_COMMAND_PACE ? NULL : "this is a recording: it can be looked at, not changed";
 }
 
-static rp_status ask(rp_door *door, const rp_command *command)
+static rgp_status ask(rgp_door *door, const rgp_command *command)
 {
     playback *p = (playback *)door;
     set_clock(p, (double)command->value, p->since != 0);
-    return RP_OK;
+    return RGP_OK;
 }
 
-static bool is_over(const rp_door *door)
+static bool is_over(const rgp_door *door)
 {
     const playback *p = (const playback *)door;
-    return !p->shown || rp_history_end(p->shown) == rp_history_end(p->recording->history);
+    return !p->shown || rgp_history_end(p->shown) == rgp_history_end(p->recording->history);
 }
 
-static void pause_it(rp_door *door)
+static void pause_it(rgp_door *door)
 {
     playback *p = (playback *)door;
     set_clock(p, p->pace, false);
 }
 
-static void go_on(rp_door *door)
+static void go_on(rgp_door *door)
 {
     playback *p = (playback *)door;
     set_clock(p, p->pace, true);
 }
 
-static rp_history *look(rp_door *door)
+static rgp_history *look(rgp_door *door)
 {
     playback *p = (playback *)door;
     if (p->shown) {
@@ -108,17 +108,17 @@ static rp_history *look(rp_door *door)
     return p->shown ? p->shown : p->recording->history;
 }
 
-static void look_away(rp_door *door)
+static void look_away(rgp_door *door)
 {
     (void)door; /* its rows are put out within look(), by whoever looks */
 }
 
-static char *complaint(rp_door *door)
+static char *complaint(rgp_door *door)
 {
-    return rp_recording_complaint(((const playback *)door)->recording);
+    return rgp_recording_complaint(((const playback *)door)->recording);
 }
 
-static const char *hand_unit(const rp_door *door, uint16_t sensor, const char **why)
+static const char *hand_unit(const rgp_door *door, uint16_t sensor, const char **why)
 {
     (void)door;
     (void)sensor;
@@ -126,50 +126,50 @@ static const char *hand_unit(const rp_door *door, uint16_t sensor, const char **
     return NULL;
 }
 
-static void stop(rp_door *door)
+static void stop(rgp_door *door)
 {
     pause_it(door);
 }
 
-static void end(rp_door *door, rp_door_result *result)
+static void end(rgp_door *door, rgp_door_result *result)
 {
     playback *p = (playback *)door;
-    const rp_history *h = p->shown ? p->shown : p->recording->history;
-    const uint64_t rows = rp_history_end(h);
-    *result = (rp_door_result){.ticks = rows,
-                               .end_us = rows > 0 ? rp_history_time_us(h, rows - 1) : 0,
-                               .gaps = p->recording->gaps,
-                               .record_failed = p->recording->torn_rows > 0,
-                               .complaint = complaint(door)};
-    rp_history_free(p->shown);
-    rp_recording_free(p->recording);
+    const rgp_history *h = p->shown ? p->shown : p->recording->history;
+    const uint64_t rows = rgp_history_end(h);
+    *result = (rgp_door_result){.ticks = rows,
+                                .end_us = rows > 0 ? rgp_history_time_us(h, rows - 1) : 0,
+                                .gaps = p->recording->gaps,
+                                .record_failed = p->recording->torn_rows > 0,
+                                .complaint = complaint(door)};
+    rgp_history_free(p->shown);
+    rgp_recording_free(p->recording);
     g_free(p);
 }
 
-static const rp_door_table table = {.refuses = refuses,
-                                    .ask = ask,
-                                    .over = is_over,
-                                    .pause = pause_it,
-                                    .go_on = go_on,
-                                    .look = look,
-                                    .look_away = look_away,
-                                    .complaint = complaint,
-                                    .hand_unit = hand_unit,
-                                    .stop = stop,
-                                    .end = end};
+static const rgp_door_table table = {.refuses = refuses,
+                                     .ask = ask,
+                                     .over = is_over,
+                                     .pause = pause_it,
+                                     .go_on = go_on,
+                                     .look = look,
+                                     .look_away = look_away,
+                                     .complaint = complaint,
+                                     .hand_unit = hand_unit,
+                                     .stop = stop,
+                                     .end = end};
 
-rp_door *playback_open(const rp_door_setup *setup, GError **error)
+rgp_door *playback_open(const rgp_door_setup *setup, GError **error)
 {
-    rp_recording *r = rp_recording_read(setup->recording, error);
+    rgp_recording *r = rgp_recording_read(setup->recording, error);
     if (!r) {
         return NULL;
     }
     playback *p = g_new0(playback, 1);
     p->recording = r;
-    p->door = (rp_door){.is = &table, .rig = r->rig, .ending = r->ending};
+    p->door = (rgp_door){.is = &table, .rig = r->rig, .ending = r->ending};
     if (setup->pace > 0.0) {
-        p->shown = rp_history_new(r->image, RP_HISTORY_BYTES);
-        p->time_us = r->rows > 0 ? (double)rp_history_time_us(r->history, rp_history_first(r->history)) : 0.0;
+        p->shown = rgp_history_new(r->image, RGP_HISTORY_BYTES);
+        p->time_us = r->rows > 0 ? (double)rgp_history_time_us(r->history, rgp_history_first(r->history)) : 0.0;
         set_clock(p, setup->pace, true);
     }
     return &p->door;

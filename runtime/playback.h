@@ -4,6 +4,6 @@
 
 #include "door.h"
 
-rp_door *playback_open(const rp_door_setup *setup, GError **error);
+rgp_door *playback_open(const rgp_door_setup *setup, GError **error);
 
 #endif

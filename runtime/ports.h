@@ -6,12 +6,12 @@
 
 #include <glib.h>
 
-/* The words of their hook-ups; for rp_rig_compile(). */
-const rp_catalog *rp_ports_catalog(void);
+/* The words of their hook-ups; for rgp_rig_compile(). */
+const rgp_catalog *rgp_ports_catalog(void);
 
 /* Opens the rig's port and closes it again: false with *error when it cannot be opened, as when a file that a sensor
- * plays is missing or wrong. What the port knows of its sensors' noise is heeded (rp_rig_heed_noise()). A rig that is
+ * plays is missing or wrong. What the port knows of its sensors' noise is heeded (rgp_rig_heed_noise()). A rig that is
  * not hooked up passes. */
-bool rp_ports_try(rp_rig *rig, GError **error);
+bool rgp_ports_try(rgp_rig *rig, GError **error);
 
 #endif

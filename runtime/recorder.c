@@ -23,11 +23,11 @@ enum { TABLE, EVENTS, SUMMARY, PARTS };
 
 static const char *const endings[PARTS] = {".csv", ".events.jsonl", ".json"};
 
-struct rp_recorder {
+struct rgp_recorder {
     char *name;
-    const rp_rig *rig;
-    const rp_image_header *image;
-    rp_frame_shape shape;
+    const rgp_rig *rig;
+    const rgp_image_header *image;
+    rgp_frame_shape shape;
     uint64_t seed, frames, events_lost;
     json_t *params;
     FILE *table, *events;
@@ -36,7 +36,7 @@ struct rp_recorder {
     GString *line;
 };
 
-static bool fail(rp_recorder *r, GError **error, const char *what)
+static bool fail(rgp_recorder *r, GError **error, const char *what)
 {
     const int code = errno;
     r->failed = true;
@@ -46,31 +46,31 @@ static bool fail(rp_recorder *r, GError **error, const char *what)
 
 /* ---- the JSON file ------------------------------------------------------------------------------- */
 
-static json_t *params_of(const rp_image_header *image, const float *value)
+static json_t *params_of(const rgp_image_header *image, const float *value)
 {
     json_t *params = json_object();
-    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_PARAMS); i++) {
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_PARAMS); i++) {
         json_object_set_new(
-            params, rp_image_text(image, RP_NAME_SLOT, i, 0),
-            json_pack("{s:f, s:s}", "value", (double)value[i], "unit", rp_image_unit(image, RP_NAME_SLOT, i, 0)));
+            params, rgp_image_text(image, RGP_NAME_SLOT, i, 0),
+            json_pack("{s:f, s:s}", "value", (double)value[i], "unit", rgp_image_unit(image, RGP_NAME_SLOT, i, 0)));
     }
     return params;
 }
 
-static bool write_summary(rp_recorder *r, const char *ending, uint64_t gaps, GError **error)
+static bool write_summary(rgp_recorder *r, const char *ending, uint64_t gaps, GError **error)
 {
     g_autofree char *path = g_strconcat(r->name, ".json", NULL);
     g_autofree char *checksum =
         g_compute_checksum_for_data(G_CHECKSUM_SHA256, (const guchar *)r->rig->source, r->rig->length);
-    g_autofree char *file = rp_make_printable(g_strdup(r->rig->file), false);
+    g_autofree char *file = rgp_make_printable(g_strdup(r->rig->file), false);
     json_t *summary =
         json_pack("{s:i, s:s, s:s, s:I, s:I, s:I, s:I, s:I, s:O, s:s, s:s, s:s%}", "recording", RECORDING_FORMAT, "rig",
-                  rp_image_text(r->image, RP_NAME_RIG, 0, 0), "ending", ending, "ticks", (json_int_t)r->frames, "gaps",
-                  (json_int_t)gaps, "events_lost", (json_int_t)r->events_lost, "tick_us", (json_int_t)r->image->tick_us,
-                  "seed", (json_int_t)r->seed, "params", r->params, "rig_file", file, "rig_sha256", checksum,
-                  "rig_text", r->rig->source, r->rig->length);
+                  rgp_image_text(r->image, RGP_NAME_RIG, 0, 0), "ending", ending, "ticks", (json_int_t)r->frames,
+                  "gaps", (json_int_t)gaps, "events_lost", (json_int_t)r->events_lost, "tick_us",
+                  (json_int_t)r->image->tick_us, "seed", (json_int_t)r->seed, "params", r->params, "rig_file", file,
+                  "rig_sha256", checksum, "rig_text", r->rig->source, r->rig->length);
     char *text = summary ? json_dumps(summary, JSON_INDENT(2)) : NULL;
-    const bool written = text && rp_file_write(path, text, strlen(text), 0666, error);
+    const bool written = text && rgp_file_write(path, text, strlen(text), 0666, error);
     if (!text) {
         g_set_error(error, G_IO_ERROR, G_IO_ERROR_INVALID_DATA, "%s: the rig's text is not UTF-8", r->name);
     }
@@ -81,7 +81,7 @@ static bool write_summary(rp_recorder *r, const char *ending, uint64_t gaps, GEr
 
 /* ---- the table ----------------------------------------------------------------------------------- */
 
-static void put_text(rp_recorder *r, const char *text)
+static void put_text(rgp_recorder *r, const char *text)
 {
     if (strpbrk(text, ",\"\r\n")) {
         char quoted[512];
@@ -92,21 +92,21 @@ static void put_text(rp_recorder *r, const char *text)
     }
 }
 
-static void put_heading(rp_recorder *r, uint32_t slot)
+static void put_heading(rgp_recorder *r, uint32_t slot)
 {
-    const char *unit = rp_image_unit(r->image, RP_NAME_SLOT, slot, 0);
+    const char *unit = rgp_image_unit(r->image, RGP_NAME_SLOT, slot, 0);
     g_autofree char *heading =
-        g_strdup_printf(*unit ? "%s [%s]" : "%s", rp_image_text(r->image, RP_NAME_SLOT, slot, 0), unit);
+        g_strdup_printf(*unit ? "%s [%s]" : "%s", rgp_image_text(r->image, RGP_NAME_SLOT, slot, 0), unit);
     g_string_append_c(r->line, ',');
     put_text(r, heading);
 }
 
-static bool has_column(const rp_recorder *r, uint32_t slot)
+static bool has_column(const rgp_recorder *r, uint32_t slot)
 {
-    return rp_image_name_of(r->image, RP_NAME_SLOT, slot, 0) != NULL;
+    return rgp_image_name_of(r->image, RGP_NAME_SLOT, slot, 0) != NULL;
 }
 
-static void put_headings(rp_recorder *r)
+static void put_headings(rgp_recorder *r)
 {
     g_string_assign(r->line, "time [s]");
     for (uint32_t slot = 0; slot < r->shape.slots; slot++) {
@@ -116,7 +116,7 @@ static void put_headings(rp_recorder *r)
     }
     for (uint32_t i = 0; i < r->shape.actuators; i++) {
         g_string_append_printf(r->line, ",%s owner",
-                               rp_image_text(r->image, RP_NAME_SLOT, rp_image_actuator_slot(r->image, i), 0));
+                               rgp_image_text(r->image, RGP_NAME_SLOT, rgp_image_actuator_slot(r->image, i), 0));
     }
     g_string_append(r->line, ",not good\r\n");
 }
@@ -134,49 +134,49 @@ static void put_float(GString *to, float value)
     g_string_append(to, text);
 }
 
-static void put_value(rp_recorder *r, uint32_t slot, float value)
+static void put_value(rgp_recorder *r, uint32_t slot, float value)
 {
-    const rp_image_name *part =
-        value >= 0.0f && value < 256.0f ? rp_image_name_of(r->image, RP_NAME_PART, slot, (uint32_t)value) : NULL;
+    const rgp_image_name *part =
+        value >= 0.0f && value < 256.0f ? rgp_image_name_of(r->image, RGP_NAME_PART, slot, (uint32_t)value) : NULL;
     g_string_append_c(r->line, ',');
     if (part) {
-        put_text(r, (const char *)rp_image_at(r->image, RP_SECTION_TEXT) + part->text);
+        put_text(r, (const char *)rgp_image_at(r->image, RGP_SECTION_TEXT) + part->text);
     } else {
         put_float(r->line, value);
     }
 }
 
 /* True for a sensor's reading that the engine's float may not hold to the count. */
-static bool is_rounded(const rp_recorder *r, uint32_t slot, float value)
+static bool is_rounded(const rgp_recorder *r, uint32_t slot, float value)
 {
-    const uint32_t sensors = rp_image_sensor_slot(r->image, 0);
+    const uint32_t sensors = rgp_image_sensor_slot(r->image, 0);
     return slot >= sensors && slot < sensors + r->shape.sensors && fabsf(value) >= FLOAT_COUNTS;
 }
 
-static void put_row(rp_recorder *r, const rp_frame *frame)
+static void put_row(rgp_recorder *r, const rgp_frame *frame)
 {
-    const float *value = rp_frame_value(&r->shape, frame);
-    const rp_quality *quality = rp_frame_quality(&r->shape, frame);
-    const uint16_t *owner = rp_frame_owner(&r->shape, frame);
+    const float *value = rgp_frame_value(&r->shape, frame);
+    const rgp_quality *quality = rgp_frame_quality(&r->shape, frame);
+    const uint16_t *owner = rgp_frame_owner(&r->shape, frame);
     g_string_printf(r->line, "%" G_GUINT64_FORMAT ".%06u", frame->time_us / 1000000u,
                     (unsigned)(frame->time_us % 1000000u));
     const char *separator = ",";
-    const uint32_t sensors = rp_image_sensor_slot(r->image, 0);
+    const uint32_t sensors = rgp_image_sensor_slot(r->image, 0);
     for (uint32_t slot = 0; slot < r->shape.slots; slot++) {
         if (has_column(r, slot) && is_rounded(r, slot, value[slot])) {
-            g_string_append_printf(r->line, ",%d", (int)rp_frame_raw(&r->shape, frame)[slot - sensors]);
+            g_string_append_printf(r->line, ",%d", (int)rgp_frame_raw(&r->shape, frame)[slot - sensors]);
         } else if (has_column(r, slot)) {
             put_value(r, slot, value[slot]);
         }
     }
     for (uint32_t i = 0; i < r->shape.actuators; i++) {
         g_string_append_c(r->line, ',');
-        rp_tell_owner(r->image, owner[i], r->line);
+        rgp_tell_owner(r->image, owner[i], r->line);
     }
     for (uint32_t slot = 0; slot < r->shape.slots; slot++) {
-        if (quality[slot] != RP_GOOD && has_column(r, slot)) {
-            g_string_append_printf(r->line, "%s%s: %s", separator, rp_image_text(r->image, RP_NAME_SLOT, slot, 0),
-                                   rp_quality_text(quality[slot]));
+        if (quality[slot] != RGP_GOOD && has_column(r, slot)) {
+            g_string_append_printf(r->line, "%s%s: %s", separator, rgp_image_text(r->image, RGP_NAME_SLOT, slot, 0),
+                                   rgp_quality_text(quality[slot]));
             separator = "; ";
         }
     }
@@ -185,7 +185,7 @@ static void put_row(rp_recorder *r, const rp_frame *frame)
 
 /* ---- the events ---------------------------------------------------------------------------------- */
 
-static bool put_line(rp_recorder *r, json_t *line)
+static bool put_line(rgp_recorder *r, json_t *line)
 {
     char *text = json_dumps(line, JSON_COMPACT | JSON_REAL_PRECISION(12));
     const bool written = text && fputs(text, r->events) != EOF && fputc('\n', r->events) != EOF;
@@ -194,63 +194,63 @@ static bool put_line(rp_recorder *r, json_t *line)
     return written;
 }
 
-static bool put_event(rp_recorder *r, const rp_frame *frame, const rp_event *event)
+static bool put_event(rgp_recorder *r, const rgp_frame *frame, const rgp_event *event)
 {
     g_autoptr(GString) said = g_string_new(NULL);
-    const bool edge = event->kind == RP_EVENT_EDGE; /* has its own moment */
+    const bool edge = event->kind == RGP_EVENT_EDGE; /* has its own moment */
     const double time = ((double)frame->time_us - (edge ? (double)event->value : 0.0)) / 1e6;
-    json_t *line = json_pack("{s:f, s:s, s:s}", "t", time, "event", rp_event_word(event->kind), "of",
-                             rp_tell_subject(r->image, event));
-    const uint32_t where = rp_tell_line(r->image, event);
+    json_t *line = json_pack("{s:f, s:s, s:s}", "t", time, "event", rgp_event_word(event->kind), "of",
+                             rgp_tell_subject(r->image, event));
+    const uint32_t where = rgp_tell_line(r->image, event);
     if (where) {
         json_object_set_new(line, "line", json_integer(where));
     }
-    if (event->kind == RP_EVENT_PARAM && event->reason) {
+    if (event->kind == RGP_EVENT_PARAM && event->reason) {
         json_object_set_new(line, "by", json_string("rule"));
     }
-    if (event->kind == RP_EVENT_PARAM || event->kind == RP_EVENT_HAND) {
+    if (event->kind == RGP_EVENT_PARAM || event->kind == RGP_EVENT_HAND) {
         json_object_set_new(line, "value", json_real((double)event->value));
     } else if (edge) {
         json_object_set_new(line, "value", json_integer(event->reason));
     }
-    if (event->kind == RP_EVENT_FIRED) {
-        rp_tell_why(r->image, &r->shape, frame, event->source, said);
+    if (event->kind == RGP_EVENT_FIRED) {
+        rgp_tell_why(r->image, &r->shape, frame, event->source, said);
         json_object_set_new(line, "why", json_string(said->str));
         g_string_truncate(said, 0);
-        rp_tell_actions(r->image, &r->shape, frame, event->source, said);
+        rgp_tell_actions(r->image, &r->shape, frame, event->source, said);
         json_object_set_new(line, "did", json_string(said->str));
         g_string_truncate(said, 0);
     }
-    rp_tell_event(r->image, &r->shape, frame, event, said);
+    rgp_tell_event(r->image, &r->shape, frame, event, said);
     json_object_set_new(line, "says", json_string(said->str));
     return put_line(r, line);
 }
 
 /* An input of the rig, from outside: with it a replay can do the same again. */
-static bool put_command(rp_recorder *r, const rp_frame *frame, uint32_t order)
+static bool put_command(rgp_recorder *r, const rgp_frame *frame, uint32_t order)
 {
-    const rp_command *c = &rp_frame_command(&r->shape, frame)[order];
-    const char *of = rp_tell_command_subject(r->image, c);
+    const rgp_command *c = &rgp_frame_command(&r->shape, frame)[order];
+    const char *of = rgp_tell_command_subject(r->image, c);
     json_t *line = json_pack("{s:f, s:b, s:I, s:I, s:s, s:s, s:f}", "t", (double)frame->time_us / 1e6, "in", 1, "tick",
-                             (json_int_t)frame->number, "order", (json_int_t)order, "by", rp_author_word(c->by), "do",
-                             rp_command_word(c->what), "value", (double)c->value);
+                             (json_int_t)frame->number, "order", (json_int_t)order, "by", rgp_author_word(c->by), "do",
+                             rgp_command_word(c->what), "value", (double)c->value);
     if (*of) {
         json_object_set_new(line, "of", json_string(of));
     }
-    if (c->what == RP_COMMAND_DISTURB) {
+    if (c->what == RGP_COMMAND_DISTURB) {
         json_object_set_new(line, "which", json_integer(c->which));
     }
-    if (c->what == RP_COMMAND_HOLD) {
+    if (c->what == RGP_COMMAND_HOLD) {
         json_object_set_new(line, "seconds", json_real((double)c->seconds));
     }
     return put_line(r, line);
 }
 
-bool rp_recorder_mark(rp_recorder *r, double time, const char *text, GError **error)
+bool rgp_recorder_mark(rgp_recorder *r, double time, const char *text, GError **error)
 {
     g_autofree char *says = g_strdup_printf("mark '%s' by hand", text);
     json_t *line =
-        json_pack("{s:f, s:s, s:s, s:s}", "t", time, "event", rp_event_word(RP_EVENT_MARK), "of", text, "says", says);
+        json_pack("{s:f, s:s, s:s, s:s}", "t", time, "event", rgp_event_word(RGP_EVENT_MARK), "of", text, "says", says);
     return r->failed || put_line(r, line) || fail(r, error, "the recording stopped");
 }
 
@@ -293,7 +293,7 @@ static bool check_name(const char *name, const char *stem, GError **error)
     return true;
 }
 
-char *rp_recorder_free_name(const char *name)
+char *rgp_recorder_free_name(const char *name)
 {
     char *stem = stem_of(name);
     for (guint number = 2;; number++) {
@@ -307,13 +307,13 @@ char *rp_recorder_free_name(const char *name)
     }
 }
 
-bool rp_recorder_writes(const char *name, const char *path)
+bool rgp_recorder_writes(const char *name, const char *path)
 {
     g_autofree char *stem = stem_of(name);
     bool same = false;
     for (int part = 0; part < PARTS && !same; part++) {
         g_autofree char *own = part_of(stem, part);
-        same = rp_file_is_same(own, path);
+        same = rgp_file_is_same(own, path);
     }
     return same;
 }
@@ -321,16 +321,16 @@ bool rp_recorder_writes(const char *name, const char *path)
 /* ---- the whole ----------------------------------------------------------------------------------- */
 
 /* Under its own name, or until the first row is out beside the file that has it. */
-static char *path_now(const rp_recorder *r, int part)
+static char *path_now(const rgp_recorder *r, int part)
 {
     g_autofree char *path = part_of(r->name, part);
-    return r->over_old ? rp_file_temporary(path) : g_steal_pointer(&path);
+    return r->over_old ? rgp_file_temporary(path) : g_steal_pointer(&path);
 }
 
-static FILE *open_part(rp_recorder *r, int part, GError **error)
+static FILE *open_part(rgp_recorder *r, int part, GError **error)
 {
     g_autofree char *own = part_of(r->name, part), *path = path_now(r, part);
-    rp_file_sweep(own);
+    rgp_file_sweep(own);
     if (r->over_old) {
         g_unlink(path);
     }
@@ -347,7 +347,7 @@ static FILE *open_part(rp_recorder *r, int part, GError **error)
 }
 
 /* A recording without a row is none: what was there before stays, and nothing is left behind. */
-static void remove_empty(const rp_recorder *r)
+static void remove_empty(const rgp_recorder *r)
 {
     const bool made[PARTS] = {r->table != NULL, r->events != NULL, !r->over_old && r->events != NULL};
     for (int part = 0; part < PARTS; part++) {
@@ -365,7 +365,7 @@ static bool close_part(FILE *file)
     return fclose(file) == 0 && written;
 }
 
-static void discard(rp_recorder *r)
+static void discard(rgp_recorder *r)
 {
     if (r->frames == 0) {
         remove_empty(r);
@@ -382,8 +382,8 @@ static void discard(rp_recorder *r)
     g_free(r);
 }
 
-rp_recorder *rp_recorder_open(const char *name, bool overwrite, const rp_rig *rig, uint64_t seed, const float *params,
-                              GError **error)
+rgp_recorder *rgp_recorder_open(const char *name, bool overwrite, const rgp_rig *rig, uint64_t seed,
+                                const float *params, GError **error)
 {
     g_autofree char *stem = stem_of(name), *old = NULL;
     if (!check_name(name, stem, error)) {
@@ -395,12 +395,12 @@ rp_recorder *rp_recorder_open(const char *name, bool overwrite, const rp_rig *ri
                     old);
         return NULL;
     }
-    rp_recorder *r = g_new0(rp_recorder, 1);
+    rgp_recorder *r = g_new0(rgp_recorder, 1);
     r->name = g_steal_pointer(&stem);
     r->over_old = old != NULL;
     r->rig = rig;
     r->image = rig->image;
-    r->shape = rp_frame_shape_of(r->image);
+    r->shape = rgp_frame_shape_of(r->image);
     r->seed = seed;
     r->params = params_of(r->image, params);
     r->line = g_string_new(NULL);
@@ -416,7 +416,7 @@ rp_recorder *rp_recorder_open(const char *name, bool overwrite, const rp_rig *ri
 }
 
 /* The new recording takes the place of the old one. Where that fails, nothing temporary stays. */
-static bool take_place(rp_recorder *r, GError **error)
+static bool take_place(rgp_recorder *r, GError **error)
 {
     bool done = fflush(r->table) == 0 && fflush(r->events) == 0;
     for (int part = TABLE; part <= EVENTS; part++) {
@@ -431,7 +431,7 @@ static bool take_place(rp_recorder *r, GError **error)
     return done && write_summary(r, RUNNING, 0, error);
 }
 
-bool rp_recorder_frame(rp_recorder *r, const rp_frame *frame, GError **error)
+bool rgp_recorder_frame(rgp_recorder *r, const rgp_frame *frame, GError **error)
 {
     if (r->failed) {
         return true;
@@ -445,7 +445,7 @@ bool rp_recorder_frame(rp_recorder *r, const rp_frame *frame, GError **error)
             return fail(r, error, "the recording stopped");
         }
     }
-    const rp_event *event = rp_frame_event(&r->shape, frame);
+    const rgp_event *event = rgp_frame_event(&r->shape, frame);
     for (uint32_t i = 0; i < frame->events; i++) {
         if (!put_event(r, frame, &event[i])) {
             return fail(r, error, "the recording stopped");
@@ -460,7 +460,7 @@ bool rp_recorder_frame(rp_recorder *r, const rp_frame *frame, GError **error)
     return true;
 }
 
-bool rp_recorder_flush(rp_recorder *r, GError **error)
+bool rgp_recorder_flush(rgp_recorder *r, GError **error)
 {
     if (!r->failed && (fflush(r->table) != 0 || fflush(r->events) != 0)) {
         return fail(r, error, "the recording stopped");
@@ -468,7 +468,7 @@ bool rp_recorder_flush(rp_recorder *r, GError **error)
     return true;
 }
 
-bool rp_recorder_close(rp_recorder *r, uint64_t gaps, const char *ending, GError **error)
+bool rgp_recorder_close(rgp_recorder *r, uint64_t gaps, const char *ending, GError **error)
 {
     if (r->frames == 0) {
         discard(r);
@@ -487,7 +487,7 @@ bool rp_recorder_close(rp_recorder *r, uint64_t gaps, const char *ending, GError
     return sound;
 }
 
-const char *rp_recorder_name(const rp_recorder *r)
+const char *rgp_recorder_name(const rgp_recorder *r)
 {
     return r->name;
 }

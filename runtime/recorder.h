@@ -9,33 +9,33 @@
 
 #include "rigpulse/lang.h"
 
-typedef struct rp_recorder rp_recorder;
+typedef struct rgp_recorder rgp_recorder;
 
 /* `name` may end in ".csv". A recording that has it already is refused, unless it may be overwritten: then it stands
  * until the first row of the new one is out. `params` are the values the run begins with, by parameter. NULL with
  * *error set when a file cannot be written. */
-rp_recorder *rp_recorder_open(const char *name, bool overwrite, const rp_rig *rig, uint64_t seed, const float *params,
-                              GError **error);
+rgp_recorder *rgp_recorder_open(const char *name, bool overwrite, const rgp_rig *rig, uint64_t seed,
+                                const float *params, GError **error);
 
 /* The name itself, or with a number behind it: the first that no recording has. To be freed. */
-char *rp_recorder_free_name(const char *name);
+char *rgp_recorder_free_name(const char *name);
 
 /* True when a recording of that name would write this file. */
-bool rp_recorder_writes(const char *name, const char *path);
+bool rgp_recorder_writes(const char *name, const char *path);
 
 /* One frame. False, once, when the disk has failed: *error says why, and later frames are not written. */
-bool rp_recorder_frame(rp_recorder *recorder, const rp_frame *frame, GError **error);
+bool rgp_recorder_frame(rgp_recorder *recorder, const rgp_frame *frame, GError **error);
 
 /* A mark with a person's word, at a time in seconds. */
-bool rp_recorder_mark(rp_recorder *recorder, double time, const char *text, GError **error);
+bool rgp_recorder_mark(rgp_recorder *recorder, double time, const char *text, GError **error);
 
 /* Hands what has been written to the system. */
-bool rp_recorder_flush(rp_recorder *recorder, GError **error);
+bool rgp_recorder_flush(rgp_recorder *recorder, GError **error);
 
 /* Closes the files, hands them to the disk, and writes how the run ended; one without a row leaves no file. `gaps`:
  * ticks that found no room. False when the recording is incomplete; *error is set unless that has been said. */
-bool rp_recorder_close(rp_recorder *recorder, uint64_t gaps, const char *ending, GError **error);
+bool rgp_recorder_close(rgp_recorder *recorder, uint64_t gaps, const char *ending, GError **error);
 
-const char *rp_recorder_name(const rp_recorder *recorder);
+const char *rgp_recorder_name(const rgp_recorder *recorder);
 
 #endif

@@ -15,12 +15,12 @@
 enum { COLUMN_TIME = -1, COLUMN_NOT_GOOD = -2, COLUMN_OTHER = -3 };
 
 typedef struct table_reading {
-    rp_recording *to;
+    rgp_recording *to;
     GArray *column_of;        /* by field: a column of the history or COLUMN_... */
     GHashTable *column_named; /* name -> column + 1 */
     GHashTable *owner_named;  /* "2 line 14" (actuator 2) -> owner + 1 */
     float *value;             /* of the row that is being read, by column */
-    rp_quality *quality;
+    rgp_quality *quality;
     uint32_t fields; /* in this row so far */
     uint64_t row;
     double now, before;
@@ -61,7 +61,7 @@ static void take_heading(table_reading *r, const char *text)
     } else if (known >= 0) {
         column = known;
         for (uint32_t slot = 0; slot < r->to->image->slots; slot++) {
-            r->to->has[slot] |= rp_history_slot(r->to->history, slot) == known;
+            r->to->has[slot] |= rgp_history_slot(r->to->history, slot) == known;
         }
     }
     g_array_append_val(r->column_of, column);
@@ -71,7 +71,7 @@ static void take_heading(table_reading *r, const char *text)
 static uint32_t slot_of(const table_reading *r, int32_t column)
 {
     uint32_t slot = 0;
-    while (slot < r->to->image->slots && rp_history_slot(r->to->history, slot) != column) {
+    while (slot < r->to->image->slots && rgp_history_slot(r->to->history, slot) != column) {
         slot++;
     }
     return slot;
@@ -83,7 +83,7 @@ static void G_GNUC_PRINTF(2, 3) tear(table_reading *r, const char *format, ...)
     va_list arguments;
     va_start(arguments, format);
     if (!r->torn) {
-        g_autofree char *whole = rp_make_printable(g_strdup_vprintf(format, arguments), false);
+        g_autofree char *whole = rgp_make_printable(g_strdup_vprintf(format, arguments), false);
         r->torn = g_utf8_substring(whole, 0, MIN(g_utf8_strlen(whole, -1), TOLD_LETTERS));
     }
     va_end(arguments);
@@ -98,11 +98,11 @@ static void count_torn(table_reading *r)
 
 static void take_value(table_reading *r, int32_t column, const char *text)
 {
-    const rp_image_header *image = r->to->image;
+    const rgp_image_header *image = r->to->image;
     char *end;
     float value = (float)g_ascii_strtod(text, &end);
-    if ((uint32_t)column >= rp_history_owner(r->to->history, 0)) {
-        g_autofree char *key = owner_key((uint32_t)column - rp_history_owner(r->to->history, 0), text);
+    if ((uint32_t)column >= rgp_history_owner(r->to->history, 0)) {
+        g_autofree char *key = owner_key((uint32_t)column - rgp_history_owner(r->to->history, 0), text);
         value = (float)named(r->owner_named, key);
         if (value < 0.0f) {
             tear(r, "nothing that drives is called '%s'", text);
@@ -110,11 +110,11 @@ static void take_value(table_reading *r, int32_t column, const char *text)
     } else if (end == text || *end != '\0') {
         const uint32_t slot = slot_of(r, column);
         uint32_t part = 0;
-        while (rp_image_name_of(image, RP_NAME_PART, slot, part) &&
-               strcmp(rp_image_text(image, RP_NAME_PART, slot, part), text) != 0) {
+        while (rgp_image_name_of(image, RGP_NAME_PART, slot, part) &&
+               strcmp(rgp_image_text(image, RGP_NAME_PART, slot, part), text) != 0) {
             part++;
         }
-        if (!rp_image_name_of(image, RP_NAME_PART, slot, part)) {
+        if (!rgp_image_name_of(image, RGP_NAME_PART, slot, part)) {
             tear(r, "'%s' is no number", text);
         }
         value = (float)part;
@@ -137,9 +137,9 @@ static void take_not_good(table_reading *r, const char *text)
         }
         *colon = '\0';
         const int32_t column = named(r->column_named, *e);
-        for (int q = RP_GOOD; q < RP_QUALITIES; q++) {
-            if (column >= 0 && strcmp(rp_quality_text((rp_quality)q), colon + 2) == 0) {
-                r->quality[column] = (rp_quality)q;
+        for (int q = RGP_GOOD; q < RGP_QUALITIES; q++) {
+            if (column >= 0 && strcmp(rgp_quality_text((rgp_quality)q), colon + 2) == 0) {
+                r->quality[column] = (rgp_quality)q;
             }
         }
     }
@@ -154,9 +154,9 @@ static void take_field(void *field, size_t length, void *self)
         return;
     }
     if (r->fields == 0) {
-        const uint32_t newness = rp_history_newness(r->to->history, 0);
-        memset(r->quality, RP_GOOD, newness);
-        memset(r->quality + newness, RP_MISSING, rp_history_columns(r->to->history) - newness);
+        const uint32_t newness = rgp_history_newness(r->to->history, 0);
+        memset(r->quality, RGP_GOOD, newness);
+        memset(r->quality + newness, RGP_MISSING, rgp_history_columns(r->to->history) - newness);
     }
     const int32_t column =
         r->fields < r->column_of->len ? g_array_index(r->column_of, int32_t, r->fields) : COLUMN_OTHER;
@@ -187,7 +187,7 @@ static void take_row(int ending, void *self)
         tear(r, "it is cut off, or not of %u columns", r->column_of->len);
     }
     if (!r->torn) {
-        rp_history_row(r->to->history, (uint64_t)llround(r->now * 1e6), r->value, r->quality);
+        rgp_history_row(r->to->history, (uint64_t)llround(r->now * 1e6), r->value, r->quality);
         r->before = r->now;
     } else if (r->fields > 0) {
         count_torn(r);
@@ -199,35 +199,35 @@ static void take_row(int ending, void *self)
 static void name_owner(table_reading *r, uint32_t actuator, uint16_t owner)
 {
     g_autoptr(GString) text = g_string_new(NULL);
-    rp_tell_owner(r->to->image, owner, text);
+    rgp_tell_owner(r->to->image, owner, text);
     g_hash_table_insert(r->owner_named, owner_key(actuator, text->str), GINT_TO_POINTER((int)owner + 1));
 }
 
 static void name_columns(table_reading *r)
 {
-    const rp_image_header *image = r->to->image;
+    const rgp_image_header *image = r->to->image;
     r->column_named = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
     r->owner_named = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
     for (uint32_t slot = 0; slot < image->slots; slot++) {
-        const int32_t column = rp_history_slot(r->to->history, slot);
+        const int32_t column = rgp_history_slot(r->to->history, slot);
         if (column >= 0) {
-            g_hash_table_insert(r->column_named, g_strdup(rp_image_text(image, RP_NAME_SLOT, slot, 0)),
+            g_hash_table_insert(r->column_named, g_strdup(rgp_image_text(image, RGP_NAME_SLOT, slot, 0)),
                                 GINT_TO_POINTER(column + 1));
         }
     }
-    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_ACTUATORS); i++) {
-        const char *name = rp_image_text(image, RP_NAME_SLOT, rp_image_actuator_slot(image, i), 0);
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_ACTUATORS); i++) {
+        const char *name = rgp_image_text(image, RGP_NAME_SLOT, rgp_image_actuator_slot(image, i), 0);
         g_hash_table_insert(r->column_named, g_strconcat(name, " owner", NULL),
-                            GINT_TO_POINTER((int)rp_history_owner(r->to->history, i) + 1));
+                            GINT_TO_POINTER((int)rgp_history_owner(r->to->history, i) + 1));
     }
-    const rp_image_claim *claim = rp_image_at(image, RP_SECTION_CLAIMS);
-    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_CLAIMS); i++) {
+    const rgp_image_claim *claim = rgp_image_at(image, RGP_SECTION_CLAIMS);
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_CLAIMS); i++) {
         name_owner(r, claim[i].actuator, (uint16_t)i);
     }
-    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_ACTUATORS); i++) {
-        name_owner(r, i, RP_OWNER_REST);
-        name_owner(r, i, RP_OWNER_STOP);
-        name_owner(r, i, RP_OWNER_GUARD);
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_ACTUATORS); i++) {
+        name_owner(r, i, RGP_OWNER_REST);
+        name_owner(r, i, RGP_OWNER_STOP);
+        name_owner(r, i, RGP_OWNER_GUARD);
     }
 }
 
@@ -260,22 +260,22 @@ static bool has_time(const GArray *column_of)
     return false;
 }
 
-static bool read_table(rp_recording *to, GError **error)
+static bool read_table(rgp_recording *to, GError **error)
 {
     g_autofree char *path = g_strconcat(to->name, ".csv", NULL);
     g_autofree char *text = NULL;
     gsize length = 0;
-    if (!rp_file_read(path, &text, &length, error)) {
+    if (!rgp_file_read(path, &text, &length, error)) {
         return false;
     }
-    to->history = rp_history_new(to->image, 0);
+    to->history = rgp_history_new(to->image, 0);
     to->has = g_new0(bool, to->image->slots + 1);
     table_reading r = {.before = -1.0, .to = to, .column_of = g_array_new(FALSE, FALSE, sizeof(int32_t))};
-    r.value = g_new0(float, rp_history_columns(to->history) + 1);
-    r.quality = g_new0(rp_quality, rp_history_columns(to->history) + 1);
+    r.value = g_new0(float, rgp_history_columns(to->history) + 1);
+    r.quality = g_new0(rgp_quality, rgp_history_columns(to->history) + 1);
     name_columns(&r);
     parse_table(&r, text, length);
-    to->rows = (uint32_t)rp_history_end(to->history);
+    to->rows = (uint32_t)rgp_history_end(to->history);
     const bool timed = has_time(r.column_of);
     g_array_unref(r.column_of);
     g_hash_table_unref(r.column_named);
@@ -294,15 +294,15 @@ static bool read_table(rp_recording *to, GError **error)
 static char *shown(const char *text)
 {
     char *copy = g_strdup(text);
-    return copy ? rp_make_printable(copy, false) : NULL;
+    return copy ? rgp_make_printable(copy, false) : NULL;
 }
 
-static bool read_summary(rp_recording *to, GError **error)
+static bool read_summary(rgp_recording *to, GError **error)
 {
     g_autofree char *path = g_strconcat(to->name, ".json", NULL);
     g_autofree char *text = NULL;
     gsize length = 0;
-    if (!rp_file_read(path, &text, &length, error)) {
+    if (!rgp_file_read(path, &text, &length, error)) {
         return false;
     }
     json_t *summary = json_loadb(text, length, 0, NULL);
@@ -320,8 +320,8 @@ static bool read_summary(rp_recording *to, GError **error)
         to->gaps = (uint64_t)gaps;
         to->ending = shown(ending);
         g_autofree char *renewed = g_memdup2(rig_text, rig_length + 1);
-        rp_renew_words(renewed, rig_length);
-        to->rig = rp_rig_compile(file, renewed, rig_length, NULL);
+        rgp_renew_words(renewed, rig_length);
+        to->rig = rgp_rig_compile(file, renewed, rig_length, NULL);
         sound = (to->rig && to->rig->image) || not_a_recording(error, path, "the rig's text in it has errors");
         to->image = sound ? to->rig->image : NULL;
     }
@@ -332,13 +332,13 @@ static bool read_summary(rp_recording *to, GError **error)
 static uint8_t kind_of(const char *word)
 {
     uint8_t kind = 0;
-    while (kind < RP_EVENTS && strcmp(rp_event_word(kind), word) != 0) {
+    while (kind < RGP_EVENTS && strcmp(rgp_event_word(kind), word) != 0) {
         kind++;
     }
     return kind;
 }
 
-static void take_event(rp_recording *to, json_t *event)
+static void take_event(rgp_recording *to, json_t *event)
 {
     const char *kind, *of, *says, *why = NULL, *did = NULL;
     double time;
@@ -347,26 +347,26 @@ static void take_event(rp_recording *to, json_t *event)
                               "says", &says, "line", &rig_line, "why", &why, "did", &did) != 0) {
         return;
     }
-    if (kind_of(kind) == RP_EVENT_EDGE) {
+    if (kind_of(kind) == RGP_EVENT_EDGE) {
         return;
     }
-    const uint64_t row = rp_history_find(to->history, (uint64_t)llround(CLAMP(time, 0.0, 1e12) * 1e6));
-    const rp_occurrence o = {.row = MIN(row, to->rows - 1u),
-                             .time = time,
-                             .kind = kind_of(kind),
-                             .line = rig_line > 0 ? (uint32_t)rig_line : 0,
-                             .of = shown(of),
-                             .says = shown(says),
-                             .why = shown(why),
-                             .did = shown(did)};
-    rp_history_occurred(to->history, &o);
+    const uint64_t row = rgp_history_find(to->history, (uint64_t)llround(CLAMP(time, 0.0, 1e12) * 1e6));
+    const rgp_occurrence o = {.row = MIN(row, to->rows - 1u),
+                              .time = time,
+                              .kind = kind_of(kind),
+                              .line = rig_line > 0 ? (uint32_t)rig_line : 0,
+                              .of = shown(of),
+                              .says = shown(says),
+                              .why = shown(why),
+                              .did = shown(did)};
+    rgp_history_occurred(to->history, &o);
 }
 
-static void read_events(rp_recording *to)
+static void read_events(rgp_recording *to)
 {
     g_autofree char *path = g_strconcat(to->name, ".events.jsonl", NULL);
     g_autofree char *text = NULL;
-    if (!rp_file_read(path, &text, NULL, NULL)) {
+    if (!rgp_file_read(path, &text, NULL, NULL)) {
         return;
     }
     g_auto(GStrv) lines = g_strsplit(text, "\n", -1);
@@ -379,35 +379,36 @@ static void read_events(rp_recording *to)
 
 /* ---- what no column says: how long rules were acting and in their holdoff ------------------------ */
 
-static void put_timer(const rp_recording *r, uint32_t rule, uint32_t row)
+static void put_timer(const rgp_recording *r, uint32_t rule, uint32_t row)
 {
-    const rp_image_rule *is = (const rp_image_rule *)rp_image_at(r->image, RP_SECTION_RULES) + rule;
-    const rp_image_action *action = rp_image_at(r->image, RP_SECTION_ACTIONS);
+    const rgp_image_rule *is = (const rgp_image_rule *)rgp_image_at(r->image, RGP_SECTION_RULES) + rule;
+    const rgp_image_action *action = rgp_image_at(r->image, RGP_SECTION_ACTIONS);
     float acts = 0.0f;
     for (uint32_t i = is->first_action; i < (uint32_t)is->first_action + is->actions; i++) {
-        acts = action[i].kind == RP_ACTION_TIMED ? fmaxf(acts, rp_history_setting(r->history, action[i].duration, row))
-                                                 : acts;
+        acts = action[i].kind == RGP_ACTION_TIMED
+                   ? fmaxf(acts, rgp_history_setting(r->history, action[i].duration, row))
+                   : acts;
     }
-    const float all = acts + rp_history_setting(r->history, is->holdoff, row);
-    const uint64_t begin = rp_recording_time_us(r, row);
+    const float all = acts + rgp_history_setting(r->history, is->holdoff, row);
+    const uint64_t begin = rgp_recording_time_us(r, row);
     for (uint32_t at = row; at < r->rows; at++) {
-        const float passed = (float)(rp_recording_time_us(r, at) - begin) * 1e-6f;
+        const float passed = (float)(rgp_recording_time_us(r, at) - begin) * 1e-6f;
         if (passed >= all) {
             return;
         }
-        rp_history_put(r->history, rp_history_rule(r->history, rule), at, passed < acts ? acts - passed : passed - all,
-                       RP_GOOD);
+        rgp_history_put(r->history, rgp_history_rule(r->history, rule), at,
+                        passed < acts ? acts - passed : passed - all, RGP_GOOD);
     }
 }
 
-static void put_timers(const rp_recording *r)
+static void put_timers(const rgp_recording *r)
 {
-    const GPtrArray *all = rp_history_occurrences(r->history);
+    const GPtrArray *all = rgp_history_occurrences(r->history);
     for (guint i = 0; i < all->len; i++) {
-        const rp_occurrence *o = all->pdata[i];
-        for (uint32_t rule = 0; o->kind == RP_EVENT_FIRED && rule < rp_image_count(r->image, RP_SECTION_RULES);
+        const rgp_occurrence *o = all->pdata[i];
+        for (uint32_t rule = 0; o->kind == RGP_EVENT_FIRED && rule < rgp_image_count(r->image, RGP_SECTION_RULES);
              rule++) {
-            const rp_image_name *name = rp_image_name_of(r->image, RP_NAME_RULE, rule, 0);
+            const rgp_image_name *name = rgp_image_name_of(r->image, RGP_NAME_RULE, rule, 0);
             if (name && name->line == o->line) {
                 put_timer(r, rule, (uint32_t)o->row);
             }
@@ -426,12 +427,12 @@ static char *stem_of(const char *name)
     return g_strdup(name);
 }
 
-rp_recording *rp_recording_read(const char *name, GError **error)
+rgp_recording *rgp_recording_read(const char *name, GError **error)
 {
-    rp_recording *r = g_new0(rp_recording, 1);
+    rgp_recording *r = g_new0(rgp_recording, 1);
     r->name = stem_of(name);
     if (!read_summary(r, error) || !read_table(r, error)) {
-        rp_recording_free(r);
+        rgp_recording_free(r);
         return NULL;
     }
     read_events(r);
@@ -439,7 +440,7 @@ rp_recording *rp_recording_read(const char *name, GError **error)
     return r;
 }
 
-char *rp_recording_complaint(const rp_recording *r)
+char *rgp_recording_complaint(const rgp_recording *r)
 {
     if (r->torn_rows == 0) {
         return NULL;
@@ -449,16 +450,16 @@ char *rp_recording_complaint(const rp_recording *r)
                            r->torn_rows, r->torn);
 }
 
-void rp_recording_free(rp_recording *r)
+void rgp_recording_free(rgp_recording *r)
 {
     if (!r) {
         return;
     }
-    rp_history_free(r->history);
+    rgp_history_free(r->history);
     g_free(r->has);
     g_free(r->name);
     g_free(r->ending);
     g_free(r->torn);
-    rp_rig_free(r->rig);
+    rgp_rig_free(r->rig);
     g_free(r);
 }

@@ -15,30 +15,30 @@ struct kept {
 };
 
 /* A damaged file is told, and the rig begins anew: a device has to come up. */
-static char *take_up(rp_engine *engine, const char *path, GError **error)
+static char *take_up(rgp_engine *engine, const char *path, GError **error)
 {
     g_autofree char *block = NULL;
     g_autoptr(GError) problem = NULL;
     gsize size;
     uint32_t taken;
-    if (!rp_file_read(path, &block, &size, &problem)) {
+    if (!rgp_file_read(path, &block, &size, &problem)) {
         if (g_error_matches(problem, G_IO_ERROR, G_IO_ERROR_NOT_FOUND)) {
             return g_strdup_printf("%s: nothing kept yet, a clean start", path);
         }
         g_propagate_error(error, g_steal_pointer(&problem));
         return NULL;
     }
-    const rp_status status = size > KEPT_ROOM ? RP_E_SIZE : rp_engine_recall(engine, block, (uint32_t)size, &taken);
-    if (status != RP_OK) {
+    const rgp_status status = size > KEPT_ROOM ? RGP_E_SIZE : rgp_engine_recall(engine, block, (uint32_t)size, &taken);
+    if (status != RGP_OK) {
         return g_strdup_printf("%s: this is %s; a clean start", path,
-                               status == RP_E_DAMAGED ? "damaged" : "nothing that a rig keeps, or of another version");
+                               status == RGP_E_DAMAGED ? "damaged" : "nothing that a rig keeps, or of another version");
     }
     return g_strdup_printf("%s: %u kept %s taken up", path, taken, taken == 1 ? "value" : "values");
 }
 
-kept *kept_begin(rp_engine *engine, const char *path, char **says, GError **error)
+kept *kept_begin(rgp_engine *engine, const char *path, char **says, GError **error)
 {
-    if (rp_image_count(engine->image, RP_SECTION_KEEPS) == 0) {
+    if (rgp_image_count(engine->image, RGP_SECTION_KEEPS) == 0) {
         g_set_error(error, G_IO_ERROR, G_IO_ERROR_INVALID_ARGUMENT,
                     "--kept %s: this rig keeps nothing; add a line 'keep SIGNAL'", path);
         return NULL;
@@ -60,10 +60,10 @@ kept *kept_begin(rp_engine *engine, const char *path, char **says, GError **erro
     return k;
 }
 
-void kept_copy(kept *k, const rp_engine *engine)
+void kept_copy(kept *k, const rgp_engine *engine)
 {
     if (g_mutex_trylock(&k->lock)) { /* a tick does not wait; there is a next time */
-        rp_engine_keep(engine, k->block, KEPT_ROOM, &k->size);
+        rgp_engine_keep(engine, k->block, KEPT_ROOM, &k->size);
         g_mutex_unlock(&k->lock);
     }
 }
@@ -78,7 +78,7 @@ bool kept_write(kept *k, GError **error)
         k->written_size = k->size;
     }
     g_mutex_unlock(&k->lock);
-    return !fresh || rp_file_write(k->path, k->written, k->written_size, 0666, error);
+    return !fresh || rgp_file_write(k->path, k->written, k->written_size, 0666, error);
 }
 
 void kept_end(kept *k)

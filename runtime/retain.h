@@ -11,10 +11,10 @@ typedef struct kept kept;
 
 /* NULL with *error set when the rig keeps nothing, or when there is something at `path` that cannot be read or written.
  * `says` becomes what there is to say of how the rig began, to be freed. */
-kept *kept_begin(rp_engine *engine, const char *path, char **says, GError **error);
+kept *kept_begin(rgp_engine *engine, const char *path, char **says, GError **error);
 
 /* Between ticks, by the thread that ticks. */
-void kept_copy(kept *k, const rp_engine *engine);
+void kept_copy(kept *k, const rgp_engine *engine);
 
 /* Writes what has been copied since; false with *error set when it cannot. */
 bool kept_write(kept *k, GError **error);

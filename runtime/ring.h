@@ -5,22 +5,22 @@
 
 #include "rigpulse/frame.h"
 
-typedef struct rp_ring rp_ring;
+typedef struct rgp_ring rgp_ring;
 
-rp_ring *rp_ring_new(size_t frame_bytes, uint32_t frames);
-void rp_ring_free(rp_ring *ring);
+rgp_ring *rgp_ring_new(size_t frame_bytes, uint32_t frames);
+void rgp_ring_free(rgp_ring *ring);
 
 /* The writer: a place for the next frame, its header cleared, or NULL when the ring is full; then hand it
  * over. */
-rp_frame *rp_ring_begin(rp_ring *ring);
-void rp_ring_commit(rp_ring *ring);
+rgp_frame *rgp_ring_begin(rgp_ring *ring);
+void rgp_ring_commit(rgp_ring *ring);
 
 /* The number of frames that wait, and the room for them. Of either side. */
-uint32_t rp_ring_waiting(const rp_ring *ring);
-uint32_t rp_ring_room(const rp_ring *ring);
+uint32_t rgp_ring_waiting(const rgp_ring *ring);
+uint32_t rgp_ring_room(const rgp_ring *ring);
 
 /* The reader: the oldest frame, or NULL when there is none; then give its place back. */
-const rp_frame *rp_ring_peek(rp_ring *ring);
-void rp_ring_drop(rp_ring *ring);
+const rgp_frame *rgp_ring_peek(rgp_ring *ring);
+void rgp_ring_drop(rgp_ring *ring);
 
 #endif

@@ -10,25 +10,25 @@
 #define RING_FRAMES_MOST  65536u
 #define PAUSE_US          1000
 
-static void take_event(void *self, const rp_event *event)
+static void take_event(void *self, const rgp_event *event)
 {
     session *s = self;
-    if (rp_calm_lets(s->calm, event, rp_engine_now(&s->engine))) {
-        rp_frame_add_event(&s->shape, s->open, event);
+    if (rgp_calm_lets(s->calm, event, rgp_engine_now(&s->engine))) {
+        rgp_frame_add_event(&s->shape, s->open, event);
     }
 }
 
 /* ---- beginning and ending ------------------------------------------------------------------------ */
 
 /* A file that the rig plays is not written over. */
-static bool is_played(const rp_rig *rig, const char *record, GError **error)
+static bool is_played(const rgp_rig *rig, const char *record, GError **error)
 {
     g_autofree char *folder = g_path_get_dirname(rig->file);
     g_autofree char *from = g_canonicalize_filename(folder, NULL);
     for (uint32_t i = 0; i < rig->hookup->pickups; i++) {
-        const rp_pickup_item *item = &rig->hookup->pickup[i];
+        const rgp_pickup_item *item = &rig->hookup->pickup[i];
         g_autofree char *path = item->path ? g_canonicalize_filename(item->path, from) : NULL;
-        if (path && rp_recorder_writes(record, path)) {
+        if (path && rgp_recorder_writes(record, path)) {
             g_set_error(error, G_IO_ERROR, G_IO_ERROR_EXISTS, "%s is what the rig plays; take another name", path);
             return true;
         }
@@ -38,12 +38,12 @@ static bool is_played(const rp_rig *rig, const char *record, GError **error)
 
 static bool open_engine(session *s, GError **error)
 {
-    const rp_rig *rig = s->setup->rig;
-    const rp_image_header *image = rig->image;
+    const rgp_rig *rig = s->setup->rig;
+    const rgp_image_header *image = rig->image;
     s->memory = g_malloc0(image->memory);
-    const rp_status status = rp_engine_open(&s->engine, rig->image, rig->image_size, s->memory, image->memory);
-    if (status != RP_OK) {
-        g_set_error(error, G_IO_ERROR, G_IO_ERROR_FAILED, "%s: %s", rig->file, rp_status_text(status));
+    const rgp_status status = rgp_engine_open(&s->engine, rig->image, rig->image_size, s->memory, image->memory);
+    if (status != RGP_OK) {
+        g_set_error(error, G_IO_ERROR, G_IO_ERROR_FAILED, "%s: %s", rig->file, rgp_status_text(status));
         return false;
     }
     for (char **set = s->setup->set; set && *set; set++) {
@@ -56,19 +56,19 @@ static bool open_engine(session *s, GError **error)
 
 static bool open_port(session *s, GError **error)
 {
-    const rp_image_header *image = s->setup->rig->image;
-    s->sim = rp_sim_new(s->setup->rig, s->setup->seed, !s->setup->fast, error);
+    const rgp_image_header *image = s->setup->rig->image;
+    s->sim = rgp_sim_new(s->setup->rig, s->setup->seed, !s->setup->fast, error);
     if (!s->sim) {
         return false;
     }
     if (s->setup->pace > 0.0) {
-        rp_sim_pace(s->sim, s->setup->pace);
+        rgp_sim_pace(s->sim, s->setup->pace);
     }
     if (s->setup->on_word) {
-        rp_sim_wait_for_word(s->sim);
+        rgp_sim_wait_for_word(s->sim);
     }
-    s->sample = g_new0(rp_sample, rp_image_count(image, RP_SECTION_SENSORS) + 1);
-    rp_front_begin(&s->front, rp_sim_port(s->sim), image, s->sample, s->setup->dry);
+    s->sample = g_new0(rgp_sample, rgp_image_count(image, RGP_SECTION_SENSORS) + 1);
+    rgp_front_begin(&s->front, rgp_sim_port(s->sim), image, s->sample, s->setup->dry);
     s->port = &s->front.port;
     return true;
 }
@@ -77,12 +77,12 @@ static bool open_port(session *s, GError **error)
 static bool prepare_engine(session *s, char **says, GError **error)
 {
     if (s->setup->bound > 0.0f) {
-        rp_engine_bound(&s->engine, s->setup->bound);
+        rgp_engine_bound(&s->engine, s->setup->bound);
     }
-    rp_engine_hand_only(&s->engine, s->setup->hand_only);
+    rgp_engine_hand_only(&s->engine, s->setup->hand_only);
     if (s->setup->at_rest) {
-        rp_engine_stop(&s->engine);
-        rp_engine_rest(&s->engine, s->port);
+        rgp_engine_stop(&s->engine);
+        rgp_engine_rest(&s->engine, s->port);
     }
     if (s->setup->kept) {
         s->kept = kept_begin(&s->engine, s->setup->kept, says, error);
@@ -92,27 +92,27 @@ static bool prepare_engine(session *s, char **says, GError **error)
 
 static bool open_recorder(session *s, GError **error)
 {
-    const rp_rig *rig = s->setup->rig;
+    const rgp_rig *rig = s->setup->rig;
     if (s->setup->record && !is_played(rig, s->setup->record, error)) {
         s->recorder =
-            rp_recorder_open(s->setup->record, s->setup->overwrite, rig, s->setup->seed, s->engine.value, error);
+            rgp_recorder_open(s->setup->record, s->setup->overwrite, rig, s->setup->seed, s->engine.value, error);
     }
     return !s->setup->record || s->recorder;
 }
 
 static void open_frames(session *s)
 {
-    const rp_image_header *image = s->engine.image;
-    s->calm = rp_calm_new(image);
-    s->history = s->setup->history ? rp_history_new(image, RP_HISTORY_BYTES) : NULL;
-    s->shape = rp_frame_shape_of(image);
+    const rgp_image_header *image = s->engine.image;
+    s->calm = rgp_calm_new(image);
+    s->history = s->setup->history ? rgp_history_new(image, RGP_HISTORY_BYTES) : NULL;
+    s->shape = rgp_frame_shape_of(image);
     if (!s->setup->stepped) {
-        s->ring = rp_ring_new(s->shape.bytes,
-                              CLAMP(RING_SECONDS * 1000000u / image->tick_us, RING_FRAMES_LEAST, RING_FRAMES_MOST));
+        s->ring = rgp_ring_new(s->shape.bytes,
+                               CLAMP(RING_SECONDS * 1000000u / image->tick_us, RING_FRAMES_LEAST, RING_FRAMES_MOST));
     }
     s->spare = g_malloc0(s->shape.bytes);
     s->open = session_next_frame(s);
-    rp_engine_listen(&s->engine, take_event, s);
+    rgp_engine_listen(&s->engine, take_event, s);
 }
 
 static bool begin(session *s, GError **error)
@@ -121,7 +121,7 @@ static bool begin(session *s, GError **error)
     if (!open_engine(s, error) || !open_port(s, error) || !prepare_engine(s, &kept_says, error)) {
         return false;
     }
-    g_autofree char *port_says = rp_sim_says(s->sim);
+    g_autofree char *port_says = rgp_sim_says(s->sim);
     if (s->setup->says && (kept_says || port_says)) {
         *s->setup->says = g_strdup_printf("%s%s%s", kept_says ? kept_says : "", kept_says && port_says ? "\n" : "",
                                           port_says ? port_says : "");
@@ -132,11 +132,11 @@ static bool begin(session *s, GError **error)
 
 static void discard(session *s)
 {
-    g_clear_pointer(&s->ring, rp_ring_free);
-    rp_sim_free(s->sim);
+    g_clear_pointer(&s->ring, rgp_ring_free);
+    rgp_sim_free(s->sim);
     kept_end(s->kept);
-    rp_calm_free(s->calm);
-    rp_history_free(s->history);
+    rgp_calm_free(s->calm);
+    rgp_history_free(s->history);
     g_mutex_clear(&s->keeping);
     g_mutex_clear(&s->handing);
     g_cond_clear(&s->filled);
@@ -148,11 +148,11 @@ static void discard(session *s)
     g_free(s);
 }
 
-static void session_end(rp_door *door, rp_door_result *result)
+static void session_end(rgp_door *door, rgp_door_result *result)
 {
     session *s = (session *)door;
     if (s->setup->stepped) {
-        rp_engine_rest(&s->engine, s->port);
+        rgp_engine_rest(&s->engine, s->port);
         session_tell_delay(s);
     } else {
         g_thread_join(s->ticker);
@@ -160,64 +160,64 @@ static void session_end(rp_door *door, rp_door_result *result)
     }
     interrupt_guard(NULL);
     session_flush(s);
-    session_close_recorder(s, s->fault != RP_OK ? "fault" : s->interrupted ? "interrupted" : "complete");
-    *result = (rp_door_result){.ticks = s->ticks,
-                               .gaps = s->gaps,
-                               .end_us = s->end_us,
-                               .fault = s->fault,
-                               .interrupted = s->interrupted,
-                               .record_failed = s->record_failed,
-                               .complaint = g_steal_pointer(&s->complaint),
-                               .delay = rp_door_delay(door)};
+    session_close_recorder(s, s->fault != RGP_OK ? "fault" : s->interrupted ? "interrupted" : "complete");
+    *result = (rgp_door_result){.ticks = s->ticks,
+                                .gaps = s->gaps,
+                                .end_us = s->end_us,
+                                .fault = s->fault,
+                                .interrupted = s->interrupted,
+                                .record_failed = s->record_failed,
+                                .complaint = g_steal_pointer(&s->complaint),
+                                .delay = rgp_door_delay(door)};
     discard(s);
 }
 
 /* ---- asking and looking ---------------------------------------------------------------------------- */
 
-static bool is_over(const rp_door *door)
+static bool is_over(const rgp_door *door)
 {
     const session *s = (const session *)door;
     return atomic_load(&s->ticked_out);
 }
 
-static const char *refuses(const rp_door *door, rp_command_kind what)
+static const char *refuses(const rgp_door *door, rgp_command_kind what)
 {
     (void)what;
     return is_over(door) ? "the run has ended" : NULL;
 }
 
-static rp_status ask(rp_door *door, const rp_command *command)
+static rgp_status ask(rgp_door *door, const rgp_command *command)
 {
     session *s = (session *)door;
     if (s->setup->stepped) {
-        if (s->open->commands + 1 >= RP_FRAME_COMMANDS) {
-            return RP_E_ROOM;
+        if (s->open->commands + 1 >= RGP_FRAME_COMMANDS) {
+            return RGP_E_ROOM;
         }
         return session_obey(s, command);
     }
     const unsigned asked = atomic_load_explicit(&s->asked, memory_order_relaxed);
     if (asked - atomic_load_explicit(&s->taken, memory_order_acquire) >= SESSION_COMMANDS) {
-        return RP_E_ROOM;
+        return RGP_E_ROOM;
     }
     s->command[asked % SESSION_COMMANDS] = *command;
     atomic_store_explicit(&s->asked, asked + 1, memory_order_release);
-    return RP_OK;
+    return RGP_OK;
 }
 
-static bool advance(rp_door *door, uint64_t until_us)
+static bool advance(rgp_door *door, uint64_t until_us)
 {
     session *s = (session *)door;
     return s->setup->stepped && session_advance(s, until_us);
 }
 
-static void stop(rp_door *door)
+static void stop(rgp_door *door)
 {
     session *s = (session *)door;
     atomic_store(&s->stop, true);
     interrupt_wake();
 }
 
-static void pause_it(rp_door *door)
+static void pause_it(rgp_door *door)
 {
     session *s = (session *)door;
     atomic_store(&s->pause, true);
@@ -227,32 +227,32 @@ static void pause_it(rp_door *door)
     }
 }
 
-static void go_on(rp_door *door)
+static void go_on(rgp_door *door)
 {
     atomic_store(&((session *)door)->pause, false);
 }
 
-static rp_history *look(rp_door *door)
+static rgp_history *look(rgp_door *door)
 {
     session *s = (session *)door;
     g_mutex_lock(&s->keeping);
     return s->history;
 }
 
-static void look_away(rp_door *door)
+static void look_away(rgp_door *door)
 {
     g_mutex_unlock(&((session *)door)->keeping);
 }
 
-static bool mark(rp_door *door, const char *text)
+static bool mark(rgp_door *door, const char *text)
 {
     session *s = (session *)door;
     g_autoptr(GError) error = NULL;
     g_mutex_lock(&s->keeping);
-    rp_history_mark(s->history, text);
-    const uint64_t end = rp_history_end(s->history);
-    const double time = end > 0 ? (double)rp_history_time_us(s->history, end - 1) / 1e6 : 0.0;
-    if (s->recorder && !rp_recorder_mark(s->recorder, time, text, &error)) {
+    rgp_history_mark(s->history, text);
+    const uint64_t end = rgp_history_end(s->history);
+    const double time = end > 0 ? (double)rgp_history_time_us(s->history, end - 1) / 1e6 : 0.0;
+    if (s->recorder && !rgp_recorder_mark(s->recorder, time, text, &error)) {
         session_complain(s, error);
     }
     g_mutex_unlock(&s->keeping);
@@ -262,41 +262,41 @@ static bool mark(rp_door *door, const char *text)
 /* The parameters as they are now, for the beginning of a recording. */
 static float *params_now(const session *s)
 {
-    const rp_image_header *image = s->engine.image;
-    const rp_image_param *param = rp_image_at(image, RP_SECTION_PARAMS);
-    const uint32_t params = rp_image_count(image, RP_SECTION_PARAMS);
-    const uint64_t end = s->history ? rp_history_end(s->history) : 0;
+    const rgp_image_header *image = s->engine.image;
+    const rgp_image_param *param = rgp_image_at(image, RGP_SECTION_PARAMS);
+    const uint32_t params = rgp_image_count(image, RGP_SECTION_PARAMS);
+    const uint64_t end = s->history ? rgp_history_end(s->history) : 0;
     float *value = g_new0(float, params + 1);
     for (uint32_t i = 0; i < params; i++) {
-        value[i] = end > 0 ? rp_history_value(s->history, (uint32_t)rp_history_slot(s->history, i), end - 1)
+        value[i] = end > 0 ? rgp_history_value(s->history, (uint32_t)rgp_history_slot(s->history, i), end - 1)
                            : param[i].initial;
     }
     return value;
 }
 
-static bool record(rp_door *door, const char *name, char **taken, GError **error)
+static bool record(rgp_door *door, const char *name, char **taken, GError **error)
 {
     session *s = (session *)door;
     g_mutex_lock(&s->keeping);
     session_close_recorder(s, "complete");
     if (name) {
         g_autofree float *value = params_now(s);
-        *taken = rp_recorder_free_name(name);
-        s->recorder = rp_recorder_open(*taken, false, s->setup->rig, s->setup->seed, value, error);
+        *taken = rgp_recorder_free_name(name);
+        s->recorder = rgp_recorder_open(*taken, false, s->setup->rig, s->setup->seed, value, error);
     }
     const bool done = !name || s->recorder;
     g_mutex_unlock(&s->keeping);
     return done;
 }
 
-static rp_delay delay(const rp_door *door)
+static rgp_delay delay(const rgp_door *door)
 {
     const session *s = (const session *)door;
-    return (rp_delay){atomic_load(&s->late_sleeps), atomic_load(&s->late_p50), atomic_load(&s->late_p99),
-                      atomic_load(&s->late_worst)};
+    return (rgp_delay){atomic_load(&s->late_sleeps), atomic_load(&s->late_p50), atomic_load(&s->late_p99),
+                       atomic_load(&s->late_worst)};
 }
 
-static bool is_recording(rp_door *door)
+static bool is_recording(rgp_door *door)
 {
     session *s = (session *)door;
     g_mutex_lock(&s->keeping);
@@ -305,7 +305,7 @@ static bool is_recording(rp_door *door)
     return recording;
 }
 
-static char *complaint(rp_door *door)
+static char *complaint(rgp_door *door)
 {
     session *s = (session *)door;
     g_mutex_lock(&s->keeping);
@@ -316,7 +316,7 @@ static char *complaint(rp_door *door)
 
 /* ---- of a stepped one ------------------------------------------------------------------------------ */
 
-static bool checkpoint(rp_door *door, void *memory, uint32_t bytes)
+static bool checkpoint(rgp_door *door, void *memory, uint32_t bytes)
 {
     const session *s = (const session *)door;
     const bool fits = s->setup->stepped && bytes >= s->engine.image->memory;
@@ -326,52 +326,52 @@ static bool checkpoint(rp_door *door, void *memory, uint32_t bytes)
     return fits;
 }
 
-static const char *hand_unit(const rp_door *door, uint16_t sensor, const char **why)
+static const char *hand_unit(const rgp_door *door, uint16_t sensor, const char **why)
 {
     const session *s = (const session *)door;
-    *why = rp_sim_hand_why(s->sim, sensor);
-    return rp_sim_hand_unit(s->sim, sensor);
+    *why = rgp_sim_hand_why(s->sim, sensor);
+    return rgp_sim_hand_unit(s->sim, sensor);
 }
 
-static double placing(const rp_door *door, uint16_t sensor)
+static double placing(const rgp_door *door, uint16_t sensor)
 {
     const session *s = (const session *)door;
-    return s->setup->stepped ? rp_sim_placing(s->sim, sensor) : 0.0;
+    return s->setup->stepped ? rgp_sim_placing(s->sim, sensor) : 0.0;
 }
 
-static bool truth(const rp_door *door, uint32_t mechanism, uint32_t output, double *value)
+static bool truth(const rgp_door *door, uint32_t mechanism, uint32_t output, double *value)
 {
     const session *s = (const session *)door;
     if (s->setup->stepped) {
-        *value = rp_sim_truth(s->sim, mechanism, output);
+        *value = rgp_sim_truth(s->sim, mechanism, output);
     }
     return s->setup->stepped;
 }
 
-static const rp_door_table table = {.refuses = refuses,
-                                    .ask = ask,
-                                    .advance = advance,
-                                    .over = is_over,
-                                    .pause = pause_it,
-                                    .go_on = go_on,
-                                    .look = look,
-                                    .look_away = look_away,
-                                    .mark = mark,
-                                    .record = record,
-                                    .is_recording = is_recording,
-                                    .complaint = complaint,
-                                    .delay = delay,
-                                    .checkpoint = checkpoint,
-                                    .hand_unit = hand_unit,
-                                    .placing = placing,
-                                    .truth = truth,
-                                    .stop = stop,
-                                    .end = session_end};
+static const rgp_door_table table = {.refuses = refuses,
+                                     .ask = ask,
+                                     .advance = advance,
+                                     .over = is_over,
+                                     .pause = pause_it,
+                                     .go_on = go_on,
+                                     .look = look,
+                                     .look_away = look_away,
+                                     .mark = mark,
+                                     .record = record,
+                                     .is_recording = is_recording,
+                                     .complaint = complaint,
+                                     .delay = delay,
+                                     .checkpoint = checkpoint,
+                                     .hand_unit = hand_unit,
+                                     .placing = placing,
+                                     .truth = truth,
+                                     .stop = stop,
+                                     .end = session_end};
 
-rp_door *session_open(const rp_door_setup *setup, GError **error)
+rgp_door *session_open(const rgp_door_setup *setup, GError **error)
 {
     session *s = g_new0(session, 1);
-    s->door = (rp_door){.is = &table, .rig = setup->rig};
+    s->door = (rgp_door){.is = &table, .rig = setup->rig};
     s->setup = setup;
     g_mutex_init(&s->keeping);
     g_mutex_init(&s->handing);

@@ -19,20 +19,20 @@
 #define SESSION_COMMANDS 64u
 
 typedef struct session {
-    rp_door door;
-    const rp_door_setup *setup;
-    rp_engine engine;
+    rgp_door door;
+    const rgp_door_setup *setup;
+    rgp_engine engine;
     void *memory;
-    rp_sim *sim;
-    rp_front front;      /* the port that the engine sees, before that of the sim */
-    const rp_port *port; /* of the front */
-    rp_sample *sample;   /* by sensor: what the port gave last */
+    rgp_sim *sim;
+    rgp_front front;      /* the port that the engine sees, before that of the sim */
+    const rgp_port *port; /* of the front */
+    rgp_sample *sample;   /* by sensor: what the port gave last */
     kept *kept;
-    rp_calm *calm;
-    rp_frame_shape shape;
-    rp_ring *ring;
-    rp_frame *open;  /* the frame of the tick that is being computed */
-    rp_frame *spare; /* takes its place when the ring is full; of a stepped session always */
+    rgp_calm *calm;
+    rgp_frame_shape shape;
+    rgp_ring *ring;
+    rgp_frame *open;  /* the frame of the tick that is being computed */
+    rgp_frame *spare; /* takes its place when the ring is full; of a stepped session always */
     GThread *ticker, *keeper;
     atomic_bool stop, ticked_out;
     atomic_bool pause, paused;
@@ -43,37 +43,37 @@ typedef struct session {
     atomic_bool keeper_waits, ticker_waits;
 
     /* the queue: one writer, one reader */
-    rp_command command[SESSION_COMMANDS];
+    rgp_command command[SESSION_COMMANDS];
     uint64_t let_go_us; /* a held actuator is given back then; 0: none is held */
-    rp_command held;
+    rgp_command held;
     atomic_uint asked, taken;
 
     /* the thread that ticks tells */
     atomic_uint_fast64_t late_sleeps, late_p50, late_p99, late_worst;
     uint64_t ticks, gaps, end_us;
-    rp_status fault;
+    rgp_status fault;
     bool interrupted;
 
     /* what is kept, under this lock */
     GMutex keeping;
-    rp_history *history;
-    rp_recorder *recorder;
+    rgp_history *history;
+    rgp_recorder *recorder;
     bool record_failed;
     char *complaint;
 } session;
 
-rp_door *session_open(const rp_door_setup *setup, GError **error);
+rgp_door *session_open(const rgp_door_setup *setup, GError **error);
 
 /* ticker.c: the tick, and the thread that makes one after the other. */
 gpointer session_tick_all(gpointer self);
 bool session_advance(session *s, uint64_t until_us);
-rp_status session_obey(session *s, const rp_command *command);
-rp_frame *session_next_frame(session *s);
+rgp_status session_obey(session *s, const rgp_command *command);
+rgp_frame *session_next_frame(session *s);
 void session_tell_delay(session *s);
 
 /* keeper.c: the recording and the history, and the thread that makes them. */
 gpointer session_keep_all(gpointer self);
-void session_keep(session *s, const rp_frame *frame);
+void session_keep(session *s, const rgp_frame *frame);
 void session_flush(session *s);
 void session_complain(session *s, const GError *error);
 void session_close_recorder(session *s, const char *ending);

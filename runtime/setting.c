@@ -6,32 +6,32 @@
 
 bool session_set(session *s, const char *text, GError **error)
 {
-    const rp_image_header *image = s->engine.image;
+    const rgp_image_header *image = s->engine.image;
     const char *equals = strchr(text, '=');
     g_autofree char *name = equals ? g_strstrip(g_strndup(text, (gsize)(equals - text))) : NULL;
-    const uint32_t params = rp_image_count(image, RP_SECTION_PARAMS);
+    const uint32_t params = rgp_image_count(image, RGP_SECTION_PARAMS);
     uint32_t i = 0;
-    while (name && i < params && strcmp(name, rp_image_text(image, RP_NAME_SLOT, i, 0)) != 0) {
+    while (name && i < params && strcmp(name, rgp_image_text(image, RGP_NAME_SLOT, i, 0)) != 0) {
         i++;
     }
     if (!name || i == params) {
         g_autoptr(GString) all = g_string_new(NULL);
         for (uint32_t k = 0; k < params; k++) {
-            g_string_append_printf(all, "%s%s", k ? ", " : "", rp_image_text(image, RP_NAME_SLOT, k, 0));
+            g_string_append_printf(all, "%s%s", k ? ", " : "", rgp_image_text(image, RGP_NAME_SLOT, k, 0));
         }
         g_set_error(error, G_IO_ERROR, G_IO_ERROR_INVALID_ARGUMENT,
                     "--set %s: it takes NAME=VALUE of a parameter; this rig has %s", text, params ? all->str : "none");
         return false;
     }
-    const char *unit = rp_image_unit(image, RP_NAME_SLOT, i, 0), *why;
-    const rp_image_param *param = (const rp_image_param *)rp_image_at(image, RP_SECTION_PARAMS) + i;
+    const char *unit = rgp_image_unit(image, RGP_NAME_SLOT, i, 0), *why;
+    const rgp_image_param *param = (const rgp_image_param *)rgp_image_at(image, RGP_SECTION_PARAMS) + i;
     double value;
-    if (!rp_quantity_parse(equals + 1, unit, &value, &why)) {
+    if (!rgp_quantity_parse(equals + 1, unit, &value, &why)) {
         g_set_error(error, G_IO_ERROR, G_IO_ERROR_INVALID_ARGUMENT, "--set %s: %s; %s is in %s", text, why, name,
                     *unit ? unit : "bare numbers");
         return false;
     }
-    if (rp_engine_set(&s->engine, (uint16_t)i, (float)value) != RP_OK) {
+    if (rgp_engine_set(&s->engine, (uint16_t)i, (float)value) != RGP_OK) {
         g_set_error(error, G_IO_ERROR, G_IO_ERROR_INVALID_ARGUMENT, "--set %s: %s can be from %g to %g %s", text, name,
                     (double)param->low, (double)param->high, unit);
         return false;

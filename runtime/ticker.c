@@ -10,37 +10,37 @@
 
 /* ---- commands ------------------------------------------------------------------------------------- */
 
-static rp_status hold(session *s, const rp_command *c)
+static rgp_status hold(session *s, const rgp_command *c)
 {
     const uint64_t lasting = (uint64_t)((double)c->seconds * 1e6);
-    const rp_status status = rp_command_obey(&s->engine, c);
-    if (status == RP_OK) {
+    const rgp_status status = rgp_command_obey(&s->engine, c);
+    if (status == RGP_OK) {
         s->held = *c;
-        s->let_go_us = rp_engine_now(&s->engine) + MAX(lasting, 1u);
+        s->let_go_us = rgp_engine_now(&s->engine) + MAX(lasting, 1u);
     }
     return status;
 }
 
-rp_status session_obey(session *s, const rp_command *c)
+rgp_status session_obey(session *s, const rgp_command *c)
 {
-    rp_frame_add_command(&s->shape, s->open, c);
+    rgp_frame_add_command(&s->shape, s->open, c);
     switch (c->what) {
-    case RP_COMMAND_HOLD:
+    case RGP_COMMAND_HOLD:
         return hold(s, c);
-    case RP_COMMAND_DISTURB:
-        rp_sim_disturb(s->sim, c->which);
-        return RP_OK;
-    case RP_COMMAND_PLACE:
-        rp_sim_place(s->sim, c->which, (double)c->value);
-        return RP_OK;
-    case RP_COMMAND_LET_GO:
-        rp_sim_let_go(s->sim, c->which);
-        return RP_OK;
-    case RP_COMMAND_PACE:
-        rp_sim_pace(s->sim, (double)c->value);
-        return RP_OK;
+    case RGP_COMMAND_DISTURB:
+        rgp_sim_disturb(s->sim, c->which);
+        return RGP_OK;
+    case RGP_COMMAND_PLACE:
+        rgp_sim_place(s->sim, c->which, (double)c->value);
+        return RGP_OK;
+    case RGP_COMMAND_LET_GO:
+        rgp_sim_let_go(s->sim, c->which);
+        return RGP_OK;
+    case RGP_COMMAND_PACE:
+        rgp_sim_pace(s->sim, (double)c->value);
+        return RGP_OK;
     default:
-        return rp_command_obey(&s->engine, c);
+        return rgp_command_obey(&s->engine, c);
     }
 }
 
@@ -49,7 +49,7 @@ static void let_go_in_time(session *s, uint64_t now_us)
 {
     if (s->let_go_us > 0 && now_us >= s->let_go_us) {
         s->let_go_us = 0;
-        session_obey(s, &(rp_command){.what = RP_COMMAND_RELEASE, .by = s->held.by, .which = s->held.which});
+        session_obey(s, &(rgp_command){.what = RGP_COMMAND_RELEASE, .by = s->held.by, .which = s->held.which});
     }
 }
 
@@ -58,7 +58,7 @@ static void take_commands(session *s)
 {
     const unsigned asked = atomic_load_explicit(&s->asked, memory_order_acquire);
     unsigned taken = atomic_load_explicit(&s->taken, memory_order_relaxed);
-    for (; taken != asked && s->open->commands + 1 < RP_FRAME_COMMANDS; taken++) {
+    for (; taken != asked && s->open->commands + 1 < RGP_FRAME_COMMANDS; taken++) {
         session_obey(s, &s->command[taken % SESSION_COMMANDS]);
     }
     atomic_store_explicit(&s->taken, taken, memory_order_release);
@@ -68,15 +68,15 @@ static void take_commands(session *s)
 
 static void sum_up_storms(session *s)
 {
-    rp_event storm;
-    while (rp_calm_sums_up(s->calm, rp_engine_now(&s->engine), &storm)) {
-        rp_frame_add_event(&s->shape, s->open, &storm);
+    rgp_event storm;
+    while (rgp_calm_sums_up(s->calm, rgp_engine_now(&s->engine), &storm)) {
+        rgp_frame_add_event(&s->shape, s->open, &storm);
     }
 }
 
 void session_tell_delay(session *s)
 {
-    const rp_lateness late = rp_sim_lateness(s->sim);
+    const rgp_lateness late = rgp_sim_lateness(s->sim);
     atomic_store(&s->late_sleeps, late.sleeps);
     atomic_store(&s->late_p50, late.p50);
     atomic_store(&s->late_p99, late.p99);
@@ -86,13 +86,13 @@ void session_tell_delay(session *s)
 /* Everything at rest, and the rig's time stands still, until it goes on. */
 static void pause_ticking(session *s)
 {
-    rp_engine_rest(&s->engine, s->port);
+    rgp_engine_rest(&s->engine, s->port);
     atomic_store(&s->paused, true);
     while (atomic_load(&s->pause) && !atomic_load(&s->stop) && !interrupt_asked()) {
         g_usleep(PAUSE_US);
     }
     atomic_store(&s->paused, false);
-    rp_sim_catch_up(s->sim);
+    rgp_sim_catch_up(s->sim);
 }
 
 /* Sleeps to a tick. False when there is to be none any more. */
@@ -110,7 +110,7 @@ static bool sleep_to(session *s, uint64_t now_us)
 static bool has_next(const session *s)
 {
     const uint64_t end = s->setup->length_us;
-    return s->fault == RP_OK && (end == 0 || s->end_us < end);
+    return s->fault == RGP_OK && (end == 0 || s->end_us < end);
 }
 
 /* The tick for which the time has come, up to its frame. */
@@ -120,10 +120,10 @@ static void tick(session *s)
     s->open->number = s->ticks;
     take_commands(s);
     let_go_in_time(s, s->end_us);
-    s->fault = rp_engine_tick(&s->engine, s->port);
+    s->fault = rgp_engine_tick(&s->engine, s->port);
     sum_up_storms(s);
-    memcpy(rp_frame_sample(&s->shape, s->open), s->sample, s->shape.sensors * sizeof *s->sample);
-    rp_frame_take(&s->shape, s->open, &s->engine);
+    memcpy(rgp_frame_sample(&s->shape, s->open), s->sample, s->shape.sensors * sizeof *s->sample);
+    rgp_frame_take(&s->shape, s->open, &s->engine);
     if (s->ticks % (TOLD_EVERY_US / each_us + 1) == 0) {
         session_tell_delay(s);
         if (s->kept) {
@@ -139,7 +139,7 @@ bool session_advance(session *s, uint64_t until_us)
     while (has_next(s) && s->end_us < until_us && sleep_to(s, s->end_us)) {
         tick(s);
         session_keep(s, s->open);
-        *s->open = (rp_frame){0};
+        *s->open = (rgp_frame){0};
     }
     return has_next(s) && !s->interrupted && !atomic_load(&s->stop);
 }
@@ -152,14 +152,14 @@ static bool is_time_to_tick(const session *s)
 }
 
 /* A place for the next frame. Simulated time can wait for one; a real clock cannot. */
-rp_frame *session_next_frame(session *s)
+rgp_frame *session_next_frame(session *s)
 {
-    rp_frame *frame = s->ring ? rp_ring_begin(s->ring) : NULL;
+    rgp_frame *frame = s->ring ? rgp_ring_begin(s->ring) : NULL;
     while (!frame && s->ring && s->setup->fast && !atomic_load(&s->stop)) {
         session_wait(s, &s->ticker_waits, &s->drained, is_time_to_tick);
-        frame = rp_ring_begin(s->ring);
+        frame = rgp_ring_begin(s->ring);
     }
-    *s->spare = (rp_frame){0};
+    *s->spare = (rgp_frame){0};
     return frame ? frame : s->spare;
 }
 
@@ -168,7 +168,7 @@ static void hand_over(session *s)
     if (s->open == s->spare) {
         s->gaps++;
     } else {
-        rp_ring_commit(s->ring);
+        rgp_ring_commit(s->ring);
         if (s->setup->fast && session_half_full(s)) {
             session_wake(s, &s->keeper_waits, &s->filled);
         }
@@ -184,7 +184,7 @@ gpointer session_tick_all(gpointer self)
         tick(s);
         hand_over(s);
     }
-    rp_engine_rest(&s->engine, s->port);
+    rgp_engine_rest(&s->engine, s->port);
     session_tell_delay(s);
     if (s->kept) {
         kept_copy(s->kept, &s->engine);

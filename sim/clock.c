@@ -73,7 +73,7 @@ static uint64_t share(const wall_clock *p, double part)
     return 0;
 }
 
-rp_lateness clock_lateness(const wall_clock *p)
+rgp_lateness clock_lateness(const wall_clock *p)
 {
-    return (rp_lateness){p->sleeps, share(p, 0.5), share(p, 0.99), p->worst};
+    return (rgp_lateness){p->sleeps, share(p, 0.5), share(p, 0.99), p->worst};
 }

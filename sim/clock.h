@@ -23,6 +23,6 @@ void clock_sleep(wall_clock *p, uint64_t time_us);
 /* From the next sleep on, so many times as fast as the wall clock. */
 void clock_set(wall_clock *p, double times);
 
-rp_lateness clock_lateness(const wall_clock *p);
+rgp_lateness clock_lateness(const wall_clock *p);
 
 #endif

@@ -6,7 +6,7 @@ void edge_line_put(edge_line *line, uint32_t level, uint64_t time_us)
 {
     if (line->known && line->level != level) {
         if (line->count < EDGES_ROOM) {
-            line->edge[line->count++] = (rp_port_edge){time_us, level};
+            line->edge[line->count++] = (rgp_port_edge){time_us, level};
         } else {
             line->lost++;
         }
@@ -15,7 +15,7 @@ void edge_line_put(edge_line *line, uint32_t level, uint64_t time_us)
     line->level = level;
 }
 
-void edge_line_take(edge_line *line, uint64_t until_us, rp_port_edge *edge, uint16_t room, uint16_t *count,
+void edge_line_take(edge_line *line, uint64_t until_us, rgp_port_edge *edge, uint16_t room, uint16_t *count,
                     uint32_t *lost)
 {
     uint32_t n = 0;

@@ -8,7 +8,7 @@
 
 /* Of one switch: what waits to be asked for. */
 typedef struct edge_line {
-    rp_port_edge edge[EDGES_ROOM]; /* oldest first */
+    rgp_port_edge edge[EDGES_ROOM]; /* oldest first */
     uint32_t count, lost;
     uint32_t level; /* after the last of them */
     bool known;
@@ -18,7 +18,7 @@ typedef struct edge_line {
 void edge_line_put(edge_line *line, uint32_t level, uint64_t time_us);
 
 /* Moves up to `room` of those up to `until_us` out. */
-void edge_line_take(edge_line *line, uint64_t until_us, rp_port_edge *edge, uint16_t room, uint16_t *count,
+void edge_line_take(edge_line *line, uint64_t until_us, rgp_port_edge *edge, uint16_t room, uint16_t *count,
                     uint32_t *lost);
 
 #endif

@@ -13,14 +13,14 @@
 
 typedef struct machine {
     const mechanism *mechanism;
-    const rp_mechanism_item *item;
+    const rgp_mechanism_item *item;
     double state[MECHANISM_STATES_MAX];
     mechanism_grip grip;
 } machine;
 
-struct rp_sim {
-    rp_port port;
-    const rp_hookup *hookup;
+struct rgp_sim {
+    rgp_port port;
+    const rgp_hookup *hookup;
     uint64_t now_us;                        /* of the mechanisms */
     uint64_t leapt_us;                      /* the port's clock has leapt on by */
     uint64_t stands_at_us, stands_until_us; /* it stands */
@@ -39,16 +39,16 @@ struct rp_sim {
 
 enum { CLOCK_LEAPS, CLOCK_STANDS };
 
-static const rp_terminal clock_disturbances[] = {
+static const rgp_terminal clock_disturbances[] = {
     [CLOCK_LEAPS] = {"leaps", "s", "it is so much later at once"},
     [CLOCK_STANDS] = {"stands", NULL, "it tells the same time again and again, so ticks fall out", .lasts = true},
     {0},
 };
 
-const rp_catalog *rp_sim_catalog(void)
+const rgp_catalog *rgp_sim_catalog(void)
 {
-    static const rp_mechanism_kind *kinds[64];
-    static rp_catalog catalog = {"sim", kinds, pickup_kinds, clock_disturbances};
+    static const rgp_mechanism_kind *kinds[64];
+    static rgp_catalog catalog = {"sim", kinds, pickup_kinds, clock_disturbances};
     static gsize ready = 0;
     if (g_once_init_enter(&ready)) {
         for (uint32_t i = 0; mechanisms[i]; i++) {
@@ -75,7 +75,7 @@ static void move_machine(machine *m, const double *input, double from, double to
     }
 }
 
-static void move_plainly(rp_sim *s, machine *m, const double *input, double from, double to)
+static void move_plainly(rgp_sim *s, machine *m, const double *input, double from, double to)
 {
     (void)s;
     move_machine(m, input, from, to);
@@ -102,14 +102,14 @@ static double find_change(const machine *before, const pickup *p, const double *
     return high;
 }
 
-static bool is_watched(const rp_sim *s, const pickup *p, const machine *m)
+static bool is_watched(const rgp_sim *s, const pickup *p, const machine *m)
 {
-    return s->edges[p->item->sensor] && p->item->kind->source == RP_PICKUP_MECHANISM &&
+    return s->edges[p->item->sensor] && p->item->kind->source == RGP_PICKUP_MECHANISM &&
            &s->machine[p->item->mechanism] == m;
 }
 
 /* In short steps, so that two changes within a tick are seen. */
-static void move_watched(rp_sim *s, machine *m, const double *input, double from, double to)
+static void move_watched(rgp_sim *s, machine *m, const double *input, double from, double to)
 {
     const double brief = m->mechanism->brief > 0.0 ? m->mechanism->brief : MECHANISM_BRIEF;
     const double steps = ceil((to - from) / brief - 1e-9);
@@ -127,7 +127,7 @@ static void move_watched(rp_sim *s, machine *m, const double *input, double from
     }
 }
 
-static bool any_watched(const rp_sim *s, const machine *m)
+static bool any_watched(const rgp_sim *s, const machine *m)
 {
     bool any = false;
     for (uint32_t k = 0; k < s->hookup->pickups; k++) {
@@ -136,12 +136,12 @@ static bool any_watched(const rp_sim *s, const machine *m)
     return any;
 }
 
-static void move_machines(rp_sim *s, uint64_t to_us)
+static void move_machines(rgp_sim *s, uint64_t to_us)
 {
     for (uint32_t i = 0; i < s->hookup->mechanisms; i++) {
         machine *m = &s->machine[i];
-        double input[RP_KIND_TERMINALS_MAX];
-        for (uint32_t k = 0; k < RP_KIND_TERMINALS_MAX; k++) {
+        double input[RGP_KIND_TERMINALS_MAX];
+        for (uint32_t k = 0; k < RGP_KIND_TERMINALS_MAX; k++) {
             const int32_t by = m->item->actuator[k];
             input[k] = by >= 0 ? m->item->gain[k] * (double)s->output[by] + m->item->offset[k] : 0.0;
         }
@@ -150,17 +150,17 @@ static void move_machines(rp_sim *s, uint64_t to_us)
     s->now_us = to_us;
 }
 
-static uint64_t disturbance_us(const rp_sim *s, uint32_t i)
+static uint64_t disturbance_us(const rgp_sim *s, uint32_t i)
 {
     return (uint64_t)(s->hookup->disturbance[s->order[i]].at_seconds * 1e6 + 0.5);
 }
 
-static void place(const rp_sim *s, machine *m, double to, double lasting)
+static void place(const rgp_sim *s, machine *m, double to, double lasting)
 {
     mechanism_place(m->mechanism, m->item->value, (double)s->now_us / 1e6, m->state, to, lasting, &m->grip);
 }
 
-static void disturb_clock(rp_sim *s, const rp_disturbance_item *d)
+static void disturb_clock(rgp_sim *s, const rgp_disturbance_item *d)
 {
     if (d->which == CLOCK_LEAPS) {
         s->leapt_us += (uint64_t)llround(d->amount * 1e6);
@@ -170,7 +170,7 @@ static void disturb_clock(rp_sim *s, const rp_disturbance_item *d)
     }
 }
 
-static void disturb(rp_sim *s, const rp_disturbance_item *d)
+static void disturb(rgp_sim *s, const rgp_disturbance_item *d)
 {
     if (d->mechanism < 0 && d->sensor < 0) {
         disturb_clock(s, d);
@@ -188,7 +188,7 @@ static void disturb(rp_sim *s, const rp_disturbance_item *d)
     }
 }
 
-static void advance(rp_sim *s, uint64_t to_us)
+static void advance(rgp_sim *s, uint64_t to_us)
 {
     while (s->happened < s->hookup->disturbances && disturbance_us(s, s->happened) <= (s->on_word ? 0 : to_us)) {
         const uint64_t at = disturbance_us(s, s->happened);
@@ -207,73 +207,73 @@ static void advance(rp_sim *s, uint64_t to_us)
 /* A clock that stands tells the moment at which it came to stand; ticks meanwhile take no time, and fall out. */
 static uint64_t sim_now(void *self)
 {
-    const rp_sim *s = self;
+    const rgp_sim *s = self;
     return (s->now_us < s->stands_until_us ? s->stands_at_us : s->now_us) + s->leapt_us;
 }
 
-static rp_status sim_sleep_until(void *self, uint64_t time_us)
+static rgp_status sim_sleep_until(void *self, uint64_t time_us)
 {
-    rp_sim *s = self;
+    rgp_sim *s = self;
     if (s->paced) {
         clock_sleep(&s->clock, time_us);
     }
     advance(s, time_us);
-    return RP_OK;
+    return RGP_OK;
 }
 
-static rp_status sim_read(void *self, uint16_t sensor, rp_sample *sample)
+static rgp_status sim_read(void *self, uint16_t sensor, rgp_sample *sample)
 {
-    rp_sim *s = self;
+    rgp_sim *s = self;
     if (sensor >= s->sensors) {
-        return RP_E_INDEX;
+        return RGP_E_INDEX;
     }
     if (s->pickup_of[sensor] < 0) {
-        *sample = (rp_sample){.time_us = sim_now(s), .quality = RP_MISSING};
-        return RP_OK;
+        *sample = (rgp_sample){.time_us = sim_now(s), .quality = RGP_MISSING};
+        return RGP_OK;
     }
     pickup *p = &s->pickup[s->pickup_of[sensor]];
     const double time = (double)s->now_us / 1e6;
     double truth = 0.0;
-    if (p->item->kind->source == RP_PICKUP_MECHANISM) {
-        truth = rp_sim_truth(s, p->item->mechanism, p->item->output);
+    if (p->item->kind->source == RGP_PICKUP_MECHANISM) {
+        truth = rgp_sim_truth(s, p->item->mechanism, p->item->output);
     }
     *sample = pickup_read(p, truth, time, sim_now(s));
-    if (s->edges[sensor] && sample->quality == RP_GOOD &&
+    if (s->edges[sensor] && sample->quality == RGP_GOOD &&
         !sample->same) { /* what faults and hands make of it has its moment here */
         edge_line_put(s->edges[sensor], (uint32_t)sample->raw, s->now_us);
     }
-    return RP_OK;
+    return RGP_OK;
 }
 
-static rp_status sim_edges(void *self, uint16_t sensor, uint64_t until_us, rp_port_edge *edge, uint16_t room,
-                           uint16_t *count, uint32_t *lost)
+static rgp_status sim_edges(void *self, uint16_t sensor, uint64_t until_us, rgp_port_edge *edge, uint16_t room,
+                            uint16_t *count, uint32_t *lost)
 {
-    const rp_sim *s = self;
+    const rgp_sim *s = self;
     if (sensor >= s->sensors || !s->edges[sensor]) {
-        return RP_E_INDEX;
+        return RGP_E_INDEX;
     }
     edge_line_take(s->edges[sensor], until_us - MIN(until_us, s->leapt_us), edge, room, count, lost);
     for (uint16_t i = 0; i < *count; i++) {
         edge[i].time_us += s->leapt_us;
     }
-    return RP_OK;
+    return RGP_OK;
 }
 
-static rp_status sim_write(void *self, uint16_t actuator, float value)
+static rgp_status sim_write(void *self, uint16_t actuator, float value)
 {
-    rp_sim *s = self;
+    rgp_sim *s = self;
     if (actuator >= s->actuators) {
-        return RP_E_INDEX;
+        return RGP_E_INDEX;
     }
     s->output[actuator] = value;
-    return RP_OK;
+    return RGP_OK;
 }
 
 /* ---- making one ---------------------------------------------------------------------------------- */
 
 static int by_time(const void *a, const void *b, void *self)
 {
-    const rp_disturbance_item *d = self;
+    const rgp_disturbance_item *d = self;
     const uint32_t x = *(const uint32_t *)a, y = *(const uint32_t *)b;
     if (d[x].at_seconds != d[y].at_seconds) {
         return d[x].at_seconds < d[y].at_seconds ? -1 : 1;
@@ -281,11 +281,11 @@ static int by_time(const void *a, const void *b, void *self)
     return x < y ? -1 : x > y;
 }
 
-static void begin_machines(rp_sim *s)
+static void begin_machines(rgp_sim *s)
 {
     s->machine = g_new0(machine, s->hookup->mechanisms);
     for (uint32_t i = 0; i < s->hookup->mechanisms; i++) {
-        const rp_mechanism_item *item = &s->hookup->mechanism[i];
+        const rgp_mechanism_item *item = &s->hookup->mechanism[i];
         s->machine[i] = (machine){.mechanism = mechanism_of(item->kind), .item = item};
         mechanism_begin(s->machine[i].mechanism, item->value, s->machine[i].state);
     }
@@ -299,7 +299,7 @@ static void begin_machines(rp_sim *s)
     }
 }
 
-static void watch_edges(rp_sim *s, const rp_image_sensor *sensor)
+static void watch_edges(rgp_sim *s, const rgp_image_sensor *sensor)
 {
     s->edges = g_new0(edge_line *, s->sensors + 1);
     for (uint32_t i = 0; i < s->sensors; i++) {
@@ -307,9 +307,9 @@ static void watch_edges(rp_sim *s, const rp_image_sensor *sensor)
     }
 }
 
-static bool begin_pickups(rp_sim *s, const rp_rig *rig, uint64_t seed, GError **error)
+static bool begin_pickups(rgp_sim *s, const rgp_rig *rig, uint64_t seed, GError **error)
 {
-    const rp_image_sensor *sensor = rp_image_at(rig->image, RP_SECTION_SENSORS);
+    const rgp_image_sensor *sensor = rgp_image_at(rig->image, RGP_SECTION_SENSORS);
     g_autofree char *folder = g_path_get_dirname(rig->file);
     g_autofree char *from = g_canonicalize_filename(folder, NULL);
     s->pickup = g_new0(pickup, s->hookup->pickups);
@@ -317,7 +317,7 @@ static bool begin_pickups(rp_sim *s, const rp_rig *rig, uint64_t seed, GError **
     watch_edges(s, sensor);
     memset(s->pickup_of, -1, s->sensors * sizeof *s->pickup_of);
     for (uint32_t i = 0; i < s->hookup->pickups; i++) {
-        const rp_pickup_item *item = &s->hookup->pickup[i];
+        const rgp_pickup_item *item = &s->hookup->pickup[i];
         s->pickup_of[item->sensor] = (int32_t)i;
         if (!pickup_begin(&s->pickup[i], item, sensor[item->sensor].vet.low, sensor[item->sensor].vet.high, seed, from,
                           error)) {
@@ -328,7 +328,7 @@ static bool begin_pickups(rp_sim *s, const rp_rig *rig, uint64_t seed, GError **
     return true;
 }
 
-rp_sim *rp_sim_new(const rp_rig *rig, uint64_t seed, bool paced, GError **error)
+rgp_sim *rgp_sim_new(const rgp_rig *rig, uint64_t seed, bool paced, GError **error)
 {
     if (!rig->hookup || strcmp(rig->hookup->port, "sim") != 0) {
         g_set_error(error, G_IO_ERROR, G_IO_ERROR_NOT_FOUND,
@@ -337,30 +337,30 @@ rp_sim *rp_sim_new(const rp_rig *rig, uint64_t seed, bool paced, GError **error)
                     rig->file);
         return NULL;
     }
-    rp_sim *s = g_new0(rp_sim, 1);
-    s->port = (rp_port){.version = RP_PORT_VERSION,
-                        .self = s,
-                        .now = sim_now,
-                        .sleep_until = sim_sleep_until,
-                        .read = sim_read,
-                        .edges = sim_edges,
-                        .write = sim_write};
-    const rp_image_header *image = rig->image;
+    rgp_sim *s = g_new0(rgp_sim, 1);
+    s->port = (rgp_port){.version = RGP_PORT_VERSION,
+                         .self = s,
+                         .now = sim_now,
+                         .sleep_until = sim_sleep_until,
+                         .read = sim_read,
+                         .edges = sim_edges,
+                         .write = sim_write};
+    const rgp_image_header *image = rig->image;
     s->hookup = rig->hookup;
     s->tick_us = image->tick_us;
     s->paced = paced;
-    s->sensors = rp_image_count(rig->image, RP_SECTION_SENSORS);
-    s->actuators = rp_image_count(rig->image, RP_SECTION_ACTUATORS);
+    s->sensors = rgp_image_count(rig->image, RGP_SECTION_SENSORS);
+    s->actuators = rgp_image_count(rig->image, RGP_SECTION_ACTUATORS);
     s->output = g_new0(float, s->actuators + 1);
     begin_machines(s);
     if (!begin_pickups(s, rig, seed, error)) {
-        rp_sim_free(s);
+        rgp_sim_free(s);
         return NULL;
     }
     return s;
 }
 
-void rp_sim_free(rp_sim *s)
+void rgp_sim_free(rgp_sim *s)
 {
     if (!s) {
         return;
@@ -380,12 +380,12 @@ void rp_sim_free(rp_sim *s)
     g_free(s);
 }
 
-void rp_sim_pace(rp_sim *s, double times)
+void rgp_sim_pace(rgp_sim *s, double times)
 {
     clock_set(&s->clock, times);
 }
 
-char *rp_sim_says(const rp_sim *s)
+char *rgp_sim_says(const rgp_sim *s)
 {
     GString *all = g_string_new(NULL);
     for (uint32_t i = 0; i < s->hookup->pickups; i++) {
@@ -397,7 +397,7 @@ char *rp_sim_says(const rp_sim *s)
     return g_string_free(all, all->len == 0);
 }
 
-double rp_sim_noise(const rp_sim *s, uint32_t sensor)
+double rgp_sim_noise(const rgp_sim *s, uint32_t sensor)
 {
     double noise = 0.0;
     for (uint32_t i = 0; i < s->hookup->pickups; i++) {
@@ -406,62 +406,62 @@ double rp_sim_noise(const rp_sim *s, uint32_t sensor)
     return noise;
 }
 
-const rp_port *rp_sim_port(rp_sim *s)
+const rgp_port *rgp_sim_port(rgp_sim *s)
 {
     return &s->port;
 }
 
-rp_lateness rp_sim_lateness(const rp_sim *s)
+rgp_lateness rgp_sim_lateness(const rgp_sim *s)
 {
     return clock_lateness(&s->clock);
 }
 
-void rp_sim_catch_up(rp_sim *s)
+void rgp_sim_catch_up(rgp_sim *s)
 {
     clock_begin(&s->clock);
 }
 
-void rp_sim_wait_for_word(rp_sim *s)
+void rgp_sim_wait_for_word(rgp_sim *s)
 {
     s->on_word = true;
 }
 
-void rp_sim_disturb(rp_sim *s, uint32_t disturbance)
+void rgp_sim_disturb(rgp_sim *s, uint32_t disturbance)
 {
-    rp_disturbance_item now = s->hookup->disturbance[disturbance];
+    rgp_disturbance_item now = s->hookup->disturbance[disturbance];
     now.at_seconds = (double)s->now_us / 1e6;
     disturb(s, &now);
 }
 
-double rp_sim_truth(const rp_sim *s, uint32_t which, uint32_t output)
+double rgp_sim_truth(const rgp_sim *s, uint32_t which, uint32_t output)
 {
     const machine *m = &s->machine[which];
     return mechanism_output(m->mechanism, m->item->value, (double)s->now_us / 1e6, m->state, &m->grip, output);
 }
 
-static machine *seen_by(const rp_sim *s, uint32_t sensor)
+static machine *seen_by(const rgp_sim *s, uint32_t sensor)
 {
-    const rp_pickup_item *item =
+    const rgp_pickup_item *item =
         sensor < s->sensors && s->pickup_of[sensor] >= 0 ? s->pickup[s->pickup_of[sensor]].item : NULL;
-    return item && item->kind->source == RP_PICKUP_MECHANISM ? &s->machine[item->mechanism] : NULL;
+    return item && item->kind->source == RGP_PICKUP_MECHANISM ? &s->machine[item->mechanism] : NULL;
 }
 
-const char *rp_sim_hand_unit(const rp_sim *s, uint32_t sensor)
+const char *rgp_sim_hand_unit(const rgp_sim *s, uint32_t sensor)
 {
     const machine *m = seen_by(s, sensor);
     if (!m) {
         return NULL;
     }
     const char *unit = m->mechanism->kind.output[m->mechanism->hand.moves].unit;
-    return strcmp(unit, RP_UNIT_OWN) == 0 ? m->item->unit : unit;
+    return strcmp(unit, RGP_UNIT_OWN) == 0 ? m->item->unit : unit;
 }
 
-const char *rp_sim_hand_why(const rp_sim *s, uint32_t sensor)
+const char *rgp_sim_hand_why(const rgp_sim *s, uint32_t sensor)
 {
     return seen_by(s, sensor) ? NULL : "it sees no mechanism of the simulated port";
 }
 
-void rp_sim_place(rp_sim *s, uint32_t sensor, double to)
+void rgp_sim_place(rgp_sim *s, uint32_t sensor, double to)
 {
     machine *m = seen_by(s, sensor);
     if (m) {
@@ -469,13 +469,13 @@ void rp_sim_place(rp_sim *s, uint32_t sensor, double to)
     }
 }
 
-double rp_sim_placing(const rp_sim *s, uint32_t sensor)
+double rgp_sim_placing(const rgp_sim *s, uint32_t sensor)
 {
     const machine *m = seen_by(s, sensor);
     return m ? m->grip.takes : 0.0;
 }
 
-void rp_sim_let_go(rp_sim *s, uint32_t sensor)
+void rgp_sim_let_go(rgp_sim *s, uint32_t sensor)
 {
     machine *m = seen_by(s, sensor);
     if (m && m->grip.holds) {

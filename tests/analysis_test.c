@@ -44,24 +44,24 @@ static const capture_case capture_cases[] = {
     {"bad readings", 6, 0, 0, 1, 0, 0.3, 1000, 0, "mostly missing"},
 };
 
-static rp_intake intake_of(const capture_case *k, double at, gsl_rng *chance)
+static rgp_intake intake_of(const capture_case *k, double at, gsl_rng *chance)
 {
-    rp_intake in = {.sensor = "s",
-                    .unit = "counts",
-                    .input = "s",
-                    .input_unit = "counts",
-                    .tick = 0.02,
-                    .high = 4095,
-                    .raw = g_array_new(FALSE, FALSE, sizeof(double)),
-                    .in = g_array_new(FALSE, FALSE, sizeof(double)),
-                    .raw_quality = g_array_new(FALSE, FALSE, sizeof(rp_quality)),
-                    .in_quality = g_array_new(FALSE, FALSE, sizeof(rp_quality))};
+    rgp_intake in = {.sensor = "s",
+                     .unit = "counts",
+                     .input = "s",
+                     .input_unit = "counts",
+                     .tick = 0.02,
+                     .high = 4095,
+                     .raw = g_array_new(FALSE, FALSE, sizeof(double)),
+                     .in = g_array_new(FALSE, FALSE, sizeof(double)),
+                     .raw_quality = g_array_new(FALSE, FALSE, sizeof(rgp_quality)),
+                     .in_quality = g_array_new(FALSE, FALSE, sizeof(rgp_quality))};
     for (int i = 0; i < READINGS; i++) {
         const double time = i * in.tick, share = (double)i / READINGS;
         double x = at + k->drift * share + k->swing * sin(2.0 * G_PI * time / k->period);
         x = round(x + gsl_ran_gaussian(chance, k->noise > 0.0 ? k->noise : 1e-9));
         x = gsl_rng_uniform(chance) < k->strays ? 0.0 : CLAMP(x, 0.0, 4095.0);
-        const rp_quality quality = gsl_rng_uniform(chance) < k->bad ? RP_MISSING : RP_GOOD;
+        const rgp_quality quality = gsl_rng_uniform(chance) < k->bad ? RGP_MISSING : RGP_GOOD;
         g_array_append_val(in.raw, x);
         g_array_append_val(in.in, x);
         g_array_append_val(in.raw_quality, quality);
@@ -70,7 +70,7 @@ static rp_intake intake_of(const capture_case *k, double at, gsl_rng *chance)
     return in;
 }
 
-static void drop(rp_intake *in)
+static void drop(rgp_intake *in)
 {
     g_array_unref(in->raw);
     g_array_unref(in->in);
@@ -90,13 +90,13 @@ static void test_captures(void **unused)
         for (int seed = 0; seed < SEEDS; seed++) {
             gsl_rng_set(chance, (unsigned long)(1000 * i + (size_t)seed));
             const double at = k->at + gsl_rng_uniform(chance); /* anywhere between two counts */
-            rp_intake in = intake_of(k, at, chance);
-            rp_capture c = rp_capture_window(&in, 0, READINGS, k->noise_before);
+            rgp_intake in = intake_of(k, at, chance);
+            rgp_capture c = rgp_capture_window(&in, 0, READINGS, k->noise_before);
             right += !k->refused == !c.reason;
             named += k->refused && c.reason && strstr(c.reason, k->refused);
             believed += !c.reason;
             within += !c.reason && fabs(c.in - at - k->drift / 2.0) <= 2.5 * c.in_error;
-            rp_capture_clear(&c);
+            rgp_capture_clear(&c);
             drop(&in);
         }
         if (right < SEEDS * 96 / 100 || (k->refused ? named < SEEDS * 90 / 100 : within < believed * 95 / 100)) {
@@ -113,21 +113,21 @@ static void test_few_readings(void **unused)
     (void)unused;
     const capture_case steady = {"", 3, 0, 0, 1, 0, 0, 2000, 0, NULL}, silent = {"", 3, 0, 0, 1, 0, 1, 2000, 0, NULL};
     gsl_rng *chance = gsl_rng_alloc(gsl_rng_mt19937);
-    rp_intake in = intake_of(&steady, steady.at, chance);
-    for (guint n = 1; n <= RP_CAPTURE_READINGS_LEAST; n++) {
-        rp_capture c = rp_capture_window(&in, 20, 20 + n, 0.0);
+    rgp_intake in = intake_of(&steady, steady.at, chance);
+    for (guint n = 1; n <= RGP_CAPTURE_READINGS_LEAST; n++) {
+        rgp_capture c = rgp_capture_window(&in, 20, 20 + n, 0.0);
         assert_int_equal(c.usable, n);
         assert_near(c.in, 2000.0, 15.0);
         assert_near(c.raw, 2000.0, 15.0);
-        assert_true(n == RP_CAPTURE_READINGS_LEAST || strstr(c.reason, "too few"));
-        rp_capture_clear(&c);
+        assert_true(n == RGP_CAPTURE_READINGS_LEAST || strstr(c.reason, "too few"));
+        rgp_capture_clear(&c);
     }
     drop(&in);
     in = intake_of(&silent, silent.at, chance);
-    rp_capture c = rp_capture_window(&in, 0, READINGS, 0.0);
+    rgp_capture c = rgp_capture_window(&in, 0, READINGS, 0.0);
     assert_int_equal(c.usable, 0);
     assert_says(c.reason, "were bad");
-    rp_capture_clear(&c);
+    rgp_capture_clear(&c);
     drop(&in);
     gsl_rng_free(chance);
 }
@@ -140,14 +140,14 @@ static void test_span(void **unused)
     gsl_rng *chance = gsl_rng_alloc(gsl_rng_mt19937);
     double least = 0.0, greatest = 0.0, error;
     char *why = NULL;
-    rp_intake in = intake_of(&lever, lever.at, chance);
+    rgp_intake in = intake_of(&lever, lever.at, chance);
     g_array_index(in.in, double, 20) = 4095.0;
-    assert_true(rp_capture_span(&in, 0, READINGS, &least, &greatest, &error, &why));
+    assert_true(rgp_capture_span(&in, 0, READINGS, &least, &greatest, &error, &why));
     assert_near(least, 1200.0, 30.0);
     assert_near(greatest, 2800.0, 30.0);
     drop(&in);
     in = intake_of(&still, still.at, chance);
-    assert_false(rp_capture_span(&in, 0, READINGS, &least, &greatest, &error, &why));
+    assert_false(rgp_capture_span(&in, 0, READINGS, &least, &greatest, &error, &why));
     assert_says(why, "hardly moved");
     g_free(why);
     drop(&in);
@@ -173,14 +173,14 @@ static void test_fit_reasons(void **unused)
         {"power", {{1, 0}, {2, 3}}, 2, "above 0"},
         {"steinhart", {{1, 10}, {2, 5}}, 2, "at least 3 points"},
     };
-    const double setting[RP_FIT_SETTINGS_MAX] = {0};
+    const double setting[RGP_FIT_SETTINGS_MAX] = {0};
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
-        rp_fit_point point[4] = {{0}};
+        rgp_fit_point point[4] = {{0}};
         g_autofree char *why = NULL;
         for (guint k = 0; k < cases[i].points; k++) {
-            point[k] = (rp_fit_point){cases[i].xy[k][0], 0.0, cases[i].xy[k][1]};
+            point[k] = (rgp_fit_point){cases[i].xy[k][0], 0.0, cases[i].xy[k][1]};
         }
-        assert_null(rp_fit_points(cases[i].word, point, cases[i].points, setting, false, "u", "v", &why));
+        assert_null(rgp_fit_points(cases[i].word, point, cases[i].points, setting, false, "u", "v", &why));
         assert_says(why, cases[i].why);
     }
 }
@@ -189,36 +189,36 @@ static void test_fit_reasons(void **unused)
 static void test_fit_rounding_and_moving(void **unused)
 {
     (void)unused;
-    const double setting[RP_FIT_SETTINGS_MAX] = {0};
-    rp_fit_point point[5];
+    const double setting[RGP_FIT_SETTINGS_MAX] = {0};
+    rgp_fit_point point[5];
     char *why = NULL;
     for (int i = 0; i < 5; i++) {
-        point[i] = (rp_fit_point){100.4 + 300.7 * i, 0.8, 1.5 * i + (i % 2 ? 0.01 : -0.01)};
+        point[i] = (rgp_fit_point){100.4 + 300.7 * i, 0.8, 1.5 * i + (i % 2 ? 0.01 : -0.01)};
     }
-    rp_fit *f = rp_fit_points("line", point, 5, setting, false, "cm", "counts", &why);
-    const double before = rp_fit_at(f, 700.0);
-    rp_fit_round(f, true);
-    assert_near(rp_fit_at(f, 700.0), before, 0.5 * f->expected);
+    rgp_fit *f = rgp_fit_points("line", point, 5, setting, false, "cm", "counts", &why);
+    const double before = rgp_fit_at(f, 700.0);
+    rgp_fit_round(f, true);
+    assert_near(rgp_fit_at(f, 700.0), before, 0.5 * f->expected);
     g_autofree char *gain = g_strdup_printf("%.9g", f->setting[0]);
     assert_true(strlen(gain) <= 8);
-    rp_fit_free(f);
-    f = rp_fit_points("table", point, 5, setting, false, "cm", "counts", &why);
-    rp_fit_round(f, true);
+    rgp_fit_free(f);
+    f = rgp_fit_points("table", point, 5, setting, false, "cm", "counts", &why);
+    rgp_fit_round(f, true);
     for (guint i = 0; i < 5; i++) {
         assert_near(f->knot_in[i], round(point[i].in), 0.0);
-        assert_near(rp_fit_at(f, f->knot_in[i]), point[i].known, 1e-9);
+        assert_near(rgp_fit_at(f, f->knot_in[i]), point[i].known, 1e-9);
     }
-    rp_fit_free(f);
+    rgp_fit_free(f);
     const double line[] = {0.01, -1.0}, table[] = {100, 0, 700, 6, 1300, 12};
-    const rp_fit_point at = {420.0, 0.5, 3.0};
+    const rgp_fit_point at = {420.0, 0.5, 3.0};
     double moved[6];
-    assert_true(rp_fit_shift("line", line, 2, &at, false, moved, &why));
+    assert_true(rgp_fit_shift("line", line, 2, &at, false, moved, &why));
     assert_near(moved[0] * 420.0 + moved[1], 3.0, 0.01);
     assert_true(moved[0] == line[0]);
-    assert_true(rp_fit_shift("table", table, 6, &at, true, moved, &why));
+    assert_true(rgp_fit_shift("table", table, 6, &at, true, moved, &why));
     assert_near(moved[0], 120.0, 0.0);
     assert_near(moved[4] - moved[2], 600.0, 0.0);
-    assert_false(rp_fit_shift("power", line, 2, &at, false, moved, &why));
+    assert_false(rgp_fit_shift("power", line, 2, &at, false, moved, &why));
     assert_says(why, "only a 'line' or a 'table'");
     g_free(why);
 }
@@ -244,12 +244,12 @@ static const change_case change_cases[] = {
 };
 
 /* A row of a rig that has one sensor and nothing else: its value, and whether it is new. */
-static void put_row(rp_history *h, uint64_t time_us, float value, rp_quality quality)
+static void put_row(rgp_history *h, uint64_t time_us, float value, rgp_quality quality)
 {
     const float values[] = {value, 0.0f};
-    const rp_quality qualities[] = {quality, RP_GOOD};
-    assert_int_equal(rp_history_columns(h), G_N_ELEMENTS(values));
-    rp_history_row(h, time_us, values, qualities);
+    const rgp_quality qualities[] = {quality, RGP_GOOD};
+    assert_int_equal(rgp_history_columns(h), G_N_ELEMENTS(values));
+    rgp_history_row(h, time_us, values, qualities);
 }
 
 /* Three seconds at rest, two driven; the sensor goes to its new place with a time constant of 0.3 s from 0.4 s on. */
@@ -264,19 +264,19 @@ static void test_changes(void **unused)
         const change_case *k = &change_cases[i];
         int right = 0;
         for (int seed = 0; seed < SEEDS; seed++) {
-            rp_history *h = rp_history_new(b.engine.image, 0);
+            rgp_history *h = rgp_history_new(b.engine.image, 0);
             gsl_rng_set(chance, (unsigned long)seed);
             for (int row = 0; row < ROWS; row++) {
                 const double time = row * 0.02, since = time - REST * 0.02 - 0.4;
                 double x = 1000.0 + k->drift * time + k->wave * sin(2.0 * G_PI * time / 0.9);
                 x += since > 0.0 ? k->step * (1.0 - exp(-since / 0.3)) : 0.0;
                 const float value = (float)round(x + gsl_ran_gaussian(chance, fmax(k->noise, 1e-9)));
-                put_row(h, (uint64_t)row * 20000u, value, RP_GOOD);
+                put_row(h, (uint64_t)row * 20000u, value, RGP_GOOD);
             }
-            const rp_change a = rp_change_of(h, 0, 2.0, 0, REST, ROWS);
+            const rgp_change a = rgp_change_of(h, 0, 2.0, 0, REST, ROWS);
             right += a.known && a.changed == k->changed && (!a.changed || a.by * k->step > 0.0) &&
                      (!a.changed || a.after >= 0.3);
-            rp_history_free(h);
+            rgp_history_free(h);
         }
         if (right < SEEDS * 95 / 100) {
             fail_msg("%s: %d of %d", k->what, right, SEEDS);
@@ -324,8 +324,8 @@ static void test_contrast_is_exact(void **unused)
             double value[BLOCKS];
             bool on[BLOCKS];
             make_values(chance, what, value, BLOCKS);
-            rp_contrast_order(chance, on, BLOCKS);
-            false_answers += rp_contrast_of(value, on, BLOCKS).chance <= most;
+            rgp_contrast_order(chance, on, BLOCKS);
+            false_answers += rgp_contrast_of(value, on, BLOCKS).chance <= most;
         }
         const double share = (double)false_answers / TRIALS;
         if (share > most + doubt || (what == WHITE && share < most - doubt)) {
@@ -370,22 +370,22 @@ static void test_contrast_by_hand(void **unused)
         }
     }
     assert_int_equal(orders, 20);
-    assert_near(rp_contrast_of(value, on, 6).chance, as_great / 20.0, 1e-12);
+    assert_near(rgp_contrast_of(value, on, 6).chance, as_great / 20.0, 1e-12);
 
     double clear[20];
     bool drawn_on[20];
     gsl_rng *chance = gsl_rng_alloc(gsl_rng_mt19937);
-    rp_contrast_order(chance, drawn_on, 20);
+    rgp_contrast_order(chance, drawn_on, 20);
     for (int i = 0; i < 20; i++) {
         clear[i] = 100.0 - 7.0 * i + (drawn_on[i] ? 3.0 : 0.0);
     }
-    const rp_contrast c = rp_contrast_of(clear, drawn_on, 20);
+    const rgp_contrast c = rgp_contrast_of(clear, drawn_on, 20);
     assert_near(c.chance, 2.0 / 184756.0, 1e-12);
     assert_near(c.effect, 3.0, 1e-9);
     for (int i = 0; i < 20; i++) {
         clear[i] = 5.0;
     }
-    assert_near(rp_contrast_of(clear, drawn_on, 20).chance, 1.0, 0.0);
+    assert_near(rgp_contrast_of(clear, drawn_on, 20).chance, 1.0, 0.0);
     gsl_rng_free(chance);
 }
 
@@ -393,13 +393,15 @@ typedef struct answer_case {
     const char *what;
     double step, rate, noise; /* counts; counts a second; counts */
     bool answered;
-    rp_answer_by by;
+    rgp_answer_by by;
 } answer_case;
 
 static const answer_case answer_cases[] = {
-    {"nothing", 0, 0, 4, false, RP_ANSWER_LEVEL},       {"a step", 12, 0, 4, true, RP_ANSWER_LEVEL},
-    {"a step down", -12, 0, 4, true, RP_ANSWER_LEVEL},  {"what stays where it was put", 0, 40, 4, true, RP_ANSWER_RATE},
-    {"a quiet sensor", 1, 0, 0, true, RP_ANSWER_LEVEL},
+    {"nothing", 0, 0, 4, false, RGP_ANSWER_LEVEL},
+    {"a step", 12, 0, 4, true, RGP_ANSWER_LEVEL},
+    {"a step down", -12, 0, 4, true, RGP_ANSWER_LEVEL},
+    {"what stays where it was put", 0, 40, 4, true, RGP_ANSWER_RATE},
+    {"a quiet sensor", 1, 0, 0, true, RGP_ANSWER_LEVEL},
 };
 
 /* Twenty blocks of 50 ticks of 20 ms, the answer from the tenth tick of each on. */
@@ -414,30 +416,30 @@ static void test_answers(void **unused)
         const answer_case *k = &answer_cases[i];
         int right = 0, timed = 0;
         for (unsigned long seed = 1; seed <= SEEDS; seed++) {
-            rp_history *h = rp_history_new(b.engine.image, 0);
-            rp_block block[BLOCKS];
+            rgp_history *h = rgp_history_new(b.engine.image, 0);
+            rgp_block block[BLOCKS];
             bool on[BLOCKS];
             double at = 1000.0;
             gsl_rng_set(chance, seed);
-            rp_contrast_order(chance, on, BLOCKS);
+            rgp_contrast_order(chance, on, BLOCKS);
             for (uint32_t row = 0; row < ROWS * (BLOCKS + 1); row++) {
                 const uint32_t which = row / ROWS;
                 const bool driven = which > 0 && on[which - 1] && row % ROWS >= DELAY;
-                const rp_quality quality = row % 7 == 3 ? RP_MISSING : RP_GOOD;
+                const rgp_quality quality = row % 7 == 3 ? RGP_MISSING : RGP_GOOD;
                 at += driven ? k->rate * 0.02 : 0.0;
                 const float value =
                     (float)round(at + (driven ? k->step : 0.0) + gsl_ran_gaussian(chance, fmax(k->noise, 1e-9)));
                 put_row(h, (uint64_t)row * 20000u, value, quality);
             }
             for (uint32_t which = 0; which < BLOCKS; which++) {
-                block[which] = (rp_block){ROWS * (which + 1), ROWS * (which + 2), on[which]};
+                block[which] = (rgp_block){ROWS * (which + 1), ROWS * (which + 2), on[which]};
             }
-            const rp_answer a = rp_answer_of(h, 0, block, BLOCKS, 3, RP_ANSWER_RATE);
+            const rgp_answer a = rgp_answer_of(h, 0, block, BLOCKS, 3, RGP_ANSWER_RATE);
             right += a.known && a.answered == k->answered &&
                      (!a.answered || (a.by == k->by && a.effect * (k->step + k->rate) > 0.0 && a.chance < 1e-4)) &&
-                     (k->by == RP_ANSWER_RATE || !a.answered || fabs(a.effect - k->step) <= 2.0 * a.band + 1e-6);
+                     (k->by == RGP_ANSWER_RATE || !a.answered || fabs(a.effect - k->step) <= 2.0 * a.band + 1e-6);
             timed += fabs(a.after - 0.2) < 0.1;
-            rp_history_free(h);
+            rgp_history_free(h);
         }
         if (right < SEEDS * 9 / 10 || (fabs(k->step) > 2.0 && timed < SEEDS * 9 / 10)) {
             fail_msg("%s: %d and %d of %d", k->what, right, timed, SEEDS);
@@ -451,11 +453,11 @@ static void test_answers(void **unused)
 static void test_blocks_of_an_answer(void **unused)
 {
     (void)unused;
-    assert_int_equal(rp_answer_blocks(1), 20);
-    assert_int_equal(rp_answer_blocks(23), 20);
-    assert_int_equal(rp_answer_blocks(24), 22);
-    assert_int_equal(rp_answer_blocks(88), 22);
-    assert_int_equal(rp_answer_blocks(89), 24);
+    assert_int_equal(rgp_answer_blocks(1), 20);
+    assert_int_equal(rgp_answer_blocks(23), 20);
+    assert_int_equal(rgp_answer_blocks(24), 22);
+    assert_int_equal(rgp_answer_blocks(88), 22);
+    assert_int_equal(rgp_answer_blocks(89), 24);
 }
 
 /* ---- responses ------------------------------------------------------------------------------------- */
@@ -466,24 +468,24 @@ static void test_step_response(void **unused)
 {
     (void)unused;
     const double z = 0.3, w = 2.0, root = sqrt(1.0 - z * z), dt = 0.005, from = 40.0, size = -5.0;
-    GArray *rows = g_array_new(FALSE, FALSE, sizeof(rp_response_row));
+    GArray *rows = g_array_new(FALSE, FALSE, sizeof(rgp_response_row));
     const uint32_t before = 100, behind = 4000;
     double iae = 0.0, last_outside = 0.0;
     for (uint32_t i = 0; i < before + behind; i++) {
         const double t = ((double)i - before) * dt;
         const double y = t < 0.0 ? 0.0 : 1.0 - exp(-z * w * t) * (cos(w * root * t) + z / root * sin(w * root * t));
-        const rp_response_row row = {.time = 7.0 + t,
-                                     .target = t < 0.0 ? from : from + size,
-                                     .measured = from + size * y,
-                                     .output = i % 2 ? 3.0 : 4.0,
-                                     .saturated = t >= 1.0 && t < 3.0,
-                                     .usable = true};
+        const rgp_response_row row = {.time = 7.0 + t,
+                                      .target = t < 0.0 ? from : from + size,
+                                      .measured = from + size * y,
+                                      .output = i % 2 ? 3.0 : 4.0,
+                                      .saturated = t >= 1.0 && t < 3.0,
+                                      .usable = true};
         iae += t < 0.0 ? 0.0 : fabs(size * (1.0 - y)) * dt;
         last_outside = t >= 0.0 && fabs(1.0 - y) > 0.02 ? t : last_outside;
         g_array_append_val(rows, row);
     }
-    rp_response r;
-    assert_true(rp_response_of((void *)rows->data, rows->len, before, RP_RESPONSE_STEP, size, 0.0, 0.0, &r));
+    rgp_response r;
+    assert_true(rgp_response_of((void *)rows->data, rows->len, before, RGP_RESPONSE_STEP, size, 0.0, 0.0, &r));
     assert_near(r.overshoot, 100.0 * exp(-G_PI * z / root), 0.05);
     assert_near(r.peak, 5.0 * exp(-G_PI * z / root), 0.005);
     assert_near(r.decay, exp(-2.0 * G_PI * z / root), 0.002);
@@ -494,8 +496,8 @@ static void test_step_response(void **unused)
     assert_near(r.saturated, 2.0, 0.006);
     assert_near(r.effort, behind - 1.0, 0.5);
     assert_near(r.steady, 0.0, 1e-3);
-    assert_int_equal(r.verdict, RP_VERDICT_SETTLED);
-    assert_false(rp_response_of((void *)rows->data, before + 5, before, RP_RESPONSE_STEP, size, 0.0, 0.0, &r));
+    assert_int_equal(r.verdict, RGP_VERDICT_SETTLED);
+    assert_false(rgp_response_of((void *)rows->data, before + 5, before, RGP_RESPONSE_STEP, size, 0.0, 0.0, &r));
     g_array_unref(rows);
 }
 
@@ -521,24 +523,24 @@ static void test_figures_under_noise(void **unused)
         int over = 0, decays = 0, shown = 0, settled = 0;
         double off = 0.0;
         for (unsigned long seed = 0; seed < SEEDS; seed++) {
-            GArray *rows = g_array_new(FALSE, FALSE, sizeof(rp_response_row));
+            GArray *rows = g_array_new(FALSE, FALSE, sizeof(rgp_response_row));
             gsl_rng_set(chance, seed);
             for (int i = -BEFORE; i < cases[k].behind; i++) {
                 const double t = i * 0.02, wd = w * root;
                 const double y = t < 0.0 ? 0.0 : 1.0 - exp(-z * w * t) * (cos(wd * t) + z / root * sin(wd * t));
-                const rp_response_row row = {.time = t,
-                                             .target = t < 0.0 ? 0.0 : 10.0,
-                                             .measured = 10.0 * cases[k].gain * y + gsl_ran_gaussian(chance, 0.3),
-                                             .usable = true};
+                const rgp_response_row row = {.time = t,
+                                              .target = t < 0.0 ? 0.0 : 10.0,
+                                              .measured = 10.0 * cases[k].gain * y + gsl_ran_gaussian(chance, 0.3),
+                                              .usable = true};
                 g_array_append_val(rows, row);
             }
-            rp_response r;
-            assert_true(rp_response_of((void *)rows->data, rows->len, BEFORE, RP_RESPONSE_STEP, 10.0, 0.0, 0.0, &r));
+            rgp_response r;
+            assert_true(rgp_response_of((void *)rows->data, rows->len, BEFORE, RGP_RESPONSE_STEP, 10.0, 0.0, 0.0, &r));
             over += fabs(r.overshoot - overshoot) <= 2.5 * r.overshoot_error;
             off += (r.overshoot - overshoot) / SEEDS;
             shown += isfinite(r.decay);
             decays += isfinite(r.decay) && fabs(r.decay - decay) <= 2.5 * r.decay_error;
-            settled += r.verdict == (cases[k].gain < 1.0 ? RP_VERDICT_OFF : RP_VERDICT_SETTLED);
+            settled += r.verdict == (cases[k].gain < 1.0 ? RGP_VERDICT_OFF : RGP_VERDICT_SETTLED);
             g_array_unref(rows);
         }
         if (over < SEEDS * 85 / 100 || fabs(off) > 1.0 || settled < SEEDS * 95 / 100 || decays < shown * 85 / 100 ||
@@ -558,21 +560,21 @@ static void test_disturbance_response(void **unused)
     (void)unused;
     gsl_rng *chance = gsl_rng_alloc(gsl_rng_taus2);
     for (int lasts = 0; lasts < 2; lasts++) {
-        GArray *rows = g_array_new(FALSE, FALSE, sizeof(rp_response_row));
+        GArray *rows = g_array_new(FALSE, FALSE, sizeof(rgp_response_row));
         for (int i = 0; i < 1100; i++) {
             const double t = (i - 100) * 0.01;
             const double off = t < 0.0 ? 0.0 : lasts ? 2.0 : 2.0 * exp(-t / 0.8);
-            const rp_response_row row = {.time = t,
-                                         .target = 10.0,
-                                         .measured = 10.0 - off + gsl_ran_gaussian(chance, 0.02),
-                                         .usable = i % 50 != 7};
+            const rgp_response_row row = {.time = t,
+                                          .target = 10.0,
+                                          .measured = 10.0 - off + gsl_ran_gaussian(chance, 0.02),
+                                          .usable = i % 50 != 7};
             g_array_append_val(rows, row);
         }
-        rp_response r;
-        assert_true(rp_response_of((void *)rows->data, rows->len, 100, RP_RESPONSE_DISTURBANCE, 0.0, 0.0, 0.0, &r));
+        rgp_response r;
+        assert_true(rgp_response_of((void *)rows->data, rows->len, 100, RGP_RESPONSE_DISTURBANCE, 0.0, 0.0, 0.0, &r));
         assert_near(r.noise, 0.02, 0.005);
         assert_near(r.peak, 2.0, 0.08);
-        assert_int_equal(r.verdict, lasts ? RP_VERDICT_OFF : RP_VERDICT_SETTLED);
+        assert_int_equal(r.verdict, lasts ? RGP_VERDICT_OFF : RGP_VERDICT_SETTLED);
         assert_true(isnan(r.overshoot) && isnan(r.period) && isnan(r.settling) == (lasts != 0));
         assert_true(lasts || fabs(r.settling - 0.8 * log(10.0)) < 0.25);
         g_array_unref(rows);

@@ -12,13 +12,14 @@ void run_cases(const sequence_case *cases, size_t count, step_one *step, double 
             unsigned char bytes[512];
         } state;
         memset(&state, 0xA5, sizeof state);
-        step(c, &state, rp_good(0.0f), true);
+        step(c, &state, rgp_good(0.0f), true);
         for (int k = 0; k < ROW && !isnan(c->in[k]); k++) {
             const bool bad = c->in[k] == BAD;
-            const rp_reading r = step(c, &state, (rp_reading){bad ? 777.0f : c->in[k], bad ? RP_LATE : RP_GOOD}, false);
-            if (!(fabs((double)r.value - (double)c->out[k]) <= tolerance) || r.quality != (bad ? RP_LATE : RP_GOOD)) {
+            const rgp_reading r =
+                step(c, &state, (rgp_reading){bad ? 777.0f : c->in[k], bad ? RGP_LATE : RGP_GOOD}, false);
+            if (!(fabs((double)r.value - (double)c->out[k]) <= tolerance) || r.quality != (bad ? RGP_LATE : RGP_GOOD)) {
                 fail_msg("%s: step %d gives %.9g, not %.9g (%s)", c->what, k, (double)r.value, (double)c->out[k],
-                         rp_quality_text(r.quality));
+                         rgp_quality_text(r.quality));
             }
         }
     }

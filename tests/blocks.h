@@ -15,7 +15,7 @@ typedef struct sequence_case {
     float in[ROW], out[ROW];
 } sequence_case;
 
-typedef rp_reading step_one(const sequence_case *c, void *state, rp_reading in, bool reset);
+typedef rgp_reading step_one(const sequence_case *c, void *state, rgp_reading in, bool reset);
 
 void run_cases(const sequence_case *cases, size_t count, step_one *step, double tolerance);
 

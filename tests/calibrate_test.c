@@ -15,14 +15,14 @@
 
 /* ---- fits ------------------------------------------------------------------------------------------ */
 
-static rp_fit *fit(const char *word, const double (*xy)[2], guint points, const double *setting)
+static rgp_fit *fit(const char *word, const double (*xy)[2], guint points, const double *setting)
 {
-    rp_fit_point point[16] = {{0}};
+    rgp_fit_point point[16] = {{0}};
     char *why = NULL;
     for (guint i = 0; i < points; i++) {
-        point[i] = (rp_fit_point){xy[i][0], 0.0, xy[i][1]};
+        point[i] = (rgp_fit_point){xy[i][0], 0.0, xy[i][1]};
     }
-    rp_fit *f = rp_fit_points(word, point, points, setting, false, "u", "v", &why);
+    rgp_fit *f = rgp_fit_points(word, point, points, setting, false, "u", "v", &why);
     if (!f) {
         fail_msg("%s: %s", word, why);
     }
@@ -38,39 +38,39 @@ static void test_fits_against_numpy(void **unused)
     static const double light[][2] = {{18.58, 40}, {9.782, 100}, {5.885, 200}, {3.627, 400}, {2.012, 900}};
     static const double left_out[] = {-0.06505424439509166, 0.0414914292996893, -0.03333007636997376,
                                       0.10501239372158189, -0.12357236112132419};
-    double setting[RP_FIT_SETTINGS_MAX] = {0};
-    rp_fit *f = fit("line", level, 5, setting);
+    double setting[RGP_FIT_SETTINGS_MAX] = {0};
+    rgp_fit *f = fit("line", level, 5, setting);
     assert_near(f->setting[0], 0.00444476, 5e-9);
     assert_near(f->setting[1], -1.3515906, 5e-8);
-    assert_near(rp_fit_error(f, 1500.0), 0.20152026105398868, 1e-5);
+    assert_near(rgp_fit_error(f, 1500.0), 0.20152026105398868, 1e-5);
     for (guint i = 0; i < 5; i++) {
         assert_near(f->left_out[i], left_out[i], 1e-9);
     }
-    assert_true(rp_fit_is_bent(f));
-    rp_fit_free(f);
+    assert_true(rgp_fit_is_bent(f));
+    rgp_fit_free(f);
     f = fit("steinhart", thermistor, 5, setting);
     assert_near(f->setting[0], 8.09585294e-04, 1e-12);
     assert_near(f->setting[1], 2.86425374e-04, 1e-12);
     assert_near(f->setting[2], -1.13619963e-07, 1e-15);
-    rp_fit_free(f);
+    rgp_fit_free(f);
     setting[2] = 25.0;
     f = fit("beta", thermistor, 5, setting);
     assert_near(f->setting[0], 3789.551287857302, 1e-5);
     assert_near(f->setting[1], 9972.39518187481, 1e-5);
-    rp_fit_free(f);
+    rgp_fit_free(f);
     setting[1] = 5.0;
     f = fit("power", light, 5, setting);
     assert_near(f->setting[2], -1.4001462337886317, 1e-9);
     assert_near(f->setting[0], 253.0479487735683, 1e-6);
-    rp_fit_free(f);
+    rgp_fit_free(f);
 }
 
 /* A condition that still moves is refused for that, though none of its values is on the wrong side. */
 static void test_condition_that_drifts(void **unused)
 {
     (void)unused;
-    rp_condition c[2] = {{.name = "low"}, {.name = "high"}};
-    rp_separation found;
+    rgp_condition c[2] = {{.name = "low"}, {.name = "high"}};
+    rgp_separation found;
     g_autofree char *why = NULL;
     for (int i = 0; i < 2; i++) {
         c[i].value = g_array_new(FALSE, FALSE, sizeof(double));
@@ -79,7 +79,7 @@ static void test_condition_that_drifts(void **unused)
             g_array_append_val(c[i].value, x);
         }
     }
-    assert_false(rp_separate(c, 2, "cm", &found, &why));
+    assert_false(rgp_separate(c, 2, "cm", &found, &why));
     assert_says(why,
                 "'low' (0.4878 cm, scattering by 0.51) and 'high' (25 cm, scattering by 12, for it drifts: by 41 in");
     assert_says(why, "no value is beyond the best border");
@@ -93,8 +93,8 @@ static void test_conditions(void **unused)
 {
     (void)unused;
     for (int near = 0; near < 2; near++) {
-        rp_condition c[2] = {{.name = "high"}, {.name = "low"}};
-        rp_separation found;
+        rgp_condition c[2] = {{.name = "high"}, {.name = "low"}};
+        rgp_separation found;
         g_autofree char *why = NULL;
         for (int i = 0; i < 2; i++) {
             c[i].value = g_array_new(FALSE, FALSE, sizeof(double));
@@ -103,7 +103,7 @@ static void test_conditions(void **unused)
                 g_array_append_val(c[i].value, x);
             }
         }
-        assert_int_equal(rp_separate(c, 2, "cm", &found, &why), !near);
+        assert_int_equal(rgp_separate(c, 2, "cm", &found, &why), !near);
         assert_string_equal(c[0].name, "low");
         if (near) {
             assert_says(why, "cannot be told apart");
@@ -198,11 +198,11 @@ static void check_edit(const edit_case *k, const char *line_end)
     g_auto(GStrv) lines = g_strsplit(k->before, "\n", -1), wanted_lines = g_strsplit(k->after, "\n", -1);
     g_autofree char *body = g_strjoinv(line_end, lines), *wanted_body = g_strjoinv(line_end, wanted_lines);
     g_autofree char *source = g_strconcat(HEAD, body, NULL), *wanted = g_strconcat(HEAD, wanted_body, NULL);
-    rp_rig *rig = rp_rig_compile("t.rig", source, strlen(source), rp_sim_catalog());
-    rp_calibration c;
+    rgp_rig *rig = rgp_rig_compile("t.rig", source, strlen(source), rgp_sim_catalog());
+    rgp_calibration c;
     const char *why = "", *made;
-    if (!rig->image || !rp_rig_calibration(rig, k->name, &c, &why)) {
-        fail_msg("%s: %s %s", k->before, why, rp_rig_report(rig));
+    if (!rig->image || !rgp_rig_calibration(rig, k->name, &c, &why)) {
+        fail_msg("%s: %s %s", k->before, why, rgp_rig_report(rig));
     }
     if (k->count > 0) {
         double in[8], out[8];
@@ -210,9 +210,9 @@ static void check_edit(const edit_case *k, const char *line_end)
             in[i] = k->number[2 * i];
             out[i] = k->number[2 * i + 1];
         }
-        made = rp_edit_points(rig, &c, in, out, k->count);
+        made = rgp_edit_points(rig, &c, in, out, k->count);
     } else {
-        const rp_place *place[8];
+        const rgp_place *place[8];
         guint count = 0;
         for (; count < c.places && count < 3 && (count == 0 || strcmp(c.word, "echo") != 0); count++) {
             place[count] = &c.place[count];
@@ -220,13 +220,13 @@ static void check_edit(const edit_case *k, const char *line_end)
         for (guint i = 0; i < 2 && c.ranged && k->number[2] < k->number[3]; i++) {
             place[count++] = &c.range[i];
         }
-        made = rp_edit_places(rig, place, k->number, count);
+        made = rgp_edit_places(rig, place, k->number, count);
     }
     assert_string_equal(made, wanted);
-    rp_rig *again = rp_rig_compile("t.rig", made, strlen(made), rp_sim_catalog());
+    rgp_rig *again = rgp_rig_compile("t.rig", made, strlen(made), rgp_sim_catalog());
     assert_non_null(again->image);
-    rp_rig_free(again);
-    rp_rig_free(rig);
+    rgp_rig_free(again);
+    rgp_rig_free(rig);
 }
 
 static void test_edits(void **unused)
@@ -260,16 +260,16 @@ static void test_new_lines(void **unused)
          "above 10 cm; margin 1 cm\n\non start\n    mark x\n"},
     };
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
-        rp_rig *rig = rp_rig_compile("t.rig", cases[i].before, strlen(cases[i].before), rp_sim_catalog());
-        rp_calibration c;
+        rgp_rig *rig = rgp_rig_compile("t.rig", cases[i].before, strlen(cases[i].before), rgp_sim_catalog());
+        rgp_calibration c;
         const char *why = "";
-        rp_rig *made = rp_rig_draft(rig, cases[i].name, cases[i].line, "cm", rp_sim_catalog(), &c, &why);
+        rgp_rig *made = rgp_rig_draft(rig, cases[i].name, cases[i].line, "cm", rgp_sim_catalog(), &c, &why);
         if (!made) {
             fail_msg("%s: %s", cases[i].line, why);
         }
         assert_string_equal(made->source, cases[i].after);
-        rp_rig_free(made);
-        rp_rig_free(rig);
+        rgp_rig_free(made);
+        rgp_rig_free(rig);
     }
 }
 
@@ -642,7 +642,7 @@ static void test_undo(void **unused)
 }
 
 /* A number that the setting can be, and that does not stand there. */
-static double another(const rp_loop_setting *s)
+static double another(const rgp_loop_setting *s)
 {
     const double wanted = s->place.value > 0.0 ? 0.75 * s->place.value : 0.5;
     return fmin(fmax(wanted, s->low), s->high);
@@ -651,29 +651,29 @@ static double another(const rp_loop_setting *s)
 /* One setting at a time, in its place: the text compiles and says it, and all others say what they did. */
 static void check_loop_settings(const char *text, const char *loop)
 {
-    rp_loop_setting before[RP_LOOP_SETTINGS_MAX], after[RP_LOOP_SETTINGS_MAX];
-    rp_rig *rig = rp_rig_compile("t.rig", text, strlen(text), rp_sim_catalog());
-    const uint32_t count = rp_rig_loop_settings(rig, loop, before);
-    assert_in_range(count, 6, RP_LOOP_SETTINGS_MAX);
+    rgp_loop_setting before[RGP_LOOP_SETTINGS_MAX], after[RGP_LOOP_SETTINGS_MAX];
+    rgp_rig *rig = rgp_rig_compile("t.rig", text, strlen(text), rgp_sim_catalog());
+    const uint32_t count = rgp_rig_loop_settings(rig, loop, before);
+    assert_in_range(count, 6, RGP_LOOP_SETTINGS_MAX);
     for (uint32_t i = 0; i < count; i++) {
-        const rp_place *const place = &before[i].place;
+        const rgp_place *const place = &before[i].place;
         const double number = another(&before[i]);
-        const char *made = rp_edit_places(rig, &place, &number, 1);
-        rp_rig *again = rp_rig_compile("t.rig", made, strlen(made), rp_sim_catalog());
+        const char *made = rgp_edit_places(rig, &place, &number, 1);
+        rgp_rig *again = rgp_rig_compile("t.rig", made, strlen(made), rgp_sim_catalog());
         if (!again->image) { /* what stands alone is about nothing */
             assert_string_equal(before[i].name, "cut out for");
-            rp_rig_free(again);
+            rgp_rig_free(again);
             continue;
         }
-        const uint32_t found = rp_rig_loop_settings(again, loop, after);
+        const uint32_t found = rgp_rig_loop_settings(again, loop, after);
         assert_true(found >= count);
         for (uint32_t k = 0; k < count; k++) {
             assert_string_equal(after[k].name, before[k].name);
             assert_true(fabs(after[k].place.value - (k == i ? number : before[k].place.value)) <= 1e-8 * number);
         }
-        rp_rig_free(again);
+        rgp_rig_free(again);
     }
-    rp_rig_free(rig);
+    rgp_rig_free(rig);
 }
 
 static void test_loop_settings(void **unused)

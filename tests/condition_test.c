@@ -8,14 +8,14 @@
 #include <stdlib.h>
 #include <string.h>
 
-static rp_reading step_despike(const sequence_case *c, void *state, rp_reading in, bool reset)
+static rgp_reading step_despike(const sequence_case *c, void *state, rgp_reading in, bool reset)
 {
-    const rp_despike_config config = {(uint32_t)c->setting[0]};
+    const rgp_despike_config config = {(uint32_t)c->setting[0]};
     if (reset) {
-        rp_despike_reset(state);
+        rgp_despike_reset(state);
         return in;
     }
-    return rp_despike_step(&config, state, in, c->dt);
+    return rgp_despike_step(&config, state, in, c->dt);
 }
 
 static void test_despike(void **unused)
@@ -45,17 +45,17 @@ static void test_despike_against_sorting(void **unused)
 {
     (void)unused;
     uint32_t chance = 1;
-    for (uint32_t window = 3; window <= RP_DESPIKE_WINDOW_MAX; window += 2) {
-        const rp_despike_config config = {window};
-        rp_despike_state state;
+    for (uint32_t window = 3; window <= RGP_DESPIKE_WINDOW_MAX; window += 2) {
+        const rgp_despike_config config = {window};
+        rgp_despike_state state;
         float all[200];
-        rp_despike_reset(&state);
+        rgp_despike_reset(&state);
         for (uint32_t i = 0; i < 200; i++) {
             chance = chance * 1664525u + 1013904223u;
             all[i] = (float)(chance >> 27);
-            const float got = rp_despike_step(&config, &state, rp_good(all[i]), 0.01f).value;
+            const float got = rgp_despike_step(&config, &state, rgp_good(all[i]), 0.01f).value;
             const uint32_t n = i + 1 < window ? i + 1 : window;
-            float sorted[RP_DESPIKE_WINDOW_MAX];
+            float sorted[RGP_DESPIKE_WINDOW_MAX];
             memcpy(sorted, all + i + 1 - n, n * sizeof *sorted);
             qsort(sorted, n, sizeof *sorted, by_value);
             assert_true(got == sorted[(n - 1) / 2]);
@@ -68,17 +68,17 @@ static void test_despike_against_sorting(void **unused)
 static void test_despike_among_bad_readings(void **unused)
 {
     (void)unused;
-    const rp_despike_config config = {5};
-    rp_despike_state state;
+    const rgp_despike_config config = {5};
+    rgp_despike_state state;
     uint32_t chance = 7, emptied = 0, count = 0, missed = 0;
     float kept[5] = {0};
-    rp_despike_reset(&state);
+    rgp_despike_reset(&state);
     for (uint32_t i = 0; i < 20000; i++) {
         chance = chance * 1664525u + 1013904223u;
         const uint32_t roll = chance >> 20;
         const bool bad = roll % 7 < 4, number = roll % 11 > 0;
-        const rp_reading in = {number ? (float)(roll % 100) - 50.0f : NAN, bad ? RP_LATE : RP_GOOD};
-        const float got = rp_despike_step(&config, &state, in, 0.01f).value;
+        const rgp_reading in = {number ? (float)(roll % 100) - 50.0f : NAN, bad ? RGP_LATE : RGP_GOOD};
+        const float got = rgp_despike_step(&config, &state, in, 0.01f).value;
         if (!bad && number) {
             memmove(kept, kept + 1, sizeof kept - sizeof *kept);
             kept[4] = in.value;
@@ -101,14 +101,14 @@ static void test_despike_among_bad_readings(void **unused)
     assert_in_range(emptied, 100, 10000);
 }
 
-static rp_reading step_smooth(const sequence_case *c, void *state, rp_reading in, bool reset)
+static rgp_reading step_smooth(const sequence_case *c, void *state, rgp_reading in, bool reset)
 {
-    const rp_smooth_config config = {c->setting[0]};
+    const rgp_smooth_config config = {c->setting[0]};
     if (reset) {
-        rp_smooth_reset(state);
+        rgp_smooth_reset(state);
         return in;
     }
-    return rp_smooth_step(&config, state, in, c->dt);
+    return rgp_smooth_step(&config, state, in, c->dt);
 }
 
 static void test_smooth(void **unused)
@@ -135,17 +135,17 @@ static void test_smooth(void **unused)
 static void test_smooth_at_any_dt(void **unused)
 {
     (void)unused;
-    const rp_smooth_config config = {0.3f};
-    rp_smooth_state one, many;
-    rp_smooth_reset(&one);
-    rp_smooth_reset(&many);
-    rp_smooth_step(&config, &one, rp_good(0.0f), 1.0f);
-    rp_smooth_step(&config, &many, rp_good(0.0f), 1.0f);
-    const float whole = rp_smooth_step(&config, &one, rp_good(10.0f), 0.5f).value;
+    const rgp_smooth_config config = {0.3f};
+    rgp_smooth_state one, many;
+    rgp_smooth_reset(&one);
+    rgp_smooth_reset(&many);
+    rgp_smooth_step(&config, &one, rgp_good(0.0f), 1.0f);
+    rgp_smooth_step(&config, &many, rgp_good(0.0f), 1.0f);
+    const float whole = rgp_smooth_step(&config, &one, rgp_good(10.0f), 0.5f).value;
     const float pieces[] = {0.013f, 0.2f, 0.087f, 0.15f, 0.05f};
     float last = 0.0f;
     for (size_t i = 0; i < 5; i++) {
-        last = rp_smooth_step(&config, &many, rp_good(10.0f), pieces[i]).value;
+        last = rgp_smooth_step(&config, &many, rgp_good(10.0f), pieces[i]).value;
     }
     assert_near((double)last, (double)whole, 2e-6);
 }
@@ -155,19 +155,19 @@ static void test_smooth_at_any_dt(void **unused)
 static void test_smooth_whatever_comes(void **unused)
 {
     (void)unused;
-    rp_smooth_config config = {0.3f};
-    rp_smooth_state state;
-    rp_smooth_reset(&state);
+    rgp_smooth_config config = {0.3f};
+    rgp_smooth_state state;
+    rgp_smooth_reset(&state);
     uint32_t chance = 3;
     double is = 0.0, gap = 0.0;
     for (uint32_t i = 0; i < 20000; i++) {
         chance = chance * 1664525u + 1013904223u;
         const uint32_t roll = chance >> 16;
         const float dt = roll % 5 ? 0.02f : (float)(roll % 97) * 1e-3f, in = (float)(roll % 200) - 100.0f;
-        const rp_quality quality = roll % 13 < 3 ? RP_MISSING : RP_GOOD;
+        const rgp_quality quality = roll % 13 < 3 ? RGP_MISSING : RGP_GOOD;
         config.time_constant = roll % 501 == 0 ? (float)(roll % 17 + 1) * 0.05f : config.time_constant;
-        const rp_reading out = rp_smooth_step(&config, &state, (rp_reading){in, quality}, dt);
-        if (quality != RP_GOOD || dt == 0.0f) {
+        const rgp_reading out = rgp_smooth_step(&config, &state, (rgp_reading){in, quality}, dt);
+        if (quality != RGP_GOOD || dt == 0.0f) {
             gap += (double)dt;
         } else {
             is = i == 0 ? (double)in
@@ -178,11 +178,11 @@ static void test_smooth_whatever_comes(void **unused)
     }
 }
 
-static rp_reading step_table(const sequence_case *c, void *state, rp_reading in, bool reset)
+static rgp_reading step_table(const sequence_case *c, void *state, rgp_reading in, bool reset)
 {
     (void)state;
-    const rp_table_config config = {3, (uint32_t)c->setting[0], {{312, 0}, {1890, 6}, {3020, 12}}};
-    return reset ? in : rp_table_step(&config, in);
+    const rgp_table_config config = {3, (uint32_t)c->setting[0], {{312, 0}, {1890, 6}, {3020, 12}}};
+    return reset ? in : rgp_table_step(&config, in);
 }
 
 static void test_table(void **unused)
@@ -195,9 +195,9 @@ static void test_table(void **unused)
         {"extended", {1}, 1, {-477, 3585, NAN}, {-3, 15}},
     };
     run_cases(cases, sizeof cases / sizeof *cases, step_table, 1e-6);
-    rp_table_config many = {16, 0, {{0, 0}}};
+    rgp_table_config many = {16, 0, {{0, 0}}};
     for (uint32_t i = 0; i < 16; i++) {
-        many.point[i] = (rp_table_point){(float)(i * i), (float)(i % 3) - (float)i};
+        many.point[i] = (rgp_table_point){(float)(i * i), (float)(i % 3) - (float)i};
     }
     for (uint32_t extended = 0; extended < 2; extended++) {
         many.beyond = extended;
@@ -206,65 +206,65 @@ static void test_table(void **unused)
             while (i < 15 && x >= (double)many.point[i].in) {
                 i++;
             }
-            const rp_table_point *from = &many.point[i - 1], *to = &many.point[i];
+            const rgp_table_point *from = &many.point[i - 1], *to = &many.point[i];
             const double at = extended ? x : fmin(fmax(x, 0.0), 225.0);
             const double share = (at - (double)from->in) / (double)(to->in - from->in);
-            assert_near((double)rp_table_step(&many, rp_good((float)x)).value,
+            assert_near((double)rgp_table_step(&many, rgp_good((float)x)).value,
                         (double)from->out + share * (double)(to->out - from->out), 1e-4);
         }
     }
-    assert_int_equal(rp_table_step(&many, (rp_reading){7.0f, RP_LATE}).quality, RP_LATE);
-    const rp_table_config steep = {2, 1, {{0, 0}, {1, 3e38f}}};
-    assert_int_equal(rp_table_step(&steep, rp_good(5.0f)).quality, RP_OUT_OF_RANGE);
-    assert_true(rp_table_step(&steep, rp_good(5.0f)).value == 0.0f);
+    assert_int_equal(rgp_table_step(&many, (rgp_reading){7.0f, RGP_LATE}).quality, RGP_LATE);
+    const rgp_table_config steep = {2, 1, {{0, 0}, {1, 3e38f}}};
+    assert_int_equal(rgp_table_step(&steep, rgp_good(5.0f)).quality, RGP_OUT_OF_RANGE);
+    assert_true(rgp_table_step(&steep, rgp_good(5.0f)).value == 0.0f);
 }
 
 /* Blocks without a state: one reading in, one out. Each row: setting(s), readings, results to 1 part in 1e6. */
-typedef rp_reading map_one(const float *setting, rp_reading in);
+typedef rgp_reading map_one(const float *setting, rgp_reading in);
 
-static rp_reading map_line(const float *s, rp_reading in)
+static rgp_reading map_line(const float *s, rgp_reading in)
 {
-    return rp_line_step(&(rp_line_config){s[0], s[1], 0, 0}, in);
+    return rgp_line_step(&(rgp_line_config){s[0], s[1], 0, 0}, in);
 }
 
-static rp_reading map_power(const float *s, rp_reading in)
+static rgp_reading map_power(const float *s, rgp_reading in)
 {
-    return rp_power_step(&(rp_power_config){s[0], s[1], s[2]}, in);
+    return rgp_power_step(&(rgp_power_config){s[0], s[1], s[2]}, in);
 }
 
-static rp_reading map_divider(const float *s, rp_reading in)
+static rgp_reading map_divider(const float *s, rgp_reading in)
 {
-    return rp_divider_step(&(rp_divider_config){s[0], 4095, 3.3f, s[1], (uint32_t)s[2]}, in);
+    return rgp_divider_step(&(rgp_divider_config){s[0], 4095, 3.3f, s[1], (uint32_t)s[2]}, in);
 }
 
-static rp_reading map_beta(const float *s, rp_reading in)
+static rgp_reading map_beta(const float *s, rgp_reading in)
 {
-    return rp_beta_step(&(rp_beta_config){s[0], s[1], s[2]}, in);
+    return rgp_beta_step(&(rgp_beta_config){s[0], s[1], s[2]}, in);
 }
 
-static rp_reading map_steinhart(const float *s, rp_reading in)
+static rgp_reading map_steinhart(const float *s, rgp_reading in)
 {
-    return rp_steinhart_step(&(rp_steinhart_config){1.125e-3f, 2.347e-4f, 8.566e-8f, s[0]}, in);
+    return rgp_steinhart_step(&(rgp_steinhart_config){1.125e-3f, 2.347e-4f, 8.566e-8f, s[0]}, in);
 }
 
-static rp_reading map_echo(const float *s, rp_reading in)
+static rgp_reading map_echo(const float *s, rgp_reading in)
 {
-    return rp_echo_step(&(rp_echo_config){1e-6f, 100.0f, s[0], 5.0f, 400.0f}, in);
+    return rgp_echo_step(&(rgp_echo_config){1e-6f, 100.0f, s[0], 5.0f, 400.0f}, in);
 }
 
-static rp_reading map_wrap(const float *s, rp_reading in)
+static rgp_reading map_wrap(const float *s, rgp_reading in)
 {
-    return rp_wrap_step(&(rp_wrap_config){s[0], s[1]}, in);
+    return rgp_wrap_step(&(rgp_wrap_config){s[0], s[1]}, in);
 }
 
-static rp_reading map_deadband(const float *s, rp_reading in)
+static rgp_reading map_deadband(const float *s, rgp_reading in)
 {
-    return rp_deadband_step(&(rp_deadband_config){s[0]}, in);
+    return rgp_deadband_step(&(rgp_deadband_config){s[0]}, in);
 }
 
-static rp_reading map_clamp(const float *s, rp_reading in)
+static rgp_reading map_clamp(const float *s, rgp_reading in)
 {
-    return rp_clamp_step(&(rp_clamp_config){s[0], s[1]}, in);
+    return rgp_clamp_step(&(rgp_clamp_config){s[0], s[1]}, in);
 }
 
 #define NONE (-2e9f) /* a result that has to be bad */
@@ -279,9 +279,9 @@ static void test_maps(void **unused)
         {map_line, {2, -3}, {0, 5, NAN}, {-3, 7}},
         {map_line, {3e38f, 0}, {1, 1e5f, NAN}, {3e38f, NONE}},
         {map_power, {10, 50e3f, -1.4f}, {50e3f, 5e3f, 2011, 0, NAN}, {10, 251.188643f, 899.044332f, NONE}},
-        {map_divider, {10e3f, 3.3f, RP_DIVIDER_FIXED_ABOVE}, {2047.5f, 1365, 4095, 0, NAN}, {10e3f, 5e3f, NONE, NONE}},
-        {map_divider, {10e3f, 3.3f, RP_DIVIDER_FIXED_BELOW}, {2047.5f, 1365, NAN}, {10e3f, 20e3f}},
-        {map_divider, {1e3f, 5, RP_DIVIDER_FIXED_ABOVE}, {4095, NAN}, {1941.17647f}},
+        {map_divider, {10e3f, 3.3f, RGP_DIVIDER_FIXED_ABOVE}, {2047.5f, 1365, 4095, 0, NAN}, {10e3f, 5e3f, NONE, NONE}},
+        {map_divider, {10e3f, 3.3f, RGP_DIVIDER_FIXED_BELOW}, {2047.5f, 1365, NAN}, {10e3f, 20e3f}},
+        {map_divider, {1e3f, 5, RGP_DIVIDER_FIXED_ABOVE}, {4095, NAN}, {1941.17647f}},
         {map_beta, {3950, 10e3f, 25}, {10e3f, 32650, 2e3f, 0, NAN}, {25, 0.554457236f, 66.2283636f, NONE}},
         {map_steinhart, {1}, {10e3f, 2e3f, -1, NAN}, {25.0375152f, 66.2302300f, NONE}},
         {map_steinhart, {1000}, {10, NAN}, {25.0375152f}},
@@ -294,70 +294,70 @@ static void test_maps(void **unused)
     };
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
         for (int k = 0; k < 5 && !isnan(cases[i].in[k]); k++) {
-            const rp_reading r = cases[i].map(cases[i].setting, rp_good(cases[i].in[k]));
+            const rgp_reading r = cases[i].map(cases[i].setting, rgp_good(cases[i].in[k]));
             const double wanted = (double)cases[i].out[k];
             const bool bad = cases[i].out[k] == NONE;
-            if (rp_usable(r.quality) == bad || (!bad && fabs((double)r.value - wanted) > 2e-6 * fabs(wanted) + 3e-5)) {
+            if (rgp_usable(r.quality) == bad || (!bad && fabs((double)r.value - wanted) > 2e-6 * fabs(wanted) + 3e-5)) {
                 fail_msg("case %zu: %g gives %.9g (%s)", i, (double)cases[i].in[k], (double)r.value,
-                         rp_quality_text(r.quality));
+                         rgp_quality_text(r.quality));
             }
-            assert_true(rp_finite(r.value));
-            assert_int_equal(cases[i].map(cases[i].setting, (rp_reading){cases[i].in[k], RP_MISSING}).quality,
-                             RP_MISSING);
+            assert_true(rgp_finite(r.value));
+            assert_int_equal(cases[i].map(cases[i].setting, (rgp_reading){cases[i].in[k], RGP_MISSING}).quality,
+                             RGP_MISSING);
         }
     }
-    assert_near((double)rp_divider_best(2e3f, 50e3f), 10e3, 0.01);
-    assert_near((double)rp_divider_share(10e3f, 2e3f, 50e3f), 50.0 / 60 - 2.0 / 12, 1e-6);
+    assert_near((double)rgp_divider_best(2e3f, 50e3f), 10e3, 0.01);
+    assert_near((double)rgp_divider_share(10e3f, 2e3f, 50e3f), 50.0 / 60 - 2.0 / 12, 1e-6);
 }
 
-static rp_reading step_average(const sequence_case *c, void *state, rp_reading in, bool reset)
+static rgp_reading step_average(const sequence_case *c, void *state, rgp_reading in, bool reset)
 {
-    const rp_average_config config = {(uint32_t)c->setting[0]};
+    const rgp_average_config config = {(uint32_t)c->setting[0]};
     if (reset) {
-        rp_average_reset(state);
+        rgp_average_reset(state);
         return in;
     }
-    return rp_average_step(&config, state, in, c->dt);
+    return rgp_average_step(&config, state, in, c->dt);
 }
 
-static rp_reading step_slope(const sequence_case *c, void *state, rp_reading in, bool reset)
+static rgp_reading step_slope(const sequence_case *c, void *state, rgp_reading in, bool reset)
 {
-    const rp_slope_config config = {c->setting[0]};
+    const rgp_slope_config config = {c->setting[0]};
     if (reset) {
-        rp_slope_reset(state);
+        rgp_slope_reset(state);
         return in;
     }
-    return rp_slope_step(&config, state, in, c->dt);
+    return rgp_slope_step(&config, state, in, c->dt);
 }
 
-static rp_reading step_accumulate(const sequence_case *c, void *state, rp_reading in, bool reset)
+static rgp_reading step_accumulate(const sequence_case *c, void *state, rgp_reading in, bool reset)
 {
-    const rp_accumulate_config config = {c->setting[0]};
+    const rgp_accumulate_config config = {c->setting[0]};
     if (reset) {
-        rp_accumulate_reset(state);
+        rgp_accumulate_reset(state);
         return in;
     }
-    return rp_accumulate_step(&config, state, in, c->dt);
+    return rgp_accumulate_step(&config, state, in, c->dt);
 }
 
-static rp_reading step_unwrap(const sequence_case *c, void *state, rp_reading in, bool reset)
+static rgp_reading step_unwrap(const sequence_case *c, void *state, rgp_reading in, bool reset)
 {
-    const rp_unwrap_config config = {c->setting[0], c->setting[1], c->setting[2] > 0.0f};
+    const rgp_unwrap_config config = {c->setting[0], c->setting[1], c->setting[2] > 0.0f};
     if (reset) {
-        rp_unwrap_reset(state);
+        rgp_unwrap_reset(state);
         return in;
     }
-    return rp_unwrap_step(&config, state, in, c->dt);
+    return rgp_unwrap_step(&config, state, in, c->dt);
 }
 
-static rp_reading step_fuse(const sequence_case *c, void *state, rp_reading in, bool reset)
+static rgp_reading step_fuse(const sequence_case *c, void *state, rgp_reading in, bool reset)
 {
-    const rp_fuse_config config = {c->setting[0], 1};
+    const rgp_fuse_config config = {c->setting[0], 1};
     if (reset) {
-        rp_fuse_reset(state);
+        rgp_fuse_reset(state);
         return in;
     }
-    return rp_fuse_step(&config, state, in, rp_good(0.0f), c->dt);
+    return rgp_fuse_step(&config, state, in, rgp_good(0.0f), c->dt);
 }
 
 static void test_stages_with_memory(void **unused)
@@ -396,30 +396,30 @@ static void test_stages_with_memory(void **unused)
         {"trapezoids", {1}, 0.5f, {0, 2, 2, 4, NAN}, {0, 0.5f, 1.5f, 3}},
     };
     run_cases(sum, 1, step_accumulate, 1e-6);
-    rp_accumulate_state lost;
-    rp_accumulate_reset(&lost);
-    rp_accumulate_step(&(rp_accumulate_config){1}, &lost, rp_good(1), 1);
-    rp_accumulate_step(&(rp_accumulate_config){1}, &lost, (rp_reading){1, RP_LATE}, 1);
-    assert_int_equal(rp_accumulate_step(&(rp_accumulate_config){1}, &lost, rp_good(1), 1).quality, RP_LATE);
-    rp_accumulate_reset(&lost);
-    assert_int_equal(rp_accumulate_step(&(rp_accumulate_config){1}, &lost, rp_good(1), 1).quality, RP_GOOD);
+    rgp_accumulate_state lost;
+    rgp_accumulate_reset(&lost);
+    rgp_accumulate_step(&(rgp_accumulate_config){1}, &lost, rgp_good(1), 1);
+    rgp_accumulate_step(&(rgp_accumulate_config){1}, &lost, (rgp_reading){1, RGP_LATE}, 1);
+    assert_int_equal(rgp_accumulate_step(&(rgp_accumulate_config){1}, &lost, rgp_good(1), 1).quality, RGP_LATE);
+    rgp_accumulate_reset(&lost);
+    assert_int_equal(rgp_accumulate_step(&(rgp_accumulate_config){1}, &lost, rgp_good(1), 1).quality, RGP_GOOD);
 }
 
 static void test_hold(void **unused)
 {
     (void)unused;
-    const rp_hold_config config = {0.25f};
-    rp_hold_state state;
-    rp_hold_reset(&state);
-    assert_int_equal(rp_hold_step(&config, &state, (rp_reading){9, RP_MISSING}, 0.1f).quality, RP_MISSING);
-    rp_hold_step(&config, &state, rp_good(5), 0.1f);
-    static const rp_quality wanted[] = {RP_HELD, RP_HELD, RP_LATE, RP_LATE};
+    const rgp_hold_config config = {0.25f};
+    rgp_hold_state state;
+    rgp_hold_reset(&state);
+    assert_int_equal(rgp_hold_step(&config, &state, (rgp_reading){9, RGP_MISSING}, 0.1f).quality, RGP_MISSING);
+    rgp_hold_step(&config, &state, rgp_good(5), 0.1f);
+    static const rgp_quality wanted[] = {RGP_HELD, RGP_HELD, RGP_LATE, RGP_LATE};
     for (int i = 0; i < 4; i++) {
-        const rp_reading r = rp_hold_step(&config, &state, (rp_reading){9, RP_LATE}, 0.1f);
+        const rgp_reading r = rgp_hold_step(&config, &state, (rgp_reading){9, RGP_LATE}, 0.1f);
         assert_int_equal(r.quality, wanted[i]);
-        assert_true(r.quality != RP_HELD || r.value == 5.0f);
+        assert_true(r.quality != RGP_HELD || r.value == 5.0f);
     }
-    assert_int_equal(rp_hold_step(&config, &state, rp_good(6), 0.1f).quality, RP_GOOD);
+    assert_int_equal(rgp_hold_step(&config, &state, rgp_good(6), 0.1f).quality, RGP_GOOD);
 }
 
 /* Zeroing: when it has learned, what, and that it insists on rest. `moves`: until when the input ramps. */
@@ -430,27 +430,27 @@ static void test_zero(void **unused)
         float warmup, moves;
         uint32_t tries, phase, learned_at; /* step */
     } cases[] = {
-        {0, 0, 3, RP_ZERO_LEARNED, 10},
-        {1, 0, 3, RP_ZERO_LEARNED, 20},
-        {0, 1.5f, 5, RP_ZERO_LEARNED, 30},
-        {0, 99, 3, RP_ZERO_GAVE_UP, 30},
+        {0, 0, 3, RGP_ZERO_LEARNED, 10},
+        {1, 0, 3, RGP_ZERO_LEARNED, 20},
+        {0, 1.5f, 5, RGP_ZERO_LEARNED, 30},
+        {0, 99, 3, RGP_ZERO_GAVE_UP, 30},
     };
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
-        const rp_zero_config config = {1, 0.5f, 0.2f, cases[i].warmup, cases[i].tries};
-        rp_zero_state state;
+        const rgp_zero_config config = {1, 0.5f, 0.2f, cases[i].warmup, cases[i].tries};
+        rgp_zero_state state;
         uint32_t at = 0;
-        rp_zero_reset(&state);
+        rgp_zero_reset(&state);
         for (uint32_t k = 1; k <= 50; k++) {
             const float t = (float)k * 0.1f;
             const float in = 7.0f + (k % 2 ? 0.1f : -0.1f) + (t < cases[i].moves ? 5.0f * t : 0.0f);
-            const rp_reading r = rp_zero_step(&config, &state, rp_good(in), 0.1f);
-            const bool done = state.phase == RP_ZERO_LEARNED || state.phase == RP_ZERO_GAVE_UP;
+            const rgp_reading r = rgp_zero_step(&config, &state, rgp_good(in), 0.1f);
+            const bool done = state.phase == RGP_ZERO_LEARNED || state.phase == RGP_ZERO_GAVE_UP;
             at = done && at == 0 ? k : at;
-            assert_int_equal(r.quality, state.phase == RP_ZERO_LEARNED ? RP_GOOD : RP_LEARNING);
+            assert_int_equal(r.quality, state.phase == RGP_ZERO_LEARNED ? RGP_GOOD : RGP_LEARNING);
         }
         assert_int_equal(state.phase, cases[i].phase);
         assert_in_range(at, cases[i].learned_at - 1, cases[i].learned_at + 1);
-        if (state.phase == RP_ZERO_LEARNED) {
+        if (state.phase == RGP_ZERO_LEARNED) {
             assert_near((double)state.offset, 7.0, 0.03);
             assert_near((double)state.noise, 0.1054, 0.005);
         } else {
@@ -462,23 +462,23 @@ static void test_zero(void **unused)
 static void test_span(void **unused)
 {
     (void)unused;
-    const rp_span_config config = {1, 10, 0}, falling = {1, 10, 1};
-    rp_span_state state, other;
-    rp_span_reset(&state);
-    rp_span_reset(&other);
+    const rgp_span_config config = {1, 10, 0}, falling = {1, 10, 1};
+    rgp_span_state state, other;
+    rgp_span_reset(&state);
+    rgp_span_reset(&other);
     for (int k = 0; k < 15; k++) {
         float in = k < 6 ? 100.0f : 300.0f;
         in = k == 3 ? 5000.0f : in; /* one reading that is far off */
-        const rp_reading r = rp_span_step(&config, &state, rp_good(in), 0.1f);
-        rp_span_step(&falling, &other, rp_good(in), 0.1f);
-        assert_int_equal(r.quality, k < 10 ? RP_LEARNING : RP_GOOD);
+        const rgp_reading r = rgp_span_step(&config, &state, rgp_good(in), 0.1f);
+        rgp_span_step(&falling, &other, rgp_good(in), 0.1f);
+        assert_int_equal(r.quality, k < 10 ? RGP_LEARNING : RGP_GOOD);
     }
-    assert_near((double)rp_span_step(&config, &state, rp_good(150), 0.1f).value, 25.0, 1e-4);
-    assert_near((double)rp_span_step(&falling, &other, rp_good(150), 0.1f).value, 75.0, 1e-4);
-    assert_near((double)rp_span_step(&config, &state, rp_good(900), 0.1f).value, 100.0, 1e-4);
-    rp_span_reset(&state);
+    assert_near((double)rgp_span_step(&config, &state, rgp_good(150), 0.1f).value, 25.0, 1e-4);
+    assert_near((double)rgp_span_step(&falling, &other, rgp_good(150), 0.1f).value, 75.0, 1e-4);
+    assert_near((double)rgp_span_step(&config, &state, rgp_good(900), 0.1f).value, 100.0, 1e-4);
+    rgp_span_reset(&state);
     for (int k = 0; k < 40; k++) { /* nothing moved: it does not pretend to have learned */
-        assert_int_equal(rp_span_step(&config, &state, rp_good(100), 0.1f).quality, RP_LEARNING);
+        assert_int_equal(rgp_span_step(&config, &state, rgp_good(100), 0.1f).quality, RGP_LEARNING);
     }
 }
 
@@ -497,26 +497,26 @@ static void test_motion(void **unused)
         {0, 0.5f, 0.866025404f, 30, 0},
     };
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
-        const rp_reading x = rp_good(cases[i].x), y = rp_good(cases[i].y), z = rp_good(cases[i].z);
+        const rgp_reading x = rgp_good(cases[i].x), y = rgp_good(cases[i].y), z = rgp_good(cases[i].z);
         if (cases[i].x > -1.0f || cases[i].z != 0.0f) {
-            assert_near((double)rp_tilt_step(&(rp_tilt_config){RP_TILT_ROLL}, x, y, z).value, (double)cases[i].roll,
+            assert_near((double)rgp_tilt_step(&(rgp_tilt_config){RGP_TILT_ROLL}, x, y, z).value, (double)cases[i].roll,
                         4e-5);
         }
-        assert_near((double)rp_tilt_step(&(rp_tilt_config){RP_TILT_PITCH}, x, y, z).value, (double)cases[i].pitch,
+        assert_near((double)rgp_tilt_step(&(rgp_tilt_config){RGP_TILT_PITCH}, x, y, z).value, (double)cases[i].pitch,
                     4e-5);
     }
-    const rp_reading none = rp_good(0);
-    assert_int_equal(rp_tilt_step(&(rp_tilt_config){RP_TILT_ROLL}, none, none, none).quality, RP_OUT_OF_RANGE);
-    const rp_axes_config mounted = {{2, -1, 3}};
+    const rgp_reading none = rgp_good(0);
+    assert_int_equal(rgp_tilt_step(&(rgp_tilt_config){RGP_TILT_ROLL}, none, none, none).quality, RGP_OUT_OF_RANGE);
+    const rgp_axes_config mounted = {{2, -1, 3}};
     float device[3], g;
-    assert_int_equal(rp_axes_check(&mounted), RP_OK);
-    rp_axes_step(&mounted, (float[]){1, 2, 3}, device);
+    assert_int_equal(rgp_axes_check(&mounted), RGP_OK);
+    rgp_axes_step(&mounted, (float[]){1, 2, 3}, device);
     assert_true(device[0] == 2.0f && device[1] == -1.0f && device[2] == 3.0f);
-    assert_int_equal(rp_axes_check(&(rp_axes_config){{2, 1, 3}}), RP_E_CONFIG); /* a mirror image */
-    assert_int_equal(rp_axes_check(&(rp_axes_config){{1, 1, 3}}), RP_E_CONFIG);
-    assert_int_equal(rp_axes_check(&(rp_axes_config){{-1, 2, -3}}), RP_OK);
-    assert_int_equal(rp_mounting_up((float[]){0.1f, -0.05f, -0.98f}, &g), -3);
-    assert_int_equal(rp_mounting_up((float[]){0.7f, 0, 0.7f}, &g), 0);
+    assert_int_equal(rgp_axes_check(&(rgp_axes_config){{2, 1, 3}}), RGP_E_CONFIG); /* a mirror image */
+    assert_int_equal(rgp_axes_check(&(rgp_axes_config){{1, 1, 3}}), RGP_E_CONFIG);
+    assert_int_equal(rgp_axes_check(&(rgp_axes_config){{-1, 2, -3}}), RGP_OK);
+    assert_int_equal(rgp_mounting_up((float[]){0.1f, -0.05f, -0.98f}, &g), -3);
+    assert_int_equal(rgp_mounting_up((float[]){0.7f, 0, 0.7f}, &g), 0);
     assert_near((double)g, 0.98995, 1e-4);
 }
 
@@ -525,17 +525,17 @@ static void test_vet(void **unused)
 {
     (void)unused;
     enum {
-        G = RP_GOOD,
-        R = RP_OUT_OF_RANGE,
-        P = RP_PINNED,
-        J = RP_JUMP,
-        S = RP_STUCK,
-        L = RP_LATE,
-        M = RP_MISSING,
+        G = RGP_GOOD,
+        R = RGP_OUT_OF_RANGE,
+        P = RGP_PINNED,
+        J = RGP_JUMP,
+        S = RGP_STUCK,
+        L = RGP_LATE,
+        M = RGP_MISSING,
         END = 99
     };
     static const struct {
-        rp_vet_config config;
+        rgp_vet_config config;
         int32_t raw[7]; /* -1: missing; -2: the one before once more, not taken anew */
         int wanted[8];
     } cases[] = {
@@ -547,18 +547,18 @@ static void test_vet(void **unused)
         {{0, 100, 0, 15000, 0, 0}, {5, -2, -2, 6}, {G, G, L, G, END}},
     };
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
-        rp_vet_state state;
-        rp_vet_reset(&state);
+        rgp_vet_state state;
+        rgp_vet_reset(&state);
         for (uint32_t k = 0; cases[i].wanted[k] != END; k++) {
             if (cases[i].raw[k] != -2) {
                 const bool missing = cases[i].raw[k] == -1;
                 state.fresh = 1;
-                state.sample = (rp_sample){
-                    .time_us = k * 10000u, .raw = cases[i].raw[k], .quality = missing ? RP_MISSING : RP_GOOD};
+                state.sample = (rgp_sample){
+                    .time_us = k * 10000u, .raw = cases[i].raw[k], .quality = missing ? RGP_MISSING : RGP_GOOD};
             }
-            const rp_quality got = rp_vet_step(&cases[i].config, &state, k * 10000u, 0.01f);
+            const rgp_quality got = rgp_vet_step(&cases[i].config, &state, k * 10000u, 0.01f);
             if (got != cases[i].wanted[k]) {
-                fail_msg("case %zu, reading %u is %s", i, k, rp_quality_text(got));
+                fail_msg("case %zu, reading %u is %s", i, k, rgp_quality_text(got));
             }
         }
     }
@@ -570,27 +570,28 @@ static void test_unwrap_over_gaps(void **unused)
 {
     (void)unused;
     static const struct {
-        rp_unwrap_config config;
+        rgp_unwrap_config config;
         uint32_t bad; /* readings of 0.1 s */
-        rp_quality quality;
+        rgp_quality quality;
     } cases[] = {
-        {{360, 0, 0}, 3, RP_GOOD},    {{360, 0, 0}, 4, RP_LATE},    {{360, 0, 1}, 4, RP_HELD},
-        {{360, 100, 0}, 16, RP_GOOD}, {{360, 100, 0}, 17, RP_LATE}, {{360, 100, 1}, 40, RP_HELD},
+        {{360, 0, 0}, 3, RGP_GOOD},    {{360, 0, 0}, 4, RGP_LATE},    {{360, 0, 1}, 4, RGP_HELD},
+        {{360, 100, 0}, 16, RGP_GOOD}, {{360, 100, 0}, 17, RGP_LATE}, {{360, 100, 1}, 40, RGP_HELD},
     };
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
-        rp_unwrap_state state;
-        rp_unwrap_reset(&state);
-        rp_unwrap_step(&cases[i].config, &state, rp_good(350), 0.1f);
+        rgp_unwrap_state state;
+        rgp_unwrap_reset(&state);
+        rgp_unwrap_step(&cases[i].config, &state, rgp_good(350), 0.1f);
         for (uint32_t k = 0; k < cases[i].bad; k++) {
-            assert_int_equal(rp_unwrap_step(&cases[i].config, &state, (rp_reading){0, RP_LATE}, 0.1f).quality, RP_LATE);
+            assert_int_equal(rgp_unwrap_step(&cases[i].config, &state, (rgp_reading){0, RGP_LATE}, 0.1f).quality,
+                             RGP_LATE);
         }
         for (int k = 0; k < 3; k++) {
-            const rp_reading got = rp_unwrap_step(&cases[i].config, &state, rp_good(10), 0.1f);
+            const rgp_reading got = rgp_unwrap_step(&cases[i].config, &state, rgp_good(10), 0.1f);
             assert_int_equal(got.quality, cases[i].quality);
             assert_near((double)got.value, 370, 0);
         }
-        rp_unwrap_reset(&state);
-        assert_int_equal(rp_unwrap_step(&cases[i].config, &state, rp_good(10), 0.1f).quality, RP_GOOD);
+        rgp_unwrap_reset(&state);
+        assert_int_equal(rgp_unwrap_step(&cases[i].config, &state, rgp_good(10), 0.1f).quality, RGP_GOOD);
     }
 }
 
@@ -601,18 +602,18 @@ static void test_beyond_a_line(void **unused)
     (void)unused;
     static const struct {
         float in, out;
-        rp_quality quality;
-    } cases[] = {{5, 10, RP_GOOD},          {4.51f, 9.02f, RP_GOOD},           {4.49f, 8.98f, RP_OUT_OF_RANGE},
-                 {30.49f, 60.98f, RP_GOOD}, {30.51f, 61.02f, RP_OUT_OF_RANGE}, {-1e30f, -2e30f, RP_OUT_OF_RANGE}};
-    const rp_line_config line = {2, 0, 10, 60};
-    assert_int_equal(rp_line_check(&line), RP_OK);
+        rgp_quality quality;
+    } cases[] = {{5, 10, RGP_GOOD},          {4.51f, 9.02f, RGP_GOOD},           {4.49f, 8.98f, RGP_OUT_OF_RANGE},
+                 {30.49f, 60.98f, RGP_GOOD}, {30.51f, 61.02f, RGP_OUT_OF_RANGE}, {-1e30f, -2e30f, RGP_OUT_OF_RANGE}};
+    const rgp_line_config line = {2, 0, 10, 60};
+    assert_int_equal(rgp_line_check(&line), RGP_OK);
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
-        const rp_reading got = rp_line_step(&line, rp_good(cases[i].in));
+        const rgp_reading got = rgp_line_step(&line, rgp_good(cases[i].in));
         assert_near(got.value, cases[i].out, 1e-6 * fabs((double)cases[i].out));
         assert_int_equal(got.quality, cases[i].quality);
     }
-    assert_int_equal(rp_line_step(&line, (rp_reading){500, RP_LATE}).quality, RP_LATE);
-    assert_int_equal(rp_line_step(&line, (rp_reading){500, RP_HELD}).quality, RP_OUT_OF_RANGE);
+    assert_int_equal(rgp_line_step(&line, (rgp_reading){500, RGP_LATE}).quality, RGP_LATE);
+    assert_int_equal(rgp_line_step(&line, (rgp_reading){500, RGP_HELD}).quality, RGP_OUT_OF_RANGE);
 }
 
 /* A strict table refuses what is farther beyond its points than 2 % of their span, an extended one meets its last point
@@ -620,22 +621,22 @@ static void test_beyond_a_line(void **unused)
 static void test_beyond_a_table(void **unused)
 {
     (void)unused;
-    const rp_table_config strict = {3, RP_TABLE_STRICT, {{100, 1}, {150, 7}, {200, 20}}};
+    const rgp_table_config strict = {3, RGP_TABLE_STRICT, {{100, 1}, {150, 7}, {200, 20}}};
     static const struct {
         float in, out;
-        rp_quality quality;
-    } cases[] = {{98, 1, RP_GOOD},   {97.9f, 1, RP_OUT_OF_RANGE},   {100, 1, RP_GOOD},
-                 {202, 20, RP_GOOD}, {202.1f, 20, RP_OUT_OF_RANGE}, {125, 4, RP_GOOD}};
+        rgp_quality quality;
+    } cases[] = {{98, 1, RGP_GOOD},   {97.9f, 1, RGP_OUT_OF_RANGE},   {100, 1, RGP_GOOD},
+                 {202, 20, RGP_GOOD}, {202.1f, 20, RGP_OUT_OF_RANGE}, {125, 4, RGP_GOOD}};
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
-        const rp_reading got = rp_table_step(&strict, rp_good(cases[i].in));
+        const rgp_reading got = rgp_table_step(&strict, rgp_good(cases[i].in));
         assert_near((double)got.value, (double)cases[i].out, 1e-6);
         assert_int_equal(got.quality, cases[i].quality);
     }
-    assert_int_equal(rp_table_step(&strict, (rp_reading){500, RP_LATE}).quality, RP_LATE);
-    const rp_table_config extended = {3, RP_TABLE_EXTENDED, {{0.1f, 0.3f}, {0.7f, 1.9f}, {1.3f, 2.7f}}};
-    assert_true(rp_table_step(&extended, rp_good(1.3f)).value == 2.7f);
-    assert_near((double)rp_table_step(&extended, rp_good(2.5f)).value, 2.7 + 1.2 * 0.8 / 0.6, 1e-6);
-    assert_near((double)rp_table_step(&extended, rp_good(-0.5f)).value, 0.3 - 0.6 * 1.6 / 0.6, 1e-6);
+    assert_int_equal(rgp_table_step(&strict, (rgp_reading){500, RGP_LATE}).quality, RGP_LATE);
+    const rgp_table_config extended = {3, RGP_TABLE_EXTENDED, {{0.1f, 0.3f}, {0.7f, 1.9f}, {1.3f, 2.7f}}};
+    assert_true(rgp_table_step(&extended, rgp_good(1.3f)).value == 2.7f);
+    assert_near((double)rgp_table_step(&extended, rgp_good(2.5f)).value, 2.7 + 1.2 * 0.8 / 0.6, 1e-6);
+    assert_near((double)rgp_table_step(&extended, rgp_good(-0.5f)).value, 0.3 - 0.6 * 1.6 / 0.6, 1e-6);
 }
 
 int main(void)

@@ -15,29 +15,29 @@ static void test_checks(void **unused)
     (void)unused;
     for (uint32_t n = 0; n < 40; n++) {
         const bool sound = n >= 3 && n <= 31 && n % 2 == 1;
-        assert_int_equal(rp_despike_check(&(rp_despike_config){n}), sound ? RP_OK : RP_E_CONFIG);
+        assert_int_equal(rgp_despike_check(&(rgp_despike_config){n}), sound ? RGP_OK : RGP_E_CONFIG);
     }
     const float bad_times[] = {0.0f, -1.0f, NAN, INFINITY, 2e6f};
     for (size_t i = 0; i < 5; i++) {
-        assert_int_equal(rp_smooth_check(&(rp_smooth_config){bad_times[i]}), RP_E_CONFIG);
+        assert_int_equal(rgp_smooth_check(&(rgp_smooth_config){bad_times[i]}), RGP_E_CONFIG);
     }
-    assert_int_equal(rp_smooth_check(&(rp_smooth_config){0.2f}), RP_OK);
-    assert_int_equal(rp_table_check(&(rp_table_config){2, 0, {{1, 0}, {2, 5}}}), RP_OK);
-    assert_int_equal(rp_table_check(&(rp_table_config){2, 0, {{2, 0}, {2, 5}}}), RP_E_CONFIG);
-    assert_int_equal(rp_table_check(&(rp_table_config){1, 0, {{2, 0}}}), RP_E_CONFIG);
-    assert_int_equal(rp_table_check(&(rp_table_config){17, 0, {{2, 0}}}), RP_E_CONFIG);
-    assert_int_equal(rp_table_check(&(rp_table_config){2, 0, {{1, 0}, {2, NAN}}}), RP_E_CONFIG);
-    assert_int_equal(rp_table_check(&(rp_table_config){2, 0, {{0, -3e38f}, {1, 3e38f}}}), RP_E_CONFIG);
-    assert_int_equal(rp_compare_check(&(rp_compare_config){1, -0.1f, 0}), RP_E_CONFIG);
-    assert_int_equal(rp_compare_check(&(rp_compare_config){1, 0, 2}), RP_E_CONFIG);
-    assert_int_equal(rp_edge_check(&(rp_edge_config){0}), RP_E_CONFIG);
-    assert_int_equal(rp_line_check(&(rp_line_config){0, 1, 0, 0}), RP_E_CONFIG);
-    assert_int_equal(rp_line_check(&(rp_line_config){2, 1, 3, -3}), RP_E_CONFIG);
-    assert_int_equal(rp_line_check(&(rp_line_config){2, 1, -3e38f, 3e38f}), RP_E_CONFIG);
+    assert_int_equal(rgp_smooth_check(&(rgp_smooth_config){0.2f}), RGP_OK);
+    assert_int_equal(rgp_table_check(&(rgp_table_config){2, 0, {{1, 0}, {2, 5}}}), RGP_OK);
+    assert_int_equal(rgp_table_check(&(rgp_table_config){2, 0, {{2, 0}, {2, 5}}}), RGP_E_CONFIG);
+    assert_int_equal(rgp_table_check(&(rgp_table_config){1, 0, {{2, 0}}}), RGP_E_CONFIG);
+    assert_int_equal(rgp_table_check(&(rgp_table_config){17, 0, {{2, 0}}}), RGP_E_CONFIG);
+    assert_int_equal(rgp_table_check(&(rgp_table_config){2, 0, {{1, 0}, {2, NAN}}}), RGP_E_CONFIG);
+    assert_int_equal(rgp_table_check(&(rgp_table_config){2, 0, {{0, -3e38f}, {1, 3e38f}}}), RGP_E_CONFIG);
+    assert_int_equal(rgp_compare_check(&(rgp_compare_config){1, -0.1f, 0}), RGP_E_CONFIG);
+    assert_int_equal(rgp_compare_check(&(rgp_compare_config){1, 0, 2}), RGP_E_CONFIG);
+    assert_int_equal(rgp_edge_check(&(rgp_edge_config){0}), RGP_E_CONFIG);
+    assert_int_equal(rgp_line_check(&(rgp_line_config){0, 1, 0, 0}), RGP_E_CONFIG);
+    assert_int_equal(rgp_line_check(&(rgp_line_config){2, 1, 3, -3}), RGP_E_CONFIG);
+    assert_int_equal(rgp_line_check(&(rgp_line_config){2, 1, -3e38f, 3e38f}), RGP_E_CONFIG);
     /* low below 3 | high above 9: the margins reach to 3 + m and 9 - m and may meet, not cross */
-    assert_int_equal(rp_bands_check(&(rp_bands_config){2, 2, 3, {3, 9}}), RP_OK);
-    assert_int_equal(rp_bands_check(&(rp_bands_config){2, 2, 3.1f, {3, 9}}), RP_E_CONFIG);
-    assert_int_equal(rp_bands_check(&(rp_bands_config){2, 0, 0, {9, 3}}), RP_E_CONFIG);
+    assert_int_equal(rgp_bands_check(&(rgp_bands_config){2, 2, 3, {3, 9}}), RGP_OK);
+    assert_int_equal(rgp_bands_check(&(rgp_bands_config){2, 2, 3.1f, {3, 9}}), RGP_E_CONFIG);
+    assert_int_equal(rgp_bands_check(&(rgp_bands_config){2, 0, 0, {9, 3}}), RGP_E_CONFIG);
 }
 
 /* The stated errors of the core's own functions, against the C library's in double. */
@@ -47,42 +47,42 @@ static void test_numeric(void **unused)
     double worst_exp = 0.0, worst_decay = 0.0;
     for (double x = -80.0; x <= 80.0; x += 0.00317) {
         const double wanted = exp((double)(float)x);
-        worst_exp = fmax(worst_exp, fabs((double)rp_exp((float)x) / wanted - 1.0));
+        worst_exp = fmax(worst_exp, fabs((double)rgp_exp((float)x) / wanted - 1.0));
     }
     for (double x = 1e-9; x < 50.0; x *= 1.00021) {
         const double wanted = -expm1(-(double)(float)x);
-        worst_decay = fmax(worst_decay, fabs((double)rp_decay((float)x) / wanted - 1.0));
+        worst_decay = fmax(worst_decay, fabs((double)rgp_decay((float)x) / wanted - 1.0));
     }
     double worst_log = 0.0, worst_angle = 0.0;
     for (double x = 1e-30; x < 1e30; x *= 1.0037) {
         const double wanted = log((double)(float)x);
-        worst_log = fmax(worst_log, fabs((double)rp_log((float)x) - wanted) / fmax(1.0, fabs(wanted) * 0.75));
+        worst_log = fmax(worst_log, fabs((double)rgp_log((float)x) - wanted) / fmax(1.0, fabs(wanted) * 0.75));
     }
     for (double a = -179.9; a < 180.0; a += 0.0137) {
         const float y = (float)sin(a * 3.14159265358979 / 180.0), x = (float)cos(a * 3.14159265358979 / 180.0);
         const double wanted = atan2((double)y, (double)x) * 180.0 / 3.14159265358979;
-        worst_angle = fmax(worst_angle, fabs((double)rp_atan2_degrees(y, x) - wanted));
+        worst_angle = fmax(worst_angle, fabs((double)rgp_atan2_degrees(y, x) - wanted));
     }
     assert_near(worst_log, 0.0, 2e-7);
     assert_near(worst_angle, 0.0, 3e-5);
     assert_near(worst_exp, 0.0, 1.2e-7);
     assert_near(worst_decay, 0.0, 2.4e-7);
-    assert_true(rp_exp(NAN) > 0.0f && rp_finite(rp_exp(INFINITY)) && rp_decay(-1.0f) == 0.0f);
+    assert_true(rgp_exp(NAN) > 0.0f && rgp_finite(rgp_exp(INFINITY)) && rgp_decay(-1.0f) == 0.0f);
 }
 
 static void test_pulse(void **unused)
 {
     (void)unused;
-    rp_pulse_state p;
-    rp_pulse_reset(&p);
-    assert_int_equal(rp_pulse_at(&p, 0), RP_PULSE_READY);
-    rp_pulse_fire(&p, 100, 20, 30);
-    assert_int_equal(rp_pulse_at(&p, 119), RP_PULSE_ACTING);
-    assert_int_equal(rp_pulse_at(&p, 120), RP_PULSE_HOLDOFF);
-    assert_int_equal(rp_pulse_at(&p, 149), RP_PULSE_HOLDOFF);
-    assert_int_equal(rp_pulse_at(&p, 150), RP_PULSE_READY);
-    rp_pulse_fire(&p, UINT64_MAX - 5, 10, 10);
-    assert_int_equal(rp_pulse_at(&p, UINT64_MAX - 1), RP_PULSE_ACTING);
+    rgp_pulse_state p;
+    rgp_pulse_reset(&p);
+    assert_int_equal(rgp_pulse_at(&p, 0), RGP_PULSE_READY);
+    rgp_pulse_fire(&p, 100, 20, 30);
+    assert_int_equal(rgp_pulse_at(&p, 119), RGP_PULSE_ACTING);
+    assert_int_equal(rgp_pulse_at(&p, 120), RGP_PULSE_HOLDOFF);
+    assert_int_equal(rgp_pulse_at(&p, 149), RGP_PULSE_HOLDOFF);
+    assert_int_equal(rgp_pulse_at(&p, 150), RGP_PULSE_READY);
+    rgp_pulse_fire(&p, UINT64_MAX - 5, 10, 10);
+    assert_int_equal(rgp_pulse_at(&p, UINT64_MAX - 1), RGP_PULSE_ACTING);
 }
 
 /* ---- whole numbers beyond what a float holds ---------------------------------------------------------- */
@@ -126,7 +126,7 @@ static void test_nearest_sum(void **unused)
             by[1] = fabsf(by[1]) < 64.0f ? by[1] : -by[0];
             times[1] = by[1] == -by[0] ? times[0] + (int64_t)(chance >> 60) : times[1];
         }
-        const float got = rp_nearest_sum(times[0], by[0], times[1], by[1]);
+        const float got = rgp_nearest_sum(times[0], by[0], times[1], by[1]);
         const wide_int exact = times[0] * scaled(by[0]) + times[1] * scaled(by[1]);
         const wide_int off = distance(scaled(got), exact);
         if (off > distance(scaled(nextafterf(got, INFINITY)), exact) ||
@@ -137,8 +137,9 @@ static void test_nearest_sum(void **unused)
         cancelled += fabs((double)got) < 1e-3 * fabs((double)times[0] * (double)by[0]);
     }
     assert_in_range(cancelled, 20000, 100000);
-    assert_true(rp_nearest_sum(0, 3.0f, 0, 5.0f) == 0.0f && rp_nearest_sum(0, 3.0f, 1, 5.5f) == 5.5f);
-    assert_true(rp_nearest_sum(3, 0.0f, 2, 1e30f) == 2e30f && rp_nearest_sum(1, 1e-30f, 1, -1e-31f) == 1e-30f - 1e-31f);
+    assert_true(rgp_nearest_sum(0, 3.0f, 0, 5.0f) == 0.0f && rgp_nearest_sum(0, 3.0f, 1, 5.5f) == 5.5f);
+    assert_true(rgp_nearest_sum(3, 0.0f, 2, 1e30f) == 2e30f &&
+                rgp_nearest_sum(1, 1e-30f, 1, -1e-31f) == 1e-30f - 1e-31f);
 }
 
 int main(void)

@@ -5,14 +5,14 @@
 
 #include <math.h>
 
-static rp_reading step_compare(const sequence_case *c, void *state, rp_reading in, bool reset)
+static rgp_reading step_compare(const sequence_case *c, void *state, rgp_reading in, bool reset)
 {
-    const rp_compare_config config = {c->setting[0], c->setting[1], (uint32_t)c->setting[2]};
+    const rgp_compare_config config = {c->setting[0], c->setting[1], (uint32_t)c->setting[2]};
     if (reset) {
-        rp_compare_reset(state);
+        rgp_compare_reset(state);
         return in;
     }
-    return rp_compare_step(&config, state, in, c->dt);
+    return rgp_compare_step(&config, state, in, c->dt);
 }
 
 static void test_compare(void **unused)
@@ -28,15 +28,15 @@ static void test_compare(void **unused)
     run_cases(cases, sizeof cases / sizeof *cases, step_compare, 0.0);
 }
 
-static rp_reading step_bands(const sequence_case *c, void *state, rp_reading in, bool reset)
+static rgp_reading step_bands(const sequence_case *c, void *state, rgp_reading in, bool reset)
 {
     /* low below 3, mid, high above 9 */
-    const rp_bands_config config = {2, 2, c->setting[0], {3, 9}};
+    const rgp_bands_config config = {2, 2, c->setting[0], {3, 9}};
     if (reset) {
-        rp_bands_reset(state);
+        rgp_bands_reset(state);
         return in;
     }
-    return rp_bands_step(&config, state, in, c->dt);
+    return rgp_bands_step(&config, state, in, c->dt);
 }
 
 static void test_bands(void **unused)
@@ -51,14 +51,14 @@ static void test_bands(void **unused)
     run_cases(cases, sizeof cases / sizeof *cases, step_bands, 0.0);
 }
 
-static rp_reading step_edge(const sequence_case *c, void *state, rp_reading in, bool reset)
+static rgp_reading step_edge(const sequence_case *c, void *state, rgp_reading in, bool reset)
 {
-    const rp_edge_config config = {(uint32_t)c->setting[0]};
+    const rgp_edge_config config = {(uint32_t)c->setting[0]};
     if (reset) {
-        rp_edge_reset(state);
+        rgp_edge_reset(state);
         return in;
     }
-    return rp_edge_step(&config, state, in, c->dt);
+    return rgp_edge_step(&config, state, in, c->dt);
 }
 
 static void test_edge(void **unused)
@@ -74,14 +74,14 @@ static void test_edge(void **unused)
     run_cases(cases, sizeof cases / sizeof *cases, step_edge, 0.0);
 }
 
-static rp_reading step_lasts(const sequence_case *c, void *state, rp_reading in, bool reset)
+static rgp_reading step_lasts(const sequence_case *c, void *state, rgp_reading in, bool reset)
 {
-    const rp_lasts_config config = {c->setting[0]};
+    const rgp_lasts_config config = {c->setting[0]};
     if (reset) {
-        rp_lasts_reset(state);
+        rgp_lasts_reset(state);
         return in;
     }
-    return rp_lasts_step(&config, state, in, c->dt);
+    return rgp_lasts_step(&config, state, in, c->dt);
 }
 
 static void test_lasts(void **unused)
@@ -96,9 +96,9 @@ static void test_lasts(void **unused)
         {"sums of small steps", {0.5f}, 0.1f, {1, 1, 1, 1, 1, 1, 1, NAN}, {0, 0, 0, 0, 0, 1, 1}},
     };
     run_cases(cases, sizeof cases / sizeof *cases, step_lasts, 0.0);
-    assert_int_equal(rp_lasts_check(&(rp_lasts_config){0.0f}), RP_E_CONFIG);
-    assert_int_equal(rp_lasts_check(&(rp_lasts_config){NAN}), RP_E_CONFIG);
-    assert_int_equal(rp_lasts_check(&(rp_lasts_config){1e9f}), RP_E_CONFIG);
+    assert_int_equal(rgp_lasts_check(&(rgp_lasts_config){0.0f}), RGP_E_CONFIG);
+    assert_int_equal(rgp_lasts_check(&(rgp_lasts_config){NAN}), RGP_E_CONFIG);
+    assert_int_equal(rgp_lasts_check(&(rgp_lasts_config){1e9f}), RGP_E_CONFIG);
 }
 
 int main(void)

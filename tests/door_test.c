@@ -22,22 +22,22 @@ static const char tub[] =
 
 typedef struct running {
     char *folder, *name;
-    rp_rig *rig;
-    rp_door_setup setup;
-    rp_door *door;
+    rgp_rig *rig;
+    rgp_door_setup setup;
+    rgp_door *door;
 } running;
 
 static void start(running *r, uint64_t length_us, bool fast)
 {
     GError *error = NULL;
-    *r = (running){.folder = make_folder(), .rig = rp_rig_compile("tub.rig", tub, strlen(tub), rp_ports_catalog())};
+    *r = (running){.folder = make_folder(), .rig = rgp_rig_compile("tub.rig", tub, strlen(tub), rgp_ports_catalog())};
     if (!r->rig->image) {
-        fail_msg("%s", rp_rig_report(r->rig));
+        fail_msg("%s", rgp_rig_report(r->rig));
     }
     r->name = g_build_filename(r->folder, "all", NULL);
-    r->setup = (rp_door_setup){
+    r->setup = (rgp_door_setup){
         .rig = r->rig, .seed = 3, .length_us = length_us, .fast = fast, .history = true, .record = r->name};
-    r->door = rp_door_open(&r->setup, &error);
+    r->door = rgp_door_open(&r->setup, &error);
     if (!r->door) {
         fail_msg("%s", error->message);
     }
@@ -45,7 +45,7 @@ static void start(running *r, uint64_t length_us, bool fast)
 
 static void finish(running *r)
 {
-    rp_rig_free(r->rig);
+    rgp_rig_free(r->rig);
     g_free(r->name);
     remove_folder(r->folder);
 }
@@ -53,8 +53,8 @@ static void finish(running *r)
 static void wait_for_rows(running *r, uint64_t rows)
 {
     for (uint64_t end = 0; end < rows;) {
-        end = rp_history_end(rp_door_look(r->door));
-        rp_door_look_away(r->door);
+        end = rgp_history_end(rgp_door_look(r->door));
+        rgp_door_look_away(r->door);
         g_usleep(2000);
     }
 }
@@ -62,26 +62,26 @@ static void wait_for_rows(running *r, uint64_t rows)
 /* The value of a column at the newest row. */
 static float newest(running *r, uint32_t column)
 {
-    const rp_history *h = rp_door_look(r->door);
-    const float value = rp_history_value(h, column, rp_history_end(h) - 1);
-    rp_door_look_away(r->door);
+    const rgp_history *h = rgp_door_look(r->door);
+    const float value = rgp_history_value(h, column, rgp_history_end(h) - 1);
+    rgp_door_look_away(r->door);
     return value;
 }
 
-static uint32_t column_named(const rp_image_header *image, const rp_history *h, const char *name)
+static uint32_t column_named(const rgp_image_header *image, const rgp_history *h, const char *name)
 {
     for (uint32_t slot = 0; slot < image->slots; slot++) {
-        if (strcmp(rp_image_text(image, RP_NAME_SLOT, slot, 0), name) == 0) {
-            return (uint32_t)rp_history_slot(h, slot);
+        if (strcmp(rgp_image_text(image, RGP_NAME_SLOT, slot, 0), name) == 0) {
+            return (uint32_t)rgp_history_slot(h, slot);
         }
     }
     fail_msg("there is no '%s'", name);
     return 0;
 }
 
-static void same_cell(const rp_history *a, const rp_history *b, uint32_t column, uint64_t row, float tolerance)
+static void same_cell(const rgp_history *a, const rgp_history *b, uint32_t column, uint64_t row, float tolerance)
 {
-    const float x = rp_history_value(a, column, row), y = rp_history_value(b, column, row);
+    const float x = rgp_history_value(a, column, row), y = rgp_history_value(b, column, row);
     if (!(x - y <= tolerance && y - x <= tolerance)) {
         fail_msg("column %u, row %u: %g in the history, %g in the recording", column, (unsigned)row, (double)x,
                  (double)y);
@@ -94,51 +94,52 @@ static void test_recording_is_history(void **unused)
 {
     (void)unused;
     running r;
-    rp_door_result result;
+    rgp_door_result result;
     start(&r, 10000000, true);
-    const rp_image_header *image = r.rig->image;
-    while (!rp_door_over(r.door)) {
+    const rgp_image_header *image = r.rig->image;
+    while (!rgp_door_over(r.door)) {
         g_usleep(1000);
     }
     wait_for_rows(&r, 1000);
-    const rp_history *live = rp_door_look(r.door);
-    const uint32_t columns = rp_history_newness(live, 0), rules = rp_history_rule(live, 0),
-                   owners = rp_history_owner(live, 0);
-    rp_recording *back;
-    rp_door_look_away(r.door);
+    const rgp_history *live = rgp_door_look(r.door);
+    const uint32_t columns = rgp_history_newness(live, 0), rules = rgp_history_rule(live, 0),
+                   owners = rgp_history_owner(live, 0);
+    rgp_recording *back;
+    rgp_door_look_away(r.door);
 
-    assert_true(rp_door_record(r.door, NULL, NULL, NULL));
-    back = rp_recording_read(r.name, NULL);
+    assert_true(rgp_door_record(r.door, NULL, NULL, NULL));
+    back = rgp_recording_read(r.name, NULL);
     assert_non_null(back);
     assert_int_equal(back->rows, 1000);
-    live = rp_door_look(r.door);
+    live = rgp_door_look(r.door);
     uint32_t acting = 0, resting = 0, bad = 0, driven = 0;
     for (uint64_t row = 0; row < 1000; row++) {
-        assert_true(rp_history_time_us(live, row) == rp_history_time_us(back->history, row));
+        assert_true(rgp_history_time_us(live, row) == rgp_history_time_us(back->history, row));
         for (uint32_t column = 0; column < columns; column++) {
             const bool timer = column >= rules && column < owners;
             if (!timer) {
-                assert_int_equal(rp_history_quality(live, column, row), rp_history_quality(back->history, column, row));
+                assert_int_equal(rgp_history_quality(live, column, row),
+                                 rgp_history_quality(back->history, column, row));
             }
             same_cell(live, back->history, column, row, timer ? 2e-3f : 0.0f);
         }
-        acting += rp_history_value(live, rules, row) > 0.0f;
-        resting += rp_history_value(live, rules, row) < 0.0f;
-        bad += rp_history_quality(live, column_named(image, live, "depth"), row) != RP_GOOD;
-        driven += rp_history_value(live, owners, row) != (float)RP_OWNER_REST;
+        acting += rgp_history_value(live, rules, row) > 0.0f;
+        resting += rgp_history_value(live, rules, row) < 0.0f;
+        bad += rgp_history_quality(live, column_named(image, live, "depth"), row) != RGP_GOOD;
+        driven += rgp_history_value(live, owners, row) != (float)RGP_OWNER_REST;
     }
     assert_true(acting > 50 && resting > 50 && bad > 50 && driven > 50); /* else nothing has been compared */
-    const GPtrArray *a = rp_history_occurrences(live), *b = rp_history_occurrences(back->history);
+    const GPtrArray *a = rgp_history_occurrences(live), *b = rgp_history_occurrences(back->history);
     assert_int_equal(a->len, b->len);
     for (guint i = 0; i < a->len; i++) {
-        const rp_occurrence *x = a->pdata[i], *y = b->pdata[i];
+        const rgp_occurrence *x = a->pdata[i], *y = b->pdata[i];
         assert_true(x->row == y->row && x->kind == y->kind && x->line == y->line);
         assert_string_equal(x->says, y->says);
         assert_true(g_strcmp0(x->why, y->why) == 0 && g_strcmp0(x->did, y->did) == 0);
     }
-    rp_door_look_away(r.door);
-    rp_recording_free(back);
-    rp_door_end(r.door, &result);
+    rgp_door_look_away(r.door);
+    rgp_recording_free(back);
+    rgp_door_end(r.door, &result);
     assert_true(result.gaps == 0 && !result.record_failed && result.ticks == 1000);
     finish(&r);
 }
@@ -148,54 +149,54 @@ static void test_asking(void **unused)
 {
     (void)unused;
     running r;
-    rp_door_result result;
+    rgp_door_result result;
     start(&r, 0, false);
     wait_for_rows(&r, 3);
-    const rp_history *h = rp_door_look(r.door);
+    const rgp_history *h = rgp_door_look(r.door);
     const uint32_t shallow = column_named(r.rig->image, h, "shallow"), pump = column_named(r.rig->image, h, "pump"),
-                   owner = rp_history_owner(h, 0);
-    rp_door_look_away(r.door);
-    const rp_command commands[] = {
-        {RP_COMMAND_SET, RP_BY_PERSON, 0, 5.0f, 0.0f},   {RP_COMMAND_SET, RP_BY_PERSON, 0, 2.0f, 0.0f},
-        {RP_COMMAND_SET, RP_BY_PERSON, 0, 99.0f, 0.0f}, /* outside its range */
-        {RP_COMMAND_SET, RP_BY_PERSON, 77, 1.0f, 0.0f}, /* no such parameter */
-        {RP_COMMAND_HAND, RP_BY_PERSON, 0, 40.0f, 0.0f}, {RP_COMMAND_HAND, RP_BY_PERSON, 0, 400.0f, 0.0f}};
-    static const rp_status answers[] = {RP_OK, RP_OK, RP_E_RANGE, RP_E_INDEX, RP_OK, RP_E_RANGE};
+                   owner = rgp_history_owner(h, 0);
+    rgp_door_look_away(r.door);
+    const rgp_command commands[] = {
+        {RGP_COMMAND_SET, RGP_BY_PERSON, 0, 5.0f, 0.0f},   {RGP_COMMAND_SET, RGP_BY_PERSON, 0, 2.0f, 0.0f},
+        {RGP_COMMAND_SET, RGP_BY_PERSON, 0, 99.0f, 0.0f}, /* outside its range */
+        {RGP_COMMAND_SET, RGP_BY_PERSON, 77, 1.0f, 0.0f}, /* no such parameter */
+        {RGP_COMMAND_HAND, RGP_BY_PERSON, 0, 40.0f, 0.0f}, {RGP_COMMAND_HAND, RGP_BY_PERSON, 0, 400.0f, 0.0f}};
+    static const rgp_status answers[] = {RGP_OK, RGP_OK, RGP_E_RANGE, RGP_E_INDEX, RGP_OK, RGP_E_RANGE};
     for (size_t i = 0; i < sizeof commands / sizeof *commands; i++) {
-        assert_int_equal(rp_door_ask(r.door, &commands[i]), answers[i]);
+        assert_int_equal(rgp_door_ask(r.door, &commands[i]), answers[i]);
     }
-    h = rp_door_look(r.door);
-    const uint64_t asked = rp_history_end(h);
-    rp_door_look_away(r.door);
+    h = rgp_door_look(r.door);
+    const uint64_t asked = rgp_history_end(h);
+    rgp_door_look_away(r.door);
     wait_for_rows(&r, asked + 5);
     assert_true(newest(&r, shallow) == 2.0f && newest(&r, pump) == 40.0f);
 
-    assert_int_equal(rp_door_ask(r.door, &(rp_command){RP_COMMAND_STOP, RP_BY_PERSON, 0, 0.0f, 0.0f}), RP_OK);
+    assert_int_equal(rgp_door_ask(r.door, &(rgp_command){RGP_COMMAND_STOP, RGP_BY_PERSON, 0, 0.0f, 0.0f}), RGP_OK);
     wait_for_rows(&r, asked + 15);
-    assert_true(newest(&r, pump) == 0.0f && newest(&r, owner) == (float)RP_OWNER_STOP);
-    assert_int_equal(rp_door_ask(r.door, &(rp_command){RP_COMMAND_RESUME, RP_BY_PERSON, 0, 0.0f, 0.0f}), RP_OK);
-    rp_door_mark(r.door, "here");
+    assert_true(newest(&r, pump) == 0.0f && newest(&r, owner) == (float)RGP_OWNER_STOP);
+    assert_int_equal(rgp_door_ask(r.door, &(rgp_command){RGP_COMMAND_RESUME, RGP_BY_PERSON, 0, 0.0f, 0.0f}), RGP_OK);
+    rgp_door_mark(r.door, "here");
     wait_for_rows(&r, asked + 25);
-    assert_true(newest(&r, owner) != (float)RP_OWNER_STOP);
+    assert_true(newest(&r, owner) != (float)RGP_OWNER_STOP);
 
     bool full = false;
     for (int i = 0; i < 1000 && !full; i++) {
-        full = rp_door_ask(r.door, &(rp_command){RP_COMMAND_SET, RP_BY_PERSON, 0, 3.0f, 0.0f}) == RP_E_ROOM;
+        full = rgp_door_ask(r.door, &(rgp_command){RGP_COMMAND_SET, RGP_BY_PERSON, 0, 3.0f, 0.0f}) == RGP_E_ROOM;
     }
     assert_true(full);
-    rp_door_stop(r.door);
-    rp_door_end(r.door, &result);
-    rp_recording *back = rp_recording_read(r.name, NULL);
-    const GPtrArray *all = rp_history_occurrences(back->history);
+    rgp_door_stop(r.door);
+    rgp_door_end(r.door, &result);
+    rgp_recording *back = rgp_recording_read(r.name, NULL);
+    const GPtrArray *all = rgp_history_occurrences(back->history);
     guint marks = 0, sets = 0;
     for (guint i = 0; i < all->len; i++) {
-        const rp_occurrence *o = all->pdata[i];
-        marks += o->kind == RP_EVENT_MARK && strcmp(o->of, "here") == 0;
-        sets += o->kind == RP_EVENT_PARAM && o->row <= asked + 5;
+        const rgp_occurrence *o = all->pdata[i];
+        marks += o->kind == RGP_EVENT_MARK && strcmp(o->of, "here") == 0;
+        sets += o->kind == RGP_EVENT_PARAM && o->row <= asked + 5;
     }
     assert_int_equal(marks, 1);
     assert_int_equal(sets, 2);
-    rp_recording_free(back);
+    rgp_recording_free(back);
     finish(&r);
 }
 
@@ -204,33 +205,33 @@ static void test_holding(void **unused)
 {
     (void)unused;
     running r;
-    rp_door_result result;
+    rgp_door_result result;
     start(&r, 0, false);
     wait_for_rows(&r, 3);
-    const rp_command hold = {RP_COMMAND_HOLD, RP_BY_PERSON, 0, 30.0f,
-                             0.5f}; /* many times the pause below: machines stall */
+    const rgp_command hold = {RGP_COMMAND_HOLD, RGP_BY_PERSON, 0, 30.0f,
+                              0.5f}; /* many times the pause below: machines stall */
     for (int i = 0; i < 4; i++) {
-        assert_int_equal(rp_door_ask(r.door, &hold), RP_OK);
+        assert_int_equal(rgp_door_ask(r.door, &hold), RGP_OK);
         g_usleep(80000);
     }
-    const rp_history *h = rp_door_look(r.door);
-    const uint64_t let_go = rp_history_end(h);
+    const rgp_history *h = rgp_door_look(r.door);
+    const uint64_t let_go = rgp_history_end(h);
     const uint32_t pump = column_named(r.rig->image, h, "pump");
-    rp_door_look_away(r.door);
+    rgp_door_look_away(r.door);
     wait_for_rows(&r, let_go + 80);
-    h = rp_door_look(r.door);
+    h = rgp_door_look(r.door);
     uint64_t first = 0, last = 0, driven = 0;
-    for (uint64_t row = rp_history_first(h); row < rp_history_end(h); row++) {
-        if (rp_history_value(h, pump, row) == 30.0f) {
+    for (uint64_t row = rgp_history_first(h); row < rgp_history_end(h); row++) {
+        if (rgp_history_value(h, pump, row) == 30.0f) {
             first = driven++ ? first : row;
             last = row;
         }
     }
-    rp_door_look_away(r.door);
+    rgp_door_look_away(r.door);
     assert_int_equal(driven, last - first + 1); /* in one piece */
     assert_true(last - first >= 30 && last < let_go + 65);
-    rp_door_stop(r.door);
-    rp_door_end(r.door, &result);
+    rgp_door_stop(r.door);
+    rgp_door_end(r.door, &result);
     finish(&r);
 }
 
@@ -239,37 +240,37 @@ static void test_recording_in_the_middle(void **unused)
 {
     (void)unused;
     running r;
-    rp_door_result result;
+    rgp_door_result result;
     GError *error = NULL;
     char *taken = NULL;
     start(&r, 0, false);
     wait_for_rows(&r, 10);
-    assert_true(rp_door_is_recording(r.door));
-    assert_true(rp_door_record(r.door, NULL, NULL, NULL));
-    assert_false(rp_door_is_recording(r.door));
-    assert_false(rp_door_record(r.door, "/nowhere/x", &taken, &error));
+    assert_true(rgp_door_is_recording(r.door));
+    assert_true(rgp_door_record(r.door, NULL, NULL, NULL));
+    assert_false(rgp_door_is_recording(r.door));
+    assert_false(rgp_door_record(r.door, "/nowhere/x", &taken, &error));
     assert_says(error->message, "cannot write the recording");
     g_clear_pointer(&taken, g_free);
     g_clear_error(&error);
     g_autofree char *second = g_build_filename(r.folder, "second", NULL);
-    assert_int_equal(rp_door_ask(r.door, &(rp_command){RP_COMMAND_SET, RP_BY_PERSON, 0, 4.5f, 0.0f}), RP_OK);
+    assert_int_equal(rgp_door_ask(r.door, &(rgp_command){RGP_COMMAND_SET, RGP_BY_PERSON, 0, 4.5f, 0.0f}), RGP_OK);
     wait_for_rows(&r, 30);
-    assert_true(rp_door_record(r.door, second, &taken, NULL));
-    const uint64_t begun = rp_history_end(rp_door_look(r.door)); /* however late this came */
-    rp_door_look_away(r.door);
+    assert_true(rgp_door_record(r.door, second, &taken, NULL));
+    const uint64_t begun = rgp_history_end(rgp_door_look(r.door)); /* however late this came */
+    rgp_door_look_away(r.door);
     assert_string_equal(taken, second);
     g_free(taken);
     wait_for_rows(&r, begun + 30);
-    rp_door_stop(r.door);
-    rp_door_end(r.door, &result);
+    rgp_door_stop(r.door);
+    rgp_door_end(r.door, &result);
     assert_false(result.record_failed);
-    rp_recording *a = rp_recording_read(r.name, NULL), *b = rp_recording_read(second, NULL);
+    rgp_recording *a = rgp_recording_read(r.name, NULL), *b = rgp_recording_read(second, NULL);
     assert_true(a && b && a->rows >= 10 && b->rows >= 20);
-    assert_true(rp_recording_time_us(a, a->rows - 1) < rp_recording_time_us(b, 0));
-    assert_true(rp_recording_value(b, 0, 0) == 4.5f);
+    assert_true(rgp_recording_time_us(a, a->rows - 1) < rgp_recording_time_us(b, 0));
+    assert_true(rgp_recording_value(b, 0, 0) == 4.5f);
     assert_string_equal(b->ending, "complete");
-    rp_recording_free(a);
-    rp_recording_free(b);
+    rgp_recording_free(a);
+    rgp_recording_free(b);
     finish(&r);
 }
 
@@ -281,23 +282,23 @@ static char *run_stepped(const char *rig_text, bool piecemeal)
     char *folder = make_folder();
     g_autofree char *name = g_build_filename(folder, "all", NULL), *csv = g_strconcat(name, ".csv", NULL),
                     *jsonl = g_strconcat(name, ".events.jsonl", NULL);
-    rp_rig *rig = rp_rig_compile("tub.rig", rig_text, strlen(rig_text), rp_ports_catalog());
-    const rp_door_setup setup = {.rig = rig, .seed = 3, .fast = true, .stepped = true, .record = name};
-    static const rp_command orders[] = {{RP_COMMAND_SET, RP_BY_SCRIPT, 0, 5.0f, 0.0f},
-                                        {RP_COMMAND_HOLD, RP_BY_PERSON, 0, 25.0f, 0.2f},
-                                        {RP_COMMAND_DISTURB, RP_BY_SCRIPT, 0, 0.0f, 0.0f},
-                                        {RP_COMMAND_PLACE, RP_BY_SCRIPT, 0, 6.0f, 0.0f}};
-    rp_door *door = rp_door_open(&setup, NULL);
+    rgp_rig *rig = rgp_rig_compile("tub.rig", rig_text, strlen(rig_text), rgp_ports_catalog());
+    const rgp_door_setup setup = {.rig = rig, .seed = 3, .fast = true, .stepped = true, .record = name};
+    static const rgp_command orders[] = {{RGP_COMMAND_SET, RGP_BY_SCRIPT, 0, 5.0f, 0.0f},
+                                         {RGP_COMMAND_HOLD, RGP_BY_PERSON, 0, 25.0f, 0.2f},
+                                         {RGP_COMMAND_DISTURB, RGP_BY_SCRIPT, 0, 0.0f, 0.0f},
+                                         {RGP_COMMAND_PLACE, RGP_BY_SCRIPT, 0, 6.0f, 0.0f}};
+    rgp_door *door = rgp_door_open(&setup, NULL);
     assert_non_null(door);
     for (uint64_t i = 0; i < 4; i++) {
         for (uint64_t us = i * 2500000; piecemeal && us < (i + 1) * 2500000; us += 10000) {
-            assert_true(rp_door_advance(door, us));
+            assert_true(rgp_door_advance(door, us));
         }
-        assert_true(rp_door_advance(door, (i + 1) * 2500000));
-        assert_int_equal(rp_door_ask(door, &orders[i]), RP_OK);
+        assert_true(rgp_door_advance(door, (i + 1) * 2500000));
+        assert_int_equal(rgp_door_ask(door, &orders[i]), RGP_OK);
     }
-    rp_door_end(door, NULL);
-    rp_rig_free(rig);
+    rgp_door_end(door, NULL);
+    rgp_rig_free(rig);
     g_autofree char *rows = get_file("/", csv), *events = get_file("/", jsonl);
     remove_folder(folder);
     return g_strconcat(rows, events, NULL);
@@ -327,24 +328,25 @@ static void test_storm(void **unused)
         "while s above 1 counts\n    a 5 %\nhookup sim\n    s reads 5\n";
     char *folder = make_folder();
     g_autofree char *name = g_build_filename(folder, "all", NULL);
-    rp_rig *rig = rp_rig_compile("storm.rig", stormy, strlen(stormy), rp_ports_catalog());
+    rgp_rig *rig = rgp_rig_compile("storm.rig", stormy, strlen(stormy), rgp_ports_catalog());
     if (!rig->image) {
-        fail_msg("%s", rp_rig_report(rig));
+        fail_msg("%s", rgp_rig_report(rig));
     }
-    const rp_door_setup setup = {.rig = rig, .fast = true, .stepped = true, .record = name};
-    rp_door *door = rp_door_open(&setup, NULL);
+    const rgp_door_setup setup = {.rig = rig, .fast = true, .stepped = true, .record = name};
+    rgp_door *door = rgp_door_open(&setup, NULL);
     for (uint64_t i = 0; i < 100; i++) {
         assert_int_equal(
-            rp_door_ask(door, &(rp_command){RP_COMMAND_SET, RP_BY_PERSON, (uint16_t)(i % 2), (float)i, 0.0f}), RP_OK);
-        rp_door_advance(door, (i + 1) * 10000);
+            rgp_door_ask(door, &(rgp_command){RGP_COMMAND_SET, RGP_BY_PERSON, (uint16_t)(i % 2), (float)i, 0.0f}),
+            RGP_OK);
+        rgp_door_advance(door, (i + 1) * 10000);
     }
-    rp_command full = {RP_COMMAND_SET, RP_BY_PERSON, 1, 0.0f, 0.0f};
+    rgp_command full = {RGP_COMMAND_SET, RGP_BY_PERSON, 1, 0.0f, 0.0f};
     uint32_t taken = 0;
-    while (rp_door_ask(door, &full) == RP_OK) {
+    while (rgp_door_ask(door, &full) == RGP_OK) {
         taken++;
     }
-    assert_int_equal(taken, RP_FRAME_COMMANDS - 1);
-    rp_door_end(door, NULL);
+    assert_int_equal(taken, RGP_FRAME_COMMANDS - 1);
+    rgp_door_end(door, NULL);
     g_autofree char *events = g_strconcat(name, ".events.jsonl", NULL), *text = get_file("/", events);
     uint32_t inputs = 0, asked = 0, by_rule = 0;
     g_auto(GStrv) lines = g_strsplit(text, "\n", -1);
@@ -356,7 +358,7 @@ static void test_storm(void **unused)
     assert_int_equal(inputs, 100);
     assert_int_equal(asked, 100);
     assert_in_range(by_rule, 1, 20);
-    rp_rig_free(rig);
+    rgp_rig_free(rig);
     remove_folder(folder);
 }
 
@@ -368,43 +370,43 @@ static void test_recording_behind_the_door(void **unused)
     (void)unused;
     char *folder = make_folder();
     g_autofree char *name = g_build_filename(folder, "all", NULL);
-    rp_rig *rig = rp_rig_compile("tub.rig", tub, strlen(tub), rp_ports_catalog());
-    const rp_door_setup run = {.rig = rig, .seed = 3, .length_us = 4000000, .fast = true, .record = name};
-    rp_door_result result;
-    assert_true(rp_door_run(&run, &result, NULL));
+    rgp_rig *rig = rgp_rig_compile("tub.rig", tub, strlen(tub), rgp_ports_catalog());
+    const rgp_door_setup run = {.rig = rig, .seed = 3, .length_us = 4000000, .fast = true, .record = name};
+    rgp_door_result result;
+    assert_true(rgp_door_run(&run, &result, NULL));
     assert_int_equal(result.ticks, 400);
-    const rp_door_setup looked = {.recording = name}, played = {.recording = name, .pace = 8.0};
-    rp_door *whole = rp_door_open(&looked, NULL), *moving = rp_door_open(&played, NULL);
-    assert_true(rp_door_over(whole) && !rp_door_over(moving));
-    const rp_history *all = rp_door_look(whole), *part = rp_door_look(moving);
-    assert_int_equal(rp_history_end(all), 400);
-    assert_in_range(rp_history_end(part), 1, 300);
-    for (int i = 0; i < 500 && !rp_door_over(moving); i++) {
+    const rgp_door_setup looked = {.recording = name}, played = {.recording = name, .pace = 8.0};
+    rgp_door *whole = rgp_door_open(&looked, NULL), *moving = rgp_door_open(&played, NULL);
+    assert_true(rgp_door_over(whole) && !rgp_door_over(moving));
+    const rgp_history *all = rgp_door_look(whole), *part = rgp_door_look(moving);
+    assert_int_equal(rgp_history_end(all), 400);
+    assert_in_range(rgp_history_end(part), 1, 300);
+    for (int i = 0; i < 500 && !rgp_door_over(moving); i++) {
         g_usleep(10000);
-        part = rp_door_look(moving);
+        part = rgp_door_look(moving);
     }
-    assert_int_equal(rp_history_end(part), 400);
-    assert_int_equal(rp_history_occurrences(all)->len, rp_history_occurrences(part)->len);
+    assert_int_equal(rgp_history_end(part), 400);
+    assert_int_equal(rgp_history_occurrences(all)->len, rgp_history_occurrences(part)->len);
     for (uint64_t row = 0; row < 400; row++) {
-        for (uint32_t column = 0; column < rp_history_columns(all); column++) {
+        for (uint32_t column = 0; column < rgp_history_columns(all); column++) {
             same_cell(all, part, column, row, 0.0f);
         }
     }
-    const rp_command set = {RP_COMMAND_SET, RP_BY_PERSON, 0, 5.0f, 0.0f},
-                     pace = {RP_COMMAND_PACE, RP_BY_PERSON, 0, 2.0f, 0.0f};
-    assert_says(rp_door_refuses(whole, RP_COMMAND_SET), "can be looked at, not changed");
-    assert_int_equal(rp_door_ask(whole, &set), RP_E_UNSUPPORTED);
-    assert_int_equal(rp_door_ask(whole, &pace), RP_E_UNSUPPORTED);
-    assert_int_equal(rp_door_ask(moving, &pace), RP_OK);
+    const rgp_command set = {RGP_COMMAND_SET, RGP_BY_PERSON, 0, 5.0f, 0.0f},
+                      pace = {RGP_COMMAND_PACE, RGP_BY_PERSON, 0, 2.0f, 0.0f};
+    assert_says(rgp_door_refuses(whole, RGP_COMMAND_SET), "can be looked at, not changed");
+    assert_int_equal(rgp_door_ask(whole, &set), RGP_E_UNSUPPORTED);
+    assert_int_equal(rgp_door_ask(whole, &pace), RGP_E_UNSUPPORTED);
+    assert_int_equal(rgp_door_ask(moving, &pace), RGP_OK);
     GError *error = NULL;
-    assert_false(rp_door_record(moving, "again", NULL, &error));
+    assert_false(rgp_door_record(moving, "again", NULL, &error));
     assert_says(error->message, "nothing can be recorded");
     g_clear_error(&error);
-    assert_false(rp_door_mark(moving, "here") || rp_door_advance(moving, 1));
-    rp_door_end(whole, &result);
-    rp_door_end(moving, NULL);
+    assert_false(rgp_door_mark(moving, "here") || rgp_door_advance(moving, 1));
+    rgp_door_end(whole, &result);
+    rgp_door_end(moving, NULL);
     assert_int_equal(result.end_us, 3990000);
-    rp_rig_free(rig);
+    rgp_rig_free(rig);
     remove_folder(folder);
 }
 

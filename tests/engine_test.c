@@ -28,7 +28,7 @@ static uint32_t run(bench *b, int ticks, int32_t raw)
     uint32_t fired = 0;
     for (int i = 0; i < ticks; i++) {
         bench_tick(b, 0, raw);
-        fired += bench_events(b, RP_EVENT_FIRED);
+        fired += bench_events(b, RGP_EVENT_FIRED);
     }
     return fired;
 }
@@ -41,12 +41,12 @@ static void test_while_rule(void **unused)
     assert_int_equal(run(&b, 3, 60), 0);
     assert_true(output(&b, "a") == 5.0f);
     bench_tick(&b, 0, 10);
-    assert_int_equal(bench_events(&b, RP_EVENT_FIRED), 1);
+    assert_int_equal(bench_events(&b, RGP_EVENT_FIRED), 1);
     assert_true(output(&b, "a") == 40.0f); /* in the tick of the reading */
     assert_int_equal(run(&b, 4, 10), 0);
     assert_true(output(&b, "a") == 40.0f);
     bench_tick(&b, 0, 10); /* 50 ms on: over */
-    assert_int_equal(bench_events(&b, RP_EVENT_ENDED), 1);
+    assert_int_equal(bench_events(&b, RGP_EVENT_ENDED), 1);
     assert_true(output(&b, "a") == 5.0f);
     assert_int_equal(run(&b, 2, 10), 0);
     assert_int_equal(run(&b, 1, 10), 1); /* 80 ms on: the holdoff is over, and it is still so */
@@ -66,9 +66,9 @@ static void test_on_rule_fires_once_and_drops(void **unused)
     assert_int_equal(run(&b, 1, 60), 1);
     run(&b, 1, 10);
     bench_tick(&b, 0, 60); /* again while it is acting */
-    assert_int_equal(bench_events(&b, RP_EVENT_FIRED), 0);
-    assert_int_equal(bench_events(&b, RP_EVENT_DROPPED), 1);
-    assert_int_equal(b.event[0].reason, RP_PULSE_ACTING);
+    assert_int_equal(bench_events(&b, RGP_EVENT_FIRED), 0);
+    assert_int_equal(bench_events(&b, RGP_EVENT_DROPPED), 1);
+    assert_int_equal(b.event[0].reason, RGP_PULSE_ACTING);
     bench_close(&b);
 }
 
@@ -80,16 +80,16 @@ static void test_bad_readings_fire_nothing(void **unused)
                         "on s goes below 30\n    b on\n");
     run(&b, 2, 60);
     for (int i = 0; i < 3; i++) {
-        bench_tick_bad(&b, RP_MISSING);
-        assert_int_equal(bench_events(&b, RP_EVENT_FIRED), 0);
-        assert_int_equal(bench_events(&b, RP_EVENT_SENSOR), i == 0);
-        assert_int_equal(bench_value(&b, "x").quality, RP_MISSING);
+        bench_tick_bad(&b, RGP_MISSING);
+        assert_int_equal(bench_events(&b, RGP_EVENT_FIRED), 0);
+        assert_int_equal(bench_events(&b, RGP_EVENT_SENSOR), i == 0);
+        assert_int_equal(bench_value(&b, "x").quality, RGP_MISSING);
     }
     bench_tick(&b, 0, 101); /* beyond the declared range */
-    assert_int_equal(bench_value(&b, "s").quality, RP_OUT_OF_RANGE);
+    assert_int_equal(bench_value(&b, "s").quality, RGP_OUT_OF_RANGE);
     bench_tick(&b, 0, 10); /* the change is told once, on the first good tick */
-    assert_int_equal(bench_events(&b, RP_EVENT_FIRED), 2);
-    assert_int_equal(bench_value(&b, "x").quality, RP_GOOD);
+    assert_int_equal(bench_events(&b, RGP_EVENT_FIRED), 2);
+    assert_int_equal(bench_value(&b, "x").quality, RGP_GOOD);
     bench_close(&b);
 }
 
@@ -101,13 +101,13 @@ static void test_parameters(void **unused)
                "bands z = s: low below p, high; margin 2 counts\nwhile z is low\n    a p / 2 counts * 1 % for 10 ms\n");
     run(&b, 1, 55);
     assert_true(output(&b, "z") == 1.0f);
-    assert_int_equal(rp_engine_set(&b.engine, 0, 70.0f), RP_OK);
+    assert_int_equal(rgp_engine_set(&b.engine, 0, 70.0f), RGP_OK);
     assert_int_equal(run(&b, 1, 55), 1);
     assert_true(output(&b, "z") == 0.0f && output(&b, "a") == 35.0f);
-    assert_int_equal(rp_engine_set(&b.engine, 0, 81.0f), RP_E_RANGE);
-    assert_int_equal(rp_engine_set(&b.engine, 1, 50.0f), RP_E_INDEX);
+    assert_int_equal(rgp_engine_set(&b.engine, 0, 81.0f), RGP_E_RANGE);
+    assert_int_equal(rgp_engine_set(&b.engine, 1, 50.0f), RGP_E_INDEX);
     assert_true(bench_value(&b, "p").value == 70.0f);
-    rp_engine_reset(&b.engine);
+    rgp_engine_reset(&b.engine);
     assert_true(bench_value(&b, "p").value == 50.0f);
     bench_close(&b);
 }
@@ -122,22 +122,22 @@ static void test_ranks(void **unused)
     assert_true(output(&b, "a") == 20.0f); /* the latch */
     run(&b, 1, 25);
     assert_true(output(&b, "a") == 40.0f);
-    assert_int_equal(rp_engine_hand(&b.engine, 0, 77.0f), RP_OK);
-    assert_int_equal(rp_engine_hand(&b.engine, 0, 101.0f), RP_E_RANGE);
+    assert_int_equal(rgp_engine_hand(&b.engine, 0, 77.0f), RGP_OK);
+    assert_int_equal(rgp_engine_hand(&b.engine, 0, 101.0f), RGP_E_RANGE);
     run(&b, 1, 60);
     assert_true(output(&b, "a") == 77.0f);
-    rp_engine_release(&b.engine, 0);
+    rgp_engine_release(&b.engine, 0);
     run(&b, 3, 60);
     assert_true(output(&b, "a") == 20.0f); /* uncovered again */
     run(&b, 1, 10);
     assert_true(output(&b, "a") == 40.0f); /* both act: the priority decides */
     run(&b, 2, 60);
     assert_true(output(&b, "a") == 60.0f); /* the first one is over */
-    rp_engine_stop(&b.engine);
+    rgp_engine_stop(&b.engine);
     assert_int_equal(run(&b, 3, 10), 0);
     assert_true(output(&b, "a") == 5.0f);
-    assert_int_equal(rp_engine_owner(&b.engine, 0), RP_OWNER_STOP);
-    rp_engine_resume(&b.engine);
+    assert_int_equal(rgp_engine_owner(&b.engine, 0), RGP_OWNER_STOP);
+    rgp_engine_resume(&b.engine);
     assert_int_equal(run(&b, 1, 10), 2);
     bench_close(&b);
 }
@@ -153,12 +153,12 @@ static void test_time(void **unused)
     b.now_us = now - 10000; /* the same moment again: nothing steps, no event */
     bench_tick(&b, 0, 90);
     assert_true(output(&b, "x") == before);
-    assert_int_equal(bench_events(&b, RP_EVENT_FIRED), 0);
+    assert_int_equal(bench_events(&b, RGP_EVENT_FIRED), 0);
     b.now_us = 3; /* back to the beginning: survived, and time goes on from there */
     bench_tick(&b, 0, 90);
     assert_true(output(&b, "x") == before);
     bench_tick(&b, 0, 90);
-    assert_int_equal(bench_events(&b, RP_EVENT_FIRED), 1);
+    assert_int_equal(bench_events(&b, RGP_EVENT_FIRED), 1);
     assert_near((double)output(&b, "x"), 10.0 + 80.0 * 0.393469340, 1e-4); /* 1 - e^(-10/20) */
     bench_close(&b);
 }
@@ -183,10 +183,10 @@ static void test_arithmetic(void **unused)
     };
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
         assert_near((double)output(&b, cases[i].name), cases[i].value, 1e-5);
-        assert_string_equal(rp_image_unit(b.engine.image, RP_NAME_SLOT, bench_slot(&b, cases[i].name), 0),
+        assert_string_equal(rgp_image_unit(b.engine.image, RGP_NAME_SLOT, bench_slot(&b, cases[i].name), 0),
                             cases[i].unit);
     }
-    assert_int_equal(bench_value(&b, "gone").quality, RP_OUT_OF_RANGE); /* never an infinity */
+    assert_int_equal(bench_value(&b, "gone").quality, RGP_OUT_OF_RANGE); /* never an infinity */
     assert_true(output(&b, "gone") == 0.0f);
     bench_close(&b);
 }
@@ -194,10 +194,10 @@ static void test_arithmetic(void **unused)
 /* ---- whatever happens ---------------------------------------------------------------------------- */
 
 /* The output that the claims owe to an actuator, worked out anew from the list of claims. */
-static float owed(const rp_engine *e, uint32_t actuator)
+static float owed(const rgp_engine *e, uint32_t actuator)
 {
-    const rp_image_actuator *a = &image_ACTUATORS(e)[actuator];
-    const rp_image_claim *claim = image_CLAIMS(e);
+    const rgp_image_actuator *a = &image_ACTUATORS(e)[actuator];
+    const rgp_image_claim *claim = image_CLAIMS(e);
     const uint32_t claims = COUNT(e, CLAIMS);
     uint32_t owner = claims;
     for (uint32_t i = 0; i < claims; i++) {
@@ -206,40 +206,40 @@ static float owed(const rp_engine *e, uint32_t actuator)
             owner = i;
         }
     }
-    if (rp_engine_is_stopped(e) || owner == claims) {
+    if (rgp_engine_is_stopped(e) || owner == claims) {
         return a->rest;
     }
     const float asked = part_claim(e)[owner].value;
     return asked < a->low ? a->low : asked > a->high ? a->high : asked;
 }
 
-static double term(const rp_engine *e, const rp_image_loop *l, uint32_t which)
+static double term(const rgp_engine *e, const rgp_image_loop *l, uint32_t which)
 {
-    return (double)rp_engine_value(e, l->first + which).value;
+    return (double)rgp_engine_value(e, l->first + which).value;
 }
 
 /* A loop's own account: its terms make up what it asks, and what it asks, within the travel, its output. */
-static void assert_terms_agree(const rp_engine *e, const rp_image_loop *l)
+static void assert_terms_agree(const rgp_engine *e, const rgp_image_loop *l)
 {
-    const rp_image_actuator *a = &image_ACTUATORS(e)[l->actuator];
-    const double asked = term(e, l, RP_TERM_ASKED), output = term(e, l, RP_TERM_OUTPUT);
-    assert_near(term(e, l, RP_TERM_P) + term(e, l, RP_TERM_I) + term(e, l, RP_TERM_D), asked, 1e-3);
+    const rgp_image_actuator *a = &image_ACTUATORS(e)[l->actuator];
+    const double asked = term(e, l, RGP_TERM_ASKED), output = term(e, l, RGP_TERM_OUTPUT);
+    assert_near(term(e, l, RGP_TERM_P) + term(e, l, RGP_TERM_I) + term(e, l, RGP_TERM_D), asked, 1e-3);
     assert_near(output, fmin(fmax(asked, (double)a->low), (double)a->high), 1e-3);
-    assert_near(term(e, l, RP_TERM_ERROR), term(e, l, RP_TERM_TARGET) - (double)rp_engine_value(e, l->measured).value,
-                1e-3);
-    assert_true(output == asked || term(e, l, RP_TERM_SATURATED) == 1.0);
+    assert_near(term(e, l, RGP_TERM_ERROR),
+                term(e, l, RGP_TERM_TARGET) - (double)rgp_engine_value(e, l->measured).value, 1e-3);
+    assert_true(output == asked || term(e, l, RGP_TERM_SATURATED) == 1.0);
 }
 
 /* The number of loops that own their actuators: each drives with its own output. */
-static uint32_t loops_drive(const rp_engine *e)
+static uint32_t loops_drive(const rgp_engine *e)
 {
-    const rp_image_loop *loop = image_LOOPS(e);
+    const rgp_image_loop *loop = image_LOOPS(e);
     uint32_t owning = 0;
     for (uint32_t i = 0; i < COUNT(e, LOOPS); i++) {
-        if (rp_engine_owner(e, loop[i].actuator) == loop[i].claim) {
-            const float asks = rp_engine_value(e, loop[i].first + RP_TERM_OUTPUT).value;
-            assert_true(rp_engine_output(e, loop[i].actuator) == asks);
-            if (loop[i].terms == RP_TERMS && link_of(e, &loop[i])->phase == RP_LOOP_ENGAGED) {
+        if (rgp_engine_owner(e, loop[i].actuator) == loop[i].claim) {
+            const float asks = rgp_engine_value(e, loop[i].first + RGP_TERM_OUTPUT).value;
+            assert_true(rgp_engine_output(e, loop[i].actuator) == asks);
+            if (loop[i].terms == RGP_TERMS && link_of(e, &loop[i])->phase == RGP_LOOP_ENGAGED) {
                 assert_terms_agree(e, &loop[i]);
             }
             owning++;
@@ -271,32 +271,32 @@ static void test_outputs_are_what_the_claims_owe(void **unused)
         const uint32_t roll = chance >> 8;
         switch (roll % 97) {
         case 0:
-            rp_engine_hand(&b.engine, (uint16_t)(roll % 5), (float)(roll % 130) - 25.0f);
+            rgp_engine_hand(&b.engine, (uint16_t)(roll % 5), (float)(roll % 130) - 25.0f);
             break;
         case 1:
-            rp_engine_release(&b.engine, (uint16_t)(roll % 5));
+            rgp_engine_release(&b.engine, (uint16_t)(roll % 5));
             break;
         case 2:
-            rp_engine_set(&b.engine, 0, (float)(roll % 100));
+            rgp_engine_set(&b.engine, 0, (float)(roll % 100));
             break;
         case 3:
-            rp_engine_stop(&b.engine);
+            rgp_engine_stop(&b.engine);
             break;
         case 4:
         case 5:
-            rp_engine_resume(&b.engine);
-            rp_engine_clear(&b.engine);
+            rgp_engine_resume(&b.engine);
+            rgp_engine_clear(&b.engine);
             break;
         default:
             break;
         }
         if (roll % 50 < n / 1000 % 3) {
-            bench_tick_bad(&b, RP_MISSING);
+            bench_tick_bad(&b, RGP_MISSING);
         } else {
             bench_tick(&b, roll % 41 == 0 ? 35000 : 0, (int32_t)(roll % 23 + (n / 60 % 2 ? 70 : 10)));
         }
         for (uint16_t i = 0; i < 4; i++) {
-            const float is = rp_engine_output(&b.engine, i);
+            const float is = rgp_engine_output(&b.engine, i);
             if (is != owed(&b.engine, i)) {
                 fail_msg("tick %u: actuator %u has %g, and is owed %g", n, i, (double)is, (double)owed(&b.engine, i));
             }
@@ -311,39 +311,39 @@ static void test_outputs_are_what_the_claims_owe(void **unused)
 
 /* The long way through a tick where the engine knows a short one: each sample is judged, every run asks its pace, loops
  * look at all that could be new, and all outputs are chosen anew. */
-static void go_the_long_way(const rp_engine *e)
+static void go_the_long_way(const rgp_engine *e)
 {
     for (uint32_t i = 0; i < COUNT(e, SENSORS); i++) {
-        part_newness(e)[i] &= (uint8_t)~RP_SENSOR_PLAIN;
+        part_newness(e)[i] &= (uint8_t)~RGP__SENSOR_PLAIN;
     }
     part_head(e)->behind = 1;
     part_head(e)->next_end_us = 0;
-    make_due(e, RP_DUE_FOLLOW | RP_DUE_OUTPUTS | RP_DUE_STATES);
+    make_due(e, RGP__DUE_FOLLOW | RGP__DUE_OUTPUTS | RGP__DUE_STATES);
     for (uint32_t i = 0; i < COUNT(e, LOOPS); i++) {
-        rp_loop_state *const loop = (void *)(link_of(e, &image_LOOPS(e)[i]) + 1); /* it follows the link */
+        rgp_loop_state *const loop = (void *)(link_of(e, &image_LOOPS(e)[i]) + 1); /* it follows the link */
         loop->bound = 0.0f;
     }
 }
 
-static void command_at_random(rp_engine *e, uint32_t roll)
+static void command_at_random(rgp_engine *e, uint32_t roll)
 {
     switch (roll % 97) {
     case 0:
-        rp_engine_hand(e, (uint16_t)(roll % 3), (float)(roll % 100));
+        rgp_engine_hand(e, (uint16_t)(roll % 3), (float)(roll % 100));
         break;
     case 1:
-        rp_engine_release(e, (uint16_t)(roll % 3));
+        rgp_engine_release(e, (uint16_t)(roll % 3));
         break;
     case 2:
-        rp_engine_set(e, 0, (float)(roll % 100));
+        rgp_engine_set(e, 0, (float)(roll % 100));
         break;
     case 3:
-        rp_engine_stop(e);
+        rgp_engine_stop(e);
         break;
     case 4:
     case 5:
-        rp_engine_resume(e);
-        rp_engine_clear(e);
+        rgp_engine_resume(e);
+        rgp_engine_clear(e);
         break;
     default:
         break;
@@ -374,28 +374,28 @@ static void test_short_ways(void **unused)
         for (uint16_t i = 0; i < 5; i++) {
             chance = chance * 1664525u + 1013904223u;
             const uint32_t roll = chance >> 12;
-            const rp_quality quality = roll % 131 ? RP_GOOD : (rp_quality)(roll / 131 % (RP_QUALITIES + 2));
+            const rgp_quality quality = roll % 131 ? RGP_GOOD : (rgp_quality)(roll / 131 % (RGP_QUALITIES + 2));
             const int32_t raw = i == 3   ? (int32_t)(roll % 2)
                                 : i == 1 ? (int32_t)(roll % 103) - 51
                                          : (int32_t)(50 + roll % 7 + (n / 300 % 2) * 20) + (roll % 300 ? 0 : 60);
-            const rp_sample sample = {
+            const rgp_sample sample = {
                 .time_us = n * 10000, .raw = raw, .quality = quality, .same = n % 4000 > 3000 && roll % 3};
-            bad += quality != RP_GOOD;
-            rp_engine_sense(&one.engine, i, &sample);
-            rp_engine_sense(&all.engine, i, &sample);
+            bad += quality != RGP_GOOD;
+            rgp_engine_sense(&one.engine, i, &sample);
+            rgp_engine_sense(&all.engine, i, &sample);
             go_the_long_way(&all.engine);
         }
         command_at_random(&one.engine, chance >> 8);
         command_at_random(&all.engine, chance >> 8);
         go_the_long_way(&all.engine);
-        rp_engine_step(&one.engine, n * 10000);
-        rp_engine_step(&all.engine, n * 10000);
+        rgp_engine_step(&one.engine, n * 10000);
+        rgp_engine_step(&all.engine, n * 10000);
         const uint32_t slots = one.engine.image->slots;
         assert_memory_equal(one.engine.value, all.engine.value, slots * sizeof *one.engine.value);
         assert_memory_equal(one.engine.quality, all.engine.quality, slots * sizeof *one.engine.quality);
         for (uint16_t i = 0; i < 4; i++) {
-            assert_int_equal(rp_engine_owner(&one.engine, i), rp_engine_owner(&all.engine, i));
-            driven += rp_engine_output(&one.engine, i) > 0.0f;
+            assert_int_equal(rgp_engine_owner(&one.engine, i), rgp_engine_owner(&all.engine, i));
+            driven += rgp_engine_output(&one.engine, i) > 0.0f;
         }
         assert_int_equal(one.events, all.events);
         assert_memory_equal(one.event, all.event, one.events * sizeof *one.event);
@@ -409,15 +409,15 @@ static void test_short_ways(void **unused)
 /* ---- a port that fails --------------------------------------------------------------------------- */
 
 typedef struct flaky {
-    rp_port port;
+    rgp_port port;
     uint64_t now;
     uint32_t calls, fails_at; /* the n-th call fails, from 1 */
     float written[2];
 } flaky;
 
-static rp_status flaky_call(flaky *f)
+static rgp_status flaky_call(flaky *f)
 {
-    return ++f->calls == f->fails_at ? RP_E_PORT : RP_OK;
+    return ++f->calls == f->fails_at ? RGP_E_PORT : RGP_OK;
 }
 
 static uint64_t flaky_now(void *self)
@@ -425,24 +425,24 @@ static uint64_t flaky_now(void *self)
     return ((flaky *)self)->now += 10000;
 }
 
-static rp_status flaky_read(void *self, uint16_t sensor, rp_sample *sample)
+static rgp_status flaky_read(void *self, uint16_t sensor, rgp_sample *sample)
 {
     (void)sensor;
-    *sample = (rp_sample){.raw = 10};
+    *sample = (rgp_sample){.raw = 10};
     return flaky_call(self);
 }
 
-static rp_status flaky_write(void *self, uint16_t actuator, float value)
+static rgp_status flaky_write(void *self, uint16_t actuator, float value)
 {
     flaky *f = self;
-    const rp_status status = flaky_call(f);
-    if (status == RP_OK) {
+    const rgp_status status = flaky_call(f);
+    if (status == RGP_OK) {
         f->written[actuator] = value;
     }
     return status;
 }
 
-static rp_status flaky_health(void *self)
+static rgp_status flaky_health(void *self)
 {
     return flaky_call(self);
 }
@@ -455,19 +455,19 @@ static void test_port_failures(void **unused)
     for (uint32_t n = 1; !untouched; n++) {
         bench b;
         flaky f = {.fails_at = n, .written = {-1.0f, -1.0f}};
-        f.port = (rp_port){.version = RP_PORT_VERSION,
-                           .self = &f,
-                           .now = flaky_now,
-                           .read = flaky_read,
-                           .write = flaky_write,
-                           .health = flaky_health};
+        f.port = (rgp_port){.version = RGP_PORT_VERSION,
+                            .self = &f,
+                            .now = flaky_now,
+                            .read = flaky_read,
+                            .write = flaky_write,
+                            .health = flaky_health};
         bench_open(&b, HEAD "while s below 30\n    a 40 % for 1 s\non start\n    b on\n");
-        rp_status status = RP_OK;
-        for (int i = 0; i < 3 && status == RP_OK; i++) {
-            status = rp_engine_tick(&b.engine, &f.port);
+        rgp_status status = RGP_OK;
+        for (int i = 0; i < 3 && status == RGP_OK; i++) {
+            status = rgp_engine_tick(&b.engine, &f.port);
         }
         untouched = f.calls < n;
-        assert_int_equal(status, untouched ? RP_OK : RP_E_PORT);
+        assert_int_equal(status, untouched ? RGP_OK : RGP_E_PORT);
         assert_true(f.written[0] == (untouched ? 40.0f : 5.0f));
         assert_true(f.written[1] == (untouched ? 1.0f : 0.0f));
         bench_close(&b);
@@ -476,9 +476,9 @@ static void test_port_failures(void **unused)
 
 /* ---- damaged images ------------------------------------------------------------------------------ */
 
-static rp_status try_open(const void *image, uint32_t size, void *memory, uint32_t room, rp_engine *engine)
+static rgp_status try_open(const void *image, uint32_t size, void *memory, uint32_t room, rgp_engine *engine)
 {
-    return rp_engine_open(engine, image, size, memory, room);
+    return rgp_engine_open(engine, image, size, memory, room);
 }
 
 static const char whole_rig[] =
@@ -516,19 +516,19 @@ static void test_every_length_and_every_byte(void **unused)
     const uint32_t size = b.rig->image_size, room = b.engine.image->memory;
     unsigned char *copy = aligned_alloc(8, size);
     void *memory = aligned_alloc(8, room);
-    rp_engine engine;
+    rgp_engine engine;
     memcpy(copy, b.rig->image, size);
     for (uint32_t length = 0; length < size; length++) {
-        assert_int_not_equal(try_open(copy, length, memory, room, &engine), RP_OK);
+        assert_int_not_equal(try_open(copy, length, memory, room, &engine), RGP_OK);
     }
     for (uint32_t i = 0; i < size; i++) {
         copy[i] ^= 0x40;
-        assert_int_not_equal(try_open(copy, size, memory, room, &engine), RP_OK);
+        assert_int_not_equal(try_open(copy, size, memory, room, &engine), RGP_OK);
         copy[i] ^= 0x40;
     }
-    assert_int_equal(try_open(copy, size, memory, room - 1, &engine), RP_E_MEMORY);
-    assert_int_equal(try_open(copy, size, (char *)memory + 4, room, &engine), RP_E_ALIGNMENT);
-    assert_int_equal(try_open(copy, size, memory, room, &engine), RP_OK);
+    assert_int_equal(try_open(copy, size, memory, room - 1, &engine), RGP_E_MEMORY);
+    assert_int_equal(try_open(copy, size, (char *)memory + 4, room, &engine), RGP_E_ALIGNMENT);
+    assert_int_equal(try_open(copy, size, memory, room, &engine), RGP_OK);
     free(copy);
     free(memory);
     bench_close(&b);
@@ -546,19 +546,19 @@ static void forge_all(const char *text)
     memcpy(copy, b.rig->image, size);
     for (uint32_t i = 0; i < 3 * size; i++) {
         copy[i / 3] ^= masks[i % 3];
-        rp_image_header *header = (rp_image_header *)(void *)copy;
+        rgp_image_header *header = (rgp_image_header *)(void *)copy;
         const uint32_t checksum = header->checksum;
-        header->checksum = rp_image_checksum(copy, size);
+        header->checksum = rgp_image_checksum(copy, size);
         const uint32_t room = header->memory < 100000 ? header->memory : 100000;
         void *memory = calloc(1, room + 8);
-        rp_engine engine;
-        if (try_open(copy, size, memory, room, &engine) == RP_OK) {
+        rgp_engine engine;
+        if (try_open(copy, size, memory, room, &engine) == RGP_OK) {
             accepted++;
             for (uint64_t t = 0; t < 12; t++) {
-                const rp_sample sample = {.time_us = t, .raw = (int32_t)(t * 37 % 101)};
-                rp_engine_sense(&engine, 0, &sample);
-                rp_engine_step(&engine, t * 10000);
-                assert_true(rp_finite(rp_engine_output(&engine, 0)));
+                const rgp_sample sample = {.time_us = t, .raw = (int32_t)(t * 37 % 101)};
+                rgp_engine_sense(&engine, 0, &sample);
+                rgp_engine_step(&engine, t * 10000);
+                assert_true(rgp_finite(rgp_engine_output(&engine, 0)));
             }
         }
         free(memory);
@@ -585,7 +585,7 @@ typedef struct forgery {
     uint32_t section, element, offset; /* bytes */
     uint32_t bytes;                    /* 2 or 4 */
     uint32_t value;
-    rp_status status;
+    rgp_status status;
 } forgery;
 
 #define FIELD(type, name) (uint32_t) offsetof(type, name), (uint32_t)sizeof(((type *)0)->name)
@@ -594,32 +594,32 @@ static void test_forged_fields(void **unused)
 {
     (void)unused;
     static const forgery cases[] = {
-        {"a kind of step", RP_SECTION_STEPS, 0, FIELD(rp_image_step, kind), RP_STEPS, RP_E_INDEX},
-        {"the cycle's target", RP_SECTION_STEPS, 0, FIELD(rp_image_step, target), 500, RP_E_INDEX},
-        {"the cycle's times", RP_SECTION_STEPS, 0, FIELD(rp_image_step, value), 0x8fff, RP_E_INDEX},
-        {"an action", RP_SECTION_STEPS, 1, FIELD(rp_image_step, what), 900, RP_E_INDEX},
-        {"a dwell's time", RP_SECTION_STEPS, 2, FIELD(rp_image_step, value), RP_REF_NONE, RP_E_INDEX},
-        {"the way back", RP_SECTION_STEPS, 3, FIELD(rp_image_step, target), RP_REF_NONE, RP_E_INDEX},
-        {"what is awaited", RP_SECTION_STEPS, 4, FIELD(rp_image_step, what), RP_REF_NONE, RP_E_INDEX},
-        {"a sequence's steps", RP_SECTION_SEQUENCES, 0, FIELD(rp_image_sequence, steps), 0, RP_E_INDEX},
-        {"its last step", RP_SECTION_SEQUENCES, 0, FIELD(rp_image_sequence, steps), 3, RP_E_INDEX},
-        {"its first step", RP_SECTION_SEQUENCES, 0, FIELD(rp_image_sequence, first_step), 2000, RP_E_INDEX},
-        {"its state", RP_SECTION_SEQUENCES, 0, FIELD(rp_image_sequence, state), 77, RP_E_INDEX},
-        {"what it lives in", RP_SECTION_SEQUENCES, 0, FIELD(rp_image_sequence, only), 0x7000, RP_E_INDEX},
-        {"its ending", RP_SECTION_SEQUENCES, 0, FIELD(rp_image_sequence, ending), 99, RP_E_INDEX},
-        {"a kind of state", RP_SECTION_STATES, 0, FIELD(rp_image_state, kind), RP_STATES, RP_E_INDEX},
-        {"a stall's actuator", RP_SECTION_STALLS, 0, FIELD(rp_image_stall, actuator), 1, RP_E_INDEX},
-        {"a stall's value", RP_SECTION_STALLS, 0, FIELD(rp_image_stall, value), 0x6000, RP_E_INDEX},
-        {"a stall's amount", RP_SECTION_STALLS, 0, FIELD(rp_image_stall, amount), 0, RP_E_RANGE},
-        {"a stall's time", RP_SECTION_STALLS, 0, FIELD(rp_image_stall, time), 0x7fc00000, RP_E_RANGE},
-        {"a stop's condition", RP_SECTION_STOPS, 0, FIELD(rp_image_stop, condition), 0x6000, RP_E_INDEX},
-        {"a stop's release", RP_SECTION_STOPS, 0, FIELD(rp_image_stop, release), 0x6000, RP_E_INDEX},
-        {"what is kept", RP_SECTION_KEEPS, 0, FIELD(rp_image_keep, slot), 0x6000, RP_E_INDEX},
-        {"a duty", RP_SECTION_ACTUATORS, 0, FIELD(rp_image_actuator, duty), 0x3f800000, RP_E_RANGE},
-        {"a kind of actuator", RP_SECTION_ACTUATORS, 0, FIELD(rp_image_actuator, kind), 3, RP_E_RANGE},
-        {"an inversion", RP_SECTION_ACTUATORS, 0, FIELD(rp_image_actuator, inverted), 2, RP_E_RANGE},
-        {"a timed sensor", RP_SECTION_SENSORS, 0, FIELD(rp_image_sensor, timed), 1, RP_E_RANGE},
-        {"a name's order", RP_SECTION_NAMES, 3, FIELD(rp_image_name, kind), RP_NAME_RIG, RP_E_ORDER},
+        {"a kind of step", RGP_SECTION_STEPS, 0, FIELD(rgp_image_step, kind), RGP_STEPS, RGP_E_INDEX},
+        {"the cycle's target", RGP_SECTION_STEPS, 0, FIELD(rgp_image_step, target), 500, RGP_E_INDEX},
+        {"the cycle's times", RGP_SECTION_STEPS, 0, FIELD(rgp_image_step, value), 0x8fff, RGP_E_INDEX},
+        {"an action", RGP_SECTION_STEPS, 1, FIELD(rgp_image_step, what), 900, RGP_E_INDEX},
+        {"a dwell's time", RGP_SECTION_STEPS, 2, FIELD(rgp_image_step, value), RGP_REF_NONE, RGP_E_INDEX},
+        {"the way back", RGP_SECTION_STEPS, 3, FIELD(rgp_image_step, target), RGP_REF_NONE, RGP_E_INDEX},
+        {"what is awaited", RGP_SECTION_STEPS, 4, FIELD(rgp_image_step, what), RGP_REF_NONE, RGP_E_INDEX},
+        {"a sequence's steps", RGP_SECTION_SEQUENCES, 0, FIELD(rgp_image_sequence, steps), 0, RGP_E_INDEX},
+        {"its last step", RGP_SECTION_SEQUENCES, 0, FIELD(rgp_image_sequence, steps), 3, RGP_E_INDEX},
+        {"its first step", RGP_SECTION_SEQUENCES, 0, FIELD(rgp_image_sequence, first_step), 2000, RGP_E_INDEX},
+        {"its state", RGP_SECTION_SEQUENCES, 0, FIELD(rgp_image_sequence, state), 77, RGP_E_INDEX},
+        {"what it lives in", RGP_SECTION_SEQUENCES, 0, FIELD(rgp_image_sequence, only), 0x7000, RGP_E_INDEX},
+        {"its ending", RGP_SECTION_SEQUENCES, 0, FIELD(rgp_image_sequence, ending), 99, RGP_E_INDEX},
+        {"a kind of state", RGP_SECTION_STATES, 0, FIELD(rgp_image_state, kind), RGP_STATES, RGP_E_INDEX},
+        {"a stall's actuator", RGP_SECTION_STALLS, 0, FIELD(rgp_image_stall, actuator), 1, RGP_E_INDEX},
+        {"a stall's value", RGP_SECTION_STALLS, 0, FIELD(rgp_image_stall, value), 0x6000, RGP_E_INDEX},
+        {"a stall's amount", RGP_SECTION_STALLS, 0, FIELD(rgp_image_stall, amount), 0, RGP_E_RANGE},
+        {"a stall's time", RGP_SECTION_STALLS, 0, FIELD(rgp_image_stall, time), 0x7fc00000, RGP_E_RANGE},
+        {"a stop's condition", RGP_SECTION_STOPS, 0, FIELD(rgp_image_stop, condition), 0x6000, RGP_E_INDEX},
+        {"a stop's release", RGP_SECTION_STOPS, 0, FIELD(rgp_image_stop, release), 0x6000, RGP_E_INDEX},
+        {"what is kept", RGP_SECTION_KEEPS, 0, FIELD(rgp_image_keep, slot), 0x6000, RGP_E_INDEX},
+        {"a duty", RGP_SECTION_ACTUATORS, 0, FIELD(rgp_image_actuator, duty), 0x3f800000, RGP_E_RANGE},
+        {"a kind of actuator", RGP_SECTION_ACTUATORS, 0, FIELD(rgp_image_actuator, kind), 3, RGP_E_RANGE},
+        {"an inversion", RGP_SECTION_ACTUATORS, 0, FIELD(rgp_image_actuator, inverted), 2, RGP_E_RANGE},
+        {"a timed sensor", RGP_SECTION_SENSORS, 0, FIELD(rgp_image_sensor, timed), 1, RGP_E_RANGE},
+        {"a name's order", RGP_SECTION_NAMES, 3, FIELD(rgp_image_name, kind), RGP_NAME_RIG, RGP_E_ORDER},
     };
     bench b;
     bench_open(&b, whole_rig);
@@ -627,25 +627,25 @@ static void test_forged_fields(void **unused)
     unsigned char *copy = aligned_alloc(8, size);
     void *memory = aligned_alloc(8, room);
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
-        static const uint32_t widths[RP_SECTIONS] = {
+        static const uint32_t widths[RGP_SECTIONS] = {
 #define WIDTH(name, type) sizeof(type),
-            RP_SECTION_LIST(WIDTH)
+            RGP_SECTION_LIST(WIDTH)
 #undef WIDTH
         };
         const forgery *c = &cases[i];
-        rp_engine engine;
+        rgp_engine engine;
         memcpy(copy, b.rig->image, size);
-        rp_image_header *header = (rp_image_header *)(void *)copy;
+        rgp_image_header *header = (rgp_image_header *)(void *)copy;
         assert_true(c->element < header->section[c->section].count);
         memcpy(copy + header->section[c->section].offset + c->element * widths[c->section] + c->offset, &c->value,
                c->bytes);
-        header->checksum = rp_image_checksum(copy, size);
-        const rp_status status = try_open(copy, size, memory, room, &engine);
+        header->checksum = rgp_image_checksum(copy, size);
+        const rgp_status status = try_open(copy, size, memory, room, &engine);
         if (status != c->status) {
-            fail_msg("%s: '%s', not '%s'", c->what, rp_status_text(status), rp_status_text(c->status));
+            fail_msg("%s: '%s', not '%s'", c->what, rgp_status_text(status), rgp_status_text(c->status));
         }
-        rp_image_fault fault = {0, 0};
-        assert_int_equal(rp_image_verify(copy, size, memory, room, &fault), c->status);
+        rgp_image_fault fault = {0, 0};
+        assert_int_equal(rgp_image_verify(copy, size, memory, room, &fault), c->status);
         if (fault.section != c->section || fault.row != c->element) {
             fail_msg("%s: said to be in section %u, row %u", c->what, fault.section, fault.row);
         }
@@ -663,13 +663,13 @@ static void test_forged_fields(void **unused)
 
 static void gate_tick(bench *b, uint64_t now_us, int32_t level)
 {
-    const rp_sample gate = {.time_us = now_us, .raw = level}, other = {.time_us = now_us};
-    const rp_sample s = {.time_us = now_us, .raw = 40};
+    const rgp_sample gate = {.time_us = now_us, .raw = level}, other = {.time_us = now_us};
+    const rgp_sample s = {.time_us = now_us, .raw = 40};
     b->events = 0;
-    rp_engine_sense(&b->engine, 0, &gate);
-    rp_engine_sense(&b->engine, 1, &other);
-    rp_engine_sense(&b->engine, 2, &s);
-    rp_engine_step(&b->engine, now_us);
+    rgp_engine_sense(&b->engine, 0, &gate);
+    rgp_engine_sense(&b->engine, 1, &other);
+    rgp_engine_sense(&b->engine, 2, &s);
+    rgp_engine_step(&b->engine, now_us);
 }
 
 /* A port's edges are measured in microseconds, told, and counted where there are too many; those of a clock that jumps
@@ -679,29 +679,29 @@ static void test_edges(void **unused)
     (void)unused;
     bench b;
     bench_open(&b, GATE_RIG);
-    const rp_port_edge pulse[2] = {{25000, 1}, {25123, 0}};
+    const rgp_port_edge pulse[2] = {{25000, 1}, {25123, 0}};
     gate_tick(&b, 20000, 0);
-    assert_int_equal(rp_engine_edges(&b.engine, 1, pulse, 2, 0), RP_E_INDEX); /* nothing measures it */
-    assert_int_equal(rp_engine_edges(&b.engine, 7, pulse, 2, 0), RP_E_INDEX);
-    assert_int_equal(rp_engine_edges(&b.engine, 0, pulse, 2, 0), RP_OK);
+    assert_int_equal(rgp_engine_edges(&b.engine, 1, pulse, 2, 0), RGP_E_INDEX); /* nothing measures it */
+    assert_int_equal(rgp_engine_edges(&b.engine, 7, pulse, 2, 0), RGP_E_INDEX);
+    assert_int_equal(rgp_engine_edges(&b.engine, 0, pulse, 2, 0), RGP_OK);
     gate_tick(&b, 40000, 0); /* over before any tick has seen it */
     assert_near((double)bench_value(&b, "w").value, 123e-6, 1e-9);
     assert_near((double)bench_value(&b, "n").value, 1.0, 0.0);
-    assert_int_equal(bench_events(&b, RP_EVENT_EDGE), 2);
-    rp_port_edge many[RP_EDGES_KEPT + 4];
-    for (uint32_t i = 0; i < RP_EDGES_KEPT + 4; i++) {
-        many[i] = (rp_port_edge){41000 + 100 * i, i % 2 == 0};
+    assert_int_equal(bench_events(&b, RGP_EVENT_EDGE), 2);
+    rgp_port_edge many[RGP_EDGES_KEPT + 4];
+    for (uint32_t i = 0; i < RGP_EDGES_KEPT + 4; i++) {
+        many[i] = (rgp_port_edge){41000 + 100 * i, i % 2 == 0};
     }
-    rp_engine_edges(&b.engine, 0, many, RP_EDGES_KEPT + 4, 6);
+    rgp_engine_edges(&b.engine, 0, many, RGP_EDGES_KEPT + 4, 6);
     gate_tick(&b, 60000, 0);
     assert_near((double)bench_value(&b, "n").value, 1.0 + 8.0 + 5.0, 0.0); /* ten lost: five beginnings */
-    assert_int_equal(bench_events(&b, RP_EVENT_OVERFLOW), 1);
-    const rp_port_edge odd[3] = {{5, 1}, {90000000000u, 0}, {70000, 1}}; /* the past, the future, out of order */
-    rp_engine_edges(&b.engine, 0, odd, 3, 0);
+    assert_int_equal(bench_events(&b, RGP_EVENT_OVERFLOW), 1);
+    const rgp_port_edge odd[3] = {{5, 1}, {90000000000u, 0}, {70000, 1}}; /* the past, the future, out of order */
+    rgp_engine_edges(&b.engine, 0, odd, 3, 0);
     gate_tick(&b, 10000, 1); /* the clock goes back */
     gate_tick(&b, 30000, 1);
     gate_tick(&b, 7200000000u, 0); /* and two hours on */
-    assert_true(rp_finite(bench_value(&b, "w").value) && bench_value(&b, "w").value >= 0.0f);
+    assert_true(rgp_finite(bench_value(&b, "w").value) && bench_value(&b, "w").value >= 0.0f);
     bench_close(&b);
 }
 
@@ -713,13 +713,13 @@ static void test_edges_of_one_sensor(void **unused)
     bench_open(&b, "rig t\ntick 20 ms\nsensor told switch\nsensor seen switch\nsignal a = told | count\n"
                    "signal c = seen | count\n");
     for (uint32_t k = 1; k <= 20; k++) {
-        const rp_port_edge pulse[2] = {{k * 20000u - 900u, 1}, {k * 20000u - 100u, 0}};
-        rp_engine_edges(&b.engine, 0, pulse, 2, 0);
-        const rp_sample off = {.time_us = k * 20000u}, other = {.time_us = k * 20000u, .raw = k % 2};
-        rp_engine_sense(&b.engine, 0, &off);
-        rp_engine_sense(&b.engine, 1, &other);
+        const rgp_port_edge pulse[2] = {{k * 20000u - 900u, 1}, {k * 20000u - 100u, 0}};
+        rgp_engine_edges(&b.engine, 0, pulse, 2, 0);
+        const rgp_sample off = {.time_us = k * 20000u}, other = {.time_us = k * 20000u, .raw = k % 2};
+        rgp_engine_sense(&b.engine, 0, &off);
+        rgp_engine_sense(&b.engine, 1, &other);
         b.events = 0;
-        rp_engine_step(&b.engine, k * 20000u);
+        rgp_engine_step(&b.engine, k * 20000u);
     }
     assert_near((double)bench_value(&b, "a").value, 20.0, 0.0);
     assert_near((double)bench_value(&b, "c").value, 9.0, 0.0); /* on at the first look is no change */
@@ -737,30 +737,30 @@ static void test_kept(void **unused)
     }
     unsigned char block[256];
     uint32_t size, taken, again;
-    assert_int_equal(rp_engine_keep(&b.engine, block, sizeof block, &size), RP_OK);
-    assert_int_equal(rp_engine_keep(&b.engine, block, size - 1, &again), RP_E_MEMORY);
-    rp_engine_keep(&b.engine, block, sizeof block, &size);
+    assert_int_equal(rgp_engine_keep(&b.engine, block, sizeof block, &size), RGP_OK);
+    assert_int_equal(rgp_engine_keep(&b.engine, block, size - 1, &again), RGP_E_MEMORY);
+    rgp_engine_keep(&b.engine, block, sizeof block, &size);
     bench_close(&b);
 
     bench_open(&b, GATE_RIG);
-    assert_int_equal(rp_engine_recall(&b.engine, block, size, &taken), RP_OK);
+    assert_int_equal(rgp_engine_recall(&b.engine, block, size, &taken), RGP_OK);
     assert_int_equal(taken, 2);
     gate_tick(&b, 20000, 0);
     assert_near((double)bench_value(&b, "n").value, 5.0, 0.0);
     assert_near((double)bench_value(&b, "z").value, 0.0, 1e-6); /* learned, and on the first tick */
-    assert_int_equal(bench_value(&b, "z").quality, RP_GOOD);
-    rp_engine_relearn(&b.engine, bench_slot(&b, "n"));
+    assert_int_equal(bench_value(&b, "z").quality, RGP_GOOD);
+    rgp_engine_relearn(&b.engine, bench_slot(&b, "n"));
     gate_tick(&b, 40000, 0);
     assert_near((double)bench_value(&b, "n").value, 0.0, 0.0);
     for (uint32_t i = 0; i < size; i++) {
         block[i] ^= 0x10;
-        assert_true(rp_engine_recall(&b.engine, block, size, &taken) != RP_OK && taken == 0);
+        assert_true(rgp_engine_recall(&b.engine, block, size, &taken) != RGP_OK && taken == 0);
         block[i] ^= 0x10;
-        assert_true(rp_engine_recall(&b.engine, block, i, &taken) != RP_OK && taken == 0);
+        assert_true(rgp_engine_recall(&b.engine, block, i, &taken) != RGP_OK && taken == 0);
     }
     bench_close(&b);
     bench_open(&b, "rig t\ntick 20 ms\nsensor g switch\nsignal m = g | count\nkeep m\n");
-    assert_int_equal(rp_engine_recall(&b.engine, block, size, &taken), RP_OK);
+    assert_int_equal(rgp_engine_recall(&b.engine, block, size, &taken), RGP_OK);
     assert_int_equal(taken, 0); /* of another name */
     bench_close(&b);
 }
@@ -772,22 +772,22 @@ static void test_bound(void **unused)
     bench b;
     bench_open(&b, "rig t\ntick 10 ms\nsensor s counts 0..9\nactuator m percent -100..80, rest at 10\n"
                    "actuator l switch, rest at off\n");
-    assert_int_equal(rp_engine_bound(&b.engine, 101.0f), RP_E_RANGE);
-    assert_int_equal(rp_engine_hand(&b.engine, 1, 0.78f), RP_E_RANGE); /* between off and on */
-    assert_int_equal(rp_engine_bound(&b.engine, 50.0f), RP_OK);
+    assert_int_equal(rgp_engine_bound(&b.engine, 101.0f), RGP_E_RANGE);
+    assert_int_equal(rgp_engine_hand(&b.engine, 1, 0.78f), RGP_E_RANGE); /* between off and on */
+    assert_int_equal(rgp_engine_bound(&b.engine, 50.0f), RGP_OK);
     static const float asked[] = {80, -100, 20}, wanted[] = {45, -45, 20};
     for (size_t i = 0; i < sizeof asked / sizeof *asked; i++) {
-        rp_engine_hand(&b.engine, 0, asked[i]);
-        rp_engine_hand(&b.engine, 1, 1.0f);
+        rgp_engine_hand(&b.engine, 0, asked[i]);
+        rgp_engine_hand(&b.engine, 1, 1.0f);
         bench_tick(&b, 0, 5);
-        assert_near((double)rp_engine_output(&b.engine, 0), (double)wanted[i], 0.0);
-        assert_near((double)rp_engine_output(&b.engine, 1), 1.0, 0.0);
+        assert_near((double)rgp_engine_output(&b.engine, 0), (double)wanted[i], 0.0);
+        assert_near((double)rgp_engine_output(&b.engine, 1), 1.0, 0.0);
     }
-    rp_engine_reset(&b.engine);
+    rgp_engine_reset(&b.engine);
     b.now_us = 0;
-    rp_engine_hand(&b.engine, 0, 80.0f);
+    rgp_engine_hand(&b.engine, 0, 80.0f);
     bench_tick(&b, 0, 5);
-    assert_near((double)rp_engine_output(&b.engine, 0), 80.0, 0.0);
+    assert_near((double)rgp_engine_output(&b.engine, 0), 80.0, 0.0);
     bench_close(&b);
 }
 

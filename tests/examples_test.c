@@ -17,7 +17,7 @@
  */
 typedef struct stage {
     bench b;
-    rp_sim *sim;
+    rgp_sim *sim;
     double time;
     uint32_t ticks;
     double worst;          /* of whatever the example measures */
@@ -28,7 +28,7 @@ typedef struct stage {
 
 static double truth(const stage *s, uint32_t output)
 {
-    return rp_sim_truth(s->sim, 0, output);
+    return rgp_sim_truth(s->sim, 0, output);
 }
 
 static double value(const stage *s, const char *name)
@@ -38,7 +38,7 @@ static double value(const stage *s, const char *name)
 
 static bool usable(const stage *s, const char *name)
 {
-    return rp_usable(bench_value(&s->b, name).quality);
+    return rgp_usable(bench_value(&s->b, name).quality);
 }
 
 static double tick_seconds(const stage *s)
@@ -58,19 +58,19 @@ static void run_rig(stage *s, const char *text, uint64_t seed, double seconds, v
 {
     *s = (stage){0};
     bench_open(&s->b, text);
-    s->sim = rp_sim_new(s->b.rig, seed, false, NULL);
+    s->sim = rgp_sim_new(s->b.rig, seed, false, NULL);
     assert_non_null(s->sim);
-    const rp_port *port = rp_sim_port(s->sim);
+    const rgp_port *port = rgp_sim_port(s->sim);
     const uint32_t tick_us = s->b.engine.image->tick_us;
     for (uint64_t n = 0; (double)n * tick_us < seconds * 1e6; n++) {
         s->b.events = 0;
         s->time = (double)n * tick_us / 1e6;
         port->sleep_until(port->self, n * tick_us);
-        assert_int_equal(rp_engine_tick(&s->b.engine, port), RP_OK);
+        assert_int_equal(rgp_engine_tick(&s->b.engine, port), RGP_OK);
         tick(s);
         s->ticks++;
     }
-    rp_sim_free(s->sim);
+    rgp_sim_free(s->sim);
     bench_close(&s->b);
 }
 
@@ -131,7 +131,7 @@ static void tick_basin(stage *s)
     if (calm) {
         note_error(s, value(s, "depth") - truth(s, 0));
     }
-    s->count += bench_events(&s->b, RP_EVENT_FIRED);
+    s->count += bench_events(&s->b, RGP_EVENT_FIRED);
     s->other += truth(s, 0) < 1.0;
     assert_true(value(s, "pump") == 0.0 || value(s, "pump") == 80.0);
     assert_true(value(s, "lamp") == 0.0 || s->time > 70.0);
@@ -152,7 +152,7 @@ static void test_basin(void **unused)
 /* From when it has learned its zero on, the heading is the vane's to within a degree and a half a minute. */
 static void tick_vane(stage *s)
 {
-    if (bench_events(&s->b, RP_EVENT_LEARNED)) {
+    if (bench_events(&s->b, RGP_EVENT_LEARNED)) {
         s->kept = truth(s, 1);
         s->count++;
         assert_true(s->time < 8.0); /* while the vane is still */
@@ -220,9 +220,9 @@ static void tick_beacon(stage *s)
     }
     if (s->other > 500000) {
         assert_false(usable(s, "distance"));
-        assert_int_equal(bench_events(&s->b, RP_EVENT_FIRED), 0);
+        assert_int_equal(bench_events(&s->b, RGP_EVENT_FIRED), 0);
     }
-    if (bench_events(&s->b, RP_EVENT_FIRED)) {
+    if (bench_events(&s->b, RGP_EVENT_FIRED)) {
         if (!(truth(s, 0) < 90.0)) { /* 70 cm, the margin, and what it moves while an echo is bridged */
             fail_msg("the bell rang at %g s with the boat %g cm off, the distance being %g cm", s->time, truth(s, 0),
                      value(s, "distance"));
@@ -270,9 +270,9 @@ static void tick_trap(stage *s)
 {
     s->other += truth(s, 1) == 0.0 && truth(s, 3) != value(s, "boats");
     for (uint32_t i = 0; i < s->b.events; i++) {
-        s->count += s->b.event[i].kind == RP_EVENT_FIRED && usable(s, "by_way") && value(s, "far") == 0.0;
+        s->count += s->b.event[i].kind == RGP_EVENT_FIRED && usable(s, "by_way") && value(s, "far") == 0.0;
     }
-    if (bench_events(&s->b, RP_EVENT_FIRED) && usable(s, "by_way")) {
+    if (bench_events(&s->b, RGP_EVENT_FIRED) && usable(s, "by_way")) {
         const double speed = truth(s, 2);
         if (s->time < 33.0) {
             note_error(s, value(s, "by_way") / speed - 1.0);
@@ -302,7 +302,7 @@ static void test_trap(void **unused)
 static void tick_feeder(stage *s)
 {
     const double given = truth(s, 2);
-    s->count += bench_events(&s->b, RP_EVENT_STALLED);
+    s->count += bench_events(&s->b, RGP_EVENT_STALLED);
     if (fabs(s->time - 31.0) < 0.011 || fabs(s->time - 61.0) < 0.011) {
         note_error(s, given - (s->time > 40.0 ? 4.0 : 2.0));
     }
@@ -336,7 +336,7 @@ static void tick_crossing(stage *s)
     s->other += (uint32_t)(truth(s, 6) > 0.0 && s->kept == 0.0); /* boats that have come into the gap */
     s->kept = truth(s, 6);
     s->worst = truth(s, 7);
-    s->count = s->count || bench_events(&s->b, RP_EVENT_FAILED);
+    s->count = s->count || bench_events(&s->b, RGP_EVENT_FAILED);
     assert_true(!(truth(s, 6) > 0.0) || value(s, "span") == 0.0);
 }
 
@@ -393,17 +393,17 @@ static uint32_t stop_at;
 
 static void tick_stopped(stage *s)
 {
-    rp_engine *e = &s->b.engine;
+    rgp_engine *e = &s->b.engine;
     const double step = value(s, "let_through");
     if (s->count == 0 && step == (double)stop_at) {
         s->count = 1;
         s->at = s->time;
-        rp_engine_stop(e);
+        rgp_engine_stop(e);
     } else if (s->count == 1) {
         assert_true(value(s, "span") == 0.0 && value(s, "barrier") == 0.0 && value(s, "light") == 0.0);
         if (s->time > s->at + 2.0) {
             s->count = 2;
-            rp_engine_resume(e);
+            rgp_engine_resume(e);
         }
     }
     s->other += (uint32_t)(s->count == 2 && truth(s, 6) > 0.0 && s->kept == 0.0);
@@ -524,25 +524,25 @@ static void hand_alone(const char *text, uint32_t taken)
 {
     stage s = {0};
     bench_open(&s.b, text);
-    s.sim = rp_sim_new(s.b.rig, 1, false, NULL);
+    s.sim = rgp_sim_new(s.b.rig, 1, false, NULL);
     assert_non_null(s.sim);
-    const rp_port *port = rp_sim_port(s.sim);
-    const rp_image_header *image = s.b.engine.image;
-    const rp_image_actuator *is = rp_image_at(image, RP_SECTION_ACTUATORS);
-    rp_engine_hand_only(&s.b.engine, true);
-    assert_int_equal(rp_engine_hand(&s.b.engine, (uint16_t)taken, is[taken].high), RP_OK);
+    const rgp_port *port = rgp_sim_port(s.sim);
+    const rgp_image_header *image = s.b.engine.image;
+    const rgp_image_actuator *is = rgp_image_at(image, RGP_SECTION_ACTUATORS);
+    rgp_engine_hand_only(&s.b.engine, true);
+    assert_int_equal(rgp_engine_hand(&s.b.engine, (uint16_t)taken, is[taken].high), RGP_OK);
     for (s.b.now_us = 0; s.b.now_us < 30000000u; s.b.now_us += image->tick_us) {
         s.b.events = 0;
         port->sleep_until(port->self, s.b.now_us);
-        assert_int_equal(rp_engine_tick(&s.b.engine, port), RP_OK);
-        for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_ACTUATORS); i++) {
-            const float now = rp_engine_value(&s.b.engine, (uint16_t)rp_image_actuator_slot(image, i)).value;
+        assert_int_equal(rgp_engine_tick(&s.b.engine, port), RGP_OK);
+        for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_ACTUATORS); i++) {
+            const float now = rgp_engine_value(&s.b.engine, (uint16_t)rgp_image_actuator_slot(image, i)).value;
             if (i != taken && now != is[i].rest) {
                 fail_msg("actuator %u is at %g while %u is moved by hand:\n%.200s", i, (double)now, taken, text);
             }
         }
     }
-    rp_sim_free(s.sim);
+    rgp_sim_free(s.sim);
     bench_close(&s.b);
 }
 
@@ -555,7 +555,7 @@ static void test_by_hand_everything_else_rests(void **unused)
         g_autofree char *text = get_file(RIGPULSE_SOURCE "/examples", rigs->pdata[i]);
         bench b;
         bench_open(&b, text);
-        const uint32_t actuators = rp_image_count(b.engine.image, RP_SECTION_ACTUATORS);
+        const uint32_t actuators = rgp_image_count(b.engine.image, RGP_SECTION_ACTUATORS);
         bench_close(&b);
         for (uint32_t taken = 0; taken < actuators; taken++) {
             hand_alone(text, taken);

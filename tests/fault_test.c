@@ -19,31 +19,31 @@ static const struct {
     const char *word;
     double amount;
     const char *unit;
-    rp_quality quality;
+    rgp_quality quality;
     double within;
     uint32_t ticks; /* more that it may take */
     bool stays;
 } faults[] = {
-    {"sticks", 0.0, NULL, RP_STUCK, 0.4, 2, true},  {"pins", 0.0, NULL, RP_PINNED, 0.0, 2, true},
-    {"lags", 0.0, NULL, RP_LATE, 0.12, 2, true},    {"drops", 0.0, NULL, RP_MISSING, 0.0, 2, true},
-    {"drifts", 1.0, "/s", RP_PINNED, 1.0, 2, true}, {"leaps", 0.4, "", RP_JUMP, 0.0, 2, false},
-    {"spikes", 0.4, "", RP_JUMP, 0.0, 20, false}, /* every third reading, by chance */
+    {"sticks", 0.0, NULL, RGP_STUCK, 0.4, 2, true},  {"pins", 0.0, NULL, RGP_PINNED, 0.0, 2, true},
+    {"lags", 0.0, NULL, RGP_LATE, 0.12, 2, true},    {"drops", 0.0, NULL, RGP_MISSING, 0.0, 2, true},
+    {"drifts", 1.0, "/s", RGP_PINNED, 1.0, 2, true}, {"leaps", 0.4, "", RGP_JUMP, 0.0, 2, false},
+    {"spikes", 0.4, "", RGP_JUMP, 0.0, 20, false}, /* every third reading, by chance */
 };
 
 typedef struct watch {
     double now, named_at, fault_at;
     uint16_t sensor;
-    rp_quality wanted;
+    rgp_quality wanted;
 } watch;
 
-static void watch_event(void *self, const rp_event *event)
+static void watch_event(void *self, const rgp_event *event)
 {
     watch *w = self;
-    if (event->kind == RP_EVENT_SENSOR && event->source == w->sensor && event->reason == w->wanted &&
+    if (event->kind == RGP_EVENT_SENSOR && event->source == w->sensor && event->reason == w->wanted &&
         w->named_at < 0.0 && w->now >= FAULT_AT) {
         w->named_at = w->now;
     }
-    if (event->kind == RP_EVENT_FAULT && event->source == w->sensor && w->fault_at < 0.0) {
+    if (event->kind == RGP_EVENT_FAULT && event->source == w->sensor && w->fault_at < 0.0) {
         w->fault_at = w->now;
     }
 }
@@ -78,11 +78,11 @@ static char *with_fault(const char *text, const char *sensor, double fastest, si
 }
 
 /* True when a rule needs the sensor, so that its fault brings something to rest. */
-static bool is_needed(const rp_image_header *image, uint32_t sensor)
+static bool is_needed(const rgp_image_header *image, uint32_t sensor)
 {
-    const rp_image_need *need = rp_image_at(image, RP_SECTION_NEEDS);
+    const rgp_image_need *need = rgp_image_at(image, RGP_SECTION_NEEDS);
     bool needed = false;
-    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_NEEDS); i++) {
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_NEEDS); i++) {
         needed |= need[i].sensor == sensor;
     }
     return needed;
@@ -94,18 +94,18 @@ static void run_fault(const char *example, const char *text, const char *sensor,
     bench b;
     bench_open(&b, made);
     watch w = {.named_at = -1.0, .fault_at = -1.0, .wanted = faults[fault].quality};
-    w.sensor = (uint16_t)(bench_slot(&b, sensor) - rp_image_sensor_slot(b.engine.image, 0));
-    rp_sim *sim = rp_sim_new(b.rig, 1, false, NULL);
-    const rp_port *port = rp_sim_port(sim);
+    w.sensor = (uint16_t)(bench_slot(&b, sensor) - rgp_image_sensor_slot(b.engine.image, 0));
+    rgp_sim *sim = rgp_sim_new(b.rig, 1, false, NULL);
+    const rgp_port *port = rgp_sim_port(sim);
     const double tick = b.engine.image->tick_us / 1e6;
-    const rp_image_actuator *actuator = rp_image_at(b.engine.image, RP_SECTION_ACTUATORS);
-    rp_engine_listen(&b.engine, watch_event, &w);
+    const rgp_image_actuator *actuator = rgp_image_at(b.engine.image, RGP_SECTION_ACTUATORS);
+    rgp_engine_listen(&b.engine, watch_event, &w);
     for (uint64_t n = 0; (double)n * tick < FAULT_AT + FAULT_LASTS; n++) {
         w.now = (double)n * tick;
         port->sleep_until(port->self, n * b.engine.image->tick_us);
-        assert_int_equal(rp_engine_tick(&b.engine, port), RP_OK);
-        for (uint16_t i = 0; w.fault_at >= 0.0 && i < rp_image_count(b.engine.image, RP_SECTION_ACTUATORS); i++) {
-            if (rp_engine_output(&b.engine, i) != actuator[i].rest) {
+        assert_int_equal(rgp_engine_tick(&b.engine, port), RGP_OK);
+        for (uint16_t i = 0; w.fault_at >= 0.0 && i < rgp_image_count(b.engine.image, RGP_SECTION_ACTUATORS); i++) {
+            if (rgp_engine_output(&b.engine, i) != actuator[i].rest) {
                 fail_msg("%s: %s %s, and actuator %u is driven", example, sensor, faults[fault].word, i);
             }
         }
@@ -122,7 +122,7 @@ static void run_fault(const char *example, const char *text, const char *sensor,
         assert_true(w.fault_at < 0.0); /* it comes and goes */
     }
     assert_true(is_needed(b.engine.image, w.sensor));
-    rp_sim_free(sim);
+    rgp_sim_free(sim);
     bench_close(&b);
 }
 
@@ -151,12 +151,12 @@ static void test_passing_faults(void **unused)
     (void)unused;
     static const struct {
         const char *what;
-        rp_quality quality;
+        rgp_quality quality;
         uint32_t least, most; /* ticks of it in a second from the fault on */
     } cases[] = {
-        {"spikes 500 counts for 1 s", RP_JUMP, 15, 60},
-        {"leaps 500 counts", RP_JUMP, 40, 60},       /* 500 counts at 1000 counts/s: half a second */
-        {"drifts 5000 counts/s", RP_PINNED, 55, 62}, /* 2000 counts to the rail: 400 ms */
+        {"spikes 500 counts for 1 s", RGP_JUMP, 15, 60},
+        {"leaps 500 counts", RGP_JUMP, 40, 60},       /* 500 counts at 1000 counts/s: half a second */
+        {"drifts 5000 counts/s", RGP_PINNED, 55, 62}, /* 2000 counts to the rail: 400 ms */
     };
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
         g_autofree char *text =
@@ -165,20 +165,20 @@ static void test_passing_faults(void **unused)
                             i == 2 ? "60000" : "1000", cases[i].what);
         bench b;
         bench_open(&b, text);
-        rp_sim *sim = rp_sim_new(b.rig, 1, false, NULL);
-        const rp_port *port = rp_sim_port(sim);
+        rgp_sim *sim = rgp_sim_new(b.rig, 1, false, NULL);
+        const rgp_port *port = rgp_sim_port(sim);
         uint32_t named = 0;
         for (uint64_t n = 0; n < 200; n++) {
             port->sleep_until(port->self, n * 10000);
-            rp_engine_tick(&b.engine, port);
-            const rp_quality q = bench_value(&b, "s").quality;
-            assert_true(n >= 100 || q == RP_GOOD);
+            rgp_engine_tick(&b.engine, port);
+            const rgp_quality q = bench_value(&b, "s").quality;
+            assert_true(n >= 100 || q == RGP_GOOD);
             named += q == cases[i].quality;
         }
         if (named < cases[i].least || named > cases[i].most) {
             fail_msg("'%s' was named in %u ticks", cases[i].what, named);
         }
-        rp_sim_free(sim);
+        rgp_sim_free(sim);
         bench_close(&b);
     }
 }
@@ -193,12 +193,12 @@ static void test_clearing(void **unused)
     bench_tick(&b, 0, 80);
     assert_true(bench_value(&b, "a").value == 1.0f);
     for (int i = 0; i < 3; i++) {
-        bench_tick_bad(&b, RP_MISSING);
+        bench_tick_bad(&b, RGP_MISSING);
     }
-    assert_int_equal(bench_events(&b, RP_EVENT_FAULT), 1);
+    assert_int_equal(bench_events(&b, RGP_EVENT_FAULT), 1);
     bench_tick(&b, 0, 80);
     assert_true(bench_value(&b, "a").value == 0.0f);
-    rp_engine_clear(&b.engine);
+    rgp_engine_clear(&b.engine);
     bench_tick(&b, 0, 80);
     assert_true(bench_value(&b, "a").value == 1.0f);
     bench_close(&b);
@@ -227,17 +227,17 @@ static void test_named_stages_help(void **unused)
             cases[i].stage, cases[i].wrong);
         bench b;
         bench_open(&b, text);
-        rp_sim *sim = rp_sim_new(b.rig, 1, false, NULL);
+        rgp_sim *sim = rgp_sim_new(b.rig, 1, false, NULL);
         double raw = 0.0, conditioned = 0.0;
         for (uint64_t n = 0; n < 4000; n++) {
-            rp_sim_port(sim)->sleep_until(rp_sim_port(sim)->self, n * 4000);
-            rp_engine_tick(&b.engine, rp_sim_port(sim));
+            rgp_sim_port(sim)->sleep_until(rgp_sim_port(sim)->self, n * 4000);
+            rgp_engine_tick(&b.engine, rgp_sim_port(sim));
             if (n >= 2000) {
                 const double off = (double)bench_value(&b, "x").value - (zero ? 0.0 : 2000.0);
                 raw += pow((double)bench_value(&b, "s").value - 2000.0, 2.0);
                 /* what a zero leaves is the noise: its own error is what counts */
                 conditioned += zero ? off : off * off;
-                assert_true(rp_usable(bench_value(&b, "x").quality));
+                assert_true(rgp_usable(bench_value(&b, "x").quality));
             }
         }
         raw = sqrt(raw / 2000.0);
@@ -245,7 +245,7 @@ static void test_named_stages_help(void **unused)
         if (!(conditioned * cases[i].least_gain < raw)) {
             fail_msg("'%s' against '%s' leaves %g of %g counts", cases[i].stage, cases[i].wrong, conditioned, raw);
         }
-        rp_sim_free(sim);
+        rgp_sim_free(sim);
         bench_close(&b);
     }
 }
@@ -331,21 +331,21 @@ static void test_inspect_tells_apart(void **unused)
     gsl_rng *chance = gsl_rng_alloc(gsl_rng_mt19937);
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
         const bool state = cases[i].what == BOUNCING || cases[i].what == CLEAN_SWITCH;
-        rp_series s = {.name = "s",
-                       .unit = "counts",
-                       .high = state ? 1 : 4095,
-                       .state = state,
-                       .tick = 0.01,
-                       .raw = g_array_new(FALSE, FALSE, sizeof(double)),
-                       .place = g_array_new(FALSE, FALSE, sizeof(uint32_t)),
-                       .ticks = 3000};
+        rgp_series s = {.name = "s",
+                        .unit = "counts",
+                        .high = state ? 1 : 4095,
+                        .state = state,
+                        .tick = 0.01,
+                        .raw = g_array_new(FALSE, FALSE, sizeof(double)),
+                        .place = g_array_new(FALSE, FALSE, sizeof(uint32_t)),
+                        .ticks = 3000};
         double value = 0.0;
         for (uint32_t tick = 0; tick < s.ticks; tick++) {
             value = made_value(chance, cases[i].what, tick, value);
             g_array_append_val(s.raw, value);
             g_array_append_val(s.place, tick);
         }
-        rp_findings *f = rp_inspect(&s);
+        rgp_findings *f = rgp_inspect(&s);
         g_autoptr(GString) all = g_string_new(NULL);
         for (guint k = 0; k < f->advice->len; k++) {
             g_string_append_printf(all, "%s\n", (const char *)f->advice->pdata[k]);
@@ -354,7 +354,7 @@ static void test_inspect_tells_apart(void **unused)
             fail_msg("case %zu: %s", i, all->str);
         }
         assert_true(cases[i].what != SLOW || fabs(f->noise - 4.0) < 0.5);
-        rp_findings_free(f);
+        rgp_findings_free(f);
         g_array_unref(s.raw);
         g_array_unref(s.place);
     }

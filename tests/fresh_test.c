@@ -28,20 +28,21 @@ static const char *const signals[] = {"calm", "mean", "speed", "sum",   "zeroed"
 
 static void sense_and_step(bench *b, uint64_t now_us, int32_t raw, bool same)
 {
-    const rp_sample sample = {.time_us = now_us, .raw = raw, .quality = raw < 0 ? RP_MISSING : RP_GOOD, .same = same};
+    const rgp_sample sample = {
+        .time_us = now_us, .raw = raw, .quality = raw < 0 ? RGP_MISSING : RGP_GOOD, .same = same};
     b->events = 0;
-    assert_int_equal(rp_engine_sense(&b->engine, 0, &sample), RP_OK);
-    rp_engine_step(&b->engine, now_us);
+    assert_int_equal(rgp_engine_sense(&b->engine, 0, &sample), RGP_OK);
+    rgp_engine_step(&b->engine, now_us);
 }
 
 static void assert_same_bits(const bench *fast, const bench *slow, uint32_t n)
 {
     for (size_t i = 0; i < G_N_ELEMENTS(signals); i++) {
-        const rp_reading a = bench_value(fast, signals[i]), b = bench_value(slow, signals[i]);
+        const rgp_reading a = bench_value(fast, signals[i]), b = bench_value(slow, signals[i]);
         if (memcmp(&a.value, &b.value, sizeof a.value) != 0 || a.quality != b.quality) {
             fail_msg("reading %u: %s is %.9g (%s) with a sensor as fast as the tick, %.9g (%s) with a slower one", n,
-                     signals[i], (double)a.value, rp_quality_text(a.quality), (double)b.value,
-                     rp_quality_text(b.quality));
+                     signals[i], (double)a.value, rgp_quality_text(a.quality), (double)b.value,
+                     rgp_quality_text(b.quality));
         }
     }
 }
@@ -71,14 +72,14 @@ static void test_the_same_at_a_third_of_the_tick(void **unused)
     for (uint32_t n = 0; n < 3000; n++) {
         const int32_t raw = reading(n);
         sense_and_step(&fast, n * 3u * THIRD, raw, false);
-        marked += bench_events(&fast, RP_EVENT_MARK);
-        learned += bench_events(&fast, RP_EVENT_LEARNED);
+        marked += bench_events(&fast, RGP_EVENT_MARK);
+        learned += bench_events(&fast, RGP_EVENT_LEARNED);
         for (uint32_t k = 0; k < 3; k++) {
             sense_and_step(&slow, (n * 3u + k) * THIRD, raw, k > 0);
-            turned += bench_events(&slow, RP_EVENT_MARK);
+            turned += bench_events(&slow, RGP_EVENT_MARK);
         }
         assert_same_bits(&fast, &slow, n);
-        usable += rp_usable(bench_value(&slow, "l_output").quality);
+        usable += rgp_usable(bench_value(&slow, "l_output").quality);
     }
     assert_true(marked > 20 && turned == marked && learned >= 2 && usable > 2500);
     bench_close(&fast);
@@ -94,7 +95,7 @@ static void test_one_spike_is_one(void **unused)
                    "signal d = s | despike 5\nwhile d above 600 counts\n    pump on for 100 ms\n");
     for (uint32_t n = 0; n < 60; n++) {
         sense_and_step(&b, n * THIRD, n / 3 == 7 ? 990 : 300, n % 3 != 0);
-        assert_int_equal(bench_events(&b, RP_EVENT_FIRED), 0);
+        assert_int_equal(bench_events(&b, RGP_EVENT_FIRED), 0);
     }
     bench_close(&b);
 }
@@ -106,15 +107,15 @@ static void test_standing_grows_late(void **unused)
     bench b;
     bench_open(
         &b, "rig t\ntick 10 ms\nsensor s counts 0..1000, every 50 ms, fault after 40 ms\nsignal m = s | average 4\n");
-    const rp_sample first = {.raw = 100}, again = {.raw = 100, .same = 1};
+    const rgp_sample first = {.raw = 100}, again = {.raw = 100, .same = 1};
     uint32_t late_at = 0, fault_at = 0;
     for (uint32_t n = 0; n < 20; n++) {
         b.events = 0;
-        rp_engine_sense(&b.engine, 0, n ? &again : &first);
-        rp_engine_step(&b.engine, n * THIRD);
-        late_at = !late_at && bench_value(&b, "s").quality == RP_LATE ? n : late_at;
-        fault_at = bench_events(&b, RP_EVENT_FAULT) ? n : fault_at;
-        assert_int_equal(rp_engine_is_new(&b.engine, 0), n == 0);
+        rgp_engine_sense(&b.engine, 0, n ? &again : &first);
+        rgp_engine_step(&b.engine, n * THIRD);
+        late_at = !late_at && bench_value(&b, "s").quality == RGP_LATE ? n : late_at;
+        fault_at = bench_events(&b, RGP_EVENT_FAULT) ? n : fault_at;
+        assert_int_equal(rgp_engine_is_new(&b.engine, 0), n == 0);
     }
     assert_int_equal(late_at, 6);
     assert_int_equal(fault_at, 9);
@@ -131,7 +132,7 @@ static void test_new_until_time_passes(void **unused)
     sense_and_step(&b, 0, 300, false);
     sense_and_step(&b, THIRD, 999, true);
     assert_near((double)bench_value(&b, "m").value, 200.0, 1e-6);
-    assert_true(rp_engine_is_new(&b.engine, 0));
+    assert_true(rgp_engine_is_new(&b.engine, 0));
     bench_close(&b);
 }
 
@@ -144,11 +145,11 @@ static void test_pace_of_two_sensors(void **unused)
                    "signal of_a = a | average 4\nsignal of_both = (a + b) | average 4\nsignal always = (a | smooth 10 "
                    "ms) | average 4\n");
     for (uint32_t n = 0; n < 40; n++) {
-        const rp_sample slow = {.raw = (int32_t)(n / 8 * 8), .same = n % 8 != 0};
-        const rp_sample fast = {.raw = (int32_t)n, .same = n % 2 != 0};
-        rp_engine_sense(&b.engine, 0, &slow);
-        rp_engine_sense(&b.engine, 1, &fast);
-        rp_engine_step(&b.engine, n * THIRD);
+        const rgp_sample slow = {.raw = (int32_t)(n / 8 * 8), .same = n % 8 != 0};
+        const rgp_sample fast = {.raw = (int32_t)n, .same = n % 2 != 0};
+        rgp_engine_sense(&b.engine, 0, &slow);
+        rgp_engine_sense(&b.engine, 1, &fast);
+        rgp_engine_step(&b.engine, n * THIRD);
     }
     assert_near((double)bench_value(&b, "of_a").value, (8 + 16 + 24 + 32) / 4.0, 1e-4);
     assert_near((double)bench_value(&b, "of_both").value, 32.0 + (32 + 34 + 36 + 38) / 4.0, 1e-4);
@@ -170,13 +171,13 @@ static void test_loop_stands(void **unused)
     }
     const float grown = bench_value(&b, "l_i").value;
     assert_near((double)grown, 10.0 * (0.01 + 0.1 + 0.1), 1e-4); /* the integral takes the whole time */
-    rp_engine_hand(&b.engine, 0, 33.0f);
+    rgp_engine_hand(&b.engine, 0, 33.0f);
     sense_and_step(&b, 30 * THIRD, 50, true);
     sense_and_step(&b, 31 * THIRD, 50, true);
     assert_near((double)bench_value(&b, "l_output").value, 33.0, 1e-4);
-    rp_engine_release(&b.engine, 0);
+    rgp_engine_release(&b.engine, 0);
     sense_and_step(&b, 32 * THIRD, 50, true);
-    assert_near((double)rp_engine_output(&b.engine, 0), 33.0, 1e-4); /* without a bump */
+    assert_near((double)rgp_engine_output(&b.engine, 0), 33.0, 1e-4); /* without a bump */
     bench_close(&b);
 }
 
@@ -194,15 +195,15 @@ static void test_numbers_beyond_a_float(void **unused)
     for (uint32_t n = 0; n < 40; n++) {
         sense_and_step(&b, n * THIRD, 1000000001 + (int32_t)(n % 2), false);
     }
-    assert_int_equal(bench_value(&b, "rest").quality, RP_GOOD);
+    assert_int_equal(bench_value(&b, "rest").quality, RGP_GOOD);
     for (int32_t off = -3; off < 200; off += 7) {
         sense_and_step(&b, (50u + (uint32_t)off) * THIRD, 1000000001 + off, false);
         assert_true(bench_value(&b, "way").value == 0.5f + 0.5f * (float)off);
         assert_near((double)bench_value(&b, "rest").value, off - 5.0 / 11.0, 2e-5); /* of the window of 11 */
     }
-    const rp_sample beyond = {.time_us = 300 * THIRD, .raw = -999999990}; /* over the seam */
-    rp_engine_sense(&b.engine, 0, &beyond);
-    rp_engine_step(&b.engine, 300 * THIRD);
+    const rgp_sample beyond = {.time_us = 300 * THIRD, .raw = -999999990}; /* over the seam */
+    rgp_engine_sense(&b.engine, 0, &beyond);
+    rgp_engine_step(&b.engine, 300 * THIRD);
     assert_true(bench_value(&b, "angle").value == 1000000010.0f);
     bench_close(&b);
 }
@@ -274,8 +275,8 @@ static void test_rules_ask_in_order(void **unused)
                    "on s goes above 50 counts\n    end one\non s goes above 60 counts\n    begin one\n");
     sense_and_step(&b, 0, 10, false);
     sense_and_step(&b, THIRD, 90, false);
-    assert_int_equal(bench_events(&b, RP_EVENT_BEGUN), 2);
-    assert_int_equal(bench_events(&b, RP_EVENT_FINISHED), 1);
+    assert_int_equal(bench_events(&b, RGP_EVENT_BEGUN), 2);
+    assert_int_equal(bench_events(&b, RGP_EVENT_FINISHED), 1);
     sense_and_step(&b, 2 * THIRD, 90, false);
     assert_true(bench_value(&b, "one").value == 1.0f);
     bench_close(&b);

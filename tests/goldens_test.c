@@ -36,27 +36,27 @@ typedef struct golden {
 
 static const char *name_of(const golden *g, uint32_t slot)
 {
-    return rp_image_name_of(g->b.engine.image, RP_NAME_SLOT, slot, 0)
-               ? rp_image_text(g->b.engine.image, RP_NAME_SLOT, slot, 0)
+    return rgp_image_name_of(g->b.engine.image, RGP_NAME_SLOT, slot, 0)
+               ? rgp_image_text(g->b.engine.image, RGP_NAME_SLOT, slot, 0)
                : NULL;
 }
 
 static void take_tick(golden *g)
 {
-    const rp_image_header *image = g->b.engine.image;
+    const rgp_image_header *image = g->b.engine.image;
     for (uint16_t slot = 0; slot < image->slots; slot++) {
-        const rp_reading is = rp_engine_value(&g->b.engine, slot);
+        const rgp_reading is = rgp_engine_value(&g->b.engine, slot);
         g->value[slot] = mix(g->value[slot], &is.value, sizeof is.value);
         g->quality[slot] = mix(g->quality[slot], &is.quality, 1);
     }
-    for (uint16_t i = 0; i < rp_image_count(image, RP_SECTION_ACTUATORS); i++) {
+    for (uint16_t i = 0; i < rgp_image_count(image, RGP_SECTION_ACTUATORS); i++) {
         g_autoptr(GString) owner = g_string_new(NULL);
-        rp_tell_owner(image, rp_engine_owner(&g->b.engine, i), owner);
+        rgp_tell_owner(image, rgp_engine_owner(&g->b.engine, i), owner);
         g->owner[i] = mix(g->owner[i], owner->str, owner->len + 1);
     }
     for (uint32_t i = 0; i < g->b.events; i++) {
-        const rp_event *e = &g->b.event[i];
-        const char *word = rp_event_word(e->kind), *subject = rp_tell_subject(image, e);
+        const rgp_event *e = &g->b.event[i];
+        const char *word = rgp_event_word(e->kind), *subject = rgp_tell_subject(image, e);
         g->events = mix(g->events, &g->b.now_us, sizeof g->b.now_us);
         g->events = mix(g->events, word, strlen(word) + 1);
         g->events = mix(g->events, subject, strlen(subject) + 1);
@@ -68,7 +68,7 @@ static void begin(golden *g, const char *text)
 {
     *g = (golden){.events = mix_text("events")};
     bench_open(&g->b, text);
-    const rp_image_header *image = g->b.engine.image;
+    const rgp_image_header *image = g->b.engine.image;
     g->value = g_new0(uint64_t, image->slots + 1u);
     g->quality = g_new0(uint64_t, image->slots + 1u);
     g->owner = g_new0(uint64_t, image->slots + 1u);
@@ -76,16 +76,16 @@ static void begin(golden *g, const char *text)
         const char *name = name_of(g, slot);
         g->value[slot] = g->quality[slot] = name ? mix_text(name) : 0;
     }
-    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_ACTUATORS); i++) {
-        g->owner[i] = mix_text(name_of(g, rp_image_actuator_slot(image, i)));
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_ACTUATORS); i++) {
+        g->owner[i] = mix_text(name_of(g, rgp_image_actuator_slot(image, i)));
     }
 }
 
 /* "outputs", "values" (of all that has a name), their qualities, the owners, and the events. */
 static void put_sums(const golden *g, GString *to)
 {
-    const rp_image_header *image = g->b.engine.image;
-    const uint32_t first = rp_image_actuator_slot(image, 0), actuators = rp_image_count(image, RP_SECTION_ACTUATORS);
+    const rgp_image_header *image = g->b.engine.image;
+    const uint32_t first = rgp_image_actuator_slot(image, 0), actuators = rgp_image_count(image, RGP_SECTION_ACTUATORS);
     uint64_t outputs = 0, values = 0, qualities = 0, owners = 0;
     for (uint32_t slot = 0; slot < image->slots; slot++) {
         const bool output = slot >= first && slot < first + actuators;
@@ -104,17 +104,17 @@ static void run_golden(const char *text, uint64_t seed, GString *to)
 {
     golden g;
     begin(&g, text);
-    rp_sim *sim = rp_sim_new(g.b.rig, seed, false, NULL);
+    rgp_sim *sim = rgp_sim_new(g.b.rig, seed, false, NULL);
     assert_non_null(sim);
-    const rp_port *port = rp_sim_port(sim);
+    const rgp_port *port = rgp_sim_port(sim);
     for (g.b.now_us = 0; g.b.now_us < LENGTH; g.b.now_us += g.b.engine.image->tick_us) {
         g.b.events = 0;
         port->sleep_until(port->self, g.b.now_us);
-        assert_int_equal(rp_engine_tick(&g.b.engine, port), RP_OK);
+        assert_int_equal(rgp_engine_tick(&g.b.engine, port), RGP_OK);
         take_tick(&g);
     }
     put_sums(&g, to);
-    rp_sim_free(sim);
+    rgp_sim_free(sim);
     bench_close(&g.b);
     g_free(g.value);
     g_free(g.quality);

@@ -24,11 +24,11 @@ static void step_by(bench *b, uint64_t passed_us, int32_t s, int32_t top, int32_
     b->now_us += passed_us;
     for (uint16_t i = 0; i < 4; i++) {
         const bool missing = raw[i] == GONE || (i > 0 && raw[i] < 0);
-        const rp_sample sample = {
-            .time_us = b->now_us, .raw = missing ? 0 : raw[i], .quality = missing ? RP_MISSING : RP_GOOD};
-        rp_engine_sense(&b->engine, i, &sample);
+        const rgp_sample sample = {
+            .time_us = b->now_us, .raw = missing ? 0 : raw[i], .quality = missing ? RGP_MISSING : RGP_GOOD};
+        rgp_engine_sense(&b->engine, i, &sample);
     }
-    rp_engine_step(&b->engine, b->now_us);
+    rgp_engine_step(&b->engine, b->now_us);
 }
 
 static void step(bench *b, int32_t s, int32_t top, int32_t bottom, int32_t button)
@@ -43,7 +43,7 @@ static double output(const bench *b, const char *name)
 
 static uint16_t owner(const bench *b, const char *name)
 {
-    return rp_engine_owner(&b->engine, (uint16_t)(bench_slot(b, name) - rp_image_actuator_slot(b->engine.image, 0)));
+    return rgp_engine_owner(&b->engine, (uint16_t)(bench_slot(b, name) - rgp_image_actuator_slot(b->engine.image, 0)));
 }
 
 static void test_least_and_slew(void **unused)
@@ -59,17 +59,17 @@ static void test_least_and_slew(void **unused)
         {5, 1, 1}, {5, 20, 15}, {-5, 10, 5}, {-5, 40, -15}, {80, 200, 80}, {0, 40, 40}, {0, 41, 0},
     };
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
-        assert_int_equal(rp_engine_hand(&b.engine, 1, cases[i].asked), RP_OK);
+        assert_int_equal(rgp_engine_hand(&b.engine, 1, cases[i].asked), RGP_OK);
         for (int k = 0; k < cases[i].ticks; k++) {
             step(&b, 0, 0, 0, 0);
         }
         assert_near(output(&b, "m"), cases[i].out, 1e-4);
     }
-    assert_int_equal(rp_engine_hand(&b.engine, 1, 60.0f), RP_OK);
+    assert_int_equal(rgp_engine_hand(&b.engine, 1, 60.0f), RGP_OK);
     for (int k = 0; k < 80; k++) {
         step(&b, 0, 0, 0, 0);
     }
-    rp_engine_stop(&b.engine); /* at once, without the slew */
+    rgp_engine_stop(&b.engine); /* at once, without the slew */
     step(&b, 0, 0, 0, 0);
     assert_near(output(&b, "m"), 0.0, 0.0);
     bench_close(&b);
@@ -97,15 +97,15 @@ static void test_guards(void **unused)
                         "never m above most while s above 400 counts\nnever lamp on while s above 800 counts\n"
                         "never anything while button is on\n");
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
-        rp_engine_hand(&b.engine, 1, cases[i].asked);
-        rp_engine_hand(&b.engine, 0, 1.0f);
+        rgp_engine_hand(&b.engine, 1, cases[i].asked);
+        rgp_engine_hand(&b.engine, 0, 1.0f);
         step(&b, cases[i].s, cases[i].top, cases[i].bottom, cases[i].button);
         if (output(&b, "m") != cases[i].m || output(&b, "lamp") != cases[i].lamp ||
-            (owner(&b, "m") == RP_OWNER_GUARD) != cases[i].guarded) {
+            (owner(&b, "m") == RGP_OWNER_GUARD) != cases[i].guarded) {
             fail_msg("case %zu: m %g, lamp %g, owner %u", i, output(&b, "m"), output(&b, "lamp"), owner(&b, "m"));
         }
     }
-    assert_int_equal(rp_engine_set(&b.engine, bench_slot(&b, "most"), 35.0f), RP_OK);
+    assert_int_equal(rgp_engine_set(&b.engine, bench_slot(&b, "most"), 35.0f), RGP_OK);
     step(&b, 500, 0, 0, 0);
     assert_near(output(&b, "m"), 35.0, 1e-4);
     bench_close(&b);
@@ -117,23 +117,23 @@ static void test_interventions(void **unused)
     (void)unused;
     bench b;
     bench_open(&b, HEAD "actuator m percent -100..100, rest at 0, slew 500 %/s\nnever m above 0 while top is on\n");
-    rp_engine_hand(&b.engine, 1, 50.0f);
+    rgp_engine_hand(&b.engine, 1, 50.0f);
     for (int k = 0; k < 20; k++) {
         step(&b, 0, 0, 0, 0);
-        assert_int_equal(bench_events(&b, RP_EVENT_GUARD), 0);
+        assert_int_equal(bench_events(&b, RGP_EVENT_GUARD), 0);
     }
     step(&b, 0, 1, 0, 0);
-    assert_int_equal(bench_events(&b, RP_EVENT_GUARD), 1);
+    assert_int_equal(bench_events(&b, RGP_EVENT_GUARD), 1);
     assert_near(output(&b, "m"), 0.0, 0.0);
     for (int k = 0; k < 20; k++) {
         step(&b, 0, 1, 0, 0);
-        assert_int_equal(bench_events(&b, RP_EVENT_GUARD), 0);
-        assert_int_equal(owner(&b, "m"), RP_OWNER_GUARD);
+        assert_int_equal(bench_events(&b, RGP_EVENT_GUARD), 0);
+        assert_int_equal(owner(&b, "m"), RGP_OWNER_GUARD);
     }
     step(&b, 0, 0, 0, 0);
     assert_near(output(&b, "m"), 5.0, 1e-4); /* up again from 0 by the slew */
     step(&b, 0, 0, 0, 0);
-    assert_true(owner(&b, "m") != RP_OWNER_GUARD);
+    assert_true(owner(&b, "m") != RGP_OWNER_GUARD);
     bench_close(&b);
 }
 
@@ -145,15 +145,15 @@ static void test_longest(void **unused)
     bench_open(&b, HEAD "actuator m percent 0..100, rest at 0, longest 200 ms\n");
     for (int round = 0; round < 2; round++) {
         uint32_t driven = 0, spent = 0;
-        rp_engine_hand(&b.engine, 1, 50.0f);
+        rgp_engine_hand(&b.engine, 1, 50.0f);
         for (int k = 0; k < 60; k++) {
             step(&b, 0, 0, 0, 0);
             driven += output(&b, "m") > 0.0;
-            spent += bench_events(&b, RP_EVENT_SPENT);
+            spent += bench_events(&b, RGP_EVENT_SPENT);
         }
         assert_true(driven >= 20 && driven <= 22);
         assert_int_equal(spent, 1);
-        rp_engine_release(&b.engine, 1);
+        rgp_engine_release(&b.engine, 1);
         step(&b, 0, 0, 0, 0);
     }
     bench_close(&b);
@@ -170,9 +170,9 @@ static void test_longest_with_a_slew(void **unused)
     for (int k = 0; k < 6000; k++) {
         const double before = output(&b, "m");
         if (k % 100 == 0) {
-            rp_engine_hand(&b.engine, 1, 80.0f);
+            rgp_engine_hand(&b.engine, 1, 80.0f);
         } else if (k % 100 == 60) {
-            rp_engine_release(&b.engine, 1);
+            rgp_engine_release(&b.engine, 1);
         }
         step(&b, 0, 0, 0, 0);
         driven = output(&b, "m") > 0.0 ? driven + 1 : 0;
@@ -190,7 +190,7 @@ static void test_longest_to_the_tick(void **unused)
     bench b;
     uint32_t driven = 0;
     bench_open(&b, HEAD "actuator m percent 0..100, rest at 0, longest 60 s\n");
-    rp_engine_hand(&b.engine, 1, 50.0f);
+    rgp_engine_hand(&b.engine, 1, 50.0f);
     for (int k = 0; k < 70000; k++) {
         step_by(&b, 1000, 0, 0, 0, 0);
         driven += output(&b, "m") > 0.0;
@@ -247,7 +247,7 @@ static void test_drive_and_fault(void **unused)
     }
     step(&b, 60, 0, 0, 0);
     assert_near(output(&b, "m"), 5.0, 0.0); /* good again, and at rest all the same */
-    rp_engine_clear(&b.engine);
+    rgp_engine_clear(&b.engine);
     step(&b, 60, 0, 0, 0);
     assert_near(output(&b, "m"), 60.0, 1e-4);
     bench_close(&b);
@@ -258,10 +258,10 @@ static void test_drive_and_fault(void **unused)
 static const char *const conditions[] = {"top is on", "bottom is on", "s above 300 counts, margin 50 counts",
                                          "s below -300 counts", "top is off and s above 0 counts"};
 
-static bool holds(const bench *b, const rp_image_guard *g)
+static bool holds(const bench *b, const rgp_image_guard *g)
 {
-    const rp_reading condition = rp_engine_value(&b->engine, g->condition);
-    return condition.value != 0.0f || !rp_usable(condition.quality);
+    const rgp_reading condition = rgp_engine_value(&b->engine, g->condition);
+    return condition.value != 0.0f || !rgp_usable(condition.quality);
 }
 
 /* The outputs of a rig so far, to hold them against what may go on for a time only. */
@@ -275,21 +275,21 @@ typedef struct watching {
     uint32_t ticks, guarded, stalled, tired, locked;
 } watching;
 
-static bool breaks(const bench *b, const rp_image_guard *g, const rp_image_actuator *a, float out)
+static bool breaks(const bench *b, const rgp_image_guard *g, const rgp_image_actuator *a, float out)
 {
-    const rp_engine *e = &b->engine;
-    const float *constant = rp_image_at(e->image, RP_SECTION_CONSTANTS);
+    const rgp_engine *e = &b->engine;
+    const float *constant = rgp_image_at(e->image, RGP_SECTION_CONSTANTS);
     switch (g->side) {
-    case RP_GUARD_ABOVE:
-        return out > constant[g->limit & ~RP_REF_CONSTANT] && holds(b, g);
-    case RP_GUARD_BELOW:
-        return out < constant[g->limit & ~RP_REF_CONSTANT] && holds(b, g);
-    case RP_GUARD_REST:
+    case RGP_GUARD_ABOVE:
+        return out > constant[g->limit & ~RGP_REF_CONSTANT] && holds(b, g);
+    case RGP_GUARD_BELOW:
+        return out < constant[g->limit & ~RGP_REF_CONSTANT] && holds(b, g);
+    case RGP_GUARD_REST:
         return out != a->rest && holds(b, g);
     default:
         return out != a->rest &&
-               rp_engine_output(e, g->condition) !=
-                   ((const rp_image_actuator *)rp_image_at(e->image, RP_SECTION_ACTUATORS))[g->condition].rest;
+               rgp_engine_output(e, g->condition) !=
+                   ((const rgp_image_actuator *)rgp_image_at(e->image, RGP_SECTION_ACTUATORS))[g->condition].rest;
     }
 }
 
@@ -297,21 +297,21 @@ static bool breaks(const bench *b, const rp_image_guard *g, const rp_image_actua
  * which that shows. */
 static void check_outputs(const bench *b, watching *w, const char *text, int32_t s, double passed)
 {
-    const rp_engine *e = &b->engine;
-    const rp_image_stall *stall = rp_image_at(e->image, RP_SECTION_STALLS);
-    const rp_image_guard *guard = rp_image_at(e->image, RP_SECTION_GUARDS);
-    const rp_image_actuator *actuator = rp_image_at(e->image, RP_SECTION_ACTUATORS);
+    const rgp_engine *e = &b->engine;
+    const rgp_image_stall *stall = rgp_image_at(e->image, RGP_SECTION_STALLS);
+    const rgp_image_guard *guard = rgp_image_at(e->image, RGP_SECTION_GUARDS);
+    const rgp_image_actuator *actuator = rgp_image_at(e->image, RGP_SECTION_ACTUATORS);
     bool sound = true;
-    for (uint32_t i = 0; i < rp_image_count(e->image, RP_SECTION_ACTUATORS); i++) {
-        const rp_image_actuator *a = &actuator[i];
-        const float out = rp_engine_output(e, (uint16_t)i);
-        sound &= out >= a->low && out <= a->high && (!rp_engine_is_stopped(e) || out == a->rest);
+    for (uint32_t i = 0; i < rgp_image_count(e->image, RGP_SECTION_ACTUATORS); i++) {
+        const rgp_image_actuator *a = &actuator[i];
+        const float out = rgp_engine_output(e, (uint16_t)i);
+        sound &= out >= a->low && out <= a->high && (!rgp_engine_is_stopped(e) || out == a->rest);
         for (uint32_t k = a->first_guard; out != a->rest && k < (uint32_t)a->first_guard + a->guards; k++) {
             sound &= !breaks(b, &guard[k], a, out);
         }
     }
-    const rp_image_actuator *m = &actuator[1];
-    const bool driven = rp_engine_output(e, 1) != m->rest;
+    const rgp_image_actuator *m = &actuator[1];
+    const bool driven = rgp_engine_output(e, 1) != m->rest;
     w->ticks++;
     w->time += passed;
     w->longest_step = fmax(w->longest_step, passed);
@@ -327,9 +327,9 @@ static void check_outputs(const bench *b, watching *w, const char *text, int32_t
     if (!sound) {
         fail_msg("tick %u: m has %g, lamp %g in\n%s", w->ticks, output(b, "m"), output(b, "lamp"), text);
     }
-    w->guarded += bench_events(b, RP_EVENT_GUARD);
-    w->stalled += bench_events(b, RP_EVENT_STALLED);
-    w->tired += bench_events(b, RP_EVENT_TIRED);
+    w->guarded += bench_events(b, RGP_EVENT_GUARD);
+    w->stalled += bench_events(b, RGP_EVENT_STALLED);
+    w->tired += bench_events(b, RGP_EVENT_TIRED);
 }
 
 static void write_random_rig(GRand *chance, GString *text)
@@ -356,17 +356,17 @@ static void write_random_rig(GRand *chance, GString *text)
 }
 
 /* A hand steps in now and then. */
-static void meddle(GRand *chance, rp_engine *e)
+static void meddle(GRand *chance, rgp_engine *e)
 {
     const int32_t dice = g_rand_int_range(chance, 0, 40);
     if (dice == 0) {
-        rp_engine_hand(e, 1, (float)g_rand_int_range(chance, -10, 10));
+        rgp_engine_hand(e, 1, (float)g_rand_int_range(chance, -10, 10));
     } else if (dice == 1) {
-        rp_engine_release(e, 1);
+        rgp_engine_release(e, 1);
     } else if (dice == 2) {
-        rp_engine_stop(e);
+        rgp_engine_stop(e);
     } else if (dice < 6) {
-        rp_engine_resume(e);
+        rgp_engine_resume(e);
     }
 }
 
@@ -429,30 +429,30 @@ static crossing cross(const char *more, double seconds, uint64_t seed)
     g_autofree char *plain = get_file(RIGPULSE_SOURCE "/examples", "bridge.rig"),
                     *text = g_strconcat(plain, more, NULL);
     crossing c = {0};
-    rp_rig *rig = rp_rig_compile("bridge.rig", text, strlen(text), rp_sim_catalog());
+    rgp_rig *rig = rgp_rig_compile("bridge.rig", text, strlen(text), rgp_sim_catalog());
     if (!rig->image) {
-        fail_msg("%s", rp_rig_report(rig));
+        fail_msg("%s", rgp_rig_report(rig));
     }
-    const rp_image_header *image = rig->image;
-    rp_engine engine;
+    const rgp_image_header *image = rig->image;
+    rgp_engine engine;
     void *memory = g_malloc0(image->memory);
-    rp_engine_open(&engine, image, rig->image_size, memory, image->memory);
-    rp_sim *sim = rp_sim_new(rig, seed, false, NULL);
-    const rp_port *port = rp_sim_port(sim);
+    rgp_engine_open(&engine, image, rig->image_size, memory, image->memory);
+    rgp_sim *sim = rgp_sim_new(rig, seed, false, NULL);
+    const rgp_port *port = rgp_sim_port(sim);
     bool open = false;
     for (uint64_t t = 0; t < (uint64_t)(seconds * 1e6); t += image->tick_us) {
         port->sleep_until(port->self, t);
-        assert_int_equal(rp_engine_tick(&engine, port), RP_OK);
-        const double place = rp_sim_truth(sim, 0, 0);
-        const bool now = rp_sim_truth(sim, 0, 1) > 0.0;
+        assert_int_equal(rgp_engine_tick(&engine, port), RGP_OK);
+        const double place = rgp_sim_truth(sim, 0, 0);
+        const bool now = rgp_sim_truth(sim, 0, 1) > 0.0;
         c.opened += now && !open;
         open = now;
         c.highest = fmax(c.highest, place);
         c.lowest_after = place;
     }
-    c.strain = rp_sim_truth(sim, 0, 3);
-    rp_sim_free(sim);
-    rp_rig_free(rig);
+    c.strain = rgp_sim_truth(sim, 0, 3);
+    rgp_sim_free(sim);
+    rgp_rig_free(rig);
     g_free(memory);
     return c;
 }

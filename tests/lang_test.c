@@ -26,10 +26,10 @@ static const char head[] = "rig t\n"
 static char *messages_of(const char *text, size_t length)
 {
     GString *all = g_string_new(NULL);
-    rp_rig *rig = rp_rig_compile("x", text, length, rp_sim_catalog());
+    rgp_rig *rig = rgp_rig_compile("x", text, length, rgp_sim_catalog());
     assert_non_null(rig);
     for (uint32_t i = 0; i < rig->messages; i++) {
-        const rp_message *m = &rig->message[i];
+        const rgp_message *m = &rig->message[i];
         if (m->line <= HEAD_LINES && strncmp(m->text, "nothing ", 8) == 0) {
             continue; /* few cases use all that the head declares */
         }
@@ -38,8 +38,8 @@ static char *messages_of(const char *text, size_t length)
                                m->advice ? m->advice : "");
     }
     assert_int_equal(rig->image == NULL, rig->errors > 0);
-    rp_rig_report(rig);
-    rp_rig_free(rig);
+    rgp_rig_report(rig);
+    rgp_rig_free(rig);
     return g_string_free(all, FALSE);
 }
 
@@ -111,11 +111,11 @@ static void test_many_errors(void **unused)
     for (int i = 0; i < 50; i++) {
         g_string_append_printf(text, "signal s%d = nobody%d\n", i, i);
     }
-    rp_rig *rig = rp_rig_compile("x", text->str, text->len, NULL);
+    rgp_rig *rig = rgp_rig_compile("x", text->str, text->len, NULL);
     assert_int_equal(rig->errors, 50);
-    assert_int_equal(rig->messages, RP_MESSAGES_MAX);
-    assert_non_null(strstr(rp_rig_report(rig), "x: 30 more errors\n"));
-    rp_rig_free(rig);
+    assert_int_equal(rig->messages, RGP_MESSAGES_MAX);
+    assert_non_null(strstr(rgp_rig_report(rig), "x: 30 more errors\n"));
+    rgp_rig_free(rig);
     g_string_free(text, TRUE);
 }
 
@@ -180,7 +180,7 @@ static void test_long_chains_of_signals(void **unused)
 static void test_every_operation_has_a_word(void **unused)
 {
     (void)unused;
-    for (uint32_t op = 0; op < RP_OPS; op++) {
+    for (uint32_t op = 0; op < RGP_OPS; op++) {
         bool named = false;
         for (uint32_t i = 0; i < stage_words_count; i++) {
             named |= stage_words[i].op == op;
@@ -205,11 +205,11 @@ static void test_settings_of_words(void **unused)
 {
     (void)unused;
     const unit_set none = {0};
-    rp_word word;
-    rp_word_setting setting;
+    rgp_word word;
+    rgp_word_setting setting;
     uint32_t settings = 0;
-    for (uint32_t i = 0; rp_word_at(i, &word); i++) {
-        for (uint32_t k = 0; rp_word_setting_at(i, k, &setting); k++, settings++) {
+    for (uint32_t i = 0; rgp_word_at(i, &word); i++) {
+        for (uint32_t k = 0; rgp_word_setting_at(i, k, &setting); k++, settings++) {
             unit known;
             const bool depends = strchr(setting.unit, ' ') != NULL;
             if (*setting.unit && !depends && !unit_find_text(&none, setting.unit, &known)) {
@@ -277,7 +277,7 @@ static bool declares_the_same(const char *a, const char *b)
 }
 
 /* An example with the lines above and below it that its group needs. */
-static char *example_in_place(const rp_word *w)
+static char *example_in_place(const rgp_word *w)
 {
     static const struct {
         const char *group, *word, *above, *below;
@@ -317,44 +317,44 @@ static char *example_in_place(const rp_word *w)
 static void test_examples_of_words(void **unused)
 {
     (void)unused;
-    rp_word word;
-    for (uint32_t i = 0; rp_word_at(i, &word); i++) {
+    rgp_word word;
+    for (uint32_t i = 0; rgp_word_at(i, &word); i++) {
         if (strcmp(word.group, "unit") == 0 || strcmp(word.group, "term") == 0 || strcmp(word.group, "hookup") == 0) {
             continue;
         }
         g_autofree char *text = example_in_place(&word);
-        rp_rig *rig = rp_rig_compile("test.rig", text, strlen(text), NULL);
+        rgp_rig *rig = rgp_rig_compile("test.rig", text, strlen(text), NULL);
         assert_non_null(rig);
         if (rig->errors > 0) {
             g_autofree char *got = messages_of(text, strlen(text));
             fail_msg("the example of %s '%s' is wrong: %s", word.group, word.word, got);
         }
-        rp_rig_free(rig);
+        rgp_rig_free(rig);
     }
 }
 
 /* A compiled example, and a copy of the settings of its operation. */
 typedef struct sample_step {
-    rp_rig *rig;
+    rgp_rig *rig;
     uint32_t op;
     unsigned char config[1024];
 } sample_step;
 
 static void open_sample(sample_step *s, const char *group, const word_row *row, uint32_t op)
 {
-    const rp_word word = {group, row->word, row->form, row->help, row->example, NULL};
+    const rgp_word word = {group, row->word, row->form, row->help, row->example, NULL};
     g_autofree char *text = example_in_place(&word);
-    s->rig = rp_rig_compile("test.rig", text, strlen(text), NULL);
+    s->rig = rgp_rig_compile("test.rig", text, strlen(text), NULL);
     assert_non_null(s->rig);
     assert_non_null(s->rig->image);
     s->op = op;
-    rp_step step;
+    rgp_step step;
     uint32_t place = 0;
-    while (rp_program_at(s->rig->image, place, &step) && step.op != op) {
+    while (rgp_program_at(s->rig->image, place, &step) && step.op != op) {
         place++;
     }
     assert_int_equal(step.op, op);
-    const uint32_t bytes = rp_ops[op].config_bytes(step.config);
+    const uint32_t bytes = rgp_ops[op].config_bytes(step.config);
     assert_true(bytes <= sizeof s->config);
     memcpy(s->config, step.config, bytes);
 }
@@ -371,7 +371,7 @@ static void insist_on_limit(const sample_step *s, const char *word, const char *
     }
     memcpy(config, s->config, sizeof config);
     memcpy(config + offset, whole ? (const void *)&count : (const void *)&number, 4);
-    if (rp_ops[s->op].check(config) != RP_OK) {
+    if (rgp_ops[s->op].check(config) != RGP_OK) {
         fail_msg("the table allows %g for '%s' of '%s', and the block does not", limit, name, word);
     }
 }
@@ -393,7 +393,7 @@ static void test_limits_of_words(void **unused)
                 insist_on_limit(&s, w->word, is->name, is->offset, is->high, whole);
             }
         }
-        rp_rig_free(s.rig);
+        rgp_rig_free(s.rig);
     }
     for (uint32_t i = 0; i < detector_words_count; i++) {
         const detector_word *w = &detector_words[i];
@@ -404,7 +404,7 @@ static void test_limits_of_words(void **unused)
             insist_on_limit(&s, w->word, is->name, is->offset, is->low, false);
             insist_on_limit(&s, w->word, is->name, is->offset, is->high, false);
         }
-        rp_rig_free(s.rig);
+        rgp_rig_free(s.rig);
     }
 }
 
@@ -413,8 +413,8 @@ static void test_language_page(void **unused)
 {
     (void)unused;
     g_autofree char *page = get_file(RIGPULSE_SOURCE "/docs", "language.md");
-    rp_word word;
-    for (uint32_t i = 0; rp_word_at(i, &word); i++) {
+    rgp_word word;
+    for (uint32_t i = 0; rgp_word_at(i, &word); i++) {
         g_autofree char *form = in_a_table(word.form), *example = in_a_table(word.example);
         g_autofree char *row = strcmp(word.group, "unit") == 0
                                    ? g_strdup_printf("| `%s` | %s | %s | %s |", word.word, form, example, word.help)
@@ -454,9 +454,9 @@ static void test_hookup_page(void **unused)
     g_autofree char *page = get_file(RIGPULSE_SOURCE "/docs", "language.md");
     const char *from = strstr(page, "## The hook-up");
     assert_non_null(from);
-    const rp_catalog *catalog = rp_sim_catalog();
+    const rgp_catalog *catalog = rgp_sim_catalog();
     for (uint32_t i = 0; catalog->mechanism[i]; i++) {
-        const rp_mechanism_kind *kind = catalog->mechanism[i];
+        const rgp_mechanism_kind *kind = catalog->mechanism[i];
         need_row(from, kind->word);
         for (uint32_t k = 0; kind->setting[k].word; k++) {
             need_row(from, kind->setting[k].word);
@@ -492,7 +492,7 @@ static void test_quantities(void **unused)
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
         double value = 0.0;
         const char *why;
-        assert_int_equal(rp_quantity_parse(cases[i].text, cases[i].unit, &value, &why), cases[i].sound);
+        assert_int_equal(rgp_quantity_parse(cases[i].text, cases[i].unit, &value, &why), cases[i].sound);
         assert_near(value, cases[i].value, 1e-8);
     }
 }

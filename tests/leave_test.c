@@ -247,7 +247,7 @@ static void test_dying(void **unused)
         assert_int_equal(pipe(ends), 0);
         const pid_t child = fork();
         if (child == 0) {
-            const rp_port port = {.self = &ends[1], .rest_now = write_rest};
+            const rgp_port port = {.self = &ends[1], .rest_now = write_rest};
             interrupt_guard(&port);
             interrupt_catch();
             die(how);

@@ -13,7 +13,7 @@
 
 typedef struct trial {
     bench b;
-    rp_sim *sim;
+    rgp_sim *sim;
     uint32_t watched;   /* output of the first mechanism */
     double goal;        /* of that */
     double from, until; /* seconds in which it is looked at */
@@ -23,45 +23,45 @@ typedef struct trial {
     uint32_t fallen; /* ticks on its stop */
 } trial;
 
-static void take_event(void *self, const rp_event *event)
+static void take_event(void *self, const rgp_event *event)
 {
     trial *t = self;
-    t->engaged += event->kind == RP_EVENT_ENGAGED;
-    if (event->kind == RP_EVENT_CUT_OUT) {
+    t->engaged += event->kind == RGP_EVENT_ENGAGED;
+    if (event->kind == RGP_EVENT_CUT_OUT) {
         t->cut_outs++;
         t->reason = event->reason;
-        t->cut_out_at = (double)rp_engine_now(&t->b.engine) / 1e6;
+        t->cut_out_at = (double)rgp_engine_now(&t->b.engine) / 1e6;
     }
 }
 
 static void open_trial(trial *t, const char *text, uint64_t seed)
 {
     bench_open(&t->b, text);
-    t->sim = rp_sim_new(t->b.rig, seed, false, NULL);
+    t->sim = rgp_sim_new(t->b.rig, seed, false, NULL);
     assert_non_null(t->sim);
-    rp_engine_listen(&t->b.engine, take_event, t);
+    rgp_engine_listen(&t->b.engine, take_event, t);
     t->cut_out_at = t->rests_at = -1.0;
 }
 
 static void close_trial(trial *t)
 {
-    rp_sim_free(t->sim);
+    rgp_sim_free(t->sim);
     bench_close(&t->b);
 }
 
 static void tick_at(trial *t, uint64_t time_us)
 {
-    const rp_port *port = rp_sim_port(t->sim);
+    const rgp_port *port = rgp_sim_port(t->sim);
     const double time = (double)time_us / 1e6;
     port->sleep_until(port->self, time_us);
-    assert_int_equal(rp_engine_tick(&t->b.engine, port), RP_OK);
-    const double is = rp_sim_truth(t->sim, 0, t->watched);
+    assert_int_equal(rgp_engine_tick(&t->b.engine, port), RGP_OK);
+    const double is = rgp_sim_truth(t->sim, 0, t->watched);
     if (time >= t->from && time < t->until) {
         t->worst = fmax(t->worst, fabs(is - t->goal));
     }
     t->last = is;
-    const rp_image_actuator *a = rp_image_at(t->b.engine.image, RP_SECTION_ACTUATORS);
-    const bool rests = rp_engine_output(&t->b.engine, 0) == a->rest;
+    const rgp_image_actuator *a = rgp_image_at(t->b.engine.image, RGP_SECTION_ACTUATORS);
+    const bool rests = rgp_engine_output(&t->b.engine, 0) == a->rest;
     t->rests_at = rests ? (t->rests_at < 0.0 ? time : t->rests_at) : -1.0;
 }
 
@@ -194,13 +194,13 @@ static void test_lost_sensor(void **unused)
         assert_int_equal(t.engaged, 1);
         run_for(&t, looped[i].hold + tick + 0.3);
         assert_int_equal(t.cut_outs, 1);
-        assert_int_equal(t.reason, RP_CUT_SENSOR);
+        assert_int_equal(t.reason, RGP_CUT_SENSOR);
         if (!(t.rests_at >= 0.0 && t.rests_at <= at + 2.0 + looped[i].hold + tick + 0.3)) {
             fail_msg("%s is driven on", looped[i].name);
         }
         run_for(&t, 25.0);
         assert_true(t.rests_at >= 0.0 || strcmp(looped[i].name, "ferry") == 0); /* which engages again */
-        rp_engine_clear(&t.b.engine);
+        rgp_engine_clear(&t.b.engine);
         run_for(&t, 3.0);
         assert_true(t.engaged == 2 || strcmp(looped[i].name, "mast") == 0); /* which lies there */
         close_trial(&t);
@@ -231,7 +231,7 @@ static void test_wrong_sign(void **unused)
         }
         const double begun = (double)t.b.now_us / 1e6;
         run_for(&t, wrong[i].within + 5.0);
-        if (t.cut_outs != 1 || t.reason != RP_CUT_BEYOND || t.cut_out_at - begun > wrong[i].within ||
+        if (t.cut_outs != 1 || t.reason != RGP_CUT_BEYOND || t.cut_out_at - begun > wrong[i].within ||
             t.rests_at < 0.0) {
             fail_msg("%s: %u cut outs, the last after %g s; at rest since %g s", wrong[i].name, t.cut_outs,
                      t.cut_out_at - begun, t.rests_at);
@@ -253,7 +253,7 @@ static void test_too_weak(void **unused)
     trial t = {0};
     open_trial(&t, soon, 1);
     run_for(&t, 60.0);
-    assert_int_equal(t.reason, RP_CUT_SATURATED);
+    assert_int_equal(t.reason, RGP_CUT_SATURATED);
     if (!(t.cut_outs == 1 && t.rests_at > 39.9 && t.rests_at < 41.0)) {
         fail_msg("%u cut outs, at rest since %g s", t.cut_outs, t.rests_at);
     }
@@ -261,7 +261,7 @@ static void test_too_weak(void **unused)
     t = (trial){0};
     open_trial(&t, weak, 1);
     run_for(&t, 5.0);
-    assert_true(t.engaged == 1 && t.cut_outs == 1 && t.reason == RP_CUT_BEYOND && t.rests_at > 0.0);
+    assert_true(t.engaged == 1 && t.cut_outs == 1 && t.reason == RGP_CUT_BEYOND && t.rests_at > 0.0);
     close_trial(&t);
     t = (trial){0};
     open_trial(&t, far, 1);
@@ -292,17 +292,17 @@ static void test_ticks_hands_and_stops(void **unused)
     t = (trial){.goal = 95, .from = 1000, .until = 1300};
     open_trial(&t, boiler, 1);
     run_for(&t, 1000.0);
-    const double before = (double)rp_engine_output(&t.b.engine, 0);
-    rp_engine_hand(&t.b.engine, 0, (float)before);
+    const double before = (double)rgp_engine_output(&t.b.engine, 0);
+    rgp_engine_hand(&t.b.engine, 0, (float)before);
     run_for(&t, 30.0);
-    rp_engine_release(&t.b.engine, 0);
+    rgp_engine_release(&t.b.engine, 0);
     run_for(&t, 0.4);
-    assert_near((double)rp_engine_output(&t.b.engine, 0), before, 2.0);
-    rp_engine_stop(&t.b.engine);
+    assert_near((double)rgp_engine_output(&t.b.engine, 0), before, 2.0);
+    rgp_engine_stop(&t.b.engine);
     run_for(&t, 0.4);
-    assert_near((double)rp_engine_output(&t.b.engine, 0), 0.0, 0.0);
+    assert_near((double)rgp_engine_output(&t.b.engine, 0), 0.0, 0.0);
     assert_int_equal(t.engaged, 1);
-    rp_engine_resume(&t.b.engine);
+    rgp_engine_resume(&t.b.engine);
     run_for(&t, 250.0);
     assert_int_equal(t.engaged, 2);
     assert_true(t.worst < 3.0); /* from rest it has to find its integral again */
@@ -319,16 +319,16 @@ static void test_broken_image(void **unused)
     const uint32_t size = b.rig->image_size;
     unsigned char *image = g_malloc(size);
     memcpy(image, b.rig->image, size);
-    rp_image_header *header = (void *)image;
-    rp_image_loop *loop = (void *)(image + header->section[RP_SECTION_LOOPS].offset);
-    rp_engine e;
+    rgp_image_header *header = (void *)image;
+    rgp_image_loop *loop = (void *)(image + header->section[RGP_SECTION_LOOPS].offset);
+    rgp_engine e;
     uint32_t refused = 0;
     for (size_t i = 0; i < sizeof *loop / 2 - 1; i++) {
         uint16_t *field = (uint16_t *)(void *)loop + i;
         const uint16_t was = *field;
         *field = 0x7F00;
-        header->checksum = rp_image_checksum(image, size);
-        refused += rp_engine_open(&e, image, size, b.memory, header->memory) != RP_OK;
+        header->checksum = rgp_image_checksum(image, size);
+        refused += rgp_engine_open(&e, image, size, b.memory, header->memory) != RGP_OK;
         *field = was;
     }
     assert_int_equal(refused, sizeof *loop / 2 - 2); /* all but 'again' */
@@ -359,7 +359,7 @@ static void test_armed(void **unused)
             first_us = driven++ ? first_us : us;
             last_us = us;
         }
-        assert_true(rp_usable(bench_value(&t.b, "bath_target").quality) &&
+        assert_true(rgp_usable(bench_value(&t.b, "bath_target").quality) &&
                     bench_value(&t.b, "bath_target").value == 6.0f);
     }
     assert_in_range(first_us, 1100000, 1140000);

@@ -15,42 +15,42 @@
 static void test_ring(void **unused)
 {
     (void)unused;
-    rp_ring *ring = rp_ring_new(sizeof(rp_frame), 5); /* rounded up to 8 */
+    rgp_ring *ring = rgp_ring_new(sizeof(rgp_frame), 5); /* rounded up to 8 */
     uint64_t put = 0, got = 0;
     uint32_t chance = 3;
     for (int round = 0; round < 10000; round++) {
         chance = chance * 1664525u + 1013904223u;
         if (chance >> 31) {
-            rp_frame *frame = rp_ring_begin(ring);
+            rgp_frame *frame = rgp_ring_begin(ring);
             assert_int_equal(frame == NULL, put - got == 8);
             if (frame) {
                 assert_int_equal(frame->events, 0);
                 frame->number = put++;
                 frame->events = 7;
-                rp_ring_commit(ring);
+                rgp_ring_commit(ring);
             }
         } else {
-            const rp_frame *frame = rp_ring_peek(ring);
+            const rgp_frame *frame = rgp_ring_peek(ring);
             assert_int_equal(frame == NULL, put == got);
             if (frame) {
                 assert_int_equal(frame->number, got++);
-                rp_ring_drop(ring);
+                rgp_ring_drop(ring);
             }
         }
     }
     assert_true(got > 1000);
-    rp_ring_free(ring);
+    rgp_ring_free(ring);
 }
 
 static gpointer write_frames(gpointer self)
 {
-    rp_ring *ring = self;
+    rgp_ring *ring = self;
     for (uint64_t n = 0; n < 200000;) {
-        rp_frame *frame = rp_ring_begin(ring);
+        rgp_frame *frame = rgp_ring_begin(ring);
         if (frame) {
             frame->number = n;
             frame->time_us = ~n;
-            rp_ring_commit(ring);
+            rgp_ring_commit(ring);
             n++;
         }
     }
@@ -60,18 +60,18 @@ static gpointer write_frames(gpointer self)
 static void test_ring_between_threads(void **unused)
 {
     (void)unused;
-    rp_ring *ring = rp_ring_new(sizeof(rp_frame), 16);
+    rgp_ring *ring = rgp_ring_new(sizeof(rgp_frame), 16);
     GThread *writer = g_thread_new("writer", write_frames, ring);
     for (uint64_t n = 0; n < 200000;) {
-        const rp_frame *frame = rp_ring_peek(ring);
+        const rgp_frame *frame = rgp_ring_peek(ring);
         if (frame) {
             assert_true(frame->number == n && frame->time_us == ~n);
-            rp_ring_drop(ring);
+            rgp_ring_drop(ring);
             n++;
         }
     }
     g_thread_join(writer);
-    rp_ring_free(ring);
+    rgp_ring_free(ring);
 }
 
 /* Any stretch of the history has the extremes of its rows, also when the oldest blocks are gone. */
@@ -81,36 +81,36 @@ static void test_history(void **unused)
     enum { ROWS = 30000 };
     bench b;
     bench_open(&b, "rig x\ntick 10 ms\nsensor s counts 0..9\n");
-    const size_t row_bytes = 2u * (sizeof(float) + sizeof(rp_quality));
-    rp_history *h = rp_history_new(b.engine.image, 3u * 4096u * (row_bytes + sizeof(uint64_t)) + 20000u);
+    const size_t row_bytes = 2u * (sizeof(float) + sizeof(rgp_quality));
+    rgp_history *h = rgp_history_new(b.engine.image, 3u * 4096u * (row_bytes + sizeof(uint64_t)) + 20000u);
     g_autofree float *value = g_new(float, ROWS);
-    g_autofree rp_quality *quality = g_new(rp_quality, ROWS);
+    g_autofree rgp_quality *quality = g_new(rgp_quality, ROWS);
     g_random_set_seed(7);
     for (uint32_t row = 0; row < ROWS; row++) {
         value[row] = (float)g_random_int_range(-1000, 1000);
-        quality[row] = g_random_int_range(0, 10) == 0 ? RP_MISSING : RP_GOOD;
+        quality[row] = g_random_int_range(0, 10) == 0 ? RGP_MISSING : RGP_GOOD;
         const float values[] = {value[row], 0.0f}; /* and whether it is new */
-        const rp_quality qualities[] = {quality[row], RP_GOOD};
-        assert_int_equal(rp_history_columns(h), G_N_ELEMENTS(values));
-        rp_history_row(h, row * 10000u, values, qualities);
+        const rgp_quality qualities[] = {quality[row], RGP_GOOD};
+        assert_int_equal(rgp_history_columns(h), G_N_ELEMENTS(values));
+        rgp_history_row(h, row * 10000u, values, qualities);
     }
-    const uint64_t first = rp_history_first(h);
-    assert_true(first > 0 && first < ROWS - 4096 && rp_history_end(h) == ROWS);
+    const uint64_t first = rgp_history_first(h);
+    assert_true(first > 0 && first < ROWS - 4096 && rgp_history_end(h) == ROWS);
     for (int i = 0; i < 300; i++) {
         const uint64_t from = first + (uint64_t)g_random_int_range(0, (gint32)(ROWS - first));
         const uint64_t to = from + (uint64_t)g_random_int_range(0, (gint32)(ROWS - from + 1));
-        rp_extent wanted = {0};
+        rgp_extent wanted = {0};
         for (uint64_t row = from; row < to; row++) {
-            if (quality[row] == RP_GOOD) {
+            if (quality[row] == RGP_GOOD) {
                 wanted.least = wanted.usable ? MIN(wanted.least, value[row]) : value[row];
                 wanted.greatest = wanted.usable++ ? MAX(wanted.greatest, value[row]) : value[row];
             }
         }
-        const rp_extent got = rp_history_extent(h, 0, from, to);
+        const rgp_extent got = rgp_history_extent(h, 0, from, to);
         assert_true(got.usable == wanted.usable && got.least == wanted.least && got.greatest == wanted.greatest);
-        assert_true(rp_history_find(h, from * 10000u) == from && rp_history_find(h, from * 10000u + 1) == from + 1);
+        assert_true(rgp_history_find(h, from * 10000u) == from && rgp_history_find(h, from * 10000u + 1) == from + 1);
     }
-    rp_history_free(h);
+    rgp_history_free(h);
     bench_close(&b);
 }
 
@@ -125,17 +125,17 @@ static void test_history_holds_an_hour(void **unused)
     }
     bench b;
     bench_open(&b, text->str);
-    rp_history *h = rp_history_new(b.engine.image, RP_HISTORY_BYTES);
-    assert_int_equal(rp_history_columns(h), 2 * CHANNELS); /* the readings, and whether they are new */
+    rgp_history *h = rgp_history_new(b.engine.image, RGP_HISTORY_BYTES);
+    assert_int_equal(rgp_history_columns(h), 2 * CHANNELS); /* the readings, and whether they are new */
     float value[2 * CHANNELS] = {0};
-    const rp_quality quality[2 * CHANNELS] = {RP_GOOD};
+    const rgp_quality quality[2 * CHANNELS] = {RGP_GOOD};
     for (uint64_t row = 0; row < ROWS; row++) {
         value[3] = row == 123456 ? 7.0f : 0.0f;
-        rp_history_row(h, row * 10000u, value, quality);
+        rgp_history_row(h, row * 10000u, value, quality);
     }
-    assert_int_equal(rp_history_first(h), 0);
-    assert_true(rp_history_extent(h, 3, 0, ROWS).greatest == 7.0f);
-    rp_history_free(h);
+    assert_int_equal(rgp_history_first(h), 0);
+    assert_true(rgp_history_extent(h, 3, 0, ROWS).greatest == 7.0f);
+    rgp_history_free(h);
     bench_close(&b);
 }
 
@@ -145,14 +145,14 @@ static void test_frame_events(void **unused)
     (void)unused;
     bench b;
     bench_open(&b, "rig x\ntick 10 ms\nsensor s counts 0..9\n");
-    const rp_frame_shape shape = rp_frame_shape_of(b.engine.image);
-    rp_frame *frame = g_malloc0(shape.bytes);
+    const rgp_frame_shape shape = rgp_frame_shape_of(b.engine.image);
+    rgp_frame *frame = g_malloc0(shape.bytes);
     for (uint32_t i = 0; i < shape.events + 3; i++) {
-        rp_frame_add_event(&shape, frame, &(rp_event){RP_EVENT_SENSOR, 0, 0, (float)i});
+        rgp_frame_add_event(&shape, frame, &(rgp_event){RGP_EVENT_SENSOR, 0, 0, (float)i});
     }
     assert_int_equal(frame->events, shape.events);
     assert_int_equal(frame->events_lost, 3);
-    assert_true(rp_frame_event(&shape, frame)[shape.events - 1].value == (float)(shape.events - 1));
+    assert_true(rgp_frame_event(&shape, frame)[shape.events - 1].value == (float)(shape.events - 1));
     g_free(frame);
     bench_close(&b);
 }
@@ -190,21 +190,21 @@ static void test_told(void **unused)
         g_autofree char *text = g_strconcat(told_head, cases[i].rule, NULL);
         bench b;
         bench_open(&b, text);
-        const rp_frame_shape shape = rp_frame_shape_of(b.engine.image);
-        rp_frame *frame = g_malloc0(shape.bytes);
+        const rgp_frame_shape shape = rgp_frame_shape_of(b.engine.image);
+        rgp_frame *frame = g_malloc0(shape.bytes);
         for (int k = cases[i].before < 0; k < 2; k++) {
             b.events = 0;
-            const rp_sample s = {.time_us = b.now_us, .raw = k ? cases[i].now : cases[i].before};
-            const rp_sample hue = {.time_us = b.now_us};
-            rp_engine_sense(&b.engine, 0, &s);
-            rp_engine_sense(&b.engine, 1, &hue);
-            rp_engine_step(&b.engine, b.now_us);
+            const rgp_sample s = {.time_us = b.now_us, .raw = k ? cases[i].now : cases[i].before};
+            const rgp_sample hue = {.time_us = b.now_us};
+            rgp_engine_sense(&b.engine, 0, &s);
+            rgp_engine_sense(&b.engine, 1, &hue);
+            rgp_engine_step(&b.engine, b.now_us);
             b.now_us += 10000;
         }
-        rp_frame_take(&shape, frame, &b.engine);
+        rgp_frame_take(&shape, frame, &b.engine);
         g_autoptr(GString) said = g_string_new(NULL);
         assert_true(b.events > 0);
-        rp_tell_event(b.engine.image, &shape, frame, &b.event[0], said);
+        rgp_tell_event(b.engine.image, &shape, frame, &b.event[0], said);
         assert_string_equal(said->str, cases[i].says);
         g_free(frame);
         bench_close(&b);
@@ -222,7 +222,7 @@ static void test_numbers(void **unused)
                  {1000, "1000 cm"},    {0.1, "0.1 cm"}};
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
         g_autoptr(GString) text = g_string_new(NULL);
-        rp_tell_number(cases[i].number, "cm", text);
+        rgp_tell_number(cases[i].number, "cm", text);
         assert_string_equal(text->str, cases[i].text);
     }
 }
@@ -256,8 +256,8 @@ static void test_figure(void **unused)
     assert_int_equal(c.status, 0);
     call_done(&c);
     g_autofree char *name = g_build_filename(folder, "r", NULL);
-    rp_recording *r = rp_recording_read(name, NULL);
-    g_autoptr(GString) script = rp_figure_script(r, &(rp_figure){"out.svg", 640, 400});
+    rgp_recording *r = rgp_recording_read(name, NULL);
+    g_autoptr(GString) script = rgp_figure_script(r, &(rgp_figure){"out.svg", 640, 400});
     const char *text = script->str;
     assert_int_equal(count(text, "\nplot "), 4); /* counts, cm, %, states */
     assert_int_equal(count(text, "set ylabel \"[counts]\""), 1);
@@ -273,7 +273,7 @@ static void test_figure(void **unused)
     const char *spike = strstr(text, "10.000000 34");
     assert_non_null(spike); /* one tick of 6000, in a figure of at most 3000 points */
     assert_non_null(strstr(text, "set terminal svg size 640,400"));
-    rp_recording_free(r);
+    rgp_recording_free(r);
     remove_folder(folder);
 }
 
@@ -287,7 +287,7 @@ static void test_old_recordings_open(void **unused)
     for (guint i = 0; i < tables->len; i++) {
         g_autofree char *path = g_build_filename(folder, tables->pdata[i], NULL);
         g_autoptr(GError) error = NULL;
-        rp_recording *r = rp_recording_read(path, &error);
+        rgp_recording *r = rgp_recording_read(path, &error);
         if (!r) {
             fail_msg("%s", error->message);
         }
@@ -296,12 +296,12 @@ static void test_old_recordings_open(void **unused)
         assert_string_equal(r->ending, "complete");
         bench b;
         bench_open(&b, r->rig->source);
-        rp_sim *sim = rp_sim_new(b.rig, 1, false, &error);
+        rgp_sim *sim = rgp_sim_new(b.rig, 1, false, &error);
         assert_non_null(sim);
-        assert_int_equal(rp_engine_tick(&b.engine, rp_sim_port(sim)), RP_OK);
-        rp_sim_free(sim);
+        assert_int_equal(rgp_engine_tick(&b.engine, rgp_sim_port(sim)), RGP_OK);
+        rgp_sim_free(sim);
         bench_close(&b);
-        rp_recording_free(r);
+        rgp_recording_free(r);
     }
 }
 

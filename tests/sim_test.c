@@ -70,35 +70,35 @@ static void test_lag_closed_form(void **unused)
 
 static const char rig_head[] = "rig t\ntick 10 ms\nsensor s counts 0..4095\nactuator pump percent 0..100, rest at 0\n";
 
-static rp_sim *make_sim(rp_rig **rig, const char *hookup, uint64_t seed)
+static rgp_sim *make_sim(rgp_rig **rig, const char *hookup, uint64_t seed)
 {
     g_autofree char *text = g_strconcat(rig_head, hookup, NULL);
     GError *error = NULL;
-    *rig = rp_rig_compile("t.rig", text, strlen(text), rp_sim_catalog());
+    *rig = rgp_rig_compile("t.rig", text, strlen(text), rgp_sim_catalog());
     if (!(*rig)->image) {
-        fail_msg("%s", rp_rig_report(*rig));
+        fail_msg("%s", rgp_rig_report(*rig));
     }
-    rp_sim *sim = rp_sim_new(*rig, seed, false, &error);
+    rgp_sim *sim = rgp_sim_new(*rig, seed, false, &error);
     if (!sim) {
         fail_msg("%s", error->message);
     }
     return sim;
 }
 
-static void drop_sim(rp_sim *sim, rp_rig *rig)
+static void drop_sim(rgp_sim *sim, rgp_rig *rig)
 {
-    rp_sim_free(sim);
-    rp_rig_free(rig);
+    rgp_sim_free(sim);
+    rgp_rig_free(rig);
 }
 
-static int32_t read_at(rp_sim *sim, uint64_t time_us)
+static int32_t read_at(rgp_sim *sim, uint64_t time_us)
 {
-    const rp_port *port = rp_sim_port(sim);
-    rp_sample sample;
-    assert_int_equal(port->sleep_until(port->self, time_us), RP_OK);
+    const rgp_port *port = rgp_sim_port(sim);
+    rgp_sample sample;
+    assert_int_equal(port->sleep_until(port->self, time_us), RGP_OK);
     assert_int_equal(port->now(port->self), time_us);
-    assert_int_equal(port->read(port->self, 0, &sample), RP_OK);
-    assert_int_equal(sample.quality, RP_GOOD);
+    assert_int_equal(port->read(port->self, 0, &sample), RGP_OK);
+    assert_int_equal(sample.quality, RGP_GOOD);
     return sample.raw;
 }
 
@@ -106,10 +106,10 @@ static int32_t read_at(rp_sim *sim, uint64_t time_us)
 static void test_noise(void **unused)
 {
     (void)unused;
-    rp_rig *rig;
+    rgp_rig *rig;
     int32_t kept[2000];
     for (uint64_t seed = 1; seed <= 3; seed++) {
-        rp_sim *sim = make_sim(&rig, "hookup sim\n    s reads 2000: noise 20\n", seed == 3 ? 1 : seed);
+        rgp_sim *sim = make_sim(&rig, "hookup sim\n    s reads 2000: noise 20\n", seed == 3 ? 1 : seed);
         double sum = 0.0, squares = 0.0;
         uint32_t same = 0;
         for (uint32_t i = 0; i < 2000; i++) {
@@ -129,8 +129,8 @@ static void test_noise(void **unused)
 static void test_spikes_rails_and_scale(void **unused)
 {
     (void)unused;
-    rp_rig *rig;
-    rp_sim *sim = make_sim(&rig, "hookup sim\n    s reads 4000: spikes 500 every 100 ms\n", 1);
+    rgp_rig *rig;
+    rgp_sim *sim = make_sim(&rig, "hookup sim\n    s reads 4000: spikes 500 every 100 ms\n", 1);
     uint32_t spikes = 0;
     for (uint32_t i = 0; i < 5000; i++) {
         const int32_t raw = read_at(sim, i * 10000);
@@ -145,7 +145,7 @@ static void test_spikes_rails_and_scale(void **unused)
                    1);
     assert_int_equal(read_at(sim, 0), 300);
     assert_int_equal(read_at(sim, 1000000), 150); /* the disturbance, exactly at its time */
-    rp_sim_port(sim)->write(rp_sim_port(sim)->self, 0, 10.0f);
+    rgp_sim_port(sim)->write(rgp_sim_port(sim)->self, 0, 10.0f);
     assert_int_equal(read_at(sim, 2000000), 700);
     drop_sim(sim, rig);
 }
@@ -156,9 +156,9 @@ static void test_played_file(void **unused)
     char *folder = make_folder();
     put_file(folder, "d.csv", "time,a,\"b, c\"\r\n0,1,10\r\n0.5,2,20\r\n1.5,3,30\r\n10,4,5000\r\n11,5,-7\r\n", -1);
     put_file(folder, "bad.csv", "time,a\n0,1\n0,2\n", -1);
-    rp_rig *rig;
+    rgp_rig *rig;
     g_autofree char *line = g_strdup_printf("hookup sim\n    s plays \"%s/d.csv\" \"b, c\"\n", folder);
-    rp_sim *sim = make_sim(&rig, line, 1);
+    rgp_sim *sim = make_sim(&rig, line, 1);
     assert_int_equal(read_at(sim, 0), 10);
     assert_int_equal(read_at(sim, 490000), 10);
     assert_int_equal(read_at(sim, 500000), 20);
@@ -170,10 +170,10 @@ static void test_played_file(void **unused)
     for (size_t i = 0; i < 3; i++) {
         g_autofree char *text = g_strdup_printf("%shookup sim\n    s plays \"%s/%s\n", rig_head, folder, wrong[i]);
         g_autoptr(GError) error = NULL;
-        rig = rp_rig_compile("t.rig", text, strlen(text), rp_sim_catalog());
-        assert_null(rp_sim_new(rig, 1, false, &error));
+        rig = rgp_rig_compile("t.rig", text, strlen(text), rgp_sim_catalog());
+        assert_null(rgp_sim_new(rig, 1, false, &error));
         assert_non_null(strstr(error->message, "t.rig:6: "));
-        rp_rig_free(rig);
+        rgp_rig_free(rig);
     }
     remove_folder(folder);
 }
@@ -192,9 +192,9 @@ static void test_played_sound(void **unused)
         assert_int_equal(sf_writef_float(file, frame, 1), 1);
     }
     sf_close(file);
-    rp_rig *rig;
+    rgp_rig *rig;
     g_autofree char *line = g_strdup_printf("hookup sim\n    s plays \"%s\"\n", path);
-    rp_sim *sim = make_sim(&rig, line, 1);
+    rgp_sim *sim = make_sim(&rig, line, 1);
     for (uint32_t ms = 0; ms < 100; ms++) { /* each sample at its time, though 0.029 * 1000 is below 29 */
         assert_int_equal(read_at(sim, 1000 * ms), ms < 50 ? 2048 + 16 * (int)ms : 0);
     }
@@ -213,7 +213,7 @@ static void test_played_sound(void **unused)
 static void test_harbour(void **unused)
 {
     (void)unused;
-    double setting[RP_KIND_SETTINGS_MAX], state[MECHANISM_STATES_MAX];
+    double setting[RGP_KIND_SETTINGS_MAX], state[MECHANISM_STATES_MAX];
     const mechanism *const *const p = mechanisms;
     const struct {
         uint32_t which, output, rate;
@@ -274,25 +274,25 @@ static void test_hand(void **unused)
         {"    turntable m: start 5 deg\n    s sees m turned\n", -200.0, 0.1, 1, 2, -200.0},
     };
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
-        rp_rig *rig;
+        rgp_rig *rig;
         static const char *const units[] = {" cm", " cm",   " deg", " deg", " cm", " lx", "",
                                             " mm", " degC", " mm",  "",     " mm", " deg"};
         g_autofree char *with_unit = g_strdup_printf("hookup sim\n%s    at 10 s m placed %g%s for 8 s\n",
                                                      cases[i].hookup, cases[i].to, units[i]);
-        rp_sim *sim = make_sim(&rig, with_unit, 1);
-        const rp_port *port = rp_sim_port(sim);
+        rgp_sim *sim = make_sim(&rig, with_unit, 1);
+        const rgp_port *port = rgp_sim_port(sim);
         port->sleep_until(port->self, 10000000);
-        double way = rp_sim_truth(sim, 0, cases[i].place);
+        double way = rgp_sim_truth(sim, 0, cases[i].place);
         for (uint64_t t = 10000000; t < 17900000; t += 1000) {
             port->sleep_until(port->self, t);
-            way += cases[i].rate != 99 ? rp_sim_truth(sim, 0, cases[i].rate) * 1e-3 : 0.0;
+            way += cases[i].rate != 99 ? rgp_sim_truth(sim, 0, cases[i].rate) * 1e-3 : 0.0;
         }
-        assert_near(rp_sim_truth(sim, 0, cases[i].place), cases[i].to, 1e-9);
+        assert_near(rgp_sim_truth(sim, 0, cases[i].place), cases[i].to, 1e-9);
         if (cases[i].rate != 99) {
             assert_near(way, cases[i].to, cases[i].tolerance);
         }
         port->sleep_until(port->self, 18700000);
-        const double after = rp_sim_truth(sim, 0, cases[i].place);
+        const double after = rgp_sim_truth(sim, 0, cases[i].place);
         if (isnan(cases[i].after)) {
             assert_true(fabs(after - cases[i].to) > 1e-3);
         } else {
@@ -423,17 +423,17 @@ static void test_edges(void **unused)
         "hookup sim\n    lane l: speed 200 mm/s, spread 0 %, length 80 mm, every 4 s\n"
         "    g sees l near\n    k sees l far\n    at 7 s l leaf 2 ms\n    at 9 s g pins for 300 ms\n";
     static const uint64_t wanted[] = {2000000, 2400000, 6000000, 6400000, 7000000, 7002000, 9000000, 9300000};
-    rp_rig *rig = rp_rig_compile("t.rig", text, strlen(text), rp_sim_catalog());
-    rp_sim *sim = rp_sim_new(rig, 1, false, NULL);
-    const rp_port *port = rp_sim_port(sim);
-    rp_port_edge edge[4];
-    rp_sample sample;
+    rgp_rig *rig = rgp_rig_compile("t.rig", text, strlen(text), rgp_sim_catalog());
+    rgp_sim *sim = rgp_sim_new(rig, 1, false, NULL);
+    const rgp_port *port = rgp_sim_port(sim);
+    rgp_port_edge edge[4];
+    rgp_sample sample;
     uint32_t lost, seen = 0;
     uint16_t count;
     for (uint64_t t = 0; t < 9800000; t += 50000) {
         port->sleep_until(port->self, t);
         port->read(port->self, 0, &sample);
-        assert_int_equal(port->edges(port->self, 0, t, edge, 4, &count, &lost), RP_OK);
+        assert_int_equal(port->edges(port->self, 0, t, edge, 4, &count, &lost), RGP_OK);
         for (uint16_t i = 0; i < count; i++, seen++) {
             assert_true(seen < 8);
             assert_int_equal(edge[i].rising, seen % 2 == 0);
@@ -442,7 +442,7 @@ static void test_edges(void **unused)
         assert_int_equal(lost, 0);
     }
     assert_int_equal(seen, 8);
-    assert_int_equal(port->edges(port->self, 1, 0, edge, 4, &count, &lost), RP_E_INDEX); /* nobody measures it */
+    assert_int_equal(port->edges(port->self, 1, 0, edge, 4, &count, &lost), RGP_E_INDEX); /* nobody measures it */
     port->sleep_until(port->self, 400000000);
     port->edges(port->self, 0, 400000000, edge, 4, &count, &lost);
     assert_int_equal(count, 4);
@@ -455,34 +455,34 @@ static void test_edges(void **unused)
 static void test_clock_and_inputs(void **unused)
 {
     (void)unused;
-    rp_rig *rig;
+    rgp_rig *rig;
     static const char text[] =
         "rig t\ntick 10 ms\nsensor c s 0..86399\nactuator l switch, rest at off\n"
         "actuator m percent -100..60, rest at 0, inverted\nhookup sim\n"
         "    c tells 23 h 59 min: pace 60\n    lag a: driven by l, gain 1, time 1 ms\n"
         "    lag b: driven by m reversed, gain 1, time 1 ms\n    lag d: driven by m, gain 1, time 1 ms\n";
-    rig = rp_rig_compile("t.rig", text, strlen(text), rp_sim_catalog());
+    rig = rgp_rig_compile("t.rig", text, strlen(text), rgp_sim_catalog());
     if (!rig->image) {
-        fail_msg("%s", rp_rig_report(rig));
+        fail_msg("%s", rgp_rig_report(rig));
     }
-    rp_sim *sim = rp_sim_new(rig, 1, false, NULL);
-    const rp_port *port = rp_sim_port(sim);
-    rp_engine engine;
-    g_autofree void *memory = g_malloc0(((const rp_image_header *)rig->image)->memory);
-    rp_engine_open(&engine, rig->image, rig->image_size, memory, ((const rp_image_header *)rig->image)->memory);
-    rp_engine_hand(&engine, 0, 1.0f);
-    rp_engine_hand(&engine, 1, 50.0f);
+    rgp_sim *sim = rgp_sim_new(rig, 1, false, NULL);
+    const rgp_port *port = rgp_sim_port(sim);
+    rgp_engine engine;
+    g_autofree void *memory = g_malloc0(((const rgp_image_header *)rig->image)->memory);
+    rgp_engine_open(&engine, rig->image, rig->image_size, memory, ((const rgp_image_header *)rig->image)->memory);
+    rgp_engine_hand(&engine, 0, 1.0f);
+    rgp_engine_hand(&engine, 1, 50.0f);
     for (uint64_t t = 0; t < 2000000; t += 10000) {
         port->sleep_until(port->self, t);
-        rp_engine_tick(&engine, port);
+        rgp_engine_tick(&engine, port);
         if (t == 980000 || t == 1000000) {
-            assert_near((double)rp_engine_value(&engine, rp_image_sensor_slot(engine.image, 0)).value,
+            assert_near((double)rgp_engine_value(&engine, rgp_image_sensor_slot(engine.image, 0)).value,
                         t == 980000 ? 86398.0 : 0.0, 1.0);
         }
     }
-    assert_near(rp_sim_truth(sim, 0, 0), 100.0, 1e-3);
-    assert_near(rp_sim_truth(sim, 1, 0), 50.0, 1e-3);
-    assert_near(rp_sim_truth(sim, 2, 0), -90.0, 1e-3); /* -100 + 60 - 50 */
+    assert_near(rgp_sim_truth(sim, 0, 0), 100.0, 1e-3);
+    assert_near(rgp_sim_truth(sim, 1, 0), 50.0, 1e-3);
+    assert_near(rgp_sim_truth(sim, 2, 0), -90.0, 1e-3); /* -100 + 60 - 50 */
     drop_sim(sim, rig);
 }
 

@@ -8,7 +8,7 @@
 #include <string.h>
 #include <sys/wait.h>
 
-static void keep_event(void *self, const rp_event *event)
+static void keep_event(void *self, const rgp_event *event)
 {
     bench *b = self;
     assert_true(b->events < EVENTS_KEPT);
@@ -18,49 +18,49 @@ static void keep_event(void *self, const rp_event *event)
 void bench_open(bench *b, const char *text)
 {
     *b = (bench){0};
-    b->rig = rp_rig_compile("test.rig", text, strlen(text), rp_sim_catalog());
+    b->rig = rgp_rig_compile("test.rig", text, strlen(text), rgp_sim_catalog());
     assert_non_null(b->rig);
     if (!b->rig->image) {
-        fail_msg("%s", rp_rig_report(b->rig));
+        fail_msg("%s", rgp_rig_report(b->rig));
     }
-    const rp_image_header *image = b->rig->image;
+    const rgp_image_header *image = b->rig->image;
     b->memory = calloc(1, image->memory);
-    assert_int_equal(rp_engine_open(&b->engine, image, b->rig->image_size, b->memory, image->memory), RP_OK);
-    rp_engine_listen(&b->engine, keep_event, b);
+    assert_int_equal(rgp_engine_open(&b->engine, image, b->rig->image_size, b->memory, image->memory), RGP_OK);
+    rgp_engine_listen(&b->engine, keep_event, b);
 }
 
 void bench_close(bench *b)
 {
     free(b->memory);
-    rp_rig_free(b->rig);
+    rgp_rig_free(b->rig);
 }
 
-static void tick(bench *b, uint64_t tick_us, const rp_sample *sample)
+static void tick(bench *b, uint64_t tick_us, const rgp_sample *sample)
 {
     b->events = 0;
-    for (uint16_t i = 0; i < rp_image_count(b->engine.image, RP_SECTION_SENSORS); i++) {
-        assert_int_equal(rp_engine_sense(&b->engine, i, sample), RP_OK);
+    for (uint16_t i = 0; i < rgp_image_count(b->engine.image, RGP_SECTION_SENSORS); i++) {
+        assert_int_equal(rgp_engine_sense(&b->engine, i, sample), RGP_OK);
     }
-    rp_engine_step(&b->engine, b->now_us);
+    rgp_engine_step(&b->engine, b->now_us);
     b->now_us += tick_us ? tick_us : b->engine.image->tick_us;
 }
 
 void bench_tick(bench *b, uint64_t tick_us, int32_t raw)
 {
-    const rp_sample sample = {.time_us = b->now_us, .raw = raw};
+    const rgp_sample sample = {.time_us = b->now_us, .raw = raw};
     tick(b, tick_us, &sample);
 }
 
-void bench_tick_bad(bench *b, rp_quality quality)
+void bench_tick_bad(bench *b, rgp_quality quality)
 {
-    const rp_sample sample = {.time_us = b->now_us, .quality = quality};
+    const rgp_sample sample = {.time_us = b->now_us, .quality = quality};
     tick(b, 0, &sample);
 }
 
 uint16_t bench_slot(const bench *b, const char *name)
 {
     for (uint16_t slot = 0; slot < b->engine.image->slots; slot++) {
-        if (strcmp(rp_image_text(b->engine.image, RP_NAME_SLOT, slot, 0), name) == 0) {
+        if (strcmp(rgp_image_text(b->engine.image, RGP_NAME_SLOT, slot, 0), name) == 0) {
             return slot;
         }
     }
@@ -68,9 +68,9 @@ uint16_t bench_slot(const bench *b, const char *name)
     return 0;
 }
 
-rp_reading bench_value(const bench *b, const char *name)
+rgp_reading bench_value(const bench *b, const char *name)
 {
-    return rp_engine_value(&b->engine, bench_slot(b, name));
+    return rgp_engine_value(&b->engine, bench_slot(b, name));
 }
 
 uint32_t bench_events(const bench *b, uint8_t kind)

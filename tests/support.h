@@ -16,11 +16,11 @@
 #define EVENTS_KEPT 64u
 
 typedef struct bench {
-    rp_rig *rig;
+    rgp_rig *rig;
     void *memory;
-    rp_engine engine;
+    rgp_engine engine;
     uint64_t now_us;
-    rp_event event[EVENTS_KEPT]; /* of the last tick and what was done before it */
+    rgp_event event[EVENTS_KEPT]; /* of the last tick and what was done before it */
     uint32_t events;
 } bench;
 
@@ -30,10 +30,10 @@ void bench_close(bench *b);
 
 /* Hands in a raw reading of each sensor in turn, then ticks `tick` later than before (0: the rig's). */
 void bench_tick(bench *b, uint64_t tick_us, int32_t raw);
-void bench_tick_bad(bench *b, rp_quality quality);
+void bench_tick_bad(bench *b, rgp_quality quality);
 
 /* The value of a named slot; fails when there is none. */
-rp_reading bench_value(const bench *b, const char *name);
+rgp_reading bench_value(const bench *b, const char *name);
 uint16_t bench_slot(const bench *b, const char *name);
 uint32_t bench_events(const bench *b, uint8_t kind);
 

@@ -9,30 +9,30 @@
 static void feed(bench *b, const char *readings, const char *where)
 {
     g_auto(GStrv) each = g_strsplit(readings, " ", -1);
-    const uint32_t sensors = rp_image_count(b->engine.image, RP_SECTION_SENSORS);
+    const uint32_t sensors = rgp_image_count(b->engine.image, RGP_SECTION_SENSORS);
     if (g_strv_length(each) != sensors) {
         fail_msg("%s: %u readings for %u sensors", where, g_strv_length(each), sensors);
     }
     b->events = 0;
     for (uint16_t i = 0; i < sensors; i++) {
         const bool missing = strcmp(each[i], "-") == 0;
-        const rp_sample sample = {.time_us = b->now_us,
-                                  .raw = missing ? 0 : atoi(each[i]),
-                                  .quality = missing ? RP_MISSING : RP_GOOD,
-                                  .same = strcmp(each[i], "=") == 0};
-        assert_int_equal(rp_engine_sense(&b->engine, i, &sample), RP_OK);
+        const rgp_sample sample = {.time_us = b->now_us,
+                                   .raw = missing ? 0 : atoi(each[i]),
+                                   .quality = missing ? RGP_MISSING : RGP_GOOD,
+                                   .same = strcmp(each[i], "=") == 0};
+        assert_int_equal(rgp_engine_sense(&b->engine, i, &sample), RGP_OK);
     }
-    rp_engine_step(&b->engine, b->now_us);
+    rgp_engine_step(&b->engine, b->now_us);
     b->now_us += b->engine.image->tick_us;
 }
 
 static bool fits(const bench *b, uint16_t slot, const char *wanted)
 {
-    const rp_reading r = rp_engine_value(&b->engine, slot);
+    const rgp_reading r = rgp_engine_value(&b->engine, slot);
     if (*wanted == '!') {
-        return strcmp(rp_quality_word(r.quality), wanted + 1) == 0;
+        return strcmp(rgp_quality_word(r.quality), wanted + 1) == 0;
     }
-    if (!rp_usable(r.quality)) {
+    if (!rgp_usable(r.quality)) {
         return false;
     }
     char *end;
@@ -40,7 +40,7 @@ static bool fits(const bench *b, uint16_t slot, const char *wanted)
     if (*end == '\0') {
         return fabs((double)r.value - number) <= 6e-4 * fabs(number) + 1e-6;
     }
-    return strcmp(rp_image_text(b->engine.image, RP_NAME_PART, slot, (uint32_t)r.value), wanted) == 0;
+    return strcmp(rgp_image_text(b->engine.image, RGP_NAME_PART, slot, (uint32_t)r.value), wanted) == 0;
 }
 
 /* "READINGS [*TIMES] : NAME=VALUE ..." */
@@ -63,9 +63,9 @@ static void run_line(bench *b, const char *line, const char *where)
         *equals = '\0';
         const uint16_t slot = bench_slot(b, *w);
         if (!fits(b, slot, equals + 1)) {
-            const rp_reading r = rp_engine_value(&b->engine, slot);
+            const rgp_reading r = rgp_engine_value(&b->engine, slot);
             fail_msg("%s: after '> %s' %s is %.6g (%s), not %s", where, line, *w, (double)r.value,
-                     rp_quality_text(r.quality), equals + 1);
+                     rgp_quality_text(r.quality), equals + 1);
         }
     }
 }

@@ -13,13 +13,13 @@
 static void test_accumulate_for_hours(void **unused)
 {
     (void)unused;
-    const rp_accumulate_config config = {1};
-    rp_accumulate_state state;
+    const rgp_accumulate_config config = {1};
+    rgp_accumulate_state state;
     float bare = 0.0f;
-    rp_accumulate_reset(&state);
+    rgp_accumulate_reset(&state);
     const uint32_t steps = 4u * 3600u * 1000u;
     for (uint32_t i = 0; i <= steps; i++) {
-        rp_accumulate_step(&config, &state, rp_good(0.1f), 0.001f);
+        rgp_accumulate_step(&config, &state, rgp_good(0.1f), 0.001f);
         bare += 0.1f * 0.001f;
     }
     const double exact = (double)0.1f * (double)0.001f * steps;
@@ -36,22 +36,22 @@ typedef struct gate_edge {
 } gate_edge;
 
 /* Steps of 10 ms up to `until`, each with the edges that have come since the one before it; the last result. */
-static rp_reading step_gates(const rp_lag_config *config, rp_lag_state *state, uint64_t *now_us, uint64_t until_us,
-                             const gate_edge *edge, size_t edges)
+static rgp_reading step_gates(const rgp_lag_config *config, rgp_lag_state *state, uint64_t *now_us, uint64_t until_us,
+                              const gate_edge *edge, size_t edges)
 {
-    rp_reading got = rp_good(0.0f);
+    rgp_reading got = rgp_good(0.0f);
     for (; *now_us < until_us; *now_us += 10000) {
-        rp_port_edge port[2][8];
-        rp_edges in[2];
+        rgp_port_edge port[2][8];
+        rgp_edges in[2];
         for (uint32_t gate = 0; gate < 2; gate++) {
-            in[gate] = (rp_edges){rp_good(0.0f), port[gate], 0, 0, *now_us};
+            in[gate] = (rgp_edges){rgp_good(0.0f), port[gate], 0, 0, *now_us};
             for (size_t i = 0; i < edges; i++) {
                 if (edge[i].gate == gate && edge[i].at_us <= *now_us && edge[i].at_us + 10000 > *now_us) {
-                    port[gate][in[gate].count++] = (rp_port_edge){edge[i].at_us, edge[i].rising};
+                    port[gate][in[gate].count++] = (rgp_port_edge){edge[i].at_us, edge[i].rising};
                 }
             }
         }
-        got = rp_lag_step(config, state, &in[0], &in[1], 0.01f);
+        got = rgp_lag_step(config, state, &in[0], &in[1], 0.01f);
     }
     return got;
 }
@@ -67,10 +67,10 @@ static void test_lag_with_a_drop_out(void **unused)
         {0, 690000, 1}, {0, 705000, 0}, {0, 708000, 1}, {0, 810000, 0}, /* mid 750 ms */
         {1, 900000, 1}, {1, 904000, 0},                                 /* too short for anything */
     };
-    const rp_lag_config config = {5.0f, 0.01f};
-    rp_lag_state state;
+    const rgp_lag_config config = {5.0f, 0.01f};
+    rgp_lag_state state;
     uint64_t now = 10000;
-    rp_lag_reset(&state);
+    rgp_lag_reset(&state);
     assert_near((double)step_gates(&config, &state, &now, 450000, edges, 14).value, 0.2, 1e-7);
     assert_near((double)step_gates(&config, &state, &now, 850000, edges, 14).value, 0.2, 1e-7);
     assert_near((double)step_gates(&config, &state, &now, 2000000, edges, 14).value, 0.2, 1e-7);
@@ -92,16 +92,16 @@ static void test_lag_with_many(void **unused)
             edge[edges++] = (gate_edge){0, 1600000 + 50000 * i, 1};
             edge[edges++] = (gate_edge){0, 1620000 + 50000 * i, 0};
         }
-        const rp_lag_config config = {3.0f, 0.0f};
-        rp_lag_state state;
+        const rgp_lag_config config = {3.0f, 0.0f};
+        rgp_lag_state state;
         uint64_t now = 10000;
-        rp_lag_reset(&state);
-        const rp_reading got = step_gates(&config, &state, &now, 2500000, edge, edges);
-        assert_int_equal(got.quality, many == 16 ? RP_GOOD : RP_MISSING);
+        rgp_lag_reset(&state);
+        const rgp_reading got = step_gates(&config, &state, &now, 2500000, edge, edges);
+        assert_int_equal(got.quality, many == 16 ? RGP_GOOD : RGP_MISSING);
         assert_true(many != 16 || fabs((double)got.value - 1.5) < 1e-6);
         const gate_edge later[] = {{1, 9000000, 1}, {1, 9100000, 0}, {0, 9400000, 1}, {0, 9500000, 0}};
-        const rp_reading again = step_gates(&config, &state, &now, 10000000, later, 4);
-        assert_int_equal(again.quality, RP_GOOD);
+        const rgp_reading again = step_gates(&config, &state, &now, 10000000, later, 4);
+        assert_int_equal(again.quality, RGP_GOOD);
         assert_near((double)again.value, 0.4, 1e-6);
     }
 }
@@ -112,12 +112,12 @@ static void test_slope_of_a_ramp(void **unused)
     (void)unused;
     static const float steps[] = {1.0f, 3.0f, 10.0f, 200.0f};
     for (size_t i = 0; i < sizeof steps / sizeof *steps; i++) {
-        const rp_slope_config config = {steps[i] * 0.0625f};
-        rp_slope_state state;
-        rp_reading got = rp_good(0.0f);
-        rp_slope_reset(&state);
+        const rgp_slope_config config = {steps[i] * 0.0625f};
+        rgp_slope_state state;
+        rgp_reading got = rgp_good(0.0f);
+        rgp_slope_reset(&state);
         for (uint32_t n = 0; n < 24u * (uint32_t)steps[i]; n++) {
-            got = rp_slope_step(&config, &state, rp_good(0.5f * (float)n), 0.0625f);
+            got = rgp_slope_step(&config, &state, rgp_good(0.5f * (float)n), 0.0625f);
         }
         assert_near((double)got.value, 8.0, 8e-6);
     }
@@ -139,29 +139,29 @@ static void test_long_time_constants(void **unused)
     (void)unused;
     const uint32_t steps = getenv("RIGPULSE_LONG") ? 100000000u : 10000000u;
     const float dt = 0.001f, time = (float)steps * dt;
-    const rp_smooth_config smooth = {time};
-    const rp_moved_config moved = {5.0f, 0.0f, time};
-    const rp_fuse_config fuse = {time, 1.0f};
-    const rp_slope_config slope = {time};
-    rp_smooth_state a;
-    rp_moved_state b;
-    rp_fuse_state c;
-    rp_slope_state d;
-    rp_smooth_reset(&a);
-    rp_moved_reset(&b);
-    rp_fuse_reset(&c);
-    rp_slope_reset(&d);
-    rp_smooth_step(&smooth, &a, rp_good(2000.0f), dt);
-    rp_moved_step(&moved, &b, rp_good(2000.0f), dt);
-    rp_fuse_step(&fuse, &c, rp_good(0.0f), rp_good(2000.0f), dt);
-    rp_slope_step(&slope, &d, rp_good(0.0f), dt);
+    const rgp_smooth_config smooth = {time};
+    const rgp_moved_config moved = {5.0f, 0.0f, time};
+    const rgp_fuse_config fuse = {time, 1.0f};
+    const rgp_slope_config slope = {time};
+    rgp_smooth_state a;
+    rgp_moved_state b;
+    rgp_fuse_state c;
+    rgp_slope_state d;
+    rgp_smooth_reset(&a);
+    rgp_moved_reset(&b);
+    rgp_fuse_reset(&c);
+    rgp_slope_reset(&d);
+    rgp_smooth_step(&smooth, &a, rgp_good(2000.0f), dt);
+    rgp_moved_step(&moved, &b, rgp_good(2000.0f), dt);
+    rgp_fuse_step(&fuse, &c, rgp_good(0.0f), rgp_good(2000.0f), dt);
+    rgp_slope_step(&slope, &d, rgp_good(0.0f), dt);
     float ramp = 0.0f;
     for (uint32_t n = 1; n <= 3u * steps; n++) {
-        rp_smooth_step(&smooth, &a, rp_good(2010.0f), dt);
-        rp_moved_step(&moved, &b, rp_good(2010.0f), dt);
-        rp_fuse_step(&fuse, &c, rp_good(0.0f), rp_good(2010.0f), dt);
+        rgp_smooth_step(&smooth, &a, rgp_good(2010.0f), dt);
+        rgp_moved_step(&moved, &b, rgp_good(2010.0f), dt);
+        rgp_fuse_step(&fuse, &c, rgp_good(0.0f), rgp_good(2010.0f), dt);
         ramp = n % 2 ? 0.25f : 0.0f; /* to and fro: its slope stays about 0 */
-        rp_slope_step(&slope, &d, rp_good(ramp), dt);
+        rgp_slope_step(&slope, &d, rgp_good(ramp), dt);
         if (n == steps / 2 || n == steps || n == 3u * steps) {
             const double wanted = 2010.0 - 10.0 * exp(-(double)n * (double)dt / (double)time);
             arrives("smooth", (double)a.output, wanted, 10.0);
@@ -177,24 +177,24 @@ static void test_times_of_hours(void **unused)
 {
     (void)unused;
     const uint32_t steps = 36000000u;
-    const rp_hold_config hold = {36000.0f};
-    const rp_vet_config vet = {.low = 0, .high = 100, .stuck = 36000.0f};
-    const rp_loop_config loop = {.beyond = 1.0f, .beyond_for = 36000.0f};
-    rp_hold_state a;
-    rp_vet_state b;
-    rp_loop_state c;
+    const rgp_hold_config hold = {36000.0f};
+    const rgp_vet_config vet = {.low = 0, .high = 100, .stuck = 36000.0f};
+    const rgp_loop_config loop = {.beyond = 1.0f, .beyond_for = 36000.0f};
+    rgp_hold_state a;
+    rgp_vet_state b;
+    rgp_loop_state c;
     uint32_t held = 0, well = 0, engaged = 0;
-    rp_hold_reset(&a);
-    rp_vet_reset(&b);
-    rp_loop_reset(&c);
-    rp_hold_step(&hold, &a, rp_good(3.0f), 0.001f);
-    rp_loop_step(&loop, &c, rp_good(0.0f), rp_good(0.0f), false, false, 0.001f);
-    b.sample = (rp_sample){.raw = 50};
+    rgp_hold_reset(&a);
+    rgp_vet_reset(&b);
+    rgp_loop_reset(&c);
+    rgp_hold_step(&hold, &a, rgp_good(3.0f), 0.001f);
+    rgp_loop_step(&loop, &c, rgp_good(0.0f), rgp_good(0.0f), false, false, 0.001f);
+    b.sample = (rgp_sample){.raw = 50};
     b.fresh = 1;
     for (uint32_t n = 0; n < steps + 1000u; n++) {
-        held += rp_hold_step(&hold, &a, (rp_reading){0.0f, RP_MISSING}, 0.001f).quality == RP_HELD;
-        well += rp_vet_step(&vet, &b, 0, 0.001f) == RP_GOOD;
-        engaged += rp_loop_step(&loop, &c, rp_good(0.0f), rp_good(5.0f), false, false, 0.001f) == RP_LOOP_ENGAGED;
+        held += rgp_hold_step(&hold, &a, (rgp_reading){0.0f, RGP_MISSING}, 0.001f).quality == RGP_HELD;
+        well += rgp_vet_step(&vet, &b, 0, 0.001f) == RGP_GOOD;
+        engaged += rgp_loop_step(&loop, &c, rgp_good(0.0f), rgp_good(5.0f), false, false, 0.001f) == RGP_LOOP_ENGAGED;
     }
     assert_int_equal(held, steps);
     assert_int_equal(well, steps); /* the first step is that of its change */
@@ -209,15 +209,15 @@ static void test_moments_between_paces(void **unused)
 {
     (void)unused;
     static const float value[] = {0, 10, 20, 10, 0};
-    const rp_turn_config config = {5.0f, RP_TURN_DOWN};
-    rp_turn_state turn;
-    rp_edges_memory memory = {0};
-    rp_port_edge room;
-    rp_turn_reset(&turn);
+    const rgp_turn_config config = {5.0f, RGP_TURN_DOWN};
+    rgp_turn_state turn;
+    rgp_edges_memory memory = {0};
+    rgp_port_edge room;
+    rgp_turn_reset(&turn);
     for (size_t i = 0; i < sizeof value / sizeof *value; i++) {
         const uint64_t now_us = 60000u * (i + 1);
-        const rp_reading told = rp_turn_step(&config, &turn, rp_good(value[i]), 0.06f);
-        const rp_edges found = rp_edges_find(&memory, told, true, now_us, 0.02f, &room);
+        const rgp_reading told = rgp_turn_step(&config, &turn, rgp_good(value[i]), 0.06f);
+        const rgp_edges found = rgp_edges_find(&memory, told, true, now_us, 0.02f, &room);
         assert_int_equal(found.count, i == 3);
         if (found.count > 0) {
             assert_in_range(found.edge->time_us, 180000u - 1u, 180000u + 1u);
@@ -234,23 +234,23 @@ static void test_turning_points(void **unused)
     } cases[] = {{0.0, 0.5, 1e-4, 0.02}, {0.02, 0.5, 0.02, 2.0}};
     const double period = 1.237, tau = 9.0, wanted = 100.0 * exp(-period / tau);
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
-        const rp_turn_config config = {(float)cases[i].least, RP_TURN_DOWN};
-        const rp_swing_config left = {(float)cases[i].least, RP_SWING_LEFT};
-        rp_turn_state turn;
-        rp_swing_state swing;
+        const rgp_turn_config config = {(float)cases[i].least, RGP_TURN_DOWN};
+        const rgp_swing_config left = {(float)cases[i].least, RGP_SWING_LEFT};
+        rgp_turn_state turn;
+        rgp_swing_state swing;
         double last = 0.0, worst = 0.0, worst_decay = 0.0;
         uint32_t turns = 0, chance = 1;
-        rp_turn_reset(&turn);
-        rp_swing_reset(&swing);
+        rgp_turn_reset(&turn);
+        rgp_swing_reset(&swing);
         for (uint32_t k = 1; k <= 800; k++) {
             const double t = 0.01 * k;
             chance = chance * 1664525u + 1013904223u;
             const double noise = cases[i].noise * ((double)(chance >> 8) / (1 << 23) - 1.0);
             const double x = 20.0 + 10.0 * exp(-t / tau) * cos(2.0 * M_PI * t / period) + noise;
-            const rp_reading told = rp_turn_step(&config, &turn, rp_good((float)x), 0.01f);
-            const rp_reading decay = rp_swing_step(&left, &swing, rp_good((float)x), 0.01f);
+            const rgp_reading told = rgp_turn_step(&config, &turn, rgp_good((float)x), 0.01f);
+            const rgp_reading decay = rgp_swing_step(&left, &swing, rgp_good((float)x), 0.01f);
             if (told.value != 0.0f) {
-                const double at = t - (double)rp_moment_age(told.value);
+                const double at = t - (double)rgp_moment_age(told.value);
                 if (turns > 0) {
                     worst = fmax(worst, fabs(at - last - period));
                     worst_decay = fmax(worst_decay, fabs((double)decay.value - wanted));
@@ -272,31 +272,31 @@ static void test_gate_of_a_swing(void **unused)
     (void)unused;
     const double period = 1.6, place = 1.0 / 3.0, half_width = 0.005;
     const struct {
-        rp_gauge_config config;
+        rgp_gauge_config config;
         double wanted;
     } cases[] = {
-        {{.what = RP_GAUGE_INTERVAL, .every = 2, .window = 1}, 1.6},
-        {{.what = RP_GAUGE_OFFCENTRE, .every = 1, .window = 1}, 100.0 / 3.0},
-        {{.what = RP_GAUGE_UNEVEN, .every = 1, .window = 1}, 2.0 * 1.6 / M_PI * asin(1.0 / 3.0)},
-        {{.what = RP_GAUGE_RATE, .every = 1, .window = 5}, 0.0},
+        {{.what = RGP_GAUGE_INTERVAL, .every = 2, .window = 1}, 1.6},
+        {{.what = RGP_GAUGE_OFFCENTRE, .every = 1, .window = 1}, 100.0 / 3.0},
+        {{.what = RGP_GAUGE_UNEVEN, .every = 1, .window = 1}, 2.0 * 1.6 / M_PI * asin(1.0 / 3.0)},
+        {{.what = RGP_GAUGE_RATE, .every = 1, .window = 5}, 0.0},
     };
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
-        rp_gauge_state state;
-        rp_reading got = {0};
+        rgp_gauge_state state;
+        rgp_reading got = {0};
         bool was = false;
-        rp_gauge_reset(&state);
+        rgp_gauge_reset(&state);
         for (uint32_t k = 1; k <= 800; k++) {
-            rp_port_edge edge[4];
-            rp_edges in = {.now = rp_good(0.0f), .edge = edge, .now_us = k * 20000u};
+            rgp_port_edge edge[4];
+            rgp_edges in = {.now = rgp_good(0.0f), .edge = edge, .now_us = k * 20000u};
             for (uint32_t us = (k - 1) * 20000u; us < k * 20000u; us++) {
                 const bool is = fabs(sin(2.0 * M_PI * us * 1e-6 / period) - place) < half_width;
                 if (is != was) {
-                    edge[in.count++] = (rp_port_edge){us, is};
+                    edge[in.count++] = (rgp_port_edge){us, is};
                     was = is;
                 }
             }
             in.now.value = was ? 1.0f : 0.0f;
-            got = rp_gauge_step(&cases[i].config, &state, &in, 0.02f);
+            got = rgp_gauge_step(&cases[i].config, &state, &in, 0.02f);
         }
         if (cases[i].wanted > 0.0) {
             assert_near((double)got.value, cases[i].wanted, 2e-4 * cases[i].wanted);

@@ -512,11 +512,11 @@ static void test_interrupted_and_killed(void **unused)
         assert_int_equal(waitpid(pid, &status, 0), pid);
         assert_int_equal(WIFEXITED(status) ? WEXITSTATUS(status) : -WTERMSIG(status), cases[i].status);
         g_autofree char *name = g_build_filename(folder, "r", NULL);
-        rp_recording *r = rp_recording_read(name, NULL);
+        rgp_recording *r = rgp_recording_read(name, NULL);
         assert_non_null(r);
         assert_true(r->rows > 10);
         assert_string_equal(r->ending, cases[i].ending);
-        rp_recording_free(r);
+        rgp_recording_free(r);
         remove_folder(folder);
     }
 }
@@ -576,15 +576,15 @@ static void test_recording_reads_back(void **unused)
     assert_int_equal(c.status, 0);
     call_done(&c);
     g_autofree char *name = g_build_filename(folder, "r", NULL);
-    rp_recording *r = rp_recording_read(name, NULL);
+    rgp_recording *r = rgp_recording_read(name, NULL);
     assert_int_equal(r->rows, 20);
-    assert_true(rp_recording_time_us(r, 7) == 70000);
-    assert_true(rp_recording_value(r, 2, 0) == 7.0f && rp_recording_value(r, 2, 5) == 0.0f);
-    assert_true(rp_recording_value(r, 2, 12) == (float)(0.0 + 1234.0f * (7.0f / 4095.0f)));
-    assert_true(rp_recording_value(r, 1, 4) == 0.0f && rp_recording_value(r, 1, 5) == 1.0f);
-    assert_true(rp_recording_value(r, 0, 19) == 5000.0f); /* as it was played, */
-    assert_int_equal(rp_recording_quality(r, 0, 19), RP_OUT_OF_RANGE);
-    rp_recording_free(r);
+    assert_true(rgp_recording_time_us(r, 7) == 70000);
+    assert_true(rgp_recording_value(r, 2, 0) == 7.0f && rgp_recording_value(r, 2, 5) == 0.0f);
+    assert_true(rgp_recording_value(r, 2, 12) == (float)(0.0 + 1234.0f * (7.0f / 4095.0f)));
+    assert_true(rgp_recording_value(r, 1, 4) == 0.0f && rgp_recording_value(r, 1, 5) == 1.0f);
+    assert_true(rgp_recording_value(r, 0, 19) == 5000.0f); /* as it was played, */
+    assert_int_equal(rgp_recording_quality(r, 0, 19), RGP_OUT_OF_RANGE);
+    rgp_recording_free(r);
     remove_folder(folder);
 }
 

@@ -48,19 +48,20 @@ static void type_wrong(GString *text)
     }
 }
 
-static void tick_a_little(const rp_rig *rig)
+static void tick_a_little(const rgp_rig *rig)
 {
-    rp_engine engine;
-    const rp_image_header *image = rig->image;
+    rgp_engine engine;
+    const rgp_image_header *image = rig->image;
     void *memory = calloc(1, image->memory);
-    assert_int_equal(rp_engine_open(&engine, image, rig->image_size, memory, image->memory), RP_OK);
+    assert_int_equal(rgp_engine_open(&engine, image, rig->image_size, memory, image->memory), RGP_OK);
     for (uint32_t n = 0; n < TICKS; n++) {
-        for (uint16_t i = 0; i < rp_image_count(image, RP_SECTION_SENSORS); i++) {
-            const rp_sample sample = {
-                .time_us = n * image->tick_us, .raw = (int32_t)drawn(5000), .quality = drawn(9) ? RP_GOOD : RP_MISSING};
-            assert_int_equal(rp_engine_sense(&engine, i, &sample), RP_OK);
+        for (uint16_t i = 0; i < rgp_image_count(image, RGP_SECTION_SENSORS); i++) {
+            const rgp_sample sample = {.time_us = n * image->tick_us,
+                                       .raw = (int32_t)drawn(5000),
+                                       .quality = drawn(9) ? RGP_GOOD : RGP_MISSING};
+            assert_int_equal(rgp_engine_sense(&engine, i, &sample), RGP_OK);
         }
-        rp_engine_step(&engine, n * image->tick_us);
+        rgp_engine_step(&engine, n * image->tick_us);
     }
     free(memory);
 }
@@ -85,9 +86,9 @@ static void test_typos(void **unused)
         for (uint32_t i = 1 + drawn(3); i > 0; i--) {
             type_wrong(text);
         }
-        rp_rig *rig = rp_rig_compile("typed.rig", text->str, text->len, rp_sim_catalog());
+        rgp_rig *rig = rgp_rig_compile("typed.rig", text->str, text->len, rgp_sim_catalog());
         assert_non_null(rig);
-        assert_true(g_utf8_validate(rp_rig_report(rig), -1, NULL));
+        assert_true(g_utf8_validate(rgp_rig_report(rig), -1, NULL));
         if ((rig->image == NULL) != (rig->errors > 0)) {
             fail_msg("%u errors, and %s image:\n%s", rig->errors, rig->image ? "an" : "no", text->str);
         }
@@ -96,7 +97,7 @@ static void test_typos(void **unused)
             sound++;
             warned += rig->warnings > 0;
         }
-        rp_rig_free(rig);
+        rgp_rig_free(rig);
     }
     print_message("%" PRIu64 " typed wrong: %" PRIu64 " are sound all the same, %" PRIu64 " of them with warnings\n",
                   typos, sound, warned);
@@ -106,12 +107,12 @@ static void test_typos(void **unused)
 static GHashTable *long_words(void)
 {
     GHashTable *all = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
-    rp_word word;
-    for (uint32_t i = 0; rp_word_at(i, &word); i++) {
-        rp_word_setting setting;
+    rgp_word word;
+    for (uint32_t i = 0; rgp_word_at(i, &word); i++) {
+        rgp_word_setting setting;
         g_autoptr(GString) text = g_string_new(word.word);
         g_string_append_printf(text, " %s", word.form);
-        for (uint32_t k = 0; rp_word_setting_at(i, k, &setting); k++) {
+        for (uint32_t k = 0; rgp_word_setting_at(i, k, &setting); k++) {
             g_string_append_printf(text, " %s", setting.word);
         }
         g_auto(GStrv) parts = g_strsplit_set(text->str, " -,|()[]", -1);
@@ -145,16 +146,16 @@ static void try_swap(swaps *s, const char *text, size_t at, const char *word)
     if (!swap_letters(wrong + at, strlen(word))) {
         return;
     }
-    rp_rig *rig = rp_rig_compile("typed.rig", wrong, strlen(wrong), rp_sim_catalog());
+    rgp_rig *rig = rgp_rig_compile("typed.rig", wrong, strlen(wrong), rgp_sim_catalog());
     bool told = false;
     for (uint32_t i = 0; i < rig->messages; i++) {
-        const rp_message *m = &rig->message[i];
+        const rgp_message *m = &rig->message[i];
         told |= !m->warning && (strstr(m->text, word) || (m->advice && strstr(m->advice, word)));
     }
     s->tried += rig->errors > 0;
     s->several += rig->errors > 1;
     s->untold += rig->errors > 0 && !told;
-    rp_rig_free(rig);
+    rgp_rig_free(rig);
 }
 
 static void try_line(swaps *s, const char *text, const char *line, const char *end)

@@ -99,16 +99,16 @@ static void test_a_sitting(void **unused)
     g_autofree char *edited = g_strdup_printf("%.*s5.5%s", (int)(three - wanted), wanted, three + 1);
     assert_string_equal(file, edited);
     g_autofree char *name = g_build_filename(folder, "all", NULL);
-    rp_recording *r = rp_recording_read(name, NULL);
+    rgp_recording *r = rgp_recording_read(name, NULL);
     assert_non_null(r);
     assert_int_equal(r->gaps, 0);
     bool marked = false;
-    for (guint i = 0; i < rp_history_occurrences(r->history)->len; i++) {
-        const rp_occurrence *o = rp_history_occurrences(r->history)->pdata[i];
-        marked |= o->kind == RP_EVENT_MARK && strcmp(o->of, "half full") == 0;
+    for (guint i = 0; i < rgp_history_occurrences(r->history)->len; i++) {
+        const rgp_occurrence *o = rgp_history_occurrences(r->history)->pdata[i];
+        marked |= o->kind == RGP_EVENT_MARK && strcmp(o->of, "half full") == 0;
     }
     assert_true(marked);
-    rp_recording_free(r);
+    rgp_recording_free(r);
     remove_folder(folder);
 }
 
@@ -334,13 +334,13 @@ static void test_a_fault(void **unused)
 static uint32_t rows_of(const char *folder, char **ending)
 {
     g_autofree char *name = g_build_filename(folder, "all", NULL);
-    rp_recording *r = rp_recording_read(name, NULL);
+    rgp_recording *r = rgp_recording_read(name, NULL);
     assert_non_null(r);
     assert_int_equal(r->gaps, 0);
     const uint32_t rows = r->rows;
-    assert_int_equal(rp_recording_time_us(r, rows - 1), (rows - 1) * 10000);
+    assert_int_equal(rgp_recording_time_us(r, rows - 1), (rows - 1) * 10000);
     *ending = g_strdup(r->ending);
-    rp_recording_free(r);
+    rgp_recording_free(r);
     return rows;
 }
 

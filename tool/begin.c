@@ -7,11 +7,11 @@
 #define PACE_LEAST 0.01
 #define PACE_MOST  1000.0
 
-static bool parse_length(const command *self, const begin_options *o, rp_door_setup *setup)
+static bool parse_length(const command *self, const begin_options *o, rgp_door_setup *setup)
 {
     double length = 0.0;
     const char *why;
-    if (o->length && !rp_quantity_parse(o->length, "s", &length, &why)) {
+    if (o->length && !rgp_quantity_parse(o->length, "s", &length, &why)) {
         command_refuse(self, "--for %s: %s; write a time, for example --for 60s", o->length, why);
         return false;
     }
@@ -27,7 +27,7 @@ static bool parse_length(const command *self, const begin_options *o, rp_door_se
     return true;
 }
 
-static bool parse_power(const command *self, const begin_options *o, rp_door_setup *setup)
+static bool parse_power(const command *self, const begin_options *o, rgp_door_setup *setup)
 {
     double percent = 0.0;
     const char *why = "it must be above 0 and at most 100";
@@ -37,7 +37,7 @@ static bool parse_power(const command *self, const begin_options *o, rp_door_set
     char *end;
     percent = g_ascii_strtod(o->power, &end);
     const bool bare = end != o->power && (*end == '\0' || strcmp(end, "%") == 0);
-    if ((!bare && !rp_quantity_parse(o->power, "%", &percent, &why)) || !(percent > 0.0 && percent <= 100.0)) {
+    if ((!bare && !rgp_quantity_parse(o->power, "%", &percent, &why)) || !(percent > 0.0 && percent <= 100.0)) {
         command_refuse(self, "--power %s: %s; write a share of the travel, for example --power 30", o->power, why);
         return false;
     }
@@ -57,7 +57,7 @@ bool begin_pace(const command *self, const char *text, double *pace)
     return true;
 }
 
-bool begin_parse(const command *self, const begin_options *o, rp_door_setup *setup)
+bool begin_parse(const command *self, const begin_options *o, rgp_door_setup *setup)
 {
     if (o->overwrite && !o->record) {
         command_refuse(self, "--overwrite goes with --record NAME");

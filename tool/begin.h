@@ -26,7 +26,7 @@ typedef struct begin_options {
     }
 
 /* False when something is wrong with them, which has been said. The options must outlive the setup. */
-bool begin_parse(const command *self, const begin_options *o, rp_door_setup *setup);
+bool begin_parse(const command *self, const begin_options *o, rgp_door_setup *setup);
 
 /* The number behind --pace. False when it is none, which has been said. */
 bool begin_pace(const command *self, const char *text, double *pace);

@@ -12,7 +12,7 @@ int command_refuse(const command *self, const char *format, ...)
     va_start(arguments, format);
     g_autofree char *text = g_strdup_vprintf(format, arguments);
     va_end(arguments);
-    fprintf(stderr, "rigpulse %s: %s\n", self->name, rp_make_printable(text, true));
+    fprintf(stderr, "rigpulse %s: %s\n", self->name, rgp_make_printable(text, true));
     return EXIT_USAGE;
 }
 
@@ -47,7 +47,7 @@ static int refuse_option(const command *self, const GOptionEntry *entries, int a
         if (*typed != '-' || g_ptr_array_find_with_equal_func(words, typed, g_str_equal, NULL)) {
             continue;
         }
-        const char *near = rp_nearest_word(typed, (const char *const *)words->pdata, words->len);
+        const char *near = rgp_nearest_word(typed, (const char *const *)words->pdata, words->len);
         g_autofree char *all = NULL;
         if (!near) {
             g_ptr_array_add(words, NULL);

@@ -33,7 +33,7 @@ static int refuse_command(const char *typed)
     for (size_t i = 0; i < G_N_ELEMENTS(commands); i++) {
         name[i] = commands[i]->name;
     }
-    const char *near = rp_nearest_word(typed, name, G_N_ELEMENTS(commands));
+    const char *near = rgp_nearest_word(typed, name, G_N_ELEMENTS(commands));
     fprintf(stderr, "rigpulse: there is no command '%s'", typed);
     fprintf(stderr, near ? "; did you mean '%s'?\n" : "; 'rigpulse --help' lists them\n", near);
     return EXIT_USAGE;

@@ -25,15 +25,15 @@ bool picture_run(const GString *script, const char *path, GError **error)
                     (int)g_bytes_get_size(complaint), (const char *)g_bytes_get_data(complaint, NULL));
         return false;
     }
-    if (!rp_file_write(path, g_bytes_get_data(picture, NULL), g_bytes_get_size(picture), 0666, error)) {
+    if (!rgp_file_write(path, g_bytes_get_data(picture, NULL), g_bytes_get_size(picture), 0666, error)) {
         g_prefix_error(error, "cannot write the picture: ");
         return false;
     }
     return true;
 }
 
-bool picture_draw(const rp_recording *recording, const rp_figure *figure, GError **error)
+bool picture_draw(const rgp_recording *recording, const rgp_figure *figure, GError **error)
 {
-    g_autoptr(GString) script = rp_figure_script(recording, figure);
+    g_autoptr(GString) script = rgp_figure_script(recording, figure);
     return picture_run(script, figure->path, error);
 }

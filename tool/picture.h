@@ -8,6 +8,6 @@
 bool picture_run(const GString *script, const char *path, GError **error);
 
 /* Draws into figure->path. False with *error set when gnuplot is missing or fails. */
-bool picture_draw(const rp_recording *recording, const rp_figure *figure, GError **error);
+bool picture_draw(const rgp_recording *recording, const rgp_figure *figure, GError **error);
 
 #endif

@@ -102,7 +102,7 @@ static bool is_writable(const char *path, int *mode, GError **error)
 
 static bool replace(const char *path, const char *text, int mode, GError **error)
 {
-    return rp_file_write(path, text, strlen(text), mode, error);
+    return rgp_file_write(path, text, strlen(text), mode, error);
 }
 
 /* ---- the way back ---------------------------------------------------------------------------------- */
@@ -151,7 +151,7 @@ bool rewrite_file(const char *given, const char *before, const char *after, cons
 {
     g_autofree char *path = real_path(given), *now = NULL;
     int mode;
-    if (!is_writable(path, &mode, error) || !rp_file_read(path, &now, NULL, error)) {
+    if (!is_writable(path, &mode, error) || !rgp_file_read(path, &now, NULL, error)) {
         return false;
     }
     if (strcmp(now, before) != 0) {
@@ -215,7 +215,7 @@ bool rewrite_undo(const char *given, char **what, GPtrArray **changed, GError **
 {
     g_autofree char *path = real_path(given), *text = NULL;
     int mode;
-    if (!is_writable(path, &mode, error) || !rp_file_read(path, &text, NULL, error)) {
+    if (!is_writable(path, &mode, error) || !rgp_file_read(path, &text, NULL, error)) {
         return false;
     }
     json_t *kept = read_kept(path), *hunk;

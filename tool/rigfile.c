@@ -5,37 +5,37 @@
 
 #include <stdio.h>
 
-rp_rig *rigfile_compile(const command *self, const char *path)
+rgp_rig *rigfile_compile(const command *self, const char *path)
 {
     g_autofree char *text = NULL;
     gsize length = 0;
     g_autoptr(GError) error = NULL;
-    if (!rp_file_read(path, &text, &length, &error)) {
+    if (!rgp_file_read(path, &text, &length, &error)) {
         command_refuse(self, "%s", error->message);
         return NULL;
     }
-    rp_rig *rig = rp_rig_compile(path, text, length, rp_ports_catalog());
+    rgp_rig *rig = rgp_rig_compile(path, text, length, rgp_ports_catalog());
     if (!rig) {
         command_refuse(self, "%s: out of memory", path);
     }
     return rig;
 }
 
-bool rigfile_report(rp_rig *rig)
+bool rigfile_report(rgp_rig *rig)
 {
-    fputs(rp_rig_report(rig), stderr);
+    fputs(rgp_rig_report(rig), stderr);
     if (!rig->image) {
-        g_autofree char *shown = rp_make_printable(g_strdup(rig->file), false);
+        g_autofree char *shown = rgp_make_printable(g_strdup(rig->file), false);
         fprintf(stderr, "%s: %u %s; nothing was run\n", shown, rig->errors, rig->errors == 1 ? "error" : "errors");
     }
     return rig->image != NULL;
 }
 
-rp_rig *rigfile_load(const command *self, const char *path)
+rgp_rig *rigfile_load(const command *self, const char *path)
 {
-    rp_rig *rig = rigfile_compile(self, path);
+    rgp_rig *rig = rigfile_compile(self, path);
     if (rig && !rigfile_report(rig)) {
-        rp_rig_free(rig);
+        rgp_rig_free(rig);
         return NULL;
     }
     return rig;

@@ -8,13 +8,13 @@
 
 /* Reads and compiles a rig file, sound or not, and says nothing of what is wrong in it. NULL when it cannot be read,
  * which has been said. */
-rp_rig *rigfile_compile(const command *self, const char *path);
+rgp_rig *rigfile_compile(const command *self, const char *path);
 
 /* Shows its messages on standard error; false when it has errors. */
-bool rigfile_report(rp_rig *rig);
+bool rigfile_report(rgp_rig *rig);
 
 /* NULL when it cannot be read or has errors; everything has been said on standard error then. Warnings
  * are shown too. */
-rp_rig *rigfile_load(const command *self, const char *path);
+rgp_rig *rigfile_load(const command *self, const char *path);
 
 #endif

@@ -4,36 +4,36 @@
 
 #include <math.h>
 
-static bool note_tick(void *self, const rp_frame_shape *shape, const rp_frame *frame)
+static bool note_tick(void *self, const rgp_frame_shape *shape, const rgp_frame *frame)
 {
     stand *s = self;
     s->ticks++;
     if (s->history) {
-        rp_history_frame(s->history, shape, frame);
+        rgp_history_frame(s->history, shape, frame);
         s->rows++;
     }
     return true;
 }
 
-bool stand_begin(stand *s, const rp_rig *rig, uint64_t seed, bool fast, GError **error)
+bool stand_begin(stand *s, const rgp_rig *rig, uint64_t seed, bool fast, GError **error)
 {
     *s = (stand){.image = rig->image};
-    s->setup = (rp_door_setup){.rig = rig,
-                               .seed = seed,
-                               .fast = fast,
-                               .stepped = true,
-                               .on_word = true,
-                               .hand_only = true,
-                               .frame = note_tick,
-                               .self = s};
+    s->setup = (rgp_door_setup){.rig = rig,
+                                .seed = seed,
+                                .fast = fast,
+                                .stepped = true,
+                                .on_word = true,
+                                .hand_only = true,
+                                .frame = note_tick,
+                                .self = s};
     interrupt_catch();
-    s->door = rp_door_open(&s->setup, error);
+    s->door = rgp_door_open(&s->setup, error);
     return s->door != NULL;
 }
 
 static void forget(stand *s)
 {
-    rp_history_free(s->history);
+    rgp_history_free(s->history);
     s->history = NULL;
     s->rows = 0;
 }
@@ -41,7 +41,7 @@ static void forget(stand *s)
 void stand_end(stand *s)
 {
     if (s->door) {
-        rp_door_end(s->door, NULL);
+        rgp_door_end(s->door, NULL);
     }
     forget(s);
 }
@@ -49,46 +49,46 @@ void stand_end(stand *s)
 void stand_note(stand *s)
 {
     forget(s);
-    s->history = rp_history_new(s->image, 0);
+    s->history = rgp_history_new(s->image, 0);
 }
 
 void stand_hand(stand *s, uint32_t actuator, double value)
 {
-    const rp_command hand = {RP_COMMAND_HAND, RP_BY_SCRIPT, (uint16_t)actuator, (float)value, 0.0f};
-    rp_door_ask(s->door, &hand);
+    const rgp_command hand = {RGP_COMMAND_HAND, RGP_BY_SCRIPT, (uint16_t)actuator, (float)value, 0.0f};
+    rgp_door_ask(s->door, &hand);
 }
 
 void stand_release(stand *s, uint32_t actuator)
 {
-    const rp_command release = {RP_COMMAND_RELEASE, RP_BY_SCRIPT, (uint16_t)actuator, 0.0f, 0.0f};
-    rp_door_ask(s->door, &release);
+    const rgp_command release = {RGP_COMMAND_RELEASE, RGP_BY_SCRIPT, (uint16_t)actuator, 0.0f, 0.0f};
+    rgp_door_ask(s->door, &release);
 }
 
 void stand_tick_for(stand *s, double seconds)
 {
     const uint64_t tick_us = s->image->tick_us, ticks = (uint64_t)ceil(seconds * 1e6 / (double)tick_us);
-    rp_door_advance(s->door, (s->ticks + ticks) * tick_us);
+    rgp_door_advance(s->door, (s->ticks + ticks) * tick_us);
 }
 
 uint32_t stand_sensor(const stand *s, uint32_t sensor)
 {
-    return (uint32_t)rp_history_slot(s->history, rp_image_sensor_slot(s->image, sensor));
+    return (uint32_t)rgp_history_slot(s->history, rgp_image_sensor_slot(s->image, sensor));
 }
 
 const char *stand_sensor_name(const stand *s, uint32_t sensor)
 {
-    return rp_image_text(s->image, RP_NAME_SLOT, rp_image_sensor_slot(s->image, sensor), 0);
+    return rgp_image_text(s->image, RGP_NAME_SLOT, rgp_image_sensor_slot(s->image, sensor), 0);
 }
 
 const char *stand_sensor_unit(const stand *s, uint32_t sensor)
 {
-    const rp_image_sensor *all = rp_image_at(s->image, RP_SECTION_SENSORS);
-    return all[sensor].kind == RP_SENSOR_NUMBER
-               ? rp_image_unit(s->image, RP_NAME_SLOT, rp_image_sensor_slot(s->image, sensor), 0)
+    const rgp_image_sensor *all = rgp_image_at(s->image, RGP_SECTION_SENSORS);
+    return all[sensor].kind == RGP_SENSOR_NUMBER
+               ? rgp_image_unit(s->image, RGP_NAME_SLOT, rgp_image_sensor_slot(s->image, sensor), 0)
                : NULL;
 }
 
 uint32_t stand_sensors(const stand *s)
 {
-    return rp_image_count(s->image, RP_SECTION_SENSORS);
+    return rgp_image_count(s->image, RGP_SECTION_SENSORS);
 }

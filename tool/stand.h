@@ -5,15 +5,15 @@
 #include "runtime/door.h"
 
 typedef struct stand {
-    rp_door *door;
-    rp_door_setup setup;
-    const rp_image_header *image;
-    rp_history *history; /* of the ticks since stand_note(); NULL: none are noted */
+    rgp_door *door;
+    rgp_door_setup setup;
+    const rgp_image_header *image;
+    rgp_history *history; /* of the ticks since stand_note(); NULL: none are noted */
     uint64_t ticks, rows;
 } stand;
 
 /* The rig must outlive it, and it must stay where it is. False with an error; stand_end() is due in any case. */
-bool stand_begin(stand *s, const rp_rig *rig, uint64_t seed, bool fast, GError **error);
+bool stand_begin(stand *s, const rgp_rig *rig, uint64_t seed, bool fast, GError **error);
 void stand_end(stand *s);
 
 /* Notes the ticks from here on, and forgets those before. */

@@ -20,9 +20,9 @@ static const char *const colours[] = {"#0072B2", "#D55E00", "#009E73", "#CC79A7"
 
 /* ---- the script ---------------------------------------------------------------------------------- */
 
-static double seconds(const rp_recording *r, uint32_t row)
+static double seconds(const rgp_recording *r, uint32_t row)
 {
-    return (double)rp_recording_time_us(r, row) / 1e6;
+    return (double)rgp_recording_time_us(r, row) / 1e6;
 }
 
 /* A series as it is drawn: a slot, or by row; and where it goes. */
@@ -34,12 +34,12 @@ typedef struct series {
 
 static float series_at(const drawing *d, const series *s, uint32_t row)
 {
-    return s->value ? s->value[row] : rp_history_value(d->r->history, (uint32_t)s->column, row);
+    return s->value ? s->value[row] : rgp_history_value(d->r->history, (uint32_t)s->column, row);
 }
 
 static bool is_drawn(const drawing *d, const series *s, uint32_t row)
 {
-    return s->value || rp_usable(rp_history_quality(d->r->history, (uint32_t)s->column, row));
+    return s->value || rgp_usable(rgp_history_quality(d->r->history, (uint32_t)s->column, row));
 }
 
 static void put_point(const drawing *d, const series *s, uint32_t row)
@@ -75,10 +75,10 @@ static void put_series(const drawing *d, const char *name, guint panel_number, g
     g_string_append(d->to, "EOD\n");
 }
 
-static bool is_driven(const rp_image_header *image, uint32_t slot)
+static bool is_driven(const rgp_image_header *image, uint32_t slot)
 {
-    const uint32_t first = rp_image_actuator_slot(image, 0);
-    return slot >= first && slot < first + rp_image_count(image, RP_SECTION_ACTUATORS);
+    const uint32_t first = rgp_image_actuator_slot(image, 0);
+    return slot >= first && slot < first + rgp_image_count(image, RGP_SECTION_ACTUATORS);
 }
 
 static void put_data(drawing *d)
@@ -87,7 +87,7 @@ static void put_data(drawing *d)
         const panel *p = d->panel->pdata[i];
         for (guint k = 0; k < p->slot->len; k++) {
             const uint32_t slot = g_array_index(p->slot, uint32_t, k);
-            const series s = {rp_history_slot(d->r->history, slot), NULL,
+            const series s = {rgp_history_slot(d->r->history, slot), NULL,
                               p->states ? panels_lane_step(d->r->image, slot) : 1.0f,
                               p->states ? (float)panels_lane_of(d->r->image, p, k) : 0.0f};
             put_series(d, "s", i, k, &s);
@@ -102,13 +102,13 @@ static void put_data(drawing *d)
 /* Stretches in which something in the panel was not to be trusted. */
 static void put_bad_stretches(const drawing *d, const panel *p)
 {
-    const rp_recording *r = d->r;
+    const rgp_recording *r = d->r;
     uint32_t from = 0, drawn = 0;
     bool bad_before = false;
     for (uint32_t row = 0; row <= r->rows && drawn < 300; row++) {
         bool bad = false;
         for (guint k = 0; row < r->rows && k < p->slot->len; k++) {
-            bad |= !rp_usable(rp_recording_quality(r, g_array_index(p->slot, uint32_t, k), row));
+            bad |= !rgp_usable(rgp_recording_quality(r, g_array_index(p->slot, uint32_t, k), row));
         }
         if (bad && !bad_before) {
             from = row;
@@ -157,7 +157,7 @@ static void put_border_labels(const drawing *d, const panel *p)
         }
         g_autoptr(GString) text = g_string_new(b->label);
         g_string_append(text, *b->label ? " " : "");
-        rp_tell_number((double)b->value[0], p->unit, text);
+        rgp_tell_number((double)b->value[0], p->unit, text);
         g_string_append(d->to, "set label ");
         gnuplot_quote(d->to, text->str);
         g_string_append_printf(d->to,
@@ -181,10 +181,10 @@ static void put_events(const drawing *d, bool top)
 {
     const double span = seconds(d->r, d->r->rows - 1) - seconds(d->r, 0);
     double labelled = -INFINITY, marked = -INFINITY; /* up to where there is something written already */
-    const GPtrArray *all = rp_history_occurrences(d->r->history);
+    const GPtrArray *all = rgp_history_occurrences(d->r->history);
     for (guint i = 0; i < all->len; i++) {
-        const rp_occurrence *e = all->pdata[i];
-        const bool fired = e->kind == RP_EVENT_FIRED, mark = e->kind == RP_EVENT_MARK;
+        const rgp_occurrence *e = all->pdata[i];
+        const bool fired = e->kind == RGP_EVENT_FIRED, mark = e->kind == RGP_EVENT_MARK;
         if (!fired && !mark) {
             continue;
         }
@@ -209,7 +209,7 @@ static void put_events(const drawing *d, bool top)
 
 static void put_curves(const drawing *d, const panel *p, guint number)
 {
-    const rp_image_header *image = d->r->image;
+    const rgp_image_header *image = d->r->image;
     const char *separator = "plot ";
     for (guint k = 0; k < p->border->len; k++) {
         g_string_append_printf(
@@ -222,7 +222,7 @@ static void put_curves(const drawing *d, const panel *p, guint number)
         const bool steps = p->states || is_driven(image, slot);
         g_string_append_printf(d->to, "%s$s_%u_%u using 1:2 with %s linewidth 1.8 linecolor rgb '%s' title ", separator,
                                number, k, steps ? "steps" : "lines", colours[k % G_N_ELEMENTS(colours)]);
-        gnuplot_quote(d->to, rp_image_text(image, RP_NAME_SLOT, slot, 0));
+        gnuplot_quote(d->to, rgp_image_text(image, RGP_NAME_SLOT, slot, 0));
         separator = ", ";
     }
     g_string_append_c(d->to, '\n');
@@ -236,11 +236,11 @@ static void put_state_axis(const drawing *d, const panel *p)
         const uint32_t lane = panels_lane_of(d->r->image, p, k);
         const uint32_t parts = panels_parts_of(d->r->image, slot);
         for (uint32_t part = 0; part<parts; part += parts> NAMES_MOST ? parts - 1u : 1u) {
-            const char *name = rp_image_text(d->r->image, RP_NAME_SLOT, slot, 0);
+            const char *name = rgp_image_text(d->r->image, RGP_NAME_SLOT, slot, 0);
             g_autofree char *plain =
                 part > 0 && parts > NAMES_MOST
                     ? g_strdup_printf("%s step %u", name, part)
-                    : g_strdup_printf("%s %s", name, rp_image_text(d->r->image, RP_NAME_PART, slot, part));
+                    : g_strdup_printf("%s %s", name, rgp_image_text(d->r->image, RGP_NAME_PART, slot, part));
             g_auto(GStrv) around = g_strsplit(plain, "%", -1); /* a tic's text is a format */
             g_autofree char *text = g_strjoinv("%%", around);
             gnuplot_quote(d->to, text);
@@ -261,7 +261,7 @@ static void put_value_axis(const drawing *d, const panel *p, double height)
                            gnuplot_step(p->high - p->low, fmax(2.0, height * TICS)), p->low, p->high);
     g_autoptr(GString) names = g_string_new(NULL);
     if (p->slot->len == 1) {
-        g_string_append(names, rp_image_text(d->r->image, RP_NAME_SLOT, g_array_index(p->slot, uint32_t, 0), 0));
+        g_string_append(names, rgp_image_text(d->r->image, RGP_NAME_SLOT, g_array_index(p->slot, uint32_t, 0), 0));
     }
     g_string_append_printf(names, *p->unit ? "%s[%s]" : "%s%s", names->len > 0 ? " " : "", p->unit);
     gnuplot_quote(d->to, names->str);
@@ -280,8 +280,8 @@ static double weight(const drawing *d, const panel *p)
 
 static void put_title(const drawing *d)
 {
-    const rp_recording *r = d->r;
-    g_autofree char *title = g_strdup_printf("%s: %.6g s, %s", rp_image_text(r->image, RP_NAME_RIG, 0, 0),
+    const rgp_recording *r = d->r;
+    g_autofree char *title = g_strdup_printf("%s: %.6g s, %s", rgp_image_text(r->image, RGP_NAME_RIG, 0, 0),
                                              seconds(r, r->rows - 1) + r->image->tick_us / 1e6, r->ending);
     g_string_append(d->to, "set label ");
     gnuplot_quote(d->to, title);
@@ -333,9 +333,9 @@ static double left_margin(const drawing *d)
         const panel *p = d->panel->pdata[i];
         for (guint k = 0; p->states && k < p->slot->len; k++) {
             const uint32_t slot = g_array_index(p->slot, uint32_t, k), parts = panels_parts_of(d->r->image, slot);
-            const glong name = g_utf8_strlen(rp_image_text(d->r->image, RP_NAME_SLOT, slot, 0), -1);
+            const glong name = g_utf8_strlen(rgp_image_text(d->r->image, RGP_NAME_SLOT, slot, 0), -1);
             for (uint32_t part = 0; part < parts; part++) {
-                const char *text = rp_image_text(d->r->image, RP_NAME_PART, slot, part);
+                const char *text = rgp_image_text(d->r->image, RGP_NAME_PART, slot, part);
                 letters = MAX(letters, name + 1 + (parts > NAMES_MOST ? 7 : g_utf8_strlen(text, -1)));
             }
         }
@@ -343,9 +343,9 @@ static double left_margin(const drawing *d)
     return fmax(0.085, 0.012 + LETTER_WIDTH * (double)letters);
 }
 
-static void put_head(drawing *d, const rp_figure *figure)
+static void put_head(drawing *d, const rgp_figure *figure)
 {
-    const rp_recording *r = d->r;
+    const rgp_recording *r = d->r;
     gnuplot_head(d->to, figure->path, figure->width, figure->height);
     g_string_append_printf(
         d->to,
@@ -371,10 +371,10 @@ static void free_panel(void *self)
     g_free(p);
 }
 
-GString *rp_figure_script(const rp_recording *recording, const rp_figure *figure)
+GString *rgp_figure_script(const rgp_recording *recording, const rgp_figure *figure)
 {
     drawing d = {.r = recording,
-                 .param_value = g_new0(float, rp_image_count(recording->image, RP_SECTION_PARAMS) + 1),
+                 .param_value = g_new0(float, rgp_image_count(recording->image, RGP_SECTION_PARAMS) + 1),
                  .panel = g_ptr_array_new_with_free_func(free_panel),
                  .to = g_string_new(NULL)};
     panels_place_slots(&d);

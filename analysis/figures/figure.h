@@ -4,12 +4,12 @@
 
 #include "runtime/recording.h"
 
-typedef struct rp_figure {
+typedef struct rgp_figure {
     const char *path; /* of the picture; ".png" or ".svg" */
     uint32_t width, height;
-} rp_figure;
+} rgp_figure;
 
 /* The script; the caller frees it. */
-GString *rp_figure_script(const rp_recording *recording, const rp_figure *figure);
+GString *rgp_figure_script(const rgp_recording *recording, const rgp_figure *figure);
 
 #endif

@@ -8,29 +8,29 @@ enum { WIDTH = 1280, HEIGHT = 800, STEPS = 400 };
 
 #define ROOM 0.06 /* of the range, on either side */
 
-static double shown(const rp_fit_figure *figure, double out)
+static double shown(const rgp_fit_figure *figure, double out)
 {
     return out * figure->gain + figure->offset;
 }
 
-static void put_points(GString *to, const rp_fit *f, const rp_fit_figure *figure)
+static void put_points(GString *to, const rgp_fit *f, const rgp_fit_figure *figure)
 {
     g_string_append(to, "$points << EOD\n");
     for (guint i = 0; i < f->points; i++) {
-        const rp_fit_point *p = &f->point[i];
-        const double per_in = fabs((rp_fit_at(f, p->in + p->in_error) - rp_fit_at(f, p->in - p->in_error)) / 2.0);
+        const rgp_fit_point *p = &f->point[i];
+        const double per_in = fabs((rgp_fit_at(f, p->in + p->in_error) - rgp_fit_at(f, p->in - p->in_error)) / 2.0);
         g_string_append_printf(to, "%.9g %.9g %.9g %.9g\n", p->in, shown(figure, p->known),
                                f->residual[i] * figure->gain, 2.0 * per_in * fabs(figure->gain));
     }
     g_string_append(to, "EOD\n");
 }
 
-static void put_curve(GString *to, const rp_fit *f, const rp_fit_figure *figure, double low, double high)
+static void put_curve(GString *to, const rgp_fit *f, const rgp_fit_figure *figure, double low, double high)
 {
     g_string_append(to, "$curve << EOD\n");
     for (guint i = 0; i <= STEPS; i++) {
-        const double in = low + (high - low) * i / STEPS, out = rp_fit_at(f, in);
-        const double error = rp_fit_error(f, in) * fabs(figure->gain);
+        const double in = low + (high - low) * i / STEPS, out = rgp_fit_at(f, in);
+        const double error = rgp_fit_error(f, in) * fabs(figure->gain);
         if (isfinite(out)) {
             g_string_append_printf(to, "%.9g %.9g %.9g\n", in, shown(figure, out), isfinite(f->expected) ? error : 0.0);
         }
@@ -46,7 +46,7 @@ static void put_label(GString *to, const char *axis, const char *label, const ch
     g_string_append(to, " noenhanced\n");
 }
 
-GString *rp_fit_figure_script(const rp_fit *f, const rp_fit_figure *figure)
+GString *rgp_fit_figure_script(const rgp_fit *f, const rgp_fit_figure *figure)
 {
     GString *to = g_string_new(NULL);
     const double first = f->point[0].in, last = f->point[f->points - 1].in;
@@ -60,7 +60,7 @@ GString *rp_fit_figure_script(const rp_fit *f, const rp_fit_figure *figure)
                            "set tics nomirror textcolor rgb '#333333'\nset xrange [%.9g:%.9g]\n"
                            "set tmargin at screen 0.92\nset bmargin at screen 0.42\nset format x ''\n"
                            "set key top %s noenhanced reverse Left\nset title ",
-                           first - room, last + room, rp_fit_at(f, first) < rp_fit_at(f, last) ? "left" : "right");
+                           first - room, last + room, rgp_fit_at(f, first) < rgp_fit_at(f, last) ? "left" : "right");
     gnuplot_quote(to, figure->title);
     g_string_append(to, " font ',15' noenhanced\n");
     put_label(to, "y", figure->out_label, figure->out_unit);

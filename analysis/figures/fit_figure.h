@@ -4,13 +4,13 @@
 
 #include "analysis/fit.h"
 
-typedef struct rp_fit_figure {
+typedef struct rgp_fit_figure {
     const char *path, *title;
     const char *in_label, *in_unit, *out_label, *out_unit;
     double gain, offset; /* shown = the curve's * gain + offset */
-} rp_fit_figure;
+} rgp_fit_figure;
 
 /* The script; the caller frees it. */
-GString *rp_fit_figure_script(const rp_fit *fit, const rp_fit_figure *figure);
+GString *rgp_fit_figure_script(const rgp_fit *fit, const rgp_fit_figure *figure);
 
 #endif

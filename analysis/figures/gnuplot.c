@@ -9,7 +9,7 @@
 /* Everything that could mean something to gnuplot is written by its number, which is looked at last of all. */
 void gnuplot_quote(GString *to, const char *text)
 {
-    g_autofree char *shown = rp_make_printable(g_strdup(text), false);
+    g_autofree char *shown = rgp_make_printable(g_strdup(text), false);
     g_string_append_c(to, '"');
     for (const char *at = shown; *at; at++) {
         const bool plain = g_ascii_isalnum(*at) || (unsigned char)*at >= 0x80 || strchr(" .,:;-+/_()[]%=<>", *at);

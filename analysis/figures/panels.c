@@ -11,33 +11,33 @@
 
 /* ---- what goes where ----------------------------------------------------------------------------- */
 
-static bool is_state(const rp_image_header *image, uint32_t slot)
+static bool is_state(const rgp_image_header *image, uint32_t slot)
 {
-    return rp_image_name_of(image, RP_NAME_PART, slot, 0) != NULL;
+    return rgp_image_name_of(image, RGP_NAME_PART, slot, 0) != NULL;
 }
 
-uint32_t panels_parts_of(const rp_image_header *image, uint32_t slot)
+uint32_t panels_parts_of(const rgp_image_header *image, uint32_t slot)
 {
     uint32_t parts = 0;
-    while (rp_image_name_of(image, RP_NAME_PART, slot, parts)) {
+    while (rgp_image_name_of(image, RGP_NAME_PART, slot, parts)) {
         parts++;
     }
     return parts;
 }
 
 /* A sequence has more steps than there is room for names: its lane is flatter. */
-uint32_t panels_lane_height(const rp_image_header *image, uint32_t slot)
+uint32_t panels_lane_height(const rgp_image_header *image, uint32_t slot)
 {
     return MIN(panels_parts_of(image, slot), NAMES_MOST);
 }
 
-float panels_lane_step(const rp_image_header *image, uint32_t slot)
+float panels_lane_step(const rgp_image_header *image, uint32_t slot)
 {
     return LANE * (float)(panels_lane_height(image, slot) - 1u) / (float)(panels_parts_of(image, slot) - 1u);
 }
 
 /* The height of a state's lowest name: the first state is on top. */
-uint32_t panels_lane_of(const rp_image_header *image, const panel *p, guint k)
+uint32_t panels_lane_of(const rgp_image_header *image, const panel *p, guint k)
 {
     uint32_t below = 0;
     for (guint i = k + 1; i < p->slot->len; i++) {
@@ -64,34 +64,34 @@ static panel *panel_for(drawing *d, const char *unit, bool states)
 
 static bool observed_by_bands(const drawing *d, uint32_t slot)
 {
-    rp_step step;
-    return rp_program_writer(d->r->image, (uint16_t)slot, UINT32_MAX, &step) && step.op == RP_OP_BANDS;
+    rgp_step step;
+    return rgp_program_writer(d->r->image, (uint16_t)slot, UINT32_MAX, &step) && step.op == RGP_OP_BANDS;
 }
 
 /* Of a loop its phase is drawn, and its setpoint beside what is measured; its other terms are for tune. */
-static bool left_to_tune(const rp_image_header *image, uint32_t slot)
+static bool left_to_tune(const rgp_image_header *image, uint32_t slot)
 {
-    const int32_t term = rp_image_term(image, slot);
-    return term >= 0 && term != RP_TERM_PHASE && term != RP_TERM_TARGET;
+    const int32_t term = rgp_image_term(image, slot);
+    return term >= 0 && term != RGP_TERM_PHASE && term != RGP_TERM_TARGET;
 }
 
 static void add_slot(drawing *d, uint32_t slot)
 {
-    const rp_image_header *image = d->r->image;
+    const rgp_image_header *image = d->r->image;
     if (!d->r->has[slot] || observed_by_bands(d, slot) || left_to_tune(image, slot)) {
         return;
     }
     const bool state = is_state(image, slot);
-    panel *p = panel_for(d, state ? "" : rp_image_unit(image, RP_NAME_SLOT, slot, 0), state);
+    panel *p = panel_for(d, state ? "" : rgp_image_unit(image, RGP_NAME_SLOT, slot, 0), state);
     g_array_append_val(p->slot, slot);
 }
 
 /* Sensors first, then what is made of them, then what is driven. */
 void panels_place_slots(drawing *d)
 {
-    const rp_image_header *image = d->r->image;
-    const uint32_t sensors = rp_image_sensor_slot(image, 0), actuators = rp_image_actuator_slot(image, 0);
-    const uint32_t computed = actuators + rp_image_count(image, RP_SECTION_ACTUATORS);
+    const rgp_image_header *image = d->r->image;
+    const uint32_t sensors = rgp_image_sensor_slot(image, 0), actuators = rgp_image_actuator_slot(image, 0);
+    const uint32_t computed = actuators + rgp_image_count(image, RGP_SECTION_ACTUATORS);
     for (uint32_t slot = sensors; slot < actuators; slot++) {
         add_slot(d, slot);
     }
@@ -108,22 +108,22 @@ void panels_place_slots(drawing *d)
 
 /* ---- limits and borders -------------------------------------------------------------------------- */
 
-static void add_border(drawing *d, panel *p, const rp_step *step, uint32_t offset, const char *label)
+static void add_border(drawing *d, panel *p, const rgp_step *step, uint32_t offset, const char *label)
 {
-    const rp_recording *r = d->r;
-    const uint32_t params = rp_image_count(r->image, RP_SECTION_PARAMS);
+    const rgp_recording *r = d->r;
+    const uint32_t params = rgp_image_count(r->image, RGP_SECTION_PARAMS);
     panel_border b = {.value = g_new(float, r->rows)};
     int32_t param = -1;
     for (uint32_t row = 0; row < r->rows; row++) {
         for (uint32_t i = 0; i < params; i++) {
-            d->param_value[i] = r->has[i] ? rp_recording_value(r, i, row) : 0.0f;
+            d->param_value[i] = r->has[i] ? rgp_recording_value(r, i, row) : 0.0f;
         }
-        b.value[row] = rp_program_setting(r->image, step, offset, d->param_value, &param);
+        b.value[row] = rgp_program_setting(r->image, step, offset, d->param_value, &param);
     }
     g_autoptr(GString) text = g_string_new(label);
     if (param >= 0) {
         g_string_append_printf(text, "%s%s", *label ? " " : "",
-                               rp_image_text(r->image, RP_NAME_SLOT, (uint32_t)param, 0));
+                               rgp_image_text(r->image, RGP_NAME_SLOT, (uint32_t)param, 0));
     }
     b.label = g_strdup(text->str);
     g_array_append_val(p->border, b);
@@ -142,28 +142,28 @@ static panel *panel_of(const drawing *d, uint32_t slot)
     return NULL;
 }
 
-static void add_bands(drawing *d, panel *p, const rp_step *step)
+static void add_bands(drawing *d, panel *p, const rgp_step *step)
 {
-    const rp_bands_config *config = step->config;
+    const rgp_bands_config *config = step->config;
     p->band_name = g_ptr_array_new();
     for (uint32_t i = 0; i <= config->borders; i++) {
-        g_ptr_array_add(p->band_name, (void *)rp_image_text(d->r->image, RP_NAME_PART, step->out, i));
+        g_ptr_array_add(p->band_name, (void *)rgp_image_text(d->r->image, RGP_NAME_PART, step->out, i));
     }
     for (uint32_t i = 0; i < config->borders; i++) {
-        add_border(d, p, step, (uint32_t)(offsetof(rp_bands_config, border) + 4 * i), "");
+        add_border(d, p, step, (uint32_t)(offsetof(rgp_bands_config, border) + 4 * i), "");
     }
 }
 
 /* A panel shows the limits of its quantities; the names of bands only of the first ones. */
 void panels_place_borders(drawing *d)
 {
-    rp_step step;
-    for (uint32_t i = 0; rp_program_at(d->r->image, i, &step); i++) {
+    rgp_step step;
+    for (uint32_t i = 0; rgp_program_at(d->r->image, i, &step); i++) {
         panel *p = panel_of(d, step.in[0]);
-        if (p && step.op == RP_OP_BANDS && !p->band_name) {
+        if (p && step.op == RGP_OP_BANDS && !p->band_name) {
             add_bands(d, p, &step);
-        } else if (p && step.op == RP_OP_COMPARE) {
-            add_border(d, p, &step, offsetof(rp_compare_config, limit), "limit");
+        } else if (p && step.op == RGP_OP_COMPARE) {
+            add_border(d, p, &step, offsetof(rgp_compare_config, limit), "limit");
         }
     }
 }
@@ -182,8 +182,8 @@ void panels_find_range(const drawing *d, panel *p)
     p->high = -INFINITY;
     for (guint k = 0; k < p->slot->len; k++) {
         const uint32_t slot = g_array_index(p->slot, uint32_t, k);
-        const uint32_t column = (uint32_t)rp_history_slot(d->r->history, slot);
-        const rp_extent all = rp_history_extent(d->r->history, column, 0, d->r->rows);
+        const uint32_t column = (uint32_t)rgp_history_slot(d->r->history, slot);
+        const rgp_extent all = rgp_history_extent(d->r->history, column, 0, d->r->rows);
         if (all.usable > 0) {
             stretch(p, (double)all.least);
             stretch(p, (double)all.greatest);

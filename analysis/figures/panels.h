@@ -21,16 +21,16 @@ typedef struct panel {
 } panel;
 
 typedef struct drawing {
-    const rp_recording *r;
+    const rgp_recording *r;
     float *param_value; /* of one row */
     GPtrArray *panel;
     GString *to;
 } drawing;
 
-uint32_t panels_parts_of(const rp_image_header *image, uint32_t slot);
-uint32_t panels_lane_height(const rp_image_header *image, uint32_t slot);
-float panels_lane_step(const rp_image_header *image, uint32_t slot);
-uint32_t panels_lane_of(const rp_image_header *image, const panel *p, guint k);
+uint32_t panels_parts_of(const rgp_image_header *image, uint32_t slot);
+uint32_t panels_lane_height(const rgp_image_header *image, uint32_t slot);
+float panels_lane_step(const rgp_image_header *image, uint32_t slot);
+uint32_t panels_lane_of(const rgp_image_header *image, const panel *p, guint k);
 void panels_place_slots(drawing *d);
 void panels_place_borders(drawing *d);
 void panels_find_range(const drawing *d, panel *p);

@@ -16,7 +16,7 @@
 #define MARGIN     0.08 /* of the picture's range, around it */
 
 typedef struct polar {
-    const rp_recording *r;
+    const rgp_recording *r;
     uint32_t value, place;
     double degrees;   /* in one unit of the place */
     double low, high; /* the sector that was swept, in degrees, to whole rays */
@@ -41,9 +41,9 @@ static const struct {
     double degrees;
 } angles[] = {{"deg", 1.0}, {"°", 1.0}, {"rad", 57.29577951308232}, {"turn", 360.0}, {"turns", 360.0}};
 
-static double degrees_of(const rp_image_header *image, uint32_t slot)
+static double degrees_of(const rgp_image_header *image, uint32_t slot)
 {
-    const char *unit = rp_image_unit(image, RP_NAME_SLOT, slot, 0);
+    const char *unit = rgp_image_unit(image, RGP_NAME_SLOT, slot, 0);
     for (size_t i = 0; i < G_N_ELEMENTS(angles); i++) {
         if (strcmp(angles[i].unit, unit) == 0) {
             return angles[i].degrees;
@@ -54,20 +54,20 @@ static double degrees_of(const rp_image_header *image, uint32_t slot)
 
 static bool is_seen(const polar *p, uint32_t row)
 {
-    return rp_usable(rp_recording_quality(p->r, p->value, row)) &&
-           rp_usable(rp_recording_quality(p->r, p->place, row)) && rp_recording_value(p->r, p->value, row) >= 0.0f;
+    return rgp_usable(rgp_recording_quality(p->r, p->value, row)) &&
+           rgp_usable(rgp_recording_quality(p->r, p->place, row)) && rgp_recording_value(p->r, p->value, row) >= 0.0f;
 }
 
 /* The last row at which the place turned round for good: where the last whole pass began. */
 static uint32_t last_pass(const polar *p)
 {
-    const rp_extent all =
-        rp_history_extent(p->r->history, (uint32_t)rp_history_slot(p->r->history, p->place), 0, p->r->rows);
+    const rgp_extent all =
+        rgp_history_extent(p->r->history, (uint32_t)rgp_history_slot(p->r->history, p->place), 0, p->r->rows);
     const float near_end = 0.1f * (all.greatest - all.least);
     uint32_t turns[2] = {0, 0};
     int side = 0;
     for (uint32_t row = 0; row < p->r->rows; row++) {
-        const float at = rp_recording_value(p->r, p->place, row);
+        const float at = rgp_recording_value(p->r, p->place, row);
         const int now = at > all.greatest - near_end ? 1 : at < all.least + near_end ? -1 : 0;
         if (now != 0 && now != side) {
             side = now;
@@ -82,7 +82,7 @@ static double farthest(const polar *p)
 {
     double most = 0.0;
     for (uint32_t row = 0; row < p->r->rows; row++) {
-        most = is_seen(p, row) ? fmax(most, (double)rp_recording_value(p->r, p->value, row)) : most;
+        most = is_seen(p, row) ? fmax(most, (double)rgp_recording_value(p->r, p->value, row)) : most;
     }
     return most;
 }
@@ -90,8 +90,8 @@ static double farthest(const polar *p)
 static void find_sector(polar *p)
 {
     static const double rays[] = {5.0, 10.0, 15.0, 30.0, 45.0};
-    const rp_extent swept =
-        rp_history_extent(p->r->history, (uint32_t)rp_history_slot(p->r->history, p->place), 0, p->r->rows);
+    const rgp_extent swept =
+        rgp_history_extent(p->r->history, (uint32_t)rgp_history_slot(p->r->history, p->place), 0, p->r->rows);
     const double low = (double)swept.least * p->degrees, high = (double)swept.greatest * p->degrees;
     size_t i = 0;
     while (i + 1 < G_N_ELEMENTS(rays) && (high - low) / rays[i] > RAYS_MOST) {
@@ -112,8 +112,8 @@ static void put_points(const polar *p, const char *name, uint32_t from, uint32_t
 {
     g_string_append_printf(p->to, "$%s << EOD\n", name);
     for (uint32_t row = from; row < to; row++) {
-        const double value = (double)rp_recording_value(p->r, p->value, row);
-        const double angle = (double)rp_recording_value(p->r, p->place, row) * p->degrees;
+        const double value = (double)rgp_recording_value(p->r, p->value, row);
+        const double angle = (double)rgp_recording_value(p->r, p->place, row) * p->degrees;
         if (is_seen(p, row)) {
             g_string_append_printf(p->to, "%.6g %.6g\n", across(value, angle), along(value, angle));
         }
@@ -173,9 +173,9 @@ static void put_ranges(const polar *p)
 
 static void put_title(const polar *p)
 {
-    g_autoptr(GString) title = g_string_new(rp_image_text(p->r->image, RP_NAME_SLOT, p->value, 0));
-    g_string_append_printf(title, " [%s] along %s", rp_image_unit(p->r->image, RP_NAME_SLOT, p->value, 0),
-                           rp_image_text(p->r->image, RP_NAME_SLOT, p->place, 0));
+    g_autoptr(GString) title = g_string_new(rgp_image_text(p->r->image, RGP_NAME_SLOT, p->value, 0));
+    g_string_append_printf(title, " [%s] along %s", rgp_image_unit(p->r->image, RGP_NAME_SLOT, p->value, 0),
+                           rgp_image_text(p->r->image, RGP_NAME_SLOT, p->place, 0));
     g_string_append(p->to, "set title ");
     gnuplot_quote(p->to, title->str);
     g_string_append(p->to, " font ',15' noenhanced\n");
@@ -184,13 +184,13 @@ static void put_title(const polar *p)
 /* The line where the thing is said to be at the end. */
 static void put_found(const polar *p, int32_t found)
 {
-    if (found < 0 || !rp_usable(rp_recording_quality(p->r, (uint32_t)found, p->r->rows - 1))) {
+    if (found < 0 || !rgp_usable(rgp_recording_quality(p->r, (uint32_t)found, p->r->rows - 1))) {
         return;
     }
     const double at =
-        (double)rp_recording_value(p->r, (uint32_t)found, p->r->rows - 1) * degrees_of(p->r->image, (uint32_t)found);
+        (double)rgp_recording_value(p->r, (uint32_t)found, p->r->rows - 1) * degrees_of(p->r->image, (uint32_t)found);
     g_autofree char *label =
-        g_strdup_printf("%s: %.4g°", rp_image_text(p->r->image, RP_NAME_SLOT, (uint32_t)found, 0), at);
+        g_strdup_printf("%s: %.4g°", rgp_image_text(p->r->image, RGP_NAME_SLOT, (uint32_t)found, 0), at);
     g_string_append_printf(p->to,
                            ", '+' using ($0 * %.6g):($0 * %.6g) every ::0::1 with lines linewidth 2 linecolor rgb "
                            "'#D55E00' title ",
@@ -198,19 +198,19 @@ static void put_found(const polar *p, int32_t found)
     gnuplot_quote(p->to, label);
 }
 
-GString *rp_polar_script(const rp_recording *recording, uint32_t value, uint32_t place, int32_t found,
-                         const rp_figure *figure, char **why)
+GString *rgp_polar_script(const rgp_recording *recording, uint32_t value, uint32_t place, int32_t found,
+                          const rgp_figure *figure, char **why)
 {
     polar p = {.r = recording, .value = value, .place = place, .degrees = degrees_of(recording->image, place)};
     if (p.degrees == 0.0) {
         *why = g_strdup_printf("'%s' is no angle; it must be in deg, rad or turns",
-                               rp_image_text(recording->image, RP_NAME_SLOT, place, 0));
+                               rgp_image_text(recording->image, RGP_NAME_SLOT, place, 0));
         return NULL;
     }
     p.reach = BEYOND * farthest(&p);
     if (!(p.reach > 0.0)) {
         *why =
-            g_strdup_printf("nothing of '%s' is to be seen", rp_image_text(recording->image, RP_NAME_SLOT, value, 0));
+            g_strdup_printf("nothing of '%s' is to be seen", rgp_image_text(recording->image, RGP_NAME_SLOT, value, 0));
         return NULL;
     }
     const uint32_t last = last_pass(&p);

@@ -5,7 +5,7 @@
 
 /* x = k ln 2 + r with |r| <= ln 2 / 2; e^r by its Taylor polynomial of degree 7, whose remainder there
  * is below 6e-9; ln 2 is split so that k times its upper part is exact (Cody and Waite, 1980). */
-float rp_exp(float x)
+float rgp_exp(float x)
 {
     if (x > 88.0f) {
         x = 88.0f;
@@ -28,13 +28,13 @@ float rp_exp(float x)
     return p * scale;
 }
 
-float rp_decay(float x)
+float rgp_decay(float x)
 {
     if (!(x > 0.0f)) {
         return 0.0f;
     }
     if (x > 0.5f) {
-        return 1.0f - rp_exp(-x);
+        return 1.0f - rgp_exp(-x);
     }
     float p = 1.0f / 40320.0f;
     p = 1.0f / 5040.0f - p * x;
@@ -47,7 +47,7 @@ float rp_decay(float x)
 }
 
 /* x = 2^k m with m in sqrt(1/2)..sqrt(2); ln m = 2 artanh((m - 1) / (m + 1)), by its series to the ninth power. */
-float rp_log(float x)
+float rgp_log(float x)
 {
     if (!(x > 1.2e-38f)) {
         return -88.0f;
@@ -84,7 +84,7 @@ static float atan_of(float x)
     return far ? p + 0.785398163f : p;
 }
 
-float rp_atan2_degrees(float y, float x)
+float rgp_atan2_degrees(float y, float x)
 {
     const float up = y < 0.0f ? -y : y, across = x < 0.0f ? -x : x;
     if (!(up > 0.0f || across > 0.0f)) {
@@ -137,7 +137,7 @@ static float power_of_two(int32_t exponent)
     return power;
 }
 
-float rp_nearest_sum(int64_t a, float x, int64_t b, float y)
+float rgp_nearest_sum(int64_t a, float x, int64_t b, float y)
 {
     const wide first = wide_product(a, x), second = wide_product(b, y);
     int32_t exponent = first.exponent > second.exponent ? first.exponent : second.exponent;

@@ -1,21 +1,21 @@
 #include "rigpulse/reading.h"
 
-const char *rp_quality_text(rp_quality quality)
+const char *rgp_quality_text(rgp_quality quality)
 {
-    static const char *const text[RP_QUALITIES] = {
-#define RP_QUALITY_TEXT(name, word, words) words,
-        RP_QUALITY_LIST(RP_QUALITY_TEXT)
-#undef RP_QUALITY_TEXT
+    static const char *const text[RGP_QUALITIES] = {
+#define RGP_QUALITY_TEXT(name, word, words) words,
+        RGP_QUALITY_LIST(RGP_QUALITY_TEXT)
+#undef RGP_QUALITY_TEXT
     };
-    return quality < RP_QUALITIES ? text[quality] : "unknown quality";
+    return quality < RGP_QUALITIES ? text[quality] : "unknown quality";
 }
 
-const char *rp_quality_word(rp_quality quality)
+const char *rgp_quality_word(rgp_quality quality)
 {
-    static const char *const word[RP_QUALITIES] = {
-#define RP_QUALITY_WORD(name, one, text) one,
-        RP_QUALITY_LIST(RP_QUALITY_WORD)
-#undef RP_QUALITY_WORD
+    static const char *const word[RGP_QUALITIES] = {
+#define RGP_QUALITY_WORD(name, one, text) one,
+        RGP_QUALITY_LIST(RGP_QUALITY_WORD)
+#undef RGP_QUALITY_WORD
     };
-    return quality < RP_QUALITIES ? word[quality] : "?";
+    return quality < RGP_QUALITIES ? word[quality] : "?";
 }

@@ -1,11 +1,11 @@
 #include "rigpulse/condition/accumulate.h"
 
-rp_status rp_accumulate_check(const rp_accumulate_config *config)
+rgp_status rgp_accumulate_check(const rgp_accumulate_config *config)
 {
-    return rp_finite(config->gain) && config->gain != 0.0f ? RP_OK : RP_E_CONFIG;
+    return rgp_finite(config->gain) && config->gain != 0.0f ? RGP_OK : RGP_E_CONFIG;
 }
 
-void rp_accumulate_reset(rp_accumulate_state *state)
+void rgp_accumulate_reset(rgp_accumulate_state *state)
 {
-    *state = (rp_accumulate_state){0};
+    *state = (rgp_accumulate_state){0};
 }

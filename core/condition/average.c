@@ -1,17 +1,17 @@
 #include "rigpulse/condition/average.h"
 
-rp_status rp_average_check(const rp_average_config *config)
+rgp_status rgp_average_check(const rgp_average_config *config)
 {
-    return config->window >= 2 && config->window <= RP_AVERAGE_WINDOW_MAX ? RP_OK : RP_E_CONFIG;
+    return config->window >= 2 && config->window <= RGP_AVERAGE_WINDOW_MAX ? RGP_OK : RGP_E_CONFIG;
 }
 
-void rp_average_reset(rp_average_state *state)
+void rgp_average_reset(rgp_average_state *state)
 {
     state->filled = state->next = state->missed = state->reserved = 0;
     state->sum = 0.0f;
 }
 
-void rp_average_take(const rp_average_config *config, rp_average_state *state, float value)
+void rgp_average_take(const rgp_average_config *config, rgp_average_state *state, float value)
 {
     float *const place = &state->kept[state->next];
     state->missed = 0;

@@ -1,6 +1,6 @@
 #include "rigpulse/condition/clamp.h"
 
-rp_status rp_clamp_check(const rp_clamp_config *config)
+rgp_status rgp_clamp_check(const rgp_clamp_config *config)
 {
-    return rp_finite(config->low) && rp_finite(config->high) && config->low < config->high ? RP_OK : RP_E_CONFIG;
+    return rgp_finite(config->low) && rgp_finite(config->high) && config->low < config->high ? RGP_OK : RGP_E_CONFIG;
 }

@@ -1,6 +1,6 @@
 #include "rigpulse/condition/deadband.h"
 
-rp_status rp_deadband_check(const rp_deadband_config *config)
+rgp_status rgp_deadband_check(const rgp_deadband_config *config)
 {
-    return rp_finite(config->width) && config->width >= 0.0f ? RP_OK : RP_E_CONFIG;
+    return rgp_finite(config->width) && config->width >= 0.0f ? RGP_OK : RGP_E_CONFIG;
 }

@@ -1,12 +1,12 @@
 #include "rigpulse/condition/despike.h"
 
-rp_status rp_despike_check(const rp_despike_config *config)
+rgp_status rgp_despike_check(const rgp_despike_config *config)
 {
     const uint32_t n = config->window;
-    return n >= 3 && n <= RP_DESPIKE_WINDOW_MAX && n % 2 == 1 ? RP_OK : RP_E_CONFIG;
+    return n >= 3 && n <= RGP_DESPIKE_WINDOW_MAX && n % 2 == 1 ? RGP_OK : RGP_E_CONFIG;
 }
 
-void rp_despike_reset(rp_despike_state *state)
+void rgp_despike_reset(rgp_despike_state *state)
 {
     state->filled = 0;
     state->next = 0;
@@ -15,14 +15,14 @@ void rp_despike_reset(rp_despike_state *state)
 }
 
 /* A reading that does not count: at dt 0 it is the same moment again, and nothing was missed. */
-void rp_despike_miss(const rp_despike_config *config, rp_despike_state *state)
+void rgp_despike_miss(const rgp_despike_config *config, rgp_despike_state *state)
 {
     if (++state->missed >= config->window) {
-        rp_despike_reset(state);
+        rgp_despike_reset(state);
     }
 }
 
-float rp_despike_fill(const rp_despike_config *config, rp_despike_state *state, float value, bool counts)
+float rgp_despike_fill(const rgp_despike_config *config, rgp_despike_state *state, float value, bool counts)
 {
     float *const sorted = state->kept + config->window;
     if (counts) {

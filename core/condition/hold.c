@@ -1,18 +1,18 @@
 #include "rigpulse/condition/hold.h"
 
-rp_status rp_hold_check(const rp_hold_config *config)
+rgp_status rgp_hold_check(const rgp_hold_config *config)
 {
-    return config->time > 0.0f && config->time <= 1e6f ? RP_OK : RP_E_CONFIG;
+    return config->time > 0.0f && config->time <= 1e6f ? RGP_OK : RGP_E_CONFIG;
 }
 
-void rp_hold_reset(rp_hold_state *state)
+void rgp_hold_reset(rgp_hold_state *state)
 {
-    *state = (rp_hold_state){0};
+    *state = (rgp_hold_state){0};
 }
 
-rp_reading rp_hold_bridge(const rp_hold_config *config, rp_hold_state *state, rp_reading in, float dt)
+rgp_reading rgp_hold_bridge(const rgp_hold_config *config, rgp_hold_state *state, rgp_reading in, float dt)
 {
-    state->away_us += rp_microseconds(dt);
-    state->known = state->known && state->away_us <= rp_microseconds(config->time);
-    return state->known ? (rp_reading){state->value, RP_HELD} : in;
+    state->away_us += rgp_microseconds(dt);
+    state->known = state->known && state->away_us <= rgp_microseconds(config->time);
+    return state->known ? (rgp_reading){state->value, RGP_HELD} : in;
 }

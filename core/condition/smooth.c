@@ -1,16 +1,16 @@
 #include "rigpulse/condition/smooth.h"
 
-rp_status rp_smooth_check(const rp_smooth_config *config)
+rgp_status rgp_smooth_check(const rgp_smooth_config *config)
 {
-    return config->time_constant > 0.0f && config->time_constant <= 1e6f ? RP_OK : RP_E_CONFIG;
+    return config->time_constant > 0.0f && config->time_constant <= 1e6f ? RGP_OK : RGP_E_CONFIG;
 }
 
-void rp_smooth_reset(rp_smooth_state *state)
+void rgp_smooth_reset(rgp_smooth_state *state)
 {
-    *state = (rp_smooth_state){0};
+    *state = (rgp_smooth_state){0};
 }
 
-void rp_smooth_adapt(const rp_smooth_config *config, rp_smooth_state *state, float value, float dt)
+void rgp_smooth_adapt(const rgp_smooth_config *config, rgp_smooth_state *state, float value, float dt)
 {
     if (state->dt <= 0.0f) {
         state->output = value;
@@ -18,6 +18,6 @@ void rp_smooth_adapt(const rp_smooth_config *config, rp_smooth_state *state, flo
     state->dt = dt;
     const bool gap = state->gap_us > 0;
     state->time_constant = gap ? 0.0f : config->time_constant;
-    state->share = rp_decay((gap ? dt + rp_seconds(state->gap_us) : dt) / config->time_constant);
+    state->share = rgp_decay((gap ? dt + rgp_seconds(state->gap_us) : dt) / config->time_constant);
     state->gap_us = 0;
 }

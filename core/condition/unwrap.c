@@ -1,45 +1,45 @@
 #include "rigpulse/condition/unwrap.h"
 
-rp_status rp_unwrap_check(const rp_unwrap_config *config)
+rgp_status rgp_unwrap_check(const rgp_unwrap_config *config)
 {
-    const bool sound = rp_finite(config->turn) && config->turn > 0.0f && rp_finite(config->fastest) &&
+    const bool sound = rgp_finite(config->turn) && config->turn > 0.0f && rgp_finite(config->fastest) &&
                        config->fastest >= 0.0f && config->anyway <= 1;
-    return sound ? RP_OK : RP_E_CONFIG;
+    return sound ? RGP_OK : RGP_E_CONFIG;
 }
 
-void rp_unwrap_reset(rp_unwrap_state *state)
+void rgp_unwrap_reset(rgp_unwrap_state *state)
 {
-    *state = (rp_unwrap_state){.gap = RP_GOOD, .lost = RP_GOOD};
+    *state = (rgp_unwrap_state){.gap = RGP_GOOD, .lost = RGP_GOOD};
 }
 
-void rp_unwrap_miss(rp_unwrap_state *state, rp_quality quality, float dt)
+void rgp_unwrap_miss(rgp_unwrap_state *state, rgp_quality quality, float dt)
 {
     state->gap = quality;
-    state->gap_us += rp_microseconds(dt);
-    state->missed = (uint8_t)(state->missed + (state->missed <= RP_UNWRAP_MISSED_MAX));
+    state->gap_us += rgp_microseconds(dt);
+    state->missed = (uint8_t)(state->missed + (state->missed <= RGP_UNWRAP_MISSED_MAX));
 }
 
-void rp_unwrap_resume(const rp_unwrap_config *config, rp_unwrap_state *state, float dt)
+void rgp_unwrap_resume(const rgp_unwrap_config *config, rgp_unwrap_state *state, float dt)
 {
-    const float passed = rp_seconds(state->gap_us) + dt;
-    const bool turned =
-        config->fastest > 0.0f ? config->fastest * passed >= 0.5f * config->turn : state->missed > RP_UNWRAP_MISSED_MAX;
+    const float passed = rgp_seconds(state->gap_us) + dt;
+    const bool turned = config->fastest > 0.0f ? config->fastest * passed >= 0.5f * config->turn
+                                               : state->missed > RGP_UNWRAP_MISSED_MAX;
     if (state->known && turned) {
-        state->lost = config->anyway ? (rp_quality)RP_HELD : state->gap;
+        state->lost = config->anyway ? (rgp_quality)RGP_HELD : state->gap;
     }
     state->gap_us = 0;
     state->missed = 0;
 }
 
-rp_reading rp_unwrap_whole(const rp_unwrap_config *config, rp_unwrap_state *state, int32_t raw, rp_quality quality,
-                           float dt)
+rgp_reading rgp_unwrap_whole(const rgp_unwrap_config *config, rgp_unwrap_state *state, int32_t raw, rgp_quality quality,
+                             float dt)
 {
-    if (!rp_usable(quality)) {
-        rp_unwrap_miss(state, quality, dt);
+    if (!rgp_usable(quality)) {
+        rgp_unwrap_miss(state, quality, dt);
     } else if (dt > 0.0f) {
-        rp_unwrap_cross(config, state, (float)((int64_t)raw - state->whole), dt);
+        rgp_unwrap_cross(config, state, (float)((int64_t)raw - state->whole), dt);
         state->whole = raw;
     }
     const int32_t from = state->known ? state->whole : raw;
-    return rp_number(rp_nearest_sum(from, 1.0f, state->turns, config->turn), rp_worst(quality, state->lost));
+    return rgp_number(rgp_nearest_sum(from, 1.0f, state->turns, config->turn), rgp_worst(quality, state->lost));
 }

@@ -2,30 +2,30 @@
 
 #include <math.h>
 
-rp_status rp_zero_check(const rp_zero_config *config)
+rgp_status rgp_zero_check(const rgp_zero_config *config)
 {
-    return rp_finite(config->window) && config->window > 0.0f && rp_finite(config->spread) && config->spread > 0.0f &&
-                   rp_finite(config->drift) && config->drift > 0.0f && rp_finite(config->warmup) &&
+    return rgp_finite(config->window) && config->window > 0.0f && rgp_finite(config->spread) && config->spread > 0.0f &&
+                   rgp_finite(config->drift) && config->drift > 0.0f && rgp_finite(config->warmup) &&
                    config->warmup >= 0.0f && config->tries >= 1 && config->tries <= 1000
-               ? RP_OK
-               : RP_E_CONFIG;
+               ? RGP_OK
+               : RGP_E_CONFIG;
 }
 
-void rp_zero_reset(rp_zero_state *state)
+void rgp_zero_reset(rgp_zero_state *state)
 {
-    *state = (rp_zero_state){0};
+    *state = (rgp_zero_state){0};
 }
 
-static void begin_window(rp_zero_state *state)
+static void begin_window(rgp_zero_state *state)
 {
-    state->phase = RP_ZERO_WATCHING;
+    state->phase = RGP_ZERO_WATCHING;
     state->count = state->first_count = 0;
     state->elapsed_us = 0;
     state->mean = state->squares = 0.0f;
 }
 
 /* The mean of the second half follows from that of the whole and that of the first. */
-static void end_window(const rp_zero_config *config, rp_zero_state *state)
+static void end_window(const rgp_zero_config *config, rgp_zero_state *state)
 {
     const uint32_t n = state->count, half = state->first_count;
     const float later =
@@ -35,30 +35,30 @@ static void end_window(const rp_zero_config *config, rp_zero_state *state)
     if (n >= 4 && state->noise <= config->spread && state->moved <= config->drift) {
         state->offset = state->mean;
         state->error = state->noise / sqrtf((float)n);
-        state->phase = RP_ZERO_LEARNED;
+        state->phase = RGP_ZERO_LEARNED;
         state->news = 1;
     } else if (++state->tries >= config->tries) {
-        state->phase = RP_ZERO_GAVE_UP;
+        state->phase = RGP_ZERO_GAVE_UP;
         state->news = 1;
     } else {
         begin_window(state);
     }
 }
 
-void rp_zero_learn(const rp_zero_config *config, rp_zero_state *state, float value, rp_quality quality, float dt)
+void rgp_zero_learn(const rgp_zero_config *config, rgp_zero_state *state, float value, rgp_quality quality, float dt)
 {
-    if (dt <= 0.0f || state->phase == RP_ZERO_GAVE_UP) {
+    if (dt <= 0.0f || state->phase == RGP_ZERO_GAVE_UP) {
         return;
     }
-    state->elapsed_us += rp_microseconds(dt);
-    if (state->phase == RP_ZERO_WARMING) {
-        if (state->elapsed_us > rp_microseconds(config->warmup)) {
+    state->elapsed_us += rgp_microseconds(dt);
+    if (state->phase == RGP_ZERO_WARMING) {
+        if (state->elapsed_us > rgp_microseconds(config->warmup)) {
             begin_window(state);
         } else {
             return;
         }
     }
-    if (!rp_usable(quality)) {
+    if (!rgp_usable(quality)) {
         begin_window(state);
         return;
     }
@@ -66,7 +66,7 @@ void rp_zero_learn(const rp_zero_config *config, rp_zero_state *state, float val
     state->count++;
     state->mean += before / (float)state->count;
     state->squares += before * (value - state->mean);
-    const uint64_t window = rp_microseconds(config->window);
+    const uint64_t window = rgp_microseconds(config->window);
     if (2u * state->elapsed_us <= window) {
         state->first = state->mean;
         state->first_count = state->count;
@@ -76,43 +76,44 @@ void rp_zero_learn(const rp_zero_config *config, rp_zero_state *state, float val
     }
 }
 
-bool rp_zero_keep(const rp_zero_state *state, rp_kept *kept)
+bool rgp_zero_keep(const rgp_zero_state *state, rgp_kept *kept)
 {
-    *kept = (rp_kept){.a = state->offset, .b = (float)state->base};
-    return state->phase == RP_ZERO_LEARNED;
+    *kept = (rgp_kept){.a = state->offset, .b = (float)state->base};
+    return state->phase == RGP_ZERO_LEARNED;
 }
 
-bool rp_zero_recall(rp_zero_state *state, const rp_kept *kept)
+bool rgp_zero_recall(rgp_zero_state *state, const rgp_kept *kept)
 {
-    if (!rp_finite(kept->a) || !(kept->b >= -2147483648.0f && kept->b < 2147483648.0f)) {
+    if (!rgp_finite(kept->a) || !(kept->b >= -2147483648.0f && kept->b < 2147483648.0f)) {
         return false;
     }
-    *state = (rp_zero_state){.phase = RP_ZERO_LEARNED, .offset = kept->a, .base = (int32_t)kept->b};
+    *state = (rgp_zero_state){.phase = RGP_ZERO_LEARNED, .offset = kept->a, .base = (int32_t)kept->b};
     return true;
 }
 
-rp_learning rp_zero_news(rp_zero_state *state)
+rgp_learning rgp_zero_news(rgp_zero_state *state)
 {
-    const bool gave_up = state->phase == RP_ZERO_GAVE_UP, over = gave_up || state->phase == RP_ZERO_LEARNED;
-    const rp_learning news = {.what = (uint8_t)(!state->news ? RP_LEARNING_ON
-                                                : gave_up    ? RP_LEARNING_GAVE_UP
-                                                             : RP_LEARNING_DONE),
-                              .going = !over,
-                              .value = gave_up ? state->moved : (float)state->base + state->offset};
+    const bool gave_up = state->phase == RGP_ZERO_GAVE_UP, over = gave_up || state->phase == RGP_ZERO_LEARNED;
+    const rgp_learning news = {.what = (uint8_t)(!state->news ? RGP_LEARNING_ON
+                                                 : gave_up    ? RGP_LEARNING_GAVE_UP
+                                                              : RGP_LEARNING_DONE),
+                               .going = !over,
+                               .value = gave_up ? state->moved : (float)state->base + state->offset};
     state->news = 0;
     return news;
 }
 
-rp_reading rp_zero_whole(const rp_zero_config *config, rp_zero_state *state, int32_t raw, rp_quality quality, float dt)
+rgp_reading rgp_zero_whole(const rgp_zero_config *config, rgp_zero_state *state, int32_t raw, rgp_quality quality,
+                           float dt)
 {
-    if (state->phase != RP_ZERO_LEARNED) {
+    if (state->phase != RGP_ZERO_LEARNED) {
         if (state->count == 0) {
             state->base = raw - (int32_t)((uint32_t)raw & 255u);
         }
-        rp_zero_learn(config, state, (float)((int64_t)raw - state->base), quality, dt);
+        rgp_zero_learn(config, state, (float)((int64_t)raw - state->base), quality, dt);
     }
-    if (state->phase != RP_ZERO_LEARNED) {
-        return (rp_reading){(float)raw, rp_worst(quality, RP_LEARNING)};
+    if (state->phase != RGP_ZERO_LEARNED) {
+        return (rgp_reading){(float)raw, rgp_worst(quality, RGP_LEARNING)};
     }
-    return rp_number(rp_nearest_sum((int64_t)raw - state->base, 1.0f, -1, state->offset), quality);
+    return rgp_number(rgp_nearest_sum((int64_t)raw - state->base, 1.0f, -1, state->offset), quality);
 }

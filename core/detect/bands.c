@@ -3,40 +3,40 @@
 #include "rigpulse/numeric.h"
 
 /* The stretch of the quantity in which the answer at border i depends on where one came from. */
-static float zone_low(const rp_bands_config *config, uint32_t i)
+static float zone_low(const rgp_bands_config *config, uint32_t i)
 {
     return config->above >> i & 1u ? config->border[i] - config->margin : config->border[i];
 }
 
-static float zone_high(const rp_bands_config *config, uint32_t i)
+static float zone_high(const rgp_bands_config *config, uint32_t i)
 {
     return config->above >> i & 1u ? config->border[i] : config->border[i] + config->margin;
 }
 
-rp_status rp_bands_check(const rp_bands_config *config)
+rgp_status rgp_bands_check(const rgp_bands_config *config)
 {
-    if (config->borders < 1 || config->borders > RP_BANDS_BORDERS_MAX || !rp_finite(config->margin) ||
+    if (config->borders < 1 || config->borders > RGP_BANDS_BORDERS_MAX || !rgp_finite(config->margin) ||
         !(config->margin >= 0.0f)) {
-        return RP_E_CONFIG;
+        return RGP_E_CONFIG;
     }
     for (uint32_t i = 0; i < config->borders; i++) {
-        if (!rp_finite(config->border[i])) {
-            return RP_E_CONFIG;
+        if (!rgp_finite(config->border[i])) {
+            return RGP_E_CONFIG;
         }
         if (i > 0 && !(config->border[i] > config->border[i - 1] && zone_low(config, i) >= zone_high(config, i - 1))) {
-            return RP_E_CONFIG;
+            return RGP_E_CONFIG;
         }
     }
-    return RP_OK;
+    return RGP_OK;
 }
 
-void rp_bands_reset(rp_bands_state *state)
+void rgp_bands_reset(rgp_bands_state *state)
 {
     state->known = 0;
     state->band = 0;
 }
 
-uint32_t rp_bands_move(const rp_bands_config *config, rp_bands_state *state, float value)
+uint32_t rgp_bands_move(const rgp_bands_config *config, rgp_bands_state *state, float value)
 {
     const float *const border = config->border;
     const uint32_t above = config->above;

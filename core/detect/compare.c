@@ -2,14 +2,14 @@
 
 #include "rigpulse/numeric.h"
 
-rp_status rp_compare_check(const rp_compare_config *config)
+rgp_status rgp_compare_check(const rgp_compare_config *config)
 {
-    const bool sound = rp_finite(config->limit) && rp_finite(config->margin) && config->margin >= 0.0f &&
-                       config->side <= RP_COMPARE_ABOVE;
-    return sound ? RP_OK : RP_E_CONFIG;
+    const bool sound = rgp_finite(config->limit) && rgp_finite(config->margin) && config->margin >= 0.0f &&
+                       config->side <= RGP_COMPARE_ABOVE;
+    return sound ? RGP_OK : RGP_E_CONFIG;
 }
 
-void rp_compare_reset(rp_compare_state *state)
+void rgp_compare_reset(rgp_compare_state *state)
 {
     state->is = 0;
 }

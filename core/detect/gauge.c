@@ -4,17 +4,17 @@
 
 #define HALF_PI 1.57079633f
 
-rp_status rp_gauge_check(const rp_gauge_config *config)
+rgp_status rgp_gauge_check(const rgp_gauge_config *config)
 {
-    const bool sound = config->what < RP_GAUGE_WHATS && config->event <= 1 && config->every >= 1 &&
+    const bool sound = config->what < RGP_GAUGE_WHATS && config->event <= 1 && config->every >= 1 &&
                        config->every <= 1000 && config->least >= 0.0f && config->least <= 1e6f &&
                        config->window > 0.0f && config->window <= 1e6f;
-    return sound ? RP_OK : RP_E_CONFIG;
+    return sound ? RGP_OK : RGP_E_CONFIG;
 }
 
-void rp_gauge_reset(rp_gauge_state *state)
+void rgp_gauge_reset(rgp_gauge_state *state)
 {
-    *state = (rp_gauge_state){0};
+    *state = (rgp_gauge_state){0};
 }
 
 /* The sine from 0 to a right angle: the series of Taylor to the ninth power, wrong by 4e-6 at most. */
@@ -24,32 +24,32 @@ static float sine(float x)
     return x * (1.0f - q / 6.0f * (1.0f - q / 20.0f * (1.0f - q / 42.0f * (1.0f - q / 72.0f))));
 }
 
-static void measure(rp_gauge_state *s, float value)
+static void measure(rgp_gauge_state *s, float value)
 {
     s->measure = value;
     s->measured = 1;
 }
 
-static void measure_halves(const rp_gauge_config *config, rp_gauge_state *s)
+static void measure_halves(const rgp_gauge_config *config, rgp_gauge_state *s)
 {
     const uint64_t later = s->mid_us[0] - s->mid_us[1], earlier = s->mid_us[1] - s->mid_us[2];
-    const float difference = rp_seconds(later > earlier ? later - earlier : earlier - later);
-    if (config->what == RP_GAUGE_UNEVEN) {
+    const float difference = rgp_seconds(later > earlier ? later - earlier : earlier - later);
+    if (config->what == RGP_GAUGE_UNEVEN) {
         measure(s, difference);
-    } else if (config->what == RP_GAUGE_OFFCENTRE) {
-        measure(s, 100.0f * sine(HALF_PI * difference / rp_seconds(later + earlier)));
+    } else if (config->what == RGP_GAUGE_OFFCENTRE) {
+        measure(s, 100.0f * sine(HALF_PI * difference / rgp_seconds(later + earlier)));
     }
 }
 
-static void begin(const rp_gauge_config *config, rp_gauge_state *s, uint64_t at_us)
+static void begin(const rgp_gauge_config *config, rgp_gauge_state *s, uint64_t at_us)
 {
-    if (config->what == RP_GAUGE_GAP && s->fell) {
-        measure(s, rp_seconds(at_us - s->fell_us));
+    if (config->what == RGP_GAUGE_GAP && s->fell) {
+        measure(s, rgp_seconds(at_us - s->fell_us));
     }
     s->count++;
     if (s->seen == 0 || s->seen == config->every) {
-        if (config->what == RP_GAUGE_INTERVAL && s->seen == config->every) {
-            measure(s, rp_seconds(at_us - s->interval_us));
+        if (config->what == RGP_GAUGE_INTERVAL && s->seen == config->every) {
+            measure(s, rgp_seconds(at_us - s->interval_us));
         }
         s->interval_us = at_us;
         s->seen = 0;
@@ -60,15 +60,15 @@ static void begin(const rp_gauge_config *config, rp_gauge_state *s, uint64_t at_
     s->rises = s->rises < 2 ? (uint8_t)(s->rises + 1) : 2;
 }
 
-static void end(const rp_gauge_config *config, rp_gauge_state *s, uint64_t at_us)
+static void end(const rgp_gauge_config *config, rgp_gauge_state *s, uint64_t at_us)
 {
     s->fell_us = at_us;
     s->fell = 1;
     if (!s->rises) {
         return;
     }
-    if (config->what == RP_GAUGE_WIDTH) {
-        measure(s, rp_seconds(at_us - s->rose_us[0]));
+    if (config->what == RGP_GAUGE_WIDTH) {
+        measure(s, rgp_seconds(at_us - s->rose_us[0]));
     }
     s->mid_us[2] = s->mid_us[1];
     s->mid_us[1] = s->mid_us[0];
@@ -79,7 +79,7 @@ static void end(const rp_gauge_config *config, rp_gauge_state *s, uint64_t at_us
     }
 }
 
-static void change(const rp_gauge_config *config, rp_gauge_state *s, uint64_t at_us, bool rising)
+static void change(const rgp_gauge_config *config, rgp_gauge_state *s, uint64_t at_us, bool rising)
 {
     s->is = rising;
     if (rising) {
@@ -90,15 +90,15 @@ static void change(const rp_gauge_config *config, rp_gauge_state *s, uint64_t at
 }
 
 /* A change that has lasted long enough by now counts; of a short blockage neither end does. */
-static void settle(const rp_gauge_config *config, rp_gauge_state *s, uint64_t now_us)
+static void settle(const rgp_gauge_config *config, rgp_gauge_state *s, uint64_t now_us)
 {
-    if (s->waits && now_us - s->waits_since_us >= rp_microseconds(config->least)) {
+    if (s->waits && now_us - s->waits_since_us >= rgp_microseconds(config->least)) {
         s->waits = 0;
         change(config, s, s->waits_since_us, !s->is);
     }
 }
 
-static void take(const rp_gauge_config *config, rp_gauge_state *s, const rp_port_edge *edge)
+static void take(const rgp_gauge_config *config, rgp_gauge_state *s, const rgp_port_edge *edge)
 {
     const bool event = s->is && edge->rising && !s->waits;
     settle(config, s, edge->time_us);
@@ -113,54 +113,54 @@ static void take(const rp_gauge_config *config, rp_gauge_state *s, const rp_port
 }
 
 /* Whatever a change that was missed would have ended. */
-static void forget(rp_gauge_state *s)
+static void forget(rgp_gauge_state *s)
 {
     s->waits = s->rises = s->mids = s->fell = s->began = 0;
     s->seen = 0;
 }
 
 /* Of changes that were lost half were beginnings. */
-static uint32_t counted(const rp_gauge_state *s)
+static uint32_t counted(const rgp_gauge_state *s)
 {
     return s->count + s->lost / 2;
 }
 
-static float rate(const rp_gauge_config *config, const rp_gauge_state *s, uint64_t now_us)
+static float rate(const rgp_gauge_config *config, const rgp_gauge_state *s, uint64_t now_us)
 {
     const uint64_t since = now_us > s->rose_us[0] ? now_us - s->rose_us[0] : 0;
-    if (s->rises < 2 || since >= rp_microseconds(config->window)) {
+    if (s->rises < 2 || since >= rgp_microseconds(config->window)) {
         return 0.0f;
     }
     const uint64_t last = s->rose_us[0] - s->rose_us[1];
-    return 1.0f / rp_seconds(since > last ? since : last > 0 ? last : 1);
+    return 1.0f / rgp_seconds(since > last ? since : last > 0 ? last : 1);
 }
 
 /* The time in which it was true is added up from step to step and from change to change. */
-static void add_on(rp_gauge_state *s, uint64_t to_us)
+static void add_on(rgp_gauge_state *s, uint64_t to_us)
 {
     s->on_us += s->is && to_us > s->looked_us ? to_us - s->looked_us : 0;
     s->looked_us = to_us > s->looked_us ? to_us : s->looked_us;
 }
 
-static void close_window(const rp_gauge_config *config, rp_gauge_state *s, uint64_t now_us)
+static void close_window(const rgp_gauge_config *config, rgp_gauge_state *s, uint64_t now_us)
 {
-    const uint64_t window = rp_microseconds(config->window);
+    const uint64_t window = rgp_microseconds(config->window);
     if (!s->began) {
         s->window_us = s->looked_us = now_us;
         s->on_us = 0;
     }
     add_on(s, now_us);
     if (now_us - s->window_us >= window) {
-        measure(s, 100.0f * rp_seconds(s->on_us) / rp_seconds(now_us - s->window_us));
+        measure(s, 100.0f * rgp_seconds(s->on_us) / rgp_seconds(now_us - s->window_us));
         s->window_us = now_us;
         s->on_us = 0;
     }
 }
 
-rp_reading rp_gauge_step(const rp_gauge_config *config, rp_gauge_state *s, const rp_edges *in, float dt)
+rgp_reading rgp_gauge_step(const rgp_gauge_config *config, rgp_gauge_state *s, const rgp_edges *in, float dt)
 {
-    const rp_quality quality = in->now.quality;
-    if (!rp_usable(quality)) {
+    const rgp_quality quality = in->now.quality;
+    if (!rgp_usable(quality)) {
         s->doubtful = 1;
     } else if (dt > 0.0f) {
         const bool doubtful = s->doubtful || in->lost > 0;
@@ -181,31 +181,31 @@ rp_reading rp_gauge_step(const rp_gauge_config *config, rp_gauge_state *s, const
             s->doubtful = 0;
         }
         settle(config, s, in->now_us);
-        if (config->what == RP_GAUGE_DUTY) {
+        if (config->what == RGP_GAUGE_DUTY) {
             close_window(config, s, in->now_us);
         }
         s->began = 1;
     }
     switch (config->what) {
-    case RP_GAUGE_COUNT:
-        return (rp_reading){(float)counted(s), quality};
-    case RP_GAUGE_RATE:
-        return rp_number(rate(config, s, in->now_us), quality);
-    case RP_GAUGE_SINCE:
-        return s->rises ? (rp_reading){rp_seconds(in->now_us - s->rose_us[0]), quality}
-                        : (rp_reading){0.0f, rp_worst(quality, RP_LEARNING)};
+    case RGP_GAUGE_COUNT:
+        return (rgp_reading){(float)counted(s), quality};
+    case RGP_GAUGE_RATE:
+        return rgp_number(rate(config, s, in->now_us), quality);
+    case RGP_GAUGE_SINCE:
+        return s->rises ? (rgp_reading){rgp_seconds(in->now_us - s->rose_us[0]), quality}
+                        : (rgp_reading){0.0f, rgp_worst(quality, RGP_LEARNING)};
     default:
-        return (rp_reading){s->measure, s->measured ? quality : rp_worst(quality, RP_LEARNING)};
+        return (rgp_reading){s->measure, s->measured ? quality : rgp_worst(quality, RGP_LEARNING)};
     }
 }
 
-bool rp_gauge_keep(const rp_gauge_state *state, rp_kept *kept)
+bool rgp_gauge_keep(const rgp_gauge_state *state, rgp_kept *kept)
 {
-    *kept = (rp_kept){.count = state->count + state->lost / 2};
+    *kept = (rgp_kept){.count = state->count + state->lost / 2};
     return kept->count > 0;
 }
 
-bool rp_gauge_recall(rp_gauge_state *state, const rp_kept *kept)
+bool rgp_gauge_recall(rgp_gauge_state *state, const rgp_kept *kept)
 {
     state->count = kept->count;
     state->lost = 0;

@@ -1,19 +1,19 @@
 #include "rigpulse/detect/gauge.h"
 #include "rigpulse/numeric.h"
 
-rp_status rp_lag_check(const rp_lag_config *config)
+rgp_status rgp_lag_check(const rgp_lag_config *config)
 {
     const bool sound =
         config->within > 0.0f && config->within <= 1e6f && config->least >= 0.0f && config->least <= 1e6f;
-    return sound ? RP_OK : RP_E_CONFIG;
+    return sound ? RGP_OK : RGP_E_CONFIG;
 }
 
-void rp_lag_reset(rp_lag_state *state)
+void rgp_lag_reset(rgp_lag_state *state)
 {
-    *state = (rp_lag_state){0};
+    *state = (rgp_lag_state){0};
 }
 
-static void drop_oldest(rp_lag_state *s)
+static void drop_oldest(rgp_lag_state *s)
 {
     s->passing--;
     for (uint32_t i = 0; i < s->passing; i++) {
@@ -21,10 +21,10 @@ static void drop_oldest(rp_lag_state *s)
     }
 }
 
-static void add(const rp_lag_config *config, rp_lag_state *s, uint8_t gate, uint64_t mid_us)
+static void add(const rgp_lag_config *config, rgp_lag_state *s, uint8_t gate, uint64_t mid_us)
 {
-    if (s->passing == RP_LAG_PASSING) {
-        s->until_us = mid_us + rp_microseconds(config->within);
+    if (s->passing == RGP_LAG_PASSING) {
+        s->until_us = mid_us + rgp_microseconds(config->within);
         drop_oldest(s);
     }
     s->first = gate;
@@ -32,15 +32,15 @@ static void add(const rp_lag_config *config, rp_lag_state *s, uint8_t gate, uint
 }
 
 /* Something has left gate `gate` (0: the one that is measured, 1: the other). */
-static void pass(const rp_lag_config *config, rp_lag_state *s, uint8_t gate, uint64_t mid_us)
+static void pass(const rgp_lag_config *config, rgp_lag_state *s, uint8_t gate, uint64_t mid_us)
 {
     if (s->until_us > 0) { /* who is who is not known: it only has to become quiet */
-        s->until_us = mid_us + rp_microseconds(config->within);
+        s->until_us = mid_us + rgp_microseconds(config->within);
     } else if (s->passing > 0 && s->first != gate) {
         const uint64_t other = s->mid_us[0];
         const uint64_t apart = mid_us > other ? mid_us - other : other - mid_us;
         const bool later = (gate == 0) == (mid_us > other);
-        s->measure = (later ? 1.0f : -1.0f) * rp_seconds(apart);
+        s->measure = (later ? 1.0f : -1.0f) * rgp_seconds(apart);
         s->measured = 1;
         drop_oldest(s);
     } else {
@@ -48,9 +48,9 @@ static void pass(const rp_lag_config *config, rp_lag_state *s, uint8_t gate, uin
     }
 }
 
-static void change(const rp_lag_config *config, rp_lag_state *s, uint8_t gate, uint64_t at_us)
+static void change(const rgp_lag_config *config, rgp_lag_state *s, uint8_t gate, uint64_t at_us)
 {
-    rp_lag_gate *g = &s->gate[gate];
+    rgp_lag_gate *g = &s->gate[gate];
     g->is = !g->is;
     if (g->is) {
         g->rose = 1;
@@ -62,18 +62,18 @@ static void change(const rp_lag_config *config, rp_lag_state *s, uint8_t gate, u
 }
 
 /* A change that has lasted long enough by now counts. */
-static void settle(const rp_lag_config *config, rp_lag_state *s, uint8_t gate, uint64_t now_us)
+static void settle(const rgp_lag_config *config, rgp_lag_state *s, uint8_t gate, uint64_t now_us)
 {
-    rp_lag_gate *g = &s->gate[gate];
-    if (g->waits && now_us - g->since_us >= rp_microseconds(config->least)) {
+    rgp_lag_gate *g = &s->gate[gate];
+    if (g->waits && now_us - g->since_us >= rgp_microseconds(config->least)) {
         g->waits = 0;
         change(config, s, gate, g->since_us);
     }
 }
 
-static void take(const rp_lag_config *config, rp_lag_state *s, uint8_t gate, const rp_port_edge *edge)
+static void take(const rgp_lag_config *config, rgp_lag_state *s, uint8_t gate, const rgp_port_edge *edge)
 {
-    rp_lag_gate *g = &s->gate[gate];
+    rgp_lag_gate *g = &s->gate[gate];
     settle(config, s, gate, edge->time_us);
     if (g->waits) { /* back before it counted */
         g->waits = 0;
@@ -85,16 +85,16 @@ static void take(const rp_lag_config *config, rp_lag_state *s, uint8_t gate, con
 }
 
 /* After a bad reading a change may have been missed. */
-static void forget(rp_lag_state *s)
+static void forget(rgp_lag_state *s)
 {
     for (uint32_t gate = 0; gate < 2; gate++) {
-        s->gate[gate] = (rp_lag_gate){0};
+        s->gate[gate] = (rgp_lag_gate){0};
     }
     s->passing = 0;
     s->until_us = 0;
 }
 
-static void begin(rp_lag_gate *g, const rp_edges *in)
+static void begin(rgp_lag_gate *g, const rgp_edges *in)
 {
     if (!g->began) {
         g->began = 1;
@@ -102,11 +102,12 @@ static void begin(rp_lag_gate *g, const rp_edges *in)
     }
 }
 
-rp_reading rp_lag_step(const rp_lag_config *config, rp_lag_state *s, const rp_edges *in, const rp_edges *from, float dt)
+rgp_reading rgp_lag_step(const rgp_lag_config *config, rgp_lag_state *s, const rgp_edges *in, const rgp_edges *from,
+                         float dt)
 {
-    const rp_quality quality = rp_worst(in->now.quality, from->now.quality);
+    const rgp_quality quality = rgp_worst(in->now.quality, from->now.quality);
     uint32_t i = 0, k = 0;
-    if (!rp_usable(quality) || in->lost > 0 || from->lost > 0) {
+    if (!rgp_usable(quality) || in->lost > 0 || from->lost > 0) {
         forget(s);
     } else if (dt > 0.0f) {
         begin(&s->gate[0], in);
@@ -118,7 +119,7 @@ rp_reading rp_lag_step(const rp_lag_config *config, rp_lag_state *s, const rp_ed
         settle(config, s, 0, in->now_us);
         settle(config, s, 1, in->now_us);
     }
-    while (s->passing > 0 && in->now_us > s->mid_us[0] + rp_microseconds(config->within)) {
+    while (s->passing > 0 && in->now_us > s->mid_us[0] + rgp_microseconds(config->within)) {
         drop_oldest(s);
     }
     if (s->until_us > 0 && in->now_us > s->until_us) {
@@ -126,7 +127,7 @@ rp_reading rp_lag_step(const rp_lag_config *config, rp_lag_state *s, const rp_ed
         s->passing = 0;
     }
     if (s->until_us > 0) {
-        return (rp_reading){s->measure, rp_worst(quality, RP_MISSING)};
+        return (rgp_reading){s->measure, rgp_worst(quality, RGP_MISSING)};
     }
-    return (rp_reading){s->measure, s->measured ? quality : rp_worst(quality, RP_LEARNING)};
+    return (rgp_reading){s->measure, s->measured ? quality : rgp_worst(quality, RGP_LEARNING)};
 }

@@ -5,14 +5,14 @@
 #define BACK           0.125f /* of its way, by which a pass is over */
 #define PARTIAL_PASSES 4u     /* after so many in a row their stretch is the one that is swept */
 
-rp_status rp_scan_check(const rp_scan_config *config)
+rgp_status rgp_scan_check(const rgp_scan_config *config)
 {
-    const bool sound = config->strongest <= 1 && config->give <= RP_SCAN_VALUE && rp_finite(config->within) &&
+    const bool sound = config->strongest <= 1 && config->give <= RGP_SCAN_VALUE && rgp_finite(config->within) &&
                        config->within >= 0.0f && config->skip <= 100;
-    return sound ? RP_OK : RP_E_CONFIG;
+    return sound ? RGP_OK : RGP_E_CONFIG;
 }
 
-void rp_scan_reset(rp_scan_state *state)
+void rgp_scan_reset(rgp_scan_state *state)
 {
     state->kept = state->phase = state->passes = 0;
     state->stride = 1;
@@ -26,29 +26,29 @@ static float size_of(float x)
     return x < 0.0f ? -x : x;
 }
 
-static void keep_half(rp_scan_state *s)
+static void keep_half(rgp_scan_state *s)
 {
-    for (uint32_t i = 0; i < RP_SCAN_KEPT / 2; i++) {
+    for (uint32_t i = 0; i < RGP_SCAN_KEPT / 2; i++) {
         s->value[i] = s->value[2 * i];
         s->place[i] = s->place[2 * i];
     }
-    s->kept = RP_SCAN_KEPT / 2;
+    s->kept = RGP_SCAN_KEPT / 2;
     s->stride *= 2;
 }
 
-static void keep(rp_scan_state *s, float value, float place)
+static void keep(rgp_scan_state *s, float value, float place)
 {
     if (s->phase++ % s->stride != 0) {
         return;
     }
-    if (s->kept == RP_SCAN_KEPT) {
+    if (s->kept == RGP_SCAN_KEPT) {
         keep_half(s);
     }
     s->value[s->kept] = value;
     s->place[s->kept++] = place;
 }
 
-static float result_of(const rp_scan_config *config, const rp_scan_state *s)
+static float result_of(const rgp_scan_config *config, const rgp_scan_state *s)
 {
     uint32_t best = 0;
     for (uint32_t i = 1; i < s->kept; i++) {
@@ -62,9 +62,9 @@ static float result_of(const rp_scan_config *config, const rp_scan_state *s)
         last++;
     }
     switch (config->give) {
-    case RP_SCAN_PLACE:
+    case RGP_SCAN_PLACE:
         return 0.5f * (s->place[first] + s->place[last]);
-    case RP_SCAN_EXTENT:
+    case RGP_SCAN_EXTENT:
         return size_of(s->place[last] - s->place[first]);
     default:
         return s->value[best];
@@ -72,7 +72,7 @@ static float result_of(const rp_scan_config *config, const rp_scan_state *s)
 }
 
 /* True when the pass that is over went through the stretch of the one before it, or when that has become another. */
-static bool goes_through(rp_scan_state *s)
+static bool goes_through(rgp_scan_state *s)
 {
     const float low = s->begun < s->far ? s->begun : s->far, high = s->begun < s->far ? s->far : s->begun;
     const float room = BACK * (s->high - s->low);
@@ -86,7 +86,7 @@ static bool goes_through(rp_scan_state *s)
     return true;
 }
 
-static void end_pass(const rp_scan_config *config, rp_scan_state *s, float place)
+static void end_pass(const rgp_scan_config *config, rgp_scan_state *s, float place)
 {
     const bool whole = goes_through(s);
     if (whole && s->passes >= config->skip) {
@@ -100,7 +100,7 @@ static void end_pass(const rp_scan_config *config, rp_scan_state *s, float place
     s->far = place;
 }
 
-static void move(const rp_scan_config *config, rp_scan_state *s, float place)
+static void move(const rgp_scan_config *config, rgp_scan_state *s, float place)
 {
     if (!s->known) {
         s->known = 1;
@@ -115,16 +115,16 @@ static void move(const rp_scan_config *config, rp_scan_state *s, float place)
     }
 }
 
-rp_reading rp_scan_step(const rp_scan_config *config, rp_scan_state *s, rp_reading in, rp_reading place, float dt)
+rgp_reading rgp_scan_step(const rgp_scan_config *config, rgp_scan_state *s, rgp_reading in, rgp_reading place, float dt)
 {
-    if (rp_usable(place.quality) && dt > 0.0f) {
+    if (rgp_usable(place.quality) && dt > 0.0f) {
         move(config, s, place.value);
-        if (rp_usable(in.quality)) {
+        if (rgp_usable(in.quality)) {
             keep(s, in.value, place.value);
         }
     }
     if (s->passes <= config->skip) {
-        return (rp_reading){0.0f, RP_LEARNING};
+        return (rgp_reading){0.0f, RGP_LEARNING};
     }
-    return (rp_reading){s->result, !s->found ? RP_MISSING : s->partial ? RP_HELD : RP_GOOD};
+    return (rgp_reading){s->result, !s->found ? RGP_MISSING : s->partial ? RGP_HELD : RGP_GOOD};
 }

@@ -3,21 +3,21 @@
 #include "rigpulse/detect/moment.h"
 #include "rigpulse/numeric.h"
 
-rp_status rp_turn_check(const rp_turn_config *config)
+rgp_status rgp_turn_check(const rgp_turn_config *config)
 {
-    const bool sound = rp_finite(config->least) && config->least > 0.0f && config->which >= RP_TURN_UP &&
-                       config->which <= RP_TURN_EITHER;
-    return sound ? RP_OK : RP_E_CONFIG;
+    const bool sound = rgp_finite(config->least) && config->least > 0.0f && config->which >= RGP_TURN_UP &&
+                       config->which <= RGP_TURN_EITHER;
+    return sound ? RGP_OK : RGP_E_CONFIG;
 }
 
-void rp_turn_reset(rp_turn_state *state)
+void rgp_turn_reset(rgp_turn_state *state)
 {
-    *state = (rp_turn_state){0};
+    *state = (rgp_turn_state){0};
 }
 
 /* The time after the extreme reading at which the parabola through it and its neighbours has its own; never farther
  * than half way to a neighbour. */
-static float beside_extreme(const rp_turn_state *s)
+static float beside_extreme(const rgp_turn_state *s)
 {
     const float p = s->to_extreme, q = s->from_extreme;
     const float left = (s->extreme - s->before) / p, right = (s->after - s->extreme) / q; /* slopes */
@@ -30,7 +30,7 @@ static float beside_extreme(const rp_turn_state *s)
     return shift < -0.5f * p ? -0.5f * p : shift > 0.5f * q ? 0.5f * q : shift;
 }
 
-static void take_extreme(rp_turn_state *s, float value, float dt)
+static void take_extreme(rgp_turn_state *s, float value, float dt)
 {
     s->before = s->last;
     s->to_extreme = dt;
@@ -40,10 +40,10 @@ static void take_extreme(rp_turn_state *s, float value, float dt)
 }
 
 /* The first way is found when it is clear of the highest or of the lowest yet. */
-static void find_way(const rp_turn_config *config, rp_turn_state *s, float value, float dt)
+static void find_way(const rgp_turn_config *config, rgp_turn_state *s, float value, float dt)
 {
     if (value - s->lowest >= config->least || s->extreme - value >= config->least) {
-        s->way = value - s->lowest >= config->least ? RP_TURN_UP : RP_TURN_DOWN;
+        s->way = value - s->lowest >= config->least ? RGP_TURN_UP : RGP_TURN_DOWN;
         take_extreme(s, value, dt);
         return;
     }
@@ -51,18 +51,18 @@ static void find_way(const rp_turn_config *config, rp_turn_state *s, float value
     s->lowest = value < s->lowest ? value : s->lowest;
 }
 
-rp_reading rp_turn_step(const rp_turn_config *config, rp_turn_state *s, rp_reading in, float dt)
+rgp_reading rgp_turn_step(const rgp_turn_config *config, rgp_turn_state *s, rgp_reading in, float dt)
 {
     float told = 0.0f;
-    s->age_us += rp_microseconds(dt);
-    if (!rp_usable(in.quality) || dt <= 0.0f) {
-        return (rp_reading){0.0f, in.quality};
+    s->age_us += rgp_microseconds(dt);
+    if (!rgp_usable(in.quality) || dt <= 0.0f) {
+        return (rgp_reading){0.0f, in.quality};
     }
     if (!s->known) {
-        *s = (rp_turn_state){.known = 1, .extreme = in.value, .lowest = in.value, .last = in.value};
-        return (rp_reading){0.0f, in.quality};
+        *s = (rgp_turn_state){.known = 1, .extreme = in.value, .lowest = in.value, .last = in.value};
+        return (rgp_reading){0.0f, in.quality};
     }
-    const float sign = s->way == RP_TURN_DOWN ? -1.0f : 1.0f;
+    const float sign = s->way == RGP_TURN_DOWN ? -1.0f : 1.0f;
     if (!s->way) {
         find_way(config, s, in.value, dt);
     } else if (sign * (in.value - s->extreme) > 0.0f) {
@@ -71,46 +71,46 @@ rp_reading rp_turn_step(const rp_turn_config *config, rp_turn_state *s, rp_readi
         if (!s->has_after) {
             s->has_after = 1;
             s->after = in.value;
-            s->from_extreme = rp_seconds(s->age_us);
+            s->from_extreme = rgp_seconds(s->age_us);
         }
         if (sign * (s->extreme - in.value) >= config->least) {
-            const uint8_t turns = s->way == RP_TURN_UP ? RP_TURN_DOWN : RP_TURN_UP;
-            told = config->which & turns ? rp_moment(rp_seconds(s->age_us) - beside_extreme(s)) : 0.0f;
+            const uint8_t turns = s->way == RGP_TURN_UP ? RGP_TURN_DOWN : RGP_TURN_UP;
+            told = config->which & turns ? rgp_moment(rgp_seconds(s->age_us) - beside_extreme(s)) : 0.0f;
             s->turned_at = s->extreme;
             s->way = turns;
             take_extreme(s, in.value, dt);
         }
     }
     s->last = in.value;
-    return (rp_reading){told, in.quality};
+    return (rgp_reading){told, in.quality};
 }
 
-rp_status rp_swing_check(const rp_swing_config *config)
+rgp_status rgp_swing_check(const rgp_swing_config *config)
 {
-    const rp_turn_config turn = {config->least, RP_TURN_EITHER};
-    return config->what <= RP_SWING_LEFT ? rp_turn_check(&turn) : RP_E_CONFIG;
+    const rgp_turn_config turn = {config->least, RGP_TURN_EITHER};
+    return config->what <= RGP_SWING_LEFT ? rgp_turn_check(&turn) : RGP_E_CONFIG;
 }
 
-void rp_swing_reset(rp_swing_state *state)
+void rgp_swing_reset(rgp_swing_state *state)
 {
-    *state = (rp_swing_state){0};
+    *state = (rgp_swing_state){0};
 }
 
-rp_reading rp_swing_step(const rp_swing_config *config, rp_swing_state *s, rp_reading in, float dt)
+rgp_reading rgp_swing_step(const rgp_swing_config *config, rgp_swing_state *s, rgp_reading in, float dt)
 {
-    const rp_turn_config turn = {config->least, RP_TURN_EITHER};
-    if (rp_turn_step(&turn, &s->turn, in, dt).value != 0.0f) {
+    const rgp_turn_config turn = {config->least, RGP_TURN_EITHER};
+    if (rgp_turn_step(&turn, &s->turn, in, dt).value != 0.0f) {
         s->at[2] = s->at[1];
         s->at[1] = s->at[0];
         s->at[0] = s->turn.turned_at;
         s->turns += s->turns < 3;
     }
-    if (s->turns < (config->what == RP_SWING_REACH ? 2u : 3u)) {
-        return (rp_reading){0.0f, rp_worst(in.quality, RP_LEARNING)};
+    if (s->turns < (config->what == RGP_SWING_REACH ? 2u : 3u)) {
+        return (rgp_reading){0.0f, rgp_worst(in.quality, RGP_LEARNING)};
     }
     const float way = s->at[0] - s->at[1], earlier = s->at[1] - s->at[2];
-    if (config->what == RP_SWING_REACH) {
-        return rp_number(0.5f * (way < 0.0f ? -way : way), in.quality);
+    if (config->what == RGP_SWING_REACH) {
+        return rgp_number(0.5f * (way < 0.0f ? -way : way), in.quality);
     }
-    return rp_number(100.0f * (way / earlier) * (way / earlier), in.quality);
+    return rgp_number(100.0f * (way / earlier) * (way / earlier), in.quality);
 }

@@ -1,11 +1,11 @@
 #include "rigpulse/drive/claim.h"
 
-const char *rp_rank_text(uint8_t rank)
+const char *rgp_rank_text(uint8_t rank)
 {
-    static const char *const text[RP_RANKS] = {
-#define RP_RANK_TEXT(name, words) words,
-        RP_RANK_LIST(RP_RANK_TEXT)
-#undef RP_RANK_TEXT
+    static const char *const text[RGP_RANKS] = {
+#define RGP_RANK_TEXT(name, words) words,
+        RGP_RANK_LIST(RGP_RANK_TEXT)
+#undef RGP_RANK_TEXT
     };
-    return rank < RP_RANKS ? text[rank] : "unknown rank";
+    return rank < RGP_RANKS ? text[rank] : "unknown rank";
 }

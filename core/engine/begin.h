@@ -4,15 +4,15 @@
 
 #include "inside.h"
 
-void rp_begin_head(rp_engine *e);
-void rp_begin_actuators(rp_engine *e);
-void rp_begin_watches(rp_engine *e);
-void rp_begin_qualities(rp_engine *e);
-void rp_begin_newness(rp_engine *e);
-void rp_begin_live(rp_engine *e);
-void rp_begin_states(rp_engine *e);
+void rgp__begin_head(rgp_engine *e);
+void rgp__begin_actuators(rgp_engine *e);
+void rgp__begin_watches(rgp_engine *e);
+void rgp__begin_qualities(rgp_engine *e);
+void rgp__begin_newness(rgp_engine *e);
+void rgp__begin_live(rgp_engine *e);
+void rgp__begin_states(rgp_engine *e);
 
 /* head.always, as the image and the bound make it. */
-void rp_engine_arrange(rp_engine *e);
+void rgp__engine_arrange(rgp_engine *e);
 
 #endif

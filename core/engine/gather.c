@@ -2,16 +2,16 @@
 
 #include "phase.h"
 
-rp_status rp_engine_edges(rp_engine *e, uint16_t sensor, const rp_port_edge *edge, uint16_t count, uint32_t lost)
+rgp_status rgp_engine_edges(rgp_engine *e, uint16_t sensor, const rgp_port_edge *edge, uint16_t count, uint32_t lost)
 {
     if (sensor >= COUNT(e, SENSORS) || !image_SENSORS(e)[sensor].timed) {
-        return RP_E_INDEX;
+        return RGP_E_INDEX;
     }
-    const rp_engine_head *const head = part_head(e);
-    rp_edge_queue *q = &part_edges(e)[image_SENSORS(e)[sensor].timed - 1];
+    const rgp__engine_head *const head = part_head(e);
+    rgp__edge_queue *q = &part_edges(e)[image_SENSORS(e)[sensor].timed - 1];
     q->lost += lost;
     for (uint16_t i = 0; i < count; i++) {
-        if (q->count == RP_EDGES_KEPT) {
+        if (q->count == RGP_EDGES_KEPT) {
             q->lost++;
             continue;
         }
@@ -20,29 +20,29 @@ rp_status rp_engine_edges(rp_engine *e, uint16_t sensor, const rp_port_edge *edg
         if (q->count > 0 && at < q->edge[q->count - 1].time_us) {
             at = q->edge[q->count - 1].time_us;
         }
-        q->edge[q->count++] = (rp_port_edge){at, edge[i].rising != 0};
+        q->edge[q->count++] = (rgp_port_edge){at, edge[i].rising != 0};
     }
     q->told = 1;
-    return RP_OK;
+    return RGP_OK;
 }
 
-static void tell_edges(const rp_engine *e, uint32_t sensor, const rp_edge_queue *q)
+static void tell_edges(const rgp_engine *e, uint32_t sensor, const rgp__edge_queue *q)
 {
     if (q->lost > 0) {
-        tell(e, RP_EVENT_OVERFLOW, 0, sensor, (float)q->lost);
+        tell(e, RGP_EVENT_OVERFLOW, 0, sensor, (float)q->lost);
     }
     for (uint32_t i = 0; i < q->count; i++) {
-        tell(e, RP_EVENT_EDGE, (uint8_t)q->edge[i].rising, sensor, (float)(part_head(e)->now_us - q->edge[i].time_us));
+        tell(e, RGP_EVENT_EDGE, (uint8_t)q->edge[i].rising, sensor, (float)(part_head(e)->now_us - q->edge[i].time_us));
     }
 }
 
 /* None is later than the tick; where the port tells none they are found in the readings. They are told. */
-static void gather(const rp_engine *e, uint32_t sensor, rp_edge_queue *q)
+static void gather(const rgp_engine *e, uint32_t sensor, rgp__edge_queue *q)
 {
-    const rp_engine_head *const head = part_head(e);
+    const rgp__engine_head *const head = part_head(e);
     if (!q->told) {
-        const rp_reading in = rp_engine_value(e, rp_image_sensor_slot(e->image, sensor));
-        q->count = rp_edges_find(&q->memory, in, false, head->now_us, head->dt, q->edge).count;
+        const rgp_reading in = rgp_engine_value(e, rgp_image_sensor_slot(e->image, sensor));
+        q->count = rgp_edges_find(&q->memory, in, false, head->now_us, head->dt, q->edge).count;
     }
     for (uint32_t n = 0; n < q->count; n++) {
         q->edge[n].time_us = q->edge[n].time_us < head->now_us ? q->edge[n].time_us : head->now_us;
@@ -50,7 +50,7 @@ static void gather(const rp_engine *e, uint32_t sensor, rp_edge_queue *q)
     tell_edges(e, sensor, q);
 }
 
-void rp_phase_gather(rp_engine *e)
+void rgp__phase_gather(rgp_engine *e)
 {
     for (uint32_t i = 0; i < COUNT(e, SENSORS); i++) {
         if (image_SENSORS(e)[i].timed) {
@@ -59,10 +59,10 @@ void rp_phase_gather(rp_engine *e)
     }
 }
 
-void rp_engine_forget_edges(rp_engine *e)
+void rgp__engine_forget_edges(rgp_engine *e)
 {
-    rp_edge_queue *const q = part_edges(e);
-    const uint32_t timed = rp_image_timed(e->image);
+    rgp__edge_queue *const q = part_edges(e);
+    const uint32_t timed = rgp__image_timed(e->image);
     for (uint32_t k = 0; k < timed; k++) {
         q[k].count = 0;
         q[k].lost = 0;

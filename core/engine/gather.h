@@ -5,6 +5,6 @@
 #include "inside.h"
 
 /* Those of this tick are done with. */
-void rp_engine_forget_edges(rp_engine *e);
+void rgp__engine_forget_edges(rgp_engine *e);
 
 #endif

@@ -6,50 +6,50 @@
 #include "rigpulse/engine.h"
 #include "rigpulse/numeric.h"
 
-_Static_assert(RP_ENGINE_PARTS == RP_PARTS, "rp_engine has room for each array of memory.def");
+_Static_assert(RGP_ENGINE_PARTS == RGP__PARTS, "rgp_engine has room for each array of memory.def");
 
 /* part_claim(e), ...: element 0 of an array of the memory. */
-#define RP_MEMORY(name, type, count, begin)                  \
-    static inline type *part_##name(const rp_engine *engine) \
-    {                                                        \
-        return (type *)engine->part[RP_PART_##name];         \
+#define RGP__MEMORY(name, type, count, begin)                 \
+    static inline type *part_##name(const rgp_engine *engine) \
+    {                                                         \
+        return (type *)engine->part[RGP__PART_##name];        \
     }
 #include "image/memory.def"
 
 /* image_RULES(e), ...: element 0 of a section of the image. */
-#define RP_SECTION_ROWS(name, type)                                         \
-    static inline const type *image_##name(const rp_engine *engine)         \
-    {                                                                       \
-        return (const type *)rp_image_at(engine->image, RP_SECTION_##name); \
+#define RGP_SECTION_ROWS(name, type)                                          \
+    static inline const type *image_##name(const rgp_engine *engine)          \
+    {                                                                         \
+        return (const type *)rgp_image_at(engine->image, RGP_SECTION_##name); \
     }
-RP_SECTION_LIST(RP_SECTION_ROWS)
-#undef RP_SECTION_ROWS
+RGP_SECTION_LIST(RGP_SECTION_ROWS)
+#undef RGP_SECTION_ROWS
 
-#define COUNT(engine, name) rp_image_count((engine)->image, RP_SECTION_##name)
+#define COUNT(engine, name) rgp_image_count((engine)->image, RGP_SECTION_##name)
 
-static inline void tell(const rp_engine *e, uint8_t kind, uint8_t reason, uint32_t source, float value)
+static inline void tell(const rgp_engine *e, uint8_t kind, uint8_t reason, uint32_t source, float value)
 {
     if (e->listener) {
-        const rp_event event = {kind, reason, (uint16_t)source, value};
+        const rgp_event event = {kind, reason, (uint16_t)source, value};
         e->listener(e->listener_self, &event);
     }
 }
 
-static inline void make_due(const rp_engine *e, uint32_t due)
+static inline void make_due(const rgp_engine *e, uint32_t due)
 {
     part_head(e)->due |= due;
 }
 
-static inline rp_reading read_ref(const rp_engine *e, uint16_t at)
+static inline rgp_reading read_ref(const rgp_engine *e, uint16_t at)
 {
-    return at & RP_REF_CONSTANT ? rp_good(image_CONSTANTS(e)[at & ~RP_REF_CONSTANT]) : rp_engine_value(e, at);
+    return at & RGP_REF_CONSTANT ? rgp_good(image_CONSTANTS(e)[at & ~RGP_REF_CONSTANT]) : rgp_engine_value(e, at);
 }
 
-/* True when what hangs on a condition may act: a slot, or RP_REF_NONE for none. One that cannot be known is not true.
+/* True when what hangs on a condition may act: a slot, or RGP_REF_NONE for none. One that cannot be known is not true.
  */
-static inline bool is_armed(const rp_engine *e, uint16_t only)
+static inline bool is_armed(const rgp_engine *e, uint16_t only)
 {
-    return only == RP_REF_NONE || (e->value[only] != 0.0f && rp_usable(e->quality[only]));
+    return only == RGP_REF_NONE || (e->value[only] != 0.0f && rgp_usable(e->quality[only]));
 }
 
 #endif

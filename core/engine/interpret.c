@@ -9,7 +9,7 @@
  * feared to have moved them. */
 typedef struct tape {
     float *value;
-    rp_quality *quality;
+    rgp_quality *quality;
     const float *constant;
     const uint16_t *operand;
     const unsigned char *config[2]; /* in the image, in memory */
@@ -18,22 +18,22 @@ typedef struct tape {
     float since; /* of loops: since they have measured anew */
     bool same;   /* of loops: they have not, in this tick */
     bool moves;  /* left by loops: one does not simply go on */
-    const rp_engine *engine;
+    const rgp_engine *engine;
 } tape;
 
-static inline rp_reading ref(const tape *t, uint16_t at)
+static inline rgp_reading ref(const tape *t, uint16_t at)
 {
-    return at & RP_REF_CONSTANT ? rp_good(t->constant[at & ~RP_REF_CONSTANT])
-                                : (rp_reading){t->value[at], t->quality[at]};
+    return at & RGP_REF_CONSTANT ? rgp_good(t->constant[at & ~RGP_REF_CONSTANT])
+                                 : (rgp_reading){t->value[at], t->quality[at]};
 }
 
 /* The shapes of operations over settings differ in their operands, and in whether they keep a state. A tick takes
  * time, always; said once before the loop, no block has to ask it again. */
 #define RUN_OVER_CONFIGS(NAME, operands, owned, step, state_moves, takes_time)               \
-    static void run_##NAME(tape *t, const rp_image_run *run)                                 \
+    static void run_##NAME(tape *t, const rgp_image_run *run)                                \
     {                                                                                        \
         float *const value = t->value;                                                       \
-        rp_quality *const quality = t->quality;                                              \
+        rgp_quality *const quality = t->quality;                                             \
         const uint16_t *operand = t->operand + run->operand;                                 \
         const unsigned char *config = t->config[run->live] + run->config;                    \
         unsigned char *state = t->state + run->state;                                        \
@@ -45,7 +45,7 @@ static inline rp_reading ref(const tape *t, uint16_t at)
         takes_time;                                                                          \
         uint32_t left = run->count;                                                          \
         do {                                                                                 \
-            const rp_reading out = step;                                                     \
+            const rgp_reading out = step;                                                    \
             value[operand[(operands)-1u]] = out.value;                                       \
             quality[operand[(operands)-1u]] = out.quality;                                   \
             operand += (operands) + (owned);                                                 \
@@ -53,7 +53,7 @@ static inline rp_reading ref(const tape *t, uint16_t at)
             state_moves;                                                                     \
         } while (--left > 0);                                                                \
     }
-#define IN(n)      ((rp_reading){value[operand[n]], quality[operand[n]]})
+#define IN(n)      ((rgp_reading){value[operand[n]], quality[operand[n]]})
 #define CONFIG     ((const void *)config)
 #define STATE      ((void *)state)
 #define NEXT_STATE state += state_stride
@@ -62,118 +62,118 @@ static inline rp_reading ref(const tape *t, uint16_t at)
     return
 
 /* The changes of what an operand says: those of a timed switch have been gathered, any other's are found here. */
-static rp_edges edges_of(const tape *t, uint16_t slot, rp_edges_memory *memory, bool event, rp_port_edge *room)
+static rgp_edges edges_of(const tape *t, uint16_t slot, rgp_edges_memory *memory, bool event, rgp_port_edge *room)
 {
-    const rp_engine *e = t->engine;
+    const rgp_engine *e = t->engine;
     const uint64_t now_us = part_head(e)->now_us;
-    const rp_reading in = {t->value[slot], t->quality[slot]};
-    const uint32_t first = rp_image_sensor_slot(e->image, 0), sensor = (uint32_t)slot - first;
+    const rgp_reading in = {t->value[slot], t->quality[slot]};
+    const uint32_t first = rgp_image_sensor_slot(e->image, 0), sensor = (uint32_t)slot - first;
     if (slot < first || sensor >= COUNT(e, SENSORS) || !image_SENSORS(e)[sensor].timed) {
-        return rp_edges_find(memory, in, event, now_us, t->dt, room);
+        return rgp_edges_find(memory, in, event, now_us, t->dt, room);
     }
-    const rp_edge_queue *queue = &part_edges(e)[image_SENSORS(e)[sensor].timed - 1];
-    return (rp_edges){in, queue->edge, queue->count, queue->lost, now_us};
+    const rgp__edge_queue *queue = &part_edges(e)[image_SENSORS(e)[sensor].timed - 1];
+    return (rgp_edges){in, queue->edge, queue->count, queue->lost, now_us};
 }
 
 #define RUN_STAGE(NAME, block, outputs, owned) \
-    RUN_OVER_CONFIGS(NAME, 2u, owned, rp_##block##_step(CONFIG, STATE, IN(0), dt), NEXT_STATE, TAKES_TIME)
+    RUN_OVER_CONFIGS(NAME, 2u, owned, rgp_##block##_step(CONFIG, STATE, IN(0), dt), NEXT_STATE, TAKES_TIME)
 #define RUN_PAIR(NAME, block, outputs, owned) \
-    RUN_OVER_CONFIGS(NAME, 3u, owned, rp_##block##_step(CONFIG, STATE, IN(0), IN(1), dt), NEXT_STATE, TAKES_TIME)
+    RUN_OVER_CONFIGS(NAME, 3u, owned, rgp_##block##_step(CONFIG, STATE, IN(0), IN(1), dt), NEXT_STATE, TAKES_TIME)
 #define RUN_MAP(NAME, block, outputs, owned) \
-    RUN_OVER_CONFIGS(NAME, 2u, owned, rp_##block##_step(CONFIG, IN(0)), (void)0, (void)0)
+    RUN_OVER_CONFIGS(NAME, 2u, owned, rgp_##block##_step(CONFIG, IN(0)), (void)0, (void)0)
 #define RUN_MAP3(NAME, block, outputs, owned) \
-    RUN_OVER_CONFIGS(NAME, 4u, owned, rp_##block##_step(CONFIG, IN(0), IN(1), IN(2)), (void)0, (void)0)
-#define RUN_EDGES(NAME, block, outputs, owned)                                                                  \
-    static rp_reading measure_##NAME(const tape *t, const uint16_t *operand, const rp_##block##_config *config, \
-                                     rp_##block##_state *state)                                                 \
-    {                                                                                                           \
-        rp_port_edge room;                                                                                      \
-        const rp_edges in = edges_of(t, operand[0], &state->memory, config->event != 0, &room);                 \
-        return rp_##block##_step(config, state, &in, t->dt);                                                    \
-    }                                                                                                           \
+    RUN_OVER_CONFIGS(NAME, 4u, owned, rgp_##block##_step(CONFIG, IN(0), IN(1), IN(2)), (void)0, (void)0)
+#define RUN_EDGES(NAME, block, outputs, owned)                                                                    \
+    static rgp_reading measure_##NAME(const tape *t, const uint16_t *operand, const rgp_##block##_config *config, \
+                                      rgp_##block##_state *state)                                                 \
+    {                                                                                                             \
+        rgp_port_edge room;                                                                                       \
+        const rgp_edges in = edges_of(t, operand[0], &state->memory, config->event != 0, &room);                  \
+        return rgp_##block##_step(config, state, &in, t->dt);                                                     \
+    }                                                                                                             \
     RUN_OVER_CONFIGS(NAME, 2u, owned, measure_##NAME(t, operand, CONFIG, STATE), NEXT_STATE, TAKES_TIME)
-#define RUN_EDGES2(NAME, block, outputs, owned)                                                                 \
-    static rp_reading measure_##NAME(const tape *t, const uint16_t *operand, const rp_##block##_config *config, \
-                                     rp_##block##_state *state)                                                 \
-    {                                                                                                           \
-        rp_port_edge room[2];                                                                                   \
-        const rp_edges a = edges_of(t, operand[0], &state->gate[0].memory, false, &room[0]);                    \
-        const rp_edges b = edges_of(t, operand[1], &state->gate[1].memory, false, &room[1]);                    \
-        return rp_##block##_step(config, state, &a, &b, t->dt);                                                 \
-    }                                                                                                           \
+#define RUN_EDGES2(NAME, block, outputs, owned)                                                                   \
+    static rgp_reading measure_##NAME(const tape *t, const uint16_t *operand, const rgp_##block##_config *config, \
+                                      rgp_##block##_state *state)                                                 \
+    {                                                                                                             \
+        rgp_port_edge room[2];                                                                                    \
+        const rgp_edges a = edges_of(t, operand[0], &state->gate[0].memory, false, &room[0]);                     \
+        const rgp_edges b = edges_of(t, operand[1], &state->gate[1].memory, false, &room[1]);                     \
+        return rgp_##block##_step(config, state, &a, &b, t->dt);                                                  \
+    }                                                                                                             \
     RUN_OVER_CONFIGS(NAME, 3u, owned, measure_##NAME(t, operand, CONFIG, STATE), NEXT_STATE, TAKES_TIME)
-#define RUN_JOIN(NAME, expression, outputs, owned)                                              \
-    static void run_##NAME(tape *t, const rp_image_run *run)                                    \
-    {                                                                                           \
-        const uint16_t *operand = t->operand + run->operand;                                    \
-        uint32_t left = run->count;                                                             \
-        do {                                                                                    \
-            const rp_reading in_a = ref(t, operand[0]), in_b = ref(t, operand[1]);              \
-            const float a = in_a.value, b = in_b.value;                                         \
-            const rp_reading out = rp_number(expression, rp_worst(in_a.quality, in_b.quality)); \
-            t->value[operand[2]] = out.value;                                                   \
-            t->quality[operand[2]] = out.quality;                                               \
-            operand += 3;                                                                       \
-        } while (--left > 0);                                                                   \
+#define RUN_JOIN(NAME, expression, outputs, owned)                                                 \
+    static void run_##NAME(tape *t, const rgp_image_run *run)                                      \
+    {                                                                                              \
+        const uint16_t *operand = t->operand + run->operand;                                       \
+        uint32_t left = run->count;                                                                \
+        do {                                                                                       \
+            const rgp_reading in_a = ref(t, operand[0]), in_b = ref(t, operand[1]);                \
+            const float a = in_a.value, b = in_b.value;                                            \
+            const rgp_reading out = rgp_number(expression, rgp_worst(in_a.quality, in_b.quality)); \
+            t->value[operand[2]] = out.value;                                                      \
+            t->quality[operand[2]] = out.quality;                                                  \
+            operand += 3;                                                                          \
+        } while (--left > 0);                                                                      \
     }
-#define RUN_LOOP(NAME, block, outputs, owned)                                                                         \
-    static void run_##NAME(tape *t, const rp_image_run *run)                                                          \
-    {                                                                                                                 \
-        const uint16_t *operand = t->operand + run->operand;                                                          \
-        const unsigned char *config = t->config[run->live] + run->config;                                             \
-        unsigned char *state = t->state + run->state;                                                                 \
-        const float dt = t->dt;                                                                                       \
-        bool all_go_on = true;                                                                                        \
-        TAKES_TIME;                                                                                                   \
-        for (uint32_t left = run->count; left > 0; left--) {                                                          \
-            const rp_loop_input in = {ref(t, operand[0]), ref(t, operand[1]), ref(t, operand[2]), t->since, t->same}; \
-            all_go_on &= rp_##block##_step(CONFIG, STATE, &in, dt, t->value + operand[3], t->quality + operand[3]);   \
-            operand += 3 + (outputs);                                                                                 \
-            config += run->config_stride;                                                                             \
-            state += run->state_stride;                                                                               \
-        }                                                                                                             \
-        t->moves |= !all_go_on;                                                                                       \
+#define RUN_LOOP(NAME, block, outputs, owned)                                                                          \
+    static void run_##NAME(tape *t, const rgp_image_run *run)                                                          \
+    {                                                                                                                  \
+        const uint16_t *operand = t->operand + run->operand;                                                           \
+        const unsigned char *config = t->config[run->live] + run->config;                                              \
+        unsigned char *state = t->state + run->state;                                                                  \
+        const float dt = t->dt;                                                                                        \
+        bool all_go_on = true;                                                                                         \
+        TAKES_TIME;                                                                                                    \
+        for (uint32_t left = run->count; left > 0; left--) {                                                           \
+            const rgp_loop_input in = {ref(t, operand[0]), ref(t, operand[1]), ref(t, operand[2]), t->since, t->same}; \
+            all_go_on &= rgp_##block##_step(CONFIG, STATE, &in, dt, t->value + operand[3], t->quality + operand[3]);   \
+            operand += 3 + (outputs);                                                                                  \
+            config += run->config_stride;                                                                              \
+            state += run->state_stride;                                                                                \
+        }                                                                                                              \
+        t->moves |= !all_go_on;                                                                                        \
     }
 
-#define RP_OP(NAME, shape, block, outputs, config_bytes, state_bytes, steps, pace, result, range, knows, verb) \
-    RUN_##shape(NAME, block, outputs, (RP_KNOWS_##knows != RP_KNOWS_NOTHING))
+#define RGP_OP(NAME, shape, block, outputs, config_bytes, state_bytes, steps, pace, result, range, knows, verb) \
+    RUN_##shape(NAME, block, outputs, (RGP_KNOWS_##knows != RGP_KNOWS_NOTHING))
 #include "image/ops.def"
 
-static void (*const run_op[RP_OPS])(tape *, const rp_image_run *) = {
-#define RP_OP(NAME, ...) run_##NAME,
+static void (*const run_op[RGP_OPS])(tape *, const rgp_image_run *) = {
+#define RGP_OP(NAME, ...) run_##NAME,
 #include "image/ops.def"
 };
 
 /* First stages of sensors whose numbers no float may hold. */
-#define WHOLE_MAP(block)   rp_##block##_whole(CONFIG, raw[at], quality)
-#define WHOLE_STAGE(block) rp_##block##_whole(CONFIG, STATE, raw[at], quality, t->dt)
-#define RP_OP_WHOLE(NAME, shape, block)                                                 \
-    static void whole_##NAME(const tape *t, const rp_image_run *run)                    \
-    {                                                                                   \
-        const int32_t *const raw = t->engine->raw;                                      \
-        const uint32_t first = rp_image_sensor_slot(t->engine->image, 0);               \
-        const uint16_t *operand = t->operand + run->operand;                            \
-        const unsigned char *config = t->config[run->live] + run->config;               \
-        unsigned char *state = t->state + run->state;                                   \
-        for (uint32_t n = 0; n < run->count; n++, operand += rp_op_operands(run->op)) { \
-            const uint32_t at = operand[0] - first;                                     \
-            const rp_quality quality = t->quality[operand[0]];                          \
-            const rp_reading out = WHOLE_##shape(block);                                \
-            t->value[operand[1]] = out.value;                                           \
-            t->quality[operand[1]] = out.quality;                                       \
-            config += run->config_stride;                                               \
-            state += run->state_stride;                                                 \
-        }                                                                               \
-        (void)state;                                                                    \
+#define WHOLE_MAP(block)   rgp_##block##_whole(CONFIG, raw[at], quality)
+#define WHOLE_STAGE(block) rgp_##block##_whole(CONFIG, STATE, raw[at], quality, t->dt)
+#define RGP_OP_WHOLE(NAME, shape, block)                                                 \
+    static void whole_##NAME(const tape *t, const rgp_image_run *run)                    \
+    {                                                                                    \
+        const int32_t *const raw = t->engine->raw;                                       \
+        const uint32_t first = rgp_image_sensor_slot(t->engine->image, 0);               \
+        const uint16_t *operand = t->operand + run->operand;                             \
+        const unsigned char *config = t->config[run->live] + run->config;                \
+        unsigned char *state = t->state + run->state;                                    \
+        for (uint32_t n = 0; n < run->count; n++, operand += rgp_op_operands(run->op)) { \
+            const uint32_t at = operand[0] - first;                                      \
+            const rgp_quality quality = t->quality[operand[0]];                          \
+            const rgp_reading out = WHOLE_##shape(block);                                \
+            t->value[operand[1]] = out.value;                                            \
+            t->quality[operand[1]] = out.quality;                                        \
+            config += run->config_stride;                                                \
+            state += run->state_stride;                                                  \
+        }                                                                                \
+        (void)state;                                                                     \
     }
 #include "image/ops.def"
 
-static void run_whole(const tape *t, const rp_image_run *run)
+static void run_whole(const tape *t, const rgp_image_run *run)
 {
     switch (run->op) {
-#define RP_OP_WHOLE(NAME, shape, block) \
-    case RP_OP_##NAME:                  \
-        whole_##NAME(t, run);           \
+#define RGP_OP_WHOLE(NAME, shape, block) \
+    case RGP_OP_##NAME:                  \
+        whole_##NAME(t, run);            \
         break;
 #include "image/ops.def"
     default:
@@ -181,7 +181,7 @@ static void run_whole(const tape *t, const rp_image_run *run)
     }
 }
 
-static inline void run_one(tape *t, const rp_image_run *run)
+static inline void run_one(tape *t, const rgp_image_run *run)
 {
     if (run->whole) {
         run_whole(t, run);
@@ -192,27 +192,27 @@ static inline void run_one(tape *t, const rp_image_run *run)
 
 /* One operation that steps on new readings, as a run of its own. What does not step leaves its value as it is, but an
  * event never stands. Loops step in every tick, and are told. */
-static void step_or_stand(tape *t, const rp_image_run *one, const rp_pace *pace, float dt)
+static void step_or_stand(tape *t, const rgp_image_run *one, const rgp__pace *pace, float dt)
 {
-    const rp_op *op = &rp_ops[one->op];
+    const rgp_op *op = &rgp_ops[one->op];
     t->same = pace && !pace->fresh;
     t->since = pace && pace->fresh ? pace->dt : dt;
     t->dt = op->loop ? dt : t->since;
     if (!t->same || op->loop) {
         run_one(t, one);
-    } else if (op->result == RP_RESULT_EVENT) {
+    } else if (op->result == RGP_RESULT_EVENT) {
         t->value[t->operand[one->operand + op->inputs]] = 0.0f;
     }
 }
 
-static void compute_paced(tape *t, const rp_image_run *run, float dt)
+static void compute_paced(tape *t, const rgp_image_run *run, float dt)
 {
     const uint16_t *const pace = image_PACE_STEPS(t->engine) + run->pace - 1;
-    rp_image_run one = *run;
+    rgp_image_run one = *run;
     one.count = 1;
     for (uint32_t n = 0; n < run->count; n++) {
         step_or_stand(t, &one, pace[n] ? part_pace(t->engine) + pace[n] - 1 : NULL, dt);
-        one.operand += rp_op_operands(run->op);
+        one.operand += rgp_op_operands(run->op);
         one.config += run->config_stride;
         one.state += run->state_stride;
     }
@@ -221,7 +221,7 @@ static void compute_paced(tape *t, const rp_image_run *run, float dt)
 }
 
 /* A tick in which some sensor is not new, or was not in the last one. */
-static void compute_lagging(tape *t, const rp_image_run *run, const rp_image_run *end)
+static void compute_lagging(tape *t, const rgp_image_run *run, const rgp_image_run *end)
 {
     for (; run < end; run++) {
         if (run->pace) {
@@ -232,15 +232,15 @@ static void compute_lagging(tape *t, const rp_image_run *run, const rp_image_run
     }
 }
 
-static void compute(rp_engine *e)
+static void compute(rgp_engine *e)
 {
-    const rp_engine_head *const head = part_head(e);
-    const rp_image_run *run = image_RUNS(e), *const end = run + COUNT(e, RUNS);
+    const rgp__engine_head *const head = part_head(e);
+    const rgp_image_run *run = image_RUNS(e), *const end = run + COUNT(e, RUNS);
     tape t = {.value = part_value(e),
               .quality = part_quality(e),
               .constant = image_CONSTANTS(e),
               .operand = image_OPERANDS(e),
-              .config = {rp_image_at(e->image, RP_SECTION_CONFIGS), part_live(e)},
+              .config = {rgp_image_at(e->image, RGP_SECTION_CONFIGS), part_live(e)},
               .state = part_states(e),
               .dt = head->dt,
               .since = head->dt,
@@ -253,46 +253,46 @@ static void compute(rp_engine *e)
         }
     }
     if (t.moves) {
-        make_due(e, RP_DUE_FOLLOW);
+        make_due(e, RGP__DUE_FOLLOW);
     }
 }
 
 /* ---- between ticks ---- */
 
 /* Called for each operation, with the place of its operands and of its state. */
-typedef void visitor(const rp_engine *e, uint32_t op, const uint16_t *operand, void *state, void *self);
+typedef void visitor(const rgp_engine *e, uint32_t op, const uint16_t *operand, void *state, void *self);
 
-static void visit(const rp_engine *e, visitor *call, void *self)
+static void visit(const rgp_engine *e, visitor *call, void *self)
 {
-    const rp_image_run *run = image_RUNS(e);
+    const rgp_image_run *run = image_RUNS(e);
     const uint16_t *operand = image_OPERANDS(e);
     for (uint32_t i = 0; i < COUNT(e, RUNS); i++) {
-        for (uint32_t n = 0; n < run[i].count; n++, operand += rp_op_operands(run[i].op)) {
+        for (uint32_t n = 0; n < run[i].count; n++, operand += rgp_op_operands(run[i].op)) {
             call(e, run[i].op, operand, part_states(e) + run[i].state + n * run[i].state_stride, self);
         }
     }
 }
 
-static void reset_one(const rp_engine *e, uint32_t op, const uint16_t *operand, void *state, void *self)
+static void reset_one(const rgp_engine *e, uint32_t op, const uint16_t *operand, void *state, void *self)
 {
     (void)e;
     (void)operand;
     (void)self;
-    if (rp_ops[op].reset) {
-        rp_ops[op].reset(state);
+    if (rgp_ops[op].reset) {
+        rgp_ops[op].reset(state);
     }
 }
 
-static void reset(rp_engine *e)
+static void reset(rgp_engine *e)
 {
     visit(e, reset_one, NULL);
-    make_due(e, RP_DUE_NEWS);
+    make_due(e, RGP__DUE_NEWS);
 }
 
-/* The signal whose stage this is; RP_REF_NONE: of none, or it knows nothing. */
+/* The signal whose stage this is; RGP_REF_NONE: of none, or it knows nothing. */
 static uint16_t owner_of(uint32_t op, const uint16_t *operand)
 {
-    return rp_op_is_owned(op) ? operand[rp_op_operands(op) - 1] : (uint16_t)RP_REF_NONE;
+    return rgp_op_is_owned(op) ? operand[rgp_op_operands(op) - 1] : (uint16_t)RGP_REF_NONE;
 }
 
 typedef struct relearning {
@@ -300,7 +300,7 @@ typedef struct relearning {
     bool any;
 } relearning;
 
-static void relearn_one(const rp_engine *e, uint32_t op, const uint16_t *operand, void *state, void *self)
+static void relearn_one(const rgp_engine *e, uint32_t op, const uint16_t *operand, void *state, void *self)
 {
     relearning *r = self;
     if (owner_of(op, operand) == r->slot) {
@@ -309,44 +309,44 @@ static void relearn_one(const rp_engine *e, uint32_t op, const uint16_t *operand
     }
 }
 
-static bool relearn(rp_engine *e, uint16_t slot)
+static bool relearn(rgp_engine *e, uint16_t slot)
 {
     relearning r = {slot, false};
     visit(e, relearn_one, &r);
-    make_due(e, RP_DUE_NEWS);
+    make_due(e, RGP__DUE_NEWS);
     return r.any;
 }
 
-static const rp_event learning_events[] = {
-    [RP_LEARNING_DONE] = {.kind = RP_EVENT_LEARNED},
-    [RP_LEARNING_ANEW] = {.kind = RP_EVENT_LEARNED, .reason = RP_LEARNED_NO_SPAN},
-    [RP_LEARNING_GAVE_UP] = {.kind = RP_EVENT_GAVE_UP},
+static const rgp_event learning_events[] = {
+    [RGP_LEARNING_DONE] = {.kind = RGP_EVENT_LEARNED},
+    [RGP_LEARNING_ANEW] = {.kind = RGP_EVENT_LEARNED, .reason = RGP_LEARNED_NO_SPAN},
+    [RGP_LEARNING_GAVE_UP] = {.kind = RGP_EVENT_GAVE_UP},
 };
 
-static void tell_one(const rp_engine *e, uint32_t op, const uint16_t *operand, void *state, void *self)
+static void tell_one(const rgp_engine *e, uint32_t op, const uint16_t *operand, void *state, void *self)
 {
-    if (rp_ops[op].knows != RP_KNOWS_LEARNS) {
+    if (rgp_ops[op].knows != RGP_KNOWS_LEARNS) {
         return;
     }
-    const rp_learning is = rp_op_news(op, state);
+    const rgp_learning is = rgp_op_news(op, state);
     *(bool *)self |= is.going != 0;
-    if (is.what != RP_LEARNING_ON) {
-        const rp_event *event = &learning_events[is.what];
-        const uint8_t spans = is.what == RP_LEARNING_DONE && op == RP_OP_SPAN ? RP_LEARNED_SPAN : 0;
+    if (is.what != RGP_LEARNING_ON) {
+        const rgp_event *event = &learning_events[is.what];
+        const uint8_t spans = is.what == RGP_LEARNING_DONE && op == RGP_OP_SPAN ? RGP_LEARNED_SPAN : 0;
         tell(e, event->kind, (uint8_t)(event->reason | spans), owner_of(op, operand), is.value);
     }
 }
 
-static bool news(rp_engine *e)
+static bool news(rgp_engine *e)
 {
     bool going = false;
     visit(e, tell_one, &going);
     return going;
 }
 
-static void patch(rp_engine *e, uint16_t param, float value)
+static void patch(rgp_engine *e, uint16_t param, float value)
 {
-    const rp_image_patch *p = image_PATCHES(e);
+    const rgp_image_patch *p = image_PATCHES(e);
     for (uint32_t i = 0; i < COUNT(e, PATCHES); i++) {
         if (p[i].param == param) {
             const float field = value * p[i].scale + p[i].offset;
@@ -355,14 +355,14 @@ static void patch(rp_engine *e, uint16_t param, float value)
     }
 }
 
-static bool set(rp_engine *e, uint16_t param, float value)
+static bool set(rgp_engine *e, uint16_t param, float value)
 {
-    const rp_image_patch *p = image_PATCHES(e);
+    const rgp_image_patch *p = image_PATCHES(e);
     patch(e, param, value);
     for (uint32_t i = 0; i < COUNT(e, PATCHES); i++) {
         uint32_t op, config;
-        if (p[i].param == param && rp_op_locate_live(e->image, p[i].live_offset, &op, &config) &&
-            rp_ops[op].check(part_live(e) + config) != RP_OK) {
+        if (p[i].param == param && rgp_op_locate_live(e->image, p[i].live_offset, &op, &config) &&
+            rgp_ops[op].check(part_live(e) + config) != RGP_OK) {
             patch(e, param, e->value[param]);
             return false;
         }
@@ -371,24 +371,24 @@ static bool set(rp_engine *e, uint16_t param, float value)
 }
 
 typedef struct keeping {
-    const rp_image_keep *of;
+    const rgp_image_keep *of;
     uint16_t place; /* of the next stage of its slot */
-    rp_keeper_visit *visit;
+    rgp__keeper_visit *visit;
     void *self;
 } keeping;
 
-static void keep_one(const rp_engine *e, uint32_t op, const uint16_t *operand, void *state, void *self)
+static void keep_one(const rgp_engine *e, uint32_t op, const uint16_t *operand, void *state, void *self)
 {
     keeping *k = self;
-    const rp_op_keeper *how = rp_op_keeper_of(op);
+    const rgp_op_keeper *how = rgp_op_keeper_of(op);
     (void)e;
     if (how && owner_of(op, operand) == k->of->slot) {
-        const rp_keeper keeper = {k->of->key, how->kind, k->place++, state, how->keep, how->recall};
+        const rgp__keeper keeper = {k->of->key, how->kind, k->place++, state, how->keep, how->recall};
         k->visit(k->self, &keeper);
     }
 }
 
-static void keepers(const rp_engine *e, rp_keeper_visit *call, void *self)
+static void keepers(const rgp_engine *e, rgp__keeper_visit *call, void *self)
 {
     for (uint32_t i = 0; i < COUNT(e, KEEPS); i++) {
         keeping k = {&image_KEEPS(e)[i], 0, call, self};
@@ -397,27 +397,27 @@ static void keepers(const rp_engine *e, rp_keeper_visit *call, void *self)
 }
 
 /* clang-format off */
-static const rp_phase phases[] = {
-    {RP_DUE_PARAMS, rp_phase_params},
-    {RP_DUE_WATCH, rp_phase_watch},
-    {RP_DUE_EDGES, rp_phase_gather},
-    {RP_DUE_STATES, rp_phase_states},
-    {RP_DUE_TICK, rp_phase_pace},
-    {RP_DUE_TICK, rp_phase_compute},
-    {RP_DUE_NEWS, rp_phase_news},
-    {RP_DUE_STOPS, rp_phase_stops},
-    {RP_DUE_CLAIMS, rp_phase_expire},
-    {RP_DUE_RULES, rp_phase_rules},
-    {RP_DUE_SEQUENCES, rp_phase_sequences},
-    {RP_DUE_DRIVES, rp_phase_follow},
-    {RP_DUE_OUTPUTS, rp_phase_arbitrate},
-    {RP_DUE_SHAPE, rp_phase_shape},
-    {RP_DUE_SHAPE, rp_phase_guard},
-    {RP_DUE_LOOPS | RP_DUE_EDGES, rp_phase_publish},
+static const rgp__phase phases[] = {
+    {RGP__DUE_PARAMS, rgp__phase_params},
+    {RGP__DUE_WATCH, rgp__phase_watch},
+    {RGP__DUE_EDGES, rgp__phase_gather},
+    {RGP__DUE_STATES, rgp__phase_states},
+    {RGP__DUE_TICK, rgp__phase_pace},
+    {RGP__DUE_TICK, rgp__phase_compute},
+    {RGP__DUE_NEWS, rgp__phase_news},
+    {RGP__DUE_STOPS, rgp__phase_stops},
+    {RGP__DUE_CLAIMS, rgp__phase_expire},
+    {RGP__DUE_RULES, rgp__phase_rules},
+    {RGP__DUE_SEQUENCES, rgp__phase_sequences},
+    {RGP__DUE_DRIVES, rgp__phase_follow},
+    {RGP__DUE_OUTPUTS, rgp__phase_arbitrate},
+    {RGP__DUE_SHAPE, rgp__phase_shape},
+    {RGP__DUE_SHAPE, rgp__phase_guard},
+    {RGP__DUE_LOOPS | RGP__DUE_EDGES, rgp__phase_publish},
 };
 /* clang-format on */
 
-const rp_program rp_program_of_image = {
+const rgp_program rgp__program_of_image = {
     .phase = phases,
     .phases = sizeof phases / sizeof *phases,
     .compute = compute,

@@ -19,7 +19,7 @@ typedef struct keep_head {
 typedef struct keep_entry {
     uint32_t key;
     uint16_t kind, place;
-    rp_kept kept;
+    rgp_kept kept;
 } keep_entry;
 
 typedef struct writing {
@@ -28,7 +28,7 @@ typedef struct writing {
     uint16_t entries;
 } writing;
 
-static void put_entry(void *self, const rp_keeper *keeper)
+static void put_entry(void *self, const rgp__keeper *keeper)
 {
     writing *w = self;
     keep_entry entry = {.key = keeper->key, .kind = keeper->kind, .place = keeper->place};
@@ -47,25 +47,25 @@ static uint32_t checksum_of(const unsigned char *block, uint32_t size)
     keep_head head;
     memcpy(&head, block, sizeof head);
     head.checksum = 0;
-    return rp_crc32(rp_crc32(0, &head, sizeof head), block + sizeof head, size - (uint32_t)sizeof head);
+    return rgp_crc32(rgp_crc32(0, &head, sizeof head), block + sizeof head, size - (uint32_t)sizeof head);
 }
 
-rp_status rp_engine_keep(const rp_engine *e, void *block, uint32_t room, uint32_t *size)
+rgp_status rgp_engine_keep(const rgp_engine *e, void *block, uint32_t room, uint32_t *size)
 {
     if (COUNT(e, KEEPS) == 0) {
-        return RP_E_INDEX;
+        return RGP_E_INDEX;
     }
     writing w = {.block = block, .room = room, .size = (uint32_t)sizeof(keep_head)};
     e->program->keepers(e, put_entry, &w);
     *size = w.size;
     if (w.size > room) {
-        return RP_E_MEMORY;
+        return RGP_E_MEMORY;
     }
     keep_head head = {KEEP_MAGIC, KEEP_VERSION, w.entries, w.size, 0};
     memcpy(block, &head, sizeof head);
     head.checksum = checksum_of(block, w.size);
     memcpy(block, &head, sizeof head);
-    return RP_OK;
+    return RGP_OK;
 }
 
 typedef struct reading {
@@ -73,7 +73,7 @@ typedef struct reading {
     uint32_t count, taken;
 } reading;
 
-static void take_entry(void *self, const rp_keeper *keeper)
+static void take_entry(void *self, const rgp__keeper *keeper)
 {
     reading *r = self;
     for (uint32_t i = 0; i < r->count; i++) {
@@ -85,25 +85,25 @@ static void take_entry(void *self, const rp_keeper *keeper)
     }
 }
 
-rp_status rp_engine_recall(rp_engine *e, const void *block, uint32_t size, uint32_t *taken)
+rgp_status rgp_engine_recall(rgp_engine *e, const void *block, uint32_t size, uint32_t *taken)
 {
     keep_head head;
     *taken = 0;
     if (size < sizeof head) {
-        return RP_E_SIZE;
+        return RGP_E_SIZE;
     }
     memcpy(&head, block, sizeof head);
     if (head.magic != KEEP_MAGIC || head.version != KEEP_VERSION) {
-        return RP_E_FORMAT;
+        return RGP_E_FORMAT;
     }
     if (head.size != size || size - sizeof head != head.entries * sizeof(keep_entry)) {
-        return RP_E_SIZE;
+        return RGP_E_SIZE;
     }
     if (head.checksum != checksum_of(block, size)) {
-        return RP_E_DAMAGED;
+        return RGP_E_DAMAGED;
     }
     reading r = {(const unsigned char *)block + sizeof head, head.entries, 0};
     e->program->keepers(e, take_entry, &r);
     *taken = r.taken;
-    return RP_OK;
+    return RGP_OK;
 }

@@ -24,21 +24,21 @@ static eight formerly(uint32_t sensors)
     return eight_of(some + 8 - (sensors < 8 ? sensors : 8));
 }
 
-_Static_assert(RP_SENSOR_FORMERLY == 1 && RP_SENSOR_STANDS == 2 && RP_SENSOR_PLAIN == 4,
+_Static_assert(RGP__SENSOR_FORMERLY == 1 && RGP__SENSOR_STANDS == 2 && RGP__SENSOR_PLAIN == 4,
                "shifted by one, formerly becomes standing");
 
-void rp_begin_newness(rp_engine *e)
+void rgp__begin_newness(rgp_engine *e)
 {
-    memset(part_newness(e), RP_SENSOR_FORMERLY, COUNT(e, SENSORS));
+    memset(part_newness(e), RGP__SENSOR_FORMERLY, COUNT(e, SENSORS));
 }
 
-bool rp_engine_is_new(const rp_engine *e, uint16_t sensor)
+bool rgp_engine_is_new(const rgp_engine *e, uint16_t sensor)
 {
-    return sensor < COUNT(e, SENSORS) && part_head(e)->ticks > 0 && !(part_newness(e)[sensor] & RP_SENSOR_STANDS);
+    return sensor < COUNT(e, SENSORS) && part_head(e)->ticks > 0 && !(part_newness(e)[sensor] & RGP__SENSOR_STANDS);
 }
 
 /* True when one stands. */
-static bool age_all(rp_engine *e)
+static bool age_all(rgp_engine *e)
 {
     static const eight plain = {{4, 4, 4, 4, 4, 4, 4, 4}};
     uint8_t *at = part_newness(e);
@@ -55,28 +55,28 @@ static bool age_all(rp_engine *e)
 }
 
 /* A sensor is new when it was handed in; and when it is bad, so that bad stretches act tick by tick. */
-static bool is_fresh(const rp_engine *e, const rp_image_pace *pace)
+static bool is_fresh(const rgp_engine *e, const rgp_image_pace *pace)
 {
     const uint16_t *sensor = image_PACE_SENSORS(e) + pace->first;
-    const rp_quality *const quality = e->quality + rp_image_sensor_slot(e->image, 0);
+    const rgp_quality *const quality = e->quality + rgp_image_sensor_slot(e->image, 0);
     const uint8_t *const newness = part_newness(e);
     uint32_t i = 0;
-    while (i < pace->sensors && newness[sensor[i]] & RP_SENSOR_STANDS && rp_usable(quality[sensor[i]])) {
+    while (i < pace->sensors && newness[sensor[i]] & RGP__SENSOR_STANDS && rgp_usable(quality[sensor[i]])) {
         i++;
     }
     return i < pace->sensors;
 }
 
-static void sum_paces(rp_engine *e, rp_engine_head *head)
+static void sum_paces(rgp_engine *e, rgp__engine_head *head)
 {
-    const rp_image_pace *from = image_PACES(e);
-    rp_pace *pace = part_pace(e);
+    const rgp_image_pace *from = image_PACES(e);
+    rgp__pace *pace = part_pace(e);
     head->behind = 0;
     for (uint32_t i = 0; i < COUNT(e, PACES); i++) {
         pace[i].fresh = is_fresh(e, &from[i]);
         pace[i].since_us += head->passed_us;
         if (pace[i].fresh) {
-            pace[i].dt = rp_seconds(pace[i].since_us);
+            pace[i].dt = rgp_seconds(pace[i].since_us);
             pace[i].since_us = 0;
         }
         head->behind |= !pace[i].fresh;
@@ -84,9 +84,9 @@ static void sum_paces(rp_engine *e, rp_engine_head *head)
 }
 
 /* Every pace is the tick's while all sensors are new, and were so in the last tick. */
-void rp_phase_pace(rp_engine *e)
+void rgp__phase_pace(rgp_engine *e)
 {
-    rp_engine_head *const head = part_head(e);
+    rgp__engine_head *const head = part_head(e);
     const bool some_stand = age_all(e);
     head->lags = some_stand || head->behind;
     if (head->lags) {

@@ -4,14 +4,14 @@
 #include "program.h"
 
 /* Every loop has to look again: the change may be of a setting of its own. */
-static void retune_loops(const rp_engine *e)
+static void retune_loops(const rgp_engine *e)
 {
     for (uint32_t i = 0; i < COUNT(e, LOOPS); i++) {
-        link_of(e, &image_LOOPS(e)[i])->news |= RP_NEWS_RETUNED;
+        link_of(e, &image_LOOPS(e)[i])->news |= RGP_NEWS_RETUNED;
     }
 }
 
-bool rp_engine_put_param(rp_engine *e, uint16_t param, float value)
+bool rgp__engine_put_param(rgp_engine *e, uint16_t param, float value)
 {
     const bool sound = e->program->set(e, param, value);
     retune_loops(e);
@@ -21,31 +21,31 @@ bool rp_engine_put_param(rp_engine *e, uint16_t param, float value)
     return sound;
 }
 
-static rp_status set(rp_engine *e, uint16_t param, float value, bool by_rule)
+static rgp_status set(rgp_engine *e, uint16_t param, float value, bool by_rule)
 {
     if (param >= COUNT(e, PARAMS)) {
-        return RP_E_INDEX;
+        return RGP_E_INDEX;
     }
-    const rp_image_param *p = &image_PARAMS(e)[param];
+    const rgp_image_param *p = &image_PARAMS(e)[param];
     if (!(value >= p->low && value <= p->high)) {
-        return RP_E_RANGE;
+        return RGP_E_RANGE;
     }
-    if (!rp_engine_put_param(e, param, value)) {
-        return RP_E_CONFIG;
+    if (!rgp__engine_put_param(e, param, value)) {
+        return RGP_E_CONFIG;
     }
-    tell(e, RP_EVENT_PARAM, by_rule, param, value);
-    return RP_OK;
+    tell(e, RGP_EVENT_PARAM, by_rule, param, value);
+    return RGP_OK;
 }
 
-rp_status rp_engine_set(rp_engine *e, uint16_t param, float value)
+rgp_status rgp_engine_set(rgp_engine *e, uint16_t param, float value)
 {
     return set(e, param, value, false);
 }
 
-void rp_phase_params(rp_engine *e)
+void rgp__phase_params(rgp_engine *e)
 {
-    rp_param_state *is = part_param(e);
-    part_head(e)->due &= ~(uint32_t)RP_DUE_PARAMS;
+    rgp__param_state *is = part_param(e);
+    part_head(e)->due &= ~(uint32_t)RGP__DUE_PARAMS;
     for (uint32_t i = 0; i < COUNT(e, PARAMS); i++) {
         if (is[i].asked) {
             is[i].asked = 0;

@@ -6,13 +6,13 @@
 #include "rigpulse/regulate/loops.h"
 
 /* The state of a loop's operation begins with its link. */
-static inline rp_loop_link *link_of(const rp_engine *e, const rp_image_loop *loop)
+static inline rgp_loop_link *link_of(const rgp_engine *e, const rgp_image_loop *loop)
 {
     return (void *)(part_states(e) + loop->state);
 }
 
 /* Gives a parameter its value, of which nobody is told; false when a block would become impossible, and nothing has
  * changed. */
-bool rp_engine_put_param(rp_engine *e, uint16_t param, float value);
+bool rgp__engine_put_param(rgp_engine *e, uint16_t param, float value);
 
 #endif

@@ -6,35 +6,35 @@
 #include "rigpulse/kept.h"
 
 /* A stage that keeps something over a power cycle: which of its slot's stages it is, and how. */
-typedef struct rp_keeper {
+typedef struct rgp__keeper {
     uint32_t key; /* of its slot */
     uint16_t kind, place;
     void *state;
-    bool (*keep)(const void *state, rp_kept *kept);
-    bool (*recall)(void *state, const rp_kept *kept);
-} rp_keeper;
+    bool (*keep)(const void *state, rgp_kept *kept);
+    bool (*recall)(void *state, const rgp_kept *kept);
+} rgp__keeper;
 
-typedef void rp_keeper_visit(void *self, const rp_keeper *keeper);
+typedef void rgp__keeper_visit(void *self, const rgp__keeper *keeper);
 
-typedef struct rp_program {
-    const rp_phase *phase; /* those that it needs */
+typedef struct rgp_program {
+    const rgp__phase *phase; /* those that it needs */
     uint32_t phases;
 
-    void (*compute)(rp_engine *e);
-    void (*reset)(rp_engine *e); /* the states of all operations */
+    void (*compute)(rgp_engine *e);
+    void (*reset)(rgp_engine *e); /* the states of all operations */
 
     /* The knowledge of the stages that make a slot is forgotten; false when none makes it. */
-    bool (*relearn)(rp_engine *e, uint16_t slot);
+    bool (*relearn)(rgp_engine *e, uint16_t slot);
 
     /* The settings that hang on a parameter; false when a block would become impossible. */
-    bool (*set)(rp_engine *e, uint16_t param, float value);
+    bool (*set)(rgp_engine *e, uint16_t param, float value);
 
     /* Tells what has been learned or could not be; false when nothing is going to be learned any more. */
-    bool (*news)(rp_engine *e);
+    bool (*news)(rgp_engine *e);
 
-    void (*keepers)(const rp_engine *e, rp_keeper_visit *visit, void *self);
-} rp_program;
+    void (*keepers)(const rgp_engine *e, rgp__keeper_visit *visit, void *self);
+} rgp_program;
 
-extern const rp_program rp_program_of_image;
+extern const rgp_program rgp__program_of_image;
 
 #endif

@@ -4,10 +4,10 @@
 
 #include "inside.h"
 
-/* It goes to its ending, or is over. With RP_FAIL_SENSOR it lets go at once. */
-void rp_engine_fail(rp_engine *e, uint16_t sequence, uint8_t reason);
+/* It goes to its ending, or is over. With RGP_FAIL_SENSOR it lets go at once. */
+void rgp__engine_fail(rgp_engine *e, uint16_t sequence, uint8_t reason);
 
 /* None runs any more, and nothing is asked of any. */
-void rp_engine_forget_sequences(rp_engine *e);
+void rgp__engine_forget_sequences(rgp_engine *e);
 
 #endif

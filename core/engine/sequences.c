@@ -9,72 +9,72 @@
 #define NOT_BEGUN   0xFFFFu
 #define WITHOUT_END 0xFFFEu
 
-static const rp_image_sequence *image_of(const rp_engine *e, uint16_t sequence)
+static const rgp_image_sequence *image_of(const rgp_engine *e, uint16_t sequence)
 {
     return image_SEQUENCES(e) + sequence;
 }
 
-static rp_sequence_state *state_of(const rp_engine *e, uint16_t sequence)
+static rgp__sequence_state *state_of(const rgp_engine *e, uint16_t sequence)
 {
     return part_sequence(e) + sequence;
 }
 
-static const rp_image_step *step_of(const rp_engine *e, uint16_t sequence, uint16_t step)
+static const rgp_image_step *step_of(const rgp_engine *e, uint16_t sequence, uint16_t step)
 {
     return image_STEPS(e) + image_of(e, sequence)->first_step + step;
 }
 
-static bool is_true(const rp_engine *e, uint16_t slot)
+static bool is_true(const rgp_engine *e, uint16_t slot)
 {
-    const rp_reading r = rp_engine_value(e, slot);
-    return rp_usable(r.quality) && r.value != 0.0f;
+    const rgp_reading r = rgp_engine_value(e, slot);
+    return rgp_usable(r.quality) && r.value != 0.0f;
 }
 
 /* ---- beginning and ending ---- */
 
 /* However its ending is come to, it is on it from there on, and does not begin it a second time. */
-static void enter(rp_engine *e, uint16_t sequence, uint16_t step)
+static void enter(rgp_engine *e, uint16_t sequence, uint16_t step)
 {
-    rp_sequence_state *s = state_of(e, sequence);
+    rgp__sequence_state *s = state_of(e, sequence);
     s->ending |= step == image_of(e, sequence)->ending;
     s->step = step;
     s->since_us = part_head(e)->now_us;
     s->until_us = 0;
     s->waits = 0;
-    make_due(e, RP_DUE_STATES);
+    make_due(e, RGP__DUE_STATES);
 }
 
-static void let_go(rp_engine *e, uint16_t sequence)
+static void let_go(rgp_engine *e, uint16_t sequence)
 {
-    const rp_image_claim *of = image_CLAIMS(e);
-    rp_claim *const claim = part_claim(e);
+    const rgp_image_claim *of = image_CLAIMS(e);
+    rgp_claim *const claim = part_claim(e);
     for (uint32_t i = 0; i < COUNT(e, CLAIMS); i++) {
-        if (of[i].rank == RP_RANK_SEQUENCE && of[i].source == sequence && claim[i].active) {
-            claim[i].active = RP_CLAIM_NONE;
-            make_due(e, RP_DUE_OUTPUTS);
+        if (of[i].rank == RGP_RANK_SEQUENCE && of[i].source == sequence && claim[i].active) {
+            claim[i].active = RGP_CLAIM_NONE;
+            make_due(e, RGP__DUE_OUTPUTS);
         }
     }
 }
 
-static void forget_cycles(rp_engine *e, uint16_t sequence)
+static void forget_cycles(rgp_engine *e, uint16_t sequence)
 {
-    const rp_image_sequence *s = image_of(e, sequence);
+    const rgp_image_sequence *s = image_of(e, sequence);
     memset(part_counter(e) + s->first_step, 0xFF, s->steps * sizeof(uint16_t));
 }
 
 /* As before its first step; whether a fault keeps it from that stays. */
-static void forget(rp_sequence_state *s)
+static void forget(rgp__sequence_state *s)
 {
-    *s = (rp_sequence_state){.blocked = s->blocked};
+    *s = (rgp__sequence_state){.blocked = s->blocked};
 }
 
-static void begin(rp_engine *e, uint16_t sequence, bool anew)
+static void begin(rgp_engine *e, uint16_t sequence, bool anew)
 {
-    rp_sequence_state *s = state_of(e, sequence);
+    rgp__sequence_state *s = state_of(e, sequence);
     if ((s->runs && !anew) || s->blocked) {
         return;
     }
-    tell(e, RP_EVENT_BEGUN, s->runs, sequence, 0.0f);
+    tell(e, RGP_EVENT_BEGUN, s->runs, sequence, 0.0f);
     let_go(e, sequence);
     forget_cycles(e, sequence);
     forget(s);
@@ -82,28 +82,28 @@ static void begin(rp_engine *e, uint16_t sequence, bool anew)
     enter(e, sequence, 0);
 }
 
-static void be_over(rp_engine *e, uint16_t sequence)
+static void be_over(rgp_engine *e, uint16_t sequence)
 {
     forget(state_of(e, sequence));
-    make_due(e, RP_DUE_STATES);
+    make_due(e, RGP__DUE_STATES);
     let_go(e, sequence);
 }
 
-void rp_engine_forget_sequences(rp_engine *e)
+void rgp__engine_forget_sequences(rgp_engine *e)
 {
     part_head(e)->requests = 0;
     for (uint32_t i = 0; i < COUNT(e, SEQUENCES); i++) {
         forget(&part_sequence(e)[i]);
     }
-    make_due(e, RP_DUE_STATES);
+    make_due(e, RGP__DUE_STATES);
 }
 
 /* Its ending, if it has one and is not on it already; else it is over. */
-static void leave(rp_engine *e, uint16_t sequence)
+static void leave(rgp_engine *e, uint16_t sequence)
 {
-    rp_sequence_state *s = state_of(e, sequence);
+    rgp__sequence_state *s = state_of(e, sequence);
     const uint16_t ending = image_of(e, sequence)->ending;
-    if (ending == RP_REF_NONE || s->ending) {
+    if (ending == RGP_REF_NONE || s->ending) {
         be_over(e, sequence);
         return;
     }
@@ -112,22 +112,22 @@ static void leave(rp_engine *e, uint16_t sequence)
     enter(e, sequence, ending);
 }
 
-static void finish(rp_engine *e, uint16_t sequence)
+static void finish(rgp_engine *e, uint16_t sequence)
 {
     if (state_of(e, sequence)->runs && !state_of(e, sequence)->ending) {
-        tell(e, RP_EVENT_FINISHED, RP_FINISH_ENDED, sequence, 0.0f);
+        tell(e, RGP_EVENT_FINISHED, RGP_FINISH_ENDED, sequence, 0.0f);
         leave(e, sequence);
     }
 }
 
 /* One that a sensor's fault has failed lets go at once, and does not begin before the fault is cleared. */
-void rp_engine_fail(rp_engine *e, uint16_t sequence, uint8_t reason)
+void rgp__engine_fail(rgp_engine *e, uint16_t sequence, uint8_t reason)
 {
     if (!state_of(e, sequence)->runs) {
         return;
     }
-    tell(e, RP_EVENT_FAILED, reason, sequence, (float)(state_of(e, sequence)->step + 1));
-    if (reason == RP_FAIL_SENSOR) {
+    tell(e, RGP_EVENT_FAILED, reason, sequence, (float)(state_of(e, sequence)->step + 1));
+    if (reason == RGP_FAIL_SENSOR) {
         be_over(e, sequence);
     } else {
         leave(e, sequence);
@@ -137,64 +137,64 @@ void rp_engine_fail(rp_engine *e, uint16_t sequence, uint8_t reason)
 /* ---- steps ---- */
 
 /* The time is taken once, when the step is entered: what it is computed from may go on changing. */
-static bool time_over(rp_engine *e, uint16_t sequence, uint16_t ref)
+static bool time_over(rgp_engine *e, uint16_t sequence, uint16_t ref)
 {
-    rp_sequence_state *s = state_of(e, sequence);
+    rgp__sequence_state *s = state_of(e, sequence);
     if (s->until_us == 0) {
-        s->until_us = s->since_us + rp_microseconds(read_ref(e, ref).value);
+        s->until_us = s->since_us + rgp_microseconds(read_ref(e, ref).value);
     }
     return part_head(e)->now_us >= s->until_us;
 }
 
 /* Whoever jumps out of a cycle has left it. */
-static void leave_cycles(rp_engine *e, uint16_t sequence, uint16_t target)
+static void leave_cycles(rgp_engine *e, uint16_t sequence, uint16_t target)
 {
-    const rp_image_sequence *s = image_of(e, sequence);
+    const rgp_image_sequence *s = image_of(e, sequence);
     for (uint16_t i = 0; i < s->steps; i++) {
-        const rp_image_step *step = step_of(e, sequence, i);
-        if (step->kind == RP_STEP_CYCLE && !(i < target && target < step->target)) {
+        const rgp_image_step *step = step_of(e, sequence, i);
+        if (step->kind == RGP_STEP_CYCLE && !(i < target && target < step->target)) {
             part_counter(e)[s->first_step + i] = NOT_BEGUN;
         }
     }
 }
 
-static void go(rp_engine *e, uint16_t sequence, uint16_t target)
+static void go(rgp_engine *e, uint16_t sequence, uint16_t target)
 {
     leave_cycles(e, sequence, target);
     enter(e, sequence, target);
 }
 
-static void next(rp_engine *e, uint16_t sequence)
+static void next(rgp_engine *e, uint16_t sequence)
 {
     enter(e, sequence, (uint16_t)(state_of(e, sequence)->step + 1));
 }
 
-static void be_late(rp_engine *e, uint16_t sequence, const rp_image_step *step)
+static void be_late(rgp_engine *e, uint16_t sequence, const rgp_image_step *step)
 {
-    if (step->target != RP_REF_NONE) {
+    if (step->target != RGP_REF_NONE) {
         go(e, sequence, step->target);
     } else {
-        rp_engine_fail(e, sequence, RP_FAIL_LATE);
+        rgp__engine_fail(e, sequence, RGP_FAIL_LATE);
     }
 }
 
-static void wait_for(rp_sequence_state *s, uint16_t slot)
+static void wait_for(rgp__sequence_state *s, uint16_t slot)
 {
     s->waits = 1;
     s->awaits = slot;
 }
 
 /* Behind a drive it looks from the next tick on: until then nothing can have come of that. */
-static void await(rp_engine *e, uint16_t sequence, const rp_image_step *step, bool *waits)
+static void await(rgp_engine *e, uint16_t sequence, const rgp_image_step *step, bool *waits)
 {
-    rp_sequence_state *s = state_of(e, sequence);
+    rgp__sequence_state *s = state_of(e, sequence);
     *waits = s->drove;
     if (s->drove) {
         return;
     }
     if (is_true(e, step->what)) {
         next(e, sequence);
-    } else if (step->value == RP_REF_NONE) {
+    } else if (step->value == RGP_REF_NONE) {
         s->until_us = UINT64_MAX;
         wait_for(s, step->what);
     } else if (time_over(e, sequence, step->value)) {
@@ -205,14 +205,14 @@ static void await(rp_engine *e, uint16_t sequence, const rp_image_step *step, bo
     *waits = s->waits;
 }
 
-static void cycle(rp_engine *e, uint16_t sequence, const rp_image_step *step)
+static void cycle(rgp_engine *e, uint16_t sequence, const rgp_image_step *step)
 {
     uint16_t *left = &part_counter(e)[image_of(e, sequence)->first_step + state_of(e, sequence)->step];
     if (*left == NOT_BEGUN) {
-        const float times = step->value == RP_REF_NONE ? 0.0f : read_ref(e, step->value).value;
-        *left = step->value == RP_REF_NONE ? WITHOUT_END : (uint16_t)rp_limit(times + 0.5f, 0.0f, 60000.0f);
+        const float times = step->value == RGP_REF_NONE ? 0.0f : read_ref(e, step->value).value;
+        *left = step->value == RGP_REF_NONE ? WITHOUT_END : (uint16_t)rgp_limit(times + 0.5f, 0.0f, 60000.0f);
     }
-    if (*left == 0 || (step->what != RP_REF_NONE && is_true(e, step->what))) {
+    if (*left == 0 || (step->what != RGP_REF_NONE && is_true(e, step->what))) {
         *left = NOT_BEGUN;
         enter(e, sequence, step->target);
         return;
@@ -222,58 +222,58 @@ static void cycle(rp_engine *e, uint16_t sequence, const rp_image_step *step)
 }
 
 /* One step; `waits` when it is not over yet. */
-static void take_step(rp_engine *e, uint16_t sequence, bool *waits)
+static void take_step(rgp_engine *e, uint16_t sequence, bool *waits)
 {
-    const rp_image_step *step = step_of(e, sequence, state_of(e, sequence)->step);
+    const rgp_image_step *step = step_of(e, sequence, state_of(e, sequence)->step);
     switch (step->kind) {
-    case RP_STEP_DO:
-        if (rp_engine_act(e, step->what)) {
-            state_of(e, sequence)->drove |= rp_action_drives(image_ACTIONS(e)[step->what].kind) != 0;
+    case RGP_STEP_DO:
+        if (rgp__engine_act(e, step->what)) {
+            state_of(e, sequence)->drove |= rgp_action_drives(image_ACTIONS(e)[step->what].kind) != 0;
             next(e, sequence);
         } else {
-            rp_engine_fail(e, sequence, RP_FAIL_UNKNOWN);
+            rgp__engine_fail(e, sequence, RGP_FAIL_UNKNOWN);
         }
         break;
-    case RP_STEP_DWELL:
-        if (state_of(e, sequence)->until_us == 0 && !rp_usable(read_ref(e, step->value).quality)) {
-            rp_engine_fail(e, sequence, RP_FAIL_UNKNOWN);
+    case RGP_STEP_DWELL:
+        if (state_of(e, sequence)->until_us == 0 && !rgp_usable(read_ref(e, step->value).quality)) {
+            rgp__engine_fail(e, sequence, RGP_FAIL_UNKNOWN);
         } else if (time_over(e, sequence, step->value)) {
             next(e, sequence);
         } else {
-            wait_for(state_of(e, sequence), RP_REF_NONE);
+            wait_for(state_of(e, sequence), RGP_REF_NONE);
             *waits = true;
         }
         break;
-    case RP_STEP_AWAIT:
+    case RGP_STEP_AWAIT:
         await(e, sequence, step, waits);
         break;
-    case RP_STEP_GO:
-        if (step->what == RP_REF_NONE || is_true(e, step->what)) {
+    case RGP_STEP_GO:
+        if (step->what == RGP_REF_NONE || is_true(e, step->what)) {
             go(e, sequence, step->target);
         } else {
             next(e, sequence);
         }
         break;
-    case RP_STEP_CYCLE:
+    case RGP_STEP_CYCLE:
         cycle(e, sequence, step);
         break;
-    case RP_STEP_AGAIN:
+    case RGP_STEP_AGAIN:
         enter(e, sequence, step->target);
         break;
     default:
-        tell(e, RP_EVENT_FINISHED, RP_FINISH_DONE, sequence, 0.0f);
+        tell(e, RGP_EVENT_FINISHED, RGP_FINISH_DONE, sequence, 0.0f);
         be_over(e, sequence);
     }
 }
 
 /* As many steps as it has at most, so that a tick takes a bounded time; one that has gone round goes on in the next. */
-static void run(rp_engine *e, uint16_t sequence)
+static void run(rgp_engine *e, uint16_t sequence)
 {
-    const rp_image_sequence *s = image_of(e, sequence);
+    const rgp_image_sequence *s = image_of(e, sequence);
     bool waits = false;
     state_of(e, sequence)->drove = 0;
-    if (s->only != RP_REF_NONE && !is_true(e, s->only) && !state_of(e, sequence)->ending) {
-        tell(e, RP_EVENT_FINISHED, RP_FINISH_ONLY, sequence, 0.0f);
+    if (s->only != RGP_REF_NONE && !is_true(e, s->only) && !state_of(e, sequence)->ending) {
+        tell(e, RGP_EVENT_FINISHED, RGP_FINISH_ONLY, sequence, 0.0f);
         leave(e, sequence);
     }
     for (uint16_t i = 0; i < s->steps && state_of(e, sequence)->runs && !waits; i++) {
@@ -282,19 +282,19 @@ static void run(rp_engine *e, uint16_t sequence)
 }
 
 /* Nothing has come of what it waits for: most ticks of most sequences are over with this. */
-static bool goes_on_waiting(const rp_engine *e, uint16_t sequence)
+static bool goes_on_waiting(const rgp_engine *e, uint16_t sequence)
 {
-    const rp_sequence_state *s = state_of(e, sequence);
+    const rgp__sequence_state *s = state_of(e, sequence);
     const uint16_t only = image_of(e, sequence)->only;
-    return s->waits && part_head(e)->now_us < s->until_us && (s->awaits == RP_REF_NONE || !is_true(e, s->awaits)) &&
-           (only == RP_REF_NONE || s->ending || is_true(e, only));
+    return s->waits && part_head(e)->now_us < s->until_us && (s->awaits == RGP_REF_NONE || !is_true(e, s->awaits)) &&
+           (only == RGP_REF_NONE || s->ending || is_true(e, only));
 }
 
 /* Rules have asked in this tick, sequences in the last one. What is asked from here on waits for the next. */
-static void take_up(rp_engine *e)
+static void take_up(rgp_engine *e)
 {
-    rp_engine_head *const head = part_head(e);
-    const rp_request *request = part_request(e), *const end = request + head->requests;
+    rgp__engine_head *const head = part_head(e);
+    const rgp__request *request = part_request(e), *const end = request + head->requests;
     for (; request < end; request++) {
         if (request->begins) {
             begin(e, request->sequence, request->anew);
@@ -305,7 +305,7 @@ static void take_up(rp_engine *e)
     head->requests = 0;
 }
 
-void rp_phase_sequences(rp_engine *e)
+void rgp__phase_sequences(rgp_engine *e)
 {
     const uint16_t sequences = (uint16_t)(part_head(e)->stopped ? 0 : COUNT(e, SEQUENCES));
     if (sequences > 0 && part_head(e)->requests > 0) {

@@ -4,34 +4,34 @@
 #include "rigpulse/drive.h"
 
 /* No further from rest than the bound allows. */
-static float bounded(const rp_engine_head *head, const rp_image_actuator *a, float value)
+static float bounded(const rgp__engine_head *head, const rgp_image_actuator *a, float value)
 {
-    if (head->bound >= 100.0f || a->kind != RP_ACTUATOR_NUMBER) {
+    if (head->bound >= 100.0f || a->kind != RGP_ACTUATOR_NUMBER) {
         return value;
     }
     const float share = head->bound / 100.0f;
-    return rp_limit(value, a->rest - share * (a->rest - a->low), a->rest + share * (a->high - a->rest));
+    return rgp_limit(value, a->rest - share * (a->rest - a->low), a->rest + share * (a->high - a->rest));
 }
 
 /* With enough power to move, and no faster than it may change. A stop, and a fault where nobody else drives, do not
  * wait for that. */
-static float slewed(const rp_engine_head *head, const rp_image_actuator *a, const rp_actuator_state *is)
+static float slewed(const rgp__engine_head *head, const rgp_image_actuator *a, const rgp__actuator_state *is)
 {
-    const float value = bounded(head, a, rp_least(is->wanted, a->least));
+    const float value = bounded(head, a, rgp_least(is->wanted, a->least));
     if (head->stopped) {
         return a->rest;
     }
-    const bool at_once = is->relief & RP_RELIEF_FAULT && is->owner == RP_OWNER_REST;
-    return a->slew > 0.0f && !at_once ? rp_slew(value, is->shaped, a->slew * head->dt) : value;
+    const bool at_once = is->relief & RGP__RELIEF_FAULT && is->owner == RGP_OWNER_REST;
+    return a->slew > 0.0f && !at_once ? rgp_slew(value, is->shaped, a->slew * head->dt) : value;
 }
 
-void rp_phase_shape(rp_engine *e)
+void rgp__phase_shape(rgp_engine *e)
 {
-    const rp_engine_head *const head = part_head(e);
-    const rp_image_actuator *const a = image_ACTUATORS(e);
-    rp_actuator_state *const is = part_actuator(e);
+    const rgp__engine_head *const head = part_head(e);
+    const rgp_image_actuator *const a = image_ACTUATORS(e);
+    rgp__actuator_state *const is = part_actuator(e);
     for (uint32_t i = 0; i < COUNT(e, ACTUATORS); i++) {
         is[i].shaped = slewed(head, &a[i], &is[i]);
-        is[i].relief &= (uint8_t)~RP_RELIEF_FAULT;
+        is[i].relief &= (uint8_t)~RGP__RELIEF_FAULT;
     }
 }

@@ -1,26 +1,26 @@
 /* Modes, cues and the steps of sequences, as the last tick has left them. */
 #include "phase.h"
 
-static float recalled(const rp_engine *e, uint32_t state)
+static float recalled(const rgp_engine *e, uint32_t state)
 {
-    const rp_image_state *of = &image_STATES(e)[state];
-    if (of->kind != RP_STATE_SEQUENCE) {
+    const rgp_image_state *of = &image_STATES(e)[state];
+    if (of->kind != RGP_STATE_SEQUENCE) {
         return part_state_next(e)[state];
     }
-    const rp_sequence_state *s = &part_sequence(e)[of->of];
+    const rgp__sequence_state *s = &part_sequence(e)[of->of];
     return s->runs ? (float)(s->step + 1) : 0.0f;
 }
 
 /* A cue is there for one tick. */
-void rp_phase_states(rp_engine *e)
+void rgp__phase_states(rgp_engine *e)
 {
-    float *const next = part_state_next(e), *const value = part_value(e) + rp_image_state_slot(e->image, 0);
-    part_head(e)->due &= ~(uint32_t)RP_DUE_STATES;
+    float *const next = part_state_next(e), *const value = part_value(e) + rgp_image_state_slot(e->image, 0);
+    part_head(e)->due &= ~(uint32_t)RGP__DUE_STATES;
     for (uint32_t i = 0; i < COUNT(e, STATES); i++) {
         value[i] = recalled(e, i);
-        if (image_STATES(e)[i].kind == RP_STATE_CUE && next[i] != 0.0f) {
+        if (image_STATES(e)[i].kind == RGP_STATE_CUE && next[i] != 0.0f) {
             next[i] = 0.0f;
-            make_due(e, RP_DUE_STATES);
+            make_due(e, RGP__DUE_STATES);
         }
     }
 }

@@ -5,10 +5,10 @@
 #include "inside.h"
 
 /* Claims and running actions are forgotten. */
-void rp_engine_forget_actions(rp_engine *e);
+void rgp__engine_forget_actions(rgp_engine *e);
 
-/* `stop`: the one that did it, or RP_REF_NONE: by hand. */
-void rp_engine_stop_by(rp_engine *e, uint16_t stop);
-void rp_engine_resume_by(rp_engine *e, uint16_t stop);
+/* `stop`: the one that did it, or RGP_REF_NONE: by hand. */
+void rgp__engine_stop_by(rgp_engine *e, uint16_t stop);
+void rgp__engine_resume_by(rgp_engine *e, uint16_t stop);
 
 #endif

@@ -7,58 +7,58 @@
 #include "sense.h"
 #include "sequence.h"
 
-void rp_begin_watches(rp_engine *e)
+void rgp__begin_watches(rgp_engine *e)
 {
-    const uint32_t vetted = rp_image_vetted(e->image);
+    const uint32_t vetted = rgp__image_vetted(e->image);
     for (uint32_t k = 0; k < vetted; k++) {
-        rp_vet_reset(&part_watch(e)[k].vet);
+        rgp_vet_reset(&part_watch(e)[k].vet);
     }
 }
 
 /* The rule's claims are let go; a plain set that another rule has made since stays. */
-static void let_go(rp_engine *e, uint32_t rule)
+static void let_go(rgp_engine *e, uint32_t rule)
 {
-    const rp_image_rule *r = &image_RULES(e)[rule];
+    const rgp_image_rule *r = &image_RULES(e)[rule];
     for (uint32_t i = r->first_action; i < (uint32_t)r->first_action + r->actions; i++) {
         const uint16_t at = image_ACTIONS(e)[i].claim;
-        if (!rp_action_drives(image_ACTIONS(e)[i].kind)) {
+        if (!rgp_action_drives(image_ACTIONS(e)[i].kind)) {
             continue;
         }
-        rp_claim *const claim = &part_claim(e)[at];
+        rgp_claim *const claim = &part_claim(e)[at];
         if (claim->by == rule) {
-            claim->active = RP_CLAIM_NONE;
-            part_actuator(e)[image_CLAIMS(e)[at].actuator].relief |= RP_RELIEF_FAULT;
+            claim->active = RGP_CLAIM_NONE;
+            part_actuator(e)[image_CLAIMS(e)[at].actuator].relief |= RGP__RELIEF_FAULT;
         }
     }
 }
 
 /* A rule, sequence or loop that needs a sensor with a fault does not act before that has ended. A continuous drive lets
  * go by itself. */
-static void block(rp_engine *e, const rp_image_need *need)
+static void block(rgp_engine *e, const rgp_image_need *need)
 {
-    make_due(e, RP_DUE_OUTPUTS);
-    if (need->by == RP_NEEDED_BY_RULE) {
+    make_due(e, RGP__DUE_OUTPUTS);
+    if (need->by == RGP_NEEDED_BY_RULE) {
         part_rule(e)[need->index].blocked = 1;
         let_go(e, need->index);
-    } else if (need->by == RP_NEEDED_BY_DRIVE) {
+    } else if (need->by == RGP_NEEDED_BY_DRIVE) {
         part_held_drive(e)[need->index] = 1;
     } else {
         part_sequence(e)[need->index].blocked = 1;
-        rp_engine_fail(e, need->index, RP_FAIL_SENSOR);
+        rgp__engine_fail(e, need->index, RGP_FAIL_SENSOR);
     }
 }
 
-static uint8_t *blocked_of(const rp_engine *e, const rp_image_need *need)
+static uint8_t *blocked_of(const rgp_engine *e, const rgp_image_need *need)
 {
-    return need->by == RP_NEEDED_BY_RULE    ? &part_rule(e)[need->index].blocked
-           : need->by == RP_NEEDED_BY_DRIVE ? &part_held_drive(e)[need->index]
-                                            : &part_sequence(e)[need->index].blocked;
+    return need->by == RGP_NEEDED_BY_RULE    ? &part_rule(e)[need->index].blocked
+           : need->by == RGP_NEEDED_BY_DRIVE ? &part_held_drive(e)[need->index]
+                                             : &part_sequence(e)[need->index].blocked;
 }
 
-static void raise_fault(rp_engine *e, uint32_t sensor, rp_reading reading)
+static void raise_fault(rgp_engine *e, uint32_t sensor, rgp_reading reading)
 {
-    const rp_image_need *need = image_NEEDS(e), *const end = need + COUNT(e, NEEDS);
-    tell(e, RP_EVENT_FAULT, reading.quality, sensor, reading.value);
+    const rgp_image_need *need = image_NEEDS(e), *const end = need + COUNT(e, NEEDS);
+    tell(e, RGP_EVENT_FAULT, reading.quality, sensor, reading.value);
     for (; need < end; need++) {
         if (need->sensor == sensor) {
             block(e, need);
@@ -66,17 +66,17 @@ static void raise_fault(rp_engine *e, uint32_t sensor, rp_reading reading)
     }
 }
 
-static bool has_fault(const rp_engine *e, uint32_t sensor)
+static bool has_fault(const rgp_engine *e, uint32_t sensor)
 {
     const uint32_t vetted = image_SENSORS(e)[sensor].vetted;
     return vetted && part_watch(e)[vetted - 1].fault;
 }
 
 /* Whoever needs the sensor, and no other one that has a fault, may act again. */
-static void end_fault(const rp_engine *e, uint32_t sensor, rp_reading reading)
+static void end_fault(const rgp_engine *e, uint32_t sensor, rgp_reading reading)
 {
-    const rp_image_need *const need = image_NEEDS(e);
-    tell(e, RP_EVENT_RECOVERED, 0, sensor, reading.value);
+    const rgp_image_need *const need = image_NEEDS(e);
+    tell(e, RGP_EVENT_RECOVERED, 0, sensor, reading.value);
     for (uint32_t i = 0; i < COUNT(e, NEEDS); i++) {
         if (need[i].sensor == sensor) {
             *blocked_of(e, &need[i]) = 0;
@@ -89,9 +89,9 @@ static void end_fault(const rp_engine *e, uint32_t sensor, rp_reading reading)
     }
 }
 
-void rp_engine_forget_faults(rp_engine *e)
+void rgp__engine_forget_faults(rgp_engine *e)
 {
-    const uint32_t vetted = rp_image_vetted(e->image);
+    const uint32_t vetted = rgp__image_vetted(e->image);
     for (uint32_t k = 0; k < vetted; k++) {
         part_watch(e)[k].fault = 0;
         part_watch(e)[k].fault_us = 0;
@@ -102,14 +102,14 @@ void rp_engine_forget_faults(rp_engine *e)
 }
 
 /* A fault comes when readings have been bad for long enough, and ends when they have been good for long enough. */
-static void time_fault(rp_engine *e, uint32_t sensor, rp_watch *watch)
+static void time_fault(rgp_engine *e, uint32_t sensor, rgp__watch *watch)
 {
-    const rp_image_sensor *s = &image_SENSORS(e)[sensor];
-    const rp_reading reading = rp_engine_value(e, rp_image_sensor_slot(e->image, sensor));
-    const bool goes_on = rp_usable(reading.quality) == (watch->fault != 0);
+    const rgp_image_sensor *s = &image_SENSORS(e)[sensor];
+    const rgp_reading reading = rgp_engine_value(e, rgp_image_sensor_slot(e->image, sensor));
+    const bool goes_on = rgp_usable(reading.quality) == (watch->fault != 0);
     const float after = watch->fault ? s->again_after : s->fault_after;
     watch->fault_us = goes_on ? watch->fault_us + part_head(e)->passed_us : 0;
-    if (!goes_on || after <= 0.0f || watch->fault_us < rp_microseconds(after)) {
+    if (!goes_on || after <= 0.0f || watch->fault_us < rgp_microseconds(after)) {
         return;
     }
     watch->fault_us = 0;
@@ -121,14 +121,14 @@ static void time_fault(rp_engine *e, uint32_t sensor, rp_watch *watch)
     }
 }
 
-void rp_phase_watch(rp_engine *e)
+void rgp__phase_watch(rgp_engine *e)
 {
-    const rp_engine_head *const head = part_head(e);
+    const rgp__engine_head *const head = part_head(e);
     for (uint32_t i = 0; i < COUNT(e, SENSORS); i++) {
-        const rp_image_sensor *s = &image_SENSORS(e)[i];
+        const rgp_image_sensor *s = &image_SENSORS(e)[i];
         if (s->vetted) {
-            rp_watch *const watch = &part_watch(e)[s->vetted - 1];
-            judge(e, i, rp_vet_step(&s->vet, &watch->vet, head->port_us, head->dt));
+            rgp__watch *const watch = &part_watch(e)[s->vetted - 1];
+            judge(e, i, rgp_vet_step(&s->vet, &watch->vet, head->port_us, head->dt));
             time_fault(e, i, watch);
         }
     }

@@ -5,6 +5,6 @@
 #include "inside.h"
 
 /* Whatever needs a sensor may act again. */
-void rp_engine_forget_faults(rp_engine *e);
+void rgp__engine_forget_faults(rgp_engine *e);
 
 #endif

@@ -4,11 +4,11 @@
 #include <string.h>
 
 /* The number of sensors that have a place in `field`, which is 32 bits. */
-static uint32_t places(const rp_image_header *image, size_t field)
+static uint32_t places(const rgp_image_header *image, size_t field)
 {
-    const unsigned char *sensor = rp_image_at(image, RP_SECTION_SENSORS);
+    const unsigned char *sensor = rgp_image_at(image, RGP_SECTION_SENSORS);
     uint32_t count = 0;
-    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_SENSORS); i++, sensor += sizeof(rp_image_sensor)) {
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_SENSORS); i++, sensor += sizeof(rgp_image_sensor)) {
         uint32_t place;
         memcpy(&place, sensor + field, sizeof place);
         count += place != 0;
@@ -16,35 +16,35 @@ static uint32_t places(const rp_image_header *image, size_t field)
     return count;
 }
 
-uint32_t rp_image_vetted(const rp_image_header *image)
+uint32_t rgp__image_vetted(const rgp_image_header *image)
 {
-    return places(image, offsetof(rp_image_sensor, vetted));
+    return places(image, offsetof(rgp_image_sensor, vetted));
 }
 
-uint32_t rp_image_timed(const rp_image_header *image)
+uint32_t rgp__image_timed(const rgp_image_header *image)
 {
-    return places(image, offsetof(rp_image_sensor, timed));
+    return places(image, offsetof(rgp_image_sensor, timed));
 }
 
 /* In a tick a rule takes each of its actions once, and a sequence as many steps as it has. */
-uint32_t rp_image_requests(const rp_image_header *image)
+uint32_t rgp__image_requests(const rgp_image_header *image)
 {
-    const rp_image_rule *rule = rp_image_at(image, RP_SECTION_RULES);
+    const rgp_image_rule *rule = rgp_image_at(image, RGP_SECTION_RULES);
     uint32_t requests = 0;
-    if (rp_image_count(image, RP_SECTION_SEQUENCES) > 0) {
-        requests = 2 * rp_image_count(image, RP_SECTION_STEPS);
-        for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_RULES); i++) {
+    if (rgp_image_count(image, RGP_SECTION_SEQUENCES) > 0) {
+        requests = 2 * rgp_image_count(image, RGP_SECTION_STEPS);
+        for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_RULES); i++) {
             requests += rule[i].actions;
         }
     }
     return requests;
 }
 
-uint32_t rp_image_state_bytes(const rp_image_header *image)
+uint32_t rgp__image_state_bytes(const rgp_image_header *image)
 {
-    const rp_image_run *run = rp_image_at(image, RP_SECTION_RUNS);
-    const uint32_t runs = rp_image_count(image, RP_SECTION_RUNS);
-    return runs > 0 ? rp_image_behind_states(&run[runs - 1]) : 0;
+    const rgp_image_run *run = rgp_image_at(image, RGP_SECTION_RUNS);
+    const uint32_t runs = rgp_image_count(image, RGP_SECTION_RUNS);
+    return runs > 0 ? rgp_image_behind_states(&run[runs - 1]) : 0;
 }
 
 static uint32_t place(uint32_t *end, uint64_t count, uint32_t size)
@@ -54,17 +54,17 @@ static uint32_t place(uint32_t *end, uint64_t count, uint32_t size)
     return at;
 }
 
-rp_layout rp_image_layout(const rp_image_header *image)
+rgp__layout rgp__image_layout(const rgp_image_header *image)
 {
-    rp_layout to;
+    rgp__layout to;
     uint32_t end = 0;
-#define RP_MEMORY(name, type, count, begin) to.offset[RP_PART_##name] = place(&end, count, sizeof(type));
+#define RGP__MEMORY(name, type, count, begin) to.offset[RGP__PART_##name] = place(&end, count, sizeof(type));
 #include "memory.def"
     to.size = (end + 7u) & ~7u;
     return to;
 }
 
-uint32_t rp_image_memory(const rp_image_header *image)
+uint32_t rgp_image_memory(const rgp_image_header *image)
 {
-    return rp_image_layout(image).size;
+    return rgp__image_layout(image).size;
 }

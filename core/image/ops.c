@@ -16,13 +16,13 @@
 /* ---- what each has to be asked: a shape without a state, or without settings, leaves it out ---- */
 
 #define ASK_CONFIG(NAME, block, bytes)                      \
-    static rp_status check_##NAME(const void *config)       \
+    static rgp_status check_##NAME(const void *config)      \
     {                                                       \
-        return rp_##block##_check(config);                  \
+        return rgp_##block##_check(config);                 \
     }                                                       \
     static uint32_t config_bytes_##NAME(const void *config) \
     {                                                       \
-        const rp_##block##_config *c = config;              \
+        const rgp_##block##_config *c = config;             \
         (void)c;                                            \
         return (uint32_t)(bytes);                           \
     }
@@ -30,13 +30,13 @@
     ASK_CONFIG(NAME, block, bytes)                         \
     static uint32_t state_bytes_##NAME(const void *config) \
     {                                                      \
-        const rp_##block##_config *c = config;             \
+        const rgp_##block##_config *c = config;            \
         (void)c;                                           \
         return (uint32_t)(held);                           \
     }                                                      \
     static void reset_##NAME(void *state)                  \
     {                                                      \
-        rp_##block##_reset(state);                         \
+        rgp_##block##_reset(state);                        \
     }
 #define ASK_STAGE(NAME, block, bytes, held)  ASK_BOTH(NAME, block, bytes, held)
 #define ASK_PAIR(NAME, block, bytes, held)   ASK_BOTH(NAME, block, bytes, held)
@@ -47,7 +47,7 @@
 #define ASK_MAP3(NAME, block, bytes, held)   ASK_CONFIG(NAME, block, bytes)
 #define ASK_JOIN(NAME, block, bytes, held)
 
-#define RP_OP(NAME, shape, block, outputs, config_bytes, state_bytes, ...) \
+#define RGP_OP(NAME, shape, block, outputs, config_bytes, state_bytes, ...) \
     ASK_##shape(NAME, block, config_bytes, state_bytes)
 #include "ops.def"
 
@@ -65,36 +65,36 @@
 #define ROW(inputs, refs, loop, outputs, ...) {inputs, outputs, refs, loop, __VA_ARGS__},
 #define MAKE(...)                             ROW(__VA_ARGS__)
 
-const rp_op rp_ops[RP_OPS] = {
-#define RP_OP(NAME, shape, block, outputs, config_bytes, state_bytes, steps, pace, result, range, knows, verb) \
-    MAKE(SHAPE_##shape, outputs, RP_STEPS_##steps, RP_PACE_##pace, RP_RESULT_##result, RP_RANGE_##range,       \
-         RP_KNOWS_##knows, verb, ASKED_##shape(NAME))
+const rgp_op rgp_ops[RGP_OPS] = {
+#define RGP_OP(NAME, shape, block, outputs, config_bytes, state_bytes, steps, pace, result, range, knows, verb) \
+    MAKE(SHAPE_##shape, outputs, RGP_STEPS_##steps, RGP_PACE_##pace, RGP_RESULT_##result, RGP_RANGE_##range,    \
+         RGP_KNOWS_##knows, verb, ASKED_##shape(NAME))
 #include "ops.def"
 };
 
 /* ---- what is kept, and what is learned ---- */
 
-#define RP_OP_KEEP(NAME, block)                                 \
-    static bool keep_##NAME(const void *state, rp_kept *kept)   \
-    {                                                           \
-        return rp_##block##_keep(state, kept);                  \
-    }                                                           \
-    static bool recall_##NAME(void *state, const rp_kept *kept) \
-    {                                                           \
-        return rp_##block##_recall(state, kept);                \
+#define RGP_OP_KEEP(NAME, block)                                 \
+    static bool keep_##NAME(const void *state, rgp_kept *kept)   \
+    {                                                            \
+        return rgp_##block##_keep(state, kept);                  \
+    }                                                            \
+    static bool recall_##NAME(void *state, const rgp_kept *kept) \
+    {                                                            \
+        return rgp_##block##_recall(state, kept);                \
     }
 #include "ops.def"
 
 enum {
-#define RP_OP_KEEP(NAME, block) KEPT_##NAME,
+#define RGP_OP_KEEP(NAME, block) KEPT_##NAME,
 #include "ops.def"
     KEEPERS
 };
 
-const rp_op_keeper *rp_op_keeper_of(uint32_t op)
+const rgp_op_keeper *rgp_op_keeper_of(uint32_t op)
 {
-    static const rp_op_keeper keeper[KEEPERS] = {
-#define RP_OP_KEEP(NAME, block) {RP_OP_##NAME, KEPT_##NAME, keep_##NAME, recall_##NAME},
+    static const rgp_op_keeper keeper[KEEPERS] = {
+#define RGP_OP_KEEP(NAME, block) {RGP_OP_##NAME, KEPT_##NAME, keep_##NAME, recall_##NAME},
 #include "ops.def"
     };
     uint32_t kind = 0;
@@ -104,23 +104,23 @@ const rp_op_keeper *rp_op_keeper_of(uint32_t op)
     return kind < KEEPERS ? &keeper[kind] : NULL;
 }
 
-bool rp_op_takes_whole(uint32_t op)
+bool rgp_op_takes_whole(uint32_t op)
 {
     bool takes = false;
-#define RP_OP_WHOLE(NAME, shape, block) takes |= op == RP_OP_##NAME;
+#define RGP_OP_WHOLE(NAME, shape, block) takes |= op == RGP_OP_##NAME;
 #include "ops.def"
     return takes;
 }
 
-rp_learning rp_op_news(uint32_t op, void *state)
+rgp_learning rgp_op_news(uint32_t op, void *state)
 {
     switch (op) {
-#define RP_OP_LEARN(NAME, block) \
-    case RP_OP_##NAME:           \
-        return rp_##block##_news(state);
+#define RGP_OP_LEARN(NAME, block) \
+    case RGP_OP_##NAME:           \
+        return rgp_##block##_news(state);
 #include "ops.def"
     default:
-        return (rp_learning){0};
+        return (rgp_learning){0};
     }
 }
 
@@ -132,11 +132,11 @@ typedef struct live_field {
 } live_field;
 
 static const live_field live_fields[] = {
-#define RP_OP_LIVE(NAME, block, field, places) {RP_OP_##NAME, offsetof(rp_##block##_config, field), places},
+#define RGP_OP_LIVE(NAME, block, field, places) {RGP_OP_##NAME, offsetof(rgp_##block##_config, field), places},
 #include "ops.def"
 };
 
-bool rp_op_is_live(uint32_t op, uint32_t offset)
+bool rgp_op_is_live(uint32_t op, uint32_t offset)
 {
     for (uint32_t i = 0; i < sizeof live_fields / sizeof *live_fields; i++) {
         const live_field *f = &live_fields[i];
@@ -147,11 +147,11 @@ bool rp_op_is_live(uint32_t op, uint32_t offset)
     return false;
 }
 
-bool rp_op_locate_live(const void *image, uint32_t live_offset, uint32_t *op, uint32_t *config_offset)
+bool rgp_op_locate_live(const void *image, uint32_t live_offset, uint32_t *op, uint32_t *config_offset)
 {
-    const rp_image_header *header = image;
-    const rp_image_run *run = rp_image_at(header, RP_SECTION_RUNS);
-    for (uint32_t i = 0; i < rp_image_count(header, RP_SECTION_RUNS); i++) {
+    const rgp_image_header *header = image;
+    const rgp_image_run *run = rgp_image_at(header, RGP_SECTION_RUNS);
+    for (uint32_t i = 0; i < rgp_image_count(header, RGP_SECTION_RUNS); i++) {
         const uint32_t bytes = run[i].live ? (uint32_t)run[i].count * run[i].config_stride : 0;
         if (live_offset - run[i].config < bytes) {
             *op = run[i].op;

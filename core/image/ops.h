@@ -11,69 +11,69 @@
 #include <stddef.h>
 
 enum {
-#define RP_OP(NAME, ...) RP_OP_##NAME,
+#define RGP_OP(NAME, ...) RGP_OP_##NAME,
 #include "image/ops.def"
-    RP_OPS
+    RGP_OPS
 };
 
-#define RP_OP_HEAD      4u /* bytes of a config that must be there before its length may be asked */
-#define RP_OPERANDS_MAX 4u
+#define RGP_OP_HEAD      4u /* bytes of a config that must be there before its length may be asked */
+#define RGP_OPERANDS_MAX 4u
 
 /* The columns of ops.def. */
-enum { RP_STEPS_TICK, RP_STEPS_NEW };
-enum { RP_PACE_TICK, RP_PACE_FIRST, RP_PACE_ALL };
-enum { RP_RESULT_VALUE, RP_RESULT_EVENT };
-enum { RP_RANGE_OTHER, RP_RANGE_PASSES, RP_RANGE_MONOTONE, RP_RANGE_TRUTH };
-enum { RP_KNOWS_NOTHING, RP_KNOWS_COUNTS, RP_KNOWS_LEARNS };
+enum { RGP_STEPS_TICK, RGP_STEPS_NEW };
+enum { RGP_PACE_TICK, RGP_PACE_FIRST, RGP_PACE_ALL };
+enum { RGP_RESULT_VALUE, RGP_RESULT_EVENT };
+enum { RGP_RANGE_OTHER, RGP_RANGE_PASSES, RGP_RANGE_MONOTONE, RGP_RANGE_TRUTH };
+enum { RGP_KNOWS_NOTHING, RGP_KNOWS_COUNTS, RGP_KNOWS_LEARNS };
 
-typedef struct rp_op {
+typedef struct rgp_op {
     uint8_t inputs; /* operands before the outputs */
     uint8_t outputs;
     uint8_t refs;  /* 1: inputs may be constants */
-    uint8_t loop;  /* 1: a control loop, whose state begins with its rp_loop_link */
-    uint8_t steps; /* RP_STEPS_... */
+    uint8_t loop;  /* 1: a control loop, whose state begins with its rgp_loop_link */
+    uint8_t steps; /* RGP_STEPS_... */
     uint8_t pace, result, range, knows;
     const char *verb;
-    rp_status (*check)(const void *config); /* NULL for an operation without settings */
+    rgp_status (*check)(const void *config); /* NULL for an operation without settings */
     uint32_t (*config_bytes)(const void *config);
     uint32_t (*state_bytes)(const void *config); /* NULL for an operation without state */
     void (*reset)(void *state);
-} rp_op;
+} rgp_op;
 
-extern const rp_op rp_ops[RP_OPS];
+extern const rgp_op rgp_ops[RGP_OPS];
 
 /* Of what knows something, behind the outputs: the slot of the signal whose stage it is. */
-static inline bool rp_op_is_owned(uint32_t op)
+static inline bool rgp_op_is_owned(uint32_t op)
 {
-    return rp_ops[op].knows != RP_KNOWS_NOTHING;
+    return rgp_ops[op].knows != RGP_KNOWS_NOTHING;
 }
 
-static inline uint32_t rp_op_operands(uint32_t op)
+static inline uint32_t rgp_op_operands(uint32_t op)
 {
-    return (uint32_t)rp_ops[op].inputs + rp_ops[op].outputs + rp_op_is_owned(op);
+    return (uint32_t)rgp_ops[op].inputs + rgp_ops[op].outputs + rgp_op_is_owned(op);
 }
 
 /* The way in which what an operation has learned or counted survives a power cycle; NULL when it does not. `kind` is
  * a number of that way, which never changes. */
-typedef struct rp_op_keeper {
+typedef struct rgp_op_keeper {
     uint16_t op, kind;
-    bool (*keep)(const void *state, rp_kept *kept);
-    bool (*recall)(void *state, const rp_kept *kept);
-} rp_op_keeper;
+    bool (*keep)(const void *state, rgp_kept *kept);
+    bool (*recall)(void *state, const rgp_kept *kept);
+} rgp_op_keeper;
 
-const rp_op_keeper *rp_op_keeper_of(uint32_t op);
+const rgp_op_keeper *rgp_op_keeper_of(uint32_t op);
 
-/* Its news of learning since it was asked last. Only for what RP_KNOWS_LEARNS. */
-rp_learning rp_op_news(uint32_t op, void *state);
+/* Its news of learning since it was asked last. Only for what RGP_KNOWS_LEARNS. */
+rgp_learning rgp_op_news(uint32_t op, void *state);
 
-/* True when it can take a sensor's whole number (RP_OP_WHOLE). */
-bool rp_op_takes_whole(uint32_t op);
+/* True when it can take a sensor's whole number (RGP_OP_WHOLE). */
+bool rgp_op_takes_whole(uint32_t op);
 
 /* True when a parameter may set the 4 bytes at `offset` of this operation's config. */
-bool rp_op_is_live(uint32_t op, uint32_t offset);
+bool rgp_op_is_live(uint32_t op, uint32_t offset);
 
 /* The stretch of live settings that holds the byte `live_offset`: which operation, and where its config
  * starts. False when none does. */
-bool rp_op_locate_live(const void *image, uint32_t live_offset, uint32_t *op, uint32_t *config_offset);
+bool rgp_op_locate_live(const void *image, uint32_t live_offset, uint32_t *op, uint32_t *config_offset);
 
 #endif

@@ -4,14 +4,14 @@
 
 #include "rigpulse/image.h"
 
-/* The first field that points nowhere, or whose kind is none; RP_OK when all do. */
-rp_status rp_image_check_references(const rp_image_header *image, rp_image_fault *fault);
+/* The first field that points nowhere, or whose kind is none; RGP_OK when all do. */
+rgp_status rgp__image_check_references(const rgp_image_header *image, rgp_image_fault *fault);
 
 /* A slot or a constant. */
-static inline bool rp_image_has_ref(const rp_image_header *image, uint16_t ref)
+static inline bool rgp__image_has_ref(const rgp_image_header *image, uint16_t ref)
 {
-    return ref & RP_REF_CONSTANT ? (uint32_t)(ref & ~RP_REF_CONSTANT) < rp_image_count(image, RP_SECTION_CONSTANTS)
-                                 : ref < image->slots;
+    return ref & RGP_REF_CONSTANT ? (uint32_t)(ref & ~RGP_REF_CONSTANT) < rgp_image_count(image, RGP_SECTION_CONSTANTS)
+                                  : ref < image->slots;
 }
 
 #endif

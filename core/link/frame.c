@@ -17,73 +17,74 @@ static size_t place(size_t *end, size_t count, size_t size)
     return at;
 }
 
-rp_frame_shape rp_frame_shape_of(const rp_image_header *image)
+rgp_frame_shape rgp_frame_shape_of(const rgp_image_header *image)
 {
-    rp_frame_shape s = {.slots = image->slots,
-                        .sensors = rp_image_count(image, RP_SECTION_SENSORS),
-                        .actuators = rp_image_count(image, RP_SECTION_ACTUATORS),
-                        .rules = rp_image_count(image, RP_SECTION_RULES)};
-    const rp_image_sensor *sensor = rp_image_at(image, RP_SECTION_SENSORS);
+    rgp_frame_shape s = {.slots = image->slots,
+                         .sensors = rgp_image_count(image, RGP_SECTION_SENSORS),
+                         .actuators = rgp_image_count(image, RGP_SECTION_ACTUATORS),
+                         .rules = rgp_image_count(image, RGP_SECTION_RULES)};
+    const rgp_image_sensor *sensor = rgp_image_at(image, RGP_SECTION_SENSORS);
     uint32_t edges = 0; /* told first in a tick, so they must not crowd out what follows */
     for (uint32_t i = 0; i < s.sensors; i++) {
-        edges += sensor[i].timed ? RP_EDGES_KEPT + 1u : 0u;
+        edges += sensor[i].timed ? RGP_EDGES_KEPT + 1u : 0u;
     }
-    s.events = least(EVENTS_MOST,
-                     EVENTS_SPARE + s.sensors + edges + rp_image_count(image, RP_SECTION_RULES) +
-                         rp_image_count(image, RP_SECTION_CLAIMS) + rp_image_count(image, RP_SECTION_ACTIONS) +
-                         rp_image_count(image, RP_SECTION_GUARDS) + 2u * rp_image_count(image, RP_SECTION_SEQUENCES));
-    size_t end = sizeof(rp_frame);
+    s.events =
+        least(EVENTS_MOST,
+              EVENTS_SPARE + s.sensors + edges + rgp_image_count(image, RGP_SECTION_RULES) +
+                  rgp_image_count(image, RGP_SECTION_CLAIMS) + rgp_image_count(image, RGP_SECTION_ACTIONS) +
+                  rgp_image_count(image, RGP_SECTION_GUARDS) + 2u * rgp_image_count(image, RGP_SECTION_SEQUENCES));
+    size_t end = sizeof(rgp_frame);
     s.value = place(&end, s.slots + s.rules, sizeof(float));
     s.raw = place(&end, s.sensors, sizeof(int32_t));
     s.owner = place(&end, s.actuators, sizeof(uint16_t));
-    s.quality = place(&end, s.slots + s.rules, sizeof(rp_quality));
+    s.quality = place(&end, s.slots + s.rules, sizeof(rgp_quality));
     s.newness = place(&end, s.sensors, 1);
-    s.sample = place(&end, s.sensors, sizeof(rp_sample));
-    s.event = place(&end, s.events, sizeof(rp_event));
-    s.command = place(&end, RP_FRAME_COMMANDS, sizeof(rp_command));
+    s.sample = place(&end, s.sensors, sizeof(rgp_sample));
+    s.event = place(&end, s.events, sizeof(rgp_event));
+    s.command = place(&end, RGP_FRAME_COMMANDS, sizeof(rgp_command));
     s.bytes = (end + 7u) & ~(size_t)7u;
     return s;
 }
 
-static float time_left(const rp_rule_timing *rule)
+static float time_left(const rgp_rule_timing *rule)
 {
     const float left = (float)rule->left_us * 1e-6f;
-    return rule->phase == RP_PULSE_HOLDOFF ? -left : left;
+    return rule->phase == RGP_PULSE_HOLDOFF ? -left : left;
 }
 
-void rp_frame_take(const rp_frame_shape *shape, rp_frame *frame, const rp_engine *engine)
+void rgp_frame_take(const rgp_frame_shape *shape, rgp_frame *frame, const rgp_engine *engine)
 {
-    frame->time_us = rp_engine_now(engine);
-    memcpy(rp_frame_value(shape, frame), engine->value, shape->slots * sizeof(float));
-    memcpy(rp_frame_raw(shape, frame), engine->raw, shape->sensors * sizeof(int32_t));
-    memcpy(rp_frame_quality(shape, frame), engine->quality, shape->slots * sizeof(rp_quality));
+    frame->time_us = rgp_engine_now(engine);
+    memcpy(rgp_frame_value(shape, frame), engine->value, shape->slots * sizeof(float));
+    memcpy(rgp_frame_raw(shape, frame), engine->raw, shape->sensors * sizeof(int32_t));
+    memcpy(rgp_frame_quality(shape, frame), engine->quality, shape->slots * sizeof(rgp_quality));
     for (uint32_t i = 0; i < shape->sensors; i++) {
-        rp_frame_newness(shape, frame)[i] = rp_engine_is_new(engine, (uint16_t)i);
+        rgp_frame_newness(shape, frame)[i] = rgp_engine_is_new(engine, (uint16_t)i);
     }
     for (uint32_t i = 0; i < shape->actuators; i++) {
-        rp_frame_owner(shape, frame)[i] = rp_engine_owner(engine, (uint16_t)i);
+        rgp_frame_owner(shape, frame)[i] = rgp_engine_owner(engine, (uint16_t)i);
     }
     for (uint32_t i = 0; i < shape->rules; i++) {
-        const rp_rule_timing rule = rp_engine_rule(engine, (uint16_t)i);
-        rp_frame_value(shape, frame)[shape->slots + i] = time_left(&rule);
-        rp_frame_quality(shape, frame)[shape->slots + i] = rule.blocked ? RP_MISSING : RP_GOOD;
+        const rgp_rule_timing rule = rgp_engine_rule(engine, (uint16_t)i);
+        rgp_frame_value(shape, frame)[shape->slots + i] = time_left(&rule);
+        rgp_frame_quality(shape, frame)[shape->slots + i] = rule.blocked ? RGP_MISSING : RGP_GOOD;
     }
 }
 
-void rp_frame_add_event(const rp_frame_shape *shape, rp_frame *frame, const rp_event *event)
+void rgp_frame_add_event(const rgp_frame_shape *shape, rgp_frame *frame, const rgp_event *event)
 {
     if (frame->events < shape->events) {
-        rp_frame_event(shape, frame)[frame->events++] = *event;
+        rgp_frame_event(shape, frame)[frame->events++] = *event;
     } else {
         frame->events_lost++;
     }
 }
 
-bool rp_frame_add_command(const rp_frame_shape *shape, rp_frame *frame, const rp_command *command)
+bool rgp_frame_add_command(const rgp_frame_shape *shape, rgp_frame *frame, const rgp_command *command)
 {
-    if (frame->commands >= RP_FRAME_COMMANDS) {
+    if (frame->commands >= RGP_FRAME_COMMANDS) {
         return false;
     }
-    rp_frame_command(shape, frame)[frame->commands++] = *command;
+    rgp_frame_command(shape, frame)[frame->commands++] = *command;
     return true;
 }

@@ -4,80 +4,80 @@
 
 static bool not_negative(float x)
 {
-    return rp_finite(x) && x >= 0.0f;
+    return rgp_finite(x) && x >= 0.0f;
 }
 
-rp_status rp_loop_check(const rp_loop_config *c)
+rgp_status rgp_loop_check(const rgp_loop_config *c)
 {
-    const bool tests = rp_finite(c->trim) && rp_finite(c->push);
+    const bool tests = rgp_finite(c->trim) && rgp_finite(c->push);
     const bool sizes = not_negative(c->ramp) && not_negative(c->within) && not_negative(c->beyond);
     const bool times = not_negative(c->delay) && not_negative(c->beyond_for) && not_negative(c->saturated_for) &&
                        not_negative(c->hold);
     const bool again = c->again == 0 || (c->again == 1 && c->within > 0.0f);
-    return tests && sizes && times && again ? RP_OK : RP_E_CONFIG;
+    return tests && sizes && times && again ? RGP_OK : RGP_E_CONFIG;
 }
 
-void rp_loop_reset(rp_loop_state *state)
+void rgp_loop_reset(rgp_loop_state *state)
 {
-    *state = (rp_loop_state){0};
+    *state = (rgp_loop_state){0};
 }
 
-static void cut_out(rp_loop_state *s, uint8_t reason)
+static void cut_out(rgp_loop_state *s, uint8_t reason)
 {
-    *s = (rp_loop_state){.phase = RP_LOOP_OUT, .reason = reason, .target = s->target};
+    *s = (rgp_loop_state){.phase = RGP_LOOP_OUT, .reason = reason, .target = s->target};
 }
 
 /* A loop that has been ready for long enough engages, and its setpoint sets out from where the mechanism is. */
-static void wait_on(const rp_loop_config *c, rp_loop_state *s, float goal, float measured, float dt)
+static void wait_on(const rgp_loop_config *c, rgp_loop_state *s, float goal, float measured, float dt)
 {
     const float off = goal > measured ? goal - measured : measured - goal;
     const bool fits = !(c->within > 0.0f) || off <= c->within;
     s->target = goal;
-    s->ready_us = fits ? s->ready_us + rp_microseconds(dt) : 0;
-    if (fits && s->ready_us > rp_microseconds(c->delay) && (s->phase == RP_LOOP_WAITING || c->again)) {
-        *s = (rp_loop_state){.phase = RP_LOOP_ENGAGED, .begins = 1};
-        s->target = c->ramp > 0.0f ? rp_slew(goal, measured, c->ramp * dt) : goal;
+    s->ready_us = fits ? s->ready_us + rgp_microseconds(dt) : 0;
+    if (fits && s->ready_us > rgp_microseconds(c->delay) && (s->phase == RGP_LOOP_WAITING || c->again)) {
+        *s = (rgp_loop_state){.phase = RGP_LOOP_ENGAGED, .begins = 1};
+        s->target = c->ramp > 0.0f ? rgp_slew(goal, measured, c->ramp * dt) : goal;
     }
 }
 
-static void go_on(const rp_loop_config *c, rp_loop_state *s, float goal, float measured, bool saturated, float dt)
+static void go_on(const rgp_loop_config *c, rgp_loop_state *s, float goal, float measured, bool saturated, float dt)
 {
-    s->phase = RP_LOOP_ENGAGED;
-    const uint64_t passed = rp_microseconds(dt);
+    s->phase = RGP_LOOP_ENGAGED;
+    const uint64_t passed = rgp_microseconds(dt);
     s->bad_us = 0;
-    s->target = c->ramp > 0.0f ? rp_slew(goal, s->target, c->ramp * dt) : goal;
+    s->target = c->ramp > 0.0f ? rgp_slew(goal, s->target, c->ramp * dt) : goal;
     const float off = s->target > measured ? s->target - measured : measured - s->target;
     s->away_us = c->beyond > 0.0f && off > c->beyond ? s->away_us + passed : 0;
     s->saturated_us = saturated && c->saturated_for > 0.0f ? s->saturated_us + passed : 0;
-    if (s->away_us > rp_microseconds(c->beyond_for)) {
-        cut_out(s, RP_CUT_BEYOND);
-    } else if (s->saturated_us > rp_microseconds(c->saturated_for)) {
-        cut_out(s, RP_CUT_SATURATED);
+    if (s->away_us > rgp_microseconds(c->beyond_for)) {
+        cut_out(s, RGP_CUT_BEYOND);
+    } else if (s->saturated_us > rgp_microseconds(c->saturated_for)) {
+        cut_out(s, RGP_CUT_SATURATED);
     } else if (s->away_us == 0 && c->saturated_for == 0.0f && c->ramp == 0.0f) {
         s->bound = c->beyond > 0.0f ? c->beyond : BOUNDLESS;
     }
 }
 
-uint8_t rp_loop_step(const rp_loop_config *c, rp_loop_state *s, rp_reading setpoint, rp_reading measured,
-                     bool saturated, bool stopped, float dt)
+uint8_t rgp_loop_step(const rgp_loop_config *c, rgp_loop_state *s, rgp_reading setpoint, rgp_reading measured,
+                      bool saturated, bool stopped, float dt)
 {
-    const bool usable = rp_usable(rp_worst(setpoint.quality, measured.quality));
+    const bool usable = rgp_usable(rgp_worst(setpoint.quality, measured.quality));
     const float goal = setpoint.value + c->trim;
     s->begins = 0;
     s->bound = 0.0f;
     if (!(dt > 0.0f)) {
         return s->phase;
     }
-    const bool drives = s->phase == RP_LOOP_ENGAGED || s->phase == RP_LOOP_HELD;
+    const bool drives = s->phase == RGP_LOOP_ENGAGED || s->phase == RGP_LOOP_HELD;
     if (stopped && drives) {
-        rp_loop_reset(s);
+        rgp_loop_reset(s);
     } else if (stopped || (!usable && !drives)) {
         s->ready_us = 0;
     } else if (!usable) {
-        s->bad_us += rp_microseconds(dt);
-        s->phase = RP_LOOP_HELD;
-        if (s->bad_us > rp_microseconds(c->hold)) {
-            cut_out(s, RP_CUT_SENSOR);
+        s->bad_us += rgp_microseconds(dt);
+        s->phase = RGP_LOOP_HELD;
+        if (s->bad_us > rgp_microseconds(c->hold)) {
+            cut_out(s, RGP_CUT_SENSOR);
         }
     } else if (drives) {
         go_on(c, s, goal, measured.value, saturated, dt);
@@ -88,22 +88,22 @@ uint8_t rp_loop_step(const rp_loop_config *c, rp_loop_state *s, rp_reading setpo
     return s->phase;
 }
 
-const char *rp_loop_phase_word(uint8_t phase)
+const char *rgp_loop_phase_word(uint8_t phase)
 {
-    static const char *const word[RP_LOOP_PHASES] = {
-#define RP_LOOP_PHASE_WORD(name, text) text,
-        RP_LOOP_PHASE_LIST(RP_LOOP_PHASE_WORD)
-#undef RP_LOOP_PHASE_WORD
+    static const char *const word[RGP_LOOP_PHASES] = {
+#define RGP_LOOP_PHASE_WORD(name, text) text,
+        RGP_LOOP_PHASE_LIST(RGP_LOOP_PHASE_WORD)
+#undef RGP_LOOP_PHASE_WORD
     };
-    return phase < RP_LOOP_PHASES ? word[phase] : "?";
+    return phase < RGP_LOOP_PHASES ? word[phase] : "?";
 }
 
-const char *rp_cut_text(uint8_t reason)
+const char *rgp_cut_text(uint8_t reason)
 {
-    static const char *const text[RP_CUTS] = {
-        [RP_CUT_BEYOND] = "it was too far from its setpoint",
-        [RP_CUT_SATURATED] = "it was saturated for too long",
-        [RP_CUT_SENSOR] = "what it measures was bad for too long",
+    static const char *const text[RGP_CUTS] = {
+        [RGP_CUT_BEYOND] = "it was too far from its setpoint",
+        [RGP_CUT_SATURATED] = "it was saturated for too long",
+        [RGP_CUT_SENSOR] = "what it measures was bad for too long",
     };
-    return reason < RP_CUTS ? text[reason] : "?";
+    return reason < RGP_CUTS ? text[reason] : "?";
 }

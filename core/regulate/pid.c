@@ -2,7 +2,7 @@
 
 static bool not_negative(float x)
 {
-    return rp_finite(x) && x >= 0.0f;
+    return rgp_finite(x) && x >= 0.0f;
 }
 
 static bool a_share(float x)
@@ -10,22 +10,22 @@ static bool a_share(float x)
     return x >= 0.0f && x <= 1.0f;
 }
 
-rp_status rp_pid_check(const rp_pid_config *c)
+rgp_status rgp_pid_check(const rgp_pid_config *c)
 {
     const bool gains = not_negative(c->gain.kp) && not_negative(c->gain.ki) && not_negative(c->gain.kd);
     const bool times =
         not_negative(c->gain.filter) && c->gain.filter <= 1e6f && not_negative(c->back) && c->back <= 1e6f;
-    const bool limits = rp_finite(c->low) && rp_finite(c->high) && c->low < c->high && not_negative(c->deadband);
-    return gains && times && limits && a_share(c->weight) && a_share(c->slope_weight) && c->reverse <= 1 ? RP_OK
-                                                                                                         : RP_E_CONFIG;
+    const bool limits = rgp_finite(c->low) && rgp_finite(c->high) && c->low < c->high && not_negative(c->deadband);
+    return gains && times && limits && a_share(c->weight) && a_share(c->slope_weight) && c->reverse <= 1 ? RGP_OK
+                                                                                                         : RGP_E_CONFIG;
 }
 
-void rp_pid_reset(rp_pid_state *state)
+void rgp_pid_reset(rgp_pid_state *state)
 {
-    *state = (rp_pid_state){0};
+    *state = (rgp_pid_state){0};
 }
 
-float rp_pid_weigh(const rp_pid_config *c, rp_pid_state *s, float setpoint, float measured, float *now)
+float rgp_pid_weigh(const rgp_pid_config *c, rgp_pid_state *s, float setpoint, float measured, float *now)
 {
     const float sign = c->reverse ? -1.0f : 1.0f, band = c->deadband;
     const float error = sign * (setpoint - measured);
@@ -36,53 +36,53 @@ float rp_pid_weigh(const rp_pid_config *c, rp_pid_state *s, float setpoint, floa
 }
 
 /* The first setpoint, and the first slope, which is 0. */
-static void prime(const rp_pid_config *c, rp_pid_state *s, float setpoint, float measured, float taken)
+static void prime(const rgp_pid_config *c, rgp_pid_state *s, float setpoint, float measured, float taken)
 {
     s->primed = 1;
     s->reference = setpoint;
     s->asked = taken;
     s->slack = 1e-5f * (c->high - c->low);
-    rp_pid_weigh(c, s, setpoint, measured, &s->before);
+    rgp_pid_weigh(c, s, setpoint, measured, &s->before);
     s->weighted = 0.0f; /* the gains before were 0, and made no part of anything */
 }
 
-float rp_pid_adapt(const rp_pid_config *c, rp_pid_state *s, float setpoint, float measured, float taken, float dt)
+float rgp_pid_adapt(const rgp_pid_config *c, rgp_pid_state *s, float setpoint, float measured, float taken, float dt)
 {
-    const float passed = s->gap_us > 0 ? rp_seconds(s->gap_us) + dt : dt;
+    const float passed = s->gap_us > 0 ? rgp_seconds(s->gap_us) + dt : dt;
     if (!s->primed) {
         prime(c, s, setpoint, measured, taken);
     }
     s->i += (s->last.kp - c->gain.kp) * s->weighted + (s->last.kd - c->gain.kd) * s->slope;
-    if (!(c->gain.ki > 0.0f) || !rp_finite(s->i)) {
+    if (!(c->gain.ki > 0.0f) || !rgp_finite(s->i)) {
         s->i = s->lost = 0.0f;
     }
     s->last = c->gain;
     s->plain = !(c->weight < 1.0f) && c->slope_weight == 0.0f && c->deadband == 0.0f && !c->reverse;
     s->share_dt = s->gap_us > 0 ? 0.0f : dt;
-    s->share = c->gain.filter > 0.0f ? rp_decay(passed / c->gain.filter) : 1.0f;
+    s->share = c->gain.filter > 0.0f ? rgp_decay(passed / c->gain.filter) : 1.0f;
     s->gap_us = 0;
     return passed;
 }
 
-float rp_pid_draw_back(const rp_pid_config *c, float growth, float short_by, float dt)
+float rgp_pid_draw_back(const rgp_pid_config *c, float growth, float short_by, float dt)
 {
     return c->gain.ki > 0.0f ? growth - short_by * (dt < c->back ? dt / c->back : 1.0f) : 0.0f;
 }
 
-rp_reading rp_pid_give_up(const rp_pid_config *c, rp_pid_state *s)
+rgp_reading rgp_pid_give_up(const rgp_pid_config *c, rgp_pid_state *s)
 {
-    rp_pid_reset(s);
-    return (rp_reading){rp_limit(0.0f, c->low, c->high), RP_OUT_OF_RANGE};
+    rgp_pid_reset(s);
+    return (rgp_reading){rgp_limit(0.0f, c->low, c->high), RGP_OUT_OF_RANGE};
 }
 
-void rp_pid_from_ideal(rp_pid_config *config, float gain, float integral_time, float derivative_time)
+void rgp_pid_from_ideal(rgp_pid_config *config, float gain, float integral_time, float derivative_time)
 {
     config->gain.kp = gain;
     config->gain.ki = integral_time > 0.0f ? gain / integral_time : 0.0f;
     config->gain.kd = gain * derivative_time;
 }
 
-void rp_pid_to_ideal(const rp_pid_config *config, float *gain, float *integral_time, float *derivative_time)
+void rgp_pid_to_ideal(const rgp_pid_config *config, float *gain, float *integral_time, float *derivative_time)
 {
     const bool any = config->gain.kp > 0.0f;
     *gain = config->gain.kp;

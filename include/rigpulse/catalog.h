@@ -9,21 +9,21 @@
 
 /* Units of a kind that is of no unit by itself: its own, which is the first that is written for it, and a difference in
  * that. */
-#define RP_UNIT_OWN      "own"
-#define RP_UNIT_OWN_STEP "own~"
+#define RGP_UNIT_OWN      "own"
+#define RGP_UNIT_OWN_STEP "own~"
 
 /* A setting written as `word QUANTITY`. One marked `joined` is written behind the setting before it and
  * only there, as in `waves 2 mm every 900 ms`. */
-typedef struct rp_setting {
+typedef struct rgp_setting {
     const char *word;
     const char *unit; /* what the value is handed over in; "" for a bare number */
     double initial, low, high;
     bool joined;
     const char *help;
-} rp_setting;
+} rgp_setting;
 
 /* A mechanism's input (`filled by pump`) or something that can be seen of it. */
-typedef struct rp_terminal {
+typedef struct rgp_terminal {
     const char *word;
     const char *unit;
     const char *help;
@@ -33,43 +33,43 @@ typedef struct rp_terminal {
      * that depends. */
     int32_t way;
     bool lasts; /* of a disturbance: `for TIME` ends it; else it happens at once, or until another one */
-} rp_terminal;
+} rgp_terminal;
 
-#define RP_KIND_SETTINGS_MAX  24
-#define RP_KIND_TERMINALS_MAX 10
+#define RGP_KIND_SETTINGS_MAX  24
+#define RGP_KIND_TERMINALS_MAX 10
 
 /* A kind of mechanism. Lists end with a row without a word. */
-typedef struct rp_mechanism_kind {
+typedef struct rgp_mechanism_kind {
     const char *word;
     const char *help;
-    rp_setting setting[RP_KIND_SETTINGS_MAX];
-    rp_terminal input[RP_KIND_TERMINALS_MAX];
-    rp_terminal output[RP_KIND_TERMINALS_MAX];
-    rp_terminal disturbance[RP_KIND_TERMINALS_MAX];
+    rgp_setting setting[RGP_KIND_SETTINGS_MAX];
+    rgp_terminal input[RGP_KIND_TERMINALS_MAX];
+    rgp_terminal output[RGP_KIND_TERMINALS_MAX];
+    rgp_terminal disturbance[RGP_KIND_TERMINALS_MAX];
     bool falls; /* it runs away by itself unless it is held: a loop on it has to cut out */
-} rp_mechanism_kind;
+} rgp_mechanism_kind;
 
 /* A way in which a sensor gets its readings: `SENSOR verb ...: settings`. */
-typedef enum rp_pickup_source {
-    RP_PICKUP_MECHANISM, /* verb MECHANISM QUANTITY: RAW at QUANTITY, RAW at QUANTITY, ... */
-    RP_PICKUP_FILE,      /* verb "FILE" [COLUMN] */
-    RP_PICKUP_CONSTANT,  /* verb RAW */
-    RP_PICKUP_CLOCK      /* verb TIME */
-} rp_pickup_source;
+typedef enum rgp_pickup_source {
+    RGP_PICKUP_MECHANISM, /* verb MECHANISM QUANTITY: RAW at QUANTITY, RAW at QUANTITY, ... */
+    RGP_PICKUP_FILE,      /* verb "FILE" [COLUMN] */
+    RGP_PICKUP_CONSTANT,  /* verb RAW */
+    RGP_PICKUP_CLOCK      /* verb TIME */
+} rgp_pickup_source;
 
-typedef struct rp_pickup_kind {
+typedef struct rgp_pickup_kind {
     const char *word;
-    rp_pickup_source source;
+    rgp_pickup_source source;
     const char *help;
-    rp_setting setting[RP_KIND_SETTINGS_MAX];
-    rp_terminal disturbance[RP_KIND_TERMINALS_MAX];
-} rp_pickup_kind;
+    rgp_setting setting[RGP_KIND_SETTINGS_MAX];
+    rgp_terminal disturbance[RGP_KIND_TERMINALS_MAX];
+} rgp_pickup_kind;
 
-typedef struct rp_catalog {
-    const char *port;                          /* its name: `hookup NAME` */
-    const rp_mechanism_kind *const *mechanism; /* ends with NULL */
-    const rp_pickup_kind *const *pickup;       /* ends with NULL */
-    const rp_terminal *clock;                  /* what can happen to the port's clock; ends with a row without a word */
-} rp_catalog;
+typedef struct rgp_catalog {
+    const char *port;                           /* its name: `hookup NAME` */
+    const rgp_mechanism_kind *const *mechanism; /* ends with NULL */
+    const rgp_pickup_kind *const *pickup;       /* ends with NULL */
+    const rgp_terminal *clock; /* what can happen to the port's clock; ends with a row without a word */
+} rgp_catalog;
 
 #endif

@@ -7,7 +7,7 @@
 
 /* X(name, word): what `which` and `value` mean is said beside each. Those from DISTURB on are for the world around the
  * rig, and only a simulated one obeys them. */
-#define RP_COMMAND_LIST(X)                                                                                         \
+#define RGP_COMMAND_LIST(X)                                                                                        \
     X(SET, "set")         /* which: parameter; value: in its unit */                                               \
     X(HAND, "hand")       /* which: actuator; value: what the hand drives it with */                               \
     X(HOLD, "hold")       /* likewise; it lets go by itself unless it is asked again within `seconds` */           \
@@ -22,34 +22,34 @@
     X(LET_GO, "let go")   /* which: sensor; that hand lets go */                                                   \
     X(PACE, "pace")       /* value: so many times as fast as the wall clock */
 
-typedef enum rp_command_kind {
-#define RP_COMMAND_ENUM(name, word) RP_COMMAND_##name,
-    RP_COMMAND_LIST(RP_COMMAND_ENUM)
-#undef RP_COMMAND_ENUM
-        RP_COMMANDS
-} rp_command_kind;
+typedef enum rgp_command_kind {
+#define RGP_COMMAND_ENUM(name, word) RGP_COMMAND_##name,
+    RGP_COMMAND_LIST(RGP_COMMAND_ENUM)
+#undef RGP_COMMAND_ENUM
+        RGP_COMMANDS
+} rgp_command_kind;
 
 /* Whoever has asked. */
-typedef enum rp_author { RP_BY_PERSON, RP_BY_SCRIPT, RP_AUTHORS } rp_author;
+typedef enum rgp_author { RGP_BY_PERSON, RGP_BY_SCRIPT, RGP_AUTHORS } rgp_author;
 
-typedef struct rp_command {
-    uint8_t what; /* RP_COMMAND_... */
-    uint8_t by;   /* RP_BY_... */
+typedef struct rgp_command {
+    uint8_t what; /* RGP_COMMAND_... */
+    uint8_t by;   /* RGP_BY_... */
     uint16_t which;
     float value;
     float seconds; /* of HOLD; else 0 */
-} rp_command;
+} rgp_command;
 
 /* The words ("set", "person"); "?" for a number that is none. */
-const char *rp_command_word(uint8_t what);
-const char *rp_author_word(uint8_t by);
+const char *rgp_command_word(uint8_t what);
+const char *rgp_author_word(uint8_t by);
 
-/* RP_OK when the rig could obey it: there is such a thing, and the value is one that it can have. RP_E_INDEX,
- * RP_E_RANGE. */
-rp_status rp_command_check(const rp_image_header *image, const rp_command *command);
+/* RGP_OK when the rig could obey it: there is such a thing, and the value is one that it can have. RGP_E_INDEX,
+ * RGP_E_RANGE. */
+rgp_status rgp_command_check(const rgp_image_header *image, const rgp_command *command);
 
-/* Between ticks: the engine obeys. A HOLD is a HAND; to end it is the caller's. RP_E_INDEX for what is not the
- * engine's; else what rp_engine_set() and its like return. */
-rp_status rp_command_obey(rp_engine *engine, const rp_command *command);
+/* Between ticks: the engine obeys. A HOLD is a HAND; to end it is the caller's. RGP_E_INDEX for what is not the
+ * engine's; else what rgp_engine_set() and its like return. */
+rgp_status rgp_command_obey(rgp_engine *engine, const rgp_command *command);
 
 #endif

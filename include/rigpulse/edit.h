@@ -9,7 +9,7 @@
 #include "rigpulse/lang.h"
 
 /* A number in the source, or the place where one can be put in. */
-typedef struct rp_place {
+typedef struct rgp_place {
     uint32_t start, end;        /* bytes of the source: the number without its unit; equal: nothing stands there yet */
     const char *before, *after; /* what goes around a number that is put in; "" when one stands there */
     const char *unit;           /* that it is written in; "" for none */
@@ -17,13 +17,13 @@ typedef struct rp_place {
     double value;               /* that stands there, in the unit it is used in */
     bool written;               /* one stands there */
     bool open;                  /* it may be changed at all: it is a number, or a parameter that starts as one */
-} rp_place;
+} rgp_place;
 
-#define RP_CALIBRATION_PLACES_MAX 40
-#define RP_CALIBRATION_BANDS_MAX  16
+#define RGP_CALIBRATION_PLACES_MAX 40
+#define RGP_CALIBRATION_BANDS_MAX  16
 
 /* The stage of a signal, or the bands, that is measured. */
-typedef struct rp_calibration {
+typedef struct rgp_calibration {
     const char *word;       /* the stage whose settings are measured ("table"); "bands" of bands */
     const char *owner;      /* whose line they stand in: the signal asked for, or one that it is made of */
     uint32_t line;          /* of the rig file */
@@ -36,66 +36,66 @@ typedef struct rp_calibration {
 
     /* Of a stage: its settings, in the order in which they are listed; of a table: in and out of each point in turn;
      * of bands: the borders from the lowest, then the margin. */
-    rp_place place[RP_CALIBRATION_PLACES_MAX];
+    rgp_place place[RGP_CALIBRATION_PLACES_MAX];
     uint32_t places;
-    rp_place range[2]; /* the ends of what it is known for, of a stage that can say it */
+    rgp_place range[2]; /* the ends of what it is known for, of a stage that can say it */
     bool ranged;
-    const char *band[RP_CALIBRATION_BANDS_MAX + 1]; /* from the lowest; NULL behind them */
+    const char *band[RGP_CALIBRATION_BANDS_MAX + 1]; /* from the lowest; NULL behind them */
     uint32_t bands;
     uint32_t end; /* of a table: the byte behind its last point */
-} rp_calibration;
+} rgp_calibration;
 
 /* The measured stage in the signal or bands `name`. False when nothing is: then *why says what it is instead, and what
  * can be calibrated in this rig. */
-bool rp_rig_calibration(rp_rig *rig, const char *name, rp_calibration *found, const char **why);
+bool rgp_rig_calibration(rgp_rig *rig, const char *name, rgp_calibration *found, const char **why);
 
 /* The same for a line that is still to be written: `line` is an expression as it would stand behind "signal NAME =",
  * with one stage that is to be measured written without its settings ("level | despike 5 | table"), or as it would
  * stand behind "bands NAME =", without borders ("light: thick, misty, clear"). `unit`: of known values; not used of
  * bands. `made` is a rig, its own to be freed, of the same file with the line in place and numbers in it that mean
  * nothing yet; *found is in it. NULL, and the reason in *why (which belongs to `rig`), when that cannot be. */
-rp_rig *rp_rig_draft(rp_rig *rig, const char *name, const char *line, const char *unit, const rp_catalog *catalog,
-                     rp_calibration *found, const char **why);
+rgp_rig *rgp_rig_draft(rgp_rig *rig, const char *name, const char *line, const char *unit, const rgp_catalog *catalog,
+                       rgp_calibration *found, const char **why);
 
 /* The stages that can be measured, as a list in words. */
-const char *rp_calibrated_stages(void);
+const char *rgp_calibrated_stages(void);
 
 /* The source with other numbers in `count` places; numbers in the unit they are used in, written with up to nine
  * significant digits. A number that stands there already is left as it is written. */
-const char *rp_edit_places(rp_rig *rig, const rp_place *const *place, const double *number, uint32_t count);
+const char *rgp_edit_places(rgp_rig *rig, const rgp_place *const *place, const double *number, uint32_t count);
 
 /* The source with other points in a table: 2 to 16, in the units they are used in, the inputs rising. */
-const char *rp_edit_points(rp_rig *rig, const rp_calibration *table, const double *in, const double *out,
-                           uint32_t count);
+const char *rgp_edit_points(rgp_rig *rig, const rgp_calibration *table, const double *in, const double *out,
+                            uint32_t count);
 
 /* The place of a parameter's initial value; false when there is no such parameter. */
-bool rp_rig_param_place(rp_rig *rig, const char *name, rp_place *place);
+bool rgp_rig_param_place(rgp_rig *rig, const char *name, rgp_place *place);
 
-#define RP_LOOP_SETTINGS_MAX 16
+#define RGP_LOOP_SETTINGS_MAX 16
 
 /* A setting of a loop that is no gain. */
-typedef struct rp_loop_setting {
+typedef struct rgp_loop_setting {
     const char *name; /* as it is written: "filter"; of a line that is no method's, with that line: "engage within" */
     const char *unit; /* that it is used in; "" for none */
     double low, high; /* that it can be */
-    rp_place place;   /* its value is the one that holds where none is written */
-} rp_loop_setting;
+    rgp_place place;  /* its value is the one that holds where none is written */
+} rgp_loop_setting;
 
 /* Those of the loop `name`, written or not, into `to`; returns how many. One that is not written and whose line needs
  * more than it is left out; so is one that follows a parameter which does not start as a number. */
-uint32_t rp_rig_loop_settings(rp_rig *rig, const char *name, rp_loop_setting to[RP_LOOP_SETTINGS_MAX]);
+uint32_t rgp_rig_loop_settings(rgp_rig *rig, const char *name, rgp_loop_setting to[RGP_LOOP_SETTINGS_MAX]);
 
 /* The place of the least power of an actuator in its unit, written or not; false when there is no such actuator. */
-bool rp_rig_least_place(rp_rig *rig, const char *name, rp_place *place);
+bool rgp_rig_least_place(rgp_rig *rig, const char *name, rgp_place *place);
 
 /* The unit of what an actuator is said to give ("portions"); NULL when its line says nothing of that. */
-const char *rp_rig_portion_unit(rp_rig *rig, const char *name);
+const char *rgp_rig_portion_unit(rgp_rig *rig, const char *name);
 
 /* The source with what an actuator gives: one `unit` in so many seconds, and so many before the first; to four
  * digits, and to the millisecond. A unit that stands there already stays. NULL when there is no such actuator. */
-const char *rp_edit_portion(rp_rig *rig, const char *name, const char *unit, double seconds_each, double lead);
+const char *rgp_edit_portion(rgp_rig *rig, const char *name, const char *unit, double seconds_each, double lead);
 
 /* The source with one more statement, behind the last one of its sort or of those that usually stand before it. */
-const char *rp_edit_add(rp_rig *rig, const char *statement);
+const char *rgp_edit_add(rgp_rig *rig, const char *statement);
 
 #endif

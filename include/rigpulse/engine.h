@@ -12,9 +12,9 @@
 #include "rigpulse/reading.h"
 
 /* X(name, word): what an event tells and what `source` and `value` mean is said beside each. */
-#define RP_EVENT_LIST(X)                                                                                               \
+#define RGP_EVENT_LIST(X)                                                                                              \
     X(FIRED, "fired")     /* source: rule */                                                                           \
-    X(DROPPED, "dropped") /* source: rule; reason: RP_PULSE_ACTING or RP_PULSE_HOLDOFF */                              \
+    X(DROPPED, "dropped") /* source: rule; reason: RGP_PULSE_ACTING or RGP_PULSE_HOLDOFF */                            \
     X(ENDED, "ended")     /* source: claim; a timed action is over */                                                  \
     X(MARK, "mark")       /* source: action; value, reason: what it shows and its quality */                           \
     X(PARAM, "param")     /* source: param; value: the new one; reason: 1: by a rule or a sequence, 0: from outside */ \
@@ -23,180 +23,182 @@
     X(RELEASED, "released")   /* source: actuator; the hand let go */                                                  \
     X(FAULT, "fault")         /* source: sensor; reason: its quality; what needs it is at rest until cleared */        \
     X(RECOVERED, "recovered") /* source: sensor; it has been well for long enough; what needs it may act again */      \
-    X(LEARNED, "learned")     /* source: slot; reason: RP_LEARNED_...; value: the offset, or the width of the span */  \
+    X(LEARNED, "learned")     /* source: slot; reason: RGP_LEARNED_...; value: the offset, or the width of the span */ \
     X(GAVE_UP, "gave up")     /* source: slot; a zero could not be learned; value: how far it moved */                 \
     X(GUARD, "guard")       /* source: guard; value: what it gives instead of what was asked; reason: 1: no longer */  \
     X(SPENT, "spent")       /* source: actuator; driven for its longest, and at rest until nobody asks */              \
     X(TIRED, "tired")       /* source: actuator; driven for its duty, at rest; value: seconds until it may */          \
     X(STALLED, "stalled")   /* source: stall; driven, but nothing moves; at rest until nobody asks */                  \
     X(BEGUN, "begun")       /* source: sequence; reason: 1 when it began anew */                                       \
-    X(FINISHED, "finished") /* source: sequence; reason: RP_FINISH_... */                                              \
+    X(FINISHED, "finished") /* source: sequence; reason: RGP_FINISH_... */                                             \
     X(ENGAGED, "engaged")   /* source: loop */                                                                         \
     X(HELD, "held")         /* source: loop; what it measures is bad, its last output stands */                        \
-    X(CUT_OUT, "cut out")   /* source: loop; reason: RP_CUT_...; value: 1 when it engages again by itself */           \
-    X(FAILED, "failed")     /* source: sequence; reason: RP_FAIL_...; value: at which step, from 1 */                  \
+    X(CUT_OUT, "cut out")   /* source: loop; reason: RGP_CUT_...; value: 1 when it engages again by itself */          \
+    X(FAILED, "failed")     /* source: sequence; reason: RGP_FAIL_...; value: at which step, from 1 */                 \
     X(EDGE, "edge")         /* source: sensor; reason: 1 on, 0 off; value: microseconds before this tick */            \
     X(OVERFLOW, "overflow") /* source: sensor; value: edges that nobody had room for */                                \
     X(STORM,                                                                                                           \
       "storm") /* reason, source: an event's kind and source; value: how many of them were not told, 0: from now on */ \
     X(CLEARED, "cleared") /* the faults are forgotten */                                                               \
-    X(STOPPED, "stopped") /* everything to rest; source: the stop that did it, or RP_REF_NONE: by hand */              \
+    X(STOPPED, "stopped") /* everything to rest; source: the stop that did it, or RGP_REF_NONE: by hand */             \
     X(RESUMED, "resumed") /* source: likewise */
 
 enum {
-#define RP_EVENT_ENUM(name, word) RP_EVENT_##name,
-    RP_EVENT_LIST(RP_EVENT_ENUM)
-#undef RP_EVENT_ENUM
-        RP_EVENTS
+#define RGP_EVENT_ENUM(name, word) RGP_EVENT_##name,
+    RGP_EVENT_LIST(RGP_EVENT_ENUM)
+#undef RGP_EVENT_ENUM
+        RGP_EVENTS
 };
 
 /* NO_SPAN: in the practice it moved by too little; the practice begins anew. */
-enum { RP_LEARNED_ZERO, RP_LEARNED_SPAN, RP_LEARNED_NO_SPAN };
+enum { RGP_LEARNED_ZERO, RGP_LEARNED_SPAN, RGP_LEARNED_NO_SPAN };
 
-typedef struct rp_event {
+typedef struct rgp_event {
     uint8_t kind;
     uint8_t reason;
     uint16_t source;
     float value;
-} rp_event;
+} rgp_event;
 
 /* The event's word ("fired"); "?" for a number that is none. */
-const char *rp_event_word(uint8_t kind);
+const char *rgp_event_word(uint8_t kind);
 
 /* Told of each event as it happens, within the tick. Must not call the engine back. */
-typedef void rp_event_listener(void *self, const rp_event *event);
+typedef void rgp_event_listener(void *self, const rgp_event *event);
 
-#define RP_OWNER_REST  0xFFFFu /* nobody claims the actuator */
-#define RP_OWNER_STOP  0xFFFEu /* a stop holds it at rest */
-#define RP_OWNER_GUARD 0xFFFDu /* a guard keeps it from what its owner asks, or it has been driven for its longest */
+#define RGP_OWNER_REST  0xFFFFu /* nobody claims the actuator */
+#define RGP_OWNER_STOP  0xFFFEu /* a stop holds it at rest */
+#define RGP_OWNER_GUARD 0xFFFDu /* a guard keeps it from what its owner asks, or it has been driven for its longest */
 
 /* Why a sequence is over: its last step; an action; what it lives in is no longer true. */
-enum { RP_FINISH_DONE = 0, RP_FINISH_ENDED = 1, RP_FINISH_ONLY = 2 };
+enum { RGP_FINISH_DONE = 0, RGP_FINISH_ENDED = 1, RGP_FINISH_ONLY = 2 };
 
 /* Why it has failed: what it awaited has not come in time; a time or an amount could not be known; a sensor that it
  * needs has a fault. */
-enum { RP_FAIL_LATE = 0, RP_FAIL_UNKNOWN = 1, RP_FAIL_SENSOR = 2 };
+enum { RGP_FAIL_LATE = 0, RGP_FAIL_UNKNOWN = 1, RGP_FAIL_SENSOR = 2 };
 
-#define RP_ENGINE_PARTS 22u
+#define RGP_ENGINE_PARTS 22u
 
 /* Open, so that the caller can place it. */
-typedef struct rp_engine {
-    const rp_image_header *image;
-    const float *value;               /* by slot */
-    const rp_quality *quality;        /* by slot */
-    const int32_t *raw;               /* by sensor: the number of its newest sample */
-    void *memory;                     /* the caller's block. All that changes lies in it, without pointers: a copy of it
-                                         is a checkpoint, and copied back the rig goes on from there */
-    const struct rp_program *program; /* inside: what computes */
-    void *part[RP_ENGINE_PARTS];      /* inside: the arrays in the block */
-    rp_event_listener *listener;
+typedef struct rgp_engine {
+    const rgp_image_header *image;
+    const float *value;         /* by slot */
+    const rgp_quality *quality; /* by slot */
+    const int32_t *raw;         /* by sensor: the number of its newest sample */
+    void *memory;               /* the caller's block. All that changes lies in it, without pointers: a copy of it
+                                   is a checkpoint, and copied back the rig goes on from there */
+    const struct rgp_program *program; /* inside: what computes */
+    void *part[RGP_ENGINE_PARTS];      /* inside: the arrays in the block */
+    rgp_event_listener *listener;
     void *listener_self;
-} rp_engine;
+} rgp_engine;
 
 /* Makes an engine of an image. The image and the memory stay the caller's, must be aligned to 8 bytes
  * and live as long as the engine. Memory: at least the bytes that the image's header states.
- * Everything in the image is checked first; RP_E_FORMAT, RP_E_SIZE, RP_E_DAMAGED, RP_E_ALIGNMENT,
- * RP_E_INDEX, RP_E_ORDER, RP_E_CONFIG, RP_E_RANGE or RP_E_MEMORY says what is wrong with it. */
-rp_status rp_engine_open(rp_engine *engine, const void *image, uint32_t image_size, void *memory, uint32_t memory_size);
+ * Everything in the image is checked first; RGP_E_FORMAT, RGP_E_SIZE, RGP_E_DAMAGED, RGP_E_ALIGNMENT,
+ * RGP_E_INDEX, RGP_E_ORDER, RGP_E_CONFIG, RGP_E_RANGE or RGP_E_MEMORY says what is wrong with it. */
+rgp_status rgp_engine_open(rgp_engine *engine, const void *image, uint32_t image_size, void *memory,
+                           uint32_t memory_size);
 
-/* Everything as it was after rp_engine_open(): states forgotten, parameters at their initial values, no bound, and not
+/* Everything as it was after rgp_engine_open(): states forgotten, parameters at their initial values, no bound, and not
  * the hand alone. */
-void rp_engine_reset(rp_engine *engine);
+void rgp_engine_reset(rgp_engine *engine);
 
 /* The listener to events; NULL for nobody. */
-void rp_engine_listen(rp_engine *engine, rp_event_listener *listener, void *self);
+void rgp_engine_listen(rgp_engine *engine, rgp_event_listener *listener, void *self);
 
 /* One tick at `now_us` (port time). The same time again, or an earlier one, steps nothing. */
-void rp_engine_step(rp_engine *engine, uint64_t now_us);
+void rgp_engine_step(rgp_engine *engine, uint64_t now_us);
 
 /* The number to be written to the actuator after the step: in its unit, the number of a name, or 0 and 1; turned round
  * where it is inverted. 0 when there is no such. */
-float rp_engine_output(const rp_engine *engine, uint16_t actuator);
+float rgp_engine_output(const rgp_engine *engine, uint16_t actuator);
 
-/* Between ticks: changes a parameter. RP_E_INDEX; RP_E_RANGE outside its declared range;
- * RP_E_CONFIG when a block would become impossible. On any error nothing has changed. */
-rp_status rp_engine_set(rp_engine *engine, uint16_t param, float value);
+/* Between ticks: changes a parameter. RGP_E_INDEX; RGP_E_RANGE outside its declared range;
+ * RGP_E_CONFIG when a block would become impossible. On any error nothing has changed. */
+rgp_status rgp_engine_set(rgp_engine *engine, uint16_t param, float value);
 
 /* Between ticks: what the stages that make this slot's value have learned and kept is forgotten: a zero is learned
- * again, an accumulated sum begins at 0. RP_E_INDEX when no operation makes it. */
-rp_status rp_engine_relearn(rp_engine *engine, uint16_t slot);
+ * again, an accumulated sum begins at 0. RGP_E_INDEX when no operation makes it. */
+rgp_status rgp_engine_relearn(rgp_engine *engine, uint16_t slot);
 
-/* Between ticks: takes an actuator by hand, and gives it back. RP_E_INDEX; RP_E_RANGE outside its travel, or when a
+/* Between ticks: takes an actuator by hand, and gives it back. RGP_E_INDEX; RGP_E_RANGE outside its travel, or when a
  * switch or an actuator with names is given no whole number. */
-rp_status rp_engine_hand(rp_engine *engine, uint16_t actuator, float value);
-rp_status rp_engine_release(rp_engine *engine, uint16_t actuator);
+rgp_status rgp_engine_hand(rgp_engine *engine, uint16_t actuator, float value);
+rgp_status rgp_engine_release(rgp_engine *engine, uint16_t actuator);
 
 /* Between ticks: sensors' faults are forgotten, and the rules that need them may act again. */
-void rp_engine_clear(rp_engine *engine);
+void rgp_engine_clear(rgp_engine *engine);
 
 /* Between ticks: everything to rest from the next tick on, claims and running actions forgotten; and on
  * again. */
-void rp_engine_stop(rp_engine *engine);
-void rp_engine_resume(rp_engine *engine);
+void rgp_engine_stop(rgp_engine *engine);
+void rgp_engine_resume(rgp_engine *engine);
 
 /* Between ticks: nothing goes further from rest than so many percent of its travel, as for first trials on a bench;
- * only of actuators driven in numbers. RP_E_RANGE unless from 0 to 100 (no limit). */
-rp_status rp_engine_bound(rp_engine *engine, float percent);
+ * only of actuators driven in numbers. RGP_E_RANGE unless from 0 to 100 (no limit). */
+rgp_status rgp_engine_bound(rgp_engine *engine, float percent);
 
 /* Between ticks: from now on nothing but the hand drives (`only`), whatever rules, sequences, loops and continuous
  * drives ask; stops and guards hold as ever. Or everything does again. */
-void rp_engine_hand_only(rp_engine *engine, bool only);
+void rgp_engine_hand_only(rgp_engine *engine, bool only);
 
 /* Between ticks: hands in the changes of a timed switch since the last step, oldest first, on the port's clock, and how
- * many were lost before them; more than RP_EDGES_KEPT at once are lost too. From then on this sensor's are no longer
- * looked for in its readings; another's are, until they are told too. RP_E_INDEX when there is no such sensor, or
+ * many were lost before them; more than RGP_EDGES_KEPT at once are lost too. From then on this sensor's are no longer
+ * looked for in its readings; another's are, until they are told too. RGP_E_INDEX when there is no such sensor, or
  * nothing measures it. */
-rp_status rp_engine_edges(rp_engine *engine, uint16_t sensor, const rp_port_edge *edge, uint16_t count, uint32_t lost);
+rgp_status rgp_engine_edges(rgp_engine *engine, uint16_t sensor, const rgp_port_edge *edge, uint16_t count,
+                            uint32_t lost);
 
-/* The rig's kept state over a power cycle, as one block with a checksum. `size` becomes its bytes; RP_E_MEMORY when
- * `room` is less. RP_E_INDEX when the rig keeps nothing. */
-rp_status rp_engine_keep(const rp_engine *engine, void *block, uint32_t room, uint32_t *size);
+/* The rig's kept state over a power cycle, as one block with a checksum. `size` becomes its bytes; RGP_E_MEMORY when
+ * `room` is less. RGP_E_INDEX when the rig keeps nothing. */
+rgp_status rgp_engine_keep(const rgp_engine *engine, void *block, uint32_t room, uint32_t *size);
 
 /* Before the first step: takes such a block up again. What the rig does not keep any more is left aside, what the block
- * does not have begins anew. RP_E_FORMAT, RP_E_SIZE, RP_E_DAMAGED: nothing is taken. `taken` becomes how many. */
-rp_status rp_engine_recall(rp_engine *engine, const void *block, uint32_t size, uint32_t *taken);
+ * does not have begins anew. RGP_E_FORMAT, RGP_E_SIZE, RGP_E_DAMAGED: nothing is taken. `taken` becomes how many. */
+rgp_status rgp_engine_recall(rgp_engine *engine, const void *block, uint32_t size, uint32_t *taken);
 
-/* A whole tick on a port: time, read, step, write. When the port is lost (RP_E_PORT, or what its health
+/* A whole tick on a port: time, read, step, write. When the port is lost (RGP_E_PORT, or what its health
  * says) the engine is stopped and every actuator that can still be written is written to rest. */
-rp_status rp_engine_tick(rp_engine *engine, const rp_port *port);
+rgp_status rgp_engine_tick(rgp_engine *engine, const rgp_port *port);
 
 /* Writes every actuator to its rest value; tries all even when one fails, and returns the first failure. */
-rp_status rp_engine_rest(rp_engine *engine, const rp_port *port);
+rgp_status rgp_engine_rest(rgp_engine *engine, const rgp_port *port);
 
-/* Between ticks: hands in what a sensor says, for the next rp_engine_step(). What is not handed in, and a sample that
- * is marked as the same again, is no new reading: the last one stands, and grows older. RP_E_INDEX: no such sensor. */
-rp_status rp_engine_sense(rp_engine *engine, uint16_t sensor, const rp_sample *sample);
+/* Between ticks: hands in what a sensor says, for the next rgp_engine_step(). What is not handed in, and a sample that
+ * is marked as the same again, is no new reading: the last one stands, and grows older. RGP_E_INDEX: no such sensor. */
+rgp_status rgp_engine_sense(rgp_engine *engine, uint16_t sensor, const rgp_sample *sample);
 
 /* Between ticks, all that follows: what the last step has left. */
 
-static inline rp_reading rp_engine_value(const rp_engine *engine, uint32_t slot)
+static inline rgp_reading rgp_engine_value(const rgp_engine *engine, uint32_t slot)
 {
-    return (rp_reading){engine->value[slot], engine->quality[slot]};
+    return (rgp_reading){engine->value[slot], engine->quality[slot]};
 }
 
 /* Microseconds: the time of the last step on the engine's own clock, which never goes back. */
-uint64_t rp_engine_now(const rp_engine *engine);
+uint64_t rgp_engine_now(const rgp_engine *engine);
 
-/* The owner of an actuator: a claim of the image, or RP_OWNER_... */
-uint16_t rp_engine_owner(const rp_engine *engine, uint16_t actuator);
+/* The owner of an actuator: a claim of the image, or RGP_OWNER_... */
+uint16_t rgp_engine_owner(const rgp_engine *engine, uint16_t actuator);
 
-/* True while a stop, or rp_engine_stop(), holds everything at rest. */
-bool rp_engine_is_stopped(const rp_engine *engine);
+/* True while a stop, or rgp_engine_stop(), holds everything at rest. */
+bool rgp_engine_is_stopped(const rgp_engine *engine);
 
 /* True when the sensor had a new sample in the last step. */
-bool rp_engine_is_new(const rp_engine *engine, uint16_t sensor);
+bool rgp_engine_is_new(const rgp_engine *engine, uint16_t sensor);
 
 /* A rule's timers; `blocked`: a sensor that it needs has a fault. */
-typedef struct rp_rule_timing {
-    rp_pulse_phase phase;
+typedef struct rgp_rule_timing {
+    rgp_pulse_phase phase;
     uint64_t left_us; /* of its action, or of its holdoff; 0: ready */
     bool blocked;
-} rp_rule_timing;
+} rgp_rule_timing;
 
-rp_rule_timing rp_engine_rule(const rp_engine *engine, uint16_t rule);
+rgp_rule_timing rgp_engine_rule(const rgp_engine *engine, uint16_t rule);
 
 /* The state of an operation of the image, for whoever knows its block: `offset` is that of its run, in bytes into the
  * states. */
-const void *rp_engine_state(const rp_engine *engine, uint32_t offset);
+const void *rgp_engine_state(const rgp_engine *engine, uint32_t offset);
 
 #endif

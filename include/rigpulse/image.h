@@ -19,58 +19,58 @@
 #include <stdbool.h>
 #include <stdint.h>
 
-#define RP_IMAGE_MAGIC    0x1A4D4952u /* "RIM" and a control byte that text tools choke on */
-#define RP_IMAGE_VERSION  11u
-#define RP_IMAGE_ALIGN    8u
-#define RP_IMAGE_SIZE_MAX (1u << 24)
-#define RP_REF_CONSTANT   0x8000u
-#define RP_REF_NONE       0x7FFFu
-#define RP_SLOTS_MAX      0x4000u
-#define RP_EDGES_KEPT     16u /* changes of one timed switch, from tick to tick */
+#define RGP_IMAGE_MAGIC    0x1A4D4952u /* "RIM" and a control byte that text tools choke on */
+#define RGP_IMAGE_VERSION  11u
+#define RGP_IMAGE_ALIGN    8u
+#define RGP_IMAGE_SIZE_MAX (1u << 24)
+#define RGP_REF_CONSTANT   0x8000u
+#define RGP_REF_NONE       0x7FFFu
+#define RGP_SLOTS_MAX      0x4000u
+#define RGP_EDGES_KEPT     16u /* changes of one timed switch, from tick to tick */
 
 /* X(name, type of one element) */
-#define RP_SECTION_LIST(X)          \
-    X(SENSORS, rp_image_sensor)     \
-    X(ACTUATORS, rp_image_actuator) \
-    X(PARAMS, rp_image_param)       \
-    X(CONSTANTS, float)             \
-    X(RUNS, rp_image_run)           \
-    X(PACES, rp_image_pace)         \
-    X(PACE_SENSORS, uint16_t)       \
-    X(PACE_STEPS, uint16_t)         \
-    X(OPERANDS, uint16_t)           \
-    X(CONFIGS, uint32_t)            \
-    X(LIVE_CONFIGS, uint32_t)       \
-    X(PATCHES, rp_image_patch)      \
-    X(CLAIMS, rp_image_claim)       \
-    X(ACTIONS, rp_image_action)     \
-    X(RULES, rp_image_rule)         \
-    X(NEEDS, rp_image_need)         \
-    X(GUARDS, rp_image_guard)       \
-    X(STATES, rp_image_state)       \
-    X(SEQUENCES, rp_image_sequence) \
-    X(STEPS, rp_image_step)         \
-    X(STALLS, rp_image_stall)       \
-    X(STOPS, rp_image_stop)         \
-    X(KEEPS, rp_image_keep)         \
-    X(DRIVES, rp_image_drive)       \
-    X(LOOPS, rp_image_loop)         \
-    X(NAMES, rp_image_name)         \
+#define RGP_SECTION_LIST(X)          \
+    X(SENSORS, rgp_image_sensor)     \
+    X(ACTUATORS, rgp_image_actuator) \
+    X(PARAMS, rgp_image_param)       \
+    X(CONSTANTS, float)              \
+    X(RUNS, rgp_image_run)           \
+    X(PACES, rgp_image_pace)         \
+    X(PACE_SENSORS, uint16_t)        \
+    X(PACE_STEPS, uint16_t)          \
+    X(OPERANDS, uint16_t)            \
+    X(CONFIGS, uint32_t)             \
+    X(LIVE_CONFIGS, uint32_t)        \
+    X(PATCHES, rgp_image_patch)      \
+    X(CLAIMS, rgp_image_claim)       \
+    X(ACTIONS, rgp_image_action)     \
+    X(RULES, rgp_image_rule)         \
+    X(NEEDS, rgp_image_need)         \
+    X(GUARDS, rgp_image_guard)       \
+    X(STATES, rgp_image_state)       \
+    X(SEQUENCES, rgp_image_sequence) \
+    X(STEPS, rgp_image_step)         \
+    X(STALLS, rgp_image_stall)       \
+    X(STOPS, rgp_image_stop)         \
+    X(KEEPS, rgp_image_keep)         \
+    X(DRIVES, rgp_image_drive)       \
+    X(LOOPS, rgp_image_loop)         \
+    X(NAMES, rgp_image_name)         \
     X(TEXT, char)
 
 enum {
-#define RP_SECTION_ENUM(name, type) RP_SECTION_##name,
-    RP_SECTION_LIST(RP_SECTION_ENUM)
-#undef RP_SECTION_ENUM
-        RP_SECTIONS
+#define RGP_SECTION_ENUM(name, type) RGP_SECTION_##name,
+    RGP_SECTION_LIST(RGP_SECTION_ENUM)
+#undef RGP_SECTION_ENUM
+        RGP_SECTIONS
 };
 
-typedef struct rp_image_section {
+typedef struct rgp_image_section {
     uint32_t offset; /* bytes from the start of the image */
     uint32_t count;  /* elements */
-} rp_image_section;
+} rgp_image_section;
 
-typedef struct rp_image_header {
+typedef struct rgp_image_header {
     uint32_t magic;
     uint16_t version;
     uint16_t sections;
@@ -80,13 +80,13 @@ typedef struct rp_image_header {
     uint32_t tick_us;
     uint32_t slots;
     uint32_t reserved; /* 0 */
-    rp_image_section section[RP_SECTIONS];
-} rp_image_header;
+    rgp_image_section section[RGP_SECTIONS];
+} rgp_image_header;
 
-enum { RP_SENSOR_NUMBER = 0, RP_SENSOR_SWITCH = 1, RP_SENSOR_NAMES = 2 };
+enum { RGP_SENSOR_NUMBER = 0, RGP_SENSOR_SWITCH = 1, RGP_SENSOR_NAMES = 2 };
 
-typedef struct rp_image_sensor {
-    rp_vet_config vet;
+typedef struct rgp_image_sensor {
+    rgp_vet_config vet;
     uint32_t kind;
     uint32_t vetted;   /* 0: nothing but its range is looked at; else its place, from 1, among those of which more is,
                           or whose bad readings become a fault */
@@ -94,33 +94,33 @@ typedef struct rp_image_sensor {
     float again_after; /* seconds of good readings that end it; 0: it ends by hand */
     uint32_t timed;    /* of a switch whose changes are measured, its place among such, from 1: the port is asked for
                           their moments; else 0 */
-} rp_image_sensor;
+} rgp_image_sensor;
 
 /* A sensor with faults, and who rests for as long as it has one. */
-enum { RP_NEEDED_BY_RULE, RP_NEEDED_BY_DRIVE, RP_NEEDED_BY_SEQUENCE, RP_NEEDED_BY };
+enum { RGP_NEEDED_BY_RULE, RGP_NEEDED_BY_DRIVE, RGP_NEEDED_BY_SEQUENCE, RGP_NEEDED_BY };
 
-typedef struct rp_image_need {
+typedef struct rgp_image_need {
     uint16_t sensor;
-    uint16_t by;    /* RP_NEEDED_BY_... */
+    uint16_t by;    /* RGP_NEEDED_BY_... */
     uint16_t index; /* of that rule, drive or sequence */
     uint16_t reserved;
-} rp_image_need;
+} rgp_image_need;
 
 /* NUMBER: percent, or an angle, a length, a frequency in the unit of its line. NAMES: one of a few, counted from 0. */
-#define RP_LONGEST_MAX     1e9f
-#define RP_DUTY_WINDOW_MAX 1e6f
+#define RGP_LONGEST_MAX     1e9f
+#define RGP_DUTY_WINDOW_MAX 1e6f
 
-enum { RP_ACTUATOR_NUMBER = 0, RP_ACTUATOR_SWITCH = 1, RP_ACTUATOR_NAMES = 2 };
+enum { RGP_ACTUATOR_NUMBER = 0, RGP_ACTUATOR_SWITCH = 1, RGP_ACTUATOR_NAMES = 2 };
 
-typedef struct rp_image_actuator {
+typedef struct rgp_image_actuator {
     float low, high; /* travel */
     float rest;
     float least;   /* a command that is not 0 is raised to it; 0 or more, within the travel; a rest that is not 0 is not
                       below */
     float slew;    /* the fastest change a second; 0: none */
-    float longest; /* seconds away from rest after which it goes there, up to RP_LONGEST_MAX; 0: never */
+    float longest; /* seconds away from rest after which it goes there, up to RGP_LONGEST_MAX; 0: never */
     float duty;    /* share of the time, 0 to 1, that it may be away from rest; 0: all of it */
-    float window;  /* seconds, up to RP_DUTY_WINDOW_MAX; at one stretch at most duty * window */
+    float window;  /* seconds, up to RGP_DUTY_WINDOW_MAX; at one stretch at most duty * window */
     uint16_t kind;
     uint16_t inverted; /* 1: what is written is low + high - the value */
     uint16_t first_claim;
@@ -130,13 +130,13 @@ typedef struct rp_image_actuator {
     uint16_t first_stall;
     uint16_t stalls;
     uint32_t reserved; /* 0 */
-} rp_image_actuator;
+} rgp_image_actuator;
 
-typedef struct rp_image_param {
+typedef struct rgp_image_param {
     float initial, low, high;
-} rp_image_param;
+} rgp_image_param;
 
-typedef struct rp_image_run {
+typedef struct rgp_image_run {
     uint8_t op;
     uint8_t live; /* 1: settings are in memory, since a parameter sets one of them */
     uint16_t count;
@@ -147,258 +147,259 @@ typedef struct rp_image_run {
     uint32_t state;         /* bytes into the states; a multiple of 8 */
     uint16_t pace;          /* of what steps on new readings only: the first in PACE_STEPS, from 1; 0: none does */
     uint16_t whole;         /* 1: first stages of sensors whose numbers no float may hold: they take them as they are */
-} rp_image_run;
+} rgp_image_run;
 
 /* Sensors of which one has to have a new reading for what follows them to step. PACE_STEPS has one entry for each
  * operation of the runs that have paces: the place of its pace, from 1; 0: it steps in every tick. */
-typedef struct rp_image_pace {
+typedef struct rgp_image_pace {
     uint16_t first, sensors; /* in PACE_SENSORS */
-} rp_image_pace;
+} rgp_image_pace;
 
 /* field = param * scale + offset, written into the live settings when the parameter changes. */
-typedef struct rp_image_patch {
+typedef struct rgp_image_patch {
     uint16_t param;
     uint16_t reserved;
     uint32_t live_offset; /* bytes into the live settings */
     float scale, offset;
-} rp_image_patch;
+} rgp_image_patch;
 
-typedef struct rp_image_claim {
+typedef struct rgp_image_claim {
     uint16_t actuator;
-    uint8_t rank; /* RP_RANK_... */
+    uint8_t rank; /* RGP_RANK_... */
     uint8_t reserved;
-    uint16_t source; /* the rule, or of rank SEQUENCE the sequence, that holds it; or RP_REF_NONE */
+    uint16_t source; /* the rule, or of rank SEQUENCE the sequence, that holds it; or RGP_REF_NONE */
     uint16_t action; /* of rank TIMED: the action that makes it; else 0 */
-} rp_image_claim;
+} rgp_image_claim;
 
 /* A claim that follows a value for as long as that can be trusted. */
-typedef struct rp_image_drive {
+typedef struct rgp_image_drive {
     uint16_t claim;    /* of rank LOOP */
     uint16_t value;    /* slot */
     uint16_t actuator; /* of that claim */
-    uint16_t only;     /* slot of a condition: it follows only while that is true; RP_REF_NONE: always */
-} rp_image_drive;
+    uint16_t only;     /* slot of a condition: it follows only while that is true; RGP_REF_NONE: always */
+} rgp_image_drive;
 
 /* A control loop, whose output a drive follows. */
-typedef struct rp_image_loop {
+typedef struct rgp_image_loop {
     uint32_t state; /* of its operation, which begins with its link: bytes into the states */
     uint16_t claim; /* of that drive */
     uint16_t again; /* 1: it engages again when it has cut out; else that is a fault */
-    uint16_t terms; /* RP_TERM_...: so many slots, one behind the other, from `first` on */
+    uint16_t terms; /* RGP_TERM_...: so many slots, one behind the other, from `first` on */
     uint16_t first;
     uint16_t measured, setpoint; /* refs */
-    uint16_t gain[3];            /* of its method, the first settings: parameters, or RP_REF_NONE */
+    uint16_t gain[3];            /* of its method, the first settings: parameters, or RGP_REF_NONE */
     uint16_t trim, push;         /* parameters */
     uint16_t actuator;           /* of that claim */
     uint16_t brought;            /* bit i: parameter gain[i] is there for this loop alone */
     uint16_t only;               /* of that drive */
-} rp_image_loop;
+} rgp_image_loop;
 
-enum { RP_GUARD_ABOVE = 0, RP_GUARD_BELOW = 1, RP_GUARD_REST = 2, RP_GUARD_WITH = 3, RP_GUARD_SIDES };
+enum { RGP_GUARD_ABOVE = 0, RGP_GUARD_BELOW = 1, RGP_GUARD_REST = 2, RGP_GUARD_WITH = 3, RGP_GUARD_SIDES };
 
 /* Whatever else is asked: while its condition is true, or cannot be known, the actuator is not driven above or below a
  * limit, or rests; or it rests while another actuator does not. Guards stand in the order of their actuators. */
-typedef struct rp_image_guard {
+typedef struct rgp_image_guard {
     uint16_t actuator;
-    uint16_t side;      /* RP_GUARD_... */
-    uint16_t condition; /* slot; of RP_GUARD_WITH: the other actuator */
+    uint16_t side;      /* RGP_GUARD_... */
+    uint16_t condition; /* slot; of RGP_GUARD_WITH: the other actuator */
     uint16_t limit;     /* ref; of ABOVE and BELOW */
-} rp_image_guard;
+} rgp_image_guard;
 
 /* Driven, but what should move does not, or cannot be seen: then the actuator rests until nobody asks for anything
  * else. Stalls stand in the order of their actuators. */
-typedef struct rp_image_stall {
+typedef struct rgp_image_stall {
     uint16_t actuator;
     uint16_t value; /* slot */
     float amount;   /* in its unit, above 0; within `time` of being driven it has to change by so much */
     float time;     /* seconds, above 0 */
-} rp_image_stall;
+} rgp_image_stall;
 
 /* The rig stops when the condition is true or cannot be known, and stays so until it is resumed by hand or, once the
  * condition is false again, by the release. A condition that is still learning does not stop. */
-typedef struct rp_image_stop {
+typedef struct rgp_image_stop {
     uint16_t condition; /* slot */
-    uint16_t release;   /* slot, or RP_REF_NONE */
-} rp_image_stop;
+    uint16_t release;   /* slot, or RGP_REF_NONE */
+} rgp_image_stop;
 
 /* The knowledge and counts of the stages that make a slot survive a power cycle. */
-typedef struct rp_image_keep {
+typedef struct rgp_image_keep {
     uint16_t slot;
     uint16_t reserved; /* 0 */
     uint32_t key;      /* by which it is found again: the CRC-32 of its name */
-} rp_image_keep;
+} rgp_image_keep;
 
 /* SET, TOGGLE and STEP work on the actuator's one latch: to a value, to the other of a switch's two, by an amount
  * within its travel from what the latch says (from rest, where nothing has set it). */
 enum {
-    RP_ACTION_SET = 0,
-    RP_ACTION_TIMED = 1,
-    RP_ACTION_MARK = 2,
-    RP_ACTION_RELEARN = 3,
-    RP_ACTION_TOGGLE = 4,
-    RP_ACTION_STEP = 5,
-    RP_ACTION_PARAM = 6,
-    RP_ACTION_BEGIN = 7, /* a sequence; of one that runs already only with `value` not 0: from its first step */
-    RP_ACTION_FINISH = 8,
-    RP_ACTION_STATE = 9, /* a mode takes a value, a cue is given, from the next tick on */
-    RP_ACTIONS
+    RGP_ACTION_SET = 0,
+    RGP_ACTION_TIMED = 1,
+    RGP_ACTION_MARK = 2,
+    RGP_ACTION_RELEARN = 3,
+    RGP_ACTION_TOGGLE = 4,
+    RGP_ACTION_STEP = 5,
+    RGP_ACTION_PARAM = 6,
+    RGP_ACTION_BEGIN = 7, /* a sequence; of one that runs already only with `value` not 0: from its first step */
+    RGP_ACTION_FINISH = 8,
+    RGP_ACTION_STATE = 9, /* a mode takes a value, a cue is given, from the next tick on */
+    RGP_ACTIONS
 };
 
-typedef struct rp_image_action {
+typedef struct rgp_image_action {
     uint16_t kind;
     uint16_t claim; /* of those that drive; of PARAM: the parameter; of BEGIN and FINISH: the sequence; of STATE: it */
     uint16_t value; /* ref; in the actuator's unit, also of TOGGLE, which does not look at it; of RELEARN: the slot;
-                       of MARK: what it shows, or RP_REF_NONE */
+                       of MARK: what it shows, or RGP_REF_NONE */
     uint16_t duration; /* ref; seconds; of TIMED */
     uint16_t period;   /* ref; seconds from one time to the next; of TIMED with more than one */
     uint16_t times;    /* 1 or more; of TIMED: between the times the actuator rests */
-} rp_image_action;
+} rgp_image_action;
 
 /* The rig's memory from tick to tick. A mode has one of its names' numbers; a cue is 1 in the tick after it was
  * given; a sequence is 0 while it is idle, else the number of its step, from 1. */
-enum { RP_STATE_MODE = 0, RP_STATE_CUE = 1, RP_STATE_SEQUENCE = 2, RP_STATES };
+enum { RGP_STATE_MODE = 0, RGP_STATE_CUE = 1, RGP_STATE_SEQUENCE = 2, RGP_STATES };
 
-typedef struct rp_image_state {
+typedef struct rgp_image_state {
     uint16_t kind;
     uint16_t of; /* of a sequence: which; of a mode: how many names it has */
-} rp_image_state;
+} rgp_image_state;
 
-typedef struct rp_image_sequence {
+typedef struct rgp_image_sequence {
     uint16_t first_step, steps;
     uint16_t state;
-    uint16_t only;     /* slot: it runs only while that is true; RP_REF_NONE: always */
-    uint16_t ending;   /* step to which it goes when it is ended or fails; RP_REF_NONE: it ends at once */
+    uint16_t only;     /* slot: it runs only while that is true; RGP_REF_NONE: always */
+    uint16_t ending;   /* step to which it goes when it is ended or fails; RGP_REF_NONE: it ends at once */
     uint16_t reserved; /* 0 */
-} rp_image_sequence;
+} rgp_image_sequence;
 
 /* Steps count from the first of their sequence. */
 enum {
-    RP_STEP_DO = 0,    /* what: an action */
-    RP_STEP_DWELL = 1, /* value: ref; seconds */
-    RP_STEP_AWAIT = 2, /* what: slot; value: ref, seconds, or RP_REF_NONE for no limit; target: where it goes when that
-                          is over; RP_REF_NONE: it fails */
-    RP_STEP_GO = 3,    /* what: slot, or RP_REF_NONE; target */
-    RP_STEP_CYCLE =
-        4, /* what: slot that ends it, or RP_REF_NONE; value: ref, how often, or RP_REF_NONE; target: behind it */
-    RP_STEP_AGAIN = 5, /* target: the CYCLE */
-    RP_STEP_END = 6,
-    RP_STEPS
+    RGP_STEP_DO = 0,    /* what: an action */
+    RGP_STEP_DWELL = 1, /* value: ref; seconds */
+    RGP_STEP_AWAIT = 2, /* what: slot; value: ref, seconds, or RGP_REF_NONE for no limit; target: where it goes when
+                          that is over; RGP_REF_NONE: it fails */
+    RGP_STEP_GO = 3,    /* what: slot, or RGP_REF_NONE; target */
+    RGP_STEP_CYCLE =
+        4, /* what: slot that ends it, or RGP_REF_NONE; value: ref, how often, or RGP_REF_NONE; target: behind it */
+    RGP_STEP_AGAIN = 5, /* target: the CYCLE */
+    RGP_STEP_END = 6,
+    RGP_STEPS
 };
 
-typedef struct rp_image_step {
+typedef struct rgp_image_step {
     uint16_t kind, what, value, target;
-} rp_image_step;
+} rgp_image_step;
 
-typedef struct rp_image_rule {
+typedef struct rgp_image_rule {
     uint16_t trigger; /* ref; the rule wants to fire when it is not 0 */
     uint16_t holdoff; /* ref; seconds */
     uint16_t first_action;
     uint8_t actions;
     uint8_t repeats; /* 1: "while", the trigger is a condition; 0: "on", it is an event */
-} rp_image_rule;
+} rgp_image_rule;
 
 /* The owner of a name. The section may be left out; nothing in the engine needs it. Names stand in the order of
  * their keys. */
 enum {
-    RP_NAME_RIG,
-    RP_NAME_SLOT,  /* a parameter, sensor, actuator or computed value, and its unit */
-    RP_NAME_PART,  /* index: a slot whose numbers have names; part: such a number */
-    RP_NAME_RULE,  /* the rule's first line */
-    RP_NAME_MARK,  /* index: the action; the word of the mark */
-    RP_NAME_GUARD, /* the guard's line */
-    RP_NAME_STALL, /* the stall's line */
-    RP_NAME_STOP,  /* the stop's line */
-    RP_NAME_SEQUENCE,
-    RP_NAME_LOOP,
-    RP_NAMES
+    RGP_NAME_RIG,
+    RGP_NAME_SLOT,  /* a parameter, sensor, actuator or computed value, and its unit */
+    RGP_NAME_PART,  /* index: a slot whose numbers have names; part: such a number */
+    RGP_NAME_RULE,  /* the rule's first line */
+    RGP_NAME_MARK,  /* index: the action; the word of the mark */
+    RGP_NAME_GUARD, /* the guard's line */
+    RGP_NAME_STALL, /* the stall's line */
+    RGP_NAME_STOP,  /* the stop's line */
+    RGP_NAME_SEQUENCE,
+    RGP_NAME_LOOP,
+    RGP_NAMES
 };
 
-typedef struct rp_image_name {
+typedef struct rgp_image_name {
     uint16_t kind, index, part;
     uint16_t line; /* in the rig file, from 1 */
     uint32_t text; /* bytes into TEXT, 0-terminated UTF-8 */
     uint32_t unit; /* likewise; an empty text for none */
-} rp_image_name;
+} rgp_image_name;
 
-static inline uint64_t rp_image_name_key(const rp_image_name *name)
+static inline uint64_t rgp_image_name_key(const rgp_image_name *name)
 {
     return (uint64_t)name->kind << 32 | (uint32_t)name->index << 16 | name->part;
 }
 
 /* CRC-32 (IEEE 802.3, reflected, polynomial 0xEDB88320) over `size` bytes, going on from `seed`
  * (0 to begin). Bitwise: small rather than fast. */
-uint32_t rp_crc32(uint32_t seed, const void *bytes, uint32_t size);
+uint32_t rgp_crc32(uint32_t seed, const void *bytes, uint32_t size);
 
 /* True for an action that claims an actuator. */
-static inline int rp_action_drives(uint32_t kind)
+static inline int rgp_action_drives(uint32_t kind)
 {
-    return kind <= RP_ACTION_TIMED || kind == RP_ACTION_TOGGLE || kind == RP_ACTION_STEP;
+    return kind <= RGP_ACTION_TIMED || kind == RGP_ACTION_TOGGLE || kind == RGP_ACTION_STEP;
 }
 
-/* The loader's answer to an image that is not sound: in which section, and in which row of it. RP_SECTIONS: in none, it
- * is the frame, the checksum or the memory. */
-typedef struct rp_image_fault {
+/* The loader's answer to an image that is not sound: in which section, and in which row of it. RGP_SECTIONS: in none,
+ * it is the frame, the checksum or the memory. */
+typedef struct rgp_image_fault {
     uint32_t section, row;
-} rp_image_fault;
+} rgp_image_fault;
 
-/* Trusts nothing: whatever passes here can be ticked for ever without a look aside. `memory`: as for rp_engine_open();
- * it is written over. RP_E_FORMAT, RP_E_SIZE, RP_E_DAMAGED, RP_E_ALIGNMENT, RP_E_INDEX, RP_E_ORDER, RP_E_CONFIG,
- * RP_E_RANGE or RP_E_MEMORY says what is wrong; `fault`, which may be NULL, where. */
-rp_status rp_image_verify(const void *image, uint32_t size, void *memory, uint32_t memory_size, rp_image_fault *fault);
+/* Trusts nothing: whatever passes here can be ticked for ever without a look aside. `memory`: as for rgp_engine_open();
+ * it is written over. RGP_E_FORMAT, RGP_E_SIZE, RGP_E_DAMAGED, RGP_E_ALIGNMENT, RGP_E_INDEX, RGP_E_ORDER, RGP_E_CONFIG,
+ * RGP_E_RANGE or RGP_E_MEMORY says what is wrong; `fault`, which may be NULL, where. */
+rgp_status rgp_image_verify(const void *image, uint32_t size, void *memory, uint32_t memory_size,
+                            rgp_image_fault *fault);
 
-/* The value that rp_image_header.checksum has to have for this image. */
-uint32_t rp_image_checksum(const void *image, uint32_t size);
+/* The value that rgp_image_header.checksum has to have for this image. */
+uint32_t rgp_image_checksum(const void *image, uint32_t size);
 
 /* The bytes of memory that the engine needs for this image, computed from its sections, which must be
  * complete; whoever makes an image writes this into its header. */
-uint32_t rp_image_memory(const rp_image_header *image);
+uint32_t rgp_image_memory(const rgp_image_header *image);
 
 /* The place of the next run's states. */
-static inline uint32_t rp_image_behind_states(const rp_image_run *run)
+static inline uint32_t rgp_image_behind_states(const rgp_image_run *run)
 {
     return (run->state + (uint32_t)run->count * run->state_stride + 7u) & ~7u;
 }
 
-/* The element 0 of a section; the image must have passed rp_engine_open(). */
-static inline const void *rp_image_at(const rp_image_header *image, uint32_t section)
+/* The element 0 of a section; the image must have passed rgp_engine_open(). */
+static inline const void *rgp_image_at(const rgp_image_header *image, uint32_t section)
 {
     return (const unsigned char *)image + image->section[section].offset;
 }
 
-static inline uint32_t rp_image_count(const rp_image_header *image, uint32_t section)
+static inline uint32_t rgp_image_count(const rgp_image_header *image, uint32_t section)
 {
     return image->section[section].count;
 }
 
-static inline uint32_t rp_image_sensor_slot(const rp_image_header *image, uint32_t sensor)
+static inline uint32_t rgp_image_sensor_slot(const rgp_image_header *image, uint32_t sensor)
 {
-    return rp_image_count(image, RP_SECTION_PARAMS) + sensor;
+    return rgp_image_count(image, RGP_SECTION_PARAMS) + sensor;
 }
 
-static inline uint32_t rp_image_actuator_slot(const rp_image_header *image, uint32_t actuator)
+static inline uint32_t rgp_image_actuator_slot(const rgp_image_header *image, uint32_t actuator)
 {
-    return rp_image_sensor_slot(image, rp_image_count(image, RP_SECTION_SENSORS)) + actuator;
+    return rgp_image_sensor_slot(image, rgp_image_count(image, RGP_SECTION_SENSORS)) + actuator;
 }
 
-static inline uint32_t rp_image_state_slot(const rp_image_header *image, uint32_t state)
+static inline uint32_t rgp_image_state_slot(const rgp_image_header *image, uint32_t state)
 {
-    return rp_image_actuator_slot(image, rp_image_count(image, RP_SECTION_ACTUATORS)) + state;
+    return rgp_image_actuator_slot(image, rgp_image_count(image, RGP_SECTION_ACTUATORS)) + state;
 }
 
-/* Which term of a loop (RP_TERM_...) a slot is; -1: none. */
-int32_t rp_image_term(const rp_image_header *image, uint32_t slot);
+/* Which term of a loop (RGP_TERM_...) a slot is; -1: none. */
+int32_t rgp_image_term(const rgp_image_header *image, uint32_t slot);
 
 /* True for the terms of a loop but its phase and its error, and for the parameters that a loop brings: what a list that
  * has to be short leaves out. */
-bool rp_image_is_detail(const rp_image_header *image, uint32_t slot);
+bool rgp_image_is_detail(const rgp_image_header *image, uint32_t slot);
 
 /* The name entry, or NULL when the image carries none for it. */
-const rp_image_name *rp_image_name_of(const rp_image_header *image, uint32_t kind, uint32_t index, uint32_t part);
+const rgp_image_name *rgp_image_name_of(const rgp_image_header *image, uint32_t kind, uint32_t index, uint32_t part);
 
 /* The text of that entry; "?" when there is none. Lives as long as the image. */
-const char *rp_image_text(const rp_image_header *image, uint32_t kind, uint32_t index, uint32_t part);
+const char *rgp_image_text(const rgp_image_header *image, uint32_t kind, uint32_t index, uint32_t part);
 
 /* The unit that goes with it; "" when there is none. */
-const char *rp_image_unit(const rp_image_header *image, uint32_t kind, uint32_t index, uint32_t part);
+const char *rgp_image_unit(const rgp_image_header *image, uint32_t kind, uint32_t index, uint32_t part);
 
 #endif

@@ -4,9 +4,9 @@
 
 #include <stdint.h>
 
-typedef struct rp_kept {
+typedef struct rgp_kept {
     float a, b;
     uint32_t count;
-} rp_kept;
+} rgp_kept;
 
 #endif

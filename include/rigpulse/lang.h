@@ -12,129 +12,129 @@
 
 /* ---- what was hooked up -------------------------------------------------------------------------- */
 
-typedef struct rp_mechanism_item {
-    const rp_mechanism_kind *kind;
+typedef struct rgp_mechanism_item {
+    const rgp_mechanism_kind *kind;
     const char *name;
     uint32_t line;
-    const char *unit;                        /* its own (RP_UNIT_OWN); "" for none */
-    double value[RP_KIND_SETTINGS_MAX];      /* in the settings' order and units */
-    int32_t actuator[RP_KIND_TERMINALS_MAX]; /* that drives each input, or -1 */
-    double gain[RP_KIND_TERMINALS_MAX];      /* input = gain * what is written + offset */
-    double offset[RP_KIND_TERMINALS_MAX];
-} rp_mechanism_item;
+    const char *unit;                         /* its own (RGP_UNIT_OWN); "" for none */
+    double value[RGP_KIND_SETTINGS_MAX];      /* in the settings' order and units */
+    int32_t actuator[RGP_KIND_TERMINALS_MAX]; /* that drives each input, or -1 */
+    double gain[RGP_KIND_TERMINALS_MAX];      /* input = gain * what is written + offset */
+    double offset[RGP_KIND_TERMINALS_MAX];
+} rgp_mechanism_item;
 
-#define RP_PICKUP_POINTS_MAX 16
+#define RGP_PICKUP_POINTS_MAX 16
 
-typedef struct rp_pickup_item {
-    const rp_pickup_kind *kind;
+typedef struct rgp_pickup_item {
+    const rgp_pickup_kind *kind;
     uint32_t sensor;
     uint32_t line;
-    uint32_t mechanism, output; /* of RP_PICKUP_MECHANISM: what is seen */
-    const char *path;           /* of RP_PICKUP_FILE */
+    uint32_t mechanism, output; /* of RGP_PICKUP_MECHANISM: what is seen */
+    const char *path;           /* of RGP_PICKUP_FILE */
     const char *column;         /* likewise; NULL for the first */
-    double constant;            /* of RP_PICKUP_CONSTANT; of RP_PICKUP_CLOCK: seconds since midnight, at the start */
+    double constant;            /* of RGP_PICKUP_CONSTANT; of RGP_PICKUP_CLOCK: seconds since midnight, at the start */
     uint32_t points;
-    double seen[RP_PICKUP_POINTS_MAX]; /* rising, in the output's unit */
-    double raw[RP_PICKUP_POINTS_MAX];
-    double value[RP_KIND_SETTINGS_MAX];
-} rp_pickup_item;
+    double seen[RGP_PICKUP_POINTS_MAX]; /* rising, in the output's unit */
+    double raw[RGP_PICKUP_POINTS_MAX];
+    double value[RGP_KIND_SETTINGS_MAX];
+} rgp_pickup_item;
 
 /* Seconds from one new reading of a simulated sensor to the next; 0: one each tick, or as a played file has them. */
-double rp_pickup_period(const rp_pickup_item *item);
+double rgp_pickup_period(const rgp_pickup_item *item);
 
-typedef struct rp_disturbance_item {
+typedef struct rgp_disturbance_item {
     double at_seconds, for_seconds; /* 0 when no `for` was written */
     int32_t mechanism, sensor;      /* one of them; the other is -1; of the port's clock both are */
     uint32_t which;                 /* row of the kind's disturbances, or of the clock's */
     double amount;                  /* in its unit */
     uint32_t line;
-} rp_disturbance_item;
+} rgp_disturbance_item;
 
-typedef struct rp_hookup {
+typedef struct rgp_hookup {
     const char *port;
-    const rp_mechanism_item *mechanism;
-    const rp_pickup_item *pickup;
-    const rp_disturbance_item *disturbance;
+    const rgp_mechanism_item *mechanism;
+    const rgp_pickup_item *pickup;
+    const rgp_disturbance_item *disturbance;
     uint32_t mechanisms, pickups, disturbances;
-} rp_hookup;
+} rgp_hookup;
 
 /* ---- the rig ------------------------------------------------------------------------------------- */
 
-typedef struct rp_message {
+typedef struct rgp_message {
     bool warning;
     uint32_t line, column; /* from 1; the column counts characters */
     uint32_t length;       /* characters from there on that it is about; 0: the place alone */
     const char *text;
     const char *advice; /* what to do, or NULL */
-} rp_message;
+} rgp_message;
 
-#define RP_MESSAGES_MAX 20
+#define RGP_MESSAGES_MAX 20
 
 /* Everything in it belongs to the rig and goes with it. */
-typedef struct rp_rig {
+typedef struct rgp_rig {
     const char *file;   /* the name it was given */
     const char *source; /* a copy */
     size_t length;
-    const rp_message *message; /* in the order of the file; at most RP_MESSAGES_MAX of each sort */
+    const rgp_message *message; /* in the order of the file; at most RGP_MESSAGES_MAX of each sort */
     uint32_t messages;
     uint32_t errors, warnings; /* as many as there were */
     const void *image;         /* NULL when there were errors; aligned to 8 bytes */
     uint32_t image_size;
-    const rp_hookup *hookup; /* NULL when the file has none */
-    struct rp_arena *arena;
+    const rgp_hookup *hookup; /* NULL when the file has none */
+    struct rgp_arena *arena;
     struct tree *tree; /* what the functions of edit.h read */
-} rp_rig;
+} rgp_rig;
 
 /* Reads a rig file's text of `length` bytes, whatever they are. `file` names it in messages. `catalog`
  * may be NULL: hook-ups are then not looked at. NULL only when memory has run out. */
-rp_rig *rp_rig_compile(const char *file, const char *source, size_t length, const rp_catalog *catalog);
+rgp_rig *rgp_rig_compile(const char *file, const char *source, size_t length, const rgp_catalog *catalog);
 
-void rp_rig_free(rp_rig *rig);
+void rgp_rig_free(rgp_rig *rig);
 
 /* Tells the compiler that a sensor's readings have noise, which only its port may know: the warnings that come of it
  * are added to the rig's messages. Nothing happens to a rig with errors. */
-void rp_rig_heed_noise(rp_rig *rig, uint32_t sensor);
+void rgp_rig_heed_noise(rgp_rig *rig, uint32_t sensor);
 
 /* All messages as text: `FILE:LINE:COL: error: what`, the line, a caret, the advice; a count at the end
  * when there were more than are shown. In an arena of the rig's: lives as long as it does. "" for none. */
-const char *rp_rig_report(rp_rig *rig);
+const char *rgp_rig_report(rgp_rig *rig);
 
 /* Reads a number with a unit ("3 cm") as a value in `unit` ("mm"), an interval on a temperature scale
  * counting as a point unless `unit` is a difference. False, and in `*why` a text that lives for ever,
  * when it is none or the units do not go together. */
-bool rp_quantity_parse(const char *text, const char *unit, double *value, const char **why);
+bool rgp_quantity_parse(const char *text, const char *unit, double *value, const char **why);
 
 /* Makes a text that came from a file fit to be shown, in place: each control character (C0, DEL, C1, line and paragraph
  * separators, and those that turn the direction of writing) becomes a blank, each byte that is no UTF-8 a '?'. With
  * `lines`, line ends stay. Returns the text. */
-char *rp_make_printable(char *text, bool lines);
+char *rgp_make_printable(char *text, bool lines);
 
 /* Of `count` words the one that a mistyped one most likely meant; NULL when none is near. */
-const char *rp_nearest_word(const char *wrong, const char *const *words, uint32_t count);
+const char *rgp_nearest_word(const char *wrong, const char *const *words, uint32_t count);
 
 /* Walks the language's lists, for documents and completion: 0, 1, 2, ... until it returns false. */
-typedef struct rp_word {
+typedef struct rgp_word {
     const char *group; /* "stage", "unit", "statement" */
     const char *word;
     const char *form; /* of a unit: its other spelling, or "" */
     const char *help;
     const char *example; /* of a unit: the quantity that it is of */
     const char *slip;    /* the mistake that is most often made with it, and the way out; NULL: none is known */
-} rp_word;
-bool rp_word_at(uint32_t index, rp_word *word);
+} rgp_word;
+bool rgp_word_at(uint32_t index, rgp_word *word);
 
 /* The advice for a word or a mark that people bring along from elsewhere ("if", ">", "celsius"): the words that say the
  * same here; NULL: it is not known. A constant. */
-const char *rp_word_elsewhere(const char *word);
+const char *rgp_word_elsewhere(const char *word);
 
 /* The numbers that are written with a word of that list: `which` is 0, 1, 2, ... until it returns false. */
-typedef struct rp_word_setting {
+typedef struct rgp_word_setting {
     const char *word;       /* what stands before it; "" for nothing */
     const char *name;       /* "time constant" */
     const char *unit;       /* "s", "" for a bare number, or what it depends on: "the input's unit" */
     double least, greatest; /* -INFINITY, INFINITY: whatever a float holds */
     double initial;         /* when it is not written; NAN: it has to be */
-} rp_word_setting;
-bool rp_word_setting_at(uint32_t index, uint32_t which, rp_word_setting *setting);
+} rgp_word_setting;
+bool rgp_word_setting_at(uint32_t index, uint32_t which, rgp_word_setting *setting);
 
 #endif

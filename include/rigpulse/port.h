@@ -9,53 +9,53 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
-#define RP_PORT_VERSION 3u
+#define RGP_PORT_VERSION 3u
 
 /* A channel's reading: the bare number of the converter, counter or switch (0 or 1), and when it was
- * taken. The port says RP_GOOD or RP_MISSING; finer judgement is the engine's. A sensor may be slower than the tick:
+ * taken. The port says RGP_GOOD or RGP_MISSING; finer judgement is the engine's. A sensor may be slower than the tick:
  * what it has said before already is no new reading, and only the port knows. */
-typedef struct rp_sample {
+typedef struct rgp_sample {
     uint64_t time_us;
     int32_t raw;
-    rp_quality quality;
+    rgp_quality quality;
     uint8_t same; /* 0: a new sample; 1: the one that was handed out last, again. The time decides nothing in this */
-} rp_sample;
+} rgp_sample;
 
 /* A change of a switch, with the moment it happened. */
-typedef struct rp_port_edge {
+typedef struct rgp_port_edge {
     uint64_t time_us;
     uint32_t rising;
-} rp_port_edge;
+} rgp_port_edge;
 
-typedef struct rp_port {
-    uint32_t version; /* RP_PORT_VERSION */
+typedef struct rgp_port {
+    uint32_t version; /* RGP_PORT_VERSION */
     void *self;       /* handed to every call */
 
     /* Microseconds since the port started; never goes back. */
     uint64_t (*now)(void *self);
 
-    /* Returns at time_us or later. Actuators keep what was written last. Interrupted: RP_OK, early. */
-    rp_status (*sleep_until)(void *self, uint64_t time_us);
+    /* Returns at time_us or later. Actuators keep what was written last. Interrupted: RGP_OK, early. */
+    rgp_status (*sleep_until)(void *self, uint64_t time_us);
 
-    /* The newest sample of a sensor. A sensor that does not answer is RP_OK with quality RP_MISSING;
-     * RP_E_PORT means that the port itself is lost. */
-    rp_status (*read)(void *self, uint16_t sensor, rp_sample *sample);
+    /* The newest sample of a sensor. A sensor that does not answer is RGP_OK with quality RGP_MISSING;
+     * RGP_E_PORT means that the port itself is lost. */
+    rgp_status (*read)(void *self, uint16_t sensor, rgp_sample *sample);
 
     /* Optional. Moves up to `room` edges of a switch that happened up to `until_us`, oldest first, into
      * `edge`; *count says how many, *lost how many overflowed since the last call. */
-    rp_status (*edges)(void *self, uint16_t sensor, uint64_t until_us, rp_port_edge *edge, uint16_t room,
-                       uint16_t *count, uint32_t *lost);
+    rgp_status (*edges)(void *self, uint16_t sensor, uint64_t until_us, rgp_port_edge *edge, uint16_t room,
+                        uint16_t *count, uint32_t *lost);
 
     /* Drives an actuator: percent, or 0 and 1 for a switch. Always within the declared travel. */
-    rp_status (*write)(void *self, uint16_t actuator, float value);
+    rgp_status (*write)(void *self, uint16_t actuator, float value);
 
-    /* Optional. RP_OK while the port is well. Asked once a tick. */
-    rp_status (*health)(void *self);
+    /* Optional. RGP_OK while the port is well. Asked once a tick. */
+    rgp_status (*health)(void *self);
 
     /* Optional. Drives every actuator to rest at once, when the process is about to die: it may be called from a signal
      * handler, in any thread and at any moment, also within another call of this page. It takes no memory and no lock.
      */
     void (*rest_now)(void *self);
-} rp_port;
+} rgp_port;
 
 #endif

@@ -9,7 +9,7 @@
 
 /* X(name, word, text), in rising severity: the worst of two qualities is the greater number.
  * Everything up to HELD may be used; the rest is bad. */
-#define RP_QUALITY_LIST(X)                    \
+#define RGP_QUALITY_LIST(X)                   \
     X(GOOD, "good", "good")                   \
     X(HELD, "held", "held")                   \
     X(LEARNING, "learning", "still learning") \
@@ -21,38 +21,38 @@
     X(MISSING, "missing", "missing")
 
 enum {
-#define RP_QUALITY_ENUM(name, word, text) RP_##name,
-    RP_QUALITY_LIST(RP_QUALITY_ENUM)
-#undef RP_QUALITY_ENUM
-        RP_QUALITIES
+#define RGP_QUALITY_ENUM(name, word, text) RGP_##name,
+    RGP_QUALITY_LIST(RGP_QUALITY_ENUM)
+#undef RGP_QUALITY_ENUM
+        RGP_QUALITIES
 };
 
-typedef uint8_t rp_quality;
+typedef uint8_t rgp_quality;
 
-typedef struct rp_reading {
+typedef struct rgp_reading {
     float value;
-    rp_quality quality;
-} rp_reading;
+    rgp_quality quality;
+} rgp_reading;
 
 /* The quality in one word of at most eight letters ("range"); "?" for a number that is none. */
-const char *rp_quality_word(rp_quality quality);
+const char *rgp_quality_word(rgp_quality quality);
 
 /* The quality's words ("out of range"); "unknown quality" for a number that is none. */
-const char *rp_quality_text(rp_quality quality);
+const char *rgp_quality_text(rgp_quality quality);
 
-static inline bool rp_usable(rp_quality quality)
+static inline bool rgp_usable(rgp_quality quality)
 {
-    return quality <= RP_HELD;
+    return quality <= RGP_HELD;
 }
 
-static inline rp_quality rp_worst(rp_quality a, rp_quality b)
+static inline rgp_quality rgp_worst(rgp_quality a, rgp_quality b)
 {
     return a > b ? a : b;
 }
 
-static inline rp_reading rp_good(float value)
+static inline rgp_reading rgp_good(float value)
 {
-    return (rp_reading){value, RP_GOOD};
+    return (rgp_reading){value, RGP_GOOD};
 }
 
 #endif

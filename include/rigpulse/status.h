@@ -3,7 +3,7 @@
 #define RIGPULSE_STATUS_H
 
 /* X(name, value, text). Zero is success; every failure is negative. New codes go to the end. */
-#define RP_STATUS_LIST(X)                                                   \
+#define RGP_STATUS_LIST(X)                                                  \
     X(OK, 0, "done")                                                        \
     X(E_ARGUMENT, -1, "an argument is missing or outside its range")        \
     X(E_CONFIG, -2, "a block's settings are impossible")                    \
@@ -19,15 +19,15 @@
     X(E_UNSUPPORTED, -12, "the port does not offer this")                   \
     X(E_ROOM, -13, "more was asked at once than there is room for")
 
-typedef enum rp_status {
-#define RP_STATUS_ENUM(name, value, text) RP_##name = (value),
-    RP_STATUS_LIST(RP_STATUS_ENUM)
-#undef RP_STATUS_ENUM
-} rp_status;
+typedef enum rgp_status {
+#define RGP_STATUS_ENUM(name, value, text) RGP_##name = (value),
+    RGP_STATUS_LIST(RGP_STATUS_ENUM)
+#undef RGP_STATUS_ENUM
+} rgp_status;
 
 /* The code's name ("E_CONFIG") and its text in plain words. Both are constants that live for ever;
  * a number that is no code gives "E_UNKNOWN" and "unknown status". Callable from anywhere. */
-const char *rp_status_name(rp_status status);
-const char *rp_status_text(rp_status status);
+const char *rgp_status_name(rgp_status status);
+const char *rgp_status_text(rgp_status status);
 
 #endif

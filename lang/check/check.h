@@ -21,7 +21,7 @@ void check_sequence(tree *t, sequence *s);
 void check_states(tree *t); /* when all of them have been looked at */
 void check_deliveries(tree *t);
 void check_uses(tree *t); /* names that nothing makes use of, sets that nothing ends */
-void check_paces(tree *t, const rp_hookup *h);
+void check_paces(tree *t, const rgp_hookup *h);
 /* A condition; anything else is reported as what `word` does not take. */
 void check_truth(tree *t, node *n, const char *word);
 

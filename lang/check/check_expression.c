@@ -58,7 +58,7 @@ static bool harmonise(tree *t, node *n)
 
 static void check_sum(tree *t, node *n)
 {
-    const bool minus = n->op == RP_OP_SUBTRACT;
+    const bool minus = n->op == RGP_OP_SUBTRACT;
     if (!harmonise(t, n)) {
         return;
     }
@@ -89,19 +89,19 @@ static void fold(tree *t, node *n)
     const double a = n->a->number, b = n->b->number;
     double r = 0.0;
     switch (n->op) {
-    case RP_OP_ADD:
+    case RGP_OP_ADD:
         r = a + b;
         break;
-    case RP_OP_SUBTRACT:
+    case RGP_OP_SUBTRACT:
         r = a - b;
         break;
-    case RP_OP_MULTIPLY:
+    case RGP_OP_MULTIPLY:
         r = a * b;
         break;
-    case RP_OP_DIVIDE:
+    case RGP_OP_DIVIDE:
         r = a / b;
         break;
-    case RP_OP_LEAST:
+    case RGP_OP_LEAST:
         r = fmin(a, b);
         break;
     default:
@@ -134,7 +134,7 @@ static void check_product(tree *t, node *n)
                      "a temperature on its scale cannot be multiplied or divided");
         return;
     }
-    n->type = (type){TYPE_NUMBER, unit_product(&t->units, a, b, n->op == RP_OP_MULTIPLY ? 1 : -1), NULL};
+    n->type = (type){TYPE_NUMBER, unit_product(&t->units, a, b, n->op == RGP_OP_MULTIPLY ? 1 : -1), NULL};
     if (unit_is_bare(n->type.unit) && n->type.unit.scale != 1.0) {
         node *ratio = tree_node(t, NODE_JOIN, n->at);
         *ratio = *n;
@@ -158,7 +158,7 @@ static void check_logic(tree *t, node *n)
             return;
         }
     }
-    const bool both = n->op == RP_OP_BOTH;
+    const bool both = n->op == RGP_OP_BOTH;
     if (both ? a == TYPE_EVENT && b == TYPE_EVENT : a != b) {
         report_error(t->report, n->at, both ? "make the second one a condition: 'is' rather than 'goes'" : NULL,
                      both ? "two events hardly ever come in one tick" : "'or' needs two conditions or two events");
@@ -174,16 +174,16 @@ static void check_join(tree *t, node *n)
     if (check_is_unknown(n->a) || check_is_unknown(n->b)) {
         return;
     }
-    if (n->op == RP_OP_BOTH || n->op == RP_OP_ANY) {
+    if (n->op == RGP_OP_BOTH || n->op == RGP_OP_ANY) {
         check_logic(t, n);
         return;
     }
     if (!check_need_number(t, n->a) || !check_need_number(t, n->b)) {
         return;
     }
-    if (n->op == RP_OP_ADD || n->op == RP_OP_SUBTRACT) {
+    if (n->op == RGP_OP_ADD || n->op == RGP_OP_SUBTRACT) {
         check_sum(t, n);
-    } else if (n->op == RP_OP_MULTIPLY || n->op == RP_OP_DIVIDE) {
+    } else if (n->op == RGP_OP_MULTIPLY || n->op == RGP_OP_DIVIDE) {
         check_product(t, n);
     } else if (harmonise(t, n)) {
         if (n->a->type.unit.point != n->b->type.unit.point) {
@@ -219,7 +219,7 @@ static void check_compare(tree *t, node *n)
     n->type.kind = TYPE_TRUTH;
     if (!fixed) {
         node *difference = tree_node(t, NODE_JOIN, n->at);
-        difference->op = RP_OP_SUBTRACT;
+        difference->op = RGP_OP_SUBTRACT;
         difference->text = "-";
         difference->a = n->a;
         difference->b = n->b;
@@ -236,7 +236,7 @@ static bool check_is_of_state(tree *t, node *n)
     const symbol *s = n->a->kind == NODE_NAME ? n->a->symbol : NULL;
     uint32_t part;
     (void)t;
-    if (s && s->kind == SYMBOL_STATE && s->state == RP_STATE_SEQUENCE && symbol_part(s, n->text, &part)) {
+    if (s && s->kind == SYMBOL_STATE && s->state == RGP_STATE_SEQUENCE && symbol_part(s, n->text, &part)) {
         n->number = 0.0;
         n->negated ^= part == 1;
         n->type.kind = TYPE_TRUTH;
@@ -335,7 +335,7 @@ static void check_lasts(tree *t, node *n)
         return;
     }
     if (check_fixed(t, n->b, unit_seconds, false, "how long it lasts") &&
-        check_within(t, n->b, unit_seconds, 1e-6, (double)RP_LASTS_TIME_MAX, "how long it lasts")) {
+        check_within(t, n->b, unit_seconds, 1e-6, (double)RGP_LASTS_TIME_MAX, "how long it lasts")) {
         n->type = (type){TYPE_TRUTH, unit_none, NULL};
     }
 }

@@ -6,7 +6,7 @@
 
 #include <string.h>
 
-static symbol *find_actuator(tree *t, const char *name, rp_span at)
+static symbol *find_actuator(tree *t, const char *name, rgp_span at)
 {
     symbol *s = tree_find(t, name);
     if (!s) {
@@ -31,7 +31,7 @@ static double extreme_of(const node *n, unit wanted, bool least)
 static void check_limit(tree *t, const guard *g)
 {
     const symbol *s = g->actuator;
-    const bool above = g->side == RP_GUARD_ABOVE;
+    const bool above = g->side == RGP_GUARD_ABOVE;
     const unit u = s->type.unit;
     if (s->type.kind == TYPE_NAMED ? !(s->is_switch && g->named) : g->named) {
         report_error(t->report, g->limit->at,
@@ -181,7 +181,8 @@ void check_stop(tree *t, stop *s)
 static bool keeps(const node *n)
 {
     return n && n->kind == NODE_STAGE &&
-           ((rp_op_keeper_of(n->stage->op) && (n->stage->op != RP_OP_GAUGE || strcmp(n->stage->word, "count") == 0)) ||
+           ((rgp_op_keeper_of(n->stage->op) &&
+             (n->stage->op != RGP_OP_GAUGE || strcmp(n->stage->word, "count") == 0)) ||
             keeps(n->a));
 }
 

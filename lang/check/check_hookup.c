@@ -4,7 +4,7 @@
 
 #include <string.h>
 
-static void warn_unconnected(const tree *t, const rp_hookup *h)
+static void warn_unconnected(const tree *t, const rgp_hookup *h)
 {
     for (unsigned i = 0; i < t->symbols; i++) {
         const symbol *s = t->symbol[i];
@@ -30,12 +30,12 @@ static bool is_guarded(const tree *t, const symbol *actuator, const symbol *sens
 }
 
 /* A switch that tells an end, and no guard that heeds it. */
-static void warn_unguarded(const tree *t, const rp_hookup *h)
+static void warn_unguarded(const tree *t, const rgp_hookup *h)
 {
     for (unsigned i = 0; i < h->pickups; i++) {
-        const rp_pickup_item *s = &h->pickup[i];
-        const bool sees = s->kind->source == RP_PICKUP_MECHANISM;
-        const rp_mechanism_item *m = sees ? &h->mechanism[s->mechanism] : NULL;
+        const rgp_pickup_item *s = &h->pickup[i];
+        const bool sees = s->kind->source == RGP_PICKUP_MECHANISM;
+        const rgp_mechanism_item *m = sees ? &h->mechanism[s->mechanism] : NULL;
         const int32_t end = sees ? m->kind->output[s->output].end : 0;
         if (end == 0 || m->actuator[0] < 0) {
             continue;
@@ -62,7 +62,7 @@ static bool cuts_out(const loop *l)
 }
 
 /* A loop on what falls by itself goes on driving when it has fallen, unless it cuts out. */
-static void warn_falling(const tree *t, const rp_hookup *h)
+static void warn_falling(const tree *t, const rgp_hookup *h)
 {
     for (unsigned i = 0; i < h->mechanisms; i++) {
         for (unsigned k = 0; k < t->loops && h->mechanism[i].kind->falls; k++) {
@@ -77,10 +77,10 @@ static void warn_falling(const tree *t, const rp_hookup *h)
 }
 
 /* The pickup of a sensor that sees a mechanism; NULL: there is none. */
-static const rp_pickup_item *pickup_of(const rp_hookup *h, const symbol *sensor)
+static const rgp_pickup_item *pickup_of(const rgp_hookup *h, const symbol *sensor)
 {
     for (unsigned i = 0; i < h->pickups; i++) {
-        if (h->pickup[i].sensor == sensor->index && h->pickup[i].kind->source == RP_PICKUP_MECHANISM) {
+        if (h->pickup[i].sensor == sensor->index && h->pickup[i].kind->source == RGP_PICKUP_MECHANISM) {
             return &h->pickup[i];
         }
     }
@@ -88,12 +88,12 @@ static const rp_pickup_item *pickup_of(const rp_hookup *h, const symbol *sensor)
 }
 
 /* 1 when what a loop measures rises while its actuator is driven more, -1 when it falls, 0 when that is not known. */
-static int answer_of(const rp_hookup *h, const loop *l)
+static int answer_of(const rgp_hookup *h, const loop *l)
 {
     const symbol *sensor = NULL;
     const int way = lang_way(l->measured, &sensor);
-    const rp_pickup_item *s = way != 0 ? pickup_of(h, sensor) : NULL;
-    const rp_mechanism_item *m = s ? &h->mechanism[s->mechanism] : NULL;
+    const rgp_pickup_item *s = way != 0 ? pickup_of(h, sensor) : NULL;
+    const rgp_mechanism_item *m = s ? &h->mechanism[s->mechanism] : NULL;
     if (!m || m->actuator[0] != (int32_t)l->actuator->index) {
         return 0;
     }
@@ -102,7 +102,7 @@ static int answer_of(const rp_hookup *h, const loop *l)
     return way * seen * driven * m->kind->output[s->output].way;
 }
 
-static void warn_wrong_way(const tree *t, const rp_hookup *h)
+static void warn_wrong_way(const tree *t, const rgp_hookup *h)
 {
     for (unsigned i = 0; i < t->loops; i++) {
         const loop *l = t->loop[i];
@@ -115,9 +115,9 @@ static void warn_wrong_way(const tree *t, const rp_hookup *h)
     }
 }
 
-static double noise_of(const rp_pickup_item *of)
+static double noise_of(const rgp_pickup_item *of)
 {
-    for (uint32_t i = 0; i < RP_KIND_SETTINGS_MAX && of->kind->setting[i].word; i++) {
+    for (uint32_t i = 0; i < RGP_KIND_SETTINGS_MAX && of->kind->setting[i].word; i++) {
         if (strcmp(of->kind->setting[i].word, "noise") == 0) {
             return of->value[i];
         }
@@ -138,7 +138,7 @@ static void warn_flickering(const tree *t, const symbol *sensor)
     }
 }
 
-void rp_rig_heed_noise(rp_rig *rig, uint32_t sensor)
+void rgp_rig_heed_noise(rgp_rig *rig, uint32_t sensor)
 {
     if (rig->errors == 0 && setjmp(rig->arena->exhausted) == 0) {
         warn_flickering(rig->tree, tree_channel(rig->tree, SYMBOL_SENSOR, sensor));
@@ -146,7 +146,7 @@ void rp_rig_heed_noise(rp_rig *rig, uint32_t sensor)
     }
 }
 
-void lang_warn_hookup(tree *t, const rp_hookup *h)
+void lang_warn_hookup(tree *t, const rgp_hookup *h)
 {
     warn_unconnected(t, h);
     warn_unguarded(t, h);

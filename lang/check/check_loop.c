@@ -79,7 +79,7 @@ static bool check_setting(tree *t, loop *l, const loop_line_of *of, uint32_t ind
         (strcmp(is->unit, unit_seconds.text) == 0 && !check_reachable(t, v->value, is->name))) {
         return false;
     }
-    if (v->value->kind == NODE_NAME && !rp_op_is_live(op, is->offset)) {
+    if (v->value->kind == NODE_NAME && !rgp_op_is_live(op, is->offset)) {
         report_error(t->report, v->value->at, "write a number", "%s cannot be a parameter", is->name);
         return false;
     }
@@ -190,7 +190,7 @@ static bool check_actuator(tree *t, loop *l)
     if (a->type.kind == TYPE_UNKNOWN) {
         return false;
     }
-    const bool onoff = l->method->line->op == RP_OP_ONOFF;
+    const bool onoff = l->method->line->op == RGP_OP_ONOFF;
     if (a->is_switch ? !onoff : a->type.kind == TYPE_NAMED) {
         report_error(t->report, l->actuator_at,
                      a->is_switch ? "take 'on-off', or an actuator in percent" : "use rules: on tide goes low",
@@ -263,7 +263,7 @@ static bool is_calmed(const node *n)
     }
     if (n->kind == NODE_STAGE) {
         const uint8_t op = n->stage->op;
-        return op == RP_OP_SMOOTH || op == RP_OP_AVERAGE || op == RP_OP_FUSE || is_calmed(n->a);
+        return op == RGP_OP_SMOOTH || op == RGP_OP_AVERAGE || op == RGP_OP_FUSE || is_calmed(n->a);
     }
     return is_calmed(n->a) || is_calmed(n->b);
 }
@@ -316,7 +316,7 @@ void lang_warn_loop(tree *t, const loop *l, bool known, double low, double high)
 static void warn_one_way(tree *t, const loop *l)
 {
     const double rest = l->actuator->initial;
-    const bool pid = l->method->line->op == RP_OP_PID;
+    const bool pid = l->method->line->op == RGP_OP_PID;
     if (pid && !l->one_way && (rest <= l->least || rest >= l->greatest)) {
         report_warning(t->report, l->actuator_at,
                        "where the mechanism goes back by itself, say 'one way' below the loop",
@@ -381,19 +381,19 @@ void check_term(tree *t, node *n)
     n->c = l->feed;
     const unit in = l->measured->type.unit, out = unit_difference(l->actuator->type.unit);
     switch (n->which) {
-    case RP_TERM_PHASE:
-        n->type = (type){TYPE_NAMED, unit_none, l->term[RP_TERM_PHASE]};
+    case RGP_TERM_PHASE:
+        n->type = (type){TYPE_NAMED, unit_none, l->term[RGP_TERM_PHASE]};
         break;
-    case RP_TERM_TARGET:
+    case RGP_TERM_TARGET:
         n->type = (type){TYPE_NUMBER, in, NULL};
         break;
-    case RP_TERM_ERROR:
+    case RGP_TERM_ERROR:
         n->type = (type){TYPE_NUMBER, unit_difference(in), NULL};
         break;
-    case RP_TERM_SATURATED:
+    case RGP_TERM_SATURATED:
         n->type = (type){TYPE_TRUTH, unit_none, NULL};
         break;
-    case RP_TERM_OUTPUT:
+    case RGP_TERM_OUTPUT:
         n->type = l->actuator->is_switch ? (type){TYPE_TRUTH, unit_none, NULL}
                                          : (type){TYPE_NUMBER, l->actuator->type.unit, NULL};
         break;

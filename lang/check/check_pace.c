@@ -8,7 +8,7 @@
 
 #define BEAT_LEAST 1e-6 /* of a tick: what rounding of the numbers makes */
 
-double rp_pickup_period(const rp_pickup_item *p)
+double rgp_pickup_period(const rgp_pickup_item *p)
 {
     for (uint32_t i = 0; p->kind->setting[i].word; i++) {
         if (strcmp(p->kind->setting[i].word, "period") == 0) {
@@ -21,7 +21,7 @@ double rp_pickup_period(const rp_pickup_item *p)
 /* The sensor's new readings reach this value one by one: nothing between makes a value of its own in every tick. */
 static bool at_the_pace_of(const node *n, const symbol *s)
 {
-    while (n->kind == NODE_STAGE && rp_ops[n->stage->op].pace != RP_PACE_TICK) {
+    while (n->kind == NODE_STAGE && rgp_ops[n->stage->op].pace != RGP_PACE_TICK) {
         n = n->a;
     }
     if (n->kind != NODE_NAME || n->symbol->kind != SYMBOL_SIGNAL) {
@@ -32,13 +32,13 @@ static bool at_the_pace_of(const node *n, const symbol *s)
 
 static bool has_slope(const node *n, const symbol *s)
 {
-    return n && ((n->kind == NODE_STAGE && n->stage->op == RP_OP_SLOPE && at_the_pace_of(n->a, s)) ||
+    return n && ((n->kind == NODE_STAGE && n->stage->op == RGP_OP_SLOPE && at_the_pace_of(n->a, s)) ||
                  has_slope(n->a, s) || has_slope(n->b, s));
 }
 
 static bool has_derivative(const loop *l, const symbol *s)
 {
-    return l->method && l->method->line->op == RP_OP_PID && at_the_pace_of(l->measured, s);
+    return l->method && l->method->line->op == RGP_OP_PID && at_the_pace_of(l->measured, s);
 }
 
 /* The word for what takes a slope of the sensor's readings; NULL: nothing does. */
@@ -70,11 +70,11 @@ static void warn_of_beat(const tree *t, const symbol *s, double period)
     }
 }
 
-void check_paces(tree *t, const rp_hookup *h)
+void check_paces(tree *t, const rgp_hookup *h)
 {
     for (unsigned i = 0; i < h->pickups; i++) {
         const symbol *s = tree_channel(t, SYMBOL_SENSOR, h->pickup[i].sensor);
-        const double period = rp_pickup_period(&h->pickup[i]);
+        const double period = rgp_pickup_period(&h->pickup[i]);
         if (s->every && s->every_s < period) {
             report_warning(t->report, s->every->at, "say a time that is longer than that",
                            "'%s' has a new reading every %g ms, and is late before the next one comes", s->name,

@@ -44,7 +44,7 @@ static void check_travel(tree *t, const action *a)
 
 static bool knows_something(const node *n)
 {
-    return n->kind == NODE_STAGE && (rp_op_is_owned(n->stage->op) || knows_something(n->a));
+    return n->kind == NODE_STAGE && (rgp_op_is_owned(n->stage->op) || knows_something(n->a));
 }
 
 static void check_relearn(tree *t, action *a, const symbol *s)
@@ -129,8 +129,8 @@ static void check_amount(tree *t, action *a, const symbol *s)
         return;
     }
     const unit each = unit_product(&t->units, unit_seconds, s->portion_unit, -1);
-    node *time = joined(t, RP_OP_MULTIPLY, "*", a->duration, number_in(t, n, s->seconds_each, each));
-    a->duration = joined(t, RP_OP_ADD, "+", time, number_in(t, n, s->lead_s, unit_seconds));
+    node *time = joined(t, RGP_OP_MULTIPLY, "*", a->duration, number_in(t, n, s->seconds_each, each));
+    a->duration = joined(t, RGP_OP_ADD, "+", time, number_in(t, n, s->lead_s, unit_seconds));
     check_node(t, a->duration);
 }
 
@@ -149,26 +149,26 @@ static void check_repeats(tree *t, const action *a)
 }
 
 static const char *const state_words[] = {
-    [RP_STATE_MODE] = "mode", [RP_STATE_CUE] = "cue", [RP_STATE_SEQUENCE] = "sequence"};
+    [RGP_STATE_MODE] = "mode", [RGP_STATE_CUE] = "cue", [RGP_STATE_SEQUENCE] = "sequence"};
 
 /* "begin" and "end" need a sequence, "cue" a cue, a name alone a mode. */
 static void check_state_action(tree *t, action *a, symbol *s)
 {
-    const uint32_t wanted = a->kind == ACTION_STATE   ? RP_STATE_CUE
-                            : a->kind == ACTION_DRIVE ? RP_STATE_MODE
-                                                      : RP_STATE_SEQUENCE;
+    const uint32_t wanted = a->kind == ACTION_STATE   ? RGP_STATE_CUE
+                            : a->kind == ACTION_DRIVE ? RGP_STATE_MODE
+                                                      : RGP_STATE_SEQUENCE;
     uint32_t part = 1;
     if (s->kind != SYMBOL_STATE || s->state != wanted) {
         const bool state = s->kind == SYMBOL_STATE;
         report_error(t->report, a->at,
-                     !state                          ? NULL
-                     : s->state == RP_STATE_SEQUENCE ? "begin it, or end it"
-                     : s->state == RP_STATE_CUE      ? "give it: cue NAME"
-                                                     : "set it: MODE NAME",
+                     !state                           ? NULL
+                     : s->state == RGP_STATE_SEQUENCE ? "begin it, or end it"
+                     : s->state == RGP_STATE_CUE      ? "give it: cue NAME"
+                                                      : "set it: MODE NAME",
                      "'%s' is %s%s", s->name, state ? "a " : "no ", state_words[state ? s->state : wanted]);
         return;
     }
-    if (wanted == RP_STATE_MODE) {
+    if (wanted == RGP_STATE_MODE) {
         if (a->how != DRIVE_TO || a->duration || a->value->kind != NODE_NAME ||
             !symbol_part(s, a->value->text, &part)) {
             const bool name = a->value->kind == NODE_NAME && a->how == DRIVE_TO && !a->duration;
@@ -181,11 +181,11 @@ static void check_state_action(tree *t, action *a, symbol *s)
     }
     a->kind = a->kind == ACTION_DRIVE ? ACTION_STATE : a->kind;
     a->state = s;
-    if (wanted == RP_STATE_SEQUENCE && a->kind == ACTION_BEGIN) {
+    if (wanted == RGP_STATE_SEQUENCE && a->kind == ACTION_BEGIN) {
         t->sequence[s->sequence].begun = true;
         part = a->anew;
     }
-    if (wanted == RP_STATE_CUE) {
+    if (wanted == RGP_STATE_CUE) {
         s->entered = 1;
     }
     a->value = number_in(t, &(node){.at = a->at}, part, unit_none);
@@ -235,10 +235,10 @@ static void unknown_state(tree *t, const action *a, uint32_t state)
 static void unknown_line(tree *t, const action *a)
 {
     if (a->kind == ACTION_BEGIN || a->kind == ACTION_FINISH || a->kind == ACTION_STATE) {
-        unknown_state(t, a, a->kind == ACTION_STATE ? RP_STATE_CUE : RP_STATE_SEQUENCE);
+        unknown_state(t, a, a->kind == ACTION_STATE ? RGP_STATE_CUE : RGP_STATE_SEQUENCE);
         return;
     }
-    const char *near = tree_suggest(t, a->text) || rp_word_elsewhere(a->text)
+    const char *near = tree_suggest(t, a->text) || rgp_word_elsewhere(a->text)
                            ? NULL
                            : report_suggest(t->report, a->text, line_word, NULL, ACTION_WORDS + STEP_WORDS);
     if (near) {

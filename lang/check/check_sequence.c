@@ -110,21 +110,21 @@ static void check_step(tree *t, sequence *s, seq_step *of)
 {
     check_target(t, s, of);
     switch (of->kind) {
-    case RP_STEP_DO:
+    case RGP_STEP_DO:
         check_do(t, of);
         break;
-    case RP_STEP_DWELL:
+    case RGP_STEP_DWELL:
         check_dwell(t, of);
         break;
-    case RP_STEP_AWAIT:
+    case RGP_STEP_AWAIT:
         check_wait(t, of);
         break;
-    case RP_STEP_GO:
+    case RGP_STEP_GO:
         if (of->condition) {
             check_truth(t, of->condition, "if");
         }
         break;
-    case RP_STEP_CYCLE:
+    case RGP_STEP_CYCLE:
         check_cycle(t, of);
         break;
     default:
@@ -134,22 +134,22 @@ static void check_step(tree *t, sequence *s, seq_step *of)
 
 /* ---- where it goes ----------------------------------------------------------------------------------- */
 
-/* The steps that may follow one: at most two, behind which stands RP_REF_NONE. */
+/* The steps that may follow one: at most two, behind which stands RGP_REF_NONE. */
 static void followers(const sequence *s, uint32_t i, uint32_t to[3])
 {
     const seq_step *of = &s->step[i];
     uint32_t n = 0;
     const bool falls =
-        !(of->kind == RP_STEP_END || of->kind == RP_STEP_AGAIN || (of->kind == RP_STEP_GO && !of->condition));
-    const bool jumps = of->target != RP_REF_NONE && of->kind != RP_STEP_DO && of->kind != RP_STEP_DWELL;
-    const bool endless = of->kind == RP_STEP_CYCLE && !of->value && !of->condition;
+        !(of->kind == RGP_STEP_END || of->kind == RGP_STEP_AGAIN || (of->kind == RGP_STEP_GO && !of->condition));
+    const bool jumps = of->target != RGP_REF_NONE && of->kind != RGP_STEP_DO && of->kind != RGP_STEP_DWELL;
+    const bool endless = of->kind == RGP_STEP_CYCLE && !of->value && !of->condition;
     if (falls && i + 1 < s->steps) {
         to[n++] = i + 1;
     }
     if (jumps && !endless && of->target < s->steps) {
         to[n++] = of->target;
     }
-    to[n] = RP_REF_NONE;
+    to[n] = RGP_REF_NONE;
 }
 
 static void reach_from(const sequence *s, uint32_t from, unsigned char *reached, uint32_t *stack)
@@ -163,7 +163,7 @@ static void reach_from(const sequence *s, uint32_t from, unsigned char *reached,
         }
         reached[i] = 1;
         followers(s, i, to);
-        for (uint32_t k = 0; to[k] != RP_REF_NONE; k++) {
+        for (uint32_t k = 0; to[k] != RGP_REF_NONE; k++) {
             stack[depth++] = to[k];
         }
     }
@@ -180,8 +180,8 @@ static void check_reached(tree *t, const sequence *s)
         reach_from(s, ending->step, reached, stack);
     }
     for (unsigned i = 0; i + 1 < s->steps; i++) {
-        if (!reached[i] && s->step[i].kind != RP_STEP_AGAIN &&
-            (i == 0 || reached[i - 1] || s->step[i - 1].kind == RP_STEP_AGAIN)) {
+        if (!reached[i] && s->step[i].kind != RGP_STEP_AGAIN &&
+            (i == 0 || reached[i - 1] || s->step[i - 1].kind == RGP_STEP_AGAIN)) {
             report_warning(t->report, s->step[i].at, "name it with 'part' and go there, or take it out",
                            "nothing leads to this step");
         }
@@ -195,7 +195,7 @@ static void check_reached(tree *t, const sequence *s)
 
 static bool takes_time(const seq_step *of)
 {
-    return of->kind == RP_STEP_DWELL || of->kind == RP_STEP_AWAIT || of->kind == RP_STEP_END;
+    return of->kind == RGP_STEP_DWELL || of->kind == RGP_STEP_AWAIT || of->kind == RGP_STEP_END;
 }
 
 /* Going back without a wait on the way goes round within one tick. */
@@ -203,7 +203,7 @@ static void check_haste(tree *t, const sequence *s)
 {
     for (unsigned i = 0; i < s->steps; i++) {
         const seq_step *of = &s->step[i];
-        const bool back = (of->kind == RP_STEP_AGAIN || of->kind == RP_STEP_GO) && of->target <= i;
+        const bool back = (of->kind == RGP_STEP_AGAIN || of->kind == RGP_STEP_GO) && of->target <= i;
         bool waits = false;
         for (uint32_t k = back ? of->target : i; k < i; k++) {
             waits |= takes_time(&s->step[k]);
@@ -220,7 +220,7 @@ static void check_haste(tree *t, const sequence *s)
 static bool drives(const sequence *s, const symbol *actuator)
 {
     for (unsigned i = 0; i < s->steps; i++) {
-        if (s->step[i].kind == RP_STEP_DO && s->step[i].action.actuator == actuator) {
+        if (s->step[i].kind == RGP_STEP_DO && s->step[i].action.actuator == actuator) {
             return true;
         }
     }
@@ -232,7 +232,7 @@ static void check_rivals(tree *t, const sequence *s)
     for (const sequence *other = t->sequence; other < s; other++) {
         for (unsigned i = 0; i < s->steps && other->priority == s->priority; i++) {
             const action *a = &s->step[i].action;
-            if (s->step[i].kind == RP_STEP_DO && a->actuator && drives(other, a->actuator)) {
+            if (s->step[i].kind == RGP_STEP_DO && a->actuator && drives(other, a->actuator)) {
                 report_error(t->report, s->at, "say which goes over the other: sequence NAME, priority 1",
                              "'%s' and '%s' both drive '%s'", s->symbol->name, other->symbol->name, a->actuator->name);
                 return;
@@ -273,7 +273,7 @@ static bool comes_back(tree *t, const symbol *cue, const symbol *first, unsigned
         }
         for (unsigned i = 0; i < t->rule[r].actions; i++) {
             const action *a = &t->rule[r].action[i];
-            if (a->kind != ACTION_STATE || !a->state || a->state->state != RP_STATE_CUE) {
+            if (a->kind != ACTION_STATE || !a->state || a->state->state != RGP_STATE_CUE) {
                 continue;
             }
             if (gives(a, first)) {
@@ -322,9 +322,9 @@ void check_states(tree *t)
     }
     for (unsigned i = 0; i < t->symbols; i++) {
         const symbol *s = t->symbol[i];
-        if (s->kind == SYMBOL_STATE && s->state == RP_STATE_CUE) {
+        if (s->kind == SYMBOL_STATE && s->state == RGP_STATE_CUE) {
             check_cue(t, s);
-        } else if (s->kind == SYMBOL_STATE && s->state == RP_STATE_MODE) {
+        } else if (s->kind == SYMBOL_STATE && s->state == RGP_STATE_MODE) {
             check_mode(t, s);
         }
     }

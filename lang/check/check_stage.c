@@ -58,7 +58,7 @@ unit lang_setting_unit(const tree *t, const node *n, const stage_setting *is, bo
 /* True of a stage that comes nearer by a small share each tick. */
 static bool approaches(uint32_t op)
 {
-    return op == RP_OP_SMOOTH || op == RP_OP_SLOPE || op == RP_OP_MOVED || op == RP_OP_FUSE;
+    return op == RGP_OP_SMOOTH || op == RGP_OP_SLOPE || op == RGP_OP_MOVED || op == RGP_OP_FUSE;
 }
 
 /* A time constant below the tick leaves nothing to be filtered. */
@@ -78,7 +78,7 @@ static bool check_number_setting(tree *t, node *n, const stage_setting *is, sett
     if (!check_fixed(t, s->value, wanted, interval, what)) {
         return false;
     }
-    if (s->value->kind == NODE_NAME && !rp_op_is_live(n->stage->op, is->offset)) {
+    if (s->value->kind == NODE_NAME && !rgp_op_is_live(n->stage->op, is->offset)) {
         report_error(t->report, s->value->at, "write a number", "%s cannot be a parameter", what);
         return false;
     }
@@ -165,7 +165,7 @@ static bool check_ends(tree *t, const node *n, uint32_t upto)
     const bool rising = unit_convert(low->number, low->type.unit, n->type.unit) <
                         unit_convert(high->number, high->type.unit, n->type.unit);
     if (!rising) {
-        report_error(t->report, (rp_span){low->at.start, high->at.end}, "write the lesser end first",
+        report_error(t->report, (rgp_span){low->at.start, high->at.end}, "write the lesser end first",
                      "the range of '%s' is empty", n->stage->word);
     }
     return rising;
@@ -262,7 +262,7 @@ static bool check_stage_input(tree *t, const node *n)
         report_error(t->report, n->a->at, NULL, "a stage needs something that changes, but this is a number");
         return false;
     }
-    if (n->stage->op == RP_OP_DEADBAND && n->a->type.unit.point) {
+    if (n->stage->op == RGP_OP_DEADBAND && n->a->type.unit.point) {
         report_error(t->report, n->at, "take the difference to another temperature first",
                      "'%s' is a band about 0, and 0 on a temperature's scale is a point like others", n->stage->word);
         return false;

@@ -89,7 +89,7 @@ static bool rules_give(const tree *t, const symbol *cue)
 static bool steps_give(const sequence *s, const symbol *cue)
 {
     for (unsigned i = 0; i < s->steps; i++) {
-        if (s->step[i].kind == RP_STEP_DO && s->step[i].action.state == cue) {
+        if (s->step[i].kind == RGP_STEP_DO && s->step[i].action.state == cue) {
             return true;
         }
     }
@@ -110,9 +110,9 @@ static bool others_give(const tree *t, const sequence *but, const symbol *cue)
 static void check_own_cues(tree *t, const sequence *s)
 {
     for (unsigned i = 0; i < s->steps; i++) {
-        const node *of = s->step[i].kind == RP_STEP_AWAIT ? s->step[i].condition : NULL;
+        const node *of = s->step[i].kind == RGP_STEP_AWAIT ? s->step[i].condition : NULL;
         const symbol *cue = of && of->kind == NODE_NAME ? of->symbol : NULL;
-        if (cue && cue->state == RP_STATE_CUE && steps_give(s, cue) && !others_give(t, s, cue)) {
+        if (cue && cue->state == RGP_STATE_CUE && steps_give(s, cue) && !others_give(t, s, cue)) {
             report_warning(t->report, of->at, "let a rule or another sequence give it",
                            "only '%s' itself gives the cue that it awaits here", s->symbol->name);
         }
@@ -124,9 +124,9 @@ static void check_heard(tree *t, const symbol *s)
     if (s->kind == SYMBOL_PARAM && !s->used && !s->loop) {
         report_warning(t->report, s->at, "use its name, or take the line out", "nothing goes by the parameter '%s'",
                        s->name);
-    } else if (s->kind == SYMBOL_STATE && s->state != RP_STATE_SEQUENCE && !s->used) {
+    } else if (s->kind == SYMBOL_STATE && s->state != RGP_STATE_SEQUENCE && !s->used) {
         report_warning(t->report, s->at, "use it in a rule, or take the line out", "nothing heeds the %s '%s'",
-                       s->state == RP_STATE_MODE ? "mode" : "cue", s->name);
+                       s->state == RGP_STATE_MODE ? "mode" : "cue", s->name);
     }
 }
 

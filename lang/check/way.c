@@ -37,18 +37,18 @@ static int way_of_table(const setting_node *s)
 static int way_of_stage(const node *n)
 {
     switch (n->stage->op) {
-    case RP_OP_DESPIKE:
-    case RP_OP_SMOOTH:
-    case RP_OP_AVERAGE:
-    case RP_OP_HOLD:
-    case RP_OP_ZERO:
-    case RP_OP_UNWRAP:
-    case RP_OP_DEADBAND:
-    case RP_OP_CLAMP:
+    case RGP_OP_DESPIKE:
+    case RGP_OP_SMOOTH:
+    case RGP_OP_AVERAGE:
+    case RGP_OP_HOLD:
+    case RGP_OP_ZERO:
+    case RGP_OP_UNWRAP:
+    case RGP_OP_DEADBAND:
+    case RGP_OP_CLAMP:
         return 1;
-    case RP_OP_LINE:
+    case RGP_OP_LINE:
         return sign_of(n->setting[0].value);
-    case RP_OP_TABLE:
+    case RGP_OP_TABLE:
         return way_of_table(&n->setting[0]);
     default:
         return 0;
@@ -63,13 +63,13 @@ static int way_of_join(const node *n, const symbol **sensor)
         return 0;
     }
     switch (n->op) {
-    case RP_OP_ADD:
+    case RGP_OP_ADD:
         return lang_way(other, sensor);
-    case RP_OP_SUBTRACT:
+    case RGP_OP_SUBTRACT:
         return (last ? 1 : -1) * lang_way(other, sensor);
-    case RP_OP_MULTIPLY:
+    case RGP_OP_MULTIPLY:
         return sign(last ? n->b->number : n->a->number) * lang_way(other, sensor);
-    case RP_OP_DIVIDE:
+    case RGP_OP_DIVIDE:
         return last ? sign(n->b->number) * lang_way(other, sensor) : 0;
     default:
         return 0;
@@ -88,7 +88,7 @@ int lang_way(const node *n, const symbol **sensor)
     case NODE_CONVERT:
         return lang_way(n->a, sensor);
     case NODE_STAGE:
-        if (n->stage->op == RP_OP_FUSE) { /* over long times it is what it is fused with */
+        if (n->stage->op == RGP_OP_FUSE) { /* over long times it is what it is fused with */
             return lang_way(n->setting[0].value, sensor);
         }
         return way_of_stage(n) * lang_way(n->a, sensor);

@@ -28,7 +28,7 @@ bool calibration_is_measured(const char *word)
     return is_listed(word, measured, COUNT(measured));
 }
 
-const char *rp_calibrated_stages(void)
+const char *rgp_calibrated_stages(void)
 {
     return "table, line, power, echo, beta and steinhart";
 }
@@ -46,7 +46,7 @@ typedef struct search {
 /* A stage through which the search may go on. */
 static bool pass_stage(search *s, const node *n)
 {
-    const bool sum = n->stage->op == RP_OP_ACCUMULATE && !s->summed;
+    const bool sum = n->stage->op == RGP_OP_ACCUMULATE && !s->summed;
     s->summed |= sum;
     if (!sum && !is_listed(n->stage->word, passing, COUNT(passing))) {
         s->why = arena_print(s->t->arena, "'%s' changes what comes out of the stages before it", n->stage->word);
@@ -133,10 +133,10 @@ static const char *head_sensor(const node *n)
 
 /* ---- the places ------------------------------------------------------------------------------------ */
 
-rp_place place_of(tree *t, const node *n, unit used, bool may_be_param)
+rgp_place place_of(tree *t, const node *n, unit used, bool may_be_param)
 {
     const bool param = may_be_param && n->kind == NODE_NAME && n->symbol && n->symbol->kind == SYMBOL_PARAM;
-    rp_place p = {.before = "", .after = "", .unit = ""};
+    rgp_place p = {.before = "", .after = "", .unit = ""};
     if (param) {
         n = n->symbol->value;
     }
@@ -154,20 +154,20 @@ rp_place place_of(tree *t, const node *n, unit used, bool may_be_param)
 }
 
 /* A setting that is not written goes behind the stage's word. */
-static rp_place place_missing(tree *t, const node *stage, const stage_setting *is, unit used)
+static rgp_place place_missing(tree *t, const node *stage, const stage_setting *is, unit used)
 {
     const uint32_t at = stage->at.start + (uint32_t)strlen(stage->stage->word);
-    return (rp_place){.start = at,
-                      .end = at,
-                      .before = arena_print(t->arena, " %s ", is->word),
-                      .after = arena_print(t->arena, " %s,", used.text),
-                      .unit = used.text,
-                      .gain = 1.0,
-                      .value = is->initial,
-                      .open = true};
+    return (rgp_place){.start = at,
+                       .end = at,
+                       .before = arena_print(t->arena, " %s ", is->word),
+                       .after = arena_print(t->arena, " %s,", used.text),
+                       .unit = used.text,
+                       .gain = 1.0,
+                       .value = is->initial,
+                       .open = true};
 }
 
-static void add_point_places(tree *t, const node *n, const setting_node *s, rp_calibration *c)
+static void add_point_places(tree *t, const node *n, const setting_node *s, rgp_calibration *c)
 {
     for (uint32_t i = 0; i < s->points; i++) {
         c->place[c->places++] = place_of(t, s->point[i].in, n->a->type.unit, false);
@@ -177,26 +177,26 @@ static void add_point_places(tree *t, const node *n, const setting_node *s, rp_c
 }
 
 /* A range that is not written goes behind the stage's settings. */
-static void add_range_places(tree *t, const node *n, uint32_t from, unit used, rp_calibration *c)
+static void add_range_places(tree *t, const node *n, uint32_t from, unit used, rgp_calibration *c)
 {
     c->ranged = true;
     for (uint32_t i = 0; i < 2; i++) {
         const char *before = i == 0 ? arena_print(t->arena, ", %s ", n->stage->setting[from].word) : "..";
         c->range[i] = n->setting[from].given ? place_of(t, n->setting[from + i].value, used, false)
-                                             : (rp_place){.start = n->at.end,
-                                                          .end = n->at.end,
-                                                          .before = before,
-                                                          .after = "",
-                                                          .unit = used.text,
-                                                          .gain = 1.0,
-                                                          .open = true};
+                                             : (rgp_place){.start = n->at.end,
+                                                           .end = n->at.end,
+                                                           .before = before,
+                                                           .after = "",
+                                                           .unit = used.text,
+                                                           .gain = 1.0,
+                                                           .open = true};
     }
     if (!n->setting[from].given) {
         c->range[1].after = arena_print(t->arena, " %s", used.text);
     }
 }
 
-static void add_stage_places(tree *t, const node *n, rp_calibration *c)
+static void add_stage_places(tree *t, const node *n, rgp_calibration *c)
 {
     for (uint32_t i = 0; i < STAGE_SETTINGS_MAX && n->stage->setting[i].name; i++) {
         const stage_setting *is = &n->stage->setting[i];
@@ -215,18 +215,18 @@ static void add_stage_places(tree *t, const node *n, rp_calibration *c)
 
 /* ---- signals and bands ----------------------------------------------------------------------------- */
 
-static bool describe_stage(tree *t, const search *s, const symbol *asked, rp_calibration *c, const char **why)
+static bool describe_stage(tree *t, const search *s, const symbol *asked, rgp_calibration *c, const char **why)
 {
     const node *n = s->stage;
     const unit sum = s->summed ? unit_product(&t->units, n->type.unit, unit_seconds, 1) : n->type.unit;
-    *c = (rp_calibration){.word = n->stage->word,
-                          .owner = s->owner->name,
-                          .line = report_line(t->report, n->at.start),
-                          .sensor = head_sensor(n->a),
-                          .input = flat_text(t, s->owner->value_at.start, n->at.start),
-                          .input_unit = n->a->type.unit.text,
-                          .unit = asked->type.unit.text,
-                          .summed = s->summed};
+    *c = (rgp_calibration){.word = n->stage->word,
+                           .owner = s->owner->name,
+                           .line = report_line(t->report, n->at.start),
+                           .sensor = head_sensor(n->a),
+                           .input = flat_text(t, s->owner->value_at.start, n->at.start),
+                           .input_unit = n->a->type.unit.text,
+                           .unit = asked->type.unit.text,
+                           .summed = s->summed};
     if (!is_balanced(c->input)) {
         *why = arena_print(t->arena, "line %u: take '%s' out of its parentheses first", c->line, c->word);
         return false;
@@ -236,7 +236,7 @@ static bool describe_stage(tree *t, const search *s, const symbol *asked, rp_cal
     return true;
 }
 
-static rp_place margin_place(tree *t, const symbol *s, unit used)
+static rgp_place margin_place(tree *t, const symbol *s, unit used)
 {
     if (s->margin) {
         return place_of(t, s->margin, used, true);
@@ -247,27 +247,27 @@ static rp_place margin_place(tree *t, const symbol *s, unit used)
         const uint32_t behind = s->name_of[i].limit ? s->name_of[i].limit->at.end : s->name_of[i].at.end;
         last = behind > last ? behind : last;
     }
-    return (rp_place){.start = last,
-                      .end = last,
-                      .before = "; margin ",
-                      .after = arena_print(t->arena, " %s", used.text),
-                      .unit = used.text,
-                      .gain = 1.0,
-                      .open = true};
+    return (rgp_place){.start = last,
+                       .end = last,
+                       .before = "; margin ",
+                       .after = arena_print(t->arena, " %s", used.text),
+                       .unit = used.text,
+                       .gain = 1.0,
+                       .open = true};
 }
 
-static void describe_bands(tree *t, const symbol *s, rp_calibration *c)
+static void describe_bands(tree *t, const symbol *s, rgp_calibration *c)
 {
     const unit used = s->value->type.unit;
-    *c = (rp_calibration){.word = "bands",
-                          .owner = s->name,
-                          .line = report_line(t->report, s->at.start),
-                          .sensor = head_sensor(s->value),
-                          .input = flat_text(t, s->value_at.start, s->value_at.end),
-                          .input_unit = used.text,
-                          .unit = used.text,
-                          .gain = 1.0,
-                          .bands = s->names};
+    *c = (rgp_calibration){.word = "bands",
+                           .owner = s->name,
+                           .line = report_line(t->report, s->at.start),
+                           .sensor = head_sensor(s->value),
+                           .input = flat_text(t, s->value_at.start, s->value_at.end),
+                           .input_unit = used.text,
+                           .unit = used.text,
+                           .gain = 1.0,
+                           .bands = s->names};
     for (uint32_t i = 0; i < s->names; i++) {
         c->band[i] = s->name_of[i].name;
         if (i + 1 < s->names) {
@@ -277,7 +277,7 @@ static void describe_bands(tree *t, const symbol *s, rp_calibration *c)
     c->place[c->places++] = margin_place(t, s, unit_difference(used));
 }
 
-static bool describe(tree *t, const symbol *s, rp_calibration *c, const char **why)
+static bool describe(tree *t, const symbol *s, rgp_calibration *c, const char **why)
 {
     search found = {.t = t};
     if (s->kind == SYMBOL_BANDS) {
@@ -303,7 +303,7 @@ static const char *what_could_be(tree *t)
     const char *list = "", *ignored;
     for (unsigned i = 0; i < t->symbols; i++) {
         const symbol *s = t->symbol[i];
-        rp_calibration c;
+        rgp_calibration c;
         if ((s->kind == SYMBOL_SIGNAL || s->kind == SYMBOL_BANDS) && describe(t, s, &c, &ignored)) {
             list = arena_print(t->arena, "%s%s%s (%s in line %u)", list, *list ? ", " : "", s->name, c.word, c.line);
         }
@@ -311,7 +311,7 @@ static const char *what_could_be(tree *t)
     return *list ? arena_print(t->arena, "; these can be: %s", list) : "; nothing else in this rig can be, either";
 }
 
-bool rp_rig_calibration(rp_rig *rig, const char *name, rp_calibration *found, const char **why)
+bool rgp_rig_calibration(rgp_rig *rig, const char *name, rgp_calibration *found, const char **why)
 {
     tree *t = rig->tree;
     if (setjmp(rig->arena->exhausted)) {
@@ -332,7 +332,7 @@ bool rp_rig_calibration(rp_rig *rig, const char *name, rp_calibration *found, co
     return false;
 }
 
-bool rp_rig_param_place(rp_rig *rig, const char *name, rp_place *place)
+bool rgp_rig_param_place(rgp_rig *rig, const char *name, rgp_place *place)
 {
     tree *t = rig->tree;
     const symbol *s = tree_find(t, name);
@@ -347,7 +347,7 @@ bool rp_rig_param_place(rp_rig *rig, const char *name, rp_place *place)
     return place->open;
 }
 
-bool rp_rig_least_place(rp_rig *rig, const char *name, rp_place *place)
+bool rgp_rig_least_place(rgp_rig *rig, const char *name, rgp_place *place)
 {
     tree *t = rig->tree;
     const symbol *s = tree_find(t, name);
@@ -356,17 +356,17 @@ bool rp_rig_least_place(rp_rig *rig, const char *name, rp_place *place)
     }
     const uint32_t at = s->value->at.end;
     *place = s->least_power ? place_of(t, s->least_power, s->type.unit, false)
-                            : (rp_place){.start = at,
-                                         .end = at,
-                                         .before = ", least ",
-                                         .after = arena_print(t->arena, " %s", s->type.unit.text),
-                                         .unit = s->type.unit.text,
-                                         .gain = 1.0,
-                                         .open = true};
+                            : (rgp_place){.start = at,
+                                          .end = at,
+                                          .before = ", least ",
+                                          .after = arena_print(t->arena, " %s", s->type.unit.text),
+                                          .unit = s->type.unit.text,
+                                          .gain = 1.0,
+                                          .open = true};
     return place->open;
 }
 
-const char *rp_rig_portion_unit(rp_rig *rig, const char *name)
+const char *rgp_rig_portion_unit(rgp_rig *rig, const char *name)
 {
     const symbol *s = tree_find(rig->tree, name);
     return s && s->kind == SYMBOL_ACTUATOR && s->portion ? s->portion_unit.text : NULL;
@@ -380,29 +380,29 @@ static double rounded(double number)
 }
 
 /* Numbers that stand there already are replaced, one by one; else the whole setting goes behind the rest value. */
-const char *rp_edit_portion(rp_rig *rig, const char *name, const char *unit_text, double seconds_each, double lead)
+const char *rgp_edit_portion(rgp_rig *rig, const char *name, const char *unit_text, double seconds_each, double lead)
 {
     tree *t = rig->tree;
     const symbol *s = tree_find(t, name);
     if (setjmp(rig->arena->exhausted) || !s || s->kind != SYMBOL_ACTUATOR) {
         return NULL;
     }
-    rp_place place[2];
-    const rp_place *const which[2] = {&place[0], &place[1]};
+    rgp_place place[2];
+    const rgp_place *const which[2] = {&place[0], &place[1]};
     if (!s->portion) {
         const uint32_t at = s->value->at.end;
-        place[0] = (rp_place){.start = at,
-                              .end = at,
-                              .before = arena_print(t->arena, ", gives 1 %s in ", unit_text),
-                              .after = arena_print(t->arena, " ms after %g ms", round(lead * 1e3)),
-                              .gain = 1e3};
+        place[0] = (rgp_place){.start = at,
+                               .end = at,
+                               .before = arena_print(t->arena, ", gives 1 %s in ", unit_text),
+                               .after = arena_print(t->arena, " ms after %g ms", round(lead * 1e3)),
+                               .gain = 1e3};
         const double each = rounded(seconds_each);
-        return rp_edit_places(rig, which, &each, 1);
+        return rgp_edit_places(rig, which, &each, 1);
     }
     const uint32_t behind = s->portion_time->at.end;
     place[0] = place_of(t, s->portion_time, unit_seconds, false);
     place[1] = s->lead ? place_of(t, s->lead, unit_seconds, false)
-                       : (rp_place){.start = behind, .end = behind, .before = " after ", .after = " ms", .gain = 1e3};
+                       : (rgp_place){.start = behind, .end = behind, .before = " after ", .after = " ms", .gain = 1e3};
     const double number[2] = {rounded(seconds_each * s->portion->number), round(lead * 1e3) / 1e3};
-    return rp_edit_places(rig, which, number, s->lead || lead > 0.0 ? 2 : 1);
+    return rgp_edit_places(rig, which, number, s->lead || lead > 0.0 ? 2 : 1);
 }

@@ -6,16 +6,16 @@
 #include <string.h>
 
 typedef struct draft {
-    rp_rig *rig;
+    rgp_rig *rig;
     const char *name, *known_unit;
-    const rp_catalog *catalog;
+    const rgp_catalog *catalog;
     const char *input; /* before the stage that is to be measured */
     const char *stage; /* as it is written */
     const char *rest;  /* behind it, with its '|' */
     const char *why;
 } draft;
 
-static const char *trimmed(rp_rig *rig, const char *text, size_t length)
+static const char *trimmed(rgp_rig *rig, const char *text, size_t length)
 {
     while (length > 0 && *text == ' ') {
         text++;
@@ -51,18 +51,18 @@ static bool cut(draft *d, const char *line)
 }
 
 /* The file with one more statement, compiled; NULL with the reason when there are errors. */
-static rp_rig *try_line(draft *d, const char *statement)
+static rgp_rig *try_line(draft *d, const char *statement)
 {
     const char *text = edit_add(d->rig, statement);
-    rp_rig *made = rp_rig_compile(d->rig->file, text, strlen(text), d->catalog);
+    rgp_rig *made = rgp_rig_compile(d->rig->file, text, strlen(text), d->catalog);
     if (made && made->errors > 0) {
-        const rp_message *m = made->message;
+        const rgp_message *m = made->message;
         while (m->warning) {
             m++;
         }
         d->why = arena_print(d->rig->arena, "'%s' does not work: %s%s%s", statement, m->text, m->advice ? "; " : "",
                              m->advice ? m->advice : "");
-        rp_rig_free(made);
+        rgp_rig_free(made);
         return NULL;
     }
     return made;
@@ -71,7 +71,7 @@ static rp_rig *try_line(draft *d, const char *statement)
 /* The unit of an expression, as a copy; NULL with the reason when it is no number. */
 static const char *unit_of(draft *d, const char *expression)
 {
-    rp_rig *made = try_line(d, arena_print(d->rig->arena, "signal %s = %s", d->name, expression));
+    rgp_rig *made = try_line(d, arena_print(d->rig->arena, "signal %s = %s", d->name, expression));
     if (!made) {
         return NULL;
     }
@@ -82,7 +82,7 @@ static const char *unit_of(draft *d, const char *expression)
     } else {
         d->why = arena_print(d->rig->arena, "'%s' is not a number", expression);
     }
-    rp_rig_free(made);
+    rgp_rig_free(made);
     return found;
 }
 
@@ -101,7 +101,7 @@ static const char *ratio(draft *d, const char *out, const char *in)
 
 static const char *blank_settings(draft *d, const char *in, const char *out)
 {
-    rp_arena *arena = d->rig->arena;
+    rgp_arena *arena = d->rig->arena;
     const bool bare = strcmp(in, "counts") == 0;
     const char *space = bare || !*in ? "" : " ", *in_word = bare ? "" : in;
     if (strcmp(d->stage, "table") == 0) {
@@ -138,14 +138,14 @@ static const char *stage_statement(draft *d)
  * A parameter may come later where a number stands now. */
 static const char *bands_statement(draft *d, const char *line)
 {
-    rp_arena *arena = d->rig->arena;
-    const char *colon = strrchr(line, ':'), *name[RP_CALIBRATION_BANDS_MAX];
+    rgp_arena *arena = d->rig->arena;
+    const char *colon = strrchr(line, ':'), *name[RGP_CALIBRATION_BANDS_MAX];
     const char *input = trimmed(d->rig, line, (size_t)(colon - line)), *of = unit_of(d, input), *text;
     uint32_t count = 0;
     if (!of) {
         return NULL;
     }
-    for (const char *at = colon + 1; *at && count < RP_CALIBRATION_BANDS_MAX;) {
+    for (const char *at = colon + 1; *at && count < RGP_CALIBRATION_BANDS_MAX;) {
         const size_t length = strcspn(at, ",");
         name[count++] = trimmed(d->rig, at, length);
         at += length + (at[length] == ',');
@@ -166,7 +166,7 @@ static const char *bands_statement(draft *d, const char *line)
     return arena_print(arena, "%s; margin 1 %s", text, strcmp(of, "degC") == 0 ? "K" : of);
 }
 
-static rp_rig *make(draft *d, const char *line, rp_calibration *found)
+static rgp_rig *make(draft *d, const char *line, rgp_calibration *found)
 {
     const char *statement = NULL, *why;
     if (tree_find(d->rig->tree, d->name)) {
@@ -180,19 +180,19 @@ static rp_rig *make(draft *d, const char *line, rp_calibration *found)
         d->why = arena_print(d->rig->arena,
                              "'%s' leaves nothing to be measured: write one stage without its settings (one of %s), "
                              "for instance: level | table",
-                             line, rp_calibrated_stages());
+                             line, rgp_calibrated_stages());
     }
-    rp_rig *made = statement ? try_line(d, statement) : NULL;
-    if (made && !rp_rig_calibration(made, d->name, found, &why)) {
+    rgp_rig *made = statement ? try_line(d, statement) : NULL;
+    if (made && !rgp_rig_calibration(made, d->name, found, &why)) {
         d->why = arena_copy(d->rig->arena, why, strlen(why));
-        rp_rig_free(made);
+        rgp_rig_free(made);
         return NULL;
     }
     return made;
 }
 
-rp_rig *rp_rig_draft(rp_rig *rig, const char *name, const char *line, const char *in, const rp_catalog *catalog,
-                     rp_calibration *found, const char **why)
+rgp_rig *rgp_rig_draft(rgp_rig *rig, const char *name, const char *line, const char *in, const rgp_catalog *catalog,
+                       rgp_calibration *found, const char **why)
 {
     if (setjmp(rig->arena->exhausted)) {
         *why = "out of memory";
@@ -200,7 +200,7 @@ rp_rig *rp_rig_draft(rp_rig *rig, const char *name, const char *line, const char
     }
     draft d = {.rig = rig, .name = name, .known_unit = in, .catalog = catalog, .why = "it cannot be read"};
     const char *one_line = trimmed(rig, line, strcspn(line, "\r\n#"));
-    rp_rig *made = make(&d, one_line, found);
+    rgp_rig *made = make(&d, one_line, found);
     *why = d.why;
     return made;
 }

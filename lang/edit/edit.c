@@ -28,7 +28,7 @@ static int by_place(const void *a, const void *b)
 }
 
 /* The changes must not overlap. */
-static const char *apply(rp_rig *rig, change *c, uint32_t count)
+static const char *apply(rgp_rig *rig, change *c, uint32_t count)
 {
     size_t length = rig->length;
     for (uint32_t i = 0; i < count; i++) {
@@ -51,7 +51,7 @@ static const char *apply(rp_rig *rig, change *c, uint32_t count)
     return made;
 }
 
-static const char *line_end(const rp_rig *rig)
+static const char *line_end(const rgp_rig *rig)
 {
     return strstr(rig->source, "\r\n") ? "\r\n" : "\n";
 }
@@ -63,7 +63,7 @@ static bool is_same(double a, double b)
     return fabs(a - b) <= SAME * fmax(fabs(a), fabs(b));
 }
 
-static change number_change(rp_rig *rig, const rp_place *p, double number)
+static change number_change(rgp_rig *rig, const rgp_place *p, double number)
 {
     const double written = number * p->gain + p->offset;
     if (p->written && is_same(number, p->value)) {
@@ -74,7 +74,7 @@ static change number_change(rp_rig *rig, const rp_place *p, double number)
                     .text = arena_print(rig->arena, "%s" NUMBER_FORMAT "%s", p->before, written, p->after)};
 }
 
-const char *rp_edit_places(rp_rig *rig, const rp_place *const *place, const double *number, uint32_t count)
+const char *rgp_edit_places(rgp_rig *rig, const rgp_place *const *place, const double *number, uint32_t count)
 {
     if (setjmp(rig->arena->exhausted)) {
         return NULL;
@@ -88,7 +88,7 @@ const char *rp_edit_places(rp_rig *rig, const rp_place *const *place, const doub
 
 /* ---- points of a table ----------------------------------------------------------------------------- */
 
-static uint32_t column_of(const rp_rig *rig, uint32_t at)
+static uint32_t column_of(const rgp_rig *rig, uint32_t at)
 {
     uint32_t column = 0;
     while (column < at && rig->source[at - column - 1] != '\n') {
@@ -97,17 +97,17 @@ static uint32_t column_of(const rp_rig *rig, uint32_t at)
     return column;
 }
 
-static const char *with_unit(rp_rig *rig, const rp_place *like, double number)
+static const char *with_unit(rgp_rig *rig, const rgp_place *like, double number)
 {
     return arena_print(rig->arena, NUMBER_FORMAT "%s%s", number * like->gain + like->offset, *like->unit ? " " : "",
                        like->unit);
 }
 
 /* More points go behind the last one, written as it is, on lines that do not become too long. */
-static change more_points(rp_rig *rig, const rp_calibration *t, const double *in, const double *out, uint32_t from,
+static change more_points(rgp_rig *rig, const rgp_calibration *t, const double *in, const double *out, uint32_t from,
                           uint32_t count)
 {
-    const rp_place *like_in = &t->place[t->places - 2], *like_out = &t->place[t->places - 1];
+    const rgp_place *like_in = &t->place[t->places - 2], *like_out = &t->place[t->places - 1];
     uint32_t column = column_of(rig, t->end);
     const char *text = "";
     for (uint32_t i = from; i < count; i++) {
@@ -123,9 +123,9 @@ static change more_points(rp_rig *rig, const rp_calibration *t, const double *in
 }
 
 /* Points that are too many go; comments between them stay. */
-static change fewer_points(rp_rig *rig, const rp_calibration *t, uint32_t count)
+static change fewer_points(rgp_rig *rig, const rgp_calibration *t, uint32_t count)
 {
-    const rp_place *last = &t->place[2 * count - 1];
+    const rgp_place *last = &t->place[2 * count - 1];
     uint32_t start = last->end;
     const char *unit_end = strpbrk(rig->source + start, ",#\n");
     start = unit_end ? (uint32_t)(unit_end - rig->source) : start;
@@ -144,7 +144,7 @@ static change fewer_points(rp_rig *rig, const rp_calibration *t, uint32_t count)
     return (change){.start = start, .end = t->end, .text = kept};
 }
 
-const char *rp_edit_points(rp_rig *rig, const rp_calibration *t, const double *in, const double *out, uint32_t count)
+const char *rgp_edit_points(rgp_rig *rig, const rgp_calibration *t, const double *in, const double *out, uint32_t count)
 {
     if (setjmp(rig->arena->exhausted)) {
         return NULL;
@@ -194,7 +194,7 @@ static const statement_at *statement_before(const tree *t, statement_id id)
 }
 
 /* The new line with its '=' below that of the line before it. */
-static const char *aligned(rp_rig *rig, const statement_at *before, const char *text)
+static const char *aligned(rgp_rig *rig, const statement_at *before, const char *text)
 {
     const char *equals = strchr(text, '=');
     if (statement_words[before->id].declares || !equals) {
@@ -214,7 +214,7 @@ static const char *aligned(rp_rig *rig, const statement_at *before, const char *
                        equals);
 }
 
-const char *edit_add(rp_rig *rig, const char *text)
+const char *edit_add(rgp_rig *rig, const char *text)
 {
     const statement_id id = id_of(text);
     const statement_at *before = statement_before(rig->tree, id);
@@ -231,7 +231,7 @@ const char *edit_add(rp_rig *rig, const char *text)
     return apply(rig, &c, 1);
 }
 
-const char *rp_edit_add(rp_rig *rig, const char *statement)
+const char *rgp_edit_add(rgp_rig *rig, const char *statement)
 {
     return setjmp(rig->arena->exhausted) ? NULL : edit_add(rig, statement);
 }

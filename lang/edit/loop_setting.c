@@ -36,7 +36,7 @@ static const char *name_of(tree *t, const loop_line *line, const loop_setting *i
 }
 
 /* Behind the last setting of its line. */
-static void put_behind(tree *t, const loop_line_of *of, const loop_setting *is, rp_place *p)
+static void put_behind(tree *t, const loop_line_of *of, const loop_setting *is, rgp_place *p)
 {
     for (uint32_t k = 0; k < LOOP_LINE_SETTINGS_MAX && of->line->setting[k].name; k++) {
         const node *value = of->setting[k].value;
@@ -48,7 +48,7 @@ static void put_behind(tree *t, const loop_line_of *of, const loop_setting *is, 
 }
 
 /* As a line of its own above the method's, as far indented. */
-static void put_above(const rp_rig *rig, const loop *l, const loop_line *line, const loop_setting *is, rp_place *p)
+static void put_above(const rgp_rig *rig, const loop *l, const loop_line *line, const loop_setting *is, rgp_place *p)
 {
     const uint32_t at = l->method->at.start;
     uint32_t indent = 0;
@@ -61,15 +61,15 @@ static void put_above(const rp_rig *rig, const loop *l, const loop_line *line, c
     p->after = arena_print(rig->arena, "%s%s%.*s", p->after, end, (int)indent, rig->source + at - indent);
 }
 
-static rp_place place_missing(rp_rig *rig, const loop *l, const loop_line *line, const loop_setting *is, unit used)
+static rgp_place place_missing(rgp_rig *rig, const loop *l, const loop_line *line, const loop_setting *is, unit used)
 {
     tree *t = rig->tree;
     const loop_line_of *of = written_line(l, line);
-    rp_place p = {.after = *used.text ? arena_print(t->arena, " %s", used.text) : "",
-                  .unit = used.text,
-                  .gain = 1.0,
-                  .value = is->initial,
-                  .open = true};
+    rgp_place p = {.after = *used.text ? arena_print(t->arena, " %s", used.text) : "",
+                   .unit = used.text,
+                   .gain = 1.0,
+                   .value = is->initial,
+                   .open = true};
     if (of) {
         put_behind(t, of, is, &p);
     } else {
@@ -84,7 +84,7 @@ static bool can_be_missing(const loop *l, const loop_line *line)
     return written_line(l, line) || line->setting[0].initial < REQUIRED;
 }
 
-static void add(rp_rig *rig, const loop *l, const loop_line *line, uint32_t k, rp_loop_setting *to, uint32_t *count)
+static void add(rgp_rig *rig, const loop *l, const loop_line *line, uint32_t k, rgp_loop_setting *to, uint32_t *count)
 {
     tree *t = rig->tree;
     const loop_setting *is = &line->setting[k];
@@ -92,13 +92,13 @@ static void add(rp_rig *rig, const loop *l, const loop_line *line, uint32_t k, r
     bool interval;
     const unit used = lang_loop_unit(t, l, is->unit, &interval);
     const node *value = of ? of->setting[k].value : NULL;
-    const rp_place place = value ? place_of(t, value, used, true) : place_missing(rig, l, line, is, used);
+    const rgp_place place = value ? place_of(t, value, used, true) : place_missing(rig, l, line, is, used);
     if (place.open) {
-        to[(*count)++] = (rp_loop_setting){name_of(t, line, is), used.text, is->low, is->high, place};
+        to[(*count)++] = (rgp_loop_setting){name_of(t, line, is), used.text, is->low, is->high, place};
     }
 }
 
-static uint32_t add_all(rp_rig *rig, const loop *l, rp_loop_setting *to)
+static uint32_t add_all(rgp_rig *rig, const loop *l, rgp_loop_setting *to)
 {
     uint32_t count = 0;
     for (uint32_t i = 0; i < loop_lines_count; i++) {
@@ -106,7 +106,7 @@ static uint32_t add_all(rp_rig *rig, const loop *l, rp_loop_setting *to)
         const bool own = line->kind != LOOP_METHOD || line == l->method->line;
         for (uint32_t k = 0; own && can_be_missing(l, line) && k < LOOP_LINE_SETTINGS_MAX; k++) {
             const loop_setting *is = &line->setting[k];
-            if (is->name && !is->flag && !is->param && count < RP_LOOP_SETTINGS_MAX) {
+            if (is->name && !is->flag && !is->param && count < RGP_LOOP_SETTINGS_MAX) {
                 add(rig, l, line, k, to, &count);
             }
         }
@@ -114,7 +114,7 @@ static uint32_t add_all(rp_rig *rig, const loop *l, rp_loop_setting *to)
     return count;
 }
 
-uint32_t rp_rig_loop_settings(rp_rig *rig, const char *name, rp_loop_setting to[RP_LOOP_SETTINGS_MAX])
+uint32_t rgp_rig_loop_settings(rgp_rig *rig, const char *name, rgp_loop_setting to[RGP_LOOP_SETTINGS_MAX])
 {
     const loop *l = find_loop(rig->tree, name);
     return l && setjmp(rig->arena->exhausted) == 0 ? add_all(rig, l, to) : 0;

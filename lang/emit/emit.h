@@ -45,9 +45,9 @@ typedef struct operation {
     uint32_t level, order;
     bool whole;     /* it takes a sensor's whole number */
     uint16_t pace;  /* of the image, from 1; 0: every tick */
-    uint16_t owner; /* the slot of the signal whose stage it is, or RP_REF_NONE */
-    rp_span at;
-    uint16_t in[STAGE_INPUTS_MAX], out[RP_TERMS];
+    uint16_t owner; /* the slot of the signal whose stage it is, or RGP_REF_NONE */
+    rgp_span at;
+    uint16_t in[STAGE_INPUTS_MAX], out[RGP_TERMS];
     uint32_t config_bytes, state_bytes, fields;
     unsigned char config[CONFIG_BYTES_MAX];
     live_field field[PATCHES_MAX];
@@ -56,7 +56,7 @@ typedef struct operation {
 typedef struct emitter {
     tree *t;
     uint32_t slots;
-    uint16_t owner;                  /* of the signal that is being computed, or RP_REF_NONE */
+    uint16_t owner;                  /* of the signal that is being computed, or RGP_REF_NONE */
     unsigned char *wide;             /* by sensor: 1 when its range goes beyond what a float holds */
     uint32_t base[SYMBOL_BANDS + 1]; /* first slot of each kind that has its slots in a row */
     value_ref *of_symbol;            /* by place in tree.symbol; level UINT32_MAX: not yet */
@@ -64,31 +64,31 @@ typedef struct emitter {
     unsigned operations, operations_room;
     float *constant;
     unsigned constants, constants_room;
-    rp_image_claim *claim;
-    rp_image_action *action;
-    rp_image_actuator *actuator;
-    rp_image_rule *rule;
+    rgp_image_claim *claim;
+    rgp_image_action *action;
+    rgp_image_actuator *actuator;
+    rgp_image_rule *rule;
     uint32_t claims, actions;
-    rp_image_drive *drive;
-    rp_image_loop *loop;
-    rp_image_guard *guard;
+    rgp_image_drive *drive;
+    rgp_image_loop *loop;
+    rgp_image_guard *guard;
     uint32_t *guard_source; /* by guard of the image: which of the tree's it was */
     unsigned guards, guards_room, guard_sources, guard_sources_room;
-    rp_image_state *state;
-    rp_image_sequence *sequence;
-    rp_image_step *step;
+    rgp_image_state *state;
+    rgp_image_sequence *sequence;
+    rgp_image_step *step;
     uint32_t steps;
-    rp_image_stall *stall;
+    rgp_image_stall *stall;
     uint32_t *stall_source; /* by stall of the image */
     unsigned stalls, stall_sources, stall_sources_room;
-    rp_image_stop *stop;
-    rp_image_keep *keep;
-    rp_image_pace *pace;
+    rgp_image_stop *stop;
+    rgp_image_keep *keep;
+    rgp_image_pace *pace;
     uint16_t *pace_sensor;
     unsigned paces, paces_room, pace_sensors, pace_sensors_room;
-    rp_image_need *need;
+    rgp_image_need *need;
     unsigned needs, needs_room;
-    rp_image_name *name;
+    rgp_image_name *name;
     unsigned names, names_room;
     char *text;
     unsigned text_length, text_room;
@@ -98,17 +98,17 @@ typedef struct emitter {
 uint16_t emit_new_slot(emitter *e);
 
 /* The reference of a constant; equal ones are one. */
-value_ref emit_constant(emitter *e, double number, rp_span at);
+value_ref emit_constant(emitter *e, double number, rgp_span at);
 
 /* A new operation, its settings all 0, to be filled and then finished. */
-operation *emit_operation(emitter *e, uint8_t op, rp_span at);
+operation *emit_operation(emitter *e, uint8_t op, rgp_span at);
 void emit_set_float(operation *o, uint32_t offset, double value);
 void emit_set_u32(operation *o, uint32_t offset, uint32_t value);
 
 /* A fixed value in `wanted`; a parameter also makes the field live. */
 void emit_set_fixed(operation *o, uint32_t offset, const node *n, unit wanted);
 
-/* The slot of a result: `target`; with RP_REF_NONE over the input when nobody else reads that and it need not stand,
+/* The slot of a result: `target`; with RGP_REF_NONE over the input when nobody else reads that and it need not stand,
  * else a slot of its own. */
 uint32_t emit_place_for(emitter *e, const node *input, value_ref in, uint32_t target);
 
@@ -118,7 +118,7 @@ value_ref emit_inner(emitter *e, const node *n, uint32_t target);
 /* Gives the operation its inputs, its place and its level, and holds its settings against its block's check. */
 value_ref emit_finish(emitter *e, operation *o, const value_ref *in, uint32_t target, const char *advice);
 
-/* Computes a node into the slot `target` (RP_REF_NONE: wherever there is room), or says where its value lies
+/* Computes a node into the slot `target` (RGP_REF_NONE: wherever there is room), or says where its value lies
  * already. */
 value_ref emit_node(emitter *e, const node *n, uint32_t target);
 value_ref emit_symbol(emitter *e, const symbol *s);
@@ -126,7 +126,7 @@ value_ref emit_symbol(emitter *e, const symbol *s);
 /* Gives a signal, bands or the terms of a loop their slots, in the order of the file. */
 void emit_reserve(emitter *e, const symbol *s);
 value_ref emit_term(emitter *e, const symbol *s); /* of a loop */
-value_ref emit_scale(emitter *e, rp_span at, value_ref in, double gain, double offset, uint32_t target);
+value_ref emit_scale(emitter *e, rgp_span at, value_ref in, double gain, double offset, uint32_t target);
 
 /* The range that an operation can make of what its inputs can be, with the settings of `config`; and what either of two
  * can be.

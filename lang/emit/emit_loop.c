@@ -38,7 +38,7 @@ static void emit_param_of(operation *o, uint32_t offset, const symbol *param)
 static void emit_defaults(const emitter *e, operation *o, const loop *l)
 {
     const double tick = e->t->tick_us / 1e6, hold = 3.0 * tick > 0.2 ? 3.0 * tick : 0.2;
-    emit_set_float(o, offsetof(rp_loop_config, hold), hold);
+    emit_set_float(o, offsetof(rgp_loop_config, hold), hold);
     const loop_line *method = l->method->line;
     emit_set_float(o, method->low, l->least);
     emit_set_float(o, method->high, l->greatest);
@@ -62,24 +62,24 @@ static value_ref emit_predicted(emitter *e, const loop *l, value_ref measured)
     return measured;
 }
 
-static value_ref emit_input(emitter *e, const node *n, rp_span at)
+static value_ref emit_input(emitter *e, const node *n, rgp_span at)
 {
     if (!n) {
         return emit_constant(e, 0.0, at);
     }
-    return n->kind == NODE_NUMBER ? emit_constant(e, n->number, at) : emit_node(e, n, RP_REF_NONE);
+    return n->kind == NODE_NUMBER ? emit_constant(e, n->number, at) : emit_node(e, n, RGP_REF_NONE);
 }
 
 static void emit_whole(emitter *e, const loop *l)
 {
-    const value_ref measured = emit_node(e, l->measured, RP_REF_NONE);
+    const value_ref measured = emit_node(e, l->measured, RGP_REF_NONE);
     lang_warn_loop(e->t, l, measured.reach.known, measured.reach.low, measured.reach.high);
     const value_ref in[3] = {emit_input(e, l->setpoint, l->at), emit_predicted(e, l, measured),
                              emit_input(e, l->feed, l->at)};
     operation *o = emit_operation(e, l->method->line->op, l->method->at);
     emit_defaults(e, o, l);
-    emit_param_of(o, offsetof(rp_loop_config, trim), l->trim);
-    emit_param_of(o, offsetof(rp_loop_config, push), l->push);
+    emit_param_of(o, offsetof(rgp_loop_config, trim), l->trim);
+    emit_param_of(o, offsetof(rgp_loop_config, push), l->push);
     for (uint32_t i = 0; i < l->lines; i++) {
         const loop_line_of *of = &l->line[i];
         const bool in_config = of->line->kind == LOOP_METHOD || of->line->kind == LOOP_COMMON;
@@ -87,16 +87,16 @@ static void emit_whole(emitter *e, const loop *l)
             emit_value_of(e, o, l, of, k);
         }
     }
-    const uint32_t terms = rp_ops[o->op].outputs;
+    const uint32_t terms = rgp_ops[o->op].outputs;
     const value_ref first = emit_finish(e, o, in, e->of_symbol[l->term[0]->place].ref, l->method->line->form);
     for (uint32_t i = 0; i < terms; i++) { /* their slots follow one another, since their names were made in a row */
-        const bool bounded = i == RP_TERM_OUTPUT;
+        const bool bounded = i == RGP_TERM_OUTPUT;
         value_ref *term = &e->of_symbol[l->term[i]->place];
         o->out[i] = term->ref;
         *term = (value_ref){
             .ref = term->ref, .level = first.level, .reach = {bounded, l->least, l->greatest}, .pace = first.pace};
     }
-    e->of_symbol[l->term[RP_TERM_PHASE]->place].reach = (reach){true, 0.0, RP_LOOP_PHASES - 1.0};
+    e->of_symbol[l->term[RGP_TERM_PHASE]->place].reach = (reach){true, 0.0, RGP_LOOP_PHASES - 1.0};
 }
 
 value_ref emit_term(emitter *e, const symbol *s)
@@ -107,10 +107,10 @@ value_ref emit_term(emitter *e, const symbol *s)
     return e->of_symbol[s->place];
 }
 
-static void describe(emitter *e, const loop *l, rp_image_loop *to)
+static void describe(emitter *e, const loop *l, rgp_image_loop *to)
 {
-    to->terms = rp_ops[l->method->line->op].outputs;
-    to->first = emit_term(e, l->term[RP_TERM_PHASE]).ref;
+    to->terms = rgp_ops[l->method->line->op].outputs;
+    to->first = emit_term(e, l->term[RGP_TERM_PHASE]).ref;
     to->measured = emit_input(e, l->measured, l->at).ref;
     to->setpoint = emit_input(e, l->setpoint, l->at).ref;
     to->trim = (uint16_t)l->trim->index;
@@ -119,14 +119,14 @@ static void describe(emitter *e, const loop *l, rp_image_loop *to)
         const loop_value *v = &l->method->setting[i];
         const bool gains = l->method->line->setting[i].param != NULL;
         const symbol *param = v->param ? v->param : gains && v->value ? v->value->symbol : NULL;
-        to->gain[i] = param ? (uint16_t)param->index : (uint16_t)RP_REF_NONE;
+        to->gain[i] = param ? (uint16_t)param->index : (uint16_t)RGP_REF_NONE;
         to->brought |= (uint16_t)((v->param != NULL) << i);
     }
     for (uint32_t k = 0; k < l->lines; k++) {
         const loop_line_of *of = &l->line[k];
         for (uint32_t n = 0; n < LOOP_LINE_SETTINGS_MAX && of->line->setting[n].name; n++) {
             const bool again =
-                of->line->setting[n].flag && of->line->setting[n].offset == offsetof(rp_loop_config, again);
+                of->line->setting[n].flag && of->line->setting[n].offset == offsetof(rgp_loop_config, again);
             to->again |= again && of->setting[n].given;
         }
     }
@@ -143,7 +143,7 @@ void emit_loops(emitter *e)
             e->loop[l->index].actuator = e->drive[i].actuator;
             describe(e, l, &e->loop[l->index]);
             e->loop[l->index].only = e->drive[i].only =
-                l->only ? emit_node(e, l->only, RP_REF_NONE).ref : (uint16_t)RP_REF_NONE;
+                l->only ? emit_node(e, l->only, RGP_REF_NONE).ref : (uint16_t)RGP_REF_NONE;
         }
     }
 }

@@ -20,14 +20,14 @@ static void emit_points(operation *o, const node *n, const setting_node *s)
     node_constant(s->point[1].in, in, &second);
     for (uint32_t i = 0; i < s->points; i++) {
         const point_node *p = &s->point[second > first ? i : s->points - 1 - i];
-        const uint32_t at = (uint32_t)(offsetof(rp_table_config, point) + i * sizeof(rp_table_point));
+        const uint32_t at = (uint32_t)(offsetof(rgp_table_config, point) + i * sizeof(rgp_table_point));
         double x = 0.0, y = 0.0;
         node_constant(p->in, in, &x);
         node_constant(p->out, out, &y);
         emit_set_float(o, at, x);
         emit_set_float(o, at + 4, y);
     }
-    emit_set_u32(o, offsetof(rp_table_config, count), s->points);
+    emit_set_u32(o, offsetof(rgp_table_config, count), s->points);
 }
 
 static void emit_setting(const emitter *e, operation *o, const node *n, uint32_t index)
@@ -88,18 +88,18 @@ static void emit_setting(const emitter *e, operation *o, const node *n, uint32_t
 }
 
 /* A slot that always has the same number, for operations that take no constants. */
-static value_ref emit_steady(emitter *e, value_ref constant, rp_span at)
+static value_ref emit_steady(emitter *e, value_ref constant, rgp_span at)
 {
     const value_ref sum[2] = {constant, emit_constant(e, 0.0, at)};
-    return emit_finish(e, emit_operation(e, RP_OP_ADD, at), sum, emit_new_slot(e), NULL);
+    return emit_finish(e, emit_operation(e, RGP_OP_ADD, at), sum, emit_new_slot(e), NULL);
 }
 
 /* A table that says nothing of what lies beyond its points, of readings that go there. */
 static void warn_beyond_points(const emitter *e, const operation *o, const node *n, reach in)
 {
-    const rp_table_config *table = (const void *)o->config;
+    const rgp_table_config *table = (const void *)o->config;
     const double first = (double)table->point[0].in, last = (double)table->point[table->count - 1].in;
-    const double room = (double)RP_TABLE_STRICT_BY * (last - first);
+    const double room = (double)RGP_TABLE_STRICT_BY * (last - first);
     bool said = false;
     for (uint32_t i = 1; n->stage->setting[i].name; i++) {
         said |= n->setting[i].given;
@@ -122,7 +122,7 @@ static void set_fastest(operation *o, const node *n)
     }
     const symbol *s = head->kind == NODE_NAME ? head->symbol : NULL;
     const bool known = s && s->kind == SYMBOL_SENSOR && s->jump && unit_same_kind(s->type.unit, n->a->type.unit);
-    emit_set_float(o, offsetof(rp_unwrap_config, fastest),
+    emit_set_float(o, offsetof(rgp_unwrap_config, fastest),
                    known ? unit_convert(s->jump_per_s, unit_difference(s->type.unit), unit_difference(n->a->type.unit))
                          : 0.0);
 }
@@ -136,22 +136,22 @@ static bool is_input(const stage_setting *is)
 /* A stage that steps on new readings only has a slot that nobody else writes to: its value may have to stand there. */
 static bool steps_on_news(const node *n)
 {
-    return n->kind == NODE_STAGE && rp_ops[n->stage->op].steps == RP_STEPS_NEW;
+    return n->kind == NODE_STAGE && rgp_ops[n->stage->op].steps == RGP_STEPS_NEW;
 }
 
 value_ref emit_inner(emitter *e, const node *n, uint32_t target)
 {
-    return emit_node(e, n, steps_on_news(n) ? RP_REF_NONE : target);
+    return emit_node(e, n, steps_on_news(n) ? RGP_REF_NONE : target);
 }
 
 static uint32_t place_of_stage(emitter *e, const node *n, value_ref in, uint32_t target)
 {
-    return steps_on_news(n) && target == RP_REF_NONE ? emit_new_slot(e) : emit_place_for(e, n->a, in, target);
+    return steps_on_news(n) && target == RGP_REF_NONE ? emit_new_slot(e) : emit_place_for(e, n->a, in, target);
 }
 
 static value_ref emit_stage(emitter *e, const node *n, uint32_t target)
 {
-    value_ref in[STAGE_INPUTS_MAX] = {emit_inner(e, n->a, steps_on_news(n) ? RP_REF_NONE : target)};
+    value_ref in[STAGE_INPUTS_MAX] = {emit_inner(e, n->a, steps_on_news(n) ? RGP_REF_NONE : target)};
     uint32_t inputs = 1;
     for (uint32_t i = 0; i < STAGE_SETTINGS_MAX && n->stage->setting[i].name; i++) {
         if (is_input(&n->stage->setting[i])) {
@@ -162,7 +162,7 @@ static value_ref emit_stage(emitter *e, const node *n, uint32_t target)
                 in[inputs++] = emit_steady(
                     e, emit_constant(e, unit_convert(value->number, value->type.unit, wanted), value->at), value->at);
             } else {
-                in[inputs++] = emit_node(e, value, RP_REF_NONE);
+                in[inputs++] = emit_node(e, value, RGP_REF_NONE);
             }
         }
     }
@@ -170,19 +170,19 @@ static value_ref emit_stage(emitter *e, const node *n, uint32_t target)
     for (uint32_t i = 0; i < STAGE_SETTINGS_MAX && n->stage->setting[i].name; i++) {
         emit_setting(e, o, n, i);
     }
-    if (o->op == RP_OP_TABLE) {
+    if (o->op == RGP_OP_TABLE) {
         warn_beyond_points(e, o, n, in[0].reach);
-    } else if (o->op == RP_OP_UNWRAP) {
+    } else if (o->op == RGP_OP_UNWRAP) {
         set_fastest(o, n);
     }
     return emit_finish(e, o, in, place_of_stage(e, n, in[0], target), n->stage->form);
 }
 
-value_ref emit_scale(emitter *e, rp_span at, value_ref in, double gain, double offset, uint32_t target)
+value_ref emit_scale(emitter *e, rgp_span at, value_ref in, double gain, double offset, uint32_t target)
 {
-    operation *o = emit_operation(e, RP_OP_LINE, at);
-    emit_set_float(o, offsetof(rp_line_config, gain), gain);
-    emit_set_float(o, offsetof(rp_line_config, offset), offset);
+    operation *o = emit_operation(e, RGP_OP_LINE, at);
+    emit_set_float(o, offsetof(rgp_line_config, gain), gain);
+    emit_set_float(o, offsetof(rgp_line_config, offset), offset);
     return emit_finish(e, o, &in, target, "this unit is too far from the other");
 }
 
@@ -216,16 +216,16 @@ static void warn_trap(emitter *e, const node *margin, double room, const char *u
                    "with this margin %s: what is looked at cannot come back so far", what);
 }
 
-static void warn_trapping_limit(emitter *e, const node *n, reach in, const rp_compare_config *config)
+static void warn_trapping_limit(emitter *e, const node *n, reach in, const rgp_compare_config *config)
 {
-    const bool above = config->side == RP_COMPARE_ABOVE;
+    const bool above = config->side == RGP_COMPARE_ABOVE;
     const double room = too_little_room(in, (double)config->limit, (double)config->margin, above);
     if (is_number(n->b) && is_number(n->c) && room > 0.0) {
         warn_trap(e, n->c, room, n->a->type.unit.text, "this is true for ever once it is");
     }
 }
 
-static void warn_trapping_band(emitter *e, const symbol *s, reach in, const rp_bands_config *config)
+static void warn_trapping_band(emitter *e, const symbol *s, reach in, const rgp_bands_config *config)
 {
     for (uint32_t i = 0; is_number(s->margin) && i < config->borders; i++) {
         const bool above = config->above >> i & 1u;
@@ -243,14 +243,14 @@ static value_ref emit_compare(emitter *e, const node *n, uint32_t target)
 {
     const unit u = n->a->type.unit;
     const value_ref in = emit_inner(e, n->a, target);
-    operation *o = emit_operation(e, RP_OP_COMPARE, n->at);
-    emit_set_fixed(o, offsetof(rp_compare_config, limit), n->b, u);
+    operation *o = emit_operation(e, RGP_OP_COMPARE, n->at);
+    emit_set_fixed(o, offsetof(rgp_compare_config, limit), n->b, u);
     if (n->c) {
-        emit_set_fixed(o, offsetof(rp_compare_config, margin), n->c, unit_difference(u));
+        emit_set_fixed(o, offsetof(rgp_compare_config, margin), n->c, unit_difference(u));
     }
-    emit_set_u32(o, offsetof(rp_compare_config, side),
-                 strcmp(n->text, "above") == 0 ? RP_COMPARE_ABOVE : RP_COMPARE_BELOW);
-    rp_compare_config config;
+    emit_set_u32(o, offsetof(rgp_compare_config, side),
+                 strcmp(n->text, "above") == 0 ? RGP_COMPARE_ABOVE : RGP_COMPARE_BELOW);
+    rgp_compare_config config;
     memcpy(&config, o->config, sizeof config);
     warn_trapping_limit(e, n, in.reach, &config);
     const value_ref made = emit_finish(e, o, &in, emit_place_for(e, n->a, in, target), NULL);
@@ -263,10 +263,10 @@ static value_ref emit_compare(emitter *e, const node *n, uint32_t target)
     return made;
 }
 
-static value_ref emit_equals(emitter *e, rp_span at, value_ref in, double number, uint32_t target)
+static value_ref emit_equals(emitter *e, rgp_span at, value_ref in, double number, uint32_t target)
 {
-    operation *o = emit_operation(e, RP_OP_EQUALS, at);
-    emit_set_float(o, offsetof(rp_equals_config, number), number);
+    operation *o = emit_operation(e, RGP_OP_EQUALS, at);
+    emit_set_float(o, offsetof(rgp_equals_config, number), number);
     return emit_finish(e, o, &in, target, NULL);
 }
 
@@ -285,7 +285,7 @@ static value_ref emit_known(emitter *e, const node *n, uint32_t target)
 {
     const value_ref in = emit_inner(e, n->a, target);
     const value_ref is =
-        emit_finish(e, emit_operation(e, RP_OP_KNOWN, n->at), &in, emit_place_for(e, n->a, in, target), NULL);
+        emit_finish(e, emit_operation(e, RGP_OP_KNOWN, n->at), &in, emit_place_for(e, n->a, in, target), NULL);
     return n->negated ? emit_equals(e, n->at, is, 0.0, is.ref) : is;
 }
 
@@ -298,16 +298,16 @@ static value_ref emit_not(emitter *e, const node *n, uint32_t target)
 static value_ref emit_edge(emitter *e, const node *n, uint32_t target)
 {
     const value_ref in = emit_inner(e, n->a, target);
-    operation *o = emit_operation(e, RP_OP_EDGE, n->at);
-    emit_set_u32(o, offsetof(rp_edge_config, which), n->which);
+    operation *o = emit_operation(e, RGP_OP_EDGE, n->at);
+    emit_set_u32(o, offsetof(rgp_edge_config, which), n->which);
     return emit_finish(e, o, &in, emit_place_for(e, n->a, in, target), NULL);
 }
 
 static value_ref emit_lasts(emitter *e, const node *n, uint32_t target)
 {
     const value_ref in = emit_inner(e, n->a, target);
-    operation *o = emit_operation(e, RP_OP_LASTS, n->at);
-    emit_set_fixed(o, offsetof(rp_lasts_config, time), n->b, unit_seconds);
+    operation *o = emit_operation(e, RGP_OP_LASTS, n->at);
+    emit_set_fixed(o, offsetof(rgp_lasts_config, time), n->b, unit_seconds);
     return emit_finish(e, o, &in, emit_place_for(e, n->a, in, target), NULL);
 }
 
@@ -327,20 +327,20 @@ static value_ref emit_detect(emitter *e, const node *n, uint32_t target)
     if (word->has_which) {
         emit_set_u32(o, word->which_offset, (uint32_t)n->number);
     }
-    const uint32_t place = !alone                  ? emit_place_for(e, n->a, in, target)
-                           : target != RP_REF_NONE ? target
-                                                   : emit_new_slot(e);
+    const uint32_t place = !alone                   ? emit_place_for(e, n->a, in, target)
+                           : target != RGP_REF_NONE ? target
+                                                    : emit_new_slot(e);
     return emit_finish(e, o, &in, place, "the margin must not be greater than the amount");
 }
 
 static value_ref emit_join(emitter *e, const node *n, uint32_t target)
 {
     const value_ref a = emit_inner(e, n->a, target);
-    const value_ref in[2] = {a, emit_node(e, n->b, RP_REF_NONE)};
+    const value_ref in[2] = {a, emit_node(e, n->b, RGP_REF_NONE)};
     return emit_finish(e, emit_operation(e, n->op, n->at), in, emit_place_for(e, n->a, a, target), NULL);
 }
 
-/* Computes a node into the slot `target` (RP_REF_NONE: wherever there is room), or says where its value
+/* Computes a node into the slot `target` (RGP_REF_NONE: wherever there is room), or says where its value
  * lies already. */
 value_ref emit_node(emitter *e, const node *n, uint32_t target)
 {
@@ -375,8 +375,8 @@ value_ref emit_node(emitter *e, const node *n, uint32_t target)
         break;
     }
     const value_ref always = emit_steady(e, emit_constant(e, 1.0, n->at), n->at);
-    const uint32_t place = target != RP_REF_NONE ? target : emit_new_slot(e);
-    return emit_finish(e, emit_operation(e, RP_OP_ONCE, n->at), &always, place, NULL);
+    const uint32_t place = target != RGP_REF_NONE ? target : emit_new_slot(e);
+    return emit_finish(e, emit_operation(e, RGP_OP_ONCE, n->at), &always, place, NULL);
 }
 
 static value_ref emit_signal(emitter *e, const symbol *s, uint32_t target)
@@ -385,9 +385,9 @@ static value_ref emit_signal(emitter *e, const symbol *s, uint32_t target)
     if (got.ref == target) {
         return got;
     }
-    if (got.ref & RP_REF_CONSTANT) {
+    if (got.ref & RGP_REF_CONSTANT) {
         const value_ref sum[2] = {got, emit_constant(e, 0.0, s->at)};
-        return emit_finish(e, emit_operation(e, RP_OP_ADD, s->value->at), sum, target, NULL);
+        return emit_finish(e, emit_operation(e, RGP_OP_ADD, s->value->at), sum, target, NULL);
     }
     return emit_scale(e, s->value->at, got, 1.0, 0.0, target);
 }
@@ -396,17 +396,17 @@ static value_ref emit_bands(emitter *e, const symbol *s, uint32_t target)
 {
     const unit u = s->value->type.unit;
     const value_ref in = emit_inner(e, s->value, target);
-    operation *o = emit_operation(e, RP_OP_BANDS, s->at);
+    operation *o = emit_operation(e, RGP_OP_BANDS, s->at);
     const uint16_t borders = (uint16_t)(s->names - 1), above = (uint16_t)s->above;
-    memcpy(o->config + offsetof(rp_bands_config, borders), &borders, sizeof borders);
-    memcpy(o->config + offsetof(rp_bands_config, above), &above, sizeof above);
+    memcpy(o->config + offsetof(rgp_bands_config, borders), &borders, sizeof borders);
+    memcpy(o->config + offsetof(rgp_bands_config, above), &above, sizeof above);
     for (uint32_t i = 0; i < borders; i++) {
-        emit_set_fixed(o, (uint32_t)(offsetof(rp_bands_config, border) + 4 * i), s->border[i], u);
+        emit_set_fixed(o, (uint32_t)(offsetof(rgp_bands_config, border) + 4 * i), s->border[i], u);
     }
     if (s->margin) {
-        emit_set_fixed(o, offsetof(rp_bands_config, margin), s->margin, unit_difference(u));
+        emit_set_fixed(o, offsetof(rgp_bands_config, margin), s->margin, unit_difference(u));
     }
-    rp_bands_config config;
+    rgp_bands_config config;
     memcpy(&config, o->config, sizeof config);
     warn_trapping_band(e, s, in.reach, &config);
     return emit_finish(e, o, &in, target, "borders must rise, with room for the margins in every band between them");

@@ -7,17 +7,17 @@
 
 uint16_t emit_new_slot(emitter *e)
 {
-    if (e->slots + 1 >= RP_SLOTS_MAX) {
-        report_error(e->t->report, (rp_span){0, 0}, NULL, "too many values (limit %u)", RP_SLOTS_MAX);
+    if (e->slots + 1 >= RGP_SLOTS_MAX) {
+        report_error(e->t->report, (rgp_span){0, 0}, NULL, "too many values (limit %u)", RGP_SLOTS_MAX);
         return 0;
     }
     return (uint16_t)e->slots++;
 }
 
-value_ref emit_constant(emitter *e, double number, rp_span at)
+value_ref emit_constant(emitter *e, double number, rgp_span at)
 {
     const float value = (float)number;
-    if (!rp_finite(value)) {
+    if (!rgp_finite(value)) {
         report_error(e->t->report, at, "the greatest is about 3e38", "this number is too large");
     }
     unsigned i = 0;
@@ -28,10 +28,10 @@ value_ref emit_constant(emitter *e, double number, rp_span at)
         *ARENA_PUSH(e->t->arena, e->constant, e->constants, e->constants_room) = value;
     }
     const reach only = {true, (double)value, (double)value};
-    return (value_ref){.ref = (uint16_t)(RP_REF_CONSTANT | i), .reach = only};
+    return (value_ref){.ref = (uint16_t)(RGP_REF_CONSTANT | i), .reach = only};
 }
 
-operation *emit_operation(emitter *e, uint8_t op, rp_span at)
+operation *emit_operation(emitter *e, uint8_t op, rgp_span at)
 {
     operation *o = arena_get(e->t->arena, sizeof *o);
     o->op = op;
@@ -79,7 +79,7 @@ static void set_param(operation *o, const symbol *param, double value)
 static bool works(operation *o, const symbol *param, double value)
 {
     set_param(o, param, value);
-    return rp_ops[o->op].check(o->config) == RP_OK;
+    return rgp_ops[o->op].check(o->config) == RGP_OK;
 }
 
 /* The settings do not work with the parameter at `bad`. Where they do at its initial value: up to which value, by
@@ -146,7 +146,7 @@ static reach check_corners(emitter *e, operation *o, const value_ref *in, const 
         for (uint32_t k = 0; k < params; k++) {
             set_param(&probe, param[k], corner >> k & 1u ? param[k]->greatest : param[k]->least);
         }
-        if (rp_ops[o->op].check(probe.config) != RP_OK) {
+        if (rgp_ops[o->op].check(probe.config) != RGP_OK) {
             report_impossible(e, &probe, param, params, corner, advice);
             return (reach){false, 0.0, 0.0};
         }
@@ -158,7 +158,7 @@ static reach check_corners(emitter *e, operation *o, const value_ref *in, const 
 
 uint32_t emit_place_for(emitter *e, const node *input, value_ref in, uint32_t target)
 {
-    if (target != RP_REF_NONE) {
+    if (target != RGP_REF_NONE) {
         return target;
     }
     return input->kind == NODE_NAME || input->kind == NODE_NUMBER || in.stands ? emit_new_slot(e) : in.ref;
@@ -171,7 +171,7 @@ static bool is_wide(const emitter *e, uint16_t ref)
 
 value_ref emit_finish(emitter *e, operation *o, const value_ref *in, uint32_t target, const char *advice)
 {
-    const rp_op *op = &rp_ops[o->op];
+    const rgp_op *op = &rgp_ops[o->op];
     for (uint32_t i = 0; i < op->inputs; i++) {
         o->in[i] = in[i].ref; // NOLINT(clang-analyzer-core.uninitialized.Assign): as many as the operation has
         o->level = in[i].level > o->level ? in[i].level : o->level;
@@ -187,7 +187,7 @@ value_ref emit_finish(emitter *e, operation *o, const value_ref *in, uint32_t ta
         result = reach_of(o->op, o->config, in);
     }
     o->pace = pace_of_steps(e, o->op, in);
-    o->whole = rp_op_takes_whole(o->op) && is_wide(e, in[0].ref);
+    o->whole = rgp_op_takes_whole(o->op) && is_wide(e, in[0].ref);
     return (value_ref){.ref = o->out[0],
                        .level = o->level,
                        .reach = result,

@@ -45,11 +45,11 @@ static claim_plan *plan_claims(emitter *e, uint32_t *count)
     unsigned plans = 0, room = 0;
     unsigned char *latched = arena_get(t->arena, t->count[SYMBOL_ACTUATOR] + 1u);
     for (uint32_t i = 0; i < t->count[SYMBOL_ACTUATOR]; i++) {
-        *ARENA_PUSH(t->arena, plan, plans, room) = (claim_plan){i, RP_RANK_HAND, 0, RP_REF_NONE, PLAIN};
+        *ARENA_PUSH(t->arena, plan, plans, room) = (claim_plan){i, RGP_RANK_HAND, 0, RGP_REF_NONE, PLAIN};
     }
     for (unsigned i = 0; i < t->follows; i++) {
         *ARENA_PUSH(t->arena, plan, plans, room) =
-            (claim_plan){t->follow[i].actuator->index, RP_RANK_LOOP, 0, RP_REF_NONE, PLAIN};
+            (claim_plan){t->follow[i].actuator->index, RGP_RANK_LOOP, 0, RGP_REF_NONE, PLAIN};
     }
     uint32_t at = 0;
     for (unsigned r = 0; r < t->rules; r++) {
@@ -60,10 +60,11 @@ static claim_plan *plan_claims(emitter *e, uint32_t *count)
             }
             const uint32_t actuator = a->actuator->index;
             if (a->duration) {
-                *ARENA_PUSH(t->arena, plan, plans, room) = (claim_plan){actuator, RP_RANK_TIMED, a->priority, r, at};
+                *ARENA_PUSH(t->arena, plan, plans, room) = (claim_plan){actuator, RGP_RANK_TIMED, a->priority, r, at};
             } else if (!latched[actuator]) {
                 latched[actuator] = 1;
-                *ARENA_PUSH(t->arena, plan, plans, room) = (claim_plan){actuator, RP_RANK_LATCH, 0, RP_REF_NONE, PLAIN};
+                *ARENA_PUSH(t->arena, plan, plans, room) =
+                    (claim_plan){actuator, RGP_RANK_LATCH, 0, RGP_REF_NONE, PLAIN};
             }
         }
     }
@@ -71,10 +72,10 @@ static claim_plan *plan_claims(emitter *e, uint32_t *count)
         const sequence *s = &t->sequence[i];
         for (unsigned k = 0; k < s->steps; k++) {
             const action *a = &s->step[k].action;
-            const bool drives = s->step[k].kind == RP_STEP_DO && a->kind == ACTION_DRIVE;
+            const bool drives = s->step[k].kind == RGP_STEP_DO && a->kind == ACTION_DRIVE;
             if (drives && !has_claim(plan, plans, a->actuator->index, STEPPED + i)) {
                 *ARENA_PUSH(t->arena, plan, plans, room) =
-                    (claim_plan){a->actuator->index, RP_RANK_SEQUENCE, s->priority, i, STEPPED + i};
+                    (claim_plan){a->actuator->index, RGP_RANK_SEQUENCE, s->priority, i, STEPPED + i};
             }
         }
     }
@@ -99,9 +100,9 @@ static void emit_claims(emitter *e, const claim_plan *plan, uint32_t plans)
     e->claim = arena_get(e->t->arena, (plans + 1) * sizeof *e->claim);
     e->claims = plans;
     for (uint32_t i = 0; i < plans; i++) {
-        e->claim[i] = (rp_image_claim){
+        e->claim[i] = (rgp_image_claim){
             .actuator = (uint16_t)plan[i].actuator, .rank = (uint8_t)plan[i].rank, .source = (uint16_t)plan[i].rule};
-        rp_image_actuator *a = &e->actuator[plan[i].actuator];
+        rgp_image_actuator *a = &e->actuator[plan[i].actuator];
         a->first_claim = a->claims ? a->first_claim : (uint16_t)i;
         a->claims++;
     }
@@ -116,7 +117,7 @@ uint16_t emit_value(emitter *e, const node *n, unit wanted)
         }
         return emit_constant(e, number, n->at).ref;
     }
-    value_ref got = emit_node(e, n, RP_REF_NONE);
+    value_ref got = emit_node(e, n, RGP_REF_NONE);
     if (n->type.unit.scale != wanted.scale) {
         double gain, offset;
         unit_conversion(n->type.unit, wanted, &gain, &offset);
@@ -129,29 +130,29 @@ uint16_t emit_value(emitter *e, const node *n, unit wanted)
 static uint16_t emit_follow(emitter *e, const follow *f)
 {
     if (f->actuator->is_switch) {
-        return emit_node(e, f->value, RP_REF_NONE).ref;
+        return emit_node(e, f->value, RGP_REF_NONE).ref;
     }
     const uint16_t ref = emit_value(e, f->value, f->actuator->type.unit);
-    if (!(ref & RP_REF_CONSTANT)) {
+    if (!(ref & RGP_REF_CONSTANT)) {
         return ref;
     }
     const value_ref sum[2] = {{.ref = ref}, emit_constant(e, 0.0, f->at)};
-    return emit_finish(e, emit_operation(e, RP_OP_ADD, f->at), sum, emit_new_slot(e), NULL).ref;
+    return emit_finish(e, emit_operation(e, RGP_OP_ADD, f->at), sum, emit_new_slot(e), NULL).ref;
 }
 
-/* An action of a rule, or of a sequence (RP_REF_NONE: of none). Returns its place. */
+/* An action of a rule, or of a sequence (RGP_REF_NONE: of none). Returns its place. */
 static uint32_t emit_action(emitter *e, const claim_plan *plan, uint32_t plans, const action *a, uint32_t of_sequence)
 {
     static const uint16_t kinds[] = {
-        [ACTION_MARK] = RP_ACTION_MARK,   [ACTION_RELEARN] = RP_ACTION_RELEARN, [ACTION_PARAM] = RP_ACTION_PARAM,
-        [ACTION_BEGIN] = RP_ACTION_BEGIN, [ACTION_FINISH] = RP_ACTION_FINISH,   [ACTION_STATE] = RP_ACTION_STATE};
-    static const uint16_t latched[] = {RP_ACTION_SET, RP_ACTION_TOGGLE, RP_ACTION_STEP};
+        [ACTION_MARK] = RGP_ACTION_MARK,   [ACTION_RELEARN] = RGP_ACTION_RELEARN, [ACTION_PARAM] = RGP_ACTION_PARAM,
+        [ACTION_BEGIN] = RGP_ACTION_BEGIN, [ACTION_FINISH] = RGP_ACTION_FINISH,   [ACTION_STATE] = RGP_ACTION_STATE};
+    static const uint16_t latched[] = {RGP_ACTION_SET, RGP_ACTION_TOGGLE, RGP_ACTION_STEP};
     const uint32_t place = e->actions++;
-    rp_image_action *made = &e->action[place];
-    *made = (rp_image_action){.kind = kinds[a->kind]};
+    rgp_image_action *made = &e->action[place];
+    *made = (rgp_image_action){.kind = kinds[a->kind]};
     switch (a->kind) {
     case ACTION_MARK:
-        made->value = a->value ? emit_value(e, a->value, a->value->type.unit) : (uint16_t)RP_REF_NONE;
+        made->value = a->value ? emit_value(e, a->value, a->value->type.unit) : (uint16_t)RGP_REF_NONE;
         break;
     case ACTION_RELEARN:
         made->value = emit_symbol(e, a->signal).ref;
@@ -167,12 +168,12 @@ static uint32_t emit_action(emitter *e, const claim_plan *plan, uint32_t plans, 
         made->value = emit_value(e, a->value, unit_none);
         break;
     case ACTION_DRIVE: {
-        const bool timed = a->duration != NULL, stepped = of_sequence != RP_REF_NONE;
-        made->kind = timed ? RP_ACTION_TIMED : latched[a->how];
+        const bool timed = a->duration != NULL, stepped = of_sequence != RGP_REF_NONE;
+        made->kind = timed ? RGP_ACTION_TIMED : latched[a->how];
         made->claim = find_claim(plan, plans, a->actuator->index,
-                                 timed     ? RP_RANK_TIMED
-                                 : stepped ? RP_RANK_SEQUENCE
-                                           : RP_RANK_LATCH,
+                                 timed     ? RGP_RANK_TIMED
+                                 : stepped ? RGP_RANK_SEQUENCE
+                                           : RGP_RANK_LATCH,
                                  timed     ? place
                                  : stepped ? STEPPED + of_sequence
                                            : PLAIN);
@@ -189,18 +190,18 @@ static uint32_t emit_action(emitter *e, const claim_plan *plan, uint32_t plans, 
     return place;
 }
 
-static rp_image_step emit_step(emitter *e, const claim_plan *plan, uint32_t plans, const seq_step *of,
-                               uint32_t of_sequence)
+static rgp_image_step emit_step(emitter *e, const claim_plan *plan, uint32_t plans, const seq_step *of,
+                                uint32_t of_sequence)
 {
-    rp_image_step made = {(uint16_t)of->kind, RP_REF_NONE, RP_REF_NONE, (uint16_t)of->target};
-    if (of->kind == RP_STEP_DO) {
+    rgp_image_step made = {(uint16_t)of->kind, RGP_REF_NONE, RGP_REF_NONE, (uint16_t)of->target};
+    if (of->kind == RGP_STEP_DO) {
         made.what = (uint16_t)emit_action(e, plan, plans, &of->action, of_sequence);
     } else if (of->condition) {
-        const value_ref got = emit_node(e, of->condition, RP_REF_NONE);
+        const value_ref got = emit_node(e, of->condition, RGP_REF_NONE);
         made.what = got.ref;
     }
     if (of->value) {
-        made.value = emit_value(e, of->value, of->kind == RP_STEP_CYCLE ? unit_none : unit_seconds);
+        made.value = emit_value(e, of->value, of->kind == RGP_STEP_CYCLE ? unit_none : unit_seconds);
     }
     return made;
 }
@@ -218,20 +219,20 @@ static void emit_sequences(emitter *e, const claim_plan *plan, uint32_t plans)
     for (unsigned i = 0; i < t->symbols; i++) {
         const symbol *s = t->symbol[i];
         if (s->kind == SYMBOL_STATE) {
-            e->state[s->index] = (rp_image_state){(uint16_t)s->state,
-                                                  (uint16_t)(s->state == RP_STATE_SEQUENCE ? s->sequence : s->names)};
+            e->state[s->index] = (rgp_image_state){(uint16_t)s->state,
+                                                   (uint16_t)(s->state == RGP_STATE_SEQUENCE ? s->sequence : s->names)};
         }
     }
     for (unsigned i = 0; i < t->sequences; i++) {
         const sequence *s = &t->sequence[i];
-        rp_image_sequence *made = &e->sequence[i];
-        *made = (rp_image_sequence){.first_step = (uint16_t)e->steps,
-                                    .steps = (uint16_t)s->steps,
-                                    .state = (uint16_t)s->symbol->index,
-                                    .only = RP_REF_NONE,
-                                    .ending = RP_REF_NONE};
+        rgp_image_sequence *made = &e->sequence[i];
+        *made = (rgp_image_sequence){.first_step = (uint16_t)e->steps,
+                                     .steps = (uint16_t)s->steps,
+                                     .state = (uint16_t)s->symbol->index,
+                                     .only = RGP_REF_NONE,
+                                     .ending = RGP_REF_NONE};
         if (s->only) {
-            made->only = emit_node(e, s->only, RP_REF_NONE).ref;
+            made->only = emit_node(e, s->only, RGP_REF_NONE).ref;
         }
         for (unsigned k = 0; k < s->parts; k++) {
             made->ending = strcmp(s->part[k].name, "ending") == 0 ? (uint16_t)s->part[k].step : made->ending;
@@ -259,23 +260,23 @@ void emit_rules(emitter *e)
     e->drive = arena_get(t->arena, (t->follows + 1u) * sizeof *e->drive);
     for (unsigned i = 0; i < t->follows; i++) {
         const follow *f = &t->follow[i];
-        e->drive[i] = (rp_image_drive){.only = RP_REF_NONE,
-                                       .claim = find_claim(plan, plans, f->actuator->index, RP_RANK_LOOP, PLAIN),
-                                       .value = emit_follow(e, f),
-                                       .actuator = (uint16_t)f->actuator->index};
+        e->drive[i] = (rgp_image_drive){.only = RGP_REF_NONE,
+                                        .claim = find_claim(plan, plans, f->actuator->index, RGP_RANK_LOOP, PLAIN),
+                                        .value = emit_follow(e, f),
+                                        .actuator = (uint16_t)f->actuator->index};
     }
     e->rule = arena_get(t->arena, (t->rules + 1u) * sizeof *e->rule);
     e->action = arena_get(t->arena, (total + 1u) * sizeof *e->action);
     for (unsigned r = 0; r < t->rules; r++) {
         const rule *from = &t->rule[r];
-        rp_image_rule *to = &e->rule[r];
-        *to = (rp_image_rule){
+        rgp_image_rule *to = &e->rule[r];
+        *to = (rgp_image_rule){
             .repeats = from->repeats, .first_action = (uint16_t)e->actions, .actions = (uint8_t)from->actions};
         const node *trigger = from->trigger;
-        to->trigger = trigger->kind == NODE_START ? RP_REF_NONE : emit_node(e, trigger, RP_REF_NONE).ref;
+        to->trigger = trigger->kind == NODE_START ? RGP_REF_NONE : emit_node(e, trigger, RGP_REF_NONE).ref;
         to->holdoff = from->holdoff ? emit_value(e, from->holdoff, unit_seconds) : emit_constant(e, 0.0, from->at).ref;
         for (unsigned i = 0; i < from->actions; i++) {
-            emit_action(e, plan, plans, &from->action[i], RP_REF_NONE);
+            emit_action(e, plan, plans, &from->action[i], RGP_REF_NONE);
         }
     }
     emit_sequences(e, plan, plans);
@@ -287,7 +288,7 @@ static void need_marked(emitter *e, const unsigned char *seen, uint32_t by, uint
     for (unsigned i = 0; i < t->symbols; i++) {
         if (seen[i] && t->symbol[i]->kind == SYMBOL_SENSOR && t->symbol[i]->fault) {
             *ARENA_PUSH(t->arena, e->need, e->needs, e->needs_room) =
-                (rp_image_need){.sensor = (uint16_t)t->symbol[i]->index, .by = (uint16_t)by, .index = (uint16_t)index};
+                (rgp_image_need){.sensor = (uint16_t)t->symbol[i]->index, .by = (uint16_t)by, .index = (uint16_t)index};
         }
     }
 }
@@ -299,16 +300,16 @@ void emit_needs(emitter *e)
     for (unsigned i = 0; i < t->rules; i++) {
         memset(seen, 0, t->symbols);
         tree_mark_rule(t, &t->rule[i], seen);
-        need_marked(e, seen, RP_NEEDED_BY_RULE, i);
+        need_marked(e, seen, RGP_NEEDED_BY_RULE, i);
     }
     for (unsigned i = 0; i < t->follows; i++) {
         memset(seen, 0, t->symbols);
         tree_mark(t, t->follow[i].value, seen);
-        need_marked(e, seen, RP_NEEDED_BY_DRIVE, i);
+        need_marked(e, seen, RGP_NEEDED_BY_DRIVE, i);
     }
     for (unsigned i = 0; i < t->sequences; i++) {
         memset(seen, 0, t->symbols);
         tree_mark_sequence(t, &t->sequence[i], seen);
-        need_marked(e, seen, RP_NEEDED_BY_SEQUENCE, i);
+        need_marked(e, seen, RGP_NEEDED_BY_SEQUENCE, i);
     }
 }

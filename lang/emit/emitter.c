@@ -4,7 +4,7 @@
 
 void *lang_emit(tree *t, uint32_t *size)
 {
-    emitter e = {.t = t, .owner = RP_REF_NONE};
+    emitter e = {.t = t, .owner = RGP_REF_NONE};
     e.base[SYMBOL_SENSOR] = t->count[SYMBOL_PARAM];
     e.base[SYMBOL_ACTUATOR] = e.base[SYMBOL_SENSOR] + t->count[SYMBOL_SENSOR];
     e.base[SYMBOL_STATE] = e.base[SYMBOL_ACTUATOR] + t->count[SYMBOL_ACTUATOR];

@@ -45,11 +45,11 @@ static const pace_set *either(emitter *e, const pace_set *a, const pace_set *b)
 const pace_set *pace_of_result(emitter *e, uint8_t op, const value_ref *in)
 {
     const pace_set *pace = NOTHING;
-    switch (rp_ops[op].pace) {
-    case RP_PACE_FIRST:
+    switch (rgp_ops[op].pace) {
+    case RGP_PACE_FIRST:
         return in[0].pace;
-    case RP_PACE_ALL:
-        for (uint32_t i = 0; i < rp_ops[op].inputs; i++) {
+    case RGP_PACE_ALL:
+        for (uint32_t i = 0; i < rgp_ops[op].inputs; i++) {
             pace = either(e, pace, in[i].pace);
         }
         return pace;
@@ -58,7 +58,7 @@ const pace_set *pace_of_result(emitter *e, uint8_t op, const value_ref *in)
     }
 }
 
-static bool same_set(const rp_image_pace *known, const uint16_t *sensor, const pace_set *set)
+static bool same_set(const rgp_image_pace *known, const uint16_t *sensor, const pace_set *set)
 {
     return known->sensors == set->sensors &&
            memcmp(sensor + known->first, set->sensor, set->sensors * sizeof *sensor) == 0;
@@ -67,7 +67,7 @@ static bool same_set(const rp_image_pace *known, const uint16_t *sensor, const p
 /* A loop goes by what it measures, its second input. */
 uint16_t pace_of_steps(emitter *e, uint8_t op, const value_ref *in)
 {
-    const pace_set *set = rp_ops[op].steps == RP_STEPS_NEW ? in[rp_ops[op].loop ? 1 : 0].pace : &every_tick;
+    const pace_set *set = rgp_ops[op].steps == RGP_STEPS_NEW ? in[rgp_ops[op].loop ? 1 : 0].pace : &every_tick;
     if (!set || set->every_tick) {
         return 0;
     }
@@ -77,7 +77,7 @@ uint16_t pace_of_steps(emitter *e, uint8_t op, const value_ref *in)
     }
     if (i == e->paces) {
         *ARENA_PUSH(e->t->arena, e->pace, e->paces, e->paces_room) =
-            (rp_image_pace){(uint16_t)e->pace_sensors, (uint16_t)set->sensors};
+            (rgp_image_pace){(uint16_t)e->pace_sensors, (uint16_t)set->sensors};
         for (uint32_t k = 0; k < set->sensors; k++) {
             *ARENA_PUSH(e->t->arena, e->pace_sensor, e->pace_sensors, e->pace_sensors_room) = set->sensor[k];
         }

@@ -23,10 +23,10 @@ static reach truth(bool can_be_false, bool can_be_true)
 
 /* ---- operations that map one value to another ---- */
 
-#define MAPPED_MAP(NAME, block)                                   \
-    static rp_reading map_##NAME(const void *config, float value) \
-    {                                                             \
-        return rp_##block##_step(config, rp_good(value));         \
+#define MAPPED_MAP(NAME, block)                                    \
+    static rgp_reading map_##NAME(const void *config, float value) \
+    {                                                              \
+        return rgp_##block##_step(config, rgp_good(value));        \
     }
 #define MAPPED_STAGE(NAME, block)
 #define MAPPED_PAIR(NAME, block)
@@ -35,14 +35,14 @@ static reach truth(bool can_be_false, bool can_be_true)
 #define MAPPED_EDGES2(NAME, block)
 #define MAPPED_JOIN(NAME, block)
 #define MAPPED_LOOP(NAME, block)
-#define RP_OP(NAME, shape, block, ...) MAPPED_##shape(NAME, block)
+#define RGP_OP(NAME, shape, block, ...) MAPPED_##shape(NAME, block)
 #include "image/ops.def"
 
-static rp_reading map(uint8_t op, const void *config, float value)
+static rgp_reading map(uint8_t op, const void *config, float value)
 {
     switch (op) {
-#define CALL_MAP(NAME) \
-    case RP_OP_##NAME: \
+#define CALL_MAP(NAME)  \
+    case RGP_OP_##NAME: \
         return map_##NAME(config, value);
 #define CALL_STAGE(NAME)
 #define CALL_PAIR(NAME)
@@ -51,27 +51,27 @@ static rp_reading map(uint8_t op, const void *config, float value)
 #define CALL_EDGES2(NAME)
 #define CALL_JOIN(NAME)
 #define CALL_LOOP(NAME)
-#define RP_OP(NAME, shape, ...) CALL_##shape(NAME)
+#define RGP_OP(NAME, shape, ...) CALL_##shape(NAME)
 #include "image/ops.def"
     default:
-        return (rp_reading){value, RP_MISSING};
+        return (rgp_reading){value, RGP_MISSING};
     }
 }
 
-static reach include(reach so_far, rp_reading one)
+static reach include(reach so_far, rgp_reading one)
 {
     const double value = (double)one.value;
-    return rp_usable(one.quality) ? reach_either(so_far, between(value, value)) : anything;
+    return rgp_usable(one.quality) ? reach_either(so_far, between(value, value)) : anything;
 }
 
 static reach mapped(uint8_t op, const void *config, reach in);
 
 /* Results beyond the ends of a line that is not known everywhere are out of range, and never met. */
-static reach on_line(const rp_line_config *config, reach in)
+static reach on_line(const rgp_line_config *config, reach in)
 {
-    const rp_line_config everywhere = {config->gain, config->offset, 0.0f, 0.0f};
-    const reach all = mapped(RP_OP_LINE, &everywhere, in);
-    const double room = (double)RP_LINE_BEYOND_BY * ((double)config->high - (double)config->low);
+    const rgp_line_config everywhere = {config->gain, config->offset, 0.0f, 0.0f};
+    const reach all = mapped(RGP_OP_LINE, &everywhere, in);
+    const double room = (double)RGP_LINE_BEYOND_BY * ((double)config->high - (double)config->low);
     const double low = fmax(all.low, (double)config->low - room), high = fmin(all.high, (double)config->high + room);
     return all.known && low <= high ? between(low, high) : anything;
 }
@@ -79,15 +79,15 @@ static reach on_line(const rp_line_config *config, reach in)
 /* Maps rise or fall all the way; a table may turn at its points. */
 static reach mapped(uint8_t op, const void *config, reach in)
 {
-    const rp_line_config *line = config;
-    if (op == RP_OP_LINE && line->low < line->high) {
+    const rgp_line_config *line = config;
+    if (op == RGP_OP_LINE && line->low < line->high) {
         return on_line(line, in);
     }
-    const rp_reading first = map(op, config, (float)in.low);
+    const rgp_reading first = map(op, config, (float)in.low);
     reach to = between((double)first.value, (double)first.value);
-    to = rp_usable(first.quality) ? include(to, map(op, config, (float)in.high)) : anything;
-    if (op == RP_OP_TABLE) {
-        const rp_table_config *table = config;
+    to = rgp_usable(first.quality) ? include(to, map(op, config, (float)in.high)) : anything;
+    if (op == RGP_OP_TABLE) {
+        const rgp_table_config *table = config;
         for (uint32_t i = 0; i < table->count; i++) {
             const double at = (double)table->point[i].in;
             to = at > in.low && at < in.high ? include(to, map(op, config, table->point[i].in)) : to;
@@ -98,21 +98,21 @@ static reach mapped(uint8_t op, const void *config, reach in)
 
 /* ---- conditions ---- */
 
-static reach compared(const rp_compare_config *c, reach in)
+static reach compared(const rgp_compare_config *c, reach in)
 {
     const double limit = (double)c->limit;
-    return c->side == RP_COMPARE_ABOVE ? truth(in.low <= limit, in.high > limit)
-                                       : truth(in.high >= limit, in.low < limit);
+    return c->side == RGP_COMPARE_ABOVE ? truth(in.low <= limit, in.high > limit)
+                                        : truth(in.high >= limit, in.low < limit);
 }
 
-static double band_of(const rp_bands_config *config, double value)
+static double band_of(const rgp_bands_config *config, double value)
 {
-    rp_bands_state state;
-    rp_bands_reset(&state);
-    return (double)rp_bands_step(config, &state, rp_good((float)value), 1.0f).value;
+    rgp_bands_state state;
+    rgp_bands_reset(&state);
+    return (double)rgp_bands_step(config, &state, rgp_good((float)value), 1.0f).value;
 }
 
-static reach equal(const rp_equals_config *c, reach in)
+static reach equal(const rgp_equals_config *c, reach in)
 {
     const double number = (double)c->number;
     return truth(in.low != number || in.high != number, number >= in.low && number <= in.high);
@@ -141,21 +141,21 @@ static reach quotient(reach a, reach b)
 static reach joined(uint8_t op, reach a, reach b)
 {
     switch (op) {
-    case RP_OP_ADD:
+    case RGP_OP_ADD:
         return between(a.low + b.low, a.high + b.high);
-    case RP_OP_SUBTRACT:
+    case RGP_OP_SUBTRACT:
         return between(a.low - b.high, a.high - b.low);
-    case RP_OP_MULTIPLY:
+    case RGP_OP_MULTIPLY:
         return product(a, b);
-    case RP_OP_DIVIDE:
+    case RGP_OP_DIVIDE:
         return quotient(a, b);
-    case RP_OP_LEAST:
+    case RGP_OP_LEAST:
         return between(fmin(a.low, b.low), fmin(a.high, b.high));
-    case RP_OP_GREATEST:
+    case RGP_OP_GREATEST:
         return between(fmax(a.low, b.low), fmax(a.high, b.high));
-    case RP_OP_BOTH:
+    case RGP_OP_BOTH:
         return truth(a.low <= 0.0 || b.low <= 0.0, a.high > 0.0 && b.high > 0.0);
-    case RP_OP_ANY:
+    case RGP_OP_ANY:
         return truth(a.low <= 0.0 && b.low <= 0.0, a.high > 0.0 || b.high > 0.0);
     default:
         return anything;
@@ -166,15 +166,15 @@ static reach joined(uint8_t op, reach a, reach b)
 static reach by_kind(uint8_t op, const void *config, reach first)
 {
     switch (op) {
-    case RP_OP_KNOWN:
+    case RGP_OP_KNOWN:
         return truth(true, true);
-    case RP_OP_COMPARE:
+    case RGP_OP_COMPARE:
         return compared(config, first);
-    case RP_OP_EQUALS:
+    case RGP_OP_EQUALS:
         return equal(config, first);
-    case RP_OP_BANDS:
+    case RGP_OP_BANDS:
         return between(band_of(config, first.low), band_of(config, first.high));
-    case RP_OP_EDGE:
+    case RGP_OP_EDGE:
         return edged(first);
     default:
         return anything;
@@ -184,28 +184,28 @@ static reach by_kind(uint8_t op, const void *config, reach first)
 reach reach_of(uint8_t op, const void *config, const value_ref *in)
 {
     const reach first = in[0].reach;
-    if (rp_ops[op].loop) {
+    if (rgp_ops[op].loop) {
         return anything;
     }
-    if (rp_ops[op].refs) {
+    if (rgp_ops[op].refs) {
         return first.known && in[1].reach.known ? joined(op, first, in[1].reach) : anything;
     }
-    if (op == RP_OP_SPAN) {
+    if (op == RGP_OP_SPAN) {
         return between(0.0, 100.0);
     }
-    if (op == RP_OP_WRAP) {
-        const rp_wrap_config *wrap = config;
+    if (op == RGP_OP_WRAP) {
+        const rgp_wrap_config *wrap = config;
         return between((double)wrap->low, (double)wrap->low + (double)wrap->turn);
     }
     if (!first.known) {
         return anything;
     }
-    switch (rp_ops[op].range) {
-    case RP_RANGE_PASSES:
+    switch (rgp_ops[op].range) {
+    case RGP_RANGE_PASSES:
         return first;
-    case RP_RANGE_TRUTH:
+    case RGP_RANGE_TRUTH:
         return truth(true, first.high > 0.0);
-    case RP_RANGE_MONOTONE:
+    case RGP_RANGE_MONOTONE:
         return mapped(op, config, first);
     default:
         return by_kind(op, config, first);

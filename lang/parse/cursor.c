@@ -20,7 +20,7 @@ token *cursor_next(cursor *p)
     return p->at < p->limit ? p->at++ : &p->beyond;
 }
 
-void cursor_fail(cursor *p, rp_span at, const char *advice, const char *format, ...)
+void cursor_fail(cursor *p, rgp_span at, const char *advice, const char *format, ...)
 {
     char text[400];
     va_list arguments;
@@ -57,7 +57,7 @@ void cursor_fail_expected(cursor *p, const char *what, const char *advice)
     if (t->kind == TOKEN_END) {
         cursor_fail(p, t->at, advice, "expected %s, but the line ends here", what);
     }
-    const char *foreign = rp_word_elsewhere(t->text);
+    const char *foreign = rgp_word_elsewhere(t->text);
     cursor_fail(p, t->at, foreign ? foreign : advice, "expected %s before '%s'", what, t->text);
 }
 
@@ -142,11 +142,11 @@ void cursor_need_end(cursor *p)
         return;
     }
     const token *wrong = token_is_mark(t, MARK_COMMA) ? cursor_behind(p) : t;
-    const char *advice = wrong == t ? rp_word_elsewhere(t->text) : NULL;
+    const char *advice = wrong == t ? rgp_word_elsewhere(t->text) : NULL;
     if (!advice && wrong->kind == TOKEN_WORD) {
         advice = tree_suggest_phrase(p->tree, wrong->text);
     }
-    advice = advice ? advice : rp_word_elsewhere(t->text);
+    advice = advice ? advice : rgp_word_elsewhere(t->text);
     cursor_pass_refused(p, t); /* a unit whose declaration is broken */
     cursor_fail(p, t->at, advice ? advice : "one statement a line; indent a line to continue the one above",
                 "'%s' was not expected here", t->text);
@@ -166,7 +166,7 @@ static unit need_unit_word(cursor *p)
         while (unit_word(&p->tree->units, count)) {
             count++;
         }
-        const char *foreign = rp_word_elsewhere(t->text);
+        const char *foreign = rgp_word_elsewhere(t->text);
         cursor_pass_refused(p, t);
         cursor_fail(p, t->at,
                     foreign ? foreign : report_suggest(p->tree->report, t->text, unit_name, &p->tree->units, count),

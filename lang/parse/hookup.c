@@ -12,11 +12,11 @@
 
 typedef struct hookup {
     tree *t;
-    const rp_catalog *catalog;
+    const rgp_catalog *catalog;
     unsigned char *tried; /* by a sensor's place: it has a line, sound or not */
-    rp_mechanism_item *mechanism;
-    rp_pickup_item *pickup;
-    rp_disturbance_item *disturbance;
+    rgp_mechanism_item *mechanism;
+    rgp_pickup_item *pickup;
+    rgp_disturbance_item *disturbance;
     unsigned mechanisms, mechanisms_room, pickups, pickups_room, disturbances, disturbances_room;
 } hookup;
 
@@ -24,35 +24,35 @@ typedef struct hookup {
 
 static const char *setting_name(void *self, uint32_t i)
 {
-    const rp_setting *s = self;
+    const rgp_setting *s = self;
     return s[i].word;
 }
 
 static const char *terminal_name(void *self, uint32_t i)
 {
-    const rp_terminal *s = self;
+    const rgp_terminal *s = self;
     return s[i].word;
 }
 
-static uint32_t count_settings(const rp_setting *s)
+static uint32_t count_settings(const rgp_setting *s)
 {
     uint32_t n = 0;
-    while (n < RP_KIND_SETTINGS_MAX && s[n].word) {
+    while (n < RGP_KIND_SETTINGS_MAX && s[n].word) {
         n++;
     }
     return n;
 }
 
-static uint32_t count_terminals(const rp_terminal *s)
+static uint32_t count_terminals(const rgp_terminal *s)
 {
     uint32_t n = 0;
-    while (n < RP_KIND_TERMINALS_MAX && s[n].word) {
+    while (n < RGP_KIND_TERMINALS_MAX && s[n].word) {
         n++;
     }
     return n;
 }
 
-static int32_t find_terminal(const rp_terminal *s, const token *word)
+static int32_t find_terminal(const rgp_terminal *s, const token *word)
 {
     for (uint32_t i = 0; i < count_terminals(s); i++) {
         if (token_is_word(word, s[i].word)) {
@@ -62,7 +62,7 @@ static int32_t find_terminal(const rp_terminal *s, const token *word)
     return -1;
 }
 
-static uint32_t need_terminal(cursor *p, const rp_terminal *s, const char *what)
+static uint32_t need_terminal(cursor *p, const rgp_terminal *s, const char *what)
 {
     const token *word = cursor_need_name(p, what);
     const int32_t i = find_terminal(s, word);
@@ -107,7 +107,7 @@ static double need_quantity(cursor *p, const char *unit_text, const char *what)
     unit_find_text(&p->tree->units, unit_text, &wanted);
     if (!node_constant(n, wanted, &value)) {
         const char *advice = *unit_text ? arena_print(p->tree->arena, "for instance: 1 %s", unit_text) : NULL;
-        cursor_fail(p, (rp_span){first->at.start, n->at.end}, advice, "%s must be %s, but this is %s", what,
+        cursor_fail(p, (rgp_span){first->at.start, n->at.end}, advice, "%s must be %s, but this is %s", what,
                     unit_describe(&p->tree->units, wanted), unit_describe(&p->tree->units, n->type.unit));
     }
     return negative ? -value : value;
@@ -124,10 +124,10 @@ static const char *unit_ahead(cursor *p)
 }
 
 /* The unit of a quantity of a mechanism. One that is of none by itself takes the first that is written. */
-static const char *unit_of(cursor *p, const char *unit_text, rp_mechanism_item *of)
+static const char *unit_of(cursor *p, const char *unit_text, rgp_mechanism_item *of)
 {
-    const bool step = strcmp(unit_text, RP_UNIT_OWN_STEP) == 0;
-    if (!of || !(step || strcmp(unit_text, RP_UNIT_OWN) == 0)) {
+    const bool step = strcmp(unit_text, RGP_UNIT_OWN_STEP) == 0;
+    if (!of || !(step || strcmp(unit_text, RGP_UNIT_OWN) == 0)) {
         return unit_text;
     }
     unit own;
@@ -141,7 +141,7 @@ static const char *unit_of(cursor *p, const char *unit_text, rp_mechanism_item *
 }
 
 /* `of`: the mechanism, or NULL for a sensor. */
-static void need_setting(cursor *p, const rp_setting *table, uint32_t i, rp_mechanism_item *of, double *value)
+static void need_setting(cursor *p, const rgp_setting *table, uint32_t i, rgp_mechanism_item *of, double *value)
 {
     const token *word = cursor_next(p);
     const char *what = arena_print(p->tree->arena, "'%s'", table[i].word), *unit_text = unit_of(p, table[i].unit, of);
@@ -154,7 +154,7 @@ static void need_setting(cursor *p, const rp_setting *table, uint32_t i, rp_mech
 }
 
 /* `word QUANTITY`, and the joined settings that may follow it. */
-static void parse_setting(cursor *p, const rp_setting *table, const rp_terminal *inputs, rp_mechanism_item *of,
+static void parse_setting(cursor *p, const rgp_setting *table, const rgp_terminal *inputs, rgp_mechanism_item *of,
                           double *value)
 {
     const token *word = cursor_now(p);
@@ -184,7 +184,7 @@ static void parse_setting(cursor *p, const rp_setting *table, const rp_terminal 
     }
 }
 
-static void default_settings(const rp_setting *table, double *value)
+static void default_settings(const rgp_setting *table, double *value)
 {
     for (uint32_t i = 0; i < count_settings(table); i++) {
         value[i] = table[i].initial;
@@ -201,10 +201,10 @@ static void need_room(cursor *p, uint32_t count)
 }
 
 /* "by ACTUATOR [reversed]": in the input's unit; a switch that is on drives with 100 %. */
-static void parse_input(cursor *p, rp_mechanism_item *made, uint32_t input)
+static void parse_input(cursor *p, rgp_mechanism_item *made, uint32_t input)
 {
     const symbol *s = need_channel(p, SYMBOL_ACTUATOR, "an actuator");
-    const rp_span at = p->at[-1].at;
+    const rgp_span at = p->at[-1].at;
     double gain = 1.0, offset = 0.0;
     unit wanted;
     unit_find_text(&p->tree->units, made->kind->input[input].unit, &wanted);
@@ -225,10 +225,10 @@ static void parse_input(cursor *p, rp_mechanism_item *made, uint32_t input)
     made->offset[input] = offset;
 }
 
-static void parse_mechanism(cursor *p, hookup *h, const rp_mechanism_kind *kind)
+static void parse_mechanism(cursor *p, hookup *h, const rgp_mechanism_kind *kind)
 {
     need_room(p, h->mechanisms);
-    rp_mechanism_item m = {.kind = kind, .unit = "", .line = report_line(h->t->report, p->at->at.start)};
+    rgp_mechanism_item m = {.kind = kind, .unit = "", .line = report_line(h->t->report, p->at->at.start)};
     cursor_next(p);
     const token *name = cursor_need_name(p, "the mechanism's name");
     for (unsigned i = 0; i < h->mechanisms; i++) {
@@ -239,7 +239,7 @@ static void parse_mechanism(cursor *p, hookup *h, const rp_mechanism_kind *kind)
     m.name = name->text;
     default_settings(kind->setting, m.value);
     memset(m.actuator, -1, sizeof m.actuator);
-    rp_mechanism_item *made = ARENA_PUSH(h->t->arena, h->mechanism, h->mechanisms, h->mechanisms_room);
+    rgp_mechanism_item *made = ARENA_PUSH(h->t->arena, h->mechanism, h->mechanisms, h->mechanisms_room);
     *made = m; /* before its settings are read, so that what sees it is no error of its own */
     if (cursor_take_mark(p, MARK_COLON)) {
         do {
@@ -256,11 +256,11 @@ static void parse_mechanism(cursor *p, hookup *h, const rp_mechanism_kind *kind)
     cursor_need_end(p);
 }
 
-static void parse_point(cursor *p, rp_pickup_item *s, rp_mechanism_item *of, const char *unit_text)
+static void parse_point(cursor *p, rgp_pickup_item *s, rgp_mechanism_item *of, const char *unit_text)
 {
     const token *first = cursor_now(p);
-    if (s->points >= RP_PICKUP_POINTS_MAX) {
-        cursor_fail(p, first->at, NULL, "too many points (limit %d)", RP_PICKUP_POINTS_MAX);
+    if (s->points >= RGP_PICKUP_POINTS_MAX) {
+        cursor_fail(p, first->at, NULL, "too many points (limit %d)", RGP_PICKUP_POINTS_MAX);
     }
     const double raw = need_quantity(p, "counts", "a raw reading");
     cursor_need_word(p, "at", "points are written RAW at QUANTITY");
@@ -283,7 +283,7 @@ static const char *victim_name(void *self, uint32_t i)
                                           : "clock";
 }
 
-static const char *parse_seen(cursor *p, hookup *h, rp_pickup_item *s)
+static const char *parse_seen(cursor *p, hookup *h, rgp_pickup_item *s)
 {
     const token *name = cursor_need_name(p, "a mechanism");
     unsigned i = 0;
@@ -303,12 +303,12 @@ static const char *parse_seen(cursor *p, hookup *h, rp_pickup_item *s)
 }
 
 /* Returns the unit of the quantities in its points; NULL when it has no points. */
-static const char *parse_source(cursor *p, hookup *h, rp_pickup_item *s)
+static const char *parse_source(cursor *p, hookup *h, rgp_pickup_item *s)
 {
     switch (s->kind->source) {
-    case RP_PICKUP_MECHANISM:
+    case RGP_PICKUP_MECHANISM:
         return parse_seen(p, h, s);
-    case RP_PICKUP_FILE:
+    case RGP_PICKUP_FILE:
         if (cursor_now(p)->kind != TOKEN_STRING) {
             cursor_fail_expected(p, "a file name in quotes", NULL);
         }
@@ -317,10 +317,10 @@ static const char *parse_source(cursor *p, hookup *h, rp_pickup_item *s)
             s->column = cursor_next(p)->text;
         }
         break;
-    case RP_PICKUP_CONSTANT:
+    case RGP_PICKUP_CONSTANT:
         s->constant = need_quantity(p, "counts", "a raw reading");
         break;
-    case RP_PICKUP_CLOCK:
+    case RGP_PICKUP_CLOCK:
         s->constant = need_quantity(p, "s", "the time of day");
         if (s->constant < 0.0 || s->constant >= 86400.0) {
             cursor_fail(p, p->at[-1].at, "for instance: clock tells 6 h 55 min", "a day has 24 hours");
@@ -332,13 +332,13 @@ static const char *parse_source(cursor *p, hookup *h, rp_pickup_item *s)
 
 static const char *mechanism_name(void *self, uint32_t i)
 {
-    const rp_catalog *catalog = self;
+    const rgp_catalog *catalog = self;
     return catalog->mechanism[i]->word;
 }
 
 static const char *pickup_name(void *self, uint32_t i)
 {
-    const rp_catalog *catalog = self;
+    const rgp_catalog *catalog = self;
     return catalog->pickup[i]->word;
 }
 
@@ -356,7 +356,7 @@ static void parse_pickup(cursor *p, hookup *h)
 {
     need_room(p, h->pickups);
     const token *first = cursor_now(p);
-    rp_pickup_item s = {.line = report_line(h->t->report, first->at.start)};
+    rgp_pickup_item s = {.line = report_line(h->t->report, first->at.start)};
     if (first->kind == TOKEN_WORD && !tree_find(p->tree, first->text)) {
         cursor_pass_refused(p, first);
         if (cursor_behind(p)->kind == TOKEN_WORD) { /* perhaps a mechanism's name, behind a mistyped kind */
@@ -408,7 +408,7 @@ static void parse_pickup(cursor *p, hookup *h)
 }
 
 /* The things that something can happen to: mechanisms, connected sensors, and the clock. */
-static const rp_terminal *find_victim(cursor *p, const hookup *h, rp_disturbance_item *d)
+static const rgp_terminal *find_victim(cursor *p, const hookup *h, rgp_disturbance_item *d)
 {
     const token *name = cursor_need_name(p, "what it happens to");
     d->mechanism = d->sensor = -1;
@@ -444,13 +444,13 @@ static const rp_terminal *find_victim(cursor *p, const hookup *h, rp_disturbance
 static void parse_disturbance(cursor *p, hookup *h)
 {
     need_room(p, h->disturbances);
-    rp_disturbance_item d = {.line = report_line(h->t->report, p->at->at.start)};
+    rgp_disturbance_item d = {.line = report_line(h->t->report, p->at->at.start)};
     cursor_next(p);
     d.at_seconds = need_quantity(p, "s", "the time");
-    const rp_terminal *words = find_victim(p, h, &d);
+    const rgp_terminal *words = find_victim(p, h, &d);
     d.which = need_terminal(p, words, "disturbance of it");
     if (words[d.which].unit) {
-        rp_mechanism_item *of = d.mechanism >= 0 ? &h->mechanism[d.mechanism] : NULL;
+        rgp_mechanism_item *of = d.mechanism >= 0 ? &h->mechanism[d.mechanism] : NULL;
         d.amount = need_quantity(p, unit_of(p, words[d.which].unit, of), "the amount");
     }
     if (token_is_word(cursor_now(p), "for")) {
@@ -495,7 +495,7 @@ static void check_line(hookup *h, token *first)
     }
 }
 
-const rp_hookup *lang_check_hookup(tree *t, const rp_catalog *catalog)
+const rgp_hookup *lang_check_hookup(tree *t, const rgp_catalog *catalog)
 {
     if (!t->hookup_port) {
         return NULL;
@@ -509,8 +509,8 @@ const rp_hookup *lang_check_hookup(tree *t, const rp_catalog *catalog)
     for (unsigned i = 0; i < t->hookups; i++) {
         check_line(&h, t->hookup[i]);
     }
-    rp_hookup *made = arena_get(t->arena, sizeof *made);
-    *made = (rp_hookup){t->hookup_port->text, h.mechanism, h.pickup,      h.disturbance,
-                        h.mechanisms,         h.pickups,   h.disturbances};
+    rgp_hookup *made = arena_get(t->arena, sizeof *made);
+    *made = (rgp_hookup){t->hookup_port->text, h.mechanism, h.pickup,      h.disturbance,
+                         h.mechanisms,         h.pickups,   h.disturbances};
     return made;
 }

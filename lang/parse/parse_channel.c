@@ -12,7 +12,7 @@ symbol *parse_new_symbol(cursor *p, symbol_kind kind, const token *name)
     tree *t = p->tree;
     if (token_is_mark(cursor_now(p), MARK_MINUS) && cursor_now(p)->glued && cursor_behind(p)->kind == TOKEN_WORD) {
         tree_refuse(t, name->text);
-        cursor_fail(p, (rp_span){name->at.start, cursor_behind(p)->at.end},
+        cursor_fail(p, (rgp_span){name->at.start, cursor_behind(p)->at.end},
                     arena_print(t->arena, "write %s_%s", name->text, cursor_behind(p)->text), "a name has no hyphen");
     }
     if (word_is_reserved(name->text)) {
@@ -202,7 +202,7 @@ static unit need_sensor_unit(cursor *p)
 {
     static const char *const kinds[] = {"switch", "names"};
     const token *t = cursor_now(p);
-    const char *near = t->kind == TOKEN_WORD ? rp_nearest_word(t->text, kinds, sizeof kinds / sizeof *kinds) : NULL;
+    const char *near = t->kind == TOKEN_WORD ? rgp_nearest_word(t->text, kinds, sizeof kinds / sizeof *kinds) : NULL;
     unit known;
     if (near && !unit_find(&p->tree->units, t->text, &known)) {
         cursor_fail(p, t->at, arena_print(p->tree->arena, "did you mean '%s'?", near), "'%s' is no known unit",

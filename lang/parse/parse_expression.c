@@ -20,7 +20,7 @@ static void count_link(cursor *p)
 static node *join(cursor *p, const char *word, node *a, node *b)
 {
     count_link(p);
-    node *n = tree_node(p->tree, NODE_JOIN, (rp_span){a->at.start, b->at.end});
+    node *n = tree_node(p->tree, NODE_JOIN, (rgp_span){a->at.start, b->at.end});
     n->op = operator_word_find(word)->op;
     n->text = word;
     n->a = a;
@@ -53,7 +53,7 @@ static node *parse_primary(cursor *p)
         cursor_fail_expected(p, "a value", NULL);
     }
     if (token_is_mark(cursor_behind(p), MARK_OPEN)) {
-        const char *foreign = rp_word_elsewhere(t->text);
+        const char *foreign = rgp_word_elsewhere(t->text);
         cursor_fail(p, t->at, foreign ? foreign : "what takes values in brackets is min(A, B) and max(A, B)",
                     "nothing called '%s' takes values in brackets", t->text);
     }
@@ -263,7 +263,7 @@ static node *parse_stage(cursor *p, node *input)
     const token *t = cursor_need_name(p, "a stage");
     const stage_word *stage = stage_word_find(t->text);
     if (!stage) {
-        const char *foreign = rp_word_elsewhere(t->text);
+        const char *foreign = rgp_word_elsewhere(t->text);
         cursor_fail(p, t->at,
                     foreign ? foreign : report_suggest(p->tree->report, t->text, stage_name, NULL, stage_words_count),
                     "there is no stage '%s'", t->text);
@@ -346,7 +346,7 @@ static node *parse_edge(cursor *p, node *value, uint8_t which)
 {
     node *n = tree_node(p->tree, NODE_EDGE, value->at);
     const bool limit =
-        which == RP_EDGE_RISE && (token_is_word(cursor_now(p), "below") || token_is_word(cursor_now(p), "above"));
+        which == RGP_EDGE_RISE && (token_is_word(cursor_now(p), "below") || token_is_word(cursor_now(p), "above"));
     n->a = limit ? parse_limit(p, value) : parse_is(p, value, false);
     n->which = which;
     n->at.end = n->a->at.end;
@@ -356,7 +356,7 @@ static node *parse_edge(cursor *p, node *value, uint8_t which)
 /* A condition that has lasted, moved or not come is the event of the moment when it has. */
 node *parse_as_event(cursor *p, node *n)
 {
-    if (n->kind == NODE_JOIN && n->op == RP_OP_BOTH && n->a) {
+    if (n->kind == NODE_JOIN && n->op == RGP_OP_BOTH && n->a) {
         n->a = parse_as_event(p, n->a);
     }
     if (n->kind != NODE_LASTS && !(n->kind == NODE_DETECT && !n->detector->gives_event)) {
@@ -364,11 +364,11 @@ node *parse_as_event(cursor *p, node *n)
     }
     node *edge = tree_node(p->tree, NODE_EDGE, n->at);
     edge->a = n;
-    edge->which = RP_EDGE_RISE;
+    edge->which = RGP_EDGE_RISE;
     return edge;
 }
 
-static node *detect(cursor *p, const char *word, rp_span at, node *value)
+static node *detect(cursor *p, const char *word, rgp_span at, node *value)
 {
     node *n = tree_node(p->tree, NODE_DETECT, at);
     n->detector = detector_word_find(word);
@@ -435,8 +435,8 @@ static node *parse_times(cursor *p)
     node *n = detect(p, "times", cursor_now(p)->at, NULL);
     n->number = cursor_next(p)->number;
     cursor_next(p);
-    if (n->number != (double)(uint32_t)n->number || n->number < 2.0 || n->number > RP_TIMES_MAX) {
-        cursor_fail(p, n->at, NULL, "an event can be counted from 2 to %u times", RP_TIMES_MAX);
+    if (n->number != (double)(uint32_t)n->number || n->number < 2.0 || n->number > RGP_TIMES_MAX) {
+        cursor_fail(p, n->at, NULL, "an event can be counted from 2 to %u times", RGP_TIMES_MAX);
     }
     n->a = parse_event(p);
     cursor_need_word(p, "within", "for instance: on 3 times gate goes on within 10 s");
@@ -474,7 +474,7 @@ static const detector_word *take_detector(cursor *p, detector_place place)
 /* not: "not" relation */
 static node *parse_not(cursor *p)
 {
-    const rp_span at = p->at[-1].at;
+    const rgp_span at = p->at[-1].at;
     if (++p->depth > NEST_MAX) {
         cursor_fail(p, at, NULL, "this is nested too deep (limit %u)", NEST_MAX);
     }
@@ -495,10 +495,10 @@ static node *parse_said_of(cursor *p, node *n)
         return parse_is(p, n, negated);
     }
     if (cursor_take_word(p, "goes")) {
-        return parse_edge(p, n, RP_EDGE_RISE);
+        return parse_edge(p, n, RGP_EDGE_RISE);
     }
     if (cursor_take_word(p, "leaves")) {
-        return parse_edge(p, n, RP_EDGE_FALL);
+        return parse_edge(p, n, RGP_EDGE_FALL);
     }
     if (cursor_take_word(p, "after")) {
         return parse_after(p, n);

@@ -178,7 +178,7 @@ static symbol *new_name(cursor *p, const loop *l, symbol_kind kind, const char *
     return s;
 }
 
-static node *number_at(cursor *p, rp_span at, double number, unit u)
+static node *number_at(cursor *p, rgp_span at, double number, unit u)
 {
     node *n = tree_node(p->tree, NODE_NUMBER, at);
     n->number = number;
@@ -217,12 +217,12 @@ static void name_params(cursor *p, loop *l)
 
 static void name_terms(cursor *p, loop *l)
 {
-    static const char *const endings[RP_TERMS] = {
-#define RP_TERM_ENDING(name, ending, help) ending,
-        RP_TERM_LIST(RP_TERM_ENDING)
-#undef RP_TERM_ENDING
+    static const char *const endings[RGP_TERMS] = {
+#define RGP_TERM_ENDING(name, ending, help) ending,
+        RGP_TERM_LIST(RGP_TERM_ENDING)
+#undef RGP_TERM_ENDING
     };
-    const uint32_t terms = l->method ? rp_ops[l->method->line->op].outputs : RP_TERMS;
+    const uint32_t terms = l->method ? rgp_ops[l->method->line->op].outputs : RGP_TERMS;
     for (uint32_t i = 0; i < terms; i++) {
         symbol *s = l->term[i] = new_name(p, l, SYMBOL_SIGNAL, endings[i]);
         node *n = s->value = tree_node(p->tree, NODE_LOOP, l->at);
@@ -232,9 +232,9 @@ static void name_terms(cursor *p, loop *l)
         n->b = l->setpoint;
         n->c = l->feed;
     }
-    symbol *phase = l->term[RP_TERM_PHASE];
-    for (uint32_t i = 0; i < RP_LOOP_PHASES; i++) {
-        phase->name_of[phase->names++] = (band_name){.name = rp_loop_phase_word((uint8_t)i), .at = l->at};
+    symbol *phase = l->term[RGP_TERM_PHASE];
+    for (uint32_t i = 0; i < RGP_LOOP_PHASES; i++) {
+        phase->name_of[phase->names++] = (band_name){.name = rgp_loop_phase_word((uint8_t)i), .at = l->at};
     }
 }
 
@@ -242,7 +242,7 @@ static void add_drive(cursor *p, loop *l)
 {
     tree *t = p->tree;
     node *output = tree_node(t, NODE_NAME, l->at);
-    output->text = l->term[RP_TERM_OUTPUT]->name;
+    output->text = l->term[RGP_TERM_OUTPUT]->name;
     follow *f = ARENA_PUSH(t->arena, t->follow, t->follows, t->follows_room);
     *f = (follow){.at = l->actuator_at, .name = l->actuator_name, .value = output, .loop = l};
 }

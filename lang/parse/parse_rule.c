@@ -124,7 +124,7 @@ action parse_action(cursor *p, const token *first)
         }
     }
     if (cursor_now(p)->kind == TOKEN_STRING) {
-        const char *foreign = rp_word_elsewhere(first->text);
+        const char *foreign = rgp_word_elsewhere(first->text);
         cursor_fail(p, first->at, foreign ? foreign : "a text goes into the recording: mark \"full\"",
                     "'%s' takes no text", first->text);
     }
@@ -190,7 +190,7 @@ void parse_while(cursor *p)
 static void parse_guard_limit(cursor *p, guard *g)
 {
     if (cursor_take_word(p, "above") || cursor_take_word(p, "below")) {
-        g->side = token_is_word(&p->at[-1], "above") ? RP_GUARD_ABOVE : RP_GUARD_BELOW;
+        g->side = token_is_word(&p->at[-1], "above") ? RGP_GUARD_ABOVE : RGP_GUARD_BELOW;
         g->limit = parse_sum(p);
         return;
     }
@@ -199,7 +199,7 @@ static void parse_guard_limit(cursor *p, guard *g)
         cursor_fail_expected(p, "'above', 'below', 'on', 'off', 'driven', 'with' or 'stalled'",
                              "for instance: never bridge above 0 while top is on");
     }
-    g->side = on ? RP_GUARD_ABOVE : RP_GUARD_BELOW;
+    g->side = on ? RGP_GUARD_ABOVE : RGP_GUARD_BELOW;
     g->named = true;
     g->limit = tree_node(p->tree, NODE_NUMBER, p->at[-1].at);
     g->limit->type = (type){TYPE_NUMBER, unit_none, NULL};
@@ -228,7 +228,7 @@ void parse_never(cursor *p)
     if (p->tree->guards >= RULES_MAX || p->tree->stalls >= RULES_MAX) {
         cursor_fail(p, cursor_now(p)->at, NULL, "too many guards (limit %u)", RULES_MAX);
     }
-    guard g = {.at = p->at[-1].at, .side = RP_GUARD_REST};
+    guard g = {.at = p->at[-1].at, .side = RGP_GUARD_REST};
     const token *name = cursor_need_name(p, "an actuator, or 'anything'");
     const bool all = token_is_word(name, "anything");
     if (!all) {
@@ -241,7 +241,7 @@ void parse_never(cursor *p)
     }
     if (!all && cursor_take_word(p, "with")) {
         const token *other = cursor_need_name(p, "another actuator");
-        g.side = RP_GUARD_WITH;
+        g.side = RGP_GUARD_WITH;
         g.other_name = other->text;
         g.other_at = other->at;
     } else {

@@ -17,7 +17,7 @@ static symbol *new_state(cursor *p, uint32_t state, const char *what)
 /* mode: "mode" NAME ":" NAME {"," NAME} */
 void parse_mode(cursor *p)
 {
-    symbol *s = new_state(p, RP_STATE_MODE, "the mode's name");
+    symbol *s = new_state(p, RGP_STATE_MODE, "the mode's name");
     cursor_need_mark(p, MARK_COLON, "for instance: mode harbour: day, night");
     parse_names(p, s);
 }
@@ -25,7 +25,7 @@ void parse_mode(cursor *p)
 /* cue: "cue" NAME */
 void parse_cue(cursor *p)
 {
-    symbol *s = new_state(p, RP_STATE_CUE, "the cue's name");
+    symbol *s = new_state(p, RGP_STATE_CUE, "the cue's name");
     s->type = (type){TYPE_EVENT, unit_none, NULL};
     s->greatest = 1.0;
 }
@@ -38,7 +38,7 @@ void parse_sequence(cursor *p)
     if (t->sequences >= RULES_MAX) {
         cursor_fail(p, cursor_now(p)->at, NULL, "too many sequences (limit %u)", RULES_MAX);
     }
-    symbol *s = new_state(p, RP_STATE_SEQUENCE, "the sequence's name");
+    symbol *s = new_state(p, RGP_STATE_SEQUENCE, "the sequence's name");
     s->sequence = t->sequences;
     s->type = (type){TYPE_NAMED, unit_none, s};
     s->name_of[0].name = "idle";
@@ -65,13 +65,13 @@ void parse_sequence(cursor *p)
 
 /* ---- steps ------------------------------------------------------------------------------------------- */
 
-static seq_step *new_step(cursor *p, sequence *s, uint32_t kind, rp_span at)
+static seq_step *new_step(cursor *p, sequence *s, uint32_t kind, rgp_span at)
 {
     if (s->steps >= STEPS_MAX) {
         cursor_fail(p, at, NULL, "too many steps (limit %u)", STEPS_MAX);
     }
     seq_step *made = ARENA_PUSH(p->tree->arena, s->step, s->steps, s->steps_room);
-    *made = (seq_step){.kind = kind, .at = at, .target = RP_REF_NONE};
+    *made = (seq_step){.kind = kind, .at = at, .target = RGP_REF_NONE};
     return made;
 }
 
@@ -83,18 +83,18 @@ static void parse_target(cursor *p, seq_step *made)
 }
 
 /* dwell: "dwell" chain */
-static void parse_dwell(cursor *p, sequence *s, rp_span at)
+static void parse_dwell(cursor *p, sequence *s, rgp_span at)
 {
-    seq_step made = {.kind = RP_STEP_DWELL, .at = at, .target = RP_REF_NONE};
+    seq_step made = {.kind = RGP_STEP_DWELL, .at = at, .target = RGP_REF_NONE};
     made.value = parse_chain(p);
-    *new_step(p, s, RP_STEP_DWELL, at) = made;
+    *new_step(p, s, RGP_STEP_DWELL, at) = made;
 }
 
 /* await: "await" condition ["within" sum] ["," ("however" "long" | "else" ("end" | "go" NAME))] */
-static void parse_await(cursor *p, sequence *s, rp_span at)
+static void parse_await(cursor *p, sequence *s, rgp_span at)
 {
     static const char advice[] = "for instance: await top is on within 8 s, else go stuck";
-    seq_step made = {.kind = RP_STEP_AWAIT, .at = at, .target = RP_REF_NONE};
+    seq_step made = {.kind = RGP_STEP_AWAIT, .at = at, .target = RGP_REF_NONE};
     made.condition = parse_condition(p);
     if (cursor_take_word(p, "within")) {
         made.value = parse_sum(p);
@@ -112,22 +112,22 @@ static void parse_await(cursor *p, sequence *s, rp_span at)
             }
         }
     }
-    *new_step(p, s, RP_STEP_AWAIT, at) = made;
+    *new_step(p, s, RGP_STEP_AWAIT, at) = made;
 }
 
 /* go: "go" NAME ["if" condition] */
-static void parse_go(cursor *p, sequence *s, rp_span at)
+static void parse_go(cursor *p, sequence *s, rgp_span at)
 {
-    seq_step made = {.kind = RP_STEP_GO, .at = at, .target = RP_REF_NONE};
+    seq_step made = {.kind = RGP_STEP_GO, .at = at, .target = RGP_REF_NONE};
     parse_target(p, &made);
     if (cursor_take_word(p, "if")) {
         made.condition = parse_condition(p);
     }
-    *new_step(p, s, RP_STEP_GO, at) = made;
+    *new_step(p, s, RGP_STEP_GO, at) = made;
 }
 
 /* part: "part" NAME */
-static void parse_part(cursor *p, sequence *s, rp_span at)
+static void parse_part(cursor *p, sequence *s, rgp_span at)
 {
     (void)at;
     const token *name = cursor_need_name(p, "the part's name");
@@ -140,9 +140,9 @@ static void parse_part(cursor *p, sequence *s, rp_span at)
 }
 
 /* cycle: "cycle" [sum "times"] ["until" condition] */
-static void parse_cycle(cursor *p, sequence *s, rp_span at)
+static void parse_cycle(cursor *p, sequence *s, rgp_span at)
 {
-    seq_step made = {.kind = RP_STEP_CYCLE, .at = at, .target = RP_REF_NONE};
+    seq_step made = {.kind = RGP_STEP_CYCLE, .at = at, .target = RGP_REF_NONE};
     if (!token_is_word(cursor_now(p), "until") && cursor_now(p)->kind != TOKEN_END) {
         made.value = parse_sum(p);
         cursor_need_word(p, "times", "for instance: cycle 3 times");
@@ -150,22 +150,22 @@ static void parse_cycle(cursor *p, sequence *s, rp_span at)
     if (cursor_take_word(p, "until")) {
         made.condition = parse_condition(p);
     }
-    *new_step(p, s, RP_STEP_CYCLE, at) = made;
+    *new_step(p, s, RGP_STEP_CYCLE, at) = made;
 }
 
 /* end: "end" | "end" NAME, an action */
-static void parse_end(cursor *p, sequence *s, rp_span at)
+static void parse_end(cursor *p, sequence *s, rgp_span at)
 {
     if (cursor_now(p)->kind == TOKEN_END) {
-        new_step(p, s, RP_STEP_END, at);
+        new_step(p, s, RGP_STEP_END, at);
         return;
     }
-    seq_step made = {.kind = RP_STEP_DO, .at = at, .target = RP_REF_NONE};
+    seq_step made = {.kind = RGP_STEP_DO, .at = at, .target = RGP_REF_NONE};
     made.action = parse_action(p, &p->at[-1]);
-    *new_step(p, s, RP_STEP_DO, at) = made;
+    *new_step(p, s, RGP_STEP_DO, at) = made;
 }
 
-static void (*const parse_worded[STEP_WORDS])(cursor *p, sequence *s, rp_span at) = {
+static void (*const parse_worded[STEP_WORDS])(cursor *p, sequence *s, rgp_span at) = {
     [STEP_ID_DWELL] = parse_dwell, [STEP_ID_AWAIT] = parse_await, [STEP_ID_GO] = parse_go,
     [STEP_ID_PART] = parse_part,   [STEP_ID_CYCLE] = parse_cycle, [STEP_ID_END] = parse_end,
 };
@@ -173,7 +173,7 @@ static void (*const parse_worded[STEP_WORDS])(cursor *p, sequence *s, rp_span at
 static void parse_step(cursor *p, sequence *s)
 {
     const token *first = cursor_need_name(p, "a step");
-    const rp_span at = first->at;
+    const rgp_span at = first->at;
     const unsigned before = s->steps;
     if (token_is_word(first, action_words[ACTION_ID_HOLDOFF].word)) {
         cursor_fail(p, at, "to wait here, write 'dwell TIME'", "a holdoff belongs below a rule, not in a sequence");
@@ -185,9 +185,9 @@ static void parse_step(cursor *p, sequence *s)
     if (i < STEP_WORDS) {
         parse_worded[i](p, s, at);
     } else {
-        seq_step made = {.kind = RP_STEP_DO, .at = at, .target = RP_REF_NONE};
+        seq_step made = {.kind = RGP_STEP_DO, .at = at, .target = RGP_REF_NONE};
         made.action = parse_action(p, first);
-        *new_step(p, s, RP_STEP_DO, at) = made;
+        *new_step(p, s, RGP_STEP_DO, at) = made;
     }
     if (s->steps > before) {
         s->step[before].at.end = p->at[-1].at.end;
@@ -228,7 +228,7 @@ static void parse_steps(cursor *p, sequence *s, int32_t above, uint32_t depth)
         }
         cursor_bound(p, anywhere);
         if (setjmp(p->recover) == 0) {
-            seq_step *again = new_step(p, s, RP_STEP_AGAIN, s->step[first].at);
+            seq_step *again = new_step(p, s, RGP_STEP_AGAIN, s->step[first].at);
             again->target = first;
             s->step[first].target = s->steps;
         }
@@ -245,6 +245,6 @@ void parse_sequence_body(cursor *p, sequence *s)
     }
     cursor_bound(p, INT32_MAX);
     if (setjmp(p->recover) == 0) {
-        new_step(p, s, RP_STEP_END, s->at);
+        new_step(p, s, RGP_STEP_END, s->at);
     }
 }

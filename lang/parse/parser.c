@@ -47,7 +47,7 @@ static statement_id statement_of(cursor *p)
     }
     const symbol *s = t->kind == TOKEN_WORD ? tree_find(p->tree, t->text) : NULL;
     const bool acts = (s && (s->kind == SYMBOL_ACTUATOR || s->kind == SYMBOL_PARAM)) || begins_action(t);
-    const char *advice = acts ? "indent it below its rule" : rp_word_elsewhere(t->text);
+    const char *advice = acts ? "indent it below its rule" : rgp_word_elsewhere(t->text);
     if (!acts && cursor_behind(p)->kind == TOKEN_WORD) { /* perhaps the name that it was to declare */
         tree_refuse(p->tree, cursor_behind(p)->text);
     }

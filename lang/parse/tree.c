@@ -2,7 +2,7 @@
 
 #include <string.h>
 
-node *tree_node(tree *t, node_kind kind, rp_span at)
+node *tree_node(tree *t, node_kind kind, rgp_span at)
 {
     node *n = arena_get(t->arena, sizeof *n);
     n->kind = kind;
@@ -103,14 +103,14 @@ bool tree_is_refused(const tree *t, const char *name)
     return false;
 }
 
-void tree_unknown(tree *t, rp_span at, const char *name)
+void tree_unknown(tree *t, rgp_span at, const char *name)
 {
     unit u;
     if (tree_is_refused(t, name)) {
         t->report->complaints++;
         return;
     }
-    const char *foreign = rp_word_elsewhere(name), *near = foreign ? foreign : tree_suggest(t, name);
+    const char *foreign = rgp_word_elsewhere(name), *near = foreign ? foreign : tree_suggest(t, name);
     report_missing(t->report, at, near ? near : tree_suggest_phrase(t, name),
                    unit_find(&t->units, name, &u) ? "'%s' is a unit: a number must stand before it" : TREE_MISSING,
                    name);

@@ -51,14 +51,14 @@ typedef struct setting_node {
 
 typedef struct node {
     node_kind kind;
-    rp_span at;
+    rgp_span at;
     type type;
     double number;
     const char *text;
-    rp_span text_at;
+    rgp_span text_at;
     const struct symbol *symbol;
     uint8_t op;
-    uint8_t which; /* of an edge; of a loop: RP_TERM_... */
+    uint8_t which; /* of an edge; of a loop: RGP_TERM_... */
     struct loop *loop;
     bool negated;
     struct node *a, *b, *c, *d;
@@ -79,7 +79,7 @@ typedef enum symbol_kind {
 
 typedef struct band_name {
     const char *name;
-    rp_span at;
+    rgp_span at;
     const char *side; /* "below", "above" or NULL */
     node *limit;
 } band_name;
@@ -87,7 +87,7 @@ typedef struct band_name {
 typedef struct symbol {
     symbol_kind kind;
     const char *name;
-    rp_span at;
+    rgp_span at;
     uint32_t index; /* among its kind */
     uint32_t place; /* in tree.symbol */
     struct symbol *earlier;
@@ -95,13 +95,13 @@ typedef struct symbol {
     bool checked;
     bool used; /* something goes by it */
 
-    rp_span value_at;                /* of a signal, of what bands look at: the expression, to the last character */
+    rgp_span value_at;               /* of a signal, of what bands look at: the expression, to the last character */
     node *value;                     /* of a signal; what bands look at; a parameter's initial value; a rest value */
     node *low, *high;                /* of a parameter, a sensor, an actuator */
     double initial, least, greatest; /* of a parameter, a sensor, an actuator; in the type's unit */
     bool is_switch;
 
-    uint32_t state;    /* of a STATE: RP_STATE_... */
+    uint32_t state;    /* of a STATE: RGP_STATE_... */
     uint32_t sequence; /* of a sequence: which */
     uint32_t entered;  /* of a mode: bit i: something sets it to name i; of a cue: 1 when something gives it */
 
@@ -140,7 +140,7 @@ typedef enum drive_how { DRIVE_TO, DRIVE_TOGGLE, DRIVE_STEP } drive_how;
 typedef struct action {
     action_kind kind;
     drive_how how; /* of ACTION_DRIVE */
-    rp_span at;
+    rgp_span at;
     const char *text; /* the mark, or the name of the actuator or signal */
     const symbol *actuator;
     const symbol *signal; /* to be learned again */
@@ -155,7 +155,7 @@ typedef struct action {
 } action;
 
 typedef struct rule {
-    rp_span at;  /* the first line */
+    rgp_span at; /* the first line */
     bool broken; /* a line below it was not understood */
     bool repeats;
     node *trigger;
@@ -164,29 +164,29 @@ typedef struct rule {
     node *holdoff; /* NULL: none */
 } rule;
 
-/* A step of a sequence; RP_STEP_... */
+/* A step of a sequence; RGP_STEP_... */
 typedef struct seq_step {
     uint32_t kind;
-    rp_span at;
+    rgp_span at;
     action action;     /* of DO */
     node *condition;   /* of AWAIT, GO and CYCLE */
     node *value;       /* the time of DWELL, the limit of AWAIT, how often of CYCLE */
     bool however_long; /* of AWAIT: it is meant to have no limit */
     bool or_end;       /* of AWAIT: when the limit is over the sequence ends, and has not failed */
     const char *to;    /* a part; NULL: none */
-    rp_span to_at;
-    uint32_t target; /* once it is known; RP_REF_NONE: none */
+    rgp_span to_at;
+    uint32_t target; /* once it is known; RGP_REF_NONE: none */
 } seq_step;
 
 typedef struct seq_part {
     const char *name;
-    rp_span at;
+    rgp_span at;
     uint32_t step;
     bool used;
 } seq_part;
 
 typedef struct sequence {
-    rp_span at;
+    rgp_span at;
     bool broken; /* a step was not understood */
     symbol *symbol;
     uint32_t priority;
@@ -200,7 +200,7 @@ typedef struct sequence {
 
 /* A continuous drive. */
 typedef struct follow {
-    rp_span at; /* of the name */
+    rgp_span at; /* of the name */
     const char *name;
     const symbol *actuator; /* once checked */
     node *value;
@@ -216,19 +216,19 @@ typedef struct loop_value {
 
 typedef struct loop_line_of {
     const loop_line *line;
-    rp_span at;
+    rgp_span at;
     loop_value setting[LOOP_LINE_SETTINGS_MAX];
 } loop_line_of;
 
 typedef struct loop {
-    rp_span at;
+    rgp_span at;
     bool broken; /* a line below it was not understood */
     const char *name;
     uint32_t index;
     node *measured, *setpoint, *feed; /* feed: NULL: none */
     node *only;                       /* a condition; NULL: none */
     const char *actuator_name;
-    rp_span actuator_at;
+    rgp_span actuator_at;
     const symbol *actuator; /* once checked */
     loop_line_of line[LOOP_LINES_MAX];
     uint32_t lines;
@@ -236,29 +236,29 @@ typedef struct loop {
     node *low, *high;           /* limits; NULL: the travel */
     double least, greatest;
     bool reverse, one_way;
-    symbol *term[RP_TERMS]; /* NULL behind those that its method has */
+    symbol *term[RGP_TERMS]; /* NULL behind those that its method has */
     symbol *trim, *push;
     bool named; /* all its terms and parameters are there */
     bool checked, sound;
 } loop;
 
 typedef struct guard {
-    rp_span at;
+    rgp_span at;
     const char *name; /* of the actuator; NULL: of all */
-    rp_span name_at;
+    rgp_span name_at;
     const symbol *actuator; /* once checked */
-    uint32_t side;          /* RP_GUARD_... */
+    uint32_t side;          /* RGP_GUARD_... */
     node *limit;            /* NULL: rest */
     bool named;             /* the limit is "on" or "off" of a switch */
     node *condition;
     const char *other_name; /* the actuator it must not be driven with; NULL: none */
-    rp_span other_at;
+    rgp_span other_at;
     const symbol *other; /* once checked */
 } guard;
 
 /* Driven, but nothing moves. */
 typedef struct stall {
-    rp_span at, name_at;
+    rgp_span at, name_at;
     const char *name;
     const symbol *actuator; /* once checked */
     node *value, *amount, *time;
@@ -267,12 +267,12 @@ typedef struct stall {
 
 /* An emergency stop. */
 typedef struct stop {
-    rp_span at;
+    rgp_span at;
     node *condition, *release; /* release: NULL: by hand */
 } stop;
 
 typedef struct keep {
-    rp_span at;
+    rgp_span at;
     const char *name;
     const symbol *signal; /* once checked */
 } keep;
@@ -280,14 +280,14 @@ typedef struct keep {
 /* A statement of the file, with everything that is indented below it. */
 typedef struct statement_at {
     statement_id id;
-    rp_span at;
+    rgp_span at;
 } statement_at;
 
 typedef struct tree {
     const char **refused_name; /* that were to be declared, but are no names */
     unsigned refused, refused_room;
     report *report;
-    rp_arena *arena;
+    rgp_arena *arena;
     unit_set units;
     const char *name;
     uint32_t tick_us;
@@ -326,7 +326,7 @@ typedef struct tree {
 #define NEST_MAX    64u
 #define LINKS_MAX   1000u /* operators and stages of one statement */
 
-node *tree_node(tree *t, node_kind kind, rp_span at);
+node *tree_node(tree *t, node_kind kind, rgp_span at);
 void tree_add(tree *t, symbol *s);
 symbol *tree_find(const tree *t, const char *name);
 
@@ -360,7 +360,7 @@ bool tree_is_refused(const tree *t, const char *name);
 #define TREE_MISSING "there is no '%s' in this rig"
 
 /* Reports the word as an unknown name, with the nearest known one. */
-void tree_unknown(tree *t, rp_span at, const char *name);
+void tree_unknown(tree *t, rgp_span at, const char *name);
 
 /* parser.c: reports what is wrong and goes on with the next line. */
 void lang_parse(tree *t, token *tokens);
@@ -393,10 +393,10 @@ void lang_order_bands(tree *t, symbol *s);
 bool node_constant(const node *n, unit wanted, double *value);
 
 /* hookup.c */
-const rp_hookup *lang_check_hookup(tree *t, const rp_catalog *catalog);
+const rgp_hookup *lang_check_hookup(tree *t, const rgp_catalog *catalog);
 
 /* check_hookup.c: warnings about a rig without errors, from what is hooked up. */
-void lang_warn_hookup(tree *t, const rp_hookup *h);
+void lang_warn_hookup(tree *t, const rgp_hookup *h);
 
 /* emitter.c: the image of a tree; *size in bytes. Of a tree with errors the sound parts are gone through
  * all the same, since some settings can only be judged when they are complete; then, and when a limit of

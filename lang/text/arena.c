@@ -14,7 +14,7 @@ typedef struct arena_chunk {
     alignas(16) unsigned char bytes[];
 } arena_chunk;
 
-static void add_chunk(rp_arena *arena, size_t room)
+static void add_chunk(rgp_arena *arena, size_t room)
 {
     arena_chunk *chunk = calloc(1, sizeof *chunk + room);
     if (!chunk) {
@@ -25,7 +25,7 @@ static void add_chunk(rp_arena *arena, size_t room)
     arena->chunk = chunk;
 }
 
-void *arena_get(rp_arena *arena, size_t size)
+void *arena_get(rgp_arena *arena, size_t size)
 {
     size = (size + 15u) & ~(size_t)15u;
     if (!arena->chunk || arena->chunk->room - arena->chunk->used < size) {
@@ -36,14 +36,14 @@ void *arena_get(rp_arena *arena, size_t size)
     return got;
 }
 
-char *arena_copy(rp_arena *arena, const char *text, size_t length)
+char *arena_copy(rgp_arena *arena, const char *text, size_t length)
 {
     char *copy = arena_get(arena, length + 1);
     memcpy(copy, text, length);
     return copy;
 }
 
-char *arena_print(rp_arena *arena, const char *format, ...)
+char *arena_print(rgp_arena *arena, const char *format, ...)
 {
     va_list arguments, again;
     va_start(arguments, format);
@@ -56,7 +56,7 @@ char *arena_print(rp_arena *arena, const char *format, ...)
     return text;
 }
 
-void *arena_grow(rp_arena *arena, void *array, size_t element, unsigned *room)
+void *arena_grow(rgp_arena *arena, void *array, size_t element, unsigned *room)
 {
     const unsigned wider = *room ? 2 * *room : 8;
     void *copy = arena_get(arena, element * wider);
@@ -67,7 +67,7 @@ void *arena_grow(rp_arena *arena, void *array, size_t element, unsigned *room)
     return copy;
 }
 
-void arena_free(rp_arena *arena)
+void arena_free(rgp_arena *arena)
 {
     arena_chunk *chunk = arena->chunk;
     while (chunk) {

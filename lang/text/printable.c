@@ -22,7 +22,7 @@ static bool is_control(uint32_t code)
            code == 0x200F || (code >= 0x202A && code <= 0x202E) || (code >= 0x2066 && code <= 0x2069);
 }
 
-char *rp_make_printable(char *text, bool lines)
+char *rgp_make_printable(char *text, bool lines)
 {
     char *to = text;
     for (const char *at = text; *at;) {

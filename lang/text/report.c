@@ -13,7 +13,7 @@
 #define ELSEWHERE_MOST    8u
 
 typedef struct report_entry {
-    rp_span at;
+    rgp_span at;
     bool warning, shared;
     const char *text, *advice;
     uint32_t elsewhere[ELSEWHERE_MOST]; /* lines, from low to high */
@@ -54,7 +54,7 @@ static void mark_broken(report *in, uint32_t offset)
 }
 
 /* The same place, or a line that an earlier phase has not understood. */
-static bool is_said(report *in, rp_span at, bool warning)
+static bool is_said(report *in, rgp_span at, bool warning)
 {
     for (unsigned i = 0; i < in->entries; i++) {
         if (in->entry[i].at.start == at.start && in->entry[i].warning == warning) {
@@ -84,7 +84,7 @@ static void add_line(report_entry *to, uint32_t line)
     to->elsewhere[i] = line;
 }
 
-bool report_joins(report *to, rp_span at, const char *text)
+bool report_joins(report *to, rgp_span at, const char *text)
 {
     for (unsigned i = 0; i < to->entries; i++) {
         report_entry *e = &to->entry[i];
@@ -115,16 +115,16 @@ static void add(report *to, report_entry is, const char *format, va_list argumen
     }
     char text[512];
     vsnprintf(text, sizeof text, format, arguments);
-    rp_make_printable(text, false); /* a long one may have been cut within a character */
+    rgp_make_printable(text, false); /* a long one may have been cut within a character */
     uint32_t *count = is.warning ? &to->warnings : &to->errors;
-    if ((is.shared && report_joins(to, is.at, text)) || ++*count > RP_MESSAGES_MAX) {
+    if ((is.shared && report_joins(to, is.at, text)) || ++*count > RGP_MESSAGES_MAX) {
         return;
     }
     is.text = arena_copy(to->arena, text, strlen(text));
     *ARENA_PUSH(to->arena, to->entry, to->entries, to->room) = is;
 }
 
-void report_error(report *to, rp_span at, const char *advice, const char *format, ...)
+void report_error(report *to, rgp_span at, const char *advice, const char *format, ...)
 {
     va_list arguments;
     va_start(arguments, format);
@@ -132,7 +132,7 @@ void report_error(report *to, rp_span at, const char *advice, const char *format
     va_end(arguments);
 }
 
-void report_missing(report *to, rp_span at, const char *advice, const char *format, ...)
+void report_missing(report *to, rgp_span at, const char *advice, const char *format, ...)
 {
     va_list arguments;
     va_start(arguments, format);
@@ -140,7 +140,7 @@ void report_missing(report *to, rp_span at, const char *advice, const char *form
     va_end(arguments);
 }
 
-void report_warning(report *to, rp_span at, const char *advice, const char *format, ...)
+void report_warning(report *to, rgp_span at, const char *advice, const char *format, ...)
 {
     va_list arguments;
     va_start(arguments, format);
@@ -201,7 +201,7 @@ static uint32_t column_of(const report *from, uint32_t offset)
     return column;
 }
 
-static uint32_t characters(const report *from, rp_span at)
+static uint32_t characters(const report *from, rgp_span at)
 {
     uint32_t count = 0;
     for (uint32_t i = at.start; i < at.end && i < from->length; i++) {
@@ -231,20 +231,20 @@ static const char *with_lines(report *from, const report_entry *e)
     return e->more > told ? arena_print(from->arena, "%s and %u more", all, e->more - told) : all;
 }
 
-void report_finish(report *from, rp_rig *rig)
+void report_finish(report *from, rgp_rig *rig)
 {
     if (from->entries > 0) {
         qsort(from->entry, from->entries, sizeof *from->entry, by_place);
     }
-    rp_message *message = arena_get(from->arena, (from->entries + 1u) * sizeof *message);
+    rgp_message *message = arena_get(from->arena, (from->entries + 1u) * sizeof *message);
     for (unsigned i = 0; i < from->entries; i++) {
         const report_entry *e = &from->entry[i];
-        message[i] = (rp_message){.warning = e->warning,
-                                  .line = report_line(from, e->at.start),
-                                  .column = column_of(from, e->at.start),
-                                  .length = characters(from, e->at),
-                                  .text = with_lines(from, e),
-                                  .advice = e->advice};
+        message[i] = (rgp_message){.warning = e->warning,
+                                   .line = report_line(from, e->at.start),
+                                   .column = column_of(from, e->at.start),
+                                   .length = characters(from, e->at),
+                                   .text = with_lines(from, e),
+                                   .advice = e->advice};
     }
     rig->message = message;
     rig->messages = from->entries;
@@ -318,13 +318,13 @@ static const char *word_of_list(void *self, uint32_t i)
     return words[i];
 }
 
-const char *rp_nearest_word(const char *wrong, const char *const *words, uint32_t count)
+const char *rgp_nearest_word(const char *wrong, const char *const *words, uint32_t count)
 {
     return nearest(wrong, word_of_list, (void *)words, count);
 }
 
 /* The source line as it is shown: tabs as blanks, long ones cut to a window around the column. */
-static const char *shown_line(rp_rig *rig, const rp_message *message, uint32_t *caret)
+static const char *shown_line(rgp_rig *rig, const rgp_message *message, uint32_t *caret)
 {
     const char *at = rig->source, *end = rig->source + rig->length;
     for (uint32_t line = 1; line < message->line; line++) {
@@ -347,22 +347,22 @@ static const char *shown_line(rp_rig *rig, const rp_message *message, uint32_t *
         }
         shown[bytes++] = *at == '\0' ? ' ' : *at;
     }
-    return rp_make_printable(shown, false);
+    return rgp_make_printable(shown, false);
 }
 
-const char *rp_rig_report(rp_rig *rig)
+const char *rgp_rig_report(rgp_rig *rig)
 {
-    const char *all = "", *file = rp_make_printable(arena_copy(rig->arena, rig->file, strlen(rig->file)), false);
+    const char *all = "", *file = rgp_make_printable(arena_copy(rig->arena, rig->file, strlen(rig->file)), false);
     for (uint32_t i = 0; i < rig->messages; i++) {
-        const rp_message *m = &rig->message[i];
+        const rgp_message *m = &rig->message[i];
         uint32_t caret;
         const char *line = shown_line(rig, m, &caret);
         all = arena_print(rig->arena, "%s%s:%u:%u: %s: %s\n    %s\n    %*s^%s%s\n", all, file, m->line, m->column,
                           m->warning ? "warning" : "error", m->text, line, (int)caret, "", m->advice ? " " : "",
                           m->advice ? m->advice : "");
     }
-    if (rig->errors > RP_MESSAGES_MAX) {
-        all = arena_print(rig->arena, "%s%s: %u more errors\n", all, file, rig->errors - RP_MESSAGES_MAX);
+    if (rig->errors > RGP_MESSAGES_MAX) {
+        all = arena_print(rig->arena, "%s%s: %u more errors\n", all, file, rig->errors - RGP_MESSAGES_MAX);
     }
     return all;
 }

@@ -91,7 +91,7 @@ static const struct {
     {"'", "a text stands in double quotes: \""},
 };
 
-const char *rp_word_elsewhere(const char *word)
+const char *rgp_word_elsewhere(const char *word)
 {
     for (uint32_t i = 0; i < sizeof foreign / sizeof *foreign; i++) {
         if (strcmp(foreign[i].word, word) == 0) {

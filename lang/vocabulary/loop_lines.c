@@ -5,14 +5,14 @@
 
 #include <stddef.h>
 
-#define ALL(field)        (uint16_t) offsetof(rp_loop_config, field)
-#define AT(block, field)  offsetof(rp_##block##_config, field)
-#define OF(method, field) (uint16_t) offsetof(rp_##method##_loop_config, method.field)
+#define ALL(field)        (uint16_t) offsetof(rgp_loop_config, field)
+#define AT(block, field)  offsetof(rgp_##block##_config, field)
+#define OF(method, field) (uint16_t) offsetof(rgp_##method##_loop_config, method.field)
 
 const loop_line loop_lines[] = {
     {.word = "pid",
      .kind = LOOP_METHOD,
-     .op = RP_OP_PID,
+     .op = RGP_OP_PID,
      .low = OF(pid, low),
      .high = OF(pid, high),
      .reverse = OF(pid, reverse),
@@ -35,14 +35,14 @@ const loop_line loop_lines[] = {
          "`ki` and `kd` as times: they are gains, in the output's unit by the input's, a second and times a second"},
     {.word = "on-off",
      .kind = LOOP_METHOD,
-     .op = RP_OP_ONOFF,
+     .op = RGP_OP_ONOFF,
      .low = OF(onoff, low),
      .high = OF(onoff, high),
      .reverse = OF(onoff, reverse),
      .setting = {{"margin", "the margin", UNIT_IN_INTERVAL, 0, GREAT, REQUIRED, OF(onoff, margin), false, "margin"},
-                 {"on at least", "the least time on", "s", 0, (double)RP_ONOFF_TIME_MAX, 0, OF(onoff, least_on), false,
+                 {"on at least", "the least time on", "s", 0, (double)RGP_ONOFF_TIME_MAX, 0, OF(onoff, least_on), false,
                   NULL},
-                 {"off at least", "the least time off", "s", 0, (double)RP_ONOFF_TIME_MAX, 0, OF(onoff, least_off),
+                 {"off at least", "the least time off", "s", 0, (double)RGP_ONOFF_TIME_MAX, 0, OF(onoff, least_off),
                   false, NULL}},
      .form = "on-off margin M[, on at least TIME][, off at least TIME]",
      .help = "fully on below the setpoint, off from the setpoint plus the margin on",
@@ -50,12 +50,12 @@ const loop_line loop_lines[] = {
      .slip = "a margin within the noise: it switches all the time"},
     {.word = "nudge",
      .kind = LOOP_METHOD,
-     .op = RP_OP_NUDGE,
+     .op = RGP_OP_NUDGE,
      .low = OF(nudge, low),
      .high = OF(nudge, high),
      .reverse = OF(nudge, reverse),
      .setting = {{NULL, "the step", UNIT_OUT_INTERVAL, 1e-30, GREAT, REQUIRED, OF(nudge, step), false, "stride"},
-                 {"every", "the pace", "s", 1e-6, (double)RP_NUDGE_PACE_MAX, REQUIRED, OF(nudge, pace), false, "pace"},
+                 {"every", "the pace", "s", 1e-6, (double)RGP_NUDGE_PACE_MAX, REQUIRED, OF(nudge, pace), false, "pace"},
                  {"within", "the tolerance", UNIT_IN_INTERVAL, 0, GREAT, 0, OF(nudge, within), false, "tolerance"}},
      .form = "nudge STEP every TIME[, within X]",
      .help = "one step against the sign of the error at each pace; an error up to X is left alone",
@@ -94,7 +94,7 @@ const loop_line loop_lines[] = {
      .example = "ramp 1 cm/s"},
     {.word = "predict",
      .kind = LOOP_PREDICT,
-     .op = RP_OP_PREDICT,
+     .op = RGP_OP_PREDICT,
      .setting = {{"gain", "the process gain", UNIT_PROCESS_GAIN, -GREAT, GREAT, REQUIRED, AT(predict, gain), false,
                   NULL},
                  {"lag", "the lag", "s", 1e-6, 1e6, REQUIRED, AT(predict, lag), false, NULL},
@@ -135,9 +135,9 @@ const loop_line loop_lines[] = {
 const uint32_t loop_lines_count = sizeof loop_lines / sizeof *loop_lines;
 
 const word_row term_words[] = {
-#define RP_TERM_WORD(name, ending, help) {"LOOP" ending, "LOOP" ending, help, "steam" ending, NULL},
-    RP_TERM_LIST(RP_TERM_WORD)
-#undef RP_TERM_WORD
+#define RGP_TERM_WORD(name, ending, help) {"LOOP" ending, "LOOP" ending, help, "steam" ending, NULL},
+    RGP_TERM_LIST(RGP_TERM_WORD)
+#undef RGP_TERM_WORD
         {"LOOP_kp", "LOOP_kp, LOOP_ki, LOOP_kd", "of 'pid', where they are written as numbers: parameters", "steam_kp",
          NULL},
     {"LOOP_stride", "LOOP_stride, LOOP_pace, LOOP_tolerance", "likewise of 'nudge'", "point_stride", NULL},

@@ -248,17 +248,17 @@ const char *unit_word(const unit_set *set, uint32_t index)
     return index - ENTRIES < set->count ? set->declared[index - ENTRIES].name : NULL;
 }
 
-bool unit_row(uint32_t index, rp_word *word)
+bool unit_row(uint32_t index, rgp_word *word)
 {
     if (index >= ENTRIES) {
         return false;
     }
     const unit_entry *e = &table[index];
-    *word = (rp_word){"unit", e->word, e->other ? e->other : "", e->help, e->quantity, NULL};
+    *word = (rgp_word){"unit", e->word, e->other ? e->other : "", e->help, e->quantity, NULL};
     return true;
 }
 
-bool rp_quantity_parse(const char *text, const char *unit_text, double *value, const char **why)
+bool rgp_quantity_parse(const char *text, const char *unit_text, double *value, const char **why)
 {
     const unit_set set = {0};
     unit wanted, given = unit_none;

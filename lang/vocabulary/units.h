@@ -26,7 +26,7 @@ typedef struct declared_unit {
 
 /* The units a rig knows besides the built-in ones. */
 typedef struct unit_set {
-    rp_arena *arena;
+    rgp_arena *arena;
     declared_unit declared[UNIT_DECLARED_MAX];
     uint32_t count, own_bases;
 } unit_set;
@@ -57,6 +57,6 @@ const char *unit_describe(const unit_set *set, unit u);
 
 /* All words, for suggestions and lists; NULL behind the last. */
 const char *unit_word(const unit_set *set, uint32_t index);
-bool unit_row(uint32_t index, rp_word *word);
+bool unit_row(uint32_t index, rgp_word *word);
 
 #endif

@@ -36,7 +36,7 @@ COUNT_OF(term_words)
 COUNT_OF(hookup_words)
 #undef COUNT_OF
 
-typedef bool setting_function(const void *row, uint32_t which, rp_word_setting *to);
+typedef bool setting_function(const void *row, uint32_t which, rgp_word_setting *to);
 static setting_function stage_setting_at, detector_setting_at, loop_setting_at;
 
 /* In the order in which a rig file has them. */
@@ -82,14 +82,14 @@ static const struct group *find_row(uint32_t index, uint32_t *row)
     return NULL;
 }
 
-static rp_word word_of(const char *group, const void *row)
+static rgp_word word_of(const char *group, const void *row)
 {
     word_row r;
     memcpy(&r, row, sizeof r);
-    return (rp_word){group, r.word, r.form, r.help, r.example, r.slip};
+    return (rgp_word){group, r.word, r.form, r.help, r.example, r.slip};
 }
 
-bool rp_word_at(uint32_t index, rp_word *word)
+bool rgp_word_at(uint32_t index, rgp_word *word)
 {
     uint32_t row;
     const struct group *g = find_row(index, &row);
@@ -128,13 +128,13 @@ static const char *told_unit(const char *written)
 }
 
 /* A limit that only keeps a number from being none is not told. */
-static rp_word_setting setting_of(const char *word, const char *name, const char *in, double low, double high)
+static rgp_word_setting setting_of(const char *word, const char *name, const char *in, double low, double high)
 {
     const double least = fabs(low) >= GREAT ? -INFINITY : low, greatest = high >= GREAT ? INFINITY : high;
-    return (rp_word_setting){word ? word : "", name, told_unit(in), least, greatest, NAN};
+    return (rgp_word_setting){word ? word : "", name, told_unit(in), least, greatest, NAN};
 }
 
-static bool stage_setting_at(const void *row, uint32_t which, rp_word_setting *to)
+static bool stage_setting_at(const void *row, uint32_t which, rgp_word_setting *to)
 {
     const stage_word *s = row;
     for (uint32_t i = 0; i < STAGE_SETTINGS_MAX && s->setting[i].name; i++) {
@@ -150,7 +150,7 @@ static bool stage_setting_at(const void *row, uint32_t which, rp_word_setting *t
     return false;
 }
 
-static bool detector_setting_at(const void *row, uint32_t which, rp_word_setting *to)
+static bool detector_setting_at(const void *row, uint32_t which, rgp_word_setting *to)
 {
     const detector_word *d = row;
     if (which >= DETECTOR_SETTINGS_MAX || !d->setting[which].name) {
@@ -162,7 +162,7 @@ static bool detector_setting_at(const void *row, uint32_t which, rp_word_setting
     return true;
 }
 
-static bool loop_setting_at(const void *row, uint32_t which, rp_word_setting *to)
+static bool loop_setting_at(const void *row, uint32_t which, rgp_word_setting *to)
 {
     const loop_line *l = row;
     for (uint32_t i = 0; i < LOOP_LINE_SETTINGS_MAX && l->setting[i].name; i++) {
@@ -176,7 +176,7 @@ static bool loop_setting_at(const void *row, uint32_t which, rp_word_setting *to
     return false;
 }
 
-bool rp_word_setting_at(uint32_t index, uint32_t which, rp_word_setting *setting)
+bool rgp_word_setting_at(uint32_t index, uint32_t which, rgp_word_setting *setting)
 {
     uint32_t row;
     const struct group *g = find_row(index, &row);

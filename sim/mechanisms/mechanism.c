@@ -18,7 +18,7 @@ KINDS(DECLARE)
 #define LIST(kind) &mechanism_##kind,
 const mechanism *const mechanisms[] = {KINDS(LIST) NULL};
 
-const mechanism *mechanism_of(const rp_mechanism_kind *kind)
+const mechanism *mechanism_of(const rgp_mechanism_kind *kind)
 {
     for (uint32_t i = 0; mechanisms[i]; i++) {
         if (&mechanisms[i]->kind == kind) {

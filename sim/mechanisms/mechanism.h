@@ -33,7 +33,7 @@ typedef struct mechanism_grip {
 } mechanism_grip;
 
 typedef struct mechanism {
-    rp_mechanism_kind kind;
+    rgp_mechanism_kind kind;
     uint32_t states;
 
     /* Seconds: no change that can be seen of its switches is shorter; 0: MECHANISM_BRIEF. */
@@ -91,6 +91,6 @@ double mechanism_output(const mechanism *p, const double *setting, double time, 
 /* All kinds; ends with NULL. */
 extern const mechanism *const mechanisms[];
 
-const mechanism *mechanism_of(const rp_mechanism_kind *kind);
+const mechanism *mechanism_of(const rgp_mechanism_kind *kind);
 
 #endif

@@ -43,27 +43,27 @@ enum { PACE };
     [FAULT_DRIFTS] = FAULT("drifts", "counts/s", "it moves off, so fast"),           \
     [FAULT_LEAPS] = FAULT("leaps", "counts", "it is so far off at once")
 
-static const rp_pickup_kind sees = {.word = "sees",
-                                    .source = RP_PICKUP_MECHANISM,
-                                    .help = "SENSOR sees MECHANISM QUANTITY: RAW at QUANTITY, RAW at QUANTITY",
-                                    .setting = {PICKUP_SETTINGS},
-                                    .disturbance = {PICKUP_FAULTS}};
-static const rp_pickup_kind plays = {
+static const rgp_pickup_kind sees = {.word = "sees",
+                                     .source = RGP_PICKUP_MECHANISM,
+                                     .help = "SENSOR sees MECHANISM QUANTITY: RAW at QUANTITY, RAW at QUANTITY",
+                                     .setting = {PICKUP_SETTINGS},
+                                     .disturbance = {PICKUP_FAULTS}};
+static const rgp_pickup_kind plays = {
     .word = "plays",
-    .source = RP_PICKUP_FILE,
+    .source = RGP_PICKUP_FILE,
     .help = "SENSOR plays \"FILE.csv\" [\"COLUMN\"], or a .wav file",
     .setting = {PICKUP_SETTINGS, [AVERAGED] = {"averaged", "s", 0, 0, 3600, false,
                                                "each reading is the mean over so long before it"}},
     .disturbance = {PICKUP_FAULTS}};
-static const rp_pickup_kind reads = {.word = "reads",
-                                     .source = RP_PICKUP_CONSTANT,
-                                     .help = "SENSOR reads RAW",
-                                     .setting = {PICKUP_SETTINGS},
-                                     .disturbance = {PICKUP_FAULTS}};
+static const rgp_pickup_kind reads = {.word = "reads",
+                                      .source = RGP_PICKUP_CONSTANT,
+                                      .help = "SENSOR reads RAW",
+                                      .setting = {PICKUP_SETTINGS},
+                                      .disturbance = {PICKUP_FAULTS}};
 
-static const rp_pickup_kind tells = {
+static const rgp_pickup_kind tells = {
     .word = "tells",
-    .source = RP_PICKUP_CLOCK,
+    .source = RGP_PICKUP_CLOCK,
     .help = "SENSOR tells TIME: a clock, in seconds since midnight",
     .setting = {[PACE] = {"pace", "", 1, 0.001, 1e5, false, "how many times as fast as time goes"}},
     .disturbance = {[FAULT_STICKS] = FAULT("sticks", NULL, "it stands still"),
@@ -71,7 +71,7 @@ static const rp_pickup_kind tells = {
                     [FAULT_LAGS] = FAULT("lags", NULL, "no newer reading comes"),
                     [FAULT_DROPS] = FAULT("drops", NULL, "it does not answer")}};
 
-const rp_pickup_kind *const pickup_kinds[] = {&sees, &plays, &reads, &tells, NULL};
+const rgp_pickup_kind *const pickup_kinds[] = {&sees, &plays, &reads, &tells, NULL};
 
 /* ---- played files -------------------------------------------------------------------------------- */
 
@@ -166,7 +166,7 @@ static bool read_played(pickup *p, const char *folder, GError **error)
     }
     g_autofree char *text = NULL;
     gsize length = 0;
-    if (!rp_file_read(path, &text, &length, error)) {
+    if (!rgp_file_read(path, &text, &length, error)) {
         return false;
     }
     p->time = g_array_new(FALSE, FALSE, sizeof(double));
@@ -245,7 +245,7 @@ static double pace_of(const pickup *p)
 double pickup_noise(const pickup *p)
 {
     const guint rows = p->value ? p->value->len : 0;
-    if (p->item->kind->source != RP_PICKUP_FILE || p->item->value[AVERAGED] > 0.0 || rows < 3) {
+    if (p->item->kind->source != RGP_PICKUP_FILE || p->item->value[AVERAGED] > 0.0 || rows < 3) {
         return 0.0;
     }
     const double *x = (const double *)(void *)p->value->data;
@@ -259,7 +259,7 @@ double pickup_noise(const pickup *p)
 char *pickup_note(const pickup *p, uint32_t tick_us)
 {
     const double pace = pace_of(p), each = pace > 0.0 ? tick_us * 1e-6 / pace : 0.0; /* in a tick */
-    if (p->item->kind->source != RP_PICKUP_FILE || p->item->value[AVERAGED] > 0.0 || each < PASSED_OVER) {
+    if (p->item->kind->source != RGP_PICKUP_FILE || p->item->value[AVERAGED] > 0.0 || each < PASSED_OVER) {
         return NULL;
     }
     return g_strdup_printf(
@@ -270,10 +270,10 @@ char *pickup_note(const pickup *p, uint32_t tick_us)
 
 /* ---- readings ------------------------------------------------------------------------------------ */
 
-bool pickup_begin(pickup *p, const rp_pickup_item *item, int32_t low, int32_t high, uint64_t seed, const char *folder,
+bool pickup_begin(pickup *p, const rgp_pickup_item *item, int32_t low, int32_t high, uint64_t seed, const char *folder,
                   GError **error)
 {
-    *p = (pickup){.item = item, .low = low, .high = high, .last = {.quality = RP_MISSING}};
+    *p = (pickup){.item = item, .low = low, .high = high, .last = {.quality = RGP_MISSING}};
     p->chance = gsl_rng_alloc(gsl_rng_mt19937);
     for (int i = 0; i < FAULTS; i++) {
         p->fault[i].from = INFINITY;
@@ -294,7 +294,7 @@ void pickup_end(pickup *p)
     }
 }
 
-static double scaled(const rp_pickup_item *item, double truth)
+static double scaled(const rgp_pickup_item *item, double truth)
 {
     if (item->points < 2) {
         return truth;
@@ -310,13 +310,13 @@ static double scaled(const rp_pickup_item *item, double truth)
 static double source(pickup *p, double truth, double time)
 {
     switch (p->item->kind->source) {
-    case RP_PICKUP_FILE:
+    case RGP_PICKUP_FILE:
         return p->sound ? heard(p, time) : played(p, time);
-    case RP_PICKUP_CONSTANT:
+    case RGP_PICKUP_CONSTANT:
         return p->item->constant;
-    case RP_PICKUP_CLOCK:
+    case RGP_PICKUP_CLOCK:
         return floor(fmod(p->item->constant + p->item->value[PACE] * time, SECONDS_A_DAY));
-    case RP_PICKUP_MECHANISM:
+    case RGP_PICKUP_MECHANISM:
         break;
     }
     return scaled(p->item, truth);
@@ -386,7 +386,7 @@ static double noisy(pickup *p, double raw, double time, double passed)
 /* A mechanism and what disturbs it are seen within the rails; what was recorded is said as it was recorded. */
 static double railed(const pickup *p, double raw, double said)
 {
-    const bool recorded = p->item->kind->source == RP_PICKUP_FILE && !p->sound;
+    const bool recorded = p->item->kind->source == RGP_PICKUP_FILE && !p->sound;
     const double low = recorded ? fmax(fmin(said, p->low), INT32_MIN) : p->low;
     const double high = recorded ? fmin(fmax(said, p->high), INT32_MAX) : p->high;
     return fmin(fmax(raw, low), high);
@@ -398,7 +398,7 @@ static double railed(const pickup *p, double raw, double said)
 static int64_t readings_by(pickup *p, double time)
 {
     const double period = p->item->value[PERIOD];
-    if (p->item->kind->source == RP_PICKUP_CLOCK) {
+    if (p->item->kind->source == RGP_PICKUP_CLOCK) {
         return 0;
     }
     if (period > 0.0) {
@@ -420,18 +420,18 @@ static bool is_new(pickup *p, double time)
     return new;
 }
 
-static rp_sample again(const pickup *p)
+static rgp_sample again(const pickup *p)
 {
-    rp_sample sample = p->last;
+    rgp_sample sample = p->last;
     sample.same = 1;
     return sample;
 }
 
-rp_sample pickup_read(pickup *p, double truth, double time, uint64_t stamp_us)
+rgp_sample pickup_read(pickup *p, double truth, double time, uint64_t stamp_us)
 {
     if (has_fault(p, FAULT_DROPS, time)) {
         p->readings = -1; /* the first that comes again is a new one */
-        return (rp_sample){.time_us = stamp_us, .quality = RP_MISSING};
+        return (rgp_sample){.time_us = stamp_us, .quality = RGP_MISSING};
     }
     if (has_fault(p, FAULT_LAGS, time) || !is_new(p, time)) {
         return again(p);
@@ -442,9 +442,9 @@ rp_sample pickup_read(pickup *p, double truth, double time, uint64_t stamp_us)
         wind_on(p, time);
     }
     const double said = source(p, truth, time);
-    double raw = p->item->kind->source == RP_PICKUP_CLOCK ? said : noisy(p, said, time, passed);
+    double raw = p->item->kind->source == RGP_PICKUP_CLOCK ? said : noisy(p, said, time, passed);
     raw = has_fault(p, FAULT_STICKS, time) ? p->last.raw : has_fault(p, FAULT_PINS, time) ? p->high : raw;
     raw = railed(p, round(raw), round(said));
-    p->last = (rp_sample){.time_us = stamp_us, .raw = (int32_t)raw};
+    p->last = (rgp_sample){.time_us = stamp_us, .raw = (int32_t)raw};
     return p->last;
 }

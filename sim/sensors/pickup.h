@@ -9,13 +9,13 @@
 #include <gsl/gsl_rng.h>
 #include <sndfile.h>
 
-extern const rp_pickup_kind *const pickup_kinds[];
+extern const rgp_pickup_kind *const pickup_kinds[];
 
 /* The faults of a sensor, by row of the kinds' disturbances. */
 enum { FAULT_STICKS, FAULT_PINS, FAULT_LAGS, FAULT_DROPS, FAULT_SPIKES, FAULT_DRIFTS, FAULT_LEAPS, FAULTS };
 
 typedef struct pickup {
-    const rp_pickup_item *item;
+    const rgp_pickup_item *item;
     int32_t low, high; /* rails */
     gsl_rng *chance;
     GArray *time, *value; /* of a table that is played */
@@ -27,13 +27,13 @@ typedef struct pickup {
         double from, until, amount; /* seconds; from > until: never happened */
     } fault[FAULTS];
     bool disturbed;   /* something has ever happened to it */
-    rp_sample last;   /* the newest that was new */
+    rgp_sample last;  /* the newest that was new */
     int64_t readings; /* that it had had by then; 0: one a tick */
     double read_at;   /* seconds */
 } pickup;
 
 /* Opens the file it plays, relative to `folder`. False with *error set when that fails. */
-bool pickup_begin(pickup *p, const rp_pickup_item *item, int32_t low, int32_t high, uint64_t seed, const char *folder,
+bool pickup_begin(pickup *p, const rgp_pickup_item *item, int32_t low, int32_t high, uint64_t seed, const char *folder,
                   GError **error);
 void pickup_end(pickup *p);
 
@@ -52,6 +52,6 @@ int32_t pickup_level(const pickup *p, double truth);
 
 /* The sample at `time` seconds when the truth is `truth`; one that is new says that it was taken at `stamp_us`, port
  * time. */
-rp_sample pickup_read(pickup *p, double truth, double time, uint64_t stamp_us);
+rgp_sample pickup_read(pickup *p, double truth, double time, uint64_t stamp_us);
 
 #endif

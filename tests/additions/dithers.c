@@ -1,11 +1,11 @@
 #include "rigpulse/detect/dithers.h"
 
-rp_status rp_dithers_check(const rp_dithers_config *config)
+rgp_status rgp_dithers_check(const rgp_dithers_config *config)
 {
-    return rp_finite(config->least) && config->least > 0.0f ? RP_OK : RP_E_CONFIG;
+    return rgp_finite(config->least) && config->least > 0.0f ? RGP_OK : RGP_E_CONFIG;
 }
 
-void rp_dithers_reset(rp_dithers_state *state)
+void rgp_dithers_reset(rgp_dithers_state *state)
 {
-    *state = (rp_dithers_state){0};
+    *state = (rgp_dithers_state){0};
 }

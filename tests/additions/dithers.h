@@ -7,32 +7,32 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
-typedef struct rp_dithers_config {
+typedef struct rgp_dithers_config {
     float least; /* in the quantity's unit; above 0 */
-} rp_dithers_config;
+} rgp_dithers_config;
 
-typedef struct rp_dithers_state {
+typedef struct rgp_dithers_state {
     float before;
     uint32_t known;
     uint32_t is;
-} rp_dithers_state;
+} rgp_dithers_state;
 
-/* RP_E_CONFIG when the least is not finite or not above 0. */
-rp_status rp_dithers_check(const rp_dithers_config *config);
+/* RGP_E_CONFIG when the least is not finite or not above 0. */
+rgp_status rgp_dithers_check(const rgp_dithers_config *config);
 
-void rp_dithers_reset(rp_dithers_state *state);
+void rgp_dithers_reset(rgp_dithers_state *state);
 
 /* 1 for true, 0 for false. dt in seconds. */
-static inline rp_reading rp_dithers_step(const rp_dithers_config *config, rp_dithers_state *state, rp_reading in,
-                                         float dt)
+static inline rgp_reading rgp_dithers_step(const rgp_dithers_config *config, rgp_dithers_state *state, rgp_reading in,
+                                           float dt)
 {
-    if (rp_usable(in.quality) && dt > 0.0f) {
+    if (rgp_usable(in.quality) && dt > 0.0f) {
         const float away = in.value - state->before;
         state->is = state->known && (away > config->least || away < -config->least);
         state->before = in.value;
         state->known = 1;
     }
-    return (rp_reading){state->is ? 1.0f : 0.0f, in.quality};
+    return (rgp_reading){state->is ? 1.0f : 0.0f, in.quality};
 }
 
 #endif

@@ -1,6 +1,6 @@
 #include "rigpulse/condition/softly.h"
 
-rp_status rp_softly_check(const rp_softly_config *config)
+rgp_status rgp_softly_check(const rgp_softly_config *config)
 {
-    return config->by >= 1.0f && config->by <= 100.0f ? RP_OK : RP_E_CONFIG;
+    return config->by >= 1.0f && config->by <= 100.0f ? RGP_OK : RGP_E_CONFIG;
 }

@@ -7,16 +7,16 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
-typedef struct rp_softly_config {
+typedef struct rgp_softly_config {
     float by; /* 1 to 100 */
-} rp_softly_config;
+} rgp_softly_config;
 
-/* RP_E_CONFIG when the number is outside its range. */
-rp_status rp_softly_check(const rp_softly_config *config);
+/* RGP_E_CONFIG when the number is outside its range. */
+rgp_status rgp_softly_check(const rgp_softly_config *config);
 
-static inline rp_reading rp_softly_step(const rp_softly_config *config, rp_reading in)
+static inline rgp_reading rgp_softly_step(const rgp_softly_config *config, rgp_reading in)
 {
-    return (rp_reading){in.value / config->by, in.quality};
+    return (rgp_reading){in.value / config->by, in.quality};
 }
 
 #endif

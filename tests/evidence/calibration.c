@@ -78,31 +78,31 @@ static char *calibrate(const char *tool, const char *examples, const study *s, u
 /* ---- trying it -------------------------------------------------------------------------------------- */
 
 typedef struct trial {
-    rp_rig *rig;
-    rp_engine engine;
+    rgp_rig *rig;
+    rgp_engine engine;
     void *memory;
-    rp_sim *sim;
+    rgp_sim *sim;
     uint32_t slot;
     uint64_t now;
 } trial;
 
 static double tick_for(trial *t, double seconds)
 {
-    const rp_image_header *image = t->rig->image;
-    const rp_port *port = rp_sim_port(t->sim);
+    const rgp_image_header *image = t->rig->image;
+    const rgp_port *port = rgp_sim_port(t->sim);
     const uint64_t end = t->now + (uint64_t)(seconds * 1e6);
     double sum = 0.0;
     uint32_t count = 0;
     for (; t->now < end; t->now += image->tick_us) {
         port->sleep_until(port->self, t->now);
-        for (uint16_t i = 0; i < rp_image_count(t->engine.image, RP_SECTION_SENSORS); i++) {
-            rp_sample sample;
+        for (uint16_t i = 0; i < rgp_image_count(t->engine.image, RGP_SECTION_SENSORS); i++) {
+            rgp_sample sample;
             port->read(port->self, i, &sample);
-            rp_engine_sense(&t->engine, i, &sample);
+            rgp_engine_sense(&t->engine, i, &sample);
         }
-        rp_engine_step(&t->engine, t->now);
-        const rp_reading r = rp_engine_value(&t->engine, t->slot);
-        if (rp_usable(r.quality)) {
+        rgp_engine_step(&t->engine, t->now);
+        const rgp_reading r = rgp_engine_value(&t->engine, t->slot);
+        if (rgp_usable(r.quality)) {
             sum += (double)r.value;
             count++;
         }
@@ -112,20 +112,20 @@ static double tick_for(trial *t, double seconds)
 
 static void open_trial(trial *t, const study *s, const char *text, uint32_t seed)
 {
-    *t = (trial){.rig = rp_rig_compile("x.rig", text, strlen(text), rp_sim_catalog())};
-    const rp_image_header *image = t->rig->image;
+    *t = (trial){.rig = rgp_rig_compile("x.rig", text, strlen(text), rgp_sim_catalog())};
+    const rgp_image_header *image = t->rig->image;
     t->memory = g_malloc0(image->memory);
-    rp_engine_open(&t->engine, image, t->rig->image_size, t->memory, image->memory);
-    rp_engine_stop(&t->engine);
-    t->sim = rp_sim_new(t->rig, seed, false, NULL);
-    while (strcmp(rp_image_text(image, RP_NAME_SLOT, t->slot, 0), s->signal) != 0) {
+    rgp_engine_open(&t->engine, image, t->rig->image_size, t->memory, image->memory);
+    rgp_engine_stop(&t->engine);
+    t->sim = rgp_sim_new(t->rig, seed, false, NULL);
+    while (strcmp(rgp_image_text(image, RGP_NAME_SLOT, t->slot, 0), s->signal) != 0) {
         t->slot++;
     }
 }
 
 static double read_at(trial *t, double place)
 {
-    rp_sim_place(t->sim, 0, place);
+    rgp_sim_place(t->sim, 0, place);
     tick_for(t, SETTLE);
     return tick_for(t, LOOK);
 }
@@ -135,12 +135,12 @@ static void try_out(const study *s, const char *text, uint32_t seed, double prom
 {
     trial t;
     open_trial(&t, s, text, seed + 1000000);
-    rp_sim_place(t.sim, 0, s->learn > 0.0 ? 0.0 : s->from);
+    rgp_sim_place(t.sim, 0, s->learn > 0.0 ? 0.0 : s->from);
     tick_for(&t, s->learn);
     for (int i = 0; i < PLACES; i++) {
         const double start = s->learn > 0.0 ? read_at(&t, 0.0) : 0.0;
         const double read = read_at(&t, s->from + (s->to - s->from) * i / (PLACES - 1));
-        const double error = fabs(read - start - rp_sim_truth(t.sim, 0, s->output));
+        const double error = fabs(read - start - rgp_sim_truth(t.sim, 0, s->output));
         to->places++;
         to->within += error <= promise;
         to->squares += error * error;
@@ -148,8 +148,8 @@ static void try_out(const study *s, const char *text, uint32_t seed, double prom
     }
     to->promised += promise;
     to->calibrated++;
-    rp_sim_free(t.sim);
-    rp_rig_free(t.rig);
+    rgp_sim_free(t.sim);
+    rgp_rig_free(t.rig);
     g_free(t.memory);
 }
 

@@ -18,36 +18,36 @@ static uint8_t next_byte(const uint8_t *data, size_t size, size_t *at)
     return size ? data[(*at)++ % size] : 0;
 }
 
-static rp_sample fuzz_sample(uint64_t now, const uint8_t *data, size_t size, size_t *at)
+static rgp_sample fuzz_sample(uint64_t now, const uint8_t *data, size_t size, size_t *at)
 {
     const uint8_t a = next_byte(data, size, at), b = next_byte(data, size, at);
-    return (rp_sample){.time_us = now,
-                       .raw = (int32_t)(a * 257 + b) - (b > 250 ? 70000 : 0),
-                       .quality = a == 7 ? RP_MISSING : RP_GOOD,
-                       .same = a % 5 == 3};
+    return (rgp_sample){.time_us = now,
+                        .raw = (int32_t)(a * 257 + b) - (b > 250 ? 70000 : 0),
+                        .quality = a == 7 ? RGP_MISSING : RGP_GOOD,
+                        .same = a % 5 == 3};
 }
 
-static void insist_on_travels(const rp_engine *e)
+static void insist_on_travels(const rgp_engine *e)
 {
-    const rp_image_actuator *is = rp_image_at(e->image, RP_SECTION_ACTUATORS);
-    for (uint32_t i = 0; i < rp_image_count(e->image, RP_SECTION_ACTUATORS); i++) {
-        const float out = rp_engine_value(e, rp_image_actuator_slot(e->image, i)).value;
+    const rgp_image_actuator *is = rgp_image_at(e->image, RGP_SECTION_ACTUATORS);
+    for (uint32_t i = 0; i < rgp_image_count(e->image, RGP_SECTION_ACTUATORS); i++) {
+        const float out = rgp_engine_value(e, rgp_image_actuator_slot(e->image, i)).value;
         fuzz_insist(out >= is[i].low && out <= is[i].high);
     }
 }
 
-void fuzz_ticks(rp_engine *e, uint32_t ticks, const uint8_t *data, size_t size)
+void fuzz_ticks(rgp_engine *e, uint32_t ticks, const uint8_t *data, size_t size)
 {
     size_t at = 0;
     uint64_t now = 0;
     for (uint32_t n = 0; n < ticks; n++) {
-        for (uint32_t i = 0; i < rp_image_count(e->image, RP_SECTION_SENSORS); i++) {
-            const rp_sample sample = fuzz_sample(now, data, size, &at);
-            rp_engine_sense(e, (uint16_t)i, &sample);
+        for (uint32_t i = 0; i < rgp_image_count(e->image, RGP_SECTION_SENSORS); i++) {
+            const rgp_sample sample = fuzz_sample(now, data, size, &at);
+            rgp_engine_sense(e, (uint16_t)i, &sample);
         }
         const uint8_t step = size ? data[at % size] : 0;
         now += step == 1 ? 0 : step == 2 ? 3600000000u : e->image->tick_us;
-        rp_engine_step(e, step == 3 ? now / 2 : now);
+        rgp_engine_step(e, step == 3 ? now / 2 : now);
         insist_on_travels(e);
     }
     for (uint32_t slot = 0; slot < e->image->slots; slot++) {
@@ -57,13 +57,13 @@ void fuzz_ticks(rp_engine *e, uint32_t ticks, const uint8_t *data, size_t size)
 
 void fuzz_image(const void *image, uint32_t size, uint32_t ticks, const uint8_t *data, size_t length)
 {
-    const rp_image_header *header = image;
-    rp_engine engine;
+    const rgp_image_header *header = image;
+    rgp_engine engine;
     if (size < sizeof *header || header->memory > 1u << 22) {
         return;
     }
     void *memory = calloc(1, header->memory + 1u);
-    if (rp_engine_open(&engine, image, size, memory, header->memory) == RP_OK) {
+    if (rgp_engine_open(&engine, image, size, memory, header->memory) == RGP_OK) {
         fuzz_ticks(&engine, ticks, data, length);
     }
     free(memory);

@@ -11,7 +11,7 @@
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size);
 
 /* Ticks with readings made of the bytes, over and over: good ones, missing ones, a clock that jumps. */
-void fuzz_ticks(rp_engine *engine, uint32_t ticks, const uint8_t *data, size_t size);
+void fuzz_ticks(rgp_engine *engine, uint32_t ticks, const uint8_t *data, size_t size);
 
 /* Opens an image in memory of its own and ticks it, when it is one. */
 void fuzz_image(const void *image, uint32_t size, uint32_t ticks, const uint8_t *data, size_t length);

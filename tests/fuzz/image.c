@@ -12,12 +12,12 @@ static const char *const names[] = {"basin.rig", "crossing.rig", "trap.rig",   "
 
 enum { EXAMPLES = sizeof names / sizeof *names, CHANGE = 4 };
 
-static const rp_rig *example(size_t which)
+static const rgp_rig *example(size_t which)
 {
-    static rp_rig *rig[EXAMPLES];
+    static rgp_rig *rig[EXAMPLES];
     if (!rig[which]) {
         const char *text = fuzz_example(names[which]);
-        rig[which] = rp_rig_compile(names[which], text, strlen(text), rp_sim_catalog());
+        rig[which] = rgp_rig_compile(names[which], text, strlen(text), rgp_sim_catalog());
     }
     return rig[which];
 }
@@ -27,14 +27,14 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
     if (size < 1 + CHANGE) {
         return 0;
     }
-    const rp_rig *rig = example(data[0] % EXAMPLES);
+    const rgp_rig *rig = example(data[0] % EXAMPLES);
     unsigned char *image = aligned_alloc(16, (rig->image_size + 15u) & ~15u);
     memcpy(image, rig->image, rig->image_size);
     for (size_t at = 1; at + CHANGE <= size; at += CHANGE) {
         const uint32_t where = (uint32_t)(data[at] | data[at + 1] << 8 | data[at + 2] << 16);
         image[where % rig->image_size] = data[at + 3];
     }
-    ((rp_image_header *)(void *)image)->checksum = rp_image_checksum(image, rig->image_size);
+    ((rgp_image_header *)(void *)image)->checksum = rgp_image_checksum(image, rig->image_size);
     fuzz_image(image, rig->image_size, 10, data, size);
     free(image);
     return 0;

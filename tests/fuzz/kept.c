@@ -16,19 +16,19 @@ enum { ROOM = 512, SIZE_AT = 8, CHECKSUM_AT = 12 };
 
 static void run(const unsigned char *block, uint32_t size, const uint8_t *data, size_t length)
 {
-    static rp_rig *rig;
-    rig = rig ? rig : rp_rig_compile("kept.rig", text, strlen(text), NULL);
+    static rgp_rig *rig;
+    rig = rig ? rig : rgp_rig_compile("kept.rig", text, strlen(text), NULL);
     fuzz_insist(rig->image != NULL);
-    const rp_image_header *image = rig->image;
-    rp_engine engine;
+    const rgp_image_header *image = rig->image;
+    rgp_engine engine;
     void *memory = calloc(1, image->memory);
     uint32_t taken = 0, again;
-    fuzz_insist(rp_engine_open(&engine, image, rig->image_size, memory, image->memory) == RP_OK);
-    rp_engine_recall(&engine, block, size, &taken);
+    fuzz_insist(rgp_engine_open(&engine, image, rig->image_size, memory, image->memory) == RGP_OK);
+    rgp_engine_recall(&engine, block, size, &taken);
     fuzz_ticks(&engine, 20, data, length);
     unsigned char kept[ROOM];
-    fuzz_insist(rp_engine_keep(&engine, kept, sizeof kept, &again) == RP_OK);
-    fuzz_insist(rp_engine_recall(&engine, kept, again, &taken) == RP_OK);
+    fuzz_insist(rgp_engine_keep(&engine, kept, sizeof kept, &again) == RGP_OK);
+    fuzz_insist(rgp_engine_recall(&engine, kept, again, &taken) == RGP_OK);
     free(memory);
 }
 
@@ -44,7 +44,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
         block[5] = 0;
         memcpy(block + SIZE_AT, &length, sizeof length);
         memcpy(block + CHECKSUM_AT, &none, sizeof none);
-        const uint32_t sum = rp_crc32(0, block, length);
+        const uint32_t sum = rgp_crc32(0, block, length);
         memcpy(block + CHECKSUM_AT, &sum, sizeof sum);
         run(block, length, data, size);
     }

@@ -33,14 +33,14 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
     }
     GError *error = NULL;
     char *name = g_strconcat(fuzz_folder(), "/r", NULL);
-    rp_recording *r = rp_recording_read(name, &error);
+    rgp_recording *r = rgp_recording_read(name, &error);
     fuzz_insist((r == NULL) == (error != NULL));
     if (r) {
-        g_free(rp_recording_complaint(r));
-        g_string_free(rp_figure_script(r, &(rp_figure){"x.png", 640, 400}), TRUE);
+        g_free(rgp_recording_complaint(r));
+        g_string_free(rgp_figure_script(r, &(rgp_figure){"x.png", 640, 400}), TRUE);
         fuzz_insist(g_utf8_validate(r->ending, -1, NULL));
     }
-    rp_recording_free(r);
+    rgp_recording_free(r);
     g_clear_error(&error);
     g_free(name);
     return 0;

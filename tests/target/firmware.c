@@ -34,27 +34,27 @@ static void leave(uint32_t code)
 /* Not inlined: its prologue may save floating-point registers, which start-up has to switch on first. */
 __attribute__((noinline)) static uint32_t run_case(void)
 {
-    rp_engine engine;
-    const rp_status status = rp_engine_open(&engine, case_image, sizeof case_image, memory, sizeof memory);
-    if (status != RP_OK) {
-        put_line(0, rp_status_text(status));
+    rgp_engine engine;
+    const rgp_status status = rgp_engine_open(&engine, case_image, sizeof case_image, memory, sizeof memory);
+    if (status != RGP_OK) {
+        put_line(0, rgp_status_text(status));
         return 1;
     }
     uint32_t next = 0;
     for (uint32_t n = 0; n < CASE_TICKS; n++) {
         for (uint16_t i = 0; i < CASE_SENSORS; i++) {
-            rp_engine_edges(&engine, i, &case_edge[next].edge, 0, 0); /* this port tells them, if there are any */
+            rgp_engine_edges(&engine, i, &case_edge[next].edge, 0, 0); /* this port tells them, if there are any */
         }
         for (; case_edge[next].tick == n; next++) {
-            rp_engine_edges(&engine, case_edge[next].sensor, &case_edge[next].edge, 1, 0);
+            rgp_engine_edges(&engine, case_edge[next].sensor, &case_edge[next].edge, 1, 0);
         }
         const uint64_t now = (uint64_t)n * engine.image->tick_us;
         for (uint16_t i = 0; i < CASE_SENSORS; i++) {
             const uint32_t at = n * CASE_SENSORS + i;
-            const rp_sample sample = {.time_us = now, .raw = case_sample[at].raw, .same = case_sample[at].same};
-            rp_engine_sense(&engine, i, &sample);
+            const rgp_sample sample = {.time_us = now, .raw = case_sample[at].raw, .same = case_sample[at].same};
+            rgp_engine_sense(&engine, i, &sample);
         }
-        rp_engine_step(&engine, now);
+        rgp_engine_step(&engine, now);
         trace_tick(&engine, n, put_line, 0);
     }
     return 0;

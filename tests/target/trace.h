@@ -16,23 +16,23 @@ static char *trace_hex(char *to, uint32_t number)
     return to;
 }
 
-static void trace_tick(const rp_engine *e, uint32_t tick, void (*put)(void *self, const char *line), void *self)
+static void trace_tick(const rgp_engine *e, uint32_t tick, void (*put)(void *self, const char *line), void *self)
 {
     char line[80], *at = line;
-    uint32_t crc = rp_crc32(0, e->value, e->image->slots * 4u);
-    crc = rp_crc32(crc, e->quality, e->image->slots);
-    for (uint16_t i = 0; i < rp_image_count(e->image, RP_SECTION_ACTUATORS); i++) {
-        const uint16_t owner = rp_engine_owner(e, i);
-        crc = rp_crc32(crc, &owner, sizeof owner);
+    uint32_t crc = rgp_crc32(0, e->value, e->image->slots * 4u);
+    crc = rgp_crc32(crc, e->quality, e->image->slots);
+    for (uint16_t i = 0; i < rgp_image_count(e->image, RGP_SECTION_ACTUATORS); i++) {
+        const uint16_t owner = rgp_engine_owner(e, i);
+        crc = rgp_crc32(crc, &owner, sizeof owner);
     }
-    for (uint16_t i = 0; i < rp_image_count(e->image, RP_SECTION_RULES); i++) {
-        const uint64_t left = rp_engine_rule(e, i).left_us;
-        crc = rp_crc32(crc, &left, sizeof left);
+    for (uint16_t i = 0; i < rgp_image_count(e->image, RGP_SECTION_RULES); i++) {
+        const uint64_t left = rgp_engine_rule(e, i).left_us;
+        crc = rgp_crc32(crc, &left, sizeof left);
     }
     at = trace_hex(at, tick);
     at = trace_hex(at, crc);
-    for (uint16_t i = 0; i < 4 && i < rp_image_count(e->image, RP_SECTION_ACTUATORS); i++) {
-        const float output = rp_engine_output(e, i);
+    for (uint16_t i = 0; i < 4 && i < rgp_image_count(e->image, RGP_SECTION_ACTUATORS); i++) {
+        const float output = rgp_engine_output(e, i);
         uint32_t bits;
         memcpy(&bits, &output, sizeof bits);
         at = trace_hex(at, bits);

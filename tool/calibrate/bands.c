@@ -7,15 +7,15 @@
 #include <math.h>
 #include <string.h>
 
-static bool gather(const calibration *c, rp_condition *condition, char **why)
+static bool gather(const calibration *c, rgp_condition *condition, char **why)
 {
-    const rp_intake *in = listening_intake(c->listening);
+    const rgp_intake *in = listening_intake(c->listening);
     for (guint b = 0; b < c->what.bands; b++) {
-        condition[b] = (rp_condition){.name = c->what.band[b], .value = g_array_new(FALSE, FALSE, sizeof(double))};
+        condition[b] = (rgp_condition){.name = c->what.band[b], .value = g_array_new(FALSE, FALSE, sizeof(double))};
         for (guint i = 0; i < c->point->len; i++) {
             const calibrate_point *p = calibrate_point_at(c, i);
             for (guint k = p->from; p->known == b && k < p->to; k++) {
-                if (rp_usable(g_array_index(in->in_quality, rp_quality, k))) {
+                if (rgp_usable(g_array_index(in->in_quality, rgp_quality, k))) {
                     g_array_append_val(condition[b].value, g_array_index(in->in, double, k));
                 }
             }
@@ -31,7 +31,7 @@ static bool gather(const calibration *c, rp_condition *condition, char **why)
 }
 
 /* The bands stand in the file from the lowest; what was captured must be in that order. */
-static bool in_order(const calibration *c, const rp_condition *condition, char **why)
+static bool in_order(const calibration *c, const rgp_condition *condition, char **why)
 {
     for (guint b = 0; b < c->what.bands; b++) {
         if (condition[b].name != c->what.band[b]) {
@@ -47,7 +47,7 @@ static bool in_order(const calibration *c, const rp_condition *condition, char *
     return true;
 }
 
-static void put_separation(const calibration *c, const rp_condition *condition, const rp_separation *found)
+static void put_separation(const calibration *c, const rgp_condition *condition, const rgp_separation *found)
 {
     const char *unit = c->what.unit;
     g_string_append_printf(c->said, "  %-14s%-16s%-12s\n", "condition", "mean", "scatter");
@@ -67,7 +67,7 @@ static void put_separation(const calibration *c, const rp_condition *condition, 
     g_string_append_printf(c->said, "  margin %s\n", margin);
 }
 
-static void put_separation_json(const calibration *c, const rp_condition *condition, const rp_separation *found)
+static void put_separation_json(const calibration *c, const rgp_condition *condition, const rgp_separation *found)
 {
     json_t *all = json_array();
     for (guint b = 0; b < c->what.bands; b++) {
@@ -86,10 +86,10 @@ static void put_separation_json(const calibration *c, const rp_condition *condit
     json_decref(whole);
 }
 
-static bool write_bands(calibration *c, const rp_separation *found, char **why)
+static bool write_bands(calibration *c, const rgp_separation *found, char **why)
 {
-    guint which[RP_CALIBRATION_PLACES_MAX];
-    double number[RP_CALIBRATION_PLACES_MAX];
+    guint which[RGP_CALIBRATION_PLACES_MAX];
+    double number[RGP_CALIBRATION_PLACES_MAX];
     for (guint i = 0; i < c->what.places; i++) {
         which[i] = i;
         number[i] = i + 1 < c->what.places ? found->border[i] : found->margin;
@@ -99,11 +99,11 @@ static bool write_bands(calibration *c, const rp_separation *found, char **why)
 
 bool calibrate_conclude_bands(calibration *c, char **why)
 {
-    rp_condition condition[RP_CALIBRATION_BANDS_MAX] = {{0}};
-    rp_separation found;
-    bool sound = gather(c, condition, why) && rp_separate(condition, c->what.bands, c->what.unit, &found, why) &&
+    rgp_condition condition[RGP_CALIBRATION_BANDS_MAX] = {{0}};
+    rgp_separation found;
+    bool sound = gather(c, condition, why) && rgp_separate(condition, c->what.bands, c->what.unit, &found, why) &&
                  in_order(c, condition, why) && write_bands(c, &found, why);
-    rp_rig *made = sound ? calibrate_try_text(c, c->edited, why) : NULL;
+    rgp_rig *made = sound ? calibrate_try_text(c, c->edited, why) : NULL;
     sound = made != NULL;
     if (sound && c->options->json) {
         put_separation_json(c, condition, &found);
@@ -115,6 +115,6 @@ bool calibrate_conclude_bands(calibration *c, char **why)
             g_array_unref(condition[b].value);
         }
     }
-    rp_rig_free(made);
+    rgp_rig_free(made);
     return sound;
 }

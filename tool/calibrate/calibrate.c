@@ -56,7 +56,7 @@ static bool parse_options(calibration *c)
     }
     c->window = 0.0;
     if (o->window &&
-        (!rp_quantity_parse(o->window, "s", &c->window, &why) || !(c->window > 0.0) || c->window > WINDOW_LONGEST)) {
+        (!rgp_quantity_parse(o->window, "s", &c->window, &why) || !(c->window > 0.0) || c->window > WINDOW_LONGEST)) {
         command_refuse(c->self, "--window %s: write a time above 0 and up to %g s, for example --window 2s", o->window,
                        WINDOW_LONGEST);
         return false;
@@ -84,13 +84,13 @@ static bool find_what(calibration *c)
     const char *why = NULL;
     g_autofree char *in = known_unit(c->options);
     if (c->options->line) {
-        c->draft = rp_rig_draft(c->file, c->name, c->options->line, in, rp_ports_catalog(), &c->what, &why);
+        c->draft = rgp_rig_draft(c->file, c->name, c->options->line, in, rgp_ports_catalog(), &c->what, &why);
         if (!c->draft) {
             command_refuse(c->self, "--as: %s%s", why, in || !strstr(why, "which unit") ? "" : "; say it with --unit");
         }
         return c->draft != NULL;
     }
-    if (!rp_rig_calibration(c->file, c->name, &c->what, &why)) {
+    if (!rgp_rig_calibration(c->file, c->name, &c->what, &why)) {
         command_refuse(c->self, "%s: %s; or write a new line with --as, as in --as 'level | table'", c->path, why);
         return false;
     }
@@ -106,7 +106,7 @@ static bool begin(calibration *c)
     c->setup.fast = o->fast;
     c->setup.recording = o->recording;
     if (c->window <= 0.0) {
-        const double tick = ((const rp_image_header *)c->file->image)->tick_us / 1e6;
+        const double tick = ((const rgp_image_header *)c->file->image)->tick_us / 1e6;
         c->window = o->span ? SPAN_WINDOW_S : calibrate_is_bands(c) ? BANDS_WINDOW_S : WINDOW_S;
         c->window = fmax(c->window, READINGS_LEAST * tick);
     }
@@ -204,8 +204,8 @@ static void end(calibration *c)
     g_string_free(c->said, TRUE);
     g_free(c->edited);
     listening_free(c->listening);
-    rp_rig_free(c->draft);
-    rp_rig_free(c->file);
+    rgp_rig_free(c->draft);
+    rgp_rig_free(c->file);
 }
 
 static void free_options(calibrate_options *o)

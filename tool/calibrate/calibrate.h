@@ -16,7 +16,7 @@ typedef struct calibrate_options {
 typedef struct calibrate_point {
     char *text;   /* the known value, or the condition, as it was stated */
     double known; /* in the unit of the signal */
-    rp_capture capture;
+    rgp_capture capture;
     guint from, to; /* ticks; equal for a pair from elsewhere */
     bool doubtful;  /* taken anyway */
 } calibrate_point;
@@ -25,9 +25,9 @@ typedef struct calibration {
     const command *self;
     const calibrate_options *options;
     const char *path, *name;
-    rp_rig *file;  /* as it is on the disk */
-    rp_rig *draft; /* with the line that is to be written; NULL: it is there already */
-    rp_calibration what;
+    rgp_rig *file;  /* as it is on the disk */
+    rgp_rig *draft; /* with the line that is to be written; NULL: it is there already */
+    rgp_calibration what;
     listening_setup setup;
     listening *listening;
     double window; /* seconds */
@@ -36,7 +36,7 @@ typedef struct calibration {
     char *edited;  /* the new text; NULL: none was made */
 } calibration;
 
-static inline rp_rig *calibrate_rig(const calibration *c)
+static inline rgp_rig *calibrate_rig(const calibration *c)
 {
     return c->draft ? c->draft : c->file;
 }

@@ -19,25 +19,25 @@
 
 struct listening {
     const listening_setup *setup;
-    rp_rig *rig;      /* with one signal more, for what goes in */
-    rp_engine engine; /* on no port: it works out from the samples what goes in */
+    rgp_rig *rig;      /* with one signal more, for what goes in */
+    rgp_engine engine; /* on no port: it works out from the samples what goes in */
     void *memory;
-    rp_door_setup rest; /* of the rig that runs with everything at rest */
-    rp_door *door;      /* NULL: a recording is listened to */
-    rp_recording *recording;
+    rgp_door_setup rest; /* of the rig that runs with everything at rest */
+    rgp_door *door;      /* NULL: a recording is listened to */
+    rgp_recording *recording;
     uint32_t *column; /* of the recording, by sensor */
     uint32_t sensors, sensor, slot;
     GArray *time_us; /* by tick */
-    GArray *sample;  /* by tick and sensor, of rp_sample */
-    rp_intake intake;
+    GArray *sample;  /* by tick and sensor, of rgp_sample */
+    rgp_intake intake;
 };
 
 /* ---- names ----------------------------------------------------------------------------------------- */
 
-static bool find_slot(const rp_image_header *image, const char *name, uint32_t *slot)
+static bool find_slot(const rgp_image_header *image, const char *name, uint32_t *slot)
 {
     for (*slot = 0; *slot < image->slots; (*slot)++) {
-        if (strcmp(rp_image_text(image, RP_NAME_SLOT, *slot, 0), name) == 0) {
+        if (strcmp(rgp_image_text(image, RGP_NAME_SLOT, *slot, 0), name) == 0) {
             return true;
         }
     }
@@ -45,9 +45,9 @@ static bool find_slot(const rp_image_header *image, const char *name, uint32_t *
 }
 
 /* The rig with a signal for what goes in. */
-static rp_rig *add_probe(const listening_setup *setup, char **name, GError **error)
+static rgp_rig *add_probe(const listening_setup *setup, char **name, GError **error)
 {
-    const rp_rig *rig = setup->rig;
+    const rgp_rig *rig = setup->rig;
     uint32_t taken;
     *name = g_strdup("what_goes_in");
     while (find_slot(rig->image, *name, &taken)) {
@@ -57,11 +57,11 @@ static rp_rig *add_probe(const listening_setup *setup, char **name, GError **err
     }
     g_autofree char *text = g_strdup_printf("%s\nsignal %s = %s%s\n", rig->source, *name, setup->what->input,
                                             setup->what->summed ? " | accumulate" : "");
-    rp_rig *made = rp_rig_compile(rig->file, text, strlen(text), rp_ports_catalog());
+    rgp_rig *made = rgp_rig_compile(rig->file, text, strlen(text), rgp_ports_catalog());
     if (!made || !made->image) {
         g_set_error(error, G_IO_ERROR, G_IO_ERROR_FAILED, "%s: '%s' cannot be looked at alone: %s", rig->file,
                     setup->what->input, made ? made->message->text : "out of memory");
-        rp_rig_free(made);
+        rgp_rig_free(made);
         return NULL;
     }
     return made;
@@ -71,13 +71,13 @@ static rp_rig *add_probe(const listening_setup *setup, char **name, GError **err
 
 static bool open_recording(listening *l, GError **error)
 {
-    l->recording = rp_recording_read(l->setup->recording, error);
+    l->recording = rgp_recording_read(l->setup->recording, error);
     if (!l->recording) {
         return false;
     }
-    const rp_image_header *theirs = l->recording->image, *ours = l->rig->image;
+    const rgp_image_header *theirs = l->recording->image, *ours = l->rig->image;
     for (uint32_t i = 0; i < l->sensors; i++) {
-        const char *name = rp_image_text(ours, RP_NAME_SLOT, rp_image_sensor_slot(ours, i), 0);
+        const char *name = rgp_image_text(ours, RGP_NAME_SLOT, rgp_image_sensor_slot(ours, i), 0);
         if (!find_slot(theirs, name, &l->column[i]) || !l->recording->has[l->column[i]]) {
             g_set_error(error, G_IO_ERROR, G_IO_ERROR_NOT_FOUND, "%s: this recording has no sensor '%s'",
                         l->setup->recording, name);
@@ -87,24 +87,24 @@ static bool open_recording(listening *l, GError **error)
     return true;
 }
 
-static bool take_frame(void *self, const rp_frame_shape *shape, const rp_frame *frame)
+static bool take_frame(void *self, const rgp_frame_shape *shape, const rgp_frame *frame)
 {
     listening *l = self;
     g_array_append_val(l->time_us, frame->time_us);
-    g_array_append_vals(l->sample, rp_frame_sample(shape, frame), l->sensors);
+    g_array_append_vals(l->sample, rgp_frame_sample(shape, frame), l->sensors);
     return true;
 }
 
 static bool open_rig(listening *l, GError **error)
 {
-    l->rest = (rp_door_setup){.rig = l->rig,
-                              .seed = l->setup->seed,
-                              .fast = l->setup->fast,
-                              .stepped = true,
-                              .at_rest = true,
-                              .frame = take_frame,
-                              .self = l};
-    l->door = rp_door_open(&l->rest, error);
+    l->rest = (rgp_door_setup){.rig = l->rig,
+                               .seed = l->setup->seed,
+                               .fast = l->setup->fast,
+                               .stepped = true,
+                               .at_rest = true,
+                               .frame = take_frame,
+                               .self = l};
+    l->door = rgp_door_open(&l->rest, error);
     return l->door != NULL;
 }
 
@@ -115,33 +115,33 @@ static bool begin(listening *l, GError **error)
     if (!l->rig) {
         return false;
     }
-    const rp_image_header *image = l->rig->image;
+    const rgp_image_header *image = l->rig->image;
     uint32_t sensor_slot = 0;
     l->memory = g_malloc0(image->memory);
-    l->sensors = rp_image_count(image, RP_SECTION_SENSORS);
+    l->sensors = rgp_image_count(image, RGP_SECTION_SENSORS);
     l->column = g_new0(uint32_t, l->sensors + 1);
-    rp_engine_open(&l->engine, image, l->rig->image_size, l->memory, image->memory);
-    rp_engine_stop(&l->engine);
+    rgp_engine_open(&l->engine, image, l->rig->image_size, l->memory, image->memory);
+    rgp_engine_stop(&l->engine);
     find_slot(image, probe, &l->slot);
     if (!find_slot(image, l->setup->what->sensor, &sensor_slot)) {
         g_set_error(error, G_IO_ERROR, G_IO_ERROR_NOT_FOUND, "'%s' is made of no sensor", l->setup->what->input);
         return false;
     }
-    l->sensor = sensor_slot - rp_image_sensor_slot(image, 0);
-    const rp_image_sensor *sensor = (const rp_image_sensor *)rp_image_at(image, RP_SECTION_SENSORS) + l->sensor;
-    l->intake = (rp_intake){.sensor = l->setup->what->sensor,
-                            .unit = rp_image_unit(image, RP_NAME_SLOT, sensor_slot, 0),
-                            .input = l->setup->what->input,
-                            .input_unit = rp_image_unit(image, RP_NAME_SLOT, l->slot, 0),
-                            .summed = l->setup->what->summed,
-                            .tick = image->tick_us / 1e6,
-                            .low = sensor->vet.low,
-                            .high = sensor->vet.high,
-                            .raw = g_array_new(FALSE, FALSE, sizeof(double)),
-                            .in = g_array_new(FALSE, FALSE, sizeof(double)),
-                            .raw_quality = g_array_new(FALSE, FALSE, sizeof(rp_quality)),
-                            .in_quality = g_array_new(FALSE, FALSE, sizeof(rp_quality)),
-                            .same = g_array_new(FALSE, FALSE, sizeof(uint8_t))};
+    l->sensor = sensor_slot - rgp_image_sensor_slot(image, 0);
+    const rgp_image_sensor *sensor = (const rgp_image_sensor *)rgp_image_at(image, RGP_SECTION_SENSORS) + l->sensor;
+    l->intake = (rgp_intake){.sensor = l->setup->what->sensor,
+                             .unit = rgp_image_unit(image, RGP_NAME_SLOT, sensor_slot, 0),
+                             .input = l->setup->what->input,
+                             .input_unit = rgp_image_unit(image, RGP_NAME_SLOT, l->slot, 0),
+                             .summed = l->setup->what->summed,
+                             .tick = image->tick_us / 1e6,
+                             .low = sensor->vet.low,
+                             .high = sensor->vet.high,
+                             .raw = g_array_new(FALSE, FALSE, sizeof(double)),
+                             .in = g_array_new(FALSE, FALSE, sizeof(double)),
+                             .raw_quality = g_array_new(FALSE, FALSE, sizeof(rgp_quality)),
+                             .in_quality = g_array_new(FALSE, FALSE, sizeof(rgp_quality)),
+                             .same = g_array_new(FALSE, FALSE, sizeof(uint8_t))};
     return l->setup->recording ? open_recording(l, error) : open_rig(l, error);
 }
 
@@ -150,7 +150,7 @@ listening *listening_new(const listening_setup *setup, GError **error)
     listening *l = g_new0(listening, 1);
     l->setup = setup;
     l->time_us = g_array_new(FALSE, FALSE, sizeof(uint64_t));
-    l->sample = g_array_new(FALSE, FALSE, sizeof(rp_sample));
+    l->sample = g_array_new(FALSE, FALSE, sizeof(rgp_sample));
     if (!begin(l, error)) {
         listening_free(l);
         return NULL;
@@ -171,10 +171,10 @@ void listening_free(listening *l)
         }
     }
     if (l->door) {
-        rp_door_end(l->door, NULL);
+        rgp_door_end(l->door, NULL);
     }
-    rp_recording_free(l->recording);
-    rp_rig_free(l->rig);
+    rgp_recording_free(l->recording);
+    rgp_rig_free(l->rig);
     g_free(l->memory);
     g_free(l->column);
     g_free(l);
@@ -182,22 +182,22 @@ void listening_free(listening *l)
 
 /* ---- ticking --------------------------------------------------------------------------------------- */
 
-static rp_sample recorded_sample(const listening *l, uint32_t sensor, uint32_t row)
+static rgp_sample recorded_sample(const listening *l, uint32_t sensor, uint32_t row)
 {
     const uint32_t column = l->column[sensor];
-    return (rp_sample){.time_us = rp_recording_time_us(l->recording, row),
-                       .raw = (int32_t)rp_recording_value(l->recording, column, row),
-                       .quality = rp_recording_quality(l->recording, column, row)};
+    return (rgp_sample){.time_us = rgp_recording_time_us(l->recording, row),
+                        .raw = (int32_t)rgp_recording_value(l->recording, column, row),
+                        .quality = rgp_recording_quality(l->recording, column, row)};
 }
 
-static void feed(const listening *l, rp_engine *engine, guint tick, uint64_t later_us)
+static void feed(const listening *l, rgp_engine *engine, guint tick, uint64_t later_us)
 {
     for (uint32_t i = 0; i < l->sensors; i++) {
-        rp_sample sample = g_array_index(l->sample, rp_sample, tick * l->sensors + i);
+        rgp_sample sample = g_array_index(l->sample, rgp_sample, tick * l->sensors + i);
         sample.time_us += later_us;
-        rp_engine_sense(engine, (uint16_t)i, &sample);
+        rgp_engine_sense(engine, (uint16_t)i, &sample);
     }
-    rp_engine_step(engine, g_array_index(l->time_us, uint64_t, tick) + later_us);
+    rgp_engine_step(engine, g_array_index(l->time_us, uint64_t, tick) + later_us);
 }
 
 /* False when the recording is over. */
@@ -207,9 +207,9 @@ static bool take_row(listening *l)
     if (row >= l->recording->rows) {
         return false;
     }
-    const uint64_t time_us = rp_recording_time_us(l->recording, row);
+    const uint64_t time_us = rgp_recording_time_us(l->recording, row);
     for (uint32_t i = 0; i < l->sensors; i++) {
-        const rp_sample sample = recorded_sample(l, i, row);
+        const rgp_sample sample = recorded_sample(l, i, row);
         g_array_append_val(l->sample, sample);
     }
     g_array_append_val(l->time_us, time_us);
@@ -223,11 +223,11 @@ static bool take_samples(listening *l)
     if (l->recording) {
         return take_row(l);
     }
-    rp_door_advance(l->door, (uint64_t)(before + 1) * ((const rp_image_header *)l->rig->image)->tick_us);
+    rgp_door_advance(l->door, (uint64_t)(before + 1) * ((const rgp_image_header *)l->rig->image)->tick_us);
     return l->time_us->len > before;
 }
 
-static void keep_reading(GArray *value, GArray *quality, rp_reading r)
+static void keep_reading(GArray *value, GArray *quality, rgp_reading r)
 {
     const double number = (double)r.value;
     g_array_append_val(value, number);
@@ -241,14 +241,14 @@ bool listening_tick(listening *l)
         return false;
     }
     feed(l, &l->engine, tick, 0);
-    const rp_sample *own = &g_array_index(l->sample, rp_sample, tick * l->sensors + l->sensor);
-    keep_reading(l->intake.raw, l->intake.raw_quality, (rp_reading){(float)own->raw, own->quality});
-    keep_reading(l->intake.in, l->intake.in_quality, rp_engine_value(&l->engine, l->slot));
+    const rgp_sample *own = &g_array_index(l->sample, rgp_sample, tick * l->sensors + l->sensor);
+    keep_reading(l->intake.raw, l->intake.raw_quality, (rgp_reading){(float)own->raw, own->quality});
+    keep_reading(l->intake.in, l->intake.in_quality, rgp_engine_value(&l->engine, l->slot));
     g_array_append_val(l->intake.same, own->same);
     return true;
 }
 
-const rp_intake *listening_intake(const listening *l)
+const rgp_intake *listening_intake(const listening *l)
 {
     return &l->intake;
 }
@@ -275,21 +275,21 @@ guint listening_find(const listening *l, double time)
 const char *listening_hand_unit(const listening *l, const char **why)
 {
     *why = "its readings come from a recording";
-    return l->door ? rp_door_hand_unit(l->door, (uint16_t)l->sensor, why) : NULL;
+    return l->door ? rgp_door_hand_unit(l->door, (uint16_t)l->sensor, why) : NULL;
 }
 
 double listening_place(listening *l, double to)
 {
-    const rp_command place = {RP_COMMAND_PLACE, RP_BY_SCRIPT, (uint16_t)l->sensor, (float)to, 0.0f};
-    rp_door_ask(l->door, &place);
-    return rp_door_placing(l->door, (uint16_t)l->sensor);
+    const rgp_command place = {RGP_COMMAND_PLACE, RGP_BY_SCRIPT, (uint16_t)l->sensor, (float)to, 0.0f};
+    rgp_door_ask(l->door, &place);
+    return rgp_door_placing(l->door, (uint16_t)l->sensor);
 }
 
 /* The zero nearest to a value, up its chain. */
-static bool find_zero(const rp_image_header *image, uint16_t slot, uint32_t before, rp_step *step)
+static bool find_zero(const rgp_image_header *image, uint16_t slot, uint32_t before, rgp_step *step)
 {
-    while (slot < RP_REF_CONSTANT && rp_program_writer(image, slot, before, step)) {
-        if (step->op == RP_OP_ZERO) {
+    while (slot < RGP_REF_CONSTANT && rgp_program_writer(image, slot, before, step)) {
+        if (step->op == RGP_OP_ZERO) {
             return true;
         }
         slot = step->in[0];
@@ -300,11 +300,11 @@ static bool find_zero(const rp_image_header *image, uint16_t slot, uint32_t befo
 
 double listening_zero_error(const listening *l)
 {
-    rp_step step;
+    rgp_step step;
     if (!find_zero(l->rig->image, (uint16_t)l->slot, UINT32_MAX, &step)) {
         return 0.0;
     }
-    const rp_zero_state *zero = rp_engine_state(&l->engine, step.state_offset);
+    const rgp_zero_state *zero = rgp_engine_state(&l->engine, step.state_offset);
     return (double)zero->error;
 }
 
@@ -313,43 +313,43 @@ double listening_zero_error(const listening *l)
 /* The thing that makes a value depend on more than the sensor's reading of now; NULL: nothing does. */
 static const char *depends_on(const listening *l, uint16_t slot, uint32_t before)
 {
-    const rp_image_header *image = l->rig->image;
-    const uint32_t first = rp_image_sensor_slot(image, 0);
-    rp_step step;
-    if (!rp_program_writer(image, slot, before, &step)) {
+    const rgp_image_header *image = l->rig->image;
+    const uint32_t first = rgp_image_sensor_slot(image, 0);
+    rgp_step step;
+    if (!rgp_program_writer(image, slot, before, &step)) {
         return slot >= first && slot < first + l->sensors && slot != first + l->sensor ? "other sensors take part"
                                                                                        : NULL;
     }
-    if (rp_op_keeper_of(step.op)) {
+    if (rgp_op_keeper_of(step.op)) {
         return "a stage before it goes by what it has learned or counted";
     }
     const char *found = NULL;
-    for (uint32_t i = 0; i < rp_ops[step.op].inputs && !found; i++) {
-        found = step.in[i] < RP_REF_CONSTANT ? depends_on(l, step.in[i], step.place) : NULL;
+    for (uint32_t i = 0; i < rgp_ops[step.op].inputs && !found; i++) {
+        found = step.in[i] < RGP_REF_CONSTANT ? depends_on(l, step.in[i], step.place) : NULL;
     }
     return found;
 }
 
 static bool bring_count(const listening *l, int32_t raw, double *in, char **why)
 {
-    const rp_image_header *image = l->rig->image;
+    const rgp_image_header *image = l->rig->image;
     g_autofree void *memory = g_malloc0(image->memory);
-    rp_engine engine;
-    rp_engine_open(&engine, image, l->rig->image_size, memory, image->memory);
-    rp_engine_stop(&engine);
+    rgp_engine engine;
+    rgp_engine_open(&engine, image, l->rig->image_size, memory, image->memory);
+    rgp_engine_stop(&engine);
     for (uint64_t tick = 0; tick < BRING_TICKS; tick++) {
         const uint64_t now = tick * image->tick_us;
-        const rp_sample sample = {.time_us = now, .raw = raw};
-        rp_engine_sense(&engine, (uint16_t)l->sensor, &sample);
-        rp_engine_step(&engine, now);
+        const rgp_sample sample = {.time_us = now, .raw = raw};
+        rgp_engine_sense(&engine, (uint16_t)l->sensor, &sample);
+        rgp_engine_step(&engine, now);
     }
-    const rp_reading r = rp_engine_value(&engine, l->slot);
+    const rgp_reading r = rgp_engine_value(&engine, l->slot);
     *in = (double)r.value;
-    if (!rp_usable(r.quality)) {
+    if (!rgp_usable(r.quality)) {
         *why = g_strdup_printf("where '%s' reads %d, what goes in is %s", l->intake.sensor, raw,
-                               rp_quality_text(r.quality));
+                               rgp_quality_text(r.quality));
     }
-    return rp_usable(r.quality);
+    return rgp_usable(r.quality);
 }
 
 bool listening_bring(const listening *l, double raw, double *in, double *rounding, char **why)
@@ -375,32 +375,32 @@ bool listening_bring(const listening *l, double raw, double *in, double *roundin
     return true;
 }
 
-static double mean_over_window(const listening *l, rp_engine *engine, uint32_t slot, guint from, guint to,
+static double mean_over_window(const listening *l, rgp_engine *engine, uint32_t slot, guint from, guint to,
                                uint64_t later_us)
 {
     double mean = 0.0;
     guint count = 0;
     for (guint tick = from; tick < to; tick++) {
         feed(l, engine, tick, later_us);
-        const rp_reading r = rp_engine_value(engine, slot);
-        if (rp_usable(r.quality)) {
+        const rgp_reading r = rgp_engine_value(engine, slot);
+        if (rgp_usable(r.quality)) {
             mean += ((double)r.value - mean) / ++count;
         }
     }
     return count > 0 ? mean : (double)NAN;
 }
 
-double listening_reads(const listening *l, const rp_rig *rig, const char *name, guint from, guint to, bool settled)
+double listening_reads(const listening *l, const rgp_rig *rig, const char *name, guint from, guint to, bool settled)
 {
-    const rp_image_header *image = rig->image;
-    rp_engine engine;
+    const rgp_image_header *image = rig->image;
+    rgp_engine engine;
     uint32_t slot;
     if (!find_slot(image, name, &slot) || to <= from) {
         return (double)NAN;
     }
     g_autofree void *memory = g_malloc0(image->memory);
-    rp_engine_open(&engine, image, rig->image_size, memory, image->memory);
-    rp_engine_stop(&engine);
+    rgp_engine_open(&engine, image, rig->image_size, memory, image->memory);
+    rgp_engine_stop(&engine);
     for (guint tick = 0; tick < from; tick++) {
         feed(l, &engine, tick, 0);
     }

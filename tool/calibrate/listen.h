@@ -9,9 +9,9 @@
 typedef struct listening listening;
 
 typedef struct listening_setup {
-    const rp_rig *rig;
-    const rp_calibration *what; /* what goes into its stage is looked at */
-    const char *recording;      /* NULL: the simulated port */
+    const rgp_rig *rig;
+    const rgp_calibration *what; /* what goes into its stage is looked at */
+    const char *recording;       /* NULL: the simulated port */
     uint64_t seed;
     bool fast;
 } listening_setup;
@@ -24,7 +24,7 @@ void listening_free(listening *l);
 bool listening_tick(listening *l);
 
 /* All that came in so far. */
-const rp_intake *listening_intake(const listening *l);
+const rgp_intake *listening_intake(const listening *l);
 guint listening_ticks(const listening *l);
 double listening_time(const listening *l); /* seconds, of the last tick */
 
@@ -50,6 +50,6 @@ double listening_place(listening *l, double to);
 /* The value that a rig with the same sensors reads as `name`, on the mean of the ticks `from` up to `to`. `settled`:
  * were all to stay as it was in them, which are repeated until nothing lags behind any more. NAN where it is bad, or
  * where there is no such name. */
-double listening_reads(const listening *l, const rp_rig *rig, const char *name, guint from, guint to, bool settled);
+double listening_reads(const listening *l, const rgp_rig *rig, const char *name, guint from, guint to, bool settled);
 
 #endif

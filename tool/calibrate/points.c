@@ -27,12 +27,12 @@ bool calibrate_read_known(const calibration *c, const char *text, double *known,
     }
     if (calibrate_is_bands(c)) {
         g_autofree char *all = g_strjoinv(", ", (char **)(void *)c->what.band);
-        const char *near = rp_nearest_word(text, c->what.band, c->what.bands);
+        const char *near = rgp_nearest_word(text, c->what.band, c->what.bands);
         *why = g_strdup_printf("there is no condition '%s' in %s; there %s %s", text, c->what.owner,
                                near ? "is" : "are", near ? near : all);
         return false;
     }
-    if (!rp_quantity_parse(text, c->what.unit, known, &reason)) {
+    if (!rgp_quantity_parse(text, c->what.unit, known, &reason)) {
         *why = g_strdup_printf("'%s': %s; known values of '%s' are in %s", text, reason, c->name,
                                *c->what.unit ? c->what.unit : "bare numbers");
         return false;
@@ -44,14 +44,14 @@ static double noise_before(const calibration *c)
 {
     double least = INFINITY;
     for (guint i = 0; i < c->point->len; i++) {
-        const rp_capture *k = &g_array_index(c->point, calibrate_point, i).capture;
+        const rgp_capture *k = &g_array_index(c->point, calibrate_point, i).capture;
         least = k->noise > 0.0 ? fmin(least, k->noise) : least;
     }
     return isfinite(least) ? least : 0.0;
 }
 
 /* Conditions may waver: it is only asked that they can be read. */
-static char *reason_against(const calibration *c, const rp_capture *k)
+static char *reason_against(const calibration *c, const rgp_capture *k)
 {
     const bool readable = k->readings > 0 && k->bad * 10 <= k->readings;
     return calibrate_is_bands(c) && readable ? NULL : k->reason;
@@ -59,7 +59,7 @@ static char *reason_against(const calibration *c, const rp_capture *k)
 
 bool calibrate_capture_at(calibration *c, const char *text, double known, guint from, bool anyway, char **why)
 {
-    const rp_intake *in = listening_intake(c->listening);
+    const rgp_intake *in = listening_intake(c->listening);
     const guint to = from + (guint)MAX(1.0, c->window / in->tick + 0.5);
     if (to > listening_ticks(c->listening)) {
         *why = g_strdup_printf("%s: the readings end at %g s, before a window of %g s is over", text,
@@ -67,12 +67,12 @@ bool calibrate_capture_at(calibration *c, const char *text, double known, guint 
         return false;
     }
     calibrate_point p = {.known = known, .from = from, .to = to};
-    p.capture = rp_capture_window(in, from, to, noise_before(c));
+    p.capture = rgp_capture_window(in, from, to, noise_before(c));
     const char *against = reason_against(c, &p.capture);
     const bool unreadable = p.capture.usable == 0 || p.capture.bad * 2 > p.capture.readings;
     if (against && (!anyway || unreadable)) {
         *why = g_strdup_printf("%s is not taken: %s", text, against);
-        rp_capture_clear(&p.capture);
+        rgp_capture_clear(&p.capture);
         return false;
     }
     p.doubtful = against != NULL;
@@ -84,7 +84,7 @@ bool calibrate_capture_at(calibration *c, const char *text, double known, guint 
 static bool is_usable_now(const calibration *c)
 {
     const GArray *quality = listening_intake(c->listening)->in_quality;
-    return quality->len > 0 && rp_usable(g_array_index(quality, rp_quality, quality->len - 1));
+    return quality->len > 0 && rgp_usable(g_array_index(quality, rgp_quality, quality->len - 1));
 }
 
 static bool tick_for(calibration *c, double seconds)
@@ -120,7 +120,7 @@ bool calibrate_place(calibration *c, const char *text, char **why)
         *why = g_strdup_printf("what '%s' sees cannot be placed: %s", c->what.sensor, reason);
         return false;
     }
-    if (!rp_quantity_parse(text, unit, &to, &reason)) {
+    if (!rgp_quantity_parse(text, unit, &to, &reason)) {
         *why = g_strdup_printf("'%s': %s; it can be placed in %s", text, reason, *unit ? unit : "bare numbers");
         return false;
     }
@@ -140,7 +140,7 @@ void calibrate_drop_point(calibration *c, guint index)
 {
     calibrate_point *p = &g_array_index(c->point, calibrate_point, index);
     g_free(p->text);
-    rp_capture_clear(&p->capture);
+    rgp_capture_clear(&p->capture);
     g_array_remove_index(c->point, index);
 }
 
@@ -175,17 +175,17 @@ static bool take_at_time(calibration *c, const char *text, double known, double 
 static bool take_at_mark(calibration *c, const char *text, double known, const char *mark, char **why)
 {
     g_autoptr(GError) error = NULL;
-    rp_recording *r = c->options->recording ? rp_recording_read(c->options->recording, &error) : NULL;
+    rgp_recording *r = c->options->recording ? rgp_recording_read(c->options->recording, &error) : NULL;
     guint found = 0;
     bool taken = true;
-    for (guint i = 0; r && taken && i < rp_history_occurrences(r->history)->len; i++) {
-        const rp_occurrence *e = rp_history_occurrences(r->history)->pdata[i];
-        if (e->kind == RP_EVENT_MARK && strcmp(e->of, mark) == 0) {
+    for (guint i = 0; r && taken && i < rgp_history_occurrences(r->history)->len; i++) {
+        const rgp_occurrence *e = rgp_history_occurrences(r->history)->pdata[i];
+        if (e->kind == RGP_EVENT_MARK && strcmp(e->of, mark) == 0) {
             found++;
             taken = take_at_time(c, text, known, e->time, why);
         }
     }
-    rp_recording_free(r);
+    rgp_recording_free(r);
     if (found == 0) {
         *why = g_strdup_printf("%s@%s: write a time ('6cm@12s')%s", text, mark,
                                c->options->recording ? " or a mark of the recording; it has none of this text" : "");
@@ -211,7 +211,7 @@ static bool take_flag(calibration *c, const char *flag, char **why)
         return false;
     }
     if (at) {
-        return rp_quantity_parse(at + 1, "s", &time, &reason) && time >= 0.0
+        return rgp_quantity_parse(at + 1, "s", &time, &reason) && time >= 0.0
                    ? take_at_time(c, what, known, time, why)
                    : take_at_mark(c, what, known, at + 1, why);
     }
@@ -228,20 +228,20 @@ static bool take_flag(calibration *c, const char *flag, char **why)
 static bool take_marks(calibration *c, char **why)
 {
     g_autoptr(GError) error = NULL;
-    rp_recording *r = rp_recording_read(c->options->recording, &error);
+    rgp_recording *r = rgp_recording_read(c->options->recording, &error);
     bool taken = true;
     guint found = 0;
-    for (guint i = 0; r && taken && i < rp_history_occurrences(r->history)->len; i++) {
-        const rp_occurrence *e = rp_history_occurrences(r->history)->pdata[i];
+    for (guint i = 0; r && taken && i < rgp_history_occurrences(r->history)->len; i++) {
+        const rgp_occurrence *e = rgp_history_occurrences(r->history)->pdata[i];
         double known;
         char *ignored = NULL;
-        if (e->kind == RP_EVENT_MARK && calibrate_read_known(c, e->of, &known, &ignored)) {
+        if (e->kind == RGP_EVENT_MARK && calibrate_read_known(c, e->of, &known, &ignored)) {
             found++;
             taken = take_at_time(c, e->of, known, e->time, why);
         }
         g_free(ignored);
     }
-    rp_recording_free(r);
+    rgp_recording_free(r);
     if (found == 0) {
         *why = g_strdup_printf("%s has no mark that is a known value; state them with --point VALUE@TIME",
                                c->options->recording);
@@ -267,15 +267,15 @@ static void end_field(void *text, size_t length, void *self)
 
 /* A reading that was given: the sensor's own, bare or in its unit, is brought to the stage that is measured; what goes
  * into that can be stated, too, in its unit where that is another one. */
-static bool read_in(const calibration *c, const char *text, rp_capture *capture, char **why)
+static bool read_in(const calibration *c, const char *text, rgp_capture *capture, char **why)
 {
-    const rp_intake *in = listening_intake(c->listening);
+    const rgp_intake *in = listening_intake(c->listening);
     const char *reason, *ignored;
-    if (rp_quantity_parse(text, "", &capture->raw, &ignored) ||
-        rp_quantity_parse(text, in->unit, &capture->raw, &ignored)) {
+    if (rgp_quantity_parse(text, "", &capture->raw, &ignored) ||
+        rgp_quantity_parse(text, in->unit, &capture->raw, &ignored)) {
         return listening_bring(c->listening, capture->raw, &capture->in, &capture->in_error, why);
     }
-    if (!rp_quantity_parse(text, c->what.input_unit, &capture->in, &reason)) {
+    if (!rgp_quantity_parse(text, c->what.input_unit, &capture->in, &reason)) {
         *why = g_strdup_printf("%s; write what '%s' read, or what goes into '%s' in %s", reason, in->sensor,
                                c->what.word, c->what.input_unit);
         return false;
@@ -319,8 +319,8 @@ static bool take_pairs(calibration *c, char **why)
         *why = g_strdup("--points takes pairs of what was read and what was known; here they must be captured");
         return false;
     }
-    if (!(standard ? rp_file_read_input(&text, &length, &error)
-                   : rp_file_read(c->options->points, &text, &length, &error))) {
+    if (!(standard ? rgp_file_read_input(&text, &length, &error)
+                   : rgp_file_read(c->options->points, &text, &length, &error))) {
         *why = g_strdup(error->message);
         return false;
     }
@@ -384,7 +384,7 @@ static bool take_span(calibration *c, char **why)
         tick_for(c, c->window);
     }
     const guint to = listening_ticks(c->listening);
-    if (!rp_capture_span(listening_intake(c->listening), 0, to, &least, &greatest, &error, why)) {
+    if (!rgp_capture_span(listening_intake(c->listening), 0, to, &least, &greatest, &error, why)) {
         return false;
     }
     add_end(c, first, low, least, error, 0, 0);

@@ -17,7 +17,7 @@
 char *calibrate_number_text(double x, const char *unit)
 {
     GString *text = g_string_new(NULL);
-    rp_tell_number(x, unit, text);
+    rgp_tell_number(x, unit, text);
     return g_string_free(text, FALSE);
 }
 
@@ -48,7 +48,7 @@ void calibrate_list(const calibration *c, GString *to)
 
 /* ---- the new text ---------------------------------------------------------------------------------- */
 
-static char *first_error(const rp_rig *rig)
+static char *first_error(const rgp_rig *rig)
 {
     for (uint32_t i = 0; i < rig->messages; i++) {
         if (!rig->message[i].warning) {
@@ -61,15 +61,15 @@ static char *first_error(const rp_rig *rig)
 }
 
 /* Compiles what would be written; NULL with *why when the language does not take it. */
-rp_rig *calibrate_try_text(const calibration *c, const char *text, char **why)
+rgp_rig *calibrate_try_text(const calibration *c, const char *text, char **why)
 {
-    rp_rig *made = rp_rig_compile(c->path, text, strlen(text), rp_ports_catalog());
+    rgp_rig *made = rgp_rig_compile(c->path, text, strlen(text), rgp_ports_catalog());
     if (made && made->image) {
         return made;
     }
     g_autofree char *reason = made ? first_error(made) : g_strdup("out of memory");
     *why = g_strdup_printf("the result cannot be written: %s", reason);
-    rp_rig_free(made);
+    rgp_rig_free(made);
     return NULL;
 }
 
@@ -89,8 +89,8 @@ static bool writes_range(const calibration *c, double range[2])
 
 bool calibrate_write_places(calibration *c, const guint *which, const double *number, guint count, char **why)
 {
-    const rp_place *place[RP_CALIBRATION_PLACES_MAX + 2];
-    double written[RP_CALIBRATION_PLACES_MAX + 2], range[2];
+    const rgp_place *place[RGP_CALIBRATION_PLACES_MAX + 2];
+    double written[RGP_CALIBRATION_PLACES_MAX + 2], range[2];
     const guint settings = count;
     for (guint i = 0; i < settings; i++) {
         place[i] = &c->what.place[which[i]];
@@ -107,12 +107,12 @@ bool calibrate_write_places(calibration *c, const guint *which, const double *nu
             return false;
         }
     }
-    c->edited = g_strdup(rp_edit_places(calibrate_rig(c), place, written, count));
+    c->edited = g_strdup(rgp_edit_places(calibrate_rig(c), place, written, count));
     return true;
 }
 
 /* Which settings of a stage are measured. */
-static bool write_settings(calibration *c, const rp_fit *fit, char **why)
+static bool write_settings(calibration *c, const rgp_fit *fit, char **why)
 {
     static const struct {
         const char *word;
@@ -123,11 +123,11 @@ static bool write_settings(calibration *c, const rp_fit *fit, char **why)
                     {"beta", {0, 1}, 2},
                     {"steinhart", {0, 1, 2}, 3}};
     if (strcmp(c->what.word, "table") == 0) {
-        if (fit->knots > RP_CALIBRATION_BANDS_MAX) {
-            *why = g_strdup_printf("a table holds %d points, and these are %u", RP_CALIBRATION_BANDS_MAX, fit->knots);
+        if (fit->knots > RGP_CALIBRATION_BANDS_MAX) {
+            *why = g_strdup_printf("a table holds %d points, and these are %u", RGP_CALIBRATION_BANDS_MAX, fit->knots);
             return false;
         }
-        c->edited = g_strdup(rp_edit_points(calibrate_rig(c), &c->what, fit->knot_in, fit->knot_out, fit->knots));
+        c->edited = g_strdup(rgp_edit_points(calibrate_rig(c), &c->what, fit->knot_in, fit->knot_out, fit->knots));
         return true;
     }
     guint i = 0;
@@ -149,16 +149,16 @@ static double fit_scale(const calibration *c)
     g_autofree char *one = g_strdup_printf("1 %s", c->what.input_unit);
     double ohms;
     const char *why;
-    return strcmp(c->what.word, "steinhart") == 0 && rp_quantity_parse(one, "ohm", &ohms, &why) ? ohms : 1.0;
+    return strcmp(c->what.word, "steinhart") == 0 && rgp_quantity_parse(one, "ohm", &ohms, &why) ? ohms : 1.0;
 }
 
 /* The reading at each point by the file as it would be written. A sum has no zero of its own: it begins at the first
  * point. */
-static void read_back(const calibration *c, const rp_rig *rig, const rp_fit *fit, double *reads)
+static void read_back(const calibration *c, const rgp_rig *rig, const rgp_fit *fit, double *reads)
 {
     for (guint i = 0; i < c->point->len; i++) {
         const calibrate_point *p = calibrate_point_at(c, i);
-        const double curve = (rp_fit_at(fit, p->capture.in * fit_scale(c)) - c->what.offset) / c->what.gain;
+        const double curve = (rgp_fit_at(fit, p->capture.in * fit_scale(c)) - c->what.offset) / c->what.gain;
         reads[i] =
             p->to > p->from ? listening_reads(c->listening, rig, c->name, p->from, p->to, !c->what.summed) : curve;
     }
@@ -170,8 +170,8 @@ static void read_back(const calibration *c, const rp_rig *rig, const rp_fit *fit
 /* ---- signals --------------------------------------------------------------------------------------- */
 
 typedef struct outcome {
-    rp_fit *fit; /* NULL: the calibration was moved as a whole */
-    double reads[RP_FIT_POINTS_MAX];
+    rgp_fit *fit; /* NULL: the calibration was moved as a whole */
+    double reads[RGP_FIT_POINTS_MAX];
     double gain; /* one output unit of the stage in units of the signal */
 } outcome;
 
@@ -195,7 +195,7 @@ static double left_out_of(const calibration *c, const outcome *o, const calibrat
 /* A sum that does not lie on a line: it is its zero that is off, not the line. */
 static const char *advice_of(const calibration *c, const outcome *o)
 {
-    return c->what.summed && rp_fit_is_bent(o->fit)
+    return c->what.summed && rgp_fit_is_bent(o->fit)
                ? "the sum creeps between the points, since the zero of what is summed is not exact; be quicker between "
                  "them, or learn the zero over a longer time"
                : o->fit->advice;
@@ -275,7 +275,7 @@ static bool echo_scale(const calibration *c, double *scale)
     double seconds, metre;
     const char *why;
     const bool known =
-        rp_quantity_parse(one, "s", &seconds, &why) && rp_quantity_parse("1 m", c->what.unit, &metre, &why);
+        rgp_quantity_parse(one, "s", &seconds, &why) && rgp_quantity_parse("1 m", c->what.unit, &metre, &why);
     *scale = known ? 0.5 * seconds * metre / c->what.gain : 0.0;
     return known;
 }
@@ -287,7 +287,7 @@ static bool has_whole_inputs(const calibration *c)
 
 /* The error of the zero that a sum takes off, times the time from the first capture to the last, is in all captures
  * alike, so that their scatter does not show it. */
-static void share_zero_error(const calibration *c, rp_fit *fit)
+static void share_zero_error(const calibration *c, rgp_fit *fit)
 {
     const double seconds = (calibrate_point_at(c, c->point->len - 1)->to - calibrate_point_at(c, 0)->from) *
                            listening_intake(c->listening)->tick;
@@ -297,11 +297,11 @@ static void share_zero_error(const calibration *c, rp_fit *fit)
 
 static bool fit_signal(calibration *c, outcome *o, char **why)
 {
-    rp_fit_point point[RP_FIT_POINTS_MAX];
-    double setting[RP_FIT_SETTINGS_MAX] = {0};
+    rgp_fit_point point[RGP_FIT_POINTS_MAX];
+    double setting[RGP_FIT_SETTINGS_MAX] = {0};
     const double scale = fit_scale(c);
-    if (c->point->len > RP_FIT_POINTS_MAX) {
-        *why = g_strdup_printf("%u points are more than the %u that are fitted", c->point->len, RP_FIT_POINTS_MAX);
+    if (c->point->len > RGP_FIT_POINTS_MAX) {
+        *why = g_strdup_printf("%u points are more than the %u that are fitted", c->point->len, RGP_FIT_POINTS_MAX);
         return false;
     }
     if (c->what.summed && strcmp(c->what.word, "line") != 0) {
@@ -309,22 +309,22 @@ static bool fit_signal(calibration *c, outcome *o, char **why)
             g_strdup_printf("through 'accumulate' only a 'line' can be calibrated, and this is a '%s'", c->what.word);
         return false;
     }
-    for (guint i = 0; i < RP_FIT_SETTINGS_MAX && i < c->what.places; i++) {
+    for (guint i = 0; i < RGP_FIT_SETTINGS_MAX && i < c->what.places; i++) {
         setting[i] = c->what.place[i].value;
     }
-    if (strcmp(c->what.word, "echo") == 0 && !echo_scale(c, &setting[RP_FIT_ECHO_SCALE])) {
+    if (strcmp(c->what.word, "echo") == 0 && !echo_scale(c, &setting[RGP_FIT_ECHO_SCALE])) {
         *why = g_strdup("the units of this 'echo' are of the rig's own; write them in us and cm to calibrate it");
         return false;
     }
     for (guint i = 0; i < c->point->len; i++) {
         const calibrate_point *p = calibrate_point_at(c, i);
-        point[i] = (rp_fit_point){p->capture.in * scale, p->capture.in_error * scale,
-                                  p->known * c->what.gain + c->what.offset};
+        point[i] = (rgp_fit_point){p->capture.in * scale, p->capture.in_error * scale,
+                                   p->known * c->what.gain + c->what.offset};
     }
-    o->fit = rp_fit_points(c->what.word, point, c->point->len, setting, c->draft != NULL, c->what.unit,
-                           scale != 1.0 ? "ohm" : calibrate_in_unit(c), why);
+    o->fit = rgp_fit_points(c->what.word, point, c->point->len, setting, c->draft != NULL, c->what.unit,
+                            scale != 1.0 ? "ohm" : calibrate_in_unit(c), why);
     if (o->fit) {
-        rp_fit_round(o->fit, has_whole_inputs(c));
+        rgp_fit_round(o->fit, has_whole_inputs(c));
     }
     if (o->fit && c->what.summed) {
         share_zero_error(c, o->fit);
@@ -334,10 +334,10 @@ static bool fit_signal(calibration *c, outcome *o, char **why)
 
 static bool shift_signal(calibration *c, char **why)
 {
-    double setting[RP_CALIBRATION_PLACES_MAX], shifted[RP_CALIBRATION_PLACES_MAX];
-    guint which[RP_CALIBRATION_PLACES_MAX];
+    double setting[RGP_CALIBRATION_PLACES_MAX], shifted[RGP_CALIBRATION_PLACES_MAX];
+    guint which[RGP_CALIBRATION_PLACES_MAX];
     const calibrate_point *p = calibrate_point_at(c, 0);
-    const rp_fit_point point = {p->capture.in, p->capture.in_error, p->known * c->what.gain + c->what.offset};
+    const rgp_fit_point point = {p->capture.in, p->capture.in_error, p->known * c->what.gain + c->what.offset};
     for (guint i = 0; i < c->what.places; i++) {
         which[i] = i;
         setting[i] = c->what.place[i].value;
@@ -346,7 +346,7 @@ static bool shift_signal(calibration *c, char **why)
         *why = g_strdup("a sum has no zero to be moved; 'relearn' begins it anew");
         return false;
     }
-    return rp_fit_shift(c->what.word, setting, c->what.places, &point, has_whole_inputs(c), shifted, why) &&
+    return rgp_fit_shift(c->what.word, setting, c->what.places, &point, has_whole_inputs(c), shifted, why) &&
            calibrate_write_places(c, which, shifted, c->what.places, why);
 }
 
@@ -354,15 +354,15 @@ static bool draw(const calibration *c, const outcome *o, char **why)
 {
     g_autoptr(GError) error = NULL;
     g_autofree char *title = g_strdup_printf("%s in %s: '%s'", c->name, short_name(c->path), c->what.word);
-    const rp_fit_figure figure = {.path = c->options->output,
-                                  .title = title,
-                                  .in_label = c->what.input,
-                                  .in_unit = fit_scale(c) != 1.0 ? "ohm" : calibrate_in_unit(c),
-                                  .out_label = c->name,
-                                  .out_unit = c->what.unit,
-                                  .gain = o->gain,
-                                  .offset = -c->what.offset * o->gain};
-    g_autoptr(GString) script = rp_fit_figure_script(o->fit, &figure);
+    const rgp_fit_figure figure = {.path = c->options->output,
+                                   .title = title,
+                                   .in_label = c->what.input,
+                                   .in_unit = fit_scale(c) != 1.0 ? "ohm" : calibrate_in_unit(c),
+                                   .out_label = c->name,
+                                   .out_unit = c->what.unit,
+                                   .gain = o->gain,
+                                   .offset = -c->what.offset * o->gain};
+    g_autoptr(GString) script = rgp_fit_figure_script(o->fit, &figure);
     if (!picture_run(script, figure.path, &error)) {
         *why = g_strdup(error->message);
         return false;
@@ -379,7 +379,7 @@ static bool conclude_signal(calibration *c, char **why)
         return false;
     }
     bool sound = moved ? shift_signal(c, why) : fit_signal(c, &o, why);
-    rp_rig *made = sound ? calibrate_try_text(c, c->edited, why) : NULL;
+    rgp_rig *made = sound ? calibrate_try_text(c, c->edited, why) : NULL;
     sound = made != NULL;
     if (sound && moved) {
         o.reads[0] = listening_reads(c->listening, made, c->name, calibrate_point_at(c, 0)->from,
@@ -397,8 +397,8 @@ static bool conclude_signal(calibration *c, char **why)
     } else if (sound) {
         put_outcome(c, &o);
     }
-    rp_rig_free(made);
-    rp_fit_free(o.fit);
+    rgp_rig_free(made);
+    rgp_fit_free(o.fit);
     return sound;
 }
 

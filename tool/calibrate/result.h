@@ -16,7 +16,7 @@ char *calibrate_error_text(double x);
 void calibrate_put_padded(GString *to, int width, const char *text);
 
 /* A new text as a rig; NULL, with *why to be freed, when it does not compile. */
-rp_rig *calibrate_try_text(const calibration *c, const char *text, char **why);
+rgp_rig *calibrate_try_text(const calibration *c, const char *text, char **why);
 
 /* The new text, with other numbers in these places. False with *why, to be freed. */
 bool calibrate_write_places(calibration *c, const guint *which, const double *number, guint count, char **why);

@@ -201,24 +201,24 @@ static void take_line(char *line)
 /* "level 1650 counts ±5.9, still > ". */
 static char *live_prompt(const talk *t)
 {
-    const rp_intake *in = listening_intake(t->c->listening);
+    const rgp_intake *in = listening_intake(t->c->listening);
     const guint ticks = listening_ticks(t->c->listening), window = (guint)(t->c->window / in->tick + 0.5);
     if (t->asking) {
         return g_strdup("yes or no > ");
     }
-    if (ticks < RP_CAPTURE_READINGS_LEAST) {
+    if (ticks < RGP_CAPTURE_READINGS_LEAST) {
         return g_strdup_printf("%s > ", in->sensor);
     }
-    rp_capture k = rp_capture_window(in, ticks - MIN(ticks, window), ticks, 0.0);
+    rgp_capture k = rgp_capture_window(in, ticks - MIN(ticks, window), ticks, 0.0);
     g_autoptr(GString) text = g_string_new(in->sensor);
     if (k.bad * 2 > k.readings) {
-        const rp_quality now = g_array_index(in->in_quality, rp_quality, ticks - 1);
-        g_string_append_printf(text, " %s > ", rp_quality_text(now));
+        const rgp_quality now = g_array_index(in->in_quality, rgp_quality, ticks - 1);
+        g_string_append_printf(text, " %s > ", rgp_quality_text(now));
     } else {
         g_string_append_printf(text, " %.0f %s ±%.2g, %s > ", k.raw, in->unit, k.noise,
                                k.reason ? "not still" : "still");
     }
-    rp_capture_clear(&k);
+    rgp_capture_clear(&k);
     return g_string_free(g_steal_pointer(&text), FALSE);
 }
 

@@ -22,17 +22,17 @@ typedef struct trials {
     const command *self;
     const trial_options *o;
     const char *path, *name, *unit;
-    rp_rig *file;
+    rgp_rig *file;
     uint16_t actuator;
     double power;
     guint count;
     double time[TRIALS_MOST], amount[TRIALS_MOST];
 } trials;
 
-static int32_t find_actuator(const rp_image_header *image, const char *name)
+static int32_t find_actuator(const rgp_image_header *image, const char *name)
 {
-    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_ACTUATORS); i++) {
-        if (strcmp(rp_image_text(image, RP_NAME_SLOT, rp_image_actuator_slot(image, i), 0), name) == 0) {
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_ACTUATORS); i++) {
+        if (strcmp(rgp_image_text(image, RGP_NAME_SLOT, rgp_image_actuator_slot(image, i), 0), name) == 0) {
             return (int32_t)i;
         }
     }
@@ -47,23 +47,23 @@ bool trial_is_meant(const char *name, const void *image)
 /* ---- one trial --------------------------------------------------------------------------------------- */
 
 /* There is nobody to weigh what came out of a simulated mechanism: it says itself what has changed. */
-static void tell_truth(const trials *t, const rp_door *door, const double *before)
+static void tell_truth(const trials *t, const rgp_door *door, const double *before)
 {
-    const rp_hookup *hookup = t->file->hookup;
+    const rgp_hookup *hookup = t->file->hookup;
     for (uint32_t m = 0; m < hookup->mechanisms; m++) {
-        const rp_mechanism_item *item = &hookup->mechanism[m];
+        const rgp_mechanism_item *item = &hookup->mechanism[m];
         const char *separator = "";
         if (item->actuator[0] != t->actuator) {
             continue;
         }
         printf("  in the simulation, of '%s': ", item->name);
-        for (uint32_t i = 0; i < RP_KIND_TERMINALS_MAX && item->kind->output[i].word; i++) {
-            const rp_terminal *o = &item->kind->output[i];
+        for (uint32_t i = 0; i < RGP_KIND_TERMINALS_MAX && item->kind->output[i].word; i++) {
+            const rgp_terminal *o = &item->kind->output[i];
             g_autoptr(GString) by = g_string_new(NULL);
             double now = 0.0;
-            rp_door_truth(door, m, i, &now);
-            const double change = now - before[m * RP_KIND_TERMINALS_MAX + i];
-            rp_tell_number(round(change * 1e3) / 1e3, o->unit, by);
+            rgp_door_truth(door, m, i, &now);
+            const double change = now - before[m * RGP_KIND_TERMINALS_MAX + i];
+            rgp_tell_number(round(change * 1e3) / 1e3, o->unit, by);
             printf("%s%s %s%s", separator, o->word, change > 0.0 ? "+" : "", by->str);
             separator = ", ";
         }
@@ -71,13 +71,13 @@ static void tell_truth(const trials *t, const rp_door *door, const double *befor
     }
 }
 
-static double *note_truth(const trials *t, const rp_door *door)
+static double *note_truth(const trials *t, const rgp_door *door)
 {
-    const rp_hookup *hookup = t->file->hookup;
-    double *truth = g_new0(double, (gsize)hookup->mechanisms *RP_KIND_TERMINALS_MAX + 1);
+    const rgp_hookup *hookup = t->file->hookup;
+    double *truth = g_new0(double, (gsize)hookup->mechanisms *RGP_KIND_TERMINALS_MAX + 1);
     for (uint32_t m = 0; m < hookup->mechanisms; m++) {
-        for (uint32_t i = 0; i < RP_KIND_TERMINALS_MAX && hookup->mechanism[m].kind->output[i].word; i++) {
-            rp_door_truth(door, m, i, &truth[m * RP_KIND_TERMINALS_MAX + i]);
+        for (uint32_t i = 0; i < RGP_KIND_TERMINALS_MAX && hookup->mechanism[m].kind->output[i].word; i++) {
+            rgp_door_truth(door, m, i, &truth[m * RGP_KIND_TERMINALS_MAX + i]);
         }
     }
     return truth;
@@ -110,7 +110,7 @@ static bool drive_it(const trials *t, double seconds)
 static bool read_time(const trials *t, const char *text, double *seconds)
 {
     const char *why = "it must be above 0 and at most 600 s";
-    if (!rp_quantity_parse(text, "s", seconds, &why) || !(*seconds > 0.0 && *seconds <= TIME_MOST)) {
+    if (!rgp_quantity_parse(text, "s", seconds, &why) || !(*seconds > 0.0 && *seconds <= TIME_MOST)) {
         command_refuse(t->self, "'%s': %s; write a time, for example 1.5s", text, why);
         return false;
     }
@@ -181,7 +181,7 @@ static bool ask_for_trials(trials *t)
     printf("%s is driven with %g %s for a time that you say; then say how much came out. Take a short, a middle and a "
            "long time.\nAn empty line or 'done' ends it.\n",
            t->name, t->power,
-           rp_image_unit(t->file->image, RP_NAME_SLOT, rp_image_actuator_slot(t->file->image, t->actuator), 0));
+           rgp_image_unit(t->file->image, RGP_NAME_SLOT, rgp_image_actuator_slot(t->file->image, t->actuator), 0));
     for (;;) {
         double seconds, amount;
         g_autofree char *time = ask("\nfor how long? ");
@@ -251,7 +251,7 @@ static int conclude(const trials *t)
     } else {
         puts("two trials always fit; a third one tells how well");
     }
-    const char *text = rp_edit_portion(t->file, t->name, t->unit, each, lead);
+    const char *text = rgp_edit_portion(t->file, t->name, t->unit, each, lead);
     g_autoptr(GPtrArray) changed = text ? rewrite_differences(t->file->source, text) : NULL;
     for (guint i = 0; changed && i < changed->len; i++) {
         const rewrite_hunk *h = changed->pdata[i];
@@ -269,14 +269,14 @@ static int conclude(const trials *t)
 
 static bool find_power(trials *t)
 {
-    const rp_image_header *image = t->file->image;
-    const rp_image_actuator *a = (const rp_image_actuator *)rp_image_at(image, RP_SECTION_ACTUATORS) + t->actuator;
-    const char *u = rp_image_unit(image, RP_NAME_SLOT, rp_image_actuator_slot(image, t->actuator), 0), *why = "";
+    const rgp_image_header *image = t->file->image;
+    const rgp_image_actuator *a = (const rgp_image_actuator *)rgp_image_at(image, RGP_SECTION_ACTUATORS) + t->actuator;
+    const char *u = rgp_image_unit(image, RGP_NAME_SLOT, rgp_image_actuator_slot(image, t->actuator), 0), *why = "";
     char *end;
     t->power = (double)a->high;
     if (t->o->power) {
         t->power = g_ascii_strtod(t->o->power, &end);
-        if (end == t->o->power || (*end && !rp_quantity_parse(t->o->power, u, &t->power, &why)) ||
+        if (end == t->o->power || (*end && !rgp_quantity_parse(t->o->power, u, &t->power, &why)) ||
             !(t->power >= (double)a->low && t->power <= (double)a->high)) {
             command_refuse(t->self, "--power %s: '%s' can be driven from %g to %g %s", t->o->power, t->name,
                            (double)a->low, (double)a->high, u);
@@ -286,11 +286,11 @@ static bool find_power(trials *t)
     return true;
 }
 
-int trial_run(const command *self, const trial_options *o, const char *path, rp_rig *file, const char *actuator)
+int trial_run(const command *self, const trial_options *o, const char *path, rgp_rig *file, const char *actuator)
 {
     trials t = {.self = self, .o = o, .path = path, .name = actuator, .file = file};
     t.actuator = (uint16_t)find_actuator(file->image, actuator);
-    t.unit = rp_rig_portion_unit(file, actuator);
+    t.unit = rgp_rig_portion_unit(file, actuator);
     if (!t.unit && !o->unit) {
         return command_refuse(self, "in which unit does '%s' give? Say it with --unit, for example --unit ml",
                               actuator);

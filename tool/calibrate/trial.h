@@ -17,6 +17,6 @@ typedef struct trial_options {
 bool trial_is_meant(const char *name, const void *image);
 
 /* Runs the trials and writes the result; returns what to exit with. */
-int trial_run(const command *self, const trial_options *o, const char *path, rp_rig *file, const char *actuator);
+int trial_run(const command *self, const trial_options *o, const char *path, rgp_rig *file, const char *actuator);
 
 #endif

@@ -10,20 +10,20 @@
 #include <stdio.h>
 #include <string.h>
 
-static const rp_image_header *image_of(const rp_rig *rig)
+static const rgp_image_header *image_of(const rgp_rig *rig)
 {
     return rig->image;
 }
 
-static const char *slot_name(const rp_image_header *image, uint32_t slot)
+static const char *slot_name(const rgp_image_header *image, uint32_t slot)
 {
-    return rp_image_text(image, RP_NAME_SLOT, slot, 0);
+    return rgp_image_text(image, RGP_NAME_SLOT, slot, 0);
 }
 
-static const char *slot_unit(const rp_image_header *image, uint32_t slot)
+static const char *slot_unit(const rgp_image_header *image, uint32_t slot)
 {
-    const char *unit = rp_image_unit(image, RP_NAME_SLOT, slot, 0);
-    return *unit ? unit : rp_image_name_of(image, RP_NAME_PART, slot, 0) ? "names" : "bare number";
+    const char *unit = rgp_image_unit(image, RGP_NAME_SLOT, slot, 0);
+    return *unit ? unit : rgp_image_name_of(image, RGP_NAME_PART, slot, 0) ? "names" : "bare number";
 }
 
 /* ---- for a person -------------------------------------------------------------------------------- */
@@ -32,30 +32,30 @@ static void put_setting(GString *to, const char *label, float value, const char 
 {
     if (value > 0.0f) {
         g_string_append(to, label);
-        rp_tell_number((double)value, unit, to);
+        rgp_tell_number((double)value, unit, to);
     }
 }
 
 /* Seconds from one new reading to the next, as the hook-up says; 0: one each tick, or nobody says. */
-static double period_of(const rp_rig *rig, uint32_t sensor)
+static double period_of(const rgp_rig *rig, uint32_t sensor)
 {
     double period = 0.0;
     for (uint32_t i = 0; rig->hookup && i < rig->hookup->pickups; i++) {
-        period = rig->hookup->pickup[i].sensor == sensor ? rp_pickup_period(&rig->hookup->pickup[i]) : period;
+        period = rig->hookup->pickup[i].sensor == sensor ? rgp_pickup_period(&rig->hookup->pickup[i]) : period;
     }
     return period;
 }
 
-static void print_sensors(const rp_rig *rig)
+static void print_sensors(const rgp_rig *rig)
 {
-    const rp_image_header *image = rig->image;
-    const rp_image_sensor *sensor = rp_image_at(image, RP_SECTION_SENSORS);
-    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_SENSORS); i++) {
-        const uint32_t slot = rp_image_sensor_slot(image, i);
+    const rgp_image_header *image = rig->image;
+    const rgp_image_sensor *sensor = rgp_image_at(image, RGP_SECTION_SENSORS);
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_SENSORS); i++) {
+        const uint32_t slot = rgp_image_sensor_slot(image, i);
         g_autoptr(GString) more = g_string_new(NULL);
         put_setting(more, ", a new reading every ", (float)period_of(rig, i), "s");
         put_setting(more, ", late after ", (float)sensor[i].vet.due_us / 1e6f, "s");
-        if (sensor[i].kind == RP_SENSOR_SWITCH) {
+        if (sensor[i].kind == RGP_SENSOR_SWITCH) {
             printf("  sensor    %-14s switch%s\n", slot_name(image, slot), more->str);
         } else {
             printf("  sensor    %-14s %d..%d %s%s\n", slot_name(image, slot), sensor[i].vet.low, sensor[i].vet.high,
@@ -64,15 +64,15 @@ static void print_sensors(const rp_rig *rig)
     }
 }
 
-static void print_actuators(const rp_image_header *image)
+static void print_actuators(const rgp_image_header *image)
 {
-    const rp_image_actuator *actuator = rp_image_at(image, RP_SECTION_ACTUATORS);
-    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_ACTUATORS); i++) {
-        const uint32_t slot = rp_image_actuator_slot(image, i);
+    const rgp_image_actuator *actuator = rgp_image_at(image, RGP_SECTION_ACTUATORS);
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_ACTUATORS); i++) {
+        const uint32_t slot = rgp_image_actuator_slot(image, i);
         g_autoptr(GString) rest = g_string_new(NULL);
-        rp_tell_value(image, slot, actuator[i].rest, rest);
+        rgp_tell_value(image, slot, actuator[i].rest, rest);
         g_autoptr(GString) more = g_string_new(NULL);
-        const char *u = rp_image_unit(image, RP_NAME_SLOT, slot, 0);
+        const char *u = rgp_image_unit(image, RGP_NAME_SLOT, slot, 0);
         g_autofree char *per_second = g_strconcat(u, "/s", NULL);
         put_setting(more, ", least ", actuator[i].least, u);
         put_setting(more, ", slew ", actuator[i].slew, per_second);
@@ -81,62 +81,62 @@ static void print_actuators(const rp_image_header *image)
         put_setting(more, " over ", actuator[i].window, "s");
         g_string_append(more, actuator[i].inverted ? ", inverted" : "");
         printf("  actuator  %-14s ", slot_name(image, slot));
-        if (actuator[i].kind == RP_ACTUATOR_NUMBER) {
+        if (actuator[i].kind == RGP_ACTUATOR_NUMBER) {
             printf("%g..%g %s, rests at %s%s\n", (double)actuator[i].low, (double)actuator[i].high, u, rest->str,
                    more->str);
         } else {
-            printf("%s, rests at %s%s\n", actuator[i].kind == RP_ACTUATOR_SWITCH ? "switch" : "names", rest->str,
+            printf("%s, rests at %s%s\n", actuator[i].kind == RGP_ACTUATOR_SWITCH ? "switch" : "names", rest->str,
                    more->str);
         }
     }
 }
 
-static void print_params(const rp_image_header *image)
+static void print_params(const rgp_image_header *image)
 {
-    const rp_image_param *param = rp_image_at(image, RP_SECTION_PARAMS);
-    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_PARAMS); i++) {
-        if (rp_image_is_detail(image, i)) {
+    const rgp_image_param *param = rgp_image_at(image, RGP_SECTION_PARAMS);
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_PARAMS); i++) {
+        if (rgp_image_is_detail(image, i)) {
             continue;
         }
         g_autoptr(GString) initial = g_string_new(NULL);
-        rp_tell_value(image, i, param[i].initial, initial);
+        rgp_tell_value(image, i, param[i].initial, initial);
         printf("  param     %-14s %s, from %g to %g\n", slot_name(image, i), initial->str, (double)param[i].low,
                (double)param[i].high);
     }
 }
 
-static void print_states(const rp_image_header *image)
+static void print_states(const rgp_image_header *image)
 {
-    const rp_image_state *state = rp_image_at(image, RP_SECTION_STATES);
-    const rp_image_sequence *sequence = rp_image_at(image, RP_SECTION_SEQUENCES);
-    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_STATES); i++) {
-        const uint32_t slot = rp_image_state_slot(image, i);
-        if (state[i].kind == RP_STATE_SEQUENCE) {
+    const rgp_image_state *state = rgp_image_at(image, RGP_SECTION_STATES);
+    const rgp_image_sequence *sequence = rgp_image_at(image, RGP_SECTION_SEQUENCES);
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_STATES); i++) {
+        const uint32_t slot = rgp_image_state_slot(image, i);
+        if (state[i].kind == RGP_STATE_SEQUENCE) {
             printf("  sequence  %-14s %u steps\n", slot_name(image, slot), sequence[state[i].of].steps - 1u);
             continue;
         }
-        printf("  %-9s %-14s", state[i].kind == RP_STATE_CUE ? "cue" : "mode", slot_name(image, slot));
-        for (uint32_t part = 0; state[i].kind == RP_STATE_MODE && part < state[i].of; part++) {
-            printf("%s%s", part ? " | " : " ", rp_image_text(image, RP_NAME_PART, slot, part));
+        printf("  %-9s %-14s", state[i].kind == RGP_STATE_CUE ? "cue" : "mode", slot_name(image, slot));
+        for (uint32_t part = 0; state[i].kind == RGP_STATE_MODE && part < state[i].of; part++) {
+            printf("%s%s", part ? " | " : " ", rgp_image_text(image, RGP_NAME_PART, slot, part));
         }
         putchar('\n');
     }
 }
 
 /* With its gains in the units that they have been taken in, and the names that its terms have. */
-static void print_loops(const rp_image_header *image)
+static void print_loops(const rgp_image_header *image)
 {
-    const rp_image_loop *loop = rp_image_at(image, RP_SECTION_LOOPS);
-    const rp_image_claim *claim = rp_image_at(image, RP_SECTION_CLAIMS);
-    const rp_image_param *param = rp_image_at(image, RP_SECTION_PARAMS);
-    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_LOOPS); i++) {
-        const rp_image_loop *l = &loop[i];
+    const rgp_image_loop *loop = rgp_image_at(image, RGP_SECTION_LOOPS);
+    const rgp_image_claim *claim = rgp_image_at(image, RGP_SECTION_CLAIMS);
+    const rgp_image_param *param = rgp_image_at(image, RGP_SECTION_PARAMS);
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_LOOPS); i++) {
+        const rgp_image_loop *l = &loop[i];
         const char *name = slot_name(image, l->first);
         printf("  loop      %-14s drives %s", name,
-               slot_name(image, rp_image_actuator_slot(image, claim[l->claim].actuator)));
-        for (uint32_t k = 0; k < G_N_ELEMENTS(l->gain) && l->gain[k] != RP_REF_NONE; k++) {
+               slot_name(image, rgp_image_actuator_slot(image, claim[l->claim].actuator)));
+        for (uint32_t k = 0; k < G_N_ELEMENTS(l->gain) && l->gain[k] != RGP_REF_NONE; k++) {
             g_autoptr(GString) value = g_string_new(NULL);
-            rp_tell_value(image, l->gain[k], param[l->gain[k]].initial, value);
+            rgp_tell_value(image, l->gain[k], param[l->gain[k]].initial, value);
             printf(", %s %s", slot_name(image, l->gain[k]) + (l->brought >> k & 1u ? strlen(name) + 1 : 0), value->str);
         }
         printf("; terms");
@@ -147,18 +147,18 @@ static void print_loops(const rp_image_header *image)
     }
 }
 
-static void print_signals(const rp_image_header *image)
+static void print_signals(const rgp_image_header *image)
 {
-    const uint32_t first = rp_image_state_slot(image, rp_image_count(image, RP_SECTION_STATES));
+    const uint32_t first = rgp_image_state_slot(image, rgp_image_count(image, RGP_SECTION_STATES));
     for (uint32_t slot = first; slot < image->slots; slot++) {
-        if (!rp_image_name_of(image, RP_NAME_SLOT, slot, 0) || rp_image_term(image, slot) >= 0) {
+        if (!rgp_image_name_of(image, RGP_NAME_SLOT, slot, 0) || rgp_image_term(image, slot) >= 0) {
             continue;
         }
         printf("  signal    %-14s ", slot_name(image, slot));
         const char *separator = "";
         uint32_t part = 0;
-        for (; rp_image_name_of(image, RP_NAME_PART, slot, part); part++) {
-            printf("%s%s", separator, rp_image_text(image, RP_NAME_PART, slot, part));
+        for (; rgp_image_name_of(image, RGP_NAME_PART, slot, part); part++) {
+            printf("%s%s", separator, rgp_image_text(image, RGP_NAME_PART, slot, part));
             separator = " | ";
         }
         printf("%s\n", part ? "" : slot_unit(image, slot));
@@ -166,46 +166,46 @@ static void print_signals(const rp_image_header *image)
 }
 
 /* Returns the name for the next line: none once it has been printed. */
-static const char *print_lines(const rp_image_header *image, uint32_t kind, uint32_t first, uint32_t count,
+static const char *print_lines(const rgp_image_header *image, uint32_t kind, uint32_t first, uint32_t count,
                                const char *name, const char *what)
 {
     for (uint32_t i = first; i < first + count; i++) {
-        const rp_image_name *n = rp_image_name_of(image, kind, i, 0);
-        printf("  %-10s %s; line %u: %s\n", name, what, n->line, rp_image_text(image, kind, i, 0));
+        const rgp_image_name *n = rgp_image_name_of(image, kind, i, 0);
+        printf("  %-10s %s; line %u: %s\n", name, what, n->line, rgp_image_text(image, kind, i, 0));
         name = "";
     }
     return name;
 }
 
 /* Each actuator with all that may drive it, the highest rank first. */
-static void print_drivers(const rp_image_header *image)
+static void print_drivers(const rgp_image_header *image)
 {
-    const rp_image_actuator *actuator = rp_image_at(image, RP_SECTION_ACTUATORS);
-    const rp_image_claim *claim = rp_image_at(image, RP_SECTION_CLAIMS);
-    const rp_image_rule *rule = rp_image_at(image, RP_SECTION_RULES);
-    const rp_image_action *action = rp_image_at(image, RP_SECTION_ACTIONS);
+    const rgp_image_actuator *actuator = rgp_image_at(image, RGP_SECTION_ACTUATORS);
+    const rgp_image_claim *claim = rgp_image_at(image, RGP_SECTION_CLAIMS);
+    const rgp_image_rule *rule = rgp_image_at(image, RGP_SECTION_RULES);
+    const rgp_image_action *action = rgp_image_at(image, RGP_SECTION_ACTIONS);
     puts("\nwhat drives what, the highest rank first");
-    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_ACTUATORS); i++) {
-        const char *name = slot_name(image, rp_image_actuator_slot(image, i));
-        name = print_lines(image, RP_NAME_STOP, 0, rp_image_count(image, RP_SECTION_STOPS), name, "stop");
-        name = print_lines(image, RP_NAME_GUARD, actuator[i].first_guard, actuator[i].guards, name, "guard");
-        name = print_lines(image, RP_NAME_STALL, actuator[i].first_stall, actuator[i].stalls, name, "guard");
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_ACTUATORS); i++) {
+        const char *name = slot_name(image, rgp_image_actuator_slot(image, i));
+        name = print_lines(image, RGP_NAME_STOP, 0, rgp_image_count(image, RGP_SECTION_STOPS), name, "stop");
+        name = print_lines(image, RGP_NAME_GUARD, actuator[i].first_guard, actuator[i].guards, name, "guard");
+        name = print_lines(image, RGP_NAME_STALL, actuator[i].first_stall, actuator[i].stalls, name, "guard");
         for (uint32_t c = actuator[i].first_claim; c < (uint32_t)actuator[i].first_claim + actuator[i].claims; c++) {
-            printf("  %-10s %s", name, rp_rank_text(claim[c].rank));
-            if (claim[c].rank == RP_RANK_SEQUENCE) {
-                printf(" %s", rp_image_text(image, RP_NAME_SEQUENCE, claim[c].source, 0));
+            printf("  %-10s %s", name, rgp_rank_text(claim[c].rank));
+            if (claim[c].rank == RGP_RANK_SEQUENCE) {
+                printf(" %s", rgp_image_text(image, RGP_NAME_SEQUENCE, claim[c].source, 0));
             }
-            for (uint32_t k = 0; k < rp_image_count(image, RP_SECTION_LOOPS); k++) {
-                const rp_image_loop *loop = (const rp_image_loop *)rp_image_at(image, RP_SECTION_LOOPS) + k;
+            for (uint32_t k = 0; k < rgp_image_count(image, RGP_SECTION_LOOPS); k++) {
+                const rgp_image_loop *loop = (const rgp_image_loop *)rgp_image_at(image, RGP_SECTION_LOOPS) + k;
                 if (loop->claim == c) {
-                    printf(" %s", rp_image_text(image, RP_NAME_LOOP, k, 0));
+                    printf(" %s", rgp_image_text(image, RGP_NAME_LOOP, k, 0));
                 }
             }
-            for (uint32_t r = 0; r < rp_image_count(image, RP_SECTION_RULES); r++) {
+            for (uint32_t r = 0; r < rgp_image_count(image, RGP_SECTION_RULES); r++) {
                 for (uint32_t a = rule[r].first_action; a < (uint32_t)rule[r].first_action + rule[r].actions; a++) {
-                    if (rp_action_drives(action[a].kind) && action[a].claim == c) {
-                        const rp_image_name *n = rp_image_name_of(image, RP_NAME_RULE, r, 0);
-                        printf("; line %u: %s", n->line, rp_image_text(image, RP_NAME_RULE, r, 0));
+                    if (rgp_action_drives(action[a].kind) && action[a].claim == c) {
+                        const rgp_image_name *n = rgp_image_name_of(image, RGP_NAME_RULE, r, 0);
+                        printf("; line %u: %s", n->line, rgp_image_text(image, RGP_NAME_RULE, r, 0));
                     }
                 }
             }
@@ -215,18 +215,18 @@ static void print_drivers(const rp_image_header *image)
     }
 }
 
-static void print_kept(const rp_image_header *image)
+static void print_kept(const rgp_image_header *image)
 {
-    const rp_image_keep *keep = rp_image_at(image, RP_SECTION_KEEPS);
-    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_KEEPS); i++) {
+    const rgp_image_keep *keep = rgp_image_at(image, RGP_SECTION_KEEPS);
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_KEEPS); i++) {
         printf("  kept      %s\n", slot_name(image, keep[i].slot));
     }
 }
 
-static void print_rig(const rp_rig *rig)
+static void print_rig(const rgp_rig *rig)
 {
-    const rp_image_header *image = image_of(rig);
-    printf("rig %s, every %g ms\n", rp_image_text(image, RP_NAME_RIG, 0, 0), image->tick_us / 1000.0);
+    const rgp_image_header *image = image_of(rig);
+    printf("rig %s, every %g ms\n", rgp_image_text(image, RGP_NAME_RIG, 0, 0), image->tick_us / 1000.0);
     print_sensors(rig);
     print_actuators(image);
     print_params(image);
@@ -235,33 +235,33 @@ static void print_rig(const rp_rig *rig)
     print_loops(image);
     print_kept(image);
     print_drivers(image);
-    const uint32_t names = rp_image_count(image, RP_SECTION_NAMES) * (uint32_t)sizeof(rp_image_name) +
-                           rp_image_count(image, RP_SECTION_TEXT);
+    const uint32_t names = rgp_image_count(image, RGP_SECTION_NAMES) * (uint32_t)sizeof(rgp_image_name) +
+                           rgp_image_count(image, RGP_SECTION_TEXT);
     printf("\nimage %u bytes (%u without names), memory %u bytes\n", image->size, image->size - names, image->memory);
     printf("%s: sound, %u %s\n", rig->file, rig->warnings, rig->warnings == 1 ? "warning" : "warnings");
 }
 
 /* ---- for a program ------------------------------------------------------------------------------- */
 
-static json_t *loops_json(const rp_image_header *image)
+static json_t *loops_json(const rgp_image_header *image)
 {
-    const rp_image_loop *l = rp_image_at(image, RP_SECTION_LOOPS);
-    const rp_image_param *param = rp_image_at(image, RP_SECTION_PARAMS);
+    const rgp_image_loop *l = rgp_image_at(image, RGP_SECTION_LOOPS);
+    const rgp_image_param *param = rgp_image_at(image, RGP_SECTION_PARAMS);
     json_t *loops = json_array();
-    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_LOOPS); i++, l++) {
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_LOOPS); i++, l++) {
         json_t *gains = json_object();
-        for (uint32_t k = 0; k < G_N_ELEMENTS(l->gain) && l->gain[k] != RP_REF_NONE; k++) {
+        for (uint32_t k = 0; k < G_N_ELEMENTS(l->gain) && l->gain[k] != RGP_REF_NONE; k++) {
             json_object_set_new(gains, slot_name(image, l->gain[k]), json_real((double)param[l->gain[k]].initial));
         }
         json_array_append_new(loops,
                               json_pack("{s:s, s:s, s:o}", "name", slot_name(image, l->first), "drives",
-                                        slot_name(image, rp_image_actuator_slot(image, l->actuator)), "gains", gains));
+                                        slot_name(image, rgp_image_actuator_slot(image, l->actuator)), "gains", gains));
     }
     return loops;
 }
 
 /* "FILE:LINE: what" of the port, as a message. */
-static json_t *port_message(const rp_rig *rig, const char *says)
+static json_t *port_message(const rgp_rig *rig, const char *says)
 {
     guint64 line = 0;
     const size_t file = strlen(rig->file);
@@ -274,14 +274,14 @@ static json_t *port_message(const rp_rig *rig, const char *says)
                      (json_int_t)0, "kind", "error", "text", says, "advice");
 }
 
-static json_t *messages_json(const rp_rig *rig, const GError *of_port)
+static json_t *messages_json(const rgp_rig *rig, const GError *of_port)
 {
     json_t *messages = json_array();
     if (of_port) {
         json_array_append_new(messages, port_message(rig, of_port->message));
     }
     for (uint32_t i = 0; i < rig->messages; i++) {
-        const rp_message *m = &rig->message[i];
+        const rgp_message *m = &rig->message[i];
         json_array_append_new(messages,
                               json_pack("{s:I, s:I, s:I, s:s, s:s, s:s?}", "line", (json_int_t)m->line, "column",
                                         (json_int_t)m->column, "length", (json_int_t)m->length, "kind",
@@ -290,41 +290,41 @@ static json_t *messages_json(const rp_rig *rig, const GError *of_port)
     return messages;
 }
 
-static const char *kind_of_slot(const rp_image_header *image, uint32_t slot)
+static const char *kind_of_slot(const rgp_image_header *image, uint32_t slot)
 {
-    const uint32_t sensors = rp_image_sensor_slot(image, 0), actuators = rp_image_actuator_slot(image, 0);
-    const uint32_t behind = actuators + rp_image_count(image, RP_SECTION_ACTUATORS);
+    const uint32_t sensors = rgp_image_sensor_slot(image, 0), actuators = rgp_image_actuator_slot(image, 0);
+    const uint32_t behind = actuators + rgp_image_count(image, RGP_SECTION_ACTUATORS);
     return slot < sensors ? "param" : slot < actuators ? "sensor" : slot < behind ? "actuator" : "signal";
 }
 
-static json_t *values_json(const rp_image_header *image)
+static json_t *values_json(const rgp_image_header *image)
 {
     json_t *values = json_array();
     for (uint32_t slot = 0; slot < image->slots; slot++) {
-        const rp_image_name *name = rp_image_name_of(image, RP_NAME_SLOT, slot, 0);
+        const rgp_image_name *name = rgp_image_name_of(image, RGP_NAME_SLOT, slot, 0);
         if (name) {
             json_array_append_new(values,
                                   json_pack("{s:s, s:s, s:s, s:i}", "name", slot_name(image, slot), "kind",
                                             kind_of_slot(image, slot), "unit",
-                                            rp_image_unit(image, RP_NAME_SLOT, slot, 0), "line", (int)name->line));
+                                            rgp_image_unit(image, RGP_NAME_SLOT, slot, 0), "line", (int)name->line));
         }
     }
     return values;
 }
 
 /* Of a file with errors only these. */
-static void print_json(const rp_rig *rig, const GError *of_port)
+static void print_json(const rgp_rig *rig, const GError *of_port)
 {
     json_t *all = json_pack("{s:b, s:I, s:I, s:o}", "sound", rig->image && !of_port, "errors",
                             (json_int_t)rig->errors + (of_port != NULL), "warnings", (json_int_t)rig->warnings,
                             "messages", messages_json(rig, of_port));
     if (rig->image) {
-        const rp_image_header *image = image_of(rig);
+        const rgp_image_header *image = image_of(rig);
         json_t *content =
-            json_pack("{s:s, s:I, s:I, s:I, s:I, s:o, s:o}", "rig", rp_image_text(image, RP_NAME_RIG, 0, 0), "tick_us",
-                      (json_int_t)image->tick_us, "image_bytes", (json_int_t)image->size, "memory_bytes",
-                      (json_int_t)image->memory, "rules", (json_int_t)rp_image_count(image, RP_SECTION_RULES), "values",
-                      values_json(image), "loops", loops_json(image));
+            json_pack("{s:s, s:I, s:I, s:I, s:I, s:o, s:o}", "rig", rgp_image_text(image, RGP_NAME_RIG, 0, 0),
+                      "tick_us", (json_int_t)image->tick_us, "image_bytes", (json_int_t)image->size, "memory_bytes",
+                      (json_int_t)image->memory, "rules", (json_int_t)rgp_image_count(image, RGP_SECTION_RULES),
+                      "values", values_json(image), "loops", loops_json(image));
         json_object_update(all, content);
         json_decref(content);
     }
@@ -342,12 +342,12 @@ static int run_check(const command *self, int argc, char **argv)
     if (!command_options(self, entries, &argc, &argv, 1, 1, &status)) {
         return status;
     }
-    rp_rig *rig = rigfile_compile(self, argv[1]);
+    rgp_rig *rig = rigfile_compile(self, argv[1]);
     if (!rig) {
         return EXIT_USAGE;
     }
     g_autoptr(GError) error = NULL;
-    const bool sound = rig->image && rp_ports_try(rig, &error);
+    const bool sound = rig->image && rgp_ports_try(rig, &error);
     status = sound ? EXIT_DONE : EXIT_USAGE;
     if (json) {
         print_json(rig, error);
@@ -356,7 +356,7 @@ static int run_check(const command *self, int argc, char **argv)
     } else if (sound) {
         print_rig(rig);
     }
-    rp_rig_free(rig);
+    rgp_rig_free(rig);
     return status;
 }
 

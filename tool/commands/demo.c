@@ -35,10 +35,10 @@ static int draw_demo(const command *self, const char *record, const char *file)
 {
     g_autoptr(GError) error = NULL;
     g_autofree char *path = g_strconcat(record, ".png", NULL);
-    const rp_figure figure = {path, 1280, 800};
-    rp_recording *recording = rp_recording_read(record, &error);
+    const rgp_figure figure = {path, 1280, 800};
+    rgp_recording *recording = rgp_recording_read(record, &error);
     const bool drawn = recording && picture_draw(recording, &figure, &error);
-    rp_recording_free(recording);
+    rgp_recording_free(recording);
     if (!drawn) {
         command_refuse(self, "%s", error->message);
         return EXIT_FAULT;
@@ -50,7 +50,7 @@ static int draw_demo(const command *self, const char *record, const char *file)
 }
 
 /* The file's own account: the comment at its head. */
-static void print_head(const rp_rig *rig)
+static void print_head(const rgp_rig *rig)
 {
     const char *line = rig->source;
     while (*line == '#') {
@@ -85,20 +85,20 @@ static int show_example(const command *self, size_t which, const char *folder)
     const char *name = examples[which].name;
     g_autofree char *record = g_build_filename(folder, name, NULL), *rig_name = g_strconcat(name, ".rig", NULL);
     g_autofree char *file = find_example(rig_name);
-    rp_rig *rig = rigfile_load(self, file);
+    rgp_rig *rig = rigfile_load(self, file);
     if (!rig) {
         return EXIT_USAGE;
     }
     print_head(rig);
     printf("\n%s, %u s in simulated time\n\n", file, examples[which].seconds);
-    rp_door_setup setup = {.rig = rig,
-                           .seed = 1,
-                           .length_us = examples[which].seconds * 1000000ull,
-                           .fast = true,
-                           .record = record,
-                           .overwrite = true};
+    rgp_door_setup setup = {.rig = rig,
+                            .seed = 1,
+                            .length_us = examples[which].seconds * 1000000ull,
+                            .fast = true,
+                            .record = record,
+                            .overwrite = true};
     const int status = play(self, &setup, false);
-    rp_rig_free(rig);
+    rgp_rig_free(rig);
     /* what an example shows may be a fault */
     return status == EXIT_DONE || which > 0 ? draw_demo(self, record, file) : status;
 }

@@ -31,7 +31,7 @@ static const char *shown(double ohms, char *text, gulong room)
 static bool parse_ohms(const command *self, const char *text, double *ohms)
 {
     const char *why;
-    if (!rp_quantity_parse(text, "ohm", ohms, &why)) {
+    if (!rgp_quantity_parse(text, "ohm", ohms, &why)) {
         command_refuse(self, "%s: %s; write a resistance, for example 4.7kohm", text, why);
         return false;
     }
@@ -56,11 +56,11 @@ static int run_divider(const command *self, int argc, char **argv)
     if (!(greatest > least)) {
         return command_refuse(self, "the second resistance must be greater than the first");
     }
-    const double best = (double)rp_divider_best((float)least, (float)greatest), fixed = nearest_resistor(best);
+    const double best = (double)rgp_divider_best((float)least, (float)greatest), fixed = nearest_resistor(best);
     printf("sensor from %s to %s\n", shown(least, text[0], sizeof text[0]), shown(greatest, text[1], sizeof text[1]));
     printf("best fixed resistor %s, to be had as %s\n", shown(best, text[0], sizeof text[0]),
            shown(fixed, text[1], sizeof text[1]));
-    const double share = (double)rp_divider_share((float)fixed, (float)least, (float)greatest);
+    const double share = (double)rgp_divider_share((float)fixed, (float)least, (float)greatest);
     printf("with it the sensor uses %.0f %% of the converter's range: about %.0f of 4096 counts\n", 100.0 * share,
            4096.0 * share);
     printf("in the rig file: divider %s above, full 4095\n", shown(fixed, text[0], sizeof text[0]));

@@ -21,14 +21,14 @@
 #define SCALE_LEAST  0.8 /* of a rate that is to be believed, beside the tilt */
 
 typedef struct inspection {
-    const rp_image_header *image;
-    rp_engine engine; /* on no port: it works out from the samples what becomes of them */
+    const rgp_image_header *image;
+    rgp_engine engine; /* on no port: it works out from the samples what becomes of them */
     void *memory;
-    rp_door_setup rest;
-    rp_door *door;
+    rgp_door_setup rest;
+    rgp_door *door;
     uint32_t sensors, ticks;
-    rp_series *series;
-    rp_findings **findings;
+    rgp_series *series;
+    rgp_findings **findings;
     double *mean;     /* by slot, of usable values */
     GPtrArray *fused; /* of GArray of double, two for each 'fuse': the rate and the tilt */
     uint32_t *counted;
@@ -39,9 +39,9 @@ typedef struct inspection {
 static void begin_fused(inspection *in)
 {
     in->fused = g_ptr_array_new_with_free_func((GDestroyNotify)g_array_unref);
-    rp_step step;
-    for (uint32_t i = 0; rp_program_at(in->image, i, &step); i++) {
-        for (int k = 0; k < 2 && step.op == RP_OP_FUSE; k++) {
+    rgp_step step;
+    for (uint32_t i = 0; rgp_program_at(in->image, i, &step); i++) {
+        for (int k = 0; k < 2 && step.op == RGP_OP_FUSE; k++) {
             g_ptr_array_add(in->fused, g_array_new(FALSE, FALSE, sizeof(double)));
         }
     }
@@ -49,35 +49,35 @@ static void begin_fused(inspection *in)
 
 static void begin_series(inspection *in)
 {
-    const rp_image_sensor *sensor = rp_image_at(in->image, RP_SECTION_SENSORS);
-    in->series = g_new0(rp_series, in->sensors);
-    in->findings = g_new0(rp_findings *, in->sensors);
+    const rgp_image_sensor *sensor = rgp_image_at(in->image, RGP_SECTION_SENSORS);
+    in->series = g_new0(rgp_series, in->sensors);
+    in->findings = g_new0(rgp_findings *, in->sensors);
     for (uint32_t i = 0; i < in->sensors; i++) {
-        const uint32_t slot = rp_image_sensor_slot(in->image, i);
-        in->series[i] = (rp_series){.name = rp_image_text(in->image, RP_NAME_SLOT, slot, 0),
-                                    .unit = rp_image_unit(in->image, RP_NAME_SLOT, slot, 0),
-                                    .low = sensor[i].vet.low,
-                                    .high = sensor[i].vet.high,
-                                    .state = sensor[i].kind != RP_SENSOR_NUMBER,
-                                    .tick = in->image->tick_us / 1e6,
-                                    .raw = g_array_new(FALSE, FALSE, sizeof(double)),
-                                    .place = g_array_new(FALSE, FALSE, sizeof(uint32_t))};
+        const uint32_t slot = rgp_image_sensor_slot(in->image, i);
+        in->series[i] = (rgp_series){.name = rgp_image_text(in->image, RGP_NAME_SLOT, slot, 0),
+                                     .unit = rgp_image_unit(in->image, RGP_NAME_SLOT, slot, 0),
+                                     .low = sensor[i].vet.low,
+                                     .high = sensor[i].vet.high,
+                                     .state = sensor[i].kind != RGP_SENSOR_NUMBER,
+                                     .tick = in->image->tick_us / 1e6,
+                                     .raw = g_array_new(FALSE, FALSE, sizeof(double)),
+                                     .place = g_array_new(FALSE, FALSE, sizeof(uint32_t))};
     }
     in->mean = g_new0(double, in->image->slots);
     begin_fused(in);
     in->counted = g_new0(uint32_t, in->image->slots);
 }
 
-static void take_reading(inspection *in, uint32_t sensor, const rp_sample *sample, const rp_frame *frame)
+static void take_reading(inspection *in, uint32_t sensor, const rgp_sample *sample, const rgp_frame *frame)
 {
-    rp_series *s = &in->series[sensor];
-    rp_engine_sense(&in->engine, (uint16_t)sensor, sample);
+    rgp_series *s = &in->series[sensor];
+    rgp_engine_sense(&in->engine, (uint16_t)sensor, sample);
     s->ticks++;
     if (sample->same) {
         s->stood++;
         return;
     }
-    if (!rp_usable(sample->quality)) {
+    if (!rgp_usable(sample->quality)) {
         s->missing++;
         return;
     }
@@ -91,13 +91,13 @@ static void take_reading(inspection *in, uint32_t sensor, const rp_sample *sampl
 /* The values that go into each 'fuse', while both are usable. */
 static void note_fused(inspection *in)
 {
-    rp_step step;
+    rgp_step step;
     guint which = 0;
-    for (uint32_t i = 0; rp_program_at(in->image, i, &step); i++) {
-        if (step.op == RP_OP_FUSE) {
-            const rp_reading rate = rp_engine_value(&in->engine, step.in[0]);
-            const rp_reading tilt = rp_engine_value(&in->engine, step.in[1]);
-            for (guint k = 2 * which; k < 2 * which + 2 && rp_usable(rate.quality) && rp_usable(tilt.quality); k++) {
+    for (uint32_t i = 0; rgp_program_at(in->image, i, &step); i++) {
+        if (step.op == RGP_OP_FUSE) {
+            const rgp_reading rate = rgp_engine_value(&in->engine, step.in[0]);
+            const rgp_reading tilt = rgp_engine_value(&in->engine, step.in[1]);
+            for (guint k = 2 * which; k < 2 * which + 2 && rgp_usable(rate.quality) && rgp_usable(tilt.quality); k++) {
                 const double value = (double)(k % 2 ? tilt : rate).value;
                 g_array_append_val((GArray *)in->fused->pdata[k], value);
             }
@@ -106,16 +106,16 @@ static void note_fused(inspection *in)
     }
 }
 
-static bool take_frame(void *self, const rp_frame_shape *shape, const rp_frame *frame)
+static bool take_frame(void *self, const rgp_frame_shape *shape, const rgp_frame *frame)
 {
     inspection *in = self;
     for (uint32_t i = 0; i < in->sensors; i++) {
-        take_reading(in, i, &rp_frame_sample(shape, frame)[i], frame);
+        take_reading(in, i, &rgp_frame_sample(shape, frame)[i], frame);
     }
-    rp_engine_step(&in->engine, frame->time_us);
+    rgp_engine_step(&in->engine, frame->time_us);
     for (uint32_t slot = 0; slot < in->image->slots; slot++) {
-        const rp_reading r = rp_engine_value(&in->engine, slot);
-        if (rp_usable(r.quality)) {
+        const rgp_reading r = rgp_engine_value(&in->engine, slot);
+        if (rgp_usable(r.quality)) {
             in->mean[slot] += ((double)r.value - in->mean[slot]) / ++in->counted[slot];
         }
     }
@@ -128,16 +128,16 @@ static bool take_frame(void *self, const rp_frame_shape *shape, const rp_frame *
 static void print_amount(const char *label, double number, const char *unit)
 {
     g_autoptr(GString) text = g_string_new(NULL);
-    rp_tell_number(number, unit, text);
+    rgp_tell_number(number, unit, text);
     printf("  %-22s %s\n", label, text->str);
 }
 
-static void print_figures(const rp_series *s, const rp_findings *f)
+static void print_figures(const rgp_series *s, const rgp_findings *f)
 {
     const char *unit = s->unit;
     g_autoptr(GString) least = g_string_new(NULL), greatest = g_string_new(NULL);
-    rp_tell_number(f->least, "", least);
-    rp_tell_number(f->greatest, unit, greatest);
+    rgp_tell_number(f->least, "", least);
+    rgp_tell_number(f->greatest, unit, greatest);
     print_amount("mean", f->mean, unit);
     printf("  %-22s %s to %s, of %d to %d\n", "range", least->str, greatest->str, s->low, s->high);
     printf("  %-22s %u, the smallest step %g\n", "different readings", f->values, f->step);
@@ -159,7 +159,7 @@ static void print_figures(const rp_series *s, const rp_findings *f)
 }
 
 /* The share of the readings at a value. */
-static double share_of(const rp_series *s, int32_t value)
+static double share_of(const rgp_series *s, int32_t value)
 {
     guint count = 0;
     for (guint i = 0; i < s->raw->len; i++) {
@@ -171,10 +171,10 @@ static double share_of(const rp_series *s, int32_t value)
 /* The share of the time for which a sensor of names said each of them. */
 static void print_shares(const inspection *in, uint32_t sensor)
 {
-    const rp_series *s = &in->series[sensor];
+    const rgp_series *s = &in->series[sensor];
     for (int32_t value = s->low; value <= s->high; value++) {
         g_autoptr(GString) name = g_string_new(NULL);
-        rp_tell_value(in->image, rp_image_sensor_slot(in->image, sensor), (float)value, name);
+        rgp_tell_value(in->image, rgp_image_sensor_slot(in->image, sensor), (float)value, name);
         printf("  %-22s %.3g %% of the time\n", name->str, 100.0 * share_of(s, value));
     }
     printf("  %-22s %u\n", "changes", in->findings[sensor]->changes);
@@ -182,8 +182,8 @@ static void print_shares(const inspection *in, uint32_t sensor)
 
 static void print_sensor(const inspection *in, uint32_t sensor)
 {
-    const rp_series *s = &in->series[sensor];
-    const rp_findings *f = in->findings[sensor];
+    const rgp_series *s = &in->series[sensor];
+    const rgp_findings *f = in->findings[sensor];
     printf("\nsensor %s: %u readings in %g s\n", s->name, f->readings, s->ticks * s->tick);
     if (f->values > 0 && s->state) {
         print_shares(in, sensor);
@@ -199,18 +199,18 @@ static void print_sensor(const inspection *in, uint32_t sensor)
 }
 
 /* The offset that 'zero' has learned, or why it has none. */
-static void print_zero(const inspection *in, const rp_step *step)
+static void print_zero(const inspection *in, const rgp_step *step)
 {
-    const rp_zero_state *z = rp_engine_state(&in->engine, step->state_offset);
-    const rp_zero_config *config = step->config;
-    const char *name = rp_image_text(in->image, RP_NAME_SLOT, step->owner, 0);
-    const char *unit = rp_image_unit(in->image, RP_NAME_SLOT, step->in[0], 0);
+    const rgp_zero_state *z = rgp_engine_state(&in->engine, step->state_offset);
+    const rgp_zero_config *config = step->config;
+    const char *name = rgp_image_text(in->image, RGP_NAME_SLOT, step->owner, 0);
+    const char *unit = rgp_image_unit(in->image, RGP_NAME_SLOT, step->in[0], 0);
     switch (z->phase) {
-    case RP_ZERO_LEARNED:
+    case RGP_ZERO_LEARNED:
         printf("zero in '%s': offset %.4g, known to %.2g; noise %.3g %s\n", name, (double)z->offset, (double)z->error,
                (double)z->noise, unit);
         break;
-    case RP_ZERO_GAVE_UP:
+    case RGP_ZERO_GAVE_UP:
         printf("zero in '%s': gave up after %u tries: in the last it spread by %.3g (allowed %.3g) and drifted by %.3g "
                "(allowed %.3g) "
                "%s; was it moved?\n",
@@ -223,15 +223,15 @@ static void print_zero(const inspection *in, const rp_step *step)
 }
 
 /* Gravity at rest, as the tilt sees it. */
-static void print_mounting(const inspection *in, const rp_step *step)
+static void print_mounting(const inspection *in, const rgp_step *step)
 {
     float felt[3], g;
     for (int i = 0; i < 3; i++) {
         felt[i] = (float)in->mean[step->in[i]];
     }
-    const int32_t up = rp_mounting_up(felt, &g);
-    const char *name = rp_image_text(in->image, RP_NAME_SLOT, step->out, 0);
-    const char *unit = rp_image_unit(in->image, RP_NAME_SLOT, step->in[0], 0);
+    const int32_t up = rgp_mounting_up(felt, &g);
+    const char *name = rgp_image_text(in->image, RGP_NAME_SLOT, step->out, 0);
+    const char *unit = rgp_image_unit(in->image, RGP_NAME_SLOT, step->in[0], 0);
     if (up == 3) {
         printf("mounting, as '%s' sees it: z points up, as it should", name);
     } else if (up == 0) {
@@ -250,14 +250,14 @@ static void print_mounting(const inspection *in, const rp_step *step)
 }
 
 /* The rate's sign and scale, as the tilt sees them. */
-static void print_fused(const inspection *in, const rp_step *step, guint which)
+static void print_fused(const inspection *in, const rgp_step *step, guint which)
 {
-    const rp_fuse_config *config = step->config;
+    const rgp_fuse_config *config = step->config;
     const GArray *rate = in->fused->pdata[2 * which], *tilt = in->fused->pdata[2 * which + 1];
-    const rp_agreement a = rp_rate_and_place(rate, tilt, in->image->tick_us / 1e6);
+    const rgp_agreement a = rgp_rate_and_place(rate, tilt, in->image->tick_us / 1e6);
     const double times = a.times / (double)config->gain;
-    const char *name = rp_image_text(in->image, RP_NAME_SLOT, step->out, 0);
-    const char *of = rp_image_text(in->image, RP_NAME_SLOT, step->in[0], 0);
+    const char *name = rgp_image_text(in->image, RGP_NAME_SLOT, step->out, 0);
+    const char *of = rgp_image_text(in->image, RGP_NAME_SLOT, step->in[0], 0);
     if (rate->len == 0) {
         printf("fuse in '%s': no reading of the rate and the tilt could be used\n", name);
     } else if (!a.moved) {
@@ -275,15 +275,15 @@ static void print_fused(const inspection *in, const rp_step *step, guint which)
 
 static void print_stages(const inspection *in)
 {
-    rp_step step;
+    rgp_step step;
     guint fused = 0;
     putchar('\n');
-    for (uint32_t i = 0; rp_program_at(in->image, i, &step); i++) {
-        if (step.op == RP_OP_ZERO) {
+    for (uint32_t i = 0; rgp_program_at(in->image, i, &step); i++) {
+        if (step.op == RGP_OP_ZERO) {
             print_zero(in, &step);
-        } else if (step.op == RP_OP_TILT) {
+        } else if (step.op == RGP_OP_TILT) {
             print_mounting(in, &step);
-        } else if (step.op == RP_OP_FUSE) {
+        } else if (step.op == RGP_OP_FUSE) {
             print_fused(in, &step, fused++);
         }
     }
@@ -308,13 +308,13 @@ static void print_ranking(inspection *in)
          "asks to "
          "move and to hold still");
     for (uint32_t i = 0; i < in->sensors; i++) {
-        const rp_findings *f = in->findings[order[i]];
+        const rgp_findings *f = in->findings[order[i]];
         printf("  %-14s %8.1f%s\n", in->series[order[i]].name, f->moved,
                f->moved < RANKED_LEAST ? "   did not move" : "");
     }
 }
 
-static json_t *figures_as_json(const rp_series *s, const rp_findings *f)
+static json_t *figures_as_json(const rgp_series *s, const rgp_findings *f)
 {
     const struct {
         const char *name;
@@ -345,12 +345,12 @@ static json_t *figures_as_json(const rp_series *s, const rp_findings *f)
 
 static json_t *shares_as_json(const inspection *in, uint32_t sensor)
 {
-    const rp_series *s = &in->series[sensor];
-    const rp_findings *f = in->findings[sensor];
+    const rgp_series *s = &in->series[sensor];
+    const rgp_findings *f = in->findings[sensor];
     json_t *shares = json_object();
     for (int32_t value = s->low; value <= s->high && s->raw->len > 0; value++) {
         g_autoptr(GString) name = g_string_new(NULL);
-        rp_tell_value(in->image, rp_image_sensor_slot(in->image, sensor), (float)value, name);
+        rgp_tell_value(in->image, rgp_image_sensor_slot(in->image, sensor), (float)value, name);
         json_object_set_new(shares, name->str, json_real(share_of(s, value)));
     }
     return json_pack("{s:o, s:i, s:i, s:f}", "shares", shares, "changes", (int)f->changes, "bounced", (int)f->bounced,
@@ -361,8 +361,8 @@ static void print_json(const inspection *in)
 {
     json_t *all = json_array();
     for (uint32_t i = 0; i < in->sensors; i++) {
-        const rp_series *s = &in->series[i];
-        const rp_findings *f = in->findings[i];
+        const rgp_series *s = &in->series[i];
+        const rgp_findings *f = in->findings[i];
         json_t *advice = json_array();
         for (guint k = 0; k < f->advice->len; k++) {
             json_array_append_new(advice, json_string(f->advice->pdata[k]));
@@ -384,7 +384,7 @@ static void end(inspection *in)
         g_array_unref(in->series[i].raw);
         g_array_unref(in->series[i].place);
         if (in->findings[i]) {
-            rp_findings_free(in->findings[i]);
+            rgp_findings_free(in->findings[i]);
         }
     }
     g_free(in->series);
@@ -394,26 +394,26 @@ static void end(inspection *in)
     g_free(in->counted);
     g_free(in->memory);
     if (in->door) {
-        rp_door_end(in->door, NULL);
+        rgp_door_end(in->door, NULL);
     }
 }
 
-static bool begin(const command *self, inspection *in, const rp_rig *rig, bool fast, double seconds)
+static bool begin(const command *self, inspection *in, const rgp_rig *rig, bool fast, double seconds)
 {
     g_autoptr(GError) error = NULL;
     in->image = rig->image;
     in->memory = g_malloc0(in->image->memory);
-    in->sensors = rp_image_count(in->image, RP_SECTION_SENSORS);
+    in->sensors = rgp_image_count(in->image, RGP_SECTION_SENSORS);
     in->ticks = (uint32_t)MAX(1.0, seconds * 1e6 / in->image->tick_us + 0.5);
-    if (rp_engine_open(&in->engine, rig->image, rig->image_size, in->memory, in->image->memory) != RP_OK) {
+    if (rgp_engine_open(&in->engine, rig->image, rig->image_size, in->memory, in->image->memory) != RGP_OK) {
         return false;
     }
-    rp_engine_stop(&in->engine);
+    rgp_engine_stop(&in->engine);
     begin_series(in);
-    in->rest = (rp_door_setup){
+    in->rest = (rgp_door_setup){
         .rig = rig, .seed = 1, .fast = fast, .stepped = true, .at_rest = true, .frame = take_frame, .self = in};
     interrupt_catch();
-    in->door = rp_door_open(&in->rest, &error);
+    in->door = rgp_door_open(&in->rest, &error);
     if (!in->door) {
         command_refuse(self, "%s", error->message);
     }
@@ -423,7 +423,7 @@ static bool begin(const command *self, inspection *in, const rp_rig *rig, bool f
 static void report(inspection *in, bool json, bool which)
 {
     for (uint32_t i = 0; i < in->sensors; i++) {
-        in->findings[i] = rp_inspect(&in->series[i]);
+        in->findings[i] = rgp_inspect(&in->series[i]);
     }
     if (json) {
         print_json(in);
@@ -433,7 +433,7 @@ static void report(inspection *in, bool json, bool which)
         print_ranking(in);
         return;
     }
-    printf("rig %s: nothing was driven\n", rp_image_text(in->image, RP_NAME_RIG, 0, 0));
+    printf("rig %s: nothing was driven\n", rgp_image_text(in->image, RGP_NAME_RIG, 0, 0));
     for (uint32_t i = 0; i < in->sensors; i++) {
         print_sensor(in, i);
     }
@@ -459,25 +459,25 @@ static int run_inspect(const command *self, int argc, char **argv)
     if (!command_options(self, entries, &argc, &argv, 1, 1, &status)) {
         return status;
     }
-    if (length && !rp_quantity_parse(length, "s", &seconds, &why)) {
+    if (length && !rgp_quantity_parse(length, "s", &seconds, &why)) {
         return command_refuse(self, "--for %s: %s; write a time, for example --for 5s", length, why);
     }
     if (!(seconds > 0.0 && seconds <= LONGEST_S)) {
         return command_refuse(self, "--for %s: it must be above 0 and at most %g s", length, LONGEST_S);
     }
-    rp_rig *rig = rigfile_load(self, argv[1]);
+    rgp_rig *rig = rigfile_load(self, argv[1]);
     inspection in = {0};
     if (!rig) {
         return EXIT_USAGE;
     }
     if (which && !fast && !json && !length && isatty(STDIN_FILENO) && isatty(STDOUT_FILENO)) {
         status = inspect_which(self, rig);
-        rp_rig_free(rig);
+        rgp_rig_free(rig);
         return status;
     }
     const bool begun = begin(self, &in, rig, fast, seconds);
     if (begun) {
-        rp_door_advance(in.door, (uint64_t)in.ticks * in.image->tick_us);
+        rgp_door_advance(in.door, (uint64_t)in.ticks * in.image->tick_us);
     }
     if (interrupt_asked()) {
         puts("interrupted; nothing was driven");
@@ -485,7 +485,7 @@ static int run_inspect(const command *self, int argc, char **argv)
         report(&in, json, which);
     }
     end(&in);
-    rp_rig_free(rig);
+    rgp_rig_free(rig);
     return begun ? EXIT_DONE : EXIT_USAGE;
 }
 

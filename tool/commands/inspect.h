@@ -8,6 +8,6 @@
 
 /* inspect_which.c: a person moves one thing and holds it still, as the prompt says in random order; tells which sensors
  * answer that. The exit status. */
-int inspect_which(const command *self, const rp_rig *rig);
+int inspect_which(const command *self, const rgp_rig *rig);
 
 #endif

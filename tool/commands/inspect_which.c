@@ -12,12 +12,12 @@
 
 static const char *const prompts[] = {"hold it still", "MOVE IT, and keep moving it"};
 
-static bool take_blocks(stand *s, rp_block *block, uint32_t blocks)
+static bool take_blocks(stand *s, rgp_block *block, uint32_t blocks)
 {
-    bool on[RP_CONTRAST_BLOCKS_MOST];
+    bool on[RGP_CONTRAST_BLOCKS_MOST];
     gsl_rng *chance = gsl_rng_alloc(gsl_rng_mt19937);
     gsl_rng_set(chance, (unsigned long)g_get_real_time());
-    rp_contrast_order(chance, on, blocks);
+    rgp_contrast_order(chance, on, blocks);
     gsl_rng_free(chance);
     stand_note(s);
     printf("  %s", prompts[0]);
@@ -27,7 +27,7 @@ static bool take_blocks(stand *s, rp_block *block, uint32_t blocks)
         const bool anew = on[i] != (i > 0 && on[i - 1]);
         printf("\r\033[K%s  %u of %u: %s", anew ? "\a" : "", i + 1, blocks, prompts[on[i]]);
         fflush(stdout);
-        block[i] = (rp_block){.from = s->rows, .on = on[i]};
+        block[i] = (rgp_block){.from = s->rows, .on = on[i]};
         stand_tick_for(s, BLOCK_S);
         block[i].to = s->rows;
     }
@@ -35,14 +35,14 @@ static bool take_blocks(stand *s, rp_block *block, uint32_t blocks)
     return !interrupt_asked();
 }
 
-static void tell(const stand *s, const rp_block *block, uint32_t blocks)
+static void tell(const stand *s, const rgp_block *block, uint32_t blocks)
 {
     uint32_t answered = 0;
     for (uint32_t i = 0; i < stand_sensors(s); i++) {
-        const rp_answer a =
-            rp_answer_of(s->history, stand_sensor(s, i), block, blocks, stand_sensors(s), RP_ANSWER_SPREAD);
+        const rgp_answer a =
+            rgp_answer_of(s->history, stand_sensor(s, i), block, blocks, stand_sensors(s), RGP_ANSWER_SPREAD);
         g_autoptr(GString) told = g_string_new(NULL);
-        rp_answer_tell(&a, stand_sensor_unit(s, i), s->image->tick_us, told);
+        rgp_answer_tell(&a, stand_sensor_unit(s, i), s->image->tick_us, told);
         printf("  %-14s %s\n", stand_sensor_name(s, i), told->str);
         answered += a.answered;
     }
@@ -51,14 +51,14 @@ static void tell(const stand *s, const rp_block *block, uint32_t blocks)
     }
 }
 
-int inspect_which(const command *self, const rp_rig *rig)
+int inspect_which(const command *self, const rgp_rig *rig)
 {
     g_autoptr(GError) error = NULL;
-    rp_block block[RP_CONTRAST_BLOCKS_MOST];
+    rgp_block block[RGP_CONTRAST_BLOCKS_MOST];
     stand s;
     int status = EXIT_DONE;
     if (stand_begin(&s, rig, 1, false, &error)) {
-        const uint32_t blocks = rp_answer_blocks(stand_sensors(&s));
+        const uint32_t blocks = rgp_answer_blocks(stand_sensors(&s));
         printf("Take the one thing of which you want to know the channel, and do as it says: %u times %g s, in random "
                "order.\n",
                blocks, BLOCK_S);

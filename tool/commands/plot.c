@@ -10,7 +10,7 @@
 
 enum { WIDTH = 1280, HEIGHT = 800, SIZE_LEAST = 200, SIZE_MOST = 8000 };
 
-static bool parse_size(const char *text, rp_figure *figure)
+static bool parse_size(const char *text, rgp_figure *figure)
 {
     int rest = 0;
     return !text || (sscanf(text, "%5ux%5u%n", &figure->width, &figure->height, &rest) == 2 && text[rest] == '\0' &&
@@ -24,10 +24,10 @@ typedef struct around {
 } around;
 
 /* The slot of a named value that the recording has; -1 when there is none, which is an error. */
-static int32_t find_value(const rp_recording *r, const char *name, GError **error)
+static int32_t find_value(const rgp_recording *r, const char *name, GError **error)
 {
     for (uint32_t slot = 0; slot < r->image->slots; slot++) {
-        if (r->has[slot] && strcmp(rp_image_text(r->image, RP_NAME_SLOT, slot, 0), name) == 0) {
+        if (r->has[slot] && strcmp(rgp_image_text(r->image, RGP_NAME_SLOT, slot, 0), name) == 0) {
             return (int32_t)slot;
         }
     }
@@ -35,7 +35,7 @@ static int32_t find_value(const rp_recording *r, const char *name, GError **erro
     return -1;
 }
 
-static bool draw_around(const rp_recording *r, const around *a, const rp_figure *figure, GError **error)
+static bool draw_around(const rgp_recording *r, const around *a, const rgp_figure *figure, GError **error)
 {
     g_autofree char *why = NULL;
     const int32_t value = find_value(r, a->value, error), along = value < 0 ? -1 : find_value(r, a->along, error);
@@ -43,7 +43,7 @@ static bool draw_around(const rp_recording *r, const around *a, const rp_figure 
     if (value < 0 || along < 0 || (a->found && found < 0)) {
         return false;
     }
-    GString *script = rp_polar_script(r, (uint32_t)value, (uint32_t)along, found, figure, &why);
+    GString *script = rgp_polar_script(r, (uint32_t)value, (uint32_t)along, found, figure, &why);
     if (!script) {
         g_set_error(error, G_IO_ERROR, G_IO_ERROR_INVALID_ARGUMENT, "%s", why);
         return false;
@@ -53,10 +53,10 @@ static bool draw_around(const rp_recording *r, const around *a, const rp_figure 
     return drawn;
 }
 
-static int draw(const command *self, const char *name, const around *a, const rp_figure *figure)
+static int draw(const command *self, const char *name, const around *a, const rgp_figure *figure)
 {
     g_autoptr(GError) error = NULL;
-    rp_recording *recording = rp_recording_read(name, &error);
+    rgp_recording *recording = rgp_recording_read(name, &error);
     const bool drawn =
         recording && (a->value ? draw_around(recording, a, figure, &error) : picture_draw(recording, figure, &error));
     int status = EXIT_DONE;
@@ -64,20 +64,20 @@ static int draw(const command *self, const char *name, const around *a, const rp
         status = command_refuse(self, "%s", error->message);
     } else {
         puts(figure->path);
-        g_autofree char *complaint = rp_recording_complaint(recording);
+        g_autofree char *complaint = rgp_recording_complaint(recording);
         if (complaint) {
             fprintf(stderr, "rigpulse plot: %s\n", complaint);
             status = EXIT_FAULT;
         }
     }
-    rp_recording_free(recording);
+    rgp_recording_free(recording);
     return status;
 }
 
 static int run_plot(const command *self, int argc, char **argv)
 {
     g_autofree char *output = NULL, *size = NULL, *value = NULL, *along = NULL, *found = NULL;
-    rp_figure figure = {.width = WIDTH, .height = HEIGHT};
+    rgp_figure figure = {.width = WIDTH, .height = HEIGHT};
     const GOptionEntry entries[] = {
         {"output", 'o', 0, G_OPTION_ARG_FILENAME, &output, "the picture, .png or .svg", "FILE"},
         {"size", 0, 0, G_OPTION_ARG_FILENAME, &size, "of the picture; 1280x800 if not said", "WIDTHxHEIGHT"},

@@ -14,8 +14,8 @@ static int run_run(const command *self, int argc, char **argv)
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
     int status;
-    rp_rig *rig = NULL;
-    rp_door_setup setup = {0};
+    rgp_rig *rig = NULL;
+    rgp_door_setup setup = {0};
     if (command_options(self, entries, &argc, &argv, 1, 1, &status)) {
         status = EXIT_USAGE;
         rig = begin_parse(self, &o, &setup) ? rigfile_load(self, argv[1]) : NULL;
@@ -23,7 +23,7 @@ static int run_run(const command *self, int argc, char **argv)
     if (rig) {
         setup.rig = rig;
         status = play(self, &setup, quiet);
-        rp_rig_free(rig);
+        rgp_rig_free(rig);
     }
     begin_clear(&o);
     return status;

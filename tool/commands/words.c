@@ -12,8 +12,8 @@
 
 /* Of one word all there is to say. Texts are the tables'. */
 typedef struct entry {
-    rp_word is;
-    GArray *setting; /* rp_word_setting */
+    rgp_word is;
+    GArray *setting; /* rgp_word_setting */
 } entry;
 
 static void free_entry(void *one)
@@ -23,10 +23,10 @@ static void free_entry(void *one)
     g_free(e);
 }
 
-static entry *new_entry(GPtrArray *all, rp_word is)
+static entry *new_entry(GPtrArray *all, rgp_word is)
 {
     entry *e = g_new0(entry, 1);
-    *e = (entry){is, g_array_new(FALSE, FALSE, sizeof(rp_word_setting))};
+    *e = (entry){is, g_array_new(FALSE, FALSE, sizeof(rgp_word_setting))};
     g_ptr_array_add(all, e);
     return e;
 }
@@ -35,9 +35,9 @@ static entry *new_entry(GPtrArray *all, rp_word is)
 
 static const char *unit_shown(const char *unit_text)
 {
-    return strcmp(unit_text, RP_UNIT_OWN) == 0        ? "its own unit, the first that is written"
-           : strcmp(unit_text, RP_UNIT_OWN_STEP) == 0 ? "its own unit, a difference"
-                                                      : unit_text;
+    return strcmp(unit_text, RGP_UNIT_OWN) == 0        ? "its own unit, the first that is written"
+           : strcmp(unit_text, RGP_UNIT_OWN_STEP) == 0 ? "its own unit, a difference"
+                                                       : unit_text;
 }
 
 static const char *keep_text(GPtrArray *texts, GString *text)
@@ -48,7 +48,7 @@ static const char *keep_text(GPtrArray *texts, GString *text)
 }
 
 /* A joined setting stands behind the one before it, without a comma. */
-static const char *setting_told(const rp_setting *s, uint32_t i, GPtrArray *texts)
+static const char *setting_told(const rgp_setting *s, uint32_t i, GPtrArray *texts)
 {
     const char *help = s[i].help ? s[i].help : "";
     uint32_t before = i;
@@ -62,24 +62,24 @@ static const char *setting_told(const rp_setting *s, uint32_t i, GPtrArray *text
     return keep_text(texts, told);
 }
 
-static void add_settings(entry *e, const rp_setting *s, GPtrArray *texts)
+static void add_settings(entry *e, const rgp_setting *s, GPtrArray *texts)
 {
-    for (uint32_t i = 0; i < RP_KIND_SETTINGS_MAX && s[i].word; i++) {
-        const rp_word_setting one = {s[i].word,
-                                     setting_told(s, i, texts),
-                                     unit_shown(s[i].unit),
-                                     s[i].low <= -1e9 ? -INFINITY : s[i].low,
-                                     s[i].high >= 1e9 ? INFINITY : s[i].high,
-                                     s[i].initial};
+    for (uint32_t i = 0; i < RGP_KIND_SETTINGS_MAX && s[i].word; i++) {
+        const rgp_word_setting one = {s[i].word,
+                                      setting_told(s, i, texts),
+                                      unit_shown(s[i].unit),
+                                      s[i].low <= -1e9 ? -INFINITY : s[i].low,
+                                      s[i].high >= 1e9 ? INFINITY : s[i].high,
+                                      s[i].initial};
         g_array_append_val(e->setting, one);
     }
 }
 
 /* "depth cm, flow ml/s" */
-static char *terminals_told(const rp_terminal *t)
+static char *terminals_told(const rgp_terminal *t)
 {
     GString *all = g_string_new(NULL);
-    for (uint32_t i = 0; i < RP_KIND_TERMINALS_MAX && t[i].word; i++) {
+    for (uint32_t i = 0; i < RGP_KIND_TERMINALS_MAX && t[i].word; i++) {
         g_string_append_printf(all, "%s%s", i ? ", " : "", t[i].word);
         if (t[i].unit && *t[i].unit) {
             g_string_append_printf(all, " (%s)", unit_shown(t[i].unit));
@@ -88,7 +88,7 @@ static char *terminals_told(const rp_terminal *t)
     return g_string_free(all, FALSE);
 }
 
-static void say_terminals(GString *to, const char *what, const rp_terminal *t)
+static void say_terminals(GString *to, const char *what, const rgp_terminal *t)
 {
     g_autofree char *told = terminals_told(t);
     if (*told) {
@@ -98,25 +98,25 @@ static void say_terminals(GString *to, const char *what, const rp_terminal *t)
 
 static void add_catalog(GPtrArray *all, GPtrArray *texts)
 {
-    const rp_catalog *catalog = rp_ports_catalog();
+    const rgp_catalog *catalog = rgp_ports_catalog();
     for (uint32_t i = 0; catalog->mechanism[i]; i++) {
-        const rp_mechanism_kind *k = catalog->mechanism[i];
+        const rgp_mechanism_kind *k = catalog->mechanism[i];
         GString *help = g_string_new(k->help), *form = g_string_new(k->word);
         say_terminals(help, "driven by", k->input);
         say_terminals(help, "can be seen", k->output);
         say_terminals(help, "can happen", k->disturbance);
         g_string_append(form, " NAME: SETTINGS");
-        for (uint32_t n = 0; n < RP_KIND_TERMINALS_MAX && k->input[n].word; n++) {
+        for (uint32_t n = 0; n < RGP_KIND_TERMINALS_MAX && k->input[n].word; n++) {
             g_string_append_printf(form, ", %s by ACTUATOR", k->input[n].word);
         }
-        const rp_word is = {"mechanism", k->word, keep_text(texts, form), keep_text(texts, help), "", NULL};
+        const rgp_word is = {"mechanism", k->word, keep_text(texts, form), keep_text(texts, help), "", NULL};
         add_settings(new_entry(all, is), k->setting, texts);
     }
     for (uint32_t i = 0; catalog->pickup[i]; i++) {
-        const rp_pickup_kind *k = catalog->pickup[i];
+        const rgp_pickup_kind *k = catalog->pickup[i];
         GString *help = g_string_new("how a sensor gets its readings");
         say_terminals(help, "can happen", k->disturbance);
-        const rp_word is = {"pickup", k->word, k->help, keep_text(texts, help), "", NULL};
+        const rgp_word is = {"pickup", k->word, k->help, keep_text(texts, help), "", NULL};
         add_settings(new_entry(all, is), k->setting, texts);
     }
 }
@@ -124,11 +124,11 @@ static void add_catalog(GPtrArray *all, GPtrArray *texts)
 static GPtrArray *all_words(GPtrArray *texts)
 {
     GPtrArray *all = g_ptr_array_new_with_free_func(free_entry);
-    rp_word is;
-    rp_word_setting setting;
-    for (uint32_t i = 0; rp_word_at(i, &is); i++) {
+    rgp_word is;
+    rgp_word_setting setting;
+    for (uint32_t i = 0; rgp_word_at(i, &is); i++) {
         entry *e = new_entry(all, is);
-        for (uint32_t k = 0; rp_word_setting_at(i, k, &setting); k++) {
+        for (uint32_t k = 0; rgp_word_setting_at(i, k, &setting); k++) {
             g_array_append_val(e->setting, setting);
         }
     }
@@ -154,7 +154,7 @@ static void print_wrapped(const char *text, int indent)
     putchar('\n');
 }
 
-static void tell_bounds(const rp_word_setting *s, GString *to)
+static void tell_bounds(const rgp_word_setting *s, GString *to)
 {
     if (isfinite(s->least) && isfinite(s->greatest)) {
         g_string_append_printf(to, ", %g to %g", s->least, s->greatest);
@@ -167,7 +167,7 @@ static void tell_bounds(const rp_word_setting *s, GString *to)
     }
 }
 
-static void print_setting(const rp_word_setting *s)
+static void print_setting(const rgp_word_setting *s)
 {
     g_autoptr(GString) line = g_string_new(s->word);
     g_string_append_printf(line, "%s%s: %s", *s->word && *s->name ? ", " : "", s->name,
@@ -186,7 +186,7 @@ static void print_entry(const entry *e)
     printf(is_unit && *e->is.form ? ", %s\n" : "\n", e->is.form);
     print_wrapped(e->is.help, 4);
     for (guint i = 0; i < e->setting->len; i++) {
-        print_setting(&g_array_index(e->setting, rp_word_setting, i));
+        print_setting(&g_array_index(e->setting, rgp_word_setting, i));
     }
     if (is_unit || *e->is.example) {
         printf("    %s: %s\n", is_unit ? "of" : "for instance", e->is.example);
@@ -224,7 +224,7 @@ static json_t *json_of(const entry *e)
 {
     json_t *settings = json_array();
     for (guint i = 0; i < e->setting->len; i++) {
-        const rp_word_setting *s = &g_array_index(e->setting, rp_word_setting, i);
+        const rgp_word_setting *s = &g_array_index(e->setting, rgp_word_setting, i);
         json_array_append_new(settings, json_pack("{s:s, s:s, s:s, s:o, s:o, s:o}", "word", s->word, "name", s->name,
                                                   "unit", s->unit, "least", number_or_null(s->least), "greatest",
                                                   number_or_null(s->greatest), "default", number_or_null(s->initial)));
@@ -273,7 +273,7 @@ static bool is_prefixed(const entry *e, const char *topic)
     const char *why;
     g_autofree char *one = g_strconcat("1 ", topic, NULL);
     return strcmp(e->is.group, "unit") == 0 && g_str_has_suffix(topic, e->is.word) &&
-           rp_quantity_parse(one, e->is.word, &value, &why);
+           rgp_quantity_parse(one, e->is.word, &value, &why);
 }
 
 static void add_prefixed(GPtrArray *found, const GPtrArray *all, const char *topic)
@@ -293,8 +293,8 @@ static int refuse_topic(const command *self, const GPtrArray *all, const char *t
         g_ptr_array_add(names, (void *)(uintptr_t)e->is.word);
         g_ptr_array_add(names, (void *)(uintptr_t)e->is.group);
     }
-    const char *near = rp_nearest_word(topic, (const char *const *)names->pdata, names->len);
-    const char *elsewhere = rp_word_elsewhere(topic);
+    const char *near = rgp_nearest_word(topic, (const char *const *)names->pdata, names->len);
+    const char *elsewhere = rgp_word_elsewhere(topic);
     if (elsewhere) {
         return command_refuse(self, "the language has no word '%s': %s", topic, elsewhere);
     }

@@ -15,32 +15,34 @@
 #define HOLD_S    1.5
 #define HOLD_MOST 60.0
 
-const rp_image_actuator *jog_actuator(const jog *j)
+const rgp_image_actuator *jog_actuator(const jog *j)
 {
-    return (const rp_image_actuator *)rp_image_at(j->rig->image, RP_SECTION_ACTUATORS) + j->actuator;
+    return (const rgp_image_actuator *)rgp_image_at(j->rig->image, RGP_SECTION_ACTUATORS) + j->actuator;
 }
 
 const char *jog_name(const jog *j)
 {
-    return rp_image_text(j->rig->image, RP_NAME_SLOT, rp_image_actuator_slot(j->rig->image, j->actuator), 0);
+    return rgp_image_text(j->rig->image, RGP_NAME_SLOT, rgp_image_actuator_slot(j->rig->image, j->actuator), 0);
 }
 
 bool jog_is_number(const jog *j, uint32_t sensor)
 {
-    return ((const rp_image_sensor *)rp_image_at(j->rig->image, RP_SECTION_SENSORS))[sensor].kind == RP_SENSOR_NUMBER;
+    return ((const rgp_image_sensor *)rgp_image_at(j->rig->image, RGP_SECTION_SENSORS))[sensor].kind ==
+           RGP_SENSOR_NUMBER;
 }
 
-const char *jog_guard_at(const jog *j, const rp_history *h, uint64_t row)
+const char *jog_guard_at(const jog *j, const rgp_history *h, uint64_t row)
 {
-    const GPtrArray *all = rp_history_occurrences(h);
-    const rp_image_guard *guard = rp_image_at(j->rig->image, RP_SECTION_GUARDS);
-    if ((uint16_t)rp_history_value(h, rp_history_owner(h, j->actuator), row) != RP_OWNER_GUARD) {
+    const GPtrArray *all = rgp_history_occurrences(h);
+    const rgp_image_guard *guard = rgp_image_at(j->rig->image, RGP_SECTION_GUARDS);
+    if ((uint16_t)rgp_history_value(h, rgp_history_owner(h, j->actuator), row) != RGP_OWNER_GUARD) {
         return "";
     }
     for (guint i = all->len; i-- > 0;) {
-        const rp_occurrence *o = all->pdata[i];
-        for (uint32_t g = 0; o->kind == RP_EVENT_GUARD && g < rp_image_count(j->rig->image, RP_SECTION_GUARDS); g++) {
-            const rp_image_name *name = rp_image_name_of(j->rig->image, RP_NAME_GUARD, g, 0);
+        const rgp_occurrence *o = all->pdata[i];
+        for (uint32_t g = 0; o->kind == RGP_EVENT_GUARD && g < rgp_image_count(j->rig->image, RGP_SECTION_GUARDS);
+             g++) {
+            const rgp_image_name *name = rgp_image_name_of(j->rig->image, RGP_NAME_GUARD, g, 0);
             if (o->row <= row && guard[g].actuator == j->actuator && name && name->line == o->line) {
                 return o->of;
             }
@@ -52,13 +54,13 @@ const char *jog_guard_at(const jog *j, const rp_history *h, uint64_t row)
 bool jog_write_least(const jog *j, char **why)
 {
     g_autoptr(GError) error = NULL;
-    rp_place place;
-    const rp_place *const which = &place;
-    if (!rp_rig_least_place(j->file, jog_name(j), &place)) {
+    rgp_place place;
+    const rgp_place *const which = &place;
+    if (!rgp_rig_least_place(j->file, jog_name(j), &place)) {
         *why = g_strdup("its line has no place for a least power");
         return false;
     }
-    const char *text = rp_edit_places(j->file, &which, &j->least, 1);
+    const char *text = rgp_edit_places(j->file, &which, &j->least, 1);
     if (!rewrite_file(j->path, j->file->source, text, "jog", &error)) {
         *why = g_strdup(error->message);
         return false;
@@ -69,23 +71,23 @@ bool jog_write_least(const jog *j, char **why)
 /* ---- the command ----------------------------------------------------------------------------------- */
 
 /* With no least power that would raise small ones. */
-static rp_rig *bare_rig(rp_rig *file, const char *name)
+static rgp_rig *bare_rig(rgp_rig *file, const char *name)
 {
-    rp_place place;
-    const rp_place *const which = &place;
+    rgp_place place;
+    const rgp_place *const which = &place;
     const double none = 0.0;
-    const bool raises = rp_rig_least_place(file, name, &place) && place.written;
-    const char *text = raises ? rp_edit_places(file, &which, &none, 1) : file->source;
-    return text ? rp_rig_compile(file->file, text, strlen(text), rp_ports_catalog()) : NULL;
+    const bool raises = rgp_rig_least_place(file, name, &place) && place.written;
+    const char *text = raises ? rgp_edit_places(file, &which, &none, 1) : file->source;
+    return text ? rgp_rig_compile(file->file, text, strlen(text), rgp_ports_catalog()) : NULL;
 }
 
 static bool find_actuator(jog *j, const char *name)
 {
-    const rp_image_header *image = j->file->image;
-    const uint32_t count = rp_image_count(image, RP_SECTION_ACTUATORS);
+    const rgp_image_header *image = j->file->image;
+    const uint32_t count = rgp_image_count(image, RGP_SECTION_ACTUATORS);
     g_autofree const char **names = g_new0(const char *, count + 1);
     for (uint32_t i = 0; i < count; i++) {
-        names[i] = rp_image_text(image, RP_NAME_SLOT, rp_image_actuator_slot(image, i), 0);
+        names[i] = rgp_image_text(image, RGP_NAME_SLOT, rgp_image_actuator_slot(image, i), 0);
         if (strcmp(names[i], name) == 0) {
             j->actuator = i;
             return true;
@@ -104,22 +106,22 @@ typedef struct jog_options {
 
 static bool read_power(const jog *j, const char *text, double *power)
 {
-    const rp_image_header *image = j->file->image;
-    const uint32_t slot = rp_image_actuator_slot(image, j->actuator);
-    const char *unit = rp_image_unit(image, RP_NAME_SLOT, slot, 0), *why;
+    const rgp_image_header *image = j->file->image;
+    const uint32_t slot = rgp_image_actuator_slot(image, j->actuator);
+    const char *unit = rgp_image_unit(image, RGP_NAME_SLOT, slot, 0), *why;
     uint32_t parts = 0;
-    for (; rp_image_name_of(image, RP_NAME_PART, slot, parts); parts++) {
-        if (strcmp(rp_image_text(image, RP_NAME_PART, slot, parts), text) == 0) {
+    for (; rgp_image_name_of(image, RGP_NAME_PART, slot, parts); parts++) {
+        if (strcmp(rgp_image_text(image, RGP_NAME_PART, slot, parts), text) == 0) {
             *power = parts;
             return true;
         }
     }
     if (parts > 0) {
         command_refuse(j->self, "--to %s: it has no such name; write for instance --to %s", text,
-                       rp_image_text(image, RP_NAME_PART, slot, parts - 1));
+                       rgp_image_text(image, RGP_NAME_PART, slot, parts - 1));
         return false;
     }
-    if (!rp_quantity_parse(text, unit, power, &why)) {
+    if (!rgp_quantity_parse(text, unit, power, &why)) {
         command_refuse(j->self, "--to %s: %s; write for instance --to '30 %s'", text, why, unit);
         return false;
     }
@@ -136,7 +138,7 @@ static int jog_it(jog *j, const jog_options *o, const char *actuator)
         return EXIT_USAGE;
     }
     if (o->hold &&
-        (!rp_quantity_parse(o->hold, "s", &what.hold, &why) || !(what.hold >= least && what.hold <= HOLD_MOST))) {
+        (!rgp_quantity_parse(o->hold, "s", &what.hold, &why) || !(what.hold >= least && what.hold <= HOLD_MOST))) {
         return command_refuse(j->self, "--hold %s: write a time from %g s to %g s", o->hold, least, HOLD_MOST);
     }
     if ((o->to && o->least) || (o->write && !o->least)) {
@@ -145,8 +147,8 @@ static int jog_it(jog *j, const jog_options *o, const char *actuator)
     if (!find_actuator(j, actuator) || (o->to && !read_power(j, o->to, &what.power))) {
         return EXIT_USAGE;
     }
-    const uint32_t slot = rp_image_actuator_slot(j->file->image, j->actuator);
-    const char *unit = rp_image_unit(j->file->image, RP_NAME_SLOT, slot, 0);
+    const uint32_t slot = rgp_image_actuator_slot(j->file->image, j->actuator);
+    const char *unit = rgp_image_unit(j->file->image, RGP_NAME_SLOT, slot, 0);
     if (o->least && *unit && strcmp(unit, "%") != 0) {
         return command_refuse(j->self, "'%s' is not driven in percent: there is no least power to find", actuator);
     }
@@ -181,8 +183,8 @@ static int run_jog(const command *self, int argc, char **argv)
     jog j = {.self = self, .path = argv[1], .least = -1.0};
     j.file = rigfile_load(self, argv[1]);
     status = j.file ? jog_it(&j, &o, argv[2]) : EXIT_USAGE;
-    rp_rig_free(j.rig);
-    rp_rig_free(j.file);
+    rgp_rig_free(j.rig);
+    rgp_rig_free(j.file);
     g_free(o.to);
     g_free(o.hold);
     g_free(o.seed);

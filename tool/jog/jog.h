@@ -10,19 +10,19 @@
 typedef struct jog {
     const command *self;
     const char *path;
-    rp_rig *file;      /* as it stands on the disk */
-    rp_rig *rig;       /* without its rules and without a least power */
+    rgp_rig *file;     /* as it stands on the disk */
+    rgp_rig *rig;      /* without its rules and without a least power */
     uint32_t actuator; /* number */
     uint64_t seed;
     double least; /* the least power that moved it, once found; below 0: not yet */
 } jog;
 
-const rp_image_actuator *jog_actuator(const jog *j);
+const rgp_image_actuator *jog_actuator(const jog *j);
 const char *jog_name(const jog *j);
 bool jog_is_number(const jog *j, uint32_t sensor);
 
 /* The guard that keeps it from what is asked at a row, in words; "" for nothing. */
-const char *jog_guard_at(const jog *j, const rp_history *history, uint64_t row);
+const char *jog_guard_at(const jog *j, const rgp_history *history, uint64_t row);
 
 /* Writes the least power into the rig file. False with *why, to be freed. */
 bool jog_write_least(const jog *j, char **why);

@@ -37,16 +37,17 @@ typedef struct jogging {
 
 typedef struct experiment {
     uint32_t blocks, kept; /* kept: blocks in which it was kept from what was asked */
-    rp_block block[RP_CONTRAST_BLOCKS_MOST];
+    rgp_block block[RGP_CONTRAST_BLOCKS_MOST];
     const char *guard; /* that kept it; lives as long as the rows */
 } experiment;
 
 /* An actuator that goes both ways is driven back after each block, so that it ends where it began. */
 static bool goes_both_ways(const jogging *s)
 {
-    const rp_image_actuator *a = jog_actuator(s->j);
-    const uint32_t slot = rp_image_actuator_slot(s->on.image, s->j->actuator);
-    return a->low < a->rest && a->high > a->rest && strcmp(rp_image_unit(s->on.image, RP_NAME_SLOT, slot, 0), "%") == 0;
+    const rgp_image_actuator *a = jog_actuator(s->j);
+    const uint32_t slot = rgp_image_actuator_slot(s->on.image, s->j->actuator);
+    return a->low < a->rest && a->high > a->rest &&
+           strcmp(rgp_image_unit(s->on.image, RGP_NAME_SLOT, slot, 0), "%") == 0;
 }
 
 static void drive_for(jogging *s, bool on, double power, double seconds)
@@ -63,23 +64,23 @@ static void drive_for(jogging *s, bool on, double power, double seconds)
 /* The value that was written in a row, away from rest. */
 static double written_at(const jogging *s, uint64_t row)
 {
-    const uint32_t slot = rp_image_actuator_slot(s->on.image, s->j->actuator);
-    const uint32_t column = (uint32_t)rp_history_slot(s->on.history, slot);
-    return (double)(rp_history_value(s->on.history, column, row) - jog_actuator(s->j)->rest);
+    const uint32_t slot = rgp_image_actuator_slot(s->on.image, s->j->actuator);
+    const uint32_t column = (uint32_t)rgp_history_slot(s->on.history, slot);
+    return (double)(rgp_history_value(s->on.history, column, row) - jog_actuator(s->j)->rest);
 }
 
 static double back_seconds(const jogging *s)
 {
-    const rp_image_actuator *a = jog_actuator(s->j);
+    const rgp_image_actuator *a = jog_actuator(s->j);
     const double turning = a->slew > 0.0f ? (double)((a->high - a->low) / a->slew) : 0.0;
     return goes_both_ways(s) ? BACK * s->what->hold + turning : 0.0;
 }
 
 /* Until what was written adds up to nothing, and a little more, so that what began at an end comes back to it; but no
  * longer than the time that every block has for it, for the times must not tell the order. */
-static void drive_back(jogging *s, const rp_block *b, double power)
+static void drive_back(jogging *s, const rgp_block *b, double power)
 {
-    const rp_image_actuator *a = jog_actuator(s->j);
+    const rgp_image_actuator *a = jog_actuator(s->j);
     const double back = CLAMP(2.0 * (double)a->rest - power, (double)a->low, (double)a->high);
     const double tick = s->on.image->tick_us / 1e6, sign = power > (double)a->rest ? 1.0 : -1.0;
     const uint64_t end = s->on.ticks + (uint64_t)ceil(back_seconds(s) / tick);
@@ -100,7 +101,7 @@ static void drive_back(jogging *s, const rp_block *b, double power)
     }
 }
 
-static void run_block(jogging *s, experiment *e, rp_block *b, double power)
+static void run_block(jogging *s, experiment *e, rgp_block *b, double power)
 {
     b->from = s->on.rows;
     drive_for(s, b->on, power, s->what->hold);
@@ -123,10 +124,10 @@ static double experiment_seconds(const jogging *s, uint32_t blocks, double pause
 /* False when interrupted. The rows of the one before are forgotten. */
 static bool experiment_run(jogging *s, experiment *e, uint32_t blocks, double power, double pause)
 {
-    bool on[RP_CONTRAST_BLOCKS_MOST];
+    bool on[RGP_CONTRAST_BLOCKS_MOST];
     *e = (experiment){.blocks = blocks};
     stand_note(&s->on);
-    rp_contrast_order(s->chance, on, blocks);
+    rgp_contrast_order(s->chance, on, blocks);
     stand_tick_for(&s->on, s->what->hold);
     for (uint32_t i = 0; i < blocks && !interrupt_asked(); i++) {
         e->block[i].on = on[i];
@@ -146,14 +147,14 @@ static int tell_interrupted(const jogging *s)
 
 static int move_it(jogging *s)
 {
-    const rp_image_actuator *a = jog_actuator(s->j);
+    const rgp_image_actuator *a = jog_actuator(s->j);
     const double power = s->what->power;
     const double pause = goes_both_ways(s) ? PAUSE_S : 0.0;
-    const uint32_t blocks = rp_answer_blocks(stand_sensors(&s->on));
+    const uint32_t blocks = rgp_answer_blocks(stand_sensors(&s->on));
     g_autoptr(GString) value = g_string_new(NULL);
     uint32_t answered = 0;
     experiment e;
-    rp_tell_value(s->on.image, rp_image_actuator_slot(s->on.image, s->j->actuator), (float)power, value);
+    rgp_tell_value(s->on.image, rgp_image_actuator_slot(s->on.image, s->j->actuator), (float)power, value);
     if (!(power >= (double)a->low && power <= (double)a->high)) {
         return command_refuse(s->j->self, "--to: %s can go from %g to %g", jog_name(s->j), (double)a->low,
                               (double)a->high);
@@ -170,10 +171,10 @@ static int move_it(jogging *s)
         printf("  kept from it in %u of %u: %s\n", e.kept, blocks / 2, e.guard);
     }
     for (uint32_t i = 0; i < stand_sensors(&s->on); i++) {
-        const rp_answer answer = rp_answer_of(s->on.history, stand_sensor(&s->on, i), e.block, blocks,
-                                              stand_sensors(&s->on), RP_ANSWER_RATE);
+        const rgp_answer answer = rgp_answer_of(s->on.history, stand_sensor(&s->on, i), e.block, blocks,
+                                                stand_sensors(&s->on), RGP_ANSWER_RATE);
         g_autoptr(GString) told = g_string_new(NULL);
-        rp_answer_tell(&answer, stand_sensor_unit(&s->on, i), s->on.image->tick_us, told);
+        rgp_answer_tell(&answer, stand_sensor_unit(&s->on, i), s->on.image->tick_us, told);
         printf("  %-12s %s\n", stand_sensor_name(&s->on, i), told->str);
         answered += answer.answered;
     }
@@ -188,7 +189,7 @@ static int move_it(jogging *s)
 typedef struct search {
     double sign; /* of the direction */
     uint32_t sensor;
-    rp_answer_by by;
+    rgp_answer_by by;
     double effect; /* at `most`, the power at which it was looked for */
     double most;
     double silent, answered; /* the greatest power that was not answered, the least that was; at any look */
@@ -199,7 +200,7 @@ typedef struct search {
  * when interrupted. */
 static bool find_sensor(jogging *s, search *f, double most)
 {
-    const uint32_t sensors = stand_sensors(&s->on), blocks = rp_answer_blocks(sensors);
+    const uint32_t sensors = stand_sensors(&s->on), blocks = rgp_answer_blocks(sensors);
     double earliest = INFINITY;
     experiment e;
     f->most = f->answered = most;
@@ -207,8 +208,8 @@ static bool find_sensor(jogging *s, search *f, double most)
         return false;
     }
     for (uint32_t i = 0; i < sensors; i++) {
-        const rp_answer a =
-            rp_answer_of(s->on.history, stand_sensor(&s->on, i), e.block, blocks, sensors, RP_ANSWER_RATE);
+        const rgp_answer a =
+            rgp_answer_of(s->on.history, stand_sensor(&s->on, i), e.block, blocks, sensors, RGP_ANSWER_RATE);
         if (a.answered && a.after >= 0.0 && a.after < earliest) {
             earliest = a.after;
             f->sensor = i;
@@ -225,8 +226,8 @@ static bool look(jogging *s, search *f, double power)
     if (power <= 0.0 || !experiment_run(s, &e, FEW_BLOCKS, f->sign * power, PAUSE_S)) {
         return false;
     }
-    const rp_contrast c =
-        rp_answer_contrast(s->on.history, stand_sensor(&s->on, f->sensor), e.block, FEW_BLOCKS, f->by);
+    const rgp_contrast c =
+        rgp_answer_contrast(s->on.history, stand_sensor(&s->on, f->sensor), e.block, FEW_BLOCKS, f->by);
     f->error = c.error;
     const bool answered = c.chance <= FEW_CHANCE && c.effect * f->effect > 0.0;
     f->silent = answered ? f->silent : fmax(f->silent, power);
@@ -278,7 +279,7 @@ static void tell_least(const jogging *s, const search *f, double least)
 /* The power below which an effect in proportion to the power would hide in what the sensor does by itself. */
 static double hidden_below(const search *f)
 {
-    return RP_ANSWER_SEEN * f->error / fabs(f->effect) * f->most;
+    return RGP_ANSWER_SEEN * f->error / fabs(f->effect) * f->most;
 }
 
 static int refuse_least(const jogging *s, const search *f, double least)
@@ -329,7 +330,7 @@ static int search_one_way(jogging *s, jog *j, double sign)
 static int search_least(jogging *s, jog *j)
 {
     g_autofree char *why = NULL;
-    if (jog_actuator(j)->kind != RP_ACTUATOR_NUMBER || !(jog_actuator(j)->high > 0.0f)) {
+    if (jog_actuator(j)->kind != RGP_ACTUATOR_NUMBER || !(jog_actuator(j)->high > 0.0f)) {
         return command_refuse(j->self, "%s has no power to be found: it is on or off", jog_name(j));
     }
     const double seconds = experiment_seconds(s, FEW_BLOCKS, PAUSE_S) * SEARCH_LOOKS * (goes_both_ways(s) ? 2 : 1);
@@ -359,8 +360,8 @@ static int search_least(jogging *s, jog *j)
 
 double jog_hold_least(const jog *j)
 {
-    const rp_image_header *image = j->file->image;
-    return fmax(LEAST_S, RP_ANSWER_BLOCK_ROWS * image->tick_us / 1e6);
+    const rgp_image_header *image = j->file->image;
+    return fmax(LEAST_S, RGP_ANSWER_BLOCK_ROWS * image->tick_us / 1e6);
 }
 
 int jog_by_script(jog *j, const jog_script *what)

@@ -27,8 +27,8 @@ static const double steps[] = {1, 2, 5, 10, 20, 50, 100}; /* percent of the way 
 
 typedef struct jog_view {
     jog *j;
-    rp_door *door;
-    const rp_history *history;
+    rgp_door *door;
+    const rgp_history *history;
     guint step;  /* of `steps`; of an actuator with names: which of them */
     guint names; /* 0: it has none */
     bool driving, leaving, help;
@@ -40,26 +40,26 @@ typedef struct jog_view {
 
 static float driven_now(const jog_view *v)
 {
-    const uint32_t slot = rp_image_actuator_slot(v->j->rig->image, v->j->actuator);
-    const uint64_t end = rp_history_end(v->history);
-    return end ? rp_history_value(v->history, (uint32_t)rp_history_slot(v->history, slot), end - 1) : 0.0f;
+    const uint32_t slot = rgp_image_actuator_slot(v->j->rig->image, v->j->actuator);
+    const uint64_t end = rgp_history_end(v->history);
+    return end ? rgp_history_value(v->history, (uint32_t)rgp_history_slot(v->history, slot), end - 1) : 0.0f;
 }
 
 static bool is_driven(const jog_view *v)
 {
-    const uint64_t end = rp_history_end(v->history);
-    return end > 0 && (uint16_t)rp_history_value(v->history, rp_history_owner(v->history, v->j->actuator), end - 1) !=
-                          RP_OWNER_REST;
+    const uint64_t end = rgp_history_end(v->history);
+    return end > 0 && (uint16_t)rgp_history_value(v->history, rgp_history_owner(v->history, v->j->actuator), end - 1) !=
+                          RGP_OWNER_REST;
 }
 
 /* The value that a press asks for: the way up or down from its rest, or what was chosen. */
 static double asked_by(const jog_view *v, double sign)
 {
-    const rp_image_actuator *a = jog_actuator(v->j);
+    const rgp_image_actuator *a = jog_actuator(v->j);
     if (v->names > 0) {
         return v->step;
     }
-    if (a->kind == RP_ACTUATOR_SWITCH) {
+    if (a->kind == RGP_ACTUATOR_SWITCH) {
         return sign > 0.0 ? 1.0 : 0.0;
     }
     const double rest = (double)a->rest, end = (double)(sign > 0.0 ? a->high : a->low);
@@ -68,20 +68,20 @@ static double asked_by(const jog_view *v, double sign)
 
 static void put_asked(const jog_view *v, double sign, GString *to)
 {
-    rp_tell_value(v->j->rig->image, rp_image_actuator_slot(v->j->rig->image, v->j->actuator), (float)asked_by(v, sign),
-                  to);
+    rgp_tell_value(v->j->rig->image, rgp_image_actuator_slot(v->j->rig->image, v->j->actuator),
+                   (float)asked_by(v, sign), to);
 }
 
 /* False with a note when there is nowhere to go that way. */
 static bool can_go(jog_view *v, double sign)
 {
-    const rp_image_actuator *a = jog_actuator(v->j);
+    const rgp_image_actuator *a = jog_actuator(v->j);
     note_clear(&v->note);
     if (v->names > 0 && sign < 0.0) {
         note_say(&v->note, "↑ drives it with the name that ←→ chose");
         return false;
     }
-    if (v->names == 0 && a->kind != RP_ACTUATOR_SWITCH && asked_by(v, sign) == (double)a->rest) {
+    if (v->names == 0 && a->kind != RGP_ACTUATOR_SWITCH && asked_by(v, sign) == (double)a->rest) {
         note_say(&v->note, "%s goes one way only", jog_name(v->j));
         return false;
     }
@@ -96,14 +96,14 @@ static void hold_key(jog_view *v, int key)
     if (!can_go(v, sign)) {
         return;
     }
-    const rp_command asked = {RP_COMMAND_HOLD, RP_BY_PERSON, (uint16_t)v->j->actuator, (float)asked_by(v, sign),
-                              repeats ? REPEAT_S : FIRST_S};
+    const rgp_command asked = {RGP_COMMAND_HOLD, RGP_BY_PERSON, (uint16_t)v->j->actuator, (float)asked_by(v, sign),
+                               repeats ? REPEAT_S : FIRST_S};
     if (!v->driving) {
-        v->from = rp_history_end(v->history);
+        v->from = rgp_history_end(v->history);
     }
     v->driving = true;
     v->pressed_us = now;
-    rp_door_ask(v->door, &asked);
+    rgp_door_ask(v->door, &asked);
 }
 
 static void choose_key(jog_view *v, int key)
@@ -119,11 +119,11 @@ static void choose_key(jog_view *v, int key)
 static void write_key(jog_view *v, int key)
 {
     (void)key;
-    const rp_image_actuator *a = jog_actuator(v->j);
+    const rgp_image_actuator *a = jog_actuator(v->j);
     const char *unit =
-        rp_image_unit(v->j->rig->image, RP_NAME_SLOT, rp_image_actuator_slot(v->j->rig->image, v->j->actuator), 0);
+        rgp_image_unit(v->j->rig->image, RGP_NAME_SLOT, rgp_image_actuator_slot(v->j->rig->image, v->j->actuator), 0);
     g_autofree char *why = NULL;
-    if (v->names > 0 || a->kind == RP_ACTUATOR_SWITCH || strcmp(unit, "%") != 0 || a->rest != 0.0f) {
+    if (v->names > 0 || a->kind == RGP_ACTUATOR_SWITCH || strcmp(unit, "%") != 0 || a->rest != 0.0f) {
         note_say(&v->note, "only what is driven in percent from 0 has a least power");
         return;
     }
@@ -168,12 +168,12 @@ static const struct {
 static void take_key(jog_view *v, int key)
 {
     const size_t i = keys_find(KEY_TABLE(keys), key);
-    const rp_command let_go = {RP_COMMAND_RELEASE, RP_BY_PERSON, (uint16_t)v->j->actuator, 0.0f, 0.0f};
+    const rgp_command let_go = {RGP_COMMAND_RELEASE, RGP_BY_PERSON, (uint16_t)v->j->actuator, 0.0f, 0.0f};
     if (i < G_N_ELEMENTS(keys)) {
         v->help = v->help && keys[i].run == help_key;
         keys[i].run(v, key);
     } else {
-        rp_door_ask(v->door, &let_go);
+        rgp_door_ask(v->door, &let_go);
     }
 }
 
@@ -182,14 +182,14 @@ static void take_key(jog_view *v, int key)
 /* From when on it was at rest before it was driven. */
 static uint64_t rest_before(const jog_view *v)
 {
-    const uint64_t at = rp_history_time_us(v->history, v->from ? v->from - 1 : 0);
-    return rp_history_find(v->history, at > REST_US ? at - REST_US : 0);
+    const uint64_t at = rgp_history_time_us(v->history, v->from ? v->from - 1 : 0);
+    return rgp_history_find(v->history, at > REST_US ? at - REST_US : 0);
 }
 
 /* "up by 118 counts, 19 x noise, from 0.36 s": what is seen, which another cause may have made. */
-static void tell_change(const jog_view *v, uint32_t sensor, const rp_change *c, GString *to)
+static void tell_change(const jog_view *v, uint32_t sensor, const rgp_change *c, GString *to)
 {
-    const rp_image_header *image = v->j->rig->image;
+    const rgp_image_header *image = v->j->rig->image;
     if (!c->known) {
         g_string_append(to, "no readings to compare with");
     } else if (!c->changed) {
@@ -198,7 +198,7 @@ static void tell_change(const jog_view *v, uint32_t sensor, const rp_change *c, 
         g_string_append_printf(to, "changes, from %.2f s on", c->after);
     } else {
         g_string_append_printf(to, "%s by ", c->by > 0.0 ? "up" : "down");
-        rp_tell_number(fabs(c->by), rp_image_unit(image, RP_NAME_SLOT, rp_image_sensor_slot(image, sensor), 0), to);
+        rgp_tell_number(fabs(c->by), rgp_image_unit(image, RGP_NAME_SLOT, rgp_image_sensor_slot(image, sensor), 0), to);
         if (c->noise > 0.0) {
             g_string_append_printf(to, ", %.0f x noise", fabs(c->by) / c->noise);
         }
@@ -208,22 +208,22 @@ static void tell_change(const jog_view *v, uint32_t sensor, const rp_change *c, 
 
 static void draw_sensor(const jog_view *v, uint32_t sensor, int row)
 {
-    const rp_image_header *image = v->j->rig->image;
-    const uint32_t slot = rp_image_sensor_slot(image, sensor), column = (uint32_t)rp_history_slot(v->history, slot);
-    const uint64_t newest = rp_history_end(v->history) - 1;
-    const rp_quality quality = rp_history_quality(v->history, column, newest);
+    const rgp_image_header *image = v->j->rig->image;
+    const uint32_t slot = rgp_image_sensor_slot(image, sensor), column = (uint32_t)rgp_history_slot(v->history, slot);
+    const uint64_t newest = rgp_history_end(v->history) - 1;
+    const rgp_quality quality = rgp_history_quality(v->history, column, newest);
     g_autoptr(GString) value = g_string_new(NULL), says = g_string_new(NULL);
-    if (rp_usable(quality)) {
-        rp_tell_value(image, slot, rp_history_value(v->history, column, newest), value);
+    if (rgp_usable(quality)) {
+        rgp_tell_value(image, slot, rgp_history_value(v->history, column, newest), value);
     } else {
-        g_string_assign(value, rp_quality_text(quality));
+        g_string_assign(value, rgp_quality_text(quality));
     }
     if (v->to > v->from && v->from > 0) {
         const double least = jog_is_number(v->j, sensor) ? STEPS_MOST : 0.5;
-        const rp_change c = rp_change_of(v->history, column, least, rest_before(v), v->from, v->to);
+        const rgp_change c = rgp_change_of(v->history, column, least, rest_before(v), v->from, v->to);
         tell_change(v, sensor, &c, says);
     }
-    screen_put(row, 1, 14, INK_PLAIN, rp_image_text(image, RP_NAME_SLOT, slot, 0));
+    screen_put(row, 1, 14, INK_PLAIN, rgp_image_text(image, RGP_NAME_SLOT, slot, 0));
     screen_put(row, 16, 18, INK_PLAIN, value->str);
     screen_put(row, 35, screen_columns() - 35, g_str_has_prefix(says->str, "no ") ? INK_DIM : INK_GOOD, says->str);
 }
@@ -231,10 +231,10 @@ static void draw_sensor(const jog_view *v, uint32_t sensor, int row)
 /* "a press: ↑ 115 deg, ↓ 65 deg", or what of it there is. */
 static void draw_asked(const jog_view *v)
 {
-    const rp_image_actuator *a = jog_actuator(v->j);
+    const rgp_image_actuator *a = jog_actuator(v->j);
     g_autoptr(GString) text = g_string_new("a press: ↑ ");
     put_asked(v, 1.0, text);
-    if (v->names == 0 && a->kind != RP_ACTUATOR_SWITCH && a->low < a->rest) {
+    if (v->names == 0 && a->kind != RGP_ACTUATOR_SWITCH && a->low < a->rest) {
         g_string_append(text, ", ↓ ");
         put_asked(v, -1.0, text);
     }
@@ -248,20 +248,20 @@ static void draw(const jog_view *v)
         keys_draw_page(KEY_TABLE(keys));
         return;
     }
-    const rp_image_header *image = v->j->rig->image;
-    const rp_image_actuator *a = jog_actuator(v->j);
+    const rgp_image_header *image = v->j->rig->image;
+    const rgp_image_actuator *a = jog_actuator(v->j);
     const int last = screen_rows() - 1;
     g_autoptr(GString) value = g_string_new(NULL);
-    rp_tell_value(image, rp_image_actuator_slot(image, v->j->actuator), driven_now(v), value);
+    rgp_tell_value(image, rgp_image_actuator_slot(image, v->j->actuator), driven_now(v), value);
     screen_clear();
     g_autoptr(GString) head = g_string_new(" ");
-    g_string_append_printf(head, "%s   %s, ", jog_name(v->j), rp_image_text(image, RP_NAME_RIG, 0, 0));
-    rp_tell_value(image, rp_image_actuator_slot(image, v->j->actuator), a->low, head);
+    g_string_append_printf(head, "%s   %s, ", jog_name(v->j), rgp_image_text(image, RGP_NAME_RIG, 0, 0));
+    rgp_tell_value(image, rgp_image_actuator_slot(image, v->j->actuator), a->low, head);
     g_string_append(head, " to ");
-    rp_tell_value(image, rp_image_actuator_slot(image, v->j->actuator), a->high, head);
+    rgp_tell_value(image, rgp_image_actuator_slot(image, v->j->actuator), a->high, head);
     g_string_append(head, "   everything else rests");
     screen_fill(0, 0, screen_columns(), INK_HEAD, head->str);
-    const uint64_t end = rp_history_end(v->history);
+    const uint64_t end = rgp_history_end(v->history);
     const char *guard = end > 0 ? jog_guard_at(v->j, v->history, end - 1) : "";
     screen_printf(2, 1, 38, is_driven(v) ? INK_GOOD : INK_STRONG, "%s   %s", value->str,
                   *guard         ? "kept from it"
@@ -272,7 +272,7 @@ static void draw(const jog_view *v)
     screen_put(4, 1, 14, INK_DIM, "sensor");
     screen_put(4, 16, 18, INK_DIM, "reads");
     screen_put(4, 35, 40, INK_DIM, "while it is driven");
-    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_SENSORS) && rp_history_end(v->history) > 0; i++) {
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_SENSORS) && rgp_history_end(v->history) > 0; i++) {
         draw_sensor(v, i, 5 + (int)i);
     }
     screen_put(last - 1, 1, screen_columns(), INK_WARN, note_now(&v->note) ? note_now(&v->note) : "");
@@ -285,7 +285,7 @@ static void follow(jog_view *v)
 {
     const bool driven = is_driven(v);
     if (v->driving && driven) {
-        v->to = rp_history_end(v->history);
+        v->to = rgp_history_end(v->history);
     } else if (v->driving && g_get_monotonic_time() - v->pressed_us > (gint64)((double)FIRST_S * 1e6)) {
         v->driving = false;
     }
@@ -294,18 +294,18 @@ static void follow(jog_view *v)
 static void show_look(void *self)
 {
     jog_view *v = self;
-    v->history = rp_door_look(v->door);
+    v->history = rgp_door_look(v->door);
 }
 
 static void show_look_away(void *self)
 {
-    rp_door_look_away(((jog_view *)self)->door);
+    rgp_door_look_away(((jog_view *)self)->door);
 }
 
 static bool show_over(void *self)
 {
     const jog_view *v = self;
-    return v->leaving || rp_door_over(v->door);
+    return v->leaving || rgp_door_over(v->door);
 }
 
 static void show_draw(void *self)
@@ -322,15 +322,15 @@ static void show_key(void *self, int key)
 int jog_by_keys(jog *j)
 {
     g_autoptr(GError) error = NULL;
-    const rp_door_setup setup = {.rig = j->rig, .seed = j->seed, .history = true, .on_word = true, .hand_only = true};
-    rp_door_result result;
-    rp_door *s = rp_door_open(&setup, &error);
+    const rgp_door_setup setup = {.rig = j->rig, .seed = j->seed, .history = true, .on_word = true, .hand_only = true};
+    rgp_door_result result;
+    rgp_door *s = rgp_door_open(&setup, &error);
     if (!s) {
         return command_refuse(j->self, "%s", error->message);
     }
     jog_view v = {.j = j, .door = s};
-    const uint32_t slot = rp_image_actuator_slot(j->rig->image, j->actuator);
-    while (rp_image_name_of(j->rig->image, RP_NAME_PART, slot, v.names)) {
+    const uint32_t slot = rgp_image_actuator_slot(j->rig->image, j->actuator);
+    while (rgp_image_name_of(j->rig->image, RGP_NAME_PART, slot, v.names)) {
         v.names++;
     }
     v.step = v.names > 0 ? 1 : STEP_FIRST;
@@ -339,13 +339,13 @@ int jog_by_keys(jog *j)
         show_run(&(show){&v, s, DRAW_MS, show_look, show_look_away, show_over, show_draw, show_key});
         screen_end();
     }
-    rp_door_stop(s);
-    rp_door_end(s, &result);
+    rgp_door_stop(s);
+    rgp_door_end(s, &result);
     note_clear(&v.note);
     g_free(result.complaint);
     if (!shown) {
         return command_refuse(j->self, "this terminal cannot be written on; use --to VALUE or --least");
     }
     printf("%s is at rest\n", jog_name(j));
-    return result.fault == RP_OK ? EXIT_DONE : EXIT_FAULT;
+    return result.fault == RGP_OK ? EXIT_DONE : EXIT_FAULT;
 }

@@ -10,7 +10,7 @@
 /* One 'zero' of which the input can be seen. */
 typedef struct watched {
     uint16_t in, owner; /* slots */
-    const rp_zero_config *config;
+    const rgp_zero_config *config;
     bool resting;                   /* it has learned, and has been at rest since */
     double offset, before;          /* before: mean of the window before */
     uint64_t learned_us, window_us; /* when it had learned; when the window began */
@@ -19,18 +19,18 @@ typedef struct watched {
 } watched;
 
 struct drift {
-    const rp_image_header *image;
+    const rgp_image_header *image;
     GArray *zero; /* of watched */
 };
 
-drift *drift_new(const rp_image_header *image)
+drift *drift_new(const rgp_image_header *image)
 {
     drift *d = g_new0(drift, 1);
-    rp_step step;
+    rgp_step step;
     d->image = image;
     d->zero = g_array_new(FALSE, FALSE, sizeof(watched));
-    for (uint32_t i = 0; rp_program_at(image, i, &step); i++) {
-        if (step.op == RP_OP_ZERO && rp_image_name_of(image, RP_NAME_SLOT, step.in[0], 0)) {
+    for (uint32_t i = 0; rgp_program_at(image, i, &step); i++) {
+        if (step.op == RGP_OP_ZERO && rgp_image_name_of(image, RGP_NAME_SLOT, step.in[0], 0)) {
             const watched w = {.in = step.in[0], .owner = step.owner, .config = step.config};
             g_array_append_val(d->zero, w);
         }
@@ -56,11 +56,11 @@ static void begin_window(watched *w, uint64_t now_us)
 static void tell(const drift *d, const watched *w, uint64_t now_us)
 {
     g_autoptr(GString) by = g_string_new(NULL);
-    rp_tell_number(w->mean - w->offset, rp_image_unit(d->image, RP_NAME_SLOT, w->in, 0), by);
+    rgp_tell_number(w->mean - w->offset, rgp_image_unit(d->image, RGP_NAME_SLOT, w->in, 0), by);
     printf(
         "%8.3f  > %s: its zero has drifted by %s in the %.3g s since it was learned, at rest all the time; it needs a "
         "longer 'warmup', or 'relearn' now and then\n",
-        (double)now_us / 1e6, rp_image_text(d->image, RP_NAME_SLOT, w->owner, 0), by->str,
+        (double)now_us / 1e6, rgp_image_text(d->image, RGP_NAME_SLOT, w->owner, 0), by->str,
         (double)(now_us - w->learned_us) / 1e6);
 }
 
@@ -87,11 +87,11 @@ static void take(const drift *d, watched *w, double value, uint64_t now_us)
     }
 }
 
-static void take_events(watched *w, const rp_frame_shape *shape, const rp_frame *frame)
+static void take_events(watched *w, const rgp_frame_shape *shape, const rgp_frame *frame)
 {
-    const rp_event *event = rp_frame_event(shape, frame);
+    const rgp_event *event = rgp_frame_event(shape, frame);
     for (uint32_t i = 0; i < frame->events; i++) {
-        if (event[i].kind == RP_EVENT_LEARNED && event[i].reason == RP_LEARNED_ZERO && event[i].source == w->owner) {
+        if (event[i].kind == RGP_EVENT_LEARNED && event[i].reason == RGP_LEARNED_ZERO && event[i].source == w->owner) {
             w->resting = true;
             w->offset = w->before = (double)event[i].value;
             w->learned_us = frame->time_us;
@@ -100,12 +100,12 @@ static void take_events(watched *w, const rp_frame_shape *shape, const rp_frame 
     }
 }
 
-void drift_frame(drift *d, const rp_frame_shape *shape, const rp_frame *frame)
+void drift_frame(drift *d, const rgp_frame_shape *shape, const rgp_frame *frame)
 {
     for (guint i = 0; i < d->zero->len; i++) {
         watched *w = &g_array_index(d->zero, watched, i);
-        if (w->resting && rp_usable(rp_frame_quality(shape, frame)[w->in])) {
-            take(d, w, (double)rp_frame_value(shape, frame)[w->in], frame->time_us);
+        if (w->resting && rgp_usable(rgp_frame_quality(shape, frame)[w->in])) {
+            take(d, w, (double)rgp_frame_value(shape, frame)[w->in], frame->time_us);
         }
         take_events(w, shape, frame);
     }

@@ -17,11 +17,11 @@ typedef struct live_column {
 } live_column;
 
 /* Letters of the longest name that a value of this slot can have, and that is shown whole. */
-static int longest_part(const rp_image_header *image, uint32_t slot)
+static int longest_part(const rgp_image_header *image, uint32_t slot)
 {
     glong longest = 0;
-    for (uint32_t part = 0; rp_image_name_of(image, RP_NAME_PART, slot, part); part++) {
-        longest = MAX(longest, g_utf8_strlen(rp_image_text(image, RP_NAME_PART, slot, part), -1));
+    for (uint32_t part = 0; rgp_image_name_of(image, RGP_NAME_PART, slot, part); part++) {
+        longest = MAX(longest, g_utf8_strlen(rgp_image_text(image, RGP_NAME_PART, slot, part), -1));
     }
     return (int)MIN(longest, PART_MOST);
 }
@@ -29,9 +29,9 @@ static int longest_part(const rp_image_header *image, uint32_t slot)
 static void add_columns(live *l, uint32_t from, uint32_t end)
 {
     for (uint32_t slot = from; slot < end; slot++) {
-        if (rp_image_name_of(l->image, RP_NAME_SLOT, slot, 0) && !rp_image_is_detail(l->image, slot)) {
-            const glong name = g_utf8_strlen(rp_image_text(l->image, RP_NAME_SLOT, slot, 0), -1);
-            const glong unit = g_utf8_strlen(rp_image_unit(l->image, RP_NAME_SLOT, slot, 0), -1);
+        if (rgp_image_name_of(l->image, RGP_NAME_SLOT, slot, 0) && !rgp_image_is_detail(l->image, slot)) {
+            const glong name = g_utf8_strlen(rgp_image_text(l->image, RGP_NAME_SLOT, slot, 0), -1);
+            const glong unit = g_utf8_strlen(rgp_image_unit(l->image, RGP_NAME_SLOT, slot, 0), -1);
             const live_column column = {slot,
                                         MAX(MAX(COLUMN_LEAST, (int)MAX(name, unit)), longest_part(l->image, slot))};
             g_array_append_val(l->column, column);
@@ -39,14 +39,14 @@ static void add_columns(live *l, uint32_t from, uint32_t end)
     }
 }
 
-void live_begin(live *l, const rp_image_header *image, bool events_only)
+void live_begin(live *l, const rgp_image_header *image, bool events_only)
 {
     *l = (live){.image = image, .events_only = events_only};
     l->column = g_array_new(FALSE, FALSE, sizeof(live_column));
     l->zeros = drift_new(image);
-    l->waits_us = g_new0(uint64_t, rp_image_count(image, RP_SECTION_LOOPS) + 1);
-    const uint32_t sensors = rp_image_sensor_slot(image, 0), actuators = rp_image_actuator_slot(image, 0);
-    const uint32_t computed = actuators + rp_image_count(image, RP_SECTION_ACTUATORS);
+    l->waits_us = g_new0(uint64_t, rgp_image_count(image, RGP_SECTION_LOOPS) + 1);
+    const uint32_t sensors = rgp_image_sensor_slot(image, 0), actuators = rgp_image_actuator_slot(image, 0);
+    const uint32_t computed = actuators + rgp_image_count(image, RGP_SECTION_ACTUATORS);
     add_columns(l, sensors, actuators);
     add_columns(l, computed, image->slots);
     add_columns(l, actuators, computed);
@@ -75,17 +75,17 @@ static void print_heading(const live *l)
     printf("\n%8s", "time");
     for (guint i = 0; i < l->column->len; i++) {
         const live_column c = g_array_index(l->column, live_column, i);
-        put_right(rp_image_text(l->image, RP_NAME_SLOT, c.slot, 0), c.width);
+        put_right(rgp_image_text(l->image, RGP_NAME_SLOT, c.slot, 0), c.width);
     }
     printf("\n%8s", "s");
     for (guint i = 0; i < l->column->len; i++) {
         const live_column c = g_array_index(l->column, live_column, i);
-        put_right(rp_image_unit(l->image, RP_NAME_SLOT, c.slot, 0), c.width);
+        put_right(rgp_image_unit(l->image, RGP_NAME_SLOT, c.slot, 0), c.width);
     }
     putchar('\n');
 }
 
-static void print_row(live *l, const rp_frame_shape *shape, const rp_frame *frame)
+static void print_row(live *l, const rgp_frame_shape *shape, const rgp_frame *frame)
 {
     g_autoptr(GString) text = g_string_new(NULL);
     if (l->rows++ % ROWS_A_HEADING == 0) {
@@ -94,12 +94,12 @@ static void print_row(live *l, const rp_frame_shape *shape, const rp_frame *fram
     printf("%8.1f", (double)frame->time_us / 1e6);
     for (guint i = 0; i < l->column->len; i++) {
         const live_column c = g_array_index(l->column, live_column, i);
-        const rp_quality quality = rp_frame_quality(shape, frame)[c.slot];
+        const rgp_quality quality = rgp_frame_quality(shape, frame)[c.slot];
         g_string_truncate(text, 0);
-        if (rp_usable(quality)) {
-            rp_tell_cell(l->image, c.slot, rp_frame_value(shape, frame)[c.slot], text);
+        if (rgp_usable(quality)) {
+            rgp_tell_cell(l->image, c.slot, rgp_frame_value(shape, frame)[c.slot], text);
         } else {
-            g_string_assign(text, rp_quality_word(quality));
+            g_string_assign(text, rgp_quality_word(quality));
         }
         put_right(text->str, c.width);
     }
@@ -107,62 +107,62 @@ static void print_row(live *l, const rp_frame_shape *shape, const rp_frame *fram
 }
 
 /* True for a mark that a rule puts: its firing tells of it. One that a sequence puts stands alone. */
-static bool is_told_with_its_rule(const rp_image_header *image, const rp_event *event)
+static bool is_told_with_its_rule(const rgp_image_header *image, const rgp_event *event)
 {
-    const rp_image_rule *rule = rp_image_at(image, RP_SECTION_RULES);
+    const rgp_image_rule *rule = rgp_image_at(image, RGP_SECTION_RULES);
     bool is = false;
-    for (uint32_t i = 0; i < rp_image_count(image, RP_SECTION_RULES) && event->kind == RP_EVENT_MARK; i++) {
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_RULES) && event->kind == RGP_EVENT_MARK; i++) {
         is |= event->source >= rule[i].first_action && event->source < rule[i].first_action + rule[i].actions;
     }
     return is;
 }
 
-static void print_event(live *l, const rp_frame_shape *shape, const rp_frame *frame, const rp_event *event)
+static void print_event(live *l, const rgp_frame_shape *shape, const rgp_frame *frame, const rgp_event *event)
 {
     g_autoptr(GString) text = g_string_new(NULL);
     const double time = (double)frame->time_us / 1e6;
-    if (event->kind == RP_EVENT_FIRED) {
+    if (event->kind == RGP_EVENT_FIRED) {
         l->fired++;
-        rp_tell_actions(l->image, shape, frame, event->source, text);
+        rgp_tell_actions(l->image, shape, frame, event->source, text);
         printf("%8.3f  > %s\n", time, text->str);
         g_string_truncate(text, 0);
-        rp_tell_why(l->image, shape, frame, event->source, text);
-        printf("%8s    because %s (line %u: %s)\n", "", text->str, rp_tell_line(l->image, event),
-               rp_tell_subject(l->image, event));
-    } else if (event->kind != RP_EVENT_ENDED && !is_told_with_its_rule(l->image, event)) {
-        l->faults += event->kind == RP_EVENT_FAULT || event->kind == RP_EVENT_GAVE_UP ||
-                     event->kind == RP_EVENT_FAILED || event->kind == RP_EVENT_STALLED ||
-                     (event->kind == RP_EVENT_CUT_OUT && event->value == 0.0f);
-        rp_tell_event(l->image, shape, frame, event, text);
+        rgp_tell_why(l->image, shape, frame, event->source, text);
+        printf("%8s    because %s (line %u: %s)\n", "", text->str, rgp_tell_line(l->image, event),
+               rgp_tell_subject(l->image, event));
+    } else if (event->kind != RGP_EVENT_ENDED && !is_told_with_its_rule(l->image, event)) {
+        l->faults += event->kind == RGP_EVENT_FAULT || event->kind == RGP_EVENT_GAVE_UP ||
+                     event->kind == RGP_EVENT_FAILED || event->kind == RGP_EVENT_STALLED ||
+                     (event->kind == RGP_EVENT_CUT_OUT && event->value == 0.0f);
+        rgp_tell_event(l->image, shape, frame, event, text);
         printf("%8.3f  > %s\n", time, text->str);
     }
 }
 
 /* A loop that has been waiting for a second says what for, once. */
-static void print_waiting(live *l, const rp_frame_shape *shape, const rp_frame *frame)
+static void print_waiting(live *l, const rgp_frame_shape *shape, const rgp_frame *frame)
 {
-    const rp_image_loop *loop = rp_image_at(l->image, RP_SECTION_LOOPS);
-    for (uint32_t i = 0; i < rp_image_count(l->image, RP_SECTION_LOOPS); i++) {
-        const float *value = rp_frame_value(shape, frame);
-        const rp_quality *quality = rp_frame_quality(shape, frame);
-        const uint32_t error = loop[i].first + RP_TERM_ERROR;
-        if (value[loop[i].first] != (float)RP_LOOP_WAITING) {
+    const rgp_image_loop *loop = rgp_image_at(l->image, RGP_SECTION_LOOPS);
+    for (uint32_t i = 0; i < rgp_image_count(l->image, RGP_SECTION_LOOPS); i++) {
+        const float *value = rgp_frame_value(shape, frame);
+        const rgp_quality *quality = rgp_frame_quality(shape, frame);
+        const uint32_t error = loop[i].first + RGP_TERM_ERROR;
+        if (value[loop[i].first] != (float)RGP_LOOP_WAITING) {
             l->waits_us[i] = frame->time_us;
         } else if (l->waits_us[i] != UINT64_MAX && frame->time_us - l->waits_us[i] >= WAITS_US) {
             g_autoptr(GString) text = g_string_new(NULL);
-            rp_tell_waiting(l->image, i, value[error], quality[error], text);
-            printf("%8.3f  > %s %s\n", (double)frame->time_us / 1e6, rp_image_text(l->image, RP_NAME_LOOP, i, 0),
+            rgp_tell_waiting(l->image, i, value[error], quality[error], text);
+            printf("%8.3f  > %s %s\n", (double)frame->time_us / 1e6, rgp_image_text(l->image, RGP_NAME_LOOP, i, 0),
                    text->str);
             l->waits_us[i] = UINT64_MAX;
         }
     }
 }
 
-bool live_frame(live *l, const rp_frame_shape *shape, const rp_frame *frame)
+bool live_frame(live *l, const rgp_frame_shape *shape, const rgp_frame *frame)
 {
-    const rp_event *event = rp_frame_event(shape, frame);
+    const rgp_event *event = rgp_frame_event(shape, frame);
     for (uint32_t i = 0; i < frame->events; i++) {
-        if (event[i].kind != RP_EVENT_EDGE) {
+        if (event[i].kind != RGP_EVENT_EDGE) {
             print_event(l, shape, frame, &event[i]);
         }
     }

@@ -9,7 +9,7 @@
 #include <glib.h>
 
 typedef struct live {
-    const rp_image_header *image;
+    const rgp_image_header *image;
     bool events_only;
     GArray *column; /* of live_column */
     drift *zeros;
@@ -19,10 +19,10 @@ typedef struct live {
     uint32_t fired, faults;
 } live;
 
-void live_begin(live *l, const rp_image_header *image, bool events_only);
+void live_begin(live *l, const rgp_image_header *image, bool events_only);
 void live_end(live *l);
 
 /* Prints what the frame has to say. False when standard output is gone. */
-bool live_frame(live *l, const rp_frame_shape *shape, const rp_frame *frame);
+bool live_frame(live *l, const rgp_frame_shape *shape, const rgp_frame *frame);
 
 #endif

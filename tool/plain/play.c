@@ -5,11 +5,11 @@
 #include <stdio.h>
 #include <string.h>
 
-static void print_begin(const rp_door_setup *setup)
+static void print_begin(const rgp_door_setup *setup)
 {
-    const rp_image_header *image = setup->rig->image;
+    const rgp_image_header *image = setup->rig->image;
     printf("rig %s on the simulated port, every %g ms, seed %" G_GUINT64_FORMAT,
-           rp_image_text(image, RP_NAME_RIG, 0, 0), image->tick_us / 1000.0, setup->seed);
+           rgp_image_text(image, RGP_NAME_RIG, 0, 0), image->tick_us / 1000.0, setup->seed);
     if (setup->length_us) {
         printf(", for %g s", (double)setup->length_us / 1e6);
     }
@@ -25,19 +25,19 @@ static void print_begin(const rp_door_setup *setup)
     }
 }
 
-static void print_end(const rp_door_setup *setup, const rp_door_result *r, const live *l)
+static void print_end(const rgp_door_setup *setup, const rgp_door_result *r, const live *l)
 {
     printf("\n%s after %g s: %" G_GUINT64_FORMAT " ticks, %u %s%s\n",
-           r->fault != RP_OK ? "fault"
-           : r->interrupted  ? "interrupted"
-                             : "done",
+           r->fault != RGP_OK ? "fault"
+           : r->interrupted   ? "interrupted"
+                              : "done",
            (double)r->end_us / 1e6, r->ticks, l->fired, l->fired == 1 ? "firing" : "firings",
-           rp_image_count(setup->rig->image, RP_SECTION_ACTUATORS) > 0 ? "; actuators at rest" : "");
+           rgp_image_count(setup->rig->image, RGP_SECTION_ACTUATORS) > 0 ? "; actuators at rest" : "");
     if (l->faults) {
         printf("%u %s: what it concerns was left at rest\n", l->faults, l->faults == 1 ? "fault" : "faults");
     }
-    if (r->fault != RP_OK) {
-        printf("the port is lost: %s\n", rp_status_text(r->fault));
+    if (r->fault != RGP_OK) {
+        printf("the port is lost: %s\n", rgp_status_text(r->fault));
     }
     if (r->delay.ticks) {
         printf("lateness of the ticks: half within %.3g ms, 99 %% within %.3g ms, worst %.3g ms\n",
@@ -56,12 +56,12 @@ static void print_end(const rp_door_setup *setup, const rp_door_result *r, const
 }
 
 typedef struct playing {
-    const rp_door_setup *setup;
+    const rgp_door_setup *setup;
     live lines;
     bool begun;
 } playing;
 
-static bool print_frame(void *self, const rp_frame_shape *shape, const rp_frame *frame)
+static bool print_frame(void *self, const rgp_frame_shape *shape, const rgp_frame *frame)
 {
     playing *p = self;
     if (!p->begun) {
@@ -71,22 +71,22 @@ static bool print_frame(void *self, const rp_frame_shape *shape, const rp_frame 
     return live_frame(&p->lines, shape, frame);
 }
 
-int play(const command *self, rp_door_setup *setup, bool events_only)
+int play(const command *self, rgp_door_setup *setup, bool events_only)
 {
     g_autofree char *says = NULL;
     playing p = {.setup = setup};
-    rp_door_result result;
+    rgp_door_result result;
     g_autoptr(GError) error = NULL;
     int status = EXIT_USAGE;
     live_begin(&p.lines, setup->rig->image, events_only);
     setup->says = &says;
     setup->frame = print_frame;
     setup->self = &p;
-    if (rp_door_run(setup, &result, &error)) {
+    if (rgp_door_run(setup, &result, &error)) {
         print_end(setup, &result, &p.lines);
         g_free(result.complaint);
         status =
-            result.fault != RP_OK || result.record_failed || result.gaps || p.lines.faults ? EXIT_FAULT : EXIT_DONE;
+            result.fault != RGP_OK || result.record_failed || result.gaps || p.lines.faults ? EXIT_FAULT : EXIT_DONE;
     } else {
         fflush(stdout);
         command_refuse(self, "%s", error->message);

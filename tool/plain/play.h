@@ -6,6 +6,6 @@
 #include "runtime/door.h"
 
 /* The setup's `frame` is filled in here. Returns what to exit with. */
-int play(const command *self, rp_door_setup *setup, bool events_only);
+int play(const command *self, rgp_door_setup *setup, bool events_only);
 
 #endif

@@ -65,15 +65,15 @@ static uint32_t limits_of(const view *v, const panel *p, shown_limit *limit)
 {
     g_autofree float *value = g_new0(float, v->image->slots + 1);
     uint32_t count = 0;
-    rp_history_slots(v->history, v->row, value);
+    rgp_history_slots(v->history, v->row, value);
     for (guint k = 0; k < p->items; k++) {
         const view_item *is = view_item_at(v, p->item[k]);
-        rp_limit_step found[LIMITS_MOST];
-        const uint32_t n = rp_program_limits(v->image, (uint16_t)is->index, found, LIMITS_MOST);
+        rgp_limit_step found[LIMITS_MOST];
+        const uint32_t n = rgp_program_limits(v->image, (uint16_t)is->index, found, LIMITS_MOST);
         for (uint32_t i = 0; i < n && count < LIMITS_MOST; i++) {
             int32_t param;
-            const float at = rp_program_setting(v->image, &found[i].step, found[i].offset, value, &param);
-            const char *name = param >= 0 ? rp_image_text(v->image, RP_NAME_SLOT, (uint32_t)param, 0) : "";
+            const float at = rgp_program_setting(v->image, &found[i].step, found[i].offset, value, &param);
+            const char *name = param >= 0 ? rgp_image_text(v->image, RGP_NAME_SLOT, (uint32_t)param, 0) : "";
             limit[count++] = (shown_limit){(double)at, name};
         }
     }
@@ -92,7 +92,7 @@ static void find_range(view *v, panel *p, guint number, uint64_t from, uint64_t 
     p->low = INFINITY;
     p->high = -INFINITY;
     for (guint k = 0; k < p->items; k++) {
-        const rp_extent e = rp_history_extent(v->history, view_item_at(v, p->item[k])->column, from, to);
+        const rgp_extent e = rgp_history_extent(v->history, view_item_at(v, p->item[k])->column, from, to);
         if (e.usable > 0) {
             p->low = fmin(p->low, (double)e.least);
             p->high = fmax(p->high, (double)e.greatest);
@@ -140,7 +140,7 @@ static void draw_curve(const view *v, panel *p, const view_item *is, const uint6
     int last_top = -1, last_bottom = -1;
     for (int x = p->first; x < p->columns * DOTS_X; x++) {
         const uint64_t from = row_at[x], to = MAX(row_at[x + 1], from + 1);
-        const rp_extent e = rp_history_extent(v->history, is->column, from, to);
+        const rgp_extent e = rgp_history_extent(v->history, is->column, from, to);
         if (e.usable == 0) {
             last_top = -1;
             continue;
@@ -195,7 +195,7 @@ static void draw_limits(const view *v, const panel *p, uint64_t *taken)
         }
         g_autoptr(GString) text = g_string_new(limit[i].param);
         g_string_append(text, *limit[i].param ? " " : "");
-        rp_tell_number(limit[i].value, "", text);
+        rgp_tell_number(limit[i].value, "", text);
         screen_put(row, p->column + p->columns + 1, p->labels, INK_DIM, text->str);
         *taken |= (uint64_t)1 << CLAMP(row - p->row, 0, ROWS_MARKED - 1);
     }
@@ -219,7 +219,7 @@ static void draw_axis(const panel *p)
     for (double k = ceil(p->low / step); k * step <= p->high; k += 1.0) {
         g_autoptr(GString) text = g_string_new(NULL);
         const int row = cell_row(p, k * step);
-        rp_tell_number(k * step, row == p->row ? p->unit : "", text);
+        rgp_tell_number(k * step, row == p->row ? p->unit : "", text);
         if (g_utf8_strlen(text->str, -1) > AXIS_WIDTH - 2) { /* the unit is worth more than the number beside it */
             g_string_assign(text, p->unit);
         }
@@ -241,8 +241,8 @@ static void draw_names(const view *v, const panel *p, uint64_t from, uint64_t to
     for (guint k = 0; k < p->items; k++) {
         const view_item *is = view_item_at(v, p->item[k]);
         const uint64_t last = to > from ? to - 1 : from;
-        const bool usable = to > from && rp_usable(rp_history_quality(v->history, is->column, last));
-        const double value = usable ? (double)rp_history_value(v->history, is->column, last) : p->low;
+        const bool usable = to > from && rgp_usable(rgp_history_quality(v->history, is->column, last));
+        const double value = usable ? (double)rgp_history_value(v->history, is->column, last) : p->low;
         int at = CLAMP(cell_row(p, value) - p->row, 0, lowest);
         while (at < lowest && (taken >> at & 1u)) {
             at++;
@@ -258,19 +258,20 @@ static void draw_names(const view *v, const panel *p, uint64_t from, uint64_t to
 
 static void draw_time_axis(const view *v, int row, int column, int columns, double left, double right)
 {
-    const GPtrArray *all = rp_history_occurrences(v->history);
+    const GPtrArray *all = rgp_history_occurrences(v->history);
     for (int k = 0; k < columns; k++) {
         screen_put(row, column + k, 1, INK_DIM, "─");
     }
     for (guint i = all->len; i-- > 0;) {
-        const rp_occurrence *o = all->pdata[i];
+        const rgp_occurrence *o = all->pdata[i];
         if (o->time < left) {
             break;
         }
-        if (o->time <= right && (o->kind == RP_EVENT_FIRED || o->kind == RP_EVENT_MARK || o->kind == RP_EVENT_FAULT)) {
+        if (o->time <= right &&
+            (o->kind == RGP_EVENT_FIRED || o->kind == RGP_EVENT_MARK || o->kind == RGP_EVENT_FAULT)) {
             const int at = (int)((o->time - left) / (right - left) * (columns - 1) + 0.5);
-            screen_put(row, column + at, 1, o->kind == RP_EVENT_FAULT ? INK_BAD : INK_PLAIN,
-                       o->kind == RP_EVENT_MARK ? "◆" : "▲");
+            screen_put(row, column + at, 1, o->kind == RGP_EVENT_FAULT ? INK_BAD : INK_PLAIN,
+                       o->kind == RGP_EVENT_MARK ? "◆" : "▲");
         }
     }
     for (int k = 0; k <= 2; k++) {
@@ -332,14 +333,14 @@ static void draw_panels(view *v, panel *p, guint panels, int row, int column, in
 {
     const int labels = label_width(v, width), columns = width - AXIS_WIDTH - labels - 1;
     const double right = (double)v->right_us / 1e6, left = right - v->span;
-    const double begin = view_time(v, rp_history_first(v->history));
+    const double begin = view_time(v, rgp_history_first(v->history));
     g_autofree uint64_t *row_at = g_new(uint64_t, (gsize)(columns * DOTS_X) + 1);
     for (int x = 0; x <= columns * DOTS_X; x++) {
         const double time = left + v->span * x / (columns * DOTS_X);
         row_at[x] =
-            time <= 0.0 ? rp_history_first(v->history) : rp_history_find(v->history, (uint64_t)llround(time * 1e6));
+            time <= 0.0 ? rgp_history_first(v->history) : rgp_history_find(v->history, (uint64_t)llround(time * 1e6));
     }
-    row_at[columns * DOTS_X] = rp_history_find(v->history, v->right_us + 1);
+    row_at[columns * DOTS_X] = rgp_history_find(v->history, v->right_us + 1);
     static const int twelfths[PANELS_MOST][PANELS_MOST] = {{12}, {8, 4}, {6, 3, 3}}; /* of the room, by panels */
     const int room = rows - 2;
     int at = row;

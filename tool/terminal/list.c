@@ -15,39 +15,39 @@ enum { NAME_LEAST = 10, NAME_MOST = 18, NAME_COLUMN = 3, VALUE_WIDTH = 13, PAST_
 
 #define LEAP 4096u /* rows that are looked at at once */
 
-static rp_quality quality_of(const view *v, const view_item *i)
+static rgp_quality quality_of(const view *v, const view_item *i)
 {
-    return rp_history_quality(v->history, i->column, v->row);
+    return rgp_history_quality(v->history, i->column, v->row);
 }
 
 static float value_of(const view *v, const view_item *i)
 {
-    return rp_history_value(v->history, i->column, v->row);
+    return rgp_history_value(v->history, i->column, v->row);
 }
 
 static bool is_sequence(const view *v, const view_item *i)
 {
-    const uint32_t first = rp_image_state_slot(v->image, 0);
-    const rp_image_state *state = rp_image_at(v->image, RP_SECTION_STATES);
+    const uint32_t first = rgp_image_state_slot(v->image, 0);
+    const rgp_image_state *state = rgp_image_at(v->image, RGP_SECTION_STATES);
     return i->kind == ITEM_SIGNAL && i->index >= first &&
-           i->index < first + rp_image_count(v->image, RP_SECTION_STATES) &&
-           state[i->index - first].kind == RP_STATE_SEQUENCE;
+           i->index < first + rgp_image_count(v->image, RGP_SECTION_STATES) &&
+           state[i->index - first].kind == RGP_STATE_SEQUENCE;
 }
 
 /* A number in its own unit, the numbers of a list below one another. */
 static void put_value(const view *v, const view_item *i, GString *to)
 {
-    if (!rp_usable(quality_of(v, i))) {
-        g_string_append(to, rp_quality_word(quality_of(v, i)));
+    if (!rgp_usable(quality_of(v, i))) {
+        g_string_append(to, rgp_quality_word(quality_of(v, i)));
         return;
     }
     const char *unit = view_unit(v, i);
     if (i->kind == ITEM_PARAM || i->kind == ITEM_ACTUATOR) {
-        rp_tell_value(v->image, i->index, value_of(v, i), to);
+        rgp_tell_value(v->image, i->index, value_of(v, i), to);
     } else if (is_sequence(v, i) && value_of(v, i) > 0.0f) {
         g_string_append_printf(to, "step %.0f", (double)value_of(v, i));
     } else {
-        rp_tell_cell(v->image, i->index, value_of(v, i), to);
+        rgp_tell_cell(v->image, i->index, value_of(v, i), to);
         g_string_append_printf(to, *unit ? " %s" : "%s", unit);
     }
 }
@@ -55,7 +55,7 @@ static void put_value(const view *v, const view_item *i, GString *to)
 static void put_rule_state(const view *v, const view_item *i, GString *to)
 {
     const double left = (double)value_of(v, i);
-    if (!rp_usable(quality_of(v, i))) {
+    if (!rgp_usable(quality_of(v, i))) {
         g_string_append(to, "fault");
     } else if (left > 0.0) {
         g_string_append_printf(to, "acts %.1f s", left);
@@ -77,14 +77,14 @@ static int past_width(int width)
 static void put_past(const view *v, const view_item *i, int cells, GString *to)
 {
     static const char *const level[] = {"▁", "▂", "▃", "▄", "▅", "▆", "▇", "█"};
-    const uint64_t now = rp_history_time_us(v->history, v->row), span = (uint64_t)(v->span * 1e6);
+    const uint64_t now = rgp_history_time_us(v->history, v->row), span = (uint64_t)(v->span * 1e6);
     const uint64_t begin = now > span ? now - span : 0;
-    const uint64_t from = rp_history_find(v->history, begin);
-    const rp_extent all = rp_history_extent(v->history, i->column, from, v->row + 1);
+    const uint64_t from = rgp_history_find(v->history, begin);
+    const rgp_extent all = rgp_history_extent(v->history, i->column, from, v->row + 1);
     for (int k = 0; k < cells; k++) {
-        const uint64_t a = rp_history_find(v->history, begin + (now - begin) * (uint64_t)k / (uint64_t)cells);
-        const uint64_t b = rp_history_find(v->history, begin + (now - begin) * (uint64_t)(k + 1) / (uint64_t)cells);
-        const rp_extent e = rp_history_extent(v->history, i->column, a, MAX(b, a + 1));
+        const uint64_t a = rgp_history_find(v->history, begin + (now - begin) * (uint64_t)k / (uint64_t)cells);
+        const uint64_t b = rgp_history_find(v->history, begin + (now - begin) * (uint64_t)(k + 1) / (uint64_t)cells);
+        const rgp_extent e = rgp_history_extent(v->history, i->column, a, MAX(b, a + 1));
         if (e.usable == 0 || a > v->row) {
             g_string_append(to, " ");
             continue;
@@ -100,20 +100,20 @@ static void note_sequence(const view *v, const view_item *i, GString *to)
 {
     const float step = value_of(v, i);
     uint64_t row = v->row;
-    for (rp_extent all; row >= rp_history_first(v->history) + LEAP; row -= LEAP) {
-        all = rp_history_extent(v->history, i->column, row - LEAP, row);
+    for (rgp_extent all; row >= rgp_history_first(v->history) + LEAP; row -= LEAP) {
+        all = rgp_history_extent(v->history, i->column, row - LEAP, row);
         if (all.least != step || all.greatest != step) {
             break;
         }
     }
-    while (row > rp_history_first(v->history) && rp_history_value(v->history, i->column, row - 1) == step) {
+    while (row > rgp_history_first(v->history) && rgp_history_value(v->history, i->column, row - 1) == step) {
         row--;
     }
     if (step > 0.0f) {
-        rp_tell_value(v->image, i->index, step, to);
-        g_string_append_printf(to, ", for %.1f s",
-                               (double)(rp_history_time_us(v->history, v->row) - rp_history_time_us(v->history, row)) /
-                                   1e6);
+        rgp_tell_value(v->image, i->index, step, to);
+        g_string_append_printf(
+            to, ", for %.1f s",
+            (double)(rgp_history_time_us(v->history, v->row) - rgp_history_time_us(v->history, row)) / 1e6);
     }
 }
 
@@ -121,60 +121,60 @@ static void note_sequence(const view *v, const view_item *i, GString *to)
 
 static void note_bands(const view *v, const view_item *i, GString *to)
 {
-    rp_step step;
+    rgp_step step;
     g_autofree float *value = g_new0(float, v->image->slots + 1);
-    if (!rp_program_writer(v->image, (uint16_t)i->index, UINT32_MAX, &step) || step.op != RP_OP_BANDS) {
+    if (!rgp_program_writer(v->image, (uint16_t)i->index, UINT32_MAX, &step) || step.op != RGP_OP_BANDS) {
         return;
     }
-    const rp_bands_config *config = step.config;
-    rp_history_slots(v->history, v->row, value);
+    const rgp_bands_config *config = step.config;
+    rgp_history_slots(v->history, v->row, value);
     for (uint32_t b = 0; b <= config->borders; b++) {
         int32_t param;
-        g_string_append(to, rp_image_text(v->image, RP_NAME_PART, i->index, b));
+        g_string_append(to, rgp_image_text(v->image, RGP_NAME_PART, i->index, b));
         if (b < config->borders) {
-            const size_t offset = offsetof(rp_bands_config, border) + 4 * b;
+            const size_t offset = offsetof(rgp_bands_config, border) + 4 * b;
             g_string_append(to, " < ");
-            rp_tell_number((double)rp_program_setting(v->image, &step, (uint32_t)offset, value, &param), "", to);
+            rgp_tell_number((double)rgp_program_setting(v->image, &step, (uint32_t)offset, value, &param), "", to);
             g_string_append(to, " < ");
         }
     }
-    const char *unit = rp_image_unit(v->image, RP_NAME_SLOT, step.in[0], 0);
+    const char *unit = rgp_image_unit(v->image, RGP_NAME_SLOT, step.in[0], 0);
     g_string_append_printf(to, *unit ? " %s" : "%s", unit);
 }
 
 static void note_param(const view *v, const view_item *i, GString *to)
 {
-    const rp_image_param *p = (const rp_image_param *)rp_image_at(v->image, RP_SECTION_PARAMS) + i->index;
+    const rgp_image_param *p = (const rgp_image_param *)rgp_image_at(v->image, RGP_SECTION_PARAMS) + i->index;
     g_string_append(to, "from ");
-    rp_tell_number((double)p->low, "", to);
+    rgp_tell_number((double)p->low, "", to);
     g_string_append(to, " to ");
-    rp_tell_number((double)p->high, "", to);
+    rgp_tell_number((double)p->high, "", to);
     if (value_of(v, i) != p->initial) {
         g_string_append(to, "; began at ");
-        rp_tell_number((double)p->initial, "", to);
+        rgp_tell_number((double)p->initial, "", to);
     }
 }
 
-static const rp_image_claim *claim_of(const view *v, uint16_t owner)
+static const rgp_image_claim *claim_of(const view *v, uint16_t owner)
 {
-    return owner < rp_image_count(v->image, RP_SECTION_CLAIMS)
-               ? (const rp_image_claim *)rp_image_at(v->image, RP_SECTION_CLAIMS) + owner
+    return owner < rgp_image_count(v->image, RGP_SECTION_CLAIMS)
+               ? (const rgp_image_claim *)rgp_image_at(v->image, RGP_SECTION_CLAIMS) + owner
                : NULL;
 }
 
 static void put_rule(const view *v, uint32_t rule, GString *to)
 {
-    const rp_image_name *name = rp_image_name_of(v->image, RP_NAME_RULE, rule, 0);
-    g_string_append_printf(to, "line %u: %s", name ? name->line : 0, rp_image_text(v->image, RP_NAME_RULE, rule, 0));
+    const rgp_image_name *name = rgp_image_name_of(v->image, RGP_NAME_RULE, rule, 0);
+    g_string_append_printf(to, "line %u: %s", name ? name->line : 0, rgp_image_text(v->image, RGP_NAME_RULE, rule, 0));
 }
 
 static bool sets(const view *v, uint32_t rule, uint32_t actuator)
 {
-    const rp_image_rule *r = (const rp_image_rule *)rp_image_at(v->image, RP_SECTION_RULES) + rule;
-    const rp_image_action *action = rp_image_at(v->image, RP_SECTION_ACTIONS);
-    const rp_image_claim *claim = rp_image_at(v->image, RP_SECTION_CLAIMS);
+    const rgp_image_rule *r = (const rgp_image_rule *)rgp_image_at(v->image, RGP_SECTION_RULES) + rule;
+    const rgp_image_action *action = rgp_image_at(v->image, RGP_SECTION_ACTIONS);
+    const rgp_image_claim *claim = rgp_image_at(v->image, RGP_SECTION_CLAIMS);
     for (uint32_t i = r->first_action; i < (uint32_t)r->first_action + r->actions; i++) {
-        if (rp_action_drives(action[i].kind) && action[i].kind != RP_ACTION_TIMED &&
+        if (rgp_action_drives(action[i].kind) && action[i].kind != RGP_ACTION_TIMED &&
             claim[action[i].claim].actuator == actuator) {
             return true;
         }
@@ -187,9 +187,9 @@ static int32_t last_setter(const view *v, uint32_t actuator)
 {
     double latest = -1.0;
     int32_t setter = -1;
-    for (uint32_t i = 0; i < rp_image_count(v->image, RP_SECTION_RULES); i++) {
-        const rp_image_name *name = rp_image_name_of(v->image, RP_NAME_RULE, i, 0);
-        const rp_occurrence *last = name && sets(v, i, actuator) ? view_last_firing(v, name->line) : NULL;
+    for (uint32_t i = 0; i < rgp_image_count(v->image, RGP_SECTION_RULES); i++) {
+        const rgp_image_name *name = rgp_image_name_of(v->image, RGP_NAME_RULE, i, 0);
+        const rgp_occurrence *last = name && sets(v, i, actuator) ? view_last_firing(v, name->line) : NULL;
         if (last && last->time >= latest) {
             latest = last->time;
             setter = (int32_t)i;
@@ -201,13 +201,13 @@ static int32_t last_setter(const view *v, uint32_t actuator)
 /* The reason that an actuator does not do what is asked: the last guard on it that stepped in, or its longest time. */
 static void put_guard(const view *v, uint32_t actuator, GString *to)
 {
-    const GPtrArray *all = rp_history_occurrences(v->history);
-    const rp_image_guard *guard = rp_image_at(v->image, RP_SECTION_GUARDS);
+    const GPtrArray *all = rgp_history_occurrences(v->history);
+    const rgp_image_guard *guard = rgp_image_at(v->image, RGP_SECTION_GUARDS);
     for (guint i = all->len; i-- > 0;) {
-        const rp_occurrence *o = all->pdata[i];
+        const rgp_occurrence *o = all->pdata[i];
         for (uint32_t g = 0;
-             o->row <= v->row && o->kind == RP_EVENT_GUARD && g < rp_image_count(v->image, RP_SECTION_GUARDS); g++) {
-            const rp_image_name *name = rp_image_name_of(v->image, RP_NAME_GUARD, g, 0);
+             o->row <= v->row && o->kind == RGP_EVENT_GUARD && g < rgp_image_count(v->image, RGP_SECTION_GUARDS); g++) {
+            const rgp_image_name *name = rgp_image_name_of(v->image, RGP_NAME_GUARD, g, 0);
             if (guard[g].actuator == actuator && name && name->line == o->line) {
                 g_string_append_printf(to, "kept there by line %u: %s", o->line, o->of);
                 return;
@@ -220,10 +220,10 @@ static void put_guard(const view *v, uint32_t actuator, GString *to)
 /* The name of the loop that has a claim; NULL: it is none. */
 static const char *loop_of(const view *v, uint16_t claim)
 {
-    const rp_image_loop *loop = rp_image_at(v->image, RP_SECTION_LOOPS);
-    for (uint32_t i = 0; i < rp_image_count(v->image, RP_SECTION_LOOPS); i++) {
+    const rgp_image_loop *loop = rgp_image_at(v->image, RGP_SECTION_LOOPS);
+    for (uint32_t i = 0; i < rgp_image_count(v->image, RGP_SECTION_LOOPS); i++) {
         if (loop[i].claim == claim) {
-            return rp_image_text(v->image, RP_NAME_LOOP, i, 0);
+            return rgp_image_text(v->image, RGP_NAME_LOOP, i, 0);
         }
     }
     return NULL;
@@ -232,94 +232,94 @@ static const char *loop_of(const view *v, uint16_t claim)
 /* Beside a loop's phase: what it drives, and its gains as they are. */
 static bool note_loop(const view *v, const view_item *i, GString *to)
 {
-    const rp_image_loop *l = rp_image_at(v->image, RP_SECTION_LOOPS);
+    const rgp_image_loop *l = rgp_image_at(v->image, RGP_SECTION_LOOPS);
     uint32_t k = 0;
-    while (k < rp_image_count(v->image, RP_SECTION_LOOPS) && l->first != i->index) {
+    while (k < rgp_image_count(v->image, RGP_SECTION_LOOPS) && l->first != i->index) {
         k++;
         l++;
     }
-    if (k == rp_image_count(v->image, RP_SECTION_LOOPS)) {
+    if (k == rgp_image_count(v->image, RGP_SECTION_LOOPS)) {
         return false;
     }
-    if (value_of(v, i) == (float)RP_LOOP_WAITING) {
-        const uint32_t error = (uint32_t)rp_history_slot(v->history, l->first + RP_TERM_ERROR);
-        rp_tell_waiting(v->image, k, rp_history_value(v->history, error, v->row),
-                        rp_history_quality(v->history, error, v->row), to);
+    if (value_of(v, i) == (float)RGP_LOOP_WAITING) {
+        const uint32_t error = (uint32_t)rgp_history_slot(v->history, l->first + RGP_TERM_ERROR);
+        rgp_tell_waiting(v->image, k, rgp_history_value(v->history, error, v->row),
+                         rgp_history_quality(v->history, error, v->row), to);
         return true;
     }
     g_string_append_printf(to, "drives %s",
-                           rp_image_text(v->image, RP_NAME_SLOT, rp_image_actuator_slot(v->image, l->actuator), 0));
-    for (uint32_t g = 0; g < G_N_ELEMENTS(l->gain) && l->gain[g] != RP_REF_NONE; g++) {
-        const uint32_t column = (uint32_t)rp_history_slot(v->history, l->gain[g]);
-        const char *name = rp_image_text(v->image, RP_NAME_SLOT, l->gain[g], 0);
-        const size_t skip = l->brought >> g & 1u ? strlen(rp_image_text(v->image, RP_NAME_LOOP, k, 0)) + 1 : 0;
+                           rgp_image_text(v->image, RGP_NAME_SLOT, rgp_image_actuator_slot(v->image, l->actuator), 0));
+    for (uint32_t g = 0; g < G_N_ELEMENTS(l->gain) && l->gain[g] != RGP_REF_NONE; g++) {
+        const uint32_t column = (uint32_t)rgp_history_slot(v->history, l->gain[g]);
+        const char *name = rgp_image_text(v->image, RGP_NAME_SLOT, l->gain[g], 0);
+        const size_t skip = l->brought >> g & 1u ? strlen(rgp_image_text(v->image, RGP_NAME_LOOP, k, 0)) + 1 : 0;
         g_string_append_printf(to, ", %s ", name + skip);
-        rp_tell_number((double)rp_history_value(v->history, column, v->row), "", to);
+        rgp_tell_number((double)rgp_history_value(v->history, column, v->row), "", to);
     }
     return true;
 }
 
 static void note_actuator(const view *v, const view_item *i, GString *to)
 {
-    const uint32_t actuator = i->index - rp_image_actuator_slot(v->image, 0);
-    const uint16_t owner = (uint16_t)rp_history_value(v->history, rp_history_owner(v->history, actuator), v->row);
-    const rp_image_claim *claim = claim_of(v, owner);
-    if (owner == RP_OWNER_REST) {
+    const uint32_t actuator = i->index - rgp_image_actuator_slot(v->image, 0);
+    const uint16_t owner = (uint16_t)rgp_history_value(v->history, rgp_history_owner(v->history, actuator), v->row);
+    const rgp_image_claim *claim = claim_of(v, owner);
+    if (owner == RGP_OWNER_REST) {
         g_string_append(to, "at rest: nobody asks for it");
         return;
     }
-    if (owner == RP_OWNER_STOP) {
+    if (owner == RGP_OWNER_STOP) {
         g_string_append(to, "at rest: stopped");
         return;
     }
-    if (owner == RP_OWNER_GUARD) {
+    if (owner == RGP_OWNER_GUARD) {
         put_guard(v, actuator, to);
         return;
     }
-    if (claim->rank == RP_RANK_SEQUENCE) {
-        const rp_image_sequence *of =
-            (const rp_image_sequence *)rp_image_at(v->image, RP_SECTION_SEQUENCES) + claim->source;
-        const uint32_t slot = rp_image_state_slot(v->image, of->state);
-        g_string_append_printf(to, "by %s: ", rp_image_text(v->image, RP_NAME_SEQUENCE, claim->source, 0));
-        rp_tell_value(v->image, slot, rp_history_value(v->history, (uint32_t)rp_history_slot(v->history, slot), v->row),
-                      to);
+    if (claim->rank == RGP_RANK_SEQUENCE) {
+        const rgp_image_sequence *of =
+            (const rgp_image_sequence *)rgp_image_at(v->image, RGP_SECTION_SEQUENCES) + claim->source;
+        const uint32_t slot = rgp_image_state_slot(v->image, of->state);
+        g_string_append_printf(to, "by %s: ", rgp_image_text(v->image, RGP_NAME_SEQUENCE, claim->source, 0));
+        rgp_tell_value(v->image, slot,
+                       rgp_history_value(v->history, (uint32_t)rgp_history_slot(v->history, slot), v->row), to);
         return;
     }
-    if (claim->source != RP_REF_NONE) {
-        const float left = rp_history_value(v->history, rp_history_rule(v->history, claim->source), v->row);
+    if (claim->source != RGP_REF_NONE) {
+        const float left = rgp_history_value(v->history, rgp_history_rule(v->history, claim->source), v->row);
         g_string_append_printf(to, "%.1f s more by ", (double)fmaxf(left, 0.0f));
         put_rule(v, claim->source, to);
         return;
     }
-    if (claim->rank == RP_RANK_LOOP) {
+    if (claim->rank == RGP_RANK_LOOP) {
         const char *loop = loop_of(v, owner);
         g_string_append(to, loop ? "regulated by " : "follows its continuous drive");
         g_string_append(to, loop ? loop : "");
         return;
     }
-    const int32_t rule = claim->rank == RP_RANK_LATCH ? last_setter(v, actuator) : -1;
+    const int32_t rule = claim->rank == RGP_RANK_LATCH ? last_setter(v, actuator) : -1;
     g_string_append(to, "set by ");
     if (rule >= 0) {
         put_rule(v, (uint32_t)rule, to);
     } else {
-        rp_tell_owner(v->image, owner, to);
+        rgp_tell_owner(v->image, owner, to);
     }
 }
 
 static void note_rule(const view *v, const view_item *i, GString *to)
 {
-    const rp_image_rule *rule = (const rp_image_rule *)rp_image_at(v->image, RP_SECTION_RULES) + i->index;
-    const rp_image_name *name = rp_image_name_of(v->image, RP_NAME_RULE, i->index, 0);
+    const rgp_image_rule *rule = (const rgp_image_rule *)rgp_image_at(v->image, RGP_SECTION_RULES) + i->index;
+    const rgp_image_name *name = rgp_image_name_of(v->image, RGP_NAME_RULE, i->index, 0);
     const double left = (double)value_of(v, i);
-    if (!rp_usable(quality_of(v, i))) {
+    if (!rgp_usable(quality_of(v, i))) {
         g_string_append(to, "waits for the fault to be cleared; ");
     } else if (left != 0.0) {
         g_string_append_printf(to, "fires again in %.1f s at the soonest; ",
-                               left > 0.0 ? left + (double)rp_history_setting(v->history, rule->holdoff, v->row)
+                               left > 0.0 ? left + (double)rgp_history_setting(v->history, rule->holdoff, v->row)
                                           : -left);
     }
-    g_string_append(to, rp_image_text(v->image, RP_NAME_RULE, i->index, 0));
-    const rp_occurrence *last = name ? view_last_firing(v, name->line) : NULL;
+    g_string_append(to, rgp_image_text(v->image, RGP_NAME_RULE, i->index, 0));
+    const rgp_occurrence *last = name ? view_last_firing(v, name->line) : NULL;
     if (last) {
         g_string_append_printf(to, " (last at %.1f s, since %s)", last->time, last->why ? last->why : "?");
     }
@@ -331,14 +331,14 @@ static void note_rule(const view *v, const view_item *i, GString *to)
  * nothing has to be known. */
 static void note_pace(const view *v, uint32_t sensor, GString *to)
 {
-    const uint32_t column = rp_history_newness(v->history, sensor);
-    const uint64_t now_us = rp_history_time_us(v->history, v->row);
-    const uint64_t first = MAX(rp_history_first(v->history), v->row - MIN(v->row, PACE_ROWS));
+    const uint32_t column = rgp_history_newness(v->history, sensor);
+    const uint64_t now_us = rgp_history_time_us(v->history, v->row);
+    const uint64_t first = MAX(rgp_history_first(v->history), v->row - MIN(v->row, PACE_ROWS));
     uint64_t newest_us = 0, oldest_us = 0;
     uint32_t found = 0;
-    for (uint64_t row = v->row + 1; row-- > first && rp_usable(rp_history_quality(v->history, column, row));) {
-        if (rp_history_value(v->history, column, row) != 0.0f) {
-            oldest_us = rp_history_time_us(v->history, row);
+    for (uint64_t row = v->row + 1; row-- > first && rgp_usable(rgp_history_quality(v->history, column, row));) {
+        if (rgp_history_value(v->history, column, row) != 0.0f) {
+            oldest_us = rgp_history_time_us(v->history, row);
             newest_us = found == 0 ? oldest_us : newest_us;
             found++;
         }
@@ -359,11 +359,11 @@ static void put_note(const view *v, const view_item *i, GString *to)
     switch (i->kind) {
     case ITEM_SENSOR:
     case ITEM_SIGNAL:
-        if (!note_loop(v, i, to) && quality_of(v, i) != RP_GOOD) {
-            g_string_append(to, rp_quality_text(quality_of(v, i)));
+        if (!note_loop(v, i, to) && quality_of(v, i) != RGP_GOOD) {
+            g_string_append(to, rgp_quality_text(quality_of(v, i)));
         }
         if (i->kind == ITEM_SENSOR) {
-            note_pace(v, i->index - rp_image_sensor_slot(v->image, 0), to);
+            note_pace(v, i->index - rgp_image_sensor_slot(v->image, 0), to);
         }
         break;
     case ITEM_BANDS:
@@ -385,7 +385,7 @@ static void put_note(const view *v, const view_item *i, GString *to)
 
 static ink ink_of(const view *v, const view_item *i)
 {
-    if (!rp_usable(quality_of(v, i))) {
+    if (!rgp_usable(quality_of(v, i))) {
         return INK_BAD;
     }
     if (i->kind == ITEM_RULE) {
@@ -393,8 +393,8 @@ static ink ink_of(const view *v, const view_item *i)
         return left > 0.0f ? INK_GOOD : left < 0.0f ? INK_WARN : INK_DIM;
     }
     if (i->kind == ITEM_ACTUATOR) {
-        const uint32_t actuator = i->index - rp_image_actuator_slot(v->image, 0);
-        return rp_history_value(v->history, rp_history_owner(v->history, actuator), v->row) == (float)RP_OWNER_REST
+        const uint32_t actuator = i->index - rgp_image_actuator_slot(v->image, 0);
+        return rgp_history_value(v->history, rgp_history_owner(v->history, actuator), v->row) == (float)RGP_OWNER_REST
                    ? INK_PLAIN
                    : INK_GOOD;
     }

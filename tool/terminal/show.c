@@ -6,9 +6,9 @@
 /* While the shell has the terminal everything is at rest. */
 static void suspend(const show *with)
 {
-    rp_door_pause(with->door);
+    rgp_door_pause(with->door);
     screen_suspend();
-    rp_door_go_on(with->door);
+    rgp_door_go_on(with->door);
 }
 
 void show_run(const show *with)

@@ -6,7 +6,7 @@
 
 typedef struct show {
     void *self;
-    rp_door *door;
+    rgp_door *door;
     int every_ms;
 
     void (*look)(void *self); /* the history is held until look_away() */

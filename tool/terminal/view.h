@@ -25,9 +25,9 @@ typedef struct view_scale {
 } view_scale;
 
 typedef struct view {
-    const rp_image_header *image;
-    rp_history *history; /* while it is looked at */
-    GArray *item;        /* of view_item */
+    const rgp_image_header *image;
+    rgp_history *history; /* while it is looked at */
+    GArray *item;         /* of view_item */
     guint selected, top;
     view_item nothing;
     bool frozen;
@@ -52,7 +52,7 @@ static inline view_item *view_selected(view *v)
 
 static inline double view_time(const view *v, uint64_t row)
 {
-    return (double)rp_history_time_us(v->history, row) / 1e6;
+    return (double)rgp_history_time_us(v->history, row) / 1e6;
 }
 
 /* The name and the unit of an item's column. */
@@ -60,7 +60,7 @@ const char *view_name(const view *v, const view_item *item);
 const char *view_unit(const view *v, const view_item *item);
 
 /* The last time before the shown row that the rule of that line fired; NULL: not yet. */
-const rp_occurrence *view_last_firing(const view *v, uint32_t line);
+const rgp_occurrence *view_last_firing(const view *v, uint32_t line);
 
 /* The parts of the picture, within the given cells: list.c, chart.c, events.c. */
 void view_draw_list(view *v, int row, int rows, int width);

@@ -18,7 +18,7 @@
 
 static const char *param_name(const tuning *t, uint32_t gain)
 {
-    return rp_image_text(t->image, RP_NAME_SLOT, t->is->gain[gain], 0);
+    return rgp_image_text(t->image, RGP_NAME_SLOT, t->is->gain[gain], 0);
 }
 
 const char *tune_gain_word(const tuning *t, uint32_t gain)
@@ -32,19 +32,19 @@ const char *tune_gain_word(const tuning *t, uint32_t gain)
 
 const char *tune_gain_unit(const tuning *t, uint32_t gain)
 {
-    return gain < t->gains ? rp_image_unit(t->image, RP_NAME_SLOT, t->is->gain[gain], 0)
+    return gain < t->gains ? rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->gain[gain], 0)
                            : t->setting[gain - t->gains].unit;
 }
 
 static double in_file(const tuning *t, uint32_t gain)
 {
-    const rp_image_param *param = rp_image_at(t->image, RP_SECTION_PARAMS);
+    const rgp_image_param *param = rgp_image_at(t->image, RGP_SECTION_PARAMS);
     return gain < t->gains ? (double)param[t->is->gain[gain]].initial : t->setting[gain - t->gains].place.value;
 }
 
 static void limits_of(const tuning *t, uint32_t gain, double *low, double *high)
 {
-    const rp_image_param *param = rp_image_at(t->image, RP_SECTION_PARAMS);
+    const rgp_image_param *param = rgp_image_at(t->image, RGP_SECTION_PARAMS);
     *low = gain < t->gains ? (double)param[t->is->gain[gain]].low : t->setting[gain - t->gains].low;
     *high = gain < t->gains ? (double)param[t->is->gain[gain]].high : t->setting[gain - t->gains].high;
 }
@@ -100,7 +100,7 @@ static uint32_t named_by(const tuning *t, const char *text, const char **rest)
 static bool parse_number(const char *text, const char *unit, bool bare, double *number, const char **wrong)
 {
     const char *not_bare;
-    return rp_quantity_parse(text, unit, number, wrong) || (bare && rp_quantity_parse(text, "", number, &not_bare));
+    return rgp_quantity_parse(text, unit, number, wrong) || (bare && rgp_quantity_parse(text, "", number, &not_bare));
 }
 
 static bool parse_gain(const tuning *t, const char *text, double *gain, char **why)
@@ -141,8 +141,8 @@ bool tune_parse_gains(const tuning *t, const char *text, double *gain, char **wh
 
 bool tune_parse_amount(const tuning *t, tune_test test, const char *text, double *amount, char **why)
 {
-    const char *unit = test == TUNE_STEP ? rp_image_unit(t->image, RP_NAME_SLOT, t->is->trim, 0)
-                                         : rp_image_unit(t->image, RP_NAME_SLOT, t->is->push, 0);
+    const char *unit = test == TUNE_STEP ? rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->trim, 0)
+                                         : rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->push, 0);
     const char *wrong;
     if (!parse_number(text, unit, true, amount, &wrong)) {
         *why = g_strdup_printf("'%s': %s; it is in %s", text, wrong, unit);
@@ -156,24 +156,26 @@ bool tune_parse_amount(const tuning *t, tune_test test, const char *text, double
     return true;
 }
 
-double tune_setpoint(const tuning *t, const rp_history *h)
+double tune_setpoint(const tuning *t, const rgp_history *h)
 {
-    const uint64_t newest = rp_history_end(h) - 1;
-    const rp_image_loop *l = t->is;
-    if (!(l->setpoint & RP_REF_CONSTANT) && rp_history_slot(h, l->setpoint) < 0) { /* an expression: nobody keeps it */
-        return (double)rp_history_value(h, (uint32_t)rp_history_slot(h, l->first + RP_TERM_TARGET), newest);
+    const uint64_t newest = rgp_history_end(h) - 1;
+    const rgp_image_loop *l = t->is;
+    if (!(l->setpoint & RGP_REF_CONSTANT) &&
+        rgp_history_slot(h, l->setpoint) < 0) { /* an expression: nobody keeps it */
+        return (double)rgp_history_value(h, (uint32_t)rgp_history_slot(h, l->first + RGP_TERM_TARGET), newest);
     }
-    return (double)rp_history_setting(h, t->is->setpoint, newest) + (double)rp_history_setting(h, t->is->trim, newest);
+    return (double)rgp_history_setting(h, t->is->setpoint, newest) +
+           (double)rgp_history_setting(h, t->is->trim, newest);
 }
 
 bool tune_step_fits(const tuning *t, double setpoint, double step, char **why)
 {
-    const uint32_t params = rp_image_count(t->image, RP_SECTION_PARAMS);
-    const rp_image_param *p = (const rp_image_param *)rp_image_at(t->image, RP_SECTION_PARAMS) + t->is->setpoint;
+    const uint32_t params = rgp_image_count(t->image, RGP_SECTION_PARAMS);
+    const rgp_image_param *p = (const rgp_image_param *)rgp_image_at(t->image, RGP_SECTION_PARAMS) + t->is->setpoint;
     const double to = setpoint + step;
     if (t->is->setpoint < params && !(to >= (double)p->low && to <= (double)p->high)) {
-        const char *name = rp_image_text(t->image, RP_NAME_SLOT, t->is->setpoint, 0);
-        const char *unit = rp_image_unit(t->image, RP_NAME_SLOT, t->is->setpoint, 0);
+        const char *name = rgp_image_text(t->image, RGP_NAME_SLOT, t->is->setpoint, 0);
+        const char *unit = rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->setpoint, 0);
         *why = g_strdup_printf("a step by %g %s would take the setpoint to %g %s; '%s' goes from %g to %g", step,
                                t->unit, to, unit, name, (double)p->low, (double)p->high);
         return false;
@@ -188,7 +190,7 @@ bool tune_step_fits(const tuning *t, double setpoint, double step, char **why)
 /* "kp 25", whose unit is the same in all rows and long; "margin 0.2 K". */
 static void put_value(const tuning *t, uint32_t i, double value, GString *to)
 {
-    const bool ratio = i < t->gains && t->is->terms > RP_TERM_D;
+    const bool ratio = i < t->gains && t->is->terms > RGP_TERM_D;
     const char *unit = ratio ? "" : tune_gain_unit(t, i);
     g_string_append_printf(to, "%s%s %.4g%s%s", to->len ? ", " : "", tune_gain_word(t, i), value, *unit ? " " : "",
                            unit);
@@ -220,16 +222,16 @@ char *tune_gains_text(const tuning *t, const double *gain)
 /* ---- the file ---------------------------------------------------------------------------------------- */
 
 /* The places whose numbers are others now, in a rig of the same loop. *nowhere: a gain that has none. */
-static uint32_t changed_places(const tuning *t, rp_rig *rig, const double *gain, rp_place *place, double *number,
+static uint32_t changed_places(const tuning *t, rgp_rig *rig, const double *gain, rgp_place *place, double *number,
                                const char **nowhere)
 {
-    rp_loop_setting setting[RP_LOOP_SETTINGS_MAX];
-    const uint32_t settings = rp_rig_loop_settings(rig, t->name, setting);
+    rgp_loop_setting setting[RGP_LOOP_SETTINGS_MAX];
+    const uint32_t settings = rgp_rig_loop_settings(rig, t->name, setting);
     uint32_t count = 0;
     for (uint32_t i = 0; i < t->gains + MIN(settings, t->settings); i++) {
         if (i >= t->gains) {
             place[count] = setting[i - t->gains].place;
-        } else if (!rp_rig_param_place(rig, param_name(t, i), &place[count])) {
+        } else if (!rgp_rig_param_place(rig, param_name(t, i), &place[count])) {
             *nowhere = param_name(t, i);
             continue;
         }
@@ -242,32 +244,32 @@ static uint32_t changed_places(const tuning *t, rp_rig *rig, const double *gain,
 }
 
 /* The rig's text with these gains and settings; NULL when they stand there already. */
-static const char *text_with(const tuning *t, rp_rig *rig, const double *gain, const char **nowhere)
+static const char *text_with(const tuning *t, rgp_rig *rig, const double *gain, const char **nowhere)
 {
-    rp_place place[TUNE_VALUES];
-    const rp_place *which[TUNE_VALUES];
+    rgp_place place[TUNE_VALUES];
+    const rgp_place *which[TUNE_VALUES];
     double number[TUNE_VALUES];
     const uint32_t count = changed_places(t, rig, gain, place, number, nowhere);
     for (uint32_t i = 0; i < count; i++) {
         which[i] = &place[i];
     }
-    return count > 0 ? rp_edit_places(rig, which, number, count) : NULL;
+    return count > 0 ? rgp_edit_places(rig, which, number, count) : NULL;
 }
 
-rp_rig *tune_rig(const tuning *t, const double *gain, GError **error)
+rgp_rig *tune_rig(const tuning *t, const double *gain, GError **error)
 {
     double file[TUNE_VALUES];
     tune_file_gains(t, file);
     memcpy(file + t->gains, gain + t->gains, t->settings * sizeof *gain);
     const char *nowhere = NULL, *with = text_with(t, t->file, file, &nowhere), *text = with ? with : t->file->source;
-    rp_rig *rig = rp_rig_compile(t->path, text, strlen(text), rp_ports_catalog());
-    const bool alike = rig && rig->image && ((const rp_image_header *)rig->image)->slots == t->image->slots &&
-                       ((const rp_image_header *)rig->image)->memory == t->image->memory;
+    rgp_rig *rig = rgp_rig_compile(t->path, text, strlen(text), rgp_ports_catalog());
+    const bool alike = rig && rig->image && ((const rgp_image_header *)rig->image)->slots == t->image->slots &&
+                       ((const rgp_image_header *)rig->image)->memory == t->image->memory;
     if (!alike) {
         g_autofree char *gains = tune_gains_text(t, gain);
         g_set_error(error, G_IO_ERROR, G_IO_ERROR_INVALID_ARGUMENT, "the rig cannot be taken with %s%s%s", gains,
                     rig && rig->messages ? ": " : "", rig && rig->messages ? rig->message[0].text : "");
-        rp_rig_free(rig);
+        rgp_rig_free(rig);
         return NULL;
     }
     return rig;
@@ -278,11 +280,11 @@ bool tune_save(tuning *t, const double *gain, char **why)
     g_autofree char *now = NULL;
     g_autoptr(GError) error = NULL;
     gsize length = 0;
-    if (!rp_file_read(t->path, &now, &length, &error)) {
+    if (!rgp_file_read(t->path, &now, &length, &error)) {
         *why = g_strdup(error->message);
         return false;
     }
-    rp_rig *rig = rp_rig_compile(t->path, now, length, rp_ports_catalog());
+    rgp_rig *rig = rgp_rig_compile(t->path, now, length, rgp_ports_catalog());
     const char *nowhere = NULL, *text = rig && rig->image ? text_with(t, rig, gain, &nowhere) : NULL;
     g_autofree char *words = tune_gains_text(t, gain), *what = g_strdup_printf("tune %s: %s", t->name, words);
     if (!rig || !rig->image) {
@@ -294,6 +296,6 @@ bool tune_save(tuning *t, const double *gain, char **why)
     } else if (!rewrite_file(t->path, rig->source, text, what, &error)) {
         *why = g_strdup(error->message);
     }
-    rp_rig_free(rig);
+    rgp_rig_free(rig);
     return !*why;
 }

@@ -48,7 +48,7 @@ static guint find_tests(const tuning *t, guint *first)
 
 static void put_rows(const tune_try *one, guint number, GString *script)
 {
-    const rp_response_row *row = (const void *)one->rows->data;
+    const rgp_response_row *row = (const void *)one->rows->data;
     const double begin = one->rows->len > one->before ? row[one->before].time : 0.0;
     const guint step = one->rows->len / POINTS_MOST + 1;
     g_string_append_printf(script, "$try%u << EOD\n", number);
@@ -81,7 +81,7 @@ static bool is_better(const tune_try *a, const tune_try *b)
     if (!whole[0] || !whole[1]) {
         return whole[0] && !whole[1];
     }
-    const bool settled[2] = {a->response.verdict == RP_VERDICT_SETTLED, b->response.verdict == RP_VERDICT_SETTLED};
+    const bool settled[2] = {a->response.verdict == RGP_VERDICT_SETTLED, b->response.verdict == RGP_VERDICT_SETTLED};
     if (settled[0] != settled[1]) {
         return settled[0];
     }
@@ -164,7 +164,7 @@ bool tune_draw(const tuning *t, const char *path, GError **error)
     for (guint i = 0; i < t->tries->len; i++) {
         put_rows(tune_try_at(t, i), i, script);
     }
-    g_autofree char *name = g_strdup_printf("%s: %s", rp_image_text(t->image, RP_NAME_RIG, 0, 0), t->name);
+    g_autofree char *name = g_strdup_printf("%s: %s", rgp_image_text(t->image, RGP_NAME_RIG, 0, 0), t->name);
     g_string_append_printf(script, "set multiplot layout 2,%u columnsfirst title ", tests);
     gnuplot_quote(script, name);
     g_string_append(script,
@@ -177,7 +177,7 @@ bool tune_draw(const tuning *t, const char *path, GError **error)
         g_string_append(script, "set title ");
         gnuplot_quote(script, title);
         g_string_append(script, " noenhanced\nset xlabel ''\n");
-        put_label("y", "measured", rp_image_unit(t->image, RP_NAME_SLOT, t->is->first + RP_TERM_TARGET, 0), script);
+        put_label("y", "measured", rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->first + RGP_TERM_TARGET, 0), script);
         put_curves(t, first[k], "2", script);
         g_string_append(script, "set title ''\nset xlabel 'seconds since the test'\n");
         put_label("y", "driven", t->drive_unit, script);

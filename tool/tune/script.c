@@ -78,7 +78,7 @@ static bool give_wait(script *s, const char *text, char **why)
 {
     const char *wrong = "";
     double seconds;
-    if (!rp_quantity_parse(text, "s", &seconds, &wrong) || !(seconds > 0.0 && seconds <= 36000.0)) {
+    if (!rgp_quantity_parse(text, "s", &seconds, &wrong) || !(seconds > 0.0 && seconds <= 36000.0)) {
         *why = g_strdup_printf("wait %s: write a time up to 10 h, for instance: wait 20 s", text);
         return false;
     }

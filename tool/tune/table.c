@@ -23,37 +23,37 @@ static const struct {
     const char *name, *unit;
     size_t offset, error;
 } figures[] = {
-#define FIGURE(field, name, unit, error) {name, unit, offsetof(rp_response, field), offsetof(rp_response, error)},
-    RP_RESPONSE_LIST(FIGURE)
+#define FIGURE(field, name, unit, error) {name, unit, offsetof(rgp_response, field), offsetof(rgp_response, error)},
+    RGP_RESPONSE_LIST(FIGURE)
 #undef FIGURE
 };
 
-static double number_at(const rp_response *r, size_t offset)
+static double number_at(const rgp_response *r, size_t offset)
 {
     double value;
     memcpy(&value, (const char *)r + offset, sizeof value);
     return value;
 }
 
-static double figure_of(const rp_response *r, size_t i)
+static double figure_of(const rgp_response *r, size_t i)
 {
     return number_at(r, figures[i].offset);
 }
 
 /* "16.4 ±0.6 %"; "under 0.5 %" of what was looked for and not seen; "-" of what is not known. */
-static void put_figure(const tuning *t, const rp_response *r, size_t i, GString *to)
+static void put_figure(const tuning *t, const rgp_response *r, size_t i, GString *to)
 {
     const double value = figure_of(r, i), error = number_at(r, figures[i].error);
     g_autofree char *unit = unit_of(t, figures[i].unit);
-    if (figures[i].offset == offsetof(rp_response, overshoot) && isnan(value) && r->overshoot_under > 0.0) {
+    if (figures[i].offset == offsetof(rgp_response, overshoot) && isnan(value) && r->overshoot_under > 0.0) {
         g_string_append_printf(to, "under %.2g %s", r->overshoot_under, unit);
-    } else if (figures[i].offset == offsetof(rp_response, decay) && value < DECAY_SHOWN) {
+    } else if (figures[i].offset == offsetof(rgp_response, decay) && value < DECAY_SHOWN) {
         g_string_append_printf(to, "under %g", DECAY_SHOWN);
     } else if (!isfinite(value)) {
         g_string_append(to, "-");
     } else {
         g_string_append_printf(to, "%.3g", value);
-        if (figures[i].error != offsetof(rp_response, noise)) {
+        if (figures[i].error != offsetof(rgp_response, noise)) {
             g_string_append_printf(to, " ±%.1g", error);
         }
         g_string_append_printf(to, "%s%s", *unit ? " " : "", unit);
@@ -65,25 +65,26 @@ static void put_figure(const tuning *t, const rp_response *r, size_t i, GString 
 static const struct {
     const char *word, *means;
 } verdicts[] = {
-    [RP_VERDICT_SETTLED] = {"settled", NULL},
-    [RP_VERDICT_BACK] = {"back", "it is back within what it does all by itself, which is more than a calm loop's band; "
-                                 "'--within AMOUNT' says what is good enough"},
-    [RP_VERDICT_TOO_SHORT] = {"too short",
-                              "it was on its way, or only just within the band, when the look was over; take "
-                              "a longer --over"},
-    [RP_VERDICT_SWINGS] = {"swings on", "each swing leaves as much as the one before: less kp or ki, or more kd"},
-    [RP_VERDICT_OFF] = {"stays off",
-                        "the error that is left is beyond the band: it takes ki, or a stronger actuator, or "
-                        "'--within AMOUNT' where that is good enough"},
-    [RP_VERDICT_RESTLESS] = {"does not settle", "it leaves the band again and again"},
-    [RP_VERDICT_HIDDEN] = {"by itself",
-                           "all by itself it is off by half as much as the test made it, or more, which hides "
-                           "the answer: find what moves it, gains that leave it calm, or a greater test; "
-                           "'--within AMOUNT' says what is good enough"},
+    [RGP_VERDICT_SETTLED] = {"settled", NULL},
+    [RGP_VERDICT_BACK] = {"back",
+                          "it is back within what it does all by itself, which is more than a calm loop's band; "
+                          "'--within AMOUNT' says what is good enough"},
+    [RGP_VERDICT_TOO_SHORT] = {"too short",
+                               "it was on its way, or only just within the band, when the look was over; take "
+                               "a longer --over"},
+    [RGP_VERDICT_SWINGS] = {"swings on", "each swing leaves as much as the one before: less kp or ki, or more kd"},
+    [RGP_VERDICT_OFF] = {"stays off",
+                         "the error that is left is beyond the band: it takes ki, or a stronger actuator, or "
+                         "'--within AMOUNT' where that is good enough"},
+    [RGP_VERDICT_RESTLESS] = {"does not settle", "it leaves the band again and again"},
+    [RGP_VERDICT_HIDDEN] = {"by itself",
+                            "all by itself it is off by half as much as the test made it, or more, which hides "
+                            "the answer: find what moves it, gains that leave it calm, or a greater test; "
+                            "'--within AMOUNT' says what is good enough"},
 };
 
 /* "±0.72 K every 48 s". */
-static char *own_movement(const tuning *t, const rp_response *r)
+static char *own_movement(const tuning *t, const rgp_response *r)
 {
     return isfinite(r->before_period) ? g_strdup_printf("±%.2g %s every %.2g s", r->before, t->unit, r->before_period)
                                       : g_strdup_printf("±%.2g %s", r->before, t->unit);
@@ -91,25 +92,25 @@ static char *own_movement(const tuning *t, const rp_response *r)
 
 char *tune_verdict_text(const tuning *t, const tune_try *one)
 {
-    const rp_response *r = &one->response;
+    const rgp_response *r = &one->response;
     const char *begun = r->unsettled ? "*" : "";
     if (one->stopped) {
         return g_strdup(one->voided ? "void" : "broken off");
     }
     g_autofree char *own = own_movement(t, r);
     switch (r->verdict) {
-    case RP_VERDICT_SETTLED:
+    case RGP_VERDICT_SETTLED:
         return r->settling <= 0.0 ? g_strdup_printf("stays within %.2g %s%s", r->band, t->unit, begun)
                                   : g_strdup_printf("settled in %.3g s%s", r->settling, begun);
-    case RP_VERDICT_BACK:
+    case RGP_VERDICT_BACK:
         return g_strdup_printf("back in %.3g s to %s%s", r->settling, own, begun);
-    case RP_VERDICT_TOO_SHORT:
+    case RGP_VERDICT_TOO_SHORT:
         return g_strdup_printf("too short: look %.2g s%s", r->needs, begun);
-    case RP_VERDICT_SWINGS:
+    case RGP_VERDICT_SWINGS:
         return g_strdup_printf("swings on every %.2g s%s", r->period, begun);
-    case RP_VERDICT_OFF:
+    case RGP_VERDICT_OFF:
         return g_strdup_printf("stays off by %.2g %s%s", fabs(r->steady), t->unit, begun);
-    case RP_VERDICT_HIDDEN:
+    case RGP_VERDICT_HIDDEN:
         return g_strdup_printf("by itself %s%s", own, begun);
     default:
         return g_strdup_printf("%s%s", verdicts[r->verdict].word, begun);
@@ -233,14 +234,14 @@ void tune_print_json(const tuning *t)
         }
         json_t *is = json_pack("{s:i, s:o, s:o, s:s, s:o, s:b}", "try", (int)i + 1, "gains", gains, "settings",
                                settings, "test", test, "figures", response, "settles",
-                               !one->stopped && one->response.verdict == RP_VERDICT_SETTLED);
+                               !one->stopped && one->response.verdict == RGP_VERDICT_SETTLED);
         g_autofree char *verdict = tune_verdict_text(t, one);
         json_object_set_new(is, "verdict", json_string(verdict));
         json_object_set_new(is, "begun on its way", json_boolean(!one->stopped && one->response.unsettled));
         json_object_set_new(is, "broken off", one->stopped ? json_string(one->stopped) : json_null());
         json_array_append_new(all, is);
     }
-    g_autofree char *path = rp_make_printable(g_strdup(t->path), false);
+    g_autofree char *path = rgp_make_printable(g_strdup(t->path), false);
     json_t *whole = json_pack("{s:s, s:s, s:s, s:s, s:o}", "rig", path, "loop", t->name, "unit", t->unit, "drive unit",
                               t->drive_unit, "tries", all);
     command_print_json(whole);

@@ -8,12 +8,12 @@
 
 static void put_disturbance(const tuning *t, uint32_t which, GString *to)
 {
-    const rp_disturbance_item *d = &t->file->hookup->disturbance[which];
+    const rgp_disturbance_item *d = &t->file->hookup->disturbance[which];
     g_auto(GStrv) lines = g_strsplit(t->file->source, "\n", -1);
     g_autofree char *line = g_strstrip(g_strdup(lines[d->line - 1]));
-    const uint32_t sensor = rp_image_sensor_slot(t->image, (uint32_t)MAX(d->sensor, 0));
+    const uint32_t sensor = rgp_image_sensor_slot(t->image, (uint32_t)MAX(d->sensor, 0));
     const char *of = d->mechanism >= 0 ? t->file->hookup->mechanism[d->mechanism].name
-                     : d->sensor >= 0  ? rp_image_text(t->image, RP_NAME_SLOT, sensor, 0)
+                     : d->sensor >= 0  ? rgp_image_text(t->image, RGP_NAME_SLOT, sensor, 0)
                                        : "clock";
     line[strcspn(line, "#")] = '\0';
     const char *from = strstr(line, of);
@@ -26,7 +26,7 @@ char *tune_test_text(const tuning *t, const tune_try *one)
     if (one->test == TUNE_DISTURB) {
         put_disturbance(t, one->disturbance, text);
     } else {
-        rp_tell_number(one->size, one->test == TUNE_STEP ? t->unit : t->drive_unit, text);
+        rgp_tell_number(one->size, one->test == TUNE_STEP ? t->unit : t->drive_unit, text);
     }
     return g_string_free(text, FALSE);
 }
@@ -51,29 +51,29 @@ uint32_t tune_disturbance(const tuning *t, uint32_t k)
 
 guint tune_add(tuning *t, tune_try *one)
 {
-    const rp_response_row *row = (const void *)one->rows->data;
-    const rp_response_test test = one->test == TUNE_STEP ? RP_RESPONSE_STEP : RP_RESPONSE_DISTURBANCE;
+    const rgp_response_row *row = (const void *)one->rows->data;
+    const rgp_response_test test = one->test == TUNE_STEP ? RGP_RESPONSE_STEP : RGP_RESPONSE_DISTURBANCE;
     if (!one->stopped &&
-        !rp_response_of(row, one->rows->len, one->before, test, one->size, t->band, t->tolerance, &one->response)) {
+        !rgp_response_of(row, one->rows->len, one->before, test, one->size, t->band, t->tolerance, &one->response)) {
         one->stopped = g_strdup("there were too few ticks to judge it");
     }
     g_array_append_val(t->tries, *one);
     return t->tries->len;
 }
 
-char *tune_breaks_off(const tuning *t, const rp_event *event)
+char *tune_breaks_off(const tuning *t, const rgp_event *event)
 {
-    const rp_image_claim *claim = rp_image_at(t->image, RP_SECTION_CLAIMS);
-    const rp_image_guard *guard = rp_image_at(t->image, RP_SECTION_GUARDS);
-    const bool cut = event->kind == RP_EVENT_CUT_OUT && event->source == t->loop;
-    const bool guarded = event->kind == RP_EVENT_GUARD && !event->reason &&
+    const rgp_image_claim *claim = rgp_image_at(t->image, RGP_SECTION_CLAIMS);
+    const rgp_image_guard *guard = rgp_image_at(t->image, RGP_SECTION_GUARDS);
+    const bool cut = event->kind == RGP_EVENT_CUT_OUT && event->source == t->loop;
+    const bool guarded = event->kind == RGP_EVENT_GUARD && !event->reason &&
                          guard[event->source].actuator == claim[t->is->claim].actuator;
     if (cut) {
-        return g_strdup_printf("the loop cut out: %s", rp_cut_text(event->reason));
+        return g_strdup_printf("the loop cut out: %s", rgp_cut_text(event->reason));
     }
-    if (guarded || event->kind == RP_EVENT_FAULT || event->kind == RP_EVENT_STOPPED ||
-        event->kind == RP_EVENT_STALLED) {
-        return g_strdup_printf("line %u: %s", rp_tell_line(t->image, event), rp_tell_subject(t->image, event));
+    if (guarded || event->kind == RGP_EVENT_FAULT || event->kind == RGP_EVENT_STOPPED ||
+        event->kind == RGP_EVENT_STALLED) {
+        return g_strdup_printf("line %u: %s", rgp_tell_line(t->image, event), rgp_tell_subject(t->image, event));
     }
     return NULL;
 }

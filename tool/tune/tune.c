@@ -28,20 +28,20 @@ typedef struct tune_options {
 
 static bool find_loop(tuning *t, const char *name)
 {
-    const uint32_t loops = rp_image_count(t->image, RP_SECTION_LOOPS);
+    const uint32_t loops = rgp_image_count(t->image, RGP_SECTION_LOOPS);
     g_autofree const char **names = g_new0(const char *, loops + 1);
     for (uint32_t i = 0; i < loops; i++) {
-        names[i] = rp_image_text(t->image, RP_NAME_LOOP, i, 0);
+        names[i] = rgp_image_text(t->image, RGP_NAME_LOOP, i, 0);
         if (strcmp(names[i], name) == 0) {
             t->loop = i;
-            t->is = (const rp_image_loop *)rp_image_at(t->image, RP_SECTION_LOOPS) + i;
+            t->is = (const rgp_image_loop *)rgp_image_at(t->image, RGP_SECTION_LOOPS) + i;
             t->name = names[i];
-            t->unit = rp_image_unit(t->image, RP_NAME_SLOT, t->is->first + RP_TERM_ERROR, 0);
-            t->drive_unit = rp_image_unit(t->image, RP_NAME_SLOT, t->is->push, 0);
-            while (t->gains < TUNE_GAINS && t->is->gain[t->gains] != RP_REF_NONE) {
+            t->unit = rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->first + RGP_TERM_ERROR, 0);
+            t->drive_unit = rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->push, 0);
+            while (t->gains < TUNE_GAINS && t->is->gain[t->gains] != RGP_REF_NONE) {
                 t->gains++;
             }
-            t->settings = rp_rig_loop_settings(t->file, t->name, t->setting);
+            t->settings = rgp_rig_loop_settings(t->file, t->name, t->setting);
             return true;
         }
     }
@@ -54,18 +54,18 @@ static bool find_loop(tuning *t, const char *name)
 /* The error that the loop's method leaves alone. */
 static double tolerance_of(const tuning *t)
 {
-    rp_step step;
-    for (uint32_t i = 0; rp_program_at(t->image, i, &step); i++) {
+    rgp_step step;
+    for (uint32_t i = 0; rgp_program_at(t->image, i, &step); i++) {
         if (step.out != t->is->first) {
             continue;
         }
         switch (step.op) {
-        case RP_OP_PID:
-            return (double)((const rp_pid_loop_config *)step.config)->pid.deadband;
-        case RP_OP_NUDGE:
-            return (double)((const rp_nudge_loop_config *)step.config)->nudge.within;
-        case RP_OP_ONOFF:
-            return (double)((const rp_onoff_loop_config *)step.config)->onoff.margin;
+        case RGP_OP_PID:
+            return (double)((const rgp_pid_loop_config *)step.config)->pid.deadband;
+        case RGP_OP_NUDGE:
+            return (double)((const rgp_nudge_loop_config *)step.config)->nudge.within;
+        case RGP_OP_ONOFF:
+            return (double)((const rgp_onoff_loop_config *)step.config)->onoff.margin;
         default:
             break;
         }
@@ -79,7 +79,7 @@ static bool read_numbers(tuning *t, const tune_options *o)
     g_autofree char *why = NULL;
     t->over = TICKS_OVER * t->image->tick_us / 1e6;
     t->tolerance = tolerance_of(t);
-    if (o->over && (!rp_quantity_parse(o->over, "s", &t->over, &wrong) || !(t->over > 0.0 && t->over <= OVER_MOST))) {
+    if (o->over && (!rgp_quantity_parse(o->over, "s", &t->over, &wrong) || !(t->over > 0.0 && t->over <= OVER_MOST))) {
         command_refuse(t->self, "--over %s: write a time up to 10 h, for instance --over 60s", o->over);
         return false;
     }
@@ -295,7 +295,7 @@ static int run_tune(const command *self, int argc, char **argv)
     g_array_set_clear_func(t.tries, clear_try);
     t.file = rigfile_load(self, argv[1]);
     status = t.file ? tune_it(&t, &o, argv[2]) : EXIT_USAGE;
-    rp_rig_free(t.file);
+    rgp_rig_free(t.file);
     g_array_unref(t.tries);
     char **const texts[] = {&o.step, &o.push, &o.over, &o.within, &o.picture, &o.script, &o.seed, &o.pace};
     for (size_t i = 0; i < G_N_ELEMENTS(texts); i++) {

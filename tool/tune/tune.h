@@ -10,7 +10,7 @@
 #include <stdio.h>
 
 #define TUNE_GAINS  3u
-#define TUNE_VALUES (TUNE_GAINS + RP_LOOP_SETTINGS_MAX) /* gains, and behind them the other settings */
+#define TUNE_VALUES (TUNE_GAINS + RGP_LOOP_SETTINGS_MAX) /* gains, and behind them the other settings */
 
 typedef enum tune_test { TUNE_STEP, TUNE_PUSH, TUNE_DISTURB } tune_test;
 
@@ -20,23 +20,23 @@ typedef struct tune_try {
     tune_test test;
     double size;          /* of a step or a push */
     uint32_t disturbance; /* of a disturbance: which of the hook-up's */
-    rp_response response;
+    rgp_response response;
     char *stopped; /* why it was broken off, or does not count; NULL: neither */
     bool voided;   /* it does not count; else everything was brought to rest */
-    GArray *rows;  /* of rp_response_row; the test begins at rows[before] */
+    GArray *rows;  /* of rgp_response_row; the test begins at rows[before] */
     uint32_t before;
 } tune_try;
 
 typedef struct tuning {
     const command *self;
     const char *path;
-    rp_rig *file; /* as it stands on the disk */
-    const rp_image_header *image;
+    rgp_rig *file; /* as it stands on the disk */
+    const rgp_image_header *image;
     uint32_t loop;
-    const rp_image_loop *is;
+    const rgp_image_loop *is;
     const char *name, *unit, *drive_unit; /* of the loop, of what it measures, of its actuator */
     uint32_t gains;
-    rp_loop_setting setting[RP_LOOP_SETTINGS_MAX];
+    rgp_loop_setting setting[RGP_LOOP_SETTINGS_MAX];
     uint32_t settings;
     uint64_t seed;
     double over;      /* seconds that a test is looked at */
@@ -67,7 +67,7 @@ bool tune_parse_amount(const tuning *t, tune_test test, const char *text, double
 
 /* The setpoint that is asked for in the newest row, which a ramp may not have come to; of an expression the one that
  * the ramp has come to. */
-double tune_setpoint(const tuning *t, const rp_history *h);
+double tune_setpoint(const tuning *t, const rgp_history *h);
 
 /* True for a step of the setpoint that the loop can take. False with *why, to be freed. */
 bool tune_step_fits(const tuning *t, double setpoint, double step, char **why);
@@ -76,7 +76,7 @@ bool tune_step_fits(const tuning *t, double setpoint, double step, char **why);
 bool tune_same_settings(const tuning *t, const double *a, const double *b);
 
 /* The rig of the file with these settings, its own to be freed; *error is set where that cannot be. */
-rp_rig *tune_rig(const tuning *t, const double *gain, GError **error);
+rgp_rig *tune_rig(const tuning *t, const double *gain, GError **error);
 
 /* "kp 25, ki 0.3, kd 0", and the settings that are not as they stand in the file; "step 5 K". To be freed. */
 char *tune_gains_text(const tuning *t, const double *gain);
@@ -94,7 +94,7 @@ char *tune_verdict_text(const tuning *t, const tune_try *one);
 guint tune_add(tuning *t, tune_try *one);
 
 /* Why a test has to be broken off at an event; NULL: it need not. To be freed. */
-char *tune_breaks_off(const tuning *t, const rp_event *event);
+char *tune_breaks_off(const tuning *t, const rgp_event *event);
 
 /* A line of names and one for each try, as texts, with so many spaces before each column. */
 GPtrArray *tune_table(const tuning *t, int gap);

@@ -15,45 +15,45 @@ void tune_say(tune_view *v, const char *format, ...)
     va_end(arguments);
 }
 
-void tune_ask(tune_view *v, rp_command_kind what, uint16_t which, double value)
+void tune_ask(tune_view *v, rgp_command_kind what, uint16_t which, double value)
 {
-    const rp_command c = {(uint8_t)what, RP_BY_PERSON, which, (float)value, 0.0f};
-    rp_door_ask(v->door, &c);
+    const rgp_command c = {(uint8_t)what, RGP_BY_PERSON, which, (float)value, 0.0f};
+    rgp_door_ask(v->door, &c);
 }
 
 static void show_look(void *self)
 {
     tune_view *v = self;
-    v->chart.history = rp_door_look(v->door);
+    v->chart.history = rgp_door_look(v->door);
 }
 
 static void show_look_away(void *self)
 {
-    rp_door_look_away(((tune_view *)self)->door);
+    rgp_door_look_away(((tune_view *)self)->door);
 }
 
 /* The rig from its beginning, with the gains and settings as they are; the tries stay. */
 static void begin_anew(tune_view *v)
 {
     g_autoptr(GError) error = NULL;
-    rp_door_result result;
-    rp_door_stop(v->door);
-    rp_door_end(v->door, &result);
+    rgp_door_result result;
+    rgp_door_stop(v->door);
+    rgp_door_end(v->door, &result);
     g_free(result.complaint);
     v->renews = v->testing = v->stepped = v->stopped = false;
     v->disturbed = 0;
     if (v->next) {
-        rp_rig_free(v->rig);
+        rgp_rig_free(v->rig);
         v->setup.rig = v->rig = v->next;
         v->next = NULL;
     }
-    v->door = v->shown.door = rp_door_open(&v->setup, &error);
+    v->door = v->shown.door = rgp_door_open(&v->setup, &error);
     v->lost = !v->door;
     if (v->door) {
-        v->chart.history = rp_door_look(v->door);
-        rp_door_look_away(v->door);
+        v->chart.history = rgp_door_look(v->door);
+        rgp_door_look_away(v->door);
         tune_set_gains(v, v->gain);
-        tune_ask(v, RP_COMMAND_PACE, 0, v->pace);
+        tune_ask(v, RGP_COMMAND_PACE, 0, v->pace);
         tune_say(v, "the rig begins anew");
     }
 }
@@ -65,7 +65,7 @@ static bool show_over(void *self)
     if (v->renews) {
         begin_anew(v);
     }
-    return v->leaving || v->lost || rp_door_over(v->door);
+    return v->leaving || v->lost || rgp_door_over(v->door);
 }
 
 static void show_draw(void *self)
@@ -77,7 +77,7 @@ static void show_draw(void *self)
 static void show_key(void *self, int key)
 {
     tune_view *v = self;
-    if (rp_history_end(v->chart.history) > 0 || key == 'q') {
+    if (rgp_history_end(v->chart.history) > 0 || key == 'q') {
         tune_key(v, key);
     }
 }
@@ -85,17 +85,17 @@ static void show_key(void *self, int key)
 int tune_by_keys(tuning *t)
 {
     g_autoptr(GError) error = NULL;
-    const rp_door_setup setup = {.rig = t->file, .seed = t->seed, .history = true, .on_word = true, .pace = t->pace};
-    rp_door_result result;
-    rp_door *s = rp_door_open(&setup, &error);
+    const rgp_door_setup setup = {.rig = t->file, .seed = t->seed, .history = true, .on_word = true, .pace = t->pace};
+    rgp_door_result result;
+    rgp_door *s = rgp_door_open(&setup, &error);
     if (!s) {
         return command_refuse(t->self, "%s", error->message);
     }
     tune_view v = {.t = t, .door = s, .setup = setup, .pace = t->pace > 0.0 ? t->pace : 1.0};
     prompt_begin(&v.prompt);
-    v.chart = (view){.image = t->image, .history = rp_door_look(s), .span = 1.2 * t->over, .close = true};
+    v.chart = (view){.image = t->image, .history = rgp_door_look(s), .span = 1.2 * t->over, .close = true};
     tune_choose_curves(&v);
-    rp_door_look_away(s);
+    rgp_door_look_away(s);
     tune_file_gains(t, v.gain);
     const bool shown = screen_begin();
     if (shown) {
@@ -104,16 +104,16 @@ int tune_by_keys(tuning *t)
         screen_end();
     }
     if (v.lost) {
-        result = (rp_door_result){.fault = RP_E_PORT};
+        result = (rgp_door_result){.fault = RGP_E_PORT};
     } else {
-        rp_door_stop(v.door);
-        rp_door_end(v.door, &result);
+        rgp_door_stop(v.door);
+        rgp_door_end(v.door, &result);
     }
     if (v.testing) {
         g_free(v.test.stopped);
     }
-    rp_rig_free(v.rig);
-    rp_rig_free(v.next);
+    rgp_rig_free(v.rig);
+    rgp_rig_free(v.next);
     g_array_unref(v.chart.item);
     prompt_end(&v.prompt);
     note_clear(&v.note);
@@ -125,5 +125,5 @@ int tune_by_keys(tuning *t)
         tune_print(t);
     }
     printf("left; everything is at rest\n");
-    return result.fault == RP_OK ? EXIT_DONE : EXIT_FAULT;
+    return result.fault == RGP_OK ? EXIT_DONE : EXIT_FAULT;
 }

@@ -11,10 +11,10 @@
 
 typedef struct tune_view {
     tuning *t;
-    rp_door *door;
-    rp_door_setup setup;
-    rp_rig *rig;  /* with settings that are not the file's; NULL: they are */
-    rp_rig *next; /* that it is to begin anew with; NULL: the one it has */
+    rgp_door *door;
+    rgp_door_setup setup;
+    rgp_rig *rig;  /* with settings that are not the file's; NULL: they are */
+    rgp_rig *next; /* that it is to begin anew with; NULL: the one it has */
     show shown;
     view chart;
     double gain[TUNE_VALUES];
@@ -33,7 +33,7 @@ typedef struct tune_view {
 } tune_view;
 
 void tune_say(tune_view *v, const char *format, ...) G_GNUC_PRINTF(2, 3);
-void tune_ask(tune_view *v, rp_command_kind what, uint16_t which, double value);
+void tune_ask(tune_view *v, rgp_command_kind what, uint16_t which, double value);
 
 /* view_test.c: gains change at once; with other settings the rig begins anew. False, which has been said, when it
  * cannot. */

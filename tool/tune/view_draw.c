@@ -15,15 +15,18 @@
 /* The curves: setpoint and measured above, the output and its terms below. */
 void tune_choose_curves(tune_view *v)
 {
-    const rp_image_loop *l = v->t->is;
-    const rp_image_claim *claim = rp_image_at(v->t->image, RP_SECTION_CLAIMS);
-    const uint32_t slots[] = {
-        l->first + RP_TERM_TARGET, l->measured,          rp_image_actuator_slot(v->t->image, claim[l->claim].actuator),
-        l->first + RP_TERM_P,      l->first + RP_TERM_I, l->first + RP_TERM_D};
+    const rgp_image_loop *l = v->t->is;
+    const rgp_image_claim *claim = rgp_image_at(v->t->image, RGP_SECTION_CLAIMS);
+    const uint32_t slots[] = {l->first + RGP_TERM_TARGET,
+                              l->measured,
+                              rgp_image_actuator_slot(v->t->image, claim[l->claim].actuator),
+                              l->first + RGP_TERM_P,
+                              l->first + RGP_TERM_I,
+                              l->first + RGP_TERM_D};
     v->chart.item = g_array_new(FALSE, FALSE, sizeof(view_item));
     for (uint32_t i = 0; i < G_N_ELEMENTS(slots); i++) {
-        const int32_t column = rp_history_slot(v->chart.history, slots[i]);
-        if (column >= 0 && (i < 3 || l->terms > RP_TERM_D)) {
+        const int32_t column = rgp_history_slot(v->chart.history, slots[i]);
+        if (column >= 0 && (i < 3 || l->terms > RGP_TERM_D)) {
             const view_item item = {ITEM_SIGNAL, slots[i], (uint32_t)column, (int)i, i < 2 ? 0 : i == 2 ? 1 : 2};
             g_array_append_val(v->chart.item, item);
         }
@@ -32,17 +35,17 @@ void tune_choose_curves(tune_view *v)
 
 static void put_slot(const tune_view *v, int row, int column, const char *name, uint32_t slot, ink with)
 {
-    const int32_t at = rp_history_slot(v->chart.history, slot);
-    const uint64_t last = rp_history_end(v->chart.history) - 1;
+    const int32_t at = rgp_history_slot(v->chart.history, slot);
+    const uint64_t last = rgp_history_end(v->chart.history) - 1;
     g_autoptr(GString) text = g_string_new(NULL);
     if (at < 0) {
         return;
     }
-    const rp_quality quality = rp_history_quality(v->chart.history, (uint32_t)at, last);
-    if (rp_usable(quality)) {
-        rp_tell_value(v->t->image, slot, rp_history_value(v->chart.history, (uint32_t)at, last), text);
+    const rgp_quality quality = rgp_history_quality(v->chart.history, (uint32_t)at, last);
+    if (rgp_usable(quality)) {
+        rgp_tell_value(v->t->image, slot, rgp_history_value(v->chart.history, (uint32_t)at, last), text);
     } else {
-        g_string_assign(text, rp_quality_word(quality));
+        g_string_assign(text, rgp_quality_word(quality));
     }
     screen_put(row, column, 12, INK_DIM, name);
     screen_put(row, column + 12, SIDE_WIDTH - 13, with, text->str);
@@ -50,7 +53,7 @@ static void put_slot(const tune_view *v, int row, int column, const char *name, 
 
 static void draw_side(const tune_view *v, int row, int column)
 {
-    const rp_image_loop *l = v->t->is;
+    const rgp_image_loop *l = v->t->is;
     g_autofree char *settings = tune_settings_text(v->t, v->gain);
     for (uint32_t i = 0; i < v->t->gains; i++, row++) {
         screen_printf(row, column, SIDE_WIDTH, i == v->chosen ? INK_HEAD : INK_PLAIN, " %-9s %10.4g %s ",
@@ -58,17 +61,17 @@ static void draw_side(const tune_view *v, int row, int column)
     }
     screen_put(row++, column + 1, SIDE_WIDTH - 1, INK_STRONG, settings);
     put_slot(v, row++, column, "loop", l->first, INK_STRONG);
-    put_slot(v, row++, column, "setpoint", l->first + RP_TERM_TARGET, INK_PLAIN);
+    put_slot(v, row++, column, "setpoint", l->first + RGP_TERM_TARGET, INK_PLAIN);
     put_slot(v, row++, column, "measured", l->measured, INK_PLAIN);
-    put_slot(v, row++, column, "error", l->first + RP_TERM_ERROR, INK_PLAIN);
-    if (l->terms > RP_TERM_SATURATED) {
-        put_slot(v, row++, column, "P", l->first + RP_TERM_P, INK_PLAIN);
-        put_slot(v, row++, column, "I", l->first + RP_TERM_I, INK_PLAIN);
-        put_slot(v, row++, column, "D", l->first + RP_TERM_D, INK_PLAIN);
-        put_slot(v, row++, column, "asked", l->first + RP_TERM_ASKED, INK_PLAIN);
-        put_slot(v, row++, column, "saturated", l->first + RP_TERM_SATURATED, INK_PLAIN);
+    put_slot(v, row++, column, "error", l->first + RGP_TERM_ERROR, INK_PLAIN);
+    if (l->terms > RGP_TERM_SATURATED) {
+        put_slot(v, row++, column, "P", l->first + RGP_TERM_P, INK_PLAIN);
+        put_slot(v, row++, column, "I", l->first + RGP_TERM_I, INK_PLAIN);
+        put_slot(v, row++, column, "D", l->first + RGP_TERM_D, INK_PLAIN);
+        put_slot(v, row++, column, "asked", l->first + RGP_TERM_ASKED, INK_PLAIN);
+        put_slot(v, row++, column, "saturated", l->first + RGP_TERM_SATURATED, INK_PLAIN);
     }
-    put_slot(v, row, column, "output", l->first + RP_TERM_OUTPUT, INK_PLAIN);
+    put_slot(v, row, column, "output", l->first + RGP_TERM_OUTPUT, INK_PLAIN);
 }
 
 /* The newest below. */
@@ -80,7 +83,7 @@ static void draw_tries(const tune_view *v, int row, int rows)
     const guint all = v->t->tries->len, first = all > (guint)(rows - 1) ? all - (guint)(rows - 1) : 0;
     for (guint i = first; i < all; i++) {
         const tune_try *one = tune_try_at(v->t, i);
-        const size_t says = one->stopped ? 2 : one->response.verdict == RP_VERDICT_SETTLED ? 0 : 1;
+        const size_t says = one->stopped ? 2 : one->response.verdict == RGP_VERDICT_SETTLED ? 0 : 1;
         screen_put(row + 1 + (int)(i - first), 0, width, tune_inks[says].with, lines->pdata[i + 1]);
     }
     if (all == 0) {
@@ -98,10 +101,10 @@ static void draw_bottom(const tune_view *v, int row)
         screen_put(row - 1, 1, width, INK_STRONG, asks);
         screen_put(row - 1, length + 3, MAX(width - length - 3, 0), INK_WARN, said ? said : "");
     } else if (v->testing) {
-        const uint64_t last = rp_history_end(v->chart.history) - 1;
+        const uint64_t last = rgp_history_end(v->chart.history) - 1;
         g_autofree char *test = tune_test_text(v->t, &v->test);
         screen_printf(row - 1, 1, width, INK_GOOD, "test: %s, %.1f of %.4g s; Esc cancels it", test,
-                      ((double)rp_history_time_us(v->chart.history, last) - (double)v->begin_us) / 1e6, v->t->over);
+                      ((double)rgp_history_time_us(v->chart.history, last) - (double)v->begin_us) / 1e6, v->t->over);
     } else if (said) {
         screen_put(row - 1, 1, width, INK_WARN, said);
     }
@@ -116,15 +119,15 @@ void tune_draw_view(tune_view *v)
         tune_draw_help();
         return;
     }
-    if (rows < ROWS_LEAST || width < COLS_LEAST || rp_history_end(v->chart.history) == 0) {
+    if (rows < ROWS_LEAST || width < COLS_LEAST || rgp_history_end(v->chart.history) == 0) {
         screen_put(0, 0, width, INK_PLAIN, rows < ROWS_LEAST || width < COLS_LEAST ? "too small; q leaves" : "begins");
         return;
     }
-    v->chart.row = rp_history_end(v->chart.history) - 1;
-    v->chart.right_us = rp_history_time_us(v->chart.history, v->chart.row);
+    v->chart.row = rgp_history_end(v->chart.history) - 1;
+    v->chart.right_us = rgp_history_time_us(v->chart.history, v->chart.row);
     g_autofree char *head =
         g_strdup_printf(" tune %s of %s   %.1f s   looks at a test for %.4g s   pace %g ({ })%s", v->t->name,
-                        rp_image_text(v->t->image, RP_NAME_RIG, 0, 0), (double)v->chart.right_us / 1e6, v->t->over,
+                        rgp_image_text(v->t->image, RGP_NAME_RIG, 0, 0), (double)v->chart.right_us / 1e6, v->t->over,
                         v->pace, v->stopped ? "   EVERYTHING RESTS" : "");
     screen_fill(0, 0, width, INK_HEAD, head);
     view_draw_chart(&v->chart, 1, 0, rows - tries - 4, width - SIDE_WIDTH - 1);

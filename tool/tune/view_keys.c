@@ -96,9 +96,9 @@ static void save(tune_view *v, bool anyway)
 
 static void test_key(tune_view *v, int key)
 {
-    const uint64_t last = rp_history_end(v->chart.history) - 1;
-    const uint32_t phase = (uint32_t)rp_history_slot(v->chart.history, v->t->is->first);
-    if (!v->testing && rp_history_value(v->chart.history, phase, last) != (float)RP_LOOP_ENGAGED) {
+    const uint64_t last = rgp_history_end(v->chart.history) - 1;
+    const uint32_t phase = (uint32_t)rgp_history_slot(v->chart.history, v->t->is->first);
+    if (!v->testing && rgp_history_value(v->chart.history, phase, last) != (float)RGP_LOOP_ENGAGED) {
         tune_say(v, "the loop does not drive; c lets what has cut out wait again");
     } else if (v->testing || v->stopped) {
         tune_say(v, v->testing ? "a test goes on" : "everything rests; c goes on");
@@ -143,8 +143,8 @@ static void type_key(tune_view *v, int key)
 static void clear_key(tune_view *v, int key)
 {
     (void)key;
-    tune_ask(v, RP_COMMAND_CLEAR, 0, 0.0);
-    tune_ask(v, RP_COMMAND_RESUME, 0, 0.0);
+    tune_ask(v, RGP_COMMAND_CLEAR, 0, 0.0);
+    tune_ask(v, RGP_COMMAND_RESUME, 0, 0.0);
     v->stopped = false;
 }
 
@@ -165,7 +165,7 @@ static void cancel_key(tune_view *v, int key)
 static void pace_key(tune_view *v, int key)
 {
     v->pace = CLAMP(v->pace * (key == '}' ? 2.0 : 0.5), PACE_SLOWEST, PACE_FASTEST);
-    tune_ask(v, RP_COMMAND_PACE, 0, v->pace);
+    tune_ask(v, RGP_COMMAND_PACE, 0, v->pace);
 }
 
 static void save_key(tune_view *v, int key)

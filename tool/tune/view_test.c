@@ -6,9 +6,9 @@
 
 /* ---- gains ------------------------------------------------------------------------------------------- */
 
-static const rp_image_param *range_of(const tune_view *v, uint32_t gain)
+static const rgp_image_param *range_of(const tune_view *v, uint32_t gain)
 {
-    return (const rp_image_param *)rp_image_at(v->t->image, RP_SECTION_PARAMS) + v->t->is->gain[gain];
+    return (const rgp_image_param *)rgp_image_at(v->t->image, RGP_SECTION_PARAMS) + v->t->is->gain[gain];
 }
 
 /* Gains change at once; with other settings the rig begins anew. False, which has been said, when it cannot. */
@@ -16,18 +16,18 @@ bool tune_set_gains(tune_view *v, const double *gain)
 {
     g_autoptr(GError) error = NULL;
     if (!tune_same_settings(v->t, gain, v->gain)) {
-        rp_rig *rig = tune_rig(v->t, gain, &error);
+        rgp_rig *rig = tune_rig(v->t, gain, &error);
         if (!rig) {
             tune_say(v, "%s", error->message);
             return false;
         }
-        rp_rig_free(v->next);
+        rgp_rig_free(v->next);
         v->next = rig;
         v->renews = true;
     }
     for (uint32_t i = 0; i < v->t->gains; i++) {
         v->test.voided |= v->testing && v->gain[i] != gain[i];
-        tune_ask(v, RP_COMMAND_SET, v->t->is->gain[i], gain[i]);
+        tune_ask(v, RGP_COMMAND_SET, v->t->is->gain[i], gain[i]);
     }
     memcpy(v->gain, gain, sizeof v->gain);
     return true;
@@ -37,7 +37,7 @@ bool tune_set_gains(tune_view *v, const double *gain)
 void tune_turn_gain(tune_view *v, double factor)
 {
     double gain[TUNE_VALUES];
-    const rp_image_param *p = range_of(v, v->chosen);
+    const rgp_image_param *p = range_of(v, v->chosen);
     memcpy(gain, v->gain, sizeof gain);
     double *now = &gain[v->chosen];
     if (*now == 0.0) {
@@ -52,11 +52,11 @@ void tune_turn_gain(tune_view *v, double factor)
 
 static void begin_test(tune_view *v, tune_test test, double size, uint32_t disturbance)
 {
-    const uint64_t end = rp_history_end(v->chart.history);
+    const uint64_t end = rgp_history_end(v->chart.history);
     v->test = (tune_try){.test = test, .size = size, .disturbance = disturbance};
     memcpy(v->test.gain, v->gain, sizeof v->test.gain);
-    v->begin_us = rp_history_time_us(v->chart.history, end - 1);
-    v->seen = rp_history_occurrences(v->chart.history)->len;
+    v->begin_us = rgp_history_time_us(v->chart.history, end - 1);
+    v->seen = rgp_history_occurrences(v->chart.history)->len;
     v->testing = true;
 }
 
@@ -71,13 +71,13 @@ void tune_begin_step(tune_view *v)
     }
     begin_test(v, TUNE_STEP, size, 0);
     v->stepped = !v->stepped;
-    tune_ask(v, RP_COMMAND_SET, v->t->is->trim, v->stepped ? v->step : 0.0);
+    tune_ask(v, RGP_COMMAND_SET, v->t->is->trim, v->stepped ? v->step : 0.0);
 }
 
 void tune_begin_push(tune_view *v)
 {
     begin_test(v, TUNE_PUSH, v->push, 0);
-    tune_ask(v, RP_COMMAND_SET, v->t->is->push, v->push);
+    tune_ask(v, RGP_COMMAND_SET, v->t->is->push, v->push);
 }
 
 void tune_begin_disturbance(tune_view *v)
@@ -89,17 +89,17 @@ void tune_begin_disturbance(tune_view *v)
     }
     const uint32_t which = tune_disturbance(v->t, v->disturbed++ % count);
     begin_test(v, TUNE_DISTURB, 0.0, which);
-    tune_ask(v, RP_COMMAND_DISTURB, (uint16_t)which, 0.0);
+    tune_ask(v, RGP_COMMAND_DISTURB, (uint16_t)which, 0.0);
 }
 
 /* The event since the test began that ends it; NULL: none. */
 static const char *broken_by(const tune_view *v)
 {
-    const GPtrArray *all = rp_history_occurrences(v->chart.history);
+    const GPtrArray *all = rgp_history_occurrences(v->chart.history);
     for (guint i = v->seen; i < all->len; i++) {
-        const rp_occurrence *o = all->pdata[i];
-        const bool cut = o->kind == RP_EVENT_CUT_OUT && strcmp(o->of, v->t->name) == 0;
-        if (cut || o->kind == RP_EVENT_FAULT || o->kind == RP_EVENT_STOPPED || o->kind == RP_EVENT_STALLED) {
+        const rgp_occurrence *o = all->pdata[i];
+        const bool cut = o->kind == RGP_EVENT_CUT_OUT && strcmp(o->of, v->t->name) == 0;
+        if (cut || o->kind == RGP_EVENT_FAULT || o->kind == RGP_EVENT_STOPPED || o->kind == RGP_EVENT_STALLED) {
             return o->says;
         }
     }
@@ -108,21 +108,21 @@ static const char *broken_by(const tune_view *v)
 
 static void end_test(tune_view *v, const char *broken)
 {
-    rp_history *h = v->chart.history;
+    rgp_history *h = v->chart.history;
     const uint64_t tick = v->t->image->tick_us, before = (uint64_t)(v->t->over * 1e6);
-    const uint64_t from = rp_history_find(h, v->begin_us > before ? v->begin_us - before : 0);
-    const uint64_t begin = rp_history_find(h, v->begin_us + tick);
+    const uint64_t from = rgp_history_find(h, v->begin_us > before ? v->begin_us - before : 0);
+    const uint64_t begin = rgp_history_find(h, v->begin_us + tick);
     v->testing = false;
     v->test.stopped = g_strdup(broken ? broken : v->test.voided ? "the gains were changed while it went on" : NULL);
     v->test.voided = v->test.voided && !broken;
-    v->test.rows = rp_response_rows(h, v->t->loop, from, rp_history_end(h));
+    v->test.rows = rgp_response_rows(h, v->t->loop, from, rgp_history_end(h));
     v->test.before = (uint32_t)(begin - from);
     if (v->test.test == TUNE_PUSH) {
-        tune_ask(v, RP_COMMAND_SET, v->t->is->push, 0.0);
+        tune_ask(v, RGP_COMMAND_SET, v->t->is->push, 0.0);
     }
     const guint number = tune_add(v->t, &v->test);
     if (broken) {
-        tune_ask(v, RP_COMMAND_STOP, 0, 0.0);
+        tune_ask(v, RGP_COMMAND_STOP, 0, 0.0);
         v->stopped = true;
         tune_say(v, "try %u is broken off, everything rests: %s; c goes on, a begins anew", number, broken);
     } else if (v->test.voided) {
@@ -137,9 +137,9 @@ void tune_cancel_test(tune_view *v)
 {
     v->testing = false;
     if (v->test.test == TUNE_PUSH) {
-        tune_ask(v, RP_COMMAND_SET, v->t->is->push, 0.0);
+        tune_ask(v, RGP_COMMAND_SET, v->t->is->push, 0.0);
     } else if (v->test.test == TUNE_STEP) {
-        tune_ask(v, RP_COMMAND_SET, v->t->is->trim, 0.0);
+        tune_ask(v, RGP_COMMAND_SET, v->t->is->trim, 0.0);
         v->stepped = false;
     }
     tune_say(v, "the test is cancelled");
@@ -147,12 +147,12 @@ void tune_cancel_test(tune_view *v)
 
 void tune_follow_test(tune_view *v)
 {
-    const uint64_t end = rp_history_end(v->chart.history);
+    const uint64_t end = rgp_history_end(v->chart.history);
     if (!v->testing || end == 0) {
         return;
     }
     const char *broken = broken_by(v);
-    const double passed = ((double)rp_history_time_us(v->chart.history, end - 1) - (double)v->begin_us) / 1e6;
+    const double passed = ((double)rgp_history_time_us(v->chart.history, end - 1) - (double)v->begin_us) / 1e6;
     if (broken || passed >= v->t->over) {
         end_test(v, broken);
     }

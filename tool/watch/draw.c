@@ -12,9 +12,9 @@
 
 static void put_state(const watching *w, GString *to)
 {
-    const bool over = rp_door_over(w->door), recorded = w->door->ending != NULL;
-    const uint64_t end = rp_history_end(w->view.history);
-    g_string_append_printf(to, " %s  ", rp_image_text(w->view.image, RP_NAME_RIG, 0, 0));
+    const bool over = rgp_door_over(w->door), recorded = w->door->ending != NULL;
+    const uint64_t end = rgp_history_end(w->view.history);
+    g_string_append_printf(to, " %s  ", rgp_image_text(w->view.image, RGP_NAME_RIG, 0, 0));
     if (w->view.frozen) {
         g_string_append_printf(to, "FROZEN at %.3f s", view_time(&w->view, w->view.row));
         if (!over) {
@@ -53,7 +53,7 @@ static void put_pace(watching *w, GString *to)
     if (w->door->ending) {
         return;
     }
-    const rp_delay late = rp_door_delay(w->door);
+    const rgp_delay late = rgp_door_delay(w->door);
     if (late.ticks == 0) {
         g_string_append(to, ", not paced");
         return;
@@ -135,7 +135,7 @@ void watch_draw(watching *w)
     } else if (w->help) {
         watch_draw_help();
         draw_bottom(w);
-    } else if (rp_history_end(w->view.history) == 0) {
+    } else if (rgp_history_end(w->view.history) == 0) {
         screen_put(0, 0, screen_columns(), INK_PLAIN, "waiting for the first tick");
     } else {
         draw_header(w);

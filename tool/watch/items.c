@@ -16,14 +16,14 @@ static void add_item(view *v, item_kind kind, uint32_t index, int32_t column)
 /* `details`: those that a loop brings along, or the others. */
 static void add_slots(view *v, item_kind kind, uint32_t from, uint32_t end, bool details)
 {
-    rp_step step;
+    rgp_step step;
     for (uint32_t slot = from; slot < end; slot++) {
-        if (rp_image_is_detail(v->image, slot) != details) {
+        if (rgp_image_is_detail(v->image, slot) != details) {
             continue;
         }
-        const bool bands = kind == ITEM_SIGNAL && rp_program_writer(v->image, (uint16_t)slot, UINT32_MAX, &step) &&
-                           step.op == RP_OP_BANDS;
-        add_item(v, bands ? ITEM_BANDS : kind, slot, rp_history_slot(v->history, slot));
+        const bool bands = kind == ITEM_SIGNAL && rgp_program_writer(v->image, (uint16_t)slot, UINT32_MAX, &step) &&
+                           step.op == RGP_OP_BANDS;
+        add_item(v, bands ? ITEM_BANDS : kind, slot, rgp_history_slot(v->history, slot));
     }
 }
 
@@ -31,15 +31,15 @@ static void add_slots(view *v, item_kind kind, uint32_t from, uint32_t end, bool
  * terms and the gains of loops. */
 static void find_items(view *v)
 {
-    const uint32_t sensors = rp_image_sensor_slot(v->image, 0), actuators = rp_image_actuator_slot(v->image, 0);
-    const uint32_t computed = actuators + rp_image_count(v->image, RP_SECTION_ACTUATORS);
+    const uint32_t sensors = rgp_image_sensor_slot(v->image, 0), actuators = rgp_image_actuator_slot(v->image, 0);
+    const uint32_t computed = actuators + rgp_image_count(v->image, RGP_SECTION_ACTUATORS);
     v->item = g_array_new(FALSE, FALSE, sizeof(view_item));
     add_slots(v, ITEM_SENSOR, sensors, actuators, false);
     add_slots(v, ITEM_SIGNAL, computed, v->image->slots, false);
     add_slots(v, ITEM_PARAM, 0, sensors, false);
     add_slots(v, ITEM_ACTUATOR, actuators, computed, false);
-    for (uint32_t i = 0; i < rp_image_count(v->image, RP_SECTION_RULES); i++) {
-        add_item(v, ITEM_RULE, i, (int32_t)rp_history_rule(v->history, i));
+    for (uint32_t i = 0; i < rgp_image_count(v->image, RGP_SECTION_RULES); i++) {
+        add_item(v, ITEM_RULE, i, (int32_t)rgp_history_rule(v->history, i));
     }
     add_slots(v, ITEM_SIGNAL, computed, v->image->slots, true);
     add_slots(v, ITEM_PARAM, 0, sensors, true);
@@ -48,9 +48,9 @@ static void find_items(view *v)
 /* The first loop's measured value, and its setpoint. */
 static bool is_looped(const view *v, const view_item *is)
 {
-    const rp_image_loop *l = rp_image_at(v->image, RP_SECTION_LOOPS);
-    return rp_image_count(v->image, RP_SECTION_LOOPS) > 0 &&
-           (is->index == l->measured || is->index == (uint32_t)l->first + RP_TERM_TARGET);
+    const rgp_image_loop *l = rgp_image_at(v->image, RGP_SECTION_LOOPS);
+    return rgp_image_count(v->image, RGP_SECTION_LOOPS) > 0 &&
+           (is->index == l->measured || is->index == (uint32_t)l->first + RGP_TERM_TARGET);
 }
 
 /* To begin with the chart shows what a loop measures and is to come to, or what limits look at, and what is driven in
@@ -61,11 +61,11 @@ static void choose_series(view *v)
     for (int pass = 0; pass < 3; pass++) {
         for (guint i = 0; i < v->item->len && series < 3; i++) {
             view_item *is = view_item_at(v, i);
-            rp_limit_step limit;
+            rgp_limit_step limit;
             const bool watched =
-                is->kind == ITEM_SIGNAL && (rp_image_count(v->image, RP_SECTION_LOOPS) > 0
+                is->kind == ITEM_SIGNAL && (rgp_image_count(v->image, RGP_SECTION_LOOPS) > 0
                                                 ? is_looped(v, is)
-                                                : rp_program_limits(v->image, (uint16_t)is->index, &limit, 1) > 0);
+                                                : rgp_program_limits(v->image, (uint16_t)is->index, &limit, 1) > 0);
             const bool driven = is->kind == ITEM_ACTUATOR && strcmp(view_unit(v, is), "%") == 0;
             const bool any = series == 0 && (is->kind == ITEM_SIGNAL || is->kind == ITEM_SENSOR);
             if (is->series < 0 && (pass == 0 ? watched : pass == 1 ? driven : any)) {

@@ -6,22 +6,22 @@
 
 static float value_of(const watching *w, const view_item *i)
 {
-    return rp_history_value(w->view.history, i->column, w->view.row);
+    return rgp_history_value(w->view.history, i->column, w->view.row);
 }
 
 static void freeze(watching *w)
 {
     if (!w->view.frozen) {
         w->view.frozen = true;
-        w->view.right_us = rp_history_time_us(w->view.history, w->view.row);
+        w->view.right_us = rgp_history_time_us(w->view.history, w->view.row);
     }
 }
 
 static void go_to(watching *w, uint64_t row)
 {
     freeze(w);
-    w->view.row = CLAMP(row, rp_history_first(w->view.history), rp_history_end(w->view.history) - 1);
-    const uint64_t at = rp_history_time_us(w->view.history, w->view.row), span = (uint64_t)(w->view.span * 1e6);
+    w->view.row = CLAMP(row, rgp_history_first(w->view.history), rgp_history_end(w->view.history) - 1);
+    const uint64_t at = rgp_history_time_us(w->view.history, w->view.row), span = (uint64_t)(w->view.span * 1e6);
     if (at > w->view.right_us) {
         w->view.right_us = at;
     } else if (w->view.right_us > span && at < w->view.right_us - span) {
@@ -56,7 +56,7 @@ void watch_toggle_freeze(watching *w)
 
 void watch_step_back(watching *w)
 {
-    go_to(w, w->view.row > rp_history_first(w->view.history) ? w->view.row - 1 : w->view.row);
+    go_to(w, w->view.row > rgp_history_first(w->view.history) ? w->view.row - 1 : w->view.row);
 }
 
 void watch_step_on(watching *w)
@@ -67,7 +67,7 @@ void watch_step_on(watching *w)
 static void jump_seconds(watching *w, double seconds)
 {
     const double time = fmax(0.0, view_time(&w->view, w->view.row) + seconds);
-    go_to(w, rp_history_find(w->view.history, (uint64_t)llround(time * 1e6)));
+    go_to(w, rgp_history_find(w->view.history, (uint64_t)llround(time * 1e6)));
 }
 
 void watch_scroll_back(watching *w)
@@ -82,25 +82,25 @@ void watch_scroll_on(watching *w)
 
 void watch_go_first(watching *w)
 {
-    jump_to(w, rp_history_first(w->view.history));
+    jump_to(w, rgp_history_first(w->view.history));
 }
 
 void watch_go_last(watching *w)
 {
-    jump_to(w, rp_history_end(w->view.history) - 1);
-    w->view.frozen = rp_door_over(w->door);
+    jump_to(w, rgp_history_end(w->view.history) - 1);
+    w->view.frozen = rgp_door_over(w->door);
 }
 
-static bool is_milestone(const rp_occurrence *o)
+static bool is_milestone(const rgp_occurrence *o)
 {
-    return o->kind != RP_EVENT_ENDED && o->kind != RP_EVENT_DROPPED;
+    return o->kind != RGP_EVENT_ENDED && o->kind != RGP_EVENT_DROPPED;
 }
 
 void watch_next_event(watching *w)
 {
-    const GPtrArray *all = rp_history_occurrences(w->view.history);
+    const GPtrArray *all = rgp_history_occurrences(w->view.history);
     for (guint i = 0; i < all->len; i++) {
-        const rp_occurrence *o = all->pdata[i];
+        const rgp_occurrence *o = all->pdata[i];
         if (o->row > w->view.row && is_milestone(o)) {
             jump_to(w, o->row);
             return;
@@ -111,9 +111,9 @@ void watch_next_event(watching *w)
 
 void watch_previous_event(watching *w)
 {
-    const GPtrArray *all = rp_history_occurrences(w->view.history);
+    const GPtrArray *all = rgp_history_occurrences(w->view.history);
     for (guint i = all->len; i-- > 0;) {
-        const rp_occurrence *o = all->pdata[i];
+        const rgp_occurrence *o = all->pdata[i];
         if (o->row < w->view.row && is_milestone(o)) {
             jump_to(w, o->row);
             return;
@@ -128,9 +128,9 @@ static bool take_jump(void *self, const char *answer)
     watching *w = self;
     const char *why, *space = strchr(answer, ' ');
     double number;
-    if (rp_quantity_parse(answer, "s", &number, &why)) {
+    if (rgp_quantity_parse(answer, "s", &number, &why)) {
         const double from = *answer == '+' || *answer == '-' ? view_time(&w->view, w->view.row) : 0.0;
-        jump_to(w, rp_history_find(w->view.history, (uint64_t)llround(CLAMP(from + number, 0.0, 1e12) * 1e6)));
+        jump_to(w, rgp_history_find(w->view.history, (uint64_t)llround(CLAMP(from + number, 0.0, 1e12) * 1e6)));
         return true;
     }
     for (guint i = 0; space && i < w->view.item->len; i++) {
@@ -139,14 +139,14 @@ static bool take_jump(void *self, const char *answer)
             strncmp(view_name(&w->view, is), answer, (size_t)(space - answer)) != 0) {
             continue;
         }
-        if (!rp_quantity_parse(space + 1, view_unit(&w->view, is), &number, &why)) {
+        if (!rgp_quantity_parse(space + 1, view_unit(&w->view, is), &number, &why)) {
             watch_say(w, "%s: %s", answer, why);
             return false;
         }
         const double here = (double)value_of(w, is);
-        for (uint64_t row = w->view.row + 1; row < rp_history_end(w->view.history); row++) {
-            if (rp_usable(rp_history_quality(w->view.history, is->column, row)) &&
-                fabs((double)rp_history_value(w->view.history, is->column, row) - here) > number) {
+        for (uint64_t row = w->view.row + 1; row < rgp_history_end(w->view.history); row++) {
+            if (rgp_usable(rgp_history_quality(w->view.history, is->column, row)) &&
+                fabs((double)rgp_history_value(w->view.history, is->column, row) - here) > number) {
                 jump_to(w, row);
                 return true;
             }

@@ -9,55 +9,55 @@
 #define PACE_FASTEST 64.0
 #define CLEAR_US     2000000 /* for the second press */
 
-static const rp_image_param *param_of(const watching *w, uint32_t slot)
+static const rgp_image_param *param_of(const watching *w, uint32_t slot)
 {
-    return (const rp_image_param *)rp_image_at(w->view.image, RP_SECTION_PARAMS) + slot;
+    return (const rgp_image_param *)rgp_image_at(w->view.image, RGP_SECTION_PARAMS) + slot;
 }
 
-static const rp_image_actuator *actuator_of(const watching *w, const view_item *i)
+static const rgp_image_actuator *actuator_of(const watching *w, const view_item *i)
 {
-    return (const rp_image_actuator *)rp_image_at(w->view.image, RP_SECTION_ACTUATORS) + i->index -
-           rp_image_actuator_slot(w->view.image, 0);
+    return (const rgp_image_actuator *)rgp_image_at(w->view.image, RGP_SECTION_ACTUATORS) + i->index -
+           rgp_image_actuator_slot(w->view.image, 0);
 }
 
 static float value_of(const watching *w, const view_item *i)
 {
-    return rp_history_value(w->view.history, i->column, w->view.row);
+    return rgp_history_value(w->view.history, i->column, w->view.row);
 }
 
-/* RP_COMMANDS: a mark or a recording. */
-bool watch_may(watching *w, rp_command_kind what)
+/* RGP_COMMANDS: a mark or a recording. */
+bool watch_may(watching *w, rgp_command_kind what)
 {
-    const char *why = rp_door_refuses(w->door, what);
+    const char *why = rgp_door_refuses(w->door, what);
     if (why) {
         watch_say(w, "%s", why);
     }
     return !why;
 }
 
-void watch_ask_rig(watching *w, rp_command_kind what, uint32_t which, float value)
+void watch_ask_rig(watching *w, rgp_command_kind what, uint32_t which, float value)
 {
-    const rp_command command = {(uint8_t)what, RP_BY_PERSON, (uint16_t)which, value, 0.0f};
-    if (rp_door_ask(w->door, &command) == RP_E_ROOM) {
+    const rgp_command command = {(uint8_t)what, RGP_BY_PERSON, (uint16_t)which, value, 0.0f};
+    if (rgp_door_ask(w->door, &command) == RGP_E_ROOM) {
         watch_say(w, "too much was asked at once; try again");
     }
 }
 
 static void change_param(watching *w, const view_item *is, double value)
 {
-    const rp_image_param *p = param_of(w, is->index);
+    const rgp_image_param *p = param_of(w, is->index);
     g_autofree char *text = g_strdup_printf("%.6g", value);
     const double round_value = CLAMP(g_ascii_strtod(text, NULL), (double)p->low, (double)p->high);
-    watch_ask_rig(w, RP_COMMAND_SET, is->index, (float)round_value);
+    watch_ask_rig(w, RGP_COMMAND_SET, is->index, (float)round_value);
     w->changed[is->index] = true;
     watch_say(w, "%s = %.6g %s", view_name(&w->view, is), round_value, view_unit(&w->view, is));
 }
 
 static void drive_by_hand(watching *w, const view_item *is, double value)
 {
-    const rp_image_actuator *a = actuator_of(w, is);
+    const rgp_image_actuator *a = actuator_of(w, is);
     const double kept = CLAMP(value, (double)a->low, (double)a->high);
-    watch_ask_rig(w, RP_COMMAND_HAND, is->index - rp_image_actuator_slot(w->view.image, 0), (float)kept);
+    watch_ask_rig(w, RGP_COMMAND_HAND, is->index - rgp_image_actuator_slot(w->view.image, 0), (float)kept);
     watch_say(w, "%s by hand: %.6g %s; h gives it back", view_name(&w->view, is), kept, view_unit(&w->view, is));
 }
 
@@ -68,17 +68,17 @@ static bool take_value(void *self, const char *answer)
     const char *why;
     double number;
     for (uint32_t part = 0; is->kind == ITEM_ACTUATOR && part < 2; part++) {
-        if (strcmp(rp_image_text(w->view.image, RP_NAME_PART, is->index, part), answer) == 0) {
+        if (strcmp(rgp_image_text(w->view.image, RGP_NAME_PART, is->index, part), answer) == 0) {
             drive_by_hand(w, is, part);
             return true;
         }
     }
-    if (!rp_quantity_parse(answer, view_unit(&w->view, is), &number, &why) &&
-        !rp_quantity_parse(answer, "", &number, &why)) {
+    if (!rgp_quantity_parse(answer, view_unit(&w->view, is), &number, &why) &&
+        !rgp_quantity_parse(answer, "", &number, &why)) {
         watch_say(w, "'%s': %s", answer, why);
         return false;
     }
-    const rp_image_param *p = is->kind == ITEM_PARAM ? param_of(w, is->index) : NULL;
+    const rgp_image_param *p = is->kind == ITEM_PARAM ? param_of(w, is->index) : NULL;
     const double low = p ? (double)p->low : (double)actuator_of(w, is)->low,
                  high = p ? (double)p->high : (double)actuator_of(w, is)->high;
     if (!(number >= low && number <= high)) {
@@ -98,7 +98,7 @@ void watch_type_value(watching *w)
     const view_item *is = view_selected(&w->view);
     if (is->kind != ITEM_PARAM && is->kind != ITEM_ACTUATOR) {
         watch_toggle_series(w);
-    } else if (watch_may(w, is->kind == ITEM_PARAM ? RP_COMMAND_SET : RP_COMMAND_HAND)) {
+    } else if (watch_may(w, is->kind == ITEM_PARAM ? RGP_COMMAND_SET : RGP_COMMAND_HAND)) {
         watch_ask(w, take_value, w->view.selected, "%s, in %s", view_name(&w->view, is),
                   *view_unit(&w->view, is) ? view_unit(&w->view, is) : "on or off");
     }
@@ -131,10 +131,10 @@ static void step_value(watching *w, double sign)
     const view_item *is = view_selected(&w->view);
     if (is->kind != ITEM_PARAM && is->kind != ITEM_ACTUATOR) {
         watch_say(w, "choose a parameter or an actuator with the arrows; + and - change it");
-    } else if (watch_may(w, is->kind == ITEM_PARAM ? RP_COMMAND_SET : RP_COMMAND_HAND)) {
-        const rp_image_param *p = is->kind == ITEM_PARAM ? param_of(w, is->index) : NULL;
-        const rp_image_actuator *a = p ? NULL : actuator_of(w, is);
-        const double step = p ? step_of((double)p->low, (double)p->high) : a->kind == RP_ACTUATOR_SWITCH ? 1.0 : 5.0;
+    } else if (watch_may(w, is->kind == ITEM_PARAM ? RGP_COMMAND_SET : RGP_COMMAND_HAND)) {
+        const rgp_image_param *p = is->kind == ITEM_PARAM ? param_of(w, is->index) : NULL;
+        const rgp_image_actuator *a = p ? NULL : actuator_of(w, is);
+        const double step = p ? step_of((double)p->low, (double)p->high) : a->kind == RGP_ACTUATOR_SWITCH ? 1.0 : 5.0;
         const double value = value_soon(w, is) + sign * step;
         remember_asked(w, value);
         if (p) {
@@ -158,8 +158,9 @@ void watch_value_down(watching *w)
 static bool is_by_hand(const watching *w, uint32_t actuator)
 {
     const uint16_t owner =
-        (uint16_t)rp_history_value(w->view.history, rp_history_owner(w->view.history, actuator), w->view.row);
-    const rp_image_actuator *a = (const rp_image_actuator *)rp_image_at(w->view.image, RP_SECTION_ACTUATORS) + actuator;
+        (uint16_t)rgp_history_value(w->view.history, rgp_history_owner(w->view.history, actuator), w->view.row);
+    const rgp_image_actuator *a =
+        (const rgp_image_actuator *)rgp_image_at(w->view.image, RGP_SECTION_ACTUATORS) + actuator;
     return owner == a->first_claim;
 }
 
@@ -168,10 +169,10 @@ void watch_toggle_hand(watching *w)
     const view_item *is = view_selected(&w->view);
     if (is->kind != ITEM_ACTUATOR) {
         watch_say(w, "choose an actuator with the arrows; h takes it by hand");
-    } else if (watch_may(w, RP_COMMAND_HAND)) {
-        const uint32_t actuator = is->index - rp_image_actuator_slot(w->view.image, 0);
+    } else if (watch_may(w, RGP_COMMAND_HAND)) {
+        const uint32_t actuator = is->index - rgp_image_actuator_slot(w->view.image, 0);
         if (is_by_hand(w, actuator)) {
-            watch_ask_rig(w, RP_COMMAND_RELEASE, actuator, 0.0f);
+            watch_ask_rig(w, RGP_COMMAND_RELEASE, actuator, 0.0f);
             watch_say(w, "%s is given back", view_name(&w->view, is));
         } else {
             drive_by_hand(w, is, (double)value_of(w, is));
@@ -181,9 +182,9 @@ void watch_toggle_hand(watching *w)
 
 void watch_toggle_rest(watching *w)
 {
-    if (watch_may(w, RP_COMMAND_STOP)) {
+    if (watch_may(w, RGP_COMMAND_STOP)) {
         w->stopped = !w->stopped;
-        watch_ask_rig(w, w->stopped ? RP_COMMAND_STOP : RP_COMMAND_RESUME, 0, 0.0f);
+        watch_ask_rig(w, w->stopped ? RGP_COMMAND_STOP : RGP_COMMAND_RESUME, 0, 0.0f);
         watch_say(w, w->stopped ? "everything to rest; ! goes on" : "the rules may act again");
     }
 }
@@ -191,7 +192,7 @@ void watch_toggle_rest(watching *w)
 void watch_clear_faults(watching *w)
 {
     const gint64 now = g_get_monotonic_time();
-    if (!watch_may(w, RP_COMMAND_CLEAR)) {
+    if (!watch_may(w, RGP_COMMAND_CLEAR)) {
         return;
     }
     if (now > w->clear_until) {
@@ -200,15 +201,15 @@ void watch_clear_faults(watching *w)
         return;
     }
     w->clear_until = 0;
-    watch_ask_rig(w, RP_COMMAND_CLEAR, 0, 0.0f);
+    watch_ask_rig(w, RGP_COMMAND_CLEAR, 0, 0.0f);
     watch_say(w, "faults are cleared");
 }
 
 static void go_at(watching *w, double times)
 {
-    if (watch_may(w, RP_COMMAND_PACE)) {
+    if (watch_may(w, RGP_COMMAND_PACE)) {
         w->pace = CLAMP(w->pace * times, PACE_SLOWEST, PACE_FASTEST);
-        watch_ask_rig(w, RP_COMMAND_PACE, 0, (float)w->pace);
+        watch_ask_rig(w, RGP_COMMAND_PACE, 0, (float)w->pace);
         watch_say(w, "%g times as fast as the wall clock", w->pace);
     }
 }

@@ -37,20 +37,20 @@ void watch_ask(watching *w, prompt_take *take, uint32_t which, const char *forma
 /* Follows the newest row unless frozen; keeps a frozen one among those that are still kept. */
 static void follow(watching *w)
 {
-    const uint64_t end = rp_history_end(w->view.history);
+    const uint64_t end = rgp_history_end(w->view.history);
     if (end == 0) {
         return;
     }
     if (!w->view.frozen) {
         w->view.row = end - 1;
-        w->view.right_us = rp_history_time_us(w->view.history, w->view.row);
+        w->view.right_us = rgp_history_time_us(w->view.history, w->view.row);
     }
-    w->view.row = CLAMP(w->view.row, rp_history_first(w->view.history), end - 1);
+    w->view.row = CLAMP(w->view.row, rgp_history_first(w->view.history), end - 1);
 }
 
 static void tell_complaint(watching *w)
 {
-    g_autofree char *complaint = rp_door_complaint(w->door);
+    g_autofree char *complaint = rgp_door_complaint(w->door);
     if (complaint && !w->complained) {
         w->complained = true;
         watch_say(w, w->door->ending ? "%s" : "%s; the run goes on", complaint);
@@ -62,13 +62,13 @@ static void show_look(void *self)
 {
     watching *w = self;
     tell_complaint(w);
-    w->view.history = rp_door_look(w->door);
+    w->view.history = rgp_door_look(w->door);
     follow(w);
 }
 
 static void show_look_away(void *self)
 {
-    rp_door_look_away(((watching *)self)->door);
+    rgp_door_look_away(((watching *)self)->door);
 }
 
 static bool show_over(void *self)
@@ -84,7 +84,7 @@ static void show_draw(void *self)
 static void show_key(void *self, int key)
 {
     watching *w = self;
-    if (rp_history_end(w->view.history) > 0 || key == 'q') {
+    if (rgp_history_end(w->view.history) > 0 || key == 'q') {
         watch_key(w, key);
     }
 }
@@ -99,7 +99,7 @@ static void begin_view(watching *w)
     w->view.span = SPAN_S;
     w->was_row = UINT64_MAX;
     w->pace = w->pace > 0.0 ? w->pace : 1.0;
-    w->changed = g_new0(bool, rp_image_count(w->view.image, RP_SECTION_PARAMS) + 1);
+    w->changed = g_new0(bool, rgp_image_count(w->view.image, RGP_SECTION_PARAMS) + 1);
     prompt_begin(&w->prompt);
     watch_find_items(&w->view);
 }
@@ -111,22 +111,22 @@ static void end_view(watching *w)
     note_clear(&w->note);
     g_free(w->changed);
     g_free(w->recording);
-    rp_rig_free(w->file);
+    rgp_rig_free(w->file);
 }
 
 /* ---- the command ----------------------------------------------------------------------------------- */
 
 /* The run's end in words; of a recording there is nothing to say. */
-static int tell_end(const watching *w, const rp_door_result *r)
+static int tell_end(const watching *w, const rgp_door_result *r)
 {
-    const bool fault = r->fault != RP_OK || r->record_failed || r->gaps > 0;
+    const bool fault = r->fault != RGP_OK || r->record_failed || r->gaps > 0;
     printf("%s after %g s: %" G_GUINT64_FORMAT " ticks; actuators at rest\n",
-           r->fault != RP_OK ? "fault"
-           : r->interrupted  ? "interrupted"
-                             : "left",
+           r->fault != RGP_OK ? "fault"
+           : r->interrupted   ? "interrupted"
+                              : "left",
            (double)r->end_us / 1e6, r->ticks);
-    if (r->fault != RP_OK) {
-        printf("the port is lost: %s\n", rp_status_text(r->fault));
+    if (r->fault != RGP_OK) {
+        printf("the port is lost: %s\n", rgp_status_text(r->fault));
     }
     if (r->gaps > 0) {
         printf("%" G_GUINT64_FORMAT " ticks are missing in what was shown and recorded\n", r->gaps);
@@ -139,7 +139,7 @@ static int tell_end(const watching *w, const rp_door_result *r)
     return fault ? EXIT_FAULT : EXIT_DONE;
 }
 
-static void say_beginning(watching *w, const rp_door_setup *setup)
+static void say_beginning(watching *w, const rgp_door_setup *setup)
 {
     char *says = setup->says ? *setup->says : NULL;
     if (says || setup->dry) {
@@ -149,30 +149,30 @@ static void say_beginning(watching *w, const rp_door_setup *setup)
 }
 
 /* `path`: of the rig file; NULL: of a recording. */
-static int watch_door(const command *self, const char *path, rp_door_setup *setup)
+static int watch_door(const command *self, const char *path, rgp_door_setup *setup)
 {
     g_autoptr(GError) error = NULL;
     g_autofree char *says = NULL;
     setup->history = true;
     setup->says = &says;
     interrupt_catch();
-    rp_door *door = rp_door_open(setup, &error);
+    rgp_door *door = rgp_door_open(setup, &error);
     if (!door) {
         return command_refuse(self, "%s", error->message);
     }
-    watching w = {.view = {.image = door->rig->image, .frozen = rp_door_over(door) && door->ending},
+    watching w = {.view = {.image = door->rig->image, .frozen = rgp_door_over(door) && door->ending},
                   .door = door,
                   .path = path,
                   .recording = g_strdup(setup->record),
                   .pace = setup->pace};
-    rp_door_result result;
-    w.view.history = rp_door_look(door);
+    rgp_door_result result;
+    w.view.history = rgp_door_look(door);
     begin_view(&w);
     if (w.view.frozen) {
-        w.view.row = rp_history_end(w.view.history) - 1;
-        w.view.right_us = rp_history_time_us(w.view.history, w.view.row);
+        w.view.row = rgp_history_end(w.view.history) - 1;
+        w.view.right_us = rgp_history_time_us(w.view.history, w.view.row);
     }
-    rp_door_look_away(door);
+    rgp_door_look_away(door);
     const bool shown = screen_begin();
     say_beginning(&w, setup);
     if (shown) {
@@ -180,8 +180,8 @@ static int watch_door(const command *self, const char *path, rp_door_setup *setu
         screen_end();
     }
     const bool recorded = door->ending != NULL;
-    rp_door_stop(door);
-    rp_door_end(door, &result);
+    rgp_door_stop(door);
+    rgp_door_end(door, &result);
     const char *term = g_getenv("TERM");
     const int status =
         !shown && recorded ? command_refuse(self, "this is no terminal that can be written on; see 'rigpulse list %s'",
@@ -195,20 +195,20 @@ static int watch_door(const command *self, const char *path, rp_door_setup *setu
     return status;
 }
 
-static int watch_file(const command *self, const char *path, rp_door_setup *setup)
+static int watch_file(const command *self, const char *path, rgp_door_setup *setup)
 {
-    rp_rig *rig = rigfile_load(self, path);
+    rgp_rig *rig = rigfile_load(self, path);
     if (!rig) {
         return EXIT_USAGE;
     }
     setup->rig = rig;
     const bool screen = isatty(STDIN_FILENO) && isatty(STDOUT_FILENO);
     const int status = screen ? watch_door(self, path, setup) : play(self, setup, false);
-    rp_rig_free(rig);
+    rgp_rig_free(rig);
     return status;
 }
 
-static int watch_recording(const command *self, const char *name, const begin_options *o, rp_door_setup *setup)
+static int watch_recording(const command *self, const char *name, const begin_options *o, rgp_door_setup *setup)
 {
     setup->recording = name;
     return begin_pace(self, o->pace, &setup->pace) ? watch_door(self, NULL, setup) : EXIT_USAGE;
@@ -218,7 +218,7 @@ static int run_watch(const command *self, int argc, char **argv)
 {
     begin_options o = {0};
     g_autofree char *from = NULL;
-    rp_door_setup setup = {0};
+    rgp_door_setup setup = {0};
     const GOptionEntry entries[] = {
         BEGIN_ENTRIES(&o),
         {"from", 0, 0, G_OPTION_ARG_FILENAME, &from, "look at a recording instead; with --pace as if it ran",

@@ -8,9 +8,9 @@
 
 typedef struct watching {
     view view;
-    rp_door *door;
+    rgp_door *door;
     const char *path; /* of the rig file; NULL: of a recording */
-    rp_rig *file;     /* as it stands on the disk, once something has been written */
+    rgp_rig *file;    /* as it stands on the disk, once something has been written */
     uint64_t was_row; /* before the last jump; UINT64_MAX: there was none */
     double pace;      /* times as fast as the wall clock */
     struct {
@@ -31,9 +31,9 @@ typedef struct watching {
 void watch_say(watching *w, const char *format, ...) G_GNUC_PRINTF(2, 3);
 void watch_ask(watching *w, prompt_take *take, uint32_t which, const char *format, ...) G_GNUC_PRINTF(4, 5);
 
-/* False when the door refuses such a command, which has been said; RP_COMMANDS: a mark or a recording. */
-bool watch_may(watching *w, rp_command_kind what);
-void watch_ask_rig(watching *w, rp_command_kind what, uint32_t which, float value);
+/* False when the door refuses such a command, which has been said; RGP_COMMANDS: a mark or a recording. */
+bool watch_may(watching *w, rgp_command_kind what);
+void watch_ask_rig(watching *w, rgp_command_kind what, uint32_t which, float value);
 
 /* items.c */
 void watch_find_items(view *v);

@@ -8,40 +8,40 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
-typedef struct rp_accumulate_config {
+typedef struct rgp_accumulate_config {
     float gain; /* output units per input unit and second; not 0 */
-} rp_accumulate_config;
+} rgp_accumulate_config;
 
-typedef struct rp_accumulate_state {
+typedef struct rgp_accumulate_state {
     float sum, rest; /* what the sum has not been able to hold */
     float rate;      /* the last one */
     uint8_t known;
-    rp_quality lost;
-} rp_accumulate_state;
+    rgp_quality lost;
+} rgp_accumulate_state;
 
-/* RP_E_CONFIG when the gain is not finite or 0. */
-rp_status rp_accumulate_check(const rp_accumulate_config *config);
+/* RGP_E_CONFIG when the gain is not finite or 0. */
+rgp_status rgp_accumulate_check(const rgp_accumulate_config *config);
 
-void rp_accumulate_reset(rp_accumulate_state *state);
+void rgp_accumulate_reset(rgp_accumulate_state *state);
 
 /* dt in seconds; dt = 0 steps no state. */
-static inline rp_reading rp_accumulate_step(const rp_accumulate_config *config, rp_accumulate_state *state,
-                                            rp_reading in, float dt)
+static inline rgp_reading rgp_accumulate_step(const rgp_accumulate_config *config, rgp_accumulate_state *state,
+                                              rgp_reading in, float dt)
 {
-    if (!rp_usable(in.quality)) {
-        state->lost = state->known ? in.quality : RP_GOOD;
-        return (rp_reading){state->sum, in.quality};
+    if (!rgp_usable(in.quality)) {
+        state->lost = state->known ? in.quality : RGP_GOOD;
+        return (rgp_reading){state->sum, in.quality};
     }
     if (dt > 0.0f) {
         const float before = state->known ? state->rate : in.value;
         const float step = 0.5f * (before + in.value) * dt * config->gain + state->rest;
         const float sum = state->sum + step;
         state->rest = state->known ? step - (sum - state->sum) : 0.0f;
-        state->sum = state->known && rp_finite(sum) ? sum : state->sum;
+        state->sum = state->known && rgp_finite(sum) ? sum : state->sum;
         state->rate = in.value;
         state->known = 1;
     }
-    return (rp_reading){state->sum, rp_worst(in.quality, state->lost)};
+    return (rgp_reading){state->sum, rgp_worst(in.quality, state->lost)};
 }
 
 #endif

@@ -8,44 +8,44 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
-#define RP_AVERAGE_WINDOW_MAX 64
+#define RGP_AVERAGE_WINDOW_MAX 64
 
-typedef struct rp_average_config {
+typedef struct rgp_average_config {
     uint32_t window; /* readings; 2 to 64 */
-} rp_average_config;
+} rgp_average_config;
 
-/* Only the first `window` places of kept[] are touched: RP_AVERAGE_BYTES(window) bytes are enough. */
-typedef struct rp_average_state {
+/* Only the first `window` places of kept[] are touched: RGP_AVERAGE_BYTES(window) bytes are enough. */
+typedef struct rgp_average_state {
     uint8_t filled, next;
     uint8_t missed; /* bad readings in a row */
     uint8_t reserved;
     float sum;
-    float kept[RP_AVERAGE_WINDOW_MAX];
-} rp_average_state;
+    float kept[RGP_AVERAGE_WINDOW_MAX];
+} rgp_average_state;
 
-#define RP_AVERAGE_BYTES(window) (8u + 4u * (window))
+#define RGP_AVERAGE_BYTES(window) (8u + 4u * (window))
 
-/* RP_E_CONFIG when the window is not within 2 to 64. */
-rp_status rp_average_check(const rp_average_config *config);
+/* RGP_E_CONFIG when the window is not within 2 to 64. */
+rgp_status rgp_average_check(const rgp_average_config *config);
 
-void rp_average_reset(rp_average_state *state);
+void rgp_average_reset(rgp_average_state *state);
 
 /* Takes a usable reading in. */
-void rp_average_take(const rp_average_config *config, rp_average_state *state, float value);
+void rgp_average_take(const rgp_average_config *config, rgp_average_state *state, float value);
 
 /* dt in seconds; dt = 0 steps no state. */
-static inline rp_reading rp_average_step(const rp_average_config *config, rp_average_state *state, rp_reading in,
-                                         float dt)
+static inline rgp_reading rgp_average_step(const rgp_average_config *config, rgp_average_state *state, rgp_reading in,
+                                           float dt)
 {
     if (dt > 0.0f) {
-        if (rp_usable(in.quality)) {
-            rp_average_take(config, state, in.value);
+        if (rgp_usable(in.quality)) {
+            rgp_average_take(config, state, in.value);
         } else if (++state->missed >= config->window) {
-            rp_average_reset(state);
+            rgp_average_reset(state);
         }
     }
     const float n = (float)state->filled;
-    return state->filled ? rp_number(state->sum / n, in.quality) : in;
+    return state->filled ? rgp_number(state->sum / n, in.quality) : in;
 }
 
 #endif

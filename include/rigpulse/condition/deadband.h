@@ -6,19 +6,19 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
-typedef struct rp_deadband_config {
+typedef struct rgp_deadband_config {
     float width; /* input unit; 0 or more */
-} rp_deadband_config;
+} rgp_deadband_config;
 
-/* RP_E_CONFIG when the width is not finite or negative. */
-rp_status rp_deadband_check(const rp_deadband_config *config);
+/* RGP_E_CONFIG when the width is not finite or negative. */
+rgp_status rgp_deadband_check(const rgp_deadband_config *config);
 
-static inline rp_reading rp_deadband_step(const rp_deadband_config *config, rp_reading in)
+static inline rgp_reading rgp_deadband_step(const rgp_deadband_config *config, rgp_reading in)
 {
     const float over = in.value > config->width    ? in.value - config->width
                        : in.value < -config->width ? in.value + config->width
                                                    : 0.0f;
-    return (rp_reading){over, in.quality};
+    return (rgp_reading){over, in.quality};
 }
 
 #endif

@@ -11,47 +11,47 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
-#define RP_DESPIKE_WINDOW_MAX 31
+#define RGP_DESPIKE_WINDOW_MAX 31
 
-typedef struct rp_despike_config {
+typedef struct rgp_despike_config {
     uint32_t window; /* readings; odd, 3 to 31 */
-} rp_despike_config;
+} rgp_despike_config;
 
 /* The first `filled` of kept[] are the readings as they came, a ring; the same readings in rising order
  * stand from kept[window]. Only the first 2 * window places are touched, so whoever is short of memory
- * may place just RP_DESPIKE_BYTES(window) bytes, aligned like a float. */
-typedef struct rp_despike_state {
+ * may place just RGP_DESPIKE_BYTES(window) bytes, aligned like a float. */
+typedef struct rgp_despike_state {
     uint8_t filled;
     uint8_t next;
     uint8_t missed; /* bad readings in a row */
     uint8_t reserved;
-    float kept[2 * RP_DESPIKE_WINDOW_MAX];
-} rp_despike_state;
+    float kept[2 * RGP_DESPIKE_WINDOW_MAX];
+} rgp_despike_state;
 
-#define RP_DESPIKE_BYTES(window) (4u + 8u * (window))
+#define RGP_DESPIKE_BYTES(window) (4u + 8u * (window))
 
-/* RP_E_CONFIG when the window is even or not within 3 to 31. */
-rp_status rp_despike_check(const rp_despike_config *config);
+/* RGP_E_CONFIG when the window is even or not within 3 to 31. */
+rgp_status rgp_despike_check(const rgp_despike_config *config);
 
-void rp_despike_reset(rp_despike_state *state);
+void rgp_despike_reset(rgp_despike_state *state);
 
 /* Counts a bad reading; when the window has been missed whole it begins anew. */
-void rp_despike_miss(const rp_despike_config *config, rp_despike_state *state);
+void rgp_despike_miss(const rgp_despike_config *config, rgp_despike_state *state);
 
-/* The part of rp_despike_step() while the window fills, and on readings that do not `count`: the number. */
-float rp_despike_fill(const rp_despike_config *config, rp_despike_state *state, float value, bool counts);
+/* The part of rgp_despike_step() while the window fills, and on readings that do not `count`: the number. */
+float rgp_despike_fill(const rgp_despike_config *config, rgp_despike_state *state, float value, bool counts);
 
 /* dt in seconds; dt = 0 (the same moment again) steps no state. Bounded: at most 2 * window moves. */
-static inline rp_reading rp_despike_step(const rp_despike_config *config, rp_despike_state *state, rp_reading in,
-                                         float dt)
+static inline rgp_reading rgp_despike_step(const rgp_despike_config *config, rgp_despike_state *state, rgp_reading in,
+                                           float dt)
 {
     const uint32_t window = config->window;
-    const bool counts = rp_usable(in.quality) && dt > 0.0f && in.value == in.value; /* what is in order has no NaN */
+    const bool counts = rgp_usable(in.quality) && dt > 0.0f && in.value == in.value; /* what is in order has no NaN */
     if (!counts || state->filled < window) {
-        if (!rp_usable(in.quality) && dt > 0.0f) {
-            rp_despike_miss(config, state);
+        if (!rgp_usable(in.quality) && dt > 0.0f) {
+            rgp_despike_miss(config, state);
         }
-        return (rp_reading){rp_despike_fill(config, state, in.value, counts), in.quality};
+        return (rgp_reading){rgp_despike_fill(config, state, in.value, counts), in.quality};
     }
     float *const sorted = state->kept + window;
     float *const last = sorted + window - 1;
@@ -77,7 +77,7 @@ static inline rp_reading rp_despike_step(const rp_despike_config *config, rp_des
         }
     }
     *at = in.value;
-    return (rp_reading){sorted[window / 2], in.quality};
+    return (rgp_reading){sorted[window / 2], in.quality};
 }
 
 #endif

@@ -9,27 +9,27 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
-typedef struct rp_echo_config {
+typedef struct rgp_echo_config {
     float seconds; /* per input unit; above 0 */
     float metre;   /* output units in a metre; above 0 */
     float celsius; /* of the air; -100 to 200 */
     float near;    /* output unit; 0 or more */
     float far;     /* output unit; above near */
-} rp_echo_config;
+} rgp_echo_config;
 
-/* RP_E_CONFIG when a number is not finite or outside what is said above. */
-rp_status rp_echo_check(const rp_echo_config *config);
+/* RGP_E_CONFIG when a number is not finite or outside what is said above. */
+rgp_status rgp_echo_check(const rgp_echo_config *config);
 
 /* Metres a second at so many degrees Celsius. */
-float rp_speed_of_sound(float celsius);
+float rgp_speed_of_sound(float celsius);
 
-static inline rp_reading rp_echo_step(const rp_echo_config *config, rp_reading in)
+static inline rgp_reading rgp_echo_step(const rgp_echo_config *config, rgp_reading in)
 {
-    const float distance = 0.5f * in.value * config->seconds * rp_speed_of_sound(config->celsius) * config->metre;
+    const float distance = 0.5f * in.value * config->seconds * rgp_speed_of_sound(config->celsius) * config->metre;
     if (!(in.value > 0.0f && distance >= config->near && distance <= config->far)) {
-        return (rp_reading){0.0f, rp_worst(in.quality, RP_MISSING)};
+        return (rgp_reading){0.0f, rgp_worst(in.quality, RGP_MISSING)};
     }
-    return (rp_reading){distance, in.quality};
+    return (rgp_reading){distance, in.quality};
 }
 
 #endif

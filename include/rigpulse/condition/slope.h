@@ -8,44 +8,45 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
-typedef struct rp_slope_config {
+typedef struct rgp_slope_config {
     float time_constant; /* seconds; above 0, at most 1e6 */
-} rp_slope_config;
+} rgp_slope_config;
 
-typedef struct rp_slope_state {
+typedef struct rgp_slope_state {
     uint64_t gap_us;   /* without a usable reading */
     float before;      /* the last usable reading */
     float slope, lost; /* the slope, and what it has not been able to hold */
     uint32_t known;
-} rp_slope_state;
+} rgp_slope_state;
 
-/* RP_E_CONFIG unless the time constant is above 0 and at most 1e6 s. */
-rp_status rp_slope_check(const rp_slope_config *config);
+/* RGP_E_CONFIG unless the time constant is above 0 and at most 1e6 s. */
+rgp_status rgp_slope_check(const rgp_slope_config *config);
 
-void rp_slope_reset(rp_slope_state *state);
+void rgp_slope_reset(rgp_slope_state *state);
 
 /* dt in seconds; dt = 0 steps no state. */
-static inline rp_reading rp_slope_step(const rp_slope_config *config, rp_slope_state *state, rp_reading in, float dt)
+static inline rgp_reading rgp_slope_step(const rgp_slope_config *config, rgp_slope_state *state, rgp_reading in,
+                                         float dt)
 {
-    if (!rp_usable(in.quality) || !(dt > 0.0f)) {
-        state->gap_us += rp_microseconds(dt);
-        return (rp_reading){state->slope, in.quality};
+    if (!rgp_usable(in.quality) || !(dt > 0.0f)) {
+        state->gap_us += rgp_microseconds(dt);
+        return (rgp_reading){state->slope, in.quality};
     }
     if (state->gap_us > 0) {
-        dt += rp_seconds(state->gap_us);
+        dt += rgp_seconds(state->gap_us);
         state->gap_us = 0;
     }
     if (state->known) {
         const float now = (in.value - state->before) / dt, way = (now - state->slope) - state->lost;
-        rp_add(&state->slope, &state->lost, rp_decay(dt / config->time_constant) * way);
+        rgp_add(&state->slope, &state->lost, rgp_decay(dt / config->time_constant) * way);
     }
     state->known = 1;
     state->before = in.value;
-    if (!rp_finite(state->slope) || !rp_finite(state->lost)) {
-        *state = (rp_slope_state){.known = 1, .before = in.value};
-        return (rp_reading){0.0f, RP_OUT_OF_RANGE};
+    if (!rgp_finite(state->slope) || !rgp_finite(state->lost)) {
+        *state = (rgp_slope_state){.known = 1, .before = in.value};
+        return (rgp_reading){0.0f, RGP_OUT_OF_RANGE};
     }
-    return (rp_reading){state->slope, in.quality};
+    return (rgp_reading){state->slope, in.quality};
 }
 
 #endif

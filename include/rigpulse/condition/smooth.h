@@ -11,40 +11,41 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
-typedef struct rp_smooth_config {
+typedef struct rgp_smooth_config {
     float time_constant; /* seconds; above 0, at most 1e6 */
-} rp_smooth_config;
+} rgp_smooth_config;
 
-typedef struct rp_smooth_state {
+typedef struct rgp_smooth_state {
     uint64_t gap_us;     /* of bad readings since the last usable one */
     float output, lost;  /* the output, and what it has not been able to hold */
     float dt;            /* what `share` was computed for; 0 before the first reading */
     float time_constant; /* the same; 0 behind a gap */
     float share;         /* of the way to the input that one dt takes */
-} rp_smooth_state;
+} rgp_smooth_state;
 
-/* RP_E_CONFIG unless the time constant is finite, above 0 and at most 1e6 s. */
-rp_status rp_smooth_check(const rp_smooth_config *config);
+/* RGP_E_CONFIG unless the time constant is finite, above 0 and at most 1e6 s. */
+rgp_status rgp_smooth_check(const rgp_smooth_config *config);
 
-void rp_smooth_reset(rp_smooth_state *state);
+void rgp_smooth_reset(rgp_smooth_state *state);
 
-/* The part of rp_smooth_step() before it steps by a new dt, with a new time constant, at the first reading and around
+/* The part of rgp_smooth_step() before it steps by a new dt, with a new time constant, at the first reading and around
  * gaps. */
-void rp_smooth_adapt(const rp_smooth_config *config, rp_smooth_state *state, float value, float dt);
+void rgp_smooth_adapt(const rgp_smooth_config *config, rgp_smooth_state *state, float value, float dt);
 
 /* dt in seconds; dt = 0 steps no state. */
-static inline rp_reading rp_smooth_step(const rp_smooth_config *config, rp_smooth_state *state, rp_reading in, float dt)
+static inline rgp_reading rgp_smooth_step(const rgp_smooth_config *config, rgp_smooth_state *state, rgp_reading in,
+                                          float dt)
 {
-    if (!rp_usable(in.quality) || !(dt > 0.0f)) {
-        state->gap_us += rp_microseconds(dt);
+    if (!rgp_usable(in.quality) || !(dt > 0.0f)) {
+        state->gap_us += rgp_microseconds(dt);
         state->time_constant = 0.0f;
-        return (rp_reading){state->dt > 0.0f ? state->output : in.value, in.quality};
+        return (rgp_reading){state->dt > 0.0f ? state->output : in.value, in.quality};
     }
     if (dt != state->dt || config->time_constant != state->time_constant) {
-        rp_smooth_adapt(config, state, in.value, dt);
+        rgp_smooth_adapt(config, state, in.value, dt);
     }
-    rp_add(&state->output, &state->lost, state->share * ((in.value - state->output) - state->lost));
-    return (rp_reading){state->output, in.quality};
+    rgp_add(&state->output, &state->lost, state->share * ((in.value - state->output) - state->lost));
+    return (rgp_reading){state->output, in.quality};
 }
 
 #endif

@@ -12,13 +12,13 @@
 #include "rigpulse/learning.h"
 #include "rigpulse/status.h"
 
-typedef struct rp_span_config {
+typedef struct rgp_span_config {
     float time;       /* of practice, seconds; above 0 */
     float least_span; /* input unit; above 0 */
     uint32_t falling; /* 1: the greatest input is 0 % */
-} rp_span_config;
+} rgp_span_config;
 
-typedef struct rp_span_state {
+typedef struct rgp_span_state {
     uint64_t practised_us; /* since the first reading */
     float low, high;
     float before[2];
@@ -27,37 +27,37 @@ typedef struct rp_span_state {
     uint8_t learned;
     uint8_t news; /* 1: a practice is over, and nobody has asked yet */
     float width;  /* from the least to the greatest of the last practice */
-} rp_span_state;
+} rgp_span_state;
 
-/* RP_E_CONFIG when a number is not finite or outside what is said above. */
-rp_status rp_span_check(const rp_span_config *config);
+/* RGP_E_CONFIG when a number is not finite or outside what is said above. */
+rgp_status rgp_span_check(const rgp_span_config *config);
 
 /* Begins the practice anew. May be called while running. */
-void rp_span_reset(rp_span_state *state);
+void rgp_span_reset(rgp_span_state *state);
 
 /* The part that survives a power cycle: the least and the greatest; false when there is nothing yet. And taken up
  * again; false when it cannot be so. */
-bool rp_span_keep(const rp_span_state *state, rp_kept *kept);
-bool rp_span_recall(rp_span_state *state, const rp_kept *kept);
+bool rgp_span_keep(const rgp_span_state *state, rgp_kept *kept);
+bool rgp_span_recall(rgp_span_state *state, const rgp_kept *kept);
 
 /* The news since it was asked last; the value is the width of the last practice. */
-rp_learning rp_span_news(rp_span_state *state);
+rgp_learning rgp_span_news(rgp_span_state *state);
 
 /* The part of a step during the practice. */
-void rp_span_learn(const rp_span_config *config, rp_span_state *state, float value, float dt);
+void rgp_span_learn(const rgp_span_config *config, rgp_span_state *state, float value, float dt);
 
 /* Percent. dt in seconds; dt = 0 steps no state. */
-static inline rp_reading rp_span_step(const rp_span_config *config, rp_span_state *state, rp_reading in, float dt)
+static inline rgp_reading rgp_span_step(const rgp_span_config *config, rgp_span_state *state, rgp_reading in, float dt)
 {
-    if (!state->learned && rp_usable(in.quality) && dt > 0.0f) {
-        rp_span_learn(config, state, in.value, dt);
+    if (!state->learned && rgp_usable(in.quality) && dt > 0.0f) {
+        rgp_span_learn(config, state, in.value, dt);
     }
     if (!state->learned) {
-        return (rp_reading){0.0f, rp_worst(in.quality, RP_LEARNING)};
+        return (rgp_reading){0.0f, rgp_worst(in.quality, RGP_LEARNING)};
     }
     float share = (in.value - state->low) / (state->high - state->low);
     share = share < 0.0f ? 0.0f : share > 1.0f ? 1.0f : share;
-    return (rp_reading){100.0f * (config->falling ? 1.0f - share : share), in.quality};
+    return (rgp_reading){100.0f * (config->falling ? 1.0f - share : share), in.quality};
 }
 
 #endif

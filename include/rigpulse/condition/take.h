@@ -8,40 +8,40 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
-typedef struct rp_take_config {
+typedef struct rgp_take_config {
     uint32_t reserved; /* 0 */
-} rp_take_config;
+} rgp_take_config;
 
-typedef struct rp_take_state {
+typedef struct rgp_take_state {
     float value;
     uint32_t known;
-} rp_take_state;
+} rgp_take_state;
 
-/* RP_E_CONFIG unless the reserved field is 0. */
-static inline rp_status rp_take_check(const rp_take_config *config)
+/* RGP_E_CONFIG unless the reserved field is 0. */
+static inline rgp_status rgp_take_check(const rgp_take_config *config)
 {
-    return config->reserved == 0 ? RP_OK : RP_E_CONFIG;
+    return config->reserved == 0 ? RGP_OK : RGP_E_CONFIG;
 }
 
-static inline void rp_take_reset(rp_take_state *state)
+static inline void rgp_take_reset(rgp_take_state *state)
 {
-    *state = (rp_take_state){0.0f, 0};
+    *state = (rgp_take_state){0.0f, 0};
 }
 
 /* A bad reading while the condition is true is passed on as it is. dt is not used. */
-static inline rp_reading rp_take_step(const rp_take_config *config, rp_take_state *state, rp_reading in,
-                                      rp_reading condition, float dt)
+static inline rgp_reading rgp_take_step(const rgp_take_config *config, rgp_take_state *state, rgp_reading in,
+                                        rgp_reading condition, float dt)
 {
     (void)config;
     (void)dt;
-    if (rp_usable(condition.quality) && condition.value != 0.0f) {
-        if (rp_usable(in.quality)) {
+    if (rgp_usable(condition.quality) && condition.value != 0.0f) {
+        if (rgp_usable(in.quality)) {
             state->value = in.value;
             state->known = 1;
         }
         return in;
     }
-    return (rp_reading){state->value, state->known ? RP_HELD : RP_MISSING};
+    return (rgp_reading){state->value, state->known ? RGP_HELD : RGP_MISSING};
 }
 
 #endif

@@ -11,40 +11,40 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
-typedef struct rp_unwrap_config {
+typedef struct rgp_unwrap_config {
     float turn;      /* input unit; above 0 */
     float fastest;   /* input unit a second; 0: not known */
     uint32_t anyway; /* 1: after such a gap it goes on, as held */
-} rp_unwrap_config;
+} rgp_unwrap_config;
 
-typedef struct rp_unwrap_state {
+typedef struct rgp_unwrap_state {
     uint64_t gap_us; /* since the last usable reading */
     float last;
     int32_t whole; /* likewise, of whole numbers */
     int32_t turns;
     uint8_t known;
-    uint8_t missed;  /* bad readings in a row, up to 4 */
-    rp_quality gap;  /* of the last bad one */
-    rp_quality lost; /* of the gap behind which it is not known; RP_GOOD: it is */
-} rp_unwrap_state;
+    uint8_t missed;   /* bad readings in a row, up to 4 */
+    rgp_quality gap;  /* of the last bad one */
+    rgp_quality lost; /* of the gap behind which it is not known; RGP_GOOD: it is */
+} rgp_unwrap_state;
 
-#define RP_UNWRAP_MISSED_MAX 3u
+#define RGP_UNWRAP_MISSED_MAX 3u
 
-/* RP_E_CONFIG when the turn is not finite or not above 0, or `fastest` not finite or below 0. */
-rp_status rp_unwrap_check(const rp_unwrap_config *config);
+/* RGP_E_CONFIG when the turn is not finite or not above 0, or `fastest` not finite or below 0. */
+rgp_status rgp_unwrap_check(const rgp_unwrap_config *config);
 
-void rp_unwrap_reset(rp_unwrap_state *state);
+void rgp_unwrap_reset(rgp_unwrap_state *state);
 
 /* The part of a step for a bad reading, and with the first usable one behind it. */
-void rp_unwrap_miss(rp_unwrap_state *state, rp_quality quality, float dt);
-void rp_unwrap_resume(const rp_unwrap_config *config, rp_unwrap_state *state, float dt);
+void rgp_unwrap_miss(rgp_unwrap_state *state, rgp_quality quality, float dt);
+void rgp_unwrap_resume(const rgp_unwrap_config *config, rgp_unwrap_state *state, float dt);
 
 /* The part of a step for a usable reading: the seams that it has crossed since the last one, by its change. */
-static inline void rp_unwrap_cross(const rp_unwrap_config *config, rp_unwrap_state *state, float change, float dt)
+static inline void rgp_unwrap_cross(const rgp_unwrap_config *config, rgp_unwrap_state *state, float change, float dt)
 {
     const float half = 0.5f * config->turn;
     if (state->missed > 0) {
-        rp_unwrap_resume(config, state, dt);
+        rgp_unwrap_resume(config, state, dt);
     }
     if (state->known && change > half && state->turns > INT32_MIN) {
         state->turns--;
@@ -55,20 +55,21 @@ static inline void rp_unwrap_cross(const rp_unwrap_config *config, rp_unwrap_sta
 }
 
 /* dt in seconds; dt = 0 steps no state. */
-static inline rp_reading rp_unwrap_step(const rp_unwrap_config *config, rp_unwrap_state *state, rp_reading in, float dt)
+static inline rgp_reading rgp_unwrap_step(const rgp_unwrap_config *config, rgp_unwrap_state *state, rgp_reading in,
+                                          float dt)
 {
-    if (!rp_usable(in.quality)) {
-        rp_unwrap_miss(state, in.quality, dt);
+    if (!rgp_usable(in.quality)) {
+        rgp_unwrap_miss(state, in.quality, dt);
     } else if (dt > 0.0f) {
-        rp_unwrap_cross(config, state, in.value - state->last, dt);
+        rgp_unwrap_cross(config, state, in.value - state->last, dt);
         state->last = in.value;
     }
     const float from = state->known ? state->last : in.value;
-    return rp_number(from + (float)state->turns * config->turn, rp_worst(in.quality, state->lost));
+    return rgp_number(from + (float)state->turns * config->turn, rgp_worst(in.quality, state->lost));
 }
 
 /* The same of a whole number that a float may not hold: the result is the float nearest to the exact one. */
-rp_reading rp_unwrap_whole(const rp_unwrap_config *config, rp_unwrap_state *state, int32_t raw, rp_quality quality,
-                           float dt);
+rgp_reading rgp_unwrap_whole(const rgp_unwrap_config *config, rgp_unwrap_state *state, int32_t raw, rgp_quality quality,
+                             float dt);
 
 #endif

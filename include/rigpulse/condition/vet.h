@@ -8,31 +8,31 @@
 
 #include "rigpulse/port.h"
 
-typedef struct rp_vet_config {
+typedef struct rgp_vet_config {
     int32_t low, high; /* the declared range; low < high */
     uint32_t pinned;   /* 1: a reading at either end of the range is pinned */
     uint32_t due_us;   /* a reading older than this is late; 0: off */
     float stuck;       /* seconds without a change; 0: off */
     float jump;        /* counts a second, the fastest possible change; 0: off */
-} rp_vet_config;
+} rgp_vet_config;
 
-typedef struct rp_vet_state {
-    rp_sample sample;   /* the newest one; the caller puts it here */
-    int32_t accepted;   /* the last that was good */
-    int32_t raw;        /* the last of any */
-    uint64_t since_us;  /* `accepted` */
-    uint64_t same_us;   /* since `raw` changed */
-    uint8_t known;      /* 1: something has been accepted */
-    uint8_t fresh;      /* 1: the sample is a new one; the caller puts it here, a step takes it back */
-    rp_quality verdict; /* of the newest sample, for as long as it stands: by what it is, not by its age */
-} rp_vet_state;
+typedef struct rgp_vet_state {
+    rgp_sample sample;   /* the newest one; the caller puts it here */
+    int32_t accepted;    /* the last that was good */
+    int32_t raw;         /* the last of any */
+    uint64_t since_us;   /* `accepted` */
+    uint64_t same_us;    /* since `raw` changed */
+    uint8_t known;       /* 1: something has been accepted */
+    uint8_t fresh;       /* 1: the sample is a new one; the caller puts it here, a step takes it back */
+    rgp_quality verdict; /* of the newest sample, for as long as it stands: by what it is, not by its age */
+} rgp_vet_state;
 
-/* RP_E_CONFIG when low is not below high or a time or speed is negative or not finite. */
-rp_status rp_vet_check(const rp_vet_config *config);
+/* RGP_E_CONFIG when low is not below high or a time or speed is negative or not finite. */
+rgp_status rgp_vet_check(const rgp_vet_config *config);
 
-void rp_vet_reset(rp_vet_state *state);
+void rgp_vet_reset(rgp_vet_state *state);
 
 /* The quality of state->sample at `now_us`, port time. dt in seconds since the last call. */
-rp_quality rp_vet_step(const rp_vet_config *config, rp_vet_state *state, uint64_t now_us, float dt);
+rgp_quality rgp_vet_step(const rgp_vet_config *config, rgp_vet_state *state, uint64_t now_us, float dt);
 
 #endif

@@ -6,24 +6,24 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
-typedef struct rp_wrap_config {
+typedef struct rgp_wrap_config {
     float turn; /* input unit; above 0 */
     float low;  /* input unit */
-} rp_wrap_config;
+} rgp_wrap_config;
 
-/* RP_E_CONFIG when a number is not finite or the turn is not above 0. */
-rp_status rp_wrap_check(const rp_wrap_config *config);
+/* RGP_E_CONFIG when a number is not finite or the turn is not above 0. */
+rgp_status rgp_wrap_check(const rgp_wrap_config *config);
 
-static inline rp_reading rp_wrap_step(const rp_wrap_config *config, rp_reading in)
+static inline rgp_reading rgp_wrap_step(const rgp_wrap_config *config, rgp_reading in)
 {
     const float turns = (in.value - config->low) / config->turn;
     if (!(turns > -8e6f && turns < 8e6f)) { /* a float holds no part of a turn any more */
-        return (rp_reading){config->low, rp_worst(in.quality, RP_OUT_OF_RANGE)};
+        return (rgp_reading){config->low, rgp_worst(in.quality, RGP_OUT_OF_RANGE)};
     }
     float whole = (float)(int32_t)turns;
     whole -= whole > turns ? 1.0f : 0.0f;
     const float folded = in.value - whole * config->turn;
-    return (rp_reading){folded < config->low + config->turn ? folded : config->low, in.quality};
+    return (rgp_reading){folded < config->low + config->turn ? folded : config->low, in.quality};
 }
 
 #endif

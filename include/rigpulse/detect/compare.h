@@ -10,33 +10,33 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
-enum { RP_COMPARE_BELOW = 0, RP_COMPARE_ABOVE = 1 };
+enum { RGP_COMPARE_BELOW = 0, RGP_COMPARE_ABOVE = 1 };
 
-typedef struct rp_compare_config {
+typedef struct rgp_compare_config {
     float limit;   /* in the quantity's unit */
     float margin;  /* in the quantity's unit; 0 or more */
-    uint32_t side; /* RP_COMPARE_BELOW or RP_COMPARE_ABOVE */
-} rp_compare_config;
+    uint32_t side; /* RGP_COMPARE_BELOW or RGP_COMPARE_ABOVE */
+} rgp_compare_config;
 
-typedef struct rp_compare_state {
+typedef struct rgp_compare_state {
     uint8_t is;
-} rp_compare_state;
+} rgp_compare_state;
 
-/* RP_E_CONFIG when a number is not finite, the margin is negative, or the side is neither. */
-rp_status rp_compare_check(const rp_compare_config *config);
+/* RGP_E_CONFIG when a number is not finite, the margin is negative, or the side is neither. */
+rgp_status rgp_compare_check(const rgp_compare_config *config);
 
-void rp_compare_reset(rp_compare_state *state);
+void rgp_compare_reset(rgp_compare_state *state);
 
 /* 1 for true, 0 for false. dt in seconds; dt = 0 steps no state. */
-static inline rp_reading rp_compare_step(const rp_compare_config *config, rp_compare_state *state, rp_reading in,
-                                         float dt)
+static inline rgp_reading rgp_compare_step(const rgp_compare_config *config, rgp_compare_state *state, rgp_reading in,
+                                           float dt)
 {
-    if (rp_usable(in.quality) && dt > 0.0f) {
+    if (rgp_usable(in.quality) && dt > 0.0f) {
         const float margin = state->is ? config->margin : 0.0f;
         state->is =
-            config->side == RP_COMPARE_ABOVE ? in.value > config->limit - margin : in.value < config->limit + margin;
+            config->side == RGP_COMPARE_ABOVE ? in.value > config->limit - margin : in.value < config->limit + margin;
     }
-    return (rp_reading){state->is ? 1.0f : 0.0f, in.quality};
+    return (rgp_reading){state->is ? 1.0f : 0.0f, in.quality};
 }
 
 #endif

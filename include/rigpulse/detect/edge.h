@@ -8,34 +8,34 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
-enum { RP_EDGE_RISE = 1, RP_EDGE_FALL = 2, RP_EDGE_EITHER = 3 };
+enum { RGP_EDGE_RISE = 1, RGP_EDGE_FALL = 2, RGP_EDGE_EITHER = 3 };
 
-typedef struct rp_edge_config {
-    uint32_t which; /* RP_EDGE_RISE, RP_EDGE_FALL or RP_EDGE_EITHER */
-} rp_edge_config;
+typedef struct rgp_edge_config {
+    uint32_t which; /* RGP_EDGE_RISE, RGP_EDGE_FALL or RGP_EDGE_EITHER */
+} rgp_edge_config;
 
-typedef struct rp_edge_state {
+typedef struct rgp_edge_state {
     uint8_t known;
     uint8_t is;
-} rp_edge_state;
+} rgp_edge_state;
 
-/* RP_E_CONFIG when `which` is none of the three. */
-rp_status rp_edge_check(const rp_edge_config *config);
+/* RGP_E_CONFIG when `which` is none of the three. */
+rgp_status rgp_edge_check(const rgp_edge_config *config);
 
-void rp_edge_reset(rp_edge_state *state);
+void rgp_edge_reset(rgp_edge_state *state);
 
 /* The input is true when it is not 0. dt in seconds; dt = 0 steps no state and gives no edge. */
-static inline rp_reading rp_edge_step(const rp_edge_config *config, rp_edge_state *state, rp_reading in, float dt)
+static inline rgp_reading rgp_edge_step(const rgp_edge_config *config, rgp_edge_state *state, rgp_reading in, float dt)
 {
-    if (!rp_usable(in.quality) || dt <= 0.0f) {
-        return (rp_reading){0.0f, in.quality};
+    if (!rgp_usable(in.quality) || dt <= 0.0f) {
+        return (rgp_reading){0.0f, in.quality};
     }
     const uint8_t is = in.value != 0.0f;
-    const uint32_t edge = is ? RP_EDGE_RISE : RP_EDGE_FALL;
+    const uint32_t edge = is ? RGP_EDGE_RISE : RGP_EDGE_FALL;
     const bool happened = state->known && is != state->is && (config->which & edge);
     state->known = 1;
     state->is = is;
-    return (rp_reading){happened ? 1.0f : 0.0f, in.quality};
+    return (rgp_reading){happened ? 1.0f : 0.0f, in.quality};
 }
 
 #endif

@@ -9,23 +9,23 @@
 #include "rigpulse/port.h"
 #include "rigpulse/reading.h"
 
-typedef struct rp_edges {
-    rp_reading now;           /* the state at this step, and how far it can be trusted */
-    const rp_port_edge *edge; /* oldest first */
+typedef struct rgp_edges {
+    rgp_reading now;           /* the state at this step, and how far it can be trusted */
+    const rgp_port_edge *edge; /* oldest first */
     uint32_t count;
     uint32_t lost;   /* that nobody had room for, before those that are here */
     uint64_t now_us; /* of this step, on the clock of the edges */
-} rp_edges;
+} rgp_edges;
 
 /* The memory that is needed to find the changes of a condition. */
-typedef struct rp_edges_memory {
+typedef struct rgp_edges_memory {
     uint8_t known;
     uint8_t is;
-} rp_edges_memory;
+} rgp_edges_memory;
 
 /* The changes of a condition (`event` false) or of an event (true), into room for one. A first state is no change; nor
  * is one that a bad reading hides until it is over. dt in seconds. */
-rp_edges rp_edges_find(rp_edges_memory *memory, rp_reading in, bool event, uint64_t now_us, float dt,
-                       rp_port_edge *room);
+rgp_edges rgp_edges_find(rgp_edges_memory *memory, rgp_reading in, bool event, uint64_t now_us, float dt,
+                         rgp_port_edge *room);
 
 #endif

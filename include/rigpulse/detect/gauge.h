@@ -13,34 +13,34 @@
 #include "rigpulse/status.h"
 
 enum {
-    RP_GAUGE_WIDTH = 0,     /* s: how long the last blockage was */
-    RP_GAUGE_GAP = 1,       /* s: how long it was free before the one that has begun last */
-    RP_GAUGE_INTERVAL = 2,  /* s: from a beginning to the `every`th after it */
-    RP_GAUGE_RATE = 3,      /* Hz: beginnings a second, from the last interval; of one that should have come since, at
+    RGP_GAUGE_WIDTH = 0,     /* s: how long the last blockage was */
+    RGP_GAUGE_GAP = 1,       /* s: how long it was free before the one that has begun last */
+    RGP_GAUGE_INTERVAL = 2,  /* s: from a beginning to the `every`th after it */
+    RGP_GAUGE_RATE = 3,      /* Hz: beginnings a second, from the last interval; of one that should have come since, at
                                most what the time since allows; 0 after `window` without any, and before the first two */
-    RP_GAUGE_COUNT = 4,     /* beginnings so far; changes that were lost count by halves */
-    RP_GAUGE_DUTY = 5,      /* %: the share of the last whole `window` in which it was true */
-    RP_GAUGE_UNEVEN = 6,    /* s: the difference of the last two half-periods of a swing, from its mid-times */
-    RP_GAUGE_OFFCENTRE = 7, /* %: how far from the middle of a swing the gate stands, as a share of its reach:
+    RGP_GAUGE_COUNT = 4,     /* beginnings so far; changes that were lost count by halves */
+    RGP_GAUGE_DUTY = 5,      /* %: the share of the last whole `window` in which it was true */
+    RGP_GAUGE_UNEVEN = 6,    /* s: the difference of the last two half-periods of a swing, from its mid-times */
+    RGP_GAUGE_OFFCENTRE = 7, /* %: how far from the middle of a swing the gate stands, as a share of its reach:
                                100 sin(pi/2 difference / period), from x = reach sin(2 pi t / period) */
-    RP_GAUGE_SINCE = 8,     /* s: since the last beginning */
-    RP_GAUGE_WHATS
+    RGP_GAUGE_SINCE = 8,     /* s: since the last beginning */
+    RGP_GAUGE_WHATS
 };
 
-typedef struct rp_gauge_config {
-    uint32_t what;  /* RP_GAUGE_... */
+typedef struct rgp_gauge_config {
+    uint32_t what;  /* RGP_GAUGE_... */
     uint32_t every; /* of INTERVAL, else 1: 1 to 1000 */
     float least;    /* seconds; from 0 to 1e6 */
     float window;   /* of RATE and DUTY, in seconds: above 0, up to 1e6 */
     uint32_t event; /* 1: the input is an event, of which only beginnings are told; 0: a switch or a condition */
-} rp_gauge_config;
+} rgp_gauge_config;
 
-typedef struct rp_gauge_state {
-    rp_edges_memory memory; /* for whoever finds the changes */
-    uint8_t is;             /* the state that counts */
-    uint8_t waits;          /* a change has not lasted long enough yet */
-    uint8_t rises, mids;    /* how many of the times below are known, at most 2 and 3 */
-    uint32_t seen;          /* beginnings of the interval so far */
+typedef struct rgp_gauge_state {
+    rgp_edges_memory memory; /* for whoever finds the changes */
+    uint8_t is;              /* the state that counts */
+    uint8_t waits;           /* a change has not lasted long enough yet */
+    uint8_t rises, mids;     /* how many of the times below are known, at most 2 and 3 */
+    uint32_t seen;           /* beginnings of the interval so far */
     uint32_t count;
     uint32_t lost;
     float measure;
@@ -53,59 +53,59 @@ typedef struct rp_gauge_state {
     uint64_t window_us;   /* where the window began */
     uint64_t on_us;       /* of the window */
     uint64_t looked_us;   /* the last step */
-} rp_gauge_state;
+} rgp_gauge_state;
 
-/* RP_E_CONFIG when a setting is outside its range. */
-rp_status rp_gauge_check(const rp_gauge_config *config);
+/* RGP_E_CONFIG when a setting is outside its range. */
+rgp_status rgp_gauge_check(const rgp_gauge_config *config);
 
-void rp_gauge_reset(rp_gauge_state *state);
+void rgp_gauge_reset(rgp_gauge_state *state);
 
 /* The part that survives a power cycle: the count; false when there is nothing yet. And taken up again; false when it
  * cannot be so. */
-bool rp_gauge_keep(const rp_gauge_state *state, rp_kept *kept);
-bool rp_gauge_recall(rp_gauge_state *state, const rp_kept *kept);
+bool rgp_gauge_keep(const rgp_gauge_state *state, rgp_kept *kept);
+bool rgp_gauge_recall(rgp_gauge_state *state, const rgp_kept *kept);
 
 /* dt in seconds; dt = 0 steps no state. */
-rp_reading rp_gauge_step(const rp_gauge_config *config, rp_gauge_state *state, const rp_edges *in, float dt);
+rgp_reading rgp_gauge_step(const rgp_gauge_config *config, rgp_gauge_state *state, const rgp_edges *in, float dt);
 
 /* lag: how long after a blockage of one gate something blocked another: from mid-time to mid-time, in seconds; below 0
  * when it came to the other first. What passes keeps its order; who has not come to the other gate within a time is
  * forgotten. A change counts as with `width`: once it has lasted for `least`, so a drop-out within a passage that is
- * shorter leaves no trace. Of more than RP_LAG_PASSING at once the order cannot be kept: the measure is missing until
+ * shorter leaves no trace. Of more than RGP_LAG_PASSING at once the order cannot be kept: the measure is missing until
  * nothing is under way any more. */
-#define RP_LAG_PASSING 16u
+#define RGP_LAG_PASSING 16u
 
-typedef struct rp_lag_config {
+typedef struct rgp_lag_config {
     float within; /* seconds; above 0, up to 1e6 */
     float least;  /* as of a gauge */
-} rp_lag_config;
+} rgp_lag_config;
 
 /* One of the gates. */
-typedef struct rp_lag_gate {
-    rp_edges_memory memory; /* for whoever finds the changes */
-    uint64_t since_us;      /* of the change that waits */
+typedef struct rgp_lag_gate {
+    rgp_edges_memory memory; /* for whoever finds the changes */
+    uint64_t since_us;       /* of the change that waits */
     uint64_t rose_us;
     uint8_t is;    /* the state that counts */
     uint8_t waits; /* a change has not lasted long enough yet */
     uint8_t rose;  /* the beginning of this blockage has been seen */
     uint8_t began;
-} rp_lag_gate;
+} rgp_lag_gate;
 
-typedef struct rp_lag_state {
-    rp_lag_gate gate[2];
-    uint64_t mid_us[RP_LAG_PASSING]; /* of those under way, oldest first */
+typedef struct rgp_lag_state {
+    rgp_lag_gate gate[2];
+    uint64_t mid_us[RGP_LAG_PASSING]; /* of those under way, oldest first */
     uint64_t until_us; /* more than there is room for: the last of them is forgotten then; 0: there were not */
     float measure;
     uint8_t first; /* the gate at which those that pass have been */
     uint8_t passing, measured;
-} rp_lag_state;
+} rgp_lag_state;
 
-/* RP_E_CONFIG when a time is outside its range. */
-rp_status rp_lag_check(const rp_lag_config *config);
+/* RGP_E_CONFIG when a time is outside its range. */
+rgp_status rgp_lag_check(const rgp_lag_config *config);
 
-void rp_lag_reset(rp_lag_state *state);
+void rgp_lag_reset(rgp_lag_state *state);
 
-rp_reading rp_lag_step(const rp_lag_config *config, rp_lag_state *state, const rp_edges *in, const rp_edges *from,
-                       float dt);
+rgp_reading rgp_lag_step(const rgp_lag_config *config, rgp_lag_state *state, const rgp_edges *in, const rgp_edges *from,
+                         float dt);
 
 #endif

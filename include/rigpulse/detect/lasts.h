@@ -10,38 +10,39 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
-#define RP_LASTS_TIME_MAX 36000.0f
+#define RGP_LASTS_TIME_MAX 36000.0f
 
-typedef struct rp_lasts_config {
-    float time; /* seconds; above 0, up to RP_LASTS_TIME_MAX */
-} rp_lasts_config;
+typedef struct rgp_lasts_config {
+    float time; /* seconds; above 0, up to RGP_LASTS_TIME_MAX */
+} rgp_lasts_config;
 
-typedef struct rp_lasts_state {
+typedef struct rgp_lasts_state {
     uint64_t since_us; /* that the input has been true */
     uint8_t is_true;
     uint8_t is;
-} rp_lasts_state;
+} rgp_lasts_state;
 
-/* RP_E_CONFIG when the time is outside its range. */
-rp_status rp_lasts_check(const rp_lasts_config *config);
+/* RGP_E_CONFIG when the time is outside its range. */
+rgp_status rgp_lasts_check(const rgp_lasts_config *config);
 
-void rp_lasts_reset(rp_lasts_state *state);
+void rgp_lasts_reset(rgp_lasts_state *state);
 
 /* The input is true when it is not 0. dt in seconds; dt = 0 steps no state. */
-static inline rp_reading rp_lasts_step(const rp_lasts_config *config, rp_lasts_state *state, rp_reading in, float dt)
+static inline rgp_reading rgp_lasts_step(const rgp_lasts_config *config, rgp_lasts_state *state, rgp_reading in,
+                                         float dt)
 {
-    if (rp_usable(in.quality) && dt > 0.0f) {
+    if (rgp_usable(in.quality) && dt > 0.0f) {
         const uint8_t is_true = in.value != 0.0f;
         if (!is_true || !state->is_true) {
             state->since_us = 0;
             state->is = 0;
         } else if (!state->is) {
-            state->since_us += rp_microseconds(dt);
-            state->is = state->since_us >= rp_microseconds(config->time);
+            state->since_us += rgp_microseconds(dt);
+            state->is = state->since_us >= rgp_microseconds(config->time);
         }
         state->is_true = is_true;
     }
-    return (rp_reading){state->is ? 1.0f : 0.0f, in.quality};
+    return (rgp_reading){state->is ? 1.0f : 0.0f, in.quality};
 }
 
 #endif

@@ -6,13 +6,13 @@
 #define RIGPULSE_DETECT_MOMENT_H
 
 /* `age` in seconds before the step; below 0 counts as 0. */
-static inline float rp_moment(float age)
+static inline float rgp_moment(float age)
 {
     return 1.0f + (age > 0.0f ? age : 0.0f);
 }
 
 /* Seconds before the step. */
-static inline float rp_moment_age(float moment)
+static inline float rgp_moment_age(float moment)
 {
     return moment > 1.0f ? moment - 1.0f : 0.0f;
 }

@@ -11,30 +11,31 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
-typedef struct rp_moved_config {
+typedef struct rgp_moved_config {
     float amount;        /* in the quantity's unit; above 0 */
     float margin;        /* in the quantity's unit; from 0 to the amount */
     float time_constant; /* of the baseline, in seconds; above 0, up to 1e6 */
-} rp_moved_config;
+} rgp_moved_config;
 
-typedef struct rp_moved_state {
+typedef struct rgp_moved_state {
     uint64_t gap_us;      /* without a usable reading */
     float baseline, lost; /* the baseline, and what it has not been able to hold */
     uint8_t known;
     uint8_t is;
-} rp_moved_state;
+} rgp_moved_state;
 
-/* RP_E_CONFIG when a number is outside its range. */
-rp_status rp_moved_check(const rp_moved_config *config);
+/* RGP_E_CONFIG when a number is outside its range. */
+rgp_status rgp_moved_check(const rgp_moved_config *config);
 
-void rp_moved_reset(rp_moved_state *state);
+void rgp_moved_reset(rgp_moved_state *state);
 
 /* 1 for true, 0 for false. dt in seconds; dt = 0 steps no state. */
-static inline rp_reading rp_moved_step(const rp_moved_config *config, rp_moved_state *state, rp_reading in, float dt)
+static inline rgp_reading rgp_moved_step(const rgp_moved_config *config, rgp_moved_state *state, rgp_reading in,
+                                         float dt)
 {
-    if (!rp_usable(in.quality) || !(dt > 0.0f)) {
-        state->gap_us += rp_microseconds(dt);
-        return (rp_reading){state->is ? 1.0f : 0.0f, in.quality};
+    if (!rgp_usable(in.quality) || !(dt > 0.0f)) {
+        state->gap_us += rgp_microseconds(dt);
+        return (rgp_reading){state->is ? 1.0f : 0.0f, in.quality};
     }
     if (!state->known) {
         state->known = 1;
@@ -42,10 +43,10 @@ static inline rp_reading rp_moved_step(const rp_moved_config *config, rp_moved_s
     }
     const float away = (in.value - state->baseline) - state->lost, size = away < 0.0f ? -away : away;
     state->is = size > config->amount - (state->is ? config->margin : 0.0f);
-    const float passed = state->gap_us > 0 ? dt + rp_seconds(state->gap_us) : dt;
-    rp_add(&state->baseline, &state->lost, rp_decay(passed / config->time_constant) * away);
+    const float passed = state->gap_us > 0 ? dt + rgp_seconds(state->gap_us) : dt;
+    rgp_add(&state->baseline, &state->lost, rgp_decay(passed / config->time_constant) * away);
     state->gap_us = 0;
-    return (rp_reading){state->is ? 1.0f : 0.0f, in.quality};
+    return (rgp_reading){state->is ? 1.0f : 0.0f, in.quality};
 }
 
 #endif

@@ -16,19 +16,19 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
-#define RP_SCAN_KEPT 128u
+#define RGP_SCAN_KEPT 128u
 
-enum { RP_SCAN_PLACE = 0, RP_SCAN_EXTENT = 1, RP_SCAN_VALUE = 2 };
+enum { RGP_SCAN_PLACE = 0, RGP_SCAN_EXTENT = 1, RGP_SCAN_VALUE = 2 };
 
-typedef struct rp_scan_config {
+typedef struct rgp_scan_config {
     uint32_t strongest; /* 1: the greatest reading is the best; 0: the least */
-    uint32_t give;      /* RP_SCAN_... */
+    uint32_t give;      /* RGP_SCAN_... */
     float within;       /* in the reading's unit; 0 or more */
     uint32_t skip;      /* passes that do not count, such as the first; up to 100 */
-} rp_scan_config;
+} rgp_scan_config;
 
-typedef struct rp_scan_state {
-    float value[RP_SCAN_KEPT], place[RP_SCAN_KEPT];
+typedef struct rgp_scan_state {
+    float value[RGP_SCAN_KEPT], place[RGP_SCAN_KEPT];
     uint32_t kept, stride, phase;
     float begun, far; /* the places where the pass began and of its farthest point */
     float low, high;  /* the stretch of the last pass that counted */
@@ -37,15 +37,16 @@ typedef struct rp_scan_state {
     uint8_t known; /* a place has been seen */
     uint8_t found;
     uint8_t partial; /* passes in a row that did not go through it */
-} rp_scan_state;
+} rgp_scan_state;
 
-/* RP_E_CONFIG when a setting is outside its range. */
-rp_status rp_scan_check(const rp_scan_config *config);
+/* RGP_E_CONFIG when a setting is outside its range. */
+rgp_status rgp_scan_check(const rgp_scan_config *config);
 
-void rp_scan_reset(rp_scan_state *state);
+void rgp_scan_reset(rgp_scan_state *state);
 
 /* The result of the last pass stands until the next is over. It is still learning before one has counted, and missing
  * after one that found nothing. dt in seconds; dt = 0 steps no state. */
-rp_reading rp_scan_step(const rp_scan_config *config, rp_scan_state *state, rp_reading in, rp_reading place, float dt);
+rgp_reading rgp_scan_step(const rgp_scan_config *config, rgp_scan_state *state, rgp_reading in, rgp_reading place,
+                          float dt);
 
 #endif

@@ -9,14 +9,14 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
-enum { RP_TURN_UP = 1, RP_TURN_DOWN = 2, RP_TURN_EITHER = 3 };
+enum { RGP_TURN_UP = 1, RGP_TURN_DOWN = 2, RGP_TURN_EITHER = 3 };
 
-typedef struct rp_turn_config {
+typedef struct rgp_turn_config {
     float least;    /* in the quantity's unit; above 0 */
-    uint32_t which; /* RP_TURN_...: UP at the lowest point, from where it goes up */
-} rp_turn_config;
+    uint32_t which; /* RGP_TURN_...: UP at the lowest point, from where it goes up */
+} rgp_turn_config;
 
-typedef struct rp_turn_state {
+typedef struct rgp_turn_state {
     uint64_t age_us;                /* of the extreme */
     float extreme;                  /* of this way; of a first one the highest yet */
     float lowest;                   /* of a first one */
@@ -25,40 +25,40 @@ typedef struct rp_turn_state {
     float last;                     /* reading */
     float turned_at;                /* value of the last turning point */
     uint8_t known;
-    uint8_t way; /* RP_TURN_UP while it rises, RP_TURN_DOWN while it falls; 0 before it has gone either way */
+    uint8_t way; /* RGP_TURN_UP while it rises, RGP_TURN_DOWN while it falls; 0 before it has gone either way */
     uint8_t has_after;
-} rp_turn_state;
+} rgp_turn_state;
 
-/* RP_E_CONFIG when the least swing is not above 0, or `which` is none of the three. */
-rp_status rp_turn_check(const rp_turn_config *config);
+/* RGP_E_CONFIG when the least swing is not above 0, or `which` is none of the three. */
+rgp_status rgp_turn_check(const rgp_turn_config *config);
 
-void rp_turn_reset(rp_turn_state *state);
+void rgp_turn_reset(rgp_turn_state *state);
 
 /* A moment on the step that tells a turning point, else 0. dt in seconds; dt = 0 steps no state. */
-rp_reading rp_turn_step(const rp_turn_config *config, rp_turn_state *state, rp_reading in, float dt);
+rgp_reading rgp_turn_step(const rgp_turn_config *config, rgp_turn_state *state, rgp_reading in, float dt);
 
-enum { RP_SWING_REACH = 0, RP_SWING_LEFT = 1 };
+enum { RGP_SWING_REACH = 0, RGP_SWING_LEFT = 1 };
 
-typedef struct rp_swing_config {
+typedef struct rgp_swing_config {
     float least;   /* as of a turning point */
-    uint32_t what; /* RP_SWING_REACH: half the way between the last two turning points, in the quantity's unit;
-                      RP_SWING_LEFT: the share of its reach that a whole swing has left, in percent, from the last
+    uint32_t what; /* RGP_SWING_REACH: half the way between the last two turning points, in the quantity's unit;
+                      RGP_SWING_LEFT: the share of its reach that a whole swing has left, in percent, from the last
                       three: 100 (way 2 / way 1)^2, whatever the middle. The logarithmic decrement (Rayleigh, 1877) is
                       its logarithm with the sign changed. */
-} rp_swing_config;
+} rgp_swing_config;
 
-typedef struct rp_swing_state {
-    rp_turn_state turn;
+typedef struct rgp_swing_state {
+    rgp_turn_state turn;
     float at[3]; /* the last turning points, the newest first */
     uint32_t turns;
-} rp_swing_state;
+} rgp_swing_state;
 
-/* RP_E_CONFIG when the least swing is not above 0, or `what` is neither. */
-rp_status rp_swing_check(const rp_swing_config *config);
+/* RGP_E_CONFIG when the least swing is not above 0, or `what` is neither. */
+rgp_status rgp_swing_check(const rgp_swing_config *config);
 
-void rp_swing_reset(rp_swing_state *state);
+void rgp_swing_reset(rgp_swing_state *state);
 
 /* The last measure stands until the next turning point; before there is one it is still learning. */
-rp_reading rp_swing_step(const rp_swing_config *config, rp_swing_state *state, rp_reading in, float dt);
+rgp_reading rgp_swing_step(const rgp_swing_config *config, rgp_swing_state *state, rgp_reading in, float dt);
 
 #endif

@@ -11,50 +11,50 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
-typedef struct rp_approach_config {
+typedef struct rgp_approach_config {
     float slowing; /* in the place's unit; above 0 */
     float within;  /* in the place's unit; from 0 to `slowing` */
     float turn;    /* of what goes round: one turn, in the place's unit; 0: it does not */
-} rp_approach_config;
+} rgp_approach_config;
 
-typedef struct rp_approach_state {
+typedef struct rgp_approach_state {
     uint32_t there;
-} rp_approach_state;
+} rgp_approach_state;
 
-/* RP_E_CONFIG when a setting is outside its range. */
-static inline rp_status rp_approach_check(const rp_approach_config *config)
+/* RGP_E_CONFIG when a setting is outside its range. */
+static inline rgp_status rgp_approach_check(const rgp_approach_config *config)
 {
-    const bool sound = rp_finite(config->slowing) && config->slowing > 0.0f && config->within >= 0.0f &&
-                       config->within <= config->slowing && rp_finite(config->turn) && config->turn >= 0.0f;
-    return sound ? RP_OK : RP_E_CONFIG;
+    const bool sound = rgp_finite(config->slowing) && config->slowing > 0.0f && config->within >= 0.0f &&
+                       config->within <= config->slowing && rgp_finite(config->turn) && config->turn >= 0.0f;
+    return sound ? RGP_OK : RGP_E_CONFIG;
 }
 
-static inline void rp_approach_reset(rp_approach_state *state)
+static inline void rgp_approach_reset(rgp_approach_state *state)
 {
     state->there = 0;
 }
 
 /* The nearest of all the ways round: from -turn/2 to turn/2. */
-static inline rp_reading rp_approach_way(rp_reading way, float turn)
+static inline rgp_reading rgp_approach_way(rgp_reading way, float turn)
 {
-    const rp_wrap_config half = {turn, -0.5f * turn};
-    return turn > 0.0f ? rp_wrap_step(&half, way) : way;
+    const rgp_wrap_config half = {turn, -0.5f * turn};
+    return turn > 0.0f ? rgp_wrap_step(&half, way) : way;
 }
 
 /* Percent, -100 to 100. dt in seconds; dt = 0 steps no state. */
-static inline rp_reading rp_approach_step(const rp_approach_config *config, rp_approach_state *state, rp_reading place,
-                                          rp_reading target, float dt)
+static inline rgp_reading rgp_approach_step(const rgp_approach_config *config, rgp_approach_state *state,
+                                            rgp_reading place, rgp_reading target, float dt)
 {
-    const rp_reading round =
-        rp_approach_way(rp_number(target.value - place.value, rp_worst(place.quality, target.quality)), config->turn);
-    const rp_quality quality = round.quality;
+    const rgp_reading round = rgp_approach_way(
+        rgp_number(target.value - place.value, rgp_worst(place.quality, target.quality)), config->turn);
+    const rgp_quality quality = round.quality;
     const float way = round.value;
     const float far = way < 0.0f ? -way : way;
-    if (rp_usable(quality) && dt > 0.0f) {
+    if (rgp_usable(quality) && dt > 0.0f) {
         state->there = far <= config->within * (state->there ? 2.0f : 1.0f);
     }
     const float power = far >= config->slowing ? (way < 0.0f ? -100.0f : 100.0f) : 100.0f * way / config->slowing;
-    return rp_number(state->there ? 0.0f : power, quality);
+    return rgp_number(state->there ? 0.0f : power, quality);
 }
 
 #endif

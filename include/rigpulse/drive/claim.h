@@ -9,7 +9,7 @@
 
 /* X(name, text), from the lowest to the highest. A stop and a guard are no claims of anyone's: the
  * engine imposes them, but who reads an owner meets them here. */
-#define RP_RANK_LIST(X)                 \
+#define RGP_RANK_LIST(X)                \
     X(REST, "rest value")               \
     X(LATCH, "plain set")               \
     X(LOOP, "loop or continuous drive") \
@@ -20,28 +20,28 @@
     X(STOP, "stop")
 
 enum {
-#define RP_RANK_ENUM(name, text) RP_RANK_##name,
-    RP_RANK_LIST(RP_RANK_ENUM)
-#undef RP_RANK_ENUM
-        RP_RANKS
+#define RGP_RANK_ENUM(name, text) RGP_RANK_##name,
+    RGP_RANK_LIST(RGP_RANK_ENUM)
+#undef RGP_RANK_ENUM
+        RGP_RANKS
 };
 
 /* The rank's words; "unknown rank" for a number that is none. */
-const char *rp_rank_text(uint8_t rank);
+const char *rgp_rank_text(uint8_t rank);
 
 /* Of a claim: it is none; it drives; it is between two of its times, and asks for rest. */
-enum { RP_CLAIM_NONE, RP_CLAIM_DRIVES, RP_CLAIM_PAUSES };
+enum { RGP_CLAIM_NONE, RGP_CLAIM_DRIVES, RGP_CLAIM_PAUSES };
 
-typedef struct rp_claim {
+typedef struct rgp_claim {
     uint64_t since_us, until_us;
     float value;
     uint16_t by;    /* whoever has set it last */
-    uint8_t active; /* RP_CLAIM_... */
+    uint8_t active; /* RGP_CLAIM_... */
     uint8_t reserved;
-} rp_claim;
+} rgp_claim;
 
 /* The index of the first active claim of `count`, which stand in falling rank; `count` when none is. */
-static inline uint32_t rp_claim_owner(const rp_claim *claim, uint32_t count)
+static inline uint32_t rgp_claim_owner(const rgp_claim *claim, uint32_t count)
 {
     uint32_t i = 0;
     while (i < count && !claim[i].active) {

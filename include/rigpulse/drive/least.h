@@ -4,7 +4,7 @@
 #define RIGPULSE_DRIVE_LEAST_H
 
 /* `least`: 0 or more, in the command's unit; works on either side of 0. */
-static inline float rp_least(float asked, float least)
+static inline float rgp_least(float asked, float least)
 {
     if (asked > 0.0f && asked < least) {
         return least;

@@ -2,7 +2,7 @@
 #ifndef RIGPULSE_DRIVE_LIMIT_H
 #define RIGPULSE_DRIVE_LIMIT_H
 
-static inline float rp_limit(float asked, float low, float high)
+static inline float rgp_limit(float asked, float low, float high)
 {
     if (asked < low) {
         return low;

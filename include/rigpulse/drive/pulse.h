@@ -6,30 +6,30 @@
 
 #include <stdint.h>
 
-typedef enum rp_pulse_phase { RP_PULSE_READY, RP_PULSE_ACTING, RP_PULSE_HOLDOFF } rp_pulse_phase;
+typedef enum rgp_pulse_phase { RGP_PULSE_READY, RGP_PULSE_ACTING, RGP_PULSE_HOLDOFF } rgp_pulse_phase;
 
-typedef struct rp_pulse_state {
+typedef struct rgp_pulse_state {
     uint64_t acts_until;
     uint64_t ready_at;
-} rp_pulse_state;
+} rgp_pulse_state;
 
-static inline void rp_pulse_reset(rp_pulse_state *state)
+static inline void rgp_pulse_reset(rgp_pulse_state *state)
 {
     state->acts_until = 0;
     state->ready_at = 0;
 }
 
-static inline rp_pulse_phase rp_pulse_at(const rp_pulse_state *state, uint64_t now)
+static inline rgp_pulse_phase rgp_pulse_at(const rgp_pulse_state *state, uint64_t now)
 {
     if (now >= state->ready_at) {
-        return RP_PULSE_READY;
+        return RGP_PULSE_READY;
     }
-    return now < state->acts_until ? RP_PULSE_ACTING : RP_PULSE_HOLDOFF;
+    return now < state->acts_until ? RGP_PULSE_ACTING : RGP_PULSE_HOLDOFF;
 }
 
 /* Starts an action of `width` microseconds, followed by `holdoff` microseconds of refusing. Either may be
- * 0; the caller has asked rp_pulse_at() first. A sum past the end of time is cut to the end of time. */
-static inline void rp_pulse_fire(rp_pulse_state *state, uint64_t now, uint64_t width, uint64_t holdoff)
+ * 0; the caller has asked rgp_pulse_at() first. A sum past the end of time is cut to the end of time. */
+static inline void rgp_pulse_fire(rgp_pulse_state *state, uint64_t now, uint64_t width, uint64_t holdoff)
 {
     state->acts_until = width > UINT64_MAX - now ? UINT64_MAX : now + width;
     state->ready_at = holdoff > UINT64_MAX - state->acts_until ? UINT64_MAX : state->acts_until + holdoff;

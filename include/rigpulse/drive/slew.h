@@ -3,7 +3,7 @@
 #define RIGPULSE_DRIVE_SLEW_H
 
 /* `last`: what came out before; `most`: the greatest change in this step, above 0. */
-static inline float rp_slew(float asked, float last, float most)
+static inline float rgp_slew(float asked, float last, float most)
 {
     if (asked > last + most) {
         return last + most;

@@ -14,23 +14,23 @@
 #include "rigpulse/status.h"
 
 /* X(name, word) */
-#define RP_LOOP_PHASE_LIST(X) \
-    X(WAITING, "waiting")     \
-    X(ENGAGED, "engaged")     \
-    X(HELD, "held")           \
+#define RGP_LOOP_PHASE_LIST(X) \
+    X(WAITING, "waiting")      \
+    X(ENGAGED, "engaged")      \
+    X(HELD, "held")            \
     X(OUT, "out")
 
 enum {
-#define RP_LOOP_PHASE_ENUM(name, word) RP_LOOP_##name,
-    RP_LOOP_PHASE_LIST(RP_LOOP_PHASE_ENUM)
-#undef RP_LOOP_PHASE_ENUM
-        RP_LOOP_PHASES
+#define RGP_LOOP_PHASE_ENUM(name, word) RGP_LOOP_##name,
+    RGP_LOOP_PHASE_LIST(RGP_LOOP_PHASE_ENUM)
+#undef RGP_LOOP_PHASE_ENUM
+        RGP_LOOP_PHASES
 };
 
 /* Why it has cut out. */
-enum { RP_CUT_BEYOND = 0, RP_CUT_SATURATED = 1, RP_CUT_SENSOR = 2, RP_CUTS };
+enum { RGP_CUT_BEYOND = 0, RGP_CUT_SATURATED = 1, RGP_CUT_SENSOR = 2, RGP_CUTS };
 
-typedef struct rp_loop_config {
+typedef struct rgp_loop_config {
     float trim;          /* measured units, added to the setpoint */
     float push;          /* output units, added to the output behind the controller, to test it */
     float ramp;          /* measured units a second: the setpoint moves no faster; 0: at once */
@@ -41,32 +41,32 @@ typedef struct rp_loop_config {
     float saturated_for; /* seconds; 0: never */
     float hold;          /* seconds */
     uint32_t again;      /* 1: it engages again; needs a `within` */
-} rp_loop_config;
+} rgp_loop_config;
 
-typedef struct rp_loop_state {
+typedef struct rgp_loop_state {
     uint64_t ready_us, away_us, saturated_us, bad_us;
     float target; /* the setpoint, trimmed and on its ramp */
     float output; /* what the controller has put out last */
     float bound;  /* measured units: as long as nothing is new and the error is below, it goes on; 0: not so */
     uint8_t phase;
-    uint8_t reason; /* RP_CUT_..., of OUT */
+    uint8_t reason; /* RGP_CUT_..., of OUT */
     uint8_t begins; /* it has engaged in this step */
-} rp_loop_state;
+} rgp_loop_state;
 
-/* RP_E_CONFIG when a setting is not finite or outside its range. */
-rp_status rp_loop_check(const rp_loop_config *config);
+/* RGP_E_CONFIG when a setting is not finite or outside its range. */
+rgp_status rgp_loop_check(const rgp_loop_config *config);
 
-void rp_loop_reset(rp_loop_state *state);
+void rgp_loop_reset(rgp_loop_state *state);
 
 /* The phase for this step. `saturated`: what the controller said of its last step. `stopped`: it has to wait. dt in
  * seconds; dt = 0 steps no state. */
-uint8_t rp_loop_step(const rp_loop_config *config, rp_loop_state *state, rp_reading setpoint, rp_reading measured,
-                     bool saturated, bool stopped, float dt);
+uint8_t rgp_loop_step(const rgp_loop_config *config, rgp_loop_state *state, rgp_reading setpoint, rgp_reading measured,
+                      bool saturated, bool stopped, float dt);
 
 /* "waiting", "engaged", "held", "out"; "?" for a number that is none. */
-const char *rp_loop_phase_word(uint8_t phase);
+const char *rgp_loop_phase_word(uint8_t phase);
 
 /* "it was too far from its setpoint", ...; "?" for a number that is none. */
-const char *rp_cut_text(uint8_t reason);
+const char *rgp_cut_text(uint8_t reason);
 
 #endif

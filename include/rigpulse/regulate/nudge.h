@@ -8,61 +8,61 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
-#define RP_NUDGE_PACE_MAX 1e6f
+#define RGP_NUDGE_PACE_MAX 1e6f
 
-typedef struct rp_nudge_config {
+typedef struct rgp_nudge_config {
     float step;       /* output units; above 0 */
-    float pace;       /* seconds from step to step; above 0, at most RP_NUDGE_PACE_MAX */
+    float pace;       /* seconds from step to step; above 0, at most RGP_NUDGE_PACE_MAX */
     float within;     /* measured units; 0 or more: an error up to this one is left alone */
     float low, high;  /* of the output; low < high */
     uint32_t reverse; /* 1: a greater output makes what is measured fall */
-} rp_nudge_config;
+} rgp_nudge_config;
 
-typedef struct rp_nudge_state {
+typedef struct rgp_nudge_state {
     uint64_t waited_us; /* since the last pace */
     float error;        /* measured units */
     float output;
     uint32_t primed;
-} rp_nudge_state;
+} rgp_nudge_state;
 
-/* RP_E_CONFIG when a setting is not finite or outside its range. */
-rp_status rp_nudge_check(const rp_nudge_config *config);
+/* RGP_E_CONFIG when a setting is not finite or outside its range. */
+rgp_status rgp_nudge_check(const rgp_nudge_config *config);
 
-static inline void rp_nudge_reset(rp_nudge_state *state)
+static inline void rgp_nudge_reset(rgp_nudge_state *state)
 {
-    *state = (rp_nudge_state){0};
+    *state = (rgp_nudge_state){0};
 }
 
 /* Goes on from `taken`, where somebody else has driven the actuator to. Output units. */
-static inline void rp_nudge_follow(const rp_nudge_config *config, rp_nudge_state *state, float taken)
+static inline void rgp_nudge_follow(const rgp_nudge_config *config, rgp_nudge_state *state, float taken)
 {
-    state->output = rp_limit(taken, config->low, config->high);
+    state->output = rgp_limit(taken, config->low, config->high);
     state->primed = 1;
 }
 
 /* The output. `taken`: where the actuator is at the first step. On a bad reading the last output stands, with the bad
  * quality. dt in seconds; dt = 0 steps no state. */
-static inline rp_reading rp_nudge_step(const rp_nudge_config *config, rp_nudge_state *state, rp_reading setpoint,
-                                       rp_reading measured, float taken, float dt)
+static inline rgp_reading rgp_nudge_step(const rgp_nudge_config *config, rgp_nudge_state *state, rgp_reading setpoint,
+                                         rgp_reading measured, float taken, float dt)
 {
-    const rp_quality quality = rp_worst(setpoint.quality, measured.quality);
+    const rgp_quality quality = rgp_worst(setpoint.quality, measured.quality);
     if (!state->primed) {
-        rp_nudge_follow(config, state, taken);
+        rgp_nudge_follow(config, state, taken);
     }
     if (dt > 0.0f) {
-        state->waited_us += rp_microseconds(dt);
+        state->waited_us += rgp_microseconds(dt);
     }
-    if (rp_usable(quality) && dt > 0.0f) {
+    if (rgp_usable(quality) && dt > 0.0f) {
         state->error = setpoint.value - measured.value;
         const float wants = config->reverse ? -state->error : state->error;
-        const uint64_t pace = rp_microseconds(config->pace);
+        const uint64_t pace = rgp_microseconds(config->pace);
         if (state->waited_us >= pace) {
             state->waited_us = state->waited_us < 2 * pace ? state->waited_us - pace : 0;
             const float step = wants > config->within ? config->step : wants < -config->within ? -config->step : 0.0f;
-            state->output = rp_limit(state->output + step, config->low, config->high);
+            state->output = rgp_limit(state->output + step, config->low, config->high);
         }
     }
-    return (rp_reading){state->output, quality};
+    return (rgp_reading){state->output, quality};
 }
 
 #endif

@@ -7,54 +7,54 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
-#define RP_ONOFF_TIME_MAX 1e6f
+#define RGP_ONOFF_TIME_MAX 1e6f
 
-typedef struct rp_onoff_config {
+typedef struct rgp_onoff_config {
     float margin;              /* measured units; 0 or more */
-    float least_on, least_off; /* seconds; 0 to RP_ONOFF_TIME_MAX */
+    float least_on, least_off; /* seconds; 0 to RGP_ONOFF_TIME_MAX */
     float low, high;           /* output while off, while on; low < high */
     uint32_t reverse;          /* 1: on above the setpoint, off from the setpoint less the margin on */
-} rp_onoff_config;
+} rgp_onoff_config;
 
-typedef struct rp_onoff_state {
+typedef struct rgp_onoff_state {
     uint64_t since_us; /* of its last change */
     float error;       /* measured units */
     float output;
     uint8_t is;
     uint8_t primed;
-} rp_onoff_state;
+} rgp_onoff_state;
 
-/* RP_E_CONFIG when a setting is not finite or outside its range. */
-rp_status rp_onoff_check(const rp_onoff_config *config);
+/* RGP_E_CONFIG when a setting is not finite or outside its range. */
+rgp_status rgp_onoff_check(const rgp_onoff_config *config);
 
-static inline void rp_onoff_reset(rp_onoff_state *state)
+static inline void rgp_onoff_reset(rgp_onoff_state *state)
 {
-    *state = (rp_onoff_state){0};
+    *state = (rgp_onoff_state){0};
 }
 
 /* low or high. At its first step it may change at once. On a bad reading the last output stands, with the bad quality.
  * dt in seconds; dt = 0 steps no state. */
-static inline rp_reading rp_onoff_step(const rp_onoff_config *config, rp_onoff_state *state, rp_reading setpoint,
-                                       rp_reading measured, float dt)
+static inline rgp_reading rgp_onoff_step(const rgp_onoff_config *config, rgp_onoff_state *state, rgp_reading setpoint,
+                                         rgp_reading measured, float dt)
 {
-    const rp_quality quality = rp_worst(setpoint.quality, measured.quality);
+    const rgp_quality quality = rgp_worst(setpoint.quality, measured.quality);
     if (dt > 0.0f) {
-        state->since_us += rp_microseconds(dt);
+        state->since_us += rgp_microseconds(dt);
     }
-    if (rp_usable(quality) && dt > 0.0f) {
+    if (rgp_usable(quality) && dt > 0.0f) {
         const float error = setpoint.value - measured.value;
         const float wants = config->reverse ? -error : error;
         const uint8_t on = state->is ? wants > -config->margin : wants > 0.0f;
         const float least = state->is ? config->least_on : config->least_off;
         state->error = error;
-        if (!state->primed || (on != state->is && state->since_us >= rp_microseconds(least))) {
+        if (!state->primed || (on != state->is && state->since_us >= rgp_microseconds(least))) {
             state->since_us = on != state->is || !state->primed ? 0 : state->since_us;
             state->is = on;
             state->primed = 1;
         }
     }
     state->output = state->is ? config->high : config->low;
-    return (rp_reading){state->output, quality};
+    return (rgp_reading){state->output, quality};
 }
 
 #endif

@@ -10,7 +10,7 @@
  * was really driven (`taken`) falls short of what was asked, or asked is beyond a limit, it waits in that direction
  * (conditional integration), or with `back` above 0 it is drawn back with that time constant (Fertik and Ross, 1967).
  * It is summed with compensation (Kahan, 1965). A change of gains makes no step, since the integral takes it up: call
- * rp_pid_retune() behind any change of a setting. That needs a ki; with ki = 0 there is no integral, I is 0.
+ * rgp_pid_retune() behind any change of a setting. That needs a ki; with ki = 0 there is no integral, I is 0.
  *
  * Every term is in the state, to be looked at. Setpoint weights: Astrom and Hagglund, "PID Controllers", 1995. */
 #ifndef RIGPULSE_REGULATE_PID_H
@@ -21,104 +21,104 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
-typedef struct rp_pid_gains {
+typedef struct rgp_pid_gains {
     float kp;     /* output per measured unit; 0 or more */
     float ki;     /* output per measured unit and second; 0 or more */
     float kd;     /* output per measured unit, times seconds; 0 or more */
     float filter; /* seconds; 0: the slope as it is */
-} rp_pid_gains;
+} rgp_pid_gains;
 
-typedef struct rp_pid_config {
-    rp_pid_gains gain;
+typedef struct rgp_pid_config {
+    rgp_pid_gains gain;
     float weight;       /* 0 to 1: how much of a change of the setpoint goes into P at once */
     float slope_weight; /* 0 to 1: how much of it goes into D; 0: the derivative of what is measured alone */
     float back;         /* seconds; 0: the integral waits */
     float deadband;     /* measured units; 0 or more */
     float low, high;    /* of the output; low < high */
     uint32_t reverse;   /* 1: a greater output makes what is measured fall */
-} rp_pid_config;
+} rgp_pid_config;
 
-typedef struct rp_pid_state {
+typedef struct rgp_pid_state {
     uint64_t gap_us; /* since the last step, of steps that could not be made */
     float error;     /* the terms of the last step: measured units, then output units */
     float p, i, d;
     float asked, output;
     uint32_t saturated; /* what is driven falls short of what is asked */
 
-    float weighted;    /* what kp was multiplied by */
-    float slope;       /* what kd was multiplied by */
-    float lost;        /* what the sum of I has not held yet */
-    float before;      /* what the slope is of, at the last step */
-    float reference;   /* the first setpoint */
-    rp_pid_gains last; /* those of the last step */
-    float share_dt;    /* what `share` was computed for; 0: it has to be found anew */
-    float share;       /* of the way to a new slope that one dt takes */
-    float slack;       /* what is driven may differ by so much from what is asked: rounding */
+    float weighted;     /* what kp was multiplied by */
+    float slope;        /* what kd was multiplied by */
+    float lost;         /* what the sum of I has not held yet */
+    float before;       /* what the slope is of, at the last step */
+    float reference;    /* the first setpoint */
+    rgp_pid_gains last; /* those of the last step */
+    float share_dt;     /* what `share` was computed for; 0: it has to be found anew */
+    float share;        /* of the way to a new slope that one dt takes */
+    float slack;        /* what is driven may differ by so much from what is asked: rounding */
     uint8_t primed;
     uint8_t plain; /* no dead band, weights of 1 and 0, not reversed */
-} rp_pid_state;
+} rgp_pid_state;
 
 /* The inputs besides the settings. */
-typedef struct rp_pid_input {
-    rp_reading setpoint, measured; /* in one unit */
-    float feed;                    /* output units: added to the terms */
-    float taken;                   /* output units: what was really driven in the last dt */
-} rp_pid_input;
+typedef struct rgp_pid_input {
+    rgp_reading setpoint, measured; /* in one unit */
+    float feed;                     /* output units: added to the terms */
+    float taken;                    /* output units: what was really driven in the last dt */
+} rgp_pid_input;
 
-/* RP_E_CONFIG when a setting is not finite or outside its range. */
-rp_status rp_pid_check(const rp_pid_config *config);
+/* RGP_E_CONFIG when a setting is not finite or outside its range. */
+rgp_status rgp_pid_check(const rgp_pid_config *config);
 
-void rp_pid_reset(rp_pid_state *state);
+void rgp_pid_reset(rgp_pid_state *state);
 
 /* The settings have changed: the next step takes that up. */
-static inline void rp_pid_retune(rp_pid_state *state)
+static inline void rgp_pid_retune(rgp_pid_state *state)
 {
     state->share_dt = 0.0f;
 }
 
-/* The part of rp_pid_step() for the first step, when the settings or dt have changed, and behind a gap. Gives the time
+/* The part of rgp_pid_step() for the first step, when the settings or dt have changed, and behind a gap. Gives the time
  * that the slope goes on by. */
-float rp_pid_adapt(const rp_pid_config *config, rp_pid_state *state, float setpoint, float measured, float taken,
-                   float dt);
+float rgp_pid_adapt(const rgp_pid_config *config, rgp_pid_state *state, float setpoint, float measured, float taken,
+                    float dt);
 
-/* The part of rp_pid_step() where the settings are not plain: the error beyond the dead band, above 0 where the output
+/* The part of rgp_pid_step() where the settings are not plain: the error beyond the dead band, above 0 where the output
  * has to rise; *now becomes what the slope is of. */
-float rp_pid_weigh(const rp_pid_config *config, rp_pid_state *state, float setpoint, float measured, float *now);
+float rgp_pid_weigh(const rgp_pid_config *config, rgp_pid_state *state, float setpoint, float measured, float *now);
 
-/* The part of rp_pid_step() for an integral that is drawn back: how far it goes on, in output units. */
-float rp_pid_draw_back(const rp_pid_config *config, float growth, float short_by, float dt);
+/* The part of rgp_pid_step() for an integral that is drawn back: how far it goes on, in output units. */
+float rgp_pid_draw_back(const rgp_pid_config *config, float growth, float short_by, float dt);
 
-/* The part of rp_pid_step() when asked is no number: the output, rest or the limit next to it, out of range. */
-rp_reading rp_pid_give_up(const rp_pid_config *config, rp_pid_state *state);
+/* The part of rgp_pid_step() when asked is no number: the output, rest or the limit next to it, out of range. */
+rgp_reading rgp_pid_give_up(const rgp_pid_config *config, rgp_pid_state *state);
 
 /* The terms of the ideal (standard) form, output = gain * (error + sum of error / integral_time + derivative_time *
  * slope): kp = gain, ki = gain / integral_time, kd = gain * derivative_time. An integral time of 0 means none. Seconds.
  */
-void rp_pid_from_ideal(rp_pid_config *config, float gain, float integral_time, float derivative_time);
+void rgp_pid_from_ideal(rgp_pid_config *config, float gain, float integral_time, float derivative_time);
 
 /* And back. 0 for an integral time that there is not; all 0 when kp is 0. */
-void rp_pid_to_ideal(const rp_pid_config *config, float *gain, float *integral_time, float *derivative_time);
+void rgp_pid_to_ideal(const rgp_pid_config *config, float *gain, float *integral_time, float *derivative_time);
 
 /* Without a step. What was found for one dt is found anew behind a gap. */
-static inline rp_reading rp_pid_pass(rp_pid_state *state, rp_quality quality, float dt)
+static inline rgp_reading rgp_pid_pass(rgp_pid_state *state, rgp_quality quality, float dt)
 {
-    state->gap_us += rp_microseconds(dt);
+    state->gap_us += rgp_microseconds(dt);
     state->share_dt = 0.0f;
-    return (rp_reading){state->output, quality};
+    return (rgp_reading){state->output, quality};
 }
 
 /* Error, P and D. Gives the error beyond the dead band, above 0 where the output has to rise. */
-static inline float rp_pid_sense(const rp_pid_config *config, rp_pid_state *state, const rp_pid_input *in, float dt)
+static inline float rgp_pid_sense(const rgp_pid_config *config, rgp_pid_state *state, const rgp_pid_input *in, float dt)
 {
     const float setpoint = in->setpoint.value, measured = in->measured.value, error = setpoint - measured;
     if (dt != state->share_dt) {
-        dt = rp_pid_adapt(config, state, setpoint, measured, in->taken, dt);
+        dt = rgp_pid_adapt(config, state, setpoint, measured, in->taken, dt);
     }
     float beyond = error, now = -measured;
     state->error = state->weighted = error;
     if (!state->plain) {
         float weighed; /* apart, so that the plain way needs no memory for it */
-        beyond = rp_pid_weigh(config, state, setpoint, measured, &weighed);
+        beyond = rgp_pid_weigh(config, state, setpoint, measured, &weighed);
         now = weighed;
     }
     state->slope += state->share * ((now - state->before) / dt - state->slope);
@@ -130,44 +130,45 @@ static inline float rp_pid_sense(const rp_pid_config *config, rp_pid_state *stat
 
 /* From the integral to the output. Without back-calculation an integral that has gone on by `growth` and only pushes
  * further out goes back. */
-static inline rp_reading rp_pid_end(const rp_pid_config *config, rp_pid_state *state, float others, float growth,
-                                    rp_quality quality)
+static inline rgp_reading rgp_pid_end(const rgp_pid_config *config, rgp_pid_state *state, float others, float growth,
+                                      rgp_quality quality)
 {
     float asked = others + state->i, output = asked;
     if (!(asked >= config->low && asked <= config->high)) {
-        if (!rp_finite(asked)) {
-            return rp_pid_give_up(config, state);
+        if (!rgp_finite(asked)) {
+            return rgp_pid_give_up(config, state);
         }
         if (!(config->back > 0.0f) && (asked > config->high ? growth > 0.0f : growth < 0.0f)) {
             state->i -= growth;
             state->lost = 0.0f;
             asked = others + state->i;
         }
-        output = rp_limit(asked, config->low, config->high);
+        output = rgp_limit(asked, config->low, config->high);
         state->saturated |= output != asked;
     }
     state->asked = asked;
     state->output = output;
-    return (rp_reading){output, quality};
+    return (rgp_reading){output, quality};
 }
 
 /* One step: the output, with the worst quality of what went in. On a bad reading, and with dt = 0, nothing is stepped
  * and the last output stands; the slope then goes on with all the time that has passed, the integral does not, since
  * nobody has seen the error meanwhile. dt in seconds. */
-static inline rp_reading rp_pid_step(const rp_pid_config *config, rp_pid_state *state, const rp_pid_input *in, float dt)
+static inline rgp_reading rgp_pid_step(const rgp_pid_config *config, rgp_pid_state *state, const rgp_pid_input *in,
+                                       float dt)
 {
-    const rp_quality quality = rp_worst(in->setpoint.quality, in->measured.quality);
-    if (!rp_usable(quality) || !(dt > 0.0f)) {
-        return rp_pid_pass(state, quality, dt);
+    const rgp_quality quality = rgp_worst(in->setpoint.quality, in->measured.quality);
+    if (!rgp_usable(quality) || !(dt > 0.0f)) {
+        return rgp_pid_pass(state, quality, dt);
     }
-    const float beyond = rp_pid_sense(config, state, in, dt);
+    const float beyond = rgp_pid_sense(config, state, in, dt);
     const float others = state->p + state->d + in->feed;
     const float short_by = state->asked - in->taken;
     float growth = config->gain.ki * beyond * dt;
     state->saturated = short_by > state->slack || short_by < -state->slack;
     if (state->saturated) {
         if (config->back > 0.0f) {
-            growth = rp_pid_draw_back(config, growth, short_by, dt);
+            growth = rgp_pid_draw_back(config, growth, short_by, dt);
         } else if (short_by > 0.0f ? growth > 0.0f : growth < 0.0f) {
             growth = 0.0f;
         }
@@ -175,41 +176,41 @@ static inline rp_reading rp_pid_step(const rp_pid_config *config, rp_pid_state *
     const float add = growth - state->lost, sum = state->i + add;
     state->lost = (sum - state->i) - add;
     state->i = sum;
-    return rp_pid_end(config, state, others, growth, quality);
+    return rgp_pid_end(config, state, others, growth, quality);
 }
 
 /* The integral is what makes the output go on from `taken` with the terms of the last step. */
-static inline rp_reading rp_pid_take(const rp_pid_config *config, rp_pid_state *state, const rp_pid_input *in,
-                                     rp_quality quality)
+static inline rgp_reading rgp_pid_take(const rgp_pid_config *config, rgp_pid_state *state, const rgp_pid_input *in,
+                                       rgp_quality quality)
 {
     const float others = state->p + state->d + in->feed;
     state->i = config->gain.ki > 0.0f ? in->taken - others : 0.0f;
     state->lost = 0.0f;
     state->saturated = 0;
-    return rp_pid_end(config, state, others, 0.0f, quality);
+    return rgp_pid_end(config, state, others, 0.0f, quality);
 }
 
 /* Instead of a step, while somebody else drives: the integral is what makes the output go on from `taken` without a
  * step when the controller is let drive again. */
-static inline rp_reading rp_pid_follow(const rp_pid_config *config, rp_pid_state *state, const rp_pid_input *in,
-                                       float dt)
+static inline rgp_reading rgp_pid_follow(const rgp_pid_config *config, rgp_pid_state *state, const rgp_pid_input *in,
+                                         float dt)
 {
-    const rp_quality quality = rp_worst(in->setpoint.quality, in->measured.quality);
-    if (!rp_usable(quality) || !(dt > 0.0f)) {
-        return rp_pid_pass(state, quality, dt);
+    const rgp_quality quality = rgp_worst(in->setpoint.quality, in->measured.quality);
+    if (!rgp_usable(quality) || !(dt > 0.0f)) {
+        return rgp_pid_pass(state, quality, dt);
     }
-    rp_pid_sense(config, state, in, dt);
-    return rp_pid_take(config, state, in, quality);
+    rgp_pid_sense(config, state, in, dt);
+    return rgp_pid_take(config, state, in, quality);
 }
 
 /* Instead of a step or of following, between two measurements: the output stands as the last one has left it, or goes
  * along with `taken` while somebody else drives. What is not new is not bad: the next step takes the whole time. */
-static inline rp_reading rp_pid_stand(const rp_pid_config *config, rp_pid_state *state, const rp_pid_input *in,
-                                      bool follows)
+static inline rgp_reading rgp_pid_stand(const rgp_pid_config *config, rgp_pid_state *state, const rgp_pid_input *in,
+                                        bool follows)
 {
-    const rp_quality quality = rp_worst(in->setpoint.quality, in->measured.quality);
-    return follows && rp_usable(quality) ? rp_pid_take(config, state, in, quality)
-                                         : (rp_reading){state->output, quality};
+    const rgp_quality quality = rgp_worst(in->setpoint.quality, in->measured.quality);
+    return follows && rgp_usable(quality) ? rgp_pid_take(config, state, in, quality)
+                                          : (rgp_reading){state->output, quality};
 }
 
 #endif

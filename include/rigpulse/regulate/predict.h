@@ -5,8 +5,8 @@
  *   out = measured + y(t) - y(t - dead),   dy/dt = (gain * (driven - the first driven) - y) / lag
  *
  * Where the model is right the loop can be tuned as if there were no dead time. The past of y is kept at
- * RP_PREDICT_KEPT places over the dead time, with straight lines between them: a corner in it is rounded over a 63rd of
- * that. */
+ * RGP_PREDICT_KEPT places over the dead time, with straight lines between them: a corner in it is rounded over a 63rd
+ * of that. */
 #ifndef RIGPULSE_REGULATE_PREDICT_H
 #define RIGPULSE_REGULATE_PREDICT_H
 
@@ -14,33 +14,33 @@
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
-#define RP_PREDICT_KEPT 64u
+#define RGP_PREDICT_KEPT 64u
 
-typedef struct rp_predict_config {
+typedef struct rgp_predict_config {
     float gain; /* measured units per unit of what is driven; not 0 */
     float lag;  /* seconds; above 0, at most 1e6 */
     float dead; /* seconds; above 0, at most 1e6 */
-} rp_predict_config;
+} rgp_predict_config;
 
-typedef struct rp_predict_state {
-    uint64_t since_us; /* the newest place was kept; below dead / (RP_PREDICT_KEPT - 1) */
+typedef struct rgp_predict_state {
+    uint64_t since_us; /* the newest place was kept; below dead / (RGP_PREDICT_KEPT - 1) */
     float y, lost;     /* y, and what it has not been able to hold */
     float first;       /* driven at the first step */
     uint16_t at;       /* the newest place */
     uint8_t primed;
     uint8_t reserved;
-    float kept[RP_PREDICT_KEPT];
-} rp_predict_state;
+    float kept[RGP_PREDICT_KEPT];
+} rgp_predict_state;
 
-/* RP_E_CONFIG when a setting is not finite or outside its range. */
-rp_status rp_predict_check(const rp_predict_config *config);
+/* RGP_E_CONFIG when a setting is not finite or outside its range. */
+rgp_status rgp_predict_check(const rgp_predict_config *config);
 
-void rp_predict_reset(rp_predict_state *state);
+void rgp_predict_reset(rgp_predict_state *state);
 
 /* `driven`: what has been written to the actuator for the last dt; it must be good, or nothing is stepped. The quality
  * is that of what is measured: the model goes on while nothing can be measured. dt in seconds; dt = 0 steps no state.
  */
-rp_reading rp_predict_step(const rp_predict_config *config, rp_predict_state *state, rp_reading measured,
-                           rp_reading driven, float dt);
+rgp_reading rgp_predict_step(const rgp_predict_config *config, rgp_predict_state *state, rgp_reading measured,
+                             rgp_reading driven, float dt);
 
 #endif
