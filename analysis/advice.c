@@ -16,7 +16,7 @@ G_GNUC_PRINTF(2, 3) static void advise(rgp_findings *f, const char *format, ...)
 static char *amount(const rgp_series *s, double number)
 {
     GString *text = g_string_new(NULL);
-    rgp_tell_number(number, s->unit, text);
+    rgp_describe_number(number, s->unit, text);
     return g_string_free(text, FALSE);
 }
 

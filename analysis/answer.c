@@ -193,10 +193,10 @@ static void tell_effect(const rgp_answer *a, const char *unit, GString *to)
     const double digit = a->band > 0.0 ? pow(10.0, floor(log10(a->band))) : 1e-3;
     g_string_append_printf(to, "%s%s by ", a->by == RGP_ANSWER_SPREAD ? "its spread goes " : "",
                            a->effect > 0.0 ? "up" : "down");
-    rgp_tell_number(digit * round(fabs(a->effect) / digit), rate, to);
+    rgp_describe_number(digit * round(fabs(a->effect) / digit), rate, to);
     if (a->band > 0.0) {
         g_string_append(to, " ±");
-        rgp_tell_number(digit * ceil(a->band / digit), "", to);
+        rgp_describe_number(digit * ceil(a->band / digit), "", to);
     }
 }
 

@@ -160,8 +160,8 @@ static double pinned_share(const rgp_intake *in, const GArray *raw)
     return raw->len ? (double)pinned / raw->len : 0.0;
 }
 
-static char *judge(const rgp_intake *in, const rgp_capture *c, double pinned, guint readings, const slow *of_raw,
-                   const slow *of_in, double noise_before)
+static char *reason_against(const rgp_intake *in, const rgp_capture *c, double pinned, guint readings,
+                            const slow *of_raw, const slow *of_in, double noise_before)
 {
     const double expected = c->noise / sqrt((double)readings / BLOCKS);
     if (pinned > PINNED_MOST) {
@@ -249,7 +249,7 @@ rgp_capture rgp_capture_window(const rgp_intake *in, guint from, guint to, doubl
     c.in_error = hypot(chance, rounding_of(in, &c, r, raw->len));
     c.reason = judge_number(&c, &bad, strays);
     if (!c.reason) {
-        c.reason = judge(in, &c, pinned, raw->len, &of_raw, &of_in, noise_before);
+        c.reason = reason_against(in, &c, pinned, raw->len, &of_raw, &of_in, noise_before);
     }
     return c;
 }

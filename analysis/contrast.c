@@ -116,7 +116,7 @@ typedef struct count {
 } count;
 
 /* Adds a block to those that are on. */
-static void go_on(count *c, uint32_t chosen, uint32_t block, double contrast, double square)
+static void add_block(count *c, uint32_t chosen, uint32_t block, double contrast, double square)
 {
     for (; block + (c->n / 2 - chosen) <= c->n; block++) {
         double more = c->cross[block][block];
@@ -125,7 +125,7 @@ static void go_on(count *c, uint32_t chosen, uint32_t block, double contrast, do
         }
         c->on[chosen] = block;
         if (chosen + 1 < c->n / 2) {
-            go_on(c, chosen + 1, block + 1, contrast + c->share[block], square + more);
+            add_block(c, chosen + 1, block + 1, contrast + c->share[block], square + more);
         } else {
             const double all = contrast + c->share[block];
             c->orders++;
@@ -151,7 +151,7 @@ static double share_of_orders(const model *m, const double *left, double least)
             c.cross[i][k] = c.cross[k][i] = product(column[i], column[k], m->n);
         }
     }
-    go_on(&c, 0, 0, 0.0, 0.0);
+    add_block(&c, 0, 0, 0.0, 0.0);
     return (double)c.as_great / (double)c.orders;
 }
 

@@ -392,7 +392,7 @@ static void find_peak(const judged *j, const course *c, uint32_t window, uint32_
     }
 }
 
-static void judge(const judged *j, course *before, course *c, rgp_response *r)
+static void find_verdict(const judged *j, course *before, course *c, rgp_response *r)
 {
     const bool step = j->test == RGP_RESPONSE_STEP;
     r->made = step ? made_by(j->row, j->rows, j->before, j->size) : NAN;
@@ -441,7 +441,7 @@ bool rgp_response_of(const rgp_response_row *row, uint32_t rows, uint32_t before
                                .before_period = NAN,
                                .needs = NAN};
     sum_up(row + before, rows - before, response);
-    judge(&j, &earlier, &behind, response);
+    find_verdict(&j, &earlier, &behind, response);
     course_end(&earlier);
     course_end(&behind);
     return true;

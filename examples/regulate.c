@@ -7,7 +7,8 @@
 
 int main(void)
 {
-    const rgp_pid_config config = {.gain = {.kp = 12, .ki = 0.5f, .kd = 4, .filter = 0.5f}, .weight = 1, .high = 100};
+    const rgp_pid_config config = {
+        .gain = {.kp = 12, .ki = 0.5f, .kd = 4, .filter = 0.5f}, .setpoint_weight = 1, .high = 100};
     const float dt = 0.1f;
     rgp_pid_state pid;
     float oven = 20.0f, heat = 0.0f;

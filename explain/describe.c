@@ -9,15 +9,16 @@
 
 typedef struct scene {
     const rgp_image_header *image;
-    const rgp_frame_shape *shape;
+    const rgp_frame_layout *layout;
     const rgp_frame *frame;
     const float *value;
     GString *to;
 } scene;
 
-static scene scene_of(const rgp_image_header *image, const rgp_frame_shape *shape, const rgp_frame *frame, GString *to)
+static scene scene_of(const rgp_image_header *image, const rgp_frame_layout *layout, const rgp_frame *frame,
+                      GString *to)
 {
-    return (scene){image, shape, frame, rgp_frame_value(shape, frame), to};
+    return (scene){image, layout, frame, rgp_frame_value(layout, frame), to};
 }
 
 /* ---- values -------------------------------------------------------------------------------------- */
@@ -38,7 +39,7 @@ static void strip_zeros(char *text)
     }
 }
 
-void rgp_tell_number(double number, const char *unit, GString *to)
+void rgp_describe_number(double number, const char *unit, GString *to)
 {
     char text[64];
     put_digits(number, text, sizeof text);
@@ -56,17 +57,17 @@ static const char *part_of(const rgp_image_header *image, uint32_t slot, float v
     return name ? (const char *)rgp_image_at(image, RGP_SECTION_TEXT) + name->text : NULL;
 }
 
-void rgp_tell_value(const rgp_image_header *image, uint32_t slot, float value, GString *to)
+void rgp_describe_value(const rgp_image_header *image, uint32_t slot, float value, GString *to)
 {
     const char *part = part_of(image, slot, value);
     if (part) {
         g_string_append(to, part);
     } else {
-        rgp_tell_number((double)value, rgp_image_unit(image, RGP_NAME_SLOT, slot, 0), to);
+        rgp_describe_number((double)value, rgp_image_unit(image, RGP_NAME_SLOT, slot, 0), to);
     }
 }
 
-void rgp_tell_cell(const rgp_image_header *image, uint32_t slot, float value, GString *to)
+void rgp_describe_cell(const rgp_image_header *image, uint32_t slot, float value, GString *to)
 {
     const char *part = part_of(image, slot, value);
     const uint32_t sensors = rgp_image_sensor_slot(image, 0),
@@ -87,76 +88,76 @@ static bool is_named(const scene *s, uint16_t slot)
     return rgp_image_name_of(s->image, RGP_NAME_SLOT, slot, 0) != NULL;
 }
 
-static void tell_slot(const scene *s, uint16_t slot)
+static void describe_slot(const scene *s, uint16_t slot)
 {
     g_string_append_printf(s->to, "%s ", rgp_image_text(s->image, RGP_NAME_SLOT, slot, 0));
-    rgp_tell_value(s->image, slot, s->value[slot], s->to);
+    rgp_describe_value(s->image, slot, s->value[slot], s->to);
 }
 
 /* A limit, with the parameter's name when one sets it. */
-static void tell_limit(const scene *s, const rgp_step *step, uint32_t offset, uint16_t of_slot)
+static void describe_limit(const scene *s, const rgp_decoded *step, uint32_t offset, uint16_t of_slot)
 {
     int32_t param;
-    const float limit = rgp_program_setting(s->image, step, offset, s->value, &param);
+    const float limit = rgp_disassembly_setting(s->image, step, offset, s->value, &param);
     if (param >= 0) {
         g_string_append_printf(s->to, "%s ", rgp_image_text(s->image, RGP_NAME_SLOT, (uint32_t)param, 0));
     }
-    rgp_tell_number((double)limit, rgp_image_unit(s->image, RGP_NAME_SLOT, of_slot, 0), s->to);
+    rgp_describe_number((double)limit, rgp_image_unit(s->image, RGP_NAME_SLOT, of_slot, 0), s->to);
 }
 
 /* ---- why ----------------------------------------------------------------------------------------- */
 
-static void tell_truth(const scene *s, uint16_t slot, uint32_t before, uint32_t depth);
+static void describe_truth(const scene *s, uint16_t slot, uint32_t before, uint32_t depth);
 
-static void tell_compare(const scene *s, const rgp_step *step)
+static void describe_compare(const scene *s, const rgp_decoded *step)
 {
     uint32_t side;
     memcpy(&side, (const unsigned char *)step->config + offsetof(rgp_compare_config, side), sizeof side);
     if (is_named(s, step->in[0])) {
-        tell_slot(s, step->in[0]);
+        describe_slot(s, step->in[0]);
     } else {
         g_string_append(s->to, "the difference");
     }
     g_string_append(s->to, side == RGP_COMPARE_ABOVE ? " is above " : " is below ");
-    tell_limit(s, step, offsetof(rgp_compare_config, limit), step->in[0]);
+    describe_limit(s, step, offsetof(rgp_compare_config, limit), step->in[0]);
 }
 
-static void tell_band(const scene *s, const rgp_step *bands, uint32_t band)
+static void describe_band(const scene *s, const rgp_decoded *bands, uint32_t band)
 {
     const rgp_bands_config *config = bands->config;
     if (!is_named(s, bands->in[0])) {
         return;
     }
     g_string_append(s->to, ": ");
-    tell_slot(s, bands->in[0]);
+    describe_slot(s, bands->in[0]);
     const uint32_t border = (uint32_t)offsetof(rgp_bands_config, border);
     if (band == 0) {
         g_string_append(s->to, " is below ");
-        tell_limit(s, bands, border, bands->in[0]);
+        describe_limit(s, bands, border, bands->in[0]);
     } else if (band == config->borders) {
         g_string_append(s->to, " is above ");
-        tell_limit(s, bands, border + 4 * (band - 1), bands->in[0]);
+        describe_limit(s, bands, border + 4 * (band - 1), bands->in[0]);
     } else {
         g_string_append(s->to, " is between ");
-        tell_limit(s, bands, border + 4 * (band - 1), bands->in[0]);
+        describe_limit(s, bands, border + 4 * (band - 1), bands->in[0]);
         g_string_append(s->to, " and ");
-        tell_limit(s, bands, border + 4 * band, bands->in[0]);
+        describe_limit(s, bands, border + 4 * band, bands->in[0]);
     }
 }
 
 /* "tide is low: depth 2.98 cm is below 3 cm"; of a name that it is not, the one that it is. */
-static void tell_named(const scene *s, uint16_t in, float number)
+static void describe_named(const scene *s, uint16_t in, float number)
 {
     const char *part = part_of(s->image, in, number);
-    rgp_step bands;
+    rgp_decoded bands;
     g_string_append_printf(s->to, "%s is %s", rgp_image_text(s->image, RGP_NAME_SLOT, in, 0), part ? part : "?");
-    if (rgp_program_writer(s->image, in, UINT32_MAX, &bands) && bands.op == RGP_OP_BANDS) {
-        tell_band(s, &bands, (uint32_t)number);
+    if (rgp_disassembly_writer(s->image, in, UINT32_MAX, &bands) && bands.op == RGP_OP_BANDS) {
+        describe_band(s, &bands, (uint32_t)number);
     }
 }
 
 /* "pump is driven", "lift is running": what is asked of slots whose other values have no names for that. */
-static bool tell_busy(const scene *s, uint16_t in, bool busy)
+static bool describe_busy(const scene *s, uint16_t in, bool busy)
 {
     const uint32_t actuators = rgp_image_actuator_slot(s->image, 0), states = rgp_image_state_slot(s->image, 0);
     const rgp_image_state *state = rgp_image_at(s->image, RGP_SECTION_STATES);
@@ -170,30 +171,30 @@ static bool tell_busy(const scene *s, uint16_t in, bool busy)
     return drives || runs;
 }
 
-static void tell_equals(const scene *s, const rgp_step *step, uint32_t depth)
+static void describe_equals(const scene *s, const rgp_decoded *step, uint32_t depth)
 {
-    rgp_step inner;
+    rgp_decoded inner;
     if (is_named(s, step->in[0])) {
-        if (!tell_busy(s, step->in[0], false)) {
-            tell_named(s, step->in[0], ((const rgp_equals_config *)step->config)->number);
+        if (!describe_busy(s, step->in[0], false)) {
+            describe_named(s, step->in[0], ((const rgp_equals_config *)step->config)->number);
         }
-    } else if (rgp_program_writer(s->image, step->in[0], step->place, &inner) && inner.op == RGP_OP_EQUALS &&
+    } else if (rgp_disassembly_writer(s->image, step->in[0], step->place, &inner) && inner.op == RGP_OP_EQUALS &&
                is_named(s, inner.in[0])) {
-        if (!tell_busy(s, inner.in[0], true)) {
-            tell_named(s, inner.in[0], s->value[inner.in[0]]);
+        if (!describe_busy(s, inner.in[0], true)) {
+            describe_named(s, inner.in[0], s->value[inner.in[0]]);
         }
     } else {
         g_string_append(s->to, "it is not so that ");
-        tell_truth(s, step->in[0], step->place, depth + 1);
+        describe_truth(s, step->in[0], step->place, depth + 1);
     }
 }
 
 /* "tide is no longer high: depth 6.59 cm" */
-static void tell_left(const scene *s, uint16_t slot, uint32_t before)
+static void describe_left(const scene *s, uint16_t slot, uint32_t before)
 {
-    rgp_step step, bands;
+    rgp_decoded step, bands;
     const bool named =
-        rgp_program_writer(s->image, slot, before, &step) && step.op == RGP_OP_EQUALS && is_named(s, step.in[0]);
+        rgp_disassembly_writer(s->image, slot, before, &step) && step.op == RGP_OP_EQUALS && is_named(s, step.in[0]);
     const rgp_equals_config *config = named ? step.config : NULL;
     const char *part = named ? part_of(s->image, step.in[0], config->number) : NULL;
     if (!part) {
@@ -201,165 +202,168 @@ static void tell_left(const scene *s, uint16_t slot, uint32_t before)
         return;
     }
     g_string_append_printf(s->to, "%s is no longer %s", rgp_image_text(s->image, RGP_NAME_SLOT, step.in[0], 0), part);
-    if (rgp_program_writer(s->image, step.in[0], UINT32_MAX, &bands) && bands.op == RGP_OP_BANDS &&
+    if (rgp_disassembly_writer(s->image, step.in[0], UINT32_MAX, &bands) && bands.op == RGP_OP_BANDS &&
         is_named(s, bands.in[0])) {
         g_string_append(s->to, ": ");
-        tell_slot(s, bands.in[0]);
+        describe_slot(s, bands.in[0]);
     }
 }
 
-static void tell_edge(const scene *s, const rgp_step *step, uint32_t depth)
+static void describe_edge(const scene *s, const rgp_decoded *step, uint32_t depth)
 {
     const rgp_edge_config *config = step->config;
     if (config->which == RGP_EDGE_FALL) {
-        tell_left(s, step->in[0], step->place);
+        describe_left(s, step->in[0], step->place);
     } else {
-        tell_truth(s, step->in[0], step->place, depth + 1);
+        describe_truth(s, step->in[0], step->place, depth + 1);
     }
 }
 
-static void tell_setting(const scene *s, const rgp_step *step, size_t offset, const char *unit)
+static void describe_setting(const scene *s, const rgp_decoded *step, size_t offset, const char *unit)
 {
     int32_t param;
-    rgp_tell_number((double)rgp_program_setting(s->image, step, (uint32_t)offset, s->value, &param), unit, s->to);
+    rgp_describe_number((double)rgp_disassembly_setting(s->image, step, (uint32_t)offset, s->value, &param), unit,
+                        s->to);
 }
 
 /* "depth", or of what has no name "it". */
-static void tell_subject(const scene *s, uint16_t slot)
+static void describe_subject(const scene *s, uint16_t slot)
 {
     g_string_append(s->to, is_named(s, slot) ? rgp_image_text(s->image, RGP_NAME_SLOT, slot, 0) : "it");
 }
 
 /* "depth has moved by more than ": the verb of the operation. */
-static void tell_verb(const scene *s, const rgp_step *step)
+static void describe_verb(const scene *s, const rgp_decoded *step)
 {
-    tell_subject(s, step->in[0]);
+    describe_subject(s, step->in[0]);
     g_string_append_printf(s->to, " %s ", rgp_ops[step->op].verb);
 }
 
-static void tell_moved(const scene *s, const rgp_step *step, uint32_t depth)
+static void describe_moved(const scene *s, const rgp_decoded *step, uint32_t depth)
 {
     (void)depth;
-    tell_verb(s, step);
-    tell_setting(s, step, offsetof(rgp_moved_config, amount), rgp_image_unit(s->image, RGP_NAME_SLOT, step->in[0], 0));
+    describe_verb(s, step);
+    describe_setting(s, step, offsetof(rgp_moved_config, amount),
+                     rgp_image_unit(s->image, RGP_NAME_SLOT, step->in[0], 0));
     if (is_named(s, step->in[0])) {
         g_string_append(s->to, ", to ");
-        rgp_tell_value(s->image, step->in[0], s->value[step->in[0]], s->to);
+        rgp_describe_value(s->image, step->in[0], s->value[step->in[0]], s->to);
     }
 }
 
-static void tell_turn(const scene *s, const rgp_step *step, uint32_t depth)
+static void describe_turn(const scene *s, const rgp_decoded *step, uint32_t depth)
 {
     (void)depth;
-    tell_verb(s, step);
-    tell_setting(s, step, offsetof(rgp_turn_config, least), rgp_image_unit(s->image, RGP_NAME_SLOT, step->in[0], 0));
+    describe_verb(s, step);
+    describe_setting(s, step, offsetof(rgp_turn_config, least),
+                     rgp_image_unit(s->image, RGP_NAME_SLOT, step->in[0], 0));
 }
 
-static void tell_still(const scene *s, const rgp_step *step, uint32_t depth)
+static void describe_still(const scene *s, const rgp_decoded *step, uint32_t depth)
 {
     (void)depth;
-    tell_verb(s, step);
-    tell_setting(s, step, offsetof(rgp_still_config, time), "s");
+    describe_verb(s, step);
+    describe_setting(s, step, offsetof(rgp_still_config, time), "s");
 }
 
-static void tell_once(const scene *s, const rgp_step *step, uint32_t depth)
+static void describe_once(const scene *s, const rgp_decoded *step, uint32_t depth)
 {
     (void)depth;
     g_string_append(s->to, rgp_ops[step->op].verb);
 }
 
-static void tell_every(const scene *s, const rgp_step *step, uint32_t depth)
+static void describe_every(const scene *s, const rgp_decoded *step, uint32_t depth)
 {
     (void)depth;
     g_string_append_printf(s->to, "%s ", rgp_ops[step->op].verb);
-    tell_setting(s, step, offsetof(rgp_every_config, period), "s");
+    describe_setting(s, step, offsetof(rgp_every_config, period), "s");
     g_string_append(s->to, " are over");
 }
 
-static void tell_after(const scene *s, const rgp_step *step, uint32_t depth)
+static void describe_after(const scene *s, const rgp_decoded *step, uint32_t depth)
 {
     (void)depth;
-    tell_setting(s, step, offsetof(rgp_after_config, time), "s");
+    describe_setting(s, step, offsetof(rgp_after_config, time), "s");
     g_string_append_printf(s->to, " %s", rgp_ops[step->op].verb);
 }
 
-static void tell_times(const scene *s, const rgp_step *step, uint32_t depth)
+static void describe_times(const scene *s, const rgp_decoded *step, uint32_t depth)
 {
     uint32_t count;
     memcpy(&count, (const unsigned char *)step->config + offsetof(rgp_times_config, count), sizeof count);
     g_string_append_printf(s->to, "%u %s ", count, rgp_ops[step->op].verb);
-    tell_setting(s, step, offsetof(rgp_times_config, within), "s");
+    describe_setting(s, step, offsetof(rgp_times_config, within), "s");
     g_string_append(s->to, ": ");
-    tell_truth(s, step->in[0], step->place, depth + 1);
+    describe_truth(s, step->in[0], step->place, depth + 1);
 }
 
-static void tell_absent(const scene *s, const rgp_step *step, uint32_t depth)
+static void describe_absent(const scene *s, const rgp_decoded *step, uint32_t depth)
 {
     (void)depth;
     g_string_append_printf(s->to, "%s ", rgp_ops[step->op].verb);
-    tell_setting(s, step, offsetof(rgp_absent_config, time), "s");
+    describe_setting(s, step, offsetof(rgp_absent_config, time), "s");
 }
 
-static void tell_lasts(const scene *s, const rgp_step *step, uint32_t depth)
+static void describe_lasts(const scene *s, const rgp_decoded *step, uint32_t depth)
 {
-    tell_truth(s, step->in[0], step->place, depth + 1);
+    describe_truth(s, step->in[0], step->place, depth + 1);
     g_string_append_printf(s->to, " %s ", rgp_ops[step->op].verb);
-    tell_setting(s, step, offsetof(rgp_lasts_config, time), "s");
+    describe_setting(s, step, offsetof(rgp_lasts_config, time), "s");
 }
 
-static void tell_both(const scene *s, const rgp_step *step, uint32_t depth)
+static void describe_both(const scene *s, const rgp_decoded *step, uint32_t depth)
 {
-    tell_truth(s, step->in[0], step->place, depth + 1);
+    describe_truth(s, step->in[0], step->place, depth + 1);
     g_string_append(s->to, " and ");
-    tell_truth(s, step->in[1], step->place, depth + 1);
+    describe_truth(s, step->in[1], step->place, depth + 1);
 }
 
 /* The condition that has made it true: of the first one nothing may be left, since the result has taken its slot. */
-static void tell_any(const scene *s, const rgp_step *step, uint32_t depth)
+static void describe_any(const scene *s, const rgp_decoded *step, uint32_t depth)
 {
     const bool second = s->value[step->in[1]] != 0.0f;
     const bool first = step->in[0] == step->out ? !second : s->value[step->in[0]] != 0.0f;
     if (first || !second) {
-        tell_truth(s, step->in[0], step->place, depth + 1);
+        describe_truth(s, step->in[0], step->place, depth + 1);
     }
     g_string_append(s->to, first && second ? " and " : "");
     if (second) {
-        tell_truth(s, step->in[1], step->place, depth + 1);
+        describe_truth(s, step->in[1], step->place, depth + 1);
     }
 }
 
-static void tell_changed(const scene *s, const rgp_step *step, uint32_t depth)
+static void describe_changed(const scene *s, const rgp_decoded *step, uint32_t depth)
 {
     (void)depth;
     const char *part = part_of(s->image, step->in[0], s->value[step->in[0]]);
-    tell_verb(s, step);
+    describe_verb(s, step);
     g_string_append(s->to, part ? part : "another");
 }
 
-static void tell_compared(const scene *s, const rgp_step *step, uint32_t depth)
+static void describe_compared(const scene *s, const rgp_decoded *step, uint32_t depth)
 {
     (void)depth;
-    tell_compare(s, step);
+    describe_compare(s, step);
 }
 
-static void (*const tell_step[RGP_OPS])(const scene *s, const rgp_step *step, uint32_t depth) = {
-    [RGP_OP_COMPARE] = tell_compared, [RGP_OP_EQUALS] = tell_equals, [RGP_OP_EDGE] = tell_edge,
-    [RGP_OP_LASTS] = tell_lasts,      [RGP_OP_BOTH] = tell_both,     [RGP_OP_ANY] = tell_any,
-    [RGP_OP_MOVED] = tell_moved,      [RGP_OP_TURN] = tell_turn,     [RGP_OP_STILL] = tell_still,
-    [RGP_OP_EVERY] = tell_every,      [RGP_OP_AFTER] = tell_after,   [RGP_OP_TIMES] = tell_times,
-    [RGP_OP_ABSENT] = tell_absent,    [RGP_OP_ONCE] = tell_once,     [RGP_OP_CHANGED] = tell_changed,
+static void (*const describe_step[RGP_OPS])(const scene *s, const rgp_decoded *step, uint32_t depth) = {
+    [RGP_OP_COMPARE] = describe_compared, [RGP_OP_EQUALS] = describe_equals, [RGP_OP_EDGE] = describe_edge,
+    [RGP_OP_LASTS] = describe_lasts,      [RGP_OP_BOTH] = describe_both,     [RGP_OP_ANY] = describe_any,
+    [RGP_OP_MOVED] = describe_moved,      [RGP_OP_TURN] = describe_turn,     [RGP_OP_STILL] = describe_still,
+    [RGP_OP_EVERY] = describe_every,      [RGP_OP_AFTER] = describe_after,   [RGP_OP_TIMES] = describe_times,
+    [RGP_OP_ABSENT] = describe_absent,    [RGP_OP_ONCE] = describe_once,     [RGP_OP_CHANGED] = describe_changed,
 };
 
-static void tell_truth(const scene *s, uint16_t slot, uint32_t before, uint32_t depth)
+static void describe_truth(const scene *s, uint16_t slot, uint32_t before, uint32_t depth)
 {
-    rgp_step step;
-    if (depth > NEST_MOST || slot & RGP_REF_CONSTANT || !rgp_program_writer(s->image, slot, before, &step)) {
+    rgp_decoded step;
+    if (depth > NEST_MOST || slot & RGP_REF_CONSTANT || !rgp_disassembly_writer(s->image, slot, before, &step)) {
         g_string_append_printf(s->to, is_named(s, slot) ? "%s was given" : "it became true",
                                rgp_image_text(s->image, RGP_NAME_SLOT, slot, 0));
         return;
     }
-    if (tell_step[step.op]) {
-        tell_step[step.op](s, &step, depth);
+    if (describe_step[step.op]) {
+        describe_step[step.op](s, &step, depth);
     } else {
         g_string_append(s->to, "it became true");
     }
@@ -370,14 +374,14 @@ static const rgp_image_rule *rule_of(const rgp_image_header *image, uint32_t rul
     return (const rgp_image_rule *)rgp_image_at(image, RGP_SECTION_RULES) + rule;
 }
 
-void rgp_tell_why(const rgp_image_header *image, const rgp_frame_shape *shape, const rgp_frame *frame, uint32_t rule,
-                  GString *to)
+void rgp_describe_why(const rgp_image_header *image, const rgp_frame_layout *layout, const rgp_frame *frame,
+                      uint32_t rule, GString *to)
 {
-    const scene s = scene_of(image, shape, frame, to);
+    const scene s = scene_of(image, layout, frame, to);
     if (rule_of(image, rule)->trigger == RGP_REF_NONE) {
         g_string_append(to, "the rig started");
     } else {
-        tell_truth(&s, rule_of(image, rule)->trigger, UINT32_MAX, 0);
+        describe_truth(&s, rule_of(image, rule)->trigger, UINT32_MAX, 0);
     }
 }
 
@@ -390,7 +394,7 @@ static float read_ref(const scene *s, uint16_t ref)
 }
 
 /* An action that drives nothing. */
-static void tell_aside(const scene *s, uint32_t index)
+static void describe_aside(const scene *s, uint32_t index)
 {
     const rgp_image_action *action = (const rgp_image_action *)rgp_image_at(s->image, RGP_SECTION_ACTIONS) + index;
     switch (action->kind) {
@@ -398,11 +402,11 @@ static void tell_aside(const scene *s, uint32_t index)
         g_string_append_printf(s->to, "mark '%s'", rgp_image_text(s->image, RGP_NAME_MARK, index, 0));
         if (action->value != RGP_REF_NONE) {
             const bool constant = action->value & RGP_REF_CONSTANT;
-            const rgp_quality quality = constant ? RGP_GOOD : rgp_frame_quality(s->shape, s->frame)[action->value];
+            const rgp_quality quality = constant ? RGP_GOOD : rgp_frame_quality(s->layout, s->frame)[action->value];
             g_string_append(s->to, ": ");
             if (rgp_usable(quality)) {
-                rgp_tell_number((double)read_ref(s, action->value), rgp_image_unit(s->image, RGP_NAME_MARK, index, 0),
-                                s->to);
+                rgp_describe_number((double)read_ref(s, action->value),
+                                    rgp_image_unit(s->image, RGP_NAME_MARK, index, 0), s->to);
             } else {
                 g_string_append(s->to, rgp_quality_text(quality));
             }
@@ -426,27 +430,27 @@ static void tell_aside(const scene *s, uint32_t index)
                                rgp_image_text(s->image, RGP_NAME_SLOT, slot, 0));
         if (state->kind == RGP_STATE_MODE) {
             g_string_append_c(s->to, ' ');
-            rgp_tell_value(s->image, slot, read_ref(s, action->value), s->to);
+            rgp_describe_value(s->image, slot, read_ref(s, action->value), s->to);
         }
         break;
     }
     default:
         g_string_append_printf(s->to, "%s ", rgp_image_text(s->image, RGP_NAME_SLOT, action->claim, 0));
-        rgp_tell_value(s->image, action->claim, read_ref(s, action->value), s->to);
+        rgp_describe_value(s->image, action->claim, read_ref(s, action->value), s->to);
     }
 }
 
-void rgp_tell_actions(const rgp_image_header *image, const rgp_frame_shape *shape, const rgp_frame *frame,
-                      uint32_t rule, GString *to)
+void rgp_describe_actions(const rgp_image_header *image, const rgp_frame_layout *layout, const rgp_frame *frame,
+                          uint32_t rule, GString *to)
 {
-    const scene s = scene_of(image, shape, frame, to);
+    const scene s = scene_of(image, layout, frame, to);
     const rgp_image_rule *r = rule_of(image, rule);
     const rgp_image_action *action = rgp_image_at(image, RGP_SECTION_ACTIONS);
     const rgp_image_claim *claim = rgp_image_at(image, RGP_SECTION_CLAIMS);
     for (uint32_t i = r->first_action; i < (uint32_t)r->first_action + r->actions; i++) {
         g_string_append(to, i > r->first_action ? ", " : "");
         if (!rgp_action_drives(action[i].kind)) {
-            tell_aside(&s, i);
+            describe_aside(&s, i);
             continue;
         }
         const uint32_t slot = rgp_image_actuator_slot(image, claim[action[i].claim].actuator);
@@ -458,27 +462,27 @@ void rgp_tell_actions(const rgp_image_header *image, const rgp_frame_shape *shap
         const bool steps = action[i].kind == RGP_ACTION_STEP;
         const float amount = read_ref(&s, action[i].value);
         g_string_append_printf(to, "%s ", name);
-        rgp_tell_value(image, slot, steps ? fabsf(amount) : amount, to);
+        rgp_describe_value(image, slot, steps ? fabsf(amount) : amount, to);
         g_string_append(to, !steps ? "" : amount < 0.0f ? " less" : " more");
         if (action[i].kind == RGP_ACTION_TIMED) {
             g_string_append(to, " for ");
-            rgp_tell_number((double)read_ref(&s, action[i].duration), "s", to);
+            rgp_describe_number((double)read_ref(&s, action[i].duration), "s", to);
             if (action[i].times > 1) {
                 g_string_append_printf(to, ", %u times every ", action[i].times);
-                rgp_tell_number((double)read_ref(&s, action[i].period), "s", to);
+                rgp_describe_number((double)read_ref(&s, action[i].period), "s", to);
             }
         }
     }
     const float holdoff = read_ref(&s, r->holdoff);
     if (holdoff > 0.0f) {
         g_string_append(to, ", then holdoff ");
-        rgp_tell_number((double)holdoff, "s", to);
+        rgp_describe_number((double)holdoff, "s", to);
     }
 }
 
 /* ---- owners and events --------------------------------------------------------------------------- */
 
-void rgp_tell_owner(const rgp_image_header *image, uint16_t owner, GString *to)
+void rgp_describe_owner(const rgp_image_header *image, uint16_t owner, GString *to)
 {
     if (owner == RGP_OWNER_REST || owner == RGP_OWNER_STOP || owner == RGP_OWNER_GUARD) {
         g_string_append(to, owner == RGP_OWNER_REST ? "rest" : owner == RGP_OWNER_STOP ? "stop" : "guard");

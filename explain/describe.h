@@ -8,40 +8,40 @@
 #include <glib.h>
 
 /* A value of a slot with its unit, or its name ("low", "on"): four significant digits. */
-void rgp_tell_value(const rgp_image_header *image, uint32_t slot, float value, GString *to);
+void rgp_describe_value(const rgp_image_header *image, uint32_t slot, float value, GString *to);
 
 /* The same for a column of such values: without the unit, and with as many digits in every row; a raw
  * reading as the whole number it is. */
-void rgp_tell_cell(const rgp_image_header *image, uint32_t slot, float value, GString *to);
+void rgp_describe_cell(const rgp_image_header *image, uint32_t slot, float value, GString *to);
 
 /* The same for a number in the unit of a slot ("" of none). */
-void rgp_tell_number(double number, const char *unit, GString *to);
+void rgp_describe_number(double number, const char *unit, GString *to);
 
 /* The owner of an actuator: "rest", "line 14", "plain set", "hand", "stop". */
-void rgp_tell_owner(const rgp_image_header *image, uint16_t owner, GString *to);
+void rgp_describe_owner(const rgp_image_header *image, uint16_t owner, GString *to);
 
 /* Why the rule's trigger was true in this frame: "depth 2.98 cm is below shallow 3 cm". */
-void rgp_tell_why(const rgp_image_header *image, const rgp_frame_shape *shape, const rgp_frame *frame, uint32_t rule,
-                  GString *to);
-
-/* The actions of a rule: "pump 80 % for 2 s, then holdoff 10 s". */
-void rgp_tell_actions(const rgp_image_header *image, const rgp_frame_shape *shape, const rgp_frame *frame,
+void rgp_describe_why(const rgp_image_header *image, const rgp_frame_layout *layout, const rgp_frame *frame,
                       uint32_t rule, GString *to);
 
+/* The actions of a rule: "pump 80 % for 2 s, then holdoff 10 s". */
+void rgp_describe_actions(const rgp_image_header *image, const rgp_frame_layout *layout, const rgp_frame *frame,
+                          uint32_t rule, GString *to);
+
 /* The whole event as a sentence. */
-void rgp_tell_event(const rgp_image_header *image, const rgp_frame_shape *shape, const rgp_frame *frame,
-                    const rgp_event *event, GString *to);
+void rgp_describe_event(const rgp_image_header *image, const rgp_frame_layout *layout, const rgp_frame *frame,
+                        const rgp_event *event, GString *to);
 
 /* Tells the thing that a waiting loop waits for: "waits: 7 K off, engages within 2 K"; with its error as it is. */
-void rgp_tell_waiting(const rgp_image_header *image, uint32_t loop, float error, rgp_quality quality, GString *to);
+void rgp_describe_waiting(const rgp_image_header *image, uint32_t loop, float error, rgp_quality quality, GString *to);
 
 /* The subject of an event: a rule's text, the name of a sensor, parameter or actuator, a mark's text. */
-const char *rgp_tell_subject(const rgp_image_header *image, const rgp_event *event);
+const char *rgp_describe_subject(const rgp_image_header *image, const rgp_event *event);
 
 /* The line of the rig file that it comes from; 0 when it comes from none. */
-uint32_t rgp_tell_line(const rgp_image_header *image, const rgp_event *event);
+uint32_t rgp_describe_line(const rgp_image_header *image, const rgp_event *event);
 
 /* The subject of a command: the name of a parameter, actuator, sensor or signal; "" where it is for the whole rig. */
-const char *rgp_tell_command_subject(const rgp_image_header *image, const rgp_command *command);
+const char *rgp_describe_command_subject(const rgp_image_header *image, const rgp_command *command);
 
 #endif

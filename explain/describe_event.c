@@ -32,7 +32,7 @@ static const rgp_image_name *name_of_event(const rgp_image_header *image, const 
         return rgp_image_name_of(image, RGP_NAME_SEQUENCE, event->source, 0);
     case RGP_EVENT_ENGAGED:
     case RGP_EVENT_HELD:
-    case RGP_EVENT_CUT_OUT:
+    case RGP_EVENT_TRIPPED:
         return rgp_image_name_of(image, RGP_NAME_LOOP, event->source, 0);
     case RGP_EVENT_STALLED:
         return rgp_image_name_of(image, RGP_NAME_STALL, event->source, 0);
@@ -40,8 +40,8 @@ static const rgp_image_name *name_of_event(const rgp_image_header *image, const 
     case RGP_EVENT_RESUMED:
         return event->source == RGP_REF_NONE ? rgp_image_name_of(image, RGP_NAME_RIG, 0, 0)
                                              : rgp_image_name_of(image, RGP_NAME_STOP, event->source, 0);
-    case RGP_EVENT_SPENT:
-    case RGP_EVENT_TIRED:
+    case RGP_EVENT_ON_TIME_LIMIT:
+    case RGP_EVENT_DUTY_LIMIT:
     case RGP_EVENT_HAND:
     case RGP_EVENT_RELEASED:
         return rgp_image_name_of(image, RGP_NAME_SLOT, rgp_image_actuator_slot(image, event->source), 0);
@@ -50,19 +50,19 @@ static const rgp_image_name *name_of_event(const rgp_image_header *image, const 
     }
 }
 
-const char *rgp_tell_subject(const rgp_image_header *image, const rgp_event *event)
+const char *rgp_describe_subject(const rgp_image_header *image, const rgp_event *event)
 {
     const rgp_image_name *name = name_of_event(image, event);
     return name ? (const char *)rgp_image_at(image, RGP_SECTION_TEXT) + name->text : "?";
 }
 
-uint32_t rgp_tell_line(const rgp_image_header *image, const rgp_event *event)
+uint32_t rgp_describe_line(const rgp_image_header *image, const rgp_event *event)
 {
     const rgp_image_name *name = name_of_event(image, event);
     return name && name->kind != RGP_NAME_RIG ? name->line : 0;
 }
 
-const char *rgp_tell_command_subject(const rgp_image_header *image, const rgp_command *command)
+const char *rgp_describe_command_subject(const rgp_image_header *image, const rgp_command *command)
 {
     switch (command->what) {
     case RGP_COMMAND_SET:
@@ -81,36 +81,36 @@ const char *rgp_tell_command_subject(const rgp_image_header *image, const rgp_co
 }
 
 /* An event and all that is needed to put it into words. */
-typedef struct telling {
+typedef struct description {
     const rgp_image_header *image;
-    const rgp_frame_shape *shape;
+    const rgp_frame_layout *layout;
     const rgp_frame *frame;
     const rgp_event *event;
     const char *subject;
     uint32_t line;
     GString *to;
-} telling;
+} description;
 
-static void tell_fired(const telling *t)
+static void describe_fired(const description *t)
 {
     g_string_append_printf(t->to, "%s (line %u) fired, since ", t->subject, t->line);
-    rgp_tell_why(t->image, t->shape, t->frame, t->event->source, t->to);
+    rgp_describe_why(t->image, t->layout, t->frame, t->event->source, t->to);
     g_string_append(t->to, ": ");
-    rgp_tell_actions(t->image, t->shape, t->frame, t->event->source, t->to);
+    rgp_describe_actions(t->image, t->layout, t->frame, t->event->source, t->to);
 }
 
-static void tell_dropped(const telling *t)
+static void describe_dropped(const description *t)
 {
     g_string_append_printf(t->to, "%s (line %u) did not fire: it is %s", t->subject, t->line,
                            t->event->reason == RGP_PULSE_ACTING ? "still acting" : "in its holdoff");
 }
 
-static void tell_ended(const telling *t)
+static void describe_ended(const description *t)
 {
     g_string_append_printf(t->to, "%s: the timed action is over", t->subject);
 }
 
-static void tell_mark(const telling *t)
+static void describe_mark(const description *t)
 {
     const rgp_image_action *action =
         (const rgp_image_action *)rgp_image_at(t->image, RGP_SECTION_ACTIONS) + t->event->source;
@@ -120,57 +120,58 @@ static void tell_mark(const telling *t)
     }
     g_string_append(t->to, ": ");
     if (rgp_usable(t->event->reason)) {
-        rgp_tell_number((double)t->event->value, rgp_image_unit(t->image, RGP_NAME_MARK, t->event->source, 0), t->to);
+        rgp_describe_number((double)t->event->value, rgp_image_unit(t->image, RGP_NAME_MARK, t->event->source, 0),
+                            t->to);
     } else {
         g_string_append(t->to, rgp_quality_text(t->event->reason));
     }
 }
 
-static void tell_param(const telling *t)
+static void describe_param(const description *t)
 {
     g_string_append_printf(t->to, "%s is now ", t->subject);
-    rgp_tell_value(t->image, t->event->source, t->event->value, t->to);
+    rgp_describe_value(t->image, t->event->source, t->event->value, t->to);
 }
 
-static void tell_sensor(const telling *t)
+static void describe_sensor(const description *t)
 {
     g_string_append_printf(t->to, "sensor %s: %s", t->subject, rgp_quality_text(t->event->reason));
 }
 
-static void tell_fault(const telling *t)
+static void describe_fault(const description *t)
 {
     g_string_append_printf(t->to, "fault: sensor %s has been %s for too long; what needs it is at rest", t->subject,
                            rgp_quality_text(t->event->reason));
 }
 
-static void tell_recovered(const telling *t)
+static void describe_recovered(const description *t)
 {
     g_string_append_printf(t->to, "sensor %s has been well for long enough; what needs it may act again", t->subject);
 }
 
-static void tell_learned(const telling *t)
+static void describe_learned(const description *t)
 {
     if (t->event->reason != RGP_LEARNED_ZERO) {
         const bool learned = t->event->reason == RGP_LEARNED_SPAN;
         g_string_append_printf(t->to, "%s: %s ", t->subject,
                                learned ? "span learned, what goes in moved by"
                                        : "span not learned, the practice begins anew: what goes in moved by only");
-        rgp_tell_number((double)t->event->value, "", t->to);
+        rgp_describe_number((double)t->event->value, "", t->to);
         return;
     }
     g_string_append_printf(t->to, "%s: zero learned, ", t->subject);
-    rgp_tell_number((double)t->event->value, "", t->to);
+    rgp_describe_number((double)t->event->value, "", t->to);
     g_string_append(t->to, " is taken off");
 }
 
-static void tell_gave_up(const telling *t)
+static void describe_gave_up(const description *t)
 {
     g_string_append_printf(t->to, "fault: the zero of %s could not be learned: in the last window it moved by ",
                            t->subject);
-    rgp_tell_number((double)t->event->value, "", t->to);
+    rgp_describe_number((double)t->event->value, "", t->to);
 }
 
-static void tell_guard(const telling *t)
+static void describe_guard(const description *t)
 {
     const rgp_image_guard *guard =
         (const rgp_image_guard *)rgp_image_at(t->image, RGP_SECTION_GUARDS) + t->event->source;
@@ -181,28 +182,28 @@ static void tell_guard(const telling *t)
         return;
     }
     g_string_append_printf(t->to, "%s (line %u) keeps %s at ", t->subject, t->line, actuator);
-    rgp_tell_value(t->image, slot, t->event->value, t->to);
+    rgp_describe_value(t->image, slot, t->event->value, t->to);
 }
 
-static void tell_spent(const telling *t)
+static void describe_spent(const description *t)
 {
     g_string_append_printf(t->to, "%s has been driven for its longest, ", t->subject);
-    rgp_tell_number((double)t->event->value, "s", t->to);
+    rgp_describe_number((double)t->event->value, "s", t->to);
     g_string_append(t->to, ": it rests until nobody asks for it");
 }
 
-static void tell_begun(const telling *t)
+static void describe_begun(const description *t)
 {
     g_string_append_printf(t->to, "%s begins%s", t->subject, t->event->reason ? " anew" : "");
 }
 
-static void tell_finished(const telling *t)
+static void describe_finished(const description *t)
 {
     static const char *const how[] = {"is done", "is ended", "ends: what it lives in is no longer so"};
     g_string_append_printf(t->to, "%s %s", t->subject, how[t->event->reason % G_N_ELEMENTS(how)]);
 }
 
-static void tell_failed(const telling *t)
+static void describe_failed(const description *t)
 {
     static const char *const how[] = {"has not come in time", "cannot be known", "needs a sensor that has a fault"};
     const rgp_image_sequence *of =
@@ -214,17 +215,17 @@ static void tell_failed(const telling *t)
                            how[t->event->reason % G_N_ELEMENTS(how)]);
 }
 
-static void tell_engaged(const telling *t)
+static void describe_engaged(const description *t)
 {
     g_string_append_printf(t->to, "%s engages", t->subject);
 }
 
-static void tell_held(const telling *t)
+static void describe_held(const description *t)
 {
     g_string_append_printf(t->to, "%s is held: what it measures is bad", t->subject);
 }
 
-static void tell_cut_out(const telling *t)
+static void describe_cut_out(const description *t)
 {
     const bool again = t->event->value != 0.0f;
     g_string_append_printf(t->to, "%s%s cuts out: %s; %s", again ? "" : "fault: ", t->subject,
@@ -232,13 +233,13 @@ static void tell_cut_out(const telling *t)
                            again ? "it engages again near its setpoint" : "it rests until faults are cleared");
 }
 
-static void tell_tired(const telling *t)
+static void describe_tired(const description *t)
 {
     g_string_append_printf(t->to, "%s has spent its duty: it rests for ", t->subject);
-    rgp_tell_number((double)t->event->value, "s", t->to);
+    rgp_describe_number((double)t->event->value, "s", t->to);
 }
 
-static void tell_stalled(const telling *t)
+static void describe_stalled(const description *t)
 {
     const rgp_image_stall *stall =
         (const rgp_image_stall *)rgp_image_at(t->image, RGP_SECTION_STALLS) + t->event->source;
@@ -247,14 +248,14 @@ static void tell_stalled(const telling *t)
         rgp_image_text(t->image, RGP_NAME_SLOT, rgp_image_actuator_slot(t->image, stall->actuator), 0));
 }
 
-static void tell_edge(const telling *t)
+static void describe_edge(const description *t)
 {
     g_string_append_printf(t->to, "%s went %s, ", t->subject, t->event->reason ? "on" : "off");
-    rgp_tell_number((double)t->event->value / 1000.0, "ms", t->to);
+    rgp_describe_number((double)t->event->value / 1000.0, "ms", t->to);
     g_string_append(t->to, " before this tick");
 }
 
-static void tell_storm(const telling *t)
+static void describe_storm(const description *t)
 {
     if (t->event->value > 0.0f) {
         g_string_append_printf(t->to, "%s: '%s' %.0f times more", t->subject, rgp_event_word(t->event->reason),
@@ -265,29 +266,29 @@ static void tell_storm(const telling *t)
     }
 }
 
-static void tell_overflow(const telling *t)
+static void describe_overflow(const description *t)
 {
     g_string_append_printf(t->to, "%s changed %.0f times more than there was room for", t->subject,
                            (double)t->event->value);
 }
 
-static void tell_cleared(const telling *t)
+static void describe_cleared(const description *t)
 {
     g_string_append(t->to, "faults cleared");
 }
 
-static void tell_hand(const telling *t)
+static void describe_hand(const description *t)
 {
     g_string_append_printf(t->to, "%s by hand: ", t->subject);
-    rgp_tell_value(t->image, rgp_image_actuator_slot(t->image, t->event->source), t->event->value, t->to);
+    rgp_describe_value(t->image, rgp_image_actuator_slot(t->image, t->event->source), t->event->value, t->to);
 }
 
-static void tell_released(const telling *t)
+static void describe_released(const description *t)
 {
     g_string_append_printf(t->to, "%s given back by the hand", t->subject);
 }
 
-static void tell_stopped(const telling *t)
+static void describe_stopped(const description *t)
 {
     if (t->event->source == RGP_REF_NONE) {
         g_string_append(t->to, "stopped: everything to rest");
@@ -296,30 +297,35 @@ static void tell_stopped(const telling *t)
     }
 }
 
-static void tell_resumed(const telling *t)
+static void describe_resumed(const description *t)
 {
     g_string_append(t->to, "resumed");
 }
 
-static void (*const tell_kind[RGP_EVENTS])(const telling *t) = {
-    [RGP_EVENT_FIRED] = tell_fired,         [RGP_EVENT_DROPPED] = tell_dropped, [RGP_EVENT_ENDED] = tell_ended,
-    [RGP_EVENT_MARK] = tell_mark,           [RGP_EVENT_PARAM] = tell_param,     [RGP_EVENT_SENSOR] = tell_sensor,
-    [RGP_EVENT_FAULT] = tell_fault,         [RGP_EVENT_LEARNED] = tell_learned, [RGP_EVENT_GAVE_UP] = tell_gave_up,
-    [RGP_EVENT_GUARD] = tell_guard,         [RGP_EVENT_SPENT] = tell_spent,     [RGP_EVENT_BEGUN] = tell_begun,
-    [RGP_EVENT_FINISHED] = tell_finished,   [RGP_EVENT_FAILED] = tell_failed,   [RGP_EVENT_TIRED] = tell_tired,
-    [RGP_EVENT_STALLED] = tell_stalled,     [RGP_EVENT_EDGE] = tell_edge,       [RGP_EVENT_STORM] = tell_storm,
-    [RGP_EVENT_OVERFLOW] = tell_overflow,   [RGP_EVENT_CLEARED] = tell_cleared, [RGP_EVENT_HAND] = tell_hand,
-    [RGP_EVENT_RELEASED] = tell_released,   [RGP_EVENT_STOPPED] = tell_stopped, [RGP_EVENT_RESUMED] = tell_resumed,
-    [RGP_EVENT_RECOVERED] = tell_recovered, [RGP_EVENT_ENGAGED] = tell_engaged, [RGP_EVENT_HELD] = tell_held,
-    [RGP_EVENT_CUT_OUT] = tell_cut_out,
+static void (*const describe_kind[RGP_EVENTS])(const description *t) = {
+    [RGP_EVENT_FIRED] = describe_fired,         [RGP_EVENT_DROPPED] = describe_dropped,
+    [RGP_EVENT_ENDED] = describe_ended,         [RGP_EVENT_MARK] = describe_mark,
+    [RGP_EVENT_PARAM] = describe_param,         [RGP_EVENT_SENSOR] = describe_sensor,
+    [RGP_EVENT_FAULT] = describe_fault,         [RGP_EVENT_LEARNED] = describe_learned,
+    [RGP_EVENT_GAVE_UP] = describe_gave_up,     [RGP_EVENT_GUARD] = describe_guard,
+    [RGP_EVENT_ON_TIME_LIMIT] = describe_spent, [RGP_EVENT_BEGUN] = describe_begun,
+    [RGP_EVENT_FINISHED] = describe_finished,   [RGP_EVENT_FAILED] = describe_failed,
+    [RGP_EVENT_DUTY_LIMIT] = describe_tired,    [RGP_EVENT_STALLED] = describe_stalled,
+    [RGP_EVENT_EDGE] = describe_edge,           [RGP_EVENT_STORM] = describe_storm,
+    [RGP_EVENT_OVERFLOW] = describe_overflow,   [RGP_EVENT_CLEARED] = describe_cleared,
+    [RGP_EVENT_HAND] = describe_hand,           [RGP_EVENT_RELEASED] = describe_released,
+    [RGP_EVENT_STOPPED] = describe_stopped,     [RGP_EVENT_RESUMED] = describe_resumed,
+    [RGP_EVENT_RECOVERED] = describe_recovered, [RGP_EVENT_ENGAGED] = describe_engaged,
+    [RGP_EVENT_HELD] = describe_held,           [RGP_EVENT_TRIPPED] = describe_cut_out,
 };
 
-void rgp_tell_event(const rgp_image_header *image, const rgp_frame_shape *shape, const rgp_frame *frame,
-                    const rgp_event *event, GString *to)
+void rgp_describe_event(const rgp_image_header *image, const rgp_frame_layout *layout, const rgp_frame *frame,
+                        const rgp_event *event, GString *to)
 {
-    const telling t = {image, shape, frame, event, rgp_tell_subject(image, event), rgp_tell_line(image, event), to};
-    if (event->kind < RGP_EVENTS && tell_kind[event->kind]) {
-        tell_kind[event->kind](&t);
+    const description t = {
+        image, layout, frame, event, rgp_describe_subject(image, event), rgp_describe_line(image, event), to};
+    if (event->kind < RGP_EVENTS && describe_kind[event->kind]) {
+        describe_kind[event->kind](&t);
     } else {
         g_string_append(to, rgp_event_word(event->kind));
     }

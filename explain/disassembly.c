@@ -2,10 +2,10 @@
 
 #include <string.h>
 
-typedef bool wanted(const rgp_step *step, uint32_t key);
+typedef bool wanted(const rgp_decoded *step, uint32_t key);
 
 /* The last operation before `before` for which `want` holds. */
-static bool search(const rgp_image_header *image, uint32_t before, wanted *want, uint32_t key, rgp_step *found)
+static bool search(const rgp_image_header *image, uint32_t before, wanted *want, uint32_t key, rgp_decoded *found)
 {
     const rgp_image_run *run = rgp_image_at(image, RGP_SECTION_RUNS);
     const uint16_t *operand = rgp_image_at(image, RGP_SECTION_OPERANDS);
@@ -16,7 +16,7 @@ static bool search(const rgp_image_header *image, uint32_t before, wanted *want,
     for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_RUNS); i++) {
         const uint32_t inputs = rgp_ops[run[i].op].inputs;
         for (uint32_t n = 0; n < run[i].count && place < before; n++, place++, operand += rgp_op_operands(run[i].op)) {
-            rgp_step s = {
+            rgp_decoded s = {
                 .place = place,
                 .op = run[i].op,
                 .in = {operand[0], inputs > 1 ? operand[1] : RGP_REF_NONE, inputs > 2 ? operand[2] : RGP_REF_NONE},
@@ -35,28 +35,28 @@ static bool search(const rgp_image_header *image, uint32_t before, wanted *want,
     return any;
 }
 
-static bool writes(const rgp_step *step, uint32_t slot)
+static bool writes(const rgp_decoded *step, uint32_t slot)
 {
     return step->out == slot;
 }
 
-static bool stands_at(const rgp_step *step, uint32_t place)
+static bool stands_at(const rgp_decoded *step, uint32_t place)
 {
     return step->place == place;
 }
 
-bool rgp_program_writer(const rgp_image_header *image, uint16_t slot, uint32_t before, rgp_step *step)
+bool rgp_disassembly_writer(const rgp_image_header *image, uint16_t slot, uint32_t before, rgp_decoded *step)
 {
     return search(image, before, writes, slot, step);
 }
 
-bool rgp_program_at(const rgp_image_header *image, uint32_t place, rgp_step *step)
+bool rgp_disassembly_at(const rgp_image_header *image, uint32_t place, rgp_decoded *step)
 {
     return search(image, place + 1, stands_at, place, step);
 }
 
-float rgp_program_setting(const rgp_image_header *image, const rgp_step *step, uint32_t offset, const float *value,
-                          int32_t *param)
+float rgp_disassembly_setting(const rgp_image_header *image, const rgp_decoded *step, uint32_t offset,
+                              const float *value, int32_t *param)
 {
     float setting;
     memcpy(&setting, (const unsigned char *)step->config + offset, sizeof setting);
@@ -71,11 +71,11 @@ float rgp_program_setting(const rgp_image_header *image, const rgp_step *step, u
     return setting;
 }
 
-uint32_t rgp_program_limits(const rgp_image_header *image, uint16_t slot, rgp_limit_step *limit, uint32_t most)
+uint32_t rgp_disassembly_limits(const rgp_image_header *image, uint16_t slot, rgp_decoded_limit *limit, uint32_t most)
 {
     uint32_t count = 0;
-    rgp_step step;
-    for (uint32_t i = 0; rgp_program_at(image, i, &step); i++) {
+    rgp_decoded step;
+    for (uint32_t i = 0; rgp_disassembly_at(image, i, &step); i++) {
         const bool bands = step.op == RGP_OP_BANDS, compare = step.op == RGP_OP_COMPARE;
         if (step.in[0] != slot || !(bands || compare)) {
             continue;
@@ -84,7 +84,7 @@ uint32_t rgp_program_limits(const rgp_image_header *image, uint16_t slot, rgp_li
         for (uint32_t k = 0; k < borders && count < most; k++) {
             const size_t offset =
                 bands ? offsetof(rgp_bands_config, border) + 4 * k : offsetof(rgp_compare_config, limit);
-            limit[count++] = (rgp_limit_step){step, (uint32_t)offset};
+            limit[count++] = (rgp_decoded_limit){step, (uint32_t)offset};
         }
     }
     return count;

@@ -7,7 +7,7 @@
 #include "image/ops.h"
 
 /* One operation of the image. */
-typedef struct rgp_step {
+typedef struct rgp_decoded {
     uint32_t place; /* in the order in which they are computed, from 0 */
     uint32_t op;
     uint16_t in[RGP_OPERANDS_MAX - 1];
@@ -17,25 +17,25 @@ typedef struct rgp_step {
     bool live;
     uint32_t live_offset;  /* of its config, when live */
     uint32_t state_offset; /* of its state in the engine's states */
-} rgp_step;
+} rgp_decoded;
 
 /* The operation that wrote `slot` last before the place `before` (UINT32_MAX: at all). False: none did. */
-bool rgp_program_writer(const rgp_image_header *image, uint16_t slot, uint32_t before, rgp_step *step);
+bool rgp_disassembly_writer(const rgp_image_header *image, uint16_t slot, uint32_t before, rgp_decoded *step);
 
 /* The operation at a place; false behind the last. */
-bool rgp_program_at(const rgp_image_header *image, uint32_t place, rgp_step *step);
+bool rgp_disassembly_at(const rgp_image_header *image, uint32_t place, rgp_decoded *step);
 
 /* The limits that a slot's value is held against: borders of bands and limits of comparisons, each a setting of a step.
  * Returns how many there are, at most `most`. */
-typedef struct rgp_limit_step {
-    rgp_step step;
+typedef struct rgp_decoded_limit {
+    rgp_decoded step;
     uint32_t offset;
-} rgp_limit_step;
-uint32_t rgp_program_limits(const rgp_image_header *image, uint16_t slot, rgp_limit_step *limit, uint32_t most);
+} rgp_decoded_limit;
+uint32_t rgp_disassembly_limits(const rgp_image_header *image, uint16_t slot, rgp_decoded_limit *limit, uint32_t most);
 
 /* A float setting as it stands with the parameters' values (by slot). *param: the parameter that sets it,
  * or -1. */
-float rgp_program_setting(const rgp_image_header *image, const rgp_step *step, uint32_t offset, const float *value,
-                          int32_t *param);
+float rgp_disassembly_setting(const rgp_image_header *image, const rgp_decoded *step, uint32_t offset,
+                              const float *value, int32_t *param);
 
 #endif

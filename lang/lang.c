@@ -35,19 +35,20 @@ static void read_tree(rgp_rig *rig, report *to, const rgp_catalog *catalog)
     t->arena = rig->arena;
     t->units.arena = rig->arena;
     if (rig->length > SOURCE_MAX) {
-        report_error(to, (rgp_span){0, 0}, NULL, "this file is larger than 16 MB");
+        report_error(to, (text_range){0, 0}, NULL, "this file is larger than 16 MB");
         return;
     }
     const bool is_text =
         !memchr(rig->source, '\0', rig->length) && text_not_utf8(rig->source, (uint32_t)rig->length) == rig->length;
     if (is_text && is_no_rig(rig->source, rig->length)) {
-        report_error(to, (rgp_span){0, 0}, "a rig file begins with 'rig NAME'; recordings are shown by 'rigpulse plot'",
+        report_error(to, (text_range){0, 0},
+                     "a rig file begins with 'rig NAME'; recordings are shown by 'rigpulse plot'",
                      "this is not a rig file: none of its lines is a statement");
         return;
     }
     token *tokens = lang_lex(to);
     if (tokens->kind == TOKEN_END && to->errors == 0) {
-        report_error(to, (rgp_span){0, 0}, "begin with 'rig NAME'", "there is nothing in this file");
+        report_error(to, (text_range){0, 0}, "begin with 'rig NAME'", "there is nothing in this file");
         return;
     }
     to->phase = REPORT_PARSE;

@@ -8,13 +8,13 @@
 #include <stdio.h>
 #include <stdlib.h>
 
-static const rgp_frame_shape *shape;
+static const rgp_frame_layout *layout;
 static rgp_frame *frame;
 
 static void take_event(void *self, const rgp_event *event)
 {
     (void)self;
-    rgp_frame_add_event(shape, frame, event);
+    rgp_frame_add_event(layout, frame, event);
 }
 
 int main(int argc, char **argv)
@@ -32,8 +32,8 @@ int main(int argc, char **argv)
     if (!sim || rgp_engine_open(&engine, image, rig->image_size, memory, image->memory) != RGP_OK) {
         return 2;
     }
-    const rgp_frame_shape its = rgp_frame_shape_of(image);
-    shape = &its;
+    const rgp_frame_layout its = rgp_frame_layout_of(image);
+    layout = &its;
     frame = g_malloc0(its.bytes);
     rgp_recorder *recorder = rgp_recorder_open(argv[2], true, rig, 1, engine.value, NULL);
     rgp_engine_listen(&engine, take_event, NULL);

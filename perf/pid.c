@@ -18,7 +18,7 @@ int main(int argc, char **argv)
     const int block = strcmp(argv[1], "block") == 0 || strcmp(argv[1], "compare") == 0;
     const int by_hand = strcmp(argv[1], "hand") == 0 || strcmp(argv[1], "compare") == 0;
     const rgp_pid_config config = {
-        .gain = {.kp = 8, .ki = 2, .kd = 1, .filter = 0.1f}, .weight = 1, .low = 0, .high = 100};
+        .gain = {.kp = 8, .ki = 2, .kd = 1, .filter = 0.1f}, .setpoint_weight = 1, .low = 0, .high = 100};
     rgp_pid_state state;
     static hand_loop its;
     rgp_pid_reset(&state);

@@ -18,25 +18,25 @@ typedef struct rgp_door_setup {
     const rgp_rig *rig;
     const char *recording; /* instead of a rig: one that is looked at; with a `pace` it is played, as if it ran */
     uint64_t seed;
-    uint64_t length_us; /* 0: until stopped */
-    bool fast;          /* simulated time, as fast as it goes */
-    bool stepped;       /* it ticks when it is told to */
-    bool history;       /* keep one */
-    double pace;        /* so many times as fast as the wall clock; 0: once */
-    bool on_word;       /* the hook-up's disturbances wait to be asked for, but those at 0 s */
-    const char *record; /* name of the recording, or NULL */
-    bool overwrite;     /* an older one of that name */
-    char **set;         /* NAME=VALUE ..., NULL at the end; or NULL */
-    const char *kept;   /* file of what survives a power cycle, or NULL */
-    char **says;        /* becomes what there is to say of how it began, a line each, to be freed; NULL: nothing */
-    bool dry;           /* nothing is driven */
-    bool hand_only;     /* nothing but the hand drives */
-    bool at_rest;       /* it begins stopped: everything rests, and only readings come in */
-    float bound;        /* percent of its travel to which everything is driven at most; 0: all of it */
+    uint64_t length_us;   /* 0: until stopped */
+    bool fast;            /* simulated time, as fast as it goes */
+    bool stepped;         /* it ticks when it is told to */
+    bool history;         /* keep one */
+    double pace;          /* so many times as fast as the wall clock; 0: once */
+    bool on_word;         /* the hook-up's disturbances wait to be asked for, but those at 0 s */
+    const char *record;   /* name of the recording, or NULL */
+    bool overwrite;       /* an older one of that name */
+    char **set;           /* NAME=VALUE ..., NULL at the end; or NULL */
+    const char *retained; /* file of what survives a power cycle, or NULL */
+    char **says;          /* becomes what there is to say of how it began, a line each, to be freed; NULL: nothing */
+    bool dry;             /* nothing is driven */
+    bool hand_only;       /* nothing but the hand drives */
+    bool at_rest;         /* it begins stopped: everything rests, and only readings come in */
+    float bound;          /* percent of its travel to which everything is driven at most; 0: all of it */
 
     /* Called for each frame: by the thread that records, or within rgp_door_advance(). What goes wrong with the
      * recording is said on standard error then. NULL: nobody is called, and it is only kept. Returns false to stop. */
-    bool (*frame)(void *self, const rgp_frame_shape *shape, const rgp_frame *frame);
+    bool (*frame)(void *self, const rgp_frame_layout *layout, const rgp_frame *frame);
     void *self;
 } rgp_door_setup;
 

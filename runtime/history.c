@@ -171,33 +171,33 @@ void rgp_history_occurred(rgp_history *h, const rgp_occurrence *what)
     }
 }
 
-static void put_event(rgp_history *h, const rgp_frame_shape *shape, const rgp_frame *frame, const rgp_event *event)
+static void put_event(rgp_history *h, const rgp_frame_layout *layout, const rgp_frame *frame, const rgp_event *event)
 {
     GString *says = g_string_new(NULL), *why = NULL, *did = NULL;
-    rgp_tell_event(h->image, shape, frame, event, says);
+    rgp_describe_event(h->image, layout, frame, event, says);
     if (event->kind == RGP_EVENT_FIRED) {
         why = g_string_new(NULL);
         did = g_string_new(NULL);
-        rgp_tell_why(h->image, shape, frame, event->source, why);
-        rgp_tell_actions(h->image, shape, frame, event->source, did);
+        rgp_describe_why(h->image, layout, frame, event->source, why);
+        rgp_describe_actions(h->image, layout, frame, event->source, did);
     }
     const rgp_occurrence o = {.row = h->end,
                               .time = (double)frame->time_us / 1e6,
                               .kind = event->kind,
-                              .line = rgp_tell_line(h->image, event),
-                              .of = g_strdup(rgp_tell_subject(h->image, event)),
+                              .line = rgp_describe_line(h->image, event),
+                              .of = g_strdup(rgp_describe_subject(h->image, event)),
                               .says = g_string_free(says, FALSE),
                               .why = why ? g_string_free(why, FALSE) : NULL,
                               .did = did ? g_string_free(did, FALSE) : NULL};
     rgp_history_occurred(h, &o);
 }
 
-void rgp_history_frame(rgp_history *h, const rgp_frame_shape *shape, const rgp_frame *frame)
+void rgp_history_frame(rgp_history *h, const rgp_frame_layout *layout, const rgp_frame *frame)
 {
-    const float *value = rgp_frame_value(shape, frame);
-    const rgp_quality *quality = rgp_frame_quality(shape, frame);
-    const uint16_t *owner = rgp_frame_owner(shape, frame);
-    const rgp_event *event = rgp_frame_event(shape, frame);
+    const float *value = rgp_frame_value(layout, frame);
+    const rgp_quality *quality = rgp_frame_quality(layout, frame);
+    const uint16_t *owner = rgp_frame_owner(layout, frame);
+    const rgp_event *event = rgp_frame_event(layout, frame);
     uint32_t column = 0;
     for (uint32_t slot = 0; slot < h->slots + h->rules; slot++) {
         if (slot >= h->slots || h->column_of[slot] >= 0) {
@@ -210,12 +210,12 @@ void rgp_history_frame(rgp_history *h, const rgp_frame_shape *shape, const rgp_f
         h->row_quality[column++] = RGP_GOOD;
     }
     for (uint32_t i = 0; i < h->sensors; i++) {
-        h->row_value[column] = (float)rgp_frame_newness(shape, frame)[i];
+        h->row_value[column] = (float)rgp_frame_newness(layout, frame)[i];
         h->row_quality[column++] = RGP_GOOD;
     }
     for (uint32_t i = 0; i < frame->events; i++) {
         if (event[i].kind != RGP_EVENT_EDGE) { /* each change of a switch: for the recording, not for a person */
-            put_event(h, shape, frame, &event[i]);
+            put_event(h, layout, frame, &event[i]);
         }
     }
     rgp_history_row(h, frame->time_us, h->row_value, h->row_quality);
@@ -368,14 +368,14 @@ void rgp_history_slots(const rgp_history *h, uint64_t row, float *value)
 float rgp_history_setting(const rgp_history *h, uint16_t ref, uint64_t row)
 {
     const float *constant = rgp_image_at(h->image, RGP_SECTION_CONSTANTS);
-    rgp_step step;
+    rgp_decoded step;
     if (ref & RGP_REF_CONSTANT) {
         return constant[ref & ~RGP_REF_CONSTANT];
     }
     if (rgp_history_slot(h, ref) >= 0) {
         return rgp_history_value(h, (uint32_t)rgp_history_slot(h, ref), row);
     }
-    if (rgp_program_writer(h->image, ref, UINT32_MAX, &step) && step.op == RGP_OP_LINE &&
+    if (rgp_disassembly_writer(h->image, ref, UINT32_MAX, &step) && step.op == RGP_OP_LINE &&
         rgp_history_slot(h, step.in[0]) >= 0) {
         const rgp_line_config *line = step.config;
         return line->gain * rgp_history_value(h, (uint32_t)rgp_history_slot(h, step.in[0]), row) + line->offset;

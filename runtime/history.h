@@ -31,7 +31,7 @@ rgp_history *rgp_history_new(const rgp_image_header *image, size_t bytes_most);
 void rgp_history_free(rgp_history *h);
 
 /* One tick more, from a frame, with its events put into words. */
-void rgp_history_frame(rgp_history *h, const rgp_frame_shape *shape, const rgp_frame *frame);
+void rgp_history_frame(rgp_history *h, const rgp_frame_layout *layout, const rgp_frame *frame);
 
 /* The same from a table: by column. Its events follow in rgp_history_occurred(). */
 void rgp_history_row(rgp_history *h, uint64_t time_us, const float *value, const rgp_quality *quality);

@@ -57,13 +57,13 @@ void session_keep(session *s, const rgp_frame *frame)
     g_autoptr(GError) error = NULL;
     g_mutex_lock(&s->keeping);
     if (s->history) {
-        rgp_history_frame(s->history, &s->shape, frame);
+        rgp_history_frame(s->history, &s->layout, frame);
     }
     if (s->recorder && !rgp_recorder_frame(s->recorder, frame, &error)) {
         session_complain(s, error);
     }
     g_mutex_unlock(&s->keeping);
-    if (s->setup->frame && !s->setup->frame(s->setup->self, &s->shape, frame)) {
+    if (s->setup->frame && !s->setup->frame(s->setup->self, &s->layout, frame)) {
         atomic_store(&s->stop, true);
     }
 }
@@ -75,7 +75,7 @@ void session_flush(session *s)
     if (s->recorder && !rgp_recorder_flush(s->recorder, &error)) {
         session_complain(s, error);
     }
-    if (s->kept && !kept_write(s->kept, &error)) {
+    if (s->retained && !retain_write(s->retained, &error)) {
         session_complain(s, error);
     }
     g_mutex_unlock(&s->keeping);

@@ -10,22 +10,22 @@ typedef struct counter {
     bool begins; /* the first that is left out has not been told of yet */
 } counter;
 
-struct rgp_calm {
+struct rgp_limiter {
     const rgp_image_header *image;
     counter *counter[RGP_EVENTS]; /* by source; NULL: every event of this kind is told */
     uint32_t sources[RGP_EVENTS];
     uint32_t waiting; /* counters that have left something out */
 };
 
-static void limit_kind(rgp_calm *c, uint8_t kind, uint32_t section)
+static void limit_kind(rgp_limiter *c, uint8_t kind, uint32_t section)
 {
     c->sources[kind] = rgp_image_count(c->image, section);
     c->counter[kind] = g_new0(counter, c->sources[kind] + 1u);
 }
 
-rgp_calm *rgp_calm_new(const rgp_image_header *image)
+rgp_limiter *rgp_limiter_new(const rgp_image_header *image)
 {
-    rgp_calm *c = g_new0(rgp_calm, 1);
+    rgp_limiter *c = g_new0(rgp_limiter, 1);
     c->image = image;
     limit_kind(c, RGP_EVENT_FIRED, RGP_SECTION_RULES);
     limit_kind(c, RGP_EVENT_DROPPED, RGP_SECTION_RULES);
@@ -37,7 +37,7 @@ rgp_calm *rgp_calm_new(const rgp_image_header *image)
     return c;
 }
 
-void rgp_calm_free(rgp_calm *c)
+void rgp_limiter_free(rgp_limiter *c)
 {
     for (uint32_t i = 0; c && i < RGP_EVENTS; i++) {
         g_free(c->counter[i]);
@@ -58,7 +58,7 @@ static bool has_timers(const rgp_image_header *image, uint32_t rule)
     return has;
 }
 
-bool rgp_calm_lets(rgp_calm *c, const rgp_event *event, uint64_t time_us)
+bool rgp_limiter_lets(rgp_limiter *c, const rgp_event *event, uint64_t time_us)
 {
     const uint8_t kind = event->kind;
     const bool asked = kind == RGP_EVENT_PARAM && !event->reason;
@@ -70,7 +70,7 @@ bool rgp_calm_lets(rgp_calm *c, const rgp_event *event, uint64_t time_us)
     if (n->untold == 0 && time_us - n->since_us >= SECOND_US) {
         *n = (counter){.since_us = time_us};
     }
-    if (n->told < RGP_CALM_EACH_SECOND) {
+    if (n->told < RGP_LIMITER_EACH_SECOND) {
         n->told++;
         return true;
     }
@@ -80,7 +80,7 @@ bool rgp_calm_lets(rgp_calm *c, const rgp_event *event, uint64_t time_us)
     return false;
 }
 
-bool rgp_calm_sums_up(rgp_calm *c, uint64_t time_us, rgp_event *event)
+bool rgp_limiter_sums_up(rgp_limiter *c, uint64_t time_us, rgp_event *event)
 {
     for (uint8_t kind = 0; c->waiting > 0 && kind < RGP_EVENTS; kind++) {
         for (uint32_t i = 0; c->counter[kind] && i < c->sources[kind]; i++) {

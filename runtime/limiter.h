@@ -5,19 +5,19 @@
 
 #include "rigpulse/engine.h"
 
-#define RGP_CALM_EACH_SECOND 20u
+#define RGP_LIMITER_EACH_SECOND 20u
 
-typedef struct rgp_calm rgp_calm;
+typedef struct rgp_limiter rgp_limiter;
 
 /* The image must outlive it. */
-rgp_calm *rgp_calm_new(const rgp_image_header *image);
-void rgp_calm_free(rgp_calm *calm);
+rgp_limiter *rgp_limiter_new(const rgp_image_header *image);
+void rgp_limiter_free(rgp_limiter *calm);
 
 /* True when the event is to be told. */
-bool rgp_calm_lets(rgp_calm *calm, const rgp_event *event, uint64_t time_us);
+bool rgp_limiter_lets(rgp_limiter *calm, const rgp_event *event, uint64_t time_us);
 
 /* That from now on some are left out (its value is 0), and how many were in a second that is over, as events of kind
  * RGP_EVENT_STORM; false when there is none (more). */
-bool rgp_calm_sums_up(rgp_calm *calm, uint64_t time_us, rgp_event *event);
+bool rgp_limiter_sums_up(rgp_limiter *calm, uint64_t time_us, rgp_event *event);
 
 #endif

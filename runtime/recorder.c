@@ -27,7 +27,7 @@ struct rgp_recorder {
     char *name;
     const rgp_rig *rig;
     const rgp_image_header *image;
-    rgp_frame_shape shape;
+    rgp_frame_layout layout;
     uint64_t seed, frames, events_lost;
     json_t *params;
     FILE *table, *events;
@@ -109,12 +109,12 @@ static bool has_column(const rgp_recorder *r, uint32_t slot)
 static void put_headings(rgp_recorder *r)
 {
     g_string_assign(r->line, "time [s]");
-    for (uint32_t slot = 0; slot < r->shape.slots; slot++) {
+    for (uint32_t slot = 0; slot < r->layout.slots; slot++) {
         if (has_column(r, slot)) {
             put_heading(r, slot);
         }
     }
-    for (uint32_t i = 0; i < r->shape.actuators; i++) {
+    for (uint32_t i = 0; i < r->layout.actuators; i++) {
         g_string_append_printf(r->line, ",%s owner",
                                rgp_image_text(r->image, RGP_NAME_SLOT, rgp_image_actuator_slot(r->image, i), 0));
     }
@@ -150,30 +150,30 @@ static void put_value(rgp_recorder *r, uint32_t slot, float value)
 static bool is_rounded(const rgp_recorder *r, uint32_t slot, float value)
 {
     const uint32_t sensors = rgp_image_sensor_slot(r->image, 0);
-    return slot >= sensors && slot < sensors + r->shape.sensors && fabsf(value) >= FLOAT_COUNTS;
+    return slot >= sensors && slot < sensors + r->layout.sensors && fabsf(value) >= FLOAT_COUNTS;
 }
 
 static void put_row(rgp_recorder *r, const rgp_frame *frame)
 {
-    const float *value = rgp_frame_value(&r->shape, frame);
-    const rgp_quality *quality = rgp_frame_quality(&r->shape, frame);
-    const uint16_t *owner = rgp_frame_owner(&r->shape, frame);
+    const float *value = rgp_frame_value(&r->layout, frame);
+    const rgp_quality *quality = rgp_frame_quality(&r->layout, frame);
+    const uint16_t *owner = rgp_frame_owner(&r->layout, frame);
     g_string_printf(r->line, "%" G_GUINT64_FORMAT ".%06u", frame->time_us / 1000000u,
                     (unsigned)(frame->time_us % 1000000u));
     const char *separator = ",";
     const uint32_t sensors = rgp_image_sensor_slot(r->image, 0);
-    for (uint32_t slot = 0; slot < r->shape.slots; slot++) {
+    for (uint32_t slot = 0; slot < r->layout.slots; slot++) {
         if (has_column(r, slot) && is_rounded(r, slot, value[slot])) {
-            g_string_append_printf(r->line, ",%d", (int)rgp_frame_raw(&r->shape, frame)[slot - sensors]);
+            g_string_append_printf(r->line, ",%d", (int)rgp_frame_raw(&r->layout, frame)[slot - sensors]);
         } else if (has_column(r, slot)) {
             put_value(r, slot, value[slot]);
         }
     }
-    for (uint32_t i = 0; i < r->shape.actuators; i++) {
+    for (uint32_t i = 0; i < r->layout.actuators; i++) {
         g_string_append_c(r->line, ',');
-        rgp_tell_owner(r->image, owner[i], r->line);
+        rgp_describe_owner(r->image, owner[i], r->line);
     }
-    for (uint32_t slot = 0; slot < r->shape.slots; slot++) {
+    for (uint32_t slot = 0; slot < r->layout.slots; slot++) {
         if (quality[slot] != RGP_GOOD && has_column(r, slot)) {
             g_string_append_printf(r->line, "%s%s: %s", separator, rgp_image_text(r->image, RGP_NAME_SLOT, slot, 0),
                                    rgp_quality_text(quality[slot]));
@@ -200,8 +200,8 @@ static bool put_event(rgp_recorder *r, const rgp_frame *frame, const rgp_event *
     const bool edge = event->kind == RGP_EVENT_EDGE; /* has its own moment */
     const double time = ((double)frame->time_us - (edge ? (double)event->value : 0.0)) / 1e6;
     json_t *line = json_pack("{s:f, s:s, s:s}", "t", time, "event", rgp_event_word(event->kind), "of",
-                             rgp_tell_subject(r->image, event));
-    const uint32_t where = rgp_tell_line(r->image, event);
+                             rgp_describe_subject(r->image, event));
+    const uint32_t where = rgp_describe_line(r->image, event);
     if (where) {
         json_object_set_new(line, "line", json_integer(where));
     }
@@ -214,14 +214,14 @@ static bool put_event(rgp_recorder *r, const rgp_frame *frame, const rgp_event *
         json_object_set_new(line, "value", json_integer(event->reason));
     }
     if (event->kind == RGP_EVENT_FIRED) {
-        rgp_tell_why(r->image, &r->shape, frame, event->source, said);
+        rgp_describe_why(r->image, &r->layout, frame, event->source, said);
         json_object_set_new(line, "why", json_string(said->str));
         g_string_truncate(said, 0);
-        rgp_tell_actions(r->image, &r->shape, frame, event->source, said);
+        rgp_describe_actions(r->image, &r->layout, frame, event->source, said);
         json_object_set_new(line, "did", json_string(said->str));
         g_string_truncate(said, 0);
     }
-    rgp_tell_event(r->image, &r->shape, frame, event, said);
+    rgp_describe_event(r->image, &r->layout, frame, event, said);
     json_object_set_new(line, "says", json_string(said->str));
     return put_line(r, line);
 }
@@ -229,8 +229,8 @@ static bool put_event(rgp_recorder *r, const rgp_frame *frame, const rgp_event *
 /* An input of the rig, from outside: with it a replay can do the same again. */
 static bool put_command(rgp_recorder *r, const rgp_frame *frame, uint32_t order)
 {
-    const rgp_command *c = &rgp_frame_command(&r->shape, frame)[order];
-    const char *of = rgp_tell_command_subject(r->image, c);
+    const rgp_command *c = &rgp_frame_command(&r->layout, frame)[order];
+    const char *of = rgp_describe_command_subject(r->image, c);
     json_t *line = json_pack("{s:f, s:b, s:I, s:I, s:s, s:s, s:f}", "t", (double)frame->time_us / 1e6, "in", 1, "tick",
                              (json_int_t)frame->number, "order", (json_int_t)order, "by", rgp_author_word(c->by), "do",
                              rgp_command_word(c->what), "value", (double)c->value);
@@ -400,7 +400,7 @@ rgp_recorder *rgp_recorder_open(const char *name, bool overwrite, const rgp_rig 
     r->over_old = old != NULL;
     r->rig = rig;
     r->image = rig->image;
-    r->shape = rgp_frame_shape_of(r->image);
+    r->layout = rgp_frame_layout_of(r->image);
     r->seed = seed;
     r->params = params_of(r->image, params);
     r->line = g_string_new(NULL);
@@ -445,7 +445,7 @@ bool rgp_recorder_frame(rgp_recorder *r, const rgp_frame *frame, GError **error)
             return fail(r, error, "the recording stopped");
         }
     }
-    const rgp_event *event = rgp_frame_event(&r->shape, frame);
+    const rgp_event *event = rgp_frame_event(&r->layout, frame);
     for (uint32_t i = 0; i < frame->events; i++) {
         if (!put_event(r, frame, &event[i])) {
             return fail(r, error, "the recording stopped");

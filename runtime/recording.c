@@ -199,7 +199,7 @@ static void take_row(int ending, void *self)
 static void name_owner(table_reading *r, uint32_t actuator, uint16_t owner)
 {
     g_autoptr(GString) text = g_string_new(NULL);
-    rgp_tell_owner(r->to->image, owner, text);
+    rgp_describe_owner(r->to->image, owner, text);
     g_hash_table_insert(r->owner_named, owner_key(actuator, text->str), GINT_TO_POINTER((int)owner + 1));
 }
 

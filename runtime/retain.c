@@ -7,7 +7,7 @@
 
 #define KEPT_ROOM 65536u
 
-struct kept {
+struct retain_file {
     char *path;
     GMutex lock;
     unsigned char block[KEPT_ROOM], written[KEPT_ROOM];
@@ -28,7 +28,7 @@ static char *take_up(rgp_engine *engine, const char *path, GError **error)
         g_propagate_error(error, g_steal_pointer(&problem));
         return NULL;
     }
-    const rgp_status status = size > KEPT_ROOM ? RGP_E_SIZE : rgp_engine_recall(engine, block, (uint32_t)size, &taken);
+    const rgp_status status = size > KEPT_ROOM ? RGP_E_SIZE : rgp_engine_restore(engine, block, (uint32_t)size, &taken);
     if (status != RGP_OK) {
         return g_strdup_printf("%s: this is %s; a clean start", path,
                                status == RGP_E_DAMAGED ? "damaged" : "nothing that a rig keeps, or of another version");
@@ -36,9 +36,9 @@ static char *take_up(rgp_engine *engine, const char *path, GError **error)
     return g_strdup_printf("%s: %u kept %s taken up", path, taken, taken == 1 ? "value" : "values");
 }
 
-kept *kept_begin(rgp_engine *engine, const char *path, char **says, GError **error)
+retain_file *retain_begin(rgp_engine *engine, const char *path, char **says, GError **error)
 {
-    if (rgp_image_count(engine->image, RGP_SECTION_KEEPS) == 0) {
+    if (rgp_image_count(engine->image, RGP_SECTION_RETAINED) == 0) {
         g_set_error(error, G_IO_ERROR, G_IO_ERROR_INVALID_ARGUMENT,
                     "--kept %s: this rig keeps nothing; add a line 'keep SIGNAL'", path);
         return NULL;
@@ -48,27 +48,27 @@ kept *kept_begin(rgp_engine *engine, const char *path, char **says, GError **err
         g_prefix_error(error, "--kept: ");
         return NULL;
     }
-    kept *k = g_new0(kept, 1);
+    retain_file *k = g_new0(retain_file, 1);
     k->path = g_strdup(path);
     g_mutex_init(&k->lock);
-    kept_copy(k, engine);
-    if (!kept_write(k, error)) {
+    retain_copy(k, engine);
+    if (!retain_write(k, error)) {
         g_prefix_error(error, "--kept: ");
-        kept_end(k);
+        retain_end(k);
         return NULL;
     }
     return k;
 }
 
-void kept_copy(kept *k, const rgp_engine *engine)
+void retain_copy(retain_file *k, const rgp_engine *engine)
 {
     if (g_mutex_trylock(&k->lock)) { /* a tick does not wait; there is a next time */
-        rgp_engine_keep(engine, k->block, KEPT_ROOM, &k->size);
+        rgp_engine_retain(engine, k->block, KEPT_ROOM, &k->size);
         g_mutex_unlock(&k->lock);
     }
 }
 
-bool kept_write(kept *k, GError **error)
+bool retain_write(retain_file *k, GError **error)
 {
     g_mutex_lock(&k->lock);
     const bool fresh =
@@ -81,7 +81,7 @@ bool kept_write(kept *k, GError **error)
     return !fresh || rgp_file_write(k->path, k->written, k->written_size, 0666, error);
 }
 
-void kept_end(kept *k)
+void retain_end(retain_file *k)
 {
     if (k) {
         g_mutex_clear(&k->lock);

@@ -7,18 +7,18 @@
 
 #include <glib.h>
 
-typedef struct kept kept;
+typedef struct retain_file retain_file;
 
 /* NULL with *error set when the rig keeps nothing, or when there is something at `path` that cannot be read or written.
  * `says` becomes what there is to say of how the rig began, to be freed. */
-kept *kept_begin(rgp_engine *engine, const char *path, char **says, GError **error);
+retain_file *retain_begin(rgp_engine *engine, const char *path, char **says, GError **error);
 
 /* Between ticks, by the thread that ticks. */
-void kept_copy(kept *k, const rgp_engine *engine);
+void retain_copy(retain_file *k, const rgp_engine *engine);
 
 /* Writes what has been copied since; false with *error set when it cannot. */
-bool kept_write(kept *k, GError **error);
+bool retain_write(retain_file *k, GError **error);
 
-void kept_end(kept *k);
+void retain_end(retain_file *k);
 
 #endif

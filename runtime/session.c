@@ -13,8 +13,8 @@
 static void take_event(void *self, const rgp_event *event)
 {
     session *s = self;
-    if (rgp_calm_lets(s->calm, event, rgp_engine_now(&s->engine))) {
-        rgp_frame_add_event(&s->shape, s->open, event);
+    if (rgp_limiter_lets(s->calm, event, rgp_engine_now(&s->engine))) {
+        rgp_frame_add_event(&s->layout, s->open, event);
     }
 }
 
@@ -25,8 +25,8 @@ static bool is_played(const rgp_rig *rig, const char *record, GError **error)
 {
     g_autofree char *folder = g_path_get_dirname(rig->file);
     g_autofree char *from = g_canonicalize_filename(folder, NULL);
-    for (uint32_t i = 0; i < rig->hookup->pickups; i++) {
-        const rgp_pickup_item *item = &rig->hookup->pickup[i];
+    for (uint32_t i = 0; i < rig->hookup->sensors; i++) {
+        const rgp_sensor_item *item = &rig->hookup->sensor[i];
         g_autofree char *path = item->path ? g_canonicalize_filename(item->path, from) : NULL;
         if (path && rgp_recorder_writes(record, path)) {
             g_set_error(error, G_IO_ERROR, G_IO_ERROR_EXISTS, "%s is what the rig plays; take another name", path);
@@ -84,10 +84,10 @@ static bool prepare_engine(session *s, char **says, GError **error)
         rgp_engine_stop(&s->engine);
         rgp_engine_rest(&s->engine, s->port);
     }
-    if (s->setup->kept) {
-        s->kept = kept_begin(&s->engine, s->setup->kept, says, error);
+    if (s->setup->retained) {
+        s->retained = retain_begin(&s->engine, s->setup->retained, says, error);
     }
-    return !s->setup->kept || s->kept;
+    return !s->setup->retained || s->retained;
 }
 
 static bool open_recorder(session *s, GError **error)
@@ -103,28 +103,28 @@ static bool open_recorder(session *s, GError **error)
 static void open_frames(session *s)
 {
     const rgp_image_header *image = s->engine.image;
-    s->calm = rgp_calm_new(image);
+    s->calm = rgp_limiter_new(image);
     s->history = s->setup->history ? rgp_history_new(image, RGP_HISTORY_BYTES) : NULL;
-    s->shape = rgp_frame_shape_of(image);
+    s->layout = rgp_frame_layout_of(image);
     if (!s->setup->stepped) {
-        s->ring = rgp_ring_new(s->shape.bytes,
+        s->ring = rgp_ring_new(s->layout.bytes,
                                CLAMP(RING_SECONDS * 1000000u / image->tick_us, RING_FRAMES_LEAST, RING_FRAMES_MOST));
     }
-    s->spare = g_malloc0(s->shape.bytes);
+    s->spare = g_malloc0(s->layout.bytes);
     s->open = session_next_frame(s);
     rgp_engine_listen(&s->engine, take_event, s);
 }
 
 static bool begin(session *s, GError **error)
 {
-    g_autofree char *kept_says = NULL;
-    if (!open_engine(s, error) || !open_port(s, error) || !prepare_engine(s, &kept_says, error)) {
+    g_autofree char *retain_says = NULL;
+    if (!open_engine(s, error) || !open_port(s, error) || !prepare_engine(s, &retain_says, error)) {
         return false;
     }
     g_autofree char *port_says = rgp_sim_says(s->sim);
-    if (s->setup->says && (kept_says || port_says)) {
-        *s->setup->says = g_strdup_printf("%s%s%s", kept_says ? kept_says : "", kept_says && port_says ? "\n" : "",
-                                          port_says ? port_says : "");
+    if (s->setup->says && (retain_says || port_says)) {
+        *s->setup->says = g_strdup_printf("%s%s%s", retain_says ? retain_says : "",
+                                          retain_says && port_says ? "\n" : "", port_says ? port_says : "");
     }
     open_frames(s);
     return open_recorder(s, error);
@@ -134,8 +134,8 @@ static void discard(session *s)
 {
     g_clear_pointer(&s->ring, rgp_ring_free);
     rgp_sim_free(s->sim);
-    kept_end(s->kept);
-    rgp_calm_free(s->calm);
+    retain_end(s->retained);
+    rgp_limiter_free(s->calm);
     rgp_history_free(s->history);
     g_mutex_clear(&s->keeping);
     g_mutex_clear(&s->handing);

@@ -27,9 +27,9 @@ typedef struct session {
     rgp_front front;      /* the port that the engine sees, before that of the sim */
     const rgp_port *port; /* of the front */
     rgp_sample *sample;   /* by sensor: what the port gave last */
-    kept *kept;
-    rgp_calm *calm;
-    rgp_frame_shape shape;
+    retain_file *retained;
+    rgp_limiter *calm;
+    rgp_frame_layout layout;
     rgp_ring *ring;
     rgp_frame *open;  /* the frame of the tick that is being computed */
     rgp_frame *spare; /* takes its place when the ring is full; of a stepped session always */

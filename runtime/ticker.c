@@ -23,7 +23,7 @@ static rgp_status hold(session *s, const rgp_command *c)
 
 rgp_status session_obey(session *s, const rgp_command *c)
 {
-    rgp_frame_add_command(&s->shape, s->open, c);
+    rgp_frame_add_command(&s->layout, s->open, c);
     switch (c->what) {
     case RGP_COMMAND_HOLD:
         return hold(s, c);
@@ -69,8 +69,8 @@ static void take_commands(session *s)
 static void sum_up_storms(session *s)
 {
     rgp_event storm;
-    while (rgp_calm_sums_up(s->calm, rgp_engine_now(&s->engine), &storm)) {
-        rgp_frame_add_event(&s->shape, s->open, &storm);
+    while (rgp_limiter_sums_up(s->calm, rgp_engine_now(&s->engine), &storm)) {
+        rgp_frame_add_event(&s->layout, s->open, &storm);
     }
 }
 
@@ -122,12 +122,12 @@ static void tick(session *s)
     let_go_in_time(s, s->end_us);
     s->fault = rgp_engine_tick(&s->engine, s->port);
     sum_up_storms(s);
-    memcpy(rgp_frame_sample(&s->shape, s->open), s->sample, s->shape.sensors * sizeof *s->sample);
-    rgp_frame_take(&s->shape, s->open, &s->engine);
+    memcpy(rgp_frame_sample(&s->layout, s->open), s->sample, s->layout.sensors * sizeof *s->sample);
+    rgp_frame_take(&s->layout, s->open, &s->engine);
     if (s->ticks % (TOLD_EVERY_US / each_us + 1) == 0) {
         session_tell_delay(s);
-        if (s->kept) {
-            kept_copy(s->kept, &s->engine);
+        if (s->retained) {
+            retain_copy(s->retained, &s->engine);
         }
     }
     s->ticks++;
@@ -186,8 +186,8 @@ gpointer session_tick_all(gpointer self)
     }
     rgp_engine_rest(&s->engine, s->port);
     session_tell_delay(s);
-    if (s->kept) {
-        kept_copy(s->kept, &s->engine);
+    if (s->retained) {
+        retain_copy(s->retained, &s->engine);
     }
     interrupt_ticks_here(false);
     atomic_store(&s->ticked_out, true);

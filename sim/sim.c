@@ -2,7 +2,7 @@
 
 #include "edges.h"
 #include "clock.h"
-#include "sim/sensors/pickup.h"
+#include "sim/sensors/sensor.h"
 
 #include "sim/mechanisms/mechanism.h"
 #include "rigpulse/image.h"
@@ -27,10 +27,10 @@ struct rgp_sim {
     bool paced;
     wall_clock clock;
     machine *machine;
-    pickup *pickup;
-    int32_t *pickup_of; /* by sensor; -1: not connected */
-    edge_line **edges;  /* by sensor; NULL: its changes are not measured */
-    float *output;      /* by actuator */
+    simulated *sensor;
+    int32_t *simulated_of; /* by sensor; -1: not connected */
+    edge_line **edges;     /* by sensor; NULL: its changes are not measured */
+    float *output;         /* by actuator */
     uint32_t sensors, actuators, tick_us;
     bool on_word;    /* disturbances behind 0 s wait to be asked for */
     uint32_t *order; /* disturbances by their time */
@@ -48,7 +48,7 @@ static const rgp_terminal clock_disturbances[] = {
 const rgp_catalog *rgp_sim_catalog(void)
 {
     static const rgp_mechanism_kind *kinds[64];
-    static rgp_catalog catalog = {"sim", kinds, pickup_kinds, clock_disturbances};
+    static rgp_catalog catalog = {"sim", kinds, simulated_kinds, clock_disturbances};
     static gsize ready = 0;
     if (g_once_init_enter(&ready)) {
         for (uint32_t i = 0; mechanisms[i]; i++) {
@@ -82,14 +82,15 @@ static void move_plainly(rgp_sim *s, machine *m, const double *input, double fro
 }
 
 /* The reading of a watched sensor for a machine as it is at a time. */
-static int32_t seen_level(const machine *m, const pickup *p, double time)
+static int32_t seen_level(const machine *m, const simulated *p, double time)
 {
-    return pickup_level(p, mechanism_output(m->mechanism, m->item->value, time, m->state, &m->grip, p->item->output));
+    return simulated_level(p,
+                           mechanism_output(m->mechanism, m->item->value, time, m->state, &m->grip, p->item->output));
 }
 
 /* Between `from` and `to`, where the machine was `before` and is `after`, the switch has changed: halving finds when.
  */
-static double find_change(const machine *before, const pickup *p, const double *input, double from, double to)
+static double find_change(const machine *before, const simulated *p, const double *input, double from, double to)
 {
     const int32_t level = seen_level(before, p, from);
     double low = from, high = to;
@@ -102,9 +103,9 @@ static double find_change(const machine *before, const pickup *p, const double *
     return high;
 }
 
-static bool is_watched(const rgp_sim *s, const pickup *p, const machine *m)
+static bool is_watched(const rgp_sim *s, const simulated *p, const machine *m)
 {
-    return s->edges[p->item->sensor] && p->item->kind->source == RGP_PICKUP_MECHANISM &&
+    return s->edges[p->item->sensor] && p->item->kind->source == RGP_SOURCE_MECHANISM &&
            &s->machine[p->item->mechanism] == m;
 }
 
@@ -117,8 +118,8 @@ static void move_watched(rgp_sim *s, machine *m, const double *input, double fro
         const double begin = from + (to - from) * i / steps, end = from + (to - from) * (i + 1.0) / steps;
         const machine before = *m;
         move_machine(m, input, begin, end);
-        for (uint32_t k = 0; k < s->hookup->pickups; k++) {
-            const pickup *p = &s->pickup[k];
+        for (uint32_t k = 0; k < s->hookup->sensors; k++) {
+            const simulated *p = &s->sensor[k];
             if (is_watched(s, p, m) && seen_level(&before, p, begin) != seen_level(m, p, end)) {
                 const double at = find_change(&before, p, input, begin, end);
                 edge_line_put(s->edges[p->item->sensor], (uint32_t)seen_level(m, p, end), (uint64_t)llround(at * 1e6));
@@ -130,8 +131,8 @@ static void move_watched(rgp_sim *s, machine *m, const double *input, double fro
 static bool any_watched(const rgp_sim *s, const machine *m)
 {
     bool any = false;
-    for (uint32_t k = 0; k < s->hookup->pickups; k++) {
-        any |= is_watched(s, &s->pickup[k], m);
+    for (uint32_t k = 0; k < s->hookup->sensors; k++) {
+        any |= is_watched(s, &s->sensor[k], m);
     }
     return any;
 }
@@ -184,7 +185,7 @@ static void disturb(rgp_sim *s, const rgp_disturbance_item *d)
             mechanism_disturb(m->mechanism, m->item->value, m->state, d->which, d->amount);
         }
     } else {
-        pickup_disturb(&s->pickup[s->pickup_of[d->sensor]], d->which, d->amount, d->at_seconds, d->for_seconds);
+        simulated_disturb(&s->sensor[s->simulated_of[d->sensor]], d->which, d->amount, d->at_seconds, d->for_seconds);
     }
 }
 
@@ -227,17 +228,17 @@ static rgp_status sim_read(void *self, uint16_t sensor, rgp_sample *sample)
     if (sensor >= s->sensors) {
         return RGP_E_INDEX;
     }
-    if (s->pickup_of[sensor] < 0) {
+    if (s->simulated_of[sensor] < 0) {
         *sample = (rgp_sample){.time_us = sim_now(s), .quality = RGP_MISSING};
         return RGP_OK;
     }
-    pickup *p = &s->pickup[s->pickup_of[sensor]];
+    simulated *p = &s->sensor[s->simulated_of[sensor]];
     const double time = (double)s->now_us / 1e6;
     double truth = 0.0;
-    if (p->item->kind->source == RGP_PICKUP_MECHANISM) {
+    if (p->item->kind->source == RGP_SOURCE_MECHANISM) {
         truth = rgp_sim_truth(s, p->item->mechanism, p->item->output);
     }
-    *sample = pickup_read(p, truth, time, sim_now(s));
+    *sample = simulated_read(p, truth, time, sim_now(s));
     if (s->edges[sensor] && sample->quality == RGP_GOOD &&
         !sample->same) { /* what faults and hands make of it has its moment here */
         edge_line_put(s->edges[sensor], (uint32_t)sample->raw, s->now_us);
@@ -307,20 +308,20 @@ static void watch_edges(rgp_sim *s, const rgp_image_sensor *sensor)
     }
 }
 
-static bool begin_pickups(rgp_sim *s, const rgp_rig *rig, uint64_t seed, GError **error)
+static bool begin_sensors(rgp_sim *s, const rgp_rig *rig, uint64_t seed, GError **error)
 {
     const rgp_image_sensor *sensor = rgp_image_at(rig->image, RGP_SECTION_SENSORS);
     g_autofree char *folder = g_path_get_dirname(rig->file);
     g_autofree char *from = g_canonicalize_filename(folder, NULL);
-    s->pickup = g_new0(pickup, s->hookup->pickups);
-    s->pickup_of = g_new0(int32_t, s->sensors + 1);
+    s->sensor = g_new0(simulated, s->hookup->sensors);
+    s->simulated_of = g_new0(int32_t, s->sensors + 1);
     watch_edges(s, sensor);
-    memset(s->pickup_of, -1, s->sensors * sizeof *s->pickup_of);
-    for (uint32_t i = 0; i < s->hookup->pickups; i++) {
-        const rgp_pickup_item *item = &s->hookup->pickup[i];
-        s->pickup_of[item->sensor] = (int32_t)i;
-        if (!pickup_begin(&s->pickup[i], item, sensor[item->sensor].vet.low, sensor[item->sensor].vet.high, seed, from,
-                          error)) {
+    memset(s->simulated_of, -1, s->sensors * sizeof *s->simulated_of);
+    for (uint32_t i = 0; i < s->hookup->sensors; i++) {
+        const rgp_sensor_item *item = &s->hookup->sensor[i];
+        s->simulated_of[item->sensor] = (int32_t)i;
+        if (!simulated_begin(&s->sensor[i], item, sensor[item->sensor].supervision.low,
+                             sensor[item->sensor].supervision.high, seed, from, error)) {
             g_prefix_error(error, "%s:%u: ", rig->file, item->line);
             return false;
         }
@@ -353,7 +354,7 @@ rgp_sim *rgp_sim_new(const rgp_rig *rig, uint64_t seed, bool paced, GError **err
     s->actuators = rgp_image_count(rig->image, RGP_SECTION_ACTUATORS);
     s->output = g_new0(float, s->actuators + 1);
     begin_machines(s);
-    if (!begin_pickups(s, rig, seed, error)) {
+    if (!begin_sensors(s, rig, seed, error)) {
         rgp_sim_free(s);
         return NULL;
     }
@@ -365,12 +366,12 @@ void rgp_sim_free(rgp_sim *s)
     if (!s) {
         return;
     }
-    for (uint32_t i = 0; s->pickup && i < s->hookup->pickups; i++) {
-        pickup_end(&s->pickup[i]);
+    for (uint32_t i = 0; s->sensor && i < s->hookup->sensors; i++) {
+        simulated_end(&s->sensor[i]);
     }
     g_free(s->machine);
-    g_free(s->pickup);
-    g_free(s->pickup_of);
+    g_free(s->sensor);
+    g_free(s->simulated_of);
     for (uint32_t i = 0; s->edges && i < s->sensors; i++) {
         g_free(s->edges[i]);
     }
@@ -388,8 +389,8 @@ void rgp_sim_pace(rgp_sim *s, double times)
 char *rgp_sim_says(const rgp_sim *s)
 {
     GString *all = g_string_new(NULL);
-    for (uint32_t i = 0; i < s->hookup->pickups; i++) {
-        g_autofree char *note = pickup_note(&s->pickup[i], s->tick_us);
+    for (uint32_t i = 0; i < s->hookup->sensors; i++) {
+        g_autofree char *note = simulated_note(&s->sensor[i], s->tick_us);
         if (note) {
             g_string_append_printf(all, "%s%s", all->len ? "\n" : "", note);
         }
@@ -400,8 +401,8 @@ char *rgp_sim_says(const rgp_sim *s)
 double rgp_sim_noise(const rgp_sim *s, uint32_t sensor)
 {
     double noise = 0.0;
-    for (uint32_t i = 0; i < s->hookup->pickups; i++) {
-        noise = s->hookup->pickup[i].sensor == sensor ? pickup_noise(&s->pickup[i]) : noise;
+    for (uint32_t i = 0; i < s->hookup->sensors; i++) {
+        noise = s->hookup->sensor[i].sensor == sensor ? simulated_noise(&s->sensor[i]) : noise;
     }
     return noise;
 }
@@ -441,9 +442,9 @@ double rgp_sim_truth(const rgp_sim *s, uint32_t which, uint32_t output)
 
 static machine *seen_by(const rgp_sim *s, uint32_t sensor)
 {
-    const rgp_pickup_item *item =
-        sensor < s->sensors && s->pickup_of[sensor] >= 0 ? s->pickup[s->pickup_of[sensor]].item : NULL;
-    return item && item->kind->source == RGP_PICKUP_MECHANISM ? &s->machine[item->mechanism] : NULL;
+    const rgp_sensor_item *item =
+        sensor < s->sensors && s->simulated_of[sensor] >= 0 ? s->sensor[s->simulated_of[sensor]].item : NULL;
+    return item && item->kind->source == RGP_SOURCE_MECHANISM ? &s->machine[item->mechanism] : NULL;
 }
 
 const char *rgp_sim_hand_unit(const rgp_sim *s, uint32_t sensor)

@@ -263,7 +263,7 @@ static void test_new_lines(void **unused)
         rgp_rig *rig = rgp_rig_compile("t.rig", cases[i].before, strlen(cases[i].before), rgp_sim_catalog());
         rgp_calibration c;
         const char *why = "";
-        rgp_rig *made = rgp_rig_draft(rig, cases[i].name, cases[i].line, "cm", rgp_sim_catalog(), &c, &why);
+        rgp_rig *made = rgp_rig_line_template(rig, cases[i].name, cases[i].line, "cm", rgp_sim_catalog(), &c, &why);
         if (!made) {
             fail_msg("%s: %s", cases[i].line, why);
         }

@@ -535,7 +535,7 @@ static void test_vet(void **unused)
         END = 99
     };
     static const struct {
-        rgp_vet_config config;
+        rgp_supervision_config config;
         int32_t raw[7]; /* -1: missing; -2: the one before once more, not taken anew */
         int wanted[8];
     } cases[] = {
@@ -547,8 +547,8 @@ static void test_vet(void **unused)
         {{0, 100, 0, 15000, 0, 0}, {5, -2, -2, 6}, {G, G, L, G, END}},
     };
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
-        rgp_vet_state state;
-        rgp_vet_reset(&state);
+        rgp_supervision_state state;
+        rgp_supervision_reset(&state);
         for (uint32_t k = 0; cases[i].wanted[k] != END; k++) {
             if (cases[i].raw[k] != -2) {
                 const bool missing = cases[i].raw[k] == -1;
@@ -556,7 +556,7 @@ static void test_vet(void **unused)
                 state.sample = (rgp_sample){
                     .time_us = k * 10000u, .raw = cases[i].raw[k], .quality = missing ? RGP_MISSING : RGP_GOOD};
             }
-            const rgp_quality got = rgp_vet_step(&cases[i].config, &state, k * 10000u, 0.01f);
+            const rgp_quality got = rgp_supervision_step(&cases[i].config, &state, k * 10000u, 0.01f);
             if (got != cases[i].wanted[k]) {
                 fail_msg("case %zu, reading %u is %s", i, k, rgp_quality_text(got));
             }

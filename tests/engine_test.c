@@ -222,7 +222,7 @@ static double term(const rgp_engine *e, const rgp_image_loop *l, uint32_t which)
 static void assert_terms_agree(const rgp_engine *e, const rgp_image_loop *l)
 {
     const rgp_image_actuator *a = &image_ACTUATORS(e)[l->actuator];
-    const double asked = term(e, l, RGP_TERM_ASKED), output = term(e, l, RGP_TERM_OUTPUT);
+    const double asked = term(e, l, RGP_TERM_UNLIMITED), output = term(e, l, RGP_TERM_OUTPUT);
     assert_near(term(e, l, RGP_TERM_P) + term(e, l, RGP_TERM_I) + term(e, l, RGP_TERM_D), asked, 1e-3);
     assert_near(output, fmin(fmax(asked, (double)a->low), (double)a->high), 1e-3);
     assert_near(term(e, l, RGP_TERM_ERROR),
@@ -614,7 +614,7 @@ static void test_forged_fields(void **unused)
         {"a stall's time", RGP_SECTION_STALLS, 0, FIELD(rgp_image_stall, time), 0x7fc00000, RGP_E_RANGE},
         {"a stop's condition", RGP_SECTION_STOPS, 0, FIELD(rgp_image_stop, condition), 0x6000, RGP_E_INDEX},
         {"a stop's release", RGP_SECTION_STOPS, 0, FIELD(rgp_image_stop, release), 0x6000, RGP_E_INDEX},
-        {"what is kept", RGP_SECTION_KEEPS, 0, FIELD(rgp_image_keep, slot), 0x6000, RGP_E_INDEX},
+        {"what is kept", RGP_SECTION_RETAINED, 0, FIELD(rgp_image_retained, slot), 0x6000, RGP_E_INDEX},
         {"a duty", RGP_SECTION_ACTUATORS, 0, FIELD(rgp_image_actuator, duty), 0x3f800000, RGP_E_RANGE},
         {"a kind of actuator", RGP_SECTION_ACTUATORS, 0, FIELD(rgp_image_actuator, kind), 3, RGP_E_RANGE},
         {"an inversion", RGP_SECTION_ACTUATORS, 0, FIELD(rgp_image_actuator, inverted), 2, RGP_E_RANGE},
@@ -737,13 +737,13 @@ static void test_kept(void **unused)
     }
     unsigned char block[256];
     uint32_t size, taken, again;
-    assert_int_equal(rgp_engine_keep(&b.engine, block, sizeof block, &size), RGP_OK);
-    assert_int_equal(rgp_engine_keep(&b.engine, block, size - 1, &again), RGP_E_MEMORY);
-    rgp_engine_keep(&b.engine, block, sizeof block, &size);
+    assert_int_equal(rgp_engine_retain(&b.engine, block, sizeof block, &size), RGP_OK);
+    assert_int_equal(rgp_engine_retain(&b.engine, block, size - 1, &again), RGP_E_MEMORY);
+    rgp_engine_retain(&b.engine, block, sizeof block, &size);
     bench_close(&b);
 
     bench_open(&b, GATE_RIG);
-    assert_int_equal(rgp_engine_recall(&b.engine, block, size, &taken), RGP_OK);
+    assert_int_equal(rgp_engine_restore(&b.engine, block, size, &taken), RGP_OK);
     assert_int_equal(taken, 2);
     gate_tick(&b, 20000, 0);
     assert_near((double)bench_value(&b, "n").value, 5.0, 0.0);
@@ -754,13 +754,13 @@ static void test_kept(void **unused)
     assert_near((double)bench_value(&b, "n").value, 0.0, 0.0);
     for (uint32_t i = 0; i < size; i++) {
         block[i] ^= 0x10;
-        assert_true(rgp_engine_recall(&b.engine, block, size, &taken) != RGP_OK && taken == 0);
+        assert_true(rgp_engine_restore(&b.engine, block, size, &taken) != RGP_OK && taken == 0);
         block[i] ^= 0x10;
-        assert_true(rgp_engine_recall(&b.engine, block, i, &taken) != RGP_OK && taken == 0);
+        assert_true(rgp_engine_restore(&b.engine, block, i, &taken) != RGP_OK && taken == 0);
     }
     bench_close(&b);
     bench_open(&b, "rig t\ntick 20 ms\nsensor g switch\nsignal m = g | count\nkeep m\n");
-    assert_int_equal(rgp_engine_recall(&b.engine, block, size, &taken), RGP_OK);
+    assert_int_equal(rgp_engine_restore(&b.engine, block, size, &taken), RGP_OK);
     assert_int_equal(taken, 0); /* of another name */
     bench_close(&b);
 }

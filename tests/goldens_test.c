@@ -51,12 +51,12 @@ static void take_tick(golden *g)
     }
     for (uint16_t i = 0; i < rgp_image_count(image, RGP_SECTION_ACTUATORS); i++) {
         g_autoptr(GString) owner = g_string_new(NULL);
-        rgp_tell_owner(image, rgp_engine_owner(&g->b.engine, i), owner);
+        rgp_describe_owner(image, rgp_engine_owner(&g->b.engine, i), owner);
         g->owner[i] = mix(g->owner[i], owner->str, owner->len + 1);
     }
     for (uint32_t i = 0; i < g->b.events; i++) {
         const rgp_event *e = &g->b.event[i];
-        const char *word = rgp_event_word(e->kind), *subject = rgp_tell_subject(image, e);
+        const char *word = rgp_event_word(e->kind), *subject = rgp_describe_subject(image, e);
         g->events = mix(g->events, &g->b.now_us, sizeof g->b.now_us);
         g->events = mix(g->events, word, strlen(word) + 1);
         g->events = mix(g->events, subject, strlen(subject) + 1);

@@ -149,7 +149,7 @@ static void test_longest(void **unused)
         for (int k = 0; k < 60; k++) {
             step(&b, 0, 0, 0, 0);
             driven += output(&b, "m") > 0.0;
-            spent += bench_events(&b, RGP_EVENT_SPENT);
+            spent += bench_events(&b, RGP_EVENT_ON_TIME_LIMIT);
         }
         assert_true(driven >= 20 && driven <= 22);
         assert_int_equal(spent, 1);
@@ -329,7 +329,7 @@ static void check_outputs(const bench *b, watching *w, const char *text, int32_t
     }
     w->guarded += bench_events(b, RGP_EVENT_GUARD);
     w->stalled += bench_events(b, RGP_EVENT_STALLED);
-    w->tired += bench_events(b, RGP_EVENT_TIRED);
+    w->tired += bench_events(b, RGP_EVENT_DUTY_LIMIT);
 }
 
 static void write_random_rig(GRand *chance, GString *text)

@@ -348,9 +348,9 @@ static void open_sample(sample_step *s, const char *group, const word_row *row, 
     assert_non_null(s->rig);
     assert_non_null(s->rig->image);
     s->op = op;
-    rgp_step step;
+    rgp_decoded step;
     uint32_t place = 0;
-    while (rgp_program_at(s->rig->image, place, &step) && step.op != op) {
+    while (rgp_disassembly_at(s->rig->image, place, &step) && step.op != op) {
         place++;
     }
     assert_int_equal(step.op, op);

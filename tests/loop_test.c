@@ -27,7 +27,7 @@ static void take_event(void *self, const rgp_event *event)
 {
     trial *t = self;
     t->engaged += event->kind == RGP_EVENT_ENGAGED;
-    if (event->kind == RGP_EVENT_CUT_OUT) {
+    if (event->kind == RGP_EVENT_TRIPPED) {
         t->cut_outs++;
         t->reason = event->reason;
         t->cut_out_at = (double)rgp_engine_now(&t->b.engine) / 1e6;
@@ -194,7 +194,7 @@ static void test_lost_sensor(void **unused)
         assert_int_equal(t.engaged, 1);
         run_for(&t, looped[i].hold + tick + 0.3);
         assert_int_equal(t.cut_outs, 1);
-        assert_int_equal(t.reason, RGP_CUT_SENSOR);
+        assert_int_equal(t.reason, RGP_TRIP_SENSOR);
         if (!(t.rests_at >= 0.0 && t.rests_at <= at + 2.0 + looped[i].hold + tick + 0.3)) {
             fail_msg("%s is driven on", looped[i].name);
         }
@@ -231,7 +231,7 @@ static void test_wrong_sign(void **unused)
         }
         const double begun = (double)t.b.now_us / 1e6;
         run_for(&t, wrong[i].within + 5.0);
-        if (t.cut_outs != 1 || t.reason != RGP_CUT_BEYOND || t.cut_out_at - begun > wrong[i].within ||
+        if (t.cut_outs != 1 || t.reason != RGP_TRIP_BEYOND || t.cut_out_at - begun > wrong[i].within ||
             t.rests_at < 0.0) {
             fail_msg("%s: %u cut outs, the last after %g s; at rest since %g s", wrong[i].name, t.cut_outs,
                      t.cut_out_at - begun, t.rests_at);
@@ -253,7 +253,7 @@ static void test_too_weak(void **unused)
     trial t = {0};
     open_trial(&t, soon, 1);
     run_for(&t, 60.0);
-    assert_int_equal(t.reason, RGP_CUT_SATURATED);
+    assert_int_equal(t.reason, RGP_TRIP_SATURATED);
     if (!(t.cut_outs == 1 && t.rests_at > 39.9 && t.rests_at < 41.0)) {
         fail_msg("%u cut outs, at rest since %g s", t.cut_outs, t.rests_at);
     }
@@ -261,7 +261,7 @@ static void test_too_weak(void **unused)
     t = (trial){0};
     open_trial(&t, weak, 1);
     run_for(&t, 5.0);
-    assert_true(t.engaged == 1 && t.cut_outs == 1 && t.reason == RGP_CUT_BEYOND && t.rests_at > 0.0);
+    assert_true(t.engaged == 1 && t.cut_outs == 1 && t.reason == RGP_TRIP_BEYOND && t.rests_at > 0.0);
     close_trial(&t);
     t = (trial){0};
     open_trial(&t, far, 1);

@@ -145,7 +145,7 @@ static void test_frame_events(void **unused)
     (void)unused;
     bench b;
     bench_open(&b, "rig x\ntick 10 ms\nsensor s counts 0..9\n");
-    const rgp_frame_shape shape = rgp_frame_shape_of(b.engine.image);
+    const rgp_frame_layout shape = rgp_frame_layout_of(b.engine.image);
     rgp_frame *frame = g_malloc0(shape.bytes);
     for (uint32_t i = 0; i < shape.events + 3; i++) {
         rgp_frame_add_event(&shape, frame, &(rgp_event){RGP_EVENT_SENSOR, 0, 0, (float)i});
@@ -190,7 +190,7 @@ static void test_told(void **unused)
         g_autofree char *text = g_strconcat(told_head, cases[i].rule, NULL);
         bench b;
         bench_open(&b, text);
-        const rgp_frame_shape shape = rgp_frame_shape_of(b.engine.image);
+        const rgp_frame_layout shape = rgp_frame_layout_of(b.engine.image);
         rgp_frame *frame = g_malloc0(shape.bytes);
         for (int k = cases[i].before < 0; k < 2; k++) {
             b.events = 0;
@@ -204,7 +204,7 @@ static void test_told(void **unused)
         rgp_frame_take(&shape, frame, &b.engine);
         g_autoptr(GString) said = g_string_new(NULL);
         assert_true(b.events > 0);
-        rgp_tell_event(b.engine.image, &shape, frame, &b.event[0], said);
+        rgp_describe_event(b.engine.image, &shape, frame, &b.event[0], said);
         assert_string_equal(said->str, cases[i].says);
         g_free(frame);
         bench_close(&b);
@@ -222,7 +222,7 @@ static void test_numbers(void **unused)
                  {1000, "1000 cm"},    {0.1, "0.1 cm"}};
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
         g_autoptr(GString) text = g_string_new(NULL);
-        rgp_tell_number(cases[i].number, "cm", text);
+        rgp_describe_number(cases[i].number, "cm", text);
         assert_string_equal(text->str, cases[i].text);
     }
 }

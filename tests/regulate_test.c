@@ -6,7 +6,7 @@
 
 #include <math.h>
 
-static const rgp_pid_config plain = {.gain = {.kp = 2, .ki = 2}, .weight = 1, .low = -100, .high = 100};
+static const rgp_pid_config plain = {.gain = {.kp = 2, .ki = 2}, .setpoint_weight = 1, .low = -100, .high = 100};
 
 static rgp_pid_input input_of(double setpoint, double measured, const rgp_pid_state *s)
 {
@@ -34,7 +34,7 @@ static void test_closed_loop(void **unused)
 static void test_derivative(void **unused)
 {
     (void)unused;
-    const rgp_pid_config c = {.gain = {.kd = 3, .filter = 0.1f}, .weight = 1, .low = -100, .high = 100};
+    const rgp_pid_config c = {.gain = {.kd = 3, .filter = 0.1f}, .setpoint_weight = 1, .low = -100, .high = 100};
     static const float steps[] = {0.01f, 0.03f, 0.002f, 0.05f};
     rgp_pid_state s;
     rgp_pid_reset(&s);
@@ -54,7 +54,7 @@ static void test_derivative(void **unused)
 static void test_integral(void **unused)
 {
     (void)unused;
-    const rgp_pid_config c = {.gain = {.ki = 0.5f}, .weight = 1, .low = -1e6f, .high = 1e6f};
+    const rgp_pid_config c = {.gain = {.ki = 0.5f}, .setpoint_weight = 1, .low = -1e6f, .high = 1e6f};
     rgp_pid_state a, b;
     rgp_pid_reset(&a);
     rgp_pid_reset(&b);
@@ -70,7 +70,7 @@ static void test_integral(void **unused)
     assert_near((double)b.i, 0.5 * 3.0 * 3.0, 1e-5);
     a.i = 1000.0f;
     for (int i = 0; i < 1000000; i++) {
-        const rgp_pid_input in = {rgp_good(2e-4f), rgp_good(0.0f), 0.0f, a.asked};
+        const rgp_pid_input in = {rgp_good(2e-4f), rgp_good(0.0f), 0.0f, a.unlimited};
         rgp_pid_step(&c, &a, &in, 0.01f);
     }
     assert_near((double)a.i, 1001.0, 1e-3);
@@ -81,9 +81,14 @@ static void test_pid_whatever_comes(void **unused)
 {
     (void)unused;
     const rgp_pid_config cases[] = {
-        {.gain = {3, 2, 0.5f, 0.05f}, .weight = 1, .low = -1e6f, .high = 1e6f},
-        {.gain = {3, 2, 0.5f, 0}, .weight = 0.3f, .slope_weight = 0.5f, .low = -1e6f, .high = 1e6f, .reverse = 1},
-        {.gain = {3, 2, 0.5f, 0.2f}, .weight = 0, .deadband = 4, .low = -1e6f, .high = 1e6f},
+        {.gain = {3, 2, 0.5f, 0.05f}, .setpoint_weight = 1, .low = -1e6f, .high = 1e6f},
+        {.gain = {3, 2, 0.5f, 0},
+         .setpoint_weight = 0.3f,
+         .slope_weight = 0.5f,
+         .low = -1e6f,
+         .high = 1e6f,
+         .reverse = 1},
+        {.gain = {3, 2, 0.5f, 0.2f}, .setpoint_weight = 0, .deadband = 4, .low = -1e6f, .high = 1e6f},
     };
     for (size_t k = 0; k < sizeof cases / sizeof *cases; k++) {
         const rgp_pid_config *c = &cases[k];
@@ -114,7 +119,7 @@ static void test_pid_whatever_comes(void **unused)
             before = now;
             gap = 0.0;
             sum += (double)c->gain.ki * beyond * dt;
-            const double weighted = beyond - sign * (1.0 - (double)c->weight) * (setpoint - first);
+            const double weighted = beyond - sign * (1.0 - (double)c->setpoint_weight) * (setpoint - first);
             const double asked = (double)c->gain.kp * weighted + sum + (double)c->gain.kd * slope;
             assert_near((double)out.value, asked, 2e-3 + 1e-5 * fabs(asked));
         }
@@ -127,19 +132,19 @@ static void test_no_windup(void **unused)
 {
     (void)unused;
     static const struct {
-        float back, given; /* what is given at most */
-        int ticks;         /* after which it must have left */
+        float tracking_time, given; /* what is given at most */
+        int ticks;                  /* after which it must have left */
     } cases[] = {{0, 100, 1}, {0, 30, 1}, {0.5f, 100, 40}, {0.5f, 30, 40}};
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
         rgp_pid_config c = plain;
-        c.back = cases[i].back;
+        c.tracking_time = cases[i].tracking_time;
         rgp_pid_state s;
         rgp_pid_reset(&s);
         for (int n = 0; n < 6000 + cases[i].ticks; n++) {
             rgp_pid_input in = input_of(n < 6000 ? 80.0 : 0.0, 10.0, &s);
             in.taken = rgp_limit(s.output, -100.0f, cases[i].given);
             rgp_pid_step(&c, &s, &in, 0.01f);
-            assert_int_equal(s.saturated != 0, n < 6000 || s.asked > cases[i].given || n == 6000);
+            assert_int_equal(s.saturated != 0, n < 6000 || s.unlimited > cases[i].given || n == 6000);
         }
         assert_true(s.output < cases[i].given);
     }
@@ -181,7 +186,7 @@ static void test_no_bumps(void **unused)
 static void test_pid_settings(void **unused)
 {
     (void)unused;
-    rgp_pid_config c = {.gain = {.kp = 2}, .weight = 0.25f, .deadband = 1, .low = -100, .high = 100};
+    rgp_pid_config c = {.gain = {.kp = 2}, .setpoint_weight = 0.25f, .deadband = 1, .low = -100, .high = 100};
     rgp_pid_state s;
     rgp_pid_reset(&s);
     rgp_pid_input in = {rgp_good(10), rgp_good(6), 1.5f, 0.0f};
@@ -208,7 +213,7 @@ static void test_pid_settings(void **unused)
     const float wrong[] = {NAN, INFINITY, -1.0f};
     for (size_t i = 0; i < 3; i++) {
         rgp_pid_config bad[] = {plain, plain, plain, plain, plain};
-        bad[0].gain.kp = bad[1].gain.ki = bad[2].gain.kd = bad[3].gain.filter = bad[4].weight = wrong[i];
+        bad[0].gain.kp = bad[1].gain.ki = bad[2].gain.kd = bad[3].gain.filter = bad[4].setpoint_weight = wrong[i];
         for (size_t k = 0; k < 5; k++) {
             assert_int_equal(rgp_pid_check(&bad[k]), RGP_E_CONFIG);
         }
@@ -218,7 +223,7 @@ static void test_pid_settings(void **unused)
     assert_int_equal(rgp_pid_check(&plain), RGP_OK);
     /* what overflows is no number, and is forgotten */
     rgp_pid_reset(&s);
-    const rgp_pid_config huge = {.gain = {.kp = 1e30f}, .weight = 1, .low = -1, .high = 1};
+    const rgp_pid_config huge = {.gain = {.kp = 1e30f}, .setpoint_weight = 1, .low = -1, .high = 1};
     in = (rgp_pid_input){rgp_good(3e38f), rgp_good(-3e38f), 0.0f, 0.0f};
     assert_int_equal(rgp_pid_step(&huge, &s, &in, 0.1f).quality, RGP_OUT_OF_RANGE);
     assert_near((double)s.output, 0.0, 0.0);
@@ -332,9 +337,9 @@ static void test_phases(void **unused)
         uint8_t reason;
     } cases[] = {
         {&c, "ffnaaaa", "wwwwEEE", 0},
-        {&c, "aaaffffaaa", "wwEEOOOOOO", RGP_CUT_BEYOND},
-        {&c, "aaaa-aa---aa", "wwEEhEEhOOOO", RGP_CUT_SENSOR},
-        {&c, "aaassssaaa", "wwEEEEOOOO", RGP_CUT_SATURATED},
+        {&c, "aaaffffaaa", "wwEEOOOOOO", RGP_TRIP_BEYOND},
+        {&c, "aaaa-aa---aa", "wwEEhEEhOOOO", RGP_TRIP_SENSOR},
+        {&c, "aaassssaaa", "wwEEEEOOOO", RGP_TRIP_SATURATED},
         {&again, "aaafffffnna", "wwEEOOOOOOE", 0},
     };
 

@@ -178,14 +178,14 @@ static void test_times_of_hours(void **unused)
     (void)unused;
     const uint32_t steps = 36000000u;
     const rgp_hold_config hold = {36000.0f};
-    const rgp_vet_config vet = {.low = 0, .high = 100, .stuck = 36000.0f};
+    const rgp_supervision_config supervision = {.low = 0, .high = 100, .stuck = 36000.0f};
     const rgp_loop_config loop = {.beyond = 1.0f, .beyond_for = 36000.0f};
     rgp_hold_state a;
-    rgp_vet_state b;
+    rgp_supervision_state b;
     rgp_loop_state c;
     uint32_t held = 0, well = 0, engaged = 0;
     rgp_hold_reset(&a);
-    rgp_vet_reset(&b);
+    rgp_supervision_reset(&b);
     rgp_loop_reset(&c);
     rgp_hold_step(&hold, &a, rgp_good(3.0f), 0.001f);
     rgp_loop_step(&loop, &c, rgp_good(0.0f), rgp_good(0.0f), false, false, 0.001f);
@@ -193,7 +193,7 @@ static void test_times_of_hours(void **unused)
     b.fresh = 1;
     for (uint32_t n = 0; n < steps + 1000u; n++) {
         held += rgp_hold_step(&hold, &a, (rgp_reading){0.0f, RGP_MISSING}, 0.001f).quality == RGP_HELD;
-        well += rgp_vet_step(&vet, &b, 0, 0.001f) == RGP_GOOD;
+        well += rgp_supervision_step(&supervision, &b, 0, 0.001f) == RGP_GOOD;
         engaged += rgp_loop_step(&loop, &c, rgp_good(0.0f), rgp_good(5.0f), false, false, 0.001f) == RGP_LOOP_ENGAGED;
     }
     assert_int_equal(held, steps);

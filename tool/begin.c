@@ -79,7 +79,7 @@ bool begin_parse(const command *self, const begin_options *o, rgp_door_setup *se
     setup->record = o->record;
     setup->overwrite = o->overwrite;
     setup->set = o->set;
-    setup->kept = o->kept;
+    setup->retained = o->kept;
     setup->dry = o->dry;
     return true;
 }

@@ -4,12 +4,12 @@
 
 #include <math.h>
 
-static bool note_tick(void *self, const rgp_frame_shape *shape, const rgp_frame *frame)
+static bool note_tick(void *self, const rgp_frame_layout *layout, const rgp_frame *frame)
 {
     stand *s = self;
     s->ticks++;
     if (s->history) {
-        rgp_history_frame(s->history, shape, frame);
+        rgp_history_frame(s->history, layout, frame);
         s->rows++;
     }
     return true;

@@ -157,7 +157,7 @@ static void put_border_labels(const drawing *d, const panel *p)
         }
         g_autoptr(GString) text = g_string_new(b->label);
         g_string_append(text, *b->label ? " " : "");
-        rgp_tell_number((double)b->value[0], p->unit, text);
+        rgp_describe_number((double)b->value[0], p->unit, text);
         g_string_append(d->to, "set label ");
         gnuplot_quote(d->to, text->str);
         g_string_append_printf(d->to,

@@ -64,8 +64,8 @@ static panel *panel_for(drawing *d, const char *unit, bool states)
 
 static bool observed_by_bands(const drawing *d, uint32_t slot)
 {
-    rgp_step step;
-    return rgp_program_writer(d->r->image, (uint16_t)slot, UINT32_MAX, &step) && step.op == RGP_OP_BANDS;
+    rgp_decoded step;
+    return rgp_disassembly_writer(d->r->image, (uint16_t)slot, UINT32_MAX, &step) && step.op == RGP_OP_BANDS;
 }
 
 /* Of a loop its phase is drawn, and its setpoint beside what is measured; its other terms are for tune. */
@@ -108,7 +108,7 @@ void panels_place_slots(drawing *d)
 
 /* ---- limits and borders -------------------------------------------------------------------------- */
 
-static void add_border(drawing *d, panel *p, const rgp_step *step, uint32_t offset, const char *label)
+static void add_border(drawing *d, panel *p, const rgp_decoded *step, uint32_t offset, const char *label)
 {
     const rgp_recording *r = d->r;
     const uint32_t params = rgp_image_count(r->image, RGP_SECTION_PARAMS);
@@ -118,7 +118,7 @@ static void add_border(drawing *d, panel *p, const rgp_step *step, uint32_t offs
         for (uint32_t i = 0; i < params; i++) {
             d->param_value[i] = r->has[i] ? rgp_recording_value(r, i, row) : 0.0f;
         }
-        b.value[row] = rgp_program_setting(r->image, step, offset, d->param_value, &param);
+        b.value[row] = rgp_disassembly_setting(r->image, step, offset, d->param_value, &param);
     }
     g_autoptr(GString) text = g_string_new(label);
     if (param >= 0) {
@@ -142,7 +142,7 @@ static panel *panel_of(const drawing *d, uint32_t slot)
     return NULL;
 }
 
-static void add_bands(drawing *d, panel *p, const rgp_step *step)
+static void add_bands(drawing *d, panel *p, const rgp_decoded *step)
 {
     const rgp_bands_config *config = step->config;
     p->band_name = g_ptr_array_new();
@@ -157,8 +157,8 @@ static void add_bands(drawing *d, panel *p, const rgp_step *step)
 /* A panel shows the limits of its quantities; the names of bands only of the first ones. */
 void panels_place_borders(drawing *d)
 {
-    rgp_step step;
-    for (uint32_t i = 0; rgp_program_at(d->r->image, i, &step); i++) {
+    rgp_decoded step;
+    for (uint32_t i = 0; rgp_disassembly_at(d->r->image, i, &step); i++) {
         panel *p = panel_of(d, step.in[0]);
         if (p && step.op == RGP_OP_BANDS && !p->band_name) {
             add_bands(d, p, &step);

@@ -44,13 +44,13 @@ void rgp_span_learn(const rgp_span_config *config, rgp_span_state *state, float 
     state->width = width;
 }
 
-bool rgp_span_keep(const rgp_span_state *state, rgp_kept *kept)
+bool rgp_span_retain(const rgp_span_state *state, rgp_retained *kept)
 {
-    *kept = (rgp_kept){.a = state->low, .b = state->high};
+    *kept = (rgp_retained){.a = state->low, .b = state->high};
     return state->learned;
 }
 
-bool rgp_span_recall(rgp_span_state *state, const rgp_kept *kept)
+bool rgp_span_restore(rgp_span_state *state, const rgp_retained *kept)
 {
     if (!rgp_finite(kept->a) || !rgp_finite(kept->b) || !(kept->b > kept->a)) {
         return false;

@@ -76,13 +76,13 @@ void rgp_zero_learn(const rgp_zero_config *config, rgp_zero_state *state, float 
     }
 }
 
-bool rgp_zero_keep(const rgp_zero_state *state, rgp_kept *kept)
+bool rgp_zero_retain(const rgp_zero_state *state, rgp_retained *kept)
 {
-    *kept = (rgp_kept){.a = state->offset, .b = (float)state->base};
+    *kept = (rgp_retained){.a = state->offset, .b = (float)state->base};
     return state->phase == RGP_ZERO_LEARNED;
 }
 
-bool rgp_zero_recall(rgp_zero_state *state, const rgp_kept *kept)
+bool rgp_zero_restore(rgp_zero_state *state, const rgp_retained *kept)
 {
     if (!rgp_finite(kept->a) || !(kept->b >= -2147483648.0f && kept->b < 2147483648.0f)) {
         return false;

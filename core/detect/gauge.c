@@ -199,13 +199,13 @@ rgp_reading rgp_gauge_step(const rgp_gauge_config *config, rgp_gauge_state *s, c
     }
 }
 
-bool rgp_gauge_keep(const rgp_gauge_state *state, rgp_kept *kept)
+bool rgp_gauge_retain(const rgp_gauge_state *state, rgp_retained *kept)
 {
-    *kept = (rgp_kept){.count = state->count + state->lost / 2};
+    *kept = (rgp_retained){.count = state->count + state->lost / 2};
     return kept->count > 0;
 }
 
-bool rgp_gauge_recall(rgp_gauge_state *state, const rgp_kept *kept)
+bool rgp_gauge_restore(rgp_gauge_state *state, const rgp_retained *kept)
 {
     state->count = kept->count;
     state->lost = 0;

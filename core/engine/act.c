@@ -29,7 +29,7 @@ static void request(rgp_engine *e, const rgp_image_action *action)
                                                        .anew = read_ref(e, action->value).value != 0.0f};
 }
 
-void rgp__engine_act_aside(rgp_engine *e, uint32_t index)
+void rgp__engine_act_with(rgp_engine *e, uint32_t index)
 {
     const rgp_image_action *action = &image_ACTIONS(e)[index];
     switch (action->kind) {
@@ -61,7 +61,7 @@ bool rgp__engine_act(rgp_engine *e, uint32_t index)
     if (rgp_action_drives(action->kind)) {
         rgp__engine_claim(e, RGP_REF_NONE, action->claim, rgp__engine_amount(e, action), UINT64_MAX);
     } else {
-        rgp__engine_act_aside(e, index);
+        rgp__engine_act_with(e, index);
     }
     return true;
 }

@@ -5,7 +5,7 @@
 #include "inside.h"
 
 /* An action that drives nothing. */
-void rgp__engine_act_aside(rgp_engine *e, uint32_t action);
+void rgp__engine_act_with(rgp_engine *e, uint32_t action);
 
 /* An action of a sequence; false when its amount cannot be known. */
 bool rgp__engine_act(rgp_engine *e, uint32_t action);

@@ -25,7 +25,7 @@ void rgp__phase_arbitrate(rgp_engine *e)
     const rgp_image_actuator *const a = image_ACTUATORS(e);
     rgp__actuator_state *const is = part_actuator(e);
     float *const value = part_value(e) + rgp_image_actuator_slot(e->image, 0);
-    const bool shaped = head->always & RGP__DUE_SHAPE;
+    const bool shaped = head->always & RGP__DUE_CONDITIONING;
     head->due &= ~(uint32_t)RGP__DUE_OUTPUTS;
     for (uint32_t i = 0; i < COUNT(e, ACTUATORS); i++) {
         choose(e, head, &a[i], &is[i]);

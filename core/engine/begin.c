@@ -110,7 +110,7 @@ void rgp__engine_arrange(rgp_engine *e)
         uint32_t due;
     } always[] = {
         {true, RGP__DUE_TICK},
-        {rgp__image_vetted(e->image) > 0, RGP__DUE_WATCH},
+        {rgp__image_supervised(e->image) > 0, RGP__DUE_WATCH},
         {rgp__image_timed(e->image) > 0, RGP__DUE_EDGES},
         {COUNT(e, STOPS) > 0, RGP__DUE_STOPS},
         {has_timed_actions(e), RGP__DUE_CLAIMS},
@@ -118,7 +118,7 @@ void rgp__engine_arrange(rgp_engine *e)
         {COUNT(e, SEQUENCES) > 0, RGP__DUE_SEQUENCES},
         {COUNT(e, DRIVES) > 0, RGP__DUE_DRIVES},
         {follows_always(e), RGP__DUE_FOLLOW},
-        {is_shaped(e), RGP__DUE_SHAPE | RGP__DUE_OUTPUTS},
+        {is_shaped(e), RGP__DUE_CONDITIONING | RGP__DUE_OUTPUTS},
     };
     rgp__engine_head *const head = part_head(e);
     head->always = 0;

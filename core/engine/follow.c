@@ -3,7 +3,7 @@
 #include "phase.h"
 
 /* Loops that all go on, and nothing else that could want their actuators: each has left in its link what it drives. */
-static void go_on(const rgp_engine *e)
+static void drive_unchanged_loops(const rgp_engine *e)
 {
     const rgp_image_loop *loop = image_LOOPS(e), *const end = loop + COUNT(e, LOOPS);
     const rgp_image_actuator *const actuator = image_ACTUATORS(e);
@@ -40,12 +40,12 @@ void rgp__phase_follow(rgp_engine *e)
 {
     rgp__engine_head *const head = part_head(e);
     if (!((head->always | head->due) & (RGP__DUE_OUTPUTS | RGP__DUE_FOLLOW))) {
-        go_on(e);
+        drive_unchanged_loops(e);
         return;
     }
     head->due &= ~(uint32_t)RGP__DUE_FOLLOW;
     const rgp_image_drive *const drive = image_DRIVES(e);
-    const bool shaped = head->always & RGP__DUE_SHAPE;
+    const bool shaped = head->always & RGP__DUE_CONDITIONING;
     for (uint32_t i = 0; i < COUNT(e, DRIVES); i++) {
         follow_one(e, &drive[i], part_held_drive(e)[i], shaped);
     }

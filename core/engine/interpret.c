@@ -371,27 +371,27 @@ static bool set(rgp_engine *e, uint16_t param, float value)
 }
 
 typedef struct keeping {
-    const rgp_image_keep *of;
+    const rgp_image_retained *of;
     uint16_t place; /* of the next stage of its slot */
-    rgp__keeper_visit *visit;
+    rgp__retainer_visit *visit;
     void *self;
 } keeping;
 
 static void keep_one(const rgp_engine *e, uint32_t op, const uint16_t *operand, void *state, void *self)
 {
     keeping *k = self;
-    const rgp_op_keeper *how = rgp_op_keeper_of(op);
+    const rgp_op_retainer *how = rgp_op_retainer_of(op);
     (void)e;
     if (how && owner_of(op, operand) == k->of->slot) {
-        const rgp__keeper keeper = {k->of->key, how->kind, k->place++, state, how->keep, how->recall};
-        k->visit(k->self, &keeper);
+        const rgp__retainer retainer = {k->of->key, how->kind, k->place++, state, how->retain, how->restore};
+        k->visit(k->self, &retainer);
     }
 }
 
-static void keepers(const rgp_engine *e, rgp__keeper_visit *call, void *self)
+static void retainers(const rgp_engine *e, rgp__retainer_visit *call, void *self)
 {
-    for (uint32_t i = 0; i < COUNT(e, KEEPS); i++) {
-        keeping k = {&image_KEEPS(e)[i], 0, call, self};
+    for (uint32_t i = 0; i < COUNT(e, RETAINED); i++) {
+        keeping k = {&image_RETAINED(e)[i], 0, call, self};
         visit(e, keep_one, &k);
     }
 }
@@ -400,7 +400,7 @@ static void keepers(const rgp_engine *e, rgp__keeper_visit *call, void *self)
 static const rgp__phase phases[] = {
     {RGP__DUE_PARAMS, rgp__phase_params},
     {RGP__DUE_WATCH, rgp__phase_watch},
-    {RGP__DUE_EDGES, rgp__phase_gather},
+    {RGP__DUE_EDGES, rgp__phase_edge_queue},
     {RGP__DUE_STATES, rgp__phase_states},
     {RGP__DUE_TICK, rgp__phase_pace},
     {RGP__DUE_TICK, rgp__phase_compute},
@@ -411,8 +411,8 @@ static const rgp__phase phases[] = {
     {RGP__DUE_SEQUENCES, rgp__phase_sequences},
     {RGP__DUE_DRIVES, rgp__phase_follow},
     {RGP__DUE_OUTPUTS, rgp__phase_arbitrate},
-    {RGP__DUE_SHAPE, rgp__phase_shape},
-    {RGP__DUE_SHAPE, rgp__phase_guard},
+    {RGP__DUE_CONDITIONING, rgp__phase_output_conditioning},
+    {RGP__DUE_CONDITIONING, rgp__phase_guard},
     {RGP__DUE_LOOPS | RGP__DUE_EDGES, rgp__phase_publish},
 };
 /* clang-format on */
@@ -425,5 +425,5 @@ const rgp_program rgp__program_of_image = {
     .relearn = relearn,
     .set = set,
     .news = news,
-    .keepers = keepers,
+    .retainers = retainers,
 };

@@ -38,7 +38,7 @@ enum {
     RGP__DUE_DRIVES = 1u << 10,
     RGP__DUE_FOLLOW = 1u << 11,
     RGP__DUE_OUTPUTS = 1u << 12,
-    RGP__DUE_SHAPE = 1u << 13,
+    RGP__DUE_CONDITIONING = 1u << 13,
     RGP__DUE_LOOPS = 1u << 14
 };
 
@@ -50,7 +50,7 @@ typedef struct rgp__phase {
 /* In the order of a tick; a file each. */
 void rgp__phase_params(rgp_engine *e);
 void rgp__phase_watch(rgp_engine *e);
-void rgp__phase_gather(rgp_engine *e);
+void rgp__phase_edge_queue(rgp_engine *e);
 void rgp__phase_states(rgp_engine *e);
 void rgp__phase_pace(rgp_engine *e);
 void rgp__phase_compute(rgp_engine *e);
@@ -61,7 +61,7 @@ void rgp__phase_rules(rgp_engine *e);
 void rgp__phase_sequences(rgp_engine *e);
 void rgp__phase_follow(rgp_engine *e);
 void rgp__phase_arbitrate(rgp_engine *e);
-void rgp__phase_shape(rgp_engine *e);
+void rgp__phase_output_conditioning(rgp_engine *e);
 void rgp__phase_guard(rgp_engine *e);
 void rgp__phase_publish(rgp_engine *e);
 

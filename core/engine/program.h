@@ -3,18 +3,18 @@
 #define RIGPULSE_ENGINE_PROGRAM_H
 
 #include "phase.h"
-#include "rigpulse/kept.h"
+#include "rigpulse/retained.h"
 
 /* A stage that keeps something over a power cycle: which of its slot's stages it is, and how. */
-typedef struct rgp__keeper {
+typedef struct rgp__retainer {
     uint32_t key; /* of its slot */
     uint16_t kind, place;
     void *state;
-    bool (*keep)(const void *state, rgp_kept *kept);
-    bool (*recall)(void *state, const rgp_kept *kept);
-} rgp__keeper;
+    bool (*retain)(const void *state, rgp_retained *kept);
+    bool (*restore)(void *state, const rgp_retained *kept);
+} rgp__retainer;
 
-typedef void rgp__keeper_visit(void *self, const rgp__keeper *keeper);
+typedef void rgp__retainer_visit(void *self, const rgp__retainer *retainer);
 
 typedef struct rgp_program {
     const rgp__phase *phase; /* those that it needs */
@@ -32,7 +32,7 @@ typedef struct rgp_program {
     /* Tells what has been learned or could not be; false when nothing is going to be learned any more. */
     bool (*news)(rgp_engine *e);
 
-    void (*keepers)(const rgp_engine *e, rgp__keeper_visit *visit, void *self);
+    void (*retainers)(const rgp_engine *e, rgp__retainer_visit *visit, void *self);
 } rgp_program;
 
 extern const rgp_program rgp__program_of_image;

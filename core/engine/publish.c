@@ -1,5 +1,5 @@
 /* The end of a tick: the loops learn which of their outputs were written, and edges of sensors are forgotten. */
-#include "gather.h"
+#include "edge_queue.h"
 #include "params.h"
 #include "phase.h"
 
@@ -8,7 +8,7 @@
 static void tell_phase(const rgp_engine *e, uint32_t loop, const rgp_loop_link *is, uint8_t was)
 {
     if (is->phase == RGP_LOOP_OUT) {
-        tell(e, RGP_EVENT_CUT_OUT, is->reason, loop, (float)image_LOOPS(e)[loop].again);
+        tell(e, RGP_EVENT_TRIPPED, is->reason, loop, (float)image_LOOPS(e)[loop].again);
     } else if (is->phase == RGP_LOOP_ENGAGED && was != RGP_LOOP_HELD) {
         tell(e, RGP_EVENT_ENGAGED, 0, loop, 0.0f);
     } else if (is->phase == RGP_LOOP_HELD) {
@@ -54,7 +54,7 @@ void rgp__phase_publish(rgp_engine *e)
     if (head->due & RGP__DUE_LOOPS) {
         head->due &= ~(uint32_t)RGP__DUE_LOOPS;
         for (uint32_t i = 0; i < COUNT(e, LOOPS); i++) {
-            note_loop(e, i, head->always & RGP__DUE_SHAPE);
+            note_loop(e, i, head->always & RGP__DUE_CONDITIONING);
         }
     }
     if (head->always & RGP__DUE_EDGES) {

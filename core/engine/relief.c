@@ -45,20 +45,20 @@ static float relieved(rgp_engine *e, uint32_t i, const rgp_image_actuator *a, fl
 {
     const rgp__engine_head *const head = part_head(e);
     rgp__actuator_state *const is = &part_actuator(e)[i];
-    if (is->relief & RGP__RELIEF_SPENT) {
+    if (is->relief & RGP__RELIEF_ON_TIME) {
         if (is->wanted != a->rest && !head->stopped) {
             return a->rest;
         }
-        is->relief &= (uint8_t)~RGP__RELIEF_SPENT;
+        is->relief &= (uint8_t)~RGP__RELIEF_ON_TIME;
     }
     is->driven_us = driven ? is->driven_us + head->passed_us : 0;
     const bool stalled = stalls(e, a, driven);
     const bool spent = a->longest > 0.0f && is->driven_us > rgp_microseconds(a->longest);
     if (spent) {
-        tell(e, RGP_EVENT_SPENT, 0, i, a->longest);
+        tell(e, RGP_EVENT_ON_TIME_LIMIT, 0, i, a->longest);
     }
     if (spent || stalled) {
-        is->relief |= RGP__RELIEF_SPENT;
+        is->relief |= RGP__RELIEF_ON_TIME;
         is->driven_us = 0;
     }
     return spent || stalled ? a->rest : value;
@@ -74,14 +74,14 @@ static float dutiful(rgp_engine *e, uint32_t i, const rgp_image_actuator *a, flo
     const int64_t time = passed < PASSED_MOST ? (int64_t)passed : PASSED_MOST;
     const int64_t credit = is->credit + (driven ? duty - MILLION : duty) * time;
     is->credit = credit < all ? credit : all;
-    if (is->relief & RGP__RELIEF_TIRED) {
-        is->relief &= (uint8_t) ~(is->credit < all ? 0 : RGP__RELIEF_TIRED);
+    if (is->relief & RGP__RELIEF_DUTY) {
+        is->relief &= (uint8_t) ~(is->credit < all ? 0 : RGP__RELIEF_DUTY);
     } else if (is->credit <= 0 && value != a->rest) {
-        is->relief |= RGP__RELIEF_TIRED;
+        is->relief |= RGP__RELIEF_DUTY;
         const int64_t rests_us = (all - is->credit) / duty;
-        tell(e, RGP_EVENT_TIRED, 0, i, rgp_seconds((uint64_t)rests_us));
+        tell(e, RGP_EVENT_DUTY_LIMIT, 0, i, rgp_seconds((uint64_t)rests_us));
     }
-    return is->relief & RGP__RELIEF_TIRED ? a->rest : value;
+    return is->relief & RGP__RELIEF_DUTY ? a->rest : value;
 }
 
 float rgp__engine_relieve(rgp_engine *e, uint32_t actuator, float value)

@@ -47,14 +47,14 @@ static void fire(rgp_engine *e, uint32_t index, const rgp_image_rule *rule)
             const uint64_t width = drive_by(e, index, &action[i]);
             longest = width > longest ? width : longest;
         } else {
-            rgp__engine_act_aside(e, rule->first_action + i);
+            rgp__engine_act_with(e, rule->first_action + i);
         }
     }
     rgp_pulse_fire(&part_rule(e)[index].pulse, part_head(e)->now_us, longest,
                    rgp_microseconds(read_ref(e, rule->holdoff).value));
 }
 
-static void consider(rgp_engine *e, uint32_t index, const rgp_image_rule *rule)
+static void try_to_fire(rgp_engine *e, uint32_t index, const rgp_image_rule *rule)
 {
     const rgp__rule_state *is = &part_rule(e)[index];
     if (is->blocked) {
@@ -85,10 +85,10 @@ void rgp__phase_rules(rgp_engine *e)
                 continue;
             }
             if (rgp_usable(e->quality[slot])) {
-                consider(e, i, rule);
+                try_to_fire(e, i, rule);
             }
         } else if (slot == RGP_REF_NONE ? head->ticks == 0 : read_ref(e, rule->trigger).value != 0.0f) {
-            consider(e, i, rule);
+            try_to_fire(e, i, rule);
         }
     }
 }

@@ -8,18 +8,18 @@ void rgp__engine_sense_any(rgp_engine *e, uint32_t sensor, const rgp_sample *sam
     if (rgp_usable(quality)) {
         part_raw(e)[sensor] = raw;
         part_value(e)[rgp_image_sensor_slot(e->image, sensor)] = (float)raw;
-        if (raw < s->vet.low || raw > s->vet.high) {
+        if (raw < s->supervision.low || raw > s->supervision.high) {
             quality = RGP_OUT_OF_RANGE;
         }
     } else if (quality >= RGP_QUALITIES) {
         quality = RGP_MISSING;
     }
-    if (s->vetted) {
-        rgp_vet_state *const vet = &part_watch(e)[s->vetted - 1].vet;
-        vet->sample = *sample;
-        vet->fresh = 1;
+    if (s->supervised) {
+        rgp_supervision_state *const supervision = &part_watch(e)[s->supervised - 1].supervision;
+        supervision->sample = *sample;
+        supervision->fresh = 1;
     } else {
-        judge(e, sensor, quality);
+        accept_reading(e, sensor, quality);
     }
 }
 

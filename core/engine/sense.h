@@ -5,13 +5,13 @@
 #include "inside.h"
 
 /* The quality of a sensor; a change of it is an event. */
-static inline void judge(const rgp_engine *e, uint32_t sensor, rgp_quality quality)
+static inline void accept_reading(const rgp_engine *e, uint32_t sensor, rgp_quality quality)
 {
     const uint32_t slot = rgp_image_sensor_slot(e->image, sensor);
     rgp_quality *const at = &part_quality(e)[slot];
     if (*at != quality) {
         *at = quality;
-        const bool plain = quality == RGP_GOOD && !image_SENSORS(e)[sensor].vetted;
+        const bool plain = quality == RGP_GOOD && !image_SENSORS(e)[sensor].supervised;
         uint8_t *const newness = &part_newness(e)[sensor];
         *newness = (uint8_t)((*newness & ~RGP__SENSOR_PLAIN) | (plain ? RGP__SENSOR_PLAIN : 0));
         if (part_head(e)->ticks > 0 || quality != RGP_GOOD) {
@@ -39,7 +39,7 @@ void rgp__engine_sense_any(rgp_engine *e, uint32_t sensor, const rgp_sample *sam
 /* Most samples of most sensors are good, as the last one was, and held against nothing but their range. */
 static inline void sense_one(rgp_engine *e, const inlet *to, uint32_t sensor, const rgp_sample *sample)
 {
-    const rgp_vet_config *const range = &to->sensor[sensor].vet;
+    const rgp_supervision_config *const range = &to->sensor[sensor].supervision;
     const int32_t raw = sample->raw;
     if (sample->same) {
         return;

@@ -82,7 +82,7 @@ static void begin(rgp_engine *e, uint16_t sequence, bool anew)
     enter(e, sequence, 0);
 }
 
-static void be_over(rgp_engine *e, uint16_t sequence)
+static void finish_sequence(rgp_engine *e, uint16_t sequence)
 {
     forget(state_of(e, sequence));
     make_due(e, RGP__DUE_STATES);
@@ -104,7 +104,7 @@ static void leave(rgp_engine *e, uint16_t sequence)
     rgp__sequence_state *s = state_of(e, sequence);
     const uint16_t ending = image_of(e, sequence)->ending;
     if (ending == RGP_REF_NONE || s->ending) {
-        be_over(e, sequence);
+        finish_sequence(e, sequence);
         return;
     }
     s->ending = 1;
@@ -128,7 +128,7 @@ void rgp__engine_fail(rgp_engine *e, uint16_t sequence, uint8_t reason)
     }
     tell(e, RGP_EVENT_FAILED, reason, sequence, (float)(state_of(e, sequence)->step + 1));
     if (reason == RGP_FAIL_SENSOR) {
-        be_over(e, sequence);
+        finish_sequence(e, sequence);
     } else {
         leave(e, sequence);
     }
@@ -262,7 +262,7 @@ static void take_step(rgp_engine *e, uint16_t sequence, bool *waits)
         break;
     default:
         tell(e, RGP_EVENT_FINISHED, RGP_FINISH_DONE, sequence, 0.0f);
-        be_over(e, sequence);
+        finish_sequence(e, sequence);
     }
 }
 

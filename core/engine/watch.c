@@ -9,9 +9,9 @@
 
 void rgp__begin_watches(rgp_engine *e)
 {
-    const uint32_t vetted = rgp__image_vetted(e->image);
-    for (uint32_t k = 0; k < vetted; k++) {
-        rgp_vet_reset(&part_watch(e)[k].vet);
+    const uint32_t supervised = rgp__image_supervised(e->image);
+    for (uint32_t k = 0; k < supervised; k++) {
+        rgp_supervision_reset(&part_watch(e)[k].supervision);
     }
 }
 
@@ -68,8 +68,8 @@ static void raise_fault(rgp_engine *e, uint32_t sensor, rgp_reading reading)
 
 static bool has_fault(const rgp_engine *e, uint32_t sensor)
 {
-    const uint32_t vetted = image_SENSORS(e)[sensor].vetted;
-    return vetted && part_watch(e)[vetted - 1].fault;
+    const uint32_t supervised = image_SENSORS(e)[sensor].supervised;
+    return supervised && part_watch(e)[supervised - 1].fault;
 }
 
 /* Whoever needs the sensor, and no other one that has a fault, may act again. */
@@ -91,8 +91,8 @@ static void end_fault(const rgp_engine *e, uint32_t sensor, rgp_reading reading)
 
 void rgp__engine_forget_faults(rgp_engine *e)
 {
-    const uint32_t vetted = rgp__image_vetted(e->image);
-    for (uint32_t k = 0; k < vetted; k++) {
+    const uint32_t supervised = rgp__image_supervised(e->image);
+    for (uint32_t k = 0; k < supervised; k++) {
         part_watch(e)[k].fault = 0;
         part_watch(e)[k].fault_us = 0;
     }
@@ -126,9 +126,9 @@ void rgp__phase_watch(rgp_engine *e)
     const rgp__engine_head *const head = part_head(e);
     for (uint32_t i = 0; i < COUNT(e, SENSORS); i++) {
         const rgp_image_sensor *s = &image_SENSORS(e)[i];
-        if (s->vetted) {
-            rgp__watch *const watch = &part_watch(e)[s->vetted - 1];
-            judge(e, i, rgp_vet_step(&s->vet, &watch->vet, head->port_us, head->dt));
+        if (s->supervised) {
+            rgp__watch *const watch = &part_watch(e)[s->supervised - 1];
+            accept_reading(e, i, rgp_supervision_step(&s->supervision, &watch->supervision, head->port_us, head->dt));
             time_fault(e, i, watch);
         }
     }

@@ -16,9 +16,9 @@ static uint32_t places(const rgp_image_header *image, size_t field)
     return count;
 }
 
-uint32_t rgp__image_vetted(const rgp_image_header *image)
+uint32_t rgp__image_supervised(const rgp_image_header *image)
 {
-    return places(image, offsetof(rgp_image_sensor, vetted));
+    return places(image, offsetof(rgp_image_sensor, supervised));
 }
 
 uint32_t rgp__image_timed(const rgp_image_header *image)

@@ -40,9 +40,9 @@ typedef struct rgp__actuator_state {
 
 /* The reasons why an actuator is kept from what its owner asks, or goes to rest faster than its slew. */
 enum {
-    RGP__RELIEF_SPENT = 1, /* driven for its longest, or without moving anything: it rests until nobody asks for
+    RGP__RELIEF_ON_TIME = 1, /* driven for its longest, or without moving anything: it rests until nobody asks for
                             anything else */
-    RGP__RELIEF_TIRED = 2, /* it has used up its duty, and rests until all of it is back */
+    RGP__RELIEF_DUTY = 2,    /* it has used up its duty, and rests until all of it is back */
     RGP__RELIEF_FAULT =
         4 /* a fault has taken it from its owner in this tick: if nobody else has it, it rests at once */
 };
@@ -72,7 +72,7 @@ enum { RGP__SENSOR_FORMERLY = 1, RGP__SENSOR_STANDS = 2, RGP__SENSOR_PLAIN = 4 }
 
 /* A sensor that is held against more than its range, or has faults. */
 typedef struct rgp__watch {
-    rgp_vet_state vet;
+    rgp_supervision_state supervision;
     uint64_t fault_us; /* without a usable reading; while that is a fault, with usable ones */
     uint8_t fault;
     uint8_t reserved[7];
@@ -124,7 +124,7 @@ rgp__layout rgp__image_layout(const rgp_image_header *image);
 
 /* The number of sensors that are held against more than their range; of those whose edges are measured; of requests of
  * sequences that there can be at once; and the bytes of the states of all operations. */
-uint32_t rgp__image_vetted(const rgp_image_header *image);
+uint32_t rgp__image_supervised(const rgp_image_header *image);
 uint32_t rgp__image_timed(const rgp_image_header *image);
 uint32_t rgp__image_requests(const rgp_image_header *image);
 uint32_t rgp__image_state_bytes(const rgp_image_header *image);

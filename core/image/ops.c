@@ -74,34 +74,34 @@ const rgp_op rgp_ops[RGP_OPS] = {
 
 /* ---- what is kept, and what is learned ---- */
 
-#define RGP_OP_KEEP(NAME, block)                                 \
-    static bool keep_##NAME(const void *state, rgp_kept *kept)   \
-    {                                                            \
-        return rgp_##block##_keep(state, kept);                  \
-    }                                                            \
-    static bool recall_##NAME(void *state, const rgp_kept *kept) \
-    {                                                            \
-        return rgp_##block##_recall(state, kept);                \
+#define RGP_OP_RETAIN(NAME, block)                                    \
+    static bool retain_##NAME(const void *state, rgp_retained *kept)  \
+    {                                                                 \
+        return rgp_##block##_retain(state, kept);                     \
+    }                                                                 \
+    static bool restore_##NAME(void *state, const rgp_retained *kept) \
+    {                                                                 \
+        return rgp_##block##_restore(state, kept);                    \
     }
 #include "ops.def"
 
 enum {
-#define RGP_OP_KEEP(NAME, block) KEPT_##NAME,
+#define RGP_OP_RETAIN(NAME, block) KEPT_##NAME,
 #include "ops.def"
     KEEPERS
 };
 
-const rgp_op_keeper *rgp_op_keeper_of(uint32_t op)
+const rgp_op_retainer *rgp_op_retainer_of(uint32_t op)
 {
-    static const rgp_op_keeper keeper[KEEPERS] = {
-#define RGP_OP_KEEP(NAME, block) {RGP_OP_##NAME, KEPT_##NAME, keep_##NAME, recall_##NAME},
+    static const rgp_op_retainer retainer[KEEPERS] = {
+#define RGP_OP_RETAIN(NAME, block) {RGP_OP_##NAME, KEPT_##NAME, retain_##NAME, restore_##NAME},
 #include "ops.def"
     };
     uint32_t kind = 0;
-    while (kind < KEEPERS && keeper[kind].op != op) {
+    while (kind < KEEPERS && retainer[kind].op != op) {
         kind++;
     }
-    return kind < KEEPERS ? &keeper[kind] : NULL;
+    return kind < KEEPERS ? &retainer[kind] : NULL;
 }
 
 bool rgp_op_takes_whole(uint32_t op)

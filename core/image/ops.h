@@ -55,13 +55,13 @@ static inline uint32_t rgp_op_operands(uint32_t op)
 
 /* The way in which what an operation has learned or counted survives a power cycle; NULL when it does not. `kind` is
  * a number of that way, which never changes. */
-typedef struct rgp_op_keeper {
+typedef struct rgp_op_retainer {
     uint16_t op, kind;
-    bool (*keep)(const void *state, rgp_kept *kept);
-    bool (*recall)(void *state, const rgp_kept *kept);
-} rgp_op_keeper;
+    bool (*retain)(const void *state, rgp_retained *kept);
+    bool (*restore)(void *state, const rgp_retained *kept);
+} rgp_op_retainer;
 
-const rgp_op_keeper *rgp_op_keeper_of(uint32_t op);
+const rgp_op_retainer *rgp_op_retainer_of(uint32_t op);
 
 /* Its news of learning since it was asked last. Only for what RGP_KNOWS_LEARNS. */
 rgp_learning rgp_op_news(uint32_t op, void *state);

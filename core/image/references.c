@@ -71,7 +71,7 @@ static const reference references[] = {
     ROW(STALLS, stall, value, TO_SLOT, false),
     ROW(STOPS, stop, condition, TO_SLOT, false),
     ROW(STOPS, stop, release, TO_SLOT, true),
-    ROW(KEEPS, keep, slot, TO_SLOT, false),
+    ROW(RETAINED, retained, slot, TO_SLOT, false),
     ROW(DRIVES, drive, claim, RGP_SECTION_CLAIMS, false),
     ROW(DRIVES, drive, value, TO_SLOT, false),
     ROW(DRIVES, drive, actuator, RGP_SECTION_ACTUATORS, false),

@@ -91,19 +91,19 @@ static bool is_time(float seconds)
 static rgp_status check_sensors(image_view *v)
 {
     const rgp_image_sensor *sensor = ROWS(v, SENSORS, rgp_image_sensor);
-    uint32_t vetted = 0, timed = 0;
+    uint32_t supervised = 0, timed = 0;
     FOR_ROWS (v, SENSORS, i) {
         const rgp_image_sensor *s = &sensor[i];
-        if (rgp_vet_check(&s->vet) != RGP_OK) {
+        if (rgp_supervision_check(&s->supervision) != RGP_OK) {
             return RGP_E_CONFIG;
         }
         if (s->kind > RGP_SENSOR_NAMES || (s->timed && s->kind != RGP_SENSOR_SWITCH) || !is_time(s->fault_after) ||
             !is_time(s->again_after)) {
             return RGP_E_RANGE;
         }
-        vetted += s->vetted != 0;
+        supervised += s->supervised != 0;
         timed += s->timed != 0;
-        if ((s->vetted && s->vetted != vetted) || (s->timed && s->timed != timed)) {
+        if ((s->supervised && s->supervised != supervised) || (s->timed && s->timed != timed)) {
             return RGP_E_INDEX;
         }
     }

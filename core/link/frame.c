@@ -17,12 +17,12 @@ static size_t place(size_t *end, size_t count, size_t size)
     return at;
 }
 
-rgp_frame_shape rgp_frame_shape_of(const rgp_image_header *image)
+rgp_frame_layout rgp_frame_layout_of(const rgp_image_header *image)
 {
-    rgp_frame_shape s = {.slots = image->slots,
-                         .sensors = rgp_image_count(image, RGP_SECTION_SENSORS),
-                         .actuators = rgp_image_count(image, RGP_SECTION_ACTUATORS),
-                         .rules = rgp_image_count(image, RGP_SECTION_RULES)};
+    rgp_frame_layout s = {.slots = image->slots,
+                          .sensors = rgp_image_count(image, RGP_SECTION_SENSORS),
+                          .actuators = rgp_image_count(image, RGP_SECTION_ACTUATORS),
+                          .rules = rgp_image_count(image, RGP_SECTION_RULES)};
     const rgp_image_sensor *sensor = rgp_image_at(image, RGP_SECTION_SENSORS);
     uint32_t edges = 0; /* told first in a tick, so they must not crowd out what follows */
     for (uint32_t i = 0; i < s.sensors; i++) {
@@ -52,39 +52,39 @@ static float time_left(const rgp_rule_timing *rule)
     return rule->phase == RGP_PULSE_HOLDOFF ? -left : left;
 }
 
-void rgp_frame_take(const rgp_frame_shape *shape, rgp_frame *frame, const rgp_engine *engine)
+void rgp_frame_take(const rgp_frame_layout *layout, rgp_frame *frame, const rgp_engine *engine)
 {
     frame->time_us = rgp_engine_now(engine);
-    memcpy(rgp_frame_value(shape, frame), engine->value, shape->slots * sizeof(float));
-    memcpy(rgp_frame_raw(shape, frame), engine->raw, shape->sensors * sizeof(int32_t));
-    memcpy(rgp_frame_quality(shape, frame), engine->quality, shape->slots * sizeof(rgp_quality));
-    for (uint32_t i = 0; i < shape->sensors; i++) {
-        rgp_frame_newness(shape, frame)[i] = rgp_engine_is_new(engine, (uint16_t)i);
+    memcpy(rgp_frame_value(layout, frame), engine->value, layout->slots * sizeof(float));
+    memcpy(rgp_frame_raw(layout, frame), engine->raw, layout->sensors * sizeof(int32_t));
+    memcpy(rgp_frame_quality(layout, frame), engine->quality, layout->slots * sizeof(rgp_quality));
+    for (uint32_t i = 0; i < layout->sensors; i++) {
+        rgp_frame_newness(layout, frame)[i] = rgp_engine_is_new(engine, (uint16_t)i);
     }
-    for (uint32_t i = 0; i < shape->actuators; i++) {
-        rgp_frame_owner(shape, frame)[i] = rgp_engine_owner(engine, (uint16_t)i);
+    for (uint32_t i = 0; i < layout->actuators; i++) {
+        rgp_frame_owner(layout, frame)[i] = rgp_engine_owner(engine, (uint16_t)i);
     }
-    for (uint32_t i = 0; i < shape->rules; i++) {
+    for (uint32_t i = 0; i < layout->rules; i++) {
         const rgp_rule_timing rule = rgp_engine_rule(engine, (uint16_t)i);
-        rgp_frame_value(shape, frame)[shape->slots + i] = time_left(&rule);
-        rgp_frame_quality(shape, frame)[shape->slots + i] = rule.blocked ? RGP_MISSING : RGP_GOOD;
+        rgp_frame_value(layout, frame)[layout->slots + i] = time_left(&rule);
+        rgp_frame_quality(layout, frame)[layout->slots + i] = rule.blocked ? RGP_MISSING : RGP_GOOD;
     }
 }
 
-void rgp_frame_add_event(const rgp_frame_shape *shape, rgp_frame *frame, const rgp_event *event)
+void rgp_frame_add_event(const rgp_frame_layout *layout, rgp_frame *frame, const rgp_event *event)
 {
-    if (frame->events < shape->events) {
-        rgp_frame_event(shape, frame)[frame->events++] = *event;
+    if (frame->events < layout->events) {
+        rgp_frame_event(layout, frame)[frame->events++] = *event;
     } else {
         frame->events_lost++;
     }
 }
 
-bool rgp_frame_add_command(const rgp_frame_shape *shape, rgp_frame *frame, const rgp_command *command)
+bool rgp_frame_add_command(const rgp_frame_layout *layout, rgp_frame *frame, const rgp_command *command)
 {
     if (frame->commands >= RGP_FRAME_COMMANDS) {
         return false;
     }
-    rgp_frame_command(shape, frame)[frame->commands++] = *command;
+    rgp_frame_command(layout, frame)[frame->commands++] = *command;
     return true;
 }

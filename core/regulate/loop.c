@@ -9,7 +9,7 @@ static bool not_negative(float x)
 
 rgp_status rgp_loop_check(const rgp_loop_config *c)
 {
-    const bool tests = rgp_finite(c->trim) && rgp_finite(c->push);
+    const bool tests = rgp_finite(c->trim) && rgp_finite(c->bias);
     const bool sizes = not_negative(c->ramp) && not_negative(c->within) && not_negative(c->beyond);
     const bool times = not_negative(c->delay) && not_negative(c->beyond_for) && not_negative(c->saturated_for) &&
                        not_negative(c->hold);
@@ -40,7 +40,8 @@ static void wait_on(const rgp_loop_config *c, rgp_loop_state *s, float goal, flo
     }
 }
 
-static void go_on(const rgp_loop_config *c, rgp_loop_state *s, float goal, float measured, bool saturated, float dt)
+static void watch_engaged(const rgp_loop_config *c, rgp_loop_state *s, float goal, float measured, bool saturated,
+                          float dt)
 {
     s->phase = RGP_LOOP_ENGAGED;
     const uint64_t passed = rgp_microseconds(dt);
@@ -50,9 +51,9 @@ static void go_on(const rgp_loop_config *c, rgp_loop_state *s, float goal, float
     s->away_us = c->beyond > 0.0f && off > c->beyond ? s->away_us + passed : 0;
     s->saturated_us = saturated && c->saturated_for > 0.0f ? s->saturated_us + passed : 0;
     if (s->away_us > rgp_microseconds(c->beyond_for)) {
-        cut_out(s, RGP_CUT_BEYOND);
+        cut_out(s, RGP_TRIP_BEYOND);
     } else if (s->saturated_us > rgp_microseconds(c->saturated_for)) {
-        cut_out(s, RGP_CUT_SATURATED);
+        cut_out(s, RGP_TRIP_SATURATED);
     } else if (s->away_us == 0 && c->saturated_for == 0.0f && c->ramp == 0.0f) {
         s->bound = c->beyond > 0.0f ? c->beyond : BOUNDLESS;
     }
@@ -77,10 +78,10 @@ uint8_t rgp_loop_step(const rgp_loop_config *c, rgp_loop_state *s, rgp_reading s
         s->bad_us += rgp_microseconds(dt);
         s->phase = RGP_LOOP_HELD;
         if (s->bad_us > rgp_microseconds(c->hold)) {
-            cut_out(s, RGP_CUT_SENSOR);
+            cut_out(s, RGP_TRIP_SENSOR);
         }
     } else if (drives) {
-        go_on(c, s, goal, measured.value, saturated, dt);
+        watch_engaged(c, s, goal, measured.value, saturated, dt);
     } else {
         wait_on(c, s, goal, measured.value, dt);
     }
@@ -101,9 +102,9 @@ const char *rgp_loop_phase_word(uint8_t phase)
 const char *rgp_cut_text(uint8_t reason)
 {
     static const char *const text[RGP_CUTS] = {
-        [RGP_CUT_BEYOND] = "it was too far from its setpoint",
-        [RGP_CUT_SATURATED] = "it was saturated for too long",
-        [RGP_CUT_SENSOR] = "what it measures was bad for too long",
+        [RGP_TRIP_BEYOND] = "it was too far from its setpoint",
+        [RGP_TRIP_SATURATED] = "it was saturated for too long",
+        [RGP_TRIP_SENSOR] = "what it measures was bad for too long",
     };
     return reason < RGP_CUTS ? text[reason] : "?";
 }

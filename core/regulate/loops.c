@@ -64,7 +64,7 @@ static inline bool end(const rgp_loop_config *config, rgp_loop_state *state, rgp
 {
     const bool held = state->phase == RGP_LOOP_HELD;
     if (state->phase == RGP_LOOP_ENGAGED) {
-        state->output = rgp_limit(output.value + config->push, low, high);
+        state->output = rgp_limit(output.value + config->bias, low, high);
         link->news &= (uint8_t)~RGP_NEWS_RETUNED;
     }
     const bool drives = held || state->phase == RGP_LOOP_ENGAGED;
@@ -88,10 +88,10 @@ static inline rgp_reading regulate(const rgp_pid_loop_config *config, rgp_pid_lo
     if (news & RGP_NEWS_RETUNED) {
         rgp_pid_retune(pid);
     }
-    const rgp_pid_input input = {.setpoint = {target.value, rgp_worst(target.quality, in->feed.quality)},
+    const rgp_pid_input input = {.setpoint = {target.value, rgp_worst(target.quality, in->feed_forward.quality)},
                                  .measured = in->measured,
-                                 .feed = in->feed.value,
-                                 .taken = state->link.taken - config->loop.push};
+                                 .feed_forward = in->feed_forward.value,
+                                 .taken = state->link.taken - config->loop.bias};
     if (in->same && !begins) {
         return rgp_pid_stand(&config->pid, pid, &input, news & RGP_NEWS_TAKEN);
     }
@@ -119,7 +119,7 @@ bool rgp_pid_loop_move(const rgp_pid_loop_config *config, rgp_pid_loop_state *st
     term[RGP_TERM_P] = pid->p;
     term[RGP_TERM_I] = pid->i;
     term[RGP_TERM_D] = pid->d;
-    term[RGP_TERM_ASKED] = pid->asked;
+    term[RGP_TERM_UNLIMITED] = pid->unlimited;
     term[RGP_TERM_SATURATED] = pid->saturated ? 1.0f : 0.0f;
     for (uint32_t i = RGP_TERM_P; i < RGP_TERMS; i++) {
         quality[i] = output.quality;
@@ -149,7 +149,7 @@ bool rgp_nudge_loop_step(const rgp_nudge_loop_config *config, rgp_nudge_loop_sta
 {
     const bool went_on = state->link.phase == RGP_LOOP_ENGAGED;
     const rgp_reading target = begin(&config->loop, &state->loop, &state->link, in, false, dt, term, quality);
-    const float taken = state->link.taken - config->loop.push;
+    const float taken = state->link.taken - config->loop.bias;
     rgp_reading output = {0.0f, RGP_MISSING};
     if (state->loop.phase == RGP_LOOP_ENGAGED) {
         if (state->loop.begins) {

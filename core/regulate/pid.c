@@ -13,11 +13,12 @@ static bool a_share(float x)
 rgp_status rgp_pid_check(const rgp_pid_config *c)
 {
     const bool gains = not_negative(c->gain.kp) && not_negative(c->gain.ki) && not_negative(c->gain.kd);
-    const bool times =
-        not_negative(c->gain.filter) && c->gain.filter <= 1e6f && not_negative(c->back) && c->back <= 1e6f;
+    const bool times = not_negative(c->gain.filter) && c->gain.filter <= 1e6f && not_negative(c->tracking_time) &&
+                       c->tracking_time <= 1e6f;
     const bool limits = rgp_finite(c->low) && rgp_finite(c->high) && c->low < c->high && not_negative(c->deadband);
-    return gains && times && limits && a_share(c->weight) && a_share(c->slope_weight) && c->reverse <= 1 ? RGP_OK
-                                                                                                         : RGP_E_CONFIG;
+    return gains && times && limits && a_share(c->setpoint_weight) && a_share(c->slope_weight) && c->reverse <= 1
+               ? RGP_OK
+               : RGP_E_CONFIG;
 }
 
 void rgp_pid_reset(rgp_pid_state *state)
@@ -31,7 +32,7 @@ float rgp_pid_weigh(const rgp_pid_config *c, rgp_pid_state *s, float setpoint, f
     const float error = sign * (setpoint - measured);
     const float beyond = error > band ? error - band : error < -band ? error + band : 0.0f;
     *now = sign * (c->slope_weight * setpoint - measured);
-    s->weighted = beyond - sign * (1.0f - c->weight) * (setpoint - s->reference);
+    s->weighted = beyond - sign * (1.0f - c->setpoint_weight) * (setpoint - s->reference);
     return beyond;
 }
 
@@ -40,7 +41,7 @@ static void prime(const rgp_pid_config *c, rgp_pid_state *s, float setpoint, flo
 {
     s->primed = 1;
     s->reference = setpoint;
-    s->asked = taken;
+    s->unlimited = taken;
     s->slack = 1e-5f * (c->high - c->low);
     rgp_pid_weigh(c, s, setpoint, measured, &s->before);
     s->weighted = 0.0f; /* the gains before were 0, and made no part of anything */
@@ -57,7 +58,7 @@ float rgp_pid_adapt(const rgp_pid_config *c, rgp_pid_state *s, float setpoint, f
         s->i = s->lost = 0.0f;
     }
     s->last = c->gain;
-    s->plain = !(c->weight < 1.0f) && c->slope_weight == 0.0f && c->deadband == 0.0f && !c->reverse;
+    s->plain = !(c->setpoint_weight < 1.0f) && c->slope_weight == 0.0f && c->deadband == 0.0f && !c->reverse;
     s->share_dt = s->gap_us > 0 ? 0.0f : dt;
     s->share = c->gain.filter > 0.0f ? rgp_decay(passed / c->gain.filter) : 1.0f;
     s->gap_us = 0;
@@ -66,7 +67,7 @@ float rgp_pid_adapt(const rgp_pid_config *c, rgp_pid_state *s, float setpoint, f
 
 float rgp_pid_draw_back(const rgp_pid_config *c, float growth, float short_by, float dt)
 {
-    return c->gain.ki > 0.0f ? growth - short_by * (dt < c->back ? dt / c->back : 1.0f) : 0.0f;
+    return c->gain.ki > 0.0f ? growth - short_by * (dt < c->tracking_time ? dt / c->tracking_time : 1.0f) : 0.0f;
 }
 
 rgp_reading rgp_pid_give_up(const rgp_pid_config *c, rgp_pid_state *s)

@@ -50,25 +50,25 @@ typedef struct rgp_mechanism_kind {
 } rgp_mechanism_kind;
 
 /* A way in which a sensor gets its readings: `SENSOR verb ...: settings`. */
-typedef enum rgp_pickup_source {
-    RGP_PICKUP_MECHANISM, /* verb MECHANISM QUANTITY: RAW at QUANTITY, RAW at QUANTITY, ... */
-    RGP_PICKUP_FILE,      /* verb "FILE" [COLUMN] */
-    RGP_PICKUP_CONSTANT,  /* verb RAW */
-    RGP_PICKUP_CLOCK      /* verb TIME */
-} rgp_pickup_source;
+typedef enum rgp_sensor_source {
+    RGP_SOURCE_MECHANISM, /* verb MECHANISM QUANTITY: RAW at QUANTITY, RAW at QUANTITY, ... */
+    RGP_SOURCE_FILE,      /* verb "FILE" [COLUMN] */
+    RGP_SOURCE_CONSTANT,  /* verb RAW */
+    RGP_SOURCE_CLOCK      /* verb TIME */
+} rgp_sensor_source;
 
-typedef struct rgp_pickup_kind {
+typedef struct rgp_sensor_kind {
     const char *word;
-    rgp_pickup_source source;
+    rgp_sensor_source source;
     const char *help;
     rgp_setting setting[RGP_KIND_SETTINGS_MAX];
     rgp_terminal disturbance[RGP_KIND_TERMINALS_MAX];
-} rgp_pickup_kind;
+} rgp_sensor_kind;
 
 typedef struct rgp_catalog {
     const char *port;                           /* its name: `hookup NAME` */
     const rgp_mechanism_kind *const *mechanism; /* ends with NULL */
-    const rgp_pickup_kind *const *pickup;       /* ends with NULL */
+    const rgp_sensor_kind *const *sensor;       /* ends with NULL */
     const rgp_terminal *clock; /* what can happen to the port's clock; ends with a row without a word */
 } rgp_catalog;
 

@@ -20,7 +20,7 @@
 #include "rigpulse/condition/take.h"
 #include "rigpulse/condition/thermistor.h"
 #include "rigpulse/condition/unwrap.h"
-#include "rigpulse/condition/vet.h"
+#include "rigpulse/condition/supervision.h"
 #include "rigpulse/condition/wrap.h"
 #include "rigpulse/condition/zero.h"
 

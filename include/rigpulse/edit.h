@@ -54,8 +54,8 @@ bool rgp_rig_calibration(rgp_rig *rig, const char *name, rgp_calibration *found,
  * stand behind "bands NAME =", without borders ("light: thick, misty, clear"). `unit`: of known values; not used of
  * bands. `made` is a rig, its own to be freed, of the same file with the line in place and numbers in it that mean
  * nothing yet; *found is in it. NULL, and the reason in *why (which belongs to `rig`), when that cannot be. */
-rgp_rig *rgp_rig_draft(rgp_rig *rig, const char *name, const char *line, const char *unit, const rgp_catalog *catalog,
-                       rgp_calibration *found, const char **why);
+rgp_rig *rgp_rig_line_template(rgp_rig *rig, const char *name, const char *line, const char *unit,
+                               const rgp_catalog *catalog, rgp_calibration *found, const char **why);
 
 /* The stages that can be measured, as a list in words. */
 const char *rgp_calibrated_stages(void);

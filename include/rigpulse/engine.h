@@ -25,18 +25,18 @@
     X(RECOVERED, "recovered") /* source: sensor; it has been well for long enough; what needs it may act again */      \
     X(LEARNED, "learned")     /* source: slot; reason: RGP_LEARNED_...; value: the offset, or the width of the span */ \
     X(GAVE_UP, "gave up")     /* source: slot; a zero could not be learned; value: how far it moved */                 \
-    X(GUARD, "guard")       /* source: guard; value: what it gives instead of what was asked; reason: 1: no longer */  \
-    X(SPENT, "spent")       /* source: actuator; driven for its longest, and at rest until nobody asks */              \
-    X(TIRED, "tired")       /* source: actuator; driven for its duty, at rest; value: seconds until it may */          \
-    X(STALLED, "stalled")   /* source: stall; driven, but nothing moves; at rest until nobody asks */                  \
-    X(BEGUN, "begun")       /* source: sequence; reason: 1 when it began anew */                                       \
-    X(FINISHED, "finished") /* source: sequence; reason: RGP_FINISH_... */                                             \
-    X(ENGAGED, "engaged")   /* source: loop */                                                                         \
-    X(HELD, "held")         /* source: loop; what it measures is bad, its last output stands */                        \
-    X(CUT_OUT, "cut out")   /* source: loop; reason: RGP_CUT_...; value: 1 when it engages again by itself */          \
-    X(FAILED, "failed")     /* source: sequence; reason: RGP_FAIL_...; value: at which step, from 1 */                 \
-    X(EDGE, "edge")         /* source: sensor; reason: 1 on, 0 off; value: microseconds before this tick */            \
-    X(OVERFLOW, "overflow") /* source: sensor; value: edges that nobody had room for */                                \
+    X(GUARD, "guard") /* source: guard; value: what it gives instead of what was asked; reason: 1: no longer */        \
+    X(ON_TIME_LIMIT, "spent") /* source: actuator; driven for its longest, and at rest until nobody asks */            \
+    X(DUTY_LIMIT, "tired")    /* source: actuator; driven for its duty, at rest; value: seconds until it may */        \
+    X(STALLED, "stalled")     /* source: stall; driven, but nothing moves; at rest until nobody asks */                \
+    X(BEGUN, "begun")         /* source: sequence; reason: 1 when it began anew */                                     \
+    X(FINISHED, "finished")   /* source: sequence; reason: RGP_FINISH_... */                                           \
+    X(ENGAGED, "engaged")     /* source: loop */                                                                       \
+    X(HELD, "held")           /* source: loop; what it measures is bad, its last output stands */                      \
+    X(TRIPPED, "cut out")     /* source: loop; reason: RGP_CUT_...; value: 1 when it engages again by itself */        \
+    X(FAILED, "failed")       /* source: sequence; reason: RGP_FAIL_...; value: at which step, from 1 */               \
+    X(EDGE, "edge")           /* source: sensor; reason: 1 on, 0 off; value: microseconds before this tick */          \
+    X(OVERFLOW, "overflow")   /* source: sensor; value: edges that nobody had room for */                              \
     X(STORM,                                                                                                           \
       "storm") /* reason, source: an event's kind and source; value: how many of them were not told, 0: from now on */ \
     X(CLEARED, "cleared") /* the faults are forgotten */                                                               \
@@ -152,11 +152,11 @@ rgp_status rgp_engine_edges(rgp_engine *engine, uint16_t sensor, const rgp_port_
 
 /* The rig's kept state over a power cycle, as one block with a checksum. `size` becomes its bytes; RGP_E_MEMORY when
  * `room` is less. RGP_E_INDEX when the rig keeps nothing. */
-rgp_status rgp_engine_keep(const rgp_engine *engine, void *block, uint32_t room, uint32_t *size);
+rgp_status rgp_engine_retain(const rgp_engine *engine, void *block, uint32_t room, uint32_t *size);
 
 /* Before the first step: takes such a block up again. What the rig does not keep any more is left aside, what the block
  * does not have begins anew. RGP_E_FORMAT, RGP_E_SIZE, RGP_E_DAMAGED: nothing is taken. `taken` becomes how many. */
-rgp_status rgp_engine_recall(rgp_engine *engine, const void *block, uint32_t size, uint32_t *taken);
+rgp_status rgp_engine_restore(rgp_engine *engine, const void *block, uint32_t size, uint32_t *taken);
 
 /* A whole tick on a port: time, read, step, write. When the port is lost (RGP_E_PORT, or what its health
  * says) the engine is stopped and every actuator that can still be written is written to rest. */

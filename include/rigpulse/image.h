@@ -12,7 +12,7 @@
 #ifndef RIGPULSE_IMAGE_H
 #define RIGPULSE_IMAGE_H
 
-#include "rigpulse/condition/vet.h"
+#include "rigpulse/condition/supervision.h"
 #include "rigpulse/regulate/loops.h"
 #include "rigpulse/status.h"
 
@@ -52,7 +52,7 @@
     X(STEPS, rgp_image_step)         \
     X(STALLS, rgp_image_stall)       \
     X(STOPS, rgp_image_stop)         \
-    X(KEEPS, rgp_image_keep)         \
+    X(RETAINED, rgp_image_retained)  \
     X(DRIVES, rgp_image_drive)       \
     X(LOOPS, rgp_image_loop)         \
     X(NAMES, rgp_image_name)         \
@@ -86,14 +86,14 @@ typedef struct rgp_image_header {
 enum { RGP_SENSOR_NUMBER = 0, RGP_SENSOR_SWITCH = 1, RGP_SENSOR_NAMES = 2 };
 
 typedef struct rgp_image_sensor {
-    rgp_vet_config vet;
+    rgp_supervision_config supervision;
     uint32_t kind;
-    uint32_t vetted;   /* 0: nothing but its range is looked at; else its place, from 1, among those of which more is,
-                          or whose bad readings become a fault */
-    float fault_after; /* seconds of bad readings that are a fault; 0: never */
-    float again_after; /* seconds of good readings that end it; 0: it ends by hand */
-    uint32_t timed;    /* of a switch whose changes are measured, its place among such, from 1: the port is asked for
-                          their moments; else 0 */
+    uint32_t supervised; /* 0: nothing but its range is looked at; else its place, from 1, among those of which more is,
+                        or whose bad readings become a fault */
+    float fault_after;   /* seconds of bad readings that are a fault; 0: never */
+    float again_after;   /* seconds of good readings that end it; 0: it ends by hand */
+    uint32_t timed;      /* of a switch whose changes are measured, its place among such, from 1: the port is asked for
+                            their moments; else 0 */
 } rgp_image_sensor;
 
 /* A sensor with faults, and who rests for as long as it has one. */
@@ -222,11 +222,11 @@ typedef struct rgp_image_stop {
 } rgp_image_stop;
 
 /* The knowledge and counts of the stages that make a slot survive a power cycle. */
-typedef struct rgp_image_keep {
+typedef struct rgp_image_retained {
     uint16_t slot;
     uint16_t reserved; /* 0 */
     uint32_t key;      /* by which it is found again: the CRC-32 of its name */
-} rgp_image_keep;
+} rgp_image_retained;
 
 /* SET, TOGGLE and STEP work on the actuator's one latch: to a value, to the other of a switch's two, by an amount
  * within its travel from what the latch says (from rest, where nothing has set it). */

@@ -23,24 +23,24 @@ typedef struct rgp_mechanism_item {
     double offset[RGP_KIND_TERMINALS_MAX];
 } rgp_mechanism_item;
 
-#define RGP_PICKUP_POINTS_MAX 16
+#define RGP_SENSOR_POINTS_MAX 16
 
-typedef struct rgp_pickup_item {
-    const rgp_pickup_kind *kind;
+typedef struct rgp_sensor_item {
+    const rgp_sensor_kind *kind;
     uint32_t sensor;
     uint32_t line;
-    uint32_t mechanism, output; /* of RGP_PICKUP_MECHANISM: what is seen */
-    const char *path;           /* of RGP_PICKUP_FILE */
+    uint32_t mechanism, output; /* of RGP_SOURCE_MECHANISM: what is seen */
+    const char *path;           /* of RGP_SOURCE_FILE */
     const char *column;         /* likewise; NULL for the first */
-    double constant;            /* of RGP_PICKUP_CONSTANT; of RGP_PICKUP_CLOCK: seconds since midnight, at the start */
+    double constant;            /* of RGP_SOURCE_CONSTANT; of RGP_SOURCE_CLOCK: seconds since midnight, at the start */
     uint32_t points;
-    double seen[RGP_PICKUP_POINTS_MAX]; /* rising, in the output's unit */
-    double raw[RGP_PICKUP_POINTS_MAX];
+    double seen[RGP_SENSOR_POINTS_MAX]; /* rising, in the output's unit */
+    double raw[RGP_SENSOR_POINTS_MAX];
     double value[RGP_KIND_SETTINGS_MAX];
-} rgp_pickup_item;
+} rgp_sensor_item;
 
 /* Seconds from one new reading of a simulated sensor to the next; 0: one each tick, or as a played file has them. */
-double rgp_pickup_period(const rgp_pickup_item *item);
+double rgp_sensor_period(const rgp_sensor_item *item);
 
 typedef struct rgp_disturbance_item {
     double at_seconds, for_seconds; /* 0 when no `for` was written */
@@ -53,9 +53,9 @@ typedef struct rgp_disturbance_item {
 typedef struct rgp_hookup {
     const char *port;
     const rgp_mechanism_item *mechanism;
-    const rgp_pickup_item *pickup;
+    const rgp_sensor_item *sensor;
     const rgp_disturbance_item *disturbance;
-    uint32_t mechanisms, pickups, disturbances;
+    uint32_t mechanisms, sensors, disturbances;
 } rgp_hookup;
 
 /* ---- the rig ------------------------------------------------------------------------------------- */

@@ -6,7 +6,7 @@
 
 #include <string.h>
 
-static symbol *find_actuator(tree *t, const char *name, rgp_span at)
+static symbol *find_actuator(tree *t, const char *name, text_range at)
 {
     symbol *s = tree_find(t, name);
     if (!s) {
@@ -181,7 +181,7 @@ void check_stop(tree *t, stop *s)
 static bool keeps(const node *n)
 {
     return n && n->kind == NODE_STAGE &&
-           ((rgp_op_keeper_of(n->stage->op) &&
+           ((rgp_op_retainer_of(n->stage->op) &&
              (n->stage->op != RGP_OP_GAUGE || strcmp(n->stage->word, "count") == 0)) ||
             keeps(n->a));
 }

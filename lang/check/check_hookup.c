@@ -9,8 +9,8 @@ static void warn_unconnected(const tree *t, const rgp_hookup *h)
     for (unsigned i = 0; i < t->symbols; i++) {
         const symbol *s = t->symbol[i];
         bool connected = s->kind != SYMBOL_SENSOR;
-        for (unsigned k = 0; k < h->pickups; k++) {
-            connected |= h->pickup[k].sensor == s->index;
+        for (unsigned k = 0; k < h->sensors; k++) {
+            connected |= h->sensor[k].sensor == s->index;
         }
         if (!connected) {
             report_warning(t->report, s->at, "connect it in the hook-up, for instance: ... sees ... or ... reads 0",
@@ -32,9 +32,9 @@ static bool is_guarded(const tree *t, const symbol *actuator, const symbol *sens
 /* A switch that tells an end, and no guard that heeds it. */
 static void warn_unguarded(const tree *t, const rgp_hookup *h)
 {
-    for (unsigned i = 0; i < h->pickups; i++) {
-        const rgp_pickup_item *s = &h->pickup[i];
-        const bool sees = s->kind->source == RGP_PICKUP_MECHANISM;
+    for (unsigned i = 0; i < h->sensors; i++) {
+        const rgp_sensor_item *s = &h->sensor[i];
+        const bool sees = s->kind->source == RGP_SOURCE_MECHANISM;
         const rgp_mechanism_item *m = sees ? &h->mechanism[s->mechanism] : NULL;
         const int32_t end = sees ? m->kind->output[s->output].end : 0;
         if (end == 0 || m->actuator[0] < 0) {
@@ -77,11 +77,11 @@ static void warn_falling(const tree *t, const rgp_hookup *h)
 }
 
 /* The pickup of a sensor that sees a mechanism; NULL: there is none. */
-static const rgp_pickup_item *pickup_of(const rgp_hookup *h, const symbol *sensor)
+static const rgp_sensor_item *pickup_of(const rgp_hookup *h, const symbol *sensor)
 {
-    for (unsigned i = 0; i < h->pickups; i++) {
-        if (h->pickup[i].sensor == sensor->index && h->pickup[i].kind->source == RGP_PICKUP_MECHANISM) {
-            return &h->pickup[i];
+    for (unsigned i = 0; i < h->sensors; i++) {
+        if (h->sensor[i].sensor == sensor->index && h->sensor[i].kind->source == RGP_SOURCE_MECHANISM) {
+            return &h->sensor[i];
         }
     }
     return NULL;
@@ -92,7 +92,7 @@ static int answer_of(const rgp_hookup *h, const loop *l)
 {
     const symbol *sensor = NULL;
     const int way = lang_way(l->measured, &sensor);
-    const rgp_pickup_item *s = way != 0 ? pickup_of(h, sensor) : NULL;
+    const rgp_sensor_item *s = way != 0 ? pickup_of(h, sensor) : NULL;
     const rgp_mechanism_item *m = s ? &h->mechanism[s->mechanism] : NULL;
     if (!m || m->actuator[0] != (int32_t)l->actuator->index) {
         return 0;
@@ -115,7 +115,7 @@ static void warn_wrong_way(const tree *t, const rgp_hookup *h)
     }
 }
 
-static double noise_of(const rgp_pickup_item *of)
+static double noise_of(const rgp_sensor_item *of)
 {
     for (uint32_t i = 0; i < RGP_KIND_SETTINGS_MAX && of->kind->setting[i].word; i++) {
         if (strcmp(of->kind->setting[i].word, "noise") == 0) {
@@ -150,9 +150,9 @@ void lang_warn_hookup(tree *t, const rgp_hookup *h)
 {
     warn_unconnected(t, h);
     warn_unguarded(t, h);
-    for (unsigned i = 0; i < h->pickups; i++) {
-        if (noise_of(&h->pickup[i]) > 0.0) {
-            warn_flickering(t, tree_channel(t, SYMBOL_SENSOR, h->pickup[i].sensor));
+    for (unsigned i = 0; i < h->sensors; i++) {
+        if (noise_of(&h->sensor[i]) > 0.0) {
+            warn_flickering(t, tree_channel(t, SYMBOL_SENSOR, h->sensor[i].sensor));
         }
     }
     warn_falling(t, h);

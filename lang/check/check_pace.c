@@ -8,7 +8,7 @@
 
 #define BEAT_LEAST 1e-6 /* of a tick: what rounding of the numbers makes */
 
-double rgp_pickup_period(const rgp_pickup_item *p)
+double rgp_sensor_period(const rgp_sensor_item *p)
 {
     for (uint32_t i = 0; p->kind->setting[i].word; i++) {
         if (strcmp(p->kind->setting[i].word, "period") == 0) {
@@ -72,9 +72,9 @@ static void warn_of_beat(const tree *t, const symbol *s, double period)
 
 void check_paces(tree *t, const rgp_hookup *h)
 {
-    for (unsigned i = 0; i < h->pickups; i++) {
-        const symbol *s = tree_channel(t, SYMBOL_SENSOR, h->pickup[i].sensor);
-        const double period = rgp_pickup_period(&h->pickup[i]);
+    for (unsigned i = 0; i < h->sensors; i++) {
+        const symbol *s = tree_channel(t, SYMBOL_SENSOR, h->sensor[i].sensor);
+        const double period = rgp_sensor_period(&h->sensor[i]);
         if (s->every && s->every_s < period) {
             report_warning(t->report, s->every->at, "say a time that is longer than that",
                            "'%s' has a new reading every %g ms, and is late before the next one comes", s->name,

@@ -165,7 +165,7 @@ static bool check_ends(tree *t, const node *n, uint32_t upto)
     const bool rising = unit_convert(low->number, low->type.unit, n->type.unit) <
                         unit_convert(high->number, high->type.unit, n->type.unit);
     if (!rising) {
-        report_error(t->report, (rgp_span){low->at.start, high->at.end}, "write the lesser end first",
+        report_error(t->report, (text_range){low->at.start, high->at.end}, "write the lesser end first",
                      "the range of '%s' is empty", n->stage->word);
     }
     return rising;

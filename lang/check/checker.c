@@ -17,7 +17,7 @@ static bool check_range(tree *t, symbol *s, unit u, const char *what)
         return false;
     }
     if (!(s->least < s->greatest)) {
-        report_error(t->report, (rgp_span){s->low->at.start, s->high->at.end}, "write the lesser end first",
+        report_error(t->report, (text_range){s->low->at.start, s->high->at.end}, "write the lesser end first",
                      "the range of '%s' is empty", s->name);
         return false;
     }
@@ -364,7 +364,7 @@ static void check_drives_and_guards(tree *t)
 
 void lang_check(tree *t)
 {
-    const rgp_span start = {0, 0};
+    const text_range start = {0, 0};
     if (t->report->errors == 0 && !t->name) {
         report_error(t->report, start, "begin with 'rig NAME'", "this rig has no name");
     } else if (t->report->errors == 0 && !t->tick_us) {

@@ -13,10 +13,10 @@
 #define HALVINGS          40u
 
 /* All that a value can be while it is usable; not `known`: anything. */
-typedef struct reach {
+typedef struct value_range {
     bool known;
     double low, high;
-} reach;
+} value_range;
 
 /* The sensors, in rising order, of which one has to be new for a value to be so; or every tick. */
 typedef struct pace_set {
@@ -28,7 +28,7 @@ typedef struct pace_set {
 typedef struct value_ref {
     uint16_t ref;
     uint32_t level;
-    reach reach;
+    value_range value_range;
     const pace_set *pace; /* NULL: of nothing that is read */
     bool stands;          /* it may have to stand for some ticks: nothing else is written to its slot */
 } value_ref;
@@ -46,7 +46,7 @@ typedef struct operation {
     bool whole;     /* it takes a sensor's whole number */
     uint16_t pace;  /* of the image, from 1; 0: every tick */
     uint16_t owner; /* the slot of the signal whose stage it is, or RGP_REF_NONE */
-    rgp_span at;
+    text_range at;
     uint16_t in[STAGE_INPUTS_MAX], out[RGP_TERMS];
     uint32_t config_bytes, state_bytes, fields;
     unsigned char config[CONFIG_BYTES_MAX];
@@ -82,7 +82,7 @@ typedef struct emitter {
     uint32_t *stall_source; /* by stall of the image */
     unsigned stalls, stall_sources, stall_sources_room;
     rgp_image_stop *stop;
-    rgp_image_keep *keep;
+    rgp_image_retained *keep;
     rgp_image_pace *pace;
     uint16_t *pace_sensor;
     unsigned paces, paces_room, pace_sensors, pace_sensors_room;
@@ -98,10 +98,10 @@ typedef struct emitter {
 uint16_t emit_new_slot(emitter *e);
 
 /* The reference of a constant; equal ones are one. */
-value_ref emit_constant(emitter *e, double number, rgp_span at);
+value_ref emit_constant(emitter *e, double number, text_range at);
 
 /* A new operation, its settings all 0, to be filled and then finished. */
-operation *emit_operation(emitter *e, uint8_t op, rgp_span at);
+operation *emit_operation(emitter *e, uint8_t op, text_range at);
 void emit_set_float(operation *o, uint32_t offset, double value);
 void emit_set_u32(operation *o, uint32_t offset, uint32_t value);
 
@@ -126,13 +126,13 @@ value_ref emit_symbol(emitter *e, const symbol *s);
 /* Gives a signal, bands or the terms of a loop their slots, in the order of the file. */
 void emit_reserve(emitter *e, const symbol *s);
 value_ref emit_term(emitter *e, const symbol *s); /* of a loop */
-value_ref emit_scale(emitter *e, rgp_span at, value_ref in, double gain, double offset, uint32_t target);
+value_ref emit_scale(emitter *e, text_range at, value_ref in, double gain, double offset, uint32_t target);
 
 /* The range that an operation can make of what its inputs can be, with the settings of `config`; and what either of two
  * can be.
  */
-reach reach_of(uint8_t op, const void *config, const value_ref *in);
-reach reach_either(reach a, reach b);
+value_range value_range_of(uint8_t op, const void *config, const value_ref *in);
+value_range value_range_either(value_range a, value_range b);
 
 /* The sensors by which a value is new: of a sensor itself, and of the result of an operation. */
 const pace_set *pace_of_sensor(emitter *e, uint32_t sensor);

@@ -69,7 +69,7 @@ void emit_stops_and_keeps(emitter *e)
     }
     for (unsigned i = 0; i < t->keeps; i++) {
         const keep *k = &t->keep[i];
-        e->keep[i] = (rgp_image_keep){.slot = emit_symbol(e, k->signal).ref,
-                                      .key = rgp_crc32(0, k->name, (uint32_t)strlen(k->name))};
+        e->keep[i] = (rgp_image_retained){.slot = emit_symbol(e, k->signal).ref,
+                                          .key = rgp_crc32(0, k->name, (uint32_t)strlen(k->name))};
     }
 }

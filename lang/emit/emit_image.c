@@ -14,7 +14,7 @@ static uint32_t add_text(emitter *e, const char *text)
     return at;
 }
 
-static void add_name(emitter *e, uint32_t kind, uint32_t index, uint32_t part, rgp_span at, const char *text,
+static void add_name(emitter *e, uint32_t kind, uint32_t index, uint32_t part, text_range at, const char *text,
                      const char *unit_text)
 {
     const uint32_t line = report_line(e->t->report, at.start);
@@ -40,7 +40,7 @@ static void name_steps(emitter *e, const symbol *s, uint16_t slot)
     }
     const sequence *is = &t->sequence[s->sequence];
     for (unsigned i = 0; i < is->steps; i++) {
-        const rgp_span at = is->step[i].at;
+        const text_range at = is->step[i].at;
         const char *text = arena_copy(t->arena, t->report->source + at.start, at.end - at.start);
         add_name(e, RGP_NAME_PART, slot, i + 1, at,
                  arena_print(t->arena, "%u: %s", i + 1, i + 1 == is->steps ? "end" : text), NULL);
@@ -65,7 +65,7 @@ static void name_symbol(emitter *e, const symbol *s)
 }
 
 /* The text written there is its name. */
-static void name_line(emitter *e, uint32_t kind, uint32_t index, rgp_span span)
+static void name_line(emitter *e, uint32_t kind, uint32_t index, text_range span)
 {
     const tree *t = e->t;
     add_name(e, kind, index, 0, span, arena_copy(t->arena, t->report->source + span.start, span.end - span.start),
@@ -133,7 +133,7 @@ void emit_names(emitter *e)
 {
     tree *t = e->t;
     add_text(e, "");
-    add_name(e, RGP_NAME_RIG, 0, 0, (rgp_span){0, 0}, t->name, NULL);
+    add_name(e, RGP_NAME_RIG, 0, 0, (text_range){0, 0}, t->name, NULL);
     for (symbol_kind kind = SYMBOL_PARAM; kind <= SYMBOL_BANDS; kind++) {
         for (unsigned i = 0; i < t->symbols; i++) {
             if (t->symbol[i]->kind == kind) {
@@ -252,16 +252,16 @@ static run_lists lay_runs(emitter *e)
 static rgp_image_sensor describe_sensor(const symbol *s)
 {
     return (rgp_image_sensor){
-        .vet = {.low = (int32_t)s->least,
-                .high = (int32_t)s->greatest,
-                .pinned = s->pinned,
-                .due_us = (uint32_t)(s->every_s * 1e6 + 0.5),
-                .stuck = (float)s->stuck_s,
-                .jump = (float)s->jump_per_s},
+        .supervision = {.low = (int32_t)s->least,
+                        .high = (int32_t)s->greatest,
+                        .pinned = s->pinned,
+                        .due_us = (uint32_t)(s->every_s * 1e6 + 0.5),
+                        .stuck = (float)s->stuck_s,
+                        .jump = (float)s->jump_per_s},
         .kind = s->is_switch                 ? RGP_SENSOR_SWITCH
                 : s->type.kind == TYPE_NAMED ? RGP_SENSOR_NAMES
                                              : RGP_SENSOR_NUMBER,
-        .vetted = s->pinned || s->stuck || s->jump || s->every || s->fault,
+        .supervised = s->pinned || s->stuck || s->jump || s->every || s->fault,
         .fault_after = (float)s->fault_s,
         .again_after = (float)s->again_s,
         .timed = s->timed,
@@ -271,9 +271,9 @@ static rgp_image_sensor describe_sensor(const symbol *s)
 /* The places of those that are vetted, and of those that are timed, among such. */
 static void number_sensors(rgp_image_sensor *sensor, uint32_t sensors)
 {
-    uint32_t vetted = 0, timed = 0;
+    uint32_t supervised = 0, timed = 0;
     for (uint32_t i = 0; i < sensors; i++) {
-        sensor[i].vetted = sensor[i].vetted ? ++vetted : 0;
+        sensor[i].supervised = sensor[i].supervised ? ++supervised : 0;
         sensor[i].timed = sensor[i].timed ? ++timed : 0;
     }
 }
@@ -369,7 +369,7 @@ void *emit_image(emitter *e, uint32_t *size)
         [RGP_SECTION_STEPS] = e->step,
         [RGP_SECTION_STALLS] = e->stall,
         [RGP_SECTION_STOPS] = e->stop,
-        [RGP_SECTION_KEEPS] = e->keep,
+        [RGP_SECTION_RETAINED] = e->keep,
         [RGP_SECTION_DRIVES] = e->drive,
         [RGP_SECTION_LOOPS] = e->loop,
         [RGP_SECTION_NAMES] = e->name,
@@ -398,7 +398,7 @@ void *emit_image(emitter *e, uint32_t *size)
         [RGP_SECTION_STEPS] = e->steps,
         [RGP_SECTION_STALLS] = e->stalls,
         [RGP_SECTION_STOPS] = t->stops,
-        [RGP_SECTION_KEEPS] = t->keeps,
+        [RGP_SECTION_RETAINED] = t->keeps,
         [RGP_SECTION_DRIVES] = t->follows,
         [RGP_SECTION_LOOPS] = t->loops,
         [RGP_SECTION_NAMES] = e->names,
@@ -406,7 +406,7 @@ void *emit_image(emitter *e, uint32_t *size)
     };
     for (uint32_t i = 0; i < RGP_SECTIONS; i++) {
         if (i != RGP_SECTION_TEXT && i != RGP_SECTION_CONFIGS && count[i] >= RGP_SLOTS_MAX) {
-            report_error(t->report, (rgp_span){0, 0}, "divide the rig", "this rig is too large for an image");
+            report_error(t->report, (text_range){0, 0}, "divide the rig", "this rig is too large for an image");
             return NULL;
         }
     }

@@ -62,7 +62,7 @@ static value_ref emit_predicted(emitter *e, const loop *l, value_ref measured)
     return measured;
 }
 
-static value_ref emit_input(emitter *e, const node *n, rgp_span at)
+static value_ref emit_input(emitter *e, const node *n, text_range at)
 {
     if (!n) {
         return emit_constant(e, 0.0, at);
@@ -73,13 +73,13 @@ static value_ref emit_input(emitter *e, const node *n, rgp_span at)
 static void emit_whole(emitter *e, const loop *l)
 {
     const value_ref measured = emit_node(e, l->measured, RGP_REF_NONE);
-    lang_warn_loop(e->t, l, measured.reach.known, measured.reach.low, measured.reach.high);
+    lang_warn_loop(e->t, l, measured.value_range.known, measured.value_range.low, measured.value_range.high);
     const value_ref in[3] = {emit_input(e, l->setpoint, l->at), emit_predicted(e, l, measured),
                              emit_input(e, l->feed, l->at)};
     operation *o = emit_operation(e, l->method->line->op, l->method->at);
     emit_defaults(e, o, l);
     emit_param_of(o, offsetof(rgp_loop_config, trim), l->trim);
-    emit_param_of(o, offsetof(rgp_loop_config, push), l->push);
+    emit_param_of(o, offsetof(rgp_loop_config, bias), l->push);
     for (uint32_t i = 0; i < l->lines; i++) {
         const loop_line_of *of = &l->line[i];
         const bool in_config = of->line->kind == LOOP_METHOD || of->line->kind == LOOP_COMMON;
@@ -93,10 +93,12 @@ static void emit_whole(emitter *e, const loop *l)
         const bool bounded = i == RGP_TERM_OUTPUT;
         value_ref *term = &e->of_symbol[l->term[i]->place];
         o->out[i] = term->ref;
-        *term = (value_ref){
-            .ref = term->ref, .level = first.level, .reach = {bounded, l->least, l->greatest}, .pace = first.pace};
+        *term = (value_ref){.ref = term->ref,
+                            .level = first.level,
+                            .value_range = {bounded, l->least, l->greatest},
+                            .pace = first.pace};
     }
-    e->of_symbol[l->term[RGP_TERM_PHASE]->place].reach = (reach){true, 0.0, RGP_LOOP_PHASES - 1.0};
+    e->of_symbol[l->term[RGP_TERM_PHASE]->place].value_range = (value_range){true, 0.0, RGP_LOOP_PHASES - 1.0};
 }
 
 value_ref emit_term(emitter *e, const symbol *s)

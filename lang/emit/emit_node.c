@@ -88,14 +88,14 @@ static void emit_setting(const emitter *e, operation *o, const node *n, uint32_t
 }
 
 /* A slot that always has the same number, for operations that take no constants. */
-static value_ref emit_steady(emitter *e, value_ref constant, rgp_span at)
+static value_ref emit_steady(emitter *e, value_ref constant, text_range at)
 {
     const value_ref sum[2] = {constant, emit_constant(e, 0.0, at)};
     return emit_finish(e, emit_operation(e, RGP_OP_ADD, at), sum, emit_new_slot(e), NULL);
 }
 
 /* A table that says nothing of what lies beyond its points, of readings that go there. */
-static void warn_beyond_points(const emitter *e, const operation *o, const node *n, reach in)
+static void warn_beyond_points(const emitter *e, const operation *o, const node *n, value_range in)
 {
     const rgp_table_config *table = (const void *)o->config;
     const double first = (double)table->point[0].in, last = (double)table->point[table->count - 1].in;
@@ -171,14 +171,14 @@ static value_ref emit_stage(emitter *e, const node *n, uint32_t target)
         emit_setting(e, o, n, i);
     }
     if (o->op == RGP_OP_TABLE) {
-        warn_beyond_points(e, o, n, in[0].reach);
+        warn_beyond_points(e, o, n, in[0].value_range);
     } else if (o->op == RGP_OP_UNWRAP) {
         set_fastest(o, n);
     }
     return emit_finish(e, o, in, place_of_stage(e, n, in[0], target), n->stage->form);
 }
 
-value_ref emit_scale(emitter *e, rgp_span at, value_ref in, double gain, double offset, uint32_t target)
+value_ref emit_scale(emitter *e, text_range at, value_ref in, double gain, double offset, uint32_t target)
 {
     operation *o = emit_operation(e, RGP_OP_LINE, at);
     emit_set_float(o, offsetof(rgp_line_config, gain), gain);
@@ -196,7 +196,7 @@ static value_ref emit_convert(emitter *e, const node *n, uint32_t target)
 
 /* A state that is entered at a limit is left only past the whole margin on the way back. `above`: it is entered
  * upwards. Returns the room that there is when the value cannot come so far; else 0. */
-static double too_little_room(reach in, double limit, double margin, bool above)
+static double too_little_room(value_range in, double limit, double margin, bool above)
 {
     const double room = above ? limit - in.low : in.high - limit;
     const bool within = in.known && limit > in.low && limit < in.high;
@@ -216,7 +216,7 @@ static void warn_trap(emitter *e, const node *margin, double room, const char *u
                    "with this margin %s: what is looked at cannot come back so far", what);
 }
 
-static void warn_trapping_limit(emitter *e, const node *n, reach in, const rgp_compare_config *config)
+static void warn_trapping_limit(emitter *e, const node *n, value_range in, const rgp_compare_config *config)
 {
     const bool above = config->side == RGP_COMPARE_ABOVE;
     const double room = too_little_room(in, (double)config->limit, (double)config->margin, above);
@@ -225,7 +225,7 @@ static void warn_trapping_limit(emitter *e, const node *n, reach in, const rgp_c
     }
 }
 
-static void warn_trapping_band(emitter *e, const symbol *s, reach in, const rgp_bands_config *config)
+static void warn_trapping_band(emitter *e, const symbol *s, value_range in, const rgp_bands_config *config)
 {
     for (uint32_t i = 0; is_number(s->margin) && i < config->borders; i++) {
         const bool above = config->above >> i & 1u;
@@ -252,18 +252,18 @@ static value_ref emit_compare(emitter *e, const node *n, uint32_t target)
                  strcmp(n->text, "above") == 0 ? RGP_COMPARE_ABOVE : RGP_COMPARE_BELOW);
     rgp_compare_config config;
     memcpy(&config, o->config, sizeof config);
-    warn_trapping_limit(e, n, in.reach, &config);
+    warn_trapping_limit(e, n, in.value_range, &config);
     const value_ref made = emit_finish(e, o, &in, emit_place_for(e, n->a, in, target), NULL);
-    if (made.reach.known && made.reach.low == made.reach.high) {
+    if (made.value_range.known && made.value_range.low == made.value_range.high) {
         report_warning(e->t->report, n->at, "change the limit, or what is compared",
-                       "this is %s true: %s lies from %g to %g%s%s", made.reach.high > 0.0 ? "always" : "never",
-                       n->a->kind == NODE_NAME ? n->a->symbol->name : "it", shown(in.reach.low), shown(in.reach.high),
-                       *u.text ? " " : "", u.text);
+                       "this is %s true: %s lies from %g to %g%s%s", made.value_range.high > 0.0 ? "always" : "never",
+                       n->a->kind == NODE_NAME ? n->a->symbol->name : "it", shown(in.value_range.low),
+                       shown(in.value_range.high), *u.text ? " " : "", u.text);
     }
     return made;
 }
 
-static value_ref emit_equals(emitter *e, rgp_span at, value_ref in, double number, uint32_t target)
+static value_ref emit_equals(emitter *e, text_range at, value_ref in, double number, uint32_t target)
 {
     operation *o = emit_operation(e, RGP_OP_EQUALS, at);
     emit_set_float(o, offsetof(rgp_equals_config, number), number);
@@ -274,9 +274,9 @@ static value_ref emit_is(emitter *e, const node *n, uint32_t target)
 {
     const value_ref in = emit_inner(e, n->a, target);
     const value_ref is = emit_equals(e, n->at, in, n->number, emit_place_for(e, n->a, in, target));
-    if (is.reach.known && is.reach.low == is.reach.high && n->a->type.kind == TYPE_NAMED) {
+    if (is.value_range.known && is.value_range.low == is.value_range.high && n->a->type.kind == TYPE_NAMED) {
         report_warning(e->t->report, n->at, "change the bands' borders, or what they are made of", "'%s' is %s %s",
-                       n->a->type.symbol->name, is.reach.high > 0.0 ? "always" : "never", n->text);
+                       n->a->type.symbol->name, is.value_range.high > 0.0 ? "always" : "never", n->text);
     }
     return n->negated ? emit_equals(e, n->at, is, 0.0, is.ref) : is;
 }
@@ -408,7 +408,7 @@ static value_ref emit_bands(emitter *e, const symbol *s, uint32_t target)
     }
     rgp_bands_config config;
     memcpy(&config, o->config, sizeof config);
-    warn_trapping_band(e, s, in.reach, &config);
+    warn_trapping_band(e, s, in.value_range, &config);
     return emit_finish(e, o, &in, target, "borders must rise, with room for the margins in every band between them");
 }
 
@@ -424,7 +424,7 @@ value_ref emit_symbol(emitter *e, const symbol *s)
     if (s->kind < SYMBOL_SIGNAL) {
         const bool ranged = s->type.kind != TYPE_UNKNOWN && s->kind <= SYMBOL_STATE && s->least <= s->greatest;
         return (value_ref){.ref = (uint16_t)(e->base[s->kind] + s->index),
-                           .reach = {ranged, s->least, s->greatest},
+                           .value_range = {ranged, s->least, s->greatest},
                            .pace = s->kind == SYMBOL_SENSOR ? pace_of_sensor(e, s->index) : NULL};
     }
     value_ref *known = &e->of_symbol[s->place];

@@ -8,13 +8,13 @@
 uint16_t emit_new_slot(emitter *e)
 {
     if (e->slots + 1 >= RGP_SLOTS_MAX) {
-        report_error(e->t->report, (rgp_span){0, 0}, NULL, "too many values (limit %u)", RGP_SLOTS_MAX);
+        report_error(e->t->report, (text_range){0, 0}, NULL, "too many values (limit %u)", RGP_SLOTS_MAX);
         return 0;
     }
     return (uint16_t)e->slots++;
 }
 
-value_ref emit_constant(emitter *e, double number, rgp_span at)
+value_ref emit_constant(emitter *e, double number, text_range at)
 {
     const float value = (float)number;
     if (!rgp_finite(value)) {
@@ -27,11 +27,11 @@ value_ref emit_constant(emitter *e, double number, rgp_span at)
     if (i == e->constants) {
         *ARENA_PUSH(e->t->arena, e->constant, e->constants, e->constants_room) = value;
     }
-    const reach only = {true, (double)value, (double)value};
-    return (value_ref){.ref = (uint16_t)(RGP_REF_CONSTANT | i), .reach = only};
+    const value_range only = {true, (double)value, (double)value};
+    return (value_ref){.ref = (uint16_t)(RGP_REF_CONSTANT | i), .value_range = only};
 }
 
-operation *emit_operation(emitter *e, uint8_t op, rgp_span at)
+operation *emit_operation(emitter *e, uint8_t op, text_range at)
 {
     operation *o = arena_get(e->t->arena, sizeof *o);
     o->op = op;
@@ -123,7 +123,7 @@ static void report_impossible(emitter *e, const operation *failed, const symbol 
 /* With every parameter at its least and its greatest, in all combinations, the settings must be sound:
  * all of the blocks' conditions are linear in the fields that can be live, so the corners decide. Returns what the
  * result can be with any of them. */
-static reach check_corners(emitter *e, operation *o, const value_ref *in, const char *advice)
+static value_range check_corners(emitter *e, operation *o, const value_ref *in, const char *advice)
 {
     const symbol *param[CORNER_PARAMS_MAX] = {NULL};
     uint32_t params = 0;
@@ -134,24 +134,24 @@ static reach check_corners(emitter *e, operation *o, const value_ref *in, const 
         }
         if (k == CORNER_PARAMS_MAX) {
             report_error(e->t->report, o->at, NULL, "too many parameters in one place (limit %u)", CORNER_PARAMS_MAX);
-            return (reach){false, 0.0, 0.0};
+            return (value_range){false, 0.0, 0.0};
         }
         if (k == params) {
             param[params++] = o->field[i].param;
         }
     }
     operation probe = *o;
-    reach all = {false, 0.0, 0.0};
+    value_range all = {false, 0.0, 0.0};
     for (uint32_t corner = 0; corner < 1u << params; corner++) {
         for (uint32_t k = 0; k < params; k++) {
             set_param(&probe, param[k], corner >> k & 1u ? param[k]->greatest : param[k]->least);
         }
         if (rgp_ops[o->op].check(probe.config) != RGP_OK) {
             report_impossible(e, &probe, param, params, corner, advice);
-            return (reach){false, 0.0, 0.0};
+            return (value_range){false, 0.0, 0.0};
         }
-        const reach here = reach_of(o->op, probe.config, in);
-        all = corner == 0 ? here : reach_either(all, here);
+        const value_range here = value_range_of(o->op, probe.config, in);
+        all = corner == 0 ? here : value_range_either(all, here);
     }
     return all;
 }
@@ -178,19 +178,19 @@ value_ref emit_finish(emitter *e, operation *o, const value_ref *in, uint32_t ta
     }
     o->level++;
     o->out[0] = (uint16_t)target;
-    reach result;
+    value_range result;
     if (op->check) {
         result = check_corners(e, o, in, advice);
         o->config_bytes = op->config_bytes(o->config);
         o->state_bytes = op->state_bytes ? op->state_bytes(o->config) : 0;
     } else {
-        result = reach_of(o->op, o->config, in);
+        result = value_range_of(o->op, o->config, in);
     }
     o->pace = pace_of_steps(e, o->op, in);
     o->whole = rgp_op_takes_whole(o->op) && is_wide(e, in[0].ref);
     return (value_ref){.ref = o->out[0],
                        .level = o->level,
-                       .reach = result,
+                       .value_range = result,
                        .pace = pace_of_result(e, o->op, in),
                        .stands = o->pace != 0};
 }

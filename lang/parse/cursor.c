@@ -20,7 +20,7 @@ token *cursor_next(cursor *p)
     return p->at < p->limit ? p->at++ : &p->beyond;
 }
 
-void cursor_fail(cursor *p, rgp_span at, const char *advice, const char *format, ...)
+void cursor_fail(cursor *p, text_range at, const char *advice, const char *format, ...)
 {
     char text[400];
     va_list arguments;

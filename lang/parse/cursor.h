@@ -42,7 +42,7 @@ node *cursor_number(cursor *p);
 /* The same in a hook-up, where a word that is no unit is left for whoever comes next. */
 node *cursor_hookup_number(cursor *p);
 
-__attribute__((noreturn, format(printf, 4, 5))) void cursor_fail(cursor *p, rgp_span at, const char *advice,
+__attribute__((noreturn, format(printf, 4, 5))) void cursor_fail(cursor *p, text_range at, const char *advice,
                                                                  const char *format, ...);
 __attribute__((noreturn)) void cursor_fail_expected(cursor *p, const char *what, const char *advice);
 

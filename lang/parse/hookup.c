@@ -15,9 +15,9 @@ typedef struct hookup {
     const rgp_catalog *catalog;
     unsigned char *tried; /* by a sensor's place: it has a line, sound or not */
     rgp_mechanism_item *mechanism;
-    rgp_pickup_item *pickup;
+    rgp_sensor_item *sensor;
     rgp_disturbance_item *disturbance;
-    unsigned mechanisms, mechanisms_room, pickups, pickups_room, disturbances, disturbances_room;
+    unsigned mechanisms, mechanisms_room, sensors, sensors_room, disturbances, disturbances_room;
 } hookup;
 
 /* ---- finding words, and suggesting them ------------------------------------------------------------ */
@@ -107,7 +107,7 @@ static double need_quantity(cursor *p, const char *unit_text, const char *what)
     unit_find_text(&p->tree->units, unit_text, &wanted);
     if (!node_constant(n, wanted, &value)) {
         const char *advice = *unit_text ? arena_print(p->tree->arena, "for instance: 1 %s", unit_text) : NULL;
-        cursor_fail(p, (rgp_span){first->at.start, n->at.end}, advice, "%s must be %s, but this is %s", what,
+        cursor_fail(p, (text_range){first->at.start, n->at.end}, advice, "%s must be %s, but this is %s", what,
                     unit_describe(&p->tree->units, wanted), unit_describe(&p->tree->units, n->type.unit));
     }
     return negative ? -value : value;
@@ -204,7 +204,7 @@ static void need_room(cursor *p, uint32_t count)
 static void parse_input(cursor *p, rgp_mechanism_item *made, uint32_t input)
 {
     const symbol *s = need_channel(p, SYMBOL_ACTUATOR, "an actuator");
-    const rgp_span at = p->at[-1].at;
+    const text_range at = p->at[-1].at;
     double gain = 1.0, offset = 0.0;
     unit wanted;
     unit_find_text(&p->tree->units, made->kind->input[input].unit, &wanted);
@@ -256,11 +256,11 @@ static void parse_mechanism(cursor *p, hookup *h, const rgp_mechanism_kind *kind
     cursor_need_end(p);
 }
 
-static void parse_point(cursor *p, rgp_pickup_item *s, rgp_mechanism_item *of, const char *unit_text)
+static void parse_point(cursor *p, rgp_sensor_item *s, rgp_mechanism_item *of, const char *unit_text)
 {
     const token *first = cursor_now(p);
-    if (s->points >= RGP_PICKUP_POINTS_MAX) {
-        cursor_fail(p, first->at, NULL, "too many points (limit %d)", RGP_PICKUP_POINTS_MAX);
+    if (s->points >= RGP_SENSOR_POINTS_MAX) {
+        cursor_fail(p, first->at, NULL, "too many points (limit %d)", RGP_SENSOR_POINTS_MAX);
     }
     const double raw = need_quantity(p, "counts", "a raw reading");
     cursor_need_word(p, "at", "points are written RAW at QUANTITY");
@@ -279,11 +279,11 @@ static const char *victim_name(void *self, uint32_t i)
     if (i < h->mechanisms) {
         return h->mechanism[i].name;
     }
-    return i < h->mechanisms + h->pickups ? tree_channel(h->t, SYMBOL_SENSOR, h->pickup[i - h->mechanisms].sensor)->name
+    return i < h->mechanisms + h->sensors ? tree_channel(h->t, SYMBOL_SENSOR, h->sensor[i - h->mechanisms].sensor)->name
                                           : "clock";
 }
 
-static const char *parse_seen(cursor *p, hookup *h, rgp_pickup_item *s)
+static const char *parse_seen(cursor *p, hookup *h, rgp_sensor_item *s)
 {
     const token *name = cursor_need_name(p, "a mechanism");
     unsigned i = 0;
@@ -303,12 +303,12 @@ static const char *parse_seen(cursor *p, hookup *h, rgp_pickup_item *s)
 }
 
 /* Returns the unit of the quantities in its points; NULL when it has no points. */
-static const char *parse_source(cursor *p, hookup *h, rgp_pickup_item *s)
+static const char *parse_source(cursor *p, hookup *h, rgp_sensor_item *s)
 {
     switch (s->kind->source) {
-    case RGP_PICKUP_MECHANISM:
+    case RGP_SOURCE_MECHANISM:
         return parse_seen(p, h, s);
-    case RGP_PICKUP_FILE:
+    case RGP_SOURCE_FILE:
         if (cursor_now(p)->kind != TOKEN_STRING) {
             cursor_fail_expected(p, "a file name in quotes", NULL);
         }
@@ -317,10 +317,10 @@ static const char *parse_source(cursor *p, hookup *h, rgp_pickup_item *s)
             s->column = cursor_next(p)->text;
         }
         break;
-    case RGP_PICKUP_CONSTANT:
+    case RGP_SOURCE_CONSTANT:
         s->constant = need_quantity(p, "counts", "a raw reading");
         break;
-    case RGP_PICKUP_CLOCK:
+    case RGP_SOURCE_CLOCK:
         s->constant = need_quantity(p, "s", "the time of day");
         if (s->constant < 0.0 || s->constant >= 86400.0) {
             cursor_fail(p, p->at[-1].at, "for instance: clock tells 6 h 55 min", "a day has 24 hours");
@@ -339,7 +339,7 @@ static const char *mechanism_name(void *self, uint32_t i)
 static const char *pickup_name(void *self, uint32_t i)
 {
     const rgp_catalog *catalog = self;
-    return catalog->pickup[i]->word;
+    return catalog->sensor[i]->word;
 }
 
 static const char *suggest_line(cursor *p, const hookup *h, const char *wrong)
@@ -354,9 +354,9 @@ static const char *suggest_line(cursor *p, const hookup *h, const char *wrong)
 
 static void parse_pickup(cursor *p, hookup *h)
 {
-    need_room(p, h->pickups);
+    need_room(p, h->sensors);
     const token *first = cursor_now(p);
-    rgp_pickup_item s = {.line = report_line(h->t->report, first->at.start)};
+    rgp_sensor_item s = {.line = report_line(h->t->report, first->at.start)};
     if (first->kind == TOKEN_WORD && !tree_find(p->tree, first->text)) {
         cursor_pass_refused(p, first);
         if (cursor_behind(p)->kind == TOKEN_WORD) { /* perhaps a mechanism's name, behind a mistyped kind */
@@ -369,20 +369,20 @@ static void parse_pickup(cursor *p, hookup *h)
     symbol *sensor = need_channel(p, SYMBOL_SENSOR, "a sensor");
     h->tried[sensor->place] = 1;
     s.sensor = sensor->index;
-    for (unsigned i = 0; i < h->pickups; i++) {
-        if (h->pickup[i].sensor == s.sensor) {
+    for (unsigned i = 0; i < h->sensors; i++) {
+        if (h->sensor[i].sensor == s.sensor) {
             cursor_fail(p, first->at, NULL, "'%s' is connected twice", sensor->name);
         }
     }
     const token *verb = cursor_need_name(p, "'sees', 'plays', 'reads' or 'tells'");
-    for (uint32_t i = 0; h->catalog->pickup[i]; i++) {
-        if (token_is_word(verb, h->catalog->pickup[i]->word)) {
-            s.kind = h->catalog->pickup[i];
+    for (uint32_t i = 0; h->catalog->sensor[i]; i++) {
+        if (token_is_word(verb, h->catalog->sensor[i]->word)) {
+            s.kind = h->catalog->sensor[i];
         }
     }
     if (!s.kind) {
         uint32_t kinds = 0;
-        while (h->catalog->pickup[kinds]) {
+        while (h->catalog->sensor[kinds]) {
             kinds++;
         }
         cursor_fail(p, verb->at, report_choose(p->tree->report, verb->text, pickup_name, (void *)h->catalog, kinds),
@@ -404,7 +404,7 @@ static void parse_pickup(cursor *p, hookup *h)
     if (s.points == 1) {
         cursor_fail(p, first->at, "for instance: 312 at 0 cm, 3020 at 12 cm", "one point makes no line");
     }
-    *ARENA_PUSH(h->t->arena, h->pickup, h->pickups, h->pickups_room) = s;
+    *ARENA_PUSH(h->t->arena, h->sensor, h->sensors, h->sensors_room) = s;
 }
 
 /* The things that something can happen to: mechanisms, connected sensors, and the clock. */
@@ -418,11 +418,11 @@ static const rgp_terminal *find_victim(cursor *p, const hookup *h, rgp_disturban
             return h->mechanism[i].kind->disturbance;
         }
     }
-    for (unsigned i = 0; i < h->pickups; i++) {
+    for (unsigned i = 0; i < h->sensors; i++) {
         const symbol *s = tree_find(h->t, name->text);
-        if (s && s->kind == SYMBOL_SENSOR && s->index == h->pickup[i].sensor) {
+        if (s && s->kind == SYMBOL_SENSOR && s->index == h->sensor[i].sensor) {
             d->sensor = (int32_t)s->index;
-            return h->pickup[i].kind->disturbance;
+            return h->sensor[i].kind->disturbance;
         }
     }
     if (strcmp(name->text, "clock") == 0) {
@@ -436,7 +436,7 @@ static const rgp_terminal *find_victim(cursor *p, const hookup *h, rgp_disturban
     }
     tree_refuse(p->tree, name->text);
     const char *near =
-        report_suggest(h->t->report, name->text, victim_name, (void *)h, h->mechanisms + h->pickups + 1u);
+        report_suggest(h->t->report, name->text, victim_name, (void *)h, h->mechanisms + h->sensors + 1u);
     cursor_fail(p, name->at, near ? near : "write its line above this one",
                 "there is no mechanism or connected sensor '%s'", name->text);
 }
@@ -510,7 +510,7 @@ const rgp_hookup *lang_check_hookup(tree *t, const rgp_catalog *catalog)
         check_line(&h, t->hookup[i]);
     }
     rgp_hookup *made = arena_get(t->arena, sizeof *made);
-    *made = (rgp_hookup){t->hookup_port->text, h.mechanism, h.pickup,      h.disturbance,
-                         h.mechanisms,         h.pickups,   h.disturbances};
+    *made = (rgp_hookup){t->hookup_port->text, h.mechanism, h.sensor,      h.disturbance,
+                         h.mechanisms,         h.sensors,   h.disturbances};
     return made;
 }

@@ -94,7 +94,7 @@ static void lex_foreign(scanner *s, const foreign_character *found)
     s->at += (uint32_t)strlen(found->bytes);
     s->glued = false;
     if (s->foreign_line != s->next_line) { /* quotes come in pairs: one mistake */
-        report_error(s->to, (rgp_span){start, s->at}, found->advice, "this is %s", found->name);
+        report_error(s->to, (text_range){start, s->at}, found->advice, "this is %s", found->name);
     }
     s->foreign_line = s->next_line;
 }
@@ -128,7 +128,7 @@ static void lex_string(scanner *s)
     if (peek(s, 0) == '"') {
         s->at++;
     } else {
-        report_error(s->to, (rgp_span){start, s->at}, "close it with \" on the same line", "this text is not closed");
+        report_error(s->to, (text_range){start, s->at}, "close it with \" on the same line", "this text is not closed");
     }
     token *t = add(s, TOKEN_STRING, start);
     if (length > TEXT_MAX) {
@@ -148,7 +148,7 @@ static void refuse_decimal_comma(scanner *s)
             end++;
         }
         const int digits = (int)(end - s->at - 1);
-        report_error(s->to, (rgp_span){before->at.start, end},
+        report_error(s->to, (text_range){before->at.start, end},
                      arena_print(s->to->arena, "write %s.%.*s, or in a list %s, %.*s", before->text, digits,
                                  s->text + s->at + 1, before->text, digits, s->text + s->at + 1),
                      "a decimal mark is a point, and numbers of a list have a blank between them");
@@ -189,7 +189,7 @@ static void lex_mark(scanner *s)
         const bool printable = (unsigned char)c > 0x20 && (unsigned char)c < 0x7F;
         char shown[16];
         snprintf(shown, sizeof shown, printable ? "'%c'" : "byte 0x%02X", (unsigned char)c);
-        report_error(s->to, (rgp_span){start, s->at}, rgp_word_elsewhere((const char[]){c, '\0'}),
+        report_error(s->to, (text_range){start, s->at}, rgp_word_elsewhere((const char[]){c, '\0'}),
                      "%s has no meaning in a rig file", shown);
     }
 }
@@ -229,7 +229,8 @@ static void heed_indentation(scanner *s, uint32_t begin)
         s->mixed = s->indented_with != '\0' && s->indented_with != line[i];
         s->indented_with = line[i];
         if (s->mixed) {
-            report_error(s->to, (rgp_span){begin + i, begin + i + 1}, "indent all lines with blanks, or all with tabs",
+            report_error(s->to, (text_range){begin + i, begin + i + 1},
+                         "indent all lines with blanks, or all with tabs",
                          line[i] == '\t' ? "this is a tab, and lines above are indented with blanks"
                                          : "this is a blank, and lines above are indented with tabs");
         }
@@ -248,7 +249,7 @@ static bool skip_long_line(scanner *s)
     heed_indentation(s, begin);
     if (length > LINE_BYTES) {
         s->at += length;
-        report_error(s->to, (rgp_span){begin, s->at}, NULL, "this line has %u bytes (limit %u)", length, LINE_BYTES);
+        report_error(s->to, (text_range){begin, s->at}, NULL, "this line has %u bytes (limit %u)", length, LINE_BYTES);
     }
     return length > LINE_BYTES;
 }
@@ -264,7 +265,7 @@ token *lang_lex(report *to)
     const uint32_t bad_at = text_not_utf8(to->source, s.end);
     if (zero_at < s.end || bad_at < s.end) {
         const uint32_t at = zero_at < bad_at ? zero_at : bad_at;
-        report_error(to, (rgp_span){at, at + 1}, "a rig file is plain text, UTF-8", "this is not a text file");
+        report_error(to, (text_range){at, at + 1}, "a rig file is plain text, UTF-8", "this is not a text file");
         s.at = s.end;
     }
     while (s.at < s.end) {

@@ -30,7 +30,7 @@ extern const char *const token_marks[MARKS];
 typedef struct token {
     token_kind kind;
     token_mark mark;
-    rgp_span at;
+    text_range at;
     int32_t indent;   /* of the line when this is its first token; else -1 */
     bool glued;       /* nothing stands between this token and the one before it */
     const char *text; /* of a word or string; of a mark as it is written */

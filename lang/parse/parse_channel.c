@@ -12,7 +12,7 @@ symbol *parse_new_symbol(cursor *p, symbol_kind kind, const token *name)
     tree *t = p->tree;
     if (token_is_mark(cursor_now(p), MARK_MINUS) && cursor_now(p)->glued && cursor_behind(p)->kind == TOKEN_WORD) {
         tree_refuse(t, name->text);
-        cursor_fail(p, (rgp_span){name->at.start, cursor_behind(p)->at.end},
+        cursor_fail(p, (text_range){name->at.start, cursor_behind(p)->at.end},
                     arena_print(t->arena, "write %s_%s", name->text, cursor_behind(p)->text), "a name has no hyphen");
     }
     if (word_is_reserved(name->text)) {

@@ -20,7 +20,7 @@ static void count_link(cursor *p)
 static node *join(cursor *p, const char *word, node *a, node *b)
 {
     count_link(p);
-    node *n = tree_node(p->tree, NODE_JOIN, (rgp_span){a->at.start, b->at.end});
+    node *n = tree_node(p->tree, NODE_JOIN, (text_range){a->at.start, b->at.end});
     n->op = operator_word_find(word)->op;
     n->text = word;
     n->a = a;
@@ -368,7 +368,7 @@ node *parse_as_event(cursor *p, node *n)
     return edge;
 }
 
-static node *detect(cursor *p, const char *word, rgp_span at, node *value)
+static node *detect(cursor *p, const char *word, text_range at, node *value)
 {
     node *n = tree_node(p->tree, NODE_DETECT, at);
     n->detector = detector_word_find(word);
@@ -474,7 +474,7 @@ static const detector_word *take_detector(cursor *p, detector_place place)
 /* not: "not" relation */
 static node *parse_not(cursor *p)
 {
-    const rgp_span at = p->at[-1].at;
+    const text_range at = p->at[-1].at;
     if (++p->depth > NEST_MAX) {
         cursor_fail(p, at, NULL, "this is nested too deep (limit %u)", NEST_MAX);
     }

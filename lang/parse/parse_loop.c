@@ -178,7 +178,7 @@ static symbol *new_name(cursor *p, const loop *l, symbol_kind kind, const char *
     return s;
 }
 
-static node *number_at(cursor *p, rgp_span at, double number, unit u)
+static node *number_at(cursor *p, text_range at, double number, unit u)
 {
     node *n = tree_node(p->tree, NODE_NUMBER, at);
     n->number = number;

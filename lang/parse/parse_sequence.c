@@ -65,7 +65,7 @@ void parse_sequence(cursor *p)
 
 /* ---- steps ------------------------------------------------------------------------------------------- */
 
-static seq_step *new_step(cursor *p, sequence *s, uint32_t kind, rgp_span at)
+static seq_step *new_step(cursor *p, sequence *s, uint32_t kind, text_range at)
 {
     if (s->steps >= STEPS_MAX) {
         cursor_fail(p, at, NULL, "too many steps (limit %u)", STEPS_MAX);
@@ -83,7 +83,7 @@ static void parse_target(cursor *p, seq_step *made)
 }
 
 /* dwell: "dwell" chain */
-static void parse_dwell(cursor *p, sequence *s, rgp_span at)
+static void parse_dwell(cursor *p, sequence *s, text_range at)
 {
     seq_step made = {.kind = RGP_STEP_DWELL, .at = at, .target = RGP_REF_NONE};
     made.value = parse_chain(p);
@@ -91,7 +91,7 @@ static void parse_dwell(cursor *p, sequence *s, rgp_span at)
 }
 
 /* await: "await" condition ["within" sum] ["," ("however" "long" | "else" ("end" | "go" NAME))] */
-static void parse_await(cursor *p, sequence *s, rgp_span at)
+static void parse_await(cursor *p, sequence *s, text_range at)
 {
     static const char advice[] = "for instance: await top is on within 8 s, else go stuck";
     seq_step made = {.kind = RGP_STEP_AWAIT, .at = at, .target = RGP_REF_NONE};
@@ -116,7 +116,7 @@ static void parse_await(cursor *p, sequence *s, rgp_span at)
 }
 
 /* go: "go" NAME ["if" condition] */
-static void parse_go(cursor *p, sequence *s, rgp_span at)
+static void parse_go(cursor *p, sequence *s, text_range at)
 {
     seq_step made = {.kind = RGP_STEP_GO, .at = at, .target = RGP_REF_NONE};
     parse_target(p, &made);
@@ -127,7 +127,7 @@ static void parse_go(cursor *p, sequence *s, rgp_span at)
 }
 
 /* part: "part" NAME */
-static void parse_part(cursor *p, sequence *s, rgp_span at)
+static void parse_part(cursor *p, sequence *s, text_range at)
 {
     (void)at;
     const token *name = cursor_need_name(p, "the part's name");
@@ -140,7 +140,7 @@ static void parse_part(cursor *p, sequence *s, rgp_span at)
 }
 
 /* cycle: "cycle" [sum "times"] ["until" condition] */
-static void parse_cycle(cursor *p, sequence *s, rgp_span at)
+static void parse_cycle(cursor *p, sequence *s, text_range at)
 {
     seq_step made = {.kind = RGP_STEP_CYCLE, .at = at, .target = RGP_REF_NONE};
     if (!token_is_word(cursor_now(p), "until") && cursor_now(p)->kind != TOKEN_END) {
@@ -154,7 +154,7 @@ static void parse_cycle(cursor *p, sequence *s, rgp_span at)
 }
 
 /* end: "end" | "end" NAME, an action */
-static void parse_end(cursor *p, sequence *s, rgp_span at)
+static void parse_end(cursor *p, sequence *s, text_range at)
 {
     if (cursor_now(p)->kind == TOKEN_END) {
         new_step(p, s, RGP_STEP_END, at);
@@ -165,7 +165,7 @@ static void parse_end(cursor *p, sequence *s, rgp_span at)
     *new_step(p, s, RGP_STEP_DO, at) = made;
 }
 
-static void (*const parse_worded[STEP_WORDS])(cursor *p, sequence *s, rgp_span at) = {
+static void (*const parse_worded[STEP_WORDS])(cursor *p, sequence *s, text_range at) = {
     [STEP_ID_DWELL] = parse_dwell, [STEP_ID_AWAIT] = parse_await, [STEP_ID_GO] = parse_go,
     [STEP_ID_PART] = parse_part,   [STEP_ID_CYCLE] = parse_cycle, [STEP_ID_END] = parse_end,
 };
@@ -173,7 +173,7 @@ static void (*const parse_worded[STEP_WORDS])(cursor *p, sequence *s, rgp_span a
 static void parse_step(cursor *p, sequence *s)
 {
     const token *first = cursor_need_name(p, "a step");
-    const rgp_span at = first->at;
+    const text_range at = first->at;
     const unsigned before = s->steps;
     if (token_is_word(first, action_words[ACTION_ID_HOLDOFF].word)) {
         cursor_fail(p, at, "to wait here, write 'dwell TIME'", "a holdoff belongs below a rule, not in a sequence");

@@ -2,7 +2,7 @@
 
 #include <string.h>
 
-node *tree_node(tree *t, node_kind kind, rgp_span at)
+node *tree_node(tree *t, node_kind kind, text_range at)
 {
     node *n = arena_get(t->arena, sizeof *n);
     n->kind = kind;
@@ -103,7 +103,7 @@ bool tree_is_refused(const tree *t, const char *name)
     return false;
 }
 
-void tree_unknown(tree *t, rgp_span at, const char *name)
+void tree_unknown(tree *t, text_range at, const char *name)
 {
     unit u;
     if (tree_is_refused(t, name)) {

@@ -51,11 +51,11 @@ typedef struct setting_node {
 
 typedef struct node {
     node_kind kind;
-    rgp_span at;
+    text_range at;
     type type;
     double number;
     const char *text;
-    rgp_span text_at;
+    text_range text_at;
     const struct symbol *symbol;
     uint8_t op;
     uint8_t which; /* of an edge; of a loop: RGP_TERM_... */
@@ -79,7 +79,7 @@ typedef enum symbol_kind {
 
 typedef struct band_name {
     const char *name;
-    rgp_span at;
+    text_range at;
     const char *side; /* "below", "above" or NULL */
     node *limit;
 } band_name;
@@ -87,7 +87,7 @@ typedef struct band_name {
 typedef struct symbol {
     symbol_kind kind;
     const char *name;
-    rgp_span at;
+    text_range at;
     uint32_t index; /* among its kind */
     uint32_t place; /* in tree.symbol */
     struct symbol *earlier;
@@ -95,7 +95,7 @@ typedef struct symbol {
     bool checked;
     bool used; /* something goes by it */
 
-    rgp_span value_at;               /* of a signal, of what bands look at: the expression, to the last character */
+    text_range value_at;             /* of a signal, of what bands look at: the expression, to the last character */
     node *value;                     /* of a signal; what bands look at; a parameter's initial value; a rest value */
     node *low, *high;                /* of a parameter, a sensor, an actuator */
     double initial, least, greatest; /* of a parameter, a sensor, an actuator; in the type's unit */
@@ -140,7 +140,7 @@ typedef enum drive_how { DRIVE_TO, DRIVE_TOGGLE, DRIVE_STEP } drive_how;
 typedef struct action {
     action_kind kind;
     drive_how how; /* of ACTION_DRIVE */
-    rgp_span at;
+    text_range at;
     const char *text; /* the mark, or the name of the actuator or signal */
     const symbol *actuator;
     const symbol *signal; /* to be learned again */
@@ -155,8 +155,8 @@ typedef struct action {
 } action;
 
 typedef struct rule {
-    rgp_span at; /* the first line */
-    bool broken; /* a line below it was not understood */
+    text_range at; /* the first line */
+    bool broken;   /* a line below it was not understood */
     bool repeats;
     node *trigger;
     action *action;
@@ -167,26 +167,26 @@ typedef struct rule {
 /* A step of a sequence; RGP_STEP_... */
 typedef struct seq_step {
     uint32_t kind;
-    rgp_span at;
+    text_range at;
     action action;     /* of DO */
     node *condition;   /* of AWAIT, GO and CYCLE */
     node *value;       /* the time of DWELL, the limit of AWAIT, how often of CYCLE */
     bool however_long; /* of AWAIT: it is meant to have no limit */
     bool or_end;       /* of AWAIT: when the limit is over the sequence ends, and has not failed */
     const char *to;    /* a part; NULL: none */
-    rgp_span to_at;
+    text_range to_at;
     uint32_t target; /* once it is known; RGP_REF_NONE: none */
 } seq_step;
 
 typedef struct seq_part {
     const char *name;
-    rgp_span at;
+    text_range at;
     uint32_t step;
     bool used;
 } seq_part;
 
 typedef struct sequence {
-    rgp_span at;
+    text_range at;
     bool broken; /* a step was not understood */
     symbol *symbol;
     uint32_t priority;
@@ -200,7 +200,7 @@ typedef struct sequence {
 
 /* A continuous drive. */
 typedef struct follow {
-    rgp_span at; /* of the name */
+    text_range at; /* of the name */
     const char *name;
     const symbol *actuator; /* once checked */
     node *value;
@@ -216,19 +216,19 @@ typedef struct loop_value {
 
 typedef struct loop_line_of {
     const loop_line *line;
-    rgp_span at;
+    text_range at;
     loop_value setting[LOOP_LINE_SETTINGS_MAX];
 } loop_line_of;
 
 typedef struct loop {
-    rgp_span at;
+    text_range at;
     bool broken; /* a line below it was not understood */
     const char *name;
     uint32_t index;
     node *measured, *setpoint, *feed; /* feed: NULL: none */
     node *only;                       /* a condition; NULL: none */
     const char *actuator_name;
-    rgp_span actuator_at;
+    text_range actuator_at;
     const symbol *actuator; /* once checked */
     loop_line_of line[LOOP_LINES_MAX];
     uint32_t lines;
@@ -243,22 +243,22 @@ typedef struct loop {
 } loop;
 
 typedef struct guard {
-    rgp_span at;
+    text_range at;
     const char *name; /* of the actuator; NULL: of all */
-    rgp_span name_at;
+    text_range name_at;
     const symbol *actuator; /* once checked */
     uint32_t side;          /* RGP_GUARD_... */
     node *limit;            /* NULL: rest */
     bool named;             /* the limit is "on" or "off" of a switch */
     node *condition;
     const char *other_name; /* the actuator it must not be driven with; NULL: none */
-    rgp_span other_at;
+    text_range other_at;
     const symbol *other; /* once checked */
 } guard;
 
 /* Driven, but nothing moves. */
 typedef struct stall {
-    rgp_span at, name_at;
+    text_range at, name_at;
     const char *name;
     const symbol *actuator; /* once checked */
     node *value, *amount, *time;
@@ -267,12 +267,12 @@ typedef struct stall {
 
 /* An emergency stop. */
 typedef struct stop {
-    rgp_span at;
+    text_range at;
     node *condition, *release; /* release: NULL: by hand */
 } stop;
 
 typedef struct keep {
-    rgp_span at;
+    text_range at;
     const char *name;
     const symbol *signal; /* once checked */
 } keep;
@@ -280,7 +280,7 @@ typedef struct keep {
 /* A statement of the file, with everything that is indented below it. */
 typedef struct statement_at {
     statement_id id;
-    rgp_span at;
+    text_range at;
 } statement_at;
 
 typedef struct tree {
@@ -326,7 +326,7 @@ typedef struct tree {
 #define NEST_MAX    64u
 #define LINKS_MAX   1000u /* operators and stages of one statement */
 
-node *tree_node(tree *t, node_kind kind, rgp_span at);
+node *tree_node(tree *t, node_kind kind, text_range at);
 void tree_add(tree *t, symbol *s);
 symbol *tree_find(const tree *t, const char *name);
 
@@ -360,7 +360,7 @@ bool tree_is_refused(const tree *t, const char *name);
 #define TREE_MISSING "there is no '%s' in this rig"
 
 /* Reports the word as an unknown name, with the nearest known one. */
-void tree_unknown(tree *t, rgp_span at, const char *name);
+void tree_unknown(tree *t, text_range at, const char *name);
 
 /* parser.c: reports what is wrong and goes on with the next line. */
 void lang_parse(tree *t, token *tokens);

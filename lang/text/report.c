@@ -13,7 +13,7 @@
 #define ELSEWHERE_MOST    8u
 
 typedef struct report_entry {
-    rgp_span at;
+    text_range at;
     bool warning, shared;
     const char *text, *advice;
     uint32_t elsewhere[ELSEWHERE_MOST]; /* lines, from low to high */
@@ -54,7 +54,7 @@ static void mark_broken(report *in, uint32_t offset)
 }
 
 /* The same place, or a line that an earlier phase has not understood. */
-static bool is_said(report *in, rgp_span at, bool warning)
+static bool is_said(report *in, text_range at, bool warning)
 {
     for (unsigned i = 0; i < in->entries; i++) {
         if (in->entry[i].at.start == at.start && in->entry[i].warning == warning) {
@@ -84,7 +84,7 @@ static void add_line(report_entry *to, uint32_t line)
     to->elsewhere[i] = line;
 }
 
-bool report_joins(report *to, rgp_span at, const char *text)
+bool report_joins(report *to, text_range at, const char *text)
 {
     for (unsigned i = 0; i < to->entries; i++) {
         report_entry *e = &to->entry[i];
@@ -124,7 +124,7 @@ static void add(report *to, report_entry is, const char *format, va_list argumen
     *ARENA_PUSH(to->arena, to->entry, to->entries, to->room) = is;
 }
 
-void report_error(report *to, rgp_span at, const char *advice, const char *format, ...)
+void report_error(report *to, text_range at, const char *advice, const char *format, ...)
 {
     va_list arguments;
     va_start(arguments, format);
@@ -132,7 +132,7 @@ void report_error(report *to, rgp_span at, const char *advice, const char *forma
     va_end(arguments);
 }
 
-void report_missing(report *to, rgp_span at, const char *advice, const char *format, ...)
+void report_missing(report *to, text_range at, const char *advice, const char *format, ...)
 {
     va_list arguments;
     va_start(arguments, format);
@@ -140,7 +140,7 @@ void report_missing(report *to, rgp_span at, const char *advice, const char *for
     va_end(arguments);
 }
 
-void report_warning(report *to, rgp_span at, const char *advice, const char *format, ...)
+void report_warning(report *to, text_range at, const char *advice, const char *format, ...)
 {
     va_list arguments;
     va_start(arguments, format);
@@ -201,7 +201,7 @@ static uint32_t column_of(const report *from, uint32_t offset)
     return column;
 }
 
-static uint32_t characters(const report *from, rgp_span at)
+static uint32_t characters(const report *from, text_range at)
 {
     uint32_t count = 0;
     for (uint32_t i = at.start; i < at.end && i < from->length; i++) {

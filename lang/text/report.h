@@ -6,9 +6,9 @@
 
 #include "rigpulse/lang.h"
 
-typedef struct rgp_span {
+typedef struct text_range {
     uint32_t start, end; /* bytes of the source */
-} rgp_span;
+} text_range;
 
 /* A line that was looked for, so that one behind it need not be counted from the start. */
 typedef struct report_line_at {
@@ -23,7 +23,7 @@ typedef struct report {
     report_phase phase;
     unsigned char
         *broken[REPORT_CHECK]; /* by phase: a bit for each byte that begins a line with an error; NULL: none */
-    rgp_span line;             /* that was looked up last, to its break */
+    text_range line;           /* that was looked up last, to its break */
     report_line_at *last;
     rgp_arena *arena;
     const char *source;
@@ -36,18 +36,18 @@ typedef struct report {
 
 /* `advice` may be NULL. At most RGP_MESSAGES_MAX of each sort are kept; all are counted. Two errors at
  * one place are one. */
-void report_error(report *to, rgp_span at, const char *advice, const char *format, ...)
+void report_error(report *to, text_range at, const char *advice, const char *format, ...)
     __attribute__((format(printf, 4, 5)));
-void report_warning(report *to, rgp_span at, const char *advice, const char *format, ...)
+void report_warning(report *to, text_range at, const char *advice, const char *format, ...)
     __attribute__((format(printf, 4, 5)));
 
 /* Of something that one mistake elsewhere takes away from many places, such as a name: said once, where it is missed
  * first, with the other lines. */
-void report_missing(report *to, rgp_span at, const char *advice, const char *format, ...)
+void report_missing(report *to, text_range at, const char *advice, const char *format, ...)
     __attribute__((format(printf, 4, 5)));
 
 /* Puts a place to what report_missing() has said in the same words; false when it has not. */
-bool report_joins(report *to, rgp_span at, const char *text);
+bool report_joins(report *to, text_range at, const char *text);
 
 /* The entries as the rig's messages, in the order of the file. */
 void report_finish(report *from, rgp_rig *rig);

@@ -20,10 +20,10 @@ const loop_line loop_lines[] = {
                  {"ki", "the gain ki", UNIT_GAIN_PER_SEC, 0, GREAT, REQUIRED, OF(pid, gain.ki), false, "ki"},
                  {"kd", "the gain kd", UNIT_GAIN_TIMES_SEC, 0, GREAT, REQUIRED, OF(pid, gain.kd), false, "kd"},
                  {"filter", "the derivative's filter", "s", 0, 1e6, 0, OF(pid, gain.filter), false, NULL},
-                 {"weight", "the setpoint's weight", "", 0, 1, 1, OF(pid, weight), false, NULL},
+                 {"weight", "the setpoint's weight", "", 0, 1, 1, OF(pid, setpoint_weight), false, NULL},
                  {"slope weight", "the setpoint's weight in the slope", "", 0, 1, 0, OF(pid, slope_weight), false,
                   NULL},
-                 {"back", "the time of the back-calculation", "s", 0, 1e6, 0, OF(pid, back), false, NULL},
+                 {"back", "the time of the back-calculation", "s", 0, 1e6, 0, OF(pid, tracking_time), false, NULL},
                  {"deadband", "the dead band", UNIT_IN_INTERVAL, 0, GREAT, 0, OF(pid, deadband), false, NULL}},
      .form = "pid kp G, ki G, kd G[, filter TIME][, weight W][, slope weight W][, back TIME][, deadband WIDTH]",
      .help = "a proportional, an integral and a derivative term, in parallel form; filter: of the derivative; weight: "

@@ -24,11 +24,11 @@ static void run(const unsigned char *block, uint32_t size, const uint8_t *data, 
     void *memory = calloc(1, image->memory);
     uint32_t taken = 0, again;
     fuzz_insist(rgp_engine_open(&engine, image, rig->image_size, memory, image->memory) == RGP_OK);
-    rgp_engine_recall(&engine, block, size, &taken);
+    rgp_engine_restore(&engine, block, size, &taken);
     fuzz_ticks(&engine, 20, data, length);
     unsigned char kept[ROOM];
-    fuzz_insist(rgp_engine_keep(&engine, kept, sizeof kept, &again) == RGP_OK);
-    fuzz_insist(rgp_engine_recall(&engine, kept, again, &taken) == RGP_OK);
+    fuzz_insist(rgp_engine_retain(&engine, kept, sizeof kept, &again) == RGP_OK);
+    fuzz_insist(rgp_engine_restore(&engine, kept, again, &taken) == RGP_OK);
     free(memory);
 }
 

@@ -9,7 +9,7 @@
 
 static bool gather(const calibration *c, rgp_condition *condition, char **why)
 {
-    const rgp_intake *in = listening_intake(c->listening);
+    const rgp_intake *in = capture_session_intake(c->capture_session);
     for (guint b = 0; b < c->what.bands; b++) {
         condition[b] = (rgp_condition){.name = c->what.band[b], .value = g_array_new(FALSE, FALSE, sizeof(double))};
         for (guint i = 0; i < c->point->len; i++) {

@@ -84,7 +84,7 @@ static bool find_what(calibration *c)
     const char *why = NULL;
     g_autofree char *in = known_unit(c->options);
     if (c->options->line) {
-        c->draft = rgp_rig_draft(c->file, c->name, c->options->line, in, rgp_ports_catalog(), &c->what, &why);
+        c->draft = rgp_rig_line_template(c->file, c->name, c->options->line, in, rgp_ports_catalog(), &c->what, &why);
         if (!c->draft) {
             command_refuse(c->self, "--as: %s%s", why, in || !strstr(why, "which unit") ? "" : "; say it with --unit");
         }
@@ -110,11 +110,11 @@ static bool begin(calibration *c)
         c->window = o->span ? SPAN_WINDOW_S : calibrate_is_bands(c) ? BANDS_WINDOW_S : WINDOW_S;
         c->window = fmax(c->window, READINGS_LEAST * tick);
     }
-    c->listening = listening_new(&c->setup, &error);
-    if (!c->listening) {
+    c->capture_session = capture_session_new(&c->setup, &error);
+    if (!c->capture_session) {
         command_refuse(c->self, "%s", error->message);
     }
-    return c->listening != NULL;
+    return c->capture_session != NULL;
 }
 
 /* ---- the end of it --------------------------------------------------------------------------------- */
@@ -203,7 +203,7 @@ static void end(calibration *c)
     g_array_unref(c->point);
     g_string_free(c->said, TRUE);
     g_free(c->edited);
-    listening_free(c->listening);
+    capture_session_free(c->capture_session);
     rgp_rig_free(c->draft);
     rgp_rig_free(c->file);
 }

@@ -4,7 +4,7 @@
 #define TOOL_CALIBRATE_CALIBRATE_H
 
 #include "tool/command.h"
-#include "listen.h"
+#include "capture_session.h"
 
 typedef struct calibrate_options {
     char *line, *unit, *points, *recording, *window, *rezero, *span, *output, *seed, *power;
@@ -28,8 +28,8 @@ typedef struct calibration {
     rgp_rig *file;  /* as it is on the disk */
     rgp_rig *draft; /* with the line that is to be written; NULL: it is there already */
     rgp_calibration what;
-    listening_setup setup;
-    listening *listening;
+    capture_session_setup setup;
+    capture_session *capture_session;
     double window; /* seconds */
     GArray *point; /* of calibrate_point */
     GString *said; /* the result in words, or as JSON */
@@ -44,7 +44,7 @@ static inline rgp_rig *calibrate_rig(const calibration *c)
 /* The unit of what goes in: of a sum, times seconds. */
 static inline const char *calibrate_in_unit(const calibration *c)
 {
-    return listening_intake(c->listening)->input_unit;
+    return capture_session_intake(c->capture_session)->input_unit;
 }
 
 static inline bool calibrate_is_bands(const calibration *c)

@@ -59,11 +59,11 @@ static char *reason_against(const calibration *c, const rgp_capture *k)
 
 bool calibrate_capture_at(calibration *c, const char *text, double known, guint from, bool anyway, char **why)
 {
-    const rgp_intake *in = listening_intake(c->listening);
+    const rgp_intake *in = capture_session_intake(c->capture_session);
     const guint to = from + (guint)MAX(1.0, c->window / in->tick + 0.5);
-    if (to > listening_ticks(c->listening)) {
+    if (to > capture_session_ticks(c->capture_session)) {
         *why = g_strdup_printf("%s: the readings end at %g s, before a window of %g s is over", text,
-                               listening_time(c->listening), c->window);
+                               capture_session_time(c->capture_session), c->window);
         return false;
     }
     calibrate_point p = {.known = known, .from = from, .to = to};
@@ -83,28 +83,29 @@ bool calibrate_capture_at(calibration *c, const char *text, double known, guint 
 
 static bool is_usable_now(const calibration *c)
 {
-    const GArray *quality = listening_intake(c->listening)->in_quality;
+    const GArray *quality = capture_session_intake(c->capture_session)->in_quality;
     return quality->len > 0 && rgp_usable(g_array_index(quality, rgp_quality, quality->len - 1));
 }
 
 static bool tick_for(calibration *c, double seconds)
 {
-    const guint end = listening_ticks(c->listening) + (guint)(seconds / listening_intake(c->listening)->tick + 0.5);
+    const guint end = capture_session_ticks(c->capture_session) +
+                      (guint)(seconds / capture_session_intake(c->capture_session)->tick + 0.5);
     bool more = true;
-    while (more && !interrupt_asked() && listening_ticks(c->listening) < end) {
-        more = listening_tick(c->listening);
+    while (more && !interrupt_asked() && capture_session_ticks(c->capture_session) < end) {
+        more = capture_session_tick(c->capture_session);
     }
     return more && !interrupt_asked();
 }
 
 bool calibrate_capture(calibration *c, const char *text, double known, bool anyway, char **why)
 {
-    const double give_up = listening_time(c->listening) + USABLE_WITHIN;
+    const double give_up = capture_session_time(c->capture_session) + USABLE_WITHIN;
     bool more = true;
-    while (more && !is_usable_now(c) && !interrupt_asked() && listening_time(c->listening) < give_up) {
-        more = listening_tick(c->listening);
+    while (more && !is_usable_now(c) && !interrupt_asked() && capture_session_time(c->capture_session) < give_up) {
+        more = capture_session_tick(c->capture_session);
     }
-    const guint from = listening_ticks(c->listening);
+    const guint from = capture_session_ticks(c->capture_session);
     if (!tick_for(c, c->window) || !more) {
         *why = g_strdup("there is no room for more readings; take shorter windows");
         return false;
@@ -114,7 +115,7 @@ bool calibrate_capture(calibration *c, const char *text, double known, bool anyw
 
 bool calibrate_place(calibration *c, const char *text, char **why)
 {
-    const char *reason, *unit = listening_hand_unit(c->listening, &reason);
+    const char *reason, *unit = capture_session_hand_unit(c->capture_session, &reason);
     double to;
     if (!unit) {
         *why = g_strdup_printf("what '%s' sees cannot be placed: %s", c->what.sensor, reason);
@@ -124,7 +125,7 @@ bool calibrate_place(calibration *c, const char *text, char **why)
         *why = g_strdup_printf("'%s': %s; it can be placed in %s", text, reason, *unit ? unit : "bare numbers");
         return false;
     }
-    const double takes = listening_place(c->listening, to) + SETTLE;
+    const double takes = capture_session_place(c->capture_session, to) + SETTLE;
     if (!c->options->fast) {
         printf("  bringing it to %s: %.1f s ...\n", text, takes);
         fflush(stdout);
@@ -149,7 +150,7 @@ void calibrate_drop_point(calibration *c, guint index)
 /* Before a recording is looked at, all of it is read. */
 static void read_all(calibration *c)
 {
-    while (listening_tick(c->listening)) {
+    while (capture_session_tick(c->capture_session)) {
     }
 }
 
@@ -160,15 +161,17 @@ static bool take_at_time(calibration *c, const char *text, double known, double 
             *why = g_strdup_printf("%s@%g s: a moment to come can be up to %g s ahead", text, time, TIME_MOST);
             return false;
         }
-        if (listening_ticks(c->listening) > 0 && time <= listening_time(c->listening)) {
+        if (capture_session_ticks(c->capture_session) > 0 && time <= capture_session_time(c->capture_session)) {
             *why = g_strdup_printf("%s@%g s: it is %g s already; name points in the order of their times", text, time,
-                                   listening_time(c->listening));
+                                   capture_session_time(c->capture_session));
             return false;
         }
-        tick_for(c, time - listening_time(c->listening) - listening_intake(c->listening)->tick / 2);
+        tick_for(c, time - capture_session_time(c->capture_session) -
+                        capture_session_intake(c->capture_session)->tick / 2);
         return calibrate_capture(c, text, known, c->options->anyway, why);
     }
-    return calibrate_capture_at(c, text, known, listening_find(c->listening, time), c->options->anyway, why);
+    return calibrate_capture_at(c, text, known, capture_session_find(c->capture_session, time), c->options->anyway,
+                                why);
 }
 
 /* Every mark of that text in the recording. */
@@ -269,11 +272,11 @@ static void end_field(void *text, size_t length, void *self)
  * into that can be stated, too, in its unit where that is another one. */
 static bool read_in(const calibration *c, const char *text, rgp_capture *capture, char **why)
 {
-    const rgp_intake *in = listening_intake(c->listening);
+    const rgp_intake *in = capture_session_intake(c->capture_session);
     const char *reason, *ignored;
     if (rgp_quantity_parse(text, "", &capture->raw, &ignored) ||
         rgp_quantity_parse(text, in->unit, &capture->raw, &ignored)) {
-        return listening_bring(c->listening, capture->raw, &capture->in, &capture->in_error, why);
+        return capture_session_bring(c->capture_session, capture->raw, &capture->in, &capture->in_error, why);
     }
     if (!rgp_quantity_parse(text, c->what.input_unit, &capture->in, &reason)) {
         *why = g_strdup_printf("%s; write what '%s' read, or what goes into '%s' in %s", reason, in->sensor,
@@ -383,8 +386,8 @@ static bool take_span(calibration *c, char **why)
     } else {
         tick_for(c, c->window);
     }
-    const guint to = listening_ticks(c->listening);
-    if (!rgp_capture_span(listening_intake(c->listening), 0, to, &least, &greatest, &error, why)) {
+    const guint to = capture_session_ticks(c->capture_session);
+    if (!rgp_capture_span(capture_session_intake(c->capture_session), 0, to, &least, &greatest, &error, why)) {
         return false;
     }
     add_end(c, first, low, least, error, 0, 0);

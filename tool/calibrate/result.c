@@ -17,7 +17,7 @@
 char *calibrate_number_text(double x, const char *unit)
 {
     GString *text = g_string_new(NULL);
-    rgp_tell_number(x, unit, text);
+    rgp_describe_number(x, unit, text);
     return g_string_free(text, FALSE);
 }
 
@@ -159,8 +159,9 @@ static void read_back(const calibration *c, const rgp_rig *rig, const rgp_fit *f
     for (guint i = 0; i < c->point->len; i++) {
         const calibrate_point *p = calibrate_point_at(c, i);
         const double curve = (rgp_fit_at(fit, p->capture.in * fit_scale(c)) - c->what.offset) / c->what.gain;
-        reads[i] =
-            p->to > p->from ? listening_reads(c->listening, rig, c->name, p->from, p->to, !c->what.summed) : curve;
+        reads[i] = p->to > p->from
+                       ? capture_session_reads(c->capture_session, rig, c->name, p->from, p->to, !c->what.summed)
+                       : curve;
     }
     for (guint i = c->point->len; c->what.summed && i-- > 0;) {
         reads[i] += calibrate_point_at(c, 0)->known - reads[0];
@@ -290,8 +291,9 @@ static bool has_whole_inputs(const calibration *c)
 static void share_zero_error(const calibration *c, rgp_fit *fit)
 {
     const double seconds = (calibrate_point_at(c, c->point->len - 1)->to - calibrate_point_at(c, 0)->from) *
-                           listening_intake(c->listening)->tick;
-    const double shared = NINETEEN_OF_TWENTY * fit->setting[0] * listening_zero_error(c->listening) * seconds;
+                           capture_session_intake(c->capture_session)->tick;
+    const double shared =
+        NINETEEN_OF_TWENTY * fit->setting[0] * capture_session_zero_error(c->capture_session) * seconds;
     fit->expected = hypot(fit->expected, shared);
 }
 
@@ -382,8 +384,8 @@ static bool conclude_signal(calibration *c, char **why)
     rgp_rig *made = sound ? calibrate_try_text(c, c->edited, why) : NULL;
     sound = made != NULL;
     if (sound && moved) {
-        o.reads[0] = listening_reads(c->listening, made, c->name, calibrate_point_at(c, 0)->from,
-                                     calibrate_point_at(c, 0)->to, true);
+        o.reads[0] = capture_session_reads(c->capture_session, made, c->name, calibrate_point_at(c, 0)->from,
+                                           calibrate_point_at(c, 0)->to, true);
     } else if (sound) {
         read_back(c, made, o.fit, o.reads);
     }

@@ -201,8 +201,8 @@ static void take_line(char *line)
 /* "level 1650 counts ±5.9, still > ". */
 static char *live_prompt(const talk *t)
 {
-    const rgp_intake *in = listening_intake(t->c->listening);
-    const guint ticks = listening_ticks(t->c->listening), window = (guint)(t->c->window / in->tick + 0.5);
+    const rgp_intake *in = capture_session_intake(t->c->capture_session);
+    const guint ticks = capture_session_ticks(t->c->capture_session), window = (guint)(t->c->window / in->tick + 0.5);
     if (t->asking) {
         return g_strdup("yes or no > ");
     }
@@ -244,7 +244,7 @@ static void talk_at_terminal(talk *t)
     while (!t->over && !interrupt_asked()) {
         struct pollfd keys = {STDIN_FILENO, POLLIN, 0};
         const bool live = !t->c->options->fast;
-        if (live && !listening_tick(t->c->listening)) {
+        if (live && !capture_session_tick(t->c->capture_session)) {
             puts("\nthere is no room for more readings");
             break;
         }

@@ -63,7 +63,7 @@ static void tell_truth(const trials *t, const rgp_door *door, const double *befo
             double now = 0.0;
             rgp_door_truth(door, m, i, &now);
             const double change = now - before[m * RGP_KIND_TERMINALS_MAX + i];
-            rgp_tell_number(round(change * 1e3) / 1e3, o->unit, by);
+            rgp_describe_number(round(change * 1e3) / 1e3, o->unit, by);
             printf("%s%s %s%s", separator, o->word, change > 0.0 ? "+" : "", by->str);
             separator = ", ";
         }

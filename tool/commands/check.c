@@ -32,7 +32,7 @@ static void put_setting(GString *to, const char *label, float value, const char 
 {
     if (value > 0.0f) {
         g_string_append(to, label);
-        rgp_tell_number((double)value, unit, to);
+        rgp_describe_number((double)value, unit, to);
     }
 }
 
@@ -40,8 +40,8 @@ static void put_setting(GString *to, const char *label, float value, const char 
 static double period_of(const rgp_rig *rig, uint32_t sensor)
 {
     double period = 0.0;
-    for (uint32_t i = 0; rig->hookup && i < rig->hookup->pickups; i++) {
-        period = rig->hookup->pickup[i].sensor == sensor ? rgp_pickup_period(&rig->hookup->pickup[i]) : period;
+    for (uint32_t i = 0; rig->hookup && i < rig->hookup->sensors; i++) {
+        period = rig->hookup->sensor[i].sensor == sensor ? rgp_sensor_period(&rig->hookup->sensor[i]) : period;
     }
     return period;
 }
@@ -54,12 +54,12 @@ static void print_sensors(const rgp_rig *rig)
         const uint32_t slot = rgp_image_sensor_slot(image, i);
         g_autoptr(GString) more = g_string_new(NULL);
         put_setting(more, ", a new reading every ", (float)period_of(rig, i), "s");
-        put_setting(more, ", late after ", (float)sensor[i].vet.due_us / 1e6f, "s");
+        put_setting(more, ", late after ", (float)sensor[i].supervision.due_us / 1e6f, "s");
         if (sensor[i].kind == RGP_SENSOR_SWITCH) {
             printf("  sensor    %-14s switch%s\n", slot_name(image, slot), more->str);
         } else {
-            printf("  sensor    %-14s %d..%d %s%s\n", slot_name(image, slot), sensor[i].vet.low, sensor[i].vet.high,
-                   slot_unit(image, slot), more->str);
+            printf("  sensor    %-14s %d..%d %s%s\n", slot_name(image, slot), sensor[i].supervision.low,
+                   sensor[i].supervision.high, slot_unit(image, slot), more->str);
         }
     }
 }
@@ -70,7 +70,7 @@ static void print_actuators(const rgp_image_header *image)
     for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_ACTUATORS); i++) {
         const uint32_t slot = rgp_image_actuator_slot(image, i);
         g_autoptr(GString) rest = g_string_new(NULL);
-        rgp_tell_value(image, slot, actuator[i].rest, rest);
+        rgp_describe_value(image, slot, actuator[i].rest, rest);
         g_autoptr(GString) more = g_string_new(NULL);
         const char *u = rgp_image_unit(image, RGP_NAME_SLOT, slot, 0);
         g_autofree char *per_second = g_strconcat(u, "/s", NULL);
@@ -99,7 +99,7 @@ static void print_params(const rgp_image_header *image)
             continue;
         }
         g_autoptr(GString) initial = g_string_new(NULL);
-        rgp_tell_value(image, i, param[i].initial, initial);
+        rgp_describe_value(image, i, param[i].initial, initial);
         printf("  param     %-14s %s, from %g to %g\n", slot_name(image, i), initial->str, (double)param[i].low,
                (double)param[i].high);
     }
@@ -136,7 +136,7 @@ static void print_loops(const rgp_image_header *image)
                slot_name(image, rgp_image_actuator_slot(image, claim[l->claim].actuator)));
         for (uint32_t k = 0; k < G_N_ELEMENTS(l->gain) && l->gain[k] != RGP_REF_NONE; k++) {
             g_autoptr(GString) value = g_string_new(NULL);
-            rgp_tell_value(image, l->gain[k], param[l->gain[k]].initial, value);
+            rgp_describe_value(image, l->gain[k], param[l->gain[k]].initial, value);
             printf(", %s %s", slot_name(image, l->gain[k]) + (l->brought >> k & 1u ? strlen(name) + 1 : 0), value->str);
         }
         printf("; terms");
@@ -217,8 +217,8 @@ static void print_drivers(const rgp_image_header *image)
 
 static void print_kept(const rgp_image_header *image)
 {
-    const rgp_image_keep *keep = rgp_image_at(image, RGP_SECTION_KEEPS);
-    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_KEEPS); i++) {
+    const rgp_image_retained *keep = rgp_image_at(image, RGP_SECTION_RETAINED);
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_RETAINED); i++) {
         printf("  kept      %s\n", slot_name(image, keep[i].slot));
     }
 }

@@ -39,8 +39,8 @@ typedef struct inspection {
 static void begin_fused(inspection *in)
 {
     in->fused = g_ptr_array_new_with_free_func((GDestroyNotify)g_array_unref);
-    rgp_step step;
-    for (uint32_t i = 0; rgp_program_at(in->image, i, &step); i++) {
+    rgp_decoded step;
+    for (uint32_t i = 0; rgp_disassembly_at(in->image, i, &step); i++) {
         for (int k = 0; k < 2 && step.op == RGP_OP_FUSE; k++) {
             g_ptr_array_add(in->fused, g_array_new(FALSE, FALSE, sizeof(double)));
         }
@@ -56,8 +56,8 @@ static void begin_series(inspection *in)
         const uint32_t slot = rgp_image_sensor_slot(in->image, i);
         in->series[i] = (rgp_series){.name = rgp_image_text(in->image, RGP_NAME_SLOT, slot, 0),
                                      .unit = rgp_image_unit(in->image, RGP_NAME_SLOT, slot, 0),
-                                     .low = sensor[i].vet.low,
-                                     .high = sensor[i].vet.high,
+                                     .low = sensor[i].supervision.low,
+                                     .high = sensor[i].supervision.high,
                                      .state = sensor[i].kind != RGP_SENSOR_NUMBER,
                                      .tick = in->image->tick_us / 1e6,
                                      .raw = g_array_new(FALSE, FALSE, sizeof(double)),
@@ -91,9 +91,9 @@ static void take_reading(inspection *in, uint32_t sensor, const rgp_sample *samp
 /* The values that go into each 'fuse', while both are usable. */
 static void note_fused(inspection *in)
 {
-    rgp_step step;
+    rgp_decoded step;
     guint which = 0;
-    for (uint32_t i = 0; rgp_program_at(in->image, i, &step); i++) {
+    for (uint32_t i = 0; rgp_disassembly_at(in->image, i, &step); i++) {
         if (step.op == RGP_OP_FUSE) {
             const rgp_reading rate = rgp_engine_value(&in->engine, step.in[0]);
             const rgp_reading tilt = rgp_engine_value(&in->engine, step.in[1]);
@@ -106,11 +106,11 @@ static void note_fused(inspection *in)
     }
 }
 
-static bool take_frame(void *self, const rgp_frame_shape *shape, const rgp_frame *frame)
+static bool take_frame(void *self, const rgp_frame_layout *layout, const rgp_frame *frame)
 {
     inspection *in = self;
     for (uint32_t i = 0; i < in->sensors; i++) {
-        take_reading(in, i, &rgp_frame_sample(shape, frame)[i], frame);
+        take_reading(in, i, &rgp_frame_sample(layout, frame)[i], frame);
     }
     rgp_engine_step(&in->engine, frame->time_us);
     for (uint32_t slot = 0; slot < in->image->slots; slot++) {
@@ -128,7 +128,7 @@ static bool take_frame(void *self, const rgp_frame_shape *shape, const rgp_frame
 static void print_amount(const char *label, double number, const char *unit)
 {
     g_autoptr(GString) text = g_string_new(NULL);
-    rgp_tell_number(number, unit, text);
+    rgp_describe_number(number, unit, text);
     printf("  %-22s %s\n", label, text->str);
 }
 
@@ -136,8 +136,8 @@ static void print_figures(const rgp_series *s, const rgp_findings *f)
 {
     const char *unit = s->unit;
     g_autoptr(GString) least = g_string_new(NULL), greatest = g_string_new(NULL);
-    rgp_tell_number(f->least, "", least);
-    rgp_tell_number(f->greatest, unit, greatest);
+    rgp_describe_number(f->least, "", least);
+    rgp_describe_number(f->greatest, unit, greatest);
     print_amount("mean", f->mean, unit);
     printf("  %-22s %s to %s, of %d to %d\n", "range", least->str, greatest->str, s->low, s->high);
     printf("  %-22s %u, the smallest step %g\n", "different readings", f->values, f->step);
@@ -174,7 +174,7 @@ static void print_shares(const inspection *in, uint32_t sensor)
     const rgp_series *s = &in->series[sensor];
     for (int32_t value = s->low; value <= s->high; value++) {
         g_autoptr(GString) name = g_string_new(NULL);
-        rgp_tell_value(in->image, rgp_image_sensor_slot(in->image, sensor), (float)value, name);
+        rgp_describe_value(in->image, rgp_image_sensor_slot(in->image, sensor), (float)value, name);
         printf("  %-22s %.3g %% of the time\n", name->str, 100.0 * share_of(s, value));
     }
     printf("  %-22s %u\n", "changes", in->findings[sensor]->changes);
@@ -199,7 +199,7 @@ static void print_sensor(const inspection *in, uint32_t sensor)
 }
 
 /* The offset that 'zero' has learned, or why it has none. */
-static void print_zero(const inspection *in, const rgp_step *step)
+static void print_zero(const inspection *in, const rgp_decoded *step)
 {
     const rgp_zero_state *z = rgp_engine_state(&in->engine, step->state_offset);
     const rgp_zero_config *config = step->config;
@@ -223,7 +223,7 @@ static void print_zero(const inspection *in, const rgp_step *step)
 }
 
 /* Gravity at rest, as the tilt sees it. */
-static void print_mounting(const inspection *in, const rgp_step *step)
+static void print_mounting(const inspection *in, const rgp_decoded *step)
 {
     float felt[3], g;
     for (int i = 0; i < 3; i++) {
@@ -250,7 +250,7 @@ static void print_mounting(const inspection *in, const rgp_step *step)
 }
 
 /* The rate's sign and scale, as the tilt sees them. */
-static void print_fused(const inspection *in, const rgp_step *step, guint which)
+static void print_fused(const inspection *in, const rgp_decoded *step, guint which)
 {
     const rgp_fuse_config *config = step->config;
     const GArray *rate = in->fused->pdata[2 * which], *tilt = in->fused->pdata[2 * which + 1];
@@ -275,10 +275,10 @@ static void print_fused(const inspection *in, const rgp_step *step, guint which)
 
 static void print_stages(const inspection *in)
 {
-    rgp_step step;
+    rgp_decoded step;
     guint fused = 0;
     putchar('\n');
-    for (uint32_t i = 0; rgp_program_at(in->image, i, &step); i++) {
+    for (uint32_t i = 0; rgp_disassembly_at(in->image, i, &step); i++) {
         if (step.op == RGP_OP_ZERO) {
             print_zero(in, &step);
         } else if (step.op == RGP_OP_TILT) {
@@ -350,7 +350,7 @@ static json_t *shares_as_json(const inspection *in, uint32_t sensor)
     json_t *shares = json_object();
     for (int32_t value = s->low; value <= s->high && s->raw->len > 0; value++) {
         g_autoptr(GString) name = g_string_new(NULL);
-        rgp_tell_value(in->image, rgp_image_sensor_slot(in->image, sensor), (float)value, name);
+        rgp_describe_value(in->image, rgp_image_sensor_slot(in->image, sensor), (float)value, name);
         json_object_set_new(shares, name->str, json_real(share_of(s, value)));
     }
     return json_pack("{s:o, s:i, s:i, s:f}", "shares", shares, "changes", (int)f->changes, "bounced", (int)f->bounced,

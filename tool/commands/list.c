@@ -31,8 +31,8 @@ static void print_columns(const rgp_recording *r)
         uint32_t bad;
         g_autoptr(GString) from = g_string_new(NULL), to = g_string_new(NULL);
         find_extremes(r, slot, &least, &greatest, &bad);
-        rgp_tell_value(r->image, slot, least, from);
-        rgp_tell_value(r->image, slot, greatest, to);
+        rgp_describe_value(r->image, slot, least, from);
+        rgp_describe_value(r->image, slot, greatest, to);
         printf("  %-14s %s to %s", rgp_image_text(r->image, RGP_NAME_SLOT, slot, 0), from->str, to->str);
         printf(bad ? "; not to be trusted in %u rows\n" : "\n", bad);
     }

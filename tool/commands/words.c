@@ -112,8 +112,8 @@ static void add_catalog(GPtrArray *all, GPtrArray *texts)
         const rgp_word is = {"mechanism", k->word, keep_text(texts, form), keep_text(texts, help), "", NULL};
         add_settings(new_entry(all, is), k->setting, texts);
     }
-    for (uint32_t i = 0; catalog->pickup[i]; i++) {
-        const rgp_pickup_kind *k = catalog->pickup[i];
+    for (uint32_t i = 0; catalog->sensor[i]; i++) {
+        const rgp_sensor_kind *k = catalog->sensor[i];
         GString *help = g_string_new("how a sensor gets its readings");
         say_terminals(help, "can happen", k->disturbance);
         const rgp_word is = {"pickup", k->word, k->help, keep_text(texts, help), "", NULL};

@@ -154,7 +154,7 @@ static int move_it(jogging *s)
     g_autoptr(GString) value = g_string_new(NULL);
     uint32_t answered = 0;
     experiment e;
-    rgp_tell_value(s->on.image, rgp_image_actuator_slot(s->on.image, s->j->actuator), (float)power, value);
+    rgp_describe_value(s->on.image, rgp_image_actuator_slot(s->on.image, s->j->actuator), (float)power, value);
     if (!(power >= (double)a->low && power <= (double)a->high)) {
         return command_refuse(s->j->self, "--to: %s can go from %g to %g", jog_name(s->j), (double)a->low,
                               (double)a->high);

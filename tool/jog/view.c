@@ -68,8 +68,8 @@ static double asked_by(const jog_view *v, double sign)
 
 static void put_asked(const jog_view *v, double sign, GString *to)
 {
-    rgp_tell_value(v->j->rig->image, rgp_image_actuator_slot(v->j->rig->image, v->j->actuator),
-                   (float)asked_by(v, sign), to);
+    rgp_describe_value(v->j->rig->image, rgp_image_actuator_slot(v->j->rig->image, v->j->actuator),
+                       (float)asked_by(v, sign), to);
 }
 
 /* False with a note when there is nowhere to go that way. */
@@ -198,7 +198,8 @@ static void tell_change(const jog_view *v, uint32_t sensor, const rgp_change *c,
         g_string_append_printf(to, "changes, from %.2f s on", c->after);
     } else {
         g_string_append_printf(to, "%s by ", c->by > 0.0 ? "up" : "down");
-        rgp_tell_number(fabs(c->by), rgp_image_unit(image, RGP_NAME_SLOT, rgp_image_sensor_slot(image, sensor), 0), to);
+        rgp_describe_number(fabs(c->by), rgp_image_unit(image, RGP_NAME_SLOT, rgp_image_sensor_slot(image, sensor), 0),
+                            to);
         if (c->noise > 0.0) {
             g_string_append_printf(to, ", %.0f x noise", fabs(c->by) / c->noise);
         }
@@ -214,7 +215,7 @@ static void draw_sensor(const jog_view *v, uint32_t sensor, int row)
     const rgp_quality quality = rgp_history_quality(v->history, column, newest);
     g_autoptr(GString) value = g_string_new(NULL), says = g_string_new(NULL);
     if (rgp_usable(quality)) {
-        rgp_tell_value(image, slot, rgp_history_value(v->history, column, newest), value);
+        rgp_describe_value(image, slot, rgp_history_value(v->history, column, newest), value);
     } else {
         g_string_assign(value, rgp_quality_text(quality));
     }
@@ -252,13 +253,13 @@ static void draw(const jog_view *v)
     const rgp_image_actuator *a = jog_actuator(v->j);
     const int last = screen_rows() - 1;
     g_autoptr(GString) value = g_string_new(NULL);
-    rgp_tell_value(image, rgp_image_actuator_slot(image, v->j->actuator), driven_now(v), value);
+    rgp_describe_value(image, rgp_image_actuator_slot(image, v->j->actuator), driven_now(v), value);
     screen_clear();
     g_autoptr(GString) head = g_string_new(" ");
     g_string_append_printf(head, "%s   %s, ", jog_name(v->j), rgp_image_text(image, RGP_NAME_RIG, 0, 0));
-    rgp_tell_value(image, rgp_image_actuator_slot(image, v->j->actuator), a->low, head);
+    rgp_describe_value(image, rgp_image_actuator_slot(image, v->j->actuator), a->low, head);
     g_string_append(head, " to ");
-    rgp_tell_value(image, rgp_image_actuator_slot(image, v->j->actuator), a->high, head);
+    rgp_describe_value(image, rgp_image_actuator_slot(image, v->j->actuator), a->high, head);
     g_string_append(head, "   everything else rests");
     screen_fill(0, 0, screen_columns(), INK_HEAD, head->str);
     const uint64_t end = rgp_history_end(v->history);

@@ -26,10 +26,10 @@ struct drift {
 drift *drift_new(const rgp_image_header *image)
 {
     drift *d = g_new0(drift, 1);
-    rgp_step step;
+    rgp_decoded step;
     d->image = image;
     d->zero = g_array_new(FALSE, FALSE, sizeof(watched));
-    for (uint32_t i = 0; rgp_program_at(image, i, &step); i++) {
+    for (uint32_t i = 0; rgp_disassembly_at(image, i, &step); i++) {
         if (step.op == RGP_OP_ZERO && rgp_image_name_of(image, RGP_NAME_SLOT, step.in[0], 0)) {
             const watched w = {.in = step.in[0], .owner = step.owner, .config = step.config};
             g_array_append_val(d->zero, w);
@@ -56,7 +56,7 @@ static void begin_window(watched *w, uint64_t now_us)
 static void tell(const drift *d, const watched *w, uint64_t now_us)
 {
     g_autoptr(GString) by = g_string_new(NULL);
-    rgp_tell_number(w->mean - w->offset, rgp_image_unit(d->image, RGP_NAME_SLOT, w->in, 0), by);
+    rgp_describe_number(w->mean - w->offset, rgp_image_unit(d->image, RGP_NAME_SLOT, w->in, 0), by);
     printf(
         "%8.3f  > %s: its zero has drifted by %s in the %.3g s since it was learned, at rest all the time; it needs a "
         "longer 'warmup', or 'relearn' now and then\n",
@@ -87,9 +87,9 @@ static void take(const drift *d, watched *w, double value, uint64_t now_us)
     }
 }
 
-static void take_events(watched *w, const rgp_frame_shape *shape, const rgp_frame *frame)
+static void take_events(watched *w, const rgp_frame_layout *layout, const rgp_frame *frame)
 {
-    const rgp_event *event = rgp_frame_event(shape, frame);
+    const rgp_event *event = rgp_frame_event(layout, frame);
     for (uint32_t i = 0; i < frame->events; i++) {
         if (event[i].kind == RGP_EVENT_LEARNED && event[i].reason == RGP_LEARNED_ZERO && event[i].source == w->owner) {
             w->resting = true;
@@ -100,13 +100,13 @@ static void take_events(watched *w, const rgp_frame_shape *shape, const rgp_fram
     }
 }
 
-void drift_frame(drift *d, const rgp_frame_shape *shape, const rgp_frame *frame)
+void drift_frame(drift *d, const rgp_frame_layout *layout, const rgp_frame *frame)
 {
     for (guint i = 0; i < d->zero->len; i++) {
         watched *w = &g_array_index(d->zero, watched, i);
-        if (w->resting && rgp_usable(rgp_frame_quality(shape, frame)[w->in])) {
-            take(d, w, (double)rgp_frame_value(shape, frame)[w->in], frame->time_us);
+        if (w->resting && rgp_usable(rgp_frame_quality(layout, frame)[w->in])) {
+            take(d, w, (double)rgp_frame_value(layout, frame)[w->in], frame->time_us);
         }
-        take_events(w, shape, frame);
+        take_events(w, layout, frame);
     }
 }

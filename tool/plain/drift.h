@@ -13,6 +13,6 @@ void drift_free(drift *d);
 
 /* Prints a line when a zero is first found to be off by more than what its stage counts as still. What is moved, or
  * loaded, is not at rest, and nothing is known of it until its zero is learned anew. */
-void drift_frame(drift *d, const rgp_frame_shape *shape, const rgp_frame *frame);
+void drift_frame(drift *d, const rgp_frame_layout *layout, const rgp_frame *frame);
 
 #endif

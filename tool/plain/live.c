@@ -85,7 +85,7 @@ static void print_heading(const live *l)
     putchar('\n');
 }
 
-static void print_row(live *l, const rgp_frame_shape *shape, const rgp_frame *frame)
+static void print_row(live *l, const rgp_frame_layout *layout, const rgp_frame *frame)
 {
     g_autoptr(GString) text = g_string_new(NULL);
     if (l->rows++ % ROWS_A_HEADING == 0) {
@@ -94,10 +94,10 @@ static void print_row(live *l, const rgp_frame_shape *shape, const rgp_frame *fr
     printf("%8.1f", (double)frame->time_us / 1e6);
     for (guint i = 0; i < l->column->len; i++) {
         const live_column c = g_array_index(l->column, live_column, i);
-        const rgp_quality quality = rgp_frame_quality(shape, frame)[c.slot];
+        const rgp_quality quality = rgp_frame_quality(layout, frame)[c.slot];
         g_string_truncate(text, 0);
         if (rgp_usable(quality)) {
-            rgp_tell_cell(l->image, c.slot, rgp_frame_value(shape, frame)[c.slot], text);
+            rgp_describe_cell(l->image, c.slot, rgp_frame_value(layout, frame)[c.slot], text);
         } else {
             g_string_assign(text, rgp_quality_word(quality));
         }
@@ -117,40 +117,40 @@ static bool is_told_with_its_rule(const rgp_image_header *image, const rgp_event
     return is;
 }
 
-static void print_event(live *l, const rgp_frame_shape *shape, const rgp_frame *frame, const rgp_event *event)
+static void print_event(live *l, const rgp_frame_layout *layout, const rgp_frame *frame, const rgp_event *event)
 {
     g_autoptr(GString) text = g_string_new(NULL);
     const double time = (double)frame->time_us / 1e6;
     if (event->kind == RGP_EVENT_FIRED) {
         l->fired++;
-        rgp_tell_actions(l->image, shape, frame, event->source, text);
+        rgp_describe_actions(l->image, layout, frame, event->source, text);
         printf("%8.3f  > %s\n", time, text->str);
         g_string_truncate(text, 0);
-        rgp_tell_why(l->image, shape, frame, event->source, text);
-        printf("%8s    because %s (line %u: %s)\n", "", text->str, rgp_tell_line(l->image, event),
-               rgp_tell_subject(l->image, event));
+        rgp_describe_why(l->image, layout, frame, event->source, text);
+        printf("%8s    because %s (line %u: %s)\n", "", text->str, rgp_describe_line(l->image, event),
+               rgp_describe_subject(l->image, event));
     } else if (event->kind != RGP_EVENT_ENDED && !is_told_with_its_rule(l->image, event)) {
         l->faults += event->kind == RGP_EVENT_FAULT || event->kind == RGP_EVENT_GAVE_UP ||
                      event->kind == RGP_EVENT_FAILED || event->kind == RGP_EVENT_STALLED ||
-                     (event->kind == RGP_EVENT_CUT_OUT && event->value == 0.0f);
-        rgp_tell_event(l->image, shape, frame, event, text);
+                     (event->kind == RGP_EVENT_TRIPPED && event->value == 0.0f);
+        rgp_describe_event(l->image, layout, frame, event, text);
         printf("%8.3f  > %s\n", time, text->str);
     }
 }
 
 /* A loop that has been waiting for a second says what for, once. */
-static void print_waiting(live *l, const rgp_frame_shape *shape, const rgp_frame *frame)
+static void print_waiting(live *l, const rgp_frame_layout *layout, const rgp_frame *frame)
 {
     const rgp_image_loop *loop = rgp_image_at(l->image, RGP_SECTION_LOOPS);
     for (uint32_t i = 0; i < rgp_image_count(l->image, RGP_SECTION_LOOPS); i++) {
-        const float *value = rgp_frame_value(shape, frame);
-        const rgp_quality *quality = rgp_frame_quality(shape, frame);
+        const float *value = rgp_frame_value(layout, frame);
+        const rgp_quality *quality = rgp_frame_quality(layout, frame);
         const uint32_t error = loop[i].first + RGP_TERM_ERROR;
         if (value[loop[i].first] != (float)RGP_LOOP_WAITING) {
             l->waits_us[i] = frame->time_us;
         } else if (l->waits_us[i] != UINT64_MAX && frame->time_us - l->waits_us[i] >= WAITS_US) {
             g_autoptr(GString) text = g_string_new(NULL);
-            rgp_tell_waiting(l->image, i, value[error], quality[error], text);
+            rgp_describe_waiting(l->image, i, value[error], quality[error], text);
             printf("%8.3f  > %s %s\n", (double)frame->time_us / 1e6, rgp_image_text(l->image, RGP_NAME_LOOP, i, 0),
                    text->str);
             l->waits_us[i] = UINT64_MAX;
@@ -158,19 +158,19 @@ static void print_waiting(live *l, const rgp_frame_shape *shape, const rgp_frame
     }
 }
 
-bool live_frame(live *l, const rgp_frame_shape *shape, const rgp_frame *frame)
+bool live_frame(live *l, const rgp_frame_layout *layout, const rgp_frame *frame)
 {
-    const rgp_event *event = rgp_frame_event(shape, frame);
+    const rgp_event *event = rgp_frame_event(layout, frame);
     for (uint32_t i = 0; i < frame->events; i++) {
         if (event[i].kind != RGP_EVENT_EDGE) {
-            print_event(l, shape, frame, &event[i]);
+            print_event(l, layout, frame, &event[i]);
         }
     }
-    drift_frame(l->zeros, shape, frame);
-    print_waiting(l, shape, frame);
+    drift_frame(l->zeros, layout, frame);
+    print_waiting(l, layout, frame);
     if (!l->events_only && frame->time_us >= l->next_us) {
         l->next_us = (frame->time_us / ROW_US + 1) * ROW_US;
-        print_row(l, shape, frame);
+        print_row(l, layout, frame);
     }
     return ferror(stdout) == 0;
 }

@@ -23,6 +23,6 @@ void live_begin(live *l, const rgp_image_header *image, bool events_only);
 void live_end(live *l);
 
 /* Prints what the frame has to say. False when standard output is gone. */
-bool live_frame(live *l, const rgp_frame_shape *shape, const rgp_frame *frame);
+bool live_frame(live *l, const rgp_frame_layout *layout, const rgp_frame *frame);
 
 #endif

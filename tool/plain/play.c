@@ -61,14 +61,14 @@ typedef struct playing {
     bool begun;
 } playing;
 
-static bool print_frame(void *self, const rgp_frame_shape *shape, const rgp_frame *frame)
+static bool print_frame(void *self, const rgp_frame_layout *layout, const rgp_frame *frame)
 {
     playing *p = self;
     if (!p->begun) {
         print_begin(p->setup);
         p->begun = true;
     }
-    return live_frame(&p->lines, shape, frame);
+    return live_frame(&p->lines, layout, frame);
 }
 
 int play(const command *self, rgp_door_setup *setup, bool events_only)

@@ -68,11 +68,11 @@ static uint32_t limits_of(const view *v, const panel *p, shown_limit *limit)
     rgp_history_slots(v->history, v->row, value);
     for (guint k = 0; k < p->items; k++) {
         const view_item *is = view_item_at(v, p->item[k]);
-        rgp_limit_step found[LIMITS_MOST];
-        const uint32_t n = rgp_program_limits(v->image, (uint16_t)is->index, found, LIMITS_MOST);
+        rgp_decoded_limit found[LIMITS_MOST];
+        const uint32_t n = rgp_disassembly_limits(v->image, (uint16_t)is->index, found, LIMITS_MOST);
         for (uint32_t i = 0; i < n && count < LIMITS_MOST; i++) {
             int32_t param;
-            const float at = rgp_program_setting(v->image, &found[i].step, found[i].offset, value, &param);
+            const float at = rgp_disassembly_setting(v->image, &found[i].step, found[i].offset, value, &param);
             const char *name = param >= 0 ? rgp_image_text(v->image, RGP_NAME_SLOT, (uint32_t)param, 0) : "";
             limit[count++] = (shown_limit){(double)at, name};
         }
@@ -195,7 +195,7 @@ static void draw_limits(const view *v, const panel *p, uint64_t *taken)
         }
         g_autoptr(GString) text = g_string_new(limit[i].param);
         g_string_append(text, *limit[i].param ? " " : "");
-        rgp_tell_number(limit[i].value, "", text);
+        rgp_describe_number(limit[i].value, "", text);
         screen_put(row, p->column + p->columns + 1, p->labels, INK_DIM, text->str);
         *taken |= (uint64_t)1 << CLAMP(row - p->row, 0, ROWS_MARKED - 1);
     }
@@ -219,7 +219,7 @@ static void draw_axis(const panel *p)
     for (double k = ceil(p->low / step); k * step <= p->high; k += 1.0) {
         g_autoptr(GString) text = g_string_new(NULL);
         const int row = cell_row(p, k * step);
-        rgp_tell_number(k * step, row == p->row ? p->unit : "", text);
+        rgp_describe_number(k * step, row == p->row ? p->unit : "", text);
         if (g_utf8_strlen(text->str, -1) > AXIS_WIDTH - 2) { /* the unit is worth more than the number beside it */
             g_string_assign(text, p->unit);
         }

@@ -43,11 +43,11 @@ static void put_value(const view *v, const view_item *i, GString *to)
     }
     const char *unit = view_unit(v, i);
     if (i->kind == ITEM_PARAM || i->kind == ITEM_ACTUATOR) {
-        rgp_tell_value(v->image, i->index, value_of(v, i), to);
+        rgp_describe_value(v->image, i->index, value_of(v, i), to);
     } else if (is_sequence(v, i) && value_of(v, i) > 0.0f) {
         g_string_append_printf(to, "step %.0f", (double)value_of(v, i));
     } else {
-        rgp_tell_cell(v->image, i->index, value_of(v, i), to);
+        rgp_describe_cell(v->image, i->index, value_of(v, i), to);
         g_string_append_printf(to, *unit ? " %s" : "%s", unit);
     }
 }
@@ -110,7 +110,7 @@ static void note_sequence(const view *v, const view_item *i, GString *to)
         row--;
     }
     if (step > 0.0f) {
-        rgp_tell_value(v->image, i->index, step, to);
+        rgp_describe_value(v->image, i->index, step, to);
         g_string_append_printf(
             to, ", for %.1f s",
             (double)(rgp_history_time_us(v->history, v->row) - rgp_history_time_us(v->history, row)) / 1e6);
@@ -121,9 +121,9 @@ static void note_sequence(const view *v, const view_item *i, GString *to)
 
 static void note_bands(const view *v, const view_item *i, GString *to)
 {
-    rgp_step step;
+    rgp_decoded step;
     g_autofree float *value = g_new0(float, v->image->slots + 1);
-    if (!rgp_program_writer(v->image, (uint16_t)i->index, UINT32_MAX, &step) || step.op != RGP_OP_BANDS) {
+    if (!rgp_disassembly_writer(v->image, (uint16_t)i->index, UINT32_MAX, &step) || step.op != RGP_OP_BANDS) {
         return;
     }
     const rgp_bands_config *config = step.config;
@@ -134,7 +134,8 @@ static void note_bands(const view *v, const view_item *i, GString *to)
         if (b < config->borders) {
             const size_t offset = offsetof(rgp_bands_config, border) + 4 * b;
             g_string_append(to, " < ");
-            rgp_tell_number((double)rgp_program_setting(v->image, &step, (uint32_t)offset, value, &param), "", to);
+            rgp_describe_number((double)rgp_disassembly_setting(v->image, &step, (uint32_t)offset, value, &param), "",
+                                to);
             g_string_append(to, " < ");
         }
     }
@@ -146,12 +147,12 @@ static void note_param(const view *v, const view_item *i, GString *to)
 {
     const rgp_image_param *p = (const rgp_image_param *)rgp_image_at(v->image, RGP_SECTION_PARAMS) + i->index;
     g_string_append(to, "from ");
-    rgp_tell_number((double)p->low, "", to);
+    rgp_describe_number((double)p->low, "", to);
     g_string_append(to, " to ");
-    rgp_tell_number((double)p->high, "", to);
+    rgp_describe_number((double)p->high, "", to);
     if (value_of(v, i) != p->initial) {
         g_string_append(to, "; began at ");
-        rgp_tell_number((double)p->initial, "", to);
+        rgp_describe_number((double)p->initial, "", to);
     }
 }
 
@@ -243,8 +244,8 @@ static bool note_loop(const view *v, const view_item *i, GString *to)
     }
     if (value_of(v, i) == (float)RGP_LOOP_WAITING) {
         const uint32_t error = (uint32_t)rgp_history_slot(v->history, l->first + RGP_TERM_ERROR);
-        rgp_tell_waiting(v->image, k, rgp_history_value(v->history, error, v->row),
-                         rgp_history_quality(v->history, error, v->row), to);
+        rgp_describe_waiting(v->image, k, rgp_history_value(v->history, error, v->row),
+                             rgp_history_quality(v->history, error, v->row), to);
         return true;
     }
     g_string_append_printf(to, "drives %s",
@@ -254,7 +255,7 @@ static bool note_loop(const view *v, const view_item *i, GString *to)
         const char *name = rgp_image_text(v->image, RGP_NAME_SLOT, l->gain[g], 0);
         const size_t skip = l->brought >> g & 1u ? strlen(rgp_image_text(v->image, RGP_NAME_LOOP, k, 0)) + 1 : 0;
         g_string_append_printf(to, ", %s ", name + skip);
-        rgp_tell_number((double)rgp_history_value(v->history, column, v->row), "", to);
+        rgp_describe_number((double)rgp_history_value(v->history, column, v->row), "", to);
     }
     return true;
 }
@@ -281,8 +282,8 @@ static void note_actuator(const view *v, const view_item *i, GString *to)
             (const rgp_image_sequence *)rgp_image_at(v->image, RGP_SECTION_SEQUENCES) + claim->source;
         const uint32_t slot = rgp_image_state_slot(v->image, of->state);
         g_string_append_printf(to, "by %s: ", rgp_image_text(v->image, RGP_NAME_SEQUENCE, claim->source, 0));
-        rgp_tell_value(v->image, slot,
-                       rgp_history_value(v->history, (uint32_t)rgp_history_slot(v->history, slot), v->row), to);
+        rgp_describe_value(v->image, slot,
+                           rgp_history_value(v->history, (uint32_t)rgp_history_slot(v->history, slot), v->row), to);
         return;
     }
     if (claim->source != RGP_REF_NONE) {
@@ -302,7 +303,7 @@ static void note_actuator(const view *v, const view_item *i, GString *to)
     if (rule >= 0) {
         put_rule(v, (uint32_t)rule, to);
     } else {
-        rgp_tell_owner(v->image, owner, to);
+        rgp_describe_owner(v->image, owner, to);
     }
 }
 

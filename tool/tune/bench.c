@@ -30,10 +30,10 @@ struct tune_bench {
     char *broken; /* why the test is broken off; NULL: it is not */
 };
 
-static bool take_frame(void *self, const rgp_frame_shape *shape, const rgp_frame *frame)
+static bool take_frame(void *self, const rgp_frame_layout *layout, const rgp_frame *frame)
 {
     tune_bench *b = self;
-    const rgp_event *event = rgp_frame_event(shape, frame);
+    const rgp_event *event = rgp_frame_event(layout, frame);
     b->ticks++;
     for (uint32_t i = 0; i < frame->events && b->testing && !b->broken; i++) {
         b->broken = tune_breaks_off(b->t, &event[i]);
@@ -143,9 +143,9 @@ static uint32_t placed_sensor(const tune_bench *b)
 {
     const rgp_hookup *h = b->rig->hookup;
     const char *why;
-    for (uint32_t i = 0; i < h->pickups; i++) {
-        const rgp_pickup_item *p = &h->pickup[i];
-        if (p->kind->source == RGP_PICKUP_MECHANISM &&
+    for (uint32_t i = 0; i < h->sensors; i++) {
+        const rgp_sensor_item *p = &h->sensor[i];
+        if (p->kind->source == RGP_SOURCE_MECHANISM &&
             h->mechanism[p->mechanism].actuator[0] == (int32_t)b->t->is->actuator &&
             rgp_door_hand_unit(b->door, (uint16_t)p->sensor, &why)) {
             return p->sensor;
@@ -253,7 +253,7 @@ static char *not_begun(const tune_bench *b, uint8_t phase)
     }
     const rgp_reading error = value_of(b, b->t->is->first + RGP_TERM_ERROR);
     g_autoptr(GString) waits = g_string_new(NULL);
-    rgp_tell_waiting(b->t->image, b->t->loop, error.value, error.quality, waits);
+    rgp_describe_waiting(b->t->image, b->t->loop, error.value, error.quality, waits);
     return g_strdup_printf("not begun: the loop %s", waits->str);
 }
 

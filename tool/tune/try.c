@@ -26,7 +26,7 @@ char *tune_test_text(const tuning *t, const tune_try *one)
     if (one->test == TUNE_DISTURB) {
         put_disturbance(t, one->disturbance, text);
     } else {
-        rgp_tell_number(one->size, one->test == TUNE_STEP ? t->unit : t->drive_unit, text);
+        rgp_describe_number(one->size, one->test == TUNE_STEP ? t->unit : t->drive_unit, text);
     }
     return g_string_free(text, FALSE);
 }
@@ -65,7 +65,7 @@ char *tune_breaks_off(const tuning *t, const rgp_event *event)
 {
     const rgp_image_claim *claim = rgp_image_at(t->image, RGP_SECTION_CLAIMS);
     const rgp_image_guard *guard = rgp_image_at(t->image, RGP_SECTION_GUARDS);
-    const bool cut = event->kind == RGP_EVENT_CUT_OUT && event->source == t->loop;
+    const bool cut = event->kind == RGP_EVENT_TRIPPED && event->source == t->loop;
     const bool guarded = event->kind == RGP_EVENT_GUARD && !event->reason &&
                          guard[event->source].actuator == claim[t->is->claim].actuator;
     if (cut) {
@@ -73,7 +73,8 @@ char *tune_breaks_off(const tuning *t, const rgp_event *event)
     }
     if (guarded || event->kind == RGP_EVENT_FAULT || event->kind == RGP_EVENT_STOPPED ||
         event->kind == RGP_EVENT_STALLED) {
-        return g_strdup_printf("line %u: %s", rgp_tell_line(t->image, event), rgp_tell_subject(t->image, event));
+        return g_strdup_printf("line %u: %s", rgp_describe_line(t->image, event),
+                               rgp_describe_subject(t->image, event));
     }
     return NULL;
 }

@@ -54,8 +54,8 @@ static bool find_loop(tuning *t, const char *name)
 /* The error that the loop's method leaves alone. */
 static double tolerance_of(const tuning *t)
 {
-    rgp_step step;
-    for (uint32_t i = 0; rgp_program_at(t->image, i, &step); i++) {
+    rgp_decoded step;
+    for (uint32_t i = 0; rgp_disassembly_at(t->image, i, &step); i++) {
         if (step.out != t->is->first) {
             continue;
         }

@@ -43,7 +43,7 @@ static void put_slot(const tune_view *v, int row, int column, const char *name, 
     }
     const rgp_quality quality = rgp_history_quality(v->chart.history, (uint32_t)at, last);
     if (rgp_usable(quality)) {
-        rgp_tell_value(v->t->image, slot, rgp_history_value(v->chart.history, (uint32_t)at, last), text);
+        rgp_describe_value(v->t->image, slot, rgp_history_value(v->chart.history, (uint32_t)at, last), text);
     } else {
         g_string_assign(text, rgp_quality_word(quality));
     }
@@ -68,7 +68,7 @@ static void draw_side(const tune_view *v, int row, int column)
         put_slot(v, row++, column, "P", l->first + RGP_TERM_P, INK_PLAIN);
         put_slot(v, row++, column, "I", l->first + RGP_TERM_I, INK_PLAIN);
         put_slot(v, row++, column, "D", l->first + RGP_TERM_D, INK_PLAIN);
-        put_slot(v, row++, column, "asked", l->first + RGP_TERM_ASKED, INK_PLAIN);
+        put_slot(v, row++, column, "asked", l->first + RGP_TERM_UNLIMITED, INK_PLAIN);
         put_slot(v, row++, column, "saturated", l->first + RGP_TERM_SATURATED, INK_PLAIN);
     }
     put_slot(v, row, column, "output", l->first + RGP_TERM_OUTPUT, INK_PLAIN);

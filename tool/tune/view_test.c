@@ -98,7 +98,7 @@ static const char *broken_by(const tune_view *v)
     const GPtrArray *all = rgp_history_occurrences(v->chart.history);
     for (guint i = v->seen; i < all->len; i++) {
         const rgp_occurrence *o = all->pdata[i];
-        const bool cut = o->kind == RGP_EVENT_CUT_OUT && strcmp(o->of, v->t->name) == 0;
+        const bool cut = o->kind == RGP_EVENT_TRIPPED && strcmp(o->of, v->t->name) == 0;
         if (cut || o->kind == RGP_EVENT_FAULT || o->kind == RGP_EVENT_STOPPED || o->kind == RGP_EVENT_STALLED) {
             return o->says;
         }

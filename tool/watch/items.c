@@ -16,12 +16,12 @@ static void add_item(view *v, item_kind kind, uint32_t index, int32_t column)
 /* `details`: those that a loop brings along, or the others. */
 static void add_slots(view *v, item_kind kind, uint32_t from, uint32_t end, bool details)
 {
-    rgp_step step;
+    rgp_decoded step;
     for (uint32_t slot = from; slot < end; slot++) {
         if (rgp_image_is_detail(v->image, slot) != details) {
             continue;
         }
-        const bool bands = kind == ITEM_SIGNAL && rgp_program_writer(v->image, (uint16_t)slot, UINT32_MAX, &step) &&
+        const bool bands = kind == ITEM_SIGNAL && rgp_disassembly_writer(v->image, (uint16_t)slot, UINT32_MAX, &step) &&
                            step.op == RGP_OP_BANDS;
         add_item(v, bands ? ITEM_BANDS : kind, slot, rgp_history_slot(v->history, slot));
     }
@@ -61,11 +61,11 @@ static void choose_series(view *v)
     for (int pass = 0; pass < 3; pass++) {
         for (guint i = 0; i < v->item->len && series < 3; i++) {
             view_item *is = view_item_at(v, i);
-            rgp_limit_step limit;
+            rgp_decoded_limit limit;
             const bool watched =
                 is->kind == ITEM_SIGNAL && (rgp_image_count(v->image, RGP_SECTION_LOOPS) > 0
                                                 ? is_looped(v, is)
-                                                : rgp_program_limits(v->image, (uint16_t)is->index, &limit, 1) > 0);
+                                                : rgp_disassembly_limits(v->image, (uint16_t)is->index, &limit, 1) > 0);
             const bool driven = is->kind == ITEM_ACTUATOR && strcmp(view_unit(v, is), "%") == 0;
             const bool any = series == 0 && (is->kind == ITEM_SIGNAL || is->kind == ITEM_SENSOR);
             if (is->series < 0 && (pass == 0 ? watched : pass == 1 ? driven : any)) {

@@ -8,7 +8,7 @@
 
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
-#include "rigpulse/kept.h"
+#include "rigpulse/retained.h"
 #include "rigpulse/learning.h"
 #include "rigpulse/status.h"
 
@@ -37,8 +37,8 @@ void rgp_span_reset(rgp_span_state *state);
 
 /* The part that survives a power cycle: the least and the greatest; false when there is nothing yet. And taken up
  * again; false when it cannot be so. */
-bool rgp_span_keep(const rgp_span_state *state, rgp_kept *kept);
-bool rgp_span_recall(rgp_span_state *state, const rgp_kept *kept);
+bool rgp_span_retain(const rgp_span_state *state, rgp_retained *kept);
+bool rgp_span_restore(rgp_span_state *state, const rgp_retained *kept);
 
 /* The news since it was asked last; the value is the width of the last practice. */
 rgp_learning rgp_span_news(rgp_span_state *state);

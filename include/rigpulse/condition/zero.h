@@ -10,7 +10,7 @@
 
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
-#include "rigpulse/kept.h"
+#include "rigpulse/retained.h"
 #include "rigpulse/learning.h"
 #include "rigpulse/status.h"
 
@@ -48,8 +48,8 @@ void rgp_zero_reset(rgp_zero_state *state);
 
 /* The part that survives a power cycle: the offset; false when there is nothing yet. And taken up again; false when it
  * cannot be so. */
-bool rgp_zero_keep(const rgp_zero_state *state, rgp_kept *kept);
-bool rgp_zero_recall(rgp_zero_state *state, const rgp_kept *kept);
+bool rgp_zero_retain(const rgp_zero_state *state, rgp_retained *kept);
+bool rgp_zero_restore(rgp_zero_state *state, const rgp_retained *kept);
 
 /* The news since it was asked last; the value is the offset, of giving up how far the mean moved. */
 rgp_learning rgp_zero_news(rgp_zero_state *state);

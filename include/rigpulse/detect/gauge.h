@@ -9,7 +9,7 @@
 #define RIGPULSE_DETECT_GAUGE_H
 
 #include "rigpulse/detect/edges.h"
-#include "rigpulse/kept.h"
+#include "rigpulse/retained.h"
 #include "rigpulse/status.h"
 
 enum {
@@ -62,8 +62,8 @@ void rgp_gauge_reset(rgp_gauge_state *state);
 
 /* The part that survives a power cycle: the count; false when there is nothing yet. And taken up again; false when it
  * cannot be so. */
-bool rgp_gauge_keep(const rgp_gauge_state *state, rgp_kept *kept);
-bool rgp_gauge_recall(rgp_gauge_state *state, const rgp_kept *kept);
+bool rgp_gauge_retain(const rgp_gauge_state *state, rgp_retained *kept);
+bool rgp_gauge_restore(rgp_gauge_state *state, const rgp_retained *kept);
 
 /* dt in seconds; dt = 0 steps no state. */
 rgp_reading rgp_gauge_step(const rgp_gauge_config *config, rgp_gauge_state *state, const rgp_edges *in, float dt);

@@ -28,11 +28,11 @@ enum {
 };
 
 /* Why it has cut out. */
-enum { RGP_CUT_BEYOND = 0, RGP_CUT_SATURATED = 1, RGP_CUT_SENSOR = 2, RGP_CUTS };
+enum { RGP_TRIP_BEYOND = 0, RGP_TRIP_SATURATED = 1, RGP_TRIP_SENSOR = 2, RGP_CUTS };
 
 typedef struct rgp_loop_config {
     float trim;          /* measured units, added to the setpoint */
-    float push;          /* output units, added to the output behind the controller, to test it */
+    float bias;          /* output units, added to the output behind the controller, to test it */
     float ramp;          /* measured units a second: the setpoint moves no faster; 0: at once */
     float within;        /* measured units; 0: it engages anywhere */
     float delay;         /* seconds */

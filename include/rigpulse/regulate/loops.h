@@ -13,15 +13,15 @@
 #include <string.h>
 
 /* X(name, the end of its name in a rig, what it is) */
-#define RGP_TERM_LIST(X)                                                       \
-    X(PHASE, "", "waiting, engaged, held or out")                              \
-    X(TARGET, "_target", "the setpoint, trimmed and on its ramp")              \
-    X(ERROR, "_error", "setpoint less what is measured")                       \
-    X(OUTPUT, "_output", "what it drives the actuator with")                   \
-    X(P, "_p", "the proportional term")                                        \
-    X(I, "_i", "the integral term")                                            \
-    X(D, "_d", "the derivative term")                                          \
-    X(ASKED, "_asked", "the sum of the terms and the feed, before the limits") \
+#define RGP_TERM_LIST(X)                                                           \
+    X(PHASE, "", "waiting, engaged, held or out")                                  \
+    X(TARGET, "_target", "the setpoint, trimmed and on its ramp")                  \
+    X(ERROR, "_error", "setpoint less what is measured")                           \
+    X(OUTPUT, "_output", "what it drives the actuator with")                       \
+    X(P, "_p", "the proportional term")                                            \
+    X(I, "_i", "the integral term")                                                \
+    X(D, "_d", "the derivative term")                                              \
+    X(UNLIMITED, "_asked", "the sum of the terms and the feed, before the limits") \
     X(SATURATED, "_saturated", "whether less is driven than is asked")
 
 enum {
@@ -47,7 +47,7 @@ typedef struct rgp_loop_link {
 } rgp_loop_link;
 
 typedef struct rgp_loop_input {
-    rgp_reading setpoint, measured, feed;
+    rgp_reading setpoint, measured, feed_forward;
     float since; /* seconds since `measured` was new before */
     bool same;   /* it is not new: the controller does not step, and its output stands */
 } rgp_loop_input;
@@ -111,7 +111,7 @@ static inline bool rgp_pid_loop_step(const rgp_pid_loop_config *config, rgp_pid_
                                      const rgp_loop_input *in, float dt, float *restrict term, rgp_quality *quality)
 {
     const rgp_reading target = {in->setpoint.value + config->loop.trim,
-                                rgp_worst(in->setpoint.quality, in->feed.quality)};
+                                rgp_worst(in->setpoint.quality, in->feed_forward.quality)};
     const float error = target.value - in->measured.value, bound = state->loop.bound;
     const rgp_quality worst = rgp_worst(target.quality, in->measured.quality);
     rgp_loop_link *const link = &state->link;
@@ -119,9 +119,9 @@ static inline bool rgp_pid_loop_step(const rgp_pid_loop_config *config, rgp_pid_
         const rgp_loop_input given = *in; /* a copy, so that the way below can keep it in registers */
         return rgp_pid_loop_move(config, state, &given, dt, term, quality);
     }
-    const rgp_pid_input input = {target, in->measured, in->feed.value, link->taken - config->loop.push};
+    const rgp_pid_input input = {target, in->measured, in->feed_forward.value, link->taken - config->loop.bias};
     const rgp_reading output = rgp_pid_step(&config->pid, &state->pid, &input, in->since);
-    const float driven = rgp_limit(output.value + config->loop.push, config->pid.low, config->pid.high);
+    const float driven = rgp_limit(output.value + config->loop.bias, config->pid.low, config->pid.high);
     state->loop.target = target.value;
     state->loop.output = link->taken = driven;
     term[RGP_TERM_TARGET] = target.value;
@@ -130,7 +130,7 @@ static inline bool rgp_pid_loop_step(const rgp_pid_loop_config *config, rgp_pid_
     term[RGP_TERM_P] = state->pid.p;
     term[RGP_TERM_I] = state->pid.i;
     term[RGP_TERM_D] = state->pid.d;
-    term[RGP_TERM_ASKED] = state->pid.asked;
+    term[RGP_TERM_UNLIMITED] = state->pid.unlimited;
     term[RGP_TERM_SATURATED] = (float)state->pid.saturated;
     memset(quality + RGP_TERM_TARGET, output.quality, RGP_TERMS - RGP_TERM_TARGET);
     quality[RGP_TERM_TARGET] = in->setpoint.quality;

@@ -30,19 +30,19 @@ typedef struct rgp_pid_gains {
 
 typedef struct rgp_pid_config {
     rgp_pid_gains gain;
-    float weight;       /* 0 to 1: how much of a change of the setpoint goes into P at once */
-    float slope_weight; /* 0 to 1: how much of it goes into D; 0: the derivative of what is measured alone */
-    float back;         /* seconds; 0: the integral waits */
-    float deadband;     /* measured units; 0 or more */
-    float low, high;    /* of the output; low < high */
-    uint32_t reverse;   /* 1: a greater output makes what is measured fall */
+    float setpoint_weight; /* 0 to 1: how much of a change of the setpoint goes into P at once */
+    float slope_weight;    /* 0 to 1: how much of it goes into D; 0: the derivative of what is measured alone */
+    float tracking_time;   /* seconds; 0: the integral waits */
+    float deadband;        /* measured units; 0 or more */
+    float low, high;       /* of the output; low < high */
+    uint32_t reverse;      /* 1: a greater output makes what is measured fall */
 } rgp_pid_config;
 
 typedef struct rgp_pid_state {
     uint64_t gap_us; /* since the last step, of steps that could not be made */
     float error;     /* the terms of the last step: measured units, then output units */
     float p, i, d;
-    float asked, output;
+    float unlimited, output;
     uint32_t saturated; /* what is driven falls short of what is asked */
 
     float weighted;     /* what kp was multiplied by */
@@ -61,7 +61,7 @@ typedef struct rgp_pid_state {
 /* The inputs besides the settings. */
 typedef struct rgp_pid_input {
     rgp_reading setpoint, measured; /* in one unit */
-    float feed;                     /* output units: added to the terms */
+    float feed_forward;             /* output units: added to the terms */
     float taken;                    /* output units: what was really driven in the last dt */
 } rgp_pid_input;
 
@@ -133,20 +133,20 @@ static inline float rgp_pid_sense(const rgp_pid_config *config, rgp_pid_state *s
 static inline rgp_reading rgp_pid_end(const rgp_pid_config *config, rgp_pid_state *state, float others, float growth,
                                       rgp_quality quality)
 {
-    float asked = others + state->i, output = asked;
-    if (!(asked >= config->low && asked <= config->high)) {
-        if (!rgp_finite(asked)) {
+    float unlimited = others + state->i, output = unlimited;
+    if (!(unlimited >= config->low && unlimited <= config->high)) {
+        if (!rgp_finite(unlimited)) {
             return rgp_pid_give_up(config, state);
         }
-        if (!(config->back > 0.0f) && (asked > config->high ? growth > 0.0f : growth < 0.0f)) {
+        if (!(config->tracking_time > 0.0f) && (unlimited > config->high ? growth > 0.0f : growth < 0.0f)) {
             state->i -= growth;
             state->lost = 0.0f;
-            asked = others + state->i;
+            unlimited = others + state->i;
         }
-        output = rgp_limit(asked, config->low, config->high);
-        state->saturated |= output != asked;
+        output = rgp_limit(unlimited, config->low, config->high);
+        state->saturated |= output != unlimited;
     }
-    state->asked = asked;
+    state->unlimited = unlimited;
     state->output = output;
     return (rgp_reading){output, quality};
 }
@@ -162,12 +162,12 @@ static inline rgp_reading rgp_pid_step(const rgp_pid_config *config, rgp_pid_sta
         return rgp_pid_pass(state, quality, dt);
     }
     const float beyond = rgp_pid_sense(config, state, in, dt);
-    const float others = state->p + state->d + in->feed;
-    const float short_by = state->asked - in->taken;
+    const float others = state->p + state->d + in->feed_forward;
+    const float short_by = state->unlimited - in->taken;
     float growth = config->gain.ki * beyond * dt;
     state->saturated = short_by > state->slack || short_by < -state->slack;
     if (state->saturated) {
-        if (config->back > 0.0f) {
+        if (config->tracking_time > 0.0f) {
             growth = rgp_pid_draw_back(config, growth, short_by, dt);
         } else if (short_by > 0.0f ? growth > 0.0f : growth < 0.0f) {
             growth = 0.0f;
@@ -183,7 +183,7 @@ static inline rgp_reading rgp_pid_step(const rgp_pid_config *config, rgp_pid_sta
 static inline rgp_reading rgp_pid_take(const rgp_pid_config *config, rgp_pid_state *state, const rgp_pid_input *in,
                                        rgp_quality quality)
 {
-    const float others = state->p + state->d + in->feed;
+    const float others = state->p + state->d + in->feed_forward;
     state->i = config->gain.ki > 0.0f ? in->taken - others : 0.0f;
     state->lost = 0.0f;
     state->saturated = 0;

@@ -8,15 +8,15 @@
 
 #include "rigpulse/port.h"
 
-typedef struct rgp_vet_config {
+typedef struct rgp_supervision_config {
     int32_t low, high; /* the declared range; low < high */
     uint32_t pinned;   /* 1: a reading at either end of the range is pinned */
     uint32_t due_us;   /* a reading older than this is late; 0: off */
     float stuck;       /* seconds without a change; 0: off */
     float jump;        /* counts a second, the fastest possible change; 0: off */
-} rgp_vet_config;
+} rgp_supervision_config;
 
-typedef struct rgp_vet_state {
+typedef struct rgp_supervision_state {
     rgp_sample sample;   /* the newest one; the caller puts it here */
     int32_t accepted;    /* the last that was good */
     int32_t raw;         /* the last of any */
@@ -25,14 +25,15 @@ typedef struct rgp_vet_state {
     uint8_t known;       /* 1: something has been accepted */
     uint8_t fresh;       /* 1: the sample is a new one; the caller puts it here, a step takes it back */
     rgp_quality verdict; /* of the newest sample, for as long as it stands: by what it is, not by its age */
-} rgp_vet_state;
+} rgp_supervision_state;
 
 /* RGP_E_CONFIG when low is not below high or a time or speed is negative or not finite. */
-rgp_status rgp_vet_check(const rgp_vet_config *config);
+rgp_status rgp_supervision_check(const rgp_supervision_config *config);
 
-void rgp_vet_reset(rgp_vet_state *state);
+void rgp_supervision_reset(rgp_supervision_state *state);
 
 /* The quality of state->sample at `now_us`, port time. dt in seconds since the last call. */
-rgp_quality rgp_vet_step(const rgp_vet_config *config, rgp_vet_state *state, uint64_t now_us, float dt);
+rgp_quality rgp_supervision_step(const rgp_supervision_config *config, rgp_supervision_state *state, uint64_t now_us,
+                                 float dt);
 
 #endif

@@ -19,7 +19,7 @@ typedef struct keep_head {
 typedef struct keep_entry {
     uint32_t key;
     uint16_t kind, place;
-    rgp_kept kept;
+    rgp_retained kept;
 } keep_entry;
 
 typedef struct writing {
@@ -28,11 +28,11 @@ typedef struct writing {
     uint16_t entries;
 } writing;
 
-static void put_entry(void *self, const rgp__keeper *keeper)
+static void put_entry(void *self, const rgp__retainer *retainer)
 {
     writing *w = self;
-    keep_entry entry = {.key = keeper->key, .kind = keeper->kind, .place = keeper->place};
-    if (!keeper->keep(keeper->state, &entry.kept)) {
+    keep_entry entry = {.key = retainer->key, .kind = retainer->kind, .place = retainer->place};
+    if (!retainer->retain(retainer->state, &entry.kept)) {
         return;
     }
     if (w->size + sizeof entry <= w->room) {
@@ -50,13 +50,13 @@ static uint32_t checksum_of(const unsigned char *block, uint32_t size)
     return rgp_crc32(rgp_crc32(0, &head, sizeof head), block + sizeof head, size - (uint32_t)sizeof head);
 }
 
-rgp_status rgp_engine_keep(const rgp_engine *e, void *block, uint32_t room, uint32_t *size)
+rgp_status rgp_engine_retain(const rgp_engine *e, void *block, uint32_t room, uint32_t *size)
 {
-    if (COUNT(e, KEEPS) == 0) {
+    if (COUNT(e, RETAINED) == 0) {
         return RGP_E_INDEX;
     }
     writing w = {.block = block, .room = room, .size = (uint32_t)sizeof(keep_head)};
-    e->program->keepers(e, put_entry, &w);
+    e->program->retainers(e, put_entry, &w);
     *size = w.size;
     if (w.size > room) {
         return RGP_E_MEMORY;
@@ -73,19 +73,19 @@ typedef struct reading {
     uint32_t count, taken;
 } reading;
 
-static void take_entry(void *self, const rgp__keeper *keeper)
+static void take_entry(void *self, const rgp__retainer *retainer)
 {
     reading *r = self;
     for (uint32_t i = 0; i < r->count; i++) {
         keep_entry entry;
         memcpy(&entry, r->entries + i * sizeof entry, sizeof entry);
-        if (entry.key == keeper->key && entry.kind == keeper->kind && entry.place == keeper->place) {
-            r->taken += keeper->recall(keeper->state, &entry.kept);
+        if (entry.key == retainer->key && entry.kind == retainer->kind && entry.place == retainer->place) {
+            r->taken += retainer->restore(retainer->state, &entry.kept);
         }
     }
 }
 
-rgp_status rgp_engine_recall(rgp_engine *e, const void *block, uint32_t size, uint32_t *taken)
+rgp_status rgp_engine_restore(rgp_engine *e, const void *block, uint32_t size, uint32_t *taken)
 {
     keep_head head;
     *taken = 0;
@@ -103,7 +103,7 @@ rgp_status rgp_engine_recall(rgp_engine *e, const void *block, uint32_t size, ui
         return RGP_E_DAMAGED;
     }
     reading r = {(const unsigned char *)block + sizeof head, head.entries, 0};
-    e->program->keepers(e, take_entry, &r);
+    e->program->retainers(e, take_entry, &r);
     *taken = r.taken;
     return RGP_OK;
 }

@@ -9,13 +9,13 @@
 #include <gsl/gsl_rng.h>
 #include <sndfile.h>
 
-extern const rgp_pickup_kind *const pickup_kinds[];
+extern const rgp_sensor_kind *const simulated_kinds[];
 
 /* The faults of a sensor, by row of the kinds' disturbances. */
 enum { FAULT_STICKS, FAULT_PINS, FAULT_LAGS, FAULT_DROPS, FAULT_SPIKES, FAULT_DRIFTS, FAULT_LEAPS, FAULTS };
 
-typedef struct pickup {
-    const rgp_pickup_item *item;
+typedef struct simulated {
+    const rgp_sensor_item *item;
     int32_t low, high; /* rails */
     gsl_rng *chance;
     GArray *time, *value; /* of a table that is played */
@@ -30,28 +30,28 @@ typedef struct pickup {
     rgp_sample last;  /* the newest that was new */
     int64_t readings; /* that it had had by then; 0: one a tick */
     double read_at;   /* seconds */
-} pickup;
+} simulated;
 
 /* Opens the file it plays, relative to `folder`. False with *error set when that fails. */
-bool pickup_begin(pickup *p, const rgp_pickup_item *item, int32_t low, int32_t high, uint64_t seed, const char *folder,
-                  GError **error);
-void pickup_end(pickup *p);
+bool simulated_begin(simulated *p, const rgp_sensor_item *item, int32_t low, int32_t high, uint64_t seed,
+                     const char *folder, GError **error);
+void simulated_end(simulated *p);
 
 /* A remark on the file it plays, to be freed: that some of it falls between two ticks. NULL: nothing. */
-char *pickup_note(const pickup *p, uint32_t tick_us);
+char *simulated_note(const simulated *p, uint32_t tick_us);
 
 /* The standard deviation of what changes from one row of the file it plays to the next, in counts; 0: none, or it plays
  * no rows. */
-double pickup_noise(const pickup *p);
+double simulated_noise(const simulated *p);
 
 /* Something happens to the sensor at `time`, for so many seconds (0: for good). */
-void pickup_disturb(pickup *p, uint32_t which, double amount, double time, double lasting);
+void simulated_disturb(simulated *p, uint32_t which, double amount, double time, double lasting);
 
 /* The sensor's reading of that truth, were nothing wrong with it. */
-int32_t pickup_level(const pickup *p, double truth);
+int32_t simulated_level(const simulated *p, double truth);
 
 /* The sample at `time` seconds when the truth is `truth`; one that is new says that it was taken at `stamp_us`, port
  * time. */
-rgp_sample pickup_read(pickup *p, double truth, double time, uint64_t stamp_us);
+rgp_sample simulated_read(simulated *p, double truth, double time, uint64_t stamp_us);
 
 #endif

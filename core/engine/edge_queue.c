@@ -1,4 +1,4 @@
-#include "gather.h"
+#include "edge_queue.h"
 
 #include "phase.h"
 
@@ -50,7 +50,7 @@ static void gather(const rgp_engine *e, uint32_t sensor, rgp__edge_queue *q)
     tell_edges(e, sensor, q);
 }
 
-void rgp__phase_gather(rgp_engine *e)
+void rgp__phase_edge_queue(rgp_engine *e)
 {
     for (uint32_t i = 0; i < COUNT(e, SENSORS); i++) {
         if (image_SENSORS(e)[i].timed) {

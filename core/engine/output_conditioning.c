@@ -25,7 +25,7 @@ static float slewed(const rgp__engine_head *head, const rgp_image_actuator *a, c
     return a->slew > 0.0f && !at_once ? rgp_slew(value, is->shaped, a->slew * head->dt) : value;
 }
 
-void rgp__phase_shape(rgp_engine *e)
+void rgp__phase_output_conditioning(rgp_engine *e)
 {
     const rgp__engine_head *const head = part_head(e);
     const rgp_image_actuator *const a = image_ACTUATORS(e);

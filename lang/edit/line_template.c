@@ -191,8 +191,8 @@ static rgp_rig *make(draft *d, const char *line, rgp_calibration *found)
     return made;
 }
 
-rgp_rig *rgp_rig_draft(rgp_rig *rig, const char *name, const char *line, const char *in, const rgp_catalog *catalog,
-                       rgp_calibration *found, const char **why)
+rgp_rig *rgp_rig_line_template(rgp_rig *rig, const char *name, const char *line, const char *in,
+                               const rgp_catalog *catalog, rgp_calibration *found, const char **why)
 {
     if (setjmp(rig->arena->exhausted)) {
         *why = "out of memory";

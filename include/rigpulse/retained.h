@@ -4,9 +4,9 @@
 
 #include <stdint.h>
 
-typedef struct rgp_kept {
+typedef struct rgp_retained {
     float a, b;
     uint32_t count;
-} rgp_kept;
+} rgp_retained;
 
 #endif

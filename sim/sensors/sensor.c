@@ -1,4 +1,4 @@
-#include "pickup.h"
+#include "sensor.h"
 
 #include <csv.h>
 #include <gio/gio.h>
@@ -43,27 +43,27 @@ enum { PACE };
     [FAULT_DRIFTS] = FAULT("drifts", "counts/s", "it moves off, so fast"),           \
     [FAULT_LEAPS] = FAULT("leaps", "counts", "it is so far off at once")
 
-static const rgp_pickup_kind sees = {.word = "sees",
-                                     .source = RGP_PICKUP_MECHANISM,
+static const rgp_sensor_kind sees = {.word = "sees",
+                                     .source = RGP_SOURCE_MECHANISM,
                                      .help = "SENSOR sees MECHANISM QUANTITY: RAW at QUANTITY, RAW at QUANTITY",
                                      .setting = {PICKUP_SETTINGS},
                                      .disturbance = {PICKUP_FAULTS}};
-static const rgp_pickup_kind plays = {
+static const rgp_sensor_kind plays = {
     .word = "plays",
-    .source = RGP_PICKUP_FILE,
+    .source = RGP_SOURCE_FILE,
     .help = "SENSOR plays \"FILE.csv\" [\"COLUMN\"], or a .wav file",
     .setting = {PICKUP_SETTINGS, [AVERAGED] = {"averaged", "s", 0, 0, 3600, false,
                                                "each reading is the mean over so long before it"}},
     .disturbance = {PICKUP_FAULTS}};
-static const rgp_pickup_kind reads = {.word = "reads",
-                                      .source = RGP_PICKUP_CONSTANT,
+static const rgp_sensor_kind reads = {.word = "reads",
+                                      .source = RGP_SOURCE_CONSTANT,
                                       .help = "SENSOR reads RAW",
                                       .setting = {PICKUP_SETTINGS},
                                       .disturbance = {PICKUP_FAULTS}};
 
-static const rgp_pickup_kind tells = {
+static const rgp_sensor_kind tells = {
     .word = "tells",
-    .source = RGP_PICKUP_CLOCK,
+    .source = RGP_SOURCE_CLOCK,
     .help = "SENSOR tells TIME: a clock, in seconds since midnight",
     .setting = {[PACE] = {"pace", "", 1, 0.001, 1e5, false, "how many times as fast as time goes"}},
     .disturbance = {[FAULT_STICKS] = FAULT("sticks", NULL, "it stands still"),
@@ -71,12 +71,12 @@ static const rgp_pickup_kind tells = {
                     [FAULT_LAGS] = FAULT("lags", NULL, "no newer reading comes"),
                     [FAULT_DROPS] = FAULT("drops", NULL, "it does not answer")}};
 
-const rgp_pickup_kind *const pickup_kinds[] = {&sees, &plays, &reads, &tells, NULL};
+const rgp_sensor_kind *const simulated_kinds[] = {&sees, &plays, &reads, &tells, NULL};
 
 /* ---- played files -------------------------------------------------------------------------------- */
 
 typedef struct csv_reading {
-    pickup *to;
+    simulated *to;
     const char *wanted;
     guint column, chosen;
     guint64 row;
@@ -135,7 +135,7 @@ static void take_row(int ending, void *self)
 }
 
 /* The first channel of a sound; full scale is the sensor's range. */
-static bool read_sound(pickup *p, const char *path, GError **error)
+static bool read_sound(simulated *p, const char *path, GError **error)
 {
     SF_INFO info = {0};
     SNDFILE *file = sf_open(path, SFM_READ, &info);
@@ -158,7 +158,7 @@ static bool read_sound(pickup *p, const char *path, GError **error)
     return true;
 }
 
-static bool read_played(pickup *p, const char *folder, GError **error)
+static bool read_played(simulated *p, const char *folder, GError **error)
 {
     g_autofree char *path = g_canonicalize_filename(p->item->path, folder);
     if (g_str_has_suffix(path, ".wav")) {
@@ -193,14 +193,14 @@ static bool read_played(pickup *p, const char *folder, GError **error)
 }
 
 /* The newest row that is not later. */
-static void wind_on(pickup *p, double time)
+static void wind_on(simulated *p, double time)
 {
     while (p->next + 1 < p->time->len && g_array_index(p->time, double, p->next + 1) <= time) {
         p->next++;
     }
 }
 
-static double played(const pickup *p, double time)
+static double played(const simulated *p, double time)
 {
     const double from = time - p->item->value[AVERAGED];
     double mean = g_array_index(p->value, double, p->next);
@@ -212,13 +212,13 @@ static double played(const pickup *p, double time)
 
 /* The sample that has begun at the time, found in whole numbers, so that none is missed or taken twice for a rounding.
  */
-static int64_t sound_at(const pickup *p, double time)
+static int64_t sound_at(const simulated *p, double time)
 {
     return llround(time * 1e6) * p->sound_rate / 1000000;
 }
 
 /* Of -32768..32767, a sound of 16 bits is said as it is. */
-static double heard(const pickup *p, double time)
+static double heard(const simulated *p, double time)
 {
     const int64_t at = sound_at(p, time), values = (int64_t)p->high - p->low + 1;
     const int64_t silence = p->low + values / 2;
@@ -231,7 +231,7 @@ static double heard(const pickup *p, double time)
 }
 
 /* Mean seconds from one of the file's readings to the next; 0: it has only one. */
-static double pace_of(const pickup *p)
+static double pace_of(const simulated *p)
 {
     if (p->sound) {
         return 1.0 / (double)p->sound_rate;
@@ -242,10 +242,10 @@ static double pace_of(const pickup *p)
 
 /* |x[i-1] - 2 x[i] + x[i+1]| of noise of deviation s has the deviation sqrt(6) s and the median 0.6745 times that; a
  * slope leaves no trace in it. */
-double pickup_noise(const pickup *p)
+double simulated_noise(const simulated *p)
 {
     const guint rows = p->value ? p->value->len : 0;
-    if (p->item->kind->source != RGP_PICKUP_FILE || p->item->value[AVERAGED] > 0.0 || rows < 3) {
+    if (p->item->kind->source != RGP_SOURCE_FILE || p->item->value[AVERAGED] > 0.0 || rows < 3) {
         return 0.0;
     }
     const double *x = (const double *)(void *)p->value->data;
@@ -256,10 +256,10 @@ double pickup_noise(const pickup *p)
     return gsl_stats_median(bend, 1, rows - 2) / (0.6745 * sqrt(6.0));
 }
 
-char *pickup_note(const pickup *p, uint32_t tick_us)
+char *simulated_note(const simulated *p, uint32_t tick_us)
 {
     const double pace = pace_of(p), each = pace > 0.0 ? tick_us * 1e-6 / pace : 0.0; /* in a tick */
-    if (p->item->kind->source != RGP_PICKUP_FILE || p->item->value[AVERAGED] > 0.0 || each < PASSED_OVER) {
+    if (p->item->kind->source != RGP_SOURCE_FILE || p->item->value[AVERAGED] > 0.0 || each < PASSED_OVER) {
         return NULL;
     }
     return g_strdup_printf(
@@ -270,10 +270,10 @@ char *pickup_note(const pickup *p, uint32_t tick_us)
 
 /* ---- readings ------------------------------------------------------------------------------------ */
 
-bool pickup_begin(pickup *p, const rgp_pickup_item *item, int32_t low, int32_t high, uint64_t seed, const char *folder,
-                  GError **error)
+bool simulated_begin(simulated *p, const rgp_sensor_item *item, int32_t low, int32_t high, uint64_t seed,
+                     const char *folder, GError **error)
 {
-    *p = (pickup){.item = item, .low = low, .high = high, .last = {.quality = RGP_MISSING}};
+    *p = (simulated){.item = item, .low = low, .high = high, .last = {.quality = RGP_MISSING}};
     p->chance = gsl_rng_alloc(gsl_rng_mt19937);
     for (int i = 0; i < FAULTS; i++) {
         p->fault[i].from = INFINITY;
@@ -282,7 +282,7 @@ bool pickup_begin(pickup *p, const rgp_pickup_item *item, int32_t low, int32_t h
     return !item->path || read_played(p, folder, error);
 }
 
-void pickup_end(pickup *p)
+void simulated_end(simulated *p)
 {
     if (p->chance) {
         gsl_rng_free(p->chance);
@@ -294,7 +294,7 @@ void pickup_end(pickup *p)
     }
 }
 
-static double scaled(const rgp_pickup_item *item, double truth)
+static double scaled(const rgp_sensor_item *item, double truth)
 {
     if (item->points < 2) {
         return truth;
@@ -307,23 +307,23 @@ static double scaled(const rgp_pickup_item *item, double truth)
     return item->raw[i - 1] + share * (item->raw[i] - item->raw[i - 1]);
 }
 
-static double source(pickup *p, double truth, double time)
+static double source(simulated *p, double truth, double time)
 {
     switch (p->item->kind->source) {
-    case RGP_PICKUP_FILE:
+    case RGP_SOURCE_FILE:
         return p->sound ? heard(p, time) : played(p, time);
-    case RGP_PICKUP_CONSTANT:
+    case RGP_SOURCE_CONSTANT:
         return p->item->constant;
-    case RGP_PICKUP_CLOCK:
+    case RGP_SOURCE_CLOCK:
         return floor(fmod(p->item->constant + p->item->value[PACE] * time, SECONDS_A_DAY));
-    case RGP_PICKUP_MECHANISM:
+    case RGP_SOURCE_MECHANISM:
         break;
     }
     return scaled(p->item, truth);
 }
 
 /* Spikes come at random moments (an exponential wait) and last one reading. */
-static double spike(pickup *p, double passed)
+static double spike(simulated *p, double passed)
 {
     const double *setting = p->item->value;
     if (setting[SPIKES] <= 0.0) {
@@ -336,7 +336,7 @@ static double spike(pickup *p, double passed)
     return side < 0.5 ? -setting[SPIKES] : setting[SPIKES];
 }
 
-void pickup_disturb(pickup *p, uint32_t which, double amount, double time, double lasting)
+void simulated_disturb(simulated *p, uint32_t which, double amount, double time, double lasting)
 {
     p->disturbed = true;
     p->fault[which].from = time;
@@ -344,7 +344,7 @@ void pickup_disturb(pickup *p, uint32_t which, double amount, double time, doubl
     p->fault[which].amount = amount;
 }
 
-static bool has_fault(const pickup *p, uint32_t which, double time)
+static bool has_fault(const simulated *p, uint32_t which, double time)
 {
     return p->disturbed && time >= p->fault[which].from && time < p->fault[which].until;
 }
@@ -355,7 +355,7 @@ static double hum(const double *setting, double time)
 }
 
 /* The error that is added to the truth by faults that leave the sensor alive. */
-static double astray(const pickup *p, double time)
+static double astray(const simulated *p, double time)
 {
     double off = has_fault(p, FAULT_LEAPS, time) ? p->fault[FAULT_LEAPS].amount : 0.0;
     off +=
@@ -366,12 +366,12 @@ static double astray(const pickup *p, double time)
     return off;
 }
 
-int32_t pickup_level(const pickup *p, double truth)
+int32_t simulated_level(const simulated *p, double truth)
 {
     return (int32_t)fmin(fmax(round(scaled(p->item, truth)), p->low), p->high);
 }
 
-static double noisy(pickup *p, double raw, double time, double passed)
+static double noisy(simulated *p, double raw, double time, double passed)
 {
     const double *setting = p->item->value;
     raw += setting[NOISE] > 0.0 ? gsl_ran_gaussian_ziggurat(p->chance, setting[NOISE]) : 0.0;
@@ -384,9 +384,9 @@ static double noisy(pickup *p, double raw, double time, double passed)
 }
 
 /* A mechanism and what disturbs it are seen within the rails; what was recorded is said as it was recorded. */
-static double railed(const pickup *p, double raw, double said)
+static double railed(const simulated *p, double raw, double said)
 {
-    const bool recorded = p->item->kind->source == RGP_PICKUP_FILE && !p->sound;
+    const bool recorded = p->item->kind->source == RGP_SOURCE_FILE && !p->sound;
     const double low = recorded ? fmax(fmin(said, p->low), INT32_MIN) : p->low;
     const double high = recorded ? fmin(fmax(said, p->high), INT32_MAX) : p->high;
     return fmin(fmax(raw, low), high);
@@ -395,10 +395,10 @@ static double railed(const pickup *p, double raw, double said)
 /* The number of new readings that a sensor has had by then, from 1: one a row of a table, a sample of a sound, a
  * period. 0: one a tick.
  */
-static int64_t readings_by(pickup *p, double time)
+static int64_t readings_by(simulated *p, double time)
 {
     const double period = p->item->value[PERIOD];
-    if (p->item->kind->source == RGP_PICKUP_CLOCK) {
+    if (p->item->kind->source == RGP_SOURCE_CLOCK) {
         return 0;
     }
     if (period > 0.0) {
@@ -412,7 +412,7 @@ static int64_t readings_by(pickup *p, double time)
 }
 
 /* True when there is a new reading since it was asked last. */
-static bool is_new(pickup *p, double time)
+static bool is_new(simulated *p, double time)
 {
     const int64_t readings = readings_by(p, time);
     const bool new = readings == 0 || readings != p->readings;
@@ -420,14 +420,14 @@ static bool is_new(pickup *p, double time)
     return new;
 }
 
-static rgp_sample again(const pickup *p)
+static rgp_sample again(const simulated *p)
 {
     rgp_sample sample = p->last;
     sample.same = 1;
     return sample;
 }
 
-rgp_sample pickup_read(pickup *p, double truth, double time, uint64_t stamp_us)
+rgp_sample simulated_read(simulated *p, double truth, double time, uint64_t stamp_us)
 {
     if (has_fault(p, FAULT_DROPS, time)) {
         p->readings = -1; /* the first that comes again is a new one */
@@ -442,7 +442,7 @@ rgp_sample pickup_read(pickup *p, double truth, double time, uint64_t stamp_us)
         wind_on(p, time);
     }
     const double said = source(p, truth, time);
-    double raw = p->item->kind->source == RGP_PICKUP_CLOCK ? said : noisy(p, said, time, passed);
+    double raw = p->item->kind->source == RGP_SOURCE_CLOCK ? said : noisy(p, said, time, passed);
     raw = has_fault(p, FAULT_STICKS, time) ? p->last.raw : has_fault(p, FAULT_PINS, time) ? p->high : raw;
     raw = railed(p, round(raw), round(said));
     p->last = (rgp_sample){.time_us = stamp_us, .raw = (int32_t)raw};

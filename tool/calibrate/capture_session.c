@@ -1,4 +1,4 @@
-#include "listen.h"
+#include "capture_session.h"
 
 #include "runtime/recording.h"
 #include "image/ops.h"
@@ -17,8 +17,8 @@
 #define SETTLED      1e-6 /* relative: a window that changes what is read by no more */
 #define BRING_TICKS  64u  /* until a median of the most readings has filled */
 
-struct listening {
-    const listening_setup *setup;
+struct capture_session {
+    const capture_session_setup *setup;
     rgp_rig *rig;      /* with one signal more, for what goes in */
     rgp_engine engine; /* on no port: it works out from the samples what goes in */
     void *memory;
@@ -45,7 +45,7 @@ static bool find_slot(const rgp_image_header *image, const char *name, uint32_t 
 }
 
 /* The rig with a signal for what goes in. */
-static rgp_rig *add_probe(const listening_setup *setup, char **name, GError **error)
+static rgp_rig *add_probe(const capture_session_setup *setup, char **name, GError **error)
 {
     const rgp_rig *rig = setup->rig;
     uint32_t taken;
@@ -69,7 +69,7 @@ static rgp_rig *add_probe(const listening_setup *setup, char **name, GError **er
 
 /* ---- where readings come from ---------------------------------------------------------------------- */
 
-static bool open_recording(listening *l, GError **error)
+static bool open_recording(capture_session *l, GError **error)
 {
     l->recording = rgp_recording_read(l->setup->recording, error);
     if (!l->recording) {
@@ -87,15 +87,15 @@ static bool open_recording(listening *l, GError **error)
     return true;
 }
 
-static bool take_frame(void *self, const rgp_frame_shape *shape, const rgp_frame *frame)
+static bool take_frame(void *self, const rgp_frame_layout *layout, const rgp_frame *frame)
 {
-    listening *l = self;
+    capture_session *l = self;
     g_array_append_val(l->time_us, frame->time_us);
-    g_array_append_vals(l->sample, rgp_frame_sample(shape, frame), l->sensors);
+    g_array_append_vals(l->sample, rgp_frame_sample(layout, frame), l->sensors);
     return true;
 }
 
-static bool open_rig(listening *l, GError **error)
+static bool open_rig(capture_session *l, GError **error)
 {
     l->rest = (rgp_door_setup){.rig = l->rig,
                                .seed = l->setup->seed,
@@ -108,7 +108,7 @@ static bool open_rig(listening *l, GError **error)
     return l->door != NULL;
 }
 
-static bool begin(listening *l, GError **error)
+static bool begin(capture_session *l, GError **error)
 {
     g_autofree char *probe = NULL;
     l->rig = add_probe(l->setup, &probe, error);
@@ -135,8 +135,8 @@ static bool begin(listening *l, GError **error)
                              .input_unit = rgp_image_unit(image, RGP_NAME_SLOT, l->slot, 0),
                              .summed = l->setup->what->summed,
                              .tick = image->tick_us / 1e6,
-                             .low = sensor->vet.low,
-                             .high = sensor->vet.high,
+                             .low = sensor->supervision.low,
+                             .high = sensor->supervision.high,
                              .raw = g_array_new(FALSE, FALSE, sizeof(double)),
                              .in = g_array_new(FALSE, FALSE, sizeof(double)),
                              .raw_quality = g_array_new(FALSE, FALSE, sizeof(rgp_quality)),
@@ -145,20 +145,20 @@ static bool begin(listening *l, GError **error)
     return l->setup->recording ? open_recording(l, error) : open_rig(l, error);
 }
 
-listening *listening_new(const listening_setup *setup, GError **error)
+capture_session *capture_session_new(const capture_session_setup *setup, GError **error)
 {
-    listening *l = g_new0(listening, 1);
+    capture_session *l = g_new0(capture_session, 1);
     l->setup = setup;
     l->time_us = g_array_new(FALSE, FALSE, sizeof(uint64_t));
     l->sample = g_array_new(FALSE, FALSE, sizeof(rgp_sample));
     if (!begin(l, error)) {
-        listening_free(l);
+        capture_session_free(l);
         return NULL;
     }
     return l;
 }
 
-void listening_free(listening *l)
+void capture_session_free(capture_session *l)
 {
     if (!l) {
         return;
@@ -182,7 +182,7 @@ void listening_free(listening *l)
 
 /* ---- ticking --------------------------------------------------------------------------------------- */
 
-static rgp_sample recorded_sample(const listening *l, uint32_t sensor, uint32_t row)
+static rgp_sample recorded_sample(const capture_session *l, uint32_t sensor, uint32_t row)
 {
     const uint32_t column = l->column[sensor];
     return (rgp_sample){.time_us = rgp_recording_time_us(l->recording, row),
@@ -190,7 +190,7 @@ static rgp_sample recorded_sample(const listening *l, uint32_t sensor, uint32_t 
                         .quality = rgp_recording_quality(l->recording, column, row)};
 }
 
-static void feed(const listening *l, rgp_engine *engine, guint tick, uint64_t later_us)
+static void feed(const capture_session *l, rgp_engine *engine, guint tick, uint64_t later_us)
 {
     for (uint32_t i = 0; i < l->sensors; i++) {
         rgp_sample sample = g_array_index(l->sample, rgp_sample, tick * l->sensors + i);
@@ -201,7 +201,7 @@ static void feed(const listening *l, rgp_engine *engine, guint tick, uint64_t la
 }
 
 /* False when the recording is over. */
-static bool take_row(listening *l)
+static bool take_row(capture_session *l)
 {
     const guint row = l->time_us->len;
     if (row >= l->recording->rows) {
@@ -217,7 +217,7 @@ static bool take_row(listening *l)
 }
 
 /* The samples of one tick more. */
-static bool take_samples(listening *l)
+static bool take_samples(capture_session *l)
 {
     const guint before = l->time_us->len;
     if (l->recording) {
@@ -234,7 +234,7 @@ static void keep_reading(GArray *value, GArray *quality, rgp_reading r)
     g_array_append_val(quality, r.quality);
 }
 
-bool listening_tick(listening *l)
+bool capture_session_tick(capture_session *l)
 {
     const guint tick = l->time_us->len;
     if (l->sample->len >= SAMPLES_MOST || !take_samples(l)) {
@@ -248,22 +248,22 @@ bool listening_tick(listening *l)
     return true;
 }
 
-const rgp_intake *listening_intake(const listening *l)
+const rgp_intake *capture_session_intake(const capture_session *l)
 {
     return &l->intake;
 }
 
-guint listening_ticks(const listening *l)
+guint capture_session_ticks(const capture_session *l)
 {
     return l->time_us->len;
 }
 
-double listening_time(const listening *l)
+double capture_session_time(const capture_session *l)
 {
     return l->time_us->len ? (double)g_array_index(l->time_us, uint64_t, l->time_us->len - 1) / 1e6 : 0.0;
 }
 
-guint listening_find(const listening *l, double time)
+guint capture_session_find(const capture_session *l, double time)
 {
     guint i = 0;
     while (i < l->time_us->len && (double)g_array_index(l->time_us, uint64_t, i) < time * 1e6 - 0.5) {
@@ -272,13 +272,13 @@ guint listening_find(const listening *l, double time)
     return i;
 }
 
-const char *listening_hand_unit(const listening *l, const char **why)
+const char *capture_session_hand_unit(const capture_session *l, const char **why)
 {
     *why = "its readings come from a recording";
     return l->door ? rgp_door_hand_unit(l->door, (uint16_t)l->sensor, why) : NULL;
 }
 
-double listening_place(listening *l, double to)
+double capture_session_place(capture_session *l, double to)
 {
     const rgp_command place = {RGP_COMMAND_PLACE, RGP_BY_SCRIPT, (uint16_t)l->sensor, (float)to, 0.0f};
     rgp_door_ask(l->door, &place);
@@ -286,9 +286,9 @@ double listening_place(listening *l, double to)
 }
 
 /* The zero nearest to a value, up its chain. */
-static bool find_zero(const rgp_image_header *image, uint16_t slot, uint32_t before, rgp_step *step)
+static bool find_zero(const rgp_image_header *image, uint16_t slot, uint32_t before, rgp_decoded *step)
 {
-    while (slot < RGP_REF_CONSTANT && rgp_program_writer(image, slot, before, step)) {
+    while (slot < RGP_REF_CONSTANT && rgp_disassembly_writer(image, slot, before, step)) {
         if (step->op == RGP_OP_ZERO) {
             return true;
         }
@@ -298,9 +298,9 @@ static bool find_zero(const rgp_image_header *image, uint16_t slot, uint32_t bef
     return false;
 }
 
-double listening_zero_error(const listening *l)
+double capture_session_zero_error(const capture_session *l)
 {
-    rgp_step step;
+    rgp_decoded step;
     if (!find_zero(l->rig->image, (uint16_t)l->slot, UINT32_MAX, &step)) {
         return 0.0;
     }
@@ -311,16 +311,16 @@ double listening_zero_error(const listening *l)
 /* ---- from a reading alone -------------------------------------------------------------------------- */
 
 /* The thing that makes a value depend on more than the sensor's reading of now; NULL: nothing does. */
-static const char *depends_on(const listening *l, uint16_t slot, uint32_t before)
+static const char *depends_on(const capture_session *l, uint16_t slot, uint32_t before)
 {
     const rgp_image_header *image = l->rig->image;
     const uint32_t first = rgp_image_sensor_slot(image, 0);
-    rgp_step step;
-    if (!rgp_program_writer(image, slot, before, &step)) {
+    rgp_decoded step;
+    if (!rgp_disassembly_writer(image, slot, before, &step)) {
         return slot >= first && slot < first + l->sensors && slot != first + l->sensor ? "other sensors take part"
                                                                                        : NULL;
     }
-    if (rgp_op_keeper_of(step.op)) {
+    if (rgp_op_retainer_of(step.op)) {
         return "a stage before it goes by what it has learned or counted";
     }
     const char *found = NULL;
@@ -330,7 +330,7 @@ static const char *depends_on(const listening *l, uint16_t slot, uint32_t before
     return found;
 }
 
-static bool bring_count(const listening *l, int32_t raw, double *in, char **why)
+static bool bring_count(const capture_session *l, int32_t raw, double *in, char **why)
 {
     const rgp_image_header *image = l->rig->image;
     g_autofree void *memory = g_malloc0(image->memory);
@@ -352,7 +352,7 @@ static bool bring_count(const listening *l, int32_t raw, double *in, char **why)
     return rgp_usable(r.quality);
 }
 
-bool listening_bring(const listening *l, double raw, double *in, double *rounding, char **why)
+bool capture_session_bring(const capture_session *l, double raw, double *in, double *rounding, char **why)
 {
     const char *more = depends_on(l, (uint16_t)l->slot, UINT32_MAX);
     if (more) {
@@ -375,7 +375,7 @@ bool listening_bring(const listening *l, double raw, double *in, double *roundin
     return true;
 }
 
-static double mean_over_window(const listening *l, rgp_engine *engine, uint32_t slot, guint from, guint to,
+static double mean_over_window(const capture_session *l, rgp_engine *engine, uint32_t slot, guint from, guint to,
                                uint64_t later_us)
 {
     double mean = 0.0;
@@ -390,7 +390,8 @@ static double mean_over_window(const listening *l, rgp_engine *engine, uint32_t 
     return count > 0 ? mean : (double)NAN;
 }
 
-double listening_reads(const listening *l, const rgp_rig *rig, const char *name, guint from, guint to, bool settled)
+double capture_session_reads(const capture_session *l, const rgp_rig *rig, const char *name, guint from, guint to,
+                             bool settled)
 {
     const rgp_image_header *image = rig->image;
     rgp_engine engine;

@@ -4,19 +4,19 @@
 
 #include <math.h>
 
-static const reach anything = {false, 0.0, 0.0};
+static const value_range anything = {false, 0.0, 0.0};
 
-static reach between(double low, double high)
+static value_range between(double low, double high)
 {
-    return isfinite(low) && isfinite(high) ? (reach){true, low, high} : anything;
+    return isfinite(low) && isfinite(high) ? (value_range){true, low, high} : anything;
 }
 
-reach reach_either(reach a, reach b)
+value_range value_range_either(value_range a, value_range b)
 {
     return a.known && b.known ? between(fmin(a.low, b.low), fmax(a.high, b.high)) : anything;
 }
 
-static reach truth(bool can_be_false, bool can_be_true)
+static value_range truth(bool can_be_false, bool can_be_true)
 {
     return between(can_be_false ? 0.0 : 1.0, can_be_true ? 1.0 : 0.0);
 }
@@ -58,33 +58,33 @@ static rgp_reading map(uint8_t op, const void *config, float value)
     }
 }
 
-static reach include(reach so_far, rgp_reading one)
+static value_range include(value_range so_far, rgp_reading one)
 {
     const double value = (double)one.value;
-    return rgp_usable(one.quality) ? reach_either(so_far, between(value, value)) : anything;
+    return rgp_usable(one.quality) ? value_range_either(so_far, between(value, value)) : anything;
 }
 
-static reach mapped(uint8_t op, const void *config, reach in);
+static value_range mapped(uint8_t op, const void *config, value_range in);
 
 /* Results beyond the ends of a line that is not known everywhere are out of range, and never met. */
-static reach on_line(const rgp_line_config *config, reach in)
+static value_range on_line(const rgp_line_config *config, value_range in)
 {
     const rgp_line_config everywhere = {config->gain, config->offset, 0.0f, 0.0f};
-    const reach all = mapped(RGP_OP_LINE, &everywhere, in);
+    const value_range all = mapped(RGP_OP_LINE, &everywhere, in);
     const double room = (double)RGP_LINE_BEYOND_BY * ((double)config->high - (double)config->low);
     const double low = fmax(all.low, (double)config->low - room), high = fmin(all.high, (double)config->high + room);
     return all.known && low <= high ? between(low, high) : anything;
 }
 
 /* Maps rise or fall all the way; a table may turn at its points. */
-static reach mapped(uint8_t op, const void *config, reach in)
+static value_range mapped(uint8_t op, const void *config, value_range in)
 {
     const rgp_line_config *line = config;
     if (op == RGP_OP_LINE && line->low < line->high) {
         return on_line(line, in);
     }
     const rgp_reading first = map(op, config, (float)in.low);
-    reach to = between((double)first.value, (double)first.value);
+    value_range to = between((double)first.value, (double)first.value);
     to = rgp_usable(first.quality) ? include(to, map(op, config, (float)in.high)) : anything;
     if (op == RGP_OP_TABLE) {
         const rgp_table_config *table = config;
@@ -98,7 +98,7 @@ static reach mapped(uint8_t op, const void *config, reach in)
 
 /* ---- conditions ---- */
 
-static reach compared(const rgp_compare_config *c, reach in)
+static value_range compared(const rgp_compare_config *c, value_range in)
 {
     const double limit = (double)c->limit;
     return c->side == RGP_COMPARE_ABOVE ? truth(in.low <= limit, in.high > limit)
@@ -112,33 +112,33 @@ static double band_of(const rgp_bands_config *config, double value)
     return (double)rgp_bands_step(config, &state, rgp_good((float)value), 1.0f).value;
 }
 
-static reach equal(const rgp_equals_config *c, reach in)
+static value_range equal(const rgp_equals_config *c, value_range in)
 {
     const double number = (double)c->number;
     return truth(in.low != number || in.high != number, number >= in.low && number <= in.high);
 }
 
 /* An edge needs both. */
-static reach edged(reach in)
+static value_range edged(value_range in)
 {
     return truth(true, in.low == 0.0 && in.high > 0.0);
 }
 
 /* ---- two values ---- */
 
-static reach product(reach a, reach b)
+static value_range product(value_range a, value_range b)
 {
     const double p[4] = {a.low * b.low, a.low * b.high, a.high * b.low, a.high * b.high};
     return between(fmin(fmin(p[0], p[1]), fmin(p[2], p[3])), fmax(fmax(p[0], p[1]), fmax(p[2], p[3])));
 }
 
 /* A divisor that can be 0 makes anything. */
-static reach quotient(reach a, reach b)
+static value_range quotient(value_range a, value_range b)
 {
     return b.low > 0.0 || b.high < 0.0 ? product(a, between(1.0 / b.high, 1.0 / b.low)) : anything;
 }
 
-static reach joined(uint8_t op, reach a, reach b)
+static value_range joined(uint8_t op, value_range a, value_range b)
 {
     switch (op) {
     case RGP_OP_ADD:
@@ -163,7 +163,7 @@ static reach joined(uint8_t op, reach a, reach b)
 }
 
 /* The operations whose range is found by what they are. */
-static reach by_kind(uint8_t op, const void *config, reach first)
+static value_range by_kind(uint8_t op, const void *config, value_range first)
 {
     switch (op) {
     case RGP_OP_KNOWN:
@@ -181,14 +181,14 @@ static reach by_kind(uint8_t op, const void *config, reach first)
     }
 }
 
-reach reach_of(uint8_t op, const void *config, const value_ref *in)
+value_range value_range_of(uint8_t op, const void *config, const value_ref *in)
 {
-    const reach first = in[0].reach;
+    const value_range first = in[0].value_range;
     if (rgp_ops[op].loop) {
         return anything;
     }
     if (rgp_ops[op].refs) {
-        return first.known && in[1].reach.known ? joined(op, first, in[1].reach) : anything;
+        return first.known && in[1].value_range.known ? joined(op, first, in[1].value_range) : anything;
     }
     if (op == RGP_OP_SPAN) {
         return between(0.0, 100.0);

@@ -1,8 +1,8 @@
-#include "rigpulse/condition/vet.h"
+#include "rigpulse/condition/supervision.h"
 
 #include "rigpulse/numeric.h"
 
-rgp_status rgp_vet_check(const rgp_vet_config *config)
+rgp_status rgp_supervision_check(const rgp_supervision_config *config)
 {
     return config->low < config->high && config->pinned <= 1 && rgp_finite(config->stuck) && config->stuck >= 0.0f &&
                    rgp_finite(config->jump) && config->jump >= 0.0f
@@ -10,12 +10,12 @@ rgp_status rgp_vet_check(const rgp_vet_config *config)
                : RGP_E_CONFIG;
 }
 
-void rgp_vet_reset(rgp_vet_state *state)
+void rgp_supervision_reset(rgp_supervision_state *state)
 {
-    *state = (rgp_vet_state){.sample = {.quality = RGP_MISSING}, .verdict = RGP_MISSING};
+    *state = (rgp_supervision_state){.sample = {.quality = RGP_MISSING}, .verdict = RGP_MISSING};
 }
 
-static bool changed_too_fast(const rgp_vet_config *config, const rgp_vet_state *state, int32_t raw)
+static bool changed_too_fast(const rgp_supervision_config *config, const rgp_supervision_state *state, int32_t raw)
 {
     if (config->jump <= 0.0f || !state->known) {
         return false;
@@ -26,7 +26,7 @@ static bool changed_too_fast(const rgp_vet_config *config, const rgp_vet_state *
 }
 
 /* A sample is judged once, when it is handed in: what was too fast does not become possible by standing. */
-static rgp_quality judge(const rgp_vet_config *config, const rgp_vet_state *state)
+static rgp_quality sample_verdict(const rgp_supervision_config *config, const rgp_supervision_state *state)
 {
     const rgp_sample *s = &state->sample;
     if (!rgp_usable(s->quality)) {
@@ -41,13 +41,13 @@ static rgp_quality judge(const rgp_vet_config *config, const rgp_vet_state *stat
     return changed_too_fast(config, state, s->raw) ? (rgp_quality)RGP_JUMP : s->quality;
 }
 
-static bool is_late(const rgp_vet_config *config, const rgp_vet_state *state, uint64_t now_us)
+static bool is_late(const rgp_supervision_config *config, const rgp_supervision_state *state, uint64_t now_us)
 {
     const uint64_t taken_us = state->sample.time_us;
     return config->due_us && now_us > taken_us && now_us - taken_us > config->due_us;
 }
 
-static rgp_quality by_age(const rgp_vet_config *config, const rgp_vet_state *state, uint64_t now_us)
+static rgp_quality by_age(const rgp_supervision_config *config, const rgp_supervision_state *state, uint64_t now_us)
 {
     const rgp_quality verdict = state->verdict;
     if (!rgp_usable(verdict) && verdict != RGP_JUMP) {
@@ -60,13 +60,14 @@ static rgp_quality by_age(const rgp_vet_config *config, const rgp_vet_state *sta
     return stuck && verdict != RGP_JUMP ? (rgp_quality)RGP_STUCK : verdict;
 }
 
-rgp_quality rgp_vet_step(const rgp_vet_config *config, rgp_vet_state *state, uint64_t now_us, float dt)
+rgp_quality rgp_supervision_step(const rgp_supervision_config *config, rgp_supervision_state *state, uint64_t now_us,
+                                 float dt)
 {
     const uint64_t passed = rgp_microseconds(dt);
     const bool fresh = state->fresh;
     state->since_us += passed;
     if (fresh) {
-        state->verdict = judge(config, state);
+        state->verdict = sample_verdict(config, state);
         state->fresh = 0;
     }
     if (rgp_usable(state->sample.quality)) {
