@@ -1,3 +1,4 @@
+/* Advice from what an inspection has found: which stage would help against it, and what is suspicious. */
 #include "advice.h"
 
 #include "explain/describe.h"

@@ -1,3 +1,4 @@
+/* The answer of a sensor to blocks of driving and rest: how large, how late, and by what chance it would look so. */
 #include "answer.h"
 
 #include "explain/describe.h"

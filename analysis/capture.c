@@ -1,3 +1,4 @@
+/* A capture: the mean of a window that stands still, its error, and the reasons to refuse one. */
 #include "capture.h"
 
 #include <math.h>

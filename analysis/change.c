@@ -1,3 +1,4 @@
+/* The change of a channel from a stretch at rest to a stretch that is driven, against the noise before it. */
 #include "change.h"
 
 #include <math.h>

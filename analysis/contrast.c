@@ -1,3 +1,4 @@
+/* A permutation test over blocks: the share of all orders that fit at least as well as the one that was driven. */
 #include "contrast.h"
 
 #include <gsl/gsl_cdf.h>

@@ -1,3 +1,5 @@
+/* Fits of a stage to captured points: the forms, least squares weighted by the points' errors, tables, doubts,
+ * rounding. */
 #include "fit.h"
 
 #include <gsl/gsl_cdf.h>

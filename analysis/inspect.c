@@ -1,3 +1,4 @@
+/* The findings about one sensor: noise, steps, spikes, hum, drift, gaps, and how late its readings come. */
 #include "advice.h"
 #include "inspect.h"
 

@@ -1,3 +1,4 @@
+/* The response of a loop to a test: rise, overshoot, settling, peak, steady error, effort, and the verdict. */
 #include "response.h"
 
 #include "ringing.h"

@@ -1,3 +1,4 @@
+/* Ringing in a course: turning points that stand out of the noise, their period and decay. */
 #include "ringing.h"
 
 #include <gsl/gsl_linalg.h>

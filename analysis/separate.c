@@ -1,3 +1,4 @@
+/* Conditions told apart: the border between two captured conditions, and how well it separates them. */
 #include "separate.h"
 
 #include <math.h>

@@ -1,3 +1,4 @@
+/* Values, owners, reasons and actions in words. */
 #include "describe.h"
 
 #include "disassembly.h"

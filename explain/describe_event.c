@@ -1,3 +1,4 @@
+/* Events and commands in words: a function for each kind, in a table. */
 #include "describe.h"
 
 #include <math.h>

@@ -1,3 +1,4 @@
+/* The operations of an image, decoded one by one and searched by what they write. */
 #include "disassembly.h"
 
 #include <string.h>

@@ -1,3 +1,4 @@
+/* Files, read and written so that nothing is waited for and nothing is lost. */
 #include "files.h"
 
 #include <errno.h>

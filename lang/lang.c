@@ -1,3 +1,4 @@
+/* A rig file's text through all phases of the compiler. */
 #include "rigpulse/lang.h"
 
 #include "lang/parse/tree.h"

@@ -1,3 +1,4 @@
+/* The benchmark's rig, written by hand. */
 #include "hand.h"
 
 #include "rigpulse/numeric.h"

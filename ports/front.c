@@ -1,3 +1,4 @@
+/* A port in front of another one: each call is passed on, samples are noted, a dry run writes rest values. */
 #include "front.h"
 
 #include <stddef.h>

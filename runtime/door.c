@@ -1,3 +1,4 @@
+/* The door's functions: each goes to its maker, or answers for one that does not offer it. */
 #include "door.h"
 
 #include "playback.h"

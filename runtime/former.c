@@ -1,3 +1,4 @@
+/* Rig texts in recordings of former versions, with their old words renewed in place. */
 #include "former.h"
 
 #include <ctype.h>

@@ -1,3 +1,4 @@
+/* The history: blocks of rows with the extremes of each 16, 256 and 4096 beside them, and occurrences. */
 #include "history.h"
 
 #include "explain/disassembly.h"

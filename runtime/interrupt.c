@@ -1,3 +1,4 @@
+/* Signals: what each asks for, and the way to rest before the process dies. */
 #include "interrupt.h"
 
 #include <pthread.h>

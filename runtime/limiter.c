@@ -1,3 +1,4 @@
+/* Events that come in storms: the first few of each second pass, the rest are counted. */
 #include "limiter.h"
 
 #include <glib.h>

@@ -1,3 +1,4 @@
+/* A recording behind the door. */
 #include "playback.h"
 
 #include "recording.h"

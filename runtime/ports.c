@@ -1,3 +1,4 @@
+/* The ports that there are: the simulated one. */
 #include "ports.h"
 
 #include "rigpulse/image.h"

@@ -1,3 +1,4 @@
+/* The writer of recordings: the table, the lines of events and inputs, and the summary. */
 #include "recorder.h"
 
 #include "explain/describe.h"

@@ -1,3 +1,4 @@
+/* The reader of recordings: the table into a history, the events, the timers of rules worked out again. */
 #include "recording.h"
 
 #include "files/files.h"

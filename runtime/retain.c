@@ -1,3 +1,4 @@
+/* The file of what a rig keeps over a power cycle. */
 #include "retain.h"
 
 #include "files/files.h"

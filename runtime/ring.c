@@ -1,3 +1,4 @@
+/* The ring of frames: one writer, one reader, two counts that wrap. */
 #include "ring.h"
 
 #include <glib.h>

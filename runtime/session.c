@@ -1,3 +1,4 @@
+/* A rig in this process: its beginning and end, and what it answers at the door. */
 #include "session.h"
 
 #include "interrupt.h"
@@ -148,6 +149,13 @@ static void discard(session *s)
     g_free(s);
 }
 
+static rgp_delay delay(const rgp_door *door)
+{
+    const session *s = (const session *)door;
+    return (rgp_delay){atomic_load(&s->late_sleeps), atomic_load(&s->late_p50), atomic_load(&s->late_p99),
+                       atomic_load(&s->late_worst)};
+}
+
 static void session_end(rgp_door *door, rgp_door_result *result)
 {
     session *s = (session *)door;
@@ -168,7 +176,7 @@ static void session_end(rgp_door *door, rgp_door_result *result)
                                 .interrupted = s->interrupted,
                                 .record_failed = s->record_failed,
                                 .complaint = g_steal_pointer(&s->complaint),
-                                .delay = rgp_door_delay(door)};
+                                .delay = delay(door)};
     discard(s);
 }
 
@@ -287,13 +295,6 @@ static bool record(rgp_door *door, const char *name, char **taken, GError **erro
     const bool done = !name || s->recorder;
     g_mutex_unlock(&s->keeping);
     return done;
-}
-
-static rgp_delay delay(const rgp_door *door)
-{
-    const session *s = (const session *)door;
-    return (rgp_delay){atomic_load(&s->late_sleeps), atomic_load(&s->late_p50), atomic_load(&s->late_p99),
-                       atomic_load(&s->late_worst)};
 }
 
 static bool is_recording(rgp_door *door)

@@ -1,3 +1,5 @@
+/* The clock of the simulated port: the tick's time, paced by absolute deadlines, with leaps and stops as disturbances.
+ */
 #include "clock.h"
 
 #include <errno.h>

@@ -1,3 +1,4 @@
+/* Edges of simulated switches, kept with their own times until they are asked for. */
 #include "edges.h"
 
 #include <string.h>

@@ -1,3 +1,4 @@
+/* The simulated port: a rig's channels connected to mechanisms by its hook-up. */
 #include "sim.h"
 
 #include "edges.h"

@@ -1,3 +1,4 @@
+/* The options with which a rig is set going, read and checked. */
 #include "begin.h"
 
 #include <string.h>

@@ -1,3 +1,4 @@
+/* What all commands share: options, refusals, JSON. */
 #include "command.h"
 
 #include "rigpulse/lang.h"

@@ -1,3 +1,4 @@
+/* The list of commands, and the way to the one that was called. */
 #include "command.h"
 
 #include "rigpulse/lang.h"

@@ -1,3 +1,4 @@
+/* Pictures put where the person wants them. */
 #include "picture.h"
 
 #include "files/files.h"

@@ -1,3 +1,4 @@
+/* A rig file replaced by its new text, with the lines that were there kept for undoing. */
 #include "rewrite.h"
 
 #include "files/files.h"

@@ -1,3 +1,4 @@
+/* A rig file from the disk, compiled, its messages shown. */
 #include "rigfile.h"
 
 #include "files/files.h"

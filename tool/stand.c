@@ -1,3 +1,4 @@
+/* A stepped rig on which only the hand drives, with a history that can begin anew. */
 #include "stand.h"
 
 #include "runtime/interrupt.h"

@@ -1,3 +1,4 @@
+/* A recording as a picture: the script for the plotting program, panel by panel. */
 #include "figure.h"
 
 #include "gnuplot.h"

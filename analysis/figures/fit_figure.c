@@ -1,3 +1,4 @@
+/* A calibration as a picture: the points, the curve through them, and what each is off by. */
 #include "fit_figure.h"
 
 #include "gnuplot.h"

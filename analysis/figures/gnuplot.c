@@ -1,3 +1,4 @@
+/* Runs gnuplot on a script that is data to it alone, and puts the picture in its place when it is whole. */
 #include "gnuplot.h"
 
 #include "rigpulse/lang.h"

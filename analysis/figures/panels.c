@@ -1,3 +1,4 @@
+/* The panels of a picture: which channel stands where, with which limits and borders, over which range. */
 #include "panels.h"
 
 #include "explain/disassembly.h"

@@ -1,3 +1,4 @@
+/* A sweep as a picture: readings over the angle of what turns. */
 #include "polar.h"
 
 #include "gnuplot.h"

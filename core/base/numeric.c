@@ -1,3 +1,5 @@
+/* The core's own mathematics: exponential, logarithm, sine and arc tangent as polynomials, the same on every machine.
+ */
 #include "rigpulse/numeric.h"
 
 #include <stdint.h>

@@ -1,3 +1,4 @@
+/* The words of a reading's qualities. */
 #include "rigpulse/reading.h"
 
 const char *rgp_quality_text(rgp_quality quality)

@@ -1,3 +1,4 @@
+/* The names and texts of the status codes. */
 #include "rigpulse/status.h"
 
 const char *rgp_status_name(rgp_status status)

@@ -1,3 +1,4 @@
+/* accumulate (integrator): the check of its settings, and its reset. */
 #include "rigpulse/condition/accumulate.h"
 
 rgp_status rgp_accumulate_check(const rgp_accumulate_config *config)

@@ -1,3 +1,4 @@
+/* average (moving mean): the check of its settings, and its reset. */
 #include "rigpulse/condition/average.h"
 
 rgp_status rgp_average_check(const rgp_average_config *config)

@@ -1,3 +1,4 @@
+/* clamp (limiter of a value): the check of its settings. */
 #include "rigpulse/condition/clamp.h"
 
 rgp_status rgp_clamp_check(const rgp_clamp_config *config)

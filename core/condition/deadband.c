@@ -1,3 +1,4 @@
+/* deadband (dead zone): the check of its settings. */
 #include "rigpulse/condition/deadband.h"
 
 rgp_status rgp_deadband_check(const rgp_deadband_config *config)

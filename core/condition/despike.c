@@ -1,3 +1,4 @@
+/* despike (running median): the check of its settings, its reset, and what a window forgets behind a gap. */
 #include "rigpulse/condition/despike.h"
 
 rgp_status rgp_despike_check(const rgp_despike_config *config)

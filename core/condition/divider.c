@@ -1,3 +1,4 @@
+/* divider (voltage divider with one unknown resistor): the check of its settings. */
 #include "rigpulse/condition/divider.h"
 
 #include <math.h>

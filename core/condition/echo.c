@@ -1,3 +1,4 @@
+/* echo (time of flight of sound): the check of its settings. */
 #include "rigpulse/condition/echo.h"
 
 #include <math.h>

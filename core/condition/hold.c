@@ -1,3 +1,4 @@
+/* hold (sample hold with a time limit): the check of its settings, and its reset. */
 #include "rigpulse/condition/hold.h"
 
 rgp_status rgp_hold_check(const rgp_hold_config *config)

@@ -1,3 +1,4 @@
+/* line (gain and offset): the check of its settings. */
 #include "rigpulse/condition/line.h"
 
 rgp_status rgp_line_check(const rgp_line_config *config)

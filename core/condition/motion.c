@@ -1,3 +1,4 @@
+/* Mounted axes, tilt by gravity, and fuse (complementary filter): the check of its settings, and its reset. */
 #include "rigpulse/condition/motion.h"
 
 #include <math.h>

@@ -1,3 +1,4 @@
+/* power (power law): the check of its settings. */
 #include "rigpulse/condition/power.h"
 
 rgp_status rgp_power_check(const rgp_power_config *config)

@@ -1,3 +1,4 @@
+/* slope (filtered derivative): the check of its settings, and its reset. */
 #include "rigpulse/condition/slope.h"
 
 rgp_status rgp_slope_check(const rgp_slope_config *config)

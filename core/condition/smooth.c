@@ -1,3 +1,4 @@
+/* smooth (first-order low pass): the check of its settings, and its reset. */
 #include "rigpulse/condition/smooth.h"
 
 rgp_status rgp_smooth_check(const rgp_smooth_config *config)

@@ -1,3 +1,4 @@
+/* span (range learned in practice): the check of its settings, its reset, and what survives a power cycle. */
 #include "rigpulse/condition/span.h"
 
 rgp_status rgp_span_check(const rgp_span_config *config)

@@ -1,3 +1,4 @@
+/* Supervision of a sensor: range, pinned, jump by sample; late and stuck by time. */
 #include "rigpulse/condition/supervision.h"
 
 #include "rigpulse/numeric.h"

@@ -1,3 +1,4 @@
+/* table (piecewise linear interpolation): the check of its settings. */
 #include "rigpulse/condition/table.h"
 
 #include "rigpulse/numeric.h"

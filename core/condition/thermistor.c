@@ -1,3 +1,4 @@
+/* Thermistors by the beta and the Steinhart-Hart equation: the check of its settings. */
 #include "rigpulse/condition/thermistor.h"
 
 rgp_status rgp_beta_check(const rgp_beta_config *config)

@@ -1,3 +1,4 @@
+/* unwrap (angle unwrapping): the check of its settings, and its reset. */
 #include "rigpulse/condition/unwrap.h"
 
 rgp_status rgp_unwrap_check(const rgp_unwrap_config *config)

@@ -1,3 +1,4 @@
+/* wrap (angle brought into one turn): the check of its settings. */
 #include "rigpulse/condition/wrap.h"
 
 rgp_status rgp_wrap_check(const rgp_wrap_config *config)

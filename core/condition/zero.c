@@ -1,3 +1,5 @@
+/* zero (tare, offset learned while still): the check of its settings, its reset, learning, and what survives a power
+ * cycle. */
 #include "rigpulse/condition/zero.h"
 
 #include <math.h>

@@ -1,3 +1,4 @@
+/* bands (multi-level comparator with hysteresis): the check of its settings, and its reset. */
 #include "rigpulse/detect/bands.h"
 
 #include "rigpulse/numeric.h"

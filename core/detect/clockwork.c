@@ -1,3 +1,4 @@
+/* Clockwork: once, every, after, times and absent: the check of its settings, and its reset. */
 #include "rigpulse/detect/clockwork.h"
 
 #include "rigpulse/detect/moment.h"

@@ -1,3 +1,4 @@
+/* compare (comparator with hysteresis): the check of its settings, and its reset. */
 #include "rigpulse/detect/compare.h"
 
 #include "rigpulse/numeric.h"

@@ -1,3 +1,4 @@
+/* edge and changed (edge detectors): the check of its settings, and its reset. */
 #include "rigpulse/detect/edge.h"
 
 rgp_status rgp_edge_check(const rgp_edge_config *config)

@@ -1,3 +1,4 @@
+/* The edges of a switch that its port does not tell, found in its levels. */
 #include "rigpulse/detect/edges.h"
 
 #include "rigpulse/detect/moment.h"

@@ -1,3 +1,5 @@
+/* Gauges of a switch (pulse width, gap, interval, rate, count, duty): the check of its settings, its reset, and what
+ * survives. */
 #include "rigpulse/detect/gauge.h"
 
 #include "rigpulse/numeric.h"

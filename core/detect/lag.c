@@ -1,3 +1,4 @@
+/* lag (transit time between two gates): the check of its settings, its reset, and matching what passes. */
 #include "rigpulse/detect/gauge.h"
 #include "rigpulse/numeric.h"
 

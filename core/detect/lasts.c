@@ -1,3 +1,4 @@
+/* lasts (on-delay): the check of its settings, and its reset. */
 #include "rigpulse/detect/lasts.h"
 
 rgp_status rgp_lasts_check(const rgp_lasts_config *config)

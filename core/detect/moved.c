@@ -1,3 +1,4 @@
+/* moved (deviation from a slow baseline): the check of its settings, and its reset. */
 #include "rigpulse/detect/moved.h"
 
 rgp_status rgp_moved_check(const rgp_moved_config *config)

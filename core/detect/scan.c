@@ -1,3 +1,4 @@
+/* scan (extreme of a sweep and its place): the check of its settings, its reset, and the shape of a pass. */
 #include "rigpulse/detect/scan.h"
 
 #include "rigpulse/numeric.h"

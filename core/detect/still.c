@@ -1,3 +1,4 @@
+/* still (standstill detector): the check of its settings, and its reset. */
 #include "rigpulse/detect/still.h"
 
 rgp_status rgp_still_check(const rgp_still_config *config)

@@ -1,3 +1,4 @@
+/* turn and swing (turning points of an oscillation, its reach and decay): the check of its settings, and its reset. */
 #include "rigpulse/detect/turn.h"
 
 #include "rigpulse/detect/moment.h"

@@ -1,3 +1,4 @@
+/* The words of the ranks, and the owner among the claims on an actuator. */
 #include "rigpulse/drive/claim.h"
 
 const char *rgp_rank_text(uint8_t rank)

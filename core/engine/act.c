@@ -1,3 +1,4 @@
+/* Actions of rules and sequences: sets, timed claims, parameters, modes, cues. */
 #include "act.h"
 
 #include "claims.h"

@@ -1,3 +1,4 @@
+/* Claims made, credited and ended. */
 #include "claims.h"
 
 #include "phase.h"

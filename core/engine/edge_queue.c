@@ -1,3 +1,4 @@
+/* Edges that the port tells: taken in, put on the engine's clock, and told in the tick they belong to. */
 #include "edge_queue.h"
 
 #include "phase.h"

@@ -1,3 +1,4 @@
+/* Actuators that are relieved: driven for their longest, for their duty, or with a sensor's fault. */
 #include "relief.h"
 
 #define MILLION     1000000

@@ -1,3 +1,4 @@
+/* Samples of sensors on their way in. */
 #include "sense.h"
 
 void rgp__engine_sense_any(rgp_engine *e, uint32_t sensor, const rgp_sample *sample)

@@ -1,3 +1,4 @@
+/* Emergency stops: everything to rest, and on again. */
 #include "stops.h"
 
 #include "phase.h"

@@ -1,3 +1,4 @@
+/* The plan of an engine's memory, worked out from memory.def. */
 #include "memory.h"
 
 #include <stddef.h>

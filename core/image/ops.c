@@ -1,3 +1,4 @@
+/* The table of operations, made from ops.def. */
 #include "ops.h"
 
 #include "rigpulse/image.h"

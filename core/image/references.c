@@ -1,3 +1,4 @@
+/* The table of what in an image points where, and its check. */
 #include "references.h"
 
 #include <stddef.h>

@@ -1,3 +1,4 @@
+/* Commands held against an image, and obeyed by an engine. */
 #include "rigpulse/command.h"
 
 const char *rgp_command_word(uint8_t what)

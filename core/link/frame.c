@@ -1,3 +1,4 @@
+/* The layout of frames, and a frame taken of an engine. */
 #include "rigpulse/frame.h"
 
 #include <string.h>

@@ -1,3 +1,4 @@
+/* What all loops share: engaging, the ramp of the setpoint, holding, tripping. */
 #include "rigpulse/regulate/loop.h"
 
 #define BOUNDLESS 3e38f

@@ -1,3 +1,4 @@
+/* The three loops: the check of its settings, its reset, and their step outside the short way. */
 #include "rigpulse/regulate/loops.h"
 
 rgp_status rgp_pid_loop_check(const rgp_pid_loop_config *config)

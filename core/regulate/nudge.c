@@ -1,3 +1,4 @@
+/* nudge (incremental controller): the check of its settings, and its reset. */
 #include "rigpulse/regulate/nudge.h"
 
 rgp_status rgp_nudge_check(const rgp_nudge_config *c)

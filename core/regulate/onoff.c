@@ -1,3 +1,4 @@
+/* on-off (two-position controller with hysteresis): the check of its settings, and its reset. */
 #include "rigpulse/regulate/onoff.h"
 
 static bool a_time(float x)

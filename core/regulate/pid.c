@@ -1,3 +1,4 @@
+/* PID controller in parallel form: the check of its settings, its reset, and the step with all its options. */
 #include "rigpulse/regulate/pid.h"
 
 static bool not_negative(float x)

@@ -1,3 +1,4 @@
+/* predict (Smith predictor, first order with dead time): the check of its settings, and its reset. */
 #include "rigpulse/regulate/predict.h"
 
 rgp_status rgp_predict_check(const rgp_predict_config *c)

@@ -1,3 +1,4 @@
+/* Text to tokens: words, numbers, marks, texts, and the indents of lines. */
 #include "lexer.h"
 
 #include "lang/vocabulary/words.h"

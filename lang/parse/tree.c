@@ -1,3 +1,4 @@
+/* The tree: symbols by name, names that are refused, and walks over nodes. */
 #include "tree.h"
 
 #include <string.h>

@@ -1,3 +1,4 @@
+/* Memory that is given back as a whole. */
 #include "arena.h"
 
 #include <stdarg.h>

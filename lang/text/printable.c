@@ -3,6 +3,32 @@
 
 #include <string.h>
 
+/* No second way of writing a character, no halves of a pair, nothing beyond the last code point. */
+static bool is_shortest(unsigned char first, unsigned char second)
+{
+    return !((first == 0xE0 && second < 0xA0) || (first == 0xED && second > 0x9F) || (first == 0xF0 && second < 0x90) ||
+             (first == 0xF4 && second > 0x8F));
+}
+
+uint32_t text_not_utf8(const char *text, uint32_t end)
+{
+    for (uint32_t i = 0; i < end;) {
+        const unsigned char c = (unsigned char)text[i];
+        const bool lead = c < 0x80 || (c >= 0xC2 && c < 0xF5);
+        const uint32_t more = c < 0x80 ? 0 : c < 0xE0 ? 1 : c < 0xF0 ? 2 : 3;
+        for (uint32_t k = 1; k <= more; k++) {
+            if (!lead || i + k >= end || !continues_character(text[i + k])) {
+                return i;
+            }
+        }
+        if (more > 0 && !is_shortest(c, (unsigned char)text[i + 1])) {
+            return i;
+        }
+        i += 1 + more;
+    }
+    return end;
+}
+
 /* The code point that begins here, and its bytes; 0 bytes for what is no UTF-8 (RFC 3629). */
 static uint32_t code_point(const char *text, uint32_t *bytes)
 {

@@ -52,7 +52,13 @@ bool report_joins(report *to, text_range at, const char *text);
 /* The entries as the rig's messages, in the order of the file. */
 void report_finish(report *from, rgp_rig *rig);
 
-/* The place of the first byte that is not UTF-8 (RFC 3629); `end` when there is none. */
+/* True for a byte of UTF-8 that goes on with a character. */
+static inline bool continues_character(char byte)
+{
+    return ((unsigned char)byte & 0xC0u) == 0x80u;
+}
+
+/* printable.c: the place of the first byte that is not UTF-8 (RFC 3629); `end` when there is none. */
 uint32_t text_not_utf8(const char *text, uint32_t end);
 
 uint32_t report_line(const report *from, uint32_t offset);

@@ -1,3 +1,4 @@
+/* Units: looked up with prefixes and powers, multiplied, converted, described. */
 #include "units.h"
 
 #include <math.h>

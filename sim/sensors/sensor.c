@@ -1,3 +1,4 @@
+/* Simulated sensors: a scale, a file or a constant, with noise, spikes, hum, steps and faults. */
 #include "sensor.h"
 
 #include <csv.h>

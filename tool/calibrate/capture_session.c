@@ -1,3 +1,4 @@
+/* A rig or a recording that is listened to, and rigs tried on the readings that came in. */
 #include "capture_session.h"
 
 #include "runtime/recording.h"

@@ -21,6 +21,9 @@ rgp_rig *calibrate_try_text(const calibration *c, const char *text, char **why);
 /* The new text, with other numbers in these places. False with *why, to be freed. */
 bool calibrate_write_places(calibration *c, const guint *which, const double *number, guint count, char **why);
 
+/* True for a range of validity that the stage writes, and which it is. */
+bool calibrate_writes_range(const calibration *c, double range[2]);
+
 /* bands.c */
 bool calibrate_conclude_bands(calibration *c, char **why);
 

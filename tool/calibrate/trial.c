@@ -1,3 +1,4 @@
+/* Trials of an actuator: driven for stated times, what came out is told by the person, a line through it is fitted. */
 #include "trial.h"
 
 #include "runtime/interrupt.h"

@@ -15,59 +15,6 @@
 #define HOLD_S    1.5
 #define HOLD_MOST 60.0
 
-const rgp_image_actuator *jog_actuator(const jog *j)
-{
-    return (const rgp_image_actuator *)rgp_image_at(j->rig->image, RGP_SECTION_ACTUATORS) + j->actuator;
-}
-
-const char *jog_name(const jog *j)
-{
-    return rgp_image_text(j->rig->image, RGP_NAME_SLOT, rgp_image_actuator_slot(j->rig->image, j->actuator), 0);
-}
-
-bool jog_is_number(const jog *j, uint32_t sensor)
-{
-    return ((const rgp_image_sensor *)rgp_image_at(j->rig->image, RGP_SECTION_SENSORS))[sensor].kind ==
-           RGP_SENSOR_NUMBER;
-}
-
-const char *jog_guard_at(const jog *j, const rgp_history *h, uint64_t row)
-{
-    const GPtrArray *all = rgp_history_occurrences(h);
-    const rgp_image_guard *guard = rgp_image_at(j->rig->image, RGP_SECTION_GUARDS);
-    if ((uint16_t)rgp_history_value(h, rgp_history_owner(h, j->actuator), row) != RGP_OWNER_GUARD) {
-        return "";
-    }
-    for (guint i = all->len; i-- > 0;) {
-        const rgp_occurrence *o = all->pdata[i];
-        for (uint32_t g = 0; o->kind == RGP_EVENT_GUARD && g < rgp_image_count(j->rig->image, RGP_SECTION_GUARDS);
-             g++) {
-            const rgp_image_name *name = rgp_image_name_of(j->rig->image, RGP_NAME_GUARD, g, 0);
-            if (o->row <= row && guard[g].actuator == j->actuator && name && name->line == o->line) {
-                return o->of;
-            }
-        }
-    }
-    return "driven for its longest, its duty, or for nothing";
-}
-
-bool jog_write_least(const jog *j, char **why)
-{
-    g_autoptr(GError) error = NULL;
-    rgp_place place;
-    const rgp_place *const which = &place;
-    if (!rgp_rig_least_place(j->file, jog_name(j), &place)) {
-        *why = g_strdup("its line has no place for a least power");
-        return false;
-    }
-    const char *text = rgp_edit_places(j->file, &which, &j->least, 1);
-    if (!rewrite_file(j->path, j->file->source, text, "jog", &error)) {
-        *why = g_strdup(error->message);
-        return false;
-    }
-    return true;
-}
-
 /* ---- the command ----------------------------------------------------------------------------------- */
 
 /* With no least power that would raise small ones. */

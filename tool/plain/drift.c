@@ -1,3 +1,4 @@
+/* Zeros held against what goes into them while it is at rest. */
 #include "drift.h"
 
 #include "explain/disassembly.h"

@@ -1,3 +1,4 @@
+/* Frames as plain lines: readings each second, events with their reasons. */
 #include "live.h"
 
 #include "explain/describe.h"

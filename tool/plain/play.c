@@ -1,3 +1,4 @@
+/* A run in plain lines, from its heading to how it ended. */
 #include "play.h"
 
 #include "live.h"

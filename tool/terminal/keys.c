@@ -1,3 +1,4 @@
+/* A table of keys: found, shown as a page, and as the line at the bottom. */
 #include "keys.h"
 
 #include "screen.h"

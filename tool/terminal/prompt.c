@@ -1,3 +1,4 @@
+/* Notes that stand for a while, and lines that are typed. */
 #include "prompt.h"
 
 #include <curses.h>

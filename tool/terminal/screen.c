@@ -1,3 +1,4 @@
+/* The terminal on ncurses: inks, cells, keys, and giving it back. */
 #include "screen.h"
 
 #include "runtime/interrupt.h"

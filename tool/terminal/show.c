@@ -1,3 +1,4 @@
+/* The loop of a full-screen view. */
 #include "show.h"
 
 #include "runtime/interrupt.h"

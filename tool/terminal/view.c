@@ -1,3 +1,4 @@
+/* Names and units of a view's lines. */
 #include "view.h"
 
 const char *view_name(const view *v, const view_item *item)

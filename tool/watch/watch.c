@@ -15,23 +15,6 @@
 #define DRAW_MS 80
 #define SPAN_S  20.0
 
-void watch_say(watching *w, const char *format, ...)
-{
-    va_list arguments;
-    va_start(arguments, format);
-    note_say_list(&w->note, format, arguments);
-    va_end(arguments);
-}
-
-void watch_ask(watching *w, prompt_take *take, uint32_t which, const char *format, ...)
-{
-    va_list arguments;
-    va_start(arguments, format);
-    note_clear(&w->note);
-    prompt_ask_list(&w->prompt, take, which, format, arguments);
-    va_end(arguments);
-}
-
 /* ---- the loop -------------------------------------------------------------------------------------- */
 
 /* Follows the newest row unless frozen; keeps a frozen one among those that are still kept. */

@@ -1,6 +1,6 @@
-/* accumulate: a rate into a sum, by the trapezoid rule; the sum is compensated (Kahan, 1965), so that hours at 1 kHz
- * lose nothing in float. Begins at 0. Once a reading was bad the sum cannot be known any more: it stays bad, with that
- * quality, until it is reset. */
+/* accumulate (integrator): a rate into a sum, by the trapezoid rule; the sum is compensated (Kahan, 1965), so that
+ * hours at 1 kHz lose nothing in float. Begins at 0. Once a reading was bad the sum cannot be known any more: it stays
+ * bad, with that quality, until it is reset. */
 #ifndef RIGPULSE_CONDITION_ACCUMULATE_H
 #define RIGPULSE_CONDITION_ACCUMULATE_H
 

@@ -1,6 +1,6 @@
-/* average: the mean of the last N readings. Before N have come, of those there are. A bad reading is passed on as bad
- * with the last mean, and does not enter; after as many in a row as the window is long, what was in it is forgotten.
- * The sum is made anew each time the window has gone round once, so that rounding does not pile up. */
+/* average (moving average): the mean of the last N readings. Before N have come, of those there are. A bad reading is
+ * passed on as bad with the last mean, and does not enter; after as many in a row as the window is long, what was in it
+ * is forgotten. The sum is made anew each time the window has gone round once, so that rounding does not pile up. */
 #ifndef RIGPULSE_CONDITION_AVERAGE_H
 #define RIGPULSE_CONDITION_AVERAGE_H
 

@@ -1,4 +1,4 @@
-/* clamp: keeps a quantity within two limits (the stage `limit`). */
+/* clamp (saturation): keeps a quantity within two limits (the stage `limit`). */
 #ifndef RIGPULSE_CONDITION_CLAMP_H
 #define RIGPULSE_CONDITION_CLAMP_H
 

@@ -1,4 +1,5 @@
-/* deadband: 0 while the input is within +/- width, and beyond it as far from 0 as the input is from the edge. */
+/* deadband (dead zone): 0 while the input is within +/- width, and beyond it as far from 0 as the input is from the
+ * edge. */
 #ifndef RIGPULSE_CONDITION_DEADBAND_H
 #define RIGPULSE_CONDITION_DEADBAND_H
 

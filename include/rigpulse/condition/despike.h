@@ -1,5 +1,5 @@
-/* despike: the median of the last N readings. A disturbance of at most (N-1)/2 readings leaves no trace;
- * a lasting step comes through after (N+1)/2 readings.
+/* despike (running median): the median of the last N readings. A disturbance of at most (N-1)/2 readings leaves no
+ * trace; a lasting step comes through after (N+1)/2 readings.
  *
  * Before N readings have come, the median of those there are (the lower of the two middle ones when
  * their number is even), so the first reading passes as it is. A bad reading is passed on as bad, with

@@ -1,4 +1,4 @@
-/* divider: a resistance from the counts of a converter that reads the middle of a voltage divider.
+/* divider (voltage divider): a resistance from the counts of a converter that reads the middle of a voltage divider.
  *
  *   supply --[ upper ]--+--[ lower ]-- ground         volts = counts / full * reference
  *                       |

@@ -1,4 +1,4 @@
-/* echo: time of flight there and back -> distance.
+/* echo (time of flight): the time there and back becomes a distance.
  *
  * Speed of sound in dry air 331.3 m/s sqrt(1 + t / 273.15), t in degrees Celsius (Laplace, 1816). An echo that never
  * came (a flight that is not positive) or that lies outside near..far is missing, not a number. */

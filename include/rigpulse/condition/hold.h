@@ -1,5 +1,5 @@
-/* hold: bridges bad readings. For the given time after the last usable one its value stands, as held; then the bad
- * quality comes through. Nothing is held before a first usable reading. */
+/* hold (hold last value): bridges bad readings. For the given time after the last usable one its value stands, as held;
+ * then the bad quality comes through. Nothing is held before a first usable reading. */
 #ifndef RIGPULSE_CONDITION_HOLD_H
 #define RIGPULSE_CONDITION_HOLD_H
 

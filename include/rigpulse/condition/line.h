@@ -1,6 +1,6 @@
-/* line: a straight line, out = in * gain + offset. A result that no float can hold is 0, out of range; so is one that
- * is farther beyond the results for which the line is known than 2 % of the way between them, where those are said,
- * with its value as it is. */
+/* line (gain and offset): a straight line, out = in * gain + offset. A result that no float can hold is 0, out of
+ * range; so is one that is farther beyond the results for which the line is known than 2 % of the way between them,
+ * where those are said, with its value as it is. */
 #ifndef RIGPULSE_CONDITION_LINE_H
 #define RIGPULSE_CONDITION_LINE_H
 

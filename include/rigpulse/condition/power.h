@@ -1,5 +1,5 @@
-/* power: out = at_one * (in / one)^exponent, the law of many light-dependent resistors and of some pressure and flow
- * sensors. An input that is not positive is out of range. */
+/* power (power law): out = at_one * (in / one)^exponent, the law of many light-dependent resistors and of some pressure
+ * and flow sensors. An input that is not positive is out of range. */
 #ifndef RIGPULSE_CONDITION_POWER_H
 #define RIGPULSE_CONDITION_POWER_H
 

@@ -1,6 +1,6 @@
-/* slope: how fast a quantity changes, in its unit a second: the difference quotient behind a first-order low pass of
- * the given time constant, so that a steady ramp gives its slope for every time constant. 0 for the first reading. Bad
- * readings are passed on as bad with the last slope; the time goes on. */
+/* slope (filtered derivative): the change of a quantity, in its unit a second: the difference quotient behind a
+ * first-order low pass of the given time constant, so that a steady ramp gives its slope for every time constant. 0 for
+ * the first reading. Bad readings are passed on as bad with the last slope; the time goes on. */
 #ifndef RIGPULSE_CONDITION_SLOPE_H
 #define RIGPULSE_CONDITION_SLOPE_H
 

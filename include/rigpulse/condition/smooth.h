@@ -1,4 +1,4 @@
-/* smooth: a first-order low pass, given by its time constant. Exact for an input held over dt, at any
+/* smooth (first-order low pass): a low pass, given by its time constant. Exact for an input held over dt, at any
  * dt: after one time constant it has taken 63.2 % of a step. The output is kept in two floats, so that it arrives, to
  * 1e-6 of a step or two units in the last place, whichever is more, with time constants up to 1e8 steps.
  *

@@ -1,4 +1,5 @@
-/* span: learns the least and the greatest during a practice time, and maps what is between them to 0..100 %.
+/* span (self-learned range): learns the least and the greatest during a practice time, and maps what is between them to
+ * 0..100 %.
  *
  * What counts is the median of each three readings in a row, so that a single reading that is far off does not. Until
  * the practice is over the quality is "still learning". After it the output is clamped to 0..100 %. When nothing has

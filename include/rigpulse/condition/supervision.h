@@ -1,4 +1,4 @@
-/* vet: what a raw reading is held against before anything is made of it.
+/* supervision (signal validation): a raw reading is held against its range, its fastest change and its age.
  *
  * In this order: missing, outside the declared range, pinned at a rail, late (older than its due), changed faster than
  * is possible, stuck (not one count of change for so long). Each but the range is off unless its setting is given. A

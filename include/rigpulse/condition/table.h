@@ -1,6 +1,6 @@
-/* table: piecewise linear, through 2 to 16 points. Beyond the end points the end value stands (clamped), or the last
- * segment goes on (extended), or the end value stands and is out of range when the reading is farther beyond than 2 %
- * of the way from the first point to the last (strict). Keeps nothing between readings. */
+/* table (lookup table): piecewise linear, through 2 to 16 points. Beyond the end points the end value stands (clamped),
+ * or the last segment goes on (extended), or the end value stands and is out of range when the reading is farther
+ * beyond than 2 % of the way from the first point to the last (strict). Keeps nothing between readings. */
 #ifndef RIGPULSE_CONDITION_TABLE_H
 #define RIGPULSE_CONDITION_TABLE_H
 

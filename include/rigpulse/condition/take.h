@@ -1,4 +1,5 @@
-/* take: readings that count only while a condition is true, as of a sensor that is asked while its arm stands still.
+/* take (sample and hold): readings that count only while a condition is true, as of a sensor that is asked while its
+ * arm stands still.
  *
  * While it is not, or cannot be known, the last one that was taken stands, as held; before there is one it is missing.
  */

@@ -1,5 +1,5 @@
-/* unwrap: a reading that jumps back after each turn becomes one that goes on. A change of more than half a turn from
- * one usable reading to the next counts as a crossing of the seam.
+/* unwrap (phase unwrapping): a reading that jumps back after each turn becomes one that goes on. A change of more than
+ * half a turn from one usable reading to the next counts as a crossing of the seam.
  *
  * In a gap it may have turned on unseen: by half a turn and more when it can be `fastest` and the gap was long enough
  * for that, or, where that is not known, when more than three readings were bad. How often it has gone round is not

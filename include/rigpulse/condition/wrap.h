@@ -1,4 +1,5 @@
-/* wrap: folds an angle that goes on into one turn, from `low` up to, but not including, `low + turn`. */
+/* wrap (modulo one turn): folds an angle that goes on into one turn, from `low` up to, but not including, `low + turn`.
+ */
 #ifndef RIGPULSE_CONDITION_WRAP_H
 #define RIGPULSE_CONDITION_WRAP_H
 

@@ -1,4 +1,4 @@
-/* zero: learns what a sensor says while it is at rest, and takes it off.
+/* zero (offset calibration, tare): learns the reading of a sensor at rest, and takes it off.
  *
  * After the warm-up it watches a window. When in it the spread (standard deviation) and the drift (change of the mean
  * from its first half to its second) are both within what counts as still, the mean is the offset; else it tries again

@@ -1,4 +1,5 @@
-/* bands: which of up to 16 neighbouring bands a quantity lies in, counted from 0 for the lowest.
+/* bands (multi-level comparator with hysteresis): the one of up to 16 neighbouring bands in which a quantity lies,
+ * counted from 0 for the lowest.
  *
  * Each border belongs to one of its two bands, as in "low below 3" or "high above 9": that band is
  * entered exactly at the border and left only past it by the whole margin (as in compare.h). The first

@@ -1,4 +1,4 @@
-/* changed: a named value (a band, a switch) becoming any other: 1 for one step, else 0.
+/* changed (change detector): a named value (a band, a switch) becoming any other: 1 for one step, else 0.
  *
  * As for an edge, the first usable input sets the state without a change, and a bad one neither steps it nor gives one.
  */

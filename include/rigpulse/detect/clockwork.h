@@ -1,4 +1,4 @@
-/* clockwork: events made of time and of other events.
+/* clockwork (timers and event counters): events made of time and of other events.
  *
  *   once     one event, at the first step
  *   every    one event each period, the first a period after the first step

@@ -1,4 +1,5 @@
-/* compare: is a quantity above (or below) a limit, with a margin against chatter.
+/* compare (comparator with hysteresis): true while a quantity is above (or below) a limit, with a margin against
+ * chatter.
  *
  * It becomes true exactly at its limit, and false again only when the quantity has come back past the
  * limit by the whole margin: "below 3, margin 0.4" is true under 3 and false from 3.4;

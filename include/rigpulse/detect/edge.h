@@ -1,4 +1,4 @@
-/* edge: a condition becoming true, becoming false, or either: 1 for one step, else 0.
+/* edge (edge detector): a condition becoming true, becoming false, or either: 1 for one step, else 0.
  *
  * The first usable input sets the state without an edge. A bad input neither steps the state nor gives
  * an edge, so a change that happened meanwhile is told once, on the first usable input after it. */

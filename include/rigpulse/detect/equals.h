@@ -1,4 +1,4 @@
-/* equals: whether a named value (a band, a switch) is the one asked for: 1 or 0. */
+/* equals (equality of names): 1 while a named value (a band, a switch) is the one asked for, else 0. */
 #ifndef RIGPULSE_DETECT_EQUALS_H
 #define RIGPULSE_DETECT_EQUALS_H
 

@@ -1,4 +1,5 @@
-/* gauge: what the changes of a switch, a condition or an event measure.
+/* gauge (timer/counter capture): widths, intervals, rates and counts from the changes of a switch, a condition or an
+ * event.
  *
  * A blockage is the time from a change to true to the next one to false; its middle is its mid-time. A change counts
  * once it has lasted for `least`, with the time at which it was; a shorter one, such as a contact's bounce or a leaf

@@ -1,5 +1,5 @@
-/* lasts: a condition that has been true for a time without a break. A shorter one does not count: a glitch leaves no
- * trace.
+/* lasts (on-delay): a condition that has been true for a time without a break. A shorter one does not count: a glitch
+ * leaves no trace.
  *
  * It becomes true `time` after its input did, at the first step that is not before that, and false with its input. A
  * bad input neither breaks the time nor adds to it; the last state stands, as bad as its input. */

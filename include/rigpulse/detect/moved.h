@@ -1,5 +1,5 @@
-/* moved: whether a quantity is away, either way, from its own slow baseline by more than an amount: anything that
- * moved, whatever its level.
+/* moved (deviation from a moving baseline): true while a quantity is away, either way, from its own slow baseline by
+ * more than an amount: anything that moved, whatever its level.
  *
  * The baseline is a first-order low pass of the quantity; it begins at the first usable reading and goes on while it is
  * away, so a change that stays is taken for the new level after a few time constants. False again when the distance

@@ -1,5 +1,5 @@
-/* scan: what a sensor that is turned or moved to and fro has found: where the nearest or the strongest was, how broad
- * it was there, and what it read.
+/* scan (peak search in a sweep): a sensor is turned or moved to and fro, and this keeps where the nearest or the
+ * strongest was, how broad it was there, and what it read.
  *
  * A pass goes one way; it is over when the place has come back by an eighth of the way that the pass took. Then the
  * best reading of the pass is looked for, and the stretch around it in which readings stay within `within` of it: a

@@ -1,4 +1,4 @@
-/* still: whether a quantity has stayed where it is for a time.
+/* still (standstill detector): true when a quantity has stayed where it is for a time.
  *
  * It counts as moving when it leaves, by more than `within`, the value that it had when it last moved. On a bad reading
  * the time does not go on, and the last answer stands with the bad quality. */

@@ -1,4 +1,5 @@
-/* turn: the turning points of a swing; and swing: how far it reaches, and how much of that is left after one more.
+/* turn (peak detector): the turning points of a swing; and swing (amplitude and decay ratio): its reach, and the share
+ * of it that is left after one more.
  *
  * A turning point counts once the quantity has come back from it by `least`; whatever is smaller is noise. It is told
  * then, with the moment at which it was (see moment.h): that of the extreme of the parabola through the extreme reading

@@ -1,5 +1,5 @@
-/* approach: the power that brings a mechanism to a place: full far from it, less and less within `slowing` of it, none
- * within a tolerance.
+/* approach (position servo): the power that brings a mechanism to a place: full far from it, less and less within
+ * `slowing` of it, none within a tolerance.
  *
  * It starts again only when it is off by twice the tolerance, so that noise does not set it going. Of what goes round,
  * the nearer way is taken. */

@@ -1,5 +1,5 @@
-/* least: what moves a mechanism at all. A motor or pump does nothing below some power; a command that is not 0 is
- * raised to it, so that whatever asks for a little gets a little and not nothing. */
+/* least (dead-band compensation): the power that moves a mechanism at all. A motor or pump does nothing below some
+ * power; a command that is not 0 is raised to it, so that whatever asks for a little gets a little and not nothing. */
 #ifndef RIGPULSE_DRIVE_LEAST_H
 #define RIGPULSE_DRIVE_LEAST_H
 

@@ -1,4 +1,4 @@
-/* limit: keeps what is asked within the actuator's travel. */
+/* limit (travel limit): keeps what is asked within the actuator's travel. */
 #ifndef RIGPULSE_DRIVE_LIMIT_H
 #define RIGPULSE_DRIVE_LIMIT_H
 

@@ -1,4 +1,4 @@
-/* pulse: when an action may start. Once fired it is acting for a stated time and then refuses for a
+/* pulse (monostable with hold-off): an action that is fired is acting for a stated time and then refuses for a
  * holdoff, so that its effect can settle before it may act again. Times are port times in microseconds;
  * an action ends at the first tick that is not before its end, so times are rounded up to ticks. */
 #ifndef RIGPULSE_DRIVE_PULSE_H

@@ -1,4 +1,4 @@
-/* slew: a command that changes no faster than the mechanism may be asked to. */
+/* slew (rate limiter): a command that changes no faster than the mechanism may be asked to. */
 #ifndef RIGPULSE_DRIVE_SLEW_H
 #define RIGPULSE_DRIVE_SLEW_H
 

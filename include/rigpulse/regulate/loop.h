@@ -1,4 +1,4 @@
-/* loop: what every kind of control loop has around its controller: a setpoint that is trimmed and ramped, when it
+/* loop (loop supervision): every control loop has around its controller a setpoint that is trimmed and ramped, when it
  * engages and when it cuts out.
  *
  * It waits until both readings are usable and the measured one has been within `within` of the setpoint for `delay`.

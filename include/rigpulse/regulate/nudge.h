@@ -1,5 +1,6 @@
-/* nudge: a pace-limited stepper: at each pace it moves its output by one step against the sign of the error, and stands
- * still within a tolerance. It begins where the actuator is, needs no gains, and is as fast as step over pace. */
+/* nudge (incremental controller): at each pace it moves its output by one step against the sign of the error, and
+ * stands still within a tolerance. It begins where the actuator is, needs no gains, and is as fast as step over pace.
+ */
 #ifndef RIGPULSE_REGULATE_NUDGE_H
 #define RIGPULSE_REGULATE_NUDGE_H
 

@@ -1,4 +1,4 @@
-/* onoff: a two-point controller: fully on below the setpoint, off from the setpoint plus the margin on; or the other
+/* onoff (two-position controller): fully on below the setpoint, off from the setpoint plus the margin on; or the other
  * way round. It changes no sooner than a stated time after its last change, which spares what it switches. */
 #ifndef RIGPULSE_REGULATE_ONOFF_H
 #define RIGPULSE_REGULATE_ONOFF_H

@@ -1,4 +1,4 @@
-/* pid: a controller with a proportional, an integral and a derivative term, in parallel form:
+/* pid (PID controller): a controller with a proportional, an integral and a derivative term, in parallel form:
  *
  *   error  = setpoint - measured, within the dead band 0, beyond it the distance from its edge
  *   P      = kp * (error - (1 - weight) * (setpoint - the first setpoint))

@@ -1,6 +1,6 @@
-/* predict: what a slow process will come to, by a model of it: a first-order lag behind a dead time (Smith, "Closer
- * control of loops with dead time", 1957). What comes out is what is measured, plus what the model says has been set
- * going and has not arrived yet; a controller that looks at it does not push on while it waits.
+/* predict (Smith predictor): the value that a slow process will come to, by a model of it: a first-order lag behind a
+ * dead time (Smith, "Closer control of loops with dead time", 1957). What comes out is what is measured, plus what the
+ * model says has been set going and has not arrived yet; a controller that looks at it does not push on while it waits.
  *
  *   out = measured + y(t) - y(t - dead),   dy/dt = (gain * (driven - the first driven) - y) / lag
  *
