@@ -4,8 +4,12 @@
 #ifndef RIGPULSE_CATALOG_H
 #define RIGPULSE_CATALOG_H
 
+#include "rigpulse/linkage.h"
+
 #include <stdbool.h>
 #include <stdint.h>
+
+RGP_DECLARATIONS_BEGIN
 
 /* Units of a kind that is of no unit by itself: its own, which is the first that is written for it, and a difference in
  * that. */
@@ -71,5 +75,7 @@ typedef struct rgp_catalog {
     const rgp_sensor_kind *const *sensor;       /* ends with NULL */
     const rgp_terminal *clock; /* what can happen to the port's clock; ends with a row without a word */
 } rgp_catalog;
+
+RGP_DECLARATIONS_END
 
 #endif

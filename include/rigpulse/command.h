@@ -4,6 +4,9 @@
 #define RIGPULSE_COMMAND_H
 
 #include "rigpulse/engine.h"
+#include "rigpulse/linkage.h"
+
+RGP_DECLARATIONS_BEGIN
 
 /* X(name, word): what `which` and `value` mean is said beside each. Those from DISTURB on are for the world around the
  * rig, and only a simulated one obeys them. */
@@ -51,5 +54,7 @@ rgp_status rgp_command_check(const rgp_image_header *image, const rgp_command *c
 /* Between ticks: the engine obeys. A HOLD is a HAND; to end it is the caller's. RGP_E_INDEX for what is not the
  * engine's; else what rgp_engine_set() and its like return. */
 rgp_status rgp_command_obey(rgp_engine *engine, const rgp_command *command);
+
+RGP_DECLARATIONS_END
 
 #endif

@@ -7,6 +7,9 @@
 #define RIGPULSE_EDIT_H
 
 #include "rigpulse/lang.h"
+#include "rigpulse/linkage.h"
+
+RGP_DECLARATIONS_BEGIN
 
 /* A number in the source, or the place where one can be put in. */
 typedef struct rgp_place {
@@ -97,5 +100,7 @@ const char *rgp_edit_portion(rgp_rig *rig, const char *name, const char *unit, d
 
 /* The source with one more statement, behind the last one of its sort or of those that usually stand before it. */
 const char *rgp_edit_add(rgp_rig *rig, const char *statement);
+
+RGP_DECLARATIONS_END
 
 #endif

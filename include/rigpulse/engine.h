@@ -8,8 +8,11 @@
 
 #include "rigpulse/drive.h"
 #include "rigpulse/image.h"
+#include "rigpulse/linkage.h"
 #include "rigpulse/port.h"
 #include "rigpulse/reading.h"
+
+RGP_DECLARATIONS_BEGIN
 
 /* X(name, word): what an event tells and what `source` and `value` mean is said beside each. */
 #define RGP_EVENT_LIST(X)                                                                                              \
@@ -173,7 +176,7 @@ rgp_status rgp_engine_sense(rgp_engine *engine, uint16_t sensor, const rgp_sampl
 
 static inline rgp_reading rgp_engine_value(const rgp_engine *engine, uint32_t slot)
 {
-    return (rgp_reading){engine->value[slot], engine->quality[slot]};
+    return rgp_reading_of(engine->value[slot], engine->quality[slot]);
 }
 
 /* Microseconds: the time of the last step on the engine's own clock, which never goes back. */
@@ -200,5 +203,7 @@ rgp_rule_timing rgp_engine_rule(const rgp_engine *engine, uint16_t rule);
 /* The state of an operation of the image, for whoever knows its block: `offset` is that of its run, in bytes into the
  * states. */
 const void *rgp_engine_state(const rgp_engine *engine, uint32_t offset);
+
+RGP_DECLARATIONS_END
 
 #endif

@@ -3,8 +3,11 @@
 #define RIGPULSE_FRAME_H
 
 #include "rigpulse/command.h"
+#include "rigpulse/linkage.h"
 
 #include <stddef.h>
+
+RGP_DECLARATIONS_BEGIN
 
 typedef struct rgp_frame {
     uint64_t time_us;
@@ -76,5 +79,7 @@ void rgp_frame_add_event(const rgp_frame_layout *layout, rgp_frame *frame, const
 
 /* False when there is no room for another one. */
 bool rgp_frame_add_command(const rgp_frame_layout *layout, rgp_frame *frame, const rgp_command *command);
+
+RGP_DECLARATIONS_END
 
 #endif

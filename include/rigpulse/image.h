@@ -13,11 +13,14 @@
 #define RIGPULSE_IMAGE_H
 
 #include "rigpulse/condition/supervision.h"
+#include "rigpulse/linkage.h"
 #include "rigpulse/regulate/loops.h"
 #include "rigpulse/status.h"
 
 #include <stdbool.h>
 #include <stdint.h>
+
+RGP_DECLARATIONS_BEGIN
 
 #define RGP_IMAGE_MAGIC    0x1A4D4952u /* "RIM" and a control byte that text tools choke on */
 #define RGP_IMAGE_VERSION  11u
@@ -401,5 +404,7 @@ const char *rgp_image_text(const rgp_image_header *image, uint32_t kind, uint32_
 
 /* The unit that goes with it; "" when there is none. */
 const char *rgp_image_unit(const rgp_image_header *image, uint32_t kind, uint32_t index, uint32_t part);
+
+RGP_DECLARATIONS_END
 
 #endif

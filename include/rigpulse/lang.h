@@ -5,10 +5,13 @@
 #define RIGPULSE_LANG_H
 
 #include "rigpulse/catalog.h"
+#include "rigpulse/linkage.h"
 
 #include <stdbool.h>
 #include <stddef.h>
 #include <stdint.h>
+
+RGP_DECLARATIONS_BEGIN
 
 /* ---- what was hooked up -------------------------------------------------------------------------- */
 
@@ -136,5 +139,7 @@ typedef struct rgp_word_setting {
     double initial;         /* when it is not written; NAN: it has to be */
 } rgp_word_setting;
 bool rgp_word_setting_at(uint32_t index, uint32_t which, rgp_word_setting *setting);
+
+RGP_DECLARATIONS_END
 
 #endif

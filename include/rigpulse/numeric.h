@@ -3,7 +3,10 @@
 #ifndef RIGPULSE_NUMERIC_H
 #define RIGPULSE_NUMERIC_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/reading.h"
+
+RGP_DECLARATIONS_BEGIN
 
 /* e to the power x. x is clamped to -87 .. 88, so the result is always finite and positive.
  * Largest relative error 1.2e-7 (two units in the last place). Callable from anywhere. */
@@ -60,8 +63,10 @@ static inline void rgp_add(float *high, float *low, float x)
  * was bad already. */
 static inline rgp_reading rgp_number(float x, rgp_quality quality)
 {
-    return rgp_finite(x) ? (rgp_reading){x, quality}
-                         : (rgp_reading){0.0f, rgp_usable(quality) ? RGP_OUT_OF_RANGE : quality};
+    return rgp_finite(x) ? rgp_reading_of(x, quality)
+                         : rgp_reading_of(0.0f, rgp_usable(quality) ? (rgp_quality)RGP_OUT_OF_RANGE : quality);
 }
+
+RGP_DECLARATIONS_END
 
 #endif

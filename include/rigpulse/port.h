@@ -6,8 +6,11 @@
 #ifndef RIGPULSE_PORT_H
 #define RIGPULSE_PORT_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 #define RGP_PORT_VERSION 3u
 
@@ -57,5 +60,7 @@ typedef struct rgp_port {
      */
     void (*rest_now)(void *self);
 } rgp_port;
+
+RGP_DECLARATIONS_END
 
 #endif

@@ -4,8 +4,12 @@
 #ifndef RIGPULSE_READING_H
 #define RIGPULSE_READING_H
 
+#include "rigpulse/linkage.h"
+
 #include <stdbool.h>
 #include <stdint.h>
+
+RGP_DECLARATIONS_BEGIN
 
 /* X(name, word, text), in rising severity: the worst of two qualities is the greater number.
  * Everything up to HELD may be used; the rest is bad. */
@@ -50,9 +54,20 @@ static inline rgp_quality rgp_worst(rgp_quality a, rgp_quality b)
     return a > b ? a : b;
 }
 
+/* A reading made of its parts. */
+static inline rgp_reading rgp_reading_of(float value, rgp_quality quality)
+{
+    rgp_reading reading;
+    reading.value = value;
+    reading.quality = quality;
+    return reading;
+}
+
 static inline rgp_reading rgp_good(float value)
 {
-    return (rgp_reading){value, RGP_GOOD};
+    return rgp_reading_of(value, RGP_GOOD);
 }
+
+RGP_DECLARATIONS_END
 
 #endif

@@ -2,6 +2,10 @@
 #ifndef RIGPULSE_STATUS_H
 #define RIGPULSE_STATUS_H
 
+#include "rigpulse/linkage.h"
+
+RGP_DECLARATIONS_BEGIN
+
 /* X(name, value, text). Zero is success; every failure is negative. New codes go to the end. */
 #define RGP_STATUS_LIST(X)                                                  \
     X(OK, 0, "done")                                                        \
@@ -29,5 +33,7 @@ typedef enum rgp_status {
  * a number that is no code gives "E_UNKNOWN" and "unknown status". Callable from anywhere. */
 const char *rgp_status_name(rgp_status status);
 const char *rgp_status_text(rgp_status status);
+
+RGP_DECLARATIONS_END
 
 #endif

@@ -4,9 +4,12 @@
 #ifndef RIGPULSE_CONDITION_ACCUMULATE_H
 #define RIGPULSE_CONDITION_ACCUMULATE_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 typedef struct rgp_accumulate_config {
     float gain; /* output units per input unit and second; not 0 */
@@ -29,8 +32,8 @@ static inline rgp_reading rgp_accumulate_step(const rgp_accumulate_config *confi
                                               rgp_reading in, float dt)
 {
     if (!rgp_usable(in.quality)) {
-        state->lost = state->known ? in.quality : RGP_GOOD;
-        return (rgp_reading){state->sum, in.quality};
+        state->lost = state->known ? in.quality : (rgp_quality)RGP_GOOD;
+        return rgp_reading_of(state->sum, in.quality);
     }
     if (dt > 0.0f) {
         const float before = state->known ? state->rate : in.value;
@@ -41,7 +44,9 @@ static inline rgp_reading rgp_accumulate_step(const rgp_accumulate_config *confi
         state->rate = in.value;
         state->known = 1;
     }
-    return (rgp_reading){state->sum, rgp_worst(in.quality, state->lost)};
+    return rgp_reading_of(state->sum, rgp_worst(in.quality, state->lost));
 }
+
+RGP_DECLARATIONS_END
 
 #endif

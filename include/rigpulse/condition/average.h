@@ -4,9 +4,12 @@
 #ifndef RIGPULSE_CONDITION_AVERAGE_H
 #define RIGPULSE_CONDITION_AVERAGE_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 #define RGP_AVERAGE_WINDOW_MAX 64
 
@@ -47,5 +50,7 @@ static inline rgp_reading rgp_average_step(const rgp_average_config *config, rgp
     const float n = (float)state->filled;
     return state->filled ? rgp_number(state->sum / n, in.quality) : in;
 }
+
+RGP_DECLARATIONS_END
 
 #endif

@@ -3,9 +3,12 @@
 #ifndef RIGPULSE_CONDITION_DEADBAND_H
 #define RIGPULSE_CONDITION_DEADBAND_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 typedef struct rgp_deadband_config {
     float width; /* input unit; 0 or more */
@@ -19,7 +22,9 @@ static inline rgp_reading rgp_deadband_step(const rgp_deadband_config *config, r
     const float over = in.value > config->width    ? in.value - config->width
                        : in.value < -config->width ? in.value + config->width
                                                    : 0.0f;
-    return (rgp_reading){over, in.quality};
+    return rgp_reading_of(over, in.quality);
 }
+
+RGP_DECLARATIONS_END
 
 #endif

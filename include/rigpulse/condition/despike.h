@@ -8,8 +8,11 @@
 #ifndef RIGPULSE_CONDITION_DESPIKE_H
 #define RIGPULSE_CONDITION_DESPIKE_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 #define RGP_DESPIKE_WINDOW_MAX 31
 
@@ -51,7 +54,7 @@ static inline rgp_reading rgp_despike_step(const rgp_despike_config *config, rgp
         if (!rgp_usable(in.quality) && dt > 0.0f) {
             rgp_despike_miss(config, state);
         }
-        return (rgp_reading){rgp_despike_fill(config, state, in.value, counts), in.quality};
+        return rgp_reading_of(rgp_despike_fill(config, state, in.value, counts), in.quality);
     }
     float *const sorted = state->kept + window;
     float *const last = sorted + window - 1;
@@ -77,7 +80,9 @@ static inline rgp_reading rgp_despike_step(const rgp_despike_config *config, rgp
         }
     }
     *at = in.value;
-    return (rgp_reading){sorted[window / 2], in.quality};
+    return rgp_reading_of(sorted[window / 2], in.quality);
 }
+
+RGP_DECLARATIONS_END
 
 #endif

@@ -8,9 +8,12 @@
 #ifndef RIGPULSE_CONDITION_DIVIDER_H
 #define RIGPULSE_CONDITION_DIVIDER_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 enum { RGP_DIVIDER_FIXED_ABOVE = 0, RGP_DIVIDER_FIXED_BELOW = 1 };
 
@@ -30,7 +33,7 @@ static inline rgp_reading rgp_divider_step(const rgp_divider_config *config, rgp
     const float lower = in.value / config->full * config->reference; /* volts across the lower resistor */
     const float upper = config->supply - lower;
     if (!(lower > 0.0f && upper > 0.0f)) {
-        return (rgp_reading){0.0f, rgp_worst(in.quality, RGP_OUT_OF_RANGE)};
+        return rgp_reading_of(0.0f, rgp_worst(in.quality, RGP_OUT_OF_RANGE));
     }
     const float ratio = config->side == RGP_DIVIDER_FIXED_ABOVE ? lower / upper : upper / lower;
     return rgp_number(config->fixed * ratio, in.quality);
@@ -42,5 +45,7 @@ float rgp_divider_best(float least, float greatest);
 
 /* The share of the supply's range, 0 to 1, that the converter sees between the two with this fixed resistor. */
 float rgp_divider_share(float fixed, float least, float greatest);
+
+RGP_DECLARATIONS_END
 
 #endif

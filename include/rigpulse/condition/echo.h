@@ -5,9 +5,12 @@
 #ifndef RIGPULSE_CONDITION_ECHO_H
 #define RIGPULSE_CONDITION_ECHO_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 typedef struct rgp_echo_config {
     float seconds; /* per input unit; above 0 */
@@ -27,9 +30,11 @@ static inline rgp_reading rgp_echo_step(const rgp_echo_config *config, rgp_readi
 {
     const float distance = 0.5f * in.value * config->seconds * rgp_speed_of_sound(config->celsius) * config->metre;
     if (!(in.value > 0.0f && distance >= config->near && distance <= config->far)) {
-        return (rgp_reading){0.0f, rgp_worst(in.quality, RGP_MISSING)};
+        return rgp_reading_of(0.0f, rgp_worst(in.quality, RGP_MISSING));
     }
-    return (rgp_reading){distance, in.quality};
+    return rgp_reading_of(distance, in.quality);
 }
+
+RGP_DECLARATIONS_END
 
 #endif

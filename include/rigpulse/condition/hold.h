@@ -3,9 +3,12 @@
 #ifndef RIGPULSE_CONDITION_HOLD_H
 #define RIGPULSE_CONDITION_HOLD_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 typedef struct rgp_hold_config {
     float time; /* seconds; above 0, at most 1e6 */
@@ -36,5 +39,7 @@ static inline rgp_reading rgp_hold_step(const rgp_hold_config *config, rgp_hold_
     state->known = 1;
     return in;
 }
+
+RGP_DECLARATIONS_END
 
 #endif

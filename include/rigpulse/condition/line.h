@@ -4,9 +4,12 @@
 #ifndef RIGPULSE_CONDITION_LINE_H
 #define RIGPULSE_CONDITION_LINE_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 #define RGP_LINE_BEYOND_BY 0.02f /* of the way from low to high */
 
@@ -31,5 +34,7 @@ static inline rgp_reading rgp_line_step(const rgp_line_config *config, rgp_readi
 
 /* The same of a whole number that a float may not hold: the result is the float nearest to the exact one. */
 rgp_reading rgp_line_whole(const rgp_line_config *config, int32_t raw, rgp_quality quality);
+
+RGP_DECLARATIONS_END
 
 #endif

@@ -4,11 +4,14 @@
 #ifndef RIGPULSE_CONDITION_MOTION_H
 #define RIGPULSE_CONDITION_MOTION_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
 
 #include <math.h>
+
+RGP_DECLARATIONS_BEGIN
 
 /* ---- axes: which sensor axis, with which sign, is the device's x, y and z --------------------------- */
 
@@ -38,7 +41,7 @@ static inline rgp_reading rgp_tilt_step(const rgp_tilt_config *config, rgp_readi
 {
     const rgp_quality quality = rgp_worst(x.quality, rgp_worst(y.quality, z.quality));
     if (x.value == 0.0f && y.value == 0.0f && z.value == 0.0f) {
-        return (rgp_reading){0.0f, rgp_worst(quality, RGP_OUT_OF_RANGE)};
+        return rgp_reading_of(0.0f, rgp_worst(quality, RGP_OUT_OF_RANGE));
     }
     const float angle = config->which == RGP_TILT_ROLL
                             ? rgp_atan2_degrees(y.value, z.value)
@@ -73,7 +76,7 @@ static inline rgp_reading rgp_fuse_step(const rgp_fuse_config *config, rgp_fuse_
     const rgp_quality quality = rgp_worst(rate.quality, tilt.quality);
     if (!rgp_usable(quality) || !(dt > 0.0f)) {
         state->gap_us += rgp_microseconds(dt);
-        return (rgp_reading){state->angle, quality};
+        return rgp_reading_of(state->angle, quality);
     }
     if (state->gap_us > 0) {
         dt += rgp_seconds(state->gap_us);
@@ -93,9 +96,9 @@ static inline rgp_reading rgp_fuse_step(const rgp_fuse_config *config, rgp_fuse_
     }
     if (!rgp_finite(state->angle) || !rgp_finite(state->lost)) {
         state->angle = state->lost = 0.0f;
-        return (rgp_reading){0.0f, RGP_OUT_OF_RANGE};
+        return rgp_reading_of(0.0f, RGP_OUT_OF_RANGE);
     }
-    return (rgp_reading){state->angle, quality};
+    return rgp_reading_of(state->angle, quality);
 }
 
 /* ---- is it mounted as one thinks ------------------------------------------------------------------- */
@@ -103,5 +106,7 @@ static inline rgp_reading rgp_fuse_step(const rgp_fuse_config *config, rgp_fuse_
 /* At rest: which axis points up (+1, +2, +3 for x, y, z; negative: down), 0 when none is within 25 degrees of it.
  * *g: the length of what is felt, in the unit of the readings. */
 int32_t rgp_mounting_up(const float felt[3], float *g);
+
+RGP_DECLARATIONS_END
 
 #endif

@@ -3,9 +3,12 @@
 #ifndef RIGPULSE_CONDITION_POWER_H
 #define RIGPULSE_CONDITION_POWER_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 typedef struct rgp_power_config {
     float at_one;   /* output unit: what comes out for an input of `one` */
@@ -20,9 +23,11 @@ static inline rgp_reading rgp_power_step(const rgp_power_config *config, rgp_rea
 {
     const float ratio = in.value / config->one;
     if (!(ratio > 0.0f)) {
-        return (rgp_reading){0.0f, rgp_worst(in.quality, RGP_OUT_OF_RANGE)};
+        return rgp_reading_of(0.0f, rgp_worst(in.quality, RGP_OUT_OF_RANGE));
     }
     return rgp_number(config->at_one * rgp_exp(config->exponent * rgp_log(ratio)), in.quality);
 }
+
+RGP_DECLARATIONS_END
 
 #endif

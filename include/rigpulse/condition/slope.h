@@ -4,9 +4,12 @@
 #ifndef RIGPULSE_CONDITION_SLOPE_H
 #define RIGPULSE_CONDITION_SLOPE_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 typedef struct rgp_slope_config {
     float time_constant; /* seconds; above 0, at most 1e6 */
@@ -30,7 +33,7 @@ static inline rgp_reading rgp_slope_step(const rgp_slope_config *config, rgp_slo
 {
     if (!rgp_usable(in.quality) || !(dt > 0.0f)) {
         state->gap_us += rgp_microseconds(dt);
-        return (rgp_reading){state->slope, in.quality};
+        return rgp_reading_of(state->slope, in.quality);
     }
     if (state->gap_us > 0) {
         dt += rgp_seconds(state->gap_us);
@@ -43,10 +46,13 @@ static inline rgp_reading rgp_slope_step(const rgp_slope_config *config, rgp_slo
     state->known = 1;
     state->before = in.value;
     if (!rgp_finite(state->slope) || !rgp_finite(state->lost)) {
-        *state = (rgp_slope_state){.known = 1, .before = in.value};
-        return (rgp_reading){0.0f, RGP_OUT_OF_RANGE};
+        state->gap_us = 0;
+        state->slope = state->lost = 0.0f;
+        return rgp_reading_of(0.0f, RGP_OUT_OF_RANGE);
     }
-    return (rgp_reading){state->slope, in.quality};
+    return rgp_reading_of(state->slope, in.quality);
 }
+
+RGP_DECLARATIONS_END
 
 #endif

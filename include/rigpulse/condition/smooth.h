@@ -7,9 +7,12 @@
 #ifndef RIGPULSE_CONDITION_SMOOTH_H
 #define RIGPULSE_CONDITION_SMOOTH_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 typedef struct rgp_smooth_config {
     float time_constant; /* seconds; above 0, at most 1e6 */
@@ -39,13 +42,15 @@ static inline rgp_reading rgp_smooth_step(const rgp_smooth_config *config, rgp_s
     if (!rgp_usable(in.quality) || !(dt > 0.0f)) {
         state->gap_us += rgp_microseconds(dt);
         state->time_constant = 0.0f;
-        return (rgp_reading){state->dt > 0.0f ? state->output : in.value, in.quality};
+        return rgp_reading_of(state->dt > 0.0f ? state->output : in.value, in.quality);
     }
     if (dt != state->dt || config->time_constant != state->time_constant) {
         rgp_smooth_adapt(config, state, in.value, dt);
     }
     rgp_add(&state->output, &state->lost, state->share * ((in.value - state->output) - state->lost));
-    return (rgp_reading){state->output, in.quality};
+    return rgp_reading_of(state->output, in.quality);
 }
+
+RGP_DECLARATIONS_END
 
 #endif

@@ -7,11 +7,14 @@
 #ifndef RIGPULSE_CONDITION_SPAN_H
 #define RIGPULSE_CONDITION_SPAN_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/retained.h"
 #include "rigpulse/learning.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 typedef struct rgp_span_config {
     float time;       /* of practice, seconds; above 0 */
@@ -54,11 +57,13 @@ static inline rgp_reading rgp_span_step(const rgp_span_config *config, rgp_span_
         rgp_span_learn(config, state, in.value, dt);
     }
     if (!state->learned) {
-        return (rgp_reading){0.0f, rgp_worst(in.quality, RGP_LEARNING)};
+        return rgp_reading_of(0.0f, rgp_worst(in.quality, RGP_LEARNING));
     }
     float share = (in.value - state->low) / (state->high - state->low);
     share = share < 0.0f ? 0.0f : share > 1.0f ? 1.0f : share;
-    return (rgp_reading){100.0f * (config->falling ? 1.0f - share : share), in.quality};
+    return rgp_reading_of(100.0f * (config->falling ? 1.0f - share : share), in.quality);
 }
+
+RGP_DECLARATIONS_END
 
 #endif

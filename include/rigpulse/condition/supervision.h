@@ -6,7 +6,10 @@
 #ifndef RIGPULSE_CONDITION_VET_H
 #define RIGPULSE_CONDITION_VET_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/port.h"
+
+RGP_DECLARATIONS_BEGIN
 
 typedef struct rgp_supervision_config {
     int32_t low, high; /* the declared range; low < high */
@@ -35,5 +38,7 @@ void rgp_supervision_reset(rgp_supervision_state *state);
 /* The quality of state->sample at `now_us`, port time. dt in seconds since the last call. */
 rgp_quality rgp_supervision_step(const rgp_supervision_config *config, rgp_supervision_state *state, uint64_t now_us,
                                  float dt);
+
+RGP_DECLARATIONS_END
 
 #endif

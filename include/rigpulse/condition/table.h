@@ -4,9 +4,12 @@
 #ifndef RIGPULSE_CONDITION_TABLE_H
 #define RIGPULSE_CONDITION_TABLE_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 #define RGP_TABLE_POINTS_MAX 16
 #define RGP_TABLE_STRICT_BY  0.02f /* of the points' span */
@@ -49,13 +52,15 @@ static inline rgp_reading rgp_table_step(const rgp_table_config *config, rgp_rea
     const rgp_table_point *const last = p + config->count - 1;
     if (!(in.value > p->in && in.value < last->in)) {
         return config->beyond == RGP_TABLE_CLAMPED
-                   ? (rgp_reading){in.value >= last->in ? last->out : p->out, in.quality}
+                   ? rgp_reading_of(in.value >= last->in ? last->out : p->out, in.quality)
                    : rgp_table_beyond(config, in);
     }
     do { /* ends at the last point at the latest */
         p++;
     } while (in.value >= p->in);
-    return (rgp_reading){rgp_table_between(p, in.value), in.quality};
+    return rgp_reading_of(rgp_table_between(p, in.value), in.quality);
 }
+
+RGP_DECLARATIONS_END
 
 #endif

@@ -6,8 +6,11 @@
 #ifndef RIGPULSE_CONDITION_TAKE_H
 #define RIGPULSE_CONDITION_TAKE_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 typedef struct rgp_take_config {
     uint32_t reserved; /* 0 */
@@ -26,7 +29,8 @@ static inline rgp_status rgp_take_check(const rgp_take_config *config)
 
 static inline void rgp_take_reset(rgp_take_state *state)
 {
-    *state = (rgp_take_state){0.0f, 0};
+    state->value = 0.0f;
+    state->known = 0;
 }
 
 /* A bad reading while the condition is true is passed on as it is. dt is not used. */
@@ -42,7 +46,9 @@ static inline rgp_reading rgp_take_step(const rgp_take_config *config, rgp_take_
         }
         return in;
     }
-    return (rgp_reading){state->value, state->known ? RGP_HELD : RGP_MISSING};
+    return rgp_reading_of(state->value, state->known ? RGP_HELD : RGP_MISSING);
 }
+
+RGP_DECLARATIONS_END
 
 #endif

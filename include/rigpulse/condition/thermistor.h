@@ -7,9 +7,12 @@
 #ifndef RIGPULSE_CONDITION_THERMISTOR_H
 #define RIGPULSE_CONDITION_THERMISTOR_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 typedef struct rgp_beta_config {
     float beta;    /* kelvin; 100 to 20000 */
@@ -31,7 +34,7 @@ rgp_status rgp_steinhart_check(const rgp_steinhart_config *config);
 static inline rgp_reading rgp_thermistor_celsius(float inverse, rgp_quality quality)
 {
     if (!(inverse > 1e-4f)) {
-        return (rgp_reading){0.0f, rgp_worst(quality, RGP_OUT_OF_RANGE)};
+        return rgp_reading_of(0.0f, rgp_worst(quality, RGP_OUT_OF_RANGE));
     }
     return rgp_number(1.0f / inverse - 273.15f, quality);
 }
@@ -39,7 +42,7 @@ static inline rgp_reading rgp_thermistor_celsius(float inverse, rgp_quality qual
 static inline rgp_reading rgp_beta_step(const rgp_beta_config *config, rgp_reading in)
 {
     if (!(in.value > 0.0f)) {
-        return (rgp_reading){0.0f, rgp_worst(in.quality, RGP_OUT_OF_RANGE)};
+        return rgp_reading_of(0.0f, rgp_worst(in.quality, RGP_OUT_OF_RANGE));
     }
     return rgp_thermistor_celsius(1.0f / (config->celsius + 273.15f) + rgp_log(in.value / config->at) / config->beta,
                                   in.quality);
@@ -48,10 +51,12 @@ static inline rgp_reading rgp_beta_step(const rgp_beta_config *config, rgp_readi
 static inline rgp_reading rgp_steinhart_step(const rgp_steinhart_config *config, rgp_reading in)
 {
     if (!(in.value > 0.0f)) {
-        return (rgp_reading){0.0f, rgp_worst(in.quality, RGP_OUT_OF_RANGE)};
+        return rgp_reading_of(0.0f, rgp_worst(in.quality, RGP_OUT_OF_RANGE));
     }
     const float l = rgp_log(in.value * config->ohms);
     return rgp_thermistor_celsius(config->a + l * (config->b + config->c * l * l), in.quality);
 }
+
+RGP_DECLARATIONS_END
 
 #endif

@@ -7,9 +7,12 @@
 #ifndef RIGPULSE_CONDITION_UNWRAP_H
 #define RIGPULSE_CONDITION_UNWRAP_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 typedef struct rgp_unwrap_config {
     float turn;      /* input unit; above 0 */
@@ -71,5 +74,7 @@ static inline rgp_reading rgp_unwrap_step(const rgp_unwrap_config *config, rgp_u
 /* The same of a whole number that a float may not hold: the result is the float nearest to the exact one. */
 rgp_reading rgp_unwrap_whole(const rgp_unwrap_config *config, rgp_unwrap_state *state, int32_t raw, rgp_quality quality,
                              float dt);
+
+RGP_DECLARATIONS_END
 
 #endif

@@ -3,9 +3,12 @@
 #ifndef RIGPULSE_CONDITION_WRAP_H
 #define RIGPULSE_CONDITION_WRAP_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 typedef struct rgp_wrap_config {
     float turn; /* input unit; above 0 */
@@ -19,12 +22,14 @@ static inline rgp_reading rgp_wrap_step(const rgp_wrap_config *config, rgp_readi
 {
     const float turns = (in.value - config->low) / config->turn;
     if (!(turns > -8e6f && turns < 8e6f)) { /* a float holds no part of a turn any more */
-        return (rgp_reading){config->low, rgp_worst(in.quality, RGP_OUT_OF_RANGE)};
+        return rgp_reading_of(config->low, rgp_worst(in.quality, RGP_OUT_OF_RANGE));
     }
     float whole = (float)(int32_t)turns;
     whole -= whole > turns ? 1.0f : 0.0f;
     const float folded = in.value - whole * config->turn;
-    return (rgp_reading){folded < config->low + config->turn ? folded : config->low, in.quality};
+    return rgp_reading_of(folded < config->low + config->turn ? folded : config->low, in.quality);
 }
+
+RGP_DECLARATIONS_END
 
 #endif

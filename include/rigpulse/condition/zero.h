@@ -8,11 +8,14 @@
 #ifndef RIGPULSE_CONDITION_ZERO_H
 #define RIGPULSE_CONDITION_ZERO_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/retained.h"
 #include "rigpulse/learning.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 typedef enum rgp_zero_phase { RGP_ZERO_WARMING, RGP_ZERO_WATCHING, RGP_ZERO_LEARNED, RGP_ZERO_GAVE_UP } rgp_zero_phase;
 
@@ -63,15 +66,17 @@ static inline rgp_reading rgp_zero_step(const rgp_zero_config *config, rgp_zero_
     if (state->phase != RGP_ZERO_LEARNED) {
         rgp_zero_learn(config, state, in.value, in.quality, dt);
         if (state->phase != RGP_ZERO_LEARNED) {
-            return (rgp_reading){in.value, rgp_worst(in.quality, RGP_LEARNING)};
+            return rgp_reading_of(in.value, rgp_worst(in.quality, RGP_LEARNING));
         }
     }
-    return (rgp_reading){in.value - (float)state->base - state->offset, in.quality};
+    return rgp_reading_of(in.value - (float)state->base - state->offset, in.quality);
 }
 
 /* The same of a whole number that a float may not hold: what is learned is learned of its difference to one that is
  * near, and the result is the float nearest to the exact one. */
 rgp_reading rgp_zero_whole(const rgp_zero_config *config, rgp_zero_state *state, int32_t raw, rgp_quality quality,
                            float dt);
+
+RGP_DECLARATIONS_END
 
 #endif

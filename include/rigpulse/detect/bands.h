@@ -8,8 +8,11 @@
 #ifndef RIGPULSE_DETECT_BANDS_H
 #define RIGPULSE_DETECT_BANDS_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 #define RGP_BANDS_BORDERS_MAX 15
 
@@ -50,7 +53,9 @@ static inline rgp_reading rgp_bands_step(const rgp_bands_config *config, rgp_ban
             k = rgp_bands_move(config, state, in.value);
         }
     }
-    return (rgp_reading){(float)k, in.quality};
+    return rgp_reading_of((float)k, in.quality);
 }
+
+RGP_DECLARATIONS_END
 
 #endif

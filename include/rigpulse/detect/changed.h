@@ -5,8 +5,11 @@
 #ifndef RIGPULSE_DETECT_CHANGED_H
 #define RIGPULSE_DETECT_CHANGED_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 typedef struct rgp_changed_config {
     uint32_t reserved; /* 0 */
@@ -25,7 +28,8 @@ static inline rgp_status rgp_changed_check(const rgp_changed_config *config)
 
 static inline void rgp_changed_reset(rgp_changed_state *state)
 {
-    *state = (rgp_changed_state){0.0f, 0};
+    state->last = 0.0f;
+    state->known = 0;
 }
 
 /* dt in seconds; dt = 0 steps no state and gives no change. */
@@ -34,11 +38,14 @@ static inline rgp_reading rgp_changed_step(const rgp_changed_config *config, rgp
 {
     (void)config;
     if (!rgp_usable(in.quality) || dt <= 0.0f) {
-        return (rgp_reading){0.0f, in.quality};
+        return rgp_reading_of(0.0f, in.quality);
     }
     const bool changed = state->known && in.value != state->last;
-    *state = (rgp_changed_state){in.value, 1};
-    return (rgp_reading){changed ? 1.0f : 0.0f, in.quality};
+    state->last = in.value;
+    state->known = 1;
+    return rgp_reading_of(changed ? 1.0f : 0.0f, in.quality);
 }
+
+RGP_DECLARATIONS_END
 
 #endif

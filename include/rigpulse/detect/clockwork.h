@@ -10,8 +10,11 @@
 #ifndef RIGPULSE_DETECT_CLOCKWORK_H
 #define RIGPULSE_DETECT_CLOCKWORK_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 #define RGP_CLOCKWORK_TIME_MAX 1e8f
 #define RGP_TIMES_MAX          16u
@@ -94,5 +97,7 @@ void rgp_absent_reset(rgp_absent_state *state);
 
 /* While the input is bad the time stands: it cannot be known whether it came. */
 rgp_reading rgp_absent_step(const rgp_absent_config *config, rgp_absent_state *state, rgp_reading in, float dt);
+
+RGP_DECLARATIONS_END
 
 #endif

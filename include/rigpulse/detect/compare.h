@@ -8,8 +8,11 @@
 #ifndef RIGPULSE_DETECT_COMPARE_H
 #define RIGPULSE_DETECT_COMPARE_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 enum { RGP_COMPARE_BELOW = 0, RGP_COMPARE_ABOVE = 1 };
 
@@ -37,7 +40,9 @@ static inline rgp_reading rgp_compare_step(const rgp_compare_config *config, rgp
         state->is =
             config->side == RGP_COMPARE_ABOVE ? in.value > config->limit - margin : in.value < config->limit + margin;
     }
-    return (rgp_reading){state->is ? 1.0f : 0.0f, in.quality};
+    return rgp_reading_of(state->is ? 1.0f : 0.0f, in.quality);
 }
+
+RGP_DECLARATIONS_END
 
 #endif

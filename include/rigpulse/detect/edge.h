@@ -5,8 +5,11 @@
 #ifndef RIGPULSE_DETECT_EDGE_H
 #define RIGPULSE_DETECT_EDGE_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 enum { RGP_EDGE_RISE = 1, RGP_EDGE_FALL = 2, RGP_EDGE_EITHER = 3 };
 
@@ -28,14 +31,16 @@ void rgp_edge_reset(rgp_edge_state *state);
 static inline rgp_reading rgp_edge_step(const rgp_edge_config *config, rgp_edge_state *state, rgp_reading in, float dt)
 {
     if (!rgp_usable(in.quality) || dt <= 0.0f) {
-        return (rgp_reading){0.0f, in.quality};
+        return rgp_reading_of(0.0f, in.quality);
     }
     const uint8_t is = in.value != 0.0f;
     const uint32_t edge = is ? RGP_EDGE_RISE : RGP_EDGE_FALL;
     const bool happened = state->known && is != state->is && (config->which & edge);
     state->known = 1;
     state->is = is;
-    return (rgp_reading){happened ? 1.0f : 0.0f, in.quality};
+    return rgp_reading_of(happened ? 1.0f : 0.0f, in.quality);
 }
+
+RGP_DECLARATIONS_END
 
 #endif

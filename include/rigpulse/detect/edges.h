@@ -6,8 +6,11 @@
 #ifndef RIGPULSE_DETECT_EDGES_H
 #define RIGPULSE_DETECT_EDGES_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/port.h"
 #include "rigpulse/reading.h"
+
+RGP_DECLARATIONS_BEGIN
 
 typedef struct rgp_edges {
     rgp_reading now;           /* the state at this step, and how far it can be trusted */
@@ -27,5 +30,7 @@ typedef struct rgp_edges_memory {
  * is one that a bad reading hides until it is over. dt in seconds. */
 rgp_edges rgp_edges_find(rgp_edges_memory *memory, rgp_reading in, bool event, uint64_t now_us, float dt,
                          rgp_port_edge *room);
+
+RGP_DECLARATIONS_END
 
 #endif

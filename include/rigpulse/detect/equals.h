@@ -2,9 +2,12 @@
 #ifndef RIGPULSE_DETECT_EQUALS_H
 #define RIGPULSE_DETECT_EQUALS_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 typedef struct rgp_equals_config {
     float number; /* of the name: a band counted from 0, or 0 and 1 for a switch */
@@ -18,7 +21,7 @@ static inline rgp_status rgp_equals_check(const rgp_equals_config *config)
 
 static inline rgp_reading rgp_equals_step(const rgp_equals_config *config, rgp_reading in)
 {
-    return (rgp_reading){in.value == config->number ? 1.0f : 0.0f, in.quality};
+    return rgp_reading_of(in.value == config->number ? 1.0f : 0.0f, in.quality);
 }
 
 /* known: whether a value can be used at all. Its answer is always good. */
@@ -37,5 +40,7 @@ static inline rgp_reading rgp_known_step(const rgp_known_config *config, rgp_rea
     (void)config;
     return rgp_good(rgp_usable(in.quality) ? 1.0f : 0.0f);
 }
+
+RGP_DECLARATIONS_END
 
 #endif

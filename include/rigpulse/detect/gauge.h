@@ -10,8 +10,11 @@
 #define RIGPULSE_DETECT_GAUGE_H
 
 #include "rigpulse/detect/edges.h"
+#include "rigpulse/linkage.h"
 #include "rigpulse/retained.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 enum {
     RGP_GAUGE_WIDTH = 0,     /* s: how long the last blockage was */
@@ -108,5 +111,7 @@ void rgp_lag_reset(rgp_lag_state *state);
 
 rgp_reading rgp_lag_step(const rgp_lag_config *config, rgp_lag_state *state, const rgp_edges *in, const rgp_edges *from,
                          float dt);
+
+RGP_DECLARATIONS_END
 
 #endif

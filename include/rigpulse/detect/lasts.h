@@ -6,9 +6,12 @@
 #ifndef RIGPULSE_DETECT_LASTS_H
 #define RIGPULSE_DETECT_LASTS_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 #define RGP_LASTS_TIME_MAX 36000.0f
 
@@ -42,7 +45,9 @@ static inline rgp_reading rgp_lasts_step(const rgp_lasts_config *config, rgp_las
         }
         state->is_true = is_true;
     }
-    return (rgp_reading){state->is ? 1.0f : 0.0f, in.quality};
+    return rgp_reading_of(state->is ? 1.0f : 0.0f, in.quality);
 }
+
+RGP_DECLARATIONS_END
 
 #endif

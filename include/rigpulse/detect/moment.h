@@ -5,6 +5,10 @@
 #ifndef RIGPULSE_DETECT_MOMENT_H
 #define RIGPULSE_DETECT_MOMENT_H
 
+#include "rigpulse/linkage.h"
+
+RGP_DECLARATIONS_BEGIN
+
 /* `age` in seconds before the step; below 0 counts as 0. */
 static inline float rgp_moment(float age)
 {
@@ -16,5 +20,7 @@ static inline float rgp_moment_age(float moment)
 {
     return moment > 1.0f ? moment - 1.0f : 0.0f;
 }
+
+RGP_DECLARATIONS_END
 
 #endif

@@ -7,9 +7,12 @@
 #ifndef RIGPULSE_DETECT_MOVED_H
 #define RIGPULSE_DETECT_MOVED_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 typedef struct rgp_moved_config {
     float amount;        /* in the quantity's unit; above 0 */
@@ -35,7 +38,7 @@ static inline rgp_reading rgp_moved_step(const rgp_moved_config *config, rgp_mov
 {
     if (!rgp_usable(in.quality) || !(dt > 0.0f)) {
         state->gap_us += rgp_microseconds(dt);
-        return (rgp_reading){state->is ? 1.0f : 0.0f, in.quality};
+        return rgp_reading_of(state->is ? 1.0f : 0.0f, in.quality);
     }
     if (!state->known) {
         state->known = 1;
@@ -46,7 +49,9 @@ static inline rgp_reading rgp_moved_step(const rgp_moved_config *config, rgp_mov
     const float passed = state->gap_us > 0 ? dt + rgp_seconds(state->gap_us) : dt;
     rgp_add(&state->baseline, &state->lost, rgp_decay(passed / config->time_constant) * away);
     state->gap_us = 0;
-    return (rgp_reading){state->is ? 1.0f : 0.0f, in.quality};
+    return rgp_reading_of(state->is ? 1.0f : 0.0f, in.quality);
 }
+
+RGP_DECLARATIONS_END
 
 #endif

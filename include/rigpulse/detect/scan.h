@@ -13,8 +13,11 @@
 #ifndef RIGPULSE_DETECT_SCAN_H
 #define RIGPULSE_DETECT_SCAN_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 #define RGP_SCAN_KEPT 128u
 
@@ -48,5 +51,7 @@ void rgp_scan_reset(rgp_scan_state *state);
  * after one that found nothing. dt in seconds; dt = 0 steps no state. */
 rgp_reading rgp_scan_step(const rgp_scan_config *config, rgp_scan_state *state, rgp_reading in, rgp_reading place,
                           float dt);
+
+RGP_DECLARATIONS_END
 
 #endif

@@ -5,9 +5,12 @@
 #ifndef RIGPULSE_DETECT_STILL_H
 #define RIGPULSE_DETECT_STILL_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 #define RGP_STILL_TIME_MAX 1e6f
 
@@ -42,7 +45,9 @@ static inline rgp_reading rgp_still_step(const rgp_still_config *config, rgp_sti
         }
     }
     const bool is = state->known && state->since_us >= rgp_microseconds(config->time);
-    return (rgp_reading){is ? 1.0f : 0.0f, in.quality};
+    return rgp_reading_of(is ? 1.0f : 0.0f, in.quality);
 }
+
+RGP_DECLARATIONS_END
 
 #endif

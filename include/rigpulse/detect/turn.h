@@ -7,8 +7,11 @@
 #ifndef RIGPULSE_DETECT_TURN_H
 #define RIGPULSE_DETECT_TURN_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 enum { RGP_TURN_UP = 1, RGP_TURN_DOWN = 2, RGP_TURN_EITHER = 3 };
 
@@ -61,5 +64,7 @@ void rgp_swing_reset(rgp_swing_state *state);
 
 /* The last measure stands until the next turning point; before there is one it is still learning. */
 rgp_reading rgp_swing_step(const rgp_swing_config *config, rgp_swing_state *state, rgp_reading in, float dt);
+
+RGP_DECLARATIONS_END
 
 #endif

@@ -7,9 +7,12 @@
 #define RIGPULSE_DRIVE_APPROACH_H
 
 #include "rigpulse/condition/wrap.h"
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 typedef struct rgp_approach_config {
     float slowing; /* in the place's unit; above 0 */
@@ -56,5 +59,7 @@ static inline rgp_reading rgp_approach_step(const rgp_approach_config *config, r
     const float power = far >= config->slowing ? (way < 0.0f ? -100.0f : 100.0f) : 100.0f * way / config->slowing;
     return rgp_number(state->there ? 0.0f : power, quality);
 }
+
+RGP_DECLARATIONS_END
 
 #endif

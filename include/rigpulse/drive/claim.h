@@ -5,7 +5,11 @@
 #ifndef RIGPULSE_DRIVE_CLAIM_H
 #define RIGPULSE_DRIVE_CLAIM_H
 
+#include "rigpulse/linkage.h"
+
 #include <stdint.h>
+
+RGP_DECLARATIONS_BEGIN
 
 /* X(name, text), from the lowest to the highest. A stop and a guard are no claims of anyone's: the
  * engine imposes them, but who reads an owner meets them here. */
@@ -49,5 +53,7 @@ static inline uint32_t rgp_claim_owner(const rgp_claim *claim, uint32_t count)
     }
     return i;
 }
+
+RGP_DECLARATIONS_END
 
 #endif

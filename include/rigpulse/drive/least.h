@@ -3,6 +3,10 @@
 #ifndef RIGPULSE_DRIVE_LEAST_H
 #define RIGPULSE_DRIVE_LEAST_H
 
+#include "rigpulse/linkage.h"
+
+RGP_DECLARATIONS_BEGIN
+
 /* `least`: 0 or more, in the command's unit; works on either side of 0. */
 static inline float rgp_least(float asked, float least)
 {
@@ -11,5 +15,7 @@ static inline float rgp_least(float asked, float least)
     }
     return asked < 0.0f && asked > -least ? -least : asked;
 }
+
+RGP_DECLARATIONS_END
 
 #endif

@@ -2,6 +2,10 @@
 #ifndef RIGPULSE_DRIVE_LIMIT_H
 #define RIGPULSE_DRIVE_LIMIT_H
 
+#include "rigpulse/linkage.h"
+
+RGP_DECLARATIONS_BEGIN
+
 static inline float rgp_limit(float asked, float low, float high)
 {
     if (asked < low) {
@@ -9,5 +13,7 @@ static inline float rgp_limit(float asked, float low, float high)
     }
     return asked > high ? high : asked;
 }
+
+RGP_DECLARATIONS_END
 
 #endif

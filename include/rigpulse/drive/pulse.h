@@ -4,7 +4,11 @@
 #ifndef RIGPULSE_DRIVE_PULSE_H
 #define RIGPULSE_DRIVE_PULSE_H
 
+#include "rigpulse/linkage.h"
+
 #include <stdint.h>
+
+RGP_DECLARATIONS_BEGIN
 
 typedef enum rgp_pulse_phase { RGP_PULSE_READY, RGP_PULSE_ACTING, RGP_PULSE_HOLDOFF } rgp_pulse_phase;
 
@@ -34,5 +38,7 @@ static inline void rgp_pulse_fire(rgp_pulse_state *state, uint64_t now, uint64_t
     state->acts_until = width > UINT64_MAX - now ? UINT64_MAX : now + width;
     state->ready_at = holdoff > UINT64_MAX - state->acts_until ? UINT64_MAX : state->acts_until + holdoff;
 }
+
+RGP_DECLARATIONS_END
 
 #endif

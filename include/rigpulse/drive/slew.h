@@ -2,6 +2,10 @@
 #ifndef RIGPULSE_DRIVE_SLEW_H
 #define RIGPULSE_DRIVE_SLEW_H
 
+#include "rigpulse/linkage.h"
+
+RGP_DECLARATIONS_BEGIN
+
 /* `last`: what came out before; `most`: the greatest change in this step, above 0. */
 static inline float rgp_slew(float asked, float last, float most)
 {
@@ -10,5 +14,7 @@ static inline float rgp_slew(float asked, float last, float most)
     }
     return asked < last - most ? last - most : asked;
 }
+
+RGP_DECLARATIONS_END
 
 #endif

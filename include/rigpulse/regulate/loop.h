@@ -9,9 +9,12 @@
 #define RIGPULSE_REGULATE_LOOP_H
 
 #include "rigpulse/drive/slew.h"
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 /* X(name, word) */
 #define RGP_LOOP_PHASE_LIST(X) \
@@ -68,5 +71,7 @@ const char *rgp_loop_phase_word(uint8_t phase);
 
 /* "it was too far from its setpoint", ...; "?" for a number that is none. */
 const char *rgp_cut_text(uint8_t reason);
+
+RGP_DECLARATIONS_END
 
 #endif

@@ -5,12 +5,15 @@
 #ifndef RIGPULSE_REGULATE_LOOPS_H
 #define RIGPULSE_REGULATE_LOOPS_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/regulate/loop.h"
 #include "rigpulse/regulate/nudge.h"
 #include "rigpulse/regulate/onoff.h"
 #include "rigpulse/regulate/pid.h"
 
 #include <string.h>
+
+RGP_DECLARATIONS_BEGIN
 
 /* X(name, the end of its name in a rig, what it is) */
 #define RGP_TERM_LIST(X)                                                           \
@@ -108,7 +111,7 @@ bool rgp_pid_loop_move(const rgp_pid_loop_config *config, rgp_pid_loop_state *st
                        float *term, rgp_quality *quality);
 
 static inline bool rgp_pid_loop_step(const rgp_pid_loop_config *config, rgp_pid_loop_state *state,
-                                     const rgp_loop_input *in, float dt, float *restrict term, rgp_quality *quality)
+                                     const rgp_loop_input *in, float dt, float *RGP_RESTRICT term, rgp_quality *quality)
 {
     const rgp_reading target = {in->setpoint.value + config->loop.trim,
                                 rgp_worst(in->setpoint.quality, in->feed_forward.quality)};
@@ -137,5 +140,7 @@ static inline bool rgp_pid_loop_step(const rgp_pid_loop_config *config, rgp_pid_
     quality[RGP_TERM_ERROR] = rgp_worst(in->setpoint.quality, in->measured.quality);
     return rgp_usable(output.quality);
 }
+
+RGP_DECLARATIONS_END
 
 #endif

@@ -5,9 +5,14 @@
 #define RIGPULSE_REGULATE_NUDGE_H
 
 #include "rigpulse/drive/limit.h"
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+#include <string.h>
+
+RGP_DECLARATIONS_BEGIN
 
 #define RGP_NUDGE_PACE_MAX 1e6f
 
@@ -31,7 +36,7 @@ rgp_status rgp_nudge_check(const rgp_nudge_config *config);
 
 static inline void rgp_nudge_reset(rgp_nudge_state *state)
 {
-    *state = (rgp_nudge_state){0};
+    memset(state, 0, sizeof *state);
 }
 
 /* Goes on from `taken`, where somebody else has driven the actuator to. Output units. */
@@ -63,7 +68,9 @@ static inline rgp_reading rgp_nudge_step(const rgp_nudge_config *config, rgp_nud
             state->output = rgp_limit(state->output + step, config->low, config->high);
         }
     }
-    return (rgp_reading){state->output, quality};
+    return rgp_reading_of(state->output, quality);
 }
+
+RGP_DECLARATIONS_END
 
 #endif

@@ -3,9 +3,14 @@
 #ifndef RIGPULSE_REGULATE_ONOFF_H
 #define RIGPULSE_REGULATE_ONOFF_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+#include <string.h>
+
+RGP_DECLARATIONS_BEGIN
 
 #define RGP_ONOFF_TIME_MAX 1e6f
 
@@ -29,7 +34,7 @@ rgp_status rgp_onoff_check(const rgp_onoff_config *config);
 
 static inline void rgp_onoff_reset(rgp_onoff_state *state)
 {
-    *state = (rgp_onoff_state){0};
+    memset(state, 0, sizeof *state);
 }
 
 /* low or high. At its first step it may change at once. On a bad reading the last output stands, with the bad quality.
@@ -54,7 +59,9 @@ static inline rgp_reading rgp_onoff_step(const rgp_onoff_config *config, rgp_ono
         }
     }
     state->output = state->is ? config->high : config->low;
-    return (rgp_reading){state->output, quality};
+    return rgp_reading_of(state->output, quality);
 }
+
+RGP_DECLARATIONS_END
 
 #endif

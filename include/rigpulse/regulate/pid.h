@@ -17,9 +17,12 @@
 #define RIGPULSE_REGULATE_PID_H
 
 #include "rigpulse/drive/limit.h"
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 typedef struct rgp_pid_gains {
     float kp;     /* output per measured unit; 0 or more */
@@ -104,7 +107,7 @@ static inline rgp_reading rgp_pid_pass(rgp_pid_state *state, rgp_quality quality
 {
     state->gap_us += rgp_microseconds(dt);
     state->share_dt = 0.0f;
-    return (rgp_reading){state->output, quality};
+    return rgp_reading_of(state->output, quality);
 }
 
 /* Error, P and D. Gives the error beyond the dead band, above 0 where the output has to rise. */
@@ -148,7 +151,7 @@ static inline rgp_reading rgp_pid_end(const rgp_pid_config *config, rgp_pid_stat
     }
     state->unlimited = unlimited;
     state->output = output;
-    return (rgp_reading){output, quality};
+    return rgp_reading_of(output, quality);
 }
 
 /* One step: the output, with the worst quality of what went in. On a bad reading, and with dt = 0, nothing is stepped
@@ -210,7 +213,9 @@ static inline rgp_reading rgp_pid_stand(const rgp_pid_config *config, rgp_pid_st
 {
     const rgp_quality quality = rgp_worst(in->setpoint.quality, in->measured.quality);
     return follows && rgp_usable(quality) ? rgp_pid_take(config, state, in, quality)
-                                          : (rgp_reading){state->output, quality};
+                                          : rgp_reading_of(state->output, quality);
 }
+
+RGP_DECLARATIONS_END
 
 #endif

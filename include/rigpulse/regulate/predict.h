@@ -10,9 +10,12 @@
 #ifndef RIGPULSE_REGULATE_PREDICT_H
 #define RIGPULSE_REGULATE_PREDICT_H
 
+#include "rigpulse/linkage.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+RGP_DECLARATIONS_BEGIN
 
 #define RGP_PREDICT_KEPT 64u
 
@@ -42,5 +45,7 @@ void rgp_predict_reset(rgp_predict_state *state);
  */
 rgp_reading rgp_predict_step(const rgp_predict_config *config, rgp_predict_state *state, rgp_reading measured,
                              rgp_reading driven, float dt);
+
+RGP_DECLARATIONS_END
 
 #endif
