@@ -2,12 +2,24 @@
 MAKEFLAGS += --no-print-directory
 JOBS := $(shell nproc)
 
-.PHONY: all demo check goldens install-deps perf evidence fuzz format clean screenshots
+.PHONY: all install uninstall demo check goldens install-deps perf evidence fuzz format clean screenshots
 
 all:
 	@scripts/install-deps run
 	@cmake --preset release -Wno-dev >/dev/null
 	@cmake --build build -j $(JOBS)
+
+# PREFIX: where to; DESTDIR: a folder that stands for the root, as for packages.
+PREFIX ?= /usr/local
+install:
+	@scripts/install-deps run
+	@cmake --preset release -Wno-dev -DCMAKE_INSTALL_PREFIX=$(abspath $(PREFIX)) >/dev/null
+	@cmake --build build -j $(JOBS)
+	@DESTDIR=$(DESTDIR) cmake --install build >/dev/null
+	@echo "installed in $(DESTDIR)$(abspath $(PREFIX)); take it back: make uninstall"
+
+uninstall:
+	@DESTDIR=$(DESTDIR) cmake --build build --target uninstall >/dev/null
 
 demo:
 	@scripts/install-deps run pictures

@@ -2,6 +2,7 @@
 #include "command.h"
 
 #include "rigpulse/lang.h"
+#include "rigpulse/version.h"
 
 #include <errno.h>
 #include <fcntl.h>
@@ -113,7 +114,7 @@ static int run(int argc, char **argv)
         return EXIT_DONE;
     }
     if (strcmp(argv[1], "--version") == 0) {
-        puts("rigpulse " RIGPULSE_VERSION);
+        printf("rigpulse %s\n", rgp_version_text());
         return EXIT_DONE;
     }
     for (size_t i = 0; i < G_N_ELEMENTS(commands); i++) {

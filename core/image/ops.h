@@ -5,10 +5,13 @@
 #include "rigpulse/condition.h"
 #include "rigpulse/detect.h"
 #include "rigpulse/drive.h"
+#include "rigpulse/linkage.h"
 #include "rigpulse/regulate.h"
 #include "rigpulse/status.h"
 
 #include <stddef.h>
+
+RGP_DECLARATIONS_BEGIN
 
 enum {
 #define RGP_OP(NAME, ...) RGP_OP_##NAME,
@@ -75,5 +78,7 @@ bool rgp_op_is_live(uint32_t op, uint32_t offset);
 /* The stretch of live settings that holds the byte `live_offset`: which operation, and where its config
  * starts. False when none does. */
 bool rgp_op_locate_live(const void *image, uint32_t live_offset, uint32_t *op, uint32_t *config_offset);
+
+RGP_DECLARATIONS_END
 
 #endif

@@ -35,7 +35,7 @@ static uint32_t code_point(const char *text, uint32_t *bytes)
     const unsigned char *t = (const unsigned char *)text;
     const uint32_t length = t[0] < 0x80 ? 1 : t[0] < 0xE0 ? 2 : t[0] < 0xF0 ? 3 : 4;
     uint32_t code = length == 1 ? t[0] : t[0] & (0x7Fu >> length);
-    *bytes = (uint32_t)strnlen(text, length) == length && text_not_utf8(text, length) == length ? length : 0;
+    *bytes = (uint32_t)text_length(text, length) == length && text_not_utf8(text, length) == length ? length : 0;
     for (uint32_t i = 1; i < *bytes; i++) {
         code = code << 6 | (t[i] & 0x3Fu);
     }

@@ -225,7 +225,7 @@ void report_finish(report *from, rgp_rig *rig)
 /* Damerau-Levenshtein distance (optimal string alignment; Damerau, 1964; Levenshtein, 1966). */
 static uint32_t distance(const char *a, const char *b)
 {
-    const uint32_t n = (uint32_t)strnlen(a, NAME_MAX_COMPARED), m = (uint32_t)strnlen(b, NAME_MAX_COMPARED);
+    const uint32_t n = (uint32_t)text_length(a, NAME_MAX_COMPARED), m = (uint32_t)text_length(b, NAME_MAX_COMPARED);
     uint32_t row[3][NAME_MAX_COMPARED + 1];
     for (uint32_t j = 0; j <= m; j++) {
         row[0][j] = j;
@@ -247,7 +247,7 @@ static uint32_t distance(const char *a, const char *b)
 static const char *nearest(const char *wrong, const char *(*name)(void *self, uint32_t i), void *self, uint32_t count)
 {
     const char *found = NULL;
-    uint32_t least = ((uint32_t)strnlen(wrong, NAME_MAX_COMPARED) + 1) / 3;
+    uint32_t least = ((uint32_t)text_length(wrong, NAME_MAX_COMPARED) + 1) / 3;
     for (uint32_t i = 0; i < count; i++) {
         const char *candidate = name(self, i);
         const uint32_t d = candidate && *candidate ? distance(wrong, candidate) : UINT32_MAX;

@@ -6,6 +6,8 @@
 
 #include "rigpulse/lang.h"
 
+#include <string.h>
+
 typedef struct text_range {
     uint32_t start, end; /* bytes of the source */
 } text_range;
@@ -51,6 +53,13 @@ bool report_joins(report *to, text_range at, const char *text);
 
 /* The entries as the rig's messages, in the order of the file. */
 void report_finish(report *from, rgp_rig *rig);
+
+/* The bytes of a text before its end, at most `most`. */
+static inline size_t text_length(const char *text, size_t most)
+{
+    const char *end = memchr(text, '\0', most);
+    return end ? (size_t)(end - text) : most;
+}
 
 /* True for a byte of UTF-8 that goes on with a character. */
 static inline bool continues_character(char byte)

@@ -21,7 +21,7 @@ static char *find_example(const char *name)
 {
     g_autofree char *tool = g_file_read_link("/proc/self/exe", NULL);
     g_autofree char *folder = g_path_get_dirname(tool ? tool : ".");
-    const char *const places[] = {"../examples", "examples", "../share/examples"};
+    const char *const places[] = {"examples", "../share/rigpulse/examples"};
     for (size_t i = 0; i < G_N_ELEMENTS(places); i++) {
         g_autofree char *path = g_build_filename(folder, places[i], name, NULL);
         if (g_file_test(path, G_FILE_TEST_IS_REGULAR)) {

@@ -1,0 +1,49 @@
+# The rooms above the libraries, the tool, the examples and the tests.
+find_package(PkgConfig REQUIRED)
+pkg_check_modules(GLIB REQUIRED IMPORTED_TARGET glib-2.0 gio-2.0 gthread-2.0)
+pkg_check_modules(GSL REQUIRED IMPORTED_TARGET gsl)
+pkg_check_modules(SNDFILE REQUIRED IMPORTED_TARGET sndfile)
+pkg_check_modules(JANSSON REQUIRED IMPORTED_TARGET jansson)
+pkg_check_modules(NCURSES REQUIRED IMPORTED_TARGET ncursesw)
+pkg_check_modules(READLINE REQUIRED IMPORTED_TARGET readline)
+find_library(CSV_LIBRARY csv REQUIRED)
+find_package(Threads REQUIRED)
+
+# One library a room; a room knows the rooms below it.
+function(add_room name)
+  cmake_parse_arguments(ROOM "" "" "SOURCES;NEEDS" ${ARGN})
+  file(GLOB sources CONFIGURE_DEPENDS ${ROOM_SOURCES})
+  add_library(rigpulse_${name} STATIC ${sources})
+  target_include_directories(rigpulse_${name} PUBLIC ${PROJECT_SOURCE_DIR} ${PROJECT_SOURCE_DIR}/core)
+  target_compile_definitions(rigpulse_${name} PRIVATE _XOPEN_SOURCE=700)
+  target_link_libraries(rigpulse_${name} PUBLIC rigpulse_flags ${ROOM_NEEDS})
+  set_target_properties(rigpulse_${name} PROPERTIES C_EXTENSIONS OFF)
+endfunction()
+
+add_room(files SOURCES files/*.c NEEDS PkgConfig::GLIB)
+add_room(mechanisms SOURCES sim/mechanisms/*.c NEEDS rigpulse_core m)
+add_room(sim SOURCES sim/*.c sim/sensors/*.c NEEDS rigpulse_mechanisms rigpulse_lang rigpulse_files PkgConfig::GLIB
+         PkgConfig::GSL PkgConfig::SNDFILE ${CSV_LIBRARY})
+add_room(ports SOURCES ports/*.c NEEDS rigpulse_core)
+add_room(explain SOURCES explain/*.c NEEDS rigpulse_core PkgConfig::GLIB)
+add_room(runtime SOURCES runtime/*.c NEEDS rigpulse_explain rigpulse_sim rigpulse_ports PkgConfig::JANSSON
+         Threads::Threads)
+add_room(analysis SOURCES analysis/*.c analysis/figures/*.c NEEDS rigpulse_runtime PkgConfig::GSL)
+
+file(GLOB TOOL_SOURCES CONFIGURE_DEPENDS tool/*.c tool/*/*.c)
+add_executable(rigpulse ${TOOL_SOURCES})
+set_target_properties(rigpulse PROPERTIES C_EXTENSIONS OFF)
+target_link_libraries(rigpulse PRIVATE rigpulse_analysis PkgConfig::READLINE PkgConfig::NCURSES)
+
+# The tool looks for its examples beside itself, or where they are installed.
+if(NOT PROJECT_BINARY_DIR STREQUAL PROJECT_SOURCE_DIR)
+  file(CREATE_LINK ${PROJECT_SOURCE_DIR}/examples ${PROJECT_BINARY_DIR}/examples SYMBOLIC)
+endif()
+if(RIGPULSE_TESTS)
+  pkg_check_modules(CMOCKA REQUIRED IMPORTED_TARGET cmocka)
+  pkg_check_modules(VTERM REQUIRED IMPORTED_TARGET vterm)
+  enable_testing()
+  add_subdirectory(examples examples-in-c)
+  add_subdirectory(tests)
+  add_subdirectory(perf)
+endif()
