@@ -10,11 +10,9 @@ bool session_set(session *s, const char *text, GError **error)
     const char *equals = strchr(text, '=');
     g_autofree char *name = equals ? g_strstrip(g_strndup(text, (gsize)(equals - text))) : NULL;
     const uint32_t params = rgp_image_count(image, RGP_SECTION_PARAMS);
-    uint32_t i = 0;
-    while (name && i < params && strcmp(name, rgp_image_text(image, RGP_NAME_SLOT, i, 0)) != 0) {
-        i++;
-    }
-    if (!name || i == params) {
+    const int32_t found = name ? rgp_image_find(image, RGP_FIND_PARAM, name) : -1;
+    const uint32_t i = (uint32_t)found;
+    if (found < 0) {
         g_autoptr(GString) all = g_string_new(NULL);
         for (uint32_t k = 0; k < params; k++) {
             g_string_append_printf(all, "%s%s", k ? ", " : "", rgp_image_text(image, RGP_NAME_SLOT, k, 0));

@@ -1,6 +1,9 @@
 /* The language: its messages as data, its documents as examples, and whatever bytes come. */
 #include "support.h"
 
+#include "rigpulse/engine.h"
+#include "rigpulse/version.h"
+
 #include "image/ops.h"
 #include "lang/vocabulary/units.h"
 #include "lang/vocabulary/words.h"
@@ -497,9 +500,44 @@ static void test_quantities(void **unused)
     }
 }
 
+/* Things of an image are found by their names; without its names it is as small as `check` says, and runs on. One of
+ * another version is refused, and so is one that was cut off. */
+static void test_names_of_an_image(void **unused)
+{
+    (void)unused;
+    g_autofree char *text = get_file(RIGPULSE_SOURCE "/examples", "basin.rig");
+    rgp_rig *rig = rgp_rig_compile("basin.rig", text, strlen(text), rgp_sim_catalog());
+    g_autofree rgp_image_header *image = g_memdup2(rig->image, rig->image_size);
+    assert_int_equal(rgp_image_find(image, RGP_FIND_SENSOR, "level"), 0);
+    assert_int_equal(rgp_image_find(image, RGP_FIND_PARAM, "shallow"), 0);
+    assert_int_equal(rgp_image_find(image, RGP_FIND_PARAM, "level"), -1);
+    assert_int_equal(rgp_image_find(image, RGP_FIND_ACTUATOR, "no such"), -1);
+    const int32_t pump = rgp_image_find(image, RGP_FIND_ACTUATOR, "pump");
+    assert_int_equal(rgp_image_find(image, RGP_FIND_SLOT, "pump"), rgp_image_actuator_slot(image, (uint32_t)pump));
+    const uint32_t bare = rgp_image_strip(image);
+    assert_int_equal(image->size, bare);
+    assert_int_equal(rgp_image_find(image, RGP_FIND_SENSOR, "level"), -1);
+    assert_int_equal(rgp_image_strip(image), bare);
+    g_autofree char *says = g_strdup_printf("(%u without names)", bare);
+    called c = call_tool("/", "check " RIGPULSE_SOURCE "/examples/basin.rig");
+    assert_says(c.out, says);
+    call_done(&c);
+    g_autofree void *memory = g_malloc0(image->memory);
+    rgp_engine engine;
+    assert_int_equal(rgp_engine_open(&engine, image, bare, memory, image->memory), RGP_OK);
+    rgp_engine_step(&engine, 0);
+    assert_int_equal(rgp_engine_open(&engine, image, bare - 8, memory, image->memory), RGP_E_SIZE);
+    image->version++;
+    image->checksum = rgp_image_checksum(image, bare);
+    assert_int_equal(rgp_engine_open(&engine, image, bare, memory, image->memory), RGP_E_FORMAT);
+    assert_int_equal(rgp_version(), RGP_VERSION);
+    rgp_rig_free(rig);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
+        cmocka_unit_test(test_names_of_an_image),
         cmocka_unit_test(test_messages),
         cmocka_unit_test(test_odd_files),
         cmocka_unit_test(test_many_errors),

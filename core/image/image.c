@@ -1,7 +1,8 @@
-/* Reading an image's own statements: checksum and names. */
+/* An image's own statements: its checksum and its names, found and taken off. */
 #include "rigpulse/image.h"
 
 #include <stddef.h>
+#include <string.h>
 
 uint32_t rgp_crc32(uint32_t seed, const void *bytes, uint32_t size)
 {
@@ -76,4 +77,52 @@ const char *rgp_image_unit(const rgp_image_header *image, uint32_t kind, uint32_
 {
     const rgp_image_name *name = rgp_image_name_of(image, kind, index, part);
     return name ? (const char *)rgp_image_at(image, RGP_SECTION_TEXT) + name->unit : "";
+}
+
+/* The slots of a kind: the first, and how many. */
+static uint32_t slots_of(const rgp_image_header *image, rgp_image_kind kind, uint32_t *count)
+{
+    switch (kind) {
+    case RGP_FIND_PARAM:
+        *count = rgp_image_count(image, RGP_SECTION_PARAMS);
+        return 0;
+    case RGP_FIND_SENSOR:
+        *count = rgp_image_count(image, RGP_SECTION_SENSORS);
+        return rgp_image_sensor_slot(image, 0);
+    case RGP_FIND_ACTUATOR:
+        *count = rgp_image_count(image, RGP_SECTION_ACTUATORS);
+        return rgp_image_actuator_slot(image, 0);
+    default:
+        *count = image->slots;
+        return 0;
+    }
+}
+
+int32_t rgp_image_find(const rgp_image_header *image, rgp_image_kind kind, const char *name)
+{
+    const rgp_image_name *of = rgp_image_at(image, RGP_SECTION_NAMES);
+    const char *text = rgp_image_at(image, RGP_SECTION_TEXT);
+    uint32_t count;
+    const uint32_t first = slots_of(image, kind, &count);
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_NAMES); i++) {
+        if (of[i].kind == RGP_NAME_SLOT && of[i].index - first < count && strcmp(text + of[i].text, name) == 0) {
+            return (int32_t)(of[i].index - first);
+        }
+    }
+    return -1;
+}
+
+uint32_t rgp_image_strip(rgp_image_header *image)
+{
+    const uint32_t end = image->section[RGP_SECTION_NAMES].offset;
+    for (uint32_t i = 0; i < RGP_SECTIONS; i++) {
+        if (i != RGP_SECTION_NAMES && i != RGP_SECTION_TEXT && image->section[i].offset > end) {
+            return image->size;
+        }
+    }
+    const rgp_image_section none = {end, 0};
+    image->section[RGP_SECTION_NAMES] = image->section[RGP_SECTION_TEXT] = none;
+    image->size = end;
+    image->checksum = rgp_image_checksum(image, end);
+    return end;
 }

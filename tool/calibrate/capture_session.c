@@ -37,12 +37,9 @@ struct capture_session {
 
 static bool find_slot(const rgp_image_header *image, const char *name, uint32_t *slot)
 {
-    for (*slot = 0; *slot < image->slots; (*slot)++) {
-        if (strcmp(rgp_image_text(image, RGP_NAME_SLOT, *slot, 0), name) == 0) {
-            return true;
-        }
-    }
-    return false;
+    const int32_t found = rgp_image_find(image, RGP_FIND_SLOT, name);
+    *slot = (uint32_t)found;
+    return found >= 0;
 }
 
 /* The rig with a signal for what goes in. */

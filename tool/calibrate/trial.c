@@ -32,12 +32,7 @@ typedef struct trials {
 
 static int32_t find_actuator(const rgp_image_header *image, const char *name)
 {
-    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_ACTUATORS); i++) {
-        if (strcmp(rgp_image_text(image, RGP_NAME_SLOT, rgp_image_actuator_slot(image, i), 0), name) == 0) {
-            return (int32_t)i;
-        }
-    }
-    return -1;
+    return rgp_image_find(image, RGP_FIND_ACTUATOR, name);
 }
 
 bool trial_is_meant(const char *name, const void *image)

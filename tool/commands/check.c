@@ -235,9 +235,8 @@ static void print_rig(const rgp_rig *rig)
     print_loops(image);
     print_kept(image);
     print_drivers(image);
-    const uint32_t names = rgp_image_count(image, RGP_SECTION_NAMES) * (uint32_t)sizeof(rgp_image_name) +
-                           rgp_image_count(image, RGP_SECTION_TEXT);
-    printf("\nimage %u bytes (%u without names), memory %u bytes\n", image->size, image->size - names, image->memory);
+    g_autofree rgp_image_header *bare = g_memdup2(image, image->size);
+    printf("\nimage %u bytes (%u without names), memory %u bytes\n", image->size, rgp_image_strip(bare), image->memory);
     printf("%s: sound, %u %s\n", rig->file, rig->warnings, rig->warnings == 1 ? "warning" : "warnings");
 }
 
