@@ -7,8 +7,7 @@
 
 int main(void)
 {
-    const rgp_pid_config config = {
-        .gain = {.kp = 12, .ki = 0.5f, .kd = 4, .filter = 0.5f}, .setpoint_weight = 1, .high = 100};
+    const rgp_pid_config config = {.gain = {.kp = 12, .ki = 0.5f, .kd = 4, .filter = 0.5f}, .high = 100};
     const float dt = 0.1f;
     rgp_pid_state pid;
     float oven = 20.0f, heat = 0.0f;
@@ -19,10 +18,10 @@ int main(void)
     puts("seconds   oven   heat      P      I      D");
     for (int tick = 0; tick <= 1200; tick++) {
         const bool by_hand = tick >= 600 && tick < 700;
-        const rgp_pid_input in = {.setpoint = rgp_good(60.0f), .measured = rgp_good(oven), .taken = heat};
+        const rgp_pid_input in = {.setpoint = rgp_good(60.0f), .measured = rgp_good(oven)};
         if (by_hand) {
             heat = 30.0f;
-            rgp_pid_follow(&config, &pid, &in, dt); /* so that it goes on without a step */
+            rgp_pid_follow(&config, &pid, &in, heat, dt); /* so that it goes on without a step */
         } else {
             heat = rgp_pid_step(&config, &pid, &in, dt).value;
         }

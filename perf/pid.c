@@ -17,8 +17,7 @@ int main(int argc, char **argv)
     }
     const int block = strcmp(argv[1], "block") == 0 || strcmp(argv[1], "compare") == 0;
     const int by_hand = strcmp(argv[1], "hand") == 0 || strcmp(argv[1], "compare") == 0;
-    const rgp_pid_config config = {
-        .gain = {.kp = 8, .ki = 2, .kd = 1, .filter = 0.1f}, .setpoint_weight = 1, .low = 0, .high = 100};
+    const rgp_pid_config config = {.gain = {.kp = 8, .ki = 2, .kd = 1, .filter = 0.1f}, .low = 0, .high = 100};
     rgp_pid_state state;
     static hand_loop its;
     rgp_pid_reset(&state);
@@ -30,7 +29,7 @@ int main(int argc, char **argv)
             5.8f + 0.2f * (float)(n / 500 % 3) + 0.001f * (float)(readings_chance(&chance) % 25) - dip;
         const uint8_t quality = n % 1000 > 990 ? RGP_MISSING : RGP_GOOD;
         if (block) {
-            const rgp_pid_input in = {rgp_good(6.0f), {measured, quality}, 0.0f, driven[0]};
+            const rgp_pid_input in = {rgp_good(6.0f), {measured, quality}, 0.0f, 0.0f};
             driven[0] = rgp_pid_step(&config, &state, &in, 0.02f).value;
         }
         if (by_hand) {

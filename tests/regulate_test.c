@@ -6,11 +6,11 @@
 
 #include <math.h>
 
-static const rgp_pid_config plain = {.gain = {.kp = 2, .ki = 2}, .setpoint_weight = 1, .low = -100, .high = 100};
+static const rgp_pid_config plain = {.gain = {.kp = 2, .ki = 2}, .low = -100, .high = 100};
 
-static rgp_pid_input input_of(double setpoint, double measured, const rgp_pid_state *s)
+static rgp_pid_input input_of(double setpoint, double measured)
 {
-    return (rgp_pid_input){rgp_good((float)setpoint), rgp_good((float)measured), 0.0f, s->output};
+    return (rgp_pid_input){rgp_good((float)setpoint), rgp_good((float)measured), 0.0f, 0.0f};
 }
 
 /* kp = ki = 2 on the lag 1 / (s + 1) cancels its pole: the closed loop is 2 / (s + 2), its step 1 - e^-2t. */
@@ -22,7 +22,7 @@ static void test_closed_loop(void **unused)
     const double dt = 1e-3;
     double y = 0.0;
     for (int i = 0; i < 2000; i++) {
-        const rgp_pid_input in = input_of(1.0, y, &s);
+        const rgp_pid_input in = input_of(1.0, y);
         const double u = (double)rgp_pid_step(&plain, &s, &in, (float)dt).value;
         y += (u - y) * (1.0 - exp(-dt));
         assert_near(y, 1.0 - exp(-2.0 * (i + 1) * dt), 2e-3);
@@ -34,16 +34,16 @@ static void test_closed_loop(void **unused)
 static void test_derivative(void **unused)
 {
     (void)unused;
-    const rgp_pid_config c = {.gain = {.kd = 3, .filter = 0.1f}, .setpoint_weight = 1, .low = -100, .high = 100};
+    const rgp_pid_config c = {.gain = {.kd = 3, .filter = 0.1f}, .low = -100, .high = 100};
     static const float steps[] = {0.01f, 0.03f, 0.002f, 0.05f};
     rgp_pid_state s;
     rgp_pid_reset(&s);
     double t = 0.0;
-    rgp_pid_input in = input_of(0.0, 0.0, &s);
+    rgp_pid_input in = input_of(0.0, 0.0);
     rgp_pid_step(&c, &s, &in, 0.01f);
     for (int i = 0; i < 40; i++) {
         t += (double)steps[i % 4];
-        in = input_of(i < 20 ? 0.0 : 50.0, 4.0 * t, &s);
+        in = input_of(i < 20 ? 0.0 : 50.0, 4.0 * t);
         rgp_pid_step(&c, &s, &in, steps[i % 4]);
         assert_near((double)s.d, -3.0 * 4.0 * (1.0 - exp(-t / 0.1)), 2e-4);
     }
@@ -54,23 +54,23 @@ static void test_derivative(void **unused)
 static void test_integral(void **unused)
 {
     (void)unused;
-    const rgp_pid_config c = {.gain = {.ki = 0.5f}, .setpoint_weight = 1, .low = -1e6f, .high = 1e6f};
+    const rgp_pid_config c = {.gain = {.ki = 0.5f}, .low = -1e6f, .high = 1e6f};
     rgp_pid_state a, b;
     rgp_pid_reset(&a);
     rgp_pid_reset(&b);
     for (int i = 0; i < 100; i++) {
-        const rgp_pid_input in = input_of(8.0, 5.0, &a);
+        const rgp_pid_input in = input_of(8.0, 5.0);
         rgp_pid_step(&c, &a, &in, 0.03f);
     }
     for (int i = 0; i < 100; i++) {
-        const rgp_pid_input in = input_of(8.0, 5.0, &b);
+        const rgp_pid_input in = input_of(8.0, 5.0);
         rgp_pid_step(&c, &b, &in, i % 2 ? 0.01f : 0.05f);
     }
     assert_near((double)a.i, 0.5 * 3.0 * 3.0, 1e-5);
     assert_near((double)b.i, 0.5 * 3.0 * 3.0, 1e-5);
     a.i = 1000.0f;
     for (int i = 0; i < 1000000; i++) {
-        const rgp_pid_input in = {rgp_good(2e-4f), rgp_good(0.0f), 0.0f, a.unlimited};
+        const rgp_pid_input in = {rgp_good(2e-4f), rgp_good(0.0f), 0.0f, 0.0f};
         rgp_pid_step(&c, &a, &in, 0.01f);
     }
     assert_near((double)a.i, 1001.0, 1e-3);
@@ -81,14 +81,14 @@ static void test_pid_whatever_comes(void **unused)
 {
     (void)unused;
     const rgp_pid_config cases[] = {
-        {.gain = {3, 2, 0.5f, 0.05f}, .setpoint_weight = 1, .low = -1e6f, .high = 1e6f},
+        {.gain = {3, 2, 0.5f, 0.05f}, .low = -1e6f, .high = 1e6f},
         {.gain = {3, 2, 0.5f, 0},
-         .setpoint_weight = 0.3f,
+         .setpoint_softness = 0.7f,
          .slope_weight = 0.5f,
          .low = -1e6f,
          .high = 1e6f,
          .reverse = 1},
-        {.gain = {3, 2, 0.5f, 0.2f}, .setpoint_weight = 0, .deadband = 4, .low = -1e6f, .high = 1e6f},
+        {.gain = {3, 2, 0.5f, 0.2f}, .setpoint_softness = 1, .deadband = 4, .low = -1e6f, .high = 1e6f},
     };
     for (size_t k = 0; k < sizeof cases / sizeof *cases; k++) {
         const rgp_pid_config *c = &cases[k];
@@ -103,7 +103,7 @@ static void test_pid_whatever_comes(void **unused)
             const double dt = roll % 4 ? 0.0625 : (double)(roll % 7 + 1) / 64.0, measured = (double)(roll % 40) - 12.0;
             const bool lost = i > 0 && roll % 9 < 2;
             setpoint = roll % 101 == 0 ? (double)(roll % 30) : setpoint;
-            rgp_pid_input in = input_of(setpoint, measured, &s);
+            rgp_pid_input in = input_of(setpoint, measured);
             in.measured.quality = lost ? RGP_MISSING : RGP_GOOD;
             const rgp_reading out = rgp_pid_step(c, &s, &in, (float)dt);
             if (lost) {
@@ -119,7 +119,7 @@ static void test_pid_whatever_comes(void **unused)
             before = now;
             gap = 0.0;
             sum += (double)c->gain.ki * beyond * dt;
-            const double weighted = beyond - sign * (1.0 - (double)c->setpoint_weight) * (setpoint - first);
+            const double weighted = beyond - sign * (double)c->setpoint_softness * (setpoint - first);
             const double asked = (double)c->gain.kp * weighted + sum + (double)c->gain.kd * slope;
             assert_near((double)out.value, asked, 2e-3 + 1e-5 * fabs(asked));
         }
@@ -141,8 +141,8 @@ static void test_no_windup(void **unused)
         rgp_pid_state s;
         rgp_pid_reset(&s);
         for (int n = 0; n < 6000 + cases[i].ticks; n++) {
-            rgp_pid_input in = input_of(n < 6000 ? 80.0 : 0.0, 10.0, &s);
-            in.taken = rgp_limit(s.output, -100.0f, cases[i].given);
+            rgp_pid_input in = input_of(n < 6000 ? 80.0 : 0.0, 10.0);
+            in.shortfall = s.output - rgp_limit(s.output, -100.0f, cases[i].given);
             rgp_pid_step(&c, &s, &in, 0.01f);
             assert_int_equal(s.saturated != 0, n < 6000 || s.unlimited > cases[i].given || n == 6000);
         }
@@ -161,32 +161,54 @@ static void test_no_bumps(void **unused)
     rgp_pid_reset(&s);
     double y = 0.0;
     for (int i = 0; i < 300; i++) {
-        const rgp_pid_input in = input_of(5.0, y, &s);
+        const rgp_pid_input in = input_of(5.0, y);
         y += ((double)rgp_pid_step(&c, &s, &in, 0.01f).value - y) * 0.01;
     }
-    const rgp_pid_input same = input_of(5.0, y, &s);
+    const rgp_pid_input same = input_of(5.0, y);
     rgp_pid_state before = s, after = s;
     rgp_pid_step(&c, &before, &same, 0.01f);
     c.gain.kp = 7;
     c.gain.ki = 0.1f;
     c.gain.kd = 2;
-    rgp_pid_retune(&after);
-    rgp_pid_step(&c, &after, &same, 0.01f);
+    rgp_pid_step(&c, &after, &same, 0.01f); /* nobody has told it */
     assert_near((double)after.output, (double)before.output, 0.05);
     for (int i = 0; i < 50; i++) {
-        const rgp_pid_input hand = {rgp_good(5.0f), rgp_good((float)y), 0.0f, -33.0f};
-        rgp_pid_follow(&c, &after, &hand, 0.01f);
+        const rgp_pid_input hand = {rgp_good(5.0f), rgp_good((float)y), 0.0f, 0.0f};
+        rgp_pid_follow(&c, &after, &hand, -33.0f, 0.01f);
         assert_near((double)after.output, -33.0, 1e-4);
     }
-    const rgp_pid_input back = {rgp_good(5.0f), rgp_good((float)y), 0.0f, -33.0f};
+    const rgp_pid_input back = {rgp_good(5.0f), rgp_good((float)y), 0.0f, 0.0f};
     assert_near((double)rgp_pid_step(&c, &after, &back, 0.01f).value, -33.0, 0.1);
+}
+
+/* A heater on an output of 8 bits, as a firmware writer would begin: zeroed memory, gains, limits, a step each tick. It
+ * ends at the setpoint, and knows that a coarse output drives as asked. */
+static void test_coarse_output(void **unused)
+{
+    (void)unused;
+    for (int told = 0; told < 2; told++) {
+        rgp_pid_config c = {.gain = {.kp = 12, .ki = 0.5f}, .high = 100, .resolution = told ? 100.0f / 15.0f : 0.0f};
+        rgp_pid_state s = {0};
+        double oven = 20.0, mean = 0.0;
+        float driven = 0.0f;
+        for (int tick = 0; tick < 6000; tick++) {
+            const rgp_pid_input in = {.setpoint = rgp_good(60.0f),
+                                      .measured = rgp_good((float)oven),
+                                      .shortfall = told ? s.output - driven : 0.0f};
+            const float asked = rgp_pid_step(&c, &s, &in, 0.1f).value;
+            driven = told ? floorf(asked / 100.0f * 15.0f) / 15.0f * 100.0f : roundf(asked * 2.55f) / 2.55f;
+            oven += 0.1 * (0.02 * (double)driven - (oven - 20.0) / 50.0);
+            mean += tick >= 5000 ? oven / 1000.0 : 0.0;
+        }
+        assert_near(mean, 60.0, 0.05);
+    }
 }
 
 /* Bad readings step nothing; weights, dead band, reverse action, feed; the ideal form; what is no setting. */
 static void test_pid_settings(void **unused)
 {
     (void)unused;
-    rgp_pid_config c = {.gain = {.kp = 2}, .setpoint_weight = 0.25f, .deadband = 1, .low = -100, .high = 100};
+    rgp_pid_config c = {.gain = {.kp = 2}, .setpoint_softness = 0.75f, .deadband = 1, .low = -100, .high = 100};
     rgp_pid_state s;
     rgp_pid_reset(&s);
     rgp_pid_input in = {rgp_good(10), rgp_good(6), 1.5f, 0.0f};
@@ -213,7 +235,7 @@ static void test_pid_settings(void **unused)
     const float wrong[] = {NAN, INFINITY, -1.0f};
     for (size_t i = 0; i < 3; i++) {
         rgp_pid_config bad[] = {plain, plain, plain, plain, plain};
-        bad[0].gain.kp = bad[1].gain.ki = bad[2].gain.kd = bad[3].gain.filter = bad[4].setpoint_weight = wrong[i];
+        bad[0].gain.kp = bad[1].gain.ki = bad[2].gain.kd = bad[3].gain.filter = bad[4].setpoint_softness = wrong[i];
         for (size_t k = 0; k < 5; k++) {
             assert_int_equal(rgp_pid_check(&bad[k]), RGP_E_CONFIG);
         }
@@ -223,7 +245,7 @@ static void test_pid_settings(void **unused)
     assert_int_equal(rgp_pid_check(&plain), RGP_OK);
     /* what overflows is no number, and is forgotten */
     rgp_pid_reset(&s);
-    const rgp_pid_config huge = {.gain = {.kp = 1e30f}, .setpoint_weight = 1, .low = -1, .high = 1};
+    const rgp_pid_config huge = {.gain = {.kp = 1e30f}, .low = -1, .high = 1};
     in = (rgp_pid_input){rgp_good(3e38f), rgp_good(-3e38f), 0.0f, 0.0f};
     assert_int_equal(rgp_pid_step(&huge, &s, &in, 0.1f).quality, RGP_OUT_OF_RANGE);
     assert_near((double)s.output, 0.0, 0.0);
@@ -365,17 +387,12 @@ static void test_phases(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_closed_loop),
-        cmocka_unit_test(test_derivative),
-        cmocka_unit_test(test_integral),
-        cmocka_unit_test(test_pid_whatever_comes),
-        cmocka_unit_test(test_no_windup),
-        cmocka_unit_test(test_no_bumps),
-        cmocka_unit_test(test_pid_settings),
-        cmocka_unit_test(test_two_points),
-        cmocka_unit_test(test_two_points_whatever_comes),
-        cmocka_unit_test(test_nudge),
-        cmocka_unit_test(test_predictor),
+        cmocka_unit_test(test_closed_loop),   cmocka_unit_test(test_derivative),
+        cmocka_unit_test(test_integral),      cmocka_unit_test(test_pid_whatever_comes),
+        cmocka_unit_test(test_no_windup),     cmocka_unit_test(test_no_bumps),
+        cmocka_unit_test(test_coarse_output), cmocka_unit_test(test_pid_settings),
+        cmocka_unit_test(test_two_points),    cmocka_unit_test(test_two_points_whatever_comes),
+        cmocka_unit_test(test_nudge),         cmocka_unit_test(test_predictor),
         cmocka_unit_test(test_phases),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);

@@ -1,9 +1,9 @@
 /* The version of the library. */
 #include "rigpulse/version.h"
 
-#define TEXT_OF(number)     #number
-#define TEXT(number)        TEXT_OF(number)
-#define JOINED(a, b, c)     TEXT(a) "." TEXT(b) "." TEXT(c)
+#define TEXT_OF(number) #number
+#define TEXT(number)    TEXT_OF(number)
+#define JOINED(a, b, c) TEXT(a) "." TEXT(b) "." TEXT(c)
 
 uint32_t rgp_version(void)
 {

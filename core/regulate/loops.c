@@ -89,15 +89,16 @@ static inline rgp_reading regulate(const rgp_pid_loop_config *config, rgp_pid_lo
     if (news & RGP_NEWS_RETUNED) {
         rgp_pid_retune(pid);
     }
+    const float driven = state->link.taken - config->loop.bias;
     const rgp_pid_input input = {.setpoint = {target.value, rgp_worst(target.quality, in->feed_forward.quality)},
                                  .measured = in->measured,
                                  .feed_forward = in->feed_forward.value,
-                                 .taken = state->link.taken - config->loop.bias};
+                                 .shortfall = pid->primed ? pid->output - driven : 0.0f};
     if (in->same && !begins) {
-        return rgp_pid_stand(&config->pid, pid, &input, news & RGP_NEWS_TAKEN);
+        return rgp_pid_stand(&config->pid, pid, &input, driven, news & RGP_NEWS_TAKEN);
     }
     return begins || !(news & RGP_NEWS_TAKEN) ? rgp_pid_step(&config->pid, pid, &input, in->since)
-                                              : rgp_pid_follow(&config->pid, pid, &input, in->since);
+                                              : rgp_pid_follow(&config->pid, pid, &input, driven, in->since);
 }
 
 bool rgp_pid_loop_move(const rgp_pid_loop_config *config, rgp_pid_loop_state *state, const rgp_loop_input *in, float dt,

@@ -16,8 +16,9 @@ rgp_status rgp_pid_check(const rgp_pid_config *c)
     const bool gains = not_negative(c->gain.kp) && not_negative(c->gain.ki) && not_negative(c->gain.kd);
     const bool times = not_negative(c->gain.filter) && c->gain.filter <= 1e6f && not_negative(c->tracking_time) &&
                        c->tracking_time <= 1e6f;
-    const bool limits = rgp_finite(c->low) && rgp_finite(c->high) && c->low < c->high && not_negative(c->deadband);
-    return gains && times && limits && a_share(c->setpoint_weight) && a_share(c->slope_weight) && c->reverse <= 1
+    const bool limits = rgp_finite(c->low) && rgp_finite(c->high) && c->low < c->high && not_negative(c->deadband) &&
+                        not_negative(c->resolution);
+    return gains && times && limits && a_share(c->setpoint_softness) && a_share(c->slope_weight) && c->reverse <= 1
                ? RGP_OK
                : RGP_E_CONFIG;
 }
@@ -33,33 +34,33 @@ float rgp_pid_weigh(const rgp_pid_config *c, rgp_pid_state *s, float setpoint, f
     const float error = sign * (setpoint - measured);
     const float beyond = error > band ? error - band : error < -band ? error + band : 0.0f;
     *now = sign * (c->slope_weight * setpoint - measured);
-    s->weighted = beyond - sign * (1.0f - c->setpoint_weight) * (setpoint - s->reference);
+    s->weighted = beyond - sign * c->setpoint_softness * (setpoint - s->reference);
     return beyond;
 }
 
 /* The first setpoint, and the first slope, which is 0. */
-static void prime(const rgp_pid_config *c, rgp_pid_state *s, float setpoint, float measured, float taken)
+static void prime(const rgp_pid_config *c, rgp_pid_state *s, float setpoint, float measured)
 {
     s->primed = 1;
     s->reference = setpoint;
-    s->unlimited = taken;
-    s->slack = 1e-5f * (c->high - c->low);
     rgp_pid_weigh(c, s, setpoint, measured, &s->before);
     s->weighted = 0.0f; /* the gains before were 0, and made no part of anything */
 }
 
-float rgp_pid_adapt(const rgp_pid_config *c, rgp_pid_state *s, float setpoint, float measured, float taken, float dt)
+float rgp_pid_adapt(const rgp_pid_config *c, rgp_pid_state *s, float setpoint, float measured, float dt)
 {
     const float passed = s->gap_us > 0 ? rgp_seconds(s->gap_us) + dt : dt;
     if (!s->primed) {
-        prime(c, s, setpoint, measured, taken);
+        prime(c, s, setpoint, measured);
     }
     s->i += (s->last.kp - c->gain.kp) * s->weighted + (s->last.kd - c->gain.kd) * s->slope;
     if (!(c->gain.ki > 0.0f) || !rgp_finite(s->i)) {
         s->i = s->lost = 0.0f;
     }
     s->last = c->gain;
-    s->plain = !(c->setpoint_weight < 1.0f) && c->slope_weight == 0.0f && c->deadband == 0.0f && !c->reverse;
+    const float rounding = 1e-5f * (c->high - c->low);
+    s->slack = c->resolution > rounding ? c->resolution : rounding;
+    s->plain = c->setpoint_softness == 0.0f && c->slope_weight == 0.0f && c->deadband == 0.0f && !c->reverse;
     s->share_dt = s->gap_us > 0 ? 0.0f : dt;
     s->share = c->gain.filter > 0.0f ? rgp_decay(passed / c->gain.filter) : 1.0f;
     s->gap_us = 0;

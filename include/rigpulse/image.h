@@ -23,7 +23,7 @@
 RGP_DECLARATIONS_BEGIN
 
 #define RGP_IMAGE_MAGIC    0x1A4D4952u /* "RIM" and a control byte that text tools choke on */
-#define RGP_IMAGE_VERSION  11u
+#define RGP_IMAGE_VERSION  12u
 #define RGP_IMAGE_ALIGN    8u
 #define RGP_IMAGE_SIZE_MAX (1u << 24)
 #define RGP_REF_CONSTANT   0x8000u
@@ -405,9 +405,10 @@ const char *rgp_image_text(const rgp_image_header *image, uint32_t kind, uint32_
 /* The unit that goes with it; "" when there is none. */
 const char *rgp_image_unit(const rgp_image_header *image, uint32_t kind, uint32_t index, uint32_t part);
 
-/* The number of what the rig file calls `name`: of a parameter for rgp_engine_set(), of a sensor for rgp_engine_sense(),
- * of an actuator for rgp_engine_output(), of any of them and of a signal its slot for rgp_engine_value(). -1: there is
- * no such thing, or the image carries no names. Looks through all names: to be asked once, before the first tick. */
+/* The number of what the rig file calls `name`: of a parameter for rgp_engine_set(), of a sensor for
+ * rgp_engine_sense(), of an actuator for rgp_engine_output(), of any of them and of a signal its slot for
+ * rgp_engine_value(). -1: there is no such thing, or the image carries no names. Looks through all names: to be asked
+ * once, before the first tick. */
 typedef enum rgp_image_kind { RGP_FIND_SLOT, RGP_FIND_PARAM, RGP_FIND_SENSOR, RGP_FIND_ACTUATOR } rgp_image_kind;
 int32_t rgp_image_find(const rgp_image_header *image, rgp_image_kind kind, const char *name);
 

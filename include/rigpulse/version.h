@@ -14,7 +14,7 @@ RGP_DECLARATIONS_BEGIN
 #define RGP_VERSION_PATCH 0
 
 /* 0x00MMmmpp, to be compared. */
-#define RGP_VERSION ((uint32_t)RGP_VERSION_MAJOR << 16 | (uint32_t)RGP_VERSION_MINOR << 8 | RGP_VERSION_PATCH)
+#define RGP_VERSION       ((uint32_t)RGP_VERSION_MAJOR << 16 | (uint32_t)RGP_VERSION_MINOR << 8 | RGP_VERSION_PATCH)
 
 /* The same of the library that is linked: a program that was compiled against another one can tell. No state; callable
  * from anywhere. */

@@ -11,6 +11,20 @@ static unit unit_for(const emitter *e, const loop *l, const loop_setting *is, co
     return n->kind == NODE_NAME && unit_is_bare(n->type.unit) ? n->type.unit : wanted;
 }
 
+/* One minus a bare number or parameter. */
+static void emit_set_from_one(operation *o, uint32_t offset, const node *n)
+{
+    if (n->kind == NODE_NUMBER) {
+        emit_set_float(o, offset, 1.0 - n->number);
+        return;
+    }
+    emit_set_fixed(o, offset, n, n->type.unit);
+    live_field *f = &o->field[o->fields - 1];
+    f->scale = -1.0;
+    f->shift = 1.0;
+    emit_set_float(o, offset, 1.0 - n->symbol->initial);
+}
+
 static void emit_value_of(emitter *e, operation *o, const loop *l, const loop_line_of *of, uint32_t index)
 {
     const loop_setting *is = &of->line->setting[index];
@@ -21,10 +35,12 @@ static void emit_value_of(emitter *e, operation *o, const loop *l, const loop_li
     } else if (v->param) {
         const node name = {.kind = NODE_NAME, .symbol = v->param, .type = v->param->type};
         emit_set_fixed(o, is->offset, &name, lang_loop_unit(e->t, l, is->unit, &interval));
+    } else if (v->value && is->from_one) {
+        emit_set_from_one(o, is->offset, v->value);
     } else if (v->value) {
         emit_set_fixed(o, is->offset, v->value, unit_for(e, l, is, v->value));
     } else {
-        emit_set_float(o, is->offset, is->initial);
+        emit_set_float(o, is->offset, is->from_one ? 1.0 - is->initial : is->initial);
     }
 }
 

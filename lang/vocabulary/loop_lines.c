@@ -20,7 +20,7 @@ const loop_line loop_lines[] = {
                  {"ki", "the gain ki", UNIT_GAIN_PER_SEC, 0, GREAT, REQUIRED, OF(pid, gain.ki), false, "ki"},
                  {"kd", "the gain kd", UNIT_GAIN_TIMES_SEC, 0, GREAT, REQUIRED, OF(pid, gain.kd), false, "kd"},
                  {"filter", "the derivative's filter", "s", 0, 1e6, 0, OF(pid, gain.filter), false, NULL},
-                 {"weight", "the setpoint's weight", "", 0, 1, 1, OF(pid, setpoint_weight), false, NULL},
+                 {"weight", "the setpoint's weight", "", 0, 1, 1, OF(pid, setpoint_softness), false, NULL, true},
                  {"slope weight", "the setpoint's weight in the slope", "", 0, 1, 0, OF(pid, slope_weight), false,
                   NULL},
                  {"back", "the time of the back-calculation", "s", 0, 1e6, 0, OF(pid, tracking_time), false, NULL},

@@ -160,6 +160,7 @@ typedef struct loop_setting {
     uint16_t offset;
     bool flag; /* the word alone: 1 */
     const char *param;
+    bool from_one; /* the field holds one minus what is written */
 } loop_setting;
 
 #define UNIT_OUT_INTERVAL   "out~"

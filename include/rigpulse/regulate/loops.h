@@ -122,7 +122,8 @@ static inline bool rgp_pid_loop_step(const rgp_pid_loop_config *config, rgp_pid_
         const rgp_loop_input given = *in; /* a copy, so that the way below can keep it in registers */
         return rgp_pid_loop_move(config, state, &given, dt, term, quality);
     }
-    const rgp_pid_input input = {target, in->measured, in->feed_forward.value, link->taken - config->loop.bias};
+    const rgp_pid_input input = {target, in->measured, in->feed_forward.value,
+                                 state->pid.output - (link->taken - config->loop.bias)};
     const rgp_reading output = rgp_pid_step(&config->pid, &state->pid, &input, in->since);
     const float driven = rgp_limit(output.value + config->loop.bias, config->pid.low, config->pid.high);
     state->loop.target = target.value;

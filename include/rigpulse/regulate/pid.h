@@ -1,18 +1,23 @@
 /* pid (PID controller): a controller with a proportional, an integral and a derivative term, in parallel form:
  *
- *   error  = setpoint - measured, within the dead band 0, beyond it the distance from its edge
- *   P      = kp * (error - (1 - weight) * (setpoint - the first setpoint))
- *   I      = the sum of ki * error * dt
- *   D      = kd * the slope of (slope_weight * setpoint - measured), behind a low pass of time constant `filter`
- *   asked  = P + I + D + feed;  output = asked, kept within low and high
+ *   error      = setpoint - measured, within the dead band 0, beyond it the distance from its edge
+ *   P          = kp * (error - setpoint_softness * (setpoint - the first setpoint))
+ *   I          = the sum of ki * error * dt
+ *   D          = kd * the slope of (slope_weight * setpoint - measured), behind a low pass of time constant `filter`
+ *   unlimited  = P + I + D + feed_forward;  output = unlimited, kept within low and high
  *
- * `reverse` turns the sign of the error, for what falls when it is driven. The integral does not wind up: while what
- * was really driven (`taken`) falls short of what was asked, or asked is beyond a limit, it waits in that direction
- * (conditional integration), or with `back` above 0 it is drawn back with that time constant (Fertik and Ross, 1967).
- * It is summed with compensation (Kahan, 1965). A change of gains makes no step, since the integral takes it up: call
- * rgp_pid_retune() behind any change of a setting. That needs a ki; with ki = 0 there is no integral, I is 0.
+ * A config of zeroes with gains and limits is a sound one: all of a change of the setpoint goes into P, none into D, no
+ * filter, no dead band. So is a state of zeroes: it is what rgp_pid_reset() makes.
  *
- * Every term is in the state, to be looked at. Setpoint weights: Astrom and Hagglund, "PID Controllers", 1995. */
+ * `reverse` turns the sign of the error, for what falls when it is driven. The integral does not wind up: while the
+ * output is beyond a limit, or what was driven fell short of it (`shortfall`) by more than the actuator's `resolution`,
+ * it waits in that direction (conditional integration), or with a `tracking_time` above 0 it is drawn back with that
+ * time constant (Fertik and Ross, 1967). It is summed with compensation (Kahan, 1965). A change of gains is noticed and
+ * makes no step, since the integral takes it up; that needs a ki; with ki = 0 there is no integral, I is 0. Behind a
+ * change of any other setting call rgp_pid_retune().
+ *
+ * Every term is in the state, to be looked at. Setpoint weights: Astrom and Hagglund, "PID Controllers", 1995; the
+ * softness is one minus theirs. */
 #ifndef RIGPULSE_REGULATE_PID_H
 #define RIGPULSE_REGULATE_PID_H
 
@@ -21,6 +26,8 @@
 #include "rigpulse/numeric.h"
 #include "rigpulse/reading.h"
 #include "rigpulse/status.h"
+
+#include <string.h>
 
 RGP_DECLARATIONS_BEGIN
 
@@ -33,12 +40,13 @@ typedef struct rgp_pid_gains {
 
 typedef struct rgp_pid_config {
     rgp_pid_gains gain;
-    float setpoint_weight; /* 0 to 1: how much of a change of the setpoint goes into P at once */
-    float slope_weight;    /* 0 to 1: how much of it goes into D; 0: the derivative of what is measured alone */
-    float tracking_time;   /* seconds; 0: the integral waits */
-    float deadband;        /* measured units; 0 or more */
-    float low, high;       /* of the output; low < high */
-    uint32_t reverse;      /* 1: a greater output makes what is measured fall */
+    float setpoint_softness; /* 0 to 1: the share of a change of the setpoint that is kept from P */
+    float slope_weight;      /* 0 to 1: the share of it that goes into D; 0: the derivative of what is measured alone */
+    float tracking_time;     /* seconds; 0: the integral waits */
+    float deadband;          /* measured units; 0 or more */
+    float resolution; /* output units; 0 or more: the step of a coarse actuator, within which it drives as asked */
+    float low, high;  /* of the output; low < high */
+    uint32_t reverse; /* 1: a greater output makes what is measured fall */
 } rgp_pid_config;
 
 typedef struct rgp_pid_state {
@@ -56,7 +64,7 @@ typedef struct rgp_pid_state {
     rgp_pid_gains last; /* those of the last step */
     float share_dt;     /* what `share` was computed for; 0: it has to be found anew */
     float share;        /* of the way to a new slope that one dt takes */
-    float slack;        /* what is driven may differ by so much from what is asked: rounding */
+    float slack;        /* what is driven may differ by so much from what is asked: rounding, or the resolution */
     uint8_t primed;
     uint8_t plain; /* no dead band, weights of 1 and 0, not reversed */
 } rgp_pid_state;
@@ -65,7 +73,7 @@ typedef struct rgp_pid_state {
 typedef struct rgp_pid_input {
     rgp_reading setpoint, measured; /* in one unit */
     float feed_forward;             /* output units: added to the terms */
-    float taken;                    /* output units: what was really driven in the last dt */
+    float shortfall;                /* output units: the last output less what was really driven; 0: as asked */
 } rgp_pid_input;
 
 /* RGP_E_CONFIG when a setting is not finite or outside its range. */
@@ -73,7 +81,7 @@ rgp_status rgp_pid_check(const rgp_pid_config *config);
 
 void rgp_pid_reset(rgp_pid_state *state);
 
-/* The settings have changed: the next step takes that up. */
+/* A setting besides the gains has changed: the next step takes that up. */
 static inline void rgp_pid_retune(rgp_pid_state *state)
 {
     state->share_dt = 0.0f;
@@ -81,8 +89,7 @@ static inline void rgp_pid_retune(rgp_pid_state *state)
 
 /* The part of rgp_pid_step() for the first step, when the settings or dt have changed, and behind a gap. Gives the time
  * that the slope goes on by. */
-float rgp_pid_adapt(const rgp_pid_config *config, rgp_pid_state *state, float setpoint, float measured, float taken,
-                    float dt);
+float rgp_pid_adapt(const rgp_pid_config *config, rgp_pid_state *state, float setpoint, float measured, float dt);
 
 /* The part of rgp_pid_step() where the settings are not plain: the error beyond the dead band, above 0 where the output
  * has to rise; *now becomes what the slope is of. */
@@ -114,8 +121,8 @@ static inline rgp_reading rgp_pid_pass(rgp_pid_state *state, rgp_quality quality
 static inline float rgp_pid_sense(const rgp_pid_config *config, rgp_pid_state *state, const rgp_pid_input *in, float dt)
 {
     const float setpoint = in->setpoint.value, measured = in->measured.value, error = setpoint - measured;
-    if (dt != state->share_dt) {
-        dt = rgp_pid_adapt(config, state, setpoint, measured, in->taken, dt);
+    if (dt != state->share_dt || memcmp(&config->gain, &state->last, sizeof state->last) != 0) {
+        dt = rgp_pid_adapt(config, state, setpoint, measured, dt);
     }
     float beyond = error, now = -measured;
     state->error = state->weighted = error;
@@ -166,7 +173,7 @@ static inline rgp_reading rgp_pid_step(const rgp_pid_config *config, rgp_pid_sta
     }
     const float beyond = rgp_pid_sense(config, state, in, dt);
     const float others = state->p + state->d + in->feed_forward;
-    const float short_by = state->unlimited - in->taken;
+    const float short_by = (state->unlimited - state->output) + in->shortfall;
     float growth = config->gain.ki * beyond * dt;
     state->saturated = short_by > state->slack || short_by < -state->slack;
     if (state->saturated) {
@@ -182,37 +189,38 @@ static inline rgp_reading rgp_pid_step(const rgp_pid_config *config, rgp_pid_sta
     return rgp_pid_end(config, state, others, growth, quality);
 }
 
-/* The integral is what makes the output go on from `taken` with the terms of the last step. */
+/* The integral is what makes the output go on from `driven` with the terms of the last step. */
 static inline rgp_reading rgp_pid_take(const rgp_pid_config *config, rgp_pid_state *state, const rgp_pid_input *in,
-                                       rgp_quality quality)
+                                       float driven, rgp_quality quality)
 {
     const float others = state->p + state->d + in->feed_forward;
-    state->i = config->gain.ki > 0.0f ? in->taken - others : 0.0f;
+    state->i = config->gain.ki > 0.0f ? driven - others : 0.0f;
     state->lost = 0.0f;
     state->saturated = 0;
     return rgp_pid_end(config, state, others, 0.0f, quality);
 }
 
-/* Instead of a step, while somebody else drives: the integral is what makes the output go on from `taken` without a
- * step when the controller is let drive again. */
+/* Instead of a step, while somebody else drives: the integral is what makes the output go on from what is `driven`, in
+ * output units, without a step when the controller is let drive again. */
 static inline rgp_reading rgp_pid_follow(const rgp_pid_config *config, rgp_pid_state *state, const rgp_pid_input *in,
-                                         float dt)
+                                         float driven, float dt)
 {
     const rgp_quality quality = rgp_worst(in->setpoint.quality, in->measured.quality);
     if (!rgp_usable(quality) || !(dt > 0.0f)) {
         return rgp_pid_pass(state, quality, dt);
     }
     rgp_pid_sense(config, state, in, dt);
-    return rgp_pid_take(config, state, in, quality);
+    return rgp_pid_take(config, state, in, driven, quality);
 }
 
 /* Instead of a step or of following, between two measurements: the output stands as the last one has left it, or goes
- * along with `taken` while somebody else drives. What is not new is not bad: the next step takes the whole time. */
+ * along with what is `driven` while somebody else drives (`follows`). What is not new is not bad: the next step takes
+ * the whole time. */
 static inline rgp_reading rgp_pid_stand(const rgp_pid_config *config, rgp_pid_state *state, const rgp_pid_input *in,
-                                        bool follows)
+                                        float driven, bool follows)
 {
     const rgp_quality quality = rgp_worst(in->setpoint.quality, in->measured.quality);
-    return follows && rgp_usable(quality) ? rgp_pid_take(config, state, in, quality)
+    return follows && rgp_usable(quality) ? rgp_pid_take(config, state, in, driven, quality)
                                           : rgp_reading_of(state->output, quality);
 }
 
