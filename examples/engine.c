@@ -1,5 +1,4 @@
-/* A rig file in a program of one's own: compiled, loaded, run on a port of four functions, changed and read by name.
- * The heater's sensor and its switch are made up here; on a board these functions touch the hardware. */
+/* A rig file in a program of one's own, on a port of four functions; on a board these would touch the hardware. */
 #include "rigpulse/engine.h"
 #include "rigpulse/lang.h"
 
@@ -18,6 +17,7 @@ static const char rig_text[] = "rig kiln\n"
                                "    mark \"warm\"\n";
 
 typedef struct kiln {
+    const rgp_image_header *image;
     uint64_t now_us;
     double warmth;
     bool heats;
@@ -58,19 +58,22 @@ static rgp_status write_actuator(void *self, uint16_t actuator, float value)
 
 static void take_event(void *self, const rgp_event *event)
 {
-    ((kiln *)self)->marks += event->kind == RGP_EVENT_MARK;
+    kiln *k = (kiln *)self;
+    if (event->kind == RGP_EVENT_MARK && k->marks++ < 2) {
+        printf("%5.1f s  %s '%s'\n", (double)event->time_us * 1e-6, rgp_event_word(event->kind),
+               rgp_event_subject(k->image, event));
+    }
 }
 
 int main(void)
 {
     rgp_rig *rig = rgp_rig_compile("kiln.rig", rig_text, strlen(rig_text), NULL);
     if (!rig || !rig->image) {
-        fputs(rig ? rgp_rig_report(rig) : "out of memory\n", stderr);
-        return 1;
+        return fputs(rig ? rgp_rig_report(rig) : "out of memory\n", stderr), 1;
     }
     const rgp_image_header *image = (const rgp_image_header *)rig->image;
     void *memory = calloc(1, image->memory);
-    kiln k = {0, 20.0, false, 0};
+    kiln k = {image, 0, 20.0, false, 0};
     const rgp_port port = {RGP_PORT_VERSION, &k, now, sleep_until, read_sensor, NULL, write_actuator, NULL, NULL};
     rgp_engine engine;
     rgp_status status = rgp_engine_open(&engine, rig->image, rig->image_size, memory, image->memory);

@@ -35,12 +35,6 @@ void rgp_describe_event(const rgp_image_header *image, const rgp_frame_layout *l
 /* Tells the thing that a waiting loop waits for: "waits: 7 K off, engages within 2 K"; with its error as it is. */
 void rgp_describe_waiting(const rgp_image_header *image, uint32_t loop, float error, rgp_quality quality, GString *to);
 
-/* The subject of an event: a rule's text, the name of a sensor, parameter or actuator, a mark's text. */
-const char *rgp_describe_subject(const rgp_image_header *image, const rgp_event *event);
-
-/* The line of the rig file that it comes from; 0 when it comes from none. */
-uint32_t rgp_describe_line(const rgp_image_header *image, const rgp_event *event);
-
 /* The subject of a command: the name of a parameter, actuator, sensor or signal; "" where it is for the whole rig. */
 const char *rgp_describe_command_subject(const rgp_image_header *image, const rgp_command *command);
 

@@ -185,8 +185,8 @@ static void put_event(rgp_history *h, const rgp_frame_layout *layout, const rgp_
     const rgp_occurrence o = {.row = h->end,
                               .time = (double)frame->time_us / 1e6,
                               .kind = event->kind,
-                              .line = rgp_describe_line(h->image, event),
-                              .of = g_strdup(rgp_describe_subject(h->image, event)),
+                              .line = rgp_event_line(h->image, event),
+                              .of = g_strdup(rgp_event_subject(h->image, event)),
                               .says = g_string_free(says, FALSE),
                               .why = why ? g_string_free(why, FALSE) : NULL,
                               .did = did ? g_string_free(did, FALSE) : NULL};

@@ -87,12 +87,12 @@ bool rgp_limiter_sums_up(rgp_limiter *c, uint64_t time_us, rgp_event *event)
         for (uint32_t i = 0; c->counter[kind] && i < c->sources[kind]; i++) {
             counter *n = &c->counter[kind][i];
             if (n->begins) {
-                *event = (rgp_event){RGP_EVENT_STORM, kind, (uint16_t)i, 0.0f};
+                *event = (rgp_event){RGP_EVENT_STORM, kind, (uint16_t)i, 0.0f, time_us};
                 n->begins = false;
                 return true;
             }
             if (n->untold > 0 && time_us - n->since_us >= SECOND_US) {
-                *event = (rgp_event){RGP_EVENT_STORM, kind, (uint16_t)i, (float)n->untold};
+                *event = (rgp_event){RGP_EVENT_STORM, kind, (uint16_t)i, (float)n->untold, time_us};
                 *n = (counter){.since_us = time_us};
                 c->waiting--;
                 return true;

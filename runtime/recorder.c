@@ -201,8 +201,8 @@ static bool put_event(rgp_recorder *r, const rgp_frame *frame, const rgp_event *
     const bool edge = event->kind == RGP_EVENT_EDGE; /* has its own moment */
     const double time = ((double)frame->time_us - (edge ? (double)event->value : 0.0)) / 1e6;
     json_t *line = json_pack("{s:f, s:s, s:s}", "t", time, "event", rgp_event_word(event->kind), "of",
-                             rgp_describe_subject(r->image, event));
-    const uint32_t where = rgp_describe_line(r->image, event);
+                             rgp_event_subject(r->image, event));
+    const uint32_t where = rgp_event_line(r->image, event);
     if (where) {
         json_object_set_new(line, "line", json_integer(where));
     }

@@ -56,7 +56,7 @@ static void take_tick(golden *g)
     }
     for (uint32_t i = 0; i < g->b.events; i++) {
         const rgp_event *e = &g->b.event[i];
-        const char *word = rgp_event_word(e->kind), *subject = rgp_describe_subject(image, e);
+        const char *word = rgp_event_word(e->kind), *subject = rgp_event_subject(image, e);
         g->events = mix(g->events, &g->b.now_us, sizeof g->b.now_us);
         g->events = mix(g->events, word, strlen(word) + 1);
         g->events = mix(g->events, subject, strlen(subject) + 1);

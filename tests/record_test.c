@@ -148,7 +148,7 @@ static void test_frame_events(void **unused)
     const rgp_frame_layout shape = rgp_frame_layout_of(b.engine.image);
     rgp_frame *frame = g_malloc0(shape.bytes);
     for (uint32_t i = 0; i < shape.events + 3; i++) {
-        rgp_frame_add_event(&shape, frame, &(rgp_event){RGP_EVENT_SENSOR, 0, 0, (float)i});
+        rgp_frame_add_event(&shape, frame, &(rgp_event){RGP_EVENT_SENSOR, 0, 0, (float)i, 0});
     }
     assert_int_equal(frame->events, shape.events);
     assert_int_equal(frame->events_lost, 3);

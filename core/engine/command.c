@@ -121,13 +121,3 @@ const void *rgp_engine_state(const rgp_engine *e, uint32_t offset)
 {
     return part_states(e) + offset;
 }
-
-const char *rgp_event_word(uint8_t kind)
-{
-    static const char *const word[RGP_EVENTS] = {
-#define RGP_EVENT_WORD(name, text) text,
-        RGP_EVENT_LIST(RGP_EVENT_WORD)
-#undef RGP_EVENT_WORD
-    };
-    return kind < RGP_EVENTS ? word[kind] : "?";
-}

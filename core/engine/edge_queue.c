@@ -33,7 +33,8 @@ static void tell_edges(const rgp_engine *e, uint32_t sensor, const rgp__edge_que
         tell(e, RGP_EVENT_OVERFLOW, 0, sensor, (float)q->lost);
     }
     for (uint32_t i = 0; i < q->count; i++) {
-        tell(e, RGP_EVENT_EDGE, (uint8_t)q->edge[i].rising, sensor, (float)(part_head(e)->now_us - q->edge[i].time_us));
+        tell_at(e, q->edge[i].time_us, RGP_EVENT_EDGE, (uint8_t)q->edge[i].rising, sensor,
+                (float)(part_head(e)->now_us - q->edge[i].time_us));
     }
 }
 

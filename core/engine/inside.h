@@ -27,12 +27,18 @@ RGP_SECTION_LIST(RGP_SECTION_ROWS)
 
 #define COUNT(engine, name) rgp_image_count((engine)->image, RGP_SECTION_##name)
 
-static inline void tell(const rgp_engine *e, uint8_t kind, uint8_t reason, uint32_t source, float value)
+static inline void tell_at(const rgp_engine *e, uint64_t time_us, uint8_t kind, uint8_t reason, uint32_t source,
+                           float value)
 {
     if (e->listener) {
-        const rgp_event event = {kind, reason, (uint16_t)source, value};
+        const rgp_event event = {kind, reason, (uint16_t)source, value, time_us};
         e->listener(e->listener_self, &event);
     }
+}
+
+static inline void tell(const rgp_engine *e, uint8_t kind, uint8_t reason, uint32_t source, float value)
+{
+    tell_at(e, part_head(e)->now_us, kind, reason, source, value);
 }
 
 static inline void make_due(const rgp_engine *e, uint32_t due)

@@ -128,8 +128,8 @@ static void print_event(live *l, const rgp_frame_layout *layout, const rgp_frame
         printf("%8.3f  > %s\n", time, text->str);
         g_string_truncate(text, 0);
         rgp_describe_why(l->image, layout, frame, event->source, text);
-        printf("%8s    because %s (line %u: %s)\n", "", text->str, rgp_describe_line(l->image, event),
-               rgp_describe_subject(l->image, event));
+        printf("%8s    because %s (line %u: %s)\n", "", text->str, rgp_event_line(l->image, event),
+               rgp_event_subject(l->image, event));
     } else if (event->kind != RGP_EVENT_ENDED && !is_told_with_its_rule(l->image, event)) {
         l->faults += event->kind == RGP_EVENT_FAULT || event->kind == RGP_EVENT_GAVE_UP ||
                      event->kind == RGP_EVENT_FAILED || event->kind == RGP_EVENT_STALLED ||
