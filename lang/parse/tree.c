@@ -51,15 +51,16 @@ symbol *tree_find(const tree *t, const char *name)
     return s;
 }
 
+/* Those that are declared, and those whose declaration was not understood. */
 static const char *symbol_name(void *self, uint32_t i)
 {
     const tree *t = self;
-    return t->symbol[i]->name;
+    return i < t->symbols ? t->symbol[i]->name : t->refused_name[i - t->symbols];
 }
 
 const char *tree_suggest(tree *t, const char *wrong)
 {
-    return report_suggest(t->report, wrong, symbol_name, t, t->symbols);
+    return report_suggest(t->report, wrong, symbol_name, t, t->symbols + t->refused);
 }
 
 /* The words that can go on with a statement: they join its parts, or say something of a value. */
