@@ -2,7 +2,7 @@
 MAKEFLAGS += --no-print-directory
 JOBS := $(shell nproc)
 
-.PHONY: all install uninstall demo check goldens install-deps perf evidence fuzz format clean screenshots
+.PHONY: reference all install uninstall demo check goldens install-deps perf evidence fuzz format clean screenshots
 
 all:
 	@scripts/install-deps run
@@ -57,6 +57,13 @@ fuzz:
 	@cmake --preset sanitizers -Wno-dev >/dev/null
 	@cmake --build build-sanitizers -j $(JOBS)
 	@scripts/fuzz build-sanitizers $(SECONDS)
+
+# Pages of the public headers, in build/reference/html; a warning is an error.
+reference:
+	@scripts/install-deps reference
+	@mkdir -p build
+	@doxygen docs/Doxyfile
+	@echo "build/reference/html/index.html"
 
 format:
 	@scripts/install-deps check
