@@ -4,6 +4,7 @@
 #include "rigpulse/condition.h"
 #include "rigpulse/detect.h"
 #include "rigpulse/numeric.h"
+#include "rigpulse/regulate.h"
 
 #include <math.h>
 #include <stdlib.h>
@@ -142,13 +143,33 @@ static void test_nearest_sum(void **unused)
                 rgp_nearest_sum(1, 1e-30f, 1, -1e-31f) == 1e-30f - 1e-31f);
 }
 
+/* The first wrong setting is told in words, with its limits; zeroed memory with what has no default is sound. */
+static void test_faults(void **unused)
+{
+    (void)unused;
+    rgp_smooth_config smooth = {0};
+    assert_string_equal(rgp_smooth_fault(&smooth), "time_constant: seconds, above 0, at most 1e6");
+    assert_int_equal(rgp_smooth_check(&smooth), RGP_E_CONFIG);
+    smooth.time_constant = 1e6f;
+    assert_null(rgp_smooth_fault(&smooth));
+    assert_int_equal(rgp_smooth_check(&smooth), RGP_OK);
+    rgp_pid_config pid = {.gain = {.kp = 1}, .high = 100};
+    assert_null(rgp_pid_fault(&pid));
+    pid.resolution = -1;
+    assert_string_equal(rgp_pid_fault(&pid), "resolution: 0 or more");
+    pid.gain.filter = (float)NAN;
+    assert_string_equal(rgp_pid_fault(&pid), "gain.filter: seconds, 0 to 1e6");
+    const rgp_pid_loop_config loop = {.loop = {.again = 1}, .pid = {.high = 1}};
+    assert_string_equal(rgp_pid_loop_fault(&loop), "again: 0, or 1 with a within above 0");
+    const rgp_bands_config near = {.borders = 2, .margin = 1, .border = {3.0f, 3.5f}};
+    assert_string_equal(rgp_bands_fault(&near), "border: rising, and farther apart than the margins reach");
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_checks),
-        cmocka_unit_test(test_numeric),
-        cmocka_unit_test(test_pulse),
-        cmocka_unit_test(test_nearest_sum),
+        cmocka_unit_test(test_checks), cmocka_unit_test(test_faults),      cmocka_unit_test(test_numeric),
+        cmocka_unit_test(test_pulse),  cmocka_unit_test(test_nearest_sum),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -374,7 +374,7 @@ static void insist_on_limit(const sample_step *s, const char *word, const char *
     }
     memcpy(config, s->config, sizeof config);
     memcpy(config + offset, whole ? (const void *)&count : (const void *)&number, 4);
-    if (rgp_ops[s->op].check(config) != RGP_OK) {
+    if (rgp_ops[s->op].fault(config)) {
         fail_msg("the table allows %g for '%s' of '%s', and the block does not", limit, name, word);
     }
 }

@@ -1,9 +1,14 @@
 /* average (moving mean): the check of its settings, and its reset. */
 #include "rigpulse/condition/average.h"
 
+const char *rgp_average_fault(const rgp_average_config *c)
+{
+    return !(c->window >= 2 && c->window <= RGP_AVERAGE_WINDOW_MAX) ? RGP_WORDS("window: 2 to 64 readings") : NULL;
+}
+
 rgp_status rgp_average_check(const rgp_average_config *config)
 {
-    return config->window >= 2 && config->window <= RGP_AVERAGE_WINDOW_MAX ? RGP_OK : RGP_E_CONFIG;
+    return rgp_average_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 void rgp_average_reset(rgp_average_state *state)

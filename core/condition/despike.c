@@ -1,10 +1,16 @@
 /* despike (running median): the check of its settings, its reset, and what a window forgets behind a gap. */
 #include "rigpulse/condition/despike.h"
 
+const char *rgp_despike_fault(const rgp_despike_config *c)
+{
+    return !(c->window >= 3 && c->window <= RGP_DESPIKE_WINDOW_MAX && c->window % 2 == 1)
+               ? RGP_WORDS("window: odd, 3 to 31 readings")
+               : NULL;
+}
+
 rgp_status rgp_despike_check(const rgp_despike_config *config)
 {
-    const uint32_t n = config->window;
-    return n >= 3 && n <= RGP_DESPIKE_WINDOW_MAX && n % 2 == 1 ? RGP_OK : RGP_E_CONFIG;
+    return rgp_despike_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 void rgp_despike_reset(rgp_despike_state *state)

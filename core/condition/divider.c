@@ -3,15 +3,20 @@
 
 #include <math.h>
 
+const char *rgp_divider_fault(const rgp_divider_config *c)
+{
+    return !(rgp_finite(c->fixed) && c->fixed > 0.0f)           ? RGP_WORDS("fixed: above 0")
+           : !(rgp_finite(c->full) && c->full > 0.0f)           ? RGP_WORDS("full: counts, above 0")
+           : !(rgp_finite(c->reference) && c->reference > 0.0f) ? RGP_WORDS("reference: volts, above 0")
+           : !(rgp_finite(c->supply) && c->supply > 0.0f)       ? RGP_WORDS("supply: volts, above 0")
+           : !(c->side <= RGP_DIVIDER_FIXED_BELOW)
+               ? RGP_WORDS("side: RGP_DIVIDER_FIXED_ABOVE or RGP_DIVIDER_FIXED_BELOW")
+               : NULL;
+}
+
 rgp_status rgp_divider_check(const rgp_divider_config *config)
 {
-    const float all[] = {config->fixed, config->full, config->reference, config->supply};
-    for (uint32_t i = 0; i < 4; i++) {
-        if (!rgp_finite(all[i]) || !(all[i] > 0.0f)) {
-            return RGP_E_CONFIG;
-        }
-    }
-    return config->side <= RGP_DIVIDER_FIXED_BELOW ? RGP_OK : RGP_E_CONFIG;
+    return rgp_divider_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 float rgp_divider_best(float least, float greatest)

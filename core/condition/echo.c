@@ -3,13 +3,19 @@
 
 #include <math.h>
 
+const char *rgp_echo_fault(const rgp_echo_config *c)
+{
+    return !(rgp_finite(c->seconds) && c->seconds > 0.0f)     ? RGP_WORDS("seconds: above 0")
+           : !(rgp_finite(c->metre) && c->metre > 0.0f)       ? RGP_WORDS("metre: above 0")
+           : !(c->celsius >= -100.0f && c->celsius <= 200.0f) ? RGP_WORDS("celsius: -100 to 200")
+           : !(c->near >= 0.0f)                               ? RGP_WORDS("near: 0 or more")
+           : !(rgp_finite(c->far) && c->far > c->near)        ? RGP_WORDS("far: above near")
+                                                              : NULL;
+}
+
 rgp_status rgp_echo_check(const rgp_echo_config *config)
 {
-    return rgp_finite(config->seconds) && config->seconds > 0.0f && rgp_finite(config->metre) && config->metre > 0.0f &&
-                   config->celsius >= -100.0f && config->celsius <= 200.0f && config->near >= 0.0f &&
-                   rgp_finite(config->far) && config->far > config->near
-               ? RGP_OK
-               : RGP_E_CONFIG;
+    return rgp_echo_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 float rgp_speed_of_sound(float celsius)

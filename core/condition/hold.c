@@ -1,9 +1,14 @@
 /* hold (sample hold with a time limit): the check of its settings, and its reset. */
 #include "rigpulse/condition/hold.h"
 
+const char *rgp_hold_fault(const rgp_hold_config *c)
+{
+    return !(c->time > 0.0f && c->time <= 1e6f) ? RGP_WORDS("time: seconds, above 0, at most 1e6") : NULL;
+}
+
 rgp_status rgp_hold_check(const rgp_hold_config *config)
 {
-    return config->time > 0.0f && config->time <= 1e6f ? RGP_OK : RGP_E_CONFIG;
+    return rgp_hold_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 void rgp_hold_reset(rgp_hold_state *state)

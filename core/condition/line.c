@@ -1,12 +1,17 @@
 /* line (gain and offset): the check of its settings. */
 #include "rigpulse/condition/line.h"
 
+const char *rgp_line_fault(const rgp_line_config *c)
+{
+    return !(rgp_finite(c->gain) && c->gain != 0.0f)              ? RGP_WORDS("gain: not 0")
+           : !(rgp_finite(c->offset))                             ? RGP_WORDS("offset: a number")
+           : !(rgp_finite(c->high - c->low) && c->low <= c->high) ? RGP_WORDS("high: not below low")
+                                                                  : NULL;
+}
+
 rgp_status rgp_line_check(const rgp_line_config *config)
 {
-    return rgp_finite(config->gain) && rgp_finite(config->offset) && config->gain != 0.0f &&
-                   rgp_finite(config->high - config->low) && config->low <= config->high
-               ? RGP_OK
-               : RGP_E_CONFIG;
+    return rgp_line_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 rgp_reading rgp_line_within(const rgp_line_config *config, rgp_reading out)

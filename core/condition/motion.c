@@ -3,14 +3,14 @@
 
 #include <math.h>
 
-rgp_status rgp_axes_check(const rgp_axes_config *config)
+const char *rgp_axes_fault(const rgp_axes_config *config)
 {
     int32_t sign = 1;
     uint32_t used = 0;
     for (uint32_t i = 0; i < 3; i++) {
         const int32_t axis = config->from[i] < 0 ? -config->from[i] : config->from[i];
         if (axis < 1 || axis > 3) {
-            return RGP_E_CONFIG;
+            return RGP_WORDS("from: 1 to 3, or below 0: flipped");
         }
         sign = config->from[i] < 0 ? -sign : sign;
         used |= 1u << axis;
@@ -18,7 +18,12 @@ rgp_status rgp_axes_check(const rgp_axes_config *config)
     const int32_t first = config->from[0] < 0 ? -config->from[0] : config->from[0];
     const int32_t second = config->from[1] < 0 ? -config->from[1] : config->from[1];
     const bool cyclic = second == first % 3 + 1;
-    return used == 14u && sign == (cyclic ? 1 : -1) ? RGP_OK : RGP_E_CONFIG;
+    return used == 14u && sign == (cyclic ? 1 : -1) ? NULL : RGP_WORDS("from: each axis once, right-handed");
+}
+
+rgp_status rgp_axes_check(const rgp_axes_config *config)
+{
+    return rgp_axes_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 void rgp_axes_step(const rgp_axes_config *config, const float sensor[3], float device[3])
@@ -30,17 +35,27 @@ void rgp_axes_step(const rgp_axes_config *config, const float sensor[3], float d
     }
 }
 
+const char *rgp_tilt_fault(const rgp_tilt_config *c)
+{
+    return !(c->which <= RGP_TILT_PITCH) ? RGP_WORDS("which: RGP_TILT_ROLL or RGP_TILT_PITCH") : NULL;
+}
+
 rgp_status rgp_tilt_check(const rgp_tilt_config *config)
 {
-    return config->which <= RGP_TILT_PITCH ? RGP_OK : RGP_E_CONFIG;
+    return rgp_tilt_fault(config) ? RGP_E_CONFIG : RGP_OK;
+}
+
+const char *rgp_fuse_fault(const rgp_fuse_config *c)
+{
+    return !(c->time_constant > 0.0f && c->time_constant <= 1e6f)
+               ? RGP_WORDS("time_constant: seconds, above 0, at most 1e6")
+           : !(rgp_finite(c->gain) && c->gain != 0.0f) ? RGP_WORDS("gain: not 0")
+                                                       : NULL;
 }
 
 rgp_status rgp_fuse_check(const rgp_fuse_config *config)
 {
-    return config->time_constant > 0.0f && config->time_constant <= 1e6f && rgp_finite(config->gain) &&
-                   config->gain != 0.0f
-               ? RGP_OK
-               : RGP_E_CONFIG;
+    return rgp_fuse_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 void rgp_fuse_reset(rgp_fuse_state *state)

@@ -1,9 +1,16 @@
 /* smooth (first-order low pass): the check of its settings, and its reset. */
 #include "rigpulse/condition/smooth.h"
 
+const char *rgp_smooth_fault(const rgp_smooth_config *c)
+{
+    return !(c->time_constant > 0.0f && c->time_constant <= 1e6f)
+               ? RGP_WORDS("time_constant: seconds, above 0, at most 1e6")
+               : NULL;
+}
+
 rgp_status rgp_smooth_check(const rgp_smooth_config *config)
 {
-    return config->time_constant > 0.0f && config->time_constant <= 1e6f ? RGP_OK : RGP_E_CONFIG;
+    return rgp_smooth_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 void rgp_smooth_reset(rgp_smooth_state *state)

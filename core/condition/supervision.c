@@ -3,12 +3,18 @@
 
 #include "rigpulse/numeric.h"
 
+const char *rgp_supervision_fault(const rgp_supervision_config *c)
+{
+    return !(c->low < c->high)                           ? RGP_WORDS("high: above low")
+           : !(c->pinned <= 1)                           ? RGP_WORDS("pinned: 0 or 1")
+           : !(rgp_finite(c->stuck) && c->stuck >= 0.0f) ? RGP_WORDS("stuck: seconds, 0 or more")
+           : !(rgp_finite(c->jump) && c->jump >= 0.0f)   ? RGP_WORDS("jump: counts a second, 0 or more")
+                                                         : NULL;
+}
+
 rgp_status rgp_supervision_check(const rgp_supervision_config *config)
 {
-    return config->low < config->high && config->pinned <= 1 && rgp_finite(config->stuck) && config->stuck >= 0.0f &&
-                   rgp_finite(config->jump) && config->jump >= 0.0f
-               ? RGP_OK
-               : RGP_E_CONFIG;
+    return rgp_supervision_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 void rgp_supervision_reset(rgp_supervision_state *state)

@@ -3,22 +3,27 @@
 
 #include "rigpulse/numeric.h"
 
-rgp_status rgp_table_check(const rgp_table_config *config)
+const char *rgp_table_fault(const rgp_table_config *config)
 {
-    if (config->count < 2 || config->count > RGP_TABLE_POINTS_MAX || config->beyond > RGP_TABLE_STRICT) {
-        return RGP_E_CONFIG;
+    if (config->count < 2 || config->count > RGP_TABLE_POINTS_MAX) {
+        return RGP_WORDS("count: 2 to 16");
     }
     const rgp_table_point *p = config->point;
     for (uint32_t i = 0; i < config->count; i++) {
         if (!rgp_finite(p[i].in) || !rgp_finite(p[i].out)) {
-            return RGP_E_CONFIG;
+            return RGP_WORDS("point: numbers");
         }
         if (i > 0 && !(p[i].in > p[i - 1].in && rgp_finite(p[i].in - p[i - 1].in) &&
                        rgp_finite((p[i].out - p[i - 1].out) / (p[i].in - p[i - 1].in)))) {
-            return RGP_E_CONFIG;
+            return RGP_WORDS("point: rising in, and with a finite slope from one to the next");
         }
     }
-    return RGP_OK;
+    return config->beyond > RGP_TABLE_STRICT ? RGP_WORDS("beyond: RGP_TABLE_CLAMPED, _EXTENDED or _STRICT") : NULL;
+}
+
+rgp_status rgp_table_check(const rgp_table_config *config)
+{
+    return rgp_table_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 /* The outermost line goes on, from the point that it passes, so that the point is met exactly. */

@@ -1,11 +1,17 @@
 /* unwrap (angle unwrapping): the check of its settings, and its reset. */
 #include "rigpulse/condition/unwrap.h"
 
+const char *rgp_unwrap_fault(const rgp_unwrap_config *c)
+{
+    return !(rgp_finite(c->turn) && c->turn > 0.0f)          ? RGP_WORDS("turn: above 0")
+           : !(rgp_finite(c->fastest) && c->fastest >= 0.0f) ? RGP_WORDS("fastest: 0 or more")
+           : !(c->anyway <= 1)                               ? RGP_WORDS("anyway: 0 or 1")
+                                                             : NULL;
+}
+
 rgp_status rgp_unwrap_check(const rgp_unwrap_config *config)
 {
-    const bool sound = rgp_finite(config->turn) && config->turn > 0.0f && rgp_finite(config->fastest) &&
-                       config->fastest >= 0.0f && config->anyway <= 1;
-    return sound ? RGP_OK : RGP_E_CONFIG;
+    return rgp_unwrap_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 void rgp_unwrap_reset(rgp_unwrap_state *state)

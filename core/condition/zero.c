@@ -4,13 +4,19 @@
 
 #include <math.h>
 
+const char *rgp_zero_fault(const rgp_zero_config *c)
+{
+    return !(rgp_finite(c->window) && c->window > 0.0f)    ? RGP_WORDS("window: seconds, above 0")
+           : !(rgp_finite(c->spread) && c->spread > 0.0f)  ? RGP_WORDS("spread: above 0")
+           : !(rgp_finite(c->drift) && c->drift > 0.0f)    ? RGP_WORDS("drift: above 0")
+           : !(rgp_finite(c->warmup) && c->warmup >= 0.0f) ? RGP_WORDS("warmup: seconds, 0 or more")
+           : !(c->tries >= 1 && c->tries <= 1000)          ? RGP_WORDS("tries: 1 to 1000")
+                                                           : NULL;
+}
+
 rgp_status rgp_zero_check(const rgp_zero_config *config)
 {
-    return rgp_finite(config->window) && config->window > 0.0f && rgp_finite(config->spread) && config->spread > 0.0f &&
-                   rgp_finite(config->drift) && config->drift > 0.0f && rgp_finite(config->warmup) &&
-                   config->warmup >= 0.0f && config->tries >= 1 && config->tries <= 1000
-               ? RGP_OK
-               : RGP_E_CONFIG;
+    return rgp_zero_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 void rgp_zero_reset(rgp_zero_state *state)

@@ -14,21 +14,28 @@ static float zone_high(const rgp_bands_config *config, uint32_t i)
     return config->above >> i & 1u ? config->border[i] : config->border[i] + config->margin;
 }
 
-rgp_status rgp_bands_check(const rgp_bands_config *config)
+const char *rgp_bands_fault(const rgp_bands_config *config)
 {
-    if (config->borders < 1 || config->borders > RGP_BANDS_BORDERS_MAX || !rgp_finite(config->margin) ||
-        !(config->margin >= 0.0f)) {
-        return RGP_E_CONFIG;
+    if (config->borders < 1 || config->borders > RGP_BANDS_BORDERS_MAX) {
+        return RGP_WORDS("borders: 1 to 15");
+    }
+    if (!rgp_finite(config->margin) || !(config->margin >= 0.0f)) {
+        return RGP_WORDS("margin: 0 or more");
     }
     for (uint32_t i = 0; i < config->borders; i++) {
         if (!rgp_finite(config->border[i])) {
-            return RGP_E_CONFIG;
+            return RGP_WORDS("border: numbers");
         }
         if (i > 0 && !(config->border[i] > config->border[i - 1] && zone_low(config, i) >= zone_high(config, i - 1))) {
-            return RGP_E_CONFIG;
+            return RGP_WORDS("border: rising, and farther apart than the margins reach");
         }
     }
-    return RGP_OK;
+    return NULL;
+}
+
+rgp_status rgp_bands_check(const rgp_bands_config *config)
+{
+    return rgp_bands_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 void rgp_bands_reset(rgp_bands_state *state)

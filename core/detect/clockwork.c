@@ -4,19 +4,19 @@
 #include "rigpulse/detect/moment.h"
 #include "rigpulse/numeric.h"
 
-static rgp_status check_time(float time, bool may_be_0)
-{
-    return (time > 0.0f || (may_be_0 && time == 0.0f)) && time <= RGP_CLOCKWORK_TIME_MAX ? RGP_OK : RGP_E_CONFIG;
-}
-
 static bool came(rgp_reading in, float dt)
 {
     return rgp_usable(in.quality) && in.value != 0.0f && dt > 0.0f;
 }
 
+const char *rgp_once_fault(const rgp_once_config *c)
+{
+    return !(c->reserved == 0) ? RGP_WORDS("reserved: 0") : NULL;
+}
+
 rgp_status rgp_once_check(const rgp_once_config *config)
 {
-    return config->reserved == 0 ? RGP_OK : RGP_E_CONFIG;
+    return rgp_once_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 void rgp_once_reset(rgp_once_state *state)
@@ -33,9 +33,16 @@ rgp_reading rgp_once_step(const rgp_once_config *config, rgp_once_state *state, 
     return rgp_good(now ? 1.0f : 0.0f);
 }
 
+const char *rgp_every_fault(const rgp_every_config *c)
+{
+    return !(c->period > 0.0f && c->period <= RGP_CLOCKWORK_TIME_MAX)
+               ? RGP_WORDS("period: seconds, above 0, at most 1e8")
+               : NULL;
+}
+
 rgp_status rgp_every_check(const rgp_every_config *config)
 {
-    return check_time(config->period, false);
+    return rgp_every_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 void rgp_every_reset(rgp_every_state *state)
@@ -62,9 +69,14 @@ rgp_reading rgp_every_step(const rgp_every_config *config, rgp_every_state *stat
     return (rgp_reading){rgp_moment(rgp_seconds(state->since_us)), in.quality};
 }
 
+const char *rgp_after_fault(const rgp_after_config *c)
+{
+    return !(c->time >= 0.0f && c->time <= RGP_CLOCKWORK_TIME_MAX) ? RGP_WORDS("time: seconds, 0 to 1e8") : NULL;
+}
+
 rgp_status rgp_after_check(const rgp_after_config *config)
 {
-    return check_time(config->time, true);
+    return rgp_after_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 void rgp_after_reset(rgp_after_state *state)
@@ -93,9 +105,17 @@ rgp_reading rgp_after_step(const rgp_after_config *config, rgp_after_state *stat
     return (rgp_reading){told, told != 0.0f ? RGP_GOOD : in.quality};
 }
 
+const char *rgp_times_fault(const rgp_times_config *c)
+{
+    return !(c->count >= 2 && c->count <= RGP_TIMES_MAX) ? RGP_WORDS("count: 2 to 16")
+           : !(c->within > 0.0f && c->within <= RGP_CLOCKWORK_TIME_MAX)
+               ? RGP_WORDS("within: seconds, above 0, at most 1e8")
+               : NULL;
+}
+
 rgp_status rgp_times_check(const rgp_times_config *config)
 {
-    return config->count >= 2 && config->count <= RGP_TIMES_MAX ? check_time(config->within, false) : RGP_E_CONFIG;
+    return rgp_times_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 /* Only the head: the rest is not read before it has been written, and may not be there. */
@@ -123,9 +143,15 @@ rgp_reading rgp_times_step(const rgp_times_config *config, rgp_times_state *stat
     return (rgp_reading){enough ? in.value : 0.0f, in.quality};
 }
 
+const char *rgp_absent_fault(const rgp_absent_config *c)
+{
+    return !(c->time > 0.0f && c->time <= RGP_CLOCKWORK_TIME_MAX) ? RGP_WORDS("time: seconds, above 0, at most 1e8")
+                                                                  : NULL;
+}
+
 rgp_status rgp_absent_check(const rgp_absent_config *config)
 {
-    return check_time(config->time, false);
+    return rgp_absent_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 void rgp_absent_reset(rgp_absent_state *state)

@@ -1,9 +1,16 @@
 /* edge and changed (edge detectors): the check of its settings, and its reset. */
 #include "rigpulse/detect/edge.h"
 
+const char *rgp_edge_fault(const rgp_edge_config *c)
+{
+    return !(c->which >= RGP_EDGE_RISE && c->which <= RGP_EDGE_EITHER)
+               ? RGP_WORDS("which: RGP_EDGE_RISE, RGP_EDGE_FALL or RGP_EDGE_EITHER")
+               : NULL;
+}
+
 rgp_status rgp_edge_check(const rgp_edge_config *config)
 {
-    return config->which >= RGP_EDGE_RISE && config->which <= RGP_EDGE_EITHER ? RGP_OK : RGP_E_CONFIG;
+    return rgp_edge_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 void rgp_edge_reset(rgp_edge_state *state)

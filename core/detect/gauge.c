@@ -6,12 +6,19 @@
 
 #define HALF_PI 1.57079633f
 
+const char *rgp_gauge_fault(const rgp_gauge_config *c)
+{
+    return !(c->what < RGP_GAUGE_WHATS)               ? RGP_WORDS("what: one of RGP_GAUGE_...")
+           : !(c->event <= 1)                         ? RGP_WORDS("event: 0 or 1")
+           : !(c->every >= 1 && c->every <= 1000)     ? RGP_WORDS("every: 1 to 1000")
+           : !(c->least >= 0.0f && c->least <= 1e6f)  ? RGP_WORDS("least: seconds, 0 to 1e6")
+           : !(c->window > 0.0f && c->window <= 1e6f) ? RGP_WORDS("window: seconds, above 0, at most 1e6")
+                                                      : NULL;
+}
+
 rgp_status rgp_gauge_check(const rgp_gauge_config *config)
 {
-    const bool sound = config->what < RGP_GAUGE_WHATS && config->event <= 1 && config->every >= 1 &&
-                       config->every <= 1000 && config->least >= 0.0f && config->least <= 1e6f &&
-                       config->window > 0.0f && config->window <= 1e6f;
-    return sound ? RGP_OK : RGP_E_CONFIG;
+    return rgp_gauge_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 void rgp_gauge_reset(rgp_gauge_state *state)

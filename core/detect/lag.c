@@ -2,11 +2,16 @@
 #include "rigpulse/detect/gauge.h"
 #include "rigpulse/numeric.h"
 
+const char *rgp_lag_fault(const rgp_lag_config *c)
+{
+    return !(c->within > 0.0f && c->within <= 1e6f)  ? RGP_WORDS("within: seconds, above 0, at most 1e6")
+           : !(c->least >= 0.0f && c->least <= 1e6f) ? RGP_WORDS("least: seconds, 0 to 1e6")
+                                                     : NULL;
+}
+
 rgp_status rgp_lag_check(const rgp_lag_config *config)
 {
-    const bool sound =
-        config->within > 0.0f && config->within <= 1e6f && config->least >= 0.0f && config->least <= 1e6f;
-    return sound ? RGP_OK : RGP_E_CONFIG;
+    return rgp_lag_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 void rgp_lag_reset(rgp_lag_state *state)

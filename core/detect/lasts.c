@@ -1,9 +1,15 @@
 /* lasts (on-delay): the check of its settings, and its reset. */
 #include "rigpulse/detect/lasts.h"
 
+const char *rgp_lasts_fault(const rgp_lasts_config *c)
+{
+    return !(c->time > 0.0f && c->time <= RGP_LASTS_TIME_MAX) ? RGP_WORDS("time: seconds, above 0, at most 36000")
+                                                              : NULL;
+}
+
 rgp_status rgp_lasts_check(const rgp_lasts_config *config)
 {
-    return config->time > 0.0f && config->time <= RGP_LASTS_TIME_MAX ? RGP_OK : RGP_E_CONFIG;
+    return rgp_lasts_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 void rgp_lasts_reset(rgp_lasts_state *state)

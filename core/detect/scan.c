@@ -6,11 +6,18 @@
 #define BACK           0.125f /* of its way, by which a pass is over */
 #define PARTIAL_PASSES 4u     /* after so many in a row their stretch is the one that is swept */
 
+const char *rgp_scan_fault(const rgp_scan_config *c)
+{
+    return !(c->strongest <= 1)                            ? RGP_WORDS("strongest: 0 or 1")
+           : !(c->give <= RGP_SCAN_VALUE)                  ? RGP_WORDS("give: one of RGP_SCAN_...")
+           : !(rgp_finite(c->within) && c->within >= 0.0f) ? RGP_WORDS("within: 0 or more")
+           : !(c->skip <= 100)                             ? RGP_WORDS("skip: 0 to 100")
+                                                           : NULL;
+}
+
 rgp_status rgp_scan_check(const rgp_scan_config *config)
 {
-    const bool sound = config->strongest <= 1 && config->give <= RGP_SCAN_VALUE && rgp_finite(config->within) &&
-                       config->within >= 0.0f && config->skip <= 100;
-    return sound ? RGP_OK : RGP_E_CONFIG;
+    return rgp_scan_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 void rgp_scan_reset(rgp_scan_state *state)

@@ -4,11 +4,17 @@
 #include "rigpulse/detect/moment.h"
 #include "rigpulse/numeric.h"
 
+const char *rgp_turn_fault(const rgp_turn_config *c)
+{
+    return !(rgp_finite(c->least) && c->least > 0.0f) ? RGP_WORDS("least: above 0")
+           : !(c->which >= RGP_TURN_UP && c->which <= RGP_TURN_EITHER)
+               ? RGP_WORDS("which: RGP_TURN_UP, RGP_TURN_DOWN or RGP_TURN_EITHER")
+               : NULL;
+}
+
 rgp_status rgp_turn_check(const rgp_turn_config *config)
 {
-    const bool sound = rgp_finite(config->least) && config->least > 0.0f && config->which >= RGP_TURN_UP &&
-                       config->which <= RGP_TURN_EITHER;
-    return sound ? RGP_OK : RGP_E_CONFIG;
+    return rgp_turn_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 void rgp_turn_reset(rgp_turn_state *state)
@@ -86,10 +92,16 @@ rgp_reading rgp_turn_step(const rgp_turn_config *config, rgp_turn_state *s, rgp_
     return (rgp_reading){told, in.quality};
 }
 
+const char *rgp_swing_fault(const rgp_swing_config *c)
+{
+    return !(rgp_finite(c->least) && c->least > 0.0f) ? RGP_WORDS("least: above 0")
+           : !(c->what <= RGP_SWING_LEFT)             ? RGP_WORDS("what: RGP_SWING_REACH or RGP_SWING_LEFT")
+                                                      : NULL;
+}
+
 rgp_status rgp_swing_check(const rgp_swing_config *config)
 {
-    const rgp_turn_config turn = {config->least, RGP_TURN_EITHER};
-    return config->what <= RGP_SWING_LEFT ? rgp_turn_check(&turn) : RGP_E_CONFIG;
+    return rgp_swing_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 void rgp_swing_reset(rgp_swing_state *state)

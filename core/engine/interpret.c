@@ -362,7 +362,7 @@ static bool set(rgp_engine *e, uint16_t param, float value)
     for (uint32_t i = 0; i < COUNT(e, PATCHES); i++) {
         uint32_t op, config;
         if (p[i].param == param && rgp_op_locate_live(e->image, p[i].live_offset, &op, &config) &&
-            rgp_ops[op].check(part_live(e) + config) != RGP_OK) {
+            rgp_ops[op].fault(part_live(e) + config)) {
             patch(e, param, e->value[param]);
             return false;
         }

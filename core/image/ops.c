@@ -17,9 +17,9 @@
 /* ---- what each has to be asked: a shape without a state, or without settings, leaves it out ---- */
 
 #define ASK_CONFIG(NAME, block, bytes)                      \
-    static rgp_status check_##NAME(const void *config)      \
+    static const char *fault_##NAME(const void *config)     \
     {                                                       \
-        return rgp_##block##_check(config);                 \
+        return rgp_##block##_fault(config);                 \
     }                                                       \
     static uint32_t config_bytes_##NAME(const void *config) \
     {                                                       \
@@ -52,13 +52,13 @@
     ASK_##shape(NAME, block, config_bytes, state_bytes)
 #include "ops.def"
 
-#define ASKED_BOTH(NAME)                      check_##NAME, config_bytes_##NAME, state_bytes_##NAME, reset_##NAME
+#define ASKED_BOTH(NAME)                      fault_##NAME, config_bytes_##NAME, state_bytes_##NAME, reset_##NAME
 #define ASKED_STAGE(NAME)                     ASKED_BOTH(NAME)
 #define ASKED_PAIR(NAME)                      ASKED_BOTH(NAME)
 #define ASKED_EDGES(NAME)                     ASKED_BOTH(NAME)
 #define ASKED_EDGES2(NAME)                    ASKED_BOTH(NAME)
 #define ASKED_LOOP(NAME)                      ASKED_BOTH(NAME)
-#define ASKED_MAP(NAME)                       check_##NAME, config_bytes_##NAME, NULL, NULL
+#define ASKED_MAP(NAME)                       fault_##NAME, config_bytes_##NAME, NULL, NULL
 #define ASKED_MAP3(NAME)                      ASKED_MAP(NAME)
 #define ASKED_JOIN(NAME)                      NULL, NULL, NULL, NULL
 

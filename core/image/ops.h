@@ -37,7 +37,7 @@ typedef struct rgp_op {
     uint8_t steps; /* RGP_STEPS_... */
     uint8_t pace, result, range, knows;
     const char *verb;
-    rgp_status (*check)(const void *config); /* NULL for an operation without settings */
+    const char *(*fault)(const void *config); /* the wrong setting in words; NULL for an operation without settings */
     uint32_t (*config_bytes)(const void *config);
     uint32_t (*state_bytes)(const void *config); /* NULL for an operation without state */
     void (*reset)(void *state);

@@ -249,7 +249,7 @@ static rgp_status check_paces(image_view *v)
 static rgp_status check_configs(const rgp_image_run *run, const unsigned char *config, uint32_t room)
 {
     const rgp_op *op = &rgp_ops[run->op];
-    if (!op->check) {
+    if (!op->fault) {
         return run->config_stride == 0 && run->state_stride == 0 && !run->live ? RGP_OK : RGP_E_INDEX;
     }
     if (run->config_stride < RGP_OP_HEAD || run->config_stride % 4 != 0 || room / run->config_stride < run->count) {
@@ -259,7 +259,7 @@ static rgp_status check_configs(const rgp_image_run *run, const unsigned char *c
         if (op->config_bytes(config) != run->config_stride) {
             return RGP_E_INDEX;
         }
-        if (op->check(config) != RGP_OK) {
+        if (op->fault(config)) {
             return RGP_E_CONFIG;
         }
         if ((op->state_bytes ? op->state_bytes(config) : 0) != run->state_stride) {

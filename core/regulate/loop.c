@@ -3,19 +3,25 @@
 
 #define BOUNDLESS 3e38f
 
-static bool not_negative(float x)
+const char *rgp_loop_fault(const rgp_loop_config *c)
 {
-    return rgp_finite(x) && x >= 0.0f;
+    return !(rgp_finite(c->trim))                                  ? RGP_WORDS("trim: a number")
+           : !(rgp_finite(c->bias))                                ? RGP_WORDS("bias: a number")
+           : !(rgp_finite(c->ramp) && c->ramp >= 0.0f)             ? RGP_WORDS("ramp: 0 or more a second")
+           : !(rgp_finite(c->within) && c->within >= 0.0f)         ? RGP_WORDS("within: 0 or more")
+           : !(rgp_finite(c->delay) && c->delay >= 0.0f)           ? RGP_WORDS("delay: seconds, 0 or more")
+           : !(rgp_finite(c->beyond) && c->beyond >= 0.0f)         ? RGP_WORDS("beyond: 0 or more")
+           : !(rgp_finite(c->beyond_for) && c->beyond_for >= 0.0f) ? RGP_WORDS("beyond_for: seconds, 0 or more")
+           : !(rgp_finite(c->saturated_for) && c->saturated_for >= 0.0f)
+               ? RGP_WORDS("saturated_for: seconds, 0 or more")
+           : !(rgp_finite(c->hold) && c->hold >= 0.0f)               ? RGP_WORDS("hold: seconds, 0 or more")
+           : !(c->again == 0 || (c->again == 1 && c->within > 0.0f)) ? RGP_WORDS("again: 0, or 1 with a within above 0")
+                                                                     : NULL;
 }
 
-rgp_status rgp_loop_check(const rgp_loop_config *c)
+rgp_status rgp_loop_check(const rgp_loop_config *config)
 {
-    const bool tests = rgp_finite(c->trim) && rgp_finite(c->bias);
-    const bool sizes = not_negative(c->ramp) && not_negative(c->within) && not_negative(c->beyond);
-    const bool times = not_negative(c->delay) && not_negative(c->beyond_for) && not_negative(c->saturated_for) &&
-                       not_negative(c->hold);
-    const bool again = c->again == 0 || (c->again == 1 && c->within > 0.0f);
-    return tests && sizes && times && again ? RGP_OK : RGP_E_CONFIG;
+    return rgp_loop_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 void rgp_loop_reset(rgp_loop_state *state)

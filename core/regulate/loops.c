@@ -1,22 +1,37 @@
 /* The three loops: the check of its settings, its reset, and their step outside the short way. */
 #include "rigpulse/regulate/loops.h"
 
+const char *rgp_pid_loop_fault(const rgp_pid_loop_config *config)
+{
+    const char *fault = rgp_loop_fault(&config->loop);
+    return fault ? fault : rgp_pid_fault(&config->pid);
+}
+
 rgp_status rgp_pid_loop_check(const rgp_pid_loop_config *config)
 {
-    const rgp_status status = rgp_loop_check(&config->loop);
-    return status == RGP_OK ? rgp_pid_check(&config->pid) : status;
+    return rgp_pid_loop_fault(config) ? RGP_E_CONFIG : RGP_OK;
+}
+
+const char *rgp_onoff_loop_fault(const rgp_onoff_loop_config *config)
+{
+    const char *fault = rgp_loop_fault(&config->loop);
+    return fault ? fault : rgp_onoff_fault(&config->onoff);
 }
 
 rgp_status rgp_onoff_loop_check(const rgp_onoff_loop_config *config)
 {
-    const rgp_status status = rgp_loop_check(&config->loop);
-    return status == RGP_OK ? rgp_onoff_check(&config->onoff) : status;
+    return rgp_onoff_loop_fault(config) ? RGP_E_CONFIG : RGP_OK;
+}
+
+const char *rgp_nudge_loop_fault(const rgp_nudge_loop_config *config)
+{
+    const char *fault = rgp_loop_fault(&config->loop);
+    return fault ? fault : rgp_nudge_fault(&config->nudge);
 }
 
 rgp_status rgp_nudge_loop_check(const rgp_nudge_loop_config *config)
 {
-    const rgp_status status = rgp_loop_check(&config->loop);
-    return status == RGP_OK ? rgp_nudge_check(&config->nudge) : status;
+    return rgp_nudge_loop_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 void rgp_pid_loop_reset(rgp_pid_loop_state *state)

@@ -1,14 +1,18 @@
 /* on-off (two-position controller with hysteresis): the check of its settings, and its reset. */
 #include "rigpulse/regulate/onoff.h"
 
-static bool a_time(float x)
+const char *rgp_onoff_fault(const rgp_onoff_config *c)
 {
-    return x >= 0.0f && x <= RGP_ONOFF_TIME_MAX;
+    return !(rgp_finite(c->margin) && c->margin >= 0.0f)                   ? RGP_WORDS("margin: 0 or more")
+           : !(c->least_on >= 0.0f && c->least_on <= RGP_ONOFF_TIME_MAX)   ? RGP_WORDS("least_on: seconds, 0 to 1e6")
+           : !(c->least_off >= 0.0f && c->least_off <= RGP_ONOFF_TIME_MAX) ? RGP_WORDS("least_off: seconds, 0 to 1e6")
+           : !(rgp_finite(c->low))                                         ? RGP_WORDS("low: a number")
+           : !(rgp_finite(c->high) && c->low < c->high)                    ? RGP_WORDS("high: above low")
+           : !(c->reverse <= 1)                                            ? RGP_WORDS("reverse: 0 or 1")
+                                                                           : NULL;
 }
 
-rgp_status rgp_onoff_check(const rgp_onoff_config *c)
+rgp_status rgp_onoff_check(const rgp_onoff_config *config)
 {
-    const bool limits = rgp_finite(c->low) && rgp_finite(c->high) && c->low < c->high;
-    const bool margin = rgp_finite(c->margin) && c->margin >= 0.0f;
-    return limits && margin && a_time(c->least_on) && a_time(c->least_off) && c->reverse <= 1 ? RGP_OK : RGP_E_CONFIG;
+    return rgp_onoff_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }

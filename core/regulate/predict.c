@@ -1,10 +1,17 @@
 /* predict (Smith predictor, first order with dead time): the check of its settings, and its reset. */
 #include "rigpulse/regulate/predict.h"
 
-rgp_status rgp_predict_check(const rgp_predict_config *c)
+const char *rgp_predict_fault(const rgp_predict_config *c)
 {
-    const bool times = c->lag > 0.0f && c->lag <= 1e6f && c->dead > 0.0f && c->dead <= 1e6f;
-    return times && rgp_finite(c->gain) && c->gain != 0.0f ? RGP_OK : RGP_E_CONFIG;
+    return !(rgp_finite(c->gain) && c->gain != 0.0f) ? RGP_WORDS("gain: not 0")
+           : !(c->lag > 0.0f && c->lag <= 1e6f)      ? RGP_WORDS("lag: seconds, above 0, at most 1e6")
+           : !(c->dead > 0.0f && c->dead <= 1e6f)    ? RGP_WORDS("dead: seconds, above 0, at most 1e6")
+                                                     : NULL;
+}
+
+rgp_status rgp_predict_check(const rgp_predict_config *config)
+{
+    return rgp_predict_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 void rgp_predict_reset(rgp_predict_state *state)

@@ -67,8 +67,8 @@ typedef struct rgp_event {
 /* The event's word ("fired"); "?" for a number that is none. */
 const char *rgp_event_word(uint8_t kind);
 
-/* The subject of an event, for whoever puts it into words: a rule's text, the name of a sensor, parameter or actuator, a
- * mark's text; "?" when the image carries no names. Lives as long as the image. */
+/* The subject of an event, for whoever puts it into words: a rule's text, the name of a sensor, parameter or actuator,
+ * a mark's text; "?" when the image carries no names. Lives as long as the image. */
 const char *rgp_event_subject(const rgp_image_header *image, const rgp_event *event);
 
 /* The line of the rig file that it comes from; 0 when it comes from none, or the image carries no names. */

@@ -4,6 +4,8 @@
 
 #include "rigpulse/linkage.h"
 
+#include <stddef.h>
+
 RGP_DECLARATIONS_BEGIN
 
 /* X(name, value, text). Zero is success; every failure is negative. New codes go to the end. */
@@ -28,6 +30,16 @@ typedef enum rgp_status {
     RGP_STATUS_LIST(RGP_STATUS_ENUM)
 #undef RGP_STATUS_ENUM
 } rgp_status;
+
+/* Each block says in words what is wrong with its settings: rgp_NAME_fault() gives the first that is, and its limits,
+ * "time: seconds, above 0, at most 1e6"; NULL: all are sound. Constants; empty where a small memory has no room for
+ * them and the library is built with RGP_NO_WORDS. rgp_NAME_check() is RGP_OK where there is no such fault, else
+ * RGP_E_CONFIG. */
+#ifdef RGP_NO_WORDS
+#define RGP_WORDS(text) ""
+#else
+#define RGP_WORDS(text) text
+#endif
 
 /* The code's name ("E_CONFIG") and its text in plain words. Both are constants that live for ever;
  * a number that is no code gives "E_UNKNOWN" and "unknown status". Callable from anywhere. */

@@ -79,7 +79,7 @@ static void set_param(operation *o, const symbol *param, double value)
 static bool works(operation *o, const symbol *param, double value)
 {
     set_param(o, param, value);
-    return rgp_ops[o->op].check(o->config) == RGP_OK;
+    return !rgp_ops[o->op].fault(o->config);
 }
 
 /* The settings do not work with the parameter at `bad`. Where they do at its initial value: up to which value, by
@@ -146,7 +146,7 @@ static value_range check_corners(emitter *e, operation *o, const value_ref *in, 
         for (uint32_t k = 0; k < params; k++) {
             set_param(&probe, param[k], corner >> k & 1u ? param[k]->greatest : param[k]->least);
         }
-        if (rgp_ops[o->op].check(probe.config) != RGP_OK) {
+        if (rgp_ops[o->op].fault(probe.config)) {
             report_impossible(e, &probe, param, params, corner, advice);
             return (value_range){false, 0.0, 0.0};
         }
@@ -179,7 +179,7 @@ value_ref emit_finish(emitter *e, operation *o, const value_ref *in, uint32_t ta
     o->level++;
     o->out[0] = (uint16_t)target;
     value_range result;
-    if (op->check) {
+    if (op->fault) {
         result = check_corners(e, o, in, advice);
         o->config_bytes = op->config_bytes(o->config);
         o->state_bytes = op->state_bytes ? op->state_bytes(o->config) : 0;

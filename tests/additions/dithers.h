@@ -19,6 +19,7 @@ typedef struct rgp_dithers_state {
 
 /* RGP_E_CONFIG when the least is not finite or not above 0. */
 rgp_status rgp_dithers_check(const rgp_dithers_config *config);
+const char *rgp_dithers_fault(const rgp_dithers_config *config);
 
 void rgp_dithers_reset(rgp_dithers_state *state);
 

@@ -1,6 +1,11 @@
 #include "rigpulse/condition/softly.h"
 
+const char *rgp_softly_fault(const rgp_softly_config *config)
+{
+    return config->by >= 1.0f && config->by <= 100.0f ? NULL : RGP_WORDS("a setting is out of its range");
+}
+
 rgp_status rgp_softly_check(const rgp_softly_config *config)
 {
-    return config->by >= 1.0f && config->by <= 100.0f ? RGP_OK : RGP_E_CONFIG;
+    return rgp_softly_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }

@@ -13,6 +13,7 @@ typedef struct rgp_softly_config {
 
 /* RGP_E_CONFIG when the number is outside its range. */
 rgp_status rgp_softly_check(const rgp_softly_config *config);
+const char *rgp_softly_fault(const rgp_softly_config *config);
 
 static inline rgp_reading rgp_softly_step(const rgp_softly_config *config, rgp_reading in)
 {

@@ -73,8 +73,7 @@ char *tune_breaks_off(const tuning *t, const rgp_event *event)
     }
     if (guarded || event->kind == RGP_EVENT_FAULT || event->kind == RGP_EVENT_STOPPED ||
         event->kind == RGP_EVENT_STALLED) {
-        return g_strdup_printf("line %u: %s", rgp_event_line(t->image, event),
-                               rgp_event_subject(t->image, event));
+        return g_strdup_printf("line %u: %s", rgp_event_line(t->image, event), rgp_event_subject(t->image, event));
     }
     return NULL;
 }

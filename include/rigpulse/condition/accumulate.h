@@ -25,6 +25,9 @@ typedef struct rgp_accumulate_state {
 /* RGP_E_CONFIG when the gain is not finite or 0. */
 rgp_status rgp_accumulate_check(const rgp_accumulate_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_accumulate_fault(const rgp_accumulate_config *config);
+
 void rgp_accumulate_reset(rgp_accumulate_state *state);
 
 /* dt in seconds; dt = 0 steps no state. */

@@ -31,6 +31,9 @@ typedef struct rgp_average_state {
 /* RGP_E_CONFIG when the window is not within 2 to 64. */
 rgp_status rgp_average_check(const rgp_average_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_average_fault(const rgp_average_config *config);
+
 void rgp_average_reset(rgp_average_state *state);
 
 /* Takes a usable reading in. */

@@ -17,6 +17,9 @@ typedef struct rgp_deadband_config {
 /* RGP_E_CONFIG when the width is not finite or negative. */
 rgp_status rgp_deadband_check(const rgp_deadband_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_deadband_fault(const rgp_deadband_config *config);
+
 static inline rgp_reading rgp_deadband_step(const rgp_deadband_config *config, rgp_reading in)
 {
     const float over = in.value > config->width    ? in.value - config->width

@@ -36,6 +36,9 @@ typedef struct rgp_despike_state {
 /* RGP_E_CONFIG when the window is even or not within 3 to 31. */
 rgp_status rgp_despike_check(const rgp_despike_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_despike_fault(const rgp_despike_config *config);
+
 void rgp_despike_reset(rgp_despike_state *state);
 
 /* Counts a bad reading; when the window has been missed whole it begins anew. */

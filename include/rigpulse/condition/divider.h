@@ -28,6 +28,9 @@ typedef struct rgp_divider_config {
 /* RGP_E_CONFIG when a number is not finite or not above 0, or the side is neither. */
 rgp_status rgp_divider_check(const rgp_divider_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_divider_fault(const rgp_divider_config *config);
+
 static inline rgp_reading rgp_divider_step(const rgp_divider_config *config, rgp_reading in)
 {
     const float lower = in.value / config->full * config->reference; /* volts across the lower resistor */

@@ -23,6 +23,9 @@ typedef struct rgp_echo_config {
 /* RGP_E_CONFIG when a number is not finite or outside what is said above. */
 rgp_status rgp_echo_check(const rgp_echo_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_echo_fault(const rgp_echo_config *config);
+
 /* Metres a second at so many degrees Celsius. */
 float rgp_speed_of_sound(float celsius);
 

@@ -23,6 +23,9 @@ typedef struct rgp_hold_state {
 /* RGP_E_CONFIG unless the time is above 0 and at most 1e6 s. */
 rgp_status rgp_hold_check(const rgp_hold_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_hold_fault(const rgp_hold_config *config);
+
 void rgp_hold_reset(rgp_hold_state *state);
 
 /* The part of a step for a bad reading. */

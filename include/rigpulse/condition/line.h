@@ -23,6 +23,9 @@ typedef struct rgp_line_config {
 /* RGP_E_CONFIG when a number is not finite, the gain is 0, or high is below low. */
 rgp_status rgp_line_check(const rgp_line_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_line_fault(const rgp_line_config *config);
+
 /* The part of rgp_line_step() for a line that is not known everywhere. */
 rgp_reading rgp_line_within(const rgp_line_config *config, rgp_reading out);
 

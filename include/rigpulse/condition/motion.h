@@ -22,6 +22,9 @@ typedef struct rgp_axes_config {
 /* RGP_E_CONFIG unless each sensor axis is used once and the hand of the axes is kept (no mirror image). */
 rgp_status rgp_axes_check(const rgp_axes_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_axes_fault(const rgp_axes_config *config);
+
 void rgp_axes_step(const rgp_axes_config *config, const float sensor[3], float device[3]);
 
 /* ---- tilt ----------------------------------------------------------------------------------------- */
@@ -34,6 +37,9 @@ typedef struct rgp_tilt_config {
 
 /* RGP_E_CONFIG when it is neither. */
 rgp_status rgp_tilt_check(const rgp_tilt_config *config);
+
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_tilt_fault(const rgp_tilt_config *config);
 
 /* Degrees: roll -180..180 = atan2(y, z), pitch -90..90 = atan2(-x, sqrt(y^2 + z^2)), from accelerations in any one
  * unit. In free fall (nothing felt) it is out of range. */
@@ -65,6 +71,9 @@ typedef struct rgp_fuse_state {
 
 /* RGP_E_CONFIG when a number is not finite or outside what is said above. */
 rgp_status rgp_fuse_check(const rgp_fuse_config *config);
+
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_fuse_fault(const rgp_fuse_config *config);
 
 void rgp_fuse_reset(rgp_fuse_state *state);
 

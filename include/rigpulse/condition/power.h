@@ -19,6 +19,9 @@ typedef struct rgp_power_config {
 /* RGP_E_CONFIG when a number is not finite or outside what is said above. */
 rgp_status rgp_power_check(const rgp_power_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_power_fault(const rgp_power_config *config);
+
 static inline rgp_reading rgp_power_step(const rgp_power_config *config, rgp_reading in)
 {
     const float ratio = in.value / config->one;

@@ -25,6 +25,9 @@ typedef struct rgp_slope_state {
 /* RGP_E_CONFIG unless the time constant is above 0 and at most 1e6 s. */
 rgp_status rgp_slope_check(const rgp_slope_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_slope_fault(const rgp_slope_config *config);
+
 void rgp_slope_reset(rgp_slope_state *state);
 
 /* dt in seconds; dt = 0 steps no state. */

@@ -29,6 +29,9 @@ typedef struct rgp_smooth_state {
 /* RGP_E_CONFIG unless the time constant is finite, above 0 and at most 1e6 s. */
 rgp_status rgp_smooth_check(const rgp_smooth_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_smooth_fault(const rgp_smooth_config *config);
+
 void rgp_smooth_reset(rgp_smooth_state *state);
 
 /* The part of rgp_smooth_step() before it steps by a new dt, with a new time constant, at the first reading and around

@@ -36,6 +36,9 @@ typedef struct rgp_span_state {
 /* RGP_E_CONFIG when a number is not finite or outside what is said above. */
 rgp_status rgp_span_check(const rgp_span_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_span_fault(const rgp_span_config *config);
+
 /* Begins the practice anew. May be called while running. */
 void rgp_span_reset(rgp_span_state *state);
 

@@ -33,6 +33,9 @@ typedef struct rgp_supervision_state {
 /* RGP_E_CONFIG when low is not below high or a time or speed is negative or not finite. */
 rgp_status rgp_supervision_check(const rgp_supervision_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_supervision_fault(const rgp_supervision_config *config);
+
 void rgp_supervision_reset(rgp_supervision_state *state);
 
 /* The quality of state->sample at `now_us`, port time. dt in seconds since the last call. */

@@ -34,6 +34,9 @@ typedef struct rgp_table_config {
  * them too steep for a float. */
 rgp_status rgp_table_check(const rgp_table_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_table_fault(const rgp_table_config *config);
+
 /* On the line from the point before `p` to it. */
 static inline float rgp_table_between(const rgp_table_point *p, float x)
 {

@@ -22,9 +22,14 @@ typedef struct rgp_take_state {
 } rgp_take_state;
 
 /* RGP_E_CONFIG unless the reserved field is 0. */
+static inline const char *rgp_take_fault(const rgp_take_config *c)
+{
+    return !(c->reserved == 0) ? RGP_WORDS("reserved: 0") : NULL;
+}
+
 static inline rgp_status rgp_take_check(const rgp_take_config *config)
 {
-    return config->reserved == 0 ? RGP_OK : RGP_E_CONFIG;
+    return rgp_take_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 static inline void rgp_take_reset(rgp_take_state *state)

@@ -28,8 +28,14 @@ typedef struct rgp_steinhart_config {
 /* RGP_E_CONFIG when a number is not finite or outside what is said above, or T0 is below -273 degrees. */
 rgp_status rgp_beta_check(const rgp_beta_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_beta_fault(const rgp_beta_config *config);
+
 /* RGP_E_CONFIG when a number is not finite, b is 0, or ohms is not above 0. */
 rgp_status rgp_steinhart_check(const rgp_steinhart_config *config);
+
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_steinhart_fault(const rgp_steinhart_config *config);
 
 static inline rgp_reading rgp_thermistor_celsius(float inverse, rgp_quality quality)
 {

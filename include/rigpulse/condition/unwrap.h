@@ -36,6 +36,9 @@ typedef struct rgp_unwrap_state {
 /* RGP_E_CONFIG when the turn is not finite or not above 0, or `fastest` not finite or below 0. */
 rgp_status rgp_unwrap_check(const rgp_unwrap_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_unwrap_fault(const rgp_unwrap_config *config);
+
 void rgp_unwrap_reset(rgp_unwrap_state *state);
 
 /* The part of a step for a bad reading, and with the first usable one behind it. */

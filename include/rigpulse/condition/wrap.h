@@ -18,6 +18,9 @@ typedef struct rgp_wrap_config {
 /* RGP_E_CONFIG when a number is not finite or the turn is not above 0. */
 rgp_status rgp_wrap_check(const rgp_wrap_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_wrap_fault(const rgp_wrap_config *config);
+
 static inline rgp_reading rgp_wrap_step(const rgp_wrap_config *config, rgp_reading in)
 {
     const float turns = (in.value - config->low) / config->turn;

@@ -46,6 +46,9 @@ typedef struct rgp_zero_state {
 /* RGP_E_CONFIG when a number is not finite or outside what is said above. */
 rgp_status rgp_zero_check(const rgp_zero_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_zero_fault(const rgp_zero_config *config);
+
 /* Forgets everything: zeroing begins anew with the next reading. May be called while running. */
 void rgp_zero_reset(rgp_zero_state *state);
 

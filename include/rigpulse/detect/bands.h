@@ -35,6 +35,9 @@ typedef struct rgp_bands_state {
  * margins of two neighbouring borders meet within the band between them. */
 rgp_status rgp_bands_check(const rgp_bands_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_bands_fault(const rgp_bands_config *config);
+
 void rgp_bands_reset(rgp_bands_state *state);
 
 /* The part of rgp_bands_step() for when the quantity is not well inside the band that it was in. */

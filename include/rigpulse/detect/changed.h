@@ -21,9 +21,14 @@ typedef struct rgp_changed_state {
 } rgp_changed_state;
 
 /* RGP_E_CONFIG unless the reserved field is 0. */
+static inline const char *rgp_changed_fault(const rgp_changed_config *c)
+{
+    return !(c->reserved == 0) ? RGP_WORDS("reserved: 0") : NULL;
+}
+
 static inline rgp_status rgp_changed_check(const rgp_changed_config *config)
 {
-    return config->reserved == 0 ? RGP_OK : RGP_E_CONFIG;
+    return rgp_changed_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 static inline void rgp_changed_reset(rgp_changed_state *state)

@@ -29,6 +29,9 @@ typedef struct rgp_once_state {
 
 /* RGP_E_CONFIG unless the reserved field is 0. */
 rgp_status rgp_once_check(const rgp_once_config *config);
+
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_once_fault(const rgp_once_config *config);
 void rgp_once_reset(rgp_once_state *state);
 
 /* The input is not looked at. */
@@ -44,6 +47,9 @@ typedef struct rgp_every_state {
 } rgp_every_state;
 
 rgp_status rgp_every_check(const rgp_every_config *config);
+
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_every_fault(const rgp_every_config *config);
 void rgp_every_reset(rgp_every_state *state);
 
 /* The input is a condition: while it is false, or bad, the time begins anew. Of several periods in one step one event
@@ -60,6 +66,9 @@ typedef struct rgp_after_state {
 } rgp_after_state;
 
 rgp_status rgp_after_check(const rgp_after_config *config);
+
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_after_fault(const rgp_after_config *config);
 void rgp_after_reset(rgp_after_state *state);
 
 /* Once the first event has come nothing of the input is needed: what it tells is good. */
@@ -80,6 +89,9 @@ typedef struct rgp_times_state {
 #define RGP_TIMES_STATE_BYTES(count) (16u + 8u * (count))
 
 rgp_status rgp_times_check(const rgp_times_config *config);
+
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_times_fault(const rgp_times_config *config);
 void rgp_times_reset(rgp_times_state *state);
 rgp_reading rgp_times_step(const rgp_times_config *config, rgp_times_state *state, rgp_reading in, float dt);
 
@@ -93,6 +105,9 @@ typedef struct rgp_absent_state {
 } rgp_absent_state;
 
 rgp_status rgp_absent_check(const rgp_absent_config *config);
+
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_absent_fault(const rgp_absent_config *config);
 void rgp_absent_reset(rgp_absent_state *state);
 
 /* While the input is bad the time stands: it cannot be known whether it came. */

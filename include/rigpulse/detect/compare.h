@@ -29,6 +29,9 @@ typedef struct rgp_compare_state {
 /* RGP_E_CONFIG when a number is not finite, the margin is negative, or the side is neither. */
 rgp_status rgp_compare_check(const rgp_compare_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_compare_fault(const rgp_compare_config *config);
+
 void rgp_compare_reset(rgp_compare_state *state);
 
 /* 1 for true, 0 for false. dt in seconds; dt = 0 steps no state. */

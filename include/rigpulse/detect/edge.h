@@ -25,6 +25,9 @@ typedef struct rgp_edge_state {
 /* RGP_E_CONFIG when `which` is none of the three. */
 rgp_status rgp_edge_check(const rgp_edge_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_edge_fault(const rgp_edge_config *config);
+
 void rgp_edge_reset(rgp_edge_state *state);
 
 /* The input is true when it is not 0. dt in seconds; dt = 0 steps no state and gives no edge. */

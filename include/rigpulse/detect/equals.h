@@ -14,9 +14,14 @@ typedef struct rgp_equals_config {
 } rgp_equals_config;
 
 /* RGP_E_CONFIG when the number is not finite. */
+static inline const char *rgp_equals_fault(const rgp_equals_config *c)
+{
+    return !(rgp_finite(c->number)) ? RGP_WORDS("number: a number") : NULL;
+}
+
 static inline rgp_status rgp_equals_check(const rgp_equals_config *config)
 {
-    return rgp_finite(config->number) ? RGP_OK : RGP_E_CONFIG;
+    return rgp_equals_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 static inline rgp_reading rgp_equals_step(const rgp_equals_config *config, rgp_reading in)
@@ -30,9 +35,14 @@ typedef struct rgp_known_config {
 } rgp_known_config;
 
 /* RGP_E_CONFIG unless the reserved field is 0. */
+static inline const char *rgp_known_fault(const rgp_known_config *c)
+{
+    return !(c->reserved == 0) ? RGP_WORDS("reserved: 0") : NULL;
+}
+
 static inline rgp_status rgp_known_check(const rgp_known_config *config)
 {
-    return config->reserved == 0 ? RGP_OK : RGP_E_CONFIG;
+    return rgp_known_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 static inline rgp_reading rgp_known_step(const rgp_known_config *config, rgp_reading in)

@@ -62,6 +62,9 @@ typedef struct rgp_gauge_state {
 /* RGP_E_CONFIG when a setting is outside its range. */
 rgp_status rgp_gauge_check(const rgp_gauge_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_gauge_fault(const rgp_gauge_config *config);
+
 void rgp_gauge_reset(rgp_gauge_state *state);
 
 /* The part that survives a power cycle: the count; false when there is nothing yet. And taken up again; false when it
@@ -106,6 +109,9 @@ typedef struct rgp_lag_state {
 
 /* RGP_E_CONFIG when a time is outside its range. */
 rgp_status rgp_lag_check(const rgp_lag_config *config);
+
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_lag_fault(const rgp_lag_config *config);
 
 void rgp_lag_reset(rgp_lag_state *state);
 

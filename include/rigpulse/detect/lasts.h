@@ -28,6 +28,9 @@ typedef struct rgp_lasts_state {
 /* RGP_E_CONFIG when the time is outside its range. */
 rgp_status rgp_lasts_check(const rgp_lasts_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_lasts_fault(const rgp_lasts_config *config);
+
 void rgp_lasts_reset(rgp_lasts_state *state);
 
 /* The input is true when it is not 0. dt in seconds; dt = 0 steps no state. */

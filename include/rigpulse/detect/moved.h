@@ -30,6 +30,9 @@ typedef struct rgp_moved_state {
 /* RGP_E_CONFIG when a number is outside its range. */
 rgp_status rgp_moved_check(const rgp_moved_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_moved_fault(const rgp_moved_config *config);
+
 void rgp_moved_reset(rgp_moved_state *state);
 
 /* 1 for true, 0 for false. dt in seconds; dt = 0 steps no state. */

@@ -45,6 +45,9 @@ typedef struct rgp_scan_state {
 /* RGP_E_CONFIG when a setting is outside its range. */
 rgp_status rgp_scan_check(const rgp_scan_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_scan_fault(const rgp_scan_config *config);
+
 void rgp_scan_reset(rgp_scan_state *state);
 
 /* The result of the last pass stands until the next is over. It is still learning before one has counted, and missing

@@ -28,6 +28,9 @@ typedef struct rgp_still_state {
 /* RGP_E_CONFIG when a number is outside its range. */
 rgp_status rgp_still_check(const rgp_still_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_still_fault(const rgp_still_config *config);
+
 void rgp_still_reset(rgp_still_state *state);
 
 /* 1 for true, 0 for false. dt in seconds; dt = 0 steps no state. */

@@ -36,6 +36,9 @@ typedef struct rgp_turn_state {
 /* RGP_E_CONFIG when the least swing is not above 0, or `which` is none of the three. */
 rgp_status rgp_turn_check(const rgp_turn_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_turn_fault(const rgp_turn_config *config);
+
 void rgp_turn_reset(rgp_turn_state *state);
 
 /* A moment on the step that tells a turning point, else 0. dt in seconds; dt = 0 steps no state. */
@@ -59,6 +62,9 @@ typedef struct rgp_swing_state {
 
 /* RGP_E_CONFIG when the least swing is not above 0, or `what` is neither. */
 rgp_status rgp_swing_check(const rgp_swing_config *config);
+
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_swing_fault(const rgp_swing_config *config);
 
 void rgp_swing_reset(rgp_swing_state *state);
 

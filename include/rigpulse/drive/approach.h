@@ -25,11 +25,17 @@ typedef struct rgp_approach_state {
 } rgp_approach_state;
 
 /* RGP_E_CONFIG when a setting is outside its range. */
+static inline const char *rgp_approach_fault(const rgp_approach_config *c)
+{
+    return !(rgp_finite(c->slowing) && c->slowing > 0.0f)    ? RGP_WORDS("slowing: above 0")
+           : !(c->within >= 0.0f && c->within <= c->slowing) ? RGP_WORDS("within: 0 to slowing")
+           : !(rgp_finite(c->turn) && c->turn >= 0.0f)       ? RGP_WORDS("turn: 0 or more")
+                                                             : NULL;
+}
+
 static inline rgp_status rgp_approach_check(const rgp_approach_config *config)
 {
-    const bool sound = rgp_finite(config->slowing) && config->slowing > 0.0f && config->within >= 0.0f &&
-                       config->within <= config->slowing && rgp_finite(config->turn) && config->turn >= 0.0f;
-    return sound ? RGP_OK : RGP_E_CONFIG;
+    return rgp_approach_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
 static inline void rgp_approach_reset(rgp_approach_state *state)

@@ -59,6 +59,9 @@ typedef struct rgp_loop_state {
 /* RGP_E_CONFIG when a setting is not finite or outside its range. */
 rgp_status rgp_loop_check(const rgp_loop_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_loop_fault(const rgp_loop_config *config);
+
 void rgp_loop_reset(rgp_loop_state *state);
 
 /* The phase for this step. `saturated`: what the controller said of its last step. `stopped`: it has to wait. dt in

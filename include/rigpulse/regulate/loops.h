@@ -90,8 +90,19 @@ typedef struct rgp_nudge_loop_state {
 
 /* RGP_E_CONFIG when a setting of either part is not sound. */
 rgp_status rgp_pid_loop_check(const rgp_pid_loop_config *config);
+
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_pid_loop_fault(const rgp_pid_loop_config *config);
+
 rgp_status rgp_onoff_loop_check(const rgp_onoff_loop_config *config);
+
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_onoff_loop_fault(const rgp_onoff_loop_config *config);
+
 rgp_status rgp_nudge_loop_check(const rgp_nudge_loop_config *config);
+
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_nudge_loop_fault(const rgp_nudge_loop_config *config);
 
 /* The link stays as it is: what is driven does not change by that. */
 void rgp_pid_loop_reset(rgp_pid_loop_state *state);

@@ -34,6 +34,9 @@ typedef struct rgp_nudge_state {
 /* RGP_E_CONFIG when a setting is not finite or outside its range. */
 rgp_status rgp_nudge_check(const rgp_nudge_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_nudge_fault(const rgp_nudge_config *config);
+
 static inline void rgp_nudge_reset(rgp_nudge_state *state)
 {
     memset(state, 0, sizeof *state);

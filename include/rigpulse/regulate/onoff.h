@@ -32,6 +32,9 @@ typedef struct rgp_onoff_state {
 /* RGP_E_CONFIG when a setting is not finite or outside its range. */
 rgp_status rgp_onoff_check(const rgp_onoff_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_onoff_fault(const rgp_onoff_config *config);
+
 static inline void rgp_onoff_reset(rgp_onoff_state *state)
 {
     memset(state, 0, sizeof *state);

@@ -79,6 +79,9 @@ typedef struct rgp_pid_input {
 /* RGP_E_CONFIG when a setting is not finite or outside its range. */
 rgp_status rgp_pid_check(const rgp_pid_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_pid_fault(const rgp_pid_config *config);
+
 void rgp_pid_reset(rgp_pid_state *state);
 
 /* A setting besides the gains has changed: the next step takes that up. */

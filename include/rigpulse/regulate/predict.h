@@ -38,6 +38,9 @@ typedef struct rgp_predict_state {
 /* RGP_E_CONFIG when a setting is not finite or outside its range. */
 rgp_status rgp_predict_check(const rgp_predict_config *config);
 
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+const char *rgp_predict_fault(const rgp_predict_config *config);
+
 void rgp_predict_reset(rgp_predict_state *state);
 
 /* `driven`: what has been written to the actuator for the last dt; it must be good, or nothing is stepped. The quality
