@@ -1,6 +1,7 @@
 /* The core's own mathematics against references, the settings that blocks refuse, and the pulse of timed actions. */
 #include "support.h"
 
+#include "image/ops.h"
 #include "rigpulse/condition.h"
 #include "rigpulse/detect.h"
 #include "rigpulse/numeric.h"
@@ -143,6 +144,23 @@ static void test_nearest_sum(void **unused)
                 rgp_nearest_sum(1, 1e-30f, 1, -1e-31f) == 1e-30f - 1e-31f);
 }
 
+/* Memory of zeroes is a state that has been reset, of every block. */
+static void test_zeroed_is_reset(void **unused)
+{
+    (void)unused;
+    for (uint32_t op = 0; op < RGP_OPS; op++) {
+        uint64_t state[256] = {0};
+        for (uint32_t i = rgp_ops[op].reset ? 0 : 256; i < 256; i++) {
+            if (i == 0) {
+                rgp_ops[op].reset(state);
+            }
+            if (state[i] != 0) {
+                fail_msg("operation %u: reset leaves something in its bytes from %u on", op, 8 * i);
+            }
+        }
+    }
+}
+
 /* The first wrong setting is told in words, with its limits; zeroed memory with what has no default is sound. */
 static void test_faults(void **unused)
 {
@@ -168,8 +186,8 @@ static void test_faults(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_checks), cmocka_unit_test(test_faults),      cmocka_unit_test(test_numeric),
-        cmocka_unit_test(test_pulse),  cmocka_unit_test(test_nearest_sum),
+        cmocka_unit_test(test_checks),  cmocka_unit_test(test_faults), cmocka_unit_test(test_zeroed_is_reset),
+        cmocka_unit_test(test_numeric), cmocka_unit_test(test_pulse),  cmocka_unit_test(test_nearest_sum),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -530,6 +530,8 @@ static void test_names_of_an_image(void **unused)
     image->version++;
     image->checksum = rgp_image_checksum(image, bare);
     assert_int_equal(rgp_engine_open(&engine, image, bare, memory, image->memory), RGP_E_FORMAT);
+    assert_int_equal(rgp_image_version_of(image, bare), RGP_IMAGE_VERSION + 1);
+    assert_int_equal(rgp_image_version_of(text, 100), 0);
     assert_int_equal(rgp_version(), RGP_VERSION);
     rgp_rig_free(rig);
 }

@@ -23,7 +23,7 @@ rgp_status rgp_scan_check(const rgp_scan_config *config)
 void rgp_scan_reset(rgp_scan_state *state)
 {
     state->kept = state->phase = state->passes = 0;
-    state->stride = 1;
+    state->stride = 0;
     state->known = state->found = state->partial = 0;
     state->low = state->high = 0.0f;
     state->result = 0.0f;
@@ -41,12 +41,12 @@ static void keep_half(rgp_scan_state *s)
         s->place[i] = s->place[2 * i];
     }
     s->kept = RGP_SCAN_KEPT / 2;
-    s->stride *= 2;
+    s->stride = s->stride > 0 ? 2 * s->stride : 2u;
 }
 
 static void keep(rgp_scan_state *s, float value, float place)
 {
-    if (s->phase++ % s->stride != 0) {
+    if (s->phase++ % (s->stride > 0 ? s->stride : 1u) != 0) {
         return;
     }
     if (s->kept == RGP_SCAN_KEPT) {
@@ -103,7 +103,7 @@ static void end_pass(const rgp_scan_config *config, rgp_scan_state *s, float pla
     }
     s->passes += whole && s->passes < 1000;
     s->kept = s->phase = 0;
-    s->stride = 1;
+    s->stride = 0;
     s->begun = s->far;
     s->far = place;
 }

@@ -79,6 +79,20 @@ const char *rgp_image_unit(const rgp_image_header *image, uint32_t kind, uint32_
     return name ? (const char *)rgp_image_at(image, RGP_SECTION_TEXT) + name->unit : "";
 }
 
+uint32_t rgp_image_version_of(const void *bytes, uint32_t size)
+{
+    struct {
+        uint32_t magic;
+        uint16_t version;
+    } head;
+    if (size < 8) {
+        return 0;
+    }
+    memcpy(&head.magic, bytes, sizeof head.magic);
+    memcpy(&head.version, (const unsigned char *)bytes + offsetof(rgp_image_header, version), sizeof head.version);
+    return head.magic == RGP_IMAGE_MAGIC ? head.version : 0;
+}
+
 /* The slots of a kind: the first, and how many. */
 static uint32_t slots_of(const rgp_image_header *image, rgp_image_kind kind, uint32_t *count)
 {

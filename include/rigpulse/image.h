@@ -412,6 +412,10 @@ const char *rgp_image_unit(const rgp_image_header *image, uint32_t kind, uint32_
 typedef enum rgp_image_kind { RGP_FIND_SLOT, RGP_FIND_PARAM, RGP_FIND_SENSOR, RGP_FIND_ACTUATOR } rgp_image_kind;
 int32_t rgp_image_find(const rgp_image_header *image, rgp_image_kind kind, const char *name);
 
+/* The version that an image states, to be told beside RGP_IMAGE_VERSION where rgp_engine_open() refuses it with
+ * RGP_E_FORMAT; 0: these bytes are no image of any version. */
+uint32_t rgp_image_version_of(const void *bytes, uint32_t size);
+
 /* Takes the names off an image, in place, for a small memory: nothing in the engine needs them. Returns its size then,
  * of which the bytes behind are free. An image whose names do not come last, which no compiler of this library makes,
  * stays as it is. */

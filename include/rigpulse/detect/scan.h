@@ -32,7 +32,8 @@ typedef struct rgp_scan_config {
 
 typedef struct rgp_scan_state {
     float value[RGP_SCAN_KEPT], place[RGP_SCAN_KEPT];
-    uint32_t kept, stride, phase;
+    uint32_t kept, phase;
+    uint32_t stride;  /* every so many-th reading of the pass is kept; 0: each */
     float begun, far; /* the places where the pass began and of its farthest point */
     float low, high;  /* the stretch of the last pass that counted */
     float result;
