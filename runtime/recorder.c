@@ -1,4 +1,5 @@
 /* The writer of recordings: the table, the lines of events and inputs, and the summary. */
+#include "digits.h"
 #include "recorder.h"
 
 #include "explain/describe.h"
@@ -33,6 +34,8 @@ struct rgp_recorder {
     json_t *params;
     FILE *table, *events;
     bool failed;
+    bool *named;   /* by slot: its numbers have names */
+    bool *shown;   /* by slot: it has a column */
     bool over_old; /* the files of an older recording are still in the place of the new ones */
     GString *line;
 };
@@ -102,16 +105,21 @@ static void put_heading(rgp_recorder *r, uint32_t slot)
     put_text(r, heading);
 }
 
-static bool has_column(const rgp_recorder *r, uint32_t slot)
+static void find_columns(rgp_recorder *r)
 {
-    return rgp_image_name_of(r->image, RGP_NAME_SLOT, slot, 0) != NULL;
+    r->shown = g_new0(bool, r->layout.slots + 1);
+    r->named = g_new0(bool, r->layout.slots + 1);
+    for (uint32_t slot = 0; slot < r->layout.slots; slot++) {
+        r->shown[slot] = rgp_image_name_of(r->image, RGP_NAME_SLOT, slot, 0) != NULL;
+        r->named[slot] = rgp_image_name_of(r->image, RGP_NAME_PART, slot, 0) != NULL;
+    }
 }
 
 static void put_headings(rgp_recorder *r)
 {
     g_string_assign(r->line, "time [s]");
     for (uint32_t slot = 0; slot < r->layout.slots; slot++) {
-        if (has_column(r, slot)) {
+        if (r->shown[slot]) {
             put_heading(r, slot);
         }
     }
@@ -122,23 +130,23 @@ static void put_headings(rgp_recorder *r)
     g_string_append(r->line, ",not good\r\n");
 }
 
-/* The fewest digits that give the same float back. */
 static void put_float(GString *to, float value)
 {
-    char text[40];
-    for (int digits = 6; digits <= 9; digits++) {
-        g_snprintf(text, sizeof text, "%.*g", digits, (double)value);
-        if ((float)g_ascii_strtod(text, NULL) == value) {
-            break;
-        }
-    }
-    g_string_append(to, text);
+    char text[RGP_DIGITS_ROOM];
+    g_string_append_len(to, text, rgp_digits_float(text, value) - text);
+}
+
+static void put_whole(GString *to, int64_t value, uint32_t least)
+{
+    char text[RGP_DIGITS_ROOM];
+    g_string_append_len(to, text, rgp_digits_whole(text, value, least) - text);
 }
 
 static void put_value(rgp_recorder *r, uint32_t slot, float value)
 {
-    const rgp_image_name *part =
-        value >= 0.0f && value < 256.0f ? rgp_image_name_of(r->image, RGP_NAME_PART, slot, (uint32_t)value) : NULL;
+    const rgp_image_name *part = r->named[slot] && value >= 0.0f && value < 256.0f
+                                     ? rgp_image_name_of(r->image, RGP_NAME_PART, slot, (uint32_t)value)
+                                     : NULL;
     g_string_append_c(r->line, ',');
     if (part) {
         put_text(r, (const char *)rgp_image_at(r->image, RGP_SECTION_TEXT) + part->text);
@@ -159,14 +167,17 @@ static void put_row(rgp_recorder *r, const rgp_frame *frame)
     const float *value = rgp_frame_value(&r->layout, frame);
     const rgp_quality *quality = rgp_frame_quality(&r->layout, frame);
     const uint16_t *owner = rgp_frame_owner(&r->layout, frame);
-    g_string_printf(r->line, "%" G_GUINT64_FORMAT ".%06u", frame->time_us / 1000000u,
-                    (unsigned)(frame->time_us % 1000000u));
+    g_string_truncate(r->line, 0);
+    put_whole(r->line, (int64_t)(frame->time_us / 1000000u), 1);
+    g_string_append_c(r->line, '.');
+    put_whole(r->line, (int64_t)(frame->time_us % 1000000u), 6);
     const char *separator = ",";
     const uint32_t sensors = rgp_image_sensor_slot(r->image, 0);
     for (uint32_t slot = 0; slot < r->layout.slots; slot++) {
-        if (has_column(r, slot) && is_rounded(r, slot, value[slot])) {
-            g_string_append_printf(r->line, ",%d", (int)rgp_frame_raw(&r->layout, frame)[slot - sensors]);
-        } else if (has_column(r, slot)) {
+        if (r->shown[slot] && is_rounded(r, slot, value[slot])) {
+            g_string_append_c(r->line, ',');
+            put_whole(r->line, rgp_frame_raw(&r->layout, frame)[slot - sensors], 1);
+        } else if (r->shown[slot]) {
             put_value(r, slot, value[slot]);
         }
     }
@@ -175,7 +186,7 @@ static void put_row(rgp_recorder *r, const rgp_frame *frame)
         rgp_describe_owner(r->image, owner[i], r->line);
     }
     for (uint32_t slot = 0; slot < r->layout.slots; slot++) {
-        if (quality[slot] != RGP_GOOD && has_column(r, slot)) {
+        if (quality[slot] != RGP_GOOD && r->shown[slot]) {
             g_string_append_printf(r->line, "%s%s: %s", separator, rgp_image_text(r->image, RGP_NAME_SLOT, slot, 0),
                                    rgp_quality_text(quality[slot]));
             separator = "; ";
@@ -378,6 +389,8 @@ static void discard(rgp_recorder *r)
         fclose(r->events);
     }
     json_decref(r->params);
+    g_free(r->shown);
+    g_free(r->named);
     g_string_free(r->line, TRUE);
     g_free(r->name);
     g_free(r);
@@ -405,6 +418,7 @@ rgp_recorder *rgp_recorder_open(const char *name, bool overwrite, const rgp_rig 
     r->seed = seed;
     r->params = params_of(r->image, params);
     r->line = g_string_new(NULL);
+    find_columns(r);
     r->table = open_part(r, TABLE, error);
     r->events = r->table ? open_part(r, EVENTS, error) : NULL;
     put_headings(r);

@@ -1,6 +1,8 @@
 /* Frames and the ring that carries them, what is told of events, and the figures made of recordings. */
 #include "support.h"
 
+#include "runtime/digits.h"
+
 #include "analysis/figures/figure.h"
 #include "sim/sim.h"
 #include "runtime/recorder.h"
@@ -8,6 +10,7 @@
 #include "runtime/ring.h"
 #include "explain/describe.h"
 
+#include <math.h>
 #include <string.h>
 
 /* A full ring gives no place and loses nothing that is in it; places come back in order, however the two sides
@@ -305,18 +308,55 @@ static void test_old_recordings_open(void **unused)
     }
 }
 
+/* The next float of a walk that meets all exponents, powers of two and of ten, and what lies beside them. */
+static float odd_float(uint64_t *chance, uint32_t i)
+{
+    *chance = *chance * 6364136223846793005u + 1442695040888963407u; /* Knuth's MMIX generator */
+    uint32_t bits = (uint32_t)(*chance >> 32);
+    float value;
+    if (i % 4 == 0) { /* beside a power of ten, or a round number */
+        value = (float)pow(10.0, (int)(bits % 12) - 5) * (float)(1 + bits / 16 % 1000);
+        memcpy(&bits, &value, sizeof bits);
+        bits += bits % 5 - 2;
+    } else if (i % 4 == 1) { /* within the range of the fast way */
+        bits = bits % (0x49742400u - 0x38D1B717u) + 0x38D1B717u;
+    } else if (i % 4 == 2) { /* a power of two, or beside it */
+        bits = (bits & 0x7F800000u) + bits % 5 - 2;
+    }
+    memcpy(&value, &bits, sizeof value);
+    return isfinite(value) ? value : 0.0f;
+}
+
+/* Numbers are written in the fast way as in the slow one, byte for byte, and read back. */
+static void test_digits(void **unused)
+{
+    (void)unused;
+    uint64_t chance = 20261129u;
+    char fast[RGP_DIGITS_ROOM], slow[RGP_DIGITS_ROOM];
+    for (uint32_t i = 0; i < 400000; i++) {
+        const float value = (i & 8u ? -1.0f : 1.0f) * odd_float(&chance, i);
+        const char *end = rgp_digits_float(fast, value);
+        rgp_digits_float_slowly(slow, value);
+        if (strcmp(fast, slow) != 0 || *end != '\0' || (float)g_ascii_strtod(fast, NULL) != value) {
+            fail_msg("%a: '%s', and slowly '%s'", (double)value, fast, slow);
+        }
+    }
+    rgp_digits_whole(fast, INT64_MIN, 1);
+    assert_string_equal(fast, "-9223372036854775808");
+    rgp_digits_whole(fast, 42, 6);
+    assert_string_equal(fast, "000042");
+    rgp_digits_whole(fast, 0, 1);
+    assert_string_equal(fast, "0");
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_old_recordings_open),
-        cmocka_unit_test(test_ring),
-        cmocka_unit_test(test_ring_between_threads),
-        cmocka_unit_test(test_history),
-        cmocka_unit_test(test_history_holds_an_hour),
-        cmocka_unit_test(test_frame_events),
-        cmocka_unit_test(test_told),
-        cmocka_unit_test(test_numbers),
-        cmocka_unit_test(test_figure),
+        cmocka_unit_test(test_digits),       cmocka_unit_test(test_old_recordings_open),
+        cmocka_unit_test(test_ring),         cmocka_unit_test(test_ring_between_threads),
+        cmocka_unit_test(test_history),      cmocka_unit_test(test_history_holds_an_hour),
+        cmocka_unit_test(test_frame_events), cmocka_unit_test(test_told),
+        cmocka_unit_test(test_numbers),      cmocka_unit_test(test_figure),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

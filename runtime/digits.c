@@ -1,0 +1,127 @@
+/* Numbers as text.
+ *
+ * A float x = m / 2^s with a mantissa m of 24 bits. From 1e-4 up to, and not with, 1e6 it stands without an exponent, s
+ * is from 4 to 37, and p digits have k = p - 1 - floor(log10 x) places behind the point, from 0 to 12. So
+ *
+ *   m * 10^k  <  2^24 * 10^12  <  2^64
+ *
+ * and x * 10^k = m * 10^k / 2^s is divided exactly: a quotient q and a remainder r, from which the nearest decimal
+ * follows, to even in a tie, as printf() rounds. Whether it reads back to x is decided by the same r: the decimal is
+ * off by r / (2^s * 10^k), or by 2^s - r where it was rounded up, and must not be off by more than half the way to the
+ * next float, which is 10^k / 2 in these units, and towards 0 from a power of two 10^k / 4; just half of it reads back
+ * to an even m. No step is rounded. All else takes the slow way. */
+#include "digits.h"
+
+#include <glib.h>
+#include <math.h>
+#include <stdbool.h>
+#include <string.h>
+
+#define DIGITS_LEAST 6
+#define DIGITS_MOST  9
+#define PLACES_MOST  12
+#define POWER_OF_TWO (1u << 23) /* the mantissa of one */
+
+static const uint64_t ten_to[PLACES_MOST + 1] = {1,           10,           100,          1000,      10000,
+                                                 100000,      1000000,      10000000,     100000000, 1000000000,
+                                                 10000000000, 100000000000, 1000000000000};
+
+char *rgp_digits_float_slowly(char *to, float value)
+{
+    for (int digits = DIGITS_LEAST; digits <= DIGITS_MOST; digits++) {
+        g_snprintf(to, RGP_DIGITS_ROOM, "%.*g", digits, (double)value);
+        if ((float)g_ascii_strtod(to, NULL) == value) {
+            break;
+        }
+    }
+    return to + strlen(to);
+}
+
+static char *put_unsigned(char *to, uint64_t value, uint32_t least)
+{
+    char backwards[24];
+    uint32_t count = 0;
+    for (; value > UINT32_MAX; value /= 10) {
+        backwards[count++] = (char)('0' + value % 10);
+    }
+    for (uint32_t rest = (uint32_t)value; rest > 0 || count < least; rest /= 10) { /* quicker than in 64 bits */
+        backwards[count++] = (char)('0' + rest % 10);
+    }
+    while (count > 0) {
+        *to++ = backwards[--count];
+    }
+    *to = '\0';
+    return to;
+}
+
+char *rgp_digits_whole(char *to, int64_t value, uint32_t least)
+{
+    if (value < 0) {
+        *to++ = '-';
+    }
+    return put_unsigned(to, value < 0 ? 0 - (uint64_t)value : (uint64_t)value, least);
+}
+
+/* q / 10^places, without zeros at its end. */
+static char *put_decimal(char *to, uint64_t q, uint32_t places)
+{
+    while (places > 0 && q % 10 == 0) {
+        q /= 10;
+        places--;
+    }
+    to = put_unsigned(to, q / ten_to[places], 1);
+    if (places > 0) {
+        *to++ = '.';
+        to = put_unsigned(to, q % ten_to[places], places);
+    }
+    return to;
+}
+
+/* floor(log10 x), for 1e-4 <= x < 1e6; exact, for no float lies nearer to a power of ten than a double can tell. */
+static int32_t exponent_of(double x)
+{
+    static const double power[] = {1e-3, 1e-2, 1e-1, 1e0, 1e1, 1e2, 1e3, 1e4, 1e5};
+    int32_t exponent = -4;
+    for (uint32_t i = 0; i < G_N_ELEMENTS(power) && x >= power[i]; i++) {
+        exponent++;
+    }
+    return exponent;
+}
+
+/* The decimal of so many places that is nearest to m / 2^s; false when it does not read back. */
+static bool nearest(uint32_t m, uint32_t s, uint32_t places, uint64_t *q)
+{
+    const uint64_t n = m * ten_to[places], one = (uint64_t)1 << s, r = n & (one - 1), floor = n >> s;
+    const bool up = r > one / 2 || (r == one / 2 && (floor & 1u));
+    const uint64_t off = up ? one - r : r;
+    const uint64_t most = off << (!up && m == POWER_OF_TWO ? 2 : 1); /* against the way to the next float */
+    *q = floor + (up ? 1u : 0u);
+    return most < ten_to[places] || (most == ten_to[places] && m % 2 == 0);
+}
+
+char *rgp_digits_float(char *to, float value)
+{
+    uint32_t bits;
+    memcpy(&bits, &value, sizeof bits);
+    const double x = fabs((double)value);
+    if (!((x >= 1e-4 && x < 1e6) || x == 0.0)) {
+        return rgp_digits_float_slowly(to, value);
+    }
+    const uint32_t whole = (uint32_t)x;
+    const uint32_t m = (bits & (POWER_OF_TWO - 1)) | POWER_OF_TWO, s = 150u - (bits >> 23 & 0xFFu);
+    char *at = to;
+    if (bits >> 31) {
+        *at++ = '-';
+    }
+    if ((double)whole == x) { /* of at most six digits */
+        return put_unsigned(at, whole, 1);
+    }
+    uint64_t q = 0;
+    const int32_t head = exponent_of(x);
+    for (int32_t digits = DIGITS_LEAST; digits <= DIGITS_MOST; digits++) {
+        if (nearest(m, s, (uint32_t)(digits - 1 - head), &q) || digits == DIGITS_MOST) {
+            return put_decimal(at, q, (uint32_t)(digits - 1 - head));
+        }
+    }
+    return at;
+}

@@ -1,0 +1,20 @@
+/* Numbers as text, for tables that are written row by row: without a lock, without memory, the same bytes everywhere.
+ */
+#ifndef RUNTIME_DIGITS_H
+#define RUNTIME_DIGITS_H
+
+#include <stdint.h>
+
+#define RGP_DIGITS_ROOM 40u /* bytes that a number takes at most, with the 0 behind it */
+
+/* The fewest digits, from 6 to 9, whose nearest decimal reads back to this float, as printf("%.*g") writes them.
+ * Finite. Returns the end of the text, where a 0 stands. */
+char *rgp_digits_float(char *to, float value);
+
+/* The same by printf() and strtod(), for any float: what the above is held against. */
+char *rgp_digits_float_slowly(char *to, float value);
+
+/* A whole number, with at least so many digits, zeros in front. */
+char *rgp_digits_whole(char *to, int64_t value, uint32_t least);
+
+#endif
