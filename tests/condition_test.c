@@ -476,10 +476,24 @@ static void test_span(void **unused)
     assert_near((double)rgp_span_step(&config, &state, rgp_good(150), 0.1f).value, 25.0, 1e-4);
     assert_near((double)rgp_span_step(&falling, &other, rgp_good(150), 0.1f).value, 75.0, 1e-4);
     assert_near((double)rgp_span_step(&config, &state, rgp_good(900), 0.1f).value, 100.0, 1e-4);
+
+    const rgp_learning news = rgp_span_news(&state);
+    assert_true(news.what == RGP_LEARNING_DONE && news.value == 200.0f);
+    assert_int_equal(rgp_span_news(&state).what, RGP_LEARNING_ON); /* told once */
+    rgp_retained kept;
+    assert_true(rgp_span_retain(&state, &kept) && rgp_span_restore(&other, &kept));
+    for (float in = 90; in < 310; in += 0.7f) {
+        assert_true(rgp_span_step(&config, &state, rgp_good(in), 0.1f).value ==
+                    rgp_span_step(&config, &other, rgp_good(in), 0.1f).value);
+    }
+    assert_false(rgp_span_restore(&other, &(rgp_retained){.a = 5, .b = 5}));
+    assert_false(rgp_span_restore(&other, &(rgp_retained){.a = (float)NAN, .b = 5}));
     rgp_span_reset(&state);
+    assert_false(rgp_span_retain(&state, &kept));
     for (int k = 0; k < 40; k++) { /* nothing moved: it does not pretend to have learned */
         assert_int_equal(rgp_span_step(&config, &state, rgp_good(100), 0.1f).quality, RGP_LEARNING);
     }
+    assert_int_equal(rgp_span_news(&state).what, RGP_LEARNING_ANEW);
 }
 
 static void test_motion(void **unused)

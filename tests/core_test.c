@@ -183,11 +183,86 @@ static void test_faults(void **unused)
     assert_string_equal(rgp_bands_fault(&near), "border: rising, and farther apart than the margins reach");
 }
 
+#define CHECKED(NAME, block)                             \
+    static rgp_status checked_##NAME(const void *config) \
+    {                                                    \
+        return rgp_##block##_check(config);              \
+    }
+#define CHECKED_STAGE(NAME, block)  CHECKED(NAME, block)
+#define CHECKED_PAIR(NAME, block)   CHECKED(NAME, block)
+#define CHECKED_EDGES(NAME, block)  CHECKED(NAME, block)
+#define CHECKED_EDGES2(NAME, block) CHECKED(NAME, block)
+#define CHECKED_LOOP(NAME, block)   CHECKED(NAME, block)
+#define CHECKED_MAP(NAME, block)    CHECKED(NAME, block)
+#define CHECKED_MAP3(NAME, block)   CHECKED(NAME, block)
+#define CHECKED_JOIN(NAME, block)                        \
+    static rgp_status checked_##NAME(const void *config) \
+    {                                                    \
+        (void)config;                                    \
+        return RGP_OK;                                   \
+    }
+#define RGP_OP(NAME, shape, block, ...) CHECKED_##shape(NAME, block)
+#include "image/ops.def"
+
+/* Of any settings the check says the same as the words; the words start with a setting's name; each block refuses some
+ * and takes some. */
+static void test_faults_of_every_block(void **unused)
+{
+    (void)unused;
+    static rgp_status (*const check[])(const void *) = {
+#define RGP_OP(NAME, ...) checked_##NAME,
+#include "image/ops.def"
+    };
+    const float few[] = {0.0f, 0.01f, 0.5f, 1.0f, 2.0f, 9.0f, 100.0f, -1.0f, NAN, INFINITY, 3e6f};
+    uint64_t chance = 7;
+    for (uint32_t op = 0; op < RGP_OPS; op++) {
+        uint32_t refused = 0, taken = 0;
+        for (uint32_t n = 0; rgp_ops[op].fault && n < 200000 && (n < 200 || taken == 0); n++) {
+            union {
+                float number[64];
+                uint32_t whole[64];
+                uint8_t byte[256];
+            } config = {{0}};
+            const uint32_t odd = n % 16; /* how many of 16 are not nothing */
+            for (uint32_t i = 0; i < 64; i++) {
+                chance = chance * 6364136223846793005u + 1442695040888963407u;
+                const uint32_t drawn = (uint32_t)(chance >> 40);
+                if (drawn % 16 > odd) {
+                    continue;
+                }
+                if (drawn >> 4 & 1u) {
+                    config.number[i] = few[(drawn >> 5) % 11];
+                } else if (drawn >> 12 & 1u) {
+                    config.whole[i] = (drawn >> 5) % 8;
+                } else {
+                    config.byte[4 * i + (drawn >> 13) % 4] = 1;
+                }
+            }
+            const char *fault = rgp_ops[op].fault(&config);
+            assert_int_equal(check[op](&config), fault ? RGP_E_CONFIG : RGP_OK);
+            const size_t name = fault ? strspn(fault, "abcdefghijklmnopqrstuvwxyz_.,[] ") : 0;
+            if (fault && (name == 0 || strncmp(fault + name, ": ", 2) != 0)) {
+                fail_msg("operation %u: '%s' does not start with a setting's name", op, fault);
+            }
+            refused += fault != NULL;
+            taken += fault == NULL;
+        }
+        if (rgp_ops[op].fault && (refused == 0 || taken == 0)) {
+            fail_msg("operation %u refuses %u and takes %u", op, refused, taken);
+        }
+    }
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_checks),  cmocka_unit_test(test_faults), cmocka_unit_test(test_zeroed_is_reset),
-        cmocka_unit_test(test_numeric), cmocka_unit_test(test_pulse),  cmocka_unit_test(test_nearest_sum),
+        cmocka_unit_test(test_checks),
+        cmocka_unit_test(test_faults),
+        cmocka_unit_test(test_faults_of_every_block),
+        cmocka_unit_test(test_zeroed_is_reset),
+        cmocka_unit_test(test_numeric),
+        cmocka_unit_test(test_pulse),
+        cmocka_unit_test(test_nearest_sum),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -101,6 +101,32 @@ static void test_lasts(void **unused)
     assert_int_equal(rgp_lasts_check(&(rgp_lasts_config){1e9f}), RGP_E_CONFIG);
 }
 
+/* Of a pass of thousands of readings a part is kept, and the middle of the nearest is still where it is. */
+static void test_scan_of_a_long_pass(void **unused)
+{
+    (void)unused;
+    static const struct {
+        int readings;
+        uint32_t give;
+        double result;
+    } cases[] = {{100, RGP_SCAN_PLACE, 37},   {2000, RGP_SCAN_PLACE, 37},   {50000, RGP_SCAN_PLACE, 37},
+                 {2000, RGP_SCAN_EXTENT, 20}, {50000, RGP_SCAN_EXTENT, 20}, {2000, RGP_SCAN_VALUE, 12},
+                 {50000, RGP_SCAN_VALUE, 12}};
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
+        const rgp_scan_config config = {.give = cases[i].give, .within = 10.5f};
+        rgp_scan_state state;
+        rgp_scan_reset(&state);
+        rgp_reading got = {0};
+        for (int k = 0; k <= cases[i].readings * 5 / 4; k++) {
+            const float share = (float)k / (float)cases[i].readings, place = 90.0f * (share < 1 ? share : 2 - share);
+            const float distance = 12.0f + fabsf(place - 37.0f);
+            got = rgp_scan_step(&config, &state, rgp_good(distance), rgp_good(place), 0.001f);
+        }
+        assert_int_equal(got.quality, RGP_GOOD);
+        assert_near((double)got.value, cases[i].result, 2.0 * 90.0 / 64.0); /* at least 64 places of a pass are kept */
+    }
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -108,6 +134,7 @@ int main(void)
         cmocka_unit_test(test_bands),
         cmocka_unit_test(test_edge),
         cmocka_unit_test(test_lasts),
+        cmocka_unit_test(test_scan_of_a_long_pass),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -4,6 +4,7 @@
 #include "engine/params.h"
 #include "engine/phase.h"
 
+#include "rigpulse/command.h"
 #include "rigpulse/numeric.h"
 
 #include <math.h>
@@ -791,6 +792,40 @@ static void test_bound(void **unused)
     bench_close(&b);
 }
 
+/* What the check lets through the engine obeys, and what the check refuses it refuses in the same words. */
+static void test_commands(void **unused)
+{
+    (void)unused;
+    static const float values[] = {0.0f, 1.0f, 0.5f, 20.0f, 50.0f, 80.0f, 80.5f, 100.5f, -1.0f, (float)NAN};
+    bench b;
+    bench_open(&b, HEAD
+               "signal z = s | zero over 1 s, spread 2 counts, drift 2 counts\nwhile z below 30 counts\n    a 40 %\n");
+    uint32_t obeyed[RGP_COMMANDS] = {0};
+    for (uint32_t n = 0; n < RGP_COMMANDS * 4 * 10; n++) {
+        const rgp_command c = {.what = (uint8_t)(n % RGP_COMMANDS),
+                               .which = (uint16_t)(n / RGP_COMMANDS % 4),
+                               .value = values[n / RGP_COMMANDS / 4]};
+        const rgp_status check = rgp_command_check(b.rig->image, &c), done = rgp_command_obey(&b.engine, &c);
+        const bool of_engine = c.what < RGP_COMMAND_DISTURB;
+        if (done != (of_engine ? check : RGP_E_INDEX) && c.what != RGP_COMMAND_RELEARN) {
+            fail_msg("%s %u %g: %s, but %s", rgp_command_word(c.what), c.which, (double)c.value, rgp_status_name(check),
+                     rgp_status_text(done));
+        }
+        obeyed[c.what] += done == RGP_OK;
+        b.events = 0;
+    }
+    const rgp_command anew = {.what = RGP_COMMAND_RELEARN, .which = bench_slot(&b, "z")};
+    obeyed[RGP_COMMAND_RELEARN] += rgp_command_obey(&b.engine, &anew) == RGP_OK;
+    for (uint8_t what = 0; what < RGP_COMMANDS; what++) {
+        assert_int_equal(obeyed[what] > 0, what < RGP_COMMAND_DISTURB);
+        assert_string_not_equal(rgp_command_word(what), "?");
+    }
+    assert_string_equal(rgp_command_word(RGP_COMMANDS), "?");
+    const rgp_command lost = {.what = RGP_COMMANDS};
+    assert_int_equal(rgp_command_check(b.rig->image, &lost), RGP_E_INDEX);
+    bench_close(&b);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -811,6 +846,7 @@ int main(void)
         cmocka_unit_test(test_edges_of_one_sensor),
         cmocka_unit_test(test_kept),
         cmocka_unit_test(test_bound),
+        cmocka_unit_test(test_commands),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -47,8 +47,13 @@ static statement_id statement_of(cursor *p)
     }
     const symbol *s = t->kind == TOKEN_WORD ? tree_find(p->tree, t->text) : NULL;
     const bool acts = (s && (s->kind == SYMBOL_ACTUATOR || s->kind == SYMBOL_PARAM)) || begins_action(t);
-    const char *advice = acts ? "indent it below its rule" : rgp_word_elsewhere(t->text);
-    if (!acts && cursor_behind(p)->kind == TOKEN_WORD) { /* perhaps the name that it was to declare */
+    const bool named = !acts && t->kind == TOKEN_WORD && token_is_mark(cursor_behind(p), MARK_EQUALS);
+    const char *advice = acts    ? "indent it below its rule"
+                         : named ? "a named value begins with 'signal', a setting with 'param'"
+                                 : rgp_word_elsewhere(t->text);
+    if (named) {
+        tree_refuse(p->tree, t->text);
+    } else if (!acts && cursor_behind(p)->kind == TOKEN_WORD) { /* perhaps the name that it was to declare */
         tree_refuse(p->tree, cursor_behind(p)->text);
     }
     cursor_fail(p, t->at, advice ? advice : report_suggest(p->tree->report, t->text, statement_name, NULL, STATEMENTS),
