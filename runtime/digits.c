@@ -69,10 +69,11 @@ static char *put_decimal(char *to, uint64_t q, uint32_t places)
         q /= 10;
         places--;
     }
-    to = put_unsigned(to, q / ten_to[places], 1);
+    const uint64_t one = ten_to[places];
+    to = put_unsigned(to, q / one, 1);
     if (places > 0) {
         *to++ = '.';
-        to = put_unsigned(to, q % ten_to[places], places);
+        to = put_unsigned(to, q % one, places);
     }
     return to;
 }
@@ -116,12 +117,12 @@ char *rgp_digits_float(char *to, float value)
     if ((double)whole == x) { /* of at most six digits */
         return put_unsigned(at, whole, 1);
     }
-    uint64_t q = 0;
     const int32_t head = exponent_of(x);
-    for (int32_t digits = DIGITS_LEAST; digits <= DIGITS_MOST; digits++) {
-        if (nearest(m, s, (uint32_t)(digits - 1 - head), &q) || digits == DIGITS_MOST) {
-            return put_decimal(at, q, (uint32_t)(digits - 1 - head));
-        }
+    const uint32_t most = (uint32_t)(DIGITS_MOST - 1 - head);
+    uint32_t places = (uint32_t)(DIGITS_LEAST - 1 - head);
+    uint64_t q;
+    while (!nearest(m, s, places, &q) && places < most) {
+        places++;
     }
-    return at;
+    return put_decimal(at, q, places);
 }

@@ -112,6 +112,16 @@ static uint32_t slots_of(const rgp_image_header *image, rgp_image_kind kind, uin
     }
 }
 
+/* The core does without strcmp(), which not every microcontroller's compiler brings along. */
+static bool same_text(const char *a, const char *b)
+{
+    while (*a != '\0' && *a == *b) {
+        a++;
+        b++;
+    }
+    return *a == *b;
+}
+
 int32_t rgp_image_find(const rgp_image_header *image, rgp_image_kind kind, const char *name)
 {
     const rgp_image_name *of = rgp_image_at(image, RGP_SECTION_NAMES);
@@ -119,7 +129,7 @@ int32_t rgp_image_find(const rgp_image_header *image, rgp_image_kind kind, const
     uint32_t count;
     const uint32_t first = slots_of(image, kind, &count);
     for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_NAMES); i++) {
-        if (of[i].kind == RGP_NAME_SLOT && of[i].index - first < count && strcmp(text + of[i].text, name) == 0) {
+        if (of[i].kind == RGP_NAME_SLOT && of[i].index - first < count && same_text(text + of[i].text, name)) {
             return (int32_t)(of[i].index - first);
         }
     }
