@@ -35,7 +35,7 @@ static const unit_entry table[] = {
 static const struct prefix {
     const char *text;
     double scale;
-} prefixes[] = {{"m", 1e-3}, {"c", 1e-2}, {"u", 1e-6}, {"µ", 1e-6}, {"n", 1e-9}, {"k", 1e3}, {"M", 1e6}};
+} prefixes[] = {{"m", 1e-3}, {"c", 1e-2}, {"u", 1e-6}, {"µ", 1e-6}, {"μ", 1e-6}, {"n", 1e-9}, {"k", 1e3}, {"M", 1e6}};
 
 #define PREFIXES (sizeof prefixes / sizeof *prefixes)
 
