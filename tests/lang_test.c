@@ -5,7 +5,6 @@
 #include "rigpulse/version.h"
 
 #include "image/ops.h"
-#include "lang/vocabulary/units.h"
 #include "lang/vocabulary/words.h"
 #include "explain/disassembly.h"
 #include "sim/sim.h"
@@ -203,21 +202,15 @@ static void test_every_operation_has_a_word(void **unused)
     }
 }
 
-/* Of each number in the tables the unit is known, or one that depends, and there is room between its limits. */
+/* Of each number in the tables there is room between its limits, and what it is by itself lies in it. */
 static void test_settings_of_words(void **unused)
 {
     (void)unused;
-    const unit_set none = {0};
     rgp_word word;
     rgp_word_setting setting;
     uint32_t settings = 0;
     for (uint32_t i = 0; rgp_word_at(i, &word); i++) {
         for (uint32_t k = 0; rgp_word_setting_at(i, k, &setting); k++, settings++) {
-            unit known;
-            const bool depends = strchr(setting.unit, ' ') != NULL;
-            if (*setting.unit && !depends && !unit_find_text(&none, setting.unit, &known)) {
-                fail_msg("'%s' of '%s' is in '%s', which is no unit", setting.name, word.word, setting.unit);
-            }
             assert_true(setting.least < setting.greatest);
             assert_true(isnan(setting.initial) ||
                         (setting.initial >= setting.least && setting.initial <= setting.greatest) ||
@@ -279,6 +272,18 @@ static bool declares_the_same(const char *a, const char *b)
     return strncmp(a, b, length) == 0 && (!b[length] || strchr(" =:\n", b[length]));
 }
 
+/* The lines that an example speaks of, without the one that it declares anew. */
+static GString *lines_around(const rgp_word *w)
+{
+    GString *text = g_string_new(NULL);
+    for (size_t i = 0; i < G_N_ELEMENTS(around); i++) {
+        if (strcmp(w->group, "action") == 0 || !declares_the_same(w->example, around[i])) {
+            g_string_append_printf(text, "%s\n", around[i]);
+        }
+    }
+    return text;
+}
+
 /* An example with the lines above and below it that its group needs. */
 static char *example_in_place(const rgp_word *w)
 {
@@ -299,12 +304,7 @@ static char *example_in_place(const rgp_word *w)
         {"statement", "sequence", "", "\n    relay on"},
         {NULL, NULL, "", ""},
     };
-    GString *text = g_string_new(NULL);
-    for (size_t i = 0; i < G_N_ELEMENTS(around); i++) {
-        if (strcmp(w->group, "action") == 0 || !declares_the_same(w->example, around[i])) {
-            g_string_append_printf(text, "%s\n", around[i]);
-        }
-    }
+    GString *text = lines_around(w);
     size_t f = 0;
     while (frames[f].group &&
            !(strcmp(frames[f].group, w->group) == 0 && (!frames[f].word || strcmp(frames[f].word, w->word) == 0))) {
@@ -312,7 +312,7 @@ static char *example_in_place(const rgp_word *w)
     }
     const bool rule = strncmp(w->example, "on ", 3) == 0 || strncmp(w->example, "while ", 6) == 0;
     g_string_append_printf(text, "%s%s%s%s\n", frames[f].above, w->example, frames[f].below,
-                           rule ? "\n    mark x" : "");
+                           rule ? "\n    relay on" : "");
     return g_string_free(text, FALSE);
 }
 
@@ -336,6 +336,31 @@ static void test_examples_of_words(void **unused)
     }
 }
 
+static uint32_t claims_of(const char *text)
+{
+    rgp_rig *rig = rgp_rig_compile("test.rig", text, strlen(text), NULL);
+    assert_non_null(rig);
+    assert_non_null(rig->image);
+    const uint32_t claims = rgp_image_count(rig->image, RGP_SECTION_CLAIMS);
+    rgp_rig_free(rig);
+    return claims;
+}
+
+/* A statement's row says that it claims an actuator when the image that is made of it has one more claim. */
+static void test_statements_that_claim(void **unused)
+{
+    (void)unused;
+    for (statement_id id = STATEMENT_SENSOR; id < STATEMENTS; id++) {
+        const statement_word *row = &statement_words[id];
+        const rgp_word word = {"statement", row->word, row->form, row->help, row->example, NULL, NULL};
+        g_autofree char *with = example_in_place(&word);
+        g_autoptr(GString) without = lines_around(&word);
+        if (row->role != ROLE_DECLARES && (claims_of(with) > claims_of(without->str)) != statement_claims(id)) {
+            fail_msg("'%s' %s", row->word, statement_claims(id) ? "claims nothing" : "claims an actuator");
+        }
+    }
+}
+
 /* A compiled example, and a copy of the settings of its operation. */
 typedef struct sample_step {
     rgp_rig *rig;
@@ -345,7 +370,7 @@ typedef struct sample_step {
 
 static void open_sample(sample_step *s, const char *group, const word_row *row, uint32_t op)
 {
-    const rgp_word word = {group, row->word, row->form, row->help, row->example, NULL};
+    const rgp_word word = {group, row->word, row->form, row->help, row->example, NULL, NULL};
     g_autofree char *text = example_in_place(&word);
     s->rig = rgp_rig_compile("test.rig", text, strlen(text), NULL);
     assert_non_null(s->rig);
@@ -547,6 +572,7 @@ int main(void)
         cmocka_unit_test(test_long_chains_of_signals),
         cmocka_unit_test(test_every_operation_has_a_word),
         cmocka_unit_test(test_examples_of_words),
+        cmocka_unit_test(test_statements_that_claim),
         cmocka_unit_test(test_settings_of_words),
         cmocka_unit_test(test_limits_of_words),
         cmocka_unit_test(test_language_page),

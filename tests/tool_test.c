@@ -37,6 +37,8 @@ static void test_calls(void **unused)
         {"words kohm", 0, "unit: ohm, Ω"},
         {"words ''", 2, "the language has no word ''"},
         {"words smooth table", 2, "'table' is too much"},
+        {"words --syntax smooth", 2, "--syntax is of all words"},
+        {"words drive", 0, "it drives an actuator by itself"},
         {"check --jsn " BASIN, 2, "did you mean '--json'?"},
         {"check /nowhere.rig", 2, "No such file"},
         {"check /tmp", 2, "is a folder"},
@@ -95,6 +97,108 @@ static void test_bad_rig_is_shown_and_not_run(void **unused)
     json_decref(all);
     call_done(&c);
     remove_folder(folder);
+}
+
+/* Of the rules of a grammar the one that matches first from `from` on, as an editor takes it; the sorts of its parts go
+ * to `told` as "text=sort ". Returns the end of the match; -1: none matches. */
+static int next_sorts(const json_t *rules, GPtrArray *compiled, const char *line, int from, GString *told)
+{
+    g_autoptr(GMatchInfo) first = NULL;
+    size_t which = 0;
+    int start = G_MAXINT, end = -1, low, high;
+    for (size_t i = 0; i < json_array_size(rules); i++) {
+        g_autoptr(GMatchInfo) match = NULL;
+        g_regex_match_full(compiled->pdata[i], line, -1, from, 0, &match, NULL);
+        if (g_match_info_matches(match) && g_match_info_fetch_pos(match, 0, &low, &high) && low < start) {
+            start = low;
+            end = high;
+            which = i;
+            g_clear_pointer(&first, g_match_info_unref);
+            first = g_steal_pointer(&match);
+        }
+    }
+    const char *part, *sort;
+    json_t *captures = json_object_get(json_array_get(rules, which), "captures"), *is;
+    json_object_foreach(captures, part, is)
+    {
+        if (first && json_unpack(is, "{s:s}", "name", &sort) == 0) {
+            g_autofree char *text = g_match_info_fetch(first, atoi(part));
+            g_autofree char *of = g_strndup(sort, strcspn(sort, "."));
+            g_string_append_printf(told, text && *text ? "%s=%s " : "", text, of);
+        }
+    }
+    return end;
+}
+
+static char *sorts_of(const json_t *rules, GPtrArray *compiled, const char *line)
+{
+    GString *told = g_string_new(NULL);
+    for (int at = 0; at >= 0 && line[at];) {
+        at = next_sorts(rules, compiled, line, at, told);
+    }
+    return g_string_free(told, FALSE);
+}
+
+/* Of every example each line in the first column begins with a statement or a comment. */
+static void check_first_words(const json_t *rules, GPtrArray *compiled)
+{
+    g_autofree char *text = NULL;
+    const char *name;
+    unsigned lines = 0;
+    g_autoptr(GDir) folder = g_dir_open(RIGPULSE_SOURCE "/examples", 0, NULL);
+    while ((name = g_dir_read_name(folder))) {
+        g_autofree char *path = g_build_filename(RIGPULSE_SOURCE "/examples", name, NULL), *rig = NULL;
+        if (!g_str_has_suffix(name, ".rig") || !g_file_get_contents(path, &rig, NULL, NULL)) {
+            continue;
+        }
+        g_auto(GStrv) line = g_strsplit(rig, "\n", -1);
+        for (guint i = 0; line[i]; i++) {
+            g_autofree char *sorts = sorts_of(rules, compiled, line[i]);
+            g_autofree char *wanted = g_strdup_printf("%.*s=keyword ", (int)strcspn(line[i], " "), line[i]);
+            if (g_ascii_isalpha(*line[i]) && !g_str_has_prefix(sorts, wanted)) {
+                fail_msg("%s:%u is seen as %s", name, i + 1, sorts);
+            }
+            lines += g_ascii_isalpha(*line[i]);
+        }
+    }
+    assert_true(lines > 100);
+}
+
+/* The grammar for editors, used by an implementation of regular expressions that is not ours. */
+static void test_syntax_for_editors(void **unused)
+{
+    (void)unused;
+    static const struct {
+        const char *line, *sorts;
+    } cases[] = {
+        {"# on top", "# on top=comment "},
+        {"sensor level counts 0..4095  # raw",
+         "sensor=keyword level=entity 0=constant ..=keyword 4095=constant # raw=comment "},
+        {"signal depth = level | despike 5 | smooth 200 ms",
+         "signal=keyword depth=entity |=keyword despike=support 5=constant |=keyword smooth=support 200=constant "
+         "ms=support "},
+        {"on tide goes above 7.5 cm", "on=keyword goes=keyword above=keyword 7.5=constant cm=support "},
+        {"    pid kp 20 %/cm, ki 2", "pid=keyword kp=keyword 20=constant %/cm=support ki=keyword 2=constant "},
+        {"    level plays \"a.csv\"", "plays=support \"a.csv\"=string "},
+        {"signal upon = one_on", "signal=keyword upon=entity "},
+    };
+    called c = call_tool("/tmp", "words --syntax");
+    json_t *grammar = json_loads(c.out, 0, NULL), *rules = json_object_get(grammar, "patterns");
+    assert_int_equal(c.status, 0);
+    assert_true(json_array_size(rules) > 5);
+    g_autoptr(GPtrArray) compiled = g_ptr_array_new_with_free_func((GDestroyNotify)g_regex_unref);
+    for (size_t i = 0; i < json_array_size(rules); i++) {
+        GRegex *one = g_regex_new(json_string_value(json_object_get(json_array_get(rules, i), "match")), 0, 0, NULL);
+        assert_non_null(one);
+        g_ptr_array_add(compiled, one);
+    }
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); i++) {
+        g_autofree char *sorts = sorts_of(rules, compiled, cases[i].line);
+        assert_string_equal(sorts, cases[i].sorts);
+    }
+    check_first_words(rules, compiled);
+    json_decref(grammar);
+    call_done(&c);
 }
 
 /* `check` looks at the files that a hook-up plays, before anything runs. */
@@ -617,6 +721,7 @@ int main(void)
         cmocka_unit_test(test_every_demo),
         cmocka_unit_test(test_storms),
         cmocka_unit_test(test_paced_run),
+        cmocka_unit_test(test_syntax_for_editors),
         cmocka_unit_test(test_runs_are_repeatable),
         cmocka_unit_test(test_full_disk),
         cmocka_unit_test(test_interrupted_and_killed),

@@ -123,6 +123,7 @@ typedef struct rgp_word {
     const char *help;
     const char *example; /* of a unit: the quantity that it is of */
     const char *slip;    /* the mistake that is most often made with it, and the way out; NULL: none is known */
+    const char *role;    /* of a statement, what it does: "drives an actuator"; NULL: it is no statement */
 } rgp_word;
 bool rgp_word_at(uint32_t index, rgp_word *word);
 

@@ -11,10 +11,12 @@ const char *check_describe(tree *t, const node *n);
 
 bool check_is_unknown(const node *n);
 
-/* Checks a node, and whatever it names, and gives it its type. */
+/* Gives a node and all its parts their types. What it names has been checked. */
 void check_node(tree *t, node *n);
+void check_stage(tree *t, node *n); /* of a stage whose parts have been checked */
+
+/* In the order of names. */
 void check_symbol(tree *t, symbol *s);
-void check_stage(tree *t, node *n);
 void check_rule(tree *t, rule *r);
 void check_action(tree *t, action *a);
 void check_sequence(tree *t, sequence *s);
@@ -44,11 +46,14 @@ node *check_convert_to(tree *t, node *n, unit to);
 void check_adopt_bare(node *n, unit to);
 
 /* A value that must stand fast, or be a parameter, and go together with `wanted`. `interval`: of two points on a
- * temperature scale only the distance counts. False when it has been reported. */
+ * temperature scale only the distance counts. False when it has been reported, and when there is none. */
 bool check_fixed(tree *t, node *n, unit wanted, bool interval, const char *what);
+bool check_is_fixed(tree *t, node *n, unit wanted, bool interval,
+                    const char *what); /* of a node that has been checked */
 
 /* The same, but no parameter; its number in `wanted`. */
 bool check_fixed_number(tree *t, node *n, unit wanted, const char *what, double *value);
+bool check_is_fixed_number(tree *t, node *n, unit wanted, const char *what, double *value);
 
 /* The least, and the greatest, that a fixed value can become, in `wanted`. */
 double check_least_of(const node *n, unit wanted);

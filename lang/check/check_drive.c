@@ -1,5 +1,40 @@
-/* Continuous drives: an actuator that follows an expression. */
+/* Values for actuators, and continuous drives: an actuator that follows an expression. */
 #include "check.h"
+
+/* The number of a value written for an actuator: one of its names, or a number. */
+bool check_drive_value(tree *t, const symbol *actuator, node *n, bool fixed)
+{
+    uint32_t part;
+    const unit u = actuator->type.unit;
+    if (actuator->type.kind != TYPE_NAMED) {
+        if (fixed) {
+            return check_fixed(t, n, u, false, "the actuator's value");
+        }
+        check_node(t, n);
+        if (!check_need_number(t, n)) {
+            return false;
+        }
+        if (!unit_same_kind(n->type.unit, u) || n->type.unit.point != u.point) {
+            report_error(t->report, n->at,
+                         n->kind == NODE_NUMBER ? arena_print(t->arena, "write '%g %s'", n->number, u.text) : NULL,
+                         "'%s' is driven in %s, but this is %s", actuator->name, check_drive_unit(actuator),
+                         check_describe(t, n));
+            return false;
+        }
+        return true;
+    }
+    if (n->kind == NODE_NAME && symbol_part(actuator, n->text, &part)) {
+        *n = (node){.kind = NODE_NUMBER, .at = n->at, .number = part, .type = {TYPE_NUMBER, unit_none, NULL}};
+        return true;
+    }
+    if (actuator->is_switch) {
+        report_error(t->report, n->at, NULL, "'%s' is a switch: it can be 'on' or 'off'", actuator->name);
+    } else {
+        report_error(t->report, n->at, symbol_choose(t, actuator, n->kind == NODE_NAME ? n->text : ""),
+                     "'%s' has no such name", actuator->name);
+    }
+    return false;
+}
 
 void check_drive(tree *t, follow *f)
 {

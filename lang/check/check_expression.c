@@ -16,7 +16,6 @@ static void check_name(tree *t, node *n)
     }
     n->symbol = s;
     s->used = true;
-    check_symbol(t, s);
     n->type = s->type;
 }
 
@@ -169,8 +168,6 @@ static void check_logic(tree *t, node *n)
 
 static void check_join(tree *t, node *n)
 {
-    check_node(t, n->a);
-    check_node(t, n->b);
     if (check_is_unknown(n->a) || check_is_unknown(n->b)) {
         return;
     }
@@ -200,8 +197,6 @@ static void check_join(tree *t, node *n)
 /* A limit that is computed is compared by the difference: "a above b" is "a - b above 0". */
 static void check_compare(tree *t, node *n)
 {
-    check_node(t, n->a);
-    check_node(t, n->b);
     if (!check_need_number(t, n->a) || !check_need_number(t, n->b)) {
         return;
     }
@@ -212,7 +207,7 @@ static void check_compare(tree *t, node *n)
         bad_pair(t, n);
         return;
     }
-    if (n->c && (!check_fixed(t, n->c, u, true, "the margin") ||
+    if (n->c && (!check_is_fixed(t, n->c, u, true, "the margin") ||
                  !check_within(t, n->c, unit_difference(u), 0.0, CHECK_GREATEST, "the margin"))) {
         return;
     }
@@ -285,7 +280,6 @@ static bool check_is_of_actuator(tree *t, node *n)
 
 static void check_is(tree *t, node *n)
 {
-    check_node(t, n->a);
     if (check_is_unknown(n->a) || check_is_of_actuator(t, n) || check_is_of_state(t, n)) {
         return;
     }
@@ -309,7 +303,6 @@ static void check_convert(tree *t, node *n)
 {
     const type to = n->type;
     n->type.kind = TYPE_UNKNOWN;
-    check_node(t, n->a);
     if (!check_need_number(t, n->a)) {
         return;
     }
@@ -325,7 +318,6 @@ static void check_convert(tree *t, node *n)
 
 static void check_lasts(tree *t, node *n)
 {
-    check_node(t, n->a);
     if (check_is_unknown(n->a)) {
         return;
     }
@@ -334,7 +326,7 @@ static void check_lasts(tree *t, node *n)
                      "only a condition lasts for a time, but this is %s", check_describe(t, n->a));
         return;
     }
-    if (check_fixed(t, n->b, unit_seconds, false, "how long it lasts") &&
+    if (check_is_fixed(t, n->b, unit_seconds, false, "how long it lasts") &&
         check_within(t, n->b, unit_seconds, 1e-6, (double)RGP_LASTS_TIME_MAX, "how long it lasts")) {
         n->type = (type){TYPE_TRUTH, unit_none, NULL};
     }
@@ -347,7 +339,6 @@ static void check_detect(tree *t, node *n)
     node *const setting[DETECTOR_SETTINGS_MAX] = {n->b, n->c, n->d};
     unit in = unit_none;
     if (word->input != DETECTS_NOTHING) {
-        check_node(t, n->a);
         if (check_is_unknown(n->a) || (word->input == DETECTS_NUMBER && !check_need_number(t, n->a))) {
             return;
         }
@@ -365,9 +356,9 @@ static void check_detect(tree *t, node *n)
     }
     for (uint32_t i = 0; i < DETECTOR_SETTINGS_MAX && setting[i]; i++) {
         const detector_setting *is = &word->setting[i];
-        const bool interval = strcmp(is->unit, UNIT_IN_INTERVAL) == 0;
+        const bool interval = is->unit == UNIT_IN_INTERVAL;
         const unit wanted = interval ? unit_difference(in) : unit_seconds;
-        if (!check_fixed(t, setting[i], wanted, interval, is->name) ||
+        if (!check_is_fixed(t, setting[i], wanted, interval, is->name) ||
             !check_within(t, setting[i], wanted, is->low, is->high, is->name)) {
             return;
         }
@@ -375,11 +366,43 @@ static void check_detect(tree *t, node *n)
     n->type = (type){word->gives_event ? TYPE_EVENT : TYPE_TRUTH, unit_none, NULL};
 }
 
+static void check_not(tree *t, node *n)
+{
+    if (!check_is_unknown(n->a) && n->a->type.kind != TYPE_TRUTH) {
+        report_error(t->report, n->at, NULL, "'not' needs a condition, but this is %s", check_describe(t, n->a));
+        return;
+    }
+    n->type.kind = n->a->type.kind;
+}
+
+/* The parts of a node. The names in it have been looked at: they stand before it in the order of names. */
+static void check_parts(tree *t, const node *n)
+{
+    node *const part[] = {n->a, n->b, n->c, n->d};
+    for (uint32_t i = 0; i < sizeof part / sizeof *part; i++) {
+        if (part[i]) {
+            check_node(t, part[i]);
+        }
+    }
+    for (uint32_t i = 0; n->setting && i < STAGE_SETTINGS_MAX; i++) {
+        const setting_node *s = &n->setting[i];
+        if (s->value) {
+            check_node(t, s->value);
+        }
+        for (uint32_t k = 0; k < s->points; k++) {
+            check_node(t, s->point[k].in);
+            check_node(t, s->point[k].out);
+        }
+    }
+}
+
 void check_node(tree *t, node *n)
 {
+    if (n->kind == NODE_NUMBER) {
+        return;
+    }
+    check_parts(t, n);
     switch (n->kind) {
-    case NODE_NUMBER:
-        break;
     case NODE_NAME:
         check_name(t, n);
         break;
@@ -393,16 +416,10 @@ void check_node(tree *t, node *n)
         check_is(t, n);
         break;
     case NODE_EDGE:
-        check_node(t, n->a);
         n->type.kind = check_is_unknown(n->a) ? TYPE_UNKNOWN : TYPE_EVENT;
         break;
     case NODE_NOT:
-        check_node(t, n->a);
-        if (!check_is_unknown(n->a) && n->a->type.kind != TYPE_TRUTH) {
-            report_error(t->report, n->at, NULL, "'not' needs a condition, but this is %s", check_describe(t, n->a));
-            break;
-        }
-        n->type.kind = n->a->type.kind;
+        check_not(t, n);
         break;
     case NODE_LASTS:
         check_lasts(t, n);
@@ -416,13 +433,35 @@ void check_node(tree *t, node *n)
     case NODE_CONVERT:
         check_convert(t, n);
         break;
-    case NODE_LOOP:
-        check_term(t, n);
-        break;
-    case NODE_KNOWN:
-        break;
     case NODE_START:
         n->type.kind = TYPE_EVENT;
         break;
+    default:
+        break;
+    }
+}
+
+bool check_fixed(tree *t, node *n, unit wanted, bool interval, const char *what)
+{
+    if (n) {
+        check_node(t, n);
+    }
+    return n && check_is_fixed(t, n, wanted, interval, what);
+}
+
+bool check_fixed_number(tree *t, node *n, unit wanted, const char *what, double *value)
+{
+    if (n) {
+        check_node(t, n);
+    }
+    return n && check_is_fixed_number(t, n, wanted, what, value);
+}
+
+void check_truth(tree *t, node *n, const char *word)
+{
+    check_node(t, n);
+    if (!check_is_unknown(n) && n->type.kind != TYPE_TRUTH) {
+        report_error(t->report, n->at, "for instance: gate is on, or depth above 3 cm",
+                     "'%s' needs a condition, but this is %s", word, check_describe(t, n));
     }
 }

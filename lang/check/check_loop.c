@@ -13,38 +13,35 @@ static unit as_gain(unit u)
     return u;
 }
 
-unit lang_loop_unit(const tree *t, const loop *l, const char *spec, bool *interval)
+unit lang_loop_unit(const tree *t, const loop *l, unit_id id, bool *interval)
 {
     const unit in = unit_difference(l->measured->type.unit), out = unit_difference(l->actuator->type.unit);
     const unit gain = unit_product(&t->units, out, in, -1);
-    const struct {
-        const char *spec;
-        unit is;
-    } known[] = {
-        {UNIT_IN_INTERVAL, in},
-        {UNIT_OUT_INTERVAL, out},
-        {UNIT_IN_PER_SECOND, unit_product(&t->units, in, unit_seconds, -1)},
-        {UNIT_GAIN, gain},
-        {UNIT_GAIN_PER_SEC, unit_product(&t->units, gain, unit_seconds, -1)},
-        {UNIT_GAIN_TIMES_SEC, unit_product(&t->units, gain, unit_seconds, 1)},
-        {UNIT_PROCESS_GAIN, unit_product(&t->units, in, out, -1)},
-    };
-    *interval = strcmp(spec, UNIT_IN_INTERVAL) == 0;
-    for (uint32_t i = 0; i < sizeof known / sizeof *known; i++) {
-        if (strcmp(spec, known[i].spec) == 0) {
-            return as_gain(known[i].is);
-        }
+    *interval = id == UNIT_IN_INTERVAL;
+    switch (id) {
+    case UNIT_IN_INTERVAL:
+        return in;
+    case UNIT_OUT_INTERVAL:
+        return out;
+    case UNIT_IN_PER_SECOND:
+        return as_gain(unit_product(&t->units, in, unit_seconds, -1));
+    case UNIT_GAIN:
+        return as_gain(gain);
+    case UNIT_GAIN_PER_SECOND:
+        return as_gain(unit_product(&t->units, gain, unit_seconds, -1));
+    case UNIT_GAIN_TIMES_SECOND:
+        return as_gain(unit_product(&t->units, gain, unit_seconds, 1));
+    case UNIT_PROCESS_GAIN:
+        return as_gain(unit_product(&t->units, in, out, -1));
+    default:
+        return unit_by_id(id);
     }
-    unit u = unit_none;
-    unit_find_text(&t->units, spec, &u);
-    return u;
 }
 
-/* Gains may be written bare: they then are in output unit per measured unit. A step of the output is none. */
-static bool is_gain(const char *spec)
+/* Gains may be written bare: they then are in output unit per measured unit. */
+static bool is_gain(unit_id id)
 {
-    return (strncmp(spec, "out", 3) == 0 && strcmp(spec, UNIT_OUT_INTERVAL) != 0) ||
-           strcmp(spec, UNIT_PROCESS_GAIN) == 0;
+    return id == UNIT_GAIN || id == UNIT_GAIN_PER_SECOND || id == UNIT_GAIN_TIMES_SECOND || id == UNIT_PROCESS_GAIN;
 }
 
 /* A mistake in it is reported. */
@@ -76,7 +73,7 @@ static bool check_setting(tree *t, loop *l, const loop_line_of *of, uint32_t ind
     }
     if (!check_fixed(t, v->value, wanted, interval, is->name) ||
         !check_within(t, v->value, wanted, is->low, is->high, is->name) ||
-        (strcmp(is->unit, unit_seconds.text) == 0 && !check_reachable(t, v->value, is->name))) {
+        (is->unit == UNIT_SECOND && !check_reachable(t, v->value, is->name))) {
         return false;
     }
     if (v->value->kind == NODE_NAME && !rgp_op_is_live(op, is->offset)) {
@@ -185,7 +182,6 @@ static bool check_actuator(tree *t, loop *l)
         report_error(t->report, l->actuator_at, "only actuators can be driven", "'%s' is no actuator", a->name);
         return false;
     }
-    check_symbol(t, a);
     l->actuator = a;
     if (a->type.kind == TYPE_UNKNOWN) {
         return false;

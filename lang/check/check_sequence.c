@@ -59,15 +59,6 @@ static void check_wait(tree *t, seq_step *of)
     }
 }
 
-void check_truth(tree *t, node *n, const char *word)
-{
-    check_node(t, n);
-    if (!check_is_unknown(n) && n->type.kind != TYPE_TRUTH) {
-        report_error(t->report, n->at, "for instance: gate is on, or depth above 3 cm",
-                     "'%s' needs a condition, but this is %s", word, check_describe(t, n));
-    }
-}
-
 static void check_dwell(tree *t, const seq_step *of)
 {
     const node *n = of->value;

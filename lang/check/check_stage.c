@@ -16,8 +16,8 @@ static bool check_points(tree *t, node *n, const setting_node *s)
     }
     for (uint32_t i = 0; i < s->points; i++) {
         double in, out;
-        if (!check_fixed_number(t, s->point[i].in, n->a->type.unit, "a table's input", &in) ||
-            !check_fixed_number(t, s->point[i].out, n->type.unit, "a table's output", &out)) {
+        if (!check_is_fixed_number(t, s->point[i].in, n->a->type.unit, "a table's input", &in) ||
+            !check_is_fixed_number(t, s->point[i].out, n->type.unit, "a table's output", &out)) {
             return false;
         }
         if (i > 0 && (in == before || (direction != 0.0 && (in - before) * direction < 0.0))) {
@@ -35,24 +35,22 @@ static bool check_points(tree *t, node *n, const setting_node *s)
 unit lang_setting_unit(const tree *t, const node *n, const stage_setting *is, bool *interval)
 {
     const unit in = n->a->type.unit, out = n->type.unit;
-    const uint32_t index = (uint32_t)(is - n->stage->setting);
-    unit u = unit_none;
-    *interval = false;
-    if (strcmp(is->unit, UNIT_IN_INTERVAL) == 0) {
-        *interval = true;
-        return unit_difference(in);
-    }
-    if (strcmp(is->unit, UNIT_IN) == 0) {
-        return in;
-    }
-    if (strcmp(is->unit, UNIT_OUT) == 0 || (n->stage->result == RESULT_OF_SETTING && index == n->stage->result_of)) {
+    *interval = is->unit == UNIT_IN_INTERVAL;
+    if (n->stage->result == RESULT_OF_SETTING && (uint32_t)(is - n->stage->setting) == n->stage->result_of) {
         return out;
     }
-    if (strcmp(is->unit, UNIT_OUT_PER_IN) == 0) {
+    switch (is->unit) {
+    case UNIT_IN_INTERVAL:
+        return unit_difference(in);
+    case UNIT_IN:
+        return in;
+    case UNIT_OUT:
+        return out;
+    case UNIT_GAIN:
         return unit_product(&t->units, unit_difference(out), unit_difference(in), -1);
+    default:
+        return unit_by_id(is->unit);
     }
-    unit_find_text(&t->units, is->unit, &u);
-    return u;
 }
 
 /* True of a stage that comes nearer by a small share each tick. */
@@ -64,7 +62,7 @@ static bool approaches(uint32_t op)
 /* A time constant below the tick leaves nothing to be filtered. */
 static void warn_short_time(tree *t, const node *n, const stage_setting *is, const setting_node *s, const char *what)
 {
-    const bool time = approaches(n->stage->op) && strcmp(is->unit, unit_seconds.text) == 0;
+    const bool time = approaches(n->stage->op) && is->unit == UNIT_SECOND;
     if (time && check_least_of(s->value, unit_seconds) * 1e6 < t->tick_us) {
         report_warning(t->report, s->value->at, "take a longer one, or leave the stage out",
                        "%s is shorter than the tick of %g ms: it filters next to nothing", what, t->tick_us / 1e3);
@@ -75,7 +73,7 @@ static bool check_number_setting(tree *t, node *n, const stage_setting *is, sett
 {
     bool interval;
     const unit wanted = lang_setting_unit(t, n, is, &interval);
-    if (!check_fixed(t, s->value, wanted, interval, what)) {
+    if (!check_is_fixed(t, s->value, wanted, interval, what)) {
         return false;
     }
     if (s->value->kind == NODE_NAME && !rgp_op_is_live(n->stage->op, is->offset)) {
@@ -94,8 +92,7 @@ static bool check_number_setting(tree *t, node *n, const stage_setting *is, sett
     }
     warn_short_time(t, n, is, s, what);
     return check_within(t, s->value, wanted, is->low, is->high, what) &&
-           (!approaches(n->stage->op) || strcmp(is->unit, unit_seconds.text) != 0 ||
-            check_reachable(t, s->value, what));
+           (!approaches(n->stage->op) || is->unit != UNIT_SECOND || check_reachable(t, s->value, what));
 }
 
 /* A further input is brought to the unit that is wanted. */
@@ -103,14 +100,13 @@ static bool check_signal_setting(tree *t, node *n, const stage_setting *is, sett
 {
     bool interval;
     unit wanted = lang_setting_unit(t, n, is, &interval);
-    check_node(t, s->value);
     if (!check_need_number(t, s->value)) {
         return false;
     }
     if (is->shape == SETTING_VALUE) {
         check_adopt_bare(s->value, wanted);
     }
-    if (strcmp(is->unit, UNIT_ANY) == 0) {
+    if (is->unit == UNIT_ANY) {
         wanted = s->value->type.unit;
     }
     if ((s->value->kind == NODE_NUMBER && is->shape == SETTING_SIGNAL) ||
@@ -150,7 +146,6 @@ static bool check_switch(tree *t, node *n, bool events, const char *what)
 
 static bool check_condition_setting(tree *t, const setting_node *s, const char *what)
 {
-    check_node(t, s->value);
     if (!check_is_unknown(s->value) && s->value->type.kind != TYPE_TRUTH) {
         report_error(t->report, s->value->at, "for instance: take while arm still for 300 ms",
                      "%s must be a condition, but this is %s", what, check_describe(t, s->value));
@@ -188,7 +183,6 @@ static bool check_setting(tree *t, node *n, uint32_t index)
     case SETTING_CONDITION:
         return check_condition_setting(t, s, what);
     case SETTING_SWITCH:
-        check_node(t, s->value);
         return check_switch(t, s->value, false, n->stage->word);
     case SETTING_NUMBER:
     case SETTING_COUNT:
@@ -208,15 +202,14 @@ static bool unit_of_setting(tree *t, node *n, unit *u)
     const stage_setting *is = &n->stage->setting[n->stage->result_of];
     const setting_node *s = &n->setting[n->stage->result_of];
     node *from = is->shape == SETTING_POINTS ? s->point[0].out : s->value;
-    unit wanted;
-    check_node(t, from);
+    const unit wanted = unit_by_id(is->unit);
     if (!check_need_number(t, from)) {
         return false;
     }
     *u = from->type.unit;
-    if (strcmp(is->unit, UNIT_ANY) != 0 && unit_find_text(&t->units, is->unit, &wanted) &&
-        !unit_same_kind(*u, wanted)) {
-        return check_fixed(t, from, wanted, false, arena_print(t->arena, "the %s of '%s'", is->name, n->stage->word));
+    if (is->unit != UNIT_ANY && !unit_same_kind(*u, wanted)) {
+        return check_is_fixed(t, from, wanted, false,
+                              arena_print(t->arena, "the %s of '%s'", is->name, n->stage->word));
     }
     return true;
 }
@@ -236,7 +229,7 @@ static bool find_result(tree *t, node *n)
         }
         break;
     case RESULT_FIXED:
-        unit_find_text(&t->units, n->stage->result_unit, &u);
+        u = unit_by_id(n->stage->result_unit);
         break;
     case RESULT_PER_SECOND:
         u = unit_product(&t->units, unit_difference(u), unit_seconds, -1);
@@ -251,9 +244,9 @@ static bool find_result(tree *t, node *n)
 
 static bool check_stage_input(tree *t, const node *n)
 {
-    unit wanted;
-    if (n->stage->input && (strcmp(n->stage->input, INPUT_SWITCH) == 0 || strcmp(n->stage->input, INPUT_EVENT) == 0)) {
-        return check_switch(t, n->a, strcmp(n->stage->input, INPUT_EVENT) == 0, n->stage->word);
+    const unit wanted = unit_by_id(n->stage->unit);
+    if (n->stage->takes != TAKES_QUANTITY) {
+        return check_switch(t, n->a, n->stage->takes == TAKES_EVENT, n->stage->word);
     }
     if (!check_need_number(t, n->a)) {
         return false;
@@ -267,8 +260,7 @@ static bool check_stage_input(tree *t, const node *n)
                      "'%s' is a band about 0, and 0 on a temperature's scale is a point like others", n->stage->word);
         return false;
     }
-    if (n->stage->input && unit_find_text(&t->units, n->stage->input, &wanted) &&
-        !unit_same_kind(wanted, n->a->type.unit)) {
+    if (n->stage->unit != UNIT_ANY && !unit_same_kind(wanted, n->a->type.unit)) {
         report_error(t->report, n->at, NULL, "'%s' needs an input in %s, but this is %s", n->stage->word,
                      unit_describe(&t->units, wanted), check_describe(t, n->a));
         return false;
@@ -297,7 +289,6 @@ static bool check_kinds(tree *t, const node *n)
 
 void check_stage(tree *t, node *n)
 {
-    check_node(t, n->a);
     bool sound = check_stage_input(t, n) && find_result(t, n) && check_kinds(t, n);
     for (uint32_t i = 0; sound && i < STAGE_SETTINGS_MAX && n->stage->setting[i].name; i++) {
         sound = check_setting(t, n, i);

@@ -41,10 +41,14 @@ static bool is_driven(const tree *t, const symbol *actuator, const rule *but)
     return driven;
 }
 
-/* A rig without any rule, drive, loop or sequence is for measuring, or for a hand. */
+/* A rig in which nothing claims an actuator is for measuring, or for a hand. */
 static bool drives_anything(const tree *t)
 {
-    return t->rules > 0 || t->follows > 0 || t->sequences > 0;
+    bool drives = false;
+    for (unsigned i = 0; i < t->statements; i++) {
+        drives |= statement_claims(t->statement[i].id);
+    }
+    return drives;
 }
 
 static void check_actuator_use(tree *t, const symbol *s)

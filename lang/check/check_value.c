@@ -65,14 +65,8 @@ static const char *example_in(tree *t, unit wanted, double number)
     return *text ? arena_print(t->arena, "for instance: %g %s", number, text) : NULL;
 }
 
-/* A value that must stand fast, or be a parameter, and go together with `wanted`. `interval`: of two
- * points on a temperature scale only the distance counts. */
-bool check_fixed(tree *t, node *n, unit wanted, bool interval, const char *what)
+bool check_is_fixed(tree *t, node *n, unit wanted, bool interval, const char *what)
 {
-    if (!n) {
-        return false;
-    }
-    check_node(t, n);
     if (!check_need_number(t, n)) {
         return false;
     }
@@ -95,9 +89,9 @@ bool check_fixed(tree *t, node *n, unit wanted, bool interval, const char *what)
     return true;
 }
 
-bool check_fixed_number(tree *t, node *n, unit wanted, const char *what, double *value)
+bool check_is_fixed_number(tree *t, node *n, unit wanted, const char *what, double *value)
 {
-    if (!check_fixed(t, n, wanted, false, what)) {
+    if (!check_is_fixed(t, n, wanted, false, what)) {
         return false;
     }
     if (!node_constant(n, wanted, value)) {
@@ -111,7 +105,6 @@ bool check_fixed_number(tree *t, node *n, unit wanted, const char *what, double 
     return true;
 }
 
-/* The least a fixed value can become, in `wanted`. */
 double check_least_of(const node *n, unit wanted)
 {
     return n->kind == NODE_NUMBER ? unit_convert(n->number, n->type.unit, wanted)
@@ -153,4 +146,9 @@ bool check_within(tree *t, const node *n, unit wanted, double low, double high, 
                      *wanted.text ? " " : "", wanted.text, is, out);
     }
     return false;
+}
+
+const char *check_drive_unit(const symbol *actuator)
+{
+    return unit_same_kind(actuator->type.unit, unit_percent) ? "percent" : actuator->type.unit.text;
 }

@@ -28,12 +28,23 @@ typedef struct collecting {
 
 static void collect(void *self, const node *n);
 
+static void need(collecting *c, const char *name)
+{
+    symbol *s = name ? tree_find(c->t, name) : NULL;
+    if (s) {
+        *ARENA_PUSH(c->t->arena, c->to->need, c->to->needs, c->to->room) = s;
+    }
+}
+
 static void collect_loop(collecting *c, const loop *l)
 {
     tree_visit(l->measured, collect, c);
     tree_visit(l->setpoint, collect, c);
     tree_visit(l->feed, collect, c);
     tree_visit(l->only, collect, c);
+    tree_visit(l->low, collect, c);
+    tree_visit(l->high, collect, c);
+    need(c, l->actuator_name);
     for (uint32_t i = 0; i < l->lines; i++) {
         for (uint32_t k = 0; k < LOOP_LINE_SETTINGS_MAX; k++) {
             tree_visit(l->line[i].setting[k].value, collect, c);
@@ -44,9 +55,8 @@ static void collect_loop(collecting *c, const loop *l)
 static void collect(void *self, const node *n)
 {
     collecting *c = self;
-    symbol *s = n->kind == NODE_NAME ? tree_find(c->t, n->text) : NULL;
-    if (s) {
-        *ARENA_PUSH(c->t->arena, c->to->need, c->to->needs, c->to->room) = s;
+    if (n->kind == NODE_NAME) {
+        need(c, n->text);
     } else if (n->kind == NODE_LOOP) {
         collect_loop(c, n->loop);
     }
@@ -61,11 +71,15 @@ static void begin_visit(search *s, symbol *of)
     if (of->loop) {
         collect_loop(&c, of->loop);
     }
-    tree_visit(of->value, collect, &c);
+    const node *const part[] = {of->value, of->low,    of->high,   of->margin,  of->stuck,        of->jump,
+                                of->every, of->fault,  of->again,  of->slew,    of->least_power,  of->longest,
+                                of->duty,  of->window, of->settle, of->portion, of->portion_time, of->lead};
+    for (uint32_t i = 0; i < sizeof part / sizeof *part; i++) {
+        tree_visit(part[i], collect, &c);
+    }
     for (uint32_t i = 0; i < of->names; i++) {
         tree_visit(of->name_of[i].limit, collect, &c);
     }
-    tree_visit(of->margin, collect, &c);
 }
 
 static const loop *loop_of(const symbol *s)

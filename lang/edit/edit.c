@@ -181,6 +181,12 @@ static statement_id id_of(const char *text)
     return id;
 }
 
+static statement_role role_of(const char *text)
+{
+    const statement_id id = id_of(text);
+    return id < STATEMENTS ? statement_words[id].role : ROLES;
+}
+
 /* The last statement of the sorts up to `id`. */
 static const statement_at *statement_before(const tree *t, statement_id id)
 {
@@ -197,7 +203,7 @@ static const statement_at *statement_before(const tree *t, statement_id id)
 static const char *aligned(rgp_rig *rig, const statement_at *before, const char *text)
 {
     const char *equals = strchr(text, '=');
-    if (statement_words[before->id].declares || !equals) {
+    if (statement_words[before->id].role == ROLE_DECLARES || !equals) {
         return text;
     }
     const size_t word = strcspn(text, " ");
@@ -221,9 +227,9 @@ const char *edit_add(rgp_rig *rig, const char *text)
     const char *break_at = strchr(rig->source + before->at.end, '\n');
     const uint32_t at = break_at ? (uint32_t)(break_at + 1 - rig->source) : (uint32_t)rig->length;
     const char *end = line_end(rig), *next = rig->source + at;
-    const bool first_of_sort = statement_words[before->id].declares && !statement_words[id].declares;
-    const statement_id follows = id_of(next);
-    const bool close = !*next || strchr(" \t\r\n", *next) || follows == STATEMENT_SIGNAL || follows == STATEMENT_BANDS;
+    const bool first_of_sort =
+        statement_words[before->id].role == ROLE_DECLARES && statement_words[id].role != ROLE_DECLARES;
+    const bool close = !*next || strchr(" \t\r\n", *next) || role_of(next) == ROLE_COMPUTES;
     change c = {.start = at,
                 .end = at,
                 .text = arena_print(rig->arena, "%s%s%s%s%s", break_at ? "" : end, first_of_sort ? end : "",

@@ -320,7 +320,7 @@ static value_ref emit_detect(emitter *e, const node *n, uint32_t target)
     const value_ref in = alone ? emit_steady(e, emit_constant(e, 1.0, n->at), n->at) : emit_inner(e, n->a, target);
     operation *o = emit_operation(e, word->op, n->at);
     for (uint32_t i = 0; i < DETECTOR_SETTINGS_MAX && setting[i]; i++) {
-        const bool interval = strcmp(word->setting[i].unit, UNIT_IN_INTERVAL) == 0;
+        const bool interval = word->setting[i].unit == UNIT_IN_INTERVAL;
         emit_set_fixed(o, word->setting[i].offset, setting[i],
                        interval ? unit_difference(n->a->type.unit) : unit_seconds);
     }
@@ -370,7 +370,7 @@ value_ref emit_node(emitter *e, const node *n, uint32_t target)
     case NODE_KNOWN:
         return emit_known(e, n, target);
     case NODE_LOOP:
-        return emit_term(e, n->loop->term[n->which]);
+        return e->of_symbol[n->loop->term[n->which]->place];
     case NODE_START:
         break;
     }
@@ -428,9 +428,6 @@ value_ref emit_symbol(emitter *e, const symbol *s)
                            .pace = s->kind == SYMBOL_SENSOR ? pace_of_sensor(e, s->index) : NULL};
     }
     value_ref *known = &e->of_symbol[s->place];
-    if (s->kind == SYMBOL_SIGNAL && s->value->kind == NODE_LOOP) {
-        return emit_term(e, s);
-    }
     if (known->level == UINT32_MAX) {
         const uint16_t target = known->ref, within = e->owner;
         e->owner = target;

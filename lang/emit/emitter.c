@@ -2,6 +2,16 @@
  * operations of one level and kind then stand together as a run. */
 #include "emit.h"
 
+/* A term of a loop brings the whole loop. What a name needs has been emitted before it. */
+static void emit_in_order(emitter *e, const symbol *s)
+{
+    if (s->kind == SYMBOL_SIGNAL && s->value->kind == NODE_LOOP) {
+        emit_term(e, s);
+    } else {
+        emit_symbol(e, s);
+    }
+}
+
 void *lang_emit(tree *t, uint32_t *size)
 {
     emitter e = {.t = t, .owner = RGP_REF_NONE};
@@ -27,7 +37,7 @@ void *lang_emit(tree *t, uint32_t *size)
     }
     for (unsigned i = 0; i < t->ordered; i++) {
         if (t->order[i]->type.kind != TYPE_UNKNOWN) {
-            emit_symbol(&e, t->order[i]);
+            emit_in_order(&e, t->order[i]);
         }
     }
     if (whole) {

@@ -94,6 +94,16 @@ static symbol *need_channel(cursor *p, symbol_kind kind, const char *what)
 
 /* ---- quantities and settings --------------------------------------------------------------------- */
 
+/* A unit out of the port's catalogue. */
+static unit catalog_unit(cursor *p, const char *text)
+{
+    unit u;
+    if (!unit_find_text(&p->tree->units, text, &u)) {
+        cursor_fail(p, cursor_now(p)->at, NULL, "the port's catalogue asks for '%s' here, which is no unit", text);
+    }
+    return u;
+}
+
 static double need_quantity(cursor *p, const char *unit_text, const char *what)
 {
     const token *first = cursor_now(p);
@@ -102,9 +112,8 @@ static double need_quantity(cursor *p, const char *unit_text, const char *what)
         cursor_fail_expected(p, what, NULL);
     }
     const node *n = cursor_hookup_number(p);
-    unit wanted;
+    const unit wanted = catalog_unit(p, unit_text);
     double value = 0.0;
-    unit_find_text(&p->tree->units, unit_text, &wanted);
     if (!node_constant(n, wanted, &value)) {
         const char *advice = *unit_text ? arena_print(p->tree->arena, "for instance: 1 %s", unit_text) : NULL;
         cursor_fail(p, (text_range){first->at.start, n->at.end}, advice, "%s must be %s, but this is %s", what,
@@ -130,14 +139,12 @@ static const char *unit_of(cursor *p, const char *unit_text, rgp_mechanism_item 
     if (!of || !(step || strcmp(unit_text, RGP_UNIT_OWN) == 0)) {
         return unit_text;
     }
-    unit own;
     const char *ahead = unit_ahead(p);
     if (!*of->unit && ahead) {
         const bool of_temperature = step && (strcmp(ahead, "K") == 0 || strcmp(ahead, "degR") == 0);
         of->unit = of_temperature ? (*ahead == 'K' ? "degC" : "degF") : ahead;
     }
-    unit_find_text(&p->tree->units, of->unit, &own);
-    return step ? unit_difference(own).text : of->unit;
+    return step ? unit_difference(catalog_unit(p, of->unit)).text : of->unit;
 }
 
 /* `of`: the mechanism, or NULL for a sensor. */
@@ -206,8 +213,7 @@ static void parse_input(cursor *p, rgp_mechanism_item *made, uint32_t input)
     const symbol *s = need_channel(p, SYMBOL_ACTUATOR, "an actuator");
     const text_range at = p->at[-1].at;
     double gain = 1.0, offset = 0.0;
-    unit wanted;
-    unit_find_text(&p->tree->units, made->kind->input[input].unit, &wanted);
+    const unit wanted = catalog_unit(p, made->kind->input[input].unit);
     if (s->type.kind == TYPE_NAMED) {
         gain = unit_same_kind(wanted, unit_percent) ? 100.0 / s->greatest : 1.0;
     } else if (!unit_same_kind(s->type.unit, wanted)) {

@@ -381,7 +381,7 @@ bool symbol_part(const symbol *s, const char *name, uint32_t *number);
 unit lang_setting_unit(const tree *t, const node *n, const stage_setting *is, bool *interval);
 
 /* The unit that a setting of a loop whose inputs are checked is kept in; *interval: only distances count. */
-unit lang_loop_unit(const tree *t, const loop *l, const char *spec, bool *interval);
+unit lang_loop_unit(const tree *t, const loop *l, unit_id id, bool *interval);
 
 /* Warnings that need to know what the measured value can be. */
 void lang_warn_loop(tree *t, const loop *l, bool known, double low, double high);

@@ -7,7 +7,7 @@
 
 #define AT(block, field) offsetof(rgp_##block##_config, field)
 #define SECONDS(before, name, block, field) \
-    before, name, "s", 1e-6, (double)RGP_CLOCKWORK_TIME_MAX, (uint16_t)AT(block, field), false, false
+    before, name, UNIT_SECOND, 1e-6, (double)RGP_CLOCKWORK_TIME_MAX, (uint16_t)AT(block, field), false, false
 
 const detector_word detector_words[] = {
     {.word = "moved",
@@ -20,7 +20,7 @@ const detector_word detector_words[] = {
      .op = RGP_OP_MOVED,
      .input = DETECTS_NUMBER,
      .setting = {{NULL, "the amount", UNIT_IN_INTERVAL, 1e-30, GREAT, AT(moved, amount), false, false},
-                 {"over", "the baseline's time", "s", 1e-6, 1e6, AT(moved, time_constant), false, false},
+                 {"over", "the baseline's time", UNIT_SECOND, 1e-6, 1e6, AT(moved, time_constant), false, false},
                  {"margin", "the margin", UNIT_IN_INTERVAL, 0, GREAT, AT(moved, margin), true, true}}},
     {.word = "turns",
      .form = "A turns [up|down] by LEAST",
@@ -49,7 +49,7 @@ const detector_word detector_words[] = {
      .slip = "no `within` on a signal that has noise: it is never still",
      .op = RGP_OP_STILL,
      .input = DETECTS_NUMBER,
-     .setting = {{"for", "the time", "s", 1e-6, (double)RGP_STILL_TIME_MAX, AT(still, time), false, false},
+     .setting = {{"for", "the time", UNIT_SECOND, 1e-6, (double)RGP_STILL_TIME_MAX, AT(still, time), false, false},
                  {"within", "how much it may move", UNIT_IN_INTERVAL, 0, GREAT, AT(still, within), true, false}}},
     {.word = "every",
      .form = "every TIME",

@@ -21,9 +21,9 @@ typedef struct unit_entry {
 #define PREFIXED_false ""
 
 static const unit_entry table[] = {
-#define UNIT(word, other, quantity, powers, scale, prefixes, help) \
+#define UNIT(id, word, other, quantity, powers, scale, prefixes, help) \
     {word, other, quantity, BARE powers, scale, 0.0, prefixes, false, help PREFIXED_##prefixes},
-#define POINT(word, other, quantity, powers, scale, offset, help) \
+#define POINT(id, word, other, quantity, powers, scale, offset, help) \
     {word, other, quantity, BARE powers, scale, offset, false, true, help},
 #include "units.def"
 #undef UNIT
@@ -93,6 +93,29 @@ static bool raise(unit *u, int power)
     }
     *u = raised;
     return true;
+}
+
+unit unit_by_id(unit_id id)
+{
+    const bool by_itself = id > UNIT_NONE && id < UNIT_IN;
+    return by_itself ? from_entry(&table[id - UNIT_NONE - 1], table[id - UNIT_NONE - 1].word, 1.0) : unit_none;
+}
+
+const char *unit_told(unit_id id)
+{
+    static const char *const depends[] = {
+        [UNIT_IN] = "the input's unit",
+        [UNIT_IN_INTERVAL] = "the input's unit, a difference",
+        [UNIT_IN_PER_SECOND] = "the input's unit a second",
+        [UNIT_OUT] = "the output's unit",
+        [UNIT_OUT_INTERVAL] = "the output's unit, a difference",
+        [UNIT_GAIN] = "the output's unit by the input's",
+        [UNIT_GAIN_PER_SECOND] = "the output's unit by the input's, a second",
+        [UNIT_GAIN_TIMES_SECOND] = "the output's unit by the input's, times s",
+        [UNIT_PROCESS_GAIN] = "the input's unit by the output's",
+        [UNIT_ANY] = "any unit",
+    };
+    return id < sizeof depends / sizeof *depends && depends[id] ? depends[id] : unit_by_id(id).text;
 }
 
 bool unit_find(const unit_set *set, const char *word, unit *found)
@@ -255,7 +278,7 @@ bool unit_row(uint32_t index, rgp_word *word)
         return false;
     }
     const unit_entry *e = &table[index];
-    *word = (rgp_word){"unit", e->word, e->other ? e->other : "", e->help, e->quantity, NULL};
+    *word = (rgp_word){"unit", e->word, e->other ? e->other : "", e->help, e->quantity, NULL, NULL};
     return true;
 }
 

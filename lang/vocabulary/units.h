@@ -24,6 +24,33 @@ typedef struct declared_unit {
     unit is;
 } declared_unit;
 
+/* The units that the tables of the language name: those of units.def, which stand by themselves, and behind them those
+ * that follow from what the setting belongs to. */
+typedef enum unit_id {
+    UNIT_ANY,  /* whatever is written */
+    UNIT_NONE, /* a bare number */
+#define UNIT(id, ...)  UNIT_##id,
+#define POINT(id, ...) UNIT_##id,
+#include "units.def"
+#undef UNIT
+#undef POINT
+    UNIT_IN,                /* the input's; of a loop, that of what is measured */
+    UNIT_IN_INTERVAL,       /* as an interval */
+    UNIT_IN_PER_SECOND,     /* an interval a second */
+    UNIT_OUT,               /* the output's; of a loop, the actuator's */
+    UNIT_OUT_INTERVAL,      /* as an interval */
+    UNIT_GAIN,              /* the output's by the input's */
+    UNIT_GAIN_PER_SECOND,   /* of an integral term */
+    UNIT_GAIN_TIMES_SECOND, /* of a derivative term */
+    UNIT_PROCESS_GAIN       /* the input's by the output's */
+} unit_id;
+
+/* One of those that stand by themselves; of the others, none. */
+unit unit_by_id(unit_id id);
+
+/* "s", or "the input's unit". */
+const char *unit_told(unit_id id);
+
 /* The units a rig knows besides the built-in ones. */
 typedef struct unit_set {
     rgp_arena *arena;

@@ -86,7 +86,7 @@ static rgp_word word_of(const char *group, const void *row)
 {
     word_row r;
     memcpy(&r, row, sizeof r);
-    return (rgp_word){group, r.word, r.form, r.help, r.example, r.slip};
+    return (rgp_word){group, r.word, r.form, r.help, r.example, r.slip, NULL};
 }
 
 bool rgp_word_at(uint32_t index, rgp_word *word)
@@ -97,41 +97,17 @@ bool rgp_word_at(uint32_t index, rgp_word *word)
         return unit_row(row, word);
     }
     *word = word_of(g->name, row_at(g, row));
+    word->role = g->rows == statement_words ? statement_does(row) : NULL;
     return true;
 }
 
 /* ---- settings -------------------------------------------------------------------------------------- */
 
-/* The words for units that depend on something else. */
-static const char *told_unit(const char *written)
-{
-    static const struct {
-        const char *written, *told;
-    } depends[] = {
-        {UNIT_IN, "the input's unit"},
-        {UNIT_IN_INTERVAL, "the input's unit, a difference"},
-        {UNIT_OUT, "the output's unit"},
-        {UNIT_OUT_INTERVAL, "the output's unit, a difference"},
-        {UNIT_OUT_PER_IN, "the output's unit by the input's"},
-        {UNIT_ANY, "any unit"},
-        {UNIT_IN_PER_SECOND, "the input's unit a second"},
-        {UNIT_GAIN_PER_SEC, "the output's unit by the input's, a second"},
-        {UNIT_GAIN_TIMES_SEC, "the output's unit by the input's, times s"},
-        {UNIT_PROCESS_GAIN, "the input's unit by the output's"},
-    };
-    for (uint32_t i = 0; i < sizeof depends / sizeof *depends; i++) {
-        if (strcmp(written, depends[i].written) == 0) {
-            return depends[i].told;
-        }
-    }
-    return written;
-}
-
 /* A limit that only keeps a number from being none is not told. */
-static rgp_word_setting setting_of(const char *word, const char *name, const char *in, double low, double high)
+static rgp_word_setting setting_of(const char *word, const char *name, unit_id in, double low, double high)
 {
     const double least = fabs(low) >= GREAT ? -INFINITY : low, greatest = high >= GREAT ? INFINITY : high;
-    return (rgp_word_setting){word ? word : "", name, told_unit(in), least, greatest, NAN};
+    return (rgp_word_setting){word ? word : "", name, unit_told(in), least, greatest, NAN};
 }
 
 static bool stage_setting_at(const void *row, uint32_t which, rgp_word_setting *to)

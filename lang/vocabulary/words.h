@@ -3,6 +3,8 @@
 #ifndef LANG_WORDS_H
 #define LANG_WORDS_H
 
+#include "units.h"
+
 #include "rigpulse/lang.h"
 
 /* The fields that each row of each table begins with. `slip` is the mistake that is most often made with it, and the
@@ -36,27 +38,16 @@ typedef enum setting_shape {
     SETTING_SCALE_OUT    /* not written: one `unit` in output units */
 } setting_shape;
 
-/* Units of settings, beside those of units.def. */
-#define UNIT_IN          "in"     /* the input's */
-#define UNIT_IN_INTERVAL "in~"    /* the input's, as an interval */
-#define UNIT_OUT         "out"    /* the output's */
-#define UNIT_OUT_PER_IN  "out/in" /* what a gain is in */
-#define UNIT_ANY         "any"    /* whatever is written */
-
 typedef struct stage_setting {
     const char *word; /* NULL: written without one, in this place */
     const char *name; /* in messages */
     setting_shape shape;
-    const char *unit;
+    unit_id unit;
     double low, high;
     double initial;  /* when it is not written; REQUIRED */
     uint16_t offset; /* of its 4 bytes in the config */
     const char *choice[2];
 } stage_setting;
-
-/* The inputs that a measuring stage takes instead of a quantity. */
-#define INPUT_SWITCH       "switch" /* a switch or a condition */
-#define INPUT_EVENT        "event"  /* also an event */
 
 #define GREAT              1e30 /* the most that a number may be */
 #define REQUIRED           (1e300)
@@ -73,13 +64,21 @@ typedef enum stage_result {
     RESULT_TIMES_SECOND
 } stage_result;
 
+/* The inputs of a stage: a quantity, or changes that it measures. */
+typedef enum stage_input {
+    TAKES_QUANTITY,
+    TAKES_SWITCH, /* a switch or a condition */
+    TAKES_EVENT   /* also an event */
+} stage_input;
+
 typedef struct stage_word {
     WORD_ROW;
     uint8_t op;
     stage_result result;
     uint32_t result_of;
-    const char *result_unit;
-    const char *input;                         /* the kind of unit that it needs, or INPUT_...; NULL for any */
+    unit_id result_unit;
+    stage_input takes;
+    unit_id unit;                              /* the kind of unit that its input has */
     stage_setting setting[STAGE_SETTINGS_MAX]; /* ends with a row without a name */
 } stage_word;
 
@@ -108,7 +107,7 @@ extern const uint32_t joining_words_count;
 typedef struct detector_setting {
     const char *word; /* before it; NULL: it stands behind the detector's own word, or before that */
     const char *name; /* in messages */
-    const char *unit; /* that of a stage's settings */
+    unit_id unit;
     double low, high;
     uint16_t offset;
     bool optional; /* when it is not written it is 0 */
@@ -154,7 +153,7 @@ const detector_word *detector_word_find(const char *word);
 typedef struct loop_setting {
     const char *word; /* may be several words; NULL: written without one, behind the line's word */
     const char *name; /* in messages */
-    const char *unit; /* of units.def, or UNIT_... */
+    unit_id unit;
     double low, high;
     double initial; /* when it is not written; REQUIRED */
     uint16_t offset;
@@ -162,13 +161,6 @@ typedef struct loop_setting {
     const char *param;
     bool from_one; /* the field holds one minus what is written */
 } loop_setting;
-
-#define UNIT_OUT_INTERVAL   "out~"
-#define UNIT_IN_PER_SECOND  "in~/s"
-#define UNIT_GAIN           "out/in"
-#define UNIT_GAIN_PER_SEC   "out/in/s"
-#define UNIT_GAIN_TIMES_SEC "out*s/in"
-#define UNIT_PROCESS_GAIN   "in/out"
 
 /* The kind of the line: how the loop regulates, something all loops have, or something of its own. */
 typedef enum loop_line_kind {
@@ -224,10 +216,26 @@ typedef enum statement_id {
 /* The lines that may stand below a statement, indented. */
 typedef enum statement_body { BODY_NONE, BODY_ACTIONS, BODY_STEPS, BODY_LOOP_LINES, BODY_HOOKUP_LINES } statement_body;
 
+/* What a statement is. Those that CLAIM ask for values of actuators: DRIVES of the one that its line names, ACTS of any
+ * by the lines below it. */
+typedef enum statement_role {
+    ROLE_DECLARES, /* the rig, a channel, a unit, a number: it stands above what is computed */
+    ROLE_COMPUTES, /* a quantity, a band */
+    ROLE_ACTS,
+    ROLE_HOLDS, /* a state that others set and heed, or what is retained */
+    ROLE_GUARDS,
+    ROLE_DRIVES,
+    ROLE_CONNECTS,
+    ROLES
+} statement_role;
+
+bool statement_claims(statement_id id);
+const char *statement_does(statement_id id); /* in words: "drives an actuator" */
+
 typedef struct statement_word {
     WORD_ROW;
+    statement_role role;
     statement_body body;
-    bool declares;    /* a channel, a unit, a number: it stands above what is computed */
     const char *once; /* what is said of a second one; NULL: there may be any number */
 } statement_word;
 

@@ -1,4 +1,5 @@
 /* rigpulse words: the language, and what can be hooked up, from the tables that the compiler reads. */
+#include "syntax.h"
 #include "tool/command.h"
 
 #include "rigpulse/lang.h"
@@ -109,14 +110,14 @@ static void add_catalog(GPtrArray *all, GPtrArray *texts)
         for (uint32_t n = 0; n < RGP_KIND_TERMINALS_MAX && k->input[n].word; n++) {
             g_string_append_printf(form, ", %s by ACTUATOR", k->input[n].word);
         }
-        const rgp_word is = {"mechanism", k->word, keep_text(texts, form), keep_text(texts, help), "", NULL};
+        const rgp_word is = {"mechanism", k->word, keep_text(texts, form), keep_text(texts, help), "", NULL, NULL};
         add_settings(new_entry(all, is), k->setting, texts);
     }
     for (uint32_t i = 0; catalog->sensor[i]; i++) {
         const rgp_sensor_kind *k = catalog->sensor[i];
         GString *help = g_string_new("how a sensor gets its readings");
         say_terminals(help, "can happen", k->disturbance);
-        const rgp_word is = {"pickup", k->word, k->help, keep_text(texts, help), "", NULL};
+        const rgp_word is = {"pickup", k->word, k->help, keep_text(texts, help), "", NULL, NULL};
         add_settings(new_entry(all, is), k->setting, texts);
     }
 }
@@ -185,6 +186,9 @@ static void print_entry(const entry *e)
     printf("%s: %s", e->is.group, is_unit ? e->is.word : e->is.form);
     printf(is_unit && *e->is.form ? ", %s\n" : "\n", e->is.form);
     print_wrapped(e->is.help, 4);
+    if (e->is.role) {
+        printf("    it %s\n", e->is.role);
+    }
     for (guint i = 0; i < e->setting->len; i++) {
         print_setting(&g_array_index(e->setting, rgp_word_setting, i));
     }
@@ -230,9 +234,14 @@ static json_t *json_of(const entry *e)
                                                   number_or_null(s->greatest), "default", number_or_null(s->initial)));
     }
     const bool is_unit = strcmp(e->is.group, "unit") == 0;
-    return json_pack("{s:s, s:s, s:s, s:s, s:s, s:s?, s:o}", "group", e->is.group, "word", e->is.word,
-                     is_unit ? "also" : "form", e->is.form, "help", e->is.help, is_unit ? "quantity" : "example",
-                     e->is.example, "often_wrong", e->is.slip, "settings", settings);
+    json_t *told =
+        json_pack("{s:s, s:s, s:s, s:s, s:s, s:s?, s:o}", "group", e->is.group, "word", e->is.word,
+                  is_unit ? "also" : "form", e->is.form, "help", e->is.help, is_unit ? "quantity" : "example",
+                  e->is.example, "often_wrong", e->is.slip, "settings", settings);
+    if (e->is.role) {
+        json_object_set_new(told, "role", json_string(e->is.role));
+    }
+    return told;
 }
 
 /* ---- topics ---------------------------------------------------------------------------------------- */
@@ -306,14 +315,20 @@ static int refuse_topic(const command *self, const GPtrArray *all, const char *t
 
 static int run_words(const command *self, int argc, char **argv)
 {
-    gboolean json = FALSE;
+    gboolean json = FALSE, syntax = FALSE;
     const GOptionEntry entries[] = {
         {"json", 0, 0, G_OPTION_ARG_NONE, &json, "for a program to read", NULL},
+        {"syntax", 0, 0, G_OPTION_ARG_NONE, &syntax,
+         "a grammar for editors that colour text, to be saved as rig.tmLanguage.json", NULL},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
     int status;
     if (!command_options(self, entries, &argc, &argv, 0, 1, &status)) {
         return status;
+    }
+    if (syntax) {
+        return argc > 1 || json ? command_refuse(self, "--syntax is of all words, and is JSON: leave the rest out")
+                                : (command_print_json(syntax_of_rigs()), EXIT_DONE);
     }
     g_autoptr(GPtrArray) texts = g_ptr_array_new_with_free_func(g_free);
     g_autoptr(GPtrArray) all = all_words(texts);
