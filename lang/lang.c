@@ -101,3 +101,18 @@ void rgp_rig_free(rgp_rig *rig)
         free(arena);
     }
 }
+
+uint32_t rgp_rig_driving_lines(const rgp_rig *rig, uint32_t *line, uint32_t room)
+{
+    const tree *t = rig->tree;
+    uint32_t lines = 0;
+    for (unsigned i = 0; i < t->statements; i++) {
+        if (statement_claims(t->statement[i].id)) {
+            if (lines < room) {
+                line[lines] = report_line(t->report, t->statement[i].at.start);
+            }
+            lines++;
+        }
+    }
+    return lines;
+}

@@ -410,9 +410,88 @@ static void test_recording_behind_the_door(void **unused)
     remove_folder(folder);
 }
 
+/* Of a rig, ticks in which an actuator other than `jogged` was away from its rest. */
+typedef struct others {
+    const rgp_image_header *image;
+    uint32_t jogged, moved, ticks, away;
+} others;
+
+static bool watch_others(void *self, const rgp_frame_layout *layout, const rgp_frame *frame)
+{
+    others *o = self;
+    const rgp_image_actuator *actuator = rgp_image_at(o->image, RGP_SECTION_ACTUATORS);
+    const float *value = rgp_frame_value(layout, frame) + rgp_image_actuator_slot(o->image, 0);
+    for (uint32_t i = 0; i < layout->actuators; i++) {
+        const bool away = value[i] < actuator[i].rest || value[i] > actuator[i].rest;
+        o->away += i != o->jogged && away;
+        o->moved += i == o->jogged && away;
+    }
+    o->ticks++;
+    return true;
+}
+
+/* Eight seconds; `jogged` is held at one end of its travel, and then at the other. */
+static others jog_of(const rgp_rig *rig, uint32_t jogged, bool hand_only)
+{
+    others o = {.image = rig->image, .jogged = jogged};
+    const rgp_image_actuator *a = (const rgp_image_actuator *)rgp_image_at(rig->image, RGP_SECTION_ACTUATORS) + jogged;
+    const rgp_door_setup setup = {.rig = rig,
+                                  .seed = 1,
+                                  .length_us = 8000000,
+                                  .fast = true,
+                                  .stepped = true,
+                                  .hand_only = hand_only,
+                                  .frame = watch_others,
+                                  .self = &o};
+    GError *error = NULL;
+    rgp_door *door = rgp_door_open(&setup, &error);
+    if (!door) {
+        fail_msg("%s", error->message);
+    }
+    rgp_command hand = {RGP_COMMAND_HAND, RGP_BY_PERSON, (uint16_t)jogged, a->high, 0.0f};
+    assert_int_equal(rgp_door_ask(door, &hand), RGP_OK);
+    assert_true(rgp_door_advance(door, 4000000));
+    hand.value = a->low;
+    assert_int_equal(rgp_door_ask(door, &hand), RGP_OK);
+    rgp_door_advance(door, 8000000);
+    rgp_door_end(door, NULL);
+    return o;
+}
+
+/* Of every example: while one actuator is moved by hand alone, all others stay at rest. Where something else drives, as
+ * it does in most of them without that, it is seen. */
+static void test_hand_alone(void **unused)
+{
+    (void)unused;
+    const char *name;
+    uint32_t rigs = 0, jogs = 0, moved = 0, driven = 0;
+    g_autoptr(GDir) folder = g_dir_open(RIGPULSE_SOURCE "/examples", 0, NULL);
+    while ((name = g_dir_read_name(folder))) {
+        g_autofree char *text = NULL, *path = g_build_filename(RIGPULSE_SOURCE "/examples", name, NULL);
+        if (!g_str_has_suffix(name, ".rig") || !g_file_get_contents(path, &text, NULL, NULL)) {
+            continue;
+        }
+        rgp_rig *rig = rgp_rig_compile(path, text, strlen(text), rgp_ports_catalog());
+        const uint32_t actuators = rgp_image_count(rig->image, RGP_SECTION_ACTUATORS);
+        for (uint32_t i = 0; i < actuators; i++, jogs++) {
+            const others alone = jog_of(rig, i, true);
+            if (alone.away > 0) {
+                fail_msg("%s: while actuator %u is jogged others are driven in %u of %u ticks", name, i, alone.away,
+                         alone.ticks);
+            }
+            moved += alone.moved > 0; /* a guard may keep it from it */
+        }
+        rigs++;
+        driven += actuators > 1 && jog_of(rig, 0, false).away > 0;
+        rgp_rig_free(rig);
+    }
+    assert_true(rigs > 10 && jogs > 20 && moved + 3 > jogs && driven >= 5);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
+        cmocka_unit_test(test_hand_alone),
         cmocka_unit_test(test_stepped),
         cmocka_unit_test(test_storm),
         cmocka_unit_test(test_recording_behind_the_door),

@@ -498,6 +498,21 @@ static void test_hookup_page(void **unused)
     }
 }
 
+/* A port's catalogue is a stranger's: a unit in it that there is not is told where it is needed. */
+static void test_unit_of_a_catalogue(void **unused)
+{
+    (void)unused;
+    static const rgp_mechanism_kind pond = {.word = "pond", .setting = {{"deep", "furlongs", 1, 0, 9, false, ""}}};
+    static const rgp_mechanism_kind *const kinds[] = {&pond, NULL};
+    static const rgp_sensor_kind *const none[] = {NULL};
+    const rgp_catalog catalog = {"sim", kinds, none, rgp_sim_catalog()->clock};
+    const char text[] = "rig x\ntick 20 ms\nsensor level counts 0..9\nhookup sim\n    pond p: deep 3 cm\n";
+    rgp_rig *rig = rgp_rig_compile("x.rig", text, strlen(text), &catalog);
+    assert_int_equal(rig->errors, 1);
+    assert_non_null(strstr(rgp_rig_report(rig), "asks for 'furlongs' here, which is no unit"));
+    rgp_rig_free(rig);
+}
+
 static void test_quantities(void **unused)
 {
     (void)unused;
@@ -573,6 +588,7 @@ int main(void)
         cmocka_unit_test(test_every_operation_has_a_word),
         cmocka_unit_test(test_examples_of_words),
         cmocka_unit_test(test_statements_that_claim),
+        cmocka_unit_test(test_unit_of_a_catalogue),
         cmocka_unit_test(test_settings_of_words),
         cmocka_unit_test(test_limits_of_words),
         cmocka_unit_test(test_language_page),

@@ -19,6 +19,10 @@ typedef struct jog {
 
 const rgp_image_actuator *jog_actuator(const jog *j);
 const char *jog_name(const jog *j);
+
+/* "everything else at rest, whatever lines 17 and 21 say": what would drive if the hand did not. To be freed. */
+char *jog_rest_told(const jog *j);
+
 bool jog_is_number(const jog *j, uint32_t sensor);
 
 /* The guard that keeps it from what is asked at a row, in words; "" for nothing. */

@@ -159,10 +159,10 @@ static int move_it(jogging *s)
         return command_refuse(s->j->self, "--to: %s can go from %g to %g", jog_name(s->j), (double)a->low,
                               (double)a->high);
     }
-    printf("%s %s by hand, %u times on%s and %u times at rest, %g s each, in random order: %.0f s; everything else at "
-           "rest\n",
+    g_autofree char *rest = jog_rest_told(s->j);
+    printf("%s %s by hand, %u times on%s and %u times at rest, %g s each, in random order: %.0f s; %s\n",
            jog_name(s->j), value->str, blocks / 2, goes_both_ways(s) ? " and back" : "", blocks / 2, s->what->hold,
-           experiment_seconds(s, blocks, pause));
+           experiment_seconds(s, blocks, pause), rest);
     fflush(stdout);
     if (!experiment_run(s, &e, blocks, power, pause)) {
         return tell_interrupted(s);
@@ -334,8 +334,9 @@ static int search_least(jogging *s, jog *j)
         return command_refuse(j->self, "%s has no power to be found: it is on or off", jog_name(j));
     }
     const double seconds = experiment_seconds(s, FEW_BLOCKS, PAUSE_S) * SEARCH_LOOKS * (goes_both_ways(s) ? 2 : 1);
-    printf("%s by hand, on and at rest in random order, %g s each: about %.0f minutes; everything else at rest\n",
-           jog_name(j), s->what->hold, ceil(seconds / 60.0));
+    g_autofree char *rest = jog_rest_told(j);
+    printf("%s by hand, on and at rest in random order, %g s each: about %.0f minutes; %s\n", jog_name(j),
+           s->what->hold, ceil(seconds / 60.0), rest);
     fflush(stdout);
     int status = search_one_way(s, j, 1.0);
     if (status == EXIT_DONE && goes_both_ways(s) && !interrupt_asked()) {

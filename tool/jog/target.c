@@ -8,6 +8,8 @@
 #include <math.h>
 #include <string.h>
 
+#define REST_LINES 6 /* are told by their numbers; of more how many they are */
+
 const rgp_image_actuator *jog_actuator(const jog *j)
 {
     return (const rgp_image_actuator *)rgp_image_at(j->rig->image, RGP_SECTION_ACTUATORS) + j->actuator;
@@ -16,6 +18,22 @@ const rgp_image_actuator *jog_actuator(const jog *j)
 const char *jog_name(const jog *j)
 {
     return rgp_image_text(j->rig->image, RGP_NAME_SLOT, rgp_image_actuator_slot(j->rig->image, j->actuator), 0);
+}
+
+char *jog_rest_told(const jog *j)
+{
+    uint32_t line[REST_LINES];
+    const uint32_t lines = rgp_rig_driving_lines(j->file, line, REST_LINES);
+    if (lines > REST_LINES) {
+        return g_strdup_printf("everything else at rest, whatever the %u lines say that drive it", lines);
+    }
+    GString *told = g_string_new("everything else at rest");
+    for (uint32_t i = 0; i < lines; i++) {
+        const char *first = lines == 1 ? ", whatever line" : ", whatever lines";
+        g_string_append_printf(told, "%s %u", i == 0 ? first : i + 1 == lines ? " and" : ",", line[i]);
+    }
+    g_string_append(told, lines == 0 ? "" : lines == 1 ? " says" : " say");
+    return g_string_free(told, FALSE);
 }
 
 bool jog_is_number(const jog *j, uint32_t sensor)

@@ -260,7 +260,8 @@ static void draw(const jog_view *v)
     rgp_describe_value(image, rgp_image_actuator_slot(image, v->j->actuator), a->low, head);
     g_string_append(head, " to ");
     rgp_describe_value(image, rgp_image_actuator_slot(image, v->j->actuator), a->high, head);
-    g_string_append(head, "   everything else rests");
+    g_autofree char *rest = jog_rest_told(v->j);
+    g_string_append_printf(head, "   %s", rest);
     screen_fill(0, 0, screen_columns(), INK_HEAD, head->str);
     const uint64_t end = rgp_history_end(v->history);
     const char *guard = end > 0 ? jog_guard_at(v->j, v->history, end - 1) : "";
