@@ -63,6 +63,25 @@ static void test_despike_against_sorting(void **unused)
     }
 }
 
+/* Of zeros of one sign that sign comes out, before and after the window is full. */
+static void test_despike_of_zeros(void **unused)
+{
+    (void)unused;
+    for (uint32_t window = 3; window <= 9; window += 2) {
+        for (int negative = 0; negative < 2; negative++) {
+            const rgp_despike_config config = {window};
+            rgp_despike_state state;
+            rgp_despike_reset(&state);
+            for (uint32_t i = 0; i < 3 * window; i++) {
+                const float zero = negative ? -0.0f : 0.0f;
+                const float in = i % window == 1 ? 7.0f : i % window == 2 ? -7.0f : zero;
+                const float got = rgp_despike_step(&config, &state, rgp_good(in), 0.01f).value;
+                assert_true(got == 0.0f && (signbit(got) != 0) == (negative != 0));
+            }
+        }
+    }
+}
+
 /* Bad readings and such as are no number do not count; when as many in a row are bad as the window holds, it is empty.
  */
 static void test_despike_among_bad_readings(void **unused)
@@ -659,6 +678,7 @@ int main(void)
         cmocka_unit_test(test_despike),
         cmocka_unit_test(test_despike_against_sorting),
         cmocka_unit_test(test_despike_among_bad_readings),
+        cmocka_unit_test(test_despike_of_zeros),
         cmocka_unit_test(test_smooth),
         cmocka_unit_test(test_smooth_at_any_dt),
         cmocka_unit_test(test_smooth_whatever_comes),

@@ -29,18 +29,41 @@ void rgp_despike_miss(const rgp_despike_config *config, rgp_despike_state *state
     }
 }
 
+/* The next reading goes in behind those that it is not less than. */
+static void sort_in(float *sorted, uint32_t filled, float value)
+{
+    uint32_t at = filled;
+    for (; at > 0 && sorted[at - 1] > value; at--) {
+        sorted[at] = sorted[at - 1];
+    }
+    sorted[at] = value;
+}
+
+/* The lower one of the middle of a small window that may not be full. */
+static float small_middle(const rgp_despike_state *state)
+{
+    float sorted[RGP_DESPIKE_SMALL];
+    for (uint32_t i = 0; i < state->filled; i++) {
+        sort_in(sorted, i, state->kept[i]);
+    }
+    return sorted[(state->filled - 1u) / 2u];
+}
+
 float rgp_despike_fill(const rgp_despike_config *config, rgp_despike_state *state, float value, bool counts)
 {
+    const bool is_small = config->window <= RGP_DESPIKE_SMALL;
     float *const sorted = state->kept + config->window;
     if (counts) {
-        uint32_t at = state->filled++;
         state->kept[state->next++] = value;
-        for (; at > 0 && sorted[at - 1] > value; at--) {
-            sorted[at] = sorted[at - 1];
+        if (!is_small) {
+            sort_in(sorted, state->filled, value);
         }
-        sorted[at] = value;
+        state->filled++;
         state->missed = 0;
         state->next = (uint8_t)(state->next == config->window ? 0u : state->next);
     }
-    return state->filled ? sorted[(state->filled - 1u) / 2u] : value;
+    if (state->filled == 0) {
+        return value;
+    }
+    return is_small ? small_middle(state) : sorted[(state->filled - 1u) / 2u];
 }

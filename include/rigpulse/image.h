@@ -23,7 +23,7 @@
 RGP_DECLARATIONS_BEGIN
 
 #define RGP_IMAGE_MAGIC    0x1A4D4952u /* "RIM" and a control byte that text tools choke on */
-#define RGP_IMAGE_VERSION  12u
+#define RGP_IMAGE_VERSION  13u
 #define RGP_IMAGE_ALIGN    8u
 #define RGP_IMAGE_SIZE_MAX (1u << 24)
 #define RGP_REF_CONSTANT   0x8000u
