@@ -1,88 +1,11 @@
-/* Values, owners, reasons and actions in words. */
-#include "describe.h"
+/* The reason why a rule fired, in words. */
+#include "scene.h"
 
 #include "disassembly.h"
 
-#include <math.h>
 #include <string.h>
 
 #define NEST_MOST 40u
-
-typedef struct scene {
-    const rgp_image_header *image;
-    const rgp_frame_layout *layout;
-    const rgp_frame *frame;
-    const float *value;
-    GString *to;
-} scene;
-
-static scene scene_of(const rgp_image_header *image, const rgp_frame_layout *layout, const rgp_frame *frame,
-                      GString *to)
-{
-    return (scene){image, layout, frame, rgp_frame_value(layout, frame), to};
-}
-
-/* ---- values -------------------------------------------------------------------------------------- */
-
-/* Four significant digits, but never fewer than those of the whole number. */
-static void put_digits(double number, char *text, gulong room)
-{
-    const double size = fabs(number);
-    const int digits = size >= 1000.0 ? 0 : size >= 100.0 ? 1 : size >= 10.0 ? 2 : size >= 1e-3 || size == 0.0 ? 3 : 7;
-    g_snprintf(text, room, "%.*f", digits, number);
-}
-
-static void strip_zeros(char *text)
-{
-    size_t end = strlen(text);
-    while (strchr(text, '.') && (text[end - 1] == '0' || text[end - 1] == '.')) {
-        text[--end] = '\0';
-    }
-}
-
-void rgp_describe_number(double number, const char *unit, GString *to)
-{
-    char text[64];
-    put_digits(number, text, sizeof text);
-    strip_zeros(text);
-    g_string_append(to, strcmp(text, "-0") == 0 ? "0" : text);
-    if (*unit) {
-        g_string_append_printf(to, " %s", unit);
-    }
-}
-
-static const char *part_of(const rgp_image_header *image, uint32_t slot, float value)
-{
-    const rgp_image_name *name =
-        value >= 0.0f && value < 256.0f ? rgp_image_name_of(image, RGP_NAME_PART, slot, (uint32_t)value) : NULL;
-    return name ? (const char *)rgp_image_at(image, RGP_SECTION_TEXT) + name->text : NULL;
-}
-
-void rgp_describe_value(const rgp_image_header *image, uint32_t slot, float value, GString *to)
-{
-    const char *part = part_of(image, slot, value);
-    if (part) {
-        g_string_append(to, part);
-    } else {
-        rgp_describe_number((double)value, rgp_image_unit(image, RGP_NAME_SLOT, slot, 0), to);
-    }
-}
-
-void rgp_describe_cell(const rgp_image_header *image, uint32_t slot, float value, GString *to)
-{
-    const char *part = part_of(image, slot, value);
-    const uint32_t sensors = rgp_image_sensor_slot(image, 0),
-                   computed = sensors + rgp_image_count(image, RGP_SECTION_SENSORS);
-    char text[64];
-    put_digits(fabsf(value) < 5e-4f ? 0.0 : (double)value, text, sizeof text);
-    if (part) {
-        g_string_append(to, part);
-    } else if (slot >= sensors && slot < computed) {
-        g_string_append_printf(to, "%.0f", (double)value);
-    } else {
-        g_string_append(to, text);
-    }
-}
 
 static bool is_named(const scene *s, uint16_t slot)
 {
@@ -149,7 +72,7 @@ static void describe_band(const scene *s, const rgp_decoded *bands, uint32_t ban
 /* "tide is low: depth 2.98 cm is below 3 cm"; of a name that it is not, the one that it is. */
 static void describe_named(const scene *s, uint16_t in, float number)
 {
-    const char *part = part_of(s->image, in, number);
+    const char *part = describe_part(s->image, in, number);
     rgp_decoded bands;
     g_string_append_printf(s->to, "%s is %s", rgp_image_text(s->image, RGP_NAME_SLOT, in, 0), part ? part : "?");
     if (rgp_disassembly_writer(s->image, in, UINT32_MAX, &bands) && bands.op == RGP_OP_BANDS) {
@@ -197,7 +120,7 @@ static void describe_left(const scene *s, uint16_t slot, uint32_t before)
     const bool named =
         rgp_disassembly_writer(s->image, slot, before, &step) && step.op == RGP_OP_EQUALS && is_named(s, step.in[0]);
     const rgp_equals_config *config = named ? step.config : NULL;
-    const char *part = named ? part_of(s->image, step.in[0], config->number) : NULL;
+    const char *part = named ? describe_part(s->image, step.in[0], config->number) : NULL;
     if (!part) {
         g_string_append(s->to, "it is no longer true");
         return;
@@ -336,7 +259,7 @@ static void describe_any(const scene *s, const rgp_decoded *step, uint32_t depth
 static void describe_changed(const scene *s, const rgp_decoded *step, uint32_t depth)
 {
     (void)depth;
-    const char *part = part_of(s->image, step->in[0], s->value[step->in[0]]);
+    const char *part = describe_part(s->image, step->in[0], s->value[step->in[0]]);
     describe_verb(s, step);
     g_string_append(s->to, part ? part : "another");
 }
@@ -370,11 +293,6 @@ static void describe_truth(const scene *s, uint16_t slot, uint32_t before, uint3
     }
 }
 
-static const rgp_image_rule *rule_of(const rgp_image_header *image, uint32_t rule)
-{
-    return (const rgp_image_rule *)rgp_image_at(image, RGP_SECTION_RULES) + rule;
-}
-
 void rgp_describe_why(const rgp_image_header *image, const rgp_frame_layout *layout, const rgp_frame *frame,
                       uint32_t rule, GString *to)
 {
@@ -383,123 +301,5 @@ void rgp_describe_why(const rgp_image_header *image, const rgp_frame_layout *lay
         g_string_append(to, "the rig started");
     } else {
         describe_truth(&s, rule_of(image, rule)->trigger, UINT32_MAX, 0);
-    }
-}
-
-/* ---- what it did --------------------------------------------------------------------------------- */
-
-static float read_ref(const scene *s, uint16_t ref)
-{
-    const float *constant = rgp_image_at(s->image, RGP_SECTION_CONSTANTS);
-    return ref & RGP_REF_CONSTANT ? constant[ref & ~RGP_REF_CONSTANT] : s->value[ref];
-}
-
-/* An action that drives nothing. */
-static void describe_aside(const scene *s, uint32_t index)
-{
-    const rgp_image_action *action = (const rgp_image_action *)rgp_image_at(s->image, RGP_SECTION_ACTIONS) + index;
-    switch (action->kind) {
-    case RGP_ACTION_MARK:
-        g_string_append_printf(s->to, "mark '%s'", rgp_image_text(s->image, RGP_NAME_MARK, index, 0));
-        if (action->value != RGP_REF_NONE) {
-            const bool constant = action->value & RGP_REF_CONSTANT;
-            const rgp_quality quality = constant ? RGP_GOOD : rgp_frame_quality(s->layout, s->frame)[action->value];
-            g_string_append(s->to, ": ");
-            if (rgp_usable(quality)) {
-                rgp_describe_number((double)read_ref(s, action->value),
-                                    rgp_image_unit(s->image, RGP_NAME_MARK, index, 0), s->to);
-            } else {
-                g_string_append(s->to, rgp_quality_text(quality));
-            }
-        }
-        break;
-    case RGP_ACTION_RELEARN:
-        g_string_append_printf(s->to, "relearn %s", rgp_image_text(s->image, RGP_NAME_SLOT, action->value, 0));
-        break;
-    case RGP_ACTION_BEGIN:
-        g_string_append_printf(s->to, "begin %s%s", rgp_image_text(s->image, RGP_NAME_SEQUENCE, action->claim, 0),
-                               read_ref(s, action->value) != 0.0f ? " anew" : "");
-        break;
-    case RGP_ACTION_FINISH:
-        g_string_append_printf(s->to, "end %s", rgp_image_text(s->image, RGP_NAME_SEQUENCE, action->claim, 0));
-        break;
-    case RGP_ACTION_STATE: {
-        const rgp_image_state *state =
-            (const rgp_image_state *)rgp_image_at(s->image, RGP_SECTION_STATES) + action->claim;
-        const uint32_t slot = rgp_image_state_slot(s->image, action->claim);
-        g_string_append_printf(s->to, "%s%s", state->kind == RGP_STATE_CUE ? "cue " : "",
-                               rgp_image_text(s->image, RGP_NAME_SLOT, slot, 0));
-        if (state->kind == RGP_STATE_MODE) {
-            g_string_append_c(s->to, ' ');
-            rgp_describe_value(s->image, slot, read_ref(s, action->value), s->to);
-        }
-        break;
-    }
-    default:
-        g_string_append_printf(s->to, "%s ", rgp_image_text(s->image, RGP_NAME_SLOT, action->claim, 0));
-        rgp_describe_value(s->image, action->claim, read_ref(s, action->value), s->to);
-    }
-}
-
-void rgp_describe_actions(const rgp_image_header *image, const rgp_frame_layout *layout, const rgp_frame *frame,
-                          uint32_t rule, GString *to)
-{
-    const scene s = scene_of(image, layout, frame, to);
-    const rgp_image_rule *r = rule_of(image, rule);
-    const rgp_image_action *action = rgp_image_at(image, RGP_SECTION_ACTIONS);
-    const rgp_image_claim *claim = rgp_image_at(image, RGP_SECTION_CLAIMS);
-    for (uint32_t i = r->first_action; i < (uint32_t)r->first_action + r->actions; i++) {
-        g_string_append(to, i > r->first_action ? ", " : "");
-        if (!rgp_action_drives(action[i].kind)) {
-            describe_aside(&s, i);
-            continue;
-        }
-        const uint32_t slot = rgp_image_actuator_slot(image, claim[action[i].claim].actuator);
-        const char *name = rgp_image_text(image, RGP_NAME_SLOT, slot, 0);
-        if (action[i].kind == RGP_ACTION_TOGGLE) {
-            g_string_append_printf(to, "toggle %s", name);
-            continue;
-        }
-        const bool steps = action[i].kind == RGP_ACTION_STEP;
-        const float amount = read_ref(&s, action[i].value);
-        g_string_append_printf(to, "%s ", name);
-        rgp_describe_value(image, slot, steps ? fabsf(amount) : amount, to);
-        g_string_append(to, !steps ? "" : amount < 0.0f ? " less" : " more");
-        if (action[i].kind == RGP_ACTION_TIMED) {
-            g_string_append(to, " for ");
-            rgp_describe_number((double)read_ref(&s, action[i].duration), "s", to);
-            if (action[i].times > 1) {
-                g_string_append_printf(to, ", %u times every ", action[i].times);
-                rgp_describe_number((double)read_ref(&s, action[i].period), "s", to);
-            }
-        }
-    }
-    const float holdoff = read_ref(&s, r->holdoff);
-    if (holdoff > 0.0f) {
-        g_string_append(to, ", then holdoff ");
-        rgp_describe_number((double)holdoff, "s", to);
-    }
-}
-
-/* ---- owners and events --------------------------------------------------------------------------- */
-
-void rgp_describe_owner(const rgp_image_header *image, uint16_t owner, GString *to)
-{
-    if (owner == RGP_OWNER_REST || owner == RGP_OWNER_STOP || owner == RGP_OWNER_GUARD) {
-        g_string_append(to, owner == RGP_OWNER_REST ? "rest" : owner == RGP_OWNER_STOP ? "stop" : "guard");
-        return;
-    }
-    const rgp_image_claim *claim = (const rgp_image_claim *)rgp_image_at(image, RGP_SECTION_CLAIMS) + owner;
-    const bool sequence = claim->rank == RGP_RANK_SEQUENCE;
-    const rgp_image_name *source =
-        claim->source == RGP_REF_NONE
-            ? NULL
-            : rgp_image_name_of(image, sequence ? RGP_NAME_SEQUENCE : RGP_NAME_RULE, claim->source, 0);
-    if (source && sequence) {
-        g_string_append(to, rgp_image_text(image, RGP_NAME_SEQUENCE, claim->source, 0));
-    } else if (source) {
-        g_string_append_printf(to, "line %u", source->line);
-    } else {
-        g_string_append(to, rgp_rank_text(claim->rank));
     }
 }

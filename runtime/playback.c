@@ -127,12 +127,12 @@ static const char *hand_unit(const rgp_door *door, uint16_t sensor, const char *
     return NULL;
 }
 
-static void stop(rgp_door *door)
+static void stop_playback(rgp_door *door)
 {
     pause_it(door);
 }
 
-static void end(rgp_door *door, rgp_door_result *result)
+static void end_playback(rgp_door *door, rgp_door_result *result)
 {
     playback *p = (playback *)door;
     const rgp_history *h = p->shown ? p->shown : p->recording->history;
@@ -156,8 +156,8 @@ static const rgp_door_table table = {.refuses = refuses,
                                      .look_away = look_away,
                                      .complaint = complaint,
                                      .hand_unit = hand_unit,
-                                     .stop = stop,
-                                     .end = end};
+                                     .stop = stop_playback,
+                                     .end = end_playback};
 
 rgp_door *playback_open(const rgp_door_setup *setup, GError **error)
 {

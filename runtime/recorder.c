@@ -1,6 +1,8 @@
 /* The writer of recordings: the table, the lines of events and inputs, and the summary. */
-#include "digits.h"
 #include "recorder.h"
+
+#include "digits.h"
+#include "record_name.h"
 
 #include "explain/describe.h"
 
@@ -20,10 +22,6 @@
 #define FLOAT_COUNTS     16777216.0f /* a float holds each whole number below */
 #define RECORDING_FORMAT 1
 #define RUNNING          "still running, or cut off"
-
-enum { TABLE, EVENTS, SUMMARY, PARTS };
-
-static const char *const endings[PARTS] = {".csv", ".events.jsonl", ".json"};
 
 struct rgp_recorder {
     char *name;
@@ -266,82 +264,18 @@ bool rgp_recorder_mark(rgp_recorder *r, double time, const char *text, GError **
     return r->failed || put_line(r, line) || fail(r, error, "the recording stopped");
 }
 
-/* ---- names --------------------------------------------------------------------------------------- */
-
-static char *stem_of(const char *name)
-{
-    return g_str_has_suffix(name, endings[TABLE]) ? g_strndup(name, strlen(name) - strlen(endings[TABLE]))
-                                                  : g_strdup(name);
-}
-
-static char *part_of(const char *stem, int part)
-{
-    return g_strconcat(stem, endings[part], NULL);
-}
-
-/* The first file of that name that there is; NULL: none. */
-static char *taken(const char *stem)
-{
-    for (int part = 0; part < PARTS; part++) {
-        GStatBuf is;
-        char *path = part_of(stem, part);
-        if (g_lstat(path, &is) == 0) {
-            return path;
-        }
-        g_free(path);
-    }
-    return NULL;
-}
-
-static bool check_name(const char *name, const char *stem, GError **error)
-{
-    g_autofree char *last = g_path_get_basename(stem);
-    if (*stem == '\0' || g_str_has_suffix(stem, "/") || strcmp(last, "-") == 0 || strcmp(last, ".") == 0 ||
-        strcmp(last, "..") == 0) {
-        g_set_error(error, G_IO_ERROR, G_IO_ERROR_INVALID_FILENAME,
-                    "'%s' names no recording; write a name, such as tide, for tide.csv", name);
-        return false;
-    }
-    return true;
-}
-
-char *rgp_recorder_free_name(const char *name)
-{
-    char *stem = stem_of(name);
-    for (guint number = 2;; number++) {
-        g_autofree char *path = taken(stem);
-        if (!path) {
-            return stem;
-        }
-        g_free(stem);
-        g_autofree char *first = stem_of(name);
-        stem = g_strdup_printf("%s-%u", first, number);
-    }
-}
-
-bool rgp_recorder_writes(const char *name, const char *path)
-{
-    g_autofree char *stem = stem_of(name);
-    bool same = false;
-    for (int part = 0; part < PARTS && !same; part++) {
-        g_autofree char *own = part_of(stem, part);
-        same = rgp_file_is_same(own, path);
-    }
-    return same;
-}
-
 /* ---- the whole ----------------------------------------------------------------------------------- */
 
 /* Under its own name, or until the first row is out beside the file that has it. */
 static char *path_now(const rgp_recorder *r, int part)
 {
-    g_autofree char *path = part_of(r->name, part);
+    g_autofree char *path = record_part(r->name, part);
     return r->over_old ? rgp_file_temporary(path) : g_steal_pointer(&path);
 }
 
 static FILE *open_part(rgp_recorder *r, int part, GError **error)
 {
-    g_autofree char *own = part_of(r->name, part), *path = path_now(r, part);
+    g_autofree char *own = record_part(r->name, part), *path = path_now(r, part);
     rgp_file_sweep(own);
     if (r->over_old) {
         g_unlink(path);
@@ -361,8 +295,8 @@ static FILE *open_part(rgp_recorder *r, int part, GError **error)
 /* A recording without a row is none: what was there before stays, and nothing is left behind. */
 static void remove_empty(const rgp_recorder *r)
 {
-    const bool made[PARTS] = {r->table != NULL, r->events != NULL, !r->over_old && r->events != NULL};
-    for (int part = 0; part < PARTS; part++) {
+    const bool made[RECORD_PARTS] = {r->table != NULL, r->events != NULL, !r->over_old && r->events != NULL};
+    for (int part = 0; part < RECORD_PARTS; part++) {
         g_autofree char *path = path_now(r, part);
         if (made[part]) {
             g_unlink(path);
@@ -399,11 +333,11 @@ static void discard(rgp_recorder *r)
 rgp_recorder *rgp_recorder_open(const char *name, bool overwrite, const rgp_rig *rig, uint64_t seed,
                                 const float *params, GError **error)
 {
-    g_autofree char *stem = stem_of(name), *old = NULL;
-    if (!check_name(name, stem, error)) {
+    g_autofree char *stem = record_stem(name), *old = NULL;
+    if (!record_check_name(name, stem, error)) {
         return NULL;
     }
-    old = taken(stem);
+    old = record_taken(stem);
     if (old && !overwrite) {
         g_set_error(error, G_IO_ERROR, G_IO_ERROR_EXISTS, "%s is there already; take another name, or say --overwrite",
                     old);
@@ -419,8 +353,8 @@ rgp_recorder *rgp_recorder_open(const char *name, bool overwrite, const rgp_rig 
     r->params = params_of(r->image, params);
     r->line = g_string_new(NULL);
     find_columns(r);
-    r->table = open_part(r, TABLE, error);
-    r->events = r->table ? open_part(r, EVENTS, error) : NULL;
+    r->table = open_part(r, RECORD_TABLE, error);
+    r->events = r->table ? open_part(r, RECORD_EVENTS, error) : NULL;
     put_headings(r);
     if (!r->events || (!r->over_old && !write_summary(r, RUNNING, 0, error)) ||
         (fputs(r->line->str, r->table) == EOF && !fail(r, error, "cannot write the recording"))) {
@@ -434,8 +368,8 @@ rgp_recorder *rgp_recorder_open(const char *name, bool overwrite, const rgp_rig 
 static bool take_place(rgp_recorder *r, GError **error)
 {
     bool done = fflush(r->table) == 0 && fflush(r->events) == 0;
-    for (int part = TABLE; part <= EVENTS; part++) {
-        g_autofree char *from = path_now(r, part), *to = part_of(r->name, part);
+    for (int part = RECORD_TABLE; part <= RECORD_EVENTS; part++) {
+        g_autofree char *from = path_now(r, part), *to = record_part(r->name, part);
         done = done && g_rename(from, to) == 0;
         if (!done) {
             fail(r, r->failed ? NULL : error, "cannot write the recording");

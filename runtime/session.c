@@ -116,7 +116,7 @@ static void open_frames(session *s)
     rgp_engine_listen(&s->engine, take_event, s);
 }
 
-static bool begin(session *s, GError **error)
+static bool begin_session(session *s, GError **error)
 {
     g_autofree char *retain_says = NULL;
     if (!open_engine(s, error) || !open_port(s, error) || !prepare_engine(s, &retain_says, error)) {
@@ -218,7 +218,7 @@ static bool advance(rgp_door *door, uint64_t until_us)
     return s->setup->stepped && session_advance(s, until_us);
 }
 
-static void stop(rgp_door *door)
+static void stop_session(rgp_door *door)
 {
     session *s = (session *)door;
     atomic_store(&s->stop, true);
@@ -366,7 +366,7 @@ static const rgp_door_table table = {.refuses = refuses,
                                      .hand_unit = hand_unit,
                                      .placing = placing,
                                      .truth = truth,
-                                     .stop = stop,
+                                     .stop = stop_session,
                                      .end = session_end};
 
 rgp_door *session_open(const rgp_door_setup *setup, GError **error)
@@ -378,7 +378,7 @@ rgp_door *session_open(const rgp_door_setup *setup, GError **error)
     g_mutex_init(&s->handing);
     g_cond_init(&s->filled);
     g_cond_init(&s->drained);
-    if (!begin(s, error)) {
+    if (!begin_session(s, error)) {
         session_close_recorder(s, "never begun");
         discard(s);
         return NULL;

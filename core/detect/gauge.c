@@ -50,7 +50,7 @@ static void measure_halves(const rgp_gauge_config *config, rgp_gauge_state *s)
     }
 }
 
-static void begin(const rgp_gauge_config *config, rgp_gauge_state *s, uint64_t at_us)
+static void begin_interval(const rgp_gauge_config *config, rgp_gauge_state *s, uint64_t at_us)
 {
     if (config->what == RGP_GAUGE_GAP && s->fell) {
         measure(s, rgp_seconds(at_us - s->fell_us));
@@ -69,7 +69,7 @@ static void begin(const rgp_gauge_config *config, rgp_gauge_state *s, uint64_t a
     s->rises = s->rises < 2 ? (uint8_t)(s->rises + 1) : 2;
 }
 
-static void end(const rgp_gauge_config *config, rgp_gauge_state *s, uint64_t at_us)
+static void end_interval(const rgp_gauge_config *config, rgp_gauge_state *s, uint64_t at_us)
 {
     s->fell_us = at_us;
     s->fell = 1;
@@ -92,9 +92,9 @@ static void change(const rgp_gauge_config *config, rgp_gauge_state *s, uint64_t 
 {
     s->is = rising;
     if (rising) {
-        begin(config, s, at_us);
+        begin_interval(config, s, at_us);
     } else {
-        end(config, s, at_us);
+        end_interval(config, s, at_us);
     }
 }
 
@@ -107,7 +107,7 @@ static void settle(const rgp_gauge_config *config, rgp_gauge_state *s, uint64_t 
     }
 }
 
-static void take(const rgp_gauge_config *config, rgp_gauge_state *s, const rgp_port_edge *edge)
+static void take_edge(const rgp_gauge_config *config, rgp_gauge_state *s, const rgp_port_edge *edge)
 {
     const bool event = s->is && edge->rising && !s->waits;
     settle(config, s, edge->time_us);
@@ -182,7 +182,7 @@ rgp_reading rgp_gauge_step(const rgp_gauge_config *config, rgp_gauge_state *s, c
         }
         for (uint32_t i = 0; i < in->count; i++) {
             add_on(s, in->edge[i].time_us);
-            take(config, s, &in->edge[i]);
+            take_edge(config, s, &in->edge[i]);
         }
         if (doubtful) { /* what changed meanwhile has counted; when it did is not known */
             forget(s);

@@ -27,7 +27,7 @@ static void drop_oldest(rgp_lag_state *s)
     }
 }
 
-static void add(const rgp_lag_config *config, rgp_lag_state *s, uint8_t gate, uint64_t mid_us)
+static void add_passing(const rgp_lag_config *config, rgp_lag_state *s, uint8_t gate, uint64_t mid_us)
 {
     if (s->passing == RGP_LAG_PASSING) {
         s->until_us = mid_us + rgp_microseconds(config->within);
@@ -50,7 +50,7 @@ static void pass(const rgp_lag_config *config, rgp_lag_state *s, uint8_t gate, u
         s->measured = 1;
         drop_oldest(s);
     } else {
-        add(config, s, gate, mid_us);
+        add_passing(config, s, gate, mid_us);
     }
 }
 
@@ -77,7 +77,7 @@ static void settle(const rgp_lag_config *config, rgp_lag_state *s, uint8_t gate,
     }
 }
 
-static void take(const rgp_lag_config *config, rgp_lag_state *s, uint8_t gate, const rgp_port_edge *edge)
+static void take_edge(const rgp_lag_config *config, rgp_lag_state *s, uint8_t gate, const rgp_port_edge *edge)
 {
     rgp_lag_gate *g = &s->gate[gate];
     settle(config, s, gate, edge->time_us);
@@ -100,7 +100,7 @@ static void forget(rgp_lag_state *s)
     s->until_us = 0;
 }
 
-static void begin(rgp_lag_gate *g, const rgp_edges *in)
+static void find_gate(rgp_lag_gate *g, const rgp_edges *in)
 {
     if (!g->began) {
         g->began = 1;
@@ -116,11 +116,11 @@ rgp_reading rgp_lag_step(const rgp_lag_config *config, rgp_lag_state *s, const r
     if (!rgp_usable(quality) || in->lost > 0 || from->lost > 0) {
         forget(s);
     } else if (dt > 0.0f) {
-        begin(&s->gate[0], in);
-        begin(&s->gate[1], from);
+        find_gate(&s->gate[0], in);
+        find_gate(&s->gate[1], from);
         while (i < in->count || k < from->count) {
             const bool first = k == from->count || (i < in->count && in->edge[i].time_us < from->edge[k].time_us);
-            take(config, s, first ? 0 : 1, first ? &in->edge[i++] : &from->edge[k++]);
+            take_edge(config, s, first ? 0 : 1, first ? &in->edge[i++] : &from->edge[k++]);
         }
         settle(config, s, 0, in->now_us);
         settle(config, s, 1, in->now_us);

@@ -355,7 +355,7 @@ static void patch(rgp_engine *e, uint16_t param, float value)
     }
 }
 
-static bool set(rgp_engine *e, uint16_t param, float value)
+static bool patch_settings(rgp_engine *e, uint16_t param, float value)
 {
     const rgp_image_patch *p = image_PATCHES(e);
     patch(e, param, value);
@@ -423,7 +423,7 @@ const rgp_program rgp__program_of_image = {
     .compute = compute,
     .reset = reset,
     .relearn = relearn,
-    .set = set,
+    .set = patch_settings,
     .news = news,
     .retainers = retainers,
 };

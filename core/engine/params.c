@@ -21,7 +21,7 @@ bool rgp__engine_put_param(rgp_engine *e, uint16_t param, float value)
     return sound;
 }
 
-static rgp_status set(rgp_engine *e, uint16_t param, float value, bool by_rule)
+static rgp_status set_param(rgp_engine *e, uint16_t param, float value, bool by_rule)
 {
     if (param >= COUNT(e, PARAMS)) {
         return RGP_E_INDEX;
@@ -39,7 +39,7 @@ static rgp_status set(rgp_engine *e, uint16_t param, float value, bool by_rule)
 
 rgp_status rgp_engine_set(rgp_engine *e, uint16_t param, float value)
 {
-    return set(e, param, value, false);
+    return set_param(e, param, value, false);
 }
 
 void rgp__phase_params(rgp_engine *e)
@@ -49,7 +49,7 @@ void rgp__phase_params(rgp_engine *e)
     for (uint32_t i = 0; i < COUNT(e, PARAMS); i++) {
         if (is[i].asked) {
             is[i].asked = 0;
-            set(e, (uint16_t)i, is[i].next, true);
+            set_param(e, (uint16_t)i, is[i].next, true);
         }
     }
 }

@@ -68,7 +68,7 @@ static void forget(rgp__sequence_state *s)
     *s = (rgp__sequence_state){.blocked = s->blocked};
 }
 
-static void begin(rgp_engine *e, uint16_t sequence, bool anew)
+static void begin_sequence(rgp_engine *e, uint16_t sequence, bool anew)
 {
     rgp__sequence_state *s = state_of(e, sequence);
     if ((s->runs && !anew) || s->blocked) {
@@ -158,13 +158,13 @@ static void leave_cycles(rgp_engine *e, uint16_t sequence, uint16_t target)
     }
 }
 
-static void go(rgp_engine *e, uint16_t sequence, uint16_t target)
+static void go_to_step(rgp_engine *e, uint16_t sequence, uint16_t target)
 {
     leave_cycles(e, sequence, target);
     enter(e, sequence, target);
 }
 
-static void next(rgp_engine *e, uint16_t sequence)
+static void go_to_next_step(rgp_engine *e, uint16_t sequence)
 {
     enter(e, sequence, (uint16_t)(state_of(e, sequence)->step + 1));
 }
@@ -172,7 +172,7 @@ static void next(rgp_engine *e, uint16_t sequence)
 static void be_late(rgp_engine *e, uint16_t sequence, const rgp_image_step *step)
 {
     if (step->target != RGP_REF_NONE) {
-        go(e, sequence, step->target);
+        go_to_step(e, sequence, step->target);
     } else {
         rgp__engine_fail(e, sequence, RGP_FAIL_LATE);
     }
@@ -193,7 +193,7 @@ static void await(rgp_engine *e, uint16_t sequence, const rgp_image_step *step, 
         return;
     }
     if (is_true(e, step->what)) {
-        next(e, sequence);
+        go_to_next_step(e, sequence);
     } else if (step->value == RGP_REF_NONE) {
         s->until_us = UINT64_MAX;
         wait_for(s, step->what);
@@ -218,7 +218,7 @@ static void cycle(rgp_engine *e, uint16_t sequence, const rgp_image_step *step)
         return;
     }
     *left = *left == WITHOUT_END ? WITHOUT_END : (uint16_t)(*left - 1);
-    next(e, sequence);
+    go_to_next_step(e, sequence);
 }
 
 /* One step; `waits` when it is not over yet. */
@@ -229,7 +229,7 @@ static void take_step(rgp_engine *e, uint16_t sequence, bool *waits)
     case RGP_STEP_DO:
         if (rgp__engine_act(e, step->what)) {
             state_of(e, sequence)->drove |= rgp_action_drives(image_ACTIONS(e)[step->what].kind) != 0;
-            next(e, sequence);
+            go_to_next_step(e, sequence);
         } else {
             rgp__engine_fail(e, sequence, RGP_FAIL_UNKNOWN);
         }
@@ -238,7 +238,7 @@ static void take_step(rgp_engine *e, uint16_t sequence, bool *waits)
         if (state_of(e, sequence)->until_us == 0 && !rgp_usable(read_ref(e, step->value).quality)) {
             rgp__engine_fail(e, sequence, RGP_FAIL_UNKNOWN);
         } else if (time_over(e, sequence, step->value)) {
-            next(e, sequence);
+            go_to_next_step(e, sequence);
         } else {
             wait_for(state_of(e, sequence), RGP_REF_NONE);
             *waits = true;
@@ -249,9 +249,9 @@ static void take_step(rgp_engine *e, uint16_t sequence, bool *waits)
         break;
     case RGP_STEP_GO:
         if (step->what == RGP_REF_NONE || is_true(e, step->what)) {
-            go(e, sequence, step->target);
+            go_to_step(e, sequence, step->target);
         } else {
-            next(e, sequence);
+            go_to_next_step(e, sequence);
         }
         break;
     case RGP_STEP_CYCLE:
@@ -267,7 +267,7 @@ static void take_step(rgp_engine *e, uint16_t sequence, bool *waits)
 }
 
 /* As many steps as it has at most, so that a tick takes a bounded time; one that has gone round goes on in the next. */
-static void run(rgp_engine *e, uint16_t sequence)
+static void run_sequence(rgp_engine *e, uint16_t sequence)
 {
     const rgp_image_sequence *s = image_of(e, sequence);
     bool waits = false;
@@ -297,7 +297,7 @@ static void take_up(rgp_engine *e)
     const rgp__request *request = part_request(e), *const end = request + head->requests;
     for (; request < end; request++) {
         if (request->begins) {
-            begin(e, request->sequence, request->anew);
+            begin_sequence(e, request->sequence, request->anew);
         } else {
             finish(e, request->sequence);
         }
@@ -313,7 +313,7 @@ void rgp__phase_sequences(rgp_engine *e)
     }
     for (uint16_t i = 0; i < sequences; i++) {
         if (state_of(e, i)->runs && !goes_on_waiting(e, i)) {
-            run(e, i);
+            run_sequence(e, i);
         }
     }
 }

@@ -51,8 +51,9 @@ void rgp_nudge_loop_reset(rgp_nudge_loop_state *state)
 
 /* The phase, and the terms that every loop has but its output, whose qualities are those of what goes in. Gives the
  * setpoint that the controller sees. */
-static inline rgp_reading begin(const rgp_loop_config *config, rgp_loop_state *state, rgp_loop_link *link,
-                                const rgp_loop_input *in, bool saturated, float dt, float *term, rgp_quality *quality)
+static inline rgp_reading prepare_loop(const rgp_loop_config *config, rgp_loop_state *state, rgp_loop_link *link,
+                                       const rgp_loop_input *in, bool saturated, float dt, float *term,
+                                       rgp_quality *quality)
 {
     if (link->news & RGP_NEWS_ANEW && state->phase == RGP_LOOP_OUT) {
         rgp_loop_reset(state);
@@ -75,8 +76,9 @@ static inline rgp_reading begin(const rgp_loop_config *config, rgp_loop_state *s
 
 /* The driven value: the controller's output and the push, within the limits; of a loop that is held, as it was. Gives
  * whether it simply goes on: it was engaged before this step (`went_on`), and nothing is new. */
-static inline bool end(const rgp_loop_config *config, rgp_loop_state *state, rgp_loop_link *link, rgp_reading output,
-                       bool went_on, float low, float high, float *term, rgp_quality *quality)
+static inline bool finish_loop(const rgp_loop_config *config, rgp_loop_state *state, rgp_loop_link *link,
+                               rgp_reading output, bool went_on, float low, float high, float *term,
+                               rgp_quality *quality)
 {
     const bool held = state->phase == RGP_LOOP_HELD;
     if (state->phase == RGP_LOOP_ENGAGED) {
@@ -122,7 +124,8 @@ bool rgp_pid_loop_move(const rgp_pid_loop_config *config, rgp_pid_loop_state *st
     rgp_pid_state *const pid = &state->pid;
     const bool saturated = pid->saturated && !(state->link.news & RGP_NEWS_TAKEN);
     const bool went_on = state->link.phase == RGP_LOOP_ENGAGED;
-    const rgp_reading target = begin(&config->loop, &state->loop, &state->link, in, saturated, dt, term, quality);
+    const rgp_reading target =
+        prepare_loop(&config->loop, &state->loop, &state->link, in, saturated, dt, term, quality);
     rgp_reading output = {0.0f, RGP_MISSING};
     if (state->loop.phase == RGP_LOOP_ENGAGED) {
         output = regulate(config, state, in, target);
@@ -131,8 +134,8 @@ bool rgp_pid_loop_move(const rgp_pid_loop_config *config, rgp_pid_loop_state *st
     } else {
         rgp_pid_reset(pid);
     }
-    const bool goes_on = end(&config->loop, &state->loop, &state->link, output, went_on, config->pid.low,
-                             config->pid.high, term, quality);
+    const bool goes_on = finish_loop(&config->loop, &state->loop, &state->link, output, went_on, config->pid.low,
+                                     config->pid.high, term, quality);
     term[RGP_TERM_P] = pid->p;
     term[RGP_TERM_I] = pid->i;
     term[RGP_TERM_D] = pid->d;
@@ -149,7 +152,7 @@ bool rgp_onoff_loop_step(const rgp_onoff_loop_config *config, rgp_onoff_loop_sta
                          float dt, float *term, rgp_quality *quality)
 {
     const bool went_on = state->link.phase == RGP_LOOP_ENGAGED;
-    const rgp_reading target = begin(&config->loop, &state->loop, &state->link, in, false, dt, term, quality);
+    const rgp_reading target = prepare_loop(&config->loop, &state->loop, &state->link, in, false, dt, term, quality);
     rgp_reading output = {0.0f, RGP_MISSING};
     if (state->loop.phase == RGP_LOOP_ENGAGED) {
         if (state->loop.begins) {
@@ -157,15 +160,15 @@ bool rgp_onoff_loop_step(const rgp_onoff_loop_config *config, rgp_onoff_loop_sta
         }
         output = rgp_onoff_step(&config->onoff, &state->onoff, target, in->measured, dt);
     }
-    return end(&config->loop, &state->loop, &state->link, output, went_on, config->onoff.low, config->onoff.high, term,
-               quality);
+    return finish_loop(&config->loop, &state->loop, &state->link, output, went_on, config->onoff.low,
+                       config->onoff.high, term, quality);
 }
 
 bool rgp_nudge_loop_step(const rgp_nudge_loop_config *config, rgp_nudge_loop_state *state, const rgp_loop_input *in,
                          float dt, float *term, rgp_quality *quality)
 {
     const bool went_on = state->link.phase == RGP_LOOP_ENGAGED;
-    const rgp_reading target = begin(&config->loop, &state->loop, &state->link, in, false, dt, term, quality);
+    const rgp_reading target = prepare_loop(&config->loop, &state->loop, &state->link, in, false, dt, term, quality);
     const float taken = state->link.taken - config->loop.bias;
     rgp_reading output = {0.0f, RGP_MISSING};
     if (state->loop.phase == RGP_LOOP_ENGAGED) {
@@ -178,6 +181,6 @@ bool rgp_nudge_loop_step(const rgp_nudge_loop_config *config, rgp_nudge_loop_sta
                      ? (rgp_reading){state->nudge.output, rgp_worst(target.quality, in->measured.quality)}
                      : rgp_nudge_step(&config->nudge, &state->nudge, target, in->measured, taken, in->since);
     }
-    return end(&config->loop, &state->loop, &state->link, output, went_on, config->nudge.low, config->nudge.high, term,
-               quality);
+    return finish_loop(&config->loop, &state->loop, &state->link, output, went_on, config->nudge.low,
+                       config->nudge.high, term, quality);
 }

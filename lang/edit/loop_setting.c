@@ -84,7 +84,8 @@ static bool can_be_missing(const loop *l, const loop_line *line)
     return written_line(l, line) || line->setting[0].initial < REQUIRED;
 }
 
-static void add(rgp_rig *rig, const loop *l, const loop_line *line, uint32_t k, rgp_loop_setting *to, uint32_t *count)
+static void add_setting(rgp_rig *rig, const loop *l, const loop_line *line, uint32_t k, rgp_loop_setting *to,
+                        uint32_t *count)
 {
     tree *t = rig->tree;
     const loop_setting *is = &line->setting[k];
@@ -107,7 +108,7 @@ static uint32_t add_all(rgp_rig *rig, const loop *l, rgp_loop_setting *to)
         for (uint32_t k = 0; own && can_be_missing(l, line) && k < LOOP_LINE_SETTINGS_MAX; k++) {
             const loop_setting *is = &line->setting[k];
             if (is->name && !is->flag && !is->param && count < RGP_LOOP_SETTINGS_MAX) {
-                add(rig, l, line, k, to, &count);
+                add_setting(rig, l, line, k, to, &count);
             }
         }
     }

@@ -4,7 +4,7 @@
  *   KIND NAME: settings, INPUT by ACTUATOR               a mechanism
  *   SENSOR VERB ...: settings                            what a sensor reads
  *   at TIME WHOM DISTURBANCE [AMOUNT] [for TIME]         something that happens to it */
-#include "cursor.h"
+#include "hookup.h"
 
 #include <string.h>
 
@@ -20,186 +20,6 @@ typedef struct hookup {
     unsigned mechanisms, mechanisms_room, sensors, sensors_room, disturbances, disturbances_room;
 } hookup;
 
-/* ---- finding words, and suggesting them ------------------------------------------------------------ */
-
-static const char *setting_name(void *self, uint32_t i)
-{
-    const rgp_setting *s = self;
-    return s[i].word;
-}
-
-static const char *terminal_name(void *self, uint32_t i)
-{
-    const rgp_terminal *s = self;
-    return s[i].word;
-}
-
-static uint32_t count_settings(const rgp_setting *s)
-{
-    uint32_t n = 0;
-    while (n < RGP_KIND_SETTINGS_MAX && s[n].word) {
-        n++;
-    }
-    return n;
-}
-
-static uint32_t count_terminals(const rgp_terminal *s)
-{
-    uint32_t n = 0;
-    while (n < RGP_KIND_TERMINALS_MAX && s[n].word) {
-        n++;
-    }
-    return n;
-}
-
-static int32_t find_terminal(const rgp_terminal *s, const token *word)
-{
-    for (uint32_t i = 0; i < count_terminals(s); i++) {
-        if (token_is_word(word, s[i].word)) {
-            return (int32_t)i;
-        }
-    }
-    return -1;
-}
-
-static uint32_t need_terminal(cursor *p, const rgp_terminal *s, const char *what)
-{
-    const token *word = cursor_need_name(p, what);
-    const int32_t i = find_terminal(s, word);
-    if (i < 0) {
-        const char *all = "none";
-        for (uint32_t k = 0; k < count_terminals(s); k++) {
-            all = arena_print(p->tree->arena, "%s%s%s", k ? all : "", k ? ", " : "", s[k].word);
-        }
-        const char *near = report_suggest(p->tree->report, word->text, terminal_name, (void *)s, count_terminals(s));
-        cursor_fail(p, word->at, near ? near : arena_print(p->tree->arena, "there is: %s", all), "'%s' is no %s",
-                    word->text, what);
-    }
-    return (uint32_t)i;
-}
-
-static symbol *need_channel(cursor *p, symbol_kind kind, const char *what)
-{
-    const token *word = cursor_need_name(p, what);
-    symbol *s = tree_find(p->tree, word->text);
-    if (!s) {
-        tree_unknown(p->tree, word->at, word->text);
-        longjmp(p->recover, 1);
-    }
-    if (s->kind != kind) {
-        cursor_fail(p, word->at, NULL, "'%s' is not %s", word->text, what);
-    }
-    return s;
-}
-
-/* ---- quantities and settings --------------------------------------------------------------------- */
-
-/* A unit out of the port's catalogue. */
-static unit catalog_unit(cursor *p, const char *text)
-{
-    unit u;
-    if (!unit_find_text(&p->tree->units, text, &u)) {
-        cursor_fail(p, cursor_now(p)->at, NULL, "the port's catalogue asks for '%s' here, which is no unit", text);
-    }
-    return u;
-}
-
-static double need_quantity(cursor *p, const char *unit_text, const char *what)
-{
-    const token *first = cursor_now(p);
-    const bool negative = cursor_take_mark(p, MARK_MINUS);
-    if (cursor_now(p)->kind != TOKEN_NUMBER) {
-        cursor_fail_expected(p, what, NULL);
-    }
-    const node *n = cursor_hookup_number(p);
-    const unit wanted = catalog_unit(p, unit_text);
-    double value = 0.0;
-    if (!node_constant(n, wanted, &value)) {
-        const char *advice = *unit_text ? arena_print(p->tree->arena, "for instance: 1 %s", unit_text) : NULL;
-        cursor_fail(p, (text_range){first->at.start, n->at.end}, advice, "%s must be %s, but this is %s", what,
-                    unit_describe(&p->tree->units, wanted), unit_describe(&p->tree->units, n->type.unit));
-    }
-    return negative ? -value : value;
-}
-
-/* The unit that is written next; NULL: there is no number. */
-static const char *unit_ahead(cursor *p)
-{
-    token *const here = p->at;
-    cursor_take_mark(p, MARK_MINUS);
-    const char *ahead = cursor_now(p)->kind == TOKEN_NUMBER ? cursor_hookup_number(p)->type.unit.text : NULL;
-    p->at = here;
-    return ahead;
-}
-
-/* The unit of a quantity of a mechanism. One that is of none by itself takes the first that is written. */
-static const char *unit_of(cursor *p, const char *unit_text, rgp_mechanism_item *of)
-{
-    const bool step = strcmp(unit_text, RGP_UNIT_OWN_STEP) == 0;
-    if (!of || !(step || strcmp(unit_text, RGP_UNIT_OWN) == 0)) {
-        return unit_text;
-    }
-    const char *ahead = unit_ahead(p);
-    if (!*of->unit && ahead) {
-        const bool of_temperature = step && (strcmp(ahead, "K") == 0 || strcmp(ahead, "degR") == 0);
-        of->unit = of_temperature ? (*ahead == 'K' ? "degC" : "degF") : ahead;
-    }
-    return step ? unit_difference(catalog_unit(p, of->unit)).text : of->unit;
-}
-
-/* `of`: the mechanism, or NULL for a sensor. */
-static void need_setting(cursor *p, const rgp_setting *table, uint32_t i, rgp_mechanism_item *of, double *value)
-{
-    const token *word = cursor_next(p);
-    const char *what = arena_print(p->tree->arena, "'%s'", table[i].word), *unit_text = unit_of(p, table[i].unit, of);
-    const double given = need_quantity(p, unit_text, what);
-    if (given < table[i].low || given > table[i].high) {
-        cursor_fail(p, word->at, NULL, "'%s' must be from %g to %g %s", table[i].word, table[i].low, table[i].high,
-                    unit_text);
-    }
-    value[i] = given;
-}
-
-/* `word QUANTITY`, and the joined settings that may follow it. */
-static void parse_setting(cursor *p, const rgp_setting *table, const rgp_terminal *inputs, rgp_mechanism_item *of,
-                          double *value)
-{
-    const token *word = cursor_now(p);
-    const uint32_t count = count_settings(table);
-    uint32_t i = 0;
-    while (i < count && (table[i].joined || !token_is_word(word, table[i].word))) {
-        i++;
-    }
-    for (uint32_t k = 1; i == count && k < count; k++) {
-        if (table[k].joined && token_is_word(word, table[k].word)) {
-            cursor_fail(
-                p, word->at,
-                arena_print(p->tree->arena, "write it directly behind '%s', without a comma", table[k - 1].word),
-                "'%s' does not stand alone", word->text);
-        }
-    }
-    if (i == count) {
-        const char *near = report_suggest(p->tree->report, word->text, setting_name, (void *)table, count);
-        near =
-            near ? near
-                 : report_suggest(p->tree->report, word->text, terminal_name, (void *)inputs, count_terminals(inputs));
-        cursor_fail(p, word->at, near, "there is no setting '%s' here", word->text);
-    }
-    need_setting(p, table, i, of, value);
-    while (++i < count && table[i].joined && token_is_word(cursor_now(p), table[i].word)) {
-        need_setting(p, table, i, of, value);
-    }
-}
-
-static void default_settings(const rgp_setting *table, double *value)
-{
-    for (uint32_t i = 0; i < count_settings(table); i++) {
-        value[i] = table[i].initial;
-    }
-}
-
-/* ---- lines --------------------------------------------------------------------------------------- */
-
 static void need_room(cursor *p, uint32_t count)
 {
     if (count >= ITEMS_MAX) {
@@ -210,10 +30,10 @@ static void need_room(cursor *p, uint32_t count)
 /* "by ACTUATOR [reversed]": in the input's unit; a switch that is on drives with 100 %. */
 static void parse_input(cursor *p, rgp_mechanism_item *made, uint32_t input)
 {
-    const symbol *s = need_channel(p, SYMBOL_ACTUATOR, "an actuator");
+    const symbol *s = hookup_need_channel(p, SYMBOL_ACTUATOR, "an actuator");
     const text_range at = p->at[-1].at;
     double gain = 1.0, offset = 0.0;
-    const unit wanted = catalog_unit(p, made->kind->input[input].unit);
+    const unit wanted = hookup_catalog_unit(p, made->kind->input[input].unit);
     if (s->type.kind == TYPE_NAMED) {
         gain = unit_same_kind(wanted, unit_percent) ? 100.0 / s->greatest : 1.0;
     } else if (!unit_same_kind(s->type.unit, wanted)) {
@@ -243,19 +63,19 @@ static void parse_mechanism(cursor *p, hookup *h, const rgp_mechanism_kind *kind
         }
     }
     m.name = name->text;
-    default_settings(kind->setting, m.value);
+    hookup_default_settings(kind->setting, m.value);
     memset(m.actuator, -1, sizeof m.actuator);
     rgp_mechanism_item *made = ARENA_PUSH(h->t->arena, h->mechanism, h->mechanisms, h->mechanisms_room);
     *made = m; /* before its settings are read, so that what sees it is no error of its own */
     if (cursor_take_mark(p, MARK_COLON)) {
         do {
-            const int32_t input = find_terminal(kind->input, cursor_now(p));
+            const int32_t input = hookup_find_terminal(kind->input, cursor_now(p));
             if (input >= 0) {
                 cursor_next(p);
                 cursor_need_word(p, "by", "an input is written 'WORD by ACTUATOR'");
                 parse_input(p, made, (uint32_t)input);
             } else {
-                parse_setting(p, kind->setting, kind->input, made, made->value);
+                hookup_parse_setting(p, kind->setting, kind->input, made, made->value);
             }
         } while (cursor_take_mark(p, MARK_COMMA));
     }
@@ -268,9 +88,9 @@ static void parse_point(cursor *p, rgp_sensor_item *s, rgp_mechanism_item *of, c
     if (s->points >= RGP_SENSOR_POINTS_MAX) {
         cursor_fail(p, first->at, NULL, "too many points (limit %d)", RGP_SENSOR_POINTS_MAX);
     }
-    const double raw = need_quantity(p, "counts", "a raw reading");
+    const double raw = hookup_need_quantity(p, "counts", "a raw reading");
     cursor_need_word(p, "at", "points are written RAW at QUANTITY");
-    const double seen = need_quantity(p, unit_of(p, unit_text, of), "what is seen");
+    const double seen = hookup_need_quantity(p, hookup_unit_of(p, unit_text, of), "what is seen");
     if (s->points > 0 && !(seen > s->seen[s->points - 1])) {
         cursor_fail(p, first->at, "write the points from low to high", "the quantities must rise");
     }
@@ -304,7 +124,7 @@ static const char *parse_seen(cursor *p, hookup *h, rgp_sensor_item *s)
                     name->text);
     }
     s->mechanism = i;
-    s->output = need_terminal(p, h->mechanism[i].kind->output, "quantity of this mechanism");
+    s->output = hookup_need_terminal(p, h->mechanism[i].kind->output, "quantity of this mechanism");
     return h->mechanism[i].kind->output[s->output].unit;
 }
 
@@ -324,10 +144,10 @@ static const char *parse_source(cursor *p, hookup *h, rgp_sensor_item *s)
         }
         break;
     case RGP_SOURCE_CONSTANT:
-        s->constant = need_quantity(p, "counts", "a raw reading");
+        s->constant = hookup_need_quantity(p, "counts", "a raw reading");
         break;
     case RGP_SOURCE_CLOCK:
-        s->constant = need_quantity(p, "s", "the time of day");
+        s->constant = hookup_need_quantity(p, "s", "the time of day");
         if (s->constant < 0.0 || s->constant >= 86400.0) {
             cursor_fail(p, p->at[-1].at, "for instance: clock tells 6 h 55 min", "a day has 24 hours");
         }
@@ -372,7 +192,7 @@ static void parse_pickup(cursor *p, hookup *h)
         cursor_fail(p, first->at, suggest_line(p, h, first->text),
                     "'%s' is neither a sensor of this rig nor a kind of mechanism", first->text);
     }
-    symbol *sensor = need_channel(p, SYMBOL_SENSOR, "a sensor");
+    symbol *sensor = hookup_need_channel(p, SYMBOL_SENSOR, "a sensor");
     h->tried[sensor->place] = 1;
     s.sensor = sensor->index;
     for (unsigned i = 0; i < h->sensors; i++) {
@@ -395,14 +215,14 @@ static void parse_pickup(cursor *p, hookup *h)
                     "a sensor does not '%s'", verb->text);
     }
     const char *seen_unit = parse_source(p, h, &s);
-    default_settings(s.kind->setting, s.value);
+    hookup_default_settings(s.kind->setting, s.value);
     if (cursor_take_mark(p, MARK_COLON)) {
         do {
             const bool number = cursor_now(p)->kind == TOKEN_NUMBER || token_is_mark(cursor_now(p), MARK_MINUS);
             if (number && seen_unit) {
                 parse_point(p, &s, &h->mechanism[s.mechanism], seen_unit);
             } else {
-                parse_setting(p, s.kind->setting, s.kind->disturbance, NULL, s.value);
+                hookup_parse_setting(p, s.kind->setting, s.kind->disturbance, NULL, s.value);
             }
         } while (cursor_take_mark(p, MARK_COMMA));
     }
@@ -452,12 +272,12 @@ static void parse_disturbance(cursor *p, hookup *h)
     need_room(p, h->disturbances);
     rgp_disturbance_item d = {.line = report_line(h->t->report, p->at->at.start)};
     cursor_next(p);
-    d.at_seconds = need_quantity(p, "s", "the time");
+    d.at_seconds = hookup_need_quantity(p, "s", "the time");
     const rgp_terminal *words = find_victim(p, h, &d);
-    d.which = need_terminal(p, words, "disturbance of it");
+    d.which = hookup_need_terminal(p, words, "disturbance of it");
     if (words[d.which].unit) {
         rgp_mechanism_item *of = d.mechanism >= 0 ? &h->mechanism[d.mechanism] : NULL;
-        d.amount = need_quantity(p, unit_of(p, words[d.which].unit, of), "the amount");
+        d.amount = hookup_need_quantity(p, hookup_unit_of(p, words[d.which].unit, of), "the amount");
     }
     if (token_is_word(cursor_now(p), "for")) {
         const token *lasting = cursor_next(p);
@@ -466,7 +286,7 @@ static void parse_disturbance(cursor *p, hookup *h)
                            "take 'for' out: it happens at once, or until another disturbance ends it",
                            "'%s' has no duration: this is not heeded", words[d.which].word);
         }
-        d.for_seconds = need_quantity(p, "s", "how long");
+        d.for_seconds = hookup_need_quantity(p, "s", "how long");
     }
     const bool of_clock = d.mechanism < 0 && d.sensor < 0;
     if (d.at_seconds < 0.0 || d.for_seconds < 0.0 || (of_clock && d.amount < 0.0)) {

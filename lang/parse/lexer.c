@@ -47,7 +47,7 @@ static bool begins_word(char c)
     return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_' || (unsigned char)c >= 0x80;
 }
 
-static token *add(scanner *s, token_kind kind, uint32_t start)
+static token *add_token(scanner *s, token_kind kind, uint32_t start)
 {
     token *t = ARENA_PUSH(s->to->arena, s->token, s->tokens, s->room);
     *t = (token){.kind = kind, .at = {start, s->at}, .indent = s->indent, .glued = s->glued, .text = ""};
@@ -75,7 +75,7 @@ static void lex_number(scanner *s)
             s->at++;
         }
     }
-    token *t = add(s, TOKEN_NUMBER, start);
+    token *t = add_token(s, TOKEN_NUMBER, start);
     t->text = arena_copy(s->to->arena, s->text + start, s->at - start);
     t->number = strtod(t->text, NULL);
     if (!isfinite(t->number)) {
@@ -106,7 +106,7 @@ static void lex_word(scanner *s)
     while ((begins_word(peek(s, 0)) && !foreign_here(s)) || is_digit(peek(s, 0))) {
         s->at++;
     }
-    token *t = add(s, TOKEN_WORD, start);
+    token *t = add_token(s, TOKEN_WORD, start);
     uint32_t length = s->at - start;
     if (length > TEXT_MAX) {
         report_error(s->to, t->at, NULL, "this name has %u characters (limit %u)", length, TEXT_MAX);
@@ -131,7 +131,7 @@ static void lex_string(scanner *s)
     } else {
         report_error(s->to, (text_range){start, s->at}, "close it with \" on the same line", "this text is not closed");
     }
-    token *t = add(s, TOKEN_STRING, start);
+    token *t = add_token(s, TOKEN_STRING, start);
     if (length > TEXT_MAX) {
         report_error(s->to, t->at, NULL, "this text has %u characters (limit %u)", length, TEXT_MAX);
         length = TEXT_MAX;
@@ -178,10 +178,10 @@ static void lex_mark(scanner *s)
     }
     if (c == '%') {
         s->at++;
-        add(s, TOKEN_WORD, start)->text = "%";
+        add_token(s, TOKEN_WORD, start)->text = "%";
     } else if (mark != MARK_NONE) {
         s->at += (uint32_t)strlen(token_marks[mark]);
-        token *t = add(s, TOKEN_MARK, start);
+        token *t = add_token(s, TOKEN_MARK, start);
         t->mark = mark;
         t->text = token_marks[mark];
     } else {
@@ -289,6 +289,6 @@ token *lang_lex(report *to)
     }
     s.indent = 0;
     s.glued = false;
-    add(&s, TOKEN_END, s.end);
+    add_token(&s, TOKEN_END, s.end);
     return s.token;
 }

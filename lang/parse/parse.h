@@ -50,6 +50,19 @@ void parse_sequence_body(cursor *p, sequence *s);
 void parse_loop(cursor *p);
 void parse_loop_body(cursor *p, loop *l);
 
+/* stage_setting.c: of a stage whose settings are being read. The first is true when the word of another setting stands
+ * behind a comma; the second is the setting whose word comes next, perhaps behind one, STAGE_SETTINGS_MAX: none. */
+bool stage_setting_follows(const cursor *p, const node *n);
+uint32_t stage_setting_next(const cursor *p, const node *n);
+bool stage_setting_is_written(const stage_setting *is);
+
+/* Fails on a word of the stage in the wrong place, and on one like it; returns for any other. */
+void stage_refuse_word(cursor *p, const node *n, const token *word);
+__attribute__((noreturn)) void stage_setting_missing(cursor *p, const node *n, const stage_setting *is);
+
+/* A unit written behind the high end holds for a low end without one, which then ends there, too. */
+void stage_range_unit(node *low, const node *high);
+
 /* A condition that tells a moment, as the event of that; anything else as it is. */
 node *parse_as_event(cursor *p, node *n);
 

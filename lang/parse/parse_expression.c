@@ -3,8 +3,6 @@
 
 #include "image/ops.h"
 
-#include <string.h>
-
 static node *parse_relation(cursor *p);
 static node *parse_lasting(cursor *p);
 
@@ -120,39 +118,6 @@ node *parse_sum(cursor *p)
     return n;
 }
 
-/* The word of another setting stands behind a comma. */
-static bool is_setting_next(const cursor *p, const node *n)
-{
-    bool is = false;
-    for (uint32_t i = 0; i < STAGE_SETTINGS_MAX && n->stage->setting[i].name; i++) {
-        is |= n->stage->setting[i].word && token_is_word(cursor_behind(p), n->stage->setting[i].word);
-    }
-    return token_is_mark(cursor_now(p), MARK_COMMA) && is;
-}
-
-static const char *setting_word(void *self, uint32_t i)
-{
-    const stage_word *stage = self;
-    return stage->setting[i].word ? stage->setting[i].word : "";
-}
-
-/* A word where something else stands or nothing: one of the stage's in the wrong place, or like one of them. */
-static void refuse_word(cursor *p, const node *n, const token *word)
-{
-    uint32_t count = 0;
-    for (; word->kind == TOKEN_WORD && count < STAGE_SETTINGS_MAX && n->stage->setting[count].name; count++) {
-        if (strcmp(setting_word((void *)n->stage, count), word->text) == 0) {
-            cursor_fail(p, word->at, arena_print(p->tree->arena, "write '%s'", n->stage->form),
-                        n->setting[count].given ? "'%s' is said twice" : "'%s' is out of place", word->text);
-        }
-    }
-    const char *meant =
-        count ? report_suggest(p->tree->report, word->text, setting_word, (void *)n->stage, count) : NULL;
-    if (meant) {
-        cursor_fail(p, word->at, meant, "'%s' has no '%s'", n->stage->word, word->text);
-    }
-}
-
 static void parse_points(cursor *p, const node *n, setting_node *s, const stage_setting *is)
 {
     unsigned room = 0;
@@ -160,35 +125,13 @@ static void parse_points(cursor *p, const node *n, setting_node *s, const stage_
         if (s->points >= (uint32_t)is->high) {
             cursor_fail(p, cursor_now(p)->at, NULL, "too many points (limit %g)", is->high);
         }
-        refuse_word(p, n, cursor_now(p));
+        stage_refuse_word(p, n, cursor_now(p));
         point_node *point = ARENA_PUSH(p->tree->arena, s->point, s->points, room);
         point->in = parse_sum(p);
         cursor_need_mark(p, MARK_COLON, "points are written IN: OUT, IN: OUT");
         point->out = parse_sum(p);
-    } while (!is_setting_next(p, n) && cursor_take_mark(p, MARK_COMMA));
+    } while (!stage_setting_follows(p, n) && cursor_take_mark(p, MARK_COMMA));
     s->given = true;
-}
-
-static const char *stage_name(void *self, uint32_t i)
-{
-    (void)self;
-    return stage_words[i].word;
-}
-
-static bool is_written(const stage_setting *is)
-{
-    static const bool unwritten[] = {[SETTING_SCALE_IN] = true,
-                                     [SETTING_SCALE_OUT] = true,
-                                     [SETTING_FIXED] = true,
-                                     [SETTING_FIXED_FLOAT] = true,
-                                     [SETTING_IS_EVENT] = true};
-    return is->name && !(is->shape < sizeof unwritten && unwritten[is->shape]);
-}
-
-__attribute__((noreturn)) static void fail_setting(cursor *p, const node *n, const stage_setting *is)
-{
-    cursor_fail(p, n->at, arena_print(p->tree->arena, "write '%s'", n->stage->form), "'%s' needs its %s",
-                n->stage->word, is->name);
 }
 
 static void parse_choice(cursor *p, const node *n, setting_node *s, const stage_setting *is)
@@ -199,7 +142,7 @@ static void parse_choice(cursor *p, const node *n, setting_node *s, const stage_
             return;
         }
     }
-    fail_setting(p, n, is);
+    stage_setting_missing(p, n, is);
 }
 
 static void parse_setting_value(cursor *p, const node *n, uint32_t index)
@@ -214,47 +157,32 @@ static void parse_setting_value(cursor *p, const node *n, uint32_t index)
     } else if (is->shape != SETTING_FLAG && is->shape != SETTING_KIND) {
         const token *t = cursor_now(p);
         if (t->kind == TOKEN_END || token_is_mark(t, MARK_BAR) || token_is_mark(t, MARK_COMMA)) {
-            fail_setting(p, n, is);
+            stage_setting_missing(p, n, is);
         }
         s->value = is->shape == SETTING_CONDITION ? parse_condition(p) : parse_sum(p);
-    }
-}
-
-/* A unit written behind the high end holds for a low end without one, which then ends there, too. */
-static void adopt_unit(node *low, const node *high)
-{
-    if (low->kind == NODE_NUMBER && unit_is_bare(low->type.unit) && high->kind == NODE_NUMBER) {
-        low->type.unit = high->type.unit;
-        low->at.end = high->at.end > high->text_at.end ? high->at.end : low->at.end;
     }
 }
 
 /* Settings without a word, from `index` on: they follow one another, with commas. */
 static void parse_plain_settings(cursor *p, const node *n, uint32_t index, bool comma)
 {
-    for (; is_written(&n->stage->setting[index]) && !n->stage->setting[index].word; index++) {
+    for (; stage_setting_is_written(&n->stage->setting[index]) && !n->stage->setting[index].word; index++) {
         const setting_shape shape = n->stage->setting[index].shape;
         if (comma && shape != SETTING_CHOICE && !cursor_take_mark(p, shape == SETTING_UPTO ? MARK_RANGE : MARK_COMMA)) {
-            fail_setting(p, n, &n->stage->setting[index]);
+            stage_setting_missing(p, n, &n->stage->setting[index]);
         }
         parse_setting_value(p, n, index);
         if (shape == SETTING_UPTO) {
-            adopt_unit(n->setting[index - 1].value, n->setting[index].value);
+            stage_range_unit(n->setting[index - 1].value, n->setting[index].value);
         }
         comma = true;
     }
 }
 
-/* The setting whose word comes next, perhaps behind a comma; STAGE_SETTINGS_MAX for none. */
-static uint32_t next_worded_setting(const cursor *p, const node *n)
+static const char *stage_name(void *self, uint32_t i)
 {
-    const token *t = token_is_mark(cursor_now(p), MARK_COMMA) ? cursor_behind(p) : cursor_now(p);
-    for (uint32_t i = 0; i < STAGE_SETTINGS_MAX && n->stage->setting[i].name; i++) {
-        if (!n->setting[i].given && n->stage->setting[i].word && token_is_word(t, n->stage->setting[i].word)) {
-            return i;
-        }
-    }
-    return STAGE_SETTINGS_MAX;
+    (void)self;
+    return stage_words[i].word;
 }
 
 /* stage: WORD settings, as its row in stages.c says */
@@ -274,18 +202,19 @@ static node *parse_stage(cursor *p, node *input)
     n->a = input;
     n->setting = arena_get(p->tree->arena, STAGE_SETTINGS_MAX * sizeof *n->setting);
     parse_plain_settings(p, n, 0, false);
-    for (uint32_t i; (i = next_worded_setting(p, n)) < STAGE_SETTINGS_MAX;) {
+    for (uint32_t i; (i = stage_setting_next(p, n)) < STAGE_SETTINGS_MAX;) {
         cursor_take_mark(p, MARK_COMMA);
         cursor_next(p);
         parse_setting_value(p, n, i);
         parse_plain_settings(p, n, i + 1, true);
     }
     if (p->depth == 0 && token_is_mark(cursor_now(p), MARK_COMMA)) {
-        refuse_word(p, n, cursor_behind(p));
+        stage_refuse_word(p, n, cursor_behind(p));
     }
     for (uint32_t i = 0; i < STAGE_SETTINGS_MAX && stage->setting[i].name; i++) {
-        if (is_written(&stage->setting[i]) && stage->setting[i].initial >= REQUIRED && !n->setting[i].given) {
-            fail_setting(p, n, &stage->setting[i]);
+        if (stage_setting_is_written(&stage->setting[i]) && stage->setting[i].initial >= REQUIRED &&
+            !n->setting[i].given) {
+            stage_setting_missing(p, n, &stage->setting[i]);
         }
     }
     n->at.end = p->at[-1].at.end;

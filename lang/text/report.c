@@ -105,7 +105,7 @@ bool report_joins(report *to, text_range at, const char *text)
     return false;
 }
 
-static void add(report *to, report_entry is, const char *format, va_list arguments)
+static void add_entry(report *to, report_entry is, const char *format, va_list arguments)
 {
     to->complaints += !is.warning;
     if (is_said(to, is.at, is.warning)) {
@@ -129,7 +129,7 @@ void report_error(report *to, text_range at, const char *advice, const char *for
 {
     va_list arguments;
     va_start(arguments, format);
-    add(to, (report_entry){.at = at, .advice = advice}, format, arguments);
+    add_entry(to, (report_entry){.at = at, .advice = advice}, format, arguments);
     va_end(arguments);
 }
 
@@ -137,7 +137,7 @@ void report_missing(report *to, text_range at, const char *advice, const char *f
 {
     va_list arguments;
     va_start(arguments, format);
-    add(to, (report_entry){.at = at, .shared = true, .advice = advice}, format, arguments);
+    add_entry(to, (report_entry){.at = at, .shared = true, .advice = advice}, format, arguments);
     va_end(arguments);
 }
 
@@ -145,7 +145,7 @@ void report_warning(report *to, text_range at, const char *advice, const char *f
 {
     va_list arguments;
     va_start(arguments, format);
-    add(to, (report_entry){.at = at, .warning = true, .advice = advice}, format, arguments);
+    add_entry(to, (report_entry){.at = at, .warning = true, .advice = advice}, format, arguments);
     va_end(arguments);
 }
 

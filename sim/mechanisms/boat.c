@@ -14,7 +14,7 @@ static double flight_over(const double *setting, double distance)
     return 2.0 * distance / 100.0 / (331.3 * sqrt(1.0 + setting[AIR] / 273.15)) * 1e6;
 }
 
-static double output(const double *setting, double time, const double *state, uint32_t which)
+static double boat_output(const double *setting, double time, const double *state, uint32_t which)
 {
     const double turn = 2.0 * MECHANISM_PI * time / setting[EVERY];
     const double distance = fmax(setting[MEAN] + setting[RANGE] * sin(turn) + state[0], 0.0);
@@ -50,6 +50,6 @@ const mechanism mechanism_boat = {
                         [FLIGHT] = {"flight", "us", "time of an echo; 0 for none"}},
              .disturbance = {{"drifts", "cm", "it is so much farther off from then on"}, MECHANISM_PLACED("cm")}},
     .states = 1,
-    .output = output,
+    .output = boat_output,
     .hand = {.moves = DISTANCE, .speed = 80.0, .output = held},
 };

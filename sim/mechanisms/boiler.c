@@ -19,7 +19,7 @@ enum { WATER, BURNER, OPEN, CELL, STATES = CELL + PIPE };
 enum { OUT_WARMTH, OUT_WATER, OUT_HEAT, OUT_DOOR };
 enum { OPENS, SHUTS, PLACED };
 
-static void begin(const double *setting, double *state)
+static void boiler_begin(const double *setting, double *state)
 {
     state[WATER] = setting[START];
     for (uint32_t i = 0; i < PIPE; i++) {
@@ -41,12 +41,12 @@ static void rate(const double *setting, const double *input, double time, const 
     }
 }
 
-static double step(const double *setting)
+static double boiler_step(const double *setting)
 {
     return fmin(setting[LAG], setting[DEAD] / PIPE) / 7.5;
 }
 
-static double output(const double *setting, double time, const double *state, uint32_t which)
+static double boiler_output(const double *setting, double time, const double *state, uint32_t which)
 {
     (void)setting;
     (void)time;
@@ -79,7 +79,7 @@ static double held(const double *setting, const double *was, double value, doubl
     double state[STATES];
     (void)rate_of;
     left(setting, value, state);
-    return output(setting, 0.0, state, which);
+    return boiler_output(setting, 0.0, state, which);
 }
 
 static void disturb(const double *setting, double *state, uint32_t which, double amount)
@@ -110,10 +110,10 @@ const mechanism mechanism_boiler = {
                              [SHUTS] = {"shuts", NULL, "the fire door is shut", 0},
                              [PLACED] = MECHANISM_PLACED("degC")}},
     .states = STATES,
-    .begin = begin,
+    .begin = boiler_begin,
     .rate = rate,
-    .step = step,
-    .output = output,
+    .step = boiler_step,
+    .output = boiler_output,
     .disturb = disturb,
     .hand = {.moves = OUT_WARMTH, .speed = 20.0, .left = left, .output = held},
 };

@@ -20,7 +20,7 @@ enum { PUSHED, PLACED };
 #define GRAVITY 9.81
 #define DEGREES (180.0 / MECHANISM_PI)
 
-static void begin(const double *setting, double *state)
+static void buoy_begin(const double *setting, double *state)
 {
     state[ANGLE] = setting[START] / DEGREES;
     state[ARM] = setting[LENGTH];
@@ -38,7 +38,7 @@ static void rate(const double *setting, const double *input, double time, const 
                     2.0 * state[RATE] / setting[FADES];
 }
 
-static double step(const double *setting)
+static double buoy_step(const double *setting)
 {
     const double swing = sqrt(setting[LENGTH] / (1000.0 * GRAVITY));
     return fmin(setting[MOVES] / 6.0, swing / 32.0);
@@ -51,7 +51,7 @@ static double energy(const double *setting, const double *state)
     return GRAVITY * height + 0.5e-3 * speed * speed;
 }
 
-static double output(const double *setting, double time, const double *state, uint32_t which)
+static double buoy_output(const double *setting, double time, const double *state, uint32_t which)
 {
     (void)time;
     switch (which) {
@@ -72,7 +72,7 @@ static double held(const double *setting, const double *was, double value, doubl
 {
     (void)was;
     const double state[STATES] = {[ANGLE] = value / DEGREES, [RATE] = rate_of / DEGREES, [ARM] = setting[LENGTH]};
-    return output(setting, 0.0, state, which);
+    return buoy_output(setting, 0.0, state, which);
 }
 
 static void disturb(const double *setting, double *state, uint32_t which, double amount)
@@ -101,10 +101,10 @@ const mechanism mechanism_buoy = {
              .disturbance = {[PUSHED] = {"pushed", "deg/s", "it is pushed: its rate changes by so much", 0},
                              [PLACED] = MECHANISM_PLACED("deg")}},
     .states = STATES,
-    .begin = begin,
+    .begin = buoy_begin,
     .rate = rate,
-    .step = step,
-    .output = output,
+    .step = buoy_step,
+    .output = buoy_output,
     .disturb = disturb,
     .hand = {.moves = OUT_ANGLE, .speed = 60.0, .output = held},
 };

@@ -14,7 +14,7 @@ enum { PLACE, SPEED, STRAIN, JAMMED, STATES };
 enum { OUT_PLACE, OUT_TOP, OUT_BOTTOM, OUT_STRAIN };
 enum { JAMS, FREES };
 
-static void begin(const double *setting, double *state)
+static void carriage_begin(const double *setting, double *state)
 {
     state[PLACE] = fmin(setting[START], setting[TRAVEL]);
 }
@@ -30,7 +30,7 @@ static void rate(const double *setting, const double *input, double time, const 
     rate_of[JAMMED] = 0.0;
 }
 
-static double step(const double *setting)
+static double carriage_step(const double *setting)
 {
     return setting[COAST] / 24.0;
 }
@@ -61,7 +61,7 @@ static double seen(const double *setting, double place, double strain, uint32_t 
     }
 }
 
-static double output(const double *setting, double time, const double *state, uint32_t which)
+static double carriage_output(const double *setting, double time, const double *state, uint32_t which)
 {
     (void)time;
     return seen(setting, state[PLACE], state[STRAIN], which);
@@ -99,12 +99,12 @@ const mechanism mechanism_carriage = {
                              {"frees", NULL, "the motor turns again"},
                              MECHANISM_PLACED("mm")}},
     .states = STATES,
-    .begin = begin,
+    .begin = carriage_begin,
     .rate = rate,
-    .step = step,
+    .step = carriage_step,
     .brief = 0.02,
     .bound = bound,
-    .output = output,
+    .output = carriage_output,
     .disturb = disturb,
     .hand = {.moves = OUT_PLACE, .speed = 50.0, .left = mechanism_left, .output = held},
 };

@@ -34,7 +34,7 @@ static bool is_shut(const double *state)
     return state[BARRIER] >= BARRIER_TRAVEL - 2.0;
 }
 
-static void begin(const double *setting, double *state)
+static void crossing_begin(const double *setting, double *state)
 {
     state[CLOCK] = 0.6 * setting[EVERY];
 }
@@ -61,7 +61,7 @@ static void rate(const double *setting, const double *input, double time, const 
     rate_of[HARM] = wrong(setting, state);
 }
 
-static double step(const double *setting)
+static double crossing_step(const double *setting)
 {
     return setting[COAST] / 24.0;
 }
@@ -87,7 +87,7 @@ static void bound(const double *setting, double *state)
     }
 }
 
-static double output(const double *setting, double time, const double *state, uint32_t which)
+static double crossing_output(const double *setting, double time, const double *state, uint32_t which)
 {
     (void)time;
     switch (which) {
@@ -134,7 +134,7 @@ static double held(const double *setting, const double *was, double value, doubl
     (void)rate_of;
     memcpy(state, was, sizeof state);
     left(setting, value, state);
-    return output(setting, 0.0, state, which);
+    return crossing_output(setting, 0.0, state, which);
 }
 
 extern const mechanism mechanism_crossing;
@@ -164,12 +164,12 @@ const mechanism mechanism_crossing = {
                              [COMES] = {"comes", NULL, "another boat comes at once, when there is none", 0},
                              [PLACED] = MECHANISM_PLACED("mm")}},
     .states = STATES,
-    .begin = begin,
+    .begin = crossing_begin,
     .rate = rate,
-    .step = step,
+    .step = crossing_step,
     .brief = 0.02,
     .bound = bound,
-    .output = output,
+    .output = crossing_output,
     .disturb = disturb,
     .hand = {.moves = OUT_SPAN, .speed = 50.0, .left = left, .output = held},
 };

@@ -9,7 +9,7 @@
 enum { SWING, EVERY, STILL, START };
 enum { ROLL, RATE, X, Y, Z };
 
-static void begin(const double *setting, double *state)
+static void deck_begin(const double *setting, double *state)
 {
     state[0] = setting[START];
 }
@@ -50,7 +50,7 @@ static double held(const double *setting, const double *was, double value, doubl
     }
 }
 
-static double output(const double *setting, double time, const double *state, uint32_t which)
+static double deck_output(const double *setting, double time, const double *state, uint32_t which)
 {
     return held(setting, state, state[0], turning(setting, time), which);
 }
@@ -70,8 +70,8 @@ const mechanism mechanism_deck = {
                         [Z] = {"z", "g", "what is felt upwards"}},
              .disturbance = {{"leans", "deg", "it leans over by so much for good"}, MECHANISM_PLACED("deg")}},
     .states = 1,
-    .begin = begin,
+    .begin = deck_begin,
     .advance = advance,
-    .output = output,
+    .output = deck_output,
     .hand = {.moves = ROLL, .speed = 30.0, .left = mechanism_left, .output = held},
 };

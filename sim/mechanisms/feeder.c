@@ -13,7 +13,7 @@ enum { LEFT, GIVEN, EATEN, TURNED, CLOGGED, STATES };
 enum { OUT_LEFT, OUT_BOWL, OUT_GIVEN };
 enum { REFILLED, CLOGS, FREES, PLACED };
 
-static void begin(const double *setting, double *state)
+static void feeder_begin(const double *setting, double *state)
 {
     state[LEFT] = setting[HOLDS];
 }
@@ -40,7 +40,7 @@ static void advance(const double *setting, const double *input, double from, dou
     state[EATEN] = fmin(state[EATEN] + setting[APPETITE] / 60.0 * (to - from), state[GIVEN]);
 }
 
-static double output(const double *setting, double time, const double *state, uint32_t which)
+static double feeder_output(const double *setting, double time, const double *state, uint32_t which)
 {
     (void)setting;
     (void)time;
@@ -67,7 +67,7 @@ static void left(const double *setting, double value, double *state)
 static double held(const double *setting, const double *was, double value, double rate, uint32_t which)
 {
     (void)rate;
-    return which == OUT_LEFT ? fmax(value, 0.0) : output(setting, 0.0, was, which);
+    return which == OUT_LEFT ? fmax(value, 0.0) : feeder_output(setting, 0.0, was, which);
 }
 
 extern const mechanism mechanism_feeder;
@@ -88,9 +88,9 @@ const mechanism mechanism_feeder = {
                              [FREES] = {"frees", NULL, "it gives again", 0},
                              [PLACED] = MECHANISM_PLACED(RGP_UNIT_OWN)}},
     .states = STATES,
-    .begin = begin,
+    .begin = feeder_begin,
     .advance = advance,
-    .output = output,
+    .output = feeder_output,
     .disturb = disturb,
     .hand = {.moves = OUT_LEFT, .speed = 10.0, .left = left, .output = held},
 };

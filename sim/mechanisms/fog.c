@@ -6,7 +6,7 @@
 
 enum { CLEAR, THICK, EVERY };
 
-static double output(const double *setting, double time, const double *state, uint32_t which)
+static double fog_output(const double *setting, double time, const double *state, uint32_t which)
 {
     (void)which;
     const double share = 0.5 + 0.5 * cos(2.0 * MECHANISM_PI * time / setting[EVERY]);
@@ -32,6 +32,6 @@ const mechanism mechanism_fog = {
              .output = {{"light", "lx", "what reaches the sensor"}},
              .disturbance = {{"brightens", "lx", "so much more light from then on"}, MECHANISM_PLACED("lx")}},
     .states = 1,
-    .output = output,
+    .output = fog_output,
     .hand = {.moves = 0, .speed = 500.0, .output = held},
 };

@@ -17,7 +17,7 @@ enum { GAIN, TIME, THEN, DEAD, LOAD, START };
 enum { VALUE, FIRST, JUMPED, CELL, STATES = CELL + CELLS }; /* JUMPED: what jumps and loads have added */
 enum { JUMPS, LOADED, PLACED };
 
-static void begin(const double *setting, double *state)
+static void lag_begin(const double *setting, double *state)
 {
     state[VALUE] = state[FIRST] = setting[START] + setting[LOAD];
 }
@@ -64,7 +64,7 @@ static void advance(const double *setting, const double *input, double from, dou
     }
 }
 
-static double output(const double *setting, double time, const double *state, uint32_t which)
+static double lag_output(const double *setting, double time, const double *state, uint32_t which)
 {
     (void)setting;
     (void)time;
@@ -118,9 +118,9 @@ const mechanism mechanism_lag = {
                              [LOADED] = {"loaded", RGP_UNIT_OWN_STEP, "so much more load is on it from then on"},
                              [PLACED] = MECHANISM_PLACED(RGP_UNIT_OWN)}},
     .states = STATES,
-    .begin = begin,
+    .begin = lag_begin,
     .advance = advance,
-    .output = output,
+    .output = lag_output,
     .disturb = disturb,
     .hand = {.moves = VALUE, .speed = 1e9, .left = left, .output = held},
 };

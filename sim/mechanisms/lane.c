@@ -69,7 +69,7 @@ static void advance(const double *setting, const double *input, double from, dou
     state[LEAF] = fmax(state[LEAF] - (to - from), 0.0);
 }
 
-static double output(const double *setting, double time, const double *state, uint32_t which)
+static double lane_output(const double *setting, double time, const double *state, uint32_t which)
 {
     switch (which) {
     case NEAR:
@@ -129,7 +129,7 @@ const mechanism mechanism_lane = {
                              [PLACED] = MECHANISM_PLACED("mm")}},
     .states = STATES,
     .advance = advance,
-    .output = output,
+    .output = lane_output,
     .disturb = disturb,
     .hand = {.moves = BOW, .speed = 200.0, .output = held},
 };

@@ -20,7 +20,7 @@ enum { PUSHED, PLACED };
 #define DEGREES (180.0 / MECHANISM_PI)
 #define RPM     (30.0 / MECHANISM_PI)
 
-static void begin(const double *setting, double *state)
+static void mast_begin(const double *setting, double *state)
 {
     state[LEAN] = setting[START];
 }
@@ -44,7 +44,7 @@ static void rate(const double *setting, const double *input, double time, const 
     rate_of[SPIN] = RPM * torque / setting[WHEEL];
 }
 
-static double step(const double *setting)
+static double mast_step(const double *setting)
 {
     return 1.0 / sqrt(setting[PULL]) / 32.0;
 }
@@ -64,7 +64,7 @@ static double energy(const double *setting, const double *state)
     return 0.5 * speed * speed + setting[PULL] * cos((state[LEAN] - setting[BALANCE]) / DEGREES);
 }
 
-static double output(const double *setting, double time, const double *state, uint32_t which)
+static double mast_output(const double *setting, double time, const double *state, uint32_t which)
 {
     (void)time;
     switch (which) {
@@ -85,7 +85,7 @@ static double held(const double *setting, const double *was, double value, doubl
 {
     (void)was;
     const double state[STATES] = {value, rate_of, 0.0};
-    return output(setting, 0.0, state, which);
+    return mast_output(setting, 0.0, state, which);
 }
 
 static void disturb(const double *setting, double *state, uint32_t which, double amount)
@@ -118,11 +118,11 @@ const mechanism mechanism_mast = {
                              [PLACED] = MECHANISM_PLACED("deg")},
              .falls = true},
     .states = STATES,
-    .begin = begin,
+    .begin = mast_begin,
     .rate = rate,
-    .step = step,
+    .step = mast_step,
     .bound = bound,
-    .output = output,
+    .output = mast_output,
     .disturb = disturb,
     .hand = {.moves = OUT_LEAN, .speed = 30.0, .left = mechanism_left, .output = held},
 };

@@ -6,7 +6,8 @@
 
 #define HAND_LEAST 0.2 /* seconds that a hand needs at least */
 
-static void step(const mechanism *p, const double *setting, const double *input, double time, double dt, double *state)
+static void mechanism_step_once(const mechanism *p, const double *setting, const double *input, double time, double dt,
+                                double *state)
 {
     double k[4][MECHANISM_STATES_MAX], probe[MECHANISM_STATES_MAX];
     static const double part[4] = {0.0, 0.5, 0.5, 1.0};
@@ -103,6 +104,6 @@ void mechanism_run(const mechanism *p, const double *setting, const double *inpu
     }
     const double steps = ceil((to - from) / p->step(setting) - 1e-9);
     for (double i = 0.0; i < steps; i += 1.0) {
-        step(p, setting, input, from + (to - from) * i / steps, (to - from) / steps, state);
+        mechanism_step_once(p, setting, input, from + (to - from) * i / steps, (to - from) / steps, state);
     }
 }

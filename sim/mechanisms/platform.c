@@ -51,12 +51,12 @@ static void rate(const double *setting, const double *input, double time, const 
     rate_of[SHOVE] = 0.0;
 }
 
-static double step(const double *setting)
+static double platform_step(const double *setting)
 {
     return fmin(setting[LAG], GRIP) / 8.0;
 }
 
-static double output(const double *setting, double time, const double *state, uint32_t which)
+static double platform_output(const double *setting, double time, const double *state, uint32_t which)
 {
     double turning;
     const double base = base_at(setting, time, &turning), angle = base + state[TILT] + state[SHOVE];
@@ -83,7 +83,7 @@ static double held(const double *setting, const double *was, double value, doubl
 {
     (void)was;
     const double state[STATES] = {[HORN] = value, [TILT] = value};
-    return which == OUT_RATE ? rate_of : output(setting, setting[STILL], state, which);
+    return which == OUT_RATE ? rate_of : platform_output(setting, setting[STILL], state, which);
 }
 
 static void disturb(const double *setting, double *state, uint32_t which, double amount)
@@ -117,8 +117,8 @@ const mechanism mechanism_platform = {
              .disturbance = {{"shoved", "deg", "it is out of place by so much, for good", 0}, MECHANISM_PLACED("deg")}},
     .states = STATES,
     .rate = rate,
-    .step = step,
-    .output = output,
+    .step = platform_step,
+    .output = platform_output,
     .disturb = disturb,
     .hand = {.moves = OUT_ANGLE, .speed = 30.0, .output = held},
 };

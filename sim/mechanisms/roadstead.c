@@ -21,7 +21,7 @@ static bool in_beam(const double *setting, double arm, double at, double wide)
     return fabs(arm - at) <= 0.5 * (wide + setting[CONE]);
 }
 
-static double output(const double *setting, double time, const double *state, uint32_t which)
+static double roadstead_output(const double *setting, double time, const double *state, uint32_t which)
 {
     (void)time;
     const double at = setting[NEAR_AT] + state[DRIFT];
@@ -39,7 +39,7 @@ static double held(const double *setting, const double *was, double value, doubl
     (void)was;
     const double state[STATES] = {[ARM] = value};
     (void)rate_of;
-    return output(setting, 0.0, state, which);
+    return roadstead_output(setting, 0.0, state, which);
 }
 
 static void disturb(const double *setting, double *state, uint32_t which, double amount)
@@ -69,7 +69,7 @@ const mechanism mechanism_roadstead = {
                              MECHANISM_PLACED("deg")}},
     .states = STATES,
     .advance = advance,
-    .output = output,
+    .output = roadstead_output,
     .disturb = disturb,
     .hand = {.moves = OUT_ARM, .speed = 60.0, .left = mechanism_left, .output = held},
 };

@@ -11,7 +11,7 @@
 enum { INFLOW, RUNUP, LEAK, AREA, HEIGHT, START, WAVES, WAVES_EVERY, STALLS };
 enum { DEPTH, PUMP, STATES };
 
-static void begin(const double *setting, double *state)
+static void tank_begin(const double *setting, double *state)
 {
     state[DEPTH] = setting[START];
     state[PUMP] = 0.0;
@@ -27,7 +27,7 @@ static void rate(const double *setting, const double *input, double time, const 
     rate_of[DEPTH] = (setting[INFLOW] * state[PUMP] - out) / setting[AREA];
 }
 
-static double step(const double *setting)
+static double tank_step(const double *setting)
 {
     return setting[RUNUP] / 16.0;
 }
@@ -37,7 +37,7 @@ static void bound(const double *setting, double *state)
     state[DEPTH] = fmin(fmax(state[DEPTH], 0.0), setting[HEIGHT]);
 }
 
-static double output(const double *setting, double time, const double *state, uint32_t which)
+static double tank_output(const double *setting, double time, const double *state, uint32_t which)
 {
     (void)which;
     const double wave = setting[WAVES] * sin(2.0 * MECHANISM_PI * time / setting[WAVES_EVERY]);
@@ -77,11 +77,11 @@ const mechanism mechanism_tank = {
                              {"gains", "ml", "so much is poured in at once"},
                              MECHANISM_PLACED("cm")}},
     .states = STATES,
-    .begin = begin,
+    .begin = tank_begin,
     .rate = rate,
-    .step = step,
+    .step = tank_step,
     .bound = bound,
-    .output = output,
+    .output = tank_output,
     .disturb = disturb,
     .hand = {.moves = 0, .speed = 6.0, .left = mechanism_left, .output = held},
 };

@@ -12,7 +12,7 @@ enum { TURNED, SPEED, JAMMED, STATES };
 enum { OUT_ANGLE, OUT_TURNED, OUT_RATE, OUT_MARK };
 enum { PUSHED, JAMS, FREES, PLACED };
 
-static void begin(const double *setting, double *state)
+static void turntable_begin(const double *setting, double *state)
 {
     state[TURNED] = setting[START];
 }
@@ -35,7 +35,7 @@ static double folded(double angle)
     return in_turn < 0.0 ? in_turn + 360.0 : in_turn;
 }
 
-static double output(const double *setting, double time, const double *state, uint32_t which)
+static double turntable_output(const double *setting, double time, const double *state, uint32_t which)
 {
     (void)time;
     switch (which) {
@@ -54,7 +54,7 @@ static double held(const double *setting, const double *was, double value, doubl
 {
     const double state[STATES] = {[TURNED] = value, [SPEED] = rate};
     (void)was;
-    return output(setting, 0.0, state, which);
+    return turntable_output(setting, 0.0, state, which);
 }
 
 static void left(const double *setting, double value, double *state)
@@ -93,9 +93,9 @@ const mechanism mechanism_turntable = {
                              [FREES] = {"frees", NULL, "it turns again", 0},
                              [PLACED] = MECHANISM_PLACED("deg")}},
     .states = STATES,
-    .begin = begin,
+    .begin = turntable_begin,
     .advance = advance,
-    .output = output,
+    .output = turntable_output,
     .disturb = disturb,
     .hand = {.moves = OUT_TURNED, .speed = 180.0, .left = left, .output = held},
 };

@@ -14,7 +14,7 @@ static double turning(const double *setting, double time)
     return since > 0.0 ? setting[TURN] * sin(2.0 * MECHANISM_PI * since / setting[EVERY]) : 0.0;
 }
 
-static void begin(const double *setting, double *state)
+static void vane_begin(const double *setting, double *state)
 {
     state[0] = setting[START];
 }
@@ -32,7 +32,7 @@ static void advance(const double *setting, const double *input, double from, dou
     state[0] += turned(setting, to) - turned(setting, from);
 }
 
-static double output(const double *setting, double time, const double *state, uint32_t which)
+static double vane_output(const double *setting, double time, const double *state, uint32_t which)
 {
     return which == RATE ? turning(setting, time) : state[0];
 }
@@ -55,8 +55,8 @@ const mechanism mechanism_vane = {
              .output = {{"rate", "deg/s", "how fast it turns"}, {"heading", "deg", "where it points, without end"}},
              .disturbance = {{"turns", "deg", "it is turned by so much at once"}, MECHANISM_PLACED("deg")}},
     .states = 1,
-    .begin = begin,
+    .begin = vane_begin,
     .advance = advance,
-    .output = output,
+    .output = vane_output,
     .hand = {.moves = HEADING, .speed = 60.0, .left = mechanism_left, .output = held},
 };

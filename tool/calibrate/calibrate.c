@@ -97,7 +97,7 @@ static bool find_what(calibration *c)
     return true;
 }
 
-static bool begin(calibration *c)
+static bool begin_calibration(calibration *c)
 {
     g_autoptr(GError) error = NULL;
     const calibrate_options *o = c->options;
@@ -165,7 +165,7 @@ static bool has_points(const calibrate_options *o)
 static int calibrate(calibration *c)
 {
     g_autofree char *why = NULL;
-    if (!begin(c)) {
+    if (!begin_calibration(c)) {
         return EXIT_USAGE;
     }
     if (!has_points(c->options)) {
@@ -195,7 +195,7 @@ static int calibrate(calibration *c)
     return c->options->dry_run ? EXIT_DONE : write_result(c);
 }
 
-static void end(calibration *c)
+static void end_calibration(calibration *c)
 {
     while (c->point->len > 0) {
         calibrate_drop_point(c, c->point->len - 1);
@@ -294,7 +294,7 @@ static int run_calibrate(const command *self, int argc, char **argv)
         interrupt_catch();
         status = calibrate(&c);
     }
-    end(&c);
+    end_calibration(&c);
     free_options(&o);
     return status;
 }

@@ -106,7 +106,7 @@ static bool open_rig(capture_session *l, GError **error)
     return l->door != NULL;
 }
 
-static bool begin(capture_session *l, GError **error)
+static bool begin_capture(capture_session *l, GError **error)
 {
     g_autofree char *probe = NULL;
     l->rig = add_probe(l->setup, &probe, error);
@@ -149,7 +149,7 @@ capture_session *capture_session_new(const capture_session_setup *setup, GError 
     l->setup = setup;
     l->time_us = g_array_new(FALSE, FALSE, sizeof(uint64_t));
     l->sample = g_array_new(FALSE, FALSE, sizeof(rgp_sample));
-    if (!begin(l, error)) {
+    if (!begin_capture(l, error)) {
         capture_session_free(l);
         return NULL;
     }

@@ -269,7 +269,7 @@ static bool shift_signal(calibration *c, char **why)
            calibrate_write_places(c, which, shifted, c->what.places, why);
 }
 
-static bool draw(const calibration *c, const outcome *o, char **why)
+static bool draw_result(const calibration *c, const outcome *o, char **why)
 {
     g_autoptr(GError) error = NULL;
     g_autofree char *title = g_strdup_printf("%s in %s: '%s'", c->name, short_name(c->path), c->what.word);
@@ -306,7 +306,7 @@ static bool conclude_signal(calibration *c, char **why)
     } else if (sound) {
         read_back(c, made, o.fit, o.reads);
     }
-    sound = sound && (!c->options->output || moved || draw(c, &o, why));
+    sound = sound && (!c->options->output || moved || draw_result(c, &o, why));
     if (sound && c->options->json) {
         json_t *all = outcome_as_json(c, &o);
         char *text = json_dumps(all, JSON_INDENT(2) | JSON_REAL_PRECISION(9));

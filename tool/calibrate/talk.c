@@ -33,7 +33,7 @@ typedef struct talk_word {
     void (*run)(talk *t, const char *rest);
 } talk_word;
 
-static void take(talk *t, const char *text, bool anyway)
+static void take_point(talk *t, const char *text, bool anyway)
 {
     g_autofree char *why = NULL;
     double known;
@@ -62,7 +62,7 @@ static void take_anyway(talk *t, const char *rest)
         return;
     }
     g_autofree char *text = g_steal_pointer(&t->refused);
-    take(t, text, true);
+    take_point(t, text, true);
 }
 
 static void go_back(talk *t, const char *rest)
@@ -175,7 +175,7 @@ static void hear(talk *t, const char *given)
         }
     }
     if (*line) {
-        take(t, line, false);
+        take_point(t, line, false);
     }
 }
 

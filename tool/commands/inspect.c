@@ -378,7 +378,7 @@ static void print_json(const inspection *in)
 
 /* ---- the command --------------------------------------------------------------------------------- */
 
-static void end(inspection *in)
+static void end_inspection(inspection *in)
 {
     for (uint32_t i = 0; in->series && i < in->sensors; i++) {
         g_array_unref(in->series[i].raw);
@@ -398,7 +398,7 @@ static void end(inspection *in)
     }
 }
 
-static bool begin(const command *self, inspection *in, const rgp_rig *rig, bool fast, double seconds)
+static bool begin_inspection(const command *self, inspection *in, const rgp_rig *rig, bool fast, double seconds)
 {
     g_autoptr(GError) error = NULL;
     in->image = rig->image;
@@ -475,7 +475,7 @@ static int run_inspect(const command *self, int argc, char **argv)
         rgp_rig_free(rig);
         return status;
     }
-    const bool begun = begin(self, &in, rig, fast, seconds);
+    const bool begun = begin_inspection(self, &in, rig, fast, seconds);
     if (begun) {
         rgp_door_advance(in.door, (uint64_t)in.ticks * in.image->tick_us);
     }
@@ -484,7 +484,7 @@ static int run_inspect(const command *self, int argc, char **argv)
     } else if (begun) {
         report(&in, json, which);
     }
-    end(&in);
+    end_inspection(&in);
     rgp_rig_free(rig);
     return begun ? EXIT_DONE : EXIT_USAGE;
 }

@@ -35,7 +35,7 @@ static bool take_blocks(stand *s, rgp_block *block, uint32_t blocks)
     return !interrupt_asked();
 }
 
-static void tell(const stand *s, const rgp_block *block, uint32_t blocks)
+static void tell_answers(const stand *s, const rgp_block *block, uint32_t blocks)
 {
     uint32_t answered = 0;
     for (uint32_t i = 0; i < stand_sensors(s); i++) {
@@ -63,7 +63,7 @@ int inspect_which(const command *self, const rgp_rig *rig)
                "order.\n",
                blocks, BLOCK_S);
         if (take_blocks(&s, block, blocks)) {
-            tell(&s, block, blocks);
+            tell_answers(&s, block, blocks);
         } else {
             puts("interrupted; nothing was driven");
         }

@@ -53,7 +53,7 @@ static bool draw_around(const rgp_recording *r, const around *a, const rgp_figur
     return drawn;
 }
 
-static int draw(const command *self, const char *name, const around *a, const rgp_figure *figure)
+static int draw_to_file(const command *self, const char *name, const around *a, const rgp_figure *figure)
 {
     g_autoptr(GError) error = NULL;
     rgp_recording *recording = rgp_recording_read(name, &error);
@@ -103,7 +103,7 @@ static int run_plot(const command *self, int argc, char **argv)
         return command_refuse(self, "--size %s: write WIDTHxHEIGHT, each from %d to %d, for example 1280x800", size,
                               SIZE_LEAST, SIZE_MOST);
     }
-    return draw(self, argv[1], &a, &figure);
+    return draw_to_file(self, argv[1], &a, &figure);
 }
 
 const command command_plot = {"plot", "RECORDING -o FILE", "draws a recording as a picture",

@@ -242,7 +242,7 @@ static void draw_asked(const jog_view *v)
     screen_put(2, 40, screen_columns() - 40, INK_PLAIN, text->str);
 }
 
-static void draw(const jog_view *v)
+static void draw_jog(const jog_view *v)
 {
     if (v->help) {
         screen_clear();
@@ -313,7 +313,7 @@ static bool show_over(void *self)
 static void show_draw(void *self)
 {
     follow(self);
-    draw(self);
+    draw_jog(self);
 }
 
 static void show_key(void *self, int key)

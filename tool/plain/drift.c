@@ -54,7 +54,7 @@ static void begin_window(watched *w, uint64_t now_us)
     w->mean = w->squares = 0.0;
 }
 
-static void tell(const drift *d, const watched *w, uint64_t now_us)
+static void tell_drift(const drift *d, const watched *w, uint64_t now_us)
 {
     g_autoptr(GString) by = g_string_new(NULL);
     rgp_describe_number(w->mean - w->offset, rgp_image_unit(d->image, RGP_NAME_SLOT, w->in, 0), by);
@@ -72,13 +72,13 @@ static void end_window(const drift *d, watched *w, uint64_t now_us)
     w->resting = w->count > 3 && spread <= (double)w->config->spread && fabs(w->mean - w->before) <= most;
     w->before = w->mean;
     if (w->resting && fabs(w->mean - w->offset) > most) {
-        tell(d, w, now_us);
+        tell_drift(d, w, now_us);
         w->resting = false;
     }
     begin_window(w, now_us);
 }
 
-static void take(const drift *d, watched *w, double value, uint64_t now_us)
+static void take_value(const drift *d, watched *w, double value, uint64_t now_us)
 {
     const double before = value - w->mean;
     w->mean += before / (double)++w->count;
@@ -106,7 +106,7 @@ void drift_frame(drift *d, const rgp_frame_layout *layout, const rgp_frame *fram
     for (guint i = 0; i < d->zero->len; i++) {
         watched *w = &g_array_index(d->zero, watched, i);
         if (w->resting && rgp_usable(rgp_frame_quality(layout, frame)[w->in])) {
-            take(d, w, (double)rgp_frame_value(layout, frame)[w->in], frame->time_us);
+            take_value(d, w, (double)rgp_frame_value(layout, frame)[w->in], frame->time_us);
         }
         take_events(w, layout, frame);
     }

@@ -55,6 +55,22 @@ static inline double view_time(const view *v, uint64_t row)
     return (double)rgp_history_time_us(v->history, row) / 1e6;
 }
 
+static inline rgp_quality view_quality(const view *v, const view_item *i)
+{
+    return rgp_history_quality(v->history, i->column, v->row);
+}
+
+static inline float view_value(const view *v, const view_item *i)
+{
+    return rgp_history_value(v->history, i->column, v->row);
+}
+
+/* True of a sequence: its value is the step that it is at. */
+bool view_is_sequence(const view *v, const view_item *item);
+
+/* What to know of an item besides its value. */
+void view_put_note(const view *v, const view_item *item, GString *to);
+
 /* The name and the unit of an item's column. */
 const char *view_name(const view *v, const view_item *item);
 const char *view_unit(const view *v, const view_item *item);
