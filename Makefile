@@ -61,6 +61,7 @@ fuzz:
 # Pages of the public headers, in build/reference/html; a warning is an error.
 reference:
 	@scripts/install-deps reference
+	@mkdir -p build/reference && scripts/room-pages >build/reference/rooms.dox
 	@mkdir -p build
 	@doxygen docs/Doxyfile
 	@echo "build/reference/html/index.html"

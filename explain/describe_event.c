@@ -170,7 +170,7 @@ static void describe_cut_out(const description *t)
 {
     const bool again = t->event->value != 0.0f;
     g_string_append_printf(t->to, "%s%s cuts out: %s; %s", again ? "" : "fault: ", t->subject,
-                           rgp_cut_text(t->event->reason),
+                           rgp_trip_text(t->event->reason),
                            again ? "it engages again near its setpoint" : "it rests until faults are cleared");
 }
 

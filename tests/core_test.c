@@ -204,6 +204,38 @@ static void test_faults(void **unused)
 #define RGP_OP(NAME, shape, block, ...) CHECKED_##shape(NAME, block)
 #include "image/ops.def"
 
+typedef union any_config {
+    float number[64];
+    uint32_t whole[64];
+    uint8_t byte[256];
+} any_config;
+
+static uint32_t draw(uint64_t *chance)
+{
+    *chance = *chance * 6364136223846793005u + 1442695040888963407u;
+    return (uint32_t)(*chance >> 40);
+}
+
+/* Settings as they come: few or many of them are not nothing, by `n`. */
+static void draw_config(any_config *config, uint32_t n, uint64_t *chance)
+{
+    static const float few[] = {0.0f, 0.01f, 0.5f, 1.0f, 2.0f, 9.0f, 100.0f, -1.0f, NAN, INFINITY, 3e6f};
+    *config = (any_config){{0}};
+    for (uint32_t i = 0; i < 64; i++) {
+        const uint32_t drawn = draw(chance);
+        if (drawn % 16 > n % 16) {
+            continue;
+        }
+        if (drawn >> 4 & 1u) {
+            config->number[i] = few[(drawn >> 5) % 11];
+        } else if (drawn >> 12 & 1u) {
+            config->whole[i] = (drawn >> 5) % 8;
+        } else {
+            config->byte[4 * i + (drawn >> 13) % 4] = 1;
+        }
+    }
+}
+
 /* Of any settings the check says the same as the words; the words start with a setting's name; each block refuses some
  * and takes some. */
 static void test_faults_of_every_block(void **unused)
@@ -213,31 +245,12 @@ static void test_faults_of_every_block(void **unused)
 #define RGP_OP(NAME, ...) checked_##NAME,
 #include "image/ops.def"
     };
-    const float few[] = {0.0f, 0.01f, 0.5f, 1.0f, 2.0f, 9.0f, 100.0f, -1.0f, NAN, INFINITY, 3e6f};
     uint64_t chance = 7;
     for (uint32_t op = 0; op < RGP_OPS; op++) {
         uint32_t refused = 0, taken = 0;
         for (uint32_t n = 0; rgp_ops[op].fault && n < 200000 && (n < 200 || taken == 0); n++) {
-            union {
-                float number[64];
-                uint32_t whole[64];
-                uint8_t byte[256];
-            } config = {{0}};
-            const uint32_t odd = n % 16; /* how many of 16 are not nothing */
-            for (uint32_t i = 0; i < 64; i++) {
-                chance = chance * 6364136223846793005u + 1442695040888963407u;
-                const uint32_t drawn = (uint32_t)(chance >> 40);
-                if (drawn % 16 > odd) {
-                    continue;
-                }
-                if (drawn >> 4 & 1u) {
-                    config.number[i] = few[(drawn >> 5) % 11];
-                } else if (drawn >> 12 & 1u) {
-                    config.whole[i] = (drawn >> 5) % 8;
-                } else {
-                    config.byte[4 * i + (drawn >> 13) % 4] = 1;
-                }
-            }
+            any_config config;
+            draw_config(&config, n, &chance);
             const char *fault = rgp_ops[op].fault(&config);
             assert_int_equal(check[op](&config), fault ? RGP_E_CONFIG : RGP_OK);
             const size_t name = fault ? strspn(fault, "abcdefghijklmnopqrstuvwxyz_.,[] ") : 0;
@@ -253,6 +266,69 @@ static void test_faults_of_every_block(void **unused)
     }
 }
 
+/* Each block that is stepped by readings, as one function. */
+typedef rgp_reading step_function(const void *config, void *state, rgp_reading a, rgp_reading b, float dt);
+#define STEPPED_STAGE(NAME, block)                                                                             \
+    static rgp_reading stepped_##NAME(const void *config, void *state, rgp_reading a, rgp_reading b, float dt) \
+    {                                                                                                          \
+        (void)b;                                                                                               \
+        return rgp_##block##_step(config, state, a, dt);                                                       \
+    }
+#define STEPPED_PAIR(NAME, block)                                                                              \
+    static rgp_reading stepped_##NAME(const void *config, void *state, rgp_reading a, rgp_reading b, float dt) \
+    {                                                                                                          \
+        return rgp_##block##_step(config, state, a, b, dt);                                                    \
+    }
+#define STEPPED_NONE(NAME)              static step_function *const stepped_##NAME = NULL;
+#define STEPPED_MAP(NAME, block)        STEPPED_NONE(NAME)
+#define STEPPED_MAP3(NAME, block)       STEPPED_NONE(NAME)
+#define STEPPED_EDGES(NAME, block)      STEPPED_NONE(NAME)
+#define STEPPED_EDGES2(NAME, block)     STEPPED_NONE(NAME)
+#define STEPPED_JOIN(NAME, block)       STEPPED_NONE(NAME)
+#define STEPPED_LOOP(NAME, block)       STEPPED_NONE(NAME)
+#define RGP_OP(NAME, shape, block, ...) STEPPED_##shape(NAME, block)
+#include "image/ops.def"
+
+static rgp_reading draw_reading(uint64_t *chance)
+{
+    const uint32_t drawn = draw(chance);
+    return rgp_reading_of((float)(drawn % 7) - 2.0f,
+                          drawn >> 8 & 3u ? (rgp_quality)RGP_GOOD : (rgp_quality)RGP_MISSING);
+}
+
+/* The same moment again, at a step of 0 s, leaves each block's state as it is, byte for byte. */
+static void test_no_time_steps_nothing(void **unused)
+{
+    (void)unused;
+    step_function *const step[] = {
+#define RGP_OP(NAME, ...) stepped_##NAME,
+#include "image/ops.def"
+    };
+    uint64_t chance = 11;
+    uint32_t tried = 0;
+    for (uint32_t op = 0; op < RGP_OPS; op++) {
+        for (uint32_t n = 0, sound = 0; step[op] && n < 200000 && sound < 20; n++) {
+            any_config config;
+            draw_config(&config, n, &chance);
+            if (rgp_ops[op].fault(&config)) {
+                continue;
+            }
+            uint64_t state[1024] = {0}, before[1024];
+            for (uint32_t i = 0; i < 40; i++) {
+                step[op](&config, state, draw_reading(&chance), draw_reading(&chance), 0.02f);
+                memcpy(before, state, sizeof before);
+                step[op](&config, state, draw_reading(&chance), draw_reading(&chance), 0.0f);
+                if (memcmp(before, state, sizeof before) != 0) {
+                    fail_msg("operation %u changes its state in no time", op);
+                }
+            }
+            sound++;
+            tried++;
+        }
+    }
+    assert_true(tried > 400);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -260,6 +336,7 @@ int main(void)
         cmocka_unit_test(test_faults),
         cmocka_unit_test(test_faults_of_every_block),
         cmocka_unit_test(test_zeroed_is_reset),
+        cmocka_unit_test(test_no_time_steps_nothing),
         cmocka_unit_test(test_numeric),
         cmocka_unit_test(test_pulse),
         cmocka_unit_test(test_nearest_sum),

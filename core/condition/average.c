@@ -17,7 +17,7 @@ void rgp_average_reset(rgp_average_state *state)
     state->sum = 0.0f;
 }
 
-void rgp_average_take(const rgp_average_config *config, rgp_average_state *state, float value)
+void rgp__average_take(const rgp_average_config *config, rgp_average_state *state, float value)
 {
     float *const place = &state->kept[state->next];
     state->missed = 0;

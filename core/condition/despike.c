@@ -22,7 +22,7 @@ void rgp_despike_reset(rgp_despike_state *state)
 }
 
 /* A reading that does not count: at dt 0 it is the same moment again, and nothing was missed. */
-void rgp_despike_miss(const rgp_despike_config *config, rgp_despike_state *state)
+void rgp__despike_miss(const rgp_despike_config *config, rgp_despike_state *state)
 {
     if (++state->missed >= config->window) {
         rgp_despike_reset(state);
@@ -49,7 +49,7 @@ static float small_middle(const rgp_despike_state *state)
     return sorted[(state->filled - 1u) / 2u];
 }
 
-float rgp_despike_fill(const rgp_despike_config *config, rgp_despike_state *state, float value, bool counts)
+float rgp__despike_fill(const rgp_despike_config *config, rgp_despike_state *state, float value, bool counts)
 {
     const bool is_small = config->window <= RGP_DESPIKE_SMALL;
     float *const sorted = state->kept + config->window;

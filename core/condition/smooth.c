@@ -18,7 +18,7 @@ void rgp_smooth_reset(rgp_smooth_state *state)
     *state = (rgp_smooth_state){0};
 }
 
-void rgp_smooth_adapt(const rgp_smooth_config *config, rgp_smooth_state *state, float value, float dt)
+void rgp__smooth_adapt(const rgp_smooth_config *config, rgp_smooth_state *state, float value, float dt)
 {
     if (state->dt <= 0.0f) {
         state->output = value;

@@ -25,7 +25,7 @@ static float middle(float a, float b, float c)
     return c < low ? low : c > high ? high : c;
 }
 
-void rgp_span_learn(const rgp_span_config *config, rgp_span_state *state, float value, float dt)
+void rgp__span_learn(const rgp_span_config *config, rgp_span_state *state, float value, float dt)
 {
     state->practised_us += state->seen == 0 ? 0 : rgp_microseconds(dt);
     if (state->seen >= 2) {

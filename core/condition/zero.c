@@ -53,7 +53,7 @@ static void end_window(const rgp_zero_config *config, rgp_zero_state *state)
     }
 }
 
-void rgp_zero_learn(const rgp_zero_config *config, rgp_zero_state *state, float value, rgp_quality quality, float dt)
+void rgp__zero_learn(const rgp_zero_config *config, rgp_zero_state *state, float value, rgp_quality quality, float dt)
 {
     if (dt <= 0.0f || state->phase == RGP_ZERO_GAVE_UP) {
         return;
@@ -118,7 +118,7 @@ rgp_reading rgp_zero_whole(const rgp_zero_config *config, rgp_zero_state *state,
         if (state->count == 0) {
             state->base = raw - (int32_t)((uint32_t)raw & 255u);
         }
-        rgp_zero_learn(config, state, (float)((int64_t)raw - state->base), quality, dt);
+        rgp__zero_learn(config, state, (float)((int64_t)raw - state->base), quality, dt);
     }
     if (state->phase != RGP_ZERO_LEARNED) {
         return (rgp_reading){(float)raw, rgp_worst(quality, RGP_LEARNING)};

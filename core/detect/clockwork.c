@@ -53,7 +53,9 @@ void rgp_every_reset(rgp_every_state *state)
 rgp_reading rgp_every_step(const rgp_every_config *config, rgp_every_state *state, rgp_reading in, float dt)
 {
     if (!came(in, dt)) {
-        rgp_every_reset(state);
+        if (dt > 0.0f) {
+            rgp_every_reset(state);
+        }
         return (rgp_reading){0.0f, in.quality};
     }
     if (!state->runs) { /* the time begins with this step, not with the one before */

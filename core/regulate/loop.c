@@ -1,6 +1,8 @@
 /* What all loops share: engaging, the ramp of the setpoint, holding, tripping. */
 #include "rigpulse/regulate/loop.h"
 
+#include "rigpulse/numeric.h"
+
 #define BOUNDLESS 3e38f
 
 const char *rgp_loop_fault(const rgp_loop_config *c)
@@ -106,12 +108,12 @@ const char *rgp_loop_phase_word(uint8_t phase)
     return phase < RGP_LOOP_PHASES ? word[phase] : "?";
 }
 
-const char *rgp_cut_text(uint8_t reason)
+const char *rgp_trip_text(uint8_t reason)
 {
-    static const char *const text[RGP_CUTS] = {
+    static const char *const text[RGP_TRIPS] = {
         [RGP_TRIP_BEYOND] = "it was too far from its setpoint",
         [RGP_TRIP_SATURATED] = "it was saturated for too long",
         [RGP_TRIP_SENSOR] = "what it measures was bad for too long",
     };
-    return reason < RGP_CUTS ? text[reason] : "?";
+    return reason < RGP_TRIPS ? text[reason] : "?";
 }

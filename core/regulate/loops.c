@@ -118,8 +118,8 @@ static inline rgp_reading regulate(const rgp_pid_loop_config *config, rgp_pid_lo
                                               : rgp_pid_follow(&config->pid, pid, &input, driven, in->since);
 }
 
-bool rgp_pid_loop_move(const rgp_pid_loop_config *config, rgp_pid_loop_state *state, const rgp_loop_input *in, float dt,
-                       float *term, rgp_quality *quality)
+bool rgp__pid_loop_move(const rgp_pid_loop_config *config, rgp_pid_loop_state *state, const rgp_loop_input *in,
+                        float dt, float *term, rgp_quality *quality)
 {
     rgp_pid_state *const pid = &state->pid;
     const bool saturated = pid->saturated && !(state->link.news & RGP_NEWS_TAKEN);

@@ -1,6 +1,8 @@
 /* predict (Smith predictor, first order with dead time): the check of its settings, and its reset. */
 #include "rigpulse/regulate/predict.h"
 
+#include "rigpulse/numeric.h"
+
 const char *rgp_predict_fault(const rgp_predict_config *c)
 {
     return !(rgp_finite(c->gain) && c->gain != 0.0f) ? RGP_WORDS("gain: not 0")

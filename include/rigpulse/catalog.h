@@ -13,24 +13,24 @@ RGP_DECLARATIONS_BEGIN
 
 /* Units of a kind that is of no unit by itself: its own, which is the first that is written for it, and a difference in
  * that. */
-#define RGP_UNIT_OWN      "own"
-#define RGP_UNIT_OWN_STEP "own~"
+#define RGP_UNIT_OWN      "own"  /* as it is */
+#define RGP_UNIT_OWN_STEP "own~" /* as a difference */
 
 /* A setting written as `word QUANTITY`. One marked `joined` is written behind the setting before it and
  * only there, as in `waves 2 mm every 900 ms`. */
 typedef struct rgp_setting {
-    const char *word;
-    const char *unit; /* what the value is handed over in; "" for a bare number */
-    double initial, low, high;
-    bool joined;
-    const char *help;
+    const char *word;          /* as it is written */
+    const char *unit;          /* what the value is handed over in; "" for a bare number */
+    double initial, low, high; /* when it is not written; the least and the greatest that it may be; in `unit` */
+    bool joined;               /* it stands behind the setting before it */
+    const char *help;          /* a sentence for lists and documents */
 } rgp_setting;
 
 /* A mechanism's input (`filled by pump`) or something that can be seen of it. */
 typedef struct rgp_terminal {
-    const char *word;
-    const char *unit;
-    const char *help;
+    const char *word; /* as it is written */
+    const char *unit; /* "cm"; "" of none */
+    const char *help; /* a sentence for lists and documents */
     /* Of what can be seen: 1 or -1 when it tells that the first input has brought it to that end; else 0. */
     int32_t end;
     /* Of what can be seen: 1 when it rises, now or by and by, while the first input is more, -1 when it falls; 0 when
@@ -39,17 +39,17 @@ typedef struct rgp_terminal {
     bool lasts; /* of a disturbance: `for TIME` ends it; else it happens at once, or until another one */
 } rgp_terminal;
 
-#define RGP_KIND_SETTINGS_MAX  24
-#define RGP_KIND_TERMINALS_MAX 10
+#define RGP_KIND_SETTINGS_MAX  24 /* rows, the last one without a word among them */
+#define RGP_KIND_TERMINALS_MAX 10 /* likewise */
 
 /* A kind of mechanism. Lists end with a row without a word. */
 typedef struct rgp_mechanism_kind {
-    const char *word;
-    const char *help;
-    rgp_setting setting[RGP_KIND_SETTINGS_MAX];
-    rgp_terminal input[RGP_KIND_TERMINALS_MAX];
-    rgp_terminal output[RGP_KIND_TERMINALS_MAX];
-    rgp_terminal disturbance[RGP_KIND_TERMINALS_MAX];
+    const char *word;                                 /* as it is written */
+    const char *help;                                 /* a sentence for lists and documents */
+    rgp_setting setting[RGP_KIND_SETTINGS_MAX];       /* ends with a row without a word */
+    rgp_terminal input[RGP_KIND_TERMINALS_MAX];       /* likewise: what drives it */
+    rgp_terminal output[RGP_KIND_TERMINALS_MAX];      /* likewise: what can be seen of it */
+    rgp_terminal disturbance[RGP_KIND_TERMINALS_MAX]; /* likewise: what can happen to it */
     bool falls; /* it runs away by itself unless it is held: a loop on it has to cut out */
 } rgp_mechanism_kind;
 
@@ -62,11 +62,11 @@ typedef enum rgp_sensor_source {
 } rgp_sensor_source;
 
 typedef struct rgp_sensor_kind {
-    const char *word;
-    rgp_sensor_source source;
-    const char *help;
-    rgp_setting setting[RGP_KIND_SETTINGS_MAX];
-    rgp_terminal disturbance[RGP_KIND_TERMINALS_MAX];
+    const char *word;                                 /* as it is written */
+    rgp_sensor_source source;                         /* what stands behind the verb */
+    const char *help;                                 /* a sentence for lists and documents */
+    rgp_setting setting[RGP_KIND_SETTINGS_MAX];       /* ends with a row without a word */
+    rgp_terminal disturbance[RGP_KIND_TERMINALS_MAX]; /* likewise: what can happen to it */
 } rgp_sensor_kind;
 
 typedef struct rgp_catalog {

@@ -36,11 +36,11 @@ typedef enum rgp_command_kind {
 typedef enum rgp_author { RGP_BY_PERSON, RGP_BY_SCRIPT, RGP_AUTHORS } rgp_author;
 
 typedef struct rgp_command {
-    uint8_t what; /* RGP_COMMAND_... */
-    uint8_t by;   /* RGP_BY_... */
-    uint16_t which;
-    float value;
-    float seconds; /* of HOLD; else 0 */
+    uint8_t what;   /* RGP_COMMAND_... */
+    uint8_t by;     /* RGP_BY_... */
+    uint16_t which; /* what it is about, as its kind says */
+    float value;    /* in the unit that its kind says */
+    float seconds;  /* of HOLD; else 0 */
 } rgp_command;
 
 /* The words ("set", "person"); "?" for a number that is none. */

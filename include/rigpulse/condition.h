@@ -1,4 +1,21 @@
-/* condition: raw reading -> quantity. */
+/* condition: raw reading -> quantity. Each block is a stage of a chain: a reading goes in with its quality, and one
+ * comes out that can be trusted no further. In the order in which a chain mostly has them:
+ *
+ *   despike       takes out single spikes, as the first of a chain
+ *   divider       a resistance from the counts of a voltage divider
+ *   thermistor    a temperature from that, by two laws
+ *   echo          a distance from the time of flight of a sound
+ *   table, line   a calibration by points, or by gain and offset
+ *   power         a calibration by a power law
+ *   zero, span    what they calibrate with they learn while they run
+ *   unwrap, wrap  angles that go round
+ *   motion        tilt from gravity, fused with a rate of turning
+ *   accumulate    a rate into a sum
+ *   slope         a quantity into its rate
+ *   smooth, average   less noise, later
+ *   take, hold    readings that count only while, or for how long they stand in for bad ones
+ *   clamp, deadband   limits, and a band around 0 that is left out
+ *   supervision   what makes a reading bad: its pace, its range, its jumps */
 #ifndef RIGPULSE_CONDITION_H
 #define RIGPULSE_CONDITION_H
 

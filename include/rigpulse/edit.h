@@ -22,8 +22,8 @@ typedef struct rgp_place {
     bool open;                  /* it may be changed at all: it is a number, or a parameter that starts as one */
 } rgp_place;
 
-#define RGP_CALIBRATION_PLACES_MAX 40
-#define RGP_CALIBRATION_BANDS_MAX  16
+#define RGP_CALIBRATION_PLACES_MAX 40 /* numbers of one stage */
+#define RGP_CALIBRATION_BANDS_MAX  16 /* that look at what it makes */
 
 /* The stage of a signal, or the bands, that is measured. */
 typedef struct rgp_calibration {
@@ -40,7 +40,7 @@ typedef struct rgp_calibration {
     /* Of a stage: its settings, in the order in which they are listed; of a table: in and out of each point in turn;
      * of bands: the borders from the lowest, then the margin. */
     rgp_place place[RGP_CALIBRATION_PLACES_MAX];
-    uint32_t places;
+    uint32_t places;    /* of `place` */
     rgp_place range[2]; /* the ends of what it is known for, of a stage that can say it */
     bool ranged;
     const char *band[RGP_CALIBRATION_BANDS_MAX + 1]; /* from the lowest; NULL behind them */
@@ -74,7 +74,7 @@ const char *rgp_edit_points(rgp_rig *rig, const rgp_calibration *table, const do
 /* The place of a parameter's initial value; false when there is no such parameter. */
 bool rgp_rig_param_place(rgp_rig *rig, const char *name, rgp_place *place);
 
-#define RGP_LOOP_SETTINGS_MAX 16
+#define RGP_LOOP_SETTINGS_MAX 16 /* of one loop */
 
 /* A setting of a loop that is no gain. */
 typedef struct rgp_loop_setting {

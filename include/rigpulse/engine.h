@@ -36,7 +36,7 @@ RGP_DECLARATIONS_BEGIN
     X(FINISHED, "finished")   /* source: sequence; reason: RGP_FINISH_... */                                           \
     X(ENGAGED, "engaged")     /* source: loop */                                                                       \
     X(HELD, "held")           /* source: loop; what it measures is bad, its last output stands */                      \
-    X(TRIPPED, "cut out")     /* source: loop; reason: RGP_CUT_...; value: 1 when it engages again by itself */        \
+    X(TRIPPED, "cut out")     /* source: loop; reason: RGP_TRIP_...; value: 1 when it engages again by itself */       \
     X(FAILED, "failed")       /* source: sequence; reason: RGP_FAIL_...; value: at which step, from 1 */               \
     X(EDGE, "edge")           /* source: sensor; reason: 1 on, 0 off; value: microseconds before this tick */          \
     X(OVERFLOW, "overflow")   /* source: sensor; value: edges that nobody had room for */                              \
@@ -57,10 +57,10 @@ enum {
 enum { RGP_LEARNED_ZERO, RGP_LEARNED_SPAN, RGP_LEARNED_NO_SPAN };
 
 typedef struct rgp_event {
-    uint8_t kind;
-    uint8_t reason;
-    uint16_t source;
-    float value;
+    uint8_t kind;     /* RGP_EVENT_... */
+    uint8_t reason;   /* as its kind says */
+    uint16_t source;  /* likewise: a rule, an actuator, a sensor, ... */
+    float value;      /* likewise */
     uint64_t time_us; /* on the engine's clock: of the tick, of an EDGE its own */
 } rgp_event;
 
@@ -88,20 +88,20 @@ enum { RGP_FINISH_DONE = 0, RGP_FINISH_ENDED = 1, RGP_FINISH_ONLY = 2 };
  * needs has a fault. */
 enum { RGP_FAIL_LATE = 0, RGP_FAIL_UNKNOWN = 1, RGP_FAIL_SENSOR = 2 };
 
-#define RGP_ENGINE_PARTS 22u
+#define RGP_ENGINE_PARTS 22u /* arrays of the caller's memory */
 
 /* Open, so that the caller can place it. */
 typedef struct rgp_engine {
-    const rgp_image_header *image;
-    const float *value;         /* by slot */
-    const rgp_quality *quality; /* by slot */
-    const int32_t *raw;         /* by sensor: the number of its newest sample */
-    void *memory;               /* the caller's block. All that changes lies in it, without pointers: a copy of it
-                                   is a checkpoint, and copied back the rig goes on from there */
+    const rgp_image_header *image; /* which must live as long as the engine */
+    const float *value;            /* by slot */
+    const rgp_quality *quality;    /* by slot */
+    const int32_t *raw;            /* by sensor: the number of its newest sample */
+    void *memory;                  /* the caller's block. All that changes lies in it, without pointers: a copy of it
+                                      is a checkpoint, and copied back the rig goes on from there */
     const struct rgp_program *program; /* inside: what computes */
     void *part[RGP_ENGINE_PARTS];      /* inside: the arrays in the block */
-    rgp_event_listener *listener;
-    void *listener_self;
+    rgp_event_listener *listener;      /* NULL: nobody */
+    void *listener_self;               /* handed to it */
 } rgp_engine;
 
 /* Makes an engine of an image. The image and the memory stay the caller's, must be aligned to 8 bytes
@@ -180,12 +180,8 @@ rgp_status rgp_engine_rest(rgp_engine *engine, const rgp_port *port);
  * is marked as the same again, is no new reading: the last one stands, and grows older. RGP_E_INDEX: no such sensor. */
 rgp_status rgp_engine_sense(rgp_engine *engine, uint16_t sensor, const rgp_sample *sample);
 
-/* Between ticks, all that follows: what the last step has left. */
-
-static inline rgp_reading rgp_engine_value(const rgp_engine *engine, uint32_t slot)
-{
-    return rgp_reading_of(engine->value[slot], engine->quality[slot]);
-}
+/* Between ticks, all that follows: what the last step has left. The value of a slot, which is one of the image's. */
+static inline rgp_reading rgp_engine_value(const rgp_engine *engine, uint32_t slot);
 
 /* Microseconds: the time of the last step on the engine's own clock, which never goes back. */
 uint64_t rgp_engine_now(const rgp_engine *engine);
@@ -201,11 +197,12 @@ bool rgp_engine_is_new(const rgp_engine *engine, uint16_t sensor);
 
 /* A rule's timers; `blocked`: a sensor that it needs has a fault. */
 typedef struct rgp_rule_timing {
-    rgp_pulse_phase phase;
-    uint64_t left_us; /* of its action, or of its holdoff; 0: ready */
-    bool blocked;
+    rgp_pulse_phase phase; /* ready, acting, or in its holdoff */
+    uint64_t left_us;      /* of its action, or of its holdoff; 0: ready */
+    bool blocked;          /* a fault keeps it from firing */
 } rgp_rule_timing;
 
+/* Of a rule of the image, at the time of the last step. */
 rgp_rule_timing rgp_engine_rule(const rgp_engine *engine, uint16_t rule);
 
 /* The state of an operation of the image, for whoever knows its block: `offset` is that of its run, in bytes into the
@@ -213,5 +210,7 @@ rgp_rule_timing rgp_engine_rule(const rgp_engine *engine, uint16_t rule);
 const void *rgp_engine_state(const rgp_engine *engine, uint32_t offset);
 
 RGP_DECLARATIONS_END
+
+#include "rigpulse/inside/engine.h"
 
 #endif

@@ -16,30 +16,30 @@ RGP_DECLARATIONS_BEGIN
 /* ---- what was hooked up -------------------------------------------------------------------------- */
 
 typedef struct rgp_mechanism_item {
-    const rgp_mechanism_kind *kind;
-    const char *name;
-    uint32_t line;
+    const rgp_mechanism_kind *kind;           /* of the port's catalogue */
+    const char *name;                         /* as the file calls it */
+    uint32_t line;                            /* of the file */
     const char *unit;                         /* its own (RGP_UNIT_OWN); "" for none */
     double value[RGP_KIND_SETTINGS_MAX];      /* in the settings' order and units */
     int32_t actuator[RGP_KIND_TERMINALS_MAX]; /* that drives each input, or -1 */
     double gain[RGP_KIND_TERMINALS_MAX];      /* input = gain * what is written + offset */
-    double offset[RGP_KIND_TERMINALS_MAX];
+    double offset[RGP_KIND_TERMINALS_MAX];    /* likewise */
 } rgp_mechanism_item;
 
-#define RGP_SENSOR_POINTS_MAX 16
+#define RGP_SENSOR_POINTS_MAX 16 /* of one sensor */
 
 typedef struct rgp_sensor_item {
-    const rgp_sensor_kind *kind;
-    uint32_t sensor;
-    uint32_t line;
-    uint32_t mechanism, output; /* of RGP_SOURCE_MECHANISM: what is seen */
-    const char *path;           /* of RGP_SOURCE_FILE */
-    const char *column;         /* likewise; NULL for the first */
-    double constant;            /* of RGP_SOURCE_CONSTANT; of RGP_SOURCE_CLOCK: seconds since midnight, at the start */
-    uint32_t points;
-    double seen[RGP_SENSOR_POINTS_MAX]; /* rising, in the output's unit */
-    double raw[RGP_SENSOR_POINTS_MAX];
-    double value[RGP_KIND_SETTINGS_MAX];
+    const rgp_sensor_kind *kind; /* of the port's catalogue */
+    uint32_t sensor;             /* its number in the rig */
+    uint32_t line;               /* of the file */
+    uint32_t mechanism, output;  /* of RGP_SOURCE_MECHANISM: what is seen */
+    const char *path;            /* of RGP_SOURCE_FILE */
+    const char *column;          /* likewise; NULL for the first */
+    double constant;             /* of RGP_SOURCE_CONSTANT; of RGP_SOURCE_CLOCK: seconds since midnight, at the start */
+    uint32_t points;             /* of `raw` and `seen` */
+    double seen[RGP_SENSOR_POINTS_MAX];  /* rising, in the output's unit */
+    double raw[RGP_SENSOR_POINTS_MAX];   /* readings */
+    double value[RGP_KIND_SETTINGS_MAX]; /* in the settings' order and units */
 } rgp_sensor_item;
 
 /* Seconds from one new reading of a simulated sensor to the next; 0: one each tick, or as a played file has them. */
@@ -50,42 +50,42 @@ typedef struct rgp_disturbance_item {
     int32_t mechanism, sensor;      /* one of them; the other is -1; of the port's clock both are */
     uint32_t which;                 /* row of the kind's disturbances, or of the clock's */
     double amount;                  /* in its unit */
-    uint32_t line;
+    uint32_t line;                  /* of the file */
 } rgp_disturbance_item;
 
 typedef struct rgp_hookup {
-    const char *port;
-    const rgp_mechanism_item *mechanism;
-    const rgp_sensor_item *sensor;
-    const rgp_disturbance_item *disturbance;
-    uint32_t mechanisms, sensors, disturbances;
+    const char *port;                           /* "sim" */
+    const rgp_mechanism_item *mechanism;        /* by their order in the file */
+    const rgp_sensor_item *sensor;              /* likewise */
+    const rgp_disturbance_item *disturbance;    /* likewise */
+    uint32_t mechanisms, sensors, disturbances; /* how many */
 } rgp_hookup;
 
 /* ---- the rig ------------------------------------------------------------------------------------- */
 
 typedef struct rgp_message {
-    bool warning;
+    bool warning;          /* true: it runs all the same */
     uint32_t line, column; /* from 1; the column counts characters */
     uint32_t length;       /* characters from there on that it is about; 0: the place alone */
-    const char *text;
-    const char *advice; /* what to do, or NULL */
+    const char *text;      /* what is wrong, in a sentence */
+    const char *advice;    /* what to do, or NULL */
 } rgp_message;
 
-#define RGP_MESSAGES_MAX 20
+#define RGP_MESSAGES_MAX 20 /* of errors that are kept, and of warnings */
 
 /* Everything in it belongs to the rig and goes with it. */
 typedef struct rgp_rig {
-    const char *file;   /* the name it was given */
-    const char *source; /* a copy */
-    size_t length;
+    const char *file;           /* the name it was given */
+    const char *source;         /* a copy */
+    size_t length;              /* bytes of it */
     const rgp_message *message; /* in the order of the file; at most RGP_MESSAGES_MAX of each sort */
-    uint32_t messages;
-    uint32_t errors, warnings; /* as many as there were */
-    const void *image;         /* NULL when there were errors; aligned to 8 bytes */
-    uint32_t image_size;
-    const rgp_hookup *hookup; /* NULL when the file has none */
-    struct rgp_arena *arena;
-    struct tree *tree; /* what the functions of edit.h read */
+    uint32_t messages;          /* that are kept */
+    uint32_t errors, warnings;  /* as many as there were */
+    const void *image;          /* NULL when there were errors; aligned to 8 bytes */
+    uint32_t image_size;        /* bytes */
+    const rgp_hookup *hookup;   /* NULL when the file has none */
+    struct rgp_arena *arena;    /* where all of it lies */
+    struct tree *tree;          /* what the functions of edit.h read */
 } rgp_rig;
 
 /* Reads a rig file's text of `length` bytes, whatever they are. `file` names it in messages. `catalog`
@@ -121,10 +121,10 @@ const char *rgp_nearest_word(const char *wrong, const char *const *words, uint32
 
 /* Walks the language's lists, for documents and completion: 0, 1, 2, ... until it returns false. */
 typedef struct rgp_word {
-    const char *group; /* "stage", "unit", "statement" */
-    const char *word;
-    const char *form; /* of a unit: its other spelling, or "" */
-    const char *help;
+    const char *group;   /* "stage", "unit", "statement" */
+    const char *word;    /* as it is written */
+    const char *form;    /* of a unit: its other spelling, or "" */
+    const char *help;    /* what it does */
     const char *example; /* of a unit: the quantity that it is of */
     const char *slip;    /* the mistake that is most often made with it, and the way out; NULL: none is known */
     const char *role;    /* of a statement, what it does: "drives an actuator"; NULL: it is no statement */

@@ -8,9 +8,15 @@
 
 RGP_DECLARATIONS_BEGIN
 
-/* It goes on learning, or has nothing new; it has learned; it has not, and begins anew; it has not, and gave up. */
-enum { RGP_LEARNING_ON, RGP_LEARNING_DONE, RGP_LEARNING_ANEW, RGP_LEARNING_GAVE_UP };
+/* What has come of it since it was asked last. */
+enum {
+    RGP_LEARNING_ON,     /* it goes on, or has nothing new */
+    RGP_LEARNING_DONE,   /* it has learned: from now on its output can be used */
+    RGP_LEARNING_ANEW,   /* it has not, and begins anew */
+    RGP_LEARNING_GAVE_UP /* it has not, and will not by itself */
+};
 
+/* A block's answer. It is asked between steps, and forgets what it has told. */
 typedef struct rgp_learning {
     uint8_t what;  /* RGP_LEARNING_... */
     uint8_t going; /* 1: there will be more */

@@ -24,26 +24,14 @@ float rgp_log(float x);
 float rgp_atan2_degrees(float y, float x);
 
 /* True for a number that is neither infinite nor NaN. */
-static inline bool rgp_finite(float x)
-{
-    return x - x == 0.0f;
-}
+static inline bool rgp_finite(float x);
 
 /* A time step or a setting in whole microseconds, so that long times lose nothing when they are added up; from 0 to
  * 1e9 s. */
-static inline uint64_t rgp_microseconds(float seconds)
-{
-    const float s = seconds > 0.0f ? (seconds < 1e9f ? seconds : 1e9f) : 0.0f;
-    const uint32_t whole = (uint32_t)s;
-    const float rest = s - (float)whole; /* below 1 */
-    return (uint64_t)whole * 1000000u + (uint32_t)((rest < 1.0f ? rest : 0.0f) * 1e6f + 0.5f);
-}
+static inline uint64_t rgp_microseconds(float seconds);
 
 /* Whole microseconds as seconds: to the nearest float or the one beside it, so that 180 000 reads 0.18. */
-static inline float rgp_seconds(uint64_t microseconds)
-{
-    return (float)microseconds / 1e6f;
-}
+static inline float rgp_seconds(uint64_t microseconds);
 
 /* a * x + b * y: the float nearest to the exact result, of two the even one (round to nearest, IEEE 754). a and b from
  * -2^36 to 2^36; x and y finite. A result below the normal floats may be off by one more of their steps. */
@@ -52,21 +40,14 @@ float rgp_nearest_sum(int64_t a, float x, int64_t b, float y);
 /* Adds x to a number that is kept in two floats, high + low, so that small steps are not lost beside a great sum; low
  * stays below half a unit in the last place of high. Exact but for the rounding of low (the sum of two floats without
  * error: Moller, 1965, Knuth, 1969; kept along: Kahan, 1965, Neumaier, 1974). */
-static inline void rgp_add(float *high, float *low, float x)
-{
-    const float add = *low + x, sum = *high + add, taken = sum - *high;
-    *low = (*high - (sum - taken)) + (add - taken);
-    *high = sum;
-}
+static inline void rgp_add(float *high, float *low, float x);
 
 /* A computed number as a reading: one that is not finite is 0, and out of range, unless it is made of something that
  * was bad already. */
-static inline rgp_reading rgp_number(float x, rgp_quality quality)
-{
-    return rgp_finite(x) ? rgp_reading_of(x, quality)
-                         : rgp_reading_of(0.0f, rgp_usable(quality) ? (rgp_quality)RGP_OUT_OF_RANGE : quality);
-}
+static inline rgp_reading rgp_number(float x, rgp_quality quality);
 
 RGP_DECLARATIONS_END
+
+#include "rigpulse/inside/numeric.h"
 
 #endif

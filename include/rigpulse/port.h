@@ -12,24 +12,26 @@
 
 RGP_DECLARATIONS_BEGIN
 
-#define RGP_PORT_VERSION 3u
+#define RGP_PORT_VERSION 3u /* of this contract */
 
 /* A channel's reading: the bare number of the converter, counter or switch (0 or 1), and when it was
  * taken. The port says RGP_GOOD or RGP_MISSING; finer judgement is the engine's. A sensor may be slower than the tick:
  * what it has said before already is no new reading, and only the port knows. */
 typedef struct rgp_sample {
-    uint64_t time_us;
-    int32_t raw;
-    rgp_quality quality;
+    uint64_t time_us;    /* on the port's clock */
+    int32_t raw;         /* what the channel gives, before it is judged */
+    rgp_quality quality; /* RGP_GOOD or RGP_MISSING */
     uint8_t same; /* 0: a new sample; 1: the one that was handed out last, again. The time decides nothing in this */
 } rgp_sample;
 
 /* A change of a switch, with the moment it happened. */
 typedef struct rgp_port_edge {
-    uint64_t time_us;
-    uint32_t rising;
+    uint64_t time_us; /* on the port's clock */
+    uint32_t rising;  /* 1: to on; 0: to off */
 } rgp_port_edge;
 
+/* The page itself. The engine keeps no pointer to it: it is handed to rgp_engine_tick() and rgp_engine_rest(), and
+ * belongs to the caller. No entry may be called by anyone else while a tick runs, but for rest_now. */
 typedef struct rgp_port {
     uint32_t version; /* RGP_PORT_VERSION */
     void *self;       /* handed to every call */

@@ -9,21 +9,23 @@
 RGP_DECLARATIONS_BEGIN
 
 /* X(name, value, text). Zero is success; every failure is negative. New codes go to the end. */
-#define RGP_STATUS_LIST(X)                                                  \
-    X(OK, 0, "done")                                                        \
-    X(E_ARGUMENT, -1, "an argument is missing or outside its range")        \
-    X(E_CONFIG, -2, "a block's settings are impossible")                    \
-    X(E_SIZE, -3, "the image's size is not the size it states")             \
-    X(E_FORMAT, -4, "this is not an image, or one of another version")      \
-    X(E_DAMAGED, -5, "the image's checksum does not match its bytes")       \
-    X(E_ALIGNMENT, -6, "the image or the memory is not aligned to 8 bytes") \
-    X(E_INDEX, -7, "the image refers to something that is not in it")       \
-    X(E_ORDER, -8, "the image uses a value before it is computed")          \
-    X(E_MEMORY, -9, "the memory given is smaller than the image needs")     \
-    X(E_RANGE, -10, "the value is outside the declared range")              \
-    X(E_PORT, -11, "the port failed to read or write a channel")            \
-    X(E_UNSUPPORTED, -12, "the port does not offer this")                   \
-    X(E_ROOM, -13, "more was asked at once than there is room for")
+#define RGP_STATUS_LIST(X)                                                                                             \
+    X(OK, 0, "done")                                                   /* it was done, wholly */                       \
+    X(E_ARGUMENT, -1, "an argument is missing or outside its range")   /* nothing was done */                          \
+    X(E_CONFIG, -2, "a block's settings are impossible")               /* rgp_NAME_fault() says which */               \
+    X(E_SIZE, -3, "the image's size is not the size it states")        /* cut off, or of another rig */                \
+    X(E_FORMAT, -4, "this is not an image, or one of another version") /* rgp_image_version_of() says which version */ \
+    X(E_DAMAGED, -5, "the image's checksum does not match its bytes")  /* load it again */                             \
+    X(E_ALIGNMENT, -6, "the image or the memory is not aligned to 8 bytes") /* place it at a multiple of 8 */          \
+    X(E_INDEX, -7, "the image refers to something that is not in it")       /* not made by this compiler */            \
+    X(E_ORDER, -8, "the image uses a value before it is computed")          /* likewise */                             \
+    X(E_MEMORY, -9,                                                                                                    \
+      "the memory given is smaller than the image needs")      /* rgp_image_memory() says how much it needs */         \
+    X(E_RANGE, -10, "the value is outside the declared range") /* the old value stands */                              \
+    X(E_PORT, -11,                                                                                                     \
+      "the port failed to read or write a channel") /* of a tick: the engine is stopped, and what can be rests */      \
+    X(E_UNSUPPORTED, -12, "the port does not offer this")           /* do without */                                   \
+    X(E_ROOM, -13, "more was asked at once than there is room for") /* ask for the rest later */
 
 typedef enum rgp_status {
 #define RGP_STATUS_ENUM(name, value, text) RGP_##name = (value),

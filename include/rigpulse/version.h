@@ -1,5 +1,5 @@
 /* The version of the library: a part for changes that break what was promised, one for what is new, one for repairs
- * (docs/compatibility.md). */
+ * (docs/library.md, "What is promised"). */
 #ifndef RIGPULSE_VERSION_H
 #define RIGPULSE_VERSION_H
 
@@ -9,9 +9,9 @@
 
 RGP_DECLARATIONS_BEGIN
 
-#define RGP_VERSION_MAJOR 0
-#define RGP_VERSION_MINOR 1
-#define RGP_VERSION_PATCH 0
+#define RGP_VERSION_MAJOR 0 /* a change of it may break what was written for the one before */
+#define RGP_VERSION_MINOR 1 /* adds; while MAJOR is 0 it may break, too */
+#define RGP_VERSION_PATCH 0 /* mends */
 
 /* 0x00MMmmpp, to be compared. */
 #define RGP_VERSION       ((uint32_t)RGP_VERSION_MAJOR << 16 | (uint32_t)RGP_VERSION_MINOR << 8 | RGP_VERSION_PATCH)

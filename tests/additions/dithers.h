@@ -3,9 +3,7 @@
 #ifndef RIGPULSE_DETECT_DITHERS_H
 #define RIGPULSE_DETECT_DITHERS_H
 
-#include "rigpulse/numeric.h"
-#include "rigpulse/reading.h"
-#include "rigpulse/status.h"
+#include "rigpulse/block.h"
 
 typedef struct rgp_dithers_config {
     float least; /* in the quantity's unit; above 0 */
@@ -24,16 +22,6 @@ const char *rgp_dithers_fault(const rgp_dithers_config *config);
 void rgp_dithers_reset(rgp_dithers_state *state);
 
 /* 1 for true, 0 for false. dt in seconds. */
-static inline rgp_reading rgp_dithers_step(const rgp_dithers_config *config, rgp_dithers_state *state, rgp_reading in,
-                                           float dt)
-{
-    if (rgp_usable(in.quality) && dt > 0.0f) {
-        const float away = in.value - state->before;
-        state->is = state->known && (away > config->least || away < -config->least);
-        state->before = in.value;
-        state->known = 1;
-    }
-    return (rgp_reading){state->is ? 1.0f : 0.0f, in.quality};
-}
+rgp_reading rgp_dithers_step(const rgp_dithers_config *config, rgp_dithers_state *state, rgp_reading in, float dt);
 
 #endif

@@ -3,9 +3,7 @@
 #ifndef RIGPULSE_CONDITION_SOFTLY_H
 #define RIGPULSE_CONDITION_SOFTLY_H
 
-#include "rigpulse/numeric.h"
-#include "rigpulse/reading.h"
-#include "rigpulse/status.h"
+#include "rigpulse/block.h"
 
 typedef struct rgp_softly_config {
     float by; /* 1 to 100 */
@@ -15,9 +13,6 @@ typedef struct rgp_softly_config {
 rgp_status rgp_softly_check(const rgp_softly_config *config);
 const char *rgp_softly_fault(const rgp_softly_config *config);
 
-static inline rgp_reading rgp_softly_step(const rgp_softly_config *config, rgp_reading in)
-{
-    return (rgp_reading){in.value / config->by, in.quality};
-}
+rgp_reading rgp_softly_step(const rgp_softly_config *config, rgp_reading in);
 
 #endif

@@ -69,7 +69,7 @@ char *tune_breaks_off(const tuning *t, const rgp_event *event)
     const bool guarded = event->kind == RGP_EVENT_GUARD && !event->reason &&
                          guard[event->source].actuator == claim[t->is->claim].actuator;
     if (cut) {
-        return g_strdup_printf("the loop cut out: %s", rgp_cut_text(event->reason));
+        return g_strdup_printf("the loop cut out: %s", rgp_trip_text(event->reason));
     }
     if (guarded || event->kind == RGP_EVENT_FAULT || event->kind == RGP_EVENT_STOPPED ||
         event->kind == RGP_EVENT_STALLED) {

@@ -4,52 +4,41 @@
 #ifndef RIGPULSE_CONDITION_ACCUMULATE_H
 #define RIGPULSE_CONDITION_ACCUMULATE_H
 
-#include "rigpulse/linkage.h"
-#include "rigpulse/numeric.h"
-#include "rigpulse/reading.h"
-#include "rigpulse/status.h"
+#include "rigpulse/block.h"
 
 RGP_DECLARATIONS_BEGIN
 
+/* The settings: the caller's, and only read. */
 typedef struct rgp_accumulate_config {
     float gain; /* output units per input unit and second; not 0 */
 } rgp_accumulate_config;
 
+/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_accumulate_state {
-    float sum, rest; /* what the sum has not been able to hold */
-    float rate;      /* the last one */
-    uint8_t known;
-    rgp_quality lost;
+    float sum, rest;  /* what the sum has not been able to hold */
+    float rate;       /* the last one */
+    uint8_t known;    /* 1: there was a usable reading */
+    rgp_quality lost; /* of the bad reading behind which the sum is not known; RGP_GOOD: it is */
 } rgp_accumulate_state;
 
-/* RGP_E_CONFIG when the gain is not finite or 0. */
+/* RGP_E_CONFIG when the gain is not finite or 0. Else RGP_OK. Only the settings are looked at. */
 rgp_status rgp_accumulate_check(const rgp_accumulate_config *config);
 
-/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. A constant, which
+ * lives for ever. */
 const char *rgp_accumulate_fault(const rgp_accumulate_config *config);
 
+/* A state that knows nothing, as memory of zeroes is: the next step is the first one. */
 void rgp_accumulate_reset(rgp_accumulate_state *state);
 
-/* dt in seconds; dt = 0 steps no state. */
+/* dt in seconds; dt = 0 steps no state.
+ *
+ * Time: constant. Memory: that of its arguments alone. Threads: one at a time for each state. */
 static inline rgp_reading rgp_accumulate_step(const rgp_accumulate_config *config, rgp_accumulate_state *state,
-                                              rgp_reading in, float dt)
-{
-    if (!rgp_usable(in.quality)) {
-        state->lost = state->known ? in.quality : (rgp_quality)RGP_GOOD;
-        return rgp_reading_of(state->sum, in.quality);
-    }
-    if (dt > 0.0f) {
-        const float before = state->known ? state->rate : in.value;
-        const float step = 0.5f * (before + in.value) * dt * config->gain + state->rest;
-        const float sum = state->sum + step;
-        state->rest = state->known ? step - (sum - state->sum) : 0.0f;
-        state->sum = state->known && rgp_finite(sum) ? sum : state->sum;
-        state->rate = in.value;
-        state->known = 1;
-    }
-    return rgp_reading_of(state->sum, rgp_worst(in.quality, state->lost));
-}
+                                              rgp_reading in, float dt);
 
 RGP_DECLARATIONS_END
+
+#include "rigpulse/inside/condition/accumulate.h"
 
 #endif

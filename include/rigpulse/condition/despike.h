@@ -8,14 +8,13 @@
 #ifndef RIGPULSE_CONDITION_DESPIKE_H
 #define RIGPULSE_CONDITION_DESPIKE_H
 
-#include "rigpulse/linkage.h"
-#include "rigpulse/reading.h"
-#include "rigpulse/status.h"
+#include "rigpulse/block.h"
 
 RGP_DECLARATIONS_BEGIN
 
-#define RGP_DESPIKE_WINDOW_MAX 31
+#define RGP_DESPIKE_WINDOW_MAX 31 /* readings */
 
+/* The settings: the caller's, and only read. */
 typedef struct rgp_despike_config {
     uint32_t window; /* readings; odd, 3 to 31 */
 } rgp_despike_config;
@@ -24,102 +23,35 @@ typedef struct rgp_despike_config {
  * readings stand in rising order from kept[window]; the median of smaller ones is found by exchanges. No other places
  * are touched, so whoever is short of memory may place just RGP_DESPIKE_BYTES(window) bytes, aligned like a float. */
 typedef struct rgp_despike_state {
-    uint8_t filled;
-    uint8_t next;
-    uint8_t missed; /* bad readings in a row */
-    uint8_t reserved;
-    float kept[2 * RGP_DESPIKE_WINDOW_MAX];
+    uint8_t filled;                         /* readings in it */
+    uint8_t next;                           /* the place of the next one, which is the oldest of a full window */
+    uint8_t missed;                         /* bad readings in a row */
+    uint8_t reserved;                       /* 0 */
+    float kept[2 * RGP_DESPIKE_WINDOW_MAX]; /* the ring, and behind it the rising order */
 } rgp_despike_state;
 
-#define RGP_DESPIKE_SMALL         5u
+#define RGP_DESPIKE_SMALL         5u /* readings: the largest window without a rising order */
 #define RGP_DESPIKE_BYTES(window) (4u + ((window) > RGP_DESPIKE_SMALL ? 8u : 4u) * (window))
 
-/* RGP_E_CONFIG when the window is even or not within 3 to 31. */
+/* RGP_E_CONFIG when the window is even or not within 3 to 31. Else RGP_OK. Only the settings are looked at. */
 rgp_status rgp_despike_check(const rgp_despike_config *config);
 
-/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. A constant, which
+ * lives for ever. */
 const char *rgp_despike_fault(const rgp_despike_config *config);
 
+/* A state that knows nothing, as memory of zeroes is: the next step is the first one. */
 void rgp_despike_reset(rgp_despike_state *state);
 
-/* Counts a bad reading; when the window has been missed whole it begins anew. */
-void rgp_despike_miss(const rgp_despike_config *config, rgp_despike_state *state);
-
-/* The part of rgp_despike_step() while the window fills, and on readings that do not `count`: the number. */
-float rgp_despike_fill(const rgp_despike_config *config, rgp_despike_state *state, float value, bool counts);
-
-static inline float rgp__lesser(float a, float b)
-{
-    return a < b ? a : b;
-}
-
-/* Its condition is not that of rgp__lesser(), from which compilers would make one branch that is often mispredicted. */
-static inline float rgp__greater(float a, float b)
-{
-    return a > b ? a : b;
-}
-
-static inline float rgp__median_of_3(float a, float b, float c)
-{
-    return rgp__greater(rgp__lesser(a, b), rgp__lesser(rgp__greater(a, b), c));
-}
-
-/* Of two pairs the least and the greatest of all four cannot be in the middle of five. */
-static inline float rgp__median_of_5(const float *v)
-{
-    const float low = rgp__greater(rgp__lesser(v[0], v[1]), rgp__lesser(v[2], v[3]));
-    const float high = rgp__lesser(rgp__greater(v[0], v[1]), rgp__greater(v[2], v[3]));
-    return rgp__median_of_3(low, high, v[4]);
-}
-
-/* Puts a reading into the rising order from sorted[0] in place of the one that leaves, which is among them. */
-static inline void rgp__despike_sort(float *sorted, uint32_t window, float leaves, float comes)
-{
-    float *const last = sorted + window - 1;
-    float *at = sorted;
-    while (*at < leaves) {
-        at++;
-    }
-    if (comes > leaves) {
-        for (; at < last && at[1] < comes; at++) {
-            *at = at[1];
-        }
-    } else {
-        for (; at > sorted && at[-1] > comes; at--) {
-            *at = at[-1];
-        }
-    }
-    *at = comes;
-}
-
-/* dt in seconds; dt = 0 (the same moment again) steps no state. Bounded: at most 2 * window moves. */
+/* dt in seconds; dt = 0 (the same moment again) steps no state. Bounded: at most 2 window moves.
+ *
+ * Time: constant for windows of 3 and 5, else at most 2 * window moves. Memory: that of its arguments alone. Threads:
+ * one at a time for each state. */
 static inline rgp_reading rgp_despike_step(const rgp_despike_config *config, rgp_despike_state *state, rgp_reading in,
-                                           float dt)
-{
-    const uint32_t window = config->window;
-    const bool counts = rgp_usable(in.quality) && dt > 0.0f && in.value == in.value; /* what is in order has no NaN */
-    if (!counts || state->filled < window) {
-        if (!rgp_usable(in.quality) && dt > 0.0f) {
-            rgp_despike_miss(config, state);
-        }
-        return rgp_reading_of(rgp_despike_fill(config, state, in.value, counts), in.quality);
-    }
-    float *const oldest = state->kept + state->next;
-    const float leaves = *oldest;
-    const uint32_t next = state->next + 1u;
-    *oldest = in.value;
-    state->next = (uint8_t)(next == window ? 0u : next);
-    state->missed = 0;
-    if (window == 5) {
-        return rgp_reading_of(rgp__median_of_5(state->kept), in.quality);
-    }
-    if (window == 3) {
-        return rgp_reading_of(rgp__median_of_3(state->kept[0], state->kept[1], state->kept[2]), in.quality);
-    }
-    rgp__despike_sort(state->kept + window, window, leaves, in.value);
-    return rgp_reading_of(state->kept[window + window / 2], in.quality);
-}
+                                           float dt);
 
 RGP_DECLARATIONS_END
+
+#include "rigpulse/inside/condition/despike.h"
 
 #endif

@@ -8,15 +8,13 @@
 #ifndef RIGPULSE_CONDITION_DIVIDER_H
 #define RIGPULSE_CONDITION_DIVIDER_H
 
-#include "rigpulse/linkage.h"
-#include "rigpulse/numeric.h"
-#include "rigpulse/reading.h"
-#include "rigpulse/status.h"
+#include "rigpulse/block.h"
 
 RGP_DECLARATIONS_BEGIN
 
-enum { RGP_DIVIDER_FIXED_ABOVE = 0, RGP_DIVIDER_FIXED_BELOW = 1 };
+enum { RGP_DIVIDER_FIXED_ABOVE = 0, RGP_DIVIDER_FIXED_BELOW = 1 }; /* towards the supply; towards ground */
 
+/* The settings: the caller's, and only read. */
 typedef struct rgp_divider_config {
     float fixed;     /* the known resistor, in the output unit; above 0 */
     float full;      /* counts at the reference voltage; above 0 */
@@ -25,22 +23,18 @@ typedef struct rgp_divider_config {
     uint32_t side;   /* where the fixed resistor sits: RGP_DIVIDER_FIXED_ABOVE or _BELOW */
 } rgp_divider_config;
 
-/* RGP_E_CONFIG when a number is not finite or not above 0, or the side is neither. */
+/* RGP_E_CONFIG when a number is not finite or not above 0, or the side is neither. Else RGP_OK. Only the settings are
+ * looked at. */
 rgp_status rgp_divider_check(const rgp_divider_config *config);
 
-/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. A constant, which
+ * lives for ever. */
 const char *rgp_divider_fault(const rgp_divider_config *config);
 
-static inline rgp_reading rgp_divider_step(const rgp_divider_config *config, rgp_reading in)
-{
-    const float lower = in.value / config->full * config->reference; /* volts across the lower resistor */
-    const float upper = config->supply - lower;
-    if (!(lower > 0.0f && upper > 0.0f)) {
-        return rgp_reading_of(0.0f, rgp_worst(in.quality, RGP_OUT_OF_RANGE));
-    }
-    const float ratio = config->side == RGP_DIVIDER_FIXED_ABOVE ? lower / upper : upper / lower;
-    return rgp_number(config->fixed * ratio, in.quality);
-}
+/* The result, and how far it can be trusted: no further than what goes in.
+ *
+ * Time: constant. Memory: that of its arguments alone. Threads: any. */
+static inline rgp_reading rgp_divider_step(const rgp_divider_config *config, rgp_reading in);
 
 /* The fixed resistor with which a sensor of `least` to `greatest` ohms uses most of the converter's range: the
  * geometric mean, from d(swing)/d(fixed) = 0. 0 < least < greatest, else 0. */
@@ -50,5 +44,7 @@ float rgp_divider_best(float least, float greatest);
 float rgp_divider_share(float fixed, float least, float greatest);
 
 RGP_DECLARATIONS_END
+
+#include "rigpulse/inside/condition/divider.h"
 
 #endif

@@ -5,13 +5,11 @@
 #ifndef RIGPULSE_CONDITION_ECHO_H
 #define RIGPULSE_CONDITION_ECHO_H
 
-#include "rigpulse/linkage.h"
-#include "rigpulse/numeric.h"
-#include "rigpulse/reading.h"
-#include "rigpulse/status.h"
+#include "rigpulse/block.h"
 
 RGP_DECLARATIONS_BEGIN
 
+/* The settings: the caller's, and only read. */
 typedef struct rgp_echo_config {
     float seconds; /* per input unit; above 0 */
     float metre;   /* output units in a metre; above 0 */
@@ -20,24 +18,24 @@ typedef struct rgp_echo_config {
     float far;     /* output unit; above near */
 } rgp_echo_config;
 
-/* RGP_E_CONFIG when a number is not finite or outside what is said above. */
+/* RGP_E_CONFIG when a number is not finite or outside what is said above. Else RGP_OK. Only the settings are looked at.
+ */
 rgp_status rgp_echo_check(const rgp_echo_config *config);
 
-/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. A constant, which
+ * lives for ever. */
 const char *rgp_echo_fault(const rgp_echo_config *config);
 
 /* Metres a second at so many degrees Celsius. */
 float rgp_speed_of_sound(float celsius);
 
-static inline rgp_reading rgp_echo_step(const rgp_echo_config *config, rgp_reading in)
-{
-    const float distance = 0.5f * in.value * config->seconds * rgp_speed_of_sound(config->celsius) * config->metre;
-    if (!(in.value > 0.0f && distance >= config->near && distance <= config->far)) {
-        return rgp_reading_of(0.0f, rgp_worst(in.quality, RGP_MISSING));
-    }
-    return rgp_reading_of(distance, in.quality);
-}
+/* The result, and how far it can be trusted: no further than what goes in.
+ *
+ * Time: constant. Memory: that of its arguments alone. Threads: any. */
+static inline rgp_reading rgp_echo_step(const rgp_echo_config *config, rgp_reading in);
 
 RGP_DECLARATIONS_END
+
+#include "rigpulse/inside/condition/echo.h"
 
 #endif

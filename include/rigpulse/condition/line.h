@@ -4,15 +4,13 @@
 #ifndef RIGPULSE_CONDITION_LINE_H
 #define RIGPULSE_CONDITION_LINE_H
 
-#include "rigpulse/linkage.h"
-#include "rigpulse/numeric.h"
-#include "rigpulse/reading.h"
-#include "rigpulse/status.h"
+#include "rigpulse/block.h"
 
 RGP_DECLARATIONS_BEGIN
 
 #define RGP_LINE_BEYOND_BY 0.02f /* of the way from low to high */
 
+/* The settings: the caller's, and only read. */
 typedef struct rgp_line_config {
     float gain;   /* output unit per input unit; not 0 */
     float offset; /* output unit */
@@ -20,24 +18,24 @@ typedef struct rgp_line_config {
     float high;   /* not below low */
 } rgp_line_config;
 
-/* RGP_E_CONFIG when a number is not finite, the gain is 0, or high is below low. */
+/* RGP_E_CONFIG when a number is not finite, the gain is 0, or high is below low. Else RGP_OK. Only the settings are
+ * looked at. */
 rgp_status rgp_line_check(const rgp_line_config *config);
 
-/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. A constant, which
+ * lives for ever. */
 const char *rgp_line_fault(const rgp_line_config *config);
 
-/* The part of rgp_line_step() for a line that is not known everywhere. */
-rgp_reading rgp_line_within(const rgp_line_config *config, rgp_reading out);
-
-static inline rgp_reading rgp_line_step(const rgp_line_config *config, rgp_reading in)
-{
-    const rgp_reading out = rgp_number(in.value * config->gain + config->offset, in.quality);
-    return config->low < config->high ? rgp_line_within(config, out) : out;
-}
+/* The result, and how far it can be trusted: no further than what goes in.
+ *
+ * Time: constant. Memory: that of its arguments alone. Threads: any. */
+static inline rgp_reading rgp_line_step(const rgp_line_config *config, rgp_reading in);
 
 /* The same of a whole number that a float may not hold: the result is the float nearest to the exact one. */
 rgp_reading rgp_line_whole(const rgp_line_config *config, int32_t raw, rgp_quality quality);
 
 RGP_DECLARATIONS_END
+
+#include "rigpulse/inside/condition/line.h"
 
 #endif

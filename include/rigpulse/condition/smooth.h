@@ -7,17 +7,16 @@
 #ifndef RIGPULSE_CONDITION_SMOOTH_H
 #define RIGPULSE_CONDITION_SMOOTH_H
 
-#include "rigpulse/linkage.h"
-#include "rigpulse/numeric.h"
-#include "rigpulse/reading.h"
-#include "rigpulse/status.h"
+#include "rigpulse/block.h"
 
 RGP_DECLARATIONS_BEGIN
 
+/* The settings: the caller's, and only read. */
 typedef struct rgp_smooth_config {
     float time_constant; /* seconds; above 0, at most 1e6 */
 } rgp_smooth_config;
 
+/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_smooth_state {
     uint64_t gap_us;     /* of bad readings since the last usable one */
     float output, lost;  /* the output, and what it has not been able to hold */
@@ -26,34 +25,25 @@ typedef struct rgp_smooth_state {
     float share;         /* of the way to the input that one dt takes */
 } rgp_smooth_state;
 
-/* RGP_E_CONFIG unless the time constant is finite, above 0 and at most 1e6 s. */
+/* RGP_E_CONFIG unless the time constant is finite, above 0 and at most 1e6 s. Else RGP_OK. Only the settings are looked
+ * at. */
 rgp_status rgp_smooth_check(const rgp_smooth_config *config);
 
-/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. A constant, which
+ * lives for ever. */
 const char *rgp_smooth_fault(const rgp_smooth_config *config);
 
+/* A state that knows nothing, as memory of zeroes is: the next step is the first one. */
 void rgp_smooth_reset(rgp_smooth_state *state);
 
-/* The part of rgp_smooth_step() before it steps by a new dt, with a new time constant, at the first reading and around
- * gaps. */
-void rgp_smooth_adapt(const rgp_smooth_config *config, rgp_smooth_state *state, float value, float dt);
-
-/* dt in seconds; dt = 0 steps no state. */
+/* dt in seconds; dt = 0 steps no state.
+ *
+ * Time: constant. Memory: that of its arguments alone. Threads: one at a time for each state. */
 static inline rgp_reading rgp_smooth_step(const rgp_smooth_config *config, rgp_smooth_state *state, rgp_reading in,
-                                          float dt)
-{
-    if (!rgp_usable(in.quality) || !(dt > 0.0f)) {
-        state->gap_us += rgp_microseconds(dt);
-        state->time_constant = 0.0f;
-        return rgp_reading_of(state->dt > 0.0f ? state->output : in.value, in.quality);
-    }
-    if (dt != state->dt || config->time_constant != state->time_constant) {
-        rgp_smooth_adapt(config, state, in.value, dt);
-    }
-    rgp_add(&state->output, &state->lost, state->share * ((in.value - state->output) - state->lost));
-    return rgp_reading_of(state->output, in.quality);
-}
+                                          float dt);
 
 RGP_DECLARATIONS_END
+
+#include "rigpulse/inside/condition/smooth.h"
 
 #endif

@@ -7,39 +7,40 @@
 #ifndef RIGPULSE_CONDITION_SPAN_H
 #define RIGPULSE_CONDITION_SPAN_H
 
-#include "rigpulse/linkage.h"
-#include "rigpulse/numeric.h"
-#include "rigpulse/reading.h"
+#include "rigpulse/block.h"
 #include "rigpulse/retained.h"
 #include "rigpulse/learning.h"
-#include "rigpulse/status.h"
 
 RGP_DECLARATIONS_BEGIN
 
+/* The settings: the caller's, and only read. */
 typedef struct rgp_span_config {
     float time;       /* of practice, seconds; above 0 */
     float least_span; /* input unit; above 0 */
     uint32_t falling; /* 1: the greatest input is 0 % */
 } rgp_span_config;
 
+/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_span_state {
     uint64_t practised_us; /* since the first reading */
-    float low, high;
-    float before[2];
-    uint8_t seen;  /* readings so far, up to 3 */
-    uint8_t known; /* low and high hold something */
-    uint8_t learned;
-    uint8_t news; /* 1: a practice is over, and nobody has asked yet */
-    float width;  /* from the least to the greatest of the last practice */
+    float low, high;       /* so far, in the input unit */
+    float before[2];       /* the last two usable readings, the newest last */
+    uint8_t seen;          /* readings so far, up to 3 */
+    uint8_t known;         /* low and high hold something */
+    uint8_t learned;       /* 1: the span is what low and high say */
+    uint8_t news;          /* 1: a practice is over, and nobody has asked yet */
+    float width;           /* from the least to the greatest of the last practice */
 } rgp_span_state;
 
-/* RGP_E_CONFIG when a number is not finite or outside what is said above. */
+/* RGP_E_CONFIG when a number is not finite or outside what is said above. Else RGP_OK. Only the settings are looked at.
+ */
 rgp_status rgp_span_check(const rgp_span_config *config);
 
-/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. A constant, which
+ * lives for ever. */
 const char *rgp_span_fault(const rgp_span_config *config);
 
-/* Begins the practice anew. May be called while running. */
+/* Begins the practice anew. May be called while running. Memory of zeroes is the same. */
 void rgp_span_reset(rgp_span_state *state);
 
 /* The part that survives a power cycle: the least and the greatest; false when there is nothing yet. And taken up
@@ -50,23 +51,13 @@ bool rgp_span_restore(rgp_span_state *state, const rgp_retained *kept);
 /* The news since it was asked last; the value is the width of the last practice. */
 rgp_learning rgp_span_news(rgp_span_state *state);
 
-/* The part of a step during the practice. */
-void rgp_span_learn(const rgp_span_config *config, rgp_span_state *state, float value, float dt);
-
-/* Percent. dt in seconds; dt = 0 steps no state. */
-static inline rgp_reading rgp_span_step(const rgp_span_config *config, rgp_span_state *state, rgp_reading in, float dt)
-{
-    if (!state->learned && rgp_usable(in.quality) && dt > 0.0f) {
-        rgp_span_learn(config, state, in.value, dt);
-    }
-    if (!state->learned) {
-        return rgp_reading_of(0.0f, rgp_worst(in.quality, RGP_LEARNING));
-    }
-    float share = (in.value - state->low) / (state->high - state->low);
-    share = share < 0.0f ? 0.0f : share > 1.0f ? 1.0f : share;
-    return rgp_reading_of(100.0f * (config->falling ? 1.0f - share : share), in.quality);
-}
+/* Percent. dt in seconds; dt = 0 steps no state.
+ *
+ * Time: constant. Memory: that of its arguments alone. Threads: one at a time for each state. */
+static inline rgp_reading rgp_span_step(const rgp_span_config *config, rgp_span_state *state, rgp_reading in, float dt);
 
 RGP_DECLARATIONS_END
+
+#include "rigpulse/inside/condition/span.h"
 
 #endif

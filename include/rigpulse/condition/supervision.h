@@ -11,6 +11,7 @@
 
 RGP_DECLARATIONS_BEGIN
 
+/* The settings: the caller's, and only read. */
 typedef struct rgp_supervision_config {
     int32_t low, high; /* the declared range; low < high */
     uint32_t pinned;   /* 1: a reading at either end of the range is pinned */
@@ -19,6 +20,7 @@ typedef struct rgp_supervision_config {
     float jump;        /* counts a second, the fastest possible change; 0: off */
 } rgp_supervision_config;
 
+/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_supervision_state {
     rgp_sample sample;   /* the newest one; the caller puts it here */
     int32_t accepted;    /* the last that was good */
@@ -30,15 +32,20 @@ typedef struct rgp_supervision_state {
     rgp_quality verdict; /* of the newest sample, for as long as it stands: by what it is, not by its age */
 } rgp_supervision_state;
 
-/* RGP_E_CONFIG when low is not below high or a time or speed is negative or not finite. */
+/* RGP_E_CONFIG when low is not below high or a time or speed is negative or not finite. Else RGP_OK. Only the settings
+ * are looked at. */
 rgp_status rgp_supervision_check(const rgp_supervision_config *config);
 
-/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. A constant, which
+ * lives for ever. */
 const char *rgp_supervision_fault(const rgp_supervision_config *config);
 
+/* A state that knows nothing, as memory of zeroes is: the next step is the first one. */
 void rgp_supervision_reset(rgp_supervision_state *state);
 
-/* The quality of state->sample at `now_us`, port time. dt in seconds since the last call. */
+/* The quality of state->sample at `now_us`, port time. dt in seconds since the last call.
+ *
+ * Time: constant. Memory: that of its arguments alone. Threads: one at a time for each state. */
 rgp_quality rgp_supervision_step(const rgp_supervision_config *config, rgp_supervision_state *state, uint64_t now_us,
                                  float dt);
 

@@ -8,13 +8,11 @@
 #ifndef RIGPULSE_DETECT_BANDS_H
 #define RIGPULSE_DETECT_BANDS_H
 
-#include "rigpulse/linkage.h"
-#include "rigpulse/reading.h"
-#include "rigpulse/status.h"
+#include "rigpulse/block.h"
 
 RGP_DECLARATIONS_BEGIN
 
-#define RGP_BANDS_BORDERS_MAX 15
+#define RGP_BANDS_BORDERS_MAX 15 /* of one set */
 
 /* Only the first `borders` places of border[] are read; RGP_BANDS_CONFIG_BYTES(borders) bytes hold them. */
 typedef struct rgp_bands_config {
@@ -24,41 +22,34 @@ typedef struct rgp_bands_config {
     float border[RGP_BANDS_BORDERS_MAX]; /* rising */
 } rgp_bands_config;
 
-#define RGP_BANDS_CONFIG_BYTES(borders) (8u + 4u * (borders))
+#define RGP_BANDS_CONFIG_BYTES(borders) (8u + 4u * (borders)) /* of settings with so many borders */
 
+/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_bands_state {
-    uint8_t known;
-    uint8_t band;
+    uint8_t known; /* 1: there was a usable reading */
+    uint8_t band;  /* 0 for the lowest, up to `borders` */
 } rgp_bands_state;
 
-/* RGP_E_CONFIG when a number is not finite, the margin is negative, the borders do not rise, or the
- * margins of two neighbouring borders meet within the band between them. */
+/* RGP_E_CONFIG when a number is not finite, the margin is negative, the borders do not rise, or the margins of two
+ * neighbouring borders meet within the band between them. Else RGP_OK. Only the settings are looked at. */
 rgp_status rgp_bands_check(const rgp_bands_config *config);
 
-/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. A constant, which
+ * lives for ever. */
 const char *rgp_bands_fault(const rgp_bands_config *config);
 
+/* A state that knows nothing, as memory of zeroes is: the next step is the first one. */
 void rgp_bands_reset(rgp_bands_state *state);
 
-/* The part of rgp_bands_step() for when the quantity is not well inside the band that it was in. */
-uint32_t rgp_bands_move(const rgp_bands_config *config, rgp_bands_state *state, float value);
-
-/* The band's number as a float, so that it travels like any value. dt in seconds; 0 steps no state. */
+/* The band's number as a float, so that it travels like any value. dt in seconds; 0 steps no state.
+ *
+ * Time: at most two comparisons a border. Memory: that of its arguments alone. Threads: one at a time for each state.
+ */
 static inline rgp_reading rgp_bands_step(const rgp_bands_config *config, rgp_bands_state *state, rgp_reading in,
-                                         float dt)
-{
-    uint32_t k = state->band;
-    if (rgp_usable(in.quality) && dt > 0.0f) {
-        const float *const border = config->border + k;
-        const bool inside =
-            state->known && (k == config->borders || in.value < border[0]) && (k == 0 || in.value > border[-1]);
-        if (!inside) {
-            k = rgp_bands_move(config, state, in.value);
-        }
-    }
-    return rgp_reading_of((float)k, in.quality);
-}
+                                         float dt);
 
 RGP_DECLARATIONS_END
+
+#include "rigpulse/inside/detect/bands.h"
 
 #endif

@@ -1,56 +1,43 @@
 /* changed (change detector): a named value (a band, a switch) becoming any other: 1 for one step, else 0.
  *
- * As for an edge, the first usable input sets the state without a change, and a bad one neither steps it nor gives one.
+ * As for an edge (edge.h), the first usable input sets the state without a change, and a bad one neither steps it nor
+ * gives one.
  */
 #ifndef RIGPULSE_DETECT_CHANGED_H
 #define RIGPULSE_DETECT_CHANGED_H
 
-#include "rigpulse/linkage.h"
-#include "rigpulse/reading.h"
-#include "rigpulse/status.h"
+#include "rigpulse/block.h"
 
 RGP_DECLARATIONS_BEGIN
 
+/* The settings: the caller's, and only read. */
 typedef struct rgp_changed_config {
     uint32_t reserved; /* 0 */
 } rgp_changed_config;
 
+/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_changed_state {
-    float last;
-    uint32_t known;
+    float last;     /* usable input */
+    uint32_t known; /* 1: there was one */
 } rgp_changed_state;
 
-/* RGP_E_CONFIG unless the reserved field is 0. */
-static inline const char *rgp_changed_fault(const rgp_changed_config *c)
-{
-    return !(c->reserved == 0) ? RGP_WORDS("reserved: 0") : NULL;
-}
+/* RGP_E_CONFIG unless the reserved field is 0. A constant, which lives for ever. */
+static inline const char *rgp_changed_fault(const rgp_changed_config *c);
 
-static inline rgp_status rgp_changed_check(const rgp_changed_config *config)
-{
-    return rgp_changed_fault(config) ? RGP_E_CONFIG : RGP_OK;
-}
+/* RGP_E_CONFIG when a setting is outside its range, else RGP_OK. Only the settings are looked at. */
+static inline rgp_status rgp_changed_check(const rgp_changed_config *config);
 
-static inline void rgp_changed_reset(rgp_changed_state *state)
-{
-    state->last = 0.0f;
-    state->known = 0;
-}
+/* A state that knows nothing, as memory of zeroes is: the next step is the first one. */
+static inline void rgp_changed_reset(rgp_changed_state *state);
 
-/* dt in seconds; dt = 0 steps no state and gives no change. */
+/* dt in seconds; dt = 0 steps no state and gives no change.
+ *
+ * Time: constant. Memory: that of its arguments alone. Threads: one at a time for each state. */
 static inline rgp_reading rgp_changed_step(const rgp_changed_config *config, rgp_changed_state *state, rgp_reading in,
-                                           float dt)
-{
-    (void)config;
-    if (!rgp_usable(in.quality) || dt <= 0.0f) {
-        return rgp_reading_of(0.0f, in.quality);
-    }
-    const bool changed = state->known && in.value != state->last;
-    state->last = in.value;
-    state->known = 1;
-    return rgp_reading_of(changed ? 1.0f : 0.0f, in.quality);
-}
+                                           float dt);
 
 RGP_DECLARATIONS_END
+
+#include "rigpulse/inside/detect/changed.h"
 
 #endif

@@ -15,15 +15,15 @@ RGP_DECLARATIONS_BEGIN
 typedef struct rgp_edges {
     rgp_reading now;           /* the state at this step, and how far it can be trusted */
     const rgp_port_edge *edge; /* oldest first */
-    uint32_t count;
-    uint32_t lost;   /* that nobody had room for, before those that are here */
-    uint64_t now_us; /* of this step, on the clock of the edges */
+    uint32_t count;            /* of `edge` */
+    uint32_t lost;             /* that nobody had room for, before those that are here */
+    uint64_t now_us;           /* of this step, on the clock of the edges */
 } rgp_edges;
 
 /* The memory that is needed to find the changes of a condition. */
 typedef struct rgp_edges_memory {
-    uint8_t known;
-    uint8_t is;
+    uint8_t known; /* 1: there was a usable input */
+    uint8_t is;    /* 1: the last one was true */
 } rgp_edges_memory;
 
 /* The changes of a condition (`event` false) or of an event (true), into room for one. A first state is no change; nor

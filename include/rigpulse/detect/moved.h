@@ -7,54 +7,43 @@
 #ifndef RIGPULSE_DETECT_MOVED_H
 #define RIGPULSE_DETECT_MOVED_H
 
-#include "rigpulse/linkage.h"
-#include "rigpulse/numeric.h"
-#include "rigpulse/reading.h"
-#include "rigpulse/status.h"
+#include "rigpulse/block.h"
 
 RGP_DECLARATIONS_BEGIN
 
+/* The settings: the caller's, and only read. */
 typedef struct rgp_moved_config {
     float amount;        /* in the quantity's unit; above 0 */
     float margin;        /* in the quantity's unit; from 0 to the amount */
     float time_constant; /* of the baseline, in seconds; above 0, up to 1e6 */
 } rgp_moved_config;
 
+/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_moved_state {
     uint64_t gap_us;      /* without a usable reading */
     float baseline, lost; /* the baseline, and what it has not been able to hold */
-    uint8_t known;
-    uint8_t is;
+    uint8_t known;        /* 1: there was a usable reading */
+    uint8_t is;           /* 1: it has moved */
 } rgp_moved_state;
 
-/* RGP_E_CONFIG when a number is outside its range. */
+/* RGP_E_CONFIG when a number is outside its range. Else RGP_OK. Only the settings are looked at. */
 rgp_status rgp_moved_check(const rgp_moved_config *config);
 
-/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. A constant, which
+ * lives for ever. */
 const char *rgp_moved_fault(const rgp_moved_config *config);
 
+/* A state that knows nothing, as memory of zeroes is: the next step is the first one. */
 void rgp_moved_reset(rgp_moved_state *state);
 
-/* 1 for true, 0 for false. dt in seconds; dt = 0 steps no state. */
+/* 1 for true, 0 for false. dt in seconds; dt = 0 steps no state.
+ *
+ * Time: constant. Memory: that of its arguments alone. Threads: one at a time for each state. */
 static inline rgp_reading rgp_moved_step(const rgp_moved_config *config, rgp_moved_state *state, rgp_reading in,
-                                         float dt)
-{
-    if (!rgp_usable(in.quality) || !(dt > 0.0f)) {
-        state->gap_us += rgp_microseconds(dt);
-        return rgp_reading_of(state->is ? 1.0f : 0.0f, in.quality);
-    }
-    if (!state->known) {
-        state->known = 1;
-        state->baseline = in.value;
-    }
-    const float away = (in.value - state->baseline) - state->lost, size = away < 0.0f ? -away : away;
-    state->is = size > config->amount - (state->is ? config->margin : 0.0f);
-    const float passed = state->gap_us > 0 ? dt + rgp_seconds(state->gap_us) : dt;
-    rgp_add(&state->baseline, &state->lost, rgp_decay(passed / config->time_constant) * away);
-    state->gap_us = 0;
-    return rgp_reading_of(state->is ? 1.0f : 0.0f, in.quality);
-}
+                                         float dt);
 
 RGP_DECLARATIONS_END
+
+#include "rigpulse/inside/detect/moved.h"
 
 #endif

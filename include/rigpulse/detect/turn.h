@@ -7,19 +7,19 @@
 #ifndef RIGPULSE_DETECT_TURN_H
 #define RIGPULSE_DETECT_TURN_H
 
-#include "rigpulse/linkage.h"
-#include "rigpulse/reading.h"
-#include "rigpulse/status.h"
+#include "rigpulse/block.h"
 
 RGP_DECLARATIONS_BEGIN
 
-enum { RGP_TURN_UP = 1, RGP_TURN_DOWN = 2, RGP_TURN_EITHER = 3 };
+enum { RGP_TURN_UP = 1, RGP_TURN_DOWN = 2, RGP_TURN_EITHER = 3 }; /* upwards, downwards, or both, as bits */
 
+/* The settings: the caller's, and only read. */
 typedef struct rgp_turn_config {
     float least;    /* in the quantity's unit; above 0 */
     uint32_t which; /* RGP_TURN_...: UP at the lowest point, from where it goes up */
 } rgp_turn_config;
 
+/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_turn_state {
     uint64_t age_us;                /* of the extreme */
     float extreme;                  /* of this way; of a first one the highest yet */
@@ -28,24 +28,33 @@ typedef struct rgp_turn_state {
     float to_extreme, from_extreme; /* seconds between them */
     float last;                     /* reading */
     float turned_at;                /* value of the last turning point */
-    uint8_t known;
-    uint8_t way; /* RGP_TURN_UP while it rises, RGP_TURN_DOWN while it falls; 0 before it has gone either way */
-    uint8_t has_after;
+    uint8_t known;                  /* 1: there was a usable reading */
+    uint8_t way;       /* RGP_TURN_UP while it rises, RGP_TURN_DOWN while it falls; 0 before it has gone either way */
+    uint8_t has_after; /* 1: there is a reading behind the extreme */
 } rgp_turn_state;
 
-/* RGP_E_CONFIG when the least swing is not above 0, or `which` is none of the three. */
+/* RGP_E_CONFIG when the least swing is not above 0, or `which` is none of the three. Else RGP_OK. Only the settings are
+ * looked at. */
 rgp_status rgp_turn_check(const rgp_turn_config *config);
 
-/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. A constant, which
+ * lives for ever. */
 const char *rgp_turn_fault(const rgp_turn_config *config);
 
+/* A state that knows nothing, as memory of zeroes is: the next step is the first one. */
 void rgp_turn_reset(rgp_turn_state *state);
 
-/* A moment on the step that tells a turning point, else 0. dt in seconds; dt = 0 steps no state. */
+/* A moment on the step that tells a turning point, else 0. dt in seconds; dt = 0 steps no state.
+ *
+ * Time: constant. Memory: that of its arguments alone. Threads: one at a time for each state. */
 rgp_reading rgp_turn_step(const rgp_turn_config *config, rgp_turn_state *state, rgp_reading in, float dt);
 
-enum { RGP_SWING_REACH = 0, RGP_SWING_LEFT = 1 };
+enum {
+    RGP_SWING_REACH = 0, /* half of the way between two turns */
+    RGP_SWING_LEFT = 1   /* what is left of the swing before */
+};
 
+/* The settings: the caller's, and only read. */
 typedef struct rgp_swing_config {
     float least;   /* as of a turning point */
     uint32_t what; /* RGP_SWING_REACH: half the way between the last two turning points, in the quantity's unit;
@@ -54,21 +63,28 @@ typedef struct rgp_swing_config {
                       its logarithm with the sign changed. */
 } rgp_swing_config;
 
+/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_swing_state {
-    rgp_turn_state turn;
-    float at[3]; /* the last turning points, the newest first */
-    uint32_t turns;
+    rgp_turn_state turn; /* of the swing */
+    float at[3];         /* the last turning points, the newest first */
+    uint32_t turns;      /* so far */
 } rgp_swing_state;
 
-/* RGP_E_CONFIG when the least swing is not above 0, or `what` is neither. */
+/* RGP_E_CONFIG when the least swing is not above 0, or `what` is neither. Else RGP_OK. Only the settings are looked at.
+ */
 rgp_status rgp_swing_check(const rgp_swing_config *config);
 
-/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. A constant, which
+ * lives for ever. */
 const char *rgp_swing_fault(const rgp_swing_config *config);
 
+/* A state that knows nothing, as memory of zeroes is: the next step is the first one. */
 void rgp_swing_reset(rgp_swing_state *state);
 
-/* The last measure stands until the next turning point; before there is one it is still learning. */
+/* The last measure stands until the next turning point; before there is one it is still learning. dt in seconds; dt = 0
+ * steps no state.
+ *
+ * Time: constant. Memory: that of its arguments alone. Threads: one at a time for each state. */
 rgp_reading rgp_swing_step(const rgp_swing_config *config, rgp_swing_state *state, rgp_reading in, float dt);
 
 RGP_DECLARATIONS_END

@@ -6,66 +6,39 @@
 #ifndef RIGPULSE_DRIVE_APPROACH_H
 #define RIGPULSE_DRIVE_APPROACH_H
 
-#include "rigpulse/condition/wrap.h"
-#include "rigpulse/linkage.h"
-#include "rigpulse/numeric.h"
-#include "rigpulse/reading.h"
-#include "rigpulse/status.h"
+#include "rigpulse/block.h"
 
 RGP_DECLARATIONS_BEGIN
 
+/* The settings: the caller's, and only read. */
 typedef struct rgp_approach_config {
     float slowing; /* in the place's unit; above 0 */
     float within;  /* in the place's unit; from 0 to `slowing` */
     float turn;    /* of what goes round: one turn, in the place's unit; 0: it does not */
 } rgp_approach_config;
 
+/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_approach_state {
-    uint32_t there;
+    uint32_t there; /* 1: it stands within the tolerance */
 } rgp_approach_state;
 
-/* RGP_E_CONFIG when a setting is outside its range. */
-static inline const char *rgp_approach_fault(const rgp_approach_config *c)
-{
-    return !(rgp_finite(c->slowing) && c->slowing > 0.0f)    ? RGP_WORDS("slowing: above 0")
-           : !(c->within >= 0.0f && c->within <= c->slowing) ? RGP_WORDS("within: 0 to slowing")
-           : !(rgp_finite(c->turn) && c->turn >= 0.0f)       ? RGP_WORDS("turn: 0 or more")
-                                                             : NULL;
-}
+/* RGP_E_CONFIG when a setting is outside its range. A constant, which lives for ever. */
+static inline const char *rgp_approach_fault(const rgp_approach_config *c);
 
-static inline rgp_status rgp_approach_check(const rgp_approach_config *config)
-{
-    return rgp_approach_fault(config) ? RGP_E_CONFIG : RGP_OK;
-}
+/* RGP_E_CONFIG when a setting is outside its range, else RGP_OK. Only the settings are looked at. */
+static inline rgp_status rgp_approach_check(const rgp_approach_config *config);
 
-static inline void rgp_approach_reset(rgp_approach_state *state)
-{
-    state->there = 0;
-}
+/* A state that knows nothing, as memory of zeroes is: the next step is the first one. */
+static inline void rgp_approach_reset(rgp_approach_state *state);
 
-/* The nearest of all the ways round: from -turn/2 to turn/2. */
-static inline rgp_reading rgp_approach_way(rgp_reading way, float turn)
-{
-    const rgp_wrap_config half = {turn, -0.5f * turn};
-    return turn > 0.0f ? rgp_wrap_step(&half, way) : way;
-}
-
-/* Percent, -100 to 100. dt in seconds; dt = 0 steps no state. */
+/* Percent, -100 to 100. dt in seconds; dt = 0 steps no state.
+ *
+ * Time: constant. Memory: that of its arguments alone. Threads: one at a time for each state. */
 static inline rgp_reading rgp_approach_step(const rgp_approach_config *config, rgp_approach_state *state,
-                                            rgp_reading place, rgp_reading target, float dt)
-{
-    const rgp_reading round = rgp_approach_way(
-        rgp_number(target.value - place.value, rgp_worst(place.quality, target.quality)), config->turn);
-    const rgp_quality quality = round.quality;
-    const float way = round.value;
-    const float far = way < 0.0f ? -way : way;
-    if (rgp_usable(quality) && dt > 0.0f) {
-        state->there = far <= config->within * (state->there ? 2.0f : 1.0f);
-    }
-    const float power = far >= config->slowing ? (way < 0.0f ? -100.0f : 100.0f) : 100.0f * way / config->slowing;
-    return rgp_number(state->there ? 0.0f : power, quality);
-}
+                                            rgp_reading place, rgp_reading target, float dt);
 
 RGP_DECLARATIONS_END
+
+#include "rigpulse/inside/drive/approach.h"
 
 #endif

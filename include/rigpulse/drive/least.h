@@ -7,15 +7,14 @@
 
 RGP_DECLARATIONS_BEGIN
 
-/* `least`: 0 or more, in the command's unit; works on either side of 0. */
-static inline float rgp_least(float asked, float least)
-{
-    if (asked > 0.0f && asked < least) {
-        return least;
-    }
-    return asked < 0.0f && asked > -least ? -least : asked;
-}
+/* `least`: 0 or more, in the command's unit; works on either side of 0. 0 stays 0, and what is farther from 0 than
+ * `least` stays as it is.
+ *
+ * Time: constant. Memory: none. Threads: any. */
+static inline float rgp_least(float asked, float least);
 
 RGP_DECLARATIONS_END
+
+#include "rigpulse/inside/drive/least.h"
 
 #endif

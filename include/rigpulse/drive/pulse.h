@@ -10,35 +10,36 @@
 
 RGP_DECLARATIONS_BEGIN
 
-typedef enum rgp_pulse_phase { RGP_PULSE_READY, RGP_PULSE_ACTING, RGP_PULSE_HOLDOFF } rgp_pulse_phase;
+/* The phases of an action, in their order. */
+typedef enum rgp_pulse_phase {
+    RGP_PULSE_READY,  /* it may be fired */
+    RGP_PULSE_ACTING, /* it has been, and its time runs */
+    RGP_PULSE_HOLDOFF /* its time is over, and it refuses for a while */
+} rgp_pulse_phase;
+
+/* Its face differs from that of other blocks: it is asked and fired at times of the port's clock, not stepped by what
+ * has passed, since what fires it comes between steps, and since an end that is a time cannot drift. It has no
+ * settings: each firing brings its own width and holdoff. */
 
 typedef struct rgp_pulse_state {
-    uint64_t acts_until;
-    uint64_t ready_at;
+    uint64_t acts_until; /* microseconds on the port's clock */
+    uint64_t ready_at;   /* likewise: the end of the holdoff */
 } rgp_pulse_state;
 
-static inline void rgp_pulse_reset(rgp_pulse_state *state)
-{
-    state->acts_until = 0;
-    state->ready_at = 0;
-}
+/* Ready, as memory of zeroes is. */
+static inline void rgp_pulse_reset(rgp_pulse_state *state);
 
-static inline rgp_pulse_phase rgp_pulse_at(const rgp_pulse_state *state, uint64_t now)
-{
-    if (now >= state->ready_at) {
-        return RGP_PULSE_READY;
-    }
-    return now < state->acts_until ? RGP_PULSE_ACTING : RGP_PULSE_HOLDOFF;
-}
+/* The phase at a time of the port's clock, in microseconds.
+ *
+ * Time: constant. Memory: that of its arguments alone. Threads: one at a time for each state. */
+static inline rgp_pulse_phase rgp_pulse_at(const rgp_pulse_state *state, uint64_t now);
 
 /* Starts an action of `width` microseconds, followed by `holdoff` microseconds of refusing. Either may be
  * 0; the caller has asked rgp_pulse_at() first. A sum past the end of time is cut to the end of time. */
-static inline void rgp_pulse_fire(rgp_pulse_state *state, uint64_t now, uint64_t width, uint64_t holdoff)
-{
-    state->acts_until = width > UINT64_MAX - now ? UINT64_MAX : now + width;
-    state->ready_at = holdoff > UINT64_MAX - state->acts_until ? UINT64_MAX : state->acts_until + holdoff;
-}
+static inline void rgp_pulse_fire(rgp_pulse_state *state, uint64_t now, uint64_t width, uint64_t holdoff);
 
 RGP_DECLARATIONS_END
+
+#include "rigpulse/inside/drive/pulse.h"
 
 #endif

@@ -6,15 +6,17 @@
 
 RGP_DECLARATIONS_BEGIN
 
-/* `last`: what came out before; `most`: the greatest change in this step, above 0. */
-static inline float rgp_slew(float asked, float last, float most)
-{
-    if (asked > last + most) {
-        return last + most;
-    }
-    return asked < last - most ? last - most : asked;
-}
+/* `last`: what came out before; `most`: the greatest change in this step, above 0: the rate times the step's time. All
+ * in the actuator's unit. Comes to what is asked exactly.
+ *
+ * Its face is that of a plain function: what it would have to remember is what was driven, which the caller knows
+ * better: somebody else may have driven meanwhile.
+ *
+ * Time: constant. Memory: none. Threads: any. */
+static inline float rgp_slew(float asked, float last, float most);
 
 RGP_DECLARATIONS_END
+
+#include "rigpulse/inside/drive/slew.h"
 
 #endif

@@ -11,8 +11,6 @@
 #include "rigpulse/regulate/onoff.h"
 #include "rigpulse/regulate/pid.h"
 
-#include <string.h>
-
 RGP_DECLARATIONS_BEGIN
 
 /* X(name, the end of its name in a rig, what it is) */
@@ -36,123 +34,119 @@ enum {
 
 #define RGP_TERMS_SIMPLE (RGP_TERM_OUTPUT + 1u) /* of onoff and nudge */
 
-/* News that a step of the loop has to heed besides its inputs: everything rests; a loop that is out shall wait again;
- * settings have changed; somebody else drives the actuator. */
-enum { RGP_NEWS_STOPPED = 1, RGP_NEWS_ANEW = 2, RGP_NEWS_RETUNED = 4, RGP_NEWS_TAKEN = 8 };
+/* News that a step of the loop has to heed besides its inputs, as bits. */
+enum {
+    RGP_NEWS_STOPPED = 1, /* everything rests */
+    RGP_NEWS_ANEW = 2,    /* a loop that is out shall wait again */
+    RGP_NEWS_RETUNED = 4, /* settings have changed */
+    RGP_NEWS_TAKEN = 8    /* somebody else drives the actuator */
+};
 
 /* Between a loop and whoever drives the actuator. The state of every kind of loop begins with it. */
 typedef struct rgp_loop_link {
-    float taken;    /* what was really driven last, in output units; a step leaves there what it drives with */
-    uint8_t news;   /* RGP_NEWS_...; ANEW and RETUNED the step takes back */
-    uint8_t phase;  /* left by the step: RGP_LOOP_... */
-    uint8_t reason; /* left by the step, of OUT: RGP_CUT_... */
-    uint8_t reserved;
+    float taken;      /* what was really driven last, in output units; a step leaves there what it drives with */
+    uint8_t news;     /* RGP_NEWS_...; ANEW and RETUNED the step takes back */
+    uint8_t phase;    /* left by the step: RGP_LOOP_... */
+    uint8_t reason;   /* left by the step, of OUT: RGP_TRIP_... */
+    uint8_t reserved; /* 0 */
 } rgp_loop_link;
 
+/* The inputs of one step. */
 typedef struct rgp_loop_input {
-    rgp_reading setpoint, measured, feed_forward;
-    float since; /* seconds since `measured` was new before */
-    bool same;   /* it is not new: the controller does not step, and its output stands */
+    rgp_reading setpoint, measured, feed_forward; /* the first two in one unit, the third in output units */
+    float since;                                  /* seconds since `measured` was new before */
+    bool same; /* it is not new: the controller does not step, and its output stands */
 } rgp_loop_input;
 
+/* A PID controller and its loop, as their settings and as their state. */
 typedef struct rgp_pid_loop_config {
-    rgp_loop_config loop;
-    rgp_pid_config pid;
+    rgp_loop_config loop; /* what every loop has */
+    rgp_pid_config pid;   /* its controller */
 } rgp_pid_loop_config;
 
+/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_pid_loop_state {
-    rgp_loop_link link;
-    rgp_loop_state loop;
-    rgp_pid_state pid;
+    rgp_loop_link link;  /* to whoever drives; first in every kind */
+    rgp_loop_state loop; /* of what every loop has */
+    rgp_pid_state pid;   /* of its controller */
 } rgp_pid_loop_state;
 
+/* A two-position controller and its loop. */
 typedef struct rgp_onoff_loop_config {
-    rgp_loop_config loop;
-    rgp_onoff_config onoff;
+    rgp_loop_config loop;   /* what every loop has */
+    rgp_onoff_config onoff; /* its controller */
 } rgp_onoff_loop_config;
 
+/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_onoff_loop_state {
-    rgp_loop_link link;
-    rgp_loop_state loop;
-    rgp_onoff_state onoff;
+    rgp_loop_link link;    /* to whoever drives; first in every kind */
+    rgp_loop_state loop;   /* of what every loop has */
+    rgp_onoff_state onoff; /* of its controller */
 } rgp_onoff_loop_state;
 
+/* An incremental controller and its loop. */
 typedef struct rgp_nudge_loop_config {
-    rgp_loop_config loop;
-    rgp_nudge_config nudge;
+    rgp_loop_config loop;   /* what every loop has */
+    rgp_nudge_config nudge; /* its controller */
 } rgp_nudge_loop_config;
 
+/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_nudge_loop_state {
-    rgp_loop_link link;
-    rgp_loop_state loop;
-    rgp_nudge_state nudge;
+    rgp_loop_link link;    /* to whoever drives; first in every kind */
+    rgp_loop_state loop;   /* of what every loop has */
+    rgp_nudge_state nudge; /* of its controller */
 } rgp_nudge_loop_state;
 
-/* RGP_E_CONFIG when a setting of either part is not sound. */
+/* RGP_E_CONFIG when a setting of either part is not sound. Else RGP_OK. Only the settings are looked at. */
 rgp_status rgp_pid_loop_check(const rgp_pid_loop_config *config);
 
-/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. A constant, which
+ * lives for ever. */
 const char *rgp_pid_loop_fault(const rgp_pid_loop_config *config);
 
+/* RGP_E_CONFIG when a setting is outside its range, else RGP_OK. Only the settings are looked at. */
 rgp_status rgp_onoff_loop_check(const rgp_onoff_loop_config *config);
 
-/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. A constant, which
+ * lives for ever. */
 const char *rgp_onoff_loop_fault(const rgp_onoff_loop_config *config);
 
+/* RGP_E_CONFIG when a setting is outside its range, else RGP_OK. Only the settings are looked at. */
 rgp_status rgp_nudge_loop_check(const rgp_nudge_loop_config *config);
 
-/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. A constant, which
+ * lives for ever. */
 const char *rgp_nudge_loop_fault(const rgp_nudge_loop_config *config);
 
-/* The link stays as it is: what is driven does not change by that. */
+/* Loop and controller know nothing any more, and wait. The link stays as it is: what is driven does not change by that.
+ * Memory of zeroes is a loop of which nothing has been driven. */
 void rgp_pid_loop_reset(rgp_pid_loop_state *state);
 void rgp_onoff_loop_reset(rgp_onoff_loop_state *state);
 void rgp_nudge_loop_reset(rgp_nudge_loop_state *state);
 
 /* dt in seconds, above 0: engaging, cutting out, holding and the ramp go on in every step, the controller on a new
  * measurement only, by `since`. `term` and `quality`: RGP_TERMS or RGP_TERMS_SIMPLE places. True when the loop simply
- * goes on driving: nothing is to be told of it, and nobody else has to be asked. */
+ * goes on driving: nothing is to be told of it, and nobody else has to be asked.
+ *
+ * Time: constant. Memory: that of its arguments alone. Threads: one at a time for each state. */
 bool rgp_onoff_loop_step(const rgp_onoff_loop_config *config, rgp_onoff_loop_state *state, const rgp_loop_input *in,
                          float dt, float *term, rgp_quality *quality);
+
+/* As rgp_onoff_loop_step() does; dt above 0.
+ *
+ * Time: constant. Memory: that of its arguments alone. Threads: one at a time for each state. */
 bool rgp_nudge_loop_step(const rgp_nudge_loop_config *config, rgp_nudge_loop_state *state, const rgp_loop_input *in,
                          float dt, float *term, rgp_quality *quality);
 
-/* The part of rgp_pid_loop_step() unless the loop simply goes on. */
-bool rgp_pid_loop_move(const rgp_pid_loop_config *config, rgp_pid_loop_state *state, const rgp_loop_input *in, float dt,
-                       float *term, rgp_quality *quality);
-
+/* As rgp_onoff_loop_step() does; dt above 0.
+ *
+ * Time: constant. Memory: that of its arguments alone. Threads: one at a time for each state. */
 static inline bool rgp_pid_loop_step(const rgp_pid_loop_config *config, rgp_pid_loop_state *state,
-                                     const rgp_loop_input *in, float dt, float *RGP_RESTRICT term, rgp_quality *quality)
-{
-    const rgp_reading target = {in->setpoint.value + config->loop.trim,
-                                rgp_worst(in->setpoint.quality, in->feed_forward.quality)};
-    const float error = target.value - in->measured.value, bound = state->loop.bound;
-    const rgp_quality worst = rgp_worst(target.quality, in->measured.quality);
-    rgp_loop_link *const link = &state->link;
-    if (link->news || in->same || !rgp_usable(worst) || !(error < bound && error > -bound)) {
-        const rgp_loop_input given = *in; /* a copy, so that the way below can keep it in registers */
-        return rgp_pid_loop_move(config, state, &given, dt, term, quality);
-    }
-    const rgp_pid_input input = {target, in->measured, in->feed_forward.value,
-                                 state->pid.output - (link->taken - config->loop.bias)};
-    const rgp_reading output = rgp_pid_step(&config->pid, &state->pid, &input, in->since);
-    const float driven = rgp_limit(output.value + config->loop.bias, config->pid.low, config->pid.high);
-    state->loop.target = target.value;
-    state->loop.output = link->taken = driven;
-    term[RGP_TERM_TARGET] = target.value;
-    term[RGP_TERM_ERROR] = error;
-    term[RGP_TERM_OUTPUT] = driven;
-    term[RGP_TERM_P] = state->pid.p;
-    term[RGP_TERM_I] = state->pid.i;
-    term[RGP_TERM_D] = state->pid.d;
-    term[RGP_TERM_UNLIMITED] = state->pid.unlimited;
-    term[RGP_TERM_SATURATED] = (float)state->pid.saturated;
-    memset(quality + RGP_TERM_TARGET, output.quality, RGP_TERMS - RGP_TERM_TARGET);
-    quality[RGP_TERM_TARGET] = in->setpoint.quality;
-    quality[RGP_TERM_ERROR] = rgp_worst(in->setpoint.quality, in->measured.quality);
-    return rgp_usable(output.quality);
-}
+                                     const rgp_loop_input *in, float dt, float *RGP_RESTRICT term,
+                                     rgp_quality *quality);
 
 RGP_DECLARATIONS_END
+
+#include "rigpulse/inside/regulate/loops.h"
 
 #endif

@@ -3,17 +3,13 @@
 #ifndef RIGPULSE_REGULATE_ONOFF_H
 #define RIGPULSE_REGULATE_ONOFF_H
 
-#include "rigpulse/linkage.h"
-#include "rigpulse/numeric.h"
-#include "rigpulse/reading.h"
-#include "rigpulse/status.h"
-
-#include <string.h>
+#include "rigpulse/block.h"
 
 RGP_DECLARATIONS_BEGIN
 
-#define RGP_ONOFF_TIME_MAX 1e6f
+#define RGP_ONOFF_TIME_MAX 1e6f /* seconds */
 
+/* The settings: the caller's, and only read. */
 typedef struct rgp_onoff_config {
     float margin;              /* measured units; 0 or more */
     float least_on, least_off; /* seconds; 0 to RGP_ONOFF_TIME_MAX */
@@ -21,50 +17,34 @@ typedef struct rgp_onoff_config {
     uint32_t reverse;          /* 1: on above the setpoint, off from the setpoint less the margin on */
 } rgp_onoff_config;
 
+/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_onoff_state {
     uint64_t since_us; /* of its last change */
     float error;       /* measured units */
-    float output;
-    uint8_t is;
-    uint8_t primed;
+    float output;      /* low or high */
+    uint8_t is;        /* 1: on */
+    uint8_t primed;    /* 1: it has stepped */
 } rgp_onoff_state;
 
-/* RGP_E_CONFIG when a setting is not finite or outside its range. */
+/* RGP_E_CONFIG when a setting is not finite or outside its range. Else RGP_OK. Only the settings are looked at. */
 rgp_status rgp_onoff_check(const rgp_onoff_config *config);
 
-/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. A constant, which
+ * lives for ever. */
 const char *rgp_onoff_fault(const rgp_onoff_config *config);
 
-static inline void rgp_onoff_reset(rgp_onoff_state *state)
-{
-    memset(state, 0, sizeof *state);
-}
+/* A state that knows nothing, as memory of zeroes is: the next step is the first one. */
+static inline void rgp_onoff_reset(rgp_onoff_state *state);
 
 /* low or high. At its first step it may change at once. On a bad reading the last output stands, with the bad quality.
- * dt in seconds; dt = 0 steps no state. */
+ * dt in seconds; dt = 0 steps no state.
+ *
+ * Time: constant. Memory: that of its arguments alone. Threads: one at a time for each state. */
 static inline rgp_reading rgp_onoff_step(const rgp_onoff_config *config, rgp_onoff_state *state, rgp_reading setpoint,
-                                         rgp_reading measured, float dt)
-{
-    const rgp_quality quality = rgp_worst(setpoint.quality, measured.quality);
-    if (dt > 0.0f) {
-        state->since_us += rgp_microseconds(dt);
-    }
-    if (rgp_usable(quality) && dt > 0.0f) {
-        const float error = setpoint.value - measured.value;
-        const float wants = config->reverse ? -error : error;
-        const uint8_t on = state->is ? wants > -config->margin : wants > 0.0f;
-        const float least = state->is ? config->least_on : config->least_off;
-        state->error = error;
-        if (!state->primed || (on != state->is && state->since_us >= rgp_microseconds(least))) {
-            state->since_us = on != state->is || !state->primed ? 0 : state->since_us;
-            state->is = on;
-            state->primed = 1;
-        }
-    }
-    state->output = state->is ? config->high : config->low;
-    return rgp_reading_of(state->output, quality);
-}
+                                         rgp_reading measured, float dt);
 
 RGP_DECLARATIONS_END
+
+#include "rigpulse/inside/regulate/onoff.h"
 
 #endif

@@ -21,13 +21,7 @@
 #ifndef RIGPULSE_REGULATE_PID_H
 #define RIGPULSE_REGULATE_PID_H
 
-#include "rigpulse/drive/limit.h"
-#include "rigpulse/linkage.h"
-#include "rigpulse/numeric.h"
-#include "rigpulse/reading.h"
-#include "rigpulse/status.h"
-
-#include <string.h>
+#include "rigpulse/block.h"
 
 RGP_DECLARATIONS_BEGIN
 
@@ -38,8 +32,9 @@ typedef struct rgp_pid_gains {
     float filter; /* seconds; 0: the slope as it is */
 } rgp_pid_gains;
 
+/* The settings: the caller's, and only read. */
 typedef struct rgp_pid_config {
-    rgp_pid_gains gain;
+    rgp_pid_gains gain;      /* the four that are tuned */
     float setpoint_softness; /* 0 to 1: the share of a change of the setpoint that is kept from P */
     float slope_weight;      /* 0 to 1: the share of it that goes into D; 0: the derivative of what is measured alone */
     float tracking_time;     /* seconds; 0: the integral waits */
@@ -49,12 +44,13 @@ typedef struct rgp_pid_config {
     uint32_t reverse; /* 1: a greater output makes what is measured fall */
 } rgp_pid_config;
 
+/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_pid_state {
-    uint64_t gap_us; /* since the last step, of steps that could not be made */
-    float error;     /* the terms of the last step: measured units, then output units */
-    float p, i, d;
-    float unlimited, output;
-    uint32_t saturated; /* what is driven falls short of what is asked */
+    uint64_t gap_us;         /* since the last step, of steps that could not be made */
+    float error;             /* the terms of the last step: measured units, then output units */
+    float p, i, d;           /* output units */
+    float unlimited, output; /* the sum of the terms and the feed-forward; the same within its limits */
+    uint32_t saturated;      /* what is driven falls short of what is asked */
 
     float weighted;     /* what kp was multiplied by */
     float slope;        /* what kd was multiplied by */
@@ -65,8 +61,8 @@ typedef struct rgp_pid_state {
     float share_dt;     /* what `share` was computed for; 0: it has to be found anew */
     float share;        /* of the way to a new slope that one dt takes */
     float slack;        /* what is driven may differ by so much from what is asked: rounding, or the resolution */
-    uint8_t primed;
-    uint8_t plain; /* no dead band, weights of 1 and 0, not reversed */
+    uint8_t primed;     /* 1: it has stepped */
+    uint8_t plain;      /* no dead band, weights of 1 and 0, not reversed */
 } rgp_pid_state;
 
 /* The inputs besides the settings. */
@@ -76,33 +72,18 @@ typedef struct rgp_pid_input {
     float shortfall;                /* output units: the last output less what was really driven; 0: as asked */
 } rgp_pid_input;
 
-/* RGP_E_CONFIG when a setting is not finite or outside its range. */
+/* RGP_E_CONFIG when a setting is not finite or outside its range. Else RGP_OK. Only the settings are looked at. */
 rgp_status rgp_pid_check(const rgp_pid_config *config);
 
-/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. */
+/* The same in words (rigpulse/status.h): the first setting that is wrong, and its limits; NULL: none. A constant, which
+ * lives for ever. */
 const char *rgp_pid_fault(const rgp_pid_config *config);
 
+/* A state that knows nothing, as memory of zeroes is: the next step is the first one. */
 void rgp_pid_reset(rgp_pid_state *state);
 
 /* A setting besides the gains has changed: the next step takes that up. */
-static inline void rgp_pid_retune(rgp_pid_state *state)
-{
-    state->share_dt = 0.0f;
-}
-
-/* The part of rgp_pid_step() for the first step, when the settings or dt have changed, and behind a gap. Gives the time
- * that the slope goes on by. */
-float rgp_pid_adapt(const rgp_pid_config *config, rgp_pid_state *state, float setpoint, float measured, float dt);
-
-/* The part of rgp_pid_step() where the settings are not plain: the error beyond the dead band, above 0 where the output
- * has to rise; *now becomes what the slope is of. */
-float rgp_pid_weigh(const rgp_pid_config *config, rgp_pid_state *state, float setpoint, float measured, float *now);
-
-/* The part of rgp_pid_step() for an integral that is drawn back: how far it goes on, in output units. */
-float rgp_pid_draw_back(const rgp_pid_config *config, float growth, float short_by, float dt);
-
-/* The part of rgp_pid_step() when asked is no number: the output, rest or the limit next to it, out of range. */
-rgp_reading rgp_pid_give_up(const rgp_pid_config *config, rgp_pid_state *state);
+static inline void rgp_pid_retune(rgp_pid_state *state);
 
 /* The terms of the ideal (standard) form, output = gain * (error + sum of error / integral_time + derivative_time *
  * slope): kp = gain, ki = gain / integral_time, kd = gain * derivative_time. An integral time of 0 means none. Seconds.
@@ -112,121 +93,27 @@ void rgp_pid_from_ideal(rgp_pid_config *config, float gain, float integral_time,
 /* And back. 0 for an integral time that there is not; all 0 when kp is 0. */
 void rgp_pid_to_ideal(const rgp_pid_config *config, float *gain, float *integral_time, float *derivative_time);
 
-/* Without a step. What was found for one dt is found anew behind a gap. */
-static inline rgp_reading rgp_pid_pass(rgp_pid_state *state, rgp_quality quality, float dt)
-{
-    state->gap_us += rgp_microseconds(dt);
-    state->share_dt = 0.0f;
-    return rgp_reading_of(state->output, quality);
-}
-
-/* Error, P and D. Gives the error beyond the dead band, above 0 where the output has to rise. */
-static inline float rgp_pid_sense(const rgp_pid_config *config, rgp_pid_state *state, const rgp_pid_input *in, float dt)
-{
-    const float setpoint = in->setpoint.value, measured = in->measured.value, error = setpoint - measured;
-    if (dt != state->share_dt || memcmp(&config->gain, &state->last, sizeof state->last) != 0) {
-        dt = rgp_pid_adapt(config, state, setpoint, measured, dt);
-    }
-    float beyond = error, now = -measured;
-    state->error = state->weighted = error;
-    if (!state->plain) {
-        float weighed; /* apart, so that the plain way needs no memory for it */
-        beyond = rgp_pid_weigh(config, state, setpoint, measured, &weighed);
-        now = weighed;
-    }
-    state->slope += state->share * ((now - state->before) / dt - state->slope);
-    state->before = now;
-    state->p = config->gain.kp * state->weighted;
-    state->d = config->gain.kd * state->slope;
-    return beyond;
-}
-
-/* From the integral to the output. Without back-calculation an integral that has gone on by `growth` and only pushes
- * further out goes back. */
-static inline rgp_reading rgp_pid_end(const rgp_pid_config *config, rgp_pid_state *state, float others, float growth,
-                                      rgp_quality quality)
-{
-    float unlimited = others + state->i, output = unlimited;
-    if (!(unlimited >= config->low && unlimited <= config->high)) {
-        if (!rgp_finite(unlimited)) {
-            return rgp_pid_give_up(config, state);
-        }
-        if (!(config->tracking_time > 0.0f) && (unlimited > config->high ? growth > 0.0f : growth < 0.0f)) {
-            state->i -= growth;
-            state->lost = 0.0f;
-            unlimited = others + state->i;
-        }
-        output = rgp_limit(unlimited, config->low, config->high);
-        state->saturated |= output != unlimited;
-    }
-    state->unlimited = unlimited;
-    state->output = output;
-    return rgp_reading_of(output, quality);
-}
-
 /* One step: the output, with the worst quality of what went in. On a bad reading, and with dt = 0, nothing is stepped
  * and the last output stands; the slope then goes on with all the time that has passed, the integral does not, since
- * nobody has seen the error meanwhile. dt in seconds. */
+ * nobody has seen the error meanwhile. dt in seconds.
+ *
+ * Time: constant. Memory: that of its arguments alone. Threads: one at a time for each state. */
 static inline rgp_reading rgp_pid_step(const rgp_pid_config *config, rgp_pid_state *state, const rgp_pid_input *in,
-                                       float dt)
-{
-    const rgp_quality quality = rgp_worst(in->setpoint.quality, in->measured.quality);
-    if (!rgp_usable(quality) || !(dt > 0.0f)) {
-        return rgp_pid_pass(state, quality, dt);
-    }
-    const float beyond = rgp_pid_sense(config, state, in, dt);
-    const float others = state->p + state->d + in->feed_forward;
-    const float short_by = (state->unlimited - state->output) + in->shortfall;
-    float growth = config->gain.ki * beyond * dt;
-    state->saturated = short_by > state->slack || short_by < -state->slack;
-    if (state->saturated) {
-        if (config->tracking_time > 0.0f) {
-            growth = rgp_pid_draw_back(config, growth, short_by, dt);
-        } else if (short_by > 0.0f ? growth > 0.0f : growth < 0.0f) {
-            growth = 0.0f;
-        }
-    }
-    const float add = growth - state->lost, sum = state->i + add;
-    state->lost = (sum - state->i) - add;
-    state->i = sum;
-    return rgp_pid_end(config, state, others, growth, quality);
-}
-
-/* The integral is what makes the output go on from `driven` with the terms of the last step. */
-static inline rgp_reading rgp_pid_take(const rgp_pid_config *config, rgp_pid_state *state, const rgp_pid_input *in,
-                                       float driven, rgp_quality quality)
-{
-    const float others = state->p + state->d + in->feed_forward;
-    state->i = config->gain.ki > 0.0f ? driven - others : 0.0f;
-    state->lost = 0.0f;
-    state->saturated = 0;
-    return rgp_pid_end(config, state, others, 0.0f, quality);
-}
+                                       float dt);
 
 /* Instead of a step, while somebody else drives: the integral is what makes the output go on from what is `driven`, in
  * output units, without a step when the controller is let drive again. */
 static inline rgp_reading rgp_pid_follow(const rgp_pid_config *config, rgp_pid_state *state, const rgp_pid_input *in,
-                                         float driven, float dt)
-{
-    const rgp_quality quality = rgp_worst(in->setpoint.quality, in->measured.quality);
-    if (!rgp_usable(quality) || !(dt > 0.0f)) {
-        return rgp_pid_pass(state, quality, dt);
-    }
-    rgp_pid_sense(config, state, in, dt);
-    return rgp_pid_take(config, state, in, driven, quality);
-}
+                                         float driven, float dt);
 
 /* Instead of a step or of following, between two measurements: the output stands as the last one has left it, or goes
  * along with what is `driven` while somebody else drives (`follows`). What is not new is not bad: the next step takes
  * the whole time. */
 static inline rgp_reading rgp_pid_stand(const rgp_pid_config *config, rgp_pid_state *state, const rgp_pid_input *in,
-                                        float driven, bool follows)
-{
-    const rgp_quality quality = rgp_worst(in->setpoint.quality, in->measured.quality);
-    return follows && rgp_usable(quality) ? rgp_pid_take(config, state, in, driven, quality)
-                                          : rgp_reading_of(state->output, quality);
-}
+                                        float driven, bool follows);
 
 RGP_DECLARATIONS_END
+
+#include "rigpulse/inside/regulate/pid.h"
 
 #endif

@@ -1,0 +1,31 @@
+/* The inside of rigpulse/condition/smooth.h: what its inline functions do. */
+#ifndef RIGPULSE_INSIDE_CONDITION_SMOOTH_H
+#define RIGPULSE_INSIDE_CONDITION_SMOOTH_H
+
+#include "rigpulse/condition/smooth.h"
+#include "rigpulse/numeric.h"
+
+RGP_DECLARATIONS_BEGIN
+
+/* The part of rgp_smooth_step() before it steps by a new dt, with a new time constant, at the first reading and around
+ * gaps. */
+void rgp__smooth_adapt(const rgp_smooth_config *config, rgp_smooth_state *state, float value, float dt);
+
+static inline rgp_reading rgp_smooth_step(const rgp_smooth_config *config, rgp_smooth_state *state, rgp_reading in,
+                                          float dt)
+{
+    if (!rgp_usable(in.quality) || !(dt > 0.0f)) {
+        state->gap_us += rgp_microseconds(dt);
+        state->time_constant = dt > 0.0f ? 0.0f : state->time_constant;
+        return rgp_reading_of(state->dt > 0.0f ? state->output : in.value, in.quality);
+    }
+    if (dt != state->dt || config->time_constant != state->time_constant) {
+        rgp__smooth_adapt(config, state, in.value, dt);
+    }
+    rgp_add(&state->output, &state->lost, state->share * ((in.value - state->output) - state->lost));
+    return rgp_reading_of(state->output, in.quality);
+}
+
+RGP_DECLARATIONS_END
+
+#endif
