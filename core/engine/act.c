@@ -30,6 +30,8 @@ static void request(rgp_engine *e, const rgp_image_action *action)
                                                        .anew = read_ref(e, action->value).value != 0.0f};
 }
 
+/* All actions that claim no actuator. A mode or a cue is written into the next states, which the next tick shows: so
+ * the order of rules within a tick does not matter for who sees it. */
 void rgp__engine_act_with(rgp_engine *e, uint32_t index)
 {
     const rgp_image_action *action = &image_ACTIONS(e)[index];
@@ -53,6 +55,7 @@ void rgp__engine_act_with(rgp_engine *e, uint32_t index)
     }
 }
 
+/* An amount that cannot be trusted does nothing at all, rather than half of it. */
 bool rgp__engine_act(rgp_engine *e, uint32_t index)
 {
     const rgp_image_action *action = &image_ACTIONS(e)[index];

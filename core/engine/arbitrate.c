@@ -4,6 +4,8 @@
 
 #include "rigpulse/drive.h"
 
+/* Claims stand in falling rank in the image, so the first active one owns. A stop and the hand alone are made by
+ * shortening the list, not by other ways through it. */
 static void choose(const rgp_engine *e, const rgp__engine_head *head, const rgp_image_actuator *a,
                    rgp__actuator_state *to)
 {
@@ -19,6 +21,8 @@ static void choose(const rgp_engine *e, const rgp__engine_head *head, const rgp_
     }
 }
 
+/* Where nothing is shaped what is wanted is the output, within the travel already; else conditioning and guards, which
+ * follow, write it. */
 void rgp__phase_arbitrate(rgp_engine *e)
 {
     rgp__engine_head *const head = part_head(e);

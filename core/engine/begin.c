@@ -7,6 +7,7 @@
 
 #include <string.h>
 
+/* Everything that can be due is due in the first tick, since nothing has been chosen yet. */
 void rgp__begin_head(rgp_engine *e)
 {
     *part_head(e) = (rgp__engine_head){.bound = 100.0f,
@@ -15,6 +16,8 @@ void rgp__begin_head(rgp_engine *e)
     rgp__engine_arrange(e);
 }
 
+/* An actuator is taken to stand at rest, where the port has to bring it before the first tick; its duty has its whole
+ * credit. */
 void rgp__begin_actuators(rgp_engine *e)
 {
     const rgp_image_actuator *a = image_ACTUATORS(e);
@@ -35,6 +38,7 @@ void rgp__begin_qualities(rgp_engine *e)
     memset(quality + rgp_image_actuator_slot(e->image, 0), RGP_GOOD, COUNT(e, ACTUATORS) + COUNT(e, STATES));
 }
 
+/* Settings that a parameter sets begin as they lie in the image; the parameters are put in behind that. */
 void rgp__begin_live(rgp_engine *e)
 {
     memcpy(part_live(e), rgp_image_at(e->image, RGP_SECTION_LIVE_CONFIGS), 4 * COUNT(e, LIVE_CONFIGS));
@@ -51,6 +55,8 @@ static void begin_loops(rgp_engine *e)
     }
 }
 
+/* In this order: the program first, since resetting it clears the links of the loops, which are then made; parameters
+ * last, since putting one in tells the loops. */
 void rgp__begin_states(rgp_engine *e)
 {
     e->program->reset(e);
@@ -66,6 +72,7 @@ static void none(const rgp_engine *e)
     (void)e;
 }
 
+/* The arrays begin in the order of memory.def, each once; what none() begins is right as zeroes. */
 void rgp_engine_reset(rgp_engine *e)
 {
     memset(e->memory, 0, e->image->memory);
@@ -73,6 +80,7 @@ void rgp_engine_reset(rgp_engine *e)
 #include "image/memory.def"
 }
 
+/* True when an output may differ from what its owner asks, so that outputs have to be made anew in every tick. */
 static bool is_shaped(const rgp_engine *e)
 {
     const rgp_image_actuator *a = image_ACTUATORS(e);
@@ -94,6 +102,7 @@ static bool follows_always(const rgp_engine *e)
     return always;
 }
 
+/* True when a claim can end by itself. */
 static bool has_timed_actions(const rgp_engine *e)
 {
     uint32_t i = 0;
@@ -103,6 +112,8 @@ static bool has_timed_actions(const rgp_engine *e)
     return i < COUNT(e, CLAIMS);
 }
 
+/* The phases that have work in every tick, by what the image has; a phase that is not among them runs only when
+ * something has made it due. Called whenever the bound or the hand changes that. */
 void rgp__engine_arrange(rgp_engine *e)
 {
     const struct {

@@ -3,6 +3,8 @@
 
 #include "phase.h"
 
+/* Writes over the claim: of two sets in one tick the later stands, and its rule is the one that made it. What the claim
+ * makes of it is decided later in the same tick, by arbitration. */
 void rgp__engine_claim(rgp_engine *e, uint32_t by, uint16_t claim, float value, uint64_t until_us)
 {
     part_claim(e)[claim] = (rgp_claim){.since_us = part_head(e)->now_us,
@@ -13,6 +15,8 @@ void rgp__engine_claim(rgp_engine *e, uint32_t by, uint16_t claim, float value, 
     make_due(e, RGP__DUE_OUTPUTS);
 }
 
+/* Where in its period the action is follows from the time since it began, not from counting, so that a late tick shifts
+ * nothing. The next change is never behind the end of the claim. */
 uint64_t rgp__engine_repeat(rgp_engine *e, uint32_t claim, const rgp_image_action *action)
 {
     rgp_claim *const is = &part_claim(e)[claim];
@@ -29,6 +33,8 @@ uint64_t rgp__engine_repeat(rgp_engine *e, uint32_t claim, const rgp_image_actio
     return next < is->until_us ? next : is->until_us;
 }
 
+/* A step and a toggle go on from what the claim holds now, not from what the actuator does: whoever else may own it
+ * meanwhile. A step stays within the travel. */
 float rgp__engine_amount(const rgp_engine *e, const rgp_image_action *action)
 {
     const float value = read_ref(e, action->value).value;

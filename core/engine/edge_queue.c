@@ -3,6 +3,9 @@
 
 #include "phase.h"
 
+/* Times go from the port's clock to the engine's, which never goes back: an edge from before the last tick counts as of
+ * that tick, and none is before the one ahead of it. Of more than there is room for the oldest stay, and the rest is
+ * counted. */
 rgp_status rgp_engine_edges(rgp_engine *e, uint16_t sensor, const rgp_port_edge *edge, uint16_t count, uint32_t lost)
 {
     if (sensor >= COUNT(e, SENSORS) || !image_SENSORS(e)[sensor].timed) {
@@ -52,6 +55,7 @@ static void gather(const rgp_engine *e, uint32_t sensor, rgp__edge_queue *q)
     tell_edges(e, sensor, q);
 }
 
+/* Before the states and the program, so that a measuring block finds the edges of this tick, and no later one. */
 void rgp__phase_edge_queue(rgp_engine *e)
 {
     for (uint32_t i = 0; i < COUNT(e, SENSORS); i++) {
@@ -61,6 +65,8 @@ void rgp__phase_edge_queue(rgp_engine *e)
     }
 }
 
+/* At the end of the tick. `told` stays: a port that has told edges once is believed from then on, also when it has
+ * none. */
 void rgp__engine_forget_edges(rgp_engine *e)
 {
     rgp__edge_queue *const q = part_edges(e);

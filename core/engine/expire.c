@@ -2,6 +2,7 @@
 #include "claims.h"
 #include "phase.h"
 
+/* The owner below it takes over in this same tick: arbitration comes later. */
 static void end_claim(rgp_engine *e, uint32_t at, rgp_claim *claim)
 {
     claim->active = RGP_CLAIM_NONE;
@@ -9,6 +10,8 @@ static void end_claim(rgp_engine *e, uint32_t at, rgp_claim *claim)
     tell(e, RGP_EVENT_ENDED, 0, at, claim->value);
 }
 
+/* One comparison a tick while no end is due. next_end_us is never later than the earliest end of an active claim; where
+ * it is earlier, as behind a claim that was written over, all claims are looked at once and it is found anew. */
 void rgp__phase_expire(rgp_engine *e)
 {
     rgp__engine_head *const head = part_head(e);

@@ -36,6 +36,8 @@ static void follow_one(const rgp_engine *e, const rgp_image_drive *drive, bool h
     }
 }
 
+/* Two ways to one result: while every loop simply goes on and no output has to be chosen, what the loops have left is
+ * all there is to do; a test holds the two against each other bit for bit. */
 void rgp__phase_follow(rgp_engine *e)
 {
     rgp__engine_head *const head = part_head(e);

@@ -21,6 +21,7 @@ typedef struct tape {
     const rgp_engine *engine;
 } tape;
 
+/* A constant is always good. */
 static inline rgp_reading ref(const tape *t, uint16_t at)
 {
     return at & RGP_REF_CONSTANT ? rgp_good(t->constant[at & ~RGP_REF_CONSTANT])
@@ -168,6 +169,7 @@ static void (*const run_op[RGP_OPS])(tape *, const rgp_image_run *) = {
     }
 #include "image/ops.def"
 
+/* The few first stages that take a sensor's whole number. */
 static void run_whole(const tape *t, const rgp_image_run *run)
 {
     switch (run->op) {
@@ -181,6 +183,7 @@ static void run_whole(const tape *t, const rgp_image_run *run)
     }
 }
 
+/* The one place that chooses between whole numbers and floats: the image says which, once a run. */
 static inline void run_one(tape *t, const rgp_image_run *run)
 {
     if (run->whole) {
@@ -205,6 +208,8 @@ static void step_or_stand(tape *t, const rgp_image_run *one, const rgp__pace *pa
     }
 }
 
+/* Element by element, since neighbours in a run may have different paces. The time of the tick is put back behind it
+ * for the runs that follow. */
 static void compute_paced(tape *t, const rgp_image_run *run, float dt)
 {
     const uint16_t *const pace = image_PACE_STEPS(t->engine) + run->pace - 1;
@@ -232,6 +237,8 @@ static void compute_lagging(tape *t, const rgp_image_run *run, const rgp_image_r
     }
 }
 
+/* Runs stand in the order in which they are computed: the loader has seen to it that every operand is there by then.
+ * What a run writes is not read by itself. */
 static void compute(rgp_engine *e)
 {
     const rgp__engine_head *const head = part_head(e);
@@ -262,6 +269,7 @@ static void compute(rgp_engine *e)
 /* Called for each operation, with the place of its operands and of its state. */
 typedef void visitor(const rgp_engine *e, uint32_t op, const uint16_t *operand, void *state, void *self);
 
+/* In the order of the image, between ticks or for news; takes time by the number of operations. */
 static void visit(const rgp_engine *e, visitor *call, void *self)
 {
     const rgp_image_run *run = image_RUNS(e);
@@ -283,6 +291,7 @@ static void reset_one(const rgp_engine *e, uint32_t op, const uint16_t *operand,
     }
 }
 
+/* News are asked for in the next tick: what has been reset may learn again. */
 static void reset(rgp_engine *e)
 {
     visit(e, reset_one, NULL);
@@ -309,6 +318,7 @@ static void relearn_one(const rgp_engine *e, uint32_t op, const uint16_t *operan
     }
 }
 
+/* False when the slot's stages know nothing: then nothing was done. */
 static bool relearn(rgp_engine *e, uint16_t slot)
 {
     relearning r = {slot, false};
@@ -323,6 +333,7 @@ static const rgp_event learning_events[] = {
     [RGP_LEARNING_GAVE_UP] = {.kind = RGP_EVENT_GAVE_UP},
 };
 
+/* News are told once: asking takes them back. *self becomes true while there will be more. */
 static void tell_one(const rgp_engine *e, uint32_t op, const uint16_t *operand, void *state, void *self)
 {
     if (rgp_ops[op].knows != RGP_KNOWS_LEARNS) {
@@ -337,6 +348,7 @@ static void tell_one(const rgp_engine *e, uint32_t op, const uint16_t *operand, 
     }
 }
 
+/* False when nothing learns any more: nobody is asked in later ticks until something is reset. */
 static bool news(rgp_engine *e)
 {
     bool going = false;
@@ -344,6 +356,7 @@ static bool news(rgp_engine *e)
     return going;
 }
 
+/* setting = parameter * scale + offset, in the unit of the setting, in each place that the parameter sets. */
 static void patch(rgp_engine *e, uint16_t param, float value)
 {
     const rgp_image_patch *p = image_PATCHES(e);
@@ -355,6 +368,8 @@ static void patch(rgp_engine *e, uint16_t param, float value)
     }
 }
 
+/* All or nothing: when one operation refuses the new settings the old value is put into all of them again. Sound for
+ * the old value, they are so again. */
 static bool patch_settings(rgp_engine *e, uint16_t param, float value)
 {
     const rgp_image_patch *p = image_PATCHES(e);
@@ -377,6 +392,7 @@ typedef struct keeping {
     void *self;
 } keeping;
 
+/* Stages of one signal are told apart by their order in it. */
 static void keep_one(const rgp_engine *e, uint32_t op, const uint16_t *operand, void *state, void *self)
 {
     keeping *k = self;
@@ -388,6 +404,7 @@ static void keep_one(const rgp_engine *e, uint32_t op, const uint16_t *operand, 
     }
 }
 
+/* Once through the program for each slot that is retained; asked when a rig begins and ends, not in ticks. */
 static void retainers(const rgp_engine *e, rgp__retainer_visit *call, void *self)
 {
     for (uint32_t i = 0; i < COUNT(e, RETAINED); i++) {

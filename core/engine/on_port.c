@@ -4,6 +4,8 @@
 #include "phase.h"
 #include "sense.h"
 
+/* Every sensor is read before anything is computed, so all of them are of one moment as far as the port can have it. A
+ * port that fails ends the tick: half of the readings are none. */
 static rgp_status read_all(rgp_engine *e, const rgp_port *port)
 {
     const inlet to = inlet_of(e);
@@ -46,6 +48,7 @@ float rgp_engine_output(const rgp_engine *e, uint16_t actuator)
                : 0.0f;
 }
 
+/* In the order of the rig. The first failure ends it: the caller then brings all to rest. */
 static rgp_status write_all(const rgp_engine *e, const rgp_port *port)
 {
     const rgp_image_actuator *a = image_ACTUATORS(e);
@@ -60,6 +63,7 @@ static rgp_status write_all(const rgp_engine *e, const rgp_port *port)
     return RGP_OK;
 }
 
+/* Does not ask what was written last: a port that was lost may have lost that, too. */
 rgp_status rgp_engine_rest(rgp_engine *e, const rgp_port *port)
 {
     rgp_status first = RGP_OK;
@@ -71,6 +75,8 @@ rgp_status rgp_engine_rest(rgp_engine *e, const rgp_port *port)
     return first;
 }
 
+/* The time is asked behind the readings, so no reading is from the future. Edges are moved up to that time, and later
+ * ones wait for the next tick. */
 rgp_status rgp_engine_tick(rgp_engine *e, const rgp_port *port)
 {
     if (port->version != RGP_PORT_VERSION || !port->now || !port->read || !port->write) {

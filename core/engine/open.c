@@ -4,6 +4,7 @@
 
 #include <string.h>
 
+/* The layout is that of the image alone; the loader has held the memory's size and alignment against it. */
 static void place(rgp_engine *e, unsigned char *memory)
 {
     const rgp__layout layout = rgp__image_layout(e->image);
@@ -26,6 +27,7 @@ static rgp_status check_initial_params(rgp_engine *e)
     return status;
 }
 
+/* Nothing of the engine is touched before the image has passed. */
 rgp_status rgp_engine_open(rgp_engine *engine, const void *image, uint32_t image_size, void *memory,
                            uint32_t memory_size)
 {

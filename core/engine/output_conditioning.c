@@ -25,6 +25,7 @@ static float slewed(const rgp__engine_head *head, const rgp_image_actuator *a, c
     return a->slew > 0.0f && !at_once ? rgp_slew(value, is->shaped, a->slew * head->dt) : value;
 }
 
+/* `shaped` is what came out in the last tick, and what the guards let through of it: the slew goes on from there. */
 void rgp__phase_output_conditioning(rgp_engine *e)
 {
     const rgp__engine_head *const head = part_head(e);

@@ -27,6 +27,7 @@ static eight formerly(uint32_t sensors)
 _Static_assert(RGP__SENSOR_FORMERLY == 1 && RGP__SENSOR_STANDS == 2 && RGP__SENSOR_PLAIN == 4,
                "shifted by one, formerly becomes standing");
 
+/* As if every sensor had been old before: the first tick then knows by what is handed in who is new. */
 void rgp__begin_newness(rgp_engine *e)
 {
     memset(part_newness(e), RGP__SENSOR_FORMERLY, COUNT(e, SENSORS));
@@ -67,6 +68,8 @@ static bool is_fresh(const rgp_engine *e, const rgp_image_pace *pace)
     return i < pace->sensors;
 }
 
+/* The time since the last new reading is summed in whole microseconds and becomes a float once: three ticks of a third
+ * are one tick, bit for bit. */
 static void sum_paces(rgp_engine *e, rgp__engine_head *head)
 {
     const rgp_image_pace *from = image_PACES(e);

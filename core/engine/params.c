@@ -11,6 +11,8 @@ static void retune_loops(const rgp_engine *e)
     }
 }
 
+/* The value is put into its slot only behind the settings that it sets, so the slot never shows one that they refuse.
+ */
 bool rgp__engine_put_param(rgp_engine *e, uint16_t param, float value)
 {
     const bool sound = e->program->set(e, param, value);
@@ -21,6 +23,7 @@ bool rgp__engine_put_param(rgp_engine *e, uint16_t param, float value)
     return sound;
 }
 
+/* One event for each change that counts, with who has made it. */
 static rgp_status set_param(rgp_engine *e, uint16_t param, float value, bool by_rule)
 {
     if (param >= COUNT(e, PARAMS)) {
@@ -42,6 +45,7 @@ rgp_status rgp_engine_set(rgp_engine *e, uint16_t param, float value)
     return set_param(e, param, value, false);
 }
 
+/* First in the tick, so that everything in it goes by one value. Of several requests in one tick the last stands. */
 void rgp__phase_params(rgp_engine *e)
 {
     rgp__param_state *is = part_param(e);

@@ -5,6 +5,7 @@
 
 #include "rigpulse/drive.h"
 
+/* A loop that has only been held and drives again has not engaged anew: nothing is told. */
 static void tell_phase(const rgp_engine *e, uint32_t loop, const rgp_loop_link *is, uint8_t was)
 {
     if (is->phase == RGP_LOOP_OUT) {
@@ -48,6 +49,7 @@ static void note_loop(const rgp_engine *e, uint32_t loop, bool shaped)
     }
 }
 
+/* Last in the tick: what was really driven is known only behind the guards. */
 void rgp__phase_publish(rgp_engine *e)
 {
     rgp__engine_head *const head = part_head(e);

@@ -11,6 +11,9 @@ static int64_t duty_of(const rgp_image_actuator *a)
     return duty > 0 ? duty : 1;
 }
 
+/* Credit is counted in microseconds times parts per million squared, so that whole numbers lose nothing: driving uses
+ * (1 - duty) of it a second, resting brings back duty of it. At most 1e6 s times 1e6 times 1e6 / 4, which 63 bits hold.
+ */
 int64_t rgp__engine_credit(const rgp_image_actuator *a)
 {
     const int64_t duty = duty_of(a), window_us = (int64_t)rgp_microseconds(a->window);
@@ -85,6 +88,8 @@ static float dutiful(rgp_engine *e, uint32_t i, const rgp_image_actuator *a, flo
     return is->relief & RGP__RELIEF_DUTY ? a->rest : value;
 }
 
+/* `driven`: by what was written in the last tick, since that is what the mechanism has felt. The duty has the last
+ * word. */
 float rgp__engine_relieve(rgp_engine *e, uint32_t actuator, float value)
 {
     const rgp_image_actuator *a = &image_ACTUATORS(e)[actuator];

@@ -5,6 +5,7 @@
 #include "stops.h"
 #include "watch.h"
 
+/* Faults and loops that are out, together: a person who clears wants the rig to go on. */
 void rgp_engine_clear(rgp_engine *e)
 {
     rgp__engine_forget_faults(e);
@@ -60,6 +61,7 @@ rgp_status rgp_engine_release(rgp_engine *e, uint16_t actuator)
     return RGP_OK;
 }
 
+/* By nobody's line: only rgp_engine_resume() ends it, no condition does. */
 void rgp_engine_stop(rgp_engine *e)
 {
     rgp__engine_stop_by(e, RGP_REF_NONE);
@@ -70,6 +72,7 @@ void rgp_engine_resume(rgp_engine *e)
     rgp__engine_resume_by(e, RGP_REF_NONE);
 }
 
+/* A bound makes outputs differ from what is asked, so what has to run in every tick is arranged anew. */
 rgp_status rgp_engine_bound(rgp_engine *e, float percent)
 {
     if (!(percent >= 0.0f && percent <= 100.0f)) {
@@ -103,6 +106,7 @@ bool rgp_engine_is_stopped(const rgp_engine *e)
     return part_head(e)->stopped;
 }
 
+/* `left_us` is above 0 where the phase is not READY: both ends are later than now. */
 rgp_rule_timing rgp_engine_rule(const rgp_engine *e, uint16_t rule)
 {
     if (rule >= COUNT(e, RULES)) {

@@ -28,6 +28,7 @@ typedef struct writing {
     uint16_t entries;
 } writing;
 
+/* Goes on counting where there is no room, so that the caller learns how much there has to be. */
 static void put_entry(void *self, const rgp__retainer *retainer)
 {
     writing *w = self;
@@ -42,6 +43,7 @@ static void put_entry(void *self, const rgp__retainer *retainer)
     w->entries++;
 }
 
+/* Over the head with its own field as 0, then over the entries. */
 static uint32_t checksum_of(const unsigned char *block, uint32_t size)
 {
     keep_head head;
@@ -73,6 +75,7 @@ typedef struct reading {
     uint32_t count, taken;
 } reading;
 
+/* An entry whose stage there is not in this rig any more is passed over; a stage without an entry begins anew. */
 static void take_entry(void *self, const rgp__retainer *retainer)
 {
     reading *r = self;
@@ -85,6 +88,7 @@ static void take_entry(void *self, const rgp__retainer *retainer)
     }
 }
 
+/* Nothing is taken up before the whole block has been found sound: its size, its form, its checksum. */
 rgp_status rgp_engine_restore(rgp_engine *e, const void *block, uint32_t size, uint32_t *taken)
 {
     keep_head head;

@@ -37,6 +37,7 @@ static uint64_t drive_by(rgp_engine *e, uint32_t rule, const rgp_image_action *a
     return width;
 }
 
+/* The holdoff begins when the longest of its actions is over. */
 static void fire(rgp_engine *e, uint32_t index, const rgp_image_rule *rule)
 {
     const rgp_image_action *action = image_ACTIONS(e) + rule->first_action;
@@ -54,6 +55,7 @@ static void fire(rgp_engine *e, uint32_t index, const rgp_image_rule *rule)
                    rgp_microseconds(read_ref(e, rule->holdoff).value));
 }
 
+/* An event that comes while the rule acts or holds off is dropped, and told; a condition is asked again anyway. */
 static void try_to_fire(rgp_engine *e, uint32_t index, const rgp_image_rule *rule)
 {
     const rgp__rule_state *is = &part_rule(e)[index];
@@ -70,6 +72,8 @@ static void try_to_fire(rgp_engine *e, uint32_t index, const rgp_image_rule *rul
     }
 }
 
+/* In the order of the file. Rules see the values of this tick and the states as the last tick has left them, so no rule
+ * sees what another has done in the same tick. A rule at rest costs the two loads and the comparison at the top. */
 void rgp__phase_rules(rgp_engine *e)
 {
     const rgp__engine_head *const head = part_head(e);

@@ -1,6 +1,8 @@
 /* Samples of sensors on their way in. */
 #include "sense.h"
 
+/* The value of a bad sample is not taken over: the last good number stands, with the quality of now. A sensor that is
+ * supervised is judged later in the tick, when its time is known. */
 void rgp__engine_sense_any(rgp_engine *e, uint32_t sensor, const rgp_sample *sample)
 {
     const rgp_image_sensor *s = &image_SENSORS(e)[sensor];

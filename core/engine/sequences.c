@@ -24,6 +24,7 @@ static const rgp_image_step *step_of(const rgp_engine *e, uint16_t sequence, uin
     return image_STEPS(e) + image_of(e, sequence)->first_step + step;
 }
 
+/* What cannot be known is not true: a step goes on waiting. */
 static bool is_true(const rgp_engine *e, uint16_t slot)
 {
     const rgp_reading r = rgp_engine_value(e, slot);
@@ -44,6 +45,7 @@ static void enter(rgp_engine *e, uint16_t sequence, uint16_t step)
     make_due(e, RGP__DUE_STATES);
 }
 
+/* Claims of a sequence are all of its own rank, one for each actuator that it drives. */
 static void let_go(rgp_engine *e, uint16_t sequence)
 {
     const rgp_image_claim *of = image_CLAIMS(e);
@@ -56,6 +58,7 @@ static void let_go(rgp_engine *e, uint16_t sequence)
     }
 }
 
+/* 0xFFFF is NOT_BEGUN. */
 static void forget_cycles(rgp_engine *e, uint16_t sequence)
 {
     const rgp_image_sequence *s = image_of(e, sequence);
@@ -68,6 +71,7 @@ static void forget(rgp__sequence_state *s)
     *s = (rgp__sequence_state){.blocked = s->blocked};
 }
 
+/* One that runs already goes on as it is, unless it is to begin anew. */
 static void begin_sequence(rgp_engine *e, uint16_t sequence, bool anew)
 {
     rgp__sequence_state *s = state_of(e, sequence);
@@ -112,6 +116,7 @@ static void leave(rgp_engine *e, uint16_t sequence)
     enter(e, sequence, ending);
 }
 
+/* On its ending it is not ended again: an ending is short, and brings things to where they have to be. */
 static void finish(rgp_engine *e, uint16_t sequence)
 {
     if (state_of(e, sequence)->runs && !state_of(e, sequence)->ending) {
@@ -158,6 +163,7 @@ static void leave_cycles(rgp_engine *e, uint16_t sequence, uint16_t target)
     }
 }
 
+/* A jump leaves the cycles that its target is not in; a step to the next one cannot leave any but by their end. */
 static void go_to_step(rgp_engine *e, uint16_t sequence, uint16_t target)
 {
     leave_cycles(e, sequence, target);
@@ -169,6 +175,7 @@ static void go_to_next_step(rgp_engine *e, uint16_t sequence)
     enter(e, sequence, (uint16_t)(state_of(e, sequence)->step + 1));
 }
 
+/* The time of an await is over. */
 static void be_late(rgp_engine *e, uint16_t sequence, const rgp_image_step *step)
 {
     if (step->target != RGP_REF_NONE) {
@@ -178,6 +185,7 @@ static void be_late(rgp_engine *e, uint16_t sequence, const rgp_image_step *step
     }
 }
 
+/* What it waits for is kept, so that the ticks until then cost two comparisons. */
 static void wait_for(rgp__sequence_state *s, uint16_t slot)
 {
     s->waits = 1;
@@ -205,6 +213,7 @@ static void await(rgp_engine *e, uint16_t sequence, const rgp_image_step *step, 
     *waits = s->waits;
 }
 
+/* The counter holds the rounds that are left; how many there are is asked once, when the cycle is entered. */
 static void cycle(rgp_engine *e, uint16_t sequence, const rgp_image_step *step)
 {
     uint16_t *left = &part_counter(e)[image_of(e, sequence)->first_step + state_of(e, sequence)->step];
@@ -305,6 +314,8 @@ static void take_up(rgp_engine *e)
     head->requests = 0;
 }
 
+/* Behind the rules, whose requests are taken up here; in the order of the file. What a sequence asks of another one
+ * counts from the next tick on, whatever their order. */
 void rgp__phase_sequences(rgp_engine *e)
 {
     const uint16_t sequences = (uint16_t)(part_head(e)->stopped ? 0 : COUNT(e, SEQUENCES));

@@ -1,6 +1,7 @@
 /* Modes, cues and the steps of sequences, as the last tick has left them. */
 #include "phase.h"
 
+/* A sequence shows its step from 1 on, 0 while it does not run. */
 static float recalled(const rgp_engine *e, uint32_t state)
 {
     const rgp_image_state *of = &image_STATES(e)[state];

@@ -6,6 +6,7 @@
 
 #include <string.h>
 
+/* All claims, the hand's too: behind a stop nothing goes on by itself. */
 void rgp__engine_forget_actions(rgp_engine *e)
 {
     memset(part_claim(e), 0, COUNT(e, CLAIMS) * sizeof(rgp_claim));
@@ -17,6 +18,7 @@ void rgp__engine_forget_actions(rgp_engine *e)
     make_due(e, RGP__DUE_OUTPUTS);
 }
 
+/* `stop`: the line that did it, RGP_REF_NONE: a person or a lost port. */
 void rgp__engine_stop_by(rgp_engine *e, uint16_t stop)
 {
     rgp__engine_forget_actions(e);
@@ -25,6 +27,7 @@ void rgp__engine_stop_by(rgp_engine *e, uint16_t stop)
     tell(e, RGP_EVENT_STOPPED, 0, stop, 0.0f);
 }
 
+/* Rules fire again by what is then; nothing of before the stop is made up for. */
 void rgp__engine_resume_by(rgp_engine *e, uint16_t stop)
 {
     part_head(e)->stopped = 0;
@@ -32,6 +35,7 @@ void rgp__engine_resume_by(rgp_engine *e, uint16_t stop)
     tell(e, RGP_EVENT_RESUMED, 0, stop, 0.0f);
 }
 
+/* True when the stop's own second condition lets it end; one without waits for a person. */
 static bool releases(const rgp_engine *e, const rgp_image_stop *stop)
 {
     return stop->release != RGP_REF_NONE && is_armed(e, stop->release);

@@ -1,6 +1,8 @@
 /* The tick: sensors -> operations -> rules and sequences -> each actuator's owner -> shape -> guards. */
 #include "program.h"
 
+/* False for the same moment again, and for a clock that has gone back: then nothing is stepped, and the next tick
+ * counts from the new time on. The engine's own clock never goes back. The first tick counts as one long. */
 static bool takes_time(rgp__engine_head *head, uint64_t tick_us, uint64_t now_us)
 {
     const uint64_t passed = now_us > head->port_us ? now_us - head->port_us : 0;
@@ -11,6 +13,7 @@ static bool takes_time(rgp__engine_head *head, uint64_t tick_us, uint64_t now_us
     return head->passed_us > 0;
 }
 
+/* What a phase makes due runs in this tick when it stands behind it in the table, else in the next. */
 void rgp_engine_step(rgp_engine *e, uint64_t now_us)
 {
     rgp__engine_head *const head = part_head(e);
@@ -34,6 +37,7 @@ void rgp__phase_compute(rgp_engine *e)
     e->program->compute(e);
 }
 
+/* Asked while something learns. */
 void rgp__phase_news(rgp_engine *e)
 {
     if (!e->program->news(e)) {

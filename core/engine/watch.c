@@ -48,6 +48,7 @@ static void block(rgp_engine *e, const rgp_image_need *need)
     }
 }
 
+/* The one place that knows where the mark of a need lies. */
 static uint8_t *blocked_of(const rgp_engine *e, const rgp_image_need *need)
 {
     return need->by == RGP_NEEDED_BY_RULE    ? &part_rule(e)[need->index].blocked
@@ -55,6 +56,7 @@ static uint8_t *blocked_of(const rgp_engine *e, const rgp_image_need *need)
                                              : &part_sequence(e)[need->index].blocked;
 }
 
+/* Whoever needs the sensor is blocked at once, in the order of the image. */
 static void raise_fault(rgp_engine *e, uint32_t sensor, rgp_reading reading)
 {
     const rgp_image_need *need = image_NEEDS(e), *const end = need + COUNT(e, NEEDS);
@@ -66,6 +68,7 @@ static void raise_fault(rgp_engine *e, uint32_t sensor, rgp_reading reading)
     }
 }
 
+/* A sensor without supervision has none. */
 static bool has_fault(const rgp_engine *e, uint32_t sensor)
 {
     const uint32_t supervised = image_SENSORS(e)[sensor].supervised;
@@ -89,6 +92,7 @@ static void end_fault(const rgp_engine *e, uint32_t sensor, rgp_reading reading)
     }
 }
 
+/* A fault that is still there comes again, after the time that it takes. */
 void rgp__engine_forget_faults(rgp_engine *e)
 {
     const uint32_t supervised = rgp__image_supervised(e->image);
@@ -121,6 +125,7 @@ static void time_fault(rgp_engine *e, uint32_t sensor, rgp__watch *watch)
     }
 }
 
+/* Before the program, so that it computes with the qualities of this tick. */
 void rgp__phase_watch(rgp_engine *e)
 {
     const rgp__engine_head *const head = part_head(e);

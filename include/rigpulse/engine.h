@@ -2,7 +2,10 @@
  *
  * One thread owns an engine. Nothing here allocates, blocks, or recurses; the time of a tick is bounded
  * by the image. The tick goes: readings -> signals, bands and events -> rules -> each actuator's owner ->
- * limits -> outputs. */
+ * limits -> outputs.
+ *
+ * Functions that are called "between ticks" are called by the thread that ticks, or while it does not; they count from
+ * the next tick on. None of them may be called by a listener, which is called within a tick. */
 #ifndef RIGPULSE_ENGINE_H
 #define RIGPULSE_ENGINE_H
 

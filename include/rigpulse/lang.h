@@ -1,6 +1,8 @@
 /* The rig language: the text of a rig file becomes an image, or a list of what is wrong with it.
  *
- * Host code; needs the C standard library only. Nothing here prints, exits, or touches a file. */
+ * Host code; needs the C standard library only. Nothing here prints, exits, or touches a file. A rig belongs to whoever
+ * compiled it, with everything that hangs on it; one thread at a time may use it, different rigs at the same time. The
+ * time to compile grows with the length of the text. */
 #ifndef RIGPULSE_LANG_H
 #define RIGPULSE_LANG_H
 
@@ -15,6 +17,7 @@ RGP_DECLARATIONS_BEGIN
 
 /* ---- what was hooked up -------------------------------------------------------------------------- */
 
+/* A line that makes a mechanism: `KIND NAME: SETTINGS, INPUT by ACTUATOR`. */
 typedef struct rgp_mechanism_item {
     const rgp_mechanism_kind *kind;           /* of the port's catalogue */
     const char *name;                         /* as the file calls it */
@@ -28,6 +31,7 @@ typedef struct rgp_mechanism_item {
 
 #define RGP_SENSOR_POINTS_MAX 16 /* of one sensor */
 
+/* A line that says how a sensor gets its readings. Which of the fields count depends on its kind's source. */
 typedef struct rgp_sensor_item {
     const rgp_sensor_kind *kind; /* of the port's catalogue */
     uint32_t sensor;             /* its number in the rig */
@@ -45,6 +49,7 @@ typedef struct rgp_sensor_item {
 /* Seconds from one new reading of a simulated sensor to the next; 0: one each tick, or as a played file has them. */
 double rgp_sensor_period(const rgp_sensor_item *item);
 
+/* A line that says what happens when: `at TIME WHOM WHAT [AMOUNT] [for TIME]`. */
 typedef struct rgp_disturbance_item {
     double at_seconds, for_seconds; /* 0 when no `for` was written */
     int32_t mechanism, sensor;      /* one of them; the other is -1; of the port's clock both are */
@@ -53,6 +58,7 @@ typedef struct rgp_disturbance_item {
     uint32_t line;                  /* of the file */
 } rgp_disturbance_item;
 
+/* A hook-up, as a port takes it to connect the rig's channels. */
 typedef struct rgp_hookup {
     const char *port;                           /* "sim" */
     const rgp_mechanism_item *mechanism;        /* by their order in the file */
@@ -63,6 +69,7 @@ typedef struct rgp_hookup {
 
 /* ---- the rig ------------------------------------------------------------------------------------- */
 
+/* An error, which keeps the rig from becoming an image, or a warning. All texts are the rig's. */
 typedef struct rgp_message {
     bool warning;          /* true: it runs all the same */
     uint32_t line, column; /* from 1; the column counts characters */
@@ -92,6 +99,7 @@ typedef struct rgp_rig {
  * may be NULL: hook-ups are then not looked at. NULL only when memory has run out. */
 rgp_rig *rgp_rig_compile(const char *file, const char *source, size_t length, const rgp_catalog *catalog);
 
+/* With everything in it. NULL is nothing. */
 void rgp_rig_free(rgp_rig *rig);
 
 /* The lines of the statements that drive actuators, by themselves or by what stands below them, in the order of the
