@@ -1,4 +1,4 @@
-/* What the files of this room share: the tick that is told of, and where the words go. */
+/* Shared by the files of this room: the tick that is told of, and where the words go. */
 #ifndef EXPLAIN_SCENE_H
 #define EXPLAIN_SCENE_H
 

@@ -40,7 +40,7 @@ typedef struct rgp_door_setup {
     void *self;
 } rgp_door_setup;
 
-/* How late the ticks of a paced run were, in microseconds; all 0: it is not paced. */
+/* The lateness of the ticks of a paced run were, in microseconds; all 0: it is not paced. */
 typedef struct rgp_delay {
     uint64_t ticks, median, p99, worst;
 } rgp_delay;
@@ -55,8 +55,8 @@ typedef struct rgp_door_result {
     rgp_delay delay;
 } rgp_door_result;
 
-/* What a maker fulfils; the functions below say what each entry does. Optional, and NULL where a maker has none of it:
- * advance, mark, record, is_recording, complaint, delay, checkpoint, placing, truth. */
+/* The table that a maker fulfils; the functions below say what each entry does. Optional, and NULL where a maker has
+ * none of it: advance, mark, record, is_recording, complaint, delay, checkpoint, placing, truth. */
 typedef struct rgp_door_table {
     const char *(*refuses)(const rgp_door *door, rgp_command_kind what);
     rgp_status (*ask)(rgp_door *door, const rgp_command *command);

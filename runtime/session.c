@@ -74,7 +74,7 @@ static bool open_port(session *s, GError **error)
     return true;
 }
 
-/* How it begins; `says` becomes what there is to say of what it takes up. */
+/* The beginning of the setup; `says` becomes what there is to say of what it takes up. */
 static bool prepare_engine(session *s, char **says, GError **error)
 {
     if (s->setup->bound > 0.0f) {

@@ -1,3 +1,4 @@
+/* Helpers for tests of blocks: rows of readings that go in, and of what has to come out. */
 #include "blocks.h"
 
 #include <math.h>

@@ -1,3 +1,4 @@
+/* Helpers for all tests: folders, files, rigs on the simulated port, and the tool as a child process. */
 #include "support.h"
 
 #include "sim/sim.h"

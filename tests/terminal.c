@@ -1,3 +1,4 @@
+/* The tool behind a pseudo-terminal: its screen, and keys that are pressed. */
 #include "terminal.h"
 
 #include <poll.h>

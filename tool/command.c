@@ -1,4 +1,4 @@
-/* What all commands share: options, refusals, JSON. */
+/* The parts that all commands share: options, refusals, JSON. */
 #include "command.h"
 
 #include "rigpulse/lang.h"

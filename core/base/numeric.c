@@ -1,4 +1,4 @@
-/* The core's own mathematics: exponential, logarithm, sine and arc tangent as polynomials, the same on every machine.
+/* The core's own mathematics: exponential, logarithm and arc tangent as polynomials, the same on every machine.
  */
 #include "rigpulse/numeric.h"
 
@@ -30,6 +30,8 @@ float rgp_exp(float x)
     return p * scale;
 }
 
+/* Up to 1/2 by the series x - x^2/2! + x^3/3! - ... to the eighth power, whose remainder there is below 6e-9; above by
+ * the exponential, where the difference to 1 loses nothing that matters. */
 float rgp_decay(float x)
 {
     if (!(x > 0.0f)) {

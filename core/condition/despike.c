@@ -49,6 +49,8 @@ static float small_middle(const rgp_despike_state *state)
     return sorted[(state->filled - 1u) / 2u];
 }
 
+/* Here `filled` goes from 0 to the window; the step in the header needs it full. Of an even number the lower one of the
+ * middle two. */
 float rgp__despike_fill(const rgp_despike_config *config, rgp_despike_state *state, float value, bool counts)
 {
     const bool is_small = config->window <= RGP_DESPIKE_SMALL;

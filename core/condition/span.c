@@ -19,12 +19,15 @@ void rgp_span_reset(rgp_span_state *state)
     *state = (rgp_span_state){0};
 }
 
+/* The middle one of three: a single spike widens no span. */
 static float middle(float a, float b, float c)
 {
     const float low = a < b ? a : b, high = a < b ? b : a;
     return c < low ? low : c > high ? high : c;
 }
 
+/* The practice is over when its time is, or later, once three readings have come. A practice without enough movement
+ * begins anew by itself. */
 void rgp__span_learn(const rgp_span_config *config, rgp_span_state *state, float value, float dt)
 {
     state->practised_us += state->seen == 0 ? 0 : rgp_microseconds(dt);
@@ -65,6 +68,7 @@ bool rgp_span_restore(rgp_span_state *state, const rgp_retained *kept)
     return true;
 }
 
+/* Asking takes the news back. */
 rgp_learning rgp_span_news(rgp_span_state *state)
 {
     const rgp_learning news = {.what = (uint8_t)(!state->news     ? RGP_LEARNING_ON

@@ -22,6 +22,8 @@ void rgp_supervision_reset(rgp_supervision_state *state)
     *state = (rgp_supervision_state){.sample = {.quality = RGP_MISSING}, .verdict = RGP_MISSING};
 }
 
+/* Against the last reading that was accepted, over the time since that: after a jump that was none the limit widens
+ * until the new place is believed. */
 static bool changed_too_fast(const rgp_supervision_config *config, const rgp_supervision_state *state, int32_t raw)
 {
     if (config->jump <= 0.0f || !state->known) {
@@ -48,12 +50,14 @@ static rgp_quality sample_verdict(const rgp_supervision_config *config, const rg
     return changed_too_fast(config, state, s->raw) ? (rgp_quality)RGP_JUMP : s->quality;
 }
 
+/* By the sample's own time. 0 for due_us: a sensor that may be silent. */
 static bool is_late(const rgp_supervision_config *config, const rgp_supervision_state *state, uint64_t now_us)
 {
     const uint64_t taken_us = state->sample.time_us;
     return config->due_us && now_us > taken_us && now_us - taken_us > config->due_us;
 }
 
+/* The verdict on the sample stands before its age; late before stuck. */
 static rgp_quality by_age(const rgp_supervision_config *config, const rgp_supervision_state *state, uint64_t now_us)
 {
     const rgp_quality verdict = state->verdict;

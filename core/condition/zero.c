@@ -24,6 +24,7 @@ void rgp_zero_reset(rgp_zero_state *state)
     *state = (rgp_zero_state){0};
 }
 
+/* The tries stay: they count windows. */
 static void begin_window(rgp_zero_state *state)
 {
     state->phase = RGP_ZERO_WATCHING;
@@ -53,6 +54,8 @@ static void end_window(const rgp_zero_config *config, rgp_zero_state *state)
     }
 }
 
+/* Welford's recurrence: mean and squares are those of all readings so far, without their sum, which a float would
+ * round. The first half of the window is that of its time, not of its readings. */
 void rgp__zero_learn(const rgp_zero_config *config, rgp_zero_state *state, float value, rgp_quality quality, float dt)
 {
     if (dt <= 0.0f || state->phase == RGP_ZERO_GAVE_UP) {
@@ -111,6 +114,8 @@ rgp_learning rgp_zero_news(rgp_zero_state *state)
     return news;
 }
 
+/* The base is a multiple of 256 near the first reading, so that what is left of a reading of 32 bits is small, and a
+ * float holds it. */
 rgp_reading rgp_zero_whole(const rgp_zero_config *config, rgp_zero_state *state, int32_t raw, rgp_quality quality,
                            float dt)
 {

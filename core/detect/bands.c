@@ -9,6 +9,7 @@ static float zone_low(const rgp_bands_config *config, uint32_t i)
     return config->above >> i & 1u ? config->border[i] - config->margin : config->border[i];
 }
 
+/* The upper end of that stretch. */
 static float zone_high(const rgp_bands_config *config, uint32_t i)
 {
     return config->above >> i & 1u ? config->border[i] : config->border[i] + config->margin;

@@ -33,12 +33,15 @@ static float sine(float x)
     return x * (1.0f - q / 6.0f * (1.0f - q / 20.0f * (1.0f - q / 42.0f * (1.0f - q / 72.0f))));
 }
 
+/* It stands until the next one. */
 static void measure(rgp_gauge_state *s, float value)
 {
     s->measure = value;
     s->measured = 1;
 }
 
+/* The two half-periods between the last three mid-times: of a pendulum that swings through the middle of the gate they
+ * are equal. */
 static void measure_halves(const rgp_gauge_config *config, rgp_gauge_state *s)
 {
     const uint64_t later = s->mid_us[0] - s->mid_us[1], earlier = s->mid_us[1] - s->mid_us[2];
@@ -50,6 +53,7 @@ static void measure_halves(const rgp_gauge_config *config, rgp_gauge_state *s)
     }
 }
 
+/* Times are those of the change, not of the step that has found it. */
 static void begin_interval(const rgp_gauge_config *config, rgp_gauge_state *s, uint64_t at_us)
 {
     if (config->what == RGP_GAUGE_GAP && s->fell) {
@@ -69,6 +73,7 @@ static void begin_interval(const rgp_gauge_config *config, rgp_gauge_state *s, u
     s->rises = s->rises < 2 ? (uint8_t)(s->rises + 1) : 2;
 }
 
+/* An end without a beginning, as at the start, measures nothing. */
 static void end_interval(const rgp_gauge_config *config, rgp_gauge_state *s, uint64_t at_us)
 {
     s->fell_us = at_us;
@@ -88,6 +93,7 @@ static void end_interval(const rgp_gauge_config *config, rgp_gauge_state *s, uin
     }
 }
 
+/* A change that counts. */
 static void change(const rgp_gauge_config *config, rgp_gauge_state *s, uint64_t at_us, bool rising)
 {
     s->is = rising;
@@ -107,6 +113,8 @@ static void settle(const rgp_gauge_config *config, rgp_gauge_state *s, uint64_t 
     }
 }
 
+/* Edges come in the order of their times. A change back within `least` takes the waiting one with it. An event while it
+ * is true is a beginning without an end: events have none. */
 static void take_edge(const rgp_gauge_config *config, rgp_gauge_state *s, const rgp_port_edge *edge)
 {
     const bool event = s->is && edge->rising && !s->waits;
@@ -134,6 +142,8 @@ static uint32_t counted(const rgp_gauge_state *s)
     return s->count + s->lost / 2;
 }
 
+/* From the last interval, but no more than the time since the last beginning allows: a wheel that stops slows down in
+ * the reading, too. An interval of 0 counts as 1 us. */
 static float rate(const rgp_gauge_config *config, const rgp_gauge_state *s, uint64_t now_us)
 {
     const uint64_t since = now_us > s->rose_us[0] ? now_us - s->rose_us[0] : 0;
@@ -151,6 +161,8 @@ static void add_on(rgp_gauge_state *s, uint64_t to_us)
     s->looked_us = to_us > s->looked_us ? to_us : s->looked_us;
 }
 
+/* Windows follow one another without a gap; one that ends between two steps ends with the step, and its share is of its
+ * real length. */
 static void close_window(const rgp_gauge_config *config, rgp_gauge_state *s, uint64_t now_us)
 {
     const uint64_t window = rgp_microseconds(config->window);

@@ -19,6 +19,7 @@ void rgp_lag_reset(rgp_lag_state *state)
     *state = (rgp_lag_state){0};
 }
 
+/* At most RGP_LAG_PASSING moves. */
 static void drop_oldest(rgp_lag_state *s)
 {
     s->passing--;
@@ -27,6 +28,8 @@ static void drop_oldest(rgp_lag_state *s)
     }
 }
 
+/* mid_us[] holds what has been at one gate and not yet at the other, oldest first; all of it has been at the same one,
+ * `first`. */
 static void add_passing(const rgp_lag_config *config, rgp_lag_state *s, uint8_t gate, uint64_t mid_us)
 {
     if (s->passing == RGP_LAG_PASSING) {
@@ -54,6 +57,7 @@ static void pass(const rgp_lag_config *config, rgp_lag_state *s, uint8_t gate, u
     }
 }
 
+/* Only a passage whose beginning was seen has a mid-time. */
 static void change(const rgp_lag_config *config, rgp_lag_state *s, uint8_t gate, uint64_t at_us)
 {
     rgp_lag_gate *g = &s->gate[gate];
@@ -77,6 +81,7 @@ static void settle(const rgp_lag_config *config, rgp_lag_state *s, uint8_t gate,
     }
 }
 
+/* The edges of both gates come in the order of their times: rgp_lag_step() merges them. */
 static void take_edge(const rgp_lag_config *config, rgp_lag_state *s, uint8_t gate, const rgp_port_edge *edge)
 {
     rgp_lag_gate *g = &s->gate[gate];
@@ -100,6 +105,7 @@ static void forget(rgp_lag_state *s)
     s->until_us = 0;
 }
 
+/* The state before the first edge is the other one than that edge leads to. */
 static void find_gate(rgp_lag_gate *g, const rgp_edges *in)
 {
     if (!g->began) {

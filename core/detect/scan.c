@@ -29,11 +29,14 @@ void rgp_scan_reset(rgp_scan_state *state)
     state->result = 0.0f;
 }
 
+/* The size without its sign. */
 static float size_of(float x)
 {
     return x < 0.0f ? -x : x;
 }
 
+/* A pass that is longer than there is room for is thinned out evenly: every second reading goes, and from then on every
+ * second one stays away, so that what is kept always has one spacing. */
 static void keep_half(rgp_scan_state *s)
 {
     for (uint32_t i = 0; i < RGP_SCAN_KEPT / 2; i++) {
@@ -44,6 +47,7 @@ static void keep_half(rgp_scan_state *s)
     s->stride = s->stride > 0 ? 2 * s->stride : 2u;
 }
 
+/* The first of every `stride` readings is kept. */
 static void keep(rgp_scan_state *s, float value, float place)
 {
     if (s->phase++ % (s->stride > 0 ? s->stride : 1u) != 0) {
@@ -56,6 +60,8 @@ static void keep(rgp_scan_state *s, float value, float place)
     s->place[s->kept++] = place;
 }
 
+/* Of equal readings the earliest is the best. The stretch around it ends at the first reading that is farther off than
+ * `within`, so a second dip elsewhere does not count. */
 static float result_of(const rgp_scan_config *config, const rgp_scan_state *s)
 {
     uint32_t best = 0;
@@ -94,6 +100,8 @@ static bool goes_through(rgp_scan_state *s)
     return true;
 }
 
+/* The next pass begins where this one was farthest; what came on the way back, up to BACK of the way, belongs to
+ * neither. */
 static void end_pass(const rgp_scan_config *config, rgp_scan_state *s, float place)
 {
     const bool whole = goes_through(s);
@@ -108,6 +116,7 @@ static void end_pass(const rgp_scan_config *config, rgp_scan_state *s, float pla
     s->far = place;
 }
 
+/* A pass is over when the place has come back by BACK of its way: less is a wobble. */
 static void move(const rgp_scan_config *config, rgp_scan_state *s, float place)
 {
     if (!s->known) {

@@ -37,6 +37,8 @@ static float beside_extreme(const rgp_turn_state *s)
     return shift < -0.5f * p ? -0.5f * p : shift > 0.5f * q ? 0.5f * q : shift;
 }
 
+/* The neighbours of the extreme reading are kept for the parabola: the one before it at once, the one behind it when it
+ * comes. */
 static void take_extreme(rgp_turn_state *s, float value, float dt)
 {
     s->before = s->last;

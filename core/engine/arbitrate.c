@@ -21,8 +21,8 @@ static void choose(const rgp_engine *e, const rgp__engine_head *head, const rgp_
     }
 }
 
-/* Where nothing is shaped what is wanted is the output, within the travel already; else conditioning and guards, which
- * follow, write it. */
+/* As long as nothing is shaped, what is wanted is the output, within the travel already; else conditioning and guards,
+ * which follow, write it. */
 void rgp__phase_arbitrate(rgp_engine *e)
 {
     rgp__engine_head *const head = part_head(e);

@@ -15,8 +15,8 @@ void rgp__engine_claim(rgp_engine *e, uint32_t by, uint16_t claim, float value, 
     make_due(e, RGP__DUE_OUTPUTS);
 }
 
-/* Where in its period the action is follows from the time since it began, not from counting, so that a late tick shifts
- * nothing. The next change is never behind the end of the claim. */
+/* The place of the action in its period follows from the time since it began, not from counting, so that a late tick
+ * shifts nothing. The next change is never behind the end of the claim. */
 uint64_t rgp__engine_repeat(rgp_engine *e, uint32_t claim, const rgp_image_action *action)
 {
     rgp_claim *const is = &part_claim(e)[claim];

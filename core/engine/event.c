@@ -11,8 +11,8 @@ const char *rgp_event_word(uint8_t kind)
     return kind < RGP_EVENTS ? word[kind] : "?";
 }
 
-/* What `source` counts depends on the kind: rules, claims, slots, sensors, actuators, sequences, loops, ... A storm is
- * about the kind that it sums up. */
+/* The thing that `source` counts depends on the kind: rules, claims, slots, sensors, actuators, sequences, loops, ... A
+ * storm is about the kind that it sums up. */
 static const rgp_image_name *name_of_event(const rgp_image_header *image, const rgp_event *event)
 {
     const rgp_image_claim *claim = rgp_image_at(image, RGP_SECTION_CLAIMS);

@@ -24,7 +24,7 @@ static const rgp_image_step *step_of(const rgp_engine *e, uint16_t sequence, uin
     return image_STEPS(e) + image_of(e, sequence)->first_step + step;
 }
 
-/* What cannot be known is not true: a step goes on waiting. */
+/* A condition that cannot be known is not true: a step goes on waiting. */
 static bool is_true(const rgp_engine *e, uint16_t slot)
 {
     const rgp_reading r = rgp_engine_value(e, slot);
@@ -185,7 +185,7 @@ static void be_late(rgp_engine *e, uint16_t sequence, const rgp_image_step *step
     }
 }
 
-/* What it waits for is kept, so that the ticks until then cost two comparisons. */
+/* The slot that it waits for is kept, so that the ticks until then cost two comparisons. */
 static void wait_for(rgp__sequence_state *s, uint16_t slot)
 {
     s->waits = 1;

@@ -13,7 +13,7 @@ static bool takes_time(rgp__engine_head *head, uint64_t tick_us, uint64_t now_us
     return head->passed_us > 0;
 }
 
-/* What a phase makes due runs in this tick when it stands behind it in the table, else in the next. */
+/* A phase that another one makes due runs in this tick when it stands behind it in the table, else in the next. */
 void rgp_engine_step(rgp_engine *e, uint64_t now_us)
 {
     rgp__engine_head *const head = part_head(e);

@@ -1,4 +1,4 @@
-/* What all loops share: engaging, the ramp of the setpoint, holding, tripping. */
+/* The part that all loops share: engaging, the ramp of the setpoint, holding, tripping. */
 #include "rigpulse/regulate/loop.h"
 
 #include "rigpulse/numeric.h"

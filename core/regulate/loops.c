@@ -118,6 +118,8 @@ static inline rgp_reading regulate(const rgp_pid_loop_config *config, rgp_pid_lo
                                               : rgp_pid_follow(&config->pid, pid, &input, driven, in->since);
 }
 
+/* The long way of a step: the short one in the header is for a loop that was engaged, has nothing new to heed, and is
+ * within its bound. Both give the same bits. */
 bool rgp__pid_loop_move(const rgp_pid_loop_config *config, rgp_pid_loop_state *state, const rgp_loop_input *in,
                         float dt, float *term, rgp_quality *quality)
 {
@@ -164,6 +166,7 @@ bool rgp_onoff_loop_step(const rgp_onoff_loop_config *config, rgp_onoff_loop_sta
                        config->onoff.high, term, quality);
 }
 
+/* Whoever has driven meanwhile has left the actuator where it is: the next step goes on from there. */
 bool rgp_nudge_loop_step(const rgp_nudge_loop_config *config, rgp_nudge_loop_state *state, const rgp_loop_input *in,
                          float dt, float *term, rgp_quality *quality)
 {

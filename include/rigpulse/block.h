@@ -1,5 +1,5 @@
-/* What the header of every block needs: readings and status codes. A block is a struct of settings, a struct of state,
- * and functions over the two, all of them the caller's:
+/* The things that the header of every block needs: readings and status codes. A block is a struct of settings, a struct
+ * of state, and functions over the two, all of them the caller's:
  *
  *   rgp_NAME_check(config)      whether the settings are sound
  *   rgp_NAME_fault(config)      the first that is not, in words

@@ -358,7 +358,7 @@ static inline uint32_t rgp_image_behind_states(const rgp_image_run *run);
  * image. */
 static inline const void *rgp_image_at(const rgp_image_header *image, uint32_t section);
 
-/* How many elements a section has. */
+/* The number of elements of a section. */
 static inline uint32_t rgp_image_count(const rgp_image_header *image, uint32_t section);
 
 /* The slot of a channel or a state, by its number. */

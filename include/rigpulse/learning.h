@@ -8,7 +8,7 @@
 
 RGP_DECLARATIONS_BEGIN
 
-/* What has come of it since it was asked last. */
+/* The news since it was asked last. */
 enum {
     RGP_LEARNING_ON,     /* it goes on, or has nothing new */
     RGP_LEARNING_DONE,   /* it has learned: from now on its output can be used */

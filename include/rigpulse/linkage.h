@@ -1,5 +1,5 @@
-/* How the declarations of these headers are linked: as C also from C++, and visible from a shared library, which shows
- * nothing else. */
+/* The way in which the declarations of these headers are linked: as C also from C++, and visible from a shared library,
+ * which shows nothing else. */
 #ifndef RIGPULSE_LINKAGE_H
 #define RIGPULSE_LINKAGE_H
 

@@ -1,4 +1,4 @@
-/* What is declared: channels, parameters, signals and bands, each with its units and its ranges. */
+/* The checks of what is declared: channels, parameters, signals and bands, each with its units and its ranges. */
 #include "check.h"
 
 #include "image/ops.h"

@@ -216,8 +216,8 @@ typedef enum statement_id {
 /* The lines that may stand below a statement, indented. */
 typedef enum statement_body { BODY_NONE, BODY_ACTIONS, BODY_STEPS, BODY_LOOP_LINES, BODY_HOOKUP_LINES } statement_body;
 
-/* What a statement is. Those that CLAIM ask for values of actuators: DRIVES of the one that its line names, ACTS of any
- * by the lines below it. */
+/* The role of a statement. Those that CLAIM ask for values of actuators: DRIVES of the one that its line names, ACTS of
+ * any by the lines below it. */
 typedef enum statement_role {
     ROLE_DECLARES, /* the rig, a channel, a unit, a number: it stands above what is computed */
     ROLE_COMPUTES, /* a quantity, a band */

@@ -1,3 +1,4 @@
+/* Helpers for the fuzzers: insisting, and bytes as numbers. */
 #include "fuzz.h"
 
 #include <glib.h>

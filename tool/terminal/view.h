@@ -68,7 +68,7 @@ static inline float view_value(const view *v, const view_item *i)
 /* True of a sequence: its value is the step that it is at. */
 bool view_is_sequence(const view *v, const view_item *item);
 
-/* What to know of an item besides its value. */
+/* The note of an item: what there is to know besides its value. */
 void view_put_note(const view *v, const view_item *item, GString *to);
 
 /* The name and the unit of an item's column. */

@@ -13,7 +13,7 @@ typedef struct rgp_accumulate_config {
     float gain; /* output units per input unit and second; not 0 */
 } rgp_accumulate_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_accumulate_state {
     float sum, rest;  /* what the sum has not been able to hold */
     float rate;       /* the last one */

@@ -12,7 +12,7 @@ typedef struct rgp_hold_config {
     float time; /* seconds; above 0, at most 1e6 */
 } rgp_hold_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_hold_state {
     uint64_t away_us; /* since the last usable reading */
     float value;      /* the last usable one */

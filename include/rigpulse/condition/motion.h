@@ -58,7 +58,7 @@ typedef struct rgp_fuse_config {
     float gain;          /* output units per rate unit and second; not 0 */
 } rgp_fuse_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_fuse_state {
     uint64_t gap_us;                /* since the last usable pair of readings */
     float angle, lost;              /* the angle, and what it has not been able to hold */

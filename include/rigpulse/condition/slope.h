@@ -13,7 +13,7 @@ typedef struct rgp_slope_config {
     float time_constant; /* seconds; above 0, at most 1e6 */
 } rgp_slope_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_slope_state {
     uint64_t gap_us;   /* without a usable reading */
     float before;      /* the last usable reading */

@@ -16,7 +16,7 @@ typedef struct rgp_smooth_config {
     float time_constant; /* seconds; above 0, at most 1e6 */
 } rgp_smooth_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_smooth_state {
     uint64_t gap_us;     /* of bad readings since the last usable one */
     float output, lost;  /* the output, and what it has not been able to hold */

@@ -20,7 +20,7 @@ typedef struct rgp_span_config {
     uint32_t falling; /* 1: the greatest input is 0 % */
 } rgp_span_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_span_state {
     uint64_t practised_us; /* since the first reading */
     float low, high;       /* so far, in the input unit */

@@ -20,7 +20,7 @@ typedef struct rgp_supervision_config {
     float jump;        /* counts a second, the fastest possible change; 0: off */
 } rgp_supervision_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_supervision_state {
     rgp_sample sample;   /* the newest one; the caller puts it here */
     int32_t accepted;    /* the last that was good */

@@ -15,7 +15,7 @@ typedef struct rgp_take_config {
     uint32_t reserved; /* 0 */
 } rgp_take_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_take_state {
     float value;    /* the last one that was taken */
     uint32_t known; /* 1: there was one */

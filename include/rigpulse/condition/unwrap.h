@@ -18,7 +18,7 @@ typedef struct rgp_unwrap_config {
     uint32_t anyway; /* 1: after such a gap it goes on, as held */
 } rgp_unwrap_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_unwrap_state {
     uint64_t gap_us;  /* since the last usable reading */
     float last;       /* usable reading */

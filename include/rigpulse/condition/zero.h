@@ -25,7 +25,7 @@ typedef struct rgp_zero_config {
     uint32_t tries; /* 1 to 1000 */
 } rgp_zero_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_zero_state {
     uint64_t elapsed_us;  /* in this phase */
     uint32_t phase;       /* rgp_zero_phase */

@@ -24,7 +24,7 @@ typedef struct rgp_bands_config {
 
 #define RGP_BANDS_CONFIG_BYTES(borders) (8u + 4u * (borders)) /* of settings with so many borders */
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_bands_state {
     uint8_t known; /* 1: there was a usable reading */
     uint8_t band;  /* 0 for the lowest, up to `borders` */

@@ -15,7 +15,7 @@ typedef struct rgp_changed_config {
     uint32_t reserved; /* 0 */
 } rgp_changed_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_changed_state {
     float last;     /* usable input */
     uint32_t known; /* 1: there was one */

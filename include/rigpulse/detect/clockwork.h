@@ -22,7 +22,7 @@ typedef struct rgp_once_config {
     uint32_t reserved; /* 0 */
 } rgp_once_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_once_state {
     uint32_t done; /* 1: its event has been given */
 } rgp_once_state;
@@ -47,7 +47,7 @@ typedef struct rgp_every_config {
     float period; /* seconds; above 0, up to RGP_CLOCKWORK_TIME_MAX */
 } rgp_every_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_every_state {
     uint64_t since_us; /* the time began */
     uint64_t runs;     /* 1: the time runs */
@@ -74,7 +74,7 @@ typedef struct rgp_after_config {
     float time; /* seconds; from 0 to RGP_CLOCKWORK_TIME_MAX */
 } rgp_after_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_after_state {
     uint64_t left_us; /* until the event */
     uint64_t waits;   /* 1: there will be one */
@@ -131,7 +131,7 @@ typedef struct rgp_absent_config {
     float time; /* seconds; above 0, up to RGP_CLOCKWORK_TIME_MAX */
 } rgp_absent_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_absent_state {
     uint64_t since_us; /* the time began */
     uint64_t runs;     /* 1: the time runs */

@@ -21,7 +21,7 @@ typedef struct rgp_compare_config {
     uint32_t side; /* RGP_COMPARE_BELOW or RGP_COMPARE_ABOVE */
 } rgp_compare_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_compare_state {
     uint8_t is; /* 1: true */
 } rgp_compare_state;

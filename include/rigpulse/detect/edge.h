@@ -16,7 +16,7 @@ typedef struct rgp_edge_config {
     uint32_t which; /* RGP_EDGE_RISE, RGP_EDGE_FALL or RGP_EDGE_EITHER */
 } rgp_edge_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_edge_state {
     uint8_t known; /* 1: there was a usable input */
     uint8_t is;    /* 1: the last one was true */

@@ -40,7 +40,7 @@ typedef struct rgp_gauge_config {
     uint32_t event; /* 1: the input is an event, of which only beginnings are told; 0: a switch or a condition */
 } rgp_gauge_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_gauge_state {
     rgp_edges_memory memory; /* for whoever finds the changes */
     uint8_t is;              /* the state that counts */
@@ -107,7 +107,7 @@ typedef struct rgp_lag_gate {
     uint8_t began;           /* 1: its first state was seen */
 } rgp_lag_gate;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_lag_state {
     rgp_lag_gate gate[2];             /* the one that is measured, the one that it is measured from */
     uint64_t mid_us[RGP_LAG_PASSING]; /* of those under way, oldest first */

@@ -17,7 +17,7 @@ typedef struct rgp_lasts_config {
     float time; /* seconds; above 0, up to RGP_LASTS_TIME_MAX */
 } rgp_lasts_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_lasts_state {
     uint64_t since_us; /* that the input has been true */
     uint8_t is_true;   /* 1: its input is true */

@@ -18,7 +18,7 @@ typedef struct rgp_moved_config {
     float time_constant; /* of the baseline, in seconds; above 0, up to 1e6 */
 } rgp_moved_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_moved_state {
     uint64_t gap_us;      /* without a usable reading */
     float baseline, lost; /* the baseline, and what it has not been able to hold */

@@ -33,7 +33,7 @@ typedef struct rgp_scan_config {
     uint32_t skip;      /* passes that do not count, such as the first; up to 100 */
 } rgp_scan_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_scan_state {
     float value[RGP_SCAN_KEPT], place[RGP_SCAN_KEPT]; /* of this pass */
     uint32_t kept, phase;                             /* readings that are kept; readings of the pass so far */

@@ -17,7 +17,7 @@ typedef struct rgp_still_config {
     float within; /* in the quantity's unit; 0 or more */
 } rgp_still_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_still_state {
     uint64_t since_us; /* it has stood still */
     float at;          /* where it began to */

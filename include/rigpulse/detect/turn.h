@@ -19,7 +19,7 @@ typedef struct rgp_turn_config {
     uint32_t which; /* RGP_TURN_...: UP at the lowest point, from where it goes up */
 } rgp_turn_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_turn_state {
     uint64_t age_us;                /* of the extreme */
     float extreme;                  /* of this way; of a first one the highest yet */
@@ -63,7 +63,7 @@ typedef struct rgp_swing_config {
                       its logarithm with the sign changed. */
 } rgp_swing_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_swing_state {
     rgp_turn_state turn; /* of the swing */
     float at[3];         /* the last turning points, the newest first */

@@ -17,7 +17,7 @@ typedef struct rgp_approach_config {
     float turn;    /* of what goes round: one turn, in the place's unit; 0: it does not */
 } rgp_approach_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_approach_state {
     uint32_t there; /* 1: it stands within the tolerance */
 } rgp_approach_state;

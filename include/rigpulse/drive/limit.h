@@ -6,8 +6,8 @@
 
 RGP_DECLARATIONS_BEGIN
 
-/* What is asked, but not below `low` and not above `high`; low is not above high. All three in the actuator's unit. NaN
- * comes through as it is.
+/* The value that is asked, but not below `low` and not above `high`; low is not above high. All three in the actuator's
+ * unit. NaN comes through as it is.
  *
  * Its face is that of a plain function: it remembers nothing, and its settings are the actuator's, which the caller
  * has.

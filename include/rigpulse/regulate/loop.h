@@ -49,7 +49,7 @@ typedef struct rgp_loop_config {
     uint32_t again;      /* 1: it engages again; needs a `within` */
 } rgp_loop_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_loop_state {
     uint64_t ready_us, away_us, saturated_us,
         bad_us;     /* how long it has been ready, away, saturated, without readings */

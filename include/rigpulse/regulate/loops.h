@@ -64,7 +64,7 @@ typedef struct rgp_pid_loop_config {
     rgp_pid_config pid;   /* its controller */
 } rgp_pid_loop_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_pid_loop_state {
     rgp_loop_link link;  /* to whoever drives; first in every kind */
     rgp_loop_state loop; /* of what every loop has */
@@ -77,7 +77,7 @@ typedef struct rgp_onoff_loop_config {
     rgp_onoff_config onoff; /* its controller */
 } rgp_onoff_loop_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_onoff_loop_state {
     rgp_loop_link link;    /* to whoever drives; first in every kind */
     rgp_loop_state loop;   /* of what every loop has */
@@ -90,7 +90,7 @@ typedef struct rgp_nudge_loop_config {
     rgp_nudge_config nudge; /* its controller */
 } rgp_nudge_loop_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_nudge_loop_state {
     rgp_loop_link link;    /* to whoever drives; first in every kind */
     rgp_loop_state loop;   /* of what every loop has */

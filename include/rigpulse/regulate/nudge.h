@@ -19,7 +19,7 @@ typedef struct rgp_nudge_config {
     uint32_t reverse; /* 1: a greater output makes what is measured fall */
 } rgp_nudge_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_nudge_state {
     uint64_t waited_us; /* since the last pace */
     float error;        /* measured units */

@@ -17,7 +17,7 @@ typedef struct rgp_onoff_config {
     uint32_t reverse;          /* 1: on above the setpoint, off from the setpoint less the margin on */
 } rgp_onoff_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_onoff_state {
     uint64_t since_us; /* of its last change */
     float error;       /* measured units */

@@ -44,7 +44,7 @@ typedef struct rgp_pid_config {
     uint32_t reverse; /* 1: a greater output makes what is measured fall */
 } rgp_pid_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_pid_state {
     uint64_t gap_us;         /* since the last step, of steps that could not be made */
     float error;             /* the terms of the last step: measured units, then output units */

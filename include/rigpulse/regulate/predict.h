@@ -23,7 +23,7 @@ typedef struct rgp_predict_config {
     float dead; /* seconds; above 0, at most 1e6 */
 } rgp_predict_config;
 
-/* What it remembers: the caller's memory, zeroed or reset before the first step; to be read, not written. */
+/* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_predict_state {
     uint64_t since_us;            /* the newest place was kept; below dead / (RGP_PREDICT_KEPT - 1) */
     float y, lost;                /* y, and what it has not been able to hold */
