@@ -160,7 +160,7 @@ static void hand_hold(hand_input *h)
 HAND(
     zero, (rgp_zero_state z;), const rgp_zero_config c = {0.1f, 5000, 5000, 0, 10};
     if (s->z.phase != RGP_ZERO_LEARNED) {
-        rgp__zero_learn(&c, &s->z, in, quality, dt);
+        rgp_zero_learn(&c, &s->z, in, quality, dt);
         quality = s->z.phase == RGP_ZERO_LEARNED ? quality : (uint8_t)RGP_LEARNING;
     } out = in - s->z.offset;)
 HAND(span, (float low, high;), float share = (in - s->low) / (3000.0f + s->high - s->low); share = share < 0   ? 0

@@ -19,7 +19,7 @@ void rgp_average_reset(rgp_average_state *state)
 
 /* While the window is full each reading adds the difference to the one that leaves; the rounding of at most `window`
  * such differences goes when the sum is made anew, each time that the ring has gone round. */
-void rgp__average_take(const rgp_average_config *config, rgp_average_state *state, float value)
+void rgp_average_take(const rgp_average_config *config, rgp_average_state *state, float value)
 {
     float *const place = &state->kept[state->next];
     state->missed = 0;

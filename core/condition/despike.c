@@ -22,7 +22,7 @@ void rgp_despike_reset(rgp_despike_state *state)
 }
 
 /* A reading that does not count: at dt 0 it is the same moment again, and nothing was missed. */
-void rgp__despike_miss(const rgp_despike_config *config, rgp_despike_state *state)
+void rgp_despike_miss(const rgp_despike_config *config, rgp_despike_state *state)
 {
     if (++state->missed >= config->window) {
         rgp_despike_reset(state);
@@ -51,7 +51,7 @@ static float small_middle(const rgp_despike_state *state)
 
 /* Here `filled` goes from 0 to the window; the step in the header needs it full. Of an even number the lower one of the
  * middle two. */
-float rgp__despike_fill(const rgp_despike_config *config, rgp_despike_state *state, float value, bool counts)
+float rgp_despike_fill(const rgp_despike_config *config, rgp_despike_state *state, float value, bool counts)
 {
     const bool is_small = config->window <= RGP_DESPIKE_SMALL;
     float *const sorted = state->kept + config->window;

@@ -16,7 +16,7 @@ void rgp_hold_reset(rgp_hold_state *state)
     *state = (rgp_hold_state){0};
 }
 
-rgp_reading rgp__hold_bridge(const rgp_hold_config *config, rgp_hold_state *state, rgp_reading in, float dt)
+rgp_reading rgp_hold_bridge(const rgp_hold_config *config, rgp_hold_state *state, rgp_reading in, float dt)
 {
     state->away_us += rgp_microseconds(dt);
     state->known = state->known && state->away_us <= rgp_microseconds(config->time);

@@ -14,7 +14,7 @@ rgp_status rgp_line_check(const rgp_line_config *config)
     return rgp_line_fault(config) ? RGP_E_CONFIG : RGP_OK;
 }
 
-rgp_reading rgp__line_within(const rgp_line_config *config, rgp_reading out)
+rgp_reading rgp_line_within(const rgp_line_config *config, rgp_reading out)
 {
     const float room = RGP_LINE_BEYOND_BY * (config->high - config->low);
     const bool beyond = out.value < config->low - room || out.value > config->high + room;
@@ -24,5 +24,5 @@ rgp_reading rgp__line_within(const rgp_line_config *config, rgp_reading out)
 rgp_reading rgp_line_whole(const rgp_line_config *config, int32_t raw, rgp_quality quality)
 {
     const rgp_reading out = rgp_number(rgp_nearest_sum(raw, config->gain, 1, config->offset), quality);
-    return config->low < config->high ? rgp__line_within(config, out) : out;
+    return config->low < config->high ? rgp_line_within(config, out) : out;
 }

@@ -20,7 +20,7 @@ void rgp_smooth_reset(rgp_smooth_state *state)
 
 /* The share of one dt is kept as long as dt and the time constant stay the same; behind a gap it is that of the whole
  * gap, for one step, after which a time constant of 0 makes it be found anew. */
-void rgp__smooth_adapt(const rgp_smooth_config *config, rgp_smooth_state *state, float value, float dt)
+void rgp_smooth_adapt(const rgp_smooth_config *config, rgp_smooth_state *state, float value, float dt)
 {
     if (state->dt <= 0.0f) {
         state->output = value;

@@ -28,7 +28,7 @@ static float middle(float a, float b, float c)
 
 /* The practice is over when its time is, or later, once three readings have come. A practice without enough movement
  * begins anew by itself. */
-void rgp__span_learn(const rgp_span_config *config, rgp_span_state *state, float value, float dt)
+void rgp_span_learn(const rgp_span_config *config, rgp_span_state *state, float value, float dt)
 {
     state->practised_us += state->seen == 0 ? 0 : rgp_microseconds(dt);
     if (state->seen >= 2) {

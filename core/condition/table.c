@@ -35,7 +35,7 @@ static rgp_reading extended(const rgp_table_config *config, rgp_reading in, bool
     return rgp_number(from->out + (in.value - from->in) * slope, in.quality);
 }
 
-rgp_reading rgp__table_beyond(const rgp_table_config *config, rgp_reading in)
+rgp_reading rgp_table_beyond(const rgp_table_config *config, rgp_reading in)
 {
     const rgp_table_point *const first = config->point, *const last = first + config->count - 1;
     const bool below = !(in.value >= last->in);

@@ -19,14 +19,14 @@ void rgp_unwrap_reset(rgp_unwrap_state *state)
     *state = (rgp_unwrap_state){.gap = RGP_GOOD, .lost = RGP_GOOD};
 }
 
-void rgp__unwrap_miss(rgp_unwrap_state *state, rgp_quality quality, float dt)
+void rgp_unwrap_miss(rgp_unwrap_state *state, rgp_quality quality, float dt)
 {
     state->gap = quality;
     state->gap_us += rgp_microseconds(dt);
     state->missed = (uint8_t)(state->missed + (state->missed <= RGP_UNWRAP_MISSED_MAX));
 }
 
-void rgp__unwrap_resume(const rgp_unwrap_config *config, rgp_unwrap_state *state, float dt)
+void rgp_unwrap_resume(const rgp_unwrap_config *config, rgp_unwrap_state *state, float dt)
 {
     const float passed = rgp_seconds(state->gap_us) + dt;
     const bool turned = config->fastest > 0.0f ? config->fastest * passed >= 0.5f * config->turn
@@ -42,7 +42,7 @@ rgp_reading rgp_unwrap_whole(const rgp_unwrap_config *config, rgp_unwrap_state *
                              float dt)
 {
     if (!rgp_usable(quality) && dt > 0.0f) {
-        rgp__unwrap_miss(state, quality, dt);
+        rgp_unwrap_miss(state, quality, dt);
     } else if (dt > 0.0f) {
         rgp__unwrap_cross(config, state, (float)((int64_t)raw - state->whole), dt);
         state->whole = raw;

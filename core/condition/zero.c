@@ -56,7 +56,7 @@ static void end_window(const rgp_zero_config *config, rgp_zero_state *state)
 
 /* Welford's recurrence: mean and squares are those of all readings so far, without their sum, which a float would
  * round. The first half of the window is that of its time, not of its readings. */
-void rgp__zero_learn(const rgp_zero_config *config, rgp_zero_state *state, float value, rgp_quality quality, float dt)
+void rgp_zero_learn(const rgp_zero_config *config, rgp_zero_state *state, float value, rgp_quality quality, float dt)
 {
     if (dt <= 0.0f || state->phase == RGP_ZERO_GAVE_UP) {
         return;
@@ -123,7 +123,7 @@ rgp_reading rgp_zero_whole(const rgp_zero_config *config, rgp_zero_state *state,
         if (state->count == 0) {
             state->base = raw - (int32_t)((uint32_t)raw & 255u);
         }
-        rgp__zero_learn(config, state, (float)((int64_t)raw - state->base), quality, dt);
+        rgp_zero_learn(config, state, (float)((int64_t)raw - state->base), quality, dt);
     }
     if (state->phase != RGP_ZERO_LEARNED) {
         return (rgp_reading){(float)raw, rgp_worst(quality, RGP_LEARNING)};

@@ -45,7 +45,7 @@ void rgp_bands_reset(rgp_bands_state *state)
     state->band = 0;
 }
 
-uint32_t rgp__bands_move(const rgp_bands_config *config, rgp_bands_state *state, float value)
+uint32_t rgp_bands_move(const rgp_bands_config *config, rgp_bands_state *state, float value)
 {
     const float *const border = config->border;
     const uint32_t above = config->above;

@@ -120,8 +120,8 @@ static inline rgp_reading regulate(const rgp_pid_loop_config *config, rgp_pid_lo
 
 /* The long way of a step: the short one in the header is for a loop that was engaged, has nothing new to heed, and is
  * within its bound. Both give the same bits. */
-bool rgp__pid_loop_move(const rgp_pid_loop_config *config, rgp_pid_loop_state *state, const rgp_loop_input *in,
-                        float dt, float *term, rgp_quality *quality)
+bool rgp_pid_loop_move(const rgp_pid_loop_config *config, rgp_pid_loop_state *state, const rgp_loop_input *in, float dt,
+                       float *term, rgp_quality *quality)
 {
     rgp_pid_state *const pid = &state->pid;
     const bool saturated = pid->saturated && !(state->link.news & RGP_NEWS_TAKEN);

@@ -29,7 +29,7 @@ void rgp_pid_reset(rgp_pid_state *state)
 }
 
 /* `reverse` turns signs here and nowhere else, so that everything behind it sees a process that rises. */
-float rgp__pid_weigh(const rgp_pid_config *c, rgp_pid_state *s, float setpoint, float measured, float *now)
+float rgp_pid_weigh(const rgp_pid_config *c, rgp_pid_state *s, float setpoint, float measured, float *now)
 {
     const float sign = c->reverse ? -1.0f : 1.0f, band = c->deadband;
     const float error = sign * (setpoint - measured);
@@ -44,13 +44,13 @@ static void prime(const rgp_pid_config *c, rgp_pid_state *s, float setpoint, flo
 {
     s->primed = 1;
     s->reference = setpoint;
-    rgp__pid_weigh(c, s, setpoint, measured, &s->before);
+    rgp_pid_weigh(c, s, setpoint, measured, &s->before);
     s->weighted = 0.0f; /* the gains before were 0, and made no part of anything */
 }
 
 /* A change of gains makes no step: what the terms lose the integral takes up. Where there is no integral it cannot, and
  * the output steps. */
-float rgp__pid_adapt(const rgp_pid_config *c, rgp_pid_state *s, float setpoint, float measured, float dt)
+float rgp_pid_adapt(const rgp_pid_config *c, rgp_pid_state *s, float setpoint, float measured, float dt)
 {
     const float passed = s->gap_us > 0 ? rgp_seconds(s->gap_us) + dt : dt;
     if (!s->primed) {
@@ -71,13 +71,13 @@ float rgp__pid_adapt(const rgp_pid_config *c, rgp_pid_state *s, float setpoint, 
 }
 
 /* A dt beyond the tracking time takes all of it back, and no more. */
-float rgp__pid_draw_back(const rgp_pid_config *c, float growth, float short_by, float dt)
+float rgp_pid_draw_back(const rgp_pid_config *c, float growth, float short_by, float dt)
 {
     return c->gain.ki > 0.0f ? growth - short_by * (dt < c->tracking_time ? dt / c->tracking_time : 1.0f) : 0.0f;
 }
 
 /* Knowing nothing is better than an infinity that stays in the integral. */
-rgp_reading rgp__pid_give_up(const rgp_pid_config *c, rgp_pid_state *s)
+rgp_reading rgp_pid_give_up(const rgp_pid_config *c, rgp_pid_state *s)
 {
     rgp_pid_reset(s);
     return (rgp_reading){rgp_limit(0.0f, c->low, c->high), RGP_OUT_OF_RANGE};

@@ -5,7 +5,11 @@
  * once it has lasted for `least`, with the time at which it was; a shorter one, such as a contact's bounce or a leaf
  * that falls through a gate, leaves no trace. Times are subtracted as whole microseconds. The last measure stands until
  * the next one; before there is one it is still learning. After a bad reading a measure begins anew: a change may have
- * been missed. */
+ * been missed.
+ *
+ * Its step, and that of lag, differ from those of other detectors: they take edges (edges.h) instead of a reading,
+ * since a port knows the moments of a switch's changes better than the step that sees it changed. Whoever has levels
+ * alone makes edges of them by rgp_edges_find(). */
 #ifndef RIGPULSE_DETECT_GAUGE_H
 #define RIGPULSE_DETECT_GAUGE_H
 

@@ -1,5 +1,9 @@
 /* onoff (two-position controller): fully on below the setpoint, off from the setpoint plus the margin on; or the other
- * way round. It changes no sooner than a stated time after its last change, which spares what it switches. */
+ * way round. It changes no sooner than a stated time after its last change, which spares what it switches.
+ *
+ * Its step differs from that of a stage as all controllers' do: it takes the setpoint and what is measured apart, since
+ * the answer depends on the side that the error is on and the terms of a loop show both. Like nudge, and unlike pid, it
+ * has no input besides them that would need a struct. */
 #ifndef RIGPULSE_REGULATE_ONOFF_H
 #define RIGPULSE_REGULATE_ONOFF_H
 

@@ -8,14 +8,14 @@
 RGP_DECLARATIONS_BEGIN
 
 /* Takes a usable reading in. */
-void rgp__average_take(const rgp_average_config *config, rgp_average_state *state, float value);
+void rgp_average_take(const rgp_average_config *config, rgp_average_state *state, float value);
 
 static inline rgp_reading rgp_average_step(const rgp_average_config *config, rgp_average_state *state, rgp_reading in,
                                            float dt)
 {
     if (dt > 0.0f) {
         if (rgp_usable(in.quality)) {
-            rgp__average_take(config, state, in.value);
+            rgp_average_take(config, state, in.value);
         } else if (++state->missed >= config->window) {
             rgp_average_reset(state);
         }

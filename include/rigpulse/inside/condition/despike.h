@@ -7,10 +7,10 @@
 RGP_DECLARATIONS_BEGIN
 
 /* Counts a bad reading; when the window has been missed whole it begins anew. */
-void rgp__despike_miss(const rgp_despike_config *config, rgp_despike_state *state);
+void rgp_despike_miss(const rgp_despike_config *config, rgp_despike_state *state);
 
 /* The part of rgp_despike_step() while the window fills, and on readings that do not `count`: the number. */
-float rgp__despike_fill(const rgp_despike_config *config, rgp_despike_state *state, float value, bool counts);
+float rgp_despike_fill(const rgp_despike_config *config, rgp_despike_state *state, float value, bool counts);
 
 static inline float rgp__lesser(float a, float b)
 {
@@ -63,9 +63,9 @@ static inline rgp_reading rgp_despike_step(const rgp_despike_config *config, rgp
     const bool counts = rgp_usable(in.quality) && dt > 0.0f && in.value == in.value; /* what is in order has no NaN */
     if (!counts || state->filled < window) {
         if (!rgp_usable(in.quality) && dt > 0.0f) {
-            rgp__despike_miss(config, state);
+            rgp_despike_miss(config, state);
         }
-        return rgp_reading_of(rgp__despike_fill(config, state, in.value, counts), in.quality);
+        return rgp_reading_of(rgp_despike_fill(config, state, in.value, counts), in.quality);
     }
     float *const oldest = state->kept + state->next;
     const float leaves = *oldest;

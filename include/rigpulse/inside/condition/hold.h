@@ -8,12 +8,12 @@
 RGP_DECLARATIONS_BEGIN
 
 /* The part of a step for a bad reading. */
-rgp_reading rgp__hold_bridge(const rgp_hold_config *config, rgp_hold_state *state, rgp_reading in, float dt);
+rgp_reading rgp_hold_bridge(const rgp_hold_config *config, rgp_hold_state *state, rgp_reading in, float dt);
 
 static inline rgp_reading rgp_hold_step(const rgp_hold_config *config, rgp_hold_state *state, rgp_reading in, float dt)
 {
     if (!rgp_usable(in.quality)) {
-        return rgp__hold_bridge(config, state, in, dt);
+        return rgp_hold_bridge(config, state, in, dt);
     }
     if (dt > 0.0f) {
         state->value = in.value;

@@ -8,12 +8,12 @@
 RGP_DECLARATIONS_BEGIN
 
 /* The part of rgp_line_step() for a line that is not known everywhere. */
-rgp_reading rgp__line_within(const rgp_line_config *config, rgp_reading out);
+rgp_reading rgp_line_within(const rgp_line_config *config, rgp_reading out);
 
 static inline rgp_reading rgp_line_step(const rgp_line_config *config, rgp_reading in)
 {
     const rgp_reading out = rgp_number(in.value * config->gain + config->offset, in.quality);
-    return config->low < config->high ? rgp__line_within(config, out) : out;
+    return config->low < config->high ? rgp_line_within(config, out) : out;
 }
 
 RGP_DECLARATIONS_END

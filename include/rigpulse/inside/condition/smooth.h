@@ -9,7 +9,7 @@ RGP_DECLARATIONS_BEGIN
 
 /* The part of rgp_smooth_step() before it steps by a new dt, with a new time constant, at the first reading and around
  * gaps. */
-void rgp__smooth_adapt(const rgp_smooth_config *config, rgp_smooth_state *state, float value, float dt);
+void rgp_smooth_adapt(const rgp_smooth_config *config, rgp_smooth_state *state, float value, float dt);
 
 static inline rgp_reading rgp_smooth_step(const rgp_smooth_config *config, rgp_smooth_state *state, rgp_reading in,
                                           float dt)
@@ -20,7 +20,7 @@ static inline rgp_reading rgp_smooth_step(const rgp_smooth_config *config, rgp_s
         return rgp_reading_of(state->dt > 0.0f ? state->output : in.value, in.quality);
     }
     if (dt != state->dt || config->time_constant != state->time_constant) {
-        rgp__smooth_adapt(config, state, in.value, dt);
+        rgp_smooth_adapt(config, state, in.value, dt);
     }
     rgp_add(&state->output, &state->lost, state->share * ((in.value - state->output) - state->lost));
     return rgp_reading_of(state->output, in.quality);

@@ -8,12 +8,12 @@
 RGP_DECLARATIONS_BEGIN
 
 /* The part of a step during the practice. */
-void rgp__span_learn(const rgp_span_config *config, rgp_span_state *state, float value, float dt);
+void rgp_span_learn(const rgp_span_config *config, rgp_span_state *state, float value, float dt);
 
 static inline rgp_reading rgp_span_step(const rgp_span_config *config, rgp_span_state *state, rgp_reading in, float dt)
 {
     if (!state->learned && rgp_usable(in.quality) && dt > 0.0f) {
-        rgp__span_learn(config, state, in.value, dt);
+        rgp_span_learn(config, state, in.value, dt);
     }
     if (!state->learned) {
         return rgp_reading_of(0.0f, rgp_worst(in.quality, RGP_LEARNING));

@@ -15,7 +15,7 @@ static inline float rgp__table_between(const rgp_table_point *p, float x)
 }
 
 /* The part of rgp_table_step() for the outermost points and beyond where the table is not clamped. */
-rgp_reading rgp__table_beyond(const rgp_table_config *config, rgp_reading in);
+rgp_reading rgp_table_beyond(const rgp_table_config *config, rgp_reading in);
 
 static inline rgp_reading rgp_table_step(const rgp_table_config *config, rgp_reading in)
 {
@@ -24,7 +24,7 @@ static inline rgp_reading rgp_table_step(const rgp_table_config *config, rgp_rea
     if (!(in.value > p->in && in.value < last->in)) {
         return config->beyond == RGP_TABLE_CLAMPED
                    ? rgp_reading_of(in.value >= last->in ? last->out : p->out, in.quality)
-                   : rgp__table_beyond(config, in);
+                   : rgp_table_beyond(config, in);
     }
     do { /* ends at the last point at the latest */
         p++;

@@ -8,16 +8,16 @@
 RGP_DECLARATIONS_BEGIN
 
 /* The part of a step for a bad reading, and with the first usable one behind it. */
-void rgp__unwrap_miss(rgp_unwrap_state *state, rgp_quality quality, float dt);
+void rgp_unwrap_miss(rgp_unwrap_state *state, rgp_quality quality, float dt);
 
-void rgp__unwrap_resume(const rgp_unwrap_config *config, rgp_unwrap_state *state, float dt);
+void rgp_unwrap_resume(const rgp_unwrap_config *config, rgp_unwrap_state *state, float dt);
 
 /* The part of a step for a usable reading: the seams that it has crossed since the last one, by its change. */
 static inline void rgp__unwrap_cross(const rgp_unwrap_config *config, rgp_unwrap_state *state, float change, float dt)
 {
     const float half = 0.5f * config->turn;
     if (state->missed > 0) {
-        rgp__unwrap_resume(config, state, dt);
+        rgp_unwrap_resume(config, state, dt);
     }
     if (state->known && change > half && state->turns > INT32_MIN) {
         state->turns--;
@@ -31,7 +31,7 @@ static inline rgp_reading rgp_unwrap_step(const rgp_unwrap_config *config, rgp_u
                                           float dt)
 {
     if (!rgp_usable(in.quality) && dt > 0.0f) {
-        rgp__unwrap_miss(state, in.quality, dt);
+        rgp_unwrap_miss(state, in.quality, dt);
     } else if (dt > 0.0f) {
         rgp__unwrap_cross(config, state, in.value - state->last, dt);
         state->last = in.value;

@@ -8,12 +8,12 @@
 RGP_DECLARATIONS_BEGIN
 
 /* The part of a step before the offset is known. */
-void rgp__zero_learn(const rgp_zero_config *config, rgp_zero_state *state, float value, rgp_quality quality, float dt);
+void rgp_zero_learn(const rgp_zero_config *config, rgp_zero_state *state, float value, rgp_quality quality, float dt);
 
 static inline rgp_reading rgp_zero_step(const rgp_zero_config *config, rgp_zero_state *state, rgp_reading in, float dt)
 {
     if (state->phase != RGP_ZERO_LEARNED) {
-        rgp__zero_learn(config, state, in.value, in.quality, dt);
+        rgp_zero_learn(config, state, in.value, in.quality, dt);
         if (state->phase != RGP_ZERO_LEARNED) {
             return rgp_reading_of(in.value, rgp_worst(in.quality, RGP_LEARNING));
         }

@@ -7,7 +7,7 @@
 RGP_DECLARATIONS_BEGIN
 
 /* The part of rgp_bands_step() for when the quantity is not well inside the band that it was in. */
-uint32_t rgp__bands_move(const rgp_bands_config *config, rgp_bands_state *state, float value);
+uint32_t rgp_bands_move(const rgp_bands_config *config, rgp_bands_state *state, float value);
 
 static inline rgp_reading rgp_bands_step(const rgp_bands_config *config, rgp_bands_state *state, rgp_reading in,
                                          float dt)
@@ -18,7 +18,7 @@ static inline rgp_reading rgp_bands_step(const rgp_bands_config *config, rgp_ban
         const bool inside =
             state->known && (k == config->borders || in.value < border[0]) && (k == 0 || in.value > border[-1]);
         if (!inside) {
-            k = rgp__bands_move(config, state, in.value);
+            k = rgp_bands_move(config, state, in.value);
         }
     }
     return rgp_reading_of((float)k, in.quality);

@@ -9,8 +9,8 @@
 RGP_DECLARATIONS_BEGIN
 
 /* The part of rgp_pid_loop_step() unless the loop simply goes on. */
-bool rgp__pid_loop_move(const rgp_pid_loop_config *config, rgp_pid_loop_state *state, const rgp_loop_input *in,
-                        float dt, float *term, rgp_quality *quality);
+bool rgp_pid_loop_move(const rgp_pid_loop_config *config, rgp_pid_loop_state *state, const rgp_loop_input *in, float dt,
+                       float *term, rgp_quality *quality);
 
 static inline bool rgp_pid_loop_step(const rgp_pid_loop_config *config, rgp_pid_loop_state *state,
                                      const rgp_loop_input *in, float dt, float *RGP_RESTRICT term, rgp_quality *quality)
@@ -22,7 +22,7 @@ static inline bool rgp_pid_loop_step(const rgp_pid_loop_config *config, rgp_pid_
     rgp_loop_link *const link = &state->link;
     if (link->news || in->same || !rgp_usable(worst) || !(error < bound && error > -bound)) {
         const rgp_loop_input given = *in; /* a copy, so that the way below can keep it in registers */
-        return rgp__pid_loop_move(config, state, &given, dt, term, quality);
+        return rgp_pid_loop_move(config, state, &given, dt, term, quality);
     }
     const rgp_pid_input input = {target, in->measured, in->feed_forward.value,
                                  state->pid.output - (link->taken - config->loop.bias)};

@@ -17,17 +17,17 @@ static inline void rgp_pid_retune(rgp_pid_state *state)
 
 /* The part of rgp_pid_step() for the first step, when the settings or dt have changed, and behind a gap. Gives the time
  * that the slope goes on by. */
-float rgp__pid_adapt(const rgp_pid_config *config, rgp_pid_state *state, float setpoint, float measured, float dt);
+float rgp_pid_adapt(const rgp_pid_config *config, rgp_pid_state *state, float setpoint, float measured, float dt);
 
 /* The part of rgp_pid_step() where the settings are not plain: the error beyond the dead band, above 0 where the output
  * has to rise; *now becomes what the slope is of. */
-float rgp__pid_weigh(const rgp_pid_config *config, rgp_pid_state *state, float setpoint, float measured, float *now);
+float rgp_pid_weigh(const rgp_pid_config *config, rgp_pid_state *state, float setpoint, float measured, float *now);
 
 /* The part of rgp_pid_step() for an integral that is drawn back: how far it goes on, in output units. */
-float rgp__pid_draw_back(const rgp_pid_config *config, float growth, float short_by, float dt);
+float rgp_pid_draw_back(const rgp_pid_config *config, float growth, float short_by, float dt);
 
 /* The part of rgp_pid_step() when asked is no number: the output, rest or the limit next to it, out of range. */
-rgp_reading rgp__pid_give_up(const rgp_pid_config *config, rgp_pid_state *state);
+rgp_reading rgp_pid_give_up(const rgp_pid_config *config, rgp_pid_state *state);
 
 /* Without a step. What was found for one dt is found anew behind a gap. */
 static inline rgp_reading rgp__pid_pass(rgp_pid_state *state, rgp_quality quality, float dt)
@@ -43,13 +43,13 @@ static inline float rgp__pid_sense(const rgp_pid_config *config, rgp_pid_state *
 {
     const float setpoint = in->setpoint.value, measured = in->measured.value, error = setpoint - measured;
     if (dt != state->share_dt || memcmp(&config->gain, &state->last, sizeof state->last) != 0) {
-        dt = rgp__pid_adapt(config, state, setpoint, measured, dt);
+        dt = rgp_pid_adapt(config, state, setpoint, measured, dt);
     }
     float beyond = error, now = -measured;
     state->error = state->weighted = error;
     if (!state->plain) {
         float weighed; /* apart, so that the plain way needs no memory for it */
-        beyond = rgp__pid_weigh(config, state, setpoint, measured, &weighed);
+        beyond = rgp_pid_weigh(config, state, setpoint, measured, &weighed);
         now = weighed;
     }
     state->slope += state->share * ((now - state->before) / dt - state->slope);
@@ -67,7 +67,7 @@ static inline rgp_reading rgp__pid_end(const rgp_pid_config *config, rgp_pid_sta
     float unlimited = others + state->i, output = unlimited;
     if (!(unlimited >= config->low && unlimited <= config->high)) {
         if (!rgp_finite(unlimited)) {
-            return rgp__pid_give_up(config, state);
+            return rgp_pid_give_up(config, state);
         }
         if (!(config->tracking_time > 0.0f) && (unlimited > config->high ? growth > 0.0f : growth < 0.0f)) {
             state->i -= growth;
@@ -96,7 +96,7 @@ static inline rgp_reading rgp_pid_step(const rgp_pid_config *config, rgp_pid_sta
     state->saturated = short_by > state->slack || short_by < -state->slack;
     if (state->saturated) {
         if (config->tracking_time > 0.0f) {
-            growth = rgp__pid_draw_back(config, growth, short_by, dt);
+            growth = rgp_pid_draw_back(config, growth, short_by, dt);
         } else if (short_by > 0.0f ? growth > 0.0f : growth < 0.0f) {
             growth = 0.0f;
         }
