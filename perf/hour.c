@@ -3,10 +3,12 @@
  *
  * Usage: perf_hour FILE.rig RECORDING SECONDS */
 #include "sim/sim.h"
+#include "ports/front.h"
 #include "runtime/recorder.h"
 
 #include <stdio.h>
 #include <stdlib.h>
+#include <string.h>
 
 static const rgp_frame_layout *layout;
 static rgp_frame *frame;
@@ -35,19 +37,28 @@ int main(int argc, char **argv)
     const rgp_frame_layout its = rgp_frame_layout_of(image);
     layout = &its;
     frame = g_malloc0(its.bytes);
-    rgp_recorder *recorder = rgp_recorder_open(argv[2], true, rig, 1, engine.value, NULL);
+    const uint32_t sensors = rgp_image_count(image, RGP_SECTION_SENSORS);
+    rgp_sample *sample = g_new0(rgp_sample, sensors + 1);
+    bool *told = g_new0(bool, sensors + 1);
+    rgp_front front;
+    rgp_front_begin(&front, rgp_sim_port(sim), image, sample, told, false);
+    const rgp_recorder_run run = {.seed = 1, .params = engine.value, .port = rig->hookup->port, .told = told};
+    rgp_recorder *recorder = rgp_recorder_open(argv[2], true, rig, &run, NULL);
     rgp_engine_listen(&engine, take_event, NULL);
-    const rgp_port *port = rgp_sim_port(sim);
+    const rgp_port *port = &front.port;
     const uint64_t ticks = strtoull(argv[3], NULL, 10) * 1000000u / image->tick_us;
     for (uint64_t n = 0; n < ticks && recorder; n++) {
         *frame = (rgp_frame){.number = n};
         port->sleep_until(port->self, n * image->tick_us);
         rgp_engine_tick(&engine, port);
+        memcpy(rgp_frame_sample(&its, frame), sample, sensors * sizeof *sample);
         rgp_frame_take(&its, frame, &engine);
         rgp_recorder_frame(recorder, frame, NULL);
     }
     const bool done = recorder && rgp_recorder_close(recorder, 0, "complete", NULL);
     rgp_sim_free(sim);
+    g_free(sample);
+    g_free(told);
     g_free(frame);
     g_free(memory);
     rgp_rig_free(rig);

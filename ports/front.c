@@ -5,8 +5,9 @@
 
 static uint64_t front_now(void *self)
 {
-    const rgp_port *p = ((const rgp_front *)self)->inner;
-    return p->now(p->self);
+    rgp_front *front = self;
+    front->now_us = front->inner->now(front->inner->self);
+    return front->now_us;
 }
 
 static rgp_status front_sleep_until(void *self, uint64_t time_us)
@@ -26,8 +27,11 @@ static rgp_status front_read(void *self, uint16_t sensor, rgp_sample *sample)
 static rgp_status front_edges(void *self, uint16_t sensor, uint64_t until_us, rgp_port_edge *edge, uint16_t room,
                               uint16_t *count, uint32_t *lost)
 {
-    const rgp_port *p = ((const rgp_front *)self)->inner;
-    return p->edges(p->self, sensor, until_us, edge, room, count, lost);
+    const rgp_front *front = self;
+    const rgp_port *p = front->inner;
+    const rgp_status status = p->edges(p->self, sensor, until_us, edge, room, count, lost);
+    front->told[sensor] |= status == RGP_OK;
+    return status;
 }
 
 static rgp_status front_write(void *self, uint16_t actuator, float value)
@@ -52,7 +56,7 @@ static rgp_status front_health(void *self)
 }
 
 void rgp_front_begin(rgp_front *front, const rgp_port *inner, const rgp_image_header *image, rgp_sample *sample,
-                     bool dry)
+                     bool *told, bool dry)
 {
     *front = (rgp_front){.port = {.version = inner->version,
                                   .self = front,
@@ -66,5 +70,6 @@ void rgp_front_begin(rgp_front *front, const rgp_port *inner, const rgp_image_he
                          .inner = inner,
                          .image = image,
                          .sample = sample,
+                         .told = told,
                          .dry = dry};
 }

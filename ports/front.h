@@ -10,11 +10,13 @@ typedef struct rgp_front {
     const rgp_port *inner;
     const rgp_image_header *image;
     rgp_sample *sample; /* by sensor: the newest one; the caller's */
+    bool *told;         /* by sensor: the port has told its edges; the caller's */
+    uint64_t now_us;    /* as the port has told it last */
     bool dry;
 } rgp_front;
 
-/* The inner port, the image and the samples must outlive it. */
+/* The inner port, the image, the samples and `told` must outlive it. */
 void rgp_front_begin(rgp_front *front, const rgp_port *inner, const rgp_image_header *image, rgp_sample *sample,
-                     bool dry);
+                     bool *told, bool dry);
 
 #endif

@@ -5,8 +5,8 @@
 #include "record_name.h"
 
 #include "explain/describe.h"
-
 #include "files/files.h"
+#include "rigpulse/version.h"
 
 #include <csv.h>
 #include <errno.h>
@@ -20,7 +20,7 @@
 #include <unistd.h>
 
 #define FLOAT_COUNTS     16777216.0f /* a float holds each whole number below */
-#define RECORDING_FORMAT 1
+#define RECORDING_FORMAT 2
 #define RUNNING          "still running, or cut off"
 
 struct rgp_recorder {
@@ -28,7 +28,9 @@ struct rgp_recorder {
     const rgp_rig *rig;
     const rgp_image_header *image;
     rgp_frame_layout layout;
-    uint64_t seed, frames, events_lost;
+    rgp_recorder_run run;
+    uint64_t frames, events_lost;
+    uint64_t first, next; /* the numbers of the first frame, and of the one after the newest */
     json_t *params;
     FILE *table, *events;
     bool failed;
@@ -59,18 +61,70 @@ static json_t *params_of(const rgp_image_header *image, const float *value)
     return params;
 }
 
+/* The columns of the table behind the time, for whoever cannot compile the rig's text. */
+static json_t *columns_of(const rgp_recorder *r)
+{
+    json_t *columns = json_array();
+    const uint32_t sensors = rgp_image_sensor_slot(r->image, 0), actuators = rgp_image_actuator_slot(r->image, 0),
+                   states = rgp_image_state_slot(r->image, 0);
+    for (uint32_t slot = 0; slot < r->layout.slots; slot++) {
+        if (!r->shown[slot]) {
+            continue;
+        }
+        const char *kind = slot < sensors     ? "param"
+                           : slot < actuators ? "sensor"
+                           : slot < states    ? "actuator"
+                                              : "signal";
+        json_t *names = json_array();
+        for (uint32_t part = 0; rgp_image_name_of(r->image, RGP_NAME_PART, slot, part); part++) {
+            json_array_append_new(names, json_string(rgp_image_text(r->image, RGP_NAME_PART, slot, part)));
+        }
+        json_array_append_new(
+            columns, json_pack("{s:s, s:s, s:s, s:o}", "name", rgp_image_text(r->image, RGP_NAME_SLOT, slot, 0), "unit",
+                               rgp_image_unit(r->image, RGP_NAME_SLOT, slot, 0), "kind", kind, "names", names));
+    }
+    return columns;
+}
+
+static json_t *told_edges(const rgp_recorder *r)
+{
+    json_t *sensors = json_array();
+    for (uint32_t i = 0; r->run.told && i < r->layout.sensors; i++) {
+        if (r->run.told[i]) {
+            json_array_append_new(
+                sensors, json_string(rgp_image_text(r->image, RGP_NAME_SLOT, rgp_image_sensor_slot(r->image, i), 0)));
+        }
+    }
+    return sensors;
+}
+
+static json_t *kept_as_hex(const rgp_recorder_run *run)
+{
+    GString *hex = g_string_new(NULL);
+    for (uint32_t i = 0; i < run->kept_size; i++) {
+        g_string_append_printf(hex, "%02x", run->kept[i]);
+    }
+    json_t *text = json_string(hex->str);
+    g_string_free(hex, TRUE);
+    return text;
+}
+
 static bool write_summary(rgp_recorder *r, const char *ending, uint64_t gaps, GError **error)
 {
     g_autofree char *path = g_strconcat(r->name, ".json", NULL);
     g_autofree char *checksum =
         g_compute_checksum_for_data(G_CHECKSUM_SHA256, (const guchar *)r->rig->source, r->rig->length);
     g_autofree char *file = rgp_make_printable(g_strdup(r->rig->file), false);
-    json_t *summary =
-        json_pack("{s:i, s:s, s:s, s:I, s:I, s:I, s:I, s:I, s:O, s:s, s:s, s:s%}", "recording", RECORDING_FORMAT, "rig",
-                  rgp_image_text(r->image, RGP_NAME_RIG, 0, 0), "ending", ending, "ticks", (json_int_t)r->frames,
-                  "gaps", (json_int_t)gaps, "events_lost", (json_int_t)r->events_lost, "tick_us",
-                  (json_int_t)r->image->tick_us, "seed", (json_int_t)r->seed, "params", r->params, "rig_file", file,
-                  "rig_sha256", checksum, "rig_text", r->rig->source, r->rig->length);
+    json_t *summary = json_pack(
+        "{s:i, s:s, s:i, s:s, s:s, s:I, s:I, s:I, s:I, s:I, s:I, s:s?, s:b, s:b, s:b, s:f, s:O, s:o, s:o, s:o, "
+        "s:s, s:s, s:s%}",
+        "recording", RECORDING_FORMAT, "version", rgp_version_text(), "bits", (int)RGP_BITS, "rig",
+        rgp_image_text(r->image, RGP_NAME_RIG, 0, 0), "ending", ending, "ticks", (json_int_t)r->frames, "first_tick",
+        (json_int_t)r->first, "gaps", (json_int_t)gaps, "events_lost", (json_int_t)r->events_lost, "tick_us",
+        (json_int_t)r->image->tick_us, "seed", (json_int_t)r->run.seed, "port", r->run.port, "dry", r->run.dry,
+        "hand_only", r->run.hand_only, "at_rest", r->run.at_rest, "power", (double)r->run.bound, "params", r->params,
+        "kept", kept_as_hex(&r->run), "edges", told_edges(r), "columns", columns_of(r), "rig_file", file, "rig_sha256",
+        checksum, "rig_text", r->rig->source, r->rig->length);
     char *text = summary ? json_dumps(summary, JSON_INDENT(2)) : NULL;
     const bool written = text && rgp_file_write(path, text, strlen(text), 0666, error);
     if (!text) {
@@ -125,7 +179,7 @@ static void put_headings(rgp_recorder *r)
         g_string_append_printf(r->line, ",%s owner",
                                rgp_image_text(r->image, RGP_NAME_SLOT, rgp_image_actuator_slot(r->image, i), 0));
     }
-    g_string_append(r->line, ",not good\r\n");
+    g_string_append(r->line, ",not good,samples\r\n");
 }
 
 static void put_float(GString *to, float value)
@@ -160,6 +214,30 @@ static bool is_rounded(const rgp_recorder *r, uint32_t slot, float value)
     return slot >= sensors && slot < sensors + r->layout.sensors && fabsf(value) >= FLOAT_COUNTS;
 }
 
+/* "level: same; echo: 120": the sensors whose sample is not a new one of this tick: the same again, none, or so many
+ * microseconds old. */
+static void put_samples(rgp_recorder *r, const rgp_frame *frame)
+{
+    const rgp_sample *sample = rgp_frame_sample(&r->layout, frame);
+    const char *separator = ",";
+    for (uint32_t i = 0; i < r->layout.sensors; i++) {
+        const int64_t age_us = (int64_t)(frame->time_us - sample[i].time_us);
+        const bool missing = !rgp_usable(sample[i].quality);
+        if (!sample[i].same && !missing && age_us == 0) {
+            continue;
+        }
+        g_string_append_printf(r->line, "%s%s: ", separator,
+                               rgp_image_text(r->image, RGP_NAME_SLOT, rgp_image_sensor_slot(r->image, i), 0));
+        if (sample[i].same || missing) {
+            g_string_append(r->line, sample[i].same ? "same" : "missing");
+        } else {
+            put_whole(r->line, age_us, 1);
+        }
+        separator = "; ";
+    }
+    g_string_append(r->line, *separator == ',' ? ",\r\n" : "\r\n");
+}
+
 static void put_row(rgp_recorder *r, const rgp_frame *frame)
 {
     const float *value = rgp_frame_value(&r->layout, frame);
@@ -190,7 +268,8 @@ static void put_row(rgp_recorder *r, const rgp_frame *frame)
             separator = "; ";
         }
     }
-    g_string_append(r->line, *separator == ',' ? ",\r\n" : "\r\n");
+    g_string_append(r->line, *separator == ',' ? "," : "");
+    put_samples(r, frame);
 }
 
 /* ---- the events ---------------------------------------------------------------------------------- */
@@ -222,6 +301,11 @@ static bool put_event(rgp_recorder *r, const rgp_frame *frame, const rgp_event *
         json_object_set_new(line, "value", json_real((double)event->value));
     } else if (edge) {
         json_object_set_new(line, "value", json_integer(event->reason));
+        json_object_set_new(line, "tick", json_integer((json_int_t)frame->number));
+        json_object_set_new(line, "us", json_integer((json_int_t)event->time_us));
+    } else if (event->kind == RGP_EVENT_OVERFLOW) {
+        json_object_set_new(line, "value", json_integer((json_int_t)event->value));
+        json_object_set_new(line, "tick", json_integer((json_int_t)frame->number));
     }
     if (event->kind == RGP_EVENT_FIRED) {
         rgp_describe_why(r->image, &r->layout, frame, event->source, said);
@@ -254,6 +338,16 @@ static bool put_command(rgp_recorder *r, const rgp_frame *frame, uint32_t order)
         json_object_set_new(line, "seconds", json_real((double)c->seconds));
     }
     return put_line(r, line);
+}
+
+/* Ticks before this one that found no room. */
+static bool put_gap(rgp_recorder *r, const rgp_frame *frame)
+{
+    const uint64_t ticks = frame->number - r->next;
+    g_autofree char *says = g_strdup_printf("%" G_GUINT64_FORMAT " ticks found no room and are missing here", ticks);
+    return put_line(r, json_pack("{s:f, s:s, s:s, s:I, s:I, s:s}", "t", (double)frame->time_us / 1e6, "event", "gap",
+                                 "of", rgp_image_text(r->image, RGP_NAME_RIG, 0, 0), "tick", (json_int_t)r->next,
+                                 "ticks", (json_int_t)ticks, "says", says));
 }
 
 bool rgp_recorder_mark(rgp_recorder *r, double time, const char *text, GError **error)
@@ -330,8 +424,8 @@ static void discard(rgp_recorder *r)
     g_free(r);
 }
 
-rgp_recorder *rgp_recorder_open(const char *name, bool overwrite, const rgp_rig *rig, uint64_t seed,
-                                const float *params, GError **error)
+rgp_recorder *rgp_recorder_open(const char *name, bool overwrite, const rgp_rig *rig, const rgp_recorder_run *run,
+                                GError **error)
 {
     g_autofree char *stem = record_stem(name), *old = NULL;
     if (!record_check_name(name, stem, error)) {
@@ -349,8 +443,8 @@ rgp_recorder *rgp_recorder_open(const char *name, bool overwrite, const rgp_rig 
     r->rig = rig;
     r->image = rig->image;
     r->layout = rgp_frame_layout_of(r->image);
-    r->seed = seed;
-    r->params = params_of(r->image, params);
+    r->run = *run;
+    r->params = params_of(r->image, run->params);
     r->line = g_string_new(NULL);
     find_columns(r);
     r->table = open_part(r, RECORD_TABLE, error);
@@ -385,6 +479,13 @@ bool rgp_recorder_frame(rgp_recorder *r, const rgp_frame *frame, GError **error)
     if (r->failed) {
         return true;
     }
+    if (r->frames == 0) {
+        r->first = r->next = frame->number;
+    }
+    if (frame->number > r->next && !put_gap(r, frame)) {
+        return fail(r, error, "the recording stopped");
+    }
+    r->next = frame->number + 1;
     put_row(r, frame);
     if (fwrite(r->line->str, 1, r->line->len, r->table) != r->line->len) {
         return fail(r, error, "the recording stopped");

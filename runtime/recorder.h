@@ -11,11 +11,23 @@
 
 typedef struct rgp_recorder rgp_recorder;
 
+/* The circumstances of a run that a replay has to know. The texts, `kept` and `told` are the caller's, and must outlive
+ * the recorder. */
+typedef struct rgp_recorder_run {
+    uint64_t seed;
+    const float *params; /* as it begins, by parameter */
+    const char *port;    /* its name; NULL: none */
+    bool dry, hand_only, at_rest;
+    float bound; /* percent of the travel; 0: all of it */
+    const unsigned char *kept;
+    uint32_t kept_size; /* bytes that were taken up of an earlier run; 0: none */
+    const bool *told;   /* by sensor: its edges were told by the port; NULL: of none */
+} rgp_recorder_run;
+
 /* `name` may end in ".csv". A recording that has it already is refused, unless it may be overwritten: then it stands
- * until the first row of the new one is out. `params` are the values the run begins with, by parameter. NULL with
- * *error set when a file cannot be written. */
-rgp_recorder *rgp_recorder_open(const char *name, bool overwrite, const rgp_rig *rig, uint64_t seed,
-                                const float *params, GError **error);
+ * until the first row of the new one is out. NULL with *error set when a file cannot be written. */
+rgp_recorder *rgp_recorder_open(const char *name, bool overwrite, const rgp_rig *rig, const rgp_recorder_run *run,
+                                GError **error);
 
 /* The name itself, or with a number behind it: the first that no recording has. To be freed. */
 char *rgp_recorder_free_name(const char *name);

@@ -2,7 +2,9 @@
 #include "recording.h"
 
 #include "files/files.h"
+#include "circumstances.h"
 #include "former.h"
+#include "rule_timers.h"
 #include "explain/describe.h"
 
 #include <csv.h>
@@ -11,9 +13,10 @@
 #include <math.h>
 #include <string.h>
 
-#define TOLD_LETTERS 120 /* of what is wrong with a row */
+#define FLOAT_COUNTS 16777216.0f /* a float holds each whole number below */
+#define TOLD_LETTERS 120         /* of what is wrong with a row */
 
-enum { COLUMN_TIME = -1, COLUMN_NOT_GOOD = -2, COLUMN_OTHER = -3 };
+enum { COLUMN_TIME = -1, COLUMN_NOT_GOOD = -2, COLUMN_SAMPLES = -3, COLUMN_OTHER = -4 };
 
 typedef struct table_reading {
     rgp_recording *to;
@@ -25,7 +28,8 @@ typedef struct table_reading {
     uint32_t fields; /* in this row so far */
     uint64_t row;
     double now, before;
-    char *torn; /* what is wrong with this row; NULL: nothing */
+    char *samples; /* of this row; NULL: none were told */
+    char *torn;    /* what is wrong with this row; NULL: nothing */
 } table_reading;
 
 static bool not_a_recording(GError **error, const char *name, const char *why)
@@ -59,6 +63,8 @@ static void take_heading(table_reading *r, const char *text)
         column = COLUMN_TIME;
     } else if (strcmp(text, "not good") == 0) {
         column = COLUMN_NOT_GOOD;
+    } else if (strcmp(text, "samples") == 0) {
+        column = COLUMN_SAMPLES;
     } else if (known >= 0) {
         column = known;
         for (uint32_t slot = 0; slot < r->to->image->slots; slot++) {
@@ -97,6 +103,19 @@ static void count_torn(table_reading *r)
     }
 }
 
+/* A reading that a float does not hold to the count. A row that is torn behind it leaves it without effect: the next
+ * row of that number says its own. */
+static void take_whole(const table_reading *r, int32_t column, const char *text)
+{
+    const uint32_t slot = slot_of(r, column), first = rgp_image_sensor_slot(r->to->image, 0);
+    const gint64 raw = g_ascii_strtoll(text, NULL, 10);
+    if (slot >= first && slot - first < rgp_image_count(r->to->image, RGP_SECTION_SENSORS) && raw >= INT32_MIN &&
+        raw <= INT32_MAX) {
+        rgp_inputs_whole(r->to->inputs, (uint32_t)rgp_history_end(r->to->history), (uint16_t)(slot - first),
+                         (int32_t)raw);
+    }
+}
+
 static void take_value(table_reading *r, int32_t column, const char *text)
 {
     const rgp_image_header *image = r->to->image;
@@ -119,6 +138,9 @@ static void take_value(table_reading *r, int32_t column, const char *text)
             tear(r, "'%s' is no number", text);
         }
         value = (float)part;
+    }
+    if (fabsf(value) >= FLOAT_COUNTS && end != text && *end == '\0') {
+        take_whole(r, column, text);
     }
     if (!isfinite(value)) {
         tear(r, "'%s' is no number", text);
@@ -174,6 +196,8 @@ static void take_field(void *field, size_t length, void *self)
         }
     } else if (column == COLUMN_NOT_GOOD) {
         take_not_good(r, text);
+    } else if (column == COLUMN_SAMPLES && *text) {
+        r->samples = g_steal_pointer(&text);
     }
 }
 
@@ -187,6 +211,10 @@ static void take_row(int ending, void *self)
     if (r->fields != r->column_of->len || ending < 0) {
         tear(r, "it is cut off, or not of %u columns", r->column_of->len);
     }
+    const uint32_t row = (uint32_t)rgp_history_end(r->to->history);
+    if (!r->torn && r->samples && !rgp_inputs_samples(r->to->inputs, r->to->image, row, r->samples)) {
+        tear(r, "'%s' says nothing of samples", r->samples);
+    }
     if (!r->torn) {
         rgp_history_row(r->to->history, (uint64_t)llround(r->now * 1e6), r->value, r->quality);
         r->before = r->now;
@@ -194,6 +222,7 @@ static void take_row(int ending, void *self)
         count_torn(r);
     }
     r->fields = 0;
+    g_clear_pointer(&r->samples, g_free);
     g_clear_pointer(&r->torn, g_free);
 }
 
@@ -247,6 +276,7 @@ static void parse_table(table_reading *r, const char *text, gsize length)
                      : "a quote stands where none may; what comes behind it is lost");
         count_torn(r);
     }
+    g_clear_pointer(&r->samples, g_free);
     g_clear_pointer(&r->torn, g_free); /* of a row that was whole behind all */
     csv_free(&parser);
 }
@@ -303,7 +333,14 @@ static bool read_summary(rgp_recording *to, GError **error)
     g_autofree char *path = g_strconcat(to->name, ".json", NULL);
     g_autofree char *text = NULL;
     gsize length = 0;
-    if (!rgp_file_read(path, &text, &length, error)) {
+    g_autoptr(GError) problem = NULL;
+    if (!rgp_file_read(path, &text, &length, &problem)) {
+        if (g_error_matches(problem, G_IO_ERROR, G_IO_ERROR_NOT_FOUND)) {
+            g_set_error(error, G_IO_ERROR, G_IO_ERROR_NOT_FOUND, "%s: there is no recording of that name: %s", to->name,
+                        problem->message);
+        } else {
+            g_propagate_error(error, g_steal_pointer(&problem));
+        }
         return false;
     }
     json_t *summary = json_loadb(text, length, 0, NULL);
@@ -313,7 +350,7 @@ static bool read_summary(rgp_recording *to, GError **error)
     const bool whole =
         summary && json_unpack(summary, "{s:I, s:I, s:I, s:s, s:s, s:s%}", "recording", &format, "seed", &seed, "gaps",
                                &gaps, "ending", &ending, "rig_file", &file, "rig_text", &rig_text, &rig_length) == 0;
-    bool sound = whole && format == 1;
+    bool sound = whole && (format == 1 || format == 2);
     if (!sound) {
         not_a_recording(error, path, whole ? "it is of a later version" : "it is not the JSON file of a recording");
     } else {
@@ -325,6 +362,10 @@ static bool read_summary(rgp_recording *to, GError **error)
         to->rig = rgp_rig_compile(file, renewed, rig_length, NULL);
         sound = (to->rig && to->rig->image) || not_a_recording(error, path, "the rig's text in it has errors");
         to->image = sound ? to->rig->image : NULL;
+        to->format = (int)format;
+        if (sound) {
+            rgp_recording_circumstances(to, summary);
+        }
     }
     json_decref(summary);
     return sound;
@@ -374,46 +415,8 @@ static void read_events(rgp_recording *to)
     for (char **line = lines; *line; line++) {
         json_t *event = json_loads(*line, 0, NULL);
         take_event(to, event);
+        rgp_inputs_line(to->inputs, event);
         json_decref(event);
-    }
-}
-
-/* ---- what no column says: how long rules were acting and in their holdoff ------------------------ */
-
-static void put_timer(const rgp_recording *r, uint32_t rule, uint32_t row)
-{
-    const rgp_image_rule *is = (const rgp_image_rule *)rgp_image_at(r->image, RGP_SECTION_RULES) + rule;
-    const rgp_image_action *action = rgp_image_at(r->image, RGP_SECTION_ACTIONS);
-    float acts = 0.0f;
-    for (uint32_t i = is->first_action; i < (uint32_t)is->first_action + is->actions; i++) {
-        acts = action[i].kind == RGP_ACTION_TIMED
-                   ? fmaxf(acts, rgp_history_setting(r->history, action[i].duration, row))
-                   : acts;
-    }
-    const float all = acts + rgp_history_setting(r->history, is->holdoff, row);
-    const uint64_t begin = rgp_recording_time_us(r, row);
-    for (uint32_t at = row; at < r->rows; at++) {
-        const float passed = (float)(rgp_recording_time_us(r, at) - begin) * 1e-6f;
-        if (passed >= all) {
-            return;
-        }
-        rgp_history_put(r->history, rgp_history_rule(r->history, rule), at,
-                        passed < acts ? acts - passed : passed - all, RGP_GOOD);
-    }
-}
-
-static void put_timers(const rgp_recording *r)
-{
-    const GPtrArray *all = rgp_history_occurrences(r->history);
-    for (guint i = 0; i < all->len; i++) {
-        const rgp_occurrence *o = all->pdata[i];
-        for (uint32_t rule = 0; o->kind == RGP_EVENT_FIRED && rule < rgp_image_count(r->image, RGP_SECTION_RULES);
-             rule++) {
-            const rgp_image_name *name = rgp_image_name_of(r->image, RGP_NAME_RULE, rule, 0);
-            if (name && name->line == o->line) {
-                put_timer(r, rule, (uint32_t)o->row);
-            }
-        }
     }
 }
 
@@ -432,12 +435,13 @@ rgp_recording *rgp_recording_read(const char *name, GError **error)
 {
     rgp_recording *r = g_new0(rgp_recording, 1);
     r->name = stem_of(name);
+    r->inputs = rgp_inputs_new();
     if (!read_summary(r, error) || !read_table(r, error)) {
         rgp_recording_free(r);
         return NULL;
     }
     read_events(r);
-    put_timers(r);
+    rgp_recording_put_timers(r);
     return r;
 }
 
@@ -457,6 +461,10 @@ void rgp_recording_free(rgp_recording *r)
         return;
     }
     rgp_history_free(r->history);
+    rgp_inputs_free(r->inputs);
+    g_free(r->param);
+    g_free(r->told);
+    g_clear_pointer(&r->kept, g_bytes_unref);
     g_free(r->has);
     g_free(r->name);
     g_free(r->ending);

@@ -3,6 +3,7 @@
 #define RUNTIME_RECORDING_H
 
 #include "history.h"
+#include "inputs.h"
 #include "rigpulse/lang.h"
 
 #include <glib.h>
@@ -18,6 +19,16 @@ typedef struct rgp_recording {
     bool *has;          /* by slot: it has a column */
     uint32_t torn_rows; /* cut off or unreadable, and left out */
     char *torn;         /* the first of them, and what is wrong with it; NULL: none */
+
+    /* what a replay needs; a recording of the first format has none of it */
+    int format, bits;
+    uint64_t first_tick, events_lost;
+    rgp_inputs *inputs;
+    bool dry, hand_only, at_rest;
+    float power;  /* percent; 0: no bound */
+    float *param; /* at the beginning, by parameter */
+    bool *told;   /* by sensor: the port has told its edges */
+    GBytes *kept; /* what was taken up of an earlier run; NULL: nothing */
 } rgp_recording;
 
 static inline float rgp_recording_value(const rgp_recording *r, uint32_t slot, uint32_t row)

@@ -2,6 +2,7 @@
 #include "session.h"
 
 #include "interrupt.h"
+#include "setting.h"
 
 #include <gio/gio.h>
 #include <string.h>
@@ -10,6 +11,7 @@
 #define RING_FRAMES_LEAST 256u
 #define RING_FRAMES_MOST  65536u
 #define PAUSE_US          1000
+#define KEPT_MOST         65536u /* bytes of what is taken up of an earlier run */
 
 static void take_event(void *self, const rgp_event *event)
 {
@@ -48,7 +50,7 @@ static bool open_engine(session *s, GError **error)
         return false;
     }
     for (char **set = s->setup->set; set && *set; set++) {
-        if (!session_set(s, *set, error)) {
+        if (!rgp_set_param(&s->engine, *set, error)) {
             return false;
         }
     }
@@ -69,7 +71,8 @@ static bool open_port(session *s, GError **error)
         rgp_sim_wait_for_word(s->sim);
     }
     s->sample = g_new0(rgp_sample, rgp_image_count(image, RGP_SECTION_SENSORS) + 1);
-    rgp_front_begin(&s->front, rgp_sim_port(s->sim), image, s->sample, s->setup->dry);
+    s->told = g_new0(bool, rgp_image_count(image, RGP_SECTION_SENSORS) + 1);
+    rgp_front_begin(&s->front, rgp_sim_port(s->sim), image, s->sample, s->told, s->setup->dry);
     s->port = &s->front.port;
     return true;
 }
@@ -88,15 +91,36 @@ static bool prepare_engine(session *s, char **says, GError **error)
     if (s->setup->retained) {
         s->retained = retain_begin(&s->engine, s->setup->retained, says, error);
     }
+    if (s->retained) {
+        s->kept = g_malloc(KEPT_MOST);
+        if (rgp_engine_retain(&s->engine, s->kept, KEPT_MOST, &s->kept_size) != RGP_OK) {
+            s->kept_size = 0;
+        }
+    }
     return !s->setup->retained || s->retained;
+}
+
+/* The circumstances of the run that a recording names, so that it can be done again. */
+static rgp_recorder_run run_of(const session *s, const float *params)
+{
+    return (rgp_recorder_run){.seed = s->setup->seed,
+                              .params = params,
+                              .port = s->setup->rig->hookup->port,
+                              .dry = s->setup->dry,
+                              .hand_only = s->setup->hand_only,
+                              .at_rest = s->setup->at_rest,
+                              .bound = s->setup->bound,
+                              .kept = s->kept,
+                              .kept_size = s->kept_size,
+                              .told = s->told};
 }
 
 static bool open_recorder(session *s, GError **error)
 {
     const rgp_rig *rig = s->setup->rig;
     if (s->setup->record && !is_played(rig, s->setup->record, error)) {
-        s->recorder =
-            rgp_recorder_open(s->setup->record, s->setup->overwrite, rig, s->setup->seed, s->engine.value, error);
+        const rgp_recorder_run run = run_of(s, s->engine.value);
+        s->recorder = rgp_recorder_open(s->setup->record, s->setup->overwrite, rig, &run, error);
     }
     return !s->setup->record || s->recorder;
 }
@@ -145,6 +169,8 @@ static void discard(session *s)
     g_free(s->complaint);
     g_free(s->spare);
     g_free(s->sample);
+    g_free(s->told);
+    g_free(s->kept);
     g_free(s->memory);
     g_free(s);
 }
@@ -290,7 +316,8 @@ static bool record(rgp_door *door, const char *name, char **taken, GError **erro
     if (name) {
         g_autofree float *value = params_now(s);
         *taken = rgp_recorder_free_name(name);
-        s->recorder = rgp_recorder_open(*taken, false, s->setup->rig, s->setup->seed, value, error);
+        const rgp_recorder_run run = run_of(s, value);
+        s->recorder = rgp_recorder_open(*taken, false, s->setup->rig, &run, error);
     }
     const bool done = !name || s->recorder;
     g_mutex_unlock(&s->keeping);

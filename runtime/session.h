@@ -27,6 +27,9 @@ typedef struct session {
     rgp_front front;      /* the port that the engine sees, before that of the sim */
     const rgp_port *port; /* of the front */
     rgp_sample *sample;   /* by sensor: what the port gave last */
+    bool *told;           /* by sensor: the port has told its edges */
+    unsigned char *kept;  /* what was taken up of an earlier run; NULL: nothing */
+    uint32_t kept_size;
     retain_file *retained;
     rgp_limiter *calm;
     rgp_frame_layout layout;
@@ -53,6 +56,7 @@ typedef struct session {
     uint64_t ticks, gaps, end_us;
     rgp_status fault;
     bool interrupted;
+    bool stood; /* the last tick took no time */
 
     /* what is kept, under this lock */
     GMutex keeping;
@@ -82,8 +86,5 @@ void session_close_recorder(session *s, const char *ending);
 bool session_half_full(const session *s);
 void session_wake(session *s, atomic_bool *waits, GCond *cond);
 void session_wait(session *s, atomic_bool *waits, GCond *cond, bool (*go_on)(const session *s));
-
-/* setting.c: NAME=VALUE before the first tick. */
-bool session_set(session *s, const char *text, GError **error);
 
 #endif

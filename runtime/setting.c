@@ -1,12 +1,14 @@
 /* NAME=VALUE: a parameter's value at the start. */
-#include "session.h"
+#include "setting.h"
+
+#include "rigpulse/lang.h"
 
 #include <gio/gio.h>
 #include <string.h>
 
-bool session_set(session *s, const char *text, GError **error)
+bool rgp_set_param(rgp_engine *engine, const char *text, GError **error)
 {
-    const rgp_image_header *image = s->engine.image;
+    const rgp_image_header *image = engine->image;
     const char *equals = strchr(text, '=');
     g_autofree char *name = equals ? g_strstrip(g_strndup(text, (gsize)(equals - text))) : NULL;
     const uint32_t params = rgp_image_count(image, RGP_SECTION_PARAMS);
@@ -29,7 +31,7 @@ bool session_set(session *s, const char *text, GError **error)
                     *unit ? unit : "bare numbers");
         return false;
     }
-    if (rgp_engine_set(&s->engine, (uint16_t)i, (float)value) != RGP_OK) {
+    if (rgp_engine_set(engine, (uint16_t)i, (float)value) != RGP_OK) {
         g_set_error(error, G_IO_ERROR, G_IO_ERROR_INVALID_ARGUMENT, "--set %s: %s can be from %g to %g %s", text, name,
                     (double)param->low, (double)param->high, unit);
         return false;

@@ -113,16 +113,32 @@ static bool has_next(const session *s)
     return s->fault == RGP_OK && (end == 0 || s->end_us < end);
 }
 
-/* The tick for which the time has come, up to its frame. */
+/* The samples of a tick, in the engine's time. Of a tick that took no time, and has left its frame open, one that was
+ * new is so still. */
+static void take_samples(session *s)
+{
+    rgp_sample *const to = rgp_frame_sample(&s->layout, s->open);
+    const uint64_t ahead_us = rgp_engine_now(&s->engine) - s->front.now_us;
+    for (uint32_t i = 0; i < s->layout.sensors; i++) {
+        const bool was_new = s->stood && !to[i].same;
+        to[i] = s->sample[i];
+        to[i].time_us += ahead_us;
+        to[i].same = (uint8_t)(to[i].same && !was_new);
+    }
+}
+
+/* The tick for which the time has come, up to its frame. A clock that stands, or that has gone back, makes none: the
+ * frame stays open, with what was asked and told. */
 static void tick(session *s)
 {
-    const uint64_t each_us = s->engine.image->tick_us;
+    const uint64_t each_us = s->engine.image->tick_us, before_us = rgp_engine_now(&s->engine);
     s->open->number = s->ticks;
     take_commands(s);
     let_go_in_time(s, s->end_us);
     s->fault = rgp_engine_tick(&s->engine, s->port);
     sum_up_storms(s);
-    memcpy(rgp_frame_sample(&s->layout, s->open), s->sample, s->layout.sensors * sizeof *s->sample);
+    take_samples(s);
+    s->stood = s->ticks > 0 && rgp_engine_now(&s->engine) == before_us;
     rgp_frame_take(&s->layout, s->open, &s->engine);
     if (s->ticks % (TOLD_EVERY_US / each_us + 1) == 0) {
         session_tell_delay(s);
@@ -130,7 +146,7 @@ static void tick(session *s)
             retain_copy(s->retained, &s->engine);
         }
     }
-    s->ticks++;
+    s->ticks += !s->stood;
     s->end_us += each_us;
 }
 
@@ -138,8 +154,10 @@ bool session_advance(session *s, uint64_t until_us)
 {
     while (has_next(s) && s->end_us < until_us && sleep_to(s, s->end_us)) {
         tick(s);
-        session_keep(s, s->open);
-        *s->open = (rgp_frame){0};
+        if (!s->stood) {
+            session_keep(s, s->open);
+            *s->open = (rgp_frame){0};
+        }
     }
     return has_next(s) && !s->interrupted && !atomic_load(&s->stop);
 }
@@ -182,7 +200,9 @@ gpointer session_tick_all(gpointer self)
     interrupt_ticks_here(true);
     while (has_next(s) && sleep_to(s, s->end_us)) {
         tick(s);
-        hand_over(s);
+        if (!s->stood) {
+            hand_over(s);
+        }
     }
     rgp_engine_rest(&s->engine, s->port);
     session_tell_delay(s);

@@ -16,6 +16,10 @@ RGP_DECLARATIONS_BEGIN
 /* 0x00MMmmpp, to be compared. */
 #define RGP_VERSION       ((uint32_t)RGP_VERSION_MAJOR << 16 | (uint32_t)RGP_VERSION_MINOR << 8 | RGP_VERSION_PATCH)
 
+/* The arithmetic of the engine: libraries of one number give the same bits for the same image and the same inputs, on
+ * every machine. A recording names it, and a replay says so when it is another one. */
+#define RGP_BITS          1u
+
 /* The same of the library that is linked: a program that was compiled against another one can tell. No state; callable
  * from anywhere. */
 uint32_t rgp_version(void);
