@@ -89,6 +89,12 @@ static rgp_status port_write(void *self, uint16_t actuator, float value)
 
 /* ---- a row ----------------------------------------------------------------------------------------- */
 
+/* The whole number of a sensor's column; one that was written by something else may be none. */
+static int32_t whole_of(float value)
+{
+    return value >= -2147483648.0f && value < 2147483648.0f ? (int32_t)value : 0;
+}
+
 static void take_samples(rgp_replay *r)
 {
     const GArray *all = r->from->inputs->sample;
@@ -99,7 +105,7 @@ static void take_samples(rgp_replay *r)
     for (uint32_t i = 0; i < sensors; i++) {
         const bool missing = former && rgp_recording_quality(r->from, first + i, r->row) == RGP_MISSING;
         r->sample[i] = (rgp_sample){.time_us = now_us,
-                                    .raw = (int32_t)rgp_recording_value(r->from, first + i, r->row),
+                                    .raw = whole_of(rgp_recording_value(r->from, first + i, r->row)),
                                     .quality = missing ? RGP_MISSING : RGP_GOOD};
     }
     for (; r->next_sample < all->len; r->next_sample++) {

@@ -78,6 +78,7 @@ static rgp_differences *differences_by(const rgp_rig *rig, const rgp_recording *
     return rgp_differences_of(from, rig, *h, 1.0);
 }
 
+/* `rig` NULL: through the text that stands in the recording. */
 static void check_same(const rgp_rig *rig, const char *name, const char *what)
 {
     GError *error = NULL;
@@ -87,7 +88,7 @@ static void check_same(const rgp_rig *rig, const char *name, const char *what)
     }
     g_autofree char *said = NULL;
     rgp_history *h;
-    rgp_differences *d = differences_by(rig, back, &h, &said);
+    rgp_differences *d = differences_by(rig ? rig : back->rig, back, &h, &said);
     if (!d->none || *said) {
         const rgp_signal_difference *first =
             d->signal->len > 0 ? &g_array_index(d->signal, rgp_signal_difference, 0) : NULL;
@@ -95,7 +96,7 @@ static void check_same(const rgp_rig *rig, const char *name, const char *what)
                  d->signal->len, first ? first->name : "none", first ? first->first : 0, d->owners, said);
     }
     assert_int_equal(d->rows, back->rows);
-    assert_true(d->rows > 500);
+    assert_true(d->rows >= 50);
     rgp_differences_free(d);
     rgp_history_free(h);
     rgp_recording_free(back);
@@ -157,6 +158,17 @@ static void test_hard_inputs(void **unused)
     }
     rgp_rig_free(rig);
     remove_folder(folder);
+}
+
+/* Recordings that a former version of the tool has made: what they promised then they keep. */
+static void test_recordings_of_before(void **unused)
+{
+    (void)unused;
+    static const char *const name[] = {"beacon", "bridge", "deck", "trap"};
+    for (size_t i = 0; i < G_N_ELEMENTS(name); i++) {
+        g_autofree char *stem = g_strdup_printf("%s/tests/corpus/second/%s", RIGPULSE_SOURCE, name[i]);
+        check_same(NULL, stem, name[i]);
+    }
 }
 
 /* A recording that began in the middle of a run promises nothing. */
@@ -244,13 +256,53 @@ static void test_edited_texts(void **unused)
     remove_folder(folder);
 }
 
+/* Every field of the two JSON files is described by the schemas that ship, held by a validator that is not ours; so is
+ * a line of `run --json`. */
+static void test_schemas(void **unused)
+{
+    (void)unused;
+    static const char validate[] = "import json, sys, jsonschema\n"
+                                   "whole, line = (json.load(open(sys.argv[1] + '/docs/' + n + '.schema.json')) for n "
+                                   "in ('recording', 'events'))\n"
+                                   "jsonschema.validate(json.load(open('run.json')), whole)\n"
+                                   "for name in ('run.events.jsonl', 'printed'):\n"
+                                   "    for text in open(name):\n"
+                                   "        jsonschema.validate(json.loads(text), line)\n"
+                                   "odd = json.load(open('run.json'))\n"
+                                   "odd['ticks'] = -1\n"
+                                   "try:\n"
+                                   "    jsonschema.validate(odd, whole)\n"
+                                   "except jsonschema.ValidationError:\n"
+                                   "    print('held')\n";
+    static const char *const example[] = {"bridge", "boiler", "trap", "lamp"};
+    char *folder = make_folder();
+    put_file(folder, "validate.py", validate, -1);
+    for (size_t i = 0; i < G_N_ELEMENTS(example); i++) {
+        g_autofree char *path = g_strdup_printf("%s/examples/%s.rig", RIGPULSE_SOURCE, example[i]), *text = NULL;
+        g_autofree char *stem = g_build_filename(folder, "run", NULL), *out = NULL, *err = NULL;
+        assert_true(g_file_get_contents(path, &text, NULL, NULL));
+        rgp_rig *rig = rgp_rig_compile(path, text, strlen(text), rgp_ports_catalog());
+        record(rig, 1, stem, 0);
+        rgp_rig_free(rig);
+        g_autofree char *run = g_strdup_printf("run %s --fast --for 20s --json", path);
+        called c = call_tool(folder, run);
+        put_file(folder, "printed", c.out, -1);
+        call_done(&c);
+        const char *argv[] = {"/usr/bin/python3", "validate.py", RIGPULSE_SOURCE, NULL};
+        assert_true(g_spawn_sync(folder, (char **)argv, NULL, 0, NULL, NULL, &out, &err, NULL, NULL));
+        if (strcmp(out, "held\n") != 0) {
+            fail_msg("%s: %s", example[i], err);
+        }
+    }
+    remove_folder(folder);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_every_example),
-        cmocka_unit_test(test_hard_inputs),
-        cmocka_unit_test(test_begun_in_the_middle),
-        cmocka_unit_test(test_edited_texts),
+        cmocka_unit_test(test_every_example),       cmocka_unit_test(test_hard_inputs),
+        cmocka_unit_test(test_begun_in_the_middle), cmocka_unit_test(test_recordings_of_before),
+        cmocka_unit_test(test_edited_texts),        cmocka_unit_test(test_schemas),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -1,8 +1,10 @@
-/* The three files of a recording, one behind the other with a zero byte between them -> read, drawn, listed. */
+/* The three files of a recording, one behind the other with a zero byte between them -> read, drawn, replayed through
+ * the text in it, compared. */
 #include "fuzz.h"
 
+#include "analysis/differences.h"
 #include "analysis/figures/figure.h"
-#include "runtime/recording.h"
+#include "runtime/replay.h"
 
 #include <glib.h>
 #include <glib/gstdio.h>
@@ -22,6 +24,20 @@ static size_t part(const uint8_t *data, size_t size)
     return end ? (size_t)(end - data) : size;
 }
 
+static void replay(const rgp_recording *r)
+{
+    rgp_replay *again = rgp_replay_new(r->rig, r, NULL, NULL);
+    rgp_history *h = rgp_history_new(r->image, 0);
+    const rgp_frame *frame;
+    while ((frame = rgp_replay_next(again))) {
+        rgp_history_frame(h, rgp_replay_layout(again), frame);
+    }
+    rgp_differences_free(rgp_differences_of(r, r->rig, h, 1.0));
+    fuzz_insist(g_utf8_validate(rgp_replay_says(again), -1, NULL));
+    rgp_history_free(h);
+    rgp_replay_free(again);
+}
+
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {
     static const char *const endings[] = {".json", ".csv", ".events.jsonl"};
@@ -39,6 +55,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
         g_free(rgp_recording_complaint(r));
         g_string_free(rgp_figure_script(r, &(rgp_figure){"x.png", 640, 400}), TRUE);
         fuzz_insist(g_utf8_validate(r->ending, -1, NULL));
+        replay(r);
     }
     rgp_recording_free(r);
     g_clear_error(&error);

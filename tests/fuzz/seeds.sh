@@ -13,9 +13,9 @@ done
 for i in 0 1 2 3 4 5 6; do
     printf "\\x0$i\\x20\\x00\\x00\\x01\\x80\\x01\\x00\\x07" >"$to/image/example-$i"
 done
-for file in tests/corpus/recordings/*.csv; do
+for file in tests/corpus/recordings/*.csv tests/corpus/second/*.csv; do
     stem=${file%.csv}
-    { cat "$stem.json" && printf '\0' && cat "$stem.csv" && printf '\0' && cat "$stem.events.jsonl"; } >"$to/recording/$(basename "$stem")"
+    { cat "$stem.json" && printf '\0' && cat "$stem.csv" && printf '\0' && cat "$stem.events.jsonl"; } >"$to/recording/$(basename "$(dirname "$stem")")-$(basename "$stem")"
 done
 head -c 96 /dev/zero | tr '\0' '\1' >"$to/kept/ones"
 head -c 88 /dev/zero >"$to/kept/zeros"

@@ -97,7 +97,7 @@ static int show_example(const command *self, size_t which, const char *folder)
                             .fast = true,
                             .record = record,
                             .overwrite = true};
-    const int status = play(self, &setup, false);
+    const int status = play(self, &setup, PLAY_ALL);
     rgp_rig_free(rig);
     /* what an example shows may be a fault */
     return status == EXIT_DONE || which > 0 ? draw_demo(self, record, file) : status;

@@ -6,11 +6,12 @@
 static int run_run(const command *self, int argc, char **argv)
 {
     begin_options o = {0};
-    gboolean quiet = FALSE;
+    gboolean quiet = FALSE, json = FALSE;
     const GOptionEntry entries[] = {
         BEGIN_ENTRIES(&o),
         {"fast", 0, 0, G_OPTION_ARG_NONE, &o.fast, "in simulated time, as fast as the machine can", NULL},
         {"quiet", 0, 0, G_OPTION_ARG_NONE, &quiet, "events only, no readings", NULL},
+        {"json", 0, 0, G_OPTION_ARG_NONE, &json, "events as JSON Lines, as a recording has them", NULL},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
     int status;
@@ -22,7 +23,7 @@ static int run_run(const command *self, int argc, char **argv)
     }
     if (rig) {
         setup.rig = rig;
-        status = play(self, &setup, quiet);
+        status = play(self, &setup, json ? PLAY_JSON : quiet ? PLAY_EVENTS : PLAY_ALL);
         rgp_rig_free(rig);
     }
     begin_clear(&o);

@@ -2,8 +2,10 @@
 #include "play.h"
 
 #include "live.h"
+#include "runtime/event_line.h"
 
 #include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
 
 static void print_begin(const rgp_door_setup *setup)
@@ -58,13 +60,42 @@ static void print_end(const rgp_door_setup *setup, const rgp_door_result *r, con
 
 typedef struct playing {
     const rgp_door_setup *setup;
+    play_style style;
     live lines;
     bool begun;
 } playing;
 
+static bool print_line(json_t *line)
+{
+    char *text = rgp_line_text(line);
+    const bool printed = text && puts(text) != EOF;
+    free(text);
+    json_decref(line);
+    return printed;
+}
+
+/* Commands, then events, as a recording has them; nothing else is printed. */
+static bool print_lines(playing *p, const rgp_frame_layout *layout, const rgp_frame *frame)
+{
+    const rgp_image_header *image = p->setup->rig->image;
+    const rgp_event *event = rgp_frame_event(layout, frame);
+    bool printed = true;
+    for (uint32_t i = 0; i < frame->commands; i++) {
+        printed = print_line(rgp_command_as_line(image, layout, frame, i)) && printed;
+    }
+    for (uint32_t i = 0; i < frame->events; i++) {
+        printed = print_line(rgp_event_as_line(image, layout, frame, &event[i])) && printed;
+        p->lines.faults += event[i].kind == RGP_EVENT_FAULT;
+    }
+    return printed && (frame->events == 0 || fflush(stdout) == 0);
+}
+
 static bool print_frame(void *self, const rgp_frame_layout *layout, const rgp_frame *frame)
 {
     playing *p = self;
+    if (p->style == PLAY_JSON) {
+        return print_lines(p, layout, frame);
+    }
     if (!p->begun) {
         print_begin(p->setup);
         p->begun = true;
@@ -72,19 +103,21 @@ static bool print_frame(void *self, const rgp_frame_layout *layout, const rgp_fr
     return live_frame(&p->lines, layout, frame);
 }
 
-int play(const command *self, rgp_door_setup *setup, bool events_only)
+int play(const command *self, rgp_door_setup *setup, play_style style)
 {
     g_autofree char *says = NULL;
-    playing p = {.setup = setup};
+    playing p = {.setup = setup, .style = style};
     rgp_door_result result;
     g_autoptr(GError) error = NULL;
     int status = EXIT_USAGE;
-    live_begin(&p.lines, setup->rig->image, events_only);
+    live_begin(&p.lines, setup->rig->image, style == PLAY_EVENTS);
     setup->says = &says;
     setup->frame = print_frame;
     setup->self = &p;
     if (rgp_door_run(setup, &result, &error)) {
-        print_end(setup, &result, &p.lines);
+        if (style != PLAY_JSON) {
+            print_end(setup, &result, &p.lines);
+        }
         g_free(result.complaint);
         status =
             result.fault != RGP_OK || result.record_failed || result.gaps || p.lines.faults ? EXIT_FAULT : EXIT_DONE;

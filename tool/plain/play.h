@@ -5,7 +5,10 @@
 #include "tool/command.h"
 #include "runtime/door.h"
 
+/* Readings and events, events alone, or events as JSON Lines and nothing else. */
+typedef enum play_style { PLAY_ALL, PLAY_EVENTS, PLAY_JSON } play_style;
+
 /* The setup's `frame` is filled in here. Returns what to exit with. */
-int play(const command *self, rgp_door_setup *setup, bool events_only);
+int play(const command *self, rgp_door_setup *setup, play_style style);
 
 #endif
