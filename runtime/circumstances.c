@@ -1,5 +1,5 @@
 /* The circumstances of a recorded run: parameters at its beginning, what was bound or taken up, who told edges. */
-#include "circumstances.h"
+#include "recording_parts.h"
 
 static void take_params(rgp_recording *to, const json_t *params)
 {

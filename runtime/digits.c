@@ -126,3 +126,33 @@ char *rgp_digits_float(char *to, float value)
     }
     return put_decimal(at, q, places);
 }
+
+/* ---- reading ---- */
+
+#define EXACT_DIGITS 15 /* a double holds every whole number of so many */
+
+double rgp_digits_read(const char *text, char **end)
+{
+    static const double ten[EXACT_DIGITS + 1] = {1e0, 1e1, 1e2,  1e3,  1e4,  1e5,  1e6,  1e7,
+                                                 1e8, 1e9, 1e10, 1e11, 1e12, 1e13, 1e14, 1e15};
+    const bool negative = *text == '-';
+    const char *at = text + negative;
+    uint64_t whole = 0;
+    int digits = 0, behind = 0;
+    bool point = false;
+    for (; g_ascii_isdigit(*at) || (*at == '.' && !point); at++) {
+        if (*at == '.') {
+            point = true;
+            continue;
+        }
+        whole = digits < EXACT_DIGITS ? whole * 10 + (uint64_t)(*at - '0') : whole;
+        digits++;
+        behind += point;
+    }
+    if (digits == 0 || digits > EXACT_DIGITS || g_ascii_isalpha(*at)) {
+        return g_ascii_strtod(text, end);
+    }
+    *end = (char *)(uintptr_t)at;
+    const double size = (double)whole / ten[behind];
+    return negative ? -size : size;
+}

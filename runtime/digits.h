@@ -14,6 +14,11 @@ char *rgp_digits_float(char *to, float value);
 /* The same by printf() and strtod(), for any float: what the above is held against. */
 char *rgp_digits_float_slowly(char *to, float value);
 
+/* The number at the start of a text, as g_ascii_strtod() reads it: the same double, and the same end. Short decimals,
+ * as most are, by a whole number and a power of ten, both exact, so that one division rounds once (Clinger, 1990); all
+ * others by g_ascii_strtod() itself. */
+double rgp_digits_read(const char *text, char **end);
+
 /* A whole number, with at least so many digits, zeros in front. */
 char *rgp_digits_whole(char *to, int64_t value, uint32_t least);
 

@@ -1,6 +1,6 @@
 /* The timers of rules, which no column holds: how long each was acting and in its holdoff, worked out from its firings.
  */
-#include "rule_timers.h"
+#include "recording_parts.h"
 
 #include <math.h>
 

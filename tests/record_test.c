@@ -8,6 +8,7 @@
 #include "runtime/recorder.h"
 #include "runtime/history.h"
 #include "runtime/ring.h"
+#include "runtime/table.h"
 #include "explain/describe.h"
 
 #include <math.h>
@@ -349,14 +350,110 @@ static void test_digits(void **unused)
     assert_string_equal(fast, "0");
 }
 
+/* The fields and rows of a table, one behind the other. */
+static void note_field(void *field, size_t length, void *self)
+{
+    (void)length;
+    g_string_append_printf(self, "[%s]", (const char *)field);
+}
+
+static void note_row(int ending, void *self)
+{
+    g_string_append(self, ending < 0 ? "<cut>" : "<row>");
+}
+
+static char *read_as(const char *text, gsize length, bool plainly)
+{
+    GString *noted = g_string_new(NULL);
+    g_autofree char *copy = g_memdup2(text, length + 1);
+    const rgp_table_reader reader = {note_field, note_row, noted};
+    g_string_append_printf(noted, "end %d", (int)rgp_table_read(copy, length, &reader, plainly));
+    return g_string_free(noted, FALSE);
+}
+
+/* Plain rows are split by our own reader; over any text it gives what libcsv gives. */
+static void test_plain_rows_against_libcsv(void **unused)
+{
+    (void)unused;
+    static const char *const piece[] = {"1.5", ",",  ",",  "\r\n",     "\n",          "\"", "a b",
+                                        " ",   "\t", "\r", "not good", "\"x,\"\"y\"", "-0"};
+    g_autoptr(GRand) chance = g_rand_new_with_seed(3);
+    uint32_t plain = 0;
+    for (uint32_t n = 0; n < 40000; n++) {
+        g_autoptr(GString) text = g_string_new(NULL);
+        const gint32 pieces = g_rand_int_range(chance, 0, 24), kinds = n % 2 ? (gint32)G_N_ELEMENTS(piece) : 5;
+        for (gint32 i = 0; i < pieces; i++) {
+            g_string_append(text, piece[g_rand_int_range(chance, 0, kinds)]);
+        }
+        g_autofree char *ours = read_as(text->str, text->len, true), *theirs = read_as(text->str, text->len, false);
+        if (strcmp(ours, theirs) != 0) {
+            g_autofree char *shown = g_strescape(text->str, NULL);
+            fail_msg("of '%s' we read %s, and libcsv %s", shown, ours, theirs);
+        }
+        plain += kinds == 5;
+    }
+    assert_true(plain > 10000);
+}
+
+/* Numbers are read as strtod() reads them, to the bit and to the letter. */
+static void test_reading_numbers(void **unused)
+{
+    (void)unused;
+    static const char *const odd[] = {"",
+                                      "-",
+                                      ".",
+                                      "-.",
+                                      "+1",
+                                      " 1",
+                                      "1e5",
+                                      "0x1f",
+                                      "inf",
+                                      "nan",
+                                      "1.2.3",
+                                      "5.",
+                                      ".5",
+                                      "12cm",
+                                      "-0",
+                                      "-0.0",
+                                      "123456789012345",
+                                      "1234567890123456",
+                                      "0.000000000000001",
+                                      "1,5",
+                                      "00000000000000000001",
+                                      "9007199254740993",
+                                      "0.1",
+                                      "1e-400",
+                                      "3 cm"};
+    g_autoptr(GRand) chance = g_rand_new_with_seed(5);
+    for (uint32_t n = 0; n < 300000; n++) {
+        g_autofree char *text =
+            n < G_N_ELEMENTS(odd) ? g_strdup(odd[n])
+                                  : g_strdup_printf("%s%.*f", n % 3 ? "" : "-", g_rand_int_range(chance, 0, 13),
+                                                    g_rand_double(chance) * pow(10.0, g_rand_int_range(chance, -6, 9)));
+        char *our_end, *their_end;
+        const double ours = rgp_digits_read(text, &our_end), theirs = g_ascii_strtod(text, &their_end);
+        if (memcmp(&ours, &theirs, sizeof ours) != 0 || our_end != their_end) {
+            fail_msg("'%s' is read as %.17g up to %ld, and by strtod() as %.17g up to %ld", text, ours,
+                     (long)(our_end - text), theirs, (long)(their_end - text));
+        }
+    }
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_digits),       cmocka_unit_test(test_old_recordings_open),
-        cmocka_unit_test(test_ring),         cmocka_unit_test(test_ring_between_threads),
-        cmocka_unit_test(test_history),      cmocka_unit_test(test_history_holds_an_hour),
-        cmocka_unit_test(test_frame_events), cmocka_unit_test(test_told),
-        cmocka_unit_test(test_numbers),      cmocka_unit_test(test_figure),
+        cmocka_unit_test(test_plain_rows_against_libcsv),
+        cmocka_unit_test(test_reading_numbers),
+        cmocka_unit_test(test_digits),
+        cmocka_unit_test(test_old_recordings_open),
+        cmocka_unit_test(test_ring),
+        cmocka_unit_test(test_ring_between_threads),
+        cmocka_unit_test(test_history),
+        cmocka_unit_test(test_history_holds_an_hour),
+        cmocka_unit_test(test_frame_events),
+        cmocka_unit_test(test_told),
+        cmocka_unit_test(test_numbers),
+        cmocka_unit_test(test_figure),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -1,0 +1,343 @@
+/* The table of a recording, row by row into its history. */
+#include "recording_parts.h"
+
+#include "digits.h"
+#include "explain/describe.h"
+#include "files/files.h"
+#include "table.h"
+
+#include <math.h>
+#include <string.h>
+
+#define FLOAT_COUNTS 16777216.0f /* a float holds each whole number below */
+#define TOLD_LETTERS 120         /* of what is wrong with a row */
+
+enum { COLUMN_TIME = -1, COLUMN_NOT_GOOD = -2, COLUMN_SAMPLES = -3, COLUMN_OTHER = -4 };
+
+/* The last word that a column held: most rows hold the same one. "": none yet. */
+typedef struct known_word {
+    char text[28];
+    float value;
+} known_word;
+
+typedef struct table_reading {
+    rgp_recording *to;
+    GArray *column_of;        /* by field: a column of the history or COLUMN_... */
+    GHashTable *column_named; /* name -> column + 1 */
+    GHashTable *owner_named;  /* "2 line 14" (actuator 2) -> owner + 1 */
+    float *value;             /* of the row that is being read, by column */
+    rgp_quality *quality;
+    known_word *known; /* by column */
+    uint32_t fields;   /* in this row so far */
+    uint64_t row;
+    double now, before;
+    char *samples; /* of this row; NULL: none were told */
+    char *torn;    /* what is wrong with this row; NULL: nothing */
+} table_reading;
+
+static int32_t named(GHashTable *table, const char *name)
+{
+    return GPOINTER_TO_INT(g_hash_table_lookup(table, name)) - 1;
+}
+
+static char *owner_key(uint32_t actuator, const char *text)
+{
+    return g_strdup_printf("%u %s", actuator, text);
+}
+
+static void take_heading(table_reading *r, const char *text)
+{
+    g_autofree char *name = g_strdup(text);
+    char *unit = strstr(name, " [");
+    int32_t column = COLUMN_OTHER;
+    if (unit) {
+        *unit = '\0';
+    }
+    const int32_t known = named(r->column_named, name);
+    if (strcmp(text, "time [s]") == 0) {
+        column = COLUMN_TIME;
+    } else if (strcmp(text, "not good") == 0) {
+        column = COLUMN_NOT_GOOD;
+    } else if (strcmp(text, "samples") == 0) {
+        column = COLUMN_SAMPLES;
+    } else if (known >= 0) {
+        column = known;
+        for (uint32_t slot = 0; slot < r->to->image->slots; slot++) {
+            r->to->has[slot] |= rgp_history_slot(r->to->history, slot) == known;
+        }
+    }
+    g_array_append_val(r->column_of, column);
+}
+
+/* The slot whose column it is; the number of slots when it is none. */
+static uint32_t slot_of(const table_reading *r, int32_t column)
+{
+    uint32_t slot = 0;
+    while (slot < r->to->image->slots && rgp_history_slot(r->to->history, slot) != column) {
+        slot++;
+    }
+    return slot;
+}
+
+/* The first thing that is wrong with a row is what is told. */
+static void G_GNUC_PRINTF(2, 3) tear(table_reading *r, const char *format, ...)
+{
+    va_list arguments;
+    va_start(arguments, format);
+    if (!r->torn) {
+        g_autofree char *whole = rgp_make_printable(g_strdup_vprintf(format, arguments), false);
+        r->torn = g_utf8_substring(whole, 0, MIN(g_utf8_strlen(whole, -1), TOLD_LETTERS));
+    }
+    va_end(arguments);
+}
+
+static void count_torn(table_reading *r)
+{
+    if (r->to->torn_rows++ == 0) {
+        r->to->torn = g_strdup_printf("row %" G_GUINT64_FORMAT ": %s", r->row, r->torn);
+    }
+}
+
+/* A reading that a float does not hold to the count. A row that is torn behind it leaves it without effect: the next
+ * row of that number says its own. */
+static void take_whole(const table_reading *r, int32_t column, const char *text)
+{
+    const uint32_t slot = slot_of(r, column), first = rgp_image_sensor_slot(r->to->image, 0);
+    const gint64 raw = g_ascii_strtoll(text, NULL, 10);
+    if (slot >= first && slot - first < rgp_image_count(r->to->image, RGP_SECTION_SENSORS) && raw >= INT32_MIN &&
+        raw <= INT32_MAX) {
+        rgp_inputs_whole(r->to->inputs, (uint32_t)rgp_history_end(r->to->history), (uint16_t)(slot - first),
+                         (int32_t)raw);
+    }
+}
+
+static void take_value(table_reading *r, int32_t column, const char *text)
+{
+    const rgp_image_header *image = r->to->image;
+    known_word *known = &r->known[column];
+    char *end;
+    if (strcmp(known->text, text) == 0) {
+        r->value[column] = known->value;
+        return;
+    }
+    float value = (float)rgp_digits_read(text, &end);
+    const bool is_word = end == text || *end != '\0' || (uint32_t)column >= rgp_history_owner(r->to->history, 0);
+    if ((uint32_t)column >= rgp_history_owner(r->to->history, 0)) {
+        g_autofree char *key = owner_key((uint32_t)column - rgp_history_owner(r->to->history, 0), text);
+        value = (float)named(r->owner_named, key);
+        if (value < 0.0f) {
+            tear(r, "nothing that drives is called '%s'", text);
+        }
+    } else if (end == text || *end != '\0') {
+        const uint32_t slot = slot_of(r, column);
+        uint32_t part = 0;
+        while (rgp_image_name_of(image, RGP_NAME_PART, slot, part) &&
+               strcmp(rgp_image_text(image, RGP_NAME_PART, slot, part), text) != 0) {
+            part++;
+        }
+        if (!rgp_image_name_of(image, RGP_NAME_PART, slot, part)) {
+            tear(r, "'%s' is no number", text);
+        }
+        value = (float)part;
+    }
+    if (fabsf(value) >= FLOAT_COUNTS && end != text && *end == '\0') {
+        take_whole(r, column, text);
+    }
+    if (!isfinite(value)) {
+        tear(r, "'%s' is no number", text);
+        value = 0.0f;
+    }
+    if (is_word && !r->torn && strlen(text) < sizeof known->text) {
+        g_strlcpy(known->text, text, sizeof known->text);
+        known->value = value;
+    }
+    r->value[column] = value;
+}
+
+/* "level: late; depth: late" */
+static void take_not_good(table_reading *r, const char *text)
+{
+    g_auto(GStrv) each = g_strsplit(text, "; ", -1);
+    for (char **e = each; *e; e++) {
+        char *colon = strstr(*e, ": ");
+        if (!colon) {
+            continue;
+        }
+        *colon = '\0';
+        const int32_t column = named(r->column_named, *e);
+        for (int q = RGP_GOOD; q < RGP_QUALITIES; q++) {
+            if (column >= 0 && strcmp(rgp_quality_text((rgp_quality)q), colon + 2) == 0) {
+                r->quality[column] = (rgp_quality)q;
+            }
+        }
+    }
+}
+
+static void take_field(void *field, size_t length, void *self)
+{
+    table_reading *r = self;
+    const char *text = field;
+    (void)length;
+    if (r->row == 0) {
+        take_heading(r, text);
+        return;
+    }
+    if (r->fields == 0) {
+        const uint32_t newness = rgp_history_newness(r->to->history, 0);
+        memset(r->quality, RGP_GOOD, newness);
+        memset(r->quality + newness, RGP_MISSING, rgp_history_columns(r->to->history) - newness);
+    }
+    const int32_t column =
+        r->fields < r->column_of->len ? g_array_index(r->column_of, int32_t, r->fields) : COLUMN_OTHER;
+    r->fields++;
+    if (column >= 0) {
+        take_value(r, column, text);
+    } else if (column == COLUMN_TIME) {
+        char *end;
+        r->now = rgp_digits_read(text, &end);
+        if (end == text || *end != '\0' || !(r->now >= 0.0 && r->now < 1e12)) {
+            tear(r, "'%s' is no time in seconds", text);
+        } else if (!(r->now > r->before)) {
+            tear(r, "its time %s is not behind that of the row before", text);
+        }
+    } else if (column == COLUMN_NOT_GOOD && *text) {
+        take_not_good(r, text);
+    } else if (column == COLUMN_SAMPLES && *text) {
+        r->samples = g_strdup(text);
+    }
+}
+
+/* A recording that tells which samples were not new tells of all others that they were. */
+static void note_newness(const table_reading *r, uint32_t row)
+{
+    const uint32_t first = rgp_history_newness(r->to->history, 0),
+                   sensors = rgp_image_count(r->to->image, RGP_SECTION_SENSORS);
+    const GArray *sample = r->to->inputs->sample;
+    if (r->to->format < 2) {
+        return;
+    }
+    for (uint32_t i = 0; i < sensors; i++) {
+        r->value[first + i] = 1.0f;
+        r->quality[first + i] = RGP_GOOD;
+    }
+    for (guint i = sample->len; i-- > 0 && g_array_index(sample, rgp_input_sample, i).row == row;) {
+        const rgp_input_sample *s = &g_array_index(sample, rgp_input_sample, i);
+        r->value[first + s->sensor] = s->same ? 0.0f : r->value[first + s->sensor];
+    }
+}
+
+/* A row that was cut off is left out. */
+static void take_row(int ending, void *self)
+{
+    table_reading *r = self;
+    if (r->row++ == 0) {
+        return;
+    }
+    if (r->fields != r->column_of->len || ending < 0) {
+        tear(r, "it is cut off, or not of %u columns", r->column_of->len);
+    }
+    const uint32_t row = (uint32_t)rgp_history_end(r->to->history);
+    if (!r->torn && r->samples && !rgp_inputs_samples(r->to->inputs, r->to->image, row, r->samples)) {
+        tear(r, "'%s' says nothing of samples", r->samples);
+    }
+    if (!r->torn) {
+        note_newness(r, row);
+        rgp_history_row(r->to->history, (uint64_t)llround(r->now * 1e6), r->value, r->quality);
+        r->before = r->now;
+    } else if (r->fields > 0) {
+        count_torn(r);
+    }
+    r->fields = 0;
+    g_clear_pointer(&r->samples, g_free);
+    g_clear_pointer(&r->torn, g_free);
+}
+
+static void name_owner(table_reading *r, uint32_t actuator, uint16_t owner)
+{
+    g_autoptr(GString) text = g_string_new(NULL);
+    rgp_describe_owner(r->to->image, owner, text);
+    g_hash_table_insert(r->owner_named, owner_key(actuator, text->str), GINT_TO_POINTER((int)owner + 1));
+}
+
+static void name_columns(table_reading *r)
+{
+    const rgp_image_header *image = r->to->image;
+    r->column_named = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
+    r->owner_named = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
+    for (uint32_t slot = 0; slot < image->slots; slot++) {
+        const int32_t column = rgp_history_slot(r->to->history, slot);
+        if (column >= 0) {
+            g_hash_table_insert(r->column_named, g_strdup(rgp_image_text(image, RGP_NAME_SLOT, slot, 0)),
+                                GINT_TO_POINTER(column + 1));
+        }
+    }
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_ACTUATORS); i++) {
+        const char *name = rgp_image_text(image, RGP_NAME_SLOT, rgp_image_actuator_slot(image, i), 0);
+        g_hash_table_insert(r->column_named, g_strconcat(name, " owner", NULL),
+                            GINT_TO_POINTER((int)rgp_history_owner(r->to->history, i) + 1));
+    }
+    const rgp_image_claim *claim = rgp_image_at(image, RGP_SECTION_CLAIMS);
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_CLAIMS); i++) {
+        name_owner(r, claim[i].actuator, (uint16_t)i);
+    }
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_ACTUATORS); i++) {
+        name_owner(r, i, RGP_OWNER_REST);
+        name_owner(r, i, RGP_OWNER_STOP);
+        name_owner(r, i, RGP_OWNER_GUARD);
+    }
+}
+
+static void parse_table(table_reading *r, char *text, gsize length)
+{
+    const rgp_table_reader reader = {take_field, take_row, r};
+    const rgp_table_end end = rgp_table_read(text, length, &reader, true);
+    if (end != RGP_TABLE_READ) {
+        r->row++;
+        g_clear_pointer(&r->torn, g_free);
+        tear(r, end == RGP_TABLE_OPEN_QUOTE ? "a quote that opens here is not closed; what comes behind it is lost"
+                                            : "a quote stands where none may; what comes behind it is lost");
+        count_torn(r);
+    }
+    g_clear_pointer(&r->samples, g_free);
+    g_clear_pointer(&r->torn, g_free); /* of a row that was whole behind all */
+}
+
+static bool has_time(const GArray *column_of)
+{
+    for (guint i = 0; i < column_of->len; i++) {
+        if (g_array_index(column_of, int32_t, i) == COLUMN_TIME) {
+            return true;
+        }
+    }
+    return false;
+}
+
+bool rgp_recording_read_table(rgp_recording *to, GError **error)
+{
+    g_autofree char *path = g_strconcat(to->name, ".csv", NULL);
+    g_autofree char *text = NULL;
+    gsize length = 0;
+    if (!rgp_file_read(path, &text, &length, error)) {
+        return false;
+    }
+    to->history = rgp_history_new(to->image, 0);
+    to->has = g_new0(bool, to->image->slots + 1);
+    table_reading r = {.before = -1.0, .to = to, .column_of = g_array_new(FALSE, FALSE, sizeof(int32_t))};
+    r.value = g_new0(float, rgp_history_columns(to->history) + 1);
+    r.quality = g_new0(rgp_quality, rgp_history_columns(to->history) + 1);
+    r.known = g_new0(known_word, rgp_history_columns(to->history) + 1);
+    name_columns(&r);
+    parse_table(&r, text, length);
+    to->rows = (uint32_t)rgp_history_end(to->history);
+    const bool timed = has_time(r.column_of);
+    g_array_unref(r.column_of);
+    g_hash_table_unref(r.column_named);
+    g_hash_table_unref(r.owner_named);
+    g_free(r.value);
+    g_free(r.quality);
+    g_free(r.known);
+    if (!timed) {
+        return rgp_not_a_recording(error, path, "its first row has no column 'time [s]'");
+    }
+    return to->rows > 0 || rgp_not_a_recording(error, path, to->torn ? to->torn : "it has no row of readings");
+}
