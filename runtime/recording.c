@@ -10,12 +10,6 @@
 #include <math.h>
 #include <string.h>
 
-bool rgp_not_a_recording(GError **error, const char *name, const char *why)
-{
-    g_set_error(error, G_IO_ERROR, G_IO_ERROR_INVALID_DATA, "%s: this is not a recording: %s", name, why);
-    return false;
-}
-
 /* ---- the other two files ------------------------------------------------------------------------- */
 
 /* A copy that can be shown; of NULL, NULL. */

@@ -6,6 +6,7 @@
 #include "files/files.h"
 #include "table.h"
 
+#include <gio/gio.h>
 #include <math.h>
 #include <string.h>
 
@@ -34,6 +35,12 @@ typedef struct table_reading {
     char *samples; /* of this row; NULL: none were told */
     char *torn;    /* what is wrong with this row; NULL: nothing */
 } table_reading;
+
+bool rgp_not_a_recording(GError **error, const char *name, const char *why)
+{
+    g_set_error(error, G_IO_ERROR, G_IO_ERROR_INVALID_DATA, "%s: this is not a recording: %s", name, why);
+    return false;
+}
 
 static int32_t named(GHashTable *table, const char *name)
 {
