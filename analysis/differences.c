@@ -240,10 +240,9 @@ static void add_pair(const comparing *c, rgp_event_difference *d, const rgp_occu
     }
 }
 
-static void compare_events(const comparing *c, const group *was, const group *is)
+/* `then`, `now`: the events of the group in either run; NULL: none. */
+static void compare_events(const comparing *c, const group *known, const GPtrArray *then, const GPtrArray *now)
 {
-    const group *known = is ? is : was;
-    const GPtrArray *then = was ? was->event : NULL, *now = is ? is->event : NULL;
     rgp_event_difference *d = g_new0(rgp_event_difference, 1);
     *d = (rgp_event_difference){.kind = known->kind,
                                 .of = known->of,
@@ -275,12 +274,12 @@ static void compare_all_events(const comparing *c)
     find_partners(then, now);
     for (guint i = 0; i < now->len; i++) {
         const group *g = now->pdata[i];
-        compare_events(c, g->partner, g);
+        compare_events(c, g, g->partner ? g->partner->event : NULL, g->event);
     }
     for (guint i = 0; i < then->len; i++) {
         const group *g = then->pdata[i];
         if (!g->partner) {
-            compare_events(c, g, NULL);
+            compare_events(c, g, g->event, NULL);
         }
     }
     g_ptr_array_unref(then);

@@ -9,8 +9,9 @@ const rgp_catalog *rgp_ports_catalog(void)
     return rgp_sim_catalog();
 }
 
-bool rgp_ports_try(rgp_rig *rig, GError **error)
+bool rgp_ports_try(rgp_rig *rig, char **says, GError **error)
 {
+    *says = NULL;
     if (!rig->hookup) {
         return true;
     }
@@ -23,6 +24,7 @@ bool rgp_ports_try(rgp_rig *rig, GError **error)
             rgp_rig_heed_noise(rig, i);
         }
     }
+    *says = rgp_sim_says(sim);
     rgp_sim_free(sim);
     return true;
 }

@@ -19,6 +19,15 @@ static char *shown(const char *text)
     return copy ? rgp_make_printable(copy, false) : NULL;
 }
 
+static bool compile_rig(rgp_recording *to, const char *file, const char *text, size_t length)
+{
+    g_autofree char *renewed = g_memdup2(text, length + 1);
+    rgp_renew_words(renewed, length);
+    to->rig = rgp_rig_compile(file, renewed, length, NULL);
+    to->image = to->rig ? to->rig->image : NULL;
+    return to->image != NULL;
+}
+
 static bool read_summary(rgp_recording *to, GError **error)
 {
     g_autofree char *path = g_strconcat(to->name, ".json", NULL);
@@ -48,12 +57,9 @@ static bool read_summary(rgp_recording *to, GError **error)
         to->seed = (uint64_t)seed;
         to->gaps = (uint64_t)gaps;
         to->ending = shown(ending);
-        g_autofree char *renewed = g_memdup2(rig_text, rig_length + 1);
-        rgp_renew_words(renewed, rig_length);
-        to->rig = rgp_rig_compile(file, renewed, rig_length, NULL);
-        sound = (to->rig && to->rig->image) || rgp_not_a_recording(error, path, "the rig's text in it has errors");
-        to->image = sound ? to->rig->image : NULL;
         to->format = (int)format;
+        sound = compile_rig(to, file, rig_text, rig_length) ||
+                rgp_not_a_recording(error, path, "the rig's text in it has errors");
         if (sound) {
             rgp_recording_circumstances(to, summary);
         }

@@ -319,6 +319,26 @@ static bool has_time(const GArray *column_of)
     return false;
 }
 
+static void begin_reading(table_reading *r)
+{
+    const uint32_t columns = rgp_history_columns(r->to->history);
+    r->column_of = g_array_new(FALSE, FALSE, sizeof(int32_t));
+    r->value = g_new0(float, columns + 1);
+    r->quality = g_new0(rgp_quality, columns + 1);
+    r->known = g_new0(known_word, columns + 1);
+    name_columns(r);
+}
+
+static void end_reading(table_reading *r)
+{
+    g_array_unref(r->column_of);
+    g_hash_table_unref(r->column_named);
+    g_hash_table_unref(r->owner_named);
+    g_free(r->value);
+    g_free(r->quality);
+    g_free(r->known);
+}
+
 bool rgp_recording_read_table(rgp_recording *to, GError **error)
 {
     g_autofree char *path = g_strconcat(to->name, ".csv", NULL);
@@ -329,20 +349,12 @@ bool rgp_recording_read_table(rgp_recording *to, GError **error)
     }
     to->history = rgp_history_new(to->image, 0);
     to->has = g_new0(bool, to->image->slots + 1);
-    table_reading r = {.before = -1.0, .to = to, .column_of = g_array_new(FALSE, FALSE, sizeof(int32_t))};
-    r.value = g_new0(float, rgp_history_columns(to->history) + 1);
-    r.quality = g_new0(rgp_quality, rgp_history_columns(to->history) + 1);
-    r.known = g_new0(known_word, rgp_history_columns(to->history) + 1);
-    name_columns(&r);
+    table_reading r = {.before = -1.0, .to = to};
+    begin_reading(&r);
     parse_table(&r, text, length);
     to->rows = (uint32_t)rgp_history_end(to->history);
     const bool timed = has_time(r.column_of);
-    g_array_unref(r.column_of);
-    g_hash_table_unref(r.column_named);
-    g_hash_table_unref(r.owner_named);
-    g_free(r.value);
-    g_free(r.quality);
-    g_free(r.known);
+    end_reading(&r);
     if (!timed) {
         return rgp_not_a_recording(error, path, "its first row has no column 'time [s]'");
     }

@@ -138,8 +138,25 @@ static bool any_watched(const rgp_sim *s, const machine *m)
     return any;
 }
 
+/* A played switch changes at the moments of its table. */
+static void play_edges(const rgp_sim *s, uint64_t to_us)
+{
+    for (uint32_t k = 0; k < s->hookup->sensors; k++) {
+        const played *table = s->sensor[k].table;
+        edge_line *line = table ? s->edges[s->sensor[k].item->sensor] : NULL;
+        const int64_t last = line ? played_row_by(table, to_us) : 0;
+        for (int64_t row = line ? played_row_by(table, s->now_us) + 1 : 1; row <= last; row++) {
+            const double level = played_value(table, row);
+            if (!isnan(level)) {
+                edge_line_put(line, (uint32_t)lround(level), played_moment(table, row));
+            }
+        }
+    }
+}
+
 static void move_machines(rgp_sim *s, uint64_t to_us)
 {
+    play_edges(s, to_us);
     for (uint32_t i = 0; i < s->hookup->mechanisms; i++) {
         machine *m = &s->machine[i];
         double input[RGP_KIND_TERMINALS_MAX];
@@ -309,6 +326,17 @@ static void watch_edges(rgp_sim *s, const rgp_image_sensor *sensor)
     }
 }
 
+/* What the numbers of a sensor are called; to be freed, the array and the words. */
+static char **words_of(const rgp_image_header *image, uint32_t slot)
+{
+    GPtrArray *word = g_ptr_array_new();
+    while (rgp_image_name_of(image, RGP_NAME_PART, slot, word->len)) {
+        g_ptr_array_add(word, g_strdup(rgp_image_text(image, RGP_NAME_PART, slot, word->len)));
+    }
+    g_ptr_array_add(word, NULL);
+    return (char **)g_ptr_array_free(word, FALSE);
+}
+
 static bool begin_sensors(rgp_sim *s, const rgp_rig *rig, uint64_t seed, GError **error)
 {
     const rgp_image_sensor *sensor = rgp_image_at(rig->image, RGP_SECTION_SENSORS);
@@ -321,8 +349,17 @@ static bool begin_sensors(rgp_sim *s, const rgp_rig *rig, uint64_t seed, GError 
     for (uint32_t i = 0; i < s->hookup->sensors; i++) {
         const rgp_sensor_item *item = &s->hookup->sensor[i];
         s->simulated_of[item->sensor] = (int32_t)i;
-        if (!simulated_begin(&s->sensor[i], item, sensor[item->sensor].supervision.low,
-                             sensor[item->sensor].supervision.high, seed, from, error)) {
+        const uint32_t slot = rgp_image_sensor_slot(rig->image, item->sensor);
+        const sensor_place at = {.name = rgp_image_text(rig->image, RGP_NAME_SLOT, slot, 0),
+                                 .unit = rgp_image_unit(rig->image, RGP_NAME_SLOT, slot, 0),
+                                 .low = sensor[item->sensor].supervision.low,
+                                 .high = sensor[item->sensor].supervision.high,
+                                 .tick_us = s->tick_us,
+                                 .folder = from,
+                                 .word = words_of(rig->image, slot)};
+        const bool begun = simulated_begin(&s->sensor[i], item, &at, seed, error);
+        g_strfreev(at.word);
+        if (!begun) {
             g_prefix_error(error, "%s:%u: ", rig->file, item->line);
             return false;
         }
@@ -391,7 +428,7 @@ char *rgp_sim_says(const rgp_sim *s)
 {
     GString *all = g_string_new(NULL);
     for (uint32_t i = 0; i < s->hookup->sensors; i++) {
-        g_autofree char *note = simulated_note(&s->sensor[i], s->tick_us);
+        g_autofree char *note = simulated_note(&s->sensor[i]);
         if (note) {
             g_string_append_printf(all, "%s%s", all->len ? "\n" : "", note);
         }

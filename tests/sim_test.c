@@ -91,13 +91,19 @@ static void drop_sim(rgp_sim *sim, rgp_rig *rig)
     rgp_rig_free(rig);
 }
 
-static int32_t read_at(rgp_sim *sim, uint64_t time_us)
+static rgp_sample sample_at(rgp_sim *sim, uint64_t time_us)
 {
     const rgp_port *port = rgp_sim_port(sim);
     rgp_sample sample;
     assert_int_equal(port->sleep_until(port->self, time_us), RGP_OK);
     assert_int_equal(port->now(port->self), time_us);
     assert_int_equal(port->read(port->self, 0, &sample), RGP_OK);
+    return sample;
+}
+
+static int32_t read_at(rgp_sim *sim, uint64_t time_us)
+{
+    const rgp_sample sample = sample_at(sim, time_us);
     assert_int_equal(sample.quality, RGP_GOOD);
     return sample.raw;
 }
@@ -174,6 +180,51 @@ static void test_played_file(void **unused)
         assert_null(rgp_sim_new(rig, 1, false, &error));
         assert_non_null(strstr(error->message, "t.rig:6: "));
         rgp_rig_free(rig);
+    }
+    remove_folder(folder);
+}
+
+/* What tables are played as: readings at 0, 100, 200 ... ms; `-` for a missing one, `=` for no new one. */
+static void test_played_tables(void **unused)
+{
+    (void)unused;
+    static const struct {
+        const char *table, *behind, *readings; /* `behind` the file's name in the line */
+    } cases[] = {
+        {"time,v\n0,1\n0.1,2\n0.2,3\n", "", "1 2 3 - - -"}, /* behind the last row it is missing, */
+        {"time,v\n0,1\n0.1,2\n0.2,3\n", ": again", "1 2 3 1 2 3"},
+        {"time,v\n0,1\n0.1,2\n0.3,3\n", ": again", "1 2 = 3 = 1"}, /* which holds as long as the one before it did */
+        {"time,v\n0.1,5\n", "", "- 5 - -"},
+        {"time,v\n0,1\n0.1,\n0.2,nan\n0.3,4\n0.4,5\n", "", "1 - - 4 5 -"},
+        {"time,v,s\n0,9,1\n0.1,9,2\n0.2,9,3\n", "", "1 2 3"}, /* the column of its own name, */
+        {"time,v,s [V]\n0,9,1\n0.1,9,2\n0.2,9,3\n", "", "1 2 3"},
+        {"time,v,s [V]\n0,9,1\n0.1,8,2\n0.2,7,3\n", " \"v\"", "9 8 7"}, /* or the one that is asked for */
+        {"time,s,samples\n0,1,\n0.1,1,x: missing; s: same\n0.2,1,s: missing\n0.3,1,\n", "", "1 = - 1"},
+        {"time,s,not good\n0,1,\n0.1,1,x: late; s: missing\n0.2,3,ss: late\n", "", "1 - 3"}, /* the first format */
+        {"time,s,not good,samples\n0,1,,\n0.1,1,s: stuck,\n", "", "1 1"},                    /* judged anew */
+        {"time,v\n0,1\n0.1,2\n0.2,3\n0.3", "", "1 2 3 -"},                                   /* cut off */
+        {"time,v\n0,1\n0.1,\n0.2,3\n0.3,4\n", ": averaged 300 ms", "1 - 2 4"},
+    };
+    char *folder = make_folder();
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); i++) {
+        put_file(folder, "t.csv", cases[i].table, -1);
+        g_autofree char *line = g_strdup_printf("hookup sim\n    s plays \"%s/t.csv\"%s\n", folder, cases[i].behind);
+        g_autoptr(GString) readings = g_string_new(NULL);
+        rgp_rig *rig;
+        rgp_sim *sim = make_sim(&rig, line, 1);
+        for (uint32_t k = 0; readings->len < strlen(cases[i].readings); k++) {
+            const rgp_sample sample = sample_at(sim, k * 100000);
+            g_string_append(readings, k ? " " : "");
+            if (sample.quality == RGP_MISSING || sample.same) {
+                g_string_append_c(readings, sample.quality == RGP_MISSING ? '-' : '=');
+            } else {
+                g_string_append_printf(readings, "%d", sample.raw);
+            }
+        }
+        if (strcmp(readings->str, cases[i].readings) != 0) {
+            fail_msg("case %zu is played as %s", i, readings->str);
+        }
+        drop_sim(sim, rig);
     }
     remove_folder(folder);
 }
@@ -494,6 +545,7 @@ int main(void)
         cmocka_unit_test(test_noise),
         cmocka_unit_test(test_spikes_rails_and_scale),
         cmocka_unit_test(test_played_file),
+        cmocka_unit_test(test_played_tables),
         cmocka_unit_test(test_played_sound),
         cmocka_unit_test(test_hand),
         cmocka_unit_test(test_turntable),

@@ -213,10 +213,17 @@ static void test_played_files_are_checked(void **unused)
     } cases[] = {
         {2, NULL, "x.rig:6: "},
         {2, "time,v\n0,1\n0.1,abc\n", "row 3: what is to be played is no number"},
+        {2, "time,v\n0,1\n0.1,on\n", "row 3: what is to be played is no number: 'on'"},
         {2, "time,v\n0,1\n0.1,3 cm\n", "row 3: what is to be played is no number"},
         {2, "time;v\n0,0;1\n0,1;2\n", "row 1: its columns are divided by ';'"},
         {2, "time,v\n0,1\n0,2\n", "row 3: its time is not behind that of the row before"},
-        {2, "time\n0\n1\n", "there is no such column"},
+        {2, "time\n0\n1\n", "there is no column beside the first"},
+        {2, "0,1\n1,2\n", "row 1: its first row is no header"},
+        {2, "time,a,b [V]\n0,1,2\n", "row 1: there is no column 's', but 'a', 'b [V]'; "},
+        {2, "time,v\n1700000000000,1\n", "row 2: its time is beyond 3000 years: is it in seconds?"},
+        {2, "time,v\n0,1\n0.1\n0.2,3\n", "row 3: it ends before the column that is to be played"},
+        {0, "time,v\n5,1\n6,1\n7,1\n", "t.csv begins at 5 s: before that 's' has no reading"},
+        {0, "time,v [V]\n0,1\n1,2\n", "t.csv has its readings in V, 's' is in counts: the numbers are taken"},
         {0, "time,v\n0,1\n1,2\n2,3\n3,4\n", ""}, /* a slope is no noise */
         {0, "time,v\n0,1\n1,8\n2,3\n3,9\n", "x.rig:4:7: warning: 'b' has no margin and 's' has noise"},
     };

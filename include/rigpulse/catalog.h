@@ -20,7 +20,8 @@ RGP_DECLARATIONS_BEGIN
  * only there, as in `waves 2 mm every 900 ms`. */
 typedef struct rgp_setting {
     const char *word;          /* as it is written */
-    const char *unit;          /* what the value is handed over in; "" for a bare number */
+    const char *unit;          /* what the value is handed over in; "" for a bare number; NULL: the word stands alone,
+                                  and is 1 */
     double initial, low, high; /* when it is not written; the least and the greatest that it may be; in `unit` */
     bool joined;               /* it stands behind the setting before it */
     const char *help;          /* a sentence for lists and documents */

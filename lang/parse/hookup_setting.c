@@ -130,6 +130,10 @@ const char *hookup_unit_of(cursor *p, const char *unit_text, rgp_mechanism_item 
 static void need_setting(cursor *p, const rgp_setting *table, uint32_t i, rgp_mechanism_item *of, double *value)
 {
     const token *word = cursor_next(p);
+    if (!table[i].unit) {
+        value[i] = 1.0;
+        return;
+    }
     const char *what = arena_print(p->tree->arena, "'%s'", table[i].word),
                *unit_text = hookup_unit_of(p, table[i].unit, of);
     const double given = hookup_need_quantity(p, unit_text, what);

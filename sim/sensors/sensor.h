@@ -5,24 +5,32 @@
 #include "rigpulse/lang.h"
 #include "rigpulse/port.h"
 
+#include "played.h"
+#include "sound.h"
+
 #include <glib.h>
 #include <gsl/gsl_rng.h>
-#include <sndfile.h>
 
 extern const rgp_sensor_kind *const simulated_kinds[];
 
 /* The faults of a sensor, by row of the kinds' disturbances. */
 enum { FAULT_STICKS, FAULT_PINS, FAULT_LAGS, FAULT_DROPS, FAULT_SPIKES, FAULT_DRIFTS, FAULT_LEAPS, FAULTS };
 
+/* What a sensor is in its rig. */
+typedef struct sensor_place {
+    const char *name, *unit; /* "" for no unit; the image's */
+    int32_t low, high;       /* rails */
+    uint32_t tick_us;
+    const char *folder; /* of the rig file; only while the sensor begins, as are */
+    char **word;        /* its readings' names, from 0; ends with a NULL */
+} sensor_place;
+
 typedef struct simulated {
     const rgp_sensor_item *item;
-    int32_t low, high; /* rails */
+    sensor_place at;
     gsl_rng *chance;
-    GArray *time, *value; /* of a table that is played */
-    guint next;
-    float *sound; /* of a sound that is played */
-    sf_count_t sound_length;
-    int64_t sound_rate;
+    played *table; /* that is played; or */
+    sound *sound;
     struct {
         double from, until, amount; /* seconds; from > until: never happened */
     } fault[FAULTS];
@@ -32,13 +40,12 @@ typedef struct simulated {
     double read_at;   /* seconds */
 } simulated;
 
-/* Opens the file it plays, relative to `folder`. False with *error set when that fails. */
-bool simulated_begin(simulated *p, const rgp_sensor_item *item, int32_t low, int32_t high, uint64_t seed,
-                     const char *folder, GError **error);
+/* Opens the file it plays. False with *error set when that fails; simulated_end() all the same. */
+bool simulated_begin(simulated *p, const rgp_sensor_item *item, const sensor_place *at, uint64_t seed, GError **error);
 void simulated_end(simulated *p);
 
-/* A remark on the file it plays, to be freed: that some of it falls between two ticks. NULL: nothing. */
-char *simulated_note(const simulated *p, uint32_t tick_us);
+/* Remarks on the file it plays, a line each, to be freed; NULL: there are none. */
+char *simulated_note(const simulated *p);
 
 /* The standard deviation of what changes from one row of the file it plays to the next, in counts; 0: none, or it plays
  * no rows. */

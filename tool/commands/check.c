@@ -311,12 +311,22 @@ static json_t *values_json(const rgp_image_header *image)
     return values;
 }
 
-/* Of a file with errors only these. */
-static void print_json(const rgp_rig *rig, const GError *of_port)
+static json_t *remarks_json(const char *says)
 {
-    json_t *all = json_pack("{s:b, s:I, s:I, s:o}", "sound", rig->image && !of_port, "errors",
+    json_t *remarks = json_array();
+    g_auto(GStrv) line = g_strsplit(says ? says : "", "\n", -1);
+    for (char **each = line; *each; each++) {
+        json_array_append_new(remarks, json_string(*each));
+    }
+    return remarks;
+}
+
+/* Of a file with errors only these. `says`: what there is to say of what its sensors play. */
+static void print_json(const rgp_rig *rig, const char *says, const GError *of_port)
+{
+    json_t *all = json_pack("{s:b, s:I, s:I, s:o, s:o}", "sound", rig->image && !of_port, "errors",
                             (json_int_t)rig->errors + (of_port != NULL), "warnings", (json_int_t)rig->warnings,
-                            "messages", messages_json(rig, of_port));
+                            "messages", messages_json(rig, of_port), "remarks", remarks_json(says));
     if (rig->image) {
         const rgp_image_header *image = image_of(rig);
         json_t *content =
@@ -346,13 +356,17 @@ static int run_check(const command *self, int argc, char **argv)
         return EXIT_USAGE;
     }
     g_autoptr(GError) error = NULL;
-    const bool sound = rig->image && rgp_ports_try(rig, &error);
+    g_autofree char *says = NULL;
+    const bool sound = rig->image && rgp_ports_try(rig, &says, &error);
     status = sound ? EXIT_DONE : EXIT_USAGE;
     if (json) {
-        print_json(rig, error);
+        print_json(rig, says, error);
     } else if (rigfile_report(rig) && error) {
         command_refuse(self, "%s", error->message);
     } else if (sound) {
+        if (says) {
+            fprintf(stderr, "%s\n", says);
+        }
         print_rig(rig);
     }
     rgp_rig_free(rig);

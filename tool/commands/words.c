@@ -36,6 +36,9 @@ static entry *new_entry(GPtrArray *all, rgp_word is)
 
 static const char *unit_shown(const char *unit_text)
 {
+    if (!unit_text) {
+        return "the word alone";
+    }
     return strcmp(unit_text, RGP_UNIT_OWN) == 0        ? "its own unit, the first that is written"
            : strcmp(unit_text, RGP_UNIT_OWN_STEP) == 0 ? "its own unit, a difference"
                                                        : unit_text;
@@ -66,12 +69,13 @@ static const char *setting_told(const rgp_setting *s, uint32_t i, GPtrArray *tex
 static void add_settings(entry *e, const rgp_setting *s, GPtrArray *texts)
 {
     for (uint32_t i = 0; i < RGP_KIND_SETTINGS_MAX && s[i].word; i++) {
+        const bool alone = !s[i].unit;
         const rgp_word_setting one = {s[i].word,
                                       setting_told(s, i, texts),
                                       unit_shown(s[i].unit),
-                                      s[i].low <= -1e9 ? -INFINITY : s[i].low,
-                                      s[i].high >= 1e9 ? INFINITY : s[i].high,
-                                      s[i].initial};
+                                      alone || s[i].low <= -1e9 ? -INFINITY : s[i].low,
+                                      alone || s[i].high >= 1e9 ? INFINITY : s[i].high,
+                                      alone ? NAN : s[i].initial};
         g_array_append_val(e->setting, one);
     }
 }
