@@ -32,7 +32,7 @@ struct rgp_sim {
     int32_t *simulated_of; /* by sensor; -1: not connected */
     edge_line **edges;     /* by sensor; NULL: its changes are not measured */
     float *output;         /* by actuator */
-    uint32_t sensors, actuators, tick_us;
+    uint32_t sensors, actuators;
     bool on_word;    /* disturbances behind 0 s wait to be asked for */
     uint32_t *order; /* disturbances by their time */
     uint32_t happened;
@@ -326,40 +326,18 @@ static void watch_edges(rgp_sim *s, const rgp_image_sensor *sensor)
     }
 }
 
-/* What the numbers of a sensor are called; to be freed, the array and the words. */
-static char **words_of(const rgp_image_header *image, uint32_t slot)
-{
-    GPtrArray *word = g_ptr_array_new();
-    while (rgp_image_name_of(image, RGP_NAME_PART, slot, word->len)) {
-        g_ptr_array_add(word, g_strdup(rgp_image_text(image, RGP_NAME_PART, slot, word->len)));
-    }
-    g_ptr_array_add(word, NULL);
-    return (char **)g_ptr_array_free(word, FALSE);
-}
-
 static bool begin_sensors(rgp_sim *s, const rgp_rig *rig, uint64_t seed, GError **error)
 {
-    const rgp_image_sensor *sensor = rgp_image_at(rig->image, RGP_SECTION_SENSORS);
     g_autofree char *folder = g_path_get_dirname(rig->file);
     g_autofree char *from = g_canonicalize_filename(folder, NULL);
     s->sensor = g_new0(simulated, s->hookup->sensors);
     s->simulated_of = g_new0(int32_t, s->sensors + 1);
-    watch_edges(s, sensor);
+    watch_edges(s, rgp_image_at(rig->image, RGP_SECTION_SENSORS));
     memset(s->simulated_of, -1, s->sensors * sizeof *s->simulated_of);
     for (uint32_t i = 0; i < s->hookup->sensors; i++) {
         const rgp_sensor_item *item = &s->hookup->sensor[i];
         s->simulated_of[item->sensor] = (int32_t)i;
-        const uint32_t slot = rgp_image_sensor_slot(rig->image, item->sensor);
-        const sensor_place at = {.name = rgp_image_text(rig->image, RGP_NAME_SLOT, slot, 0),
-                                 .unit = rgp_image_unit(rig->image, RGP_NAME_SLOT, slot, 0),
-                                 .low = sensor[item->sensor].supervision.low,
-                                 .high = sensor[item->sensor].supervision.high,
-                                 .tick_us = s->tick_us,
-                                 .folder = from,
-                                 .word = words_of(rig->image, slot)};
-        const bool begun = simulated_begin(&s->sensor[i], item, &at, seed, error);
-        g_strfreev(at.word);
-        if (!begun) {
+        if (!simulated_begin(&s->sensor[i], item, rig->image, seed, from, error)) {
             g_prefix_error(error, "%s:%u: ", rig->file, item->line);
             return false;
         }
@@ -384,9 +362,7 @@ rgp_sim *rgp_sim_new(const rgp_rig *rig, uint64_t seed, bool paced, GError **err
                          .read = sim_read,
                          .edges = sim_edges,
                          .write = sim_write};
-    const rgp_image_header *image = rig->image;
     s->hookup = rig->hookup;
-    s->tick_us = image->tick_us;
     s->paced = paced;
     s->sensors = rgp_image_count(rig->image, RGP_SECTION_SENSORS);
     s->actuators = rgp_image_count(rig->image, RGP_SECTION_ACTUATORS);

@@ -5,6 +5,11 @@
 
 #include <gio/gio.h>
 
+bool picture_is_named(const char *path)
+{
+    return g_str_has_suffix(path, ".png") || g_str_has_suffix(path, ".svg");
+}
+
 /* Text that came from a file is in the script, but only within quotes; the picture's name is not. */
 bool picture_run(const GString *script, const char *path, GError **error)
 {

@@ -4,6 +4,9 @@
 
 #include "analysis/figures/figure.h"
 
+/* True for a name that ends as a picture's does. */
+bool picture_is_named(const char *path);
+
 /* Has gnuplot draw a script, whose output is `path`. False with *error set when gnuplot is missing or fails. */
 bool picture_run(const GString *script, const char *path, GError **error);
 

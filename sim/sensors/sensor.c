@@ -86,20 +86,32 @@ const rgp_sensor_kind *const simulated_kinds[] = {&sees, &plays, &reads, &tells,
 
 /* ---- played files -------------------------------------------------------------------------------- */
 
-static bool read_played(simulated *p, const sensor_place *at, GError **error)
+/* What the numbers of a sensor are called; to be freed, the array and the words. */
+static char **words_of(const rgp_image_header *image, uint32_t slot)
+{
+    GPtrArray *word = g_ptr_array_new();
+    while (rgp_image_name_of(image, RGP_NAME_PART, slot, word->len)) {
+        g_ptr_array_add(word, g_strdup(rgp_image_text(image, RGP_NAME_PART, slot, word->len)));
+    }
+    g_ptr_array_add(word, NULL);
+    return (char **)g_ptr_array_free(word, FALSE);
+}
+
+static bool read_played(simulated *p, const rgp_image_header *image, const char *folder, GError **error)
 {
     const rgp_sensor_item *item = p->item;
-    g_autofree char *path = g_canonicalize_filename(item->path, at->folder);
+    g_autofree char *path = g_canonicalize_filename(item->path, folder);
     if (g_str_has_suffix(path, ".wav")) {
         p->sound = sound_new(path, error);
         return p->sound != NULL;
     }
+    g_auto(GStrv) word = words_of(image, rgp_image_sensor_slot(image, item->sensor));
     p->table = played_new(&(played_ask){.path = path,
-                                        .sensor = at->name,
-                                        .word = at->word,
+                                        .sensor = p->at.name,
+                                        .word = word,
                                         .column = item->column,
                                         .again = item->value[AGAIN] != 0.0,
-                                        .tick_us = at->tick_us},
+                                        .tick_us = p->at.tick_us},
                           error);
     return p->table != NULL;
 }
@@ -162,15 +174,24 @@ char *simulated_note(const simulated *p)
 
 /* ---- readings ------------------------------------------------------------------------------------ */
 
-bool simulated_begin(simulated *p, const rgp_sensor_item *item, const sensor_place *at, uint64_t seed, GError **error)
+bool simulated_begin(simulated *p, const rgp_sensor_item *item, const rgp_image_header *image, uint64_t seed,
+                     const char *folder, GError **error)
 {
-    *p = (simulated){.item = item, .at = *at, .last = {.quality = RGP_MISSING}};
+    const uint32_t slot = rgp_image_sensor_slot(image, item->sensor);
+    const rgp_image_sensor *sensor = (const rgp_image_sensor *)rgp_image_at(image, RGP_SECTION_SENSORS) + item->sensor;
+    *p = (simulated){.item = item,
+                     .at = {.name = rgp_image_text(image, RGP_NAME_SLOT, slot, 0),
+                            .unit = rgp_image_unit(image, RGP_NAME_SLOT, slot, 0),
+                            .low = sensor->supervision.low,
+                            .high = sensor->supervision.high,
+                            .tick_us = image->tick_us},
+                     .last = {.quality = RGP_MISSING}};
     p->chance = gsl_rng_alloc(gsl_rng_mt19937);
     for (int i = 0; i < FAULTS; i++) {
         p->fault[i].from = INFINITY;
     }
     gsl_rng_set(p->chance, (unsigned long)(seed * 2654435761u + item->sensor + 1u));
-    return !item->path || read_played(p, at, error);
+    return !item->path || read_played(p, image, folder, error);
 }
 
 void simulated_end(simulated *p)

@@ -2,6 +2,7 @@
 #ifndef SIM_SENSORS_PICKUP_H
 #define SIM_SENSORS_PICKUP_H
 
+#include "rigpulse/image.h"
 #include "rigpulse/lang.h"
 #include "rigpulse/port.h"
 
@@ -21,8 +22,6 @@ typedef struct sensor_place {
     const char *name, *unit; /* "" for no unit; the image's */
     int32_t low, high;       /* rails */
     uint32_t tick_us;
-    const char *folder; /* of the rig file; only while the sensor begins, as are */
-    char **word;        /* its readings' names, from 0; ends with a NULL */
 } sensor_place;
 
 typedef struct simulated {
@@ -40,8 +39,10 @@ typedef struct simulated {
     double read_at;   /* seconds */
 } simulated;
 
-/* Opens the file it plays. False with *error set when that fails; simulated_end() all the same. */
-bool simulated_begin(simulated *p, const rgp_sensor_item *item, const sensor_place *at, uint64_t seed, GError **error);
+/* Opens the file it plays, relative to `folder`. False with *error set when that fails; simulated_end() all the same.
+ */
+bool simulated_begin(simulated *p, const rgp_sensor_item *item, const rgp_image_header *image, uint64_t seed,
+                     const char *folder, GError **error);
 void simulated_end(simulated *p);
 
 /* Remarks on the file it plays, a line each, to be freed; NULL: there are none. */

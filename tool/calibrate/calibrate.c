@@ -1,6 +1,8 @@
 /* rigpulse calibrate: what a sensor says in known conditions becomes numbers in the rig file. */
 #include "calibrate.h"
 
+#include "tool/picture.h"
+
 #include "runtime/interrupt.h"
 #include "tool/rewrite.h"
 #include "tool/rigfile.h"
@@ -40,7 +42,7 @@ static const char *contradiction(const calibrate_options *o)
     if (o->json && sources == 0 && !o->recording) {
         return "--json needs points without a dialogue: --point, --points, --span, --rezero or --from";
     }
-    if (o->output && !g_str_has_suffix(o->output, ".png") && !g_str_has_suffix(o->output, ".svg")) {
+    if (o->output && !picture_is_named(o->output)) {
         return "the picture's name must end with .png or .svg";
     }
     return NULL;

@@ -95,7 +95,7 @@ static int run_plot(const command *self, int argc, char **argv)
         return command_refuse(
             self, "--around needs --along, and --found needs both; for example --around distance --along arm");
     }
-    if (!output || !(g_str_has_suffix(output, ".png") || g_str_has_suffix(output, ".svg"))) {
+    if (!output || !picture_is_named(output)) {
         return command_refuse(self, "say where to, with -o NAME.png or -o NAME.svg");
     }
     figure.path = output;

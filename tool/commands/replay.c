@@ -1,6 +1,8 @@
 /* rigpulse replay: a recorded run again, through the rig's present text. */
 #include "tool/command.h"
+#include "tool/picture.h"
 #include "tool/rigfile.h"
+#include "vary.h"
 
 #include "analysis/differences.h"
 #include "explain/describe.h"
@@ -14,8 +16,6 @@
 #define NEAR_S     1.0 /* so far apart two events of one rule can be one that has shifted */
 #define NEAR_TICKS 10.0
 #define TOLD_MOST  6u /* pairs of a rule that are told one by one */
-#define VARY_MOST  50u
-#define VARY_USUAL 7u
 
 typedef struct replaying {
     const command *self;
@@ -239,166 +239,11 @@ static int replay_once(const replaying *r, bool json)
     return status;
 }
 
-/* ---- a parameter varied ------------------------------------------------------------------------------ */
-
-typedef struct variation {
-    char *name;
-    double from, to;
-    uint32_t values;
-    const char *unit;
-} variation;
-
-static char *params_of(const rgp_image_header *image)
-{
-    GString *all = g_string_new(NULL);
-    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_PARAMS); i++) {
-        g_string_append_printf(all, "%s%s", i > 0 ? ", " : "", rgp_image_text(image, RGP_NAME_SLOT, i, 0));
-    }
-    return g_string_free(all->len > 0 ? all : g_string_append(all, "none"), FALSE);
-}
-
-/* A bare number is in the parameter's unit. */
-static bool parse_end(const char *text, gsize length, const char *unit, double *value, const char **why)
-{
-    g_autofree char *part = g_strstrip(g_strndup(text, length));
-    const size_t end = strlen(part);
-    const bool bare = end > 0 && (g_ascii_isdigit(part[end - 1]) || part[end - 1] == '.');
-    g_autofree char *with = bare ? g_strdup_printf("%s %s", part, unit) : g_strdup(part);
-    return rgp_quantity_parse(g_strchomp(with), unit, value, why);
-}
-
-/* "NAME=A..B[,N]", in the parameter's unit or with units. */
-static bool parse_variation(const replaying *r, const char *text, variation *v)
-{
-    const char *equals = strchr(text, '='), *dots = equals ? strstr(equals, "..") : NULL;
-    const char *comma = dots ? strchr(dots, ',') : NULL, *why = "it takes NAME=A..B, or NAME=A..B,N";
-    v->name = g_strndup(text, equals ? (gsize)(equals - text) : 0);
-    const int32_t param = rgp_image_find(r->rig->image, RGP_FIND_PARAM, v->name);
-    if (!dots) {
-        command_refuse(r->self, "--vary %s: %s", text, why);
-        return false;
-    }
-    if (param < 0) {
-        g_autofree char *params = params_of(r->rig->image);
-        command_refuse(r->self, "--vary %s: this rig has no such parameter; it has %s", text, params);
-        return false;
-    }
-    v->unit = rgp_image_unit(r->rig->image, RGP_NAME_SLOT, (uint32_t)param, 0);
-    const rgp_image_param *is = (const rgp_image_param *)rgp_image_at(r->rig->image, RGP_SECTION_PARAMS) + param;
-    const gint64 values = comma ? g_ascii_strtoll(comma + 1, NULL, 10) : (gint64)VARY_USUAL;
-    const gsize high = comma ? (gsize)(comma - dots - 2) : strlen(dots + 2);
-    if (!parse_end(equals + 1, (gsize)(dots - equals - 1), v->unit, &v->from, &why) ||
-        !parse_end(dots + 2, high, v->unit, &v->to, &why)) {
-        command_refuse(r->self, "--vary %s: %s", text, why);
-        return false;
-    }
-    if (v->from < (double)is->low || v->to > (double)is->high) {
-        command_refuse(r->self, "--vary %s: %s can be from %g to %g %s", text, v->name, (double)is->low,
-                       (double)is->high, v->unit);
-        return false;
-    }
-    if (values < 2 || values > (gint64)VARY_MOST || !(v->from < v->to)) {
-        command_refuse(r->self, "--vary %s: A is less than B, and there are 2 to %u values", text, VARY_MOST);
-        return false;
-    }
-    v->values = (uint32_t)values;
-    return true;
-}
-
-/* How often each rule fires, by value and rule; false with what was wrong said. */
-static bool count_firings(const replaying *r, const variation *v, double *value, uint32_t *firings)
-{
-    const uint32_t rules = rgp_image_count(r->rig->image, RGP_SECTION_RULES);
-    for (uint32_t n = 0; n < v->values; n++) {
-        g_autoptr(GError) error = NULL;
-        value[n] = v->from + (v->to - v->from) * n / (v->values - 1);
-        g_autofree char *set = g_strdup_printf("%s=%.9g %s", v->name, value[n], v->unit);
-        g_autoptr(GPtrArray) all = g_ptr_array_new();
-        for (char **one = r->set; one && *one; one++) {
-            g_ptr_array_add(all, *one);
-        }
-        g_ptr_array_add(all, set);
-        g_ptr_array_add(all, NULL);
-        rgp_replay *replay = rgp_replay_new(r->rig, r->from, (char **)all->pdata, &error);
-        if (!replay) {
-            command_refuse(r->self, "%s", error->message);
-            return false;
-        }
-        const rgp_frame *frame;
-        while ((frame = rgp_replay_next(replay))) {
-            const rgp_event *event = rgp_frame_event(rgp_replay_layout(replay), frame);
-            for (uint32_t i = 0; i < frame->events; i++) {
-                firings[n * rules + event[i].source] += event[i].kind == RGP_EVENT_FIRED;
-            }
-        }
-        rgp_replay_free(replay);
-    }
-    return true;
-}
-
-static void print_counts(const replaying *r, const variation *v, const double *value, const uint32_t *firings)
-{
-    const rgp_image_header *image = r->rig->image;
-    const uint32_t rules = rgp_image_count(image, RGP_SECTION_RULES);
-    printf("firings in %u rows, %g to %g s, by %s; where something else is driven the readings no longer answer it\n",
-           r->from->rows, seconds_at(r, 0), seconds_at(r, r->from->rows - 1), v->name);
-    printf("%16s", v->name);
-    for (uint32_t k = 0; k < rules; k++) {
-        printf("  line %4u", rgp_image_name_of(image, RGP_NAME_RULE, k, 0)->line);
-    }
-    for (uint32_t n = 0; n < v->values; n++) {
-        g_autofree char *told = g_strdup_printf("%.4g %s", value[n], v->unit);
-        printf("\n%16s", told);
-        for (uint32_t k = 0; k < rules; k++) {
-            printf("  %9u", firings[n * rules + k]);
-        }
-    }
-    puts("");
-}
-
-static void print_counts_json(const replaying *r, const variation *v, const double *value, const uint32_t *firings)
-{
-    const rgp_image_header *image = r->rig->image;
-    const uint32_t rules = rgp_image_count(image, RGP_SECTION_RULES);
-    json_t *lines = json_array(), *table = json_array();
-    for (uint32_t k = 0; k < rules; k++) {
-        json_array_append_new(lines, json_integer(rgp_image_name_of(image, RGP_NAME_RULE, k, 0)->line));
-    }
-    for (uint32_t n = 0; n < v->values; n++) {
-        json_t *row = json_array();
-        for (uint32_t k = 0; k < rules; k++) {
-            json_array_append_new(row, json_integer(firings[n * rules + k]));
-        }
-        json_array_append_new(table, json_pack("{s:f, s:o}", "value", value[n], "firings", row));
-    }
-    command_print_json(
-        json_pack("{s:s, s:s, s:o, s:o}", "param", v->name, "unit", v->unit, "lines", lines, "values", table));
-}
-
-static int vary(const replaying *r, const char *text, bool json)
-{
-    variation v = {0};
-    const uint32_t rules = rgp_image_count(r->rig->image, RGP_SECTION_RULES);
-    bool sound = parse_variation(r, text, &v);
-    g_autofree char *name = v.name;
-    if (sound && rules == 0) {
-        command_refuse(r->self, "--vary %s: this rig has no rule that could fire", text);
-        sound = false;
-    }
-    g_autofree double *value = g_new0(double, v.values + 1);
-    g_autofree uint32_t *firings = g_new0(uint32_t, (gsize)v.values * rules + 1);
-    if (!sound || !count_firings(r, &v, value, firings)) {
-        return EXIT_USAGE;
-    }
-    (json ? print_counts_json : print_counts)(r, &v, value, firings);
-    return EXIT_DONE;
-}
-
 /* ---- the command ------------------------------------------------------------------------------------ */
 
 typedef struct replay_options {
     char **set;
-    char *vary, *record;
+    char *vary, *picture, *record;
     gboolean json, overwrite;
 } replay_options;
 
@@ -409,13 +254,20 @@ static int replay_files(const command *self, const replay_options *o, const char
     if (o->vary && o->record) {
         return command_refuse(self, "--vary runs it many times: --record records one");
     }
+    if (o->picture && !o->vary) {
+        return command_refuse(self, "--picture draws what --vary counts; 'rigpulse plot' draws a recording");
+    }
+    if (o->picture && !picture_is_named(o->picture)) {
+        return command_refuse(self, "--picture %s: the picture's name must end with .png or .svg", o->picture);
+    }
     r.rig = rigfile_load(self, file);
     if (!r.rig) {
         return EXIT_USAGE;
     }
     r.from = rgp_recording_read(recording, &error);
+    const variation_ask ask = {self, r.rig, r.from, o->set, o->vary, o->picture, o->json};
     const int status = !r.from   ? command_refuse(self, "%s", error->message)
-                       : o->vary ? vary(&r, o->vary, o->json)
+                       : o->vary ? vary_parameter(&ask)
                                  : replay_once(&r, o->json);
     rgp_recording_free(r.from);
     rgp_rig_free(r.rig);
@@ -425,12 +277,13 @@ static int replay_files(const command *self, const replay_options *o, const char
 static int run_replay(const command *self, int argc, char **argv)
 {
     g_auto(GStrv) set = NULL;
-    g_autofree char *varied = NULL, *record = NULL;
+    g_autofree char *varied = NULL, *picture = NULL, *record = NULL;
     replay_options o = {0};
     const GOptionEntry entries[] = {
         {"set", 0, 0, G_OPTION_ARG_STRING_ARRAY, &set, "begin with another value of a parameter", "NAME=VALUE"},
         {"vary", 0, 0, G_OPTION_ARG_STRING, &varied, "how often each rule fires for each of N values; 7 if not said",
          "NAME=A..B[,N]"},
+        {"picture", 0, 0, G_OPTION_ARG_FILENAME, &picture, "with --vary: draw it, .png or .svg", "FILE"},
         {"record", 0, 0, G_OPTION_ARG_FILENAME, &record, "record the replay", "NAME"},
         {"overwrite", 0, 0, G_OPTION_ARG_NONE, &o.overwrite, "over an older recording of that name", NULL},
         {"json", 0, 0, G_OPTION_ARG_NONE, &o.json, "for a program to read", NULL},
@@ -442,6 +295,7 @@ static int run_replay(const command *self, int argc, char **argv)
     }
     o.set = set;
     o.vary = varied;
+    o.picture = picture;
     o.record = record;
     return replay_files(self, &o, argv[1], argv[2]);
 }
