@@ -79,7 +79,7 @@ static bool run_with(const varying *v, char **set, uint32_t n, GError **error)
     return replay != NULL;
 }
 
-rgp_variation *rgp_variation_of(const rgp_variation_ask *ask, GError **error)
+static rgp_variation *new_variation(const rgp_variation_ask *ask)
 {
     const uint32_t rules = rgp_image_count(ask->rig->image, RGP_SECTION_RULES);
     rgp_variation *to = g_new0(rgp_variation, 1);
@@ -90,6 +90,12 @@ rgp_variation *rgp_variation_of(const rgp_variation_ask *ask, GError **error)
                           .value = g_new0(double, ask->values),
                           .firings = g_new0(uint32_t, (gsize)ask->values * rules + 1),
                           .driven = g_new0(uint32_t, ask->values)};
+    return to;
+}
+
+rgp_variation *rgp_variation_of(const rgp_variation_ask *ask, GError **error)
+{
+    rgp_variation *to = new_variation(ask);
     const varying v = {to, ask->from, pairs_of(ask->rig->image, ask->from)};
     bool sound = true;
     for (uint32_t n = 0; n < ask->values && sound; n++) {
