@@ -182,13 +182,13 @@ rgp_answer rgp_answer_of(const rgp_history *h, uint32_t column, const rgp_block 
 /* ---- in words -------------------------------------------------------------------------------------- */
 
 /* "1 in 7000", rounded down. */
-static void tell_chance(double chance, GString *to)
+static void describe_chance(double chance, GString *to)
 {
     const double odds = 1.0 / chance, digit = pow(10.0, floor(log10(odds)));
     g_string_append_printf(to, "chance under 1 in %.0f", floor(odds / digit) * digit);
 }
 
-static void tell_effect(const rgp_answer *a, const char *unit, GString *to)
+static void describe_effect(const rgp_answer *a, const char *unit, GString *to)
 {
     g_autofree char *rate = a->by == RGP_ANSWER_RATE ? g_strdup_printf("%s/s", unit) : g_strdup(unit);
     const double digit = a->band > 0.0 ? pow(10.0, floor(log10(a->band))) : 1e-3;
@@ -201,7 +201,7 @@ static void tell_effect(const rgp_answer *a, const char *unit, GString *to)
     }
 }
 
-void rgp_answer_tell(const rgp_answer *a, const char *unit, uint32_t tick_us, GString *to)
+void rgp_answer_describe(const rgp_answer *a, const char *unit, uint32_t tick_us, GString *to)
 {
     if (!a->known) {
         g_string_append(to, "no readings to compare with");
@@ -213,7 +213,7 @@ void rgp_answer_tell(const rgp_answer *a, const char *unit, uint32_t tick_us, GS
     } else {
         g_string_append(to, "answers: ");
         if (unit) {
-            tell_effect(a, unit, to);
+            describe_effect(a, unit, to);
         } else {
             g_string_append(to, "changes");
         }
@@ -223,7 +223,7 @@ void rgp_answer_tell(const rgp_answer *a, const char *unit, uint32_t tick_us, GS
             g_string_append_printf(to, ", from about %.2g s on", a->after);
         }
         g_string_append(to, " (");
-        tell_chance(a->chance, to);
+        describe_chance(a->chance, to);
         g_string_append_c(to, ')');
     }
 }

@@ -41,7 +41,7 @@ rgp_answer rgp_answer_of(const rgp_history *history, uint32_t column, const rgp_
 
 /* "answers: up by 67 counts/s ±9, from about 0.78 s on (chance under 1 in 40000)"; `unit` is NULL for a sensor that
  * gives no numbers. */
-void rgp_answer_tell(const rgp_answer *answer, const char *unit, uint32_t tick_us, GString *to);
+void rgp_answer_describe(const rgp_answer *answer, const char *unit, uint32_t tick_us, GString *to);
 
 /* By one of the two values alone, of one sensor that is known to answer. */
 rgp_contrast rgp_answer_contrast(const rgp_history *history, uint32_t column, const rgp_block *block, uint32_t blocks,

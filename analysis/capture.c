@@ -196,7 +196,7 @@ static char *reason_against(const rgp_intake *in, const rgp_capture *c, double p
 }
 
 /* The objections of the readings alone, be they as few as they are. */
-static char *judge_number(const rgp_capture *c, char **bad, double strays)
+static char *doubt_about(const rgp_capture *c, char **bad, double strays)
 {
     if (c->bad > BAD_MOST * c->readings) {
         return g_steal_pointer(bad);
@@ -248,7 +248,7 @@ rgp_capture rgp_capture_window(const rgp_intake *in, guint from, guint to, doubl
     c.swung = of_raw.swung;
     const double chance = fmax(of_in.swung / sqrt(BLOCKS), c.in_spread / sqrt(MAX(value->len, 1u)));
     c.in_error = hypot(chance, rounding_of(in, &c, r, raw->len));
-    c.reason = judge_number(&c, &bad, strays);
+    c.reason = doubt_about(&c, &bad, strays);
     if (!c.reason) {
         c.reason = reason_against(in, &c, pinned, raw->len, &of_raw, &of_in, noise_before);
     }

@@ -127,7 +127,7 @@ static bool is_unsettled(const course *before, double far)
     return moved > far && all > 0.0 && squares < 0.2 * all;
 }
 
-static double reach_of(const course *c)
+static double amplitude_of(const course *c)
 {
     const double middle = median_of(c->course, c->rows);
     double most = 0.0;
@@ -404,7 +404,7 @@ static void find_verdict(const judged *j, course *before, course *c, rgp_respons
     uint32_t first;
     smooth_course(before, window);
     smooth_course(c, window);
-    r->before = reach_of(before);
+    r->before = amplitude_of(before);
     r->before_period = own_period_of(before, fmax(r->before, SURE * sigma));
     const double basis = step ? fabs(r->made) : fabs(c->course[greatest_of(c, 0.0, 0)]);
     const double own = fmax(fmax((step ? STEP_SHARE : PEAK_SHARE) * basis, SURE * sigma), TOLERATED * j->tolerance);

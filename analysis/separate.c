@@ -76,7 +76,7 @@ static double drift(const rgp_condition *c)
     return fabs(moved) > DRIFTS * c->spread ? moved : 0.0;
 }
 
-static void tell_condition(const rgp_condition *c, const char *unit, GString *to)
+static void describe_condition(const rgp_condition *c, const char *unit, GString *to)
 {
     const double moved = drift(c);
     g_string_append_printf(to, "'%s' (%.4g %s, scattering by %.2g%s", c->name, c->mean, unit, c->spread,
@@ -90,9 +90,9 @@ static char *why_not_apart(const rgp_condition *low, const rgp_condition *high, 
 {
     const double border = fair_border(low, high), wrong = mistaken(low, high, border);
     g_autoptr(GString) text = g_string_new(NULL);
-    tell_condition(low, unit, text);
+    describe_condition(low, unit, text);
     g_string_append(text, " and ");
-    tell_condition(high, unit, text);
+    describe_condition(high, unit, text);
     g_string_append(text, " cannot be told apart with a margin: ");
     if (wrong > 0.0) {
         g_string_append_printf(text, "at the best border, %.4g %s, %.2g %% of the single values are on the wrong side",

@@ -165,7 +165,7 @@ static void sequence_tick(hand *h, int i, uint64_t now_us)
 #define FILTER 0.1f
 
 /* P, I without windup and with compensated summation, D behind a filter, at any dt. */
-float hand_pid(hand_loop *l, float measured, uint8_t quality, float taken, float dt)
+float hand_pid(hand_loop *l, float measured, uint8_t quality, float driven, float dt)
 {
     if (quality > RGP_HELD) {
         return l->output;
@@ -174,7 +174,7 @@ float hand_pid(hand_loop *l, float measured, uint8_t quality, float taken, float
     if (!l->primed) {
         l->primed = 1;
         l->before = -measured;
-        l->asked = taken;
+        l->asked = driven;
     }
     if (dt != l->share_dt) {
         l->share_dt = dt;
@@ -185,7 +185,7 @@ float hand_pid(hand_loop *l, float measured, uint8_t quality, float taken, float
     l->error = error;
     l->p = KP * error;
     l->d = KD * l->slope;
-    const float others = l->p + l->d, short_by = l->asked - taken;
+    const float others = l->p + l->d, short_by = l->asked - driven;
     float growth = KI * error * dt;
     l->saturated = short_by > 1e-3f || short_by < -1e-3f;
     if (l->saturated && ((growth > 0.0f && short_by > 0.0f) || (growth < 0.0f && short_by < 0.0f))) {

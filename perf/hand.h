@@ -42,8 +42,8 @@ typedef struct hand {
     uint8_t started;
 } hand;
 
-/* One step of the controller alone, to 6 cm, driving 0 to 100. `taken`: what was driven last. */
-float hand_pid(hand_loop *l, float measured, uint8_t quality, float taken, float dt);
+/* One step of the controller alone, to 6 cm, driving 0 to 100. `driven`: what was driven last. */
+float hand_pid(hand_loop *l, float measured, uint8_t quality, float driven, float dt);
 
 void hand_tick(hand *h, uint64_t now_us, const rgp_sample *sample);
 

@@ -21,7 +21,7 @@ bool rgp_ports_try(rgp_rig *rig, char **says, GError **error)
     }
     for (uint32_t i = 0; i < rgp_image_count(rig->image, RGP_SECTION_SENSORS); i++) {
         if (rgp_sim_noise(sim, i) > 0.0) {
-            rgp_rig_heed_noise(rig, i);
+            rgp_rig_warn_of_noise(rig, i);
         }
     }
     *says = rgp_sim_says(sim);

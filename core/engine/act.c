@@ -13,11 +13,11 @@ static void ask_param(rgp_engine *e, uint16_t param, float value)
 }
 
 /* A mark may show a value, as far as that can be trusted: the reason is its quality. */
-static void tell_mark(rgp_engine *e, uint32_t index)
+static void raise_mark(rgp_engine *e, uint32_t index)
 {
     const uint16_t ref = image_ACTIONS(e)[index].value;
     const rgp_reading shown = ref == RGP_REF_NONE ? rgp_good(0.0f) : read_ref(e, ref);
-    tell(e, RGP_EVENT_MARK, shown.quality, index, shown.value);
+    raise_event(e, RGP_EVENT_MARK, shown.quality, index, shown.value);
 }
 
 /* Sequences take up what is asked of them in the order in which it was asked; the memory has room for all that one tick
@@ -37,7 +37,7 @@ void rgp__engine_act_with(rgp_engine *e, uint32_t index)
     const rgp_image_action *action = &image_ACTIONS(e)[index];
     switch (action->kind) {
     case RGP_ACTION_MARK:
-        tell_mark(e, index);
+        raise_mark(e, index);
         break;
     case RGP_ACTION_PARAM:
         ask_param(e, action->claim, read_ref(e, action->value).value);

@@ -50,7 +50,7 @@ static void begin_loops(rgp_engine *e)
     const rgp_image_loop *loop = image_LOOPS(e);
     for (uint32_t i = 0; i < COUNT(e, LOOPS); i++) {
         const uint8_t waits = loop[i].only != RGP_REF_NONE ? RGP_NEWS_STOPPED : 0;
-        *link_of(e, &loop[i]) = (rgp_loop_link){.taken = image_ACTUATORS(e)[loop[i].actuator].rest,
+        *link_of(e, &loop[i]) = (rgp_loop_link){.driven = image_ACTUATORS(e)[loop[i].actuator].rest,
                                                 .news = (uint8_t)(RGP_NEWS_TAKEN | waits)};
     }
 }

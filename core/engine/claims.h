@@ -11,7 +11,7 @@ void rgp__engine_claim(rgp_engine *e, uint32_t by, uint16_t claim, float value, 
 uint64_t rgp__engine_repeat(rgp_engine *e, uint32_t claim, const rgp_image_action *action);
 
 /* A timed action does not end before, or goes on or off. */
-static inline void heed_end(const rgp_engine *e, uint64_t end_us)
+static inline void note_end(const rgp_engine *e, uint64_t end_us)
 {
     rgp__engine_head *const head = part_head(e);
     if (end_us < head->next_end_us) {

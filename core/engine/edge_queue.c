@@ -30,19 +30,19 @@ rgp_status rgp_engine_edges(rgp_engine *e, uint16_t sensor, const rgp_port_edge 
     return RGP_OK;
 }
 
-static void tell_edges(const rgp_engine *e, uint32_t sensor, const rgp__edge_queue *q)
+static void raise_edges(const rgp_engine *e, uint32_t sensor, const rgp__edge_queue *q)
 {
     if (q->lost > 0) {
-        tell(e, RGP_EVENT_OVERFLOW, 0, sensor, (float)q->lost);
+        raise_event(e, RGP_EVENT_OVERFLOW, 0, sensor, (float)q->lost);
     }
     for (uint32_t i = 0; i < q->count; i++) {
-        tell_at(e, q->edge[i].time_us, RGP_EVENT_EDGE, (uint8_t)q->edge[i].rising, sensor,
-                (float)(part_head(e)->now_us - q->edge[i].time_us));
+        raise_event_at(e, q->edge[i].time_us, RGP_EVENT_EDGE, (uint8_t)q->edge[i].rising, sensor,
+                       (float)(part_head(e)->now_us - q->edge[i].time_us));
     }
 }
 
 /* None is later than the tick; where the port tells none they are found in the readings. They are told. */
-static void gather(const rgp_engine *e, uint32_t sensor, rgp__edge_queue *q)
+static void take_edges(const rgp_engine *e, uint32_t sensor, rgp__edge_queue *q)
 {
     const rgp__engine_head *const head = part_head(e);
     if (!q->told) {
@@ -52,7 +52,7 @@ static void gather(const rgp_engine *e, uint32_t sensor, rgp__edge_queue *q)
     for (uint32_t n = 0; n < q->count; n++) {
         q->edge[n].time_us = q->edge[n].time_us < head->now_us ? q->edge[n].time_us : head->now_us;
     }
-    tell_edges(e, sensor, q);
+    raise_edges(e, sensor, q);
 }
 
 /* Before the states and the program, so that a measuring block finds the edges of this tick, and no later one. */
@@ -60,7 +60,7 @@ void rgp__phase_edge_queue(rgp_engine *e)
 {
     for (uint32_t i = 0; i < COUNT(e, SENSORS); i++) {
         if (image_SENSORS(e)[i].timed) {
-            gather(e, i, &part_edges(e)[image_SENSORS(e)[i].timed - 1]);
+            take_edges(e, i, &part_edges(e)[image_SENSORS(e)[i].timed - 1]);
         }
     }
 }

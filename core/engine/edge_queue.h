@@ -1,6 +1,6 @@
 /* Inside the engine: the changes of timed switches, from tick to tick. */
-#ifndef RIGPULSE_ENGINE_GATHER_H
-#define RIGPULSE_ENGINE_GATHER_H
+#ifndef RIGPULSE_ENGINE_EDGE_QUEUE_H
+#define RIGPULSE_ENGINE_EDGE_QUEUE_H
 
 #include "inside.h"
 

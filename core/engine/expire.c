@@ -7,7 +7,7 @@ static void end_claim(rgp_engine *e, uint32_t at, rgp_claim *claim)
 {
     claim->active = RGP_CLAIM_NONE;
     make_due(e, RGP__DUE_OUTPUTS);
-    tell(e, RGP_EVENT_ENDED, 0, at, claim->value);
+    raise_event(e, RGP_EVENT_ENDED, 0, at, claim->value);
 }
 
 /* One comparison a tick while no end is due. next_end_us is never later than the earliest end of an active claim; where
@@ -28,9 +28,9 @@ void rgp__phase_expire(rgp_engine *e)
         if (head->now_us >= claim->until_us) {
             end_claim(e, i, claim);
         } else if (of->rank == RGP_RANK_TIMED && image_ACTIONS(e)[of->action].times > 1) {
-            heed_end(e, rgp__engine_repeat(e, i, &image_ACTIONS(e)[of->action]));
+            note_end(e, rgp__engine_repeat(e, i, &image_ACTIONS(e)[of->action]));
         } else {
-            heed_end(e, claim->until_us);
+            note_end(e, claim->until_us);
         }
     }
 }

@@ -13,8 +13,8 @@ static void drive_unchanged_loops(const rgp_engine *e)
     for (; loop < end; loop++) {
         const rgp_image_actuator *a = &actuator[loop->actuator];
         rgp_loop_link *const link = (void *)(states + loop->state);
-        const float taken = rgp_limit(link->taken, a->low, a->high);
-        link->taken = claim[loop->claim].value = value[loop->actuator] = taken;
+        const float driven = rgp_limit(link->driven, a->low, a->high);
+        link->driven = claim[loop->claim].value = value[loop->actuator] = driven;
     }
 }
 

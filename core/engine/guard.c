@@ -34,7 +34,7 @@ static float guarded(rgp_engine *e, const rgp_image_actuator *a, float value)
         }
         rests |= holds && !limits;
         if (changes != part_guarding(e)[g]) {
-            tell(e, RGP_EVENT_GUARD, !changes, g, limit);
+            raise_event(e, RGP_EVENT_GUARD, !changes, g, limit);
         }
         part_guarding(e)[g] = changes;
     }

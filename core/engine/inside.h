@@ -27,8 +27,8 @@ RGP_SECTION_LIST(RGP_SECTION_ROWS)
 
 #define COUNT(engine, name) rgp_image_count((engine)->image, RGP_SECTION_##name)
 
-static inline void tell_at(const rgp_engine *e, uint64_t time_us, uint8_t kind, uint8_t reason, uint32_t source,
-                           float value)
+static inline void raise_event_at(const rgp_engine *e, uint64_t time_us, uint8_t kind, uint8_t reason, uint32_t source,
+                                  float value)
 {
     if (e->listener) {
         const rgp_event event = {kind, reason, (uint16_t)source, value, time_us};
@@ -36,9 +36,9 @@ static inline void tell_at(const rgp_engine *e, uint64_t time_us, uint8_t kind, 
     }
 }
 
-static inline void tell(const rgp_engine *e, uint8_t kind, uint8_t reason, uint32_t source, float value)
+static inline void raise_event(const rgp_engine *e, uint8_t kind, uint8_t reason, uint32_t source, float value)
 {
-    tell_at(e, part_head(e)->now_us, kind, reason, source, value);
+    raise_event_at(e, part_head(e)->now_us, kind, reason, source, value);
 }
 
 static inline void make_due(const rgp_engine *e, uint32_t due)

@@ -62,7 +62,7 @@ static inline rgp_reading ref(const tape *t, uint16_t at)
     if (!(dt > 0.0f)) \
     return
 
-/* The changes of what an operand says: those of a timed switch have been gathered, any other's are found here. */
+/* The changes of what an operand says: those of a timed switch lie in its queue, any other's are found here. */
 static rgp_edges edges_of(const tape *t, uint16_t slot, rgp_edges_memory *memory, bool event, rgp_port_edge *room)
 {
     const rgp_engine *e = t->engine;
@@ -334,7 +334,7 @@ static const rgp_event learning_events[] = {
 };
 
 /* News are told once: asking takes them back. *self becomes true while there will be more. */
-static void tell_one(const rgp_engine *e, uint32_t op, const uint16_t *operand, void *state, void *self)
+static void raise_news(const rgp_engine *e, uint32_t op, const uint16_t *operand, void *state, void *self)
 {
     if (rgp_ops[op].knows != RGP_KNOWS_LEARNS) {
         return;
@@ -344,7 +344,7 @@ static void tell_one(const rgp_engine *e, uint32_t op, const uint16_t *operand, 
     if (is.what != RGP_LEARNING_ON) {
         const rgp_event *event = &learning_events[is.what];
         const uint8_t spans = is.what == RGP_LEARNING_DONE && op == RGP_OP_SPAN ? RGP_LEARNED_SPAN : 0;
-        tell(e, event->kind, (uint8_t)(event->reason | spans), owner_of(op, operand), is.value);
+        raise_event(e, event->kind, (uint8_t)(event->reason | spans), owner_of(op, operand), is.value);
     }
 }
 
@@ -352,7 +352,7 @@ static void tell_one(const rgp_engine *e, uint32_t op, const uint16_t *operand, 
 static bool news(rgp_engine *e)
 {
     bool going = false;
-    visit(e, tell_one, &going);
+    visit(e, raise_news, &going);
     return going;
 }
 

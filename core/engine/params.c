@@ -36,7 +36,7 @@ static rgp_status set_param(rgp_engine *e, uint16_t param, float value, bool by_
     if (!rgp__engine_put_param(e, param, value)) {
         return RGP_E_CONFIG;
     }
-    tell(e, RGP_EVENT_PARAM, by_rule, param, value);
+    raise_event(e, RGP_EVENT_PARAM, by_rule, param, value);
     return RGP_OK;
 }
 

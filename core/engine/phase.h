@@ -12,7 +12,7 @@
  *   PARAMS     params         -                                 act                              params
  *   TICK       pace, compute  all                                -                                -
  *   WATCH      watch          a sensor is vetted                -                                -
- *   EDGES      gather         a switch is timed                 -                                -
+ *   EDGES      take_edges     a switch is timed                 -                                -
  *   STATES     states         -                                 act, sequences                   states
  *   NEWS       news           -                                 reset, relearning                news, when all have
  * learned STOPS      stops          there are stops                   -                                - CLAIMS expire

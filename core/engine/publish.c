@@ -6,14 +6,14 @@
 #include "rigpulse/drive.h"
 
 /* A loop that has only been held and drives again has not engaged anew: nothing is told. */
-static void tell_phase(const rgp_engine *e, uint32_t loop, const rgp_loop_link *is, uint8_t was)
+static void raise_phase(const rgp_engine *e, uint32_t loop, const rgp_loop_link *is, uint8_t was)
 {
     if (is->phase == RGP_LOOP_OUT) {
-        tell(e, RGP_EVENT_TRIPPED, is->reason, loop, (float)image_LOOPS(e)[loop].again);
+        raise_event(e, RGP_EVENT_TRIPPED, is->reason, loop, (float)image_LOOPS(e)[loop].again);
     } else if (is->phase == RGP_LOOP_ENGAGED && was != RGP_LOOP_HELD) {
-        tell(e, RGP_EVENT_ENGAGED, 0, loop, 0.0f);
+        raise_event(e, RGP_EVENT_ENGAGED, 0, loop, 0.0f);
     } else if (is->phase == RGP_LOOP_HELD) {
-        tell(e, RGP_EVENT_HELD, 0, loop, 0.0f);
+        raise_event(e, RGP_EVENT_HELD, 0, loop, 0.0f);
     }
 }
 
@@ -22,13 +22,13 @@ static void tell_phase(const rgp_engine *e, uint32_t loop, const rgp_loop_link *
 static void note_owner(const rgp_engine *e, const rgp_image_loop *l, bool armed, rgp_loop_link *link)
 {
     const rgp_image_actuator *a = &image_ACTUATORS(e)[l->actuator];
-    const float asked = part_claim(e)[l->claim].value, written = link->taken;
+    const float asked = part_claim(e)[l->claim].value, written = link->driven;
     const uint32_t owner = a->first_claim + rgp_claim_owner(part_claim(e) + a->first_claim, a->claims);
     const bool raised = a->least > 0.0f && asked != 0.0f && asked < a->least && asked > -a->least &&
                         written == (asked > 0.0f ? a->least : -a->least);
     const bool stopped = part_head(e)->stopped || !armed, mine = !stopped && owner == l->claim;
     link->news |= (uint8_t)((mine ? 0 : RGP_NEWS_TAKEN) | (stopped ? RGP_NEWS_STOPPED : 0));
-    link->taken = raised && mine ? asked : written;
+    link->driven = raised && mine ? asked : written;
 }
 
 /* The news of a loop; and what it has come to drive, and whether it did, which its next step has to know. */
@@ -38,10 +38,10 @@ static void note_loop(const rgp_engine *e, uint32_t loop, bool shaped)
     rgp_loop_link *const link = link_of(e, l);
     uint8_t *const told = &part_loop_told(e)[loop];
     if (link->phase != *told) {
-        tell_phase(e, loop, link, *told);
+        raise_phase(e, loop, link, *told);
         *told = link->phase;
     }
-    link->taken = e->value[rgp_image_actuator_slot(e->image, l->actuator)];
+    link->driven = e->value[rgp_image_actuator_slot(e->image, l->actuator)];
     link->news &= (uint8_t) ~(RGP_NEWS_STOPPED | RGP_NEWS_TAKEN);
     const bool armed = is_armed(e, l->only);
     if (part_actuator(e)[l->actuator].owner != l->claim || shaped || !armed) {

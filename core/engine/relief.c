@@ -36,7 +36,7 @@ static bool stalls(rgp_engine *e, const rgp_image_actuator *a, bool driven)
         is[s].still_us += part_head(e)->passed_us;
         if (is[s].still_us > rgp_microseconds(stall[s].time)) {
             is[s].still_us = 0;
-            tell(e, RGP_EVENT_STALLED, 0, s, stall[s].time);
+            raise_event(e, RGP_EVENT_STALLED, 0, s, stall[s].time);
             return true;
         }
     }
@@ -59,7 +59,7 @@ static float relieved(rgp_engine *e, uint32_t i, const rgp_image_actuator *a, fl
     const bool stalled = stalls(e, a, driven);
     const bool spent = a->longest > 0.0f && is->driven_us > rgp_microseconds(a->longest);
     if (spent) {
-        tell(e, RGP_EVENT_ON_TIME_LIMIT, 0, i, a->longest);
+        raise_event(e, RGP_EVENT_ON_TIME_LIMIT, 0, i, a->longest);
     }
     if (spent || stalled) {
         is->relief |= RGP__RELIEF_ON_TIME;
@@ -83,7 +83,7 @@ static float dutiful(rgp_engine *e, uint32_t i, const rgp_image_actuator *a, flo
     } else if (is->credit <= 0 && value != a->rest) {
         is->relief |= RGP__RELIEF_DUTY;
         const int64_t rests_us = (all - is->credit) / duty;
-        tell(e, RGP_EVENT_DUTY_LIMIT, 0, i, rgp_seconds((uint64_t)rests_us));
+        raise_event(e, RGP_EVENT_DUTY_LIMIT, 0, i, rgp_seconds((uint64_t)rests_us));
     }
     return is->relief & RGP__RELIEF_DUTY ? a->rest : value;
 }

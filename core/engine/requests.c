@@ -12,7 +12,7 @@ void rgp_engine_clear(rgp_engine *e)
     for (uint32_t i = 0; i < COUNT(e, LOOPS); i++) {
         link_of(e, &image_LOOPS(e)[i])->news |= RGP_NEWS_ANEW;
     }
-    tell(e, RGP_EVENT_CLEARED, 0, 0, 0.0f);
+    raise_event(e, RGP_EVENT_CLEARED, 0, 0, 0.0f);
 }
 
 void rgp_engine_listen(rgp_engine *e, rgp_event_listener *listener, void *self)
@@ -46,7 +46,7 @@ rgp_status rgp_engine_hand(rgp_engine *e, uint16_t actuator, float value)
     }
     *hand_of(e, actuator) = (rgp_claim){.value = value, .until_us = UINT64_MAX, .active = RGP_CLAIM_DRIVES};
     make_due(e, RGP__DUE_OUTPUTS);
-    tell(e, RGP_EVENT_HAND, 0, actuator, value);
+    raise_event(e, RGP_EVENT_HAND, 0, actuator, value);
     return RGP_OK;
 }
 
@@ -57,7 +57,7 @@ rgp_status rgp_engine_release(rgp_engine *e, uint16_t actuator)
     }
     hand_of(e, actuator)->active = RGP_CLAIM_NONE;
     make_due(e, RGP__DUE_OUTPUTS);
-    tell(e, RGP_EVENT_RELEASED, 0, actuator, 0.0f);
+    raise_event(e, RGP_EVENT_RELEASED, 0, actuator, 0.0f);
     return RGP_OK;
 }
 

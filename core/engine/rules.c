@@ -33,7 +33,7 @@ static uint64_t drive_by(rgp_engine *e, uint32_t rule, const rgp_image_action *a
     const uint64_t width = timed ? width_of(e, action) : 0;
     const uint64_t until = timed ? part_head(e)->now_us + width : UINT64_MAX;
     rgp__engine_claim(e, rule, action->claim, rgp__engine_amount(e, action), until);
-    heed_end(e, timed && action->times > 1 ? rgp__engine_repeat(e, action->claim, action) : until);
+    note_end(e, timed && action->times > 1 ? rgp__engine_repeat(e, action->claim, action) : until);
     return width;
 }
 
@@ -42,7 +42,7 @@ static void fire(rgp_engine *e, uint32_t index, const rgp_image_rule *rule)
 {
     const rgp_image_action *action = image_ACTIONS(e) + rule->first_action;
     uint64_t longest = 0;
-    tell(e, RGP_EVENT_FIRED, 0, index, 0.0f);
+    raise_event(e, RGP_EVENT_FIRED, 0, index, 0.0f);
     for (uint32_t i = 0; i < rule->actions; i++) {
         if (rgp_action_drives(action[i].kind)) {
             const uint64_t width = drive_by(e, index, &action[i]);
@@ -68,7 +68,7 @@ static void try_to_fire(rgp_engine *e, uint32_t index, const rgp_image_rule *rul
             fire(e, index, rule);
         }
     } else if (!rule->repeats) {
-        tell(e, RGP_EVENT_DROPPED, (uint8_t)phase, index, 0.0f);
+        raise_event(e, RGP_EVENT_DROPPED, (uint8_t)phase, index, 0.0f);
     }
 }
 

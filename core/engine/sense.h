@@ -15,7 +15,7 @@ static inline void accept_reading(const rgp_engine *e, uint32_t sensor, rgp_qual
         uint8_t *const newness = &part_newness(e)[sensor];
         *newness = (uint8_t)((*newness & ~RGP__SENSOR_PLAIN) | (plain ? RGP__SENSOR_PLAIN : 0));
         if (part_head(e)->ticks > 0 || quality != RGP_GOOD) {
-            tell(e, RGP_EVENT_SENSOR, quality, sensor, e->value[slot]);
+            raise_event(e, RGP_EVENT_SENSOR, quality, sensor, e->value[slot]);
         }
     }
 }

@@ -78,7 +78,7 @@ static void begin_sequence(rgp_engine *e, uint16_t sequence, bool anew)
     if ((s->runs && !anew) || s->blocked) {
         return;
     }
-    tell(e, RGP_EVENT_BEGUN, s->runs, sequence, 0.0f);
+    raise_event(e, RGP_EVENT_BEGUN, s->runs, sequence, 0.0f);
     let_go(e, sequence);
     forget_cycles(e, sequence);
     forget(s);
@@ -120,7 +120,7 @@ static void leave(rgp_engine *e, uint16_t sequence)
 static void finish(rgp_engine *e, uint16_t sequence)
 {
     if (state_of(e, sequence)->runs && !state_of(e, sequence)->ending) {
-        tell(e, RGP_EVENT_FINISHED, RGP_FINISH_ENDED, sequence, 0.0f);
+        raise_event(e, RGP_EVENT_FINISHED, RGP_FINISH_ENDED, sequence, 0.0f);
         leave(e, sequence);
     }
 }
@@ -131,7 +131,7 @@ void rgp__engine_fail(rgp_engine *e, uint16_t sequence, uint8_t reason)
     if (!state_of(e, sequence)->runs) {
         return;
     }
-    tell(e, RGP_EVENT_FAILED, reason, sequence, (float)(state_of(e, sequence)->step + 1));
+    raise_event(e, RGP_EVENT_FAILED, reason, sequence, (float)(state_of(e, sequence)->step + 1));
     if (reason == RGP_FAIL_SENSOR) {
         finish_sequence(e, sequence);
     } else {
@@ -270,7 +270,7 @@ static void take_step(rgp_engine *e, uint16_t sequence, bool *waits)
         enter(e, sequence, step->target);
         break;
     default:
-        tell(e, RGP_EVENT_FINISHED, RGP_FINISH_DONE, sequence, 0.0f);
+        raise_event(e, RGP_EVENT_FINISHED, RGP_FINISH_DONE, sequence, 0.0f);
         finish_sequence(e, sequence);
     }
 }
@@ -282,7 +282,7 @@ static void run_sequence(rgp_engine *e, uint16_t sequence)
     bool waits = false;
     state_of(e, sequence)->drove = 0;
     if (s->only != RGP_REF_NONE && !is_true(e, s->only) && !state_of(e, sequence)->ending) {
-        tell(e, RGP_EVENT_FINISHED, RGP_FINISH_ONLY, sequence, 0.0f);
+        raise_event(e, RGP_EVENT_FINISHED, RGP_FINISH_ONLY, sequence, 0.0f);
         leave(e, sequence);
     }
     for (uint16_t i = 0; i < s->steps && state_of(e, sequence)->runs && !waits; i++) {

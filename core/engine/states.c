@@ -2,7 +2,7 @@
 #include "phase.h"
 
 /* A sequence shows its step from 1 on, 0 while it does not run. */
-static float recalled(const rgp_engine *e, uint32_t state)
+static float restored_state(const rgp_engine *e, uint32_t state)
 {
     const rgp_image_state *of = &image_STATES(e)[state];
     if (of->kind != RGP_STATE_SEQUENCE) {
@@ -18,7 +18,7 @@ void rgp__phase_states(rgp_engine *e)
     float *const next = part_state_next(e), *const value = part_value(e) + rgp_image_state_slot(e->image, 0);
     part_head(e)->due &= ~(uint32_t)RGP__DUE_STATES;
     for (uint32_t i = 0; i < COUNT(e, STATES); i++) {
-        value[i] = recalled(e, i);
+        value[i] = restored_state(e, i);
         if (image_STATES(e)[i].kind == RGP_STATE_CUE && next[i] != 0.0f) {
             next[i] = 0.0f;
             make_due(e, RGP__DUE_STATES);

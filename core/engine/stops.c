@@ -24,7 +24,7 @@ void rgp__engine_stop_by(rgp_engine *e, uint16_t stop)
     rgp__engine_forget_actions(e);
     part_head(e)->stopped = 1;
     part_head(e)->stopped_by = stop;
-    tell(e, RGP_EVENT_STOPPED, 0, stop, 0.0f);
+    raise_event(e, RGP_EVENT_STOPPED, 0, stop, 0.0f);
 }
 
 /* Rules fire again by what is then; nothing of before the stop is made up for. */
@@ -32,7 +32,7 @@ void rgp__engine_resume_by(rgp_engine *e, uint16_t stop)
 {
     part_head(e)->stopped = 0;
     make_due(e, RGP__DUE_OUTPUTS);
-    tell(e, RGP_EVENT_RESUMED, 0, stop, 0.0f);
+    raise_event(e, RGP_EVENT_RESUMED, 0, stop, 0.0f);
 }
 
 /* True when the stop's own second condition lets it end; one without waits for a person. */

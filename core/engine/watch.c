@@ -60,7 +60,7 @@ static uint8_t *blocked_of(const rgp_engine *e, const rgp_image_need *need)
 static void raise_fault(rgp_engine *e, uint32_t sensor, rgp_reading reading)
 {
     const rgp_image_need *need = image_NEEDS(e), *const end = need + COUNT(e, NEEDS);
-    tell(e, RGP_EVENT_FAULT, reading.quality, sensor, reading.value);
+    raise_event(e, RGP_EVENT_FAULT, reading.quality, sensor, reading.value);
     for (; need < end; need++) {
         if (need->sensor == sensor) {
             block(e, need);
@@ -79,7 +79,7 @@ static bool has_fault(const rgp_engine *e, uint32_t sensor)
 static void end_fault(const rgp_engine *e, uint32_t sensor, rgp_reading reading)
 {
     const rgp_image_need *const need = image_NEEDS(e);
-    tell(e, RGP_EVENT_RECOVERED, 0, sensor, reading.value);
+    raise_event(e, RGP_EVENT_RECOVERED, 0, sensor, reading.value);
     for (uint32_t i = 0; i < COUNT(e, NEEDS); i++) {
         if (need[i].sensor == sensor) {
             *blocked_of(e, &need[i]) = 0;

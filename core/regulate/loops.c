@@ -88,7 +88,7 @@ static inline bool finish_loop(const rgp_loop_config *config, rgp_loop_state *st
     const bool drives = held || state->phase == RGP_LOOP_ENGAGED;
     term[RGP_TERM_OUTPUT] = drives ? state->output : 0.0f;
     quality[RGP_TERM_OUTPUT] = held ? RGP_HELD : drives ? output.quality : RGP_MISSING;
-    link->taken = state->output;
+    link->driven = state->output;
     return went_on && link->phase == RGP_LOOP_ENGAGED && link->news == 0 && rgp_usable(output.quality);
 }
 
@@ -106,7 +106,7 @@ static inline rgp_reading regulate(const rgp_pid_loop_config *config, rgp_pid_lo
     if (news & RGP_NEWS_RETUNED) {
         rgp_pid_retune(pid);
     }
-    const float driven = state->link.taken - config->loop.bias;
+    const float driven = state->link.driven - config->loop.bias;
     const rgp_pid_input input = {.setpoint = {target.value, rgp_worst(target.quality, in->feed_forward.quality)},
                                  .measured = in->measured,
                                  .feed_forward = in->feed_forward.value,
@@ -172,17 +172,17 @@ bool rgp_nudge_loop_step(const rgp_nudge_loop_config *config, rgp_nudge_loop_sta
 {
     const bool went_on = state->link.phase == RGP_LOOP_ENGAGED;
     const rgp_reading target = prepare_loop(&config->loop, &state->loop, &state->link, in, false, dt, term, quality);
-    const float taken = state->link.taken - config->loop.bias;
+    const float driven = state->link.driven - config->loop.bias;
     rgp_reading output = {0.0f, RGP_MISSING};
     if (state->loop.phase == RGP_LOOP_ENGAGED) {
         if (state->loop.begins) {
             rgp_nudge_reset(&state->nudge);
         } else if (state->link.news & RGP_NEWS_TAKEN) {
-            rgp_nudge_follow(&config->nudge, &state->nudge, taken);
+            rgp_nudge_follow(&config->nudge, &state->nudge, driven);
         }
         output = in->same && !state->loop.begins
                      ? (rgp_reading){state->nudge.output, rgp_worst(target.quality, in->measured.quality)}
-                     : rgp_nudge_step(&config->nudge, &state->nudge, target, in->measured, taken, in->since);
+                     : rgp_nudge_step(&config->nudge, &state->nudge, target, in->measured, driven, in->since);
     }
     return finish_loop(&config->loop, &state->loop, &state->link, output, went_on, config->nudge.low,
                        config->nudge.high, term, quality);

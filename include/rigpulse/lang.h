@@ -108,7 +108,7 @@ uint32_t rgp_rig_driving_lines(const rgp_rig *rig, uint32_t *line, uint32_t room
 
 /* Tells the compiler that a sensor's readings have noise, which only its port may know: the warnings that come of it
  * are added to the rig's messages. Nothing happens to a rig with errors. */
-void rgp_rig_heed_noise(rgp_rig *rig, uint32_t sensor);
+void rgp_rig_warn_of_noise(rgp_rig *rig, uint32_t sensor);
 
 /* All messages as text: `FILE:LINE:COL: error: what`, the line, a caret, the advice; a count at the end
  * when there were more than are shown. In an arena of the rig's: lives as long as it does. "" for none. */

@@ -76,8 +76,8 @@ static void warn_falling(const tree *t, const rgp_hookup *h)
     }
 }
 
-/* The pickup of a sensor that sees a mechanism; NULL: there is none. */
-static const rgp_sensor_item *pickup_of(const rgp_hookup *h, const symbol *sensor)
+/* The line of a sensor that sees a mechanism; NULL: there is none. */
+static const rgp_sensor_item *simulated_of(const rgp_hookup *h, const symbol *sensor)
 {
     for (unsigned i = 0; i < h->sensors; i++) {
         if (h->sensor[i].sensor == sensor->index && h->sensor[i].kind->source == RGP_SOURCE_MECHANISM) {
@@ -92,7 +92,7 @@ static int answer_of(const rgp_hookup *h, const loop *l)
 {
     const symbol *sensor = NULL;
     const int way = lang_way(l->measured, &sensor);
-    const rgp_sensor_item *s = way != 0 ? pickup_of(h, sensor) : NULL;
+    const rgp_sensor_item *s = way != 0 ? simulated_of(h, sensor) : NULL;
     const rgp_mechanism_item *m = s ? &h->mechanism[s->mechanism] : NULL;
     if (!m || m->actuator[0] != (int32_t)l->actuator->index) {
         return 0;
@@ -138,7 +138,7 @@ static void warn_flickering(const tree *t, const symbol *sensor)
     }
 }
 
-void rgp_rig_heed_noise(rgp_rig *rig, uint32_t sensor)
+void rgp_rig_warn_of_noise(rgp_rig *rig, uint32_t sensor)
 {
     if (rig->errors == 0 && setjmp(rig->arena->exhausted) == 0) {
         warn_flickering(rig->tree, tree_channel(rig->tree, SYMBOL_SENSOR, sensor));

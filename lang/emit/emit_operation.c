@@ -84,7 +84,7 @@ static bool works(operation *o, const symbol *param, double value)
 
 /* The settings do not work with the parameter at `bad`. Where they do at its initial value: up to which value, by
  * halving; NULL: they do not. */
-static const char *tell_what_works(emitter *e, const operation *failed, const symbol *param, double bad)
+static const char *describe_what_works(emitter *e, const operation *failed, const symbol *param, double bad)
 {
     operation probe = *failed;
     double good = param->initial;
@@ -111,7 +111,7 @@ static void report_impossible(emitter *e, const operation *failed, const symbol 
         const double value = corner >> k & 1u ? param[k]->greatest : param[k]->least;
         where = arena_print(e->t->arena, "%s%s %s = %g %s", where, k ? " and" : " when", param[k]->name, value,
                             param[k]->type.unit.text);
-        mended = mended ? mended : tell_what_works(e, failed, param[k], value);
+        mended = mended ? mended : describe_what_works(e, failed, param[k], value);
     }
     report_error(e->t->report, failed->at,
                  !mended   ? advice

@@ -162,7 +162,7 @@ static const char *mechanism_name(void *self, uint32_t i)
     return catalog->mechanism[i]->word;
 }
 
-static const char *pickup_name(void *self, uint32_t i)
+static const char *sensor_kind_name(void *self, uint32_t i)
 {
     const rgp_catalog *catalog = self;
     return catalog->sensor[i]->word;
@@ -178,7 +178,7 @@ static const char *suggest_line(cursor *p, const hookup *h, const char *wrong)
     return near ? near : tree_suggest(p->tree, wrong);
 }
 
-static void parse_pickup(cursor *p, hookup *h)
+static void parse_connection(cursor *p, hookup *h)
 {
     need_room(p, h->sensors);
     const token *first = cursor_now(p);
@@ -211,7 +211,8 @@ static void parse_pickup(cursor *p, hookup *h)
         while (h->catalog->sensor[kinds]) {
             kinds++;
         }
-        cursor_fail(p, verb->at, report_choose(p->tree->report, verb->text, pickup_name, (void *)h->catalog, kinds),
+        cursor_fail(p, verb->at,
+                    report_choose(p->tree->report, verb->text, sensor_kind_name, (void *)h->catalog, kinds),
                     "a sensor does not '%s'", verb->text);
     }
     const char *seen_unit = parse_source(p, h, &s);
@@ -309,7 +310,7 @@ static void parse_line(cursor *p, hookup *h)
             return;
         }
     }
-    parse_pickup(p, h);
+    parse_connection(p, h);
 }
 
 static void check_line(hookup *h, token *first)

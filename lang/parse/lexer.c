@@ -219,7 +219,7 @@ static bool skip_blanks(scanner *s)
 }
 
 /* Tabs and blanks may not be mixed: which line is deeper would depend on who looks. An empty line says nothing. */
-static void heed_indentation(scanner *s, uint32_t begin)
+static void check_indentation(scanner *s, uint32_t begin)
 {
     const char *line = s->text + begin;
     const size_t length = strspn(line, " \t");
@@ -247,7 +247,7 @@ static bool skip_long_line(scanner *s)
     const char *end = memchr(s->text + s->at, '\n', s->end - s->at);
     const uint32_t begin = s->at, length = end ? (uint32_t)(end - s->text) - begin : s->end - begin;
     s->next_line = begin + length + 1;
-    heed_indentation(s, begin);
+    check_indentation(s, begin);
     if (length > LINE_BYTES) {
         s->at += length;
         report_error(s->to, (text_range){begin, s->at}, NULL, "this line has %u bytes (limit %u)", length, LINE_BYTES);

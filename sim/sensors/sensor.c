@@ -27,7 +27,7 @@ enum { PACE };
 #define PASSED_OVER   1.5 /* readings of a file in a tick, from which on some are passed over */
 
 /* clang-format off */
-#define PICKUP_SETTINGS                                                                                 \
+#define SENSOR_SETTINGS                                                                                 \
     [NOISE] = {"noise", "counts", 0, 0, 1e9, false, "standard deviation"},                              \
     [SPIKES] = {"spikes", "counts", 0, 0, 1e9, false, "height of single readings that are far off"},    \
     [SPIKES_EVERY] = {"every", "s", 10, 1e-3, 1e9, true, "mean time from spike to spike"},              \
@@ -44,7 +44,7 @@ enum { PACE };
     {                                \
         word, unit, help, 0, 0, true \
     }
-#define PICKUP_FAULTS                                                                \
+#define SENSOR_FAULTS                                                                \
     [FAULT_STICKS] = FAULT("sticks", NULL, "it says the same again and again"),      \
     [FAULT_PINS] = FAULT("pins", NULL, "it is at the high end of its range"),        \
     [FAULT_LAGS] = FAULT("lags", NULL, "no newer reading comes"),                    \
@@ -56,21 +56,21 @@ enum { PACE };
 static const rgp_sensor_kind sees = {.word = "sees",
                                      .source = RGP_SOURCE_MECHANISM,
                                      .help = "SENSOR sees MECHANISM QUANTITY: RAW at QUANTITY, RAW at QUANTITY",
-                                     .setting = {PICKUP_SETTINGS},
-                                     .disturbance = {PICKUP_FAULTS}};
+                                     .setting = {SENSOR_SETTINGS},
+                                     .disturbance = {SENSOR_FAULTS}};
 static const rgp_sensor_kind plays = {
     .word = "plays",
     .source = RGP_SOURCE_FILE,
     .help = "SENSOR plays \"FILE.csv\" [\"COLUMN\"], or a .wav file",
-    .setting = {PICKUP_SETTINGS,
+    .setting = {SENSOR_SETTINGS,
                 [AVERAGED] = {"averaged", "s", 0, 0, 3600, false, "each reading is the mean over so long before it"},
                 [AGAIN] = {"again", NULL, 0, 0, 1, false, "a table begins anew behind its last row"}},
-    .disturbance = {PICKUP_FAULTS}};
+    .disturbance = {SENSOR_FAULTS}};
 static const rgp_sensor_kind reads = {.word = "reads",
                                       .source = RGP_SOURCE_CONSTANT,
                                       .help = "SENSOR reads RAW",
-                                      .setting = {PICKUP_SETTINGS},
-                                      .disturbance = {PICKUP_FAULTS}};
+                                      .setting = {SENSOR_SETTINGS},
+                                      .disturbance = {SENSOR_FAULTS}};
 
 static const rgp_sensor_kind tells = {
     .word = "tells",

@@ -1,6 +1,6 @@
 /* A simulated sensor's reading of the truth: a scale, noise, spikes, steps of one count, rails. */
-#ifndef SIM_SENSORS_PICKUP_H
-#define SIM_SENSORS_PICKUP_H
+#ifndef SIM_SENSORS_SENSOR_H
+#define SIM_SENSORS_SENSOR_H
 
 #include "rigpulse/image.h"
 #include "rigpulse/lang.h"

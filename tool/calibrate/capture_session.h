@@ -1,7 +1,7 @@
 /* A rig that is listened to, with nothing driven: its readings come in tick by tick, from the simulated port or from a
  * recording, and are kept. */
-#ifndef TOOL_CALIBRATE_LISTEN_H
-#define TOOL_CALIBRATE_LISTEN_H
+#ifndef TOOL_CALIBRATE_CAPTURE_SESSION_H
+#define TOOL_CALIBRATE_CAPTURE_SESSION_H
 
 #include "analysis/capture.h"
 #include "rigpulse/edit.h"

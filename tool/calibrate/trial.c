@@ -43,7 +43,7 @@ bool trial_is_meant(const char *name, const void *image)
 /* ---- one trial --------------------------------------------------------------------------------------- */
 
 /* There is nobody to weigh what came out of a simulated mechanism: it says itself what has changed. */
-static void tell_truth(const trials *t, const rgp_door *door, const double *before)
+static void describe_truth(const trials *t, const rgp_door *door, const double *before)
 {
     const rgp_hookup *hookup = t->file->hookup;
     for (uint32_t m = 0; m < hookup->mechanisms; m++) {
@@ -92,7 +92,7 @@ static bool drive_it(const trials *t, double seconds)
         stand_release(&s, t->actuator);
         stand_tick_for(&s, REST_S);
         if (!interrupt_asked()) {
-            tell_truth(t, s.door, before);
+            describe_truth(t, s.door, before);
         }
     } else {
         command_refuse(t->self, "%s", error->message);

@@ -35,14 +35,14 @@ static bool take_blocks(stand *s, rgp_block *block, uint32_t blocks)
     return !interrupt_asked();
 }
 
-static void tell_answers(const stand *s, const rgp_block *block, uint32_t blocks)
+static void describe_answers(const stand *s, const rgp_block *block, uint32_t blocks)
 {
     uint32_t answered = 0;
     for (uint32_t i = 0; i < stand_sensors(s); i++) {
         const rgp_answer a =
             rgp_answer_of(s->history, stand_sensor(s, i), block, blocks, stand_sensors(s), RGP_ANSWER_SPREAD);
         g_autoptr(GString) told = g_string_new(NULL);
-        rgp_answer_tell(&a, stand_sensor_unit(s, i), s->image->tick_us, told);
+        rgp_answer_describe(&a, stand_sensor_unit(s, i), s->image->tick_us, told);
         printf("  %-14s %s\n", stand_sensor_name(s, i), told->str);
         answered += a.answered;
     }
@@ -63,7 +63,7 @@ int inspect_which(const command *self, const rgp_rig *rig)
                "order.\n",
                blocks, BLOCK_S);
         if (take_blocks(&s, block, blocks)) {
-            tell_answers(&s, block, blocks);
+            describe_answers(&s, block, blocks);
         } else {
             puts("interrupted; nothing was driven");
         }

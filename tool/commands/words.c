@@ -121,7 +121,7 @@ static void add_catalog(GPtrArray *all, GPtrArray *texts)
         const rgp_sensor_kind *k = catalog->sensor[i];
         GString *help = g_string_new("how a sensor gets its readings");
         say_terminals(help, "can happen", k->disturbance);
-        const rgp_word is = {"pickup", k->word, k->help, keep_text(texts, help), "", NULL, NULL};
+        const rgp_word is = {"source", k->word, k->help, keep_text(texts, help), "", NULL, NULL};
         add_settings(new_entry(all, is), k->setting, texts);
     }
 }
@@ -159,7 +159,7 @@ static void print_wrapped(const char *text, int indent)
     putchar('\n');
 }
 
-static void tell_bounds(const rgp_word_setting *s, GString *to)
+static void describe_bounds(const rgp_word_setting *s, GString *to)
 {
     if (isfinite(s->least) && isfinite(s->greatest)) {
         g_string_append_printf(to, ", %g to %g", s->least, s->greatest);
@@ -177,7 +177,7 @@ static void print_setting(const rgp_word_setting *s)
     g_autoptr(GString) line = g_string_new(s->word);
     g_string_append_printf(line, "%s%s: %s", *s->word && *s->name ? ", " : "", s->name,
                            *s->unit ? s->unit : "a bare number");
-    tell_bounds(s, line);
+    describe_bounds(s, line);
     if (!isnan(s->initial)) {
         g_string_append_printf(line, "; %g if not written", s->initial);
     }

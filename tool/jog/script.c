@@ -139,7 +139,7 @@ static bool experiment_run(jogging *s, experiment *e, uint32_t blocks, double po
 
 /* ---- which sensors answer -------------------------------------------------------------------------- */
 
-static int tell_interrupted(const jogging *s)
+static int describe_interrupted(const jogging *s)
 {
     printf("interrupted; %s is at rest\n", jog_name(s->j));
     return EXIT_DONE;
@@ -165,7 +165,7 @@ static int move_it(jogging *s)
            experiment_seconds(s, blocks, pause), rest);
     fflush(stdout);
     if (!experiment_run(s, &e, blocks, power, pause)) {
-        return tell_interrupted(s);
+        return describe_interrupted(s);
     }
     if (e.kept > 0) {
         printf("  kept from it in %u of %u: %s\n", e.kept, blocks / 2, e.guard);
@@ -174,7 +174,7 @@ static int move_it(jogging *s)
         const rgp_answer answer = rgp_answer_of(s->on.history, stand_sensor(&s->on, i), e.block, blocks,
                                                 stand_sensors(&s->on), RGP_ANSWER_RATE);
         g_autoptr(GString) told = g_string_new(NULL);
-        rgp_answer_tell(&answer, stand_sensor_unit(&s->on, i), s->on.image->tick_us, told);
+        rgp_answer_describe(&answer, stand_sensor_unit(&s->on, i), s->on.image->tick_us, told);
         printf("  %-12s %s\n", stand_sensor_name(&s->on, i), told->str);
         answered += answer.answered;
     }
@@ -268,7 +268,7 @@ static double find_least(jogging *s, search *f)
     return -1.0;
 }
 
-static void tell_least(const jogging *s, const search *f, double least)
+static void describe_least(const jogging *s, const search *f, double least)
 {
     const char *way = !goes_both_ways(s) ? "" : f->sign > 0.0 ? " upwards" : " downwards";
     printf("the least power that moves something%s is %g %%, seen by %s (%g %% was silent, %g %% was answered at least "
@@ -321,7 +321,7 @@ static int search_one_way(jogging *s, jog *j, double sign)
     }
     const int status = refuse_least(s, &f, least);
     if (status == EXIT_DONE) {
-        tell_least(s, &f, least);
+        describe_least(s, &f, least);
         j->least = fmax(j->least, least);
     }
     return status;
@@ -343,7 +343,7 @@ static int search_least(jogging *s, jog *j)
         status = search_one_way(s, j, -1.0);
     }
     if (interrupt_asked()) {
-        return tell_interrupted(s);
+        return describe_interrupted(s);
     }
     if (status == EXIT_DONE && j->least < 0.0) {
         status = command_refuse(j->self, "no least power is found; take a longer --hold, or look at the wires");

@@ -187,7 +187,7 @@ static uint64_t rest_before(const jog_view *v)
 }
 
 /* "up by 118 counts, 19 x noise, from 0.36 s": what is seen, which another cause may have made. */
-static void tell_change(const jog_view *v, uint32_t sensor, const rgp_change *c, GString *to)
+static void describe_change(const jog_view *v, uint32_t sensor, const rgp_change *c, GString *to)
 {
     const rgp_image_header *image = v->j->rig->image;
     if (!c->known) {
@@ -222,7 +222,7 @@ static void draw_sensor(const jog_view *v, uint32_t sensor, int row)
     if (v->to > v->from && v->from > 0) {
         const double least = jog_is_number(v->j, sensor) ? STEPS_MOST : 0.5;
         const rgp_change c = rgp_change_of(v->history, column, least, rest_before(v), v->from, v->to);
-        tell_change(v, sensor, &c, says);
+        describe_change(v, sensor, &c, says);
     }
     screen_put(row, 1, 14, INK_PLAIN, rgp_image_text(image, RGP_NAME_SLOT, slot, 0));
     screen_put(row, 16, 18, INK_PLAIN, value->str);

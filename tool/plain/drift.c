@@ -54,7 +54,7 @@ static void begin_window(watched *w, uint64_t now_us)
     w->mean = w->squares = 0.0;
 }
 
-static void tell_drift(const drift *d, const watched *w, uint64_t now_us)
+static void describe_drift(const drift *d, const watched *w, uint64_t now_us)
 {
     g_autoptr(GString) by = g_string_new(NULL);
     rgp_describe_number(w->mean - w->offset, rgp_image_unit(d->image, RGP_NAME_SLOT, w->in, 0), by);
@@ -72,7 +72,7 @@ static void end_window(const drift *d, watched *w, uint64_t now_us)
     w->resting = w->count > 3 && spread <= (double)w->config->spread && fabs(w->mean - w->before) <= most;
     w->before = w->mean;
     if (w->resting && fabs(w->mean - w->offset) > most) {
-        tell_drift(d, w, now_us);
+        describe_drift(d, w, now_us);
         w->resting = false;
     }
     begin_window(w, now_us);

@@ -31,7 +31,7 @@ static void follow(watching *w)
     w->view.row = CLAMP(w->view.row, rgp_history_first(w->view.history), end - 1);
 }
 
-static void tell_complaint(watching *w)
+static void describe_complaint(watching *w)
 {
     g_autofree char *complaint = rgp_door_complaint(w->door);
     if (complaint && !w->complained) {
@@ -44,7 +44,7 @@ static void tell_complaint(watching *w)
 static void show_look(void *self)
 {
     watching *w = self;
-    tell_complaint(w);
+    describe_complaint(w);
     w->view.history = rgp_door_look(w->door);
     follow(w);
 }
@@ -100,7 +100,7 @@ static void end_view(watching *w)
 /* ---- the command ----------------------------------------------------------------------------------- */
 
 /* The run's end in words; of a recording there is nothing to say. */
-static int tell_end(const watching *w, const rgp_door_result *r)
+static int describe_end(const watching *w, const rgp_door_result *r)
 {
     const bool fault = r->fault != RGP_OK || r->record_failed || r->gaps > 0;
     printf("%s after %g s: %" G_GUINT64_FORMAT " ticks; actuators at rest\n",
@@ -172,7 +172,7 @@ static int watch_door(const command *self, const char *path, rgp_door_setup *set
         : !shown
             ? command_refuse(self, "this terminal ('%s') cannot be written on; try 'rigpulse run'", term ? term : "")
         : recorded ? (result.record_failed ? EXIT_FAULT : EXIT_DONE)
-                   : tell_end(&w, &result);
+                   : describe_end(&w, &result);
     g_free(result.complaint);
     end_view(&w);
     return status;

@@ -3,8 +3,8 @@
  * In this order: missing, outside the declared range, pinned at a rail, late (older than its due), changed faster than
  * is possible, stuck (not one count of change for so long). Each but the range is off unless its setting is given. A
  * sample that stands is held against the fastest change once, when it comes, and against time at each step. */
-#ifndef RIGPULSE_CONDITION_VET_H
-#define RIGPULSE_CONDITION_VET_H
+#ifndef RIGPULSE_CONDITION_SUPERVISION_H
+#define RIGPULSE_CONDITION_SUPERVISION_H
 
 #include "rigpulse/linkage.h"
 #include "rigpulse/port.h"

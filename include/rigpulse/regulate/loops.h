@@ -44,7 +44,7 @@ enum {
 
 /* Between a loop and whoever drives the actuator. The state of every kind of loop begins with it. */
 typedef struct rgp_loop_link {
-    float taken;      /* what was really driven last, in output units; a step leaves there what it drives with */
+    float driven;     /* what was really driven last, in output units; a step leaves there what it drives with */
     uint8_t news;     /* RGP_NEWS_...; ANEW and RETUNED the step takes back */
     uint8_t phase;    /* left by the step: RGP_LOOP_... */
     uint8_t reason;   /* left by the step, of OUT: RGP_TRIP_... */

@@ -37,15 +37,15 @@ const char *rgp_nudge_fault(const rgp_nudge_config *config);
 /* A state that knows nothing, as memory of zeroes is: the next step is the first one. */
 static inline void rgp_nudge_reset(rgp_nudge_state *state);
 
-/* Goes on from `taken`, where somebody else has driven the actuator to. Output units. */
-static inline void rgp_nudge_follow(const rgp_nudge_config *config, rgp_nudge_state *state, float taken);
+/* Goes on from `driven`, where somebody else has driven the actuator to. Output units. */
+static inline void rgp_nudge_follow(const rgp_nudge_config *config, rgp_nudge_state *state, float driven);
 
-/* The output. `taken`: where the actuator is at the first step. On a bad reading the last output stands, with the bad
+/* The output. `driven`: where the actuator is at the first step. On a bad reading the last output stands, with the bad
  * quality. dt in seconds; dt = 0 steps no state.
  *
  * Time: constant. Memory: that of its arguments alone. Threads: one at a time for each state. */
 static inline rgp_reading rgp_nudge_step(const rgp_nudge_config *config, rgp_nudge_state *state, rgp_reading setpoint,
-                                         rgp_reading measured, float taken, float dt);
+                                         rgp_reading measured, float driven, float dt);
 
 RGP_DECLARATIONS_END
 

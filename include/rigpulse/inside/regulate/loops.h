@@ -25,11 +25,11 @@ static inline bool rgp_pid_loop_step(const rgp_pid_loop_config *config, rgp_pid_
         return rgp_pid_loop_move(config, state, &given, dt, term, quality);
     }
     const rgp_pid_input input = {target, in->measured, in->feed_forward.value,
-                                 state->pid.output - (link->taken - config->loop.bias)};
+                                 state->pid.output - (link->driven - config->loop.bias)};
     const rgp_reading output = rgp_pid_step(&config->pid, &state->pid, &input, in->since);
     const float driven = rgp_limit(output.value + config->loop.bias, config->pid.low, config->pid.high);
     state->loop.target = target.value;
-    state->loop.output = link->taken = driven;
+    state->loop.output = link->driven = driven;
     term[RGP_TERM_TARGET] = target.value;
     term[RGP_TERM_ERROR] = error;
     term[RGP_TERM_OUTPUT] = driven;

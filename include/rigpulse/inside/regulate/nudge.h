@@ -15,18 +15,18 @@ static inline void rgp_nudge_reset(rgp_nudge_state *state)
     memset(state, 0, sizeof *state);
 }
 
-static inline void rgp_nudge_follow(const rgp_nudge_config *config, rgp_nudge_state *state, float taken)
+static inline void rgp_nudge_follow(const rgp_nudge_config *config, rgp_nudge_state *state, float driven)
 {
-    state->output = rgp_limit(taken, config->low, config->high);
+    state->output = rgp_limit(driven, config->low, config->high);
     state->primed = 1;
 }
 
 static inline rgp_reading rgp_nudge_step(const rgp_nudge_config *config, rgp_nudge_state *state, rgp_reading setpoint,
-                                         rgp_reading measured, float taken, float dt)
+                                         rgp_reading measured, float driven, float dt)
 {
     const rgp_quality quality = rgp_worst(setpoint.quality, measured.quality);
     if (!state->primed) {
-        rgp_nudge_follow(config, state, taken);
+        rgp_nudge_follow(config, state, driven);
     }
     if (dt > 0.0f) {
         state->waited_us += rgp_microseconds(dt);
