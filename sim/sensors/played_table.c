@@ -168,14 +168,15 @@ static void take_remark(reading *r, const char *text)
     }
 }
 
+/* libcsv ends each field with a 0. */
 static void take_field(void *field, size_t length, void *self)
 {
     reading *r = self;
-    g_autofree char *text = g_strndup(field, length);
+    const char *text = field;
     if (r->row == 0) {
         complain(r, r->column == 0 && strchr(text, ';'),
                  "its columns are divided by ';', save it with commas and decimal points");
-        g_ptr_array_add(r->header, g_steal_pointer(&text));
+        g_ptr_array_add(r->header, g_strndup(text, length));
     } else if (r->why) {
         return;
     } else if (r->column == 0) {

@@ -144,7 +144,8 @@ static char *passed_over(const simulated *p)
 static char *begins_late(const simulated *p)
 {
     const uint64_t first_us = p->table ? played_moment(p->table, 1) : 0;
-    return first_us > p->at.tick_us ? g_strdup_printf("%s begins at %g s: before that '%s' has no reading",
+    return first_us > p->at.tick_us ? g_strdup_printf("%s begins at %g s: before that '%s' has no reading; take that "
+                                                      "off its times if it shall play at once",
                                                       p->item->path, (double)first_us / 1e6, p->at.name)
                                     : NULL;
 }
