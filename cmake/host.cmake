@@ -45,5 +45,7 @@ if(RIGPULSE_TESTS)
   enable_testing()
   add_subdirectory(examples examples-in-c)
   add_subdirectory(tests)
-  add_subdirectory(perf)
+  if(NOT RIGPULSE_SANITIZE) # whose times say nothing
+    add_subdirectory(perf)
+  endif()
 endif()
