@@ -121,8 +121,29 @@ static void test_documents(void **unused)
     assert_int_equal(wrong, 0);
 }
 
+/* docs/words.md has a section for each group that `rigpulse words` names. */
+static void test_groups_of_words(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    g_autofree char *words = get_file(RIGPULSE_SOURCE "/docs", "words.md");
+    called c = call_tool(folder, "words");
+    g_auto(GStrv) line = g_strsplit(c.out, "\n", -1);
+    guint groups = 0;
+    for (char **each = line; **each; each++) { /* up to the empty line */
+        if (**each != ' ') {
+            g_autofree char *section = g_strdup_printf("\n$ rigpulse words %s\n", *each);
+            assert_says(words, section);
+            groups++;
+        }
+    }
+    assert_true(groups >= 14);
+    call_done(&c);
+    remove_folder(folder);
+}
+
 int main(void)
 {
-    const struct CMUnitTest tests[] = {cmocka_unit_test(test_documents)};
+    const struct CMUnitTest tests[] = {cmocka_unit_test(test_documents), cmocka_unit_test(test_groups_of_words)};
     return cmocka_run_group_tests(tests, NULL, NULL);
 }
