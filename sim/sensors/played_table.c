@@ -24,6 +24,7 @@ typedef struct reading {
     double last;    /* seconds */
     bool same;      /* it is no new reading */
     char *why;      /* the first mistake; NULL: none */
+    bool whole_why; /* it needs no word on what such a file must have */
     guint64 wrong;  /* its row, from 1 */
 } reading;
 
@@ -80,13 +81,39 @@ static guint find_only(const reading *r)
     return r->header->len == 2 ? 1 : 0;
 }
 
-static char *columns_named(const reading *r)
+/* What a recording says beside its values. */
+static bool is_remark(const char *header)
 {
-    GString *all = g_string_new(NULL);
-    for (guint i = 1; i < r->header->len && i <= COLUMNS_NAMED; i++) {
-        g_string_append_printf(all, "%s'%s'", i > 1 ? ", " : "", header_at(r, i));
+    return g_str_has_suffix(header, " owner") || strcmp(header, "samples") == 0 || strcmp(header, "not good") == 0;
+}
+
+/* The names of what could be played, without their units. */
+static GPtrArray *playable(const reading *r)
+{
+    GPtrArray *all = g_ptr_array_new_with_free_func(g_free);
+    for (guint i = 1; i < r->header->len; i++) {
+        const char *unit = strstr(header_at(r, i), " [");
+        if (!is_remark(header_at(r, i))) {
+            g_ptr_array_add(all, unit ? g_strndup(header_at(r, i), (gsize)(unit - header_at(r, i)))
+                                      : g_strdup(header_at(r, i)));
+        }
     }
-    return g_string_free(g_string_append(all, r->header->len > COLUMNS_NAMED + 1 ? ", ..." : ""), FALSE);
+    return all;
+}
+
+/* "did you mean 'depth'?", or all that there are. */
+static char *columns_told(const reading *r, const char *wanted)
+{
+    g_autoptr(GPtrArray) all = playable(r);
+    const char *near = rgp_nearest_word(wanted, (const char *const *)all->pdata, all->len);
+    if (near) {
+        return g_strdup_printf("did you mean '%s'?", near);
+    }
+    GString *told = g_string_new("there is: ");
+    for (guint i = 0; i < all->len && i < COLUMNS_NAMED; i++) {
+        g_string_append_printf(told, "%s'%s'", i > 0 ? ", " : "", (const char *)all->pdata[i]);
+    }
+    return g_string_free(g_string_append(told, all->len > COLUMNS_NAMED ? ", ..." : ""), FALSE);
 }
 
 static void choose_column(reading *r)
@@ -100,9 +127,10 @@ static void choose_column(reading *r)
     r->not_good_at = find_called(r, "not good");
     double number;
     complain(r, r->header->len > 0 && number_of(header_at(r, 0), &number), "its first row is no header");
-    g_autofree char *named = columns_named(r);
+    g_autofree char *told = columns_told(r, wanted);
     complain(r, r->value_at == 0 && r->header->len < 2, "there is no column beside the first");
-    complain(r, r->value_at == 0, "there is no column '%s', but %s", wanted, named);
+    r->whole_why = r->value_at == 0 && !r->why;
+    complain(r, r->value_at == 0, "there is no column '%s'; %s", wanted, told);
     const char *unit = r->value_at > 0 ? strchr(header_at(r, r->value_at), '[') : NULL;
     r->to->unit = g_strndup(unit ? unit + 1 : "", unit ? strcspn(unit + 1, "]") : 0);
 }
@@ -271,11 +299,11 @@ bool played_table_read(played_table *to, const played_ask *ask, GError **error)
     reading r = {.to = to, .ask = ask, .last = -1.0, .header = g_ptr_array_new_with_free_func(g_free)};
     read_rows(&r, text, length);
     if (r.why) {
-        g_set_error(error, G_IO_ERROR, G_IO_ERROR_INVALID_DATA,
-                    "%s: row %" G_GUINT64_FORMAT
-                    ": %s; it must have a header, times in seconds that rise in its first column, and numbers%s%s%s",
-                    ask->path, r.wrong, r.why, ask->column ? " in the column '" : "", ask->column ? ask->column : "",
-                    ask->column ? "'" : "");
+        g_set_error(error, G_IO_ERROR, G_IO_ERROR_INVALID_DATA, "%s: row %" G_GUINT64_FORMAT ": %s%s", ask->path,
+                    r.wrong, r.why,
+                    r.whole_why ? ""
+                                : "; it must have a header, times in seconds that rise in its first column, and "
+                                  "numbers in the one that is played");
     } else {
         read_edges(to, ask->path, header_at(&r, r.value_at));
     }
