@@ -61,9 +61,9 @@ void rgp_door_pause(rgp_door *door)
     door->is->pause(door);
 }
 
-void rgp_door_go_on(rgp_door *door)
+void rgp_door_unpause(rgp_door *door)
 {
-    door->is->go_on(door);
+    door->is->unpause(door);
 }
 
 rgp_history *rgp_door_look(rgp_door *door)

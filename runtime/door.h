@@ -63,7 +63,7 @@ typedef struct rgp_door_table {
     bool (*advance)(rgp_door *door, uint64_t until_us);
     bool (*over)(const rgp_door *door);
     void (*pause)(rgp_door *door);
-    void (*go_on)(rgp_door *door);
+    void (*unpause)(rgp_door *door);
     rgp_history *(*look)(rgp_door *door);
     void (*look_away)(rgp_door *door);
     bool (*mark)(rgp_door *door, const char *text);
@@ -112,7 +112,7 @@ void rgp_door_stop(rgp_door *door);
 /* Everything to rest, and no tick until it goes on; returns when that is so. What passes meanwhile is not the rig's
  * time. */
 void rgp_door_pause(rgp_door *door);
-void rgp_door_go_on(rgp_door *door);
+void rgp_door_unpause(rgp_door *door);
 
 /* The history, which stands still until it is given back. */
 rgp_history *rgp_door_look(rgp_door *door);

@@ -22,12 +22,12 @@ void session_wake(session *s, atomic_bool *waits, GCond *cond)
     }
 }
 
-void session_wait(session *s, atomic_bool *waits, GCond *cond, bool (*go_on)(const session *s))
+void session_wait(session *s, atomic_bool *waits, GCond *cond, bool (*is_done)(const session *s))
 {
     const gint64 until = g_get_monotonic_time() + IDLE_US;
     g_mutex_lock(&s->handing);
     atomic_store(waits, true);
-    while (!go_on(s) && g_cond_wait_until(cond, &s->handing, until)) {
+    while (!is_done(s) && g_cond_wait_until(cond, &s->handing, until)) {
     }
     atomic_store(waits, false);
     g_mutex_unlock(&s->handing);

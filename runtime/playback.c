@@ -94,7 +94,7 @@ static void pause_it(rgp_door *door)
     set_clock(p, p->pace, false);
 }
 
-static void go_on(rgp_door *door)
+static void unpause(rgp_door *door)
 {
     playback *p = (playback *)door;
     set_clock(p, p->pace, true);
@@ -151,7 +151,7 @@ static const rgp_door_table table = {.refuses = refuses,
                                      .ask = ask,
                                      .over = is_over,
                                      .pause = pause_it,
-                                     .go_on = go_on,
+                                     .unpause = unpause,
                                      .look = look,
                                      .look_away = look_away,
                                      .complaint = complaint,

@@ -261,7 +261,7 @@ static void pause_it(rgp_door *door)
     }
 }
 
-static void go_on(rgp_door *door)
+static void unpause(rgp_door *door)
 {
     atomic_store(&((session *)door)->pause, false);
 }
@@ -381,7 +381,7 @@ static const rgp_door_table table = {.refuses = refuses,
                                      .advance = advance,
                                      .over = is_over,
                                      .pause = pause_it,
-                                     .go_on = go_on,
+                                     .unpause = unpause,
                                      .look = look,
                                      .look_away = look_away,
                                      .mark = mark,

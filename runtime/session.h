@@ -85,6 +85,6 @@ void session_close_recorder(session *s, const char *ending);
 /* The two threads wake each other when half a ring has come together, so that neither does for each frame. */
 bool session_half_full(const session *s);
 void session_wake(session *s, atomic_bool *waits, GCond *cond);
-void session_wait(session *s, atomic_bool *waits, GCond *cond, bool (*go_on)(const session *s));
+void session_wait(session *s, atomic_bool *waits, GCond *cond, bool (*is_done)(const session *s));
 
 #endif

@@ -5,7 +5,7 @@
 
 #include <string.h>
 
-typedef struct draft {
+typedef struct line_template {
     rgp_rig *rig;
     const char *name, *known_unit;
     const rgp_catalog *catalog;
@@ -13,7 +13,7 @@ typedef struct draft {
     const char *stage; /* as it is written */
     const char *rest;  /* behind it, with its '|' */
     const char *why;
-} draft;
+} line_template;
 
 static const char *trimmed(rgp_rig *rig, const char *text, size_t length)
 {
@@ -33,7 +33,7 @@ static bool is_blank_stage(const char *part)
 }
 
 /* Cuts the line at the stage without settings. */
-static bool cut(draft *d, const char *line)
+static bool cut(line_template *d, const char *line)
 {
     const char *at = line;
     while (*at) {
@@ -51,7 +51,7 @@ static bool cut(draft *d, const char *line)
 }
 
 /* The file with one more statement, compiled; NULL with the reason when there are errors. */
-static rgp_rig *try_line(draft *d, const char *statement)
+static rgp_rig *try_line(line_template *d, const char *statement)
 {
     const char *text = edit_add(d->rig, statement);
     rgp_rig *made = rgp_rig_compile(d->rig->file, text, strlen(text), d->catalog);
@@ -69,7 +69,7 @@ static rgp_rig *try_line(draft *d, const char *statement)
 }
 
 /* The unit of an expression, as a copy; NULL with the reason when it is no number. */
-static const char *unit_of(draft *d, const char *expression)
+static const char *unit_of(line_template *d, const char *expression)
 {
     rgp_rig *made = try_line(d, arena_print(d->rig->arena, "signal %s = %s", d->name, expression));
     if (!made) {
@@ -87,7 +87,7 @@ static const char *unit_of(draft *d, const char *expression)
 }
 
 /* One `out` a `in`, as a unit is written: "cm/ml*s" of cm and ml/s. */
-static const char *ratio(draft *d, const char *out, const char *in)
+static const char *ratio(line_template *d, const char *out, const char *in)
 {
     if (!*in) {
         return out;
@@ -99,7 +99,7 @@ static const char *ratio(draft *d, const char *out, const char *in)
     return arena_print(d->rig->arena, "%s/%s", out, below);
 }
 
-static const char *blank_settings(draft *d, const char *in, const char *out)
+static const char *blank_settings(line_template *d, const char *in, const char *out)
 {
     rgp_arena *arena = d->rig->arena;
     const bool bare = strcmp(in, "counts") == 0;
@@ -119,7 +119,7 @@ static const char *blank_settings(draft *d, const char *in, const char *out)
     return strcmp(d->stage, "steinhart") == 0 ? "steinhart 1e-3, 2e-4, 1e-7" : d->stage;
 }
 
-static const char *stage_statement(draft *d)
+static const char *stage_statement(line_template *d)
 {
     const char *in = unit_of(d, d->input);
     if (!in) {
@@ -136,7 +136,7 @@ static const char *stage_statement(draft *d)
 
 /* "low below 0 cm, mid, high above 10 cm; margin 1 cm": the last border is the last band's, the others the lower one's.
  * A parameter may come later where a number stands now. */
-static const char *bands_statement(draft *d, const char *line)
+static const char *bands_statement(line_template *d, const char *line)
 {
     rgp_arena *arena = d->rig->arena;
     const char *colon = strrchr(line, ':'), *name[RGP_CALIBRATION_BANDS_MAX];
@@ -166,7 +166,7 @@ static const char *bands_statement(draft *d, const char *line)
     return arena_print(arena, "%s; margin 1 %s", text, strcmp(of, "degC") == 0 ? "K" : of);
 }
 
-static rgp_rig *make(draft *d, const char *line, rgp_calibration *found)
+static rgp_rig *make(line_template *d, const char *line, rgp_calibration *found)
 {
     const char *statement = NULL, *why;
     if (tree_find(d->rig->tree, d->name)) {
@@ -198,7 +198,7 @@ rgp_rig *rgp_rig_line_template(rgp_rig *rig, const char *name, const char *line,
         *why = "out of memory";
         return NULL;
     }
-    draft d = {.rig = rig, .name = name, .known_unit = in, .catalog = catalog, .why = "it cannot be read"};
+    line_template d = {.rig = rig, .name = name, .known_unit = in, .catalog = catalog, .why = "it cannot be read"};
     const char *one_line = trimmed(rig, line, strcspn(line, "\r\n#"));
     rgp_rig *made = make(&d, one_line, found);
     *why = d.why;

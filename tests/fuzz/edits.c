@@ -67,9 +67,9 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
         rgp_calibration found;
         const char *why = NULL;
         memcpy(line, zero + 1, size - length - 1 < sizeof line ? size - length - 1 : sizeof line - 1);
-        rgp_rig *draft = rgp_rig_line_template(rig, "drafted", line, "cm", rgp_sim_catalog(), &found, &why);
-        fuzz_insist(draft || why);
-        rgp_rig_free(draft);
+        rgp_rig *filled = rgp_rig_line_template(rig, "drafted", line, "cm", rgp_sim_catalog(), &found, &why);
+        fuzz_insist(filled || why);
+        rgp_rig_free(filled);
         compile(rgp_edit_add(rig, "param one_more = 1 s in 0..2 s"));
     }
     rgp_rig_free(rig);

@@ -9,7 +9,7 @@ static void suspend(const show *with)
 {
     rgp_door_pause(with->door);
     screen_suspend();
-    rgp_door_go_on(with->door);
+    rgp_door_unpause(with->door);
 }
 
 void show_run(const show *with)
