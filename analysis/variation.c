@@ -35,9 +35,11 @@ static bool drives_as_then(const varying *v, const rgp_frame_layout *layout, con
 {
     bool same = true;
     const float *value = rgp_frame_value(layout, frame);
+    const rgp_quality *quality = rgp_frame_quality(layout, frame);
     for (guint i = 0; i < v->pair->len; i++) {
         const slot_pair pair = g_array_index(v->pair, slot_pair, i);
-        same &= value[pair.now] == rgp_recording_value(v->from, pair.then, row);
+        same &= value[pair.now] == rgp_recording_value(v->from, pair.then, row) &&
+                quality[pair.now] == rgp_recording_quality(v->from, pair.then, row);
     }
     return same;
 }

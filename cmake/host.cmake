@@ -20,10 +20,10 @@ function(add_room name)
   set_target_properties(rigpulse_${name} PROPERTIES C_EXTENSIONS OFF)
 endfunction()
 
-add_room(files SOURCES files/*.c NEEDS PkgConfig::GLIB)
+add_room(files SOURCES files/*.c NEEDS PkgConfig::GLIB ${CSV_LIBRARY})
 add_room(mechanisms SOURCES sim/mechanisms/*.c NEEDS rigpulse_core m)
 add_room(sim SOURCES sim/*.c sim/sensors/*.c NEEDS rigpulse_mechanisms rigpulse_lang rigpulse_files PkgConfig::GLIB
-         PkgConfig::GSL PkgConfig::SNDFILE PkgConfig::JANSSON ${CSV_LIBRARY})
+         PkgConfig::GSL PkgConfig::SNDFILE PkgConfig::JANSSON)
 add_room(ports SOURCES ports/*.c NEEDS rigpulse_core)
 add_room(explain SOURCES explain/*.c NEEDS rigpulse_core PkgConfig::GLIB)
 add_room(runtime SOURCES runtime/*.c NEEDS rigpulse_explain rigpulse_sim rigpulse_ports PkgConfig::JANSSON

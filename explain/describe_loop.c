@@ -30,7 +30,7 @@ void rgp_describe_waiting(const rgp_image_header *image, uint32_t loop, float er
         rgp_describe_number(fabs((double)error), unit, to);
         g_string_append(to, " off, engages within ");
         rgp_describe_number((double)config->within, unit, to);
-    } else if (l->only != RGP_REF_NONE) {
+    } else if (l->condition != RGP_REF_NONE) {
         g_string_append(to, "waits: it is armed only while its condition is true");
     } else if (config && config->delay > 0.0f) {
         g_string_append(to, "waits: engages after ");

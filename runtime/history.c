@@ -167,7 +167,7 @@ void rgp_history_row(rgp_history *h, uint64_t time_us, const float *value, const
 void rgp_history_occurred(rgp_history *h, const rgp_occurrence *what)
 {
     g_ptr_array_add(h->occurrence, g_memdup2(what, sizeof *what));
-    if (h->occurrence->len > 2u * OCCURRENCES_MOST) {
+    if (h->bytes_most > 0 && h->occurrence->len > 2u * OCCURRENCES_MOST) {
         drop_occurrences(h);
     }
 }

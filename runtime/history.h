@@ -26,7 +26,8 @@ typedef struct rgp_occurrence {
 
 #define RGP_HISTORY_BYTES (192u << 20) /* holds an hour of 16 channels at 100 Hz five times over */
 
-/* `bytes_most` bounds the columns (0: no bound). The image must outlive it. */
+/* `bytes_most` bounds the columns, and with them the events, to the newest hundred thousand (0: all is kept). The image
+ * must outlive it. */
 rgp_history *rgp_history_new(const rgp_image_header *image, size_t bytes_most);
 void rgp_history_free(rgp_history *h);
 

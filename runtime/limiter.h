@@ -11,13 +11,13 @@ typedef struct rgp_limiter rgp_limiter;
 
 /* The image must outlive it. */
 rgp_limiter *rgp_limiter_new(const rgp_image_header *image);
-void rgp_limiter_free(rgp_limiter *calm);
+void rgp_limiter_free(rgp_limiter *limiter);
 
 /* True when the event is to be told. */
-bool rgp_limiter_lets(rgp_limiter *calm, const rgp_event *event, uint64_t time_us);
+bool rgp_limiter_lets(rgp_limiter *limiter, const rgp_event *event, uint64_t time_us);
 
 /* That from now on some are left out (its value is 0), and how many were in a second that is over, as events of kind
  * RGP_EVENT_STORM; false when there is none (more). */
-bool rgp_limiter_sums_up(rgp_limiter *calm, uint64_t time_us, rgp_event *event);
+bool rgp_limiter_sums_up(rgp_limiter *limiter, uint64_t time_us, rgp_event *event);
 
 #endif

@@ -4,7 +4,7 @@
 #include "digits.h"
 #include "explain/describe.h"
 #include "files/files.h"
-#include "table.h"
+#include "files/table.h"
 
 #include <gio/gio.h>
 #include <math.h>

@@ -22,7 +22,7 @@ struct rgp_replay {
     rgp_port port;
     rgp_engine engine;
     void *memory;
-    rgp_limiter *calm;
+    rgp_limiter *limiter;
     rgp_frame_layout layout;
     rgp_frame *frame;
     int32_t *then;       /* by sensor of the rig: its number in the recording; -1: it has none */
@@ -187,7 +187,7 @@ static void take_lines(rgp_replay *r)
 static void take_event(void *self, const rgp_event *event)
 {
     rgp_replay *r = self;
-    if (rgp_limiter_lets(r->calm, event, rgp_engine_now(&r->engine))) {
+    if (rgp_limiter_lets(r->limiter, event, rgp_engine_now(&r->engine))) {
         rgp_frame_add_event(&r->layout, r->frame, event);
     }
 }
@@ -203,7 +203,7 @@ const rgp_frame *rgp_replay_next(rgp_replay *r)
     take_samples(r);
     rgp_engine_tick(&r->engine, &r->port);
     rgp_event storm;
-    while (rgp_limiter_sums_up(r->calm, rgp_engine_now(&r->engine), &storm)) {
+    while (rgp_limiter_sums_up(r->limiter, rgp_engine_now(&r->engine), &storm)) {
         rgp_frame_add_event(&r->layout, r->frame, &storm);
     }
     rgp_sample *sample = rgp_frame_sample(&r->layout, r->frame);
@@ -309,7 +309,7 @@ rgp_replay *rgp_replay_new(const rgp_rig *rig, const rgp_recording *from, char *
     r->layout = rgp_frame_layout_of(image);
     r->frame = g_malloc0(r->layout.bytes);
     r->memory = g_malloc0(image->memory);
-    r->calm = rgp_limiter_new(image);
+    r->limiter = rgp_limiter_new(image);
     if (rgp_engine_open(&r->engine, image, rig->image_size, r->memory, image->memory) != RGP_OK) {
         g_assert_not_reached(); /* the compiler's own image */
     }
@@ -329,7 +329,7 @@ rgp_replay *rgp_replay_new(const rgp_rig *rig, const rgp_recording *from, char *
 
 void rgp_replay_free(rgp_replay *r)
 {
-    rgp_limiter_free(r->calm);
+    rgp_limiter_free(r->limiter);
     g_string_free(r->says, TRUE);
     g_hash_table_unref(r->said);
     g_free(r->then);

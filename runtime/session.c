@@ -16,7 +16,7 @@
 static void take_event(void *self, const rgp_event *event)
 {
     session *s = self;
-    if (rgp_limiter_lets(s->calm, event, rgp_engine_now(&s->engine))) {
+    if (rgp_limiter_lets(s->limiter, event, rgp_engine_now(&s->engine))) {
         rgp_frame_add_event(&s->layout, s->open, event);
     }
 }
@@ -128,7 +128,7 @@ static bool open_recorder(session *s, GError **error)
 static void open_frames(session *s)
 {
     const rgp_image_header *image = s->engine.image;
-    s->calm = rgp_limiter_new(image);
+    s->limiter = rgp_limiter_new(image);
     s->history = s->setup->history ? rgp_history_new(image, RGP_HISTORY_BYTES) : NULL;
     s->layout = rgp_frame_layout_of(image);
     if (!s->setup->stepped) {
@@ -160,7 +160,7 @@ static void discard(session *s)
     g_clear_pointer(&s->ring, rgp_ring_free);
     rgp_sim_free(s->sim);
     retain_end(s->retained);
-    rgp_limiter_free(s->calm);
+    rgp_limiter_free(s->limiter);
     rgp_history_free(s->history);
     g_mutex_clear(&s->keeping);
     g_mutex_clear(&s->handing);

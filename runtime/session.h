@@ -31,7 +31,7 @@ typedef struct session {
     unsigned char *kept;  /* what was taken up of an earlier run; NULL: nothing */
     uint32_t kept_size;
     retain_file *retained;
-    rgp_limiter *calm;
+    rgp_limiter *limiter;
     rgp_frame_layout layout;
     rgp_ring *ring;
     rgp_frame *open;  /* the frame of the tick that is being computed */

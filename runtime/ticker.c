@@ -69,7 +69,7 @@ static void take_commands(session *s)
 static void sum_up_storms(session *s)
 {
     rgp_event storm;
-    while (rgp_limiter_sums_up(s->calm, rgp_engine_now(&s->engine), &storm)) {
+    while (rgp_limiter_sums_up(s->limiter, rgp_engine_now(&s->engine), &storm)) {
         rgp_frame_add_event(&s->layout, s->open, &storm);
     }
 }

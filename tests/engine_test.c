@@ -606,7 +606,7 @@ static void test_forged_fields(void **unused)
         {"its last step", RGP_SECTION_SEQUENCES, 0, FIELD(rgp_image_sequence, steps), 3, RGP_E_INDEX},
         {"its first step", RGP_SECTION_SEQUENCES, 0, FIELD(rgp_image_sequence, first_step), 2000, RGP_E_INDEX},
         {"its state", RGP_SECTION_SEQUENCES, 0, FIELD(rgp_image_sequence, state), 77, RGP_E_INDEX},
-        {"what it lives in", RGP_SECTION_SEQUENCES, 0, FIELD(rgp_image_sequence, only), 0x7000, RGP_E_INDEX},
+        {"what it lives in", RGP_SECTION_SEQUENCES, 0, FIELD(rgp_image_sequence, condition), 0x7000, RGP_E_INDEX},
         {"its ending", RGP_SECTION_SEQUENCES, 0, FIELD(rgp_image_sequence, ending), 99, RGP_E_INDEX},
         {"a kind of state", RGP_SECTION_STATES, 0, FIELD(rgp_image_state, kind), RGP_STATES, RGP_E_INDEX},
         {"a stall's actuator", RGP_SECTION_STALLS, 0, FIELD(rgp_image_stall, actuator), 1, RGP_E_INDEX},

@@ -8,7 +8,7 @@
 #include "runtime/recorder.h"
 #include "runtime/history.h"
 #include "runtime/ring.h"
-#include "runtime/table.h"
+#include "files/table.h"
 #include "explain/describe.h"
 
 #include <math.h>
@@ -115,6 +115,26 @@ static void test_history(void **unused)
         assert_true(rgp_history_find(h, from * 10000u) == from && rgp_history_find(h, from * 10000u + 1) == from + 1);
     }
     rgp_history_free(h);
+    bench_close(&b);
+}
+
+/* Without a bound every event is kept; with one the newest are. */
+static void test_history_of_events(void **unused)
+{
+    (void)unused;
+    enum { EVENTS = 250000 };
+    bench b;
+    bench_open(&b, "rig x\ntick 10 ms\nsensor s counts 0..9\n");
+    for (int bounded = 0; bounded < 2; bounded++) {
+        rgp_history *h = rgp_history_new(b.engine.image, bounded ? RGP_HISTORY_BYTES : 0);
+        for (uint32_t i = 0; i < EVENTS; i++) {
+            rgp_history_occurred(h, &(rgp_occurrence){.row = i, .kind = RGP_EVENT_FIRED});
+        }
+        const GPtrArray *all = rgp_history_occurrences(h);
+        assert_int_equal(((const rgp_occurrence *)all->pdata[all->len - 1])->row, EVENTS - 1);
+        assert_true(bounded ? all->len >= 50000 && all->len < EVENTS : all->len == EVENTS);
+        rgp_history_free(h);
+    }
     bench_close(&b);
 }
 
@@ -449,6 +469,7 @@ int main(void)
         cmocka_unit_test(test_ring),
         cmocka_unit_test(test_ring_between_threads),
         cmocka_unit_test(test_history),
+        cmocka_unit_test(test_history_of_events),
         cmocka_unit_test(test_history_holds_an_hour),
         cmocka_unit_test(test_frame_events),
         cmocka_unit_test(test_told),

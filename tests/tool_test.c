@@ -52,7 +52,7 @@ static void test_calls(void **unused)
         {"run --fast --for nan " BASIN, 2, "not a number"},
         {"run --fast --for 1s --seed -1 " BASIN, 2, "whole number"},
         {"run --fast --for 1s --set shallow=2m " BASIN, 2, "from 1 to 6 cm"},
-        {"run --fast --for 1s --set shalow=2cm " BASIN, 2, "this rig has shallow"},
+        {"run --fast --for 1s --set shalow=2cm " BASIN, 2, "this rig has no parameter 'shalow'; it has shallow"},
         {"run --fast --for 1s --set shallow=2s " BASIN, 2, "units do not go together"},
         {"run --fast --for 1s --record /nowhere/x " BASIN, 2, "cannot write the recording"},
         {"run --fast --for 20s --set shallow=45mm " BASIN, 0, "because tide is low: depth 4.49"},

@@ -22,7 +22,7 @@ typedef struct polar {
     double degrees;   /* in one unit of the place */
     double low, high; /* the sector that was swept, in degrees, to whole rays */
     double ray;       /* degrees from ray to ray */
-    double reach;     /* how far the picture goes */
+    double radius;    /* how far the picture goes */
     GString *to;
 } polar;
 
@@ -133,25 +133,25 @@ static void put_label(const polar *p, const char *text, double distance, double 
 /* Rings of one distance and rays of one angle, over the sector. */
 static void put_grid(const polar *p)
 {
-    const double ring = gnuplot_step(p->reach, RINGS_MOST);
+    const double ring = gnuplot_step(p->radius, RINGS_MOST);
     g_string_append(p->to, "$grid << EOD\n");
-    for (double r = ring; r <= p->reach; r += ring) {
+    for (double r = ring; r <= p->radius; r += ring) {
         for (double a = p->low; a <= p->high; a += ARC_STEP) {
             g_string_append_printf(p->to, "%.6g %.6g\n", across(r, a), along(r, a));
         }
         g_string_append(p->to, "\n");
     }
     for (double a = p->low; a <= p->high; a += p->ray) {
-        g_string_append_printf(p->to, "0 0\n%.6g %.6g\n\n", across(p->reach, a), along(p->reach, a));
+        g_string_append_printf(p->to, "0 0\n%.6g %.6g\n\n", across(p->radius, a), along(p->radius, a));
     }
     g_string_append(p->to, "EOD\n");
-    for (double r = ring; r <= p->reach; r += ring) {
+    for (double r = ring; r <= p->radius; r += ring) {
         g_autofree char *text = g_strdup_printf("%g", r);
         put_label(p, text, r, p->low, "right offset -0.6,-0.3");
     }
     for (double a = p->low; a <= fmin(p->high, p->low + 359.0); a += p->ray) {
         g_autofree char *text = g_strdup_printf("%g°", a);
-        put_label(p, text, LABEL_AT * p->reach, a, "center");
+        put_label(p, text, LABEL_AT * p->radius, a, "center");
     }
 }
 
@@ -160,10 +160,10 @@ static void put_ranges(const polar *p)
 {
     double left = 0.0, right = 0.0, bottom = 0.0, top = 0.0;
     for (double a = p->low; a <= p->high; a += ARC_STEP) {
-        left = fmin(left, across(p->reach, a));
-        right = fmax(right, across(p->reach, a));
-        bottom = fmin(bottom, along(p->reach, a));
-        top = fmax(top, along(p->reach, a));
+        left = fmin(left, across(p->radius, a));
+        right = fmax(right, across(p->radius, a));
+        bottom = fmin(bottom, along(p->radius, a));
+        top = fmax(top, along(p->radius, a));
     }
     const double margin = MARGIN * fmax(right - left, top - bottom);
     g_string_append_printf(p->to,
@@ -195,7 +195,7 @@ static void put_found(const polar *p, int32_t found)
     g_string_append_printf(p->to,
                            ", '+' using ($0 * %.6g):($0 * %.6g) every ::0::1 with lines linewidth 2 linecolor rgb "
                            "'#D55E00' title ",
-                           across(p->reach, at), along(p->reach, at));
+                           across(p->radius, at), along(p->radius, at));
     gnuplot_quote(p->to, label);
 }
 
@@ -208,8 +208,8 @@ GString *rgp_polar_script(const rgp_recording *recording, uint32_t value, uint32
                                rgp_image_text(recording->image, RGP_NAME_SLOT, place, 0));
         return NULL;
     }
-    p.reach = BEYOND * farthest(&p);
-    if (!(p.reach > 0.0)) {
+    p.radius = BEYOND * farthest(&p);
+    if (!(p.radius > 0.0)) {
         *why =
             g_strdup_printf("nothing of '%s' is to be seen", rgp_image_text(recording->image, RGP_NAME_SLOT, value, 0));
         return NULL;

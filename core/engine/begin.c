@@ -49,7 +49,7 @@ static void begin_loops(rgp_engine *e)
 {
     const rgp_image_loop *loop = image_LOOPS(e);
     for (uint32_t i = 0; i < COUNT(e, LOOPS); i++) {
-        const uint8_t waits = loop[i].only != RGP_REF_NONE ? RGP_NEWS_STOPPED : 0;
+        const uint8_t waits = loop[i].condition != RGP_REF_NONE ? RGP_NEWS_STOPPED : 0;
         *link_of(e, &loop[i]) = (rgp_loop_link){.driven = image_ACTUATORS(e)[loop[i].actuator].rest,
                                                 .news = (uint8_t)(RGP_NEWS_TAKEN | waits)};
     }
@@ -97,7 +97,7 @@ static bool follows_always(const rgp_engine *e)
 {
     bool always = part_head(e)->hand_only || COUNT(e, DRIVES) > COUNT(e, LOOPS);
     for (uint32_t i = 0; i < COUNT(e, DRIVES); i++) {
-        always |= image_DRIVES(e)[i].only != RGP_REF_NONE;
+        always |= image_DRIVES(e)[i].condition != RGP_REF_NONE;
     }
     return always;
 }

@@ -25,7 +25,7 @@ static void follow_one(const rgp_engine *e, const rgp_image_drive *drive, bool h
     const rgp_image_actuator *a = &image_ACTUATORS(e)[drive->actuator];
     rgp_claim *const claim = &part_claim(e)[drive->claim];
     const rgp_reading asked = rgp_engine_value(e, drive->value);
-    const uint8_t drives = rgp_usable(asked.quality) && !held && is_armed(e, drive->only);
+    const uint8_t drives = rgp_usable(asked.quality) && !held && is_armed(e, drive->condition);
     claim->value = asked.value;
     if (drives != claim->active) {
         claim->active = drives;

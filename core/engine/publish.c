@@ -43,7 +43,7 @@ static void note_loop(const rgp_engine *e, uint32_t loop, bool shaped)
     }
     link->driven = e->value[rgp_image_actuator_slot(e->image, l->actuator)];
     link->news &= (uint8_t) ~(RGP_NEWS_STOPPED | RGP_NEWS_TAKEN);
-    const bool armed = is_armed(e, l->only);
+    const bool armed = is_armed(e, l->condition);
     if (part_actuator(e)[l->actuator].owner != l->claim || shaped || !armed) {
         note_owner(e, l, armed, link);
     }

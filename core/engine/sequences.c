@@ -281,7 +281,7 @@ static void run_sequence(rgp_engine *e, uint16_t sequence)
     const rgp_image_sequence *s = image_of(e, sequence);
     bool waits = false;
     state_of(e, sequence)->drove = 0;
-    if (s->only != RGP_REF_NONE && !is_true(e, s->only) && !state_of(e, sequence)->ending) {
+    if (s->condition != RGP_REF_NONE && !is_true(e, s->condition) && !state_of(e, sequence)->ending) {
         raise_event(e, RGP_EVENT_FINISHED, RGP_FINISH_ONLY, sequence, 0.0f);
         leave(e, sequence);
     }
@@ -294,9 +294,9 @@ static void run_sequence(rgp_engine *e, uint16_t sequence)
 static bool goes_on_waiting(const rgp_engine *e, uint16_t sequence)
 {
     const rgp__sequence_state *s = state_of(e, sequence);
-    const uint16_t only = image_of(e, sequence)->only;
+    const uint16_t condition = image_of(e, sequence)->condition;
     return s->waits && part_head(e)->now_us < s->until_us && (s->awaits == RGP_REF_NONE || !is_true(e, s->awaits)) &&
-           (only == RGP_REF_NONE || s->ending || is_true(e, only));
+           (condition == RGP_REF_NONE || s->ending || is_true(e, condition));
 }
 
 /* Rules have asked in this tick, sequences in the last one. What is asked from here on waits for the next. */

@@ -62,7 +62,7 @@ bool rgp_image_is_detail(const rgp_image_header *image, uint32_t slot)
         for (uint32_t k = 0; k < sizeof l->gain / sizeof *l->gain; k++) {
             is |= slot == l->gain[k] && (l->brought >> k & 1u);
         }
-        is |= slot == l->trim || slot == l->push;
+        is |= slot == l->trim || slot == l->bias;
     }
     return is;
 }

@@ -176,10 +176,10 @@ typedef struct rgp_image_claim {
 
 /* A claim that follows a value for as long as that can be trusted. */
 typedef struct rgp_image_drive {
-    uint16_t claim;    /* of rank LOOP */
-    uint16_t value;    /* slot */
-    uint16_t actuator; /* of that claim */
-    uint16_t only;     /* slot of a condition: it follows only while that is true; RGP_REF_NONE: always */
+    uint16_t claim;     /* of rank LOOP */
+    uint16_t value;     /* slot */
+    uint16_t actuator;  /* of that claim */
+    uint16_t condition; /* slot of a condition: it follows only while that is true; RGP_REF_NONE: always */
 } rgp_image_drive;
 
 /* A control loop, whose output a drive follows. */
@@ -191,10 +191,10 @@ typedef struct rgp_image_loop {
     uint16_t first;              /* its first slot */
     uint16_t measured, setpoint; /* refs */
     uint16_t gain[3];            /* of its method, the first settings: parameters, or RGP_REF_NONE */
-    uint16_t trim, push;         /* parameters */
+    uint16_t trim, bias;         /* parameters */
     uint16_t actuator;           /* of that claim */
     uint16_t brought;            /* bit i: parameter gain[i] is there for this loop alone */
-    uint16_t only;               /* of that drive */
+    uint16_t condition;          /* of that drive */
 } rgp_image_loop;
 
 enum { RGP_GUARD_ABOVE = 0, RGP_GUARD_BELOW = 1, RGP_GUARD_REST = 2, RGP_GUARD_WITH = 3, RGP_GUARD_SIDES };
@@ -269,9 +269,9 @@ typedef struct rgp_image_state {
 typedef struct rgp_image_sequence {
     uint16_t first_step, steps;
     uint16_t state;
-    uint16_t only;     /* slot: it runs only while that is true; RGP_REF_NONE: always */
-    uint16_t ending;   /* step to which it goes when it is ended or fails; RGP_REF_NONE: it ends at once */
-    uint16_t reserved; /* 0 */
+    uint16_t condition; /* slot: it runs only while that is true; RGP_REF_NONE: always */
+    uint16_t ending;    /* step to which it goes when it is ended or fails; RGP_REF_NONE: it ends at once */
+    uint16_t reserved;  /* 0 */
 } rgp_image_sequence;
 
 /* Steps count from the first of their sequence. */

@@ -132,7 +132,7 @@ static void describe(emitter *e, const loop *l, rgp_image_loop *to)
     to->measured = emit_input(e, l->measured, l->at).ref;
     to->setpoint = emit_input(e, l->setpoint, l->at).ref;
     to->trim = (uint16_t)l->trim->index;
-    to->push = (uint16_t)l->push->index;
+    to->bias = (uint16_t)l->push->index;
     for (uint32_t i = 0; i < sizeof to->gain / sizeof *to->gain; i++) {
         const loop_value *v = &l->method->setting[i];
         const bool gains = l->method->line->setting[i].param != NULL;
@@ -160,7 +160,7 @@ void emit_loops(emitter *e)
             e->loop[l->index].claim = e->drive[i].claim;
             e->loop[l->index].actuator = e->drive[i].actuator;
             describe(e, l, &e->loop[l->index]);
-            e->loop[l->index].only = e->drive[i].only =
+            e->loop[l->index].condition = e->drive[i].condition =
                 l->only ? emit_node(e, l->only, RGP_REF_NONE).ref : (uint16_t)RGP_REF_NONE;
         }
     }

@@ -229,10 +229,10 @@ static void emit_sequences(emitter *e, const claim_plan *plan, uint32_t plans)
         *made = (rgp_image_sequence){.first_step = (uint16_t)e->steps,
                                      .steps = (uint16_t)s->steps,
                                      .state = (uint16_t)s->symbol->index,
-                                     .only = RGP_REF_NONE,
+                                     .condition = RGP_REF_NONE,
                                      .ending = RGP_REF_NONE};
         if (s->only) {
-            made->only = emit_node(e, s->only, RGP_REF_NONE).ref;
+            made->condition = emit_node(e, s->only, RGP_REF_NONE).ref;
         }
         for (unsigned k = 0; k < s->parts; k++) {
             made->ending = strcmp(s->part[k].name, "ending") == 0 ? (uint16_t)s->part[k].step : made->ending;
@@ -260,7 +260,7 @@ void emit_rules(emitter *e)
     e->drive = arena_get(t->arena, (t->follows + 1u) * sizeof *e->drive);
     for (unsigned i = 0; i < t->follows; i++) {
         const follow *f = &t->follow[i];
-        e->drive[i] = (rgp_image_drive){.only = RGP_REF_NONE,
+        e->drive[i] = (rgp_image_drive){.condition = RGP_REF_NONE,
                                         .claim = find_claim(plan, plans, f->actuator->index, RGP_RANK_LOOP, PLAIN),
                                         .value = emit_follow(e, f),
                                         .actuator = (uint16_t)f->actuator->index};

@@ -17,11 +17,11 @@ enum { SWING, EVERY, CHOP, EACH, TURN, STILL, LAG, SPEED, PLAY };
 enum { HORN, TILT, SHOVE, STATES };
 enum { OUT_ANGLE, OUT_RATE, OUT_X, OUT_Y, OUT_Z, OUT_TILT, OUT_BASE };
 
-static double wave(double reach, double every, double time, double *rate)
+static double wave(double amplitude, double every, double time, double *rate)
 {
     const double phase = 2.0 * MECHANISM_PI * time / every;
-    *rate += reach * 2.0 * MECHANISM_PI / every * cos(phase);
-    return reach * sin(phase);
+    *rate += amplitude * 2.0 * MECHANISM_PI / every * cos(phase);
+    return amplitude * sin(phase);
 }
 
 static double base_at(const double *setting, double time, double *rate)

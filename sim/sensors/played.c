@@ -58,7 +58,7 @@ double played_value(const played *p, int64_t row)
     return row_at(p, row)->value;
 }
 
-bool played_is_over(const played *p, uint64_t time_us)
+static bool is_over(const played *p, uint64_t time_us)
 {
     return !p->again && time_us >= first_us(p) + p->span_us;
 }
@@ -67,7 +67,7 @@ double played_mean(const played *p, uint64_t time_us, uint64_t lasting_us)
 {
     const int64_t newest = played_row_by(p, time_us);
     const int64_t oldest = MAX(1, newest - (int64_t)p->row->len + 1); /* through the whole table it is the same again */
-    double mean = newest > 0 ? played_value(p, newest) : NAN;
+    double mean = newest > 0 && !is_over(p, time_us) ? played_value(p, newest) : NAN;
     double count = 1.0;
     for (int64_t i = newest - 1; i >= oldest && played_moment(p, i) + lasting_us > time_us; i--) {
         if (!isnan(played_value(p, i))) {

@@ -33,10 +33,8 @@ uint64_t played_moment(const played *p, int64_t row);
 /* Its reading in counts; a NaN where it is missing. */
 double played_value(const played *p, int64_t row);
 
-/* True behind the end. */
-bool played_is_over(const played *p, uint64_t time_us);
-
-/* The mean of the readings of the `lasting_us` up to then; of 0 us, the newest one. A NaN where that is missing. */
+/* The mean of the readings of the `lasting_us` up to then; of 0 us, the newest one. A NaN where that is missing, before
+ * the first row and behind the end. */
 double played_mean(const played *p, uint64_t time_us, uint64_t lasting_us);
 
 /* Mean seconds from one row to the next; 0: there is only one. */

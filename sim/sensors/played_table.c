@@ -1,13 +1,13 @@
 /* A CSV file read into the rows of one sensor. */
 #include "played_table.h"
 
-#include <csv.h>
 #include <gio/gio.h>
 #include <jansson.h>
 #include <math.h>
 #include <string.h>
 
 #include "files/files.h"
+#include "files/table.h"
 #include "rigpulse/lang.h"
 
 #define TIME_MOST     1e11 /* seconds: about 3000 years */
@@ -196,7 +196,6 @@ static void take_remark(reading *r, const char *text)
     }
 }
 
-/* libcsv ends each field with a 0. */
 static void take_field(void *field, size_t length, void *self)
 {
     reading *r = self;
@@ -235,16 +234,12 @@ static void take_row(int ending, void *self)
     r->row++;
 }
 
-static void read_rows(reading *r, const char *text, gsize length)
+static void read_rows(reading *r, char *text, gsize length)
 {
-    struct csv_parser parser;
-    csv_init(&parser, CSV_APPEND_NULL | CSV_STRICT | CSV_STRICT_FINI);
-    if (csv_parse(&parser, text, length, take_field, take_row, r) != length) {
-        complain(r, true, "a quote stands where none may");
-    } else if (csv_fini(&parser, take_field, take_row, r) != 0) {
-        complain(r, true, "a quote that opens here is not closed");
-    }
-    csv_free(&parser);
+    const rgp_table_reader reader = {take_field, take_row, r};
+    const rgp_table_end end = rgp_table_read(text, length, &reader, true);
+    complain(r, end == RGP_TABLE_STRAY_QUOTE, "a quote stands where none may");
+    complain(r, end == RGP_TABLE_OPEN_QUOTE, "a quote that opens here is not closed");
     complain(r, r->to->row->len == 0, "there are no readings");
 }
 

@@ -340,11 +340,10 @@ static rgp_sample said_again(const simulated *p)
     return sample;
 }
 
-/* Before the first row of its table, in a row without a reading, and behind the end. */
+/* Its table says nothing then. */
 static bool has_none(const simulated *p, double time)
 {
-    const int64_t row = p->table ? played_row_by(p->table, in_us(time)) : 0;
-    return p->table && (row == 0 || played_is_over(p->table, in_us(time)) || isnan(played_value(p->table, row)));
+    return p->table && isnan(played_mean(p->table, in_us(time), 0));
 }
 
 rgp_sample simulated_read(simulated *p, double truth, double time, uint64_t stamp_us)

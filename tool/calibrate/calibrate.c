@@ -86,11 +86,12 @@ static bool find_what(calibration *c)
     const char *why = NULL;
     g_autofree char *in = known_unit(c->options);
     if (c->options->line) {
-        c->draft = rgp_rig_line_template(c->file, c->name, c->options->line, in, rgp_ports_catalog(), &c->what, &why);
-        if (!c->draft) {
+        c->template_rig =
+            rgp_rig_line_template(c->file, c->name, c->options->line, in, rgp_ports_catalog(), &c->what, &why);
+        if (!c->template_rig) {
             command_refuse(c->self, "--as: %s%s", why, in || !strstr(why, "which unit") ? "" : "; say it with --unit");
         }
-        return c->draft != NULL;
+        return c->template_rig != NULL;
     }
     if (!rgp_rig_calibration(c->file, c->name, &c->what, &why)) {
         command_refuse(c->self, "%s: %s; or write a new line with --as, as in --as 'level | table'", c->path, why);
@@ -206,7 +207,7 @@ static void end_calibration(calibration *c)
     g_string_free(c->said, TRUE);
     g_free(c->edited);
     capture_session_free(c->capture_session);
-    rgp_rig_free(c->draft);
+    rgp_rig_free(c->template_rig);
     rgp_rig_free(c->file);
 }
 

@@ -25,8 +25,8 @@ typedef struct calibration {
     const command *self;
     const calibrate_options *options;
     const char *path, *name;
-    rgp_rig *file;  /* as it is on the disk */
-    rgp_rig *draft; /* with the line that is to be written; NULL: it is there already */
+    rgp_rig *file;         /* as it is on the disk */
+    rgp_rig *template_rig; /* with the line that is to be written; NULL: it is there already */
     rgp_calibration what;
     capture_session_setup setup;
     capture_session *capture_session;
@@ -38,7 +38,7 @@ typedef struct calibration {
 
 static inline rgp_rig *calibrate_rig(const calibration *c)
 {
-    return c->draft ? c->draft : c->file;
+    return c->template_rig ? c->template_rig : c->file;
 }
 
 /* The unit of what goes in: of a sum, times seconds. */

@@ -240,7 +240,7 @@ static bool fit_signal(calibration *c, outcome *o, char **why)
         point[i] = (rgp_fit_point){p->capture.in * scale, p->capture.in_error * scale,
                                    p->known * c->what.gain + c->what.offset};
     }
-    o->fit = rgp_fit_points(c->what.word, point, c->point->len, setting, c->draft != NULL, c->what.unit,
+    o->fit = rgp_fit_points(c->what.word, point, c->point->len, setting, c->template_rig != NULL, c->what.unit,
                             scale != 1.0 ? "ohm" : calibrate_in_unit(c), why);
     if (o->fit) {
         rgp_fit_round(o->fit, has_whole_inputs(c));

@@ -280,8 +280,8 @@ static int run_replay(const command *self, int argc, char **argv)
     g_autofree char *varied = NULL, *picture = NULL, *record = NULL;
     replay_options o = {0};
     const GOptionEntry entries[] = {
-        {"set", 0, 0, G_OPTION_ARG_STRING_ARRAY, &set, "begin with another value of a parameter", "NAME=VALUE"},
-        {"vary", 0, 0, G_OPTION_ARG_STRING, &varied, "how often each rule fires for each of N values; 7 if not said",
+        {"set", 0, 0, G_OPTION_ARG_FILENAME_ARRAY, &set, "begin with another value of a parameter", "NAME=VALUE"},
+        {"vary", 0, 0, G_OPTION_ARG_FILENAME, &varied, "how often each rule fires for each of N values; 7 if not said",
          "NAME=A..B[,N]"},
         {"picture", 0, 0, G_OPTION_ARG_FILENAME, &picture, "with --vary: draw it, .png or .svg", "FILE"},
         {"record", 0, 0, G_OPTION_ARG_FILENAME, &record, "record the replay", "NAME"},

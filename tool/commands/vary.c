@@ -4,6 +4,7 @@
 #include "tool/picture.h"
 
 #include "analysis/figures/variation_figure.h"
+#include "runtime/setting.h"
 
 #include <jansson.h>
 #include <stdio.h>
@@ -18,81 +19,60 @@ typedef struct stretch {
     uint32_t values;
 } stretch;
 
-static char *params_of(const rgp_image_header *image)
-{
-    GString *all = g_string_new(NULL);
-    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_PARAMS); i++) {
-        g_string_append_printf(all, "%s%s", i > 0 ? ", " : "", rgp_image_text(image, RGP_NAME_SLOT, i, 0));
-    }
-    return g_string_free(all->len > 0 ? all : g_string_append(all, "none"), FALSE);
-}
-
-/* A bare number is in the parameter's unit. */
-static bool parse_end(const char *text, gsize length, const char *unit, double *value, const char **why)
-{
-    g_autofree char *part = g_strstrip(g_strndup(text, length));
-    const size_t end = strlen(part);
-    const bool bare = end > 0 && (g_ascii_isdigit(part[end - 1]) || part[end - 1] == '.');
-    g_autofree char *with = bare ? g_strdup_printf("%s %s", part, unit) : g_strdup(part);
-    return rgp_quantity_parse(g_strchomp(with), unit, value, why);
-}
-
 static bool refuse(const variation_ask *ask, const char *why)
 {
     command_refuse(ask->self, "--vary %s: %s", ask->text, why);
     return false;
 }
 
-/* The parameter before the '='. */
-static bool parse_name(const variation_ask *ask, const char *equals, stretch *to)
+/* Another value of the same parameter by --set would never be heeded. */
+static bool is_free(const variation_ask *ask, const char *name)
 {
-    g_autofree char *name = g_strndup(ask->text, equals ? (gsize)(equals - ask->text) : 0);
-    const int32_t param = rgp_image_find(ask->rig->image, RGP_FIND_PARAM, name);
-    to->param = param < 0 ? 0 : (uint32_t)param;
-    if (param < 0) {
-        g_autofree char *params = params_of(ask->rig->image);
-        g_autofree char *why = g_strdup_printf("this rig has no such parameter; it has %s", params);
-        return refuse(ask, why);
+    g_autofree char *given = g_strconcat(name, "=", NULL);
+    for (char **one = ask->set; one && *one; one++) {
+        if (g_str_has_prefix(*one, given)) {
+            return refuse(ask, "--set gives this parameter one value; take one of the two out");
+        }
     }
     return true;
 }
 
-static bool is_within(const variation_ask *ask, const stretch *s, gint64 values)
+/* As the language writes a range, "2..5 cm": an A without a unit has that of B. */
+static bool parse_ends(const variation_ask *ask, const char *low, const char *high, stretch *to, GError **error)
 {
-    const rgp_image_param *is = (const rgp_image_param *)rgp_image_at(ask->rig->image, RGP_SECTION_PARAMS) + s->param;
-    if (s->low < (double)is->low || s->high > (double)is->high) {
-        g_autofree char *why = g_strdup_printf(
-            "%s can be from %g to %g %s", rgp_image_text(ask->rig->image, RGP_NAME_SLOT, s->param, 0), (double)is->low,
-            (double)is->high, rgp_image_unit(ask->rig->image, RGP_NAME_SLOT, s->param, 0));
-        return refuse(ask, why);
-    }
-    if (values < 2 || values > VALUES_MOST || !(s->low < s->high)) {
-        g_autofree char *why = g_strdup_printf("A is less than B, and there are 2 to %d values", VALUES_MOST);
-        return refuse(ask, why);
-    }
-    return true;
+    char *behind_low, *behind_high;
+    g_ascii_strtod(low, &behind_low);
+    g_ascii_strtod(high, &behind_high);
+    g_autofree char *with = g_strconcat(low, *behind_low ? "" : behind_high, NULL);
+    return rgp_param_value(ask->rig->image, to->param, with, &to->low, error) &&
+           rgp_param_value(ask->rig->image, to->param, high, &to->high, error);
 }
 
-/* "NAME=A..B[,N]", in the parameter's unit or with units. */
+/* "NAME=A..B[,N]". */
 static bool parse(const variation_ask *ask, stretch *to)
 {
-    const char *equals = strchr(ask->text, '='), *dots = equals ? strstr(equals, "..") : NULL;
-    const char *comma = dots ? strchr(dots, ',') : NULL, *why = "it takes NAME=A..B, or NAME=A..B,N";
-    if (!dots) {
+    g_auto(GStrv) name = g_strsplit(ask->text, "=", 2);
+    g_auto(GStrv) ends = g_strsplit(name[0] && name[1] ? name[1] : "", "..", 2);
+    if (g_strv_length(ends) != 2) {
+        return refuse(ask, "it takes NAME=A..B, or NAME=A..B,N");
+    }
+    char *comma = strchr(ends[1], ',');
+    guint64 values = VALUES_USUAL;
+    if (comma && !g_ascii_string_to_unsigned(comma + 1, 10, 2, VALUES_MOST, &values, NULL)) {
+        g_autofree char *why = g_strdup_printf("N is a whole number from 2 to %d", VALUES_MOST);
         return refuse(ask, why);
     }
-    if (!parse_name(ask, equals, to)) {
-        return false;
-    }
-    const char *unit = rgp_image_unit(ask->rig->image, RGP_NAME_SLOT, to->param, 0);
-    const gint64 values = comma ? g_ascii_strtoll(comma + 1, NULL, 10) : VALUES_USUAL;
-    const gsize high = comma ? (gsize)(comma - dots - 2) : strlen(dots + 2);
-    if (!parse_end(equals + 1, (gsize)(dots - equals - 1), unit, &to->low, &why) ||
-        !parse_end(dots + 2, high, unit, &to->high, &why)) {
-        return refuse(ask, why);
+    if (comma) {
+        *comma = '\0';
     }
     to->values = (uint32_t)values;
-    return is_within(ask, to, values);
+    g_autoptr(GError) error = NULL;
+    const int32_t param = rgp_param_find(ask->rig->image, name[0], &error);
+    to->param = (uint32_t)param;
+    if (param < 0 || !parse_ends(ask, g_strstrip(ends[0]), g_strstrip(ends[1]), to, &error)) {
+        return refuse(ask, error->message);
+    }
+    return is_free(ask, name[0]) && (to->low < to->high || refuse(ask, "A is not less than B"));
 }
 
 /* ---- what comes out -------------------------------------------------------------------------------- */

@@ -242,7 +242,7 @@ void tune_bench_settle(tune_bench *b)
 static void set_test(tune_bench *b, tune_test test, double size)
 {
     if (test != TUNE_DISTURB) {
-        ask(b, RGP_COMMAND_SET, test == TUNE_STEP ? b->t->is->trim : b->t->is->push, size);
+        ask(b, RGP_COMMAND_SET, test == TUNE_STEP ? b->t->is->trim : b->t->is->bias, size);
     }
 }
 

@@ -142,7 +142,7 @@ bool tune_parse_gains(const tuning *t, const char *text, double *gain, char **wh
 bool tune_parse_amount(const tuning *t, tune_test test, const char *text, double *amount, char **why)
 {
     const char *unit = test == TUNE_STEP ? rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->trim, 0)
-                                         : rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->push, 0);
+                                         : rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->bias, 0);
     const char *wrong;
     if (!parse_number(text, unit, true, amount, &wrong)) {
         *why = g_strdup_printf("'%s': %s; it is in %s", text, wrong, unit);

@@ -37,7 +37,7 @@ static bool find_loop(tuning *t, const char *name)
             t->is = (const rgp_image_loop *)rgp_image_at(t->image, RGP_SECTION_LOOPS) + i;
             t->name = names[i];
             t->unit = rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->first + RGP_TERM_ERROR, 0);
-            t->drive_unit = rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->push, 0);
+            t->drive_unit = rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->bias, 0);
             while (t->gains < TUNE_GAINS && t->is->gain[t->gains] != RGP_REF_NONE) {
                 t->gains++;
             }

@@ -77,7 +77,7 @@ void tune_begin_step(tune_view *v)
 void tune_begin_push(tune_view *v)
 {
     begin_test(v, TUNE_PUSH, v->push, 0);
-    tune_ask(v, RGP_COMMAND_SET, v->t->is->push, v->push);
+    tune_ask(v, RGP_COMMAND_SET, v->t->is->bias, v->push);
 }
 
 void tune_begin_disturbance(tune_view *v)
@@ -118,7 +118,7 @@ static void end_test(tune_view *v, const char *broken)
     v->test.rows = rgp_response_rows(h, v->t->loop, from, rgp_history_end(h));
     v->test.before = (uint32_t)(begin - from);
     if (v->test.test == TUNE_PUSH) {
-        tune_ask(v, RGP_COMMAND_SET, v->t->is->push, 0.0);
+        tune_ask(v, RGP_COMMAND_SET, v->t->is->bias, 0.0);
     }
     const guint number = tune_add(v->t, &v->test);
     if (broken) {
@@ -137,7 +137,7 @@ void tune_cancel_test(tune_view *v)
 {
     v->testing = false;
     if (v->test.test == TUNE_PUSH) {
-        tune_ask(v, RGP_COMMAND_SET, v->t->is->push, 0.0);
+        tune_ask(v, RGP_COMMAND_SET, v->t->is->bias, 0.0);
     } else if (v->test.test == TUNE_STEP) {
         tune_ask(v, RGP_COMMAND_SET, v->t->is->trim, 0.0);
         v->stepped = false;

@@ -1,7 +1,7 @@
 /* The rows of a CSV table (RFC 4180), read out of memory. Rows as this project writes them are split here; from the
  * first one on that holds a quote, or a blank beside a comma, libcsv reads on. Both give the same. */
-#ifndef RUNTIME_TABLE_H
-#define RUNTIME_TABLE_H
+#ifndef FILES_TABLE_H
+#define FILES_TABLE_H
 
 #include <stdbool.h>
 #include <stddef.h>
