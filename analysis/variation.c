@@ -56,8 +56,8 @@ static void count(const varying *v, rgp_replay *replay, uint32_t n)
                 v->to->firings[n * v->to->rules + event[i].source]++;
             }
         }
-        if (row < v->to->driven[n] && !drives_as_then(v, layout, frame, row)) {
-            v->to->driven[n] = row;
+        if (row < v->to->exact[n] && !drives_as_then(v, layout, frame, row)) {
+            v->to->exact[n] = row;
         }
     }
 }
@@ -76,6 +76,9 @@ static bool run_with(const varying *v, char **set, uint32_t n, GError **error)
     rgp_replay *replay = rgp_replay_new(v->to->rig, v->from, (char **)all->pdata, error);
     if (replay) {
         count(v, replay, n);
+        v->to->exact[n] = MIN(v->to->exact[n], rgp_replay_exact(replay));
+        g_free(v->to->says);
+        v->to->says = g_strdup(rgp_replay_says(replay));
         rgp_replay_free(replay);
     }
     return replay != NULL;
@@ -91,7 +94,7 @@ static rgp_variation *new_variation(const rgp_variation_ask *ask)
                           .rules = rules,
                           .value = g_new0(double, ask->values),
                           .firings = g_new0(uint32_t, (gsize)ask->values * rules + 1),
-                          .driven = g_new0(uint32_t, ask->values)};
+                          .exact = g_new0(uint32_t, ask->values)};
     return to;
 }
 
@@ -102,7 +105,7 @@ rgp_variation *rgp_variation_of(const rgp_variation_ask *ask, GError **error)
     bool sound = true;
     for (uint32_t n = 0; n < ask->values && sound; n++) {
         to->value[n] = ask->low + (ask->high - ask->low) * n / (ask->values - 1);
-        to->driven[n] = ask->from->rows;
+        to->exact[n] = ask->from->rows;
         sound = run_with(&v, ask->set, n, error);
     }
     g_array_unref(v.pair);
@@ -116,6 +119,7 @@ void rgp_variation_free(rgp_variation *variation)
 {
     g_free(variation->value);
     g_free(variation->firings);
-    g_free(variation->driven);
+    g_free(variation->exact);
+    g_free(variation->says);
     g_free(variation);
 }

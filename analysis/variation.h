@@ -10,8 +10,9 @@ typedef struct rgp_variation {
     uint32_t param, values, rules;
     double *value;     /* of the parameter, in its unit */
     uint32_t *firings; /* by value, then by rule */
-    uint32_t *driven;  /* by value: the first row in which an actuator is driven otherwise than then, from which on the
-                          readings do not answer it any more; the number of rows: none */
+    uint32_t *exact;   /* by value: the first row from which on it need not be what the rig would do, since an actuator
+                          is driven otherwise than then, or inputs of the run are missing; the number of rows: none */
+    char *says;        /* as of rgp_replay_says() */
 } rgp_variation;
 
 typedef struct rgp_variation_ask {

@@ -3,6 +3,7 @@
 #include "support.h"
 
 #include "analysis/differences.h"
+#include "analysis/variation.h"
 #include "runtime/door.h"
 #include "runtime/ports.h"
 #include "runtime/replay.h"
@@ -213,6 +214,11 @@ static void test_begun_in_the_middle(void **unused)
     assert_true(back->first_tick > 200 && back->first_tick <= 250); /* ticks that took no time do not count */
     rgp_differences_free(differences_by(rig, back, &h, &said));
     assert_says(said, "began in the middle of a run");
+    rgp_variation *v = rgp_variation_of(
+        &(rgp_variation_ask){.rig = rig, .from = back, .param = 0, .low = 500, .high = 900, .values = 2}, NULL);
+    assert_true(v->exact[0] == 0 && v->exact[1] == 0); /* the same where it is varied */
+    assert_string_equal(v->says, said);
+    rgp_variation_free(v);
     rgp_history_free(h);
     rgp_recording_free(back);
     rgp_rig_free(rig);
@@ -248,7 +254,7 @@ static void test_edited_texts(void **unused)
         {"", "", "--set limit=95", 1, "limit differs in 30 rows, from 0.000 s on, at most by 45 counts"},
         {"", "", "--set limit=200", 2, "limit can be from 0 to 99 counts"},
         {"", "", "--vary limit=20..80counts,3", 0, "       50 counts          3          1"},
-        {"k goes on", "k goes off", "--vary limit=20..80counts,3", 0, "      0.200 s\nbehind the last"},
+        {"k goes on", "k goes off", "--vary limit=20..80counts,3", 0, "      0.200 s\nbehind the last column"},
         {"k goes on", "k goes off", "--vary limit=20..80counts,3 --json", 0, "\"exact_until\": 0.2"},
         {"", "", "--vary limit=20..80counts,3 --picture v.svg", 0, "the picture: v.svg"},
         {"", "", "--vary limit=20..80counts,3 --picture v.gif", 2, "the picture's name must end with .png or .svg"},

@@ -13,7 +13,7 @@ static void put_counts(GString *to, const rgp_variation *v, const rgp_recording 
 {
     g_string_append(to, "$counts << EOD\n");
     for (uint32_t n = 0; n < v->values; n++) {
-        g_string_append_printf(to, "%.9g %d", v->value[n], v->driven[n] == from->rows);
+        g_string_append_printf(to, "%.9g %d", v->value[n], v->exact[n] == from->rows);
         for (uint32_t k = 0; k < v->rules; k++) {
             g_string_append_printf(to, " %u", v->firings[n * v->rules + k]);
         }
@@ -96,18 +96,17 @@ GString *rgp_variation_script(const rgp_variation *v, const rgp_recording *from,
     gnuplot_head(to, path, WIDTH, HEIGHT);
     put_counts(to, v, from);
     put_title(to, v, from);
-    g_string_append_printf(
-        to,
-        "set grid linecolor rgb '#E4E4E4' linetype 1\nset border 3 linecolor rgb '#666666'\n"
-        "set tics nomirror textcolor rgb '#333333'\nset key outside bottom center vertical maxrows 8 "
-        "reverse Left\nset xrange [%.9g:%.9g]\nset yrange [0:*]\nset offsets 0,0,graph 0.08,0\n",
-        v->value[0] - room, v->value[v->values - 1] + room);
+    g_string_append_printf(to,
+                           "set grid linecolor rgb '#E4E4E4' linetype 1\nset border 3 linecolor rgb '#666666'\n"
+                           "set tics nomirror textcolor rgb '#333333'\nset key tmargin left vertical maxrows 8 "
+                           "reverse Left\nset xrange [%.9g:%.9g]\nset yrange [0:*]\nset offsets 0,0,graph 0.08,0\n",
+                           v->value[0] - room, v->value[v->values - 1] + room);
     put_present(to, v);
     g_string_append(to, "plot ");
     for (uint32_t k = 0; k < v->rules; k++) {
         put_rule(to, v, k);
     }
-    g_string_append(to, "NaN with points pointtype 6 pointsize 1.6 linecolor rgb '#333333' title \"hollow: something "
-                        "else is driven than then, the readings no longer answer it\"\n");
+    g_string_append(to, "NaN with points pointtype 6 pointsize 1.6 linecolor rgb '#333333' title \"hollow: not "
+                        "exact to the end\"\n");
     return to;
 }

@@ -60,6 +60,12 @@ static double seconds_at(const replaying *r, uint32_t row)
     return (double)rgp_recording_time_us(r->from, row) / 1e6;
 }
 
+/* The first row that need not be what the rig would do; the number of rows: none. */
+static uint32_t exact_row(const replaying *r, const rgp_differences *d, const rgp_replay *replay)
+{
+    return MIN(MIN(d->driven, rgp_replay_exact(replay)), r->from->rows);
+}
+
 /* ---- for a person ----------------------------------------------------------------------------------- */
 
 static void print_head(const replaying *r, const rgp_differences *d, const rgp_replay *replay)
@@ -81,10 +87,12 @@ static void print_head(const replaying *r, const rgp_differences *d, const rgp_r
     } else if (d->actuators == 0) {
         printf("%s; they have no actuator in common, so the readings answer nothing that this rig drives\n", text);
     } else if (d->driven == RGP_NO_ROW) {
-        printf("%s; what is driven is the same, so it is exact all the way\n", text);
+        printf("%s; what is driven is the same%s\n", text,
+               rgp_replay_exact(replay) == r->from->rows ? ", so it is exact all the way" : "");
     } else {
-        printf("%s; exact until %.3f s: from then on something else is driven, and the readings no longer answer it\n",
-               text, seconds_at(r, d->driven));
+        const bool exact = exact_row(r, d, replay) == d->driven;
+        printf("%s; %s %.3f s%s on something else is driven, and the readings no longer answer it\n", text,
+               exact ? "exact until" : "from", seconds_at(r, d->driven), exact ? ": from then" : "");
     }
 }
 
@@ -206,7 +214,7 @@ static void print_json(const replaying *r, const rgp_differences *d, const rgp_r
     for (guint i = 0; i < d->absent->len; i++) {
         json_array_append_new(absent, json_string(d->absent->pdata[i]));
     }
-    const uint32_t exact = rgp_replay_exact(replay);
+    const uint32_t exact = exact_row(r, d, replay);
     command_print_json(json_pack(
         "{s:s, s:i, s:b, s:b, s:o, s:o, s:s, s:i, s:o, s:o, s:o}", "recording", r->from->name, "rows", (int)d->rows,
         "same_text", d->same_text, "same", d->none, "driven_otherwise", time_or_null(r, d->driven), "exact_until",

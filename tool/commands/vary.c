@@ -28,9 +28,9 @@ static bool refuse(const variation_ask *ask, const char *why)
 /* Another value of the same parameter by --set would never be heeded. */
 static bool is_free(const variation_ask *ask, const char *name)
 {
-    g_autofree char *given = g_strconcat(name, "=", NULL);
     for (char **one = ask->set; one && *one; one++) {
-        if (g_str_has_prefix(*one, given)) {
+        g_autofree char *set = g_strstrip(g_strndup(*one, strcspn(*one, "=")));
+        if (strcmp(set, name) == 0) {
             return refuse(ask, "--set gives this parameter one value; take one of the two out");
         }
     }
@@ -91,6 +91,9 @@ static void print_table(const variation_ask *ask, const rgp_variation *v)
 {
     const rgp_image_header *image = ask->rig->image;
     const char *name = rgp_image_text(image, RGP_NAME_SLOT, v->param, 0);
+    if (*v->says) {
+        puts(v->says);
+    }
     printf("firings in %u rows, %g to %g s, by %s\n%16s", ask->from->rows, seconds_at(ask, 0),
            seconds_at(ask, ask->from->rows - 1), name, name);
     for (uint32_t k = 0; k < v->rules; k++) {
@@ -105,16 +108,16 @@ static void print_table(const variation_ask *ask, const rgp_variation *v)
         for (uint32_t k = 0; k < v->rules; k++) {
             printf("  %9u", v->firings[n * v->rules + k]);
         }
-        whole &= v->driven[n] == ask->from->rows;
-        if (v->driven[n] == ask->from->rows) {
+        whole &= v->exact[n] == ask->from->rows;
+        if (v->exact[n] == ask->from->rows) {
             puts("      the end");
         } else {
-            printf("  %9.3f s\n", seconds_at(ask, v->driven[n]));
+            printf("  %9.3f s\n", seconds_at(ask, v->exact[n]));
         }
     }
     if (!whole) {
-        puts(
-            "behind the last column's moment something else is driven than then, and the readings no longer answer it");
+        puts("behind the last column's moment they are a hint: something else is driven than then, or inputs are "
+             "missing");
     }
 }
 
@@ -129,14 +132,14 @@ static void print_json(const variation_ask *ask, const rgp_variation *v)
         for (uint32_t k = 0; k < v->rules; k++) {
             json_array_append_new(row, json_integer(v->firings[n * v->rules + k]));
         }
-        const bool whole = v->driven[n] == ask->from->rows;
+        const bool whole = v->exact[n] == ask->from->rows;
         json_array_append_new(table, json_pack("{s:f, s:o, s:o}", "value", v->value[n], "firings", row, "exact_until",
-                                               whole ? json_null() : json_real(seconds_at(ask, v->driven[n]))));
+                                               whole ? json_null() : json_real(seconds_at(ask, v->exact[n]))));
     }
     const rgp_image_header *image = ask->rig->image;
-    command_print_json(json_pack("{s:s, s:s, s:o, s:o}", "param", rgp_image_text(image, RGP_NAME_SLOT, v->param, 0),
-                                 "unit", rgp_image_unit(image, RGP_NAME_SLOT, v->param, 0), "lines", lines, "values",
-                                 table));
+    command_print_json(
+        json_pack("{s:s, s:s, s:s, s:o, s:o}", "param", rgp_image_text(image, RGP_NAME_SLOT, v->param, 0), "unit",
+                  rgp_image_unit(image, RGP_NAME_SLOT, v->param, 0), "says", v->says, "lines", lines, "values", table));
 }
 
 static bool draw(const variation_ask *ask, const rgp_variation *v)
