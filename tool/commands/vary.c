@@ -52,8 +52,9 @@ static bool parse_ends(const variation_ask *ask, const char *low, const char *hi
 static bool parse(const variation_ask *ask, stretch *to)
 {
     g_auto(GStrv) name = g_strsplit(ask->text, "=", 2);
-    g_auto(GStrv) ends = g_strsplit(name[0] && name[1] ? name[1] : "", "..", 2);
-    if (g_strv_length(ends) != 2) {
+    const char *range = name[0] ? name[1] : NULL;
+    g_auto(GStrv) ends = g_strsplit(range ? range : "", "..", 2);
+    if (!range || g_strv_length(ends) != 2) {
         return refuse(ask, "it takes NAME=A..B, or NAME=A..B,N");
     }
     char *comma = strchr(ends[1], ',');
