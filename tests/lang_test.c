@@ -5,12 +5,13 @@
 #include "rigpulse/version.h"
 
 #include "image/ops.h"
+#include "image/settings.h"
 #include "lang/vocabulary/words.h"
 #include "explain/disassembly.h"
 #include "sim/sim.h"
 
-#include <stdio.h>
 #include <math.h>
+#include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
 
@@ -387,20 +388,39 @@ static void open_sample(sample_step *s, const char *group, const word_row *row, 
     memcpy(s->config, step.config, bytes);
 }
 
-/* The block takes what the table allows: both of its ends, one setting at a time. */
-static void insist_on_limit(const sample_step *s, const char *word, const char *name, uint16_t offset, double limit,
-                            bool whole)
+/* The fault of that setting with that number in the sample; NULL: there is none, or it is another's. */
+static const char *fault_with(const sample_step *s, const rgp_op_setting *is, bool whole, double number)
 {
     unsigned char config[sizeof s->config];
-    const float number = (float)limit;
-    const uint32_t count = whole ? (uint32_t)limit : 0;
-    if (fabs(limit) >= GREAT || (limit > 0.0 && limit < 1e-20)) {
-        return; /* whatever a float holds */
-    }
+    const float value = (float)number;
+    const uint32_t count = (uint32_t)(int64_t)number;
     memcpy(config, s->config, sizeof config);
-    memcpy(config + offset, whole ? (const void *)&count : (const void *)&number, 4);
-    if (rgp_ops[s->op].fault(config)) {
-        fail_msg("the table allows %g for '%s' of '%s', and the block does not", limit, name, word);
+    memcpy(config + is->offset, whole ? (const void *)&count : (const void *)&value, 4);
+    const char *fault = rgp_ops[s->op].fault(config);
+    return fault && strncmp(fault, is->name, strlen(is->name)) == 0 ? fault : NULL;
+}
+
+/* The block takes what the table tells, up to both ends, and nothing beyond; `far` lies beyond `near`. */
+static void insist_on_limits(const sample_step *s, uint16_t offset, bool whole)
+{
+    const rgp_op_setting *is = rgp_op_setting_at(s->op, offset);
+    const double step = whole ? (is->odd ? 2.0 : 1.0) : 0.0;
+    const bool free_below = is->low <= -RGP_ANYTHING || (whole && is->low == 0.0f),
+               free_above = is->high >= RGP_ANYTHING;
+    const double low = (double)is->low, high = (double)is->high;
+    const double first = is->above && !whole ? (double)nextafterf(is->low, INFINITY) : low + (is->above ? step : 0.0);
+    const bool by_another = strcmp(is->name, "far") == 0;
+    if ((!free_below && !by_another && fault_with(s, is, whole, first)) ||
+        (!free_above && fault_with(s, is, whole, high))) {
+        fail_msg("the table allows both ends of '%s', and the block does not: %s", is->name,
+                 fault_with(s, is, whole, high));
+    }
+    const double below = whole ? low - 1.0 : is->above ? low : (double)nextafterf(is->low, -INFINITY);
+    const double beyond = whole ? high + 1.0 : (double)nextafterf(is->high, INFINITY);
+    if ((!free_below && !fault_with(s, is, whole, below)) || (!free_above && !fault_with(s, is, whole, beyond)) ||
+        (is->not_zero && !fault_with(s, is, whole, 0.0)) || (!whole && !fault_with(s, is, whole, (double)NAN)) ||
+        (is->odd && !fault_with(s, is, whole, low + 1.0))) {
+        fail_msg("the block allows more of '%s' than the table", is->name);
     }
 }
 
@@ -414,11 +434,8 @@ static void test_limits_of_words(void **unused)
         open_sample(&s, "stage", &row, w->op);
         for (uint32_t k = 0; k < STAGE_SETTINGS_MAX && w->setting[k].name; k++) {
             const stage_setting *is = &w->setting[k];
-            const bool whole = is->shape == SETTING_COUNT || is->shape == SETTING_ODD;
-            const bool one_of_two = strcmp(is->name, "far limit") == 0; /* it lies beyond the near one */
-            if (whole || is->shape == SETTING_NUMBER) {
-                insist_on_limit(&s, w->word, is->name, is->offset, one_of_two ? is->high : is->low, whole);
-                insist_on_limit(&s, w->word, is->name, is->offset, is->high, whole);
+            if (is->shape == SETTING_COUNT || is->shape == SETTING_NUMBER) {
+                insist_on_limits(&s, is->offset, is->shape == SETTING_COUNT);
             }
         }
         rgp_rig_free(s.rig);
@@ -428,9 +445,7 @@ static void test_limits_of_words(void **unused)
         const word_row row = {w->word, w->form, w->help, w->example, NULL};
         open_sample(&s, "detector", &row, w->op);
         for (uint32_t k = 0; k < DETECTOR_SETTINGS_MAX && w->setting[k].name; k++) {
-            const detector_setting *is = &w->setting[k];
-            insist_on_limit(&s, w->word, is->name, is->offset, is->low, false);
-            insist_on_limit(&s, w->word, is->name, is->offset, is->high, false);
+            insist_on_limits(&s, w->setting[k].offset, false);
         }
         rgp_rig_free(s.rig);
     }

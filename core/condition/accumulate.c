@@ -1,9 +1,10 @@
 /* accumulate (integrator): the check of its settings, and its reset. */
 #include "rigpulse/condition/accumulate.h"
+#include "rigpulse/inside/settings.h"
 
 const char *rgp_accumulate_fault(const rgp_accumulate_config *c)
 {
-    return !(rgp_finite(c->gain) && c->gain != 0.0f) ? RGP_WORDS("gain: not 0") : NULL;
+    return RGP_FAULT_OF(accumulate);
 }
 
 rgp_status rgp_accumulate_check(const rgp_accumulate_config *config)

@@ -1,9 +1,10 @@
 /* average (moving mean): the check of its settings, and its reset. */
 #include "rigpulse/condition/average.h"
+#include "rigpulse/inside/settings.h"
 
 const char *rgp_average_fault(const rgp_average_config *c)
 {
-    return !(c->window >= 2 && c->window <= RGP_AVERAGE_WINDOW_MAX) ? RGP_WORDS("window: 2 to 64 readings") : NULL;
+    return RGP_FAULT_OF(average);
 }
 
 rgp_status rgp_average_check(const rgp_average_config *config)

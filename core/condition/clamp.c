@@ -1,11 +1,11 @@
 /* clamp (limiter of a value): the check of its settings. */
 #include "rigpulse/condition/clamp.h"
+#include "rigpulse/inside/settings.h"
 
 const char *rgp_clamp_fault(const rgp_clamp_config *c)
 {
-    return !(rgp_finite(c->low))                        ? RGP_WORDS("low: a number")
-           : !(rgp_finite(c->high) && c->low < c->high) ? RGP_WORDS("high: above low")
-                                                        : NULL;
+    const char *fault = RGP_FAULT_OF(clamp);
+    return fault ? fault : c->low < c->high ? NULL : RGP_WORDS("high: above low");
 }
 
 rgp_status rgp_clamp_check(const rgp_clamp_config *config)

@@ -1,11 +1,10 @@
 /* despike (running median): the check of its settings, its reset, and what a window forgets behind a gap. */
 #include "rigpulse/condition/despike.h"
+#include "rigpulse/inside/settings.h"
 
 const char *rgp_despike_fault(const rgp_despike_config *c)
 {
-    return !(c->window >= 3 && c->window <= RGP_DESPIKE_WINDOW_MAX && c->window % 2 == 1)
-               ? RGP_WORDS("window: odd, 3 to 31 readings")
-               : NULL;
+    return RGP_FAULT_OF(despike);
 }
 
 rgp_status rgp_despike_check(const rgp_despike_config *config)

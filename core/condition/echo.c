@@ -1,16 +1,13 @@
 /* echo (time of flight of sound): the check of its settings. */
 #include "rigpulse/condition/echo.h"
+#include "rigpulse/inside/settings.h"
 
 #include <math.h>
 
 const char *rgp_echo_fault(const rgp_echo_config *c)
 {
-    return !(rgp_finite(c->seconds) && c->seconds > 0.0f)     ? RGP_WORDS("seconds: above 0")
-           : !(rgp_finite(c->metre) && c->metre > 0.0f)       ? RGP_WORDS("metre: above 0")
-           : !(c->celsius >= -100.0f && c->celsius <= 200.0f) ? RGP_WORDS("celsius: -100 to 200")
-           : !(c->near >= 0.0f)                               ? RGP_WORDS("near: 0 or more")
-           : !(rgp_finite(c->far) && c->far > c->near)        ? RGP_WORDS("far: above near")
-                                                              : NULL;
+    const char *fault = RGP_FAULT_OF(echo);
+    return fault ? fault : c->far > c->near ? NULL : RGP_WORDS("far: above near");
 }
 
 rgp_status rgp_echo_check(const rgp_echo_config *config)

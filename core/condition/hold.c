@@ -1,9 +1,10 @@
 /* hold (sample hold with a time limit): the check of its settings, and its reset. */
 #include "rigpulse/condition/hold.h"
+#include "rigpulse/inside/settings.h"
 
 const char *rgp_hold_fault(const rgp_hold_config *c)
 {
-    return !(c->time > 0.0f && c->time <= 1e6f) ? RGP_WORDS("time: seconds, above 0, at most 1e6") : NULL;
+    return RGP_FAULT_OF(hold);
 }
 
 rgp_status rgp_hold_check(const rgp_hold_config *config)

@@ -1,12 +1,11 @@
 /* line (gain and offset): the check of its settings. */
 #include "rigpulse/condition/line.h"
+#include "rigpulse/inside/settings.h"
 
 const char *rgp_line_fault(const rgp_line_config *c)
 {
-    return !(rgp_finite(c->gain) && c->gain != 0.0f)              ? RGP_WORDS("gain: not 0")
-           : !(rgp_finite(c->offset))                             ? RGP_WORDS("offset: a number")
-           : !(rgp_finite(c->high - c->low) && c->low <= c->high) ? RGP_WORDS("high: not below low")
-                                                                  : NULL;
+    const char *fault = RGP_FAULT_OF(line);
+    return fault ? fault : rgp_finite(c->high - c->low) && c->low <= c->high ? NULL : RGP_WORDS("high: not below low");
 }
 
 rgp_status rgp_line_check(const rgp_line_config *config)

@@ -1,5 +1,6 @@
 /* Mounted axes, tilt by gravity, and fuse (complementary filter): the check of its settings, and its reset. */
 #include "rigpulse/condition/motion.h"
+#include "rigpulse/inside/settings.h"
 
 #include <math.h>
 
@@ -37,7 +38,7 @@ void rgp_axes_step(const rgp_axes_config *config, const float sensor[3], float d
 
 const char *rgp_tilt_fault(const rgp_tilt_config *c)
 {
-    return !(c->which <= RGP_TILT_PITCH) ? RGP_WORDS("which: RGP_TILT_ROLL or RGP_TILT_PITCH") : NULL;
+    return RGP_FAULT_OF(tilt);
 }
 
 rgp_status rgp_tilt_check(const rgp_tilt_config *config)
@@ -47,10 +48,7 @@ rgp_status rgp_tilt_check(const rgp_tilt_config *config)
 
 const char *rgp_fuse_fault(const rgp_fuse_config *c)
 {
-    return !(c->time_constant > 0.0f && c->time_constant <= 1e6f)
-               ? RGP_WORDS("time_constant: seconds, above 0, at most 1e6")
-           : !(rgp_finite(c->gain) && c->gain != 0.0f) ? RGP_WORDS("gain: not 0")
-                                                       : NULL;
+    return RGP_FAULT_OF(fuse);
 }
 
 rgp_status rgp_fuse_check(const rgp_fuse_config *config)

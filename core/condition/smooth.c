@@ -1,11 +1,10 @@
 /* smooth (first-order low pass): the check of its settings, and its reset. */
 #include "rigpulse/condition/smooth.h"
+#include "rigpulse/inside/settings.h"
 
 const char *rgp_smooth_fault(const rgp_smooth_config *c)
 {
-    return !(c->time_constant > 0.0f && c->time_constant <= 1e6f)
-               ? RGP_WORDS("time_constant: seconds, above 0, at most 1e6")
-               : NULL;
+    return RGP_FAULT_OF(smooth);
 }
 
 rgp_status rgp_smooth_check(const rgp_smooth_config *config)

@@ -1,12 +1,10 @@
 /* span (range learned in practice): the check of its settings, its reset, and what survives a power cycle. */
 #include "rigpulse/condition/span.h"
+#include "rigpulse/inside/settings.h"
 
 const char *rgp_span_fault(const rgp_span_config *c)
 {
-    return !(rgp_finite(c->time) && c->time > 0.0f)               ? RGP_WORDS("time: seconds, above 0")
-           : !(rgp_finite(c->least_span) && c->least_span > 0.0f) ? RGP_WORDS("least_span: above 0")
-           : !(c->falling <= 1)                                   ? RGP_WORDS("falling: 0 or 1")
-                                                                  : NULL;
+    return RGP_FAULT_OF(span);
 }
 
 rgp_status rgp_span_check(const rgp_span_config *config)

@@ -1,15 +1,14 @@
 /* table (piecewise linear interpolation): the check of its settings. */
 #include "rigpulse/condition/table.h"
 
+#include "rigpulse/inside/settings.h"
 #include "rigpulse/numeric.h"
 
-const char *rgp_table_fault(const rgp_table_config *config)
+const char *rgp_table_fault(const rgp_table_config *c)
 {
-    if (config->count < 2 || config->count > RGP_TABLE_POINTS_MAX) {
-        return RGP_WORDS("count: 2 to 16");
-    }
-    const rgp_table_point *p = config->point;
-    for (uint32_t i = 0; i < config->count; i++) {
+    const char *fault = RGP_FAULT_OF(table);
+    const rgp_table_point *p = c->point;
+    for (uint32_t i = 0; !fault && i < c->count; i++) {
         if (!rgp_finite(p[i].in) || !rgp_finite(p[i].out)) {
             return RGP_WORDS("point: numbers");
         }
@@ -18,7 +17,7 @@ const char *rgp_table_fault(const rgp_table_config *config)
             return RGP_WORDS("point: rising in, and with a finite slope from one to the next");
         }
     }
-    return config->beyond > RGP_TABLE_STRICT ? RGP_WORDS("beyond: RGP_TABLE_CLAMPED, _EXTENDED or _STRICT") : NULL;
+    return fault;
 }
 
 rgp_status rgp_table_check(const rgp_table_config *config)

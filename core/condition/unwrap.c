@@ -1,12 +1,10 @@
 /* unwrap (angle unwrapping): the check of its settings, and its reset. */
 #include "rigpulse/condition/unwrap.h"
+#include "rigpulse/inside/settings.h"
 
 const char *rgp_unwrap_fault(const rgp_unwrap_config *c)
 {
-    return !(rgp_finite(c->turn) && c->turn > 0.0f)          ? RGP_WORDS("turn: above 0")
-           : !(rgp_finite(c->fastest) && c->fastest >= 0.0f) ? RGP_WORDS("fastest: 0 or more")
-           : !(c->anyway <= 1)                               ? RGP_WORDS("anyway: 0 or 1")
-                                                             : NULL;
+    return RGP_FAULT_OF(unwrap);
 }
 
 rgp_status rgp_unwrap_check(const rgp_unwrap_config *config)

@@ -1,17 +1,13 @@
 /* zero (tare, offset learned while still): the check of its settings, its reset, learning, and what survives a power
  * cycle. */
 #include "rigpulse/condition/zero.h"
+#include "rigpulse/inside/settings.h"
 
 #include <math.h>
 
 const char *rgp_zero_fault(const rgp_zero_config *c)
 {
-    return !(rgp_finite(c->window) && c->window > 0.0f)    ? RGP_WORDS("window: seconds, above 0")
-           : !(rgp_finite(c->spread) && c->spread > 0.0f)  ? RGP_WORDS("spread: above 0")
-           : !(rgp_finite(c->drift) && c->drift > 0.0f)    ? RGP_WORDS("drift: above 0")
-           : !(rgp_finite(c->warmup) && c->warmup >= 0.0f) ? RGP_WORDS("warmup: seconds, 0 or more")
-           : !(c->tries >= 1 && c->tries <= 1000)          ? RGP_WORDS("tries: 1 to 1000")
-                                                           : NULL;
+    return RGP_FAULT_OF(zero);
 }
 
 rgp_status rgp_zero_check(const rgp_zero_config *config)

@@ -1,6 +1,7 @@
 /* bands (multi-level comparator with hysteresis): the check of its settings, and its reset. */
 #include "rigpulse/detect/bands.h"
 
+#include "rigpulse/inside/settings.h"
 #include "rigpulse/numeric.h"
 
 /* The stretch of the quantity in which the answer at border i depends on where one came from. */
@@ -15,23 +16,18 @@ static float zone_high(const rgp_bands_config *config, uint32_t i)
     return config->above >> i & 1u ? config->border[i] : config->border[i] + config->margin;
 }
 
-const char *rgp_bands_fault(const rgp_bands_config *config)
+const char *rgp_bands_fault(const rgp_bands_config *c)
 {
-    if (config->borders < 1 || config->borders > RGP_BANDS_BORDERS_MAX) {
-        return RGP_WORDS("borders: 1 to 15");
-    }
-    if (!rgp_finite(config->margin) || !(config->margin >= 0.0f)) {
-        return RGP_WORDS("margin: 0 or more");
-    }
-    for (uint32_t i = 0; i < config->borders; i++) {
-        if (!rgp_finite(config->border[i])) {
+    const char *fault = RGP_FAULT_OF(bands);
+    for (uint32_t i = 0; !fault && i < c->borders; i++) {
+        if (!rgp_finite(c->border[i])) {
             return RGP_WORDS("border: numbers");
         }
-        if (i > 0 && !(config->border[i] > config->border[i - 1] && zone_low(config, i) >= zone_high(config, i - 1))) {
+        if (i > 0 && !(c->border[i] > c->border[i - 1] && zone_low(c, i) >= zone_high(c, i - 1))) {
             return RGP_WORDS("border: rising, and farther apart than the margins reach");
         }
     }
-    return NULL;
+    return fault;
 }
 
 rgp_status rgp_bands_check(const rgp_bands_config *config)

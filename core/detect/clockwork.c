@@ -3,6 +3,7 @@
 
 #include "rigpulse/detect/moment.h"
 #include "rigpulse/numeric.h"
+#include "rigpulse/inside/settings.h"
 
 static bool came(rgp_reading in, float dt)
 {
@@ -11,7 +12,7 @@ static bool came(rgp_reading in, float dt)
 
 const char *rgp_once_fault(const rgp_once_config *c)
 {
-    return !(c->reserved == 0) ? RGP_WORDS("reserved: 0") : NULL;
+    return RGP_FAULT_OF(once);
 }
 
 rgp_status rgp_once_check(const rgp_once_config *config)
@@ -35,9 +36,7 @@ rgp_reading rgp_once_step(const rgp_once_config *config, rgp_once_state *state, 
 
 const char *rgp_every_fault(const rgp_every_config *c)
 {
-    return !(c->period > 0.0f && c->period <= RGP_CLOCKWORK_TIME_MAX)
-               ? RGP_WORDS("period: seconds, above 0, at most 1e8")
-               : NULL;
+    return RGP_FAULT_OF(every);
 }
 
 rgp_status rgp_every_check(const rgp_every_config *config)
@@ -73,7 +72,7 @@ rgp_reading rgp_every_step(const rgp_every_config *config, rgp_every_state *stat
 
 const char *rgp_after_fault(const rgp_after_config *c)
 {
-    return !(c->time >= 0.0f && c->time <= RGP_CLOCKWORK_TIME_MAX) ? RGP_WORDS("time: seconds, 0 to 1e8") : NULL;
+    return RGP_FAULT_OF(after);
 }
 
 rgp_status rgp_after_check(const rgp_after_config *config)
@@ -109,10 +108,7 @@ rgp_reading rgp_after_step(const rgp_after_config *config, rgp_after_state *stat
 
 const char *rgp_times_fault(const rgp_times_config *c)
 {
-    return !(c->count >= 2 && c->count <= RGP_TIMES_MAX) ? RGP_WORDS("count: 2 to 16")
-           : !(c->within > 0.0f && c->within <= RGP_CLOCKWORK_TIME_MAX)
-               ? RGP_WORDS("within: seconds, above 0, at most 1e8")
-               : NULL;
+    return RGP_FAULT_OF(times);
 }
 
 rgp_status rgp_times_check(const rgp_times_config *config)
@@ -147,8 +143,7 @@ rgp_reading rgp_times_step(const rgp_times_config *config, rgp_times_state *stat
 
 const char *rgp_absent_fault(const rgp_absent_config *c)
 {
-    return !(c->time > 0.0f && c->time <= RGP_CLOCKWORK_TIME_MAX) ? RGP_WORDS("time: seconds, above 0, at most 1e8")
-                                                                  : NULL;
+    return RGP_FAULT_OF(absent);
 }
 
 rgp_status rgp_absent_check(const rgp_absent_config *config)

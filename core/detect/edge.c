@@ -1,11 +1,10 @@
 /* edge and changed (edge detectors): the check of its settings, and its reset. */
 #include "rigpulse/detect/edge.h"
+#include "rigpulse/inside/settings.h"
 
 const char *rgp_edge_fault(const rgp_edge_config *c)
 {
-    return !(c->which >= RGP_EDGE_RISE && c->which <= RGP_EDGE_EITHER)
-               ? RGP_WORDS("which: RGP_EDGE_RISE, RGP_EDGE_FALL or RGP_EDGE_EITHER")
-               : NULL;
+    return RGP_FAULT_OF(edge);
 }
 
 rgp_status rgp_edge_check(const rgp_edge_config *config)

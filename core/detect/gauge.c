@@ -3,17 +3,13 @@
 #include "rigpulse/detect/gauge.h"
 
 #include "rigpulse/numeric.h"
+#include "rigpulse/inside/settings.h"
 
 #define HALF_PI 1.57079633f
 
 const char *rgp_gauge_fault(const rgp_gauge_config *c)
 {
-    return !(c->what < RGP_GAUGE_WHATS)               ? RGP_WORDS("what: one of RGP_GAUGE_...")
-           : !(c->event <= 1)                         ? RGP_WORDS("event: 0 or 1")
-           : !(c->every >= 1 && c->every <= 1000)     ? RGP_WORDS("every: 1 to 1000")
-           : !(c->least >= 0.0f && c->least <= 1e6f)  ? RGP_WORDS("least: seconds, 0 to 1e6")
-           : !(c->window > 0.0f && c->window <= 1e6f) ? RGP_WORDS("window: seconds, above 0, at most 1e6")
-                                                      : NULL;
+    return RGP_FAULT_OF(gauge);
 }
 
 rgp_status rgp_gauge_check(const rgp_gauge_config *config)

@@ -1,12 +1,11 @@
 /* lag (transit time between two gates): the check of its settings, its reset, and matching what passes. */
 #include "rigpulse/detect/gauge.h"
 #include "rigpulse/numeric.h"
+#include "rigpulse/inside/settings.h"
 
 const char *rgp_lag_fault(const rgp_lag_config *c)
 {
-    return !(c->within > 0.0f && c->within <= 1e6f)  ? RGP_WORDS("within: seconds, above 0, at most 1e6")
-           : !(c->least >= 0.0f && c->least <= 1e6f) ? RGP_WORDS("least: seconds, 0 to 1e6")
-                                                     : NULL;
+    return RGP_FAULT_OF(lag);
 }
 
 rgp_status rgp_lag_check(const rgp_lag_config *config)

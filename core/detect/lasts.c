@@ -1,10 +1,10 @@
 /* lasts (on-delay): the check of its settings, and its reset. */
 #include "rigpulse/detect/lasts.h"
+#include "rigpulse/inside/settings.h"
 
 const char *rgp_lasts_fault(const rgp_lasts_config *c)
 {
-    return !(c->time > 0.0f && c->time <= RGP_LASTS_TIME_MAX) ? RGP_WORDS("time: seconds, above 0, at most 36000")
-                                                              : NULL;
+    return RGP_FAULT_OF(lasts);
 }
 
 rgp_status rgp_lasts_check(const rgp_lasts_config *config)

@@ -2,17 +2,14 @@
 #include "rigpulse/detect/scan.h"
 
 #include "rigpulse/numeric.h"
+#include "rigpulse/inside/settings.h"
 
 #define BACK           0.125f /* of its way, by which a pass is over */
 #define PARTIAL_PASSES 4u     /* after so many in a row their stretch is the one that is swept */
 
 const char *rgp_scan_fault(const rgp_scan_config *c)
 {
-    return !(c->strongest <= 1)                            ? RGP_WORDS("strongest: 0 or 1")
-           : !(c->give <= RGP_SCAN_VALUE)                  ? RGP_WORDS("give: one of RGP_SCAN_...")
-           : !(rgp_finite(c->within) && c->within >= 0.0f) ? RGP_WORDS("within: 0 or more")
-           : !(c->skip <= 100)                             ? RGP_WORDS("skip: 0 to 100")
-                                                           : NULL;
+    return RGP_FAULT_OF(scan);
 }
 
 rgp_status rgp_scan_check(const rgp_scan_config *config)

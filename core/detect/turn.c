@@ -3,13 +3,11 @@
 
 #include "rigpulse/detect/moment.h"
 #include "rigpulse/numeric.h"
+#include "rigpulse/inside/settings.h"
 
 const char *rgp_turn_fault(const rgp_turn_config *c)
 {
-    return !(rgp_finite(c->least) && c->least > 0.0f) ? RGP_WORDS("least: above 0")
-           : !(c->which >= RGP_TURN_UP && c->which <= RGP_TURN_EITHER)
-               ? RGP_WORDS("which: RGP_TURN_UP, RGP_TURN_DOWN or RGP_TURN_EITHER")
-               : NULL;
+    return RGP_FAULT_OF(turn);
 }
 
 rgp_status rgp_turn_check(const rgp_turn_config *config)
@@ -96,9 +94,7 @@ rgp_reading rgp_turn_step(const rgp_turn_config *config, rgp_turn_state *s, rgp_
 
 const char *rgp_swing_fault(const rgp_swing_config *c)
 {
-    return !(rgp_finite(c->least) && c->least > 0.0f) ? RGP_WORDS("least: above 0")
-           : !(c->what <= RGP_SWING_LEFT)             ? RGP_WORDS("what: RGP_SWING_REACH or RGP_SWING_LEFT")
-                                                      : NULL;
+    return RGP_FAULT_OF(swing);
 }
 
 rgp_status rgp_swing_check(const rgp_swing_config *config)

@@ -2,6 +2,7 @@
 #include "ops.h"
 
 #include "rigpulse/image.h"
+#include "rigpulse/inside/settings.h"
 
 /* ---- the shapes: how many inputs, whether they may be constants, whether it is a loop ---- */
 
@@ -52,15 +53,20 @@
     ASK_##shape(NAME, block, config_bytes, state_bytes)
 #include "ops.def"
 
-#define ASKED_BOTH(NAME)                      fault_##NAME, config_bytes_##NAME, state_bytes_##NAME, reset_##NAME
-#define ASKED_STAGE(NAME)                     ASKED_BOTH(NAME)
-#define ASKED_PAIR(NAME)                      ASKED_BOTH(NAME)
-#define ASKED_EDGES(NAME)                     ASKED_BOTH(NAME)
-#define ASKED_EDGES2(NAME)                    ASKED_BOTH(NAME)
-#define ASKED_LOOP(NAME)                      ASKED_BOTH(NAME)
-#define ASKED_MAP(NAME)                       fault_##NAME, config_bytes_##NAME, NULL, NULL
-#define ASKED_MAP3(NAME)                      ASKED_MAP(NAME)
-#define ASKED_JOIN(NAME)                      NULL, NULL, NULL, NULL
+#define ASKED_BOTH(NAME)   fault_##NAME, config_bytes_##NAME, state_bytes_##NAME, reset_##NAME
+#define ASKED_STAGE(NAME)  ASKED_BOTH(NAME)
+#define ASKED_PAIR(NAME)   ASKED_BOTH(NAME)
+#define ASKED_EDGES(NAME)  ASKED_BOTH(NAME)
+#define ASKED_EDGES2(NAME) ASKED_BOTH(NAME)
+#define ASKED_LOOP(NAME)   ASKED_BOTH(NAME)
+#define ASKED_MAP(NAME)    fault_##NAME, config_bytes_##NAME, NULL, NULL
+#define ASKED_MAP3(NAME)   ASKED_MAP(NAME)
+#define ASKED_JOIN(NAME)   NULL, NULL, NULL, NULL
+
+/* A bit for each 4 bytes that a parameter may change. */
+#define LIVE(block, in, type, field, live, ...)                                                  \
+    | (uint32_t)((live) * (((uint64_t)1 << sizeof((rgp_##block##_config *)0)->in field / 4) - 1) \
+                 << offsetof(rgp_##block##_config, in field) / 4)
 
 /* A macro of its own, so that the shape's list is taken apart before it is counted. */
 #define ROW(inputs, refs, loop, outputs, ...) {inputs, outputs, refs, loop, __VA_ARGS__},
@@ -69,7 +75,7 @@
 const rgp_op rgp_ops[RGP_OPS] = {
 #define RGP_OP(NAME, shape, block, outputs, config_bytes, state_bytes, steps, pace, result, range, knows, verb) \
     MAKE(SHAPE_##shape, outputs, RGP_STEPS_##steps, RGP_PACE_##pace, RGP_RESULT_##result, RGP_RANGE_##range,    \
-         RGP_KNOWS_##knows, verb, ASKED_##shape(NAME))
+         RGP_KNOWS_##knows, verb, 0u RGP_SETTINGS_##shape(LIVE, block), ASKED_##shape(NAME))
 #include "ops.def"
 };
 
@@ -127,25 +133,9 @@ rgp_learning rgp_op_news(uint32_t op, void *state)
 
 /* ---- settings that a parameter may change ---- */
 
-typedef struct live_field {
-    uint8_t op;
-    uint16_t offset, places;
-} live_field;
-
-static const live_field live_fields[] = {
-#define RGP_OP_LIVE(NAME, block, field, places) {RGP_OP_##NAME, offsetof(rgp_##block##_config, field), places},
-#include "ops.def"
-};
-
 bool rgp_op_is_live(uint32_t op, uint32_t offset)
 {
-    for (uint32_t i = 0; i < sizeof live_fields / sizeof *live_fields; i++) {
-        const live_field *f = &live_fields[i];
-        if (f->op == op && offset % 4 == 0 && offset >= f->offset && offset < f->offset + 4u * f->places) {
-            return true;
-        }
-    }
-    return false;
+    return offset % 4 == 0 && offset < 128 && (rgp_ops[op].live >> offset / 4 & 1u);
 }
 
 bool rgp_op_locate_live(const void *image, uint32_t live_offset, uint32_t *op, uint32_t *config_offset)

@@ -19,8 +19,18 @@ enum {
     RGP_OPS
 };
 
-#define RGP_OP_HEAD      4u /* bytes of a config that must be there before its length may be asked */
-#define RGP_OPERANDS_MAX 4u
+#define RGP_OP_HEAD                   4u /* bytes of a config that must be there before its length may be asked */
+#define RGP_OPERANDS_MAX              4u
+
+/* The settings of an operation's block, by its shape: a JOIN has none (rigpulse/inside/settings.h). */
+#define RGP_SETTINGS_STAGE(X, block)  rgp_##block##_settings(X, block, )
+#define RGP_SETTINGS_PAIR(X, block)   RGP_SETTINGS_STAGE(X, block)
+#define RGP_SETTINGS_MAP(X, block)    RGP_SETTINGS_STAGE(X, block)
+#define RGP_SETTINGS_MAP3(X, block)   RGP_SETTINGS_STAGE(X, block)
+#define RGP_SETTINGS_EDGES(X, block)  RGP_SETTINGS_STAGE(X, block)
+#define RGP_SETTINGS_EDGES2(X, block) RGP_SETTINGS_STAGE(X, block)
+#define RGP_SETTINGS_LOOP(X, block)   RGP_SETTINGS_STAGE(X, block)
+#define RGP_SETTINGS_JOIN(X, block)
 
 /* The columns of ops.def. */
 enum { RGP_STEPS_TICK, RGP_STEPS_NEW };
@@ -37,6 +47,7 @@ typedef struct rgp_op {
     uint8_t steps; /* RGP_STEPS_... */
     uint8_t pace, result, range, knows;
     const char *verb;
+    uint32_t live;                            /* bit i: a parameter may change the i-th 4 bytes of its config */
     const char *(*fault)(const void *config); /* the wrong setting in words; NULL for an operation without settings */
     uint32_t (*config_bytes)(const void *config);
     uint32_t (*state_bytes)(const void *config); /* NULL for an operation without state */

@@ -2,23 +2,14 @@
 #include "rigpulse/regulate/loop.h"
 
 #include "rigpulse/numeric.h"
+#include "rigpulse/inside/settings.h"
 
 #define BOUNDLESS 3e38f
 
 const char *rgp_loop_fault(const rgp_loop_config *c)
 {
-    return !(rgp_finite(c->trim))                                  ? RGP_WORDS("trim: a number")
-           : !(rgp_finite(c->bias))                                ? RGP_WORDS("bias: a number")
-           : !(rgp_finite(c->ramp) && c->ramp >= 0.0f)             ? RGP_WORDS("ramp: 0 or more a second")
-           : !(rgp_finite(c->within) && c->within >= 0.0f)         ? RGP_WORDS("within: 0 or more")
-           : !(rgp_finite(c->delay) && c->delay >= 0.0f)           ? RGP_WORDS("delay: seconds, 0 or more")
-           : !(rgp_finite(c->beyond) && c->beyond >= 0.0f)         ? RGP_WORDS("beyond: 0 or more")
-           : !(rgp_finite(c->beyond_for) && c->beyond_for >= 0.0f) ? RGP_WORDS("beyond_for: seconds, 0 or more")
-           : !(rgp_finite(c->saturated_for) && c->saturated_for >= 0.0f)
-               ? RGP_WORDS("saturated_for: seconds, 0 or more")
-           : !(rgp_finite(c->hold) && c->hold >= 0.0f)               ? RGP_WORDS("hold: seconds, 0 or more")
-           : !(c->again == 0 || (c->again == 1 && c->within > 0.0f)) ? RGP_WORDS("again: 0, or 1 with a within above 0")
-                                                                     : NULL;
+    const char *fault = RGP_FAULT_OF(loop);
+    return fault ? fault : c->again == 0 || c->within > 0.0f ? NULL : RGP_WORDS("again: 0, or 1 with a within above 0");
 }
 
 rgp_status rgp_loop_check(const rgp_loop_config *config)

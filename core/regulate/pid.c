@@ -1,21 +1,11 @@
 /* PID controller in parallel form: the check of its settings, its reset, and the step with all its options. */
 #include "rigpulse/regulate/pid.h"
+#include "rigpulse/inside/settings.h"
 
 const char *rgp_pid_fault(const rgp_pid_config *c)
 {
-    return !(rgp_finite(c->gain.kp) && c->gain.kp >= 0.0f)       ? RGP_WORDS("gain.kp: 0 or more")
-           : !(rgp_finite(c->gain.ki) && c->gain.ki >= 0.0f)     ? RGP_WORDS("gain.ki: 0 or more")
-           : !(rgp_finite(c->gain.kd) && c->gain.kd >= 0.0f)     ? RGP_WORDS("gain.kd: 0 or more")
-           : !(c->gain.filter >= 0.0f && c->gain.filter <= 1e6f) ? RGP_WORDS("gain.filter: seconds, 0 to 1e6")
-           : !(c->setpoint_softness >= 0.0f && c->setpoint_softness <= 1.0f) ? RGP_WORDS("setpoint_softness: 0 to 1")
-           : !(c->slope_weight >= 0.0f && c->slope_weight <= 1.0f)           ? RGP_WORDS("slope_weight: 0 to 1")
-           : !(c->tracking_time >= 0.0f && c->tracking_time <= 1e6f) ? RGP_WORDS("tracking_time: seconds, 0 to 1e6")
-           : !(rgp_finite(c->deadband) && c->deadband >= 0.0f)       ? RGP_WORDS("deadband: 0 or more")
-           : !(rgp_finite(c->resolution) && c->resolution >= 0.0f)   ? RGP_WORDS("resolution: 0 or more")
-           : !(rgp_finite(c->low))                                   ? RGP_WORDS("low: a number")
-           : !(rgp_finite(c->high) && c->low < c->high)              ? RGP_WORDS("high: above low")
-           : !(c->reverse <= 1)                                      ? RGP_WORDS("reverse: 0 or 1")
-                                                                     : NULL;
+    const char *fault = RGP_FAULT_OF(pid);
+    return fault ? fault : c->low < c->high ? NULL : RGP_WORDS("high: above low");
 }
 
 rgp_status rgp_pid_check(const rgp_pid_config *config)

@@ -2,13 +2,11 @@
 #include "rigpulse/regulate/predict.h"
 
 #include "rigpulse/numeric.h"
+#include "rigpulse/inside/settings.h"
 
 const char *rgp_predict_fault(const rgp_predict_config *c)
 {
-    return !(rgp_finite(c->gain) && c->gain != 0.0f) ? RGP_WORDS("gain: not 0")
-           : !(c->lag > 0.0f && c->lag <= 1e6f)      ? RGP_WORDS("lag: seconds, above 0, at most 1e6")
-           : !(c->dead > 0.0f && c->dead <= 1e6f)    ? RGP_WORDS("dead: seconds, above 0, at most 1e6")
-                                                     : NULL;
+    return RGP_FAULT_OF(predict);
 }
 
 rgp_status rgp_predict_check(const rgp_predict_config *config)

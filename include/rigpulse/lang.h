@@ -150,6 +150,8 @@ typedef struct rgp_word_setting {
     const char *unit;       /* "s", "" for a bare number, or what it depends on: "the input's unit" */
     double least, greatest; /* -INFINITY, INFINITY: whatever a float holds */
     double initial;         /* when it is not written; NAN: it has to be */
+    bool above;             /* more than `least`, not as much */
+    bool not_zero, odd;
 } rgp_word_setting;
 bool rgp_word_setting_at(uint32_t index, uint32_t which, rgp_word_setting *setting);
 

@@ -4,8 +4,6 @@
 
 #include "lang/parse/tree.h"
 
-#define CHECK_GREATEST 1e30 /* of a number in a rig file */
-
 /* "cm (a length)", "a condition": what a node is, in a message. */
 const char *check_describe(tree *t, const node *n);
 
@@ -60,7 +58,7 @@ double check_least_of(const node *n, unit wanted);
 double check_greatest_of(const node *n, unit wanted);
 
 /* Holds all that a fixed value can become against a range in `wanted`. */
-bool check_within(tree *t, const node *n, unit wanted, double low, double high, const char *what);
+bool check_within(tree *t, const node *n, unit wanted, number_limits limits, const char *what);
 
 /* Holds a time constant against what a filter's state of two floats can still follow: ticks. */
 #define CHECK_TICKS_MOST 1e8

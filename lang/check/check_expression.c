@@ -207,8 +207,10 @@ static void check_compare(tree *t, node *n)
         bad_pair(t, n);
         return;
     }
-    if (n->c && (!check_is_fixed(t, n->c, u, true, "the margin") ||
-                 !check_within(t, n->c, unit_difference(u), 0.0, CHECK_GREATEST, "the margin"))) {
+    if (n->c &&
+        (!check_is_fixed(t, n->c, u, true, "the margin") ||
+         !check_within(t, n->c, unit_difference(u),
+                       limits_of_setting(RGP_OP_COMPARE, offsetof(rgp_compare_config, margin)), "the margin"))) {
         return;
     }
     n->type.kind = TYPE_TRUTH;
@@ -327,7 +329,8 @@ static void check_lasts(tree *t, node *n)
         return;
     }
     if (check_is_fixed(t, n->b, unit_seconds, false, "how long it lasts") &&
-        check_within(t, n->b, unit_seconds, 1e-6, (double)RGP_LASTS_TIME_MAX, "how long it lasts")) {
+        check_within(t, n->b, unit_seconds, limits_of_setting(RGP_OP_LASTS, offsetof(rgp_lasts_config, time)),
+                     "how long it lasts")) {
         n->type = (type){TYPE_TRUTH, unit_none, NULL};
     }
 }
@@ -359,7 +362,7 @@ static void check_detect(tree *t, node *n)
         const bool interval = is->unit == UNIT_IN_INTERVAL;
         const unit wanted = interval ? unit_difference(in) : unit_seconds;
         if (!check_is_fixed(t, setting[i], wanted, interval, is->name) ||
-            !check_within(t, setting[i], wanted, is->low, is->high, is->name)) {
+            !check_within(t, setting[i], wanted, detector_limits(word, is), is->name)) {
             return;
         }
     }

@@ -68,11 +68,11 @@ static bool check_setting(tree *t, loop *l, const loop_line_of *of, uint32_t ind
         const bool bare = v->value->kind == NODE_NAME && v->value->type.kind == TYPE_NUMBER &&
                           v->value->symbol->kind == SYMBOL_PARAM && unit_is_bare(v->value->type.unit);
         if (bare && is_gain(is->unit)) {
-            return check_within(t, v->value, unit_none, is->low, is->high, is->name);
+            return check_within(t, v->value, unit_none, loop_limits(of->line, is), is->name);
         }
     }
     if (!check_fixed(t, v->value, wanted, interval, is->name) ||
-        !check_within(t, v->value, wanted, is->low, is->high, is->name) ||
+        !check_within(t, v->value, wanted, loop_limits(of->line, is), is->name) ||
         (is->unit == UNIT_SECOND && !check_reachable(t, v->value, is->name))) {
         return false;
     }

@@ -22,7 +22,8 @@ static void check_trigger(tree *t, const rule *r)
 
 void check_duration(tree *t, node *n, const char *what, double low, bool warns)
 {
-    if (!n || !check_fixed(t, n, unit_seconds, false, what) || !check_within(t, n, unit_seconds, low, 1e8, what)) {
+    if (!n || !check_fixed(t, n, unit_seconds, false, what) ||
+        !check_within(t, n, unit_seconds, limits_between(low, 1e8), what)) {
         return;
     }
     if (warns && check_least_of(n, unit_seconds) * 1e6 < 2.0 * t->tick_us) {
@@ -125,7 +126,7 @@ static void check_amount(tree *t, action *a, const symbol *s)
     if (check_is_unknown(n) || n->type.kind != TYPE_NUMBER || !(s->seconds_each > 0.0) ||
         !unit_same_kind(n->type.unit, s->portion_unit) ||
         !check_fixed(t, a->duration, s->portion_unit, false, "the amount") ||
-        !check_within(t, a->duration, s->portion_unit, 1e-6, 1e8, "the amount")) {
+        !check_within(t, a->duration, s->portion_unit, limits_between(1e-6, 1e8), "the amount")) {
         return;
     }
     const unit each = unit_product(&t->units, unit_seconds, s->portion_unit, -1);

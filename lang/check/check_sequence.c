@@ -70,7 +70,7 @@ static void check_dwell(tree *t, const seq_step *of)
         report_error(t->report, n->at, n->kind == NODE_NUMBER ? "for instance: dwell 5 s" : NULL,
                      "'dwell' needs a time, but this is %s", check_describe(t, n));
     } else if (n->kind == NODE_NUMBER || (n->kind == NODE_NAME && n->symbol->kind == SYMBOL_PARAM)) {
-        check_within(t, n, unit_seconds, 0.0, 1e8, "the time");
+        check_within(t, n, unit_seconds, limits_between(0.0, 1e8), "the time");
     }
 }
 
@@ -80,7 +80,7 @@ static void check_cycle(tree *t, const seq_step *of)
         check_truth(t, of->condition, "until");
     }
     if (of->value && check_fixed(t, of->value, unit_none, false, "how often")) {
-        check_within(t, of->value, unit_none, 1.0, 60000.0, "how often");
+        check_within(t, of->value, unit_none, limits_between(1.0, 60000.0), "how often");
     }
 }
 

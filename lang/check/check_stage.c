@@ -81,7 +81,8 @@ static bool check_number_setting(tree *t, node *n, const stage_setting *is, sett
         return false;
     }
     const double number = s->value->number;
-    if (is->shape == SETTING_ODD && fmod(number, 2.0) != 1.0) {
+    const number_limits limits = stage_limits(n->stage, is);
+    if (limits.odd && fmod(number, 2.0) != 1.0) {
         report_error(t->report, s->value->at, arena_print(t->arena, "take %g", 2.0 * floor(number / 2.0) + 1.0),
                      "%s must be odd", what);
         return false;
@@ -91,7 +92,7 @@ static bool check_number_setting(tree *t, node *n, const stage_setting *is, sett
         return false;
     }
     warn_short_time(t, n, is, s, what);
-    return check_within(t, s->value, wanted, is->low, is->high, what) &&
+    return check_within(t, s->value, wanted, limits, what) &&
            (!approaches(n->stage->op) || is->unit != UNIT_SECOND || check_reachable(t, s->value, what));
 }
 
@@ -186,7 +187,6 @@ static bool check_setting(tree *t, node *n, uint32_t index)
         return check_switch(t, s->value, false, n->stage->word);
     case SETTING_NUMBER:
     case SETTING_COUNT:
-    case SETTING_ODD:
     case SETTING_FROM:
         return check_number_setting(t, n, is, s, what);
     case SETTING_UPTO:

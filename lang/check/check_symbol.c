@@ -249,7 +249,8 @@ static void check_bands(tree *t, symbol *s)
         }
     }
     if (s->margin && check_fixed(t, s->margin, u, true, "the margin")) {
-        check_within(t, s->margin, unit_difference(u), 0.0, CHECK_GREATEST, "the margin");
+        check_within(t, s->margin, unit_difference(u),
+                     limits_of_setting(RGP_OP_BANDS, offsetof(rgp_bands_config, margin)), "the margin");
     }
 }
 

@@ -98,7 +98,7 @@ bool check_is_fixed_number(tree *t, node *n, unit wanted, const char *what, doub
         report_error(t->report, n->at, NULL, "%s must be a number", what);
         return false;
     }
-    if (fabs(*value) > CHECK_GREATEST) {
+    if (fabs(*value) > GREAT) {
         report_error(t->report, n->at, NULL, "%s is too large", what);
         return false;
     }
@@ -130,21 +130,37 @@ bool check_reachable(tree *t, const node *n, const char *what)
     return ticks <= CHECK_TICKS_MOST;
 }
 
-bool check_within(tree *t, const node *n, unit wanted, double low, double high, const char *what)
+/* "be above 0 and at most 1e+06 s" */
+static const char *limits_told(const tree *t, number_limits may, unit wanted)
+{
+    const char *gap = *wanted.text ? " " : "", *u = wanted.text;
+    if (may.high >= GREAT && may.low <= -GREAT) {
+        return arena_print(t->arena, "lie within %g..%g%s%s", may.low, may.high, gap, u);
+    }
+    if (may.high >= GREAT) {
+        return may.above ? arena_print(t->arena, "be above %g%s%s", may.low, gap, u) : "not be negative";
+    }
+    return may.above ? arena_print(t->arena, "be above %g and at most %g%s%s", may.low, may.high, gap, u)
+                     : arena_print(t->arena, "be from %g to %g%s%s", may.low, may.high, gap, u);
+}
+
+bool check_within(tree *t, const node *n, unit wanted, number_limits may, const char *what)
 {
     const double least = check_least_of(n, wanted), greatest = check_greatest_of(n, wanted);
-    if (least >= low && greatest <= high) {
+    const bool below = may.above ? !(least > may.low) : !(least >= may.low), beyond = !(greatest <= may.high);
+    const bool none = may.not_zero && least <= 0.0 && greatest >= 0.0;
+    if (!below && !beyond && !none) {
         return true;
     }
-    const char *is = n->kind == NODE_NUMBER ? "this is" : "this parameter can be";
-    const double out = least < low ? least : greatest;
-    if (high >= CHECK_GREATEST && low >= 0.0 && low < 1e-20 && least < low) {
-        report_error(t->report, n->at, NULL, "%s must %s, but %s %g", what,
-                     low > 0.0 ? "be above 0" : "not be negative", is, out);
-    } else {
-        report_error(t->report, n->at, NULL, "%s must be from %g to %g%s%s, but %s %g", what, low, high,
-                     *wanted.text ? " " : "", wanted.text, is, out);
-    }
+    report_error(t->report, n->at, NULL, "%s must %s, but %s %g", what,
+                 below                         ? limits_told(t, may, wanted)
+                 : beyond && may.high >= GREAT ? arena_print(t->arena, "be at most %g", may.high)
+                 : beyond                      ? limits_told(t, may, wanted)
+                                               : "not be 0",
+                 n->kind == NODE_NUMBER ? "this is" : "this parameter can be",
+                 below    ? least
+                 : beyond ? greatest
+                          : 0.0);
     return false;
 }
 

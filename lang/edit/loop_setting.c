@@ -94,8 +94,9 @@ static void add_setting(rgp_rig *rig, const loop *l, const loop_line *line, uint
     const unit used = lang_loop_unit(t, l, is->unit, &interval);
     const node *value = of ? of->setting[k].value : NULL;
     const rgp_place place = value ? place_of(t, value, used, true) : place_missing(rig, l, line, is, used);
+    const number_limits limits = loop_limits(line, is);
     if (place.open) {
-        to[(*count)++] = (rgp_loop_setting){name_of(t, line, is), used.text, is->low, is->high, place};
+        to[(*count)++] = (rgp_loop_setting){name_of(t, line, is), used.text, limits.low, limits.high, place};
     }
 }
 

@@ -47,7 +47,6 @@ static void emit_setting(const emitter *e, operation *o, const node *n, uint32_t
         }
         break;
     case SETTING_COUNT:
-    case SETTING_ODD:
         emit_set_u32(o, is->offset, (uint32_t)(s->given ? s->value->number : is->initial));
         break;
     case SETTING_POINTS:
@@ -58,7 +57,7 @@ static void emit_setting(const emitter *e, operation *o, const node *n, uint32_t
         break;
     case SETTING_KIND:
         if (s->given) {
-            emit_set_u32(o, is->offset, (uint32_t)is->low);
+            emit_set_u32(o, is->offset, (uint32_t)is->initial);
         }
         break;
     case SETTING_CHOICE:

@@ -120,10 +120,11 @@ node *parse_sum(cursor *p)
 
 static void parse_points(cursor *p, const node *n, setting_node *s, const stage_setting *is)
 {
+    const uint32_t most = (uint32_t)stage_limits(n->stage, is).high;
     unsigned room = 0;
     do {
-        if (s->points >= (uint32_t)is->high) {
-            cursor_fail(p, cursor_now(p)->at, NULL, "too many points (limit %g)", is->high);
+        if (s->points >= most) {
+            cursor_fail(p, cursor_now(p)->at, NULL, "too many points (limit %u)", most);
         }
         stage_refuse_word(p, n, cursor_now(p));
         point_node *point = ARENA_PUSH(p->tree->arena, s->point, s->points, room);
@@ -364,8 +365,9 @@ static node *parse_times(cursor *p)
     node *n = detect(p, "times", cursor_now(p)->at, NULL);
     n->number = cursor_next(p)->number;
     cursor_next(p);
-    if (n->number != (double)(uint32_t)n->number || n->number < 2.0 || n->number > RGP_TIMES_MAX) {
-        cursor_fail(p, n->at, NULL, "an event can be counted from 2 to %u times", RGP_TIMES_MAX);
+    const number_limits may = limits_of_setting(RGP_OP_TIMES, offsetof(rgp_times_config, count));
+    if (n->number != (double)(uint32_t)n->number || n->number < may.low || n->number > may.high) {
+        cursor_fail(p, n->at, NULL, "an event can be counted from %g to %g times", may.low, may.high);
     }
     n->a = parse_event(p);
     cursor_need_word(p, "within", "for instance: on 3 times gate goes on within 10 s");

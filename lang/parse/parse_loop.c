@@ -207,7 +207,7 @@ static void name_params(cursor *p, loop *l)
             if (is->param && value && value->kind == NODE_NUMBER) {
                 const double most = value->number > 1.0 ? 1000.0 * value->number : 1000.0;
                 of->setting[k].param = new_param(p, l, arena_print(p->tree->arena, "_%s", is->param), value,
-                                                 is->low > 0.0 ? 1e-6 * value->number : 0.0, most);
+                                                 loop_limits(of->line, is).above ? 1e-6 * value->number : 0.0, most);
             }
         }
     }

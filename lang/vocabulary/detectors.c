@@ -5,9 +5,8 @@
 
 #include <stddef.h>
 
-#define AT(block, field) offsetof(rgp_##block##_config, field)
-#define SECONDS(before, name, block, field) \
-    before, name, UNIT_SECOND, 1e-6, (double)RGP_CLOCKWORK_TIME_MAX, (uint16_t)AT(block, field), false, false
+#define AT(block, field)                    offsetof(rgp_##block##_config, field)
+#define SECONDS(before, name, block, field) before, name, UNIT_SECOND, (uint16_t)AT(block, field), false, false
 
 const detector_word detector_words[] = {
     {.word = "moved",
@@ -19,9 +18,9 @@ const detector_word detector_words[] = {
      .slip = "an AMOUNT within the noise: it is true most of the time",
      .op = RGP_OP_MOVED,
      .input = DETECTS_NUMBER,
-     .setting = {{NULL, "the amount", UNIT_IN_INTERVAL, 1e-30, GREAT, AT(moved, amount), false, false},
-                 {"over", "the baseline's time", UNIT_SECOND, 1e-6, 1e6, AT(moved, time_constant), false, false},
-                 {"margin", "the margin", UNIT_IN_INTERVAL, 0, GREAT, AT(moved, margin), true, true}}},
+     .setting = {{NULL, "the amount", UNIT_IN_INTERVAL, AT(moved, amount), false, false},
+                 {"over", "the baseline's time", UNIT_SECOND, AT(moved, time_constant), false, false},
+                 {"margin", "the margin", UNIT_IN_INTERVAL, AT(moved, margin), true, true}}},
     {.word = "turns",
      .form = "A turns [up|down] by LEAST",
      .help = "an event: a turning point, told when it has come back by LEAST, with the moment at which it was",
@@ -30,7 +29,7 @@ const detector_word detector_words[] = {
      .op = RGP_OP_TURN,
      .input = DETECTS_NUMBER,
      .gives_event = true,
-     .setting = {{"by", "the least swing", UNIT_IN_INTERVAL, 1e-30, GREAT, AT(turn, least), false, false}},
+     .setting = {{"by", "the least swing", UNIT_IN_INTERVAL, AT(turn, least), false, false}},
      .choice = {{"up", RGP_TURN_UP}, {"down", RGP_TURN_DOWN}},
      .otherwise = RGP_TURN_EITHER,
      .has_which = true,
@@ -49,8 +48,8 @@ const detector_word detector_words[] = {
      .slip = "no `within` on a signal that has noise: it is never still",
      .op = RGP_OP_STILL,
      .input = DETECTS_NUMBER,
-     .setting = {{"for", "the time", UNIT_SECOND, 1e-6, (double)RGP_STILL_TIME_MAX, AT(still, time), false, false},
-                 {"within", "how much it may move", UNIT_IN_INTERVAL, 0, GREAT, AT(still, within), true, false}}},
+     .setting = {{"for", "the time", UNIT_SECOND, AT(still, time), false, false},
+                 {"within", "how much it may move", UNIT_IN_INTERVAL, AT(still, within), true, false}}},
     {.word = "every",
      .form = "every TIME",
      .help = "an event each TIME, the first a TIME after the start",
@@ -82,7 +81,7 @@ const detector_word detector_words[] = {
      .setting = {{SECONDS(NULL, "the time", after, time)}}},
     {.word = "times",
      .form = "N times EVENT within TIME",
-     .help = "an event when another one has come N times (2 to 16) within TIME; then the counting begins anew",
+     .help = "an event when another one has come N times within TIME; then the counting begins anew",
      .example = "on 3 times gate goes on within 10 s",
      .op = RGP_OP_TIMES,
      .place = DETECTOR_BETWEEN,

@@ -103,11 +103,18 @@ bool rgp_word_at(uint32_t index, rgp_word *word)
 
 /* ---- settings -------------------------------------------------------------------------------------- */
 
-/* A limit that only keeps a number from being none is not told. */
-static rgp_word_setting setting_of(const char *word, const char *name, unit_id in, double low, double high)
+/* That a number may not be too great for any use is not told. */
+static rgp_word_setting setting_of(const char *word, const char *name, unit_id in, number_limits limits, double initial)
 {
-    const double least = fabs(low) >= GREAT ? -INFINITY : low, greatest = high >= GREAT ? INFINITY : high;
-    return (rgp_word_setting){word ? word : "", name, unit_told(in), least, greatest, NAN};
+    return (rgp_word_setting){.word = word ? word : "",
+                              .name = name,
+                              .unit = unit_told(in),
+                              .least = limits.low <= -GREAT ? -INFINITY : limits.low,
+                              .greatest = limits.high >= GREAT ? INFINITY : limits.high,
+                              .above = limits.above,
+                              .not_zero = limits.not_zero,
+                              .odd = limits.odd,
+                              .initial = initial < REQUIRED ? initial : NAN};
 }
 
 static bool stage_setting_at(const void *row, uint32_t which, rgp_word_setting *to)
@@ -115,11 +122,11 @@ static bool stage_setting_at(const void *row, uint32_t which, rgp_word_setting *
     const stage_word *s = row;
     for (uint32_t i = 0; i < STAGE_SETTINGS_MAX && s->setting[i].name; i++) {
         const stage_setting *is = &s->setting[i];
-        const bool number = is->shape == SETTING_NUMBER || is->shape == SETTING_COUNT || is->shape == SETTING_ODD ||
-                            is->shape == SETTING_FROM || is->shape == SETTING_UPTO || is->shape == SETTING_VALUE;
+        const bool number = is->shape == SETTING_NUMBER || is->shape == SETTING_COUNT || is->shape == SETTING_FROM ||
+                            is->shape == SETTING_UPTO || is->shape == SETTING_VALUE || is->shape == SETTING_POINTS;
         if (number && which-- == 0) {
-            *to = setting_of(is->word, is->name, is->unit, is->low, is->high);
-            to->initial = is->initial < REQUIRED ? is->initial : NAN;
+            *to = setting_of(is->word, is->name, is->unit, stage_limits(s, is), is->initial);
+            to->unit = is->shape == SETTING_POINTS ? "how many" : to->unit;
             return true;
         }
     }
@@ -129,12 +136,16 @@ static bool stage_setting_at(const void *row, uint32_t which, rgp_word_setting *
 static bool detector_setting_at(const void *row, uint32_t which, rgp_word_setting *to)
 {
     const detector_word *d = row;
+    const bool counts = d->has_which && !d->choice[0].word;
+    if (counts && which-- == 0) {
+        *to = setting_of(NULL, "N", UNIT_NONE, limits_of_setting(d->op, d->which_offset), REQUIRED);
+        return true;
+    }
     if (which >= DETECTOR_SETTINGS_MAX || !d->setting[which].name) {
         return false;
     }
     const detector_setting *is = &d->setting[which];
-    *to = setting_of(is->word, is->name, is->unit, is->low, is->high);
-    to->initial = is->optional ? 0.0 : NAN;
+    *to = setting_of(is->word, is->name, is->unit, detector_limits(d, is), is->optional ? 0.0 : REQUIRED);
     return true;
 }
 
@@ -144,8 +155,7 @@ static bool loop_setting_at(const void *row, uint32_t which, rgp_word_setting *t
     for (uint32_t i = 0; i < LOOP_LINE_SETTINGS_MAX && l->setting[i].name; i++) {
         const loop_setting *is = &l->setting[i];
         if (!is->flag && which-- == 0) {
-            *to = setting_of(is->word, is->name, is->unit, is->low, is->high);
-            to->initial = is->initial < REQUIRED ? is->initial : NAN;
+            *to = setting_of(is->word, is->name, is->unit, loop_limits(l, is), is->initial);
             return true;
         }
     }

@@ -14,18 +14,32 @@ typedef struct word_row {
     WORD_ROW;
 } word_row;
 
+/* ---- what numbers may be ---------------------------------------------------------------------------- */
+
+#define GREAT 1e30 /* the most that any number may be */
+
+/* From `low` on, or above it, to `high`; not 0; odd. */
+typedef struct number_limits {
+    double low, high;
+    bool above, not_zero, odd;
+} number_limits;
+
+number_limits limits_between(double low, double high);
+
+/* Those of a setting of a block, by the operation and the setting's place in its config. */
+number_limits limits_of_setting(uint8_t op, uint16_t offset);
+
 /* ---- stages ---------------------------------------------------------------------------------------- */
 
 /* The shapes of a stage's settings, and where their values go. */
 typedef enum setting_shape {
     SETTING_NUMBER,      /* a float in `unit` */
     SETTING_COUNT,       /* a bare whole number */
-    SETTING_ODD,         /* an odd one */
     SETTING_FROM,        /* the low end of a range: a float in `unit`; the next one is SETTING_UPTO */
     SETTING_UPTO,        /* behind "..": its high end */
     SETTING_POINTS,      /* in: out, in: out, ... */
     SETTING_FLAG,        /* the word alone: 1 */
-    SETTING_KIND,        /* the word alone: the whole number `low`; one of several for the same field */
+    SETTING_KIND,        /* the word alone: the whole number `initial`; one of several for the same field */
     SETTING_CHOICE,      /* one of two words: 0 or 1 */
     SETTING_SIGNAL,      /* a further input, in `unit`; goes to no field */
     SETTING_VALUE,       /* likewise; may also be a number or a parameter */
@@ -43,13 +57,12 @@ typedef struct stage_setting {
     const char *name; /* in messages */
     setting_shape shape;
     unit_id unit;
-    double low, high;
     double initial;  /* when it is not written; REQUIRED */
-    uint16_t offset; /* of its 4 bytes in the config */
+    uint16_t offset; /* of its 4 bytes in the config, whose limits are the block's */
     const char *choice[2];
+    bool zero_is_none; /* 0 stands for "it is not said" there, so that it cannot be written */
 } stage_setting;
 
-#define GREAT              1e30 /* the most that a number may be */
 #define REQUIRED           (1e300)
 #define STAGE_SETTINGS_MAX 8
 #define STAGE_INPUTS_MAX   3
@@ -84,6 +97,7 @@ typedef struct stage_word {
 
 extern const stage_word stage_words[];
 extern const uint32_t stage_words_count;
+number_limits stage_limits(const stage_word *word, const stage_setting *is);
 
 /* ---- operators and detectors ----------------------------------------------------------------------- */
 
@@ -108,7 +122,6 @@ typedef struct detector_setting {
     const char *word; /* before it; NULL: it stands behind the detector's own word, or before that */
     const char *name; /* in messages */
     unit_id unit;
-    double low, high;
     uint16_t offset;
     bool optional; /* when it is not written it is 0 */
     bool comma;    /* there may be one before it */
@@ -141,6 +154,7 @@ typedef struct detector_word {
 
 extern const detector_word detector_words[];
 extern const uint32_t detector_words_count;
+number_limits detector_limits(const detector_word *word, const detector_setting *is);
 const detector_word *detector_word_find(const char *word);
 
 /* ---- loops ----------------------------------------------------------------------------------------- */
@@ -154,12 +168,12 @@ typedef struct loop_setting {
     const char *word; /* may be several words; NULL: written without one, behind the line's word */
     const char *name; /* in messages */
     unit_id unit;
-    double low, high;
     double initial; /* when it is not written; REQUIRED */
     uint16_t offset;
     bool flag; /* the word alone: 1 */
     const char *param;
     bool from_one; /* the field holds one minus what is written */
+    bool zero_is_none;
 } loop_setting;
 
 /* The kind of the line: how the loop regulates, something all loops have, or something of its own. */
@@ -176,13 +190,14 @@ typedef enum loop_line_kind {
 typedef struct loop_line {
     WORD_ROW; /* the word may be several, or hold a hyphen */
     loop_line_kind kind;
-    uint8_t op;                                   /* of a METHOD and of PREDICT */
+    uint8_t op;                                   /* whose settings it has */
     uint16_t low, high, reverse;                  /* of a METHOD: where its limits and its direction go */
     loop_setting setting[LOOP_LINE_SETTINGS_MAX]; /* ends with a row without a name */
 } loop_line;
 
 extern const loop_line loop_lines[];
 extern const uint32_t loop_lines_count;
+number_limits loop_limits(const loop_line *line, const loop_setting *is);
 
 /* The signals and parameters that a loop brings. */
 extern const word_row term_words[];

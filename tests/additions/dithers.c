@@ -1,10 +1,10 @@
 #include "rigpulse/detect/dithers.h"
 
-#include "rigpulse/numeric.h"
+#include "rigpulse/inside/settings.h"
 
-const char *rgp_dithers_fault(const rgp_dithers_config *config)
+const char *rgp_dithers_fault(const rgp_dithers_config *c)
 {
-    return rgp_finite(config->least) && config->least > 0.0f ? NULL : RGP_WORDS("a setting is out of its range");
+    return RGP_FAULT_OF(dithers);
 }
 
 rgp_status rgp_dithers_check(const rgp_dithers_config *config)

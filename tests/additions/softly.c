@@ -1,8 +1,10 @@
 #include "rigpulse/condition/softly.h"
 
-const char *rgp_softly_fault(const rgp_softly_config *config)
+#include "rigpulse/inside/settings.h"
+
+const char *rgp_softly_fault(const rgp_softly_config *c)
 {
-    return config->by >= 1.0f && config->by <= 100.0f ? NULL : RGP_WORDS("a setting is out of its range");
+    return RGP_FAULT_OF(softly);
 }
 
 rgp_status rgp_softly_check(const rgp_softly_config *config)

@@ -70,12 +70,12 @@ static void add_settings(entry *e, const rgp_setting *s, GPtrArray *texts)
 {
     for (uint32_t i = 0; i < RGP_KIND_SETTINGS_MAX && s[i].word; i++) {
         const bool alone = !s[i].unit;
-        const rgp_word_setting one = {s[i].word,
-                                      setting_told(s, i, texts),
-                                      unit_shown(s[i].unit),
-                                      alone || s[i].low <= -1e9 ? -INFINITY : s[i].low,
-                                      alone || s[i].high >= 1e9 ? INFINITY : s[i].high,
-                                      alone ? NAN : s[i].initial};
+        const rgp_word_setting one = {.word = s[i].word,
+                                      .name = setting_told(s, i, texts),
+                                      .unit = unit_shown(s[i].unit),
+                                      .least = alone || s[i].low <= -1e9 ? -INFINITY : s[i].low,
+                                      .greatest = alone || s[i].high >= 1e9 ? INFINITY : s[i].high,
+                                      .initial = alone ? NAN : s[i].initial};
         g_array_append_val(e->setting, one);
     }
 }
@@ -161,15 +161,17 @@ static void print_wrapped(const char *text, int indent)
 
 static void describe_bounds(const rgp_word_setting *s, GString *to)
 {
-    if (isfinite(s->least) && isfinite(s->greatest)) {
+    if (isfinite(s->least) && isfinite(s->greatest) && !s->above) {
         g_string_append_printf(to, ", %g to %g", s->least, s->greatest);
-    } else if (isfinite(s->least) && s->least > 0.0 && s->least <= 1e-20) {
-        g_string_append(to, ", above 0");
-    } else if (isfinite(s->least)) {
-        g_string_append_printf(to, ", at least %g", s->least);
-    } else if (isfinite(s->greatest)) {
-        g_string_append_printf(to, ", at most %g", s->greatest);
+    } else {
+        if (isfinite(s->least)) {
+            g_string_append_printf(to, ", %s %g", s->above ? "above" : "at least", s->least);
+        }
+        if (isfinite(s->greatest)) {
+            g_string_append_printf(to, ", at most %g", s->greatest);
+        }
     }
+    g_string_append_printf(to, "%s%s", s->odd ? ", odd" : "", s->not_zero ? ", not 0" : "");
 }
 
 static void print_setting(const rgp_word_setting *s)
@@ -233,9 +235,11 @@ static json_t *json_of(const entry *e)
     json_t *settings = json_array();
     for (guint i = 0; i < e->setting->len; i++) {
         const rgp_word_setting *s = &g_array_index(e->setting, rgp_word_setting, i);
-        json_array_append_new(settings, json_pack("{s:s, s:s, s:s, s:o, s:o, s:o}", "word", s->word, "name", s->name,
-                                                  "unit", s->unit, "least", number_or_null(s->least), "greatest",
-                                                  number_or_null(s->greatest), "default", number_or_null(s->initial)));
+        json_array_append_new(settings,
+                              json_pack("{s:s, s:s, s:s, s:o, s:b, s:o, s:b, s:b, s:o}", "word", s->word, "name",
+                                        s->name, "unit", s->unit, "least", number_or_null(s->least), "above", s->above,
+                                        "greatest", number_or_null(s->greatest), "not_zero", s->not_zero, "odd", s->odd,
+                                        "default", number_or_null(s->initial)));
     }
     const bool is_unit = strcmp(e->is.group, "unit") == 0;
     json_t *told =

@@ -15,7 +15,7 @@ RGP_DECLARATIONS_BEGIN
 
 /* The settings: the caller's, and only read. */
 typedef struct rgp_span_config {
-    float time;       /* of practice, seconds; above 0 */
+    float time;       /* of practice, seconds; above 0, at most 1e6 */
     float least_span; /* input unit; above 0 */
     uint32_t falling; /* 1: the greatest input is 0 % */
 } rgp_span_config;

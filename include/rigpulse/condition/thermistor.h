@@ -20,7 +20,7 @@ typedef struct rgp_beta_config {
 
 /* The settings: the caller's, and only read. */
 typedef struct rgp_steinhart_config {
-    float a, b, c; /* of the equation, for ohms and kelvin */
+    float a, b, c; /* of the equation, for ohms and kelvin; -1 to 1, b not 0 */
     float ohms;    /* per input unit; above 0 */
 } rgp_steinhart_config;
 
@@ -32,7 +32,7 @@ rgp_status rgp_beta_check(const rgp_beta_config *config);
  * lives for ever. */
 const char *rgp_beta_fault(const rgp_beta_config *config);
 
-/* RGP_E_CONFIG when a number is not finite, b is 0, or ohms is not above 0. Else RGP_OK. Only the settings are looked
+/* RGP_E_CONFIG when a number is outside what is said above. Else RGP_OK. Only the settings are looked
  * at. */
 rgp_status rgp_steinhart_check(const rgp_steinhart_config *config);
 

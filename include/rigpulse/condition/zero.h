@@ -18,10 +18,10 @@ typedef enum rgp_zero_phase { RGP_ZERO_WARMING, RGP_ZERO_WATCHING, RGP_ZERO_LEAR
 
 /* The settings: the caller's, and only read. */
 typedef struct rgp_zero_config {
-    float window;   /* seconds; above 0 */
+    float window;   /* seconds; above 0, at most 1e6 */
     float spread;   /* input unit; the most that counts as still; above 0 */
     float drift;    /* input unit; likewise; above 0 */
-    float warmup;   /* seconds; 0 or more */
+    float warmup;   /* seconds; 0 to 1e6 */
     uint32_t tries; /* 1 to 1000 */
 } rgp_zero_config;
 

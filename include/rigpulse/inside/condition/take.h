@@ -3,12 +3,13 @@
 #define RIGPULSE_INSIDE_CONDITION_TAKE_H
 
 #include "rigpulse/condition/take.h"
+#include "rigpulse/inside/settings.h"
 
 RGP_DECLARATIONS_BEGIN
 
 static inline const char *rgp_take_fault(const rgp_take_config *c)
 {
-    return !(c->reserved == 0) ? RGP_WORDS("reserved: 0") : NULL;
+    return RGP_FAULT_OF(take);
 }
 
 static inline rgp_status rgp_take_check(const rgp_take_config *config)

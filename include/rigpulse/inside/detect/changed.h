@@ -3,12 +3,13 @@
 #define RIGPULSE_INSIDE_DETECT_CHANGED_H
 
 #include "rigpulse/detect/changed.h"
+#include "rigpulse/inside/settings.h"
 
 RGP_DECLARATIONS_BEGIN
 
 static inline const char *rgp_changed_fault(const rgp_changed_config *c)
 {
-    return !(c->reserved == 0) ? RGP_WORDS("reserved: 0") : NULL;
+    return RGP_FAULT_OF(changed);
 }
 
 static inline rgp_status rgp_changed_check(const rgp_changed_config *config)

@@ -4,12 +4,13 @@
 
 #include "rigpulse/detect/equals.h"
 #include "rigpulse/numeric.h"
+#include "rigpulse/inside/settings.h"
 
 RGP_DECLARATIONS_BEGIN
 
 static inline const char *rgp_equals_fault(const rgp_equals_config *c)
 {
-    return !(rgp_finite(c->number)) ? RGP_WORDS("number: a number") : NULL;
+    return RGP_FAULT_OF(equals);
 }
 
 static inline rgp_status rgp_equals_check(const rgp_equals_config *config)
@@ -24,7 +25,7 @@ static inline rgp_reading rgp_equals_step(const rgp_equals_config *config, rgp_r
 
 static inline const char *rgp_known_fault(const rgp_known_config *c)
 {
-    return !(c->reserved == 0) ? RGP_WORDS("reserved: 0") : NULL;
+    return RGP_FAULT_OF(known);
 }
 
 static inline rgp_status rgp_known_check(const rgp_known_config *config)

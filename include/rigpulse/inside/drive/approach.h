@@ -5,15 +5,14 @@
 #include "rigpulse/drive/approach.h"
 #include "rigpulse/numeric.h"
 #include "rigpulse/condition/wrap.h"
+#include "rigpulse/inside/settings.h"
 
 RGP_DECLARATIONS_BEGIN
 
 static inline const char *rgp_approach_fault(const rgp_approach_config *c)
 {
-    return !(rgp_finite(c->slowing) && c->slowing > 0.0f)    ? RGP_WORDS("slowing: above 0")
-           : !(c->within >= 0.0f && c->within <= c->slowing) ? RGP_WORDS("within: 0 to slowing")
-           : !(rgp_finite(c->turn) && c->turn >= 0.0f)       ? RGP_WORDS("turn: 0 or more")
-                                                             : NULL;
+    const char *fault = RGP_FAULT_OF(approach);
+    return fault ? fault : c->within <= c->slowing ? NULL : RGP_WORDS("within: 0 to slowing");
 }
 
 static inline rgp_status rgp_approach_check(const rgp_approach_config *config)
