@@ -102,12 +102,38 @@ void rgp_rig_free(rgp_rig *rig)
     }
 }
 
-uint32_t rgp_rig_driving_lines(const rgp_rig *rig, uint32_t *line, uint32_t room)
+typedef struct claiming {
+    const char *actuator;
+    text_range statement;
+    bool does;
+} claiming;
+
+static void look_at_claim(void *self, const symbol *actuator, text_range at)
+{
+    claiming *c = self;
+    c->does |= actuator && strcmp(actuator->name, c->actuator) == 0 && at.start >= c->statement.start &&
+               at.start < c->statement.end;
+}
+
+/* Of a certain actuator, or of any. */
+static bool claims(const tree *t, const statement_at *s, const char *actuator)
+{
+    claiming c = {actuator, s->at, !actuator};
+    if (!statement_claims(s->id)) {
+        return false;
+    }
+    if (actuator) {
+        tree_visit_claims(t, look_at_claim, &c);
+    }
+    return c.does;
+}
+
+uint32_t rgp_rig_driving_lines(const rgp_rig *rig, const char *actuator, uint32_t *line, uint32_t room)
 {
     const tree *t = rig->tree;
     uint32_t lines = 0;
     for (unsigned i = 0; i < t->statements; i++) {
-        if (statement_claims(t->statement[i].id)) {
+        if (claims(t, &t->statement[i], actuator)) {
             if (lines < room) {
                 line[lines] = report_line(t->report, t->statement[i].at.start);
             }

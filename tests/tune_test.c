@@ -35,6 +35,8 @@ static char *make_harbour(void)
     g_auto(GStrv) about_at = g_strsplit(poor, "at target", 2);
     g_autofree char *sum = g_strjoinv("at target - 1 K", about_at);
     put_file(folder, "sum.rig", sum, -1);
+    g_autofree char *shared = g_strconcat(poor, "\non start\n    burner 20 % for 5 s\n", NULL);
+    put_file(folder, "shared.rig", shared, -1);
     put_file(folder, "placed", "kp 25, ki 0.3\nplace 94 degC\nstep 2 K\n", -1);
     put_file(folder, "misplaced", "place 5 cm\n", -1);
     put_file(folder, "cancelled", "step 2 K\ncancel\nkp 25, ki 0.6\nstep 2 K\n", -1);
@@ -74,6 +76,9 @@ static void test_calls(void **unused)
         {"tune boiler.rig steam --script cancelled --over 300s", 0, "  1    settled in 143 s  kp 25, ki 0.6, kd 0"},
         {"tune boiler.rig steam --script misplaced", 2, "order 1, 'place 5 cm': place 5 cm: the units do not go"},
         {"tune sum.rig steam --step 2K --over 200s --try 'kp 25, ki 0.6'", 0, "15.9 s"},
+        {"tune shared.rig steam --step 2K --over 200s", 0, "drives 'burner', too: while it does, a try is not"},
+        {"tune shared.rig steam --step 2K --over 200s --json", 0, "\"other drivers\": \"line "},
+        {"tune boiler.rig steam --step 2K --over 200s --json", 0, "\"other drivers\": null"},
         {"tune boiler.rig steam --script far", 2, "write a time up to 10 h"},
         {"tune boiler.rig steam --script bytes", 2, "order 1, '?'"},
         {"tune boiler.rig steam --step 2K --over 200s --picture /nowhere/x.png", 1, "swings on every 49 s"},

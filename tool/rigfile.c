@@ -6,6 +6,8 @@
 
 #include <stdio.h>
 
+#define LINES_TOLD 6 /* by their numbers */
+
 rgp_rig *rigfile_compile(const command *self, const char *path)
 {
     g_autofree char *text = NULL;
@@ -40,4 +42,23 @@ rgp_rig *rigfile_load(const command *self, const char *path)
         return NULL;
     }
     return rig;
+}
+
+char *rigfile_driving_lines(const rgp_rig *rig, const char *actuator, uint32_t but)
+{
+    uint32_t all[LINES_TOLD + 1], line[LINES_TOLD + 1];
+    const uint32_t driving = rgp_rig_driving_lines(rig, actuator, all, LINES_TOLD + 1);
+    uint32_t lines = 0;
+    for (uint32_t i = 0; i < MIN(driving, LINES_TOLD + 1); i++) {
+        line[lines] = all[i];
+        lines += all[i] != but;
+    }
+    if (lines > LINES_TOLD) {
+        return g_strdup_printf("%u lines", driving - (but > 0));
+    }
+    GString *told = g_string_new(lines == 1 ? "line" : "lines");
+    for (uint32_t i = 0; i < lines; i++) {
+        g_string_append_printf(told, "%s %u", i == 0 ? "" : i + 1 == lines ? " and" : ",", line[i]);
+    }
+    return g_string_free(told, lines == 0);
 }

@@ -17,4 +17,8 @@ bool rigfile_report(rgp_rig *rig);
  * are shown too. */
 rgp_rig *rigfile_load(const command *self, const char *path);
 
+/* The lines that drive the actuator of that name, or any (NULL), without line `but`: "line 12", "lines 12, 31 and 40";
+ * of many how many they are. NULL when there are none. The caller frees it. */
+char *rigfile_driving_lines(const rgp_rig *rig, const char *actuator, uint32_t but);
+
 #endif

@@ -102,9 +102,9 @@ rgp_rig *rgp_rig_compile(const char *file, const char *source, size_t length, co
 /* With everything in it. NULL is nothing. */
 void rgp_rig_free(rgp_rig *rig);
 
-/* The lines of the statements that drive actuators, by themselves or by what stands below them, in the order of the
- * file: as many as there is `room` for. Returns how many there are. */
-uint32_t rgp_rig_driving_lines(const rgp_rig *rig, uint32_t *line, uint32_t room);
+/* The lines of the statements that drive the actuator of that name, or any (NULL), by themselves or by what stands
+ * below them, in the order of the file: as many as there is `room` for. Returns how many there are. */
+uint32_t rgp_rig_driving_lines(const rgp_rig *rig, const char *actuator, uint32_t *line, uint32_t room);
 
 /* Tells the compiler that a sensor's readings have noise, which only its port may know: the warnings that come of it
  * are added to the rig's messages. Nothing happens to a rig with errors. */

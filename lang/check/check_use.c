@@ -5,40 +5,24 @@
 
 /* ---- what drives ------------------------------------------------------------------------------------- */
 
-static bool rule_drives(const rule *r, const symbol *actuator)
-{
-    for (unsigned i = 0; i < r->actions; i++) {
-        if (r->action[i].actuator == actuator) {
-            return true;
-        }
-    }
-    return false;
-}
+typedef struct driven {
+    const symbol *actuator;
+    const rule *but;
+    bool is;
+} driven;
 
-static bool sequence_drives(const sequence *s, const symbol *actuator)
+static void look_at_claim(void *self, const symbol *actuator, text_range at)
 {
-    for (unsigned i = 0; i < s->steps; i++) {
-        if (s->step[i].action.actuator == actuator) {
-            return true;
-        }
-    }
-    return false;
+    driven *d = self;
+    d->is |= actuator == d->actuator && !(d->but && d->but->at.start == at.start);
 }
 
 /* Other than the rule `but`; NULL: anything. */
 static bool is_driven(const tree *t, const symbol *actuator, const rule *but)
 {
-    bool driven = false;
-    for (unsigned i = 0; i < t->rules; i++) {
-        driven |= &t->rule[i] != but && rule_drives(&t->rule[i], actuator);
-    }
-    for (unsigned i = 0; i < t->sequences; i++) {
-        driven |= sequence_drives(&t->sequence[i], actuator);
-    }
-    for (unsigned i = 0; i < t->follows; i++) {
-        driven |= t->follow[i].actuator == actuator;
-    }
-    return driven;
+    driven d = {actuator, but, false};
+    tree_visit_claims(t, look_at_claim, &d);
+    return d.is;
 }
 
 /* A rig in which nothing claims an actuator is for measuring, or for a hand. */

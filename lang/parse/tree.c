@@ -154,6 +154,26 @@ bool node_constant(const node *n, unit wanted, double *value)
     return true;
 }
 
+void tree_visit_claims(const tree *t, void (*visit)(void *self, const symbol *actuator, text_range at), void *self)
+{
+    for (unsigned i = 0; i < t->rules; i++) {
+        const rule *r = &t->rule[i];
+        for (unsigned k = 0; k < r->actions; k++) {
+            visit(self, r->action[k].actuator, r->at);
+        }
+    }
+    for (unsigned i = 0; i < t->sequences; i++) {
+        const sequence *s = &t->sequence[i];
+        for (unsigned k = 0; k < s->steps; k++) {
+            visit(self, s->step[k].action.actuator, s->at);
+        }
+    }
+    for (unsigned i = 0; i < t->follows; i++) {
+        const follow *f = &t->follow[i];
+        visit(self, f->actuator, f->loop ? f->loop->at : f->at);
+    }
+}
+
 void tree_visit(const node *n, void (*visit)(void *self, const node *n), void *self)
 {
     if (!n) {

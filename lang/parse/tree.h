@@ -333,6 +333,10 @@ symbol *tree_find(const tree *t, const char *name);
 /* Leaves only the first `symbols`: the names of the others are refused. */
 void tree_take_back(tree *t, unsigned symbols);
 
+/* Once the names are checked: calls `visit` for each claim, with its actuator and where the statement that makes it
+ * is. */
+void tree_visit_claims(const tree *t, void (*visit)(void *self, const symbol *actuator, text_range at), void *self);
+
 /* Calls `visit` for the node and all that it is made of. */
 void tree_visit(const node *n, void (*visit)(void *self, const node *n), void *self);
 

@@ -4,11 +4,10 @@
 #include "rigpulse/edit.h"
 #include "runtime/ports.h"
 #include "tool/rewrite.h"
+#include "tool/rigfile.h"
 
 #include <math.h>
 #include <string.h>
-
-#define REST_LINES 6 /* are told by their numbers; of more how many they are */
 
 const rgp_image_actuator *jog_actuator(const jog *j)
 {
@@ -22,18 +21,10 @@ const char *jog_name(const jog *j)
 
 char *jog_rest_told(const jog *j)
 {
-    uint32_t line[REST_LINES];
-    const uint32_t lines = rgp_rig_driving_lines(j->file, line, REST_LINES);
-    if (lines > REST_LINES) {
-        return g_strdup_printf("everything else at rest, whatever the %u lines say that drive it", lines);
-    }
-    GString *told = g_string_new("everything else at rest");
-    for (uint32_t i = 0; i < lines; i++) {
-        const char *first = lines == 1 ? ", whatever line" : ", whatever lines";
-        g_string_append_printf(told, "%s %u", i == 0 ? first : i + 1 == lines ? " and" : ",", line[i]);
-    }
-    g_string_append(told, lines == 0 ? "" : lines == 1 ? " says" : " say");
-    return g_string_free(told, FALSE);
+    g_autofree char *lines = rigfile_driving_lines(j->file, NULL, 0);
+    return !lines ? g_strdup("everything else at rest")
+                  : g_strdup_printf("everything else at rest, whatever %s %s", lines,
+                                    g_str_has_prefix(lines, "line ") ? "says" : "say");
 }
 
 bool jog_is_number(const jog *j, uint32_t sensor)

@@ -1,6 +1,8 @@
 /* The tries as a table, with figures and verdicts, and as JSON. */
 #include "tune.h"
 
+#include "tool/rigfile.h"
+
 #include "explain/describe.h"
 
 #include <jansson.h>
@@ -209,6 +211,18 @@ GPtrArray *tune_table(const tuning *t, int gap)
     return lines;
 }
 
+char *tune_other_drivers(const tuning *t)
+{
+    const char *actuator =
+        rgp_image_text(t->image, RGP_NAME_SLOT, rgp_image_actuator_slot(t->image, t->is->actuator), 0);
+    const rgp_image_name *own = rgp_image_name_of(t->image, RGP_NAME_LOOP, t->loop, 0);
+    g_autofree char *lines = rigfile_driving_lines(t->file, actuator, own->line);
+    const bool one = lines && g_str_has_prefix(lines, "line ");
+    return !lines ? NULL
+                  : g_strdup_printf("%s %s '%s', too: while %s, a try is not the loop's alone", lines,
+                                    one ? "drives" : "drive", actuator, one ? "it does" : "they do");
+}
+
 void tune_print(const tuning *t)
 {
     g_autoptr(GPtrArray) lines = tune_table(t, 2);
@@ -216,6 +230,10 @@ void tune_print(const tuning *t)
         puts(lines->pdata[i]);
     }
     print_meanings(t);
+    g_autofree char *others = tune_other_drivers(t);
+    if (others) {
+        puts(others);
+    }
 }
 
 void tune_print_json(const tuning *t)
@@ -242,7 +260,8 @@ void tune_print_json(const tuning *t)
         json_array_append_new(all, is);
     }
     g_autofree char *path = rgp_make_printable(g_strdup(t->path), false);
-    json_t *whole = json_pack("{s:s, s:s, s:s, s:s, s:o}", "rig", path, "loop", t->name, "unit", t->unit, "drive unit",
-                              t->drive_unit, "tries", all);
+    g_autofree char *others = tune_other_drivers(t);
+    json_t *whole = json_pack("{s:s, s:s, s:s, s:s, s:s?, s:o}", "rig", path, "loop", t->name, "unit", t->unit,
+                              "drive unit", t->drive_unit, "other drivers", others, "tries", all);
     command_print_json(whole);
 }

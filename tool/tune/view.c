@@ -83,6 +83,10 @@ int tune_by_keys(tuning *t)
     tune_choose_curves(&v);
     rgp_door_look_away(s);
     tune_file_gains(t, v.gain);
+    g_autofree char *others = tune_other_drivers(t);
+    if (others) {
+        tune_say(&v, "%s", others);
+    }
     const bool shown = screen_begin();
     if (shown) {
         v.shown = (show){&v, s, DRAW_MS, show_look, show_look_away, show_over, show_draw, show_key};
