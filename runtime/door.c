@@ -4,6 +4,8 @@
 #include "playback.h"
 #include "session.h"
 
+#include <gio/gio.h>
+
 rgp_door *rgp_door_open(const rgp_door_setup *setup, GError **error)
 {
     return setup->recording ? playback_open(setup, error) : session_open(setup, error);
@@ -74,6 +76,16 @@ rgp_history *rgp_door_look(rgp_door *door)
 void rgp_door_look_away(rgp_door *door)
 {
     door->is->look_away(door);
+}
+
+bool rgp_door_remark(rgp_door *door, const rgp_mark_change *change, GError **error)
+{
+    if (!door->is->remark) {
+        g_set_error_literal(error, G_IO_ERROR, G_IO_ERROR_NOT_SUPPORTED,
+                            "marks are moved and taken out in a recording: rigpulse watch --from NAME");
+        return false;
+    }
+    return door->is->remark(door, change, error);
 }
 
 bool rgp_door_mark(rgp_door *door, const char *text)

@@ -9,6 +9,7 @@
 #define RUNTIME_DOOR_H
 
 #include "history.h"
+#include "marks.h"
 #include "rigpulse/command.h"
 #include "rigpulse/lang.h"
 
@@ -56,7 +57,7 @@ typedef struct rgp_door_result {
 } rgp_door_result;
 
 /* The table that a maker fulfils; the functions below say what each entry does. Optional, and NULL where a maker has
- * none of it: advance, mark, record, is_recording, complaint, delay, checkpoint, placing, truth. */
+ * none of it: advance, mark, remark, record, is_recording, complaint, delay, checkpoint, placing, truth. */
 typedef struct rgp_door_table {
     const char *(*refuses)(const rgp_door *door, rgp_command_kind what);
     rgp_status (*ask)(rgp_door *door, const rgp_command *command);
@@ -67,6 +68,7 @@ typedef struct rgp_door_table {
     rgp_history *(*look)(rgp_door *door);
     void (*look_away)(rgp_door *door);
     bool (*mark)(rgp_door *door, const char *text);
+    bool (*remark)(rgp_door *door, const rgp_mark_change *change, GError **error);
     bool (*record)(rgp_door *door, const char *name, char **taken, GError **error);
     bool (*is_recording)(rgp_door *door);
     char *(*complaint)(rgp_door *door);
@@ -120,6 +122,9 @@ void rgp_door_look_away(rgp_door *door);
 
 /* A mark with a person's word at the newest tick, in the history and in the recording. False: it is refused. */
 bool rgp_door_mark(rgp_door *door, const char *text);
+
+/* Changes the marks of a recording that is looked at, and its file. False with *error, and nothing is changed. */
+bool rgp_door_remark(rgp_door *door, const rgp_mark_change *change, GError **error);
 
 /* Begins a recording, or ends it (name NULL). One that is there already stays: *taken, to be freed, becomes the name
  * that was free. False with *error when it cannot be written. */

@@ -44,14 +44,20 @@ static const uint32_t level_first[LEVELS] = {0u, BLOCK_ROWS / 16u, BLOCK_ROWS / 
 
 /* ---- making and dropping --------------------------------------------------------------------------- */
 
+void rgp_occurrence_free(rgp_occurrence *o)
+{
+    if (o) {
+        g_free(o->of);
+        g_free(o->says);
+        g_free(o->why);
+        g_free(o->did);
+        g_free(o);
+    }
+}
+
 static void free_occurrence(void *self)
 {
-    rgp_occurrence *o = self;
-    g_free(o->of);
-    g_free(o->says);
-    g_free(o->why);
-    g_free(o->did);
-    g_free(o);
+    rgp_occurrence_free(self);
 }
 
 static void free_block(void *self)
@@ -166,7 +172,9 @@ void rgp_history_row(rgp_history *h, uint64_t time_us, const float *value, const
 
 void rgp_history_occurred(rgp_history *h, const rgp_occurrence *what)
 {
-    g_ptr_array_add(h->occurrence, g_memdup2(what, sizeof *what));
+    rgp_occurrence *o = g_memdup2(what, sizeof *what);
+    o->until = MAX(o->until, o->time);
+    g_ptr_array_add(h->occurrence, o);
     if (h->bytes_most > 0 && h->occurrence->len > 2u * OCCURRENCES_MOST) {
         drop_occurrences(h);
     }
@@ -231,6 +239,36 @@ void rgp_history_mark(rgp_history *h, const char *text)
                               .of = g_strdup(text),
                               .says = g_strdup_printf("mark '%s' by hand", text)};
     rgp_history_occurred(h, &o);
+}
+
+bool rgp_occurrence_is_mark(const rgp_occurrence *o)
+{
+    return o->kind == RGP_EVENT_MARK && o->line == 0;
+}
+
+const rgp_occurrence *rgp_history_put_mark(rgp_history *h, const char *name, double from, double until)
+{
+    const uint64_t row = rgp_history_find(h, (uint64_t)llround(from * 1e6));
+    rgp_occurrence *o = g_new0(rgp_occurrence, 1);
+    *o = (rgp_occurrence){.row = MIN(row, h->end - 1),
+                          .time = from,
+                          .until = until,
+                          .kind = RGP_EVENT_MARK,
+                          .of = g_strdup(name),
+                          .says = until > from ? g_strdup_printf("stretch '%s', to %.3f s", name, until)
+                                               : g_strdup_printf("mark '%s'", name)};
+    guint at = h->occurrence->len;
+    while (at > 0 && ((const rgp_occurrence *)h->occurrence->pdata[at - 1])->time > from) {
+        at--;
+    }
+    g_ptr_array_insert(h->occurrence, (gint)at, o);
+    return o;
+}
+
+rgp_occurrence *rgp_history_take(rgp_history *h, const rgp_occurrence *what)
+{
+    guint at = 0;
+    return g_ptr_array_find(h->occurrence, what, &at) ? g_ptr_array_steal_index(h->occurrence, at) : NULL;
 }
 
 /* ---- looking --------------------------------------------------------------------------------------- */

@@ -18,6 +18,7 @@ typedef struct rgp_history rgp_history;
 typedef struct rgp_occurrence {
     uint64_t row;
     double time;     /* seconds */
+    double until;    /* of a stretch of time, its end; of all else the same as `time` */
     uint8_t kind;    /* RGP_EVENT_... */
     uint32_t line;   /* of the rig file, or 0 */
     char *of, *says; /* what it is of; the whole sentence */
@@ -42,6 +43,16 @@ void rgp_history_occurred(rgp_history *h, const rgp_occurrence *what);
 
 /* A mark with a person's word, at the newest row. */
 void rgp_history_mark(rgp_history *h, const char *text);
+
+/* A person's mark, or a stretch, at its place among the events. Lives until the next change. */
+const rgp_occurrence *rgp_history_put_mark(rgp_history *h, const char *name, double from, double until);
+
+/* Takes an event out of the history; to be freed. */
+rgp_occurrence *rgp_history_take(rgp_history *h, const rgp_occurrence *what);
+void rgp_occurrence_free(rgp_occurrence *o);
+
+/* True of what a person has marked, not a rule. */
+bool rgp_occurrence_is_mark(const rgp_occurrence *o);
 
 const rgp_image_header *rgp_history_image(const rgp_history *h);
 

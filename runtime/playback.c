@@ -3,6 +3,8 @@
 
 #include "recording.h"
 
+#include <gio/gio.h>
+
 typedef struct playback {
     rgp_door door;
     rgp_recording *recording;
@@ -114,6 +116,17 @@ static void look_away(rgp_door *door)
     (void)door; /* its rows are put out within look(), by whoever looks */
 }
 
+static bool remark(rgp_door *door, const rgp_mark_change *change, GError **error)
+{
+    const playback *p = (const playback *)door;
+    if (p->shown) {
+        g_set_error_literal(error, G_IO_ERROR, G_IO_ERROR_NOT_SUPPORTED,
+                            "it is played; without --pace its marks can be changed");
+        return false;
+    }
+    return rgp_mark_change_one(p->recording, change, error);
+}
+
 static char *complaint(rgp_door *door)
 {
     return rgp_recording_complaint(((const playback *)door)->recording);
@@ -154,6 +167,7 @@ static const rgp_door_table table = {.refuses = refuses,
                                      .unpause = unpause,
                                      .look = look,
                                      .look_away = look_away,
+                                     .remark = remark,
                                      .complaint = complaint,
                                      .hand_unit = hand_unit,
                                      .stop = stop_playback,

@@ -8,13 +8,23 @@
 #include <glib/gstdio.h>
 #include <string.h>
 
-static const char *const record_ending[RECORD_PARTS] = {".csv", ".events.jsonl", ".json"};
+static const char *const record_ending[RECORD_PARTS] = {".csv", ".events.jsonl", ".json", ".marks.jsonl"};
 
 char *record_stem(const char *name)
 {
     return g_str_has_suffix(name, record_ending[RECORD_TABLE])
                ? g_strndup(name, strlen(name) - strlen(record_ending[RECORD_TABLE]))
                : g_strdup(name);
+}
+
+char *record_stem_of_part(const char *name)
+{
+    for (int part = 0; part < RECORD_PARTS; part++) {
+        if (g_str_has_suffix(name, record_ending[part])) {
+            return g_strndup(name, strlen(name) - strlen(record_ending[part]));
+        }
+    }
+    return g_strdup(name);
 }
 
 char *record_part(const char *stem, int part)

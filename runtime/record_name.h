@@ -5,11 +5,15 @@
 #include <glib.h>
 #include <stdbool.h>
 
-enum { RECORD_TABLE, RECORD_EVENTS, RECORD_SUMMARY, RECORD_PARTS };
+/* RECORD_MARKS: what people write to it afterwards (marks.h). */
+enum { RECORD_TABLE, RECORD_EVENTS, RECORD_SUMMARY, RECORD_MARKS, RECORD_PARTS };
 
 /* The name without the ending of its table; of that the name of one of its files. To be freed. */
 char *record_stem(const char *name);
 char *record_part(const char *stem, int part);
+
+/* The name without the ending of whichever of its files it is. To be freed. */
+char *record_stem_of_part(const char *name);
 
 /* The first file of that name that there is, to be freed; NULL: none. */
 char *record_taken(const char *stem);

@@ -414,6 +414,10 @@ static bool take_place(rgp_recorder *r, GError **error)
             g_unlink(from);
         }
     }
+    if (done) { /* the old one's marks are of the old one */
+        g_autofree char *marks = record_part(r->name, RECORD_MARKS);
+        g_unlink(marks);
+    }
     r->over_old = false;
     return done && write_summary(r, RUNNING, 0, error);
 }

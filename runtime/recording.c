@@ -3,6 +3,8 @@
 
 #include "files/files.h"
 #include "former.h"
+#include "marks.h"
+#include "record_name.h"
 #include "explain/describe.h"
 
 #include <gio/gio.h>
@@ -117,39 +119,35 @@ static void read_events(rgp_recording *to)
     }
 }
 
-static char *stem_of(const char *name)
-{
-    static const char *const endings[] = {".events.jsonl", ".csv", ".json"};
-    for (size_t i = 0; i < G_N_ELEMENTS(endings); i++) {
-        if (g_str_has_suffix(name, endings[i])) {
-            return g_strndup(name, strlen(name) - strlen(endings[i]));
-        }
-    }
-    return g_strdup(name);
-}
-
 rgp_recording *rgp_recording_read(const char *name, GError **error)
 {
     rgp_recording *r = g_new0(rgp_recording, 1);
-    r->name = stem_of(name);
+    r->name = record_stem_of_part(name);
     r->inputs = rgp_inputs_new();
     if (!read_summary(r, error) || !rgp_recording_read_table(r, error)) {
         rgp_recording_free(r);
         return NULL;
     }
     read_events(r);
+    rgp_marks_read(r);
     rgp_recording_put_timers(r);
     return r;
 }
 
 char *rgp_recording_complaint(const rgp_recording *r)
 {
-    if (r->torn_rows == 0) {
-        return NULL;
+    GString *says = g_string_new(NULL);
+    if (r->torn_rows > 0) {
+        g_string_append_printf(says,
+                               r->torn_rows == 1 ? "%u row was cut off or unreadable and left out: %s"
+                                                 : "%u rows were cut off or unreadable and left out; the first is %s",
+                               r->torn_rows, r->torn);
     }
-    return g_strdup_printf(r->torn_rows == 1 ? "%u row was cut off or unreadable and left out: %s"
-                                             : "%u rows were cut off or unreadable and left out; the first is %s",
-                           r->torn_rows, r->torn);
+    if (r->odd_mark > 0) {
+        g_string_append_printf(says, "%sline %u of its marks is none, and left out", says->len ? "; " : "",
+                               r->odd_mark);
+    }
+    return g_string_free(says, says->len == 0);
 }
 
 void rgp_recording_free(rgp_recording *r)
@@ -166,6 +164,7 @@ void rgp_recording_free(rgp_recording *r)
     g_free(r->name);
     g_free(r->ending);
     g_free(r->torn);
+    g_free(r->marks);
     rgp_rig_free(r->rig);
     g_free(r);
 }

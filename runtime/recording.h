@@ -19,6 +19,8 @@ typedef struct rgp_recording {
     bool *has;          /* by slot: it has a column */
     uint32_t torn_rows; /* cut off or unreadable, and left out */
     char *torn;         /* the first of them, and what is wrong with it; NULL: none */
+    char *marks;        /* what NAME.marks.jsonl holds; NULL: there is none */
+    guint odd_mark;     /* its first line that is no mark; 0: none */
 
     /* what a replay needs; a recording of the first format has none of it */
     int format, bits;

@@ -299,24 +299,27 @@ static void test_edited_texts(void **unused)
     remove_folder(folder);
 }
 
-/* Every field of the two JSON files is described by the schemas that ship, held by a validator that is not ours; so is
+/* Every field of the JSON files is described by the schemas that ship, held by a validator that is not ours; so is
  * a line of `run --json`. */
 static void test_schemas(void **unused)
 {
     (void)unused;
-    static const char validate[] = "import json, sys, jsonschema\n"
-                                   "whole, line = (json.load(open(sys.argv[1] + '/docs/' + n + '.schema.json')) for n "
-                                   "in ('recording', 'events'))\n"
-                                   "jsonschema.validate(json.load(open('run.json')), whole)\n"
-                                   "for name in ('run.events.jsonl', 'printed'):\n"
-                                   "    for text in open(name):\n"
-                                   "        jsonschema.validate(json.loads(text), line)\n"
-                                   "odd = json.load(open('run.json'))\n"
-                                   "odd['ticks'] = -1\n"
-                                   "try:\n"
-                                   "    jsonschema.validate(odd, whole)\n"
-                                   "except jsonschema.ValidationError:\n"
-                                   "    print('held')\n";
+    static const char validate[] =
+        "import json, sys, jsonschema\n"
+        "whole, line, mark = (json.load(open(sys.argv[1] + '/docs/' + n + '.schema.json')) for n "
+        "in ('recording', 'events', 'marks'))\n"
+        "jsonschema.validate(json.load(open('run.json')), whole)\n"
+        "for name in ('run.events.jsonl', 'printed'):\n"
+        "    for text in open(name):\n"
+        "        jsonschema.validate(json.loads(text), line)\n"
+        "for text in open('run.marks.jsonl'):\n"
+        "    jsonschema.validate(json.loads(text), mark)\n"
+        "odd = json.load(open('run.json'))\n"
+        "odd['ticks'] = -1\n"
+        "try:\n"
+        "    jsonschema.validate(odd, whole)\n"
+        "except jsonschema.ValidationError:\n"
+        "    print('held')\n";
     static const char *const example[] = {"bridge", "boiler", "trap", "lamp"};
     char *folder = make_folder();
     put_file(folder, "validate.py", validate, -1);
@@ -331,6 +334,9 @@ static void test_schemas(void **unused)
         called c = call_tool(folder, run);
         put_file(folder, "printed", c.out, -1);
         call_done(&c);
+        check_calls(folder,
+                    (const call_case[]){{"mark run idle 200..500ms", 0, "idle"}, {"mark run boat 700ms", 0, "boat"}},
+                    2);
         const char *argv[] = {"/usr/bin/python3", "validate.py", RIGPULSE_SOURCE, NULL};
         assert_true(g_spawn_sync(folder, (char **)argv, NULL, 0, NULL, NULL, &out, &err, NULL, NULL));
         if (strcmp(out, "held\n") != 0) {

@@ -151,6 +151,91 @@ static void test_a_recording(void **unused)
 
 /* The same view of a recording that is played as if it ran: it goes by, can be frozen, and says no to all but looking.
  */
+/* Marks and stretches are put, named, moved and taken out at the place that is shown; the command sees the same. */
+static void test_marks_of_a_recording(void **unused)
+{
+    (void)unused;
+    static const struct {
+        const char *typed, *seen;
+    } keys[] = {
+        {"<", "FROZEN at 0.000 s"},
+        {"x", "there is no mark here"},
+        {"/1 s\r", "FROZEN at 1.000 s"},
+        {"M", "a stretch begins at 1.000 s"},
+        {"/3 s\r", "FROZEN at 3.000 s"},
+        {"M", "a name for the stretch from 1.000 to 3.000 s"},
+        {"idle\r", "stretch 'idle', from 1.000 to 3.000 s"},
+        {"/5 s\r", "FROZEN at 5.000 s"},
+        {"m", "a word for the mark"},
+        {"bots\r", "mark 'bots' at 5.000 s"},
+        {"N", "another name for 'bots'"},
+        {"boat\r", "it is 'boat' now"},
+        {"t", "'boat' is picked"},
+        {"/6.5 s\r", "FROZEN at 6.500 s"},
+        {"t", "'boat' is at 6.500 s now"},
+        {"/3 s\r", "FROZEN at 3.000 s"},
+        {"t", "the end of 'idle' is picked"},
+        {"/4 s\r", "FROZEN at 4.000 s"},
+        {"t", "'idle' is at 4.000 s now"},
+        {"<n", "FROZEN at 1.000 s"},
+        {"/9 s\r", "FROZEN at 9.000 s"},
+        {"m", "a word for the mark"},
+        {"wrong\r", "mark 'wrong' at 9.000 s"},
+        {"x", "'wrong' is taken out"},
+        {"q", ""},
+    };
+    char *folder = make_tub("    at 2 s basin placed 9 cm\n");
+    called c = call_tool(folder, "run tub.rig --for 12s --fast --record past --quiet");
+    assert_int_equal(c.status, 0);
+    call_done(&c);
+    person p = person_watch(folder, "watch --from past", 40, 130);
+    person_sees(&p, "recorded, complete");
+    for (size_t i = 0; i < sizeof keys / sizeof *keys; i++) {
+        person_types(&p, keys[i].typed);
+        if (*keys[i].seen) {
+            person_sees(&p, keys[i].seen);
+        }
+    }
+    assert_int_equal(person_leaves(&p, NULL), 0);
+    const call_case cases[] = {
+        {"mark past", 0,
+         "   1       1.000 ..      4.000 s  stretch 'idle'\n   2       6.500               s  mark 'boat'\n"},
+        {"mark past calm 7..8s", 0, "   3       7.000 ..      8.000 s  stretch 'calm'"},
+        {"mark past.csv --move 1=500ms..2s", 0, "   1       0.500 ..      2.000 s  stretch 'idle'"},
+        {"mark past --name 3=still", 0, "stretch 'still'"},
+        {"mark past --remove 2", 0, "   2       7.000 ..      8.000 s  stretch 'still'"},
+        {"mark past --json", 0, "\"until\": 8.0"},
+        {"list past", 0, "0.500 s  stretch 'idle', to 2.000 s"},
+        {"mark past x", 2, "'x' needs a time: '12.5s', or '10..30s'"},
+        {"mark past x 3", 2, "'3': it needs a unit; a time is meant"},
+        {"mark past x 13s", 2, "the recording goes from 0.000 to 11.990 s"},
+        {"mark past x 3..1s", 2, "a stretch ends behind its beginning"},
+        {"mark past idle 500ms..2s", 2, "'idle' is there already"},
+        {"mark past --remove 3", 2, "the marks go from 1 to 2"},
+        {"mark past --remove 0", 2, "write the mark's number"},
+        {"mark past --name idle", 2, "write the mark's number and what it becomes"},
+        {"mark past --name 1=", 2, "a mark needs a name"},
+        {"mark past --remove 1 --name 1=b", 2, "one change at a time"},
+        {"mark nothing x 3s", 2, "there is no recording of that name"},
+        {"plot past -o past.svg", 0, "past.svg"},
+    };
+    check_calls(folder, cases, sizeof cases / sizeof *cases);
+    g_autofree char *marks = get_file(folder, "past.marks.jsonl"), *odd = g_strconcat(marks, "{\"t\":1}\n", NULL);
+    assert_string_equal(marks, "{\"t\":0.5,\"until\":2.0,\"name\":\"idle\"}\n"
+                               "{\"t\":7.0,\"until\":8.0,\"name\":\"still\"}\n");
+    put_file(folder, "past.marks.jsonl", odd, -1);
+    const call_case after[] = {
+        {"mark past", 1, "line 3 of its marks is none"},
+        {"mark past x 3s", 2,
+         "past.marks.jsonl: line 3 is no mark; mend the line or remove it, so that nothing is lost"},
+        {"run tub.rig --for 2s --fast --record past --quiet", 2, "is there already"},
+        {"run tub.rig --for 2s --fast --record past --overwrite --quiet", 0, "recorded"},
+        {"mark past", 0, "no marks"},
+    };
+    check_calls(folder, after, sizeof after / sizeof *after);
+    remove_folder(folder);
+}
+
 static void test_a_played_recording(void **unused)
 {
     (void)unused;
@@ -547,6 +632,7 @@ int main(void)
         cmocka_unit_test(test_calls),
         cmocka_unit_test(test_a_sitting),
         cmocka_unit_test(test_a_recording),
+        cmocka_unit_test(test_marks_of_a_recording),
         cmocka_unit_test(test_a_played_recording),
         cmocka_unit_test(test_a_spike),
         cmocka_unit_test(test_sizes),

@@ -189,7 +189,12 @@ static void put_events(const drawing *d, bool top)
         if (!fired && !mark) {
             continue;
         }
-        if (fired) {
+        if (e->until > e->time) {
+            g_string_append_printf(d->to,
+                                   "set object rectangle from first %.6f,graph 0 to first %.6f,graph 1 behind "
+                                   "fillstyle solid noborder fillcolor rgb '#F3EFE0'\n",
+                                   e->time, e->until);
+        } else if (fired || e->line == 0) {
             g_string_append_printf(d->to,
                                    "set arrow from first %.6f,graph 0 to first %.6f,graph 1 nohead back "
                                    "linecolor rgb '#B0B0B0' linewidth 1 dashtype 3\n",

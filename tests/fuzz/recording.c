@@ -1,9 +1,10 @@
-/* The three files of a recording, one behind the other with a zero byte between them -> read, drawn, replayed through
+/* The files of a recording, one behind the other with a zero byte between them -> read, marked, drawn, replayed through
  * the text in it, compared. */
 #include "fuzz.h"
 
 #include "analysis/differences.h"
 #include "analysis/figures/figure.h"
+#include "runtime/marks.h"
 #include "runtime/replay.h"
 
 #include <glib.h>
@@ -40,8 +41,8 @@ static void replay(const rgp_recording *r)
 
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {
-    static const char *const endings[] = {".json", ".csv", ".events.jsonl"};
-    for (int i = 0; i < 3; i++) {
+    static const char *const endings[] = {".json", ".csv", ".events.jsonl", ".marks.jsonl"};
+    for (size_t i = 0; i < G_N_ELEMENTS(endings); i++) {
         const size_t length = size ? part(data, size) : 0, step = length < size ? length + 1 : length;
         put(endings[i], data, length);
         data += step;
@@ -53,6 +54,8 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
     fuzz_insist((r == NULL) == (error != NULL));
     if (r) {
         g_free(rgp_recording_complaint(r));
+        const double from = (double)rgp_recording_time_us(r, 0) / 1e6;
+        rgp_mark_change_one(r, &(rgp_mark_change){RGP_MARK_PUT, 0, "x", from, from}, NULL);
         g_string_free(rgp_figure_script(r, &(rgp_figure){"x.png", 640, 400}), TRUE);
         fuzz_insist(g_utf8_validate(r->ending, -1, NULL));
         replay(r);

@@ -256,18 +256,39 @@ static void draw_names(const view *v, const panel *p, uint64_t from, uint64_t to
     }
 }
 
+/* A stretch that somebody has named, along the time axis, with its name where there is room. */
+static void draw_stretch(const rgp_occurrence *o, int row, int column, int columns, double left, double right)
+{
+    const double scale = (columns - 1) / (right - left);
+    const int from = (int)(fmax(o->time - left, 0.0) * scale + 0.5),
+              to = (int)(fmin(o->until - left, right - left) * scale + 0.5);
+    const int letters = (int)g_utf8_strlen(o->of, -1);
+    for (int k = from; k <= to; k++) {
+        screen_put(row, column + k, 1, INK_STRONG, "━");
+    }
+    if (letters + 4 <= to - from + 1) {
+        screen_printf(row, column + (from + to - letters) / 2 - 1, letters + 2, INK_STRONG, " %s ", o->of);
+    }
+}
+
 static void draw_time_axis(const view *v, int row, int column, int columns, double left, double right)
 {
     const GPtrArray *all = rgp_history_occurrences(v->history);
     for (int k = 0; k < columns; k++) {
         screen_put(row, column + k, 1, INK_DIM, "─");
     }
+    for (guint i = 0; i < all->len; i++) {
+        const rgp_occurrence *o = all->pdata[i];
+        if (o->until > o->time && o->time < right && o->until > left) {
+            draw_stretch(o, row, column, columns, left, right);
+        }
+    }
     for (guint i = all->len; i-- > 0;) {
         const rgp_occurrence *o = all->pdata[i];
         if (o->time < left) {
             break;
         }
-        if (o->time <= right &&
+        if (o->time <= right && o->until == o->time &&
             (o->kind == RGP_EVENT_FIRED || o->kind == RGP_EVENT_MARK || o->kind == RGP_EVENT_FAULT)) {
             const int at = (int)((o->time - left) / (right - left) * (columns - 1) + 0.5);
             screen_put(row, column + at, 1, o->kind == RGP_EVENT_FAULT ? INK_BAD : INK_PLAIN,

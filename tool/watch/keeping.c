@@ -1,4 +1,4 @@
-/* Keys that keep something: marks, recordings, parameters in the rig file. */
+/* Keys that keep something: recordings, parameters in the rig file. */
 #include "watch.h"
 
 #include "runtime/ports.h"
@@ -7,25 +7,6 @@
 
 #include <math.h>
 #include <string.h>
-
-static bool take_mark(void *self, const char *answer)
-{
-    watching *w = self;
-    if (*answer) {
-        rgp_door_look_away(w->door);
-        rgp_door_mark(w->door, answer);
-        w->view.history = rgp_door_look(w->door);
-        watch_say(w, "mark '%s'", answer);
-    }
-    return true;
-}
-
-void watch_ask_mark(watching *w)
-{
-    if (watch_may(w, RGP_COMMANDS)) {
-        watch_ask(w, take_mark, 0, "a word for the mark");
-    }
-}
 
 static bool take_recording(void *self, const char *answer)
 {

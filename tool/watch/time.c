@@ -96,30 +96,53 @@ static bool is_milestone(const rgp_occurrence *o)
     return o->kind != RGP_EVENT_ENDED && o->kind != RGP_EVENT_DROPPED;
 }
 
+/* Where a stretch ends; of all else, where it is. */
+static uint64_t last_row(const watching *w, const rgp_occurrence *o)
+{
+    const uint64_t last = rgp_history_end(w->view.history) - 1;
+    return o->until > o->time ? MIN(rgp_history_find(w->view.history, (uint64_t)llround(o->until * 1e6)), last)
+                              : o->row;
+}
+
+static uint64_t nearer_after(uint64_t here, uint64_t a, uint64_t best)
+{
+    return a > here && a < best ? a : best;
+}
+
 void watch_next_event(watching *w)
 {
     const GPtrArray *all = rgp_history_occurrences(w->view.history);
+    uint64_t next = UINT64_MAX;
     for (guint i = 0; i < all->len; i++) {
         const rgp_occurrence *o = all->pdata[i];
-        if (o->row > w->view.row && is_milestone(o)) {
-            jump_to(w, o->row);
-            return;
+        if (is_milestone(o)) {
+            next = nearer_after(w->view.row, o->row, next);
+            next = nearer_after(w->view.row, last_row(w, o), next);
         }
     }
-    watch_say(w, "no event after this");
+    if (next == UINT64_MAX) {
+        watch_say(w, "no event after this");
+    } else {
+        jump_to(w, next);
+    }
 }
 
 void watch_previous_event(watching *w)
 {
     const GPtrArray *all = rgp_history_occurrences(w->view.history);
-    for (guint i = all->len; i-- > 0;) {
+    uint64_t before = UINT64_MAX;
+    for (guint i = 0; i < all->len; i++) {
         const rgp_occurrence *o = all->pdata[i];
-        if (o->row < w->view.row && is_milestone(o)) {
-            jump_to(w, o->row);
-            return;
+        const uint64_t last = last_row(w, o), at = last < w->view.row ? last : o->row;
+        if (is_milestone(o) && at < w->view.row && (before == UINT64_MAX || at > before)) {
+            before = at;
         }
     }
-    watch_say(w, "no event before this");
+    if (before == UINT64_MAX) {
+        watch_say(w, "no event before this");
+    } else {
+        jump_to(w, before);
+    }
 }
 
 /* "12.5 s"; "-0.4 s", from here; or "depth 2 cm": to where it has changed by more than that from what it is here. */

@@ -21,6 +21,10 @@ typedef struct watching {
     char *recording; /* what is being recorded */
     note note;       /* what was just done, or is wrong */
     prompt prompt;
+    bool begins; /* a stretch, at `begun` */
+    double begun;
+    guint picked;    /* which mark is to be put down elsewhere, from 1; 0: none */
+    bool picked_end; /* the end of that stretch */
     bool help, leaving, stopped;
     gint64 clear_until; /* a second press clears the faults */
     bool *changed;      /* by parameter: a person has changed it */
@@ -79,8 +83,14 @@ void watch_clear_faults(watching *w);
 void watch_go_slower(watching *w);
 void watch_go_faster(watching *w);
 
-/* keeping.c */
+/* marks.c */
 void watch_ask_mark(watching *w);
+void watch_mark_stretch(watching *w);
+void watch_name_mark(watching *w);
+void watch_move_mark(watching *w);
+void watch_take_out_mark(watching *w);
+
+/* keeping.c */
 void watch_toggle_recording(watching *w);
 void watch_ask_write(watching *w);
 
