@@ -21,11 +21,24 @@ static char *shown(const char *text)
     return copy ? rgp_make_printable(copy, false) : NULL;
 }
 
-static bool compile_rig(rgp_recording *to, const char *file, const char *text, size_t length)
+/* Where a text of another version, or one that somebody has changed, does not compile, the columns are described
+ * without it. */
+static bool compile_rig(rgp_recording *to, const char *file, const char *text, size_t length, const json_t *summary)
 {
     g_autofree char *renewed = g_memdup2(text, length + 1);
     rgp_renew_words(renewed, length);
     to->rig = rgp_rig_compile(file, renewed, length, NULL);
+    if (to->rig && !to->rig->image) {
+        const rgp_message *m = to->rig->message;
+        while (m->warning) {
+            m++;
+        }
+        g_autofree char *why = g_strdup_printf("line %u: %s", m->line, m->text), *without = NULL;
+        rgp_rig_free(to->rig);
+        to->rig = rgp_rig_of_columns(file, summary, &without);
+        to->foreign =
+            g_strdup_printf("its columns alone are shown: the rig's text in it does not compile (%s)%s", why, without);
+    }
     to->image = to->rig ? to->rig->image : NULL;
     return to->image != NULL;
 }
@@ -60,7 +73,7 @@ static bool read_summary(rgp_recording *to, GError **error)
         to->gaps = (uint64_t)gaps;
         to->ending = shown(ending);
         to->format = (int)format;
-        sound = compile_rig(to, file, rig_text, rig_length) ||
+        sound = compile_rig(to, file, rig_text, rig_length, summary) ||
                 rgp_not_a_recording(error, path, "the rig's text in it has errors");
         if (sound) {
             rgp_recording_circumstances(to, summary);
@@ -137,7 +150,11 @@ rgp_recording *rgp_recording_read(const char *name, GError **error)
 char *rgp_recording_complaint(const rgp_recording *r)
 {
     GString *says = g_string_new(NULL);
+    if (r->foreign) {
+        g_string_append(says, r->foreign);
+    }
     if (r->torn_rows > 0) {
+        g_string_append(says, says->len ? "; " : "");
         g_string_append_printf(says,
                                r->torn_rows == 1 ? "%u row was cut off or unreadable and left out: %s"
                                                  : "%u rows were cut off or unreadable and left out; the first is %s",
@@ -165,6 +182,7 @@ void rgp_recording_free(rgp_recording *r)
     g_free(r->ending);
     g_free(r->torn);
     g_free(r->marks);
+    g_free(r->foreign);
     rgp_rig_free(r->rig);
     g_free(r);
 }

@@ -13,6 +13,8 @@ typedef struct rgp_recording {
     char *ending; /* how the run ended, in words */
     rgp_rig *rig;
     const rgp_image_header *image;
+    char *foreign; /* what there is to say when the rig's own text does not compile, and `rig` is made of the columns;
+                    * NULL: it does */
     uint64_t seed, gaps;
     uint32_t rows;
     rgp_history *history;

@@ -7,6 +7,10 @@
 /* False, with *error: what is wrong with a file. */
 bool rgp_not_a_recording(GError **error, const char *name, const char *why);
 
+/* A rig in which the columns that NAME.json describes are channels and parameters; NULL: it describes none. *without,
+ * to be freed: those that could not be. */
+rgp_rig *rgp_rig_of_columns(const char *file, const json_t *summary, char **without);
+
 /* NAME.csv, by the rig that has been compiled. */
 bool rgp_recording_read_table(rgp_recording *to, GError **error);
 

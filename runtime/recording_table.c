@@ -60,7 +60,8 @@ static void take_heading(table_reading *r, const char *text)
     if (unit) {
         *unit = '\0';
     }
-    const int32_t known = named(r->column_named, name);
+    g_autofree char *ended = g_strconcat(name, "_", NULL); /* of a rig made of the columns, where it is no name */
+    const int32_t own = named(r->column_named, name), known = own < 0 ? named(r->column_named, ended) : own;
     if (strcmp(text, "time [s]") == 0) {
         column = COLUMN_TIME;
     } else if (strcmp(text, "not good") == 0) {
@@ -132,7 +133,9 @@ static void take_value(table_reading *r, int32_t column, const char *text)
     if ((uint32_t)column >= rgp_history_owner(r->to->history, 0)) {
         g_autofree char *key = owner_key((uint32_t)column - rgp_history_owner(r->to->history, 0), text);
         value = (float)named(r->owner_named, key);
-        if (value < 0.0f) {
+        if (value < 0.0f && r->to->foreign) {
+            value = (float)RGP_OWNER_REST; /* a line of the text that is not known */
+        } else if (value < 0.0f) {
             tear(r, "nothing that drives is called '%s'", text);
         }
     } else if (end == text || *end != '\0') {
@@ -244,7 +247,8 @@ static void take_row(int ending, void *self)
         tear(r, "it is cut off, or not of %u columns", r->column_of->len);
     }
     const uint32_t row = (uint32_t)rgp_history_end(r->to->history);
-    if (!r->torn && r->samples && !rgp_inputs_samples(r->to->inputs, r->to->image, row, r->samples)) {
+    if (!r->torn && r->samples && !rgp_inputs_samples(r->to->inputs, r->to->image, row, r->samples) &&
+        !r->to->foreign) {
         tear(r, "'%s' says nothing of samples", r->samples);
     }
     if (!r->torn) {
@@ -326,6 +330,9 @@ static void begin_reading(table_reading *r)
     r->value = g_new0(float, columns + 1);
     r->quality = g_new0(rgp_quality, columns + 1);
     r->known = g_new0(known_word, columns + 1);
+    for (uint32_t i = 0; i < rgp_image_count(r->to->image, RGP_SECTION_ACTUATORS); i++) {
+        r->value[rgp_history_owner(r->to->history, i)] = (float)RGP_OWNER_REST; /* where no column says it */
+    }
     name_columns(r);
 }
 

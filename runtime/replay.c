@@ -304,6 +304,10 @@ rgp_replay *rgp_replay_new(const rgp_rig *rig, const rgp_recording *from, char *
                          .write = port_write};
     r->says = g_string_new(NULL);
     r->said = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
+    g_autofree char *complaint = rgp_recording_complaint(from);
+    if (complaint) {
+        say_once(r, complaint, "");
+    }
     r->exact = from->rows;
     r->tick = from->first_tick;
     r->layout = rgp_frame_layout_of(image);

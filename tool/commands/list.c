@@ -103,7 +103,7 @@ static int run_list(const command *self, int argc, char **argv)
             puts(complaint);
         }
     }
-    status = r->torn_rows || r->gaps ? EXIT_FAULT : EXIT_DONE;
+    status = r->torn_rows || r->gaps || r->foreign ? EXIT_FAULT : EXIT_DONE;
     rgp_recording_free(r);
     return status;
 }
