@@ -1,5 +1,5 @@
-/* The history: blocks of rows with the extremes of each 16, 256 and 4096 beside them, and occurrences. */
-#include "history.h"
+/* The history: blocks of rows, and occurrences. */
+#include "block.h"
 
 #include "explain/disassembly.h"
 #include "explain/describe.h"
@@ -7,30 +7,13 @@
 #include <math.h>
 #include <string.h>
 
-/* Rows come in blocks. Beside them each block keeps, for every 16, 256 and 4096 rows, the least and the greatest of
- * each column. */
-#define LEVELS           3u
-#define BLOCK_ROWS       4096u
-#define BLOCK_CELLS      (BLOCK_ROWS / 16u + BLOCK_ROWS / 256u + 1u)
 #define OCCURRENCES_MOST 100000u
-
-typedef struct cell {
-    float least, greatest;
-    uint32_t usable;
-} cell;
-
-typedef struct block {
-    uint64_t time_us[BLOCK_ROWS];
-    float *value;         /* [column][row] */
-    rgp_quality *quality; /* likewise */
-    cell *cell;           /* [column][BLOCK_CELLS] */
-} block;
 
 struct rgp_history {
     const rgp_image_header *image;
     uint32_t slots, rules, actuators, sensors, columns;
     int32_t *column_of; /* by slot */
-    size_t bytes_most, block_bytes;
+    size_t bytes_most;
     GPtrArray *block;
     uint64_t dropped; /* blocks */
     uint64_t end;     /* rows */
@@ -38,9 +21,6 @@ struct rgp_history {
     float *row_value; /* for one row that is being put together */
     rgp_quality *row_quality;
 };
-
-static const uint32_t level_rows[LEVELS] = {16u, 256u, 4096u};
-static const uint32_t level_first[LEVELS] = {0u, BLOCK_ROWS / 16u, BLOCK_ROWS / 16u + BLOCK_ROWS / 256u};
 
 /* ---- making and dropping --------------------------------------------------------------------------- */
 
@@ -62,11 +42,7 @@ static void free_occurrence(void *self)
 
 static void free_block(void *self)
 {
-    block *b = self;
-    g_free(b->value);
-    g_free(b->quality);
-    g_free(b->cell);
-    g_free(b);
+    rgp_block_free(self);
 }
 
 static void find_columns(rgp_history *h)
@@ -90,8 +66,6 @@ rgp_history *rgp_history_new(const rgp_image_header *image, size_t bytes_most)
     h->sensors = rgp_image_count(image, RGP_SECTION_SENSORS);
     find_columns(h);
     h->bytes_most = bytes_most;
-    h->block_bytes = sizeof(block) + (size_t)h->columns * (BLOCK_ROWS * (sizeof(float) + sizeof(rgp_quality)) +
-                                                           BLOCK_CELLS * sizeof(cell));
     h->block = g_ptr_array_new_with_free_func(free_block);
     h->occurrence = g_ptr_array_new_with_free_func(free_occurrence);
     h->row_value = g_new0(float, h->columns + 1);
@@ -126,47 +100,33 @@ static void drop_occurrences(rgp_history *h)
     }
 }
 
-static block *open_block(rgp_history *h)
+static size_t bytes_now(const rgp_history *h)
 {
-    while (h->bytes_most > 0 && h->block->len > 1 && (h->block->len + 1u) * h->block_bytes > h->bytes_most) {
+    size_t bytes = 0;
+    for (guint i = 0; i < h->block->len; i++) {
+        bytes += rgp_block_bytes(h->block->pdata[i]);
+    }
+    return bytes;
+}
+
+static rgp_block *open_block(rgp_history *h)
+{
+    while (h->bytes_most > 0 && h->block->len > 1 && bytes_now(h) + rgp_block_bytes_most(h->columns) > h->bytes_most) {
         g_ptr_array_remove_index(h->block, 0);
         h->dropped++;
         drop_occurrences(h);
     }
-    block *b = g_new0(block, 1);
-    b->value = g_new0(float, (size_t)h->columns *BLOCK_ROWS);
-    b->quality = g_new0(rgp_quality, (size_t)h->columns * BLOCK_ROWS);
-    b->cell = g_new0(cell, (size_t)h->columns * BLOCK_CELLS);
+    rgp_block *b = rgp_block_new(h->columns);
     g_ptr_array_add(h->block, b);
     return b;
 }
 
 /* ---- adding ---------------------------------------------------------------------------------------- */
 
-static void stretch(cell *c, float value)
-{
-    c->least = c->usable ? MIN(c->least, value) : value;
-    c->greatest = c->usable ? MAX(c->greatest, value) : value;
-    c->usable++;
-}
-
-static void put_cell(block *b, uint32_t column, uint32_t row, float value, rgp_quality quality)
-{
-    b->value[(size_t)column * BLOCK_ROWS + row] = value;
-    b->quality[(size_t)column * BLOCK_ROWS + row] = quality;
-    for (uint32_t level = 0; level < LEVELS && rgp_usable(quality); level++) {
-        stretch(&b->cell[(size_t)column * BLOCK_CELLS + level_first[level] + row / level_rows[level]], value);
-    }
-}
-
 void rgp_history_row(rgp_history *h, uint64_t time_us, const float *value, const rgp_quality *quality)
 {
-    const uint32_t row = (uint32_t)(h->end % BLOCK_ROWS);
-    block *b = row == 0 ? open_block(h) : h->block->pdata[h->block->len - 1];
-    b->time_us[row] = time_us;
-    for (uint32_t column = 0; column < h->columns; column++) {
-        put_cell(b, column, row, value[column], quality[column]);
-    }
+    rgp_block *b = h->end % BLOCK_ROWS == 0 ? open_block(h) : h->block->pdata[h->block->len - 1];
+    rgp_block_row(b, time_us, value, quality);
     h->end++;
 }
 
@@ -313,29 +273,29 @@ uint64_t rgp_history_end(const rgp_history *h)
     return h->end;
 }
 
-static block *block_of(const rgp_history *h, uint64_t row)
+static rgp_block *block_of(const rgp_history *h, uint64_t row)
 {
     return h->block->pdata[row / BLOCK_ROWS - h->dropped];
 }
 
 uint64_t rgp_history_time_us(const rgp_history *h, uint64_t row)
 {
-    return block_of(h, row)->time_us[row % BLOCK_ROWS];
+    return rgp_block_time(block_of(h, row), (uint32_t)(row % BLOCK_ROWS));
 }
 
 float rgp_history_value(const rgp_history *h, uint32_t column, uint64_t row)
 {
-    return block_of(h, row)->value[(size_t)column * BLOCK_ROWS + row % BLOCK_ROWS];
+    return rgp_block_value(block_of(h, row), column, (uint32_t)(row % BLOCK_ROWS));
 }
 
 rgp_quality rgp_history_quality(const rgp_history *h, uint32_t column, uint64_t row)
 {
-    return block_of(h, row)->quality[(size_t)column * BLOCK_ROWS + row % BLOCK_ROWS];
+    return rgp_block_quality(block_of(h, row), column, (uint32_t)(row % BLOCK_ROWS));
 }
 
 void rgp_history_put(rgp_history *h, uint32_t column, uint64_t row, float value, rgp_quality quality)
 {
-    put_cell(block_of(h, row), column, (uint32_t)(row % BLOCK_ROWS), value, quality);
+    rgp_block_put(block_of(h, row), column, (uint32_t)(row % BLOCK_ROWS), value, quality);
 }
 
 uint64_t rgp_history_find(const rgp_history *h, uint64_t time_us)
@@ -352,42 +312,14 @@ uint64_t rgp_history_find(const rgp_history *h, uint64_t time_us)
     return low;
 }
 
-static void join(rgp_extent *e, float least, float greatest, uint64_t usable)
-{
-    if (usable > 0) {
-        e->least = e->usable ? MIN(e->least, least) : least;
-        e->greatest = e->usable ? MAX(e->greatest, greatest) : greatest;
-        e->usable += usable;
-    }
-}
-
-/* The greatest stretch with a cell of its own that begins at `row` and ends by `to`; LEVELS for none. */
-static uint32_t level_at(uint64_t row, uint64_t to)
-{
-    for (uint32_t level = LEVELS; level-- > 0;) {
-        if (row % level_rows[level] == 0 && row + level_rows[level] <= to) {
-            return level;
-        }
-    }
-    return LEVELS;
-}
-
 rgp_extent rgp_history_extent(const rgp_history *h, uint32_t column, uint64_t from, uint64_t to)
 {
     rgp_extent e = {0};
     to = MIN(to, h->end);
     for (uint64_t row = MAX(from, rgp_history_first(h)); row < to;) {
-        const block *b = block_of(h, row);
-        const uint32_t at = (uint32_t)(row % BLOCK_ROWS), level = level_at(row, to);
-        if (level < LEVELS) {
-            const cell *c = &b->cell[(size_t)column * BLOCK_CELLS + level_first[level] + at / level_rows[level]];
-            join(&e, c->least, c->greatest, c->usable);
-            row += level_rows[level];
-        } else {
-            const float value = b->value[(size_t)column * BLOCK_ROWS + at];
-            join(&e, value, value, rgp_usable(b->quality[(size_t)column * BLOCK_ROWS + at]));
-            row++;
-        }
+        const uint64_t begin = row - row % BLOCK_ROWS, next = MIN(begin + BLOCK_ROWS, to);
+        rgp_block_extent(block_of(h, row), column, (uint32_t)(row - begin), (uint32_t)(next - begin), &e);
+        row = next;
     }
     return e;
 }

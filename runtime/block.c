@@ -1,0 +1,260 @@
+/* A block of the history: columns that spread once their rows differ, and the extremes beside them. */
+#include "block.h"
+
+#include <string.h>
+
+#define LEVELS      3u
+#define BLOCK_CELLS (BLOCK_ROWS / 16u + BLOCK_ROWS / 256u + 1u)
+
+typedef struct cell {
+    float least, greatest;
+    uint32_t usable;
+} cell;
+
+/* `same` stands for all rows until one differs; the extremes are there once values or qualities differ. */
+typedef struct block_column {
+    float *value;         /* NULL: `same` */
+    rgp_quality *quality; /* NULL: `same_quality` */
+    cell *cell;           /* of all levels; NULL: neither has differed */
+    float same;
+    rgp_quality same_quality;
+} block_column;
+
+struct rgp_block {
+    uint32_t columns, rows;
+    uint64_t first_us, step_us;
+    uint64_t *time_us; /* NULL: each row `step_us` behind the one before */
+    block_column column[];
+};
+
+static const uint32_t level_rows[LEVELS] = {16u, 256u, BLOCK_ROWS};
+static const uint32_t level_first[LEVELS] = {0u, BLOCK_ROWS / 16u, BLOCK_ROWS / 16u + BLOCK_ROWS / 256u};
+
+rgp_block *rgp_block_new(uint32_t columns)
+{
+    rgp_block *b = g_malloc0(sizeof *b + columns * sizeof *b->column);
+    b->columns = columns;
+    return b;
+}
+
+void rgp_block_free(rgp_block *b)
+{
+    if (!b) {
+        return;
+    }
+    for (uint32_t i = 0; i < b->columns; i++) {
+        g_free(b->column[i].value);
+        g_free(b->column[i].quality);
+        g_free(b->column[i].cell);
+    }
+    g_free(b->time_us);
+    g_free(b);
+}
+
+/* ---- spreading ------------------------------------------------------------------------------------- */
+
+static void spread_times(rgp_block *b)
+{
+    uint64_t *time_us = g_new(uint64_t, BLOCK_ROWS);
+    for (uint32_t row = 0; row < b->rows; row++) {
+        time_us[row] = rgp_block_time(b, row);
+    }
+    b->time_us = time_us;
+}
+
+static void put_time(rgp_block *b, uint64_t time_us)
+{
+    if (b->rows == 0) {
+        b->first_us = time_us;
+    } else if (b->rows == 1) {
+        b->step_us = time_us - b->first_us;
+    }
+    if (!b->time_us && time_us != b->first_us + b->rows * b->step_us) {
+        spread_times(b);
+    }
+    if (b->time_us) {
+        b->time_us[b->rows] = time_us;
+    }
+}
+
+static void stretch(cell *c, float value)
+{
+    c->least = c->usable ? MIN(c->least, value) : value;
+    c->greatest = c->usable ? MAX(c->greatest, value) : value;
+    c->usable++;
+}
+
+static void stretch_levels(const block_column *c, uint32_t row, float value)
+{
+    for (uint32_t level = 0; level < LEVELS; level++) {
+        stretch(&c->cell[level_first[level] + row / level_rows[level]], value);
+    }
+}
+
+/* The extremes of the rows before `rows`, which were all the same. */
+static void begin_cells(block_column *c, uint32_t rows)
+{
+    c->cell = g_new0(cell, BLOCK_CELLS);
+    for (uint32_t row = 0; row < rows && rgp_usable(c->same_quality); row++) {
+        stretch_levels(c, row, c->same);
+    }
+}
+
+static void spread_values(block_column *c, uint32_t rows)
+{
+    c->value = g_new(float, BLOCK_ROWS);
+    for (uint32_t row = 0; row < rows; row++) {
+        c->value[row] = c->same;
+    }
+}
+
+static void spread_qualities(block_column *c, uint32_t rows)
+{
+    c->quality = g_new(rgp_quality, BLOCK_ROWS);
+    memset(c->quality, (int)c->same_quality, rows);
+}
+
+static bool is_same(const block_column *c, float value)
+{
+    return memcmp(&value, &c->same, sizeof value) == 0; /* 0 and -0 are two */
+}
+
+/* Spreads what a cell that differs needs, when the rows before `rows` are there. */
+static void make_room(block_column *c, uint32_t rows, float value, rgp_quality quality)
+{
+    const bool values = !c->value && !is_same(c, value), qualities = !c->quality && quality != c->same_quality;
+    if (!c->cell && (values || qualities)) {
+        begin_cells(c, rows);
+    }
+    if (values) {
+        spread_values(c, rows);
+    }
+    if (qualities) {
+        spread_qualities(c, rows);
+    }
+}
+
+static void put_cell(block_column *c, uint32_t row, float value, rgp_quality quality)
+{
+    if (c->value) {
+        c->value[row] = value;
+    }
+    if (c->quality) {
+        c->quality[row] = quality;
+    }
+    if (c->cell && rgp_usable(quality)) {
+        stretch_levels(c, row, value);
+    }
+}
+
+void rgp_block_row(rgp_block *b, uint64_t time_us, const float *value, const rgp_quality *quality)
+{
+    put_time(b, time_us);
+    for (uint32_t i = 0; i < b->columns; i++) {
+        block_column *c = &b->column[i];
+        if (b->rows == 0) {
+            c->same = value[i];
+            c->same_quality = quality[i];
+        } else if (!c->cell && is_same(c, value[i]) && quality[i] == c->same_quality) {
+            continue;
+        } else {
+            make_room(c, b->rows, value[i], quality[i]);
+            put_cell(c, b->rows, value[i], quality[i]);
+        }
+    }
+    b->rows++;
+}
+
+void rgp_block_put(rgp_block *b, uint32_t column, uint32_t row, float value, rgp_quality quality)
+{
+    block_column *c = &b->column[column];
+    make_room(c, b->rows, value, quality);
+    put_cell(c, row, value, quality);
+}
+
+/* ---- looking --------------------------------------------------------------------------------------- */
+
+uint32_t rgp_block_rows(const rgp_block *b)
+{
+    return b->rows;
+}
+
+uint64_t rgp_block_time(const rgp_block *b, uint32_t row)
+{
+    return b->time_us ? b->time_us[row] : b->first_us + row * b->step_us;
+}
+
+float rgp_block_value(const rgp_block *b, uint32_t column, uint32_t row)
+{
+    const block_column *c = &b->column[column];
+    return c->value ? c->value[row] : c->same;
+}
+
+rgp_quality rgp_block_quality(const rgp_block *b, uint32_t column, uint32_t row)
+{
+    const block_column *c = &b->column[column];
+    return c->quality ? c->quality[row] : c->same_quality;
+}
+
+static void join(rgp_extent *e, float least, float greatest, uint64_t usable)
+{
+    if (usable > 0) {
+        e->least = e->usable ? MIN(e->least, least) : least;
+        e->greatest = e->usable ? MAX(e->greatest, greatest) : greatest;
+        e->usable += usable;
+    }
+}
+
+/* The greatest stretch with a cell of its own that begins at `row` and ends by `to`; LEVELS for none. */
+static uint32_t level_at(uint32_t row, uint32_t to)
+{
+    for (uint32_t level = LEVELS; level-- > 0;) {
+        if (row % level_rows[level] == 0 && row + level_rows[level] <= to) {
+            return level;
+        }
+    }
+    return LEVELS;
+}
+
+void rgp_block_extent(const rgp_block *b, uint32_t column, uint32_t from, uint32_t to, rgp_extent *e)
+{
+    const block_column *c = &b->column[column];
+    if (!c->cell) {
+        join(e, c->same, c->same, rgp_usable(c->same_quality) && to > from ? to - from : 0);
+        return;
+    }
+    for (uint32_t row = from; row < to;) {
+        const uint32_t level = level_at(row, to);
+        if (level < LEVELS) {
+            const cell *is = &c->cell[level_first[level] + row / level_rows[level]];
+            join(e, is->least, is->greatest, is->usable);
+            row += level_rows[level];
+        } else {
+            const float value = rgp_block_value(b, column, row);
+            join(e, value, value, rgp_usable(rgp_block_quality(b, column, row)));
+            row++;
+        }
+    }
+}
+
+/* ---- bytes ----------------------------------------------------------------------------------------- */
+
+#define VALUE_BYTES   (BLOCK_ROWS * sizeof(float))
+#define QUALITY_BYTES (BLOCK_ROWS * sizeof(rgp_quality))
+#define CELL_BYTES    (BLOCK_CELLS * sizeof(cell))
+#define TIME_BYTES    (BLOCK_ROWS * sizeof(uint64_t))
+
+size_t rgp_block_bytes(const rgp_block *b)
+{
+    size_t bytes = sizeof *b + b->columns * sizeof *b->column + (b->time_us ? TIME_BYTES : 0);
+    for (uint32_t i = 0; i < b->columns; i++) {
+        const block_column *c = &b->column[i];
+        bytes += (c->value ? VALUE_BYTES : 0) + (c->quality ? QUALITY_BYTES : 0) + (c->cell ? CELL_BYTES : 0);
+    }
+    return bytes;
+}
+
+size_t rgp_block_bytes_most(uint32_t columns)
+{
+    return sizeof(rgp_block) + TIME_BYTES + columns * (sizeof(block_column) + VALUE_BYTES + QUALITY_BYTES + CELL_BYTES);
+}

@@ -1,0 +1,33 @@
+/* A block of the history: some thousand rows by column, with the extremes of each 16, 256 and 4096 of them. A column
+ * that stays the same takes no room, nor do times that go evenly: memory is what the rows need, not what they could. */
+#ifndef RUNTIME_BLOCK_H
+#define RUNTIME_BLOCK_H
+
+#include "history.h"
+
+#define BLOCK_ROWS 4096u
+
+typedef struct rgp_block rgp_block;
+
+rgp_block *rgp_block_new(uint32_t columns);
+void rgp_block_free(rgp_block *b);
+
+/* One row more, of at most BLOCK_ROWS. */
+void rgp_block_row(rgp_block *b, uint64_t time_us, const float *value, const rgp_quality *quality);
+
+/* Replaces a cell of a row that is there. */
+void rgp_block_put(rgp_block *b, uint32_t column, uint32_t row, float value, rgp_quality quality);
+
+uint32_t rgp_block_rows(const rgp_block *b);
+uint64_t rgp_block_time(const rgp_block *b, uint32_t row);
+float rgp_block_value(const rgp_block *b, uint32_t column, uint32_t row);
+rgp_quality rgp_block_quality(const rgp_block *b, uint32_t column, uint32_t row);
+
+/* Adds the usable values of the rows from `from` up to, and not with, `to`. */
+void rgp_block_extent(const rgp_block *b, uint32_t column, uint32_t from, uint32_t to, rgp_extent *e);
+
+/* Bytes that it takes now, and that one of so many columns can take at most. */
+size_t rgp_block_bytes(const rgp_block *b);
+size_t rgp_block_bytes_most(uint32_t columns);
+
+#endif
