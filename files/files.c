@@ -60,6 +60,31 @@ static bool check_plain(int file, const char *path, GError **error)
     return true;
 }
 
+int rgp_file_open(const char *path, guint64 *bytes, GError **error)
+{
+    const int file = open(path, O_RDONLY | O_NONBLOCK | O_CLOEXEC);
+    struct stat is;
+    if (file < 0) {
+        fail(error, path, errno);
+        return -1;
+    }
+    if (!check_plain(file, path, error)) {
+        close(file);
+        return -1;
+    }
+    *bytes = fstat(file, &is) == 0 ? (guint64)is.st_size : 0;
+    return file;
+}
+
+gssize rgp_file_piece(int file, void *to, gsize room)
+{
+    gssize got;
+    do {
+        got = read(file, to, room);
+    } while (got < 0 && errno == EINTR);
+    return got;
+}
+
 bool rgp_file_read(const char *path, char **text, gsize *length, GError **error)
 {
     const int file = open(path, O_RDONLY | O_NONBLOCK | O_CLOEXEC);

@@ -10,6 +10,12 @@
  * than waited for. `length` may be NULL. False with *error set. */
 bool rgp_file_read(const char *path, char **text, gsize *length, GError **error);
 
+/* A plain file that is read piece by piece, and how long it is now. -1 with *error set. */
+int rgp_file_open(const char *path, guint64 *bytes, GError **error);
+
+/* The next piece of at most so many bytes; 0 at the end, -1 where the disk gives no more. */
+gssize rgp_file_piece(int file, void *to, gsize room);
+
 /* The same of standard input, to its end. */
 bool rgp_file_read_input(char **text, gsize *length, GError **error);
 

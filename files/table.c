@@ -10,6 +10,16 @@ typedef struct field {
     size_t length;
 } field;
 
+struct rgp_table {
+    rgp_table_reader reader;
+    bool plain;       /* no row yet that is libcsv's */
+    GByteArray *held; /* of plain rows: what is not read yet */
+    uint64_t place;   /* bytes before that */
+    GArray *fields;   /* of a row */
+    struct csv_parser parser;
+    bool stray;
+};
+
 static bool is_blank(char c)
 {
     return c == ' ' || c == '\t';
@@ -36,43 +46,91 @@ static bool split(char *line, size_t length, GArray *fields)
     }
 }
 
-/* Plain rows from the start on; returns the bytes that were read. A row without an end of line is not plain: it may be
- * cut off. */
-static size_t read_plain(char *text, size_t length, const rgp_table_reader *reader)
+rgp_table *rgp_table_new(const rgp_table_reader *reader, bool plainly)
 {
-    GArray *fields = g_array_new(FALSE, FALSE, sizeof(field));
-    char *at = text, *const end = text + length, *line_end;
-    while ((line_end = memchr(at, '\n', (size_t)(end - at)))) {
-        const bool crlf = line_end > at && line_end[-1] == '\r';
-        const size_t bytes = (size_t)(line_end - at) - crlf;
-        if (bytes > 0) {
-            if (!split(at, bytes, fields)) {
-                break;
-            }
-            for (guint i = 0; i < fields->len; i++) {
-                const field f = g_array_index(fields, field, i);
-                f.text[f.length] = '\0';
-                reader->field(f.text, f.length, reader->self);
-            }
-            reader->row(crlf ? '\r' : '\n', reader->self);
-        }
-        at = line_end + 1;
-    }
-    g_array_unref(fields);
-    return (size_t)(at - text);
+    rgp_table *t = g_new0(rgp_table, 1);
+    t->reader = *reader;
+    t->plain = plainly;
+    t->held = g_byte_array_new();
+    t->fields = g_array_new(FALSE, FALSE, sizeof(field));
+    csv_init(&t->parser, CSV_APPEND_NULL | CSV_STRICT | CSV_STRICT_FINI);
+    return t;
 }
 
-rgp_table_end rgp_table_read(char *text, size_t length, const rgp_table_reader *reader, bool plainly)
+/* False: the row is not plain, and nothing of it was told. */
+static bool read_row(rgp_table *t, char *line, size_t length, bool crlf)
 {
-    const size_t read = plainly ? read_plain(text, length, reader) : 0;
-    struct csv_parser parser;
-    csv_init(&parser, CSV_APPEND_NULL | CSV_STRICT | CSV_STRICT_FINI);
-    rgp_table_end end = RGP_TABLE_READ;
-    if (csv_parse(&parser, text + read, length - read, reader->field, reader->row, reader->self) != length - read) {
-        end = RGP_TABLE_STRAY_QUOTE;
-    } else if (csv_fini(&parser, reader->field, reader->row, reader->self) != 0) {
-        end = RGP_TABLE_OPEN_QUOTE;
+    if (!split(line, length, t->fields)) {
+        return false;
     }
-    csv_free(&parser);
+    for (guint i = 0; i < t->fields->len; i++) {
+        const field f = g_array_index(t->fields, field, i);
+        f.text[f.length] = '\0';
+        t->reader.field(f.text, f.length, t->reader.self);
+    }
+    t->reader.row(crlf ? '\r' : '\n', t->reader.self);
+    return true;
+}
+
+/* The plain rows of what is held, up to the last end of a line: a row without one may be cut off. */
+static void read_plain(rgp_table *t)
+{
+    char *const begin = (char *)t->held->data, *const end = begin + t->held->len, *at = begin, *line_end;
+    const uint64_t place = t->place;
+    while (t->plain && (line_end = memchr(at, '\n', (size_t)(end - at)))) {
+        const bool crlf = line_end > at && line_end[-1] == '\r';
+        const size_t bytes = (size_t)(line_end - at) - crlf;
+        t->plain = bytes == 0 || read_row(t, at, bytes, crlf);
+        at = t->plain ? line_end + 1 : at;
+        t->place = place + (uint64_t)(at - begin);
+    }
+    g_byte_array_remove_range(t->held, 0, (guint)(at - begin));
+}
+
+static void read_others(rgp_table *t, const char *text, size_t length)
+{
+    t->stray |=
+        !t->stray && csv_parse(&t->parser, text, length, t->reader.field, t->reader.row, t->reader.self) != length;
+}
+
+/* What is held goes to libcsv, and all that follows. */
+static void hand_over(rgp_table *t)
+{
+    if (t->held->len > 0) {
+        read_others(t, (const char *)t->held->data, t->held->len);
+        g_byte_array_set_size(t->held, 0);
+    }
+    t->plain = false;
+}
+
+void rgp_table_feed(rgp_table *t, const char *piece, size_t length)
+{
+    if (t->plain) {
+        g_byte_array_append(t->held, (const guint8 *)piece, (guint)length);
+        read_plain(t);
+        if (!t->plain) {
+            hand_over(t);
+        }
+    } else {
+        read_others(t, piece, length);
+    }
+}
+
+uint64_t rgp_table_place(const rgp_table *t)
+{
+    return t->plain ? t->place : UINT64_MAX;
+}
+
+rgp_table_end rgp_table_finish(rgp_table *t)
+{
+    hand_over(t);
+    const rgp_table_end end = t->stray ? RGP_TABLE_STRAY_QUOTE
+                              : csv_fini(&t->parser, t->reader.field, t->reader.row, t->reader.self) != 0
+                                  ? RGP_TABLE_OPEN_QUOTE
+                                  : RGP_TABLE_READ;
+    csv_free(&t->parser);
+    g_byte_array_unref(t->held);
+    g_array_unref(t->fields);
+    g_free(t);
     return end;
 }

@@ -1,10 +1,11 @@
-/* The rows of a CSV table (RFC 4180), read out of memory. Rows as this project writes them are split here; from the
- * first one on that holds a quote, or a blank beside a comma, libcsv reads on. Both give the same. */
+/* The rows of a CSV table (RFC 4180), read out of pieces as they come. Rows as this project writes them are split here;
+ * from the first one on that holds a quote, or a blank beside a comma, libcsv reads on. Both give the same. */
 #ifndef FILES_TABLE_H
 #define FILES_TABLE_H
 
 #include <stdbool.h>
 #include <stddef.h>
+#include <stdint.h>
 
 /* Called for each field, which ends with a 0 and may be written to while it is looked at; and behind the last one of
  * each row, with the character that ended it, -1 for the end of the text. */
@@ -16,8 +17,19 @@ typedef struct rgp_table_reader {
 
 typedef enum rgp_table_end { RGP_TABLE_READ, RGP_TABLE_STRAY_QUOTE, RGP_TABLE_OPEN_QUOTE } rgp_table_end;
 
-/* Reads all of it; the text is written over. `plainly` false: libcsv reads every row, which the other way is held
- * against. */
-rgp_table_end rgp_table_read(char *text, size_t length, const rgp_table_reader *reader, bool plainly);
+typedef struct rgp_table rgp_table;
+
+/* `plainly` false: libcsv reads every row, which the other way is held against. */
+rgp_table *rgp_table_new(const rgp_table_reader *reader, bool plainly);
+
+/* The next piece; of a row that it cuts, the rest is in the one behind. Behind a stray quote nothing is read any more.
+ */
+void rgp_table_feed(rgp_table *t, const char *piece, size_t length);
+
+/* While rows are split here: how many bytes stand before the row that is being read. UINT64_MAX: they are not. */
+uint64_t rgp_table_place(const rgp_table *t);
+
+/* The rest, and the end. The reader is gone then. */
+rgp_table_end rgp_table_finish(rgp_table *t);
 
 #endif

@@ -1,4 +1,4 @@
-/* The reader of recordings: their circumstances and their events; the table is read in recording_table.c. */
+/* The reader of recordings: their description, and the order in which the other files are read beside each other. */
 #include "recording_parts.h"
 
 #include "files/files.h"
@@ -9,10 +9,9 @@
 
 #include <gio/gio.h>
 #include <jansson.h>
-#include <math.h>
 #include <string.h>
 
-/* ---- the other two files ------------------------------------------------------------------------- */
+/* ---- the description ------------------------------------------------------------------------- */
 
 /* A copy that can be shown; of NULL, NULL. */
 static char *shown(const char *text)
@@ -83,67 +82,58 @@ static bool read_summary(rgp_recording *to, GError **error)
     return sound;
 }
 
-static uint8_t kind_of(const char *word)
-{
-    uint8_t kind = 0;
-    while (kind < RGP_EVENTS && strcmp(rgp_event_word(kind), word) != 0) {
-        kind++;
-    }
-    return kind;
-}
+/* ---- the whole ------------------------------------------------------------------------------------- */
 
-static void take_event(rgp_recording *to, json_t *event)
-{
-    const char *kind, *of, *says, *why = NULL, *did = NULL;
-    double time;
-    int rig_line = 0;
-    if (!event || json_unpack(event, "{s:F, s:s, s:s, s:s, s?i, s?s, s?s}", "t", &time, "event", &kind, "of", &of,
-                              "says", &says, "line", &rig_line, "why", &why, "did", &did) != 0) {
-        return;
-    }
-    if (kind_of(kind) == RGP_EVENT_EDGE) {
-        return;
-    }
-    const uint64_t row = rgp_history_find(to->history, (uint64_t)llround(CLAMP(time, 0.0, 1e12) * 1e6));
-    const rgp_occurrence o = {.row = MIN(row, to->rows - 1u),
-                              .time = time,
-                              .kind = kind_of(kind),
-                              .line = rig_line > 0 ? (uint32_t)rig_line : 0,
-                              .of = shown(of),
-                              .says = shown(says),
-                              .why = shown(why),
-                              .did = shown(did)};
-    rgp_history_occurred(to->history, &o);
-}
-
-static void read_events(rgp_recording *to)
-{
-    g_autofree char *path = g_strconcat(to->name, ".events.jsonl", NULL);
-    g_autofree char *text = NULL;
-    if (!rgp_file_read(path, &text, NULL, NULL)) {
-        return;
-    }
-    g_auto(GStrv) lines = g_strsplit(text, "\n", -1);
-    for (char **line = lines; *line; line++) {
-        json_t *event = json_loads(*line, 0, NULL);
-        take_event(to, event);
-        rgp_inputs_line(to->inputs, event);
-        json_decref(event);
-    }
-}
-
-rgp_recording *rgp_recording_read(const char *name, GError **error)
+rgp_recording *rgp_recording_open(const char *name, GError **error)
 {
     rgp_recording *r = g_new0(rgp_recording, 1);
     r->name = record_stem_of_part(name);
     r->inputs = rgp_inputs_new();
-    if (!read_summary(r, error) || !rgp_recording_read_table(r, error)) {
+    bool sound = read_summary(r, error) && rgp_recording_begin_table(r, error);
+    if (sound) {
+        rgp_recording_begin_events(r);
+        while (r->rows == 0 && rgp_recording_go_on(r, 0)) {
+        }
+        sound = rgp_recording_check_table(r, error);
+    }
+    if (!sound) {
         rgp_recording_free(r);
         return NULL;
     }
-    read_events(r);
-    rgp_marks_read(r);
-    rgp_recording_put_timers(r);
+    return r;
+}
+
+/* Behind the last piece come the rest of the events, and the marks. */
+bool rgp_recording_go_on(rgp_recording *r, gint64 for_us)
+{
+    const gint64 until = g_get_monotonic_time() + for_us;
+    bool more = r->table != NULL;
+    while (more) {
+        more = rgp_recording_read_piece(r);
+        if (more && g_get_monotonic_time() >= until) {
+            return true;
+        }
+    }
+    if (r->table) {
+        rgp_recording_end_table(r);
+        if (r->rows > 0) {
+            rgp_recording_end_events(r);
+            rgp_marks_read(r);
+        }
+    }
+    return false;
+}
+
+double rgp_recording_share(const rgp_recording *r)
+{
+    return r->table ? rgp_recording_table_share(r) : 1.0;
+}
+
+rgp_recording *rgp_recording_read(const char *name, GError **error)
+{
+    rgp_recording *r = rgp_recording_open(name, error);
+    while (r && rgp_recording_go_on(r, G_MAXINT32)) {
+    }
     return r;
 }
 
@@ -172,8 +162,12 @@ void rgp_recording_free(rgp_recording *r)
     if (!r) {
         return;
     }
+    rgp_recording_end_table(r);
+    r->rows = 0; /* what is not read yet is not wanted */
+    rgp_recording_end_events(r);
     rgp_history_free(r->history);
     rgp_inputs_free(r->inputs);
+    g_free(r->timer);
     g_free(r->param);
     g_free(r->told);
     g_clear_pointer(&r->kept, g_bytes_unref);

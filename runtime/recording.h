@@ -18,11 +18,15 @@ typedef struct rgp_recording {
     uint64_t seed, gaps;
     uint32_t rows;
     rgp_history *history;
-    bool *has;          /* by slot: it has a column */
-    uint32_t torn_rows; /* cut off or unreadable, and left out */
-    char *torn;         /* the first of them, and what is wrong with it; NULL: none */
-    char *marks;        /* what NAME.marks.jsonl holds; NULL: there is none */
-    guint odd_mark;     /* its first line that is no mark; 0: none */
+    bool *has;                       /* by slot: it has a column */
+    bool timed;                      /* the table has a column of times */
+    struct rgp_table_reading *table; /* inside, while it is read */
+    struct rgp_events_reading *events;
+    struct rgp_rule_timer *timer; /* by rule */
+    uint32_t torn_rows;           /* cut off or unreadable, and left out */
+    char *torn;                   /* the first of them, and what is wrong with it; NULL: none */
+    char *marks;                  /* what NAME.marks.jsonl holds; NULL: there is none */
+    guint odd_mark;               /* its first line that is no mark; 0: none */
 
     /* what a replay needs; a recording of the first format has none of it */
     int format, bits;
@@ -53,8 +57,16 @@ static inline uint64_t rgp_recording_time_us(const rgp_recording *r, uint32_t ro
 /* The notice of rows that are left out, to be freed; NULL: nothing. */
 char *rgp_recording_complaint(const rgp_recording *r);
 
-/* `name` is any of the three files, or their common stem. NULL with *error set when it is no recording. */
+/* `name` is any of its files, or their common stem. NULL with *error set when it is no recording. */
 rgp_recording *rgp_recording_read(const char *name, GError **error);
+
+/* The same, with its first rows alone; the others come as it goes on: for so many microseconds, at least one piece.
+ * False when all of it has been read. */
+rgp_recording *rgp_recording_open(const char *name, GError **error);
+bool rgp_recording_go_on(rgp_recording *recording, gint64 for_us);
+
+/* The share of it that has been read, 0 to 1. */
+double rgp_recording_share(const rgp_recording *recording);
 void rgp_recording_free(rgp_recording *recording);
 
 #endif

@@ -11,14 +11,29 @@ bool rgp_not_a_recording(GError **error, const char *name, const char *why);
  * to be freed: those that could not be. */
 rgp_rig *rgp_rig_of_columns(const char *file, const json_t *summary, char **without);
 
-/* NAME.csv, by the rig that has been compiled. */
-bool rgp_recording_read_table(rgp_recording *to, GError **error);
+/* NAME.csv, by the rig that has been compiled: its beginning; one piece after the other, false behind the last; its
+ * end, which can come early. */
+bool rgp_recording_begin_table(rgp_recording *to, GError **error);
+bool rgp_recording_read_piece(rgp_recording *to);
+void rgp_recording_end_table(rgp_recording *to);
+
+/* True when a table is one of a recording. False with *error; once its first rows are read, or all. */
+bool rgp_recording_check_table(const rgp_recording *to, GError **error);
+double rgp_recording_table_share(const rgp_recording *to); /* of it that has been read, 0 to 1 */
+
+/* NAME.events.jsonl: its beginning, what happened up to the newest row, which has just been read, and all the rest. */
+void rgp_recording_begin_events(rgp_recording *to);
+void rgp_recording_row_is_read(rgp_recording *to);
+void rgp_recording_end_events(rgp_recording *to);
 
 /* The circumstances of the run, out of NAME.json, once the rig has been compiled. What the file lacks, as one of the
  * first format does, is taken to be as usual. */
 void rgp_recording_circumstances(rgp_recording *to, const json_t *summary);
 
-/* Fills the columns of the rules, which no column of the table holds; the events have been read. */
+/* The columns of the rules, which no column of the table holds: the rule of that line has
+ * fired in a row; what the timers say in the newest one. */
+struct rgp_rule_timer *rgp_recording_new_timers(const rgp_recording *r);
+void rgp_recording_rule_fired(const rgp_recording *r, uint32_t line, uint32_t row);
 void rgp_recording_put_timers(const rgp_recording *r);
 
 #endif

@@ -1,14 +1,16 @@
-/* The table of a recording, row by row into its history. */
+/* The table of a recording, piece by piece and row by row into its history. */
 #include "recording_parts.h"
 
 #include "digits.h"
 #include "explain/describe.h"
 #include "files/files.h"
 #include "files/table.h"
+#include "record_name.h"
 
 #include <gio/gio.h>
 #include <math.h>
 #include <string.h>
+#include <unistd.h>
 
 #define FLOAT_COUNTS 16777216.0f /* a float holds each whole number below */
 #define TOLD_LETTERS 120         /* of what is wrong with a row */
@@ -21,8 +23,14 @@ typedef struct known_word {
     float value;
 } known_word;
 
-typedef struct table_reading {
+#define PIECE (1u << 18) /* bytes that are read at a time */
+
+typedef struct rgp_table_reading {
     rgp_recording *to;
+    int file;
+    guint64 bytes, read; /* of the file, as long as it was when it was opened */
+    rgp_table *rows;
+    char *piece;
     GArray *column_of;        /* by field: a column of the history or COLUMN_... */
     GHashTable *column_named; /* name -> column + 1 */
     GHashTable *owner_named;  /* "2 line 14" (actuator 2) -> owner + 1 */
@@ -34,7 +42,7 @@ typedef struct table_reading {
     double now, before;
     char *samples; /* of this row; NULL: none were told */
     char *torn;    /* what is wrong with this row; NULL: nothing */
-} table_reading;
+} rgp_table_reading;
 
 bool rgp_not_a_recording(GError **error, const char *name, const char *why)
 {
@@ -52,7 +60,7 @@ static char *owner_key(uint32_t actuator, const char *text)
     return g_strdup_printf("%u %s", actuator, text);
 }
 
-static void take_heading(table_reading *r, const char *text)
+static void take_heading(rgp_table_reading *r, const char *text)
 {
     g_autofree char *name = g_strdup(text);
     char *unit = strstr(name, " [");
@@ -78,7 +86,7 @@ static void take_heading(table_reading *r, const char *text)
 }
 
 /* The slot whose column it is; the number of slots when it is none. */
-static uint32_t slot_of(const table_reading *r, int32_t column)
+static uint32_t slot_of(const rgp_table_reading *r, int32_t column)
 {
     uint32_t slot = 0;
     while (slot < r->to->image->slots && rgp_history_slot(r->to->history, slot) != column) {
@@ -88,7 +96,7 @@ static uint32_t slot_of(const table_reading *r, int32_t column)
 }
 
 /* The first thing that is wrong with a row is what is told. */
-static void G_GNUC_PRINTF(2, 3) tear(table_reading *r, const char *format, ...)
+static void G_GNUC_PRINTF(2, 3) tear(rgp_table_reading *r, const char *format, ...)
 {
     va_list arguments;
     va_start(arguments, format);
@@ -99,7 +107,7 @@ static void G_GNUC_PRINTF(2, 3) tear(table_reading *r, const char *format, ...)
     va_end(arguments);
 }
 
-static void count_torn(table_reading *r)
+static void count_torn(rgp_table_reading *r)
 {
     if (r->to->torn_rows++ == 0) {
         r->to->torn = g_strdup_printf("row %" G_GUINT64_FORMAT ": %s", r->row, r->torn);
@@ -108,7 +116,7 @@ static void count_torn(table_reading *r)
 
 /* A reading that a float does not hold to the count. A row that is torn behind it leaves it without effect: the next
  * row of that number says its own. */
-static void take_whole(const table_reading *r, int32_t column, const char *text)
+static void take_whole(const rgp_table_reading *r, int32_t column, const char *text)
 {
     const uint32_t slot = slot_of(r, column), first = rgp_image_sensor_slot(r->to->image, 0);
     const gint64 raw = g_ascii_strtoll(text, NULL, 10);
@@ -119,7 +127,7 @@ static void take_whole(const table_reading *r, int32_t column, const char *text)
     }
 }
 
-static void take_value(table_reading *r, int32_t column, const char *text)
+static void take_value(rgp_table_reading *r, int32_t column, const char *text)
 {
     const rgp_image_header *image = r->to->image;
     known_word *known = &r->known[column];
@@ -165,7 +173,7 @@ static void take_value(table_reading *r, int32_t column, const char *text)
 }
 
 /* "level: late; depth: late" */
-static void take_not_good(table_reading *r, const char *text)
+static void take_not_good(rgp_table_reading *r, const char *text)
 {
     g_auto(GStrv) each = g_strsplit(text, "; ", -1);
     for (char **e = each; *e; e++) {
@@ -185,7 +193,7 @@ static void take_not_good(table_reading *r, const char *text)
 
 static void take_field(void *field, size_t length, void *self)
 {
-    table_reading *r = self;
+    rgp_table_reading *r = self;
     const char *text = field;
     (void)length;
     if (r->row == 0) {
@@ -218,7 +226,7 @@ static void take_field(void *field, size_t length, void *self)
 }
 
 /* A recording that tells which samples were not new tells of all others that they were. */
-static void note_newness(const table_reading *r, uint32_t row)
+static void note_newness(const rgp_table_reading *r, uint32_t row)
 {
     const uint32_t first = rgp_history_newness(r->to->history, 0),
                    sensors = rgp_image_count(r->to->image, RGP_SECTION_SENSORS);
@@ -239,7 +247,7 @@ static void note_newness(const table_reading *r, uint32_t row)
 /* A row that was cut off is left out. */
 static void take_row(int ending, void *self)
 {
-    table_reading *r = self;
+    rgp_table_reading *r = self;
     if (r->row++ == 0) {
         return;
     }
@@ -254,7 +262,9 @@ static void take_row(int ending, void *self)
     if (!r->torn) {
         note_newness(r, row);
         rgp_history_row(r->to->history, (uint64_t)llround(r->now * 1e6), r->value, r->quality);
+        r->to->rows = row + 1;
         r->before = r->now;
+        rgp_recording_row_is_read(r->to);
     } else if (r->fields > 0) {
         count_torn(r);
     }
@@ -263,14 +273,14 @@ static void take_row(int ending, void *self)
     g_clear_pointer(&r->torn, g_free);
 }
 
-static void name_owner(table_reading *r, uint32_t actuator, uint16_t owner)
+static void name_owner(rgp_table_reading *r, uint32_t actuator, uint16_t owner)
 {
     g_autoptr(GString) text = g_string_new(NULL);
     rgp_describe_owner(r->to->image, owner, text);
     g_hash_table_insert(r->owner_named, owner_key(actuator, text->str), GINT_TO_POINTER((int)owner + 1));
 }
 
-static void name_columns(table_reading *r)
+static void name_columns(rgp_table_reading *r)
 {
     const rgp_image_header *image = r->to->image;
     r->column_named = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
@@ -298,21 +308,6 @@ static void name_columns(table_reading *r)
     }
 }
 
-static void parse_table(table_reading *r, char *text, gsize length)
-{
-    const rgp_table_reader reader = {take_field, take_row, r};
-    const rgp_table_end end = rgp_table_read(text, length, &reader, true);
-    if (end != RGP_TABLE_READ) {
-        r->row++;
-        g_clear_pointer(&r->torn, g_free);
-        tear(r, end == RGP_TABLE_OPEN_QUOTE ? "a quote that opens here is not closed; what comes behind it is lost"
-                                            : "a quote stands where none may; what comes behind it is lost");
-        count_torn(r);
-    }
-    g_clear_pointer(&r->samples, g_free);
-    g_clear_pointer(&r->torn, g_free); /* of a row that was whole behind all */
-}
-
 static bool has_time(const GArray *column_of)
 {
     for (guint i = 0; i < column_of->len; i++) {
@@ -323,7 +318,7 @@ static bool has_time(const GArray *column_of)
     return false;
 }
 
-static void begin_reading(table_reading *r)
+static void begin_reading(rgp_table_reading *r)
 {
     const uint32_t columns = rgp_history_columns(r->to->history);
     r->column_of = g_array_new(FALSE, FALSE, sizeof(int32_t));
@@ -334,35 +329,84 @@ static void begin_reading(table_reading *r)
         r->value[rgp_history_owner(r->to->history, i)] = (float)RGP_OWNER_REST; /* where no column says it */
     }
     name_columns(r);
+    const rgp_table_reader reader = {take_field, take_row, r};
+    r->rows = rgp_table_new(&reader, true);
+    r->piece = g_malloc(PIECE);
 }
 
-static void end_reading(table_reading *r)
+bool rgp_recording_begin_table(rgp_recording *to, GError **error)
 {
+    g_autofree char *path = record_part(to->name, RECORD_TABLE);
+    guint64 bytes = 0;
+    const int file = rgp_file_open(path, &bytes, error);
+    if (file < 0) {
+        return false;
+    }
+    to->history = rgp_history_new(to->image, 0);
+    to->has = g_new0(bool, to->image->slots + 1);
+    to->table = g_new0(rgp_table_reading, 1);
+    *to->table = (rgp_table_reading){.before = -1.0, .to = to, .file = file, .bytes = bytes};
+    begin_reading(to->table);
+    return true;
+}
+
+bool rgp_recording_read_piece(rgp_recording *to)
+{
+    rgp_table_reading *r = to->table;
+    const gssize got = rgp_file_piece(r->file, r->piece, (gsize)MIN(PIECE, r->bytes - r->read));
+    if (got > 0) {
+        r->read += (guint64)got;
+        rgp_table_feed(r->rows, r->piece, (gsize)got);
+    } else if (got < 0) {
+        r->row++;
+        tear(r, "the disk gives no more of it");
+        count_torn(r);
+    }
+    return got > 0;
+}
+
+static void finish_rows(rgp_table_reading *r)
+{
+    const rgp_table_end end = rgp_table_finish(r->rows);
+    if (end != RGP_TABLE_READ) {
+        r->row++;
+        g_clear_pointer(&r->torn, g_free);
+        tear(r, end == RGP_TABLE_OPEN_QUOTE ? "a quote that opens here is not closed; what comes behind it is lost"
+                                            : "a quote stands where none may; what comes behind it is lost");
+        count_torn(r);
+    }
+}
+
+void rgp_recording_end_table(rgp_recording *to)
+{
+    rgp_table_reading *r = to->table;
+    if (!r) {
+        return;
+    }
+    finish_rows(r);
+    to->timed = has_time(r->column_of);
+    close(r->file);
     g_array_unref(r->column_of);
     g_hash_table_unref(r->column_named);
     g_hash_table_unref(r->owner_named);
     g_free(r->value);
     g_free(r->quality);
     g_free(r->known);
+    g_free(r->piece);
+    g_free(r->samples);
+    g_free(r->torn); /* of a row that was whole behind all */
+    g_clear_pointer(&to->table, g_free);
 }
 
-bool rgp_recording_read_table(rgp_recording *to, GError **error)
+double rgp_recording_table_share(const rgp_recording *to)
 {
-    g_autofree char *path = g_strconcat(to->name, ".csv", NULL);
-    g_autofree char *text = NULL;
-    gsize length = 0;
-    if (!rgp_file_read(path, &text, &length, error)) {
-        return false;
-    }
-    to->history = rgp_history_new(to->image, 0);
-    to->has = g_new0(bool, to->image->slots + 1);
-    table_reading r = {.before = -1.0, .to = to};
-    begin_reading(&r);
-    parse_table(&r, text, length);
-    to->rows = (uint32_t)rgp_history_end(to->history);
-    const bool timed = has_time(r.column_of);
-    end_reading(&r);
-    if (!timed) {
+    return to->table->bytes > 0 ? (double)to->table->read / (double)to->table->bytes : 1.0;
+}
+
+bool rgp_recording_check_table(const rgp_recording *to, GError **error)
+{
+    g_autofree char *path = record_part(to->name, RECORD_TABLE);
+    if (!(to->table ? has_time(to->table->column_of) : to->timed)) {
         return rgp_not_a_recording(error, path, "its first row has no column 'time [s]'");
     }
     return to->rows > 0 || rgp_not_a_recording(error, path, to->torn ? to->torn : "it has no row of readings");

@@ -234,10 +234,12 @@ static void take_row(int ending, void *self)
     r->row++;
 }
 
-static void read_rows(reading *r, char *text, gsize length)
+static void read_rows(reading *r, const char *text, gsize length)
 {
     const rgp_table_reader reader = {take_field, take_row, r};
-    const rgp_table_end end = rgp_table_read(text, length, &reader, true);
+    rgp_table *table = rgp_table_new(&reader, true);
+    rgp_table_feed(table, text, length);
+    const rgp_table_end end = rgp_table_finish(table);
     complain(r, end == RGP_TABLE_STRAY_QUOTE, "a quote stands where none may");
     complain(r, end == RGP_TABLE_OPEN_QUOTE, "a quote that opens here is not closed");
     complain(r, r->to->row->len == 0, "there are no readings");
