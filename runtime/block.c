@@ -84,10 +84,24 @@ static void stretch(cell *c, float value)
     c->usable++;
 }
 
-static void stretch_levels(const block_column *c, uint32_t row, float value)
+static void join_cell(cell *to, const cell *part)
 {
-    for (uint32_t level = 0; level < LEVELS; level++) {
-        stretch(&c->cell[level_first[level] + row / level_rows[level]], value);
+    if (part->usable > 0) {
+        to->least = to->usable ? MIN(to->least, part->least) : part->least;
+        to->greatest = to->usable ? MAX(to->greatest, part->greatest) : part->greatest;
+        to->usable += part->usable;
+    }
+}
+
+/* Of the newest row. A cell is asked once all of its rows are there; until then the finer ones are. */
+static void add_to_cells(const block_column *c, uint32_t row, float value, rgp_quality quality)
+{
+    if (rgp_usable(quality)) {
+        stretch(&c->cell[row / level_rows[0]], value);
+    }
+    for (uint32_t level = 1; level < LEVELS && (row + 1) % level_rows[level - 1] == 0; level++) {
+        join_cell(&c->cell[level_first[level] + row / level_rows[level]],
+                  &c->cell[level_first[level - 1] + row / level_rows[level - 1]]);
     }
 }
 
@@ -95,8 +109,8 @@ static void stretch_levels(const block_column *c, uint32_t row, float value)
 static void begin_cells(block_column *c, uint32_t rows)
 {
     c->cell = g_new0(cell, BLOCK_CELLS);
-    for (uint32_t row = 0; row < rows && rgp_usable(c->same_quality); row++) {
-        stretch_levels(c, row, c->same);
+    for (uint32_t row = 0; row < rows; row++) {
+        add_to_cells(c, row, c->same, c->same_quality);
     }
 }
 
@@ -134,16 +148,13 @@ static void make_room(block_column *c, uint32_t rows, float value, rgp_quality q
     }
 }
 
-static void put_cell(block_column *c, uint32_t row, float value, rgp_quality quality)
+static void set_row(block_column *c, uint32_t row, float value, rgp_quality quality)
 {
     if (c->value) {
         c->value[row] = value;
     }
     if (c->quality) {
         c->quality[row] = quality;
-    }
-    if (c->cell && rgp_usable(quality)) {
-        stretch_levels(c, row, value);
     }
 }
 
@@ -159,7 +170,8 @@ void rgp_block_row(rgp_block *b, uint64_t time_us, const float *value, const rgp
             continue;
         } else {
             make_room(c, b->rows, value[i], quality[i]);
-            put_cell(c, b->rows, value[i], quality[i]);
+            set_row(c, b->rows, value[i], quality[i]);
+            add_to_cells(c, b->rows, value[i], quality[i]);
         }
     }
     b->rows++;
@@ -169,7 +181,10 @@ void rgp_block_put(rgp_block *b, uint32_t column, uint32_t row, float value, rgp
 {
     block_column *c = &b->column[column];
     make_room(c, b->rows, value, quality);
-    put_cell(c, row, value, quality);
+    set_row(c, row, value, quality);
+    for (uint32_t level = 0; level < LEVELS && c->cell && rgp_usable(quality); level++) {
+        stretch(&c->cell[level_first[level] + row / level_rows[level]], value);
+    }
 }
 
 /* ---- looking --------------------------------------------------------------------------------------- */

@@ -112,6 +112,11 @@ char *rgp_door_complaint(rgp_door *door)
     return door->is->complaint ? door->is->complaint(door) : NULL;
 }
 
+double rgp_door_share(const rgp_door *door)
+{
+    return door->is->share ? door->is->share(door) : 1.0;
+}
+
 rgp_delay rgp_door_delay(const rgp_door *door)
 {
     return door->is->delay ? door->is->delay(door) : (rgp_delay){0};

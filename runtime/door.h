@@ -57,7 +57,7 @@ typedef struct rgp_door_result {
 } rgp_door_result;
 
 /* The table that a maker fulfils; the functions below say what each entry does. Optional, and NULL where a maker has
- * none of it: advance, mark, remark, record, is_recording, complaint, delay, checkpoint, placing, truth. */
+ * none of it: advance, mark, remark, record, is_recording, complaint, share, delay, checkpoint, placing, truth. */
 typedef struct rgp_door_table {
     const char *(*refuses)(const rgp_door *door, rgp_command_kind what);
     rgp_status (*ask)(rgp_door *door, const rgp_command *command);
@@ -72,6 +72,7 @@ typedef struct rgp_door_table {
     bool (*record)(rgp_door *door, const char *name, char **taken, GError **error);
     bool (*is_recording)(rgp_door *door);
     char *(*complaint)(rgp_door *door);
+    double (*share)(const rgp_door *door);
     rgp_delay (*delay)(const rgp_door *door);
     bool (*checkpoint)(rgp_door *door, void *memory, uint32_t bytes);
     const char *(*hand_unit)(const rgp_door *door, uint16_t sensor, const char **why);
@@ -133,6 +134,10 @@ bool rgp_door_is_recording(rgp_door *door);
 
 /* The recorder's complaint; NULL if nothing. To be freed. */
 char *rgp_door_complaint(rgp_door *door);
+
+/* The share of a recording that has been read, 0 to 1: its first rows are there at once, the others come while it is
+ * looked at. 1 of all else. */
+double rgp_door_share(const rgp_door *door);
 
 rgp_delay rgp_door_delay(const rgp_door *door);
 

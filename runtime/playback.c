@@ -5,6 +5,9 @@
 
 #include <gio/gio.h>
 
+#define AT_ONCE_US 100000 /* of reading, before anything is shown */
+#define BESIDE_US  50000  /* in each look */
+
 typedef struct playback {
     rgp_door door;
     rgp_recording *recording;
@@ -87,7 +90,8 @@ static rgp_status ask(rgp_door *door, const rgp_command *command)
 static bool is_over(const rgp_door *door)
 {
     const playback *p = (const playback *)door;
-    return !p->shown || rgp_history_end(p->shown) == rgp_history_end(p->recording->history);
+    return !p->shown || (rgp_recording_share(p->recording) >= 1.0 &&
+                         rgp_history_end(p->shown) == rgp_history_end(p->recording->history));
 }
 
 static void pause_it(rgp_door *door)
@@ -105,6 +109,7 @@ static void unpause(rgp_door *door)
 static rgp_history *look(rgp_door *door)
 {
     playback *p = (playback *)door;
+    rgp_recording_go_on(p->recording, BESIDE_US);
     if (p->shown) {
         play_on(p);
     }
@@ -124,7 +129,16 @@ static bool remark(rgp_door *door, const rgp_mark_change *change, GError **error
                             "it is played; without --pace its marks can be changed");
         return false;
     }
+    if (rgp_recording_share(p->recording) < 1.0) {
+        g_set_error_literal(error, G_IO_ERROR, G_IO_ERROR_BUSY, "it is still being read");
+        return false;
+    }
     return rgp_mark_change_one(p->recording, change, error);
+}
+
+static double share(const rgp_door *door)
+{
+    return rgp_recording_share(((const playback *)door)->recording);
 }
 
 static char *complaint(rgp_door *door)
@@ -169,16 +183,18 @@ static const rgp_door_table table = {.refuses = refuses,
                                      .look_away = look_away,
                                      .remark = remark,
                                      .complaint = complaint,
+                                     .share = share,
                                      .hand_unit = hand_unit,
                                      .stop = stop_playback,
                                      .end = end_playback};
 
 rgp_door *playback_open(const rgp_door_setup *setup, GError **error)
 {
-    rgp_recording *r = rgp_recording_read(setup->recording, error);
+    rgp_recording *r = rgp_recording_open(setup->recording, error);
     if (!r) {
         return NULL;
     }
+    rgp_recording_go_on(r, AT_ONCE_US);
     playback *p = g_new0(playback, 1);
     p->recording = r;
     p->door = (rgp_door){.is = &table, .rig = r->rig, .ending = r->ending};

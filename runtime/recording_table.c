@@ -17,9 +17,10 @@
 
 enum { COLUMN_TIME = -1, COLUMN_NOT_GOOD = -2, COLUMN_SAMPLES = -3, COLUMN_OTHER = -4 };
 
-/* The last word that a column held: most rows hold the same one. "": none yet. */
+/* The last text that a column held: many rows hold the same one. A length of 0: none yet. */
 typedef struct known_word {
-    char text[28];
+    char text[24];
+    uint32_t length;
     float value;
 } known_word;
 
@@ -31,6 +32,7 @@ typedef struct rgp_table_reading {
     guint64 bytes, read; /* of the file, as long as it was when it was opened */
     rgp_table *rows;
     char *piece;
+    uint32_t owners, newness; /* the first of those columns */
     GArray *column_of;        /* by field: a column of the history or COLUMN_... */
     GHashTable *column_named; /* name -> column + 1 */
     GHashTable *owner_named;  /* "2 line 14" (actuator 2) -> owner + 1 */
@@ -127,19 +129,18 @@ static void take_whole(const rgp_table_reading *r, int32_t column, const char *t
     }
 }
 
-static void take_value(rgp_table_reading *r, int32_t column, const char *text)
+static void take_value(rgp_table_reading *r, int32_t column, const char *text, size_t length)
 {
     const rgp_image_header *image = r->to->image;
     known_word *known = &r->known[column];
     char *end;
-    if (strcmp(known->text, text) == 0) {
+    if (known->length == length && memcmp(known->text, text, length) == 0) {
         r->value[column] = known->value;
         return;
     }
     float value = (float)rgp_digits_read(text, &end);
-    const bool is_word = end == text || *end != '\0' || (uint32_t)column >= rgp_history_owner(r->to->history, 0);
-    if ((uint32_t)column >= rgp_history_owner(r->to->history, 0)) {
-        g_autofree char *key = owner_key((uint32_t)column - rgp_history_owner(r->to->history, 0), text);
+    if ((uint32_t)column >= r->owners) {
+        g_autofree char *key = owner_key((uint32_t)column - r->owners, text);
         value = (float)named(r->owner_named, key);
         if (value < 0.0f && r->to->foreign) {
             value = (float)RGP_OWNER_REST; /* a line of the text that is not known */
@@ -165,8 +166,10 @@ static void take_value(rgp_table_reading *r, int32_t column, const char *text)
         tear(r, "'%s' is no number", text);
         value = 0.0f;
     }
-    if (is_word && !r->torn && strlen(text) < sizeof known->text) {
-        g_strlcpy(known->text, text, sizeof known->text);
+    const bool whole = fabsf(value) >= FLOAT_COUNTS; /* told in each row */
+    if (!r->torn && !whole && length < sizeof known->text && length > 0) {
+        memcpy(known->text, text, length);
+        known->length = (uint32_t)length;
         known->value = value;
     }
     r->value[column] = value;
@@ -195,13 +198,12 @@ static void take_field(void *field, size_t length, void *self)
 {
     rgp_table_reading *r = self;
     const char *text = field;
-    (void)length;
     if (r->row == 0) {
         take_heading(r, text);
         return;
     }
     if (r->fields == 0) {
-        const uint32_t newness = rgp_history_newness(r->to->history, 0);
+        const uint32_t newness = r->newness;
         memset(r->quality, RGP_GOOD, newness);
         memset(r->quality + newness, RGP_MISSING, rgp_history_columns(r->to->history) - newness);
     }
@@ -209,7 +211,7 @@ static void take_field(void *field, size_t length, void *self)
         r->fields < r->column_of->len ? g_array_index(r->column_of, int32_t, r->fields) : COLUMN_OTHER;
     r->fields++;
     if (column >= 0) {
-        take_value(r, column, text);
+        take_value(r, column, text, length);
     } else if (column == COLUMN_TIME) {
         char *end;
         r->now = rgp_digits_read(text, &end);
@@ -328,6 +330,8 @@ static void begin_reading(rgp_table_reading *r)
     for (uint32_t i = 0; i < rgp_image_count(r->to->image, RGP_SECTION_ACTUATORS); i++) {
         r->value[rgp_history_owner(r->to->history, i)] = (float)RGP_OWNER_REST; /* where no column says it */
     }
+    r->owners = rgp_history_owner(r->to->history, 0);
+    r->newness = rgp_history_newness(r->to->history, 0);
     name_columns(r);
     const rgp_table_reader reader = {take_field, take_row, r};
     r->rows = rgp_table_new(&reader, true);

@@ -1,5 +1,6 @@
 /* rigpulse list: what a recording holds. */
 #include "tool/command.h"
+#include "tool/reading.h"
 
 #include "runtime/recording.h"
 #include "explain/describe.h"
@@ -86,7 +87,7 @@ static int run_list(const command *self, int argc, char **argv)
     if (!command_options(self, entries, &argc, &argv, 1, 1, &status)) {
         return status;
     }
-    rgp_recording *r = rgp_recording_read(argv[1], &error);
+    rgp_recording *r = reading_whole(argv[1], &error);
     if (!r) {
         return command_refuse(self, "%s", error->message);
     }

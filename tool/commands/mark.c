@@ -1,5 +1,6 @@
 /* rigpulse mark: moments and stretches of a recording get names, and are listed, moved and taken out. */
 #include "tool/command.h"
+#include "tool/reading.h"
 
 #include "runtime/marks.h"
 
@@ -131,7 +132,7 @@ static int mark_it(const command *self, const mark_options *o, int argc, char **
     if (asked > 1) {
         return command_refuse(self, "one change at a time: the numbers of the marks follow the order of their times");
     }
-    rgp_recording *r = rgp_recording_read(argv[1], &error);
+    rgp_recording *r = reading_whole(argv[1], &error);
     if (!r) {
         return command_refuse(self, "%s", error->message);
     }

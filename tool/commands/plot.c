@@ -1,5 +1,6 @@
 /* rigpulse plot: a recording as a picture. */
 #include "tool/command.h"
+#include "tool/reading.h"
 #include "tool/picture.h"
 
 #include "analysis/figures/polar.h"
@@ -56,7 +57,7 @@ static bool draw_around(const rgp_recording *r, const around *a, const rgp_figur
 static int draw_to_file(const command *self, const char *name, const around *a, const rgp_figure *figure)
 {
     g_autoptr(GError) error = NULL;
-    rgp_recording *recording = rgp_recording_read(name, &error);
+    rgp_recording *recording = reading_whole(name, &error);
     const bool drawn =
         recording && (a->value ? draw_around(recording, a, figure, &error) : picture_draw(recording, figure, &error));
     int status = EXIT_DONE;

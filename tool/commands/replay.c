@@ -1,5 +1,6 @@
 /* rigpulse replay: a recorded run again, through the rig's present text. */
 #include "tool/command.h"
+#include "tool/reading.h"
 #include "tool/picture.h"
 #include "tool/rigfile.h"
 #include "vary.h"
@@ -272,7 +273,7 @@ static int replay_files(const command *self, const replay_options *o, const char
     if (!r.rig) {
         return EXIT_USAGE;
     }
-    r.from = rgp_recording_read(recording, &error);
+    r.from = reading_whole(recording, &error);
     const variation_ask ask = {self, r.rig, r.from, o->set, o->vary, o->picture, o->json};
     const int status = !r.from   ? command_refuse(self, "%s", error->message)
                        : o->vary ? vary_parameter(&ask)

@@ -29,7 +29,11 @@ static void put_state(const watching *w, GString *to)
                                view_time(&w->view, w->view.row));
     }
     if (over && recorded) {
+        const double share = rgp_door_share(w->door);
         g_string_append_printf(to, " of %.1f s, recorded, %s", view_time(&w->view, end - 1), w->door->ending);
+        if (share < 1.0) {
+            g_string_append_printf(to, "; reading, %.0f %%", 100.0 * share);
+        }
     } else if (over) {
         g_string_append_printf(to, "%sended after %.1f s", w->view.frozen ? "; " : "", view_time(&w->view, end - 1));
     }

@@ -131,6 +131,16 @@ static void say_beginning(watching *w, const rgp_door_setup *setup)
     }
 }
 
+/* A recording is seen at its end; one that is still being read at its beginning. */
+static void begin_recorded(watching *w)
+{
+    const rgp_history *h = w->view.history;
+    const uint64_t last = rgp_history_end(h) - 1, first = rgp_history_time_us(h, 0);
+    const bool whole = rgp_door_share(w->door) >= 1.0;
+    w->view.row = whole ? last : 0;
+    w->view.right_us = MIN(rgp_history_time_us(h, last), whole ? UINT64_MAX : first + (uint64_t)(SPAN_S * 1e6));
+}
+
 /* `path`: of the rig file; NULL: of a recording. */
 static int watch_door(const command *self, const char *path, rgp_door_setup *setup)
 {
@@ -152,8 +162,7 @@ static int watch_door(const command *self, const char *path, rgp_door_setup *set
     w.view.history = rgp_door_look(door);
     begin_view(&w);
     if (w.view.frozen) {
-        w.view.row = rgp_history_end(w.view.history) - 1;
-        w.view.right_us = rgp_history_time_us(w.view.history, w.view.row);
+        begin_recorded(&w);
     }
     rgp_door_look_away(door);
     const bool shown = screen_begin();

@@ -1,0 +1,24 @@
+/* A recording read whole, with its progress shown where that takes long. */
+#include "reading.h"
+
+#include <stdio.h>
+#include <unistd.h>
+
+#define LONG_US 300000 /* from here on it is told */
+
+rgp_recording *reading_whole(const char *name, GError **error)
+{
+    const bool seen = isatty(STDERR_FILENO);
+    bool told = false;
+    rgp_recording *r = rgp_recording_open(name, error);
+    while (r && rgp_recording_go_on(r, LONG_US)) {
+        if (seen) {
+            fprintf(stderr, "\rreading, %.0f %%", 100.0 * rgp_recording_share(r));
+            told = true;
+        }
+    }
+    if (told) {
+        fputs("\r               \r", stderr);
+    }
+    return r;
+}
