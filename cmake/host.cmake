@@ -3,6 +3,7 @@ find_package(PkgConfig REQUIRED)
 pkg_check_modules(GLIB REQUIRED IMPORTED_TARGET glib-2.0 gio-2.0 gthread-2.0)
 pkg_check_modules(GSL REQUIRED IMPORTED_TARGET gsl)
 pkg_check_modules(SNDFILE REQUIRED IMPORTED_TARGET sndfile)
+pkg_check_modules(ZLIB REQUIRED IMPORTED_TARGET zlib)
 pkg_check_modules(JANSSON REQUIRED IMPORTED_TARGET jansson)
 pkg_check_modules(NCURSES REQUIRED IMPORTED_TARGET ncursesw)
 pkg_check_modules(READLINE REQUIRED IMPORTED_TARGET readline)
@@ -26,7 +27,7 @@ add_room(sim SOURCES sim/*.c sim/sensors/*.c NEEDS rigpulse_mechanisms rigpulse_
          PkgConfig::GSL PkgConfig::SNDFILE PkgConfig::JANSSON)
 add_room(ports SOURCES ports/*.c NEEDS rigpulse_core)
 add_room(explain SOURCES explain/*.c NEEDS rigpulse_core PkgConfig::GLIB)
-add_room(runtime SOURCES runtime/*.c NEEDS rigpulse_explain rigpulse_sim rigpulse_ports PkgConfig::JANSSON
+add_room(runtime SOURCES runtime/*.c NEEDS rigpulse_explain rigpulse_sim rigpulse_ports PkgConfig::JANSSON PkgConfig::ZLIB
          Threads::Threads)
 add_room(analysis SOURCES analysis/*.c analysis/figures/*.c NEEDS rigpulse_runtime PkgConfig::GSL)
 

@@ -85,6 +85,19 @@ gssize rgp_file_piece(int file, void *to, gsize room)
     return got;
 }
 
+bool rgp_file_bytes(int file, guint64 place, void *to, gsize bytes)
+{
+    gsize done = 0;
+    while (done < bytes) {
+        const gssize got = pread(file, (char *)to + done, bytes - done, (off_t)(place + done));
+        if (got <= 0 && !(got < 0 && errno == EINTR)) {
+            return false;
+        }
+        done += got > 0 ? (gsize)got : 0;
+    }
+    return true;
+}
+
 bool rgp_file_read(const char *path, char **text, gsize *length, GError **error)
 {
     const int file = open(path, O_RDONLY | O_NONBLOCK | O_CLOEXEC);

@@ -16,6 +16,9 @@ int rgp_file_open(const char *path, guint64 *bytes, GError **error);
 /* The next piece of at most so many bytes; 0 at the end, -1 where the disk gives no more. */
 gssize rgp_file_piece(int file, void *to, gsize room);
 
+/* So many bytes from a place on; false where they are not all there. */
+bool rgp_file_bytes(int file, guint64 place, void *to, gsize bytes);
+
 /* The same of standard input, to its end. */
 bool rgp_file_read_input(char **text, gsize *length, GError **error);
 

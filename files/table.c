@@ -6,8 +6,9 @@
 #include <string.h>
 
 typedef struct field {
-    char *text;
+    char *text; /* of a quoted one what is between the quotes */
     size_t length;
+    bool quoted;
 } field;
 
 struct rgp_table {
@@ -25,25 +26,62 @@ static bool is_blank(char c)
     return c == ' ' || c == '\t';
 }
 
+/* From behind an opening quote to the closing one; a quote within is doubled. NULL: none closes it. */
+static char *closing_quote(char *at, const char *end)
+{
+    for (; (at = memchr(at, '"', (size_t)(end - at))); at += 2) {
+        if (at + 1 == end || at[1] != '"') {
+            return at;
+        }
+    }
+    return NULL;
+}
+
+/* The field that begins there, and in *next what is behind it. False: it is not plain. */
+static bool find_field(char *at, char *end, bool quotes, field *f, char **next)
+{
+    if (quotes && at < end && *at == '"') {
+        char *close = closing_quote(at + 1, end);
+        *next = close ? close + 1 : end;
+        *f = (field){at + 1, close ? (size_t)(close - at) - 1 : 0, true};
+        return close && (*next == end || **next == ',');
+    }
+    char *comma = memchr(at, ',', (size_t)(end - at));
+    *next = comma ? comma : end;
+    *f = (field){at, (size_t)(*next - at), false};
+    return (f->length == 0 || (!is_blank(f->text[0]) && !is_blank(f->text[f->length - 1]))) &&
+           !(quotes && memchr(at, '"', f->length));
+}
+
 /* The fields of a line of so many bytes. False: they are not plain, and nothing has been written. */
 static bool split(char *line, size_t length, GArray *fields)
 {
+    const bool quotes = memchr(line, '"', length) != NULL;
     g_array_set_size(fields, 0);
-    if (memchr(line, '"', length) || memchr(line, '\r', length) || memchr(line, '\0', length)) {
+    if (memchr(line, '\r', length) || memchr(line, '\0', length)) {
         return false;
     }
-    for (char *at = line, *const end = line + length;;) {
-        char *comma = memchr(at, ',', (size_t)(end - at));
-        const field f = {at, (size_t)((comma ? comma : end) - at)};
-        if (f.length > 0 && (is_blank(f.text[0]) || is_blank(f.text[f.length - 1]))) {
+    for (char *at = line, *const end = line + length;; at++) {
+        field f;
+        if (!find_field(at, end, quotes, &f, &at)) {
             return false;
         }
         g_array_append_val(fields, f);
-        if (!comma) {
+        if (at == end) {
             return true;
         }
-        at = comma + 1;
     }
+}
+
+/* Doubled quotes become single ones, in place; returns what is left of the length. */
+static size_t without_doubles(char *text, size_t length)
+{
+    size_t kept = 0;
+    for (size_t i = 0; i < length; i++) {
+        text[kept++] = text[i];
+        i += text[i] == '"';
+    }
+    return kept;
 }
 
 rgp_table *rgp_table_new(const rgp_table_reader *reader, bool plainly)
@@ -64,7 +102,8 @@ static bool read_row(rgp_table *t, char *line, size_t length, bool crlf)
         return false;
     }
     for (guint i = 0; i < t->fields->len; i++) {
-        const field f = g_array_index(t->fields, field, i);
+        field f = g_array_index(t->fields, field, i);
+        f.length = f.quoted ? without_doubles(f.text, f.length) : f.length;
         f.text[f.length] = '\0';
         t->reader.field(f.text, f.length, t->reader.self);
     }

@@ -1,5 +1,6 @@
 /* The rows of a CSV table (RFC 4180), read out of pieces as they come. Rows as this project writes them are split here;
- * from the first one on that holds a quote, or a blank beside a comma, libcsv reads on. Both give the same. */
+ * from the first one on that is written otherwise, with a blank beside a comma, or an end of a line within quotes,
+ * libcsv reads on. Both give the same. */
 #ifndef FILES_TABLE_H
 #define FILES_TABLE_H
 

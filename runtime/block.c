@@ -4,7 +4,7 @@
 #include <string.h>
 
 #define LEVELS      3u
-#define BLOCK_CELLS (BLOCK_ROWS / 16u + BLOCK_ROWS / 256u + 1u)
+#define BLOCK_CELLS (BLOCK_ROWS / 16u + BLOCK_ROWS / RGP_HISTORY_COARSE + 1u)
 
 typedef struct cell {
     float least, greatest;
@@ -23,12 +23,13 @@ typedef struct block_column {
 struct rgp_block {
     uint32_t columns, rows;
     uint64_t first_us, step_us;
-    uint64_t *time_us; /* NULL: each row `step_us` behind the one before */
+    uint64_t *time_us;  /* NULL: each row `step_us` behind the one before */
+    rgp_coarse *coarse; /* of one whose rows are not there yet, by column; NULL: they are */
     block_column column[];
 };
 
-static const uint32_t level_rows[LEVELS] = {16u, 256u, BLOCK_ROWS};
-static const uint32_t level_first[LEVELS] = {0u, BLOCK_ROWS / 16u, BLOCK_ROWS / 16u + BLOCK_ROWS / 256u};
+static const uint32_t level_rows[LEVELS] = {16u, RGP_HISTORY_COARSE, BLOCK_ROWS};
+static const uint32_t level_first[LEVELS] = {0u, BLOCK_ROWS / 16u, BLOCK_ROWS / 16u + BLOCK_ROWS / RGP_HISTORY_COARSE};
 
 rgp_block *rgp_block_new(uint32_t columns)
 {
@@ -48,6 +49,7 @@ void rgp_block_free(rgp_block *b)
         g_free(b->column[i].cell);
     }
     g_free(b->time_us);
+    g_free(b->coarse);
     g_free(b);
 }
 
@@ -177,13 +179,35 @@ void rgp_block_row(rgp_block *b, uint64_t time_us, const float *value, const rgp
     b->rows++;
 }
 
+/* The extremes around a row that was replaced, as far as all of their rows are there. */
+static void renew_cells(const rgp_block *b, uint32_t column, uint32_t row)
+{
+    const block_column *c = &b->column[column];
+    cell *is = &c->cell[row / level_rows[0]];
+    const uint32_t first = row - row % level_rows[0];
+    *is = (cell){0};
+    for (uint32_t i = first; i < MIN(first + level_rows[0], b->rows); i++) {
+        if (rgp_usable(rgp_block_quality(b, column, i))) {
+            stretch(is, rgp_block_value(b, column, i));
+        }
+    }
+    for (uint32_t level = 1; level < LEVELS; level++) {
+        const uint32_t from = row - row % level_rows[level], parts = level_rows[level] / level_rows[level - 1];
+        is = &c->cell[level_first[level] + row / level_rows[level]];
+        *is = (cell){0};
+        for (uint32_t i = 0; i < parts && from + level_rows[level] <= b->rows; i++) {
+            join_cell(is, &c->cell[level_first[level - 1] + from / level_rows[level - 1] + i]);
+        }
+    }
+}
+
 void rgp_block_put(rgp_block *b, uint32_t column, uint32_t row, float value, rgp_quality quality)
 {
     block_column *c = &b->column[column];
     make_room(c, b->rows, value, quality);
     set_row(c, row, value, quality);
-    for (uint32_t level = 0; level < LEVELS && c->cell && rgp_usable(quality); level++) {
-        stretch(&c->cell[level_first[level] + row / level_rows[level]], value);
+    if (c->cell) {
+        renew_cells(b, column, row);
     }
 }
 
@@ -231,9 +255,23 @@ static uint32_t level_at(uint32_t row, uint32_t to)
     return LEVELS;
 }
 
+static void extent_of_coarse(const rgp_block *b, uint32_t column, uint32_t from, uint32_t to, rgp_extent *e)
+{
+    const rgp_coarse *c = b->coarse + (size_t)column * BLOCK_COARSE;
+    const bool all = from == 0 && to == b->rows;
+    for (uint32_t k = all ? BLOCK_COARSE - 1 : from / RGP_HISTORY_COARSE;
+         k < (all ? BLOCK_COARSE : (to + RGP_HISTORY_COARSE - 1u) / RGP_HISTORY_COARSE); k++) {
+        join(e, c[k].least, c[k].greatest, c[k].usable);
+    }
+}
+
 void rgp_block_extent(const rgp_block *b, uint32_t column, uint32_t from, uint32_t to, rgp_extent *e)
 {
     const block_column *c = &b->column[column];
+    if (b->coarse) {
+        extent_of_coarse(b, column, from, to, e);
+        return;
+    }
     if (!c->cell) {
         join(e, c->same, c->same, rgp_usable(c->same_quality) && to > from ? to - from : 0);
         return;
@@ -250,6 +288,45 @@ void rgp_block_extent(const rgp_block *b, uint32_t column, uint32_t from, uint32
             row++;
         }
     }
+}
+
+/* ---- blocks whose rows are not there yet ------------------------------------------------------------ */
+
+void rgp_block_coarse(const rgp_block *b, uint32_t column, rgp_coarse to[BLOCK_COARSE])
+{
+    for (uint32_t k = 0; k < BLOCK_COARSE; k++) {
+        const bool all = k == BLOCK_COARSE - 1;
+        const uint32_t from = all ? 0 : MIN(k * RGP_HISTORY_COARSE, b->rows),
+                       end = all ? b->rows : MIN((k + 1) * RGP_HISTORY_COARSE, b->rows);
+        rgp_extent e = {0};
+        rgp_block_extent(b, column, from, end, &e);
+        to[k] = (rgp_coarse){e.least, e.greatest, (uint32_t)e.usable};
+    }
+}
+
+rgp_block_times rgp_block_times_of(const rgp_block *b)
+{
+    return (rgp_block_times){b->time_us ? b->time_us[0] : b->first_us, b->time_us ? 0 : b->step_us};
+}
+
+rgp_block *rgp_block_promise(uint32_t columns, uint32_t rows, rgp_block_times times, const rgp_coarse *coarse)
+{
+    rgp_block *b = rgp_block_new(columns);
+    b->rows = rows;
+    b->first_us = times.first_us;
+    b->step_us = times.even_us;
+    b->coarse = g_memdup2(coarse, (gsize)columns * BLOCK_COARSE * sizeof *coarse);
+    return b;
+}
+
+bool rgp_block_is_promise(const rgp_block *b)
+{
+    return b->coarse != NULL;
+}
+
+bool rgp_block_knows_extent(const rgp_block *b, uint32_t from, uint32_t to)
+{
+    return !b->coarse || (from % RGP_HISTORY_COARSE == 0 && (to % RGP_HISTORY_COARSE == 0 || to == b->rows));
 }
 
 /* ---- bytes ----------------------------------------------------------------------------------------- */

@@ -26,6 +26,26 @@ rgp_quality rgp_block_quality(const rgp_block *b, uint32_t column, uint32_t row)
 /* Adds the usable values of the rows from `from` up to, and not with, `to`. */
 void rgp_block_extent(const rgp_block *b, uint32_t column, uint32_t from, uint32_t to, rgp_extent *e);
 
+/* The extremes of each 256 rows, and behind them those of all. */
+#define BLOCK_COARSE (BLOCK_ROWS / RGP_HISTORY_COARSE + 1u)
+typedef struct rgp_coarse {
+    float least, greatest;
+    uint32_t usable;
+} rgp_coarse;
+void rgp_block_coarse(const rgp_block *b, uint32_t column, rgp_coarse to[BLOCK_COARSE]);
+
+/* The times of a block: `even_us` between any two rows, 0 where they go unevenly. */
+typedef struct rgp_block_times {
+    uint64_t first_us, even_us;
+} rgp_block_times;
+rgp_block_times rgp_block_times_of(const rgp_block *b);
+
+/* One whose rows are not there yet: its first time is known, all of them where they go evenly, and the extremes that
+ * begin and end with 256 rows, as rgp_block_coarse() gave them, by column. */
+rgp_block *rgp_block_promise(uint32_t columns, uint32_t rows, rgp_block_times times, const rgp_coarse *coarse);
+bool rgp_block_is_promise(const rgp_block *b);
+bool rgp_block_knows_extent(const rgp_block *b, uint32_t from, uint32_t to);
+
 /* Bytes that it takes now, and that one of so many columns can take at most. */
 size_t rgp_block_bytes(const rgp_block *b);
 size_t rgp_block_bytes_most(uint32_t columns);

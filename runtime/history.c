@@ -18,6 +18,10 @@ struct rgp_history {
     uint64_t dropped; /* blocks */
     uint64_t end;     /* rows */
     GPtrArray *occurrence;
+    rgp_history_load *load; /* of blocks that are promised */
+    void *self;
+    rgp_block *filling; /* one whose rows are being read; NULL: none */
+    uint64_t filling_from;
     float *row_value; /* for one row that is being put together */
     rgp_quality *row_quality;
 };
@@ -125,6 +129,12 @@ static rgp_block *open_block(rgp_history *h)
 
 void rgp_history_row(rgp_history *h, uint64_t time_us, const float *value, const rgp_quality *quality)
 {
+    if (h->filling) {
+        if (rgp_block_rows(h->filling) < BLOCK_ROWS) {
+            rgp_block_row(h->filling, time_us, value, quality);
+        }
+        return;
+    }
     rgp_block *b = h->end % BLOCK_ROWS == 0 ? open_block(h) : h->block->pdata[h->block->len - 1];
     rgp_block_row(b, time_us, value, quality);
     h->end++;
@@ -273,14 +283,70 @@ uint64_t rgp_history_end(const rgp_history *h)
     return h->end;
 }
 
-static rgp_block *block_of(const rgp_history *h, uint64_t row)
+static rgp_block **place_of(const rgp_history *h, uint64_t row)
 {
-    return h->block->pdata[row / BLOCK_ROWS - h->dropped];
+    return (rgp_block **)&h->block->pdata[row / BLOCK_ROWS - h->dropped];
 }
 
+/* What has been promised is read now. Where less comes of it than was promised, what is missing stays missing. */
+static void keep_promise(rgp_history *h, uint64_t row)
+{
+    rgp_block **place = place_of(h, row), *promise = *place;
+    const uint32_t rows = rgp_block_rows(promise);
+    h->filling = rgp_block_new(h->columns);
+    h->filling_from = row - row % BLOCK_ROWS;
+    h->load(h->self, h->filling_from, rows);
+    memset(h->row_value, 0, h->columns * sizeof *h->row_value);
+    memset(h->row_quality, RGP_MISSING, h->columns);
+    for (uint32_t i = rgp_block_rows(h->filling); i < rows; i++) {
+        rgp_block_row(h->filling, rgp_block_time(promise, i), h->row_value, h->row_quality);
+    }
+    *place = h->filling;
+    h->filling = NULL;
+    rgp_block_free(promise);
+}
+
+static rgp_block *block_of(const rgp_history *h, uint64_t row)
+{
+    if (h->filling && row >= h->filling_from && row < h->filling_from + BLOCK_ROWS) {
+        return h->filling;
+    }
+    if (rgp_block_is_promise(*place_of(h, row))) {
+        keep_promise((rgp_history *)(uintptr_t)h, row); /* it is the same history, with more of it in memory */
+    }
+    return *place_of(h, row);
+}
+
+void rgp_history_promise(rgp_history *h, rgp_block *promise, rgp_history_load *load, void *self)
+{
+    h->load = load;
+    h->self = self;
+    g_ptr_array_add(h->block, promise);
+    h->end += rgp_block_rows(promise);
+}
+
+const rgp_block *rgp_history_block(const rgp_history *h, uint32_t block)
+{
+    return h->block->pdata[block];
+}
+
+uint32_t rgp_history_blocks(const rgp_history *h)
+{
+    return h->block->len;
+}
+
+uint64_t rgp_history_next(const rgp_history *h)
+{
+    return h->filling ? h->filling_from + rgp_block_rows(h->filling) : h->end;
+}
+
+/* Even times are known before the rows are. */
 uint64_t rgp_history_time_us(const rgp_history *h, uint64_t row)
 {
-    return rgp_block_time(block_of(h, row), (uint32_t)(row % BLOCK_ROWS));
+    const rgp_block *b = *place_of(h, row);
+    const uint32_t at = (uint32_t)(row % BLOCK_ROWS);
+    const bool known = rgp_block_is_promise(b) && !h->filling && (at == 0 || rgp_block_times_of(b).even_us > 0);
+    return rgp_block_time(known ? b : block_of(h, row), at);
 }
 
 float rgp_history_value(const rgp_history *h, uint32_t column, uint64_t row)
@@ -301,6 +367,18 @@ void rgp_history_put(rgp_history *h, uint32_t column, uint64_t row, float value,
 uint64_t rgp_history_find(const rgp_history *h, uint64_t time_us)
 {
     uint64_t low = rgp_history_first(h), high = h->end;
+    while (high - low > BLOCK_ROWS) { /* by the first rows of blocks, which are known of all */
+        const uint64_t middle = low + (high - low) / 2, begin = middle - middle % BLOCK_ROWS;
+        const uint64_t at = begin > low ? begin : begin + BLOCK_ROWS;
+        if (at >= high) {
+            break;
+        }
+        if (rgp_history_time_us(h, at) < time_us) {
+            low = at;
+        } else {
+            high = at;
+        }
+    }
     while (low < high) {
         const uint64_t middle = low + (high - low) / 2;
         if (rgp_history_time_us(h, middle) < time_us) {
@@ -318,7 +396,9 @@ rgp_extent rgp_history_extent(const rgp_history *h, uint32_t column, uint64_t fr
     to = MIN(to, h->end);
     for (uint64_t row = MAX(from, rgp_history_first(h)); row < to;) {
         const uint64_t begin = row - row % BLOCK_ROWS, next = MIN(begin + BLOCK_ROWS, to);
-        rgp_block_extent(block_of(h, row), column, (uint32_t)(row - begin), (uint32_t)(next - begin), &e);
+        const uint32_t first = (uint32_t)(row - begin), end = (uint32_t)(next - begin);
+        const rgp_block *b = *place_of(h, row);
+        rgp_block_extent(rgp_block_knows_extent(b, first, end) ? b : block_of(h, row), column, first, end, &e);
         row = next;
     }
     return e;

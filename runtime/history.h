@@ -41,6 +41,17 @@ void rgp_history_row(rgp_history *h, uint64_t time_us, const float *value, const
 /* Takes over the texts. In the order of time. */
 void rgp_history_occurred(rgp_history *h, const rgp_occurrence *what);
 
+/* Rows that stand elsewhere and are read when somebody looks at them: `load` puts those of one block, some thousand
+ * from `first` on, by rgp_history_row(). They are promised in order, before any other row. */
+typedef void rgp_history_load(void *self, uint64_t first, uint32_t rows);
+struct rgp_block;
+void rgp_history_promise(rgp_history *h, struct rgp_block *promise, rgp_history_load *load, void *self);
+const struct rgp_block *rgp_history_block(const rgp_history *h, uint32_t block);
+uint32_t rgp_history_blocks(const rgp_history *h);
+
+/* The number of the row that rgp_history_row() will put. */
+uint64_t rgp_history_next(const rgp_history *h);
+
 /* A mark with a person's word, at the newest row. */
 void rgp_history_mark(rgp_history *h, const char *text);
 
@@ -84,6 +95,7 @@ typedef struct rgp_extent {
     float least, greatest;
     uint64_t usable;
 } rgp_extent;
+#define RGP_HISTORY_COARSE 256u /* rows: extents between whole multiples of it are known before rows are read */
 rgp_extent rgp_history_extent(const rgp_history *h, uint32_t column, uint64_t from, uint64_t to);
 
 /* The events, oldest first; those of dropped rows are gone too. Lives until the next change. */

@@ -8,7 +8,7 @@
 #include <glib/gstdio.h>
 #include <string.h>
 
-static const char *const record_ending[RECORD_PARTS] = {".csv", ".events.jsonl", ".json", ".marks.jsonl"};
+static const char *const record_ending[RECORD_PARTS] = {".csv", ".events.jsonl", ".json", ".marks.jsonl", ".index"};
 
 char *record_stem(const char *name)
 {

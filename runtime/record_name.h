@@ -5,8 +5,8 @@
 #include <glib.h>
 #include <stdbool.h>
 
-/* RECORD_MARKS: what people write to it afterwards (marks.h). */
-enum { RECORD_TABLE, RECORD_EVENTS, RECORD_SUMMARY, RECORD_MARKS, RECORD_PARTS };
+/* RECORD_MARKS: what people write to it afterwards (marks.h); RECORD_INDEX: what lets it open at once. */
+enum { RECORD_TABLE, RECORD_EVENTS, RECORD_SUMMARY, RECORD_MARKS, RECORD_INDEX, RECORD_PARTS };
 
 /* The name without the ending of its table; of that the name of one of its files. To be freed. */
 char *record_stem(const char *name);

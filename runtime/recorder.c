@@ -414,9 +414,10 @@ static bool take_place(rgp_recorder *r, GError **error)
             g_unlink(from);
         }
     }
-    if (done) { /* the old one's marks are of the old one */
-        g_autofree char *marks = record_part(r->name, RECORD_MARKS);
+    if (done) { /* the old one's marks and index are of the old one */
+        g_autofree char *marks = record_part(r->name, RECORD_MARKS), *index = record_part(r->name, RECORD_INDEX);
         g_unlink(marks);
+        g_unlink(index);
     }
     r->over_old = false;
     return done && write_summary(r, RUNNING, 0, error);

@@ -84,54 +84,118 @@ static bool read_summary(rgp_recording *to, GError **error)
 
 /* ---- the whole ------------------------------------------------------------------------------------- */
 
-rgp_recording *rgp_recording_open(const char *name, GError **error)
+static rgp_recording *open_description(const char *name, GError **error)
 {
     rgp_recording *r = g_new0(rgp_recording, 1);
     r->name = record_stem_of_part(name);
     r->inputs = rgp_inputs_new();
-    bool sound = read_summary(r, error) && rgp_recording_begin_table(r, error);
-    if (sound) {
+    if (read_summary(r, error) && rgp_recording_begin_table(r, error)) {
         rgp_recording_begin_events(r);
-        while (r->rows == 0 && rgp_recording_go_on(r, 0)) {
-        }
-        sound = rgp_recording_check_table(r, error);
+        return r;
     }
-    if (!sound) {
+    rgp_recording_free(r);
+    return NULL;
+}
+
+/* Up to its first row, or its end. */
+static rgp_recording *begin_reading(rgp_recording *r, GError **error)
+{
+    while (r->rows == 0 && rgp_recording_go_on(r, 0)) {
+    }
+    if (!rgp_recording_check_table(r, error)) {
         rgp_recording_free(r);
         return NULL;
     }
     return r;
 }
 
+static void forget_rows(rgp_recording *r)
+{
+    rgp_history_free(r->history);
+    r->history = NULL;
+    g_clear_pointer(&r->has, g_free);
+    g_clear_pointer(&r->torn, g_free);
+    g_clear_pointer(&r->marks, g_free);
+    g_clear_pointer(&r->block_at, g_array_unref);
+}
+
+static void forget_table(rgp_recording *r)
+{
+    rgp_recording_end_table(r);
+    rgp_recording_free_index(r);
+    forget_rows(r);
+    g_clear_pointer(&r->timer, g_free);
+    g_clear_pointer(&r->firing, g_array_unref);
+}
+
+/* Of a table that is not what its index says nothing is believed: it is read from its first row on. */
+static bool begin_anew(rgp_recording *r, GError **error)
+{
+    forget_table(r);
+    rgp_recording_end_events(r);
+    rgp_inputs_free(r->inputs);
+    r->inputs = rgp_inputs_new();
+    r->rows = r->torn_rows = r->odd_mark = 0;
+    r->changed = false;
+    if (!rgp_recording_begin_table(r, error)) {
+        return false;
+    }
+    rgp_recording_begin_events(r);
+    return true;
+}
+
+rgp_recording *rgp_recording_open(const char *name, GError **error)
+{
+    rgp_recording *r = open_description(name, error);
+    if (r && rgp_recording_take_index(r)) {
+        rgp_recording_end_events(r);
+        rgp_marks_read(r);
+        return r;
+    }
+    if (r && r->index && !begin_anew(r, error)) {
+        rgp_recording_free(r);
+        return NULL;
+    }
+    return r ? begin_reading(r, error) : NULL;
+}
+
 /* Behind the last piece come the rest of the events, and the marks. */
+static void finish(rgp_recording *r)
+{
+    if (r->rows > 0) {
+        rgp_recording_end_events(r);
+        rgp_marks_read(r);
+        rgp_recording_write_index(r);
+    }
+    rgp_recording_end_table(r);
+}
+
 bool rgp_recording_go_on(rgp_recording *r, gint64 for_us)
 {
     const gint64 until = g_get_monotonic_time() + for_us;
     bool more = r->table != NULL;
     while (more) {
-        more = rgp_recording_read_piece(r);
+        more = r->index ? rgp_recording_check_index(r) : rgp_recording_read_piece(r);
+        more |= r->changed && begin_anew(r, NULL);
         if (more && g_get_monotonic_time() >= until) {
             return true;
         }
     }
-    if (r->table) {
-        rgp_recording_end_table(r);
-        if (r->rows > 0) {
-            rgp_recording_end_events(r);
-            rgp_marks_read(r);
-        }
+    if (r->table && !r->index) {
+        finish(r);
     }
     return false;
 }
 
 double rgp_recording_share(const rgp_recording *r)
 {
-    return r->table ? rgp_recording_table_share(r) : 1.0;
+    return r->table && !r->index ? rgp_recording_table_share(r) : 1.0;
 }
 
 rgp_recording *rgp_recording_read(const char *name, GError **error)
 {
-    rgp_recording *r = rgp_recording_open(name, error);
+    rgp_recording *r = open_description(name, error);
+    r = r ? begin_reading(r, error) : NULL;
     while (r && rgp_recording_go_on(r, G_MAXINT32)) {
     }
     return r;
@@ -162,20 +226,15 @@ void rgp_recording_free(rgp_recording *r)
     if (!r) {
         return;
     }
-    rgp_recording_end_table(r);
+    forget_table(r);
     r->rows = 0; /* what is not read yet is not wanted */
     rgp_recording_end_events(r);
-    rgp_history_free(r->history);
     rgp_inputs_free(r->inputs);
-    g_free(r->timer);
     g_free(r->param);
     g_free(r->told);
     g_clear_pointer(&r->kept, g_bytes_unref);
-    g_free(r->has);
     g_free(r->name);
     g_free(r->ending);
-    g_free(r->torn);
-    g_free(r->marks);
     g_free(r->foreign);
     rgp_rig_free(r->rig);
     g_free(r);

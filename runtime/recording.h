@@ -22,11 +22,17 @@ typedef struct rgp_recording {
     bool timed;                      /* the table has a column of times */
     struct rgp_table_reading *table; /* inside, while it is read */
     struct rgp_events_reading *events;
-    struct rgp_rule_timer *timer; /* by rule */
-    uint32_t torn_rows;           /* cut off or unreadable, and left out */
-    char *torn;                   /* the first of them, and what is wrong with it; NULL: none */
-    char *marks;                  /* what NAME.marks.jsonl holds; NULL: there is none */
-    guint odd_mark;               /* its first line that is no mark; 0: none */
+    struct rgp_firing *timer; /* the last one, by rule */
+    GArray *firing;           /* all of them */
+    guint next_firing;
+    GArray *block_at; /* where the blocks of the history begin in the table, and where it ends; empty: they cannot be
+                         told */
+    struct rgp_recording_index *index; /* by which it was opened; NULL: it was read */
+    bool changed;                      /* the table is not what the index says */
+    uint32_t torn_rows;                /* cut off or unreadable, and left out */
+    char *torn;                        /* the first of them, and what is wrong with it; NULL: none */
+    char *marks;                       /* what NAME.marks.jsonl holds; NULL: there is none */
+    guint odd_mark;                    /* its first line that is no mark; 0: none */
 
     /* what a replay needs; a recording of the first format has none of it */
     int format, bits;
@@ -60,8 +66,10 @@ char *rgp_recording_complaint(const rgp_recording *r);
 /* `name` is any of its files, or their common stem. NULL with *error set when it is no recording. */
 rgp_recording *rgp_recording_read(const char *name, GError **error);
 
-/* The same, with its first rows alone; the others come as it goes on: for so many microseconds, at least one piece.
- * False when all of it has been read. */
+/* The same to be looked at: with its first rows alone; the others come as it goes on, for so many microseconds, at
+ * least one piece. False when all of it has been read. A great one that has been read before has all of its rows at
+ * once, by NAME.index; going on then holds the table against that, and reads it anew where it is another. What was done
+ * to the rig, which a replay needs, is not read of such a one. */
 rgp_recording *rgp_recording_open(const char *name, GError **error);
 bool rgp_recording_go_on(rgp_recording *recording, gint64 for_us);
 

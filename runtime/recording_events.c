@@ -51,7 +51,7 @@ static void put_event(rgp_recording *to, json_t *event)
                               .why = shown(why),
                               .did = shown(did)};
     rgp_history_occurred(to->history, &o);
-    if (o.kind == RGP_EVENT_FIRED) {
+    if (o.kind == RGP_EVENT_FIRED && !to->index) {
         rgp_recording_rule_fired(to, o.line, (uint32_t)o.row);
     }
 }
@@ -86,7 +86,6 @@ void rgp_recording_begin_events(rgp_recording *to)
         to->events = g_new0(rgp_events_reading, 1);
         to->events->text = to->events->next = g_steal_pointer(&text);
     }
-    to->timer = rgp_recording_new_timers(to);
 }
 
 void rgp_recording_row_is_read(rgp_recording *to)
@@ -95,7 +94,7 @@ void rgp_recording_row_is_read(rgp_recording *to)
     while (to->events && read_line(to->events) && to->events->time <= now + 5e-7) {
         take_waiting(to);
     }
-    rgp_recording_put_timers(to);
+    rgp_recording_put_timers(to, to->rows - 1, rgp_recording_time_us(to, to->rows - 1));
 }
 
 void rgp_recording_end_events(rgp_recording *to)

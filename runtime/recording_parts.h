@@ -30,10 +30,32 @@ void rgp_recording_end_events(rgp_recording *to);
  * first format does, is taken to be as usual. */
 void rgp_recording_circumstances(rgp_recording *to, const json_t *summary);
 
-/* The columns of the rules, which no column of the table holds: the rule of that line has
- * fired in a row; what the timers say in the newest one. */
-struct rgp_rule_timer *rgp_recording_new_timers(const rgp_recording *r);
+/* A firing of a rule, and how long its actions last, and with them its holdoff, in seconds. */
+typedef struct rgp_firing {
+    uint64_t time_us;
+    uint32_t row, rule;
+    float acts, all;
+} rgp_firing;
+
+/* The columns of the rules, which no column of the table holds. The rule of that line has fired in a row; what the
+ * timers say in a row. Of rows that are read again: the timers as they are before a row, and in the rows from there
+ * on. */
+void rgp_recording_begin_timers(rgp_recording *r);
 void rgp_recording_rule_fired(const rgp_recording *r, uint32_t line, uint32_t row);
-void rgp_recording_put_timers(const rgp_recording *r);
+void rgp_recording_put_timers(const rgp_recording *r, uint32_t row, uint64_t now_us);
+void rgp_recording_timers_before(rgp_recording *r, uint32_t row);
+void rgp_recording_timers_at(rgp_recording *r, uint32_t row);
+
+/* NAME.index: opens the table by it, and false where it does not go with the table; checks a further block of the table
+ * against it, false behind the last or when something was changed; writes it, once all has been read. */
+bool rgp_recording_take_index(rgp_recording *r);
+bool rgp_recording_check_index(rgp_recording *r);
+void rgp_recording_write_index(const rgp_recording *r);
+void rgp_recording_free_index(rgp_recording *r);
+
+/* Of the table, for the index: bytes of the file; the heading, up to that place; the rows of a block. */
+bool rgp_recording_table_bytes(const rgp_recording *r, uint64_t place, void *to, gsize bytes);
+bool rgp_recording_read_heading(rgp_recording *r, uint64_t bytes);
+void rgp_recording_read_block(rgp_recording *r, const char *bytes, gsize length, uint32_t first);
 
 #endif

@@ -1,4 +1,5 @@
 /* The table of a recording, piece by piece and row by row into its history. */
+#include "block.h"
 #include "recording_parts.h"
 
 #include "digits.h"
@@ -19,7 +20,7 @@ enum { COLUMN_TIME = -1, COLUMN_NOT_GOOD = -2, COLUMN_SAMPLES = -3, COLUMN_OTHER
 
 /* The last text that a column held: many rows hold the same one. A length of 0: none yet. */
 typedef struct known_word {
-    char text[24];
+    char text[40];
     uint32_t length;
     float value;
 } known_word;
@@ -31,6 +32,7 @@ typedef struct rgp_table_reading {
     int file;
     guint64 bytes, read; /* of the file, as long as it was when it was opened */
     rgp_table *rows;
+    bool again; /* rows of a block that were read before, when the index was made */
     char *piece;
     uint32_t owners, newness; /* the first of those columns */
     GArray *column_of;        /* by field: a column of the history or COLUMN_... */
@@ -109,9 +111,9 @@ static void G_GNUC_PRINTF(2, 3) tear(rgp_table_reading *r, const char *format, .
     va_end(arguments);
 }
 
-static void count_torn(rgp_table_reading *r)
+static void count_torn(const rgp_table_reading *r)
 {
-    if (r->to->torn_rows++ == 0) {
+    if (!r->again && r->to->torn_rows++ == 0) {
         r->to->torn = g_strdup_printf("row %" G_GUINT64_FORMAT ": %s", r->row, r->torn);
     }
 }
@@ -246,6 +248,31 @@ static void note_newness(const rgp_table_reading *r, uint32_t row)
     }
 }
 
+/* Blocks of the history are found again by where their first rows begin, as long as that can be told. */
+static void note_block(const rgp_table_reading *r, uint32_t row)
+{
+    const uint64_t place = rgp_table_place(r->rows);
+    if (row % BLOCK_ROWS == 0 && r->to->block_at->len == row / BLOCK_ROWS && place != UINT64_MAX) {
+        g_array_append_val(r->to->block_at, place);
+    }
+}
+
+static void put_row(rgp_table_reading *r, uint32_t row, uint64_t time_us)
+{
+    if (!r->again) {
+        note_block(r, row);
+    }
+    rgp_history_row(r->to->history, time_us, r->value, r->quality);
+    r->before = r->now;
+    if (r->again) {
+        rgp_recording_timers_at(r->to, row);
+        rgp_recording_put_timers(r->to, row, time_us);
+    } else {
+        r->to->rows = row + 1;
+        rgp_recording_row_is_read(r->to);
+    }
+}
+
 /* A row that was cut off is left out. */
 static void take_row(int ending, void *self)
 {
@@ -256,17 +283,14 @@ static void take_row(int ending, void *self)
     if (r->fields != r->column_of->len || ending < 0) {
         tear(r, "it is cut off, or not of %u columns", r->column_of->len);
     }
-    const uint32_t row = (uint32_t)rgp_history_end(r->to->history);
+    const uint32_t row = (uint32_t)rgp_history_next(r->to->history);
     if (!r->torn && r->samples && !rgp_inputs_samples(r->to->inputs, r->to->image, row, r->samples) &&
         !r->to->foreign) {
         tear(r, "'%s' says nothing of samples", r->samples);
     }
     if (!r->torn) {
         note_newness(r, row);
-        rgp_history_row(r->to->history, (uint64_t)llround(r->now * 1e6), r->value, r->quality);
-        r->to->rows = row + 1;
-        r->before = r->now;
-        rgp_recording_row_is_read(r->to);
+        put_row(r, row, (uint64_t)llround(r->now * 1e6));
     } else if (r->fields > 0) {
         count_torn(r);
     }
@@ -343,11 +367,13 @@ bool rgp_recording_begin_table(rgp_recording *to, GError **error)
     g_autofree char *path = record_part(to->name, RECORD_TABLE);
     guint64 bytes = 0;
     const int file = rgp_file_open(path, &bytes, error);
+    to->history = rgp_history_new(to->image, 0);
+    to->has = g_new0(bool, to->image->slots + 1);
+    to->block_at = g_array_new(FALSE, FALSE, sizeof(uint64_t));
+    rgp_recording_begin_timers(to);
     if (file < 0) {
         return false;
     }
-    to->history = rgp_history_new(to->image, 0);
-    to->has = g_new0(bool, to->image->slots + 1);
     to->table = g_new0(rgp_table_reading, 1);
     *to->table = (rgp_table_reading){.before = -1.0, .to = to, .file = file, .bytes = bytes};
     begin_reading(to->table);
@@ -361,6 +387,8 @@ bool rgp_recording_read_piece(rgp_recording *to)
     if (got > 0) {
         r->read += (guint64)got;
         rgp_table_feed(r->rows, r->piece, (gsize)got);
+    } else if (got == 0 && rgp_table_place(r->rows) == r->bytes) {
+        g_array_append_val(to->block_at, r->bytes);
     } else if (got < 0) {
         r->row++;
         tear(r, "the disk gives no more of it");
@@ -414,4 +442,44 @@ bool rgp_recording_check_table(const rgp_recording *to, GError **error)
         return rgp_not_a_recording(error, path, "its first row has no column 'time [s]'");
     }
     return to->rows > 0 || rgp_not_a_recording(error, path, to->torn ? to->torn : "it has no row of readings");
+}
+
+/* ---- by the index ----------------------------------------------------------------------------------- */
+
+bool rgp_recording_table_bytes(const rgp_recording *r, uint64_t place, void *to, gsize bytes)
+{
+    return rgp_file_bytes(r->table->file, place, to, bytes);
+}
+
+/* Rows out of the middle of the table: what is told there of them is the same as it was, and what a replay needs of
+ * them is not kept. */
+static void read_again(rgp_recording *r, const char *bytes, gsize length)
+{
+    rgp_table_reading *t = r->table;
+    const rgp_table_reader reader = {take_field, take_row, t};
+    rgp_table *rows = rgp_table_new(&reader, true);
+    rgp_table_feed(rows, bytes, length);
+    rgp_table_finish(rows);
+}
+
+bool rgp_recording_read_heading(rgp_recording *r, uint64_t bytes)
+{
+    g_autofree char *heading = g_malloc(MIN(bytes, PIECE) + 1);
+    if (bytes > PIECE || !rgp_recording_table_bytes(r, 0, heading, bytes)) {
+        return false;
+    }
+    r->table->again = true;
+    read_again(r, heading, bytes);
+    return has_time(r->table->column_of);
+}
+
+void rgp_recording_read_block(rgp_recording *r, const char *bytes, gsize length, uint32_t first)
+{
+    rgp_table_reading *t = r->table;
+    const guint samples = r->inputs->sample->len;
+    t->row = 1;
+    t->before = -1.0;
+    rgp_recording_timers_before(r, first);
+    read_again(r, bytes, length);
+    g_array_set_size(r->inputs->sample, samples);
 }

@@ -3,19 +3,15 @@
 #include "recording_parts.h"
 
 #include <math.h>
+#include <string.h>
 
-typedef struct rgp_rule_timer {
-    bool runs;
-    uint64_t begin_us;
-    float acts, all; /* seconds: up to the end of its actions, of its holdoff */
-} rgp_rule_timer;
-
-rgp_rule_timer *rgp_recording_new_timers(const rgp_recording *r)
+void rgp_recording_begin_timers(rgp_recording *r)
 {
-    return g_new0(rgp_rule_timer, rgp_image_count(r->image, RGP_SECTION_RULES) + 1);
+    r->timer = g_new0(rgp_firing, rgp_image_count(r->image, RGP_SECTION_RULES) + 1);
+    r->firing = g_array_new(FALSE, FALSE, sizeof(rgp_firing));
 }
 
-static void begin_timer(const rgp_recording *r, uint32_t rule, uint32_t row)
+static rgp_firing firing_of(const rgp_recording *r, uint32_t rule, uint32_t row)
 {
     const rgp_image_rule *is = (const rgp_image_rule *)rgp_image_at(r->image, RGP_SECTION_RULES) + rule;
     const rgp_image_action *action = rgp_image_at(r->image, RGP_SECTION_ACTIONS);
@@ -26,7 +22,7 @@ static void begin_timer(const rgp_recording *r, uint32_t rule, uint32_t row)
                    : acts;
     }
     const float all = acts + rgp_history_setting(r->history, is->holdoff, row);
-    r->timer[rule] = (rgp_rule_timer){true, rgp_recording_time_us(r, row), acts, all};
+    return (rgp_firing){rgp_recording_time_us(r, row), row, rule, acts, all};
 }
 
 void rgp_recording_rule_fired(const rgp_recording *r, uint32_t line, uint32_t row)
@@ -34,20 +30,36 @@ void rgp_recording_rule_fired(const rgp_recording *r, uint32_t line, uint32_t ro
     for (uint32_t rule = 0; rule < rgp_image_count(r->image, RGP_SECTION_RULES); rule++) {
         const rgp_image_name *name = rgp_image_name_of(r->image, RGP_NAME_RULE, rule, 0);
         if (name && name->line == line) {
-            begin_timer(r, rule, row);
+            r->timer[rule] = firing_of(r, rule, row);
+            g_array_append_val(r->firing, r->timer[rule]);
         }
     }
 }
 
-void rgp_recording_put_timers(const rgp_recording *r)
+void rgp_recording_timers_before(rgp_recording *r, uint32_t row)
 {
-    const uint32_t row = r->rows - 1;
-    const uint64_t now = rgp_recording_time_us(r, row);
+    memset(r->timer, 0, rgp_image_count(r->image, RGP_SECTION_RULES) * sizeof *r->timer);
+    r->next_firing = 0;
+    rgp_recording_timers_at(r, row);
+}
+
+void rgp_recording_timers_at(rgp_recording *r, uint32_t row)
+{
+    for (; r->next_firing < r->firing->len; r->next_firing++) {
+        const rgp_firing *f = &g_array_index(r->firing, rgp_firing, r->next_firing);
+        if (f->row > row) {
+            return;
+        }
+        r->timer[f->rule] = *f;
+    }
+}
+
+void rgp_recording_put_timers(const rgp_recording *r, uint32_t row, uint64_t now_us)
+{
     for (uint32_t rule = 0; rule < rgp_image_count(r->image, RGP_SECTION_RULES); rule++) {
-        rgp_rule_timer *t = &r->timer[rule];
-        const float passed = (float)(now - t->begin_us) * 1e-6f;
-        t->runs = t->runs && passed < t->all;
-        if (t->runs) {
+        rgp_firing *t = &r->timer[rule];
+        const float passed = (float)(now_us - t->time_us) * 1e-6f;
+        if (passed < t->all) {
             rgp_history_put(r->history, rgp_history_rule(r->history, rule), row,
                             passed < t->acts ? t->acts - passed : passed - t->all, RGP_GOOD);
         }

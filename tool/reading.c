@@ -1,6 +1,7 @@
 /* A recording read whole, with its progress shown where that takes long. */
 #include "reading.h"
 
+#include <gio/gio.h>
 #include <stdio.h>
 #include <unistd.h>
 
@@ -19,6 +20,11 @@ rgp_recording *reading_whole(const char *name, GError **error)
     }
     if (told) {
         fputs("\r               \r", stderr);
+    }
+    if (r && r->rows == 0) {
+        g_set_error(error, G_IO_ERROR, G_IO_ERROR_FAILED, "%s was changed while it was read", name);
+        rgp_recording_free(r);
+        return NULL;
     }
     return r;
 }

@@ -8,7 +8,16 @@
 #include <math.h>
 #include <string.h>
 
-enum { AXIS_WIDTH = 8, LABEL_LEAST = 13, LABEL_MOST = 20, DOTS_X = 2, DOTS_Y = 4, LIMITS_MOST = 12, ROWS_MARKED = 64 };
+enum {
+    AXIS_WIDTH = 8,
+    LABEL_LEAST = 13,
+    LABEL_MOST = 20,
+    DOTS_X = 2,
+    DOTS_Y = 4,
+    LIMITS_MOST = 12,
+    ROWS_MARKED = 64,
+    MANY_ROWS = 1024
+};
 
 #define ROOM       0.08 /* of the range, above and below */
 #define THREE_FROM 18   /* rows, for three panels */
@@ -350,6 +359,16 @@ static int label_width(const view *v, int width)
     return MIN(most, CLAMP(width / 3, LABEL_LEAST, LABEL_MOST));
 }
 
+/* Where a dot stands for many rows it may begin at whole hundreds of them: the extremes of those are known even where
+ * the rows have not been read. */
+static void round_rows(uint64_t *row_at, int dots)
+{
+    const bool many = row_at[dots] - row_at[0] >= (uint64_t)dots * MANY_ROWS;
+    for (int x = 0; x < dots && many; x++) {
+        row_at[x] -= row_at[x] % RGP_HISTORY_COARSE;
+    }
+}
+
 static void draw_panels(view *v, panel *p, guint panels, int row, int column, int rows, int width)
 {
     const int labels = label_width(v, width), columns = width - AXIS_WIDTH - labels - 1;
@@ -362,6 +381,7 @@ static void draw_panels(view *v, panel *p, guint panels, int row, int column, in
             time <= 0.0 ? rgp_history_first(v->history) : rgp_history_find(v->history, (uint64_t)llround(time * 1e6));
     }
     row_at[columns * DOTS_X] = rgp_history_find(v->history, v->right_us + 1);
+    round_rows(row_at, columns * DOTS_X);
     static const int twelfths[PANELS_MOST][PANELS_MOST] = {{12}, {8, 4}, {6, 3, 3}}; /* of the room, by panels */
     const int room = rows - 2;
     int at = row;
