@@ -37,19 +37,41 @@ char *rgp_digits_float_slowly(char *to, float value)
     return to + strlen(to);
 }
 
+static const char pairs[] =
+    "00010203040506070809101112131415161718192021222324252627282930313233343536373839404142434445464748"
+    "49505152535455565758596061626364656667686970717273747576777879808182838485868788899091929394959697"
+    "9899";
+
+/* Two digits at a time, from behind, in front of `end`; returns where they begin. */
+static char *put_before(char *end, uint32_t value)
+{
+    for (; value >= 100; value /= 100) {
+        end -= 2;
+        memcpy(end, pairs + value % 100 * 2, 2);
+    }
+    if (value >= 10) {
+        end -= 2;
+        memcpy(end, pairs + value * 2, 2);
+    } else {
+        *--end = (char)('0' + value);
+    }
+    return end;
+}
+
 static char *put_unsigned(char *to, uint64_t value, uint32_t least)
 {
-    char backwards[24];
-    uint32_t count = 0;
+    char backwards[32], *const end = backwards + sizeof backwards, *at = end;
     for (; value > UINT32_MAX; value /= 10) {
-        backwards[count++] = (char)('0' + value % 10);
+        *--at = (char)('0' + value % 10);
     }
-    for (uint32_t rest = (uint32_t)value; rest > 0 || count < least; rest /= 10) { /* quicker than in 64 bits */
-        backwards[count++] = (char)('0' + rest % 10);
+    if (value > 0 || at == end) {
+        at = put_before(at, (uint32_t)value);
     }
-    while (count > 0) {
-        *to++ = backwards[--count];
+    while ((uint32_t)(end - at) < least) {
+        *--at = '0';
     }
+    memcpy(to, at, (size_t)(end - at));
+    to += end - at;
     *to = '\0';
     return to;
 }
@@ -62,31 +84,37 @@ char *rgp_digits_whole(char *to, int64_t value, uint32_t least)
     return put_unsigned(to, value < 0 ? 0 - (uint64_t)value : (uint64_t)value, least);
 }
 
-/* q / 10^places, without zeros at its end. */
-static char *put_decimal(char *to, uint64_t q, uint32_t places)
+/* q / 10^places, without zeros at its end; q is of nine digits at most. */
+static char *put_decimal(char *to, uint32_t q, uint32_t places)
 {
-    while (places > 0 && q % 10 == 0) {
-        q /= 10;
-        places--;
+    char all[48], *const end = all + 24, *at = put_before(end, q), *last = end;
+    while ((uint32_t)(end - at) <= places) {
+        *--at = '0';
     }
-    const uint64_t one = ten_to[places];
-    to = put_unsigned(to, q / one, 1);
-    if (places > 0) {
+    while (last > end - places && last[-1] == '0') {
+        last--;
+    }
+    const size_t front = (size_t)(end - places - at);
+    memcpy(to, at, 8); /* of a constant length, as many as there can be, so that no function is called */
+    to += front;
+    if (last > end - places) {
         *to++ = '.';
-        to = put_unsigned(to, q % one, places);
+        memcpy(to, end - places, 16);
+        to += last - (end - places);
     }
+    *to = '\0';
     return to;
 }
 
-/* floor(log10 x), for 1e-4 <= x < 1e6; exact, for no float lies nearer to a power of ten than a double can tell. */
-static int32_t exponent_of(double x)
+/* floor(log10 x), for 1e-4 <= x < 1e6, by the power of two that x has; exact, for no float lies nearer to a power of
+ * ten than a double can tell. */
+static int32_t exponent_of(double x, uint32_t bits)
 {
-    static const double power[] = {1e-3, 1e-2, 1e-1, 1e0, 1e1, 1e2, 1e3, 1e4, 1e5};
-    int32_t exponent = -4;
-    for (uint32_t i = 0; i < G_N_ELEMENTS(power) && x >= power[i]; i++) {
-        exponent++;
-    }
-    return exponent;
+    static const int8_t head[] = {-5, -4, -4, -4, -4, -3, -3, -3, -2, -2, -2, -1, -1, -1, 0, 0, 0,
+                                  0,  1,  1,  1,  2,  2,  2,  3,  3,  3,  3,  4,  4,  4,  5, 5, 5};
+    static const double power[] = {1e-4, 1e-3, 1e-2, 1e-1, 1e0, 1e1, 1e2, 1e3, 1e4, 1e5, 1e6};
+    const int32_t least = head[(bits >> 23 & 0xFFu) - 113u]; /* of 2^-14 and so on */
+    return least + (x >= power[least + 5]);
 }
 
 /* The decimal of so many places that is nearest to m / 2^s; false when it does not read back. */
@@ -117,14 +145,14 @@ char *rgp_digits_float(char *to, float value)
     if ((double)whole == x) { /* of at most six digits */
         return put_unsigned(at, whole, 1);
     }
-    const int32_t head = exponent_of(x);
-    const uint32_t most = (uint32_t)(DIGITS_MOST - 1 - head);
-    uint32_t places = (uint32_t)(DIGITS_LEAST - 1 - head);
-    uint64_t q;
-    while (!nearest(m, s, places, &q) && places < most) {
-        places++;
+    const uint32_t least = (uint32_t)(DIGITS_LEAST - 1 - exponent_of(x, bits));
+    uint64_t q, fewer;
+    for (uint32_t places = least + 1;; places++) { /* one more digit is never farther off; nine always read back */
+        if (nearest(m, s, places, &q) || places == least + DIGITS_MOST - DIGITS_LEAST) {
+            const bool least_do = places == least + 1 && nearest(m, s, least, &fewer);
+            return put_decimal(at, (uint32_t)(least_do ? fewer : q), least_do ? least : places);
+        }
     }
-    return put_decimal(at, q, places);
 }
 
 /* ---- reading ---- */

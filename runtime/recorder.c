@@ -1,26 +1,23 @@
 /* The writer of recordings: the table, the lines of events and inputs, and the summary. */
 #include "recorder.h"
 
-#include "digits.h"
 #include "event_line.h"
 #include "record_name.h"
+#include "row_writer.h"
 
 #include "explain/describe.h"
 #include "files/files.h"
 #include "rigpulse/version.h"
 
-#include <csv.h>
 #include <errno.h>
 #include <fcntl.h>
 #include <gio/gio.h>
 #include <glib/gstdio.h>
 #include <jansson.h>
-#include <math.h>
 #include <stdio.h>
 #include <string.h>
 #include <unistd.h>
 
-#define FLOAT_COUNTS     16777216.0f /* a float holds each whole number below */
 #define RECORDING_FORMAT 2
 #define RUNNING          "still running, or cut off"
 
@@ -35,10 +32,8 @@ struct rgp_recorder {
     json_t *params;
     FILE *table, *events;
     bool failed;
-    bool *named;   /* by slot: its numbers have names */
-    bool *shown;   /* by slot: it has a column */
     bool over_old; /* the files of an older recording are still in the place of the new ones */
-    GString *line;
+    rgp_row_writer *rows;
 };
 
 static bool fail(rgp_recorder *r, GError **error, const char *what)
@@ -69,7 +64,7 @@ static json_t *columns_of(const rgp_recorder *r)
     const uint32_t sensors = rgp_image_sensor_slot(r->image, 0), actuators = rgp_image_actuator_slot(r->image, 0),
                    states = rgp_image_state_slot(r->image, 0);
     for (uint32_t slot = 0; slot < r->layout.slots; slot++) {
-        if (!r->shown[slot]) {
+        if (!rgp_row_writer_shows(r->rows, slot)) {
             continue;
         }
         const char *kind = slot < sensors     ? "param"
@@ -134,143 +129,6 @@ static bool write_summary(rgp_recorder *r, const char *ending, uint64_t gaps, GE
     free(text);
     json_decref(summary);
     return written;
-}
-
-/* ---- the table ----------------------------------------------------------------------------------- */
-
-static void put_text(rgp_recorder *r, const char *text)
-{
-    if (strpbrk(text, ",\"\r\n")) {
-        char quoted[512];
-        const size_t length = csv_write(quoted, sizeof quoted, text, strlen(text));
-        g_string_append_len(r->line, quoted, (gssize)MIN(length, sizeof quoted));
-    } else {
-        g_string_append(r->line, text);
-    }
-}
-
-static void put_heading(rgp_recorder *r, uint32_t slot)
-{
-    const char *unit = rgp_image_unit(r->image, RGP_NAME_SLOT, slot, 0);
-    g_autofree char *heading =
-        g_strdup_printf(*unit ? "%s [%s]" : "%s", rgp_image_text(r->image, RGP_NAME_SLOT, slot, 0), unit);
-    g_string_append_c(r->line, ',');
-    put_text(r, heading);
-}
-
-static void find_columns(rgp_recorder *r)
-{
-    r->shown = g_new0(bool, r->layout.slots + 1);
-    r->named = g_new0(bool, r->layout.slots + 1);
-    for (uint32_t slot = 0; slot < r->layout.slots; slot++) {
-        r->shown[slot] = rgp_image_name_of(r->image, RGP_NAME_SLOT, slot, 0) != NULL;
-        r->named[slot] = rgp_image_name_of(r->image, RGP_NAME_PART, slot, 0) != NULL;
-    }
-}
-
-static void put_headings(rgp_recorder *r)
-{
-    g_string_assign(r->line, "time [s]");
-    for (uint32_t slot = 0; slot < r->layout.slots; slot++) {
-        if (r->shown[slot]) {
-            put_heading(r, slot);
-        }
-    }
-    for (uint32_t i = 0; i < r->layout.actuators; i++) {
-        g_string_append_printf(r->line, ",%s owner",
-                               rgp_image_text(r->image, RGP_NAME_SLOT, rgp_image_actuator_slot(r->image, i), 0));
-    }
-    g_string_append(r->line, ",not good,samples\r\n");
-}
-
-static void put_float(GString *to, float value)
-{
-    char text[RGP_DIGITS_ROOM];
-    g_string_append_len(to, text, rgp_digits_float(text, value) - text);
-}
-
-static void put_whole(GString *to, int64_t value, uint32_t least)
-{
-    char text[RGP_DIGITS_ROOM];
-    g_string_append_len(to, text, rgp_digits_whole(text, value, least) - text);
-}
-
-static void put_value(rgp_recorder *r, uint32_t slot, float value)
-{
-    const rgp_image_name *part = r->named[slot] && value >= 0.0f && value < 256.0f
-                                     ? rgp_image_name_of(r->image, RGP_NAME_PART, slot, (uint32_t)value)
-                                     : NULL;
-    g_string_append_c(r->line, ',');
-    if (part) {
-        put_text(r, (const char *)rgp_image_at(r->image, RGP_SECTION_TEXT) + part->text);
-    } else {
-        put_float(r->line, value);
-    }
-}
-
-/* True for a sensor's reading that the engine's float may not hold to the count. */
-static bool is_rounded(const rgp_recorder *r, uint32_t slot, float value)
-{
-    const uint32_t sensors = rgp_image_sensor_slot(r->image, 0);
-    return slot >= sensors && slot < sensors + r->layout.sensors && fabsf(value) >= FLOAT_COUNTS;
-}
-
-/* "level: same; echo: 120": the sensors whose sample is not a new one of this tick: the same again, none, or so many
- * microseconds old. */
-static void put_samples(rgp_recorder *r, const rgp_frame *frame)
-{
-    const rgp_sample *sample = rgp_frame_sample(&r->layout, frame);
-    const char *separator = ",";
-    for (uint32_t i = 0; i < r->layout.sensors; i++) {
-        const int64_t age_us = (int64_t)(frame->time_us - sample[i].time_us);
-        const bool missing = !rgp_usable(sample[i].quality);
-        if (!sample[i].same && !missing && age_us == 0) {
-            continue;
-        }
-        g_string_append_printf(r->line, "%s%s: ", separator,
-                               rgp_image_text(r->image, RGP_NAME_SLOT, rgp_image_sensor_slot(r->image, i), 0));
-        if (sample[i].same || missing) {
-            g_string_append(r->line, sample[i].same ? "same" : "missing");
-        } else {
-            put_whole(r->line, age_us, 1);
-        }
-        separator = "; ";
-    }
-    g_string_append(r->line, *separator == ',' ? ",\r\n" : "\r\n");
-}
-
-static void put_row(rgp_recorder *r, const rgp_frame *frame)
-{
-    const float *value = rgp_frame_value(&r->layout, frame);
-    const rgp_quality *quality = rgp_frame_quality(&r->layout, frame);
-    const uint16_t *owner = rgp_frame_owner(&r->layout, frame);
-    g_string_truncate(r->line, 0);
-    put_whole(r->line, (int64_t)(frame->time_us / 1000000u), 1);
-    g_string_append_c(r->line, '.');
-    put_whole(r->line, (int64_t)(frame->time_us % 1000000u), 6);
-    const char *separator = ",";
-    const uint32_t sensors = rgp_image_sensor_slot(r->image, 0);
-    for (uint32_t slot = 0; slot < r->layout.slots; slot++) {
-        if (r->shown[slot] && is_rounded(r, slot, value[slot])) {
-            g_string_append_c(r->line, ',');
-            put_whole(r->line, rgp_frame_raw(&r->layout, frame)[slot - sensors], 1);
-        } else if (r->shown[slot]) {
-            put_value(r, slot, value[slot]);
-        }
-    }
-    for (uint32_t i = 0; i < r->layout.actuators; i++) {
-        g_string_append_c(r->line, ',');
-        rgp_describe_owner(r->image, owner[i], r->line);
-    }
-    for (uint32_t slot = 0; slot < r->layout.slots; slot++) {
-        if (quality[slot] != RGP_GOOD && r->shown[slot]) {
-            g_string_append_printf(r->line, "%s%s: %s", separator, rgp_image_text(r->image, RGP_NAME_SLOT, slot, 0),
-                                   rgp_quality_text(quality[slot]));
-            separator = "; ";
-        }
-    }
-    g_string_append(r->line, *separator == ',' ? "," : "");
-    put_samples(r, frame);
 }
 
 /* ---- the events ---------------------------------------------------------------------------------- */
@@ -361,9 +219,7 @@ static void discard(rgp_recorder *r)
         fclose(r->events);
     }
     json_decref(r->params);
-    g_free(r->shown);
-    g_free(r->named);
-    g_string_free(r->line, TRUE);
+    rgp_row_writer_free(r->rows);
     g_free(r->name);
     g_free(r);
 }
@@ -389,13 +245,12 @@ rgp_recorder *rgp_recorder_open(const char *name, bool overwrite, const rgp_rig 
     r->layout = rgp_frame_layout_of(r->image);
     r->run = *run;
     r->params = params_of(r->image, run->params);
-    r->line = g_string_new(NULL);
-    find_columns(r);
+    r->rows = rgp_row_writer_new(r->image);
     r->table = open_part(r, RECORD_TABLE, error);
     r->events = r->table ? open_part(r, RECORD_EVENTS, error) : NULL;
-    put_headings(r);
+    const GString *heading = rgp_row_writer_heading(r->rows);
     if (!r->events || (!r->over_old && !write_summary(r, RUNNING, 0, error)) ||
-        (fputs(r->line->str, r->table) == EOF && !fail(r, error, "cannot write the recording"))) {
+        (fputs(heading->str, r->table) == EOF && !fail(r, error, "cannot write the recording"))) {
         discard(r);
         return NULL;
     }
@@ -435,8 +290,8 @@ bool rgp_recorder_frame(rgp_recorder *r, const rgp_frame *frame, GError **error)
         return fail(r, error, "the recording stopped");
     }
     r->next = frame->number + 1;
-    put_row(r, frame);
-    if (fwrite(r->line->str, 1, r->line->len, r->table) != r->line->len) {
+    const GString *row = rgp_row_writer_row(r->rows, frame);
+    if (fwrite(row->str, 1, row->len, r->table) != row->len) {
         return fail(r, error, "the recording stopped");
     }
     for (uint32_t i = 0; i < frame->commands; i++) {
