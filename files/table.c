@@ -16,7 +16,8 @@ struct rgp_table {
     bool plain;       /* no row yet that is libcsv's */
     GByteArray *held; /* of plain rows: what is not read yet */
     uint64_t place;   /* bytes before that */
-    GArray *fields;   /* of a row */
+    field *field;     /* of a row */
+    size_t fields, room;
     struct csv_parser parser;
     bool stray;
 };
@@ -54,19 +55,21 @@ static bool find_field(char *at, char *end, bool quotes, field *f, char **next)
 }
 
 /* The fields of a line of so many bytes. False: they are not plain, and nothing has been written. */
-static bool split(char *line, size_t length, GArray *fields)
+static bool split(rgp_table *t, char *line, size_t length)
 {
     const bool quotes = memchr(line, '"', length) != NULL;
-    g_array_set_size(fields, 0);
+    t->fields = 0;
     if (memchr(line, '\r', length) || memchr(line, '\0', length)) {
         return false;
     }
     for (char *at = line, *const end = line + length;; at++) {
-        field f;
-        if (!find_field(at, end, quotes, &f, &at)) {
+        if (t->fields == t->room) {
+            t->room = 2 * t->room + 64;
+            t->field = g_renew(field, t->field, t->room);
+        }
+        if (!find_field(at, end, quotes, &t->field[t->fields++], &at)) {
             return false;
         }
-        g_array_append_val(fields, f);
         if (at == end) {
             return true;
         }
@@ -90,7 +93,6 @@ rgp_table *rgp_table_new(const rgp_table_reader *reader, bool plainly)
     t->reader = *reader;
     t->plain = plainly;
     t->held = g_byte_array_new();
-    t->fields = g_array_new(FALSE, FALSE, sizeof(field));
     csv_init(&t->parser, CSV_APPEND_NULL | CSV_STRICT | CSV_STRICT_FINI);
     return t;
 }
@@ -98,11 +100,14 @@ rgp_table *rgp_table_new(const rgp_table_reader *reader, bool plainly)
 /* False: the row is not plain, and nothing of it was told. */
 static bool read_row(rgp_table *t, char *line, size_t length, bool crlf)
 {
-    if (!split(line, length, t->fields)) {
+    if (t->reader.line && t->reader.line(line, length, t->reader.self)) {
+        return true;
+    }
+    if (!split(t, line, length)) {
         return false;
     }
-    for (guint i = 0; i < t->fields->len; i++) {
-        field f = g_array_index(t->fields, field, i);
+    for (size_t i = 0; i < t->fields; i++) {
+        field f = t->field[i];
         f.length = f.quoted ? without_doubles(f.text, f.length) : f.length;
         f.text[f.length] = '\0';
         t->reader.field(f.text, f.length, t->reader.self);
@@ -169,7 +174,7 @@ rgp_table_end rgp_table_finish(rgp_table *t)
                                   : RGP_TABLE_READ;
     csv_free(&t->parser);
     g_byte_array_unref(t->held);
-    g_array_unref(t->fields);
+    g_free(t->field);
     g_free(t);
     return end;
 }

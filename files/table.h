@@ -9,8 +9,11 @@
 #include <stdint.h>
 
 /* Called for each field, which ends with a 0 and may be written to while it is looked at; and behind the last one of
- * each row, with the character that ended it, -1 for the end of the text. */
+ * each row, with the character that ended it, -1 for the end of the text. `line`, if there is one, is asked before with
+ * each row that is split here, whole and without its end, which a '\r' or '\n' follows: true where it has taken it, and
+ * then neither of the two is called. */
 typedef struct rgp_table_reader {
+    bool (*line)(const char *line, size_t length, void *self);
     void (*field)(void *field, size_t length, void *self);
     void (*row)(int ending, void *self);
     void *self;

@@ -87,7 +87,7 @@ char *rgp_digits_whole(char *to, int64_t value, uint32_t least)
 /* q / 10^places, without zeros at its end; q is of nine digits at most. */
 static char *put_decimal(char *to, uint32_t q, uint32_t places)
 {
-    char all[48], *const end = all + 24, *at = put_before(end, q), *last = end;
+    char all[48] = {0}, *const end = all + 24, *at = put_before(end, q), *last = end;
     while ((uint32_t)(end - at) <= places) {
         *--at = '0';
     }
@@ -110,8 +110,8 @@ static char *put_decimal(char *to, uint32_t q, uint32_t places)
  * ten than a double can tell. */
 static int32_t exponent_of(double x, uint32_t bits)
 {
-    static const int8_t head[] = {-5, -4, -4, -4, -4, -3, -3, -3, -2, -2, -2, -1, -1, -1, 0, 0, 0,
-                                  0,  1,  1,  1,  2,  2,  2,  3,  3,  3,  3,  4,  4,  4,  5, 5, 5};
+    static const int32_t head[] = {-5, -4, -4, -4, -4, -3, -3, -3, -2, -2, -2, -1, -1, -1, 0, 0, 0,
+                                   0,  1,  1,  1,  2,  2,  2,  3,  3,  3,  3,  4,  4,  4,  5, 5, 5};
     static const double power[] = {1e-4, 1e-3, 1e-2, 1e-1, 1e0, 1e1, 1e2, 1e3, 1e4, 1e5, 1e6};
     const int32_t least = head[(bits >> 23 & 0xFFu) - 113u]; /* of 2^-14 and so on */
     return least + (x >= power[least + 5]);
@@ -159,25 +159,31 @@ char *rgp_digits_float(char *to, float value)
 
 #define EXACT_DIGITS 15 /* a double holds every whole number of so many */
 
+static bool is_digit(char c)
+{
+    return (unsigned)(c - '0') < 10u;
+}
+
 double rgp_digits_read(const char *text, char **end)
 {
     static const double ten[EXACT_DIGITS + 1] = {1e0, 1e1, 1e2,  1e3,  1e4,  1e5,  1e6,  1e7,
                                                  1e8, 1e9, 1e10, 1e11, 1e12, 1e13, 1e14, 1e15};
     const bool negative = *text == '-';
-    const char *at = text + negative;
+    const char *at = text + negative, *const first = at;
     uint64_t whole = 0;
-    int digits = 0, behind = 0;
-    bool point = false;
-    for (; g_ascii_isdigit(*at) || (*at == '.' && !point); at++) {
-        if (*at == '.') {
-            point = true;
-            continue;
-        }
-        whole = digits < EXACT_DIGITS ? whole * 10 + (uint64_t)(*at - '0') : whole;
-        digits++;
-        behind += point;
+    for (; is_digit(*at); at++) {
+        whole = whole * 10 + (uint64_t)(*at - '0');
     }
-    if (digits == 0 || digits > EXACT_DIGITS || g_ascii_isalpha(*at)) {
+    long digits = at - first, behind = 0;
+    if (*at == '.') {
+        const char *const point = at++;
+        for (; is_digit(*at); at++) {
+            whole = whole * 10 + (uint64_t)(*at - '0');
+        }
+        behind = at - point - 1;
+        digits += behind;
+    }
+    if (digits == 0 || digits > EXACT_DIGITS || g_ascii_isalpha(*at)) { /* with more, `whole` has run over */
         return g_ascii_strtod(text, end);
     }
     *end = (char *)(uintptr_t)at;

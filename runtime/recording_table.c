@@ -299,6 +299,73 @@ static void take_row(int ending, void *self)
     g_clear_pointer(&r->torn, g_free);
 }
 
+/* ---- rows as most are ------------------------------------------------------------------------------- */
+
+/* The number that begins there and ends with its field; false: it is none, or one that has to be told apart. */
+static bool take_number(rgp_table_reading *r, int32_t column, const char **at, const char *end)
+{
+    known_word *known = &r->known[column];
+    char *behind;
+    const float value = (float)rgp_digits_read(*at, &behind);
+    const size_t length = (size_t)(behind - *at);
+    if (behind == *at || (behind < end && *behind != ',') || !(fabsf(value) < FLOAT_COUNTS) ||
+        length >= sizeof known->text || (uint32_t)column >= r->owners) {
+        return false;
+    }
+    memcpy(known->text, *at, sizeof known->text < (size_t)(end - *at) ? sizeof known->text : length);
+    known->length = (uint32_t)length;
+    known->value = r->value[column] = value;
+    *at = behind;
+    return true;
+}
+
+/* The field that begins there, of a column: what the row before held, or another number. */
+static bool take_quickly(rgp_table_reading *r, int32_t column, const char **at, const char *end)
+{
+    if (column < 0) {
+        char *behind = (char *)(uintptr_t)*at;
+        r->now = column == COLUMN_TIME ? rgp_digits_read(*at, &behind) : r->now;
+        const bool is = column == COLUMN_TIME ? behind > *at && r->now > r->before && r->now >= 0.0 && r->now < 1e12
+                                              : column != COLUMN_OTHER;
+        *at = behind;
+        return is && (*at == end || **at == ',');
+    }
+    const known_word *known = &r->known[column];
+    const char *behind = *at + known->length;
+    if (known->length > 0 && behind <= end && (behind == end || *behind == ',') &&
+        behind[-1] == known->text[known->length - 1] && /* noise shows here */
+        memcmp(*at, known->text, known->length) == 0) {
+        r->value[column] = known->value;
+        *at = behind;
+        return true;
+    }
+    return take_number(r, column, at, end);
+}
+
+/* A whole row that has nothing odd: all good, all samples new, numbers or the words of the row before. False: it is
+ * read field by field, and nothing of it counts yet. */
+static bool take_line(const char *line, size_t length, void *self)
+{
+    rgp_table_reading *r = self;
+    const char *at = line, *const end = line + length;
+    const int32_t *column = (const int32_t *)(void *)r->column_of->data;
+    const guint columns = r->column_of->len;
+    if (r->row == 0) {
+        return false;
+    }
+    for (guint i = 0; i < columns; i++) {
+        if (!take_quickly(r, column[i], &at, end) || (at == end) != (i + 1 == columns)) {
+            return false;
+        }
+        at++;
+    }
+    memset(r->quality, RGP_GOOD, r->newness);
+    memset(r->quality + r->newness, RGP_MISSING, rgp_history_columns(r->to->history) - r->newness);
+    r->fields = columns;
+    take_row('\n', self);
+    return true;
+}
+
 static void name_owner(rgp_table_reading *r, uint32_t actuator, uint16_t owner)
 {
     g_autoptr(GString) text = g_string_new(NULL);
@@ -357,7 +424,7 @@ static void begin_reading(rgp_table_reading *r)
     r->owners = rgp_history_owner(r->to->history, 0);
     r->newness = rgp_history_newness(r->to->history, 0);
     name_columns(r);
-    const rgp_table_reader reader = {take_field, take_row, r};
+    const rgp_table_reader reader = {take_line, take_field, take_row, r};
     r->rows = rgp_table_new(&reader, true);
     r->piece = g_malloc(PIECE);
 }
@@ -456,7 +523,7 @@ bool rgp_recording_table_bytes(const rgp_recording *r, uint64_t place, void *to,
 static void read_again(rgp_recording *r, const char *bytes, gsize length)
 {
     rgp_table_reading *t = r->table;
-    const rgp_table_reader reader = {take_field, take_row, t};
+    const rgp_table_reader reader = {take_line, take_field, take_row, t};
     rgp_table *rows = rgp_table_new(&reader, true);
     rgp_table_feed(rows, bytes, length);
     rgp_table_finish(rows);

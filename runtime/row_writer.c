@@ -49,22 +49,28 @@ static void put_heading(rgp_row_writer *r, uint32_t slot)
     put_text(r, heading);
 }
 
-rgp_row_writer *rgp_row_writer_new(const rgp_image_header *image)
+static void find_columns(rgp_row_writer *r)
 {
-    rgp_row_writer *r = g_new0(rgp_row_writer, 1);
-    r->image = image;
-    r->layout = rgp_frame_layout_of(image);
-    r->line = g_string_new(NULL);
-    r->shown = g_new0(bool, r->layout.slots + 1);
-    r->named = g_new0(bool, r->layout.slots + 1);
-    r->column = g_new0(uint32_t, r->layout.slots + 1);
-    r->cell = g_new0(cell_text, r->layout.slots + r->layout.actuators + 1);
     for (uint32_t slot = 0; slot < r->layout.slots; slot++) {
         r->shown[slot] = rgp_image_name_of(r->image, RGP_NAME_SLOT, slot, 0) != NULL;
         r->named[slot] = rgp_image_name_of(r->image, RGP_NAME_PART, slot, 0) != NULL;
         r->column[r->columns] = slot;
         r->columns += r->shown[slot];
     }
+}
+
+rgp_row_writer *rgp_row_writer_new(const rgp_image_header *image)
+{
+    const rgp_frame_layout layout = rgp_frame_layout_of(image);
+    rgp_row_writer *r = g_new0(rgp_row_writer, 1);
+    *r = (rgp_row_writer){.image = image,
+                          .layout = layout,
+                          .line = g_string_new(NULL),
+                          .shown = g_new0(bool, layout.slots + 1),
+                          .named = g_new0(bool, layout.slots + 1),
+                          .column = g_new0(uint32_t, layout.slots + 1),
+                          .cell = g_new0(cell_text, layout.slots + layout.actuators + 1)};
+    find_columns(r);
     return r;
 }
 

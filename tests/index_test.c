@@ -114,6 +114,47 @@ static void test_piece_by_piece(void **unused)
     remove_folder(folder);
 }
 
+/* The same table with each time in quotes, which has every row read field by field. */
+static char *with_quotes(const char *table)
+{
+    GString *all = g_string_new(NULL);
+    g_auto(GStrv) lines = g_strsplit(table, "\n", -1);
+    for (guint i = 0; lines[i]; i++) {
+        char *comma = i > 0 ? strchr(lines[i], ',') : NULL;
+        g_string_append(all, i > 0 ? "\n" : "");
+        if (comma) {
+            g_string_append_printf(all, "\"%.*s\"%s", (int)(comma - lines[i]), lines[i], comma);
+        } else {
+            g_string_append(all, lines[i]);
+        }
+    }
+    return g_string_free(all, FALSE);
+}
+
+/* Rows as most are, are read in one go: to the bit as the others. */
+static void test_rows_in_one_go(void **unused)
+{
+    (void)unused;
+    static const char *const example[] = {"basin", "beacon", "bridge", "boiler", "crossing", "feeder", "trap", "vane"};
+    g_autoptr(GRand) chance = g_rand_new_with_seed(8);
+    char *folder = make_folder();
+    for (size_t i = 0; i < G_N_ELEMENTS(example); i++) {
+        g_autofree char *name = record(folder, example[i], "60s"), *table = get_file(folder, "past.csv");
+        g_autofree char *slowly = with_quotes(table);
+        rgp_recording *fast = opened(name, true);
+        put_file(folder, "past.csv", slowly, -1);
+        rgp_recording *slow = opened(name, true);
+        assert_true(fast->rows == slow->rows && fast->torn_rows == slow->torn_rows);
+        assert_int_equal(fast->inputs->sample->len, slow->inputs->sample->len);
+        assert_memory_equal(fast->inputs->sample->data, slow->inputs->sample->data,
+                            fast->inputs->sample->len * sizeof(rgp_input_sample));
+        insist_same(slow->history, fast->history, chance);
+        rgp_recording_free(fast);
+        rgp_recording_free(slow);
+    }
+    remove_folder(folder);
+}
+
 static void put_bytes(const char *path, const char *bytes, gsize length)
 {
     assert_true(g_file_set_contents(path, bytes, (gssize)length, NULL));
@@ -189,6 +230,7 @@ static void test_what_is_not_believed(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
+        cmocka_unit_test(test_rows_in_one_go),
         cmocka_unit_test(test_by_the_index),
         cmocka_unit_test(test_piece_by_piece),
         cmocka_unit_test(test_what_is_not_believed),

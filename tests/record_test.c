@@ -386,7 +386,7 @@ static void note_row(int ending, void *self)
 static char *read_as(const char *text, gsize length, gsize piece, bool plainly)
 {
     GString *noted = g_string_new(NULL);
-    const rgp_table_reader reader = {note_field, note_row, noted};
+    const rgp_table_reader reader = {.field = note_field, .row = note_row, .self = noted};
     rgp_table *table = rgp_table_new(&reader, plainly);
     for (gsize at = 0; at < length; at += piece) {
         rgp_table_feed(table, text + at, MIN(piece, length - at));

@@ -236,7 +236,7 @@ static void take_row(int ending, void *self)
 
 static void read_rows(reading *r, const char *text, gsize length)
 {
-    const rgp_table_reader reader = {take_field, take_row, r};
+    const rgp_table_reader reader = {.field = take_field, .row = take_row, .self = r};
     rgp_table *table = rgp_table_new(&reader, true);
     rgp_table_feed(table, text, length);
     const rgp_table_end end = rgp_table_finish(table);
