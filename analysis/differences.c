@@ -24,6 +24,11 @@ static rgp_signal_difference compare_signal(const comparing *c, uint32_t slot, u
                                .first = RGP_NO_ROW,
                                .most_at = RGP_NO_ROW};
     for (uint32_t row = 0; row < c->to->rows; row++) {
+        const uint64_t same = rgp_history_same_rows(h, a, c->now, b, row);
+        if (same > 0) {
+            row += (uint32_t)same - 1;
+            continue;
+        }
         const float x = rgp_history_value(h, a, row), y = rgp_history_value(c->now, b, row);
         const rgp_quality p = rgp_history_quality(h, a, row), q = rgp_history_quality(c->now, b, row);
         if (p == q && x >= y && x <= y) {

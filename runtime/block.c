@@ -237,6 +237,20 @@ rgp_quality rgp_block_quality(const rgp_block *b, uint32_t column, uint32_t row)
     return c->quality ? c->quality[row] : c->same_quality;
 }
 
+static bool has_same_values(const block_column *a, const block_column *b, uint32_t rows)
+{
+    return a->value && b->value ? memcmp(a->value, b->value, rows * sizeof *a->value) == 0
+                                : !a->value && !b->value && is_same(a, b->same);
+}
+
+bool rgp_block_is_same(const rgp_block *a, uint32_t column, const rgp_block *b, uint32_t other)
+{
+    const block_column *x = &a->column[column], *y = &b->column[other];
+    return a->rows == b->rows && has_same_values(x, y, a->rows) &&
+           (x->quality && y->quality ? memcmp(x->quality, y->quality, a->rows * sizeof *x->quality) == 0
+                                     : !x->quality && !y->quality && x->same_quality == y->same_quality);
+}
+
 static void join(rgp_extent *e, float least, float greatest, uint64_t usable)
 {
     if (usable > 0) {

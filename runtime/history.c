@@ -359,6 +359,16 @@ rgp_quality rgp_history_quality(const rgp_history *h, uint32_t column, uint64_t 
     return rgp_block_quality(block_of(h, row), column, (uint32_t)(row % BLOCK_ROWS));
 }
 
+uint64_t rgp_history_same_rows(const rgp_history *a, uint32_t column, const rgp_history *b, uint32_t other,
+                               uint64_t row)
+{
+    const bool begins = row % BLOCK_ROWS == 0 && row >= rgp_history_first(a) && row >= rgp_history_first(b) &&
+                        row < a->end && row < b->end;
+    return begins && rgp_block_is_same(block_of(a, row), column, block_of(b, row), other)
+               ? rgp_block_rows(block_of(a, row))
+               : 0;
+}
+
 void rgp_history_put(rgp_history *h, uint32_t column, uint64_t row, float value, rgp_quality quality)
 {
     rgp_block_put(block_of(h, row), column, (uint32_t)(row % BLOCK_ROWS), value, quality);

@@ -2,6 +2,7 @@
 #include "capture_session.h"
 
 #include "runtime/recording.h"
+#include "tool/reading.h"
 #include "image/ops.h"
 #include "runtime/door.h"
 #include "runtime/ports.h"
@@ -69,7 +70,7 @@ static rgp_rig *add_probe(const capture_session_setup *setup, char **name, GErro
 
 static bool open_recording(capture_session *l, GError **error)
 {
-    l->recording = rgp_recording_read(l->setup->recording, error);
+    l->recording = reading_whole(l->setup->recording, error);
     if (!l->recording) {
         return false;
     }

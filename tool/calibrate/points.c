@@ -3,6 +3,7 @@
 #include "runtime/interrupt.h"
 
 #include "runtime/recording.h"
+#include "tool/reading.h"
 #include "files/files.h"
 
 #include <csv.h>
@@ -178,7 +179,7 @@ static bool take_at_time(calibration *c, const char *text, double known, double 
 static bool take_at_mark(calibration *c, const char *text, double known, const char *mark, char **why)
 {
     g_autoptr(GError) error = NULL;
-    rgp_recording *r = c->options->recording ? rgp_recording_read(c->options->recording, &error) : NULL;
+    rgp_recording *r = c->options->recording ? reading_whole(c->options->recording, &error) : NULL;
     guint found = 0;
     bool taken = true;
     for (guint i = 0; r && taken && i < rgp_history_occurrences(r->history)->len; i++) {
@@ -231,7 +232,7 @@ static bool take_flag(calibration *c, const char *flag, char **why)
 static bool take_marks(calibration *c, char **why)
 {
     g_autoptr(GError) error = NULL;
-    rgp_recording *r = rgp_recording_read(c->options->recording, &error);
+    rgp_recording *r = reading_whole(c->options->recording, &error);
     bool taken = true;
     guint found = 0;
     for (guint i = 0; r && taken && i < rgp_history_occurrences(r->history)->len; i++) {
