@@ -2,6 +2,7 @@
 find_package(PkgConfig REQUIRED)
 pkg_check_modules(GLIB REQUIRED IMPORTED_TARGET glib-2.0 gio-2.0 gthread-2.0)
 pkg_check_modules(GSL REQUIRED IMPORTED_TARGET gsl)
+pkg_check_modules(GMODULE REQUIRED IMPORTED_TARGET gmodule-2.0)
 pkg_check_modules(SNDFILE REQUIRED IMPORTED_TARGET sndfile)
 pkg_check_modules(ZLIB REQUIRED IMPORTED_TARGET zlib)
 pkg_check_modules(JANSSON REQUIRED IMPORTED_TARGET jansson)
@@ -24,7 +25,8 @@ endfunction()
 add_room(files SOURCES files/*.c NEEDS PkgConfig::GLIB ${CSV_LIBRARY})
 add_room(mechanisms SOURCES sim/mechanisms/*.c NEEDS rigpulse_core m)
 add_room(sim SOURCES sim/*.c sim/sensors/*.c NEEDS rigpulse_mechanisms rigpulse_lang rigpulse_files PkgConfig::GLIB
-         PkgConfig::GSL PkgConfig::SNDFILE PkgConfig::JANSSON)
+         PkgConfig::GSL PkgConfig::GMODULE PkgConfig::JANSSON)
+target_include_directories(rigpulse_sim PRIVATE ${SNDFILE_INCLUDE_DIRS})
 add_room(ports SOURCES ports/*.c NEEDS rigpulse_core)
 add_room(explain SOURCES explain/*.c NEEDS rigpulse_core PkgConfig::GLIB)
 add_room(runtime SOURCES runtime/*.c NEEDS rigpulse_explain rigpulse_sim rigpulse_ports PkgConfig::JANSSON PkgConfig::ZLIB
