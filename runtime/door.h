@@ -31,6 +31,7 @@ typedef struct rgp_door_setup {
     const char *retained; /* file of what survives a power cycle, or NULL */
     char **says;          /* becomes what there is to say of how it began, a line each, to be freed; NULL: nothing */
     bool dry;             /* nothing is driven */
+    bool realtime;        /* ticks go before all other work, and memory is locked, where the system allows it */
     bool hand_only;       /* nothing but the hand drives */
     bool at_rest;         /* it begins stopped: everything rests, and only readings come in */
     float bound;          /* percent of its travel to which everything is driven at most; 0: all of it */

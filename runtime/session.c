@@ -1,6 +1,8 @@
 /* A rig in this process: its beginning and end, and what it answers at the door. */
 #include "session.h"
 
+#include "realtime.h"
+
 #include "interrupt.h"
 #include "setting.h"
 
@@ -140,6 +142,16 @@ static void open_frames(session *s)
     rgp_engine_listen(&s->engine, take_event, s);
 }
 
+/* A line more of how it began. */
+static void say(const session *s, const char *line)
+{
+    if (s->setup->says && line) {
+        char *before = *s->setup->says;
+        *s->setup->says = g_strdup_printf("%s%s%s", before ? before : "", before ? "\n" : "", line);
+        g_free(before);
+    }
+}
+
 static bool begin_session(session *s, GError **error)
 {
     g_autofree char *retain_says = NULL;
@@ -147,10 +159,8 @@ static bool begin_session(session *s, GError **error)
         return false;
     }
     g_autofree char *port_says = rgp_sim_says(s->sim);
-    if (s->setup->says && (retain_says || port_says)) {
-        *s->setup->says = g_strdup_printf("%s%s%s", retain_says ? retain_says : "",
-                                          retain_says && port_says ? "\n" : "", port_says ? port_says : "");
-    }
+    say(s, retain_says);
+    say(s, port_says);
     open_frames(s);
     return open_recorder(s, error);
 }
@@ -396,6 +406,17 @@ static const rgp_door_table table = {.refuses = refuses,
                                      .stop = stop_session,
                                      .end = session_end};
 
+static void begin_threads(session *s)
+{
+    s->keeper = g_thread_new("keep", session_keep_all, s);
+    g_autofree char *realtime_says = s->setup->realtime ? realtime_begin() : NULL;
+    s->ticker = g_thread_new("tick", session_tick_all, s);
+    if (realtime_says) {
+        realtime_leave();
+        say(s, realtime_says);
+    }
+}
+
 rgp_door *session_open(const rgp_door_setup *setup, GError **error)
 {
     session *s = g_new0(session, 1);
@@ -413,8 +434,7 @@ rgp_door *session_open(const rgp_door_setup *setup, GError **error)
     interrupt_guard(s->port);
     if (!setup->stepped) { /* whoever steps it catches what is meant for all that it steps */
         interrupt_catch();
-        s->keeper = g_thread_new("keep", session_keep_all, s);
-        s->ticker = g_thread_new("tick", session_tick_all, s);
+        begin_threads(s);
     }
     return &s->door;
 }

@@ -512,6 +512,9 @@ static void test_calls(void **unused)
         {"watch --from past", 2, "past.json"},
         {"watch tub.rig --for 0s", 2, "from 1 us"},
         {"watch tub.rig --pace none", 2, "from 0.01 to 1000"},
+        {"run tub.rig --for 200ms --realtime", 0, "real time: "},
+        {"run tub.rig --for 200ms --realtime --fast", 2, "leave out --realtime"},
+        {"watch --from past --realtime", 2, "a recording is only looked at"},
         {"run tub.rig --for 5s --pace 50 --quiet", 0, "done after 5 s: 500 ticks"},
         {"watch tub.rig --for 200ms", 0, "done after 0.2 s: 20 ticks"}, /* no terminal: plain lines */
         {"watch none.rig", 2, "No such file"},

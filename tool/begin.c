@@ -72,6 +72,10 @@ bool begin_parse(const command *self, const begin_options *o, rgp_door_setup *se
         command_refuse(self, "--fast goes as fast as it can; leave out --pace");
         return false;
     }
+    if (o->realtime && o->fast) {
+        command_refuse(self, "--fast waits for no clock; leave out --realtime");
+        return false;
+    }
     if (!begin_pace(self, o->pace, &setup->pace) || !parse_length(self, o, setup) || !parse_power(self, o, setup) ||
         !command_seed(self, o->seed, &setup->seed)) {
         return false;
@@ -82,12 +86,14 @@ bool begin_parse(const command *self, const begin_options *o, rgp_door_setup *se
     setup->set = o->set;
     setup->retained = o->kept;
     setup->dry = o->dry;
+    setup->realtime = o->realtime;
     return true;
 }
 
 bool begin_any_of_rig(const begin_options *o)
 {
-    return o->overwrite || o->length || o->record || o->seed || o->kept || o->power || o->set || o->fast || o->dry;
+    return o->overwrite || o->length || o->record || o->seed || o->kept || o->power || o->set || o->fast || o->dry ||
+           o->realtime;
 }
 
 void begin_clear(begin_options *o)
