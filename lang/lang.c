@@ -85,9 +85,7 @@ rgp_rig *rgp_rig_compile(const char *file, const char *source, size_t length, co
     rig->source = arena_copy(arena, source, length);
     rig->length = length;
     report *to = arena_get(arena, sizeof *to);
-    *to = (report){.arena = arena, .source = rig->source, .length = length};
-    to->last = arena_get(arena, sizeof *to->last);
-    *to->last = (report_line_at){0, 1};
+    report_begin(to, arena, rig->source, length);
     read_tree(rig, to, catalog);
     report_finish(to, rig);
     return rig;

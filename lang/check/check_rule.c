@@ -199,36 +199,25 @@ static const char *line_word(void *self, uint32_t i)
     return i < ACTION_WORDS ? action_words[i].word : step_words[i - ACTION_WORDS].word;
 }
 
-typedef struct state_list {
-    const tree *t;
-    uint32_t state;
-} state_list;
-
 /* The names of one sort of states; NULL behind the last. */
 static const char *state_name(void *self, uint32_t i)
 {
-    const state_list *list = self;
-    for (unsigned k = 0; k < list->t->symbols; k++) {
-        const symbol *s = list->t->symbol[k];
-        if (s->kind == SYMBOL_STATE && s->state == list->state && i-- == 0) {
-            return s->name;
-        }
-    }
-    return NULL;
+    return ((const char *const *)self)[i];
 }
 
 static void unknown_state(tree *t, const action *a, uint32_t state)
 {
-    state_list list = {t, state};
+    const char **name = arena_get(t->arena, (t->symbols + 1) * sizeof *name);
     uint32_t count = 0;
-    while (state_name(&list, count)) {
-        count++;
-    }
     if (tree_is_refused(t, a->text)) {
         t->report->complaints++;
         return;
     }
-    report_missing(t->report, a->at, report_choose(t->report, a->text, state_name, &list, count), "there is no %s '%s'",
+    for (unsigned i = 0; i < t->symbols; i++) {
+        name[count] = t->symbol[i]->name;
+        count += t->symbol[i]->kind == SYMBOL_STATE && t->symbol[i]->state == state;
+    }
+    report_missing(t->report, a->at, report_choose(t->report, a->text, state_name, name, count), "there is no %s '%s'",
                    state_words[state], a->text);
 }
 

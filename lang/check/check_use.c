@@ -5,24 +5,29 @@
 
 /* ---- what drives ------------------------------------------------------------------------------------- */
 
-typedef struct driven {
-    const symbol *actuator;
-    const rule *but;
-    bool is;
-} driven;
+/* Of an actuator: the statement that drives it, by its place in the file, and whether there is another one. */
+typedef struct driver {
+    bool any, several;
+    uint32_t first;
+} driver;
 
-static void look_at_claim(void *self, const symbol *actuator, text_range at)
+static void note_claim(void *self, const symbol *actuator, text_range at)
 {
-    driven *d = self;
-    d->is |= actuator == d->actuator && !(d->but && d->but->at.start == at.start);
+    driver *drivers = self;
+    if (actuator) {
+        driver *d = &drivers[actuator->place];
+        d->several |= d->any && d->first != at.start;
+        d->first = d->any ? d->first : at.start;
+        d->any = true;
+    }
 }
 
-/* Other than the rule `but`; NULL: anything. */
-static bool is_driven(const tree *t, const symbol *actuator, const rule *but)
+/* By the actuator's place among the symbols. */
+static const driver *find_drivers(const tree *t)
 {
-    driven d = {actuator, but, false};
-    tree_visit_claims(t, look_at_claim, &d);
-    return d.is;
+    driver *drivers = arena_get(t->arena, (t->symbols + 1) * sizeof *drivers);
+    tree_visit_claims(t, note_claim, drivers);
+    return drivers;
 }
 
 /* A rig in which nothing claims an actuator is for measuring, or for a hand. */
@@ -35,9 +40,9 @@ static bool drives_anything(const tree *t)
     return drives;
 }
 
-static void check_actuator_use(tree *t, const symbol *s)
+static void check_actuator_use(tree *t, const driver *drivers, const symbol *s)
 {
-    if (drives_anything(t) && !is_driven(t, s, NULL)) {
+    if (!drivers[s->place].any) {
         report_warning(t->report, s->at, "write a rule or a 'drive' for it; until then it moves by hand alone",
                        "nothing drives '%s'", s->name);
     }
@@ -46,12 +51,13 @@ static void check_actuator_use(tree *t, const symbol *s)
 /* ---- sets that stay ---------------------------------------------------------------------------------- */
 
 /* A plain set stands until another one: below 'while' that looks as if it ended with the condition. */
-static void check_plain_sets(tree *t, const rule *r)
+static void check_plain_sets(tree *t, const driver *drivers, const rule *r)
 {
     for (unsigned i = 0; i < r->actions; i++) {
         const action *a = &r->action[i];
         const bool plain = a->kind == ACTION_DRIVE && a->how == DRIVE_TO && !a->duration && a->actuator;
-        if (plain && !is_driven(t, a->actuator, r)) {
+        const driver *d = plain ? &drivers[a->actuator->place] : NULL;
+        if (plain && !d->several && d->first == r->at.start) {
             report_warning(t->report, a->at,
                            arena_print(t->arena, "write 'for TIME' behind it, or a continuous drive: drive %s = ...",
                                        a->actuator->name),
@@ -120,15 +126,17 @@ static void check_heard(tree *t, const symbol *s)
 
 void check_uses(tree *t)
 {
+    const driver *drivers = find_drivers(t);
+    const bool drives = drives_anything(t);
     for (unsigned i = 0; i < t->symbols; i++) {
-        if (t->symbol[i]->kind == SYMBOL_ACTUATOR) {
-            check_actuator_use(t, t->symbol[i]);
+        if (drives && t->symbol[i]->kind == SYMBOL_ACTUATOR) {
+            check_actuator_use(t, drivers, t->symbol[i]);
         }
         check_heard(t, t->symbol[i]);
     }
     for (unsigned i = 0; i < t->rules; i++) {
         if (t->rule[i].repeats) {
-            check_plain_sets(t, &t->rule[i]);
+            check_plain_sets(t, drivers, &t->rule[i]);
         }
     }
     for (unsigned i = 0; i < t->sequences; i++) {

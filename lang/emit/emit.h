@@ -88,6 +88,8 @@ typedef struct emitter {
     unsigned paces, paces_room, pace_sensors, pace_sensors_room;
     rgp_image_need *need;
     unsigned needs, needs_room;
+    const symbol **fault; /* the sensors whose bad readings are a fault */
+    unsigned faulted, fault_room;
     rgp_image_name *name;
     unsigned names, names_room;
     char *text;

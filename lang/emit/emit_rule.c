@@ -284,11 +284,22 @@ void emit_rules(emitter *e)
 
 static void need_marked(emitter *e, const unsigned char *seen, uint32_t by, uint32_t index)
 {
+    for (unsigned i = 0; i < e->faulted; i++) {
+        const symbol *s = e->fault[i];
+        if (seen[s->place]) {
+            *ARENA_PUSH(e->t->arena, e->need, e->needs, e->needs_room) =
+                (rgp_image_need){.sensor = (uint16_t)s->index, .by = (uint16_t)by, .index = (uint16_t)index};
+        }
+    }
+}
+
+/* The sensors whose bad readings are a fault. */
+static void find_faulted(emitter *e)
+{
     const tree *t = e->t;
     for (unsigned i = 0; i < t->symbols; i++) {
-        if (seen[i] && t->symbol[i]->kind == SYMBOL_SENSOR && t->symbol[i]->fault) {
-            *ARENA_PUSH(t->arena, e->need, e->needs, e->needs_room) =
-                (rgp_image_need){.sensor = (uint16_t)t->symbol[i]->index, .by = (uint16_t)by, .index = (uint16_t)index};
+        if (t->symbol[i]->kind == SYMBOL_SENSOR && t->symbol[i]->fault) {
+            *ARENA_PUSH(t->arena, e->fault, e->faulted, e->fault_room) = t->symbol[i];
         }
     }
 }
@@ -296,6 +307,10 @@ static void need_marked(emitter *e, const unsigned char *seen, uint32_t by, uint
 void emit_needs(emitter *e)
 {
     const tree *t = e->t;
+    find_faulted(e);
+    if (e->faulted == 0) {
+        return;
+    }
     unsigned char *seen = arena_get(t->arena, t->symbols + 1u);
     for (unsigned i = 0; i < t->rules; i++) {
         memset(seen, 0, t->symbols);

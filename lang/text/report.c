@@ -149,17 +149,33 @@ void report_warning(report *to, text_range at, const char *advice, const char *f
     va_end(arguments);
 }
 
+void report_begin(report *to, rgp_arena *arena, const char *source, size_t length)
+{
+    *to = (report){.arena = arena, .source = source, .length = length};
+    for (size_t i = 0; i < length; i++) {
+        to->breaks += source[i] == '\n';
+    }
+    to->break_at = arena_get(arena, (to->breaks + 1u) * sizeof *to->break_at);
+    uint32_t k = 0;
+    for (size_t i = 0; i < length; i++) {
+        to->break_at[k] = (uint32_t)i;
+        k += source[i] == '\n';
+    }
+}
+
+/* As many as end before it, and one. */
 uint32_t report_line(const report *from, uint32_t offset)
 {
-    if (from->last->offset > offset) {
-        *from->last = (report_line_at){0, 1};
+    uint32_t low = 0, high = from->breaks;
+    while (low < high) {
+        const uint32_t middle = low + (high - low) / 2;
+        if (from->break_at[middle] < offset) {
+            low = middle + 1;
+        } else {
+            high = middle;
+        }
     }
-    uint32_t line = from->last->line;
-    for (uint32_t i = from->last->offset; i < offset && i < from->length; i++) {
-        line += from->source[i] == '\n';
-    }
-    *from->last = (report_line_at){offset, line};
-    return line;
+    return low + 1;
 }
 
 static uint32_t column_of(const report *from, uint32_t offset)

@@ -12,11 +12,6 @@ typedef struct text_range {
     uint32_t start, end; /* bytes of the source */
 } text_range;
 
-/* A line that was looked for, so that one behind it need not be counted from the start. */
-typedef struct report_line_at {
-    uint32_t offset, line;
-} report_line_at;
-
 /* The phases of the compiler. Where a line has not been understood, what comes of it later is no mistake of its own:
  * errors of a later phase in a line that has one of an earlier phase are counted as complaints alone. */
 typedef enum report_phase { REPORT_LEX, REPORT_PARSE, REPORT_CHECK } report_phase;
@@ -26,7 +21,8 @@ typedef struct report {
     unsigned char
         *broken[REPORT_CHECK]; /* by phase: a bit for each byte that begins a line with an error; NULL: none */
     text_range line;           /* that was looked up last, to its break */
-    report_line_at *last;
+    uint32_t *break_at;        /* the ends of all lines but the last */
+    uint32_t breaks;
     rgp_arena *arena;
     const char *source;
     size_t length;
@@ -35,6 +31,9 @@ typedef struct report {
     uint32_t errors, warnings;
     uint32_t complaints; /* errors, also those that were said already */
 } report;
+
+/* An empty one, of a text that outlives it. */
+void report_begin(report *to, rgp_arena *arena, const char *source, size_t length);
 
 /* `advice` may be NULL. At most RGP_MESSAGES_MAX of each sort are kept; all are counted. Two errors at
  * one place are one. */
