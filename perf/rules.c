@@ -1,28 +1,40 @@
-/* The cost of a rule in a tick and in the compiler, in a rig of many.
+/* The cost of a rule, or of a chain of stages, in a tick and in the compiler, in a rig of many.
  *
- * Usage: perf_rules RULES TICKS */
+ * Usage: perf_rules RULES TICKS [chains] */
 #include "rigpulse/engine.h"
 #include "rigpulse/lang.h"
 
+#include <stdbool.h>
 #include <stdio.h>
 #include <stdlib.h>
 
 #define SENSORS 10
 
 /* Of every ten rules one is true at any time, and fires again after its holdoff. */
-static rgp_rig *make_rig(uint32_t rules)
+static size_t put_rule(char *to, size_t room, uint32_t i, uint32_t rules)
 {
-    const size_t room = 4096 + 160 * (size_t)rules;
+    return (size_t)snprintf(to, room, "while s%u above %u counts, margin 20 counts\n    a%u %u %%\n    holdoff 1 s\n",
+                            i % SENSORS, 100 + i * 3900 / rules, i % SENSORS, i % 100);
+}
+
+static size_t put_chain(char *to, size_t room, uint32_t i)
+{
+    return (size_t)snprintf(to, room,
+                            "signal d%u = s%u | despike 5 | table 312: 0 cm, 1890: 6 cm, 3020: 12 cm | smooth 200 ms\n",
+                            i, i % SENSORS);
+}
+
+static rgp_rig *make_rig(uint32_t count, bool chains)
+{
+    const size_t room = 4096 + 160 * (size_t)count;
     char *text = malloc(room);
     size_t at = (size_t)snprintf(text, room, "rig many\ntick 10 ms\n");
     for (uint32_t i = 0; i < SENSORS; i++) {
         at += (size_t)snprintf(text + at, room - at,
                                "sensor s%u counts 0..4095\nactuator a%u percent 0..100, rest at 0\n", i, i);
     }
-    for (uint32_t i = 0; i < rules; i++) {
-        at += (size_t)snprintf(text + at, room - at,
-                               "while s%u above %u counts, margin 20 counts\n    a%u %u %%\n    holdoff 1 s\n",
-                               i % SENSORS, 100 + i * 3900 / rules, i % SENSORS, i % 100);
+    for (uint32_t i = 0; i < count; i++) {
+        at += chains ? put_chain(text + at, room - at, i) : put_rule(text + at, room - at, i, count);
     }
     rgp_rig *rig = rgp_rig_compile("many.rig", text, at, NULL);
     free(text);
@@ -31,11 +43,11 @@ static rgp_rig *make_rig(uint32_t rules)
 
 int main(int argc, char **argv)
 {
-    if (argc != 3) {
+    if (argc != 3 && argc != 4) {
         return 2;
     }
     const uint32_t ticks = (uint32_t)strtoul(argv[2], NULL, 10);
-    rgp_rig *rig = make_rig((uint32_t)strtoul(argv[1], NULL, 10));
+    rgp_rig *rig = make_rig((uint32_t)strtoul(argv[1], NULL, 10), argc == 4);
     const rgp_image_header *image = rig->image;
     if (!image) {
         fprintf(stderr, "%s", rgp_rig_report(rig));

@@ -1,6 +1,7 @@
 /* The table of a recording, piece by piece and row by row into its history. */
 #include "block.h"
 #include "recording_parts.h"
+#include "table_reading.h"
 
 #include "digits.h"
 #include "explain/describe.h"
@@ -13,40 +14,8 @@
 #include <string.h>
 #include <unistd.h>
 
-#define FLOAT_COUNTS 16777216.0f /* a float holds each whole number below */
-#define TOLD_LETTERS 120         /* of what is wrong with a row */
-
-enum { COLUMN_TIME = -1, COLUMN_NOT_GOOD = -2, COLUMN_SAMPLES = -3, COLUMN_OTHER = -4 };
-
-/* The last text that a column held: many rows hold the same one. A length of 0: none yet. */
-typedef struct known_word {
-    char text[40];
-    uint32_t length;
-    float value;
-} known_word;
-
-#define PIECE (1u << 18) /* bytes that are read at a time */
-
-typedef struct rgp_table_reading {
-    rgp_recording *to;
-    int file;
-    guint64 bytes, read; /* of the file, as long as it was when it was opened */
-    rgp_table *rows;
-    bool again; /* rows of a block that were read before, when the index was made */
-    char *piece;
-    uint32_t owners, newness; /* the first of those columns */
-    GArray *column_of;        /* by field: a column of the history or COLUMN_... */
-    GHashTable *column_named; /* name -> column + 1 */
-    GHashTable *owner_named;  /* "2 line 14" (actuator 2) -> owner + 1 */
-    float *value;             /* of the row that is being read, by column */
-    rgp_quality *quality;
-    known_word *known; /* by column */
-    uint32_t fields;   /* in this row so far */
-    uint64_t row;
-    double now, before;
-    char *samples; /* of this row; NULL: none were told */
-    char *torn;    /* what is wrong with this row; NULL: nothing */
-} rgp_table_reading;
+#define TOLD_LETTERS 120        /* of what is wrong with a row */
+#define PIECE        (1u << 18) /* bytes that are read at a time */
 
 bool rgp_not_a_recording(GError **error, const char *name, const char *why)
 {
@@ -299,69 +268,16 @@ static void take_row(int ending, void *self)
     g_clear_pointer(&r->torn, g_free);
 }
 
-/* ---- rows as most are ------------------------------------------------------------------------------- */
-
-/* The number that begins there and ends with its field; false: it is none, or one that has to be told apart. */
-static bool take_number(rgp_table_reading *r, int32_t column, const char **at, const char *end)
-{
-    known_word *known = &r->known[column];
-    char *behind;
-    const float value = (float)rgp_digits_read(*at, &behind);
-    const size_t length = (size_t)(behind - *at);
-    if (behind == *at || (behind < end && *behind != ',') || !(fabsf(value) < FLOAT_COUNTS) ||
-        length >= sizeof known->text || (uint32_t)column >= r->owners) {
-        return false;
-    }
-    memcpy(known->text, *at, sizeof known->text < (size_t)(end - *at) ? sizeof known->text : length);
-    known->length = (uint32_t)length;
-    known->value = r->value[column] = value;
-    *at = behind;
-    return true;
-}
-
-/* The field that begins there, of a column: what the row before held, or another number. */
-static bool take_quickly(rgp_table_reading *r, int32_t column, const char **at, const char *end)
-{
-    if (column < 0) {
-        char *behind = (char *)(uintptr_t)*at;
-        r->now = column == COLUMN_TIME ? rgp_digits_read(*at, &behind) : r->now;
-        const bool is = column == COLUMN_TIME ? behind > *at && r->now > r->before && r->now >= 0.0 && r->now < 1e12
-                                              : column != COLUMN_OTHER;
-        *at = behind;
-        return is && (*at == end || **at == ',');
-    }
-    const known_word *known = &r->known[column];
-    const char *behind = *at + known->length;
-    if (known->length > 0 && behind <= end && (behind == end || *behind == ',') &&
-        behind[-1] == known->text[known->length - 1] && /* noise shows here */
-        memcmp(*at, known->text, known->length) == 0) {
-        r->value[column] = known->value;
-        *at = behind;
-        return true;
-    }
-    return take_number(r, column, at, end);
-}
-
-/* A whole row that has nothing odd: all good, all samples new, numbers or the words of the row before. False: it is
- * read field by field, and nothing of it counts yet. */
+/* A row that has nothing odd is read in one go. */
 static bool take_line(const char *line, size_t length, void *self)
 {
     rgp_table_reading *r = self;
-    const char *at = line, *const end = line + length;
-    const int32_t *column = (const int32_t *)(void *)r->column_of->data;
-    const guint columns = r->column_of->len;
-    if (r->row == 0) {
+    if (r->row == 0 || !rgp_table_reading_quickly(r, line, length)) {
         return false;
-    }
-    for (guint i = 0; i < columns; i++) {
-        if (!take_quickly(r, column[i], &at, end) || (at == end) != (i + 1 == columns)) {
-            return false;
-        }
-        at++;
     }
     memset(r->quality, RGP_GOOD, r->newness);
     memset(r->quality + r->newness, RGP_MISSING, rgp_history_columns(r->to->history) - r->newness);
-    r->fields = columns;
+    r->fields = r->column_of->len;
     take_row('\n', self);
     return true;
 }
