@@ -55,6 +55,24 @@ static rgp_status front_health(void *self)
     return p->health(p->self);
 }
 
+static rgp_status front_gather(void *self)
+{
+    const rgp_port *p = ((const rgp_front *)self)->inner;
+    return p->gather(p->self);
+}
+
+static rgp_status front_commit(void *self)
+{
+    const rgp_port *p = ((const rgp_front *)self)->inner;
+    return p->commit(p->self);
+}
+
+static void front_alive(void *self)
+{
+    const rgp_port *p = ((const rgp_front *)self)->inner;
+    p->alive(p->self);
+}
+
 void rgp_front_begin(rgp_front *front, const rgp_port *inner, const rgp_image_header *image, rgp_sample *sample,
                      bool *told, bool dry)
 {
@@ -66,7 +84,10 @@ void rgp_front_begin(rgp_front *front, const rgp_port *inner, const rgp_image_he
                                   .edges = inner->edges ? front_edges : NULL,
                                   .write = front_write,
                                   .health = inner->health ? front_health : NULL,
-                                  .rest_now = inner->rest_now ? front_rest_now : NULL},
+                                  .rest_now = inner->rest_now ? front_rest_now : NULL,
+                                  .gather = inner->gather ? front_gather : NULL,
+                                  .commit = inner->commit ? front_commit : NULL,
+                                  .alive = inner->alive ? front_alive : NULL},
                          .inner = inner,
                          .image = image,
                          .sample = sample,

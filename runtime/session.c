@@ -406,15 +406,16 @@ static const rgp_door_table table = {.refuses = refuses,
                                      .stop = stop_session,
                                      .end = session_end};
 
+/* Whoever keeps the frames may tell of the first one at once: what there is to say has been said by then. */
 static void begin_threads(session *s)
 {
-    s->keeper = g_thread_new("keep", session_keep_all, s);
     g_autofree char *realtime_says = s->setup->realtime ? realtime_begin() : NULL;
+    say(s, realtime_says);
     s->ticker = g_thread_new("tick", session_tick_all, s);
     if (realtime_says) {
         realtime_leave();
-        say(s, realtime_says);
     }
+    s->keeper = g_thread_new("keep", session_keep_all, s);
 }
 
 rgp_door *session_open(const rgp_door_setup *setup, GError **error)

@@ -443,9 +443,85 @@ static rgp_status flaky_write(void *self, uint16_t actuator, float value)
     return status;
 }
 
-static rgp_status flaky_health(void *self)
+static rgp_status flaky_of_all(void *self)
 {
     return flaky_call(self);
+}
+
+/* The order of calls, a letter each; reading takes as long as it is told. */
+typedef struct listening {
+    GString *calls;
+    uint64_t now_us, reading_us;
+} listening;
+
+static uint64_t listened_now(void *self)
+{
+    return ((listening *)self)->now_us;
+}
+
+static rgp_status listened_gather(void *self)
+{
+    g_string_append_c(((listening *)self)->calls, 'g');
+    return RGP_OK;
+}
+
+static rgp_status listened_read(void *self, uint16_t sensor, rgp_sample *sample)
+{
+    listening *l = self;
+    *sample = (rgp_sample){.time_us = l->now_us, .raw = sensor, .quality = RGP_GOOD};
+    l->now_us += l->reading_us;
+    g_string_append_c(l->calls, 'r');
+    return RGP_OK;
+}
+
+static rgp_status listened_write(void *self, uint16_t actuator, float value)
+{
+    (void)actuator;
+    (void)value;
+    g_string_append_c(((listening *)self)->calls, 'w');
+    return RGP_OK;
+}
+
+static rgp_status listened_commit(void *self)
+{
+    g_string_append_c(((listening *)self)->calls, 'c');
+    return RGP_OK;
+}
+
+static void listened_alive(void *self)
+{
+    g_string_append_c(((listening *)self)->calls, 'a');
+}
+
+/* One transfer before the reads, one behind the writes, and behind all a sign of life, unless it took too long. */
+static void test_transfers_and_life(void **unused)
+{
+    (void)unused;
+    bench b;
+    listening l = {g_string_new(NULL), 1000, 10};
+    const rgp_port port = {.version = RGP_PORT_VERSION,
+                           .self = &l,
+                           .now = listened_now,
+                           .read = listened_read,
+                           .write = listened_write,
+                           .gather = listened_gather,
+                           .commit = listened_commit,
+                           .alive = listened_alive};
+    bench_open(&b, HEAD "while s below 30\n    a 40 % for 1 s\non start\n    b on\n");
+    const uint32_t sensors = rgp_image_count(b.rig->image, RGP_SECTION_SENSORS);
+    g_autofree char *reads = g_strnfill(sensors, 'r'), *whole = g_strconcat("g", reads, "wwca", NULL),
+                    *late = g_strconcat("g", reads, "wwc", NULL);
+    assert_int_equal(rgp_engine_tick(&b.engine, &port), RGP_OK);
+    assert_string_equal(l.calls->str, whole);
+    g_string_truncate(l.calls, 0);
+    l.reading_us = 1000000;
+    assert_int_equal(rgp_engine_tick(&b.engine, &port), RGP_OK);
+    assert_string_equal(l.calls->str, late);
+    g_string_truncate(l.calls, 0);
+    rgp_engine_rest(&b.engine, &port);
+    assert_string_equal(l.calls->str, "wwc");
+    g_string_free(l.calls, TRUE);
+    bench_close(&b);
 }
 
 /* Whichever call fails, everything that can still be written is at rest afterwards. */
@@ -461,7 +537,9 @@ static void test_port_failures(void **unused)
                             .now = flaky_now,
                             .read = flaky_read,
                             .write = flaky_write,
-                            .health = flaky_health};
+                            .health = flaky_of_all,
+                            .gather = flaky_of_all,
+                            .commit = flaky_of_all};
         bench_open(&b, HEAD "while s below 30\n    a 40 % for 1 s\non start\n    b on\n");
         rgp_status status = RGP_OK;
         for (int i = 0; i < 3 && status == RGP_OK; i++) {
@@ -838,6 +916,7 @@ int main(void)
         cmocka_unit_test(test_arithmetic),
         cmocka_unit_test(test_outputs_are_what_the_claims_owe),
         cmocka_unit_test(test_short_ways),
+        cmocka_unit_test(test_transfers_and_life),
         cmocka_unit_test(test_port_failures),
         cmocka_unit_test(test_every_length_and_every_byte),
         cmocka_unit_test(test_forged_images_run_or_are_refused),

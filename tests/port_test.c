@@ -119,9 +119,14 @@ static void test_broken_ports(void **unused)
     assert_non_null(rig->image);
     for (rgp_port_fault broken = RGP_PORT_CONTRACT; broken <= RGP_PORT_FAULTS; broken++) {
         fake f = {.broken = broken, .now_us = 1000000};
-        const rgp_port port = {
-            RGP_PORT_VERSION, &f,   now,     broken == RGP_PORT_CONTRACT ? NULL : sleep_until, read_sensor, edges,
-            write_actuator,   NULL, rest_now};
+        const rgp_port port = {.version = RGP_PORT_VERSION,
+                               .self = &f,
+                               .now = now,
+                               .sleep_until = broken == RGP_PORT_CONTRACT ? NULL : sleep_until,
+                               .read = read_sensor,
+                               .edges = edges,
+                               .write = write_actuator,
+                               .rest_now = rest_now};
         rgp_port_trace trace[4] = {{.reserved = 0}};
         finding found = {0, 0};
         rgp_port_result result;

@@ -10,13 +10,16 @@ static rgp_status read_all(rgp_engine *e, const rgp_port *port)
 {
     const inlet to = inlet_of(e);
     const uint32_t sensors = COUNT(e, SENSORS);
-    for (uint32_t i = 0; i < sensors; i++) {
+    rgp_status status = port->gather ? port->gather(port->self) : RGP_OK;
+    for (uint32_t i = 0; i < sensors && status == RGP_OK; i++) {
         rgp_sample sample = {.quality = RGP_MISSING};
-        const rgp_status status = port->read(port->self, (uint16_t)i, &sample);
-        if (status != RGP_OK) {
-            return status;
+        status = port->read(port->self, (uint16_t)i, &sample);
+        if (status == RGP_OK) {
+            sense_one(e, &to, i, &sample);
         }
-        sense_one(e, &to, i, &sample);
+    }
+    if (status != RGP_OK) {
+        return status;
     }
     return port->health ? port->health(port->self) : RGP_OK;
 }
@@ -48,6 +51,11 @@ float rgp_engine_output(const rgp_engine *e, uint16_t actuator)
                : 0.0f;
 }
 
+static rgp_status commit(const rgp_port *port)
+{
+    return port->commit ? port->commit(port->self) : RGP_OK;
+}
+
 /* In the order of the rig. The first failure ends it: the caller then brings all to rest. */
 static rgp_status write_all(const rgp_engine *e, const rgp_port *port)
 {
@@ -60,7 +68,7 @@ static rgp_status write_all(const rgp_engine *e, const rgp_port *port)
             return status;
         }
     }
-    return RGP_OK;
+    return commit(port);
 }
 
 /* Does not ask what was written last: a port that was lost may have lost that, too. */
@@ -72,7 +80,16 @@ rgp_status rgp_engine_rest(rgp_engine *e, const rgp_port *port)
         const rgp_status status = port->write(port->self, (uint16_t)i, turned(a, a->rest));
         first = first == RGP_OK ? status : first;
     }
-    return first;
+    const rgp_status committed = commit(port);
+    return first == RGP_OK ? committed : first;
+}
+
+/* A watchdog is not told of a tick that took longer than there was. */
+static void tell_alive(const rgp_engine *e, const rgp_port *port, uint64_t begun_us)
+{
+    if (port->alive && port->now(port->self) - begun_us < e->image->tick_us) {
+        port->alive(port->self);
+    }
 }
 
 /* The time is asked behind the readings, so no reading is from the future. Edges are moved up to that time, and later
@@ -82,6 +99,7 @@ rgp_status rgp_engine_tick(rgp_engine *e, const rgp_port *port)
     if (port->version != RGP_PORT_VERSION || !port->now || !port->read || !port->write) {
         return RGP_E_ARGUMENT;
     }
+    const uint64_t begun = port->alive ? port->now(port->self) : 0;
     rgp_status status = read_all(e, port);
     if (status == RGP_OK) {
         const uint64_t now = port->now(port->self);
@@ -94,6 +112,8 @@ rgp_status rgp_engine_tick(rgp_engine *e, const rgp_port *port)
     if (status != RGP_OK) {
         rgp_engine_stop(e);
         rgp_engine_rest(e, port);
+    } else {
+        tell_alive(e, port, begun);
     }
     return status;
 }

@@ -116,8 +116,19 @@ static void look_at_sample(const trying *y, uint16_t sensor, const rgp_sample *i
     trace->any = 1;
 }
 
+/* One call that is for all channels, where the port has it. */
+static void call_once(trying *y, rgp_status (*call)(void *self))
+{
+    const uint64_t begun = y->now_us;
+    if (call && !y->lost) {
+        look_at_status(y, call(y->port->self), RGP_PORT_NO_CHANNEL);
+        look_at_time(y, begun, RGP_PORT_NO_CHANNEL);
+    }
+}
+
 static void read_all(trying *y)
 {
+    call_once(y, y->port->gather);
     for (uint16_t i = 0; i < y->sensors && !y->lost; i++) {
         rgp_sample sample = {.quality = RGP_MISSING};
         const uint64_t begun = y->now_us;
@@ -129,9 +140,7 @@ static void read_all(trying *y)
             look_at_sample(y, i, &sample);
         }
     }
-    if (y->port->health && !y->lost) {
-        look_at_status(y, y->port->health(y->port->self), RGP_PORT_NO_CHANNEL);
-    }
+    call_once(y, y->port->health);
 }
 
 /* ---- edges ----------------------------------------------------------------------------------------- */
@@ -205,6 +214,7 @@ static void write_all(trying *y, uint32_t tick)
             find_of_port(y, RGP_PORT_REFUSED, i);
         }
     }
+    call_once(y, y->port->commit);
 }
 
 /* All to rest, whatever it says. */
@@ -214,7 +224,7 @@ static bool rest_all(const trying *y)
     for (uint16_t i = 0; i < y->actuators; i++) {
         rests &= y->port->write(y->port->self, i, value_for(y, i, 0)) == RGP_OK;
     }
-    return rests;
+    return rests && (!y->port->commit || y->port->commit(y->port->self) == RGP_OK);
 }
 
 /* ---- the whole ------------------------------------------------------------------------------------- */

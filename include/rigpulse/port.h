@@ -12,7 +12,7 @@
 
 RGP_DECLARATIONS_BEGIN
 
-#define RGP_PORT_VERSION 3u /* of this contract */
+#define RGP_PORT_VERSION 4u /* of this contract */
 
 /* A channel's reading: the bare number of the converter, counter or switch (0 or 1), and when it was
  * taken. The port says RGP_GOOD or RGP_MISSING; finer judgement is the engine's. A sensor may be slower than the tick:
@@ -61,6 +61,18 @@ typedef struct rgp_port {
      * handler, in any thread and at any moment, also within another call of this page. It takes no memory and no lock.
      */
     void (*rest_now)(void *self);
+
+    /* Optional. Called once before the reads of a tick: it fetches what several channels give in one transfer, and
+     * read() hands that out. RGP_E_PORT means that the port is lost. */
+    rgp_status (*gather)(void *self);
+
+    /* Optional. Called once behind the writes of a tick, and when all is brought to rest: what was written takes effect
+     * now, together. RGP_E_PORT means that the port is lost. */
+    rgp_status (*commit)(void *self);
+
+    /* Optional. Called when a tick is over that has taken less than its time, and nothing of it failed: for a watchdog
+     * that brings everything to rest when nobody calls any more. */
+    void (*alive)(void *self);
 } rgp_port;
 
 RGP_DECLARATIONS_END
