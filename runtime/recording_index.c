@@ -13,7 +13,7 @@
 #include <zlib.h>
 
 #define MAGIC       0x31786469u /* "idx1": another order of bytes is another number */
-#define ROWS_LEAST  100000u     /* a table of less is read in a moment */
+#define ROWS_LEAST  50000u      /* a table of less is read in a moment */
 #define BLOCK_BYTES (64u << 20) /* at most, of one block in the table */
 #define FILE_MODE   0644
 

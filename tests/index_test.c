@@ -9,7 +9,7 @@
 #include <sys/stat.h>
 #include <zlib.h>
 
-#define CHANCES 1500
+#define CHANCES 600
 
 /* All cells of some rows, and extremes of some stretches; of the first, of the last, of the others by chance. */
 static void insist_same(const rgp_history *a, const rgp_history *b, GRand *chance)
@@ -72,13 +72,13 @@ static void test_by_the_index(void **unused)
     (void)unused;
     static const struct {
         const char *name, *length;
-    } example[] = {{"basin", "2300s"}, {"beacon", "2300s"}, {"crossing", "1100s"}};
+    } example[] = {{"beacon", "1010s"}, {"crossing", "505s"}};
     g_autoptr(GRand) chance = g_rand_new_with_seed(21);
     char *folder = make_folder();
     for (size_t i = 0; i < G_N_ELEMENTS(example); i++) {
         g_autofree char *name = record(folder, example[i].name, example[i].length);
         rgp_recording *read = opened(name, true), *index = opened(name, false);
-        if (read->rows <= 100000 || !index->index || read->index) {
+        if (read->rows <= 50000 || !index->index || read->index) {
             fail_msg("%s: %u rows, by the index: %d", example[i].name, read->rows, index->index != NULL);
         }
         insist_same(read->history, index->history, chance);
@@ -173,7 +173,7 @@ static void insist_listed(const char *folder, const char *as)
 /* One that was forged, with a checksum that is right, may tell what it likes: nothing crashes. */
 static void try_forged(const char *folder, const char *path, const char *index, gsize length, GRand *chance)
 {
-    for (int n = 0; n < 16; n++) {
+    for (int n = 0; n < 6; n++) {
         g_autofree char *odd = g_memdup2(index, length);
         for (int k = 0; k < 1 + n % 3; k++) {
             odd[(gsize)(g_rand_double(chance) * (double)(n % 2 ? length : 900))] = (char)g_rand_int(chance);
@@ -192,14 +192,14 @@ static void test_what_is_not_believed(void **unused)
 {
     (void)unused;
     char *folder = make_folder();
-    g_autofree char *name = record(folder, "basin", "2300s"), *path = g_strconcat(name, ".index", NULL);
+    g_autofree char *name = record(folder, "basin", "1010s"), *path = g_strconcat(name, ".index", NULL);
     g_autofree char *table = g_strconcat(name, ".csv", NULL), *index = NULL, *rows = NULL;
     gsize length, bytes;
     called c = call_tool(folder, "list past");
     assert_int_equal(c.status, 0);
     assert_true(g_file_get_contents(path, &index, &length, NULL));
     g_autoptr(GRand) chance = g_rand_new_with_seed(4);
-    for (int n = 0; n < 8; n++) {
+    for (int n = 0; n < 4; n++) {
         g_autofree char *odd = g_memdup2(index, length);
         const gsize at = (gsize)(g_rand_double(chance) * (double)(n % 2 ? length : 400));
         odd[at] = (char)(odd[at] ^ (1 << n % 8));

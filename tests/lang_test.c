@@ -393,7 +393,7 @@ static const char *fault_with(const sample_step *s, const rgp_op_setting *is, bo
 {
     unsigned char config[sizeof s->config];
     const float value = (float)number;
-    const uint32_t count = (uint32_t)(int64_t)number;
+    const uint32_t count = whole ? (uint32_t)(int64_t)number : 0;
     memcpy(config, s->config, sizeof config);
     memcpy(config + is->offset, whole ? (const void *)&count : (const void *)&value, 4);
     const char *fault = rgp_ops[s->op].fault(config);
