@@ -137,7 +137,7 @@ static void read_others(rgp_table *t, const char *text, size_t length)
         !t->stray && csv_parse(&t->parser, text, length, t->reader.field, t->reader.row, t->reader.self) != length;
 }
 
-/* What is held goes to libcsv, and all that follows. */
+/* Hands the held text to libcsv, which reads everything behind it, too. */
 static void hand_over(rgp_table *t)
 {
     if (t->held->len > 0) {

@@ -6,7 +6,8 @@
 
 #define ROUNDS_MOST 1000 /* each makes a column plainer, of some thousands at most */
 
-/* How a column is written: as it is, with an ending where its name is no name any more, not at all. */
+/* Three ways to name a column in the text: its own name, its name with an ending if that is no valid name, no name at
+ * all: the column is left out. */
 enum { AS_IT_IS, WITH_ENDING, LEFT_OUT };
 
 typedef struct described {
@@ -122,7 +123,7 @@ static char *write_rig(described *d, guint *first)
     return g_string_free(text, FALSE);
 }
 
-/* What has a message becomes plainer. False: nothing can. */
+/* Makes each column plainer of which the compiler complains. False: no column can become plainer. */
 static bool make_plainer(described *d, const rgp_rig *rig, guint first)
 {
     const size_t columns = json_array_size(d->columns);

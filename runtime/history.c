@@ -288,7 +288,7 @@ static rgp_block **place_of(const rgp_history *h, uint64_t row)
     return (rgp_block **)&h->block->pdata[row / BLOCK_ROWS - h->dropped];
 }
 
-/* What has been promised is read now. Where less comes of it than was promised, what is missing stays missing. */
+/* Reads the rows of a promised block. Rows that the file no longer has stay missing. */
 static void keep_promise(rgp_history *h, uint64_t row)
 {
     rgp_block **place = place_of(h, row), *promise = *place;

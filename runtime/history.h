@@ -83,8 +83,8 @@ uint64_t rgp_history_time_us(const rgp_history *h, uint64_t row);
 float rgp_history_value(const rgp_history *h, uint32_t column, uint64_t row);
 rgp_quality rgp_history_quality(const rgp_history *h, uint32_t column, uint64_t row);
 
-/* How many rows from `row` on are seen at once to be the same to the bit in a column of either history; 0: that has to
- * be looked at row by row. */
+/* The number of rows from `row` on whose values are known at once to be the same to the bit in a column of either
+ * history; 0: the caller has to look row by row. */
 uint64_t rgp_history_same_rows(const rgp_history *a, uint32_t column, const rgp_history *b, uint32_t other,
                                uint64_t row);
 

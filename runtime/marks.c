@@ -85,7 +85,7 @@ static bool G_GNUC_PRINTF(2, 3) refuse(GError **error, const char *format, ...)
     return false;
 }
 
-/* What the file holds is what was read: nothing of another's is lost. */
+/* The file still holds the marks that this process read, so writing it loses nobody else's. */
 static bool is_as_read(const rgp_recording *r, const char *path, GError **error)
 {
     g_autofree char *now = NULL;

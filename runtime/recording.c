@@ -20,8 +20,8 @@ static char *shown(const char *text)
     return copy ? rgp_make_printable(copy, false) : NULL;
 }
 
-/* Where a text of another version, or one that somebody has changed, does not compile, the columns are described
- * without it. */
+/* Compiles the recorded text. One of another version, or one that somebody has changed, may not compile: then the
+ * columns are described without it. */
 static bool compile_rig(rgp_recording *to, const char *file, const char *text, size_t length, const json_t *summary)
 {
     g_autofree char *renewed = g_memdup2(text, length + 1);

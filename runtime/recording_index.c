@@ -129,7 +129,7 @@ void rgp_recording_write_index(const rgp_recording *r)
 
 /* ---- reading --------------------------------------------------------------------------------------- */
 
-/* What is left of the file, from the front on. */
+/* The rest of the file, taken from the front. */
 typedef struct cursor {
     const char *at;
     gsize left;

@@ -21,7 +21,7 @@ const rgp_frame_layout *rgp_replay_layout(const rgp_replay *replay);
  * none. */
 uint32_t rgp_replay_exact(const rgp_replay *replay);
 
-/* What there is to say of it, a sentence a line: sensors that the recording does not have, commands for what is not in
+/* Remarks on the replay, a sentence a line: sensors that the recording does not have, commands for what is not in
  * the rig, ...; "" for nothing. Complete at the end. */
 const char *rgp_replay_says(const rgp_replay *replay);
 

@@ -107,7 +107,7 @@ const GString *rgp_row_writer_heading(rgp_row_writer *r)
     return r->line;
 }
 
-/* Where the line goes on, with room for all cells of a row. */
+/* The end of the line so far, with room behind it for all cells of a row. */
 static char *line_begin(const rgp_row_writer *r)
 {
     const gsize length = r->line->len, room = (r->columns + r->layout.actuators + 2u) * CELL_ROOM;

@@ -10,7 +10,7 @@
 
 #include <string.h>
 
-/* What a person and a script can ask of a rig, at stated ticks. */
+/* Asks everything that a person or a script can ask of a rig, at stated ticks. */
 static void ask(rgp_door *door, const rgp_image_header *image, uint32_t tick)
 {
     const rgp_image_param *param = rgp_image_at(image, RGP_SECTION_PARAMS);

@@ -184,7 +184,8 @@ static void test_played_file(void **unused)
     remove_folder(folder);
 }
 
-/* What tables are played as: readings at 0, 100, 200 ... ms; `-` for a missing one, `=` for no new one. */
+/* Tables and the readings that the port plays from them at 0, 100, 200 ... ms; `-` for a missing one, `=` for no new
+ * one. */
 static void test_played_tables(void **unused)
 {
     (void)unused;

@@ -1,4 +1,4 @@
-/* How often each rule fires by a parameter's value, as a script for gnuplot. */
+/* The count of firings of each rule by a parameter's value, as a script for gnuplot. */
 #ifndef ANALYSIS_FIGURES_VARIATION_FIGURE_H
 #define ANALYSIS_FIGURES_VARIATION_FIGURE_H
 

@@ -5,7 +5,7 @@
 
 #include "rigpulse/inside/settings.h"
 
-/* What each limit is: its ends, whether the lower one is left out, whether 0 is, whether only odd numbers count. */
+/* Each limit as a row: low end, high end, is the low end left out, is 0 left out, do only odd numbers count. */
 #define ENDS_NUMBER(low, high)        -RGP_ANYTHING, RGP_ANYTHING, false, false, false
 #define ENDS_ABOVE(low, high)         (float)(low), RGP_ANYTHING, true, false, false
 #define ENDS_FROM(low, high)          (float)(low), RGP_ANYTHING, false, false, false

@@ -56,7 +56,7 @@ static void look_at_clock(trying *y)
     y->now_us = now > y->now_us ? now : y->now_us;
 }
 
-/* What a call took since `begun_us`. */
+/* Judges, and returns, the time that a call took since `begun_us`. */
 static uint64_t look_at_time(trying *y, uint64_t begun_us, uint16_t channel)
 {
     look_at_clock(y);

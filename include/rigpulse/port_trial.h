@@ -41,7 +41,7 @@ const char *rgp_port_fault_text(rgp_port_fault fault);
 
 #define RGP_PORT_NO_CHANNEL 0xFFFFu
 
-/* What the trial remembers of a sensor. The caller's memory, zeroed. */
+/* The trial's memory of one sensor. The caller provides it, zeroed. */
 typedef struct rgp_port_trace {
     rgp_sample last;    /* handed out before */
     uint64_t edge_us;   /* of the newest edge */
@@ -51,7 +51,7 @@ typedef struct rgp_port_trace {
     uint32_t told;      /* bit i: fault i has been told of it */
 } rgp_port_trace;
 
-/* How the trial goes: the caller's, and only read. */
+/* The settings of a trial. The caller owns them; the trial only reads them. */
 typedef struct rgp_port_trial {
     const rgp_port *port;  /* that is tried */
     const void *image;     /* of the rig whose channels the port has; it must be sound, as rgp_image_check() says */
@@ -65,7 +65,7 @@ typedef struct rgp_port_trial {
     void *self; /* handed to it */
 } rgp_port_trial;
 
-/* What came of it: no judgement, but what to look at. */
+/* The findings of a trial. It passes no verdict; a person reads them. */
 typedef struct rgp_port_result {
     uint32_t faults;                   /* that were found, once a channel */
     uint32_t fresh, standing, missing; /* samples */

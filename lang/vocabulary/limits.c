@@ -1,4 +1,4 @@
-/* What numbers may be: the limits of a word's setting are those of the block that takes it. */
+/* Limits of the numbers in a rig file: a word's setting has those of the block that takes it. */
 #include "words.h"
 
 #include "image/settings.h"
@@ -17,7 +17,7 @@ number_limits limits_of_setting(uint8_t op, uint16_t offset)
                            is->odd};
 }
 
-/* Where 0 stands for "it is not said" it cannot be written. */
+/* A block that reads 0 as "it is not said" leaves no 0 for a person to write. */
 static number_limits without_none(number_limits limits, bool zero_is_none)
 {
     limits.above |= zero_is_none;

@@ -7,7 +7,7 @@
 
 #define ALL(field)        (uint16_t) offsetof(rgp_loop_config, field)
 #define AT(block, field)  offsetof(rgp_##block##_config, field)
-/* What all loops have lies first among the settings of each. */
+/* The settings that all loops share come first in each loop's config, so an offset in one is right for all. */
 #define ANY_LOOP          RGP_OP_PID
 #define OF(method, field) (uint16_t) offsetof(rgp_##method##_loop_config, method.field)
 

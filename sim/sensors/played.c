@@ -106,7 +106,7 @@ const char *played_unit(const played *p)
 
 /* ---- making one ------------------------------------------------------------------------------------ */
 
-/* How long the last row holds. */
+/* The time for which the last row holds. */
 static uint64_t last_holds_us(const GArray *row, uint32_t tick_us)
 {
     const played_row *end = &g_array_index(row, played_row, row->len - 1);

@@ -81,7 +81,7 @@ static guint find_only(const reading *r)
     return r->header->len == 2 ? 1 : 0;
 }
 
-/* What a recording says beside its values. */
+/* A column in which a recording says something about values, such as an owner, and not a value. */
 static bool is_remark(const char *header)
 {
     return g_str_has_suffix(header, " owner") || strcmp(header, "samples") == 0 || strcmp(header, "not good") == 0;
@@ -172,7 +172,7 @@ static void take_value(reading *r, const char *text)
     }
 }
 
-/* What "level: same; echo: missing" says of a column; NULL: nothing. */
+/* The word that a remark like "level: same; echo: missing" has for a column; NULL: none. */
 static const char *said_of(const char *text, const char *header)
 {
     const size_t length = strcspn(header, "[") - (strchr(header, '[') ? 1 : 0);
@@ -184,7 +184,7 @@ static const char *said_of(const char *text, const char *header)
     return at ? at + length + 2 : NULL;
 }
 
-/* Where a recording has samples, what was not good in it is judged anew. */
+/* Takes a remark. In a recording with samples, the engine judges anew the values that were not good. */
 static void take_remark(reading *r, const char *text)
 {
     const char *said = r->value_at > 0 ? said_of(text, header_at(r, r->value_at)) : NULL;

@@ -86,7 +86,7 @@ const rgp_sensor_kind *const simulated_kinds[] = {&sees, &plays, &reads, &tells,
 
 /* ---- played files -------------------------------------------------------------------------------- */
 
-/* What the numbers of a sensor are called; to be freed, the array and the words. */
+/* The words for a sensor's numbers. The caller frees the array and each word. */
 static char **words_of(const rgp_image_header *image, uint32_t slot)
 {
     GPtrArray *word = g_ptr_array_new();

@@ -17,7 +17,7 @@ extern const rgp_sensor_kind *const simulated_kinds[];
 /* The faults of a sensor, by row of the kinds' disturbances. */
 enum { FAULT_STICKS, FAULT_PINS, FAULT_LAGS, FAULT_DROPS, FAULT_SPIKES, FAULT_DRIFTS, FAULT_LEAPS, FAULTS };
 
-/* What a sensor is in its rig. */
+/* A sensor's place in its rig: name, unit and range. */
 typedef struct sensor_place {
     const char *name, *unit; /* "" for no unit; the image's */
     int32_t low, high;       /* rails */

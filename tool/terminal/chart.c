@@ -359,8 +359,8 @@ static int label_width(const view *v, int width)
     return MIN(most, CLAMP(width / 3, LABEL_LEAST, LABEL_MOST));
 }
 
-/* Where a dot stands for many rows it may begin at whole hundreds of them: the extremes of those are known even where
- * the rows have not been read. */
+/* Moves the ends of dots that stand for many rows to whole hundreds of them: the recording's index knows the extremes
+ * of those, even of rows that have not been read. */
 static void round_rows(uint64_t *row_at, int dots)
 {
     const bool many = row_at[dots] - row_at[0] >= (uint64_t)dots * MANY_ROWS;

@@ -100,7 +100,7 @@ char *tune_breaks_off(const tuning *t, const rgp_event *event);
 GPtrArray *tune_table(const tuning *t, int gap);
 
 /* All tries; as JSON. */
-/* What else drives the loop's actuator, in words; NULL: nothing does. The caller frees it. */
+/* The other lines that drive the loop's actuator, in words; NULL: there are none. The caller frees the text. */
 char *tune_other_drivers(const tuning *t);
 
 void tune_print(const tuning *t);

@@ -145,7 +145,7 @@ void watch_name_mark(watching *w)
     }
 }
 
-/* Where the marks are others by now, what was picked is none of them. */
+/* Moves the picked mark to the cursor. A list of marks that has changed meanwhile may hold it no longer. */
 static void put_down(watching *w)
 {
     g_autoptr(GPtrArray) marks = rgp_marks_of(w->view.history);

@@ -96,7 +96,7 @@ static bool is_milestone(const rgp_occurrence *o)
     return o->kind != RGP_EVENT_ENDED && o->kind != RGP_EVENT_DROPPED;
 }
 
-/* Where a stretch ends; of all else, where it is. */
+/* The row at which a stretch ends; an event or a mark has only its own row. */
 static uint64_t last_row(const watching *w, const rgp_occurrence *o)
 {
     const uint64_t last = rgp_history_end(w->view.history) - 1;
