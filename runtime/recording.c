@@ -215,8 +215,8 @@ char *rgp_recording_complaint(const rgp_recording *r)
                                r->torn_rows, r->torn);
     }
     if (r->odd_mark > 0) {
-        g_string_append_printf(says, "%sline %u of its marks is none, and left out", says->len ? "; " : "",
-                               r->odd_mark);
+        g_string_append_printf(says, "%sline %u of its marks is no mark, and is left out: mend or remove that line",
+                               says->len ? "; " : "", r->odd_mark);
     }
     return g_string_free(says, says->len == 0);
 }

@@ -259,6 +259,7 @@ static void test_edited_texts(void **unused)
         {"", "", "--vary limit=20..80counts,3 --picture v.svg", 0, "the picture: v.svg"},
         {"", "", "--vary limit=20..80counts,3 --picture v.gif", 2, "the picture's name must end with .png or .svg"},
         {"", "", "--picture v.svg", 2, "--picture draws what --vary counts"},
+        {"", "", "--overwrite", 2, "--overwrite goes with --record NAME"},
         {"", "", "--vary limit=80..20counts", 2, "A is not less than B"},
         {"", "", "--vary limit=20..80s", 2, "the units do not go together; limit is in counts"},
         {"", "", "--vary limit=2..3counts,3x", 2, "N is a whole number from 2 to 50"},

@@ -225,7 +225,7 @@ static void test_marks_of_a_recording(void **unused)
                                "{\"t\":7.0,\"until\":8.0,\"name\":\"still\"}\n");
     put_file(folder, "past.marks.jsonl", odd, -1);
     const call_case after[] = {
-        {"mark past", 1, "line 3 of its marks is none"},
+        {"mark past", 1, "line 3 of its marks is no mark, and is left out"},
         {"mark past x 3s", 2,
          "past.marks.jsonl: line 3 is no mark; mend the line or remove it, so that nothing is lost"},
         {"run tub.rig --for 2s --fast --record past --quiet", 2, "is there already"},

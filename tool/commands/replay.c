@@ -263,6 +263,9 @@ static int replay_files(const command *self, const replay_options *o, const char
     if (o->vary && o->record) {
         return command_refuse(self, "--vary runs it many times: --record records one");
     }
+    if (o->overwrite && !o->record) {
+        return command_refuse(self, "--overwrite goes with --record NAME");
+    }
     if (o->picture && !o->vary) {
         return command_refuse(self, "--picture draws what --vary counts; 'rigpulse plot' draws a recording");
     }
