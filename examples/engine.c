@@ -74,8 +74,12 @@ int main(void)
     const rgp_image_header *image = (const rgp_image_header *)rig->image;
     void *memory = calloc(1, image->memory);
     kiln k = {image, 0, 20.0, false, 0};
-    const rgp_port port = {RGP_PORT_VERSION, &k,   now,  sleep_until, read_sensor, NULL,
-                           write_actuator,   NULL, NULL, NULL,        NULL,        NULL};
+    const rgp_port port = {.version = RGP_PORT_VERSION,
+                           .self = &k,
+                           .now = now,
+                           .sleep_until = sleep_until,
+                           .read = read_sensor,
+                           .write = write_actuator};
     rgp_engine engine;
     rgp_status status = rgp_engine_open(&engine, rig->image, rig->image_size, memory, image->memory);
     const int32_t warmth = rgp_image_find(image, RGP_FIND_SLOT, "warmth"),

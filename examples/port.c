@@ -85,8 +85,12 @@ int main(int argc, char **argv)
     const rgp_image_header *image = (const rgp_image_header *)rig->image;
     uint64_t began = 0, late = 0;
     began = now(&began);
-    const rgp_port port = {RGP_PORT_VERSION, &began, now,  sleep_until, read_sensor, NULL,
-                           write_actuator,   NULL,   NULL, NULL,        NULL,        NULL};
+    const rgp_port port = {.version = RGP_PORT_VERSION,
+                           .self = &began,
+                           .now = now,
+                           .sleep_until = sleep_until,
+                           .read = read_sensor,
+                           .write = write_actuator};
     rgp_port_trace trace[2];
     memset(trace, 0, sizeof trace);
     rgp_port_result tried;

@@ -100,9 +100,16 @@ void rgp_describe_actions(const rgp_image_header *image, const rgp_frame_layout 
 
 void rgp_describe_owner(const rgp_image_header *image, uint16_t owner, GString *to)
 {
-    if (owner == RGP_OWNER_REST || owner == RGP_OWNER_STOP || owner == RGP_OWNER_GUARD) {
-        g_string_append(to, owner == RGP_OWNER_REST ? "rest" : owner == RGP_OWNER_STOP ? "stop" : "guard");
-        return;
+    static const struct {
+        uint16_t owner;
+        const char *word;
+    } nobody[] = {
+        {RGP_OWNER_REST, "rest"}, {RGP_OWNER_STOP, "stop"}, {RGP_OWNER_GUARD, "guard"}, {RGP_OWNER_FAULT, "fault"}};
+    for (size_t i = 0; i < G_N_ELEMENTS(nobody); i++) {
+        if (owner == nobody[i].owner) {
+            g_string_append(to, nobody[i].word);
+            return;
+        }
     }
     const rgp_image_claim *claim = (const rgp_image_claim *)rgp_image_at(image, RGP_SECTION_CLAIMS) + owner;
     const bool sequence = claim->rank == RGP_RANK_SEQUENCE;

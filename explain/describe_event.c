@@ -12,6 +12,8 @@ const char *rgp_describe_command_subject(const rgp_image_header *image, const rg
     case RGP_COMMAND_HAND:
     case RGP_COMMAND_HOLD:
     case RGP_COMMAND_RELEASE:
+    case RGP_COMMAND_LOSE:
+    case RGP_COMMAND_REGAIN:
         return rgp_image_text(image, RGP_NAME_SLOT, rgp_image_actuator_slot(image, command->which), 0);
     case RGP_COMMAND_PLACE:
     case RGP_COMMAND_LET_GO:
@@ -243,6 +245,17 @@ static void describe_resumed(const description *t)
     g_string_append(t->to, "resumed");
 }
 
+static void describe_lost(const description *t)
+{
+    g_string_append_printf(t->to, "fault: %s cannot be driven; it is nobody's, and rest is tried again and again",
+                           t->subject);
+}
+
+static void describe_regained(const description *t)
+{
+    g_string_append_printf(t->to, "%s can be driven again", t->subject);
+}
+
 static void (*const describe_kind[RGP_EVENTS])(const description *t) = {
     [RGP_EVENT_FIRED] = describe_fired,         [RGP_EVENT_DROPPED] = describe_dropped,
     [RGP_EVENT_ENDED] = describe_ended,         [RGP_EVENT_MARK] = describe_mark,
@@ -258,6 +271,7 @@ static void (*const describe_kind[RGP_EVENTS])(const description *t) = {
     [RGP_EVENT_STOPPED] = describe_stopped,     [RGP_EVENT_RESUMED] = describe_resumed,
     [RGP_EVENT_RECOVERED] = describe_recovered, [RGP_EVENT_ENGAGED] = describe_engaged,
     [RGP_EVENT_HELD] = describe_held,           [RGP_EVENT_TRIPPED] = describe_cut_out,
+    [RGP_EVENT_LOST] = describe_lost,           [RGP_EVENT_REGAINED] = describe_regained,
 };
 
 void rgp_describe_event(const rgp_image_header *image, const rgp_frame_layout *layout, const rgp_frame *frame,

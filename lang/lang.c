@@ -28,6 +28,21 @@ static bool is_no_rig(const char *text, size_t length)
     return lines >= NO_RIG_LINES;
 }
 
+static void read_hookups(rgp_rig *rig, tree *t, const rgp_catalog *catalogs)
+{
+    rgp_hookup *made = arena_get(t->arena, (t->hookups + 1u) * sizeof *made);
+    lang_read_hookups(t, catalogs, made);
+    rig->hookups = made;
+    rig->hookup_count = t->hookups;
+    for (unsigned i = t->hookups; i-- > 0;) {
+        const bool counts = !catalogs->wanted || strcmp(made[i].port, catalogs->wanted) == 0;
+        rig->hookup = counts ? &made[i] : rig->hookup;
+    }
+    for (unsigned i = 0; i < t->hookups && t->report->errors == 0; i++) {
+        lang_warn_hookup(t, &made[i]);
+    }
+}
+
 static void read_tree(rgp_rig *rig, report *to, const rgp_catalog *catalog)
 {
     tree *t = arena_get(rig->arena, sizeof *t);
@@ -58,10 +73,7 @@ static void read_tree(rgp_rig *rig, report *to, const rgp_catalog *catalog)
     lang_order(t);
     lang_check(t);
     if (catalog) {
-        rig->hookup = lang_check_hookup(t, catalog);
-    }
-    if (rig->hookup && to->errors == 0) {
-        lang_warn_hookup(t, rig->hookup);
+        read_hookups(rig, t, catalog);
     }
     uint32_t size = 0;
     rig->image = lang_emit(t, &size);

@@ -73,6 +73,12 @@ static void front_alive(void *self)
     p->alive(p->self);
 }
 
+static rgp_status front_open(void *self, const rgp_port_channel *channel)
+{
+    const rgp_port *p = ((const rgp_front *)self)->inner;
+    return p->open(p->self, channel);
+}
+
 void rgp_front_begin(rgp_front *front, const rgp_port *inner, const rgp_image_header *image, rgp_sample *sample,
                      bool *told, bool dry)
 {
@@ -87,7 +93,9 @@ void rgp_front_begin(rgp_front *front, const rgp_port *inner, const rgp_image_he
                                   .rest_now = inner->rest_now ? front_rest_now : NULL,
                                   .gather = inner->gather ? front_gather : NULL,
                                   .commit = inner->commit ? front_commit : NULL,
-                                  .alive = inner->alive ? front_alive : NULL},
+                                  .alive = inner->alive ? front_alive : NULL,
+                                  .open = inner->open ? front_open : NULL,
+                                  .repeat_us = inner->repeat_us},
                          .inner = inner,
                          .image = image,
                          .sample = sample,

@@ -314,6 +314,7 @@ static void name_columns(rgp_table_reading *r)
         name_owner(r, i, RGP_OWNER_REST);
         name_owner(r, i, RGP_OWNER_STOP);
         name_owner(r, i, RGP_OWNER_GUARD);
+        name_owner(r, i, RGP_OWNER_FAULT);
     }
 }
 

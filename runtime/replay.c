@@ -130,6 +130,8 @@ static int32_t find_subject(const rgp_image_header *image, const rgp_input *inpu
     case RGP_COMMAND_HAND:
     case RGP_COMMAND_HOLD:
     case RGP_COMMAND_RELEASE:
+    case RGP_COMMAND_LOSE:
+    case RGP_COMMAND_REGAIN:
         return rgp_image_find(image, RGP_FIND_ACTUATOR, input->of);
     case RGP_COMMAND_RELEARN:
         return rgp_image_find(image, RGP_FIND_SLOT, input->of);

@@ -74,6 +74,7 @@ static bool open_port(session *s, GError **error)
     }
     s->sample = g_new0(rgp_sample, rgp_image_count(image, RGP_SECTION_SENSORS) + 1);
     s->told = g_new0(bool, rgp_image_count(image, RGP_SECTION_SENSORS) + 1);
+    s->lost = g_new0(bool, rgp_image_count(image, RGP_SECTION_ACTUATORS) + 1);
     rgp_front_begin(&s->front, rgp_sim_port(s->sim), image, s->sample, s->told, s->setup->dry);
     s->port = &s->front.port;
     return true;
@@ -180,6 +181,7 @@ static void discard(session *s)
     g_free(s->spare);
     g_free(s->sample);
     g_free(s->told);
+    g_free(s->lost);
     g_free(s->kept);
     g_free(s->memory);
     g_free(s);

@@ -28,6 +28,7 @@ typedef struct session {
     const rgp_port *port; /* of the front */
     rgp_sample *sample;   /* by sensor: what the port gave last */
     bool *told;           /* by sensor: the port has told its edges */
+    bool *lost;           /* by actuator, before the tick: its port cannot drive it */
     unsigned char *kept;  /* what was taken up of an earlier run; NULL: nothing */
     uint32_t kept_size;
     retain_file *retained;

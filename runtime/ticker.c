@@ -64,6 +64,27 @@ static void take_commands(session *s)
     atomic_store_explicit(&s->taken, taken, memory_order_release);
 }
 
+/* An actuator that was found lost, or found again, in the tick before counts as such from this one on, and a replay has
+ * to know. */
+static void note_losses(session *s)
+{
+    for (uint32_t i = 0; i < s->layout.actuators; i++) {
+        const bool lost = rgp_engine_is_lost(&s->engine, (uint16_t)i);
+        if (lost != s->lost[i]) {
+            const rgp_command found = {
+                .what = lost ? RGP_COMMAND_LOSE : RGP_COMMAND_REGAIN, .by = RGP_BY_PORT, .which = (uint16_t)i};
+            rgp_frame_add_command(&s->layout, s->open, &found);
+        }
+    }
+}
+
+static void remember_losses(session *s)
+{
+    for (uint32_t i = 0; i < s->layout.actuators; i++) {
+        s->lost[i] = rgp_engine_is_lost(&s->engine, (uint16_t)i);
+    }
+}
+
 /* ---- one tick -------------------------------------------------------------------------------------- */
 
 static void sum_up_storms(session *s)
@@ -133,8 +154,10 @@ static void tick(session *s)
 {
     const uint64_t each_us = s->engine.image->tick_us, before_us = rgp_engine_now(&s->engine);
     s->open->number = s->ticks;
+    note_losses(s);
     take_commands(s);
     let_go_in_time(s, s->end_us);
+    remember_losses(s);
     s->fault = rgp_engine_tick(&s->engine, s->port);
     sum_up_storms(s);
     take_samples(s);

@@ -49,7 +49,12 @@ static const rgp_terminal clock_disturbances[] = {
 const rgp_catalog *rgp_sim_catalog(void)
 {
     static const rgp_mechanism_kind *kinds[64];
-    static rgp_catalog catalog = {"sim", kinds, simulated_kinds, clock_disturbances};
+    static rgp_catalog catalog = {.port = "sim",
+                                  .help = "mechanisms that are computed: a bench without hardware",
+                                  .thing = "mechanism",
+                                  .mechanism = kinds,
+                                  .sensor = simulated_kinds,
+                                  .clock = clock_disturbances};
     static gsize ready = 0;
     if (g_once_init_enter(&ready)) {
         for (uint32_t i = 0; mechanisms[i]; i++) {

@@ -520,7 +520,7 @@ static void test_unit_of_a_catalogue(void **unused)
     static const rgp_mechanism_kind pond = {.word = "pond", .setting = {{"deep", "furlongs", 1, 0, 9, false, ""}}};
     static const rgp_mechanism_kind *const kinds[] = {&pond, NULL};
     static const rgp_sensor_kind *const none[] = {NULL};
-    const rgp_catalog catalog = {"sim", kinds, none, rgp_sim_catalog()->clock};
+    const rgp_catalog catalog = {.port = "sim", .thing = "mechanism", .mechanism = kinds, .sensor = none};
     const char text[] = "rig x\ntick 20 ms\nsensor level counts 0..9\nhookup sim\n    pond p: deep 3 cm\n";
     rgp_rig *rig = rgp_rig_compile("x.rig", text, strlen(text), &catalog);
     assert_int_equal(rig->errors, 1);

@@ -12,7 +12,10 @@ static void choose(const rgp_engine *e, const rgp__engine_head *head, const rgp_
     const rgp_claim *const claim = part_claim(e) + a->first_claim;
     const uint32_t claims = head->stopped ? 0 : head->hand_only ? 1 : a->claims; /* the first is the hand's */
     const uint32_t i = rgp_claim_owner(claim, claims);
-    if (i == claims) {
+    if (to->lost) {
+        to->owner = RGP_OWNER_FAULT;
+        to->wanted = a->rest;
+    } else if (i == claims) {
         to->owner = head->stopped ? RGP_OWNER_STOP : RGP_OWNER_REST;
         to->wanted = a->rest;
     } else {

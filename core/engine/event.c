@@ -11,6 +11,20 @@ const char *rgp_event_word(uint8_t kind)
     return kind < RGP_EVENTS ? word[kind] : "?";
 }
 
+bool rgp_event_is_fault(const rgp_event *event)
+{
+    switch (event->kind) {
+    case RGP_EVENT_FAULT:
+    case RGP_EVENT_GAVE_UP:
+    case RGP_EVENT_FAILED:
+    case RGP_EVENT_STALLED:
+    case RGP_EVENT_LOST:
+        return true;
+    default:
+        return event->kind == RGP_EVENT_TRIPPED && event->value == 0.0f;
+    }
+}
+
 /* The thing that `source` counts depends on the kind: rules, claims, slots, sensors, actuators, sequences, loops, ... A
  * storm is about the kind that it sums up. */
 static const rgp_image_name *name_of_event(const rgp_image_header *image, const rgp_event *event)
@@ -55,6 +69,8 @@ static const rgp_image_name *name_of_event(const rgp_image_header *image, const 
     case RGP_EVENT_DUTY_LIMIT:
     case RGP_EVENT_HAND:
     case RGP_EVENT_RELEASED:
+    case RGP_EVENT_LOST:
+    case RGP_EVENT_REGAINED:
         return rgp_image_name_of(image, RGP_NAME_SLOT, rgp_image_actuator_slot(image, event->source), 0);
     default:
         return rgp_image_name_of(image, RGP_NAME_RIG, 0, 0);

@@ -415,6 +415,7 @@ static void retainers(const rgp_engine *e, rgp__retainer_visit *call, void *self
 
 /* clang-format off */
 static const rgp__phase phases[] = {
+    {RGP__DUE_LOSSES, rgp__phase_losses},
     {RGP__DUE_PARAMS, rgp__phase_params},
     {RGP__DUE_WATCH, rgp__phase_watch},
     {RGP__DUE_EDGES, rgp__phase_edge_queue},

@@ -56,16 +56,40 @@ static rgp_status commit(const rgp_port *port)
     return port->commit ? port->commit(port->self) : RGP_OK;
 }
 
-/* In the order of the rig. The first failure ends it: the caller then brings all to rest. */
-static rgp_status write_all(const rgp_engine *e, const rgp_port *port)
+/* What is wrong with one actuator alone counts from the next tick on. */
+static void note_written(rgp_engine *e, const rgp_port *port, uint32_t actuator, bool taken)
+{
+    rgp__actuator_state *const is = &part_actuator(e)[actuator];
+    if (taken && is->lost) {
+        rgp_engine_regain(e, (uint16_t)actuator);
+    } else if (!taken && !is->lost) {
+        rgp_engine_lose(e, (uint16_t)actuator); /* its way to rest is tried in the next tick */
+        return;
+    }
+    is->due_us = part_head(e)->now_us + (taken ? port->repeat_us : RGP_LOST_RETRY_US);
+}
+
+/* In the order of the rig: what has changed, and what is due again. A lost port ends it: the caller then brings all to
+ * rest. */
+static rgp_status write_all(rgp_engine *e, const rgp_port *port)
 {
     const rgp_image_actuator *a = image_ACTUATORS(e);
     const float *value = e->value + rgp_image_actuator_slot(e->image, 0);
     const uint32_t actuators = COUNT(e, ACTUATORS);
+    const uint64_t now_us = part_head(e)->now_us;
     for (uint32_t i = 0; i < actuators; i++) {
-        const rgp_status status = port->write(port->self, (uint16_t)i, turned(&a[i], value[i]));
-        if (status != RGP_OK) {
+        rgp__actuator_state *const is = &part_actuator(e)[i];
+        const float to = turned(&a[i], value[i]);
+        if (now_us < is->due_us && (is->lost || to == is->written)) {
+            continue;
+        }
+        const rgp_status status = port->write(port->self, (uint16_t)i, to);
+        if (status == RGP_E_PORT) {
             return status;
+        }
+        is->written = to;
+        if (status != RGP_OK || is->lost || port->repeat_us > 0) {
+            note_written(e, port, i, status == RGP_OK);
         }
     }
     return commit(port);
@@ -78,6 +102,7 @@ rgp_status rgp_engine_rest(rgp_engine *e, const rgp_port *port)
     for (uint32_t i = 0; i < COUNT(e, ACTUATORS); i++) {
         const rgp_image_actuator *a = &image_ACTUATORS(e)[i];
         const rgp_status status = port->write(port->self, (uint16_t)i, turned(a, a->rest));
+        part_actuator(e)[i].due_us = 0;
         first = first == RGP_OK ? status : first;
     }
     const rgp_status committed = commit(port);

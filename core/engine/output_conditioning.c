@@ -13,12 +13,12 @@ static float bounded(const rgp__engine_head *head, const rgp_image_actuator *a, 
     return rgp_limit(value, a->rest - share * (a->rest - a->low), a->rest + share * (a->high - a->rest));
 }
 
-/* With enough power to move, and no faster than it may change. A stop, and a fault where nobody else drives, do not
- * wait for that. */
+/* With enough power to move, and no faster than it may change. A stop, a fault where nobody else drives, and an
+ * actuator that cannot be driven do not wait for that. */
 static float slewed(const rgp__engine_head *head, const rgp_image_actuator *a, const rgp__actuator_state *is)
 {
     const float value = bounded(head, a, rgp_least(is->wanted, a->least));
-    if (head->stopped) {
+    if (head->stopped || is->lost) {
         return a->rest;
     }
     const bool at_once = is->relief & RGP__RELIEF_FAULT && is->owner == RGP_OWNER_REST;

@@ -9,6 +9,7 @@
  * clears it. When that phase is still to come the work is done in this tick, else in the next one, before it computes.
  *
  *   bit        phase          always, when                      set by                           cleared by
+ *   LOSSES     losses         -                                 losing, regaining               losses
  *   PARAMS     params         -                                 act                              params
  *   TICK       pace, compute  all                                -                                -
  *   WATCH      watch          a sensor is vetted                -                                -
@@ -39,7 +40,8 @@ enum {
     RGP__DUE_FOLLOW = 1u << 11,
     RGP__DUE_OUTPUTS = 1u << 12,
     RGP__DUE_CONDITIONING = 1u << 13,
-    RGP__DUE_LOOPS = 1u << 14
+    RGP__DUE_LOOPS = 1u << 14,
+    RGP__DUE_LOSSES = 1u << 15
 };
 
 typedef struct rgp__phase {
@@ -48,6 +50,7 @@ typedef struct rgp__phase {
 } rgp__phase;
 
 /* In the order of a tick; a file each. */
+void rgp__phase_losses(rgp_engine *e);
 void rgp__phase_params(rgp_engine *e);
 void rgp__phase_watch(rgp_engine *e);
 void rgp__phase_edge_queue(rgp_engine *e);

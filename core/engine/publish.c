@@ -26,7 +26,8 @@ static void note_owner(const rgp_engine *e, const rgp_image_loop *l, bool armed,
     const uint32_t owner = a->first_claim + rgp_claim_owner(part_claim(e) + a->first_claim, a->claims);
     const bool raised = a->least > 0.0f && asked != 0.0f && asked < a->least && asked > -a->least &&
                         written == (asked > 0.0f ? a->least : -a->least);
-    const bool stopped = part_head(e)->stopped || !armed, mine = !stopped && owner == l->claim;
+    const bool stopped = part_head(e)->stopped || !armed,
+               mine = !stopped && owner == l->claim && !part_actuator(e)[l->actuator].lost;
     link->news |= (uint8_t)((mine ? 0 : RGP_NEWS_TAKEN) | (stopped ? RGP_NEWS_STOPPED : 0));
     link->driven = raised && mine ? asked : written;
 }

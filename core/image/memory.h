@@ -33,9 +33,13 @@ typedef struct rgp__actuator_state {
     int64_t credit;     /* what it has left of its duty, in microseconds times parts per million */
     float wanted;       /* what its owner asks; found anew in every tick where it is shaped */
     float shaped;       /* what came of that, before guards */
+    uint64_t due_us;    /* before that it is written only when it has changed; a lost one, not at all */
+    float written;      /* last, as the port takes it */
     uint16_t owner;     /* a claim, or RGP_OWNER_... */
     uint8_t relief;     /* RGP__RELIEF_... */
-    uint8_t reserved[5];
+    uint8_t lost;       /* the port cannot drive it */
+    uint8_t told_lost;  /* as far as the tick has taken that up */
+    uint8_t reserved[7];
 } rgp__actuator_state;
 
 /* The reasons why an actuator is kept from what its owner asks, or goes to rest faster than its slew. */

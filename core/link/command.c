@@ -13,7 +13,7 @@ const char *rgp_command_word(uint8_t what)
 
 const char *rgp_author_word(uint8_t by)
 {
-    static const char *const word[RGP_AUTHORS] = {"person", "script"};
+    static const char *const word[RGP_AUTHORS] = {"person", "script", "port"};
     return by < RGP_AUTHORS ? word[by] : "?";
 }
 
@@ -37,7 +37,7 @@ static rgp_status check_actuator(const rgp_image_header *image, const rgp_comman
     if (c->which >= rgp_image_count(image, RGP_SECTION_ACTUATORS)) {
         return RGP_E_INDEX;
     }
-    return c->what == RGP_COMMAND_RELEASE
+    return c->what != RGP_COMMAND_HAND && c->what != RGP_COMMAND_HOLD
                ? RGP_OK
                : check_value(c->value, a[c->which].low, a[c->which].high, a[c->which].kind != RGP_ACTUATOR_NUMBER);
 }
@@ -50,6 +50,8 @@ rgp_status rgp_command_check(const rgp_image_header *image, const rgp_command *c
     case RGP_COMMAND_HAND:
     case RGP_COMMAND_HOLD:
     case RGP_COMMAND_RELEASE:
+    case RGP_COMMAND_LOSE:
+    case RGP_COMMAND_REGAIN:
         return check_actuator(image, c);
     case RGP_COMMAND_RELEARN:
         return c->which < image->slots ? RGP_OK : RGP_E_INDEX;
@@ -77,6 +79,10 @@ rgp_status rgp_command_obey(rgp_engine *e, const rgp_command *c)
         return rgp_engine_relearn(e, c->which);
     case RGP_COMMAND_BOUND:
         return rgp_engine_bound(e, c->value);
+    case RGP_COMMAND_LOSE:
+        return rgp_engine_lose(e, c->which);
+    case RGP_COMMAND_REGAIN:
+        return rgp_engine_regain(e, c->which);
     case RGP_COMMAND_STOP:
         rgp_engine_stop(e);
         return RGP_OK;

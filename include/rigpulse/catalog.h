@@ -16,6 +16,9 @@ RGP_DECLARATIONS_BEGIN
 #define RGP_UNIT_OWN      "own"  /* as it is */
 #define RGP_UNIT_OWN_STEP "own~" /* as a difference */
 
+/* The unit of a setting that is a text: `word "TEXT"`. */
+#define RGP_UNIT_TEXT     "text"
+
 /* A setting written as `word QUANTITY`. One marked `joined` is written behind the setting before it and
  * only there, as in `waves 2 mm every 900 ms`. */
 typedef struct rgp_setting {
@@ -59,7 +62,8 @@ typedef enum rgp_sensor_source {
     RGP_SOURCE_MECHANISM, /* verb MECHANISM QUANTITY: RAW at QUANTITY, RAW at QUANTITY, ... */
     RGP_SOURCE_FILE,      /* verb "FILE" [COLUMN] */
     RGP_SOURCE_CONSTANT,  /* verb RAW */
-    RGP_SOURCE_CLOCK      /* verb TIME */
+    RGP_SOURCE_CLOCK,     /* verb TIME */
+    RGP_SOURCE_DEVICE     /* verb column NUMBER of DEVICE, or verb "NAME" of DEVICE */
 } rgp_sensor_source;
 
 typedef struct rgp_sensor_kind {
@@ -70,11 +74,25 @@ typedef struct rgp_sensor_kind {
     rgp_terminal disturbance[RGP_KIND_TERMINALS_MAX]; /* likewise: what can happen to it */
 } rgp_sensor_kind;
 
+/* A way in which an actuator is driven: `ACTUATOR verb "TEXT" to DEVICE: settings`. */
+typedef struct rgp_actuator_kind {
+    const char *word;                           /* as it is written */
+    const char *mark;                           /* stands in the text for the value, once */
+    const char *help;                           /* a sentence for lists and documents */
+    rgp_setting setting[RGP_KIND_SETTINGS_MAX]; /* ends with a row without a word */
+} rgp_actuator_kind;
+
 typedef struct rgp_catalog {
     const char *port;                           /* its name: `hookup NAME` */
+    const char *help;                           /* a sentence for lists and documents */
+    const char *thing;                          /* what a mechanism is called here, for messages: "mechanism" */
     const rgp_mechanism_kind *const *mechanism; /* ends with NULL */
     const rgp_sensor_kind *const *sensor;       /* ends with NULL */
-    const rgp_terminal *clock; /* what can happen to the port's clock; ends with a row without a word */
+    const rgp_actuator_kind *const *actuator; /* ends with NULL; NULL: mechanisms' inputs are driven, in their lines */
+    const rgp_terminal *clock; /* what can happen to the port's clock; ends with a row without a word; NULL: nothing
+                                  can be made to happen on this port */
+    const struct rgp_catalog *next; /* of another port; NULL: there is none */
+    const char *wanted; /* of the first catalogue: the port whose hook-up counts; NULL: the first of the file */
 } rgp_catalog;
 
 RGP_DECLARATIONS_END

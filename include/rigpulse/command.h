@@ -20,6 +20,8 @@ RGP_DECLARATIONS_BEGIN
     X(CLEAR, "clear")     /* faults are forgotten */                                                               \
     X(RELEARN, "relearn") /* which: slot */                                                                        \
     X(BOUND, "bound")     /* value: percent of its travel to which everything is driven at most; 0: no limit */    \
+    X(LOSE, "lose")       /* which: actuator that its port cannot drive any more */                                \
+    X(REGAIN, "regain")   /* which: actuator that it can drive again */                                            \
     X(DISTURB, "disturb") /* which: disturbance of the hook-up */                                                  \
     X(PLACE, "place")     /* which: sensor; value: to which a hand brings what it sees, in the unit of the hand */ \
     X(LET_GO, "let go")   /* which: sensor; that hand lets go */                                                   \
@@ -33,7 +35,7 @@ typedef enum rgp_command_kind {
 } rgp_command_kind;
 
 /* Whoever has asked. */
-typedef enum rgp_author { RGP_BY_PERSON, RGP_BY_SCRIPT, RGP_AUTHORS } rgp_author;
+typedef enum rgp_author { RGP_BY_PERSON, RGP_BY_SCRIPT, RGP_BY_PORT, RGP_AUTHORS } rgp_author;
 
 typedef struct rgp_command {
     uint8_t what;   /* RGP_COMMAND_... */
@@ -43,7 +45,7 @@ typedef struct rgp_command {
     float seconds;  /* of HOLD; else 0 */
 } rgp_command;
 
-/* The words ("set", "person"); "?" for a number that is none. */
+/* The words ("set", "person", "port"); "?" for a number that is none. */
 const char *rgp_command_word(uint8_t what);
 const char *rgp_author_word(uint8_t by);
 

@@ -45,9 +45,11 @@ RGP_DECLARATIONS_BEGIN
     X(OVERFLOW, "overflow")   /* source: sensor; value: edges that nobody had room for */                              \
     X(STORM,                                                                                                           \
       "storm") /* reason, source: an event's kind and source; value: how many of them were not told, 0: from now on */ \
-    X(CLEARED, "cleared") /* the faults are forgotten */                                                               \
-    X(STOPPED, "stopped") /* everything to rest; source: the stop that did it, or RGP_REF_NONE: by hand */             \
-    X(RESUMED, "resumed") /* source: likewise */
+    X(CLEARED, "cleared")   /* the faults are forgotten */                                                             \
+    X(STOPPED, "stopped")   /* everything to rest; source: the stop that did it, or RGP_REF_NONE: by hand */           \
+    X(RESUMED, "resumed")   /* source: likewise */                                                                     \
+    X(LOST, "lost")         /* source: actuator; its port cannot drive it; its claims end, and it rests */             \
+    X(REGAINED, "regained") /* source: actuator; its port drives it again */
 
 enum {
 #define RGP_EVENT_ENUM(name, word) RGP_EVENT_##name,
@@ -70,6 +72,10 @@ typedef struct rgp_event {
 /* The event's word ("fired"); "?" for a number that is none. */
 const char *rgp_event_word(uint8_t kind);
 
+/* True of those that leave something at rest that should act, until somebody sees to it: a fault of a sensor, a zero or
+ * a sequence that failed, a loop that has cut out for good, a stalled or a lost actuator. */
+bool rgp_event_is_fault(const rgp_event *event);
+
 /* The subject of an event, for whoever puts it into words: a rule's text, the name of a sensor, parameter or actuator,
  * a mark's text; "?" when the image carries no names. Lives as long as the image. */
 const char *rgp_event_subject(const rgp_image_header *image, const rgp_event *event);
@@ -83,6 +89,8 @@ typedef void rgp_event_listener(void *self, const rgp_event *event);
 #define RGP_OWNER_REST  0xFFFFu /* nobody claims the actuator */
 #define RGP_OWNER_STOP  0xFFFEu /* a stop holds it at rest */
 #define RGP_OWNER_GUARD 0xFFFDu /* a guard keeps it from what its owner asks, or it has been driven for its longest */
+
+#define RGP_OWNER_FAULT 0xFFFCu /* its port cannot drive it */
 
 /* Why a sequence is over: its last step; an action; what it lives in is no longer true. */
 enum { RGP_FINISH_DONE = 0, RGP_FINISH_ENDED = 1, RGP_FINISH_ONLY = 2 };
@@ -172,8 +180,25 @@ rgp_status rgp_engine_retain(const rgp_engine *engine, void *block, uint32_t roo
  * does not have begins anew. RGP_E_FORMAT, RGP_E_SIZE, RGP_E_DAMAGED: nothing is taken. `taken` becomes how many. */
 rgp_status rgp_engine_restore(rgp_engine *engine, const void *block, uint32_t size, uint32_t *taken);
 
+/* Between ticks: the port cannot drive an actuator any more, or can again. From the next tick on a lost one rests, what
+ * rules, sequences and the hand have asked of it is forgotten, and it is nobody's; then it is driven as any other.
+ * rgp_engine_tick() finds that out by itself. RGP_E_INDEX. */
+rgp_status rgp_engine_lose(rgp_engine *engine, uint16_t actuator);
+rgp_status rgp_engine_regain(rgp_engine *engine, uint16_t actuator);
+
+/* True between the two. */
+bool rgp_engine_is_lost(const rgp_engine *engine, uint16_t actuator);
+
+#define RGP_LOST_RETRY_US 1000000u /* from one try to the next to bring a lost actuator to rest */
+
+/* Before the first tick: tells the port of each channel by its name, where it wants that (rgp_port.open). The first
+ * channel that it refuses ends it: *refused becomes that one (may be NULL), and what the port says is returned. */
+rgp_status rgp_engine_connect(const rgp_engine *engine, const rgp_port *port, rgp_port_channel *refused);
+
 /* A whole tick on a port: time, read, step, write. When the port is lost (RGP_E_PORT, or what its health
- * says) the engine is stopped and every actuator that can still be written is written to rest. */
+ * says) the engine is stopped and every actuator that can still be written is written to rest. An actuator that alone
+ * cannot be written is lost from the next tick on, and rest is tried every RGP_LOST_RETRY_US until it is taken; the
+ * others go on. */
 rgp_status rgp_engine_tick(rgp_engine *engine, const rgp_port *port);
 
 /* Writes every actuator to its rest value; tries all even when one fails, and returns the first failure. */

@@ -23,7 +23,8 @@ typedef struct rgp_mechanism_item {
     const char *name;                         /* as the file calls it */
     uint32_t line;                            /* of the file */
     const char *unit;                         /* its own (RGP_UNIT_OWN); "" for none */
-    double value[RGP_KIND_SETTINGS_MAX];      /* in the settings' order and units */
+    double value[RGP_KIND_SETTINGS_MAX];      /* in the settings' order and units; of a text 1 when it is written */
+    const char *text[RGP_KIND_SETTINGS_MAX];  /* of those that are texts; NULL: it is not written */
     int32_t actuator[RGP_KIND_TERMINALS_MAX]; /* that drives each input, or -1 */
     double gain[RGP_KIND_TERMINALS_MAX];      /* input = gain * what is written + offset */
     double offset[RGP_KIND_TERMINALS_MAX];    /* likewise */
@@ -38,13 +39,26 @@ typedef struct rgp_sensor_item {
     uint32_t line;               /* of the file */
     uint32_t mechanism, output;  /* of RGP_SOURCE_MECHANISM: what is seen */
     const char *path;            /* of RGP_SOURCE_FILE */
-    const char *column;          /* likewise; NULL for the first */
-    double constant;             /* of RGP_SOURCE_CONSTANT; of RGP_SOURCE_CLOCK: seconds since midnight, at the start */
-    uint32_t points;             /* of `raw` and `seen` */
-    double seen[RGP_SENSOR_POINTS_MAX];  /* rising, in the output's unit */
-    double raw[RGP_SENSOR_POINTS_MAX];   /* readings */
-    double value[RGP_KIND_SETTINGS_MAX]; /* in the settings' order and units */
+    const char *column;          /* likewise; NULL for the first. Of RGP_SOURCE_DEVICE: its name; NULL: by its number */
+    double constant; /* of RGP_SOURCE_CONSTANT; of RGP_SOURCE_CLOCK: seconds since midnight, at the start; of
+                        RGP_SOURCE_DEVICE, whose device is `mechanism`: the column, from 1 */
+    uint32_t points; /* of `raw` and `seen` */
+    double seen[RGP_SENSOR_POINTS_MAX];      /* rising, in the output's unit */
+    double raw[RGP_SENSOR_POINTS_MAX];       /* readings */
+    double value[RGP_KIND_SETTINGS_MAX];     /* in the settings' order and units; of a text 1 when it is written */
+    const char *text[RGP_KIND_SETTINGS_MAX]; /* of those that are texts; NULL: it is not written */
 } rgp_sensor_item;
+
+/* A line that says how an actuator is driven: `ACTUATOR VERB "TEXT" to DEVICE: SETTINGS`. */
+typedef struct rgp_actuator_item {
+    const rgp_actuator_kind *kind;           /* of the port's catalogue */
+    uint32_t actuator;                       /* its number in the rig */
+    uint32_t line;                           /* of the file */
+    uint32_t mechanism;                      /* the device */
+    const char *sent;                        /* the text; the kind's mark stands in it once */
+    double value[RGP_KIND_SETTINGS_MAX];     /* in the settings' order and units; of a text 1 when it is written */
+    const char *text[RGP_KIND_SETTINGS_MAX]; /* of those that are texts; NULL: it is not written */
+} rgp_actuator_item;
 
 /* Seconds from one new reading of a simulated sensor to the next; 0: one each tick, or as a played file has them. */
 double rgp_sensor_period(const rgp_sensor_item *item);
@@ -60,11 +74,14 @@ typedef struct rgp_disturbance_item {
 
 /* A hook-up, as a port takes it to connect the rig's channels. */
 typedef struct rgp_hookup {
-    const char *port;                           /* "sim" */
-    const rgp_mechanism_item *mechanism;        /* by their order in the file */
-    const rgp_sensor_item *sensor;              /* likewise */
-    const rgp_disturbance_item *disturbance;    /* likewise */
-    uint32_t mechanisms, sensors, disturbances; /* how many */
+    const char *port;                        /* "sim" */
+    const rgp_catalog *catalog;              /* of that port; NULL: there is no such port */
+    uint32_t line;                           /* of the file */
+    const rgp_mechanism_item *mechanism;     /* by their order in the file: mechanisms, or devices */
+    const rgp_sensor_item *sensor;           /* likewise */
+    const rgp_actuator_item *actuator;       /* likewise; of a port whose actuators have lines of their own */
+    const rgp_disturbance_item *disturbance; /* likewise */
+    uint32_t mechanisms, sensors, actuators, disturbances; /* how many */
 } rgp_hookup;
 
 /* ---- the rig ------------------------------------------------------------------------------------- */
@@ -90,7 +107,9 @@ typedef struct rgp_rig {
     uint32_t errors, warnings;  /* as many as there were */
     const void *image;          /* NULL when there were errors; aligned to 8 bytes */
     uint32_t image_size;        /* bytes */
-    const rgp_hookup *hookup;   /* NULL when the file has none */
+    const rgp_hookup *hookup;   /* the one that counts, by the catalogue; NULL when the file has none for that port */
+    const rgp_hookup *hookups;  /* all of them, in the order of the file */
+    uint32_t hookup_count;      /* how many */
     struct rgp_arena *arena;    /* where all of it lies */
     struct tree *tree;          /* what the functions of edit.h read */
 } rgp_rig;

@@ -1,8 +1,12 @@
 /* The port contract: all that hardware must offer. Whoever fulfils this page can carry a rig.
  *
- * Channels are numbered as the rig declares them: sensors from 0, actuators from 0. All calls come from
- * the one thread that ticks. Entries marked optional may be NULL. New entries go to the end and raise
- * the version. */
+ * Channels are numbered as the rig declares them: sensors from 0, actuators from 0. All calls come from the one thread
+ * that ticks. Only sleep_until() may wait; the others, taken together, have to leave most of a tick's time, and a port
+ * whose device answers later than that hands out what it has and asks beside. Entries marked optional may be NULL. New
+ * entries go to the end and raise the version.
+ *
+ * What was written last stays when nobody calls any more. A process that is killed at once (SIGKILL), or a machine that
+ * fails, brings nothing to rest: a watchdog that alive() feeds does, or a second process that sees the first one go. */
 #ifndef RIGPULSE_PORT_H
 #define RIGPULSE_PORT_H
 
@@ -12,7 +16,7 @@
 
 RGP_DECLARATIONS_BEGIN
 
-#define RGP_PORT_VERSION 4u /* of this contract */
+#define RGP_PORT_VERSION 5u /* of this contract */
 
 /* A channel's reading: the bare number of the converter, counter or switch (0 or 1), and when it was
  * taken. The port says RGP_GOOD or RGP_MISSING; finer judgement is the engine's. A sensor may be slower than the tick:
@@ -29,6 +33,16 @@ typedef struct rgp_port_edge {
     uint64_t time_us; /* on the port's clock */
     uint32_t rising;  /* 1: to on; 0: to off */
 } rgp_port_edge;
+
+/* A channel, as the rig declares it. */
+typedef struct rgp_port_channel {
+    const char *name;  /* as the rig file calls it, "" where the image carries no names; lives as long as the image */
+    uint16_t index;    /* among the sensors, or among the actuators */
+    uint16_t actuator; /* 1; 0: a sensor */
+    uint32_t kind;     /* RGP_ACTUATOR_... or RGP_SENSOR_..., of rigpulse/image.h */
+    float low, high;   /* of a sensor: the raw numbers between which it is believed; of an actuator: its travel */
+    float rest;        /* of an actuator: what is written when nobody asks */
+} rgp_port_channel;
 
 /* The page itself. The engine keeps no pointer to it: it is handed to rgp_engine_tick() and rgp_engine_rest(), and
  * belongs to the caller. No entry may be called by anyone else while a tick runs, but for rest_now. */
@@ -51,7 +65,9 @@ typedef struct rgp_port {
     rgp_status (*edges)(void *self, uint16_t sensor, uint64_t until_us, rgp_port_edge *edge, uint16_t room,
                         uint16_t *count, uint32_t *lost);
 
-    /* Drives an actuator: percent, or 0 and 1 for a switch. Always within the declared travel. */
+    /* Drives an actuator: percent, or 0 and 1 for a switch. Always within the declared travel. RGP_E_PORT: the port is
+     * lost, and everything rests. Any other failure is of this actuator alone: the rig goes on without it, and tries
+     * again to bring it to rest; the first write that succeeds ends that. */
     rgp_status (*write)(void *self, uint16_t actuator, float value);
 
     /* Optional. RGP_OK while the port is well. Asked once a tick. */
@@ -73,6 +89,15 @@ typedef struct rgp_port {
     /* Optional. Called when a tick is over that has taken less than its time, and nothing of it failed: for a watchdog
      * that brings everything to rest when nobody calls any more. */
     void (*alive)(void *self);
+
+    /* Optional. Called by rgp_engine_connect() once for each channel, before the first tick: the port finds it by its
+     * name, and may heed what the rig says of it. RGP_E_INDEX: it has no such channel; RGP_E_UNSUPPORTED: not one of
+     * this kind. */
+    rgp_status (*open)(void *self, const rgp_port_channel *channel);
+
+    /* Microseconds. An output that has not changed is written again after so long, for devices that forget it or rest
+     * when they hear nothing; 0: in every tick. A changed one is written in its tick. */
+    uint64_t repeat_us;
 } rgp_port;
 
 RGP_DECLARATIONS_END

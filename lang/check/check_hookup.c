@@ -4,17 +4,67 @@
 
 #include <string.h>
 
+/* " in 'hookup serial'", where there are others. */
+static const char *of_port(const tree *t, const rgp_hookup *h)
+{
+    return t->hookups > 1 ? arena_print(t->arena, " in 'hookup %s'", h->port) : "";
+}
+
+static bool is_connected(const rgp_hookup *h, const symbol *s)
+{
+    bool connected = false;
+    for (unsigned k = 0; k < h->sensors && s->kind == SYMBOL_SENSOR; k++) {
+        connected |= h->sensor[k].sensor == s->index;
+    }
+    for (unsigned k = 0; k < h->actuators && s->kind == SYMBOL_ACTUATOR; k++) {
+        connected |= h->actuator[k].actuator == s->index;
+    }
+    return connected;
+}
+
 static void warn_unconnected(const tree *t, const rgp_hookup *h)
 {
+    const bool has_lines = h->catalog && h->catalog->actuator; /* of actuators */
     for (unsigned i = 0; i < t->symbols; i++) {
         const symbol *s = t->symbol[i];
-        bool connected = s->kind != SYMBOL_SENSOR;
-        for (unsigned k = 0; k < h->sensors; k++) {
-            connected |= h->sensor[k].sensor == s->index;
+        if (s->kind == SYMBOL_SENSOR && !is_connected(h, s)) {
+            report_warning(t->report, s->at,
+                           has_lines ? "connect it in the hook-up, for instance: ... takes column 1 of ..."
+                                     : "connect it in the hook-up, for instance: ... sees ... or ... reads 0",
+                           "sensor '%s' is not connected%s and will read as missing", s->name, of_port(t, h));
+        } else if (s->kind == SYMBOL_ACTUATOR && has_lines && !is_connected(h, s)) {
+            report_warning(t->report, s->at, "connect it in the hook-up, for instance: ... sends \"...\" to ...",
+                           "actuator '%s' is not connected%s and will drive nothing", s->name, of_port(t, h));
         }
-        if (!connected) {
-            report_warning(t->report, s->at, "connect it in the hook-up, for instance: ... sees ... or ... reads 0",
-                           "sensor '%s' is not connected and will read as missing", s->name);
+    }
+}
+
+static bool is_same_column(const rgp_sensor_item *a, const rgp_sensor_item *b)
+{
+    const bool named = a->column || b->column;
+    return a->mechanism == b->mechanism &&
+           (named ? a->column && b->column && strcmp(a->column, b->column) == 0 : a->constant == b->constant);
+}
+
+/* Sensors of a device on a wire: two of one column, and one whose silence nobody would notice. */
+static void warn_wired(const tree *t, const rgp_hookup *h)
+{
+    for (unsigned i = 0; i < h->sensors; i++) {
+        const rgp_sensor_item *is = &h->sensor[i];
+        const symbol *s = tree_channel(t, SYMBOL_SENSOR, is->sensor);
+        if (is->kind->source != RGP_SOURCE_DEVICE) {
+            continue;
+        }
+        for (unsigned k = 0; k < i; k++) {
+            if (h->sensor[k].kind->source == RGP_SOURCE_DEVICE && is_same_column(&h->sensor[k], is)) {
+                report_warning(t->report, s->at, "correct one of the two, if that was not meant",
+                               "'%s' takes the same column as '%s'%s", s->name,
+                               tree_channel(t, SYMBOL_SENSOR, h->sensor[k].sensor)->name, of_port(t, h));
+            }
+        }
+        if (!s->every && !s->stuck) {
+            report_warning(t->report, s->at, "say how often it has a new reading, for instance: every 100 ms",
+                           "nobody would notice when the device of '%s' falls silent", s->name);
         }
     }
 }
@@ -149,6 +199,7 @@ void rgp_rig_warn_of_noise(rgp_rig *rig, uint32_t sensor)
 void lang_warn_hookup(tree *t, const rgp_hookup *h)
 {
     warn_unconnected(t, h);
+    warn_wired(t, h);
     warn_unguarded(t, h);
     for (unsigned i = 0; i < h->sensors; i++) {
         if (noise_of(&h->sensor[i]) > 0.0) {

@@ -126,16 +126,30 @@ const char *hookup_unit_of(cursor *p, const char *unit_text, rgp_mechanism_item 
     return step ? unit_difference(hookup_catalog_unit(p, of->unit)).text : of->unit;
 }
 
-/* `of`: the mechanism, or NULL for a sensor. */
-static void need_setting(cursor *p, const rgp_setting *table, uint32_t i, rgp_mechanism_item *of, double *value)
+const char *hookup_need_text(cursor *p, const char *what)
+{
+    if (cursor_now(p)->kind != TOKEN_STRING) {
+        cursor_fail_expected(p, arena_print(p->tree->arena, "%s in quotes", what), NULL);
+    }
+    return cursor_next(p)->text;
+}
+
+/* `of`: the mechanism, or NULL for a channel. */
+static void need_setting(cursor *p, const rgp_setting *table, uint32_t i, rgp_mechanism_item *of, double *value,
+                         const char **text)
 {
     const token *word = cursor_next(p);
     if (!table[i].unit) {
         value[i] = 1.0;
         return;
     }
-    const char *what = arena_print(p->tree->arena, "'%s'", table[i].word),
-               *unit_text = hookup_unit_of(p, table[i].unit, of);
+    const char *what = arena_print(p->tree->arena, "'%s'", table[i].word);
+    if (strcmp(table[i].unit, RGP_UNIT_TEXT) == 0) {
+        text[i] = hookup_need_text(p, what);
+        value[i] = 1.0;
+        return;
+    }
+    const char *unit_text = hookup_unit_of(p, table[i].unit, of);
     const double given = hookup_need_quantity(p, unit_text, what);
     if (given < table[i].low || given > table[i].high) {
         cursor_fail(p, word->at, NULL, "'%s' must be from %g to %g %s", table[i].word, table[i].low, table[i].high,
@@ -146,7 +160,7 @@ static void need_setting(cursor *p, const rgp_setting *table, uint32_t i, rgp_me
 
 /* `word QUANTITY`, and the joined settings that may follow it. */
 void hookup_parse_setting(cursor *p, const rgp_setting *table, const rgp_terminal *inputs, rgp_mechanism_item *of,
-                          double *value)
+                          double *value, const char **text)
 {
     const token *word = cursor_now(p);
     const uint32_t count = count_settings(table);
@@ -169,9 +183,9 @@ void hookup_parse_setting(cursor *p, const rgp_setting *table, const rgp_termina
                  : report_suggest(p->tree->report, word->text, terminal_name, (void *)inputs, count_terminals(inputs));
         cursor_fail(p, word->at, near, "there is no setting '%s' here", word->text);
     }
-    need_setting(p, table, i, of, value);
+    need_setting(p, table, i, of, value, text);
     while (++i < count && table[i].joined && token_is_word(cursor_now(p), table[i].word)) {
-        need_setting(p, table, i, of, value);
+        need_setting(p, table, i, of, value, text);
     }
 }
 

@@ -306,9 +306,9 @@ void parse_drive(cursor *p)
 /* hookup: "hookup" PORT */
 void parse_hookup(cursor *p)
 {
-    token *port = cursor_next(p);
+    const token *port = cursor_next(p);
     if (port->kind != TOKEN_WORD) {
         cursor_fail(p, port->at, "for instance: hookup sim", "a hook-up needs the name of a port");
     }
-    p->tree->hookup_port = port;
+    *ARENA_PUSH(p->tree->arena, p->tree->hookup, p->tree->hookups, p->tree->hookups_room) = (hookup_text){.port = port};
 }

@@ -70,7 +70,8 @@ static void parse_lines(cursor *p, rule *of)
             if (of) {
                 parse_body_line(p, of);
             } else {
-                *ARENA_PUSH(p->tree->arena, p->tree->hookup, p->tree->hookups, p->tree->hookups_room) = p->at;
+                hookup_text *const h = &p->tree->hookup[p->tree->hookups - 1];
+                *ARENA_PUSH(p->tree->arena, h->line, h->lines, h->lines_room) = p->at;
             }
         } else if (of) {
             of->broken = true;
@@ -126,7 +127,7 @@ static statement_body body_of(const token *first)
 
 static uint32_t bodies_made(const tree *t)
 {
-    return t->rules + t->sequences + t->loops;
+    return t->rules + t->sequences + t->loops + t->hookups;
 }
 
 /* A line that begins no statement may have been meant to stand below the rule before it. */
@@ -173,7 +174,7 @@ static void parse_top(cursor *p)
         tree_take_back(p->tree, symbols);
     }
     p->at = p->limit;
-    if (body == BODY_HOOKUP_LINES || (body != BODY_NONE && bodies_made(p->tree) > before)) {
+    if (body != BODY_NONE && bodies_made(p->tree) > before) {
         parse_below[body](p);
     } else if (body != BODY_NONE) {
         skip_lines(p);

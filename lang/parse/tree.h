@@ -283,6 +283,13 @@ typedef struct statement_at {
     text_range at;
 } statement_at;
 
+/* A hook-up as it is written: its lines are read when all names are known. */
+typedef struct hookup_text {
+    const token *port;
+    token **line; /* the first token of each */
+    unsigned lines, lines_room;
+} hookup_text;
+
 typedef struct tree {
     const char **refused_name; /* that were to be declared, but are no names */
     unsigned refused, refused_room;
@@ -315,8 +322,7 @@ typedef struct tree {
     unsigned loops, loops_room;
     statement_at *statement;
     unsigned statements, statements_room;
-    token *hookup_port; /* NULL: no hook-up */
-    token **hookup;     /* the first token of each of its lines */
+    hookup_text *hookup;
     unsigned hookups, hookups_room;
 } tree;
 
@@ -396,8 +402,8 @@ void lang_order_bands(tree *t, symbol *s);
 /* A checked node as a constant in `wanted`: true for a number or a sum of numbers. */
 bool node_constant(const node *n, unit wanted, double *value);
 
-/* hookup.c */
-const rgp_hookup *lang_check_hookup(tree *t, const rgp_catalog *catalog);
+/* hookup.c: one after the other, `made` having room for all of them. */
+void lang_read_hookups(tree *t, const rgp_catalog *catalogs, rgp_hookup *made);
 
 /* check_hookup.c: warnings about a rig without errors, from what is hooked up. */
 void lang_warn_hookup(tree *t, const rgp_hookup *h);

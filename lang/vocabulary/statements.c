@@ -99,7 +99,7 @@ const statement_word statement_words[STATEMENTS] = {
          .role = ROLE_DRIVES},
     [STATEMENT_HOOKUP] = {"hookup", "hookup sim", "what the names are connected to on a port", "hookup sim",
                           "points the wrong way round: the raw reading stands first, `312 at 0 cm`",
-                          .body = BODY_HOOKUP_LINES, .once = "there is a hook-up already", .role = ROLE_CONNECTS},
+                          .body = BODY_HOOKUP_LINES, .role = ROLE_CONNECTS},
 };
 
 bool statement_claims(statement_id id)

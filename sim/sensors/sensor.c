@@ -232,6 +232,7 @@ static double source(simulated *p, double truth, double time)
     case RGP_SOURCE_CLOCK:
         return floor(fmod(p->item->constant + p->item->value[PACE] * time, SECONDS_A_DAY));
     case RGP_SOURCE_MECHANISM:
+    case RGP_SOURCE_DEVICE: /* of another port's catalogue */
         break;
     }
     return scaled(p->item, truth);

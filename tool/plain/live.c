@@ -131,9 +131,7 @@ static void print_event(live *l, const rgp_frame_layout *layout, const rgp_frame
         printf("%8s    because %s (line %u: %s)\n", "", text->str, rgp_event_line(l->image, event),
                rgp_event_subject(l->image, event));
     } else if (event->kind != RGP_EVENT_ENDED && !is_told_with_its_rule(l->image, event)) {
-        l->faults += event->kind == RGP_EVENT_FAULT || event->kind == RGP_EVENT_GAVE_UP ||
-                     event->kind == RGP_EVENT_FAILED || event->kind == RGP_EVENT_STALLED ||
-                     (event->kind == RGP_EVENT_TRIPPED && event->value == 0.0f);
+        l->faults += rgp_event_is_fault(event);
         rgp_describe_event(l->image, layout, frame, event, text);
         printf("%8.3f  > %s\n", time, text->str);
     }

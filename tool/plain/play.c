@@ -85,7 +85,7 @@ static bool print_lines(playing *p, const rgp_frame_layout *layout, const rgp_fr
     }
     for (uint32_t i = 0; i < frame->events; i++) {
         printed = print_line(rgp_event_as_line(image, layout, frame, &event[i])) && printed;
-        p->lines.faults += event[i].kind == RGP_EVENT_FAULT;
+        p->lines.faults += rgp_event_is_fault(&event[i]);
     }
     return printed && (frame->events == 0 || fflush(stdout) == 0);
 }

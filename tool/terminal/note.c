@@ -193,6 +193,10 @@ static void note_actuator(const view *v, const view_item *i, GString *to)
         g_string_append(to, "at rest: stopped");
         return;
     }
+    if (owner == RGP_OWNER_FAULT) {
+        g_string_append(to, "at rest, as far as is known: its port cannot drive it");
+        return;
+    }
     if (owner == RGP_OWNER_GUARD) {
         put_guard(v, actuator, to);
         return;
