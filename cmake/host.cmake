@@ -5,6 +5,7 @@ pkg_check_modules(GSL REQUIRED IMPORTED_TARGET gsl)
 pkg_check_modules(GMODULE REQUIRED IMPORTED_TARGET gmodule-2.0)
 pkg_check_modules(SNDFILE REQUIRED IMPORTED_TARGET sndfile)
 pkg_check_modules(ZLIB REQUIRED IMPORTED_TARGET zlib)
+pkg_check_modules(SERIALPORT REQUIRED IMPORTED_TARGET libserialport)
 pkg_check_modules(JANSSON REQUIRED IMPORTED_TARGET jansson)
 pkg_check_modules(NCURSES REQUIRED IMPORTED_TARGET ncursesw)
 pkg_check_modules(READLINE REQUIRED IMPORTED_TARGET readline)
@@ -24,12 +25,14 @@ endfunction()
 
 add_room(files SOURCES files/*.c NEEDS PkgConfig::GLIB ${CSV_LIBRARY})
 add_room(mechanisms SOURCES sim/mechanisms/*.c NEEDS rigpulse_core m)
-add_room(sim SOURCES sim/*.c sim/sensors/*.c NEEDS rigpulse_mechanisms rigpulse_lang rigpulse_files PkgConfig::GLIB
+add_room(ports SOURCES ports/*.c NEEDS rigpulse_core m)
+add_room(serial SOURCES ports/serial/*.c NEEDS rigpulse_ports rigpulse_lang PkgConfig::GLIB PkgConfig::JANSSON
+         PkgConfig::SERIALPORT ${CSV_LIBRARY} Threads::Threads)
+add_room(sim SOURCES sim/*.c sim/sensors/*.c NEEDS rigpulse_mechanisms rigpulse_ports rigpulse_lang rigpulse_files PkgConfig::GLIB
          PkgConfig::GSL PkgConfig::GMODULE PkgConfig::JANSSON)
 target_include_directories(rigpulse_sim PRIVATE ${SNDFILE_INCLUDE_DIRS})
-add_room(ports SOURCES ports/*.c NEEDS rigpulse_core)
 add_room(explain SOURCES explain/*.c NEEDS rigpulse_core PkgConfig::GLIB)
-add_room(runtime SOURCES runtime/*.c NEEDS rigpulse_explain rigpulse_sim rigpulse_ports PkgConfig::JANSSON PkgConfig::ZLIB
+add_room(runtime SOURCES runtime/*.c NEEDS rigpulse_explain rigpulse_sim rigpulse_serial PkgConfig::JANSSON PkgConfig::ZLIB
          Threads::Threads)
 add_room(analysis SOURCES analysis/*.c analysis/figures/*.c NEEDS rigpulse_runtime PkgConfig::GSL)
 

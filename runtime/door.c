@@ -16,8 +16,15 @@ void rgp_door_end(rgp_door *door, rgp_door_result *result)
     rgp_door_result unwanted;
     door->is->end(door, result ? result : &unwanted);
     if (!result) {
-        g_free(unwanted.complaint);
+        rgp_door_result_clear(&unwanted);
     }
+}
+
+void rgp_door_result_clear(rgp_door_result *result)
+{
+    g_free(result->complaint);
+    g_free(result->account);
+    result->complaint = result->account = NULL;
 }
 
 bool rgp_door_run(const rgp_door_setup *setup, rgp_door_result *result, GError **error)
@@ -110,6 +117,11 @@ bool rgp_door_is_recording(rgp_door *door)
 char *rgp_door_complaint(rgp_door *door)
 {
     return door->is->complaint ? door->is->complaint(door) : NULL;
+}
+
+char *rgp_door_trouble(rgp_door *door)
+{
+    return door->is->trouble ? door->is->trouble(door) : NULL;
 }
 
 double rgp_door_share(const rgp_door *door)

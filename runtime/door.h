@@ -54,11 +54,13 @@ typedef struct rgp_door_result {
     bool interrupted;   /* by a person or a signal */
     bool record_failed; /* what was wrong is in `complaint` */
     char *complaint;    /* of the recorder; the first one; to be freed */
+    char *account;      /* of real devices: what there was, in lines; to be freed; NULL: nothing */
     rgp_delay delay;
 } rgp_door_result;
 
 /* The table that a maker fulfils; the functions below say what each entry does. Optional, and NULL where a maker has
- * none of it: advance, mark, remark, record, is_recording, complaint, share, delay, checkpoint, placing, truth. */
+ * none of it: advance, mark, remark, record, is_recording, complaint, trouble, share, delay, checkpoint, placing,
+ * truth. */
 typedef struct rgp_door_table {
     const char *(*refuses)(const rgp_door *door, rgp_command_kind what);
     rgp_status (*ask)(rgp_door *door, const rgp_command *command);
@@ -73,6 +75,7 @@ typedef struct rgp_door_table {
     bool (*record)(rgp_door *door, const char *name, char **taken, GError **error);
     bool (*is_recording)(rgp_door *door);
     char *(*complaint)(rgp_door *door);
+    char *(*trouble)(rgp_door *door);
     double (*share)(const rgp_door *door);
     rgp_delay (*delay)(const rgp_door *door);
     bool (*checkpoint)(rgp_door *door, void *memory, uint32_t bytes);
@@ -95,6 +98,9 @@ rgp_door *rgp_door_open(const rgp_door_setup *setup, GError **error);
 
 /* Ends it, with everything at rest; *result may be NULL. The door is gone then. */
 void rgp_door_end(rgp_door *door, rgp_door_result *result);
+
+/* Frees the texts of a result. */
+void rgp_door_result_clear(rgp_door_result *result);
 
 /* The same without a look in between: runs to its own end. False when it could not begin: then *error says why. */
 bool rgp_door_run(const rgp_door_setup *setup, rgp_door_result *result, GError **error);
@@ -135,6 +141,9 @@ bool rgp_door_is_recording(rgp_door *door);
 
 /* The recorder's complaint; NULL if nothing. To be freed. */
 char *rgp_door_complaint(rgp_door *door);
+
+/* What is wrong with a real device now, in a line; NULL if nothing. To be freed. */
+char *rgp_door_trouble(rgp_door *door);
 
 /* The share of a recording that has been read, 0 to 1: its first rows are there at once, the others come while it is
  * looked at. 1 of all else. */

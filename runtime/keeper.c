@@ -117,7 +117,7 @@ gpointer session_keep_all(gpointer self)
                 fflush(stdout);
             }
         }
-        if (!last && s->setup->fast) {
+        if (!last && s->fast) {
             session_wait(s, &s->keeper_waits, &s->filled, is_time_to_keep);
         } else if (!last) {
             g_usleep(IDLE_US);

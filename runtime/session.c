@@ -62,20 +62,21 @@ static bool open_engine(session *s, GError **error)
 static bool open_port(session *s, GError **error)
 {
     const rgp_image_header *image = s->setup->rig->image;
-    s->sim = rgp_sim_new(s->setup->rig, s->setup->seed, !s->setup->fast, error);
-    if (!s->sim) {
+    s->fast = s->setup->fast && !rgp_ports_is_real(s->setup->rig);
+    const rgp_opening how = {.seed = s->setup->seed, .paced = !s->fast};
+    if (!rgp_ports_open(&s->opened, s->setup->rig, &how, error)) {
         return false;
     }
-    if (s->setup->pace > 0.0) {
-        rgp_sim_pace(s->sim, s->setup->pace);
+    if (s->opened.sim && s->setup->pace > 0.0) {
+        rgp_sim_pace(s->opened.sim, s->setup->pace);
     }
-    if (s->setup->on_word) {
-        rgp_sim_wait_for_word(s->sim);
+    if (s->opened.sim && s->setup->on_word) {
+        rgp_sim_wait_for_word(s->opened.sim);
     }
     s->sample = g_new0(rgp_sample, rgp_image_count(image, RGP_SECTION_SENSORS) + 1);
     s->told = g_new0(bool, rgp_image_count(image, RGP_SECTION_SENSORS) + 1);
     s->lost = g_new0(bool, rgp_image_count(image, RGP_SECTION_ACTUATORS) + 1);
-    rgp_front_begin(&s->front, rgp_sim_port(s->sim), image, s->sample, s->told, s->setup->dry);
+    rgp_front_begin(&s->front, s->opened.port, image, s->sample, s->told, s->setup->dry);
     s->port = &s->front.port;
     return true;
 }
@@ -159,7 +160,7 @@ static bool begin_session(session *s, GError **error)
     if (!open_engine(s, error) || !open_port(s, error) || !prepare_engine(s, &retain_says, error)) {
         return false;
     }
-    g_autofree char *port_says = rgp_sim_says(s->sim);
+    g_autofree char *port_says = s->opened.sim ? rgp_sim_says(s->opened.sim) : NULL;
     say(s, retain_says);
     say(s, port_says);
     open_frames(s);
@@ -169,7 +170,7 @@ static bool begin_session(session *s, GError **error)
 static void discard(session *s)
 {
     g_clear_pointer(&s->ring, rgp_ring_free);
-    rgp_sim_free(s->sim);
+    rgp_ports_close(&s->opened);
     retain_end(s->retained);
     rgp_limiter_free(s->limiter);
     rgp_history_free(s->history);
@@ -214,6 +215,7 @@ static void session_end(rgp_door *door, rgp_door_result *result)
                                 .interrupted = s->interrupted,
                                 .record_failed = s->record_failed,
                                 .complaint = g_steal_pointer(&s->complaint),
+                                .account = s->opened.serial ? rgp_serial_account(s->opened.serial) : NULL,
                                 .delay = delay(door)};
     discard(s);
 }
@@ -228,13 +230,18 @@ static bool is_over(const rgp_door *door)
 
 static const char *refuses(const rgp_door *door, rgp_command_kind what)
 {
-    (void)what;
-    return is_over(door) ? "the run has ended" : NULL;
+    const session *s = (const session *)door;
+    return is_over(door)                                   ? "the run has ended"
+           : !s->opened.sim && what >= RGP_COMMAND_DISTURB ? "what is connected is real: only your own hand can do that"
+                                                           : NULL;
 }
 
 static rgp_status ask(rgp_door *door, const rgp_command *command)
 {
     session *s = (session *)door;
+    if (!s->opened.sim && command->what >= RGP_COMMAND_DISTURB) {
+        return RGP_E_UNSUPPORTED;
+    }
     if (s->setup->stepped) {
         if (s->open->commands + 1 >= RGP_FRAME_COMMANDS) {
             return RGP_E_ROOM;
@@ -354,6 +361,12 @@ static char *complaint(rgp_door *door)
     return copy;
 }
 
+static char *trouble(rgp_door *door)
+{
+    const session *s = (const session *)door;
+    return s->opened.serial ? rgp_serial_trouble(s->opened.serial) : NULL;
+}
+
 /* ---- of a stepped one ------------------------------------------------------------------------------ */
 
 static bool checkpoint(rgp_door *door, void *memory, uint32_t bytes)
@@ -369,23 +382,24 @@ static bool checkpoint(rgp_door *door, void *memory, uint32_t bytes)
 static const char *hand_unit(const rgp_door *door, uint16_t sensor, const char **why)
 {
     const session *s = (const session *)door;
-    *why = rgp_sim_hand_why(s->sim, sensor);
-    return rgp_sim_hand_unit(s->sim, sensor);
+    *why = s->opened.sim ? rgp_sim_hand_why(s->opened.sim, sensor) : "what is connected is real";
+    return s->opened.sim ? rgp_sim_hand_unit(s->opened.sim, sensor) : NULL;
 }
 
 static double placing(const rgp_door *door, uint16_t sensor)
 {
     const session *s = (const session *)door;
-    return s->setup->stepped ? rgp_sim_placing(s->sim, sensor) : 0.0;
+    return s->setup->stepped && s->opened.sim ? rgp_sim_placing(s->opened.sim, sensor) : 0.0;
 }
 
 static bool truth(const rgp_door *door, uint32_t mechanism, uint32_t output, double *value)
 {
     const session *s = (const session *)door;
-    if (s->setup->stepped) {
-        *value = rgp_sim_truth(s->sim, mechanism, output);
+    const bool known = s->setup->stepped && s->opened.sim;
+    if (known) {
+        *value = rgp_sim_truth(s->opened.sim, mechanism, output);
     }
-    return s->setup->stepped;
+    return known;
 }
 
 static const rgp_door_table table = {.refuses = refuses,
@@ -400,6 +414,7 @@ static const rgp_door_table table = {.refuses = refuses,
                                      .record = record,
                                      .is_recording = is_recording,
                                      .complaint = complaint,
+                                     .trouble = trouble,
                                      .delay = delay,
                                      .checkpoint = checkpoint,
                                      .hand_unit = hand_unit,

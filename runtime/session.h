@@ -7,12 +7,12 @@
 
 #include "door.h"
 #include "limiter.h"
+#include "ports.h"
 #include "recorder.h"
 #include "retain.h"
 #include "ring.h"
 
 #include "ports/front.h"
-#include "sim/sim.h"
 
 #include <stdatomic.h>
 
@@ -23,8 +23,9 @@ typedef struct session {
     const rgp_door_setup *setup;
     rgp_engine engine;
     void *memory;
-    rgp_sim *sim;
-    rgp_front front;      /* the port that the engine sees, before that of the sim */
+    rgp_opened opened;
+    rgp_front front;      /* the port that the engine sees, before the one that was opened */
+    bool fast;            /* in simulated time, as fast as it goes */
     const rgp_port *port; /* of the front */
     rgp_sample *sample;   /* by sensor: what the port gave last */
     bool *told;           /* by sensor: the port has told its edges */

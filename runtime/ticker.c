@@ -28,16 +28,16 @@ rgp_status session_obey(session *s, const rgp_command *c)
     case RGP_COMMAND_HOLD:
         return hold(s, c);
     case RGP_COMMAND_DISTURB:
-        rgp_sim_disturb(s->sim, c->which);
+        rgp_sim_disturb(s->opened.sim, c->which);
         return RGP_OK;
     case RGP_COMMAND_PLACE:
-        rgp_sim_place(s->sim, c->which, (double)c->value);
+        rgp_sim_place(s->opened.sim, c->which, (double)c->value);
         return RGP_OK;
     case RGP_COMMAND_LET_GO:
-        rgp_sim_let_go(s->sim, c->which);
+        rgp_sim_let_go(s->opened.sim, c->which);
         return RGP_OK;
     case RGP_COMMAND_PACE:
-        rgp_sim_pace(s->sim, (double)c->value);
+        rgp_sim_pace(s->opened.sim, (double)c->value);
         return RGP_OK;
     default:
         return rgp_command_obey(&s->engine, c);
@@ -97,7 +97,7 @@ static void sum_up_storms(session *s)
 
 void session_tell_delay(session *s)
 {
-    const rgp_lateness late = rgp_sim_lateness(s->sim);
+    const rgp_lateness late = rgp_ports_lateness(&s->opened);
     atomic_store(&s->late_sleeps, late.sleeps);
     atomic_store(&s->late_p50, late.p50);
     atomic_store(&s->late_p99, late.p99);
@@ -113,7 +113,7 @@ static void pause_ticking(session *s)
         g_usleep(PAUSE_US);
     }
     atomic_store(&s->paused, false);
-    rgp_sim_catch_up(s->sim);
+    rgp_ports_catch_up(&s->opened);
 }
 
 /* Sleeps to a tick. False when there is to be none any more. */
@@ -148,6 +148,13 @@ static void take_samples(session *s)
     }
 }
 
+/* Of a real port: whole ticks that have gone by since this one was due are not made up for. */
+static uint64_t ticks_gone(const session *s)
+{
+    const uint64_t now_us = s->front.now_us;
+    return !s->opened.sim && now_us > s->end_us ? (now_us - s->end_us) / s->engine.image->tick_us : 0;
+}
+
 /* The tick for which the time has come, up to its frame. A clock that stands, or that has gone back, makes none: the
  * frame stays open, with what was asked and told. */
 static void tick(session *s)
@@ -170,7 +177,7 @@ static void tick(session *s)
         }
     }
     s->ticks += !s->stood;
-    s->end_us += each_us;
+    s->end_us += each_us * (1 + ticks_gone(s));
 }
 
 bool session_advance(session *s, uint64_t until_us)
@@ -196,7 +203,7 @@ static bool is_time_to_tick(const session *s)
 rgp_frame *session_next_frame(session *s)
 {
     rgp_frame *frame = s->ring ? rgp_ring_begin(s->ring) : NULL;
-    while (!frame && s->ring && s->setup->fast && !atomic_load(&s->stop)) {
+    while (!frame && s->ring && s->fast && !atomic_load(&s->stop)) {
         session_wait(s, &s->ticker_waits, &s->drained, is_time_to_tick);
         frame = rgp_ring_begin(s->ring);
     }
@@ -210,7 +217,7 @@ static void hand_over(session *s)
         s->gaps++;
     } else {
         rgp_ring_commit(s->ring);
-        if (s->setup->fast && session_half_full(s)) {
+        if (s->fast && session_half_full(s)) {
             session_wake(s, &s->keeper_waits, &s->filled);
         }
     }

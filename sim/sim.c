@@ -2,7 +2,7 @@
 #include "sim.h"
 
 #include "edges.h"
-#include "clock.h"
+#include "ports/clock.h"
 #include "sim/sensors/sensor.h"
 
 #include "sim/mechanisms/mechanism.h"

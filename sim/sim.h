@@ -6,6 +6,7 @@
 #define SIM_SIM_H
 
 #include "rigpulse/lang.h"
+#include "ports/clock.h"
 #include "rigpulse/port.h"
 
 #include <glib.h>
@@ -14,12 +15,6 @@ typedef struct rgp_sim rgp_sim;
 
 /* The words of a hook-up; for rgp_rig_compile(). */
 const rgp_catalog *rgp_sim_catalog(void);
-
-/* The lateness of sleeps, in microseconds; only when paced. */
-typedef struct rgp_lateness {
-    uint64_t sleeps;
-    uint64_t p50, p99, worst;
-} rgp_lateness;
 
 /* The rig must have an image and a hook-up for "sim" and outlive the port. NULL with *error set when it
  * has not, or when a file that a sensor plays cannot be read. */
@@ -33,6 +28,8 @@ char *rgp_sim_says(const rgp_sim *sim);
 
 /* The standard deviation of a sensor's noise in the recording that it plays, in counts; 0: none, or it plays none. */
 double rgp_sim_noise(const rgp_sim *sim, uint32_t sensor);
+
+/* Only when paced. */
 rgp_lateness rgp_sim_lateness(const rgp_sim *sim);
 
 /* Between sleeps: a paced clock goes so many times as fast as the wall's from now on. */

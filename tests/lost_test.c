@@ -41,7 +41,7 @@ static rgp_status write_actuator(void *self, uint16_t actuator, float value)
     wired *w = self;
     w->writes[actuator]++;
     if (actuator == w->refuses) {
-        return RGP_E_ROOM;
+        return RGP_E_CHANNEL;
     }
     w->written[actuator] = value;
     return RGP_OK;

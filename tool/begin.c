@@ -90,6 +90,11 @@ bool begin_parse(const command *self, const begin_options *o, rgp_door_setup *se
     return true;
 }
 
+bool begin_fits(const command *self, const begin_options *o, const rgp_rig *rig)
+{
+    return port_option_fits(self, rig, o->fast, o->seed != NULL, o->pace != NULL);
+}
+
 bool begin_any_of_rig(const begin_options *o)
 {
     return o->overwrite || o->length || o->record || o->seed || o->kept || o->power || o->set || o->fast || o->dry ||

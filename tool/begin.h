@@ -3,6 +3,7 @@
 #define TOOL_BEGIN_H
 
 #include "command.h"
+#include "port_option.h"
 #include "runtime/door.h"
 
 typedef struct begin_options {
@@ -10,6 +11,9 @@ typedef struct begin_options {
     char **set;
     gboolean fast, dry, overwrite, realtime;
 } begin_options;
+
+/* What only a simulated port can heed, as of port_option_fits(). */
+bool begin_fits(const command *self, const begin_options *o, const rgp_rig *rig);
 
 #define BEGIN_ENTRIES(o)                                                                                                 \
     {"for", 0, 0, G_OPTION_ARG_FILENAME, &(o)->length, "how long; else until it is ended by hand", "TIME"},              \
@@ -21,6 +25,7 @@ typedef struct begin_options {
         {"dry", 0, 0, G_OPTION_ARG_NONE, &(o)->dry, "a dry run: everything is shown, nothing is driven", NULL},          \
         {"realtime", 0, 0, G_OPTION_ARG_NONE, &(o)->realtime, "ticks go before all other work, memory is locked", NULL}, \
         {"pace", 0, 0, G_OPTION_ARG_FILENAME, &(o)->pace, "so many times as fast as the wall clock", "NUMBER"},          \
+        PORT_ENTRIES,                                                                                                    \
     {                                                                                                                    \
         "power", 0, 0, G_OPTION_ARG_FILENAME, &(o)->power, "for first trials: drive nothing further than this",          \
             "PERCENT"                                                                                                    \

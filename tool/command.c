@@ -1,6 +1,8 @@
 /* The parts that all commands share: options, refusals, JSON. */
 #include "command.h"
 
+#include "port_option.h"
+
 #include "rigpulse/lang.h"
 
 #include <errno.h>
@@ -90,7 +92,8 @@ bool command_options(const command *self, const GOptionEntry *entries, int *argc
                                        *self->arguments ? self->arguments : "no arguments");
         return false;
     }
-    return true;
+    *status = EXIT_USAGE;
+    return port_option_take(self);
 }
 
 bool command_seed(const command *self, const char *text, uint64_t *seed)

@@ -25,7 +25,8 @@ RGP_DECLARATIONS_BEGIN
     X(E_PORT, -11,                                                                                                     \
       "the port failed to read or write a channel") /* of a tick: the engine is stopped, and what can be rests */      \
     X(E_UNSUPPORTED, -12, "the port does not offer this")           /* do without */                                   \
-    X(E_ROOM, -13, "more was asked at once than there is room for") /* ask for the rest later */
+    X(E_ROOM, -13, "more was asked at once than there is room for") /* ask for the rest later */                       \
+    X(E_CHANNEL, -14, "a channel of the port does not answer")      /* this one alone; the others go on */
 
 typedef enum rgp_status {
 #define RGP_STATUS_ENUM(name, value, text) RGP_##name = (value),

@@ -9,15 +9,6 @@
 
 #include <string.h>
 
-#define ITEMS_MAX 200u
-
-void hookup_need_room(cursor *p, uint32_t count)
-{
-    if (count >= ITEMS_MAX) {
-        cursor_fail(p, cursor_now(p)->at, NULL, "too many lines of this kind (limit %u)", ITEMS_MAX);
-    }
-}
-
 static void parse_line(cursor *p, hookup *h)
 {
     const token *first = cursor_now(p);

@@ -3,6 +3,15 @@
 
 #include <string.h>
 
+#define ITEMS_MAX 200u
+
+void hookup_need_room(cursor *p, uint32_t count)
+{
+    if (count >= ITEMS_MAX) {
+        cursor_fail(p, cursor_now(p)->at, NULL, "too many lines of this kind (limit %u)", ITEMS_MAX);
+    }
+}
+
 static const char *setting_name(void *self, uint32_t i)
 {
     const rgp_setting *s = self;

@@ -1,4 +1,5 @@
 /* rigpulse calibrate: what a sensor says in known conditions becomes numbers in the rig file. */
+#include "tool/port_option.h"
 #include "calibrate.h"
 
 #include "tool/picture.h"
@@ -269,6 +270,7 @@ static int run_calibrate(const command *self, int argc, char **argv)
         {"fast", 0, 0, G_OPTION_ARG_NONE, &o.fast, "in simulated time, as fast as the machine can", NULL},
         {"seed", 0, 0, G_OPTION_ARG_FILENAME, &o.seed, "of the simulated noise; 1 if not said", "NUMBER"},
         {"json", 0, 0, G_OPTION_ARG_NONE, &o.json, "for a program to read", NULL},
+        PORT_ENTRIES,
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
     int status;
@@ -287,7 +289,7 @@ static int run_calibrate(const command *self, int argc, char **argv)
     } else if (sound) {
         c.file = rigfile_load(self, c.path);
     }
-    if (!c.file) {
+    if (!c.file || !port_option_fits(self, c.file, o.fast, o.seed != NULL, false)) {
         /* taken back, or said already */
     } else if (trial_is_meant(c.name, c.file->image)) {
         status = try_actuator(&c);

@@ -1,4 +1,6 @@
 /* rigpulse demo: an example of the harbour, from its readings to a picture. */
+#include "demo_serial.h"
+
 #include "tool/picture.h"
 #include "tool/plain/play.h"
 #include "tool/rigfile.h"
@@ -75,8 +77,9 @@ static int refuse_name(const command *self, const char *name)
 {
     g_autoptr(GString) all = g_string_new(NULL);
     for (size_t i = 0; i < G_N_ELEMENTS(examples); i++) {
-        g_string_append_printf(all, "%s%s", i > 0 ? ", " : "", examples[i].name);
+        g_string_append_printf(all, "%s, ", examples[i].name);
     }
+    g_string_append(all, "and serial");
     return command_refuse(self, "there is no example '%s'; there are: %s", name, all->str);
 }
 
@@ -105,15 +108,28 @@ static int show_example(const command *self, size_t which, const char *folder)
 
 static int run_demo(const command *self, int argc, char **argv)
 {
-    g_autofree char *output = NULL;
+    g_autofree char *output = NULL, *length = NULL, *seed = NULL;
     const GOptionEntry entries[] = {
         {"output", 'o', 0, G_OPTION_ARG_FILENAME, &output,
          "folder for recording and picture; rigpulse-demo if not said", "FOLDER"},
+        {"for", 0, 0, G_OPTION_ARG_FILENAME, &length, "demo serial: how long; else until it is ended by hand", "TIME"},
+        {"seed", 0, 0, G_OPTION_ARG_FILENAME, &seed, "demo serial: of the simulated noise; 1 if not said", "NUMBER"},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
     int status;
-    if (!command_options(self, entries, &argc, &argv, 0, 1, &status)) {
+    if (!command_options(self, entries, &argc, &argv, 0, 2, &status)) {
         return status;
+    }
+    if (argc > 1 && strcmp(argv[1], "serial") == 0) {
+        g_autofree char *file = argc > 2 ? g_strdup(argv[2]) : find_example("serial_basin.rig");
+        return output ? command_refuse(self, "'demo serial' draws nothing; leave out --output")
+                      : demo_serial(self, file, length, seed);
+    }
+    if (argc > 2 || length || seed) {
+        return command_refuse(self,
+                              argc > 2 ? "'%s' is too much; it takes [EXAMPLE], or serial [FILE]"
+                                       : "--for and --seed go with 'demo serial'",
+                              argv[argc - 1]);
     }
     const char *folder = output ? output : "rigpulse-demo", *name = argc > 1 ? argv[1] : examples[0].name;
     const size_t which = find_name(name);
@@ -126,5 +142,6 @@ static int run_demo(const command *self, int argc, char **argv)
     return show_example(self, which, folder);
 }
 
-const command command_demo = {"demo", "[EXAMPLE]", "runs an example of the model harbour and draws what happened",
-                              "rigpulse demo trap", run_demo};
+const command command_demo = {"demo", "[EXAMPLE | serial [FILE]]",
+                              "runs an example of the model harbour and draws what happened", "rigpulse demo trap",
+                              run_demo};

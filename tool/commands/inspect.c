@@ -1,4 +1,5 @@
 /* rigpulse inspect: what each sensor says, with nothing driven. */
+#include "tool/port_option.h"
 #include "inspect.h"
 
 #include "runtime/interrupt.h"
@@ -454,6 +455,7 @@ static int run_inspect(const command *self, int argc, char **argv)
          "which channel is this: says when to move one thing and when to hold it still, and tells which sensor answers",
          NULL},
         {"json", 0, 0, G_OPTION_ARG_NONE, &json, "for a program to read", NULL},
+        PORT_ENTRIES,
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
     if (!command_options(self, entries, &argc, &argv, 1, 1, &status)) {
@@ -467,7 +469,8 @@ static int run_inspect(const command *self, int argc, char **argv)
     }
     rgp_rig *rig = rigfile_load(self, argv[1]);
     inspection in = {0};
-    if (!rig) {
+    if (!rig || !port_option_fits(self, rig, fast, false, false)) {
+        rgp_rig_free(rig);
         return EXIT_USAGE;
     }
     if (which && !fast && !json && !length && isatty(STDIN_FILENO) && isatty(STDOUT_FILENO)) {

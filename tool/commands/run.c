@@ -1,4 +1,4 @@
-/* rigpulse run: a rig on the simulated port. */
+/* rigpulse run: a rig on its port. */
 #include "tool/begin.h"
 #include "tool/plain/play.h"
 #include "tool/rigfile.h"
@@ -21,14 +21,14 @@ static int run_run(const command *self, int argc, char **argv)
         status = EXIT_USAGE;
         rig = begin_parse(self, &o, &setup) ? rigfile_load(self, argv[1]) : NULL;
     }
-    if (rig) {
+    if (rig && begin_fits(self, &o, rig)) {
         setup.rig = rig;
         status = play(self, &setup, json ? PLAY_JSON : quiet ? PLAY_EVENTS : PLAY_ALL);
-        rgp_rig_free(rig);
     }
+    rgp_rig_free(rig);
     begin_clear(&o);
     return status;
 }
 
-const command command_run = {"run", "FILE", "runs a rig on the simulated port and prints what happens",
+const command command_run = {"run", "FILE", "runs a rig on its port and prints what happens",
                              "rigpulse run examples/basin.rig --for 60s --fast --record basin", run_run};

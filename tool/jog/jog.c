@@ -1,4 +1,5 @@
 /* rigpulse jog: one actuator by hand, with nothing else driven, and which sensors answer. */
+#include "tool/port_option.h"
 #include "jog.h"
 
 #include "tool/rewrite.h"
@@ -121,6 +122,7 @@ static int run_jog(const command *self, int argc, char **argv)
         {"write", 0, 0, G_OPTION_ARG_NONE, &o.write, "write that into the rig file", NULL},
         {"fast", 0, 0, G_OPTION_ARG_NONE, &o.fast, "in simulated time, as fast as the machine can", NULL},
         {"seed", 0, 0, G_OPTION_ARG_FILENAME, &o.seed, "of the simulated noise; 1 if not said", "NUMBER"},
+        PORT_ENTRIES,
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
     int status;
@@ -129,7 +131,8 @@ static int run_jog(const command *self, int argc, char **argv)
     }
     jog j = {.self = self, .path = argv[1], .least = -1.0};
     j.file = rigfile_load(self, argv[1]);
-    status = j.file ? jog_it(&j, &o, argv[2]) : EXIT_USAGE;
+    status =
+        j.file && port_option_fits(self, j.file, o.fast, o.seed != NULL, false) ? jog_it(&j, &o, argv[2]) : EXIT_USAGE;
     rgp_rig_free(j.rig);
     rgp_rig_free(j.file);
     g_free(o.to);

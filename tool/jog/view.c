@@ -344,7 +344,7 @@ int jog_by_keys(jog *j)
     rgp_door_stop(s);
     rgp_door_end(s, &result);
     note_clear(&v.note);
-    g_free(result.complaint);
+    rgp_door_result_clear(&result);
     if (!shown) {
         return command_refuse(j->self, "this terminal cannot be written on; use --to VALUE or --least");
     }

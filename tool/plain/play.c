@@ -3,6 +3,7 @@
 
 #include "live.h"
 #include "runtime/event_line.h"
+#include "runtime/ports.h"
 
 #include <stdio.h>
 #include <stdlib.h>
@@ -11,8 +12,12 @@
 static void print_begin(const rgp_door_setup *setup)
 {
     const rgp_image_header *image = setup->rig->image;
-    printf("rig %s on the simulated port, every %g ms, seed %" G_GUINT64_FORMAT,
-           rgp_image_text(image, RGP_NAME_RIG, 0, 0), image->tick_us / 1000.0, setup->seed);
+    const bool real = rgp_ports_is_real(setup->rig);
+    printf("rig %s on the %s port, every %g ms", rgp_image_text(image, RGP_NAME_RIG, 0, 0),
+           real ? setup->rig->hookup->port : "simulated", image->tick_us / 1000.0);
+    if (!real) {
+        printf(", seed %" G_GUINT64_FORMAT, setup->seed);
+    }
     if (setup->length_us) {
         printf(", for %g s", (double)setup->length_us / 1e6);
     }
@@ -41,6 +46,9 @@ static void print_end(const rgp_door_setup *setup, const rgp_door_result *r, con
     }
     if (r->fault != RGP_OK) {
         printf("the port is lost: %s\n", rgp_status_text(r->fault));
+    }
+    if (r->account) {
+        puts(r->account);
     }
     if (r->delay.ticks) {
         printf("lateness of the ticks: half within %.3g ms, 99 %% within %.3g ms, worst %.3g ms\n",
@@ -118,7 +126,7 @@ int play(const command *self, rgp_door_setup *setup, play_style style)
         if (style != PLAY_JSON) {
             print_end(setup, &result, &p.lines);
         }
-        g_free(result.complaint);
+        rgp_door_result_clear(&result);
         status =
             result.fault != RGP_OK || result.record_failed || result.gaps || p.lines.faults ? EXIT_FAULT : EXIT_DONE;
     } else {

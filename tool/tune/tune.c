@@ -1,4 +1,5 @@
 /* rigpulse tune: gains changed while the loop runs, tests, figures, and back to any of the tries. */
+#include "tool/port_option.h"
 #include "tune.h"
 
 #include "tool/begin.h"
@@ -285,6 +286,7 @@ static int run_tune(const command *self, int argc, char **argv)
         {"pace", 0, 0, G_OPTION_ARG_FILENAME, &o.pace, "on the whole screen: so many times as fast as the wall clock",
          "NUMBER"},
         {"seed", 0, 0, G_OPTION_ARG_FILENAME, &o.seed, "of the simulated noise; 1 if not said", "NUMBER"},
+        PORT_ENTRIES,
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
     int status;
@@ -294,7 +296,8 @@ static int run_tune(const command *self, int argc, char **argv)
     tuning t = {.self = self, .path = argv[1], .tries = g_array_new(FALSE, FALSE, sizeof(tune_try))};
     g_array_set_clear_func(t.tries, clear_try);
     t.file = rigfile_load(self, argv[1]);
-    status = t.file ? tune_it(&t, &o, argv[2]) : EXIT_USAGE;
+    status = t.file && port_option_fits(self, t.file, false, o.seed != NULL, o.pace != NULL) ? tune_it(&t, &o, argv[2])
+                                                                                             : EXIT_USAGE;
     rgp_rig_free(t.file);
     g_array_unref(t.tries);
     char **const texts[] = {&o.step, &o.push, &o.over, &o.within, &o.picture, &o.script, &o.seed, &o.pace};

@@ -25,7 +25,7 @@ static void begin_anew(tune_view *v)
     rgp_door_result result;
     rgp_door_stop(v->door);
     rgp_door_end(v->door, &result);
-    g_free(result.complaint);
+    rgp_door_result_clear(&result);
     v->renews = v->testing = v->stepped = v->stopped = false;
     v->disturbed = 0;
     if (v->next) {
@@ -107,7 +107,7 @@ int tune_by_keys(tuning *t)
     g_array_unref(v.chart.item);
     prompt_end(&v.prompt);
     note_clear(&v.note);
-    g_free(result.complaint);
+    rgp_door_result_clear(&result);
     if (!shown) {
         return command_refuse(t->self, "this terminal cannot be written on; use --step, --push or --disturb");
     }

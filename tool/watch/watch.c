@@ -41,10 +41,24 @@ static void describe_complaint(watching *w)
     }
 }
 
+/* Of a real device: what is wrong is said when it begins, and that it is over. */
+static void describe_trouble(watching *w)
+{
+    g_autofree char *trouble = rgp_door_trouble(w->door);
+    if (trouble && !w->trouble) {
+        watch_say(w, "%s", trouble);
+    } else if (!trouble && w->trouble) {
+        watch_say(w, "it is back");
+    }
+    g_free(w->trouble);
+    w->trouble = g_steal_pointer(&trouble);
+}
+
 static void show_look(void *self)
 {
     watching *w = self;
     describe_complaint(w);
+    describe_trouble(w);
     w->view.history = rgp_door_look(w->door);
     follow(w);
 }
@@ -114,6 +128,9 @@ static int describe_end(const watching *w, const rgp_door_result *r)
     if (r->gaps > 0) {
         printf("%" G_GUINT64_FORMAT " ticks are missing in what was shown and recorded\n", r->gaps);
     }
+    if (r->account) {
+        printf("%s\n", r->account);
+    }
     if (r->complaint) {
         printf("%s\n", r->complaint);
     } else if (w->recording) {
@@ -182,20 +199,21 @@ static int watch_door(const command *self, const char *path, rgp_door_setup *set
             ? command_refuse(self, "this terminal ('%s') cannot be written on; try 'rigpulse run'", term ? term : "")
         : recorded ? (result.record_failed ? EXIT_FAULT : EXIT_DONE)
                    : describe_end(&w, &result);
-    g_free(result.complaint);
+    rgp_door_result_clear(&result);
     end_view(&w);
+    g_free(w.trouble);
     return status;
 }
 
-static int watch_file(const command *self, const char *path, rgp_door_setup *setup)
+static int watch_file(const command *self, const char *path, const begin_options *o, rgp_door_setup *setup)
 {
     rgp_rig *rig = rigfile_load(self, path);
-    if (!rig) {
-        return EXIT_USAGE;
-    }
-    setup->rig = rig;
     const bool screen = isatty(STDIN_FILENO) && isatty(STDOUT_FILENO);
-    const int status = screen ? watch_door(self, path, setup) : play(self, setup, false);
+    int status = EXIT_USAGE;
+    if (rig && begin_fits(self, o, rig)) {
+        setup->rig = rig;
+        status = screen ? watch_door(self, path, setup) : play(self, setup, PLAY_ALL);
+    }
     rgp_rig_free(rig);
     return status;
 }
@@ -228,7 +246,7 @@ static int run_watch(const command *self, int argc, char **argv)
         } else if (from) {
             status = watch_recording(self, from, &o, &setup);
         } else if (begin_parse(self, &o, &setup)) {
-            status = watch_file(self, argv[1], &setup);
+            status = watch_file(self, argv[1], &o, &setup);
         }
     }
     begin_clear(&o);

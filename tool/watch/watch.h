@@ -29,6 +29,7 @@ typedef struct watching {
     gint64 clear_until; /* a second press clears the faults */
     bool *changed;      /* by parameter: a person has changed it */
     bool complained;    /* of the recording; once is enough */
+    char *trouble;      /* of a real device, that has been said; NULL: none */
 } watching;
 
 /* Said at the bottom for a while; a line that is asked for there. */

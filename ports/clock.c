@@ -1,5 +1,4 @@
-/* The clock of the simulated port: the tick's time, paced by absolute deadlines, with leaps and stops as disturbances.
- */
+/* Deadlines on the wall clock. */
 #include "clock.h"
 
 #include <errno.h>
@@ -9,7 +8,7 @@
 #include <sys/prctl.h>
 #endif
 
-static uint64_t wall_ns(void)
+uint64_t clock_wall_ns(void)
 {
     struct timespec now;
     clock_gettime(CLOCK_MONOTONIC, &now);
@@ -36,6 +35,19 @@ void clock_begin(wall_clock *p)
     p->begun = false;
 }
 
+void clock_begin_at(wall_clock *p, uint64_t time_us)
+{
+    p->begun = true;
+    p->start_ns = clock_wall_ns();
+    p->start_us = time_us;
+}
+
+uint64_t clock_time_us(const wall_clock *p, uint64_t wall_ns)
+{
+    const int64_t time_us = (int64_t)p->start_us + ((int64_t)wall_ns - (int64_t)p->start_ns) / 1000;
+    return time_us > 0 ? (uint64_t)time_us : 0;
+}
+
 /* Linux lets a sleep end up to 50 us late, to save power, unless the thread wants it sharper. */
 static void sleep_sharply(void)
 {
@@ -46,19 +58,21 @@ static void sleep_sharply(void)
 
 void clock_sleep(wall_clock *p, uint64_t time_us)
 {
-    if (!p->begun) {
-        p->begun = true;
+    if (!p->sharp) {
+        p->sharp = true;
         sleep_sharply();
-        p->start_ns = wall_ns();
-        p->start_us = time_us;
+    }
+    if (!p->begun) {
+        clock_begin_at(p, time_us);
     }
     const double times = p->times > 0.0 ? p->times : 1.0;
-    const uint64_t due = p->start_ns + (uint64_t)((double)(time_us - p->start_us) * 1000.0 / times);
+    const uint64_t ahead_us = time_us > p->start_us ? time_us - p->start_us : 0;
+    const uint64_t due = p->start_ns + (uint64_t)((double)ahead_us * 1000.0 / times);
     const struct timespec until = {(time_t)(due / 1000000000u), (long)(due % 1000000000u)};
     if (clock_nanosleep(CLOCK_MONOTONIC, TIMER_ABSTIME, &until, NULL) == EINTR) {
         return;
     }
-    const uint64_t now = wall_ns();
+    const uint64_t now = clock_wall_ns();
     count(p, now > due ? (now - due) / 1000u : 0);
 }
 
