@@ -81,10 +81,9 @@ static rgp_status port_edges(void *self, uint16_t sensor, uint64_t until_us, rgp
 
 static rgp_status port_write(void *self, uint16_t actuator, float value)
 {
-    (void)self;
-    (void)actuator;
+    const rgp_replay *r = self;
     (void)value;
-    return RGP_OK;
+    return rgp_engine_is_lost(&r->engine, actuator) ? RGP_E_CHANNEL : RGP_OK;
 }
 
 /* ---- a row ----------------------------------------------------------------------------------------- */

@@ -1,6 +1,8 @@
 /* The options with which a rig is set going, read and checked. */
 #include "begin.h"
 
+#include "rigfile.h"
+
 #include <string.h>
 
 #define SHORTEST_S 1e-6
@@ -92,7 +94,7 @@ bool begin_parse(const command *self, const begin_options *o, rgp_door_setup *se
 
 bool begin_fits(const command *self, const begin_options *o, const rgp_rig *rig)
 {
-    return port_option_fits(self, rig, o->fast, o->seed != NULL, o->pace != NULL);
+    return rigfile_fits_port(self, rig, o->fast, o->seed != NULL, o->pace != NULL);
 }
 
 bool begin_any_of_rig(const begin_options *o)

@@ -92,8 +92,11 @@ bool command_options(const command *self, const GOptionEntry *entries, int *argc
                                        *self->arguments ? self->arguments : "no arguments");
         return false;
     }
-    *status = EXIT_USAGE;
-    return port_option_take(self);
+    if (!port_option_take(&error)) {
+        *status = command_refuse(self, "%s", error->message);
+        return false;
+    }
+    return true;
 }
 
 bool command_seed(const command *self, const char *text, uint64_t *seed)

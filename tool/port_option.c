@@ -5,7 +5,7 @@
 
 port_option port_options;
 
-bool port_option_take(const command *self)
+bool port_option_take(GError **error)
 {
     if (port_options.guard) {
         rgp_ports_guard();
@@ -17,24 +17,7 @@ bool port_option_take(const command *self)
     for (const rgp_catalog *c = rgp_ports_catalog(); c; c = c->next) {
         g_string_append_printf(all, "%s%s", all->len ? ", " : "", c->port);
     }
-    command_refuse(self, "--port %s: there is no such port; there are: %s", port_options.port, all->str);
+    g_set_error(error, G_OPTION_ERROR, G_OPTION_ERROR_BAD_VALUE, "--port %s: there is no such port; there are: %s",
+                port_options.port, all->str);
     return false;
-}
-
-bool port_option_fits(const command *self, const rgp_rig *rig, bool fast, bool seed, bool pace)
-{
-    const struct {
-        bool asked;
-        const char *option;
-    } simulated[] = {{fast, "--fast"}, {seed, "--seed"}, {pace, "--pace"}};
-    for (size_t i = 0; i < G_N_ELEMENTS(simulated) && rgp_ports_is_real(rig); i++) {
-        if (simulated[i].asked) {
-            command_refuse(self,
-                           "%s is for the simulated port; this rig is hooked up to '%s': leave it out, or add "
-                           "--port sim",
-                           simulated[i].option, rig->hookup->port);
-            return false;
-        }
-    }
-    return true;
 }

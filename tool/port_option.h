@@ -2,9 +2,8 @@
 #ifndef TOOL_PORT_OPTION_H
 #define TOOL_PORT_OPTION_H
 
-#include "command.h"
-
-#include "rigpulse/lang.h"
+#include <glib.h>
+#include <stdbool.h>
 
 /* As they were given on the command line. */
 typedef struct port_option {
@@ -28,12 +27,8 @@ extern port_option port_options;
             "real devices: a second process brings them to rest when this one is killed", NULL \
     }
 
-/* They count for each rig that is compiled and opened from now on. False when there is no such port, which has been
- * said. */
-bool port_option_take(const command *self);
-
-/* What only a simulated port can heed, for a rig on a real one: false when something of it is asked, which has been
- * said. */
-bool port_option_fits(const command *self, const rgp_rig *rig, bool fast, bool seed, bool pace);
+/* They count for each rig that is compiled and opened from now on. False with *error when there is no
+ * such port. */
+bool port_option_take(GError **error);
 
 #endif

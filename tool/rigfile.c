@@ -62,3 +62,21 @@ char *rigfile_driving_lines(const rgp_rig *rig, const char *actuator, uint32_t b
     }
     return g_string_free(told, lines == 0);
 }
+
+bool rigfile_fits_port(const command *self, const rgp_rig *rig, bool fast, bool seed, bool pace)
+{
+    const struct {
+        bool asked;
+        const char *option;
+    } simulated[] = {{fast, "--fast"}, {seed, "--seed"}, {pace, "--pace"}};
+    for (size_t i = 0; i < G_N_ELEMENTS(simulated) && rgp_ports_is_real(rig); i++) {
+        if (simulated[i].asked) {
+            command_refuse(self,
+                           "%s is for the simulated port; this rig is hooked up to '%s': leave it out, or add "
+                           "--port sim",
+                           simulated[i].option, rig->hookup->port);
+            return false;
+        }
+    }
+    return true;
+}

@@ -289,7 +289,7 @@ static int run_calibrate(const command *self, int argc, char **argv)
     } else if (sound) {
         c.file = rigfile_load(self, c.path);
     }
-    if (!c.file || !port_option_fits(self, c.file, o.fast, o.seed != NULL, false)) {
+    if (!c.file || !rigfile_fits_port(self, c.file, o.fast, o.seed != NULL, false)) {
         /* taken back, or said already */
     } else if (trial_is_meant(c.name, c.file->image)) {
         status = try_actuator(&c);

@@ -469,7 +469,7 @@ static int run_inspect(const command *self, int argc, char **argv)
     }
     rgp_rig *rig = rigfile_load(self, argv[1]);
     inspection in = {0};
-    if (!rig || !port_option_fits(self, rig, fast, false, false)) {
+    if (!rig || !rigfile_fits_port(self, rig, fast, false, false)) {
         rgp_rig_free(rig);
         return EXIT_USAGE;
     }

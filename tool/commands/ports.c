@@ -1,8 +1,8 @@
 /* rigpulse ports: which ports there are, which serial devices this machine has, and what one of them prints. */
 #include "tool/command.h"
 
-#include "ports/serial/listen.h"
 #include "runtime/interrupt.h"
+#include "runtime/listen.h"
 #include "runtime/ports.h"
 
 #include <libserialport.h>

@@ -132,7 +132,7 @@ static int run_jog(const command *self, int argc, char **argv)
     jog j = {.self = self, .path = argv[1], .least = -1.0};
     j.file = rigfile_load(self, argv[1]);
     status =
-        j.file && port_option_fits(self, j.file, o.fast, o.seed != NULL, false) ? jog_it(&j, &o, argv[2]) : EXIT_USAGE;
+        j.file && rigfile_fits_port(self, j.file, o.fast, o.seed != NULL, false) ? jog_it(&j, &o, argv[2]) : EXIT_USAGE;
     rgp_rig_free(j.rig);
     rgp_rig_free(j.file);
     g_free(o.to);

@@ -296,8 +296,8 @@ static int run_tune(const command *self, int argc, char **argv)
     tuning t = {.self = self, .path = argv[1], .tries = g_array_new(FALSE, FALSE, sizeof(tune_try))};
     g_array_set_clear_func(t.tries, clear_try);
     t.file = rigfile_load(self, argv[1]);
-    status = t.file && port_option_fits(self, t.file, false, o.seed != NULL, o.pace != NULL) ? tune_it(&t, &o, argv[2])
-                                                                                             : EXIT_USAGE;
+    status = t.file && rigfile_fits_port(self, t.file, false, o.seed != NULL, o.pace != NULL) ? tune_it(&t, &o, argv[2])
+                                                                                              : EXIT_USAGE;
     rgp_rig_free(t.file);
     g_array_unref(t.tries);
     char **const texts[] = {&o.step, &o.push, &o.over, &o.within, &o.picture, &o.script, &o.seed, &o.pace};

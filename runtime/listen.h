@@ -1,6 +1,6 @@
 /* A look at what a device prints: how often, in which columns, with which values. */
-#ifndef PORTS_SERIAL_LISTEN_H
-#define PORTS_SERIAL_LISTEN_H
+#ifndef RUNTIME_LISTEN_H
+#define RUNTIME_LISTEN_H
 
 #include <glib.h>
 #include <stdbool.h>

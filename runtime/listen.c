@@ -1,10 +1,9 @@
 /* A look at what a device prints. */
 #include "listen.h"
 
-#include "line.h"
-#include "tty.h"
-
 #include "ports/clock.h"
+#include "ports/serial/line.h"
+#include "ports/serial/tty.h"
 #include "rigpulse/lang.h"
 
 #include <errno.h>
