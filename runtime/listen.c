@@ -119,26 +119,51 @@ static void take_fields(listening *l, json_t *object, const char *before, unsign
     }
 }
 
-static void take_heading(const listening *l)
+static bool any_numbers(const rgp_heard *h)
 {
-    for (guint i = 0; i < l->cells.cell->len; i++) {
-        rgp_heard_column *c = column_at(l->heard, i);
-        if (c && !c->name) {
-            c->name = rgp_make_printable(g_strdup(l->cells.cell->pdata[i]), false);
-        }
+    bool any = false;
+    for (guint i = 0; i < h->column->len; i++) {
+        any |= g_array_index(h->column, rgp_heard_column, i).numbers > 0;
+    }
+    return any;
+}
+
+static void take_heading(const rgp_heard *h, const GPtrArray *cells)
+{
+    for (guint i = 0; i < MIN(cells->len, h->column->len); i++) {
+        rgp_heard_column *c = &g_array_index(h->column, rgp_heard_column, i);
+        c->name = c->name ? c->name : rgp_make_printable(g_strdup(cells->pdata[i]), false);
     }
 }
 
-/* A row of words is a heading where the columns have been numbers, or have not been seen yet and there are several. */
-static bool names_columns(const listening *l)
+static void take_cells(rgp_heard *h, const GPtrArray *cells)
 {
-    bool numbers = false, words = false;
-    for (guint i = 0; i < l->heard->column->len; i++) {
-        const rgp_heard_column *c = &g_array_index(l->heard->column, rgp_heard_column, i);
-        numbers |= c->numbers > 0;
-        words |= c->words > 0;
+    for (guint i = 0; i < cells->len; i++) {
+        take_cell(column_at(h, i), cells->pdata[i]);
     }
-    return line_is_heading(&l->cells) && (numbers || (!words && l->cells.cell->len > 1));
+}
+
+/* A row of words names the columns when numbers have come before it, or come in the row behind it; else it is one of
+ * words. */
+static void take_row(listening *l)
+{
+    const bool words = line_is_heading(&l->cells);
+    if (words && any_numbers(l->heard)) {
+        take_heading(l->heard, l->cells.cell);
+        return;
+    }
+    if (words && l->cells.named->len == 0) {
+        line_name_columns(&l->cells); /* perhaps */
+        return;
+    }
+    if (l->cells.named->len > 0 && words) {
+        take_cells(l->heard, l->cells.named);
+    }
+    take_cells(l->heard, l->cells.cell);
+    if (l->cells.named->len > 0 && !words) {
+        take_heading(l->heard, l->cells.named);
+    }
+    g_ptr_array_set_size(l->cells.named, 0);
 }
 
 static void note_unread(rgp_heard *h, const char *line, const char *why)
@@ -165,12 +190,8 @@ static void take_line(void *self, const char *line)
         note_unread(l->heard, line, why);
     } else if (l->cells.json) {
         take_fields(l, l->cells.object, "", 0);
-    } else if (names_columns(l)) {
-        take_heading(l);
     } else {
-        for (guint i = 0; i < l->cells.cell->len; i++) {
-            take_cell(column_at(l->heard, i), l->cells.cell->pdata[i]);
-        }
+        take_row(l);
     }
 }
 

@@ -1,7 +1,7 @@
 /* Helpers for all tests: folders, files, rigs on the simulated port, and the tool as a child process. */
 #include "support.h"
 
-#include "sim/sim.h"
+#include "runtime/ports.h"
 
 #include <math.h>
 #include <stdio.h>
@@ -19,7 +19,7 @@ static void keep_event(void *self, const rgp_event *event)
 void bench_open(bench *b, const char *text)
 {
     *b = (bench){0};
-    b->rig = rgp_rig_compile("test.rig", text, strlen(text), rgp_sim_catalog());
+    b->rig = rgp_rig_compile("test.rig", text, strlen(text), rgp_ports_catalog());
     assert_non_null(b->rig);
     if (!b->rig->image) {
         fail_msg("%s", rgp_rig_report(b->rig));

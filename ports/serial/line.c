@@ -175,8 +175,8 @@ bool line_number(const char *text, double *number)
 {
     char *end;
     *number = g_ascii_strtod(text, &end);
-    const bool begins = g_ascii_isdigit(*text) || strchr("+-.", *text);
-    return end != text && *end == '\0' && begins && isfinite(*number);
+    const bool decimal = text[strspn(text, "0123456789+-.eE")] == '\0';
+    return end != text && *end == '\0' && decimal && isfinite(*number);
 }
 
 bool line_is_heading(const line_cells *c)

@@ -11,6 +11,8 @@
 #include <string.h>
 #include <unistd.h>
 
+#define FIRST_MS  1000     /* for the first line of each device */
+#define LOOK_MS   5
 #define AGAIN_MS  100      /* while a device is away, or is starting */
 #define REPEAT_US 1000000u /* the engine writes each output at least so often: a device that has gone is noticed */
 
@@ -209,6 +211,26 @@ static bool begin_wake(rgp_serial *s, GError **error)
     return g_unix_open_pipe(s->wake, FD_CLOEXEC, error);
 }
 
+static bool all_have_spoken(rgp_serial *s)
+{
+    bool all = true;
+    for (unsigned i = 0; i < s->devices; i++) {
+        device *d = &s->device[i];
+        g_mutex_lock(&d->lock);
+        all &= d->lines > 0 || d->sensors == 0;
+        g_mutex_unlock(&d->lock);
+    }
+    return all;
+}
+
+/* So that the first tick has readings, where they come at once. */
+static void wait_for_lines(rgp_serial *s)
+{
+    for (int waited = 0; waited < FIRST_MS && !all_have_spoken(s); waited += LOOK_MS) {
+        g_usleep(LOOK_MS * 1000);
+    }
+}
+
 rgp_serial *rgp_serial_new(const rgp_rig *rig, bool guard, GError **error)
 {
     if (!rgp_serial_check(rig, rig->hookup, error)) {
@@ -233,8 +255,9 @@ rgp_serial *rgp_serial_new(const rgp_rig *rig, bool guard, GError **error)
         rgp_serial_free(s);
         return NULL;
     }
-    clock_begin_at(&s->clock, 0);
     s->reader = g_thread_new("wire", read_all, s);
+    wait_for_lines(s);
+    clock_begin_at(&s->clock, 0);
     return s;
 }
 

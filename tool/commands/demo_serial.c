@@ -52,9 +52,12 @@ int demo_serial(const command *self, const char *path, const char *length, const
 {
     double seconds = LONGEST_S;
     uint64_t seed;
-    const char *why = "it must be above 0";
-    if (length && (!rgp_quantity_parse(length, "s", &seconds, &why) || !(seconds > 0.0 && seconds <= LONGEST_S))) {
+    const char *why;
+    if (length && !rgp_quantity_parse(length, "s", &seconds, &why)) {
         return command_refuse(self, "--for %s: %s; for example --for 60s", length, why);
+    }
+    if (!(seconds > 0.0 && seconds <= LONGEST_S)) {
+        return command_refuse(self, "--for %s: it must be above 0 and at most %g s", length, LONGEST_S);
     }
     rgp_rig *rig = command_seed(self, seed_text, &seed) ? rigfile_load(self, path) : NULL;
     const int status = rig ? play_rig(self, rig, path, seconds, seed) : EXIT_USAGE;

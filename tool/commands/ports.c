@@ -191,11 +191,13 @@ static bool read_speed(const command *self, const char *text, unsigned *speed)
 static int listen_to(const command *self, const ports_options *o)
 {
     double seconds = LISTEN_S;
-    const char *why = "it must be above 0 and at most an hour";
+    const char *why;
     unsigned speed;
-    if (o->length &&
-        (!rgp_quantity_parse(o->length, "s", &seconds, &why) || !(seconds > 0.0 && seconds <= LONGEST_S))) {
+    if (o->length && !rgp_quantity_parse(o->length, "s", &seconds, &why)) {
         return command_refuse(self, "--for %s: %s; for example --for 10s", o->length, why);
+    }
+    if (!(seconds > 0.0 && seconds <= LONGEST_S)) {
+        return command_refuse(self, "--for %s: it must be above 0 and at most %g s", o->length, LONGEST_S);
     }
     if (!read_speed(self, o->speed, &speed)) {
         return EXIT_USAGE;
