@@ -414,6 +414,14 @@ rgp_extent rgp_history_extent(const rgp_history *h, uint32_t column, uint64_t fr
     return e;
 }
 
+/* A loop that has cut out for good says so in its sentence. */
+bool rgp_occurrence_is_fault(const rgp_occurrence *o)
+{
+    const bool for_good = o->says && g_str_has_prefix(o->says, "fault");
+    const rgp_event event = {.kind = o->kind, .value = for_good ? 0.0f : 1.0f};
+    return rgp_event_is_fault(&event);
+}
+
 const GPtrArray *rgp_history_occurrences(const rgp_history *h)
 {
     return h->occurrence;

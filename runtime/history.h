@@ -25,6 +25,9 @@ typedef struct rgp_occurrence {
     char *why, *did; /* of a rule that fired; else NULL */
 } rgp_occurrence;
 
+/* As rgp_event_is_fault() says of its event. */
+bool rgp_occurrence_is_fault(const rgp_occurrence *o);
+
 #define RGP_HISTORY_BYTES (192u << 20) /* holds an hour of 16 channels at 100 Hz five times over */
 
 /* `bytes_most` bounds the columns, and with them the events, to the newest hundred thousand (0: all is kept). The image

@@ -323,7 +323,7 @@ static void put_connection(const rgp_heard_column *c, const char *name, guint nu
     g_string_append_c(to, '\n');
 }
 
-/* Columns of one word, or of many, are no readings. */
+/* A column that has said one word may be a switch that did not change meanwhile; one of many words is no reading. */
 char *rgp_heard_lines(const rgp_heard *h)
 {
     GString *sensors = g_string_new(NULL), *connections = g_string_new(NULL);
@@ -333,6 +333,9 @@ char *rgp_heard_lines(const rgp_heard *h)
             g_autofree char *name = name_for(c, i + 1);
             put_sensor(h, c, name, sensors);
             put_connection(c, name, i + 1, connections);
+        } else if (c->words == 1) {
+            g_string_append_printf(connections, "    # column %u has only said \"%s\": listen while it changes\n",
+                                   i + 1, c->word[0]);
         }
     }
     g_string_append_printf(sensors, "\nhookup serial\n    device board: path \"%s\", speed %u%s\n%s", h->path, h->speed,

@@ -107,15 +107,16 @@ static void test_orders(void **unused)
 
 /* ---- the port and its device ------------------------------------------------------------------------- */
 
-#define RIG                                                                                                        \
-    "rig quay\ntick 10 ms\nsensor level counts 0..4095, every 1 s\nsensor warm counts -400..400, every 1 s\n"       \
-    "sensor door switch, every 1 s\nactuator pump percent 0..100, rest at 5\nactuator lamp switch, rest at off\n"   \
-    "on door goes on\n    lamp on\nsignal w = warm | line 0.1 K/counts, 0 °C\nwhile level above 9 counts\n"          \
+#define RIG                                                                                                       \
+    "rig quay\ntick 10 ms\nsensor level counts 0..4095, every 1 s\nsensor warm counts -400..400, every 1 s\n"     \
+    "sensor door switch, every 1 s\nactuator pump percent 0..100, rest at 5\nactuator lamp switch, rest at off\n" \
+    "on door goes on\n    lamp on\nsignal w = warm | line 0.1 K/counts, 0 °C\nwhile level above 9 counts\n"      \
     "    pump 80 % for 100 s\non w goes above 39 °C\n    mark \"hot\"\nhookup serial\n"
 
-#define BOARD                                                                                                     \
-    "    device board: path \"board.tty\", start \"hello\", end \"bye\"\n    level takes column 1 of board\n"     \
-    "    warm takes column 2 of board: times 10, plus 1\n    door takes column 3 of board: on \"open\", off \"shut\"\n" \
+#define BOARD                                                                                                 \
+    "    device board: path \"board.tty\", start \"hello\", end \"bye\"\n    level takes column 1 of board\n" \
+    "    warm takes column 2 of board: times 10, plus 1\n    door takes column 3 of board: on \"open\", off " \
+    "\"shut\"\n"                                                                                              \
     "    pump sends \"pump {}\" to board\n    lamp sends \"lamp {}\" to board\n"
 
 typedef struct wire {
@@ -214,7 +215,8 @@ static void test_readings(void **unused)
         tick(&w);
         for (uint32_t k = 0; k < 3; k++) {
             const rgp_reading is = reading(&w, k);
-            if (isnan(wanted[k]) ? is.quality != RGP_MISSING : (double)is.value != wanted[k] || is.quality != RGP_GOOD) {
+            if (isnan(wanted[k]) ? is.quality != RGP_MISSING
+                                 : (double)is.value != wanted[k] || is.quality != RGP_GOOD) {
                 fail_msg("case %zu, sensor %u: %g, %s", i, k, (double)is.value, rgp_quality_text(is.quality));
             }
         }
@@ -226,8 +228,8 @@ static void test_readings(void **unused)
     end(&w);
 }
 
-/* What is driven arrives, once; a wire that is pulled makes readings missing and actuators nobody's; one that comes back
- * is opened, told its start order and rest, and goes on. */
+/* What is driven arrives, once; a wire that is pulled makes readings missing and actuators nobody's; one that comes
+ * back is opened, told its start order and rest, and goes on. */
 static void test_a_pulled_wire(void **unused)
 {
     (void)unused;
@@ -359,12 +361,11 @@ static void test_names(void **unused)
     };
     for (size_t i = 0; i < G_N_ELEMENTS(cases); i++) {
         wire w;
-        g_autofree char *text =
-            g_strconcat(RIG "    ", cases[i].device,
-                        "\n    level takes \"level\" of board\n    warm takes \"warm\" of board\n"
-                        "    door takes \"door\" of board\n    pump sends \"p{}\" to board\n"
-                        "    lamp sends \"l{}\" to board\n",
-                        NULL);
+        g_autofree char *text = g_strconcat(RIG "    ", cases[i].device,
+                                            "\n    level takes \"level\" of board\n    warm takes \"warm\" of board\n"
+                                            "    door takes \"door\" of board\n    pump sends \"p{}\" to board\n"
+                                            "    lamp sends \"l{}\" to board\n",
+                                            NULL);
         begin_rig(&w, text);
         open_port(&w);
         rgp_standin_write(w.device, cases[i].lines);
@@ -377,9 +378,11 @@ static void test_names(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_cells),        cmocka_unit_test(test_bytes_become_lines), cmocka_unit_test(test_orders),
-        cmocka_unit_test(test_readings),     cmocka_unit_test(test_a_pulled_wire),      cmocka_unit_test(test_rest_and_the_end),
-        cmocka_unit_test(test_a_full_wire),  cmocka_unit_test(test_the_contract),       cmocka_unit_test(test_names),
+        cmocka_unit_test(test_cells),         cmocka_unit_test(test_bytes_become_lines),
+        cmocka_unit_test(test_orders),        cmocka_unit_test(test_readings),
+        cmocka_unit_test(test_a_pulled_wire), cmocka_unit_test(test_rest_and_the_end),
+        cmocka_unit_test(test_a_full_wire),   cmocka_unit_test(test_the_contract),
+        cmocka_unit_test(test_names),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -1,5 +1,5 @@
-/* A newcomer connects a device that prints lines: by the tool alone, with a stand-in in a process of its own; and what is
- * said of hook-ups that cannot be. */
+/* A newcomer connects a device that prints lines: by the tool alone, with a stand-in in a process of its own; and what
+ * is said of hook-ups that cannot be. */
 #include "support.h"
 
 #include <jansson.h>
@@ -8,18 +8,18 @@
 #include <string.h>
 #include <sys/wait.h>
 
-#define TUB                                                                                                  \
-    "rig tub\ntick 10 ms\nsensor level counts 0..4095, every 100 ms\nsensor lid switch, every 100 ms\n"       \
-    "actuator pump percent 0..100, rest at 0\n"                                                              \
-    "signal depth = level | line 0.004 cm/counts, 0 cm | smooth 20 ms\nwhile depth below 8 cm\n"             \
+#define TUB                                                                                             \
+    "rig tub\ntick 10 ms\nsensor level counts 0..4095, every 100 ms\nsensor lid switch, every 100 ms\n" \
+    "actuator pump percent 0..100, rest at 0\n"                                                         \
+    "signal depth = level | line 0.004 cm/counts, 0 cm | smooth 20 ms\nwhile depth below 8 cm\n"        \
     "    pump 70 % for 1 s\nnever pump above 90 while lid is on\n"
 
-#define WIRED                                                                                                    \
-    "hookup serial\n    device board: path \"board.tty\"\n    level takes \"level\" of board\n"                   \
+#define WIRED                                                                                   \
+    "hookup serial\n    device board: path \"board.tty\"\n    level takes \"level\" of board\n" \
     "    lid takes \"lid\" of board: on \"open\", off \"shut\"\n    pump sends \"pump {}\" to board: every 1 s\n"
 
-#define SIM                                                                                             \
-    "hookup sim\n    tank t: filled by pump, inflow 200 ml/s, runup 20 ms, area 60 cm2, height 12 cm, start 2 cm\n"                                 \
+#define SIM                                                                                                         \
+    "hookup sim\n    tank t: filled by pump, inflow 200 ml/s, runup 20 ms, area 60 cm2, height 12 cm, start 2 cm\n" \
     "    level sees t depth: 0 at 0 cm, 3000 at 12 cm, noise 3\n    lid reads 0\n"
 
 /* ---- what is said ------------------------------------------------------------------------------------ */
@@ -41,15 +41,18 @@ static void test_what_cannot_be(void **unused)
         {"    device board: path \"x\"\n    pmup sends \"{}\" to board\n", "did you mean 'pump'?"},
         {"    device board: path \"x\"\n    level takes column 1 of board\n    level takes column 2 of board\n",
          "'level' is connected twice"},
-        {"    device board: path \"x\"\n    at 3 s level stands\n", "nothing can be made to happen on the port 'serial'"},
+        {"    device board: path \"x\"\n    at 3 s level stands\n",
+         "nothing can be made to happen on the port 'serial'"},
         {"    device board: path 7\n", "expected 'path' in quotes"},
         {"    device board: spede 9600\n", "did you mean 'speed'?"},
         {"    device board: speed 9600\n", ":11: 'board' has no path"},
         {"    device board: path \"x\", speed 9601\n", "there is no speed 9601; there are 50, "},
         {"    device board: path \"x\", cr, crlf\n", "take either 'cr' or 'crlf'"},
-        {"    device board: path \"x\", json\n    level takes column 1 of board\n", "prints JSON, where fields have names"},
+        {"    device board: path \"x\", json\n    level takes column 1 of board\n",
+         "prints JSON, where fields have names"},
         {"    device board: path \"x\"\n    lid takes column 1 of board: times 2\n", "'lid' is a switch: leave out"},
-        {"    device board: path \"x\"\n    level takes column 1 of board: on \"a\", off \"b\"\n", "'level' is a number"},
+        {"    device board: path \"x\"\n    level takes column 1 of board: on \"a\", off \"b\"\n",
+         "'level' is a number"},
         {"    device board: path \"x\"\n    lid takes column 1 of board: on \"a\"\n", "and what for off"},
         {"    device board: path \"x\"\n    level takes column 1 of board: times 0\n", "times 0 is always the same"},
         {"    device board: path \"x\"\n    pump sends \"{}\" to board: on \"a\"\n", "'pump' is driven in numbers"},
@@ -57,7 +60,8 @@ static void test_what_cannot_be(void **unused)
          "'lid' takes the same column as 'level'"},
         {"    device board: path \"x\"\n", "actuator 'pump' is not connected"},
         {"\n", "needs a device"},
-        {"    device board: path \"/dev/null\"\nhookup serial\n    device b: path \"x\"\n", "is a hook-up to 'serial' already"},
+        {"    device board: path \"/dev/null\"\nhookup serial\n    device b: path \"x\"\n",
+         "is a hook-up to 'serial' already"},
     };
     char *folder = make_folder();
     for (size_t i = 0; i < G_N_ELEMENTS(cases); i++) {
@@ -134,7 +138,8 @@ static GPid spawn(const char *folder, const char *arguments, const char *output)
     g_auto(GStrv) argv = NULL;
     GPid pid = 0;
     assert_true(g_shell_parse_argv(line, NULL, &argv, NULL));
-    assert_true(g_spawn_async(folder, argv, NULL, G_SPAWN_SEARCH_PATH | G_SPAWN_DO_NOT_REAP_CHILD, NULL, NULL, &pid, NULL));
+    assert_true(
+        g_spawn_async(folder, argv, NULL, G_SPAWN_SEARCH_PATH | G_SPAWN_DO_NOT_REAP_CHILD, NULL, NULL, &pid, NULL));
     return pid;
 }
 
@@ -271,8 +276,8 @@ static void test_a_wire_that_is_pulled(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_what_cannot_be),         cmocka_unit_test(test_what_cannot_be_opened),
-        cmocka_unit_test(test_a_newcomer_connects_it), cmocka_unit_test(test_the_commands_on_it),
+        cmocka_unit_test(test_what_cannot_be),           cmocka_unit_test(test_what_cannot_be_opened),
+        cmocka_unit_test(test_a_newcomer_connects_it),   cmocka_unit_test(test_the_commands_on_it),
         cmocka_unit_test(test_a_process_that_is_killed), cmocka_unit_test(test_a_wire_that_is_pulled),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);

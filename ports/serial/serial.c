@@ -11,7 +11,7 @@
 #include <string.h>
 #include <unistd.h>
 
-#define FIRST_MS  1000     /* for the first line of each device */
+#define FIRST_MS  1000 /* for the first line of each device */
 #define LOOK_MS   5
 #define AGAIN_MS  100      /* while a device is away, or is starting */
 #define REPEAT_US 1000000u /* the engine writes each output at least so often: a device that has gone is noticed */

@@ -31,8 +31,7 @@ const rgp_mechanism_kind serial_device = {
 const rgp_sensor_kind serial_takes = {
     .word = "takes",
     .source = RGP_SOURCE_DEVICE,
-    .help = "a column of the lines that a device prints, by its number or by its name in the heading, or a field of "
-            "its JSON: each line is a new reading",
+    .help = "SENSOR takes column NUMBER of DEVICE, or SENSOR takes \"NAME\" of DEVICE",
     .setting =
         {
             [TAKES_TIMES] = {"times", "", 1, -1e9, 1e9, false, "the raw reading is what is printed times this"},
@@ -46,7 +45,7 @@ const rgp_sensor_kind serial_takes = {
 const rgp_actuator_kind serial_sends = {
     .word = "sends",
     .mark = SENDS_MARK,
-    .help = "a line to a device whenever what is driven changes; " SENDS_MARK " in it becomes the value",
+    .help = "ACTUATOR sends \"TEXT\" to DEVICE; the value stands for " SENDS_MARK " in the text",
     .setting =
         {
             [SENDS_EVERY] = {"every", "s", 0, 0.001, 3600, false, "again after so long, where nothing has changed"},

@@ -75,10 +75,8 @@ static void add_settings(GPtrArray *to, const rgp_setting *s)
     }
 }
 
-static GPtrArray *words_of_hookups(void)
+static void add_words_of_port(GPtrArray *words, const rgp_catalog *catalog)
 {
-    const rgp_catalog *catalog = rgp_ports_catalog();
-    GPtrArray *words = words_of("hookup", false);
     for (uint32_t i = 0; catalog->mechanism[i]; i++) {
         const rgp_mechanism_kind *k = catalog->mechanism[i];
         add_word(words, k->word);
@@ -91,6 +89,18 @@ static GPtrArray *words_of_hookups(void)
         add_word(words, catalog->sensor[i]->word);
         add_settings(words, catalog->sensor[i]->setting);
         add_terminals(words, catalog->sensor[i]->disturbance);
+    }
+    for (uint32_t i = 0; catalog->actuator && catalog->actuator[i]; i++) {
+        add_word(words, catalog->actuator[i]->word);
+        add_settings(words, catalog->actuator[i]->setting);
+    }
+}
+
+static GPtrArray *words_of_hookups(void)
+{
+    GPtrArray *words = words_of("hookup", false);
+    for (const rgp_catalog *c = rgp_ports_catalog(); c; c = c->next) {
+        add_words_of_port(words, c);
     }
     return words;
 }

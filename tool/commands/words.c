@@ -41,6 +41,7 @@ static const char *unit_shown(const char *unit_text)
     }
     return strcmp(unit_text, RGP_UNIT_OWN) == 0        ? "its own unit, the first that is written"
            : strcmp(unit_text, RGP_UNIT_OWN_STEP) == 0 ? "its own unit, a difference"
+           : strcmp(unit_text, RGP_UNIT_TEXT) == 0     ? "a text in quotes"
                                                        : unit_text;
 }
 
@@ -69,13 +70,13 @@ static const char *setting_told(const rgp_setting *s, uint32_t i, GPtrArray *tex
 static void add_settings(entry *e, const rgp_setting *s, GPtrArray *texts)
 {
     for (uint32_t i = 0; i < RGP_KIND_SETTINGS_MAX && s[i].word; i++) {
-        const bool alone = !s[i].unit;
+        const bool bounded = s[i].unit && strcmp(s[i].unit, RGP_UNIT_TEXT) != 0;
         const rgp_word_setting one = {.word = s[i].word,
                                       .name = setting_told(s, i, texts),
                                       .unit = unit_shown(s[i].unit),
-                                      .least = alone || s[i].low <= -1e9 ? -INFINITY : s[i].low,
-                                      .greatest = alone || s[i].high >= 1e9 ? INFINITY : s[i].high,
-                                      .initial = alone ? NAN : s[i].initial};
+                                      .least = !bounded || s[i].low <= -1e9 ? -INFINITY : s[i].low,
+                                      .greatest = !bounded || s[i].high >= 1e9 ? INFINITY : s[i].high,
+                                      .initial = !bounded || s[i].initial < s[i].low ? NAN : s[i].initial};
         g_array_append_val(e->setting, one);
     }
 }
@@ -101,27 +102,43 @@ static void say_terminals(GString *to, const char *what, const rgp_terminal *t)
     }
 }
 
-static void add_catalog(GPtrArray *all, GPtrArray *texts)
+static void add_mechanism(GPtrArray *all, GPtrArray *texts, const char *group, const rgp_mechanism_kind *k)
 {
-    const rgp_catalog *catalog = rgp_ports_catalog();
-    for (uint32_t i = 0; catalog->mechanism[i]; i++) {
-        const rgp_mechanism_kind *k = catalog->mechanism[i];
-        GString *help = g_string_new(k->help), *form = g_string_new(k->word);
-        say_terminals(help, "driven by", k->input);
-        say_terminals(help, "can be seen", k->output);
-        say_terminals(help, "can happen", k->disturbance);
-        g_string_append(form, " NAME: SETTINGS");
-        for (uint32_t n = 0; n < RGP_KIND_TERMINALS_MAX && k->input[n].word; n++) {
-            g_string_append_printf(form, ", %s by ACTUATOR", k->input[n].word);
-        }
-        const rgp_word is = {"mechanism", k->word, keep_text(texts, form), keep_text(texts, help), "", NULL, NULL};
-        add_settings(new_entry(all, is), k->setting, texts);
+    GString *help = g_string_new(k->help), *form = g_string_new(k->word);
+    say_terminals(help, "driven by", k->input);
+    say_terminals(help, "can be seen", k->output);
+    say_terminals(help, "can happen", k->disturbance);
+    g_string_append(form, " NAME: SETTINGS");
+    for (uint32_t n = 0; n < RGP_KIND_TERMINALS_MAX && k->input[n].word; n++) {
+        g_string_append_printf(form, ", %s by ACTUATOR", k->input[n].word);
     }
+    const rgp_word is = {group, k->word, keep_text(texts, form), keep_text(texts, help), "", NULL, NULL};
+    add_settings(new_entry(all, is), k->setting, texts);
+}
+
+static void add_mechanisms(GPtrArray *all, GPtrArray *texts, const rgp_catalog *catalog)
+{
+    for (uint32_t i = 0; catalog->mechanism[i]; i++) {
+        add_mechanism(all, texts, catalog->thing, catalog->mechanism[i]);
+    }
+}
+
+static void add_sources(GPtrArray *all, GPtrArray *texts, const rgp_catalog *catalog)
+{
     for (uint32_t i = 0; catalog->sensor[i]; i++) {
         const rgp_sensor_kind *k = catalog->sensor[i];
         GString *help = g_string_new("how a sensor gets its readings");
         say_terminals(help, "can happen", k->disturbance);
         const rgp_word is = {"source", k->word, k->help, keep_text(texts, help), "", NULL, NULL};
+        add_settings(new_entry(all, is), k->setting, texts);
+    }
+}
+
+static void add_orders(GPtrArray *all, GPtrArray *texts, const rgp_catalog *catalog)
+{
+    for (uint32_t i = 0; catalog->actuator && catalog->actuator[i]; i++) {
+        const rgp_actuator_kind *k = catalog->actuator[i];
+        const rgp_word is = {"order", k->word, k->help, "how an actuator of a device is driven", "", NULL, NULL};
         add_settings(new_entry(all, is), k->setting, texts);
     }
 }
@@ -137,7 +154,12 @@ static GPtrArray *all_words(GPtrArray *texts)
             g_array_append_val(e->setting, setting);
         }
     }
-    add_catalog(all, texts);
+    void (*const add[])(GPtrArray *, GPtrArray *, const rgp_catalog *) = {add_mechanisms, add_sources, add_orders};
+    for (size_t i = 0; i < G_N_ELEMENTS(add); i++) {
+        for (const rgp_catalog *c = rgp_ports_catalog(); c; c = c->next) {
+            add[i](all, texts, c);
+        }
+    }
     return all;
 }
 

@@ -298,9 +298,9 @@ static void draw_time_axis(const view *v, int row, int column, int columns, doub
             break;
         }
         if (o->time <= right && o->until == o->time &&
-            (o->kind == RGP_EVENT_FIRED || o->kind == RGP_EVENT_MARK || o->kind == RGP_EVENT_FAULT)) {
+            (o->kind == RGP_EVENT_FIRED || o->kind == RGP_EVENT_MARK || rgp_occurrence_is_fault(o))) {
             const int at = (int)((o->time - left) / (right - left) * (columns - 1) + 0.5);
-            screen_put(row, column + at, 1, o->kind == RGP_EVENT_FAULT ? INK_BAD : INK_PLAIN,
+            screen_put(row, column + at, 1, rgp_occurrence_is_fault(o) ? INK_BAD : INK_PLAIN,
                        o->kind == RGP_EVENT_MARK ? "◆" : "▲");
         }
     }

@@ -4,9 +4,7 @@
 
 static void draw_event(const rgp_occurrence *o, bool shown, int row, int column, int width)
 {
-    const ink with = o->kind == RGP_EVENT_FAULT || o->kind == RGP_EVENT_GAVE_UP ? INK_BAD
-                     : o->kind == RGP_EVENT_FIRED                               ? INK_PLAIN
-                                                                                : INK_DIM;
+    const ink with = rgp_occurrence_is_fault(o) ? INK_BAD : o->kind == RGP_EVENT_FIRED ? INK_PLAIN : INK_DIM;
     screen_printf(row, column, 10, shown ? INK_STRONG : INK_DIM, "%9.3f", o->time);
     if (o->kind == RGP_EVENT_FIRED && o->why && o->did) {
         screen_printf(row, column + 11, width - 11, with, "line %u: %s   since %s", o->line, o->did, o->why);

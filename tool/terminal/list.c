@@ -85,9 +85,8 @@ static ink ink_of(const view *v, const view_item *i)
     }
     if (i->kind == ITEM_ACTUATOR) {
         const uint32_t actuator = i->index - rgp_image_actuator_slot(v->image, 0);
-        return rgp_history_value(v->history, rgp_history_owner(v->history, actuator), v->row) == (float)RGP_OWNER_REST
-                   ? INK_PLAIN
-                   : INK_GOOD;
+        const float owner = rgp_history_value(v->history, rgp_history_owner(v->history, actuator), v->row);
+        return owner == (float)RGP_OWNER_REST ? INK_PLAIN : owner == (float)RGP_OWNER_FAULT ? INK_BAD : INK_GOOD;
     }
     return INK_PLAIN;
 }

@@ -72,7 +72,7 @@ char *tune_breaks_off(const tuning *t, const rgp_event *event)
         return g_strdup_printf("the loop cut out: %s", rgp_trip_text(event->reason));
     }
     if (guarded || event->kind == RGP_EVENT_FAULT || event->kind == RGP_EVENT_STOPPED ||
-        event->kind == RGP_EVENT_STALLED) {
+        event->kind == RGP_EVENT_STALLED || event->kind == RGP_EVENT_LOST) {
         return g_strdup_printf("line %u: %s", rgp_event_line(t->image, event), rgp_event_subject(t->image, event));
     }
     return NULL;

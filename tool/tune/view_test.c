@@ -99,7 +99,8 @@ static const char *broken_by(const tune_view *v)
     for (guint i = v->seen; i < all->len; i++) {
         const rgp_occurrence *o = all->pdata[i];
         const bool cut = o->kind == RGP_EVENT_TRIPPED && strcmp(o->of, v->t->name) == 0;
-        if (cut || o->kind == RGP_EVENT_FAULT || o->kind == RGP_EVENT_STOPPED || o->kind == RGP_EVENT_STALLED) {
+        if (cut || o->kind == RGP_EVENT_FAULT || o->kind == RGP_EVENT_STOPPED || o->kind == RGP_EVENT_STALLED ||
+            o->kind == RGP_EVENT_LOST) {
             return o->says;
         }
     }
