@@ -210,7 +210,7 @@ static void session_end(rgp_door *door, rgp_door_result *result)
     session_close_recorder(s, s->fault != RGP_OK ? "fault" : s->interrupted ? "interrupted" : "complete");
     *result = (rgp_door_result){.ticks = s->ticks,
                                 .gaps = s->gaps,
-                                .end_us = s->end_us,
+                                .end_us = s->due_us,
                                 .fault = s->fault,
                                 .interrupted = s->interrupted,
                                 .record_failed = s->record_failed,

@@ -55,7 +55,9 @@ typedef struct session {
 
     /* the thread that ticks tells */
     atomic_uint_fast64_t late_sleeps, late_p50, late_p99, late_worst;
-    uint64_t ticks, gaps, end_us;
+    uint64_t ticks, gaps;
+    uint64_t end_us; /* so many ticks there have been, in time */
+    uint64_t due_us; /* of the next one, on the port's clock: later, where ticks of a real one have fallen out */
     rgp_status fault;
     bool interrupted;
     bool stood; /* the last tick took no time */

@@ -131,7 +131,7 @@ static bool sleep_to(session *s, uint64_t now_us)
 static bool has_next(const session *s)
 {
     const uint64_t end = s->setup->length_us;
-    return s->fault == RGP_OK && (end == 0 || s->end_us < end);
+    return s->fault == RGP_OK && (end == 0 || s->due_us < end);
 }
 
 /* The samples of a tick, in the engine's time. Of a tick that took no time, and has left its frame open, one that was
@@ -152,7 +152,7 @@ static void take_samples(session *s)
 static uint64_t ticks_gone(const session *s)
 {
     const uint64_t now_us = s->front.now_us;
-    return !s->opened.sim && now_us > s->end_us ? (now_us - s->end_us) / s->engine.image->tick_us : 0;
+    return !s->opened.sim && now_us > s->due_us ? (now_us - s->due_us) / s->engine.image->tick_us : 0;
 }
 
 /* The tick for which the time has come, up to its frame. A clock that stands, or that has gone back, makes none: the
@@ -163,7 +163,7 @@ static void tick(session *s)
     s->open->number = s->ticks;
     note_losses(s);
     take_commands(s);
-    let_go_in_time(s, s->end_us);
+    let_go_in_time(s, s->due_us);
     remember_losses(s);
     s->fault = rgp_engine_tick(&s->engine, s->port);
     sum_up_storms(s);
@@ -177,12 +177,13 @@ static void tick(session *s)
         }
     }
     s->ticks += !s->stood;
-    s->end_us += each_us * (1 + ticks_gone(s));
+    s->end_us += each_us;
+    s->due_us += each_us * (1 + ticks_gone(s));
 }
 
 bool session_advance(session *s, uint64_t until_us)
 {
-    while (has_next(s) && s->end_us < until_us && sleep_to(s, s->end_us)) {
+    while (has_next(s) && s->end_us < until_us && sleep_to(s, s->due_us)) {
         tick(s);
         if (!s->stood) {
             session_keep(s, s->open);
@@ -228,7 +229,7 @@ gpointer session_tick_all(gpointer self)
 {
     session *s = self;
     interrupt_ticks_here(true);
-    while (has_next(s) && sleep_to(s, s->end_us)) {
+    while (has_next(s) && sleep_to(s, s->due_us)) {
         tick(s);
         if (!s->stood) {
             hand_over(s);
