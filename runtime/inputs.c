@@ -89,8 +89,8 @@ static bool take_command(const json_t *line, rgp_input *to, const char **of)
     }
     to->kind = RGP_INPUT_COMMAND;
     to->tick = (uint64_t)tick;
-    for (uint8_t author = 0; author < RGP_AUTHORS; author++) {
-        to->command.by = strcmp(by, rgp_author_word(author)) == 0 ? author : to->command.by;
+    for (uint32_t author = 0; author < RGP_AUTHORS; author++) {
+        to->command.by = strcmp(by, rgp_author_word((uint8_t)author)) == 0 ? (uint8_t)author : to->command.by;
     }
     to->command.value = (float)value;
     to->command.seconds = (float)seconds;

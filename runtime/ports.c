@@ -31,9 +31,9 @@ const rgp_catalog *rgp_ports_catalog(void)
 bool rgp_ports_choose(const char *port)
 {
     rgp_catalog *all = catalogs();
-    for (const rgp_catalog *c = all; port && c; c = c->next) {
-        if (strcmp(c->port, port) == 0) {
-            all->wanted = c->port;
+    for (int i = 0; port && i < PORTS; i++) {
+        if (strcmp(all[i].port, port) == 0) {
+            all->wanted = all[i].port;
             return true;
         }
     }

@@ -18,8 +18,8 @@
     "hookup serial\n    device board: path \"board.tty\"\n    level takes \"level\" of board\n" \
     "    lid takes \"lid\" of board: on \"open\", off \"shut\"\n    pump sends \"pump {}\" to board: every 1 s\n"
 
-#define SIM                                                                                                         \
-    "hookup sim\n    tank t: filled by pump, inflow 200 ml/s, runup 20 ms, area 60 cm2, height 12 cm, start 2 cm\n" \
+#define SIM                                                                                                          \
+    "hookup sim\n    tank t: filled by pump, inflow 500 ml/s, runup 20 ms, area 600 cm2, height 12 cm, start 2 cm\n" \
     "    level sees t depth: 0 at 0 cm, 3000 at 12 cm, noise 3\n    lid reads 0\n"
 
 /* ---- what is said ------------------------------------------------------------------------------------ */

@@ -1,0 +1,8 @@
+/* The words of a hook-up to the simulated port that are of no mechanism and no sensor. */
+#ifndef SIM_WORDS_H
+#define SIM_WORDS_H
+
+/* What can happen to the clock, by its place in the catalogue. */
+enum { CLOCK_LEAPS, CLOCK_STANDS };
+
+#endif
