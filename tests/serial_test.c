@@ -230,6 +230,17 @@ static rgp_reading reading(const wire *w, uint32_t sensor)
     return rgp_engine_value(&w->engine, rgp_image_sensor_slot(w->rig->image, sensor));
 }
 
+/* NAN: missing. */
+static bool reads(const wire *w, const double *wanted)
+{
+    bool all = true;
+    for (uint32_t k = 0; k < 3; k++) {
+        const rgp_reading is = reading(w, k);
+        all &= isnan(wanted[k]) ? is.quality == RGP_MISSING : (double)is.value == wanted[k] && is.quality == RGP_GOOD;
+    }
+    return all;
+}
+
 static void test_readings(void **unused)
 {
     (void)unused;
@@ -258,16 +269,17 @@ static void test_readings(void **unused)
     open_port(&w);
     for (size_t i = 0; i < G_N_ELEMENTS(cases); i++) {
         const double wanted[] = {cases[i].level, cases[i].warm, cases[i].door};
+        bool fresh = false, right = false;
         rgp_standin_write(w.device, cases[i].lines);
-        tick(&w);
-        for (uint32_t k = 0; k < 3; k++) {
-            const rgp_reading is = reading(&w, k);
-            if (isnan(wanted[k]) ? is.quality != RGP_MISSING
-                                 : (double)is.value != wanted[k] || is.quality != RGP_GOOD) {
-                fail_msg("case %zu, sensor %u: %g, %s", i, k, (double)is.value, rgp_quality_text(is.quality));
-            }
+        for (int waits = 0; waits < 100 && !(right && (fresh || !cases[i].fresh)); waits++) { /* for the other thread */
+            tick(&w);
+            right = reads(&w, wanted);
+            fresh |= rgp_engine_is_new(&w.engine, 0);
         }
-        assert_int_equal(rgp_engine_is_new(&w.engine, 0) && !isnan(wanted[0]), cases[i].fresh && !isnan(wanted[0]));
+        if (!right || (!isnan(wanted[0]) && fresh != cases[i].fresh)) {
+            fail_msg("case %zu: %g %g %g, %s", i, (double)reading(&w, 0).value, (double)reading(&w, 1).value,
+                     (double)reading(&w, 2).value, fresh ? "new" : "not new");
+        }
     }
     g_autofree char *account = rgp_serial_account(w.serial);
     assert_says(account, "board: 14 lines, 4 could not be read, last '");
@@ -286,13 +298,16 @@ static void test_a_pulled_wire(void **unused)
     rgp_standin_write(w.device, "100,1,shut\n");
     tick(&w);
     rgp_standin_write(w.device, "101,1,open\n");
-    tick(&w);
-    tick(&w);
+    for (int waits = 0; waits < 100 && !(w.told[0] == 80.0f && w.told[1] == 1.0f); waits++) {
+        tick(&w);
+    }
     assert_true(w.told[0] == 80.0f && w.told[1] == 1.0f);
 
     rgp_standin_free(w.device);
     w.device = NULL;
-    tick(&w);
+    for (int waits = 0; waits < 100 && reading(&w, 0).quality != RGP_MISSING; waits++) {
+        tick(&w);
+    }
     assert_int_equal(reading(&w, 0).quality, RGP_MISSING);
     for (int i = 0; i < 100 && !(rgp_engine_is_lost(&w.engine, 0) && rgp_engine_is_lost(&w.engine, 1)); i++) {
         tick(&w);
@@ -307,9 +322,10 @@ static void test_a_pulled_wire(void **unused)
         tick(&w);
     }
     assert_false(rgp_engine_is_lost(&w.engine, 0) || rgp_engine_is_lost(&w.engine, 1));
-    assert_int_equal(reading(&w, 0).quality, RGP_GOOD);
-    tick(&w);
-    assert_true(w.told[0] == 5.0f && w.told[1] == 0.0f);
+    for (int waits = 0; waits < 100 && !(w.told[0] == 5.0f && w.told[1] == 0.0f); waits++) {
+        tick(&w);
+    }
+    assert_true(w.told[0] == 5.0f && w.told[1] == 0.0f && reading(&w, 0).quality == RGP_GOOD);
     assert_null(rgp_serial_trouble(w.serial));
     end(&w);
 }
@@ -323,8 +339,9 @@ static void test_rest_and_the_end(void **unused)
         begin_rig(&w, RIG BOARD);
         open_port(&w);
         rgp_standin_write(w.device, "100,1,shut\n");
-        tick(&w);
-        tick(&w);
+        for (int waits = 0; waits < 100 && w.told[0] != 80.0f; waits++) {
+            tick(&w);
+        }
         assert_true(w.told[0] == 80.0f);
         if (dies) {
             w.port->rest_now(w.port->self);
@@ -419,8 +436,10 @@ static void test_names(void **unused)
         begin_rig(&w, text);
         open_port(&w);
         rgp_standin_write(w.device, cases[i].lines);
-        tick(&w);
-        assert_true(reading(&w, 0).value == 100.0f && reading(&w, 1).value == 2.0f && reading(&w, 2).value == 1.0f);
+        for (int waits = 0; waits < 100 && !reads(&w, (const double[]){100.0, 2.0, 1.0}); waits++) {
+            tick(&w);
+        }
+        assert_true(reads(&w, (const double[]){100.0, 2.0, 1.0}));
         end(&w);
     }
 }
