@@ -215,6 +215,12 @@ static double unpaired_chance(const void *self, double shift)
     return as_far / ways;
 }
 
+double rgp_unpaired_least(uint32_t runs)
+{
+    const double ways = ways_of(2u * runs, runs);
+    return ways <= DRAWS ? 2.0 / ways : 1.0 / (double)(DRAWS + 1u);
+}
+
 rgp_difference rgp_unpaired(const double *first, uint32_t firsts, const double *second, uint32_t seconds)
 {
     const heaps h = {first, second, firsts, seconds};

@@ -25,8 +25,9 @@ rgp_difference rgp_paired(const double *difference, uint32_t pairs);
  * 1947; Janssen 1997), so that one kind may scatter more than the other. */
 rgp_difference rgp_unpaired(const double *first, uint32_t firsts, const double *second, uint32_t seconds);
 
-/* The least chance that so many pairs can give. */
+/* The least chance that so many pairs, or so many runs of each kind, can give. */
 double rgp_paired_least(uint32_t pairs);
+double rgp_unpaired_least(uint32_t runs);
 
 /* Makes chances of several questions such that among all of them together a false answer is as rare as it would be for
  * one (Holm 1979). In place; those that are NAN are no questions. */

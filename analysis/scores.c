@@ -30,11 +30,11 @@ static double seconds_of(const scoring *s, uint64_t row)
     return (double)rgp_history_time_us(s->h, row) / 1e6;
 }
 
-/* The time for which a row stands: until the next one. */
-static double lasting(const scoring *s, uint64_t row)
+/* The microseconds for which a row stands: until the next one. Times are summed in whole ones. */
+static uint64_t lasting(const scoring *s, uint64_t row)
 {
     const uint64_t last = rgp_history_end(s->h) - 1;
-    return row < last ? seconds_of(s, row + 1) - seconds_of(s, row) : (double)s->image->tick_us / 1e6;
+    return row < last ? rgp_history_time_us(s->h, row + 1) - rgp_history_time_us(s->h, row) : s->image->tick_us;
 }
 
 /* ---- loops ----------------------------------------------------------------------------------------- */
@@ -56,8 +56,8 @@ static void put_loop(const scoring *s, uint32_t loop)
         return;
     }
     g_autofree char *area = g_strdup_printf("%s*s", unit);
-    const bool came =
-        r.verdict == RGP_VERDICT_SETTLED || r.verdict == RGP_VERDICT_BACK || r.verdict == RGP_VERDICT_TOO_SHORT;
+    const bool came = !isnan(r.settling) && (r.verdict == RGP_VERDICT_SETTLED || r.verdict == RGP_VERDICT_BACK ||
+                                             r.verdict == RGP_VERDICT_TOO_SHORT);
     const struct {
         const char *what, *unit;
         double value;
@@ -91,14 +91,22 @@ static void put_rules(const scoring *s)
     const double begin = seconds_of(s, s->from), end = seconds_of(s, s->to - 1);
     for (uint32_t i = 0; i < rgp_image_count(s->image, RGP_SECTION_RULES); i++) {
         const rgp_image_name *rule = rgp_image_name_of(s->image, RGP_NAME_RULE, i, 0);
-        double fired = 0.0;
+        double fired = 0.0, first = 0.0, last = 0.0;
         for (guint k = 0; k < events->len; k++) {
             const rgp_occurrence *o = events->pdata[k];
-            fired += o->kind == RGP_EVENT_FIRED && rule && o->line == rule->line && o->time >= begin && o->time <= end;
+            if (o->kind == RGP_EVENT_FIRED && rule && o->line == rule->line && o->time >= begin && o->time <= end) {
+                first = fired > 0.0 ? first : o->time;
+                last = o->time;
+                fired++;
+            }
         }
         /* by its words: its line is another one in another text */
         put(s, g_strdup_printf("fired: %s", rgp_image_text(s->image, RGP_NAME_RULE, i, 0)), "",
             (rgp_score){.value = fired, .main = true});
+        if (fired > 1.0) {
+            put(s, g_strdup_printf("interval: %s", rgp_image_text(s->image, RGP_NAME_RULE, i, 0)), "s",
+                (rgp_score){.value = (last - first) / (fired - 1.0), .positive = true});
+        }
     }
 }
 
@@ -108,15 +116,16 @@ static void put_actuator(const scoring *s, uint32_t actuator)
     const uint32_t slot = rgp_image_actuator_slot(s->image, actuator);
     const char *name = rgp_image_text(s->image, RGP_NAME_SLOT, slot, 0);
     const uint32_t column = (uint32_t)rgp_history_slot(s->h, slot);
-    double driven = 0.0, switched = 0.0;
+    uint64_t driven = 0;
+    double switched = 0.0;
     bool before = false;
     for (uint64_t row = s->from; row < s->to; row++) {
         const bool is = rgp_history_value(s->h, column, row) != a->rest;
-        driven += is ? lasting(s, row) : 0.0;
+        driven += is ? lasting(s, row) : 0;
         switched += is && !before;
         before = is;
     }
-    put(s, g_strdup_printf("%s driven", name), "s", (rgp_score){.value = driven, .main = true});
+    put(s, g_strdup_printf("%s driven", name), "s", (rgp_score){.value = (double)driven / 1e6, .main = true});
     put(s, g_strdup_printf("%s switchings", name), "", (rgp_score){.value = switched, .main = true});
 }
 
@@ -125,17 +134,17 @@ static void put_actuator(const scoring *s, uint32_t actuator)
 static void put_bands(const scoring *s, uint32_t slot, const char *name)
 {
     const uint32_t column = (uint32_t)rgp_history_slot(s->h, slot);
-    const double all = seconds_of(s, s->to - 1) + lasting(s, s->to - 1) - seconds_of(s, s->from);
+    const uint64_t begin = rgp_history_time_us(s->h, s->from),
+                   all = rgp_history_time_us(s->h, s->to - 1) + lasting(s, s->to - 1) - begin;
     for (uint32_t part = 0; rgp_image_name_of(s->image, RGP_NAME_PART, slot, part); part++) {
-        double in = 0.0;
+        uint64_t in = 0;
         for (uint64_t row = s->from; row < s->to; row++) {
-            in += rgp_usable(rgp_history_quality(s->h, column, row)) &&
-                          rgp_history_value(s->h, column, row) == (float)part
-                      ? lasting(s, row)
-                      : 0.0;
+            const bool is = rgp_usable(rgp_history_quality(s->h, column, row)) &&
+                            rgp_history_value(s->h, column, row) == (float)part;
+            in += is ? lasting(s, row) : 0;
         }
         put(s, g_strdup_printf("%s %s", name, rgp_image_text(s->image, RGP_NAME_PART, slot, part)), "%",
-            (rgp_score){.value = 100.0 * in / all});
+            (rgp_score){.value = 100.0 * (double)in / (double)all});
     }
 }
 
@@ -171,6 +180,16 @@ static void put_signal(const scoring *s, uint32_t slot, const char *name)
     }
 }
 
+static bool is_term(const scoring *s, uint32_t slot)
+{
+    const rgp_image_loop *loop = rgp_image_at(s->image, RGP_SECTION_LOOPS);
+    bool is = false;
+    for (uint32_t i = 0; i < rgp_image_count(s->image, RGP_SECTION_LOOPS); i++) {
+        is |= slot >= loop[i].first && slot < loop[i].first + loop[i].terms;
+    }
+    return is;
+}
+
 /* What the text names, but for parameters, actuators and terms of loops, which stand above. */
 static void put_values(const scoring *s)
 {
@@ -178,7 +197,7 @@ static void put_values(const scoring *s)
                    last = first + rgp_image_count(s->image, RGP_SECTION_ACTUATORS);
     for (uint32_t slot = params; slot < s->image->slots; slot++) {
         const rgp_image_name *is = rgp_image_name_of(s->image, RGP_NAME_SLOT, slot, 0);
-        if (!is || rgp_history_slot(s->h, slot) < 0 || (slot >= first && slot < last) || is->line == 0) {
+        if (!is || rgp_history_slot(s->h, slot) < 0 || (slot >= first && slot < last) || is_term(s, slot)) {
             continue;
         }
         const char *name = rgp_image_text(s->image, RGP_NAME_SLOT, slot, 0);

@@ -19,13 +19,15 @@ typedef struct rgp_score {
     rgp_score_taste taste;
 } rgp_score;
 
-/* The figures of the rows that are not before `from_us` and before `to_us`, in this order:
+/* The figures of the rows that are not before `from_us` and before `to_us`, in this order.
  *
- *   of a loop     settling (from `from_us` until its error stays within the band of analysis/response.h for good;
- * never, when it did not), peak (the greatest error), steady error (its size at the end), IAE (the integral of the
- * absolute error), effort (the way of its output, to and fro), saturated, switchings of a rule     fired, how often of
- * an actuator   driven (seconds away from rest), switchings (how often it left rest) of bands      the share of the
- * time in each of a signal   mean, spread (the standard deviation), least, greatest; of usable values
+ * Of a loop: settling (from `from_us` until its error stays within the band of analysis/response.h for good; never,
+ * when it did not), peak (the greatest error), steady error (its size at the end), IAE (the integral of the absolute
+ * error), effort (the way of its output, to and fro), saturated, switchings.
+ *
+ * Of a rule: fired, how often, and the mean interval between its firings. Of an actuator: driven (seconds away from
+ * rest), switchings (how often it left rest). Of bands: the share of the time in each. Of any other value: mean, spread
+ * (the standard deviation), least and greatest of what can be used.
  *
  * An array of rgp_score, freed with its texts by g_array_unref(). Empty with fewer than 30 rows. */
 GArray *rgp_scores_of(rgp_history *history, uint64_t from_us, uint64_t to_us);

@@ -1,0 +1,85 @@
+/* Many simulated runs, on all cores: a pool of threads, each with its own rig and its own simulated port. */
+#include "simulated_runs.h"
+
+#include "runtime/door.h"
+#include "runtime/ports.h"
+
+#include <stdatomic.h>
+#include <string.h>
+
+#define LOOK_US 100000
+
+typedef struct running {
+    void (*take)(void *self, rgp_history *history);
+    atomic_bool stop;
+    atomic_uint done;
+    GMutex lock; /* of the first thing that went wrong */
+    GError *error;
+} running;
+
+static void run_to_the_end(const rgp_run_ask *ask, running *r, GError **error)
+{
+    rgp_rig *rig = rgp_rig_compile(ask->path, ask->text, strlen(ask->text), rgp_ports_catalog());
+    const rgp_door_setup setup = {.rig = rig,
+                                  .seed = ask->seed,
+                                  .length_us = ask->length_us,
+                                  .fast = true,
+                                  .stepped = true,
+                                  .history = true,
+                                  .set = ask->set};
+    rgp_door *door = rgp_door_open(&setup, error);
+    if (door) {
+        rgp_door_advance(door, ask->length_us);
+        if (r->take && !atomic_load(&r->stop)) {
+            r->take(ask->self, rgp_door_look(door));
+            rgp_door_look_away(door);
+        }
+        rgp_door_end(door, NULL);
+    }
+    rgp_rig_free(rig);
+}
+
+static void run_one(gpointer ask, gpointer self)
+{
+    running *r = self;
+    g_autoptr(GError) error = NULL;
+    if (!atomic_load(&r->stop)) {
+        run_to_the_end(ask, r, &error);
+        atomic_fetch_add(&r->done, 1);
+    }
+    if (error) {
+        g_mutex_lock(&r->lock);
+        if (!r->error) {
+            r->error = g_steal_pointer(&error);
+        }
+        g_mutex_unlock(&r->lock);
+        atomic_store(&r->stop, true);
+    }
+}
+
+bool rgp_simulated_runs(const rgp_run_ask *ask, uint32_t runs, void (*take)(void *self, rgp_history *history),
+                        bool (*progress)(void *self, uint32_t done), void *self, GError **error)
+{
+    running r = {.take = take};
+    g_mutex_init(&r.lock);
+    GThreadPool *pool = g_thread_pool_new(run_one, &r, (gint)g_get_num_processors(), TRUE, error);
+    if (!pool) {
+        return false;
+    }
+    for (uint32_t i = 0; i < runs; i++) {
+        g_thread_pool_push(pool, (gpointer)&ask[i], NULL);
+    }
+    while (atomic_load(&r.done) < runs && !atomic_load(&r.stop)) {
+        g_usleep(LOOK_US / 10);
+        if (progress && !progress(self, atomic_load(&r.done))) {
+            atomic_store(&r.stop, true);
+        }
+    }
+    g_thread_pool_free(pool, FALSE, TRUE);
+    g_mutex_clear(&r.lock);
+    if (r.error) {
+        g_propagate_error(error, r.error);
+        return false;
+    }
+    return true;
+}
