@@ -5,6 +5,7 @@ pkg_check_modules(GSL REQUIRED IMPORTED_TARGET gsl)
 pkg_check_modules(GMODULE REQUIRED IMPORTED_TARGET gmodule-2.0)
 pkg_check_modules(SNDFILE REQUIRED IMPORTED_TARGET sndfile)
 pkg_check_modules(ZLIB REQUIRED IMPORTED_TARGET zlib)
+pkg_check_modules(SQLITE REQUIRED IMPORTED_TARGET sqlite3)
 pkg_check_modules(SERIALPORT REQUIRED IMPORTED_TARGET libserialport)
 pkg_check_modules(JANSSON REQUIRED IMPORTED_TARGET jansson)
 pkg_check_modules(NCURSES REQUIRED IMPORTED_TARGET ncursesw)
@@ -34,7 +35,9 @@ target_include_directories(rigpulse_sim PRIVATE ${SNDFILE_INCLUDE_DIRS})
 add_room(explain SOURCES explain/*.c NEEDS rigpulse_core PkgConfig::GLIB)
 add_room(runtime SOURCES runtime/*.c NEEDS rigpulse_explain rigpulse_sim rigpulse_serial PkgConfig::JANSSON PkgConfig::ZLIB
          Threads::Threads)
-add_room(analysis SOURCES analysis/*.c analysis/figures/*.c NEEDS rigpulse_runtime PkgConfig::GSL)
+add_room(analysis SOURCES analysis/*.c analysis/figures/*.c analysis/exports/*.c NEEDS rigpulse_runtime PkgConfig::GSL
+         PkgConfig::SQLITE PkgConfig::GMODULE)
+target_include_directories(rigpulse_analysis PRIVATE ${SNDFILE_INCLUDE_DIRS})
 
 file(GLOB TOOL_SOURCES CONFIGURE_DEPENDS tool/*.c tool/*/*.c)
 add_executable(rigpulse ${TOOL_SOURCES})

@@ -2,7 +2,7 @@
  * refused, but never break it off in the middle. */
 #include "fuzz.h"
 
-#include "sim/sim.h"
+#include "runtime/ports.h"
 #include "rigpulse/edit.h"
 
 #include <string.h>
@@ -10,7 +10,7 @@
 static void compile(const char *text)
 {
     if (text) {
-        rgp_rig *rig = rgp_rig_compile("edited.rig", text, strlen(text), rgp_sim_catalog());
+        rgp_rig *rig = rgp_rig_compile("edited.rig", text, strlen(text), rgp_ports_catalog());
         fuzz_insist(rig != NULL);
         rgp_rig_free(rig);
     }
@@ -57,7 +57,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {
     const uint8_t *zero = memchr(data, 0, size);
     const size_t length = zero ? (size_t)(zero - data) : size;
-    rgp_rig *rig = rgp_rig_compile("fuzzed.rig", (const char *)data, length, rgp_sim_catalog());
+    rgp_rig *rig = rgp_rig_compile("fuzzed.rig", (const char *)data, length, rgp_ports_catalog());
     const rgp_image_header *image = rig->image;
     for (uint32_t slot = 0; image && slot < image->slots && slot < 40; slot++) {
         edit_named(rig, rgp_image_text(image, RGP_NAME_SLOT, slot, 0));
@@ -67,7 +67,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
         rgp_calibration found;
         const char *why = NULL;
         memcpy(line, zero + 1, size - length - 1 < sizeof line ? size - length - 1 : sizeof line - 1);
-        rgp_rig *filled = rgp_rig_line_template(rig, "drafted", line, "cm", rgp_sim_catalog(), &found, &why);
+        rgp_rig *filled = rgp_rig_line_template(rig, "drafted", line, "cm", rgp_ports_catalog(), &found, &why);
         fuzz_insist(filled || why);
         rgp_rig_free(filled);
         compile(rgp_edit_add(rig, "param one_more = 1 s in 0..2 s"));

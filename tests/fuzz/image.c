@@ -2,7 +2,7 @@
  * (three bytes) and what. */
 #include "fuzz.h"
 
-#include "sim/sim.h"
+#include "runtime/ports.h"
 
 #include <stdlib.h>
 #include <string.h>
@@ -17,7 +17,7 @@ static const rgp_rig *example(size_t which)
     static rgp_rig *rig[EXAMPLES];
     if (!rig[which]) {
         const char *text = fuzz_example(names[which]);
-        rig[which] = rgp_rig_compile(names[which], text, strlen(text), rgp_sim_catalog());
+        rig[which] = rgp_rig_compile(names[which], text, strlen(text), rgp_ports_catalog());
     }
     return rig[which];
 }

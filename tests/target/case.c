@@ -4,7 +4,7 @@
  * Usage: target_case RIG TICKS HEADER EXPECTED */
 #include "trace.h"
 
-#include "sim/sim.h"
+#include "runtime/ports.h"
 #include "rigpulse/lang.h"
 
 #include <stdio.h>
@@ -91,7 +91,7 @@ int main(int argc, char **argv)
     if (!g_file_get_contents(argv[1], &text, &length, NULL)) {
         return 1;
     }
-    rgp_rig *rig = rgp_rig_compile(argv[1], text, length, rgp_sim_catalog());
+    rgp_rig *rig = rgp_rig_compile(argv[1], text, length, rgp_ports_catalog());
     FILE *header = fopen(argv[3], "w"), *expected = fopen(argv[4], "w");
     if (!rig || !rig->image || !header || !expected) {
         return 1;
