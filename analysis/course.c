@@ -50,6 +50,21 @@ char **rgp_course_names(const rgp_image_header *image)
     return (char **)g_ptr_array_free(names, FALSE);
 }
 
+static char **parts_of(const rgp_image_header *image, uint32_t slot)
+{
+    GPtrArray *parts = g_ptr_array_new();
+    for (uint32_t i = 0; rgp_image_name_of(image, RGP_NAME_PART, slot, i); i++) {
+        g_ptr_array_add(parts, g_strdup(rgp_image_text(image, RGP_NAME_PART, slot, i)));
+    }
+    const bool named = parts->len > 0;
+    g_ptr_array_add(parts, NULL);
+    char **all = (char **)g_ptr_array_free(parts, FALSE);
+    if (!named) {
+        g_clear_pointer(&all, g_strfreev);
+    }
+    return all;
+}
+
 rgp_course *rgp_course_of(rgp_history *h, const char *name, uint64_t from_us, uint64_t to_us)
 {
     const rgp_image_header *image = rgp_history_image(h);
@@ -64,6 +79,7 @@ rgp_course *rgp_course_of(rgp_history *h, const char *name, uint64_t from_us, ui
     rgp_course *c = g_new0(rgp_course, 1);
     *c = (rgp_course){.name = g_strdup(name),
                       .unit = g_strdup(rgp_image_unit(image, RGP_NAME_SLOT, slot, 0)),
+                      .part = parts_of(image, slot),
                       .point = g_array_new(FALSE, FALSE, sizeof(rgp_course_point))};
     for (uint64_t row = rgp_history_find(h, from_us); row < rgp_history_end(h); row++) {
         const uint64_t time_us = rgp_history_time_us(h, row);
@@ -83,6 +99,7 @@ void rgp_course_free(rgp_course *c)
     if (c) {
         g_free(c->name);
         g_free(c->unit);
+        g_strfreev(c->part);
         g_array_unref(c->point);
         g_free(c);
     }

@@ -13,6 +13,7 @@ typedef struct rgp_course_point {
 
 typedef struct rgp_course {
     char *name, *unit;
+    char **part;   /* of names: their words, from 0 on, NULL at the end; NULL: it is a number */
     GArray *point; /* of rgp_course_point, in the order of time */
 } rgp_course;
 

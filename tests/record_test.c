@@ -281,7 +281,7 @@ static void test_figure(void **unused)
     call_done(&c);
     g_autofree char *name = g_build_filename(folder, "r", NULL);
     rgp_recording *r = rgp_recording_read(name, NULL);
-    g_autoptr(GString) script = rgp_figure_script(r, &(rgp_figure){"out.svg", 640, 400});
+    g_autoptr(GString) script = rgp_figure_script(r, &(rgp_figure){.path = "out.svg", .width = 640, .height = 400});
     const char *text = script->str;
     assert_int_equal(count(text, "\nplot "), 4); /* counts, cm, %, states */
     assert_int_equal(count(text, "set ylabel \"[counts]\""), 1);

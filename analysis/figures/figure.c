@@ -35,7 +35,7 @@ typedef struct series {
 
 static float series_at(const drawing *d, const series *s, uint32_t row)
 {
-    return s->value ? s->value[row] : rgp_history_value(d->r->history, (uint32_t)s->column, row);
+    return s->value ? s->value[row - d->first] : rgp_history_value(d->r->history, (uint32_t)s->column, row);
 }
 
 static bool is_drawn(const drawing *d, const series *s, uint32_t row)
@@ -53,9 +53,9 @@ static void put_point(const drawing *d, const series *s, uint32_t row)
  * trusted. */
 static void put_series(const drawing *d, const char *name, guint panel_number, guint number, const series *s)
 {
-    const uint32_t rows = d->r->rows, stretch_rows = rows / BUCKETS + 1;
+    const uint32_t rows = d->end, stretch_rows = (rows - d->first) / BUCKETS + 1;
     g_string_append_printf(d->to, "$%s_%u_%u << EOD\n", name, panel_number, number);
-    for (uint32_t from = 0; from < rows; from += stretch_rows) {
+    for (uint32_t from = d->first; from < rows; from += stretch_rows) {
         const uint32_t end = MIN(from + stretch_rows, rows);
         uint32_t least = end, greatest = end;
         for (uint32_t row = from; row < end; row++) {
@@ -106,9 +106,9 @@ static void put_bad_stretches(const drawing *d, const panel *p)
     const rgp_recording *r = d->r;
     uint32_t from = 0, drawn = 0;
     bool bad_before = false;
-    for (uint32_t row = 0; row <= r->rows && drawn < 300; row++) {
+    for (uint32_t row = d->first; row <= d->end && drawn < 300; row++) {
         bool bad = false;
-        for (guint k = 0; row < r->rows && k < p->slot->len; k++) {
+        for (guint k = 0; row < d->end && k < p->slot->len; k++) {
             bad |= !rgp_usable(rgp_recording_quality(r, g_array_index(p->slot, uint32_t, k), row));
         }
         if (bad && !bad_before) {
@@ -117,7 +117,7 @@ static void put_bad_stretches(const drawing *d, const panel *p)
             g_string_append_printf(d->to,
                                    "set object rectangle from first %.6f,graph 0 to first %.6f,graph 1 behind "
                                    "fillcolor rgb '#DDDDDD' fillstyle solid noborder\n",
-                                   seconds(r, from), seconds(r, row < r->rows ? row : r->rows - 1));
+                                   seconds(r, from), seconds(r, row < d->end ? row : d->end - 1));
             drawn++;
         }
         bad_before = bad;
@@ -129,7 +129,7 @@ static void put_band_names(const drawing *d, const panel *p)
     if (!p->band_name) {
         return;
     }
-    const uint32_t last = d->r->rows - 1;
+    const uint32_t last = d->end - 1 - d->first;
     const guint borders = p->band_name->len - 1;
     for (guint i = 0; i <= borders; i++) {
         const double low = i > 0 ? (double)g_array_index(p->border, panel_border, i - 1).value[last] : p->low;
@@ -180,20 +180,20 @@ static char *shortened(const char *text)
 /* Thin lines where a rule fired; in the top panel also the rule's line number, and the words of marks. */
 static void put_events(const drawing *d, bool top)
 {
-    const double span = seconds(d->r, d->r->rows - 1) - seconds(d->r, 0);
+    const double begin = seconds(d->r, d->first), end = seconds(d->r, d->end - 1), span = end - begin;
     double labelled = -INFINITY, marked = -INFINITY; /* up to where there is something written already */
     const GPtrArray *all = rgp_history_occurrences(d->r->history);
     for (guint i = 0; i < all->len; i++) {
         const rgp_occurrence *e = all->pdata[i];
         const bool fired = e->kind == RGP_EVENT_FIRED, mark = e->kind == RGP_EVENT_MARK;
-        if (!fired && !mark) {
+        if ((!fired && !mark) || e->until < begin || e->time > end) {
             continue;
         }
         if (e->until > e->time) {
             g_string_append_printf(d->to,
                                    "set object rectangle from first %.6f,graph 0 to first %.6f,graph 1 behind "
                                    "fillstyle solid noborder fillcolor rgb '#F3EFE0'\n",
-                                   e->time, e->until);
+                                   fmax(e->time, begin), fmin(e->until, end));
         } else if (fired || e->line == 0) {
             g_string_append_printf(d->to,
                                    "set arrow from first %.6f,graph 0 to first %.6f,graph 1 nohead back "
@@ -287,8 +287,12 @@ static double weight(const drawing *d, const panel *p)
 static void put_title(const drawing *d)
 {
     const rgp_recording *r = d->r;
-    g_autofree char *title = g_strdup_printf("%s: %.6g s, %s", rgp_image_text(r->image, RGP_NAME_RIG, 0, 0),
-                                             seconds(r, r->rows - 1) + r->image->tick_us / 1e6, r->ending);
+    const bool whole = d->first == 0 && d->end == r->rows;
+    g_autofree char *title =
+        whole ? g_strdup_printf("%s: %.6g s, %s", rgp_image_text(r->image, RGP_NAME_RIG, 0, 0),
+                                seconds(r, r->rows - 1) + r->image->tick_us / 1e6, r->ending)
+              : g_strdup_printf("%s: from %.6g to %.6g s", rgp_image_text(r->image, RGP_NAME_RIG, 0, 0),
+                                seconds(r, d->first), seconds(r, d->end - 1));
     g_string_append(d->to, "set label ");
     gnuplot_quote(d->to, title);
     g_string_append(d->to, " at screen 0.085,0.965 left font ',15' noenhanced\n"
@@ -359,7 +363,8 @@ static void put_head(drawing *d, const rgp_figure *figure)
         "set rmargin at screen 0.915\nset grid linecolor rgb '#E4E4E4' linetype 1 linewidth 1\n"
         "set border 3 linecolor rgb '#666666'\nset tics nomirror textcolor rgb '#333333'\n"
         "set key outside right center vertical noenhanced samplen 1.2 font ',11'\nset xrange [%.6f:%.6f]\n",
-        left_margin(d), seconds(r, 0), r->rows > 1 ? seconds(r, r->rows - 1) : seconds(r, 0) + 1.0);
+        left_margin(d), seconds(r, d->first),
+        d->end > d->first + 1 ? seconds(r, d->end - 1) : seconds(r, d->first) + 1.0);
 }
 
 static void free_panel(void *self)
@@ -377,12 +382,23 @@ static void free_panel(void *self)
     g_free(p);
 }
 
+static void find_rows(drawing *d, const rgp_figure *figure)
+{
+    const rgp_history *h = d->r->history;
+    d->first = (uint32_t)rgp_history_find(h, (uint64_t)(figure->from * 1e6 + 0.5));
+    d->end = figure->to > 0.0 ? (uint32_t)rgp_history_find(h, (uint64_t)(figure->to * 1e6 + 0.5) + 1) : d->r->rows;
+    d->first = MIN(d->first, d->r->rows - 1);
+    d->end = CLAMP(d->end, d->first + 1, d->r->rows);
+}
+
 GString *rgp_figure_script(const rgp_recording *recording, const rgp_figure *figure)
 {
     drawing d = {.r = recording,
+                 .names = figure->names,
                  .param_value = g_new0(float, rgp_image_count(recording->image, RGP_SECTION_PARAMS) + 1),
                  .panel = g_ptr_array_new_with_free_func(free_panel),
                  .to = g_string_new(NULL)};
+    find_rows(&d, figure);
     panels_place_slots(&d);
     panels_place_borders(&d);
     for (guint i = 0; i < d.panel->len; i++) {

@@ -7,6 +7,8 @@
 typedef struct rgp_figure {
     const char *path; /* of the picture; ".png" or ".svg" */
     uint32_t width, height;
+    double from, to; /* seconds of the recording; `to` 0: to its end */
+    char **names;    /* of the values that are drawn, NULL at the end; NULL: all but what stands in others' panels */
 } rgp_figure;
 
 /* The script; the caller frees it. */

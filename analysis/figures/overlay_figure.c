@@ -91,16 +91,31 @@ static void put_axis(const overlaying *d, guint value, bool difference)
     g_string_append(d->to, " offset 0.5,0 font ',11' noenhanced\n");
 }
 
-static void put_lines(const overlaying *d, guint value, bool difference)
+/* Names stand at their numbers; the steps between them are drawn upright. */
+static bool put_tics(const overlaying *d, guint value, bool difference)
+{
+    char **part = difference ? NULL : course_of(d, value, 0) ? course_of(d, value, 0)->part : NULL;
+    g_string_append(d->to, part ? "set ytics (" : "set ytics autofreq\n");
+    for (guint i = 0; part && part[i]; i++) {
+        g_auto(GStrv) around = g_strsplit(part[i], "%", -1); /* a tic's text is a format */
+        g_autofree char *text = g_strjoinv("%%", around);
+        gnuplot_quote(d->to, text);
+        g_string_append_printf(d->to, " %u%s", i, part[i + 1] ? ", " : ") noenhanced\n");
+    }
+    return part != NULL;
+}
+
+static void put_lines(const overlaying *d, guint value, bool difference, bool named)
 {
     const char *separator = "plot ";
     for (guint k = difference ? 1 : 0; k < d->kinds; k++) {
         if (!course_of(d, value, k)) {
             continue;
         }
-        g_string_append_printf(
-            d->to, "%s$%c_%u_%u using 1:2 with lines linewidth 1.8 dashtype %s linecolor rgb '%s' title ", separator,
-            difference ? 'd' : 'v', value, k, dash_of[k % G_N_ELEMENTS(dash_of)], color_of[k % G_N_ELEMENTS(color_of)]);
+        g_string_append_printf(d->to,
+                               "%s$%c_%u_%u using 1:2 with %s linewidth 1.8 dashtype %s linecolor rgb '%s' title ",
+                               separator, difference ? 'd' : 'v', value, k, named ? "steps" : "lines",
+                               dash_of[k % G_N_ELEMENTS(dash_of)], color_of[k % G_N_ELEMENTS(color_of)]);
         g_autofree char *title = g_strdup_printf("%c  %s", 'A' + (char)(k % 26), d->o->kind[k]);
         gnuplot_quote(d->to, title);
         separator = " noenhanced, ";
@@ -122,10 +137,11 @@ static void put_panel(const overlaying *d, guint number)
     g_string_append(d->to, number == 0 ? "set key at screen 0.09,0.93 left top vertical maxrows 3 reverse Left\n"
                                        : "unset key\nunset label\n");
     put_axis(d, value, last);
+    const bool named = put_tics(d, value, last);
     if (last) {
         g_string_append(d->to, "set arrow from graph 0,first 0 to graph 1,first 0 nohead linecolor rgb '#999999'\n");
     }
-    put_lines(d, value, last);
+    put_lines(d, value, last, named);
 }
 
 static double end_of(const overlaying *d)

@@ -79,7 +79,10 @@ static bool left_to_tune(const rgp_image_header *image, uint32_t slot)
 static void add_slot(drawing *d, uint32_t slot)
 {
     const rgp_image_header *image = d->r->image;
-    if (!d->r->has[slot] || observed_by_bands(d, slot) || left_to_tune(image, slot)) {
+    const bool named =
+        d->names && g_strv_contains((const char *const *)d->names, rgp_image_text(image, RGP_NAME_SLOT, slot, 0));
+    const bool passed_over = observed_by_bands(d, slot) || left_to_tune(image, slot);
+    if (!d->r->has[slot] || (d->names ? !named : passed_over)) {
         return;
     }
     const bool state = is_state(image, slot);
@@ -93,6 +96,9 @@ void panels_place_slots(drawing *d)
     const rgp_image_header *image = d->r->image;
     const uint32_t sensors = rgp_image_sensor_slot(image, 0), actuators = rgp_image_actuator_slot(image, 0);
     const uint32_t computed = actuators + rgp_image_count(image, RGP_SECTION_ACTUATORS);
+    for (uint32_t slot = 0; slot < sensors && d->names; slot++) { /* parameters, where they are asked for */
+        add_slot(d, slot);
+    }
     for (uint32_t slot = sensors; slot < actuators; slot++) {
         add_slot(d, slot);
     }
@@ -113,13 +119,13 @@ static void add_border(drawing *d, panel *p, const rgp_decoded *step, uint32_t o
 {
     const rgp_recording *r = d->r;
     const uint32_t params = rgp_image_count(r->image, RGP_SECTION_PARAMS);
-    panel_border b = {.value = g_new(float, r->rows)};
+    panel_border b = {.value = g_new(float, d->end - d->first + 1)};
     int32_t param = -1;
-    for (uint32_t row = 0; row < r->rows; row++) {
+    for (uint32_t row = d->first; row < d->end; row++) {
         for (uint32_t i = 0; i < params; i++) {
             d->param_value[i] = r->has[i] ? rgp_recording_value(r, i, row) : 0.0f;
         }
-        b.value[row] = rgp_disassembly_setting(r->image, step, offset, d->param_value, &param);
+        b.value[row - d->first] = rgp_disassembly_setting(r->image, step, offset, d->param_value, &param);
     }
     g_autoptr(GString) text = g_string_new(label);
     if (param >= 0) {
@@ -184,14 +190,14 @@ void panels_find_range(const drawing *d, panel *p)
     for (guint k = 0; k < p->slot->len; k++) {
         const uint32_t slot = g_array_index(p->slot, uint32_t, k);
         const uint32_t column = (uint32_t)rgp_history_slot(d->r->history, slot);
-        const rgp_extent all = rgp_history_extent(d->r->history, column, 0, d->r->rows);
+        const rgp_extent all = rgp_history_extent(d->r->history, column, d->first, d->end);
         if (all.usable > 0) {
             stretch(p, (double)all.least);
             stretch(p, (double)all.greatest);
         }
     }
     for (guint k = 0; k < p->border->len; k++) {
-        for (uint32_t row = 0; row < d->r->rows; row++) {
+        for (uint32_t row = 0; row < d->end - d->first; row++) {
             stretch(p, (double)g_array_index(p->border, panel_border, k).value[row]);
         }
     }

@@ -8,7 +8,7 @@
 
 typedef struct panel_border {
     char *label;
-    float *value; /* by row */
+    float *value; /* by row, from the first one that is drawn on */
 } panel_border;
 
 typedef struct panel {
@@ -22,7 +22,9 @@ typedef struct panel {
 
 typedef struct drawing {
     const rgp_recording *r;
-    float *param_value; /* of one row */
+    uint32_t first, end; /* rows that are drawn: up to, and not with, `end` */
+    char **names;        /* of what is drawn; NULL: all */
+    float *param_value;  /* of one row */
     GPtrArray *panel;
     GString *to;
 } drawing;

@@ -37,7 +37,7 @@ static int draw_demo(const command *self, const char *record, const char *file)
 {
     g_autoptr(GError) error = NULL;
     g_autofree char *path = g_strconcat(record, ".png", NULL);
-    const rgp_figure figure = {path, 1280, 800};
+    const rgp_figure figure = {.path = path, .width = 1280, .height = 800};
     rgp_recording *recording = rgp_recording_read(record, &error);
     const bool drawn = recording && picture_draw(recording, &figure, &error);
     rgp_recording_free(recording);
