@@ -216,7 +216,7 @@ static void clear_score(void *self)
     g_free(score->unit);
 }
 
-GArray *rgp_scores_of(rgp_history *h, uint64_t from_us, uint64_t to_us)
+GArray *rgp_scores_of(rgp_history *h, uint64_t from_us, uint64_t to_us, bool all)
 {
     scoring s = {.h = h, .image = rgp_history_image(h), .all = g_array_new(FALSE, TRUE, sizeof(rgp_score))};
     g_array_set_clear_func(s.all, clear_score);
@@ -232,6 +232,8 @@ GArray *rgp_scores_of(rgp_history *h, uint64_t from_us, uint64_t to_us)
     for (uint32_t i = 0; i < rgp_image_count(s.image, RGP_SECTION_ACTUATORS); i++) {
         put_actuator(&s, i);
     }
-    put_values(&s);
+    if (all) {
+        put_values(&s);
+    }
     return s.all;
 }

@@ -29,7 +29,8 @@ typedef struct rgp_score {
  * rest), switchings (how often it left rest). Of bands: the share of the time in each. Of any other value: mean, spread
  * (the standard deviation), least and greatest of what can be used.
  *
- * An array of rgp_score, freed with its texts by g_array_unref(). Empty with fewer than 30 rows. */
-GArray *rgp_scores_of(rgp_history *history, uint64_t from_us, uint64_t to_us);
+ * `all` false: the main ones alone, which costs less. An array of rgp_score, freed with its texts by g_array_unref().
+ * Empty with fewer than 30 rows. */
+GArray *rgp_scores_of(rgp_history *history, uint64_t from_us, uint64_t to_us, bool all);
 
 #endif

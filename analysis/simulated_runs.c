@@ -2,6 +2,7 @@
 #include "simulated_runs.h"
 
 #include "runtime/door.h"
+#include "runtime/interrupt.h"
 #include "runtime/ports.h"
 
 #include <stdatomic.h>
@@ -30,7 +31,7 @@ static void run_to_the_end(const rgp_run_ask *ask, running *r, GError **error)
     rgp_door *door = rgp_door_open(&setup, error);
     if (door) {
         rgp_door_advance(door, ask->length_us);
-        if (r->take && !atomic_load(&r->stop)) {
+        if (r->take && !interrupt_asked() && !atomic_load(&r->stop)) { /* else it may be cut off */
             r->take(ask->self, rgp_door_look(door));
             rgp_door_look_away(door);
         }

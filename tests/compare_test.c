@@ -108,7 +108,7 @@ static void test_figures(void **unused)
         rgp_frame_take(&layout, frame, &b.engine);
         rgp_history_frame(h, &layout, frame);
     }
-    g_autoptr(GArray) scores = rgp_scores_of(h, 0, UINT64_MAX);
+    g_autoptr(GArray) scores = rgp_scores_of(h, 0, UINT64_MAX, true);
     assert_near(figure(scores, "d mean"), 99.0, 1e-6);
     assert_near(figure(scores, "d spread"), sqrt(1000.0 / 999.0 * (1e4 - 1.0) / 12.0) * 2.0, 1e-4);
     assert_near(figure(scores, "d least"), 0.0, 0.0);
@@ -118,7 +118,7 @@ static void test_figures(void **unused)
     assert_near(figure(scores, "lamp switchings"), 10.0, 0.0);
     assert_near(figure(scores, "fired: on z goes low"), 10.0, 0.0);
     assert_near(figure(scores, "interval: on z goes low"), 2.0, 1e-6);
-    g_autoptr(GArray) few = rgp_scores_of(h, 0, 500000);
+    g_autoptr(GArray) few = rgp_scores_of(h, 0, 500000, true);
     assert_int_equal(few->len, 0);
     rgp_course *course = rgp_course_of(h, "d", 1000000, 3000000);
     assert_int_equal(course->point->len, 100);
@@ -198,7 +198,9 @@ static void test_recorded(void **unused)
         {"compare a1 a2", 2, "runs of the same text with the same parameters"},
         {"compare a1", 2, "it takes two or more"},
         {"compare a1 nowhere", 2, "nowhere"},
-        {"compare a1 b1 --from 'high water'", 2, "there is no mark of that name in a1"},
+        {"compare a1 b1 --from 'high water'", 2, "a1 has no such mark and no such line that fired"},
+        {"compare basin other --from 'line 17' --figure driven", 2, "runs of the same text"},
+        {"compare basin a1 --from 'line 17'", 2, "a1 has no such mark"},
         {"compare a1 b1 --from 20s", 2, "the shortest run has only 0 s behind that moment"},
         {"compare a1 b1 --over 13s", 2, "the shortest run has only 11.99 s"},
         {"compare a1 b1 --from 5s --over 3s --figure effort", 0, "from 5 to 8 s"},

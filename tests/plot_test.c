@@ -125,6 +125,7 @@ static void test_calls(void **unused)
         {"mark a spill 30s", 0, ""},
         {"plot a depth pump --from 20s --to 40s -o part.png", 0, "part.png"},
         {"plot a depth --from spill -o part.svg", 0, "part.svg"},
+        {"plot a depth --from 'line 17' -o fired.svg", 0, "fired.svg"},
         {"plot a depth pump --xy -o xy.svg", 0, "xy.svg"},
         {"plot a level --histogram -o h.svg", 0, "h.svg"},
         {"plot a level --spectrum --from 1s --to 30s -o s.svg", 0, "s.svg"},
@@ -136,7 +137,7 @@ static void test_calls(void **unused)
         {"plot a depth --histogram --spectrum -o x.png", 2, "take one of --xy"},
         {"plot a --from 99s -o x.png", 2, "the recording goes from 0 to 59.98 s"},
         {"plot a --from 30s --to 20s -o x.png", 2, "there is nothing from 30 to 20 s"},
-        {"plot a --from nowhere -o x.png", 2, "it is no time, and there is no mark of that name"},
+        {"plot a --from nowhere -o x.png", 2, "no mark of the recording, and no line that fired"},
         {"plot a --over nowhere -o x.png", 2, "nowhere"},
         {"plot a tide --spectrum --from 1s --to 1.5s -o x.png", 2, "a spectrum needs 64 rows"},
     };

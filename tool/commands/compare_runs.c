@@ -4,7 +4,7 @@
 #include "analysis/simulated_runs.h"
 #include "files/files.h"
 #include "runtime/interrupt.h"
-#include "runtime/marks.h"
+#include "runtime/moment.h"
 #include "runtime/ports.h"
 #include "tool/reading.h"
 #include "tool/rigfile.h"
@@ -29,6 +29,12 @@ static rgp_run_kind *kind_at(const compare_what *w, guint i)
     return &g_array_index(w->kind, rgp_run_kind, i);
 }
 
+/* A figure that is asked for by its name may be one of a signal. */
+static bool wants_all(const compare_what *w)
+{
+    return w->options->all || w->options->figure;
+}
+
 /* ---- where to look --------------------------------------------------------------------------------- */
 
 /* The time behind an option. False when it is none, which has been said. */
@@ -46,24 +52,17 @@ static bool read_time(const compare_what *w, const char *option, const char *tex
     return true;
 }
 
-/* The moment of --from in one run: a time, or that of a mark. */
+/* The moment of --from in one run. */
 static bool find_moment(const compare_what *w, const rgp_history *h, const char *run, double *seconds)
 {
-    const char *text = w->options->from, *why;
-    const GPtrArray *events = rgp_history_occurrences(h);
+    const char *text = w->options->from;
     *seconds = (double)rgp_history_time_us(h, rgp_history_first(h)) / 1e6;
-    if (!text || rgp_quantity_parse(text, "s", seconds, &why)) {
-        return true;
+    if (text && !rgp_moment_of(h, text, seconds)) {
+        command_refuse(w->self, "--from %s: it is no time, and %s has no such mark and no such line that fired", text,
+                       run);
+        return false;
     }
-    for (guint i = 0; i < events->len; i++) {
-        const rgp_occurrence *o = events->pdata[i];
-        if (o->kind == RGP_EVENT_MARK && strcmp(o->of, text) == 0) {
-            *seconds = o->time;
-            return true;
-        }
-    }
-    command_refuse(w->self, "--from %s: it is no time, and there is no mark of that name in %s", text, run);
-    return false;
+    return true;
 }
 
 static double end_of(const rgp_history *h)
@@ -195,7 +194,7 @@ bool compare_recordings(compare_what *w, char **names)
             take_courses(is->recording->history, w->drawn, is->from, is->from + length, w->course);
         }
         GArray *scores = rgp_scores_of(is->recording->history, (uint64_t)(is->from * 1e6),
-                                       (uint64_t)((is->from + length) * 1e6) + 1);
+                                       (uint64_t)((is->from + length) * 1e6) + 1, wants_all(w));
         g_ptr_array_add(kind_at(w, is->kind)->run, scores);
         w->from_s = i == 0 ? is->from : w->from_s;
         w->to_s = i == 0 ? is->from + length : w->to_s;
@@ -244,23 +243,15 @@ typedef struct one_run {
 static void take(void *self, rgp_history *h)
 {
     one_run *one = self;
-    const char *text = one->s->w->options->from, *why;
+    const char *text = one->s->w->options->from;
     double from = 0.0;
-    one->missed = text && !rgp_quantity_parse(text, "s", &from, &why);
-    const GPtrArray *events = rgp_history_occurrences(h);
-    for (guint i = 0; i < events->len && one->missed; i++) {
-        const rgp_occurrence *o = events->pdata[i];
-        if (o->kind == RGP_EVENT_MARK && strcmp(o->of, text) == 0) {
-            from = o->time;
-            one->missed = false;
-        }
-    }
+    one->missed = text && !rgp_moment_of(h, text, &from);
     const double over = one->s->to - one->s->from;
     const double to = over > 0.0 ? from + over : end_of(h);
     if (one->course) {
         take_courses(h, one->s->w->drawn, from, to, one->course);
     }
-    one->scores = rgp_scores_of(h, (uint64_t)(from * 1e6), (uint64_t)(to * 1e6) + 1);
+    one->scores = rgp_scores_of(h, (uint64_t)(from * 1e6), (uint64_t)(to * 1e6) + 1, wants_all(one->s->w));
 }
 
 static bool tell_progress(void *self, uint32_t done)
@@ -354,8 +345,9 @@ static bool hand_over(compare_what *w, one_run *all, uint32_t seeds, const simul
         for (guint k = 0; k < w->kind->len; k++) {
             const one_run *one = &all[i * w->kind->len + k];
             if (one->missed) {
-                command_refuse(w->self, "--from %s: it is no time, and there is no mark of that name in run %u of %s",
-                               w->options->from, i + 1, kind_at(w, k)->name);
+                command_refuse(
+                    w->self, "--from %s: it is no time, and run %u of %s has no such mark and no such line that fired",
+                    w->options->from, i + 1, kind_at(w, k)->name);
                 return false;
             }
             done &= one->scores != NULL;

@@ -7,6 +7,8 @@
 #include "analysis/figures/overlay_figure.h"
 #include "analysis/figures/polar.h"
 
+#include "runtime/moment.h"
+
 #include <gio/gio.h>
 #include <stdio.h>
 #include <string.h>
@@ -30,28 +32,15 @@ typedef struct plot_options {
 
 /* ---- which part of it ------------------------------------------------------------------------------ */
 
-static bool find_mark(const rgp_recording *r, const char *name, double *seconds)
-{
-    const GPtrArray *events = rgp_history_occurrences(r->history);
-    for (guint i = 0; i < events->len; i++) {
-        const rgp_occurrence *o = events->pdata[i];
-        if (o->kind == RGP_EVENT_MARK && strcmp(o->of, name) == 0) {
-            *seconds = o->time;
-            return true;
-        }
-    }
-    return false;
-}
-
-/* A time, or that of a mark; `text` NULL: as it is. */
+/* `text` NULL: as it is. */
 static bool read_moment(const rgp_recording *r, const char *option, const char *text, double *seconds, GError **error)
 {
-    const char *why;
-    if (!text || rgp_quantity_parse(text, "s", seconds, &why) || find_mark(r, text, seconds)) {
+    if (!text || rgp_moment_of(r->history, text, seconds)) {
         return true;
     }
     g_set_error(error, G_IO_ERROR, G_IO_ERROR_INVALID_ARGUMENT,
-                "%s %s: it is no time, and there is no mark of that name; for example %s 20s", option, text, option);
+                "%s %s: it is no time, no mark of the recording, and no line that fired in it; for example %s 20s",
+                option, text, option);
     return false;
 }
 
@@ -235,7 +224,8 @@ static int run_plot(const command *self, int argc, char **argv)
     const GOptionEntry entries[] = {
         {"output", 'o', 0, G_OPTION_ARG_FILENAME, &o.output, "the picture, .png or .svg", "FILE"},
         {"size", 0, 0, G_OPTION_ARG_FILENAME, &o.size, "of the picture; 1280x800 if not said", "WIDTHxHEIGHT"},
-        {"from", 0, 0, G_OPTION_ARG_FILENAME, &o.from, "draw what comes behind a time or a mark", "MOMENT"},
+        {"from", 0, 0, G_OPTION_ARG_FILENAME, &o.from,
+         "draw what comes behind a time, a mark or the first firing of 'line N'", "MOMENT"},
         {"to", 0, 0, G_OPTION_ARG_FILENAME, &o.to, "and what comes before one", "MOMENT"},
         {"over", 0, 0, G_OPTION_ARG_FILENAME, &o.over, "a second run over it, and their difference", "RECORDING"},
         {"xy", 0, 0, G_OPTION_ARG_NONE, &o.xy, "the second named value over the first", NULL},
