@@ -16,10 +16,24 @@
 #define ALL_IS_WELL 'w'
 #define LONGEST_S   5 /* for a device that takes nothing */
 #define TAKES_MS    500
+#define AGAIN_US    20000 /* from one try to open a device to the next */
+#define TRIES       100
+
+/* The system closes what a dead process had open one after the other: the wire between the two may end before the
+ * device is free. */
+static int open_freed(const device *d)
+{
+    int fd = tty_open(d->path, d->speed, false, NULL);
+    for (int tries = 0; fd < 0 && tries < TRIES; tries++) {
+        g_usleep(AGAIN_US);
+        fd = tty_open(d->path, d->speed, false, NULL);
+    }
+    return fd;
+}
 
 static void bring_to_rest(const device *d)
 {
-    const int fd = tty_open(d->path, d->speed, false, NULL);
+    const int fd = open_freed(d);
     const char *at = d->rest;
     struct pollfd out = {.fd = fd, .events = POLLOUT};
     while (fd >= 0 && *at && poll(&out, 1, TAKES_MS) > 0) {

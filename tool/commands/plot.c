@@ -105,8 +105,8 @@ static bool draw_around(const rgp_recording *r, const plot_options *o, GError **
     if (value < 0 || along < 0 || (o->found && found < 0)) {
         return false;
     }
-    return run_script(rgp_polar_script(r, (uint32_t)value, (uint32_t)along, found, &o->figure, &why), why, &o->figure,
-                      error);
+    GString *script = rgp_polar_script(r, (uint32_t)value, (uint32_t)along, found, &o->figure, &why);
+    return run_script(script, why, &o->figure, error);
 }
 
 static rgp_course *course_of(const rgp_recording *r, const plot_options *o, const char *name)
