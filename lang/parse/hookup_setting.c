@@ -33,10 +33,11 @@ static uint32_t count_settings(const rgp_setting *s)
     return n;
 }
 
+/* Of no list, none. */
 static uint32_t count_terminals(const rgp_terminal *s)
 {
     uint32_t n = 0;
-    while (n < RGP_KIND_TERMINALS_MAX && s[n].word) {
+    while (s && n < RGP_KIND_TERMINALS_MAX && s[n].word) {
         n++;
     }
     return n;
