@@ -73,6 +73,16 @@ HAND(
         s->share = rgp_decay(t / 0.2f);
     } rgp_add(&out, &s->lost, s->share *((in - out) - s->lost));)
 HAND(
+    envelope, (uint8_t known;), const float size = in < 0.0f ? -in : in; if (!s->known) {
+        s->known = 1;
+        out = size;
+    } else { out += rgp_decay(dt / (size > out ? 0.05f : 0.5f)) * (size - out); })
+HAND(
+    rms, (float square; uint8_t known;), const float square = in * in; if (!s->known) {
+        s->known = 1;
+        s->square = square;
+    } else { s->square += rgp_decay(dt / 0.2f) * (square - s->square); } out = sqrtf(s->square);)
+HAND(
     average, (float ring[16], sum; uint8_t next, filled;),
     if (s->filled < 16) {
         s->filled++;
@@ -195,6 +205,8 @@ static const struct stage_case {
     ROW(despike, "counts", "despike 5"),
     ROW(smooth, "counts", "smooth 200 ms"),
     ROW(average, "counts", "average 16"),
+    ROW(envelope, "counts", "envelope 50 ms, 500 ms"),
+    ROW(rms, "counts", "rms 200 ms"),
     ROW(table, "counts", "table 312: 0 cm, 1890: 6 cm, 3020: 12 cm"),
     ROW(line, "counts", "line 0.0044 cm/counts, -1.4 cm"),
     ROW(power, "counts", "power 10 lx at 2000 counts, exponent -1.4"),

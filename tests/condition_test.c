@@ -349,6 +349,74 @@ static rgp_reading step_slope(const sequence_case *c, void *state, rgp_reading i
     return rgp_slope_step(&config, state, in, c->dt);
 }
 
+static rgp_reading step_envelope(const sequence_case *c, void *state, rgp_reading in, bool reset)
+{
+    const rgp_envelope_config config = {c->setting[0], c->setting[1]};
+    if (reset) {
+        rgp_envelope_reset(state);
+        return in;
+    }
+    return rgp_envelope_step(&config, state, in, c->dt);
+}
+
+static rgp_reading step_rms(const sequence_case *c, void *state, rgp_reading in, bool reset)
+{
+    const rgp_rms_config config = {c->setting[0]};
+    if (reset) {
+        rgp_rms_reset(state);
+        return in;
+    }
+    return rgp_rms_step(&config, state, in, c->dt);
+}
+
+/* Closed forms: each way an exponential of its own; the root of an exponential of squares. */
+static void test_sizes_of_swings(void **unused)
+{
+    (void)unused;
+    static const sequence_case envelope[] = {
+        {"the first reading passes as its size", {1, 1}, 0.1f, {-5, NAN}, {5}},
+        {"up by one time, down by the other", {0.1f, 1}, 0.1f, {0, -10, 0, NAN}, {0, 6.32120559f, 5.71966334f}},
+        {"at once, and slowly down", {0, 1}, 0.1f, {0, 3, -4, 1, NAN}, {0, 3, 4, 3.71451225f}},
+        {"bad readings: the next acts for all", {0.1f, 1}, 0.1f, {0, BAD, BAD, 10, NAN}, {0, 0, 0, 9.50212932f}},
+        {"dt 0 steps nothing", {1, 1}, 0, {3, -4, NAN}, {3, 4}},
+    };
+    run_cases(envelope, sizeof envelope / sizeof *envelope, step_envelope, 1e-6);
+    static const sequence_case rms[] = {
+        {"the first reading passes as its size", {1}, 0.1f, {-5, NAN}, {5}},
+        {"a step, T = 1, dt = 0.1", {1}, 0.1f, {0, 10, -10, NAN}, {0, 3.08484302f, 4.25757263f}},
+        {"bad readings: the next acts for all", {1}, 0.1f, {0, BAD, BAD, 10, NAN}, {0, 0, 0, 5.09098988f}},
+    };
+    run_cases(rms, sizeof rms / sizeof *rms, step_rms, 1e-6);
+    const rgp_rms_config config = {1.0f};
+    rgp_rms_state state;
+    rgp_rms_reset(&state);
+    rgp_rms_step(&config, &state, rgp_good(3.0f), 0.1f);
+    assert_int_equal(rgp_rms_step(&config, &state, rgp_good(1e30f), 0.1f).quality, RGP_OUT_OF_RANGE);
+    assert_true(rgp_rms_step(&config, &state, rgp_good(4.0f), 0.1f).value == 4.0f); /* it begins anew */
+}
+
+/* A sine of amplitude A has A / sqrt(2), to the ripple of its own frequency; and A under an envelope that rises at
+ * once.
+ */
+static void test_size_of_a_sine(void **unused)
+{
+    (void)unused;
+    const rgp_rms_config rms = {2.0f};
+    const rgp_envelope_config envelope = {0.0f, 10.0f};
+    rgp_rms_state r;
+    rgp_envelope_state e;
+    rgp_rms_reset(&r);
+    rgp_envelope_reset(&e);
+    rgp_reading size = {0}, peak = {0};
+    for (int i = 0; i < 200000; i++) {
+        const float in = (float)(7.0 * sin(6.283185307179586 * 50.0 * i * 1e-3 + 0.3));
+        size = rgp_rms_step(&rms, &r, rgp_good(in), 1e-3f);
+        peak = rgp_envelope_step(&envelope, &e, rgp_good(in), 1e-3f);
+    }
+    assert_near((double)size.value, 7.0 / sqrt(2.0), 0.01);
+    assert_near((double)peak.value, 7.0, 0.1);
+}
+
 static rgp_reading step_accumulate(const sequence_case *c, void *state, rgp_reading in, bool reset)
 {
     const rgp_accumulate_config config = {c->setting[0]};
@@ -679,6 +747,8 @@ int main(void)
         cmocka_unit_test(test_despike_against_sorting),
         cmocka_unit_test(test_despike_among_bad_readings),
         cmocka_unit_test(test_despike_of_zeros),
+        cmocka_unit_test(test_sizes_of_swings),
+        cmocka_unit_test(test_size_of_a_sine),
         cmocka_unit_test(test_smooth),
         cmocka_unit_test(test_smooth_at_any_dt),
         cmocka_unit_test(test_smooth_whatever_comes),

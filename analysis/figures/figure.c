@@ -16,9 +16,6 @@
 #define MARK_LETTERS  28
 #define LETTER_WIDTH  0.0062 /* in shares of the picture's width */
 
-/* Colours that people with any colour vision can tell apart (Okabe and Ito, 2002). */
-static const char *const colours[] = {"#0072B2", "#D55E00", "#009E73", "#CC79A7", "#E69F00", "#56B4E9", "#000000"};
-
 /* ---- the script ---------------------------------------------------------------------------------- */
 
 static double seconds(const rgp_recording *r, uint32_t row)
@@ -226,8 +223,9 @@ static void put_curves(const drawing *d, const panel *p, guint number)
     for (guint k = 0; k < p->slot->len; k++) {
         const uint32_t slot = g_array_index(p->slot, uint32_t, k);
         const bool steps = p->states || is_driven(image, slot);
-        g_string_append_printf(d->to, "%s$s_%u_%u using 1:2 with %s linewidth 1.8 linecolor rgb '%s' title ", separator,
-                               number, k, steps ? "steps" : "lines", colours[k % G_N_ELEMENTS(colours)]);
+        g_string_append_printf(
+            d->to, "%s$s_%u_%u using 1:2 with %s linewidth 1.8 dashtype %s linecolor rgb '%s' title ", separator,
+            number, k, steps ? "steps" : "lines", gnuplot_dash(steps ? 0 : k), gnuplot_color(k));
         gnuplot_quote(d->to, rgp_image_text(image, RGP_NAME_SLOT, slot, 0));
         separator = ", ";
     }

@@ -31,3 +31,15 @@ double gnuplot_step(double range, double most)
     const double raw = range / most, power = pow(10.0, floor(log10(raw))), share = raw / power;
     return power * (share <= 1.0 ? 1.0 : share <= 2.0 ? 2.0 : share <= 5.0 ? 5.0 : 10.0);
 }
+
+const char *gnuplot_color(guint k)
+{
+    static const char *const color[] = {"#0072B2", "#D55E00", "#009E73", "#CC79A7", "#E69F00", "#56B4E9", "#000000"};
+    return color[k % G_N_ELEMENTS(color)];
+}
+
+const char *gnuplot_dash(guint k)
+{
+    static const char *const dash[] = {"solid", "(9,3)", "(3,2)", "(12,3,3,3)", "(6,2,2,2,2,2)"};
+    return dash[k % G_N_ELEMENTS(dash)];
+}

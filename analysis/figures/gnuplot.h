@@ -13,4 +13,9 @@ double gnuplot_step(double range, double most);
 /* The terminal that goes with the path's ending, and the encoding. The picture comes out of standard output. */
 void gnuplot_head(GString *to, const char *path, guint width, guint height);
 
+/* Of line k: a colour that people with any colour vision can tell from the others (Okabe and Ito, 2002), and a dash for
+ * who prints without any. */
+const char *gnuplot_color(guint k);
+const char *gnuplot_dash(guint k);
+
 #endif

@@ -10,11 +10,6 @@
 
 enum { WIDTH = 1280, HEIGHT = 800 };
 
-/* Colours that people with any colour vision can tell apart (Okabe and Ito, 2002), and dashes for who prints without
- * any. */
-static const char *const color_of[] = {"#0072B2", "#D55E00", "#009E73", "#CC79A7", "#E69F00", "#56B4E9", "#000000"};
-static const char *const dash_of[] = {"solid", "(9,3)", "(3,2)", "(12,3,3,3)", "(6,2,2,2,2,2)"};
-
 typedef struct overlaying {
     const rgp_overlay *o;
     guint kinds, values;
@@ -112,10 +107,9 @@ static void put_lines(const overlaying *d, guint value, bool difference, bool na
         if (!course_of(d, value, k)) {
             continue;
         }
-        g_string_append_printf(d->to,
-                               "%s$%c_%u_%u using 1:2 with %s linewidth 1.8 dashtype %s linecolor rgb '%s' title ",
-                               separator, difference ? 'd' : 'v', value, k, named ? "steps" : "lines",
-                               dash_of[k % G_N_ELEMENTS(dash_of)], color_of[k % G_N_ELEMENTS(color_of)]);
+        g_string_append_printf(
+            d->to, "%s$%c_%u_%u using 1:2 with %s linewidth 1.8 dashtype %s linecolor rgb '%s' title ", separator,
+            difference ? 'd' : 'v', value, k, named ? "steps" : "lines", gnuplot_dash(k), gnuplot_color(k));
         g_autofree char *title = g_strdup_printf("%c  %s", 'A' + (char)(k % 26), d->o->kind[k]);
         gnuplot_quote(d->to, title);
         separator = " noenhanced, ";

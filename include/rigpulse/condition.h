@@ -13,6 +13,7 @@
  *   accumulate    a rate into a sum
  *   slope         a quantity into its rate
  *   smooth, average   less noise, later
+ *   envelope, rms     the size of a swing
  *   take, hold    readings that count only while, or for how long they stand in for bad ones
  *   clamp, deadband   limits, and a band around 0 that is left out
  *   supervision   what makes a reading bad: its pace, its range, its jumps */
@@ -26,10 +27,12 @@
 #include "rigpulse/condition/despike.h"
 #include "rigpulse/condition/divider.h"
 #include "rigpulse/condition/echo.h"
+#include "rigpulse/condition/envelope.h"
 #include "rigpulse/condition/hold.h"
 #include "rigpulse/condition/line.h"
 #include "rigpulse/condition/motion.h"
 #include "rigpulse/condition/power.h"
+#include "rigpulse/condition/rms.h"
 #include "rigpulse/condition/slope.h"
 #include "rigpulse/condition/smooth.h"
 #include "rigpulse/condition/span.h"

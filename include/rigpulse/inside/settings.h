@@ -57,6 +57,13 @@
 #define rgp_smooth_settings(X, block, in) \
     X(block, in, float, time_constant, 1, OVER_UPTO, 0, 1e6, "seconds, ")
 
+#define rgp_envelope_settings(X, block, in) \
+    X(block, in, float, rise, 1, FROM_TO, 0, 1e6, "seconds, ") \
+    X(block, in, float, fall, 1, FROM_TO, 0, 1e6, "seconds, ")
+
+#define rgp_rms_settings(X, block, in) \
+    X(block, in, float, time_constant, 1, OVER_UPTO, 0, 1e6, "seconds, ")
+
 #define rgp_average_settings(X, block, in) \
     X(block, in, uint32_t, window, 0, FROM_TO, 2, RGP_AVERAGE_WINDOW_MAX, "readings, ")
 
