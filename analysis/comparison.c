@@ -69,7 +69,7 @@ static double measure(const rgp_comparison *c, const rgp_compared *is, double va
 static void judge(const rgp_comparison *c, rgp_compared *is, uint32_t kind)
 {
     const guint firsts = c->kind[0].run->len, seconds = c->kind[kind].run->len;
-    g_autofree double *a = g_new(double, firsts + 1), *b = g_new(double, seconds + 1);
+    g_autofree double *a = g_new0(double, MAX(firsts, seconds) + 1), *b = g_new0(double, seconds + 1);
     for (guint i = 0; i < firsts; i++) {
         a[i] = measure(c, is, is->value[0][i]);
     }

@@ -61,15 +61,17 @@ static void put_loop(const scoring *s, uint32_t loop)
     const struct {
         const char *what, *unit;
         double value;
-        bool never, positive;
+        bool never, positive, rare; /* rare: of a loop that swings */
     } figures[] = {
-        {"settling", "s", came ? r.settling : NAN, !came, true},
-        {"peak", unit, r.peak, false, true},
-        {"steady error", unit, fabs(r.steady), false, false},
-        {"IAE", area, r.iae, false, true},
-        {"effort", output, r.effort, false, false},
-        {"saturated", "s", r.saturated, false, false},
-        {"switchings", "/h", r.switchings, false, false},
+        {"settling", "s", came ? r.settling : NAN, !came, true, false},
+        {"peak", unit, r.peak, false, true, false},
+        {"steady error", unit, fabs(r.steady), false, false, false},
+        {"IAE", area, r.iae, false, true, false},
+        {"effort", output, r.effort, false, false, false},
+        {"saturated", "s", r.saturated, false, false, false},
+        {"switchings", "/h", r.switchings, false, false, false},
+        {"decay ratio", "", r.decay, false, false, true},
+        {"period", "s", r.period, false, true, true},
     };
     for (size_t i = 0; i < G_N_ELEMENTS(figures); i++) {
         if (!isnan(figures[i].value) || figures[i].never) {
@@ -77,8 +79,8 @@ static void put_loop(const scoring *s, uint32_t loop)
                 (rgp_score){.value = figures[i].value,
                             .never = figures[i].never,
                             .positive = figures[i].positive,
-                            .main = true,
-                            .taste = RGP_SCORE_LESS});
+                            .main = !figures[i].rare,
+                            .taste = figures[i].rare ? RGP_SCORE_NEITHER : RGP_SCORE_LESS});
         }
     }
 }

@@ -23,7 +23,8 @@ typedef struct rgp_score {
  *
  * Of a loop: settling (from `from_us` until its error stays within the band of analysis/response.h for good; never,
  * when it did not), peak (the greatest error), steady error (its size at the end), IAE (the integral of the absolute
- * error), effort (the way of its output, to and fro), saturated, switchings.
+ * error), effort (the way of its output, to and fro), saturated, switchings; of one that swings its decay ratio and its
+ * period.
  *
  * Of a rule: fired, how often, and the mean interval between its firings. Of an actuator: driven (seconds away from
  * rest), switchings (how often it left rest). Of bands: the share of the time in each. Of any other value: mean, spread

@@ -194,6 +194,7 @@ static void test_recorded(void **unused)
         {"compare a1 a2 a3 a4 a5 b1 b2 b3 b4 b5 --figure IAE", 0, "the longest run has 13.99 s, the shortest 11.99 s"},
         {"compare a1 a2 a3 a4 b1 b2 b3 b4 --figure IAE --figure peak", 0, "by 4 runs of each: take 5"},
         {"compare a1 a2 b1 b2 --figure IAE", 0, "Too few runs to tell a difference from chance: 4 of each"},
+        {"compare a1 basin --figure nothing", 2, "there is no figure of that name"},
         {"compare a1 b1 basin --figure driven", 2, "there is no figure of that name that all of them have"},
         {"compare a1 a2", 2, "runs of the same text with the same parameters"},
         {"compare a1", 2, "it takes two or more"},

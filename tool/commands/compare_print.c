@@ -2,6 +2,7 @@
 #include "compare.h"
 
 #include "explain/describe.h"
+#include "rigpulse/lang.h"
 
 #include <math.h>
 #include <stdio.h>
@@ -110,8 +111,14 @@ static void print_head(const compare_what *w, const rgp_comparison *c)
         const guint runs = c->kind[k].run->len;
         printf("%c  %s, %u %s\n", letter(k), c->kind[k].name, runs, runs == 1 ? "run" : "runs");
     }
-    printf("from %g to %g s%s\n", w->from_s, w->to_s,
-           c->paired ? "; run by run with the same seed, so with the same noise and disturbances" : "");
+    const char *why;
+    double seconds;
+    if (w->options->from && !rgp_quantity_parse(w->options->from, "s", &seconds, &why)) {
+        printf("in each run from '%s' on", w->options->from);
+    } else {
+        printf("from %g to %g s", w->from_s, w->to_s);
+    }
+    puts(c->paired ? "; run by run with the same seed, so with the same noise and disturbances" : "");
     fputs(w->says->str, stdout);
     putchar('\n');
 }

@@ -132,6 +132,15 @@ static void note(const compare_what *w, const rgp_recording *r)
     }
 }
 
+/* What can be compared is, but a tick twice as long has fewer readings to do it with. */
+static void note_tick(const compare_what *w, const rgp_recording *first, const rgp_recording *r)
+{
+    if (first->image->tick_us != r->image->tick_us) {
+        g_string_append_printf(w->says, "%s has a tick of %g ms, %s one of %g ms\n", first->name,
+                               first->image->tick_us / 1e3, r->name, r->image->tick_us / 1e3);
+    }
+}
+
 static bool read_all(compare_what *w, char **names, GArray *all)
 {
     for (char **name = names; *name; name++) {
@@ -149,6 +158,7 @@ static bool read_all(compare_what *w, char **names, GArray *all)
         find_kind(w, all, &is);
         note(w, is.recording);
         g_array_append_val(all, is);
+        note_tick(w, g_array_index(all, recorded, 0).recording, is.recording);
         if (!find_moment(w, is.recording->history, *name, &g_array_index(all, recorded, all->len - 1).from)) {
             return false;
         }
@@ -337,7 +347,7 @@ static bool read_numbers(const compare_what *w, uint32_t *seeds, double *length,
 }
 
 /* Whole rounds of seeds alone are compared: what was stopped in the middle has no pair. */
-static bool hand_over(compare_what *w, one_run *all, uint32_t seeds, const simulating *s)
+static bool hand_over(compare_what *w, one_run *all, uint32_t seeds)
 {
     uint32_t whole = 0;
     for (uint32_t i = 0; i < seeds; i++) {
@@ -364,33 +374,26 @@ static bool hand_over(compare_what *w, one_run *all, uint32_t seeds, const simul
     if (whole < seeds) {
         g_string_append_printf(w->says, "interrupted: %u of %u seeds were done\n", whole, seeds);
     }
-    (void)s;
-    return whole > 0 || command_refuse(w->self, "interrupted before the first seed was done") == EXIT_DONE;
+    if (whole == 0) {
+        command_refuse(w->self, "interrupted before the first seed was done");
+    }
+    return whole > 0;
 }
 
-static bool simulate(compare_what *w, const GArray *kinds, uint32_t seeds, double length, simulating *s)
+/* Seed by seed, in each seed kind by kind. */
+static void ask_for_runs(const GArray *kinds, double length, simulating *s, rgp_run_ask *ask, one_run *one)
 {
-    const uint32_t runs = seeds * kinds->len;
-    g_autofree rgp_run_ask *ask = g_new0(rgp_run_ask, runs);
-    g_autofree one_run *one = g_new0(one_run, runs);
-    g_autoptr(GError) error = NULL;
-    for (uint32_t i = 0; i < runs; i++) {
+    for (uint32_t i = 0; i < s->runs; i++) {
         const asked *a = &g_array_index(kinds, asked, i % kinds->len);
         one[i].s = s;
-        one[i].course = w->drawn && i < kinds->len ? g_ptr_array_new() : NULL;
+        one[i].course = s->w->drawn && i < kinds->len ? g_ptr_array_new() : NULL;
         ask[i] = (rgp_run_ask){a->path, a->text, a->set, i / kinds->len + 1, (uint64_t)(length * 1e6 + 0.5), &one[i]};
     }
-    s->runs = runs;
-    s->begun_us = g_get_monotonic_time();
-    interrupt_catch();
-    bool sound = rgp_simulated_runs(ask, runs, take, tell_progress, s, &error);
-    if (s->told) {
-        fputs("\r                                        \r", stderr);
-    }
-    if (!sound) {
-        command_refuse(w->self, "%s", error->message);
-    }
-    sound = sound && hand_over(w, one, seeds, s);
+}
+
+/* What was not handed over. */
+static void free_runs(const one_run *one, uint32_t runs)
+{
     for (uint32_t i = 0; i < runs; i++) {
         if (one[i].scores) {
             g_array_unref(one[i].scores);
@@ -402,6 +405,26 @@ static bool simulate(compare_what *w, const GArray *kinds, uint32_t seeds, doubl
             g_ptr_array_unref(one[i].course);
         }
     }
+}
+
+static bool simulate(compare_what *w, const GArray *kinds, uint32_t seeds, double length, simulating *s)
+{
+    s->runs = seeds * kinds->len;
+    g_autofree rgp_run_ask *ask = g_new0(rgp_run_ask, s->runs);
+    g_autofree one_run *one = g_new0(one_run, s->runs);
+    g_autoptr(GError) error = NULL;
+    ask_for_runs(kinds, length, s, ask, one);
+    s->begun_us = g_get_monotonic_time();
+    interrupt_catch();
+    bool sound = rgp_simulated_runs(ask, s->runs, take, tell_progress, s, &error);
+    if (s->told) {
+        fputs("\r                                        \r", stderr);
+    }
+    if (!sound) {
+        command_refuse(w->self, "%s", error->message);
+    }
+    sound = sound && hand_over(w, one, seeds);
+    free_runs(one, s->runs);
     return sound;
 }
 
