@@ -293,10 +293,11 @@ static void put_title(const drawing *d)
                                 seconds(r, d->first), seconds(r, d->end - 1));
     g_string_append(d->to, "set label ");
     gnuplot_quote(d->to, title);
-    g_string_append(d->to, " at screen 0.085,0.965 left font ',15' noenhanced\n"
-                           "set label 'dotted: a rule fired (above it its line in the rig file)   dashed: limits   "
-                           "grey: not to be trusted' at screen 0.915,0.965 right font ',10' textcolor rgb '#666666' "
-                           "noenhanced\n");
+    g_string_append(d->to,
+                    " at screen 0.085,0.965 left font ',15' noenhanced\n"
+                    "set label 'dotted: a rule fired (above it its line in the rig file)   grey dashes: limits   "
+                    "grey: not to be trusted' at screen 0.915,0.965 right font ',10' textcolor rgb '#666666' "
+                    "noenhanced\n");
 }
 
 static void put_panels(drawing *d)
