@@ -143,7 +143,7 @@ static void weigh_chances(rgp_comparison *c)
     }
 }
 
-/* What the other kinds have and the first has not. */
+/* Names of figures that other kinds have and the first has not. */
 static void note_others(const rgp_comparison *c, char **wanted, bool all)
 {
     for (uint32_t k = 1; k < c->kinds; k++) {

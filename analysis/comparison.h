@@ -50,7 +50,7 @@ void rgp_comparison_free(rgp_comparison *comparison);
 double rgp_compared_mean(const rgp_comparison *c, const rgp_compared *is, uint32_t kind);
 double rgp_compared_spread(const rgp_comparison *c, const rgp_compared *is, uint32_t kind);
 
-/* How many runs of each kind are needed before any of so many questions can find a difference. */
+/* The runs of each kind that are needed before any of so many questions can find a difference. */
 uint32_t rgp_comparison_runs_needed(const rgp_comparison *comparison);
 
 #endif

@@ -1,6 +1,6 @@
-/* Whether runs of one kind differ from runs of another by more than they differ among themselves: tests that count all
- * the ways in which the same numbers could have fallen. A run is one number; nothing is assumed of how such numbers are
- * spread. Where there are too many ways, 20 000 are drawn, always the same. */
+/* Tests of whether runs of one kind differ from runs of another by more than they differ among themselves. They count
+ * all the ways in which the same numbers could have fallen. A run is one number; nothing is assumed of how such numbers
+ * are spread. Where there are too many ways, 20 000 are drawn, always the same. */
 #ifndef ANALYSIS_PERMUTATION_H
 #define ANALYSIS_PERMUTATION_H
 

@@ -192,7 +192,7 @@ static bool is_term(const scoring *s, uint32_t slot)
     return is;
 }
 
-/* What the text names, but for parameters, actuators and terms of loops, which stand above. */
+/* The values that the text names, but for parameters, actuators and terms of loops, which stand above. */
 static void put_values(const scoring *s)
 {
     const uint32_t params = rgp_image_count(s->image, RGP_SECTION_PARAMS), first = rgp_image_actuator_slot(s->image, 0),

@@ -1,4 +1,4 @@
-/* Where in frequency a value's power lies. */
+/* The spectrum of a value. */
 #include "spectrum.h"
 
 #include <gsl/gsl_cdf.h>

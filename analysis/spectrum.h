@@ -1,5 +1,5 @@
-/* Where in frequency a value's power lies (Welch, 1967): the mean over segments that overlap by half, each under a Hann
- * window with its straight line taken out, as a density of amplitude. */
+/* The spectrum of a value, which tells where in frequency its power lies (Welch, 1967): the mean over segments that
+ * overlap by half, each under a Hann window with its straight line taken out, as a density of amplitude. */
 #ifndef ANALYSIS_SPECTRUM_H
 #define ANALYSIS_SPECTRUM_H
 

@@ -1,4 +1,4 @@
-/* How late ticks are on a device that prints 16 columns a hundred times a second, beside the same ticks on the
+/* Measures how late ticks are on a device that prints 16 columns a hundred times a second, beside the same ticks on the
  * simulated port; and, to be counted from outside, the system calls of its ticks.
  *
  * perf_wire late TICKS        of a device that prints, one that says nothing, and one that takes nothing either:

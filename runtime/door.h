@@ -142,7 +142,7 @@ bool rgp_door_is_recording(rgp_door *door);
 /* The recorder's complaint; NULL if nothing. To be freed. */
 char *rgp_door_complaint(rgp_door *door);
 
-/* What is wrong with a real device now, in a line; NULL if nothing. To be freed. */
+/* The trouble with a real device now, in a line; NULL: none. To be freed. */
 char *rgp_door_trouble(rgp_door *door);
 
 /* The share of a recording that has been read, 0 to 1: its first rows are there at once, the others come while it is

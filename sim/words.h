@@ -2,7 +2,7 @@
 #ifndef SIM_WORDS_H
 #define SIM_WORDS_H
 
-/* What can happen to the clock, by its place in the catalogue. */
+/* Disturbances of the clock, by their places in the catalogue. */
 enum { CLOCK_LEAPS, CLOCK_STANDS };
 
 #endif

@@ -41,7 +41,7 @@ static void test_chances(void **unused)
     assert_near(rgp_unpaired_least(4), 2.0 / 70.0, 1e-12);
 }
 
-/* Where ways are drawn: as often right as where all are counted. */
+/* Drawn ways are right as often as counted ones. */
 static void test_drawn_ways(void **unused)
 {
     (void)unused;

@@ -287,8 +287,8 @@ static void test_readings(void **unused)
     end(&w);
 }
 
-/* What is driven arrives, once; a wire that is pulled makes readings missing and actuators nobody's; one that comes
- * back is opened, told its start order and rest, and goes on. */
+/* A value that is driven arrives, once; a wire that is pulled makes readings missing and actuators nobody's; one that
+ * comes back is opened, told its start order and rest, and goes on. */
 static void test_a_pulled_wire(void **unused)
 {
     (void)unused;

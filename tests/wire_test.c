@@ -255,7 +255,7 @@ static void test_tuning(void **unused)
     remove_folder(folder);
 }
 
-/* What was told last stays, but for a guardian's word. */
+/* The last order stays, but for a guardian's word. */
 static void test_a_process_that_is_killed(void **unused)
 {
     (void)unused;

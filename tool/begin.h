@@ -12,7 +12,7 @@ typedef struct begin_options {
     gboolean fast, dry, overwrite, realtime;
 } begin_options;
 
-/* What only a simulated port can heed, as of rigfile_fits_port(). */
+/* Options that only a simulated port can heed, as of rigfile_fits_port(). */
 bool begin_fits(const command *self, const begin_options *o, const rgp_rig *rig);
 
 #define BEGIN_ENTRIES(o)                                                                                                 \

@@ -21,8 +21,8 @@ rgp_rig *rigfile_load(const command *self, const char *path);
  * of many how many they are. NULL when there are none. The caller frees it. */
 char *rigfile_driving_lines(const rgp_rig *rig, const char *actuator, uint32_t but);
 
-/* What only a simulated port can heed, for a rig on a real one: false when something of it is asked, which has been
- * said. */
+/* Options that only a simulated port can heed, for a rig on a real one: false when something of it is asked, which has
+ * been said. */
 bool rigfile_fits_port(const command *self, const rgp_rig *rig, bool fast, bool seed, bool pace);
 
 #endif

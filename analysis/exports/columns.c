@@ -1,4 +1,4 @@
-/* What the formats have in common: the columns, their names, the file. */
+/* The formats have these in common: the columns, their names, the file. */
 #include "exports.h"
 
 #include "files/files.h"

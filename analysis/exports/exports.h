@@ -6,7 +6,7 @@
 
 #include <stdio.h>
 
-/* What is asked of an export, and what there is to say of it. */
+/* An export that is asked for, and the remarks that it leaves. */
 typedef struct rgp_export {
     const rgp_recording *recording;
     const char *path;   /* that it is written to, as a whole */

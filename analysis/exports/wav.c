@@ -76,7 +76,7 @@ static uint32_t uneven_rows(const rgp_recording *r)
     return uneven;
 }
 
-/* What is not to be used is filled with what stood before it. */
+/* A sample that is not to be used is filled with the one before it. */
 static bool put_samples(const sound_writer *w, SNDFILE *to, const rgp_export *ask, const rgp_export_column *c)
 {
     const rgp_recording *r = ask->recording;

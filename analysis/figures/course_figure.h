@@ -11,7 +11,7 @@
 /* `second` over `first`, point by point; both of one recording. */
 GString *rgp_xy_script(const rgp_course *first, const rgp_course *second, const rgp_figure *figure, char **why);
 
-/* How often which value: bars as wide as Freedman and Diaconis (1981) say, and never narrower than the smallest step
+/* A histogram: bars as wide as Freedman and Diaconis (1981) say, and never narrower than the smallest step
  * between two values, so that whole numbers make no comb. */
 GString *rgp_histogram_script(const rgp_course *course, const rgp_figure *figure, char **why);
 

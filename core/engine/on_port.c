@@ -56,7 +56,7 @@ static rgp_status commit(const rgp_port *port)
     return port->commit ? port->commit(port->self) : RGP_OK;
 }
 
-/* What is wrong with one actuator alone counts from the next tick on. */
+/* A failure of one actuator alone counts from the next tick on. */
 static void note_written(rgp_engine *e, const rgp_port *port, uint32_t actuator, bool taken)
 {
     rgp__actuator_state *const is = &part_actuator(e)[actuator];

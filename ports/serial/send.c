@@ -52,7 +52,7 @@ static void put_out(device *d, uint64_t now_ns)
     }
 }
 
-/* What is not taken stays for the next tick. */
+/* Bytes that are not taken stay for the next tick. */
 static void send_out(device *d, int fd, uint64_t now_ns)
 {
     const ssize_t sent = write(fd, d->out, d->out_length);

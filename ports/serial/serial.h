@@ -35,10 +35,10 @@ rgp_lateness rgp_serial_lateness(const rgp_serial *serial);
 /* Between sleeps: the time since the last tick is not the rig's. */
 void rgp_serial_catch_up(rgp_serial *serial);
 
-/* What is wrong now, in a line, to be freed; NULL: nothing. Any thread. */
+/* The trouble that there is now, in a line, to be freed; NULL: none. Any thread. */
 char *rgp_serial_trouble(rgp_serial *serial);
 
-/* What there was, a line a device, to be freed: lines, those that could not be read, times away. */
+/* The account of the run, a line a device, to be freed: lines, those that could not be read, times away. */
 char *rgp_serial_account(rgp_serial *serial);
 
 #endif

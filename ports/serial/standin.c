@@ -212,7 +212,7 @@ static void put_object(const rgp_standin *s, const double *raw, GString *to)
     json_decref(object);
 }
 
-/* Who opens it finds a heading first, where it has one. */
+/* A reader that opens it finds a heading first, where it has one. */
 void rgp_standin_print(rgp_standin *s, const double *raw)
 {
     struct pollfd at = {.fd = s->fd, .events = POLLOUT};

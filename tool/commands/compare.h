@@ -14,7 +14,7 @@ typedef struct compare_options {
     gboolean all, json;
 } compare_options;
 
-/* What is compared: kinds of runs, and where their figures come from. */
+/* The comparison that is asked for: kinds of runs, and where their figures come from. */
 typedef struct compare_what {
     const command *self;
     const compare_options *options;

@@ -50,7 +50,7 @@ static const char *verdict(const rgp_compared *is, const rgp_difference *d)
     return is->taste == RGP_SCORE_LESS ? d->mean < 0.0 ? "better" : "worse" : d->mean < 0.0 ? "less" : "more";
 }
 
-/* What rounding alone has made is none. */
+/* A sign that rounding alone has made is none. */
 static char *with_sign(double value)
 {
     return fabs(value) < 1e-9     ? g_strdup("0")
@@ -139,7 +139,7 @@ static void print_verdict(const rgp_comparison *c, uint32_t kind, bool better)
     }
 }
 
-/* What the runs can bear, and what they cannot. */
+/* The doubt: how much the runs can bear. */
 static void print_doubt(const rgp_comparison *c)
 {
     guint fewest = c->kind[0].run->len;

@@ -132,7 +132,7 @@ static void note(const compare_what *w, const rgp_recording *r)
     }
 }
 
-/* What can be compared is, but a tick twice as long has fewer readings to do it with. */
+/* Runs of other ticks are compared, but a tick twice as long has fewer readings to do it with. */
 static void note_tick(const compare_what *w, const rgp_recording *first, const rgp_recording *r)
 {
     if (first->image->tick_us != r->image->tick_us) {
@@ -391,7 +391,7 @@ static void ask_for_runs(const GArray *kinds, double length, simulating *s, rgp_
     }
 }
 
-/* What was not handed over. */
+/* Scores and courses that were not handed over. */
 static void free_runs(const one_run *one, uint32_t runs)
 {
     for (uint32_t i = 0; i < runs; i++) {
