@@ -83,6 +83,24 @@ HAND(
         s->square = square;
     } else { s->square += rgp_decay(dt / 0.2f) * (square - s->square); } out = sqrtf(s->square);)
 HAND(
+    highest, (float piece[17], passed; uint8_t at, known;),
+    for (int k = 0; k < 17 && !s->known; k++) { s->piece[k] = in; } s->known = 1;
+    s->passed += dt; while (s->passed >= 0.125f) {
+        s->passed -= 0.125f;
+        s->at = (uint8_t)((s->at + 1) % 17);
+        s->piece[s->at] = in;
+    } s->piece[s->at] = fmaxf(in, s->piece[s->at]);
+    out = s->piece[0]; for (int k = 1; k < 17; k++) { out = fmaxf(out, s->piece[k]); })
+HAND(
+    lowest, (float piece[17], passed; uint8_t at, known;),
+    for (int k = 0; k < 17 && !s->known; k++) { s->piece[k] = in; } s->known = 1;
+    s->passed += dt; while (s->passed >= 0.125f) {
+        s->passed -= 0.125f;
+        s->at = (uint8_t)((s->at + 1) % 17);
+        s->piece[s->at] = in;
+    } s->piece[s->at] = fminf(in, s->piece[s->at]);
+    out = s->piece[0]; for (int k = 1; k < 17; k++) { out = fminf(out, s->piece[k]); })
+HAND(
     average, (float ring[16], sum; uint8_t next, filled;),
     if (s->filled < 16) {
         s->filled++;
@@ -207,6 +225,8 @@ static const struct stage_case {
     ROW(average, "counts", "average 16"),
     ROW(envelope, "counts", "envelope 50 ms, 500 ms"),
     ROW(rms, "counts", "rms 200 ms"),
+    ROW(highest, "counts", "highest in 2 s"),
+    ROW(lowest, "counts", "lowest in 2 s"),
     ROW(table, "counts", "table 312: 0 cm, 1890: 6 cm, 3020: 12 cm"),
     ROW(line, "counts", "line 0.0044 cm/counts, -1.4 cm"),
     ROW(power, "counts", "power 10 lx at 2000 counts, exponent -1.4"),

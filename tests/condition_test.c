@@ -395,6 +395,48 @@ static void test_sizes_of_swings(void **unused)
     assert_true(rgp_rms_step(&config, &state, rgp_good(4.0f), 0.1f).value == 4.0f); /* it begins anew */
 }
 
+/* Against the extremes of all readings kept: never less than the last `time` has, and never more than with a sixteenth
+ * before; through gaps, and with steps of any length. */
+static void test_moving_windows(void **unused)
+{
+    (void)unused;
+    enum { READINGS = 20000 };
+    static float kept[READINGS];
+    static double at[READINGS];
+    uint32_t chance = 7, n = 0;
+    double now = 0.0;
+    const rgp_highest_config highest = {0.5f};
+    const rgp_lowest_config lowest = {0.5f};
+    rgp_highest_state h;
+    rgp_lowest_state l;
+    rgp_highest_reset(&h);
+    rgp_lowest_reset(&l);
+    for (int i = 0; i < READINGS; i++) {
+        chance = chance * 1664525u + 1013904223u;
+        const float dt = chance >> 28 == 0 ? 0.7f : 0.001f * (float)(1u + (chance >> 8) % 40u);
+        const bool bad = (chance >> 20) % 9 == 0;
+        const rgp_reading in = {(float)((chance >> 4) % 1000u), bad ? RGP_MISSING : RGP_GOOD};
+        const rgp_reading high = rgp_highest_step(&highest, &h, in, dt), low = rgp_lowest_step(&lowest, &l, in, dt);
+        now += (double)dt;
+        if (bad) {
+            assert_int_equal(high.quality, RGP_MISSING);
+            continue;
+        }
+        kept[n] = in.value;
+        at[n++] = now;
+        float least[2] = {in.value, in.value},
+              greatest[2] = {in.value, in.value}; /* of the window, and of a longer one */
+        for (uint32_t k = n; k-- > 0 && now - at[k] <= 0.5 * 17.0 / 16.0 + 1e-3;) {
+            for (int wide = now - at[k] < 0.5 - 1e-3 ? 0 : 1; wide < 2; wide++) {
+                least[wide] = fminf(least[wide], kept[k]);
+                greatest[wide] = fmaxf(greatest[wide], kept[k]);
+            }
+        }
+        assert_true(high.value >= greatest[0] && high.value <= greatest[1]);
+        assert_true(low.value <= least[0] && low.value >= least[1]);
+    }
+}
+
 /* A sine of amplitude A has A / sqrt(2), to the ripple of its own frequency; and A under an envelope that rises at
  * once.
  */
@@ -749,6 +791,7 @@ int main(void)
         cmocka_unit_test(test_despike_of_zeros),
         cmocka_unit_test(test_sizes_of_swings),
         cmocka_unit_test(test_size_of_a_sine),
+        cmocka_unit_test(test_moving_windows),
         cmocka_unit_test(test_smooth),
         cmocka_unit_test(test_smooth_at_any_dt),
         cmocka_unit_test(test_smooth_whatever_comes),

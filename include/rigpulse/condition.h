@@ -14,6 +14,7 @@
  *   slope         a quantity into its rate
  *   smooth, average   less noise, later
  *   envelope, rms     the size of a swing
+ *   highest, lowest   the extreme reading of a moving window
  *   take, hold    readings that count only while, or for how long they stand in for bad ones
  *   clamp, deadband   limits, and a band around 0 that is left out
  *   supervision   what makes a reading bad: its pace, its range, its jumps */
@@ -28,8 +29,10 @@
 #include "rigpulse/condition/divider.h"
 #include "rigpulse/condition/echo.h"
 #include "rigpulse/condition/envelope.h"
+#include "rigpulse/condition/highest.h"
 #include "rigpulse/condition/hold.h"
 #include "rigpulse/condition/line.h"
+#include "rigpulse/condition/lowest.h"
 #include "rigpulse/condition/motion.h"
 #include "rigpulse/condition/power.h"
 #include "rigpulse/condition/rms.h"

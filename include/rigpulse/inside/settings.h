@@ -64,6 +64,12 @@
 #define rgp_rms_settings(X, block, in) \
     X(block, in, float, time_constant, 1, OVER_UPTO, 0, 1e6, "seconds, ")
 
+#define rgp_highest_settings(X, block, in) \
+    X(block, in, float, time, 1, OVER_UPTO, 0, 1e6, "seconds, ")
+
+#define rgp_lowest_settings(X, block, in) \
+    X(block, in, float, time, 1, OVER_UPTO, 0, 1e6, "seconds, ")
+
 #define rgp_average_settings(X, block, in) \
     X(block, in, uint32_t, window, 0, FROM_TO, 2, RGP_AVERAGE_WINDOW_MAX, "readings, ")
 
