@@ -195,6 +195,23 @@ HAND(span, (float low, high;), float share = (in - s->low) / (3000.0f + s->high 
                                                                                                    : share > 1 ? 1
                                                                                                                : share;
      out = 100.0f * share;)
+HAND(magnitude, (), out = in < 0.0f ? -in : in;)
+HAND(root, (), CHECKED(sqrtf(in)))
+HAND(
+    turning, (float extreme, lowest; uint8_t way, known;), const float sign = s->way == 2 ? -1.0f : 1.0f;
+    if (!s->known) {
+        s->known = 1;
+        s->extreme = s->lowest = in;
+    } else if (!s->way) {
+        s->extreme = fmaxf(s->extreme, in);
+        s->lowest = fminf(s->lowest, in);
+        s->way = in - s->lowest >= 20.0f ? 1 : s->extreme - in >= 20.0f ? 2 : 0;
+        s->extreme = s->way ? in : s->extreme;
+    } else if (sign * (in - s->extreme) > 0.0f) { s->extreme = in; } else if (sign * (s->extreme - in) >= 20.0f) {
+        out = s->extreme;
+        s->extreme = in;
+        s->way = (uint8_t)(3 - s->way);
+    })
 HAND(tilt, (), const float y = h->value[(i + 1) % CHANNELS], z = h->value[(i + 2) % CHANNELS];
      quality = rgp_worst(quality, rgp_worst(h->quality[(i + 1) % CHANNELS], h->quality[(i + 2) % CHANNELS]));
      CHECKED(rgp_atan2_degrees(y, z)))
@@ -209,7 +226,7 @@ HAND(
         CHECKED(out)
     })
 
-/* `%d` and `%%d` of the stage text: this channel, and the next two. */
+/* `%d` and `%%d` of the stage text: this channel, and the next two; behind a = it is a whole expression. */
 static const struct stage_case {
     const char *name, *unit, *stage;
     void (*hand)(hand_input *h);
@@ -243,6 +260,9 @@ static const struct stage_case {
     ROW(hold, "counts", "hold 300 ms"),
     ROW(zero, "counts", "zero over 100 ms, spread 5000 counts, drift 5000 counts"),
     ROW(span, "counts", "span over 100 ms, least 1 counts"),
+    ROW(turning, "counts", "turning value 20 counts"),
+    ROW(magnitude, "counts", "=abs(s%1$d)"),
+    ROW(root, "m2", "=sqrt(s%1$d)"),
     ROW(tilt, "mg", "tilt roll with s%2$d, s%3$d"),
     ROW(fuse, "deg/s", "fuse with a%2$d, over 2 s"),
 };
@@ -269,7 +289,8 @@ static rgp_rig *make_rig(const struct stage_case *c, bool bare)
         }
     }
     for (int i = 0; !bare && i < CHANNELS; i++) {
-        at += (size_t)snprintf(text + at, sizeof text - at, "signal d%d = s%d | ", i, i);
+        at += (size_t)snprintf(text + at, sizeof text - at,
+                               *c->stage == '=' ? "signal d%d " : "signal d%1$d = s%1$d | ", i);
         at += (size_t)snprintf(text + at, sizeof text - at, c->stage, i, (i + 1) % CHANNELS, (i + 2) % CHANNELS);
         at += (size_t)snprintf(text + at, sizeof text - at, "\n");
     }

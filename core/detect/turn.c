@@ -107,6 +107,8 @@ void rgp_swing_reset(rgp_swing_state *state)
     *state = (rgp_swing_state){0};
 }
 
+static const uint32_t turns_needed[] = {[RGP_SWING_REACH] = 2, [RGP_SWING_LEFT] = 3, [RGP_SWING_TURNED] = 1};
+
 rgp_reading rgp_swing_step(const rgp_swing_config *config, rgp_swing_state *s, rgp_reading in, float dt)
 {
     const rgp_turn_config turn = {config->least, RGP_TURN_EITHER};
@@ -116,8 +118,11 @@ rgp_reading rgp_swing_step(const rgp_swing_config *config, rgp_swing_state *s, r
         s->at[0] = s->turn.turned_at;
         s->turns += s->turns < 3;
     }
-    if (s->turns < (config->what == RGP_SWING_REACH ? 2u : 3u)) {
+    if (s->turns < turns_needed[config->what]) {
         return (rgp_reading){0.0f, rgp_worst(in.quality, RGP_LEARNING)};
+    }
+    if (config->what == RGP_SWING_TURNED) {
+        return rgp_number(s->at[0], in.quality);
     }
     const float way = s->at[0] - s->at[1], earlier = s->at[1] - s->at[2];
     if (config->what == RGP_SWING_REACH) {

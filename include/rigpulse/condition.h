@@ -12,6 +12,7 @@
  *   motion        tilt from gravity, fused with a rate of turning
  *   accumulate    a rate into a sum
  *   slope         a quantity into its rate
+ *   magnitude, root   the size without its sign, and the square root
  *   smooth, average   less noise, later
  *   envelope, rms     the size of a swing
  *   highest, lowest   the extreme reading of a moving window
@@ -33,9 +34,11 @@
 #include "rigpulse/condition/hold.h"
 #include "rigpulse/condition/line.h"
 #include "rigpulse/condition/lowest.h"
+#include "rigpulse/condition/magnitude.h"
 #include "rigpulse/condition/motion.h"
 #include "rigpulse/condition/power.h"
 #include "rigpulse/condition/rms.h"
+#include "rigpulse/condition/root.h"
 #include "rigpulse/condition/slope.h"
 #include "rigpulse/condition/smooth.h"
 #include "rigpulse/condition/span.h"

@@ -166,6 +166,41 @@ static void check_logic(tree *t, node *n)
     n->type.kind = a == TYPE_EVENT || b == TYPE_EVENT ? TYPE_EVENT : TYPE_TRUTH;
 }
 
+static void check_root(tree *t, node *n)
+{
+    if (!unit_root(&t->units, n->a->type.unit, &n->type.unit)) {
+        report_error(t->report, n->at, "take the root of a square: of an area, or of A * A",
+                     "%s has no root: its unit is no square of another one", check_describe(t, n->a));
+        return;
+    }
+    n->type.kind = TYPE_NUMBER;
+}
+
+static void check_apply(tree *t, node *n)
+{
+    if (!check_need_number(t, n->a)) {
+        return;
+    }
+    if (n->a->type.unit.point) {
+        report_error(t->report, n->at, "take the difference to another temperature first",
+                     "'%s' makes no sense of a temperature on its scale", n->text);
+        return;
+    }
+    if (n->op == RGP_OP_ROOT) {
+        check_root(t, n);
+    } else {
+        n->type = n->a->type;
+    }
+    if (n->type.kind == TYPE_NUMBER && n->a->kind == NODE_NUMBER) {
+        const double is = n->a->number;
+        if (n->op == RGP_OP_ROOT && is < 0.0) {
+            report_error(t->report, n->at, NULL, "this gives no number");
+        }
+        n->kind = NODE_NUMBER;
+        n->number = n->op == RGP_OP_ROOT ? sqrt(fabs(is)) : fabs(is);
+    }
+}
+
 static void check_join(tree *t, node *n)
 {
     if (check_is_unknown(n->a) || check_is_unknown(n->b)) {
@@ -411,6 +446,9 @@ void check_node(tree *t, node *n)
         break;
     case NODE_JOIN:
         check_join(t, n);
+        break;
+    case NODE_APPLY:
+        check_apply(t, n);
         break;
     case NODE_COMPARE:
         check_compare(t, n);

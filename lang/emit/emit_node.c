@@ -339,6 +339,12 @@ static value_ref emit_join(emitter *e, const node *n, uint32_t target)
     return emit_finish(e, emit_operation(e, n->op, n->at), in, emit_place_for(e, n->a, a, target), NULL);
 }
 
+static value_ref emit_apply(emitter *e, const node *n, uint32_t target)
+{
+    const value_ref in = emit_inner(e, n->a, target);
+    return emit_finish(e, emit_operation(e, n->op, n->at), &in, emit_place_for(e, n->a, in, target), NULL);
+}
+
 /* Computes a node into the slot `target` (RGP_REF_NONE: wherever there is room), or says where its value
  * lies already. */
 value_ref emit_node(emitter *e, const node *n, uint32_t target)
@@ -350,6 +356,8 @@ value_ref emit_node(emitter *e, const node *n, uint32_t target)
         return emit_symbol(e, n->symbol);
     case NODE_JOIN:
         return emit_join(e, n, target);
+    case NODE_APPLY:
+        return emit_apply(e, n, target);
     case NODE_COMPARE:
         return emit_compare(e, n, target);
     case NODE_IS:

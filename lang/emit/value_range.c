@@ -168,6 +168,8 @@ static value_range by_kind(uint8_t op, const void *config, value_range first)
     switch (op) {
     case RGP_OP_KNOWN:
         return truth(true, true);
+    case RGP_OP_MAGNITUDE:
+        return between(fmax(fmax(first.low, -first.high), 0.0), fmax(-first.low, first.high));
     case RGP_OP_COMPARE:
         return compared(config, first);
     case RGP_OP_EQUALS:

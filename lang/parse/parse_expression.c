@@ -26,7 +26,47 @@ static node *join(cursor *p, const char *word, node *a, node *b)
     return n;
 }
 
-/* primary: NUMBER [UNIT] | NAME | "(" condition ")" | ("min" | "max") "(" condition "," condition ")" */
+static node *apply(cursor *p, const operator_word *word, text_range at, node *a)
+{
+    count_link(p);
+    node *n = tree_node(p->tree, NODE_APPLY, at);
+    n->op = word->op;
+    n->text = word->word;
+    n->a = a;
+    return n;
+}
+
+/* call: WORD "(" condition ["," condition] ")" */
+static node *parse_call(cursor *p, const operator_word *word)
+{
+    const text_range at = cursor_next(p)->at;
+    const char *advice = arena_print(p->tree->arena, "for instance: %s", word->example);
+    node *part[2] = {NULL};
+    cursor_need_mark(p, MARK_OPEN, advice);
+    for (uint32_t i = 0; i < word->takes; i++) {
+        if (i > 0) {
+            cursor_need_mark(p, MARK_COMMA, advice);
+        }
+        part[i] = parse_condition(p);
+    }
+    cursor_need_mark(p, MARK_CLOSE, advice);
+    return word->takes == 2 ? join(p, word->word, part[0], part[1])
+                            : apply(p, word, (text_range){at.start, p->at[-1].at.end}, part[0]);
+}
+
+/* "min(A, B), max(A, B), ..." */
+static const char *all_calls(const cursor *p)
+{
+    const char *all = "";
+    for (uint32_t i = 0; i < operator_words_count; i++) {
+        if (operator_words[i].takes > 0) {
+            all = arena_print(p->tree->arena, "%s%s%s", all, *all ? ", " : "", operator_words[i].form);
+        }
+    }
+    return all;
+}
+
+/* primary: NUMBER [UNIT] | NAME | "(" condition ")" | call */
 static node *parse_primary(cursor *p)
 {
     const token *t = cursor_now(p);
@@ -38,21 +78,17 @@ static node *parse_primary(cursor *p)
         cursor_need_mark(p, MARK_CLOSE, "every '(' needs its ')'");
         return inside;
     }
-    if ((token_is_word(t, "min") || token_is_word(t, "max")) && token_is_mark(cursor_behind(p), MARK_OPEN)) {
-        const char *word = cursor_next(p)->text;
-        cursor_next(p);
-        node *a = parse_condition(p);
-        cursor_need_mark(p, MARK_COMMA, "min and max take two values");
-        node *b = parse_condition(p);
-        cursor_need_mark(p, MARK_CLOSE, "min and max take two values");
-        return join(p, word, a, b);
+    const operator_word *called = t->kind == TOKEN_WORD ? operator_word_find(t->text) : NULL;
+    if (called && called->takes > 0) {
+        return parse_call(p, called);
     }
     if (t->kind != TOKEN_WORD) {
         cursor_fail_expected(p, "a value", NULL);
     }
     if (token_is_mark(cursor_behind(p), MARK_OPEN)) {
         const char *foreign = rgp_word_elsewhere(t->text);
-        cursor_fail(p, t->at, foreign ? foreign : "what takes values in brackets is min(A, B) and max(A, B)",
+        cursor_fail(p, t->at,
+                    foreign ? foreign : arena_print(p->tree->arena, "what takes values in brackets: %s", all_calls(p)),
                     "nothing called '%s' takes values in brackets", t->text);
     }
     cursor_next(p);

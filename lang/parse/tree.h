@@ -33,6 +33,7 @@ typedef enum node_kind {
     NODE_CONVERT, /* a, to type.unit */
     NODE_DETECT,  /* detector; a: what it looks at, or NULL; b, c, d: its settings, or NULL; number: which */
     NODE_LOOP,    /* one term of a loop: which; a, b, c: what is measured, the setpoint, the feed or NULL */
+    NODE_APPLY,   /* op, its word in text, a: a function of one value */
     NODE_KNOWN,   /* a: whether it can be used; negated */
     NODE_START    /* the event of the first tick */
 } node_kind;

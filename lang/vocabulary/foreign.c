@@ -51,8 +51,6 @@ static const struct {
     {"integrate", "write 'accumulate'"},
     {"scale", "write 'line GAIN, OFFSET', or 'table IN: OUT, IN: OUT'"},
     {"clamp", "write 'limit LOW, HIGH'"},
-    {"abs", "write max(A, -A)"},
-    {"sqrt", "write 'power OUTPUT at INPUT, exponent 0.5' as a stage"},
     /* units */
     {"C", "write '°C' or 'degC'"},
     {"celsius", "write '°C' or 'degC'"},

@@ -219,6 +219,31 @@ unit unit_product(const unit_set *set, unit a, unit b, int sign)
     return u;
 }
 
+/* "m/s2" of "m/s2*m/s2"; NULL: its halves are not the same. */
+static const char *half_of(rgp_arena *arena, const char *text)
+{
+    const size_t half = strlen(text) / 2;
+    const bool same = strlen(text) % 2 == 1 && text[half] == '*' && strncmp(text, text + half + 1, half) == 0;
+    return same && arena ? arena_print(arena, "%.*s", (int)half, text) : NULL;
+}
+
+bool unit_root(const unit_set *set, unit u, unit *root)
+{
+    *root = (unit){.scale = sqrt(u.scale)};
+    for (uint32_t i = 0; i < UNIT_POWERS; i++) {
+        if (u.power[i] % 2 != 0) {
+            return false;
+        }
+        root->power[i] = (int8_t)(u.power[i] / 2);
+    }
+    root->text = unit_is_bare(u) ? "" : known_text(set, *root);
+    root->text = root->text ? root->text : half_of(set->arena, u.text);
+    if (!root->text) {
+        root->text = set->arena ? arena_print(set->arena, "sqrt(%s)", u.text) : "?";
+    }
+    return true;
+}
+
 unit unit_difference(unit u)
 {
     if (u.point) {

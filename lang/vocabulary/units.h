@@ -69,6 +69,9 @@ bool unit_find_text(const unit_set *set, const char *text, unit *found);
 /* "cm/s" from "cm" and "s"; sign -1 divides. Finds a known word for the result where there is one. */
 unit unit_product(const unit_set *set, unit a, unit b, int sign);
 
+/* "cm" from "cm2"; false: some power of it is odd. */
+bool unit_root(const unit_set *set, unit u, unit *root);
+
 bool unit_same_kind(unit a, unit b);
 bool unit_is_bare(unit u);
 

@@ -101,10 +101,11 @@ number_limits stage_limits(const stage_word *word, const stage_setting *is);
 
 /* ---- operators and detectors ----------------------------------------------------------------------- */
 
-/* Words and marks that join two values or compare them. */
+/* Words and marks that join two values, compare them or say something of one. */
 typedef struct operator_word {
     WORD_ROW;
     uint8_t op;
+    uint8_t takes; /* so many values, in brackets behind it; 0: it is written otherwise */
     bool reserved; /* a value or a condition can begin with it: it is no name */
 } operator_word;
 

@@ -1,5 +1,5 @@
-/* turn (peak detector): the turning points of a swing; and swing (amplitude and decay ratio): its reach, and the share
- * of it that is left after one more.
+/* turn (peak detector): the turning points of a swing; and swing (amplitude and decay ratio): its reach, the share of
+ * it that is left after one more, and the value at which it turned.
  *
  * A turning point counts once the quantity has come back from it by `least`; whatever is smaller is noise. It is told
  * then, with the moment at which it was (see moment.h): that of the extreme of the parabola through the extreme reading
@@ -51,7 +51,8 @@ rgp_reading rgp_turn_step(const rgp_turn_config *config, rgp_turn_state *state, 
 
 enum {
     RGP_SWING_REACH = 0, /* half of the way between two turns */
-    RGP_SWING_LEFT = 1   /* what is left of the swing before */
+    RGP_SWING_LEFT = 1,  /* what is left of the swing before */
+    RGP_SWING_TURNED = 2 /* the value at the last turn */
 };
 
 /* The settings: the caller's, and only read. */
@@ -60,7 +61,8 @@ typedef struct rgp_swing_config {
     uint32_t what; /* RGP_SWING_REACH: half the way between the last two turning points, in the quantity's unit;
                       RGP_SWING_LEFT: the share of its reach that a whole swing has left, in percent, from the last
                       three: 100 (way 2 / way 1)^2, whatever the middle. The logarithmic decrement (Rayleigh, 1877) is
-                      its logarithm with the sign changed. */
+                      its logarithm with the sign changed; RGP_SWING_TURNED: the extreme reading of the last turning
+                      point. */
 } rgp_swing_config;
 
 /* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
@@ -70,7 +72,8 @@ typedef struct rgp_swing_state {
     uint32_t turns;      /* so far */
 } rgp_swing_state;
 
-/* RGP_E_CONFIG when the least swing is not above 0, or `what` is neither. Else RGP_OK. Only the settings are looked at.
+/* RGP_E_CONFIG when the least swing is not above 0, or `what` is none of the three. Else RGP_OK. Only the settings are
+ * looked at.
  */
 rgp_status rgp_swing_check(const rgp_swing_config *config);
 

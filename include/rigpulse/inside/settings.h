@@ -64,6 +64,12 @@
 #define rgp_rms_settings(X, block, in) \
     X(block, in, float, time_constant, 1, OVER_UPTO, 0, 1e6, "seconds, ")
 
+#define rgp_magnitude_settings(X, block, in) \
+    X(block, in, uint32_t, reserved, 0, ZERO, 0, 0, "")
+
+#define rgp_root_settings(X, block, in) \
+    X(block, in, uint32_t, reserved, 0, ZERO, 0, 0, "")
+
 #define rgp_highest_settings(X, block, in) \
     X(block, in, float, time, 1, OVER_UPTO, 0, 1e6, "seconds, ")
 
@@ -204,7 +210,8 @@
 
 #define rgp_swing_settings(X, block, in) \
     X(block, in, float, least, 1, ABOVE, 0, 0, "") \
-    X(block, in, uint32_t, what, 0, ONE_OF, RGP_SWING_REACH, RGP_SWING_LEFT, "RGP_SWING_REACH or RGP_SWING_LEFT")
+    X(block, in, uint32_t, what, 0, ONE_OF, RGP_SWING_REACH, RGP_SWING_TURNED, \
+      "RGP_SWING_REACH, RGP_SWING_LEFT or RGP_SWING_TURNED")
 
 #define rgp_gauge_settings(X, block, in) \
     X(block, in, uint32_t, what, 0, ONE_OF, 0, RGP_GAUGE_WHATS - 1, "one of RGP_GAUGE_...") \
