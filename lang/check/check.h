@@ -13,6 +13,12 @@ bool check_is_unknown(const node *n);
 void check_node(tree *t, node *n);
 void check_stage(tree *t, node *n); /* of a stage whose parts have been checked */
 
+/* check_arithmetic.c: of parts that have been checked. The first reports sides of two kinds, and is false. */
+bool check_bad_pair(tree *t, const node *n);
+void check_sum(tree *t, node *n);
+void check_arithmetic(tree *t, node *n);
+void check_apply(tree *t, node *n);
+
 /* In the order of names. */
 void check_symbol(tree *t, symbol *s);
 void check_rule(tree *t, rule *r);

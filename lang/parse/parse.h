@@ -8,7 +8,6 @@
 /* From the loosest to the tightest: conditions joined by 'or' and 'and'; a sum with the stages behind it; a sum. */
 node *parse_condition(cursor *p);
 node *parse_chain(cursor *p);
-node *parse_negative(cursor *p, node *n); /* less than 0 by as much */
 node *parse_sum(cursor *p);
 
 /* A name that is declared here; what is wrong with it is reported. */
@@ -62,8 +61,5 @@ __attribute__((noreturn)) void stage_setting_missing(cursor *p, const node *n, c
 
 /* A unit written behind the high end holds for a low end without one, which then ends there, too. */
 void stage_range_unit(node *low, const node *high);
-
-/* A condition that tells a moment, as the event of that; anything else as it is. */
-node *parse_as_event(cursor *p, node *n);
 
 #endif

@@ -1,40 +1,11 @@
 /* Tokens -> expressions, with their stages. */
+#include "expression_node.h"
 #include "parse.h"
 
 #include "image/ops.h"
 
 static node *parse_relation(cursor *p);
 static node *parse_lasting(cursor *p);
-
-/* The next operator or stage is one or stage deeper in the tree. */
-static void count_link(cursor *p)
-{
-    if (++p->links > LINKS_MAX) {
-        cursor_fail(p, p->at[-1].at, "name a part as a signal of its own",
-                    "this has too many operators and stages (limit %u)", LINKS_MAX);
-    }
-}
-
-static node *join(cursor *p, const char *word, node *a, node *b)
-{
-    count_link(p);
-    node *n = tree_node(p->tree, NODE_JOIN, (text_range){a->at.start, b->at.end});
-    n->op = operator_word_find(word)->op;
-    n->text = word;
-    n->a = a;
-    n->b = b;
-    return n;
-}
-
-static node *apply(cursor *p, const operator_word *word, text_range at, node *a)
-{
-    count_link(p);
-    node *n = tree_node(p->tree, NODE_APPLY, at);
-    n->op = word->op;
-    n->text = word->word;
-    n->a = a;
-    return n;
-}
 
 /* call: WORD "(" condition ["," condition] ")" */
 static node *parse_call(cursor *p, const operator_word *word)
@@ -50,20 +21,8 @@ static node *parse_call(cursor *p, const operator_word *word)
         part[i] = parse_condition(p);
     }
     cursor_need_mark(p, MARK_CLOSE, advice);
-    return word->takes == 2 ? join(p, word->word, part[0], part[1])
-                            : apply(p, word, (text_range){at.start, p->at[-1].at.end}, part[0]);
-}
-
-/* "min(A, B), max(A, B), ..." */
-static const char *all_calls(const cursor *p)
-{
-    const char *all = "";
-    for (uint32_t i = 0; i < operator_words_count; i++) {
-        if (operator_words[i].takes > 0) {
-            all = arena_print(p->tree->arena, "%s%s%s", all, *all ? ", " : "", operator_words[i].form);
-        }
-    }
-    return all;
+    return word->takes == 2 ? node_join(p, word->word, part[0], part[1])
+                            : node_apply(p, word, (text_range){at.start, p->at[-1].at.end}, part[0]);
 }
 
 /* primary: NUMBER [UNIT] | NAME | "(" condition ")" | call */
@@ -88,25 +47,13 @@ static node *parse_primary(cursor *p)
     if (token_is_mark(cursor_behind(p), MARK_OPEN)) {
         const char *foreign = rgp_word_elsewhere(t->text);
         cursor_fail(p, t->at,
-                    foreign ? foreign : arena_print(p->tree->arena, "what takes values in brackets: %s", all_calls(p)),
+                    foreign ? foreign
+                            : arena_print(p->tree->arena, "what takes values in brackets: %s", cursor_calls(p)),
                     "nothing called '%s' takes values in brackets", t->text);
     }
     cursor_next(p);
     node *n = tree_node(p->tree, NODE_NAME, t->at);
     n->text = t->text;
-    return n;
-}
-
-node *parse_negative(cursor *p, node *n)
-{
-    if (n->kind == NODE_NUMBER) {
-        n->number = n->number == 0.0 ? 0.0 : -n->number;
-        return n;
-    }
-    node *zero = tree_node(p->tree, NODE_NUMBER, n->at);
-    zero->type = (type){TYPE_NUMBER, unit_none, NULL};
-    n = join(p, "-", zero, n);
-    n->negated = true;
     return n;
 }
 
@@ -120,7 +67,7 @@ static node *parse_unary(cursor *p)
     }
     node *n;
     if (cursor_take_mark(p, MARK_MINUS)) {
-        n = parse_negative(p, parse_unary(p));
+        n = node_negative(p, parse_unary(p));
         n->at.start = t->at.start;
         if (n->kind == NODE_NUMBER) {
             n->text_at.start = t->at.start;
@@ -138,7 +85,7 @@ static node *parse_term(cursor *p)
     node *n = parse_unary(p);
     while (token_is_mark(cursor_now(p), MARK_TIMES) || token_is_mark(cursor_now(p), MARK_OVER)) {
         const char *word = cursor_next(p)->text;
-        n = join(p, word, n, parse_unary(p));
+        n = node_join(p, word, n, parse_unary(p));
     }
     return n;
 }
@@ -149,7 +96,7 @@ node *parse_sum(cursor *p)
     node *n = parse_term(p);
     while (token_is_mark(cursor_now(p), MARK_PLUS) || token_is_mark(cursor_now(p), MARK_MINUS)) {
         const char *word = cursor_next(p)->text;
-        n = join(p, word, n, parse_term(p));
+        n = node_join(p, word, n, parse_term(p));
     }
     return n;
 }
@@ -216,28 +163,11 @@ static void parse_plain_settings(cursor *p, const node *n, uint32_t index, bool 
     }
 }
 
-static const char *stage_name(void *self, uint32_t i)
-{
-    (void)self;
-    return stage_words[i].word;
-}
-
 /* stage: WORD settings, as its row in stages.c says */
 static node *parse_stage(cursor *p, node *input)
 {
-    const token *t = cursor_need_name(p, "a stage");
-    const stage_word *stage = stage_word_find(t->text);
-    if (!stage) {
-        const char *foreign = rgp_word_elsewhere(t->text);
-        cursor_fail(p, t->at,
-                    foreign ? foreign : report_suggest(p->tree->report, t->text, stage_name, NULL, stage_words_count),
-                    "there is no stage '%s'", t->text);
-    }
-    count_link(p);
-    node *n = tree_node(p->tree, NODE_STAGE, t->at);
-    n->stage = stage;
-    n->a = input;
-    n->setting = arena_get(p->tree->arena, STAGE_SETTINGS_MAX * sizeof *n->setting);
+    const stage_word *stage = cursor_need_stage(p);
+    node *n = node_stage(p, stage, input);
     parse_plain_settings(p, n, 0, false);
     for (uint32_t i; (i = stage_setting_next(p, n)) < STAGE_SETTINGS_MAX;) {
         cursor_take_mark(p, MARK_COMMA);
@@ -319,37 +249,13 @@ static node *parse_edge(cursor *p, node *value, uint8_t which)
     return n;
 }
 
-/* A condition that has lasted, moved or not come is the event of the moment when it has. */
-node *parse_as_event(cursor *p, node *n)
-{
-    if (n->kind == NODE_JOIN && n->op == RGP_OP_BOTH && n->a) {
-        n->a = parse_as_event(p, n->a);
-    }
-    if (n->kind != NODE_LASTS && !(n->kind == NODE_DETECT && !n->detector->gives_event)) {
-        return n;
-    }
-    node *edge = tree_node(p->tree, NODE_EDGE, n->at);
-    edge->a = n;
-    edge->which = RGP_EDGE_RISE;
-    return edge;
-}
-
-static node *detect(cursor *p, const char *word, text_range at, node *value)
-{
-    node *n = tree_node(p->tree, NODE_DETECT, at);
-    n->detector = detector_word_find(word);
-    n->text = word;
-    n->a = value;
-    return n;
-}
-
 /* event: lasting */
 static node *parse_event(cursor *p)
 {
     if (++p->depth > NEST_MAX) {
         cursor_fail(p, cursor_now(p)->at, NULL, "this is nested too deep (limit %u)", NEST_MAX);
     }
-    node *n = parse_as_event(p, parse_lasting(p));
+    node *n = node_event(p, parse_lasting(p));
     p->depth--;
     return n;
 }
@@ -374,22 +280,10 @@ static void parse_detector_settings(cursor *p, node *n)
     }
 }
 
-static void parse_detector_choice(cursor *p, node *n)
-{
-    const detector_word *d = n->detector;
-    n->number = d->otherwise;
-    for (uint32_t i = 0; i < DETECTOR_CHOICES && d->choice[i].word; i++) {
-        if (cursor_take_word(p, d->choice[i].word)) {
-            n->number = d->choice[i].value;
-            return;
-        }
-    }
-}
-
 /* after: chain "after" event */
 static node *parse_after(cursor *p, node *time)
 {
-    node *n = detect(p, "after", time->at, NULL);
+    node *n = node_detect(p, "after", time->at, NULL);
     n->b = time;
     n->a = parse_event(p);
     return n;
@@ -398,7 +292,7 @@ static node *parse_after(cursor *p, node *time)
 /* times: NUMBER "times" event "within" sum */
 static node *parse_times(cursor *p)
 {
-    node *n = detect(p, "times", cursor_now(p)->at, NULL);
+    node *n = node_detect(p, "times", cursor_now(p)->at, NULL);
     n->number = cursor_next(p)->number;
     cursor_next(p);
     const number_limits may = limits_of_setting(RGP_OP_TIMES, offsetof(rgp_times_config, count));
@@ -414,7 +308,7 @@ static node *parse_times(cursor *p)
 /* Its word stands first, and behind it what it looks at, if it looks at anything. */
 static node *parse_first(cursor *p, const detector_word *d)
 {
-    node *n = detect(p, d->word, p->at[-1].at, NULL);
+    node *n = node_detect(p, d->word, p->at[-1].at, NULL);
     if (++p->depth > NEST_MAX) {
         cursor_fail(p, n->at, NULL, "this is nested too deep (limit %u)", NEST_MAX);
     }
@@ -424,18 +318,6 @@ static node *parse_first(cursor *p, const detector_word *d)
     p->depth--;
     parse_detector_settings(p, n);
     return n;
-}
-
-/* The detector whose word comes next, and stands at such a place; NULL: none. */
-static const detector_word *take_detector(cursor *p, detector_place place)
-{
-    const token *t = cursor_now(p);
-    const detector_word *d = t->kind == TOKEN_WORD ? detector_word_find(t->text) : NULL;
-    if (!d || d->place != place) {
-        return NULL;
-    }
-    cursor_next(p);
-    return d;
 }
 
 /* not: "not" relation */
@@ -470,10 +352,10 @@ static node *parse_said_of(cursor *p, node *n)
     if (cursor_take_word(p, "after")) {
         return parse_after(p, n);
     }
-    const detector_word *d = take_detector(p, DETECTOR_BEHIND);
+    const detector_word *d = cursor_take_detector(p, DETECTOR_BEHIND);
     if (d) {
-        n = detect(p, d->word, n->at, n);
-        parse_detector_choice(p, n);
+        n = node_detect(p, d->word, n->at, n);
+        node_choose(p, n);
         parse_detector_settings(p, n);
     }
     return n;
@@ -484,7 +366,7 @@ static node *parse_said_of(cursor *p, node *n)
 static node *parse_relation(cursor *p)
 {
     const token *t = cursor_now(p);
-    const detector_word *first = take_detector(p, DETECTOR_FIRST);
+    const detector_word *first = cursor_take_detector(p, DETECTOR_FIRST);
     node *n;
     if (first) {
         n = parse_first(p, first);
@@ -520,7 +402,7 @@ static node *parse_both(cursor *p)
 {
     node *n = parse_lasting(p);
     while (cursor_take_word(p, "and")) {
-        n = join(p, "and", n, parse_lasting(p));
+        n = node_join(p, "and", n, parse_lasting(p));
     }
     return n;
 }
@@ -530,7 +412,7 @@ node *parse_condition(cursor *p)
 {
     node *n = parse_both(p);
     while (cursor_take_word(p, "or")) {
-        n = join(p, "or", n, parse_both(p));
+        n = node_join(p, "or", n, parse_both(p));
     }
     return n;
 }

@@ -1,4 +1,5 @@
 /* Statements that act: rules with the lines below them, guards, stops, drives, what is kept, and the hook-up's head. */
+#include "expression_node.h"
 #include "parse.h"
 
 #include "image/ops.h"
@@ -68,7 +69,7 @@ static void parse_amount(cursor *p, action *a)
     a->value = parse_chain(p);
     const bool less = cursor_take_word(p, "less");
     if (less) {
-        a->value = parse_negative(p, a->value);
+        a->value = node_negative(p, a->value);
     }
     if (less || cursor_take_word(p, "more")) {
         a->how = DRIVE_STEP;
@@ -169,7 +170,7 @@ static void parse_rule(cursor *p, bool repeats)
     }
     rule *r = ARENA_PUSH(p->tree->arena, p->tree->rule, p->tree->rules, p->tree->rules_room);
     *r = (rule){.at = p->at[-1].at, .repeats = repeats};
-    r->trigger = repeats ? parse_condition(p) : parse_as_event(p, parse_condition(p));
+    r->trigger = repeats ? parse_condition(p) : node_event(p, parse_condition(p));
     if (token_is_mark(cursor_now(p), MARK_COMMA)) {
         cursor_fail(p, cursor_now(p)->at, "write 'and' or 'or' between conditions", "',' was not expected here");
     }

@@ -325,6 +325,8 @@ typedef struct tree {
     unsigned statements, statements_room;
     hookup_text *hookup;
     unsigned hookups, hookups_room;
+    bool traced;               /* each operation of the image gets a slot of its own */
+    struct rgp_origin *origin; /* by slot; NULL: it is not traced */
 } tree;
 
 #define SYMBOLS_MAX 4000u
