@@ -10,7 +10,7 @@
 static const rgp_loop_config *config_of(const rgp_image_header *image, const rgp_image_loop *loop)
 {
     rgp_decoded step;
-    for (uint32_t i = 0; rgp_disassembly_at(image, i, &step); i++) {
+    for (rgp_steps all = rgp_steps_of(image); rgp_steps_next(&all, &step);) {
         if (step.out == loop->first && rgp_ops[step.op].loop) {
             return step.config;
         }

@@ -3,57 +3,49 @@
 
 #include <string.h>
 
-typedef bool wanted(const rgp_decoded *step, uint32_t key);
-
-/* The last operation before `before` for which `want` holds. */
-static bool search(const rgp_image_header *image, uint32_t before, wanted *want, uint32_t key, rgp_decoded *found)
+rgp_steps rgp_steps_of(const rgp_image_header *image)
 {
-    const rgp_image_run *run = rgp_image_at(image, RGP_SECTION_RUNS);
-    const uint16_t *operand = rgp_image_at(image, RGP_SECTION_OPERANDS);
-    const unsigned char *const config[2] = {rgp_image_at(image, RGP_SECTION_CONFIGS),
-                                            rgp_image_at(image, RGP_SECTION_LIVE_CONFIGS)};
-    uint32_t place = 0;
-    bool any = false;
-    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_RUNS); i++) {
-        const uint32_t inputs = rgp_ops[run[i].op].inputs;
-        for (uint32_t n = 0; n < run[i].count && place < before; n++, place++, operand += rgp_op_operands(run[i].op)) {
-            rgp_decoded s = {
-                .place = place,
-                .op = run[i].op,
-                .in = {operand[0], inputs > 1 ? operand[1] : RGP_REF_NONE, inputs > 2 ? operand[2] : RGP_REF_NONE},
-                .out = operand[inputs],
-                .owner = rgp_op_is_owned(run[i].op) ? operand[rgp_op_operands(run[i].op) - 1] : (uint16_t)RGP_REF_NONE,
-                .config = config[run[i].live] + run[i].config + n * run[i].config_stride,
-                .live = run[i].live,
-                .live_offset = run[i].config + n * run[i].config_stride,
-                .state_offset = run[i].state + n * run[i].state_stride};
-            if (want(&s, key)) {
-                *found = s;
-                any = true;
-            }
-        }
+    return (rgp_steps){.image = image, .operand = rgp_image_at(image, RGP_SECTION_OPERANDS)};
+}
+
+bool rgp_steps_next(rgp_steps *all, rgp_decoded *step)
+{
+    const rgp_image_run *run = (const rgp_image_run *)rgp_image_at(all->image, RGP_SECTION_RUNS) + all->run;
+    if (all->run == rgp_image_count(all->image, RGP_SECTION_RUNS)) {
+        return false;
     }
-    return any;
-}
-
-static bool writes(const rgp_decoded *step, uint32_t slot)
-{
-    return step->out == slot;
-}
-
-static bool stands_at(const rgp_decoded *step, uint32_t place)
-{
-    return step->place == place;
+    const uint32_t inputs = rgp_ops[run->op].inputs, operands = rgp_op_operands(run->op), n = all->in_run;
+    const uint16_t *operand = all->operand;
+    const unsigned char *config = rgp_image_at(all->image, run->live ? RGP_SECTION_LIVE_CONFIGS : RGP_SECTION_CONFIGS);
+    *step = (rgp_decoded){
+        .place = all->place++,
+        .op = run->op,
+        .in = {operand[0], inputs > 1 ? operand[1] : RGP_REF_NONE, inputs > 2 ? operand[2] : RGP_REF_NONE},
+        .out = operand[inputs],
+        .owner = rgp_op_is_owned(run->op) ? operand[operands - 1] : (uint16_t)RGP_REF_NONE,
+        .config = config + run->config + n * run->config_stride,
+        .live = run->live,
+        .live_offset = run->config + n * run->config_stride,
+        .state_offset = run->state + n * run->state_stride};
+    all->operand += operands;
+    if (++all->in_run == run->count) {
+        all->in_run = 0;
+        all->run++;
+    }
+    return true;
 }
 
 bool rgp_disassembly_writer(const rgp_image_header *image, uint16_t slot, uint32_t before, rgp_decoded *step)
 {
-    return search(image, before, writes, slot, step);
-}
-
-bool rgp_disassembly_at(const rgp_image_header *image, uint32_t place, rgp_decoded *step)
-{
-    return search(image, place + 1, stands_at, place, step);
+    rgp_decoded one;
+    bool any = false;
+    for (rgp_steps all = rgp_steps_of(image); rgp_steps_next(&all, &one) && one.place < before;) {
+        if (one.out == slot) {
+            *step = one;
+            any = true;
+        }
+    }
+    return any;
 }
 
 float rgp_disassembly_setting(const rgp_image_header *image, const rgp_decoded *step, uint32_t offset,
@@ -76,7 +68,7 @@ uint32_t rgp_disassembly_limits(const rgp_image_header *image, uint16_t slot, rg
 {
     uint32_t count = 0;
     rgp_decoded step;
-    for (uint32_t i = 0; rgp_disassembly_at(image, i, &step); i++) {
+    for (rgp_steps all = rgp_steps_of(image); rgp_steps_next(&all, &step);) {
         const bool bands = step.op == RGP_OP_BANDS, compare = step.op == RGP_OP_COMPARE;
         if (step.in[0] != slot || !(bands || compare)) {
             continue;

@@ -22,8 +22,14 @@ typedef struct rgp_decoded {
 /* The operation that wrote `slot` last before the place `before` (UINT32_MAX: at all). False: none did. */
 bool rgp_disassembly_writer(const rgp_image_header *image, uint16_t slot, uint32_t before, rgp_decoded *step);
 
-/* The operation at a place; false behind the last. */
-bool rgp_disassembly_at(const rgp_image_header *image, uint32_t place, rgp_decoded *step);
+/* All operations in the order in which they are computed: for (rgp_steps all = ...of(image); ...next(&all, &step);) */
+typedef struct rgp_steps {
+    const rgp_image_header *image;
+    const uint16_t *operand;
+    uint32_t run, in_run, place; /* of the next one */
+} rgp_steps;
+rgp_steps rgp_steps_of(const rgp_image_header *image);
+bool rgp_steps_next(rgp_steps *all, rgp_decoded *step); /* false behind the last */
 
 /* The limits that a slot's value is held against: borders of bands and limits of comparisons, each a setting of a step.
  * Returns how many there are, at most `most`. */

@@ -43,10 +43,11 @@ static void read_hookups(rgp_rig *rig, tree *t, const rgp_catalog *catalogs)
     }
 }
 
-static void read_tree(rgp_rig *rig, report *to, const rgp_catalog *catalog)
+static void read_tree(rgp_rig *rig, report *to, const rgp_catalog *catalog, bool traced)
 {
     tree *t = arena_get(rig->arena, sizeof *t);
     rig->tree = t;
+    t->traced = traced;
     t->report = to;
     t->arena = rig->arena;
     t->units.arena = rig->arena;
@@ -78,9 +79,10 @@ static void read_tree(rgp_rig *rig, report *to, const rgp_catalog *catalog)
     uint32_t size = 0;
     rig->image = lang_emit(t, &size);
     rig->image_size = size;
+    rig->origin = rig->image ? t->origin : NULL;
 }
 
-rgp_rig *rgp_rig_compile(const char *file, const char *source, size_t length, const rgp_catalog *catalog)
+static rgp_rig *compile(const char *file, const char *source, size_t length, const rgp_catalog *catalog, bool traced)
 {
     rgp_arena *arena = calloc(1, sizeof *arena);
     if (!arena) {
@@ -98,9 +100,19 @@ rgp_rig *rgp_rig_compile(const char *file, const char *source, size_t length, co
     rig->length = length;
     report *to = arena_get(arena, sizeof *to);
     report_begin(to, arena, rig->source, length);
-    read_tree(rig, to, catalog);
+    read_tree(rig, to, catalog, traced);
     report_finish(to, rig);
     return rig;
+}
+
+rgp_rig *rgp_rig_compile(const char *file, const char *source, size_t length, const rgp_catalog *catalog)
+{
+    return compile(file, source, length, catalog, false);
+}
+
+rgp_rig *rgp_rig_compile_traced(const char *file, const char *source, size_t length, const rgp_catalog *catalog)
+{
+    return compile(file, source, length, catalog, true);
 }
 
 void rgp_rig_free(rgp_rig *rig)

@@ -23,6 +23,7 @@ struct rgp_replay {
     rgp_engine engine;
     void *memory;
     rgp_limiter *limiter;
+    bool tells_all; /* whatever the limiter says */
     rgp_frame_layout layout;
     rgp_frame *frame;
     int32_t *then;       /* by sensor of the rig: its number in the recording; -1: it has none */
@@ -188,7 +189,7 @@ static void take_lines(rgp_replay *r)
 static void take_event(void *self, const rgp_event *event)
 {
     rgp_replay *r = self;
-    if (rgp_limiter_lets(r->limiter, event, rgp_engine_now(&r->engine))) {
+    if (r->tells_all || rgp_limiter_lets(r->limiter, event, rgp_engine_now(&r->engine))) {
         rgp_frame_add_event(&r->layout, r->frame, event);
     }
 }
@@ -348,6 +349,16 @@ void rgp_replay_free(rgp_replay *r)
 const rgp_frame_layout *rgp_replay_layout(const rgp_replay *r)
 {
     return &r->layout;
+}
+
+void rgp_replay_tell_all(rgp_replay *r)
+{
+    r->tells_all = true;
+}
+
+const rgp_engine *rgp_replay_engine(const rgp_replay *r)
+{
+    return &r->engine;
 }
 
 uint32_t rgp_replay_exact(const rgp_replay *r)

@@ -17,6 +17,12 @@ void rgp_replay_free(rgp_replay *replay);
 const rgp_frame *rgp_replay_next(rgp_replay *replay);
 const rgp_frame_layout *rgp_replay_layout(const rgp_replay *replay);
 
+/* The engine, as the last row has left it; to be asked, not to be changed. */
+const rgp_engine *rgp_replay_engine(const rgp_replay *replay);
+
+/* From here on every event is told, where else those that come again and again are told in short. */
+void rgp_replay_tell_all(rgp_replay *replay);
+
 /* The first row from which on it cannot be exact, since ticks or inputs of the run are missing; the number of rows:
  * none. */
 uint32_t rgp_replay_exact(const rgp_replay *replay);

@@ -378,9 +378,8 @@ static void open_sample(sample_step *s, const char *group, const word_row *row, 
     assert_non_null(s->rig->image);
     s->op = op;
     rgp_decoded step;
-    uint32_t place = 0;
-    while (rgp_disassembly_at(s->rig->image, place, &step) && step.op != op) {
-        place++;
+    rgp_steps all = rgp_steps_of(s->rig->image);
+    while (rgp_steps_next(&all, &step) && step.op != op) {
     }
     assert_int_equal(step.op, op);
     const uint32_t bytes = rgp_ops[op].config_bytes(step.config);

@@ -131,7 +131,8 @@ static void check_played(const rgp_rig *rig, const char *folder)
     rgp_rig_free(again);
 }
 
-/* Each example on three seeds, with all that can be asked of it: every value, quality, owner and event. */
+/* Each example on three seeds, with all that can be asked of it, also through its traced image: every value, quality,
+ * owner and event. */
 static void test_every_example(void **unused)
 {
     (void)unused;
@@ -145,12 +146,15 @@ static void test_every_example(void **unused)
         if (!g_str_has_suffix(name, ".rig") || !g_file_get_contents(path, &text, NULL, NULL)) {
             continue;
         }
-        rgp_rig *rig = rgp_rig_compile(path, text, strlen(text), rgp_ports_catalog());
+        rgp_rig *rig = rgp_rig_compile(path, text, strlen(text), rgp_ports_catalog()),
+                *traced = rgp_rig_compile_traced(path, text, strlen(text), rgp_ports_catalog());
         for (uint64_t seed = 1; seed <= 3; seed++) {
             record(rig, seed, stem, 0);
             check_same(rig, stem, name);
+            check_same(traced, stem, name);
         }
         check_played(rig, folder);
+        rgp_rig_free(traced);
         rgp_rig_free(rig);
         rigs++;
     }

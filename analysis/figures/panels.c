@@ -165,7 +165,7 @@ static void add_bands(drawing *d, panel *p, const rgp_decoded *step)
 void panels_place_borders(drawing *d)
 {
     rgp_decoded step;
-    for (uint32_t i = 0; rgp_disassembly_at(d->r->image, i, &step); i++) {
+    for (rgp_steps all = rgp_steps_of(d->r->image); rgp_steps_next(&all, &step);) {
         panel *p = panel_of(d, step.in[0]);
         if (p && step.op == RGP_OP_BANDS && !p->band_name) {
             add_bands(d, p, &step);

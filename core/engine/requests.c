@@ -5,6 +5,8 @@
 #include "stops.h"
 #include "watch.h"
 
+#include "rigpulse/drive.h"
+
 /* Faults and loops that are out, together: a person who clears wants the rig to go on. */
 void rgp_engine_clear(rgp_engine *e)
 {
@@ -99,6 +101,34 @@ uint64_t rgp_engine_now(const rgp_engine *e)
 uint16_t rgp_engine_owner(const rgp_engine *e, uint16_t actuator)
 {
     return actuator < COUNT(e, ACTUATORS) ? part_actuator(e)[actuator].owner : RGP_OWNER_REST;
+}
+
+float rgp_engine_bound_percent(const rgp_engine *e)
+{
+    return part_head(e)->bound;
+}
+
+const rgp_claim *rgp_engine_claim(const rgp_engine *e, uint16_t claim)
+{
+    return claim < COUNT(e, CLAIMS) ? &part_claim(e)[claim] : NULL;
+}
+
+float rgp_engine_asked(const rgp_engine *e, uint16_t actuator)
+{
+    if (actuator >= COUNT(e, ACTUATORS)) {
+        return 0.0f;
+    }
+    const rgp_image_actuator *a = &image_ACTUATORS(e)[actuator];
+    const rgp_claim *claim = part_claim(e) + a->first_claim;
+    const uint32_t i = rgp_claim_owner(claim, part_head(e)->hand_only ? 1 : a->claims);
+    const bool drives = i < a->claims && claim[i].active == RGP_CLAIM_DRIVES && !part_head(e)->stopped &&
+                        !part_actuator(e)[actuator].lost;
+    return drives ? rgp_limit(claim[i].value, a->low, a->high) : a->rest;
+}
+
+bool rgp_engine_is_guarding(const rgp_engine *e, uint16_t guard)
+{
+    return guard < COUNT(e, GUARDS) && part_guarding(e)[guard];
 }
 
 bool rgp_engine_is_stopped(const rgp_engine *e)

@@ -161,6 +161,9 @@ void rgp_engine_resume(rgp_engine *engine);
  * only of actuators driven in numbers. RGP_E_RANGE unless from 0 to 100 (no limit). */
 rgp_status rgp_engine_bound(rgp_engine *engine, float percent);
 
+/* The bound as it is, in percent of the travel; 100: no limit. */
+float rgp_engine_bound_percent(const rgp_engine *engine);
+
 /* Between ticks: from now on nothing but the hand drives (`only`), whatever rules, sequences, loops and continuous
  * drives ask; stops and guards hold as ever. Or everything does again. */
 void rgp_engine_hand_only(rgp_engine *engine, bool only);
@@ -216,6 +219,17 @@ uint64_t rgp_engine_now(const rgp_engine *engine);
 
 /* The owner of an actuator: a claim of the image, or RGP_OWNER_... */
 uint16_t rgp_engine_owner(const rgp_engine *engine, uint16_t actuator);
+
+/* A claim of the image, as the last step has left it: whether it wants its actuator, and what it asks. NULL: there is
+ * no such claim. It belongs to the engine. */
+const rgp_claim *rgp_engine_claim(const rgp_engine *engine, uint16_t claim);
+
+/* What the owner of an actuator asks of it, within its travel; the bound, the least power, the slew and the guards may
+ * make another value of it, which is the one in the actuator's slot. 0 when there is no such. */
+float rgp_engine_asked(const rgp_engine *engine, uint16_t actuator);
+
+/* True while a guard of the image keeps its actuator from something that was asked. */
+bool rgp_engine_is_guarding(const rgp_engine *engine, uint16_t guard);
 
 /* True while a stop, or rgp_engine_stop(), holds everything at rest. */
 bool rgp_engine_is_stopped(const rgp_engine *engine);

@@ -97,6 +97,12 @@ typedef struct rgp_message {
 
 #define RGP_MESSAGES_MAX 20 /* of errors that are kept, and of warnings */
 
+/* The part of the text that a computed value was made of. */
+typedef struct rgp_origin {
+    uint32_t start, length; /* bytes of the source; a length of 0: it was made of nothing that is written */
+    const char *unit;       /* of the value; "" for none */
+} rgp_origin;
+
 /* Everything in it belongs to the rig and goes with it. */
 typedef struct rgp_rig {
     const char *file;           /* the name it was given */
@@ -107,6 +113,7 @@ typedef struct rgp_rig {
     uint32_t errors, warnings;  /* as many as there were */
     const void *image;          /* NULL when there were errors; aligned to 8 bytes */
     uint32_t image_size;        /* bytes */
+    const rgp_origin *origin;   /* by slot, of a rig that is traced; NULL: it is not, or had errors */
     const rgp_hookup *hookup;   /* the one that counts, by the catalogue; NULL when the file has none for that port */
     const rgp_hookup *hookups;  /* all of them, in the order of the file */
     uint32_t hookup_count;      /* how many */
@@ -117,6 +124,11 @@ typedef struct rgp_rig {
 /* Reads a rig file's text of `length` bytes, whatever they are. `file` names it in messages. `catalog`
  * may be NULL: hook-ups are then not looked at. NULL only when memory has run out. */
 rgp_rig *rgp_rig_compile(const char *file, const char *source, size_t length, const rgp_catalog *catalog);
+
+/* The same with a slot for each operation, where else a result may take the place of what it is made of: so after a
+ * tick all that led to a decision can be read. Every value comes out the same, bit for bit; the image needs more
+ * memory, and a rig near RGP_SLOTS_MAX may not fit. */
+rgp_rig *rgp_rig_compile_traced(const char *file, const char *source, size_t length, const rgp_catalog *catalog);
 
 /* With everything in it. NULL is nothing. */
 void rgp_rig_free(rgp_rig *rig);

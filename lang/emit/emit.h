@@ -114,6 +114,9 @@ void emit_set_fixed(operation *o, uint32_t offset, const node *n, unit wanted);
  * else a slot of its own. */
 uint32_t emit_place_for(emitter *e, const node *input, value_ref in, uint32_t target);
 
+/* The slot itself, for a result that may take the place of what is in it; of a rig that is traced another one. */
+uint16_t emit_over(emitter *e, uint16_t slot);
+
 /* The input of an operation whose result goes to `target`: there too, unless it has to stand. */
 value_ref emit_inner(emitter *e, const node *n, uint32_t target);
 

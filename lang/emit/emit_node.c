@@ -140,7 +140,7 @@ static bool steps_on_news(const node *n)
 
 value_ref emit_inner(emitter *e, const node *n, uint32_t target)
 {
-    return emit_node(e, n, steps_on_news(n) ? RGP_REF_NONE : target);
+    return emit_node(e, n, steps_on_news(n) || e->t->traced ? RGP_REF_NONE : target);
 }
 
 static uint32_t place_of_stage(emitter *e, const node *n, value_ref in, uint32_t target)
@@ -277,7 +277,7 @@ static value_ref emit_is(emitter *e, const node *n, uint32_t target)
         report_warning(e->t->report, n->at, "change the bands' borders, or what they are made of", "'%s' is %s %s",
                        n->a->type.symbol->name, is.value_range.high > 0.0 ? "always" : "never", n->text);
     }
-    return n->negated ? emit_equals(e, n->at, is, 0.0, is.ref) : is;
+    return n->negated ? emit_equals(e, n->at, is, 0.0, emit_over(e, is.ref)) : is;
 }
 
 static value_ref emit_known(emitter *e, const node *n, uint32_t target)
@@ -285,7 +285,7 @@ static value_ref emit_known(emitter *e, const node *n, uint32_t target)
     const value_ref in = emit_inner(e, n->a, target);
     const value_ref is =
         emit_finish(e, emit_operation(e, RGP_OP_KNOWN, n->at), &in, emit_place_for(e, n->a, in, target), NULL);
-    return n->negated ? emit_equals(e, n->at, is, 0.0, is.ref) : is;
+    return n->negated ? emit_equals(e, n->at, is, 0.0, emit_over(e, is.ref)) : is;
 }
 
 static value_ref emit_not(emitter *e, const node *n, uint32_t target)
@@ -345,9 +345,7 @@ static value_ref emit_apply(emitter *e, const node *n, uint32_t target)
     return emit_finish(e, emit_operation(e, n->op, n->at), &in, emit_place_for(e, n->a, in, target), NULL);
 }
 
-/* Computes a node into the slot `target` (RGP_REF_NONE: wherever there is room), or says where its value
- * lies already. */
-value_ref emit_node(emitter *e, const node *n, uint32_t target)
+static value_ref emit_kind(emitter *e, const node *n, uint32_t target)
 {
     switch (n->kind) {
     case NODE_NUMBER:
@@ -384,6 +382,26 @@ value_ref emit_node(emitter *e, const node *n, uint32_t target)
     const value_ref always = emit_steady(e, emit_constant(e, 1.0, n->at), n->at);
     const uint32_t place = target != RGP_REF_NONE ? target : emit_new_slot(e);
     return emit_finish(e, emit_operation(e, RGP_OP_ONCE, n->at), &always, place, NULL);
+}
+
+/* The range of a stage, and of a condition, is that of its words: what they are said of stands before them. */
+static void note_origin(const emitter *e, const node *n, uint16_t slot)
+{
+    uint32_t start = n->at.start;
+    for (const node *first = n->a; first; first = first->a) {
+        start = first->at.start < start ? first->at.start : start;
+    }
+    const char *u = n->type.kind == TYPE_NUMBER ? n->type.unit.text : "";
+    e->t->origin[slot] = (rgp_origin){start, n->at.end - start, u};
+}
+
+value_ref emit_node(emitter *e, const node *n, uint32_t target)
+{
+    const value_ref got = emit_kind(e, n, target);
+    if (e->t->origin && n->kind != NODE_NAME && got.ref < RGP_SLOTS_MAX) {
+        note_origin(e, n, got.ref);
+    }
+    return got;
 }
 
 static value_ref emit_signal(emitter *e, const symbol *s, uint32_t target)

@@ -161,7 +161,13 @@ uint32_t emit_place_for(emitter *e, const node *input, value_ref in, uint32_t ta
     if (target != RGP_REF_NONE) {
         return target;
     }
-    return input->kind == NODE_NAME || input->kind == NODE_NUMBER || in.stands ? emit_new_slot(e) : in.ref;
+    return input->kind == NODE_NAME || input->kind == NODE_NUMBER || in.stands ? emit_new_slot(e)
+                                                                               : emit_over(e, in.ref);
+}
+
+uint16_t emit_over(emitter *e, uint16_t slot)
+{
+    return e->t->traced ? emit_new_slot(e) : slot;
 }
 
 static bool is_wide(const emitter *e, uint16_t ref)

@@ -24,6 +24,9 @@ void *lang_emit(tree *t, uint32_t *size)
     for (unsigned i = 0; i < t->symbols; i++) {
         e.of_symbol[i].level = UINT32_MAX;
     }
+    if (t->traced) {
+        t->origin = arena_get(t->arena, RGP_SLOTS_MAX * sizeof *t->origin);
+    }
     e.wide = arena_get(t->arena, t->count[SYMBOL_SENSOR] + 1u);
     for (unsigned i = 0; i < t->symbols; i++) {
         const symbol *s = t->symbol[i];

@@ -41,7 +41,7 @@ static void begin_fused(inspection *in)
 {
     in->fused = g_ptr_array_new_with_free_func((GDestroyNotify)g_array_unref);
     rgp_decoded step;
-    for (uint32_t i = 0; rgp_disassembly_at(in->image, i, &step); i++) {
+    for (rgp_steps all = rgp_steps_of(in->image); rgp_steps_next(&all, &step);) {
         for (int k = 0; k < 2 && step.op == RGP_OP_FUSE; k++) {
             g_ptr_array_add(in->fused, g_array_new(FALSE, FALSE, sizeof(double)));
         }
@@ -94,7 +94,7 @@ static void note_fused(inspection *in)
 {
     rgp_decoded step;
     guint which = 0;
-    for (uint32_t i = 0; rgp_disassembly_at(in->image, i, &step); i++) {
+    for (rgp_steps all = rgp_steps_of(in->image); rgp_steps_next(&all, &step);) {
         if (step.op == RGP_OP_FUSE) {
             const rgp_reading rate = rgp_engine_value(&in->engine, step.in[0]);
             const rgp_reading tilt = rgp_engine_value(&in->engine, step.in[1]);
@@ -279,7 +279,7 @@ static void print_stages(const inspection *in)
     rgp_decoded step;
     guint fused = 0;
     putchar('\n');
-    for (uint32_t i = 0; rgp_disassembly_at(in->image, i, &step); i++) {
+    for (rgp_steps all = rgp_steps_of(in->image); rgp_steps_next(&all, &step);) {
         if (step.op == RGP_OP_ZERO) {
             print_zero(in, &step);
         } else if (step.op == RGP_OP_TILT) {

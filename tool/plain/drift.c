@@ -30,7 +30,7 @@ drift *drift_new(const rgp_image_header *image)
     rgp_decoded step;
     d->image = image;
     d->zero = g_array_new(FALSE, FALSE, sizeof(watched));
-    for (uint32_t i = 0; rgp_disassembly_at(image, i, &step); i++) {
+    for (rgp_steps all = rgp_steps_of(image); rgp_steps_next(&all, &step);) {
         if (step.op == RGP_OP_ZERO && rgp_image_name_of(image, RGP_NAME_SLOT, step.in[0], 0)) {
             const watched w = {.in = step.in[0], .owner = step.owner, .config = step.config};
             g_array_append_val(d->zero, w);

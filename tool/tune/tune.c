@@ -56,7 +56,7 @@ static bool find_loop(tuning *t, const char *name)
 static double tolerance_of(const tuning *t)
 {
     rgp_decoded step;
-    for (uint32_t i = 0; rgp_disassembly_at(t->image, i, &step); i++) {
+    for (rgp_steps all = rgp_steps_of(t->image); rgp_steps_next(&all, &step);) {
         if (step.out != t->is->first) {
             continue;
         }
