@@ -242,3 +242,19 @@ bool rewrite_undo(const char *given, char **what, GPtrArray **changed, GError **
     json_decref(kept);
     return done;
 }
+
+int rewrite_take_back(const command *self, const char *path)
+{
+    g_autoptr(GError) error = NULL;
+    g_autoptr(GPtrArray) changed = NULL;
+    g_autofree char *what = NULL;
+    if (!rewrite_undo(path, &what, &changed, &error)) {
+        return command_refuse(self, "%s", error->message);
+    }
+    printf("%s: taken back: %s\n", path, what);
+    for (guint i = 0; i < changed->len; i++) {
+        const rewrite_hunk *h = changed->pdata[i];
+        printf("line %-4u is    %s\n", h->line, *h->after ? g_strstrip(h->after) : "gone");
+    }
+    return EXIT_DONE;
+}

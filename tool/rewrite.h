@@ -2,8 +2,7 @@
 #ifndef TOOL_REWRITE_H
 #define TOOL_REWRITE_H
 
-#include <glib.h>
-#include <stdbool.h>
+#include "command.h"
 
 /* Lines that were, and the lines that took their place. */
 typedef struct rewrite_hunk {
@@ -19,5 +18,8 @@ bool rewrite_file(const char *path, const char *before, const char *after, const
 
 /* Takes the newest kept change back, where its lines still stand; *what and *changed say which, to be freed. */
 bool rewrite_undo(const char *path, char **what, GPtrArray **changed, GError **error);
+
+/* Takes it back and says so; returns what to exit with. */
+int rewrite_take_back(const command *self, const char *path);
 
 #endif

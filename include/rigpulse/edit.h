@@ -71,6 +71,37 @@ const char *rgp_edit_places(rgp_rig *rig, const rgp_place *const *place, const d
 const char *rgp_edit_points(rgp_rig *rig, const rgp_calibration *table, const double *in, const double *out,
                             uint32_t count);
 
+/* A limit that a value is held against, in a rule or between bands, and what goes with it. */
+typedef struct rgp_threshold {
+    const char *value; /* the expression that is held against it, as it is written: "noise | rms 200 ms" */
+    const char *unit;  /* of limit and margin; "" for none */
+    const char *what;  /* "line 14", "the border of low in line 9": where it stands */
+    uint32_t line;     /* of the rig file */
+    bool above;        /* it is true above the limit; else below it */
+    double low, high;  /* that the limit may be, where it is a parameter; else infinite */
+
+    /* In the unit, and in seconds; of one that is not written the value that holds then. A width is the time that the
+     * value has to stay beyond the limit. One that cannot stand there is not open. */
+    rgp_place limit, margin, width, holdoff;
+    uint32_t goes_start, goes_end; /* the word 'goes', which a width takes the place of; equal: it is not there */
+} rgp_threshold;
+
+#define RGP_THRESHOLDS_MAX 16
+
+/* Those that hold the value of that name, those whose limit is the parameter of that name, those of the band of that
+ * name, and those of the rule that begins in that line ("14"), in the order of the text; returns how many. */
+uint32_t rgp_rig_thresholds(rgp_rig *rig, const char *name, rgp_threshold to[RGP_THRESHOLDS_MAX]);
+
+/* One of a numeric value that is held against none yet, without places; false when there is no such value. */
+bool rgp_rig_threshold_template(rgp_rig *rig, const char *name, rgp_threshold *to);
+
+/* The source with other numbers in a threshold; a width and a holdoff of 0 are not written where none stands. */
+typedef struct rgp_threshold_numbers {
+    double limit, margin; /* in its unit */
+    double width_s, holdoff_s;
+} rgp_threshold_numbers;
+const char *rgp_edit_threshold(rgp_rig *rig, const rgp_threshold *where, const rgp_threshold_numbers *numbers);
+
 /* The place of a parameter's initial value; false when there is no such parameter. */
 bool rgp_rig_param_place(rgp_rig *rig, const char *name, rgp_place *place);
 

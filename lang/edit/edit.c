@@ -86,6 +86,29 @@ const char *rgp_edit_places(rgp_rig *rig, const rgp_place *const *place, const d
     return apply(rig, c, count);
 }
 
+/* ---- thresholds ------------------------------------------------------------------------------------ */
+
+/* What is 0 and stands nowhere stays so. */
+static change optional(rgp_rig *rig, const rgp_place *p, double number)
+{
+    return p->open && (p->written || number > 0.0) ? number_change(rig, p, number)
+                                                   : (change){.start = p->end, .end = p->end, .text = ""};
+}
+
+const char *rgp_edit_threshold(rgp_rig *rig, const rgp_threshold *t, const rgp_threshold_numbers *to)
+{
+    if (setjmp(rig->arena->exhausted)) {
+        return NULL;
+    }
+    const bool lasts = t->width.open && to->width_s > 0.0;
+    change c[] = {number_change(rig, &t->limit, to->limit),
+                  optional(rig, &t->margin, to->margin),
+                  optional(rig, &t->width, to->width_s),
+                  optional(rig, &t->holdoff, to->holdoff_s),
+                  {.start = t->goes_start, .end = lasts ? t->goes_end : t->goes_start, .text = ""}};
+    return apply(rig, c, sizeof c / sizeof *c);
+}
+
 /* ---- points of a table ----------------------------------------------------------------------------- */
 
 static uint32_t column_of(const rgp_rig *rig, uint32_t at)

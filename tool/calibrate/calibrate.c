@@ -139,22 +139,6 @@ static int write_result(const calibration *c)
     return EXIT_DONE;
 }
 
-static int take_back(const command *self, const char *path)
-{
-    g_autoptr(GError) error = NULL;
-    g_autoptr(GPtrArray) changed = NULL;
-    g_autofree char *what = NULL;
-    if (!rewrite_undo(path, &what, &changed, &error)) {
-        return command_refuse(self, "%s", error->message);
-    }
-    printf("%s: taken back: %s\n", path, what);
-    for (guint i = 0; i < changed->len; i++) {
-        const rewrite_hunk *h = changed->pdata[i];
-        printf("line %-4u is    %s\n", h->line, *h->after ? g_strstrip(h->after) : "gone");
-    }
-    return EXIT_DONE;
-}
-
 static int leave(const calibration *c)
 {
     printf("\nleft; %s is as it was\n", c->path);
@@ -283,7 +267,7 @@ static int run_calibrate(const command *self, int argc, char **argv)
     status = EXIT_USAGE;
     const bool sound = parse_options(&c);
     if (sound && o.undo) {
-        status = take_back(self, c.path);
+        status = rewrite_take_back(self, c.path);
     } else if (sound && !c.name) {
         status = command_refuse(self, "name the signal or bands; for example: %s", self->example);
     } else if (sound) {

@@ -1,0 +1,293 @@
+/* rigpulse threshold: a limit, a margin, a width and a holdoff from recordings in which idle time and events are
+ * marked. */
+#include "threshold.h"
+
+#include "tool/picture.h"
+#include "tool/reading.h"
+#include "tool/rewrite.h"
+#include "tool/rigfile.h"
+
+#include "analysis/figures/threshold_figure.h"
+#include "rigpulse/lang.h"
+#include "runtime/ports.h"
+
+#include <stdio.h>
+#include <string.h>
+
+#define EVENTS_AN_HOUR 20.0
+
+typedef struct threshold_options {
+    char *idle, *event, *avoid, *cost, *events, *picture;
+    gboolean write, undo, anyway, bare, json;
+} threshold_options;
+
+static void clear_options(threshold_options *o)
+{
+    g_free(o->idle);
+    g_free(o->event);
+    g_free(o->avoid);
+    g_free(o->cost);
+    g_free(o->events);
+    g_free(o->picture);
+}
+
+/* ---- what an error costs --------------------------------------------------------------------------- */
+
+/* A number above 0 up to the end, or to `stop`. */
+static bool parse_weight(const char *text, const char *stop, double *to)
+{
+    char *end;
+    *to = g_ascii_strtod(text, &end);
+    return end != text && (stop ? end == stop : !*end) && *to > 0.0 && *to < 1e9;
+}
+
+static bool parse_cost(const command *self, const threshold_options *o, rgp_trigger_cost *to)
+{
+    *to = (rgp_trigger_cost){1.0, 1.0, EVENTS_AN_HOUR};
+    if (o->avoid && o->cost) {
+        return command_refuse(self, "--avoid and --cost both say what an error weighs; take one"), false;
+    }
+    if (o->avoid && strcmp(o->avoid, "false") == 0) {
+        to->of_false = 5.0;
+    } else if (o->avoid && strcmp(o->avoid, "misses") == 0) {
+        to->of_miss = 5.0;
+    } else if (o->avoid) {
+        return command_refuse(self, "--avoid %s: it takes 'false' or 'misses'", o->avoid), false;
+    }
+    const char *colon = o->cost ? strchr(o->cost, ':') : NULL;
+    if (o->cost &&
+        !(colon && parse_weight(o->cost, colon, &to->of_false) && parse_weight(colon + 1, NULL, &to->of_miss))) {
+        return command_refuse(
+                   self, "--cost %s: it takes what a false trigger weighs and what a missed event does: 1:10", o->cost),
+               false;
+    }
+    if (o->events && !parse_weight(o->events, NULL, &to->events_an_hour)) {
+        return command_refuse(self, "--events %s: how many events an hour are expected, as a number", o->events), false;
+    }
+    return true;
+}
+
+/* ---- what is asked for ----------------------------------------------------------------------------- */
+
+static const char *nearest_value(const rgp_rig *rig, const char *name)
+{
+    g_autoptr(GPtrArray) names = g_ptr_array_new();
+    const rgp_image_header *image = rig->image;
+    for (uint32_t i = 0; i < image->slots; i++) {
+        if (rgp_image_name_of(image, RGP_NAME_SLOT, i, 0)) {
+            g_ptr_array_add(names, (gpointer)rgp_image_text(image, RGP_NAME_SLOT, i, 0));
+        }
+    }
+    return rgp_nearest_word(name, (const char *const *)names->pdata, names->len);
+}
+
+static bool refuse_subject(const command *self, const rgp_rig *rig, const char *name)
+{
+    const bool param = rgp_image_find(rig->image, RGP_FIND_PARAM, name) >= 0, line = g_ascii_isdigit(*name),
+               slot = rgp_image_find(rig->image, RGP_FIND_SLOT, name) >= 0;
+    const char *near = nearest_value(rig, name);
+    if (param || line) {
+        command_refuse(
+            self, param ? "'%s' is the limit of no rule and no band" : "no rule with a limit begins in line %s", name);
+    } else if (slot) {
+        command_refuse(self, "'%s' is no number: a threshold holds a number against a limit", name);
+    } else {
+        command_refuse(self, near ? "there is no value '%s'; did you mean '%s'?" : "there is no value '%s'", name,
+                       near);
+    }
+    return false;
+}
+
+/* The one threshold that is meant; where there are several, the user has to say which. */
+static bool find_subject(const command *self, rgp_rig *rig, const char *name, rgp_threshold *to, bool *written)
+{
+    rgp_threshold all[RGP_THRESHOLDS_MAX];
+    const char *bare = g_str_has_prefix(name, "line ") ? name + strlen("line ") : name;
+    const uint32_t count = rgp_rig_thresholds(rig, bare, all);
+    *written = count == 1;
+    if (count == 1) {
+        *to = all[0];
+        return true;
+    }
+    if (count > 1) {
+        g_autoptr(GString) list = g_string_new(NULL);
+        for (uint32_t i = 0; i < count; i++) {
+            g_string_append_printf(list, "%s%s", i > 0 ? ", " : "", all[i].what);
+        }
+        command_refuse(self, "'%s' is held against several limits: %s; ask for 'line N', a parameter or a band", name,
+                       list->str);
+        return false;
+    }
+    return rgp_rig_threshold_template(rig, bare, to) || refuse_subject(self, rig, bare);
+}
+
+/* ---- what is written ------------------------------------------------------------------------------- */
+
+/* False when the language does not take it, which has been said. */
+static bool takes_text(const command *self, const rgp_rig *rig, const char *text)
+{
+    rgp_rig *made = text ? rgp_rig_compile(rig->file, text, strlen(text), rgp_ports_catalog()) : NULL;
+    const bool sound = made && made->image;
+    if (!sound) {
+        command_refuse(self, "the result cannot be written:\n%s", made ? rgp_rig_report(made) : "memory has run out");
+    }
+    rgp_rig_free(made);
+    return sound;
+}
+
+static int write_it(const command *self, const rgp_threshold_study *s, const rgp_threshold_request *r, const char *path,
+                    bool quiet)
+{
+    const rgp_trigger *t = &s->chosen.trigger;
+    const rgp_threshold_numbers to = {rgp_trigger_number(t->limit), rgp_trigger_number(t->margin),
+                                      rgp_trigger_number(t->width_s), rgp_trigger_number(t->holdoff_s)};
+    const char *text = rgp_edit_threshold(r->rig, r->where, &to);
+    g_autofree char *what = g_strdup_printf("threshold %s", r->where->what);
+    g_autoptr(GError) error = NULL;
+    if (!takes_text(self, r->rig, text)) {
+        return EXIT_USAGE;
+    }
+    if (!rewrite_file(path, r->rig->source, text, what, &error)) {
+        return command_refuse(self, "%s", error->message);
+    }
+    if (!quiet) {
+        printf("\n%s is written; 'rigpulse threshold %s --undo' takes it back\n", path, path);
+    }
+    return EXIT_DONE;
+}
+
+static int finish(const command *self, const threshold_options *o, const rgp_threshold_study *s,
+                  const rgp_threshold_request *r, const char *path)
+{
+    if (o->json) {
+        command_print_json(threshold_json(s, r));
+    } else {
+        threshold_print(s, r);
+    }
+    if (*s->says) {
+        fprintf(stderr, "rigpulse threshold: %s\n", s->says);
+    }
+    if (o->picture) {
+        g_autoptr(GError) error = NULL;
+        g_autoptr(GString) script = rgp_threshold_script(s, o->picture);
+        if (!picture_run(script, o->picture, &error)) {
+            return command_refuse(self, "%s", error->message);
+        }
+    }
+    if (o->write && !r->written) {
+        return command_refuse(self,
+                              "no line holds '%s' against a limit, so there is nothing to write into; paste the lines",
+                              r->where->value);
+    }
+    if (o->write && s->refusal->len > 0 && !o->anyway) {
+        fprintf(stderr,
+                "rigpulse threshold: nothing is written, since nothing can be promised of it; --anyway writes it\n");
+        return EXIT_FAULT;
+    }
+    return o->write ? write_it(self, s, r, path, o->json) : s->refusal->len > 0 ? EXIT_FAULT : EXIT_DONE;
+}
+
+/* ---- the command ----------------------------------------------------------------------------------- */
+
+static GPtrArray *read_all(const command *self, char **name)
+{
+    GPtrArray *all = g_ptr_array_new_with_free_func((GDestroyNotify)rgp_recording_free);
+    for (; *name; name++) {
+        g_autoptr(GError) error = NULL;
+        rgp_recording *one = reading_whole(*name, &error);
+        if (!one) {
+            command_refuse(self, "%s", error->message);
+            g_ptr_array_unref(all);
+            return NULL;
+        }
+        g_ptr_array_add(all, one);
+    }
+    return all;
+}
+
+static int study(const command *self, const threshold_options *o, rgp_threshold_request *r, const char *path)
+{
+    g_autoptr(GError) error = NULL;
+    rgp_threshold_study *s = rgp_threshold_study_of(r, &error);
+    if (!s) {
+        return command_refuse(self, "%s", error->message);
+    }
+    const int status = finish(self, o, s, r, path);
+    rgp_threshold_study_free(s);
+    return status;
+}
+
+static int find_threshold(const command *self, const threshold_options *o, const char *path, const char *name,
+                          char **runs)
+{
+    rgp_threshold where;
+    rgp_threshold_request r = {
+        .idle = o->idle ? o->idle : "idle", .event = o->event, .remedies = !o->bare, .where = &where};
+    if (!parse_cost(self, o, &r.cost)) {
+        return EXIT_USAGE;
+    }
+    if (o->picture && !picture_is_named(o->picture)) {
+        return command_refuse(self, "-o %s: the name of a picture ends with .png or .svg", o->picture);
+    }
+    if (!*runs) {
+        return command_refuse(
+            self, "it takes recordings in which idle time and events are marked: threshold %s %s RUN...", path, name);
+    }
+    r.rig = rigfile_load(self, path);
+    if (!r.rig) {
+        return EXIT_USAGE;
+    }
+    int status = EXIT_USAGE;
+    if (find_subject(self, r.rig, name, &where, &r.written)) {
+        g_autoptr(GPtrArray) all = read_all(self, runs);
+        if (all) {
+            r.run = (rgp_recording *const *)all->pdata;
+            r.runs = all->len;
+            status = study(self, o, &r, path);
+        }
+    }
+    rgp_rig_free(r.rig);
+    return status;
+}
+
+static int run_threshold(const command *self, int argc, char **argv)
+{
+    threshold_options o = {NULL};
+    const GOptionEntry entries[] = {
+        {"idle", 0, 0, G_OPTION_ARG_FILENAME, &o.idle, "the name of stretches in which nothing happened; 'idle'",
+         "NAME"},
+        {"event", 0, 0, G_OPTION_ARG_FILENAME, &o.event, "the name of the event's marks; else the only other one",
+         "NAME"},
+        {"avoid", 0, 0, G_OPTION_ARG_FILENAME, &o.avoid, "which error weighs five times as much", "false|misses"},
+        {"cost", 0, 0, G_OPTION_ARG_FILENAME, &o.cost, "what a false trigger weighs, and a missed event", "A:B"},
+        {"events", 0, 0, G_OPTION_ARG_FILENAME, &o.events, "how many are expected an hour; 20 if not said", "NUMBER"},
+        {"output", 'o', 0, G_OPTION_ARG_FILENAME, &o.picture, "draw it, as .png or .svg", "PICTURE"},
+        {"bare", 0, 0, G_OPTION_ARG_NONE, &o.bare, "do not try which stage would help", NULL},
+        {"write", 0, 0, G_OPTION_ARG_NONE, &o.write, "put the numbers into the file", NULL},
+        {"anyway", 0, 0, G_OPTION_ARG_NONE, &o.anyway, "also when nothing can be promised of them", NULL},
+        {"undo", 0, 0, G_OPTION_ARG_NONE, &o.undo, "take the last change of the file back", NULL},
+        {"json", 0, 0, G_OPTION_ARG_NONE, &o.json, "for a program to read", NULL},
+        {NULL, 0, 0, 0, NULL, NULL, NULL},
+    };
+    int status;
+    if (!command_options(self, entries, &argc, &argv, 1, 1000, &status)) {
+        clear_options(&o);
+        return status;
+    }
+    if (o.undo) {
+        status = rewrite_take_back(self, argv[1]);
+    } else if (argc < 3) {
+        status = command_refuse(self, "it takes a value, a parameter, a band or 'line N', and recordings");
+    } else if (strcmp(argv[2], "line") == 0 && argc > 3) { /* written without quotes */
+        g_autofree char *line = g_strjoin(" ", argv[2], argv[3], NULL);
+        status = find_threshold(self, &o, argv[1], line, argv + 4);
+    } else {
+        status = find_threshold(self, &o, argv[1], argv[2], argv + 3);
+    }
+    clear_options(&o);
+    return status;
+}
+
+const command command_threshold = {"threshold", "FILE VALUE|PARAM|BAND|'line N' RECORDING...",
+                                   "finds a limit, a margin, a width and a holdoff from marked recordings",
+                                   "rigpulse threshold fender.rig knock quay.csv", run_threshold};
