@@ -1,14 +1,25 @@
 /* Marks and stretches of recordings as idle time and events, shared out into what chooses and what judges. */
 #include "labels.h"
 
-#include "runtime/marks.h"
-
 #include <gsl/gsl_sort.h>
 
 #include <math.h>
 #include <string.h>
 
 #define RECORDINGS_SPLIT 4u /* from so many on whole recordings are held out */
+
+/* Those that people have put, and those of rules: a sensor that is there for the trial alone may tell the event. */
+static GPtrArray *marks_of(const rgp_recording *r)
+{
+    const GPtrArray *all = rgp_history_occurrences(r->history);
+    GPtrArray *marks = g_ptr_array_new();
+    for (guint i = 0; i < all->len; i++) {
+        if (((const rgp_occurrence *)all->pdata[i])->kind == RGP_EVENT_MARK) {
+            g_ptr_array_add(marks, all->pdata[i]);
+        }
+    }
+    return marks;
+}
 
 /* ---- what is labelled ------------------------------------------------------------------------------ */
 
@@ -45,7 +56,7 @@ static char *find_event_name(rgp_recording *const *run, guint runs, const char *
     g_autoptr(GPtrArray) names = g_ptr_array_new_with_free_func(g_free);
     bool any_idle = false;
     for (guint i = 0; i < runs; i++) {
-        g_autoptr(GPtrArray) marks = rgp_marks_of(run[i]->history);
+        g_autoptr(GPtrArray) marks = marks_of(run[i]);
         for (guint k = 0; k < marks->len; k++) {
             const rgp_occurrence *o = marks->pdata[k];
             any_idle |= strcmp(o->of, idle) == 0;
@@ -145,7 +156,7 @@ rgp_labels *rgp_labels_of(rgp_recording *const *run, guint runs, const char *idl
                       .piece = g_array_new(FALSE, FALSE, sizeof(rgp_rows)),
                       .tick_s = run[0]->image->tick_us / 1e6};
     for (guint i = 0; i < runs; i++) {
-        g_autoptr(GPtrArray) marks = rgp_marks_of(run[i]->history);
+        g_autoptr(GPtrArray) marks = marks_of(run[i]);
         for (guint k = 0; k < marks->len; k++) {
             add_label(l, i, marks->pdata[k]);
         }

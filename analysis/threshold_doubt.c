@@ -118,7 +118,7 @@ static void look_at_promise(rgp_threshold_study *s)
                "false triggers come in clumps: %u in %u clumps; a rate of so few of them can be promised of no other "
                "day: record on other days",
                f->seen, f->clumps);
-    } else if (f->false_rate.high > s->cost.events_an_hour) {
+    } else if (f->false_rate.high > s->cost.events_an_hour && f->area >= AREA_LEAST) {
         refuse(
             s,
             "false triggers may come more often than events (up to %.3g an hour, against %g): to promise at most %g, "

@@ -324,11 +324,13 @@ static void test_hand(void **unused)
         {"    feeder m: holds 5\n    s sees m left\n", 17.0, 1e-9, 0, 99, 17.0},
         {"    crossing m: every 9 s\n    s sees m span\n", 70.0, 1e-9, 0, 99, 70.0},
         {"    turntable m: start 5 deg\n    s sees m turned\n", -200.0, 0.1, 1, 2, -200.0},
+        {"    fender m: every 9 s\n    s sees m sound\n", 33.0, 1e-9, 0, 99, NAN},
+        {"    outlook m: daylight 700 lx\n    s sees m light\n", 100.0, 1e-9, 0, 99, NAN},
     };
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
         rgp_rig *rig;
-        static const char *const units[] = {" cm", " cm",   " deg", " deg", " cm", " lx", "",
-                                            " mm", " degC", " mm",  "",     " mm", " deg"};
+        static const char *const units[] = {" cm",   " cm", " deg", " deg", " cm",  " lx",   "",   " mm",
+                                            " degC", " mm", "",     " mm",  " deg", " mm/s", " lx"};
         g_autofree char *with_unit = g_strdup_printf("hookup sim\n%s    at 10 s m placed %g%s for 8 s\n",
                                                      cases[i].hookup, cases[i].to, units[i]);
         rgp_sim *sim = make_sim(&rig, with_unit, 1);
@@ -466,6 +468,56 @@ static void test_regulated_against_scipy(void **unused)
     assert_true(state[0] > 5.0);
 }
 
+/* Without the others each part is what its equation says; hulls and boats come in the even spells alone, about as often
+ * as they are to, and are another row on another day. */
+static void test_fender_and_outlook(void **unused)
+{
+    (void)unused;
+    const mechanism *fender = kind_of("fender"), *outlook = kind_of("outlook");
+    double state[MECHANISM_STATES_MAX] = {0};
+    double wall[] = {10, 100, 0, 0, 25, 6, 2.5, 1}, reach[] = {20, 0, 0, 0, 0, 0, 0, 0, 0};
+    mechanism_begin(fender, wall, state);
+    assert_near(fender->output(wall, 3.3, state, 0),
+                6.0 * (sin(2.0 * MECHANISM_PI * 3.3 / 2.5) + 0.4 * sin(1.37 * 2.0 * MECHANISM_PI * 3.3 / 2.5 + 1.0)),
+                1e-9);
+    mechanism_disturb(fender, wall, state, 0, 80.0);
+    mechanism_run(fender, wall, NULL, 4.0, 4.05, state);
+    wall[5] = 0.0;
+    assert_near(fender->output(wall, 4.05, state, 0), 80.0 * exp(-0.05 / 0.12) * sin(2.0 * MECHANISM_PI * 18.0 * 0.05),
+                1e-9);
+    assert_near(fender->output(wall, 4.05, state, 1), 1.0, 0.0);
+    mechanism_begin(fender, wall, state);
+    const double days[] = {1, 2};
+    double first[2] = {0};
+    for (int day = 0; day < 2; day++) {
+        uint32_t hulls = 0, odd = 0, was = 0;
+        wall[7] = days[day];
+        for (int t = 0; t < 100000; t++) {
+            const uint32_t is = fender->output(wall, t / 100.0, state, 1) > 0.0;
+            hulls += is && !was;
+            first[day] = is && first[day] == 0.0 ? t / 100.0 : first[day];
+            odd += is && !was && t / 10000 % 2 == 1;
+            was = is;
+        }
+        assert_in_range(hulls, 48, 52);
+        assert_int_equal(odd, 0);
+    }
+    assert_true(first[0] > 0.0 && first[0] != first[1]);
+    const double open_water[] = {800, 20, 100, 240, 200, 30, 60, 0, 1};
+    memcpy(reach, open_water, sizeof reach);
+    double state2[MECHANISM_STATES_MAX] = {0};
+    uint32_t boats = 0;
+    bool was = false;
+    for (int t = 0; t < 100000; t++) {
+        const double light = outlook->output(reach, t / 100.0, state2, 0);
+        const bool there = outlook->output(reach, t / 100.0, state2, 1) > 0.0;
+        assert_true(there ? light >= 800.0 * 0.7 - 1e-9 && light <= 800.0 * 0.85 + 1e-9 : light == 800.0);
+        boats += there && !was;
+        was = there;
+    }
+    assert_in_range(boats, 23, 27);
+}
+
 /* The edges of a gate are those of the boats, to the microsecond, whatever the tick; what nobody fetches is counted. */
 static void test_edges(void **unused)
 {
@@ -552,6 +604,7 @@ int main(void)
         cmocka_unit_test(test_turntable),
         cmocka_unit_test(test_buoy_against_scipy),
         cmocka_unit_test(test_regulated_against_scipy),
+        cmocka_unit_test(test_fender_and_outlook),
         cmocka_unit_test(test_edges),
         cmocka_unit_test(test_clock_and_inputs),
         cmocka_unit_test(test_harbour),

@@ -248,7 +248,7 @@ GString *rgp_threshold_script(const rgp_threshold_study *s, const char *path)
                           "set lmargin at screen 0.08\nset rmargin at screen 0.93\n"
                           "set tmargin at screen 0.94\nset bmargin at screen 0.71\n");
     put_distributions(&d);
-    g_string_append(d.to, "set tmargin at screen 0.63\nset bmargin at screen 0.40\n");
+    g_string_append(d.to, "set tmargin at screen 0.615\nset bmargin at screen 0.40\n");
     put_trade_off(&d);
     g_string_append(d.to, "set tmargin at screen 0.25\nset bmargin at screen 0.09\n");
     put_time(&d);

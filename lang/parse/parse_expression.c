@@ -205,6 +205,32 @@ node *parse_chain(cursor *p)
     return n;
 }
 
+static const char *margin_word(void *self, uint32_t i)
+{
+    static const char *const word[] = {"margin"};
+    (void)self;
+    return word[i];
+}
+
+static const char *side_word(void *self, uint32_t i)
+{
+    static const char *const word[] = {"below", "above"};
+    (void)self;
+    return word[i];
+}
+
+/* Behind a limit's comma there is nothing but a margin; what looks like the word is meant to be it. */
+static void refuse_margin(cursor *p)
+{
+    const token *word = cursor_behind(p);
+    const char *advice = token_is_mark(cursor_now(p), MARK_COMMA) && word->kind == TOKEN_WORD
+                             ? report_suggest(p->tree->report, word->text, margin_word, NULL, 1)
+                             : NULL;
+    if (advice) {
+        cursor_fail(p, word->at, advice, "'%s' was not expected here", word->text);
+    }
+}
+
 /* limit: ("below" | "above") chain [[","] "margin" sum] */
 static node *parse_limit(cursor *p, node *value)
 {
@@ -217,6 +243,7 @@ static node *parse_limit(cursor *p, node *value)
     if (token_is_mark(cursor_now(p), MARK_COMMA) && token_is_word(cursor_behind(p), "margin")) {
         cursor_next(p);
     }
+    refuse_margin(p);
     if (cursor_take_word(p, "margin")) {
         n->c = parse_sum(p);
         n->at.end = n->c->at.end;
@@ -243,6 +270,12 @@ static node *parse_edge(cursor *p, node *value, uint8_t which)
     node *n = tree_node(p->tree, NODE_EDGE, value->at);
     const bool limit =
         which == RGP_EDGE_RISE && (token_is_word(cursor_now(p), "below") || token_is_word(cursor_now(p), "above"));
+    if (!limit && cursor_behind(p)->kind == TOKEN_NUMBER) {
+        const token *word = cursor_now(p);
+        const char *near = report_suggest(p->tree->report, word->text, side_word, NULL, 2);
+        cursor_fail(p, word->at, near ? near : "a value goes below a limit, or above it", "'%s' was not expected here",
+                    word->text);
+    }
     n->a = limit ? parse_limit(p, value) : parse_is(p, value, false);
     n->which = which;
     n->at.end = n->a->at.end;

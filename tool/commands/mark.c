@@ -96,10 +96,21 @@ static bool do_change(const command *self, rgp_recording *r, const rgp_mark_chan
     return rgp_mark_change_one(r, to, &error) || (command_refuse(self, "%s: %s", r->name, error->message), false);
 }
 
-static bool put(const command *self, rgp_recording *r, const char *name, const char *when)
+/* All of the times, or none where one of them is none. */
+static bool put_all(const command *self, rgp_recording *r, const char *name, char **when)
 {
     rgp_mark_change to = {.what = RGP_MARK_PUT, .name = name};
-    return parse_times(self, when, &to.from, &to.until) && do_change(self, r, &to);
+    for (char **one = when; *one; one++) {
+        if (!parse_times(self, *one, &to.from, &to.until)) {
+            return false;
+        }
+    }
+    for (char **one = when; *one; one++) {
+        if (!parse_times(self, *one, &to.from, &to.until) || !do_change(self, r, &to)) {
+            return false;
+        }
+    }
+    return true;
 }
 
 static bool rename_one(const command *self, rgp_recording *r, const char *text)
@@ -125,7 +136,7 @@ static bool remove_one(const command *self, rgp_recording *r, const char *text)
 static int mark_it(const command *self, const mark_options *o, int argc, char **argv)
 {
     g_autoptr(GError) error = NULL;
-    const int asked = (argc == 4) + (o->name != NULL) + (o->move != NULL) + (o->remove != NULL);
+    const int asked = (argc >= 4) + (o->name != NULL) + (o->move != NULL) + (o->remove != NULL);
     if (argc == 3) {
         return command_refuse(self, "'%s' needs a time: '12.5s', or '10..30s' for a stretch", argv[2]);
     }
@@ -136,7 +147,7 @@ static int mark_it(const command *self, const mark_options *o, int argc, char **
     if (!r) {
         return command_refuse(self, "%s", error->message);
     }
-    const bool done = argc == 4   ? put(self, r, argv[2], argv[3])
+    const bool done = argc >= 4   ? put_all(self, r, argv[2], argv + 3)
                       : o->name   ? rename_one(self, r, o->name)
                       : o->move   ? move_one(self, r, o->move)
                       : o->remove ? remove_one(self, r, o->remove)
@@ -166,7 +177,7 @@ static int run_mark(const command *self, int argc, char **argv)
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
     int status;
-    if (command_options(self, entries, &argc, &argv, 1, 3, &status)) {
+    if (command_options(self, entries, &argc, &argv, 1, 1000, &status)) {
         status = mark_it(self, &o, argc, argv);
     }
     g_free(o.name);
@@ -175,6 +186,6 @@ static int run_mark(const command *self, int argc, char **argv)
     return status;
 }
 
-const command command_mark = {"mark", "RECORDING [NAME TIME | NAME FROM..TO]",
+const command command_mark = {"mark", "RECORDING [NAME TIME|FROM..TO ...]",
                               "gives moments and stretches of a recording a name", "rigpulse mark basin idle 20..28s",
                               run_mark};

@@ -41,16 +41,25 @@ void threshold_put(GString *to, const rgp_finding *f)
     }
 }
 
+/* Three digits, and no power of ten. */
+static void put_rate(GString *to, double an_hour)
+{
+    g_string_append_printf(to, an_hour >= 1000.0 ? "%.0f" : "%.3g", an_hour);
+}
+
 static void put_false(GString *to, const rgp_threshold_study *s, const rgp_finding *f)
 {
     g_string_append_printf(to, "  false    %u in ", f->judged.falses);
     put_time(to, f->judged.exposure_s);
     g_string_append_printf(to, " of '%s' that did not choose: ", s->labels->idle_name);
     if (f->judged.falses > 0) {
-        g_string_append_printf(to, "%.2g to %.3g an hour", f->false_rate.low, f->false_rate.high);
+        put_rate(to, f->false_rate.low);
+        g_string_append(to, " to ");
     } else {
-        g_string_append_printf(to, "at most %.3g an hour", f->false_rate.high);
+        g_string_append(to, "at most ");
     }
+    put_rate(to, f->false_rate.high);
+    g_string_append(to, " an hour");
     if (f->dispersion > 1.05) {
         g_string_append_printf(to, ", widened by %.2g for clumps", f->dispersion);
     }
@@ -85,7 +94,7 @@ static void put_chosen(GString *to, const rgp_threshold_study *s)
     g_string_append_c(to, '\n');
     put_judged(to, s, f);
     g_string_append_printf(to, "  overlap  %.2g %% (area under the curve %.3f)\n", 100.0 * (1.0 - f->area), f->area);
-    if (1.5 * f->fires_again_s > (double)f->trigger.holdoff_s && f->trigger.holdoff_s > 0.0f) {
+    if (f->fires_again_s > (double)f->trigger.holdoff_s && f->trigger.holdoff_s > 0.0f) {
         g_string_append(to, "  this event fires again for ");
         put_time(to, f->fires_again_s);
         g_string_append(to, ", and the next one may come after ");
