@@ -4,6 +4,7 @@
 #include "runtime/replay.h"
 
 #include <math.h>
+#include <string.h>
 
 static bool holds_any(const float *value, uint32_t rows)
 {
@@ -75,6 +76,35 @@ rgp_series *rgp_series_of(const rgp_rig *rig, const char *const *name, guint nam
         if (!take_run(s, i, rig, name, slot, run[i], error)) {
             rgp_series_free(s);
             return NULL;
+        }
+    }
+    return s;
+}
+
+/* The slot of that name, where the recording has all of it; -1: it has not. */
+static int32_t recorded_slot(const rgp_rig *rig, const char *name, const rgp_recording *from)
+{
+    const bool same = !from->foreign && from->format > 1 && from->rig->length == rig->length &&
+                      memcmp(from->rig->source, rig->source, rig->length) == 0;
+    const int32_t slot = same ? rgp_image_find(from->image, RGP_FIND_SLOT, name) : -1;
+    return slot >= 0 && from->has[slot] ? slot : -1;
+}
+
+rgp_series *rgp_series_recorded(const rgp_rig *rig, const char *name, rgp_recording *const *run, guint runs)
+{
+    for (guint i = 0; i < runs; i++) {
+        if (recorded_slot(rig, name, run[i]) < 0) {
+            return NULL;
+        }
+    }
+    rgp_series *s = g_malloc0(sizeof *s);
+    *s = (rgp_series){.runs = runs, .names = 1, .value = g_malloc0_n(runs, sizeof *s->value), .says = g_strdup("")};
+    for (guint i = 0; i < runs; i++) {
+        const uint32_t slot = (uint32_t)recorded_slot(rig, name, run[i]);
+        s->value[i] = g_malloc_n(run[i]->rows + 1u, sizeof **s->value);
+        for (uint32_t row = 0; row < run[i]->rows; row++) {
+            const bool usable = rgp_usable(rgp_recording_quality(run[i], slot, row));
+            s->value[i][row] = usable ? rgp_recording_value(run[i], slot, row) : NAN;
         }
     }
     return s;

@@ -14,6 +14,10 @@ typedef struct rgp_series {
  * or holds no reading of one of them. */
 rgp_series *rgp_series_of(const rgp_rig *rig, const char *const *name, guint names, rgp_recording *const *run,
                           guint runs, GError **error);
+
+/* The same of one named value, as it was recorded, where each recording was made by the very text of the rig; NULL: one
+ * was not, or does not hold it. It is what a replay would give, bit for bit. */
+rgp_series *rgp_series_recorded(const rgp_rig *rig, const char *name, rgp_recording *const *run, guint runs);
 void rgp_series_free(rgp_series *series);
 
 rgp_values rgp_series_values(const rgp_series *series, rgp_recording *const *run, guint which, guint name);

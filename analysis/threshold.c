@@ -54,20 +54,35 @@ static rgp_trigger_range range_of(const rgp_threshold_request *r)
                       : (rgp_trigger_range){w->low, w->high, true, true, true};
 }
 
-static bool choose_main(rgp_threshold_study *s, const rgp_threshold_request *r, GError **error)
+/* The value that is asked for, by the present text; NULL with *error. */
+static rgp_series *replayed(const rgp_threshold_request *r, GError **error)
 {
     value_rig v = threshold_values(r->rig);
     threshold_add_value(&v, r->where->value);
-    s->series =
-        v.name->len == 1 ? rgp_series_of(v.rig, (const char *const *)v.name->pdata, 1, r->run, r->runs, error) : NULL;
-    s->says = g_strdup(s->series ? s->series->says : "");
+    rgp_series *series = NULL;
+    if (v.name->len == 1) {
+        series = rgp_series_of(v.rig, (const char *const *)v.name->pdata, 1, r->run, r->runs, error);
+    } else {
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL, "'%s' is no value that can be held against a limit",
+                    r->where->value);
+    }
     threshold_clear_values(&v);
+    return series;
+}
+
+static bool choose_main(rgp_threshold_study *s, const rgp_threshold_request *r, GError **error)
+{
+    s->series = rgp_series_recorded(r->rig, r->where->value, r->run, r->runs);
+    if (!s->series) {
+        s->series = replayed(r, error);
+    }
+    s->says = g_strdup(s->series ? s->series->says : "");
     rgp_labels_split(s->labels, BLOCK_LEAST_S, 0.0);
     const bool above = s->series && (r->written ? r->where->above : threshold_lies_above(s, s->series, 0));
     if (!s->series || !split(s, above, error)) {
         return false;
     }
-    const choosing c = {s, s->series, 0, above, range_of(r)};
+    const choosing c = {s, s->series, 0, above, 1, range_of(r)};
     s->chosen = threshold_choose(&c, &s->widths, &s->idle);
     s->chosen.value = g_strdup(r->where->value);
     s->chosen.unit = r->where->unit;

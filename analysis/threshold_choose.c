@@ -52,7 +52,7 @@ rgp_finding threshold_choose(const choosing *c, rgp_trigger_widths *widths, rgp_
     *idle = rgp_idle_level_of(c->series, c->name, s->labels, s->labels->runs);
     const double margin = c->range.margin ? rgp_trigger_margin(idle) : 0.0;
     const rgp_trigger_form form = {c->above, c->range.width ? widest(s->labels) : 1, margin};
-    rgp_trigger_widths_of(c->series, c->name, s->labels, &form, widths);
+    rgp_trigger_widths_of(c->series, c->name, s->labels, &form, c->stride, widths);
     const rgp_trigger_ask ask = {s->labels, widths, *idle, margin, c->above, s->cost};
     rgp_trigger_choice choice = rgp_trigger_choose(&ask, UINT_MAX);
     rgp_finding f = {.cost = choice.cost};

@@ -27,6 +27,7 @@ typedef struct choosing {
     const rgp_series *series;
     guint name;
     bool above;
+    guint stride; /* of the widths that are tried */
     rgp_trigger_range range;
 } choosing;
 

@@ -117,8 +117,9 @@ bool threshold_try_remedies(rgp_threshold_study *s, const rgp_threshold_request 
     add_remedies(s, r, &v);
     rgp_series *series = rgp_series_of(v.rig, (const char *const *)v.name->pdata, v.name->len, r->run, r->runs, error);
     for (guint i = 0; series && i < v.name->len; i++) {
-        const choosing c = {
-            s, series, i, threshold_lies_above(s, series, i), {-(double)INFINITY, (double)INFINITY, true, true, true}};
+        const choosing c = {s, series,
+                            i, threshold_lies_above(s, series, i),
+                            2, {-(double)INFINITY, (double)INFINITY, true, true, true}};
         rgp_trigger_widths widths = {.count = 0};
         rgp_idle_level idle;
         rgp_finding f = threshold_choose(&c, &widths, &idle);

@@ -33,20 +33,45 @@ static bool fires(blocks *b, float value, float dt)
     return rgp_usable(is.quality) && is.value != 0.0f;
 }
 
-void rgp_trigger_firings(const rgp_trigger *t, const rgp_values *v, GArray *rows)
+/* At rest another row that is not beyond the limit, or is not to be trusted, changes nothing. */
+static bool rests(const blocks *b)
+{
+    return !b->compare.is && !b->lasts.is_true && b->edge.known && !b->edge.is;
+}
+
+static uint32_t next_beyond(const rgp_trigger *t, const float *value, uint32_t row, uint32_t rows)
+{
+    if (t->above) {
+        while (row < rows && !(value[row] > t->limit)) {
+            row++;
+        }
+    } else {
+        while (row < rows && !(value[row] < t->limit)) {
+            row++;
+        }
+    }
+    return row;
+}
+
+void rgp_trigger_firings(const rgp_trigger *t, const rgp_values *v, GArray *to)
 {
     blocks b = {.compare_config = {t->limit, t->margin, t->above ? RGP_COMPARE_ABOVE : RGP_COMPARE_BELOW},
                 .lasts_config = {t->width_s},
                 .edge_config = {RGP_EDGE_RISE},
                 .waits = t->width_s > 0.0f};
     const uint64_t holdoff_us = rgp_microseconds(t->holdoff_s);
-    uint64_t before_us = 0, ready_us = 0;
-    for (uint32_t row = 0; row < v->from->rows; row++) {
-        const uint64_t now_us = rgp_recording_time_us(v->from, row);
+    const uint32_t rows = v->from->rows;
+    uint64_t ready_us = 0;
+    for (uint32_t row = 0; row < rows; row++) {
+        row = rests(&b) ? next_beyond(t, v->value, row, rows) : row;
+        if (row == rows) {
+            break;
+        }
+        const uint64_t now_us = rgp_recording_time_us(v->from, row),
+                       before_us = row > 0 ? rgp_recording_time_us(v->from, row - 1) : 0;
         const float dt = (float)((double)(row > 0 ? now_us - before_us : v->from->image->tick_us) / 1e6);
-        before_us = now_us;
         if (fires(&b, v->value[row], dt) && now_us >= ready_us) {
-            g_array_append_val(rows, row);
+            g_array_append_val(to, row);
             ready_us = now_us + holdoff_us;
         }
     }

@@ -30,14 +30,14 @@ static uint32_t width_at(guint i)
 }
 
 void rgp_trigger_widths_of(const rgp_series *series, guint name, const rgp_labels *l, const rgp_trigger_form *form,
-                           rgp_trigger_widths *to)
+                           guint stride, rgp_trigger_widths *to)
 {
+    uint32_t width[RGP_WIDTHS_MOST];
     to->count = 0;
-    for (guint i = 0; i < RGP_WIDTHS_MOST && (i == 0 || width_at(i) <= form->width); i++) {
-        const rgp_trigger_form one = {form->above, width_at(i), form->margin};
-        rgp_trigger_scores_of(series, name, l, &one, &to->at[i]);
-        to->count++;
+    for (guint i = 0; i < RGP_WIDTHS_MOST && (i == 0 || width_at(i) <= form->width); i += stride) {
+        width[to->count++] = width_at(i);
     }
+    rgp_trigger_scores_by(series, name, l, form, width, to->count, to->at);
 }
 
 void rgp_trigger_widths_clear(rgp_trigger_widths *w)

@@ -21,9 +21,9 @@ typedef struct rgp_trigger_widths {
     rgp_trigger_scores at[RGP_WIDTHS_MOST];
     guint count;
 } rgp_trigger_widths;
-/* `form->width` is the longest one. */
+/* `form->width` is the longest one; `stride` 1: all, 2: every other one. */
 void rgp_trigger_widths_of(const rgp_series *series, guint name, const rgp_labels *labels, const rgp_trigger_form *form,
-                           rgp_trigger_widths *to);
+                           guint stride, rgp_trigger_widths *to);
 void rgp_trigger_widths_clear(rgp_trigger_widths *widths);
 
 typedef struct rgp_trigger_choice {

@@ -1,4 +1,4 @@
-/* Scores by running minima (Lemire 2006), and what idle time is like. */
+/* Scores by running minima, and what idle time is like. */
 #include "trigger_scores.h"
 
 #include <gsl/gsl_sort.h>
@@ -11,78 +11,85 @@
 
 /* ---- running minima -------------------------------------------------------------------------------- */
 
-/* The rows whose values may still become the least of a window, in a ring; their values rise. */
-typedef struct window {
-    uint32_t *row;
-    double *value;
-    uint32_t width, first, count, since; /* since: usable rows in a row */
-} window;
-
-/* The least of the last `width` values with this one; -INFINITY while there are not so many. */
-static double least_with(window *w, uint32_t row, double value)
+/* The values of a recording as scores are: what cannot be trusted is lower than all. */
+static float *heights_of(const rgp_values *v, bool above)
 {
-    if (isnan(value)) {
-        w->count = w->since = 0;
-        return -(double)INFINITY;
+    float *x = g_malloc_n(v->from->rows + 1u, sizeof *x);
+    for (uint32_t row = 0; row < v->from->rows; row++) {
+        const float is = above ? v->value[row] : -v->value[row];
+        x[row] = isnan(is) ? -INFINITY : is;
     }
-    while (w->count > 0 && w->value[(w->first + w->count - 1) % w->width] >= value) {
-        w->count--;
-    }
-    if (w->count > 0 && w->row[w->first] + w->width <= row) {
-        w->first = (w->first + 1) % w->width;
-        w->count--;
-    }
-    const uint32_t last = (w->first + w->count) % w->width;
-    w->row[last] = row;
-    w->value[last] = value;
-    w->count++;
-    w->since += w->since < w->width;
-    return w->since == w->width ? w->value[w->first] : -(double)INFINITY;
+    return x;
 }
 
-/* Of spans that are sorted, and do not overlap: the greatest of each. */
-static void greatest_in(const double *limit, const GArray *spans, guint run, double *to)
+/* By row: the greatest limit at which a rule fires in it, from the least of the last `width` values. Each row is in a
+ * block of that many; the least of a window is that of the end of one block and of the beginning of the next (van Herk
+ * 1992, Gil and Werman 1993). `to` has room for the rows; it holds the least up to the end of the block first. */
+static void limits_in(const float *x, uint32_t rows, const rgp_trigger_form *form, float *to)
 {
-    for (guint i = 0; i < spans->len; i++) {
-        const rgp_rows *span = &g_array_index(spans, rgp_rows, i);
-        if (span->run == run) {
-            to[i] = -(double)INFINITY;
-            for (uint32_t row = span->from; row < span->to; row++) {
-                to[i] = fmax(to[i], limit[row]);
+    const uint32_t width = form->width;
+    const float margin = (float)form->margin;
+    for (uint32_t block = 0; block < rows; block += width) {
+        const uint32_t end = MIN(rows, block + width);
+        float least = INFINITY;
+        for (uint32_t row = end; row-- > block;) {
+            least = x[row] < least ? x[row] : least;
+            to[row] = least;
+        }
+    }
+    for (uint32_t block = 0; block < rows; block += width) {
+        const uint32_t end = MIN(rows, block + width);
+        float least = INFINITY;
+        for (uint32_t row = block; row < end; row++) {
+            least = x[row] < least ? x[row] : least;
+            if (row + 1 >= width) { /* the window's first row; its place has been used, and takes the result */
+                const uint32_t first = row + 1 - width;
+                const float whole = (to[first] < least ? to[first] : least) + margin;
+                to[first] = x[first] < whole ? x[first] : whole;
             }
         }
     }
 }
 
-/* By row: the greatest limit at which the rule fires in it. */
-static void limits_in(const rgp_values *v, const rgp_trigger_form *form, window *w, double *to)
+/* Of spans the greatest limit of the windows that end in them; the one of a window stands at its first row. */
+static void greatest_in(const float *limit, const GArray *spans, guint run, uint32_t width, double *to)
 {
-    const double sign = form->above ? 1.0 : -1.0;
-    w->count = w->since = w->first = 0;
-    for (uint32_t row = 0; row < v->from->rows; row++) {
-        const double least = least_with(w, row, sign * (double)v->value[row]);
-        to[row] = isfinite(least) ? fmin(sign * (double)v->value[row + 1 - form->width], least + form->margin) : least;
+    for (guint i = 0; i < spans->len; i++) {
+        const rgp_rows *span = &g_array_index(spans, rgp_rows, i);
+        float most = -INFINITY;
+        for (uint32_t row = MAX(span->from, width - 1); span->run == run && row < span->to; row++) {
+            const float is = limit[row + 1 - width];
+            most = is > most ? is : most;
+        }
+        to[i] = span->run == run ? (double)most : to[i];
     }
 }
 
 void rgp_trigger_scores_of(const rgp_series *series, guint name, const rgp_labels *labels, const rgp_trigger_form *form,
                            rgp_trigger_scores *to)
 {
-    *to = (rgp_trigger_scores){.width = form->width,
-                               .event = g_malloc_n(labels->event->len + 1, sizeof(double)),
-                               .piece = g_malloc_n(labels->piece->len + 1, sizeof(double))};
-    window w = {.row = g_malloc_n(form->width, sizeof(uint32_t)),
-                .value = g_malloc_n(form->width, sizeof(double)),
-                .width = form->width};
+    rgp_trigger_scores_by(series, name, labels, form, &form->width, 1, to);
+}
+
+/* Recording by recording, so that its values are brought into shape once for all widths. */
+void rgp_trigger_scores_by(const rgp_series *series, guint name, const rgp_labels *labels, const rgp_trigger_form *form,
+                           const uint32_t *width, guint widths, rgp_trigger_scores *to)
+{
+    for (guint i = 0; i < widths; i++) {
+        to[i] = (rgp_trigger_scores){.width = width[i],
+                                     .event = g_malloc_n(labels->event->len + 1, sizeof(double)),
+                                     .piece = g_malloc_n(labels->piece->len + 1, sizeof(double))};
+    }
     for (guint run = 0; run < labels->runs; run++) {
         const rgp_values v = rgp_series_values(series, labels->run, run, name);
-        g_autofree double *limit = g_malloc_n(v.from->rows + 1u, sizeof *limit);
-        limits_in(&v, form, &w, limit);
-        greatest_in(limit, labels->event, run, to->event);
-        greatest_in(limit, labels->piece, run, to->piece);
+        g_autofree float *x = heights_of(&v, form->above), *limit = g_malloc_n(v.from->rows + 1u, sizeof *limit);
+        for (guint i = 0; i < widths; i++) {
+            const rgp_trigger_form one = {form->above, width[i], form->margin};
+            limits_in(x, v.from->rows, &one, limit);
+            greatest_in(limit, labels->event, run, width[i], to[i].event);
+            greatest_in(limit, labels->piece, run, width[i], to[i].piece);
+        }
     }
-    g_free(w.row);
-    g_free(w.value);
 }
 
 void rgp_trigger_scores_clear(rgp_trigger_scores *s)
@@ -178,30 +185,49 @@ rgp_idle_level rgp_idle_level_of(const rgp_series *series, guint name, const rgp
 
 /* ---- its memory ------------------------------------------------------------------------------------ */
 
-static double correlation_at(const rgp_series *series, guint name, const rgp_labels *l, double limit, double sign,
-                             uint32_t lag)
+/* Of marks, one a row of a stretch, 1 where it is above. */
+typedef struct marked {
+    uint8_t *is;
+    uint32_t rows;
+} marked;
+
+static void add_products(const marked *m, uint32_t lag, double sum[4])
 {
-    double n = 0.0, first = 0.0, second = 0.0, both = 0.0;
-    for (guint i = 0; i < l->idle->len; i++) {
-        const rgp_rows *idle = &g_array_index(l->idle, rgp_rows, i);
-        const rgp_values v = rgp_series_values(series, l->run, idle->run, name);
-        for (uint32_t row = idle->from; row + lag < idle->to; row++) {
-            const bool a = sign * (double)v.value[row] > limit, b = sign * (double)v.value[row + lag] > limit;
-            n += 1.0;
-            first += a;
-            second += b;
-            both += a && b;
-        }
+    uint32_t first = 0, second = 0, both = 0;
+    for (uint32_t row = 0; row + lag < m->rows; row++) {
+        first += m->is[row];
+        second += m->is[row + lag];
+        both += m->is[row] & m->is[row + lag];
     }
-    const double p = first / fmax(n, 1.0), q = second / fmax(n, 1.0), spread = sqrt(p * (1.0 - p) * q * (1.0 - q));
-    return spread > 0.0 ? (both / n - p * q) / spread : 0.0;
+    sum[0] += m->rows > lag ? m->rows - lag : 0;
+    sum[1] += first;
+    sum[2] += second;
+    sum[3] += both;
+}
+
+static double correlation_at(const marked *m, guint count, uint32_t lag)
+{
+    double sum[4] = {0.0};
+    for (guint i = 0; i < count; i++) {
+        add_products(&m[i], lag, sum);
+    }
+    const double n = fmax(sum[0], 1.0), p = sum[1] / n, q = sum[2] / n, spread = sqrt(p * (1.0 - p) * q * (1.0 - q));
+    return spread > 0.0 ? (sum[3] / n - p * q) / spread : 0.0;
+}
+
+static marked mark_rows(const rgp_values *v, const rgp_rows *idle, float limit, bool above)
+{
+    const marked m = {g_malloc(idle->to - idle->from + 1u), idle->to - idle->from};
+    for (uint32_t i = 0; i < m.rows; i++) {
+        m.is[i] = above ? v->value[idle->from + i] > limit : v->value[idle->from + i] < limit;
+    }
+    return m;
 }
 
 double rgp_idle_memory(const rgp_series *series, guint name, const rgp_labels *l, bool above)
 {
     g_autoptr(GArray) value = g_array_new(FALSE, FALSE, sizeof(double)),
                       difference = g_array_new(FALSE, FALSE, sizeof(double));
-    const double sign = above ? 1.0 : -1.0;
     uint64_t rows = 0;
     uint32_t longest = 1;
     for (guint i = 0; i < l->idle->len; i++) {
@@ -218,10 +244,19 @@ double rgp_idle_memory(const rgp_series *series, guint name, const rgp_labels *l
     if (value->len == 0) {
         return 0.0;
     }
-    const double limit = sign * g_array_index(value, double, above ? (value->len * 9) / 10 : value->len / 10);
+    const float limit = (float)g_array_index(value, double, above ? (value->len * 9) / 10 : value->len / 10);
+    g_autofree marked *m = g_malloc_n(l->idle->len, sizeof *m);
+    for (guint i = 0; i < l->idle->len; i++) {
+        const rgp_rows *idle = &g_array_index(l->idle, rgp_rows, i);
+        const rgp_values v = rgp_series_values(series, l->run, idle->run, name);
+        m[i] = mark_rows(&v, idle, limit, above);
+    }
     uint32_t lag = 1;
-    while (lag < longest / 4 && correlation_at(series, name, l, limit, sign, lag) >= 0.1) {
+    while (lag < longest / 4 && correlation_at(m, l->idle->len, lag) >= 0.1) {
         lag += 1 + lag / 4;
+    }
+    for (guint i = 0; i < l->idle->len; i++) {
+        g_free(m[i].is);
     }
     return lag * l->tick_s;
 }

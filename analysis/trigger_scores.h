@@ -24,6 +24,10 @@ typedef struct rgp_trigger_form {
 /* Of one of the series' signals. */
 void rgp_trigger_scores_of(const rgp_series *series, guint name, const rgp_labels *labels, const rgp_trigger_form *form,
                            rgp_trigger_scores *to);
+
+/* For several widths at once; the form's own is not looked at. */
+void rgp_trigger_scores_by(const rgp_series *series, guint name, const rgp_labels *labels, const rgp_trigger_form *form,
+                           const uint32_t *width, guint widths, rgp_trigger_scores *to);
 void rgp_trigger_scores_clear(rgp_trigger_scores *scores);
 
 /* What idle time is like, by the blocks that choose, or of one recording (`run` < runs) by all: in the signal's unit.

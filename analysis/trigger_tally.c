@@ -33,15 +33,18 @@ static guint count_in(const GArray *rows, const rgp_rows *span)
 static uint32_t lost_in(const rgp_rows *piece, const float *value, const GArray *rows, uint32_t holdoff_rows)
 {
     uint32_t lost = 0;
-    guint next = first_from(rows, piece->from > holdoff_rows ? piece->from - holdoff_rows : 0);
-    uint32_t held_until = 0;
     for (uint32_t row = piece->from; row < piece->to; row++) {
-        while (next < rows->len && g_array_index(rows, uint32_t, next) < row) {
-            held_until = g_array_index(rows, uint32_t, next++) + holdoff_rows;
-        }
-        lost += isnan(value[row]) || row <= held_until * (held_until > 0);
+        lost += isnan(value[row]) != 0;
     }
-    return lost;
+    for (guint i = first_from(rows, piece->from - MIN(piece->from, holdoff_rows)); i < rows->len; i++) {
+        const uint32_t from = MAX(g_array_index(rows, uint32_t, i) + 1, piece->from),
+                       to = MIN(g_array_index(rows, uint32_t, i) + 1 + holdoff_rows, piece->to);
+        if (from >= piece->to) {
+            break;
+        }
+        lost += to > from ? to - from : 0;
+    }
+    return MIN(lost, piece->to - piece->from);
 }
 
 static void tally_idle(const rgp_labels *l, const rgp_series *series, guint name, GArray *const *rows,
