@@ -6,11 +6,36 @@
 #include <glib.h>
 #include <math.h>
 
+#define HALVINGS 100
+
+/* Where a distribution reaches `chance`, by halving: the library's own inverses give up on some counts. */
+static double gamma_at(double chance, double shape)
+{
+    double low = 0.0, high = 1.0;
+    while (gsl_cdf_gamma_P(high, shape, 1.0) < chance) {
+        high *= 2.0;
+    }
+    for (int i = 0; i < HALVINGS; i++) {
+        const double middle = low + (high - low) / 2.0;
+        *(gsl_cdf_gamma_P(middle, shape, 1.0) < chance ? &low : &high) = middle;
+    }
+    return high;
+}
+
+static double beta_at(double chance, double a, double b)
+{
+    double low = 0.0, high = 1.0;
+    for (int i = 0; i < HALVINGS; i++) {
+        const double middle = low + (high - low) / 2.0;
+        *(gsl_cdf_beta_P(middle, a, b) < chance ? &low : &high) = middle;
+    }
+    return high;
+}
+
 rgp_interval rgp_rate_interval(double count, double exposure, double level)
 {
     const double tail = (1.0 - level) / 2.0;
-    const double low = count > 0.0 ? gsl_cdf_chisq_Pinv(tail, 2.0 * count) / 2.0 : 0.0,
-                 high = gsl_cdf_chisq_Qinv(tail, 2.0 * (count + 1.0)) / 2.0;
+    const double low = count > 0.0 ? gamma_at(tail, count) : 0.0, high = gamma_at(1.0 - tail, count + 1.0);
     return exposure > 0.0 ? (rgp_interval){low / exposure, high / exposure} : (rgp_interval){0.0, (double)INFINITY};
 }
 
@@ -20,8 +45,8 @@ rgp_interval rgp_share_interval(uint32_t k, uint32_t n, double level)
     if (n == 0) {
         return (rgp_interval){0.0, 1.0};
     }
-    return (rgp_interval){k > 0 ? gsl_cdf_beta_Pinv(tail, seen, missed + 1.0) : 0.0,
-                          k < n ? gsl_cdf_beta_Qinv(tail, seen + 1.0, missed) : 1.0};
+    return (rgp_interval){k > 0 ? beta_at(tail, seen, missed + 1.0) : 0.0,
+                          k < n ? beta_at(1.0 - tail, seen + 1.0, missed) : 1.0};
 }
 
 double rgp_exposure_for(double rate, double level)

@@ -17,8 +17,7 @@ static void clear_finding(void *data)
     g_free(f->margin_unit);
 }
 
-/* A block of the least length before anything is known of how long idle time remembers. */
-static bool split(rgp_threshold_study *s, bool above, GError **error)
+bool threshold_split(rgp_threshold_study *s, bool above, GError **error)
 {
     const double memory = rgp_idle_memory(s->series, 0, s->labels, above);
     s->block_s = fmax(BLOCK_LEAST_S, BLOCK_MEMORIES * memory);
@@ -79,7 +78,7 @@ static bool choose_main(rgp_threshold_study *s, const rgp_threshold_request *r, 
     s->says = g_strdup(s->series ? s->series->says : "");
     rgp_labels_split(s->labels, BLOCK_LEAST_S, 0.0);
     const bool above = s->series && (r->written ? r->where->above : threshold_lies_above(s, s->series, 0));
-    if (!s->series || !split(s, above, error)) {
+    if (!s->series || !threshold_split(s, above, error)) {
         return false;
     }
     const choosing c = {s, s->series, 0, above, 1, range_of(r)};

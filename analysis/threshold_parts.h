@@ -21,6 +21,9 @@ void threshold_clear_values(value_rig *values);
 /* One that the language does not take, as a root mean square of what has no size, is left out. */
 void threshold_add_value(value_rig *values, const char *value);
 
+/* Shares idle time and events out by how long idle time remembers; false with *error when there is too little of it. */
+bool threshold_split(rgp_threshold_study *study, bool above, GError **error);
+
 /* A value that is to be given a threshold. */
 typedef struct choosing {
     const rgp_threshold_study *study;

@@ -23,6 +23,10 @@ static void test_intervals(void **unused)
     assert_near(rgp_rate_interval(0.0, 1.0, 0.95).high, 3.6888794541139354, 1e-12);
     assert_near(rgp_exposure_for(2.0, 0.95), 3.6888794541139354 / 2.0, 1e-12);
     assert_true(isinf(rgp_rate_interval(0.0, 0.0, 0.95).high));
+    for (double count = 0.0; count < 400.0; count += 0.37) { /* widened counts are not whole; none may end the tool */
+        i = rgp_rate_interval(count, 1.0, 0.9833);
+        assert_true(i.low <= count && i.high > count && i.high < 3.0 * count + 10.0);
+    }
     i = rgp_share_interval(0, 24, 0.95);
     assert_true(i.low == 0.0);
     assert_near(i.high, 1.0 - pow(0.025, 1.0 / 24.0), 1e-12);

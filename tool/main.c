@@ -6,6 +6,7 @@
 
 #include <errno.h>
 #include <fcntl.h>
+#include <gsl/gsl_errno.h>
 #include <poll.h>
 #include <signal.h>
 #include <stdio.h>
@@ -129,6 +130,7 @@ static int run(int argc, char **argv)
 
 int main(int argc, char **argv)
 {
+    gsl_set_error_handler_off(); /* a number that cannot be worked out is no reason to end */
     keep_streams_apart();
     signal(SIGPIPE, SIG_IGN); /* the calls that write say what is wrong */
     signal(SIGXFSZ, SIG_IGN);
