@@ -165,6 +165,7 @@ rgp_labels *rgp_labels_of(rgp_recording *const *run, guint runs, const char *idl
         rgp_labels_free(l);
         return NULL;
     }
+    rgp_labels_split(l, RGP_BLOCK_LEAST_S, RGP_BLOCK_LEAST_S, 0.0);
     return l;
 }
 
@@ -192,25 +193,35 @@ static void cut_block(rgp_labels *l, const rgp_rows *block, uint32_t piece_rows,
     }
 }
 
-void rgp_labels_split(rgp_labels *l, double block_s, double gap_s)
+/* A stretch in equal blocks. */
+static void cut_stretch(rgp_labels *l, const rgp_rows *idle, double block_s, double least_s, uint32_t gap_rows, bool *judges)
 {
-    const uint32_t block_rows = (uint32_t)MAX(1.0, block_s / l->tick_s), gap_rows = (uint32_t)ceil(gap_s / l->tick_s),
+    const double length_s = rgp_rows_seconds(l, idle);
+    const uint32_t count = (uint32_t)MAX(1.0, floor(length_s / block_s)),
+                   rows = (idle->to - idle->from) / count,
                    piece_rows = (uint32_t)MAX(1.0, RGP_PIECE_S / l->tick_s);
+    if (length_s < least_s) {
+        return;
+    }
+    for (uint32_t i = 0; i < count; i++) {
+        const uint32_t from = idle->from + i * rows;
+        const rgp_rows block = {idle->run, from, i + 1 == count ? idle->to : from + rows,
+                                l->by_recording ? idle->run % 2 : *judges, false};
+        g_array_append_val(l->block, block);
+        cut_block(l, &block, piece_rows, gap_rows, !l->by_recording && i > 0);
+        *judges = !*judges;
+    }
+}
+
+void rgp_labels_split(rgp_labels *l, double block_s, double least_s, double gap_s)
+{
     bool judges = false;
     l->by_recording = l->runs >= RECORDINGS_SPLIT;
     l->each_event = !l->by_recording && l->event->len < RGP_EVENTS_SPLIT;
     g_array_set_size(l->block, 0);
     g_array_set_size(l->piece, 0);
     for (guint i = 0; i < l->idle->len; i++) {
-        const rgp_rows *idle = &g_array_index(l->idle, rgp_rows, i);
-        for (uint32_t from = idle->from; from + block_rows <= idle->to; from += block_rows) {
-            const bool last = idle->to - from < 2 * block_rows; /* what is left is too short for one of its own */
-            const rgp_rows block = {idle->run, from, last ? idle->to : from + block_rows,
-                                    l->by_recording ? idle->run % 2 : judges, false};
-            g_array_append_val(l->block, block);
-            cut_block(l, &block, piece_rows, gap_rows, !l->by_recording && from > idle->from);
-            judges = !judges;
-        }
+        cut_stretch(l, &g_array_index(l->idle, rgp_rows, i), block_s, least_s, (uint32_t)ceil(gap_s / l->tick_s), &judges);
     }
     for (guint i = 0; i < l->event->len; i++) {
         rgp_rows *event = &g_array_index(l->event, rgp_rows, i);

@@ -7,6 +7,7 @@
 #define RGP_MARK_BEFORE_S 2.0 /* an event that is marked by a moment reaches from so long before it */
 #define RGP_MARK_AFTER_S  2.0 /* to so long behind it */
 #define RGP_PIECE_S       2.0 /* of idle time, of which the greatest value counts */
+#define RGP_BLOCK_LEAST_S 10.0
 #define RGP_BLOCKS_LEAST  8u
 #define RGP_EVENTS_LEAST  5u
 #define RGP_EVENTS_SPLIT  20u /* from so many on every other one is held out */
@@ -32,13 +33,14 @@ typedef struct rgp_labels {
 
 /* Stretches of the name `idle`, and stretches and marks, of people and of rules, of the name `event` (NULL: the only
  * other name that there is).
- * The recordings must outlive it. NULL with *error: there are none, they overlap, other ticks. */
+ * Shared out in the shortest blocks, without gaps. The recordings must outlive it. NULL with *error: there are none, they overlap, other ticks. */
 rgp_labels *rgp_labels_of(rgp_recording *const *run, guint runs, const char *idle, const char *event, GError **error);
 void rgp_labels_free(rgp_labels *labels);
 
-/* Shares blocks and events out into those that choose and those that judge. A block lasts `block_s`; in `gap_s` behind
- * each border between the two kinds nothing counts. May be done anew. */
-void rgp_labels_split(rgp_labels *labels, double block_s, double gap_s);
+/* Shares blocks and events out into those that choose and those that judge. A block lasts about `block_s`, and no less
+ * than `least_s`; a shorter stretch is one of its own, or too short for any. In `gap_s` behind each border between the
+ * two kinds nothing counts. May be done anew. */
+void rgp_labels_split(rgp_labels *labels, double block_s, double least_s, double gap_s);
 
 /* "12 events 'bump' and 41 min of 'idle' in 2 recordings". To be freed. */
 char *rgp_labels_text(const rgp_labels *labels);

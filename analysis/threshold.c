@@ -4,7 +4,6 @@
 #include <math.h>
 #include <string.h>
 
-#define BLOCK_LEAST_S  10.0
 #define WORTHWHILE     0.05 /* of what it would cost to miss all: a remedy is looked for from there on */
 #define BLOCKS_ENOUGH  40.0 /* more of them would only lose time at their borders */
 #define GAP_S          0.5  /* besides what idle time remembers: for a width and a holdoff */
@@ -20,11 +19,9 @@ static void clear_finding(void *data)
 bool threshold_split(rgp_threshold_study *s, bool above, GError **error)
 {
     const double memory = rgp_idle_memory(s->series, 0, s->labels, above);
-    s->block_s = fmax(BLOCK_LEAST_S, BLOCK_MEMORIES * memory);
-    if (!s->labels->by_recording) {
-        s->block_s = fmax(s->block_s, rgp_labels_idle_s(s->labels) / BLOCKS_ENOUGH);
-    }
-    rgp_labels_split(s->labels, s->block_s, memory + GAP_S);
+    s->block_s = fmax(RGP_BLOCK_LEAST_S, BLOCK_MEMORIES * memory);
+    const double enough_s = s->labels->by_recording ? 0.0 : rgp_labels_idle_s(s->labels) / BLOCKS_ENOUGH;
+    rgp_labels_split(s->labels, fmax(s->block_s, enough_s), s->block_s, memory + GAP_S);
     if (s->labels->block->len < 2) {
         g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
                     "no two blocks of %.3g s fit into '%s', one to choose by and one to judge by; record more of it",
@@ -76,7 +73,6 @@ static bool choose_main(rgp_threshold_study *s, const rgp_threshold_request *r, 
         s->series = replayed(r, error);
     }
     s->says = g_strdup(s->series ? s->series->says : "");
-    rgp_labels_split(s->labels, BLOCK_LEAST_S, 0.0);
     const bool above = s->series && (r->written ? r->where->above : threshold_lies_above(s, s->series, 0));
     if (!s->series || !threshold_split(s, above, error)) {
         return false;

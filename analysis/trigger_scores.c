@@ -7,6 +7,7 @@
 #include <math.h>
 #include <string.h>
 
+#define FEW         30u
 #define SAMPLE_MOST 200000u /* values that a median is taken of */
 
 /* ---- running minima -------------------------------------------------------------------------------- */
@@ -224,34 +225,29 @@ static marked mark_rows(const rgp_values *v, const rgp_rows *idle, float limit, 
     return m;
 }
 
+static double limit_of_few(const rgp_series *series, guint name, const rgp_labels *l, bool above)
+{
+    const rgp_trigger_form form = {above, 1, 0.0};
+    const guint pieces = l->piece->len;
+    rgp_trigger_scores scores;
+    rgp_trigger_scores_of(series, name, l, &form, &scores);
+    gsl_sort(scores.piece, 1, pieces);
+    const double limit = pieces == 0 ? 0.0 : scores.piece[pieces < 2 * FEW ? pieces / 2 : pieces - 1 - FEW];
+    rgp_trigger_scores_clear(&scores);
+    return above ? limit : -limit;
+}
+
 double rgp_idle_memory(const rgp_series *series, guint name, const rgp_labels *l, bool above)
 {
-    g_autoptr(GArray) value = g_array_new(FALSE, FALSE, sizeof(double)),
-                      difference = g_array_new(FALSE, FALSE, sizeof(double));
-    uint64_t rows = 0;
-    uint32_t longest = 1;
-    for (guint i = 0; i < l->idle->len; i++) {
-        const rgp_rows *idle = &g_array_index(l->idle, rgp_rows, i);
-        rows += idle->to - idle->from;
-        longest = MAX(longest, idle->to - idle->from);
-    }
-    for (guint i = 0; i < l->idle->len; i++) {
-        const rgp_rows *idle = &g_array_index(l->idle, rgp_rows, i);
-        const rgp_values v = rgp_series_values(series, l->run, idle->run, name);
-        sample_rows(&v, idle, 1 + (uint32_t)(rows / SAMPLE_MOST), value, difference);
-    }
-    gsl_sort((double *)(void *)value->data, 1, value->len);
-    if (value->len == 0) {
-        return 0.0;
-    }
-    const float limit = (float)g_array_index(value, double, above ? (value->len * 9) / 10 : value->len / 10);
+    const float limit = (float)limit_of_few(series, name, l, above);
     g_autofree marked *m = g_malloc_n(l->idle->len, sizeof *m);
+    uint32_t longest = 1, lag = 1;
     for (guint i = 0; i < l->idle->len; i++) {
         const rgp_rows *idle = &g_array_index(l->idle, rgp_rows, i);
         const rgp_values v = rgp_series_values(series, l->run, idle->run, name);
+        longest = MAX(longest, idle->to - idle->from);
         m[i] = mark_rows(&v, idle, limit, above);
     }
-    uint32_t lag = 1;
     while (lag < longest / 4 && correlation_at(m, l->idle->len, lag) >= 0.1) {
         lag += 1 + lag / 4;
     }

@@ -38,7 +38,8 @@ typedef struct rgp_idle_level {
 } rgp_idle_level;
 rgp_idle_level rgp_idle_level_of(const rgp_series *series, guint name, const rgp_labels *labels, guint run);
 
-/* The time after which being above the ninth decile of idle time tells hardly anything (autocorrelation under 0.1). */
+/* The time after which being beyond a limit tells hardly anything (autocorrelation under 0.1): a limit so low that 30
+ * pieces of idle time go beyond it, or of fewer than 60 the half. */
 double rgp_idle_memory(const rgp_series *series, guint name, const rgp_labels *labels, bool above);
 
 #endif

@@ -195,7 +195,7 @@ static void test_scores(void **unused)
     rgp_rig *rig = quay_with("");
     rgp_series *series = rgp_series_of(rig, name, 1, run, 1, NULL);
     rgp_labels *labels = rgp_labels_of(run, 1, "idle", NULL, NULL);
-    rgp_labels_split(labels, 10.0, 0.5);
+    rgp_labels_split(labels, 10.0, 10.0, 0.5);
     assert_int_equal(labels->event->len, 8);
     assert_int_equal(labels->block->len, 6);
     for (uint32_t i = 0; i < 24; i++) {

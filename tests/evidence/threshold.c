@@ -18,12 +18,14 @@
 #include <string.h>
 
 #define TICK_S       0.02
-#define IDLE_S       1800.0
 #define EVENT_S      0.8
-#define SPACING_S    5.0
 #define EVENTS       40u
+#define CYCLE_S      50.0 /* of which the first 43 s are idle, and at 46 s an event begins */
+#define IDLE_S       43.0
+#define AT_S         46.0
+#define DRIFT_S      200.0 /* it remembers for so long */
 #define TRUTH_S      36000.0
-#define TRUTH_EVENTS 1500u
+#define TRUTH_EVENTS 1000u
 
 typedef enum shape { LEVELS, BUMPS, DRIFT, BURSTS, CLUMPS, SHAPES } shape;
 static const char *const shape_name[] = {"steady levels", "bumps", "drift with bumps", "bursts", "clumps"};
@@ -39,7 +41,7 @@ static strengths draw_strengths(gsl_rng *r)
                        .spread = gsl_ran_flat(r, 0.1, 0.4),
                        .bump = gsl_ran_flat(r, 1.0, 2.5),
                        .bumps_an_hour = gsl_ran_flat(r, 40.0, 150.0),
-                       .drift = gsl_ran_flat(r, 0.0005, 0.003),
+                       .drift = gsl_ran_flat(r, 0.7, 2.0),
                        .burst = gsl_ran_flat(r, 1.5, 2.5),
                        .clumps_an_hour = gsl_ran_flat(r, 3.0, 6.0)};
 }
@@ -66,14 +68,15 @@ static void add_bumps(float *value, uint32_t rows, gsl_rng *r, const strengths *
 /* Idle time of that shape. */
 static void put_idle(float *value, uint32_t rows, gsl_rng *r, shape is, const strengths *s)
 {
-    double drift = 0.0, burst_left = 0.0;
+    const double step = sqrt(2.0 * TICK_S / DRIFT_S);
+    double drift = gsl_ran_gaussian_ziggurat(r, s->drift), burst_left = 0.0;
     for (uint32_t row = 0; row < rows; row++) {
-        drift = is == DRIFT ? 0.99999 * drift + gsl_ran_gaussian_ziggurat(r, s->drift) : 0.0;
+        drift = is == DRIFT ? drift * (1.0 - TICK_S / DRIFT_S) + gsl_ran_gaussian_ziggurat(r, s->drift * step) : 0.0;
         if (is == BURSTS && burst_left <= 0.0 && gsl_rng_uniform(r) < 20.0 / 3600.0 * TICK_S) {
             burst_left = gsl_ran_flat(r, 1.0, 6.0);
         }
         burst_left -= TICK_S;
-        value[row] = (float)(gsl_ran_gaussian_ziggurat(r, burst_left > 0.0 ? s->burst : 1.0) + 4.0 * drift);
+        value[row] = (float)(gsl_ran_gaussian_ziggurat(r, burst_left > 0.0 ? s->burst : 1.0) + drift);
     }
     if (is == BUMPS || is == DRIFT) {
         add_bumps(value, rows, r, s, 0.0, rows * TICK_S, s->bumps_an_hour);
@@ -88,10 +91,10 @@ static double event_height(gsl_rng *r, const strengths *s)
     return s->event * exp(gsl_ran_gaussian(r, s->spread));
 }
 
-static void add_events(float *value, uint32_t rows, gsl_rng *r, const strengths *s, double from_s, uint32_t events)
+static void add_events(float *value, uint32_t rows, gsl_rng *r, const strengths *s, uint32_t events)
 {
     for (uint32_t i = 0; i < events; i++) {
-        add_bump(value, rows, from_s + SPACING_S * i + 2.0, event_height(r, s), EVENT_S);
+        add_bump(value, rows, CYCLE_S * i + AT_S, event_height(r, s), EVENT_S);
     }
 }
 
@@ -112,9 +115,9 @@ static rgp_recording *recording_of(const rgp_rig *rig, uint32_t rows)
 
 static void put_marks(rgp_recording *r)
 {
-    rgp_history_put_mark(r->history, "idle", 0.0, IDLE_S);
     for (uint32_t i = 0; i < EVENTS; i++) {
-        const double at = IDLE_S + SPACING_S * i + 2.0;
+        const double at = CYCLE_S * i + AT_S;
+        rgp_history_put_mark(r->history, "idle", CYCLE_S * i, CYCLE_S * i + IDLE_S);
         rgp_history_put_mark(r->history, "event", at - 0.2, at + EVENT_S + 0.4);
     }
 }
@@ -143,7 +146,7 @@ static double missed_share(const bench *b, const rgp_trigger *t)
     g_array_set_size(b->rows, 0);
     rgp_trigger_firings(t, &v, b->rows);
     for (uint32_t i = 0; i < TRUTH_EVENTS; i++) {
-        const double at = SPACING_S * i + 2.0;
+        const double at = CYCLE_S * i + AT_S;
         const uint32_t from = (uint32_t)((at - 0.2) / TICK_S), to = (uint32_t)((at + EVENT_S + 0.4) / TICK_S);
         while (next < b->rows->len && g_array_index(b->rows, uint32_t, next) < from) {
             next++;
@@ -204,17 +207,18 @@ static void judge(const bench *b, const rgp_threshold_study *s, const rgp_findin
 /* What people do without: the middle between the medians, and a mean with three spreads. */
 static void judge_others(const bench *b, const rgp_threshold_study *s, row *to)
 {
-    double sum = 0.0, square = 0.0, heights[EVENTS];
-    const uint32_t idle = (uint32_t)(IDLE_S / TICK_S);
-    for (uint32_t i = 0; i < idle; i++) {
-        sum += (double)b->value[i];
-        square += (double)b->value[i] * (double)b->value[i];
-    }
+    double sum = 0.0, square = 0.0, count = 0.0, heights[EVENTS];
     for (uint32_t i = 0; i < EVENTS; i++) {
+        const uint32_t from = (uint32_t)(CYCLE_S * i / TICK_S), end = from + (uint32_t)(IDLE_S / TICK_S);
+        for (uint32_t k = from; k < end; k++) {
+            sum += (double)b->value[k];
+            square += (double)b->value[k] * (double)b->value[k];
+            count += 1.0;
+        }
         heights[i] = s->widths.at[0].event[i];
     }
     gsl_sort(heights, 1, EVENTS);
-    const double mean = sum / idle, spread = sqrt(square / idle - mean * mean);
+    const double mean = sum / count, spread = sqrt(square / count - mean * mean);
     const double limit[2] = {(s->idle.median + gsl_stats_median_from_sorted_data(heights, 1, EVENTS)) / 2.0,
                              mean + 3.0 * spread};
     for (int i = 0; i < 2; i++) {
@@ -230,10 +234,10 @@ static void try_seed(const bench *b, shape is, uint64_t seed, row *to)
     gsl_rng_set(r, (unsigned long)(seed % 4294967291u));
     const strengths drawn = draw_strengths(r);
     put_idle(b->value, b->made->rows, r, is, &drawn);
-    add_events(b->value, b->made->rows, r, &drawn, IDLE_S, EVENTS);
+    add_events(b->value, b->made->rows, r, &drawn, EVENTS);
     put_idle(b->far, b->idle->rows, r, is, &drawn);
     put_idle(b->many, b->events->rows, r, is, &drawn);
-    add_events(b->many, b->events->rows, r, &drawn, 0.0, TRUTH_EVENTS);
+    add_events(b->many, b->events->rows, r, &drawn, TRUTH_EVENTS);
 
     float *value[] = {b->value};
     rgp_series series = {.runs = 1, .names = 1, .value = value};
@@ -288,9 +292,9 @@ static uint64_t seed_of(unsigned epoch, shape is, uint32_t index)
 
 static bench bench_of(const rgp_rig *rig)
 {
-    bench b = {.made = recording_of(rig, (uint32_t)((IDLE_S + SPACING_S * EVENTS) / TICK_S)),
+    bench b = {.made = recording_of(rig, (uint32_t)(CYCLE_S * EVENTS / TICK_S)),
                .idle = recording_of(rig, (uint32_t)(TRUTH_S / TICK_S)),
-               .events = recording_of(rig, (uint32_t)(SPACING_S * TRUTH_EVENTS / TICK_S)),
+               .events = recording_of(rig, (uint32_t)(CYCLE_S * TRUTH_EVENTS / TICK_S)),
                .rows = g_array_new(FALSE, FALSE, sizeof(uint32_t))};
     put_marks(b.made);
     b.value = g_malloc_n(b.made->rows, sizeof(float));

@@ -2,7 +2,10 @@
  * marked. */
 #include "threshold.h"
 
+#include "live.h"
+
 #include "tool/picture.h"
+#include "tool/port_option.h"
 #include "tool/reading.h"
 #include "tool/rewrite.h"
 #include "tool/rigfile.h"
@@ -18,7 +21,9 @@
 
 typedef struct threshold_options {
     char *idle, *event, *avoid, *cost, *events, *picture;
+    char *record, *script, *seed;
     gboolean write, undo, anyway, bare, json;
+    gboolean live, fast, overwrite;
 } threshold_options;
 
 static void clear_options(threshold_options *o)
@@ -29,6 +34,9 @@ static void clear_options(threshold_options *o)
     g_free(o->cost);
     g_free(o->events);
     g_free(o->picture);
+    g_free(o->record);
+    g_free(o->script);
+    g_free(o->seed);
 }
 
 /* ---- what an error costs --------------------------------------------------------------------------- */
@@ -217,35 +225,87 @@ static int study(const command *self, const threshold_options *o, rgp_threshold_
     return status;
 }
 
-static int find_threshold(const command *self, const threshold_options *o, const char *path, const char *name,
-                          char **runs)
+/* The recording of a live session; NULL when there is none, which has been said. To be freed. */
+static char *take_live(const command *self, const threshold_options *o, const rgp_threshold_request *r, const char *path,
+                       int *status)
 {
-    rgp_threshold where;
-    rgp_threshold_request r = {
-        .idle = o->idle ? o->idle : "idle", .event = o->event, .remedies = !o->bare, .where = &where};
-    if (!parse_cost(self, o, &r.cost)) {
+    g_autofree char *base = g_path_get_basename(path);
+    live_setup live = {.self = self,
+                       .rig = r->rig,
+                       .where = r->where,
+                       .written = r->written,
+                       .idle = r->idle,
+                       .event = r->event ? r->event : "event",
+                       .script = o->script,
+                       .fast = o->fast,
+                       .overwrite = o->overwrite};
+    char *record = o->record ? g_strdup(o->record)
+                             : g_strdup_printf("%.*s-live", (int)strcspn(base, "."), base);
+    live.record = record;
+    if (!command_seed(self, o->seed, &live.seed) || !rigfile_fits_port(self, r->rig, o->fast, o->seed != NULL, false)) {
+        *status = EXIT_USAGE;
+    } else if (live_take(&live, status)) {
+        return record;
+    }
+    g_free(record);
+    return NULL;
+}
+
+/* From the recordings that are named, or from one that is made now. */
+static int study_runs(const command *self, const threshold_options *o, rgp_threshold_request *r, const char *path,
+                      char **runs)
+{
+    int status = EXIT_USAGE;
+    g_autofree char *live = o->live ? take_live(self, o, r, path, &status) : NULL;
+    char *const only[] = {live, NULL};
+    if (o->live && !live) {
+        return status;
+    }
+    g_autoptr(GPtrArray) all = read_all(self, o->live ? (char **)only : runs);
+    if (!all) {
         return EXIT_USAGE;
     }
+    r->run = (rgp_recording *const *)all->pdata;
+    r->runs = all->len;
+    return study(self, o, r, path);
+}
+
+static bool check_options(const command *self, const threshold_options *o, const char *path, const char *name, char **runs)
+{
     if (o->picture && !picture_is_named(o->picture)) {
-        return command_refuse(self, "-o %s: the name of a picture ends with .png or .svg", o->picture);
+        command_refuse(self, "-o %s: the name of a picture ends with .png or .svg", o->picture);
+        return false;
     }
-    if (!*runs) {
-        return command_refuse(
-            self, "it takes recordings in which idle time and events are marked: threshold %s %s RUN...", path, name);
+    if (o->live && *runs) {
+        command_refuse(self, "--live makes a recording of its own; '%s' is one too many", *runs);
+        return false;
+    }
+    if (!o->live && (o->record || o->script || o->seed || o->fast || o->overwrite)) {
+        command_refuse(self, "--record, --script, --seed, --fast and --overwrite go with --live");
+        return false;
+    }
+    if (!o->live && !*runs) {
+        command_refuse(self,
+                       "it takes recordings in which idle time and events are marked, threshold %s %s RUN..., or --live",
+                       path, name);
+        return false;
+    }
+    return true;
+}
+
+static int find_threshold(const command *self, const threshold_options *o, const char *path, const char *name, char **runs)
+{
+    rgp_threshold where;
+    rgp_threshold_request r = {.idle = o->idle ? o->idle : "idle", .event = o->event, .remedies = !o->bare, .where = &where};
+    if (!parse_cost(self, o, &r.cost) || !check_options(self, o, path, name, runs)) {
+        return EXIT_USAGE;
     }
     r.rig = rigfile_load(self, path);
     if (!r.rig) {
         return EXIT_USAGE;
     }
-    int status = EXIT_USAGE;
-    if (find_subject(self, r.rig, name, &where, &r.written)) {
-        g_autoptr(GPtrArray) all = read_all(self, runs);
-        if (all) {
-            r.run = (rgp_recording *const *)all->pdata;
-            r.runs = all->len;
-            status = study(self, o, &r, path);
-        }
-    }
+    const int status =
+        find_subject(self, r.rig, name, &where, &r.written) ? study_runs(self, o, &r, path, runs) : EXIT_USAGE;
     rgp_rig_free(r.rig);
     return status;
 }
@@ -266,6 +326,13 @@ static int run_threshold(const command *self, int argc, char **argv)
         {"write", 0, 0, G_OPTION_ARG_NONE, &o.write, "put the numbers into the file", NULL},
         {"anyway", 0, 0, G_OPTION_ARG_NONE, &o.anyway, "also when nothing can be promised of them", NULL},
         {"undo", 0, 0, G_OPTION_ARG_NONE, &o.undo, "take the last change of the file back", NULL},
+        {"live", 0, 0, G_OPTION_ARG_NONE, &o.live, "take idle time and events now, in a dialogue", NULL},
+        {"script", 0, 0, G_OPTION_ARG_FILENAME, &o.script, "the same by orders from a file; - is standard input", "FILE"},
+        {"record", 0, 0, G_OPTION_ARG_FILENAME, &o.record, "the name of its recording; else FILE-live", "NAME"},
+        {"overwrite", 0, 0, G_OPTION_ARG_NONE, &o.overwrite, "also over a recording of that name", NULL},
+        {"fast", 0, 0, G_OPTION_ARG_NONE, &o.fast, "simulated time, as fast as it goes", NULL},
+        {"seed", 0, 0, G_OPTION_ARG_FILENAME, &o.seed, "of the simulated noise; 1 if not said", "NUMBER"},
+        PORT_ENTRIES,
         {"json", 0, 0, G_OPTION_ARG_NONE, &o.json, "for a program to read", NULL},
         {NULL, 0, 0, 0, NULL, NULL, NULL},
     };
