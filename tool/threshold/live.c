@@ -3,6 +3,7 @@
  *
  *   idle 2 min       nothing is to happen for so long
  *   event 20         waits for so many; 'event 20 within 10 min': no longer than that
+ *   wait 30 s        lets it run
  *   now              what has just been was one, though it was not caught
  *   back             the last one was none; of idle time: take it anew
  *   list             what there is
@@ -32,7 +33,7 @@
 #define AROUND_S      0.2    /* a stretch reaches so far before and behind what was caught */
 #define NOW_S         1.0    /* 'now' is a stretch of so long before the word */
 
-typedef enum phase { PHASE_WAITS, PHASE_IDLES, PHASE_CATCHES } phase;
+typedef enum phase { PHASE_DONE, PHASE_WAITS, PHASE_IDLES, PHASE_CATCHES } phase; /* DONE: an order is awaited */
 
 typedef struct stretch {
     bool idle;
@@ -56,6 +57,24 @@ typedef struct session {
 } session;
 
 static session *at_work; /* readline's handler takes no argument */
+
+/* A line of its own, also while a prompt stands there. */
+static void tell(const char *format, ...) G_GNUC_PRINTF(1, 2);
+
+static void tell(const char *format, ...)
+{
+    va_list arguments;
+    if (at_work) {
+        rl_clear_visible_line();
+    }
+    va_start(arguments, format);
+    vprintf(format, arguments);
+    va_end(arguments);
+    putchar('\n');
+    if (at_work) {
+        rl_on_new_line();
+    }
+}
 
 /* ---- frames ---------------------------------------------------------------------------------------- */
 
@@ -81,10 +100,10 @@ static void add_stretch(session *s, bool idle, double from, double to)
 
 static void end_idle(session *s)
 {
-    s->is = PHASE_WAITS;
+    s->is = PHASE_DONE;
     s->learned = catcher_learn(&s->catcher);
     if (!s->learned) {
-        puts("  too few readings for idle time; take it anew, and for longer");
+        tell("  too few readings for idle time; take it anew, and for longer");
         return;
     }
     g_autoptr(GString) text = g_string_new(NULL);
@@ -100,7 +119,7 @@ static void end_idle(session *s)
         g_string_append(text, s->catcher.above ? " or below " : "below ");
         put_value(s, s->catcher.low, text);
     }
-    puts(text->str);
+    tell("%s", text->str);
 }
 
 static void take_catch(session *s)
@@ -109,10 +128,10 @@ static void take_catch(session *s)
     g_autoptr(GString) peak = g_string_new(NULL);
     add_stretch(s, false, c->from - AROUND_S, c->to + AROUND_S);
     put_value(s, c->peak, peak);
-    printf("  %s %u: up to %s, for %.3g s, at %.2f s\n", s->setup->event, events_of(s), peak->str, c->to - c->from,
+    tell("  %s %u: up to %s, for %.3g s, at %.2f s", s->setup->event, events_of(s), peak->str, c->to - c->from,
            c->from);
     if (--s->wanted == 0) {
-        s->is = PHASE_WAITS;
+        s->is = PHASE_DONE;
     }
 }
 
@@ -123,11 +142,11 @@ static void catch_events(session *s)
         take_catch(s);
         break;
     case CATCH_TOO_LONG:
-        printf("  refused: it has been beyond for %.0f s, which is no event; has idle time become another?\n",
+        tell("  refused: it has been beyond for %.0f s, which is no event; has idle time become another?",
                CATCH_MOST_S);
         break;
     case CATCH_BAD:
-        printf("  refused: it could not be read at %.2f s\n", s->now);
+        tell("  refused: it could not be read at %.2f s", s->now);
         break;
     default:
         break;
@@ -154,8 +173,10 @@ static void look_at_time(session *s)
     if (s->is == PHASE_IDLES && s->now >= s->until) {
         end_idle(s);
     } else if (s->is == PHASE_CATCHES && s->now >= s->until) {
-        printf("  %u more were to come within that time\n", s->wanted);
-        s->is = PHASE_WAITS;
+        tell("  %u more were to come within that time", s->wanted);
+        s->is = PHASE_DONE;
+    } else if (s->is == PHASE_WAITS && s->now >= s->until) {
+        s->is = PHASE_DONE;
     }
 }
 
@@ -203,6 +224,17 @@ static bool begin_idle(session *s, const char *rest)
     return true;
 }
 
+static bool begin_waiting(session *s, const char *rest)
+{
+    double seconds;
+    if (!parse_time(rest, &seconds)) {
+        return false;
+    }
+    s->is = PHASE_WAITS;
+    s->until = s->now + seconds;
+    return true;
+}
+
 static bool begin_events(session *s, const char *rest)
 {
     g_auto(GStrv) part = g_strsplit(rest, " within ", 2);
@@ -245,6 +277,7 @@ static bool go_back(session *s, const char *rest)
     const stretch last = g_array_index(s->stretch, stretch, s->stretch->len - 1);
     g_array_set_size(s->stretch, s->stretch->len - 1);
     s->wanted += s->is == PHASE_CATCHES && !last.idle;
+    s->learned &= !last.idle;
     printf("  %s at %.2f s is taken back\n", last.idle ? s->setup->idle : s->setup->event, last.from);
     return true;
 }
@@ -285,6 +318,7 @@ static bool help(session *s, const char *rest);
 static const order orders[] = {
     {"idle", "idle TIME        nothing is to happen for so long, as in 'idle 2min'", begin_idle},
     {"event", "event NUMBER     catches so many, as in 'event 20', or 'event 20 within 10min'", begin_events},
+    {"wait", "wait TIME        lets it run, and looks at nothing", begin_waiting},
     {"now", "now              what has just been was one, though it was not caught", take_now},
     {"back", "back             takes the last one back", go_back},
     {"list", "list             what there is so far", list},
@@ -309,7 +343,7 @@ static bool end_phase(session *s)
     if (s->is == PHASE_IDLES) {
         end_idle(s);
     }
-    s->is = PHASE_WAITS;
+    s->is = PHASE_DONE;
     return true;
 }
 
@@ -338,7 +372,7 @@ static bool run_line(session *s, const char *line)
     if (!comment && !hear(s, line)) {
         return false;
     }
-    while (s->is != PHASE_WAITS && !interrupt_asked()) {
+    while (s->is != PHASE_DONE && !interrupt_asked()) {
         if (!go_on(s)) {
             puts("  the rig runs no longer");
             return false;

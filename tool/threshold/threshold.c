@@ -18,6 +18,7 @@
 #include <string.h>
 
 #define EVENTS_AN_HOUR 20.0
+#define LIVE_EVENT     "event" /* the name of its marks, where nobody gives one */
 
 typedef struct threshold_options {
     char *idle, *event, *avoid, *cost, *events, *picture;
@@ -235,7 +236,7 @@ static char *take_live(const command *self, const threshold_options *o, const rg
                        .where = r->where,
                        .written = r->written,
                        .idle = r->idle,
-                       .event = r->event ? r->event : "event",
+                       .event = r->event ? r->event : LIVE_EVENT,
                        .script = o->script,
                        .fast = o->fast,
                        .overwrite = o->overwrite};
@@ -260,6 +261,9 @@ static int study_runs(const command *self, const threshold_options *o, rgp_thres
     char *const only[] = {live, NULL};
     if (o->live && !live) {
         return status;
+    }
+    if (o->live && !r->event) {
+        r->event = LIVE_EVENT;
     }
     g_autoptr(GPtrArray) all = read_all(self, o->live ? (char **)only : runs);
     if (!all) {
