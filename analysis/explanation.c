@@ -3,13 +3,32 @@
 
 #include "runtime/replay.h"
 
+#define PLACES       64u
+#define STRIDE_LEAST 500u
+
 struct rgp_explanation {
     rgp_rig *rig;
     rgp_replay *replay;
     rgp_trace *trace;
     rgp_why why;
-    uint32_t next; /* row */
+    uint32_t next;   /* row */
+    uint32_t stride; /* rows from one kept place to the next */
+    GArray *kept;    /* of kept_place, in the order of rows */
 };
+
+/* As it is before a row. */
+typedef struct kept_place {
+    uint32_t row;
+    rgp_replay_place *replay;
+    rgp_trace *trace;
+} kept_place;
+
+static void clear_place(void *data)
+{
+    const kept_place *p = data;
+    rgp_replay_place_free(p->replay);
+    rgp_trace_free(p->trace);
+}
 
 rgp_explanation *rgp_explanation_new(const rgp_recording *from, GError **error)
 {
@@ -29,6 +48,9 @@ rgp_explanation *rgp_explanation_new(const rgp_recording *from, GError **error)
     e->rig = rig;
     e->replay = rgp_replay_new(rig, from, NULL, error);
     e->trace = rgp_trace_new(rig->image);
+    e->stride = MAX(STRIDE_LEAST, from->rows / PLACES);
+    e->kept = g_array_new(FALSE, FALSE, sizeof(kept_place));
+    g_array_set_clear_func(e->kept, clear_place);
     rgp_replay_tell_all(e->replay);
     e->why = (rgp_why){
         .rig = rig,
@@ -42,6 +64,7 @@ rgp_explanation *rgp_explanation_new(const rgp_recording *from, GError **error)
 void rgp_explanation_free(rgp_explanation *e)
 {
     if (e) {
+        g_array_unref(e->kept);
         rgp_replay_free(e->replay);
         rgp_trace_free(e->trace);
         rgp_rig_free(e->rig);
@@ -49,8 +72,19 @@ void rgp_explanation_free(rgp_explanation *e)
     }
 }
 
+/* Behind the last one that is kept. */
+static void keep_place(rgp_explanation *e)
+{
+    const guint kept = e->kept->len;
+    if (e->next % e->stride == 0 && (kept == 0 || g_array_index(e->kept, kept_place, kept - 1).row < e->next)) {
+        const kept_place here = {e->next, rgp_replay_place_of(e->replay), rgp_trace_copy(e->trace)};
+        g_array_append_val(e->kept, here);
+    }
+}
+
 const rgp_why *rgp_explanation_next(rgp_explanation *e)
 {
+    keep_place(e);
     e->why.frame = rgp_replay_next(e->replay);
     if (!e->why.frame) {
         return NULL;
@@ -58,6 +92,22 @@ const rgp_why *rgp_explanation_next(rgp_explanation *e)
     rgp_trace_frame(e->trace, e->why.layout, e->why.frame);
     e->next++;
     return &e->why;
+}
+
+const rgp_why *rgp_explanation_at(rgp_explanation *e, uint32_t row)
+{
+    const kept_place *from = NULL;
+    for (guint i = 0; i < e->kept->len && g_array_index(e->kept, kept_place, i).row <= row; i++) {
+        from = &g_array_index(e->kept, kept_place, i);
+    }
+    if (from && (row < e->next || from->row > e->next)) {
+        rgp_replay_go_to(e->replay, from->replay);
+        rgp_trace_put_back(e->trace, from->trace);
+        e->next = from->row;
+    }
+    while (e->next <= row && rgp_explanation_next(e)) {
+    }
+    return e->next == row + 1 ? &e->why : NULL;
 }
 
 uint32_t rgp_explanation_row(const rgp_explanation *e)

@@ -15,7 +15,11 @@ void rgp_explanation_free(rgp_explanation *explanation);
 /* The next row, good until the next call; NULL: there are no more. */
 const rgp_why *rgp_explanation_next(rgp_explanation *explanation);
 
-/* The number of that row. */
+/* Any row, from the nearest place before it that has been kept on the way: the second question of a row takes at most a
+ * sixty-fourth of the recording. NULL: there is no such row. */
+const rgp_why *rgp_explanation_at(rgp_explanation *explanation, uint32_t row);
+
+/* The number of the last row that was given. */
 uint32_t rgp_explanation_row(const rgp_explanation *explanation);
 
 /* The rig, with its operations traced. */

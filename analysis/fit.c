@@ -2,8 +2,9 @@
  * rounding. */
 #include "fit_form.h"
 
+#include "numerics.h"
+
 #include <gsl/gsl_cdf.h>
-#include <gsl/gsl_errno.h>
 #include <gsl/gsl_multifit.h>
 #include <math.h>
 #include <string.h>
@@ -354,7 +355,7 @@ rgp_fit *rgp_fit_points(const char *word, const rgp_fit_point *point, guint poin
     memcpy(f->point, point, f->points * sizeof *point);
     memcpy(f->setting, setting, RGP_FIT_SETTINGS_MAX * sizeof *setting);
     qsort(f->point, f->points, sizeof *f->point, by_input);
-    gsl_set_error_handler_off();
+    rgp_numerics_go_on();
     *reason = find_fault(f, unit, in_unit);
     if (*reason) {
         rgp_fit_free(f);

@@ -194,11 +194,11 @@ static void cut_block(rgp_labels *l, const rgp_rows *block, uint32_t piece_rows,
 }
 
 /* A stretch in equal blocks. */
-static void cut_stretch(rgp_labels *l, const rgp_rows *idle, double block_s, double least_s, uint32_t gap_rows, bool *judges)
+static void cut_stretch(rgp_labels *l, const rgp_rows *idle, double block_s, double least_s, uint32_t gap_rows,
+                        bool *judges)
 {
     const double length_s = rgp_rows_seconds(l, idle);
-    const uint32_t count = (uint32_t)MAX(1.0, floor(length_s / block_s)),
-                   rows = (idle->to - idle->from) / count,
+    const uint32_t count = (uint32_t)MAX(1.0, floor(length_s / block_s)), rows = (idle->to - idle->from) / count,
                    piece_rows = (uint32_t)MAX(1.0, RGP_PIECE_S / l->tick_s);
     if (length_s < least_s) {
         return;
@@ -221,7 +221,8 @@ void rgp_labels_split(rgp_labels *l, double block_s, double least_s, double gap_
     g_array_set_size(l->block, 0);
     g_array_set_size(l->piece, 0);
     for (guint i = 0; i < l->idle->len; i++) {
-        cut_stretch(l, &g_array_index(l->idle, rgp_rows, i), block_s, least_s, (uint32_t)ceil(gap_s / l->tick_s), &judges);
+        cut_stretch(l, &g_array_index(l->idle, rgp_rows, i), block_s, least_s, (uint32_t)ceil(gap_s / l->tick_s),
+                    &judges);
     }
     for (guint i = 0; i < l->event->len; i++) {
         rgp_rows *event = &g_array_index(l->event, rgp_rows, i);

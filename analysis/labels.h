@@ -33,7 +33,8 @@ typedef struct rgp_labels {
 
 /* Stretches of the name `idle`, and stretches and marks, of people and of rules, of the name `event` (NULL: the only
  * other name that there is).
- * Shared out in the shortest blocks, without gaps. The recordings must outlive it. NULL with *error: there are none, they overlap, other ticks. */
+ * Shared out in the shortest blocks, without gaps. The recordings must outlive it. NULL with *error: there are none,
+ * they overlap, other ticks. */
 rgp_labels *rgp_labels_of(rgp_recording *const *run, guint runs, const char *idle, const char *event, GError **error);
 void rgp_labels_free(rgp_labels *labels);
 

@@ -4,6 +4,7 @@
 #include "disassembly.h"
 
 #include <glib.h>
+#include <string.h>
 
 /* Of a traced rig no slot is written twice. */
 static struct rgp_decoded *decode(const rgp_image_header *image)
@@ -85,6 +86,26 @@ static void take_values(rgp_trace *t, const float *value, const rgp_quality *qua
             s->true_us = now_us;
         }
     }
+}
+
+void rgp_trace_put_back(rgp_trace *t, const rgp_trace *copy)
+{
+    const rgp_image_header *image = t->image;
+    memcpy(t->slot, copy->slot, image->slots * sizeof *t->slot);
+    memcpy(t->rule, copy->rule, rgp_image_count(image, RGP_SECTION_RULES) * sizeof *t->rule);
+    memcpy(t->actuator, copy->actuator, rgp_image_count(image, RGP_SECTION_ACTUATORS) * sizeof *t->actuator);
+    memcpy(t->new_us, copy->new_us, rgp_image_count(image, RGP_SECTION_SENSORS) * sizeof *t->new_us);
+    memcpy(t->loop, copy->loop, rgp_image_count(image, RGP_SECTION_LOOPS) * sizeof *t->loop);
+    t->stop = copy->stop;
+    t->begin_us = copy->begin_us;
+    t->any = copy->any;
+}
+
+rgp_trace *rgp_trace_copy(const rgp_trace *t)
+{
+    rgp_trace *copy = rgp_trace_new(t->image);
+    rgp_trace_put_back(copy, t);
+    return copy;
 }
 
 static void take_event(rgp_trace *t, const rgp_event *event)

@@ -44,6 +44,10 @@ typedef struct rgp_trace {
 rgp_trace *rgp_trace_new(const rgp_image_header *image);
 void rgp_trace_free(rgp_trace *trace);
 
+/* A copy of what it knows, and that put back into a trace of the same image. */
+rgp_trace *rgp_trace_copy(const rgp_trace *trace);
+void rgp_trace_put_back(rgp_trace *trace, const rgp_trace *copy);
+
 /* The next tick. */
 void rgp_trace_frame(rgp_trace *trace, const rgp_frame_layout *layout, const rgp_frame *frame);
 

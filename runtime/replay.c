@@ -333,6 +333,50 @@ rgp_replay *rgp_replay_new(const rgp_rig *rig, const rgp_recording *from, char *
     return r;
 }
 
+/* ---- places to come back to ------------------------------------------------------------------------ */
+
+struct rgp_replay_place {
+    void *memory; /* of the engine: all that it knows */
+    edge_list *edges;
+    uint32_t row, exact;
+    uint64_t tick;
+    guint next_sample, next_line;
+};
+
+rgp_replay_place *rgp_replay_place_of(const rgp_replay *r)
+{
+    const rgp_image_header *image = r->rig->image;
+    rgp_replay_place *p = g_new0(rgp_replay_place, 1);
+    *p = (rgp_replay_place){.memory = g_memdup2(r->memory, image->memory),
+                            .edges = g_memdup2(r->edges, (r->layout.sensors + 1) * sizeof *r->edges),
+                            .row = r->row,
+                            .exact = r->exact,
+                            .tick = r->tick,
+                            .next_sample = r->next_sample,
+                            .next_line = r->next_line};
+    return p;
+}
+
+void rgp_replay_go_to(rgp_replay *r, const rgp_replay_place *p)
+{
+    memcpy(r->memory, p->memory, ((const rgp_image_header *)r->rig->image)->memory);
+    memcpy(r->edges, p->edges, (r->layout.sensors + 1) * sizeof *r->edges);
+    r->row = p->row;
+    r->exact = p->exact;
+    r->tick = p->tick;
+    r->next_sample = p->next_sample;
+    r->next_line = p->next_line;
+}
+
+void rgp_replay_place_free(rgp_replay_place *p)
+{
+    if (p) {
+        g_free(p->memory);
+        g_free(p->edges);
+        g_free(p);
+    }
+}
+
 void rgp_replay_free(rgp_replay *r)
 {
     rgp_limiter_free(r->limiter);

@@ -20,6 +20,13 @@ const rgp_frame_layout *rgp_replay_layout(const rgp_replay *replay);
 /* The engine, as the last row has left it; to be asked, not to be changed. */
 const rgp_engine *rgp_replay_engine(const rgp_replay *replay);
 
+/* All that changes while it goes on, to come back to; good for replays of the same rig and recording, and of the same
+ * beginning. What has been said of it, and which events have been told in short, are not in it. */
+typedef struct rgp_replay_place rgp_replay_place;
+rgp_replay_place *rgp_replay_place_of(const rgp_replay *replay);
+void rgp_replay_go_to(rgp_replay *replay, const rgp_replay_place *place);
+void rgp_replay_place_free(rgp_replay_place *place);
+
 /* From here on every event is told, where else those that come again and again are told in short. */
 void rgp_replay_tell_all(rgp_replay *replay);
 

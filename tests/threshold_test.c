@@ -360,12 +360,12 @@ static void test_written(void **unused)
 /* ---- live -------------------------------------------------------------------------------------------- */
 
 static const call_case live[] = {
-    {"threshold fender.rig shake --live --fast --script orders --event hull --record lf --bare", 1,
-     "  hull 3: up to"},
+    {"threshold fender.rig shake --live --fast --script orders --event hull --record lf --bare", 1, "  hull 3: up to"},
     {"mark lf", 0, "   1     300.010 ..    420.0"},
     {"threshold fender.rig shake lf --event hull --bare", 1, "12 events 'hull' and 2 min of 'idle' in 1 recording"},
     {"threshold fender.rig shake --live --fast --script orders --record lf", 2, "lf.csv is there already"},
-    {"threshold fender.rig shake --live --fast --script early --overwrite", 2, "line 2 of the script: 'event 3' could not be done"},
+    {"threshold fender.rig shake --live --fast --script early --overwrite", 2,
+     "line 2 of the script: 'event 3' could not be done"},
     {"threshold fender.rig shake --live --fast --script wrong --overwrite", 2, "line 1 of the script: 'idel 3s'"},
     {"threshold fender.rig shake --live --fast --script leaves --overwrite", 0, "recorded fender-live.csv"},
     {"threshold fender.rig shake --live --fast --overwrite --script none", 2, "none: No such file"},
@@ -381,8 +381,8 @@ static void test_live(void **unused)
     char *folder = make_folder();
     g_autofree char *text = get_file(RIGPULSE_SOURCE "/examples", "fender.rig");
     put_file(folder, "fender.rig", text, -1);
-    put_file(folder, "orders", "wait 5min\nidle 2min # talk, but do not bump\nwait 3min\n\nevent 12 within 5min\nback\nevent 1\n",
-             -1);
+    put_file(folder, "orders",
+             "wait 5min\nidle 2min # talk, but do not bump\nwait 3min\n\nevent 12 within 5min\nback\nevent 1\n", -1);
     put_file(folder, "early", "wait 1s\nevent 3\n", -1);
     put_file(folder, "wrong", "idel 3s\n", -1);
     put_file(folder, "leaves", "wait 1s\nlist\nhelp\nnow\nback\nquit\n", -1);

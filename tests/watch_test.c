@@ -149,6 +149,43 @@ static void test_a_recording(void **unused)
     remove_folder(folder);
 }
 
+/* The page that tells why follows the moment and the chosen line; also where there is hardly any room, and not for a
+ * rig that runs. */
+static void test_why(void **unused)
+{
+    (void)unused;
+    char *folder = make_tub("    at 2 s basin placed 9 cm\n    at 6 s basin placed 2 cm\n");
+    called c = call_tool(folder, "run tub.rig --for 12s --fast --record past --quiet");
+    call_done(&c);
+    person p = person_watch(folder, "watch --from past", 40, 130);
+    person_sees(&p, "FROZEN at 11.990 s");
+    person_types(&p, "y");
+    person_sees(&p, "level is ");
+    person_types(&p, "/7 s\r");
+    person_sees(&p, " at 7.000 s");
+    person_types(&p, "<");
+    person_sees(&p, " at 0.000 s");
+    for (int i = 0; i < 12; i++) {
+        person_types(&p, "j");
+    }
+    person_sees(&p, "line 14 'on start' fired");
+    for (int columns = 1; columns < 130; columns += 9) {
+        person_resizes(&p, 1 + columns / 3, columns);
+        person_looks_on(&p, 5);
+    }
+    person_resizes(&p, 40, 130);
+    person_sees(&p, "line 14 'on start' fired");
+    person_types(&p, "yq");
+    assert_int_equal(person_leaves(&p, NULL), 0);
+    p = person_watch(folder, "watch tub.rig", 40, 130);
+    person_sees(&p, "live ");
+    person_types(&p, "y");
+    person_sees(&p, "why is told of a recording");
+    person_types(&p, "q");
+    assert_int_equal(person_leaves(&p, NULL), 0);
+    remove_folder(folder);
+}
+
 /* The same view of a recording that is played as if it ran: it goes by, can be frozen, and says no to all but looking.
  */
 /* Marks and stretches are put, named, moved and taken out at the place that is shown; the command sees the same. */
@@ -635,6 +672,7 @@ int main(void)
         cmocka_unit_test(test_calls),
         cmocka_unit_test(test_a_sitting),
         cmocka_unit_test(test_a_recording),
+        cmocka_unit_test(test_why),
         cmocka_unit_test(test_marks_of_a_recording),
         cmocka_unit_test(test_a_played_recording),
         cmocka_unit_test(test_a_spike),

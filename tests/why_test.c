@@ -126,6 +126,60 @@ static void test_every_example(void **unused)
     remove_folder(folder);
 }
 
+/* ---- any row, in any order ---------------------------------------------------------------------------- */
+
+static char *all_of(const rgp_why *why)
+{
+    const rgp_image_header *image = why->engine->image;
+    GString *to = g_string_new(NULL);
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_RULES); i++) {
+        rgp_reason *r = rgp_why_rule(why, i);
+        rgp_reason_print(r, to);
+        rgp_reason_free(r);
+    }
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_ACTUATORS); i++) {
+        rgp_reason *r = rgp_why_actuator(why, i);
+        rgp_reason_print(r, to);
+        rgp_reason_free(r);
+    }
+    return g_string_free(to, FALSE);
+}
+
+/* From kept places the same is told as on the way. */
+static void test_any_row(void **unused)
+{
+    (void)unused;
+    static const char *const names[] = {"bridge", "crossing", "trap", "boiler", "buoy"};
+    char *folder = make_folder();
+    g_autofree char *stem = g_build_filename(folder, "run", NULL);
+    for (size_t n = 0; n < G_N_ELEMENTS(names); n++) {
+        g_autofree char *call = g_strdup_printf("run %s/examples/%s.rig --for 60s --fast --record run --overwrite",
+                                                RIGPULSE_SOURCE, names[n]);
+        called c = call_tool(folder, call);
+        rgp_recording *from = rgp_recording_read(stem, NULL);
+        rgp_explanation *e = rgp_explanation_new(from, NULL);
+        GRand *chance = g_rand_new_with_seed(4);
+        g_autoptr(GPtrArray) told = g_ptr_array_new_with_free_func(g_free);
+        const uint32_t stride = 1 + from->rows / 40;
+        for (const rgp_why *why; (why = rgp_explanation_next(e));) {
+            if (rgp_explanation_row(e) % stride == 0) {
+                g_ptr_array_add(told, all_of(why));
+            }
+        }
+        for (int i = 0; i < 30; i++) {
+            const guint which = (guint)g_rand_int_range(chance, 0, (gint32)told->len);
+            g_autofree char *again = all_of(rgp_explanation_at(e, which * stride));
+            assert_string_equal(again, told->pdata[which]);
+        }
+        assert_null(rgp_explanation_at(e, from->rows));
+        g_rand_free(chance);
+        rgp_explanation_free(e);
+        rgp_recording_free(from);
+        call_done(&c);
+    }
+    remove_folder(folder);
+}
+
 /* ---- a run whose readings are known ------------------------------------------------------------------ */
 
 static const char known[] =
@@ -271,6 +325,7 @@ int main(void)
 {
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(test_every_example),
+        cmocka_unit_test(test_any_row),
         cmocka_unit_test(test_known),
         cmocka_unit_test(test_near),
     };

@@ -1,12 +1,12 @@
 /* The list of commands, and the way to the one that was called. */
 #include "command.h"
 
+#include "analysis/numerics.h"
 #include "rigpulse/lang.h"
 #include "rigpulse/version.h"
 
 #include <errno.h>
 #include <fcntl.h>
-#include <gsl/gsl_errno.h>
 #include <poll.h>
 #include <signal.h>
 #include <stdio.h>
@@ -130,7 +130,7 @@ static int run(int argc, char **argv)
 
 int main(int argc, char **argv)
 {
-    gsl_set_error_handler_off(); /* a number that cannot be worked out is no reason to end */
+    rgp_numerics_go_on();
     keep_streams_apart();
     signal(SIGPIPE, SIG_IGN); /* the calls that write say what is wrong */
     signal(SIGXFSZ, SIG_IGN);

@@ -227,8 +227,8 @@ static int study(const command *self, const threshold_options *o, rgp_threshold_
 }
 
 /* The recording of a live session; NULL when there is none, which has been said. To be freed. */
-static char *take_live(const command *self, const threshold_options *o, const rgp_threshold_request *r, const char *path,
-                       int *status)
+static char *take_live(const command *self, const threshold_options *o, const rgp_threshold_request *r,
+                       const char *path, int *status)
 {
     g_autofree char *base = g_path_get_basename(path);
     live_setup live = {.self = self,
@@ -240,8 +240,7 @@ static char *take_live(const command *self, const threshold_options *o, const rg
                        .script = o->script,
                        .fast = o->fast,
                        .overwrite = o->overwrite};
-    char *record = o->record ? g_strdup(o->record)
-                             : g_strdup_printf("%.*s-live", (int)strcspn(base, "."), base);
+    char *record = o->record ? g_strdup(o->record) : g_strdup_printf("%.*s-live", (int)strcspn(base, "."), base);
     live.record = record;
     if (!command_seed(self, o->seed, &live.seed) || !rigfile_fits_port(self, r->rig, o->fast, o->seed != NULL, false)) {
         *status = EXIT_USAGE;
@@ -274,7 +273,8 @@ static int study_runs(const command *self, const threshold_options *o, rgp_thres
     return study(self, o, r, path);
 }
 
-static bool check_options(const command *self, const threshold_options *o, const char *path, const char *name, char **runs)
+static bool check_options(const command *self, const threshold_options *o, const char *path, const char *name,
+                          char **runs)
 {
     if (o->picture && !picture_is_named(o->picture)) {
         command_refuse(self, "-o %s: the name of a picture ends with .png or .svg", o->picture);
@@ -289,18 +289,20 @@ static bool check_options(const command *self, const threshold_options *o, const
         return false;
     }
     if (!o->live && !*runs) {
-        command_refuse(self,
-                       "it takes recordings in which idle time and events are marked, threshold %s %s RUN..., or --live",
-                       path, name);
+        command_refuse(
+            self, "it takes recordings in which idle time and events are marked, threshold %s %s RUN..., or --live",
+            path, name);
         return false;
     }
     return true;
 }
 
-static int find_threshold(const command *self, const threshold_options *o, const char *path, const char *name, char **runs)
+static int find_threshold(const command *self, const threshold_options *o, const char *path, const char *name,
+                          char **runs)
 {
     rgp_threshold where;
-    rgp_threshold_request r = {.idle = o->idle ? o->idle : "idle", .event = o->event, .remedies = !o->bare, .where = &where};
+    rgp_threshold_request r = {
+        .idle = o->idle ? o->idle : "idle", .event = o->event, .remedies = !o->bare, .where = &where};
     if (!parse_cost(self, o, &r.cost) || !check_options(self, o, path, name, runs)) {
         return EXIT_USAGE;
     }
@@ -331,7 +333,8 @@ static int run_threshold(const command *self, int argc, char **argv)
         {"anyway", 0, 0, G_OPTION_ARG_NONE, &o.anyway, "also when nothing can be promised of them", NULL},
         {"undo", 0, 0, G_OPTION_ARG_NONE, &o.undo, "take the last change of the file back", NULL},
         {"live", 0, 0, G_OPTION_ARG_NONE, &o.live, "take idle time and events now, in a dialogue", NULL},
-        {"script", 0, 0, G_OPTION_ARG_FILENAME, &o.script, "the same by orders from a file; - is standard input", "FILE"},
+        {"script", 0, 0, G_OPTION_ARG_FILENAME, &o.script, "the same by orders from a file; - is standard input",
+         "FILE"},
         {"record", 0, 0, G_OPTION_ARG_FILENAME, &o.record, "the name of its recording; else FILE-live", "NAME"},
         {"overwrite", 0, 0, G_OPTION_ARG_NONE, &o.overwrite, "also over a recording of that name", NULL},
         {"fast", 0, 0, G_OPTION_ARG_NONE, &o.fast, "simulated time, as fast as it goes", NULL},

@@ -124,7 +124,10 @@ static void draw_body(watching *w)
     view_draw_list(&w->view, 1, list, columns);
     draw_line(1 + list, 0, columns);
     draw_hidden(w, 1 + list, list);
-    view_draw_chart(&w->view, 2 + list, 0, rows - list - events - 2, columns);
+    const int from = w->tells_why ? watch_draw_why(w, 2 + list, rows - events, columns) : 2 + list;
+    if (!w->tells_why || rows - events - from >= CHART_LEAST) {
+        view_draw_chart(&w->view, from, 0, rows - events - from, columns);
+    }
     draw_line(rows - events, 0, columns);
     const int chosen = view_draw_chosen(&w->view, rows - events + 1, events, columns);
     view_draw_events(&w->view, rows - events + 1 + chosen, 0, events - chosen, columns);

@@ -103,6 +103,7 @@ static void begin_view(watching *w)
 
 static void end_view(watching *w)
 {
+    watch_end_why(w);
     g_array_unref(w->view.item);
     prompt_end(&w->prompt);
     note_clear(&w->note);
@@ -173,6 +174,7 @@ static int watch_door(const command *self, const char *path, rgp_door_setup *set
     watching w = {.view = {.image = door->rig->image, .frozen = rgp_door_over(door) && door->ending},
                   .door = door,
                   .path = path,
+                  .recorded = setup->recording,
                   .recording = g_strdup(setup->record),
                   .pace = setup->pace};
     rgp_door_result result;

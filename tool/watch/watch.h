@@ -26,10 +26,13 @@ typedef struct watching {
     guint picked;    /* which mark is to be put down elsewhere, from 1; 0: none */
     bool picked_end; /* the end of that stretch */
     bool help, leaving, stopped;
-    gint64 clear_until; /* a second press clears the faults */
-    bool *changed;      /* by parameter: a person has changed it */
-    bool complained;    /* of the recording; once is enough */
-    char *trouble;      /* of a real device, that has been said; NULL: none */
+    gint64 clear_until;    /* a second press clears the faults */
+    bool *changed;         /* by parameter: a person has changed it */
+    bool complained;       /* of the recording; once is enough */
+    char *trouble;         /* of a real device, that has been said; NULL: none */
+    const char *recorded;  /* the recording that is looked at; NULL: a rig runs */
+    struct watch_why *why; /* once it has been asked for */
+    bool tells_why;        /* it is shown */
 } watching;
 
 /* Said at the bottom for a while; a line that is asked for there. */
@@ -90,6 +93,11 @@ void watch_mark_stretch(watching *w);
 void watch_name_mark(watching *w);
 void watch_move_mark(watching *w);
 void watch_take_out_mark(watching *w);
+
+/* why.c */
+void watch_toggle_why(watching *w);
+int watch_draw_why(watching *w, int row, int rows, int width); /* returns the row behind it */
+void watch_end_why(watching *w);
 
 /* keeping.c */
 void watch_toggle_recording(watching *w);
