@@ -325,12 +325,13 @@ static void test_hand(void **unused)
         {"    crossing m: every 9 s\n    s sees m span\n", 70.0, 1e-9, 0, 99, 70.0},
         {"    turntable m: start 5 deg\n    s sees m turned\n", -200.0, 0.1, 1, 2, -200.0},
         {"    fender m: every 9 s\n    s sees m sound\n", 33.0, 1e-9, 0, 99, NAN},
+        {"    dinghy m: splay 30 deg\n    s sees m heading\n", 70.0, 1e-9, 3, 99, 70.0},
         {"    outlook m: daylight 700 lx\n    s sees m light\n", 100.0, 1e-9, 0, 99, NAN},
     };
     for (size_t i = 0; i < sizeof cases / sizeof *cases; i++) {
         rgp_rig *rig;
-        static const char *const units[] = {" cm",   " cm", " deg", " deg", " cm",  " lx",   "",   " mm",
-                                            " degC", " mm", "",     " mm",  " deg", " mm/s", " lx"};
+        static const char *const units[] = {" cm",   " cm", " deg", " deg", " cm",  " lx",   "",     " mm",
+                                            " degC", " mm", "",     " mm",  " deg", " mm/s", " deg", " lx"};
         g_autofree char *with_unit = g_strdup_printf("hookup sim\n%s    at 10 s m placed %g%s for 8 s\n",
                                                      cases[i].hookup, cases[i].to, units[i]);
         rgp_sim *sim = make_sim(&rig, with_unit, 1);
@@ -518,6 +519,53 @@ static void test_fender_and_outlook(void **unused)
     assert_in_range(boats, 23, 27);
 }
 
+/* Both paddles alike go straight on, one alone turns it; the eye that looks at the lamp sees the more, by the square of
+ * the distance; what has lain at a lamp is shown another. */
+static void test_dinghy(void **unused)
+{
+    (void)unused;
+    const mechanism *p = kind_of("dinghy");
+    const double setting[] = {200, 0.4, 120, 35, 400, 20, 1};
+    double state[MECHANISM_STATES_MAX] = {0};
+    const double both[] = {50, 50}, port[] = {50, 0}, none[] = {0, 0};
+    mechanism_begin(p, setting, state);
+    mechanism_run(p, setting, both, 0.0, 2.0, state);
+    assert_near(state[0], 100.0 * (2.0 - 0.4 * (1.0 - exp(-5.0))), 1e-4); /* north, at 50 % of 200 mm/s */
+    assert_near(state[1], 0.0, 1e-9);
+    mechanism_begin(p, setting, state);
+    state[0] = state[1] = state[2] = state[3] = state[4] = 0.0;
+    mechanism_run(p, setting, port, 0.0, 2.0, state);
+    assert_near(state[2], 100.0 * (2.0 - 0.4 * (1.0 - exp(-5.0))) / 120.0 * 180.0 / MECHANISM_PI, 1e-4);
+    const double distance = p->output(setting, 0.0, state, 2);
+    double best = 0.0;
+    for (int i = 0; i < 3600; i++) {
+        state[2] = i / 10.0;
+        best = fmax(best, p->output(setting, 0.0, state, 0));
+    }
+    assert_near(best, 20.0 + 400.0 / (distance / 1000.0 * distance / 1000.0), 0.01);
+    for (int lamp = 0; lamp < 3; lamp++) { /* carried to it, it lies there for three seconds */
+        state[0] += 1.0;
+        double before = p->output(setting, 0.0, state, 2);
+        for (int i = 0; i < 20000 && before > 60.0; i++) {
+            const double north = state[0], east = state[1];
+            state[0] = north + 1.0;
+            const double ahead = p->output(setting, 0.0, state, 2);
+            state[0] = north;
+            state[1] = east + 1.0;
+            const double aside = p->output(setting, 0.0, state, 2);
+            state[0] = north + (before - ahead);
+            state[1] = east + (before - aside);
+            before = p->output(setting, 0.0, state, 2);
+        }
+        assert_true(before <= 60.0 && p->output(setting, 0.0, state, 4) > 0.0);
+        state[3] = state[4] = 0.0;
+        mechanism_run(p, setting, none, 0.0, 2.9, state);
+        assert_near(p->output(setting, 0.0, state, 4), 1.0, 0.0);
+        mechanism_run(p, setting, none, 2.9, 3.1, state);
+        assert_near(p->output(setting, 0.0, state, 4), 0.0, 0.0);
+    }
+}
+
 /* The edges of a gate are those of the boats, to the microsecond, whatever the tick; what nobody fetches is counted. */
 static void test_edges(void **unused)
 {
@@ -605,6 +653,7 @@ int main(void)
         cmocka_unit_test(test_buoy_against_scipy),
         cmocka_unit_test(test_regulated_against_scipy),
         cmocka_unit_test(test_fender_and_outlook),
+        cmocka_unit_test(test_dinghy),
         cmocka_unit_test(test_edges),
         cmocka_unit_test(test_clock_and_inputs),
         cmocka_unit_test(test_harbour),

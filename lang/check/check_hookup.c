@@ -147,8 +147,9 @@ static int answer_of(const rgp_hookup *h, const loop *l)
     if (!m || m->actuator[0] != (int32_t)l->actuator->index) {
         return 0;
     }
-    const int seen = s->raw[s->points - 1] > s->raw[0] ? 1 : -1,
-              driven = (m->gain[0] > 0.0) != l->actuator->inverted ? 1 : -1;
+    const int seen =
+                  s->points == 0 || s->raw[s->points - 1] > s->raw[0] ? 1 : -1, /* without points it is seen as it is */
+        driven = (m->gain[0] > 0.0) != l->actuator->inverted ? 1 : -1;
     return way * seen * driven * m->kind->output[s->output].way;
 }
 

@@ -5,7 +5,7 @@
 /* clang-format off */
 #define KINDS(X) \
     X(tank) X(lag) X(vane) X(deck) X(boat) X(fog) X(carriage) X(lane) X(feeder) X(crossing) X(buoy) X(roadstead) \
-    X(boiler) X(platform) X(mast) X(turntable) X(fender) X(outlook)
+    X(boiler) X(platform) X(mast) X(turntable) X(fender) X(outlook) X(dinghy)
 /* clang-format on */
 
 #define DECLARE(kind) extern const mechanism mechanism_##kind;
