@@ -18,9 +18,49 @@ typedef struct running {
     GError *error;
 } running;
 
+/* Not of what a mechanism is like, but of where it begins, and of which day it is. */
+static bool is_beginning(const char *word)
+{
+    return strcmp(word, "start") == 0 || strcmp(word, "day") == 0;
+}
+
+static void vary_mechanism(rgp_mechanism_item *m, double off, GRand *chance)
+{
+    for (uint32_t i = 0; i < RGP_KIND_SETTINGS_MAX && m->kind->setting[i].word; i++) {
+        const rgp_setting *is = &m->kind->setting[i];
+        const double drawn = 1.0 + off * g_rand_double_range(chance, -1.0, 1.0);
+        if (is->unit && !is_beginning(is->word) && !m->text[i]) {
+            m->value[i] = CLAMP(m->value[i] * drawn, is->low, is->high);
+        }
+    }
+}
+
+/* The hook-up's mechanisms, each a little other; *hookup and what is returned are to outlive the run. */
+static rgp_mechanism_item *vary_mechanisms(rgp_rig *rig, rgp_hookup *hookup, double off, uint64_t seed)
+{
+    GRand *chance = g_rand_new_with_seed((guint32)(seed * 2654435761u));
+    *hookup = *rig->hookup;
+    rgp_mechanism_item *m = g_memdup2(hookup->mechanism, hookup->mechanisms * sizeof *m);
+    for (uint32_t i = 0; i < hookup->mechanisms; i++) {
+        vary_mechanism(&m[i], off, chance);
+    }
+    g_rand_free(chance);
+    hookup->mechanism = m;
+    rig->hookup = hookup;
+    return m;
+}
+
 static void run_to_the_end(const rgp_run_ask *ask, running *r, GError **error)
 {
     rgp_rig *rig = rgp_rig_compile(ask->path, ask->text, strlen(ask->text), rgp_ports_catalog());
+    if (!rig || !rig->image) {
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL, "%s", rig ? rgp_rig_report(rig) : "memory has run out");
+        rgp_rig_free(rig);
+        return;
+    }
+    rgp_hookup other;
+    g_autofree rgp_mechanism_item *varied =
+        ask->off > 0.0 && rig->hookup ? vary_mechanisms(rig, &other, ask->off, ask->seed) : NULL;
     const rgp_door_setup setup = {.rig = rig,
                                   .seed = ask->seed,
                                   .length_us = ask->length_us,

@@ -11,6 +11,8 @@ typedef struct rgp_run_ask {
     const char *path, *text; /* of a rig file; each run compiles its own */
     char **set;              /* NAME=VALUE ..., NULL at the end; or NULL */
     uint64_t seed, length_us;
+    double off; /* share by which each setting of a mechanism, but where and when it begins, may be other than written:
+                   drawn evenly, by the seed; 0: none is */
     void *self; /* handed to `take` */
 } rgp_run_ask;
 

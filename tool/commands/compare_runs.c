@@ -387,7 +387,12 @@ static void ask_for_runs(const GArray *kinds, double length, simulating *s, rgp_
         const asked *a = &g_array_index(kinds, asked, i % kinds->len);
         one[i].s = s;
         one[i].course = s->w->drawn && i < kinds->len ? g_ptr_array_new() : NULL;
-        ask[i] = (rgp_run_ask){a->path, a->text, a->set, i / kinds->len + 1, (uint64_t)(length * 1e6 + 0.5), &one[i]};
+        ask[i] = (rgp_run_ask){.path = a->path,
+                               .text = a->text,
+                               .set = a->set,
+                               .seed = i / kinds->len + 1,
+                               .length_us = (uint64_t)(length * 1e6 + 0.5),
+                               .self = &one[i]};
     }
 }
 

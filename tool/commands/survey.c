@@ -1,0 +1,408 @@
+/* rigpulse survey: a figure of simulated runs over values of one or two parameters, and how much worlds matter. */
+#include "survey.h"
+
+#include "tool/command.h"
+#include "tool/picture.h"
+#include "tool/rigfile.h"
+
+#include "analysis/figures/survey_figure.h"
+#include "files/files.h"
+#include "runtime/interrupt.h"
+#include "runtime/setting.h"
+
+#include <math.h>
+#include <stdio.h>
+#include <string.h>
+#include <unistd.h>
+
+#define WORLDS      6u
+#define WORLDS_MOST 200u
+#define VALUES_ONE  9u /* of one parameter; of two each */
+#define VALUES_TWO  5u
+#define VALUES_MOST 50u
+#define RUNS_MOST   100000u
+#define BEST        3
+#define SECONDS     60.0
+
+typedef struct survey_options {
+    char **vary, **set, **against;
+    char *figure, *worlds, *off, *length, *from, *picture;
+    int best;
+    gboolean more, json;
+} survey_options;
+
+typedef struct surveying {
+    const command *self;
+    const survey_options *o;
+    rgp_rig *rig;
+    char *text;
+    const char *loop; /* that is asked for, or NULL */
+    rgp_survey_ask ask;
+    char *figure;
+    gint64 begun_us;
+    uint32_t runs;
+    bool told;
+} surveying;
+
+/* ---- what is asked for ----------------------------------------------------------------------------- */
+
+/* A parameter, or a gain of the loop that is asked for, which is written bare as in its line. */
+static int32_t find_param(const surveying *s, const char *name, bool *gain, GError **error)
+{
+    const rgp_image_header *image = s->rig->image;
+    g_autofree char *whole = s->loop ? g_strdup_printf("%s_%s", s->loop, name) : NULL;
+    const int32_t of_loop = whole ? rgp_image_find(image, RGP_FIND_PARAM, whole) : -1;
+    *gain = of_loop >= 0;
+    return *gain ? of_loop : rgp_param_find(image, name, error);
+}
+
+/* An end of a range: one without a unit has that of the other end, or of the gain. */
+static bool parse_end(const surveying *s, int32_t param, const char *text, const char *unit, double *to, GError **error)
+{
+    char *behind;
+    g_ascii_strtod(text, &behind);
+    g_autofree char *with = g_strconcat(text, *g_strchug(behind) ? "" : " ", *behind ? "" : unit, NULL);
+    return rgp_param_value(s->rig->image, (uint32_t)param, with, to, error);
+}
+
+static bool refuse_vary(const surveying *s, const char *text, const char *why)
+{
+    command_refuse(s->self, "--vary %s: %s", text, why);
+    return false;
+}
+
+/* "NAME=A..B[,N]". */
+static bool parse_axis(const surveying *s, const char *text, uint32_t usual, rgp_survey_axis *to)
+{
+    g_autoptr(GError) error = NULL;
+    g_auto(GStrv) name = g_strsplit(text, "=", 2);
+    g_auto(GStrv) end = g_strsplit(name[0] && name[1] ? name[1] : "", "..", 2);
+    if (g_strv_length(end) != 2) {
+        return refuse_vary(s, text, "it takes NAME=A..B, or NAME=A..B,N");
+    }
+    char *comma = strchr(end[1], ','), *behind;
+    guint64 values = usual;
+    bool gain;
+    if (comma && !g_ascii_string_to_unsigned(comma + 1, 10, 2, VALUES_MOST, &values, NULL)) {
+        return refuse_vary(s, text, "N is a whole number from 2 to 50");
+    }
+    if (comma) {
+        *comma = '\0';
+    }
+    const int32_t param = find_param(s, g_strstrip(name[0]), &gain, &error);
+    if (param < 0) {
+        return refuse_vary(s, text, error->message);
+    }
+    const char *own = gain ? rgp_image_unit(s->rig->image, RGP_NAME_SLOT, (uint32_t)param, 0) : "";
+    g_ascii_strtod(end[1], &behind);
+    if (!parse_end(s, param, end[0], *behind ? behind : own, &to->low, &error) ||
+        !parse_end(s, param, end[1], own, &to->high, &error)) {
+        return refuse_vary(s, text, error->message);
+    }
+    to->values = (uint32_t)values;
+    to->name = rgp_image_text(s->rig->image, RGP_NAME_SLOT, (uint32_t)param, 0);
+    to->unit = rgp_image_unit(s->rig->image, RGP_NAME_SLOT, (uint32_t)param, 0);
+    return to->low < to->high || refuse_vary(s, text, "A is not less than B");
+}
+
+/* Another value of the same parameter by --set would never be heeded. */
+static bool is_free(const surveying *s, const char *text, const char *name)
+{
+    for (char **one = s->o->set; one && *one; one++) {
+        g_autofree char *set = g_strstrip(g_strndup(*one, strcspn(*one, "=")));
+        if (strcmp(set, name) == 0) {
+            return refuse_vary(s, text, "--set gives this parameter one value; take one of the two out");
+        }
+    }
+    return true;
+}
+
+static bool parse_axes(surveying *s)
+{
+    const guint axes = s->o->vary ? g_strv_length(s->o->vary) : 0;
+    if (axes < 1 || axes > RGP_SURVEY_AXES) {
+        command_refuse(s->self, "it takes one --vary NAME=A..B, or two; for example: %s", s->self->example);
+        return false;
+    }
+    s->ask.axes = axes;
+    for (guint i = 0; i < axes; i++) {
+        if (!parse_axis(s, s->o->vary[i], axes > 1 ? VALUES_TWO : VALUES_ONE, &s->ask.axis[i]) ||
+            !is_free(s, s->o->vary[i], s->ask.axis[i].name)) {
+            return false;
+        }
+    }
+    if (axes == 2 && strcmp(s->ask.axis[0].name, s->ask.axis[1].name) == 0) {
+        return refuse_vary(s, s->o->vary[1], "it is varied already");
+    }
+    return true;
+}
+
+static bool parse_seconds(const surveying *s, const char *option, const char *text, double least, double *to)
+{
+    const char *why;
+    if (text && (!rgp_quantity_parse(text, "s", to, &why) || !(*to > least && *to <= 1e7))) {
+        command_refuse(s->self, "%s %s: write a time, for example %s 60s", option, text, option);
+        return false;
+    }
+    return true;
+}
+
+static bool parse_worlds(surveying *s)
+{
+    guint64 worlds = WORLDS;
+    const char *why;
+    double percent = 0.0;
+    if (s->o->worlds && !g_ascii_string_to_unsigned(s->o->worlds, 10, 1, WORLDS_MOST, &worlds, NULL)) {
+        command_refuse(s->self, "--worlds %s: write a whole number from 1 to %u", s->o->worlds, WORLDS_MOST);
+        return false;
+    }
+    if (s->o->off && (!rgp_quantity_parse(s->o->off, "%", &percent, &why) || !(percent >= 0.0 && percent <= 90.0))) {
+        command_refuse(s->self, "--off %s: write a share from 0 %% to 90 %%, as in --off 20%%", s->o->off);
+        return false;
+    }
+    s->ask.worlds = (uint32_t)worlds;
+    s->ask.off = percent / 100.0;
+    return true;
+}
+
+/* The first figure that tells how well a loop does, where nobody names one. */
+static char *usual_figure(const surveying *s)
+{
+    const rgp_image_header *image = s->rig->image;
+    const char *loop = s->loop                                         ? s->loop
+                       : rgp_image_count(image, RGP_SECTION_LOOPS) > 0 ? rgp_image_text(image, RGP_NAME_LOOP, 0, 0)
+                                                                       : NULL;
+    return loop ? g_strdup_printf("%s IAE", loop) : NULL;
+}
+
+/* "line 17 fired" is told by the rule's text, as in all figures. */
+static char *wanted_figure(const surveying *s)
+{
+    const rgp_image_header *image = s->rig->image;
+    const char *text = s->o->figure;
+    char *end = NULL;
+    const guint64 line = text && g_str_has_prefix(text, "line ") ? g_ascii_strtoull(text + 5, &end, 10) : 0;
+    for (uint32_t i = 0; line > 0 && i < rgp_image_count(image, RGP_SECTION_RULES); i++) {
+        if (rgp_image_name_of(image, RGP_NAME_RULE, i, 0)->line == line) {
+            const bool interval = strcmp(end, " interval") == 0;
+            return g_strdup_printf("%s: %s", interval ? "interval" : "fired",
+                                   rgp_image_text(image, RGP_NAME_RULE, i, 0));
+        }
+    }
+    return text ? g_strdup(text) : usual_figure(s);
+}
+
+/* Its whole name: a part that only one has is enough. */
+static bool find_figure(surveying *s, GError **error)
+{
+    g_autofree char *wanted = wanted_figure(s), *all = NULL;
+    if (wanted && g_str_has_prefix(wanted, "time ")) {
+        s->figure = g_steal_pointer(&wanted);
+        s->ask.figure = s->figure;
+        return rgp_survey_checks(&s->ask, s->rig, error);
+    }
+    all = rgp_survey_figures(&s->ask, error);
+    if (!all) {
+        return false;
+    }
+    g_auto(GStrv) name = g_strsplit(g_strchomp(all), "\n", -1);
+    guint found = 0;
+    for (char **one = name; wanted && *one; one++) {
+        if (strcmp(*one, wanted) == 0 || (found != G_MAXUINT && strstr(*one, wanted))) {
+            found = strcmp(*one, wanted) == 0 ? G_MAXUINT : found + 1;
+            g_free(s->figure);
+            s->figure = g_strdup(*one);
+        }
+    }
+    if (found == 1 || found == G_MAXUINT) {
+        s->ask.figure = s->figure;
+        return true;
+    }
+    g_autofree char *list = g_strjoinv("', '", name);
+    g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL, "%s%s%s; there are: '%s', and 'time VALUE above LIMIT'",
+                wanted ? "--figure " : "say which figure, with --figure", wanted ? wanted : "",
+                !wanted      ? ""
+                : found == 0 ? ": there is none of that name"
+                             : ": several have that in their name",
+                list);
+    return false;
+}
+
+static bool prepare(surveying *s, const char *path)
+{
+    g_autoptr(GError) error = NULL;
+    s->ask = (rgp_survey_ask){.path = path, .text = s->text, .set = s->o->set, .length_s = SECONDS, .more = s->o->more};
+    if (!parse_axes(s) || !parse_seconds(s, "--for", s->o->length, 0.0, &s->ask.length_s) ||
+        !parse_seconds(s, "--from", s->o->from, -1.0, &s->ask.from_s) || !parse_worlds(s)) {
+        return false;
+    }
+    if (s->ask.from_s >= s->ask.length_s) {
+        command_refuse(s->self, "--from %s: the runs last %g s", s->o->from, s->ask.length_s);
+        return false;
+    }
+    if (!find_figure(s, &error)) {
+        command_refuse(s->self, "%s", error->message);
+        return false;
+    }
+    s->runs = s->ask.worlds * s->ask.axis[0].values * (s->ask.axes > 1 ? s->ask.axis[1].values : 1);
+    if (s->runs > RUNS_MOST) {
+        command_refuse(s->self, "these would be %u runs; at most %u are made: take fewer values or --worlds", s->runs,
+                       RUNS_MOST);
+        return false;
+    }
+    return true;
+}
+
+static bool tell_progress(void *self, uint32_t done)
+{
+    surveying *s = self;
+    const gint64 passed = g_get_monotonic_time() - s->begun_us;
+    if (isatty(STDERR_FILENO) && passed > 1000000 && done > 0) {
+        s->told = true;
+        fprintf(stderr, "\r%u of %u runs, about %.0f s more   ", done, s->runs,
+                (double)passed / 1e6 * (s->runs - done) / done);
+    }
+    return !interrupt_asked();
+}
+
+/* ---- what comes out -------------------------------------------------------------------------------- */
+
+/* Other texts in the same worlds. */
+static bool print_others(const surveying *s, const rgp_survey *v)
+{
+    for (char **path = s->o->against; path && *path; path++) {
+        g_autoptr(GError) error = NULL;
+        g_autofree char *text = NULL;
+        gsize length;
+        g_autoptr(GString) to = g_string_new(*path);
+        rgp_survey_ask other = *v->ask;
+        rgp_rig *rig = rigfile_load(s->self, *path);
+        const bool sound = rig && rgp_file_read(*path, &text, &length, &error);
+        rgp_rig_free(rig);
+        other.path = *path;
+        other.text = text;
+        other.axes = 0;
+        other.set = NULL;
+        rgp_survey *one = sound ? rgp_survey_of(&other, NULL, NULL, &error) : NULL;
+        if (!one) {
+            command_refuse(s->self, "%s: %s", *path, error ? error->message : "it is not sound");
+            return false;
+        }
+        survey_put_cell(to, one, &one->cell[0]);
+        fputs(to->str, stdout);
+        rgp_survey_free(one);
+    }
+    return true;
+}
+
+static bool draw(const surveying *s, const rgp_survey *v)
+{
+    g_autoptr(GError) error = NULL;
+    g_autoptr(GString) script = rgp_survey_script(v, s->o->picture);
+    if (!picture_run(script, s->o->picture, &error)) {
+        command_refuse(s->self, "%s", error->message);
+        return false;
+    }
+    return true;
+}
+
+static int survey(surveying *s)
+{
+    g_autoptr(GError) error = NULL;
+    s->begun_us = g_get_monotonic_time();
+    interrupt_catch();
+    rgp_survey *v = rgp_survey_of(&s->ask, tell_progress, s, &error);
+    if (s->told) {
+        fprintf(stderr, "\r%60s\r", "");
+    }
+    if (!v) {
+        return command_refuse(s->self, "%s", error->message);
+    }
+    if (s->o->json) {
+        survey_print_json(v);
+    } else {
+        survey_print(v, (uint32_t)s->o->best);
+    }
+    const bool done = (s->o->json || print_others(s, v)) && (!s->o->picture || v->whole == 0 || draw(s, v));
+    rgp_survey_free(v);
+    return done ? EXIT_DONE : EXIT_USAGE;
+}
+
+/* ---- the command ----------------------------------------------------------------------------------- */
+
+static bool has_loop(const rgp_image_header *image, const char *name)
+{
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_LOOPS); i++) {
+        if (strcmp(name, rgp_image_text(image, RGP_NAME_LOOP, i, 0)) == 0) {
+            return true;
+        }
+    }
+    return false;
+}
+
+static int survey_file(const command *self, const survey_options *o, const char *path, const char *loop)
+{
+    g_autoptr(GError) error = NULL;
+    gsize length;
+    surveying s = {.self = self, .o = o, .loop = loop};
+    if (o->picture && !picture_is_named(o->picture)) {
+        return command_refuse(self, "-o %s: the name of a picture ends with .png or .svg", o->picture);
+    }
+    if (o->best < 1) {
+        return command_refuse(self, "--best %d: at least 1 has to be told", o->best);
+    }
+    s.rig = rigfile_load(self, path);
+    int status = EXIT_USAGE;
+    if (s.rig && loop && !has_loop(s.rig->image, loop)) {
+        command_refuse(self, "there is no loop '%s' in %s", loop, path);
+    } else if (s.rig && !rgp_file_read(path, &s.text, &length, &error)) {
+        command_refuse(self, "%s", error->message);
+    } else if (s.rig && prepare(&s, path)) {
+        status = survey(&s);
+    }
+    rgp_rig_free(s.rig);
+    g_free(s.text);
+    g_free(s.figure);
+    return status;
+}
+
+static int run_survey(const command *self, int argc, char **argv)
+{
+    survey_options o = {.best = BEST};
+    const GOptionEntry entries[] = {
+        {"vary", 0, 0, G_OPTION_ARG_FILENAME_ARRAY, &o.vary,
+         "a parameter, or a gain of LOOP, from A to B; twice for a map", "NAME=A..B[,N]"},
+        {"figure", 0, 0, G_OPTION_ARG_FILENAME, &o.figure,
+         "what is looked at, such as 'line 17 fired'; else LOOP's IAE", "TEXT"},
+        {"more", 0, 0, G_OPTION_ARG_NONE, &o.more, "a greater figure is the better one", NULL},
+        {"worlds", 0, 0, G_OPTION_ARG_FILENAME, &o.worlds, "in so many each value is tried; 6 if not said", "NUMBER"},
+        {"off", 0, 0, G_OPTION_ARG_FILENAME, &o.off, "how far mechanisms may be from what is written, as in 20%",
+         "SHARE"},
+        {"for", 0, 0, G_OPTION_ARG_FILENAME, &o.length, "how long each run is; 60 s if not said", "TIME"},
+        {"from", 0, 0, G_OPTION_ARG_FILENAME, &o.from, "from when on it is looked at", "TIME"},
+        {"set", 0, 0, G_OPTION_ARG_FILENAME_ARRAY, &o.set, "another value of another parameter", "NAME=VALUE"},
+        {"against", 0, 0, G_OPTION_ARG_FILENAME_ARRAY, &o.against, "another rig file in the same worlds", "FILE"},
+        {"best", 0, 0, G_OPTION_ARG_INT, &o.best, "so many of the best are told; 3 if not said", "NUMBER"},
+        {"output", 'o', 0, G_OPTION_ARG_FILENAME, &o.picture, "draw it, as .png or .svg", "PICTURE"},
+        {"json", 0, 0, G_OPTION_ARG_NONE, &o.json, "for a program to read", NULL},
+        {NULL, 0, 0, 0, NULL, NULL, NULL},
+    };
+    int status;
+    if (command_options(self, entries, &argc, &argv, 1, 2, &status)) {
+        status = survey_file(self, &o, argv[1], argc > 2 ? argv[2] : NULL);
+    }
+    g_strfreev(o.vary);
+    g_strfreev(o.set);
+    g_strfreev(o.against);
+    g_free(o.figure);
+    g_free(o.worlds);
+    g_free(o.off);
+    g_free(o.length);
+    g_free(o.from);
+    g_free(o.picture);
+    return status;
+}
+
+const command command_survey = {
+    "survey", "FILE [LOOP]", "tries values of parameters in many simulated runs, and says which are best",
+    "rigpulse survey mast.rig upright --vary kp=20..100 --vary kd=1..9 --off 20%", run_survey};
