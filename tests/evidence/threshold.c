@@ -303,6 +303,19 @@ static bench bench_of(const rgp_rig *rig)
     return b;
 }
 
+static void clear_bench(const bench *b)
+{
+    rgp_recording *const made[] = {b->made, b->idle, b->events};
+    for (size_t i = 0; i < G_N_ELEMENTS(made); i++) {
+        rgp_history_free(made[i]->history);
+        g_free(made[i]);
+    }
+    g_free(b->value);
+    g_free(b->far);
+    g_free(b->many);
+    g_array_unref(b->rows);
+}
+
 int main(int argc, char **argv)
 {
     static const char text[] = "rig made_up\ntick 20 ms\nsensor s counts 0..4095\n";
@@ -331,6 +344,12 @@ int main(int argc, char **argv)
         held &= is == CLUMPS || (percent(t.rate_held, t.seeds - t.refused) >= least &&
                                  percent(t.share_held, t.seeds - t.refused) >= least);
         print_row((shape)is, &t);
+        for (int i = 0; i < 3; i++) {
+            g_free(t.rate[i]);
+            g_free(t.share[i]);
+        }
     }
+    clear_bench(&b);
+    rgp_rig_free(rig);
     return held ? 0 : 1;
 }

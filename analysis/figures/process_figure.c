@@ -1,0 +1,71 @@
+/* Three panels over one time: driven, measured with the model, residual. */
+#include "process_figure.h"
+
+#include "gnuplot.h"
+
+#include <math.h>
+
+enum { WIDTH = 1280, HEIGHT = 800, POINTS = 3000 };
+
+static void put_rows(GString *to, const rgp_process *p, const rgp_process_data *d, double begin_s)
+{
+    const size_t stride = 1 + d->count / POINTS;
+    g_string_append(to, "$rows << EOD\n");
+    for (size_t i = 0; i < d->count; i += stride) {
+        g_string_append_printf(to, "%.6f %.9g ", begin_s + (double)i * d->tick, d->driven[i]);
+        if (isnan(d->measured[i])) {
+            g_string_append_printf(to, "NaN %.9g NaN\n", p->fitted[i]);
+        } else {
+            g_string_append_printf(to, "%.9g %.9g %.9g\n", d->measured[i], p->fitted[i], d->measured[i] - p->fitted[i]);
+        }
+    }
+    g_string_append(to, "EOD\n");
+}
+
+static void put_axis(GString *to, const char *name, const char *unit)
+{
+    g_autofree char *label = g_strdup_printf(*unit ? "%s [%s]" : "%s%s", name, unit);
+    g_string_append(to, "set ylabel ");
+    gnuplot_quote(to, label);
+    g_string_append(to, " noenhanced\n");
+}
+
+static void put_place(GString *to, double top, double bottom)
+{
+    g_string_append_printf(to, "set tmargin at screen %.3f\nset bmargin at screen %.3f\n", top, bottom);
+}
+
+GString *rgp_process_script(const rgp_process *p, const rgp_process_data *d, const rgp_process_picture *picture,
+                            const char *path)
+{
+    GString *to = g_string_new(NULL);
+    const bool integral = p->kind == RGP_PROCESS_INTEGRAL;
+    g_autofree char *title =
+        integral
+            ? g_strdup_printf("an integral behind a dead time of %.4g s; it explains %.1f %%", p->dead.value, p->fit)
+            : g_strdup_printf("lag %.4g s, dead time %.4g s; it explains %.1f %%", p->lag.value, p->dead.value, p->fit);
+    gnuplot_head(to, path, WIDTH, HEIGHT);
+    put_rows(to, p, d, picture->begin_s);
+    g_string_append_printf(
+        to,
+        "set grid linecolor rgb '#E4E4E4' linetype 1\nset border 3 linecolor rgb '#666666'\n"
+        "set tics nomirror textcolor rgb '#333333'\nset lmargin at screen 0.09\nset rmargin at screen "
+        "0.97\nset xrange [%.6f:%.6f]\nset multiplot\nset title ",
+        picture->begin_s, picture->begin_s + (double)d->count * d->tick);
+    gnuplot_quote(to, title);
+    g_string_append(to, " font ',15' noenhanced\n");
+    put_place(to, 0.93, 0.45);
+    put_axis(to, picture->measured, picture->measured_unit);
+    g_string_append(to, "set format x ''\nset key top right\n"
+                        "plot $rows using 1:3 with points pointtype 7 pointsize 0.35 linecolor rgb '#56B4E9' title "
+                        "\"measured\", $rows using 1:4 with lines linewidth 2 linecolor rgb '#D55E00' title \"model\"\n"
+                        "unset title\nunset key\n");
+    put_place(to, 0.42, 0.27);
+    put_axis(to, "left over", picture->measured_unit);
+    g_string_append(to, "plot $rows using 1:5 with points pointtype 7 pointsize 0.3 linecolor rgb '#009E73'\n");
+    put_place(to, 0.24, 0.09);
+    put_axis(to, picture->driven, picture->driven_unit);
+    g_string_append(to, "set format x '%g'\nset xlabel \"time [s]\"\n"
+                        "plot $rows using 1:2 with steps linewidth 1.6 linecolor rgb '#0072B2'\nunset multiplot\n");
+    return to;
+}

@@ -1,0 +1,241 @@
+/* Fits of process models: the shape of each, and what is made of all of them. */
+#include "process_parts.h"
+
+#include "numerics.h"
+
+#include <gsl/gsl_multimin.h>
+#include <gsl/gsl_sort.h>
+#include <gsl/gsl_statistics_double.h>
+
+#include <math.h>
+#include <string.h>
+
+#define ROWS_LEAST 40u
+#define ROWS_MOST  2000u
+#define LOAD_SEEN  0.1 /* of the noise: less of a walking load is not told */
+
+/* ---- the shape ------------------------------------------------------------------------------------- */
+
+static void search_grid(fitting *f, double *shape)
+{
+    const double length = (double)f->data->count * f->data->tick, tick = f->data->tick;
+    double least = INFINITY;
+    const int lags = f->kind == RGP_PROCESS_INTEGRAL ? 1 : 10;
+    for (int i = 0; i < lags; i++) {
+        for (int k = 0; k < 12; k++) {
+            const double lag = log(tick) + (log(2.0 * length) - log(tick)) * (i + 0.5) / lags,
+                         at[PROCESS_SHAPES] = {f->kind == RGP_PROCESS_INTEGRAL ? 0.0 : lag,
+                                               length / 4.0 * k * k / 121.0, fmax(lag - 1.5, log(tick) + 0.01)};
+            const double squares = process_squares(f, at);
+            if (squares < least) {
+                least = squares;
+                memcpy(shape, at, sizeof at);
+            }
+        }
+    }
+}
+
+/* Of an integral only the dead time is a shape: its lag is left where it is. */
+static double for_simplex(const gsl_vector *v, void *self)
+{
+    fitting *f = self;
+    double shape[PROCESS_SHAPES] = {0};
+    for (size_t i = 0; i < v->size; i++) {
+        shape[f->kind == RGP_PROCESS_INTEGRAL ? 1 : i] = gsl_vector_get(v, i);
+    }
+    return process_squares(f, shape);
+}
+
+static double search_shape(fitting *f, double *shape)
+{
+    const size_t n = f->kind == RGP_PROCESS_INTEGRAL ? 1 : process_shapes(f->kind);
+    gsl_vector *at = gsl_vector_alloc(n), *step = gsl_vector_alloc(n);
+    gsl_multimin_fminimizer *s = gsl_multimin_fminimizer_alloc(gsl_multimin_fminimizer_nmsimplex2, n);
+    gsl_multimin_function function = {for_simplex, n, f};
+    search_grid(f, shape);
+    for (size_t i = 0; i < n; i++) {
+        const size_t which = f->kind == RGP_PROCESS_INTEGRAL ? 1 : i;
+        gsl_vector_set(at, i, shape[which]);
+        gsl_vector_set(step, i, which == 1 ? fmax(f->data->tick, shape[1] / 4.0) : 0.3);
+    }
+    gsl_multimin_fminimizer_set(s, &function, at, step);
+    for (int i = 0; i < 400 && gsl_multimin_fminimizer_size(s) > 1e-7; i++) {
+        if (gsl_multimin_fminimizer_iterate(s)) {
+            break;
+        }
+    }
+    for (size_t i = 0; i < n; i++) {
+        shape[f->kind == RGP_PROCESS_INTEGRAL ? 1 : i] = gsl_vector_get(s->x, i);
+    }
+    gsl_multimin_fminimizer_free(s);
+    gsl_vector_free(at);
+    gsl_vector_free(step);
+    return process_squares(f, shape);
+}
+
+/* ---- all of them ----------------------------------------------------------------------------------- */
+
+static void fit_model(const rgp_process_data *data, rgp_process_kind kind, size_t usable, double *answer, model *m)
+{
+    *m = (model){.f = {.data = data, .kind = kind, .answer = answer, .usable = usable},
+                 .component = g_array_new(FALSE, TRUE, sizeof(component))};
+    m->squares = search_shape(&m->f, m->shape);
+    process_doubts(m);
+}
+
+/* Rows in blocks, so that there are not too many. */
+static rgp_process_data shortened(const rgp_process_data *d, double **driven, double **measured)
+{
+    const size_t each = (d->count + ROWS_MOST - 1) / ROWS_MOST, count = d->count / each;
+    *driven = g_malloc_n(count + 1, sizeof **driven);
+    *measured = g_malloc_n(count + 1, sizeof **measured);
+    for (size_t i = 0; i < count; i++) {
+        double sum = 0.0, push = 0.0, n = 0.0;
+        for (size_t k = i * each; k < (i + 1) * each; k++) {
+            push += d->driven[k] / (double)each;
+            sum += isnan(d->measured[k]) ? 0.0 : d->measured[k];
+            n += isnan(d->measured[k]) ? 0.0 : 1.0;
+        }
+        (*driven)[i] = push;
+        (*measured)[i] = n > 0.0 ? sum / n : (double)NAN;
+    }
+    return (rgp_process_data){*driven, *measured, count, d->tick * (double)each};
+}
+
+static double noise_of(const rgp_process_data *d)
+{
+    g_autofree double *step = g_malloc_n(d->count + 1, sizeof *step);
+    size_t n = 0;
+    for (size_t i = 1; i < d->count; i++) {
+        const double is = fabs(d->measured[i] - d->measured[i - 1]);
+        if (!isnan(is)) {
+            step[n++] = is;
+        }
+    }
+    gsl_sort(step, 1, n);
+    return n > 0 ? 1.4826 * gsl_stats_median_from_sorted_data(step, 1, n) / sqrt(2.0) : 0.0;
+}
+
+static double variance_of(const rgp_process_data *d, size_t usable)
+{
+    double mean = 0.0, square = 0.0;
+    for (size_t i = 0; i < d->count; i++) {
+        mean += isnan(d->measured[i]) ? 0.0 : d->measured[i] / (double)usable;
+    }
+    for (size_t i = 0; i < d->count; i++) {
+        square += isnan(d->measured[i]) ? 0.0 : (d->measured[i] - mean) * (d->measured[i] - mean);
+    }
+    return square;
+}
+
+static bool is_enough(const rgp_process_data *d, size_t *usable)
+{
+    double low = INFINITY, high = -INFINITY;
+    *usable = 0;
+    for (size_t i = 0; i < d->count; i++) {
+        *usable += isnan(d->measured[i]) ? 0u : 1u;
+        low = fmin(low, d->driven[i]);
+        high = fmax(high, d->driven[i]);
+    }
+    return *usable >= ROWS_LEAST && high > low;
+}
+
+/* Lag and lags by their weights; an integral stands alone, where it is the likelier one. */
+static void average(model m[RGP_PROCESS_KINDS], rgp_process *to)
+{
+    double least = INFINITY, sum = 0.0;
+    g_autoptr(GArray) all = g_array_new(FALSE, TRUE, sizeof(component));
+    for (int i = 0; i < RGP_PROCESS_KINDS; i++) {
+        least = fmin(least, m[i].criterion);
+    }
+    for (int i = 0; i < RGP_PROCESS_KINDS; i++) {
+        to->weight[i] = exp((least - m[i].criterion) / 2.0);
+        sum += to->weight[i];
+    }
+    for (int i = 0; i < RGP_PROCESS_KINDS; i++) {
+        to->weight[i] /= sum;
+    }
+    const rgp_process_data *d = m[RGP_PROCESS_LAG].f.data;
+    const model *likelier =
+        to->weight[RGP_PROCESS_LAGS] > to->weight[RGP_PROCESS_LAG] ? &m[RGP_PROCESS_LAGS] : &m[RGP_PROCESS_LAG];
+    const bool beyond = exp(likelier->shape[0]) > (double)d->count * d->tick, /* its end is not in sight */
+        integral = beyond || to->weight[RGP_PROCESS_INTEGRAL] > 0.5;
+    const double whole = integral ? to->weight[RGP_PROCESS_INTEGRAL] : 1.0 - to->weight[RGP_PROCESS_INTEGRAL];
+    for (int i = 0; i < RGP_PROCESS_KINDS; i++) {
+        for (guint k = 0; (i == RGP_PROCESS_INTEGRAL) == integral && k < m[i].component->len; k++) {
+            component c = g_array_index(m[i].component, component, k);
+            c.weight *= to->weight[i] / whole;
+            to->load += c.load >= LOAD_SEEN ? c.weight : 0.0;
+            g_array_append_val(all, c);
+        }
+    }
+    to->kind = integral ? RGP_PROCESS_INTEGRAL : RGP_PROCESS_LAG;
+    to->gain = process_estimate(all, OF_GAIN);
+    to->sum = process_estimate(all, OF_SUM);
+    to->dead = process_estimate(all, OF_DEAD);
+    to->dead.low = fmax(0.0, to->dead.low);
+    if (!integral) {
+        const rgp_estimate lag = process_estimate(all, OF_LAG);
+        to->lag = (rgp_estimate){exp(lag.value), exp(lag.low), exp(lag.high)};
+        to->second = exp(m[RGP_PROCESS_LAGS].shape[2]);
+    }
+}
+
+static void keep_best(const rgp_process_data *d, model m[RGP_PROCESS_KINDS], size_t usable, rgp_process *to)
+{
+    const model *best = to->kind == RGP_PROCESS_INTEGRAL                             ? &m[RGP_PROCESS_INTEGRAL]
+                        : to->weight[RGP_PROCESS_LAGS] > to->weight[RGP_PROCESS_LAG] ? &m[RGP_PROCESS_LAGS]
+                                                                                     : &m[RGP_PROCESS_LAG];
+    const double lag = exp(best->shape[0]), second = exp(best->shape[2]);
+    double low = INFINITY, high = -INFINITY, squares = 0.0;
+    to->fitted = g_malloc_n(d->count + 1, sizeof(double));
+    rgp_process_answer(best->f.kind, lag, second, best->shape[1], d, to->fitted);
+    for (size_t k = 0; k < d->count; k++) {
+        const double moved = best->f.linear[0] * to->fitted[k], begin = best->f.kind == RGP_PROCESS_INTEGRAL
+                                                                            ? (double)k * d->tick
+                                                                            : exp(-(double)k * d->tick / lag);
+        low = fmin(low, moved);
+        high = fmax(high, moved);
+        to->fitted[k] = moved + best->f.linear[1] + best->f.linear[2] * begin;
+        const double left = d->measured[k] - to->fitted[k];
+        squares += isnan(left) ? 0.0 : left * left;
+    }
+    to->excursion = high - low;
+    to->fit = 100.0 * (1.0 - squares / fmax(variance_of(d, usable), 1e-300));
+}
+
+bool rgp_process_fit(const rgp_process_data *data, rgp_process *to)
+{
+    size_t usable;
+    double *driven, *measured;
+    *to = (rgp_process){.kind = RGP_PROCESS_LAG};
+    rgp_numerics_go_on();
+    if (!is_enough(data, &usable)) {
+        return false;
+    }
+    const rgp_process_data shorter = shortened(data, &driven, &measured);
+    g_autofree double *answer = g_malloc_n(shorter.count + 1, sizeof *answer);
+    model m[RGP_PROCESS_KINDS];
+    size_t rows;
+    const bool enough = is_enough(&shorter, &rows);
+    for (int i = 0; enough && i < RGP_PROCESS_KINDS; i++) {
+        fit_model(&shorter, (rgp_process_kind)i, rows, answer, &m[i]);
+    }
+    if (enough) {
+        average(m, to);
+        keep_best(data, m, usable, to);
+        to->noise = noise_of(data);
+    }
+    for (int i = 0; enough && i < RGP_PROCESS_KINDS; i++) {
+        g_array_unref(m[i].component);
+    }
+    g_free(driven);
+    g_free(measured);
+    return enough;
+}
+
+void rgp_process_clear(rgp_process *p)
+{
+    g_free(p->fitted);
+    p->fitted = NULL;
+}

@@ -1,0 +1,56 @@
+/* Models of a process, fitted to what was driven and what was measured: a gain behind lags and a dead time, or an
+ * integral behind a dead time. What is driven is held over a tick, and the dead time need be no whole number of ticks.
+ *
+ * Fitted by the least squares of the output error: gain, offset and beginning are linear, and taken out by projection
+ * (Golub and Pereyra 1973); lags and dead time by a grid, then by a simplex (Nelder and Mead 1965). The intervals are
+ * those of the plain estimate under noise that hangs together: white, first-order, and a load that walks through the
+ * lag, mixed by their restricted likelihood (Patterson and Thompson 1971). Lag and two lags are averaged by their
+ * weight (AICc: Hurvich and Tsai 1989; Buckland, Burnham and Augustin 1997). */
+#ifndef ANALYSIS_PROCESS_H
+#define ANALYSIS_PROCESS_H
+
+#include <stdbool.h>
+#include <stddef.h>
+#include <stdint.h>
+
+typedef enum rgp_process_kind {
+    RGP_PROCESS_LAG,
+    RGP_PROCESS_LAGS,
+    RGP_PROCESS_INTEGRAL,
+    RGP_PROCESS_KINDS
+} rgp_process_kind;
+
+/* What was recorded, evenly; a measured value that is not to be trusted is NAN. */
+typedef struct rgp_process_data {
+    const double *driven, *measured;
+    size_t count;
+    double tick; /* seconds */
+} rgp_process_data;
+
+typedef struct rgp_estimate {
+    double value, low, high; /* 19 of 20 */
+} rgp_estimate;
+
+typedef struct rgp_process {
+    rgp_process_kind kind;  /* LAG: with a second lag or without, averaged */
+    rgp_estimate gain;      /* measured units for a unit driven; of an integral those a second */
+    rgp_estimate sum;       /* seconds: all lags and the dead time */
+    rgp_estimate lag, dead; /* seconds; of two lags the greater one */
+    double second;          /* seconds: the lesser lag, of the share that has one */
+    double weight[RGP_PROCESS_KINDS];
+    double fit;       /* percent of the variance that the best one leaves no residual of */
+    double noise;     /* measured units: the standard deviation of one reading's noise */
+    double excursion; /* measured units: how far the fitted answer moved */
+    double load;      /* how likely it is that a tenth of the noise, or more, is a load which walks */
+    double *fitted;   /* by row, of the best one; NULL: nothing could be fitted */
+} rgp_process;
+
+/* False when there is too little to fit anything to: fewer than 40 usable rows, or nothing was driven. */
+bool rgp_process_fit(const rgp_process_data *data, rgp_process *to);
+void rgp_process_clear(rgp_process *process);
+
+/* The answer of a model to what is driven, from rest at 0: `to` has room for the data's rows. */
+void rgp_process_answer(rgp_process_kind kind, double lag, double second, double dead, const rgp_process_data *data,
+                        double *to);
+
+#endif

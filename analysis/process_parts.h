@@ -1,0 +1,49 @@
+/* Shared by the files that fit a process. */
+#ifndef ANALYSIS_PROCESS_PARTS_H
+#define ANALYSIS_PROCESS_PARTS_H
+
+#include "process.h"
+
+#include <glib.h>
+
+#define PROCESS_LINEAR 3u /* gain, offset, beginning or slope */
+#define PROCESS_SHAPES 3u /* log of the lag, dead time, log of the second lag */
+
+typedef struct fitting {
+    const rgp_process_data *data;
+    rgp_process_kind kind;
+    double *answer; /* room for one */
+    size_t usable;
+    double linear[PROCESS_LINEAR]; /* of the last shape that was tried */
+} fitting;
+
+/* The squares that are left with the best gain, offset and beginning for this shape. */
+double process_squares(fitting *f, const double *shape);
+
+/* What a beginning is by now: fading by the lag; of an integral the time. */
+double process_beginning(const fitting *f, double lag, size_t k);
+
+size_t process_shapes(rgp_process_kind kind);
+
+enum { OF_GAIN, OF_SUM, OF_LAG, OF_DEAD, ESTIMATES };
+
+/* A value with its standard error, of one model under one kind of noise. */
+typedef struct component {
+    double value[ESTIMATES], error[ESTIMATES]; /* of the lag its logarithm */
+    double weight, freedom, load;
+} component;
+
+typedef struct model {
+    fitting f;
+    double shape[PROCESS_SHAPES];
+    double squares, criterion;
+    GArray *component;
+} model;
+
+/* Fills the components of a fitted model, whose weights sum up to 1, and its criterion (AICc). */
+void process_doubts(model *m);
+
+/* Of a mixture of components. */
+rgp_estimate process_estimate(const GArray *component, int which);
+
+#endif

@@ -1,0 +1,205 @@
+/* Process models: answers against closed forms, fits against what made the data, and the command on simulated
+ * mechanisms whose constants are known. */
+#include "support.h"
+
+#include "analysis/process.h"
+
+#include <math.h>
+#include <string.h>
+
+#define ROWS 1200u
+#define TICK 0.1
+
+/* Up, down, down, up, and back. */
+static void put_pulses(double *driven)
+{
+    static const double way[] = {0, 1, -1, -1, 1, 0};
+    for (size_t k = 0; k < ROWS; k++) {
+        driven[k] = way[k * 6 / ROWS];
+    }
+}
+
+/* A step at row 10 is answered by 1 - e^(-t/T) behind a dead time of 3.7 ticks, and by two lags, as closed forms have
+ * it; an integral by the time. */
+static void test_answers(void **unused)
+{
+    (void)unused;
+    double driven[200] = {0}, answer[200];
+    for (size_t k = 10; k < 200; k++) {
+        driven[k] = 1.0;
+    }
+    const rgp_process_data d = {driven, driven, 200, TICK};
+    rgp_process_answer(RGP_PROCESS_LAG, 2.0, 0.0, 0.37, &d, answer);
+    for (size_t k = 0; k < 200; k++) {
+        const double t = ((double)k - 10.0) * TICK - 0.37;
+        assert_near(answer[k], t > 0.0 ? 1.0 - exp(-t / 2.0) : 0.0, 1e-12);
+    }
+    rgp_process_answer(RGP_PROCESS_LAGS, 2.0, 0.5, 0.37, &d, answer);
+    for (size_t k = 0; k < 200; k++) {
+        const double t = fmax(0.0, ((double)k - 10.0) * TICK - 0.37);
+        assert_near(answer[k], 1.0 - (2.0 * exp(-t / 2.0) - 0.5 * exp(-t / 0.5)) / 1.5, 2e-3);
+    }
+    rgp_process_answer(RGP_PROCESS_INTEGRAL, 1.0, 0.0, 0.37, &d, answer);
+    for (size_t k = 0; k < 200; k++) {
+        assert_near(answer[k], fmax(0.0, ((double)k - 10.0) * TICK - 0.37), 1e-12);
+    }
+}
+
+static double gauss(GRand *chance)
+{
+    return sqrt(-2.0 * log(g_rand_double(chance) + 1e-300)) * cos(2.0 * G_PI * g_rand_double(chance));
+}
+
+static bool holds(const rgp_estimate *e, double is)
+{
+    return e->low <= is && is <= e->high && e->low <= e->value && e->value <= e->high;
+}
+
+typedef struct made {
+    rgp_process_kind kind;
+    double correlation, noise;
+} made;
+
+/* Gain, sum, lag and dead time lie within what is said of them, in nearly all of a few seeds; an integral is told from
+ * a lag, and readings that are missing do no harm. */
+static void test_fits(void **unused)
+{
+    (void)unused;
+    static const made cases[] = {{RGP_PROCESS_LAG, 0.0, 0.05},
+                                 {RGP_PROCESS_LAG, 0.9, 0.05},
+                                 {RGP_PROCESS_LAGS, 0.0, 0.05},
+                                 {RGP_PROCESS_INTEGRAL, 0.0, 0.3}};
+    double driven[ROWS], answer[ROWS], measured[ROWS];
+    const rgp_process_data d = {driven, measured, ROWS, TICK};
+    put_pulses(driven);
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); i++) {
+        uint32_t held = 0;
+        for (uint32_t seed = 0; seed < 2; seed++) {
+            GRand *chance = g_rand_new_with_seed(100 + seed);
+            const double lag = 4.0 + 3.0 * g_rand_double(chance), dead = 0.8 + 1.7 * g_rand_double(chance),
+                         second = cases[i].kind == RGP_PROCESS_LAGS ? 0.3 * lag : 0.0;
+            const bool integral = cases[i].kind == RGP_PROCESS_INTEGRAL;
+            double noise = 0.0;
+            rgp_process p;
+            rgp_process_answer(cases[i].kind, lag, second, dead, &d, answer);
+            for (size_t k = 0; k < ROWS; k++) {
+                const double rho = cases[i].correlation;
+                noise = rho * noise + sqrt(1.0 - rho * rho) * cases[i].noise * gauss(chance);
+                measured[k] = k % 97 == 5 ? (double)NAN : 2.0 - 3.0 * answer[k] + noise;
+            }
+            assert_true(rgp_process_fit(&d, &p));
+            assert_int_equal(p.kind, integral ? RGP_PROCESS_INTEGRAL : RGP_PROCESS_LAG);
+            assert_true(p.fit > 95.0);
+            assert_near(p.gain.value, -3.0, 0.15);
+            held += holds(&p.gain, -3.0) + holds(&p.dead, dead);
+            held += integral || (holds(&p.sum, lag + second + dead) && holds(&p.lag, lag));
+            rgp_process_clear(&p);
+            g_rand_free(chance);
+        }
+        assert_in_range(held, 5, 6);
+    }
+}
+
+static void test_too_little(void **unused)
+{
+    (void)unused;
+    double driven[60] = {0}, measured[60] = {0};
+    rgp_process p;
+    const rgp_process_data still = {driven, measured, 60, TICK}, few = {driven, measured, 30, TICK};
+    assert_false(rgp_process_fit(&still, &p));
+    driven[30] = 1.0;
+    assert_false(rgp_process_fit(&few, &p));
+    for (int i = 0; i < 60; i++) {
+        measured[i] = (double)NAN;
+    }
+    assert_false(rgp_process_fit(&still, &p));
+    for (int i = 0; i < 60; i++) { /* nothing of it goes into what is measured: it is fitted, and is bad */
+        measured[i] = i % 2;
+    }
+    assert_true(rgp_process_fit(&still, &p));
+    assert_true(p.fit < 50.0);
+    rgp_process_clear(&p);
+}
+
+static const char lagging[] = "rig lagging\ntick 50 ms\nsensor raw counts 0..4095, every 50 ms\n"
+                              "actuator heat percent 0..100, rest at 0\nsignal warm = raw / 40 counts\n"
+                              "loop w: warm at 50 with heat\n    pid kp 1, ki 0.1, kd 0\n    one way\n"
+                              "hookup sim\n    lag l: driven by heat, gain 0.8, time 4 s, dead 1 s\n"
+                              "    raw sees l value: 0 at 0, 4000 at 100, noise 3\n";
+
+static const call_case asked[] = {
+    {"model lagging.rig w --fast -o m.svg", 0, "  it explains 100.0 % of what moved"},
+    {"model lagging.rig w --fast --json", 0, "\"kind\": \"lag\""},
+    {"model lagging.rig w --from run --begin 5s", 0, "1100 readings of 50 ms"},
+    {"model boiler.rig steam --at 40% --size 20% --each 5min --fast", 0, "as a line of the loop:\n    predict gain "},
+    {"model lagging.rig w --fast --size 0.01%", 1, "the gain is not known to a third"},
+    {"model lagging.rig w --fast --at 95%", 2, "that does not lie within 0 to 100 %"},
+    {"model lagging.rig w --fast --each 0s", 2, "each for 0 s"},
+    {"model lagging.rig v", 2, "there is no loop 'v'; it has w"},
+    {"model basin.rig tide", 2, "there is no loop 'tide', nor any other"},
+    {"model lagging.rig w --from none", 2, "none"},
+    {"model lagging.rig w --from run --begin noon", 2, "--begin noon: it is no time"},
+    {"model lagging.rig w --from run --begin 9s --until 8s", 2, "there is nothing between --begin and --until"},
+    {"model lagging.rig w --from run --fast", 2, "a recording is as it is"},
+    {"model lagging.rig w --begin 3s", 2, "go with --from RECORDING"},
+    {"model lagging.rig w --from tides", 2, "the recording does not hold 'warm'"},
+    {"model lagging.rig w -o m.gif", 2, "ends with .png or .svg"},
+    {"model unnamed.rig w --fast", 2, "has no name: put 'signal it = ...' before the loop"},
+};
+
+static double number_in(const char *text, const char *behind)
+{
+    const char *at = strstr(text, behind);
+    assert_non_null(at);
+    return g_ascii_strtod(at + strlen(behind), NULL);
+}
+
+/* What is found is what the hook-up says, and the line that is printed is one that the loop takes. */
+static void test_command(void **unused)
+{
+    (void)unused;
+    static const char *const examples[] = {"boiler.rig", "basin.rig"};
+    char *folder = make_folder();
+    for (size_t i = 0; i < G_N_ELEMENTS(examples); i++) {
+        g_autofree char *text = get_file(RIGPULSE_SOURCE "/examples", examples[i]);
+        put_file(folder, examples[i], text, -1);
+    }
+    put_file(folder, "lagging.rig", lagging, -1);
+    g_autoptr(GString) unnamed = g_string_new(lagging);
+    g_string_replace(unnamed, "warm at 50", "raw / 40 counts at 50", 1);
+    put_file(folder, "unnamed.rig", unnamed->str, -1);
+    static const char *const prepare[] = {"run lagging.rig --for 60s --fast --record run --quiet",
+                                          "run basin.rig --for 5s --fast --record tides --quiet"};
+    for (size_t i = 0; i < G_N_ELEMENTS(prepare); i++) {
+        called c = call_tool(folder, prepare[i]);
+        assert_int_equal(c.status, 0);
+        call_done(&c);
+    }
+    check_calls(folder, asked, G_N_ELEMENTS(asked));
+    called c = call_tool(folder, "model lagging.rig w --fast");
+    const char *line = strstr(c.out, "predict gain ");
+    assert_non_null(line);
+    assert_near(number_in(c.out, "predict gain "), 0.8, 0.01);
+    assert_near(number_in(c.out, ", lag "), 4.0, 0.1);
+    assert_near(number_in(c.out, ", dead "), 1.0, 0.1);
+    g_autofree char *with = g_strdup_printf("one way\n    %.*s", (int)strcspn(line, "\n"), line);
+    g_autoptr(GString) text = g_string_new(lagging);
+    g_string_replace(text, "one way", with, 1);
+    put_file(folder, "with.rig", text->str, -1);
+    called check = call_tool(folder, "check with.rig");
+    assert_int_equal(check.status, 0);
+    call_done(&check);
+    call_done(&c);
+    remove_folder(folder);
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(test_answers),
+        cmocka_unit_test(test_fits),
+        cmocka_unit_test(test_too_little),
+        cmocka_unit_test(test_command),
+    };
+    return cmocka_run_group_tests(tests, NULL, NULL);
+}
