@@ -58,11 +58,14 @@ static void greatest_in(const float *limit, const GArray *spans, guint run, uint
     for (guint i = 0; i < spans->len; i++) {
         const rgp_rows *span = &g_array_index(spans, rgp_rows, i);
         float most = -INFINITY;
-        for (uint32_t row = MAX(span->from, width - 1); span->run == run && row < span->to; row++) {
+        if (span->run != run) {
+            continue;
+        }
+        for (uint32_t row = MAX(span->from, width - 1); row < span->to; row++) {
             const float is = limit[row + 1 - width];
             most = is > most ? is : most;
         }
-        to[i] = span->run == run ? (double)most : to[i];
+        to[i] = (double)most;
     }
 }
 
@@ -83,7 +86,7 @@ void rgp_trigger_scores_by(const rgp_series *series, guint name, const rgp_label
     }
     for (guint run = 0; run < labels->runs; run++) {
         const rgp_values v = rgp_series_values(series, labels->run, run, name);
-        g_autofree float *x = heights_of(&v, form->above), *limit = g_malloc_n(v.from->rows + 1u, sizeof *limit);
+        g_autofree float *x = heights_of(&v, form->above), *limit = g_malloc0_n(v.from->rows + 1u, sizeof *limit);
         for (guint i = 0; i < widths; i++) {
             const rgp_trigger_form one = {form->above, width[i], form->margin};
             limits_in(x, v.from->rows, &one, limit);

@@ -109,7 +109,8 @@ static void test_documents(void **unused)
 {
     (void)unused;
     guint commands = 0, wrong = 0;
-    g_autoptr(GPtrArray) pages = list_files(RIGPULSE_SOURCE "/docs", ".md");
+    const char *only = g_getenv("RIGPULSE_PAGE"); /* one of docs/ alone */
+    g_autoptr(GPtrArray) pages = list_files(RIGPULSE_SOURCE "/docs", only ? only : ".md");
     check_page("README.md", &commands, &wrong);
     check_page("CONTRIBUTING.md", &commands, &wrong);
     for (guint i = 0; i < pages->len; i++) {
@@ -117,7 +118,7 @@ static void test_documents(void **unused)
         check_page(name, &commands, &wrong);
     }
     print_message("%u commands of the documents were run\n", commands);
-    assert_true(commands >= 24);
+    assert_true(only || commands >= 24);
     assert_int_equal(wrong, 0);
 }
 

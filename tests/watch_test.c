@@ -180,7 +180,22 @@ static void test_why(void **unused)
     p = person_watch(folder, "watch tub.rig", 40, 130);
     person_sees(&p, "live ");
     person_types(&p, "y");
-    person_sees(&p, "why is told of a recording");
+    person_sees(&p, "why is told of what is recorded");
+    person_types(&p, "q");
+    assert_int_equal(person_leaves(&p, NULL), 0);
+    p = person_watch(folder, "watch tub.rig --record live", 40, 130);
+    person_sees(&p, "REC live");
+    person_looks_on(&p, 2500);
+    person_types(&p, "y");
+    person_sees(&p, "FROZEN");
+    person_types(&p, "[");
+    person_sees(&p, "level is ");
+    for (int i = 0; i < 12; i++) {
+        person_types(&p, "j");
+    }
+    person_types(&p, "<");
+    person_sees(&p, "line 14 'on start' fired at 0.000 s");
+    person_types(&p, "y");
     person_types(&p, "q");
     assert_int_equal(person_leaves(&p, NULL), 0);
     remove_folder(folder);

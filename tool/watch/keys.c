@@ -43,7 +43,7 @@ static const struct {
     {KEY_UP, 'k', "↑", "choose the line above", "↑↓ choose", RECORDED | LIVE, watch_select_up},
     {KEY_DOWN, 'j', "↓", "choose the line below", NULL, 0, watch_select_down},
     {'g', 0, "g", "chart the chosen line, or not", "g chart", RECORDED | LIVE | ACTUATOR, watch_toggle_series},
-    {'y', 0, "y", "why the chosen line is so, and back", "y why", RECORDED, watch_toggle_why},
+    {'y', 0, "y", "why the chosen line is so, and back", "y why", RECORDED | FROZEN, watch_toggle_why},
     {'\r', KEY_ENTER, "Enter", "type a value for the chosen", "Enter type", PARAM, watch_type_value},
     {'+', '=', "+", "the chosen value one step up", "+ - change", PARAM | ACTUATOR, watch_value_up},
     {'-', 0, "-", "the chosen value one step down", NULL, 0, watch_value_down},

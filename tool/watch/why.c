@@ -1,4 +1,5 @@
-/* The page that tells why the chosen line is as it is, at the moment that is shown: of a recording, run again. */
+/* The page that tells why the chosen line is as it is, at the moment that is shown: of a recording, run again; of a rig
+ * that runs from what has been recorded of it so far. */
 #include "watch.h"
 
 #include "analysis/explanation.h"
@@ -14,17 +15,23 @@ struct watch_why {
     uint64_t row;
 };
 
+/* What is looked at, or what is being recorded; NULL: nothing is. */
+static const char *name_of(const watching *w)
+{
+    return w->recorded ? w->recorded : w->recording;
+}
+
 static bool begin_why(watching *w)
 {
     g_autoptr(GError) error = NULL;
     struct watch_why *y = g_malloc0(sizeof *y);
-    y->from = rgp_recording_read(w->recorded, &error);
-    y->explanation = y->from ? rgp_explanation_new(y->from, &error) : NULL;
+    y->from = rgp_recording_read(name_of(w), &error);
+    y->explanation = y->from && y->from->rows > 0 ? rgp_explanation_new(y->from, &error) : NULL;
     y->text = g_string_new(NULL);
     y->row = UINT64_MAX;
     w->why = y;
     if (!y->explanation) {
-        watch_say(w, "%s", error->message);
+        watch_say(w, "%s", error ? error->message : "nothing has been recorded yet");
         watch_end_why(w);
     }
     return w->why != NULL;
@@ -41,14 +48,18 @@ void watch_end_why(watching *w)
     w->tells_why = false;
 }
 
+/* Of a rig that runs the moment is held: the next one is not recorded yet. */
 void watch_toggle_why(watching *w)
 {
     if (w->tells_why) {
         w->tells_why = false;
-    } else if (!w->recorded) {
-        watch_say(w, "why is told of a recording: 'r' begins one, and 'rigpulse watch --from' looks at it");
+    } else if (!name_of(w)) {
+        watch_say(w, "why is told of what is recorded: begin with --record NAME, or look at a recording (--from)");
     } else if (w->why || begin_why(w)) {
         w->tells_why = true;
+        if (!w->view.frozen) {
+            watch_toggle_freeze(w);
+        }
     }
 }
 
@@ -63,22 +74,49 @@ static rgp_reason *reason_of(const watching *w, const rgp_why *why, const view_i
                                          : NULL;
 }
 
-static void put_text(const watching *w)
+/* The recorded row of the shown moment; what has been recorded since is read when it is needed. UINT32_MAX: it has not
+ * been written yet. */
+static uint32_t find_row(watching *w)
 {
+    const uint64_t time_us = rgp_history_time_us(w->view.history, w->view.row);
+    for (int again = 0; again < 2; again++) {
+        const rgp_recording *r = w->why->from;
+        if (r->rows > 0 && time_us <= rgp_recording_time_us(r, r->rows - 1)) {
+            return (uint32_t)rgp_history_find(r->history, time_us);
+        }
+        if (w->recorded || again > 0) {
+            break;
+        }
+        watch_end_why(w);
+        if (!begin_why(w)) {
+            break;
+        }
+        w->tells_why = true;
+    }
+    return UINT32_MAX;
+}
+
+static void put_text(watching *w)
+{
+    const uint32_t row = find_row(w);
     struct watch_why *y = w->why;
-    const rgp_why *why = rgp_explanation_at(y->explanation, (uint32_t)w->view.row);
+    const rgp_why *why = y && row != UINT32_MAX ? rgp_explanation_at(y->explanation, row) : NULL;
+    if (!y) {
+        return;
+    }
     g_string_truncate(y->text, 0);
-    y->item = w->view.selected;
-    y->row = w->view.row;
     if (!why) {
-        g_string_append(y->text, "this row has not been read");
+        g_string_append(y->text, "this moment has not been written yet; a second later it is");
         return;
     }
     rgp_reason *reason = reason_of(w, why, view_item_at(&w->view, w->view.selected));
+    y->item = w->view.selected;
+    y->row = w->view.row;
     if (reason) {
         rgp_reason_print(reason, y->text);
         rgp_reason_free(reason);
     }
+    g_string_append(y->text, rgp_explanation_says(y->explanation));
 }
 
 /* A line that is too long goes on below, further right. Returns the row behind it. */
@@ -105,11 +143,10 @@ static int draw_line(const char *line, int row, int rows, int width)
 
 int watch_draw_why(watching *w, int row, int rows, int width)
 {
-    const struct watch_why *y = w->why;
-    if (y->row != w->view.row || y->item != w->view.selected) {
+    if (w->why->row != w->view.row || w->why->item != w->view.selected) {
         put_text(w);
     }
-    g_auto(GStrv) line = g_strsplit(y->text->str, "\n", -1);
+    g_auto(GStrv) line = g_strsplit(w->why ? w->why->text->str : "", "\n", -1);
     for (char **one = line; *one && row < rows; one++) {
         row = **one ? draw_line(*one, row, rows, width) : row + 1;
     }
