@@ -14,9 +14,9 @@
 static const struct {
     const char *name;
     uint32_t seconds;
-} examples[] = {{"basin", 90},   {"vane", 60},     {"lamp", 80},    {"beacon", 120},   {"deck", 60},
-                {"bridge", 70},  {"trap", 60},     {"feeder", 115}, {"crossing", 100}, {"buoy", 60},
-                {"lookout", 60}, {"boiler", 2400}, {"ferry", 60},   {"mast", 30},      {"pointer", 60}};
+} examples[] = {{"basin", 90}, {"vane", 60},    {"lamp", 80},      {"beacon", 120}, {"deck", 60},      {"bridge", 70},
+                {"trap", 60},  {"feeder", 115}, {"crossing", 100}, {"buoy", 60},    {"lookout", 60},   {"boiler", 2400},
+                {"ferry", 60}, {"mast", 30},    {"pointer", 60},   {"fender", 60},  {"quay_eye", 120}, {"paddles", 90}};
 
 /* Beside the tool as it was built, or where it was installed. */
 static char *find_example(const char *name)
