@@ -239,7 +239,7 @@ static void test_tuning(void **unused)
         folder, "both.rig",
         "rig heat\ntick 10 ms\nsensor probe counts 0..4095, every 200 ms\nactuator burner percent 0..100, rest at 0\n"
         "param target = 40 °C in 20 °C..80 °C\nsignal warmth = probe | line 0.03 K/counts, 0 °C\n"
-        "loop steam: warmth at target with burner\n    pid kp 1 %/K, ki 6 %/K/s, kd 0\n    one way\n"
+        "loop steam: warmth at target with burner\n    pid kp 1 %/K, ki 6 %/K/s, kd 0\n    one way\n    hold 2 s\n"
         "hookup serial\n    device board: path \"board.tty\", json\n    probe takes \"probe\" of board\n"
         "    burner sends \"B{}\" to board\nhookup sim\n    lag plate: driven by burner, time 150 ms, start 20 °C\n"
         "    probe sees plate value: 0 at 0 °C, 4095 at 122.85 °C, noise 1\n",
