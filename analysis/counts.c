@@ -8,7 +8,7 @@
 
 #define HALVINGS 100
 
-/* Where a distribution reaches `chance`, by halving: the library's own inverses give up on some counts. */
+/* The place at which a distribution reaches `chance`, by halving: the library's own inverses give up on some counts. */
 static double gamma_at(double chance, double shape)
 {
     double low = 0.0, high = 1.0;

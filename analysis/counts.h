@@ -1,4 +1,4 @@
-/* What a count promises: rates and shares with their intervals, and whether what was counted comes in clumps. All
+/* Promises from counts: rates and shares with their intervals, and whether what was counted comes in clumps. All
  * intervals are two-sided; `level` is the share of them that holds, 0.95 where nothing else is wanted. */
 #ifndef ANALYSIS_COUNTS_H
 #define ANALYSIS_COUNTS_H

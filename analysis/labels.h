@@ -1,4 +1,5 @@
-/* What people have said of recordings by marks and stretches: where nothing happened, and where the event was. */
+/* The labels that people have put on recordings by marks and stretches: where nothing happened, and where the event
+ * was. */
 #ifndef ANALYSIS_LABELS_H
 #define ANALYSIS_LABELS_H
 

@@ -7,7 +7,7 @@
 #include <math.h>
 #include <string.h>
 
-/* What a tick lacked. */
+/* The lack of one tick. */
 typedef struct tick_lack {
     float amount;  /* INFINITY: nothing that can be near */
     uint16_t slot; /* RGP_REF_NONE: none, or several */
@@ -103,7 +103,7 @@ static void search(const GArray *all, guint first, guint end, double usually, GA
     }
 }
 
-/* What the event came for is told behind what came near by itself, but what was dropped before it. */
+/* Events that came in vain are told behind what came near by itself, but dropped ones before it. */
 static gint by_nearness(gconstpointer a, gconstpointer b)
 {
     const rgp_near *x = a, *y = b;

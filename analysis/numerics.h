@@ -1,4 +1,4 @@
-/* What becomes of trouble in the library for numerics, which by itself ends the process. */
+/* Trouble in the library for numerics, which by itself would end the process. */
 #ifndef ANALYSIS_NUMERICS_H
 #define ANALYSIS_NUMERICS_H
 

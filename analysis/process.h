@@ -20,7 +20,7 @@ typedef enum rgp_process_kind {
     RGP_PROCESS_KINDS
 } rgp_process_kind;
 
-/* What was recorded, evenly; a measured value that is not to be trusted is NAN. */
+/* A recorded stretch, evenly spaced; a measured value that is not to be trusted is NAN. */
 typedef struct rgp_process_data {
     const double *driven, *measured;
     size_t count;

@@ -1,4 +1,4 @@
-/* How sure a fitted process is: the plain estimate under noise that hangs together. */
+/* The doubt of a fitted process: the plain estimate under noise that hangs together. */
 #include "process_parts.h"
 
 #include <gsl/gsl_blas.h>
@@ -95,7 +95,7 @@ static linearised linearise(fitting *f, const double *shape)
     return l;
 }
 
-/* What a load that walks by chance has become behind the lag, in each row with each: its mean diagonal is 1. */
+/* A load that walks by chance, as it is seen behind the lag, in each row with each: its mean diagonal is 1. */
 static gsl_matrix *walk_matrix(const linearised *l, double lag)
 {
     gsl_matrix *to = gsl_matrix_calloc(l->rows, l->rows);

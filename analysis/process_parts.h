@@ -20,7 +20,7 @@ typedef struct fitting {
 /* The squares that are left with the best gain, offset and beginning for this shape. */
 double process_squares(fitting *f, const double *shape);
 
-/* What a beginning is by now: fading by the lag; of an integral the time. */
+/* The share of a beginning that is left in row k: it fades by the lag; of an integral the time since. */
 double process_beginning(const fitting *f, double lag, size_t k);
 
 size_t process_shapes(rgp_process_kind kind);

@@ -1,4 +1,4 @@
-/* What speaks against a threshold: why nothing can be promised, each in a sentence with the way out. */
+/* Doubts about a threshold: why nothing can be promised, each in a sentence with the way out. */
 #include "threshold_parts.h"
 
 #include "explain/describe.h"

@@ -49,7 +49,7 @@ bool threshold_try_remedies(rgp_threshold_study *study, const rgp_threshold_requ
 /* All findings at once, by the engine. */
 bool threshold_judge(rgp_threshold_study *study, const rgp_threshold_request *request, GError **error);
 
-/* What speaks against the one that was chosen. */
+/* Finds the doubts about the one that was chosen. */
 void threshold_doubt(rgp_threshold_study *study, const rgp_threshold_request *request);
 
 #endif

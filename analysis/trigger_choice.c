@@ -177,7 +177,7 @@ static GArray *limits_of(const tails *t)
     return all;
 }
 
-/* Where the cost passes `most`, between a limit at which it does not and one at which it does. */
+/* The limit at which the cost passes `most`, between a limit at which it does not and one at which it does. */
 static double edge_of_flat(const tails *t, const rgp_trigger_cost *c, double inside, double outside, double most)
 {
     for (int i = 0; i < 30; i++) {

@@ -1,6 +1,6 @@
 /* The threshold that costs least: chosen on the events and the idle time that are not held out.
  *
- * What a limit costs is the false triggers an hour that it lets through, and the share of events that it misses. Each
+ * The cost of a limit is the false triggers an hour that it lets through, and the share of events that it misses. Each
  * is the greater of what was seen and of a tail that goes on where nothing was seen: for idle time an exponential above
  * the ninth decile of pieces (peaks over threshold: Pickands 1975, Davison and Smith 1990), for events a normal of the
  * logarithm of their height above idle time. The tails choose inside an empty gap; nothing is promised by them. */

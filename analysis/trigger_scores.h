@@ -1,6 +1,6 @@
-/* How high a value went and stayed, in each event and in each piece of idle time: the greatest limit at which a rule
- * with that width and margin would still fire there. It has to pass the limit, and for the width to stay above the
- * limit less the margin. */
+/* The heights that a value went to and stayed at, in each event and in each piece of idle time: the greatest limit at
+ * which a rule with that width and margin would still fire there. It has to pass the limit, and for the width to stay
+ * above the limit less the margin. */
 #ifndef ANALYSIS_TRIGGER_SCORES_H
 #define ANALYSIS_TRIGGER_SCORES_H
 
@@ -14,7 +14,7 @@ typedef struct rgp_trigger_scores {
     double *piece;  /* by piece */
 } rgp_trigger_scores;
 
-/* How they are taken; the width is in rows. */
+/* The form of the rule that they are taken for; the width is in rows. */
 typedef struct rgp_trigger_form {
     bool above;
     uint32_t width;
@@ -30,7 +30,8 @@ void rgp_trigger_scores_by(const rgp_series *series, guint name, const rgp_label
                            const uint32_t *width, guint widths, rgp_trigger_scores *to);
 void rgp_trigger_scores_clear(rgp_trigger_scores *scores);
 
-/* What idle time is like, by the blocks that choose, or of one recording (`run` < runs) by all: in the signal's unit.
+/* The likeness of idle time, by the blocks that choose, or of one recording (`run` < runs) by all: in the signal's
+ * unit.
  */
 typedef struct rgp_idle_level {
     double median, sigma, count; /* the noise of one reading; the least step, 0 where none is seen */

@@ -1,4 +1,4 @@
-/* What a rule would have done: its firings held against what people have said of the recordings. */
+/* A rule's score on recordings: its firings held against what people have said of the recordings. */
 #ifndef ANALYSIS_TRIGGER_TALLY_H
 #define ANALYSIS_TRIGGER_TALLY_H
 

@@ -40,7 +40,7 @@ rgp_reason *rgp_why_loop(const rgp_why *why, uint32_t loop);
 /* Of a named value, by its slot: what it is, what it is made of, and of names the borders that it lies between. */
 rgp_reason *rgp_why_value(const rgp_why *why, uint32_t slot);
 
-/* How far a rule is from firing in this tick. */
+/* The distance of a rule from firing in this tick. */
 typedef struct rgp_lack {
     uint32_t conditions; /* that are not true and would have to be */
     uint16_t slot;       /* of the one that is not, where it is one; else RGP_REF_NONE */

@@ -1,4 +1,4 @@
-/* Who drives an actuator in a tick, over whom, and what has become on the way of what was asked. */
+/* The owner of an actuator in a tick, over whom it drives, and what has become on the way of what was asked. */
 #include "why_parts.h"
 
 #include <math.h>
@@ -117,7 +117,7 @@ static void add_relief(const rgp_why *w, uint32_t actuator, rgp_reason *to)
     }
 }
 
-/* What its means make of what was asked: bound, least power, slew. All that are at work are told. */
+/* An actuator's means change what was asked: bound, least power, slew. All that are at work are told. */
 static void add_means(const rgp_why *w, uint32_t slot, const rgp_image_actuator *a, float asked, float written,
                       rgp_reason *to)
 {

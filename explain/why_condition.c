@@ -397,7 +397,7 @@ static void (*const explain_step[RGP_OPS])(const rgp_why *w, const rgp_decoded *
     [RGP_OP_ANY] = explain_sides,
 };
 
-/* What nothing computes is given: a cue, a term of a loop, a signal that is another's copy. */
+/* A slot that nothing computes is given: a cue, a term of a loop, a signal that is another's copy. */
 static void explain_given(const rgp_why *w, uint16_t slot, rgp_reason *to)
 {
     g_string_append(to->says, "it is ");

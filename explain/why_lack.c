@@ -1,4 +1,4 @@
-/* How far a rule is from firing: how many of its conditions are not true, and of a single one by how much. */
+/* The distance of a rule from firing: how many of its conditions are not true, and of a single one by how much. */
 #include "why_parts.h"
 
 #include "rigpulse/detect.h"

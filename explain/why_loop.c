@@ -1,4 +1,4 @@
-/* What a control loop does in a tick, and why it does not drive where it does not. */
+/* A control loop in a tick: its phase and terms, and why it does not drive where it does not. */
 #include "why_parts.h"
 
 static const rgp_image_loop *loop_at(const rgp_why *w, uint32_t loop)

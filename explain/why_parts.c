@@ -1,4 +1,4 @@
-/* What a slot is called, what stands in it, and its past. */
+/* The name of a slot, its value in words, and its past. */
 #include "why_parts.h"
 
 #include <math.h>

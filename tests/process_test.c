@@ -153,7 +153,7 @@ static double number_in(const char *text, const char *behind)
     return g_ascii_strtod(at + strlen(behind), NULL);
 }
 
-/* What is found is what the hook-up says, and the line that is printed is one that the loop takes. */
+/* The command finds what the hook-up says, and the line that is printed is one that the loop takes. */
 static void test_command(void **unused)
 {
     (void)unused;

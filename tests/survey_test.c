@@ -7,7 +7,7 @@
 #include <math.h>
 #include <string.h>
 
-/* What is driven is a parameter, and what is seen follows it with a lag: after five seconds of it the mean is known. */
+/* The rig drives a parameter, and its sensor follows with a lag: after five seconds of it the mean is known. */
 static const char follows[] = "rig follows\ntick 10 ms\nsensor seen counts 0..1000\n"
                               "actuator push percent 0..100, rest at 0\nparam much = 20 percent in 0..100 percent\n"
                               "param twice = 1 in 0..2\nsignal level = seen / 10 counts\ndrive push = much * twice\n"

@@ -331,8 +331,8 @@ static void test_command(void **unused)
     remove_folder(folder);
 }
 
-/* What is written lies between idle time and the events, catches all of them on a run that was never seen, and is taken
- * back to the byte. */
+/* The written limit lies between idle time and the events, catches all of them on a run that was never seen, and is
+ * taken back to the byte. */
 static void test_written(void **unused)
 {
     (void)unused;

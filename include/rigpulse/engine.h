@@ -224,8 +224,8 @@ uint16_t rgp_engine_owner(const rgp_engine *engine, uint16_t actuator);
  * no such claim. It belongs to the engine. */
 const rgp_claim *rgp_engine_claim(const rgp_engine *engine, uint16_t claim);
 
-/* What the owner of an actuator asks of it, within its travel; the bound, the least power, the slew and the guards may
- * make another value of it, which is the one in the actuator's slot. 0 when there is no such. */
+/* The value that the owner of an actuator asks of it, within its travel; the bound, the least power, the slew and the
+ * guards may make another value of it, which is the one in the actuator's slot. 0 when there is no such. */
 float rgp_engine_asked(const rgp_engine *engine, uint16_t actuator);
 
 /* True while a guard of the image keeps its actuator from something that was asked. */

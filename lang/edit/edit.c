@@ -88,7 +88,7 @@ const char *rgp_edit_places(rgp_rig *rig, const rgp_place *const *place, const d
 
 /* ---- thresholds ------------------------------------------------------------------------------------ */
 
-/* What is 0 and stands nowhere stays so. */
+/* A number that is 0 and stands nowhere stays unwritten. */
 static change optional(rgp_rig *rig, const rgp_place *p, double number)
 {
     return p->open && (p->written || number > 0.0) ? number_change(rig, p, number)

@@ -1,4 +1,4 @@
-/* What 'threshold' promises, against what its thresholds then do: signals of five shapes, made up anew for each seed,
+/* The promises of 'threshold' against what its thresholds then do: signals of five shapes, made up anew for each seed,
  * with their strengths; false triggers and missed events of fresh signals, many hours of them, are the truth. Prints a
  * table in Markdown.
  *
@@ -164,7 +164,7 @@ typedef struct row {
     double *rate[3], *share[3]; /* of ours, the middle of the medians, mean and three spreads */
 } row;
 
-/* Where the interval that takes the count with a chance of its own begins or ends (Stevens 1950): holds exactly. */
+/* True when an interval that is randomised at its ends holds the truth (Stevens 1950): it does so in exactly 95 %. */
 static bool holds_randomised(double (*below)(double mean, double count, double n), double count, double n, double truth,
                              gsl_rng *r)
 {
@@ -204,7 +204,7 @@ static void judge(const bench *b, const rgp_threshold_study *s, const rgp_findin
     to->width += of_rate.high - of_rate.low;
 }
 
-/* What people do without: the middle between the medians, and a mean with three spreads. */
+/* The limits that people take without the tool: the middle between the medians, and a mean with three spreads. */
 static void judge_others(const bench *b, const rgp_threshold_study *s, row *to)
 {
     double sum = 0.0, square = 0.0, count = 0.0, heights[EVENTS];

@@ -1,4 +1,4 @@
-/* How a survey is told. */
+/* A survey in words and as JSON. */
 #ifndef TOOL_COMMANDS_SURVEY_H
 #define TOOL_COMMANDS_SURVEY_H
 

@@ -1,4 +1,4 @@
-/* What goes further than idle time did. */
+/* The catcher: values that go further than idle time did. */
 #include "catcher.h"
 
 #include <gsl/gsl_sort.h>

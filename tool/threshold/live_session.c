@@ -1,4 +1,4 @@
-/* What a live session does with each tick: idle time is kept, events are caught. */
+/* A live session takes each tick: it keeps idle time, and catches events. */
 #include "live_session.h"
 
 #include "explain/describe.h"

@@ -6,7 +6,7 @@
 
 #include "analysis/threshold.h"
 
-/* What was found, for a person: numbers with their doubts, what would help, what speaks against it. */
+/* The finding, for a person: numbers with their doubts, what would help, what speaks against it. */
 void threshold_print(const rgp_threshold_study *study, const rgp_threshold_request *request);
 
 /* The same for a program. */

@@ -15,7 +15,7 @@ struct watch_why {
     uint64_t row;
 };
 
-/* What is looked at, or what is being recorded; NULL: nothing is. */
+/* The recording that is looked at, or that is being made; NULL: there is none. */
 static const char *name_of(const watching *w)
 {
     return w->recorded ? w->recorded : w->recording;
