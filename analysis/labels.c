@@ -1,6 +1,8 @@
 /* Marks and stretches of recordings as idle time and events, shared out into what chooses and what judges. */
 #include "labels.h"
 
+#include "explain/describe.h"
+
 #include <gsl/gsl_sort.h>
 
 #include <math.h>
@@ -43,11 +45,23 @@ static void add_label(rgp_labels *l, guint run, const rgp_occurrence *o)
     }
 }
 
-static void refuse_idle(const rgp_recording *first, const char *idle, GError **error)
+/* A name that no mark has: perhaps another one is meant, or nothing is marked yet. */
+static void refuse_name(rgp_recording *const *run, guint runs, const char *name, bool idle, GError **error)
 {
-    g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
-                "no stretch is called '%s'; say when nothing happened: rigpulse mark %s %s 0..60s", idle, first->name,
-                idle);
+    g_autoptr(GPtrArray) names = g_ptr_array_new();
+    for (guint i = 0; i < runs; i++) {
+        g_autoptr(GPtrArray) marks = marks_of(run[i]);
+        for (guint k = 0; k < marks->len; k++) {
+            g_ptr_array_add(names, ((rgp_occurrence *)marks->pdata[k])->of);
+        }
+    }
+    const char *near = rgp_nearest_word(name, (const char *const *)names->pdata, names->len);
+    g_autofree char *way =
+        near   ? g_strdup_printf("did you mean '%s'?", near)
+        : idle ? g_strdup_printf("say when nothing happened: rigpulse mark %s %s 0..60s", run[0]->name, name)
+               : g_strdup_printf("'rigpulse mark %s' lists the marks", run[0]->name);
+    g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL, "no %s is called '%s'; %s", idle ? "stretch" : "mark", name,
+                way);
 }
 
 /* The only name besides that of idle time; NULL with *error when there is none, or several. */
@@ -66,7 +80,7 @@ static char *find_event_name(rgp_recording *const *run, guint runs, const char *
         }
     }
     if (!any_idle) {
-        refuse_idle(run[0], idle, error);
+        refuse_name(run, runs, idle, true, error);
         return NULL;
     }
     if (names->len == 1) {
@@ -110,12 +124,11 @@ static bool check_overlaps(const rgp_labels *l, GError **error)
 static bool check_enough(const rgp_labels *l, GError **error)
 {
     if (l->idle->len == 0) {
-        refuse_idle(l->run[0], l->idle_name, error);
+        refuse_name(l->run, l->runs, l->idle_name, true, error);
         return false;
     }
     if (l->event->len == 0) {
-        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
-                    "nothing is called '%s'; 'rigpulse mark %s' lists the marks", l->event_name, l->run[0]->name);
+        refuse_name(l->run, l->runs, l->event_name, false, error);
         return false;
     }
     return check_overlaps(l, error);
@@ -248,10 +261,11 @@ double rgp_labels_idle_s(const rgp_labels *l)
 
 char *rgp_labels_text(const rgp_labels *l)
 {
-    const double idle_s = rgp_labels_idle_s(l);
-    return g_strdup_printf("%u event%s '%s' and %.3g %s of '%s' in %u recording%s", l->event->len,
-                           l->event->len == 1 ? "" : "s", l->event_name, idle_s < 120.0 ? idle_s : idle_s / 60.0,
-                           idle_s < 120.0 ? "s" : "min", l->idle_name, l->runs, l->runs == 1 ? "" : "s");
+    g_autoptr(GString) idle = g_string_new(NULL);
+    rgp_describe_span(rgp_labels_idle_s(l), idle);
+    return g_strdup_printf("%u event%s '%s' and %s of '%s' in %u recording%s", l->event->len,
+                           l->event->len == 1 ? "" : "s", l->event_name, idle->str, l->idle_name, l->runs,
+                           l->runs == 1 ? "" : "s");
 }
 
 static double tenth(double *of, guint count)

@@ -1,11 +1,10 @@
 /* Fits of process models: the shape of each, and what is made of all of them. */
 #include "process_parts.h"
 
+#include "noise.h"
 #include "numerics.h"
 
 #include <gsl/gsl_multimin.h>
-#include <gsl/gsl_sort.h>
-#include <gsl/gsl_statistics_double.h>
 
 #include <math.h>
 #include <string.h>
@@ -100,20 +99,6 @@ static rgp_process_data shortened(const rgp_process_data *d, double **driven, do
         (*measured)[i] = n > 0.0 ? sum / n : (double)NAN;
     }
     return (rgp_process_data){*driven, *measured, count, d->tick * (double)each};
-}
-
-static double noise_of(const rgp_process_data *d)
-{
-    g_autofree double *step = g_malloc_n(d->count + 1, sizeof *step);
-    size_t n = 0;
-    for (size_t i = 1; i < d->count; i++) {
-        const double is = fabs(d->measured[i] - d->measured[i - 1]);
-        if (!isnan(is)) {
-            step[n++] = is;
-        }
-    }
-    gsl_sort(step, 1, n);
-    return n > 0 ? 1.4826 * gsl_stats_median_from_sorted_data(step, 1, n) / sqrt(2.0) : 0.0;
 }
 
 static double variance_of(const rgp_process_data *d, size_t usable)
@@ -224,7 +209,7 @@ bool rgp_process_fit(const rgp_process_data *data, rgp_process *to)
     if (enough) {
         average(m, to);
         keep_best(data, m, usable, to);
-        to->noise = noise_of(data);
+        to->noise = rgp_noise_of(data->measured, data->count).sigma;
     }
     for (int i = 0; enough && i < RGP_PROCESS_KINDS; i++) {
         g_array_unref(m[i].component);

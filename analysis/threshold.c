@@ -1,6 +1,8 @@
 /* A threshold found from recordings, from the labels to what can be promised. */
 #include "threshold_parts.h"
 
+#include "explain/describe.h"
+
 #include <math.h>
 #include <string.h>
 
@@ -23,9 +25,11 @@ bool threshold_split(rgp_threshold_study *s, bool above, GError **error)
     const double enough_s = s->labels->by_recording ? 0.0 : rgp_labels_idle_s(s->labels) / BLOCKS_ENOUGH;
     rgp_labels_split(s->labels, fmax(s->block_s, enough_s), s->block_s, memory + GAP_S);
     if (s->labels->block->len < 2) {
+        g_autoptr(GString) block = g_string_new(NULL);
+        rgp_describe_span(s->block_s, block);
         g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
-                    "no two blocks of %.3g s fit into '%s', one to choose by and one to judge by; record more of it",
-                    s->block_s, s->labels->idle_name);
+                    "no two blocks of %s fit into '%s', one to choose by and one to judge by; record more of it",
+                    block->str, s->labels->idle_name);
         return false;
     }
     return true;

@@ -59,6 +59,9 @@ typedef struct rgp_threshold_study {
 rgp_threshold_study *rgp_threshold_study_of(const rgp_threshold_request *request, GError **error);
 void rgp_threshold_study_free(rgp_threshold_study *study);
 
+/* The scores of a finding's width. */
+const rgp_trigger_scores *rgp_finding_scores(const rgp_trigger_widths *widths, const rgp_finding *finding);
+
 /* "on noise above 35 counts, margin 13 counts for 240 ms", and below it the holdoff: a rule's first lines. To be
  * freed. */
 char *rgp_finding_rule(const rgp_finding *finding);

@@ -67,7 +67,7 @@ rgp_finding threshold_choose(const choosing *c, rgp_trigger_widths *widths, rgp_
     return f;
 }
 
-const rgp_trigger_scores *threshold_scores(const rgp_trigger_widths *widths, const rgp_finding *f)
+const rgp_trigger_scores *rgp_finding_scores(const rgp_trigger_widths *widths, const rgp_finding *f)
 {
     guint i = 0;
     while (i + 1 < widths->count && widths->at[i].width != f->width) {

@@ -119,29 +119,32 @@ static void look_at_promise(rgp_threshold_study *s)
                "day: record on other days",
                f->seen, f->clumps);
     } else if (f->false_rate.high > s->cost.events_an_hour && f->area >= AREA_LEAST) {
-        refuse(
-            s,
-            "false triggers may come more often than events (up to %.3g an hour, against %g): to promise at most %g, "
-            "record %.2g min of '%s' in which it does not fire and that does not choose",
-            f->false_rate.high, s->cost.events_an_hour, s->cost.events_an_hour,
-            60.0 * rgp_exposure_for(s->cost.events_an_hour, f->level), s->labels->idle_name);
+        g_autoptr(GString) rate = g_string_new(NULL), needed = g_string_new(NULL);
+        rgp_describe_estimate(f->false_rate.high, rate);
+        rgp_describe_span(3600.0 * rgp_exposure_for(s->cost.events_an_hour, f->level), needed);
+        refuse(s,
+               "false triggers may come more often than events (up to %s an hour, against %g): to promise at most %g, "
+               "record %s of '%s' in which it does not fire and that does not choose",
+               rate->str, s->cost.events_an_hour, s->cost.events_an_hour, needed->str, s->labels->idle_name);
     }
 }
 
 void threshold_doubt(rgp_threshold_study *s, const rgp_threshold_request *r)
 {
-    const rgp_trigger_scores *scores = threshold_scores(&s->widths, &s->chosen);
+    const rgp_trigger_scores *scores = rgp_finding_scores(&s->widths, &s->chosen);
     const rgp_labels *l = s->labels;
     if (l->event->len < RGP_EVENTS_LEAST) {
         refuse(s, "%u event%s '%s': at least %u are needed to say what share is missed", l->event->len,
                l->event->len == 1 ? "" : "s", l->event_name, RGP_EVENTS_LEAST);
     }
     if (l->block->len < RGP_BLOCKS_LEAST) {
-        refuse(s,
-               "'%s' gives %u blocks of %.3g s: at least %u are needed, so that half of them can judge; record %.3g s "
-               "more of it",
-               l->idle_name, l->block->len, s->block_s, RGP_BLOCKS_LEAST,
-               (RGP_BLOCKS_LEAST - l->block->len) * s->block_s);
+        g_autoptr(GString) block = g_string_new(NULL), needed = g_string_new(NULL);
+        rgp_describe_span(s->block_s, block);
+        rgp_describe_span((RGP_BLOCKS_LEAST - l->block->len) * s->block_s, needed);
+        refuse(
+            s,
+            "'%s' gives %u blocks of %s: at least %u are needed, so that half of them can judge; record %s more of it",
+            l->idle_name, l->block->len, block->str, RGP_BLOCKS_LEAST, needed->str);
     }
     look_for_overlap(s, scores);
     look_for_events_in_idle(s, scores);

@@ -40,9 +40,6 @@ rgp_finding threshold_choose(const choosing *c, rgp_trigger_widths *widths, rgp_
 /* True when events lie above idle time rather than below it. */
 bool threshold_lies_above(const rgp_threshold_study *study, const rgp_series *series, guint name);
 
-/* The scores of a finding's width. */
-const rgp_trigger_scores *threshold_scores(const rgp_trigger_widths *widths, const rgp_finding *finding);
-
 /* Values that other stages would make of it, each with its threshold; the best few of those that cost less. */
 bool threshold_try_remedies(rgp_threshold_study *study, const rgp_threshold_request *request, GError **error);
 

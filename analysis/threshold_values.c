@@ -95,7 +95,7 @@ static void add_remedies(const rgp_threshold_study *s, const rgp_threshold_reque
 {
     const bool simple = strpbrk(r->where->value, " |") == NULL;
     g_autofree char *value = simple ? g_strdup(r->where->value) : g_strdup_printf("(%s)", r->where->value),
-                    *median = g_strdup_printf("%.3g %s", s->idle.median, r->where->unit);
+                    *median = g_strdup_printf("%.6g %s", s->idle.median, r->where->unit);
     const double length = rgp_labels_event_length(s->labels), tick_ms = s->labels->tick_s * 1e3;
     for (size_t i = 0; i < G_N_ELEMENTS(remedies); i++) {
         const double ms = fmax(

@@ -1,6 +1,8 @@
 /* Scores by running minima, and what idle time is like. */
 #include "trigger_scores.h"
 
+#include "noise.h"
+
 #include <gsl/gsl_sort.h>
 #include <gsl/gsl_statistics_double.h>
 
@@ -110,29 +112,26 @@ static double median_of(GArray *of)
     return of->len > 0 ? gsl_stats_median_from_sorted_data((double *)(void *)of->data, 1, of->len) : (double)NAN;
 }
 
-/* Values of rows, and differences from one to the next, of so many rows that a median takes no time. */
-static void sample_rows(const rgp_values *v, const rgp_rows *rows, uint32_t stride, GArray *value, GArray *difference)
+/* Values of rows, so few that a median takes no time. */
+static void sample_rows(const rgp_values *v, const rgp_rows *rows, uint32_t stride, GArray *value)
 {
     for (uint32_t row = rows->from; row < rows->to; row += stride) {
-        const double is = (double)v->value[row], next = row + 1 < rows->to ? (double)v->value[row + 1] : (double)NAN;
+        const double is = (double)v->value[row];
         if (!isnan(is)) {
             g_array_append_val(value, is);
-        }
-        if (!isnan(next - is)) {
-            const double step = fabs(next - is);
-            g_array_append_val(difference, step);
         }
     }
 }
 
-/* The differences' least that is not 0, and the noise by their median. */
-static void noise_of(GArray *difference, rgp_idle_level *to)
+/* All values of rows, and a gap. */
+static void append_rows(const rgp_values *v, const rgp_rows *rows, GArray *all)
 {
-    const double median = median_of(difference);
-    for (guint i = 0; i < difference->len && to->count == 0.0; i++) {
-        to->count = g_array_index(difference, double, i);
+    const double gap = (double)NAN;
+    for (uint32_t row = rows->from; row < rows->to; row++) {
+        const double is = (double)v->value[row];
+        g_array_append_val(all, is);
     }
-    to->sigma = fmax(isnan(median) ? 0.0 : 1.4826 * median / sqrt(2.0), to->count / sqrt(12.0));
+    g_array_append_val(all, gap);
 }
 
 static double spread_within(const rgp_labels *l, GArray *medians, const GArray *run)
@@ -157,7 +156,7 @@ static double spread_within(const rgp_labels *l, GArray *medians, const GArray *
 rgp_idle_level rgp_idle_level_of(const rgp_series *series, guint name, const rgp_labels *l, guint run)
 {
     g_autoptr(GArray) value = g_array_new(FALSE, FALSE, sizeof(double)),
-                      difference = g_array_new(FALSE, FALSE, sizeof(double)),
+                      all = g_array_new(FALSE, FALSE, sizeof(double)),
                       medians = g_array_new(FALSE, FALSE, sizeof(double)),
                       of_run = g_array_new(FALSE, FALSE, sizeof(guint));
     rgp_idle_level to = {0};
@@ -173,7 +172,8 @@ rgp_idle_level rgp_idle_level_of(const rgp_series *series, guint name, const rgp
         }
         const rgp_values v = rgp_series_values(series, l->run, block->run, name);
         g_autoptr(GArray) own = g_array_new(FALSE, FALSE, sizeof(double));
-        sample_rows(&v, block, stride, own, difference);
+        sample_rows(&v, block, stride, own);
+        append_rows(&v, block, all);
         if (own->len > 0) {
             g_array_append_vals(value, own->data, own->len);
             const double median = median_of(own);
@@ -182,7 +182,9 @@ rgp_idle_level rgp_idle_level_of(const rgp_series *series, guint name, const rgp
         }
     }
     to.median = median_of(value);
-    noise_of(difference, &to);
+    const rgp_noise noise = rgp_noise_of((const double *)(void *)all->data, all->len);
+    to.sigma = noise.sigma;
+    to.count = noise.step;
     to.spread = spread_within(l, medians, of_run);
     return to;
 }

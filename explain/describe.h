@@ -17,6 +17,12 @@ void rgp_describe_cell(const rgp_image_header *image, uint32_t slot, float value
 /* The same for a number in the unit of a slot ("" of none). */
 void rgp_describe_number(double number, const char *unit, GString *to);
 
+/* An estimate: three significant digits, and no power of ten where they are those of a whole number. */
+void rgp_describe_estimate(double number, GString *to);
+
+/* A length of time, as an estimate in the unit that suits it: "240 ms", "14.5 s", "21 min", "3.2 h". */
+void rgp_describe_span(double seconds, GString *to);
+
 /* The owner of an actuator: "rest", "line 14", "plain set", "hand", "stop". */
 void rgp_describe_owner(const rgp_image_header *image, uint16_t owner, GString *to);
 

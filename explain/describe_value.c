@@ -31,6 +31,26 @@ void rgp_describe_number(double number, const char *unit, GString *to)
     }
 }
 
+void rgp_describe_estimate(double number, GString *to)
+{
+    g_string_append_printf(to, fabs(number) >= 1000.0 ? "%.0f" : "%.3g", number);
+}
+
+static const struct {
+    double from, in;
+    const char *unit;
+} spans[] = {{3600.0, 3600.0, "h"}, {120.0, 60.0, "min"}, {1.0, 1.0, "s"}, {0.0, 1e-3, "ms"}};
+
+void rgp_describe_span(double seconds, GString *to)
+{
+    size_t i = 0;
+    while (i + 1 < G_N_ELEMENTS(spans) && seconds < spans[i].from) {
+        i++;
+    }
+    rgp_describe_estimate(seconds / spans[i].in, to);
+    g_string_append_printf(to, " %s", spans[i].unit);
+}
+
 const char *describe_part(const rgp_image_header *image, uint32_t slot, float value)
 {
     const rgp_image_name *name =

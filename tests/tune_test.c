@@ -54,7 +54,7 @@ static void test_calls(void **unused)
     static const call_case cases[] = {
         {"tune", 2, "it needs FILE LOOP"},
         {"tune none.rig steam", 2, "none.rig"},
-        {"tune boiler.rig stem --step 1K", 2, "there is no loop 'stem'; there is steam"},
+        {"tune boiler.rig stem --step 1K", 2, "there is no loop 'stem'; did you mean 'steam'?"},
         {"tune boiler.rig steam", 2, "say what to test with: --step AMOUNT, --push AMOUNT, --disturb"},
         {"tune boiler.rig steam --step 5cm", 2, "it is in K"},
         {"tune boiler.rig steam --step nan", 2, "--step 'nan'"},

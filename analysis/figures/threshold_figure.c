@@ -19,15 +19,6 @@ typedef struct threshold_drawing {
     GString *to;
 } drawing;
 
-static const rgp_trigger_scores *scores_of(const rgp_threshold_study *s)
-{
-    guint i = 0;
-    while (i + 1 < s->widths.count && s->widths.at[i].width != s->chosen.width) {
-        i++;
-    }
-    return &s->widths.at[i];
-}
-
 /* From the lowest piece of idle time to the highest event, with some room. */
 static void find_range(drawing *d)
 {
@@ -235,8 +226,10 @@ static void put_time(const drawing *d)
 
 GString *rgp_threshold_script(const rgp_threshold_study *s, const char *path)
 {
-    drawing d = {
-        .s = s, .scores = scores_of(s), .sign = s->chosen.trigger.above ? 1.0 : -1.0, .to = g_string_new(NULL)};
+    drawing d = {.s = s,
+                 .scores = rgp_finding_scores(&s->widths, &s->chosen),
+                 .sign = s->chosen.trigger.above ? 1.0 : -1.0,
+                 .to = g_string_new(NULL)};
     find_range(&d);
     gnuplot_head(d.to, path, WIDTH, HEIGHT);
     put_shares(&d, "idle", d.scores->piece, s->labels->piece->len);

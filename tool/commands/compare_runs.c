@@ -6,13 +6,13 @@
 #include "runtime/interrupt.h"
 #include "runtime/moment.h"
 #include "runtime/ports.h"
+#include "tool/progress.h"
 #include "tool/reading.h"
 #include "tool/rigfile.h"
 
 #include <gio/gio.h>
 #include <stdio.h>
 #include <string.h>
-#include <unistd.h>
 
 #define SEEDS      12u /* enough to tell up to a hundred questions from chance */
 #define SEEDS_MOST 1000u
@@ -237,9 +237,7 @@ static void free_asked(void *self)
 typedef struct simulating {
     compare_what *w;
     double from, to;
-    gint64 begun_us;
     uint32_t runs;
-    bool told;
 } simulating;
 
 typedef struct one_run {
@@ -262,20 +260,6 @@ static void take(void *self, rgp_history *h)
         take_courses(h, one->s->w->drawn, from, to, one->course);
     }
     one->scores = rgp_scores_of(h, (uint64_t)(from * 1e6), (uint64_t)(to * 1e6) + 1, wants_all(one->s->w));
-}
-
-static bool tell_progress(void *self, uint32_t done)
-{
-    simulating *s = self;
-    const gint64 passed = g_get_monotonic_time() - s->begun_us;
-    if (isatty(STDERR_FILENO) && passed > 1000000) {
-        s->told = true;
-        if (done) {
-            fprintf(stderr, "\r%u of %u runs, about %.0f s more   ", done, s->runs,
-                    (double)passed / 1e6 * (s->runs - done) / done);
-        }
-    }
-    return !interrupt_asked();
 }
 
 /* "FILE NAME=VALUE ...": at blanks, as a shell splits them. */
@@ -419,12 +403,9 @@ static bool simulate(compare_what *w, const GArray *kinds, uint32_t seeds, doubl
     g_autofree one_run *one = g_new0(one_run, s->runs);
     g_autoptr(GError) error = NULL;
     ask_for_runs(kinds, length, s, ask, one);
-    s->begun_us = g_get_monotonic_time();
-    interrupt_catch();
-    bool sound = rgp_simulated_runs(ask, s->runs, take, tell_progress, s, &error);
-    if (s->told) {
-        fputs("\r                                        \r", stderr);
-    }
+    progress passed = progress_begin(s->runs);
+    bool sound = rgp_simulated_runs(ask, s->runs, take, progress_tell, &passed, &error);
+    progress_end(&passed);
     if (!sound) {
         command_refuse(w->self, "%s", error->message);
     }

@@ -1,5 +1,6 @@
 /* rigpulse model: gain, lags and dead time of what a loop regulates, from a test of the output or from a recording. */
 #include "tool/command.h"
+#include "tool/names.h"
 #include "tool/picture.h"
 #include "tool/port_option.h"
 #include "tool/reading.h"
@@ -57,20 +58,14 @@ static bool refuse(const modelling *m, const char *format, ...)
 
 /* ---- the loop -------------------------------------------------------------------------------------- */
 
-static bool find_loop(modelling *m, const char *name)
+static bool find_loop(modelling *m, const char *path, const char *name)
 {
     const rgp_image_header *image = m->rig->image;
-    const rgp_image_loop *loop = rgp_image_at(image, RGP_SECTION_LOOPS);
-    g_autoptr(GString) all = g_string_new(NULL);
-    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_LOOPS); i++) {
-        const char *is = rgp_image_text(image, RGP_NAME_LOOP, i, 0);
-        m->loop = strcmp(is, name) == 0 ? &loop[i] : m->loop;
-        g_string_append_printf(all, "%s%s", i > 0 ? ", " : "", is);
+    uint32_t loop;
+    if (!names_loop_or_refuse(m->self, image, path, name, &loop)) {
+        return false;
     }
-    if (!m->loop) {
-        return refuse(m, *all->str ? "there is no loop '%s'; it has %s" : "there is no loop '%s', nor any other%s",
-                      name, all->str);
-    }
+    m->loop = (const rgp_image_loop *)rgp_image_at(image, RGP_SECTION_LOOPS) + loop;
     const uint32_t actuator = rgp_image_actuator_slot(image, m->loop->actuator), measured = m->loop->measured;
     if (measured & RGP_REF_CONSTANT || !rgp_image_name_of(image, RGP_NAME_SLOT, measured, 0)) {
         return refuse(m, "what '%s' measures has no name: put 'signal it = ...' before the loop, and measure 'it'",
@@ -370,7 +365,7 @@ static int model_loop(const command *self, const model_options *o, const char *p
         return EXIT_USAGE;
     }
     m.rig = rigfile_load(self, path);
-    if (m.rig && find_loop(&m, loop) && m.loop && (o->from ? read_recording(&m) : run_test(&m))) {
+    if (m.rig && find_loop(&m, path, loop) && (o->from ? read_recording(&m) : run_test(&m))) {
         const rgp_process_data data = {m.driven, m.value, m.rows, m.tick};
         if (rgp_process_fit(&data, &p)) {
             status = tell(&m, &p);

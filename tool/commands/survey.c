@@ -2,18 +2,18 @@
 #include "survey.h"
 
 #include "tool/command.h"
+#include "tool/names.h"
 #include "tool/picture.h"
+#include "tool/progress.h"
 #include "tool/rigfile.h"
 
 #include "analysis/figures/survey_figure.h"
 #include "files/files.h"
-#include "runtime/interrupt.h"
 #include "runtime/setting.h"
 
 #include <math.h>
 #include <stdio.h>
 #include <string.h>
-#include <unistd.h>
 
 #define WORLDS      6u
 #define WORLDS_MOST 200u
@@ -39,9 +39,7 @@ typedef struct surveying {
     const char *loop; /* that is asked for, or NULL */
     rgp_survey_ask ask;
     char *figure;
-    gint64 begun_us;
     uint32_t runs;
-    bool told;
 } surveying;
 
 /* ---- what is asked for ----------------------------------------------------------------------------- */
@@ -218,6 +216,11 @@ static bool find_figure(surveying *s, GError **error)
         s->ask.figure = s->figure;
         return true;
     }
+    if (!*name) {
+        g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL,
+                    "a run of %g s is too short for any figure: take a longer --for", s->ask.length_s);
+        return false;
+    }
     g_autofree char *list = g_strjoinv("', '", name);
     g_set_error(error, G_FILE_ERROR, G_FILE_ERROR_INVAL, "%s%s%s; there are: '%s', and 'time VALUE above LIMIT'",
                 wanted ? "--figure " : "say which figure, with --figure", wanted ? wanted : "",
@@ -253,46 +256,47 @@ static bool prepare(surveying *s, const char *path)
     return true;
 }
 
-static bool tell_progress(void *self, uint32_t done)
-{
-    surveying *s = self;
-    const gint64 passed = g_get_monotonic_time() - s->begun_us;
-    if (isatty(STDERR_FILENO) && passed > 1000000 && done > 0) {
-        s->told = true;
-        fprintf(stderr, "\r%u of %u runs, about %.0f s more   ", done, s->runs,
-                (double)passed / 1e6 * (s->runs - done) / done);
-    }
-    return !interrupt_asked();
-}
-
 /* ---- what comes out -------------------------------------------------------------------------------- */
 
-/* Other texts in the same worlds. */
-static bool print_others(const surveying *s, const rgp_survey *v)
+static void free_other(void *self)
 {
-    for (char **path = s->o->against; path && *path; path++) {
-        g_autoptr(GError) error = NULL;
-        g_autofree char *text = NULL;
-        gsize length;
-        g_autoptr(GString) to = g_string_new(*path);
-        rgp_survey_ask other = *v->ask;
-        rgp_rig *rig = rigfile_load(s->self, *path);
-        const bool sound = rig && rgp_file_read(*path, &text, &length, &error);
-        rgp_rig_free(rig);
-        other.path = *path;
-        other.text = text;
-        other.axes = 0;
-        other.set = NULL;
-        rgp_survey *one = sound ? rgp_survey_of(&other, NULL, NULL, &error) : NULL;
-        if (!one) {
-            command_refuse(s->self, "%s: %s", *path, error ? error->message : "it is not sound");
-            return false;
-        }
-        survey_put_cell(to, one, &one->cell[0]);
-        fputs(to->str, stdout);
-        rgp_survey_free(one);
+    survey_other *other = self;
+    rgp_survey_free(other->survey);
+    g_free(other->text);
+    g_free(other);
+}
+
+static bool run_other(const surveying *s, const char *path, GPtrArray *to)
+{
+    g_autoptr(GError) error = NULL;
+    gsize length;
+    rgp_rig *rig = rigfile_load(s->self, path);
+    survey_other *other = g_new0(survey_other, 1);
+    g_ptr_array_add(to, other);
+    other->path = path;
+    if (rig && rgp_file_read(path, &other->text, &length, &error)) {
+        other->ask = s->ask;
+        other->ask.path = path;
+        other->ask.text = other->text;
+        other->ask.axes = 0;
+        other->ask.set = NULL;
+        other->survey = rgp_survey_of(&other->ask, NULL, NULL, &error);
     }
-    return true;
+    rgp_rig_free(rig);
+    if (error) {
+        command_refuse(s->self, "%s: %s", path, error->message);
+    }
+    return other->survey != NULL;
+}
+
+/* Those come first: what is wrong with one of them is to be known before the long work. */
+static bool run_others(const surveying *s, GPtrArray *to)
+{
+    bool sound = true;
+    for (char **path = s->o->against; sound && path && *path; path++) {
+        sound = run_other(s, *path, to);
+    }
+    return sound;
 }
 
 static bool draw(const surveying *s, const rgp_survey *v)
@@ -306,39 +310,35 @@ static bool draw(const surveying *s, const rgp_survey *v)
     return true;
 }
 
+static bool tell(const surveying *s, const rgp_survey *v, const GPtrArray *others)
+{
+    if (s->o->json) {
+        survey_print_json(v, others);
+    } else {
+        survey_print(v, (uint32_t)s->o->best, others);
+    }
+    return !s->o->picture || v->whole == 0 || draw(s, v);
+}
+
 static int survey(surveying *s)
 {
     g_autoptr(GError) error = NULL;
-    s->begun_us = g_get_monotonic_time();
-    interrupt_catch();
-    rgp_survey *v = rgp_survey_of(&s->ask, tell_progress, s, &error);
-    if (s->told) {
-        fprintf(stderr, "\r%60s\r", "");
+    g_autoptr(GPtrArray) others = g_ptr_array_new_with_free_func(free_other);
+    if (!run_others(s, others)) {
+        return EXIT_USAGE;
     }
+    progress passed = progress_begin(s->runs);
+    rgp_survey *v = rgp_survey_of(&s->ask, progress_tell, &passed, &error);
+    progress_end(&passed);
     if (!v) {
         return command_refuse(s->self, "%s", error->message);
     }
-    if (s->o->json) {
-        survey_print_json(v);
-    } else {
-        survey_print(v, (uint32_t)s->o->best);
-    }
-    const bool done = (s->o->json || print_others(s, v)) && (!s->o->picture || v->whole == 0 || draw(s, v));
+    const bool told = tell(s, v, others);
     rgp_survey_free(v);
-    return done ? EXIT_DONE : EXIT_USAGE;
+    return told ? EXIT_DONE : EXIT_USAGE;
 }
 
 /* ---- the command ----------------------------------------------------------------------------------- */
-
-static bool has_loop(const rgp_image_header *image, const char *name)
-{
-    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_LOOPS); i++) {
-        if (strcmp(name, rgp_image_text(image, RGP_NAME_LOOP, i, 0)) == 0) {
-            return true;
-        }
-    }
-    return false;
-}
 
 static int survey_file(const command *self, const survey_options *o, const char *path, const char *loop)
 {
@@ -353,11 +353,11 @@ static int survey_file(const command *self, const survey_options *o, const char 
     }
     s.rig = rigfile_load(self, path);
     int status = EXIT_USAGE;
-    if (s.rig && loop && !has_loop(s.rig->image, loop)) {
-        command_refuse(self, "there is no loop '%s' in %s", loop, path);
-    } else if (s.rig && !rgp_file_read(path, &s.text, &length, &error)) {
+    uint32_t found;
+    const bool meant = s.rig && (!loop || names_loop_or_refuse(self, s.rig->image, path, loop, &found));
+    if (meant && !rgp_file_read(path, &s.text, &length, &error)) {
         command_refuse(self, "%s", error->message);
-    } else if (s.rig && prepare(&s, path)) {
+    } else if (meant && prepare(&s, path)) {
         status = survey(&s);
     }
     rgp_rig_free(s.rig);

@@ -4,13 +4,18 @@
 
 #include "analysis/survey.h"
 
-/* For a person, with so many of the best. */
-void survey_print(const rgp_survey *survey, uint32_t best);
+/* Another text in the same worlds: its one cell. */
+typedef struct survey_other {
+    const char *path;
+    char *text;
+    rgp_survey_ask ask;
+    rgp_survey *survey;
+} survey_other;
+
+/* For a person, with so many of the best, and `others` (survey_other *). */
+void survey_print(const rgp_survey *survey, uint32_t best, const GPtrArray *others);
 
 /* For a program: all cells, the best first. */
-void survey_print_json(const rgp_survey *survey);
-
-/* "  median 4, worst 6" */
-void survey_put_cell(GString *to, const rgp_survey *survey, const rgp_survey_cell *cell);
+void survey_print_json(const rgp_survey *survey, const GPtrArray *others);
 
 #endif

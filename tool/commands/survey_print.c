@@ -17,7 +17,7 @@ static void put_figure(GString *to, const rgp_survey *s, double value)
     }
 }
 
-void survey_put_cell(GString *to, const rgp_survey *s, const rgp_survey_cell *c)
+static void put_cell(GString *to, const rgp_survey *s, const rgp_survey_cell *c)
 {
     g_string_append(to, "  median ");
     put_figure(to, s, c->median);
@@ -49,7 +49,7 @@ static void put_ends(GString *to, const rgp_survey *v, const rgp_survey_cell *be
     }
 }
 
-void survey_print(const rgp_survey *v, uint32_t best)
+void survey_print(const rgp_survey *v, uint32_t best, const GPtrArray *others)
 {
     g_autoptr(GString) to = g_string_new(NULL);
     g_autofree uint32_t *order = rgp_survey_order(v);
@@ -61,17 +61,22 @@ void survey_print(const rgp_survey *v, uint32_t best)
     g_string_append_printf(to, ", %g s each%s\n", v->ask->length_s, v->stopped ? "; stopped before its end" : "");
     for (uint32_t i = 0; i < MIN(best, v->whole); i++) {
         put_values(to, v, &v->cell[order[i]]);
-        survey_put_cell(to, v, &v->cell[order[i]]);
+        put_cell(to, v, &v->cell[order[i]]);
     }
     if (v->whole == 0) {
         g_string_append(to, "no value has been tried in all worlds\n");
     } else if (v->whole > best) {
         g_string_append_printf(to, "the last of %u: ", v->whole);
         put_values(to, v, &v->cell[order[v->whole - 1]]);
-        survey_put_cell(to, v, &v->cell[order[v->whole - 1]]);
+        put_cell(to, v, &v->cell[order[v->whole - 1]]);
     }
     if (v->whole > 1) {
         put_ends(to, v, &v->cell[order[0]]);
+    }
+    for (guint i = 0; i < others->len; i++) {
+        const survey_other *other = others->pdata[i];
+        g_string_append(to, other->path);
+        put_cell(to, other->survey, &other->survey->cell[0]);
     }
     fputs(to->str, stdout);
 }
@@ -94,14 +99,20 @@ static json_t *cell_json(const rgp_survey *v, const rgp_survey_cell *c)
                      number_or_null(c->median), "worst", number_or_null(c->worst), "worlds", worlds);
 }
 
-void survey_print_json(const rgp_survey *v)
+void survey_print_json(const rgp_survey *v, const GPtrArray *others)
 {
-    json_t *cells = json_array();
+    json_t *cells = json_array(), *against = json_array();
     g_autofree uint32_t *order = rgp_survey_order(v);
     for (uint32_t i = 0; i < v->cells; i++) {
         json_array_append_new(cells, cell_json(v, &v->cell[order[i]]));
     }
-    command_print_json(json_pack("{s:s, s:s, s:b, s:i, s:f, s:b, s:o}", "figure", v->ask->figure, "unit",
+    for (guint i = 0; i < others->len; i++) {
+        const survey_other *other = others->pdata[i];
+        json_t *cell = cell_json(other->survey, &other->survey->cell[0]);
+        json_object_set_new(cell, "file", json_string(other->path));
+        json_array_append_new(against, cell);
+    }
+    command_print_json(json_pack("{s:s, s:s, s:b, s:i, s:f, s:b, s:o, s:o}", "figure", v->ask->figure, "unit",
                                  v->unit ? v->unit : "", "more", v->ask->more, "worlds", (int)v->ask->worlds, "off",
-                                 v->ask->off, "stopped", v->stopped, "cells", cells));
+                                 v->ask->off, "stopped", v->stopped, "cells", cells, "against", against));
 }

@@ -1,5 +1,6 @@
 /* rigpulse why: why a rule of a recorded run fired, or did not; who drove an actuator; what a loop did. */
 #include "tool/command.h"
+#include "tool/names.h"
 #include "tool/reading.h"
 
 #include "analysis/near.h"
@@ -268,29 +269,6 @@ static bool find_rule(const rgp_recording *from, const char *text, uint32_t *rul
     return false;
 }
 
-static bool find_loop(const rgp_recording *from, const char *text, uint32_t *loop)
-{
-    for (uint32_t i = 0; i < rgp_image_count(from->image, RGP_SECTION_LOOPS); i++) {
-        if (strcmp(text, rgp_image_text(from->image, RGP_NAME_LOOP, i, 0)) == 0) {
-            *loop = i;
-            return true;
-        }
-    }
-    return false;
-}
-
-/* All that can be asked, for a suggestion. */
-static const char *nearest_subject(const rgp_recording *from, const char *text)
-{
-    g_autoptr(GPtrArray) names = g_ptr_array_new();
-    for (uint32_t i = 0; i < from->image->slots; i++) {
-        if (rgp_image_name_of(from->image, RGP_NAME_SLOT, i, 0)) {
-            g_ptr_array_add(names, (gpointer)rgp_image_text(from->image, RGP_NAME_SLOT, i, 0));
-        }
-    }
-    return rgp_nearest_word(text, (const char *const *)names->pdata, names->len);
-}
-
 static void refuse_line(const asking *a, const char *text)
 {
     g_autoptr(GString) lines = g_string_new(NULL);
@@ -316,7 +294,7 @@ static bool find_subject(asking *a, const char *text)
     } else if (actuator >= 0) {
         a->kind = SUBJECT_ACTUATOR;
         a->which = (uint32_t)actuator;
-    } else if (find_loop(a->from, text, &a->which)) {
+    } else if (names_loop(a->from->image, text, &a->which)) {
         a->kind = SUBJECT_LOOP;
     } else if (rgp_image_find(a->from->image, RGP_FIND_SLOT, text) >= 0) {
         a->kind = SUBJECT_VALUE; /* by its name, since a traced rig has other slots */
@@ -324,7 +302,7 @@ static bool find_subject(asking *a, const char *text)
         refuse_line(a, text);
         return false;
     } else {
-        const char *near = nearest_subject(a->from, text);
+        const char *near = names_nearest(a->from->image, text, true);
         command_refuse(a->self,
                        near ? "there is no rule, actuator, loop or value '%s' in %s; did you mean '%s'?"
                             : "there is no rule, actuator, loop or value '%s' in %s; without it they are listed",

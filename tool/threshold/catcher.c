@@ -1,6 +1,8 @@
 /* The catcher: values that go further than idle time did. */
 #include "catcher.h"
 
+#include "analysis/noise.h"
+
 #include <gsl/gsl_sort.h>
 #include <gsl/gsl_statistics_double.h>
 
@@ -11,37 +13,27 @@
 
 void catcher_idle(catcher *c, double value)
 {
-    if (!isnan(value)) {
-        g_array_append_val(c->idle, value);
-    }
-}
-
-/* The noise of one reading, by its differences; and at least a step. */
-static double noise_of(const GArray *idle)
-{
-    g_autofree double *difference = g_malloc_n(idle->len, sizeof *difference);
-    double step = 0.0;
-    for (guint i = 1; i < idle->len; i++) {
-        difference[i - 1] = fabs(g_array_index(idle, double, i) - g_array_index(idle, double, i - 1));
-    }
-    gsl_sort(difference, 1, idle->len - 1);
-    for (guint i = 0; i + 1 < idle->len && step == 0.0; i++) {
-        step = difference[i];
-    }
-    return fmax(1.4826 * gsl_stats_median_from_sorted_data(difference, 1, idle->len - 1) / sqrt(2.0), step / 3.0);
+    g_array_append_val(c->idle, value);
 }
 
 bool catcher_learn(catcher *c)
 {
-    if (c->idle->len < READINGS_LEAST) {
+    const double *idle = (const double *)(void *)c->idle->data;
+    g_autofree double *sorted = g_malloc_n(c->idle->len + 1, sizeof *sorted);
+    size_t n = 0;
+    for (guint i = 0; i < c->idle->len; i++) {
+        if (!isnan(idle[i])) {
+            sorted[n++] = idle[i];
+        }
+    }
+    if (n < READINGS_LEAST) {
         return false;
     }
-    g_autofree double *sorted = g_memdup2(c->idle->data, c->idle->len * sizeof *sorted);
-    c->sigma = noise_of(c->idle);
-    gsl_sort(sorted, 1, c->idle->len);
-    c->median = gsl_stats_median_from_sorted_data(sorted, 1, c->idle->len);
-    c->low = sorted[0] - NOISES * c->sigma;
-    c->high = sorted[c->idle->len - 1] + NOISES * c->sigma;
+    const double room = NOISES * rgp_noise_of(idle, c->idle->len).sigma;
+    gsl_sort(sorted, 1, n);
+    c->median = gsl_stats_median_from_sorted_data(sorted, 1, n);
+    c->low = sorted[0] - room;
+    c->high = sorted[n - 1] + room;
     c->open = c->refused = false;
     return true;
 }

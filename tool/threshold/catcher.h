@@ -15,10 +15,10 @@ typedef struct caught {
 } caught;
 
 typedef struct catcher {
-    GArray *idle;                    /* of double: its values */
-    double median, sigma, low, high; /* of idle time, once it is over; beyond `low` and `high` lies what is caught */
-    bool below, above;               /* on which sides */
-    bool open, refused;              /* something is beyond; it has lasted too long */
+    GArray *idle;             /* of double: its values; NAN where one could not be trusted */
+    double median, low, high; /* of idle time, once it is over; beyond `low` and `high` lies what is caught */
+    bool below, above;        /* on which sides */
+    bool open, refused;       /* something is beyond; it has lasted too long */
     caught now;
 } catcher;
 

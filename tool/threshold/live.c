@@ -78,11 +78,13 @@ bool live_take(const live_setup *setup, int *status)
     } else if (open_door(&s, &of)) {
         const bool typed = !setup->script && isatty(STDIN_FILENO) && isatty(STDOUT_FILENO);
         const bool sound = typed ? live_talk(&s) : live_script(&s), ended = end_door(&s);
-        taken = sound && ended && s.done && put_marks(&s);
-        *status = sound && ended ? EXIT_DONE : EXIT_USAGE;
-        if (sound && ended) {
-            printf("recorded %s.csv, .events.jsonl and .json%s\n\n", setup->record, taken ? ", and its marks" : "");
+        const bool any = s.stretch->len > 0, kept = ended && (!any || put_marks(&s));
+        if (kept) {
+            printf("%srecorded %s.csv, .events.jsonl and .json%s\n\n", interrupt_asked() ? "interrupted; " : "",
+                   setup->record, any ? ", and its marks" : "");
         }
+        taken = sound && kept && s.done;
+        *status = sound && kept ? EXIT_DONE : EXIT_USAGE;
     }
     g_array_unref(s.catcher.idle);
     g_array_unref(s.stretch);

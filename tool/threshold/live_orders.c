@@ -1,15 +1,7 @@
-/* Orders, typed or from a script:
- *
- *   idle 2 min       nothing is to happen for so long
- *   event 20         waits for so many; 'event 20 within 10 min': no longer than that
- *   wait 30 s        lets it run
- *   now              what has just been was one, though it was not caught
- *   back             the last one was none; of idle time: take it anew
- *   list             what there is
- *   done, quit       goes on to the threshold; leaves, and keeps the recording
- */
+/* Orders, typed or from a script; the table below lists them. */
 #include "live_session.h"
 
+#include "explain/describe.h"
 #include "rigpulse/lang.h"
 
 #include <stdio.h>
@@ -47,7 +39,9 @@ static bool begin_idle(session *s, const char *rest)
     s->is = PHASE_IDLES;
     s->began = s->now;
     s->until = s->now + seconds;
-    printf("  nothing is to happen for %.3g s ...\n", seconds);
+    g_autoptr(GString) span = g_string_new(NULL);
+    rgp_describe_span(seconds, span);
+    printf("  nothing is to happen for %s ...\n", span->str);
     return true;
 }
 
@@ -82,15 +76,19 @@ static bool begin_events(session *s, const char *rest)
     s->wanted = (guint)wanted;
     s->until = s->now + seconds;
     s->catcher.open = false;
-    printf("  make it happen %u times ...\n", (guint)wanted);
+    printf(wanted == 1 ? "  make it happen once ...\n" : "  make it happen %u times ...\n", (guint)wanted);
     return true;
 }
 
 static bool take_now(session *s, const char *rest)
 {
     (void)rest;
-    live_add(s, false, s->now - NOW_S, s->now);
-    printf("  %s %u: at %.2f s, by your word\n", s->setup->event, live_events(s), s->now - NOW_S);
+    if (!live_add(s, false, s->now - NOW_S, s->now)) {
+        puts("  all that has been so far is counted already");
+        return false;
+    }
+    const stretch *one = &g_array_index(s->stretch, stretch, s->stretch->len - 1);
+    printf("  %s %u: at %.2f s, by your word\n", s->setup->event, live_events(s), one->from);
     return true;
 }
 
@@ -196,6 +194,12 @@ bool live_hear(session *s, const char *given)
             return orders[i].run(s, g_strchug(line + length));
         }
     }
-    printf("  '%.*s' is no order; 'help' lists them\n", (int)length, line);
+    const char *word[G_N_ELEMENTS(orders)];
+    for (size_t i = 0; i < G_N_ELEMENTS(orders); i++) {
+        word[i] = orders[i].word;
+    }
+    line[length] = '\0';
+    const char *near = rgp_nearest_word(line, word, G_N_ELEMENTS(orders));
+    printf(near ? "  '%s' is no order; did you mean '%s'?\n" : "  '%s' is no order; 'help' lists them\n", line, near);
     return false;
 }

@@ -40,10 +40,15 @@ guint live_events(const session *s)
     return count;
 }
 
-void live_add(session *s, bool idle, double from, double to)
+bool live_add(session *s, bool idle, double from, double to)
 {
-    const stretch one = {idle, fmax(from, 0.0), to};
-    g_array_append_val(s->stretch, one);
+    const guint count = s->stretch->len;
+    const double free = count > 0 ? g_array_index(s->stretch, stretch, count - 1).to : 0.0;
+    const stretch one = {idle, fmax(from, free), to};
+    if (one.from < one.to) {
+        g_array_append_val(s->stretch, one);
+    }
+    return s->stretch->len > count;
 }
 
 void live_end_idle(session *s)
@@ -56,7 +61,9 @@ void live_end_idle(session *s)
     }
     g_autoptr(GString) text = g_string_new(NULL);
     live_add(s, true, s->began, s->now);
-    g_string_append_printf(text, "  idle for %.3g s: usually ", s->now - s->began);
+    g_string_append(text, "  idle for ");
+    rgp_describe_span(s->now - s->began, text);
+    g_string_append(text, ": usually ");
     live_put_value(s, s->catcher.median, text);
     g_string_append(text, ", caught is what goes ");
     if (s->catcher.above) {
@@ -73,11 +80,18 @@ void live_end_idle(session *s)
 static void take_catch(session *s)
 {
     const caught *c = &s->catcher.now;
-    g_autoptr(GString) peak = g_string_new(NULL);
+    g_autoptr(GString) text = g_string_new(NULL);
     live_add(s, false, c->from - AROUND_S, c->to + AROUND_S);
-    live_put_value(s, c->peak, peak);
-    live_tell(s, "  %s %u: up to %s, for %.3g s, at %.2f s", s->setup->event, live_events(s), peak->str,
-              c->to - c->from, c->from);
+    g_string_append_printf(text, "  %s %u: %s to ", s->setup->event, live_events(s),
+                           c->peak > s->catcher.median ? "up" : "down");
+    live_put_value(s, c->peak, text);
+    if (c->to > c->from) {
+        g_string_append(text, ", for ");
+        rgp_describe_span(c->to - c->from, text);
+    } else {
+        g_string_append(text, ", in one reading");
+    }
+    live_tell(s, "%s, at %.2f s", text->str, c->from);
     if (--s->wanted == 0) {
         s->is = PHASE_DONE;
     }

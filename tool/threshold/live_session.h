@@ -32,12 +32,15 @@ typedef struct session {
     gint64 shown_us;
 } session;
 
-/* live_session.c: a frame; a tenth of a second more, false when the rig runs no longer; what there is. */
+/* live_session.c: a frame; a tenth of a second more, false when the rig runs no longer; what there is. A stretch begins
+ * no earlier than the one before it ends: idle time with an event in it would be of no use. False: nothing is left of
+ * it.
+ */
 bool live_frame_comes(void *self, const rgp_frame_layout *layout, const rgp_frame *frame);
 bool live_go_on(session *s);
 void live_put_value(const session *s, double value, GString *to);
 guint live_events(const session *s);
-void live_add(session *s, bool idle, double from, double to);
+bool live_add(session *s, bool idle, double from, double to);
 void live_end_idle(session *s);
 
 /* A line of its own, also while a prompt stands there. */

@@ -28,7 +28,7 @@ static bool run_line(session *s, const char *line)
         return false;
     }
     while (s->is != PHASE_DONE && !interrupt_asked()) {
-        if (!live_go_on(s)) {
+        if (!live_go_on(s) && !interrupt_asked()) {
             puts("  the rig runs no longer");
             return false;
         }

@@ -9,19 +9,6 @@
 
 /* ---- words ----------------------------------------------------------------------------------------- */
 
-static void put_time(GString *to, double seconds)
-{
-    if (seconds >= 3600.0) {
-        g_string_append_printf(to, "%.3g h", seconds / 3600.0);
-    } else if (seconds >= 120.0) {
-        g_string_append_printf(to, "%.3g min", seconds / 60.0);
-    } else if (seconds >= 1.0) {
-        g_string_append_printf(to, "%.3g s", seconds);
-    } else {
-        g_string_append_printf(to, "%.3g ms", seconds * 1e3);
-    }
-}
-
 void threshold_put(GString *to, const rgp_finding *f)
 {
     const rgp_trigger *t = &f->trigger;
@@ -33,32 +20,26 @@ void threshold_put(GString *to, const rgp_finding *f)
     }
     if (t->width_s > 0.0f) {
         g_string_append(to, ", for ");
-        put_time(to, (double)t->width_s);
+        rgp_describe_span((double)t->width_s, to);
     }
     if (t->holdoff_s > 0.0f) {
         g_string_append(to, ", holdoff ");
-        put_time(to, (double)t->holdoff_s);
+        rgp_describe_span((double)t->holdoff_s, to);
     }
-}
-
-/* Three digits, and no power of ten. */
-static void put_rate(GString *to, double an_hour)
-{
-    g_string_append_printf(to, an_hour >= 1000.0 ? "%.0f" : "%.3g", an_hour);
 }
 
 static void put_false(GString *to, const rgp_threshold_study *s, const rgp_finding *f)
 {
     g_string_append_printf(to, "  false    %u in ", f->judged.falses);
-    put_time(to, f->judged.exposure_s);
+    rgp_describe_span(f->judged.exposure_s, to);
     g_string_append_printf(to, " of '%s' that did not choose: ", s->labels->idle_name);
     if (f->judged.falses > 0) {
-        put_rate(to, f->false_rate.low);
+        rgp_describe_estimate(f->false_rate.low, to);
         g_string_append(to, " to ");
     } else {
         g_string_append(to, "at most ");
     }
-    put_rate(to, f->false_rate.high);
+    rgp_describe_estimate(f->false_rate.high, to);
     g_string_append(to, " an hour");
     if (f->dispersion > 1.05) {
         g_string_append_printf(to, ", widened by %.2g for clumps", f->dispersion);
@@ -96,9 +77,9 @@ static void put_chosen(GString *to, const rgp_threshold_study *s)
     g_string_append_printf(to, "  overlap  %.2g %% (area under the curve %.3f)\n", 100.0 * (1.0 - f->area), f->area);
     if (f->fires_again_s > (double)f->trigger.holdoff_s && f->trigger.holdoff_s > 0.0f) {
         g_string_append(to, "  this event fires again for ");
-        put_time(to, f->fires_again_s);
+        rgp_describe_span(f->fires_again_s, to);
         g_string_append(to, ", and the next one may come after ");
-        put_time(to, rgp_labels_event_spacing(s->labels));
+        rgp_describe_span(rgp_labels_event_spacing(s->labels), to);
         g_string_append_c(to, '\n');
     }
 }

@@ -4,6 +4,7 @@
 
 #include "live.h"
 
+#include "tool/names.h"
 #include "tool/picture.h"
 #include "tool/port_option.h"
 #include "tool/reading.h"
@@ -78,23 +79,11 @@ static bool parse_cost(const command *self, const threshold_options *o, rgp_trig
 
 /* ---- what is asked for ----------------------------------------------------------------------------- */
 
-static const char *nearest_value(const rgp_rig *rig, const char *name)
-{
-    g_autoptr(GPtrArray) names = g_ptr_array_new();
-    const rgp_image_header *image = rig->image;
-    for (uint32_t i = 0; i < image->slots; i++) {
-        if (rgp_image_name_of(image, RGP_NAME_SLOT, i, 0)) {
-            g_ptr_array_add(names, (gpointer)rgp_image_text(image, RGP_NAME_SLOT, i, 0));
-        }
-    }
-    return rgp_nearest_word(name, (const char *const *)names->pdata, names->len);
-}
-
 static bool refuse_subject(const command *self, const rgp_rig *rig, const char *name)
 {
     const bool param = rgp_image_find(rig->image, RGP_FIND_PARAM, name) >= 0, line = g_ascii_isdigit(*name),
                slot = rgp_image_find(rig->image, RGP_FIND_SLOT, name) >= 0;
-    const char *near = nearest_value(rig, name);
+    const char *near = names_nearest(rig->image, name, false);
     if (param || line) {
         command_refuse(
             self, param ? "'%s' is the limit of no rule and no band" : "no rule with a limit begins in line %s", name);

@@ -3,6 +3,7 @@
 #include "tune.h"
 
 #include "tool/begin.h"
+#include "tool/names.h"
 #include "runtime/interrupt.h"
 #include "tool/rigfile.h"
 
@@ -29,27 +30,18 @@ typedef struct tune_options {
 
 static bool find_loop(tuning *t, const char *name)
 {
-    const uint32_t loops = rgp_image_count(t->image, RGP_SECTION_LOOPS);
-    g_autofree const char **names = g_new0(const char *, loops + 1);
-    for (uint32_t i = 0; i < loops; i++) {
-        names[i] = rgp_image_text(t->image, RGP_NAME_LOOP, i, 0);
-        if (strcmp(names[i], name) == 0) {
-            t->loop = i;
-            t->is = (const rgp_image_loop *)rgp_image_at(t->image, RGP_SECTION_LOOPS) + i;
-            t->name = names[i];
-            t->unit = rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->first + RGP_TERM_ERROR, 0);
-            t->drive_unit = rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->bias, 0);
-            while (t->gains < TUNE_GAINS && t->is->gain[t->gains] != RGP_REF_NONE) {
-                t->gains++;
-            }
-            t->settings = rgp_rig_loop_settings(t->file, t->name, t->setting);
-            return true;
-        }
+    if (!names_loop_or_refuse(t->self, t->image, t->path, name, &t->loop)) {
+        return false;
     }
-    g_autofree char *all = g_strjoinv(", ", (char **)(void *)names);
-    command_refuse(t->self, "%s: there is no loop '%s'; there %s %s", t->path, name, loops == 1 ? "is" : "are",
-                   loops ? all : "none");
-    return false;
+    t->is = (const rgp_image_loop *)rgp_image_at(t->image, RGP_SECTION_LOOPS) + t->loop;
+    t->name = rgp_image_text(t->image, RGP_NAME_LOOP, t->loop, 0);
+    t->unit = rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->first + RGP_TERM_ERROR, 0);
+    t->drive_unit = rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->bias, 0);
+    while (t->gains < TUNE_GAINS && t->is->gain[t->gains] != RGP_REF_NONE) {
+        t->gains++;
+    }
+    t->settings = rgp_rig_loop_settings(t->file, t->name, t->setting);
+    return true;
 }
 
 /* The error that the loop's method leaves alone. */
