@@ -63,7 +63,7 @@ catch_news catcher_value(catcher *c, double time, double value)
 {
     const bool bad = isnan(value), beyond = !bad && is_beyond(c, value);
     if (c->open && bad && !c->refused) {
-        c->open = false;
+        c->refused = true;
         return CATCH_BAD;
     }
     if (c->open) {

@@ -18,7 +18,7 @@ typedef struct catcher {
     GArray *idle;             /* of double: its values; NAN where one could not be trusted */
     double median, low, high; /* of idle time, once it is over; beyond `low` and `high` lies what is caught */
     bool below, above;        /* on which sides */
-    bool open, refused;       /* something is beyond; it has lasted too long */
+    bool open, refused;       /* something is beyond; it is no event, and its end is awaited */
     caught now;
 } catcher;
 

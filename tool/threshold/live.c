@@ -45,16 +45,37 @@ static bool open_door(session *s, rgp_door_setup *of)
     return s->door || (command_refuse(s->setup->self, "%s", error->message), false);
 }
 
-static bool end_door(session *s)
+/* False when the port or the recording failed, which has been said; `ticks` are those that were recorded. */
+static bool end_door(session *s, uint64_t *ticks)
 {
-    rgp_door_result result;
-    rgp_door_end(s->door, &result);
-    const bool recorded = !result.record_failed;
-    if (!recorded) {
-        command_refuse(s->setup->self, "%s", result.complaint);
+    rgp_door_result r;
+    rgp_door_end(s->door, &r);
+    const bool sound = !r.record_failed && r.fault == RGP_OK;
+    if (r.record_failed) {
+        command_refuse(s->setup->self, "%s", r.complaint);
     }
-    rgp_door_result_clear(&result);
-    return recorded;
+    if (r.fault != RGP_OK) {
+        command_refuse(s->setup->self, "the port is lost: %s", rgp_status_text(r.fault));
+    }
+    if (r.account) {
+        puts(r.account);
+    }
+    *ticks = r.record_failed ? 0 : r.ticks;
+    rgp_door_result_clear(&r);
+    return sound;
+}
+
+/* Marks the recording, and tells of it. */
+static bool keep(const session *s, uint64_t ticks)
+{
+    const bool any = ticks > 0 && s->stretch->len > 0, kept = !any || put_marks(s);
+    fputs(interrupt_asked() ? "interrupted; " : "", stdout);
+    if (ticks == 0) {
+        puts("nothing was recorded");
+    } else if (kept) {
+        printf("recorded %s.csv, .events.jsonl and .json%s\n\n", s->setup->record, any ? ", and its marks" : "");
+    }
+    return kept;
 }
 
 bool live_take(const live_setup *setup, int *status)
@@ -77,14 +98,11 @@ bool live_take(const live_setup *setup, int *status)
                        setup->where->value);
     } else if (open_door(&s, &of)) {
         const bool typed = !setup->script && isatty(STDIN_FILENO) && isatty(STDOUT_FILENO);
-        const bool sound = typed ? live_talk(&s) : live_script(&s), ended = end_door(&s);
-        const bool any = s.stretch->len > 0, kept = ended && (!any || put_marks(&s));
-        if (kept) {
-            printf("%srecorded %s.csv, .events.jsonl and .json%s\n\n", interrupt_asked() ? "interrupted; " : "",
-                   setup->record, any ? ", and its marks" : "");
-        }
-        taken = sound && kept && s.done;
-        *status = sound && kept ? EXIT_DONE : EXIT_USAGE;
+        const bool sound = typed ? live_talk(&s) : live_script(&s);
+        uint64_t ticks;
+        const bool ended = end_door(&s, &ticks), kept = keep(&s, ticks);
+        taken = sound && ended && kept && s.done;
+        *status = sound && ended && kept ? EXIT_DONE : EXIT_USAGE;
     }
     g_array_unref(s.catcher.idle);
     g_array_unref(s.stretch);

@@ -17,9 +17,10 @@ typedef struct order {
 
 static bool parse_time(const char *text, double *seconds)
 {
-    const char *why = "";
-    if (!rgp_quantity_parse(text, "s", seconds, &why) || *seconds <= 0.0) {
-        printf("  '%s': %s; a time is meant, as in 2min or 90s\n", text, *why ? why : "it is to be above 0");
+    const char *why;
+    const bool parsed = rgp_quantity_parse(text, "s", seconds, &why);
+    if (!parsed || *seconds <= 0.0) {
+        printf("  '%s': %s; a time is meant, as in 2min or 90s\n", text, parsed ? "it is to be above 0" : why);
         return false;
     }
     return true;

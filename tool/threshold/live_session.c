@@ -135,7 +135,7 @@ static void look_at_time(session *s)
     if (s->is == PHASE_IDLES && s->now >= s->until) {
         live_end_idle(s);
     } else if (s->is == PHASE_CATCHES && s->now >= s->until) {
-        live_tell(s, "  %u more were to come within that time", s->wanted);
+        live_tell(s, "  %u more %s to come within that time", s->wanted, s->wanted == 1 ? "was" : "were");
         s->is = PHASE_DONE;
     } else if (s->is == PHASE_WAITS && s->now >= s->until) {
         s->is = PHASE_DONE;
