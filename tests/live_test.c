@@ -106,8 +106,8 @@ static const script_case scripts[] = {
     {"watched.rig", "quit\n", 0, "nothing was recorded", "", NULL},
     {"watched.rig", "event 3\n", 2, "idle time comes first: 'idle 2min'", "line 1 of the script: 'event 3'", NULL},
     {"watched.rig", "back\n", 2, "there is nothing to take back", "line 1 of the script: 'back'", NULL},
-    /* The rig stops by itself when its readings end; all that was taken is kept. */
-    {"watched.rig", "idle 4s\nevent 2\nwait 100h\nquit\n", 0, "event 2: up to 700", "",
+    /* Behind the end of the readings nothing can be read; all that was taken is kept. */
+    {"watched.rig", "idle 4s\nevent 2\nwait 1min\nquit\n", 0, "event 2: up to 700", "",
      "10.000..4.000sstretch'idle'24.800..5.480sstretch'event'35.800..6.200sstretch'event'"},
     /* A wrong word each. */
     {"watched.rig", "# nothing\n\n  evnt 3 # three\n", 2, "'evnt' is no order; did you mean 'event'?",
