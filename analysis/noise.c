@@ -8,6 +8,11 @@
 #include <math.h>
 
 #define SAMPLE_MOST 200000u /* differences that a median is taken of */
+#define HIGH        0.9     /* the share of differences that are taken to be no spikes */
+#define HIGH_NORMAL 1.645   /* what that many lie within, in standard deviations of a normal distribution */
+#define HOLD_MOST   0.999
+#define FAR         64u /* values: as far apart as is looked at */
+#define GROWS       1.2 /* times the variance at half the distance: it has not forgotten itself yet */
 
 /* On average another value comes after so many. */
 static size_t lag_of(const double *value, size_t count)
@@ -40,4 +45,31 @@ rgp_noise rgp_noise_of(const double *value, size_t count)
     const double step = least < n ? difference[least] : 0.0,
                  median = n > 0 ? gsl_stats_median_from_sorted_data(difference, 1, n) : 0.0;
     return (rgp_noise){fmax(1.4826 * median / sqrt(2.0), step / sqrt(12.0)), step};
+}
+
+/* The standard deviation of differences of values so far apart. */
+static double deviation_at(const double *value, size_t count, size_t lag)
+{
+    const size_t stride = 1 + count / SAMPLE_MOST;
+    g_autofree double *difference = g_malloc_n(count / stride + 1, sizeof *difference);
+    size_t n = 0;
+    for (size_t i = lag; i < count; i += stride) {
+        const double is = fabs(value[i] - value[i - lag]);
+        difference[n] = is;
+        n += isnan(is) ? 0 : 1;
+    }
+    gsl_sort(difference, 1, n);
+    return n > 0 ? gsl_stats_quantile_from_sorted_data(difference, 1, n, HIGH) / HIGH_NORMAL : 0.0;
+}
+
+rgp_coloured rgp_noise_coloured(const double *value, size_t count)
+{
+    const double one = deviation_at(value, count, 1);
+    double is = one, next = deviation_at(value, count, 2);
+    for (size_t lag = 2; lag < FAR && next * next > GROWS * is * is; lag *= 2) {
+        is = next;
+        next = deviation_at(value, count, 2 * lag);
+    }
+    const double hold = is > 0.0 ? 1.0 - one * one / (is * is) : 0.0;
+    return (rgp_coloured){is / sqrt(2.0), CLAMP(hold, 0.0, HOLD_MOST)};
 }

@@ -171,10 +171,12 @@ static void keep_best(const rgp_process_data *d, model m[RGP_PROCESS_KINDS], siz
     const model *best = to->kind == RGP_PROCESS_INTEGRAL                             ? &m[RGP_PROCESS_INTEGRAL]
                         : to->weight[RGP_PROCESS_LAGS] > to->weight[RGP_PROCESS_LAG] ? &m[RGP_PROCESS_LAGS]
                                                                                      : &m[RGP_PROCESS_LAG];
-    const double lag = exp(best->shape[0]), second = exp(best->shape[2]);
+    const double lag = exp(best->shape[0]);
+    const rgp_plant plant = process_plant(&best->f, best->shape);
     double low = INFINITY, high = -INFINITY, squares = 0.0;
     to->fitted = g_malloc_n(d->count + 1, sizeof(double));
-    rgp_process_answer(best->f.kind, lag, second, best->shape[1], d, to->fitted);
+    g_autofree double *left = g_malloc_n(d->count + 1, sizeof(double));
+    rgp_process_answer(&plant, d, to->fitted);
     for (size_t k = 0; k < d->count; k++) {
         const double moved = best->f.linear[0] * to->fitted[k], begin = best->f.kind == RGP_PROCESS_INTEGRAL
                                                                             ? (double)k * d->tick
@@ -182,10 +184,12 @@ static void keep_best(const rgp_process_data *d, model m[RGP_PROCESS_KINDS], siz
         low = fmin(low, moved);
         high = fmax(high, moved);
         to->fitted[k] = moved + best->f.linear[1] + best->f.linear[2] * begin;
-        const double left = d->measured[k] - to->fitted[k];
-        squares += isnan(left) ? 0.0 : left * left;
+        left[k] = d->measured[k] - to->fitted[k];
+        squares += isnan(left[k]) ? 0.0 : left[k] * left[k];
     }
+    to->left = rgp_noise_coloured(left, d->count);
     to->excursion = high - low;
+    to->rest = best->f.kind == RGP_PROCESS_INTEGRAL ? (double)NAN : best->f.linear[1];
     to->fit = 100.0 * (1.0 - squares / fmax(variance_of(d, usable), 1e-300));
 }
 

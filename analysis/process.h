@@ -9,16 +9,12 @@
 #ifndef ANALYSIS_PROCESS_H
 #define ANALYSIS_PROCESS_H
 
+#include "noise.h"
+#include "plant.h"
+
 #include <stdbool.h>
 #include <stddef.h>
 #include <stdint.h>
-
-typedef enum rgp_process_kind {
-    RGP_PROCESS_LAG,
-    RGP_PROCESS_LAGS,
-    RGP_PROCESS_INTEGRAL,
-    RGP_PROCESS_KINDS
-} rgp_process_kind;
 
 /* A recorded stretch, evenly spaced; a measured value that is not to be trusted is NAN. */
 typedef struct rgp_process_data {
@@ -38,19 +34,20 @@ typedef struct rgp_process {
     rgp_estimate lag, dead; /* seconds; of two lags the greater one */
     double second;          /* seconds: the lesser lag, of the share that has one */
     double weight[RGP_PROCESS_KINDS];
-    double fit;       /* percent of the variance that the best one leaves no residual of */
-    double noise;     /* measured units: the standard deviation of one reading's noise */
-    double excursion; /* measured units: how far the fitted answer moved */
-    double load;      /* how likely it is that a tenth of the noise, or more, is a load which walks */
-    double *fitted;   /* by row, of the best one; NULL: nothing could be fitted */
+    double fit;        /* percent of the variance that the best one leaves no residual of */
+    double rest;       /* measured units: where it comes to when nothing is driven; NAN of an integral */
+    double noise;      /* measured units: the standard deviation of one reading's noise */
+    rgp_coloured left; /* measured units: what the model leaves over from row to row */
+    double excursion;  /* measured units: how far the fitted answer moved */
+    double load;       /* how likely it is that a tenth of the noise, or more, is a load which walks */
+    double *fitted;    /* by row, of the best one; NULL: nothing could be fitted */
 } rgp_process;
 
 /* False when there is too little to fit anything to: fewer than 40 usable rows, or nothing was driven. */
 bool rgp_process_fit(const rgp_process_data *data, rgp_process *to);
 void rgp_process_clear(rgp_process *process);
 
-/* The answer of a model to what is driven, from rest at 0: `to` has room for the data's rows. */
-void rgp_process_answer(rgp_process_kind kind, double lag, double second, double dead, const rgp_process_data *data,
-                        double *to);
+/* The answer of a process to what is driven, from rest at 0: `to` has room for the data's rows. */
+void rgp_process_answer(const rgp_plant *plant, const rgp_process_data *data, double *to);
 
 #endif

@@ -8,29 +8,19 @@
 
 /* ---- answers --------------------------------------------------------------------------------------- */
 
-static double driven_at(const rgp_process_data *d, int64_t row)
+void rgp_process_answer(const rgp_plant *plant, const rgp_process_data *d, double *to)
 {
-    return d->driven[row < 0 ? 0 : row];
+    rgp_plant_state s;
+    rgp_plant_begin(&s, plant, d->tick);
+    for (size_t k = 0; k < d->count; k++) {
+        to[k] = rgp_plant_measured(&s);
+        rgp_plant_drive(&s, d->driven, k);
+    }
 }
 
-void rgp_process_answer(rgp_process_kind kind, double lag, double second, double dead, const rgp_process_data *d,
-                        double *to)
+rgp_plant process_plant(const fitting *f, const double *shape)
 {
-    const double ticks = dead / d->tick, whole = floor(ticks), part = ticks - whole;
-    const int64_t late = (int64_t)whole;
-    const double a = exp(-d->tick / lag), keep = pow(a, 1.0 - part),
-                 b = kind == RGP_PROCESS_LAGS ? exp(-d->tick / second) : 0.0;
-    double x = 0.0, z = 0.0;
-    for (size_t k = 0; k < d->count; k++) {
-        to[k] = kind == RGP_PROCESS_LAGS ? z : x;
-        const double now = driven_at(d, (int64_t)k - late), before = driven_at(d, (int64_t)k - late - 1), was = x;
-        if (kind == RGP_PROCESS_INTEGRAL) {
-            x += d->tick * ((1.0 - part) * now + part * before);
-        } else {
-            x = a * x + (1.0 - keep) * now + keep * (1.0 - pow(a, part)) * before;
-            z = b * z + (1.0 - b) * (was + x) / 2.0;
-        }
-    }
+    return (rgp_plant){f->kind, 1.0, exp(shape[0]), exp(shape[2]), shape[1]};
 }
 
 /* ---- the linear part ------------------------------------------------------------------------------- */
@@ -81,7 +71,8 @@ double process_squares(fitting *f, const double *shape)
         (f->kind == RGP_PROCESS_LAGS && (second > lag || second < d->tick))) {
         return NEVER;
     }
-    rgp_process_answer(f->kind, lag, second, shape[1], d, f->answer);
+    const rgp_plant plant = process_plant(f, shape);
+    rgp_process_answer(&plant, d, f->answer);
     for (size_t k = 0; k < d->count; k++) {
         scale = fmax(scale, fabs(f->answer[k]));
     }

@@ -31,8 +31,9 @@ static void add_derivative(fitting *f, const double *shape, size_t which, double
     down[which] = which == 1 ? fmax(0.0, shape[1] - step) : shape[which] - step;
     const double gain = f->linear[0];
     g_autofree double *other = g_malloc0_n(f->data->count, sizeof *other);
-    rgp_process_answer(f->kind, exp(up[0]), exp(up[2]), up[1], f->data, to);
-    rgp_process_answer(f->kind, exp(down[0]), exp(down[2]), down[1], f->data, other);
+    const rgp_plant above = process_plant(f, up), below = process_plant(f, down);
+    rgp_process_answer(&above, f->data, to);
+    rgp_process_answer(&below, f->data, other);
     for (size_t k = 0; k < f->data->count; k++) {
         to[k] = gain * (to[k] - other[k]) / (up[which] - down[which]) +
                 (which == 0 && f->kind != RGP_PROCESS_INTEGRAL

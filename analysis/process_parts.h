@@ -17,6 +17,9 @@ typedef struct fitting {
     double linear[PROCESS_LINEAR]; /* of the last shape that was tried */
 } fitting;
 
+/* Of a shape, with a gain of 1. */
+rgp_plant process_plant(const fitting *f, const double *shape);
+
 /* The squares that are left with the best gain, offset and beginning for this shape. */
 double process_squares(fitting *f, const double *shape);
 

@@ -224,8 +224,8 @@ static void find_decay(const course *before, const course *c, uint32_t first, do
     rgp_ringing d;
     double line_error;
     if (!rgp_ringing_fit(time, value, count, (double)(last - turn[0]) / window, d3 / d1, period, &d) ||
-        d.residual > fmax(2.0 * sigma, UNLIKE_MOST * d.height)) {
-        return;
+        d.residual > fmax(2.0 * sigma, UNLIKE_MOST * d.height) || d.period > c->time[c->rows - 1] - c->time[0]) {
+        return; /* and what takes longer than was looked at is no swing */
     }
     const double line = rgp_line_at(before->time, before->course, before->rows, d.period, &line_error);
     const double covered = before->time[before->rows - 1] - before->time[0];

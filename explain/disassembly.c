@@ -23,6 +23,7 @@ bool rgp_steps_next(rgp_steps *all, rgp_decoded *step)
         .in = {operand[0], inputs > 1 ? operand[1] : RGP_REF_NONE, inputs > 2 ? operand[2] : RGP_REF_NONE},
         .out = operand[inputs],
         .owner = rgp_op_is_owned(run->op) ? operand[operands - 1] : (uint16_t)RGP_REF_NONE,
+        .pace = run->pace ? ((const uint16_t *)rgp_image_at(all->image, RGP_SECTION_PACE_STEPS))[run->pace - 1 + n] : 0,
         .config = config + run->config + n * run->config_stride,
         .live = run->live,
         .live_offset = run->config + n * run->config_stride,

@@ -13,6 +13,7 @@ typedef struct rgp_decoded {
     uint16_t in[RGP_OPERANDS_MAX - 1];
     uint16_t out;
     uint16_t owner; /* of what knows something: the signal whose stage it is; else RGP_REF_NONE */
+    uint16_t pace;  /* of what steps on new readings only: its place in PACES, from 1; else 0 */
     const void *config;
     bool live;
     uint32_t live_offset;  /* of its config, when live */

@@ -29,17 +29,17 @@ static void test_answers(void **unused)
         driven[k] = 1.0;
     }
     const rgp_process_data d = {driven, driven, 200, TICK};
-    rgp_process_answer(RGP_PROCESS_LAG, 2.0, 0.0, 0.37, &d, answer);
+    rgp_process_answer(&(rgp_plant){RGP_PROCESS_LAG, 1.0, 2.0, 0.0, 0.37}, &d, answer);
     for (size_t k = 0; k < 200; k++) {
         const double t = ((double)k - 10.0) * TICK - 0.37;
         assert_near(answer[k], t > 0.0 ? 1.0 - exp(-t / 2.0) : 0.0, 1e-12);
     }
-    rgp_process_answer(RGP_PROCESS_LAGS, 2.0, 0.5, 0.37, &d, answer);
+    rgp_process_answer(&(rgp_plant){RGP_PROCESS_LAGS, 1.0, 2.0, 0.5, 0.37}, &d, answer);
     for (size_t k = 0; k < 200; k++) {
         const double t = fmax(0.0, ((double)k - 10.0) * TICK - 0.37);
         assert_near(answer[k], 1.0 - (2.0 * exp(-t / 2.0) - 0.5 * exp(-t / 0.5)) / 1.5, 2e-3);
     }
-    rgp_process_answer(RGP_PROCESS_INTEGRAL, 1.0, 0.0, 0.37, &d, answer);
+    rgp_process_answer(&(rgp_plant){RGP_PROCESS_INTEGRAL, 1.0, 1.0, 0.0, 0.37}, &d, answer);
     for (size_t k = 0; k < 200; k++) {
         assert_near(answer[k], fmax(0.0, ((double)k - 10.0) * TICK - 0.37), 1e-12);
     }
@@ -68,7 +68,7 @@ static void check_fit(const made *of, const rgp_process_data *d, double *measure
                  second = of->kind == RGP_PROCESS_LAGS ? 0.3 * lag : 0.0, rho = of->correlation;
     const bool integral = of->kind == RGP_PROCESS_INTEGRAL;
     rgp_process p;
-    rgp_process_answer(of->kind, lag, second, dead, d, answer);
+    rgp_process_answer(&(rgp_plant){of->kind, 1.0, lag, second, dead}, d, answer);
     for (size_t k = 0; k < ROWS; k++) {
         noise = rho * noise + sqrt(1.0 - rho * rho) * of->noise * gauss(chance);
         measured[k] = k % 97 == 5 ? (double)NAN : 2.0 - 3.0 * answer[k] + noise;

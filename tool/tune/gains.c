@@ -145,7 +145,7 @@ bool tune_parse_amount(const tuning *t, tune_test test, const char *text, double
                                          : rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->bias, 0);
     const char *wrong;
     if (!parse_number(text, unit, true, amount, &wrong)) {
-        *why = g_strdup_printf("'%s': %s; it is in %s", text, wrong, unit);
+        *why = g_strdup_printf("'%s': %s; it %s%s", text, wrong, *unit ? "is in " : "has no unit", unit);
         return false;
     }
     if (!(fabs(*amount) >= AMOUNT_LEAST && fabs(*amount) <= AMOUNT_MOST)) {

@@ -28,22 +28,6 @@ typedef struct tune_options {
 
 /* ---- the loop ---------------------------------------------------------------------------------------- */
 
-static bool find_loop(tuning *t, const char *name)
-{
-    if (!names_loop_or_refuse(t->self, t->image, t->path, name, &t->loop)) {
-        return false;
-    }
-    t->is = (const rgp_image_loop *)rgp_image_at(t->image, RGP_SECTION_LOOPS) + t->loop;
-    t->name = rgp_image_text(t->image, RGP_NAME_LOOP, t->loop, 0);
-    t->unit = rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->first + RGP_TERM_ERROR, 0);
-    t->drive_unit = rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->bias, 0);
-    while (t->gains < TUNE_GAINS && t->is->gain[t->gains] != RGP_REF_NONE) {
-        t->gains++;
-    }
-    t->settings = rgp_rig_loop_settings(t->file, t->name, t->setting);
-    return true;
-}
-
 /* The error that the loop's method leaves alone. */
 static double tolerance_of(const tuning *t)
 {
@@ -66,12 +50,30 @@ static double tolerance_of(const tuning *t)
     return 0.0;
 }
 
+bool tune_find(tuning *t, rgp_rig *file, const char *name)
+{
+    t->file = file;
+    t->image = file->image;
+    if (!names_loop_or_refuse(t->self, t->image, t->path, name, &t->loop)) {
+        return false;
+    }
+    t->is = (const rgp_image_loop *)rgp_image_at(t->image, RGP_SECTION_LOOPS) + t->loop;
+    t->name = rgp_image_text(t->image, RGP_NAME_LOOP, t->loop, 0);
+    t->unit = rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->first + RGP_TERM_ERROR, 0);
+    t->drive_unit = rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->bias, 0);
+    while (t->gains < TUNE_GAINS && t->is->gain[t->gains] != RGP_REF_NONE) {
+        t->gains++;
+    }
+    t->settings = rgp_rig_loop_settings(t->file, t->name, t->setting);
+    t->over = TICKS_OVER * t->image->tick_us / 1e6;
+    t->tolerance = tolerance_of(t);
+    return true;
+}
+
 static bool read_numbers(tuning *t, const tune_options *o)
 {
     const char *wrong;
     g_autofree char *why = NULL;
-    t->over = TICKS_OVER * t->image->tick_us / 1e6;
-    t->tolerance = tolerance_of(t);
     if (o->over && (!rgp_quantity_parse(o->over, "s", &t->over, &wrong) || !(t->over > 0.0 && t->over <= OVER_MOST))) {
         command_refuse(t->self, "--over %s: write a time up to 10 h, for instance --over 60s", o->over);
         return false;
@@ -85,6 +87,26 @@ static bool read_numbers(tuning *t, const tune_options *o)
         return false;
     }
     return begin_pace(t->self, o->pace, &t->pace) && command_seed(t->self, o->seed, &t->seed);
+}
+
+/* ---- tries     ------------------------------------------------------------------------------------- */
+
+static void clear_try(void *self)
+{
+    tune_try *one = self;
+    g_free(one->stopped);
+    g_array_unref(one->rows);
+}
+
+void tune_begin(tuning *t, const command *self, const char *path)
+{
+    *t = (tuning){.self = self, .path = path, .seed = 1, .tries = g_array_new(FALSE, FALSE, sizeof(tune_try))};
+    g_array_set_clear_func(t->tries, clear_try);
+}
+
+void tune_end(tuning *t)
+{
+    g_array_unref(t->tries);
 }
 
 /* ---- without a person -------------------------------------------------------------------------------- */
@@ -237,18 +259,10 @@ static int by_script(tuning *t, const tune_options *o)
 
 /* ---- the command ------------------------------------------------------------------------------------- */
 
-static void clear_try(void *self)
+static int tune_it(tuning *t, rgp_rig *file, const tune_options *o, const char *loop)
 {
-    tune_try *one = self;
-    g_free(one->stopped);
-    g_array_unref(one->rows);
-}
-
-static int tune_it(tuning *t, const tune_options *o, const char *loop)
-{
-    t->image = t->file->image;
     interrupt_catch();
-    if (!find_loop(t, loop) || !read_numbers(t, o)) {
+    if (!tune_find(t, file, loop) || !read_numbers(t, o)) {
         return EXIT_USAGE;
     }
     if (o->script) {
@@ -285,13 +299,14 @@ static int run_tune(const command *self, int argc, char **argv)
     if (!command_options(self, entries, &argc, &argv, 2, 2, &status)) {
         return status;
     }
-    tuning t = {.self = self, .path = argv[1], .tries = g_array_new(FALSE, FALSE, sizeof(tune_try))};
-    g_array_set_clear_func(t.tries, clear_try);
-    t.file = rigfile_load(self, argv[1]);
-    status = t.file && rigfile_fits_port(self, t.file, false, o.seed != NULL, o.pace != NULL) ? tune_it(&t, &o, argv[2])
-                                                                                              : EXIT_USAGE;
-    rgp_rig_free(t.file);
-    g_array_unref(t.tries);
+    tuning t;
+    tune_begin(&t, self, argv[1]);
+    rgp_rig *file = rigfile_load(self, argv[1]);
+    status = file && rigfile_fits_port(self, file, false, o.seed != NULL, o.pace != NULL)
+                 ? tune_it(&t, file, &o, argv[2])
+                 : EXIT_USAGE;
+    rgp_rig_free(file);
+    tune_end(&t);
     char **const texts[] = {&o.step, &o.push, &o.over, &o.within, &o.picture, &o.script, &o.seed, &o.pace};
     for (size_t i = 0; i < G_N_ELEMENTS(texts); i++) {
         g_free(*texts[i]);

@@ -51,6 +51,14 @@ static inline tune_try *tune_try_at(const tuning *t, guint i)
     return &g_array_index(t->tries, tune_try, i);
 }
 
+/* Nothing is tried yet; tune_end() is due. */
+void tune_begin(tuning *t, const command *self, const char *path);
+void tune_end(tuning *t);
+
+/* A loop of a rig that outlives this; false, which has been said, when it has none of that name. Tests are looked at
+ * for a thousand ticks, until something else is said. */
+bool tune_find(tuning *t, rgp_rig *file, const char *name);
+
 /* "kp", "ki", "kd", "stride", "margin": the gain's name behind that of the loop; of a parameter of the rig, its name;
  * of the settings behind the gains, the words that are written: "filter", "engage within". */
 const char *tune_gain_word(const tuning *t, uint32_t gain);

@@ -1,0 +1,144 @@
+/* Sensitivity, gain, phase and delay margins, along a grid of frequencies with crossings found between its points. */
+#include "margins.h"
+
+#include <math.h>
+
+#define POINTS   400
+#define SLOWEST  1e-5 /* of the slowest part of the loop: the first frequency */
+#define WINDS    0.5  /* radians that the dead time may turn the loop gain between two points */
+#define OUTSIDE  0.1  /* of that frequency: how far outside the unit circle z goes, for poles that lie on it */
+#define BISECTED 40
+
+static double complex controller(const rgp_pid_gains *g, double step, double complex z)
+{
+    const double share = g->filter > 0.0f ? -expm1(-step / (double)g->filter) : 1.0;
+    const double complex slope = share * (1.0 - 1.0 / z) / step / (1.0 - (1.0 - share) / z);
+    return (double)g->kp + (double)g->ki * step * z / (z - 1.0) + (double)g->kd * slope;
+}
+
+/* ---- along the circle ------------------------------------------------------------------------------ */
+
+typedef struct sweep {
+    rgp_plant plant; /* as one that rises */
+    rgp_plant_state at_rest;
+    const rgp_pid_gains *gains;
+    double step, radius;
+    double angle, next;       /* two frequencies of the grid, in radians a step */
+    double complex at, other; /* the loop gain there */
+    rgp_margins *to;
+} sweep;
+
+static double complex loop_at(const sweep *s, double angle)
+{
+    const double complex z = s->radius * cexp(I * angle);
+    return rgp_plant_response(&s->at_rest, z) * controller(s->gains, s->step, z);
+}
+
+/* The frequency between the two at which something that `of` tells is 0. */
+static double crossing(const sweep *s, double (*of)(double complex))
+{
+    double low = s->angle, high = s->next;
+    const bool rises = of(s->at) < 0.0;
+    for (int i = 0; i < BISECTED; i++) {
+        const double middle = (low + high) / 2.0;
+        if ((of(loop_at(s, middle)) < 0.0) == rises) {
+            low = middle;
+        } else {
+            high = middle;
+        }
+    }
+    return (low + high) / 2.0;
+}
+
+static double beyond_one(double complex loop)
+{
+    return cabs(loop) - 1.0;
+}
+
+static double of_imaginary(double complex loop)
+{
+    return cimag(loop);
+}
+
+/* A frequency at which the loop gain is this real number. */
+static void take_real(rgp_margins *to, double real)
+{
+    if (real < 0.0 && real > -1.0) {
+        to->up = fmin(to->up, -1.0 / real);
+    } else if (real < -1.0) {
+        to->down = fmax(to->down, -1.0 / real);
+    }
+}
+
+static void look_at_gain(const sweep *s)
+{
+    if (signbit(cimag(s->at)) != signbit(cimag(s->other))) {
+        take_real(s->to, creal(loop_at(s, crossing(s, of_imaginary))));
+    }
+}
+
+static void look_at_phase(const sweep *s)
+{
+    if (signbit(beyond_one(s->at)) == signbit(beyond_one(s->other))) {
+        return;
+    }
+    const double angle = crossing(s, beyond_one), phase = carg(-loop_at(s, angle)),
+                 late = phase < 0.0 ? phase + 2.0 * M_PI : phase;
+    s->to->phase = fmin(s->to->phase, fabs(phase) * 180.0 / M_PI);
+    s->to->delay = fmin(s->to->delay, late / angle * s->step);
+}
+
+/* The greatest |S| between three frequencies, of which the one in the middle has the greatest of them. */
+static double refine(const sweep *s, double low, double high)
+{
+    const double golden = (sqrt(5.0) - 1.0) / 2.0;
+    double a = high - golden * (high - low), b = low + golden * (high - low);
+    for (int i = 0; i < BISECTED; i++) {
+        if (cabs(1.0 + loop_at(s, a)) < cabs(1.0 + loop_at(s, b))) {
+            high = b;
+        } else {
+            low = a;
+        }
+        a = high - golden * (high - low);
+        b = low + golden * (high - low);
+    }
+    return 1.0 / cabs(1.0 + loop_at(s, (low + high) / 2.0));
+}
+
+static double slowest(const rgp_plant *p, const rgp_pid_gains *g, double step)
+{
+    const double integral = g->ki > 0.0f ? (double)g->kp / (double)g->ki : 0.0;
+    return step + integral + p->dead + (p->kind == RGP_PROCESS_INTEGRAL ? 0.0 : p->lag) +
+           (p->kind == RGP_PROCESS_LAGS ? p->second : 0.0);
+}
+
+rgp_margins rgp_margins_of(const rgp_plant *plant, const rgp_pid_gains *gains, double step)
+{
+    rgp_margins to = {.up = INFINITY, .down = 0.0, .phase = INFINITY, .delay = INFINITY};
+    const double first = SLOWEST * step / slowest(plant, gains, step), ratio = pow(M_PI / first, 1.0 / (POINTS - 1));
+    sweep s = {.plant = *plant, .gains = gains, .step = step, .radius = 1.0 + OUTSIDE * first, .to = &to};
+    s.plant.gain = fabs(plant->gain);
+    rgp_plant_begin(&s.at_rest, &s.plant, step);
+    double turned = 0.0, most = 0.0, peak = 0.0;
+    const double widest = WINDS / ((double)s.at_rest.late + 1.0);
+    s.at = loop_at(&s, 0.0);
+    for (s.next = first; s.angle < M_PI; s.next = fmin(M_PI, fmin(s.next * ratio, s.next + widest))) {
+        s.other = loop_at(&s, s.next);
+        turned += carg((1.0 + s.other) / (1.0 + s.at));
+        if (1.0 / cabs(1.0 + s.other) > most) {
+            most = 1.0 / cabs(1.0 + s.other);
+            peak = s.next;
+        }
+        if (s.angle > 0.0) {
+            look_at_gain(&s);
+            look_at_phase(&s);
+        }
+        s.angle = s.next;
+        s.at = s.other;
+    }
+    take_real(&to, creal(s.at)); /* at half of the loop's rate it is real */
+    to.stable = fabs(turned) < M_PI / 2.0;
+    to.sensitivity =
+        fmax(most, refine(&s, fmax(peak / ratio, peak - widest), fmin(M_PI, fmin(peak * ratio, peak + widest))));
+    return to.stable ? to : (rgp_margins){false, NAN, NAN, NAN, NAN, NAN};
+}

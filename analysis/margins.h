@@ -1,0 +1,29 @@
+/* Margins: the distance of a loop from swinging on for ever. A PID controller, as its block computes, on a process,
+ * both at the pace in which the loop steps.
+ *
+ * The loop gain L is measured for the error; S = 1 / (1 + L) is the sensitivity. The loop is stable when 1 + L does not
+ * go round 0 while z goes round the unit circle (Nyquist 1932); the margins are those of Astrom and Hagglund, "Advanced
+ * PID Control", 2006. Limits, dead band and slew are no part of it: it is about small movements. */
+#ifndef ANALYSIS_MARGINS_H
+#define ANALYSIS_MARGINS_H
+
+#include "plant.h"
+
+#include "rigpulse/regulate/pid.h"
+
+#include <stdbool.h>
+
+typedef struct rgp_margins {
+    bool stable;        /* all else is of a stable loop, NAN where it is none */
+    double sensitivity; /* the greatest |S|: 1 and more */
+    double up, down;    /* the gains may grow by this factor, and shrink to this share, until it swings; INFINITY, 0:
+                           by any */
+    double phase;       /* degrees that the loop may lag more; INFINITY: any */
+    double delay;       /* seconds that the answer may come later; INFINITY: any */
+} rgp_margins;
+
+/* `step`: seconds from one step of the loop to the next. A process that falls when it is driven is taken as one that
+ * rises, since `reverse` makes good for it. */
+rgp_margins rgp_margins_of(const rgp_plant *plant, const rgp_pid_gains *gains, double step);
+
+#endif

@@ -1,0 +1,177 @@
+/* Gains by a rule, and slower until they hold in every corner of the model. */
+#include "suggestion.h"
+
+#include <glib.h>
+#include <math.h>
+#include <string.h>
+
+#define OFF          0.2  /* of a parameter: so far off it may be at least */
+#define CORNER_LEAST 0.05 /* of gain and lag: what an interval that reaches to 0 is cut off at */
+#define STEPS_LATE   2.0  /* that the answer may come later at least */
+#define DEAD_LATE    0.3  /* of the dead time, likewise */
+#define NOISE_SHARE  0.05 /* of the travel: by how much the noise of a reading may move the output */
+#define FILTER_SHARE 0.1  /* of the derivative time: the filter of a loop that has none */
+#define SURELY       0.5  /* of the weight, from which on a second lag is taken to be there */
+#define SLOWER_MOST  1e4  /* times the first tau */
+#define BISECTED     12
+
+const rgp_want rgp_wants[RGP_WANTS] = {
+    {"gentle", "slowly, and never beyond a new setpoint", 3.0, 1.3, 2.0, true},
+    {"calm", "slowly, with wide margins", 3.0, 1.3, 2.0, false},
+    {"steady", "briskly, with margins that bear a change of the mechanism", 1.5, 1.5, 2.0, false},
+    {"quick", "as fast as it bears", 1.0, 1.7, 3.0, false},
+};
+
+const rgp_want *rgp_want_of(const char *word)
+{
+    for (size_t i = 0; i < RGP_WANTS; i++) {
+        if (strcmp(rgp_wants[i].word, word) == 0) {
+            return &rgp_wants[i];
+        }
+    }
+    return NULL;
+}
+
+/* ---- the model ------------------------------------------------------------------------------------- */
+
+static double end_of(const rgp_estimate *e, bool high, double off)
+{
+    const double by = off * fabs(e->value), end = high ? e->high : e->low, far = isfinite(end) ? end : e->value;
+    return high ? fmax(far, e->value + by) : fmin(far, e->value - by);
+}
+
+static void put_corners(const rgp_process *p, const rgp_plant *plant, double off, rgp_plant corner[RGP_CORNERS])
+{
+    const rgp_estimate size =
+        p->gain.value < 0.0 ? (rgp_estimate){-p->gain.value, -p->gain.high, -p->gain.low} : p->gain;
+    for (int i = 0; i < RGP_CORNERS; i++) {
+        corner[i] = *plant;
+        corner[i].gain = fmax(end_of(&size, i & 1, off), CORNER_LEAST * plant->gain);
+        corner[i].dead = fmax(0.0, end_of(&p->dead, i & 2, off));
+        if (p->kind != RGP_PROCESS_INTEGRAL) {
+            corner[i].lag = fmax(end_of(&p->lag, i & 4, off), CORNER_LEAST * plant->lag);
+        }
+    }
+}
+
+static void put_plants(const rgp_process *p, rgp_suggestion *to)
+{
+    const bool integral = p->kind == RGP_PROCESS_INTEGRAL,
+               two = !integral &&
+                     p->weight[RGP_PROCESS_LAGS] > SURELY * (p->weight[RGP_PROCESS_LAG] + p->weight[RGP_PROCESS_LAGS]);
+    to->plant = (rgp_plant){.kind = integral ? RGP_PROCESS_INTEGRAL
+                                    : two    ? RGP_PROCESS_LAGS
+                                             : RGP_PROCESS_LAG,
+                            .gain = fabs(p->gain.value),
+                            .lag = p->lag.value,
+                            .second = two ? p->second : 0.0,
+                            .dead = fmax(0.0, p->dead.value)};
+    put_corners(p, &to->plant, 0.0, to->corner);
+    put_corners(p, &to->plant, OFF, to->off);
+}
+
+/* ---- the rule -------------------------------------------------------------------------------------- */
+
+typedef struct search {
+    const rgp_suggestion_ask *ask;
+    rgp_suggestion *to;
+    double dead; /* with half a step in it */
+} search;
+
+/* Ideal gain, integral time and derivative time in series: kp (1 + 1/(Ti s)) (1 + Td s). */
+static rgp_pid_gains by_rule(const search *s, double tau)
+{
+    const rgp_plant *p = &s->to->plant;
+    const bool integral = p->kind == RGP_PROCESS_INTEGRAL,
+               derivative = p->kind == RGP_PROCESS_LAGS && p->second > s->dead;
+    const double half = p->kind == RGP_PROCESS_LAGS && !derivative ? p->second / 2.0 : 0.0; /* the half rule */
+    const double dead = s->dead + half, lag = p->lag + half, Td = derivative ? p->second : 0.0,
+                 Ti = integral ? 4.0 * (tau + dead) : fmin(lag, 4.0 * (tau + dead)),
+                 kc = (integral ? 1.0 : lag) / (p->gain * (tau + dead));
+    const double filter = (double)s->ask->pid->gain.filter;
+    return (rgp_pid_gains){.kp = (float)(kc * (1.0 + Td / Ti)),
+                           .ki = (float)(kc / Ti),
+                           .kd = (float)(kc * Td),
+                           .filter = (float)(derivative && !(filter > 0.0) ? FILTER_SHARE * Td : filter)};
+}
+
+/* ---- what it has to hold --------------------------------------------------------------------------- */
+
+static void take_worse(rgp_margins *worst, const rgp_margins *m)
+{
+    worst->stable &= m->stable;
+    worst->sensitivity = fmax(worst->sensitivity, m->sensitivity);
+    worst->up = fmin(worst->up, m->up);
+    worst->down = fmax(worst->down, m->down);
+    worst->phase = fmin(worst->phase, m->phase);
+    worst->delay = fmin(worst->delay, m->delay);
+}
+
+static rgp_margins least_of(const rgp_plant corner[RGP_CORNERS], const rgp_margins *nominal, const rgp_pid_gains *gains,
+                            double step)
+{
+    rgp_margins worst = *nominal;
+    for (int i = 0; i < RGP_CORNERS; i++) {
+        const rgp_margins m = rgp_margins_of(&corner[i], gains, step);
+        take_worse(&worst, &m);
+    }
+    return worst.stable ? worst : (rgp_margins){false, NAN, NAN, NAN, NAN, NAN};
+}
+
+void rgp_suggestion_judge(rgp_suggestion *of, const rgp_pid_gains *gains, double step)
+{
+    of->margins = rgp_margins_of(&of->plant, gains, step);
+    of->corners = least_of(of->corner, &of->margins, gains, step);
+    of->worst = least_of(of->off, &of->corners, gains, step);
+}
+
+/* By how much the noise of a reading moves the output from step to step. */
+static double rattle(const search *s, const rgp_pid_gains *g)
+{
+    const rgp_coloured *left = &s->ask->model->left;
+    const double change = left->sigma * sqrt(2.0 * (1.0 - left->hold));
+    return (double)g->kp * left->sigma + (double)g->kd / fmax((double)g->filter, s->ask->step) * change;
+}
+
+/* RGP_BOUND_RULE: nothing keeps these gains back. */
+static rgp_suggestion_bound holds(search *s, double tau)
+{
+    rgp_suggestion *to = s->to;
+    const double step = s->ask->step, travel = (double)s->ask->pid->high - (double)s->ask->pid->low;
+    to->gain = by_rule(s, tau);
+    to->tau = tau;
+    rgp_suggestion_judge(to, &to->gain, step);
+    return !to->worst.stable || to->corners.sensitivity > s->ask->want->sensitivity ? RGP_BOUND_SENSITIVITY
+           : to->worst.sensitivity > s->ask->want->off                              ? RGP_BOUND_OFF
+           : to->worst.delay < fmax(STEPS_LATE * step, DEAD_LATE * to->plant.dead)  ? RGP_BOUND_DELAY
+           : rattle(s, &to->gain) > NOISE_SHARE * travel                            ? RGP_BOUND_NOISE
+                                                                                    : RGP_BOUND_RULE;
+}
+
+bool rgp_suggestion_of(const rgp_suggestion_ask *ask, rgp_suggestion *to)
+{
+    *to = (rgp_suggestion){.tau = 0.0};
+    put_plants(ask->model, to);
+    search s = {ask, to, to->plant.dead + ask->step / 2.0};
+    const double first = ask->want->tau * s.dead;
+    double low = first, high = first;
+    rgp_suggestion_bound bound = holds(&s, first);
+    to->bound = RGP_BOUND_RULE;
+    while (bound != RGP_BOUND_RULE && high < SLOWER_MOST * first) {
+        to->bound = bound;
+        low = high;
+        high *= 2.0;
+        bound = holds(&s, high);
+    }
+    if (bound != RGP_BOUND_RULE) {
+        return false;
+    }
+    for (int i = 0; high > low && i < BISECTED; i++) {
+        const double middle = sqrt(low * high);
+        const rgp_suggestion_bound here = holds(&s, middle);
+        to->bound = here != RGP_BOUND_RULE ? here : to->bound;
+        low = here != RGP_BOUND_RULE ? middle : low;
+        high = here != RGP_BOUND_RULE ? high : middle;
+    }
+    return holds(&s, high) == RGP_BOUND_RULE;
+}

@@ -1,0 +1,172 @@
+/* rigpulse model: gain, lags and dead time of what a loop regulates, from a test of the output or from a recording. */
+#include "subject.h"
+
+#include "tool/picture.h"
+
+#include "analysis/figures/process_figure.h"
+#include "explain/describe.h"
+
+#include <math.h>
+#include <stdio.h>
+
+typedef struct model_options {
+    subject_options of;
+    char *picture;
+    gboolean json;
+} model_options;
+
+/* ---- what comes out -------------------------------------------------------------------------------- */
+
+static void put_number(GString *to, double x, const char *unit)
+{
+    rgp_describe_number(x, unit, to);
+}
+
+/* An interval that reaches a hundred times as far as its value tells nothing. */
+static bool is_known(const rgp_estimate *e)
+{
+    return isfinite(e->low) && isfinite(e->high) && e->high - e->low < 100.0 * fabs(e->value) + 1e-9;
+}
+
+static void put_estimate(GString *to, const char *name, const rgp_estimate *e, const char *unit)
+{
+    g_string_append_printf(to, "  %-22s ", name);
+    put_number(to, e->value, unit);
+    g_string_append(to, "   ");
+    if (is_known(e)) {
+        put_number(to, e->low, unit);
+        g_string_append(to, " to ");
+        put_number(to, e->high, unit);
+    } else {
+        g_string_append(to, "not known");
+    }
+    g_string_append_c(to, '\n');
+}
+
+/* A lesser lag is shared out between the greater one and the dead time (the half rule: Skogestad 2003). NULL: there is
+ * no line for it. */
+static char *predict_line(const subject *s, const rgp_process *p)
+{
+    const bool two = p->weight[RGP_PROCESS_LAGS] > p->weight[RGP_PROCESS_LAG];
+    const bool bare = !*s->moved_unit || !*s->driven_unit; /* then a gain is written so, too */
+    const double half = two ? p->second / 2.0 : 0.0;
+    g_autofree char *unit = subject_gain_unit(s, p);
+    return p->kind == RGP_PROCESS_INTEGRAL
+               ? NULL
+               : g_strdup_printf("predict gain %.4g%s%s, lag %.4g s, dead %.4g s", p->gain.value, bare ? "" : " ",
+                                 bare ? "" : unit, p->lag.value + half, p->dead.value + half);
+}
+
+static void print_model(const subject *s, const rgp_process *p, const GPtrArray *doubts)
+{
+    g_autoptr(GString) to = g_string_new(NULL);
+    g_autofree char *unit = subject_gain_unit(s, p), *line = predict_line(s, p);
+    const bool integral = p->kind == RGP_PROCESS_INTEGRAL;
+    g_string_append_printf(
+        to, "%s by %s, for '%s': %s; %zu readings of %g ms, 19 of 20 intervals\n", s->measured, s->actuator, s->name,
+        integral ? "it goes on and on, an integral behind a dead time" : "a gain behind a lag and a dead time", s->rows,
+        1e3 * s->tick);
+    put_estimate(to, "gain", &p->gain, unit);
+    if (!integral) {
+        put_estimate(to, "lags and dead time", &p->sum, "s");
+        put_estimate(to, "lag", &p->lag, "s");
+    }
+    put_estimate(to, "dead time", &p->dead, "s");
+    if (!integral && p->weight[RGP_PROCESS_LAGS] > 0.5) {
+        g_string_append_printf(to, "  a second lag of about %.2g s is likely (%.0f %%)\n", p->second,
+                               100.0 * p->weight[RGP_PROCESS_LAGS] / (1.0 - p->weight[RGP_PROCESS_INTEGRAL]));
+    }
+    g_string_append_printf(to, "  it explains %.1f %% of what moved; the noise of a reading is ", p->fit);
+    put_number(to, p->noise, s->moved_unit);
+    g_string_append_c(to, '\n');
+    for (guint i = 0; i < doubts->len; i++) {
+        g_string_append_printf(to, i == 0 ? "nothing is to be built on it:\n  %s\n" : "  %s\n",
+                               (const char *)doubts->pdata[i]);
+    }
+    if (line && doubts->len == 0) {
+        g_string_append_printf(to, "as a line of the loop:\n    %s\n", line);
+    }
+    fputs(to->str, stdout);
+}
+
+static json_t *estimate_json(const rgp_estimate *e)
+{
+    return json_pack("{s:f, s:o, s:o}", "value", e->value, "low", is_known(e) ? json_real(e->low) : json_null(), "high",
+                     is_known(e) ? json_real(e->high) : json_null());
+}
+
+static void print_json(const subject *s, const rgp_process *p, const GPtrArray *doubts)
+{
+    g_autofree char *unit = subject_gain_unit(s, p), *line = predict_line(s, p);
+    json_t *all = json_array();
+    for (guint i = 0; i < doubts->len; i++) {
+        json_array_append_new(all, json_string(doubts->pdata[i]));
+    }
+    const bool integral = p->kind == RGP_PROCESS_INTEGRAL;
+    command_print_json(json_pack(
+        "{s:s, s:s, s:s, s:s, s:o, s:o, s:o, s:o, s:f, s:f, s:o, s:s?}", "loop", s->name, "measured", s->measured,
+        "kind", integral ? "integral" : "lag", "unit", unit, "gain", estimate_json(&p->gain), "sum",
+        estimate_json(&p->sum), "lag", integral ? json_null() : estimate_json(&p->lag), "dead", estimate_json(&p->dead),
+        "fit", p->fit, "noise", p->noise, "doubts", all, "line", doubts->len == 0 ? line : NULL));
+}
+
+static int tell(const subject *s, const model_options *o, const rgp_process *p)
+{
+    g_autoptr(GPtrArray) doubts = subject_doubts(s, p);
+    if (o->json) {
+        print_json(s, p, doubts);
+    } else {
+        print_model(s, p, doubts);
+    }
+    if (o->picture) {
+        const rgp_process_picture picture = {s->measured, s->measured_unit, s->actuator, s->driven_unit, s->begin_s};
+        const rgp_process_data data = subject_data(s);
+        g_autoptr(GString) script = rgp_process_script(p, &data, &picture, o->picture);
+        g_autoptr(GError) error = NULL;
+        if (!picture_run(script, o->picture, &error)) {
+            return command_refuse(s->self, "%s", error->message);
+        }
+    }
+    return doubts->len > 0 ? EXIT_FAULT : EXIT_DONE;
+}
+
+/* ---- the command ----------------------------------------------------------------------------------- */
+
+static int model_loop(const command *self, const model_options *o, const char *path, const char *loop)
+{
+    subject s;
+    rgp_process p;
+    int status = EXIT_USAGE;
+    if (o->picture && !picture_is_named(o->picture)) {
+        return command_refuse(self, "-o %s: the name of a picture ends with .png or .svg", o->picture);
+    }
+    if (subject_find(&s, self, &o->of, path, loop) && subject_take(&s) && subject_fit(&s, &p)) {
+        status = tell(&s, o, &p);
+        rgp_process_clear(&p);
+    }
+    subject_clear(&s);
+    return status;
+}
+
+static int run_model(const command *self, int argc, char **argv)
+{
+    model_options o = {.picture = NULL};
+    const GOptionEntry entries[] = {
+        SUBJECT_ENTRIES(&o.of),
+        {"output", 'o', 0, G_OPTION_ARG_FILENAME, &o.picture, "draw it, as .png or .svg", "PICTURE"},
+        PORT_ENTRIES,
+        {"json", 0, 0, G_OPTION_ARG_NONE, &o.json, "for a program to read", NULL},
+        {NULL, 0, 0, 0, NULL, NULL, NULL},
+    };
+    int status;
+    if (command_options(self, entries, &argc, &argv, 2, 2, &status)) {
+        status = model_loop(self, &o, argv[1], argv[2]);
+    }
+    subject_options_clear(&o.of);
+    g_free(o.picture);
+    return status;
+}
+
+const command command_model = {"model", "FILE LOOP",
+                               "finds gain, lag and dead time of what a loop regulates, by a test or from a recording",
+                               "rigpulse model boiler.rig steam --at 40% --size 20% --each 5min --fast", run_model};

@@ -1,0 +1,73 @@
+/* The subject of a model: a loop, and what was driven and measured of it in a recording or in a test. */
+#ifndef TOOL_PROCESS_SUBJECT_H
+#define TOOL_PROCESS_SUBJECT_H
+
+#include "tool/command.h"
+#include "tool/port_option.h"
+
+#include "analysis/process.h"
+#include "rigpulse/image.h"
+#include "rigpulse/lang.h"
+
+#include <glib.h>
+
+typedef struct subject_options {
+    char *from, *begin, *until, *at, *size, *each, *seed;
+    gboolean fast;
+} subject_options;
+
+/* Rows of a table of options. */
+#define SUBJECT_ENTRIES(o)                                                                                            \
+    {"from", 0, 0, G_OPTION_ARG_FILENAME, &(o)->from, "a recording instead of a test", "RECORDING"},                  \
+        {"begin", 0, 0, G_OPTION_ARG_FILENAME, &(o)->begin, "from a time, a mark or 'line N' on", "MOMENT"},          \
+        {"until", 0, 0, G_OPTION_ARG_FILENAME, &(o)->until, "and up to another", "MOMENT"},                           \
+        {"at",   0, 0, G_OPTION_ARG_FILENAME, &(o)->at, "of a test: about what it is driven; half of the travel",     \
+         "VALUE"},                                                                                                    \
+        {"size", 0, 0, G_OPTION_ARG_FILENAME, &(o)->size, "by how much up and down; a tenth of the travel", "VALUE"}, \
+        {"each", 0, 0, G_OPTION_ARG_FILENAME, &(o)->each, "how long each of six pieces is; 20 s", "TIME"},            \
+        {"seed", 0, 0, G_OPTION_ARG_FILENAME, &(o)->seed, "of the simulated noise; 1 if not said", "NUMBER"},         \
+    {                                                                                                                 \
+        "fast", 0, 0, G_OPTION_ARG_NONE, &(o)->fast, "simulated time, as fast as it goes", NULL                       \
+    }
+
+typedef struct subject {
+    const command *self;
+    const subject_options *o;
+    rgp_rig *rig;
+    uint32_t number; /* of the loop */
+    const rgp_image_loop *loop;
+    const char *name, *measured, *actuator; /* of the loop, of what it measures, of what it drives */
+    const char *measured_unit, *driven_unit;
+    const char *moved_unit; /* of differences of what is measured: "K" of temperatures */
+    double *driven, *value; /* by row */
+    size_t rows;
+    double tick;     /* seconds: from row to row, and from one step of the loop to the next */
+    uint32_t stride; /* ticks of the rig in that */
+    double begin_s;
+} subject;
+
+/* The rig is read, and the loop is found. False, which has been said, when that cannot be; subject_clear() is due in
+ * any case. */
+bool subject_find(subject *to, const command *self, const subject_options *o, const char *path, const char *loop);
+
+/* The loop's movement is recorded in a test, or read; false, which has been said, when that cannot be. */
+bool subject_take(subject *s);
+
+void subject_clear(subject *s);
+void subject_options_clear(subject_options *o);
+
+rgp_process_data subject_data(const subject *s);
+
+/* Fits a model; false, which has been said, when there is too little to fit it to. */
+bool subject_fit(const subject *s, rgp_process *to);
+
+/* Why nothing is to be built on a model, as texts; none: something is. */
+GPtrArray *subject_doubts(const subject *s, const rgp_process *p);
+
+/* "K/%", of an integral "K/%/s". To be freed. */
+char *subject_gain_unit(const subject *s, const rgp_process *p);
+
+/* Says what is wrong, and gives false. */
+bool subject_refuse(const subject *s, const char *format, ...) G_GNUC_PRINTF(2, 3);
+
+#endif
