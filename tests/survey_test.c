@@ -147,13 +147,36 @@ static void test_command(void **unused)
     remove_folder(folder);
 }
 
+/* The best values into the file, as they are told; every other byte stays, and it can be taken back. */
+static void test_written(void **unused)
+{
+    (void)unused;
+    static const call_case write[] = {
+        {"survey follows.rig --vary much=10..47percent,4 --vary twice=0.5..2,2 --figure 'level mean' --more --write "
+         "--for 4s --from 2s",
+         0, "follows.rig is written with the best; 'rigpulse calibrate follows.rig --undo'"},
+    };
+    char *folder = make_folder();
+    g_autoptr(GString) wanted = g_string_new(follows);
+    g_string_replace(wanted, "much = 20 percent", "much = 47 percent", 1);
+    g_string_replace(wanted, "twice = 1 in", "twice = 2 in", 1);
+    put_file(folder, "follows.rig", follows, -1);
+    check_calls(folder, write, 1);
+    g_autofree char *written = get_file(folder, "follows.rig");
+    assert_string_equal(written, wanted->str);
+    called c = call_tool(folder, "calibrate follows.rig --undo");
+    g_autofree char *back = get_file(folder, "follows.rig");
+    assert_string_equal(back, follows);
+    call_done(&c);
+    remove_folder(folder);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_known_figure),
-        cmocka_unit_test(test_worlds_that_are_off),
-        cmocka_unit_test(test_stopped),
-        cmocka_unit_test(test_command),
+        cmocka_unit_test(test_known_figure), cmocka_unit_test(test_worlds_that_are_off),
+        cmocka_unit_test(test_stopped),      cmocka_unit_test(test_command),
+        cmocka_unit_test(test_written),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -56,12 +56,12 @@ GString *rgp_process_script(const rgp_process *p, const rgp_process_data *d, con
     g_string_append(to, " font ',15' noenhanced\n");
     put_place(to, 0.93, 0.45);
     put_axis(to, picture->measured, picture->measured_unit);
-    g_string_append(to, "set format x ''\nset key top right\n"
+    g_string_append(to, "set format x ''\nset key top left opaque\n"
                         "plot $rows using 1:3 with points pointtype 7 pointsize 0.35 linecolor rgb '#56B4E9' title "
                         "\"measured\", $rows using 1:4 with lines linewidth 2 linecolor rgb '#D55E00' title \"model\"\n"
                         "unset title\nunset key\n");
     put_place(to, 0.42, 0.27);
-    put_axis(to, "left over", picture->measured_unit);
+    put_axis(to, "left over", picture->moved_unit);
     g_string_append(to, "plot $rows using 1:5 with points pointtype 7 pointsize 0.3 linecolor rgb '#009E73'\n");
     put_place(to, 0.24, 0.09);
     put_axis(to, picture->driven, picture->driven_unit);

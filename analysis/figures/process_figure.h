@@ -7,7 +7,8 @@
 #include <glib.h>
 
 typedef struct rgp_process_picture {
-    const char *measured, *measured_unit, *driven, *driven_unit;
+    const char *measured, *measured_unit, *moved_unit; /* `moved_unit` of its differences */
+    const char *driven, *driven_unit;
     double begin_s; /* time of the first row */
 } rgp_process_picture;
 

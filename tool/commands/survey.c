@@ -5,7 +5,10 @@
 #include "tool/names.h"
 #include "tool/picture.h"
 #include "tool/progress.h"
+#include "tool/rewrite.h"
 #include "tool/rigfile.h"
+
+#include "rigpulse/edit.h"
 
 #include "analysis/figures/survey_figure.h"
 #include "files/files.h"
@@ -28,7 +31,7 @@ typedef struct survey_options {
     char **vary, **set, **against;
     char *figure, *worlds, *off, *length, *from, *picture;
     int best;
-    gboolean more, json;
+    gboolean more, write, json;
 } survey_options;
 
 typedef struct surveying {
@@ -320,6 +323,44 @@ static bool tell(const surveying *s, const rgp_survey *v, const GPtrArray *other
     return !s->o->picture || v->whole == 0 || draw(s, v);
 }
 
+/* As they are told, so that what stands in the file is what was read. */
+static double written(double value)
+{
+    char text[G_ASCII_DTOSTR_BUF_SIZE];
+    return g_ascii_strtod(g_ascii_formatd(text, sizeof text, "%.4g", value), NULL);
+}
+
+/* The best values into the file; all else stays as it is. */
+static bool write_best(const surveying *s, const rgp_survey *v)
+{
+    rgp_place place[RGP_SURVEY_AXES];
+    const rgp_place *which[RGP_SURVEY_AXES];
+    double number[RGP_SURVEY_AXES];
+    g_autofree uint32_t *order = rgp_survey_order(v);
+    g_autoptr(GError) error = NULL;
+    if (v->stopped || v->whole == 0) {
+        command_refuse(s->self, "--write: it was stopped before its end, so nothing is written");
+        return false;
+    }
+    for (uint32_t i = 0; i < v->ask->axes; i++) {
+        if (!rgp_rig_param_place(s->rig, v->ask->axis[i].name, &place[i])) {
+            command_refuse(s->self, "--write: '%s' stands nowhere as a number", v->ask->axis[i].name);
+            return false;
+        }
+        which[i] = &place[i];
+        number[i] = written(v->cell[order[0]].at[i]);
+    }
+    g_autofree char *what = g_strdup_printf("survey %s", v->ask->figure);
+    const char *text = rgp_edit_places(s->rig, which, number, v->ask->axes);
+    if (!text || !rewrite_file(v->ask->path, s->rig->source, text, what, &error)) {
+        command_refuse(s->self, "--write: %s", error ? error->message : "the file cannot be edited");
+        return false;
+    }
+    fprintf(s->o->json ? stderr : stdout, "%s is written with the best; 'rigpulse calibrate %s --undo' takes it back\n",
+            v->ask->path, v->ask->path);
+    return true;
+}
+
 static int survey(surveying *s)
 {
     g_autoptr(GError) error = NULL;
@@ -333,7 +374,7 @@ static int survey(surveying *s)
     if (!v) {
         return command_refuse(s->self, "%s", error->message);
     }
-    const bool told = tell(s, v, others);
+    const bool told = tell(s, v, others) && (!s->o->write || write_best(s, v));
     rgp_survey_free(v);
     return told ? EXIT_DONE : EXIT_USAGE;
 }
@@ -383,6 +424,7 @@ static int run_survey(const command *self, int argc, char **argv)
         {"set", 0, 0, G_OPTION_ARG_FILENAME_ARRAY, &o.set, "another value of another parameter", "NAME=VALUE"},
         {"against", 0, 0, G_OPTION_ARG_FILENAME_ARRAY, &o.against, "another rig file in the same worlds", "FILE"},
         {"best", 0, 0, G_OPTION_ARG_INT, &o.best, "so many of the best are told; 3 if not said", "NUMBER"},
+        {"write", 0, 0, G_OPTION_ARG_NONE, &o.write, "write the best into the rig file", NULL},
         {"output", 'o', 0, G_OPTION_ARG_FILENAME, &o.picture, "draw it, as .png or .svg", "PICTURE"},
         {"json", 0, 0, G_OPTION_ARG_NONE, &o.json, "for a program to read", NULL},
         {NULL, 0, 0, 0, NULL, NULL, NULL},

@@ -119,7 +119,8 @@ static int tell(const subject *s, const model_options *o, const rgp_process *p)
         print_model(s, p, doubts);
     }
     if (o->picture) {
-        const rgp_process_picture picture = {s->measured, s->measured_unit, s->actuator, s->driven_unit, s->begin_s};
+        const rgp_process_picture picture = {s->measured, s->measured_unit, s->moved_unit,
+                                             s->actuator, s->driven_unit,   s->begin_s};
         const rgp_process_data data = subject_data(s);
         g_autoptr(GString) script = rgp_process_script(p, &data, &picture, o->picture);
         g_autoptr(GError) error = NULL;

@@ -227,8 +227,8 @@ static void print_character(const proposal *p)
     g_autoptr(GString) to = g_string_new(NULL);
     g_string_append(to, beyond.of == 0 || beyond.median < 1.0 ? "It goes to a new setpoint without going beyond it"
                         : beyond.median < 10.0                ? "It goes a little beyond a new setpoint"
-                                                              : "It goes well beyond a new setpoint, which a smaller "
-                                                                "'weight' takes away");
+                                               : "It goes well beyond a new setpoint (a smaller 'weight' "
+                                                 "takes that away)");
     if (back.of > 0) {
         g_string_append(to, ", and has made good a push after ");
         rgp_describe_span(back.median, to);
