@@ -60,11 +60,13 @@ static double of_imaginary(double complex loop)
     return cimag(loop);
 }
 
-/* A frequency at which the loop gain is this real number. */
-static void take_real(rgp_margins *to, double real)
+/* A frequency, in radians a step, at which the loop gain is this real number. */
+static void take_real(const sweep *s, double angle, double real)
 {
-    if (real < 0.0 && real > -1.0) {
-        to->up = fmin(to->up, -1.0 / real);
+    rgp_margins *to = s->to;
+    if (real < 0.0 && real > -1.0 && -1.0 / real < to->up) {
+        to->up = -1.0 / real;
+        to->swing = 2.0 * M_PI / angle * s->step;
     } else if (real < -1.0) {
         to->down = fmax(to->down, -1.0 / real);
     }
@@ -73,7 +75,8 @@ static void take_real(rgp_margins *to, double real)
 static void look_at_gain(const sweep *s)
 {
     if (signbit(cimag(s->at)) != signbit(cimag(s->other))) {
-        take_real(s->to, creal(loop_at(s, crossing(s, of_imaginary))));
+        const double angle = crossing(s, of_imaginary);
+        take_real(s, angle, creal(loop_at(s, angle)));
     }
 }
 
@@ -114,7 +117,7 @@ static double slowest(const rgp_plant *p, const rgp_pid_gains *g, double step)
 
 rgp_margins rgp_margins_of(const rgp_plant *plant, const rgp_pid_gains *gains, double step)
 {
-    rgp_margins to = {.up = INFINITY, .down = 0.0, .phase = INFINITY, .delay = INFINITY};
+    rgp_margins to = {.up = INFINITY, .swing = NAN, .phase = INFINITY, .delay = INFINITY};
     const double first = SLOWEST * step / slowest(plant, gains, step), ratio = pow(M_PI / first, 1.0 / (POINTS - 1));
     sweep s = {.plant = *plant, .gains = gains, .step = step, .radius = 1.0 + OUTSIDE * first, .to = &to};
     s.plant.gain = fabs(plant->gain);
@@ -136,9 +139,9 @@ rgp_margins rgp_margins_of(const rgp_plant *plant, const rgp_pid_gains *gains, d
         s.angle = s.next;
         s.at = s.other;
     }
-    take_real(&to, creal(s.at)); /* at half of the loop's rate it is real */
+    take_real(&s, M_PI, creal(s.at)); /* at half of the loop's rate it is real */
     to.stable = fabs(turned) < M_PI / 2.0;
     to.sensitivity =
         fmax(most, refine(&s, fmax(peak / ratio, peak - widest), fmin(M_PI, fmin(peak * ratio, peak + widest))));
-    return to.stable ? to : (rgp_margins){false, NAN, NAN, NAN, NAN, NAN};
+    return to.stable ? to : (rgp_margins){false, NAN, NAN, NAN, NAN, NAN, NAN};
 }

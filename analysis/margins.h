@@ -18,6 +18,7 @@ typedef struct rgp_margins {
     double sensitivity; /* the greatest |S|: 1 and more */
     double up, down;    /* the gains may grow by this factor, and shrink to this share, until it swings; INFINITY, 0:
                            by any */
+    double swing;       /* seconds: the period of what it swings with when the gains have grown by `up` */
     double phase;       /* degrees that the loop may lag more; INFINITY: any */
     double delay;       /* seconds that the answer may come later; INFINITY: any */
 } rgp_margins;

@@ -174,6 +174,7 @@ static void keep_best(const rgp_process_data *d, model m[RGP_PROCESS_KINDS], siz
     const double lag = exp(best->shape[0]);
     const rgp_plant plant = process_plant(&best->f, best->shape);
     double low = INFINITY, high = -INFINITY, squares = 0.0;
+    size_t n = 0;
     to->fitted = g_malloc_n(d->count + 1, sizeof(double));
     g_autofree double *left = g_malloc_n(d->count + 1, sizeof(double));
     rgp_process_answer(&plant, d, to->fitted);
@@ -184,10 +185,13 @@ static void keep_best(const rgp_process_data *d, model m[RGP_PROCESS_KINDS], siz
         low = fmin(low, moved);
         high = fmax(high, moved);
         to->fitted[k] = moved + best->f.linear[1] + best->f.linear[2] * begin;
-        left[k] = d->measured[k] - to->fitted[k];
-        squares += isnan(left[k]) ? 0.0 : left[k] * left[k];
+        const double over = d->measured[k] - to->fitted[k];
+        left[n] = over;
+        n += isnan(over) ? 0 : 1;
+        squares += isnan(over) ? 0.0 : over * over;
     }
-    to->left = rgp_noise_coloured(left, d->count);
+    to->left = rgp_noise_coloured(left, n);
+    to->noise = fmax(rgp_noise_of(left, n).sigma, rgp_noise_of(d->measured, d->count).step / sqrt(12.0));
     to->excursion = high - low;
     to->rest = best->f.kind == RGP_PROCESS_INTEGRAL ? (double)NAN : best->f.linear[1];
     to->fit = 100.0 * (1.0 - squares / fmax(variance_of(d, usable), 1e-300));
@@ -213,7 +217,6 @@ bool rgp_process_fit(const rgp_process_data *data, rgp_process *to)
     if (enough) {
         average(m, to);
         keep_best(data, m, usable, to);
-        to->noise = rgp_noise_of(data->measured, data->count).sigma;
     }
     for (int i = 0; enough && i < RGP_PROCESS_KINDS; i++) {
         g_array_unref(m[i].component);

@@ -12,6 +12,7 @@
 #include "noise.h"
 #include "plant.h"
 
+#include <glib.h>
 #include <stdbool.h>
 #include <stddef.h>
 #include <stdint.h>
@@ -46,6 +47,10 @@ typedef struct rgp_process {
 /* False when there is too little to fit anything to: fewer than 40 usable rows, or nothing was driven. */
 bool rgp_process_fit(const rgp_process_data *data, rgp_process *to);
 void rgp_process_clear(rgp_process *process);
+
+/* Why nothing is to be built on it, as texts (char *), to be freed; none: something is. `step`: seconds from one step
+ * of the loop to the next. */
+GPtrArray *rgp_process_doubts(const rgp_process *process, double step);
 
 /* The answer of a process to what is driven, from rest at 0: `to` has room for the data's rows. */
 void rgp_process_answer(const rgp_plant *plant, const rgp_process_data *data, double *to);

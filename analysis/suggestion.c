@@ -54,18 +54,24 @@ static void put_corners(const rgp_process *p, const rgp_plant *plant, double off
     }
 }
 
-static void put_plants(const rgp_process *p, rgp_suggestion *to)
+rgp_plant rgp_process_plant(const rgp_process *p)
 {
     const bool integral = p->kind == RGP_PROCESS_INTEGRAL,
                two = !integral &&
                      p->weight[RGP_PROCESS_LAGS] > SURELY * (p->weight[RGP_PROCESS_LAG] + p->weight[RGP_PROCESS_LAGS]);
-    to->plant = (rgp_plant){.kind = integral ? RGP_PROCESS_INTEGRAL
-                                    : two    ? RGP_PROCESS_LAGS
-                                             : RGP_PROCESS_LAG,
-                            .gain = fabs(p->gain.value),
-                            .lag = p->lag.value,
-                            .second = two ? p->second : 0.0,
-                            .dead = fmax(0.0, p->dead.value)};
+    return (rgp_plant){.kind = integral ? RGP_PROCESS_INTEGRAL
+                               : two    ? RGP_PROCESS_LAGS
+                                        : RGP_PROCESS_LAG,
+                       .gain = p->gain.value,
+                       .lag = p->lag.value,
+                       .second = two ? p->second : 0.0,
+                       .dead = fmax(0.0, p->dead.value)};
+}
+
+static void put_plants(const rgp_process *p, rgp_suggestion *to)
+{
+    to->plant = rgp_process_plant(p);
+    to->plant.gain = fabs(to->plant.gain);
     put_corners(p, &to->plant, 0.0, to->corner);
     put_corners(p, &to->plant, OFF, to->off);
 }
@@ -115,7 +121,7 @@ static rgp_margins least_of(const rgp_plant corner[RGP_CORNERS], const rgp_margi
         const rgp_margins m = rgp_margins_of(&corner[i], gains, step);
         take_worse(&worst, &m);
     }
-    return worst.stable ? worst : (rgp_margins){false, NAN, NAN, NAN, NAN, NAN};
+    return worst.stable ? worst : (rgp_margins){false, NAN, NAN, NAN, NAN, NAN, NAN};
 }
 
 void rgp_suggestion_judge(rgp_suggestion *of, const rgp_pid_gains *gains, double step)

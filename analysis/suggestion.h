@@ -58,6 +58,9 @@ typedef struct rgp_suggestion {
     rgp_margins margins, corners, worst; /* of the model, and the least of each in the corners, and a fifth off */
 } rgp_suggestion;
 
+/* The model as one plant: with a second lag where that is the likelier one. */
+rgp_plant rgp_process_plant(const rgp_process *model);
+
 /* False when no gains do it: the loop steps too slowly for what was found. */
 bool rgp_suggestion_of(const rgp_suggestion_ask *ask, rgp_suggestion *to);
 

@@ -3,6 +3,7 @@
 #include "support.h"
 
 #include "analysis/process.h"
+#include "analysis/relay.h"
 
 #include <math.h>
 #include <string.h>
@@ -121,6 +122,64 @@ static void test_too_little(void **unused)
     rgp_process_clear(&p);
 }
 
+/* A relay on a process that is known: the answer at the swing's frequency is that of the closed form
+ * K e^(-j w dead) / (1 + j w lag), without noise to 0.6 % and 0.2 degrees, with noise within four of its errors; a
+ * middle that is off is moved until up and down last as long. */
+static void test_relay(void **unused)
+{
+    (void)unused;
+    enum { ROWS_MOST = 6000 };
+    static double driven[ROWS_MOST], measured[ROWS_MOST];
+    static const struct {
+        double lag, dead, noise, off;
+    } cases[] = {{4.0, 1.0, 0.0, 0.0}, {4.0, 0.43, 0.0, 0.0}, {1.0, 2.0, 0.0, 6.0}, {4.0, 1.0, 0.05, 3.0}};
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); i++) {
+        const rgp_plant plant = {RGP_PROCESS_LAG, -2.0, cases[i].lag, 0.0, cases[i].dead};
+        GRand *chance = g_rand_new_with_seed(4);
+        const double tick = 0.05;
+        rgp_plant_state s;
+        rgp_relay relay;
+        rgp_relay_answer a;
+        size_t rows = 0;
+        rgp_plant_begin(&s, &plant, tick);
+        rgp_relay_begin(&relay, 50.0 + cases[i].off, 10.0, 0.0, 4.0 * cases[i].noise, true);
+        while (!rgp_relay_is_over(&relay) && rows < ROWS_MOST) {
+            measured[rows] = rgp_plant_measured(&s) + cases[i].noise * gauss(chance);
+            driven[rows] = rgp_relay_step(&relay, measured[rows]) - 50.0;
+            rgp_plant_drive(&s, driven, rows++);
+        }
+        assert_null(rgp_relay_answer_of(&relay, driven, measured, &a));
+        const double w = 2.0 * G_PI / (a.period * tick);
+        const double complex is = -2.0 * cexp(-I * w * plant.dead) / (1.0 + I * w * plant.lag);
+        assert_near(cabs(a.answer) / cabs(is), 1.0, 0.006 + 4.0 * a.gain_error / cabs(is));
+        assert_near(carg(a.answer / is) * 180.0 / G_PI, 0.0, 0.25 + 4.0 * a.phase_error * 180.0 / G_PI);
+        if (cases[i].off > 0.0 && (relay.shifts == 0 || fabs(relay.middle - 50.0) > 0.5 * cases[i].off)) {
+            fail_msg("%zu: moved %u times, to %g", i, relay.shifts, relay.middle);
+        }
+        rgp_relay_end(&relay);
+        g_rand_free(chance);
+    }
+}
+
+/* A relay that never turns, and one that has not swung for long enough, say nothing. */
+static void test_relay_too_short(void **unused)
+{
+    (void)unused;
+    const double none[64] = {0};
+    rgp_relay relay;
+    rgp_relay_answer a;
+    rgp_relay_begin(&relay, 0.0, 1.0, 0.0, 0.1, false);
+    for (int i = 0; i < 20; i++) {
+        rgp_relay_step(&relay, i < 10 ? 0.0 : (double)NAN);
+    }
+    assert_string_equal(rgp_relay_answer_of(&relay, none, none, &a), "it never turned");
+    for (int i = 0; i < 12; i++) {
+        rgp_relay_step(&relay, i % 4 < 2 ? 1.0 : -1.0);
+    }
+    assert_string_equal(rgp_relay_answer_of(&relay, none, none, &a), "it did not swing for long enough");
+    rgp_relay_end(&relay);
+}
+
 static const char lagging[] = "rig lagging\ntick 50 ms\nsensor raw counts 0..4095, every 50 ms\n"
                               "actuator heat percent 0..100, rest at 0\nsignal warm = raw / 40 counts\n"
                               "loop w: warm at 50 with heat\n    pid kp 1, ki 0.1, kd 0\n    one way\n"
@@ -134,6 +193,14 @@ static const call_case asked[] = {
     {"model lagging.rig w --fast --size 0.01%", 1, "the gain is not known to a third"},
     {"model lagging.rig w --fast --at 95%", 2, "that does not lie within 0 to 100 %"},
     {"model lagging.rig w --fast --each 0s", 2, "each for 0 s"},
+    {"model lagging.rig w --fast --test relay", 0, "deg late\nas a line of the loop:"},
+    {"model lagging.rig w --fast --test relay --json", 0, "\"late_deg\": 16"},
+    {"model lagging.rig w --fast --test step --times 2", 0, "1200 readings of 50 ms"},
+    {"model lagging.rig w --fast --times 2", 0, "4000 readings of 50 ms"},
+    {"model slow.rig w --fast", 0, "923 readings of 130 ms"},
+    {"model turned.rig w --fast --test relay", 2, "the relay about 40"},
+    {"model lagging.rig w --fast --test rely", 2, "--test rely: there is pulses, step, relay"},
+    {"model lagging.rig w --fast --times 1.5", 2, "--times 1.5: a whole number from 1 to 100"},
     {"model lagging.rig v", 2, "there is no loop 'v'; there is w"},
     {"model basin.rig tide", 2, "there is no loop 'tide'; there are none"},
     {"model lagging.rig w --from none", 2, "none"},
@@ -153,6 +220,13 @@ static double number_in(const char *text, const char *behind)
     return g_ascii_strtod(at + strlen(behind), NULL);
 }
 
+static void put_variant(const char *folder, const char *name, const char *what, const char *with)
+{
+    g_autoptr(GString) text = g_string_new(lagging);
+    assert_int_equal(g_string_replace(text, what, with, 1), 1);
+    put_file(folder, name, text->str, -1);
+}
+
 /* The command finds what the hook-up says, and the line that is printed is one that the loop takes. */
 static void test_command(void **unused)
 {
@@ -167,6 +241,8 @@ static void test_command(void **unused)
     g_autoptr(GString) unnamed = g_string_new(lagging);
     g_string_replace(unnamed, "warm at 50", "raw / 40 counts at 50", 1);
     put_file(folder, "unnamed.rig", unnamed->str, -1);
+    put_variant(folder, "slow.rig", "noise 3", "noise 3, period 130 ms");
+    put_variant(folder, "turned.rig", "one way", "one way\n    reverse");
     static const char *const prepare[] = {"run lagging.rig --for 60s --fast --record run --quiet",
                                           "run basin.rig --for 5s --fast --record tides --quiet"};
     for (size_t i = 0; i < G_N_ELEMENTS(prepare); i++) {
@@ -195,10 +271,9 @@ static void test_command(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_answers),
-        cmocka_unit_test(test_fits),
-        cmocka_unit_test(test_too_little),
-        cmocka_unit_test(test_command),
+        cmocka_unit_test(test_answers),         cmocka_unit_test(test_fits),
+        cmocka_unit_test(test_too_little),      cmocka_unit_test(test_relay),
+        cmocka_unit_test(test_relay_too_short), cmocka_unit_test(test_command),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

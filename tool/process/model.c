@@ -4,6 +4,8 @@
 #include "tool/picture.h"
 
 #include "analysis/figures/process_figure.h"
+#include "analysis/margins.h"
+#include "analysis/suggestion.h"
 #include "explain/describe.h"
 
 #include <math.h>
@@ -57,15 +59,51 @@ static char *predict_line(const subject *s, const rgp_process *p)
                                  bare ? "" : unit, p->lag.value + half, p->dead.value + half);
 }
 
+static double ultimate_gain(const subject *s, const rgp_process *p, double *period)
+{
+    rgp_plant plant = rgp_process_plant(p);
+    const float little =
+        (float)(1e-3 / (fabs(plant.gain) * (p->kind == RGP_PROCESS_INTEGRAL ? plant.dead + s->tick : 1.0)));
+    const rgp_margins m = rgp_margins_of(&plant, &(rgp_pid_gains){.kp = little}, s->tick);
+    *period = m.swing;
+    return m.up * (double)little;
+}
+
+/* A loop with a proportional gain alone, at the edge. */
+static void put_ultimate(GString *to, const subject *s, const rgp_process *p)
+{
+    double period;
+    const double gain = ultimate_gain(s, p, &period);
+    if (isfinite(gain)) {
+        g_string_append_printf(to, "  with kp alone it would swing for ever at %.3g %s/%s, every ", gain,
+                               *s->driven_unit ? s->driven_unit : "1", *s->moved_unit ? s->moved_unit : "1");
+        rgp_describe_span(period, to);
+        g_string_append_c(to, '\n');
+    }
+}
+
+static void put_swing(GString *to, const subject *s)
+{
+    const rgp_relay_answer *a = &s->swing;
+    const double late = 180.0 - carg(-a->answer) * 180.0 / G_PI;
+    g_string_append(to, "  the relay swung every ");
+    rgp_describe_span(a->period * s->row_s, to);
+    g_string_append_printf(to, " (%u periods, ±%.2g %%), by ", a->periods, 100.0 * a->scatter / a->period);
+    put_number(to, a->height, s->moved_unit);
+    g_string_append_printf(to, " to either side: there the answer is %.4g ±%.1g %s/%s, %.1f ±%.1g deg late\n",
+                           cabs(a->answer), a->gain_error, *s->moved_unit ? s->moved_unit : "1",
+                           *s->driven_unit ? s->driven_unit : "1", late, a->phase_error * 180.0 / G_PI);
+}
+
 static void print_model(const subject *s, const rgp_process *p, const GPtrArray *doubts)
 {
     g_autoptr(GString) to = g_string_new(NULL);
     g_autofree char *unit = subject_gain_unit(s, p), *line = predict_line(s, p);
     const bool integral = p->kind == RGP_PROCESS_INTEGRAL;
     g_string_append_printf(
-        to, "%s by %s, for '%s': %s; %zu readings of %g ms, 19 of 20 intervals\n", s->measured, s->actuator, s->name,
-        integral ? "it goes on and on, an integral behind a dead time" : "a gain behind a lag and a dead time", s->rows,
-        1e3 * s->tick);
+        to, "%s by %s, for '%s': %s; %zu readings of %.4g ms, 19 of 20 intervals\n", s->measured, s->actuator, s->name,
+        integral ? "it goes on and on, an integral behind a dead time" : "a gain behind a lag and a dead time",
+        s->readings, 1e3 * s->tick);
     put_estimate(to, "gain", &p->gain, unit);
     if (!integral) {
         put_estimate(to, "lags and dead time", &p->sum, "s");
@@ -79,6 +117,12 @@ static void print_model(const subject *s, const rgp_process *p, const GPtrArray 
     g_string_append_printf(to, "  it explains %.1f %% of what moved; the noise of a reading is ", p->fit);
     put_number(to, p->noise, s->moved_unit);
     g_string_append_c(to, '\n');
+    if (doubts->len == 0) {
+        put_ultimate(to, s, p);
+    }
+    if (s->swung) {
+        put_swing(to, s);
+    }
     for (guint i = 0; i < doubts->len; i++) {
         g_string_append_printf(to, i == 0 ? "nothing is to be built on it:\n  %s\n" : "  %s\n",
                                (const char *)doubts->pdata[i]);
@@ -95,6 +139,23 @@ static json_t *estimate_json(const rgp_estimate *e)
                      is_known(e) ? json_real(e->high) : json_null());
 }
 
+static json_t *swing_json(const subject *s)
+{
+    const rgp_relay_answer *a = &s->swing;
+    return s->swung ? json_pack("{s:i, s:f, s:f, s:f, s:f, s:f, s:f}", "periods", (int)a->periods, "period_s",
+                                a->period * s->row_s, "scatter_s", a->scatter * s->row_s, "gain", cabs(a->answer),
+                                "gain_error", a->gain_error, "late_deg", 180.0 - carg(-a->answer) * 180.0 / G_PI,
+                                "late_error_deg", a->phase_error * 180.0 / G_PI)
+                    : json_null();
+}
+
+static json_t *ultimate_json(const subject *s, const rgp_process *p)
+{
+    double period;
+    const double gain = ultimate_gain(s, p, &period);
+    return isfinite(gain) ? json_pack("{s:f, s:f}", "gain", gain, "period_s", period) : json_null();
+}
+
 static void print_json(const subject *s, const rgp_process *p, const GPtrArray *doubts)
 {
     g_autofree char *unit = subject_gain_unit(s, p), *line = predict_line(s, p);
@@ -103,16 +164,17 @@ static void print_json(const subject *s, const rgp_process *p, const GPtrArray *
         json_array_append_new(all, json_string(doubts->pdata[i]));
     }
     const bool integral = p->kind == RGP_PROCESS_INTEGRAL;
-    command_print_json(json_pack(
-        "{s:s, s:s, s:s, s:s, s:o, s:o, s:o, s:o, s:f, s:f, s:o, s:s?}", "loop", s->name, "measured", s->measured,
-        "kind", integral ? "integral" : "lag", "unit", unit, "gain", estimate_json(&p->gain), "sum",
-        estimate_json(&p->sum), "lag", integral ? json_null() : estimate_json(&p->lag), "dead", estimate_json(&p->dead),
-        "fit", p->fit, "noise", p->noise, "doubts", all, "line", doubts->len == 0 ? line : NULL));
+    command_print_json(json_pack("{s:s, s:s, s:s, s:s, s:o, s:o, s:o, s:o, s:f, s:f, s:o, s:o, s:o, s:s?}", "loop",
+                                 s->name, "measured", s->measured, "kind", integral ? "integral" : "lag", "unit", unit,
+                                 "gain", estimate_json(&p->gain), "sum", estimate_json(&p->sum), "lag",
+                                 integral ? json_null() : estimate_json(&p->lag), "dead", estimate_json(&p->dead),
+                                 "fit", p->fit, "noise", p->noise, "ultimate", ultimate_json(s, p), "relay",
+                                 swing_json(s), "doubts", all, "line", doubts->len == 0 ? line : NULL));
 }
 
 static int tell(const subject *s, const model_options *o, const rgp_process *p)
 {
-    g_autoptr(GPtrArray) doubts = subject_doubts(s, p);
+    g_autoptr(GPtrArray) doubts = rgp_process_doubts(p, s->tick);
     if (o->json) {
         print_json(s, p, doubts);
     } else {

@@ -128,7 +128,7 @@ static bool fit(proposal *p, int *status)
     if (!subject_fit(&p->s, &p->p)) {
         return false;
     }
-    g_autoptr(GPtrArray) doubts = subject_doubts(&p->s, &p->p);
+    g_autoptr(GPtrArray) doubts = rgp_process_doubts(&p->p, p->s.tick);
     *status = EXIT_FAULT;
     if (doubts->len > 0) {
         return decline(p, "%s%s", (const char *)doubts->pdata[0],
@@ -181,8 +181,8 @@ static void rehearse(proposal *p, proposal_side *side, int which)
 {
     rgp_rehearsal how = {.plant = &p->found.plant,
                          .pid = &side->pid,
-                         .tick = p->s.tick / p->s.stride,
-                         .stride = p->s.stride,
+                         .tick = p->s.row_s,
+                         .stride = (uint32_t)lround(p->s.tick / p->s.row_s),
                          .noise = p->p.left,
                          .ramp = ramp_of(p),
                          .slew = (double)actuator_of(p)->slew,

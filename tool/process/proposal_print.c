@@ -255,7 +255,7 @@ static void print_model(const proposal *p)
     if (p->found.plant.kind == RGP_PROCESS_LAGS) {
         g_string_append_printf(to, ", a second lag of about %.2g s", p->found.plant.second);
     }
-    printf("%s by %s, for '%s': %s%s; the loop steps each %g ms\n", p->s.measured, p->s.actuator, p->s.name,
+    printf("%s by %s, for '%s': %s%s; the loop steps each %.4g ms\n", p->s.measured, p->s.actuator, p->s.name,
            integral ? "an integral, " : "", to->str, 1e3 * p->s.tick);
 }
 

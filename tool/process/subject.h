@@ -6,28 +6,31 @@
 #include "tool/port_option.h"
 
 #include "analysis/process.h"
+#include "analysis/relay.h"
 #include "rigpulse/image.h"
 #include "rigpulse/lang.h"
 
 #include <glib.h>
 
 typedef struct subject_options {
-    char *from, *begin, *until, *at, *size, *each, *seed;
+    char *from, *begin, *until, *test, *at, *size, *each, *times, *seed;
     gboolean fast;
 } subject_options;
 
 /* Rows of a table of options. */
-#define SUBJECT_ENTRIES(o)                                                                                            \
-    {"from", 0, 0, G_OPTION_ARG_FILENAME, &(o)->from, "a recording instead of a test", "RECORDING"},                  \
-        {"begin", 0, 0, G_OPTION_ARG_FILENAME, &(o)->begin, "from a time, a mark or 'line N' on", "MOMENT"},          \
-        {"until", 0, 0, G_OPTION_ARG_FILENAME, &(o)->until, "and up to another", "MOMENT"},                           \
-        {"at",   0, 0, G_OPTION_ARG_FILENAME, &(o)->at, "of a test: about what it is driven; half of the travel",     \
-         "VALUE"},                                                                                                    \
-        {"size", 0, 0, G_OPTION_ARG_FILENAME, &(o)->size, "by how much up and down; a tenth of the travel", "VALUE"}, \
-        {"each", 0, 0, G_OPTION_ARG_FILENAME, &(o)->each, "how long each of six pieces is; 20 s", "TIME"},            \
-        {"seed", 0, 0, G_OPTION_ARG_FILENAME, &(o)->seed, "of the simulated noise; 1 if not said", "NUMBER"},         \
-    {                                                                                                                 \
-        "fast", 0, 0, G_OPTION_ARG_NONE, &(o)->fast, "simulated time, as fast as it goes", NULL                       \
+#define SUBJECT_ENTRIES(o)                                                                                              \
+    {"from", 0, 0, G_OPTION_ARG_FILENAME, &(o)->from, "a recording instead of a test", "RECORDING"},                    \
+        {"begin", 0, 0, G_OPTION_ARG_FILENAME, &(o)->begin, "from a time, a mark or 'line N' on", "MOMENT"},            \
+        {"until", 0, 0, G_OPTION_ARG_FILENAME, &(o)->until, "and up to another", "MOMENT"},                             \
+        {"test", 0, 0, G_OPTION_ARG_FILENAME, &(o)->test, "pulses, step or relay; pulses if not said", "WORD"},         \
+        {"at",   0, 0, G_OPTION_ARG_FILENAME, &(o)->at, "of a test: about what it is driven; half of the travel",       \
+         "VALUE"},                                                                                                      \
+        {"size", 0, 0, G_OPTION_ARG_FILENAME, &(o)->size, "by how much up and down; a tenth of the travel", "VALUE"},   \
+        {"each", 0, 0, G_OPTION_ARG_FILENAME, &(o)->each, "how long each piece is; 20 s", "TIME"},                      \
+        {"times", 0, 0, G_OPTION_ARG_FILENAME, &(o)->times, "so often up, down, down, up; once if not said", "NUMBER"}, \
+        {"seed", 0, 0, G_OPTION_ARG_FILENAME, &(o)->seed, "of the simulated noise; 1 if not said", "NUMBER"},           \
+    {                                                                                                                   \
+        "fast", 0, 0, G_OPTION_ARG_NONE, &(o)->fast, "simulated time, as fast as it goes", NULL                         \
     }
 
 typedef struct subject {
@@ -39,11 +42,15 @@ typedef struct subject {
     const char *name, *measured, *actuator; /* of the loop, of what it measures, of what it drives */
     const char *measured_unit, *driven_unit;
     const char *moved_unit; /* of differences of what is measured: "K" of temperatures */
-    double *driven, *value; /* by row */
-    size_t rows;
-    double tick;     /* seconds: from row to row, and from one step of the loop to the next */
-    uint32_t stride; /* ticks of the rig in that */
+    bool falls;             /* by its 'reverse', what is measured falls when more is driven */
+    double *driven, *value; /* by row, one a tick of the rig; NAN: no new reading, or none that is to be trusted */
+    size_t rows, readings;
+    double row_s; /* seconds from row to row */
+    double tick;  /* seconds from one step of the loop to the next */
     double begin_s;
+    rgp_relay relay; /* of that test */
+    rgp_relay_answer swing;
+    bool swung; /* it was that test, and its answer holds */
 } subject;
 
 /* The rig is read, and the loop is found. False, which has been said, when that cannot be; subject_clear() is due in
@@ -60,9 +67,6 @@ rgp_process_data subject_data(const subject *s);
 
 /* Fits a model; false, which has been said, when there is too little to fit it to. */
 bool subject_fit(const subject *s, rgp_process *to);
-
-/* Why nothing is to be built on a model, as texts; none: something is. */
-GPtrArray *subject_doubts(const subject *s, const rgp_process *p);
 
 /* "K/%", of an integral "K/%/s". To be freed. */
 char *subject_gain_unit(const subject *s, const rgp_process *p);

@@ -1,0 +1,99 @@
+/* Finds the loop that a model is made of, and takes its rows from a recording or from a test. */
+#include "rows.h"
+#include "test.h"
+
+#include "tool/names.h"
+#include "tool/reading.h"
+#include "tool/rigfile.h"
+
+#include "explain/disassembly.h"
+#include "rigpulse/edit.h"
+#include "runtime/moment.h"
+
+#include <math.h>
+
+/* ---- the loop -------------------------------------------------------------------------------------- */
+
+static bool find_loop(subject *s, const char *path, const char *name)
+{
+    const rgp_image_header *image = s->rig->image;
+    if (!names_loop_or_refuse(s->self, image, path, name, &s->number)) {
+        return false;
+    }
+    s->loop = (const rgp_image_loop *)rgp_image_at(image, RGP_SECTION_LOOPS) + s->number;
+    const uint32_t actuator = rgp_image_actuator_slot(image, s->loop->actuator), measured = s->loop->measured;
+    if (measured & RGP_REF_CONSTANT || !rgp_image_name_of(image, RGP_NAME_SLOT, measured, 0)) {
+        return subject_refuse(
+            s, "what '%s' measures has no name: put 'signal it = ...' before the loop, and measure 'it'", name);
+    }
+    rgp_decoded step;
+    s->falls = rgp_disassembly_writer(image, s->loop->first, UINT32_MAX, &step) && step.op == RGP_OP_PID &&
+               ((const rgp_pid_loop_config *)step.config)->pid.reverse;
+    s->name = name;
+    s->measured = rgp_image_text(image, RGP_NAME_SLOT, measured, 0);
+    s->measured_unit = rgp_image_unit(image, RGP_NAME_SLOT, measured, 0);
+    rgp_threshold value;
+    s->moved_unit = rgp_rig_threshold_template(s->rig, s->measured, &value) ? value.margin.unit : s->measured_unit;
+    s->actuator = rgp_image_text(image, RGP_NAME_SLOT, actuator, 0);
+    s->driven_unit = rgp_image_unit(image, RGP_NAME_SLOT, actuator, 0);
+    return true;
+}
+
+/* ---- what was recorded ----------------------------------------------------------------------------- */
+
+static bool find_moment(const subject *s, const char *option, const char *text, const rgp_history *h, uint64_t *row)
+{
+    double seconds;
+    if (text && !rgp_moment_of(h, text, &seconds)) {
+        return subject_refuse(s, "%s %s: it is no time, and the recording has no such mark and no such line that fired",
+                              option, text);
+    }
+    *row = text ? rgp_history_find(h, (uint64_t)llround(fmax(0.0, seconds) * 1e6)) : *row;
+    return true;
+}
+
+static bool read_recording(subject *s)
+{
+    g_autoptr(GError) error = NULL;
+    rgp_recording *r = reading_whole(s->o->from, &error);
+    if (!r) {
+        return subject_refuse(s, "%s", error->message);
+    }
+    uint64_t from = 0, to = r->rows;
+    bool sound = find_moment(s, "--begin", s->o->begin, r->history, &from) &&
+                 find_moment(s, "--until", s->o->until, r->history, &to);
+    if (sound && to <= from) {
+        sound = subject_refuse(s, "there is nothing between --begin and --until");
+    }
+    sound = sound && rows_take(s, r->history, from, to);
+    rgp_recording_free(r);
+    return sound;
+}
+
+/* ---- all of it ------------------------------------------------------------------------------------- */
+
+static bool options_fit(const subject *s)
+{
+    const subject_options *o = s->o;
+    if (o->from && (o->test || o->at || o->size || o->each || o->times || o->seed || o->fast)) {
+        return subject_refuse(s,
+                              "--test, --at, --size, --each, --times, --seed and --fast are of a test; a recording is "
+                              "as it is");
+    }
+    return o->from || (!o->begin && !o->until) || subject_refuse(s, "--begin and --until go with --from RECORDING");
+}
+
+bool subject_find(subject *s, const command *self, const subject_options *o, const char *path, const char *loop)
+{
+    *s = (subject){.self = self, .o = o, .measured_unit = "", .driven_unit = "", .moved_unit = ""};
+    if (!options_fit(s)) {
+        return false;
+    }
+    s->rig = rigfile_load(self, path);
+    return s->rig && find_loop(s, path, loop);
+}
+
+bool subject_take(subject *s)
+{
+    return s->o->from ? read_recording(s) : test_run(s);
+}

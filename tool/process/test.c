@@ -1,0 +1,196 @@
+/* Tests of what a loop drives: about a place, by a size to either side. */
+#include "test.h"
+
+#include "rows.h"
+
+#include "tool/rigfile.h"
+#include "tool/stand.h"
+
+#include "analysis/noise.h"
+#include "rigpulse/edit.h"
+#include "runtime/interrupt.h"
+
+#include <math.h>
+#include <string.h>
+
+#define EACH_S     20.0 /* how long each piece is */
+#define SHARE      0.1  /* of the travel: how far it goes */
+#define TIMES_MOST 100.0
+#define RELAY_MOST 60.0 /* times as long as a piece, that a relay is let swing */
+#define NOISES     4.0  /* the margin of a relay */
+#define STEPS      2.0  /* likewise, in the least differences of what is measured */
+
+typedef struct plan {
+    uint32_t actuator;
+    double at, size, each, times;
+    uint64_t seed;
+} plan;
+
+/* ---- what is asked for ----------------------------------------------------------------------------- */
+
+static bool parse(const subject *s, const char *option, const char *text, const char *unit, double *to)
+{
+    const char *why;
+    return !text || rgp_quantity_parse(text, unit, to, &why) || subject_refuse(s, "%s %s: %s", option, text, why);
+}
+
+static bool find_plan(const subject *s, plan *p)
+{
+    const subject_options *o = s->o;
+    const rgp_image_actuator *a =
+        (const rgp_image_actuator *)rgp_image_at(s->rig->image, RGP_SECTION_ACTUATORS) + s->loop->actuator;
+    const double low = (double)a->low, high = (double)a->high;
+    *p = (plan){.actuator = s->loop->actuator,
+                .at = a->rest > a->low && a->rest < a->high ? (double)a->rest : (low + high) / 2.0,
+                .size = SHARE * (high - low),
+                .each = EACH_S,
+                .times = 1.0};
+    if (!parse(s, "--at", o->at, s->driven_unit, &p->at) || !parse(s, "--size", o->size, s->driven_unit, &p->size) ||
+        !parse(s, "--each", o->each, "s", &p->each) || !parse(s, "--times", o->times, "", &p->times) ||
+        !command_seed(s->self, o->seed, &p->seed)) {
+        return false;
+    }
+    if (!(p->times >= 1.0 && p->times <= TIMES_MOST && p->times == floor(p->times))) {
+        return subject_refuse(s, "--times %s: a whole number from 1 to %g", o->times, TIMES_MOST);
+    }
+    return (p->each > 0.0 && p->each < 1e6 && p->size > 0.0 && p->at - p->size >= low && p->at + p->size <= high) ||
+           subject_refuse(
+               s, "from --at %g %s by --size %g to either side, each for %g s: that does not lie within %g to %g %s",
+               p->at, s->driven_unit, p->size, p->each, low, high, s->driven_unit);
+}
+
+/* ---- the tests ------------------------------------------------------------------------------------- */
+
+static void hold(stand *on, const plan *p, double way)
+{
+    if (!interrupt_asked()) {
+        stand_hand(on, p->actuator, p->at + way * p->size);
+        stand_tick_for(on, p->each);
+    }
+}
+
+/* Up, down, down, up, and back where it began: what drifts evenly takes itself away. */
+static bool drive_pulses(subject *s, stand *on, const plan *p)
+{
+    static const double way[] = {1.0, -1.0, -1.0, 1.0};
+    (void)s;
+    hold(on, p, 0.0);
+    for (double times = 0.0; times < p->times; times++) {
+        for (size_t i = 0; i < G_N_ELEMENTS(way); i++) {
+            hold(on, p, way[i]);
+        }
+    }
+    hold(on, p, 0.0);
+    return true;
+}
+
+static bool drive_step(subject *s, stand *on, const plan *p)
+{
+    (void)s;
+    hold(on, p, 0.0);
+    for (double times = 0.0; times < p->times; times++) {
+        hold(on, p, 1.0);
+    }
+    return true;
+}
+
+/* A slot's values by tick, from a row on; to be freed. */
+static double *column_of(const stand *on, uint32_t slot, uint64_t from)
+{
+    double *value = g_malloc0_n(on->rows - from + 1, sizeof *value);
+    const uint32_t column = (uint32_t)rgp_history_slot(on->history, slot);
+    for (uint64_t row = from; row < on->rows; row++) {
+        const bool usable = rgp_usable(rgp_history_quality(on->history, column, row));
+        value[row - from] = usable ? (double)rgp_history_value(on->history, column, row) : (double)NAN;
+    }
+    return value;
+}
+
+static double mean_of(const double *value, uint64_t count)
+{
+    double sum = 0.0, n = 0.0;
+    for (uint64_t i = 0; i < count; i++) {
+        sum += isnan(value[i]) ? 0.0 : value[i];
+        n += isnan(value[i]) ? 0.0 : 1.0;
+    }
+    return n > 0.0 ? sum / n : (double)NAN;
+}
+
+/* About where it has come to; its noise says how far it has to go until the relay turns. */
+static void begin_relay(const subject *s, const stand *on, const plan *p, rgp_relay *relay)
+{
+    g_autofree double *before = column_of(on, s->loop->measured, 0);
+    const rgp_noise noise = rgp_noise_of(before, on->rows);
+    rgp_relay_begin(relay, p->at, p->size, mean_of(before + on->rows / 2, on->rows - on->rows / 2),
+                    fmax(NOISES * noise.sigma, STEPS * noise.step), s->falls);
+}
+
+static double newest(const subject *s, const stand *on)
+{
+    const uint32_t column = (uint32_t)rgp_history_slot(on->history, s->loop->measured);
+    const bool usable = rgp_usable(rgp_history_quality(on->history, column, on->rows - 1));
+    return usable ? (double)rgp_history_value(on->history, column, on->rows - 1) : (double)NAN;
+}
+
+static bool drive_relay(subject *s, stand *on, const plan *p)
+{
+    const double tick = (double)((const rgp_image_header *)s->rig->image)->tick_us / 1e6;
+    hold(on, p, 0.0);
+    begin_relay(s, on, p, &s->relay);
+    const uint64_t from = on->rows, most = from + (uint64_t)(RELAY_MOST * p->each / tick);
+    double driven = NAN;
+    while (!rgp_relay_is_over(&s->relay) && on->rows < most && !interrupt_asked()) {
+        const double next = rgp_relay_step(&s->relay, newest(s, on));
+        if (next != driven) {
+            stand_hand(on, p->actuator, fmin(fmax(next, p->at - 2.0 * p->size), p->at + 2.0 * p->size));
+        }
+        driven = next;
+        stand_tick_for(on, tick);
+    }
+    g_autofree double *y = column_of(on, s->loop->measured, from),
+                      *u = column_of(on, rgp_image_actuator_slot(s->rig->image, p->actuator), from);
+    const char *why = rgp_relay_answer_of(&s->relay, u, y, &s->swing);
+    s->swung = why == NULL;
+    return s->swung || interrupt_asked() ||
+           subject_refuse(s, "the relay about %.4g %s: %s", s->relay.target, s->measured_unit, why);
+}
+
+static const struct {
+    const char *word;
+    bool (*drive)(subject *s, stand *on, const plan *p);
+} tests[] = {{"pulses", drive_pulses}, {"step", drive_step}, {"relay", drive_relay}};
+
+static size_t find_test(const subject *s)
+{
+    size_t i = 0;
+    while (s->o->test && i < G_N_ELEMENTS(tests) && strcmp(s->o->test, tests[i].word) != 0) {
+        i++;
+    }
+    return i;
+}
+
+bool test_run(subject *s)
+{
+    const size_t which = find_test(s);
+    g_autoptr(GError) error = NULL;
+    plan p;
+    stand on;
+    if (which == G_N_ELEMENTS(tests)) {
+        return subject_refuse(s, "--test %s: there is pulses, step, relay", s->o->test);
+    }
+    if (!find_plan(s, &p) || !rigfile_fits_port(s->self, s->rig, s->o->fast, s->o->seed != NULL, false)) {
+        return false;
+    }
+    bool sound = stand_begin(&on, s->rig, p.seed, s->o->fast, &error) || subject_refuse(s, "%s", error->message);
+    if (sound) {
+        stand_hand(&on, p.actuator, p.at);
+        stand_tick_for(&on, 2.0 * p.each);
+        stand_note(&on);
+        sound = tests[which].drive(s, &on, &p);
+        stand_release(&on, p.actuator);
+        sound = interrupt_asked() ? subject_refuse(s, "it was stopped, and rests")
+                                  : sound && rows_take(s, on.history, 0, on.rows);
+    }
+    stand_end(&on);
+    return sound;
+}
