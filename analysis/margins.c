@@ -112,7 +112,7 @@ static double slowest(const rgp_plant *p, const rgp_pid_gains *g, double step)
 {
     const double integral = g->ki > 0.0f ? (double)g->kp / (double)g->ki : 0.0;
     return step + integral + p->dead + (p->kind == RGP_PROCESS_INTEGRAL ? 0.0 : p->lag) +
-           (p->kind == RGP_PROCESS_LAGS ? p->second : 0.0);
+           (rgp_process_has_two(p->kind) ? p->second : 0.0);
 }
 
 rgp_margins rgp_margins_of(const rgp_plant *plant, const rgp_pid_gains *gains, double step)

@@ -8,7 +8,7 @@ void rgp_plant_begin(rgp_plant_state *s, const rgp_plant *plant, double tick)
     const double ticks = plant->dead / tick, whole = floor(ticks), part = ticks - whole;
     *s = (rgp_plant_state){.plant = plant, .late = (size_t)whole};
     s->a = plant->kind == RGP_PROCESS_INTEGRAL ? 1.0 : exp(-tick / plant->lag);
-    s->b = plant->kind == RGP_PROCESS_LAGS ? exp(-tick / plant->second) : 0.0;
+    s->b = rgp_process_has_two(plant->kind) ? exp(-tick / plant->second) : 0.0;
     const double keep = pow(s->a, 1.0 - part);
     s->now = plant->kind == RGP_PROCESS_INTEGRAL ? tick * (1.0 - part) : 1.0 - keep;
     s->before = plant->kind == RGP_PROCESS_INTEGRAL ? tick * part : keep * (1.0 - pow(s->a, part));
@@ -16,7 +16,7 @@ void rgp_plant_begin(rgp_plant_state *s, const rgp_plant *plant, double tick)
 
 double rgp_plant_measured(const rgp_plant_state *s)
 {
-    return s->plant->gain * (s->plant->kind == RGP_PROCESS_LAGS ? s->z : s->x);
+    return s->plant->gain * (rgp_process_has_two(s->plant->kind) ? s->z : s->x);
 }
 
 void rgp_plant_drive(rgp_plant_state *s, const double *driven, size_t now)
@@ -31,6 +31,6 @@ double complex rgp_plant_response(const rgp_plant_state *s, double complex z)
 {
     const double complex late = cpow(z, -(double)s->late), x = late * (s->now + s->before / z) / (z - s->a),
                          second =
-                             s->plant->kind == RGP_PROCESS_LAGS ? (1.0 - s->b) * (1.0 + z) / 2.0 / (z - s->b) : 1.0;
+                             rgp_process_has_two(s->plant->kind) ? (1.0 - s->b) * (1.0 + z) / 2.0 / (z - s->b) : 1.0;
     return s->plant->gain * x * second;
 }

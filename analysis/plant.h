@@ -10,11 +10,13 @@
 #define ANALYSIS_PLANT_H
 
 #include <complex.h>
+#include <stdbool.h>
 #include <stddef.h>
 
 typedef enum rgp_process_kind {
     RGP_PROCESS_LAG,
     RGP_PROCESS_LAGS,
+    RGP_PROCESS_TWIN, /* two equal lags */
     RGP_PROCESS_INTEGRAL,
     RGP_PROCESS_KINDS
 } rgp_process_kind;
@@ -22,8 +24,13 @@ typedef enum rgp_process_kind {
 typedef struct rgp_plant {
     rgp_process_kind kind;
     double gain;              /* measured units for a unit driven; of an integral those a second */
-    double lag, second, dead; /* seconds; `second` of LAGS, `lag` of both of them */
+    double lag, second, dead; /* seconds; `second` of two lags, and equal to the first of TWIN */
 } rgp_plant;
+
+static inline bool rgp_process_has_two(rgp_process_kind kind)
+{
+    return kind == RGP_PROCESS_LAGS || kind == RGP_PROCESS_TWIN;
+}
 
 typedef struct rgp_plant_state {
     const rgp_plant *plant;

@@ -125,6 +125,16 @@ static bool is_enough(const rgp_process_data *d, size_t *usable)
     return *usable >= ROWS_LEAST && high > low;
 }
 
+/* The likeliest of one lag, two lags and two equal ones. */
+static const model *likeliest(const model m[RGP_PROCESS_KINDS], const rgp_process *p)
+{
+    rgp_process_kind best = RGP_PROCESS_LAG;
+    for (rgp_process_kind i = RGP_PROCESS_LAG; i < RGP_PROCESS_INTEGRAL; i++) {
+        best = p->weight[i] > p->weight[best] ? i : best;
+    }
+    return &m[best];
+}
+
 /* Lag and lags by their weights; an integral stands alone, where it is the likelier one. */
 static void average(model m[RGP_PROCESS_KINDS], rgp_process *to)
 {
@@ -141,8 +151,7 @@ static void average(model m[RGP_PROCESS_KINDS], rgp_process *to)
         to->weight[i] /= sum;
     }
     const rgp_process_data *d = m[RGP_PROCESS_LAG].f.data;
-    const model *likelier =
-        to->weight[RGP_PROCESS_LAGS] > to->weight[RGP_PROCESS_LAG] ? &m[RGP_PROCESS_LAGS] : &m[RGP_PROCESS_LAG];
+    const model *likelier = likeliest(m, to);
     const bool beyond = exp(likelier->shape[0]) > (double)d->count * d->tick, /* its end is not in sight */
         integral = beyond || to->weight[RGP_PROCESS_INTEGRAL] > 0.5;
     const double whole = integral ? to->weight[RGP_PROCESS_INTEGRAL] : 1.0 - to->weight[RGP_PROCESS_INTEGRAL];
@@ -162,15 +171,15 @@ static void average(model m[RGP_PROCESS_KINDS], rgp_process *to)
     if (!integral) {
         const rgp_estimate lag = process_estimate(all, OF_LAG);
         to->lag = (rgp_estimate){exp(lag.value), exp(lag.low), exp(lag.high)};
-        to->second = exp(m[RGP_PROCESS_LAGS].shape[2]);
+        to->second = likelier->f.kind == RGP_PROCESS_LAGS   ? exp(likelier->shape[2])
+                     : likelier->f.kind == RGP_PROCESS_TWIN ? to->lag.value
+                                                            : 0.0;
     }
 }
 
 static void keep_best(const rgp_process_data *d, model m[RGP_PROCESS_KINDS], size_t usable, rgp_process *to)
 {
-    const model *best = to->kind == RGP_PROCESS_INTEGRAL                             ? &m[RGP_PROCESS_INTEGRAL]
-                        : to->weight[RGP_PROCESS_LAGS] > to->weight[RGP_PROCESS_LAG] ? &m[RGP_PROCESS_LAGS]
-                                                                                     : &m[RGP_PROCESS_LAG];
+    const model *best = to->kind == RGP_PROCESS_INTEGRAL ? &m[RGP_PROCESS_INTEGRAL] : likeliest(m, to);
     const double lag = exp(best->shape[0]);
     const rgp_plant plant = process_plant(&best->f, best->shape);
     double low = INFINITY, high = -INFINITY, squares = 0.0;

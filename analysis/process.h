@@ -33,7 +33,7 @@ typedef struct rgp_process {
     rgp_estimate gain;      /* measured units for a unit driven; of an integral those a second */
     rgp_estimate sum;       /* seconds: all lags and the dead time */
     rgp_estimate lag, dead; /* seconds; of two lags the greater one */
-    double second;          /* seconds: the lesser lag, of the share that has one */
+    double second;          /* seconds: the lesser lag, where two are likelier; else 0 */
     double weight[RGP_PROCESS_KINDS];
     double fit;        /* percent of the variance that the best one leaves no residual of */
     double rest;       /* measured units: where it comes to when nothing is driven; NAN of an integral */

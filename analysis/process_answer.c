@@ -3,8 +3,9 @@
 
 #include <math.h>
 
-#define LAG_MOST 20.0 /* times as long as what was recorded */
-#define NEVER    1e300
+#define LAG_MOST    20.0 /* times as long as what was recorded */
+#define UNLIKE_MOST 0.8  /* of two lags, the lesser one as a share: those that are nearer are taken as equal */
+#define NEVER       1e300
 
 /* ---- answers --------------------------------------------------------------------------------------- */
 
@@ -20,7 +21,7 @@ void rgp_process_answer(const rgp_plant *plant, const rgp_process_data *d, doubl
 
 rgp_plant process_plant(const fitting *f, const double *shape)
 {
-    return (rgp_plant){f->kind, 1.0, exp(shape[0]), exp(shape[2]), shape[1]};
+    return (rgp_plant){f->kind, 1.0, exp(shape[0]), exp(shape[f->kind == RGP_PROCESS_TWIN ? 0 : 2]), shape[1]};
 }
 
 /* ---- the linear part ------------------------------------------------------------------------------- */
@@ -68,7 +69,7 @@ double process_squares(fitting *f, const double *shape)
     double m[PROCESS_LINEAR][PROCESS_LINEAR + 1] = {{0}}, scale = 0.0, squares = 0.0;
     if (shape[1] < 0.0 || shape[1] > (double)d->count * d->tick / 2.0 ||
         !(lag < LAG_MOST * (double)d->count * d->tick) ||
-        (f->kind == RGP_PROCESS_LAGS && (second > lag || second < d->tick))) {
+        (f->kind == RGP_PROCESS_LAGS && (second > UNLIKE_MOST * lag || second < d->tick))) {
         return NEVER;
     }
     const rgp_plant plant = process_plant(f, shape);

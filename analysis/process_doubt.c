@@ -237,7 +237,7 @@ static double variance_of_sum(const gsl_matrix *cov, const model *m)
     if (m->f.kind == RGP_PROCESS_INTEGRAL) {
         by[PROCESS_LINEAR] = 1.0;
     } else {
-        by[PROCESS_LINEAR] = exp(m->shape[0]);
+        by[PROCESS_LINEAR] = (m->f.kind == RGP_PROCESS_TWIN ? 2.0 : 1.0) * exp(m->shape[0]);
         by[PROCESS_LINEAR + 1] = 1.0;
         by[PROCESS_LINEAR + 2] = m->f.kind == RGP_PROCESS_LAGS ? exp(m->shape[2]) : 0.0;
     }
@@ -253,8 +253,10 @@ static component component_of(const model *m, const linearised *l, const gsl_mat
 {
     const bool integral = m->f.kind == RGP_PROCESS_INTEGRAL;
     const double lag = integral ? 0.0 : exp(m->shape[0]),
-                 second = m->f.kind == RGP_PROCESS_LAGS ? exp(m->shape[2]) : 0.0, dead = m->shape[1],
-                 half_tick = m->f.data->tick / 2.0;
+                 second = m->f.kind == RGP_PROCESS_LAGS   ? exp(m->shape[2])
+                          : m->f.kind == RGP_PROCESS_TWIN ? lag
+                                                          : 0.0,
+                 dead = m->shape[1], half_tick = m->f.data->tick / 2.0;
     component c = {.value = {m->f.linear[0], lag + second + dead, m->shape[0], dead},
                    .freedom = (double)(l->rows - l->parts)};
     const size_t dead_at = integral ? PROCESS_LINEAR : PROCESS_LINEAR + 1;

@@ -11,7 +11,6 @@
 #define DEAD_LATE    0.3  /* of the dead time, likewise */
 #define NOISE_SHARE  0.05 /* of the travel: by how much the noise of a reading may move the output */
 #define FILTER_SHARE 0.1  /* of the derivative time: the filter of a loop that has none */
-#define SURELY       0.5  /* of the weight, from which on a second lag is taken to be there */
 #define SLOWER_MOST  1e4  /* times the first tau */
 #define BISECTED     12
 
@@ -56,15 +55,12 @@ static void put_corners(const rgp_process *p, const rgp_plant *plant, double off
 
 rgp_plant rgp_process_plant(const rgp_process *p)
 {
-    const bool integral = p->kind == RGP_PROCESS_INTEGRAL,
-               two = !integral &&
-                     p->weight[RGP_PROCESS_LAGS] > SURELY * (p->weight[RGP_PROCESS_LAG] + p->weight[RGP_PROCESS_LAGS]);
-    return (rgp_plant){.kind = integral ? RGP_PROCESS_INTEGRAL
-                               : two    ? RGP_PROCESS_LAGS
-                                        : RGP_PROCESS_LAG,
+    return (rgp_plant){.kind = p->kind == RGP_PROCESS_INTEGRAL ? RGP_PROCESS_INTEGRAL
+                               : p->second > 0.0               ? RGP_PROCESS_LAGS
+                                                               : RGP_PROCESS_LAG,
                        .gain = p->gain.value,
                        .lag = p->lag.value,
-                       .second = two ? p->second : 0.0,
+                       .second = p->second,
                        .dead = fmax(0.0, p->dead.value)};
 }
 

@@ -53,7 +53,8 @@ static double drawn(GRand *chance, double from, double to)
 
 static rgp_plant draw_plant(GRand *chance)
 {
-    return (rgp_plant){(rgp_process_kind)g_rand_int_range(chance, 0, RGP_PROCESS_KINDS), drawn(chance, 0.2, 5.0),
+    static const rgp_process_kind kinds[] = {RGP_PROCESS_LAG, RGP_PROCESS_LAGS, RGP_PROCESS_INTEGRAL};
+    return (rgp_plant){kinds[g_rand_int_range(chance, 0, G_N_ELEMENTS(kinds))], drawn(chance, 0.2, 5.0),
                        drawn(chance, 0.5, 20.0), drawn(chance, 0.1, 0.5), drawn(chance, 0.02, 2.0)};
 }
 

@@ -49,9 +49,8 @@ static void put_estimate(GString *to, const char *name, const rgp_estimate *e, c
  * no line for it. */
 static char *predict_line(const subject *s, const rgp_process *p)
 {
-    const bool two = p->weight[RGP_PROCESS_LAGS] > p->weight[RGP_PROCESS_LAG];
     const bool bare = !*s->moved_unit || !*s->driven_unit; /* then a gain is written so, too */
-    const double half = two ? p->second / 2.0 : 0.0;
+    const double half = p->second / 2.0;
     g_autofree char *unit = subject_gain_unit(s, p);
     return p->kind == RGP_PROCESS_INTEGRAL
                ? NULL
@@ -110,9 +109,10 @@ static void print_model(const subject *s, const rgp_process *p, const GPtrArray 
         put_estimate(to, "lag", &p->lag, "s");
     }
     put_estimate(to, "dead time", &p->dead, "s");
-    if (!integral && p->weight[RGP_PROCESS_LAGS] > 0.5) {
+    if (!integral && p->second > 0.0) {
+        const double two = p->weight[RGP_PROCESS_LAGS] + p->weight[RGP_PROCESS_TWIN];
         g_string_append_printf(to, "  a second lag of about %.2g s is likely (%.0f %%)\n", p->second,
-                               100.0 * p->weight[RGP_PROCESS_LAGS] / (1.0 - p->weight[RGP_PROCESS_INTEGRAL]));
+                               100.0 * two / (1.0 - p->weight[RGP_PROCESS_INTEGRAL]));
     }
     g_string_append_printf(to, "  it explains %.1f %% of what moved; the noise of a reading is ", p->fit);
     put_number(to, p->noise, s->moved_unit);
