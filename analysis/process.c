@@ -11,6 +11,7 @@
 
 #define ROWS_LEAST 40u
 #define ROWS_MOST  2000u
+#define COARSE     1.5 /* times the noise of rounding: a noise below is mostly that */
 #define LOAD_SEEN  0.1 /* of the noise: less of a walking load is not told */
 
 /* ---- the shape ------------------------------------------------------------------------------------- */
@@ -199,8 +200,13 @@ static void keep_best(const rgp_process_data *d, model m[RGP_PROCESS_KINDS], siz
         n += isnan(over) ? 0 : 1;
         squares += isnan(over) ? 0.0 : over * over;
     }
+    const double step = rgp_noise_of(d->measured, d->count).step, rounding = step / sqrt(12.0);
     to->left = rgp_noise_coloured(left, n);
-    to->noise = fmax(rgp_noise_of(left, n).sigma, rgp_noise_of(d->measured, d->count).step / sqrt(12.0));
+    to->noise = fmax(rgp_noise_of(left, n).sigma, rounding);
+    if (to->left.sigma < COARSE * rounding) {
+        to->step = step;
+        to->left.sigma = sqrt(fmax(0.0, to->left.sigma * to->left.sigma - rounding * rounding));
+    }
     to->excursion = high - low;
     to->rest = best->f.kind == RGP_PROCESS_INTEGRAL ? (double)NAN : best->f.linear[1];
     to->fit = 100.0 * (1.0 - squares / fmax(variance_of(d, usable), 1e-300));

@@ -38,7 +38,8 @@ typedef struct rgp_process {
     double fit;        /* percent of the variance that the best one leaves no residual of */
     double rest;       /* measured units: where it comes to when nothing is driven; NAN of an integral */
     double noise;      /* measured units: the standard deviation of one reading's noise */
-    rgp_coloured left; /* measured units: what the model leaves over from row to row */
+    rgp_coloured left; /* measured units: what the model leaves over from row to row, without what rounding makes */
+    double step;       /* measured units: of readings so coarse that rounding is most of their noise; else 0 */
     double excursion;  /* measured units: how far the fitted answer moved */
     double load;       /* how likely it is that a tenth of the noise, or more, is a load which walks */
     double *fitted;    /* by row, of the best one; NULL: nothing could be fitted */

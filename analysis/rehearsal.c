@@ -25,6 +25,7 @@ typedef struct run {
     rgp_pid_state pid;
     uint32_t late;         /* the first tick with a reading */
     double reading, noise; /* the newest one, and what is wrong with it */
+    double zero;           /* of the numbers that readings are rounded to, as a share of their step */
     double *driven;        /* by row, as a difference from where it began, with what a disturbance adds */
     float asked, output;   /* by the controller, and what the actuator made of it */
 } run;
@@ -42,6 +43,7 @@ static void begin_run(run *r, const rgp_rehearsal *how, uint32_t number, gsl_rng
     *r = (run){.how = how, .chance = chance, .config = *how->pid, .driven = driven};
     r->late = number % how->stride;
     r->noise = gsl_ran_gaussian(chance, how->noise.sigma);
+    r->zero = gsl_rng_uniform(chance);
     r->asked = r->output = (float)how->at;
     r->config.reverse = how->plant->gain < 0.0;
     rgp_plant_begin(&r->plant, how->plant, how->tick);
@@ -54,7 +56,8 @@ static void take_reading(run *r, double target)
     const rgp_rehearsal *how = r->how;
     const double hold = how->noise.hold;
     r->noise = hold * r->noise + gsl_ran_gaussian(r->chance, how->noise.sigma * sqrt(1.0 - hold * hold));
-    r->reading = rgp_plant_measured(&r->plant) + r->noise;
+    const double value = rgp_plant_measured(&r->plant) + r->noise, step = how->resolution;
+    r->reading = step > 0.0 ? step * (round(value / step + r->zero) - r->zero) : value;
     const rgp_pid_input in = {{(float)target, RGP_GOOD},
                               {(float)r->reading, RGP_GOOD},
                               r->config.gain.ki > 0.0f ? 0.0f : (float)how->at,

@@ -19,6 +19,8 @@ typedef struct rgp_rehearsal {
     double tick;        /* seconds */
     uint32_t stride;    /* ticks from one reading, and one step of the loop, to the next; 1 and more */
     rgp_coloured noise; /* of a reading, in measured units */
+    double resolution;  /* measured units: readings are whole numbers of it, counted from a place by chance; 0: they are
+ not */
     double ramp;        /* measured units a second: the setpoint moves no faster; 0: at once */
     double slew;        /* output units a second; 0: at once */
     double at;          /* output units: about what it drives when it begins, at rest */

@@ -131,8 +131,10 @@ void rgp_suggestion_judge(rgp_suggestion *of, const rgp_pid_gains *gains, double
 static double rattle(const search *s, const rgp_pid_gains *g)
 {
     const rgp_coloured *left = &s->ask->model->left;
-    const double change = left->sigma * sqrt(2.0 * (1.0 - left->hold));
-    return (double)g->kp * left->sigma + (double)g->kd / fmax((double)g->filter, s->ask->step) * change;
+    const double rounding = s->ask->model->step / sqrt(12.0),
+                 change = hypot(left->sigma * sqrt(2.0 * (1.0 - left->hold)), rounding * sqrt(2.0));
+    return (double)g->kp * hypot(left->sigma, rounding) +
+           (double)g->kd / fmax((double)g->filter, s->ask->step) * change;
 }
 
 /* RGP_BOUND_RULE: nothing keeps these gains back. */

@@ -211,6 +211,7 @@ static void compare(const truth *t, noise *n, const rgp_process *p, const rgp_su
                          .tick = TICK_S,
                          .stride = 1,
                          .noise = p->left,
+                         .resolution = p->step,
                          .length = 12.0 * (s->tau + s->plant.dead) + 4.0 * (double)(s->gain.kp / s->gain.ki),
                          .size = 10.0 * fabs(t->gain)};
     rgp_rehearsed *step = rgp_rehearse(&how);

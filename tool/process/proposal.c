@@ -184,6 +184,7 @@ static void rehearse(proposal *p, proposal_side *side, int which)
                          .tick = p->s.row_s,
                          .stride = (uint32_t)lround(p->s.tick / p->s.row_s),
                          .noise = p->p.left,
+                         .resolution = p->p.step,
                          .ramp = ramp_of(p),
                          .slew = (double)actuator_of(p)->slew,
                          .at = p->at,
