@@ -249,13 +249,46 @@ static void test_screens(void **unused)
     remove_folder(folder);
 }
 
+static const char lagging[] = "rig lagging\ntick 50 ms\nsensor raw counts 0..4095, every 1 s\n"
+                              "actuator heat percent 0..100, rest at 0\nsignal warm = raw / 40 counts\n"
+                              "loop w: warm at 50 with heat\n    pid kp 0.4, ki 0.1, kd 0\n    one way\n"
+                              "hookup sim\n    lag l: driven by heat, gain 0.8, time 4 s, dead 1 s\n"
+                              "    raw sees l value: 0 at 0, 4000 at 100, noise 3\n";
+
+/* A model of what moved in a test, and its gains at the second press; a loop without gains has none of it. */
+static void test_model(void **unused)
+{
+    (void)unused;
+    char *folder = make_harbour();
+    put_file(folder, "lagging.rig", lagging, -1);
+    person p = person_watch(folder, "tune lagging.rig w --over 30s --pace 64", 30, 140);
+    person_sees(&p, "engaged");
+    person_types(&p, "p10 %\r");
+    person_sees(&p, "try 1 is done");
+    person_types(&p, "m");
+    person_sees(&p, "m again takes kp 1.");
+    person_types(&p, "m");
+    person_sees(&p, "the gains of the model");
+    person_types(&p, "wq");
+    g_autofree char *left = NULL;
+    assert_int_equal(person_leaves(&p, &left), 0);
+    g_autofree char *text = get_file(folder, "lagging.rig");
+    assert_says(text, "pid kp 1.");
+    person pointer = person_watch(folder, "tune pointer.rig point", 30, 140);
+    person_sees(&pointer, "engaged");
+    person_types(&pointer, "m");
+    person_sees(&pointer, "only a pid loop has gains that a model could give");
+    person_types(&pointer, "q");
+    g_autofree char *nothing = NULL;
+    assert_int_equal(person_leaves(&pointer, &nothing), 0);
+    remove_folder(folder);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_calls),
-        cmocka_unit_test(test_figures),
-        cmocka_unit_test(test_by_keys),
-        cmocka_unit_test(test_screens),
+        cmocka_unit_test(test_calls),   cmocka_unit_test(test_figures), cmocka_unit_test(test_by_keys),
+        cmocka_unit_test(test_screens), cmocka_unit_test(test_model),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -62,8 +62,8 @@ static double ultimate_gain(const subject *s, const rgp_process *p, double *peri
 {
     rgp_plant plant = rgp_process_plant(p);
     const float little =
-        (float)(1e-3 / (fabs(plant.gain) * (p->kind == RGP_PROCESS_INTEGRAL ? plant.dead + s->tick : 1.0)));
-    const rgp_margins m = rgp_margins_of(&plant, &(rgp_pid_gains){.kp = little}, s->tick);
+        (float)(1e-3 / (fabs(plant.gain) * (p->kind == RGP_PROCESS_INTEGRAL ? plant.dead + s->of.step_s : 1.0)));
+    const rgp_margins m = rgp_margins_of(&plant, &(rgp_pid_gains){.kp = little}, s->of.step_s);
     *period = m.swing;
     return m.up * (double)little;
 }
@@ -86,7 +86,7 @@ static void put_swing(GString *to, const subject *s)
     const rgp_relay_answer *a = &s->swing;
     const double late = 180.0 - carg(-a->answer) * 180.0 / G_PI;
     g_string_append(to, "  the relay swung every ");
-    rgp_describe_span(a->period * s->row_s, to);
+    rgp_describe_span(a->period * s->of.row_s, to);
     g_string_append_printf(to, " (%u periods, ±%.2g %%), by ", a->periods, 100.0 * a->scatter / a->period);
     put_number(to, a->height, s->moved_unit);
     g_string_append_printf(to, " to either side: there the answer is %.4g ±%.1g %s/%s, %.1f ±%.1g deg late\n",
@@ -102,7 +102,7 @@ static void print_model(const subject *s, const rgp_process *p, const GPtrArray 
     g_string_append_printf(
         to, "%s by %s, for '%s': %s; %zu readings of %.4g ms, 19 of 20 intervals\n", s->measured, s->actuator, s->name,
         integral ? "it goes on and on, an integral behind a dead time" : "a gain behind a lag and a dead time",
-        s->readings, 1e3 * s->tick);
+        s->of.readings, 1e3 * s->of.step_s);
     put_estimate(to, "gain", &p->gain, unit);
     if (!integral) {
         put_estimate(to, "lags and dead time", &p->sum, "s");
@@ -143,7 +143,7 @@ static json_t *swing_json(const subject *s)
 {
     const rgp_relay_answer *a = &s->swing;
     return s->swung ? json_pack("{s:i, s:f, s:f, s:f, s:f, s:f, s:f}", "periods", (int)a->periods, "period_s",
-                                a->period * s->row_s, "scatter_s", a->scatter * s->row_s, "gain", cabs(a->answer),
+                                a->period * s->of.row_s, "scatter_s", a->scatter * s->of.row_s, "gain", cabs(a->answer),
                                 "gain_error", a->gain_error, "late_deg", 180.0 - carg(-a->answer) * 180.0 / G_PI,
                                 "late_error_deg", a->phase_error * 180.0 / G_PI)
                     : json_null();
@@ -174,7 +174,7 @@ static void print_json(const subject *s, const rgp_process *p, const GPtrArray *
 
 static int tell(const subject *s, const model_options *o, const rgp_process *p)
 {
-    g_autoptr(GPtrArray) doubts = rgp_process_doubts(p, s->tick);
+    g_autoptr(GPtrArray) doubts = rgp_process_doubts(p, s->of.step_s);
     if (o->json) {
         print_json(s, p, doubts);
     } else {
@@ -182,8 +182,8 @@ static int tell(const subject *s, const model_options *o, const rgp_process *p)
     }
     if (o->picture) {
         const rgp_process_picture picture = {s->measured, s->measured_unit, s->moved_unit,
-                                             s->actuator, s->driven_unit,   s->begin_s};
-        const rgp_process_data data = subject_data(s);
+                                             s->actuator, s->driven_unit,   s->of.begin_s};
+        const rgp_process_data data = rgp_process_rows_data(&s->of);
         g_autoptr(GString) script = rgp_process_script(p, &data, &picture, o->picture);
         g_autoptr(GError) error = NULL;
         if (!picture_run(script, o->picture, &error)) {

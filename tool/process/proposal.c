@@ -95,7 +95,7 @@ static bool find_place(proposal *p)
     const subject *s = &p->s;
     const double low = (double)p->side[PROPOSAL_STANDING].pid.low, high = (double)p->side[PROPOSAL_STANDING].pid.high,
                  setpoint = setpoint_of(p), there = (setpoint - p->p.rest) / p->p.gain.value;
-    p->at = isnan(there) ? mean_of(s->driven, s->rows) : there;
+    p->at = isnan(there) ? mean_of(s->of.driven, s->of.rows) : there;
     return (p->at > low && p->at < high) ||
            decline(p,
                    "to hold %.4g%s%s '%s' would have to be driven with %.3g %s, and it goes from %.4g to %.4g: no "
@@ -128,7 +128,7 @@ static bool fit(proposal *p, int *status)
     if (!subject_fit(&p->s, &p->p)) {
         return false;
     }
-    g_autoptr(GPtrArray) doubts = rgp_process_doubts(&p->p, p->s.tick);
+    g_autoptr(GPtrArray) doubts = rgp_process_doubts(&p->p, p->s.of.step_s);
     *status = EXIT_FAULT;
     if (doubts->len > 0) {
         return decline(p, "%s%s", (const char *)doubts->pdata[0],
@@ -181,8 +181,8 @@ static void rehearse(proposal *p, proposal_side *side, int which)
 {
     rgp_rehearsal how = {.plant = &p->found.plant,
                          .pid = &side->pid,
-                         .tick = p->s.row_s,
-                         .stride = (uint32_t)lround(p->s.tick / p->s.row_s),
+                         .tick = p->s.of.row_s,
+                         .stride = (uint32_t)lround(p->s.of.step_s / p->s.of.row_s),
                          .noise = p->p.left,
                          .resolution = p->p.step,
                          .ramp = ramp_of(p),
@@ -252,19 +252,19 @@ static void make_shy(proposal *p)
 
 static bool suggest(proposal *p)
 {
-    const rgp_suggestion_ask ask = {&p->p, &p->side[PROPOSAL_STANDING].pid, p->want, p->s.tick};
+    const rgp_suggestion_ask ask = {&p->p, &p->side[PROPOSAL_STANDING].pid, p->want, p->s.of.step_s};
     if (!rgp_suggestion_of(&ask, &p->found)) {
         return decline(p, "no gains make this loop %s: it steps each %g ms, too slowly for a lag of %.3g s",
-                       p->want->word, 1e3 * p->s.tick, p->found.plant.lag);
+                       p->want->word, 1e3 * p->s.of.step_s, p->found.plant.lag);
     }
     take_gains(p);
     const rgp_pid_gains *g = &p->side[PROPOSAL_SUGGESTED].pid.gain;
-    p->length = TAUS * (p->found.tau + p->found.plant.dead + p->s.tick) +
+    p->length = TAUS * (p->found.tau + p->found.plant.dead + p->s.of.step_s) +
                 INTEGRALS * (double)(g->ki > 0.0f ? g->kp / g->ki : 0.0f);
     choose_sizes(p);
     for (int i = 0; i < PROPOSAL_SIDES; i++) {
         proposal_side *side = &p->side[i];
-        rgp_suggestion_judge(&p->found, &side->pid.gain, p->s.tick);
+        rgp_suggestion_judge(&p->found, &side->pid.gain, p->s.of.step_s);
         side->margins = p->found.margins;
         side->corners = p->found.corners;
         side->worst = p->found.worst;
@@ -325,7 +325,7 @@ static bool try_one(proposal *p, tune_bench *b, tune_test test, double size)
 bool proposal_try(proposal *p)
 {
     g_autoptr(GError) error = NULL;
-    p->t.over = fmax(p->length, 30.0 * p->s.tick);
+    p->t.over = fmax(p->length, 30.0 * p->s.of.step_s);
     tune_bench *b = tune_bench_new(&p->t, p->side[PROPOSAL_SUGGESTED].gain, &error);
     if (!b) {
         return subject_refuse(&p->s, "%s", error->message);

@@ -256,7 +256,7 @@ static void print_model(const proposal *p)
         g_string_append_printf(to, ", a second lag of about %.2g s", p->found.plant.second);
     }
     printf("%s by %s, for '%s': %s%s; the loop steps each %.4g ms\n", p->s.measured, p->s.actuator, p->s.name,
-           integral ? "an integral, " : "", to->str, 1e3 * p->s.tick);
+           integral ? "an integral, " : "", to->str, 1e3 * p->s.of.step_s);
 }
 
 /* "pid kp 24.9 %/K, ki 0.21 %/K/s, kd 0", with the settings that are to be others. */
@@ -341,6 +341,7 @@ void proposal_print_json(const proposal *p)
 {
     g_autofree char *line = gains_line(p);
     command_print_json(json_pack("{s:s, s:s, s:s, s:f, s:o, s:o}", "loop", p->s.name, "want", p->want->word, "line",
-                                 line, "step_s", p->s.tick, "suggested", side_json(p, &p->side[PROPOSAL_SUGGESTED]),
-                                 "standing", side_json(p, &p->side[PROPOSAL_STANDING])));
+                                 line, "step_s", p->s.of.step_s, "suggested",
+                                 side_json(p, &p->side[PROPOSAL_SUGGESTED]), "standing",
+                                 side_json(p, &p->side[PROPOSAL_STANDING])));
 }

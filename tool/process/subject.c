@@ -14,8 +14,7 @@ bool subject_refuse(const subject *s, const char *format, ...)
 void subject_clear(subject *s)
 {
     rgp_rig_free(s->rig);
-    g_free(s->driven);
-    g_free(s->value);
+    rgp_process_rows_clear(&s->of);
     if (s->relay.turn) {
         rgp_relay_end(&s->relay);
     }
@@ -29,16 +28,16 @@ void subject_options_clear(subject_options *o)
     }
 }
 
-rgp_process_data subject_data(const subject *s)
+bool subject_rows(subject *s, const rgp_history *h, uint64_t from, uint64_t to)
 {
-    return (rgp_process_data){s->driven, s->value, s->rows, s->row_s};
+    const rgp_process_names names = {s->name, s->measured, s->actuator};
+    const char *missing = rgp_process_rows_of(h, &names, from, to, &s->of);
+    return !missing || subject_refuse(s, "the recording does not hold '%s'", missing);
 }
-
-/* ---- its model ------------------------------------------------------------------------------------- */
 
 bool subject_fit(const subject *s, rgp_process *to)
 {
-    const rgp_process_data data = subject_data(s);
+    const rgp_process_data data = rgp_process_rows_data(&s->of);
     return rgp_process_fit(&data, to) ||
            subject_refuse(
                s,

@@ -5,7 +5,7 @@
 #include "tool/command.h"
 #include "tool/port_option.h"
 
-#include "analysis/process.h"
+#include "analysis/process_rows.h"
 #include "analysis/relay.h"
 #include "rigpulse/image.h"
 #include "rigpulse/lang.h"
@@ -43,12 +43,8 @@ typedef struct subject {
     const char *measured_unit, *driven_unit;
     const char *moved_unit; /* of differences of what is measured: "K" of temperatures */
     bool falls;             /* by its 'reverse', what is measured falls when more is driven */
-    double *driven, *value; /* by row, one a tick of the rig; NAN: no new reading, or none that is to be trusted */
-    size_t rows, readings;
-    double row_s; /* seconds from row to row */
-    double tick;  /* seconds from one step of the loop to the next */
-    double begin_s;
-    rgp_relay relay; /* of that test */
+    rgp_process_rows of;    /* what it did */
+    rgp_relay relay;        /* of that test */
     rgp_relay_answer swing;
     bool swung; /* it was that test, and its answer holds */
 } subject;
@@ -63,7 +59,9 @@ bool subject_take(subject *s);
 void subject_clear(subject *s);
 void subject_options_clear(subject_options *o);
 
-rgp_process_data subject_data(const subject *s);
+/* Takes its rows out of a history; false, which has been said, when that does not hold what the loop measures and
+ * drives. */
+bool subject_rows(subject *s, const rgp_history *h, uint64_t from, uint64_t to);
 
 /* Fits a model; false, which has been said, when there is too little to fit it to. */
 bool subject_fit(const subject *s, rgp_process *to);

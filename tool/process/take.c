@@ -1,5 +1,4 @@
 /* Finds the loop that a model is made of, and takes its rows from a recording or from a test. */
-#include "rows.h"
 #include "test.h"
 
 #include "tool/names.h"
@@ -65,7 +64,7 @@ static bool read_recording(subject *s)
     if (sound && to <= from) {
         sound = subject_refuse(s, "there is nothing between --begin and --until");
     }
-    sound = sound && rows_take(s, r->history, from, to);
+    sound = sound && subject_rows(s, r->history, from, to);
     rgp_recording_free(r);
     return sound;
 }

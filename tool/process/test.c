@@ -1,8 +1,6 @@
 /* Tests of what a loop drives: about a place, by a size to either side. */
 #include "test.h"
 
-#include "rows.h"
-
 #include "tool/rigfile.h"
 #include "tool/stand.h"
 
@@ -189,7 +187,7 @@ bool test_run(subject *s)
         sound = tests[which].drive(s, &on, &p);
         stand_release(&on, p.actuator);
         sound = interrupt_asked() ? subject_refuse(s, "it was stopped, and rests")
-                                  : sound && rows_take(s, on.history, 0, on.rows);
+                                  : sound && subject_rows(s, on.history, 0, on.rows);
     }
     stand_end(&on);
     return sound;

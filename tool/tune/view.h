@@ -18,6 +18,8 @@ typedef struct tune_view {
     show shown;
     view chart;
     double gain[TUNE_VALUES];
+    double offer[TUNE_VALUES]; /* of a model */
+    bool offered;
     uint32_t chosen, disturbed;
     double step, push;
     double pace;  /* times as fast as the wall clock */
@@ -46,6 +48,10 @@ void tune_begin_push(tune_view *v);
 void tune_begin_disturbance(tune_view *v);
 void tune_follow_test(tune_view *v);
 void tune_cancel_test(tune_view *v);
+
+/* view_model.c: a model of what has been so far, and gains from it; both say what they do. */
+void tune_offer_model(tune_view *v);
+void tune_take_offer(tune_view *v);
 
 /* view_keys.c */
 void tune_key(tune_view *v, int key);

@@ -1,0 +1,77 @@
+/* Rows of a loop: each tick of a history, with the reading where the loop steps on it. */
+#include "process_rows.h"
+
+#include "explain/disassembly.h"
+
+#include <math.h>
+
+/* The sensors of which one has to be new for the loop to step; 0: it steps in every tick. */
+static uint32_t pace_of(const rgp_image_header *image, const char *loop, const uint16_t **sensor)
+{
+    const int32_t phase = rgp_image_find(image, RGP_FIND_SLOT, loop); /* what a loop is called is its phase */
+    rgp_decoded step;
+    if (phase < 0 || !rgp_disassembly_writer(image, (uint16_t)phase, UINT32_MAX, &step) || step.pace == 0) {
+        return 0;
+    }
+    const rgp_image_pace *pace = (const rgp_image_pace *)rgp_image_at(image, RGP_SECTION_PACES) + step.pace - 1;
+    *sensor = (const uint16_t *)rgp_image_at(image, RGP_SECTION_PACE_SENSORS) + pace->first;
+    return pace->sensors;
+}
+
+static bool is_new(const rgp_history *h, const uint16_t *sensor, uint32_t sensors, uint64_t row)
+{
+    bool any = sensors == 0;
+    for (uint32_t i = 0; i < sensors; i++) {
+        any |= rgp_history_value(h, rgp_history_newness(h, sensor[i]), row) != 0.0f;
+    }
+    return any;
+}
+
+/* -1: the history has no such column. */
+static int32_t column_of(const rgp_history *h, const char *name)
+{
+    const int32_t slot = rgp_image_find(rgp_history_image(h), RGP_FIND_SLOT, name);
+    return slot < 0 ? -1 : rgp_history_slot(h, (uint32_t)slot);
+}
+
+static void take_rows(const rgp_history *h, const char *loop, uint32_t measured, uint32_t driven, uint64_t from,
+                      rgp_process_rows *to)
+{
+    const uint16_t *sensor = NULL;
+    const uint32_t sensors = pace_of(rgp_history_image(h), loop, &sensor);
+    size_t first = 0, last = 0, news = 0;
+    for (size_t i = 0; i < to->rows; i++) {
+        const bool new = is_new(h, sensor, sensors, from + i),
+                   usable = new &&rgp_usable(rgp_history_quality(h, measured, from + i));
+        first = new &&news == 0 ? i : first;
+        last = new ? i : last;
+        news += new;
+        to->value[i] = usable ? (double)rgp_history_value(h, measured, from + i) : (double)NAN;
+        to->driven[i] = (double)rgp_history_value(h, driven, from + i);
+        to->readings += usable;
+    }
+    to->step_s = news > 1 ? to->row_s * (double)(last - first) / (double)(news - 1) : to->row_s;
+}
+
+const char *rgp_process_rows_of(const rgp_history *h, const rgp_process_names *names, uint64_t from, uint64_t to,
+                                rgp_process_rows *rows)
+{
+    const int32_t measured = column_of(h, names->measured), driven = column_of(h, names->actuator);
+    *rows = (rgp_process_rows){.rows = 0};
+    if (measured < 0 || driven < 0) {
+        return measured < 0 ? names->measured : names->actuator;
+    }
+    rows->row_s = (double)rgp_history_image(h)->tick_us / 1e6;
+    rows->rows = (size_t)(to - from);
+    rows->begin_s = (double)rgp_history_time_us(h, from) / 1e6;
+    rows->driven = g_malloc_n(rows->rows + 1, sizeof(double));
+    rows->value = g_malloc_n(rows->rows + 1, sizeof(double));
+    take_rows(h, names->loop, (uint32_t)measured, (uint32_t)driven, from, rows);
+    return NULL;
+}
+
+void rgp_process_rows_clear(rgp_process_rows *r)
+{
+    g_free(r->driven);
+    g_free(r->value);
+}
