@@ -1,6 +1,8 @@
 /* A replay of a recording's own text, traced. */
 #include "explanation.h"
 
+#include "places.h"
+
 #include "runtime/replay.h"
 
 #define PLACES       64u
@@ -13,21 +15,26 @@ struct rgp_explanation {
     rgp_why why;
     uint32_t next;   /* row */
     uint32_t stride; /* rows from one kept place to the next */
-    GArray *kept;    /* of kept_place, in the order of rows */
+    GArray *kept;    /* of rgp_place_kept */
+    const rgp_recording *from;
+    guint loaded; /* of those, from the user's cache */
 };
 
-/* As it is before a row. */
-typedef struct kept_place {
-    uint32_t row;
-    rgp_replay_place *replay;
-    rgp_trace *trace;
-} kept_place;
-
-static void clear_place(void *data)
+static void take_places(rgp_explanation *e)
 {
-    const kept_place *p = data;
-    rgp_replay_place_free(p->replay);
-    rgp_trace_free(p->trace);
+    g_autofree char *file = rgp_places_file(e->from, e->rig->image);
+    if (file) {
+        rgp_places_load(file, e->replay, e->rig->image, e->kept);
+    }
+    e->loaded = e->kept->len;
+}
+
+static void leave_places(const rgp_explanation *e)
+{
+    g_autofree char *file = e->kept->len > e->loaded ? rgp_places_file(e->from, e->rig->image) : NULL;
+    if (file) {
+        rgp_places_save(file, e->replay, e->kept);
+    }
 }
 
 rgp_explanation *rgp_explanation_new(const rgp_recording *from, GError **error)
@@ -49,9 +56,10 @@ rgp_explanation *rgp_explanation_new(const rgp_recording *from, GError **error)
     e->replay = rgp_replay_new(rig, from, NULL, error);
     e->trace = rgp_trace_new(rig->image);
     e->stride = MAX(STRIDE_LEAST, from->rows / PLACES);
-    e->kept = g_array_new(FALSE, FALSE, sizeof(kept_place));
-    g_array_set_clear_func(e->kept, clear_place);
+    e->from = from;
+    e->kept = rgp_places_new();
     rgp_replay_tell_all(e->replay);
+    take_places(e);
     e->why = (rgp_why){
         .rig = rig,
         .engine = rgp_replay_engine(e->replay),
@@ -64,6 +72,7 @@ rgp_explanation *rgp_explanation_new(const rgp_recording *from, GError **error)
 void rgp_explanation_free(rgp_explanation *e)
 {
     if (e) {
+        leave_places(e);
         g_array_unref(e->kept);
         rgp_replay_free(e->replay);
         rgp_trace_free(e->trace);
@@ -76,8 +85,8 @@ void rgp_explanation_free(rgp_explanation *e)
 static void keep_place(rgp_explanation *e)
 {
     const guint kept = e->kept->len;
-    if (e->next % e->stride == 0 && (kept == 0 || g_array_index(e->kept, kept_place, kept - 1).row < e->next)) {
-        const kept_place here = {e->next, rgp_replay_place_of(e->replay), rgp_trace_copy(e->trace)};
+    if (e->next % e->stride == 0 && (kept == 0 || g_array_index(e->kept, rgp_place_kept, kept - 1).row < e->next)) {
+        const rgp_place_kept here = {e->next, rgp_replay_place_of(e->replay), rgp_trace_copy(e->trace)};
         g_array_append_val(e->kept, here);
     }
 }
@@ -94,20 +103,46 @@ const rgp_why *rgp_explanation_next(rgp_explanation *e)
     return &e->why;
 }
 
-const rgp_why *rgp_explanation_at(rgp_explanation *e, uint32_t row)
+/* From a place that is kept, when that is nearer than where it is. */
+static void go_from(rgp_explanation *e, const rgp_place_kept *from, uint32_t row)
 {
-    const kept_place *from = NULL;
-    for (guint i = 0; i < e->kept->len && g_array_index(e->kept, kept_place, i).row <= row; i++) {
-        from = &g_array_index(e->kept, kept_place, i);
-    }
     if (from && (row < e->next || from->row > e->next)) {
         rgp_replay_go_to(e->replay, from->replay);
         rgp_trace_put_back(e->trace, from->trace);
         e->next = from->row;
     }
+}
+
+void rgp_explanation_skip_to(rgp_explanation *e, uint32_t row)
+{
+    const rgp_place_kept *from = NULL;
+    for (guint i = 0; i < e->kept->len && g_array_index(e->kept, rgp_place_kept, i).row <= row; i++) {
+        from = &g_array_index(e->kept, rgp_place_kept, i);
+    }
+    go_from(e, from, row);
+}
+
+void rgp_explanation_skip_to_firing(rgp_explanation *e, uint32_t rule, uint32_t number)
+{
+    const rgp_place_kept *from = NULL;
+    for (guint i = 0; i < e->kept->len && g_array_index(e->kept, rgp_place_kept, i).trace->rule[rule].fired < number;
+         i++) {
+        from = &g_array_index(e->kept, rgp_place_kept, i);
+    }
+    go_from(e, from, from ? from->row : 0);
+}
+
+const rgp_why *rgp_explanation_at(rgp_explanation *e, uint32_t row)
+{
+    rgp_explanation_skip_to(e, row);
     while (e->next <= row && rgp_explanation_next(e)) {
     }
     return e->next == row + 1 ? &e->why : NULL;
+}
+
+uint32_t rgp_explanation_places(const rgp_explanation *e)
+{
+    return e->kept->len;
 }
 
 uint32_t rgp_explanation_row(const rgp_explanation *e)

@@ -19,6 +19,14 @@ const rgp_why *rgp_explanation_next(rgp_explanation *explanation);
  * sixty-fourth of the recording. NULL: there is no such row. */
 const rgp_why *rgp_explanation_at(rgp_explanation *explanation, uint32_t row);
 
+/* Goes on to a row, or to where a rule fired for that time, as near as a place is kept; the next row is that one or one
+ * before it. */
+void rgp_explanation_skip_to(rgp_explanation *explanation, uint32_t row);
+void rgp_explanation_skip_to_firing(rgp_explanation *explanation, uint32_t rule, uint32_t number);
+
+/* The number of places that are kept so far, those of earlier calls with them (places.h). */
+uint32_t rgp_explanation_places(const rgp_explanation *explanation);
+
 /* The number of the last row that was given. */
 uint32_t rgp_explanation_row(const rgp_explanation *explanation);
 

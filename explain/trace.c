@@ -88,17 +88,64 @@ static void take_values(rgp_trace *t, const float *value, const rgp_quality *qua
     }
 }
 
-void rgp_trace_put_back(rgp_trace *t, const rgp_trace *copy)
+/* All that it knows, piece by piece. */
+enum { PARTS = 8 };
+typedef struct part {
+    void *at;
+    size_t size;
+} part;
+
+static void parts_of(rgp_trace *t, part to[PARTS])
 {
     const rgp_image_header *image = t->image;
-    memcpy(t->slot, copy->slot, image->slots * sizeof *t->slot);
-    memcpy(t->rule, copy->rule, rgp_image_count(image, RGP_SECTION_RULES) * sizeof *t->rule);
-    memcpy(t->actuator, copy->actuator, rgp_image_count(image, RGP_SECTION_ACTUATORS) * sizeof *t->actuator);
-    memcpy(t->new_us, copy->new_us, rgp_image_count(image, RGP_SECTION_SENSORS) * sizeof *t->new_us);
-    memcpy(t->loop, copy->loop, rgp_image_count(image, RGP_SECTION_LOOPS) * sizeof *t->loop);
-    t->stop = copy->stop;
-    t->begin_us = copy->begin_us;
-    t->any = copy->any;
+    const part all[PARTS] = {{t->slot, image->slots * sizeof *t->slot},
+                             {t->rule, rgp_image_count(image, RGP_SECTION_RULES) * sizeof *t->rule},
+                             {t->actuator, rgp_image_count(image, RGP_SECTION_ACTUATORS) * sizeof *t->actuator},
+                             {t->new_us, rgp_image_count(image, RGP_SECTION_SENSORS) * sizeof *t->new_us},
+                             {t->loop, rgp_image_count(image, RGP_SECTION_LOOPS) * sizeof *t->loop},
+                             {&t->stop, sizeof t->stop},
+                             {&t->begin_us, sizeof t->begin_us},
+                             {&t->any, sizeof t->any}};
+    memcpy(to, all, sizeof all);
+}
+
+size_t rgp_trace_size(const rgp_trace *t)
+{
+    part all[PARTS];
+    size_t size = 0;
+    parts_of((rgp_trace *)(uintptr_t)t, all);
+    for (size_t i = 0; i < PARTS; i++) {
+        size += all[i].size;
+    }
+    return size;
+}
+
+void rgp_trace_save(const rgp_trace *t, uint8_t *to)
+{
+    part all[PARTS];
+    parts_of((rgp_trace *)(uintptr_t)t, all);
+    for (size_t i = 0; i < PARTS; to += all[i++].size) {
+        memcpy(to, all[i].at, all[i].size);
+    }
+}
+
+void rgp_trace_load(rgp_trace *t, const uint8_t *from)
+{
+    part all[PARTS];
+    parts_of(t, all);
+    for (size_t i = 0; i < PARTS; from += all[i++].size) {
+        memcpy(all[i].at, from, all[i].size);
+    }
+}
+
+void rgp_trace_put_back(rgp_trace *t, const rgp_trace *copy)
+{
+    part to[PARTS], from[PARTS];
+    parts_of(t, to);
+    parts_of((rgp_trace *)(uintptr_t)copy, from);
+    for (size_t i = 0; i < PARTS; i++) {
+        memcpy(to[i].at, from[i].at, to[i].size);
+    }
 }
 
 rgp_trace *rgp_trace_copy(const rgp_trace *t)

@@ -6,6 +6,8 @@
 
 #include "rigpulse/frame.h"
 
+#include <stddef.h>
+
 typedef enum rgp_truth { RGP_TRUTH_NONE, RGP_TRUTH_FALSE, RGP_TRUTH_TRUE, RGP_TRUTH_UNKNOWN } rgp_truth;
 
 /* Times are those of ticks, in microseconds; UINT64_MAX: not yet. */
@@ -47,6 +49,11 @@ void rgp_trace_free(rgp_trace *trace);
 /* A copy of what it knows, and that put back into a trace of the same image. */
 rgp_trace *rgp_trace_copy(const rgp_trace *trace);
 void rgp_trace_put_back(rgp_trace *trace, const rgp_trace *copy);
+
+/* The same as bytes, of which there are so many, for a trace of the same image of the same build. */
+size_t rgp_trace_size(const rgp_trace *trace);
+void rgp_trace_save(const rgp_trace *trace, uint8_t *to);
+void rgp_trace_load(rgp_trace *trace, const uint8_t *from);
 
 /* The next tick. */
 void rgp_trace_frame(rgp_trace *trace, const rgp_frame_layout *layout, const rgp_frame *frame);

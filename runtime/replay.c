@@ -335,37 +335,66 @@ rgp_replay *rgp_replay_new(const rgp_rig *rig, const rgp_recording *from, char *
 
 /* ---- places to come back to ------------------------------------------------------------------------ */
 
+typedef struct position {
+    uint64_t tick;
+    uint32_t row, exact, next_sample, next_line;
+} position;
+
 struct rgp_replay_place {
+    position at;
     void *memory; /* of the engine: all that it knows */
     edge_list *edges;
-    uint32_t row, exact;
-    uint64_t tick;
-    guint next_sample, next_line;
 };
+
+static size_t memory_size(const rgp_replay *r)
+{
+    return ((const rgp_image_header *)r->rig->image)->memory;
+}
+
+static size_t edges_size(const rgp_replay *r)
+{
+    return (r->layout.sensors + 1) * sizeof *r->edges;
+}
 
 rgp_replay_place *rgp_replay_place_of(const rgp_replay *r)
 {
-    const rgp_image_header *image = r->rig->image;
     rgp_replay_place *p = g_new0(rgp_replay_place, 1);
-    *p = (rgp_replay_place){.memory = g_memdup2(r->memory, image->memory),
-                            .edges = g_memdup2(r->edges, (r->layout.sensors + 1) * sizeof *r->edges),
-                            .row = r->row,
-                            .exact = r->exact,
-                            .tick = r->tick,
-                            .next_sample = r->next_sample,
-                            .next_line = r->next_line};
+    *p = (rgp_replay_place){.at = {r->tick, r->row, r->exact, r->next_sample, r->next_line},
+                            .memory = g_memdup2(r->memory, memory_size(r)),
+                            .edges = g_memdup2(r->edges, edges_size(r))};
     return p;
 }
 
 void rgp_replay_go_to(rgp_replay *r, const rgp_replay_place *p)
 {
-    memcpy(r->memory, p->memory, ((const rgp_image_header *)r->rig->image)->memory);
-    memcpy(r->edges, p->edges, (r->layout.sensors + 1) * sizeof *r->edges);
-    r->row = p->row;
-    r->exact = p->exact;
-    r->tick = p->tick;
-    r->next_sample = p->next_sample;
-    r->next_line = p->next_line;
+    memcpy(r->memory, p->memory, memory_size(r));
+    memcpy(r->edges, p->edges, edges_size(r));
+    r->row = p->at.row;
+    r->exact = p->at.exact;
+    r->tick = p->at.tick;
+    r->next_sample = p->at.next_sample;
+    r->next_line = p->at.next_line;
+}
+
+size_t rgp_replay_place_size(const rgp_replay *r)
+{
+    return sizeof(position) + memory_size(r) + edges_size(r);
+}
+
+void rgp_replay_place_save(const rgp_replay *r, const rgp_replay_place *p, uint8_t *to)
+{
+    memcpy(to, &p->at, sizeof p->at);
+    memcpy(to + sizeof p->at, p->memory, memory_size(r));
+    memcpy(to + sizeof p->at + memory_size(r), p->edges, edges_size(r));
+}
+
+rgp_replay_place *rgp_replay_place_load(const rgp_replay *r, const uint8_t *from)
+{
+    rgp_replay_place *p = g_new0(rgp_replay_place, 1);
+    memcpy(&p->at, from, sizeof p->at);
+    p->memory = g_memdup2(from + sizeof p->at, memory_size(r));
+    p->edges = g_memdup2(from + sizeof p->at + memory_size(r), edges_size(r));
+    return p;
 }
 
 void rgp_replay_place_free(rgp_replay_place *p)

@@ -27,6 +27,11 @@ rgp_replay_place *rgp_replay_place_of(const rgp_replay *replay);
 void rgp_replay_go_to(rgp_replay *replay, const rgp_replay_place *place);
 void rgp_replay_place_free(rgp_replay_place *place);
 
+/* A place as bytes, of which there are so many, for a replay of the same rig and recording by the same build. */
+size_t rgp_replay_place_size(const rgp_replay *replay);
+void rgp_replay_place_save(const rgp_replay *replay, const rgp_replay_place *place, uint8_t *to);
+rgp_replay_place *rgp_replay_place_load(const rgp_replay *replay, const uint8_t *from);
+
 /* From here on every event is told, where else those that come again and again are told in short. */
 void rgp_replay_tell_all(rgp_replay *replay);
 

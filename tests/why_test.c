@@ -6,6 +6,7 @@
 
 #include <math.h>
 #include <string.h>
+#include <sys/stat.h>
 
 /* ---- every tick of every example -------------------------------------------------------------------- */
 
@@ -180,6 +181,102 @@ static void test_any_row(void **unused)
     remove_folder(folder);
 }
 
+/* ---- places in the user's cache ----------------------------------------------------------------------- */
+
+#define ASKED 12u
+
+typedef struct sitting {
+    const char *stem;
+    char *told[ASKED];
+    uint32_t places; /* that were there when it began */
+} sitting;
+
+/* Asks for rows all over the recording, from the last one on; the first time what is told is kept, later held. */
+static void ask(sitting *a)
+{
+    rgp_recording *from = rgp_recording_read(a->stem, NULL);
+    rgp_explanation *e = rgp_explanation_new(from, NULL);
+    a->places = rgp_explanation_places(e);
+    for (uint32_t i = ASKED; i-- > 0;) {
+        g_autofree char *text = all_of(rgp_explanation_at(e, (from->rows - 1) / (ASKED - 1) * i));
+        if (a->told[i]) {
+            assert_string_equal(text, a->told[i]);
+        } else {
+            a->told[i] = g_steal_pointer(&text);
+        }
+    }
+    rgp_explanation_free(e);
+    rgp_recording_free(from);
+}
+
+static char *only_file(const char *folder)
+{
+    g_autoptr(GDir) dir = g_dir_open(folder, 0, NULL);
+    assert_non_null(dir);
+    char *path = g_build_filename(folder, g_dir_read_name(dir), NULL);
+    assert_null(g_dir_read_name(dir));
+    return path;
+}
+
+static void damage(const char *file, size_t at, size_t length)
+{
+    g_autofree char *bytes = NULL;
+    gsize is;
+    assert_true(g_file_get_contents(file, &bytes, &is, NULL));
+    bytes[at < is ? at : is / 2] ^= 0x10;
+    assert_true(g_file_set_contents(file, bytes, (gssize)(length < is ? length : is), NULL));
+}
+
+/* The next call goes on from what one has kept, and tells the same; a file that is damaged, cut off, or that others
+ * could have written is not taken, and made anew. */
+static void test_places(void **unused)
+{
+    (void)unused;
+    static const struct {
+        size_t flip, length;
+        mode_t mode;
+    } damages[] = {{100, SIZE_MAX, 0600}, {SIZE_MAX, SIZE_MAX, 0600}, {0, 50, 0600}, {3, SIZE_MAX, 0600}, {0, 0, 0600}};
+    char *folder = make_folder();
+    g_autofree char *stem = g_build_filename(folder, "run", NULL),
+                    *cache = g_build_filename(g_get_user_cache_dir(), "rigpulse", NULL);
+    called c =
+        call_tool(folder, "run " RIGPULSE_SOURCE "/examples/crossing.rig --for 600s --fast --record run --quiet");
+    sitting a = {.stem = stem};
+    call_done(&c);
+    c = call_tool(folder, "list run"); /* which makes its index */
+    call_done(&c);
+    c = call_tool(folder, "why run 'line 65' '#3'");
+    g_autofree char *third = g_strdup(c.out);
+    assert_says(third, "fired at");
+    call_done(&c);
+    remove_folder(g_strdup(cache));
+    ask(&a);
+    assert_int_equal(a.places, 0);
+    ask(&a);
+    assert_true(a.places >= 60);
+    c = call_tool(folder, "why run 'line 65' '#3'");
+    assert_string_equal(c.out, third);
+    call_done(&c);
+    remove_folder(g_strdup(cache));
+    for (size_t i = 0; i < G_N_ELEMENTS(damages); i++) {
+        ask(&a);
+        g_autofree char *file = only_file(cache);
+        damage(file, damages[i].flip, damages[i].length);
+        ask(&a);
+        assert_int_equal(a.places, 0);
+    }
+    g_autofree char *file = only_file(cache);
+    assert_int_equal(chmod(file, 0620), 0);
+    ask(&a);
+    assert_int_equal(a.places, 0);
+    ask(&a);
+    assert_true(a.places >= 60);
+    for (size_t i = 0; i < ASKED; i++) {
+        g_free(a.told[i]);
+    }
+    remove_folder(folder);
+}
+
 /* ---- a run whose readings are known ------------------------------------------------------------------ */
 
 static const char known[] =
@@ -323,11 +420,13 @@ static void test_near(void **unused)
 
 int main(void)
 {
+    char *cache = make_folder();
+    g_setenv("XDG_CACHE_HOME", cache, TRUE);
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_every_example),
-        cmocka_unit_test(test_any_row),
-        cmocka_unit_test(test_known),
-        cmocka_unit_test(test_near),
+        cmocka_unit_test(test_every_example), cmocka_unit_test(test_any_row), cmocka_unit_test(test_places),
+        cmocka_unit_test(test_known),         cmocka_unit_test(test_near),
     };
-    return cmocka_run_group_tests(tests, NULL, NULL);
+    const int failed = cmocka_run_group_tests(tests, NULL, NULL);
+    remove_folder(cache);
+    return failed;
 }

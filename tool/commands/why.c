@@ -160,6 +160,11 @@ static bool tell_all(asking *a, moments *m, GError **error)
     if (a->kind == SUBJECT_VALUE) {
         a->which = (uint32_t)rgp_image_find(rgp_explanation_rig(e)->image, RGP_FIND_SLOT, a->name);
     }
+    if (m->row != UINT64_MAX) {
+        rgp_explanation_skip_to(e, (uint32_t)m->row);
+    } else if (m->number > 0) {
+        rgp_explanation_skip_to_firing(e, a->which, m->number);
+    }
     while ((why = rgp_explanation_next(e))) {
         const uint32_t row = rgp_explanation_row(e);
         if (is_asked(a, m, why, row)) {
