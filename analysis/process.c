@@ -11,8 +11,9 @@
 
 #define ROWS_LEAST 40u
 #define ROWS_MOST  2000u
-#define COARSE     1.5 /* times the noise of rounding: a noise below is mostly that */
-#define LOAD_SEEN  0.1 /* of the noise: less of a walking load is not told */
+#define COARSE     1.5  /* times the noise of rounding: a noise below is mostly that */
+#define NOTHING    1e-6 /* of the weight: what a structure that weighs less is sure of does not matter */
+#define LOAD_SEEN  0.1  /* of the noise: less of a walking load is not told */
 
 /* ---- the shape ------------------------------------------------------------------------------------- */
 
@@ -80,7 +81,7 @@ static void fit_model(const rgp_process_data *data, rgp_process_kind kind, size_
     *m = (model){.f = {.data = data, .kind = kind, .answer = answer, .usable = usable},
                  .component = g_array_new(FALSE, TRUE, sizeof(component))};
     m->squares = search_shape(&m->f, m->shape);
-    process_doubts(m);
+    process_criterion(m);
 }
 
 /* Rows in blocks, so that there are not too many. */
@@ -157,7 +158,10 @@ static void average(model m[RGP_PROCESS_KINDS], rgp_process *to)
         integral = beyond || to->weight[RGP_PROCESS_INTEGRAL] > 0.5;
     const double whole = integral ? to->weight[RGP_PROCESS_INTEGRAL] : 1.0 - to->weight[RGP_PROCESS_INTEGRAL];
     for (int i = 0; i < RGP_PROCESS_KINDS; i++) {
-        for (guint k = 0; (i == RGP_PROCESS_INTEGRAL) == integral && k < m[i].component->len; k++) {
+        if ((i == RGP_PROCESS_INTEGRAL) == integral && to->weight[i] > NOTHING * whole) {
+            process_doubts(&m[i]);
+        }
+        for (guint k = 0; k < m[i].component->len; k++) {
             component c = g_array_index(m[i].component, component, k);
             c.weight *= to->weight[i] / whole;
             to->load += c.load >= LOAD_SEEN ? c.weight : 0.0;
@@ -234,7 +238,7 @@ bool rgp_process_fit(const rgp_process_data *data, rgp_process *to)
         keep_best(data, m, usable, to);
     }
     for (int i = 0; enough && i < RGP_PROCESS_KINDS; i++) {
-        g_array_unref(m[i].component);
+        process_model_clear(&m[i]);
     }
     g_free(driven);
     g_free(measured);

@@ -13,15 +13,6 @@
 
 /* ---- how sure -------------------------------------------------------------------------------------- */
 
-/* Rows of residual and derivatives, averaged to few. */
-typedef struct linearised {
-    size_t rows, parts;
-    double tick; /* of a row */
-    double ticks_a_row;
-    gsl_matrix *j; /* rows by parts: gain, offset, beginning, then the shape */
-    gsl_vector *residual;
-} linearised;
-
 static void add_derivative(fitting *f, const double *shape, size_t which, double step, double *to)
 {
     double up[PROCESS_SHAPES], down[PROCESS_SHAPES];
@@ -125,10 +116,13 @@ static void noise_matrix(const linearised *l, const gsl_matrix *walk, double cor
                          gsl_matrix *to)
 {
     const double rho = pow(correlation, l->ticks_a_row);
+    g_autofree double *held = g_malloc_n(l->rows + 1, sizeof *held); /* by distance, of what holds on */
+    held[0] = 1.0;
     for (size_t i = 0; i < l->rows; i++) {
+        held[i + 1] = held[i] * rho;
         for (size_t k = 0; k <= i; k++) {
             const double is = load * gsl_matrix_get(walk, i, k) +
-                              (1.0 - load) * ((i == k ? white : 0.0) + (1.0 - white) * pow(rho, (double)(i - k)));
+                              (1.0 - load) * ((i == k ? white : 0.0) + (1.0 - white) * held[i - k]);
             gsl_matrix_set(to, i, k, is);
             gsl_matrix_set(to, k, i, is);
         }
@@ -310,16 +304,25 @@ static void weigh_components(GArray *all)
     }
 }
 
-void process_doubts(model *m)
+void process_criterion(model *m)
 {
-    linearised l = linearise(&m->f, m->shape);
+    m->l = linearise(&m->f, m->shape);
     double squares;
-    gsl_blas_ddot(l.residual, l.residual, &squares);
-    const double n = (double)l.rows, p = (double)l.parts + 1.0;
+    gsl_blas_ddot(m->l.residual, m->l.residual, &squares);
+    const double n = (double)m->l.rows, p = (double)m->l.parts + 1.0;
     m->criterion = n * log(fmax(squares, 1e-300) / n) + 2.0 * p + 2.0 * p * (p + 1.0) / fmax(1.0, n - p - 1.0);
     process_squares(&m->f, m->shape);
-    add_doubts(m, &l);
+}
+
+void process_doubts(model *m)
+{
+    add_doubts(m, &m->l);
     weigh_components(m->component);
-    gsl_matrix_free(l.j);
-    gsl_vector_free(l.residual);
+}
+
+void process_model_clear(model *m)
+{
+    gsl_matrix_free(m->l.j);
+    gsl_vector_free(m->l.residual);
+    g_array_unref(m->component);
 }

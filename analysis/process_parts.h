@@ -5,6 +5,7 @@
 #include "process.h"
 
 #include <glib.h>
+#include <gsl/gsl_matrix.h>
 
 #define PROCESS_LINEAR 3u /* gain, offset, beginning or slope */
 #define PROCESS_SHAPES 3u /* log of the lag, dead time, log of the second lag */
@@ -36,15 +37,27 @@ typedef struct component {
     double weight, freedom, load;
 } component;
 
+/* Rows of residual and derivatives, averaged to few. */
+typedef struct linearised {
+    size_t rows, parts;
+    double tick; /* of a row */
+    double ticks_a_row;
+    gsl_matrix *j; /* rows by parts: gain, offset, beginning, then the shape */
+    gsl_vector *residual;
+} linearised;
+
 typedef struct model {
     fitting f;
     double shape[PROCESS_SHAPES];
     double squares, criterion;
-    GArray *component;
+    linearised l;
+    GArray *component; /* as long as nothing is said of doubts, none */
 } model;
 
-/* Fills the components of a fitted model, whose weights sum up to 1, and its criterion (AICc). */
+/* Of a fitted model: its criterion (AICc), and what its doubts need; then its components, whose weights sum up to 1. */
+void process_criterion(model *m);
 void process_doubts(model *m);
+void process_model_clear(model *m);
 
 /* Of a mixture of components. */
 rgp_estimate process_estimate(const GArray *component, int which);
