@@ -116,19 +116,35 @@ static bool read_row(rgp_table *t, char *line, size_t length, bool crlf)
     return true;
 }
 
-/* The plain rows of what is held, up to the last end of a line: a row without one may be cut off. */
-static void read_plain(rgp_table *t)
+/* The plain rows of a text, up to the last end of a line: a row without one may be cut off. Returns how many bytes. */
+static size_t read_plain(rgp_table *t, char *begin, size_t length)
 {
-    char *const begin = (char *)t->held->data, *const end = begin + t->held->len, *at = begin, *line_end;
+    char *const end = begin + length, *at = begin, *line_end;
     const uint64_t place = t->place;
-    while (t->plain && (line_end = memchr(at, '\n', (size_t)(end - at)))) {
+    while (t->plain && at < end && (line_end = memchr(at, '\n', (size_t)(end - at)))) {
         const bool crlf = line_end > at && line_end[-1] == '\r';
         const size_t bytes = (size_t)(line_end - at) - crlf;
         t->plain = bytes == 0 || read_row(t, at, bytes, crlf);
         at = t->plain ? line_end + 1 : at;
         t->place = place + (uint64_t)(at - begin);
     }
-    g_byte_array_remove_range(t->held, 0, (guint)(at - begin));
+    return (size_t)(at - begin);
+}
+
+static void hold(rgp_table *t, const char *text, size_t length)
+{
+    g_byte_array_append(t->held, (const guint8 *)text, (guint)length);
+}
+
+/* The row that the last piece has cut, up to its end in this one. Returns how many bytes of this one that takes. */
+static size_t read_held(rgp_table *t, const char *piece, size_t length)
+{
+    const char *const line_end = memchr(piece, '\n', length);
+    const size_t rest = line_end ? (size_t)(line_end - piece) + 1 : length;
+    hold(t, piece, rest);
+    const size_t read = read_plain(t, (char *)t->held->data, t->held->len);
+    g_byte_array_remove_range(t->held, 0, (guint)read);
+    return rest;
 }
 
 static void read_others(rgp_table *t, const char *text, size_t length)
@@ -147,16 +163,19 @@ static void hand_over(rgp_table *t)
     t->plain = false;
 }
 
-void rgp_table_feed(rgp_table *t, const char *piece, size_t length)
+void rgp_table_feed(rgp_table *t, char *piece, size_t length)
 {
-    if (t->plain) {
-        g_byte_array_append(t->held, (const guint8 *)piece, (guint)length);
-        read_plain(t);
-        if (!t->plain) {
-            hand_over(t);
+    size_t at = t->plain && t->held->len > 0 ? read_held(t, piece, length) : 0;
+    if (t->plain && at < length) {
+        at += read_plain(t, piece + at, length - at);
+        if (t->plain) {
+            hold(t, piece + at, length - at);
+            return;
         }
-    } else {
-        read_others(t, piece, length);
+    }
+    if (!t->plain) {
+        hand_over(t);
+        read_others(t, piece + at, length - at);
     }
 }
 

@@ -27,8 +27,8 @@ typedef struct rgp_table rgp_table;
 rgp_table *rgp_table_new(const rgp_table_reader *reader, bool plainly);
 
 /* The next piece; of a row that it cuts, the rest is in the one behind. Behind a stray quote nothing is read any more.
- */
-void rgp_table_feed(rgp_table *t, const char *piece, size_t length);
+ * Fields are told where they stand in the piece, with their ends and doubled quotes overwritten: it is used up. */
+void rgp_table_feed(rgp_table *t, char *piece, size_t length);
 
 /* While rows are split here: how many bytes stand before the row that is being read. UINT64_MAX: they are not. */
 uint64_t rgp_table_place(const rgp_table *t);

@@ -95,13 +95,23 @@ static void join_cell(cell *to, const cell *part)
     }
 }
 
+/* The levels above which a row is the last one of a cell. */
+static uint32_t levels_of(uint32_t row)
+{
+    uint32_t level = 1;
+    while (level < LEVELS && (row + 1) % level_rows[level - 1] == 0) {
+        level++;
+    }
+    return level;
+}
+
 /* Of the newest row. A cell is asked once all of its rows are there; until then the finer ones are. */
-static void add_to_cells(const block_column *c, uint32_t row, float value, rgp_quality quality)
+static void add_to_cells(const block_column *c, uint32_t row, uint32_t levels, float value, rgp_quality quality)
 {
     if (rgp_usable(quality)) {
         stretch(&c->cell[row / level_rows[0]], value);
     }
-    for (uint32_t level = 1; level < LEVELS && (row + 1) % level_rows[level - 1] == 0; level++) {
+    for (uint32_t level = 1; level < levels; level++) {
         join_cell(&c->cell[level_first[level] + row / level_rows[level]],
                   &c->cell[level_first[level - 1] + row / level_rows[level - 1]]);
     }
@@ -112,7 +122,7 @@ static void begin_cells(block_column *c, uint32_t rows)
 {
     c->cell = g_new0(cell, BLOCK_CELLS);
     for (uint32_t row = 0; row < rows; row++) {
-        add_to_cells(c, row, c->same, c->same_quality);
+        add_to_cells(c, row, levels_of(row), c->same, c->same_quality);
     }
 }
 
@@ -162,10 +172,14 @@ static void set_row(block_column *c, uint32_t row, float value, rgp_quality qual
 
 void rgp_block_row(rgp_block *b, uint64_t time_us, const float *value, const rgp_quality *quality)
 {
+    const uint32_t levels = levels_of(b->rows);
     put_time(b, time_us);
     for (uint32_t i = 0; i < b->columns; i++) {
         block_column *c = &b->column[i];
-        if (b->rows == 0) {
+        if (c->value && !c->quality && quality[i] == c->same_quality) { /* most of those that change */
+            c->value[b->rows] = value[i];
+            add_to_cells(c, b->rows, levels, value[i], quality[i]);
+        } else if (b->rows == 0) {
             c->same = value[i];
             c->same_quality = quality[i];
         } else if (!c->cell && is_same(c, value[i]) && quality[i] == c->same_quality) {
@@ -175,7 +189,7 @@ void rgp_block_row(rgp_block *b, uint64_t time_us, const float *value, const rgp
                 make_room(c, b->rows, value[i], quality[i]);
             }
             set_row(c, b->rows, value[i], quality[i]);
-            add_to_cells(c, b->rows, value[i], quality[i]);
+            add_to_cells(c, b->rows, levels, value[i], quality[i]);
         }
     }
     b->rows++;

@@ -5,6 +5,10 @@
 
 #include <stdint.h>
 
+#define RGP_HAS_LITTLE_ENDS                                                                   \
+    (__BYTE_ORDER__ == __ORDER_LITTLE_ENDIAN__) /* the first byte is the lowest one of a word \
+                                                 */
+
 #define RGP_DIGITS_ROOM 40u /* bytes that a number takes at most, with the 0 behind it */
 
 /* The fewest digits, from 6 to 9, whose nearest decimal reads back to this float, as printf("%.*g") writes them.
@@ -18,6 +22,9 @@ char *rgp_digits_float_slowly(char *to, float value);
  * as most are, by a whole number and a power of ten, both exact, so that one division rounds once (Clinger, 1990); all
  * others by g_ascii_strtod() itself. */
 double rgp_digits_read(const char *text, char **end);
+
+/* The same, eight digits at a time where the bytes before `limit`, all of which may be read, are enough. */
+double rgp_digits_read_in(const char *text, const char *limit, char **end);
 
 /* A whole number, with at least so many digits, zeros in front. */
 char *rgp_digits_whole(char *to, int64_t value, uint32_t least);

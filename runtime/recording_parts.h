@@ -56,6 +56,6 @@ void rgp_recording_free_index(rgp_recording *r);
 /* Of the table, for the index: bytes of the file; the heading, up to that place; the rows of a block. */
 bool rgp_recording_table_bytes(const rgp_recording *r, uint64_t place, void *to, gsize bytes);
 bool rgp_recording_read_heading(rgp_recording *r, uint64_t bytes);
-void rgp_recording_read_block(rgp_recording *r, const char *bytes, gsize length, uint32_t first);
+void rgp_recording_read_block(rgp_recording *r, char *bytes, gsize length, uint32_t first);
 
 #endif

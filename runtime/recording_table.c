@@ -437,7 +437,7 @@ bool rgp_recording_table_bytes(const rgp_recording *r, uint64_t place, void *to,
 
 /* Rows out of the middle of the table: what is told there of them is the same as it was, and what a replay needs of
  * them is not kept. */
-static void read_again(rgp_recording *r, const char *bytes, gsize length)
+static void read_again(rgp_recording *r, char *bytes, gsize length)
 {
     rgp_table_reading *t = r->table;
     const rgp_table_reader reader = {take_line, take_field, take_row, t};
@@ -457,7 +457,7 @@ bool rgp_recording_read_heading(rgp_recording *r, uint64_t bytes)
     return has_time(r->table->column_of);
 }
 
-void rgp_recording_read_block(rgp_recording *r, const char *bytes, gsize length, uint32_t first)
+void rgp_recording_read_block(rgp_recording *r, char *bytes, gsize length, uint32_t first)
 {
     rgp_table_reading *t = r->table;
     const guint samples = r->inputs->sample->len;

@@ -388,8 +388,9 @@ static char *read_as(const char *text, gsize length, gsize piece, bool plainly)
     GString *noted = g_string_new(NULL);
     const rgp_table_reader reader = {.field = note_field, .row = note_row, .self = noted};
     rgp_table *table = rgp_table_new(&reader, plainly);
+    g_autofree char *used = g_memdup2(text, length);
     for (gsize at = 0; at < length; at += piece) {
-        rgp_table_feed(table, text + at, MIN(piece, length - at));
+        rgp_table_feed(table, used + at, MIN(piece, length - at));
     }
     g_string_append_printf(noted, "end %d", (int)rgp_table_finish(table));
     return g_string_free(noted, FALSE);
@@ -456,11 +457,16 @@ static void test_reading_numbers(void **unused)
             n < G_N_ELEMENTS(odd) ? g_strdup(odd[n])
                                   : g_strdup_printf("%s%.*f", n % 3 ? "" : "-", g_rand_int_range(chance, 0, 13),
                                                     g_rand_double(chance) * pow(10.0, g_rand_int_range(chance, -6, 9)));
-        char *our_end, *their_end;
-        const double ours = rgp_digits_read(text, &our_end), theirs = g_ascii_strtod(text, &their_end);
-        if (memcmp(&ours, &theirs, sizeof ours) != 0 || our_end != their_end) {
-            fail_msg("'%s' is read as %.17g up to %ld, and by strtod() as %.17g up to %ld", text, ours,
-                     (long)(our_end - text), theirs, (long)(their_end - text));
+        g_autofree char *row = g_strconcat(text, ",9876543210", NULL); /* eight bytes at a time, and at its very end */
+        char *our_end, *row_end, *tight_end, *their_end;
+        const double theirs = g_ascii_strtod(text, &their_end), ours = rgp_digits_read(text, &our_end),
+                     in_row = rgp_digits_read_in(row, row + strlen(row), &row_end),
+                     tight = rgp_digits_read_in(text, text + strlen(text), &tight_end);
+        if (memcmp(&ours, &theirs, sizeof ours) != 0 || our_end != their_end || tight_end != their_end ||
+            row_end - row != their_end - text || memcmp(&in_row, &theirs, sizeof ours) != 0 ||
+            memcmp(&tight, &theirs, sizeof ours) != 0) {
+            fail_msg("'%s' is read as %.17g up to %ld (in a row %.17g), and by strtod() as %.17g up to %ld", text, ours,
+                     (long)(our_end - text), in_row, theirs, (long)(their_end - text));
         }
     }
 }

@@ -234,7 +234,7 @@ static void take_row(int ending, void *self)
     r->row++;
 }
 
-static void read_rows(reading *r, const char *text, gsize length)
+static void read_rows(reading *r, char *text, gsize length)
 {
     const rgp_table_reader reader = {.field = take_field, .row = take_row, .self = r};
     rgp_table *table = rgp_table_new(&reader, true);
