@@ -263,6 +263,7 @@ static void test_model(void **unused)
     put_file(folder, "lagging.rig", lagging, -1);
     person p = person_watch(folder, "tune lagging.rig w --over 30s --pace 64", 30, 140);
     person_sees(&p, "engaged");
+    g_usleep(2 * G_USEC_PER_SEC); /* 128 s of the rig: it has come to rest */
     person_types(&p, "p10 %\r");
     person_sees(&p, "try 1 is done");
     person_types(&p, "m");

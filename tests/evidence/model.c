@@ -315,6 +315,10 @@ static void print_row(shape is, row *t)
     fflush(stdout);
 }
 
+static const char heading[] =
+    "| process | seeds | nothing suggested | gain held | lags and dead time | lag | dead time | stable | a fifth off | "
+    "rise, real over predicted | peak of a push, likewise |\n|---|---|---|---|---|---|---|---|---|---|---|";
+
 int main(int argc, char **argv)
 {
     if (argc < 3) {
@@ -326,12 +330,9 @@ int main(int argc, char **argv)
     const double least = argc > 3 ? strtod(argv[3], NULL) : 0.0;
     const int only = argc > 4 ? atoi(argv[4]) : -1;
     bool held = true;
-    puts(only >= 0 ? ""
-                   : "| process | seeds | nothing suggested | gain held | lags and dead time | lag | dead time | "
-                     "stable | stable a "
-                     "fifth "
-                     "off | rise, real over predicted | peak of a push, likewise "
-                     "|\n|---|---|---|---|---|---|---|---|---|---|---|");
+    if (only < 0) {
+        puts(heading);
+    }
     for (int is = only >= 0 ? only : 0; is < (only >= 0 ? only + 1 : SHAPES); is++) {
         row t = {.rise = calloc(seeds + 1, sizeof(double)), .peak = calloc(seeds + 1, sizeof(double))};
         for (uint32_t i = 0; i < seeds; i++) {
