@@ -173,6 +173,7 @@ static void average(model m[RGP_PROCESS_KINDS], rgp_process *to)
     to->sum = process_estimate(all, OF_SUM);
     to->dead = process_estimate(all, OF_DEAD);
     to->dead.low = fmax(0.0, to->dead.low);
+    to->dead.value = to->dead.value > NOTHING * d->tick ? to->dead.value : 0.0; /* a simplex never gets to 0 */
     if (!integral) {
         const rgp_estimate lag = process_estimate(all, OF_LAG);
         to->lag = (rgp_estimate){exp(lag.value), exp(lag.low), exp(lag.high)};

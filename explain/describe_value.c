@@ -33,13 +33,13 @@ void rgp_describe_number(double number, const char *unit, GString *to)
 
 void rgp_describe_estimate(double number, GString *to)
 {
-    g_string_append_printf(to, fabs(number) >= 1000.0 ? "%.0f" : "%.3g", number);
+    g_string_append_printf(to, fabs(number) >= 999.5 ? "%.0f" : "%.3g", number);
 }
 
 static const struct {
     double from, in;
     const char *unit;
-} spans[] = {{3600.0, 3600.0, "h"}, {120.0, 60.0, "min"}, {1.0, 1.0, "s"}, {0.0, 1e-3, "ms"}};
+} spans[] = {{3600.0, 3600.0, "h"}, {120.0, 60.0, "min"}, {0.9995, 1.0, "s"}, {0.0, 1e-3, "ms"}};
 
 void rgp_describe_span(double seconds, GString *to)
 {

@@ -7,6 +7,8 @@
 #include "analysis/fit.h"
 #include "analysis/response.h"
 
+#include "explain/describe.h"
+
 #include <gsl/gsl_randist.h>
 #include <gsl/gsl_statistics_double.h>
 #include <math.h>
@@ -582,9 +584,41 @@ static void test_disturbance_response(void **unused)
     gsl_rng_free(chance);
 }
 
+/* Times and estimates in words: three digits, in the unit that suits, and no power of ten for what is a whole number.
+ */
+static void test_words_of_numbers(void **unused)
+{
+    (void)unused;
+    static const struct {
+        double number;
+        const char *estimate, *span;
+    } cases[] = {{0.0, "0", "0 ms"},
+                 {0.00024, "0.00024", "0.24 ms"},
+                 {0.2404, "0.24", "240 ms"},
+                 {0.9999, "1", "1 s"},
+                 {1.0, "1", "1 s"},
+                 {14.53, "14.5", "14.5 s"},
+                 {119.9, "120", "120 s"},
+                 {120.0, "120", "2 min"},
+                 {1278.0, "1278", "21.3 min"},
+                 {3600.0, "3600", "1 h"},
+                 {11520.0, "11520", "3.2 h"},
+                 {1e7, "10000000", "2778 h"},
+                 {999.6, "1000", "16.7 min"},
+                 {123456.0, "123456", "34.3 h"}};
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); i++) {
+        g_autoptr(GString) estimate = g_string_new(NULL), span = g_string_new(NULL);
+        rgp_describe_estimate(cases[i].number, estimate);
+        rgp_describe_span(cases[i].number, span);
+        assert_string_equal(estimate->str, cases[i].estimate);
+        assert_string_equal(span->str, cases[i].span);
+    }
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
+        cmocka_unit_test(test_words_of_numbers),
         cmocka_unit_test(test_captures),
         cmocka_unit_test(test_few_readings),
         cmocka_unit_test(test_span),

@@ -122,6 +122,38 @@ static void test_too_little(void **unused)
     rgp_process_clear(&p);
 }
 
+/* Each reason not to build on a model, by itself; a sound one has none. */
+static void test_doubts(void **unused)
+{
+    (void)unused;
+    static const struct {
+        double fit, excursion, gain_half, lag_ratio, lag, load;
+        const char *says;
+    } cases[] = {{99, 10, 0.01, 1.1, 5, 0, NULL},
+                 {79, 10, 0.01, 1.1, 5, 0, "it leaves 21 % of what moved unexplained"},
+                 {99, 0.5, 0.01, 1.1, 5, 0, "moved by 5 noises of a reading, at least 6 are needed"},
+                 {99, 10, 0.31, 1.1, 5, 0, "the gain is not known to a third"},
+                 {99, 10, 0.01, 3.0, 5, 0, "the lag is not known to a half"},
+                 {99, 10, 0.01, (double)INFINITY, 5, 0, "the lag is not known to a half"},
+                 {99, 10, 0.01, 1.1, 0.2, 0, "shorter than three steps of the loop, one each 100 ms"},
+                 {99, 10, 0.01, 1.1, 5, 0.6, "a load that wanders is in it"}};
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); i++) {
+        const double wide = cases[i].lag_ratio;
+        const rgp_process p = {.kind = RGP_PROCESS_LAG,
+                               .gain = {-1.0, -1.0 - cases[i].gain_half, -1.0 + cases[i].gain_half},
+                               .lag = {cases[i].lag, cases[i].lag / wide, cases[i].lag * wide},
+                               .fit = cases[i].fit,
+                               .noise = 0.1,
+                               .excursion = cases[i].excursion,
+                               .load = cases[i].load};
+        g_autoptr(GPtrArray) doubts = rgp_process_doubts(&p, 0.1);
+        assert_int_equal(doubts->len, cases[i].says != NULL);
+        if (cases[i].says) {
+            assert_says(doubts->pdata[0], cases[i].says);
+        }
+    }
+}
+
 /* A relay on a process that is known: the answer at the swing's frequency is that of the closed form
  * K e^(-j w dead) / (1 + j w lag), without noise to 0.6 % and 0.2 degrees, with noise within four of its errors; a
  * middle that is off is moved until up and down last as long. */
@@ -271,9 +303,9 @@ static void test_command(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_answers),         cmocka_unit_test(test_fits),
-        cmocka_unit_test(test_too_little),      cmocka_unit_test(test_relay),
-        cmocka_unit_test(test_relay_too_short), cmocka_unit_test(test_command),
+        cmocka_unit_test(test_answers), cmocka_unit_test(test_fits),  cmocka_unit_test(test_too_little),
+        cmocka_unit_test(test_doubts),  cmocka_unit_test(test_relay), cmocka_unit_test(test_relay_too_short),
+        cmocka_unit_test(test_command),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

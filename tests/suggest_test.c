@@ -299,12 +299,67 @@ static void test_command(void **unused)
     remove_folder(folder);
 }
 
+/* Two lags of which the second is longer than the dead time: a derivative with a filter, predicted as it is tried; from
+ * a recording of the loop at work the same mechanism; gentle takes from the weight until nothing goes beyond. */
+static void test_two_lags(void **unused)
+{
+    (void)unused;
+    static const char two[] = "rig two\ntick 50 ms\nsensor raw counts 0..4095, every 1 s\n"
+                              "actuator heat percent -100..100, rest at 0\nsignal warm = raw / 40 counts\n"
+                              "loop w: warm at 50 with heat\n    pid kp 1, ki 0.1, kd 0\nhookup sim\n"
+                              "    lag l: driven by heat, gain 0.8, time 6 s, then 3 s, dead 500 ms, start 45\n"
+                              "    raw sees l value: 0 at 0, 4000 at 100, noise 1\n";
+    static const call_case cases[] = {
+        {"suggest two.rig w --fast --want gentle", 0, ", weight 0."},
+        {"suggest two.rig w --fast --want gentle", 0, "It goes to a new setpoint without going beyond it"},
+        {"suggest two.rig w --fast --step 4 --push 5%", 0, "a step of 4\n"},
+        {"suggest two.rig w --fast --test relay --size 20%", 0, "a second lag of about"},
+        {"run two.rig --for 60s --fast --quiet --record run", 0, "recorded run.csv"},
+        {"suggest two.rig w --from run", 0, "    pid kp "},
+        {"suggest two.rig w --from run --until 1s", 2, "too little to learn from"},
+    };
+    char *folder = make_folder();
+    put_file(folder, "two.rig", two, -1);
+    check_calls(folder, cases, G_N_ELEMENTS(cases));
+    called c = call_tool(folder, "suggest two.rig w --fast --try");
+    assert_true(number_behind(c.out, ", kd ") > 1.0 && number_behind(c.out, ", filter ") > 0.05);
+    assert_near(cell_of(c.out, "a step of", "rise", 1), cell_of(c.out, "a step of", "rise", 0), 0.3);
+    assert_near(cell_of(c.out, "a step of", "overshoot", 1), cell_of(c.out, "a step of", "overshoot", 0), 1.0);
+    assert_near(cell_of(c.out, "a step of", "effort", 1) / cell_of(c.out, "a step of", "effort", 0), 1.0, 0.15);
+    assert_near(cell_of(c.out, "a push of", "peak", 1), cell_of(c.out, "a push of", "peak", 0), 0.1);
+    call_done(&c);
+    remove_folder(folder);
+}
+
+/* A mechanism that goes on and on: gains for one that is driven both ways, none for one that is driven one way. */
+static void test_integral(void **unused)
+{
+    (void)unused;
+    static const call_case cases[] = {
+        {"suggest both.rig w --fast --each 4s --size 10%", 0, "an integral, gain 0.0"},
+        {"suggest one.rig w --fast --each 4s --size 10%", 1, "'heat' can only push one way"},
+        {"model both.rig w --fast --each 4s --size 10%", 0, "it goes on and on, an integral behind a dead time"},
+    };
+    static const char both[] = "rig both\ntick 50 ms\nsensor raw counts 0..4095, every 1 s\n"
+                               "actuator heat percent -100..100, rest at 0\nsignal warm = raw / 40 counts\n"
+                               "loop w: warm at 50 with heat\n    pid kp 1, ki 0.1, kd 0\nhookup sim\n"
+                               "    lag l: driven by heat, gain 500, time 10000 s, dead 500 ms, start 50\n"
+                               "    raw sees l value: 0 at 0, 4000 at 100, noise 3\n";
+    char *folder = make_folder();
+    g_autoptr(GString) one = g_string_new(both);
+    g_string_replace(one, "-100..100, rest at 0", "-100..100, rest at -100", 1);
+    put_file(folder, "both.rig", both, -1);
+    put_file(folder, "one.rig", one->str, -1);
+    check_calls(folder, cases, G_N_ELEMENTS(cases));
+    remove_folder(folder);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(test_closed_forms), cmocka_unit_test(test_published), cmocka_unit_test(test_simulated),
         cmocka_unit_test(test_rehearsal),    cmocka_unit_test(test_promises),  cmocka_unit_test(test_rule),
-        cmocka_unit_test(test_command),
+        cmocka_unit_test(test_command),      cmocka_unit_test(test_two_lags),  cmocka_unit_test(test_integral),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

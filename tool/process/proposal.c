@@ -299,8 +299,9 @@ bool proposal_make(proposal *p, const command *self, const proposal_options *o, 
     *p = (proposal){.o = o};
     *status = EXIT_USAGE;
     tune_begin(&p->t, self, path);
-    return find_want(p, self) && subject_find(&p->s, self, &o->of, path, loop) && tune_find(&p->t, p->s.rig, loop) &&
-           take_pid(p) && take_sizes(p) && subject_take(&p->s) && fit(p, status) && suggest(p);
+    return command_seed(self, o->of.seed, &p->t.seed) && find_want(p, self) &&
+           subject_find(&p->s, self, &o->of, path, loop) && tune_find(&p->t, p->s.rig, loop) && take_pid(p) &&
+           take_sizes(p) && subject_take(&p->s) && fit(p, status) && suggest(p);
 }
 
 void proposal_clear(proposal *p)
