@@ -27,6 +27,13 @@ static bool take_pid(proposal *p)
                               "any other one",
                               p->s.name);
     }
+    if (step.in[1] != p->s.loop->measured) {
+        return subject_refuse(
+            &p->s,
+            "'%s' acts on what its 'predict' line says, which no gains are suggested for yet: take that "
+            "line out, or try gains with 'rigpulse survey'",
+            p->s.name);
+    }
     proposal_side *standing = &p->side[PROPOSAL_STANDING];
     tune_file_gains(&p->t, standing->gain);
     standing->pid = ((const rgp_pid_loop_config *)step.config)->pid;
