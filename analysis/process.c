@@ -212,6 +212,7 @@ static void keep_best(const rgp_process_data *d, model m[RGP_PROCESS_KINDS], siz
         to->step = step;
         to->left.sigma = sqrt(fmax(0.0, to->left.sigma * to->left.sigma - rounding * rounding));
     }
+    process_sides(best, to);
     to->excursion = high - low;
     to->rest = best->f.kind == RGP_PROCESS_INTEGRAL ? (double)NAN : best->f.linear[1];
     to->fit = 100.0 * (1.0 - squares / fmax(variance_of(d, usable), 1e-300));

@@ -36,6 +36,7 @@ typedef struct rgp_process {
     double second;          /* seconds: the lesser lag, where two are likelier; else 0 */
     double weight[RGP_PROCESS_KINDS];
     double fit;        /* percent of the variance that the best one leaves no residual of */
+    double up, down;   /* gains above and below the middle of what was driven, where they are apart; else 0 */
     double rest;       /* measured units: where it comes to when nothing is driven; NAN of an integral */
     double noise;      /* measured units: the standard deviation of one reading's noise */
     rgp_coloured left; /* measured units: what the model leaves over from row to row, without what rounding makes */

@@ -59,6 +59,9 @@ void process_criterion(model *m);
 void process_doubts(model *m);
 void process_model_clear(model *m);
 
+/* Gains for what is driven above and below the middle of its range, of a fitted model. */
+void process_sides(const model *m, rgp_process *to);
+
 /* Of a mixture of components. */
 rgp_estimate process_estimate(const GArray *component, int which);
 

@@ -41,8 +41,11 @@ static double end_of(const rgp_estimate *e, bool high, double off)
 
 static void put_corners(const rgp_process *p, const rgp_plant *plant, double off, rgp_plant corner[RGP_CORNERS])
 {
-    const rgp_estimate size =
-        p->gain.value < 0.0 ? (rgp_estimate){-p->gain.value, -p->gain.high, -p->gain.low} : p->gain;
+    rgp_estimate size = p->gain.value < 0.0 ? (rgp_estimate){-p->gain.value, -p->gain.high, -p->gain.low} : p->gain;
+    if (p->up != 0.0) { /* stronger to one side: both sides are corners */
+        size.low = fmin(size.low, fmin(fabs(p->up), fabs(p->down)));
+        size.high = fmax(size.high, fmax(fabs(p->up), fabs(p->down)));
+    }
     for (int i = 0; i < RGP_CORNERS; i++) {
         corner[i] = *plant;
         corner[i].gain = fmax(end_of(&size, i & 1, off), CORNER_LEAST * plant->gain);

@@ -122,6 +122,42 @@ static void test_too_little(void **unused)
     rgp_process_clear(&p);
 }
 
+/* A process that answers half as strongly again below the middle as above: both gains are told; of one that does not,
+ * none are, whatever its noise. */
+static void test_sides(void **unused)
+{
+    (void)unused;
+    double driven[ROWS], each[2][ROWS], side[ROWS], measured[ROWS];
+    const rgp_process_data d = {driven, measured, ROWS, TICK};
+    const rgp_plant plant = {RGP_PROCESS_LAG, 1.0, 5.0, 0.0, 1.0};
+    put_pulses(driven);
+    for (int below = 0; below < 2; below++) {
+        for (size_t k = 0; k < ROWS; k++) {
+            side[k] = below ? fmin(0.0, driven[k]) : fmax(0.0, driven[k]);
+        }
+        rgp_process_answer(&plant, &(rgp_process_data){side, side, ROWS, TICK}, each[below]);
+    }
+    for (guint32 seed = 0; seed < 8; seed++) {
+        GRand *chance = g_rand_new_with_seed(seed);
+        const double rho = seed % 2 ? 0.9 : 0.0, strength = seed < 4 ? 1.0 : 1.5;
+        double noise = 0.0;
+        rgp_process p;
+        for (size_t k = 0; k < ROWS; k++) {
+            noise = rho * noise + sqrt(1.0 - rho * rho) * 0.04 * gauss(chance);
+            measured[k] = 2.0 + each[0][k] + strength * each[1][k] + noise;
+        }
+        assert_true(rgp_process_fit(&d, &p));
+        if (seed < 4) {
+            assert_true(p.up == 0.0 && p.down == 0.0);
+        } else {
+            assert_near(p.up, 1.0, 0.15);
+            assert_near(p.down, 1.5, 0.15);
+        }
+        rgp_process_clear(&p);
+        g_rand_free(chance);
+    }
+}
+
 /* Each reason not to build on a model, by itself; a sound one has none. */
 static void test_doubts(void **unused)
 {
@@ -303,9 +339,9 @@ static void test_command(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_answers), cmocka_unit_test(test_fits),  cmocka_unit_test(test_too_little),
-        cmocka_unit_test(test_doubts),  cmocka_unit_test(test_relay), cmocka_unit_test(test_relay_too_short),
-        cmocka_unit_test(test_command),
+        cmocka_unit_test(test_answers),         cmocka_unit_test(test_fits),    cmocka_unit_test(test_too_little),
+        cmocka_unit_test(test_sides),           cmocka_unit_test(test_doubts),  cmocka_unit_test(test_relay),
+        cmocka_unit_test(test_relay_too_short), cmocka_unit_test(test_command),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

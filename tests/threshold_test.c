@@ -342,6 +342,11 @@ static void test_written(void **unused)
     called c = call_tool(folder, "threshold quay.rig loud a --write");
     assert_int_equal(c.status, 0);
     assert_says(c.out, "quay.rig is written");
+    assert_non_null(strstr(c.out, "  false    0 in ")); /* told of what judged it, and ... */
+    assert_non_null(strstr(c.out, "  missed   0 of "));
+    call_done(&c);
+    c = call_tool(folder, "replay quay.rig a"); /* ... so of the whole recording, by the rule that stands in the file */
+    assert_says(c.out, "now 40; ");
     call_done(&c);
     g_autofree char *text = get_file(folder, "quay.rig");
     rgp_rig *rig = rgp_rig_compile("quay.rig", text, strlen(text), NULL);

@@ -123,6 +123,10 @@ static void print_model(const subject *s, const rgp_process *p, const GPtrArray 
     if (s->swung) {
         put_swing(to, s);
     }
+    if (p->up != 0.0) {
+        g_string_append_printf(to, "  above the middle of what was driven the gain is %.3g, below it %.3g\n", p->up,
+                               p->down);
+    }
     for (guint i = 0; i < doubts->len; i++) {
         g_string_append_printf(to, i == 0 ? "nothing is to be built on it:\n  %s\n" : "  %s\n",
                                (const char *)doubts->pdata[i]);
@@ -164,12 +168,13 @@ static void print_json(const subject *s, const rgp_process *p, const GPtrArray *
         json_array_append_new(all, json_string(doubts->pdata[i]));
     }
     const bool integral = p->kind == RGP_PROCESS_INTEGRAL;
-    command_print_json(json_pack("{s:s, s:s, s:s, s:s, s:o, s:o, s:o, s:o, s:f, s:f, s:o, s:o, s:o, s:s?}", "loop",
-                                 s->name, "measured", s->measured, "kind", integral ? "integral" : "lag", "unit", unit,
-                                 "gain", estimate_json(&p->gain), "sum", estimate_json(&p->sum), "lag",
-                                 integral ? json_null() : estimate_json(&p->lag), "dead", estimate_json(&p->dead),
-                                 "fit", p->fit, "noise", p->noise, "ultimate", ultimate_json(s, p), "relay",
-                                 swing_json(s), "doubts", all, "line", doubts->len == 0 ? line : NULL));
+    command_print_json(json_pack(
+        "{s:s, s:s, s:s, s:s, s:o, s:o, s:o, s:o, s:f, s:f, s:o, s:o, s:o, s:o, s:o, s:s?}", "loop", s->name,
+        "measured", s->measured, "kind", integral ? "integral" : "lag", "unit", unit, "gain", estimate_json(&p->gain),
+        "sum", estimate_json(&p->sum), "lag", integral ? json_null() : estimate_json(&p->lag), "dead",
+        estimate_json(&p->dead), "fit", p->fit, "noise", p->noise, "up", p->up != 0.0 ? json_real(p->up) : json_null(),
+        "down", p->down != 0.0 ? json_real(p->down) : json_null(), "ultimate", ultimate_json(s, p), "relay",
+        swing_json(s), "doubts", all, "line", doubts->len == 0 ? line : NULL));
 }
 
 static int tell(const subject *s, const model_options *o, const rgp_process *p)

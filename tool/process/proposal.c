@@ -1,6 +1,8 @@
 /* Proposals: from the model to gains, and rehearsals of these and of the present ones. */
 #include "proposal.h"
 
+#include "tool/rigfile.h"
+
 #include "explain/disassembly.h"
 #include "rigpulse/edit.h"
 
@@ -333,6 +335,9 @@ static bool try_one(proposal *p, tune_bench *b, tune_test test, double size)
 bool proposal_try(proposal *p)
 {
     g_autoptr(GError) error = NULL;
+    if (!rigfile_fits_port(p->s.self, p->s.rig, true, false, false)) { /* it is stepped, in simulated time */
+        return false;
+    }
     p->t.over = fmax(p->length, 30.0 * p->s.of.step_s);
     tune_bench *b = tune_bench_new(&p->t, p->side[PROPOSAL_SUGGESTED].gain, &error);
     if (!b) {
