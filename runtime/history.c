@@ -13,6 +13,8 @@ struct rgp_history {
     const rgp_image_header *image;
     uint32_t slots, rules, actuators, sensors, columns;
     int32_t *column_of; /* by slot */
+    uint32_t *value_of; /* by column, of those that hold slots and rules: their place among a frame's values */
+    uint32_t values;    /* how many do */
     size_t bytes_most;
     GPtrArray *block;
     uint64_t dropped; /* blocks */
@@ -52,12 +54,17 @@ static void free_block(void *self)
 static void find_columns(rgp_history *h)
 {
     h->column_of = g_new(int32_t, h->slots + 1);
+    h->value_of = g_new(uint32_t, h->slots + h->rules + 1);
     for (uint32_t slot = 0; slot < h->slots; slot++) {
         const bool named = rgp_image_name_of(h->image, RGP_NAME_SLOT, slot, 0) != NULL;
-        h->column_of[slot] = named ? (int32_t)h->columns : -1;
-        h->columns += named;
+        h->column_of[slot] = named ? (int32_t)h->values : -1;
+        h->value_of[h->values] = slot;
+        h->values += named;
     }
-    h->columns += h->rules + h->actuators + h->sensors;
+    for (uint32_t rule = 0; rule < h->rules; rule++) {
+        h->value_of[h->values++] = h->slots + rule;
+    }
+    h->columns += h->values + h->actuators + h->sensors;
 }
 
 rgp_history *rgp_history_new(const rgp_image_header *image, size_t bytes_most)
@@ -83,6 +90,7 @@ void rgp_history_free(rgp_history *h)
         g_ptr_array_unref(h->block);
         g_ptr_array_unref(h->occurrence);
         g_free(h->column_of);
+        g_free(h->value_of);
         g_free(h->row_value);
         g_free(h->row_quality);
         g_free(h);
@@ -177,19 +185,18 @@ void rgp_history_frame(rgp_history *h, const rgp_frame_layout *layout, const rgp
     const rgp_quality *quality = rgp_frame_quality(layout, frame);
     const uint16_t *owner = rgp_frame_owner(layout, frame);
     const rgp_event *event = rgp_frame_event(layout, frame);
+    const uint8_t *newness = rgp_frame_newness(layout, frame);
     uint32_t column = 0;
-    for (uint32_t slot = 0; slot < h->slots + h->rules; slot++) {
-        if (slot >= h->slots || h->column_of[slot] >= 0) {
-            h->row_value[column] = value[slot];
-            h->row_quality[column++] = quality[slot];
-        }
+    for (; column < h->values; column++) {
+        h->row_value[column] = value[h->value_of[column]];
+        h->row_quality[column] = quality[h->value_of[column]];
     }
     for (uint32_t i = 0; i < h->actuators; i++) {
         h->row_value[column] = (float)owner[i];
         h->row_quality[column++] = RGP_GOOD;
     }
     for (uint32_t i = 0; i < h->sensors; i++) {
-        h->row_value[column] = (float)rgp_frame_newness(layout, frame)[i];
+        h->row_value[column] = (float)newness[i];
         h->row_quality[column++] = RGP_GOOD;
     }
     for (uint32_t i = 0; i < frame->events; i++) {
@@ -308,6 +315,9 @@ static void keep_promise(rgp_history *h, uint64_t row)
 
 static rgp_block *block_of(const rgp_history *h, uint64_t row)
 {
+    if (!h->load) { /* all of it is there */
+        return *place_of(h, row);
+    }
     if (h->filling && row >= h->filling_from && row < h->filling_from + BLOCK_ROWS) {
         return h->filling;
     }
@@ -345,6 +355,9 @@ uint64_t rgp_history_time_us(const rgp_history *h, uint64_t row)
 {
     const rgp_block *b = *place_of(h, row);
     const uint32_t at = (uint32_t)(row % BLOCK_ROWS);
+    if (!h->load) {
+        return rgp_block_time(b, at);
+    }
     const bool known = rgp_block_is_promise(b) && !h->filling && (at == 0 || rgp_block_times_of(b).even_us > 0);
     return rgp_block_time(known ? b : block_of(h, row), at);
 }

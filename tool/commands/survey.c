@@ -25,6 +25,7 @@
 #define VALUES_MOST 50u
 #define RUNS_MOST   100000u
 #define BEST        3
+#define TICKS_BRIEF 500.0 /* of a run that only tells which figures there are */
 #define SECONDS     60.0
 
 typedef struct survey_options {
@@ -194,6 +195,22 @@ static char *wanted_figure(const surveying *s)
 }
 
 /* Its whole name: a part that only one has is enough. */
+static bool has_line(const char *lines, const char *line)
+{
+    g_auto(GStrv) each = g_strsplit(lines, "\n", -1);
+    return g_strv_contains((const gchar *const *)each, line);
+}
+
+/* The names of a short run, when what is wanted is one of them; else those of a run as long as all will be. */
+static char *figures_of(const surveying *s, const char *wanted, GError **error)
+{
+    const double tick_s = (double)((const rgp_image_header *)s->rig->image)->tick_us / 1e6;
+    rgp_survey_ask brief = s->ask;
+    brief.length_s = fmin(s->ask.length_s, fmax(0.0, s->ask.from_s) + TICKS_BRIEF * tick_s);
+    g_autofree char *few = wanted ? rgp_survey_figures(&brief, NULL) : NULL;
+    return few && has_line(few, wanted) ? g_steal_pointer(&few) : rgp_survey_figures(&s->ask, error);
+}
+
 static bool find_figure(surveying *s, GError **error)
 {
     g_autofree char *wanted = wanted_figure(s), *all = NULL;
@@ -202,7 +219,7 @@ static bool find_figure(surveying *s, GError **error)
         s->ask.figure = s->figure;
         return rgp_survey_checks(&s->ask, s->rig, error);
     }
-    all = rgp_survey_figures(&s->ask, error);
+    all = figures_of(s, wanted, error);
     if (!all) {
         return false;
     }
