@@ -288,6 +288,7 @@ static const call_case asked[] = {
     {"threshold quay.rig knock a --avoid all", 2, "it takes 'false' or 'misses'"},
     {"threshold quay.rig knock a --cost 0:1", 2, "--cost 0:1"},
     {"threshold quay.rig knock a --cost 1:2 --avoid false", 2, "take one"},
+    {"threshold quay.rig --write --undo", 2, "take one of the two"},
     {"threshold quay.rig knock a -o t.gif", 2, "ends with .png or .svg"},
     {"threshold quay.rig knock", 2, "it takes recordings in which idle time and events are marked"},
     {"threshold quay.rig", 2, "it takes a value, a parameter, a band or 'line N'"},

@@ -346,7 +346,7 @@ static const call_case asked[] = {
     {"why known 14 5s", 0, "did not fire at 5.000 s: what it goes by cannot be known\n  ?    fill is low for 300 ms"},
     {"why known 14 --most 1", 0, "\nand 6 more; --most N tells more of them\n"},
     {"why known 16", 0, "it never fired; '--near' tells when it nearly did"},
-    {"why known 16 '#3'", 0, "it fired 0 times\n"},
+    {"why known 16 '#3'", 0, "there is no '#3': it never fired; '--near' tells when it nearly did\n"},
     {"why known 16 --near", 0, "it never came near: no single condition was missing by less than a quarter"},
     {"why known pump 2.3s", 0,
      "pump is at 40 % at 2.300 s, owner line 12, since 2.000 s\n"

@@ -358,7 +358,11 @@ static bool find_moment(const asking *a, const char *text, moments *m)
 static void say_nothing(const asking *a, const moments *m)
 {
     if (a->kind == SUBJECT_RULE && m->number > 0) {
-        printf("it fired %u times\n", count_of(a->from, RGP_EVENT_FIRED, line_of(a->from, a->which)));
+        const uint32_t fired = count_of(a->from, RGP_EVENT_FIRED, line_of(a->from, a->which));
+        printf(fired == 0   ? "there is no '#%u': it never fired; '--near' tells when it nearly did\n"
+               : fired == 1 ? "there is no '#%u': it fired once\n"
+                            : "there is no '#%u': it fired %u times, so '#1' to '#%u'\n",
+               m->number, fired, fired);
     } else if (m->near) {
         puts("it never came near: no single condition was missing by less than a quarter of its usual distance, "
              "or by less than half of its time");

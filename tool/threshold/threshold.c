@@ -337,7 +337,9 @@ static int run_threshold(const command *self, int argc, char **argv)
         clear_options(&o);
         return status;
     }
-    if (o.undo) {
+    if (o.undo && o.write) {
+        status = command_refuse(self, "--write and --undo: take one of the two");
+    } else if (o.undo) {
         status = rewrite_take_back(self, argv[1]);
     } else if (argc < 3) {
         status = command_refuse(self, "it takes a value, a parameter, a band or 'line N', and recordings");
