@@ -93,6 +93,8 @@ static void test_signals(void **unused)
         {"calibrate basin.rig depth -p 3cm -p 6cm --window 60s", "basin.rig is as it was"},
         {"calibrate basin.rig depth", "basin.rig is as it was"},
         {"calibrate basin.rig pump --unit ml", "interrupted; pump is at rest, and basin.rig as it was"},
+        {"model basin.rig bath", "interrupted; pump is at rest, and no model was made"},
+        {"suggest basin.rig bath --test relay --write", "interrupted; pump is at rest, and no model was made"},
         {"tune basin.rig bath --step 1cm --over 10h", "everything at rest: interrupted"},
     };
     static const int numbers[] = {SIGINT, SIGTERM, SIGHUP};

@@ -239,6 +239,7 @@ static const call_case asked[] = {
     {"suggest predicts.rig w --fast", 2, "'w' acts on what its 'predict' line says"},
     {"model predicts.rig w --fast", 0, "predict gain 0."},
     {"suggest onoff.rig w --fast", 2, "'w' has no gains"},
+    {"suggest w.rig w --fast --try --json", 0, "\"tried\": {"},
     {"suggest w.rig w --from none", 2, "none"},
     {"suggest w.rig w --fast --want gentle --json", 0, "\"want\": \"gentle\""},
 };

@@ -356,8 +356,8 @@ static bool write_best(const surveying *s, const rgp_survey *v)
     g_autofree uint32_t *order = rgp_survey_order(v);
     g_autoptr(GError) error = NULL;
     if (v->stopped || v->whole == 0) {
-        command_refuse(s->self, "--write: it was stopped before its end, so nothing is written");
-        return false;
+        fputs("nothing is written, since it was stopped before its end\n", stderr);
+        return true;
     }
     for (uint32_t i = 0; i < v->ask->axes; i++) {
         if (!rgp_rig_param_place(s->rig, v->ask->axis[i].name, &place[i])) {

@@ -212,6 +212,7 @@ static int model_loop(const command *self, const model_options *o, const char *p
         status = tell(&s, o, &p);
         rgp_process_clear(&p);
     }
+    status = s.interrupted ? EXIT_DONE : status;
     subject_clear(&s);
     return status;
 }

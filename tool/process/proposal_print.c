@@ -315,9 +315,10 @@ static json_t *spread_json(const rgp_rehearsed *r, size_t offset)
                      number_json(s.high), "of", (int)s.of);
 }
 
+static const char *const tests[PROPOSAL_TESTS] = {"step", "push"};
+
 static json_t *side_json(const proposal *p, const proposal_side *side)
 {
-    static const char *const tests[] = {"step", "push"};
     json_t *to = json_object(), *gains = json_object();
     for (uint32_t i = 0; i < p->t.gains + p->t.settings; i++) {
         json_object_set_new(gains, tune_gain_word(&p->t, i), number_json(side->gain[i]));
@@ -337,11 +338,30 @@ static json_t *side_json(const proposal *p, const proposal_side *side)
     return to;
 }
 
+/* The trials as they are in 'tune --json', by their figures here; NULL: there were none. */
+static json_t *tried_json(const proposal *p)
+{
+    json_t *to = p->tried[0] ? json_object() : NULL;
+    for (int k = 0; to && k < PROPOSAL_TESTS; k++) {
+        g_autofree char *verdict = tune_verdict_text(&p->t, p->tried[k]);
+        json_t *test = json_pack("{s:s}", "verdict", verdict);
+        for (size_t i = 0; i < G_N_ELEMENTS(figures); i++) {
+            double value;
+            memcpy(&value, (const char *)&p->tried[k]->response + figures[i].offset, sizeof value);
+            if (figures[i].test == k || figures[i].test == PROPOSAL_TESTS) {
+                json_object_set_new(test, figures[i].name, number_json(value));
+            }
+        }
+        json_object_set_new(to, tests[k], test);
+    }
+    return to;
+}
+
 void proposal_print_json(const proposal *p)
 {
     g_autofree char *line = gains_line(p);
-    command_print_json(json_pack("{s:s, s:s, s:s, s:f, s:o, s:o}", "loop", p->s.name, "want", p->want->word, "line",
-                                 line, "step_s", p->s.of.step_s, "suggested",
+    command_print_json(json_pack("{s:s, s:s, s:s, s:f, s:o, s:o, s:o?}", "loop", p->s.name, "want", p->want->word,
+                                 "line", line, "step_s", p->s.of.step_s, "suggested",
                                  side_json(p, &p->side[PROPOSAL_SUGGESTED]), "standing",
-                                 side_json(p, &p->side[PROPOSAL_STANDING])));
+                                 side_json(p, &p->side[PROPOSAL_STANDING]), "tried", tried_json(p)));
 }

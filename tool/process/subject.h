@@ -44,6 +44,7 @@ typedef struct subject {
     const char *moved_unit; /* of differences of what is measured: "K" of temperatures */
     bool falls;             /* by its 'reverse', what is measured falls when more is driven */
     rgp_process_rows of;    /* what it did */
+    bool interrupted;       /* the test was stopped, and everything rests, which has been said */
     rgp_relay relay;        /* of that test */
     rgp_relay_answer swing;
     bool swung; /* it was that test, and its answer holds */

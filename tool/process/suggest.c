@@ -40,6 +40,7 @@ static int suggest(const command *self, const proposal_options *o, const char *p
     if (proposal_make(&p, self, o, path, loop, &status)) {
         status = o->try && !proposal_try(&p) ? EXIT_USAGE : finish(&p, path);
     }
+    status = p.s.interrupted ? EXIT_DONE : status;
     proposal_clear(&p);
     return status;
 }

@@ -9,18 +9,20 @@
 #include "runtime/interrupt.h"
 
 #include <math.h>
+#include <stdio.h>
 #include <string.h>
 
 #define EACH_S     20.0 /* how long each piece is */
 #define SHARE      0.1  /* of the travel: how far it goes */
-#define TIMES_MOST 100.0
+#define TIMES_MOST 100u
 #define RELAY_MOST 60.0 /* times as long as a piece, that a relay is let swing */
 #define NOISES     4.0  /* the margin of a relay */
 #define STEPS      2.0  /* likewise, in the least differences of what is measured */
 
 typedef struct plan {
     uint32_t actuator;
-    double at, size, each, times;
+    double at, size, each;
+    guint64 times;
     uint64_t seed;
 } plan;
 
@@ -42,14 +44,13 @@ static bool find_plan(const subject *s, plan *p)
                 .at = a->rest > a->low && a->rest < a->high ? (double)a->rest : (low + high) / 2.0,
                 .size = SHARE * (high - low),
                 .each = EACH_S,
-                .times = 1.0};
+                .times = 1};
     if (!parse(s, "--at", o->at, s->driven_unit, &p->at) || !parse(s, "--size", o->size, s->driven_unit, &p->size) ||
-        !parse(s, "--each", o->each, "s", &p->each) || !parse(s, "--times", o->times, "", &p->times) ||
-        !command_seed(s->self, o->seed, &p->seed)) {
+        !parse(s, "--each", o->each, "s", &p->each) || !command_seed(s->self, o->seed, &p->seed)) {
         return false;
     }
-    if (!(p->times >= 1.0 && p->times <= TIMES_MOST && p->times == floor(p->times))) {
-        return subject_refuse(s, "--times %s: a whole number from 1 to %g", o->times, TIMES_MOST);
+    if (o->times && !g_ascii_string_to_unsigned(o->times, 10, 1, TIMES_MOST, &p->times, NULL)) {
+        return subject_refuse(s, "--times %s: a whole number from 1 to %u", o->times, TIMES_MOST);
     }
     return (p->each > 0.0 && p->each < 1e6 && p->size > 0.0 && p->at - p->size >= low && p->at + p->size <= high) ||
            subject_refuse(
@@ -73,9 +74,9 @@ static bool drive_pulses(subject *s, stand *on, const plan *p)
     static const double way[] = {1.0, -1.0, -1.0, 1.0};
     (void)s;
     hold(on, p, 0.0);
-    for (double times = 0.0; times < p->times; times++) {
-        for (size_t i = 0; i < G_N_ELEMENTS(way); i++) {
-            hold(on, p, way[i]);
+    for (guint64 i = 0; i < p->times; i++) {
+        for (size_t k = 0; k < G_N_ELEMENTS(way); k++) {
+            hold(on, p, way[k]);
         }
     }
     hold(on, p, 0.0);
@@ -86,7 +87,7 @@ static bool drive_step(subject *s, stand *on, const plan *p)
 {
     (void)s;
     hold(on, p, 0.0);
-    for (double times = 0.0; times < p->times; times++) {
+    for (guint64 i = 0; i < p->times; i++) {
         hold(on, p, 1.0);
     }
     return true;
@@ -186,8 +187,11 @@ bool test_run(subject *s)
         stand_note(&on);
         sound = tests[which].drive(s, &on, &p);
         stand_release(&on, p.actuator);
-        sound = interrupt_asked() ? subject_refuse(s, "it was stopped, and rests")
-                                  : sound && subject_rows(s, on.history, 0, on.rows);
+        s->interrupted = interrupt_asked();
+        if (s->interrupted) {
+            printf("interrupted; %s is at rest, and no model was made\n", s->actuator);
+        }
+        sound = sound && !s->interrupted && subject_rows(s, on.history, 0, on.rows);
     }
     stand_end(&on);
     return sound;
