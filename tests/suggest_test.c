@@ -238,6 +238,8 @@ static const call_case asked[] = {
     {"suggest turned.rig w --fast", 1, "take 'reverse' out of the loop"},
     {"suggest predicts.rig w --fast", 2, "'w' acts on what its 'predict' line says"},
     {"model predicts.rig w --fast", 0, "predict gain 0."},
+    {"suggest cuts.rig w --fast --try -o cuts.svg", 0, "broken off"},
+    {"suggest cuts.rig w --fast --try --json", 0, "\"rise\": null"},
     {"suggest onoff.rig w --fast", 2, "'w' has no gains"},
     {"suggest w.rig w --fast --try --json", 0, "\"tried\": {"},
     {"suggest w.rig w --from none", 2, "none"},
@@ -279,6 +281,7 @@ static void test_command(void **unused)
     put_variant(folder, "falls.rig", "0 at 0, 4000 at 100", "4000 at 0, 0 at 100");
     put_variant(folder, "turned.rig", "one way", "one way\n    reverse");
     put_variant(folder, "predicts.rig", "one way", "one way\n    predict gain 0.8, lag 4 s, dead 1 s");
+    put_variant(folder, "cuts.rig", "one way", "one way\n    cut out beyond 1 for 1 s");
     put_variant(folder, "onoff.rig", "pid kp 0.1, ki 0.01, kd 0", "on-off margin 2");
     check_calls(folder, asked, G_N_ELEMENTS(asked));
     called c = call_tool(folder, "suggest w.rig w --fast --try --write -o w.svg");

@@ -10,6 +10,15 @@ bool picture_is_named(const char *path)
     return g_str_has_suffix(path, ".png") || g_str_has_suffix(path, ".svg");
 }
 
+bool picture_fits(const command *self, const char *path)
+{
+    const bool fits = !path || picture_is_named(path);
+    if (!fits) {
+        command_refuse(self, "-o %s: the name of a picture ends with .png or .svg", path);
+    }
+    return fits;
+}
+
 /* Text that came from a file is in the script, but only within quotes; the picture's name is not. */
 bool picture_run(const GString *script, const char *path, GError **error)
 {

@@ -403,8 +403,8 @@ static int survey_file(const command *self, const survey_options *o, const char 
     g_autoptr(GError) error = NULL;
     gsize length;
     surveying s = {.self = self, .o = o, .loop = loop};
-    if (o->picture && !picture_is_named(o->picture)) {
-        return command_refuse(self, "-o %s: the name of a picture ends with .png or .svg", o->picture);
+    if (!picture_fits(self, o->picture)) {
+        return EXIT_USAGE;
     }
     if (o->best < 1) {
         return command_refuse(self, "--best %d: at least 1 has to be told", o->best);

@@ -205,8 +205,8 @@ static int model_loop(const command *self, const model_options *o, const char *p
     subject s;
     rgp_process p;
     int status = EXIT_USAGE;
-    if (o->picture && !picture_is_named(o->picture)) {
-        return command_refuse(self, "-o %s: the name of a picture ends with .png or .svg", o->picture);
+    if (!picture_fits(self, o->picture)) {
+        return EXIT_USAGE;
     }
     if (subject_find(&s, self, &o->of, path, loop) && subject_take(&s) && subject_fit(&s, &p)) {
         status = tell(&s, o, &p);

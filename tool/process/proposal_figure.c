@@ -23,6 +23,12 @@ static void put_rehearsed(GString *to, const rgp_rehearsed *r, int side, int tes
     g_string_append(to, "EOD\n");
 }
 
+/* One that was broken off before it began has nothing to show. */
+static bool is_shown(const tune_try *one)
+{
+    return one && one->rows->len > one->before + 2;
+}
+
 /* As differences from the setpoint before the test. */
 static void put_tried(GString *to, const tune_try *one, int test)
 {
@@ -64,7 +70,7 @@ static void put_panel(const proposal *p, GString *to, int test, int low)
             side, test, low, low + 2, colors[side], side, test, low + 1, colors[side], names[side],
             side > 0 ? ", " : "");
     }
-    if (p->tried[test]) {
+    if (is_shown(p->tried[test])) {
         g_string_append_printf(to,
                                ", $tried%d using 1:%d with lines linewidth 1.5 linecolor rgb '#D55E00' title 'tried'",
                                test, measured ? 2 : 3);
@@ -80,7 +86,7 @@ GString *proposal_script(const proposal *p, const char *path)
         for (int side = 0; side < PROPOSAL_SIDES; side++) {
             put_rehearsed(to, p->side[side].of[test], side, test);
         }
-        if (p->tried[test]) {
+        if (is_shown(p->tried[test])) {
             put_tried(to, p->tried[test], test);
         }
     }

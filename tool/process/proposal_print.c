@@ -349,7 +349,7 @@ static json_t *tried_json(const proposal *p)
             double value;
             memcpy(&value, (const char *)&p->tried[k]->response + figures[i].offset, sizeof value);
             if (figures[i].test == k || figures[i].test == PROPOSAL_TESTS) {
-                json_object_set_new(test, figures[i].name, number_json(value));
+                json_object_set_new(test, figures[i].name, number_json(p->tried[k]->stopped ? (double)NAN : value));
             }
         }
         json_object_set_new(to, tests[k], test);

@@ -34,8 +34,8 @@ static int suggest(const command *self, const proposal_options *o, const char *p
 {
     proposal p;
     int status;
-    if (o->picture && !picture_is_named(o->picture)) {
-        return command_refuse(self, "-o %s: the name of a picture ends with .png or .svg", o->picture);
+    if (!picture_fits(self, o->picture)) {
+        return EXIT_USAGE;
     }
     if (proposal_make(&p, self, o, path, loop, &status)) {
         status = o->try && !proposal_try(&p) ? EXIT_USAGE : finish(&p, path);

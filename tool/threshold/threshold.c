@@ -265,8 +265,7 @@ static int study_runs(const command *self, const threshold_options *o, rgp_thres
 static bool check_options(const command *self, const threshold_options *o, const char *path, const char *name,
                           char **runs)
 {
-    if (o->picture && !picture_is_named(o->picture)) {
-        command_refuse(self, "-o %s: the name of a picture ends with .png or .svg", o->picture);
+    if (!picture_fits(self, o->picture)) {
         return false;
     }
     if (o->live && *runs) {
