@@ -351,3 +351,12 @@ bool proposal_try(proposal *p)
     }
     return done;
 }
+
+const tune_try *proposal_broken(const proposal *p)
+{
+    const tune_try *broken = NULL;
+    for (int i = 0; i < PROPOSAL_TESTS && !broken; i++) {
+        broken = p->tried[i] && p->tried[i]->stopped ? p->tried[i] : NULL;
+    }
+    return broken;
+}

@@ -49,6 +49,9 @@ void proposal_clear(proposal *p);
 /* Both tests on the simulated rig, with the gains that are suggested. False, which has been said, when it cannot. */
 bool proposal_try(proposal *p);
 
+/* The trial that was broken off; NULL: none was. */
+const tune_try *proposal_broken(const proposal *p);
+
 void proposal_print(const proposal *p);
 void proposal_print_json(const proposal *p);
 

@@ -290,6 +290,9 @@ void proposal_print(const proposal *p)
            "below and above.\n",
            RGP_REHEARSALS);
     print_character(p);
+    if (proposal_broken(p)) {
+        printf("The trial was broken off: %s\n", proposal_broken(p)->stopped);
+    }
 }
 
 /* ---- for a program --------------------------------------------------------------------------------- */

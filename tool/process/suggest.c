@@ -20,6 +20,11 @@ static int finish(proposal *p, const char *path)
             return command_refuse(p->s.self, "%s", error->message);
         }
     }
+    if (proposal_broken(p)) { /* what has failed is not written */
+        return o->write ? command_refuse(p->s.self, "nothing is written, since the trial was broken off: %s",
+                                         proposal_broken(p)->stopped)
+                        : EXIT_FAULT;
+    }
     if (o->write) {
         g_autofree char *why = NULL;
         if (!tune_save(&p->t, p->side[PROPOSAL_SUGGESTED].gain, &why)) {
