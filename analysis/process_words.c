@@ -17,7 +17,7 @@ GPtrArray *rgp_process_doubts(const rgp_process *p, double step)
     if (p->fit < FIT_LEAST) {
         g_ptr_array_add(all,
                         g_strdup_printf("it is a bad model: it leaves %.0f %% of what moved unexplained; is there a "
-                                        "friction, a play, or something else that drives?",
+                                        "friction, a play, spikes, or something else that drives?",
                                         100.0 - p->fit));
     }
     if (p->excursion < NOISES * p->noise) {
