@@ -218,11 +218,13 @@ static void keep_best(const rgp_process_data *d, model m[RGP_PROCESS_KINDS], siz
     to->fit = 100.0 * (1.0 - squares / fmax(variance_of(d, usable), 1e-300));
 }
 
-bool rgp_process_fit(const rgp_process_data *data, rgp_process *to)
+bool rgp_process_fit(const rgp_process_data *all, rgp_process *to)
 {
     size_t usable;
     double *driven, *measured;
-    *to = (rgp_process){.kind = RGP_PROCESS_LAG};
+    g_autofree double *without = g_malloc_n(all->count + 1, sizeof *without);
+    const rgp_process_data clean = {all->driven, without, all->count, all->tick}, *data = &clean;
+    *to = (rgp_process){.kind = RGP_PROCESS_LAG, .spikes = process_spikes(all->measured, all->count, without)};
     rgp_numerics_go_on();
     if (!is_enough(data, &usable)) {
         return false;

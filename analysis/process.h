@@ -41,6 +41,7 @@ typedef struct rgp_process {
     double noise;      /* measured units: the standard deviation of one reading's noise */
     rgp_coloured left; /* measured units: what the model leaves over from row to row, without what rounding makes */
     double step;       /* measured units: of readings so coarse that rounding is most of their noise; else 0 */
+    size_t spikes;     /* readings that were left out, since they lie far from those around them */
     double excursion;  /* measured units: how far the fitted answer moved */
     double load;       /* how likely it is that a tenth of the noise, or more, is a load which walks */
     double *fitted;    /* by row, of the best one; NULL: nothing could be fitted */

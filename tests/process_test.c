@@ -122,6 +122,43 @@ static void test_too_little(void **unused)
     rgp_process_clear(&p);
 }
 
+/* Spikes, up to three in a row, are left out and counted; where they come more often than one in ten, none are. What
+ * moves quickly is no spike, also where there is no noise. */
+static void test_spikes(void **unused)
+{
+    (void)unused;
+    double driven[ROWS], answer[ROWS], measured[ROWS];
+    const rgp_process_data d = {driven, measured, ROWS, TICK};
+    static const rgp_plant plants[] = {{RGP_PROCESS_LAG, 2.0, 5.0, 0.0, 1.0},
+                                       {RGP_PROCESS_INTEGRAL, 2.0, 0.0, 0.0, 1.0}};
+    GRand *chance = g_rand_new_with_seed(7);
+    put_pulses(driven);
+    for (size_t i = 0; i < G_N_ELEMENTS(plants); i++) {
+        rgp_process p;
+        rgp_process_answer(&plants[i], &d, measured);
+        assert_true(rgp_process_fit(&d, &p));
+        assert_int_equal(p.spikes, 0);
+        rgp_process_clear(&p);
+    }
+    rgp_process_answer(&plants[0], &d, answer);
+    static const size_t apart[] = {40, 8}; /* three in a row in each 40: 7.5 %; in each 8: 37 % */
+    for (size_t i = 0; i < G_N_ELEMENTS(apart); i++) {
+        const size_t every = apart[i];
+        rgp_process p;
+        size_t put = 0;
+        for (size_t k = 0; k < ROWS; k++) {
+            const bool spike = k % every >= 5 && k % every < 8;
+            put += spike;
+            measured[k] = answer[k] + 0.05 * gauss(chance) + (spike ? -8.0 : 0.0);
+        }
+        assert_true(rgp_process_fit(&d, &p));
+        assert_int_equal(p.spikes, every == 40 ? put : 0);
+        assert_true(every == 8 || (holds(&p.gain, 2.0) && holds(&p.lag, 5.0) && holds(&p.dead, 1.0)));
+        rgp_process_clear(&p);
+    }
+    g_rand_free(chance);
+}
+
 /* A process that answers half as strongly again below the middle as above: both gains are told; of one that does not,
  * none are, whatever its noise. */
 static void test_sides(void **unused)
@@ -339,9 +376,11 @@ static void test_command(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_answers),         cmocka_unit_test(test_fits),    cmocka_unit_test(test_too_little),
-        cmocka_unit_test(test_sides),           cmocka_unit_test(test_doubts),  cmocka_unit_test(test_relay),
-        cmocka_unit_test(test_relay_too_short), cmocka_unit_test(test_command),
+        cmocka_unit_test(test_answers),    cmocka_unit_test(test_fits),
+        cmocka_unit_test(test_too_little), cmocka_unit_test(test_spikes),
+        cmocka_unit_test(test_sides),      cmocka_unit_test(test_doubts),
+        cmocka_unit_test(test_relay),      cmocka_unit_test(test_relay_too_short),
+        cmocka_unit_test(test_command),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

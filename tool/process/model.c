@@ -117,6 +117,10 @@ static void print_model(const subject *s, const rgp_process *p, const GPtrArray 
     g_string_append_printf(to, "  it explains %.1f %% of what moved; the noise of a reading is ", p->fit);
     put_number(to, p->noise, s->moved_unit);
     g_string_append_c(to, '\n');
+    if (p->spikes > 0) {
+        g_string_append_printf(to, "  %zu reading%s (%.2g %%) left out as spikes: far from those around\n", p->spikes,
+                               p->spikes == 1 ? "" : "s", 100.0 * (double)p->spikes / (double)s->of.readings);
+    }
     if (doubts->len == 0) {
         put_ultimate(to, s, p);
     }
@@ -169,12 +173,13 @@ static void print_json(const subject *s, const rgp_process *p, const GPtrArray *
     }
     const bool integral = p->kind == RGP_PROCESS_INTEGRAL;
     command_print_json(json_pack(
-        "{s:s, s:s, s:s, s:s, s:o, s:o, s:o, s:o, s:f, s:f, s:o, s:o, s:o, s:o, s:o, s:s?}", "loop", s->name,
+        "{s:s, s:s, s:s, s:s, s:o, s:o, s:o, s:o, s:f, s:f, s:I, s:o, s:o, s:o, s:o, s:o, s:s?}", "loop", s->name,
         "measured", s->measured, "kind", integral ? "integral" : "lag", "unit", unit, "gain", estimate_json(&p->gain),
         "sum", estimate_json(&p->sum), "lag", integral ? json_null() : estimate_json(&p->lag), "dead",
-        estimate_json(&p->dead), "fit", p->fit, "noise", p->noise, "up", p->up != 0.0 ? json_real(p->up) : json_null(),
-        "down", p->down != 0.0 ? json_real(p->down) : json_null(), "ultimate", ultimate_json(s, p), "relay",
-        swing_json(s), "doubts", all, "line", doubts->len == 0 ? line : NULL));
+        estimate_json(&p->dead), "fit", p->fit, "noise", p->noise, "spikes", (json_int_t)p->spikes, "up",
+        p->up != 0.0 ? json_real(p->up) : json_null(), "down", p->down != 0.0 ? json_real(p->down) : json_null(),
+        "ultimate", ultimate_json(s, p), "relay", swing_json(s), "doubts", all, "line",
+        doubts->len == 0 ? line : NULL));
 }
 
 static int tell(const subject *s, const model_options *o, const rgp_process *p)
