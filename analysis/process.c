@@ -3,6 +3,7 @@
 
 #include "noise.h"
 #include "numerics.h"
+#include "spikes.h"
 
 #include <gsl/gsl_multimin.h>
 
@@ -224,7 +225,7 @@ bool rgp_process_fit(const rgp_process_data *all, rgp_process *to)
     double *driven, *measured;
     g_autofree double *without = g_malloc_n(all->count + 1, sizeof *without);
     const rgp_process_data clean = {all->driven, without, all->count, all->tick}, *data = &clean;
-    *to = (rgp_process){.kind = RGP_PROCESS_LAG, .spikes = process_spikes(all->measured, all->count, without)};
+    *to = (rgp_process){.kind = RGP_PROCESS_LAG, .spikes = rgp_spikes_out(all->measured, all->count, without)};
     rgp_numerics_go_on();
     if (!is_enough(data, &usable)) {
         return false;

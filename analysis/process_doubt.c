@@ -1,9 +1,10 @@
 /* The doubt of a fitted process: the plain estimate under noise that hangs together. */
 #include "process_parts.h"
 
+#include "noise_kinds.h"
+
 #include <gsl/gsl_blas.h>
 #include <gsl/gsl_cdf.h>
-#include <gsl/gsl_linalg.h>
 
 #include <math.h>
 #include <string.h>
@@ -87,109 +88,6 @@ static linearised linearise(fitting *f, const double *shape)
     return l;
 }
 
-/* A load that walks by chance, as it is seen behind the lag, in each row with each: its mean diagonal is 1. */
-static gsl_matrix *walk_matrix(const linearised *l, double lag)
-{
-    gsl_matrix *to = gsl_matrix_calloc(l->rows, l->rows);
-    g_autofree double *answered = g_malloc_n(l->rows + 1, sizeof *answered);
-    double sum = 0.0;
-    for (size_t i = 0; i <= l->rows; i++) {
-        answered[i] = 1.0 - exp(-l->tick / lag * (double)i);
-    }
-    for (size_t i = 0; i < l->rows; i++) {
-        for (size_t k = 0; k <= i; k++) {
-            double is = 0.0;
-            for (size_t step = 0; step <= k; step++) {
-                is += answered[i - step + 1] * answered[k - step + 1];
-            }
-            gsl_matrix_set(to, i, k, is);
-            gsl_matrix_set(to, k, i, is);
-        }
-        sum += gsl_matrix_get(to, i, i);
-    }
-    gsl_matrix_scale(to, sum > 0.0 ? (double)l->rows / sum : 0.0);
-    return to;
-}
-
-/* White, of first order, and walking, in these shares. */
-static void noise_matrix(const linearised *l, const gsl_matrix *walk, double correlation, double white, double load,
-                         gsl_matrix *to)
-{
-    const double rho = pow(correlation, l->ticks_a_row);
-    g_autofree double *held = g_malloc_n(l->rows + 1, sizeof *held); /* by distance, of what holds on */
-    held[0] = 1.0;
-    for (size_t i = 0; i < l->rows; i++) {
-        held[i + 1] = held[i] * rho;
-        for (size_t k = 0; k <= i; k++) {
-            const double is = load * gsl_matrix_get(walk, i, k) +
-                              (1.0 - load) * ((i == k ? white : 0.0) + (1.0 - white) * held[i - k]);
-            gsl_matrix_set(to, i, k, is);
-            gsl_matrix_set(to, k, i, is);
-        }
-    }
-}
-
-static double log_determinant(const gsl_matrix *factor)
-{
-    double sum = 0.0;
-    for (size_t i = 0; i < factor->size1; i++) {
-        sum += 2.0 * log(gsl_matrix_get(factor, i, i));
-    }
-    return sum;
-}
-
-/* The restricted likelihood of noise of that kind, and its size. False where it is none. */
-static bool likelihood_of(const linearised *l, const gsl_matrix *sigma, double *likelihood, double *size)
-{
-    gsl_matrix *factor = gsl_matrix_alloc(l->rows, l->rows), *solved = gsl_matrix_alloc(l->rows, l->parts),
-               *inner = gsl_matrix_alloc(l->parts, l->parts);
-    gsl_vector *r = gsl_vector_alloc(l->rows), *b = gsl_vector_alloc(l->parts), *x = gsl_vector_alloc(l->parts);
-    gsl_matrix_memcpy(factor, sigma);
-    gsl_matrix_memcpy(solved, l->j);
-    gsl_vector_memcpy(r, l->residual);
-    bool sound = gsl_linalg_cholesky_decomp1(factor) == 0;
-    if (sound) {
-        gsl_blas_dtrsm(CblasLeft, CblasLower, CblasNoTrans, CblasNonUnit, 1.0, factor, solved);
-        gsl_blas_dtrsv(CblasLower, CblasNoTrans, CblasNonUnit, factor, r);
-        gsl_blas_dgemm(CblasTrans, CblasNoTrans, 1.0, solved, solved, 0.0, inner);
-        gsl_blas_dgemv(CblasTrans, 1.0, solved, r, 0.0, b);
-        sound = gsl_linalg_cholesky_decomp1(inner) == 0 && gsl_linalg_cholesky_solve(inner, b, x) == 0;
-    }
-    if (sound) {
-        double squares, taken;
-        gsl_blas_ddot(r, r, &squares);
-        gsl_blas_ddot(b, x, &taken);
-        const double freedom = (double)(l->rows - l->parts);
-        *size = fmax(squares - taken, 1e-300) / freedom;
-        *likelihood = -0.5 * (log_determinant(factor) + log_determinant(inner) + freedom * log(*size));
-    }
-    gsl_matrix_free(factor);
-    gsl_matrix_free(solved);
-    gsl_matrix_free(inner);
-    gsl_vector_free(r);
-    gsl_vector_free(b);
-    gsl_vector_free(x);
-    return sound;
-}
-
-/* The plain estimate's covariance under that noise: H J' Sigma J H, with H of J'J. */
-static bool covariance_of(const linearised *l, const gsl_matrix *sigma, double size, gsl_matrix *to)
-{
-    gsl_matrix *h = gsl_matrix_alloc(l->parts, l->parts), *jh = gsl_matrix_alloc(l->rows, l->parts),
-               *sjh = gsl_matrix_alloc(l->rows, l->parts);
-    gsl_blas_dgemm(CblasTrans, CblasNoTrans, 1.0, l->j, l->j, 0.0, h);
-    const bool sound = gsl_linalg_cholesky_decomp1(h) == 0 && gsl_linalg_cholesky_invert(h) == 0;
-    if (sound) {
-        gsl_blas_dgemm(CblasNoTrans, CblasNoTrans, 1.0, l->j, h, 0.0, jh);
-        gsl_blas_dgemm(CblasNoTrans, CblasNoTrans, size, sigma, jh, 0.0, sjh);
-        gsl_blas_dgemm(CblasTrans, CblasNoTrans, 1.0, jh, sjh, 0.0, to);
-    }
-    gsl_matrix_free(h);
-    gsl_matrix_free(jh);
-    gsl_matrix_free(sjh);
-    return sound;
-}
-
 /* ---- mixtures -------------------------------------------------------------------------------------- */
 
 static double below(const GArray *all, int which, double x)
@@ -261,30 +159,31 @@ static component component_of(const model *m, const linearised *l, const gsl_mat
     return c;
 }
 
-/* The estimate under all kinds of noise, each by its likelihood; white noise is forty times as likely beforehand. */
-static void add_doubts(model *m, const linearised *l)
+typedef struct adding {
+    model *m;
+    gsl_matrix *cov;
+} adding;
+
+static void add_component(void *self, const rgp_noise_kind *kind)
 {
-    static const double correlation[] = {0.0, 0.3, 0.6, 0.8, 0.9, 0.95, 0.975, 0.99, 0.997},
-                        white[] = {0.0, 0.15, 0.4, 0.7, 0.9}, load[] = {0.0, 0.001, 0.003, 0.01, 0.03, 0.1, 0.3, 0.6};
-    gsl_matrix *walk = walk_matrix(l, m->f.kind == RGP_PROCESS_INTEGRAL ? 1e6 * l->tick : exp(m->shape[0])),
-               *sigma = gsl_matrix_alloc(l->rows, l->rows), *cov = gsl_matrix_alloc(l->parts, l->parts);
-    for (size_t i = 0; i < G_N_ELEMENTS(correlation); i++) {
-        for (size_t w = 0; w < (i == 0 ? 1 : G_N_ELEMENTS(white)); w++) { /* without a correlation all of it is white */
-            for (size_t k = 0; k < G_N_ELEMENTS(load); k++) {
-                double likelihood, size;
-                noise_matrix(l, walk, correlation[i], i == 0 ? 1.0 : white[w], load[k], sigma);
-                if (likelihood_of(l, sigma, &likelihood, &size) && covariance_of(l, sigma, size, cov)) {
-                    component c = component_of(m, l, cov);
-                    c.weight = likelihood + (i == 0 && load[k] <= 0.0 ? log(40.0) : 0.0);
-                    c.load = load[k];
-                    g_array_append_val(m->component, c);
-                }
-            }
-        }
+    adding *a = self;
+    const linearised *l = &a->m->l;
+    if (rgp_noise_covariance(l->j, kind->sigma, kind->size, a->cov) == 0) {
+        component c = component_of(a->m, l, a->cov);
+        c.weight = kind->weight;
+        c.load = kind->load;
+        g_array_append_val(a->m->component, c);
     }
-    gsl_matrix_free(walk);
-    gsl_matrix_free(sigma);
-    gsl_matrix_free(cov);
+}
+
+/* The estimate under all kinds of noise, each by its likelihood. */
+static void add_doubts(model *m)
+{
+    const linearised *l = &m->l;
+    adding a = {m, gsl_matrix_alloc(l->parts, l->parts)};
+    const double lag = m->f.kind == RGP_PROCESS_INTEGRAL ? 1e6 * l->tick : exp(m->shape[0]);
+    rgp_noise_kinds(&(rgp_noise_rows){l->j, l->residual, l->tick, l->ticks_a_row, lag}, add_component, &a);
+    gsl_matrix_free(a.cov);
 }
 
 /* From logarithms to shares of 1. */
@@ -316,7 +215,7 @@ void process_criterion(model *m)
 
 void process_doubts(model *m)
 {
-    add_doubts(m, &m->l);
+    add_doubts(m);
     weigh_components(m->component);
 }
 

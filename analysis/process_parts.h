@@ -54,10 +54,6 @@ typedef struct model {
     GArray *component; /* as long as nothing is said of doubts, none */
 } model;
 
-/* Leaves out what lies far from its neighbourhood, up to three readings in a row: how many there were, and `without`
- * them, NAN in their place. None where they are more than a tenth. */
-size_t process_spikes(const double *measured, size_t count, double *without);
-
 /* Of a fitted model: its criterion (AICc), and what its doubts need; then its components, whose weights sum up to 1. */
 void process_criterion(model *m);
 void process_doubts(model *m);

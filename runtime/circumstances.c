@@ -49,6 +49,7 @@ void rgp_recording_circumstances(rgp_recording *to, const json_t *summary)
     to->bits = (int)json_integer_value(json_object_get(summary, "bits"));
     to->first_tick = (uint64_t)json_integer_value(json_object_get(summary, "first_tick"));
     to->events_lost = (uint64_t)json_integer_value(json_object_get(summary, "events_lost"));
+    to->simulated = g_strcmp0(json_string_value(json_object_get(summary, "port")), "sim") == 0;
     to->dry = is_said(summary, "dry");
     to->hand_only = is_said(summary, "hand_only");
     to->at_rest = is_said(summary, "at_rest");

@@ -38,6 +38,7 @@ typedef struct rgp_recording {
     int format, bits;
     uint64_t first_tick, events_lost;
     rgp_inputs *inputs;
+    bool simulated; /* on the simulated port */
     bool dry, hand_only, at_rest;
     float power;  /* percent; 0: no bound */
     float *param; /* at the beginning, by parameter */

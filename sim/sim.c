@@ -440,6 +440,15 @@ static machine *seen_by(const rgp_sim *s, uint32_t sensor)
     return item && item->kind->source == RGP_SOURCE_MECHANISM ? &s->machine[item->mechanism] : NULL;
 }
 
+double rgp_sim_counts(const rgp_sim *s, uint32_t sensor)
+{
+    if (!seen_by(s, sensor)) {
+        return (double)NAN;
+    }
+    const simulated *p = &s->sensor[s->simulated_of[sensor]];
+    return simulated_counts(p, rgp_sim_truth(s, p->item->mechanism, p->item->output), (double)s->now_us / 1e6);
+}
+
 const char *rgp_sim_hand_unit(const rgp_sim *s, uint32_t sensor)
 {
     const machine *m = seen_by(s, sensor);

@@ -41,6 +41,9 @@ void rgp_sim_catch_up(rgp_sim *sim);
 /* The truth that no sensor tells: an output of a mechanism, by its place in the hook-up. */
 double rgp_sim_truth(const rgp_sim *sim, uint32_t mechanism, uint32_t output);
 
+/* The reading of a sensor of its mechanism now without noise, faults and rounding, in counts; NAN: it sees none. */
+double rgp_sim_counts(const rgp_sim *sim, uint32_t sensor);
+
 /* The unit in which the mechanism that a sensor sees can be placed by hand; NULL: it cannot, or the sensor sees none.
  */
 const char *rgp_sim_hand_unit(const rgp_sim *sim, uint32_t sensor);

@@ -20,6 +20,10 @@ bool progress_tell(void *self, uint32_t done)
     const gint64 passed = g_get_monotonic_time() - of->begun_us;
     if (isatty(STDERR_FILENO) && passed > PATIENCE_US && done > 0) {
         of->told = true;
+        if (of->runs == 0) {
+            fprintf(stderr, "\r%u runs   ", done);
+            return !interrupt_asked();
+        }
         fprintf(stderr, "\r%u of %u runs, about %.0f s more   ", done, of->runs,
                 (double)passed / 1e6 * (of->runs - done) / done);
     }

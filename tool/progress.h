@@ -12,7 +12,7 @@ typedef struct progress {
     bool told;
 } progress;
 
-/* From now on an interrupt is caught. */
+/* From now on an interrupt is caught. `runs`: 0 where nobody knows how many there will be. */
 progress progress_begin(uint32_t runs);
 
 /* False when the user has asked for an end. For rgp_simulated_runs(): `self` is a progress. */

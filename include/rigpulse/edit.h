@@ -119,6 +119,10 @@ typedef struct rgp_loop_setting {
  * more than it is left out; so is one that follows a parameter which does not start as a number. */
 uint32_t rgp_rig_loop_settings(rgp_rig *rig, const char *name, rgp_loop_setting to[RGP_LOOP_SETTINGS_MAX]);
 
+/* The place of a mechanism's setting, written or not, both by their numbers in the hook-up that counts and in its
+ * kind's list. False where it is no number, or would have to stand behind another setting that is not written. */
+bool rgp_rig_mechanism_place(rgp_rig *rig, uint32_t mechanism, uint32_t setting, rgp_place *place);
+
 /* The place of the least power of an actuator in its unit, written or not; false when there is no such actuator. */
 bool rgp_rig_least_place(rgp_rig *rig, const char *name, rgp_place *place);
 

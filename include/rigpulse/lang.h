@@ -17,14 +17,23 @@ RGP_DECLARATIONS_BEGIN
 
 /* ---- what was hooked up -------------------------------------------------------------------------- */
 
+/* A number as it stands in the source, its sign with it. */
+typedef struct rgp_written {
+    uint32_t start, end; /* bytes; both 0: it is not written */
+    const char *unit;    /* that it is written in; "" for none */
+} rgp_written;
+
 /* A line that makes a mechanism: `KIND NAME: SETTINGS, INPUT by ACTUATOR`. */
 typedef struct rgp_mechanism_item {
-    const rgp_mechanism_kind *kind;           /* of the port's catalogue */
-    const char *name;                         /* as the file calls it */
-    uint32_t line;                            /* of the file */
-    const char *unit;                         /* its own (RGP_UNIT_OWN); "" for none */
-    double value[RGP_KIND_SETTINGS_MAX];      /* in the settings' order and units; of a text 1 when it is written */
-    const char *text[RGP_KIND_SETTINGS_MAX];  /* of those that are texts; NULL: it is not written */
+    const rgp_mechanism_kind *kind;          /* of the port's catalogue */
+    const char *name;                        /* as the file calls it */
+    uint32_t line;                           /* of the file */
+    const char *unit;                        /* its own (RGP_UNIT_OWN); "" for none */
+    double value[RGP_KIND_SETTINGS_MAX];     /* in the settings' order and units; of a text 1 when it is written */
+    const char *text[RGP_KIND_SETTINGS_MAX]; /* of those that are texts; NULL: it is not written */
+    rgp_written written[RGP_KIND_SETTINGS_MAX];
+    uint32_t end;                             /* the byte behind its line's last word */
+    bool bare;                                /* nothing stands behind its name */
     int32_t actuator[RGP_KIND_TERMINALS_MAX]; /* that drives each input, or -1 */
     double gain[RGP_KIND_TERMINALS_MAX];      /* input = gain * what is written + offset */
     double offset[RGP_KIND_TERMINALS_MAX];    /* likewise */

@@ -42,8 +42,8 @@ unit hookup_catalog_unit(cursor *p, const char *text);
 /* The unit of a quantity of a mechanism. One that is of none by itself takes the first that is written. */
 const char *hookup_unit_of(cursor *p, const char *unit_text, rgp_mechanism_item *of);
 
-/* The next quantity, as a number in that unit. */
-double hookup_need_quantity(cursor *p, const char *unit_text, const char *what);
+/* The next quantity, as a number in that unit; *where, if not NULL, is where it stands. */
+double hookup_need_quantity(cursor *p, const char *unit_text, const char *what, rgp_written *where);
 
 /* Takes a text in quotes. */
 const char *hookup_need_text(cursor *p, const char *what);

@@ -13,9 +13,9 @@ static void parse_point(cursor *p, rgp_sensor_item *s, rgp_mechanism_item *of, c
     if (s->points >= RGP_SENSOR_POINTS_MAX) {
         cursor_fail(p, first->at, NULL, "too many points (limit %d)", RGP_SENSOR_POINTS_MAX);
     }
-    const double raw = hookup_need_quantity(p, "counts", "a raw reading");
+    const double raw = hookup_need_quantity(p, "counts", "a raw reading", NULL);
     cursor_need_word(p, "at", "points are written RAW at QUANTITY");
-    const double seen = hookup_need_quantity(p, hookup_unit_of(p, unit_text, of), "what is seen");
+    const double seen = hookup_need_quantity(p, hookup_unit_of(p, unit_text, of), "what is seen", NULL);
     if (s->points > 0 && !(seen > s->seen[s->points - 1])) {
         cursor_fail(p, first->at, "write the points from low to high", "the quantities must rise");
     }
@@ -61,7 +61,7 @@ static void parse_column(cursor *p, const hookup *h, rgp_sensor_item *s)
         s->column = cursor_next(p)->text;
     } else {
         cursor_need_word(p, "column", "for instance: column 2 of board, or \"depth\" of board");
-        s->constant = hookup_need_quantity(p, "", "the column's number");
+        s->constant = hookup_need_quantity(p, "", "the column's number", NULL);
         if (s->constant < 1.0 || s->constant > COLUMNS_MAX || s->constant != floor(s->constant)) {
             cursor_fail(p, p->at[-1].at, "the first column is number 1", "a column has a whole number from 1 to %g",
                         COLUMNS_MAX);
@@ -87,10 +87,10 @@ static const char *parse_source(cursor *p, const hookup *h, rgp_sensor_item *s)
         parse_column(p, h, s);
         break;
     case RGP_SOURCE_CONSTANT:
-        s->constant = hookup_need_quantity(p, "counts", "a raw reading");
+        s->constant = hookup_need_quantity(p, "counts", "a raw reading", NULL);
         break;
     case RGP_SOURCE_CLOCK:
-        s->constant = hookup_need_quantity(p, "s", "the time of day");
+        s->constant = hookup_need_quantity(p, "s", "the time of day", NULL);
         if (s->constant < 0.0 || s->constant >= 86400.0) {
             cursor_fail(p, p->at[-1].at, "for instance: clock tells 6 h 55 min", "a day has 24 hours");
         }

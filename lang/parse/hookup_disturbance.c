@@ -52,12 +52,12 @@ void hookup_parse_disturbance(cursor *p, hookup *h)
     hookup_need_room(p, h->disturbances);
     rgp_disturbance_item d = {.line = report_line(h->t->report, p->at->at.start)};
     cursor_next(p);
-    d.at_seconds = hookup_need_quantity(p, "s", "the time");
+    d.at_seconds = hookup_need_quantity(p, "s", "the time", NULL);
     const rgp_terminal *words = find_victim(p, h, &d);
     d.which = hookup_need_terminal(p, words, "disturbance of it");
     if (words[d.which].unit) {
         rgp_mechanism_item *of = d.mechanism >= 0 ? &h->mechanism[d.mechanism] : NULL;
-        d.amount = hookup_need_quantity(p, hookup_unit_of(p, words[d.which].unit, of), "the amount");
+        d.amount = hookup_need_quantity(p, hookup_unit_of(p, words[d.which].unit, of), "the amount", NULL);
     }
     if (token_is_word(cursor_now(p), "for")) {
         const token *lasting = cursor_next(p);
@@ -66,7 +66,7 @@ void hookup_parse_disturbance(cursor *p, hookup *h)
                            "take 'for' out: it happens at once, or until another disturbance ends it",
                            "'%s' has no duration: this is not heeded", words[d.which].word);
         }
-        d.for_seconds = hookup_need_quantity(p, "s", "how long");
+        d.for_seconds = hookup_need_quantity(p, "s", "how long", NULL);
     }
     const bool of_clock = d.mechanism < 0 && d.sensor < 0;
     if (d.at_seconds < 0.0 || d.for_seconds < 0.0 || (of_clock && d.amount < 0.0)) {

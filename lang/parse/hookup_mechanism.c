@@ -43,7 +43,8 @@ void hookup_parse_mechanism(cursor *p, hookup *h, const rgp_mechanism_kind *kind
     memset(m.actuator, -1, sizeof m.actuator);
     rgp_mechanism_item *made = ARENA_PUSH(h->t->arena, h->mechanism, h->mechanisms, h->mechanisms_room);
     *made = m; /* before its settings are read, so that what sees it is no error of its own */
-    if (cursor_take_mark(p, MARK_COLON)) {
+    made->bare = !cursor_take_mark(p, MARK_COLON);
+    if (!made->bare) {
         do {
             const int32_t input = hookup_find_terminal(kind->input, cursor_now(p));
             if (input >= 0) {
@@ -55,5 +56,6 @@ void hookup_parse_mechanism(cursor *p, hookup *h, const rgp_mechanism_kind *kind
             }
         } while (cursor_take_mark(p, MARK_COMMA));
     }
+    made->end = p->at[-1].at.end;
     cursor_need_end(p);
 }

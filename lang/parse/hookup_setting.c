@@ -93,13 +93,14 @@ unit hookup_catalog_unit(cursor *p, const char *text)
     return u;
 }
 
-double hookup_need_quantity(cursor *p, const char *unit_text, const char *what)
+double hookup_need_quantity(cursor *p, const char *unit_text, const char *what, rgp_written *where)
 {
     const token *first = cursor_now(p);
     const bool negative = cursor_take_mark(p, MARK_MINUS);
     if (cursor_now(p)->kind != TOKEN_NUMBER) {
         cursor_fail_expected(p, what, NULL);
     }
+    const uint32_t end = cursor_now(p)->at.end;
     const node *n = cursor_hookup_number(p);
     const unit wanted = hookup_catalog_unit(p, unit_text);
     double value = 0.0;
@@ -107,6 +108,9 @@ double hookup_need_quantity(cursor *p, const char *unit_text, const char *what)
         const char *advice = *unit_text ? arena_print(p->tree->arena, "for instance: 1 %s", unit_text) : NULL;
         cursor_fail(p, (text_range){first->at.start, n->at.end}, advice, "%s must be %s, but this is %s", what,
                     unit_describe(&p->tree->units, wanted), unit_describe(&p->tree->units, n->type.unit));
+    }
+    if (where) {
+        *where = (rgp_written){first->at.start, end, n->type.unit.text};
     }
     return negative ? -value : value;
 }
@@ -160,7 +164,7 @@ static void need_setting(cursor *p, const rgp_setting *table, uint32_t i, rgp_me
         return;
     }
     const char *unit_text = hookup_unit_of(p, table[i].unit, of);
-    const double given = hookup_need_quantity(p, unit_text, what);
+    const double given = hookup_need_quantity(p, unit_text, what, of ? &of->written[i] : NULL);
     if (given < table[i].low || given > table[i].high) {
         cursor_fail(p, word->at, NULL, "'%s' must be from %g to %g %s", table[i].word, table[i].low, table[i].high,
                     unit_text);

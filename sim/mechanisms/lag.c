@@ -5,16 +5,24 @@
  *   d value / dt   = (first - value) / then      (then = 0: value = first)
  *
  * gain is what 1 % of drive changes the value by in the end: at 50 % it ends 50 gain above where it began. What is in
- * the pipe for `dead` is kept in CELLS pieces, each as long as the next, so a change comes late by `dead` to a CELLSth
- * of it. All in closed form. */
+ * the pipe for `dead` is kept in CELLS pieces, each as long as the next and each the mean of what went in meanwhile, so
+ * a change comes late by `dead`, spread over a CELLSth of it. All in closed form. */
 #include "mechanism.h"
 
 #include <math.h>
 
-#define CELLS 256
+#define CELLS   256
+#define FLOODED 4.0 /* times `dead` */
 
 enum { GAIN, TIME, THEN, DEAD, LOAD, START };
-enum { VALUE, FIRST, JUMPED, CELL, STATES = CELL + CELLS }; /* JUMPED: what jumps and loads have added */
+enum {
+    VALUE,
+    FIRST,
+    JUMPED,
+    FILLED,
+    CELL,
+    STATES = CELL + CELLS
+}; /* JUMPED: what jumps and loads have added; FILLED: drive times time of the piece that goes in */
 enum { JUMPS, LOADED, PLACED };
 
 static void lag_begin(const double *setting, double *state)
@@ -44,7 +52,22 @@ static void follow(const double *setting, double goal, double seconds, double *s
     }
 }
 
-/* Cell i holds the drive of the i-th piece of time, counted round; what comes out was put in `dead` ago. */
+/* After several times `dead` all that is in the pipe is what goes in now; each piece alone would take for ever where
+ * `dead` is next to nothing. */
+static double pass_through(const double *setting, const double *input, double now, double to, double *state)
+{
+    const double piece = setting[DEAD] / CELLS;
+    const double rest = to - now - setting[DEAD];
+    follow(setting, goal_of(setting, state, state[CELL]), setting[DEAD], state);
+    follow(setting, goal_of(setting, state, input[0]), rest, state);
+    for (int i = 0; i < CELLS; i++) {
+        state[CELL + i] = input[0];
+    }
+    state[FILLED] = input[0] * (to - floor(to / piece + 1e-9) * piece);
+    return to;
+}
+
+/* Cell i holds the mean drive of the i-th piece of time, counted round; what comes out was put in `dead` ago. */
 static void advance(const double *setting, const double *input, double from, double to, double *state)
 {
     const double piece = setting[DEAD] / CELLS;
@@ -53,12 +76,17 @@ static void advance(const double *setting, const double *input, double from, dou
         follow(setting, goal_of(setting, state, input[0]), to - from, state);
         return;
     }
+    if (to - from > FLOODED * setting[DEAD]) {
+        now = pass_through(setting, input, from, to, state);
+    }
     while (to - now > 1e-12) {
         const double which = floor(now / piece + 1e-9), end = fmin((which + 1.0) * piece, to);
         double *cell = &state[CELL + (uint32_t)fmod(which, CELLS)];
         follow(setting, goal_of(setting, state, *cell), end - now, state);
-        if (end >= (which + 1.0) * piece - 1e-12) { /* it is read for the last time, and takes what goes in now */
-            *cell = input[0];
+        state[FILLED] += input[0] * (end - now);
+        if (end >= (which + 1.0) * piece - 1e-12) { /* it is read for the last time, and takes what went in meanwhile */
+            *cell = state[FILLED] / piece;
+            state[FILLED] = 0.0;
         }
         now = end;
     }

@@ -287,12 +287,24 @@ int32_t simulated_level(const simulated *p, double truth)
     return (int32_t)fmin(fmax(round(scaled(p->item, truth)), p->at.low), p->at.high);
 }
 
+static double warming_up(const double *setting, double time)
+{
+    return setting[WARMUP] != 0.0 ? setting[WARMUP] * exp(-time / setting[WARMUP_OVER]) : 0.0;
+}
+
+double simulated_counts(const simulated *p, double truth, double time)
+{
+    const double *setting = p->item->value;
+    const double raw = scaled(p->item, truth) + setting[BIAS] + warming_up(setting, time);
+    return fmin(fmax(raw, p->at.low), p->at.high);
+}
+
 static double noisy(simulated *p, double raw, double time, double passed)
 {
     const double *setting = p->item->value;
     raw += setting[NOISE] > 0.0 ? gsl_ran_gaussian_ziggurat(p->chance, setting[NOISE]) : 0.0;
     raw += spike(p, passed) + hum(setting, time) + setting[BIAS] + astray(p, time);
-    raw += setting[WARMUP] != 0.0 ? setting[WARMUP] * exp(-time / setting[WARMUP_OVER]) : 0.0;
+    raw += warming_up(setting, time);
     if (setting[MISSES] > 0.0 && gsl_rng_uniform(p->chance) * 100.0 < setting[MISSES]) {
         raw = p->at.low;
     }

@@ -55,6 +55,9 @@ double simulated_noise(const simulated *p);
 /* Something happens to the sensor at `time`, for so many seconds (0: for good). */
 void simulated_disturb(simulated *p, uint32_t which, double amount, double time, double lasting);
 
+/* Its reading at `time` seconds without noise, faults and rounding, in counts. */
+double simulated_counts(const simulated *p, double truth, double time);
+
 /* The sensor's reading of that truth, were nothing wrong with it. */
 int32_t simulated_level(const simulated *p, double truth);
 

@@ -1,15 +1,16 @@
 /* Single readings that are far from those around them: no model is to follow them. */
-#include "process_parts.h"
+#include "spikes.h"
 
 #include "noise.h"
 
 #include <gsl/gsl_sort.h>
 
+#include <glib.h>
 #include <math.h>
 #include <string.h>
 
 #define BESIDE     3u  /* readings to either side that one is compared with: as many spikes in a row are found */
-#define FAR_NOISES 6.0 /* from the median of its neighbourhood */
+#define FAR_NOISES 8.0 /* from the median of its neighbourhood */
 #define FAR_STEPS  3.0 /* of the sensor: rounding makes no spike */
 #define FAR_HALVES 3.0 /* times the range of half the neighbourhood */
 #define SHARE_MOST 0.1 /* of the readings: what comes more often is no spike */
@@ -30,7 +31,7 @@ static double distance_at(const double *reading, size_t count, size_t at)
     return distance > FAR_HALVES * half ? distance : 0.0;
 }
 
-size_t process_spikes(const double *measured, size_t count, double *without)
+size_t rgp_spikes_out(const double *measured, size_t count, double *without)
 {
     g_autofree double *reading = g_malloc_n(count + 1, sizeof *reading);
     g_autofree size_t *row = g_malloc_n(count + 1, sizeof *row);
