@@ -73,7 +73,7 @@ static gsl_matrix *basis_of(const gsl_matrix *j)
     return basis;
 }
 
-/* The mean of all kinds of noise by their likelihood, as it grows. */
+/* The mean over all kinds of noise by their likelihood, as it grows. */
 typedef struct expected {
     gsl_matrix *sum;
     double weight, most; /* their sum, as a share of e^most */
@@ -82,18 +82,15 @@ typedef struct expected {
 static void add_kind(void *self, const rgp_noise_kind *kind)
 {
     expected *e = self;
-    if (kind->weight > e->most) {
-        const double less = exp(e->most - kind->weight);
-        gsl_matrix_scale(e->sum, less);
-        e->weight *= less;
-        e->most = kind->weight;
-    }
+    const double less = exp(fmin(0.0, e->most - kind->weight));
+    e->most = fmax(e->most, kind->weight);
     const double share = exp(kind->weight - e->most);
-    e->weight += share;
+    e->weight = e->weight * less + share;
     for (size_t i = 0; i < e->sum->size1; i++) {
-        gsl_vector_view to = gsl_matrix_row(e->sum, i);
-        gsl_vector_const_view from = gsl_matrix_const_row(kind->sigma, i);
-        gsl_blas_daxpy(share * kind->size, &from.vector, &to.vector);
+        for (size_t c = 0; c < e->sum->size2; c++) {
+            gsl_matrix_set(e->sum, i, c,
+                           gsl_matrix_get(e->sum, i, c) * less + share * gsl_matrix_get(kind->spread, i, c));
+        }
     }
 }
 
@@ -103,15 +100,12 @@ static void add_sensor(const matching *m, uint32_t sensor, const gsl_matrix *j, 
     few f = few_of(m, sensor, j, left);
     gsl_matrix *basis = basis_of(f.j);
     if (basis) {
-        expected e = {gsl_matrix_calloc(f.rows, f.rows), 0.0, -INFINITY};
-        gsl_matrix *sj = gsl_matrix_alloc(f.rows, j->size2);
+        expected e = {gsl_matrix_calloc(j->size2, j->size2), 0.0, -INFINITY};
         const double ticks = (double)(f.each * m->each); /* a load is seen as it is: through no lag that is known */
-        rgp_noise_kinds(&(rgp_noise_rows){basis, f.left, ticks, ticks, LONG * ticks}, add_kind, &e);
-        gsl_matrix_scale(e.sum, e.weight > 0.0 ? 1.0 / e.weight : 0.0);
-        gsl_blas_dgemm(CblasNoTrans, CblasNoTrans, 1.0, e.sum, f.j, 0.0, sj);
-        gsl_blas_dgemm(CblasTrans, CblasNoTrans, (double)(f.each * f.each), f.j, sj, 1.0, to);
+        rgp_noise_kinds(&(rgp_noise_rows){basis, f.left, ticks, ticks, LONG * ticks}, f.j, add_kind, &e);
+        gsl_matrix_scale(e.sum, e.weight > 0.0 ? (double)(f.each * f.each) / e.weight : 0.0);
+        gsl_matrix_add(to, e.sum);
         gsl_matrix_free(e.sum);
-        gsl_matrix_free(sj);
         gsl_matrix_free(basis);
     }
     gsl_matrix_free(f.j);

@@ -5,6 +5,7 @@
 
 #include <gsl/gsl_blas.h>
 #include <gsl/gsl_cdf.h>
+#include <gsl/gsl_linalg.h>
 
 #include <math.h>
 #include <string.h>
@@ -161,28 +162,33 @@ static component component_of(const model *m, const linearised *l, const gsl_mat
 
 typedef struct adding {
     model *m;
-    gsl_matrix *cov;
+    gsl_matrix *h, *half, *cov; /* H of J'J; the plain estimate's covariance is H J' Sigma J H */
 } adding;
 
 static void add_component(void *self, const rgp_noise_kind *kind)
 {
     adding *a = self;
-    const linearised *l = &a->m->l;
-    if (rgp_noise_covariance(l->j, kind->sigma, kind->size, a->cov) == 0) {
-        component c = component_of(a->m, l, a->cov);
-        c.weight = kind->weight;
-        c.load = kind->load;
-        g_array_append_val(a->m->component, c);
-    }
+    gsl_blas_dgemm(CblasNoTrans, CblasNoTrans, 1.0, a->h, kind->spread, 0.0, a->half);
+    gsl_blas_dgemm(CblasNoTrans, CblasNoTrans, 1.0, a->half, a->h, 0.0, a->cov);
+    component c = component_of(a->m, &a->m->l, a->cov);
+    c.weight = kind->weight;
+    c.load = kind->load;
+    g_array_append_val(a->m->component, c);
 }
 
 /* The estimate under all kinds of noise, each by its likelihood. */
 static void add_doubts(model *m)
 {
     const linearised *l = &m->l;
-    adding a = {m, gsl_matrix_alloc(l->parts, l->parts)};
+    adding a = {m, gsl_matrix_alloc(l->parts, l->parts), gsl_matrix_alloc(l->parts, l->parts),
+                gsl_matrix_alloc(l->parts, l->parts)};
     const double lag = m->f.kind == RGP_PROCESS_INTEGRAL ? 1e6 * l->tick : exp(m->shape[0]);
-    rgp_noise_kinds(&(rgp_noise_rows){l->j, l->residual, l->tick, l->ticks_a_row, lag}, add_component, &a);
+    gsl_blas_dgemm(CblasTrans, CblasNoTrans, 1.0, l->j, l->j, 0.0, a.h);
+    if (gsl_linalg_cholesky_decomp1(a.h) == 0 && gsl_linalg_cholesky_invert(a.h) == 0) {
+        rgp_noise_kinds(&(rgp_noise_rows){l->j, l->residual, l->tick, l->ticks_a_row, lag}, l->j, add_component, &a);
+    }
+    gsl_matrix_free(a.h);
+    gsl_matrix_free(a.half);
     gsl_matrix_free(a.cov);
 }
 
