@@ -125,6 +125,9 @@ rgp_margins rgp_margins_of(const rgp_plant *plant, const rgp_pid_gains *gains, d
     double turned = 0.0, most = 0.0, peak = 0.0;
     const double widest = WINDS / ((double)s.at_rest.late + 1.0);
     s.at = loop_at(&s, 0.0);
+    if (plant->kind == RGP_PROCESS_FALLING) { /* too little gain, and it falls: then it is real at once */
+        take_real(&s, first, creal(s.at));
+    }
     for (s.next = first; s.angle < M_PI; s.next = fmin(M_PI, fmin(s.next * ratio, s.next + widest))) {
         s.other = loop_at(&s, s.next);
         turned += carg((1.0 + s.other) / (1.0 + s.at));
@@ -139,8 +142,9 @@ rgp_margins rgp_margins_of(const rgp_plant *plant, const rgp_pid_gains *gains, d
         s.angle = s.next;
         s.at = s.other;
     }
-    take_real(&s, M_PI, creal(s.at)); /* at half of the loop's rate it is real */
-    to.stable = fabs(turned) < M_PI / 2.0;
+    take_real(&s, M_PI, creal(s.at));                                    /* at half of the loop's rate it is real */
+    const double poles = plant->kind == RGP_PROCESS_FALLING ? 1.0 : 0.0; /* outside the circle, without a loop */
+    to.stable = fabs(turned - poles * M_PI) < M_PI / 2.0;
     to.sensitivity =
         fmax(most, refine(&s, fmax(peak / ratio, peak - widest), fmin(M_PI, fmin(peak * ratio, peak + widest))));
     return to.stable ? to : (rgp_margins){false, NAN, NAN, NAN, NAN, NAN, NAN};

@@ -1,8 +1,9 @@
 /* Margins: the distance of a loop from swinging on for ever. A PID controller, as its block computes, on a process,
  * both at the pace in which the loop steps.
  *
- * The loop gain L is measured for the error; S = 1 / (1 + L) is the sensitivity. The loop is stable when 1 + L does not
- * go round 0 while z goes round the unit circle (Nyquist 1932); the margins are those of Astrom and Hagglund, "Advanced
+ * The loop gain L is measured for the error; S = 1 / (1 + L) is the sensitivity. The loop is stable when 1 + L goes
+ * round 0 as often as the process alone runs away, once or not at all, while z goes round the unit circle (Nyquist
+ * 1932); the margins are those of Astrom and Hagglund, "Advanced
  * PID Control", 2006. Limits, dead band and slew are no part of it: it is about small movements. */
 #ifndef ANALYSIS_MARGINS_H
 #define ANALYSIS_MARGINS_H
@@ -16,8 +17,8 @@
 typedef struct rgp_margins {
     bool stable;        /* all else is of a stable loop, NAN where it is none */
     double sensitivity; /* the greatest |S|: 1 and more */
-    double up, down;    /* the gains may grow by this factor, and shrink to this share, until it swings; INFINITY, 0:
-                           by any */
+    double up, down;    /* the gains may grow by this factor, and shrink to this share, until it swings, or falls;
+                           INFINITY, 0: by any */
     double swing;       /* seconds: the period of what it swings with when the gains have grown by `up` */
     double phase;       /* degrees that the loop may lag more; INFINITY: any */
     double delay;       /* seconds that the answer may come later; INFINITY: any */

@@ -73,39 +73,18 @@ static gsl_matrix *basis_of(const gsl_matrix *j)
     return basis;
 }
 
-/* The mean over all kinds of noise by their likelihood, as it grows. */
-typedef struct expected {
-    gsl_matrix *sum;
-    double weight, most; /* their sum, as a share of e^most */
-} expected;
-
-static void add_kind(void *self, const rgp_noise_kind *kind)
-{
-    expected *e = self;
-    const double less = exp(fmin(0.0, e->most - kind->weight));
-    e->most = fmax(e->most, kind->weight);
-    const double share = exp(kind->weight - e->most);
-    e->weight = e->weight * less + share;
-    for (size_t i = 0; i < e->sum->size1; i++) {
-        for (size_t c = 0; c < e->sum->size2; c++) {
-            gsl_matrix_set(e->sum, i, c,
-                           gsl_matrix_get(e->sum, i, c) * less + share * gsl_matrix_get(kind->spread, i, c));
-        }
-    }
-}
-
 /* Adds J' Sigma J of one sensor, in sums over its blocks. */
 static void add_sensor(const matching *m, uint32_t sensor, const gsl_matrix *j, const gsl_vector *left, gsl_matrix *to)
 {
     few f = few_of(m, sensor, j, left);
     gsl_matrix *basis = basis_of(f.j);
     if (basis) {
-        expected e = {gsl_matrix_calloc(j->size2, j->size2), 0.0, -INFINITY};
+        gsl_matrix *spread = gsl_matrix_alloc(j->size2, j->size2);
         const double ticks = (double)(f.each * m->each); /* a load is seen as it is: through no lag that is known */
-        rgp_noise_kinds(&(rgp_noise_rows){basis, f.left, ticks, ticks, LONG * ticks}, f.j, add_kind, &e);
-        gsl_matrix_scale(e.sum, e.weight > 0.0 ? (double)(f.each * f.each) / e.weight : 0.0);
-        gsl_matrix_add(to, e.sum);
-        gsl_matrix_free(e.sum);
+        rgp_noise_spread(&(rgp_noise_rows){basis, f.left, ticks, ticks, LONG * ticks}, f.j, spread);
+        gsl_matrix_scale(spread, (double)(f.each * f.each));
+        gsl_matrix_add(to, spread);
+        gsl_matrix_free(spread);
         gsl_matrix_free(basis);
     }
     gsl_matrix_free(f.j);

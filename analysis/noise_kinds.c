@@ -245,3 +245,32 @@ void rgp_noise_kinds(const rgp_noise_rows *r, const gsl_matrix *of,
     }
     end(&k);
 }
+
+/* The mean over all kinds, as it grows. */
+typedef struct expected {
+    gsl_matrix *sum;
+    double weight, most; /* their sum, as a share of e^most */
+} expected;
+
+static void add_to_mean(void *self, const rgp_noise_kind *kind)
+{
+    expected *e = self;
+    const double less = exp(fmin(0.0, e->most - kind->weight));
+    e->most = fmax(e->most, kind->weight);
+    const double share = exp(kind->weight - e->most);
+    e->weight = e->weight * less + share;
+    for (size_t i = 0; i < e->sum->size1; i++) {
+        for (size_t c = 0; c < e->sum->size2; c++) {
+            gsl_matrix_set(e->sum, i, c,
+                           gsl_matrix_get(e->sum, i, c) * less + share * gsl_matrix_get(kind->spread, i, c));
+        }
+    }
+}
+
+void rgp_noise_spread(const rgp_noise_rows *r, const gsl_matrix *of, gsl_matrix *to)
+{
+    expected e = {to, 0.0, -INFINITY};
+    gsl_matrix_set_zero(to);
+    rgp_noise_kinds(r, of, add_to_mean, &e);
+    gsl_matrix_scale(to, e.weight > 0.0 ? 1.0 / e.weight : 0.0);
+}

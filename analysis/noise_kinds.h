@@ -34,4 +34,7 @@ typedef struct rgp_noise_kind {
 void rgp_noise_kinds(const rgp_noise_rows *rows, const gsl_matrix *of,
                      void (*each)(void *self, const rgp_noise_kind *kind), void *self);
 
+/* The mean of that spread over all kinds, by their likelihood: columns by columns. */
+void rgp_noise_spread(const rgp_noise_rows *rows, const gsl_matrix *of, gsl_matrix *to);
+
 #endif

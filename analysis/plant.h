@@ -4,6 +4,8 @@
  *   lag       x[k+1] = a x[k] + (1 - a^(1-f)) u[k-d] + a^(1-f) (1 - a^f) u[k-d-1],  a = e^(-tick/lag)
  *   lags      z[k+1] = b z[k] + (1 - b) (x[k] + x[k+1]) / 2,  b = e^(-tick/second)
  *   integral  x[k+1] = x[k] + tick ((1 - f) u[k-d] + f u[k-d-1])
+ *   falling   x'' = (x + u) / lag^2, held over a part p of a tick: x = x cosh(p/lag) + w sinh(p/lag) + u (cosh(p/lag) -
+ * 1), w = w cosh(p/lag) + x sinh(p/lag) + u sinh(p/lag), with w = lag x'; by u[k-d-1] for f of it, then by u[k-d]
  *
  * with a dead time of d + f ticks (Astrom and Wittenmark, "Computer-Controlled Systems", 1997). */
 #ifndef ANALYSIS_PLANT_H
@@ -18,6 +20,7 @@ typedef enum rgp_process_kind {
     RGP_PROCESS_LAGS,
     RGP_PROCESS_TWIN, /* two equal lags */
     RGP_PROCESS_INTEGRAL,
+    RGP_PROCESS_FALLING, /* away from where it balances, by e in each lag; what is driven shifts that place by -gain */
     RGP_PROCESS_KINDS
 } rgp_process_kind;
 
@@ -37,7 +40,8 @@ typedef struct rgp_plant_state {
     double a, b;
     double now, before; /* what a unit adds to x that was driven d ticks ago, and one that was driven a tick earlier */
     size_t late;        /* d */
-    double x, z;
+    double x, z;        /* of FALLING z is lag times the speed */
+    double cosh, sinh, now_z, before_z; /* of FALLING: of a tick; what units add to z */
 } rgp_plant_state;
 
 /* At rest at 0. Seconds. */

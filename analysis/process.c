@@ -12,9 +12,10 @@
 
 #define ROWS_LEAST 40u
 #define ROWS_MOST  2000u
-#define COARSE     1.5  /* times the noise of rounding: a noise below is mostly that */
-#define NOTHING    1e-6 /* of the weight: what a structure that weighs less is sure of does not matter */
-#define LOAD_SEEN  0.1  /* of the noise: less of a walking load is not told */
+#define COARSE     1.5                 /* times the noise of rounding: a noise below is mostly that */
+#define NOTHING    1e-6                /* of the weight: what a structure that weighs less is sure of does not matter */
+#define AVERAGED   RGP_PROCESS_FALLING /* the kinds before it are weighed against one another */
+#define LOAD_SEEN  0.1                 /* of the noise: less of a walking load is not told */
 
 /* ---- the shape ------------------------------------------------------------------------------------- */
 
@@ -129,7 +130,7 @@ static bool is_enough(const rgp_process_data *d, size_t *usable)
 }
 
 /* The likeliest of one lag, two lags and two equal ones. */
-static const model *likeliest(const model m[RGP_PROCESS_KINDS], const rgp_process *p)
+static const model *likeliest(const model m[AVERAGED], const rgp_process *p)
 {
     rgp_process_kind best = RGP_PROCESS_LAG;
     for (rgp_process_kind i = RGP_PROCESS_LAG; i < RGP_PROCESS_INTEGRAL; i++) {
@@ -139,18 +140,18 @@ static const model *likeliest(const model m[RGP_PROCESS_KINDS], const rgp_proces
 }
 
 /* Lag and lags by their weights; an integral stands alone, where it is the likelier one. */
-static void average(model m[RGP_PROCESS_KINDS], rgp_process *to)
+static void average(model m[AVERAGED], rgp_process *to)
 {
     double least = INFINITY, sum = 0.0;
     g_autoptr(GArray) all = g_array_new(FALSE, TRUE, sizeof(component));
-    for (int i = 0; i < RGP_PROCESS_KINDS; i++) {
+    for (int i = 0; i < AVERAGED; i++) {
         least = fmin(least, m[i].criterion);
     }
-    for (int i = 0; i < RGP_PROCESS_KINDS; i++) {
+    for (int i = 0; i < AVERAGED; i++) {
         to->weight[i] = exp((least - m[i].criterion) / 2.0);
         sum += to->weight[i];
     }
-    for (int i = 0; i < RGP_PROCESS_KINDS; i++) {
+    for (int i = 0; i < AVERAGED; i++) {
         to->weight[i] /= sum;
     }
     const rgp_process_data *d = m[RGP_PROCESS_LAG].f.data;
@@ -158,7 +159,7 @@ static void average(model m[RGP_PROCESS_KINDS], rgp_process *to)
     const bool beyond = exp(likelier->shape[0]) > (double)d->count * d->tick, /* its end is not in sight */
         integral = beyond || to->weight[RGP_PROCESS_INTEGRAL] > 0.5;
     const double whole = integral ? to->weight[RGP_PROCESS_INTEGRAL] : 1.0 - to->weight[RGP_PROCESS_INTEGRAL];
-    for (int i = 0; i < RGP_PROCESS_KINDS; i++) {
+    for (int i = 0; i < AVERAGED; i++) {
         if ((i == RGP_PROCESS_INTEGRAL) == integral && to->weight[i] > NOTHING * whole) {
             process_doubts(&m[i]);
         }
@@ -184,7 +185,7 @@ static void average(model m[RGP_PROCESS_KINDS], rgp_process *to)
     }
 }
 
-static void keep_best(const rgp_process_data *d, model m[RGP_PROCESS_KINDS], size_t usable, rgp_process *to)
+static void keep_best(const rgp_process_data *d, model m[AVERAGED], size_t usable, rgp_process *to)
 {
     const model *best = to->kind == RGP_PROCESS_INTEGRAL ? &m[RGP_PROCESS_INTEGRAL] : likeliest(m, to);
     const double lag = exp(best->shape[0]);
@@ -232,22 +233,50 @@ bool rgp_process_fit(const rgp_process_data *all, rgp_process *to)
     }
     const rgp_process_data shorter = shortened(data, &driven, &measured);
     g_autofree double *answer = g_malloc_n(shorter.count + 1, sizeof *answer);
-    model m[RGP_PROCESS_KINDS];
+    model m[AVERAGED];
     size_t rows;
     const bool enough = is_enough(&shorter, &rows);
-    for (int i = 0; enough && i < RGP_PROCESS_KINDS; i++) {
+    for (int i = 0; enough && i < AVERAGED; i++) {
         fit_model(&shorter, (rgp_process_kind)i, rows, answer, &m[i]);
     }
     if (enough) {
         average(m, to);
         keep_best(data, m, usable, to);
     }
-    for (int i = 0; enough && i < RGP_PROCESS_KINDS; i++) {
+    for (int i = 0; enough && i < AVERAGED; i++) {
         process_model_clear(&m[i]);
     }
     g_free(driven);
     g_free(measured);
     return enough;
+}
+
+static guint count_doubts(const rgp_process *p, double tick)
+{
+    g_autoptr(GPtrArray) all = rgp_process_doubts(p, tick);
+    return all->len;
+}
+
+bool rgp_process_fit_held(const rgp_process_data *data, rgp_process *to)
+{
+    rgp_process falling;
+    g_autofree double *without = g_malloc_n(data->count + 1, sizeof *without);
+    if (!rgp_process_fit(data, to)) {
+        return false;
+    }
+    rgp_spikes_out(data->measured, data->count, without);
+    const rgp_process_data clean = {data->driven, without, data->count, data->tick};
+    if (count_doubts(to, data->tick) == 0 || !process_fit_falling(&clean, &falling)) {
+        return true;
+    }
+    if (count_doubts(&falling, data->tick) == 0) {
+        falling.spikes = to->spikes;
+        rgp_process_clear(to);
+        *to = falling;
+    } else {
+        rgp_process_clear(&falling);
+    }
+    return true;
 }
 
 void rgp_process_clear(rgp_process *p)

@@ -59,6 +59,10 @@ void process_criterion(model *m);
 void process_doubts(model *m);
 void process_model_clear(model *m);
 
+/* Fits a process that runs away from where it balances, all but its spikes; false when there is nothing to fit it to.
+ * Its `fit` is that of what the beginnings of the pieces leave. */
+bool process_fit_falling(const rgp_process_data *data, rgp_process *to);
+
 /* Gains for what is driven above and below the middle of its range, of a fitted model. */
 void process_sides(const model *m, rgp_process *to);
 

@@ -2,6 +2,7 @@
 #include "process_rows.h"
 
 #include "explain/disassembly.h"
+#include "rigpulse/regulate/loop.h"
 
 #include <math.h>
 
@@ -39,7 +40,9 @@ static void take_rows(const rgp_history *h, const char *loop, uint32_t measured,
 {
     const uint16_t *sensor = NULL;
     const uint32_t sensors = pace_of(rgp_history_image(h), loop, &sensor);
+    const int32_t phase = column_of(h, loop);
     size_t first = 0, last = 0, news = 0;
+    to->held = phase >= 0;
     for (size_t i = 0; i < to->rows; i++) {
         const bool new = is_new(h, sensor, sensors, from + i),
                    usable = new &&rgp_usable(rgp_history_quality(h, measured, from + i));
@@ -47,6 +50,7 @@ static void take_rows(const rgp_history *h, const char *loop, uint32_t measured,
         last = new ? i : last;
         news += new;
         to->value[i] = usable ? (double)rgp_history_value(h, measured, from + i) : (double)NAN;
+        to->held = to->held && rgp_history_value(h, (uint32_t)phase, from + i) == (float)RGP_LOOP_ENGAGED;
         to->driven[i] = (double)rgp_history_value(h, driven, from + i);
         to->readings += usable;
     }

@@ -13,6 +13,7 @@ typedef struct rgp_process_rows {
     double row_s;   /* seconds from row to row */
     double step_s;  /* seconds from one step of the loop to the next, on average */
     double begin_s; /* of the first row */
+    bool held;      /* the loop was in charge in each of them */
 } rgp_process_rows;
 
 /* The names by which the history has to know them: a recording may be of another text. */

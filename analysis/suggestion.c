@@ -1,5 +1,5 @@
 /* Gains by a rule, and slower until they hold in every corner of the model. */
-#include "suggestion.h"
+#include "suggestion_parts.h"
 
 #include <glib.h>
 #include <math.h>
@@ -9,7 +9,6 @@
 #define CORNER_LEAST 0.05 /* of gain and lag: what an interval that reaches to 0 is cut off at */
 #define STEPS_LATE   2.0  /* that the answer may come later at least */
 #define DEAD_LATE    0.3  /* of the dead time, likewise */
-#define NOISE_SHARE  0.05 /* of the travel: by how much the noise of a reading may move the output */
 #define FILTER_SHARE 0.1  /* of the derivative time: the filter of a loop that has none */
 #define SLOWER_MOST  1e4  /* times the first tau */
 #define BISECTED     12
@@ -58,9 +57,9 @@ static void put_corners(const rgp_process *p, const rgp_plant *plant, double off
 
 rgp_plant rgp_process_plant(const rgp_process *p)
 {
-    return (rgp_plant){.kind = p->kind == RGP_PROCESS_INTEGRAL ? RGP_PROCESS_INTEGRAL
-                               : p->second > 0.0               ? RGP_PROCESS_LAGS
-                                                               : RGP_PROCESS_LAG,
+    return (rgp_plant){.kind = p->kind != RGP_PROCESS_LAG ? p->kind
+                               : p->second > 0.0          ? RGP_PROCESS_LAGS
+                                                          : RGP_PROCESS_LAG,
                        .gain = p->gain.value,
                        .lag = p->lag.value,
                        .second = p->second,
@@ -100,58 +99,20 @@ static rgp_pid_gains by_rule(const search *s, double tau)
                            .filter = (float)(derivative && !(filter > 0.0) ? FILTER_SHARE * Td : filter)};
 }
 
-/* ---- what it has to hold --------------------------------------------------------------------------- */
-
-static void take_worse(rgp_margins *worst, const rgp_margins *m)
-{
-    worst->stable &= m->stable;
-    worst->sensitivity = fmax(worst->sensitivity, m->sensitivity);
-    worst->up = fmin(worst->up, m->up);
-    worst->down = fmax(worst->down, m->down);
-    worst->phase = fmin(worst->phase, m->phase);
-    worst->delay = fmin(worst->delay, m->delay);
-}
-
-static rgp_margins least_of(const rgp_plant corner[RGP_CORNERS], const rgp_margins *nominal, const rgp_pid_gains *gains,
-                            double step)
-{
-    rgp_margins worst = *nominal;
-    for (int i = 0; i < RGP_CORNERS; i++) {
-        const rgp_margins m = rgp_margins_of(&corner[i], gains, step);
-        take_worse(&worst, &m);
-    }
-    return worst.stable ? worst : (rgp_margins){false, NAN, NAN, NAN, NAN, NAN, NAN};
-}
-
-void rgp_suggestion_judge(rgp_suggestion *of, const rgp_pid_gains *gains, double step)
-{
-    of->margins = rgp_margins_of(&of->plant, gains, step);
-    of->corners = least_of(of->corner, &of->margins, gains, step);
-    of->worst = least_of(of->off, &of->corners, gains, step);
-}
-
-/* By how much the noise of a reading moves the output from step to step. */
-static double rattle(const search *s, const rgp_pid_gains *g)
-{
-    const rgp_coloured *left = &s->ask->model->left;
-    const double rounding = s->ask->model->step / sqrt(12.0),
-                 change = hypot(left->sigma * sqrt(2.0 * (1.0 - left->hold)), rounding * sqrt(2.0));
-    return (double)g->kp * hypot(left->sigma, rounding) +
-           (double)g->kd / fmax((double)g->filter, s->ask->step) * change;
-}
+/* ---- what it has to hold ------------------------------------------------------------------------------- */
 
 /* RGP_BOUND_RULE: nothing keeps these gains back. */
 static rgp_suggestion_bound holds(search *s, double tau)
 {
     rgp_suggestion *to = s->to;
-    const double step = s->ask->step, travel = (double)s->ask->pid->high - (double)s->ask->pid->low;
+    const double step = s->ask->step;
     to->gain = by_rule(s, tau);
     to->tau = tau;
     rgp_suggestion_judge(to, &to->gain, step);
     return !to->worst.stable || to->corners.sensitivity > s->ask->want->sensitivity ? RGP_BOUND_SENSITIVITY
            : to->worst.sensitivity > s->ask->want->off                              ? RGP_BOUND_OFF
            : to->worst.delay < fmax(STEPS_LATE * step, DEAD_LATE * to->plant.dead)  ? RGP_BOUND_DELAY
-           : rattle(s, &to->gain) > NOISE_SHARE * travel                            ? RGP_BOUND_NOISE
+           : suggestion_rattle(s->ask, &to->gain) > 1.0                             ? RGP_BOUND_NOISE
                                                                                     : RGP_BOUND_RULE;
 }
 
@@ -159,6 +120,9 @@ bool rgp_suggestion_of(const rgp_suggestion_ask *ask, rgp_suggestion *to)
 {
     *to = (rgp_suggestion){.tau = 0.0};
     put_plants(ask->model, to);
+    if (to->plant.kind == RGP_PROCESS_FALLING) {
+        return suggestion_falling(ask, to);
+    }
     search s = {ask, to, to->plant.dead + ask->step / 2.0};
     const double first = ask->want->tau * s.dead;
     double low = first, high = first;

@@ -43,7 +43,8 @@ typedef enum rgp_suggestion_bound {
     RGP_BOUND_SENSITIVITY,
     RGP_BOUND_OFF,
     RGP_BOUND_DELAY,
-    RGP_BOUND_NOISE
+    RGP_BOUND_NOISE,
+    RGP_BOUND_FALLS /* of a process that falls: lesser ones are no better either */
 } rgp_suggestion_bound;
 
 enum { RGP_CORNERS = 8 };
@@ -61,7 +62,14 @@ typedef struct rgp_suggestion {
 /* The model as one plant: with a second lag where that is the likelier one. */
 rgp_plant rgp_process_plant(const rgp_process *model);
 
-/* False when no gains do it: the loop steps too slowly for what was found. */
+/* The longest step of a loop in seconds with which such gains are to be had for a process that falls; 0: none is short
+ * enough. (Its dead time, half a step and a filter of two steps are 0.27 of its lag together: the least sensitivity is
+ * then about 2, and grows steeply from there on.) */
+double rgp_falling_step(const rgp_plant *plant);
+
+/* False when no gains do it: the loop steps too slowly for what was found. A process that falls gets no integral, but
+ * gains that may grow by the factor by which they may shrink, with the derivative with which the sensitivity is least
+ * where each of its numbers may be a fifth off; what is wanted has no say in it. */
 bool rgp_suggestion_of(const rgp_suggestion_ask *ask, rgp_suggestion *to);
 
 /* The same margins of other gains. */

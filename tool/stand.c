@@ -1,4 +1,4 @@
-/* A stepped rig on which only the hand drives, with a history that can begin anew. */
+/* A stepped rig with a history that can begin anew. */
 #include "stand.h"
 
 #include "runtime/interrupt.h"
@@ -16,15 +16,15 @@ static bool note_tick(void *self, const rgp_frame_layout *layout, const rgp_fram
     return true;
 }
 
-bool stand_begin(stand *s, const rgp_rig *rig, uint64_t seed, bool fast, GError **error)
+bool stand_begin(stand *s, const rgp_rig *rig, const stand_setup *setup, GError **error)
 {
     *s = (stand){.image = rig->image};
     s->setup = (rgp_door_setup){.rig = rig,
-                                .seed = seed,
-                                .fast = fast,
+                                .seed = setup->seed,
+                                .fast = setup->fast,
                                 .stepped = true,
                                 .on_word = true,
-                                .hand_only = true,
+                                .hand_only = !setup->loops,
                                 .frame = note_tick,
                                 .self = s};
     interrupt_catch();
@@ -63,6 +63,12 @@ void stand_release(stand *s, uint32_t actuator)
 {
     const rgp_command release = {RGP_COMMAND_RELEASE, RGP_BY_SCRIPT, (uint16_t)actuator, 0.0f, 0.0f};
     rgp_door_ask(s->door, &release);
+}
+
+void stand_set(stand *s, uint32_t param, double value)
+{
+    const rgp_command set = {RGP_COMMAND_SET, RGP_BY_SCRIPT, (uint16_t)param, (float)value, 0.0f};
+    rgp_door_ask(s->door, &set);
 }
 
 void stand_tick_for(stand *s, double seconds)

@@ -43,6 +43,9 @@ GString *rgp_process_script(const rgp_process *p, const rgp_process_data *d, con
     g_autofree char *title =
         integral
             ? g_strdup_printf("an integral behind a dead time of %.4g s; it explains %.1f %%", p->dead.value, p->fit)
+        : p->kind == RGP_PROCESS_FALLING
+            ? g_strdup_printf("it falls by e in %.4g s; it explains %.1f %% of what beginnings each %.2g s do not",
+                              p->lag.value, p->fit, 1.5 * p->lag.value)
             : g_strdup_printf("lag %.4g s, dead time %.4g s; it explains %.1f %%", p->lag.value, p->dead.value, p->fit);
     gnuplot_head(to, path, WIDTH, HEIGHT);
     put_rows(to, p, d, picture->begin_s);

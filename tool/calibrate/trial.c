@@ -83,7 +83,7 @@ static bool drive_it(const trials *t, double seconds)
 {
     g_autoptr(GError) error = NULL;
     stand s;
-    const bool begun = stand_begin(&s, t->file, t->o->seed, t->o->fast, &error);
+    const bool begun = stand_begin(&s, t->file, &(stand_setup){.seed = t->o->seed, .fast = t->o->fast}, &error);
     if (begun) {
         stand_tick_for(&s, REST_S);
         g_autofree double *before = note_truth(t, s.door);

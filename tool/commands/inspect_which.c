@@ -57,7 +57,7 @@ int inspect_which(const command *self, const rgp_rig *rig)
     rgp_block block[RGP_CONTRAST_BLOCKS_MOST];
     stand s;
     int status = EXIT_DONE;
-    if (stand_begin(&s, rig, 1, false, &error)) {
+    if (stand_begin(&s, rig, &(stand_setup){.seed = 1}, &error)) {
         const uint32_t blocks = rgp_answer_blocks(stand_sensors(&s));
         printf("Take the one thing of which you want to know the channel, and do as it says: %u times %g s, in random "
                "order.\n",

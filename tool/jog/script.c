@@ -371,7 +371,7 @@ int jog_by_script(jog *j, const jog_script *what)
     jogging s = {.j = j, .what = what, .chance = gsl_rng_alloc(gsl_rng_mt19937)};
     int status;
     gsl_rng_set(s.chance, (unsigned long)j->seed);
-    if (!stand_begin(&s.on, j->rig, j->seed, what->fast, &error)) {
+    if (!stand_begin(&s.on, j->rig, &(stand_setup){.seed = j->seed, .fast = what->fast}, &error)) {
         status = command_refuse(j->self, "%s", error->message);
     } else {
         status = what->least ? search_least(&s, j) : move_it(&s);

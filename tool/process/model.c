@@ -24,18 +24,18 @@ static void put_number(GString *to, double x, const char *unit)
     rgp_describe_number(x, unit, to);
 }
 
-/* An interval that reaches a hundred times as far as its value tells nothing. */
-static bool is_known(const rgp_estimate *e)
+/* An interval that reaches a hundred times as far as its value, or as what it stands beside, tells nothing. */
+static bool is_known(const rgp_estimate *e, double beside)
 {
-    return isfinite(e->low) && isfinite(e->high) && e->high - e->low < 100.0 * fabs(e->value) + 1e-9;
+    return isfinite(e->low) && isfinite(e->high) && e->high - e->low < 100.0 * fmax(fabs(e->value), beside);
 }
 
-static void put_estimate(GString *to, const char *name, const rgp_estimate *e, const char *unit)
+static void put_estimate(GString *to, const char *name, const rgp_estimate *e, const char *unit, double beside)
 {
     g_string_append_printf(to, "  %-22s ", name);
     put_number(to, e->value, unit);
     g_string_append(to, "   ");
-    if (is_known(e)) {
+    if (is_known(e, beside)) {
         put_number(to, e->low, unit);
         g_string_append(to, " to ");
         put_number(to, e->high, unit);
@@ -45,6 +45,12 @@ static void put_estimate(GString *to, const char *name, const rgp_estimate *e, c
     g_string_append_c(to, '\n');
 }
 
+/* A dead time may be 0, and known all the same: beside the lag, or the step of the loop. */
+static double beside_dead(const subject *s, const rgp_process *p)
+{
+    return (p->kind == RGP_PROCESS_INTEGRAL ? s->of.step_s : p->lag.value) / 100.0;
+}
+
 /* A lesser lag is shared out between the greater one and the dead time (the half rule: Skogestad 2003). NULL: there is
  * no line for it. */
 static char *predict_line(const subject *s, const rgp_process *p)
@@ -52,7 +58,7 @@ static char *predict_line(const subject *s, const rgp_process *p)
     const bool bare = !*s->moved_unit || !*s->driven_unit; /* then a gain is written so, too */
     const double half = p->second / 2.0;
     g_autofree char *unit = subject_gain_unit(s, p);
-    return p->kind == RGP_PROCESS_INTEGRAL
+    return p->kind != RGP_PROCESS_LAG
                ? NULL
                : g_strdup_printf("predict gain %.4g%s%s, lag %.4g s, dead %.4g s", p->gain.value, bare ? "" : " ",
                                  bare ? "" : unit, p->lag.value + half, p->dead.value + half);
@@ -94,34 +100,56 @@ static void put_swing(GString *to, const subject *s)
                            *s->driven_unit ? s->driven_unit : "1", late, a->phase_error * 180.0 / G_PI);
 }
 
+static const char *kind_words(rgp_process_kind kind)
+{
+    return kind == RGP_PROCESS_INTEGRAL  ? "it goes on and on, an integral behind a dead time"
+           : kind == RGP_PROCESS_FALLING ? "without its loop it falls from where it balances"
+                                         : "a gain behind a lag and a dead time";
+}
+
+/* The rows of a process that falls: what holds it, how fast it goes, and where it stands by itself. */
+static void put_falling(GString *to, const subject *s, const rgp_process *p)
+{
+    put_estimate(to, "falls by e in", &p->lag, "s", 0.0);
+    put_estimate(to, "dead time", &p->dead, "s", beside_dead(s, p));
+    g_string_append_printf(to, "  it balances at %.4g%s%s, and %s of '%s' moves that place by %.3g%s%s\n", p->rest,
+                           *s->measured_unit ? " " : "", s->measured_unit, *s->driven_unit == '%' ? "1 %" : "one unit",
+                           s->actuator, -p->gain.value, *s->moved_unit ? " " : "", s->moved_unit);
+    g_string_append_printf(to, "  with a kp below %.3g it falls\n", 1.0 / fabs(p->gain.value));
+}
+
 static void print_model(const subject *s, const rgp_process *p, const GPtrArray *doubts)
 {
     g_autoptr(GString) to = g_string_new(NULL);
     g_autofree char *unit = subject_gain_unit(s, p), *line = predict_line(s, p);
     const bool integral = p->kind == RGP_PROCESS_INTEGRAL;
-    g_string_append_printf(
-        to, "%s by %s, for '%s': %s; %zu readings of %.4g ms, 19 of 20 intervals\n", s->measured, s->actuator, s->name,
-        integral ? "it goes on and on, an integral behind a dead time" : "a gain behind a lag and a dead time",
-        s->of.readings, 1e3 * s->of.step_s);
-    put_estimate(to, "gain", &p->gain, unit);
-    if (!integral) {
-        put_estimate(to, "lags and dead time", &p->sum, "s");
-        put_estimate(to, "lag", &p->lag, "s");
+    g_string_append_printf(to, "%s by %s, for '%s': %s; %zu readings of %.4g ms, 19 of 20 intervals\n", s->measured,
+                           s->actuator, s->name, kind_words(p->kind), s->of.readings, 1e3 * s->of.step_s);
+    put_estimate(to, "gain", &p->gain, unit, 0.0);
+    const bool falls = p->kind == RGP_PROCESS_FALLING;
+    if (falls) {
+        put_falling(to, s, p);
+    } else {
+        if (!integral) {
+            put_estimate(to, "lags and dead time", &p->sum, "s", 0.0);
+            put_estimate(to, "lag", &p->lag, "s", 0.0);
+        }
+        put_estimate(to, "dead time", &p->dead, "s", beside_dead(s, p));
     }
-    put_estimate(to, "dead time", &p->dead, "s");
     if (!integral && p->second > 0.0) {
         const double two = p->weight[RGP_PROCESS_LAGS] + p->weight[RGP_PROCESS_TWIN];
         g_string_append_printf(to, "  a second lag of about %.2g s is likely (%.0f %%)\n", p->second,
                                100.0 * two / (1.0 - p->weight[RGP_PROCESS_INTEGRAL]));
     }
-    g_string_append_printf(to, "  it explains %.1f %% of what moved; the noise of a reading is ", p->fit);
+    g_string_append_printf(to, "  it explains %.1f %% of what %s; the noise of a reading is ", p->fit,
+                           falls ? "its beginnings, one in each lag and a half, do not" : "moved");
     put_number(to, p->noise, s->moved_unit);
     g_string_append_c(to, '\n');
     if (p->spikes > 0) {
         g_string_append_printf(to, "  %zu reading%s (%.2g %%) left out as spikes: far from those around\n", p->spikes,
                                p->spikes == 1 ? "" : "s", 100.0 * (double)p->spikes / (double)s->of.readings);
     }
-    if (doubts->len == 0) {
+    if (doubts->len == 0 && !falls) {
         put_ultimate(to, s, p);
     }
     if (s->swung) {
@@ -141,10 +169,10 @@ static void print_model(const subject *s, const rgp_process *p, const GPtrArray 
     fputs(to->str, stdout);
 }
 
-static json_t *estimate_json(const rgp_estimate *e)
+static json_t *estimate_json(const rgp_estimate *e, double beside)
 {
-    return json_pack("{s:f, s:o, s:o}", "value", e->value, "low", is_known(e) ? json_real(e->low) : json_null(), "high",
-                     is_known(e) ? json_real(e->high) : json_null());
+    return json_pack("{s:f, s:o, s:o}", "value", e->value, "low", is_known(e, beside) ? json_real(e->low) : json_null(),
+                     "high", is_known(e, beside) ? json_real(e->high) : json_null());
 }
 
 static json_t *swing_json(const subject *s)
@@ -171,14 +199,18 @@ static void print_json(const subject *s, const rgp_process *p, const GPtrArray *
     for (guint i = 0; i < doubts->len; i++) {
         json_array_append_new(all, json_string(doubts->pdata[i]));
     }
-    const bool integral = p->kind == RGP_PROCESS_INTEGRAL;
+    const bool integral = p->kind == RGP_PROCESS_INTEGRAL, falls = p->kind == RGP_PROCESS_FALLING;
     command_print_json(json_pack(
         "{s:s, s:s, s:s, s:s, s:o, s:o, s:o, s:o, s:f, s:f, s:I, s:o, s:o, s:o, s:o, s:o, s:s?}", "loop", s->name,
-        "measured", s->measured, "kind", integral ? "integral" : "lag", "unit", unit, "gain", estimate_json(&p->gain),
-        "sum", estimate_json(&p->sum), "lag", integral ? json_null() : estimate_json(&p->lag), "dead",
-        estimate_json(&p->dead), "fit", p->fit, "noise", p->noise, "spikes", (json_int_t)p->spikes, "up",
+        "measured", s->measured, "kind",
+        integral ? "integral"
+        : falls  ? "falling"
+                 : "lag",
+        "unit", unit, "gain", estimate_json(&p->gain, 0.0), "sum", falls ? json_null() : estimate_json(&p->sum, 0.0),
+        "lag", integral ? json_null() : estimate_json(&p->lag, 0.0), "dead", estimate_json(&p->dead, beside_dead(s, p)),
+        "fit", p->fit, "noise", p->noise, "spikes", (json_int_t)p->spikes, "up",
         p->up != 0.0 ? json_real(p->up) : json_null(), "down", p->down != 0.0 ? json_real(p->down) : json_null(),
-        "ultimate", ultimate_json(s, p), "relay", swing_json(s), "doubts", all, "line",
+        "ultimate", falls ? json_null() : ultimate_json(s, p), "relay", swing_json(s), "doubts", all, "line",
         doubts->len == 0 ? line : NULL));
 }
 

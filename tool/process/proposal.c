@@ -45,6 +45,13 @@ static bool take_pid(proposal *p)
     return true;
 }
 
+static bool cuts_out(const proposal *p)
+{
+    rgp_decoded step;
+    return rgp_disassembly_writer(p->s.rig->image, p->s.loop->first, UINT32_MAX, &step) &&
+           ((const rgp_pid_loop_config *)step.config)->loop.beyond > 0.0f;
+}
+
 static double ramp_of(const proposal *p)
 {
     rgp_decoded step;
@@ -103,7 +110,9 @@ static bool find_place(proposal *p)
 {
     const subject *s = &p->s;
     const double low = (double)p->side[PROPOSAL_STANDING].pid.low, high = (double)p->side[PROPOSAL_STANDING].pid.high,
-                 setpoint = setpoint_of(p), there = (setpoint - p->p.rest) / p->p.gain.value;
+                 setpoint = setpoint_of(p), way = p->p.kind == RGP_PROCESS_FALLING ? -1.0 : 1.0,
+                 there = way * (setpoint - p->p.rest) / p->p.gain.value;
+    p->led = isnan(setpoint);
     p->at = isnan(there) ? mean_of(s->of.driven, s->of.rows) : there;
     return (p->at > low && p->at < high) ||
            decline(p,
@@ -122,6 +131,12 @@ static bool fits_loop(proposal *p)
     if (falls != (pid->reverse != 0)) {
         return decline(p, "'%s' %s when '%s' rises: %s, before any gains help", s->measured, falls ? "falls" : "rises",
                        s->actuator, falls ? "put 'reverse' below the loop" : "take 'reverse' out of the loop");
+    }
+    if (p->p.kind == RGP_PROCESS_FALLING && !cuts_out(p)) {
+        return decline(p,
+                       "'%s' falls without its loop: first put 'cut out beyond ...' below the loop, so that '%s' rests "
+                       "when it has fallen",
+                       s->measured, s->actuator);
     }
     if (p->p.kind == RGP_PROCESS_INTEGRAL && one_way) {
         return decline(p,
@@ -188,7 +203,9 @@ static bool take_sizes(proposal *p)
 
 static void rehearse(proposal *p, proposal_side *side, int which)
 {
-    rgp_rehearsal how = {.plant = &p->found.plant,
+    rgp_plant plant = p->found.plant;
+    plant.gain = copysign(plant.gain, p->p.gain.value);
+    rgp_rehearsal how = {.plant = &plant,
                          .pid = &side->pid,
                          .tick = p->s.of.row_s,
                          .stride = (uint32_t)lround(p->s.of.step_s / p->s.of.row_s),
@@ -263,8 +280,19 @@ static bool suggest(proposal *p)
 {
     const rgp_suggestion_ask ask = {&p->p, &p->side[PROPOSAL_STANDING].pid, p->want, p->s.of.step_s};
     if (!rgp_suggestion_of(&ask, &p->found)) {
-        return decline(p, "no gains make this loop %s: it steps each %g ms, too slowly for a lag of %.3g s",
-                       p->want->word, 1e3 * p->s.of.step_s, p->found.plant.lag);
+        const double most = rgp_falling_step(&p->found.plant);
+        return p->p.kind != RGP_PROCESS_FALLING
+                   ? decline(p, "no gains make this loop %s: it steps each %g ms, too slowly for a lag of %.3g s",
+                             p->want->word, 1e3 * p->s.of.step_s, p->found.plant.lag)
+               : most > p->s.of.step_s ? decline(p, "the noise of its readings leaves no gains that hold it up: smooth "
+                                                    "them, or take a better sensor")
+               : most > 0.0
+                   ? decline(p, "no gains hold it up with margins: its loop steps each %.3g ms, and %.3g ms would do",
+                             1e3 * p->s.of.step_s, 1e3 * most)
+                   : decline(p,
+                             "no gains hold it up with margins: a dead time of %.3g s is too long for what falls away "
+                             "by e in %.3g s",
+                             p->found.plant.dead, p->found.plant.lag);
     }
     take_gains(p);
     const rgp_pid_gains *g = &p->side[PROPOSAL_SUGGESTED].pid.gain;

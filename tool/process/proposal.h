@@ -34,6 +34,7 @@ typedef struct proposal {
     rgp_process p;
     rgp_suggestion found;
     double at;                   /* output units: what is driven at the setpoint */
+    bool led;                    /* its setpoint is neither a constant nor a parameter */
     double size[PROPOSAL_TESTS]; /* of a step of the setpoint, and of a push of the output */
     double length;               /* seconds that a test is looked at */
     proposal_side side[PROPOSAL_SIDES];

@@ -219,12 +219,36 @@ static const char *const kept_back[] = {
     [RGP_BOUND_NOISE] = "greater gains would let the noise of the readings rattle the output",
 };
 
+/* The ends of what holds up a process that falls: by its gain, by its output, and by the pace of its loop. */
+static void print_limits(const proposal *p)
+{
+    const rgp_plant *plant = &p->found.plant;
+    const rgp_pid_config *pid = &p->side[PROPOSAL_SUGGESTED].pid;
+    const double most = fmin((double)pid->high - p->at, p->at - (double)pid->low),
+                 lean = plant->gain * most * exp(-(plant->dead + p->s.of.step_s) / plant->lag),
+                 step = rgp_falling_step(plant);
+    const char *unit = p->s.moved_unit;
+    const double kp = (double)pid->gain.kp * plant->gain, push = p->size[PROPOSAL_PUSH];
+    printf(
+        "There is no integral, so it leans %.2g %% farther than it is asked to, and a push of %.3g %s keeps it off by "
+        "%.2g %s.\n",
+        100.0 / (kp - 1.0), push, p->s.driven_unit, plant->gain * push / (kp - 1.0), unit);
+    printf("With a kp below %.3g it falls. '%s' can catch %.3g %s from where it balances, or %.3g %s/s when it is "
+           "there, and no more. The loop may step each %.3g ms at most.\n",
+           1.0 / plant->gain, p->s.actuator, lean, unit, lean / plant->lag, unit, 1e3 * step);
+}
+
 static void print_character(const proposal *p)
 {
     const proposal_side *side = &p->side[PROPOSAL_SUGGESTED];
     const rgp_spread beyond = rgp_rehearsed_figure(side->of[PROPOSAL_STEP], offsetof(rgp_response, overshoot)),
                      back = rgp_rehearsed_figure(side->of[PROPOSAL_PUSH], offsetof(rgp_response, settling));
     g_autoptr(GString) to = g_string_new(NULL);
+    if (p->found.plant.kind == RGP_PROCESS_FALLING) {
+        puts("Greater gains would let it swing sooner, lesser ones let it fall sooner.");
+        print_limits(p);
+        return;
+    }
     g_string_append(to, beyond.of == 0 || beyond.median < 1.0 ? "It goes to a new setpoint without going beyond it"
                         : beyond.median < 10.0                ? "It goes a little beyond a new setpoint"
                                                : "It goes well beyond a new setpoint (a smaller 'weight' "
@@ -256,7 +280,10 @@ static void print_model(const proposal *p)
         g_string_append_printf(to, ", a second lag of about %.2g s", p->found.plant.second);
     }
     printf("%s by %s, for '%s': %s%s; the loop steps each %.4g ms\n", p->s.measured, p->s.actuator, p->s.name,
-           integral ? "an integral, " : "", to->str, 1e3 * p->s.of.step_s);
+           integral                           ? "an integral, "
+           : p->p.kind == RGP_PROCESS_FALLING ? "it falls without its loop, "
+                                              : "",
+           to->str, 1e3 * p->s.of.step_s);
 }
 
 /* "pid kp 24.9 %/K, ki 0.21 %/K/s, kd 0", with the settings that are to be others. */
@@ -280,7 +307,12 @@ void proposal_print(const proposal *p)
     g_autofree char *line = gains_line(p);
     g_array_set_clear_func(all, clear_row);
     print_model(p);
-    printf("%s, %s: a sensitivity of at most %g\n    %s\n\n", p->want->word, p->want->says, p->want->sensitivity, line);
+    if (p->found.plant.kind == RGP_PROCESS_FALLING) {
+        printf("those with which it bears most, whatever is wanted\n    %s\n\n", line);
+    } else {
+        printf("%s, %s: a sensitivity of at most %g\n    %s\n\n", p->want->word, p->want->says, p->want->sensitivity,
+               line);
+    }
     add_margins(p, all);
     add_answers(p, all);
     print_table(p, all);
@@ -290,6 +322,10 @@ void proposal_print(const proposal *p)
            "below and above.\n",
            RGP_REHEARSALS);
     print_character(p);
+    if (p->led) {
+        puts("Its setpoint is worked out from other values: in a rehearsal it stands still, when it is tried it does "
+             "not.");
+    }
     if (proposal_broken(p)) {
         printf("The trial was broken off: %s\n", proposal_broken(p)->stopped);
     }

@@ -38,7 +38,7 @@ bool subject_rows(subject *s, const rgp_history *h, uint64_t from, uint64_t to)
 bool subject_fit(const subject *s, rgp_process *to)
 {
     const rgp_process_data data = rgp_process_rows_data(&s->of);
-    return rgp_process_fit(&data, to) ||
+    return (s->of.held ? rgp_process_fit_held : rgp_process_fit)(&data, to) ||
            subject_refuse(
                s,
                "there is too little to learn from: at least 40 readings are needed, and '%s' has to be driven "

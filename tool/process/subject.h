@@ -22,7 +22,7 @@ typedef struct subject_options {
     {"from", 0, 0, G_OPTION_ARG_FILENAME, &(o)->from, "a recording instead of a test", "RECORDING"},                    \
         {"begin", 0, 0, G_OPTION_ARG_FILENAME, &(o)->begin, "from a time, a mark or 'line N' on", "MOMENT"},            \
         {"until", 0, 0, G_OPTION_ARG_FILENAME, &(o)->until, "and up to another", "MOMENT"},                             \
-        {"test", 0, 0, G_OPTION_ARG_FILENAME, &(o)->test, "pulses, step or relay; pulses if not said", "WORD"},         \
+        {"test", 0, 0, G_OPTION_ARG_FILENAME, &(o)->test, "pulses, step, relay or held; pulses if not said", "WORD"},   \
         {"at",   0, 0, G_OPTION_ARG_FILENAME, &(o)->at, "of a test: about what it is driven; half of the travel",       \
          "VALUE"},                                                                                                      \
         {"size", 0, 0, G_OPTION_ARG_FILENAME, &(o)->size, "by how much up and down; a tenth of the travel", "VALUE"},   \

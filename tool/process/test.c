@@ -15,6 +15,9 @@
 #define EACH_S     20.0 /* how long each piece is */
 #define SHARE      0.1  /* of the travel: how far it goes */
 #define TIMES_MOST 100u
+#define HELD_TICKS 100.0 /* how long each push is, while the loop holds it */
+#define HELD_TIMES 5
+#define SETTLES_S  5.0  /* that a loop is given to engage, and to come to rest */
 #define RELAY_MOST 60.0 /* times as long as a piece, that a relay is let swing */
 #define NOISES     4.0  /* the margin of a relay */
 #define STEPS      2.0  /* likewise, in the least differences of what is measured */
@@ -32,30 +35,6 @@ static bool parse(const subject *s, const char *option, const char *text, const 
 {
     const char *why;
     return !text || rgp_quantity_parse(text, unit, to, &why) || subject_refuse(s, "%s %s: %s", option, text, why);
-}
-
-static bool find_plan(const subject *s, plan *p)
-{
-    const subject_options *o = s->o;
-    const rgp_image_actuator *a =
-        (const rgp_image_actuator *)rgp_image_at(s->rig->image, RGP_SECTION_ACTUATORS) + s->loop->actuator;
-    const double low = (double)a->low, high = (double)a->high;
-    *p = (plan){.actuator = s->loop->actuator,
-                .at = a->rest > a->low && a->rest < a->high ? (double)a->rest : (low + high) / 2.0,
-                .size = SHARE * (high - low),
-                .each = EACH_S,
-                .times = 1};
-    if (!parse(s, "--at", o->at, s->driven_unit, &p->at) || !parse(s, "--size", o->size, s->driven_unit, &p->size) ||
-        !parse(s, "--each", o->each, "s", &p->each) || !command_seed(s->self, o->seed, &p->seed)) {
-        return false;
-    }
-    if (o->times && !g_ascii_string_to_unsigned(o->times, 10, 1, TIMES_MOST, &p->times, NULL)) {
-        return subject_refuse(s, "--times %s: a whole number from 1 to %u", o->times, TIMES_MOST);
-    }
-    return (p->each > 0.0 && p->each < 1e6 && p->size > 0.0 && p->at - p->size >= low && p->at + p->size <= high) ||
-           subject_refuse(
-               s, "from --at %g %s by --size %g to either side, each for %g s: that does not lie within %g to %g %s",
-               p->at, s->driven_unit, p->size, p->each, low, high, s->driven_unit);
 }
 
 /* ---- the tests ------------------------------------------------------------------------------------- */
@@ -154,44 +133,144 @@ static bool drive_relay(subject *s, stand *on, const plan *p)
            subject_refuse(s, "the relay about %.4g %s: %s", s->relay.target, s->measured_unit, why);
 }
 
-static const struct {
+/* The loop stays in charge, and what it drives is pushed to and fro. */
+static void push(stand *on, const subject *s, const plan *p, double way)
+{
+    if (!interrupt_asked()) {
+        stand_set(on, s->loop->bias, way * p->size);
+        stand_tick_for(on, p->each);
+    }
+}
+
+static bool drive_held(subject *s, stand *on, const plan *p)
+{
+    static const double way[] = {1.0, -1.0, -1.0, 1.0};
+    push(on, s, p, 0.0);
+    for (guint64 i = 0; i < p->times; i++) {
+        for (size_t k = 0; k < G_N_ELEMENTS(way); k++) {
+            push(on, s, p, way[k]);
+        }
+    }
+    push(on, s, p, 0.0);
+    return true;
+}
+
+static bool was_held(const subject *s)
+{
+    return s->of.held || subject_refuse(s,
+                                        "'%s' was not in charge all the time, it is to hold what it measures before it "
+                                        "is pushed and while it is: begin with gains that do, or push less (--size)",
+                                        s->name);
+}
+
+static const struct test {
     const char *word;
     bool (*drive)(subject *s, stand *on, const plan *p);
-} tests[] = {{"pulses", drive_pulses}, {"step", drive_step}, {"relay", drive_relay}};
+    bool held; /* the loop stays in charge; else the hand drives */
+} tests[] = {{"pulses", drive_pulses, false},
+             {"step", drive_step, false},
+             {"relay", drive_relay, false},
+             {"held", drive_held, true}};
 
-static size_t find_test(const subject *s)
+/* NULL, which has been said: there is none. */
+static const struct test *find_test(const subject *s)
 {
-    size_t i = 0;
-    while (s->o->test && i < G_N_ELEMENTS(tests) && strcmp(s->o->test, tests[i].word) != 0) {
-        i++;
+    const char *words[G_N_ELEMENTS(tests)];
+    for (size_t i = 0; i < G_N_ELEMENTS(tests); i++) {
+        words[i] = tests[i].word;
+        if (strcmp(s->o->test ? s->o->test : tests[0].word, words[i]) == 0) {
+            return &tests[i];
+        }
     }
-    return i;
+    const char *near = rgp_nearest_word(s->o->test, words, G_N_ELEMENTS(tests));
+    subject_refuse(s, "--test %s: there is pulses, step, relay, held%s%s%s", s->o->test, near ? "; do you mean '" : "",
+                   near ? near : "", near ? "'?" : "");
+    return NULL;
+}
+
+/* A mechanism that falls by itself does so as soon as the hand takes it from its loop. */
+static bool can_be_tested(const subject *s)
+{
+    const rgp_hookup *h = s->rig->hookup;
+    for (uint32_t i = 0; h && i < h->mechanisms; i++) {
+        const rgp_mechanism_item *m = &h->mechanism[i];
+        for (uint32_t k = 0; m->kind->falls && k < RGP_KIND_TERMINALS_MAX; k++) {
+            if (m->actuator[k] == (int32_t)s->loop->actuator) {
+                return subject_refuse(s,
+                                      "'%s' falls by itself, so it cannot be driven by hand: '--test held' pushes it "
+                                      "while its loop holds it",
+                                      m->name);
+            }
+        }
+    }
+    return true;
+}
+
+static bool find_plan(const subject *s, const struct test *test, plan *p)
+{
+    const subject_options *o = s->o;
+    const rgp_image_actuator *a =
+        (const rgp_image_actuator *)rgp_image_at(s->rig->image, RGP_SECTION_ACTUATORS) + s->loop->actuator;
+    const double low = (double)a->low, high = (double)a->high;
+    *p = (plan){.actuator = s->loop->actuator,
+                .at = a->rest > a->low && a->rest < a->high ? (double)a->rest : (low + high) / 2.0,
+                .size = SHARE * (high - low),
+                .each =
+                    test->held ? HELD_TICKS * (double)((const rgp_image_header *)s->rig->image)->tick_us / 1e6 : EACH_S,
+                .times = test->held ? HELD_TIMES : 1};
+    if (test->held && o->at) {
+        return subject_refuse(s, "--at is where the hand drives it; in this test its loop does");
+    }
+    if (!parse(s, "--at", o->at, s->driven_unit, &p->at) || !parse(s, "--size", o->size, s->driven_unit, &p->size) ||
+        !parse(s, "--each", o->each, "s", &p->each) || !command_seed(s->self, o->seed, &p->seed)) {
+        return false;
+    }
+    if (o->times && !g_ascii_string_to_unsigned(o->times, 10, 1, TIMES_MOST, &p->times, NULL)) {
+        return subject_refuse(s, "--times %s: a whole number from 1 to %u", o->times, TIMES_MOST);
+    }
+    return (p->each > 0.0 && p->each < 1e6 && p->size > 0.0 &&
+            (test->held || (p->at - p->size >= low && p->at + p->size <= high))) ||
+           subject_refuse(
+               s, "from --at %g %s by --size %g to either side, each for %g s: that does not lie within %g to %g %s",
+               p->at, s->driven_unit, p->size, p->each, low, high, s->driven_unit);
+}
+
+/* By hand it waits at the place about which it is driven; held by its loop it engages, and settles. */
+static bool begin_test(subject *s, const struct test *test, const plan *p, stand *on)
+{
+    g_autoptr(GError) error = NULL;
+    const stand_setup setup = {p->seed, s->o->fast, test->held};
+    if (!stand_begin(on, s->rig, &setup, &error)) {
+        return subject_refuse(s, "%s", error->message);
+    }
+    if (!test->held) {
+        stand_hand(on, p->actuator, p->at);
+    }
+    stand_tick_for(on, test->held ? fmax(SETTLES_S, 2.0 * p->each) : 2.0 * p->each);
+    stand_note(on);
+    return true;
 }
 
 bool test_run(subject *s)
 {
-    const size_t which = find_test(s);
-    g_autoptr(GError) error = NULL;
+    const struct test *test = find_test(s);
     plan p;
     stand on;
-    if (which == G_N_ELEMENTS(tests)) {
-        return subject_refuse(s, "--test %s: there is pulses, step, relay", s->o->test);
-    }
-    if (!find_plan(s, &p) || !rigfile_fits_port(s->self, s->rig, s->o->fast, s->o->seed != NULL, false)) {
+    if (!test || !(test->held || can_be_tested(s)) || !find_plan(s, test, &p) ||
+        !rigfile_fits_port(s->self, s->rig, s->o->fast, s->o->seed != NULL, false)) {
         return false;
     }
-    bool sound = stand_begin(&on, s->rig, p.seed, s->o->fast, &error) || subject_refuse(s, "%s", error->message);
+    bool sound = begin_test(s, test, &p, &on);
     if (sound) {
-        stand_hand(&on, p.actuator, p.at);
-        stand_tick_for(&on, 2.0 * p.each);
-        stand_note(&on);
-        sound = tests[which].drive(s, &on, &p);
-        stand_release(&on, p.actuator);
+        sound = test->drive(s, &on, &p);
+        if (!test->held) {
+            stand_release(&on, p.actuator);
+        }
         s->interrupted = interrupt_asked();
         if (s->interrupted) {
             printf("interrupted; %s is at rest, and no model was made\n", s->actuator);
         }
-        sound = sound && !s->interrupted && subject_rows(s, on.history, 0, on.rows);
+        sound = sound && !s->interrupted && subject_rows(s, on.history, 0, on.rows) && (!test->held || was_held(s));
     }
     stand_end(&on);
     return sound;
