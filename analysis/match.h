@@ -48,7 +48,7 @@ typedef struct rgp_match_sensor {
     double noise;              /* counts: of one reading */
     double before, after;      /* counts: by how much readings are off (root mean square), as written and as found */
     double moved;              /* counts: the standard deviation of what was read, noise and movement */
-    double fit;                /* percent of the variance of the readings that is explained */
+    double fit;                /* percent of that beyond noise that is explained; NAN: it has seen no movement */
     size_t spikes;             /* readings that were left out */
 } rgp_match_sensor;
 
@@ -58,7 +58,7 @@ typedef struct rgp_match {
     uint32_t settings, sensors;
     rgp_match_setting *setting;
     rgp_match_sensor *sensor;
-    double fit; /* percent: of all sensors, each in its noise */
+    double fit; /* percent: of all sensors that have seen a movement, each in its noise */
 } rgp_match;
 
 /* False with *error when nothing can be matched. To be cleared when true. `progress` (NULL: nobody asks) is called

@@ -15,80 +15,68 @@
 #define WIDE      0.7  /* of a logarithm: half the width of an interval from which on nothing is known */
 #define SPARE     4.0  /* half-widths of its interval: what is farther from where it began is needed */
 #define CHANCE    3.84 /* squares of noise that 19 of 20 settings which do nothing explain less than */
-#define BLOCKS    134u /* rows of a sensor that intervals are worked out from */
 #define LONG      1e6  /* rows: a lag that no recording is long enough for */
 #define HAIR      1e-12
 #define CLOSE     1e-7 /* of the greatest: what of a sensor's derivatives is less is no direction of its own */
 
 /* ---- the covariance -------------------------------------------------------------------------------- */
 
-/* Means of some blocks each, of one sensor. */
-typedef struct few {
-    size_t rows, each;
-    gsl_matrix *j;
-    gsl_vector *left;
-} few;
-
-static few few_of(const matching *m, uint32_t sensor, const gsl_matrix *j, const gsl_vector *left)
-{
-    const size_t each = (m->blocks + BLOCKS - 1) / BLOCKS, rows = m->blocks / each, first = sensor * m->blocks;
-    few f = {rows, each, gsl_matrix_calloc(rows, j->size2), gsl_vector_calloc(rows)};
-    for (size_t row = 0; row < rows; row++) {
-        for (size_t k = first + row * each; k < first + (row + 1) * each; k++) {
-            *gsl_vector_ptr(f.left, row) += gsl_vector_get(left, k) / (double)each;
-            for (size_t c = 0; c < j->size2; c++) {
-                *gsl_matrix_ptr(f.j, row, c) += gsl_matrix_get(j, k, c) / (double)each;
-            }
-        }
-    }
-    return f;
-}
-
-/* Directions of a sensor's derivatives, as many as there are. */
+/* Directions of a sensor's derivatives, as many as there are: the longest column, then what the next one adds to that
+ * (Gram and Schmidt, with pivots). NULL: there is none. */
 static gsl_matrix *basis_of(const gsl_matrix *j)
 {
-    const size_t most = MIN(j->size1, j->size2);
-    gsl_matrix *qr = gsl_matrix_alloc(j->size1, j->size2), *q = gsl_matrix_alloc(j->size1, j->size1),
-               *r = gsl_matrix_alloc(j->size1, j->size2);
-    gsl_vector *tau = gsl_vector_alloc(most), *norm = gsl_vector_alloc(j->size2);
-    gsl_permutation *p = gsl_permutation_alloc(j->size2);
-    int sign;
-    gsl_matrix_memcpy(qr, j);
-    gsl_linalg_QRPT_decomp2(qr, q, r, tau, p, &sign, norm);
+    gsl_matrix *left = gsl_matrix_alloc(j->size1, j->size2), *basis = gsl_matrix_alloc(j->size1, j->size2);
+    double first = 0.0;
     size_t rank = 0;
-    while (rank < most && fabs(gsl_matrix_get(r, rank, rank)) > CLOSE * fabs(gsl_matrix_get(r, 0, 0))) {
-        rank++;
+    gsl_matrix_memcpy(left, j);
+    for (; rank < j->size2; rank++) {
+        size_t longest = 0;
+        double most = -1.0;
+        for (size_t c = 0; c < j->size2; c++) {
+            gsl_vector_view column = gsl_matrix_column(left, c);
+            const double length = gsl_blas_dnrm2(&column.vector);
+            longest = length > most ? c : longest;
+            most = fmax(most, length);
+        }
+        first = rank == 0 ? most : first;
+        if (!(most > CLOSE * first) || most <= 0.0) {
+            break;
+        }
+        gsl_vector_view to = gsl_matrix_column(basis, rank), from = gsl_matrix_column(left, longest);
+        gsl_vector_memcpy(&to.vector, &from.vector);
+        gsl_vector_scale(&to.vector, 1.0 / most);
+        for (size_t c = 0; c < j->size2; c++) {
+            gsl_vector_view column = gsl_matrix_column(left, c);
+            double along;
+            gsl_blas_ddot(&to.vector, &column.vector, &along);
+            gsl_blas_daxpy(-along, &to.vector, &column.vector);
+        }
     }
-    gsl_matrix *basis = rank > 0 ? gsl_matrix_alloc(j->size1, rank) : NULL;
+    gsl_matrix_free(left);
+    gsl_matrix *whole = rank > 0 ? gsl_matrix_alloc(j->size1, rank) : NULL;
     for (size_t c = 0; c < rank; c++) {
-        gsl_vector_const_view column = gsl_matrix_const_column(q, c);
-        gsl_matrix_set_col(basis, c, &column.vector);
+        gsl_vector_const_view column = gsl_matrix_const_column(basis, c);
+        gsl_matrix_set_col(whole, c, &column.vector);
     }
-    gsl_matrix_free(qr);
-    gsl_matrix_free(q);
-    gsl_matrix_free(r);
-    gsl_vector_free(tau);
-    gsl_vector_free(norm);
-    gsl_permutation_free(p);
-    return basis;
+    gsl_matrix_free(basis);
+    return whole;
 }
 
-/* Adds J' Sigma J of one sensor, in sums over its blocks. */
+/* Adds J' Sigma J of one sensor. */
 static void add_sensor(const matching *m, uint32_t sensor, const gsl_matrix *j, const gsl_vector *left, gsl_matrix *to)
 {
-    few f = few_of(m, sensor, j, left);
-    gsl_matrix *basis = basis_of(f.j);
+    const size_t first = sensor * m->blocks;
+    gsl_matrix_const_view of = gsl_matrix_const_submatrix(j, first, 0, m->blocks, j->size2);
+    gsl_vector_const_view over = gsl_vector_const_subvector(left, first, m->blocks);
+    gsl_matrix *basis = basis_of(&of.matrix);
     if (basis) {
         gsl_matrix *spread = gsl_matrix_alloc(j->size2, j->size2);
-        const double ticks = (double)(f.each * m->each); /* a load is seen as it is: through no lag that is known */
-        rgp_noise_spread(&(rgp_noise_rows){basis, f.left, ticks, ticks, LONG * ticks}, f.j, spread);
-        gsl_matrix_scale(spread, (double)(f.each * f.each));
+        const double ticks = (double)m->each; /* a load is seen as it is: through no lag that is known */
+        rgp_noise_spread(&(rgp_noise_rows){basis, &over.vector, ticks, ticks, LONG * ticks}, &of.matrix, spread);
         gsl_matrix_add(to, spread);
         gsl_matrix_free(spread);
         gsl_matrix_free(basis);
     }
-    gsl_matrix_free(f.j);
-    gsl_vector_free(f.left);
 }
 
 static void inner_of(const gsl_matrix *j, gsl_matrix *to)

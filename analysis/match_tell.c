@@ -5,7 +5,7 @@
 #include <string.h>
 
 #define FIT_LEAST 80.0 /* percent of the variance */
-#define NOISES    6.0  /* that a sensor has to have moved by, at least one of them */
+#define MOVED     1.2  /* noises of spread: what reads less has seen no movement */
 
 /* The root mean square of what is read less what is expected there. */
 static double off_by(const double *reading, const double *expected, size_t rows)
@@ -49,6 +49,12 @@ static void tell_setting(const matching *m, const candidate *c, rgp_match_settin
     memcpy(to->like, c->like, sizeof to->like);
 }
 
+/* A mean square, without that of the noise. */
+static double beyond(double size, double noise)
+{
+    return fmax(0.0, size * size - noise * noise);
+}
+
 static void tell_sensor(const matching *m, const seen *s, rgp_match_sensor *to)
 {
     const double spread = spread_of(s->without, m->rows);
@@ -59,7 +65,8 @@ static void tell_sensor(const matching *m, const seen *s, rgp_match_sensor *to)
     to->matched = g_memdup2(s->raw + m->skipped, m->rows * sizeof(double));
     to->after = off_by(to->reading, to->matched, m->rows);
     to->moved = spread;
-    to->fit = 100.0 * (1.0 - to->after * to->after / fmax(spread * spread, 1e-300));
+    to->fit = to->moved > MOVED * s->noise ? 100.0 * (1.0 - beyond(to->after, s->noise) / beyond(spread, s->noise))
+                                           : (double)NAN;
 }
 
 /* As all is written; then as it was found again. */
@@ -101,8 +108,8 @@ bool match_tell(matching *m, rgp_match *to)
     for (uint32_t i = 0; i < m->seen_count; i++) {
         rgp_match_sensor *is = &to->sensor[i];
         tell_sensor(m, &m->seen[i], is);
-        left += is->after * is->after / (is->noise * is->noise);
-        all += is->moved * is->moved / (is->noise * is->noise);
+        left += isnan(is->fit) ? 0.0 : beyond(is->after, is->noise) / (is->noise * is->noise);
+        all += isnan(is->fit) ? 0.0 : beyond(is->moved, is->noise) / (is->noise * is->noise);
     }
     to->fit = 100.0 * (1.0 - left / fmax(all, 1e-300));
     return true;
@@ -112,14 +119,14 @@ GPtrArray *rgp_match_doubts(const rgp_match *match)
 {
     GPtrArray *all = g_ptr_array_new_with_free_func(g_free);
     uint32_t found = 0;
-    double moved = 0.0;
+    bool moved = false;
     for (uint32_t i = 0; i < match->settings; i++) {
         found += match->setting[i].fate == RGP_MATCH_FOUND;
     }
     for (uint32_t i = 0; i < match->sensors; i++) {
-        moved = fmax(moved, match->sensor[i].moved / match->sensor[i].noise);
+        moved |= !isnan(match->sensor[i].fit);
     }
-    if (moved < NOISES / 2.0) { /* a square wave's spread is half of its height */
+    if (!moved) {
         g_ptr_array_add(all, g_strdup("hardly anything moved: take a recording in which it is driven"));
     } else if (match->fit < FIT_LEAST) {
         g_ptr_array_add(all, g_strdup_printf("it is a bad match: it leaves %.0f %% of what moved unexplained; is it "

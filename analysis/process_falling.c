@@ -22,30 +22,39 @@
 #define ROUNDS       3   /* of pieces as long as the lag that was found asks for */
 #define LAGS         12  /* of the grid */
 #define DEADS        8
-#define PUSHED       25.0 /* times the squares that the piece in the middle leaves: somebody pushed it meanwhile */
-#define PUSHED_SHARE 0.2  /* of the pieces: more are not left out */
-#define BLOCKS       134u /* rows that intervals are worked out from */
-#define NOTHING      1e-6 /* of a tick */
+#define PUSHED       25.0  /* times the squares that the piece in the middle leaves: somebody pushed it meanwhile */
+#define PUSHED_SHARE 0.2   /* of the pieces: more are not left out */
+#define ROWS_MOST    2000u /* that intervals are worked out from */
+#define NOTHING      1e-6  /* of a tick */
 #define NEVER        1e300
 
-enum { OF_BOTH = 2, OF_RISE = 0, OF_FALL, OF_DRIVEN = 0, OF_ONE, SHARED };
+enum { OF_DRIVEN, OF_ONE, SHARED };
+
+/* A movement of its own. */
+typedef struct own {
+    double rise, fall;
+} own;
 
 typedef struct falling {
     const rgp_process_data *d;
     size_t piece;          /* rows */
     double *answer;        /* by row, of a gain of 1, from rest at the beginning of each piece */
+    own *own;              /* by row of a piece: as foresee() has put it */
     double linear[SHARED]; /* gain and balance of the last shape */
     double whole;          /* squares that the beginnings alone leave */
 } falling;
 
 /* ---- a piece --------------------------------------------------------------------------------------- */
 
-/* The two ways in which it moves by itself: away, to 1 at the end of the piece, and back, from 1. */
-static void put_own(const falling *f, double lag, size_t k, double *to)
+/* The two ways in which it moves by itself: away, to 1 at the end of the piece, and back, from 1; by row of a piece. */
+static void foresee(falling *f, double lag)
 {
-    const double length = (double)f->piece * f->d->tick, t = (double)(k % f->piece) * f->d->tick;
-    to[OF_RISE] = exp((t - length) / lag);
-    to[OF_FALL] = exp(-t / lag);
+    const double length = (double)f->piece * f->d->tick;
+    for (size_t k = 0; k < f->piece; k++) {
+        const double t = (double)k * f->d->tick;
+        f->own[k].rise = exp((t - length) / lag);
+        f->own[k].fall = exp(-t / lag);
+    }
 }
 
 static void put_answer(falling *f, const double *shape)
@@ -62,40 +71,35 @@ static void put_answer(falling *f, const double *shape)
 }
 
 /* The share of both in a column, by least squares over the rows that were measured. */
-static void own_of(const falling *f, double lag, size_t from, const double *column, double to[OF_BOTH])
+static own share_of(const falling *f, size_t from, const double *column)
 {
-    double g[3] = {0}, sum[OF_BOTH] = {0}, own[OF_BOTH];
+    double g[3] = {0}, rise = 0.0, fall = 0.0;
     for (size_t k = from; k < MIN(from + f->piece, f->d->count); k++) {
         if (!isnan(f->d->measured[k])) {
-            put_own(f, lag, k, own);
-            g[0] += own[0] * own[0];
-            g[1] += own[0] * own[1];
-            g[2] += own[1] * own[1];
-            sum[0] += own[0] * column[k];
-            sum[1] += own[1] * column[k];
+            const own *is = &f->own[k - from];
+            g[0] += is->rise * is->rise;
+            g[1] += is->rise * is->fall;
+            g[2] += is->fall * is->fall;
+            rise += is->rise * column[k];
+            fall += is->fall * column[k];
         }
     }
     const double determinant = g[0] * g[2] - g[1] * g[1];
-    const bool sound = determinant > 1e-9 * g[0] * g[2];
-    to[0] = sound ? (sum[0] * g[2] - sum[1] * g[1]) / determinant : 0.0;
-    to[1] = sound ? (sum[1] * g[0] - sum[0] * g[1]) / determinant : 0.0;
+    return determinant > 1e-9 * g[0] * g[2]
+               ? (own){(rise * g[2] - fall * g[1]) / determinant, (fall * g[0] - rise * g[1]) / determinant}
+               : (own){0.0, 0.0};
 }
 
 /* Takes that out; rows that were not measured become 0. */
-static void project_piece(const falling *f, double lag, size_t from, double *column)
+static void project(falling *f, double lag, double *column)
 {
-    double of[OF_BOTH], own[OF_BOTH];
-    own_of(f, lag, from, column, of);
-    for (size_t k = from; k < MIN(from + f->piece, f->d->count); k++) {
-        put_own(f, lag, k, own);
-        column[k] = isnan(f->d->measured[k]) ? 0.0 : column[k] - of[0] * own[0] - of[1] * own[1];
-    }
-}
-
-static void project(const falling *f, double lag, double *column)
-{
+    foresee(f, lag);
     for (size_t from = 0; from < f->d->count; from += f->piece) {
-        project_piece(f, lag, from, column);
+        const own of = share_of(f, from, column);
+        for (size_t k = from; k < MIN(from + f->piece, f->d->count); k++) {
+            const own *is = &f->own[k - from];
+            column[k] = isnan(f->d->measured[k]) ? 0.0 : column[k] - of.rise * is->rise - of.fall * is->fall;
+        }
     }
 }
 
@@ -218,38 +222,37 @@ static double search_pieces(falling *f, double *shape)
 
 /* ---- the fit and its doubt ------------------------------------------------------------------------- */
 
-/* The beginnings of all pieces, in both ways, with the shape that was searched last. */
-static double *beginnings_of(const falling *f, double lag)
+/* The beginnings of all pieces, with the shape that was searched last. */
+static own *beginnings_of(falling *f, double lag)
 {
     const size_t n = f->d->count;
-    double *own = g_new0(double, (n / f->piece + 1) * OF_BOTH);
+    own *to = g_new0(own, n / f->piece + 1);
     g_autofree double *over = g_new(double, n + 1);
     for (size_t k = 0; k < n; k++) {
         over[k] = f->d->measured[k] - f->linear[OF_DRIVEN] * f->answer[k] - f->linear[OF_ONE];
     }
+    foresee(f, lag);
     for (size_t from = 0; from < n; from += f->piece) {
-        own_of(f, lag, from, over, &own[from / f->piece * OF_BOTH]);
+        to[from / f->piece] = share_of(f, from, over);
     }
-    return own;
+    return to;
 }
 
 /* The movement with a shape, by row. */
-static void put_fitted(falling *f, const double *shape, const double *beginning, double *to)
+static void put_fitted(falling *f, const double *shape, const own *beginning, double *to)
 {
-    double own[OF_BOTH];
     put_answer(f, shape);
+    foresee(f, exp(shape[0]));
     for (size_t k = 0; k < f->d->count; k++) {
-        const double *of = &beginning[k / f->piece * OF_BOTH];
-        put_own(f, exp(shape[0]), k, own);
-        to[k] = of[0] * own[0] + of[1] * own[1] + f->linear[OF_DRIVEN] * f->answer[k] + f->linear[OF_ONE];
+        const own *of = &beginning[k / f->piece], *is = &f->own[k % f->piece];
+        to[k] = of->rise * is->rise + of->fall * is->fall + f->linear[OF_DRIVEN] * f->answer[k] + f->linear[OF_ONE];
     }
 }
 
 enum { BY_GAIN, BY_BALANCE, BY_LAG, BY_DEAD, PARTS };
 
 /* By the number `which` of the shape, in steps of it. */
-static void put_derivative(falling *f, const double *shape, const double *beginning, size_t which, double step,
-                           double *to)
+static void put_derivative(falling *f, const double *shape, const own *beginning, size_t which, double step, double *to)
 {
     double up[] = {shape[0], shape[1]}, down[] = {shape[0], shape[1]};
     g_autofree double *other = g_new(double, f->d->count + 1);
@@ -275,10 +278,9 @@ static void put_means(const double *column, size_t each, gsl_vector *to)
 }
 
 /* The plain estimate's covariance; false where there is none. */
-static bool covariance_of(falling *f, const double *shape, const double *beginning, const double *fitted,
-                          gsl_matrix *cov)
+static bool covariance_of(falling *f, const double *shape, const own *beginning, const double *fitted, gsl_matrix *cov)
 {
-    const size_t n = f->d->count, each = MAX(1, (n + BLOCKS - 1) / BLOCKS), rows = n / each;
+    const size_t n = f->d->count, each = MAX(1, (n + ROWS_MOST - 1) / ROWS_MOST), rows = n / each;
     gsl_matrix *j = gsl_matrix_alloc(rows, PARTS), *h = gsl_matrix_alloc(PARTS, PARTS),
                *spread = gsl_matrix_alloc(PARTS, PARTS), *half = gsl_matrix_alloc(PARTS, PARTS);
     gsl_vector *left = gsl_vector_alloc(rows), *mean = gsl_vector_alloc(rows);
@@ -317,7 +319,7 @@ static bool covariance_of(falling *f, const double *shape, const double *beginni
 
 static rgp_estimate estimate(double value, double error)
 {
-    const double half = gsl_cdf_tdist_Pinv(0.975, (double)(BLOCKS - PARTS)) * error;
+    const double half = gsl_cdf_ugaussian_Pinv(0.975) * error;
     return (rgp_estimate){value, value - half, value + half};
 }
 
@@ -360,7 +362,7 @@ static size_t left_of_pieces(const falling *f, const double *fitted, double *lef
             sum += isnan(over) ? 0.0 : over * over;
             n += isnan(over) ? 0.0 : 1.0;
         }
-        left[pieces] = n > OF_BOTH ? sum / (n - OF_BOTH) : (double)NAN;
+        left[pieces] = n > 2.0 ? sum / (n - 2.0) : (double)NAN;
         if (!isnan(left[pieces])) {
             sorted[sound++] = left[pieces];
         }
@@ -374,7 +376,8 @@ static bool leave_pushed_out(falling *f, const double *shape, double *measured)
 {
     const size_t n = f->d->count;
     g_autofree double *left = g_new(double, n / f->piece + 1), *sorted = g_new(double, n / f->piece + 1);
-    g_autofree double *beginning = beginnings_of(f, exp(shape[0])), *fitted = g_new(double, n + 1);
+    g_autofree own *beginning = beginnings_of(f, exp(shape[0]));
+    g_autofree double *fitted = g_new(double, n + 1);
     put_fitted(f, shape, beginning, fitted);
     const size_t sound = left_of_pieces(f, fitted, left, sorted);
     const double most = sound > 0 ? PUSHED * sorted[sound / 2] : INFINITY;
@@ -393,7 +396,8 @@ bool process_fit_falling(const rgp_process_data *all, rgp_process *to)
     g_autofree double *answer = g_new(double, all->count + 1);
     g_autofree double *measured = g_memdup2(all->measured, all->count * sizeof(double));
     const rgp_process_data data = {all->driven, measured, all->count, all->tick}, *d = &data;
-    falling f = {.d = d, .answer = answer, .piece = PIECE_FIRST};
+    g_autofree own *room = g_new(own, all->count + PIECE_FIRST);
+    falling f = {.d = d, .answer = answer, .own = room, .piece = PIECE_FIRST};
     double shape[2] = {0};
     if (d->count < 4u * PIECE_FIRST) {
         return false;
@@ -405,7 +409,8 @@ bool process_fit_falling(const rgp_process_data *all, rgp_process *to)
     if (squares >= NEVER) {
         return false;
     }
-    g_autofree double *beginning = beginnings_of(&f, exp(shape[0])), *fitted = g_new(double, d->count + 1);
+    g_autofree own *beginning = beginnings_of(&f, exp(shape[0]));
+    g_autofree double *fitted = g_new(double, d->count + 1);
     put_fitted(&f, shape, beginning, fitted);
     gsl_matrix *cov = gsl_matrix_alloc(PARTS, PARTS);
     const bool sound = covariance_of(&f, shape, beginning, fitted, cov);

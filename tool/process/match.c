@@ -222,10 +222,14 @@ static void put_stays(GString *to, const matched *m, const rgp_match_setting *s)
 static void put_sensor(GString *to, const matched *m, const rgp_match_sensor *s)
 {
     const rgp_image_header *image = m->rig->image;
-    g_string_append_printf(
-        to, "  '%s' was off by %.3g counts, and is by %.3g; its noise is %.3g; %.2f %% of what moved is explained\n",
-        rgp_image_text(image, RGP_NAME_SLOT, rgp_image_sensor_slot(image, s->sensor), 0), s->before, s->after, s->noise,
-        s->fit);
+    g_string_append_printf(to, "  '%s' was off by %.3g counts, and is by %.3g; its noise is %.3g; ",
+                           rgp_image_text(image, RGP_NAME_SLOT, rgp_image_sensor_slot(image, s->sensor), 0), s->before,
+                           s->after, s->noise);
+    if (isnan(s->fit)) {
+        g_string_append(to, "it has seen no movement\n");
+    } else {
+        g_string_append_printf(to, "%.2f %% of what moved is explained\n", s->fit);
+    }
     if (s->spikes > 0) {
         g_string_append_printf(to, "  %zu of its readings left out as spikes\n", s->spikes);
     }
@@ -286,10 +290,10 @@ static void print_json(const matched *m, const GPtrArray *doubts)
     for (uint32_t i = 0; i < m->found.sensors; i++) {
         const rgp_match_sensor *s = &m->found.sensor[i];
         json_array_append_new(
-            sensors,
-            json_pack("{s:s, s:f, s:f, s:f, s:f, s:I}", "sensor",
-                      rgp_image_text(image, RGP_NAME_SLOT, rgp_image_sensor_slot(image, s->sensor), 0), "before",
-                      s->before, "after", s->after, "noise", s->noise, "fit", s->fit, "spikes", (json_int_t)s->spikes));
+            sensors, json_pack("{s:s, s:f, s:f, s:f, s:o, s:I}", "sensor",
+                               rgp_image_text(image, RGP_NAME_SLOT, rgp_image_sensor_slot(image, s->sensor), 0),
+                               "before", s->before, "after", s->after, "noise", s->noise, "fit",
+                               isnan(s->fit) ? json_null() : json_real(s->fit), "spikes", (json_int_t)s->spikes));
     }
     for (guint i = 0; i < doubts->len; i++) {
         json_array_append_new(all, json_string(doubts->pdata[i]));
