@@ -10,12 +10,13 @@
 #include <math.h>
 #include <string.h>
 
-#define ROWS_LEAST 40u
-#define ROWS_MOST  2000u
-#define COARSE     1.5                 /* times the noise of rounding: a noise below is mostly that */
-#define NOTHING    1e-6                /* of the weight: what a structure that weighs less is sure of does not matter */
-#define AVERAGED   RGP_PROCESS_FALLING /* the kinds before it are weighed against one another */
-#define LOAD_SEEN  0.1                 /* of the noise: less of a walking load is not told */
+#define ROWS_LEAST  40u
+#define ROWS_MOST   2000u
+#define ROWS_LOOKED 600u
+#define COARSE      1.5  /* times the noise of rounding: a noise below is mostly that */
+#define NOTHING     1e-6 /* of the weight: what a structure that weighs less is sure of does not matter */
+#define AVERAGED    RGP_PROCESS_FALLING /* the kinds before it are weighed against one another */
+#define LOAD_SEEN   0.1                 /* of the noise: less of a walking load is not told */
 
 /* ---- the shape ------------------------------------------------------------------------------------- */
 
@@ -220,6 +221,27 @@ static void keep_best(const rgp_process_data *d, model m[AVERAGED], size_t usabl
     to->fit = 100.0 * (1.0 - squares / fmax(variance_of(d, usable), 1e-300));
 }
 
+/* In so many rows that looking at all distances costs little. */
+static void look_at_left(const rgp_process_data *d, rgp_process *to)
+{
+    const size_t each = (d->count + ROWS_LOOKED - 1) / ROWS_LOOKED, count = d->count / each;
+    g_autofree double *driven = g_new0(double, count + 1), *measured = g_new0(double, count + 1),
+                      *fitted = g_new0(double, count + 1);
+    for (size_t i = 0; i < count; i++) {
+        double sum = 0.0, n = 0.0;
+        for (size_t k = i * each; k < (i + 1) * each; k++) {
+            const double left = d->measured[k] - to->fitted[k];
+            driven[i] += d->driven[k] / (double)each;
+            sum += isnan(left) ? 0.0 : left;
+            n += isnan(left) ? 0.0 : 1.0;
+        }
+        measured[i] = n > 0.0 ? sum / n : (double)NAN;
+    }
+    const rgp_process_data few = {driven, measured, count, d->tick * (double)each};
+    const double memory = to->kind == RGP_PROCESS_INTEGRAL ? (double)d->count * d->tick / 10.0 : to->sum.value;
+    to->misses = process_left_follows(&few, fitted, memory, &to->later);
+}
+
 bool rgp_process_fit(const rgp_process_data *all, rgp_process *to)
 {
     size_t usable;
@@ -242,6 +264,7 @@ bool rgp_process_fit(const rgp_process_data *all, rgp_process *to)
     if (enough) {
         average(m, to);
         keep_best(data, m, usable, to);
+        look_at_left(data, to);
     }
     for (int i = 0; enough && i < AVERAGED; i++) {
         process_model_clear(&m[i]);
@@ -257,7 +280,7 @@ static guint count_doubts(const rgp_process *p, double tick)
     return all->len;
 }
 
-bool rgp_process_fit_held(const rgp_process_data *data, rgp_process *to)
+bool rgp_process_fit_held(const rgp_process_data *data, double gain, rgp_process *to)
 {
     rgp_process falling;
     g_autofree double *without = g_malloc_n(data->count + 1, sizeof *without);
@@ -266,10 +289,10 @@ bool rgp_process_fit_held(const rgp_process_data *data, rgp_process *to)
     }
     rgp_spikes_out(data->measured, data->count, without);
     const rgp_process_data clean = {data->driven, without, data->count, data->tick};
-    if (count_doubts(to, data->tick) == 0 || !process_fit_falling(&clean, &falling)) {
+    if (gain == 0.0 || count_doubts(to, data->tick) == 0 || !process_fit_falling(&clean, &falling)) {
         return true;
     }
-    if (count_doubts(&falling, data->tick) == 0) {
+    if (count_doubts(&falling, data->tick) == 0 && gain * falling.gain.value > 1.0) { /* less would not have held it */
         falling.spikes = to->spikes;
         rgp_process_clear(to);
         *to = falling;

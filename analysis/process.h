@@ -43,18 +43,21 @@ typedef struct rgp_process {
     double step;       /* measured units: of readings so coarse that rounding is most of their noise; else 0 */
     size_t spikes;     /* readings that were left out, since they lie far from those around them */
     double excursion;  /* measured units: how far the fitted answer moved */
-    double load;       /* how likely it is that a tenth of the noise, or more, is a load which walks */
-    double *fitted;    /* by row, of the best one; NULL: nothing could be fitted */
+    bool misses;       /* what it leaves over still follows what was driven, `later` seconds behind it */
+    double later;
+    double load;    /* how likely it is that a tenth of the noise, or more, is a load which walks */
+    double *fitted; /* by row, of the best one; NULL: nothing could be fitted */
 } rgp_process;
 
 /* False when there is too little to fit anything to: fewer than 40 usable rows, or nothing was driven. */
 bool rgp_process_fit(const rgp_process_data *data, rgp_process *to);
 
-/* The same of a stretch in which a loop was in charge all the time. Where no other model is one to build on it may be a
- * process that runs away from where it balances without the loop: its second derivative is the distance from there over
- * the square of `lag`. `rest` is that place, which is shifted by -`gain` for a unit driven; `fit` is of what its
- * beginnings alone, one in each lag and a half, do not explain. */
-bool rgp_process_fit_held(const rgp_process_data *data, rgp_process *to);
+/* The same of a stretch in which a loop of that proportional gain was in charge all the time (below 0: it drives down
+ * to raise what is measured; 0: none was). Where no other model is one to build on it may be a process that runs away
+ * from where it balances without the loop: its second derivative is the distance from there over the square of `lag`.
+ * `rest` is that place, which is shifted by -`gain` for a unit driven; `fit` is of what its beginnings alone, one in
+ * each lag and a half, do not explain. */
+bool rgp_process_fit_held(const rgp_process_data *data, double gain, rgp_process *to);
 void rgp_process_clear(rgp_process *process);
 
 /* Why nothing is to be built on it, as texts (char *), to be freed; none: something is. `step`: seconds from one step

@@ -59,6 +59,10 @@ void process_criterion(model *m);
 void process_doubts(model *m);
 void process_model_clear(model *m);
 
+/* True when what the model leaves over still follows what was driven (Ljung 1999): *later seconds behind it. `memory`:
+ * seconds, the sum of its lags and dead time. */
+bool process_left_follows(const rgp_process_data *data, const double *fitted, double memory, double *later);
+
 /* Fits a process that runs away from where it balances, all but its spikes; false when there is nothing to fit it to.
  * Its `fit` is that of what the beginnings of the pieces leave. */
 bool process_fit_falling(const rgp_process_data *data, rgp_process *to);

@@ -2,7 +2,7 @@
 #include "process_rows.h"
 
 #include "explain/disassembly.h"
-#include "rigpulse/regulate/loop.h"
+#include "rigpulse/image.h"
 
 #include <math.h>
 
@@ -35,14 +35,42 @@ static int32_t column_of(const rgp_history *h, const char *name)
     return slot < 0 ? -1 : rgp_history_slot(h, (uint32_t)slot);
 }
 
+static const rgp_image_loop *loop_of(const rgp_image_header *image, int32_t phase)
+{
+    const rgp_image_loop *all = rgp_image_at(image, RGP_SECTION_LOOPS);
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_LOOPS); i++) {
+        if (all[i].first == phase) { /* what a loop is called is its phase, its first slot */
+            return &all[i];
+        }
+    }
+    return NULL;
+}
+
+static double held_by(const rgp_history *h, const char *loop, uint64_t from, size_t rows)
+{
+    const rgp_image_header *image = rgp_history_image(h);
+    const rgp_image_loop *is = loop_of(image, rgp_image_find(image, RGP_FIND_SLOT, loop));
+    rgp_decoded step;
+    if (!is || is->gain[0] == RGP_REF_NONE || !rgp_disassembly_writer(image, is->first, UINT32_MAX, &step) ||
+        step.op != RGP_OP_PID) {
+        return 0.0;
+    }
+    const uint32_t owner = rgp_history_owner(h, is->actuator);
+    for (size_t i = 0; i < rows; i++) {
+        if (rgp_history_value(h, owner, from + i) != (float)is->claim) {
+            return 0.0;
+        }
+    }
+    const bool reverse = ((const rgp_pid_loop_config *)step.config)->pid.reverse != 0;
+    return (reverse ? -1.0 : 1.0) * (double)rgp_history_setting(h, is->gain[0], from);
+}
+
 static void take_rows(const rgp_history *h, const char *loop, uint32_t measured, uint32_t driven, uint64_t from,
                       rgp_process_rows *to)
 {
     const uint16_t *sensor = NULL;
     const uint32_t sensors = pace_of(rgp_history_image(h), loop, &sensor);
-    const int32_t phase = column_of(h, loop);
     size_t first = 0, last = 0, news = 0;
-    to->held = phase >= 0;
     for (size_t i = 0; i < to->rows; i++) {
         const bool new = is_new(h, sensor, sensors, from + i),
                    usable = new &&rgp_usable(rgp_history_quality(h, measured, from + i));
@@ -50,10 +78,10 @@ static void take_rows(const rgp_history *h, const char *loop, uint32_t measured,
         last = new ? i : last;
         news += new;
         to->value[i] = usable ? (double)rgp_history_value(h, measured, from + i) : (double)NAN;
-        to->held = to->held && rgp_history_value(h, (uint32_t)phase, from + i) == (float)RGP_LOOP_ENGAGED;
         to->driven[i] = (double)rgp_history_value(h, driven, from + i);
         to->readings += usable;
     }
+    to->held_by = held_by(h, loop, from, to->rows);
     to->step_s = news > 1 ? to->row_s * (double)(last - first) / (double)(news - 1) : to->row_s;
 }
 

@@ -13,7 +13,8 @@ typedef struct rgp_process_rows {
     double row_s;   /* seconds from row to row */
     double step_s;  /* seconds from one step of the loop to the next, on average */
     double begin_s; /* of the first row */
-    bool held;      /* the loop was in charge in each of them */
+    double held_by; /* its proportional gain, below 0 of one that is reversed, where that loop drove in each of them; 0:
+                       it did not, or has none */
 } rgp_process_rows;
 
 /* The names by which the history has to know them: a recording may be of another text. */

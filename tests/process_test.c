@@ -77,6 +77,7 @@ static void check_fit(const made *of, const rgp_process_data *d, double *measure
     assert_true(rgp_process_fit(d, &p));
     assert_int_equal(p.kind, integral ? RGP_PROCESS_INTEGRAL : RGP_PROCESS_LAG);
     assert_true(p.fit > 95.0);
+    assert_false(p.misses);
     assert_near(p.gain.value, -3.0, 0.15);
     assert_true(holds(&p.gain, -3.0) && holds(&p.dead, dead));
     assert_true(integral || (holds(&p.sum, lag + second + dead) && holds(&p.lag, lag)));
@@ -159,6 +160,26 @@ static void test_spikes(void **unused)
     g_rand_free(chance);
 }
 
+/* A process that first goes the other way is none of the models: what is left over follows what was driven. */
+static void test_misses(void **unused)
+{
+    (void)unused;
+    double driven[ROWS], slow[ROWS], quick[ROWS], measured[ROWS];
+    const rgp_process_data d = {driven, measured, ROWS, TICK};
+    rgp_process p;
+    GRand *chance = g_rand_new_with_seed(9);
+    put_pulses(driven);
+    rgp_process_answer(&(rgp_plant){RGP_PROCESS_LAG, 3.0, 4.0, 0.0, 0.5}, &d, slow);
+    rgp_process_answer(&(rgp_plant){RGP_PROCESS_LAG, -1.5, 0.8, 0.0, 0.5}, &d, quick);
+    for (size_t k = 0; k < ROWS; k++) {
+        measured[k] = slow[k] + quick[k] + 0.05 * gauss(chance);
+    }
+    assert_true(rgp_process_fit(&d, &p));
+    assert_true(p.misses && p.later < 10.0);
+    rgp_process_clear(&p);
+    g_rand_free(chance);
+}
+
 /* A process that falls, held by a PD controller that is pushed to and fro: found as one that falls, within its
  * intervals, at its place; the same rows without a loop in charge make no such model, and a lag that is held makes a
  * lag. */
@@ -185,7 +206,7 @@ static void test_falling(void **unused)
             driven[k] = off[k];
             rgp_plant_drive(&s, off, k);
         }
-        assert_true(rgp_process_fit_held(&d, &p));
+        assert_true(rgp_process_fit_held(&d, 3.0 / gain, &p));
         assert_int_equal(p.kind, RGP_PROCESS_FALLING);
         hits += (holds(&p.gain, gain) ? 1u : 0u) + (holds(&p.lag, lag) ? 1u : 0u) + (holds(&p.dead, dead) ? 1u : 0u);
         assert_near(p.rest, place, 0.05);
@@ -330,6 +351,13 @@ static const char lagging[] = "rig lagging\ntick 50 ms\nsensor raw counts 0..409
                               "hookup sim\n    lag l: driven by heat, gain 0.8, time 4 s, dead 1 s\n"
                               "    raw sees l value: 0 at 0, 4000 at 100, noise 3\n";
 
+static const char playing[] =
+    "rig playing\ntick 50 ms\nsensor raw counts 0..4095\n"
+    "actuator lever deg -90..90, rest at 0\nsignal turned = raw | line 0.05 deg/counts, -102.4 deg\n"
+    "loop w: turned at 0 deg with lever\n    pid kp 0.1, ki 0.1, kd 0\n"
+    "hookup sim\n    platform p: tilted by lever, swing 0 deg, lag 400 ms, speed 500 deg/s, play 6 deg\n"
+    "    raw sees p angle: 0 at -102.4 deg, 4095 at 102.35 deg, noise 1\n";
+
 static const call_case asked[] = {
     {"model lagging.rig w --fast -o m.svg --json", 0, "\"kind\": \"lag\""},
     {"model lagging.rig w --from run --begin 5s", 0, "1100 readings of 50 ms"},
@@ -343,7 +371,13 @@ static const call_case asked[] = {
     {"model lagging.rig w --fast --times 2", 0, "4000 readings of 50 ms"},
     {"model slow.rig w --fast", 0, "923 readings of 130 ms"},
     {"model turned.rig w --fast --test relay", 2, "the relay about 40"},
-    {"model lagging.rig w --fast --test rely", 2, "--test rely: there is pulses, step, relay"},
+    {"model lagging.rig w --fast --test rely", 2,
+     "--test rely: there is pulses, halves, step, relay, held; do you mean 'relay'?"},
+    {"model lagging.rig w --fast --each 9s --within 1", 2, "has left 1 "},
+    {"model lagging.rig w --fast --each 9s --within 500", 0, "a gain behind a lag"},
+    {"model lagging.rig w --from run --within 3", 2, "a recording is as it is"},
+    {"model lagging.rig w --fast --test halves", 0, "a gain behind a lag"},
+    {"model play.rig w --fast --each 3s --size 10deg --test halves", 1, "there is a play or a friction in it"},
     {"model lagging.rig w --fast --times 1.5", 2, "--times 1.5: a whole number from 1 to 100"},
     {"model lagging.rig v", 2, "there is no loop 'v'; there is w"},
     {"model basin.rig tide", 2, "there is no loop 'tide'; there are none"},
@@ -382,6 +416,7 @@ static void test_command(void **unused)
         put_file(folder, examples[i], text, -1);
     }
     put_file(folder, "lagging.rig", lagging, -1);
+    put_file(folder, "play.rig", playing, -1);
     g_autoptr(GString) unnamed = g_string_new(lagging);
     g_string_replace(unnamed, "warm at 50", "raw / 40 counts at 50", 1);
     put_file(folder, "unnamed.rig", unnamed->str, -1);
@@ -415,10 +450,10 @@ static void test_command(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_answers), cmocka_unit_test(test_fits),    cmocka_unit_test(test_too_little),
-        cmocka_unit_test(test_spikes),  cmocka_unit_test(test_falling), cmocka_unit_test(test_sides),
-        cmocka_unit_test(test_doubts),  cmocka_unit_test(test_relay),   cmocka_unit_test(test_relay_too_short),
-        cmocka_unit_test(test_command),
+        cmocka_unit_test(test_answers),         cmocka_unit_test(test_fits),    cmocka_unit_test(test_too_little),
+        cmocka_unit_test(test_spikes),          cmocka_unit_test(test_misses),  cmocka_unit_test(test_falling),
+        cmocka_unit_test(test_sides),           cmocka_unit_test(test_doubts),  cmocka_unit_test(test_relay),
+        cmocka_unit_test(test_relay_too_short), cmocka_unit_test(test_command),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -145,6 +145,11 @@ static void print_model(const subject *s, const rgp_process *p, const GPtrArray 
                            falls ? "its beginnings, one in each lag and a half, do not" : "moved");
     put_number(to, p->noise, s->moved_unit);
     g_string_append_c(to, '\n');
+    if (p->misses) {
+        g_string_append(to, "  what it leaves over still follows what was driven, ");
+        rgp_describe_span(p->later, to);
+        g_string_append(to, " behind it: it misses something\n");
+    }
     if (p->spikes > 0) {
         g_string_append_printf(to, "  %zu reading%s (%.2g %%) left out as spikes: far from those around\n", p->spikes,
                                p->spikes == 1 ? "" : "s", 100.0 * (double)p->spikes / (double)s->of.readings);
@@ -201,14 +206,14 @@ static void print_json(const subject *s, const rgp_process *p, const GPtrArray *
     }
     const bool integral = p->kind == RGP_PROCESS_INTEGRAL, falls = p->kind == RGP_PROCESS_FALLING;
     command_print_json(json_pack(
-        "{s:s, s:s, s:s, s:s, s:o, s:o, s:o, s:o, s:f, s:f, s:I, s:o, s:o, s:o, s:o, s:o, s:s?}", "loop", s->name,
+        "{s:s, s:s, s:s, s:s, s:o, s:o, s:o, s:o, s:f, s:f, s:I, s:b, s:o, s:o, s:o, s:o, s:o, s:s?}", "loop", s->name,
         "measured", s->measured, "kind",
         integral ? "integral"
         : falls  ? "falling"
                  : "lag",
         "unit", unit, "gain", estimate_json(&p->gain, 0.0), "sum", falls ? json_null() : estimate_json(&p->sum, 0.0),
         "lag", integral ? json_null() : estimate_json(&p->lag, 0.0), "dead", estimate_json(&p->dead, beside_dead(s, p)),
-        "fit", p->fit, "noise", p->noise, "spikes", (json_int_t)p->spikes, "up",
+        "fit", p->fit, "noise", p->noise, "spikes", (json_int_t)p->spikes, "misses", p->misses, "up",
         p->up != 0.0 ? json_real(p->up) : json_null(), "down", p->down != 0.0 ? json_real(p->down) : json_null(),
         "ultimate", falls ? json_null() : ultimate_json(s, p), "relay", swing_json(s), "doubts", all, "line",
         doubts->len == 0 ? line : NULL));
@@ -216,7 +221,7 @@ static void print_json(const subject *s, const rgp_process *p, const GPtrArray *
 
 static int tell(const subject *s, const model_options *o, const rgp_process *p)
 {
-    g_autoptr(GPtrArray) doubts = rgp_process_doubts(p, s->of.step_s);
+    g_autoptr(GPtrArray) doubts = subject_doubts(s, p);
     if (o->json) {
         print_json(s, p, doubts);
     } else {
@@ -225,7 +230,7 @@ static int tell(const subject *s, const model_options *o, const rgp_process *p)
     if (o->picture) {
         const rgp_process_picture picture = {s->measured, s->measured_unit, s->moved_unit,
                                              s->actuator, s->driven_unit,   s->of.begin_s};
-        const rgp_process_data data = rgp_process_rows_data(&s->of);
+        const rgp_process_data data = subject_data(s);
         g_autoptr(GString) script = rgp_process_script(p, &data, &picture, o->picture);
         g_autoptr(GError) error = NULL;
         if (!picture_run(script, o->picture, &error)) {

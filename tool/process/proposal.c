@@ -152,7 +152,7 @@ static bool fit(proposal *p, int *status)
     if (!subject_fit(&p->s, &p->p)) {
         return false;
     }
-    g_autoptr(GPtrArray) doubts = rgp_process_doubts(&p->p, p->s.of.step_s);
+    g_autoptr(GPtrArray) doubts = subject_doubts(&p->s, &p->p);
     *status = EXIT_FAULT;
     if (doubts->len > 0) {
         return decline(p, "%s%s", (const char *)doubts->pdata[0],

@@ -13,7 +13,7 @@
 #include <glib.h>
 
 typedef struct subject_options {
-    char *from, *begin, *until, *test, *at, *size, *each, *times, *seed;
+    char *from, *begin, *until, *test, *at, *size, *each, *times, *within, *seed;
     gboolean fast;
 } subject_options;
 
@@ -22,12 +22,14 @@ typedef struct subject_options {
     {"from", 0, 0, G_OPTION_ARG_FILENAME, &(o)->from, "a recording instead of a test", "RECORDING"},                    \
         {"begin", 0, 0, G_OPTION_ARG_FILENAME, &(o)->begin, "from a time, a mark or 'line N' on", "MOMENT"},            \
         {"until", 0, 0, G_OPTION_ARG_FILENAME, &(o)->until, "and up to another", "MOMENT"},                             \
-        {"test", 0, 0, G_OPTION_ARG_FILENAME, &(o)->test, "pulses, step, relay or held; pulses if not said", "WORD"},   \
+        {"test", 0, 0, G_OPTION_ARG_FILENAME, &(o)->test, "pulses, halves, step, relay or held; pulses if not said",    \
+         "WORD"},                                                                                                       \
         {"at",   0, 0, G_OPTION_ARG_FILENAME, &(o)->at, "of a test: about what it is driven; half of the travel",       \
          "VALUE"},                                                                                                      \
         {"size", 0, 0, G_OPTION_ARG_FILENAME, &(o)->size, "by how much up and down; a tenth of the travel", "VALUE"},   \
         {"each", 0, 0, G_OPTION_ARG_FILENAME, &(o)->each, "how long each piece is; 20 s", "TIME"},                      \
         {"times", 0, 0, G_OPTION_ARG_FILENAME, &(o)->times, "so often up, down, down, up; once if not said", "NUMBER"}, \
+        {"within", 0, 0, G_OPTION_ARG_FILENAME, &(o)->within, "stop when it goes farther than that", "AMOUNT"},         \
         {"seed", 0, 0, G_OPTION_ARG_FILENAME, &(o)->seed, "of the simulated noise; 1 if not said", "NUMBER"},           \
     {                                                                                                                   \
         "fast", 0, 0, G_OPTION_ARG_NONE, &(o)->fast, "simulated time, as fast as it goes", NULL                         \
@@ -44,6 +46,9 @@ typedef struct subject {
     const char *moved_unit; /* of differences of what is measured: "K" of temperatures */
     bool falls;             /* by its 'reverse', what is measured falls when more is driven */
     rgp_process_rows of;    /* what it did */
+    uint64_t half_from;     /* its first row in which it was driven half as far as before; 0: it was not */
+    double began_at;        /* measured units: where it was when the test began */
+    bool strayed;           /* it has gone farther than it may, and the test was stopped */
     bool interrupted;       /* the test was stopped, and everything rests, which has been said */
     rgp_relay relay;        /* of that test */
     rgp_relay_answer swing;
@@ -66,6 +71,12 @@ bool subject_rows(subject *s, const rgp_history *h, uint64_t from, uint64_t to);
 
 /* Fits a model; false, which has been said, when there is too little to fit it to. */
 bool subject_fit(const subject *s, rgp_process *to);
+
+/* The rows that it is fitted to. */
+rgp_process_data subject_data(const subject *s);
+
+/* Why nothing is to be built on it, as rgp_process_doubts() says, and where it answers half of a test otherwise. */
+GPtrArray *subject_doubts(const subject *s, const rgp_process *p);
 
 /* "K/%", of an integral "K/%/s". To be freed. */
 char *subject_gain_unit(const subject *s, const rgp_process *p);

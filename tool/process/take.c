@@ -74,10 +74,10 @@ static bool read_recording(subject *s)
 static bool options_fit(const subject *s)
 {
     const subject_options *o = s->o;
-    if (o->from && (o->test || o->at || o->size || o->each || o->times || o->seed || o->fast)) {
-        return subject_refuse(s,
-                              "--test, --at, --size, --each, --times, --seed and --fast are of a test; a recording is "
-                              "as it is");
+    if (o->from && (o->test || o->at || o->size || o->each || o->times || o->within || o->seed || o->fast)) {
+        return subject_refuse(
+            s, "--test, --at, --size, --each, --times, --within, --seed and --fast are of a test; a recording is "
+               "as it is");
     }
     return o->from || (!o->begin && !o->until) || subject_refuse(s, "--begin and --until go with --from RECORDING");
 }

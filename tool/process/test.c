@@ -25,6 +25,7 @@
 typedef struct plan {
     uint32_t actuator;
     double at, size, each;
+    double within; /* measured units: it may go no farther than that from where it was; 0: anywhere */
     guint64 times;
     uint64_t seed;
 } plan;
@@ -39,11 +40,38 @@ static bool parse(const subject *s, const char *option, const char *text, const 
 
 /* ---- the tests ------------------------------------------------------------------------------------- */
 
-static void hold(stand *on, const plan *p, double way)
+static double newest(const subject *s, const stand *on)
 {
-    if (!interrupt_asked()) {
+    const uint32_t column = (uint32_t)rgp_history_slot(on->history, s->loop->measured);
+    const bool usable = on->rows > 0 && rgp_usable(rgp_history_quality(on->history, column, on->rows - 1));
+    return usable ? (double)rgp_history_value(on->history, column, on->rows - 1) : (double)NAN;
+}
+
+/* For as long, or until it has gone too far: then the test is over. */
+static void go_on(subject *s, stand *on, const plan *p, double seconds)
+{
+    const double tick = (double)((const rgp_image_header *)s->rig->image)->tick_us / 1e6;
+    if (p->within <= 0.0) {
+        stand_tick_for(on, seconds);
+        return;
+    }
+    for (double left = seconds; left > tick / 2.0 && !s->strayed && !interrupt_asked(); left -= tick) {
+        stand_tick_for(on, tick);
+        s->began_at = on->rows == 1 ? newest(s, on) : s->began_at;
+        s->strayed = fabs(newest(s, on) - s->began_at) > p->within;
+    }
+}
+
+static bool is_over(const subject *s)
+{
+    return s->strayed || interrupt_asked();
+}
+
+static void hold(subject *s, stand *on, const plan *p, double way)
+{
+    if (!is_over(s)) {
         stand_hand(on, p->actuator, p->at + way * p->size);
-        stand_tick_for(on, p->each);
+        go_on(s, on, p, p->each);
     }
 }
 
@@ -51,23 +79,31 @@ static void hold(stand *on, const plan *p, double way)
 static bool drive_pulses(subject *s, stand *on, const plan *p)
 {
     static const double way[] = {1.0, -1.0, -1.0, 1.0};
-    (void)s;
-    hold(on, p, 0.0);
+    hold(s, on, p, 0.0);
     for (guint64 i = 0; i < p->times; i++) {
         for (size_t k = 0; k < G_N_ELEMENTS(way); k++) {
-            hold(on, p, way[k]);
+            hold(s, on, p, way[k]);
         }
     }
-    hold(on, p, 0.0);
+    hold(s, on, p, 0.0);
     return true;
+}
+
+/* The same again, half as far: what has a play or sticks answers that with less than half. */
+static bool drive_halves(subject *s, stand *on, const plan *p)
+{
+    plan half = *p;
+    half.size = p->size / 2.0;
+    drive_pulses(s, on, p);
+    s->half_from = on->rows;
+    return drive_pulses(s, on, &half);
 }
 
 static bool drive_step(subject *s, stand *on, const plan *p)
 {
-    (void)s;
-    hold(on, p, 0.0);
+    hold(s, on, p, 0.0);
     for (guint64 i = 0; i < p->times; i++) {
-        hold(on, p, 1.0);
+        hold(s, on, p, 1.0);
     }
     return true;
 }
@@ -103,64 +139,58 @@ static void begin_relay(const subject *s, const stand *on, const plan *p, rgp_re
                     fmax(NOISES * noise.sigma, STEPS * noise.step), s->falls);
 }
 
-static double newest(const subject *s, const stand *on)
-{
-    const uint32_t column = (uint32_t)rgp_history_slot(on->history, s->loop->measured);
-    const bool usable = rgp_usable(rgp_history_quality(on->history, column, on->rows - 1));
-    return usable ? (double)rgp_history_value(on->history, column, on->rows - 1) : (double)NAN;
-}
-
 static bool drive_relay(subject *s, stand *on, const plan *p)
 {
     const double tick = (double)((const rgp_image_header *)s->rig->image)->tick_us / 1e6;
-    hold(on, p, 0.0);
+    hold(s, on, p, 0.0);
     begin_relay(s, on, p, &s->relay);
     const uint64_t from = on->rows, most = from + (uint64_t)(RELAY_MOST * p->each / tick);
     double driven = NAN;
-    while (!rgp_relay_is_over(&s->relay) && on->rows < most && !interrupt_asked()) {
+    while (!rgp_relay_is_over(&s->relay) && on->rows < most && !is_over(s)) {
         const double next = rgp_relay_step(&s->relay, newest(s, on));
         if (next != driven) {
             stand_hand(on, p->actuator, fmin(fmax(next, p->at - 2.0 * p->size), p->at + 2.0 * p->size));
         }
         driven = next;
-        stand_tick_for(on, tick);
+        go_on(s, on, p, tick);
     }
     g_autofree double *y = column_of(on, s->loop->measured, from),
                       *u = column_of(on, rgp_image_actuator_slot(s->rig->image, p->actuator), from);
     const char *why = rgp_relay_answer_of(&s->relay, u, y, &s->swing);
     s->swung = why == NULL;
-    return s->swung || interrupt_asked() ||
+    return s->swung || is_over(s) ||
            subject_refuse(s, "the relay about %.4g %s: %s", s->relay.target, s->measured_unit, why);
 }
 
 /* The loop stays in charge, and what it drives is pushed to and fro. */
-static void push(stand *on, const subject *s, const plan *p, double way)
+static void push(subject *s, stand *on, const plan *p, double way)
 {
-    if (!interrupt_asked()) {
+    if (!is_over(s)) {
         stand_set(on, s->loop->bias, way * p->size);
-        stand_tick_for(on, p->each);
+        go_on(s, on, p, p->each);
     }
 }
 
 static bool drive_held(subject *s, stand *on, const plan *p)
 {
     static const double way[] = {1.0, -1.0, -1.0, 1.0};
-    push(on, s, p, 0.0);
+    push(s, on, p, 0.0);
     for (guint64 i = 0; i < p->times; i++) {
         for (size_t k = 0; k < G_N_ELEMENTS(way); k++) {
-            push(on, s, p, way[k]);
+            push(s, on, p, way[k]);
         }
     }
-    push(on, s, p, 0.0);
+    push(s, on, p, 0.0);
     return true;
 }
 
 static bool was_held(const subject *s)
 {
-    return s->of.held || subject_refuse(s,
-                                        "'%s' was not in charge all the time, it is to hold what it measures before it "
-                                        "is pushed and while it is: begin with gains that do, or push less (--size)",
-                                        s->name);
+    return s->of.held_by != 0.0 ||
+           subject_refuse(s,
+                          "'%s' was not in charge all the time, it is to hold what it measures before it "
+                          "is pushed and while it is: begin with gains that do, or push less (--size)",
+                          s->name);
 }
 
 static const struct test {
@@ -168,6 +198,7 @@ static const struct test {
     bool (*drive)(subject *s, stand *on, const plan *p);
     bool held; /* the loop stays in charge; else the hand drives */
 } tests[] = {{"pulses", drive_pulses, false},
+             {"halves", drive_halves, false},
              {"step", drive_step, false},
              {"relay", drive_relay, false},
              {"held", drive_held, true}};
@@ -183,8 +214,8 @@ static const struct test *find_test(const subject *s)
         }
     }
     const char *near = rgp_nearest_word(s->o->test, words, G_N_ELEMENTS(tests));
-    subject_refuse(s, "--test %s: there is pulses, step, relay, held%s%s%s", s->o->test, near ? "; do you mean '" : "",
-                   near ? near : "", near ? "'?" : "");
+    subject_refuse(s, "--test %s: there is pulses, halves, step, relay, held%s%s%s", s->o->test,
+                   near ? "; do you mean '" : "", near ? near : "", near ? "'?" : "");
     return NULL;
 }
 
@@ -222,7 +253,8 @@ static bool find_plan(const subject *s, const struct test *test, plan *p)
         return subject_refuse(s, "--at is where the hand drives it; in this test its loop does");
     }
     if (!parse(s, "--at", o->at, s->driven_unit, &p->at) || !parse(s, "--size", o->size, s->driven_unit, &p->size) ||
-        !parse(s, "--each", o->each, "s", &p->each) || !command_seed(s->self, o->seed, &p->seed)) {
+        !parse(s, "--each", o->each, "s", &p->each) || !parse(s, "--within", o->within, s->moved_unit, &p->within) ||
+        !command_seed(s->self, o->seed, &p->seed)) {
         return false;
     }
     if (o->times && !g_ascii_string_to_unsigned(o->times, 10, 1, TIMES_MOST, &p->times, NULL)) {
@@ -269,6 +301,13 @@ bool test_run(subject *s)
         s->interrupted = interrupt_asked();
         if (s->interrupted) {
             printf("interrupted; %s is at rest, and no model was made\n", s->actuator);
+        }
+        if (s->strayed && !s->interrupted) {
+            sound =
+                subject_refuse(s,
+                               "'%s' has left %.4g %s about %.4g %s, so the test was stopped and '%s' rests: take a "
+                               "smaller --size, or more room",
+                               s->measured, p.within, s->moved_unit, s->began_at, s->measured_unit, s->actuator);
         }
         sound = sound && !s->interrupted && subject_rows(s, on.history, 0, on.rows) && (!test->held || was_held(s));
     }

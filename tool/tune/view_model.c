@@ -41,7 +41,7 @@ static bool fit_what_was(tune_view *v, rgp_process *model, double *step_s)
     find_rows(v, &from, &to);
     const char *missing = rgp_process_rows_of(h, &names, from, to, &rows);
     const rgp_process_data data = rgp_process_rows_data(&rows);
-    const bool fitted = !missing && (rows.held ? rgp_process_fit_held : rgp_process_fit)(&data, model);
+    const bool fitted = !missing && rgp_process_fit_held(&data, rows.held_by, model);
     *step_s = rows.step_s;
     rgp_process_rows_clear(&rows);
     if (!fitted) {
