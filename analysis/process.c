@@ -10,13 +10,15 @@
 #include <math.h>
 #include <string.h>
 
-#define ROWS_LEAST  40u
-#define ROWS_MOST   2000u
-#define ROWS_LOOKED 600u
-#define COARSE      1.5  /* times the noise of rounding: a noise below is mostly that */
-#define NOTHING     1e-6 /* of the weight: what a structure that weighs less is sure of does not matter */
-#define AVERAGED    RGP_PROCESS_FALLING /* the kinds before it are weighed against one another */
-#define LOAD_SEEN   0.1                 /* of the noise: less of a walking load is not told */
+#define ROWS_LEAST   40u
+#define ROWS_MOST    2000u
+#define ROWS_LOOKED  600u
+#define COARSE       1.5  /* times the noise of rounding: a noise below is mostly that */
+#define NOTHING      1e-6 /* of the weight: what a structure that weighs less is sure of does not matter */
+#define AVERAGED     RGP_PROCESS_FALLING /* the kinds before it are weighed against one another */
+#define FALLING_FIT  90.0                /* percent */
+#define FALLING_LEFT 0.25                /* of the squares that another model leaves */
+#define LOAD_SEEN    0.1                 /* of the noise: less of a walking load is not told */
 
 /* ---- the shape ------------------------------------------------------------------------------------- */
 
@@ -280,6 +282,27 @@ static guint count_doubts(const rgp_process *p, double tick)
     return all->len;
 }
 
+static double squares_left(const rgp_process_data *d, const double *fitted)
+{
+    double squares = 0.0, n = 0.0;
+    for (size_t k = 0; k < d->count; k++) {
+        const double left = d->measured[k] - fitted[k];
+        squares += isnan(left) ? 0.0 : left * left;
+        n += isnan(left) ? 0.0 : 1.0;
+    }
+    return squares / fmax(n, 1.0);
+}
+
+/* A loop of that gain could have held it, and the other model is none to build on, or leaves far more of the same rows:
+ * of a process that does not fall each would leave its noise. */
+static bool is_falling(const rgp_process_data *d, double gain, const rgp_process *falling, const rgp_process *other)
+{
+    return count_doubts(falling, d->tick) == 0 && gain * falling->gain.value > 1.0 &&
+           (count_doubts(other, d->tick) > 0 ||
+            (falling->fit > FALLING_FIT &&
+             squares_left(d, falling->fitted) < FALLING_LEFT * squares_left(d, other->fitted)));
+}
+
 bool rgp_process_fit_held(const rgp_process_data *data, double gain, rgp_process *to)
 {
     rgp_process falling;
@@ -289,10 +312,10 @@ bool rgp_process_fit_held(const rgp_process_data *data, double gain, rgp_process
     }
     rgp_spikes_out(data->measured, data->count, without);
     const rgp_process_data clean = {data->driven, without, data->count, data->tick};
-    if (gain == 0.0 || count_doubts(to, data->tick) == 0 || !process_fit_falling(&clean, &falling)) {
+    if (gain == 0.0 || !process_fit_falling(&clean, &falling)) {
         return true;
     }
-    if (count_doubts(&falling, data->tick) == 0 && gain * falling.gain.value > 1.0) { /* less would not have held it */
+    if (is_falling(&clean, gain, &falling, to)) {
         falling.spikes = to->spikes;
         rgp_process_clear(to);
         *to = falling;

@@ -120,7 +120,7 @@ static double **copies_of(const falling *f)
     const size_t n = f->d->count;
     double **to = g_new(double *, 3);
     for (size_t c = 0; c < 3; c++) {
-        to[c] = g_new(double, n + 1);
+        to[c] = g_new0(double, n + 1);
     }
     for (size_t k = 0; k < n; k++) {
         to[0][k] = isnan(f->d->measured[k]) ? 0.0 : f->d->measured[k];
@@ -284,7 +284,7 @@ static bool covariance_of(falling *f, const double *shape, const own *beginning,
     gsl_matrix *j = gsl_matrix_alloc(rows, PARTS), *h = gsl_matrix_alloc(PARTS, PARTS),
                *spread = gsl_matrix_alloc(PARTS, PARTS), *half = gsl_matrix_alloc(PARTS, PARTS);
     gsl_vector *left = gsl_vector_alloc(rows), *mean = gsl_vector_alloc(rows);
-    g_autofree double *column = g_new(double, n + 1);
+    g_autofree double *column = g_new0(double, n + 1);
     for (int which = -1; which < PARTS; which++) {
         for (size_t k = 0; k < n; k++) {
             column[k] = which < 0 ? f->d->measured[k] - fitted[k] : which == BY_GAIN ? f->answer[k] : 1.0;
@@ -391,36 +391,39 @@ static bool leave_pushed_out(falling *f, const double *shape, double *measured)
     return out > 0 && (double)out <= PUSHED_SHARE * (double)sound;
 }
 
+/* All that is told, of the shape that was found. */
+static bool tell(falling *f, const double *shape, double squares, rgp_process *to)
+{
+    g_autofree own *beginning = beginnings_of(f, exp(shape[0]));
+    g_autofree double *fitted = g_new0(double, f->d->count + 1);
+    gsl_matrix *cov = gsl_matrix_alloc(PARTS, PARTS);
+    put_fitted(f, shape, beginning, fitted);
+    const bool sound = covariance_of(f, shape, beginning, fitted, cov);
+    if (sound) {
+        *to = (rgp_process){.kind = RGP_PROCESS_FALLING, .fitted = g_steal_pointer(&fitted)};
+        to->weight[RGP_PROCESS_FALLING] = 1.0;
+        to->fit = 100.0 * (1.0 - squares / fmax(f->whole, 1e-300));
+        put_estimates(f, shape, cov, to);
+        put_noise(f, to);
+    }
+    gsl_matrix_free(cov);
+    return sound;
+}
+
 bool process_fit_falling(const rgp_process_data *all, rgp_process *to)
 {
-    g_autofree double *answer = g_new(double, all->count + 1);
+    g_autofree double *answer = g_new0(double, all->count + 1);
     g_autofree double *measured = g_memdup2(all->measured, all->count * sizeof(double));
-    const rgp_process_data data = {all->driven, measured, all->count, all->tick}, *d = &data;
-    g_autofree own *room = g_new(own, all->count + PIECE_FIRST);
-    falling f = {.d = d, .answer = answer, .own = room, .piece = PIECE_FIRST};
+    g_autofree own *room = g_new0(own, all->count + PIECE_FIRST);
+    const rgp_process_data data = {all->driven, measured, all->count, all->tick};
+    falling f = {.d = &data, .answer = answer, .own = room, .piece = PIECE_FIRST};
     double shape[2] = {0};
-    if (d->count < 4u * PIECE_FIRST) {
+    if (all->count < 4u * PIECE_FIRST) {
         return false;
     }
     double squares = search_pieces(&f, shape);
     for (int i = 0; i < ROUNDS && squares < NEVER && leave_pushed_out(&f, shape, measured); i++) {
         squares = search_pieces(&f, shape);
     }
-    if (squares >= NEVER) {
-        return false;
-    }
-    g_autofree own *beginning = beginnings_of(&f, exp(shape[0]));
-    g_autofree double *fitted = g_new(double, d->count + 1);
-    put_fitted(&f, shape, beginning, fitted);
-    gsl_matrix *cov = gsl_matrix_alloc(PARTS, PARTS);
-    const bool sound = covariance_of(&f, shape, beginning, fitted, cov);
-    if (sound) {
-        *to = (rgp_process){.kind = RGP_PROCESS_FALLING, .fitted = g_steal_pointer(&fitted)};
-        to->weight[RGP_PROCESS_FALLING] = 1.0;
-        to->fit = 100.0 * (1.0 - squares / fmax(f.whole, 1e-300));
-        put_estimates(&f, shape, cov, to);
-        put_noise(&f, to);
-    }
-    gsl_matrix_free(cov);
-    return sound;
+    return squares < NEVER && tell(&f, shape, squares, to);
 }

@@ -89,7 +89,7 @@ static void test_simulated(void **unused)
     (void)unused;
     GRand *chance = g_rand_new_with_seed(26);
     unsigned stable = 0, unstable = 0;
-    for (int i = 0; i < 150; i++) {
+    for (int i = 0; i < (int)OFTEN(150); i++) {
         const double step = 0.1;
         const rgp_plant plant = draw_plant(chance);
         const bool integral = plant.kind == RGP_PROCESS_INTEGRAL;
@@ -114,7 +114,7 @@ static void test_simulated(void **unused)
         later.dead = plant.dead + floor(0.97 * m.delay / step) * step;
         assert_true(rgp_margins_of(&more, &g, step).stable && rgp_margins_of(&later, &g, step).stable);
     }
-    assert_true(stable > 50 && unstable > 20);
+    assert_true(stable > OFTEN(50) && unstable > OFTEN(20));
     g_rand_free(chance);
 }
 
@@ -124,7 +124,7 @@ static void test_simulated_falling(void **unused)
     (void)unused;
     GRand *chance = g_rand_new_with_seed(27);
     unsigned stable = 0, unstable = 0;
-    for (int i = 0; i < 60; i++) {
+    for (int i = 0; i < (int)OFTEN(60); i++) {
         const double step = 0.02, K = drawn(chance, 0.2, 5.0), lag = drawn(chance, 0.2, 2.0);
         const rgp_plant plant = {RGP_PROCESS_FALLING, K, lag, 0.0, drawn(chance, 0.001, 0.2)};
         const double kp = drawn(chance, 0.6, 8.0) / K;
@@ -146,7 +146,7 @@ static void test_simulated_falling(void **unused)
         less.gain = K * m.down * 1.03;
         assert_true(rgp_margins_of(&less, &g, step).stable);
     }
-    assert_true(stable > 20 && unstable > 10);
+    assert_true(stable > OFTEN(20) && unstable > OFTEN(10));
     g_rand_free(chance);
 }
 
@@ -227,7 +227,7 @@ static void test_promises(void **unused)
     (void)unused;
     GRand *chance = g_rand_new_with_seed(5);
     const rgp_pid_config pid = {.low = -100.0f, .high = 100.0f};
-    for (int i = 0; i < 24; i++) {
+    for (int i = 0; i < (int)OFTEN(24); i++) {
         const rgp_plant plant = draw_plant(chance);
         const rgp_process model = model_of(&plant, 0.03);
         rgp_suggestion s;
