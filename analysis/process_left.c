@@ -45,7 +45,7 @@ static double deviation_of(const double *a, const double *b, size_t count)
 bool process_left_follows(const rgp_process_data *d, const double *fitted, double memory, double *later)
 {
     g_autofree double *left = g_new(double, d->count + 1), *driven = g_memdup2(d->driven, d->count * sizeof(double));
-    const size_t apart = (size_t)fmax(1.0, REACH * memory / d->tick / DISTANCES);
+    const size_t apart = (size_t)fmin(fmax(1.0, REACH * memory / d->tick / DISTANCES), (double)d->count);
     for (size_t k = 0; k < d->count; k++) {
         left[k] = d->measured[k] - fitted[k];
     }

@@ -146,7 +146,7 @@ static void test_simulated_falling(void **unused)
         less.gain = K * m.down * 1.03;
         assert_true(rgp_margins_of(&less, &g, step).stable);
     }
-    assert_true(stable > OFTEN(20) && unstable > OFTEN(10));
+    assert_true(stable > OFTEN(15) && unstable > OFTEN(4));
     g_rand_free(chance);
 }
 

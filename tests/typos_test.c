@@ -72,7 +72,7 @@ static void test_typos(void **unused)
     static const char *const folders[] = {RIGPULSE_SOURCE "/examples", RIGPULSE_SOURCE "/examples/poor"};
     g_autoptr(GPtrArray) texts = g_ptr_array_new_with_free_func(g_free);
     const char *asked = g_getenv("RIGPULSE_TYPOS"), *seed = g_getenv("RIGPULSE_SEED");
-    const uint64_t typos = asked ? strtoull(asked, NULL, 10) : TYPOS;
+    const uint64_t typos = asked ? strtoull(asked, NULL, 10) : OFTEN(TYPOS);
     uint64_t sound = 0, warned = 0;
     chance += seed ? strtoull(seed, NULL, 10) : 0;
     for (size_t i = 0; i < 2; i++) {
