@@ -59,6 +59,8 @@ static void test_pot(void **unused)
     put_file(folder, "guessed.rig", guessed, -1);
     const call_case first[] = {{"run real.rig --for 2min --fast --record r --quiet", 0, "recorded r.csv"}};
     check_calls(folder, first, G_N_ELEMENTS(first));
+    const call_case few[] = {{"match guessed.rig r --only gain,start", 1, "times its noise: something is missing"}};
+    check_calls(folder, few, G_N_ELEMENTS(few));
     called c = call_tool(folder, "match guessed.rig r --json");
     assert_int_equal(c.status, 0);
     json_t *match = json_loads(c.out, 0, NULL);

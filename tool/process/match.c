@@ -18,6 +18,8 @@
 #include <stdio.h>
 #include <string.h>
 
+#define MUCH 2.0 /* noises: what is off by more is not noise */
+
 typedef struct match_options {
     char *only, *begin, *until, *picture;
     gboolean json, write;
@@ -229,6 +231,13 @@ static void put_sensor(GString *to, const matched *m, const rgp_match_sensor *s)
         g_string_append(to, "it has seen no movement\n");
     } else {
         g_string_append_printf(to, "%.2f %% of what moved is explained\n", s->fit);
+    }
+    if (s->after > MUCH * s->noise) {
+        g_string_append_printf(
+            to,
+            "  that is %.2g times its noise: something is missing, or a setting that stays is wrong, and "
+            "the intervals do not know of that\n",
+            s->after / s->noise);
     }
     if (s->spikes > 0) {
         g_string_append_printf(to, "  %zu of its readings left out as spikes\n", s->spikes);
