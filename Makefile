@@ -75,4 +75,4 @@ screenshots: all
 	@scripts/screenshots
 
 clean:
-	rm -rf build build-check build-coverage build-debug build-sanitizers
+	rm -rf build build-check build-debug build-sanitizers

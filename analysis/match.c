@@ -91,7 +91,12 @@ static void add_seen(matching *m, uint32_t sensor)
               .raw = g_new(double, rgp_imitation_rows(m->imitation) + 1)};
     take_readings(m, (uint32_t)column, rgp_history_newness(h, (uint32_t)number), s.reading);
     s.spikes = rgp_spikes_out(s.reading, m->rows, s.without);
-    s.noise = fmax(rgp_noise_of(s.without, m->rows).sigma, 1.0 / sqrt(12.0));
+    s.noise = fmax(rgp_noise_of_readings(s.without, m->rows).sigma, 1.0 / sqrt(12.0));
+    for (size_t i = 0; i < m->rows; i++) {
+        if (!isnan(s.without[i])) {
+            rgp_imitation_want(m->imitation, m->skipped + i);
+        }
+    }
     if (has_enough(s.without, m->rows)) {
         m->seen[m->seen_count++] = s;
     } else {

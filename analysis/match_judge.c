@@ -235,7 +235,7 @@ static bool judge_once(matching *m, bool *again)
         gsl_blas_dgemm(CblasNoTrans, CblasNoTrans, 1.0, h, spread, 0.0, half);
         gsl_blas_dgemm(CblasNoTrans, CblasNoTrans, 1.0, half, h, 0.0, cov);
         keep_intervals(m, cov);
-        *again = put_back_unknown(m) || put_back_spare(m, squares, h, cov, &sound);
+        *again = put_back_spare(m, squares, h, cov, &sound) || (sound && put_back_unknown(m));
     }
     gsl_matrix_free(j);
     gsl_matrix_free(inner);

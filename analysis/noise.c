@@ -47,6 +47,17 @@ rgp_noise rgp_noise_of(const double *value, size_t count)
     return (rgp_noise){fmax(1.4826 * median / sqrt(2.0), step / sqrt(12.0)), step};
 }
 
+rgp_noise rgp_noise_of_readings(const double *value, size_t count)
+{
+    g_autofree double *reading = g_new0(double, count + 2);
+    size_t n = 0;
+    for (size_t i = 0; i < count; i++) {
+        reading[n] = value[i];
+        n += isnan(value[i]) ? 0 : 1;
+    }
+    return rgp_noise_of(reading, n);
+}
+
 /* The standard deviation of differences of values so far apart. */
 static double deviation_at(const double *value, size_t count, size_t lag)
 {

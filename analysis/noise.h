@@ -15,6 +15,10 @@ typedef struct rgp_noise {
  * another one comes. Of independent noise they are as large at that distance as at any other. */
 rgp_noise rgp_noise_of(const double *value, size_t count);
 
+/* The same of rows in which NAN is no reading, as of a sensor that is slower than the tick: what follows one another is
+ * the readings. */
+rgp_noise rgp_noise_of_readings(const double *value, size_t count);
+
 /* Noise that hangs together: n[k+1] = hold n[k] + sqrt(1 - hold^2) times noise of its own. */
 typedef struct rgp_coloured {
     double sigma; /* standard deviation of n */

@@ -210,7 +210,7 @@ static void keep_best(const rgp_process_data *d, model m[AVERAGED], size_t usabl
         n += isnan(over) ? 0 : 1;
         squares += isnan(over) ? 0.0 : over * over;
     }
-    const double step = rgp_noise_of(d->measured, d->count).step, rounding = step / sqrt(12.0);
+    const double step = rgp_noise_of_readings(d->measured, d->count).step, rounding = step / sqrt(12.0);
     to->left = rgp_noise_coloured(left, n);
     to->noise = fmax(rgp_noise_of(left, n).sigma, rounding);
     if (to->left.sigma < COARSE * rounding) {

@@ -348,7 +348,7 @@ static void put_noise(const falling *f, rgp_process *to)
     }
     to->excursion = high - low;
     to->left = rgp_noise_coloured(left, n);
-    to->noise = fmax(rgp_noise_of(left, n).sigma, rgp_noise_of(f->d->measured, f->d->count).step / sqrt(12.0));
+    to->noise = fmax(rgp_noise_of(left, n).sigma, rgp_noise_of_readings(f->d->measured, f->d->count).step / sqrt(12.0));
 }
 
 /* Mean squares of what is left of each piece; NAN of one without rows. Sorted they are in `sorted`; gives how many. */
@@ -375,7 +375,7 @@ static size_t left_of_pieces(const falling *f, const double *fitted, double *lef
 static bool leave_pushed_out(falling *f, const double *shape, double *measured)
 {
     const size_t n = f->d->count;
-    g_autofree double *left = g_new(double, n / f->piece + 1), *sorted = g_new(double, n / f->piece + 1);
+    g_autofree double *left = g_new0(double, n / f->piece + 1), *sorted = g_new(double, n / f->piece + 1);
     g_autofree own *beginning = beginnings_of(f, exp(shape[0]));
     g_autofree double *fitted = g_new(double, n + 1);
     put_fitted(f, shape, beginning, fitted);

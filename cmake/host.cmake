@@ -43,6 +43,9 @@ file(GLOB TOOL_SOURCES CONFIGURE_DEPENDS tool/*.c tool/*/*.c)
 add_executable(rigpulse ${TOOL_SOURCES})
 set_target_properties(rigpulse PROPERTIES C_EXTENSIONS OFF)
 target_link_libraries(rigpulse PRIVATE rigpulse_analysis PkgConfig::READLINE PkgConfig::NCURSES)
+if(RIGPULSE_SANITIZE)
+  target_compile_options(rigpulse PRIVATE -O0) # it takes more time to compile than to run
+endif()
 
 # The tool looks for its examples beside itself, or where they are installed.
 if(NOT PROJECT_BINARY_DIR STREQUAL PROJECT_SOURCE_DIR)

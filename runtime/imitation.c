@@ -13,6 +13,7 @@ struct rgp_imitation {
     uint64_t rows, *time_us; /* by row, on the port's clock */
     uint32_t actuators;
     float **driven; /* by actuator, by row; NULL: it drives no mechanism */
+    bool *stops;    /* by row: readings are wanted, or something is driven otherwise than before */
 };
 
 #define BEGINS_TICKS 2u /* a history that begins later than that begins in the middle of a run */
@@ -66,6 +67,7 @@ static bool take_driven(rgp_imitation *im, const rgp_history *h, uint32_t actuat
                   ? rgp_history_value(h, (uint32_t)column, first + i)
                   : now;
         im->driven[actuator][i] = now;
+        im->stops[i] |= i == 0 || now != im->driven[actuator][i - 1];
     }
     return true;
 }
@@ -78,6 +80,7 @@ rgp_imitation *rgp_imitation_new(const rgp_imitation_ask *ask, GError **error)
     im->rows = ask->until - rgp_history_first(ask->history);
     im->actuators = rgp_image_count(ask->rig->image, RGP_SECTION_ACTUATORS);
     im->driven = g_new0(float *, im->actuators + 1);
+    im->stops = g_new0(bool, im->rows + 1);
     take_times(im, ask->history);
     bool sound = true;
     for (uint32_t i = 0; i < im->actuators && sound; i++) {
@@ -99,6 +102,7 @@ void rgp_imitation_free(rgp_imitation *im)
         g_free(im->driven[i]);
     }
     g_free(im->driven);
+    g_free(im->stops);
     g_free(im->time_us);
     g_free(im);
 }
@@ -106,6 +110,11 @@ void rgp_imitation_free(rgp_imitation *im)
 uint64_t rgp_imitation_rows(const rgp_imitation *im)
 {
     return im->rows;
+}
+
+void rgp_imitation_want(rgp_imitation *im, uint64_t row)
+{
+    im->stops[row] = true;
 }
 
 static void write_all(const rgp_imitation *im, const rgp_port *port, uint64_t row)
@@ -131,6 +140,9 @@ bool rgp_imitation_run(const rgp_imitation *im, const rgp_mechanism_item *mechan
     }
     const rgp_port *port = rgp_sim_port(sim);
     for (uint64_t row = 0; row < im->rows; row++) {
+        if (!im->stops[row]) {
+            continue;
+        }
         port->sleep_until(port->self, im->time_us[row]);
         for (uint32_t i = 0; i < sensors; i++) {
             reading[i][row] = rgp_sim_counts(sim, sensor[i]);

@@ -20,9 +20,13 @@ typedef struct rgp_imitation_ask {
 rgp_imitation *rgp_imitation_new(const rgp_imitation_ask *ask, GError **error);
 void rgp_imitation_free(rgp_imitation *imitation);
 
-/* From the history's first row on, with these mechanisms in place of the hook-up's. reading[i] takes, by row, what
- * sensor[i] would read without noise, faults and rounding, in counts; NAN where it sees none. Two calls at the same
- * time are sound. False with *error when the hook-up cannot be opened. */
+/* A row, counted from the history's first one, in which readings are wanted. Other rows in which nothing is driven
+ * otherwise than before are passed over. */
+void rgp_imitation_want(rgp_imitation *imitation, uint64_t row);
+
+/* From the history's first row on, with these mechanisms in place of the hook-up's. reading[i] takes, in each row that
+ * is wanted, what sensor[i] would read without noise, faults and rounding, in counts; NAN where it sees none. Two calls
+ * at the same time are sound. False with *error when the hook-up cannot be opened. */
 bool rgp_imitation_run(const rgp_imitation *imitation, const rgp_mechanism_item *mechanism, const uint32_t *sensor,
                        uint32_t sensors, double *const *reading, GError **error);
 
