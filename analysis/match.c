@@ -49,12 +49,6 @@ static void add_candidates(matching *m, uint32_t mechanism)
 
 /* ---- what is compared ------------------------------------------------------------------------------- */
 
-static int32_t column_of(const rgp_history *h, const char *name)
-{
-    const int32_t slot = rgp_image_find(rgp_history_image(h), RGP_FIND_SLOT, name);
-    return slot < 0 ? -1 : rgp_history_slot(h, (uint32_t)slot);
-}
-
 static void take_readings(const matching *m, uint32_t column, uint32_t newness, double *to)
 {
     const rgp_history *h = m->ask->history;
@@ -80,7 +74,7 @@ static void add_seen(matching *m, uint32_t sensor)
     const rgp_history *h = m->ask->history;
     const rgp_image_header *image = m->ask->rig->image;
     const char *name = rgp_image_text(image, RGP_NAME_SLOT, rgp_image_sensor_slot(image, sensor), 0);
-    const int32_t column = column_of(h, name);
+    const int32_t column = rgp_history_named(h, name);
     const int32_t number = column < 0 ? -1 : rgp_image_find(rgp_history_image(h), RGP_FIND_SENSOR, name);
     if (number < 0) {
         return;
@@ -88,12 +82,12 @@ static void add_seen(matching *m, uint32_t sensor)
     seen s = {.sensor = sensor,
               .reading = g_new(double, m->rows + 1),
               .without = g_new(double, m->rows + 1),
-              .raw = g_new(double, rgp_imitation_rows(m->imitation) + 1)};
+              .raw = g_new0(double, rgp_imitation_rows(m->imitation) + 1)};
     take_readings(m, (uint32_t)column, rgp_history_newness(h, (uint32_t)number), s.reading);
     s.spikes = rgp_spikes_out(s.reading, m->rows, s.without);
     s.noise = fmax(rgp_noise_of_readings(s.without, m->rows).sigma, 1.0 / sqrt(12.0));
     for (size_t i = 0; i < m->rows; i++) {
-        if (!isnan(s.without[i])) {
+        if (!isnan(s.reading[i])) {
             rgp_imitation_want(m->imitation, m->skipped + i);
         }
     }

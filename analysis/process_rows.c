@@ -4,6 +4,8 @@
 #include "explain/disassembly.h"
 #include "rigpulse/image.h"
 
+#include <gsl/gsl_sort.h>
+#include <gsl/gsl_statistics_double.h>
 #include <math.h>
 
 /* The sensors of which one has to be new for the loop to step; 0: it steps in every tick. */
@@ -26,13 +28,6 @@ static bool is_new(const rgp_history *h, const uint16_t *sensor, uint32_t sensor
         any |= rgp_history_value(h, rgp_history_newness(h, sensor[i]), row) != 0.0f;
     }
     return any;
-}
-
-/* -1: the history has no such column. */
-static int32_t column_of(const rgp_history *h, const char *name)
-{
-    const int32_t slot = rgp_image_find(rgp_history_image(h), RGP_FIND_SLOT, name);
-    return slot < 0 ? -1 : rgp_history_slot(h, (uint32_t)slot);
 }
 
 static const rgp_image_loop *loop_of(const rgp_image_header *image, int32_t phase)
@@ -65,30 +60,48 @@ static double held_by(const rgp_history *h, const char *loop, uint64_t from, siz
     return (reverse ? -1.0 : 1.0) * (double)rgp_history_setting(h, is->gain[0], from);
 }
 
+/* The mean distance of readings, in rows, gaps left out: those that are more than so many times the usual one. */
+#define GAP 3.0
+
+static double rows_apart(const double *value, size_t rows)
+{
+    g_autofree double *apart = g_new(double, rows + 1);
+    size_t n = 0, last = rows;
+    for (size_t i = 0; i < rows; i++) {
+        if (!isnan(value[i])) {
+            apart[n] = last < rows ? (double)(i - last) : 0.0;
+            n += last < rows ? 1 : 0;
+            last = i;
+        }
+    }
+    gsl_sort(apart, 1, n);
+    const double most = n > 0 ? GAP * apart[n / 2] : 0.0;
+    while (n > 0 && apart[n - 1] > most) {
+        n--;
+    }
+    return n > 0 ? gsl_stats_mean(apart, 1, n) : 1.0;
+}
+
 static void take_rows(const rgp_history *h, const char *loop, uint32_t measured, uint32_t driven, uint64_t from,
                       rgp_process_rows *to)
 {
     const uint16_t *sensor = NULL;
     const uint32_t sensors = pace_of(rgp_history_image(h), loop, &sensor);
-    size_t first = 0, last = 0, news = 0;
     for (size_t i = 0; i < to->rows; i++) {
-        const bool new = is_new(h, sensor, sensors, from + i),
-                   usable = new &&rgp_usable(rgp_history_quality(h, measured, from + i));
-        first = new &&news == 0 ? i : first;
-        last = new ? i : last;
-        news += new;
+        const bool usable =
+            is_new(h, sensor, sensors, from + i) && rgp_usable(rgp_history_quality(h, measured, from + i));
         to->value[i] = usable ? (double)rgp_history_value(h, measured, from + i) : (double)NAN;
         to->driven[i] = (double)rgp_history_value(h, driven, from + i);
         to->readings += usable;
     }
     to->held_by = held_by(h, loop, from, to->rows);
-    to->step_s = news > 1 ? to->row_s * (double)(last - first) / (double)(news - 1) : to->row_s;
+    to->step_s = to->row_s * rows_apart(to->value, to->rows);
 }
 
 const char *rgp_process_rows_of(const rgp_history *h, const rgp_process_names *names, uint64_t from, uint64_t to,
                                 rgp_process_rows *rows)
 {
-    const int32_t measured = column_of(h, names->measured), driven = column_of(h, names->actuator);
+    const int32_t measured = rgp_history_named(h, names->measured), driven = rgp_history_named(h, names->actuator);
     *rows = (rgp_process_rows){.rows = 0};
     if (measured < 0 || driven < 0) {
         return measured < 0 ? names->measured : names->actuator;

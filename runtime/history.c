@@ -265,6 +265,12 @@ int32_t rgp_history_slot(const rgp_history *h, uint32_t slot)
     return slot < h->slots ? h->column_of[slot] : -1;
 }
 
+int32_t rgp_history_named(const rgp_history *h, const char *name)
+{
+    const int32_t slot = rgp_image_find(h->image, RGP_FIND_SLOT, name);
+    return slot < 0 ? -1 : rgp_history_slot(h, (uint32_t)slot);
+}
+
 uint32_t rgp_history_rule(const rgp_history *h, uint32_t rule)
 {
     return h->columns - h->sensors - h->actuators - h->rules + rule;

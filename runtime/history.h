@@ -70,9 +70,10 @@ bool rgp_occurrence_is_mark(const rgp_occurrence *o);
 
 const rgp_image_header *rgp_history_image(const rgp_history *h);
 
-/* Columns; -1 for a slot without a name. */
+/* Columns; -1 for a slot without a name, and for a name without a column. */
 uint32_t rgp_history_columns(const rgp_history *h);
 int32_t rgp_history_slot(const rgp_history *h, uint32_t slot);
+int32_t rgp_history_named(const rgp_history *h, const char *name);
 uint32_t rgp_history_rule(const rgp_history *h, uint32_t rule);
 uint32_t rgp_history_owner(const rgp_history *h, uint32_t actuator);
 uint32_t rgp_history_newness(const rgp_history *h, uint32_t sensor);

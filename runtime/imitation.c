@@ -29,13 +29,6 @@ static bool drives(const rgp_hookup *h, uint32_t actuator)
     return any;
 }
 
-/* -1: it has no such column. */
-static int32_t column_of(const rgp_history *h, const char *name)
-{
-    const int32_t slot = rgp_image_find(rgp_history_image(h), RGP_FIND_SLOT, name);
-    return slot < 0 ? -1 : rgp_history_slot(h, (uint32_t)slot);
-}
-
 static void take_times(rgp_imitation *im, const rgp_history *h)
 {
     const uint64_t first = rgp_history_first(h), begin = im->rows > 0 ? rgp_history_time_us(h, first) : 0,
@@ -51,7 +44,7 @@ static bool take_driven(rgp_imitation *im, const rgp_history *h, uint32_t actuat
 {
     const char *name =
         rgp_image_text(im->rig->image, RGP_NAME_SLOT, rgp_image_actuator_slot(im->rig->image, actuator), 0);
-    const int32_t column = column_of(h, name);
+    const int32_t column = rgp_history_named(h, name);
     if (column < 0) {
         g_set_error(error, G_IO_ERROR, G_IO_ERROR_NOT_FOUND,
                     "the recording has no '%s', which drives a mechanism of this rig: is it of another rig?", name);

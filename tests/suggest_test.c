@@ -281,7 +281,8 @@ static const char lagging[] = "rig lagging\ntick 50 ms\nsensor raw counts 0..409
                               "    raw sees l value: 0 at 0, 4000 at 100, noise 3, period 400 ms\n";
 
 static const call_case asked[] = {
-    {"suggest w.rig w --fast --want furious", 2, "--want furious: there is gentle, calm, steady, quick"},
+    {"suggest w.rig w --fast --want furious", 2,
+     "--want: there is no character 'furious'; there are gentle, calm, steady, quick"},
     {"suggest w.rig v --fast", 2, "there is no loop 'v'"},
     {"suggest w.rig w --fast --step 3mm", 2, "--step '3mm'"},
     {"suggest w.rig w --fast --push 0%", 2, "--push '0%': it must be from"},
@@ -434,7 +435,7 @@ static void test_falling(void **unused)
         {"model mast.rig upright --test held --fast", 0, "without its loop it falls from where it balances"},
         {"model mast.rig upright --test held --fast", 0, "it balances at 1.5"},
         {"model mast.rig upright --fast", 2, "'pole' falls by itself"},
-        {"model mast.rig upright --test hold --fast", 2, "do you mean 'held'?"},
+        {"model mast.rig upright --test hold --fast", 2, "did you mean 'held'?"},
         {"model mast.rig upright --test held --at 3% --fast", 2, "--at is where the hand drives it"},
         {"model weak.rig upright --test held --fast", 2, "was not in charge all the time"},
         {"suggest bold.rig upright --test held --fast", 1, "first put 'cut out beyond"},

@@ -9,14 +9,28 @@
 #include <stdio.h>
 #include <string.h>
 
+static void say(const command *self, const char *format, va_list arguments)
+{
+    g_autofree char *text = g_strdup_vprintf(format, arguments);
+    fprintf(stderr, "rigpulse %s: %s\n", self->name, rgp_make_printable(text, true));
+}
+
 int command_refuse(const command *self, const char *format, ...)
 {
     va_list arguments;
     va_start(arguments, format);
-    g_autofree char *text = g_strdup_vprintf(format, arguments);
+    say(self, format, arguments);
     va_end(arguments);
-    fprintf(stderr, "rigpulse %s: %s\n", self->name, rgp_make_printable(text, true));
     return EXIT_USAGE;
+}
+
+bool command_fails(const command *self, const char *format, ...)
+{
+    va_list arguments;
+    va_start(arguments, format);
+    say(self, format, arguments);
+    va_end(arguments);
+    return false;
 }
 
 void command_print_json(json_t *whole)

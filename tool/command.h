@@ -36,4 +36,7 @@ void command_print_json(json_t *whole);
 /* "rigpulse NAME: message" to standard error; returns EXIT_USAGE. */
 int command_refuse(const command *self, const char *format, ...) G_GNUC_PRINTF(2, 3);
 
+/* The same; returns false. */
+bool command_fails(const command *self, const char *format, ...) G_GNUC_PRINTF(2, 3);
+
 #endif

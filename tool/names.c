@@ -29,25 +29,28 @@ static const char *nearest(const char *name, const GPtrArray *all)
     return rgp_nearest_word(name, (const char *const *)all->pdata, all->len);
 }
 
+bool names_refuse(const command *self, const char *where, const char *what, const char *word, const char *const *all,
+                  uint32_t count)
+{
+    const char *near = rgp_nearest_word(word, all, count);
+    if (near) {
+        return command_fails(self, "%s: there is no %s '%s'; did you mean '%s'?", where, what, word, near);
+    }
+    g_autoptr(GString) list = g_string_new(count == 0 ? " none" : "");
+    for (uint32_t i = 0; i < count; i++) {
+        g_string_append_printf(list, "%s%s", i ? ", " : " ", all[i]);
+    }
+    return command_fails(self, "%s: there is no %s '%s'; there %s%s", where, what, word, count == 1 ? "is" : "are",
+                         list->str);
+}
+
 bool names_loop_or_refuse(const command *self, const rgp_image_header *image, const char *path, const char *name,
                           uint32_t *loop)
 {
-    if (names_loop(image, name, loop)) {
-        return true;
-    }
     g_autoptr(GPtrArray) all = g_ptr_array_new();
     add_loops(image, all);
-    const char *near = nearest(name, all);
-    const guint loops = all->len;
-    g_ptr_array_add(all, NULL);
-    g_autofree char *list = g_strjoinv(", ", (char **)all->pdata);
-    if (near) {
-        command_refuse(self, "%s: there is no loop '%s'; did you mean '%s'?", path, name, near);
-    } else {
-        command_refuse(self, "%s: there is no loop '%s'; there %s %s", path, name, loops == 1 ? "is" : "are",
-                       loops ? list : "none");
-    }
-    return false;
+    return names_loop(image, name, loop) ||
+           names_refuse(self, path, "loop", name, (const char *const *)all->pdata, all->len);
 }
 
 const char *names_nearest(const rgp_image_header *image, const char *name, bool loops)

@@ -15,6 +15,11 @@ bool names_loop(const rgp_image_header *image, const char *name, uint32_t *loop)
 bool names_loop_or_refuse(const command *self, const rgp_image_header *image, const char *path, const char *name,
                           uint32_t *loop);
 
+/* For a word that none of them is: "WHERE: there is no WHAT 'word'", with the nearest of them, or all. Returns false.
+ */
+bool names_refuse(const command *self, const char *where, const char *what, const char *word, const char *const *all,
+                  uint32_t count);
+
 /* The named value that is meant, or loop, if `loops`; the image's own; NULL when none is near. */
 const char *names_nearest(const rgp_image_header *image, const char *name, bool loops);
 

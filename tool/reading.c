@@ -1,7 +1,10 @@
 /* A recording read whole, with its progress shown where that takes long. */
 #include "reading.h"
 
+#include "runtime/moment.h"
+
 #include <gio/gio.h>
+#include <math.h>
 #include <stdio.h>
 #include <unistd.h>
 
@@ -27,4 +30,15 @@ rgp_recording *reading_whole(const char *name, GError **error)
         return NULL;
     }
     return r;
+}
+
+bool reading_moment(const command *self, const rgp_recording *r, const char *option, const char *text, uint64_t *row)
+{
+    double seconds;
+    if (text && !rgp_moment_of(r->history, text, &seconds)) {
+        return command_fails(
+            self, "%s %s: it is no time, and the recording has no such mark and no such line that fired", option, text);
+    }
+    *row = text ? rgp_history_find(r->history, (uint64_t)llround(fmax(0.0, seconds) * 1e6)) : *row;
+    return true;
 }

@@ -12,19 +12,25 @@ static void put_number(GString *to, double value)
     g_string_append_printf(to, isnan(value) ? " NaN" : " %.9g", value);
 }
 
-static void put_rows(GString *to, const rgp_match *m, uint32_t sensors)
+/* Rows in which that sensor has a reading: of one that is slower than the tick most hold none. */
+static void put_rows(GString *to, const rgp_match *m, uint32_t k)
 {
-    const size_t stride = 1 + m->rows / POINTS;
-    g_string_append(to, "$rows << EOD\n");
-    for (size_t i = 0; i < m->rows; i += stride) {
-        g_string_append_printf(to, "%.6f", m->begin_s + (double)i * m->row_s);
-        for (uint32_t k = 0; k < sensors; k++) {
-            const rgp_match_sensor *s = &m->sensor[k];
-            put_number(to, s->reading[i]);
-            put_number(to, s->written[i]);
-            put_number(to, s->matched[i]);
-            put_number(to, (s->reading[i] - s->matched[i]) / s->noise);
+    const rgp_match_sensor *s = &m->sensor[k];
+    size_t readings = 0, number = 0;
+    for (size_t i = 0; i < m->rows; i++) {
+        readings += isnan(s->reading[i]) ? 0 : 1;
+    }
+    const size_t stride = 1 + readings / POINTS;
+    g_string_append_printf(to, "$of%u << EOD\n", k);
+    for (size_t i = 0; i < m->rows; i++) {
+        if (isnan(s->reading[i]) || number++ % stride != 0) {
+            continue;
         }
+        g_string_append_printf(to, "%.6f", m->begin_s + (double)i * m->row_s);
+        put_number(to, s->reading[i]);
+        put_number(to, s->written[i]);
+        put_number(to, s->matched[i]);
+        put_number(to, (s->reading[i] - s->matched[i]) / s->noise);
         g_string_append_c(to, '\n');
     }
     g_string_append(to, "EOD\n");
@@ -41,8 +47,8 @@ static void put_left(GString *to, const rgp_match *m, const rgp_image_header *im
 {
     g_string_append(to, "set format x '%g'\nset xlabel \"time [s]\"\nplot ");
     for (uint32_t k = 0; k < sensors; k++) {
-        g_string_append_printf(to, "%s$rows using 1:%u with points pointtype 7 pointsize 0.3 linecolor rgb '%s' title ",
-                               k ? ", " : "", 5 + 4 * k, gnuplot_color(k + 2));
+        g_string_append_printf(to, "%s$of%u using 1:5 with points pointtype 7 pointsize 0.3 linecolor rgb '%s' title ",
+                               k ? ", " : "", k, gnuplot_color(k + 2));
         gnuplot_quote(to, rgp_image_text(image, RGP_NAME_SLOT, rgp_image_sensor_slot(image, m->sensor[k].sensor), 0));
         g_string_append(to, " noenhanced");
     }
@@ -56,7 +62,9 @@ GString *rgp_match_script(const rgp_match *m, const rgp_image_header *image, con
     const double each = 0.62 / sensors;
     g_autofree char *title = g_strdup_printf("the matched mechanism explains %.2f %% of what moved", m->fit);
     gnuplot_head(to, path, WIDTH, HEIGHT);
-    put_rows(to, m, sensors);
+    for (uint32_t k = 0; k < sensors; k++) {
+        put_rows(to, m, k);
+    }
     g_string_append_printf(to,
                            "set grid linecolor rgb '#E4E4E4' linetype 1\nset border 3 linecolor rgb '#666666'\n"
                            "set tics nomirror textcolor rgb '#333333'\nset lmargin at screen 0.09\n"
@@ -69,12 +77,12 @@ GString *rgp_match_script(const rgp_match *m, const rgp_image_header *image, con
             "%s [counts]", rgp_image_text(image, RGP_NAME_SLOT, rgp_image_sensor_slot(image, m->sensor[k].sensor), 0));
         put_panel(to, 0.93 - k * each, 0.93 - (k + 1) * each + 0.02, label);
         g_string_append_printf(to,
-                               "plot $rows using 1:%u with points pointtype 7 pointsize 0.35 linecolor rgb '#56B4E9' "
-                               "title \"recorded\", $rows using 1:%u with lines linewidth 1.5 dashtype 2 linecolor rgb "
-                               "'#888888' title \"as it was written\", $rows using 1:%u with lines linewidth 2 "
+                               "plot $of%u using 1:2 with points pointtype 7 pointsize 0.35 linecolor rgb '#56B4E9' "
+                               "title \"recorded\", $of%u using 1:3 with lines linewidth 1.5 dashtype 2 linecolor rgb "
+                               "'#888888' title \"as it was written\", $of%u using 1:4 with lines linewidth 2 "
                                "linecolor rgb '#D55E00' "
                                "title \"matched\"\nunset title\n",
-                               2 + 4 * k, 3 + 4 * k, 4 + 4 * k);
+                               k, k, k);
     }
     put_panel(to, 0.28, 0.09, "left over [noises]");
     put_left(to, m, image, sensors);

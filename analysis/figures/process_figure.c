@@ -12,11 +12,24 @@ static void put_rows(GString *to, const rgp_process *p, const rgp_process_data *
     const size_t stride = 1 + d->count / POINTS;
     g_string_append(to, "$rows << EOD\n");
     for (size_t i = 0; i < d->count; i += stride) {
-        g_string_append_printf(to, "%.6f %.9g ", begin_s + (double)i * d->tick, d->driven[i]);
-        if (isnan(d->measured[i])) {
-            g_string_append_printf(to, "NaN %.9g NaN\n", p->fitted[i]);
-        } else {
-            g_string_append_printf(to, "%.9g %.9g %.9g\n", d->measured[i], p->fitted[i], d->measured[i] - p->fitted[i]);
+        g_string_append_printf(to, "%.6f %.9g %.9g\n", begin_s + (double)i * d->tick, d->driven[i], p->fitted[i]);
+    }
+    g_string_append(to, "EOD\n");
+}
+
+/* Of a sensor that is slower than the tick most rows hold none. */
+static void put_readings(GString *to, const rgp_process *p, const rgp_process_data *d, double begin_s)
+{
+    size_t readings = 0, number = 0;
+    for (size_t i = 0; i < d->count; i++) {
+        readings += isnan(d->measured[i]) ? 0 : 1;
+    }
+    const size_t stride = 1 + readings / POINTS;
+    g_string_append(to, "$readings << EOD\n");
+    for (size_t i = 0; i < d->count; i++) {
+        if (!isnan(d->measured[i]) && number++ % stride == 0) {
+            g_string_append_printf(to, "%.6f %.9g %.9g\n", begin_s + (double)i * d->tick, d->measured[i],
+                                   d->measured[i] - p->fitted[i]);
         }
     }
     g_string_append(to, "EOD\n");
@@ -49,6 +62,7 @@ GString *rgp_process_script(const rgp_process *p, const rgp_process_data *d, con
             : g_strdup_printf("lag %.4g s, dead time %.4g s; it explains %.1f %%", p->lag.value, p->dead.value, p->fit);
     gnuplot_head(to, path, WIDTH, HEIGHT);
     put_rows(to, p, d, picture->begin_s);
+    put_readings(to, p, d, picture->begin_s);
     g_string_append_printf(
         to,
         "set grid linecolor rgb '#E4E4E4' linetype 1\nset border 3 linecolor rgb '#666666'\n"
@@ -60,12 +74,12 @@ GString *rgp_process_script(const rgp_process *p, const rgp_process_data *d, con
     put_place(to, 0.93, 0.45);
     put_axis(to, picture->measured, picture->measured_unit);
     g_string_append(to, "set format x ''\nset key top left opaque\n"
-                        "plot $rows using 1:3 with points pointtype 7 pointsize 0.35 linecolor rgb '#56B4E9' title "
-                        "\"measured\", $rows using 1:4 with lines linewidth 2 linecolor rgb '#D55E00' title \"model\"\n"
+                        "plot $readings using 1:2 with points pointtype 7 pointsize 0.35 linecolor rgb '#56B4E9' title "
+                        "\"measured\", $rows using 1:3 with lines linewidth 2 linecolor rgb '#D55E00' title \"model\"\n"
                         "unset title\nunset key\n");
     put_place(to, 0.42, 0.27);
     put_axis(to, "left over", picture->moved_unit);
-    g_string_append(to, "plot $rows using 1:5 with points pointtype 7 pointsize 0.3 linecolor rgb '#009E73'\n");
+    g_string_append(to, "plot $readings using 1:3 with points pointtype 7 pointsize 0.3 linecolor rgb '#009E73'\n");
     put_place(to, 0.24, 0.09);
     put_axis(to, picture->driven, picture->driven_unit);
     g_string_append(to, "set format x '%g'\nset xlabel \"time [s]\"\n"

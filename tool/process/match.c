@@ -1,4 +1,5 @@
 /* rigpulse match: settings of the hook-up's mechanisms with which they do what was recorded. */
+#include "tool/names.h"
 #include "tool/command.h"
 #include "tool/picture.h"
 #include "tool/progress.h"
@@ -11,7 +12,6 @@
 #include "explain/describe.h"
 #include "rigpulse/edit.h"
 #include "rigpulse/image.h"
-#include "runtime/moment.h"
 #include "runtime/ports.h"
 
 #include <math.h>
@@ -36,17 +36,6 @@ typedef struct matched {
     rgp_match found;
 } matched;
 
-static bool refuse(const matched *m, const char *format, ...) G_GNUC_PRINTF(2, 3);
-static bool refuse(const matched *m, const char *format, ...)
-{
-    va_list arguments;
-    va_start(arguments, format);
-    g_autofree char *text = g_strdup_vprintf(format, arguments);
-    va_end(arguments);
-    command_refuse(m->self, "%s", text);
-    return false;
-}
-
 /* ---- what is asked ---------------------------------------------------------------------------------- */
 
 static bool has_setting(const rgp_mechanism_kind *kind, const char *word)
@@ -69,11 +58,7 @@ static bool refuse_setting(const matched *m, const char *word)
             g_ptr_array_add(all, (gpointer)h->mechanism[i].kind->setting[k].word);
         }
     }
-    const char *near = rgp_nearest_word(word, (const char *const *)all->pdata, all->len);
-    g_ptr_array_add(all, NULL);
-    g_autofree char *list = g_strjoinv(", ", (char **)all->pdata);
-    return near ? refuse(m, "--only: there is no setting '%s'; do you mean '%s'?", word, near)
-                : refuse(m, "--only: there is no setting '%s'; there are %s", word, list);
+    return names_refuse(m->self, "--only", "setting", word, (const char *const *)all->pdata, all->len);
 }
 
 static bool find_settings(matched *m)
@@ -99,11 +84,7 @@ static bool refuse_mechanism(const matched *m, const char *name)
     for (uint32_t i = 0; i < m->rig->hookup->mechanisms; i++) {
         g_ptr_array_add(all, (gpointer)m->rig->hookup->mechanism[i].name);
     }
-    const char *near = rgp_nearest_word(name, (const char *const *)all->pdata, all->len);
-    g_ptr_array_add(all, NULL);
-    g_autofree char *list = g_strjoinv(", ", (char **)all->pdata);
-    return near ? refuse(m, "%s has no mechanism '%s'; do you mean '%s'?", m->path, name, near)
-                : refuse(m, "%s has no mechanism '%s'; it has %s", m->path, name, list);
+    return names_refuse(m->self, m->path, "mechanism", name, (const char *const *)all->pdata, all->len);
 }
 
 /* Those that are named, or all that do not fall by themselves: one that does goes elsewhere within a second, however
@@ -126,30 +107,20 @@ static bool find_mechanisms(matched *m, char **name)
             return refuse_mechanism(m, *name);
         }
         if (h->mechanism[i].kind->falls) {
-            return refuse(m,
-                          "'%s' falls by itself, so what is only played to it goes elsewhere at once: it cannot be "
-                          "matched to a recording",
-                          *name);
+            return command_fails(
+                m->self,
+                "'%s' falls by itself, so what is only played to it goes elsewhere at once: it cannot be "
+                "matched to a recording",
+                *name);
         }
         m->may[i] = true;
     }
-    return any > 0 || refuse(m,
-                             h->mechanisms > 0 ? "the mechanism of %s falls by itself, so what is only played to it "
-                                                 "goes elsewhere at once: it cannot be matched to a recording"
-                                               : "%s has no mechanism in 'hookup sim' that could be matched",
-                             m->path);
-}
-
-static bool find_moment(const matched *m, const char *option, const char *text, uint64_t *row)
-{
-    double seconds;
-    const rgp_history *h = m->recording->history;
-    if (text && !rgp_moment_of(h, text, &seconds)) {
-        return refuse(m, "%s %s: it is no time, and the recording has no such mark and no such line that fired", option,
-                      text);
-    }
-    *row = text ? rgp_history_find(h, (uint64_t)llround(fmax(0.0, seconds) * 1e6)) : *row;
-    return true;
+    return any > 0 ||
+           command_fails(m->self,
+                         h->mechanisms > 0 ? "the mechanism of %s falls by itself, so what is only played to it "
+                                             "goes elsewhere at once: it cannot be matched to a recording"
+                                           : "%s has no mechanism in 'hookup sim' that could be matched",
+                         m->path);
 }
 
 /* ---- what comes out --------------------------------------------------------------------------------- */
@@ -315,7 +286,7 @@ static bool draw(const matched *m)
 {
     g_autoptr(GString) script = rgp_match_script(&m->found, m->rig->image, m->o->picture);
     g_autoptr(GError) error = NULL;
-    return picture_run(script, m->o->picture, &error) || refuse(m, "%s", error->message);
+    return picture_run(script, m->o->picture, &error) || command_fails(m->self, "%s", error->message);
 }
 
 /* The found settings go into the hook-up's lines; all else stays as it is. */
@@ -337,7 +308,7 @@ static bool write_found(const matched *m)
     const char *text = rgp_edit_places(m->rig, which, number, count);
     g_autofree char *what = g_strdup_printf("match %s", m->recording->name);
     if (!text || !rewrite_file(m->path, m->rig->source, text, what, &error)) {
-        return refuse(m, "--write: %s", error ? error->message : "the file cannot be edited");
+        return command_fails(m->self, "--write: %s", error ? error->message : "the file cannot be edited");
     }
     fprintf(m->o->json ? stderr : stdout, "%s is written; 'rigpulse calibrate %s --undo' takes it back\n", m->path,
             m->path);
@@ -375,7 +346,8 @@ static int find(matched *m)
 {
     g_autoptr(GError) error = NULL;
     uint64_t from = rgp_history_first(m->recording->history), until = m->recording->rows;
-    if (!find_moment(m, "--begin", m->o->begin, &from) || !find_moment(m, "--until", m->o->until, &until)) {
+    if (!reading_moment(m->self, m->recording, "--begin", m->o->begin, &from) ||
+        !reading_moment(m->self, m->recording, "--until", m->o->until, &until)) {
         return EXIT_USAGE;
     }
     if (until <= from) {

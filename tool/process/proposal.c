@@ -1,6 +1,7 @@
 /* Proposals: from the model to gains, and rehearsals of these and of the present ones. */
 #include "proposal.h"
 
+#include "tool/names.h"
 #include "tool/rigfile.h"
 
 #include "explain/disassembly.h"
@@ -24,14 +25,14 @@ static bool take_pid(proposal *p)
     rgp_decoded step;
     const rgp_image_header *image = p->s.rig->image;
     if (!rgp_disassembly_writer(image, p->s.loop->first, UINT32_MAX, &step) || step.op != RGP_OP_PID) {
-        return subject_refuse(&p->s,
-                              "'%s' has no gains: only a pid loop has, and 'rigpulse survey' tries the numbers of "
-                              "any other one",
-                              p->s.name);
+        return command_fails(p->s.self,
+                             "'%s' has no gains: only a pid loop has, and 'rigpulse survey' tries the numbers of "
+                             "any other one",
+                             p->s.name);
     }
     if (step.in[1] != p->s.loop->measured) {
-        return subject_refuse(
-            &p->s,
+        return command_fails(
+            p->s.self,
             "'%s' acts on what its 'predict' line says, which no gains are suggested for yet: take that "
             "line out, or try gains with 'rigpulse survey'",
             p->s.name);
@@ -195,7 +196,7 @@ static bool take_sizes(proposal *p)
         g_autofree char *why = NULL;
         if (wanted[i].text &&
             !tune_parse_amount(&p->t, wanted[i].test, wanted[i].text, &p->size[wanted[i].which], &why)) {
-            return subject_refuse(&p->s, "%s %s", wanted[i].option, why);
+            return command_fails(p->s.self, "%s %s", wanted[i].option, why);
         }
     }
     return true;
@@ -321,11 +322,11 @@ static bool find_want(proposal *p, const command *self)
 {
     p->want = rgp_want_of(p->o->want ? p->o->want : "steady");
     if (!p->want) {
-        g_autoptr(GString) all = g_string_new(NULL);
+        const char *all[RGP_WANTS];
         for (size_t i = 0; i < RGP_WANTS; i++) {
-            g_string_append_printf(all, "%s%s", i ? ", " : "", rgp_wants[i].word);
+            all[i] = rgp_wants[i].word;
         }
-        command_refuse(self, "--want %s: there is %s", p->o->want, all->str);
+        names_refuse(self, "--want", "character", p->o->want, all, RGP_WANTS);
     }
     return p->want != NULL;
 }
@@ -357,7 +358,7 @@ static bool try_one(proposal *p, tune_bench *b, tune_test test, double size)
 {
     g_autofree char *why = NULL;
     tune_bench_settle(b);
-    return tune_bench_test(b, test, size, 0, &why) > 0 || subject_refuse(&p->s, "--try: %s", why);
+    return tune_bench_test(b, test, size, 0, &why) > 0 || command_fails(p->s.self, "--try: %s", why);
 }
 
 bool proposal_try(proposal *p)
@@ -369,7 +370,7 @@ bool proposal_try(proposal *p)
     p->t.over = fmax(p->length, 30.0 * p->s.of.step_s);
     tune_bench *b = tune_bench_new(&p->t, p->side[PROPOSAL_SUGGESTED].gain, &error);
     if (!b) {
-        return subject_refuse(&p->s, "%s", error->message);
+        return command_fails(p->s.self, "%s", error->message);
     }
     const bool done =
         try_one(p, b, TUNE_STEP, p->size[PROPOSAL_STEP]) && try_one(p, b, TUNE_PUSH, p->size[PROPOSAL_PUSH]);

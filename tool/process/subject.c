@@ -5,16 +5,6 @@
 
 #define HALF_APART 0.25 /* of a gain: by so much more that of half of a test may not be other */
 
-bool subject_refuse(const subject *s, const char *format, ...)
-{
-    va_list arguments;
-    va_start(arguments, format);
-    g_autofree char *text = g_strdup_vprintf(format, arguments);
-    va_end(arguments);
-    command_refuse(s->self, "%s", text);
-    return false;
-}
-
 void subject_clear(subject *s)
 {
     rgp_rig_free(s->rig);
@@ -36,7 +26,7 @@ bool subject_rows(subject *s, const rgp_history *h, uint64_t from, uint64_t to)
 {
     const rgp_process_names names = {s->name, s->measured, s->actuator};
     const char *missing = rgp_process_rows_of(h, &names, from, to, &s->of);
-    return !missing || subject_refuse(s, "the recording does not hold '%s'", missing);
+    return !missing || command_fails(s->self, "the recording does not hold '%s'", missing);
 }
 
 /* The rows of the test itself, or of its half. */
@@ -61,8 +51,8 @@ bool subject_fit(const subject *s, rgp_process *to)
 {
     const rgp_process_data data = subject_data(s);
     return rgp_process_fit_held(&data, s->of.held_by, to) ||
-           subject_refuse(
-               s,
+           command_fails(
+               s->self,
                "there is too little to learn from: at least 40 readings are needed, and '%s' has to be driven "
                "in different ways",
                s->actuator);

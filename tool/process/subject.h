@@ -81,7 +81,4 @@ GPtrArray *subject_doubts(const subject *s, const rgp_process *p);
 /* "K/%", of an integral "K/%/s". To be freed. */
 char *subject_gain_unit(const subject *s, const rgp_process *p);
 
-/* Says what is wrong, and gives false. */
-bool subject_refuse(const subject *s, const char *format, ...) G_GNUC_PRINTF(2, 3);
-
 #endif

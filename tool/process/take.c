@@ -7,7 +7,6 @@
 
 #include "explain/disassembly.h"
 #include "rigpulse/edit.h"
-#include "runtime/moment.h"
 
 #include <math.h>
 
@@ -22,8 +21,8 @@ static bool find_loop(subject *s, const char *path, const char *name)
     s->loop = (const rgp_image_loop *)rgp_image_at(image, RGP_SECTION_LOOPS) + s->number;
     const uint32_t actuator = rgp_image_actuator_slot(image, s->loop->actuator), measured = s->loop->measured;
     if (measured & RGP_REF_CONSTANT || !rgp_image_name_of(image, RGP_NAME_SLOT, measured, 0)) {
-        return subject_refuse(
-            s, "what '%s' measures has no name: put 'signal it = ...' before the loop, and measure 'it'", name);
+        return command_fails(
+            s->self, "what '%s' measures has no name: put 'signal it = ...' before the loop, and measure 'it'", name);
     }
     rgp_decoded step;
     s->falls = rgp_disassembly_writer(image, s->loop->first, UINT32_MAX, &step) && step.op == RGP_OP_PID &&
@@ -40,29 +39,18 @@ static bool find_loop(subject *s, const char *path, const char *name)
 
 /* ---- what was recorded ----------------------------------------------------------------------------- */
 
-static bool find_moment(const subject *s, const char *option, const char *text, const rgp_history *h, uint64_t *row)
-{
-    double seconds;
-    if (text && !rgp_moment_of(h, text, &seconds)) {
-        return subject_refuse(s, "%s %s: it is no time, and the recording has no such mark and no such line that fired",
-                              option, text);
-    }
-    *row = text ? rgp_history_find(h, (uint64_t)llround(fmax(0.0, seconds) * 1e6)) : *row;
-    return true;
-}
-
 static bool read_recording(subject *s)
 {
     g_autoptr(GError) error = NULL;
     rgp_recording *r = reading_whole(s->o->from, &error);
     if (!r) {
-        return subject_refuse(s, "%s", error->message);
+        return command_fails(s->self, "%s", error->message);
     }
     uint64_t from = 0, to = r->rows;
-    bool sound = find_moment(s, "--begin", s->o->begin, r->history, &from) &&
-                 find_moment(s, "--until", s->o->until, r->history, &to);
+    bool sound = reading_moment(s->self, r, "--begin", s->o->begin, &from) &&
+                 reading_moment(s->self, r, "--until", s->o->until, &to);
     if (sound && to <= from) {
-        sound = subject_refuse(s, "there is nothing between --begin and --until");
+        sound = command_fails(s->self, "there is nothing between --begin and --until");
     }
     sound = sound && subject_rows(s, r->history, from, to);
     rgp_recording_free(r);
@@ -75,11 +63,12 @@ static bool options_fit(const subject *s)
 {
     const subject_options *o = s->o;
     if (o->from && (o->test || o->at || o->size || o->each || o->times || o->within || o->seed || o->fast)) {
-        return subject_refuse(
-            s, "--test, --at, --size, --each, --times, --within, --seed and --fast are of a test; a recording is "
-               "as it is");
+        return command_fails(
+            s->self, "--test, --at, --size, --each, --times, --within, --seed and --fast are of a test; a recording is "
+                     "as it is");
     }
-    return o->from || (!o->begin && !o->until) || subject_refuse(s, "--begin and --until go with --from RECORDING");
+    return o->from || (!o->begin && !o->until) ||
+           command_fails(s->self, "--begin and --until go with --from RECORDING");
 }
 
 bool subject_find(subject *s, const command *self, const subject_options *o, const char *path, const char *loop)

@@ -1,6 +1,7 @@
 /* Tests of what a loop drives: about a place, by a size to either side. */
 #include "test.h"
 
+#include "tool/names.h"
 #include "tool/rigfile.h"
 #include "tool/stand.h"
 
@@ -35,7 +36,7 @@ typedef struct plan {
 static bool parse(const subject *s, const char *option, const char *text, const char *unit, double *to)
 {
     const char *why;
-    return !text || rgp_quantity_parse(text, unit, to, &why) || subject_refuse(s, "%s %s: %s", option, text, why);
+    return !text || rgp_quantity_parse(text, unit, to, &why) || command_fails(s->self, "%s %s: %s", option, text, why);
 }
 
 /* ---- the tests ------------------------------------------------------------------------------------- */
@@ -159,7 +160,7 @@ static bool drive_relay(subject *s, stand *on, const plan *p)
     const char *why = rgp_relay_answer_of(&s->relay, u, y, &s->swing);
     s->swung = why == NULL;
     return s->swung || is_over(s) ||
-           subject_refuse(s, "the relay about %.4g %s: %s", s->relay.target, s->measured_unit, why);
+           command_fails(s->self, "the relay about %.4g %s: %s", s->relay.target, s->measured_unit, why);
 }
 
 /* The loop stays in charge, and what it drives is pushed to and fro. */
@@ -187,10 +188,10 @@ static bool drive_held(subject *s, stand *on, const plan *p)
 static bool was_held(const subject *s)
 {
     return s->of.held_by != 0.0 ||
-           subject_refuse(s,
-                          "'%s' was not in charge all the time, it is to hold what it measures before it "
-                          "is pushed and while it is: begin with gains that do, or push less (--size)",
-                          s->name);
+           command_fails(s->self,
+                         "'%s' was not in charge all the time, it is to hold what it measures before it "
+                         "is pushed and while it is: begin with gains that do, or push less (--size)",
+                         s->name);
 }
 
 static const struct test {
@@ -213,9 +214,7 @@ static const struct test *find_test(const subject *s)
             return &tests[i];
         }
     }
-    const char *near = rgp_nearest_word(s->o->test, words, G_N_ELEMENTS(tests));
-    subject_refuse(s, "--test %s: there is pulses, halves, step, relay, held%s%s%s", s->o->test,
-                   near ? "; do you mean '" : "", near ? near : "", near ? "'?" : "");
+    names_refuse(s->self, "--test", "test", s->o->test, words, G_N_ELEMENTS(tests));
     return NULL;
 }
 
@@ -227,10 +226,10 @@ static bool can_be_tested(const subject *s)
         const rgp_mechanism_item *m = &h->mechanism[i];
         for (uint32_t k = 0; m->kind->falls && k < RGP_KIND_TERMINALS_MAX; k++) {
             if (m->actuator[k] == (int32_t)s->loop->actuator) {
-                return subject_refuse(s,
-                                      "'%s' falls by itself, so it cannot be driven by hand: '--test held' pushes it "
-                                      "while its loop holds it",
-                                      m->name);
+                return command_fails(s->self,
+                                     "'%s' falls by itself, so it cannot be driven by hand: '--test held' pushes it "
+                                     "while its loop holds it",
+                                     m->name);
             }
         }
     }
@@ -250,7 +249,7 @@ static bool find_plan(const subject *s, const struct test *test, plan *p)
                     test->held ? HELD_TICKS * (double)((const rgp_image_header *)s->rig->image)->tick_us / 1e6 : EACH_S,
                 .times = test->held ? HELD_TIMES : 1};
     if (test->held && o->at) {
-        return subject_refuse(s, "--at is where the hand drives it; in this test its loop does");
+        return command_fails(s->self, "--at is where the hand drives it; in this test its loop does");
     }
     if (!parse(s, "--at", o->at, s->driven_unit, &p->at) || !parse(s, "--size", o->size, s->driven_unit, &p->size) ||
         !parse(s, "--each", o->each, "s", &p->each) || !parse(s, "--within", o->within, s->moved_unit, &p->within) ||
@@ -258,12 +257,13 @@ static bool find_plan(const subject *s, const struct test *test, plan *p)
         return false;
     }
     if (o->times && !g_ascii_string_to_unsigned(o->times, 10, 1, TIMES_MOST, &p->times, NULL)) {
-        return subject_refuse(s, "--times %s: a whole number from 1 to %u", o->times, TIMES_MOST);
+        return command_fails(s->self, "--times %s: a whole number from 1 to %u", o->times, TIMES_MOST);
     }
     return (p->each > 0.0 && p->each < 1e6 && p->size > 0.0 &&
             (test->held || (p->at - p->size >= low && p->at + p->size <= high))) ||
-           subject_refuse(
-               s, "from --at %g %s by --size %g to either side, each for %g s: that does not lie within %g to %g %s",
+           command_fails(
+               s->self,
+               "from --at %g %s by --size %g to either side, each for %g s: that does not lie within %g to %g %s",
                p->at, s->driven_unit, p->size, p->each, low, high, s->driven_unit);
 }
 
@@ -273,7 +273,7 @@ static bool begin_test(subject *s, const struct test *test, const plan *p, stand
     g_autoptr(GError) error = NULL;
     const stand_setup setup = {p->seed, s->o->fast, test->held};
     if (!stand_begin(on, s->rig, &setup, &error)) {
-        return subject_refuse(s, "%s", error->message);
+        return command_fails(s->self, "%s", error->message);
     }
     if (!test->held) {
         stand_hand(on, p->actuator, p->at);
@@ -303,11 +303,10 @@ bool test_run(subject *s)
             printf("interrupted; %s is at rest, and no model was made\n", s->actuator);
         }
         if (s->strayed && !s->interrupted) {
-            sound =
-                subject_refuse(s,
-                               "'%s' has left %.4g %s about %.4g %s, so the test was stopped and '%s' rests: take a "
-                               "smaller --size, or more room",
-                               s->measured, p.within, s->moved_unit, s->began_at, s->measured_unit, s->actuator);
+            sound = command_fails(s->self,
+                                  "'%s' has left %.4g %s about %.4g %s, so the test was stopped and '%s' rests: take a "
+                                  "smaller --size, or more room",
+                                  s->measured, p.within, s->moved_unit, s->began_at, s->measured_unit, s->actuator);
         }
         sound = sound && !s->interrupted && subject_rows(s, on.history, 0, on.rows) && (!test->held || was_held(s));
     }
