@@ -1,34 +1,14 @@
 /* Rows of a loop: each tick of a history, with the reading where the loop steps on it. */
 #include "process_rows.h"
 
+#include "loop_pace.h"
+
 #include "explain/disassembly.h"
 #include "rigpulse/image.h"
 
 #include <gsl/gsl_sort.h>
 #include <gsl/gsl_statistics_double.h>
 #include <math.h>
-
-/* The sensors of which one has to be new for the loop to step; 0: it steps in every tick. */
-static uint32_t pace_of(const rgp_image_header *image, const char *loop, const uint16_t **sensor)
-{
-    const int32_t phase = rgp_image_find(image, RGP_FIND_SLOT, loop); /* what a loop is called is its phase */
-    rgp_decoded step;
-    if (phase < 0 || !rgp_disassembly_writer(image, (uint16_t)phase, UINT32_MAX, &step) || step.pace == 0) {
-        return 0;
-    }
-    const rgp_image_pace *pace = (const rgp_image_pace *)rgp_image_at(image, RGP_SECTION_PACES) + step.pace - 1;
-    *sensor = (const uint16_t *)rgp_image_at(image, RGP_SECTION_PACE_SENSORS) + pace->first;
-    return pace->sensors;
-}
-
-static bool is_new(const rgp_history *h, const uint16_t *sensor, uint32_t sensors, uint64_t row)
-{
-    bool any = sensors == 0;
-    for (uint32_t i = 0; i < sensors; i++) {
-        any |= rgp_history_value(h, rgp_history_newness(h, sensor[i]), row) != 0.0f;
-    }
-    return any;
-}
 
 static const rgp_image_loop *loop_of(const rgp_image_header *image, int32_t phase)
 {
@@ -85,11 +65,10 @@ static double rows_apart(const double *value, size_t rows)
 static void take_rows(const rgp_history *h, const char *loop, uint32_t measured, uint32_t driven, uint64_t from,
                       rgp_process_rows *to)
 {
-    const uint16_t *sensor = NULL;
-    const uint32_t sensors = pace_of(rgp_history_image(h), loop, &sensor);
+    const rgp_loop_pace pace = rgp_loop_pace_of(rgp_history_image(h), loop);
     for (size_t i = 0; i < to->rows; i++) {
         const bool usable =
-            is_new(h, sensor, sensors, from + i) && rgp_usable(rgp_history_quality(h, measured, from + i));
+            rgp_loop_steps(h, &pace, from + i) && rgp_usable(rgp_history_quality(h, measured, from + i));
         to->value[i] = usable ? (double)rgp_history_value(h, measured, from + i) : (double)NAN;
         to->driven[i] = (double)rgp_history_value(h, driven, from + i);
         to->readings += usable;

@@ -83,7 +83,13 @@ static void do_row(run *r, uint32_t i, uint32_t before, rgp_response_row *row)
     r->output = most > 0.0f ? rgp_slew(r->asked, r->output, most) : r->asked;
     r->driven[i] = fmin(fmax((double)r->output + push, (double)r->config.low), (double)r->config.high) - how->at;
     rgp_plant_drive(&r->plant, r->driven, i);
-    *row = (rgp_response_row){i * how->tick, target, r->reading, r->driven[i] + how->at, r->pid.saturated, true};
+    *row = (rgp_response_row){.time = i * how->tick,
+                              .target = target,
+                              .measured = r->reading,
+                              .output = r->driven[i] + how->at,
+                              .saturated = r->pid.saturated,
+                              .usable = true,
+                              .stands = i % how->stride != r->late};
 }
 
 /* ---- all of them ----------------------------------------------------------------------------------- */

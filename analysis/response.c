@@ -1,6 +1,8 @@
 /* The response of a loop to a test: rise, overshoot, settling, peak, steady error, effort, and the verdict. */
 #include "response.h"
 
+#include "loop_pace.h"
+
 #include "ringing.h"
 
 #include <gsl/gsl_fit.h>
@@ -460,6 +462,7 @@ GArray *rgp_response_rows(rgp_history *history, uint32_t loop, uint64_t from, ui
     const int32_t measured = rgp_history_slot(history, l->measured);
     const int32_t saturated =
         l->terms > RGP_TERM_SATURATED ? rgp_history_slot(history, l->first + RGP_TERM_SATURATED) : -1;
+    const rgp_loop_pace pace = rgp_loop_pace_of(image, rgp_image_text(image, RGP_NAME_LOOP, loop, 0));
     GArray *rows = g_array_new(FALSE, FALSE, sizeof(rgp_response_row));
     for (uint64_t i = MAX(from, rgp_history_first(history)); i < MIN(to, rgp_history_end(history)); i++) {
         const double goal = (double)rgp_history_value(history, target, i);
@@ -472,7 +475,8 @@ GArray *rgp_response_rows(rgp_history *history, uint32_t loop, uint64_t from, ui
             .output = (double)rgp_history_value(history, output, i),
             .saturated = saturated >= 0 && rgp_usable(rgp_history_quality(history, (uint32_t)saturated, i)) &&
                          rgp_history_value(history, (uint32_t)saturated, i) != 0.0f,
-            .usable = usable};
+            .usable = usable,
+            .stands = !rgp_loop_steps(history, &pace, i)};
         g_array_append_val(rows, row);
     }
     return rows;

@@ -22,6 +22,7 @@ typedef struct rgp_response_row {
     double output; /* what is driven */
     bool saturated;
     bool usable;
+    bool stands; /* the loop did not step: no reading was new */
 } rgp_response_row;
 
 typedef enum rgp_verdict {

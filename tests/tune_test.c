@@ -270,6 +270,8 @@ static void test_model(void **unused)
     person_sees(&p, "m again takes kp 1.");
     person_types(&p, "m");
     person_sees(&p, "the gains of the model");
+    person_types(&p, "y");
+    person_sees(&p, ": "); /* the sentence of advice */
     person_types(&p, "wq");
     g_autofree char *left = NULL;
     assert_int_equal(person_leaves(&p, &left), 0);
@@ -277,6 +279,8 @@ static void test_model(void **unused)
     assert_says(text, "pid kp 1.");
     person pointer = person_watch(folder, "tune pointer.rig point", 30, 140);
     person_sees(&pointer, "engaged");
+    person_types(&pointer, "y");
+    person_sees(&pointer, "no try tells of gains so far");
     person_types(&pointer, "m");
     person_sees(&pointer, "only a pid loop has gains that a model could give");
     person_types(&pointer, "q");

@@ -20,7 +20,7 @@ typedef struct command {
 extern const command command_check, command_run, command_plot, command_list, command_demo, command_inspect,
     command_divider, command_words, command_calibrate, command_watch, command_jog, command_tune, command_replay,
     command_mark, command_ports, command_compare, command_convert, command_why, command_threshold, command_survey,
-    command_model, command_suggest, command_match;
+    command_model, command_suggest, command_match, command_advise;
 
 /* Takes the options out of argv, leaving argv[1] and on as plain arguments, of which there must be from
  * `least` to `most`. True to go on; else *status is what to exit with, and everything has been said. */

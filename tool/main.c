@@ -15,10 +15,10 @@
 #include <unistd.h>
 
 static const command *const commands[] = {
-    &command_demo,    &command_check,  &command_inspect,   &command_calibrate, &command_jog,     &command_tune,
-    &command_watch,   &command_run,    &command_plot,      &command_list,      &command_mark,    &command_compare,
-    &command_convert, &command_why,    &command_threshold, &command_survey,    &command_model,   &command_suggest,
-    &command_match,   &command_replay, &command_ports,     &command_words,     &command_divider,
+    &command_demo,    &command_check,  &command_inspect,   &command_calibrate, &command_jog,   &command_tune,
+    &command_watch,   &command_run,    &command_plot,      &command_list,      &command_mark,  &command_compare,
+    &command_convert, &command_why,    &command_threshold, &command_survey,    &command_model, &command_suggest,
+    &command_match,   &command_advise, &command_replay,    &command_ports,     &command_words, &command_divider,
 };
 
 static void print_help(FILE *to)

@@ -196,7 +196,7 @@ static rgp_response run_on(const truth *t, noise *n, const rgp_rehearsal *how)
         const rgp_pid_input in = {{(float)target, RGP_GOOD}, {(float)y, RGP_GOOD}, 0.0f, 0.0f};
         const double u = (double)rgp_pid_step(how->pid, &state, &in, (float)TICK_S).value;
         go_on(&r, u + (on && !step ? how->size : 0.0));
-        rows[k] = (rgp_response_row){k * TICK_S, target, y, u, state.saturated, true};
+        rows[k] = (rgp_response_row){k * TICK_S, target, y, u, state.saturated, true, false};
     }
     free(r.past);
     rgp_response_of(rows, before + behind, before, how->test, how->size, 0.0, 0.0, &found);

@@ -282,6 +282,7 @@ guint tune_bench_test(tune_bench *b, tune_test test, double size, uint32_t distu
     }
     b->testing = false;
     set_test(b, test, 0.0);
+    const bool lost = b->broken && phase_of(b) != RGP_LOOP_ENGAGED;
     if (b->broken) { /* nothing stays driven */
         ask(b, RGP_COMMAND_STOP, 0, 0.0);
         tick(b);
@@ -291,6 +292,7 @@ guint tune_bench_test(tune_bench *b, tune_test test, double size, uint32_t distu
                     .size = size,
                     .disturbance = disturbance,
                     .stopped = g_steal_pointer(&b->broken),
+                    .lost = lost,
                     .rows = rgp_response_rows(b->history, b->t->loop, begin - look_back, b->ticks),
                     .before = (uint32_t)look_back};
     memcpy(one.gain, b->gain, sizeof one.gain);

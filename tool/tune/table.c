@@ -139,6 +139,16 @@ static void print_meanings(const tuning *t)
     }
 }
 
+static void print_advice(const tuning *t)
+{
+    for (guint i = 0; i < t->tries->len; i++) {
+        g_autofree char *next = NULL, *says = tune_advice(t, tune_try_at(t, i), &next);
+        if (says) {
+            printf("try %u: %s%s%s%s\n", i + 1, says, next ? "; next: --try '" : "", next ? next : "", next ? "'" : "");
+        }
+    }
+}
+
 /* Of a column of texts: the widest. */
 static int widest(const GPtrArray *texts)
 {
@@ -230,6 +240,7 @@ void tune_print(const tuning *t)
         puts(lines->pdata[i]);
     }
     print_meanings(t);
+    print_advice(t);
     g_autofree char *others = tune_other_drivers(t);
     if (others) {
         puts(others);
@@ -257,6 +268,9 @@ void tune_print_json(const tuning *t)
         json_object_set_new(is, "verdict", json_string(verdict));
         json_object_set_new(is, "begun on its way", json_boolean(!one->stopped && one->response.unsettled));
         json_object_set_new(is, "broken off", one->stopped ? json_string(one->stopped) : json_null());
+        g_autofree char *next = NULL, *says = tune_advice(t, one, &next);
+        json_object_set_new(is, "advice", says ? json_string(says) : json_null());
+        json_object_set_new(is, "next", next ? json_string(next) : json_null());
         json_array_append_new(all, is);
     }
     g_autofree char *path = rgp_make_printable(g_strdup(t->path), false);

@@ -18,8 +18,9 @@ typedef struct tune_view {
     show shown;
     view chart;
     double gain[TUNE_VALUES];
-    double offer[TUNE_VALUES]; /* of a model */
+    double offer[TUNE_VALUES]; /* of a model, or by advice */
     bool offered;
+    int offers; /* the key that has offered them, and takes them */
     uint32_t chosen, disturbed;
     double step, push;
     double pace;  /* times as fast as the wall clock */
@@ -49,8 +50,10 @@ void tune_begin_disturbance(tune_view *v);
 void tune_follow_test(tune_view *v);
 void tune_cancel_test(tune_view *v);
 
-/* view_model.c: a model of what has been so far, and gains from it; both say what they do. */
+/* view_model.c: a model of what has been so far, and gains from it, or by the advice on the newest try; all say what
+ * they do. */
 void tune_offer_model(tune_view *v);
+void tune_offer_advice(tune_view *v);
 void tune_take_offer(tune_view *v);
 
 /* view_keys.c */

@@ -140,13 +140,15 @@ static void type_key(tune_view *v, int key)
     }
 }
 
-static void model_key(tune_view *v, int key)
+/* The key that has offered gains takes them. */
+static void offer_key(tune_view *v, int key)
 {
-    (void)key;
     if (v->testing) {
         tune_say(v, "a test goes on");
     } else if (v->offered) {
         tune_take_offer(v);
+    } else if (key == 'y') {
+        tune_offer_advice(v);
     } else {
         tune_offer_model(v);
     }
@@ -209,7 +211,9 @@ static const struct {
     {'p', 'P', "p P", "test: push the output; P asks by how much", "p push", 1, test_key},
     {'x', 0, "x", "test: the next disturbance that the hook-up states", "x disturb", 1, test_key},
     {27, 0, "Esc", "cancel the test, or what is being typed", NULL, 0, cancel_key},
-    {'m', 0, "m", "gains from a model of the newest test; m again takes them", "m model", 1, model_key},
+    {'m', 0, "m", "gains from a model of the newest test; m again takes them", "m model", 1, offer_key},
+    {'y', 0, "y", "what is the matter in the newest try; y again takes what it would try next", "y advice", 1,
+     offer_key},
     {'b', 0, "b", "back to the gains of a try", "b back to a try", 1, type_key},
     {'c', 0, "c", "clear faults, and go on after a fall", "c clear", 1, clear_key},
     {'a', 0, "a", "the mechanism begins anew; gains and tries stay", "a anew", 1, anew_key},
@@ -250,7 +254,7 @@ void tune_key(tune_view *v, int key)
     const size_t i = keys_find(KEY_TABLE(keys), key);
     if (i < G_N_ELEMENTS(keys)) {
         v->help = v->help && keys[i].run == help_key;
-        v->offered = v->offered && keys[i].run == model_key;
+        v->offered = v->offered && key == v->offers;
         keys[i].run(v, key);
     } else {
         tune_say(v, "this key does nothing here; ? lists all keys");

@@ -85,16 +85,37 @@ void tune_offer_model(tune_view *v)
     } else if (fit_what_was(v, &model, &step_s) && find_gains(v, &model, step_s)) {
         g_autofree char *gains = tune_gains_text(v->t, v->offer);
         v->offered = true;
+        v->offers = 'm';
         tune_say(v, "m again takes %s (gain %.3g, lag %.3g s, dead time %.3g s)", gains, model.gain.value,
                  model.kind == RGP_PROCESS_INTEGRAL ? INFINITY : model.lag.value, model.dead.value);
     }
     rgp_process_clear(&model);
 }
 
+void tune_offer_advice(tune_view *v)
+{
+    const tuning *t = v->t;
+    g_autofree char *next = NULL, *why = NULL,
+                    *says = t->tries->len > 0 ? tune_advice(t, tune_try_at(t, t->tries->len - 1), &next) : NULL;
+    v->offered = false;
+    if (!says) {
+        tune_say(v, "no try tells of gains so far: step it, or push it");
+        return;
+    }
+    memcpy(v->offer, tune_try_at(t, t->tries->len - 1)->gain, sizeof v->offer);
+    v->offered = next && tune_parse_gains(t, next, v->offer, &why);
+    v->offers = 'y';
+    if (v->offered) {
+        tune_say(v, "%s; y again takes %s", says, next);
+    } else {
+        tune_say(v, "%s", says);
+    }
+}
+
 void tune_take_offer(tune_view *v)
 {
     v->offered = false;
     if (tune_set_gains(v, v->offer)) {
-        tune_say(v, "the gains of the model");
+        tune_say(v, v->offers == 'y' ? "the next trial: test it" : "the gains of the model");
     }
 }

@@ -1,0 +1,228 @@
+/* The signs of a stretch, and the chances of the causes by them. */
+#include "diagnosis_parts.h"
+
+#include <gsl/gsl_sort.h>
+#include <gsl/gsl_statistics_double.h>
+
+#include <math.h>
+#include <string.h>
+
+#define LEAST_ROWS  40u
+#define LEAST_SHARE 0.5 /* of the rows that are usable */
+#define BAND_NOISES 3.0
+#define BAND_STEP   0.05 /* of how far the target went */
+#define BAND_PEAK   0.1
+#define PEAK        0.99 /* of all errors are less */
+#define QUARTERS    4u
+#define END         5u /* a fifth of the stretch is its end */
+#define COMES       0.9
+#define LITTLE      1e-12
+
+/* ---- signs of no swing ------------------------------------------------------------------------------ */
+
+double diagnosis_spread(const double *value, size_t count)
+{
+    return count > 1 ? gsl_stats_sd(value, 1, count) : 0.0;
+}
+
+static double logarithm(double value, double low, double high)
+{
+    return fmin(fmax(log(fmax(value, LITTLE)), low), high);
+}
+
+static void find_band(diagnosed *d)
+{
+    double low = INFINITY, high = -INFINITY;
+    for (size_t i = 0; i < d->rows; i++) {
+        low = fmin(low, d->target[i]);
+        high = fmax(high, d->target[i]);
+    }
+    g_autofree double *size = g_new0(double, d->rows);
+    for (size_t i = 0; i < d->rows; i++) {
+        size[i] = fabs(d->error[i]);
+    }
+    gsl_sort(size, 1, d->rows);
+    const double peak = gsl_stats_quantile_from_sorted_data(size, 1, d->rows, PEAK);
+    d->to->band = fmax(fmax(BAND_NOISES * d->noise, d->count), fmax(BAND_STEP * (high - low), BAND_PEAK * peak));
+}
+
+static void find_limits(diagnosed *d)
+{
+    const size_t n = d->rows, last = n - n / QUARTERS;
+    const rgp_pid_config *pid = d->pid;
+    const double middle = 0.5 * ((double)pid->low + (double)pid->high);
+    size_t limited = 0, pinned = 0, side[2] = {0};
+    for (size_t i = 0; i < n; i++) {
+        const bool at = d->saturated[i] && fabs(d->error[i]) > d->to->band;
+        limited += at;
+        pinned += at && i >= last;
+        side[d->output[i] > middle] += at;
+    }
+    d->to->sign.limited = (double)limited / (double)n;
+    d->to->sign.pinned = (double)pinned / (double)(n - last);
+    d->to->sign.both = limited > 0 ? 2.0 * (double)MIN(side[0], side[1]) / (double)limited : 0.0;
+}
+
+static void find_end(diagnosed *d)
+{
+    const size_t n = d->rows, end = n / END, quarter = n / QUARTERS;
+    g_autofree double *last = g_memdup2(d->error + n - end, end * sizeof(double));
+    gsl_sort(last, 1, end);
+    d->to->left = gsl_stats_median_from_sorted_data(last, 1, end);
+    d->to->sign.off = logarithm(fabs(d->to->left) / d->to->band, 0.0, 5.0);
+    double most = 0.0, sum = 0.0, size = LITTLE;
+    size_t beyond = 0;
+    for (size_t i = 0; i + quarter <= n; i += quarter) {
+        most = fmax(most, diagnosis_spread(d->error + i, quarter));
+    }
+    const double now = diagnosis_spread(d->error + n - quarter, quarter);
+    const size_t some = MAX((size_t)1, quarter / 4);
+    d->to->comes = fabs(gsl_stats_mean(d->error + n - some, 1, some)) <
+                   COMES * fabs(gsl_stats_mean(d->error + n - quarter, 1, some));
+    d->to->swing = sqrt(2.0) * now;
+    d->to->sign.sustained = logarithm(now / fmax(most, LITTLE), -5.0, 0.0);
+    d->to->sign.counts = d->count > 0.0 ? logarithm(2.0 * d->to->swing / d->count, -1.0, 3.0) : 3.0;
+    for (size_t i = 0; i < n; i++) {
+        beyond += fabs(d->error[i]) > d->to->band;
+        sum += fabs(d->error[i]) > d->to->band ? d->error[i] : 0.0;
+        size += fabs(d->error[i]) > d->to->band ? fabs(d->error[i]) : 0.0;
+    }
+    d->to->beyond = (double)beyond / (double)n;
+    d->to->sign.one_side = fabs(sum) / size;
+    d->to->sign.signal = logarithm(diagnosis_spread(d->measured, n) / fmax(d->noise, LITTLE), -1.0, 6.0);
+}
+
+/* A loop that is too slow lets output and error go the same way for long: the error shrinks while the output still
+ * grows. Over distances at which noise does not decide. */
+static void find_idle(diagnosed *d)
+{
+    const size_t n = d->rows, apart = MAX((size_t)1, n / 60);
+    double on = 0.0, back = 0.0;
+    for (size_t i = apart; i < n; i++) {
+        const double e = fabs(d->error[i]) - fabs(d->error[i - apart]), u = (d->output[i] - d->output[i - apart]) *
+                                                                            (d->error[i] > 0.0 ? 1.0 : -1.0) *
+                                                                            (d->pid->reverse ? -1.0 : 1.0);
+        if (fabs(e) > d->noise && fabs(d->error[i]) > d->to->band) {
+            on += e * u < 0.0 ? fabs(e) : 0.0;
+            back += e * u > 0.0 ? fabs(e) : 0.0;
+        }
+    }
+    d->to->sign.idle = on + back > 0.0 ? (on - back) / (on + back) : 0.0;
+}
+
+static void find_restlessness(diagnosed *d)
+{
+    const size_t n = d->rows;
+    const rgp_pid_gains *g = &d->pid->gain;
+    g_autofree double *move = g_new0(double, n), *of_d = g_new0(double, n);
+    const double share = d->step / (d->step + (double)g->filter);
+    double slope = 0.0, before = 0.0;
+    for (size_t i = 1; i < n; i++) {
+        move[i] = d->output[i] - d->output[i - 1];
+        slope += share * ((d->measured[i] - d->measured[i - 1]) / d->step - slope);
+        of_d[i] = (double)g->kd * (slope - before);
+        before = slope;
+    }
+    const double all = diagnosis_spread(move, n), d_alone = diagnosis_spread(of_d, n);
+    rgp_signs *s = &d->to->sign;
+    d->to->jitter = all / ((double)d->pid->high - (double)d->pid->low);
+    s->restless = logarithm(all / fmax(diagnosis_spread(d->output, n), LITTLE), -6.0, 1.0);
+    s->hissing = all > 0.0 ? gsl_stats_correlation(move + 1, 1, move + 2, 1, n - 2) : 0.0;
+    s->hissing = isfinite(s->hissing) ? s->hissing : 0.0;
+    s->of_d = all > 0.0 ? fmin(1.0, d_alone / all) : 0.0;
+}
+
+/* ---- all of it -------------------------------------------------------------------------------------- */
+
+static void make_columns(diagnosed *d, size_t rows)
+{
+    d->target = g_new0(double, rows + 1);
+    d->error = g_new0(double, rows + 1);
+    d->measured = g_new0(double, rows + 1);
+    d->output = g_new0(double, rows + 1);
+    d->saturated = g_new0(bool, rows + 1);
+}
+
+static void free_columns(diagnosed *d)
+{
+    g_free(d->target);
+    g_free(d->error);
+    g_free(d->measured);
+    g_free(d->output);
+    g_free(d->saturated);
+}
+
+/* The rows in which the loop steps; a reading that is not to be used repeats the one before. */
+static size_t take_columns(diagnosed *d, const rgp_loop_run *run)
+{
+    size_t usable = 0, n = 0;
+    double first = 0.0, last = 0.0;
+    for (size_t i = 0; i < run->rows; i++) {
+        const rgp_response_row *r = &run->row[i];
+        if (r->stands) {
+            continue;
+        }
+        usable += r->usable;
+        d->measured[n] = !r->usable && n > 0 ? d->measured[n - 1] : r->measured;
+        d->target[n] = r->target;
+        d->error[n] = r->target - d->measured[n];
+        d->output[n] = r->output;
+        d->saturated[n] = r->saturated;
+        first = n == 0 ? r->time : first;
+        last = r->time;
+        n++;
+    }
+    d->rows = n;
+    d->step = n > 1 ? (last - first) / (double)(n - 1) : 0.0;
+    d->to->step = d->step;
+    d->to->length = last - first;
+    return usable;
+}
+
+/* A number that cannot be computed is no sign. */
+static void keep_numbers(rgp_signs *sign)
+{
+    double of[RGP_SIGNS];
+    memcpy(of, sign, sizeof of);
+    for (uint32_t i = 0; i < RGP_SIGNS; i++) {
+        of[i] = isfinite(of[i]) ? of[i] : 0.0;
+    }
+    memcpy(sign, of, sizeof of);
+}
+
+static void find_signs(diagnosed *d)
+{
+    const rgp_noise noise = rgp_noise_of(d->measured, d->rows);
+    d->noise = d->to->noise = noise.sigma;
+    d->count = noise.step;
+    find_band(d);
+    find_limits(d);
+    find_end(d);
+    find_idle(d);
+    find_restlessness(d);
+    diagnosis_swing(d);
+    diagnosis_model(d);
+    keep_numbers(&d->to->sign);
+}
+
+void rgp_diagnose(const rgp_loop_run *run, rgp_diagnosis *to)
+{
+    diagnosed d = {.pid = run->pid, .to = to};
+    *to = (rgp_diagnosis){.period = NAN};
+    make_columns(&d, run->rows);
+    const size_t usable = take_columns(&d, run);
+    if (d.rows < LEAST_ROWS || d.step <= 0.0) {
+        to->unfit = "it is too short: forty steps of the loop are needed";
+    } else if ((double)usable < LEAST_SHARE * (double)d.rows) {
+        to->unfit = "less than half of its readings are good";
+    } else {
+        find_signs(&d);
+        diagnosis_chances(to, run->pid);
+    }
+    free_columns(&d);
+}
+
+void rgp_diagnosis_clear(rgp_diagnosis *to)
+{
+    rgp_process_clear(&to->model);
+}

@@ -1,0 +1,227 @@
+/* Chances of causes out of signs: multinomial logistic regression. */
+#include "diagnosis_parts.h"
+
+#include <math.h>
+#include <string.h>
+
+#define FAR 3.0 /* spreads: what is farther off counts as that far */
+
+const char *const rgp_cause_words[RGP_CAUSES] = {
+#define WORD(name, word) word,
+    RGP_CAUSE_LIST(WORD)
+#undef WORD
+};
+
+void diagnosis_inputs(const rgp_signs *sign, const double *mean, const double *spread, double *input)
+{
+    double of[RGP_SIGNS];
+    memcpy(of, sign, sizeof of);
+    input[0] = 1.0;
+    for (uint32_t i = 0; i < RGP_SIGNS; i++) {
+        const double z = fmin(fmax((of[i] - mean[i]) / spread[i], -FAR), FAR);
+        input[1 + i] = z;
+        input[1 + RGP_SIGNS + i] = z * z - 1.0;
+    }
+}
+
+/* ---- what has to be there --------------------------------------------------------------------------- */
+
+#define LIMITED   0.1  /* of the time */
+#define MOSTLY    0.5  /* of the time beyond the band */
+#define OF_D      0.3  /* of the way of the output */
+#define JITTER    0.03 /* of the travel */
+#define TURNS     -0.3 /* autocorrelation: it goes to and fro */
+#define LITTLE    0.5  /* of the band */
+#define RARELY    -1.1 /* logarithm of a step over dead time and lesser lag */
+#define FEW_STEPS 12.0 /* in a period: it may be the pace */
+#define COARSE    6.0  /* steps of a reading, from turn to turn */
+#define ABOVE     2.0  /* noises */
+#define EXPLAINED 0.8  /* by a model */
+#define LATE      0.25 /* dead time over dead time and lags */
+#define ALL_LATE  0.95 /* there is no such mechanism */
+#define ROOM      0.2  /* logarithm of the factor by which gains may grow */
+
+/* An error that shrinks at a limit has only not had the time. */
+static bool is_pinned(const rgp_diagnosis *d, const rgp_pid_config *pid)
+{
+    (void)pid;
+    return d->sign.pinned > LIMITED && !d->comes;
+}
+
+/* Nobody is well who drives all there is and stays off. */
+static bool is_free(const rgp_diagnosis *d, const rgp_pid_config *pid)
+{
+    (void)pid;
+    return d->sign.pinned < MOSTLY || d->comes;
+}
+
+/* To and fro, at the end by more than next to nothing, or behind what moved it. */
+static bool turns(const rgp_diagnosis *d, const rgp_pid_config *pid)
+{
+    (void)pid;
+    const bool goes_on = isfinite(d->period) || d->sign.turn < TURNS;
+    return (goes_on && d->swing > LITTLE * d->band) || d->sign.whole_turn < TURNS;
+}
+
+static bool swings(const rgp_diagnosis *d, const rgp_pid_config *pid)
+{
+    (void)pid;
+    return isfinite(d->period) && d->swing > fmax(d->band, ABOVE * d->noise);
+}
+
+/* A loop that swings by itself is no sign of something else that does. */
+static bool is_sound(const rgp_diagnosis *d, const rgp_pid_config *pid)
+{
+    const bool known = d->model.fitted && d->sign.explained > EXPLAINED;
+    return swings(d, pid) && !(known && d->sign.grow < ROOM);
+}
+
+static bool steps_rarely(const rgp_diagnosis *d, const rgp_pid_config *pid)
+{
+    (void)pid;
+    return (d->sign.explained > 0.0 && d->sign.rate > RARELY) ||
+           (isfinite(d->period) && exp(d->sign.slow_swing) < FEW_STEPS);
+}
+
+static bool is_coarse(const rgp_diagnosis *d, const rgp_pid_config *pid)
+{
+    (void)pid;
+    return exp(d->sign.counts) < COARSE;
+}
+
+static bool has_i(const rgp_diagnosis *d, const rgp_pid_config *pid)
+{
+    return turns(d, pid) && pid->gain.ki > 0.0f;
+}
+
+static bool has_d(const rgp_diagnosis *d, const rgp_pid_config *pid)
+{
+    return turns(d, pid) && pid->gain.kd > 0.0f && d->jitter > JITTER;
+}
+
+static bool d_moves(const rgp_diagnosis *d, const rgp_pid_config *pid)
+{
+    return pid->gain.kd > 0.0f && d->sign.of_d > OF_D && d->jitter > JITTER;
+}
+
+/* A loop that drives all there is cannot be told to drive more. */
+static bool has_more(const rgp_diagnosis *d, const rgp_pid_config *pid)
+{
+    (void)pid;
+    return d->sign.limited < MOSTLY * d->beyond;
+}
+
+static bool is_late(const rgp_diagnosis *d, const rgp_pid_config *pid)
+{
+    const bool known = d->sign.explained > EXPLAINED;
+    return turns(d, pid) && !(known && (d->sign.late < LATE || d->sign.late > ALL_LATE));
+}
+
+/* The end of a swing is no error that stays. */
+static bool is_off(const rgp_diagnosis *d, const rgp_pid_config *pid)
+{
+    return fabs(d->left) > fmax(d->band, d->swing) && has_more(d, pid);
+}
+
+static bool (*const has_to_be[RGP_CAUSES])(const rgp_diagnosis *d, const rgp_pid_config *pid) = {
+    [RGP_CAUSE_HEALTHY] = is_free,   [RGP_CAUSE_SIGN] = is_pinned,    [RGP_CAUSE_WEAK] = is_pinned,
+    [RGP_CAUSE_PACE] = steps_rarely, [RGP_CAUSE_OUTSIDE] = is_sound,  [RGP_CAUSE_FRICTION] = swings,
+    [RGP_CAUSE_PLAY] = swings,       [RGP_CAUSE_COUNTS] = is_coarse,  [RGP_CAUSE_NOISE] = d_moves,
+    [RGP_CAUSE_P_MUCH] = turns,      [RGP_CAUSE_P_LITTLE] = has_more, [RGP_CAUSE_I_MUCH] = has_i,
+    [RGP_CAUSE_I_LITTLE] = is_off,   [RGP_CAUSE_D_MISSING] = turns,   [RGP_CAUSE_D_MUCH] = has_d,
+    [RGP_CAUSE_DEAD] = is_late,
+};
+
+void diagnosis_bears(const rgp_diagnosis *d, const rgp_pid_config *pid, bool *may)
+{
+    for (int c = 0; c < RGP_CAUSES; c++) {
+        may[c] = !has_to_be[c] || has_to_be[c](d, pid);
+    }
+}
+
+/* ---- chances ---------------------------------------------------------------------------------------- */
+
+void diagnosis_shares(const double (*weight)[DIAGNOSIS_INPUTS], const double *input, const bool *may, double *share)
+{
+    double most = -INFINITY, sum = 0.0;
+    for (uint32_t c = 0; c < RGP_CAUSES; c++) {
+        share[c] = 0.0;
+        for (uint32_t i = 0; may[c] && i < DIAGNOSIS_INPUTS; i++) {
+            share[c] += weight[c][i] * input[i];
+        }
+        most = may[c] ? fmax(most, share[c]) : most;
+    }
+    for (uint32_t c = 0; c < RGP_CAUSES; c++) {
+        share[c] = may[c] ? exp(share[c] - most) : 0.0;
+        sum += share[c];
+    }
+    for (uint32_t c = 0; c < RGP_CAUSES; c++) {
+        share[c] /= sum;
+    }
+}
+
+static void put_likeliest(rgp_diagnosis *to)
+{
+    to->first = RGP_CAUSE_HEALTHY;
+    for (int c = 1; c < RGP_CAUSES; c++) {
+        to->first = to->chance[c] > to->chance[to->first] ? (rgp_cause)c : to->first;
+    }
+    to->second = to->first == RGP_CAUSE_HEALTHY ? RGP_CAUSE_SIGN : RGP_CAUSE_HEALTHY;
+    for (int c = 0; c < RGP_CAUSES; c++) {
+        if (c != (int)to->first && to->chance[c] > to->chance[to->second]) {
+            to->second = (rgp_cause)c;
+        }
+    }
+}
+
+void diagnosis_chances(rgp_diagnosis *to, const rgp_pid_config *pid)
+{
+    double input[DIAGNOSIS_INPUTS];
+    bool may[RGP_CAUSES];
+    diagnosis_inputs(&to->sign, diagnosis_mean, diagnosis_deviation, input);
+    diagnosis_bears(to, pid, may);
+    diagnosis_shares(diagnosis_weight, input, may, to->chance);
+    put_likeliest(to);
+}
+
+void rgp_diagnosis_leave_out(rgp_diagnosis *d, rgp_cause cause)
+{
+    const double rest = 1.0 - d->chance[cause];
+    for (int c = 0; c < RGP_CAUSES && rest > 0.0; c++) {
+        d->chance[c] = c == (int)cause ? 0.0 : d->chance[c] / rest;
+    }
+    put_likeliest(d);
+}
+
+#define SAME_PERIOD 0.03
+#define SAME_HEIGHT 2.5 /* times */
+#define OTHER_GAINS 1.3
+#define AT_LIMITS   0.1
+
+static bool apart(float a, float b)
+{
+    return fmax((double)a, (double)b) > OTHER_GAINS * fmin((double)a, (double)b);
+}
+
+bool rgp_diagnosis_same_swing(const rgp_diagnosis *a, const rgp_pid_gains *of_a, const rgp_diagnosis *b,
+                              const rgp_pid_gains *of_b)
+{
+    const bool swing = !a->unfit && !b->unfit && isfinite(a->period) && isfinite(b->period) && a->swing > a->band &&
+                       b->swing > b->band && a->sign.limited < AT_LIMITS && b->sign.limited < AT_LIMITS;
+    return swing && fabs(a->period / b->period - 1.0) < SAME_PERIOD &&
+           (of_a->ki == 0.0f || apart(of_a->ki, of_b->ki)) && apart(of_a->kp, of_b->kp);
+}
+
+void rgp_diagnosis_settle(rgp_diagnosis *d, rgp_cause cause)
+{
+    for (int c = 0; c < RGP_CAUSES; c++) {
+        d->chance[c] = c == (int)cause ? 1.0 : 0.0;
+    }
+    d->second = d->first == cause ? d->second : d->first;
+    d->first = cause;
+}
+
+const char *rgp_diagnosis_word(double chance)
+{
+    return chance >= 0.9 ? "sure" : chance >= 0.6 ? "likely" : chance >= 0.3 ? "possible" : NULL;
+}

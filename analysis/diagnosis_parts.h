@@ -1,0 +1,45 @@
+/* Inside the diagnosis of a loop. */
+#ifndef ANALYSIS_DIAGNOSIS_PARTS_H
+#define ANALYSIS_DIAGNOSIS_PARTS_H
+
+#include "diagnosis.h"
+
+/* The stretch as columns; a row that is not to be used repeats the one before. */
+typedef struct diagnosed {
+    const rgp_pid_config *pid;
+    double *target, *error, *measured, *output;
+    bool *saturated;
+    size_t rows;
+    double step;         /* seconds from row to row */
+    double noise, count; /* measured units: of a reading, and its step */
+    double period_rows;  /* of the swing; 0: none */
+    rgp_diagnosis *to;
+} diagnosed;
+
+/* diagnosis_swing.c: what swings in the second half, and by which waves. */
+void diagnosis_swing(diagnosed *d);
+
+/* diagnosis_model.c: a model of the stretch, and this loop on it. */
+void diagnosis_model(diagnosed *d);
+
+/* diagnosis_chances.c: the chances by the signs; the likeliest two. */
+void diagnosis_chances(rgp_diagnosis *to, const rgp_pid_config *pid);
+
+/* A 1, each sign in spreads from its mean over what was learnt from, within 3, and the squares of those. */
+enum { DIAGNOSIS_INPUTS = 1u + 2u * RGP_SIGNS };
+void diagnosis_inputs(const rgp_signs *sign, const double *mean, const double *spread, double *input);
+
+/* The causes that may be said at all: each leaves something that has to be there, whatever the weights say. */
+void diagnosis_bears(const rgp_diagnosis *d, const rgp_pid_config *pid, bool *may);
+
+/* The probabilities of the causes that may be, for inputs, with such weights. */
+void diagnosis_shares(const double (*weight)[DIAGNOSIS_INPUTS], const double *input, const bool *may, double *share);
+
+/* diagnosis_weights.c, which tests/evidence/diagnosis.c writes. */
+extern const double diagnosis_mean[RGP_SIGNS], diagnosis_deviation[RGP_SIGNS],
+    diagnosis_weight[RGP_CAUSES][DIAGNOSIS_INPUTS];
+
+/* The standard deviation of values. */
+double diagnosis_spread(const double *value, size_t count);
+
+#endif

@@ -1,0 +1,25 @@
+/* A diagnosis in words: each cause with its evidence, and the next single trial. */
+#ifndef ANALYSIS_DIAGNOSIS_WORDS_H
+#define ANALYSIS_DIAGNOSIS_WORDS_H
+
+#include "diagnosis.h"
+#include "trial.h"
+
+#include <glib.h>
+
+/* "likely too much P: it swings on every 61 s by ±1.2 K ..."; of one that stays below "possible" what the likeliest
+ * two are. One sentence, without a full stop. */
+void rgp_diagnosis_say(const rgp_loop_run *run, const rgp_diagnosis *diagnosis, const rgp_trial_names *names,
+                       GString *to);
+
+/* Two causes of which neither is twice as likely as the other, where a trial tells them apart. */
+bool rgp_diagnosis_divided(const rgp_diagnosis *diagnosis);
+
+/* The next trial as gains and settings that `rigpulse tune` takes, "kp 70, ki 0.7"; it is one change. NULL: there is
+ * none of that kind. To be freed. */
+char *rgp_diagnosis_trial(const rgp_loop_run *run, const rgp_diagnosis *diagnosis, const rgp_trial_names *names);
+
+/* Other things to be done, or looked for, where gains are not to blame; NULL: none. A constant. */
+const char *rgp_diagnosis_remedy(const rgp_diagnosis *diagnosis);
+
+#endif

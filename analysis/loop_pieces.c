@@ -1,0 +1,105 @@
+/* A run of a loop in pieces. */
+#include "loop_pieces.h"
+
+#include "explain/disassembly.h"
+#include "rigpulse/image.h"
+
+#include <math.h>
+
+static const rgp_image_loop *loop_at(const rgp_image_header *image, uint32_t loop)
+{
+    return (const rgp_image_loop *)rgp_image_at(image, RGP_SECTION_LOOPS) + loop;
+}
+
+const rgp_pid_config *rgp_loop_pid(const rgp_image_header *image, uint32_t loop)
+{
+    rgp_decoded step;
+    return rgp_disassembly_writer(image, loop_at(image, loop)->first, UINT32_MAX, &step) && step.op == RGP_OP_PID &&
+                   step.in[1] == loop_at(image, loop)->measured
+               ? &((const rgp_pid_loop_config *)step.config)->pid
+               : NULL;
+}
+
+static void piece_free(gpointer data)
+{
+    rgp_loop_piece *p = data;
+    g_array_unref(p->row);
+    g_free(p);
+}
+
+static rgp_pid_gains gains_at(const rgp_history *h, const rgp_image_loop *l, const rgp_pid_gains *written, uint64_t row)
+{
+    float value[3] = {written->kp, written->ki, written->kd};
+    for (uint32_t i = 0; i < 3; i++) {
+        value[i] = l->gain[i] != RGP_REF_NONE ? rgp_history_setting(h, l->gain[i], row) : value[i];
+    }
+    return (rgp_pid_gains){value[0], value[1], value[2], written->filter};
+}
+
+static bool same_gains(const rgp_pid_gains *a, const rgp_pid_gains *b)
+{
+    return a->kp == b->kp && a->ki == b->ki && a->kd == b->kd;
+}
+
+typedef struct cutting {
+    rgp_history *h;
+    uint32_t loop;
+    const rgp_image_loop *is;
+    const rgp_pid_config *pid;
+    GPtrArray *all;
+    uint32_t gains;
+} cutting;
+
+static void add(cutting *c, GArray *rows, const rgp_pid_gains *gains, bool lost)
+{
+    const guint parts = (rows->len + RGP_PIECE_ROWS - 1) / RGP_PIECE_ROWS;
+    for (guint i = 0; i < parts; i++) {
+        const guint from = (guint)((guint64)rows->len * i / parts), to = (guint)((guint64)rows->len * (i + 1) / parts);
+        rgp_loop_piece *p = g_new0(rgp_loop_piece, 1);
+        p->row = g_array_sized_new(FALSE, FALSE, sizeof(rgp_response_row), to - from);
+        g_array_append_vals(p->row, &g_array_index(rows, rgp_response_row, from), to - from);
+        p->pid = *c->pid;
+        p->pid.gain = *gains;
+        p->gains = c->gains;
+        p->lost = lost && i + 1 == parts;
+        g_ptr_array_add(c->all, p);
+    }
+}
+
+static bool has_columns(const cutting *c)
+{
+    return rgp_history_slot(c->h, c->is->first + RGP_TERM_TARGET) >= 0 &&
+           rgp_history_slot(c->h, c->is->first + RGP_TERM_ERROR) >= 0;
+}
+
+static void cut(cutting *c, uint64_t from, uint64_t to)
+{
+    const uint32_t owner = rgp_history_owner(c->h, c->is->actuator);
+    uint64_t begin = from;
+    bool drove = false;
+    rgp_pid_gains gains = {0};
+    for (uint64_t row = from; row <= to; row++) {
+        const bool drives = row < to && rgp_history_value(c->h, owner, row) == (float)c->is->claim;
+        const rgp_pid_gains now = drives ? gains_at(c->h, c->is, &c->pid->gain, row) : gains;
+        if (drove && (!drives || !same_gains(&now, &gains))) {
+            g_autoptr(GArray) rows = rgp_response_rows(c->h, c->loop, begin, row);
+            add(c, rows, &gains, !drives && row < to);
+        }
+        c->gains += drives && c->all->len > 0 && !same_gains(&now, &gains);
+        begin = drives && (!drove || !same_gains(&now, &gains)) ? row : begin;
+        gains = now;
+        drove = drives;
+    }
+}
+
+GPtrArray *rgp_loop_pieces(rgp_history *h, uint32_t loop, uint64_t from, uint64_t to)
+{
+    const rgp_image_header *image = rgp_history_image(h);
+    cutting c = {.h = h, .loop = loop, .is = loop_at(image, loop), .pid = rgp_loop_pid(image, loop)};
+    if (!c.pid || !has_columns(&c)) {
+        return NULL;
+    }
+    c.all = g_ptr_array_new_with_free_func(piece_free);
+    cut(&c, MAX(from, rgp_history_first(h)), MIN(to, rgp_history_end(h)));
+    return c.all;
+}

@@ -1,0 +1,30 @@
+/* A run of a loop in pieces, each as one may look at it: the loop drove all the time, with the same gains. */
+#ifndef ANALYSIS_LOOP_PIECES_H
+#define ANALYSIS_LOOP_PIECES_H
+
+#include "diagnosis.h"
+
+#include "runtime/history.h"
+
+typedef struct rgp_loop_piece {
+    GArray *row; /* of rgp_response_row */
+    rgp_pid_config pid;
+    uint32_t gains; /* number of the gains that it ran with, from 0: pieces with the same one may be taken together */
+    bool lost;      /* it ended since the loop did, as by a cut out */
+} rgp_loop_piece;
+
+/* In the order of time; a long one in parts of RGP_PIECE_ROWS at most. Free by g_ptr_array_unref(). NULL: it has
+ * no controller that could be told of, or the history does not hold its columns. */
+enum { RGP_PIECE_ROWS = 6000 };
+GPtrArray *rgp_loop_pieces(rgp_history *history, uint32_t loop, uint64_t from, uint64_t to);
+
+static inline rgp_loop_run rgp_loop_piece_run(const rgp_loop_piece *p)
+{
+    return (rgp_loop_run){(const rgp_response_row *)(const void *)p->row->data, p->row->len, &p->pid};
+}
+
+/* The controller of a loop as its text has it, or NULL: it has none, or acts on what a 'predict' line says. It lives as
+ * long as the image. */
+const rgp_pid_config *rgp_loop_pid(const rgp_image_header *image, uint32_t loop);
+
+#endif

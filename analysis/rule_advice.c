@@ -1,0 +1,248 @@
+/* Hints about rules, guards, actuators and sequences of a run. */
+#include "rule_advice.h"
+
+#include "near.h"
+
+#include "rigpulse/engine.h"
+#include "rigpulse/image.h"
+
+#include <gsl/gsl_sort.h>
+
+#include <math.h>
+#include <string.h>
+
+#define FAST_S     0.5
+#define FAST_TICKS 10.0
+#define FAST_SHARE 0.3
+#define TOGETHER   4u   /* firings of a pair at least */
+#define GUARDED    0.5  /* of the time */
+#define TAKEN      10u  /* times that an actuator is taken */
+#define SHORTLY_S  1.0  /* that an owner has it */
+#define FAILED     3u   /* beginnings of a sequence */
+#define ALL_OF_IT  0.95 /* of the short stays */
+#define LOOKED_S   10.0 /* a shorter run says nothing of what never came to pass */
+
+typedef struct looking {
+    const rgp_recording *from;
+    const rgp_history *h;
+    const rgp_image_header *image;
+    double tick_s, length_s;
+    GArray **fired; /* by rule: times, double */
+    uint32_t rules;
+    GPtrArray *found;
+} looking;
+
+static void hint_free(gpointer data)
+{
+    rgp_hint *h = data;
+    g_free(h->says);
+    g_free(h);
+}
+
+static void add(looking *l, const char *next, const char *format, ...) G_GNUC_PRINTF(3, 4);
+static void add(looking *l, const char *next, const char *format, ...)
+{
+    va_list arguments;
+    va_start(arguments, format);
+    rgp_hint *h = g_new(rgp_hint, 1);
+    *h = (rgp_hint){g_strdup_vprintf(format, arguments), next};
+    va_end(arguments);
+    g_ptr_array_add(l->found, h);
+}
+
+static uint32_t line_of(const looking *l, uint32_t rule)
+{
+    const rgp_image_name *name = rgp_image_name_of(l->image, RGP_NAME_RULE, rule, 0);
+    return name ? name->line : 0;
+}
+
+static double fired_at(const looking *l, uint32_t rule, guint i)
+{
+    return g_array_index(l->fired[rule], double, i);
+}
+
+/* ---- rules ------------------------------------------------------------------------------------------ */
+
+/* A 'while' is to fire again and again. */
+static bool repeats(const looking *l, uint32_t rule)
+{
+    return ((const rgp_image_rule *)rgp_image_at(l->image, RGP_SECTION_RULES))[rule].repeats != 0;
+}
+
+static void look_for_chatter(looking *l, uint32_t rule)
+{
+    const guint n = l->fired[rule]->len;
+    const double fast_s = fmax(FAST_S, FAST_TICKS * l->tick_s);
+    g_autofree double *fast = g_new0(double, n + 1);
+    guint count = 0;
+    for (guint i = 1; i < n; i++) {
+        const double apart = fired_at(l, rule, i) - fired_at(l, rule, i - 1);
+        fast[count] = apart;
+        count += apart <= fast_s;
+    }
+    if (!repeats(l, rule) && n >= RGP_CHATTER_LEAST && (double)count > FAST_SHARE * (double)n) {
+        gsl_sort(fast, 1, count);
+        add(l,
+            "a margin or 'for' lets it fire once: 'rigpulse threshold' finds them from this recording; 'holdoff' "
+            "bounds "
+            "how often",
+            "line %u chatters: it fired %u times, %u of them within %.2g s of the one before; 'for %.2g s' is longer "
+            "than most of that",
+            line_of(l, rule), n, count, fast_s, fast[(guint)(ALL_OF_IT * (count - 1))] + l->tick_s);
+    }
+}
+
+static void look_for_miss(looking *l, uint32_t rule)
+{
+    if (l->fired[rule]->len > 0 || l->length_s < LOOKED_S) {
+        return;
+    }
+    g_autoptr(GArray) near = rgp_near_of(l->from, rule, 1, NULL);
+    if (!near || near->len == 0) {
+        return;
+    }
+    const rgp_near *is = &g_array_index(near, rgp_near, 0);
+    const double when = (double)rgp_history_time_us(l->h, is->row) / 1e6;
+    const rgp_image_name *of =
+        is->slot != RGP_REF_NONE ? rgp_image_name_of(l->image, RGP_NAME_SLOT, is->slot, 0) : NULL;
+    if (isfinite(is->amount) && of) {
+        add(l, "'rigpulse why' tells what else it takes",
+            "line %u never fired; it was nearest at %.3f s, where '%s' lacked %.3g", line_of(l, rule), when,
+            rgp_image_text(l->image, RGP_NAME_SLOT, is->slot, 0), is->amount);
+    } else {
+        add(l, "'rigpulse why' tells what it lacked", "line %u never fired; it was nearest at %.3f s", line_of(l, rule),
+            when);
+    }
+}
+
+static void look_for_pair(looking *l, uint32_t rule)
+{
+    for (uint32_t other = rule + 1; other < l->rules; other++) {
+        const guint n = l->fired[rule]->len;
+        bool same = n >= TOGETHER && l->fired[other]->len == n;
+        for (guint i = 0; i < n && same; i++) {
+            same = fabs(fired_at(l, rule, i) - fired_at(l, other, i)) < 0.5 * l->tick_s;
+        }
+        if (same) {
+            add(l, "one rule can do both", "lines %u and %u fire as a pair: %u times, each time in the same tick",
+                line_of(l, rule), line_of(l, other), n);
+        }
+    }
+}
+
+static void look_for_drops(looking *l, uint32_t rule)
+{
+    const GPtrArray *all = rgp_history_occurrences(l->h);
+    const uint32_t line = line_of(l, rule);
+    guint dropped = 0;
+    for (guint i = 0; i < all->len; i++) {
+        const rgp_occurrence *o = all->pdata[i];
+        dropped += o->kind == RGP_EVENT_DROPPED && o->line == line;
+    }
+    if (dropped >= RGP_CHATTER_LEAST && dropped > 2 * l->fired[rule]->len) {
+        add(l, "a shorter action or holdoff takes more of them",
+            "line %u drops most of its events: it fired %u times, and %u events came while it acted or held off", line,
+            l->fired[rule]->len, dropped);
+    }
+}
+
+/* ---- actuators -------------------------------------------------------------------------------------- */
+
+static void look_at_owner(looking *l, uint32_t actuator)
+{
+    const uint32_t column = rgp_history_owner(l->h, actuator);
+    const uint64_t first = rgp_history_first(l->h), end = rgp_history_end(l->h);
+    const char *name = rgp_image_text(l->image, RGP_NAME_SLOT, rgp_image_actuator_slot(l->image, actuator), 0);
+    const double shortly = SHORTLY_S / l->tick_s;
+    uint64_t guarded = 0, since = first;
+    uint32_t taken = 0;
+    float before = (float)RGP_OWNER_REST;
+    for (uint64_t row = first; row < end; row++) {
+        const float owner = rgp_history_value(l->h, column, row);
+        guarded += owner == (float)RGP_OWNER_GUARD;
+        if (owner != before) {
+            const bool claims = owner < (float)RGP_OWNER_FAULT && before < (float)RGP_OWNER_FAULT;
+            taken += claims && (double)(row - since) < shortly;
+            since = row;
+        }
+        before = owner;
+    }
+    if ((double)guarded > GUARDED * (double)(end - first)) {
+        add(l, "the rules ask for what the guard forbids: 'rigpulse why' tells which one",
+            "a guard keeps '%s' from what is asked for %.0f %% of the time", name,
+            100.0 * (double)guarded / (double)(end - first));
+    }
+    if (taken >= TAKEN) {
+        add(l, "a margin, or one rule in place of two, ends that: 'rigpulse why' tells who they are",
+            "'%s' is taken by one owner from another %u times within %.2g s", name, taken, SHORTLY_S);
+    }
+}
+
+/* ---- sequences -------------------------------------------------------------------------------------- */
+
+static void look_at_sequences(looking *l)
+{
+    const GPtrArray *all = rgp_history_occurrences(l->h);
+    g_autoptr(GHashTable) failed = g_hash_table_new(g_str_hash, g_str_equal);
+    g_autoptr(GHashTable) ended = g_hash_table_new(g_str_hash, g_str_equal);
+    for (guint i = 0; i < all->len; i++) {
+        const rgp_occurrence *o = all->pdata[i];
+        GHashTable *of = o->kind == RGP_EVENT_FAILED ? failed : o->kind == RGP_EVENT_FINISHED ? ended : NULL;
+        if (of) {
+            g_hash_table_insert(of, o->of, GUINT_TO_POINTER(GPOINTER_TO_UINT(g_hash_table_lookup(of, o->of)) + 1));
+        }
+    }
+    GHashTableIter iterator;
+    gpointer name, count;
+    g_hash_table_iter_init(&iterator, failed);
+    while (g_hash_table_iter_next(&iterator, &name, &count)) {
+        if (GPOINTER_TO_UINT(count) >= FAILED && !g_hash_table_contains(ended, name)) {
+            add(l, "'rigpulse list' has the step at which it failed: its condition, or its time limit, does not fit",
+                "'%s' failed %u times, and never came to its end", (const char *)name, GPOINTER_TO_UINT(count));
+        }
+    }
+}
+
+/* ---- all of it -------------------------------------------------------------------------------------- */
+
+static void take_firings(looking *l)
+{
+    const GPtrArray *all = rgp_history_occurrences(l->h);
+    for (guint i = 0; i < all->len; i++) {
+        const rgp_occurrence *o = all->pdata[i];
+        for (uint32_t rule = 0; o->kind == RGP_EVENT_FIRED && rule < l->rules; rule++) {
+            if (line_of(l, rule) == o->line) {
+                g_array_append_val(l->fired[rule], o->time);
+            }
+        }
+    }
+}
+
+GPtrArray *rgp_hints_of(const rgp_recording *from)
+{
+    looking l = {.from = from, .h = from->history, .image = rgp_history_image(from->history)};
+    l.rules = rgp_image_count(l.image, RGP_SECTION_RULES);
+    l.tick_s = l.image->tick_us / 1e6;
+    l.length_s = l.tick_s * (double)(rgp_history_end(l.h) - rgp_history_first(l.h));
+    l.found = g_ptr_array_new_with_free_func(hint_free);
+    l.fired = g_new(GArray *, l.rules + 1);
+    for (uint32_t rule = 0; rule < l.rules; rule++) {
+        l.fired[rule] = g_array_new(FALSE, FALSE, sizeof(double));
+    }
+    take_firings(&l);
+    for (uint32_t rule = 0; rule < l.rules; rule++) {
+        look_for_chatter(&l, rule);
+        look_for_miss(&l, rule);
+        look_for_pair(&l, rule);
+        look_for_drops(&l, rule);
+    }
+    for (uint32_t i = 0; i < rgp_image_count(l.image, RGP_SECTION_ACTUATORS); i++) {
+        look_at_owner(&l, i);
+    }
+    look_at_sequences(&l);
+    for (uint32_t rule = 0; rule < l.rules; rule++) {
+        g_array_unref(l.fired[rule]);
+    }
+    g_free(l.fired);
+    return l.found;
+}

@@ -1,0 +1,29 @@
+/* A trial as text. */
+#include "trial.h"
+
+rgp_trial_names rgp_trial_names_of(const rgp_image_header *image, uint32_t loop)
+{
+    const rgp_image_loop *l = (const rgp_image_loop *)rgp_image_at(image, RGP_SECTION_LOOPS) + loop;
+    rgp_trial_names names = {rgp_image_unit(image, RGP_NAME_SLOT, l->first + RGP_TERM_ERROR, 0), {"kp", "ki", "kd"}};
+    for (uint32_t i = 0; i < 3; i++) {
+        if (l->gain[i] != RGP_REF_NONE && !(l->brought >> i & 1u)) { /* a parameter that others may use, too */
+            names.gain[i] = rgp_image_text(image, RGP_NAME_SLOT, l->gain[i], 0);
+        }
+    }
+    return names;
+}
+
+void rgp_trial_put(GString *to, const char *name, double value, const char *unit)
+{
+    g_string_append_printf(to, "%s%s %.3g%s", to->len ? ", " : "", name, value, unit);
+}
+
+void rgp_trial_put_all(GString *to, const rgp_trial_names *names, const rgp_pid_gains *gains, double times)
+{
+    const float value[3] = {gains->kp, gains->ki, gains->kd};
+    for (int i = 0; i < 3; i++) {
+        if (value[i] > 0.0f) {
+            rgp_trial_put(to, names->gain[i], times * (double)value[i], "");
+        }
+    }
+}

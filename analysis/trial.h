@@ -1,0 +1,24 @@
+/* A trial as text, "kp 70, ki 0.7": what `rigpulse tune --try` takes. */
+#ifndef ANALYSIS_TRIAL_H
+#define ANALYSIS_TRIAL_H
+
+#include "rigpulse/image.h"
+#include "rigpulse/regulate/pid.h"
+
+#include <glib.h>
+
+typedef struct rgp_trial_names {
+    const char *unit;    /* of differences of what is measured; "" for bare numbers */
+    const char *gain[3]; /* what kp, ki and kd are called */
+} rgp_trial_names;
+
+/* Of a loop of an image; they live as long as it does. */
+rgp_trial_names rgp_trial_names_of(const rgp_image_header *image, uint32_t loop);
+
+/* One more gain or setting; `unit` with its blank, or "". */
+void rgp_trial_put(GString *to, const char *name, double value, const char *unit);
+
+/* All gains that are not 0, so many times as great. */
+void rgp_trial_put_all(GString *to, const rgp_trial_names *names, const rgp_pid_gains *gains, double times);
+
+#endif

@@ -1,0 +1,326 @@
+/* Advice: causes that are known, trials followed without thinking, what cannot be told, and the command. */
+#include "support.h"
+
+#include "analysis/diagnosis_words.h"
+#include "analysis/loop_lost.h"
+
+#include <jansson.h>
+#include <math.h>
+#include <string.h>
+
+#define ROWS 600u
+
+/* A lag of 1 s behind a dead time of 0.2 s, stepped every 50 ms, with the product's own controller. */
+typedef struct made {
+    rgp_response_row row[ROWS];
+    rgp_pid_config pid;
+} made;
+
+static void make_run(made *m, rgp_pid_gains gain, double most, double noise)
+{
+    double past[5] = {0}, x = 0.0;
+    uint32_t chance = 12345u;
+    rgp_pid_state state = {0};
+    m->pid = (rgp_pid_config){.gain = gain, .low = (float)-most, .high = (float)most};
+    for (uint32_t k = 0; k < ROWS; k++) {
+        chance = chance * 1664525u + 1013904223u;
+        const double seen = x + noise * ((double)(chance >> 8) / (1u << 24) - 0.5), target = k >= 60 ? 10.0 : 0.0;
+        const rgp_pid_input in = {{(float)target, RGP_GOOD}, {(float)seen, RGP_GOOD}, 0.0f, 0.0f};
+        past[k % 5] = (double)rgp_pid_step(&m->pid, &state, &in, 0.05f).value;
+        m->row[k] = (rgp_response_row){.time = 0.05 * k,
+                                       .target = target,
+                                       .measured = seen,
+                                       .output = past[k % 5],
+                                       .saturated = state.saturated != 0,
+                                       .usable = true};
+        x += 0.05 * (past[(k + 1) % 5] - x);
+    }
+}
+
+static rgp_loop_run run_of(const made *m)
+{
+    return (rgp_loop_run){m->row, ROWS, &m->pid};
+}
+
+static const rgp_trial_names names = {"K", {"kp", "ki", "kd"}};
+
+static void check_cause(rgp_pid_gains gain, double most, rgp_cause cause, const char *says, const char *trial)
+{
+    static made m;
+    rgp_diagnosis d;
+    make_run(&m, gain, most, 0.05);
+    const rgp_loop_run run = run_of(&m);
+    rgp_diagnose(&run, &d);
+    g_autoptr(GString) text = g_string_new(NULL);
+    rgp_diagnosis_say(&run, &d, &names, text);
+    g_autofree char *next = rgp_diagnosis_trial(&run, &d, &names);
+    double sum = 0.0;
+    for (int c = 0; c < RGP_CAUSES; c++) {
+        sum += d.chance[c];
+    }
+    assert_near(sum, 1.0, 1e-9);
+    if (d.first != cause) {
+        fail_msg("taken for: %s", text->str);
+    }
+    assert_says(text->str, says);
+    assert_true(trial ? next && g_str_has_prefix(next, trial) : next == NULL);
+    rgp_diagnosis_clear(&d);
+}
+
+static void test_causes(void **unused)
+{
+    (void)unused;
+    check_cause((rgp_pid_gains){2.0f, 2.0f, 0.0f, 0.0f}, 100.0, RGP_CAUSE_HEALTHY, "healthy: it ends within", NULL);
+    check_cause((rgp_pid_gains){8.5f, 4.0f, 0.0f, 0.0f}, 100.0, RGP_CAUSE_P_MUCH, "it swings every 0.8", "kp ");
+    check_cause((rgp_pid_gains){1.5f, 9.0f, 0.0f, 0.0f}, 100.0, RGP_CAUSE_I_MUCH, "the integral lags by", "ki ");
+    check_cause((rgp_pid_gains){2.0f, 0.0f, 0.0f, 0.0f}, 100.0, RGP_CAUSE_I_LITTLE, "and has no integral", "ki ");
+    check_cause((rgp_pid_gains){0.25f, 0.2f, 0.0f, 0.0f}, 100.0, RGP_CAUSE_P_LITTLE, "comes back slowly", "kp ");
+    check_cause((rgp_pid_gains){2.0f, 2.0f, 0.0f, 0.0f}, 6.0, RGP_CAUSE_WEAK, "it drives all it has", NULL);
+}
+
+/* Nothing is told of what does not bear it. */
+static void test_what_cannot_be_told(void **unused)
+{
+    (void)unused;
+    static made m;
+    rgp_diagnosis d;
+    make_run(&m, (rgp_pid_gains){2.0f, 2.0f, 0.0f, 0.0f}, 100.0, 0.05);
+    rgp_diagnose(&(rgp_loop_run){m.row, 39, &m.pid}, &d);
+    assert_says(d.unfit, "too short");
+    for (uint32_t k = 0; k < ROWS; k++) {
+        m.row[k].usable = k % 4 == 0;
+    }
+    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid}, &d);
+    assert_says(d.unfit, "less than half");
+    for (uint32_t k = 0; k < ROWS; k++) {
+        m.row[k].stands = true;
+    }
+    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid}, &d);
+    assert_says(d.unfit, "too short");
+    rgp_diagnose(&(rgp_loop_run){m.row, 0, &m.pid}, &d);
+    assert_non_null(d.unfit);
+    for (uint32_t k = 0; k < ROWS; k++) { /* nothing moves at all */
+        m.row[k] = (rgp_response_row){.time = 0.05 * k, .usable = true};
+    }
+    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid}, &d);
+    assert_null(d.unfit);
+    assert_int_equal(d.first, RGP_CAUSE_HEALTHY);
+    rgp_diagnosis_clear(&d);
+}
+
+/* ---- followed without thinking ---------------------------------------------------------------------- */
+
+/* "kp 2, ki 3" into what is tried already; a later one of the same name counts. */
+static void take_trial(GHashTable *tried, const char *next)
+{
+    g_auto(GStrv) parts = g_strsplit(next, ", ", -1);
+    for (char **part = parts; *part; part++) {
+        char *space = strchr(*part, ' ');
+        assert_non_null(space);
+        g_hash_table_insert(tried, g_strndup(*part, (gsize)(space - *part)), g_strdup(space));
+    }
+}
+
+static char *text_of(GHashTable *tried)
+{
+    GHashTableIter all;
+    gpointer name, value;
+    GString *text = g_string_new(NULL);
+    g_hash_table_iter_init(&all, tried);
+    while (g_hash_table_iter_next(&all, &name, &value)) {
+        g_string_append_printf(text, "%s%s%s", text->len ? ", " : "", (char *)name, (char *)value);
+    }
+    return g_string_free(text, FALSE);
+}
+
+static bool is_settled(const char *verdict)
+{
+    return g_str_has_prefix(verdict, "settled") || g_str_has_prefix(verdict, "stays within");
+}
+
+/* Each trial is the next one of the first test of the newest gains that has not settled; those before are tried again,
+ * too, since what is said heeds them. How many it took. */
+static uint32_t follow(const char *file, const char *loop, const char *test)
+{
+    g_autoptr(GHashTable) tried = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free);
+    g_autoptr(GString) trials = g_string_new(NULL);
+    for (uint32_t trial = 1; trial <= 8; trial++) {
+        g_autofree char *call = g_strdup_printf("tune %s/examples/poor/%s.rig %s %s --json%s", RIGPULSE_SOURCE, file,
+                                                loop, test, trials->str);
+        called c = call_tool(NULL, call);
+        json_t *all = json_loads(c.out, 0, NULL), *tries = json_object_get(all, "tries");
+        const size_t each = json_array_size(tries) / trial;
+        g_autofree char *next = NULL;
+        size_t settled = 0;
+        for (size_t i = json_array_size(tries) - each; i < json_array_size(tries); i++) {
+            const json_t *one = json_array_get(tries, i);
+            const bool good = is_settled(json_string_value(json_object_get(one, "verdict")));
+            settled += good;
+            if (!good && !next) {
+                next = g_strdup(json_string_value(json_object_get(one, "next")));
+            }
+        }
+        if (trial == 1) { /* as it stands, by its first gain */
+            json_t *gains = json_object_get(json_array_get(tries, 0), "gains");
+            void *first = json_object_iter(gains);
+            g_string_append_printf(trials, " --try '%s %g'", json_object_iter_key(first),
+                                   json_number_value(json_object_iter_value(first)));
+        }
+        json_decref(all);
+        call_done(&c);
+        if (each > 0 && settled == each) {
+            return trial;
+        }
+        if (!next) {
+            fail_msg("%s: nothing more to try after %s", file, trials->str);
+        }
+        take_trial(tried, next);
+        g_autofree char *text = text_of(tried);
+        g_string_append_printf(trials, " --try '%s'", text);
+    }
+    fail_msg("%s does not settle in eight trials", file);
+    return 0;
+}
+
+static void test_poor_examples_are_settled(void **unused)
+{
+    (void)unused;
+    assert_true(follow("mast", "upright", "--disturb --over 6s") > 1);
+    assert_true(follow("pointer", "point", "--step 10deg --over 8s --within 3deg") > 1);
+#ifndef RIGPULSE_SANITIZED
+    assert_true(follow("boiler", "steam", "--disturb --over 600s") > 1);
+    assert_true(follow("ferry", "level", "--disturb --over 12s --within 1.5deg") > 1);
+#endif
+}
+
+/* ---- the command ------------------------------------------------------------------------------------ */
+
+static const char chatters[] = "rig chatters\ntick 10 ms\nsensor eye counts 0..1000\nactuator lamp switch, rest at "
+                               "off\nactuator horn switch, rest at off\n"
+                               "on eye goes above 500\n    lamp on for 20 ms\n"
+                               "on eye goes above 560\n    horn on for 20 ms\n"
+                               "hookup sim\n    eye plays \"eye.csv\"\n";
+
+static void put_eye(const char *folder)
+{
+    g_autoptr(GString) table = g_string_new("time,value\n");
+    for (int i = 0; i < 2000; i++) {
+        g_string_append_printf(table, "%.2f,%d\n", i * 0.01, i % 400 < 100 && i % 10 < 5 ? 540 : 460);
+    }
+    put_file(folder, "eye.csv", table->str, -1);
+}
+
+static void test_command(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    put_file(folder, "chatters.rig", chatters, -1);
+    put_eye(folder);
+    g_autofree char *boil =
+        g_strdup_printf("run %s/examples/poor/boiler.rig --for 20min --fast --record boil --quiet", RIGPULSE_SOURCE);
+    const call_case cases[] = {
+        {boil, 0, ""},
+        {"advise boil", 0, "steam with kp 100, ki 1, kd 0"},
+        {"advise boil steam --begin 400s", 0, "it swings every"},
+        {"advise boil steam --begin 400s", 0, "next: rigpulse tune FILE steam --try '"},
+        {"advise boil steam --json", 0, "\"cause\": "},
+        {"advise boil --begin 400s --until 402s", 0, "nothing is told of it: it is too short"},
+        {"advise boil stem", 2, "did you mean 'steam'?"},
+        {"advise boil steam --begin nowhere", 2, "it is no time"},
+        {"advise boil --begin 20s --until 10s", 2, "nothing between"},
+        {"advise nothing", 2, "nothing"},
+        {"advise", 2, "it needs RECORDING"},
+        {"run chatters.rig --for 20s --fast --record eye_run --quiet", 0, ""},
+        {"advise eye_run", 0, "line 6 chatters: it fired "},
+        {"advise eye_run", 0, "line 8 never fired"},
+        {"advise eye_run --json", 0, "\"hint\": \"line 6 chatters"},
+    };
+    check_calls(folder, cases, G_N_ELEMENTS(cases));
+    remove_folder(folder);
+}
+
+/* Gains that change in the middle; two rules as a pair; two owners in turn; a guard that holds all the time. */
+static const char quarrels[] =
+    "rig quarrels\ntick 50 ms\nsensor raw counts 0..4095, every 1 s\nsensor eye counts 0..1000, every 1 s\n"
+    "sensor door switch\nactuator heat percent 0..100, rest at 0\nactuator horn switch, rest at off\n"
+    "actuator bell switch, rest at off\nparam strength = 0.6 in 0..50\nsignal warm = raw / 40 counts\n"
+    "loop w: warm at 50 with heat\n    pid kp strength, ki 0.2, kd 0\n    one way\n"
+    "on eye goes above 500\n    strength 12\n"
+    "on eye goes above 500\n    mark \"second\"\n"
+    "on door goes on\n    horn on for 400 ms, priority 1\n"
+    "on door goes off\n    horn on for 200 ms, priority 2\n"
+    "while raw above -1\n    bell on for 100 ms\n"
+    "never bell on while eye above 50\n"
+    "hookup sim\n    lag l: driven by heat, gain 0.8, time 4 s, dead 1 s\n"
+    "    raw sees l value: 0 at 0, 4000 at 100, noise 3\n    eye plays \"eye.csv\"\n    door plays \"door.csv\"\n";
+
+static void put_table(const char *folder, const char *name, int period, int high, int low)
+{
+    g_autoptr(GString) table = g_string_new("time,value\n");
+    for (int i = 0; i < 4000; i++) {
+        g_string_append_printf(table, "%.2f,%d\n", i * 0.05, i % period < period / 2 ? low : high);
+    }
+    put_file(folder, name, table->str, -1);
+}
+
+static void test_quarrels(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    put_file(folder, "quarrels.rig", quarrels, -1);
+    put_table(folder, "eye.csv", 800, 900, 100);
+    put_table(folder, "door.csv", 6, 1, 0);
+    const call_case cases[] = {
+        {"run quarrels.rig --for 200s --fast --record all --quiet", 0, ""},
+        {"advise all w", 0, "w with kp 0.6, ki 0.2, kd 0, 0 s to 20"},
+        {"advise all w", 0, "w with kp 12, ki 0.2, kd 0, 20"},
+        {"advise all", 0, "lines 14 and 16 fire as a pair: 5 times"},
+        {"advise all", 0, "line 20 chatters: it fired "},
+        {"advise all", 0, "'horn' is taken by one owner from another "},
+        {"advise all", 0, "a guard keeps 'bell' from what is asked for "},
+        {"advise all -o w.png", 0, "w with kp 12"},
+        {"advise all -o w.txt", 2, "w.txt"},
+        {"run quarrels.rig --for 30s --fast --record short --quiet --advise", 0, "w with kp 0.6"},
+        {"run quarrels.rig --for 3s --fast --advise", 2, "--advise needs --record"},
+        {"run quarrels.rig --for 3s --fast --record r --json --advise", 2, "it is no event"},
+    };
+    check_calls(folder, cases, G_N_ELEMENTS(cases));
+    remove_folder(folder);
+}
+
+/* A loop that runs off, and one that swings ever farther. */
+static void test_lost(void **unused)
+{
+    (void)unused;
+    static made m;
+    make_run(&m, (rgp_pid_gains){2.0f, 0.0f, 0.1f, 0.0f}, 100.0, 0.05);
+    for (uint32_t k = 0; k < ROWS; k++) {
+        m.row[k].target = 0.0;
+        m.row[k].measured = 0.01 * exp(0.02 * k);
+    }
+    const rgp_loop_run run = run_of(&m);
+    rgp_lost lost = rgp_lost_of(&run);
+    g_autofree char *more = rgp_lost_trial(&run, &lost, &names);
+    assert_int_equal(lost.turns, 0);
+    assert_string_equal(more, "kp 4, kd 0.2");
+    for (uint32_t k = 0; k < ROWS; k++) {
+        m.row[k].measured *= cos(2.0 * G_PI * 0.05 * k / 3.0);
+    }
+    lost = rgp_lost_of(&run);
+    g_autofree char *lead = rgp_lost_trial(&run, &lost, &names);
+    assert_near(lost.period, 3.0, 0.1);
+    assert_true(g_str_has_prefix(lead, "kd "));
+    lost = rgp_lost_of(&(rgp_loop_run){m.row, 3, &m.pid});
+    assert_false(lost.known);
+    assert_null(rgp_lost_trial(&run, &lost, &names));
+}
+
+int main(void)
+{
+    const struct CMUnitTest tests[] = {
+        cmocka_unit_test(test_causes),  cmocka_unit_test(test_what_cannot_be_told),
+        cmocka_unit_test(test_lost),    cmocka_unit_test(test_poor_examples_are_settled),
+        cmocka_unit_test(test_command), cmocka_unit_test(test_quarrels),
+    };
+    return cmocka_run_group_tests(tests, NULL, NULL);
+}

@@ -1,0 +1,338 @@
+/* Loops with one thing wrong. */
+#include "ailing.h"
+
+#include <gsl/gsl_randist.h>
+
+#include <math.h>
+#include <string.h>
+
+#define FINER 6
+#define LATE  20000u /* fine steps of dead time at most */
+#define DRAWS 20     /* until one is bad enough */
+
+const char *const ailing_shape_words[AILING_SHAPES] = {"two lags", "much dead time", "an integral",
+                                                       "a tank (never used in making)"};
+
+struct ailing_world {
+    ailing_shape shape;
+    double gain, lag, second, dead;  /* of what is driven; seconds */
+    double rests, jump, play;        /* output units: friction, how far it jumps, play */
+    double load, swing[2], every[2]; /* input units: a load that comes, two that swing; seconds */
+    double noise, smooth, count, step_size, step_at, load_at;
+    double tau, dt;
+    rgp_pid_config pid;
+    size_t rows;
+};
+typedef struct ailing_world world;
+
+typedef struct moving {
+    const world *is;
+    double stuck, slack, x, z, past[LATE];
+    size_t late, at;
+} moving;
+
+static double uniform(gsl_rng *c, double low, double high)
+{
+    return gsl_ran_flat(c, low, high);
+}
+
+static double spread_over(gsl_rng *c, double low, double high)
+{
+    return exp(uniform(c, log(low), log(high)));
+}
+
+/* The actuator, with its friction and play, between what is driven and the mechanism. */
+static double through_actuator(moving *m, double driven)
+{
+    const world *w = m->is;
+    if (fabs(driven - m->stuck) > w->rests) {
+        m->stuck = driven - copysign(w->rests - w->jump, driven - m->stuck);
+    }
+    m->slack = fmin(fmax(m->slack, m->stuck - w->play / 2.0), m->stuck + w->play / 2.0);
+    return m->slack;
+}
+
+static void go_on(moving *m, double driven, double t)
+{
+    const world *w = m->is;
+    const double h = w->dt / FINER, to_second = 1.0 - exp(-h / w->second), to_lag = 1.0 - exp(-h / w->lag);
+    for (int i = 0; i < FINER; i++, t += h) {
+        m->past[m->at] = through_actuator(m, driven);
+        m->at = m->at < m->late ? m->at + 1 : 0;
+        const double load = (t >= w->load_at ? w->load : 0.0) + w->swing[0] * sin(2.0 * M_PI * t / w->every[0]) +
+                            w->swing[1] * sin(2.0 * M_PI * t / w->every[1]),
+                     in = w->gain * (m->past[m->at] + load);
+        m->z += to_second * (in - m->z);
+        if (w->shape == AILING_GLIDE) {
+            m->x += h * m->z;
+        } else if (w->shape == AILING_TANK) {
+            const double full = 3.0 * w->step_size;
+            m->x += h / w->lag * (m->z + 2.0 * full * (1.0 - sqrt(fmax(0.0, 1.0 + m->x / full))));
+        } else {
+            m->x += to_lag * (m->z - m->x);
+        }
+    }
+}
+
+typedef struct outcome {
+    double iae, way, end, limited; /* `limited`: share of the last quarter */
+} outcome;
+
+static outcome run(const world *w, gsl_rng *chance, ailing *to)
+{
+    moving *m = g_new0(moving, 1);
+    rgp_pid_state state = {0};
+    outcome o = {0};
+    double low = INFINITY, high = -INFINITY, before = 0.0, smoothed = 0.0;
+    m->is = w;
+    m->late = MIN(LATE - 1u, (size_t)lround(w->dead / w->dt * FINER));
+    to->rows = w->rows;
+    to->pid = w->pid;
+    for (size_t k = 0; k < w->rows; k++) {
+        const double t = (double)k * w->dt, target = t >= w->step_at ? w->step_size : 0.0;
+        double seen = m->x + gsl_ran_gaussian_ziggurat(chance, w->noise);
+        seen = w->count * round(seen / w->count);
+        smoothed += (seen - smoothed) / (1.0 + w->smooth);
+        seen = smoothed;
+        const rgp_pid_input in = {{(float)target, RGP_GOOD}, {(float)seen, RGP_GOOD}, 0.0f, 0.0f};
+        const double driven = (double)rgp_pid_step(&w->pid, &state, &in, (float)w->dt).value;
+        to->row[k] = (rgp_response_row){t, target, seen, driven, state.saturated != 0, true, false};
+        o.iae += fabs(target - m->x) * w->dt;
+        o.way += fabs(driven - before);
+        o.limited += state.saturated != 0 && k > 3 * w->rows / 4 ? 4.0 / (double)w->rows : 0.0;
+        before = driven;
+        if (k > 4 * w->rows / 5) {
+            low = fmin(low, m->x);
+            high = fmax(high, m->x);
+        }
+        go_on(m, driven, t);
+    }
+    o.end = high - low;
+    g_free(m);
+    return o;
+}
+
+/* ---- a sound loop ----------------------------------------------------------------------------------- */
+
+static void draw_mechanism(world *w, ailing_shape shape, gsl_rng *c)
+{
+    const double unit = spread_over(c, 0.1, 100.0);
+    *w = (world){.shape = shape,
+                 .every = {1.0, 1.0},
+                 .gain = spread_over(c, 0.1, 10.0),
+                 .step_size = spread_over(c, 0.5, 100.0)};
+    w->lag = unit;
+    w->second = unit * spread_over(c, 0.003, 0.3);
+    w->dead = unit * spread_over(c, 0.008, 0.35);
+    if (shape == AILING_SLUGGISH) {
+        w->dead = unit * uniform(c, 0.4, 1.0);
+        w->second = unit * uniform(c, 0.01, 0.1);
+    } else if (shape == AILING_GLIDE) {
+        w->dead = unit * uniform(c, 0.1, 0.5);
+        w->second = unit * spread_over(c, 0.02, 0.8);
+        w->gain /= unit;
+    }
+}
+
+/* Skogestad's rule for what is known exactly. */
+static void tune(world *w, gsl_rng *c)
+{
+    const bool integral = w->shape == AILING_GLIDE, slope = w->second > 0.5 * w->dead;
+    const double dead = w->dead + (slope ? 0.0 : w->second / 2.0), lag = w->lag + (slope ? 0.0 : w->second / 2.0);
+    double late = dead;
+    for (int i = 0; i < 3; i++) {
+        w->tau = late * uniform(c, 1.1, 1.6);
+        w->dt = (w->tau + late) / spread_over(c, 10.0, 70.0);
+        late = dead + w->dt;
+    }
+    const double sum = w->tau + late, kp = (integral ? 1.0 : lag) / (w->gain * sum),
+                 ti = integral ? 4.0 * sum : fmin(lag, 4.0 * sum);
+    const double off = uniform(c, 0.85, 1.15);
+    const double series = slope ? 1.0 + w->second / ti : 1.0;
+    w->pid.gain = (rgp_pid_gains){.kp = (float)(off * kp * series),
+                                  .ki = (float)(off * kp / ti),
+                                  .kd = slope ? (float)(off * kp * w->second) : 0.0f,
+                                  .filter = slope ? (float)(w->second / uniform(c, 3.0, 8.0)) : 0.0f};
+    w->tau = sum;
+}
+
+static void draw_run(world *w, gsl_rng *c)
+{
+    const double need = w->shape == AILING_GLIDE ? w->step_size / (w->gain * w->tau) : w->step_size / w->gain;
+    const uint32_t what = (uint32_t)gsl_rng_uniform_int(c, 4);
+    w->rows = MIN((size_t)AILING_ROWS, (size_t)(uniform(c, 25.0, 60.0) * w->tau / w->dt));
+    const double whole = (double)w->rows * w->dt;
+    w->step_at = what == 0 ? 1e12 : whole * uniform(c, 0.05, 0.2);
+    w->load_at = what == 1 ? 1e12 : whole * (what == 0 ? uniform(c, 0.1, 0.3) : uniform(c, 0.5, 0.65));
+    w->load = need * uniform(c, 0.3, 0.6) * (gsl_rng_uniform(c) < 0.5 ? -1.0 : 1.0);
+    w->smooth = gsl_rng_uniform(c) < 0.5 ? 0.0 : uniform(c, 0.0, 0.1) * w->tau / w->dt; /* steps */
+    w->noise = w->step_size * spread_over(c, 0.002, 0.012);
+    w->count = w->step_size * spread_over(c, 0.0005, 0.006);
+    const bool scarce = gsl_rng_uniform(c) < 0.25; /* a new setpoint takes all there is, for a time */
+    w->load = scarce ? fabs(w->load) : w->load;
+    w->pid.low = (float)(-need * uniform(c, 2.0, 5.0));
+    w->pid.high = (float)(need * (scarce ? uniform(c, 1.15, 1.5) : uniform(c, 2.0, 5.0)));
+    w->pid.setpoint_softness = (float)(gsl_rng_uniform(c) < 0.5 ? 0.0 : uniform(c, 0.2, 0.8));
+}
+
+/* ---- what is wrong ---------------------------------------------------------------------------------- */
+
+static double may_grow(const world *w)
+{
+    const rgp_plant plant = {w->shape == AILING_GLIDE ? RGP_PROCESS_INTEGRAL : RGP_PROCESS_LAGS, w->gain, w->lag,
+                             w->second, w->dead + (w->shape == AILING_GLIDE ? w->second : 0.0)};
+    const rgp_margins m = rgp_margins_of(&plant, &w->pid.gain, w->dt);
+    return m.stable && isfinite(m.up) ? m.up : 0.0;
+}
+
+static void scale(rgp_pid_gains *g, double by)
+{
+    g->kp *= (float)by;
+    g->ki *= (float)by;
+    g->kd *= (float)by;
+}
+
+/* Such swings are slow. */
+static void look_longer(world *w)
+{
+    w->rows = MIN((size_t)AILING_ROWS, 2 * w->rows);
+}
+
+/* False where that loop cannot have it. */
+static bool spoil(world *w, rgp_cause cause, gsl_rng *c)
+{
+    rgp_pid_gains *g = &w->pid.gain;
+    const double need = w->shape == AILING_GLIDE ? w->step_size / (w->gain * w->tau) : w->step_size / w->gain;
+    switch (cause) {
+    case RGP_CAUSE_SIGN:
+        w->pid.reverse = 1;
+        return true;
+    case RGP_CAUSE_WEAK: {
+        const double most = uniform(c, 0.3, 0.85) * fmax(w->step_at < 1e9 && w->shape != AILING_GLIDE ? need : 0.0,
+                                                         w->load_at < 1e9 ? fabs(w->load) : 0.0);
+        w->pid.low = (float)-most;
+        w->pid.high = (float)most;
+        return most > 0.0;
+    }
+    case RGP_CAUSE_PACE: {
+        const double by = w->tau / w->dt * uniform(c, 0.4, 1.1);
+        w->dt *= by;
+        w->rows = MIN((size_t)AILING_ROWS, (size_t)fmax(80.0, (double)w->rows / by));
+        w->rows = MAX((size_t)80, w->rows);
+        return true;
+    }
+    case RGP_CAUSE_OUTSIDE:
+        w->every[0] = w->tau * uniform(c, 3.0, 14.0);
+        w->every[1] = w->every[0] * uniform(c, 0.2, 0.6);
+        w->swing[0] = need * uniform(c, 0.1, 0.6);
+        w->play = gsl_rng_uniform(c) < 0.5 ? 0.0 : need * uniform(c, 0.0, 0.1); /* which is not what swings it */
+        w->swing[1] = gsl_rng_uniform(c) < 0.5 ? 0.0 : w->swing[0] * uniform(c, 0.1, 0.4);
+        return true;
+    case RGP_CAUSE_FRICTION:
+        look_longer(w);
+        w->rests = need * uniform(c, 0.05, 0.4);
+        w->jump = w->rests * uniform(c, 0.5, 1.0);
+        return w->shape != AILING_GLIDE;
+    case RGP_CAUSE_PLAY:
+        look_longer(w);
+        w->play = need * uniform(c, 0.1, 0.8);
+        return true;
+    case RGP_CAUSE_COUNTS:
+        w->smooth = 0.0; /* behind a low pass a step of a reading is none any more */
+        w->count = w->step_size * uniform(c, 0.08, 0.5);
+        w->noise = w->count * uniform(c, 0.0, 0.1);
+        return true;
+    case RGP_CAUSE_NOISE:
+        w->smooth = gsl_rng_uniform(c) < 0.5 ? 0.0 : uniform(c, 0.0, 0.1) * w->tau / w->dt; /* steps */
+        w->noise = w->step_size * uniform(c, 0.01, 0.04);
+        g->filter = 0.0f;
+        g->kd = (float)((double)g->kp * fmax(w->second, 0.3 * w->tau) * uniform(c, 0.6, 1.2));
+        return true;
+    case RGP_CAUSE_P_MUCH:
+        scale(g, may_grow(w) * spread_over(c, 0.75, 6.0));
+        return w->shape != AILING_SLUGGISH;
+    case RGP_CAUSE_DEAD:
+        scale(g, may_grow(w) * spread_over(c, 0.75, 4.0));
+        return w->shape == AILING_SLUGGISH;
+    case RGP_CAUSE_P_LITTLE:
+        scale(g, spread_over(c, 0.08, 0.35));
+        return true;
+    case RGP_CAUSE_I_MUCH:
+        g->ki *= (float)uniform(c, 3.0, 9.0);
+        return true;
+    case RGP_CAUSE_I_LITTLE:
+        g->ki *= gsl_rng_uniform(c) < 0.5 ? 0.0f : (float)uniform(c, 0.02, 0.2);
+        return true;
+    case RGP_CAUSE_D_MISSING:
+        g->kp *= (float)uniform(c, 1.5, 3.5);
+        g->kd = 0.0f;
+        return w->second > 1.0 * w->dead;
+    case RGP_CAUSE_D_MUCH:
+        g->kd = (float)((double)g->kp * fmax(w->second, 0.3 * w->tau) * uniform(c, 2.0, 8.0));
+        return true;
+    default:
+        return true;
+    }
+}
+
+/* A swing has to be there at the end, a slow loop has to leave more, and noise has to move the output. */
+static bool is_worse(const world *w, rgp_cause cause, const outcome *is, const outcome *was)
+{
+    const double end = is->end / (was->end + w->noise + w->count), more = is->iae / was->iae, way = is->way / was->way;
+    switch (cause) {
+    case RGP_CAUSE_OUTSIDE:
+    case RGP_CAUSE_FRICTION:
+    case RGP_CAUSE_PLAY:
+        return end > 7.0;
+    case RGP_CAUSE_WEAK:
+        return is->limited > 0.5 && more > 1.5;
+    case RGP_CAUSE_P_LITTLE:
+    case RGP_CAUSE_I_LITTLE:
+        return more > 1.6;
+    case RGP_CAUSE_NOISE:
+        return way > 3.0;
+    default:
+        return more > 1.5 || way > 4.0 || end > 4.0;
+    }
+}
+
+bool ailing_make(ailing_shape shape, rgp_cause cause, gsl_rng *chance, ailing *to)
+{
+    g_autofree ailing *sound = g_new(ailing, 1);
+    for (int draw = 0; draw < DRAWS; draw++) {
+        world w;
+        draw_mechanism(&w, shape, chance);
+        tune(&w, chance);
+        draw_run(&w, chance);
+        world bad = w;
+        if (!spoil(&bad, cause, chance)) {
+            continue;
+        }
+        const outcome is = run(&bad, chance, to), was = run(&w, chance, sound);
+        if (cause == RGP_CAUSE_HEALTHY || is_worse(&bad, cause, &is, &was)) {
+            return true;
+        }
+    }
+    return false;
+}
+
+ailing_world *ailing_sound(ailing_shape shape, gsl_rng *chance)
+{
+    world *w = g_new(world, 1);
+    draw_mechanism(w, shape, chance);
+    tune(w, chance);
+    draw_run(w, chance);
+    return w;
+}
+
+rgp_pid_gains ailing_gains(const ailing_world *w)
+{
+    return w->pid.gain;
+}
+
+double ailing_try(const ailing_world *w, const rgp_pid_gains *gains, gsl_rng *chance, ailing *to)
+{
+    world other = *w;
+    other.pid.gain = *gains;
+    return run(&other, chance, to).iae;
+}

@@ -1,0 +1,35 @@
+/* Loops that are made up, with one thing wrong each, stepped six times as finely as the controller, which is the
+ * product's own block. */
+#ifndef EVIDENCE_AILING_H
+#define EVIDENCE_AILING_H
+
+#include "analysis/diagnosis.h"
+#include "analysis/margins.h"
+
+#include <gsl/gsl_rng.h>
+
+/* TANK, whose outflow goes with the root of its level, is never used in making. */
+typedef enum ailing_shape { AILING_WARM, AILING_SLUGGISH, AILING_GLIDE, AILING_TANK, AILING_SHAPES } ailing_shape;
+extern const char *const ailing_shape_words[AILING_SHAPES];
+
+enum { AILING_ROWS = 6000 };
+
+typedef struct ailing {
+    rgp_response_row row[AILING_ROWS];
+    size_t rows;
+    rgp_pid_config pid;
+} ailing;
+
+/* A loop of that shape which that cause makes worse, by enough to be seen: the integral of the absolute error, the way
+ * of the output, or what moves at the end. False where none was found; not every shape can have each. */
+bool ailing_make(ailing_shape shape, rgp_cause cause, gsl_rng *chance, ailing *to);
+
+/* A sound loop, tuned by the rule, whose gains may be changed. To be freed by g_free(). */
+typedef struct ailing_world ailing_world;
+ailing_world *ailing_sound(ailing_shape shape, gsl_rng *chance);
+rgp_pid_gains ailing_gains(const ailing_world *world);
+
+/* A run of it with other gains; the integral of its absolute error. */
+double ailing_try(const ailing_world *world, const rgp_pid_gains *gains, gsl_rng *chance, ailing *to);
+
+#endif
