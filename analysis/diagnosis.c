@@ -179,6 +179,25 @@ static size_t take_columns(diagnosed *d, const rgp_loop_run *run)
     return usable;
 }
 
+/* The way to the first setpoint, at a limit all along, says nothing of the gains: a boiler from cold. */
+static void leave_out_approach(diagnosed *d)
+{
+    size_t lead = 0;
+    while (lead < d->rows && d->saturated[lead]) {
+        lead++;
+    }
+    const size_t rest = d->rows - lead;
+    if (lead > 0 && rest >= LEAST_ROWS && rest >= d->rows / QUARTERS) {
+        double *const column[] = {d->target, d->error, d->measured, d->output};
+        for (size_t i = 0; i < G_N_ELEMENTS(column); i++) {
+            memmove(column[i], column[i] + lead, rest * sizeof(double));
+        }
+        memmove(d->saturated, d->saturated + lead, rest * sizeof(bool));
+        d->rows = rest;
+        d->to->length -= (double)lead * d->step;
+    }
+}
+
 /* A number that cannot be computed is no sign. */
 static void keep_numbers(rgp_signs *sign)
 {
@@ -192,6 +211,7 @@ static void keep_numbers(rgp_signs *sign)
 
 static void find_signs(diagnosed *d)
 {
+    leave_out_approach(d);
     const rgp_noise noise = rgp_noise_of(d->measured, d->rows);
     d->noise = d->to->noise = noise.sigma;
     d->count = noise.step;

@@ -221,6 +221,7 @@ static void test_command(void **unused)
     const call_case cases[] = {
         {boil, 0, ""},
         {"advise boil", 0, "steam with kp 100, ki 1, kd 0"},
+        {"advise boil", 0, "it swings every 49 s"}, /* and the way up from cold is no part of it */
         {"advise boil steam --begin 400s", 0, "it swings every"},
         {"advise boil steam --begin 400s", 0, "next: rigpulse tune FILE steam --try '"},
         {"advise boil steam --json", 0, "\"cause\": "},
@@ -230,6 +231,7 @@ static void test_command(void **unused)
         {"advise boil --begin 20s --until 10s", 2, "nothing between"},
         {"advise nothing", 2, "nothing"},
         {"advise", 2, "it needs RECORDING"},
+        {"advise boil -o boil.txt", 2, "boil.txt"},
         {"run chatters.rig --for 20s --fast --record eye_run --quiet", 0, ""},
         {"advise eye_run", 0, "line 6 chatters: it fired "},
         {"advise eye_run", 0, "line 8 never fired"},

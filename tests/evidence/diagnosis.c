@@ -284,7 +284,7 @@ static int judge(uint32_t seeds, unsigned long epoch, double least)
 /* ---- following ------------------------------------------------------------------------------------- */
 
 #define TRIALS  8u
-#define ARRIVED 1.5  /* times the error of the gains of the rule */
+#define ARRIVED 2.0  /* times the error of the gains of the rule */
 #define WORSE   1.05 /* times the error of the trial before */
 
 /* Ways to choose the next trial. */

@@ -152,7 +152,8 @@ static int advise(advising *a, const char *name)
         return EXIT_USAGE;
     }
     if (a->picture && !name && loops != 1) {
-        return command_refuse(a->self, "-o: which loop is to be drawn? Name it behind the recording");
+        return command_refuse(a->self, loops > 0 ? "-o: which loop is to be drawn? Name it behind the recording"
+                                                 : "-o: the rig of this recording has no loop to draw");
     }
     for (uint32_t loop = name ? one : 0; loop < (name ? one + 1 : loops); loop++) {
         if (!tell_loop(a, loop)) {

@@ -6,7 +6,10 @@
 #include "analysis/loop_nudge.h"
 #include "analysis/loop_pieces.h"
 
+#include <math.h>
 #include <string.h>
+
+#define IN_VAIN 3u
 
 /* The controller with the gains and settings of a try. */
 static bool take_pid(const tuning *t, const tune_try *one, rgp_pid_config *pid)
@@ -89,6 +92,25 @@ static bool falls(const tuning *t, const tune_try *one)
     return lost;
 }
 
+/* The tries of the same test that have come since the best one, this one included. */
+static guint in_vain(const tuning *t, const tune_try *one)
+{
+    guint since = 0;
+    double least = INFINITY;
+    for (guint i = 0; i < t->tries->len; i++) {
+        const tune_try *other = tune_try_at(t, i);
+        if (other->test == one->test && other->disturbance == one->disturbance) {
+            const double iae = other->stopped ? (double)INFINITY : other->response.iae;
+            since = iae < least ? 0 : since + 1;
+            least = fmin(least, iae);
+        }
+        if (other == one) {
+            break;
+        }
+    }
+    return since;
+}
+
 static char *gains_advice(const tuning *t, const tune_try *one, const rgp_pid_config *pid, char **next)
 {
     const rgp_loop_run run = run_of(one, pid);
@@ -114,6 +136,9 @@ static char *gains_advice(const tuning *t, const tune_try *one, const rgp_pid_co
         if (same > 0) {
             g_string_append_printf(says, ", at the period of try %u, whose gains were others", same);
         }
+    }
+    if (in_vain(t, one) >= IN_VAIN && !one->lost) {
+        g_string_append(says, "; three tries have not helped: 'rigpulse model' may find what it is that is tuned");
     }
     return g_string_free(says, FALSE);
 }
