@@ -39,13 +39,18 @@ add_room(analysis SOURCES analysis/*.c analysis/figures/*.c analysis/exports/*.c
          PkgConfig::SQLITE PkgConfig::GMODULE)
 target_include_directories(rigpulse_analysis PRIVATE ${SNDFILE_INCLUDE_DIRS})
 
+# All of the tool but its main() is compiled once: for it, and for the fuzzer of its dialogues.
 file(GLOB TOOL_SOURCES CONFIGURE_DEPENDS tool/*.c tool/*/*.c)
-add_executable(rigpulse ${TOOL_SOURCES})
-set_target_properties(rigpulse PROPERTIES C_EXTENSIONS OFF)
-target_link_libraries(rigpulse PRIVATE rigpulse_analysis PkgConfig::READLINE PkgConfig::NCURSES)
+list(FILTER TOOL_SOURCES EXCLUDE REGEX "tool/main\\.c$")
+add_library(rigpulse_tool OBJECT ${TOOL_SOURCES})
+set_target_properties(rigpulse_tool PROPERTIES C_EXTENSIONS OFF)
+target_link_libraries(rigpulse_tool PUBLIC rigpulse_analysis PkgConfig::READLINE PkgConfig::NCURSES Threads::Threads)
 if(RIGPULSE_SANITIZE)
-  target_compile_options(rigpulse PRIVATE -O0) # it takes more time to compile than to run
+  target_compile_options(rigpulse_tool PRIVATE -O0) # it takes more time to compile than to run
 endif()
+add_executable(rigpulse tool/main.c)
+set_target_properties(rigpulse PROPERTIES C_EXTENSIONS OFF)
+target_link_libraries(rigpulse PRIVATE rigpulse_tool)
 
 # The tool looks for its examples beside itself, or where they are installed.
 if(NOT PROJECT_BINARY_DIR STREQUAL PROJECT_SOURCE_DIR)
