@@ -50,14 +50,13 @@ typedef struct cutting {
     uint32_t gains;
 } cutting;
 
-static void add(cutting *c, GArray *rows, const rgp_pid_gains *gains, bool lost)
+/* Rows from one up to another, in parts. */
+static void add(cutting *c, uint64_t from, uint64_t to, const rgp_pid_gains *gains, bool lost)
 {
-    const guint parts = (rows->len + RGP_PIECE_ROWS - 1) / RGP_PIECE_ROWS;
-    for (guint i = 0; i < parts; i++) {
-        const guint from = (guint)((guint64)rows->len * i / parts), to = (guint)((guint64)rows->len * (i + 1) / parts);
+    const uint64_t parts = (to - from + RGP_PIECE_ROWS - 1) / RGP_PIECE_ROWS;
+    for (uint64_t i = 0; i < parts; i++) {
         rgp_loop_piece *p = g_new0(rgp_loop_piece, 1);
-        p->row = g_array_sized_new(FALSE, FALSE, sizeof(rgp_response_row), to - from);
-        g_array_append_vals(p->row, &g_array_index(rows, rgp_response_row, from), to - from);
+        p->row = rgp_response_rows(c->h, c->loop, from + (to - from) * i / parts, from + (to - from) * (i + 1) / parts);
         p->pid = *c->pid;
         p->pid.gain = *gains;
         p->gains = c->gains;
@@ -82,8 +81,7 @@ static void cut(cutting *c, uint64_t from, uint64_t to)
         const bool drives = row < to && rgp_history_value(c->h, owner, row) == (float)c->is->claim;
         const rgp_pid_gains now = drives ? gains_at(c->h, c->is, &c->pid->gain, row) : gains;
         if (drove && (!drives || !same_gains(&now, &gains))) {
-            g_autoptr(GArray) rows = rgp_response_rows(c->h, c->loop, begin, row);
-            add(c, rows, &gains, !drives && row < to);
+            add(c, begin, row, &gains, !drives && row < to);
         }
         c->gains += drives && c->all->len > 0 && !same_gains(&now, &gains);
         begin = drives && (!drove || !same_gains(&now, &gains)) ? row : begin;
