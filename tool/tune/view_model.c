@@ -106,7 +106,7 @@ void tune_offer_advice(tune_view *v)
     v->offered = next && tune_parse_gains(t, next, v->offer, &why);
     v->offers = 'y';
     if (v->offered) {
-        tune_say(v, "%s; y again takes %s", says, next);
+        tune_say(v, "y again takes %s: %s", next, says);
     } else {
         tune_say(v, "%s", says);
     }
