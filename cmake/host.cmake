@@ -25,6 +25,7 @@ function(add_room name)
 endfunction()
 
 add_room(files SOURCES files/*.c NEEDS PkgConfig::GLIB ${CSV_LIBRARY})
+tell_fuzzers(rigpulse_files)
 add_room(mechanisms SOURCES sim/mechanisms/*.c NEEDS rigpulse_core m)
 add_room(ports SOURCES ports/*.c NEEDS rigpulse_core m)
 add_room(serial SOURCES ports/serial/*.c NEEDS rigpulse_ports rigpulse_lang PkgConfig::GLIB PkgConfig::JANSSON
@@ -33,6 +34,7 @@ add_room(sim SOURCES sim/*.c sim/sensors/*.c NEEDS rigpulse_mechanisms rigpulse_
          PkgConfig::GSL PkgConfig::GMODULE PkgConfig::JANSSON)
 target_include_directories(rigpulse_sim PRIVATE ${SNDFILE_INCLUDE_DIRS})
 add_room(explain SOURCES explain/*.c NEEDS rigpulse_core PkgConfig::GLIB)
+leave_plain(rigpulse_explain)
 add_room(runtime SOURCES runtime/*.c NEEDS rigpulse_explain rigpulse_sim rigpulse_serial PkgConfig::JANSSON PkgConfig::ZLIB
          Threads::Threads)
 add_room(analysis SOURCES analysis/*.c analysis/figures/*.c analysis/exports/*.c NEEDS rigpulse_runtime PkgConfig::GSL
@@ -43,11 +45,10 @@ target_include_directories(rigpulse_analysis PRIVATE ${SNDFILE_INCLUDE_DIRS})
 file(GLOB TOOL_SOURCES CONFIGURE_DEPENDS tool/*.c tool/*/*.c)
 list(FILTER TOOL_SOURCES EXCLUDE REGEX "tool/main\\.c$")
 add_library(rigpulse_tool OBJECT ${TOOL_SOURCES})
+tell_fuzzers(rigpulse_tool)
 set_target_properties(rigpulse_tool PROPERTIES C_EXTENSIONS OFF)
 target_link_libraries(rigpulse_tool PUBLIC rigpulse_analysis PkgConfig::READLINE PkgConfig::NCURSES Threads::Threads)
-if(RIGPULSE_SANITIZE)
-  target_compile_options(rigpulse_tool PRIVATE -O0) # it takes more time to compile than to run
-endif()
+leave_plain(rigpulse_tool)
 add_executable(rigpulse tool/main.c)
 set_target_properties(rigpulse PROPERTIES C_EXTENSIONS OFF)
 target_link_libraries(rigpulse PRIVATE rigpulse_tool)
