@@ -14,8 +14,9 @@
 #define BAND_PEAK   0.1
 #define PEAK        0.99 /* of all errors are less */
 #define QUARTERS    4u
-#define END         5u /* a fifth of the stretch is its end */
-#define COMES       0.9
+#define END         5u   /* a fifth of the stretch is its end */
+#define MOSTLY_LEFT 0.9  /* of a quarter's way that is left in the next one: it may as well go on straight */
+#define ON_ITS_WAY  0.95 /* of the last quarter */
 #define LITTLE      1e-12
 
 /* ---- signs of no swing ------------------------------------------------------------------------------ */
@@ -30,7 +31,7 @@ static double logarithm(double value, double low, double high)
     return fmin(fmax(log(fmax(value, LITTLE)), low), high);
 }
 
-static void find_band(diagnosed *d)
+static void find_band(diagnosed *d, double least)
 {
     double low = INFINITY, high = -INFINITY;
     for (size_t i = 0; i < d->rows; i++) {
@@ -44,6 +45,7 @@ static void find_band(diagnosed *d)
     gsl_sort(size, 1, d->rows);
     const double peak = gsl_stats_quantile_from_sorted_data(size, 1, d->rows, PEAK);
     d->to->band = fmax(fmax(BAND_NOISES * d->noise, d->count), fmax(BAND_STEP * (high - low), BAND_PEAK * peak));
+    d->to->band = fmax(d->to->band, least);
 }
 
 static void find_limits(diagnosed *d)
@@ -63,6 +65,21 @@ static void find_limits(diagnosed *d)
     d->to->sign.both = limited > 0 ? 2.0 * (double)MIN(side[0], side[1]) / (double)limited : 0.0;
 }
 
+/* By the error in the middle, after three quarters and at the end, whether it is within its band in another stretch as
+ * long: it shrinks by a share of what is left over each quarter (Aitken 1926), or as it did in the last one. */
+static bool is_coming(double half, double later, double end, double band)
+{
+    const double side = end < 0.0 ? -1.0 : 1.0, before = side * (half - later), now = side * (later - end),
+                 share = now / fmax(before, LITTLE), left = side * end;
+    const double more = share < MOSTLY_LEFT ? now * share / (1.0 - share) : QUARTERS * now;
+    return now > 0.0 && left - fmin(more, QUARTERS * now) < band;
+}
+
+static double mean_until(const diagnosed *d, size_t end, size_t count)
+{
+    return gsl_stats_mean(d->error + end - count, 1, count);
+}
+
 static void find_end(diagnosed *d)
 {
     const size_t n = d->rows, end = n / END, quarter = n / QUARTERS;
@@ -72,22 +89,26 @@ static void find_end(diagnosed *d)
     d->to->sign.off = logarithm(fabs(d->to->left) / d->to->band, 0.0, 5.0);
     double most = 0.0, sum = 0.0, size = LITTLE;
     size_t beyond = 0;
+    bool above = false, below = false;
     for (size_t i = 0; i + quarter <= n; i += quarter) {
         most = fmax(most, diagnosis_spread(d->error + i, quarter));
     }
     const double now = diagnosis_spread(d->error + n - quarter, quarter);
     const size_t some = MAX((size_t)1, quarter / 4);
-    d->to->comes = fabs(gsl_stats_mean(d->error + n - some, 1, some)) <
-                   COMES * fabs(gsl_stats_mean(d->error + n - quarter, 1, some));
+    d->to->comes =
+        is_coming(mean_until(d, n / 2, some), mean_until(d, n - quarter, some), mean_until(d, n, some), d->to->band);
     d->to->swing = sqrt(2.0) * now;
     d->to->sign.sustained = logarithm(now / fmax(most, LITTLE), -5.0, 0.0);
     d->to->sign.counts = d->count > 0.0 ? logarithm(2.0 * d->to->swing / d->count, -1.0, 3.0) : 3.0;
     for (size_t i = 0; i < n; i++) {
         beyond += fabs(d->error[i]) > d->to->band;
+        above |= d->error[i] > d->to->band;
+        below |= d->error[i] < -d->to->band;
         sum += fabs(d->error[i]) > d->to->band ? d->error[i] : 0.0;
         size += fabs(d->error[i]) > d->to->band ? fabs(d->error[i]) : 0.0;
     }
     d->to->beyond = (double)beyond / (double)n;
+    d->to->to_and_fro = above && below;
     d->to->sign.one_side = fabs(sum) / size;
     d->to->sign.signal = logarithm(diagnosis_spread(d->measured, n) / fmax(d->noise, LITTLE), -1.0, 6.0);
 }
@@ -209,19 +230,20 @@ static void keep_numbers(rgp_signs *sign)
     memcpy(sign, of, sizeof of);
 }
 
-static void find_signs(diagnosed *d)
+static void find_signs(diagnosed *d, double least)
 {
     leave_out_approach(d);
     const rgp_noise noise = rgp_noise_of(d->measured, d->rows);
     d->noise = d->to->noise = noise.sigma;
     d->count = noise.step;
-    find_band(d);
+    find_band(d, least);
     find_limits(d);
     find_end(d);
     find_idle(d);
     find_restlessness(d);
     diagnosis_swing(d);
     diagnosis_model(d);
+    diagnosis_between(d);
     keep_numbers(&d->to->sign);
 }
 
@@ -236,8 +258,11 @@ void rgp_diagnose(const rgp_loop_run *run, rgp_diagnosis *to)
     } else if ((double)usable < LEAST_SHARE * (double)d.rows) {
         to->unfit = "less than half of its readings are good";
     } else {
-        find_signs(&d);
+        find_signs(&d, run->least);
         diagnosis_chances(to, run->pid);
+        if (to->sign.pinned > ON_ITS_WAY && to->comes) {
+            to->unfit = "all along it drives all it has, and comes nearer: it has to run for longer";
+        }
     }
     free_columns(&d);
 }

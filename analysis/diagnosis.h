@@ -79,7 +79,14 @@ extern const char *const rgp_cause_words[RGP_CAUSES];
     X(kp_off, "model: logarithm of kp over that of the rule (Skogestad 2003), -4 to 4")                        \
     X(ki_off, "model: the same of ki, -6 to 4")                                                                \
     X(kd_off, "model: derivative time over the lesser lag, to 3")                                              \
-    X(rate, "model: logarithm of a step of the loop over dead time and lesser lag, -4 to 2")
+    X(rate, "model: logarithm of a step of the loop over dead time and lesser lag, -4 to 2")                   \
+    X(bare, "model: `second`, by as much as the derivative leads by less than 30 degrees")                     \
+    X(alone, "swing: by how much less a mechanism alone leaves of it, as a logarithm, 0 to 4")                 \
+    X(by_play, "swing: how much less than that a mechanism behind a play leaves")                              \
+    X(by_friction, "swing: the same of one behind friction")                                                   \
+    X(by_wave, "swing: the same of one with a swing from outside")                                             \
+    X(play, "swing: that play, of the swing of the output")                                                    \
+    X(sticks, "swing: that friction, of the swing of the output")
 
 typedef struct rgp_signs {
 #define RGP_SIGN_FIELD(field, says) double field;
@@ -96,6 +103,7 @@ typedef struct rgp_loop_run {
     const rgp_response_row *row;
     size_t rows;
     const rgp_pid_config *pid; /* as it was all the time */
+    double least;              /* measured units: what moves by less is next to nothing; 0: that is not known */
 } rgp_loop_run;
 
 typedef struct rgp_diagnosis {
@@ -113,7 +121,8 @@ typedef struct rgp_diagnosis {
     double beyond;             /* share of the time with an error beyond the band */
     double swing;              /* measured units: of the last quarter, from the middle to a turn */
     double left;               /* measured units: the error at the end, its median */
-    bool comes;                /* in the last quarter it came nearer by a tenth or more */
+    bool comes;                /* at the pace of the last quarter it is within its band in another such stretch */
+    bool to_and_fro;           /* the error has been beyond the band on both sides */
 } rgp_diagnosis;
 
 /* Frees with rgp_diagnosis_clear(). */
@@ -124,8 +133,15 @@ void rgp_diagnosis_clear(rgp_diagnosis *diagnosis);
 bool rgp_diagnosis_same_swing(const rgp_diagnosis *a, const rgp_pid_gains *of_a, const rgp_diagnosis *b,
                               const rgp_pid_gains *of_b);
 
+/* Two runs of a loop with other gains, of which one swings far less: it is the loop that swings. */
+bool rgp_diagnosis_own_swing(const rgp_diagnosis *a, const rgp_pid_gains *of_a, const rgp_diagnosis *b,
+                             const rgp_pid_gains *of_b);
+
 /* As if it had been certain: all else is out of the question. */
 void rgp_diagnosis_settle(rgp_diagnosis *diagnosis, rgp_cause cause);
+
+/* Other chances, as of several stretches together. */
+void rgp_diagnosis_weigh(rgp_diagnosis *diagnosis, const double *chance);
 
 /* One is known not to be it: the others share its chance. */
 void rgp_diagnosis_leave_out(rgp_diagnosis *diagnosis, rgp_cause cause);

@@ -26,20 +26,25 @@ void diagnosis_inputs(const rgp_signs *sign, const double *mean, const double *s
 
 /* ---- what has to be there --------------------------------------------------------------------------- */
 
-#define LIMITED   0.1  /* of the time */
-#define MOSTLY    0.5  /* of the time beyond the band */
-#define OF_D      0.3  /* of the way of the output */
-#define JITTER    0.03 /* of the travel */
-#define TURNS     -0.3 /* autocorrelation: it goes to and fro */
-#define LITTLE    0.5  /* of the band */
-#define RARELY    -1.1 /* logarithm of a step over dead time and lesser lag */
-#define FEW_STEPS 12.0 /* in a period: it may be the pace */
-#define COARSE    6.0  /* steps of a reading, from turn to turn */
-#define ABOVE     2.0  /* noises */
-#define EXPLAINED 0.8  /* by a model */
-#define LATE      0.25 /* dead time over dead time and lags */
-#define ALL_LATE  0.95 /* there is no such mechanism */
-#define ROOM      0.2  /* logarithm of the factor by which gains may grow */
+#define LIMITED    0.1  /* of the time */
+#define MOSTLY     0.5  /* of the time beyond the band */
+#define LEADS      0.4  /* quarter turns */
+#define OF_D       0.3  /* of the way of the output */
+#define JITTER     0.03 /* of the travel */
+#define TURNS      -0.3 /* autocorrelation: it goes to and fro */
+#define SELDOM     0.05 /* of the time beyond the band: pushes that are over at once */
+#define LITTLE     0.5  /* of the band */
+#define RARELY     -2.0 /* logarithm of a step over dead time and lesser lag */
+#define FEW_STEPS  20.0 /* in a period: it may be the pace */
+#define COARSE     6.0  /* steps of a reading, from turn to turn */
+#define ABOVE      2.0  /* noises */
+#define COMES_BACK 0.2  /* autocorrelation: less is two pushes that look like a swing */
+#define AGAIN      0.3  /* autocorrelation: it comes back as it was */
+#define SEEN       0.7  /* of the band: what does not swing as a sine has a lesser spread */
+#define EXPLAINED  0.9  /* by a model that is a good one */
+#define KNOWN      0.8  /* by one that is not bad */
+#define LATE       0.25 /* dead time over dead time and lags */
+#define ALL_LATE   0.95 /* there is no such mechanism */
 
 /* An error that shrinks at a limit has only not had the time. */
 static bool is_pinned(const rgp_diagnosis *d, const rgp_pid_config *pid)
@@ -60,20 +65,23 @@ static bool turns(const rgp_diagnosis *d, const rgp_pid_config *pid)
 {
     (void)pid;
     const bool goes_on = isfinite(d->period) || d->sign.turn < TURNS;
-    return (goes_on && d->swing > LITTLE * d->band) || d->sign.whole_turn < TURNS;
+    return (goes_on && d->swing > LITTLE * d->band) ||
+           (d->sign.whole_turn < TURNS && d->sign.whole_swing > COMES_BACK && d->to_and_fro && d->beyond > SELDOM);
 }
 
+/* By something other than the loop: a good model does not have it that the loop swings by itself. */
 static bool swings(const rgp_diagnosis *d, const rgp_pid_config *pid)
 {
     (void)pid;
-    return isfinite(d->period) && d->swing > fmax(d->band, ABOVE * d->noise);
+    const bool by_itself = d->sign.explained > EXPLAINED && d->sign.grow < 0.0;
+    return isfinite(d->period) && fmax(d->sign.swing, d->sign.whole_swing) > AGAIN &&
+           d->swing > fmax(SEEN * d->band, ABOVE * d->noise) && !by_itself;
 }
 
-/* A loop that swings by itself is no sign of something else that does. */
-static bool is_sound(const rgp_diagnosis *d, const rgp_pid_config *pid)
+/* It is the integral that goes on until what sticks jumps. */
+static bool hunts(const rgp_diagnosis *d, const rgp_pid_config *pid)
 {
-    const bool known = d->model.fitted && d->sign.explained > EXPLAINED;
-    return swings(d, pid) && !(known && d->sign.grow < ROOM);
+    return swings(d, pid) && pid->gain.ki > 0.0f;
 }
 
 static bool steps_rarely(const rgp_diagnosis *d, const rgp_pid_config *pid)
@@ -104,6 +112,12 @@ static bool d_moves(const rgp_diagnosis *d, const rgp_pid_config *pid)
     return pid->gain.kd > 0.0f && d->sign.of_d > OF_D && d->jitter > JITTER;
 }
 
+/* A derivative that leads by as much already is not missing. */
+static bool lacks_d(const rgp_diagnosis *d, const rgp_pid_config *pid)
+{
+    return turns(d, pid) && d->sign.lead_of_d < LEADS;
+}
+
 /* A loop that drives all there is cannot be told to drive more. */
 static bool has_more(const rgp_diagnosis *d, const rgp_pid_config *pid)
 {
@@ -113,7 +127,7 @@ static bool has_more(const rgp_diagnosis *d, const rgp_pid_config *pid)
 
 static bool is_late(const rgp_diagnosis *d, const rgp_pid_config *pid)
 {
-    const bool known = d->sign.explained > EXPLAINED;
+    const bool known = d->sign.explained > KNOWN;
     return turns(d, pid) && !(known && (d->sign.late < LATE || d->sign.late > ALL_LATE));
 }
 
@@ -125,10 +139,10 @@ static bool is_off(const rgp_diagnosis *d, const rgp_pid_config *pid)
 
 static bool (*const has_to_be[RGP_CAUSES])(const rgp_diagnosis *d, const rgp_pid_config *pid) = {
     [RGP_CAUSE_HEALTHY] = is_free,   [RGP_CAUSE_SIGN] = is_pinned,    [RGP_CAUSE_WEAK] = is_pinned,
-    [RGP_CAUSE_PACE] = steps_rarely, [RGP_CAUSE_OUTSIDE] = is_sound,  [RGP_CAUSE_FRICTION] = swings,
+    [RGP_CAUSE_PACE] = steps_rarely, [RGP_CAUSE_OUTSIDE] = swings,    [RGP_CAUSE_FRICTION] = hunts,
     [RGP_CAUSE_PLAY] = swings,       [RGP_CAUSE_COUNTS] = is_coarse,  [RGP_CAUSE_NOISE] = d_moves,
     [RGP_CAUSE_P_MUCH] = turns,      [RGP_CAUSE_P_LITTLE] = has_more, [RGP_CAUSE_I_MUCH] = has_i,
-    [RGP_CAUSE_I_LITTLE] = is_off,   [RGP_CAUSE_D_MISSING] = turns,   [RGP_CAUSE_D_MUCH] = has_d,
+    [RGP_CAUSE_I_LITTLE] = is_off,   [RGP_CAUSE_D_MISSING] = lacks_d, [RGP_CAUSE_D_MUCH] = has_d,
     [RGP_CAUSE_DEAD] = is_late,
 };
 
@@ -184,6 +198,12 @@ void diagnosis_chances(rgp_diagnosis *to, const rgp_pid_config *pid)
     put_likeliest(to);
 }
 
+void rgp_diagnosis_weigh(rgp_diagnosis *d, const double *chance)
+{
+    memcpy(d->chance, chance, sizeof d->chance);
+    put_likeliest(d);
+}
+
 void rgp_diagnosis_leave_out(rgp_diagnosis *d, rgp_cause cause)
 {
     const double rest = 1.0 - d->chance[cause];
@@ -194,7 +214,7 @@ void rgp_diagnosis_leave_out(rgp_diagnosis *d, rgp_cause cause)
 }
 
 #define SAME_PERIOD 0.03
-#define SAME_HEIGHT 2.5 /* times */
+#define FAR_LESS    4.0 /* times */
 #define OTHER_GAINS 1.3
 #define AT_LIMITS   0.1
 
@@ -210,6 +230,14 @@ bool rgp_diagnosis_same_swing(const rgp_diagnosis *a, const rgp_pid_gains *of_a,
                        b->swing > b->band && a->sign.limited < AT_LIMITS && b->sign.limited < AT_LIMITS;
     return swing && fabs(a->period / b->period - 1.0) < SAME_PERIOD &&
            (of_a->ki == 0.0f || apart(of_a->ki, of_b->ki)) && apart(of_a->kp, of_b->kp);
+}
+
+bool rgp_diagnosis_own_swing(const rgp_diagnosis *a, const rgp_pid_gains *of_a, const rgp_diagnosis *b,
+                             const rgp_pid_gains *of_b)
+{
+    const rgp_diagnosis *greater = a->swing > b->swing ? a : b, *lesser = greater == a ? b : a;
+    return !a->unfit && !b->unfit && isfinite(greater->period) && greater->swing > greater->band &&
+           greater->swing > FAR_LESS * lesser->swing && apart(of_a->kp, of_b->kp);
 }
 
 void rgp_diagnosis_settle(rgp_diagnosis *d, rgp_cause cause)

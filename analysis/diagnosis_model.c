@@ -6,11 +6,14 @@
 
 #include <math.h>
 
-#define ROWS         800u /* that a model is made of */
-#define FINEST       8.0  /* rows of that in a period */
-#define LITTLE       1e-9
-#define AGAINST      8.0
-#define DEADS_WITHIN 0.2
+#define ROWS            800u /* that a model is made of */
+#define FINEST          8.0  /* rows of that in a period */
+#define LITTLE          1e-9
+#define AGAINST         8.0
+#define DEADS_WITHIN    0.2
+
+#define LEAST_EXPLAINED 0.3 /* a model that explains less says nothing */
+#define LEADS           (1.0 / 3.0)
 
 /* Rows of the run that one row of the model stands for. */
 static size_t rows_in_one(const diagnosed *d)
@@ -59,6 +62,7 @@ static void stand_beside_rule(const diagnosed *d, const rgp_plant *p)
     s->rate = within(log(d->step / (p->dead + p->second + d->step)), -4.0, 2.0);
     s->late = dead / (dead + lag);
     s->second = p->second / (p->second + dead);
+    s->bare = s->second * fmax(0.0, 1.0 - s->lead_of_d / LEADS);
     if (integral) {
         s->late = 0.0;
     }
@@ -80,10 +84,11 @@ void diagnosis_model(diagnosed *d)
         return;
     }
     rgp_plant plant = rgp_process_plant(model);
-    if (!is_within(d, &plant)) {
+    s->explained = within(model->fit / 100.0, 0.0, 1.0);
+    if (!is_within(d, &plant) || s->explained < LEAST_EXPLAINED) {
+        s->explained = 0.0;
         return;
     }
-    s->explained = within(model->fit / 100.0, 0.0, 1.0);
     const double way = d->pid->reverse ? -1.0 : 1.0, error = (model->gain.high - model->gain.low) / 4.0;
     s->against =
         within(-way * model->gain.value / fmax(error, LITTLE * fabs(model->gain.value)), 0.0, AGAINST) * s->explained;

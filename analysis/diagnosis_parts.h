@@ -22,6 +22,9 @@ void diagnosis_swing(diagnosed *d);
 /* diagnosis_model.c: a model of the stretch, and this loop on it. */
 void diagnosis_model(diagnosed *d);
 
+/* diagnosis_between.c: what a play, friction or a swing from outside would explain of what swings. */
+void diagnosis_between(diagnosed *d);
+
 /* diagnosis_chances.c: the chances by the signs; the likeliest two. */
 void diagnosis_chances(rgp_diagnosis *to, const rgp_pid_config *pid);
 

@@ -8,11 +8,12 @@
 #include <math.h>
 #include <string.h>
 
-#define CROSSINGS    11u /* of the autocorrelation that are looked at */
-#define REGULAR_MOST 3.0
-#define LEAST_SWING  0.1  /* of the autocorrelation: less is none */
-#define STILL        0.12 /* of the greatest movement in a twelfth of a period: it stands still */
-#define PARTS        12.0 /* of a period */
+#define NEXT_TO_NOTHING 0.5 /* of the band */
+#define CROSSINGS       11u /* of the autocorrelation that are looked at */
+#define REGULAR_MOST    3.0
+#define LEAST_SWING     0.1  /* of the autocorrelation: less is none */
+#define STILL           0.12 /* of the greatest movement in a twelfth of a period: it stands still */
+#define PARTS           12.0 /* of a period */
 
 /* Of values about their mean, by lag; made 1 at lag 0 without the noise that no two values share. */
 static double *autocorrelation(const double *value, size_t count, double noise)
@@ -90,7 +91,7 @@ static rhythm rhythm_of(const diagnosed *d, size_t from)
     return r;
 }
 
-/* By the second half, which a step at the beginning does not move; else by all of it. */
+/* By the second half, which a step at the beginning does not move; by all of it where that has no swing to speak of. */
 static void find_period(diagnosed *d)
 {
     rgp_signs *s = &d->to->sign;
@@ -100,7 +101,7 @@ static void find_period(diagnosed *d)
     s->turn = half.turn;
     s->swing = half.swing;
     s->regular = half.regular;
-    d->period_rows = half.period > 0.0 ? half.period : all.period;
+    d->period_rows = half.period > 0.0 && d->to->swing > NEXT_TO_NOTHING * d->to->band ? half.period : all.period;
 }
 
 /* The height of the k-th harmonic, over whole periods from `from` on, in pieces of three, so that a period that is not

@@ -5,17 +5,21 @@
 
 #include <math.h>
 
-#define DIVIDED   2.0 /* times as likely: else both are told */
-#define LESS      0.7 /* of the gains, for a trial */
-#define MORE      1.4
-#define MUCH_LESS 0.5
-#define MUCH_MORE 2.0
-#define QUICKER   3.0
-#define MOSTLY_I  0.7  /* quarter turns: the integral does most of it already */
-#define ROOM      2.0  /* by which gains are to be able to grow */
-#define LAG_OF_I  0.22 /* quarter turns, 20 degrees */
-#define LEAD_OF_D 0.33 /* 30 degrees */
-#define EXPLAINED 0.7  /* of what moved: a model that is to be built on */
+#define DIVIDED         2.0 /* times as likely: else both are told */
+#define LESS            0.7 /* of the gains, for a trial */
+#define MORE            1.4
+#define MUCH_LESS       0.5
+#define MUCH_MORE       2.0
+#define QUICKER         3.0
+#define SURE            0.9
+#define CERTAIN         0.999 /* as trials before have shown */
+
+#define NEXT_TO_NOTHING 0.5  /* of the band */
+#define MOSTLY_I        0.7  /* quarter turns: the integral does most of it already */
+#define ROOM            2.0  /* by which gains are to be able to grow */
+#define LAG_OF_I        0.22 /* quarter turns, 20 degrees */
+#define LEAD_OF_D       0.33 /* 30 degrees */
+#define EXPLAINED       0.7  /* of what moved: a model that is to be built on */
 
 typedef struct telling {
     const rgp_loop_run *run;
@@ -35,7 +39,10 @@ static void put_amount(const telling *t, double amount, GString *to)
 
 static void put_swing(const telling *t, GString *to)
 {
-    if (isfinite(t->d->period)) {
+    if (isfinite(t->d->period) && t->d->swing < NEXT_TO_NOTHING * t->d->band) {
+        g_string_append_printf(to, "it swings every %.2g s, less and less, to ±", t->d->period);
+        put_amount(t, t->d->swing, to);
+    } else if (isfinite(t->d->period)) {
         g_string_append_printf(to, "it swings every %.2g s by ±", t->d->period);
         put_amount(t, t->d->swing, to);
     } else {
@@ -95,7 +102,9 @@ static void say_outside(const telling *t, GString *to)
 {
     put_swing(t, to);
     g_string_append(to, ", as a sine, which nothing in the loop explains");
-    put_room(t, to);
+    if (t->d->sign.grow > 0.0) {
+        put_room(t, to);
+    }
 }
 
 static void say_friction(const telling *t, GString *to)
@@ -221,14 +230,18 @@ static void try_more_i(const telling *t, GString *to)
 }
 
 /* A loop that is quicker than what comes from outside leaves less of it: more I where that is what fights it, else all.
- */
+ * Where a model of the stretch has it that the loop swings by itself, lesser gains tell first. */
 static void try_quicker(const telling *t, GString *to)
 {
     const rgp_pid_gains *g = &t->run->pid->gain;
-    if (g->ki > 0.0f && t->d->model.kind != RGP_PROCESS_INTEGRAL && t->d->sign.lag_of_i < MOSTLY_I) {
-        rgp_trial_put(to, t->names->gain[1], QUICKER * (double)g->ki, "");
+    const bool known = t->d->chance[RGP_CAUSE_OUTSIDE] >= CERTAIN,
+               roomy = has_model(t) && t->d->sign.grow > log(QUICKER);
+    if (t->d->chance[RGP_CAUSE_OUTSIDE] < SURE && has_model(t) && t->d->sign.grow < log(MORE)) {
+        all_times(t, LESS, to);
+    } else if (g->ki > 0.0f && t->d->model.kind != RGP_PROCESS_INTEGRAL && t->d->sign.lag_of_i < MOSTLY_I) {
+        rgp_trial_put(to, t->names->gain[1], (known || roomy ? QUICKER : MORE) * (double)g->ki, "");
     } else {
-        all_times(t, t->d->chance[RGP_CAUSE_OUTSIDE] > 0.9 ? MUCH_MORE : MORE, to);
+        all_times(t, known || roomy ? MUCH_MORE : MORE, to);
     }
 }
 

@@ -3,70 +3,101 @@
 
 #include <math.h>
 
-typedef struct part {
-    const rgp_loop_piece *piece;
-    double moves; /* the spread of its error */
-} part;
-
-static double moves_of(const rgp_loop_piece *p)
-{
-    double sum = 0.0, squares = 0.0;
-    for (guint i = 0; i < p->row->len; i++) {
-        const rgp_response_row *r = &g_array_index(p->row, rgp_response_row, i);
-        const double error = r->usable ? r->target - r->measured : 0.0;
-        sum += error;
-        squares += error * error;
-    }
-    const double n = fmax(1.0, p->row->len);
-    return squares / n - sum / n * (sum / n);
-}
+#define NEXT_TO_NOTHING 0.01 /* of the greatest error of all parts */
 
 static gint by_moves(gconstpointer a, gconstpointer b)
 {
-    const double x = ((const part *)a)->moves, y = ((const part *)b)->moves;
+    const double x = (*(rgp_loop_piece *const *)a)->moves, y = (*(rgp_loop_piece *const *)b)->moves;
     return (x < y) - (x > y);
 }
 
-/* More is the matter; a piece that can be told of comes before one that cannot. */
-static bool tells_more(const rgp_diagnosis *a, const rgp_diagnosis *b)
+typedef struct told {
+    rgp_loop_piece *piece;
+    rgp_diagnosis diagnosis;
+} told;
+
+static void told_clear(gpointer data)
 {
-    return b->unfit || (!a->unfit && a->chance[RGP_CAUSE_HEALTHY] < b->chance[RGP_CAUSE_HEALTHY]);
+    rgp_diagnosis_clear(&((told *)data)->diagnosis);
 }
 
-static void look_at(rgp_loop_advice *a, const rgp_loop_piece *piece)
+static bool is_ailing(const told *t)
 {
-    const rgp_loop_run run = rgp_loop_piece_run(piece);
-    rgp_diagnosis d;
-    rgp_diagnose(&run, &d);
-    a->judged += d.unfit ? 0 : 1;
-    a->ailing += !d.unfit && d.first != RGP_CAUSE_HEALTHY;
-    if (!a->piece || tells_more(&d, &a->diagnosis)) {
-        rgp_diagnosis_clear(&a->diagnosis);
-        a->piece = piece;
-        a->diagnosis = d;
-    } else {
-        rgp_diagnosis_clear(&d);
+    return !t->diagnosis.unfit && t->diagnosis.first != RGP_CAUSE_HEALTHY;
+}
+
+/* Parts with the same gains have one cause: what those parts say in which something is the matter, on average. */
+static void average(const rgp_loop_advice *a, const GArray *all, double *chance)
+{
+    for (guint i = 0; i < all->len; i++) {
+        const told *t = &g_array_index(all, told, i);
+        for (int c = 0; is_ailing(t) && c < RGP_CAUSES; c++) {
+            chance[c] += t->diagnosis.chance[c] / a->ailing;
+        }
     }
+}
+
+/* The share of a part in that cause; a part that cannot be told of comes last. */
+static double shows(const rgp_loop_advice *a, const told *t, rgp_cause cause)
+{
+    return t->diagnosis.unfit ? -1.0 : t->diagnosis.chance[cause] + (is_ailing(t) || a->ailing == 0 ? 1.0 : 0.0);
+}
+
+/* The part that shows the likeliest cause best, with the chances of all of them. */
+static void settle(rgp_loop_advice *a, GArray *all)
+{
+    double chance[RGP_CAUSES] = {0};
+    average(a, all, chance);
+    rgp_cause cause = RGP_CAUSE_HEALTHY;
+    for (int c = 0; c < RGP_CAUSES; c++) {
+        cause = chance[c] > chance[cause] ? (rgp_cause)c : cause;
+    }
+    told *best = NULL;
+    for (guint i = 0; i < all->len; i++) {
+        told *t = &g_array_index(all, told, i);
+        best = !best || shows(a, t, cause) > shows(a, best, cause) ? t : best;
+    }
+    if (best) {
+        a->piece = best->piece;
+        a->diagnosis = best->diagnosis;
+        best->diagnosis.model = (rgp_process){.fitted = NULL}; /* which is the advice's now */
+        if (a->ailing > 0) {
+            rgp_diagnosis_weigh(&a->diagnosis, chance);
+        }
+    }
+}
+
+static void look_at(rgp_loop_advice *a, GArray *all, rgp_loop_piece *piece, double least)
+{
+    rgp_loop_run run = rgp_loop_piece_run(piece);
+    run.least = least;
+    told t = {.piece = piece};
+    rgp_diagnose(&run, &t.diagnosis);
+    a->judged += t.diagnosis.unfit ? 0 : 1;
+    a->ailing += is_ailing(&t);
+    g_array_append_val(all, t);
 }
 
 static rgp_loop_advice advise(const GPtrArray *pieces, guint from, guint to)
 {
     rgp_loop_advice a = {.parts = to - from, .begin = NAN};
-    g_autoptr(GArray) parts = g_array_new(FALSE, FALSE, sizeof(part));
+    g_autoptr(GPtrArray) parts = g_ptr_array_new();
+    g_autoptr(GArray) all = g_array_new(FALSE, FALSE, sizeof(told));
+    g_array_set_clear_func(all, told_clear);
+    double peak = 0.0;
     for (guint i = from; i < to; i++) {
-        const rgp_loop_piece *p = pieces->pdata[i];
-        const part is = {p, moves_of(p)};
+        rgp_loop_piece *p = pieces->pdata[i];
         a.lost += p->lost;
-        if (p->row->len > 0) {
-            a.begin = isnan(a.begin) ? g_array_index(p->row, rgp_response_row, 0).time : a.begin;
-            a.end = g_array_index(p->row, rgp_response_row, p->row->len - 1).time;
-        }
-        g_array_append_val(parts, is);
+        a.begin = i == from ? p->begin : a.begin;
+        a.end = p->end;
+        peak = fmax(peak, p->peak);
+        g_ptr_array_add(parts, p);
     }
-    g_array_sort(parts, by_moves);
+    g_ptr_array_sort(parts, by_moves);
     for (guint i = 0; i < MIN(parts->len, (guint)RGP_ADVICE_PARTS); i++) {
-        look_at(&a, g_array_index(parts, part, i).piece);
+        look_at(&a, all, parts->pdata[i], NEXT_TO_NOTHING * peak);
     }
+    settle(&a, all);
     return a;
 }
 

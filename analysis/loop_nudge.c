@@ -5,7 +5,8 @@
 
 #define LEAST_ROWS 40u
 #define HUNTS      4u  /* turns in the second half */
-#define SLOW       0.4 /* of its time beyond the tolerance, on one side */
+#define FEW_STEPS  12u /* from turn to turn: it is the loop that turns it, and nothing from outside */
+#define SLOW       0.4 /* of its time beyond the tolerance */
 #define LESS       0.5
 #define MORE       1.4
 
@@ -16,10 +17,11 @@ static double error_at(const rgp_response_row *r)
 
 char *rgp_nudge_advice(const rgp_nudged *of, GString *to)
 {
-    size_t turns = 0, beyond = 0, usable = 0;
+    size_t turns = 0, beyond = 0, usable = 0, steps = 0;
     double side = 0.0, most = 0.0;
     for (size_t i = of->rows / 2; i < of->rows; i++) {
         const rgp_response_row *r = &of->row[i];
+        steps += i > of->rows / 2 && r->output != of->row[i - 1].output;
         if (!r->usable) {
             continue;
         }
@@ -36,7 +38,8 @@ char *rgp_nudge_advice(const rgp_nudged *of, GString *to)
         g_string_append(to, "it is too short: forty steps of the loop are needed");
         return NULL;
     }
-    const bool hunts = turns >= HUNTS, slow = !hunts && (double)beyond > SLOW * (double)usable;
+    const bool hunts = turns >= HUNTS && steps < FEW_STEPS * turns,
+               slow = !hunts && (double)beyond > SLOW * (double)usable;
     if (hunts) {
         g_string_append_printf(
             to,
@@ -44,7 +47,7 @@ char *rgp_nudge_advice(const rgp_nudged *of, GString *to)
             "%.2g%s%s",
             turns, most, *of->unit ? " " : "", of->unit);
     } else if (slow) {
-        g_string_append_printf(to, "it comes slowly: for %.0f %% of the time it is beyond its tolerance, on one side",
+        g_string_append_printf(to, "it comes slowly: for %.0f %% of the time it is beyond its tolerance",
                                100.0 * (double)beyond / (double)usable);
     } else {
         g_string_append(to, "healthy: it stays about its tolerance");

@@ -4,7 +4,12 @@
 #include "explain/disassembly.h"
 #include "rigpulse/image.h"
 
+#include <gsl/gsl_sort.h>
+#include <gsl/gsl_statistics_double.h>
+
 #include <math.h>
+
+#define PEAK 0.99
 
 static const rgp_image_loop *loop_at(const rgp_image_header *image, uint32_t loop)
 {
@@ -20,11 +25,50 @@ const rgp_pid_config *rgp_loop_pid(const rgp_image_header *image, uint32_t loop)
                : NULL;
 }
 
+const GArray *rgp_loop_piece_rows(rgp_loop_piece *p)
+{
+    p->row = p->row ? p->row : rgp_response_rows(p->history, p->loop, p->from, p->to);
+    return p->row;
+}
+
+void rgp_loop_piece_drop(rgp_loop_piece *p)
+{
+    g_clear_pointer(&p->row, g_array_unref);
+}
+
+rgp_loop_run rgp_loop_piece_run(rgp_loop_piece *p)
+{
+    const GArray *rows = rgp_loop_piece_rows(p);
+    return (rgp_loop_run){(const rgp_response_row *)(const void *)rows->data, rows->len, &p->pid, 0.0};
+}
+
 static void piece_free(gpointer data)
 {
-    rgp_loop_piece *p = data;
-    g_array_unref(p->row);
-    g_free(p);
+    rgp_loop_piece_drop(data);
+    g_free(data);
+}
+
+/* By one look at its rows, which are dropped again. */
+static void measure(rgp_loop_piece *p)
+{
+    const GArray *rows = rgp_loop_piece_rows(p);
+    g_autofree double *size = g_new0(double, rows->len + 1);
+    double sum = 0.0, squares = 0.0;
+    size_t n = 0;
+    for (guint i = 0; i < rows->len; i++) {
+        const rgp_response_row *r = &g_array_index(rows, rgp_response_row, i);
+        const double error = r->usable ? r->target - r->measured : 0.0;
+        sum += error;
+        squares += error * error;
+        size[n] = fabs(error);
+        n += r->usable;
+    }
+    gsl_sort(size, 1, n);
+    p->begin = g_array_index(rows, rgp_response_row, 0).time;
+    p->end = g_array_index(rows, rgp_response_row, rows->len - 1).time;
+    p->moves = squares / rows->len - sum / rows->len * (sum / rows->len);
+    p->peak = n > 0 ? gsl_stats_quantile_from_sorted_data(size, 1, n, PEAK) : 0.0;
+    rgp_loop_piece_drop(p);
 }
 
 static rgp_pid_gains gains_at(const rgp_history *h, const rgp_image_loop *l, const rgp_pid_gains *written, uint64_t row)
@@ -56,11 +100,15 @@ static void add(cutting *c, uint64_t from, uint64_t to, const rgp_pid_gains *gai
     const uint64_t parts = (to - from + RGP_PIECE_ROWS - 1) / RGP_PIECE_ROWS;
     for (uint64_t i = 0; i < parts; i++) {
         rgp_loop_piece *p = g_new0(rgp_loop_piece, 1);
-        p->row = rgp_response_rows(c->h, c->loop, from + (to - from) * i / parts, from + (to - from) * (i + 1) / parts);
+        p->history = c->h;
+        p->loop = c->loop;
+        p->from = from + (to - from) * i / parts;
+        p->to = from + (to - from) * (i + 1) / parts;
         p->pid = *c->pid;
         p->pid.gain = *gains;
         p->gains = c->gains;
         p->lost = lost && i + 1 == parts;
+        measure(p);
         g_ptr_array_add(c->all, p);
     }
 }

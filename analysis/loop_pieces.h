@@ -7,21 +7,28 @@
 #include "runtime/history.h"
 
 typedef struct rgp_loop_piece {
-    GArray *row; /* of rgp_response_row */
+    rgp_history *history;
+    uint32_t loop;
+    uint64_t from, to; /* rows of the history, to not with */
+    double begin, end; /* seconds */
+    double moves;      /* measured units: variance of its error */
+    double peak;       /* measured units: all errors but a hundredth are less */
+    GArray *row;       /* of rgp_response_row; NULL: they have not been asked for */
     rgp_pid_config pid;
     uint32_t gains; /* number of the gains that it ran with, from 0: pieces with the same one may be taken together */
     bool lost;      /* it ended since the loop did, as by a cut out */
 } rgp_loop_piece;
 
-/* In the order of time; a long one in parts of RGP_PIECE_ROWS at most. Free by g_ptr_array_unref(). NULL: it has
- * no controller that could be told of, or the history does not hold its columns. */
-enum { RGP_PIECE_ROWS = 6000 };
+/* In the order of time, each with a row at least; a long one in parts of RGP_PIECE_ROWS at most. Free by
+ * g_ptr_array_unref(). NULL: it has no controller that could be told of, or the history does not hold its columns. */
+enum { RGP_PIECE_ROWS = 24000 };
 GPtrArray *rgp_loop_pieces(rgp_history *history, uint32_t loop, uint64_t from, uint64_t to);
 
-static inline rgp_loop_run rgp_loop_piece_run(const rgp_loop_piece *p)
-{
-    return (rgp_loop_run){(const rgp_response_row *)(const void *)p->row->data, p->row->len, &p->pid};
-}
+/* Its rows, which are read when they are asked for, and stay until they are dropped: a long run does not stand in
+ * memory twice. */
+const GArray *rgp_loop_piece_rows(rgp_loop_piece *piece);
+void rgp_loop_piece_drop(rgp_loop_piece *piece);
+rgp_loop_run rgp_loop_piece_run(rgp_loop_piece *piece);
 
 /* The controller of a loop as its text has it, or NULL: it has none, or acts on what a 'predict' line says. It lives as
  * long as the image. */

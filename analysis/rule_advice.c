@@ -11,16 +11,18 @@
 #include <math.h>
 #include <string.h>
 
-#define FAST_S     0.5
-#define FAST_TICKS 10.0
-#define FAST_SHARE 0.3
-#define TOGETHER   4u   /* firings of a pair at least */
-#define GUARDED    0.5  /* of the time */
-#define TAKEN      10u  /* times that an actuator is taken */
-#define SHORTLY_S  1.0  /* that an owner has it */
-#define FAILED     3u   /* beginnings of a sequence */
-#define ALL_OF_IT  0.95 /* of the short stays */
-#define LOOKED_S   10.0 /* a shorter run says nothing of what never came to pass */
+#define FAST_S      0.5
+#define FAST_TICKS  10.0
+#define FAST_SHARE  0.3
+#define TOGETHER    4u  /* firings of a pair at least */
+#define GUARDED     0.5 /* of the time */
+#define TAKEN       10u /* times that an actuator is taken */
+#define SHORTLY_S   1.0 /* that an owner has it */
+#define RAISED      0.5 /* of the time that an actuator is driven */
+#define RAISED_ROWS 50u
+#define FAILED      3u   /* beginnings of a sequence */
+#define ALL_OF_IT   0.95 /* of the short stays */
+#define LOOKED_S    10.0 /* a shorter run says nothing of what never came to pass */
 
 typedef struct looking {
     const rgp_recording *from;
@@ -106,9 +108,10 @@ static void look_for_miss(looking *l, uint32_t rule)
     const rgp_image_name *of =
         is->slot != RGP_REF_NONE ? rgp_image_name_of(l->image, RGP_NAME_SLOT, is->slot, 0) : NULL;
     if (isfinite(is->amount) && of) {
+        const char *unit = rgp_image_unit(l->image, RGP_NAME_SLOT, is->slot, 0);
         add(l, "'rigpulse why' tells what else it takes",
-            "line %u never fired; it was nearest at %.3f s, where '%s' lacked %.3g", line_of(l, rule), when,
-            rgp_image_text(l->image, RGP_NAME_SLOT, is->slot, 0), is->amount);
+            "line %u never fired; it was nearest at %.3f s, where '%s' lacked %.3g%s%s", line_of(l, rule), when,
+            rgp_image_text(l->image, RGP_NAME_SLOT, is->slot, 0), is->amount, *unit ? " " : "", unit);
     } else {
         add(l, "'rigpulse why' tells what it lacked", "line %u never fired; it was nearest at %.3f s", line_of(l, rule),
             when);
@@ -178,6 +181,27 @@ static void look_at_owner(looking *l, uint32_t actuator)
     }
 }
 
+/* An actuator that is asked for less than moves it is raised to what does, and jerks. */
+static void look_at_least(looking *l, uint32_t actuator)
+{
+    const rgp_image_actuator *is = (const rgp_image_actuator *)rgp_image_at(l->image, RGP_SECTION_ACTUATORS) + actuator;
+    const uint32_t slot = rgp_image_actuator_slot(l->image, actuator);
+    const int32_t column = rgp_history_slot(l->h, slot);
+    uint64_t moved = 0, raised = 0;
+    for (uint64_t row = rgp_history_first(l->h); column >= 0 && is->least > 0.0f && row < rgp_history_end(l->h);
+         row++) {
+        const float value = rgp_history_value(l->h, (uint32_t)column, row);
+        moved += value != 0.0f;
+        raised += fabsf(value) == is->least;
+    }
+    if (moved > RAISED_ROWS && (double)raised > RAISED * (double)moved) {
+        add(l, "it is asked for less than moves it: a dead band, or a weaker actuator, lets it rest",
+            "'%s' is at its least, %.3g, for %.0f %% of the time that it is driven",
+            rgp_image_text(l->image, RGP_NAME_SLOT, slot, 0), (double)is->least,
+            100.0 * (double)raised / (double)moved);
+    }
+}
+
 /* ---- sequences -------------------------------------------------------------------------------------- */
 
 static void look_at_sequences(looking *l)
@@ -238,6 +262,7 @@ GPtrArray *rgp_hints_of(const rgp_recording *from)
     }
     for (uint32_t i = 0; i < rgp_image_count(l.image, RGP_SECTION_ACTUATORS); i++) {
         look_at_owner(&l, i);
+        look_at_least(&l, i);
     }
     look_at_sequences(&l);
     for (uint32_t rule = 0; rule < l.rules; rule++) {

@@ -10,36 +10,59 @@
 
 #define ROWS 600u
 
+#define LONG 3000u
+
 /* A lag of 1 s behind a dead time of 0.2 s, stepped every 50 ms, with the product's own controller. */
 typedef struct made {
-    rgp_response_row row[ROWS];
+    rgp_response_row row[LONG];
     rgp_pid_config pid;
 } made;
 
-static void make_run(made *m, rgp_pid_gains gain, double most, double noise)
+/* Between controller and mechanism, in output units: a play; friction that holds up to a difference and then lets go of
+ * 0.9 of it; a wave from outside, every so many seconds. */
+typedef struct between {
+    double play, sticks, wave, every;
+} between;
+
+static double pass(const between *b, double driven, double time, double *stuck, double *slack)
 {
-    double past[5] = {0}, x = 0.0;
+    if (fabs(driven - *stuck) > b->sticks) {
+        *stuck = driven - copysign(0.1 * b->sticks, driven - *stuck);
+    }
+    *slack = fmin(fmax(*slack, *stuck - b->play / 2.0), *stuck + b->play / 2.0);
+    return *slack + (b->every > 0.0 ? b->wave * sin(2.0 * G_PI * time / b->every) : 0.0);
+}
+
+static void make_behind(made *m, rgp_pid_gains gain, double most, double noise, const between *b)
+{
+    double past[5] = {0}, x = 0.0, stuck = 0.0, slack = 0.0;
     uint32_t chance = 12345u;
     rgp_pid_state state = {0};
     m->pid = (rgp_pid_config){.gain = gain, .low = (float)-most, .high = (float)most};
-    for (uint32_t k = 0; k < ROWS; k++) {
+    for (uint32_t k = 0; k < LONG; k++) {
         chance = chance * 1664525u + 1013904223u;
         const double seen = x + noise * ((double)(chance >> 8) / (1u << 24) - 0.5), target = k >= 60 ? 10.0 : 0.0;
         const rgp_pid_input in = {{(float)target, RGP_GOOD}, {(float)seen, RGP_GOOD}, 0.0f, 0.0f};
-        past[k % 5] = (double)rgp_pid_step(&m->pid, &state, &in, 0.05f).value;
+        const double driven = (double)rgp_pid_step(&m->pid, &state, &in, 0.05f).value;
+        past[k % 5] = pass(b, driven, 0.05 * k, &stuck, &slack);
         m->row[k] = (rgp_response_row){.time = 0.05 * k,
                                        .target = target,
                                        .measured = seen,
-                                       .output = past[k % 5],
+                                       .output = driven,
                                        .saturated = state.saturated != 0,
                                        .usable = true};
         x += 0.05 * (past[(k + 1) % 5] - x);
     }
 }
 
+static void make_run(made *m, rgp_pid_gains gain, double most, double noise)
+{
+    make_behind(m, gain, most, noise, &(between){0.0, 0.0, 0.0, 0.0});
+}
+
 static rgp_loop_run run_of(const made *m)
 {
-    return (rgp_loop_run){m->row, ROWS, &m->pid};
+    return (rgp_loop_run){m->row, ROWS, &m->pid, 0.0};
 }
 
 static const rgp_trial_names names = {"K", {"kp", "ki", "kd"}};
@@ -78,6 +101,31 @@ static void test_causes(void **unused)
     check_cause((rgp_pid_gains){2.0f, 2.0f, 0.0f, 0.0f}, 6.0, RGP_CAUSE_WEAK, "it drives all it has", NULL);
 }
 
+/* Sound gains: the swing is made by what stands between, or beside. */
+static void check_between(between b, rgp_cause cause, const char *says)
+{
+    static made m;
+    rgp_diagnosis d;
+    make_behind(&m, (rgp_pid_gains){2.0f, 2.0f, 0.0f, 0.0f}, 100.0, 0.1, &b);
+    const rgp_loop_run run = {m.row, LONG, &m.pid, 0.0};
+    rgp_diagnose(&run, &d);
+    g_autoptr(GString) text = g_string_new(NULL);
+    rgp_diagnosis_say(&run, &d, &names, text);
+    if (d.first != cause) {
+        fail_msg("taken for: %s", text->str);
+    }
+    assert_says(text->str, says);
+    rgp_diagnosis_clear(&d);
+}
+
+static void test_between(void **unused)
+{
+    (void)unused;
+    check_between((between){.wave = 6.0, .every = 7.0}, RGP_CAUSE_OUTSIDE, "it swings every 7 s");
+    check_between((between){.sticks = 2.0}, RGP_CAUSE_FRICTION, "stands still for ");
+    check_between((between){.play = 0.0}, RGP_CAUSE_HEALTHY, "it ends within");
+}
+
 /* Nothing is told of what does not bear it. */
 static void test_what_cannot_be_told(void **unused)
 {
@@ -85,26 +133,30 @@ static void test_what_cannot_be_told(void **unused)
     static made m;
     rgp_diagnosis d;
     make_run(&m, (rgp_pid_gains){2.0f, 2.0f, 0.0f, 0.0f}, 100.0, 0.05);
-    rgp_diagnose(&(rgp_loop_run){m.row, 39, &m.pid}, &d);
+    rgp_diagnose(&(rgp_loop_run){m.row, 39, &m.pid, 0.0}, &d);
     assert_says(d.unfit, "too short");
     for (uint32_t k = 0; k < ROWS; k++) {
         m.row[k].usable = k % 4 == 0;
     }
-    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid}, &d);
+    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid, 0.0}, &d);
     assert_says(d.unfit, "less than half");
     for (uint32_t k = 0; k < ROWS; k++) {
         m.row[k].stands = true;
     }
-    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid}, &d);
+    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid, 0.0}, &d);
     assert_says(d.unfit, "too short");
-    rgp_diagnose(&(rgp_loop_run){m.row, 0, &m.pid}, &d);
+    rgp_diagnose(&(rgp_loop_run){m.row, 0, &m.pid, 0.0}, &d);
     assert_non_null(d.unfit);
     for (uint32_t k = 0; k < ROWS; k++) { /* nothing moves at all */
         m.row[k] = (rgp_response_row){.time = 0.05 * k, .usable = true};
     }
-    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid}, &d);
+    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid, 0.0}, &d);
     assert_null(d.unfit);
     assert_int_equal(d.first, RGP_CAUSE_HEALTHY);
+    rgp_diagnosis_clear(&d);
+    make_run(&m, (rgp_pid_gains){20.0f, 0.1f, 0.0f, 0.0f}, 9.9, 0.05); /* at its limit, and on its way to 10 */
+    rgp_diagnose(&(rgp_loop_run){m.row + 61, 40, &m.pid, 0.0}, &d);
+    assert_says(d.unfit, "it has to run for longer");
     rgp_diagnosis_clear(&d);
 }
 
@@ -290,6 +342,70 @@ static void test_quarrels(void **unused)
     remove_folder(folder);
 }
 
+/* Loops without gains, on one mechanism; what decides differs. */
+static void put_plain(const char *folder, const char *name, const char *least, const char *loop, const char *mechanism,
+                      int noise)
+{
+    g_autofree char *text = g_strdup_printf(
+        "rig plain\ntick 50 ms\nsensor raw counts 0..4095\nactuator heat percent 0..100, rest at 0%s\n"
+        "signal warm = raw / 40 counts\nloop w: warm at 50 with heat\n    %s\n    one way\n"
+        "hookup sim\n    lag l: driven by heat, %s\n    raw sees l value: 0 at 0, 4000 at 100, noise %d\n",
+        least, loop, mechanism, noise);
+    put_file(folder, name, text, -1);
+}
+
+static void test_plain_loops(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    put_plain(folder, "late.rig", "", "on-off margin 0.5", "gain 0.8, time 4 s, dead 1 s", 2);
+    put_plain(folder, "wide.rig", "", "on-off margin 30", "gain 0.8, time 4 s, dead 0.05 s", 2);
+    put_plain(folder, "noisy.rig", "", "on-off margin 0", "gain 0.8, time 40 s, dead 0.05 s", 60);
+    put_plain(folder, "slow.rig", "", "on-off margin 0.5, on at least 3 s", "gain 0.8, time 4 s, dead 0.05 s", 2);
+    put_plain(folder, "weak.rig", "", "on-off margin 0.5", "gain 0.3, time 4 s, dead 1 s", 2);
+    put_plain(folder, "jerks.rig", ", least 70 %", "pid kp 2, ki 0.5, kd 0", "gain 0.8, time 4 s, dead 0.2 s", 2);
+    static const call_case cases[] = {
+        {"run late.rig --for 120s --fast --record late --quiet", 0, ""},
+        {"run wide.rig --for 120s --fast --record wide --quiet", 0, ""},
+        {"run noisy.rig --for 120s --fast --record noisy --quiet", 0, ""},
+        {"run slow.rig --for 120s --fast --record slow --quiet", 0, ""},
+        {"run weak.rig --for 120s --fast --record weak --quiet", 0, ""},
+        {"run jerks.rig --for 120s --fast --record jerks --quiet", 0, ""},
+        {"advise late", 0, "a lesser margin does not help"},
+        {"advise late --json", 0, "\"says\": \"it swings every "},
+        {"advise late --until 1s", 0, "it is too short"},
+        {"advise late -o late.png", 2, "there is nothing of 'w' to draw"},
+        {"advise wide", 0, "its margin is 30"},
+        {"advise noisy", 0, "it switches by noise"},
+        {"advise slow", 0, "its least times make the swing"},
+        {"advise weak", 0, "all there is does not do"},
+        {"advise jerks", 0, "'heat' is at its least, 70, for "},
+    };
+    check_calls(folder, cases, G_N_ELEMENTS(cases));
+    called c = call_tool(folder, "advise wide");
+    assert_null(strstr(c.out, "help")); /* nothing is the matter with it */
+    call_done(&c);
+    remove_folder(folder);
+}
+
+/* A nudged loop that is moved from outside does not hunt. */
+static void test_nudge(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    g_autofree char *pointer =
+        g_strdup_printf("run %s/examples/pointer.rig --for 3min --fast --record p --quiet", RIGPULSE_SOURCE);
+    g_autofree char *hunts =
+        g_strdup_printf("run %s/examples/poor/pointer.rig --for 1min --fast --record h --quiet", RIGPULSE_SOURCE);
+    const call_case cases[] = {{pointer, 0, ""},
+                               {"advise p point", 0, "it comes slowly"},
+                               {hunts, 0, ""},
+                               {"advise h point", 0, "it hunts: its steps come faster than it answers"},
+                               {"advise h point", 0, "next: rigpulse tune FILE point --try 'stride 3'"}};
+    check_calls(folder, cases, G_N_ELEMENTS(cases));
+    remove_folder(folder);
+}
+
 /* A loop that runs off, and one that swings ever farther. */
 static void test_lost(void **unused)
 {
@@ -312,7 +428,7 @@ static void test_lost(void **unused)
     g_autofree char *lead = rgp_lost_trial(&run, &lost, &names);
     assert_near(lost.period, 3.0, 0.1);
     assert_true(g_str_has_prefix(lead, "kd "));
-    lost = rgp_lost_of(&(rgp_loop_run){m.row, 3, &m.pid});
+    lost = rgp_lost_of(&(rgp_loop_run){m.row, 3, &m.pid, 0.0});
     assert_false(lost.known);
     assert_null(rgp_lost_trial(&run, &lost, &names));
 }
@@ -320,9 +436,15 @@ static void test_lost(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_causes),  cmocka_unit_test(test_what_cannot_be_told),
-        cmocka_unit_test(test_lost),    cmocka_unit_test(test_poor_examples_are_settled),
-        cmocka_unit_test(test_command), cmocka_unit_test(test_quarrels),
+        cmocka_unit_test(test_causes),
+        cmocka_unit_test(test_between),
+        cmocka_unit_test(test_what_cannot_be_told),
+        cmocka_unit_test(test_lost),
+        cmocka_unit_test(test_poor_examples_are_settled),
+        cmocka_unit_test(test_command),
+        cmocka_unit_test(test_quarrels),
+        cmocka_unit_test(test_plain_loops),
+        cmocka_unit_test(test_nudge),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -11,18 +11,20 @@ static void put_rows(GString *to, const GPtrArray *pieces)
 {
     size_t all = 0;
     for (guint i = 0; i < pieces->len; i++) {
-        all += ((const rgp_loop_piece *)pieces->pdata[i])->row->len;
+        const rgp_loop_piece *p = pieces->pdata[i];
+        all += p->to - p->from;
     }
     const guint stride = (guint)(1 + all / POINTS);
     g_string_append(to, "$rows << EOD\n");
     for (guint i = 0; i < pieces->len; i++) {
-        const GArray *rows = ((const rgp_loop_piece *)pieces->pdata[i])->row;
+        const GArray *rows = rgp_loop_piece_rows(pieces->pdata[i]);
         for (guint k = 0; k < rows->len; k += stride) {
             const rgp_response_row *r = &g_array_index(rows, rgp_response_row, k);
             g_string_append_printf(to, "%.6f %.9g ", r->time, r->target);
             g_string_append_printf(to, r->usable ? "%.9g" : "NaN", r->measured);
             g_string_append_printf(to, " %.9g\n", r->output);
         }
+        rgp_loop_piece_drop(pieces->pdata[i]);
         g_string_append_c(to, '\n'); /* no line from piece to piece */
     }
     g_string_append(to, "EOD\n");
@@ -33,21 +35,19 @@ static void put_frames(GString *to, const GArray *advices)
 {
     for (guint i = 0; i < advices->len; i++) {
         const rgp_loop_advice *a = &g_array_index(advices, rgp_loop_advice, i);
-        if (a->diagnosis.unfit || a->piece->row->len == 0) {
+        if (a->diagnosis.unfit) {
             continue;
         }
-        const GArray *rows = a->piece->row;
         const bool healthy = a->diagnosis.first == RGP_CAUSE_HEALTHY;
-        const double from = g_array_index(rows, rgp_response_row, 0).time,
-                     until = g_array_index(rows, rgp_response_row, rows->len - 1).time;
         g_autofree char *text = g_strdup_printf("%s, %.0f %%", rgp_cause_words[a->diagnosis.first],
                                                 100.0 * a->diagnosis.chance[a->diagnosis.first]);
         g_string_append_printf(to,
                                "set object %u rectangle from %.6f,graph 0 to %.6f,graph 1 behind fillcolor rgb '%s' "
                                "fillstyle solid 0.15 noborder\nset label %u ",
-                               i + 1, from, until, healthy ? "#009E73" : "#D55E00", i + 1);
+                               i + 1, a->piece->begin, a->piece->end, healthy ? "#009E73" : "#D55E00", i + 1);
         gnuplot_quote(to, text);
-        g_string_append_printf(to, " at %.6f,graph 0.96 left offset 0.5,0 noenhanced textcolor rgb '#333333'\n", from);
+        g_string_append_printf(to, " at %.6f,graph 0.96 left offset 0.5,0 noenhanced textcolor rgb '#333333'\n",
+                               a->piece->begin);
     }
 }
 
@@ -73,7 +73,7 @@ GString *rgp_advice_script(const GPtrArray *pieces, const GArray *advices, const
     g_string_append(to, " font ',15' noenhanced\nset tmargin at screen 0.93\nset bmargin at screen 0.42\n");
     put_frames(to, advices);
     put_axis(to, "measured", picture->unit);
-    g_string_append(to, "set format x ''\nset key bottom right opaque\n"
+    g_string_append(to, "set format x ''\nset key at screen 0.97,0.99 right top horizontal\n"
                         "plot $rows using 1:2 with lines linewidth 1.5 dashtype 2 linecolor rgb '#888888' title "
                         "\"setpoint\", $rows using 1:3 with lines linewidth 1.6 linecolor rgb '#0072B2' title "
                         "\"measured\"\nunset title\nunset key\nunset label\n"

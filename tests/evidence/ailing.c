@@ -6,11 +6,17 @@
 #include <math.h>
 #include <string.h>
 
-#define FINER 6
-#define LATE  20000u /* fine steps of dead time at most */
-#define DRAWS 20     /* until one is bad enough */
+#define FINER       6
+#define LATE        20000u /* fine steps of dead time at most */
+#define DRAWS       20     /* until one is bad enough */
 
-const char *const ailing_shape_words[AILING_SHAPES] = {"two lags", "much dead time", "an integral",
+/* Harm that can be seen: a swing at the end by SEEN of a setpoint's step to each side, an error that stays by as much,
+ * or is there for LONG; an output that is moved by OUTPUT_SEEN of its travel a step. */
+#define SEEN        0.075
+#define LONG        0.15 /* of the time */
+#define OUTPUT_SEEN 0.03
+
+const char *const ailing_shape_words[AILING_SHAPES] = {"two lags", "much dead time", "an integral", "hardly a lag",
                                                        "a tank (never used in making)"};
 
 struct ailing_world {
@@ -76,6 +82,7 @@ static void go_on(moving *m, double driven, double t)
 
 typedef struct outcome {
     double iae, way, end, limited; /* `limited`: share of the last quarter */
+    double off, beyond;            /* mean error of the last fifth; share of the time with more than SEEN */
 } outcome;
 
 static outcome run(const world *w, gsl_rng *chance, ailing *to)
@@ -98,12 +105,14 @@ static outcome run(const world *w, gsl_rng *chance, ailing *to)
         const double driven = (double)rgp_pid_step(&w->pid, &state, &in, (float)w->dt).value;
         to->row[k] = (rgp_response_row){t, target, seen, driven, state.saturated != 0, true, false};
         o.iae += fabs(target - m->x) * w->dt;
+        o.beyond += fabs(target - m->x) > SEEN * w->step_size ? 1.0 / (double)w->rows : 0.0;
         o.way += fabs(driven - before);
         o.limited += state.saturated != 0 && k > 3 * w->rows / 4 ? 4.0 / (double)w->rows : 0.0;
         before = driven;
-        if (k > 4 * w->rows / 5) {
+        if (k >= w->rows - w->rows / 5) {
             low = fmin(low, m->x);
             high = fmax(high, m->x);
+            o.off += (target - m->x) / (double)(w->rows / 5);
         }
         go_on(m, driven, t);
     }
@@ -131,6 +140,10 @@ static void draw_mechanism(world *w, ailing_shape shape, gsl_rng *c)
         w->dead = unit * uniform(c, 0.1, 0.5);
         w->second = unit * spread_over(c, 0.02, 0.8);
         w->gain /= unit;
+    } else if (shape == AILING_DIRECT) {
+        w->dead = unit * uniform(c, 0.1, 0.5);
+        w->lag = unit * spread_over(c, 0.02, 0.3);
+        w->second = w->lag * spread_over(c, 0.02, 0.3);
     }
 }
 
@@ -166,6 +179,10 @@ static void draw_run(world *w, gsl_rng *c)
     w->load_at = what == 1 ? 1e12 : whole * (what == 0 ? uniform(c, 0.1, 0.3) : uniform(c, 0.5, 0.65));
     w->load = need * uniform(c, 0.3, 0.6) * (gsl_rng_uniform(c) < 0.5 ? -1.0 : 1.0);
     w->smooth = gsl_rng_uniform(c) < 0.5 ? 0.0 : uniform(c, 0.0, 0.1) * w->tau / w->dt; /* steps */
+    if (gsl_rng_uniform(c) < 0.3) { /* something always moves it a little */
+        w->every[0] = w->tau * spread_over(c, 3.0, 25.0);
+        w->swing[0] = need * uniform(c, 0.0, 0.04);
+    }
     w->noise = w->step_size * spread_over(c, 0.002, 0.012);
     w->count = w->step_size * spread_over(c, 0.0005, 0.006);
     const bool scarce = gsl_rng_uniform(c) < 0.25; /* a new setpoint takes all there is, for a time */
@@ -177,6 +194,7 @@ static void draw_run(world *w, gsl_rng *c)
 
 /* ---- what is wrong ---------------------------------------------------------------------------------- */
 
+/* By how much all gains may grow until it swings on; 0: nothing is known of that. */
 static double may_grow(const world *w)
 {
     const rgp_plant plant = {w->shape == AILING_GLIDE ? RGP_PROCESS_INTEGRAL : RGP_PROCESS_LAGS, w->gain, w->lag,
@@ -222,9 +240,11 @@ static bool spoil(world *w, rgp_cause cause, gsl_rng *c)
         return true;
     }
     case RGP_CAUSE_OUTSIDE:
-        w->every[0] = w->tau * uniform(c, 3.0, 14.0);
+        look_longer(w);
+        w->every[0] = w->tau * spread_over(c, 3.0, 25.0);
         w->every[1] = w->every[0] * uniform(c, 0.2, 0.6);
-        w->swing[0] = need * uniform(c, 0.1, 0.6);
+        w->swing[0] =
+            fmin(need * uniform(c, 0.1, 0.6) * fmax(1.0, w->every[0] / (6.0 * w->tau)), 0.7 * (double)w->pid.high);
         w->play = gsl_rng_uniform(c) < 0.5 ? 0.0 : need * uniform(c, 0.0, 0.1); /* which is not what swings it */
         w->swing[1] = gsl_rng_uniform(c) < 0.5 ? 0.0 : w->swing[0] * uniform(c, 0.1, 0.4);
         return true;
@@ -250,10 +270,10 @@ static bool spoil(world *w, rgp_cause cause, gsl_rng *c)
         return true;
     case RGP_CAUSE_P_MUCH:
         scale(g, may_grow(w) * spread_over(c, 0.75, 6.0));
-        return w->shape != AILING_SLUGGISH;
+        return w->shape != AILING_SLUGGISH && w->shape != AILING_DIRECT && g->kp > 0.0f;
     case RGP_CAUSE_DEAD:
         scale(g, may_grow(w) * spread_over(c, 0.75, 4.0));
-        return w->shape == AILING_SLUGGISH;
+        return w->shape == AILING_SLUGGISH && g->kp > 0.0f;
     case RGP_CAUSE_P_LITTLE:
         scale(g, spread_over(c, 0.08, 0.35));
         return true;
@@ -275,24 +295,31 @@ static bool spoil(world *w, rgp_cause cause, gsl_rng *c)
     }
 }
 
-/* A swing has to be there at the end, a slow loop has to leave more, and noise has to move the output. */
+/* By enough to be seen, beside what the diagnosis takes for next to nothing. */
 static bool is_worse(const world *w, rgp_cause cause, const outcome *is, const outcome *was)
 {
-    const double end = is->end / (was->end + w->noise + w->count), more = is->iae / was->iae, way = is->way / was->way;
+    const double more = is->iae / was->iae, way = is->way / was->way,
+                 step = is->way / (double)w->rows / ((double)w->pid.high - (double)w->pid.low);
+    const bool swings = is->end > 2.0 * SEEN * w->step_size && is->end > 4.0 * (was->end + w->noise + w->count),
+               stays_off = fabs(is->off) > SEEN * w->step_size;
     switch (cause) {
     case RGP_CAUSE_OUTSIDE:
     case RGP_CAUSE_FRICTION:
     case RGP_CAUSE_PLAY:
-        return end > 7.0;
+        return swings;
     case RGP_CAUSE_WEAK:
-        return is->limited > 0.5 && more > 1.5;
+        return is->limited > 0.5 && more > 1.5 && stays_off;
     case RGP_CAUSE_P_LITTLE:
+        return more > 2.0 && is->beyond > LONG;
     case RGP_CAUSE_I_LITTLE:
-        return more > 1.6;
+        return more > 2.0 && stays_off;
     case RGP_CAUSE_NOISE:
-        return way > 3.0;
-    default:
-        return more > 1.5 || way > 4.0 || end > 4.0;
+        return way > 3.0 && step > OUTPUT_SEEN;
+    case RGP_CAUSE_SIGN:
+    case RGP_CAUSE_COUNTS:
+        return more > 1.5 || swings;
+    default: /* what swings less and less is seen by what it costs, if it is no limit that costs it */
+        return swings || (more > 1.5 && is->limited < 0.1 && way < 4.0);
     }
 }
 

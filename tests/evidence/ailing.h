@@ -9,7 +9,14 @@
 #include <gsl/gsl_rng.h>
 
 /* TANK, whose outflow goes with the root of its level, is never used in making. */
-typedef enum ailing_shape { AILING_WARM, AILING_SLUGGISH, AILING_GLIDE, AILING_TANK, AILING_SHAPES } ailing_shape;
+typedef enum ailing_shape {
+    AILING_WARM,
+    AILING_SLUGGISH,
+    AILING_GLIDE,
+    AILING_DIRECT,
+    AILING_TANK,
+    AILING_SHAPES
+} ailing_shape;
 extern const char *const ailing_shape_words[AILING_SHAPES];
 
 enum { AILING_ROWS = 6000 };

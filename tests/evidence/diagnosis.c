@@ -46,7 +46,7 @@ static void do_job(gpointer data, gpointer self)
     gsl_rng_set(c, j->seed);
     j->made = ailing_make(j->shape, j->cause, c, a);
     if (j->made) {
-        rgp_diagnose(&(rgp_loop_run){a->row, a->rows, &a->pid}, &j->found);
+        rgp_diagnose(&(rgp_loop_run){a->row, a->rows, &a->pid, 0.0}, &j->found);
         diagnosis_bears(&j->found, &a->pid, j->may);
         rgp_diagnosis_clear(&j->found);
     }
@@ -169,12 +169,12 @@ static void print_row(const double *value, size_t count, const char *begin, cons
 static int teach(uint32_t seeds)
 {
     double mean[RGP_SIGNS], spread[RGP_SIGNS];
-    GArray *all = g_array_new(FALSE, FALSE, sizeof(example)), *jobs = do_jobs(AILING_TANK, seeds, 4, 0, 0);
+    GArray *all = g_array_new(FALSE, FALSE, sizeof(example)), *jobs = do_jobs(AILING_TANK, seeds, 3, 0, 0);
     for (guint i = 0; i < jobs->len; i++) {
         const job *j = &g_array_index(jobs, job, i);
         example e = {.sign = j->found.sign, .is = j->cause};
         memcpy(e.may, j->may, sizeof e.may);
-        if (j->made && e.may[e.is]) {
+        if (j->made && !j->found.unfit && e.may[e.is]) {
             g_array_append_val(all, e);
         }
     }
@@ -320,7 +320,7 @@ static bool choose(way how, const ailing *a, gsl_rng *c, rgp_pid_gains *g)
 {
     static const rgp_trial_names names = {"", {"kp", "ki", "kd"}};
     rgp_diagnosis d;
-    const rgp_loop_run run = {a->row, a->rows, &a->pid};
+    const rgp_loop_run run = {a->row, a->rows, &a->pid, 0.0};
     rgp_diagnose(&run, &d);
     g_autofree char *next = rgp_diagnosis_trial(&run, &d, &names);
     const float by = how == BY_CHANCE ? (gsl_rng_uniform(c) < 0.5 ? 0.7f : 1.4f) : isfinite(d.period) ? 0.7f : 1.4f;
@@ -339,13 +339,23 @@ static bool choose(way how, const ailing *a, gsl_rng *c, rgp_pid_gains *g)
     return true;
 }
 
+typedef struct walk {
+    way how;
+    ailing_shape shape;
+    unsigned long seed;
+    following of;
+} walk;
+
 /* From gains that are up to ten times off, each by itself. */
-static void follow(way how, ailing_shape shape, unsigned long seed, following *to)
+static void follow(gpointer data, gpointer self)
 {
+    (void)self;
+    walk *is = data;
+    following *to = &is->of;
     g_autofree ailing *a = g_new(ailing, 1);
     gsl_rng *c = gsl_rng_alloc(gsl_rng_mt19937);
-    gsl_rng_set(c, seed);
-    g_autofree ailing_world *w = ailing_sound(shape, c);
+    gsl_rng_set(c, is->seed);
+    g_autofree ailing_world *w = ailing_sound(is->shape, c);
     rgp_pid_gains g = ailing_gains(w);
     const double good = ailing_try(w, &g, c, a);
     g.kp *= (float)pow(10.0, 2.0 * gsl_rng_uniform(c) - 1.0);
@@ -354,7 +364,7 @@ static void follow(way how, ailing_shape shape, unsigned long seed, following *t
     double now = ailing_try(w, &g, c, a);
     if (now > ARRIVED * good) {
         to->begun++;
-        for (uint32_t trial = 1; trial <= TRIALS && now > ARRIVED * good && choose(how, a, c, &g); trial++) {
+        for (uint32_t trial = 1; trial <= TRIALS && now > ARRIVED * good && choose(is->how, a, c, &g); trial++) {
             const double before = now;
             now = ailing_try(w, &g, c, a);
             to->taken++;
@@ -366,21 +376,39 @@ static void follow(way how, ailing_shape shape, unsigned long seed, following *t
     gsl_rng_free(c);
 }
 
+static void print_walks(const walk *walks, int shape, int how, uint32_t seeds)
+{
+    following f = {0};
+    for (uint32_t i = 0; i < seeds; i++) {
+        const following *one = &walks[i].of;
+        f.begun += one->begun;
+        f.arrived += one->arrived;
+        f.trials += one->trials;
+        f.taken += one->taken;
+        f.worse += one->worse;
+    }
+    printf("| %s | %s | %u | %.0f %% | %.1f | %.0f %% |\n", ailing_shape_words[shape], way_words[how], f.begun,
+           100.0 * f.arrived / MAX(f.begun, 1u), (double)f.trials / MAX(f.arrived, 1u),
+           100.0 * f.worse / MAX(f.taken, 1u));
+}
+
 static int follow_all(uint32_t seeds, unsigned long epoch)
 {
+    g_autofree walk *walks = g_new0(walk, (gsize)AILING_SHAPES * WAYS * seeds);
+    GThreadPool *pool = g_thread_pool_new(follow, NULL, (gint)g_get_num_processors(), TRUE, NULL);
+    for (uint32_t k = 0; k < AILING_SHAPES * WAYS * seeds; k++) {
+        walk *one = &walks[k];
+        one->shape = (ailing_shape)(k / seeds / WAYS);
+        one->how = (way)(k / seeds % WAYS);
+        one->seed = 1000003ul * (epoch + 7ul) + 7919ul * (1000ul * (unsigned long)one->shape + k % seeds);
+        g_thread_pool_push(pool, one, NULL);
+    }
+    g_thread_pool_free(pool, FALSE, TRUE);
     puts("| mechanism | next trial by | poor beginnings | arrived | trials, on average | trials that made it "
          "worse |\n|---|---|---|---|---|---|");
     for (int shape = 0; shape < AILING_SHAPES; shape++) {
         for (int how = 0; how < WAYS; how++) {
-            following f = {0};
-            for (uint32_t i = 0; i < seeds; i++) {
-                follow((way)how, (ailing_shape)shape,
-                       1000003ul * (epoch + 7ul) + 7919ul * (100ul * (unsigned long)shape + i), &f);
-            }
-            printf("| %s | %s | %u | %.0f %% | %.1f | %.0f %% |\n", ailing_shape_words[shape], way_words[how], f.begun,
-                   100.0 * f.arrived / MAX(f.begun, 1u), (double)f.trials / MAX(f.arrived, 1u),
-                   100.0 * f.worse / MAX(f.taken, 1u));
-            fflush(stdout);
+            print_walks(walks + (uint32_t)(shape * WAYS + how) * seeds, shape, how, seeds);
         }
     }
     return 0;

@@ -8,6 +8,7 @@
 #include "analysis/diagnosis_words.h"
 #include "analysis/figures/advice_figure.h"
 #include "analysis/loop_advice.h"
+#include "analysis/loop_plain.h"
 #include "analysis/rule_advice.h"
 #include "rigpulse/edit.h"
 #include "rigpulse/image.h"
@@ -69,9 +70,11 @@ static void print_one(const advised_loop *l, const rgp_loop_advice *one, const c
     g_autoptr(GString) says = g_string_new(NULL);
     rgp_diagnosis_say(&run, &one->diagnosis, &l->names, says);
     printf("  %s\n", says->str);
-    if (one->parts > 1) {
-        printf("  that is from %.4g s to %.4g s; something is the matter in %u of %u parts\n", run.row[0].time,
-               run.row[run.rows - 1].time, one->ailing, one->judged);
+    if (one->parts > 1 && one->ailing == 0) {
+        printf("  so it is in each of the %u parts that were looked at\n", one->judged);
+    } else if (one->parts > 1) {
+        printf("  that is from %.4g s to %.4g s; something is the matter in %u of %u parts\n", one->piece->begin,
+               one->piece->end, one->ailing, one->judged);
     }
     const char *remedy = rgp_diagnosis_remedy(&one->diagnosis);
     if (remedy) {
@@ -107,15 +110,46 @@ static bool draw(const advising *a, uint32_t loop, const GPtrArray *pieces, cons
     return picture_run(script, a->picture, &error) || command_fails(a->self, "%s", error->message);
 }
 
+static void print_plain(const advised_loop *l, const rgp_plain_advice *is)
+{
+    if (!is->says) {
+        printf("%s never drove\n", l->name);
+        return;
+    }
+    printf("%s, %.4g s to %.4g s\n  %s\n", l->name, is->begin, is->end, is->says->str);
+    if (is->remedy) {
+        printf("  %s\n", is->remedy);
+    }
+    if (is->next) {
+        printf("  next: rigpulse tune FILE %s --try '%s'\n", l->name, is->next);
+    }
+}
+
+/* Of a loop that has no gains to tell of. */
+static void tell_plain(advising *a, const advised_loop *l, uint32_t loop)
+{
+    rgp_plain_advice is;
+    const bool known = rgp_plain_advice_of(a->from->history, loop, a->begin, a->until, &is);
+    if (a->json && known && is.says) {
+        json_array_append_new(a->json,
+                              json_pack("{s:s, s:f, s:f, s:s, s:s?, s:s?}", "loop", l->name, "begin", is.begin, "end",
+                                        is.end, "says", is.says->str, "remedy", is.remedy, "try", is.next));
+    } else if (!a->json && known) {
+        print_plain(l, &is);
+    } else if (!a->json) {
+        printf("%s acts on its 'predict' line, or its columns are not recorded: nothing is told of it\n", l->name);
+    }
+    a->told += known && is.says ? 1 : 0;
+    rgp_plain_advice_clear(&is);
+}
+
 /* False when its picture could not be drawn. */
 static bool tell_loop(advising *a, uint32_t loop)
 {
     const advised_loop l = loop_of(a, loop);
     g_autoptr(GPtrArray) pieces = rgp_loop_pieces(a->from->history, loop, a->begin, a->until);
     if (!pieces) {
-        if (!a->json) {
-            printf("%s has no gains, or acts on its 'predict' line: nothing is told of it\n", l.name);
-        }
+        tell_plain(a, &l, loop);
         return !a->picture || command_fails(a->self, "-o: there is nothing of '%s' to draw", l.name);
     }
     g_autoptr(GArray) all = rgp_loop_advices(pieces);

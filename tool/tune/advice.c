@@ -53,7 +53,7 @@ static char *nudge_advice(const tuning *t, const tune_try *one, char **next)
 
 static rgp_loop_run run_of(const tune_try *one, const rgp_pid_config *pid)
 {
-    return (rgp_loop_run){(const rgp_response_row *)(const void *)one->rows->data, one->rows->len, pid};
+    return (rgp_loop_run){(const rgp_response_row *)(const void *)one->rows->data, one->rows->len, pid, 0.0};
 }
 
 rgp_diagnosis *tune_diagnose(const tuning *t, const tune_try *one)
@@ -68,14 +68,17 @@ rgp_diagnosis *tune_diagnose(const tuning *t, const tune_try *one)
     return d;
 }
 
-/* The earlier try of the same test, with other gains, that swings at the same period; 0: none does. */
-static guint swings_as_before(const tuning *t, const tune_try *one, const rgp_pid_gains *gains)
+typedef bool comparison(const rgp_diagnosis *a, const rgp_pid_gains *of_a, const rgp_diagnosis *b,
+                        const rgp_pid_gains *of_b);
+
+/* The number of the earlier try of the same test of which that is true; 0: of none. */
+static guint earlier_try(const tuning *t, const tune_try *one, const rgp_pid_gains *gains, comparison *is)
 {
     for (guint i = 0; i < t->tries->len && tune_try_at(t, i) != one; i++) {
         const tune_try *other = tune_try_at(t, i);
         rgp_pid_config pid;
         if (other->diagnosis && other->test == one->test && take_pid(t, other, &pid) &&
-            rgp_diagnosis_same_swing(one->diagnosis, gains, other->diagnosis, &pid.gain)) {
+            is(one->diagnosis, gains, other->diagnosis, &pid.gain)) {
             return i + 1;
         }
     }
@@ -124,7 +127,10 @@ static char *gains_advice(const tuning *t, const tune_try *one, const rgp_pid_co
         g_string_append(says, one->diagnosis->unfit);
     } else {
         rgp_diagnosis d = *one->diagnosis;
-        const guint same = swings_as_before(t, one, &pid->gain);
+        const guint same = earlier_try(t, one, &pid->gain, rgp_diagnosis_same_swing);
+        if (earlier_try(t, one, &pid->gain, rgp_diagnosis_own_swing) > 0) {
+            rgp_diagnosis_leave_out(&d, RGP_CAUSE_OUTSIDE);
+        }
         if (falls(t, one)) {
             rgp_diagnosis_leave_out(&d, RGP_CAUSE_I_LITTLE);
         }

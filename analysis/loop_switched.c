@@ -1,0 +1,145 @@
+/* A loop that switches. */
+#include "loop_switched.h"
+
+#include "noise.h"
+
+#include <gsl/gsl_sort.h>
+#include <gsl/gsl_statistics_double.h>
+
+#include <math.h>
+
+#define LEAST_ROWS  40u
+#define LEAST_STAYS 4u   /* whole ones, of which two are on */
+#define BOUND       0.6  /* of the stays of one kind, as long as the least time and no longer */
+#define NOISES      4.0  /* a margin below that is within the noise of a reading */
+#define QUICK       6.0  /* steps of the loop, a stay */
+#define BY_MARGIN   2.0  /* times the margin, from turn to turn */
+#define OFF         10.0 /* margins, or noises */
+
+typedef struct stays {
+    double *length[2]; /* seconds, whole ones, off and on */
+    size_t count[2];
+    bool is_on; /* at the end */
+} stays;
+
+/* Stays last from one switching to the next; the first and the last are not whole, and left out. */
+static stays stays_of(const rgp_switched *of)
+{
+    stays s = {.length = {g_new0(double, of->rows + 1), g_new0(double, of->rows + 1)}};
+    const double middle = 0.5 * ((double)of->is->low + (double)of->is->high);
+    double since = NAN;
+    for (size_t i = 0; i < of->rows; i++) {
+        const bool on = of->row[i].output > middle;
+        if (i > 0 && on != s.is_on) {
+            if (!isnan(since)) {
+                s.length[s.is_on][s.count[s.is_on]++] = of->row[i].time - since;
+            }
+            since = of->row[i].time;
+        }
+        s.is_on = on;
+    }
+    gsl_sort(s.length[0], 1, s.count[0]);
+    gsl_sort(s.length[1], 1, s.count[1]);
+    return s;
+}
+
+typedef struct measure {
+    double low, high; /* of the second half: all but the outermost hundredth */
+    double noise, step, left;
+    size_t usable;
+} measure;
+
+static measure measure_of(const rgp_switched *of)
+{
+    measure m = {.low = NAN};
+    g_autofree double *value = g_new0(double, of->rows + 1), *error = g_new0(double, of->rows + 1);
+    size_t steps = 0;
+    for (size_t i = of->rows / 2; i < of->rows; i++) {
+        const rgp_response_row *r = &of->row[i];
+        if (r->usable && !r->stands) {
+            value[m.usable] = r->measured;
+            error[m.usable++] = r->target - r->measured;
+        }
+        steps += !r->stands;
+    }
+    if (m.usable < LEAST_ROWS / 2) {
+        return m;
+    }
+    m.noise = rgp_noise_of(value, m.usable).sigma;
+    m.step = (of->row[of->rows - 1].time - of->row[of->rows / 2].time) / (double)steps;
+    m.left = gsl_stats_mean(error + 3 * m.usable / 4, 1, m.usable - 3 * m.usable / 4);
+    gsl_sort(value, 1, m.usable);
+    m.low = gsl_stats_quantile_from_sorted_data(value, 1, m.usable, 0.01);
+    m.high = gsl_stats_quantile_from_sorted_data(value, 1, m.usable, 0.99);
+    return m;
+}
+
+static void put_amount(const rgp_switched *of, double amount, GString *to)
+{
+    g_string_append_printf(to, "%.2g%s%s", amount, *of->unit ? " " : "", of->unit);
+}
+
+static double median(const double *sorted, size_t count)
+{
+    return gsl_stats_median_from_sorted_data(sorted, 1, count);
+}
+
+/* True when most stays of that kind end as soon as they may. */
+static bool is_bound(const stays *s, int on, double least, double step)
+{
+    size_t bound = 0;
+    for (size_t i = 0; i < s->count[on]; i++) {
+        bound += s->length[on][i] < least + 1.5 * step;
+    }
+    return least > 0.0 && (double)bound > BOUND * (double)s->count[on];
+}
+
+static const char *tell_still(const rgp_switched *of, const stays *s, const measure *m, GString *to)
+{
+    const double far = OFF * fmax((double)of->is->margin, m->noise);
+    g_string_append_printf(to, "it switches less than %u times: %s at the end, and off by ", LEAST_STAYS,
+                           s->is_on ? "on" : "off");
+    put_amount(of, fabs(m->left), to);
+    const bool asks = s->is_on ? (m->left > 0.0) != (of->is->reverse != 0) : false;
+    return fabs(m->left) > far && asks ? "it is still on its way, or all there is does not do: an actuator that is "
+                                         "stronger, a lesser load, or 'reverse'"
+                                       : "it has to run for longer";
+}
+
+static const char *tell_cycle(const rgp_switched *of, const stays *s, const measure *m, GString *to)
+{
+    const double on = median(s->length[1], s->count[1]), off = median(s->length[0], s->count[0]),
+                 whole = m->high - m->low, margin = (double)of->is->margin;
+    g_string_append_printf(to, "it swings every %.2g s by ±", on + off);
+    put_amount(of, whole / 2.0, to);
+    g_string_append_printf(to, ", on for %.0f %% of it; its margin is ", 100.0 * on / (on + off));
+    put_amount(of, margin, to);
+    if (margin < NOISES * m->noise && fmin(on, off) < QUICK * m->step) {
+        g_string_append(to, ", and the noise of a reading ");
+        put_amount(of, m->noise, to);
+        return "it switches by noise: a margin of five times that noise, or a longer 'smooth', ends it";
+    }
+    if (is_bound(s, 1, (double)of->is->least_on, m->step) || is_bound(s, 0, (double)of->is->least_off, m->step)) {
+        return "its least times make the swing: shorter ones, or an actuator that does less while it is on, lessen it";
+    }
+    if (whole > BY_MARGIN * margin + 2.0 * NOISES * m->noise) {
+        return "most of that is not the margin but what goes on after it has switched: a lesser margin does not help; "
+               "'rigpulse model' finds the dead time, and gains for it";
+    }
+    return NULL;
+}
+
+const char *rgp_switched_advice(const rgp_switched *of, GString *to)
+{
+    const measure m = measure_of(of);
+    if (m.usable < LEAST_ROWS / 2) {
+        g_string_append(to, "it is too short: forty steps of the loop are needed");
+        return NULL;
+    }
+    stays s = stays_of(of);
+    const bool still = s.count[0] + s.count[1] < LEAST_STAYS || s.count[0] == 0 || s.count[1] == 0;
+    const char *remedy = still ? tell_still(of, &s, &m, to) : tell_cycle(of, &s, &m, to);
+    g_free(s.length[0]);
+    g_free(s.length[1]);
+    return remedy;
+}
