@@ -38,6 +38,15 @@ static void tell(const rgp_decoded *step, const GArray *rows, const char *unit, 
     }
 }
 
+const rgp_onoff_config *rgp_loop_onoff(const rgp_image_header *image, uint32_t loop)
+{
+    const rgp_image_loop *l = (const rgp_image_loop *)rgp_image_at(image, RGP_SECTION_LOOPS) + loop;
+    rgp_decoded step;
+    return rgp_disassembly_writer(image, l->first, UINT32_MAX, &step) && step.op == RGP_OP_ONOFF
+               ? &((const rgp_onoff_loop_config *)step.config)->onoff
+               : NULL;
+}
+
 bool rgp_plain_advice_of(rgp_history *h, uint32_t loop, uint64_t from, uint64_t to, rgp_plain_advice *advice)
 {
     const rgp_image_header *image = rgp_history_image(h);

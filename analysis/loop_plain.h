@@ -2,6 +2,8 @@
 #ifndef ANALYSIS_LOOP_PLAIN_H
 #define ANALYSIS_LOOP_PLAIN_H
 
+#include "rigpulse/image.h"
+#include "rigpulse/regulate/onoff.h"
 #include "runtime/history.h"
 
 #include <glib.h>
@@ -13,6 +15,9 @@ typedef struct rgp_plain_advice {
     const char *remedy; /* what to do; NULL: nothing is known */
     char *next;         /* a trial as `rigpulse tune` takes it; NULL: none */
 } rgp_plain_advice;
+
+/* The controller of a loop that switches, as its text has it, which lives as long as the image; NULL: it is another. */
+const rgp_onoff_config *rgp_loop_onoff(const rgp_image_header *image, uint32_t loop);
 
 /* Of rows from one up to another. False: it has gains, or the history does not hold its columns. Frees with
  * rgp_plain_advice_clear(). */

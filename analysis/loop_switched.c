@@ -44,17 +44,29 @@ static stays stays_of(const rgp_switched *of)
 }
 
 typedef struct measure {
-    double low, high; /* of the second half: all but the outermost hundredth */
+    double low, high; /* of the second half, from its second switching on: all but the outermost hundredth */
     double noise, step, left;
     size_t usable;
 } measure;
 
+/* The row of the second switching, behind the way from cold, or the middle where that is later or there is none. */
+static size_t first_of_cycle(const rgp_switched *of)
+{
+    size_t at = of->rows / 2, switched = 0;
+    for (size_t i = 1; i < of->rows && switched < 2; i++) {
+        switched += of->row[i].output != of->row[i - 1].output;
+        at = switched == 2 && i < of->rows - of->rows / 8 ? MAX(at, i) : at;
+    }
+    return at;
+}
+
 static measure measure_of(const rgp_switched *of)
 {
     measure m = {.low = NAN};
+    const size_t first = first_of_cycle(of);
     g_autofree double *value = g_new0(double, of->rows + 1), *error = g_new0(double, of->rows + 1);
     size_t steps = 0;
-    for (size_t i = of->rows / 2; i < of->rows; i++) {
+    for (size_t i = first; i < of->rows; i++) {
         const rgp_response_row *r = &of->row[i];
         if (r->usable && !r->stands) {
             value[m.usable] = r->measured;
@@ -62,11 +74,11 @@ static measure measure_of(const rgp_switched *of)
         }
         steps += !r->stands;
     }
-    if (m.usable < LEAST_ROWS / 2) {
+    if (m.usable < LEAST_ROWS / 4) {
         return m;
     }
     m.noise = rgp_noise_of(value, m.usable).sigma;
-    m.step = (of->row[of->rows - 1].time - of->row[of->rows / 2].time) / (double)steps;
+    m.step = (of->row[of->rows - 1].time - of->row[first].time) / (double)steps;
     m.left = gsl_stats_mean(error + 3 * m.usable / 4, 1, m.usable - 3 * m.usable / 4);
     gsl_sort(value, 1, m.usable);
     m.low = gsl_stats_quantile_from_sorted_data(value, 1, m.usable, 0.01);
@@ -101,7 +113,7 @@ static const char *tell_still(const rgp_switched *of, const stays *s, const meas
                            s->is_on ? "on" : "off");
     put_amount(of, fabs(m->left), to);
     const bool asks = s->is_on ? (m->left > 0.0) != (of->is->reverse != 0) : false;
-    return fabs(m->left) > far && asks ? "it is still on its way, or all there is does not do: an actuator that is "
+    return fabs(m->left) > far && asks ? "it is still on its way, or all it has is not enough: an actuator that is "
                                          "stronger, a lesser load, or 'reverse'"
                                        : "it has to run for longer";
 }
@@ -132,7 +144,7 @@ static const char *tell_cycle(const rgp_switched *of, const stays *s, const meas
 const char *rgp_switched_advice(const rgp_switched *of, GString *to)
 {
     const measure m = measure_of(of);
-    if (m.usable < LEAST_ROWS / 2) {
+    if (of->rows < LEAST_ROWS || m.usable < LEAST_ROWS / 4) {
         g_string_append(to, "it is too short: forty steps of the loop are needed");
         return NULL;
     }

@@ -378,7 +378,8 @@ static void test_plain_loops(void **unused)
         {"advise wide", 0, "its margin is 30"},
         {"advise noisy", 0, "it switches by noise"},
         {"advise slow", 0, "its least times make the swing"},
-        {"advise weak", 0, "all there is does not do"},
+        {"advise weak", 0, "all it has is not enough"},
+        {"tune late.rig w --step 5 --over 30s --try 'margin 2'", 0, "; its margin is 2; "},
         {"advise jerks", 0, "'heat' is at its least, 70, for "},
     };
     check_calls(folder, cases, G_N_ELEMENTS(cases));

@@ -5,6 +5,8 @@
 #include "analysis/loop_lost.h"
 #include "analysis/loop_nudge.h"
 #include "analysis/loop_pieces.h"
+#include "analysis/loop_plain.h"
+#include "analysis/loop_switched.h"
 
 #include <math.h>
 #include <string.h>
@@ -48,6 +50,24 @@ static char *nudge_advice(const tuning *t, const tune_try *one, char **next)
     }
     GString *says = g_string_new(NULL);
     *next = rgp_nudge_advice(&of, says);
+    return g_string_free(says, FALSE);
+}
+
+/* Of a loop that switches. */
+static char *switched_advice(const tuning *t, const tune_try *one, const rgp_onoff_config *written)
+{
+    rgp_onoff_config is = *written;
+    for (uint32_t i = 0; i < t->gains; i++) {
+        if (strcmp(tune_gain_word(t, i), "margin") == 0) {
+            is.margin = (float)one->gain[i];
+        }
+    }
+    const rgp_switched of = {(const rgp_response_row *)(const void *)one->rows->data, one->rows->len, &is, t->unit};
+    GString *says = g_string_new(NULL);
+    const char *remedy = rgp_switched_advice(&of, says);
+    if (remedy) {
+        g_string_append_printf(says, "; %s", remedy);
+    }
     return g_string_free(says, FALSE);
 }
 
@@ -155,5 +175,8 @@ char *tune_advice(const tuning *t, const tune_try *one, char **next)
     if (one->voided) {
         return NULL;
     }
-    return take_pid(t, one, &pid) ? gains_advice(t, one, &pid, next) : nudge_advice(t, one, next);
+    const rgp_onoff_config *onoff = rgp_loop_onoff(t->image, t->loop);
+    return take_pid(t, one, &pid) ? gains_advice(t, one, &pid, next)
+           : onoff                ? switched_advice(t, one, onoff)
+                                  : nudge_advice(t, one, next);
 }
