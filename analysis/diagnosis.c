@@ -1,6 +1,8 @@
 /* The signs of a stretch, and the chances of the causes by them. */
 #include "diagnosis_parts.h"
 
+#include "spikes.h"
+
 #include <gsl/gsl_sort.h>
 #include <gsl/gsl_statistics_double.h>
 
@@ -173,20 +175,38 @@ static void free_columns(diagnosed *d)
     g_free(d->saturated);
 }
 
-/* The rows in which the loop steps; a reading that is not to be used repeats the one before. */
+/* A reading that is missing, or lies far from those around it, repeats the one before; at the beginning the first one
+ * behind. How many stand for themselves. */
+static size_t fill(diagnosed *d, const double *reading)
+{
+    size_t usable = 0, first = 0;
+    rgp_spikes_out(reading, d->rows, d->measured);
+    while (first < d->rows && isnan(d->measured[first])) {
+        first++;
+    }
+    double before = first < d->rows ? d->measured[first] : 0.0;
+    for (size_t i = 0; i < d->rows; i++) {
+        usable += isnan(reading[i]) ? 0 : 1;
+        before = isnan(d->measured[i]) ? before : d->measured[i];
+        d->measured[i] = before;
+        d->error[i] = d->target[i] - before;
+    }
+    return usable;
+}
+
+/* The rows in which the loop steps; how many of them have a reading. */
 static size_t take_columns(diagnosed *d, const rgp_loop_run *run)
 {
-    size_t usable = 0, n = 0;
+    g_autofree double *reading = g_new0(double, run->rows + 1);
+    size_t n = 0;
     double first = 0.0, last = 0.0;
     for (size_t i = 0; i < run->rows; i++) {
         const rgp_response_row *r = &run->row[i];
         if (r->stands) {
             continue;
         }
-        usable += r->usable;
-        d->measured[n] = !r->usable && n > 0 ? d->measured[n - 1] : r->measured;
+        reading[n] = r->usable ? r->measured : (double)NAN;
         d->target[n] = r->target;
-        d->error[n] = r->target - d->measured[n];
         d->output[n] = r->output;
         d->saturated[n] = r->saturated;
         first = n == 0 ? r->time : first;
@@ -197,7 +217,7 @@ static size_t take_columns(diagnosed *d, const rgp_loop_run *run)
     d->step = n > 1 ? (last - first) / (double)(n - 1) : 0.0;
     d->to->step = d->step;
     d->to->length = last - first;
-    return usable;
+    return fill(d, reading);
 }
 
 /* The way to the first setpoint, at a limit all along, says nothing of the gains: a boiler from cold. */

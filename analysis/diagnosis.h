@@ -140,7 +140,8 @@ bool rgp_diagnosis_own_swing(const rgp_diagnosis *a, const rgp_pid_gains *of_a, 
 /* As if it had been certain: all else is out of the question. */
 void rgp_diagnosis_settle(rgp_diagnosis *diagnosis, rgp_cause cause);
 
-/* Other chances, as of several stretches together. */
+/* Other chances, as of several stretches together in each of which something is the matter: healthy comes second then,
+ * at best. */
 void rgp_diagnosis_weigh(rgp_diagnosis *diagnosis, const double *chance);
 
 /* One is known not to be it: the others share its chance. */

@@ -202,6 +202,10 @@ void rgp_diagnosis_weigh(rgp_diagnosis *d, const double *chance)
 {
     memcpy(d->chance, chance, sizeof d->chance);
     put_likeliest(d);
+    if (d->first == RGP_CAUSE_HEALTHY) { /* that something is the matter is known */
+        d->first = d->second;
+        d->second = RGP_CAUSE_HEALTHY;
+    }
 }
 
 void rgp_diagnosis_leave_out(rgp_diagnosis *d, rgp_cause cause)

@@ -71,7 +71,7 @@ static void put_room(const telling *t, GString *to)
 static void say_healthy(const telling *t, GString *to)
 {
     g_string_append(to, "it ends within ");
-    put_amount(t, fmax(fabs(t->d->left), t->d->band), to);
+    put_amount(t, fabs(t->d->left) + t->d->swing, to);
     put_room(t, to);
 }
 
@@ -83,8 +83,8 @@ static void say_sign(const telling *t, GString *to)
 
 static void say_weak(const telling *t, GString *to)
 {
-    g_string_append_printf(to, "for %.0f %% of the time it drives all it has, and is still off by more than ",
-                           100.0 * t->d->sign.limited);
+    g_string_append_printf(to, "for %.0f %% of its last quarter it drives all it has, and is off by more than ",
+                           100.0 * t->d->sign.pinned);
     put_amount(t, t->d->band, to);
 }
 
@@ -346,5 +346,5 @@ char *rgp_diagnosis_trial(const rgp_loop_run *run, const rgp_diagnosis *d, const
 
 const char *rgp_diagnosis_remedy(const rgp_diagnosis *d)
 {
-    return causes[d->first].remedy;
+    return rgp_diagnosis_divided(d) ? NULL : causes[d->first].remedy;
 }

@@ -50,7 +50,8 @@ static void settle(rgp_loop_advice *a, GArray *all)
     average(a, all, chance);
     rgp_cause cause = RGP_CAUSE_HEALTHY;
     for (int c = 0; c < RGP_CAUSES; c++) {
-        cause = chance[c] > chance[cause] ? (rgp_cause)c : cause;
+        const bool more = cause == RGP_CAUSE_HEALTHY ? chance[c] > 0.0 : chance[c] > chance[cause];
+        cause = c != RGP_CAUSE_HEALTHY && more ? (rgp_cause)c : cause;
     }
     told *best = NULL;
     for (guint i = 0; i < all->len; i++) {

@@ -14,7 +14,7 @@ typedef struct rgp_loop_advice {
     double begin, end;       /* seconds */
 } rgp_loop_advice;
 
-enum { RGP_ADVICE_PARTS = 6 };
+enum { RGP_ADVICE_PARTS = 4 };
 
 /* An array of them in the order of time, freed by g_array_unref(); it points into the pieces. */
 GArray *rgp_loop_advices(const GPtrArray *pieces);

@@ -10,6 +10,7 @@
 #include <math.h>
 
 #define PEAK 0.99
+#define LEAP 10.0 /* ticks */
 
 static const rgp_image_loop *loop_at(const rgp_image_header *image, uint32_t loop)
 {
@@ -119,6 +120,13 @@ static bool has_columns(const cutting *c)
            rgp_history_slot(c->h, c->is->first + RGP_TERM_ERROR) >= 0;
 }
 
+/* The clock leaps, or ticks are missing: the rows do not follow one another. */
+static bool leaps(const cutting *c, uint64_t row)
+{
+    const double apart = (double)rgp_history_time_us(c->h, row) - (double)rgp_history_time_us(c->h, row - 1);
+    return apart < 0.0 || apart > LEAP * (double)rgp_history_image(c->h)->tick_us;
+}
+
 static void cut(cutting *c, uint64_t from, uint64_t to)
 {
     const uint32_t owner = rgp_history_owner(c->h, c->is->actuator);
@@ -128,11 +136,12 @@ static void cut(cutting *c, uint64_t from, uint64_t to)
     for (uint64_t row = from; row <= to; row++) {
         const bool drives = row < to && rgp_history_value(c->h, owner, row) == (float)c->is->claim;
         const rgp_pid_gains now = drives ? gains_at(c->h, c->is, &c->pid->gain, row) : gains;
-        if (drove && (!drives || !same_gains(&now, &gains))) {
+        const bool anew = drives && (!drove || !same_gains(&now, &gains) || leaps(c, row));
+        if (drove && (!drives || anew)) {
             add(c, begin, row, &gains, !drives && row < to);
         }
         c->gains += drives && c->all->len > 0 && !same_gains(&now, &gains);
-        begin = drives && (!drove || !same_gains(&now, &gains)) ? row : begin;
+        begin = anew ? row : begin;
         gains = now;
         drove = drives;
     }

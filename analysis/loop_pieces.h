@@ -1,4 +1,5 @@
-/* A run of a loop in pieces, each as one may look at it: the loop drove all the time, with the same gains. */
+/* A run of a loop in pieces, each as one may look at it: the loop drove all the time, with the same gains, and no rows
+ * are missing. */
 #ifndef ANALYSIS_LOOP_PIECES_H
 #define ANALYSIS_LOOP_PIECES_H
 

@@ -8,6 +8,9 @@
 #include "rigpulse/image.h"
 #include "rigpulse/regulate/loops.h"
 
+/* The newest of a long stretch: more would only be read for longer. */
+#define ROWS_MOST 1000000u
+
 typedef struct stretch {
     uint64_t from, to;
 } stretch;
@@ -22,6 +25,7 @@ static stretch longest_of(const rgp_history *h, const rgp_image_loop *l, uint64_
         since = rgp_history_value(h, owner, row) == (float)l->claim ? since : row + 1;
         best = row + 1 > since && row + 1 - since > best.to - best.from ? (stretch){since, row + 1} : best;
     }
+    best.from = MAX(best.from, best.to - MIN(best.to, ROWS_MOST));
     return best;
 }
 
@@ -38,11 +42,15 @@ static void tell(const rgp_decoded *step, const GArray *rows, const char *unit, 
     }
 }
 
+static const rgp_image_loop *loop_at(const rgp_image_header *image, uint32_t loop)
+{
+    return (const rgp_image_loop *)rgp_image_at(image, RGP_SECTION_LOOPS) + loop;
+}
+
 const rgp_onoff_config *rgp_loop_onoff(const rgp_image_header *image, uint32_t loop)
 {
-    const rgp_image_loop *l = (const rgp_image_loop *)rgp_image_at(image, RGP_SECTION_LOOPS) + loop;
     rgp_decoded step;
-    return rgp_disassembly_writer(image, l->first, UINT32_MAX, &step) && step.op == RGP_OP_ONOFF
+    return rgp_disassembly_writer(image, loop_at(image, loop)->first, UINT32_MAX, &step) && step.op == RGP_OP_ONOFF
                ? &((const rgp_onoff_loop_config *)step.config)->onoff
                : NULL;
 }
@@ -50,7 +58,7 @@ const rgp_onoff_config *rgp_loop_onoff(const rgp_image_header *image, uint32_t l
 bool rgp_plain_advice_of(rgp_history *h, uint32_t loop, uint64_t from, uint64_t to, rgp_plain_advice *advice)
 {
     const rgp_image_header *image = rgp_history_image(h);
-    const rgp_image_loop *l = (const rgp_image_loop *)rgp_image_at(image, RGP_SECTION_LOOPS) + loop;
+    const rgp_image_loop *l = loop_at(image, loop);
     rgp_decoded step;
     *advice = (rgp_plain_advice){.says = NULL};
     if (!rgp_disassembly_writer(image, l->first, UINT32_MAX, &step) ||

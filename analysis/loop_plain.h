@@ -10,7 +10,7 @@
 #include <stdbool.h>
 
 typedef struct rgp_plain_advice {
-    double begin, end;  /* seconds: the longest stretch in which it drove */
+    double begin, end;  /* seconds: the longest stretch in which it drove, at most its newest million rows */
     GString *says;      /* a sentence without a full stop; NULL: it never drove */
     const char *remedy; /* what to do; NULL: nothing is known */
     char *next;         /* a trial as `rigpulse tune` takes it; NULL: none */

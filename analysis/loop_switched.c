@@ -15,6 +15,7 @@
 #define QUICK       6.0  /* steps of the loop, a stay */
 #define BY_MARGIN   2.0  /* times the margin, from turn to turn */
 #define OFF         10.0 /* margins, or noises */
+#define LEFT        0.9  /* of the error: more is no way to the setpoint */
 
 typedef struct stays {
     double *length[2]; /* seconds, whole ones, off and on */
@@ -22,14 +23,18 @@ typedef struct stays {
     bool is_on; /* at the end */
 } stays;
 
+static bool is_on(const rgp_switched *of, size_t row)
+{
+    return of->row[row].output > 0.5 * ((double)of->is->low + (double)of->is->high);
+}
+
 /* Stays last from one switching to the next; the first and the last are not whole, and left out. */
 static stays stays_of(const rgp_switched *of)
 {
     stays s = {.length = {g_new0(double, of->rows + 1), g_new0(double, of->rows + 1)}};
-    const double middle = 0.5 * ((double)of->is->low + (double)of->is->high);
     double since = NAN;
     for (size_t i = 0; i < of->rows; i++) {
-        const bool on = of->row[i].output > middle;
+        const bool on = is_on(of, i);
         if (i > 0 && on != s.is_on) {
             if (!isnan(since)) {
                 s.length[s.is_on][s.count[s.is_on]++] = of->row[i].time - since;
@@ -45,7 +50,7 @@ static stays stays_of(const rgp_switched *of)
 
 typedef struct measure {
     double low, high; /* of the second half, from its second switching on: all but the outermost hundredth */
-    double noise, step, left;
+    double noise, step, was, left; /* `was`, `left`: size of the error in the first and last quarter of that */
     size_t usable;
 } measure;
 
@@ -54,7 +59,7 @@ static size_t first_of_cycle(const rgp_switched *of)
 {
     size_t at = of->rows / 2, switched = 0;
     for (size_t i = 1; i < of->rows && switched < 2; i++) {
-        switched += of->row[i].output != of->row[i - 1].output;
+        switched += is_on(of, i) != is_on(of, i - 1);
         at = switched == 2 && i < of->rows - of->rows / 8 ? MAX(at, i) : at;
     }
     return at;
@@ -79,7 +84,8 @@ static measure measure_of(const rgp_switched *of)
     }
     m.noise = rgp_noise_of(value, m.usable).sigma;
     m.step = (of->row[of->rows - 1].time - of->row[first].time) / (double)steps;
-    m.left = gsl_stats_mean(error + 3 * m.usable / 4, 1, m.usable - 3 * m.usable / 4);
+    m.was = fabs(gsl_stats_mean(error, 1, m.usable / 4));
+    m.left = fabs(gsl_stats_mean(error + 3 * m.usable / 4, 1, m.usable - 3 * m.usable / 4));
     gsl_sort(value, 1, m.usable);
     m.low = gsl_stats_quantile_from_sorted_data(value, 1, m.usable, 0.01);
     m.high = gsl_stats_quantile_from_sorted_data(value, 1, m.usable, 0.99);
@@ -106,16 +112,18 @@ static bool is_bound(const stays *s, int on, double least, double step)
     return least > 0.0 && (double)bound > BOUND * (double)s->count[on];
 }
 
+/* It does what it can, or nothing: whether the error shrinks all the same tells which. */
 static const char *tell_still(const rgp_switched *of, const stays *s, const measure *m, GString *to)
 {
-    const double far = OFF * fmax((double)of->is->margin, m->noise);
     g_string_append_printf(to, "it switches less than %u times: %s at the end, and off by ", LEAST_STAYS,
                            s->is_on ? "on" : "off");
-    put_amount(of, fabs(m->left), to);
-    const bool asks = s->is_on ? (m->left > 0.0) != (of->is->reverse != 0) : false;
-    return fabs(m->left) > far && asks ? "it is still on its way, or all it has is not enough: an actuator that is "
-                                         "stronger, a lesser load, or 'reverse'"
-                                       : "it has to run for longer";
+    put_amount(of, m->left, to);
+    const bool far = m->left > OFF * fmax((double)of->is->margin, m->noise), shrinks = m->left < LEFT * m->was;
+    return !far || shrinks ? "it has to run for longer"
+           : s->is_on ? "all it has is not enough, or drives it the wrong way: a stronger actuator, a lesser load, or "
+                        "'reverse' in the loop where it has none"
+                      : "nothing drives it there: the loop drives the wrong way ('reverse', or without it), or "
+                        "something else holds it";
 }
 
 static const char *tell_cycle(const rgp_switched *of, const stays *s, const measure *m, GString *to)

@@ -5,7 +5,9 @@
 
 #include <gsl/gsl_blas.h>
 #include <gsl/gsl_cdf.h>
+#include <gsl/gsl_errno.h>
 #include <gsl/gsl_linalg.h>
+#include <gsl/gsl_roots.h>
 
 #include <math.h>
 #include <string.h>
@@ -101,6 +103,19 @@ static double below(const GArray *all, int which, double x)
     return sum;
 }
 
+typedef struct mixture {
+    const GArray *all;
+    int which;
+    double share;
+} mixture;
+
+static double beyond_share(double x, void *self)
+{
+    const mixture *m = self;
+    return below(m->all, m->which, x) - m->share;
+}
+
+/* By Brent's method (1973), to a billionth of where it is looked for. */
 static double quantile(const GArray *all, int which, double share)
 {
     double low = INFINITY, high = -INFINITY;
@@ -109,11 +124,18 @@ static double quantile(const GArray *all, int which, double share)
         low = fmin(low, c->value[which] - 60.0 * c->error[which]);
         high = fmax(high, c->value[which] + 60.0 * c->error[which]);
     }
-    for (int i = 0; i < 100; i++) {
-        const double middle = low + (high - low) / 2.0;
-        *(below(all, which, middle) < share ? &low : &high) = middle;
+    mixture m = {all, which, share};
+    gsl_function function = {beyond_share, &m};
+    gsl_root_fsolver *s = gsl_root_fsolver_alloc(gsl_root_fsolver_brent);
+    const double near = 1e-9 * (high - low);
+    const bool is_between = high > low && gsl_root_fsolver_set(s, &function, low, high) == GSL_SUCCESS;
+    for (int i = 0; is_between && i < 100 && high - low > near && gsl_root_fsolver_iterate(s) == GSL_SUCCESS; i++) {
+        low = gsl_root_fsolver_x_lower(s);
+        high = gsl_root_fsolver_x_upper(s);
     }
-    return low + (high - low) / 2.0;
+    const double found = is_between ? gsl_root_fsolver_root(s) : low + (high - low) / 2.0;
+    gsl_root_fsolver_free(s);
+    return found;
 }
 
 rgp_estimate process_estimate(const GArray *all, int which)

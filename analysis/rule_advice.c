@@ -3,6 +3,7 @@
 
 #include "near.h"
 
+#include "explain/disassembly.h"
 #include "rigpulse/engine.h"
 #include "rigpulse/image.h"
 
@@ -65,10 +66,12 @@ static double fired_at(const looking *l, uint32_t rule, guint i)
 
 /* ---- rules ------------------------------------------------------------------------------------------ */
 
-/* A 'while' is to fire again and again. */
+/* A 'while', and an 'every', are to fire again and again. */
 static bool repeats(const looking *l, uint32_t rule)
 {
-    return ((const rgp_image_rule *)rgp_image_at(l->image, RGP_SECTION_RULES))[rule].repeats != 0;
+    const rgp_image_rule *is = (const rgp_image_rule *)rgp_image_at(l->image, RGP_SECTION_RULES) + rule;
+    rgp_decoded step;
+    return is->repeats || (rgp_disassembly_writer(l->image, is->trigger, UINT32_MAX, &step) && step.op == RGP_OP_EVERY);
 }
 
 static void look_for_chatter(looking *l, uint32_t rule)
@@ -82,8 +85,8 @@ static void look_for_chatter(looking *l, uint32_t rule)
         fast[count] = apart;
         count += apart <= fast_s;
     }
+    gsl_sort(fast, 1, count);
     if (!repeats(l, rule) && n >= RGP_CHATTER_LEAST && (double)count > FAST_SHARE * (double)n) {
-        gsl_sort(fast, 1, count);
         add(l,
             "a margin or 'for' lets it fire once: 'rigpulse threshold' finds them from this recording; 'holdoff' "
             "bounds "

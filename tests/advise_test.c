@@ -126,6 +126,25 @@ static void test_between(void **unused)
     check_between((between){.play = 0.0}, RGP_CAUSE_HEALTHY, "it ends within");
 }
 
+/* Single wild readings, and none at the beginning, are no swing. */
+static void test_spikes(void **unused)
+{
+    (void)unused;
+    static made m;
+    rgp_diagnosis d;
+    make_run(&m, (rgp_pid_gains){2.0f, 2.0f, 0.0f, 0.0f}, 100.0, 0.05);
+    for (uint32_t k = 0; k < ROWS; k++) {
+        m.row[k].measured += k % 97 == 50 ? 30.0 : 0.0;
+        m.row[k].usable = k >= 5;
+        m.row[k].measured = k >= 5 ? m.row[k].measured : (double)NAN;
+    }
+    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid, 0.0}, &d);
+    assert_null(d.unfit);
+    assert_int_equal(d.first, RGP_CAUSE_HEALTHY);
+    assert_true(fabs(d.left) < 0.1 && d.swing < 0.2);
+    rgp_diagnosis_clear(&d);
+}
+
 /* Nothing is told of what does not bear it. */
 static void test_what_cannot_be_told(void **unused)
 {
@@ -342,6 +361,57 @@ static void test_quarrels(void **unused)
     remove_folder(folder);
 }
 
+/* The recording without some of its rows. */
+static void leave_rows_out(const char *folder, const char *from, const char *to, guint first, guint last)
+{
+    static const char *const ends[] = {".json", ".events.jsonl", ".csv"};
+    for (size_t i = 0; i < G_N_ELEMENTS(ends); i++) {
+        g_autofree char *name = g_strconcat(from, ends[i], NULL), *text = get_file(folder, name);
+        g_auto(GStrv) lines = g_strsplit(text, "\n", -1);
+        g_autoptr(GString) rest = g_string_new(NULL);
+        for (guint k = 0; lines[k] && lines[k][0]; k++) {
+            if (i < 2 || k < first || k > last) {
+                g_string_append_printf(rest, "%s\n", lines[k]);
+            }
+        }
+        g_autofree char *other = g_strconcat(to, ends[i], NULL);
+        put_file(folder, other, rest->str, -1);
+    }
+}
+
+static const char scheduled[] =
+    "rig scheduled\ntick 20 ms\nsensor raw counts 0..4095, every 20 ms\nactuator heat percent 0..100, rest at 0\n"
+    "param strength = 0.6 in 0..50\nsignal warm = raw / 40 counts\n"
+    "loop w: warm at 50 with heat\n    pid kp strength, ki 0.2, kd 0\n    one way\n%s"
+    "hookup sim\n    lag l: driven by heat, gain 0.8, time 4 s, dead 1 s\n"
+    "    raw sees l value: 0 at 0, 4000 at 100, noise 3\n";
+
+/* Gains that change all the time are told of in one line, and by what is no chatter; rows that are missing part a run.
+ */
+static void test_pieces(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    g_autofree char *ramp = g_strdup_printf(scheduled, "on every 500 ms\n    strength strength + 0.01\n"),
+                    *still = g_strdup_printf(scheduled, "");
+    put_file(folder, "ramp.rig", ramp, -1);
+    put_file(folder, "still.rig", still, -1);
+    static const call_case made_cases[] = {{"run ramp.rig --for 30s --fast --record ramp --quiet", 0, ""},
+                                           {"run still.rig --for 60s --fast --record still --quiet", 0, ""}};
+    check_calls(folder, made_cases, G_N_ELEMENTS(made_cases));
+    leave_rows_out(folder, "still", "parted", 1000, 1800);
+    static const call_case cases[] = {
+        {"advise ramp", 0, "w: of 60 of the 60 gains that it ran with nothing is told"},
+        {"advise still --json", 0, "\"parts\": 1,"},
+        {"advise parted --json", 0, "\"parts\": 2,"},
+    };
+    check_calls(folder, cases, G_N_ELEMENTS(cases));
+    called c = call_tool(folder, "advise ramp");
+    assert_null(strstr(c.out, "chatters"));
+    call_done(&c);
+    remove_folder(folder);
+}
+
 /* Loops without gains, on one mechanism; what decides differs. */
 static void put_plain(const char *folder, const char *name, const char *least, const char *loop, const char *mechanism,
                       int noise)
@@ -363,6 +433,7 @@ static void test_plain_loops(void **unused)
     put_plain(folder, "noisy.rig", "", "on-off margin 0", "gain 0.8, time 40 s, dead 0.05 s", 60);
     put_plain(folder, "slow.rig", "", "on-off margin 0.5, on at least 3 s", "gain 0.8, time 4 s, dead 0.05 s", 2);
     put_plain(folder, "weak.rig", "", "on-off margin 0.5", "gain 0.3, time 4 s, dead 1 s", 2);
+    put_plain(folder, "turned.rig", "", "on-off margin 0.5\n    reverse", "gain 0.8, time 4 s, dead 1 s", 2);
     put_plain(folder, "jerks.rig", ", least 70 %", "pid kp 2, ki 0.5, kd 0", "gain 0.8, time 4 s, dead 0.2 s", 2);
     static const call_case cases[] = {
         {"run late.rig --for 120s --fast --record late --quiet", 0, ""},
@@ -370,6 +441,7 @@ static void test_plain_loops(void **unused)
         {"run noisy.rig --for 120s --fast --record noisy --quiet", 0, ""},
         {"run slow.rig --for 120s --fast --record slow --quiet", 0, ""},
         {"run weak.rig --for 120s --fast --record weak --quiet", 0, ""},
+        {"run turned.rig --for 60s --fast --record turned --quiet", 0, ""},
         {"run jerks.rig --for 120s --fast --record jerks --quiet", 0, ""},
         {"advise late", 0, "a lesser margin does not help"},
         {"advise late --json", 0, "\"says\": \"it swings every "},
@@ -378,6 +450,7 @@ static void test_plain_loops(void **unused)
         {"advise wide", 0, "its margin is 30"},
         {"advise noisy", 0, "it switches by noise"},
         {"advise slow", 0, "its least times make the swing"},
+        {"advise turned", 0, "nothing drives it there: the loop drives the wrong way"},
         {"advise weak", 0, "all it has is not enough"},
         {"tune late.rig w --step 5 --over 30s --try 'margin 2'", 0, "; its margin is 2; "},
         {"advise jerks", 0, "'heat' is at its least, 70, for "},
@@ -439,6 +512,8 @@ int main(void)
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(test_causes),
         cmocka_unit_test(test_between),
+        cmocka_unit_test(test_spikes),
+        cmocka_unit_test(test_pieces),
         cmocka_unit_test(test_what_cannot_be_told),
         cmocka_unit_test(test_lost),
         cmocka_unit_test(test_poor_examples_are_settled),

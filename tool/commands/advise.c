@@ -16,6 +16,8 @@
 #include <math.h>
 #include <stdio.h>
 
+#define UNTOLD 4u /* sets of gains of each of which it is said that nothing is told */
+
 typedef struct advising {
     const command *self;
     rgp_recording *from;
@@ -41,10 +43,11 @@ static advised_loop loop_of(const advising *a, uint32_t loop)
 static json_t *as_json(const advised_loop *l, const rgp_loop_advice *one, const char *trial)
 {
     const rgp_diagnosis *d = &one->diagnosis;
-    json_t *is = json_pack("{s:s, s:f, s:f, s:{s:f, s:f, s:f}, s:i, s:i}", "loop", l->name, "begin", one->begin, "end",
-                           one->end, "gains", "kp", (double)one->piece->pid.gain.kp, "ki",
-                           (double)one->piece->pid.gain.ki, "kd", (double)one->piece->pid.gain.kd, "parts",
-                           (int)one->judged, "parts with something the matter", (int)one->ailing);
+    json_t *is =
+        json_pack("{s:s, s:f, s:f, s:{s:f, s:f, s:f}, s:i, s:i, s:i}", "loop", l->name, "begin", one->begin, "end",
+                  one->end, "gains", "kp", (double)one->piece->pid.gain.kp, "ki", (double)one->piece->pid.gain.ki, "kd",
+                  (double)one->piece->pid.gain.kd, "parts", (int)one->judged, "parts with something the matter",
+                  (int)one->ailing, "times that it did not drive on", (int)one->lost);
     json_object_set_new(is, "nothing is told since", d->unfit ? json_string(d->unfit) : json_null());
     if (!d->unfit) {
         json_t *chances = json_object();
@@ -62,7 +65,7 @@ static void print_one(const advised_loop *l, const rgp_loop_advice *one, const c
 {
     const rgp_loop_run run = rgp_loop_piece_run(one->piece);
     g_autofree char *gains = rgp_gains_text(&one->piece->pid.gain);
-    printf("%s with %s, %.4g s to %.4g s\n", l->name, gains, one->begin, one->end);
+    printf("%s with %s, %.6g s to %.6g s\n", l->name, gains, one->begin, one->end);
     if (one->diagnosis.unfit) {
         printf("  nothing is told of it: %s\n", one->diagnosis.unfit);
         return;
@@ -73,8 +76,12 @@ static void print_one(const advised_loop *l, const rgp_loop_advice *one, const c
     if (one->parts > 1 && one->ailing == 0) {
         printf("  so it is in each of the %u parts that were looked at\n", one->judged);
     } else if (one->parts > 1) {
-        printf("  that is from %.4g s to %.4g s; something is the matter in %u of %u parts\n", one->piece->begin,
+        printf("  that is from %.6g s to %.6g s; something is the matter in %u of %u parts\n", one->piece->begin,
                one->piece->end, one->ailing, one->judged);
+    }
+    if (one->lost > 0) {
+        printf("  %u time%s it did not drive on: it cut out, or something else took the actuator\n", one->lost,
+               one->lost == 1 ? "" : "s");
     }
     const char *remedy = rgp_diagnosis_remedy(&one->diagnosis);
     if (remedy) {
@@ -116,7 +123,7 @@ static void print_plain(const advised_loop *l, const rgp_plain_advice *is)
         printf("%s never drove\n", l->name);
         return;
     }
-    printf("%s, %.4g s to %.4g s\n  %s\n", l->name, is->begin, is->end, is->says->str);
+    printf("%s, %.6g s to %.6g s\n  %s\n", l->name, is->begin, is->end, is->says->str);
     if (is->remedy) {
         printf("  %s\n", is->remedy);
     }
@@ -153,8 +160,18 @@ static bool tell_loop(advising *a, uint32_t loop)
         return !a->picture || command_fails(a->self, "-o: there is nothing of '%s' to draw", l.name);
     }
     g_autoptr(GArray) all = rgp_loop_advices(pieces);
+    guint untold = 0;
     for (guint i = 0; i < all->len; i++) {
-        tell_one(a, &l, &g_array_index(all, rgp_loop_advice, i));
+        const rgp_loop_advice *one = &g_array_index(all, rgp_loop_advice, i);
+        const bool tells = a->json || !one->diagnosis.unfit || all->len <= UNTOLD;
+        untold += !tells;
+        if (tells) {
+            tell_one(a, &l, one);
+        }
+    }
+    if (untold > 0) {
+        printf("%s: of %u of the %u gains that it ran with nothing is told: too short, or too few good readings\n",
+               l.name, untold, all->len);
     }
     if (all->len == 0 && !a->json) {
         printf("%s never drove\n", l.name);

@@ -111,7 +111,7 @@ char *tune_breaks_off(const tuning *t, const rgp_event *event);
 rgp_diagnosis *tune_diagnose(const tuning *t, const tune_try *one);
 
 /* A sentence on what is the matter in a try, and the next one, as tune_parse_gains() takes it, or NULL. Both to be
- * freed; NULL of a loop that has no gains, and of a try that does not count. */
+ * freed; NULL of a try that does not count, and of a loop that nothing is told of. */
 char *tune_advice(const tuning *t, const tune_try *one, char **next);
 
 /* A line of names and one for each try, as texts, with so many spaces before each column. */

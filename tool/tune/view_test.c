@@ -92,23 +92,28 @@ void tune_begin_disturbance(tune_view *v)
     tune_ask(v, RGP_COMMAND_DISTURB, (uint16_t)which, 0.0);
 }
 
+static bool cuts_out(const tune_view *v, const rgp_occurrence *o)
+{
+    return o->kind == RGP_EVENT_TRIPPED && strcmp(o->of, v->t->name) == 0;
+}
+
 /* The event since the test began that ends it; NULL: none. */
-static const char *broken_by(const tune_view *v)
+static const rgp_occurrence *broken_by(const tune_view *v)
 {
     const GPtrArray *all = rgp_history_occurrences(v->chart.history);
     for (guint i = v->seen; i < all->len; i++) {
         const rgp_occurrence *o = all->pdata[i];
-        const bool cut = o->kind == RGP_EVENT_TRIPPED && strcmp(o->of, v->t->name) == 0;
-        if (cut || o->kind == RGP_EVENT_FAULT || o->kind == RGP_EVENT_STOPPED || o->kind == RGP_EVENT_STALLED ||
-            o->kind == RGP_EVENT_LOST) {
-            return o->says;
+        if (cuts_out(v, o) || o->kind == RGP_EVENT_FAULT || o->kind == RGP_EVENT_STOPPED ||
+            o->kind == RGP_EVENT_STALLED || o->kind == RGP_EVENT_LOST) {
+            return o;
         }
     }
     return NULL;
 }
 
-static void end_test(tune_view *v, const char *broken)
+static void end_test(tune_view *v, const rgp_occurrence *by)
 {
+    const char *broken = by ? by->says : NULL;
     rgp_history *h = v->chart.history;
     const uint64_t tick = v->t->image->tick_us, before = (uint64_t)(v->t->over * 1e6);
     const uint64_t from = rgp_history_find(h, v->begin_us > before ? v->begin_us - before : 0);
@@ -116,6 +121,7 @@ static void end_test(tune_view *v, const char *broken)
     v->testing = false;
     v->test.stopped = g_strdup(broken ? broken : v->test.voided ? "the gains were changed while it went on" : NULL);
     v->test.voided = v->test.voided && !broken;
+    v->test.lost = by && cuts_out(v, by);
     v->test.rows = rgp_response_rows(h, v->t->loop, from, rgp_history_end(h));
     v->test.before = (uint32_t)(begin - from);
     if (v->test.test == TUNE_PUSH) {
@@ -152,7 +158,7 @@ void tune_follow_test(tune_view *v)
     if (!v->testing || end == 0) {
         return;
     }
-    const char *broken = broken_by(v);
+    const rgp_occurrence *broken = broken_by(v);
     const double passed = ((double)rgp_history_time_us(v->chart.history, end - 1) - (double)v->begin_us) / 1e6;
     if (broken || passed >= v->t->over) {
         end_test(v, broken);
