@@ -18,7 +18,9 @@
 #define QUARTERS    4u
 #define END         5u   /* a fifth of the stretch is its end */
 #define MOSTLY_LEFT 0.9  /* of a quarter's way that is left in the next one: it may as well go on straight */
+#define STRETCHES   10.0 /* the way that a beginning may still have before it */
 #define ON_ITS_WAY  0.95 /* of the last quarter */
+#define TO_AND_FRO  2u   /* changes of side: once is a new setpoint and its overshoot, or two pushes */
 #define LITTLE      1e-12
 
 /* ---- signs of no swing ------------------------------------------------------------------------------ */
@@ -68,18 +70,34 @@ static void find_limits(diagnosed *d)
 }
 
 /* By the error in the middle, after three quarters and at the end, whether it is within its band in another stretch as
- * long: it shrinks by a share of what is left over each quarter (Aitken 1926), or as it did in the last one. */
+ * long: it shrinks by a share of what is left over each quarter (Aitken 1926). While it does not slow down yet, as a
+ * boiler from cold, whether it is at this pace in many such stretches. */
 static bool is_coming(double half, double later, double end, double band)
 {
     const double side = end < 0.0 ? -1.0 : 1.0, before = side * (half - later), now = side * (later - end),
                  share = now / fmax(before, LITTLE), left = side * end;
-    const double more = share < MOSTLY_LEFT ? now * share / (1.0 - share) : QUARTERS * now;
-    return now > 0.0 && left - fmin(more, QUARTERS * now) < band;
+    const bool slows = share < MOSTLY_LEFT;
+    const double more = slows ? fmin(now * share / (1.0 - share), QUARTERS * now) : STRETCHES * QUARTERS * now;
+    return now > 0.0 && left - more < band;
 }
 
 static double mean_until(const diagnosed *d, size_t end, size_t count)
 {
     return gsl_stats_mean(d->error + end - count, 1, count);
+}
+
+/* The error came to be this often beyond its band on the other side. */
+static size_t sides_changed(const diagnosed *d)
+{
+    size_t changed = 0;
+    double side = 0.0;
+    for (size_t i = 0; i < d->rows; i++) {
+        if (fabs(d->error[i]) > d->to->band) {
+            changed += side * d->error[i] < 0.0;
+            side = d->error[i] > 0.0 ? 1.0 : -1.0;
+        }
+    }
+    return changed;
 }
 
 static void find_end(diagnosed *d)
@@ -91,7 +109,6 @@ static void find_end(diagnosed *d)
     d->to->sign.off = logarithm(fabs(d->to->left) / d->to->band, 0.0, 5.0);
     double most = 0.0, sum = 0.0, size = LITTLE;
     size_t beyond = 0;
-    bool above = false, below = false;
     for (size_t i = 0; i + quarter <= n; i += quarter) {
         most = fmax(most, diagnosis_spread(d->error + i, quarter));
     }
@@ -100,17 +117,16 @@ static void find_end(diagnosed *d)
     d->to->comes =
         is_coming(mean_until(d, n / 2, some), mean_until(d, n - quarter, some), mean_until(d, n, some), d->to->band);
     d->to->swing = sqrt(2.0) * now;
+    d->to->grew = fabs(mean_until(d, n, some)) - fabs(mean_until(d, some, some));
     d->to->sign.sustained = logarithm(now / fmax(most, LITTLE), -5.0, 0.0);
     d->to->sign.counts = d->count > 0.0 ? logarithm(2.0 * d->to->swing / d->count, -1.0, 3.0) : 3.0;
     for (size_t i = 0; i < n; i++) {
         beyond += fabs(d->error[i]) > d->to->band;
-        above |= d->error[i] > d->to->band;
-        below |= d->error[i] < -d->to->band;
         sum += fabs(d->error[i]) > d->to->band ? d->error[i] : 0.0;
         size += fabs(d->error[i]) > d->to->band ? fabs(d->error[i]) : 0.0;
     }
     d->to->beyond = (double)beyond / (double)n;
-    d->to->to_and_fro = above && below;
+    d->to->to_and_fro = sides_changed(d) >= TO_AND_FRO;
     d->to->sign.one_side = fabs(sum) / size;
     d->to->sign.signal = logarithm(diagnosis_spread(d->measured, n) / fmax(d->noise, LITTLE), -1.0, 6.0);
 }
@@ -282,6 +298,8 @@ void rgp_diagnose(const rgp_loop_run *run, rgp_diagnosis *to)
         diagnosis_chances(to, run->pid);
         if (to->sign.pinned > ON_ITS_WAY && to->comes) {
             to->unfit = "all along it drives all it has, and comes nearer: it has to run for longer";
+        } else if (to->sign.limited > ON_ITS_WAY && fabs(to->grew) < to->band) {
+            to->unfit = "all along it drives all it has, and nothing moves: that is too weak, or has to run for longer";
         }
     }
     free_columns(&d);

@@ -53,6 +53,12 @@ static bool is_pinned(const rgp_diagnosis *d, const rgp_pid_config *pid)
     return d->sign.pinned > LIMITED && !d->comes;
 }
 
+/* It went off, and is at a limit that does not bring it back. */
+static bool goes_off(const rgp_diagnosis *d, const rgp_pid_config *pid)
+{
+    return is_pinned(d, pid) && d->grew > d->band;
+}
+
 /* Nobody is well who drives all there is and stays off. */
 static bool is_free(const rgp_diagnosis *d, const rgp_pid_config *pid)
 {
@@ -138,7 +144,7 @@ static bool is_off(const rgp_diagnosis *d, const rgp_pid_config *pid)
 }
 
 static bool (*const has_to_be[RGP_CAUSES])(const rgp_diagnosis *d, const rgp_pid_config *pid) = {
-    [RGP_CAUSE_HEALTHY] = is_free,   [RGP_CAUSE_SIGN] = is_pinned,    [RGP_CAUSE_WEAK] = is_pinned,
+    [RGP_CAUSE_HEALTHY] = is_free,   [RGP_CAUSE_SIGN] = goes_off,     [RGP_CAUSE_WEAK] = is_pinned,
     [RGP_CAUSE_PACE] = steps_rarely, [RGP_CAUSE_OUTSIDE] = swings,    [RGP_CAUSE_FRICTION] = hunts,
     [RGP_CAUSE_PLAY] = swings,       [RGP_CAUSE_COUNTS] = is_coarse,  [RGP_CAUSE_NOISE] = d_moves,
     [RGP_CAUSE_P_MUCH] = turns,      [RGP_CAUSE_P_LITTLE] = has_more, [RGP_CAUSE_I_MUCH] = has_i,
@@ -232,7 +238,8 @@ bool rgp_diagnosis_same_swing(const rgp_diagnosis *a, const rgp_pid_gains *of_a,
 {
     const bool swing = !a->unfit && !b->unfit && isfinite(a->period) && isfinite(b->period) && a->swing > a->band &&
                        b->swing > b->band && a->sign.limited < AT_LIMITS && b->sign.limited < AT_LIMITS;
-    return swing && fabs(a->period / b->period - 1.0) < SAME_PERIOD &&
+    const bool as_large = fmax(a->swing, b->swing) < FAR_LESS * fmin(a->swing, b->swing);
+    return swing && as_large && fabs(a->period / b->period - 1.0) < SAME_PERIOD &&
            (of_a->ki == 0.0f || apart(of_a->ki, of_b->ki)) && apart(of_a->kp, of_b->kp);
 }
 

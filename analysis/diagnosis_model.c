@@ -14,6 +14,8 @@
 
 #define LEAST_EXPLAINED 0.3 /* a model that explains less says nothing */
 #define LEADS           (1.0 / 3.0)
+#define NOW_AND_THEN    0.1
+#define LITTLE_SWING    0.5 /* of the band */
 
 /* Rows of the run that one row of the model stands for. */
 static size_t rows_in_one(const diagnosed *d)
@@ -75,6 +77,13 @@ static bool is_within(const diagnosed *d, const rgp_plant *p)
     return isfinite(p->gain) && p->gain != 0.0 && p->dead < DEADS_WITHIN * whole && isfinite(p->lag);
 }
 
+/* It swings by next to nothing, and is at no limit: a model by which it could not is none. */
+static bool is_settled(const diagnosed *d)
+{
+    const bool swings = d->period_rows > 0.0 && d->to->swing > LITTLE_SWING * d->to->band;
+    return !swings && d->to->sign.limited < NOW_AND_THEN;
+}
+
 void diagnosis_model(diagnosed *d)
 {
     rgp_signs *s = &d->to->sign;
@@ -94,8 +103,12 @@ void diagnosis_model(diagnosed *d)
         within(-way * model->gain.value / fmax(error, LITTLE * fabs(model->gain.value)), 0.0, AGAINST) * s->explained;
     plant.gain = fabs(plant.gain);
     s->integral = plant.kind == RGP_PROCESS_INTEGRAL ? 1.0 : 0.0;
-    stand_beside_rule(d, &plant);
     const rgp_margins m = rgp_margins_of(&plant, &d->pid->gain, d->step);
+    if (!m.stable && is_settled(d)) {
+        s->explained = s->against = s->integral = 0.0;
+        return;
+    }
+    stand_beside_rule(d, &plant);
     s->beside =
         m.stable && d->period_rows > 0.0 && m.swing > 0.0 ? within(log(d->to->period / m.swing), -2.0, 2.0) : 0.0;
     s->sensitivity = m.stable ? within(log(m.sensitivity), 0.0, 2.5) : 2.5;

@@ -1,6 +1,9 @@
 /* Causes in words, one function each for the evidence and for the trial. */
 #include "diagnosis_words.h"
 
+#include "margins.h"
+#include "suggestion.h"
+
 #include "explain/describe.h"
 
 #include <math.h>
@@ -10,16 +13,24 @@
 #define MORE            1.4
 #define MUCH_LESS       0.5
 #define MUCH_MORE       2.0
+#define MOST_MORE       4.0
 #define QUICKER         3.0
-#define SURE            0.9
 #define CERTAIN         0.999 /* as trials before have shown */
 
 #define NEXT_TO_NOTHING 0.5  /* of the band */
 #define MOSTLY_I        0.7  /* quarter turns: the integral does most of it already */
 #define ROOM            2.0  /* by which gains are to be able to grow */
+#define USUAL_ROOM      3.2  /* by which they are, tuned by the rule for a time constant like the dead time */
+#define MUCH_ROOM       4.0  /* a healthy loop could be quicker */
+#define SLOW_I          0.3  /* of what the rule has for such a kp */
+#define ROOM_FOR_I      1.5  /* by which gains have to be able to grow, that more I is safe */
 #define LAG_OF_I        0.22 /* quarter turns, 20 degrees */
 #define LEAD_OF_D       0.33 /* 30 degrees */
 #define EXPLAINED       0.7  /* of what moved: a model that is to be built on */
+#define WELL_EXPLAINED  0.9
+#define HALF_EXPLAINED  0.5 /* by a model that may be right */
+#define UNSTABLE        2.5 /* the sign `sensitivity` of a loop that its model has not stable */
+#define SENSITIVE       2.5 /* the greatest sensitivity: half as much is usual */
 
 typedef struct telling {
     const rgp_loop_run *run;
@@ -56,23 +67,60 @@ static bool has_model(const telling *t)
     return t->d->model.fitted && t->d->sign.explained > EXPLAINED;
 }
 
+/* By its model. */
+static bool is_stable(const rgp_diagnosis *d)
+{
+    return d->sign.sensitivity < UNSTABLE;
+}
+
 static void put_room(const telling *t, GString *to)
 {
     if (has_model(t) && t->d->sign.grow > 0.0) {
         g_string_append_printf(to, "; by a model of this stretch its gains could grow %.2g times before it swung on",
                                exp(t->d->sign.grow));
-    } else if (has_model(t) && t->d->sign.sensitivity >= 2.5) {
+    } else if (has_model(t) && !is_stable(t->d)) {
         g_string_append(to, "; by a model of this stretch these gains are not stable");
     }
 }
 
 /* ---- evidence --------------------------------------------------------------------------------------- */
 
+/* By a model, beside its P the integral does little. */
+static bool has_slow_i(const telling *t)
+{
+    return has_model(t) && t->d->sign.ki_off < t->d->sign.kp_off + log(SLOW_I);
+}
+
+static bool is_calm(const telling *t)
+{
+    return isnan(t->d->period) || t->d->swing < NEXT_TO_NOTHING * t->d->band;
+}
+
+static bool wants_i(const telling *t)
+{
+    return has_slow_i(t) && is_calm(t) && t->run->pid->gain.ki > 0.0f && t->d->sign.grow > log(ROOM_FOR_I);
+}
+
+static bool could_be_quicker(const telling *t)
+{
+    return wants_i(t) || (has_model(t) && is_calm(t) && t->d->sign.grow > log(MUCH_ROOM));
+}
+
+static bool is_near_swinging(const rgp_diagnosis *d)
+{
+    return is_stable(d) && d->sign.explained > WELL_EXPLAINED && d->sign.sensitivity > log(SENSITIVE);
+}
+
 static void say_healthy(const telling *t, GString *to)
 {
     g_string_append(to, "it ends within ");
     put_amount(t, fabs(t->d->left) + t->d->swing, to);
-    put_room(t, to);
+    if (is_stable(t->d)) {
+        put_room(t, to);
+    }
+    g_string_append(to, is_near_swinging(t->d) ? ", which is near"
+                        : could_be_quicker(t)  ? ", so it could be quicker"
+                                               : "");
 }
 
 static void say_sign(const telling *t, GString *to)
@@ -195,15 +243,27 @@ static double calmer(const telling *t)
     return grow > 0.0 ? fmin(LESS, fmax(MUCH_LESS, grow / ROOM)) : t->d->sign.both > 0.3 ? MUCH_LESS : LESS;
 }
 
+/* An integral that does little stays. */
 static void try_less(const telling *t, GString *to)
 {
-    all_times(t, calmer(t), to);
+    const rgp_pid_gains *g = &t->run->pid->gain;
+    const double by = calmer(t);
+    if (has_slow_i(t)) {
+        rgp_trial_put(to, t->names->gain[0], by * (double)g->kp, "");
+        if (g->kd > 0.0f) {
+            rgp_trial_put(to, t->names->gain[2], by * (double)g->kd, "");
+        }
+    } else {
+        all_times(t, by, to);
+    }
 }
 
+/* As a model has it, or a step that is not too great. */
 static void try_more(const telling *t, GString *to)
 {
-    const bool room = has_model(t) && t->d->sign.grow > log(2.0 * ROOM);
-    all_times(t, room || t->d->beyond > 0.5 ? MUCH_MORE : MORE, to);
+    const double room = has_model(t) ? exp(t->d->sign.grow) / USUAL_ROOM : 0.0,
+                 step = t->d->beyond > 0.5 ? MUCH_MORE : MORE;
+    all_times(t, fmin(fmax(room, step), MOST_MORE), to);
 }
 
 static void try_less_i(const telling *t, GString *to)
@@ -229,16 +289,68 @@ static void try_more_i(const telling *t, GString *to)
                   "");
 }
 
+/* Lesser gains, of all, of P and D, or of I, whichever leave the loop least sensitive by the model; an integral that
+ * does little stays. */
+static void try_calmest(const telling *t, GString *to)
+{
+    static const double by[][3] = {{LESS, LESS, LESS}, {LESS, 1.0, LESS}, {1.0, MUCH_LESS, 1.0}};
+    const rgp_pid_gains *g = &t->run->pid->gain;
+    rgp_plant plant = rgp_process_plant(&t->d->model);
+    const size_t first = has_slow_i(t) ? 1 : 0, end = has_slow_i(t) ? 2 : G_N_ELEMENTS(by);
+    size_t calmest = first;
+    double least = INFINITY;
+    plant.gain = fabs(plant.gain);
+    for (size_t i = first; i < end; i++) {
+        rgp_pid_gains other = *g;
+        other.kp *= (float)by[i][0];
+        other.ki *= (float)by[i][1];
+        other.kd *= (float)by[i][2];
+        const rgp_margins m = rgp_margins_of(&plant, &other, t->d->step);
+        calmest = m.stable && m.sensitivity < least ? i : calmest;
+        least = m.stable ? fmin(least, m.sensitivity) : least;
+    }
+    const double value[3] = {(double)g->kp, (double)g->ki, (double)g->kd};
+    for (int i = 0; i < 3; i++) {
+        if (by[calmest][i] < 1.0 && value[i] > 0.0) {
+            rgp_trial_put(to, t->names->gain[i], by[calmest][i] * value[i], "");
+        }
+    }
+}
+
+/* A healthy loop with little room, or much; mostly it is the integral that lags behind. */
+static void try_room(const telling *t, GString *to)
+{
+    if (is_near_swinging(t->d)) {
+        try_calmest(t, to);
+    } else if (wants_i(t)) {
+        try_more_i(t, to);
+    } else if (could_be_quicker(t)) {
+        all_times(t, fmin(exp(t->d->sign.grow) / USUAL_ROOM, MUCH_MORE), to);
+    }
+}
+
+static bool is_outside(const rgp_diagnosis *d)
+{
+    return d->chance[RGP_CAUSE_OUTSIDE] >= CERTAIN;
+}
+
+/* A model has it that the loop itself is near swinging. */
+static bool is_doubtful(const rgp_diagnosis *d)
+{
+    return !is_outside(d) && d->sign.explained > HALF_EXPLAINED && d->sign.sensitivity > log(SENSITIVE);
+}
+
 /* A loop that is quicker than what comes from outside leaves less of it: more I where that is what fights it, else all.
- * Where a model of the stretch has it that the loop swings by itself, lesser gains tell first. */
+ * As long as it is not known all gains grow a little, since the period that stays tells it.
+ * Where a model of the stretch has it that the loop itself is near swinging, lesser gains tell first. */
 static void try_quicker(const telling *t, GString *to)
 {
     const rgp_pid_gains *g = &t->run->pid->gain;
-    const bool known = t->d->chance[RGP_CAUSE_OUTSIDE] >= CERTAIN,
-               roomy = has_model(t) && t->d->sign.grow > log(QUICKER);
-    if (t->d->chance[RGP_CAUSE_OUTSIDE] < SURE && has_model(t) && t->d->sign.grow < log(MORE)) {
-        all_times(t, LESS, to);
-    } else if (g->ki > 0.0f && t->d->model.kind != RGP_PROCESS_INTEGRAL && t->d->sign.lag_of_i < MOSTLY_I) {
+    const bool known = is_outside(t->d), roomy = has_model(t) && t->d->sign.grow > log(QUICKER);
+    if (is_doubtful(t->d)) {
+        try_calmest(t, to);
+    } else if ((known || roomy) && g->ki > 0.0f && t->d->model.kind != RGP_PROCESS_INTEGRAL &&
+               t->d->sign.lag_of_i < MOSTLY_I) {
         rgp_trial_put(to, t->names->gain[1], (known || roomy ? QUICKER : MORE) * (double)g->ki, "");
     } else {
         all_times(t, known || roomy ? MUCH_MORE : MORE, to);
@@ -286,7 +398,7 @@ static const struct {
     const char *remedy;
     bool parted; /* what swings so does as it did with lesser gains, or does not: that tells it from others of these */
 } causes[RGP_CAUSES] = {
-    [RGP_CAUSE_HEALTHY] = {say_healthy, NULL, NULL},
+    [RGP_CAUSE_HEALTHY] = {say_healthy, try_room, NULL},
     [RGP_CAUSE_SIGN] = {say_sign, NULL, "turn the sign: 'reverse' in the loop where it has none, or without it"},
     [RGP_CAUSE_WEAK] = {say_weak, NULL, "no gain helps: a stronger actuator, a lesser load or a nearer setpoint"},
     [RGP_CAUSE_PACE] = {say_pace, try_less, "a shorter tick, or a quicker sensor, lets it be quicker"},
@@ -330,11 +442,22 @@ void rgp_diagnosis_say(const rgp_loop_run *run, const rgp_diagnosis *d, const rg
     causes[d->first].say(&t, to);
 }
 
+static bool is_divided_in_parts(const rgp_diagnosis *d)
+{
+    return rgp_diagnosis_divided(d) && causes[d->first].parted && causes[d->second].parted;
+}
+
+bool rgp_diagnosis_parts(const rgp_diagnosis *d)
+{
+    return is_divided_in_parts(d) || causes[d->first].try == try_apart ||
+           (d->first == RGP_CAUSE_OUTSIDE && is_doubtful(d)) || (d->first == RGP_CAUSE_HEALTHY && is_near_swinging(d));
+}
+
 char *rgp_diagnosis_trial(const rgp_loop_run *run, const rgp_diagnosis *d, const rgp_trial_names *names)
 {
     const telling t = {run, d, names};
     GString *to = g_string_new(NULL);
-    if (rgp_diagnosis_divided(d) && causes[d->first].parted && causes[d->second].parted) {
+    if (is_divided_in_parts(d)) {
         all_times(&t, LESS, to);
     } else if (causes[d->first].try) {
         causes[d->first].try(&t, to);
@@ -346,5 +469,10 @@ char *rgp_diagnosis_trial(const rgp_loop_run *run, const rgp_diagnosis *d, const
 
 const char *rgp_diagnosis_remedy(const rgp_diagnosis *d)
 {
+    if (d->first == RGP_CAUSE_OUTSIDE && is_doubtful(d)) {
+        return "look for what moves it with that period; lesser gains leave such a swing as it is, and one that the "
+               "loop "
+               "makes less of";
+    }
     return rgp_diagnosis_divided(d) ? NULL : causes[d->first].remedy;
 }

@@ -15,6 +15,9 @@ void rgp_diagnosis_say(const rgp_loop_run *run, const rgp_diagnosis *diagnosis, 
 /* Two causes of which neither is twice as likely as the other, where a trial tells them apart. */
 bool rgp_diagnosis_divided(const rgp_diagnosis *diagnosis);
 
+/* The next trial tells causes apart, or gives room: that the error grows in it refutes nothing. */
+bool rgp_diagnosis_parts(const rgp_diagnosis *diagnosis);
+
 /* The next trial as gains and settings that `rigpulse tune` takes, "kp 70, ki 0.7"; it is one change. NULL: there is
  * none of that kind. To be freed. */
 char *rgp_diagnosis_trial(const rgp_loop_run *run, const rgp_diagnosis *diagnosis, const rgp_trial_names *names);

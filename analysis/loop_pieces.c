@@ -3,13 +3,10 @@
 
 #include "explain/disassembly.h"
 #include "rigpulse/image.h"
-
-#include <gsl/gsl_sort.h>
-#include <gsl/gsl_statistics_double.h>
+#include "spikes.h"
 
 #include <math.h>
 
-#define PEAK 0.99
 #define LEAP 10.0 /* ticks */
 
 static const rgp_image_loop *loop_at(const rgp_image_header *image, uint32_t loop)
@@ -49,26 +46,26 @@ static void piece_free(gpointer data)
     g_free(data);
 }
 
-/* By one look at its rows, which are dropped again. */
+/* By one look at its rows, which are dropped again. Single wild readings are no movement. */
 static void measure(rgp_loop_piece *p)
 {
     const GArray *rows = rgp_loop_piece_rows(p);
-    g_autofree double *size = g_new0(double, rows->len + 1);
+    g_autofree double *error = g_new0(double, rows->len + 1), *without = g_new0(double, rows->len + 1);
     double sum = 0.0, squares = 0.0;
-    size_t n = 0;
     for (guint i = 0; i < rows->len; i++) {
         const rgp_response_row *r = &g_array_index(rows, rgp_response_row, i);
-        const double error = r->usable ? r->target - r->measured : 0.0;
-        sum += error;
-        squares += error * error;
-        size[n] = fabs(error);
-        n += r->usable;
+        error[i] = r->usable ? r->target - r->measured : (double)NAN;
     }
-    gsl_sort(size, 1, n);
+    rgp_spikes_out(error, rows->len, without);
+    for (guint i = 0; i < rows->len; i++) {
+        const double is = isnan(without[i]) ? 0.0 : without[i];
+        sum += is;
+        squares += is * is;
+        p->peak = fmax(p->peak, fabs(is));
+    }
     p->begin = g_array_index(rows, rgp_response_row, 0).time;
     p->end = g_array_index(rows, rgp_response_row, rows->len - 1).time;
     p->moves = squares / rows->len - sum / rows->len * (sum / rows->len);
-    p->peak = n > 0 ? gsl_stats_quantile_from_sorted_data(size, 1, n, PEAK) : 0.0;
     rgp_loop_piece_drop(p);
 }
 

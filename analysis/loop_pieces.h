@@ -13,7 +13,7 @@ typedef struct rgp_loop_piece {
     uint64_t from, to; /* rows of the history, to not with */
     double begin, end; /* seconds */
     double moves;      /* measured units: variance of its error */
-    double peak;       /* measured units: all errors but a hundredth are less */
+    double peak;       /* measured units: the greatest error, without single wild readings */
     GArray *row;       /* of rgp_response_row; NULL: they have not been asked for */
     rgp_pid_config pid;
     uint32_t gains; /* number of the gains that it ran with, from 0: pieces with the same one may be taken together */

@@ -1,6 +1,8 @@
 /* A trial as text. */
 #include "trial.h"
 
+#include <string.h>
+
 rgp_trial_names rgp_trial_names_of(const rgp_image_header *image, uint32_t loop)
 {
     const rgp_image_loop *l = (const rgp_image_loop *)rgp_image_at(image, RGP_SECTION_LOOPS) + loop;
@@ -24,6 +26,26 @@ void rgp_trial_put_all(GString *to, const rgp_trial_names *names, const rgp_pid_
     for (int i = 0; i < 3; i++) {
         if (value[i] > 0.0f) {
             rgp_trial_put(to, names->gain[i], times * (double)value[i], "");
+        }
+    }
+}
+
+void rgp_trial_take(const char *trial, const rgp_trial_names *names, rgp_pid_gains *gains)
+{
+    const struct {
+        const char *name;
+        float *of;
+    } known[] = {{names->gain[0], &gains->kp},
+                 {names->gain[1], &gains->ki},
+                 {names->gain[2], &gains->kd},
+                 {"filter", &gains->filter}};
+    g_auto(GStrv) parts = g_strsplit(trial, ", ", -1);
+    for (char **part = parts; *part; part++) {
+        const char *blank = strchr(*part, ' ');
+        for (size_t i = 0; blank && i < G_N_ELEMENTS(known); i++) {
+            if (strncmp(*part, known[i].name, (size_t)(blank - *part)) == 0 && known[i].name[blank - *part] == '\0') {
+                *known[i].of = (float)g_ascii_strtod(blank, NULL);
+            }
         }
     }
 }

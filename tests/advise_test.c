@@ -3,6 +3,7 @@
 
 #include "analysis/diagnosis_words.h"
 #include "analysis/loop_lost.h"
+#include "analysis/trials.h"
 
 #include <jansson.h>
 #include <math.h>
@@ -102,11 +103,11 @@ static void test_causes(void **unused)
 }
 
 /* Sound gains: the swing is made by what stands between, or beside. */
-static void check_between(between b, rgp_cause cause, const char *says)
+static void check_between(between b, float gain, rgp_cause cause, const char *says)
 {
     static made m;
     rgp_diagnosis d;
-    make_behind(&m, (rgp_pid_gains){2.0f, 2.0f, 0.0f, 0.0f}, 100.0, 0.1, &b);
+    make_behind(&m, (rgp_pid_gains){gain, gain, 0.0f, 0.0f}, 100.0, 0.1, &b);
     const rgp_loop_run run = {m.row, LONG, &m.pid, 0.0};
     rgp_diagnose(&run, &d);
     g_autoptr(GString) text = g_string_new(NULL);
@@ -121,9 +122,44 @@ static void check_between(between b, rgp_cause cause, const char *says)
 static void test_between(void **unused)
 {
     (void)unused;
-    check_between((between){.wave = 6.0, .every = 7.0}, RGP_CAUSE_OUTSIDE, "it swings every 7 s");
-    check_between((between){.sticks = 2.0}, RGP_CAUSE_FRICTION, "stands still for ");
-    check_between((between){.play = 0.0}, RGP_CAUSE_HEALTHY, "it ends within");
+    check_between((between){.wave = 6.0, .every = 7.0}, 2.0f, RGP_CAUSE_OUTSIDE, "it swings every 7 s");
+    check_between((between){.sticks = 3.0}, 1.0f, RGP_CAUSE_FRICTION, "stands still for ");
+    check_between((between){.play = 0.0}, 2.0f, RGP_CAUSE_HEALTHY, "it ends within");
+}
+
+/* Trials with these gains and errors, the first of which may have too little P, or, less likely, too little I. */
+static void check_trials(const rgp_pid_gains *gains, const double *error, guint count, const char *says,
+                         const char *next)
+{
+    rgp_diagnosis d = {
+        .first = RGP_CAUSE_P_LITTLE, .second = RGP_CAUSE_I_LITTLE, .period = (double)NAN, .length = 60.0};
+    d.chance[RGP_CAUSE_P_LITTLE] = 0.7;
+    d.chance[RGP_CAUSE_I_LITTLE] = 0.295;
+    d.chance[RGP_CAUSE_HEALTHY] = 0.005;
+    rgp_pid_config pid[4] = {{.low = 0.0f}};
+    rgp_tried all[4];
+    for (guint i = 0; i < count; i++) {
+        pid[i].gain = gains[i];
+        all[i] = (rgp_tried){i + 1, {NULL, 0, &pid[i], 0.0}, &d, error[i]};
+    }
+    g_autoptr(GString) text = g_string_new(NULL);
+    g_autofree char *then = rgp_trials_say(all, count, &names, text);
+    assert_says(text->str, says);
+    assert_true(next ? then && strcmp(then, next) == 0 : !then);
+}
+
+/* A worse trial says that the advice which it took was wrong. */
+static void test_trials(void **unused)
+{
+    (void)unused;
+    const rgp_pid_gains advised[] = {{10.0f, 1.0f, 0.0f, 0.5f}, {14.0f, 1.4f, 0.0f, 0.5f}, {10.0f, 2.0f, 0.0f, 0.5f}},
+                        other[] = {{10.0f, 1.0f, 0.0f, 0.5f}, {14.0f, 0.7f, 0.0f, 0.5f}};
+    check_trials(advised, (const double[]){1.0}, 1, "likely too little P", "kp 14, ki 1.4");
+    check_trials(advised, (const double[]){1.0, 0.8}, 2, "likely too little P", "kp 19.6, ki 1.96");
+    check_trials(advised, (const double[]){1.0, 1.2}, 2,
+                 "worse than try 1, so that was not 'too little P'; from there, sure too little I",
+                 "kp 10, ki 2.5, kd 0, filter 0.5 s");
+    check_trials(other, (const double[]){1.0, 1.2}, 2, "likely too little P", "kp 19.6, ki 0.98");
 }
 
 /* Single wild readings, and none at the beginning, are no swing. */
@@ -510,17 +546,12 @@ static void test_lost(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_causes),
-        cmocka_unit_test(test_between),
-        cmocka_unit_test(test_spikes),
-        cmocka_unit_test(test_pieces),
-        cmocka_unit_test(test_what_cannot_be_told),
-        cmocka_unit_test(test_lost),
-        cmocka_unit_test(test_poor_examples_are_settled),
-        cmocka_unit_test(test_command),
-        cmocka_unit_test(test_quarrels),
-        cmocka_unit_test(test_plain_loops),
-        cmocka_unit_test(test_nudge),
+        cmocka_unit_test(test_causes),      cmocka_unit_test(test_between),
+        cmocka_unit_test(test_trials),      cmocka_unit_test(test_spikes),
+        cmocka_unit_test(test_pieces),      cmocka_unit_test(test_what_cannot_be_told),
+        cmocka_unit_test(test_lost),        cmocka_unit_test(test_poor_examples_are_settled),
+        cmocka_unit_test(test_command),     cmocka_unit_test(test_quarrels),
+        cmocka_unit_test(test_plain_loops), cmocka_unit_test(test_nudge),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

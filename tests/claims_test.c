@@ -138,8 +138,8 @@ static void test_outputs_are_what_the_claims_owe(void **unused)
     bench_close(&b);
 }
 
-/* The long way through a tick where the engine knows a short one: each sample is judged, every run asks its pace, loops
- * look at all that could be new, and all outputs are chosen anew. */
+/* The long way through a tick where the engine knows a short one: each sample is judged, every run is computed and asks
+ * its pace, every rule is looked at, loops look at all that could be new, and all outputs are chosen anew. */
 static void go_the_long_way(const rgp_engine *e)
 {
     for (uint32_t i = 0; i < COUNT(e, SENSORS); i++) {
@@ -147,6 +147,7 @@ static void go_the_long_way(const rgp_engine *e)
     }
     part_head(e)->behind = 1;
     part_head(e)->next_end_us = 0;
+    part_head(e)->moves = part_head(e)->wanting_at = 0;
     make_due(e, RGP__DUE_FOLLOW | RGP__DUE_OUTPUTS | RGP__DUE_STATES);
     for (uint32_t i = 0; i < COUNT(e, LOOPS); i++) {
         rgp_loop_state *const loop = (void *)(link_of(e, &image_LOOPS(e)[i]) + 1); /* it follows the link */
@@ -154,23 +155,42 @@ static void go_the_long_way(const rgp_engine *e)
     }
 }
 
-/* Every short way is the long one, bit for bit: values, qualities, owners and events. */
-static void test_short_ways(void **unused)
+static const char loops[] =
+    "rig t\ntick 10 ms\nparam p = 50 counts in 20..80 counts\nsensor a counts 0..100\n"
+    "sensor b counts -50..50, stuck 30 ms, fault after 50 ms\nsensor c counts 0..100\nsensor d switch\n"
+    "sensor e counts 0..100\nactuator f percent 0..100, rest at 0\nactuator g percent 0..100, rest at 0\n"
+    "actuator h percent 0..100, rest at 0\nactuator i switch, rest at off\n"
+    "signal sum = a + b + c + e | smooth 30 ms\nsignal rate = d | rate over 1 s\n"
+    "signal calm = c | despike 3 | average 4\non sum goes above 150 counts\n    i on for 20 ms\n"
+    "loop l: calm at p with f\n    pid kp 2, ki 30, kd 0.01, filter 20 ms\n"
+    "    cut out beyond 45 counts for 30 ms, again\n    engage within 40 counts\n    one way\n"
+    "loop m: e at 60 counts with g\n    pid kp 1, ki 3, kd 0\n    one way\n"
+    "loop n: e at p with h\n    nudge 5 % every 50 ms\n    one way\n";
+
+/* Operations that change with sensors and parameters alone, some of them written over by others, and rules on them. */
+static const char steady[] =
+    "rig t\ntick 10 ms\nparam p = 50 counts in 20..80 counts\nsensor a counts 0..100\n"
+    "sensor b counts -50..50, stuck 30 ms, fault after 50 ms\nsensor c counts 0..100\nsensor d switch\n"
+    "sensor e counts 0..100\nactuator f percent 0..100, rest at 0\nactuator g percent 0..100, rest at 0\n"
+    "actuator h percent 0..100, rest at 0\nactuator i switch, rest at off\n"
+    "signal twice = a * 2 + b\nsignal most = twice + c * 3 - e\nsignal over = c | line 2 cm/counts, 1 cm | smooth 30 "
+    "ms\n"
+    "bands z = e: low below p, high; margin 3 counts\n"
+    "while a above 52 counts, margin 2 counts\n    f 20 %\n    holdoff 100 ms\n"
+    "while b below 10 counts\n    g 30 % for 40 ms\non c goes above p\n    h 40 % for 30 ms\n"
+    "while z is high and d is on\n    i on for 20 ms\non e goes below 55 counts\n    mark fell\n"
+    "while most above 150 counts, margin 9 counts\n    f 60 % for 20 ms, priority 1\n"
+    "while twice below 90 counts or over above 120 cm\n    h 12 % for 30 ms, priority 1\n    holdoff 70 ms\n"
+    "while a above 54 counts and c above 54 counts\n    g 90 % for 30 ms, priority 2\n"
+    "on every 90 ms\n    mark tick\nwhile e above 53 counts for 50 ms\n    p 40 counts\n    holdoff 300 ms\n";
+
+/* Every short way is the long one, bit for bit: values, qualities, owners and events. Readings change every so many
+ * ticks. */
+static void check_short_ways(const char *text, uint64_t every)
 {
-    (void)unused;
-    static const char text[] =
-        "rig t\ntick 10 ms\nparam p = 50 counts in 20..80 counts\nsensor a counts 0..100\n"
-        "sensor b counts -50..50, stuck 30 ms, fault after 50 ms\nsensor c counts 0..100\nsensor d switch\n"
-        "sensor e counts 0..100\nactuator f percent 0..100, rest at 0\nactuator g percent 0..100, rest at 0\n"
-        "actuator h percent 0..100, rest at 0\nactuator i switch, rest at off\n"
-        "signal sum = a + b + c + e | smooth 30 ms\nsignal rate = d | rate over 1 s\n"
-        "signal calm = c | despike 3 | average 4\non sum goes above 150 counts\n    i on for 20 ms\n"
-        "loop l: calm at p with f\n    pid kp 2, ki 30, kd 0.01, filter 20 ms\n"
-        "    cut out beyond 45 counts for 30 ms, again\n    engage within 40 counts\n    one way\n"
-        "loop m: e at 60 counts with g\n    pid kp 1, ki 3, kd 0\n    one way\n"
-        "loop n: e at p with h\n    nudge 5 % every 50 ms\n    one way\n";
     bench one, all;
-    uint32_t chance = 9, told = 0, bad = 0, driven = 0;
+    uint32_t chance = 9, told = 0, bad = 0, driven = 0, unmoved = 0;
+    int32_t held[5] = {0};
     bench_open(&one, text);
     bench_open(&all, text);
     for (uint64_t n = 1; n < 20000; n++) {
@@ -182,8 +202,9 @@ static void test_short_ways(void **unused)
             const int32_t raw = i == 3   ? (int32_t)(roll % 2)
                                 : i == 1 ? (int32_t)(roll % 103) - 51
                                          : (int32_t)(50 + roll % 7 + (n / 300 % 2) * 20) + (roll % 300 ? 0 : 60);
+            held[i] = n % every == 0 || roll % 50 == 0 ? raw : held[i];
             const rgp_sample sample = {
-                .time_us = n * 10000, .raw = raw, .quality = quality, .same = n % 4000 > 3000 && roll % 3};
+                .time_us = n * 10000, .raw = held[i], .quality = quality, .same = n % 4000 > 3000 && roll % 3};
             bad += quality != RGP_GOOD;
             rgp_engine_sense(&one.engine, i, &sample);
             rgp_engine_sense(&all.engine, i, &sample);
@@ -194,6 +215,7 @@ static void test_short_ways(void **unused)
         go_the_long_way(&all.engine);
         rgp_engine_step(&one.engine, n * 10000);
         rgp_engine_step(&all.engine, n * 10000);
+        unmoved += part_head(&one.engine)->unmoved;
         const uint32_t slots = one.engine.image->slots;
         assert_memory_equal(one.engine.value, all.engine.value, slots * sizeof *one.engine.value);
         assert_memory_equal(one.engine.quality, all.engine.quality, slots * sizeof *one.engine.quality);
@@ -205,9 +227,16 @@ static void test_short_ways(void **unused)
         assert_memory_equal(one.event, all.event, one.events * sizeof *one.event);
         told += one.events;
     }
-    assert_true(told > 3000 && bad > 500 && driven > 10000);
+    assert_true(told > 3000 && bad > 500 && driven > 10000 && (every == 1 || unmoved > 5000));
     bench_close(&one);
     bench_close(&all);
+}
+
+static void test_short_ways(void **unused)
+{
+    (void)unused;
+    check_short_ways(loops, 1);
+    check_short_ways(steady, 7);
 }
 
 int main(void)

@@ -271,7 +271,7 @@ static void test_model(void **unused)
     person_types(&p, "m");
     person_sees(&p, "the gains of the model");
     person_types(&p, "y");
-    person_sees(&p, "y again takes kp 0.");
+    person_sees(&p, "y again takes kp 1.");
     person_types(&p, "wq");
     g_autofree char *left = NULL;
     assert_int_equal(person_leaves(&p, &left), 0);

@@ -12,6 +12,7 @@ void rgp__begin_head(rgp_engine *e)
 {
     *part_head(e) = (rgp__engine_head){.bound = 100.0f,
                                        .next_end_us = UINT64_MAX,
+                                       .steady = rgp__image_seen(e->image) > 0,
                                        .due = RGP__DUE_FOLLOW | RGP__DUE_OUTPUTS | RGP__DUE_STATES | RGP__DUE_NEWS};
     rgp__engine_arrange(e);
 }

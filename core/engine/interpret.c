@@ -2,6 +2,7 @@
 #include "program.h"
 
 #include "image/ops.h"
+#include "steady.h"
 
 #include <string.h>
 
@@ -228,10 +229,24 @@ static void compute_paced(tape *t, const rgp_image_run *run, float dt)
 /* A tick in which some sensor is not new, or was not in the last one. */
 static void compute_lagging(tape *t, const rgp_image_run *run, const rgp_image_run *end)
 {
+    const bool unmoved = part_head(t->engine)->unmoved;
     for (; run < end; run++) {
+        if (run->steady && unmoved) {
+            continue;
+        }
         if (run->pace) {
             compute_paced(t, run, part_head(t->engine)->dt);
         } else {
+            run_one(t, run);
+        }
+    }
+}
+
+/* A tick in which no sensor and no parameter has changed. */
+static void compute_unmoved(tape *t, const rgp_image_run *run, const rgp_image_run *end)
+{
+    for (; run < end; run++) {
+        if (!run->steady) {
             run_one(t, run);
         }
     }
@@ -252,8 +267,13 @@ static void compute(rgp_engine *e)
               .dt = head->dt,
               .since = head->dt,
               .engine = e};
+    if (head->steady) {
+        rgp__engine_look(e);
+    }
     if (head->lags) {
         compute_lagging(&t, run, end);
+    } else if (head->unmoved) {
+        compute_unmoved(&t, run, end);
     } else {
         for (; run < end; run++) {
             run_one(&t, run);

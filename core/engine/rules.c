@@ -72,27 +72,66 @@ static void try_to_fire(rgp_engine *e, uint32_t index, const rgp_image_rule *rul
     }
 }
 
+/* A rule whose trigger is not 0. */
+static void look_at(rgp_engine *e, uint32_t index, const rgp_image_rule *rule)
+{
+    const uint32_t slot = rule->trigger;
+    if (slot < RGP_REF_NONE) {
+        const bool waits = rule->repeats && part_head(e)->now_us < part_rule(e)[index].pulse.ready_at;
+        if (!waits && rgp_usable(e->quality[slot])) {
+            try_to_fire(e, index, rule);
+        }
+    } else if (slot == RGP_REF_NONE ? part_head(e)->ticks == 0 : read_ref(e, rule->trigger).value != 0.0f) {
+        try_to_fire(e, index, rule);
+    }
+}
+
+/* A bit for each rule of a word whose trigger is not 0, or is no slot. */
+static uint32_t wanting(const rgp_engine *e, const rgp_image_rule *rule, uint32_t rules)
+{
+    uint32_t bits = 0;
+    for (uint32_t i = 0; i < rules; i++) {
+        const uint32_t slot = rule[i].trigger;
+        bits |= (uint32_t)(slot >= RGP_REF_NONE || e->value[slot] != 0.0f) << i;
+    }
+    return bits;
+}
+
+/* While no sensor and no parameter changes only those are looked at that wanted to fire before, or hang on
+ * something else. */
+static void look_by_bits(rgp_engine *e, uint32_t rules)
+{
+    const rgp_image_rule *const rule = image_RULES(e);
+    rgp__engine_head *const head = part_head(e);
+    const bool anew = rules > 0 && head->wanting_at != head->moves;
+    head->wanting_at = anew ? head->moves : head->wanting_at;
+    for (uint32_t first = 0; first < rules; first += 32u) {
+        uint32_t *const word = &part_wanting(e)[first / 32u];
+        if (anew) {
+            *word = wanting(e, rule + first, rules - first < 32u ? rules - first : 32u);
+        }
+        uint32_t bits = *word | part_unsteady(e)[first / 32u];
+        for (uint32_t i = first; bits; i++, bits >>= 1) {
+            if (bits & 1u && (rule[i].trigger >= RGP_REF_NONE || e->value[rule[i].trigger] != 0.0f)) {
+                look_at(e, i, &rule[i]);
+            }
+        }
+    }
+}
+
 /* In the order of the file. Rules see the values of this tick and the states as the last tick has left them, so no rule
- * sees what another has done in the same tick. A rule at rest costs the two loads and the comparison at the top. */
+ * sees what another has done in the same tick. A rule at rest costs the two loads and the comparison in the loop. */
 void rgp__phase_rules(rgp_engine *e)
 {
-    const rgp__engine_head *const head = part_head(e);
-    const rgp_image_rule *rule = image_RULES(e);
-    const float *const value = e->value;
-    const rgp__rule_state *is = part_rule(e);
-    const uint32_t rules = head->stopped ? 0 : COUNT(e, RULES);
-    const uint64_t now_us = head->now_us;
-    for (uint32_t i = 0; i < rules; i++, rule++, is++) {
-        const uint32_t slot = rule->trigger;
-        if (slot < RGP_REF_NONE) {
-            if (value[slot] == 0.0f || (rule->repeats && now_us < is->pulse.ready_at)) {
-                continue;
-            }
-            if (rgp_usable(e->quality[slot])) {
-                try_to_fire(e, i, rule);
-            }
-        } else if (slot == RGP_REF_NONE ? head->ticks == 0 : read_ref(e, rule->trigger).value != 0.0f) {
-            try_to_fire(e, i, rule);
+    const rgp_image_rule *const rule = image_RULES(e);
+    const uint32_t rules = part_head(e)->stopped ? 0 : COUNT(e, RULES);
+    if (part_head(e)->steady) {
+        look_by_bits(e, rules);
+        return;
+    }
+    for (uint32_t i = 0; i < rules; i++) {
+        if (rule[i].trigger >= RGP_REF_NONE || e->value[rule[i].trigger] != 0.0f) {
+            look_at(e, i, &rule[i]);
         }
     }
 }

@@ -48,6 +48,21 @@ uint32_t rgp__image_state_bytes(const rgp_image_header *image)
     return runs > 0 ? rgp_image_behind_states(&run[runs - 1]) : 0;
 }
 
+uint32_t rgp__image_seen(const rgp_image_header *image)
+{
+    const rgp_image_run *run = rgp_image_at(image, RGP_SECTION_RUNS);
+    bool steady = false;
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_RUNS); i++) {
+        steady |= run[i].steady;
+    }
+    return steady ? rgp_image_actuator_slot(image, 0) : 0;
+}
+
+uint32_t rgp__image_rule_words(const rgp_image_header *image)
+{
+    return rgp__image_seen(image) > 0 ? (rgp_image_count(image, RGP_SECTION_RULES) + 31u) / 32u : 0;
+}
+
 static uint32_t place(uint32_t *end, uint64_t count, uint32_t size)
 {
     const uint32_t at = (*end + 7u) & ~7u;

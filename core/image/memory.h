@@ -25,7 +25,11 @@ typedef struct rgp__engine_head {
     uint8_t hand_only; /* rules, sequences, loops and continuous drives drive nothing */
     uint8_t lags;      /* in this tick not all sensors are new, or a pace sums time */
     uint8_t behind;    /* a pace was not new in this tick: it sums time */
-    uint8_t reserved[6];
+    uint8_t steady;    /* the image has steady runs */
+    uint8_t unmoved;   /* in this tick sensors and parameters are as they were in the last one */
+    uint8_t reserved[4];
+    uint32_t moves;      /* how often they were not */
+    uint32_t wanting_at; /* `moves` when the rules that want to fire were looked for */
 } rgp__engine_head;
 
 typedef struct rgp__actuator_state {
@@ -125,6 +129,11 @@ typedef struct rgp__layout {
 } rgp__layout;
 
 rgp__layout rgp__image_layout(const rgp_image_header *image);
+
+/* The sensors and parameters that are looked at for steady runs, and the words of a bit for each rule; 0: there are no
+ * such runs. */
+uint32_t rgp__image_seen(const rgp_image_header *image);
+uint32_t rgp__image_rule_words(const rgp_image_header *image);
 
 /* The number of sensors that are held against more than their range; of those whose edges are measured; of requests of
  * sequences that there can be at once; and the bytes of the states of all operations. */

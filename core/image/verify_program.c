@@ -43,6 +43,24 @@ static bool whole_sound(const image_view *v, const rgp_image_run *run)
     return sound;
 }
 
+/* Nothing that takes time, and nothing that another operation writes over. `known` is STEADY of the slots that change
+ * with sensors and parameters alone. */
+enum { KNOWN = 1, STEADY = 2 };
+
+static bool steady_sound(const rgp_image_run *run, const uint16_t *operand, const unsigned char *known)
+{
+    const rgp_op *op = &rgp_ops[run->op];
+    const uint16_t to = operand[op->inputs];
+    if (!run->steady) {
+        return known[to] != STEADY;
+    }
+    bool sound = run->steady == 1 && op->pace == RGP_PACE_ALL && !run->whole;
+    for (uint32_t i = 0; sound && i < op->inputs; i++) {
+        sound = operand[i] & RGP_REF_CONSTANT || known[operand[i]] == STEADY;
+    }
+    return sound;
+}
+
 /* Runs that have paces have theirs one behind the other. */
 static bool pace_sound(const image_view *v, const rgp_image_run *run, uint32_t *paced)
 {
@@ -114,9 +132,10 @@ rgp_status rgp__image_check_patches(image_view *v)
 
 /* The operands of one operation: each stands for something that is there by then, and its results for slots in a row.
  */
-static rgp_status check_operands(const image_view *v, const rgp_op *op, const uint16_t *operand, uint32_t given,
+static rgp_status check_operands(const image_view *v, const rgp_image_run *run, const uint16_t *operand, uint32_t given,
                                  unsigned char *known)
 {
+    const rgp_op *op = &rgp_ops[run->op];
     for (uint32_t k = 0; k < op->inputs; k++) {
         const bool constant = operand[k] & RGP_REF_CONSTANT;
         if (!rgp__image_has_ref(v->image, operand[k]) || (constant && !op->refs)) {
@@ -126,12 +145,15 @@ static rgp_status check_operands(const image_view *v, const rgp_op *op, const ui
             return RGP_E_ORDER;
         }
     }
+    if (operand[op->inputs] >= v->image->slots || !steady_sound(run, operand, known)) {
+        return RGP_E_INDEX;
+    }
     for (uint32_t k = op->inputs; k < (uint32_t)op->inputs + op->outputs; k++) {
         const bool next = k == op->inputs || operand[k] == operand[k - 1] + 1;
         if (operand[k] < given || operand[k] >= v->image->slots || !next) {
             return RGP_E_INDEX;
         }
-        known[operand[k]] = 1;
+        known[operand[k]] = run->steady ? STEADY : KNOWN;
     }
     const uint16_t owner = op->knows ? operand[op->inputs + op->outputs] : (uint16_t)RGP_REF_NONE;
     return owner < v->image->slots || owner == RGP_REF_NONE ? RGP_OK : RGP_E_INDEX;
@@ -141,12 +163,13 @@ rgp_status rgp__image_check_order(image_view *v, unsigned char *known)
 {
     const uint32_t given = rgp_image_state_slot(v->image, COUNT(v, STATES));
     memset(known, 0, v->image->slots);
-    memset(known, 1, given);
+    memset(known, KNOWN, given);
+    memset(known, STEADY, rgp_image_actuator_slot(v->image, 0));
     const rgp_image_run *run = ROWS(v, RUNS, rgp_image_run);
     const uint16_t *operand = ROWS(v, OPERANDS, uint16_t);
     FOR_ROWS (v, RUNS, i) {
         for (uint32_t n = 0; n < run[i].count; n++, operand += rgp_op_operands(run[i].op)) {
-            const rgp_status status = check_operands(v, &rgp_ops[run[i].op], operand, given, known);
+            const rgp_status status = check_operands(v, &run[i], operand, given, known);
             if (status != RGP_OK) {
                 return status;
             }

@@ -99,7 +99,7 @@ enum { RGP_FINISH_DONE = 0, RGP_FINISH_ENDED = 1, RGP_FINISH_ONLY = 2 };
  * needs has a fault. */
 enum { RGP_FAIL_LATE = 0, RGP_FAIL_UNKNOWN = 1, RGP_FAIL_SENSOR = 2 };
 
-#define RGP_ENGINE_PARTS 22u /* arrays of the caller's memory */
+#define RGP_ENGINE_PARTS 26u /* arrays of the caller's memory */
 
 /* Open, so that the caller can place it. */
 typedef struct rgp_engine {

@@ -23,7 +23,7 @@
 RGP_DECLARATIONS_BEGIN
 
 #define RGP_IMAGE_MAGIC    0x1A4D4952u /* "RIM" and a control byte that text tools choke on */
-#define RGP_IMAGE_VERSION  13u         /* of this library: others are refused */
+#define RGP_IMAGE_VERSION  14u         /* of this library: others are refused */
 #define RGP_IMAGE_ALIGN    8u          /* bytes, of the image and of the engine's memory */
 #define RGP_IMAGE_SIZE_MAX (1u << 24)  /* bytes */
 #define RGP_REF_CONSTANT   0x8000u     /* this bit set: the rest is the number of a constant */
@@ -149,7 +149,8 @@ typedef struct rgp_image_run {
     uint32_t config;        /* bytes into CONFIGS or LIVE_CONFIGS */
     uint32_t state;         /* bytes into the states; a multiple of 8 */
     uint16_t pace;          /* of what steps on new readings only: the first in PACE_STEPS, from 1; 0: none does */
-    uint16_t whole;         /* 1: first stages of sensors whose numbers no float may hold: they take them as they are */
+    uint8_t whole;          /* 1: first stages of sensors whose numbers no float may hold: they take them as they are */
+    uint8_t steady;         /* 1: while no sensor and no parameter changes its results stay as they are */
 } rgp_image_run;
 
 /* Sensors of which one has to have a new reading for what follows them to step. PACE_STEPS has one entry for each

@@ -44,6 +44,7 @@ typedef struct operation {
     uint8_t op;
     uint32_t level, order;
     bool whole;     /* it takes a sensor's whole number */
+    bool steady;    /* its result changes only with a sensor or a parameter */
     uint16_t pace;  /* of the image, from 1; 0: every tick */
     uint16_t owner; /* the slot of the signal whose stage it is, or RGP_REF_NONE */
     text_range at;
@@ -148,6 +149,9 @@ uint16_t pace_of_steps(emitter *e, uint8_t op, const value_ref *in);
 
 /* The reference of a value that an action or a guard gives an actuator. */
 uint16_t emit_value(emitter *e, const node *n, unit wanted);
+
+/* Finds the steady ones among the operations, which stand in the order of computing. */
+void emit_find_steady(emitter *e);
 
 /* The rules with their claims and actions; which sensors with faults each needs; the names; and the whole. */
 void emit_rules(emitter *e);

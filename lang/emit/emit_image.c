@@ -154,8 +154,8 @@ static bool is_live(const operation *o)
 static int by_run(const void *a, const void *b)
 {
     const operation *x = *(operation *const *)a, *y = *(operation *const *)b;
-    const uint32_t kx[] = {x->level, x->op, is_live(x), x->config_bytes, x->state_bytes, x->whole, x->order};
-    const uint32_t ky[] = {y->level, y->op, is_live(y), y->config_bytes, y->state_bytes, y->whole, y->order};
+    const uint32_t kx[] = {x->level, x->op, is_live(x), x->config_bytes, x->state_bytes, x->whole, x->steady, x->order};
+    const uint32_t ky[] = {y->level, y->op, is_live(y), y->config_bytes, y->state_bytes, y->whole, y->steady, y->order};
     for (uint32_t i = 0; i < sizeof kx / sizeof *kx; i++) {
         if (kx[i] != ky[i]) {
             return kx[i] < ky[i] ? -1 : 1;
@@ -167,7 +167,7 @@ static int by_run(const void *a, const void *b)
 static bool same_run(const operation *x, const operation *y)
 {
     return x->level == y->level && x->op == y->op && is_live(x) == is_live(y) && x->config_bytes == y->config_bytes &&
-           x->state_bytes == y->state_bytes && x->whole == y->whole;
+           x->state_bytes == y->state_bytes && x->whole == y->whole && x->steady == y->steady;
 }
 
 typedef struct run_lists {
@@ -225,6 +225,8 @@ static run_lists lay_runs(emitter *e)
     run_lists to = {0};
     if (e->operations > 0) {
         qsort(e->operation, e->operations, sizeof *e->operation, by_run);
+        emit_find_steady(e);
+        qsort(e->operation, e->operations, sizeof *e->operation, by_run);
     }
     for (unsigned i = 0; i < e->operations; i++) {
         const operation *o = e->operation[i];
@@ -239,6 +241,7 @@ static run_lists lay_runs(emitter *e)
                                 .config = 4 * to.configs[is_live(o)],
                                 .state = state,
                                 .whole = o->whole,
+                                .steady = o->steady,
                                 .pace = (uint16_t)(rgp_ops[o->op].steps == RGP_STEPS_NEW ? to.paces + 1 : 0)};
         }
         rgp_image_run *run = &to.run[to.runs - 1];

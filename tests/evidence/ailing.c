@@ -172,11 +172,11 @@ static void tune(world *w, gsl_rng *c)
 static void draw_run(world *w, gsl_rng *c)
 {
     const double need = w->shape == AILING_GLIDE ? w->step_size / (w->gain * w->tau) : w->step_size / w->gain;
-    const uint32_t what = (uint32_t)gsl_rng_uniform_int(c, 4);
+    const uint32_t what = (uint32_t)gsl_rng_uniform_int(c, 6); /* 0, 1, 2: either alone, or none */
     w->rows = MIN((size_t)AILING_ROWS, (size_t)(uniform(c, 25.0, 60.0) * w->tau / w->dt));
     const double whole = (double)w->rows * w->dt;
-    w->step_at = what == 0 ? 1e12 : whole * uniform(c, 0.05, 0.2);
-    w->load_at = what == 1 ? 1e12 : whole * (what == 0 ? uniform(c, 0.1, 0.3) : uniform(c, 0.5, 0.65));
+    w->step_at = what == 0 || what == 2 ? 1e12 : whole * uniform(c, 0.05, 0.2);
+    w->load_at = what == 1 || what == 2 ? 1e12 : whole * (what == 0 ? uniform(c, 0.1, 0.3) : uniform(c, 0.5, 0.65));
     w->load = need * uniform(c, 0.3, 0.6) * (gsl_rng_uniform(c) < 0.5 ? -1.0 : 1.0);
     w->smooth = gsl_rng_uniform(c) < 0.5 ? 0.0 : uniform(c, 0.0, 0.1) * w->tau / w->dt; /* steps */
     if (gsl_rng_uniform(c) < 0.3) { /* something always moves it a little */
@@ -203,11 +203,26 @@ static double may_grow(const world *w)
     return m.stable && isfinite(m.up) ? m.up : 0.0;
 }
 
-static void scale(rgp_pid_gains *g, double by)
+static void scale(rgp_pid_gains *g, double by, double ki_by)
 {
     g->kp *= (float)by;
-    g->ki *= (float)by;
+    g->ki *= (float)ki_by;
     g->kd *= (float)by;
+}
+
+/* Gains that somebody has set by hand, none of them far off. */
+static void set_by_hand(rgp_pid_gains *g, gsl_rng *c)
+{
+    g->kp *= (float)spread_over(c, 0.7, 1.2);
+    g->ki *= (float)spread_over(c, 0.6, 1.3);
+    g->kd *= (float)spread_over(c, 0.7, 1.3);
+}
+
+/* All gains, or the integral is left as it was, by so much more than the loop bears. */
+static void grow(world *w, double by, gsl_rng *c)
+{
+    const double all = by * may_grow(w);
+    scale(&w->pid.gain, all, gsl_rng_uniform(c) < 0.5 ? all : 1.0);
 }
 
 /* Such swings are slow. */
@@ -269,17 +284,21 @@ static bool spoil(world *w, rgp_cause cause, gsl_rng *c)
         g->kd = (float)((double)g->kp * fmax(w->second, 0.3 * w->tau) * uniform(c, 0.6, 1.2));
         return true;
     case RGP_CAUSE_P_MUCH:
-        scale(g, may_grow(w) * spread_over(c, 0.75, 6.0));
+        grow(w, spread_over(c, 0.75, 6.0), c);
         return w->shape != AILING_SLUGGISH && w->shape != AILING_DIRECT && g->kp > 0.0f;
     case RGP_CAUSE_DEAD:
-        scale(g, may_grow(w) * spread_over(c, 0.75, 4.0));
+        grow(w, spread_over(c, 0.75, 4.0), c);
         return w->shape == AILING_SLUGGISH && g->kp > 0.0f;
-    case RGP_CAUSE_P_LITTLE:
-        scale(g, spread_over(c, 0.08, 0.35));
+    case RGP_CAUSE_P_LITTLE: {
+        const double by = spread_over(c, 0.08, 0.35);
+        scale(g, by, by);
         return true;
-    case RGP_CAUSE_I_MUCH:
-        g->ki *= (float)uniform(c, 3.0, 9.0);
+    }
+    case RGP_CAUSE_I_MUCH: {
+        const double less = gsl_rng_uniform(c) < 0.5 ? 1.0 : spread_over(c, 0.1, 1.0);
+        scale(g, less, spread_over(c, less > 0.5 ? 3.0 : 0.8, 9.0));
         return true;
+    }
     case RGP_CAUSE_I_LITTLE:
         g->ki *= gsl_rng_uniform(c) < 0.5 ? 0.0f : (float)uniform(c, 0.02, 0.2);
         return true;
@@ -298,7 +317,8 @@ static bool spoil(world *w, rgp_cause cause, gsl_rng *c)
 /* By enough to be seen, beside what the diagnosis takes for next to nothing. */
 static bool is_worse(const world *w, rgp_cause cause, const outcome *is, const outcome *was)
 {
-    const double more = is->iae / was->iae, way = is->way / was->way,
+    const bool calm = w->step_at > 1e9 && w->load_at > 1e9; /* all its error is noise */
+    const double more = calm ? 0.0 : is->iae / was->iae, way = is->way / was->way,
                  step = is->way / (double)w->rows / ((double)w->pid.high - (double)w->pid.low);
     const bool swings = is->end > 2.0 * SEEN * w->step_size && is->end > 4.0 * (was->end + w->noise + w->count),
                stays_off = fabs(is->off) > SEEN * w->step_size;
@@ -331,6 +351,9 @@ bool ailing_make(ailing_shape shape, rgp_cause cause, gsl_rng *chance, ailing *t
         draw_mechanism(&w, shape, chance);
         tune(&w, chance);
         draw_run(&w, chance);
+        if (gsl_rng_uniform(chance) < 0.5) {
+            set_by_hand(&w.pid.gain, chance);
+        }
         world bad = w;
         if (!spoil(&bad, cause, chance)) {
             continue;

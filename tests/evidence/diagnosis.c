@@ -7,8 +7,8 @@
 #include "ailing.h"
 
 #include "analysis/diagnosis_parts.h"
-#include "analysis/diagnosis_words.h"
 #include "analysis/numerics.h"
+#include "analysis/trials.h"
 
 #include <gsl/gsl_blas.h>
 #include <gsl/gsl_multimin.h>
@@ -296,41 +296,43 @@ typedef struct following {
     uint32_t begun, arrived, trials, taken, worse;
 } following;
 
-static void take_text(const char *text, rgp_pid_gains *g)
+/* All trials of a walk so far, the beginning among them. */
+typedef struct trials {
+    rgp_tried tried[TRIALS + 1u];
+    rgp_diagnosis found[TRIALS + 1u];
+    rgp_pid_config pid[TRIALS + 1u];
+    guint count;
+} trials;
+
+static void add_trial(trials *all, const ailing *a, double error)
 {
-    g_auto(GStrv) parts = g_strsplit(text, ", ", -1);
-    for (char **part = parts; *part; part++) {
-        char name[16];
-        float value;
-        if (sscanf(*part, "%15s %f", name, &value) == 2) {
-            float *of = strcmp(name, "kp") == 0       ? &g->kp
-                        : strcmp(name, "ki") == 0     ? &g->ki
-                        : strcmp(name, "kd") == 0     ? &g->kd
-                        : strcmp(name, "filter") == 0 ? &g->filter
-                                                      : NULL;
-            if (of) {
-                *of = value;
-            }
-        }
+    const guint i = all->count++;
+    all->pid[i] = a->pid;
+    all->tried[i] = (rgp_tried){i + 1u, {a->row, a->rows, &all->pid[i], 0.0}, &all->found[i], error};
+    rgp_diagnose(&all->tried[i].run, &all->found[i]);
+}
+
+static void clear_trials(trials *all)
+{
+    for (guint i = 0; i < all->count; i++) {
+        rgp_diagnosis_clear(&all->found[i]);
     }
 }
 
 /* False: there is none. */
-static bool choose(way how, const ailing *a, gsl_rng *c, rgp_pid_gains *g)
+static bool choose(way how, const trials *all, gsl_rng *c, rgp_pid_gains *g)
 {
     static const rgp_trial_names names = {"", {"kp", "ki", "kd"}};
-    rgp_diagnosis d;
-    const rgp_loop_run run = {a->row, a->rows, &a->pid, 0.0};
-    rgp_diagnose(&run, &d);
-    g_autofree char *next = rgp_diagnosis_trial(&run, &d, &names);
-    const float by = how == BY_CHANCE ? (gsl_rng_uniform(c) < 0.5 ? 0.7f : 1.4f) : isfinite(d.period) ? 0.7f : 1.4f;
-    rgp_diagnosis_clear(&d);
     if (how == BY_ADVICE) {
+        g_autoptr(GString) says = g_string_new(NULL);
+        g_autofree char *next = rgp_trials_say(all->tried, all->count, &names, says);
         if (next) {
-            take_text(next, g);
+            rgp_trial_take(next, &names, g);
         }
         return next != NULL;
     }
+    const bool swings = isfinite(all->found[all->count - 1].period);
+    const float by = how == BY_CHANCE ? (gsl_rng_uniform(c) < 0.5 ? 0.7f : 1.4f) : swings ? 0.7f : 1.4f;
     float *const gain[] = {&g->kp, &g->ki, &g->kd};
     const unsigned long one = gsl_rng_uniform_int(c, 3);
     for (unsigned long i = 0; i < 3; i++) {
@@ -363,15 +365,19 @@ static void follow(gpointer data, gpointer self)
     g.kd *= (float)pow(10.0, 2.0 * gsl_rng_uniform(c) - 1.0);
     double now = ailing_try(w, &g, c, a);
     if (now > ARRIVED * good) {
+        g_autofree trials *all = g_new0(trials, 1);
         to->begun++;
-        for (uint32_t trial = 1; trial <= TRIALS && now > ARRIVED * good && choose(is->how, a, c, &g); trial++) {
+        add_trial(all, a, now);
+        for (uint32_t trial = 1; trial <= TRIALS && now > ARRIVED * good && choose(is->how, all, c, &g); trial++) {
             const double before = now;
             now = ailing_try(w, &g, c, a);
+            add_trial(all, a, now);
             to->taken++;
             to->worse += now > WORSE * before;
             to->trials += now <= ARRIVED * good ? trial : 0;
         }
         to->arrived += now <= ARRIVED * good;
+        clear_trials(all);
     }
     gsl_rng_free(c);
 }
