@@ -23,6 +23,8 @@
 #define RAISED_ROWS 50u
 #define FAILED      3u   /* beginnings of a sequence */
 #define ALL_OF_IT   0.95 /* of the short stays */
+#define STEPS_BACK  64u
+#define SLOWER      0.99 /* beside what a jittering pace comes to */
 #define LOOKED_S    10.0 /* a shorter run says nothing of what never came to pass */
 
 typedef struct looking {
@@ -152,6 +154,63 @@ static void look_for_drops(looking *l, uint32_t rule)
     }
 }
 
+/* The seconds from one new reading of a sensor to the next, on average; 0: it had none. */
+static double pace_of(const looking *l, uint32_t sensor)
+{
+    const uint32_t newness = rgp_history_newness(l->h, sensor);
+    uint64_t readings = 0;
+    for (uint64_t row = rgp_history_first(l->h); row < rgp_history_end(l->h); row++) {
+        readings += rgp_history_value(l->h, newness, row) != 0.0f;
+    }
+    return readings > 0 ? l->length_s / (double)readings : 0.0;
+}
+
+typedef struct search {
+    uint32_t steps;  /* that may still be looked at: ways may join and part again */
+    int32_t slowest; /* sensor; -1: none yet */
+    double pace;     /* seconds, of that */
+} search;
+
+/* The slowest of the sensors that a slot is made of. */
+static void look_behind(const looking *l, uint16_t slot, uint32_t before, search *s)
+{
+    const uint32_t first = rgp_image_sensor_slot(l->image, 0);
+    rgp_decoded step;
+    if (slot >= first && slot < rgp_image_actuator_slot(l->image, 0)) {
+        const double pace = pace_of(l, slot - first);
+        s->slowest = pace > s->pace ? (int32_t)(slot - first) : s->slowest;
+        s->pace = fmax(pace, s->pace);
+    } else if (slot < RGP_REF_NONE && s->steps > 0 && rgp_disassembly_writer(l->image, slot, before, &step)) {
+        s->steps--;
+        for (uint32_t i = 0; i < rgp_ops[step.op].inputs; i++) {
+            look_behind(l, step.in[i], step.place, s);
+        }
+    }
+}
+
+/* A 'for' that is shorter than the pace of its sensor lets a single wild reading pass. */
+static void look_for_slow_sensor(looking *l, uint32_t rule)
+{
+    const rgp_image_rule *is = (const rgp_image_rule *)rgp_image_at(l->image, RGP_SECTION_RULES) + rule;
+    rgp_decoded step;
+    bool any = is->trigger < RGP_REF_NONE && rgp_disassembly_writer(l->image, is->trigger, UINT32_MAX, &step);
+    if (any && step.op == RGP_OP_EDGE) { /* of an 'on': that it becomes so */
+        any = rgp_disassembly_writer(l->image, step.in[0], step.place, &step);
+    }
+    if (!any || step.op != RGP_OP_LASTS || step.live) {
+        return;
+    }
+    const double asked = (double)((const rgp_lasts_config *)step.config)->time;
+    search s = {STEPS_BACK, -1, 0.0};
+    look_behind(l, step.in[0], step.place, &s);
+    if (s.slowest >= 0 && asked < SLOWER * s.pace) {
+        add(l, "a longer 'for', or a quicker sensor",
+            "line %u asks for %.2g s, and '%s' has a new reading every %.2g s: a single one is enough for it",
+            line_of(l, rule), asked,
+            rgp_image_text(l->image, RGP_NAME_SLOT, rgp_image_sensor_slot(l->image, (uint32_t)s.slowest), 0), s.pace);
+    }
+}
+
 /* ---- actuators -------------------------------------------------------------------------------------- */
 
 static void look_at_owner(looking *l, uint32_t actuator)
@@ -262,6 +321,7 @@ GPtrArray *rgp_hints_of(const rgp_recording *from)
         look_for_miss(&l, rule);
         look_for_pair(&l, rule);
         look_for_drops(&l, rule);
+        look_for_slow_sensor(&l, rule);
     }
     for (uint32_t i = 0; i < rgp_image_count(l.image, RGP_SECTION_ACTUATORS); i++) {
         look_at_owner(&l, i);

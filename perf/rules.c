@@ -1,12 +1,13 @@
 /* The cost of a rule, or of a chain of stages, in a tick and in the compiler, in a rig of many.
  *
- * Usage: perf_rules RULES TICKS [chains] */
+ * Usage: perf_rules COUNT TICKS [chains|rules [EVERY]]      readings change every EVERY ticks: 7 */
 #include "rigpulse/engine.h"
 #include "rigpulse/lang.h"
 
 #include <stdbool.h>
 #include <stdio.h>
 #include <stdlib.h>
+#include <string.h>
 
 #define SENSORS 10
 
@@ -43,11 +44,12 @@ static rgp_rig *make_rig(uint32_t count, bool chains)
 
 int main(int argc, char **argv)
 {
-    if (argc != 3 && argc != 4) {
+    if (argc < 3 || argc > 5) {
         return 2;
     }
     const uint32_t ticks = (uint32_t)strtoul(argv[2], NULL, 10);
-    rgp_rig *rig = make_rig((uint32_t)strtoul(argv[1], NULL, 10), argc == 4);
+    const uint32_t every = argc == 5 ? (uint32_t)strtoul(argv[4], NULL, 10) : 7u;
+    rgp_rig *rig = make_rig((uint32_t)strtoul(argv[1], NULL, 10), argc > 3 && strcmp(argv[3], "chains") == 0);
     const rgp_image_header *image = rig->image;
     if (!image) {
         fprintf(stderr, "%s", rgp_rig_report(rig));
@@ -60,7 +62,7 @@ int main(int argc, char **argv)
     }
     for (uint32_t n = 0; n < ticks; n++) {
         for (uint16_t i = 0; i < SENSORS; i++) {
-            const rgp_sample sample = {.raw = (int32_t)(100 + (n / 7 + i * 31) % 400)};
+            const rgp_sample sample = {.raw = (int32_t)(100 + (n / every + i * 31) % 400)};
             rgp_engine_sense(&engine, i, &sample);
         }
         rgp_engine_step(&engine, (uint64_t)n * 10000u);

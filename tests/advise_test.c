@@ -360,6 +360,7 @@ static const char quarrels[] =
     "on door goes off\n    horn on for 200 ms, priority 2\n"
     "while raw above -1\n    bell on for 100 ms\n"
     "never bell on while eye above 50\n"
+    "on eye above 600 for 20 ms\n    mark \"late\"\n"
     "hookup sim\n    lag l: driven by heat, gain 0.8, time 4 s, dead 1 s\n"
     "    raw sees l value: 0 at 0, 4000 at 100, noise 3\n    eye plays \"eye.csv\"\n    door plays \"door.csv\"\n";
 
@@ -386,6 +387,7 @@ static void test_quarrels(void **unused)
         {"advise all", 0, "lines 14 and 16 fire as a pair: 5 times"},
         {"advise all", 0, "line 20 chatters: it fired "},
         {"advise all", 0, "'horn' is taken by one owner from another "},
+        {"advise all", 0, "line 25 asks for 0.02 s, and 'eye' has a new reading every "},
         {"advise all", 0, "a guard keeps 'bell' from what is asked for "},
         {"advise all -o w.png", 0, "w with kp 12"},
         {"advise all -o w.txt", 2, "w.txt"},

@@ -125,7 +125,7 @@ void rgp__phase_rules(rgp_engine *e)
 {
     const rgp_image_rule *const rule = image_RULES(e);
     const uint32_t rules = part_head(e)->stopped ? 0 : COUNT(e, RULES);
-    if (part_head(e)->steady) {
+    if (part_head(e)->unmoved) {
         look_by_bits(e, rules);
         return;
     }

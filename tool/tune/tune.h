@@ -117,10 +117,10 @@ char *tune_advice(const tuning *t, const tune_try *one, char **next);
 /* A line of names and one for each try, as texts, with so many spaces before each column. */
 GPtrArray *tune_table(const tuning *t, int gap);
 
-/* All tries; as JSON. */
 /* The other lines that drive the loop's actuator, in words; NULL: there are none. The caller frees the text. */
 char *tune_other_drivers(const tuning *t);
 
+/* All tries; as JSON. */
 void tune_print(const tuning *t);
 void tune_print_json(const tuning *t);
 

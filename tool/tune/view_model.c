@@ -1,19 +1,12 @@
 /* Gains from a model of what the loop did in the newest test: offered at a key, taken at the next press. */
 #include "view.h"
 
+#include "analysis/loop_pieces.h"
 #include "analysis/process_rows.h"
 #include "analysis/suggestion.h"
-#include "explain/disassembly.h"
 
 #include <math.h>
 #include <string.h>
-
-static const rgp_pid_config *pid_of(const tuning *t)
-{
-    rgp_decoded step;
-    const bool is = rgp_disassembly_writer(t->image, t->is->first, UINT32_MAX, &step) && step.op == RGP_OP_PID;
-    return is ? &((const rgp_pid_loop_config *)step.config)->pid : NULL;
-}
 
 /* The rows of the newest test, with as many behind it; before any test those that are kept from the beginning on, for
  * as long as five tests take. What has stood still for long would only hide what moved. */
@@ -53,7 +46,7 @@ static bool fit_what_was(tune_view *v, rgp_process *model, double *step_s)
 
 static bool find_gains(tune_view *v, const rgp_process *model, double step_s)
 {
-    const rgp_pid_config *pid = pid_of(v->t);
+    const rgp_pid_config *pid = rgp_loop_pid(v->t->image, v->t->loop);
     const rgp_suggestion_ask ask = {model, pid, rgp_want_of("steady"), step_s};
     g_autoptr(GPtrArray) doubts = rgp_process_doubts(model, step_s);
     rgp_suggestion found;
@@ -80,7 +73,7 @@ void tune_offer_model(tune_view *v)
     rgp_process model = {.fitted = NULL};
     double step_s;
     v->offered = false;
-    if (!pid_of(v->t)) {
+    if (!rgp_loop_pid(v->t->image, v->t->loop)) {
         tune_say(v, "only a pid loop has gains that a model could give");
     } else if (fit_what_was(v, &model, &step_s) && find_gains(v, &model, step_s)) {
         g_autofree char *gains = tune_gains_text(v->t, v->offer);
