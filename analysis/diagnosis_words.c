@@ -119,6 +119,7 @@ static void say_healthy(const telling *t, GString *to)
         put_room(t, to);
     }
     g_string_append(to, is_near_swinging(t->d) ? ", which is near"
+                        : wants_i(t)           ? ", and its integral could do more"
                         : could_be_quicker(t)  ? ", so it could be quicker"
                                                : "");
 }
@@ -341,19 +342,18 @@ static bool is_doubtful(const rgp_diagnosis *d)
 }
 
 /* A loop that is quicker than what comes from outside leaves less of it: more I where that is what fights it, else all.
- * As long as it is not known all gains grow a little, since the period that stays tells it.
- * Where a model of the stretch has it that the loop itself is near swinging, lesser gains tell first. */
+ * As long as it is not known all gains grow a little, since the period that stays tells it. Where a model of the
+ * stretch has it that the loop itself is near swinging, lesser gains tell first. */
 static void try_quicker(const telling *t, GString *to)
 {
     const rgp_pid_gains *g = &t->run->pid->gain;
-    const bool known = is_outside(t->d), roomy = has_model(t) && t->d->sign.grow > log(QUICKER);
+    const bool bears = is_outside(t->d) || (has_model(t) && t->d->sign.grow > log(QUICKER));
     if (is_doubtful(t->d)) {
         try_calmest(t, to);
-    } else if ((known || roomy) && g->ki > 0.0f && t->d->model.kind != RGP_PROCESS_INTEGRAL &&
-               t->d->sign.lag_of_i < MOSTLY_I) {
-        rgp_trial_put(to, t->names->gain[1], (known || roomy ? QUICKER : MORE) * (double)g->ki, "");
+    } else if (bears && g->ki > 0.0f && t->d->model.kind != RGP_PROCESS_INTEGRAL && t->d->sign.lag_of_i < MOSTLY_I) {
+        rgp_trial_put(to, t->names->gain[1], QUICKER * (double)g->ki, "");
     } else {
-        all_times(t, known || roomy ? MUCH_MORE : MORE, to);
+        all_times(t, bears ? MUCH_MORE : MORE, to);
     }
 }
 
