@@ -184,6 +184,16 @@ static const char steady[] =
     "while a above 54 counts and c above 54 counts\n    g 90 % for 30 ms, priority 2\n"
     "on every 90 ms\n    mark tick\nwhile e above 53 counts for 50 ms\n    p 40 counts\n    holdoff 300 ms\n";
 
+/* With many more of that kind, since few of them are computed in every tick. */
+static char *with_more(const char *text)
+{
+    GString *all = g_string_new(text);
+    for (int i = 0; i < 70; i++) {
+        g_string_append_printf(all, "signal m%d = %c * %d + p\n", i, "ace"[i % 3], i);
+    }
+    return g_string_free(all, FALSE);
+}
+
 /* Every short way is the long one, bit for bit: values, qualities, owners and events. Readings change every so many
  * ticks. */
 static void check_short_ways(const char *text, uint64_t every)
@@ -236,7 +246,8 @@ static void test_short_ways(void **unused)
 {
     (void)unused;
     check_short_ways(loops, 1);
-    check_short_ways(steady, 7);
+    g_autofree char *many = with_more(steady);
+    check_short_ways(many, 7);
 }
 
 int main(void)

@@ -4,8 +4,10 @@
 
 #include <string.h>
 
-/* With fewer of them it would cost more to ask whether something has changed. */
-#define STEADY_LEAST 16u
+/* With fewer of them, in all or for a sensor or parameter, it would cost too much to ask whether something has changed.
+ */
+#define STEADY_LEAST 64u
+#define STEADY_EACH  4u
 
 static bool follows(const operation *o, const unsigned char *steady)
 {
@@ -47,7 +49,8 @@ void emit_find_steady(emitter *e)
     unsigned char *flags = arena_get(e->t->arena, 2u * (e->slots + 1u));
     memset(flags, 1, given);
     mark(e, flags);
-    if (unmark_overwritten(e, flags + e->slots + 1u) < STEADY_LEAST) {
+    const uint32_t left = unmark_overwritten(e, flags + e->slots + 1u);
+    if (left < STEADY_LEAST || left < STEADY_EACH * given) {
         for (unsigned i = 0; i < e->operations; i++) {
             e->operation[i]->steady = false;
         }
