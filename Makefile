@@ -33,20 +33,20 @@ check:
 # A change of them needs a line in CHANGELOG.md that says why.
 goldens:
 	@scripts/install-deps run check
-	@cmake --preset check -Wno-dev >/dev/null
+	@scripts/configure check
 	@cmake --build build-check -j $(JOBS) --target goldens_test
 	@RIGPULSE_REWRITE=1 build-check/tests/goldens_test
 	@git diff --stat -- tests/goldens.txt
 
 perf:
 	@scripts/install-deps run check
-	@cmake --preset check -Wno-dev >/dev/null
+	@scripts/configure check
 	@cmake --build build-check -j $(JOBS)
 	@perf/run build-check/perf
 
 evidence:
 	@scripts/install-deps run check
-	@cmake --preset check -Wno-dev >/dev/null
+	@scripts/configure check
 	@cmake --build build-check -j $(JOBS)
 	@tests/evidence/run build-check
 
@@ -54,7 +54,7 @@ evidence:
 SECONDS ?= 300
 fuzz:
 	@scripts/install-deps run check
-	@cmake --preset sanitizers -Wno-dev >/dev/null
+	@scripts/configure sanitizers
 	@cmake --build build-sanitizers -j $(JOBS)
 	@scripts/fuzz build-sanitizers $(SECONDS)
 
