@@ -299,7 +299,9 @@ void rgp_diagnose(const rgp_loop_run *run, rgp_diagnosis *to)
         if (to->sign.pinned > ON_ITS_WAY && to->comes) {
             to->unfit = "all along it drives all it has, and comes nearer: it has to run for longer";
         } else if (to->sign.limited > ON_ITS_WAY && fabs(to->grew) < to->band) {
-            to->unfit = "all along it drives all it has, and nothing moves: that is too weak, or has to run for longer";
+            to->unfit = "all along it drives all it has, and nothing moves: that is too weak, or the wrong way, or has "
+                        "to run for "
+                        "longer";
         }
     }
     free_columns(&d);

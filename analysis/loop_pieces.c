@@ -9,16 +9,11 @@
 
 #define LEAP 10.0 /* ticks */
 
-static const rgp_image_loop *loop_at(const rgp_image_header *image, uint32_t loop)
-{
-    return (const rgp_image_loop *)rgp_image_at(image, RGP_SECTION_LOOPS) + loop;
-}
-
 const rgp_pid_config *rgp_loop_pid(const rgp_image_header *image, uint32_t loop)
 {
     rgp_decoded step;
-    return rgp_disassembly_writer(image, loop_at(image, loop)->first, UINT32_MAX, &step) && step.op == RGP_OP_PID &&
-                   step.in[1] == loop_at(image, loop)->measured
+    return rgp_disassembly_writer(image, rgp_image_loop_at(image, loop)->first, UINT32_MAX, &step) &&
+                   step.op == RGP_OP_PID && step.in[1] == rgp_image_loop_at(image, loop)->measured
                ? &((const rgp_pid_loop_config *)step.config)->pid
                : NULL;
 }
@@ -147,7 +142,7 @@ static void cut(cutting *c, uint64_t from, uint64_t to)
 GPtrArray *rgp_loop_pieces(rgp_history *h, uint32_t loop, uint64_t from, uint64_t to)
 {
     const rgp_image_header *image = rgp_history_image(h);
-    cutting c = {.h = h, .loop = loop, .is = loop_at(image, loop), .pid = rgp_loop_pid(image, loop)};
+    cutting c = {.h = h, .loop = loop, .is = rgp_image_loop_at(image, loop), .pid = rgp_loop_pid(image, loop)};
     if (!c.pid || !has_columns(&c)) {
         return NULL;
     }

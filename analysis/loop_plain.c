@@ -42,15 +42,11 @@ static void tell(const rgp_decoded *step, const GArray *rows, const char *unit, 
     }
 }
 
-static const rgp_image_loop *loop_at(const rgp_image_header *image, uint32_t loop)
-{
-    return (const rgp_image_loop *)rgp_image_at(image, RGP_SECTION_LOOPS) + loop;
-}
-
 const rgp_onoff_config *rgp_loop_onoff(const rgp_image_header *image, uint32_t loop)
 {
     rgp_decoded step;
-    return rgp_disassembly_writer(image, loop_at(image, loop)->first, UINT32_MAX, &step) && step.op == RGP_OP_ONOFF
+    return rgp_disassembly_writer(image, rgp_image_loop_at(image, loop)->first, UINT32_MAX, &step) &&
+                   step.op == RGP_OP_ONOFF
                ? &((const rgp_onoff_loop_config *)step.config)->onoff
                : NULL;
 }
@@ -58,7 +54,7 @@ const rgp_onoff_config *rgp_loop_onoff(const rgp_image_header *image, uint32_t l
 bool rgp_plain_advice_of(rgp_history *h, uint32_t loop, uint64_t from, uint64_t to, rgp_plain_advice *advice)
 {
     const rgp_image_header *image = rgp_history_image(h);
-    const rgp_image_loop *l = loop_at(image, loop);
+    const rgp_image_loop *l = rgp_image_loop_at(image, loop);
     rgp_decoded step;
     *advice = (rgp_plain_advice){.says = NULL};
     if (!rgp_disassembly_writer(image, l->first, UINT32_MAX, &step) ||

@@ -453,7 +453,7 @@ bool rgp_response_of(const rgp_response_row *row, uint32_t rows, uint32_t before
 GArray *rgp_response_rows(rgp_history *history, uint32_t loop, uint64_t from, uint64_t to)
 {
     const rgp_image_header *image = rgp_history_image(history);
-    const rgp_image_loop *l = (const rgp_image_loop *)rgp_image_at(image, RGP_SECTION_LOOPS) + loop;
+    const rgp_image_loop *l = rgp_image_loop_at(image, loop);
     const rgp_image_claim *claim = rgp_image_at(image, RGP_SECTION_CLAIMS);
     const uint32_t target = (uint32_t)rgp_history_slot(history, l->first + RGP_TERM_TARGET);
     const uint32_t error = (uint32_t)rgp_history_slot(history, l->first + RGP_TERM_ERROR);

@@ -24,8 +24,9 @@
 #define FAILED      3u   /* beginnings of a sequence */
 #define ALL_OF_IT   0.95 /* of the short stays */
 #define STEPS_BACK  64u
-#define SLOWER      0.99 /* beside what a jittering pace comes to */
-#define LOOKED_S    10.0 /* a shorter run says nothing of what never came to pass */
+#define SLOWER      0.99   /* beside what a jittering pace comes to */
+#define TICKS_APART 65536u /* more are as many */
+#define LOOKED_S    10.0   /* a shorter run says nothing of what never came to pass */
 
 typedef struct looking {
     const rgp_recording *from;
@@ -33,6 +34,7 @@ typedef struct looking {
     const rgp_image_header *image;
     double tick_s, length_s;
     GArray **fired; /* by rule: times, double */
+    double *pace;   /* by sensor: seconds; NAN: nobody has asked */
     uint32_t rules;
     GPtrArray *found;
 } looking;
@@ -154,15 +156,34 @@ static void look_for_drops(looking *l, uint32_t rule)
     }
 }
 
-/* The seconds from one new reading of a sensor to the next, on average; 0: it had none. */
+/* The seconds from one new reading of a sensor to the next, the median, so that gaps count for nothing; 0: it had none.
+ * All rows have to be gone through, once for a sensor. */
 static double pace_of(const looking *l, uint32_t sensor)
 {
-    const uint32_t newness = rgp_history_newness(l->h, sensor);
-    uint64_t readings = 0;
-    for (uint64_t row = rgp_history_first(l->h); row < rgp_history_end(l->h); row++) {
-        readings += rgp_history_value(l->h, newness, row) != 0.0f;
+    if (!isnan(l->pace[sensor])) {
+        return l->pace[sensor];
     }
-    return readings > 0 ? l->length_s / (double)readings : 0.0;
+    const uint32_t newness = rgp_history_newness(l->h, sensor);
+    const int32_t column = rgp_history_slot(l->h, rgp_image_sensor_slot(l->image, sensor));
+    uint64_t apart = 0, readings = 0, below = 0;
+    g_autofree uint64_t *times = g_new0(uint64_t, TICKS_APART + 1);
+    bool counts = false; /* from a good reading on; what is bad counts as new in each tick */
+    for (uint64_t row = rgp_history_first(l->h); column >= 0 && row < rgp_history_end(l->h); row++) {
+        apart++;
+        if (!rgp_usable(rgp_history_quality(l->h, (uint32_t)column, row))) {
+            counts = false;
+        } else if (rgp_history_value(l->h, newness, row) != 0.0f) {
+            times[MIN(apart, TICKS_APART)] += counts;
+            readings += counts;
+            counts = true;
+            apart = 0;
+        }
+    }
+    uint32_t median = 0;
+    while (2 * below < readings) {
+        below += times[++median];
+    }
+    return l->pace[sensor] = median * l->tick_s;
 }
 
 typedef struct search {
@@ -304,6 +325,22 @@ static void take_firings(looking *l)
     }
 }
 
+static void look(looking *l)
+{
+    for (uint32_t rule = 0; rule < l->rules; rule++) {
+        look_for_chatter(l, rule);
+        look_for_miss(l, rule);
+        look_for_pair(l, rule);
+        look_for_drops(l, rule);
+        look_for_slow_sensor(l, rule);
+    }
+    for (uint32_t i = 0; i < rgp_image_count(l->image, RGP_SECTION_ACTUATORS); i++) {
+        look_at_owner(l, i);
+        look_at_least(l, i);
+    }
+    look_at_sequences(l);
+}
+
 GPtrArray *rgp_hints_of(const rgp_recording *from)
 {
     looking l = {.from = from, .h = from->history, .image = rgp_history_image(from->history)};
@@ -315,22 +352,16 @@ GPtrArray *rgp_hints_of(const rgp_recording *from)
     for (uint32_t rule = 0; rule < l.rules; rule++) {
         l.fired[rule] = g_array_new(FALSE, FALSE, sizeof(double));
     }
+    l.pace = g_new(double, rgp_image_count(l.image, RGP_SECTION_SENSORS) + 1);
+    for (uint32_t i = 0; i < rgp_image_count(l.image, RGP_SECTION_SENSORS); i++) {
+        l.pace[i] = (double)NAN;
+    }
     take_firings(&l);
-    for (uint32_t rule = 0; rule < l.rules; rule++) {
-        look_for_chatter(&l, rule);
-        look_for_miss(&l, rule);
-        look_for_pair(&l, rule);
-        look_for_drops(&l, rule);
-        look_for_slow_sensor(&l, rule);
-    }
-    for (uint32_t i = 0; i < rgp_image_count(l.image, RGP_SECTION_ACTUATORS); i++) {
-        look_at_owner(&l, i);
-        look_at_least(&l, i);
-    }
-    look_at_sequences(&l);
+    look(&l);
     for (uint32_t rule = 0; rule < l.rules; rule++) {
         g_array_unref(l.fired[rule]);
     }
     g_free(l.fired);
+    g_free(l.pace);
     return l.found;
 }

@@ -41,7 +41,7 @@ static uint64_t lasting(const scoring *s, uint64_t row)
 
 static void put_loop(const scoring *s, uint32_t loop)
 {
-    const rgp_image_loop *l = (const rgp_image_loop *)rgp_image_at(s->image, RGP_SECTION_LOOPS) + loop;
+    const rgp_image_loop *l = rgp_image_loop_at(s->image, loop);
     const char *name = rgp_image_text(s->image, RGP_NAME_LOOP, loop, 0),
                *unit = rgp_image_unit(s->image, RGP_NAME_SLOT, l->first + RGP_TERM_ERROR, 0),
                *output = rgp_image_unit(s->image, RGP_NAME_SLOT, rgp_image_actuator_slot(s->image, l->actuator), 0);

@@ -5,7 +5,7 @@
 
 rgp_trial_names rgp_trial_names_of(const rgp_image_header *image, uint32_t loop)
 {
-    const rgp_image_loop *l = (const rgp_image_loop *)rgp_image_at(image, RGP_SECTION_LOOPS) + loop;
+    const rgp_image_loop *l = rgp_image_loop_at(image, loop);
     rgp_trial_names names = {rgp_image_unit(image, RGP_NAME_SLOT, l->first + RGP_TERM_ERROR, 0), {"kp", "ki", "kd"}};
     for (uint32_t i = 0; i < 3; i++) {
         if (l->gain[i] != RGP_REF_NONE && !(l->brought >> i & 1u)) { /* a parameter that others may use, too */
@@ -30,7 +30,7 @@ void rgp_trial_put_all(GString *to, const rgp_trial_names *names, const rgp_pid_
     }
 }
 
-void rgp_trial_take(const char *trial, const rgp_trial_names *names, rgp_pid_gains *gains)
+bool rgp_trial_take(const char *trial, const rgp_trial_names *names, rgp_pid_gains *gains)
 {
     const struct {
         const char *name;
@@ -39,13 +39,18 @@ void rgp_trial_take(const char *trial, const rgp_trial_names *names, rgp_pid_gai
                  {names->gain[1], &gains->ki},
                  {names->gain[2], &gains->kd},
                  {"filter", &gains->filter}};
+    bool all = true;
     g_auto(GStrv) parts = g_strsplit(trial, ", ", -1);
     for (char **part = parts; *part; part++) {
         const char *blank = strchr(*part, ' ');
+        bool found = false;
         for (size_t i = 0; blank && i < G_N_ELEMENTS(known); i++) {
             if (strncmp(*part, known[i].name, (size_t)(blank - *part)) == 0 && known[i].name[blank - *part] == '\0') {
                 *known[i].of = (float)g_ascii_strtod(blank, NULL);
+                found = true;
             }
         }
+        all &= found;
     }
+    return all;
 }

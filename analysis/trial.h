@@ -21,7 +21,7 @@ void rgp_trial_put(GString *to, const char *name, double value, const char *unit
 /* All gains that are not 0, so many times as great. */
 void rgp_trial_put_all(GString *to, const rgp_trial_names *names, const rgp_pid_gains *gains, double times);
 
-/* Puts what such a text names into gains. */
-void rgp_trial_take(const char *trial, const rgp_trial_names *names, rgp_pid_gains *gains);
+/* Puts what such a text names into gains; false when it names something else besides, a dead band. */
+bool rgp_trial_take(const char *trial, const rgp_trial_names *names, rgp_pid_gains *gains);
 
 #endif

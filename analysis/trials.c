@@ -57,9 +57,8 @@ static bool is_near(float a, float b)
 static bool took(const char *advice, const rgp_trial_names *names, const rgp_pid_config *from, const rgp_pid_config *to)
 {
     rgp_pid_gains g = from->gain;
-    rgp_trial_take(advice, names, &g);
-    return is_near(g.kp, to->gain.kp) && is_near(g.ki, to->gain.ki) && is_near(g.kd, to->gain.kd) &&
-           is_near(g.filter, to->gain.filter);
+    return rgp_trial_take(advice, names, &g) && is_near(g.kp, to->gain.kp) && is_near(g.ki, to->gain.ki) &&
+           is_near(g.kd, to->gain.kd) && is_near(g.filter, to->gain.filter);
 }
 
 /* The best trial's diagnosis is left without each cause whose remedy was tried and was worse; `refuted`: the
@@ -86,12 +85,15 @@ static char *spelt_out(const char *advice, const rgp_trial_names *names, const r
 {
     rgp_pid_gains g = from->gain;
     GString *to = g_string_new(NULL);
-    rgp_trial_take(advice, names, &g);
+    const bool gains_alone = rgp_trial_take(advice, names, &g);
     rgp_trial_put(to, names->gain[0], (double)g.kp, "");
     rgp_trial_put(to, names->gain[1], (double)g.ki, "");
     rgp_trial_put(to, names->gain[2], (double)g.kd, "");
     if (g.filter > 0.0f) {
         rgp_trial_put(to, "filter", (double)g.filter, " s");
+    }
+    if (!gains_alone) {
+        g_string_append_printf(to, ", %s", advice);
     }
     return g_string_free(to, FALSE);
 }

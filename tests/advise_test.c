@@ -373,6 +373,30 @@ static void put_table(const char *folder, const char *name, int period, int high
     put_file(folder, name, table->str, -1);
 }
 
+/* A reading every 0.12 s, and gaps of 2 s in which the sensor is missing: the pace is that of the readings. */
+static void test_slow_sensor(void **unused)
+{
+    (void)unused;
+    static const char slow[] = "rig slow\ntick 10 ms\nsensor eye counts 0..1000, every 300 ms\n"
+                               "actuator lamp switch, rest at off\non eye above 500 for 50 ms\n    lamp on for 200 ms\n"
+                               "hookup sim\n    eye plays \"eye.csv\"\n";
+    char *folder = make_folder();
+    g_autoptr(GString) table = g_string_new("time,value\n");
+    double time = 0.0;
+    for (int i = 0; i < 300; i++) {
+        time += i % 20 ? 0.12 : 2.0;
+        g_string_append_printf(table, "%.2f,%d\n", time, 500 + (int)(300.0 * sin(2.0 * time)));
+    }
+    put_file(folder, "slow.rig", slow, -1);
+    put_file(folder, "eye.csv", table->str, -1);
+    const call_case cases[] = {
+        {"run slow.rig --for 30s --fast --record slow --quiet", 0, ""},
+        {"advise slow", 0, "line 5 asks for 0.05 s, and 'eye' has a new reading every 0.12 s"},
+    };
+    check_calls(folder, cases, G_N_ELEMENTS(cases));
+    remove_folder(folder);
+}
+
 static void test_quarrels(void **unused)
 {
     (void)unused;
@@ -548,12 +572,13 @@ static void test_lost(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_causes),      cmocka_unit_test(test_between),
-        cmocka_unit_test(test_trials),      cmocka_unit_test(test_spikes),
-        cmocka_unit_test(test_pieces),      cmocka_unit_test(test_what_cannot_be_told),
-        cmocka_unit_test(test_lost),        cmocka_unit_test(test_poor_examples_are_settled),
-        cmocka_unit_test(test_command),     cmocka_unit_test(test_quarrels),
-        cmocka_unit_test(test_plain_loops), cmocka_unit_test(test_nudge),
+        cmocka_unit_test(test_causes),   cmocka_unit_test(test_between),
+        cmocka_unit_test(test_trials),   cmocka_unit_test(test_spikes),
+        cmocka_unit_test(test_pieces),   cmocka_unit_test(test_what_cannot_be_told),
+        cmocka_unit_test(test_lost),     cmocka_unit_test(test_poor_examples_are_settled),
+        cmocka_unit_test(test_command),  cmocka_unit_test(test_slow_sensor),
+        cmocka_unit_test(test_quarrels), cmocka_unit_test(test_plain_loops),
+        cmocka_unit_test(test_nudge),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

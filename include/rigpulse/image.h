@@ -369,6 +369,9 @@ static inline uint32_t rgp_image_actuator_slot(const rgp_image_header *image, ui
 
 static inline uint32_t rgp_image_state_slot(const rgp_image_header *image, uint32_t state);
 
+/* A loop by its number, below the count of LOOPS. It lives as long as the image. */
+static inline const rgp_image_loop *rgp_image_loop_at(const rgp_image_header *image, uint32_t number);
+
 /* Which term of a loop (RGP_TERM_...) a slot is; -1: none. */
 int32_t rgp_image_term(const rgp_image_header *image, uint32_t slot);
 

@@ -107,7 +107,7 @@ static void tell_one(advising *a, const advised_loop *l, const rgp_loop_advice *
 static bool draw(const advising *a, uint32_t loop, const GPtrArray *pieces, const GArray *all)
 {
     const rgp_image_header *image = rgp_history_image(a->from->history);
-    const rgp_image_loop *l = (const rgp_image_loop *)rgp_image_at(image, RGP_SECTION_LOOPS) + loop;
+    const rgp_image_loop *l = rgp_image_loop_at(image, loop);
     const rgp_advice_picture what = {
         rgp_image_text(image, RGP_NAME_LOOP, loop, 0),
         rgp_image_unit(image, RGP_NAME_SLOT, l->first + RGP_TERM_TARGET, 0),

@@ -196,7 +196,7 @@ static void print_drivers(const rgp_image_header *image)
                 printf(" %s", rgp_image_text(image, RGP_NAME_SEQUENCE, claim[c].source, 0));
             }
             for (uint32_t k = 0; k < rgp_image_count(image, RGP_SECTION_LOOPS); k++) {
-                const rgp_image_loop *loop = (const rgp_image_loop *)rgp_image_at(image, RGP_SECTION_LOOPS) + k;
+                const rgp_image_loop *loop = rgp_image_loop_at(image, k);
                 if (loop->claim == c) {
                     printf(" %s", rgp_image_text(image, RGP_NAME_LOOP, k, 0));
                 }

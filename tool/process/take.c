@@ -18,7 +18,7 @@ static bool find_loop(subject *s, const char *path, const char *name)
     if (!names_loop_or_refuse(s->self, image, path, name, &s->number)) {
         return false;
     }
-    s->loop = (const rgp_image_loop *)rgp_image_at(image, RGP_SECTION_LOOPS) + s->number;
+    s->loop = rgp_image_loop_at(image, s->number);
     const uint32_t actuator = rgp_image_actuator_slot(image, s->loop->actuator), measured = s->loop->measured;
     if (measured & RGP_REF_CONSTANT || !rgp_image_name_of(image, RGP_NAME_SLOT, measured, 0)) {
         return command_fails(

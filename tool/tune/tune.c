@@ -57,7 +57,7 @@ bool tune_find(tuning *t, rgp_rig *file, const char *name)
     if (!names_loop_or_refuse(t->self, t->image, t->path, name, &t->loop)) {
         return false;
     }
-    t->is = (const rgp_image_loop *)rgp_image_at(t->image, RGP_SECTION_LOOPS) + t->loop;
+    t->is = rgp_image_loop_at(t->image, t->loop);
     t->name = rgp_image_text(t->image, RGP_NAME_LOOP, t->loop, 0);
     t->unit = rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->first + RGP_TERM_ERROR, 0);
     t->drive_unit = rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->bias, 0);

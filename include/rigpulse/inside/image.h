@@ -46,6 +46,11 @@ static inline uint32_t rgp_image_state_slot(const rgp_image_header *image, uint3
     return rgp_image_actuator_slot(image, rgp_image_count(image, RGP_SECTION_ACTUATORS)) + state;
 }
 
+static inline const rgp_image_loop *rgp_image_loop_at(const rgp_image_header *image, uint32_t number)
+{
+    return (const rgp_image_loop *)rgp_image_at(image, RGP_SECTION_LOOPS) + number;
+}
+
 RGP_DECLARATIONS_END
 
 #endif
