@@ -1,233 +1,67 @@
 /* The program of an image: its operations, run by run. No other file of the engine knows what an operation is. */
 #include "program.h"
 
-#include "image/ops.h"
+#include "lanes/lanes.h"
 #include "steady.h"
+#include "tape.h"
 
 #include <string.h>
 
-/* The arrays that the run functions work on. They take the arrays into locals, so that a store of a byte need not be
- * feared to have moved them. */
-typedef struct tape {
-    float *value;
-    rgp_quality *quality;
-    const float *constant;
-    const uint16_t *operand;
-    const unsigned char *config[2]; /* in the image, in memory */
-    unsigned char *state;
-    float dt;    /* of this tick; of what steps on new readings, since the last of those */
-    float since; /* of loops: since they have measured anew */
-    bool same;   /* of loops: they have not, in this tick */
-    bool moves;  /* left by loops: one does not simply go on */
-    const rgp_engine *engine;
-} tape;
-
-/* A constant is always good. */
-static inline rgp_reading ref(const tape *t, uint16_t at)
+/* The pace of the n-th operation of a run; NULL: it steps in every tick. */
+static const rgp__pace *pace_of(const rgp_engine *e, const rgp_image_run *run, uint32_t n)
 {
-    return at & RGP_REF_CONSTANT ? rgp_good(t->constant[at & ~RGP_REF_CONSTANT])
-                                 : (rgp_reading){t->value[at], t->quality[at]};
+    const uint16_t pace = image_PACE_STEPS(e)[run->pace - 1u + n];
+    return pace ? part_pace(e) + pace - 1 : NULL;
 }
 
-/* The shapes of operations over settings differ in their operands, and in whether they keep a state. A tick takes
- * time, always; said once before the loop, no block has to ask it again. */
-#define RUN_OVER_CONFIGS(NAME, operands, owned, step, state_moves, takes_time)               \
-    static void run_##NAME(tape *t, const rgp_image_run *run)                                \
-    {                                                                                        \
-        float *const value = t->value;                                                       \
-        rgp_quality *const quality = t->quality;                                             \
-        const uint16_t *operand = t->operand + run->operand;                                 \
-        const unsigned char *config = t->config[run->live] + run->config;                    \
-        unsigned char *state = t->state + run->state;                                        \
-        const uint32_t config_stride = run->config_stride, state_stride = run->state_stride; \
-        const float dt = t->dt;                                                              \
-        (void)state_stride;                                                                  \
-        (void)state;                                                                         \
-        (void)dt;                                                                            \
-        takes_time;                                                                          \
-        uint32_t left = run->count;                                                          \
-        do {                                                                                 \
-            const rgp_reading out = step;                                                    \
-            value[operand[(operands)-1u]] = out.value;                                       \
-            quality[operand[(operands)-1u]] = out.quality;                                   \
-            operand += (operands) + (owned);                                                 \
-            config += config_stride;                                                         \
-            state_moves;                                                                     \
-        } while (--left > 0);                                                                \
-    }
-#define IN(n)      ((rgp_reading){value[operand[n]], quality[operand[n]]})
-#define CONFIG     ((const void *)config)
-#define STATE      ((void *)state)
-#define NEXT_STATE state += state_stride
-#define TAKES_TIME    \
-    if (!(dt > 0.0f)) \
-    return
-
-/* The changes of what an operand says: those of a timed switch lie in its queue, any other's are found here. */
-static rgp_edges edges_of(const tape *t, uint16_t slot, rgp_edges_memory *memory, bool event, rgp_port_edge *room)
+/* One operation that steps on new readings, or four that have the same. What does not step leaves its value as it is,
+ * but an event never stands. Loops step in every tick, and are told. */
+static void step_or_stand(rgp__tape *t, const rgp_image_run *run, uint32_t n, uint32_t count, float dt)
 {
-    const rgp_engine *e = t->engine;
-    const uint64_t now_us = part_head(e)->now_us;
-    const rgp_reading in = {t->value[slot], t->quality[slot]};
-    const uint32_t first = rgp_image_sensor_slot(e->image, 0), sensor = (uint32_t)slot - first;
-    if (slot < first || sensor >= COUNT(e, SENSORS) || !image_SENSORS(e)[sensor].timed) {
-        return rgp_edges_find(memory, in, event, now_us, t->dt, room);
-    }
-    const rgp__edge_queue *queue = &part_edges(e)[image_SENSORS(e)[sensor].timed - 1];
-    return (rgp_edges){in, queue->edge, queue->count, queue->lost, now_us};
-}
-
-#define RUN_STAGE(NAME, block, outputs, owned) \
-    RUN_OVER_CONFIGS(NAME, 2u, owned, rgp_##block##_step(CONFIG, STATE, IN(0), dt), NEXT_STATE, TAKES_TIME)
-#define RUN_PAIR(NAME, block, outputs, owned) \
-    RUN_OVER_CONFIGS(NAME, 3u, owned, rgp_##block##_step(CONFIG, STATE, IN(0), IN(1), dt), NEXT_STATE, TAKES_TIME)
-#define RUN_MAP(NAME, block, outputs, owned) \
-    RUN_OVER_CONFIGS(NAME, 2u, owned, rgp_##block##_step(CONFIG, IN(0)), (void)0, (void)0)
-#define RUN_MAP3(NAME, block, outputs, owned) \
-    RUN_OVER_CONFIGS(NAME, 4u, owned, rgp_##block##_step(CONFIG, IN(0), IN(1), IN(2)), (void)0, (void)0)
-#define RUN_EDGES(NAME, block, outputs, owned)                                                                    \
-    static rgp_reading measure_##NAME(const tape *t, const uint16_t *operand, const rgp_##block##_config *config, \
-                                      rgp_##block##_state *state)                                                 \
-    {                                                                                                             \
-        rgp_port_edge room;                                                                                       \
-        const rgp_edges in = edges_of(t, operand[0], &state->memory, config->event != 0, &room);                  \
-        return rgp_##block##_step(config, state, &in, t->dt);                                                     \
-    }                                                                                                             \
-    RUN_OVER_CONFIGS(NAME, 2u, owned, measure_##NAME(t, operand, CONFIG, STATE), NEXT_STATE, TAKES_TIME)
-#define RUN_EDGES2(NAME, block, outputs, owned)                                                                   \
-    static rgp_reading measure_##NAME(const tape *t, const uint16_t *operand, const rgp_##block##_config *config, \
-                                      rgp_##block##_state *state)                                                 \
-    {                                                                                                             \
-        rgp_port_edge room[2];                                                                                    \
-        const rgp_edges a = edges_of(t, operand[0], &state->gate[0].memory, false, &room[0]);                     \
-        const rgp_edges b = edges_of(t, operand[1], &state->gate[1].memory, false, &room[1]);                     \
-        return rgp_##block##_step(config, state, &a, &b, t->dt);                                                  \
-    }                                                                                                             \
-    RUN_OVER_CONFIGS(NAME, 3u, owned, measure_##NAME(t, operand, CONFIG, STATE), NEXT_STATE, TAKES_TIME)
-#define RUN_JOIN(NAME, expression, outputs, owned)                                                 \
-    static void run_##NAME(tape *t, const rgp_image_run *run)                                      \
-    {                                                                                              \
-        const uint16_t *operand = t->operand + run->operand;                                       \
-        uint32_t left = run->count;                                                                \
-        do {                                                                                       \
-            const rgp_reading in_a = ref(t, operand[0]), in_b = ref(t, operand[1]);                \
-            const float a = in_a.value, b = in_b.value;                                            \
-            const rgp_reading out = rgp_number(expression, rgp_worst(in_a.quality, in_b.quality)); \
-            t->value[operand[2]] = out.value;                                                      \
-            t->quality[operand[2]] = out.quality;                                                  \
-            operand += 3;                                                                          \
-        } while (--left > 0);                                                                      \
-    }
-#define RUN_LOOP(NAME, block, outputs, owned)                                                                          \
-    static void run_##NAME(tape *t, const rgp_image_run *run)                                                          \
-    {                                                                                                                  \
-        const uint16_t *operand = t->operand + run->operand;                                                           \
-        const unsigned char *config = t->config[run->live] + run->config;                                              \
-        unsigned char *state = t->state + run->state;                                                                  \
-        const float dt = t->dt;                                                                                        \
-        bool all_go_on = true;                                                                                         \
-        TAKES_TIME;                                                                                                    \
-        for (uint32_t left = run->count; left > 0; left--) {                                                           \
-            const rgp_loop_input in = {ref(t, operand[0]), ref(t, operand[1]), ref(t, operand[2]), t->since, t->same}; \
-            all_go_on &= rgp_##block##_step(CONFIG, STATE, &in, dt, t->value + operand[3], t->quality + operand[3]);   \
-            operand += 3 + (outputs);                                                                                  \
-            config += run->config_stride;                                                                              \
-            state += run->state_stride;                                                                                \
-        }                                                                                                              \
-        t->moves |= !all_go_on;                                                                                        \
-    }
-
-#define RGP_OP(NAME, shape, block, outputs, config_bytes, state_bytes, steps, pace, result, range, knows, verb) \
-    RUN_##shape(NAME, block, outputs, (RGP_KNOWS_##knows != RGP_KNOWS_NOTHING))
-#include "image/ops.def"
-
-static void (*const run_op[RGP_OPS])(tape *, const rgp_image_run *) = {
-#define RGP_OP(NAME, ...) run_##NAME,
-#include "image/ops.def"
-};
-
-/* First stages of sensors whose numbers no float may hold. */
-#define WHOLE_MAP(block)   rgp_##block##_whole(CONFIG, raw[at], quality)
-#define WHOLE_STAGE(block) rgp_##block##_whole(CONFIG, STATE, raw[at], quality, t->dt)
-#define RGP_OP_WHOLE(NAME, shape, block)                                                 \
-    static void whole_##NAME(const tape *t, const rgp_image_run *run)                    \
-    {                                                                                    \
-        const int32_t *const raw = t->engine->raw;                                       \
-        const uint32_t first = rgp_image_sensor_slot(t->engine->image, 0);               \
-        const uint16_t *operand = t->operand + run->operand;                             \
-        const unsigned char *config = t->config[run->live] + run->config;                \
-        unsigned char *state = t->state + run->state;                                    \
-        for (uint32_t n = 0; n < run->count; n++, operand += rgp_op_operands(run->op)) { \
-            const uint32_t at = operand[0] - first;                                      \
-            const rgp_quality quality = t->quality[operand[0]];                          \
-            const rgp_reading out = WHOLE_##shape(block);                                \
-            t->value[operand[1]] = out.value;                                            \
-            t->quality[operand[1]] = out.quality;                                        \
-            config += run->config_stride;                                                \
-            state += run->state_stride;                                                  \
-        }                                                                                \
-        (void)state;                                                                     \
-    }
-#include "image/ops.def"
-
-/* The few first stages that take a sensor's whole number. */
-static void run_whole(const tape *t, const rgp_image_run *run)
-{
-    switch (run->op) {
-#define RGP_OP_WHOLE(NAME, shape, block) \
-    case RGP_OP_##NAME:                  \
-        whole_##NAME(t, run);            \
-        break;
-#include "image/ops.def"
-    default:
-        break;
-    }
-}
-
-/* The one place that chooses between whole numbers and floats: the image says which, once a run. */
-static inline void run_one(tape *t, const rgp_image_run *run)
-{
-    if (run->whole) {
-        run_whole(t, run);
-    } else {
-        run_op[run->op](t, run);
-    }
-}
-
-/* One operation that steps on new readings, as a run of its own. What does not step leaves its value as it is, but an
- * event never stands. Loops step in every tick, and are told. */
-static void step_or_stand(tape *t, const rgp_image_run *one, const rgp__pace *pace, float dt)
-{
-    const rgp_op *op = &rgp_ops[one->op];
+    const rgp_op *op = &rgp_ops[run->op];
+    const rgp__pace *const pace = pace_of(t->engine, run, n);
     t->same = pace && !pace->fresh;
     t->since = pace && pace->fresh ? pace->dt : dt;
     t->dt = op->loop ? dt : t->since;
     if (!t->same || op->loop) {
-        run_one(t, one);
+        rgp__run_part(t, run, n, count);
     } else if (op->result == RGP_RESULT_EVENT) {
-        t->value[t->operand[one->operand + op->inputs]] = 0.0f;
+        t->value[t->operand[run->operand + n * rgp_op_operands(run->op) + op->inputs]] = 0.0f;
     }
 }
 
-/* Element by element, since neighbours in a run may have different paces. The time of the tick is put back behind it
- * for the runs that follow. */
-static void compute_paced(tape *t, const rgp_image_run *run, float dt)
+static bool is_alike(const rgp__pace *a, const rgp__pace *b)
 {
-    const uint16_t *const pace = image_PACE_STEPS(t->engine) + run->pace - 1;
-    rgp_image_run one = *run;
-    one.count = 1;
-    for (uint32_t n = 0; n < run->count; n++) {
-        step_or_stand(t, &one, pace[n] ? part_pace(t->engine) + pace[n] - 1 : NULL, dt);
-        one.operand += rgp_op_operands(run->op);
-        one.config += run->config_stride;
-        one.state += run->state_stride;
+    return a == b || (a && b && a->fresh == b->fresh && (!a->fresh || a->dt == b->dt));
+}
+
+/* Those from the n-th on that step together: four by lanes when all are new, or none, after the same time; else one. */
+static uint32_t count_together(const rgp_engine *e, const rgp_image_run *run, uint32_t n)
+{
+    const rgp__pace *const first = pace_of(e, run, n);
+    uint32_t alike = 1;
+    if (!rgp_image_by_lanes(run) || n % RGP_LANES != 0) {
+        return 1;
+    }
+    while (alike < RGP_LANES && is_alike(first, pace_of(e, run, n + alike))) {
+        alike++;
+    }
+    return alike < RGP_LANES ? 1 : RGP_LANES;
+}
+
+/* Neighbours in a run may have different paces. The time of the tick is put back behind it for the runs that follow. */
+static void compute_paced(rgp__tape *t, const rgp_image_run *run, float dt)
+{
+    for (uint32_t n = 0, count; n < run->count; n += count) {
+        count = count_together(t->engine, run, n);
+        step_or_stand(t, run, n, count, dt);
     }
     t->dt = t->since = dt;
     t->same = false;
 }
 
 /* A tick in which some sensor is not new, or was not in the last one. */
-static void compute_lagging(tape *t, const rgp_image_run *run, const rgp_image_run *end)
+static void compute_lagging(rgp__tape *t, const rgp_image_run *run, const rgp_image_run *end)
 {
     const bool unmoved = part_head(t->engine)->unmoved;
     for (; run < end; run++) {
@@ -237,17 +71,17 @@ static void compute_lagging(tape *t, const rgp_image_run *run, const rgp_image_r
         if (run->pace) {
             compute_paced(t, run, part_head(t->engine)->dt);
         } else {
-            run_one(t, run);
+            rgp__run(t, run);
         }
     }
 }
 
 /* A tick in which no sensor and no parameter has changed. */
-static void compute_unmoved(tape *t, const rgp_image_run *run, const rgp_image_run *end)
+static void compute_unmoved(rgp__tape *t, const rgp_image_run *run, const rgp_image_run *end)
 {
     for (; run < end; run++) {
         if (!run->steady) {
-            run_one(t, run);
+            rgp__run(t, run);
         }
     }
 }
@@ -258,15 +92,15 @@ static void compute(rgp_engine *e)
 {
     const rgp__engine_head *const head = part_head(e);
     const rgp_image_run *run = image_RUNS(e), *const end = run + COUNT(e, RUNS);
-    tape t = {.value = part_value(e),
-              .quality = part_quality(e),
-              .constant = image_CONSTANTS(e),
-              .operand = image_OPERANDS(e),
-              .config = {rgp_image_at(e->image, RGP_SECTION_CONFIGS), part_live(e)},
-              .state = part_states(e),
-              .dt = head->dt,
-              .since = head->dt,
-              .engine = e};
+    rgp__tape t = {.value = part_value(e),
+                   .quality = part_quality(e),
+                   .constant = image_CONSTANTS(e),
+                   .operand = image_OPERANDS(e),
+                   .config = {rgp_image_at(e->image, RGP_SECTION_CONFIGS), part_live(e)},
+                   .state = part_states(e),
+                   .dt = head->dt,
+                   .since = head->dt,
+                   .engine = e};
     if (head->steady) {
         rgp__engine_look(e);
     }
@@ -276,7 +110,7 @@ static void compute(rgp_engine *e)
         compute_unmoved(&t, run, end);
     } else {
         for (; run < end; run++) {
-            run_one(&t, run);
+            rgp__run(&t, run);
         }
     }
     if (t.moves) {
@@ -289,14 +123,18 @@ static void compute(rgp_engine *e)
 /* Called for each operation, with the place of its operands and of its state. */
 typedef void visitor(const rgp_engine *e, uint32_t op, const uint16_t *operand, void *state, void *self);
 
-/* In the order of the image, between ticks or for news; takes time by the number of operations. */
+/* In the order of the image, between ticks or for news; takes time by the number of operations. What goes by lanes
+ * knows nothing, and has no state of its own to be shown. */
 static void visit(const rgp_engine *e, visitor *call, void *self)
 {
     const rgp_image_run *run = image_RUNS(e);
     const uint16_t *operand = image_OPERANDS(e);
     for (uint32_t i = 0; i < COUNT(e, RUNS); i++) {
+        const bool apart = !rgp_image_by_lanes(&run[i]);
         for (uint32_t n = 0; n < run[i].count; n++, operand += rgp_op_operands(run[i].op)) {
-            call(e, run[i].op, operand, part_states(e) + run[i].state + n * run[i].state_stride, self);
+            if (apart) {
+                call(e, run[i].op, operand, part_states(e) + run[i].state + n * run[i].state_stride, self);
+            }
         }
     }
 }

@@ -74,12 +74,12 @@ static void note_written(rgp_engine *e, const rgp_port *port, uint32_t actuator,
 static rgp_status write_all(rgp_engine *e, const rgp_port *port)
 {
     const rgp_image_actuator *a = image_ACTUATORS(e);
+    rgp__actuator_state *is = part_actuator(e);
     const float *value = e->value + rgp_image_actuator_slot(e->image, 0);
     const uint32_t actuators = COUNT(e, ACTUATORS);
     const uint64_t now_us = part_head(e)->now_us;
-    for (uint32_t i = 0; i < actuators; i++) {
-        rgp__actuator_state *const is = &part_actuator(e)[i];
-        const float to = turned(&a[i], value[i]);
+    for (uint32_t i = 0; i < actuators; i++, a++, is++) {
+        const float to = turned(a, value[i]);
         if (now_us < is->due_us && (is->lost || to == is->written)) {
             continue;
         }

@@ -13,17 +13,18 @@
  *   PARAMS     params         -                                 act                              params
  *   TICK       pace, compute  all                                -                                -
  *   WATCH      watch          a sensor is vetted                -                                -
- *   EDGES      take_edges     a switch is timed                 -                                -
+ *   EDGES      edge_queue     a switch is timed                 -                                -
  *   STATES     states         -                                 act, sequences                   states
- *   NEWS       news           -                                 reset, relearning                news, when all have
- * learned STOPS      stops          there are stops                   -                                - CLAIMS expire
- * there are timed actions           -                                - RULES      rules          there are rules - -
+ *   NEWS       news           -                                 reset, relearning                news, at the end
+ *   STOPS      stops          there are stops                   -                                -
+ *   CLAIMS     expire         there are timed actions           -                                -
+ *   RULES      rules          there are rules                   -                                -
  *   SEQUENCES  sequences      there are sequences               -                                -
  *   DRIVES     follow         there are continuous drives       -                                -
  *   FOLLOW     (follow asks)  not all of them are loops that    a loop that does not simply go   follow
  *                             always drive; only the hand may   on, reset
  *   OUTPUTS    arbitrate      something is shaped               whoever changes a claim          arbitrate
- *   SHAPE      shape, guard   something is shaped or bounded    -                                -
+ *   CONDITIONING  output_conditioning, guard: always when something is shaped or bounded
  *   LOOPS      publish        -                                 follow                           publish */
 enum {
     RGP__DUE_TICK = 1u << 0,

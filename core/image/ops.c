@@ -119,6 +119,21 @@ bool rgp_op_takes_whole(uint32_t op)
     return takes;
 }
 
+bool rgp_op_goes_by_lanes(uint32_t op, const void *config)
+{
+    switch (op) {
+#define RGP_OP_LANES(NAME, shape, block, fits)        \
+    case RGP_OP_##NAME: {                             \
+        const rgp_##block##_config *const c = config; \
+        (void)c;                                      \
+        return fits;                                  \
+    }
+#include "ops.def"
+    default:
+        return false;
+    }
+}
+
 rgp_learning rgp_op_news(uint32_t op, void *state)
 {
     switch (op) {

@@ -83,6 +83,9 @@ rgp_learning rgp_op_news(uint32_t op, void *state);
 /* True when it can take a sensor's whole number (RGP_OP_WHOLE). */
 bool rgp_op_takes_whole(uint32_t op);
 
+/* True when four with such settings can go side by side (RGP_OP_LANES). */
+bool rgp_op_goes_by_lanes(uint32_t op, const void *config);
+
 /* True when a parameter may set the 4 bytes at `offset` of this operation's config. */
 bool rgp_op_is_live(uint32_t op, uint32_t offset);
 

@@ -1,6 +1,7 @@
 /* The check of an image's program: settings that each block holds sound, operands that are there by then. */
 #include "verify.h"
 
+#include "lanes/lanes.h"
 #include "memory.h"
 #include "ops.h"
 #include "references.h"
@@ -36,11 +37,32 @@ static bool whole_sound(const image_view *v, const rgp_image_run *run)
 {
     const uint16_t *operand = ROWS(v, OPERANDS, uint16_t) + run->operand;
     const uint32_t first = rgp_image_sensor_slot(v->image, 0);
-    bool sound = run->whole <= 1 && (!run->whole || rgp_op_takes_whole(run->op));
-    for (uint32_t n = 0; sound && run->whole && n < run->count; n++, operand += rgp_op_operands(run->op)) {
+    bool sound = rgp_op_takes_whole(run->op);
+    for (uint32_t n = 0; sound && n < run->count; n++, operand += rgp_op_operands(run->op)) {
         sound = *operand >= first && (uint32_t)*operand - first < COUNT(v, SENSORS);
     }
     return sound;
+}
+
+/* Fours, of one input and one result; each of them in a row where the run says so. */
+static bool lanes_sound(const image_view *v, const rgp_image_run *run)
+{
+    const unsigned char *config = rgp_image_at(v->image, run->live ? RGP_SECTION_LIVE_CONFIGS : RGP_SECTION_CONFIGS);
+    const uint16_t *operand = ROWS(v, OPERANDS, uint16_t) + run->operand;
+    bool sound = run->count % RGP_LANES == 0 && run->state_stride % 4u == 0 &&
+                 run->state_stride <= RGP_LANES_STATE_MAX && rgp_op_goes_by_lanes(run->op, config + run->config);
+    for (uint32_t n = 1; sound && run->way == RGP_WAY_ROWS && n < run->count; n++) {
+        sound = n % RGP_LANES == 0 ||
+                (operand[2 * n] == operand[2 * n - 2] + 1 && operand[2 * n + 1] == operand[2 * n - 1] + 1);
+    }
+    return sound;
+}
+
+static bool way_sound(const image_view *v, const rgp_image_run *run)
+{
+    return run->way == RGP_WAY_WHOLE  ? whole_sound(v, run)
+           : !rgp_image_by_lanes(run) ? run->way == RGP_WAY_PLAIN
+                                      : run->way < RGP_WAYS && lanes_sound(v, run);
 }
 
 /* Nothing that takes time, and nothing that another operation writes over. `known` is STEADY of the slots that change
@@ -54,7 +76,7 @@ static bool steady_sound(const rgp_image_run *run, const uint16_t *operand, cons
     if (!run->steady) {
         return known[to] != STEADY;
     }
-    bool sound = run->steady == 1 && op->pace == RGP_PACE_ALL && !run->whole;
+    bool sound = run->steady == 1 && op->pace == RGP_PACE_ALL && run->way != RGP_WAY_WHOLE;
     for (uint32_t i = 0; sound && i < op->inputs; i++) {
         sound = operand[i] & RGP_REF_CONSTANT || known[operand[i]] == STEADY;
     }
@@ -95,12 +117,12 @@ rgp_status rgp__image_check_runs(image_view *v)
         uint32_t *const from = &used[run[i].live];
         const uint32_t needs = run[i].count * rgp_op_operands(run[i].op);
         if (run[i].operand != operand || run[i].config != *from || run[i].state != state ||
-            operands - operand < needs || !whole_sound(v, &run[i])) {
+            operands - operand < needs) {
             return RGP_E_INDEX;
         }
         const rgp_status status = check_configs(&run[i], config[run[i].live] + *from, room[run[i].live] - *from);
-        if (status != RGP_OK) {
-            return status;
+        if (status != RGP_OK || !way_sound(v, &run[i])) {
+            return status != RGP_OK ? status : RGP_E_INDEX;
         }
         operand += needs;
         *from += (uint32_t)run[i].count * run[i].config_stride;

@@ -23,7 +23,7 @@
 RGP_DECLARATIONS_BEGIN
 
 #define RGP_IMAGE_MAGIC    0x1A4D4952u /* "RIM" and a control byte that text tools choke on */
-#define RGP_IMAGE_VERSION  14u         /* of this library: others are refused */
+#define RGP_IMAGE_VERSION  15u         /* of this library: others are refused */
 #define RGP_IMAGE_ALIGN    8u          /* bytes, of the image and of the engine's memory */
 #define RGP_IMAGE_SIZE_MAX (1u << 24)  /* bytes */
 #define RGP_REF_CONSTANT   0x8000u     /* this bit set: the rest is the number of a constant */
@@ -139,6 +139,11 @@ typedef struct rgp_image_param {
     float initial, low, high; /* in its unit */
 } rgp_image_param;
 
+/* Operations of a run are computed one behind the other; so, as first stages that take the whole numbers of sensors
+ * which no float may hold; or four by four, their states by field (core/lanes/lanes.h), where what each four read, and
+ * what they write, may lie in a row of slots. */
+enum { RGP_WAY_PLAIN, RGP_WAY_WHOLE, RGP_WAY_LANES, RGP_WAY_ROWS, RGP_WAYS };
+
 typedef struct rgp_image_run {
     uint8_t op;             /* RGP_OP_... */
     uint8_t live;           /* 1: settings are in memory, since a parameter sets one of them */
@@ -149,7 +154,7 @@ typedef struct rgp_image_run {
     uint32_t config;        /* bytes into CONFIGS or LIVE_CONFIGS */
     uint32_t state;         /* bytes into the states; a multiple of 8 */
     uint16_t pace;          /* of what steps on new readings only: the first in PACE_STEPS, from 1; 0: none does */
-    uint8_t whole;          /* 1: first stages of sensors whose numbers no float may hold: they take them as they are */
+    uint8_t way;            /* RGP_WAY_... */
     uint8_t steady;         /* 1: while no sensor and no parameter changes its results stay as they are */
 } rgp_image_run;
 
@@ -351,6 +356,9 @@ uint32_t rgp_image_checksum(const void *image, uint32_t size);
 /* The bytes of memory that the engine needs for this image, computed from its sections, which must be
  * complete; whoever makes an image writes this into its header. */
 uint32_t rgp_image_memory(const rgp_image_header *image);
+
+/* True when the operations of a run are computed four by four. */
+static inline bool rgp_image_by_lanes(const rgp_image_run *run);
 
 /* The place of the next run's states, in bytes from the first one's: a multiple of 8. */
 static inline uint32_t rgp_image_behind_states(const rgp_image_run *run);

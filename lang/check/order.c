@@ -130,14 +130,21 @@ static void search_from(search *in, symbol *first)
     }
 }
 
-void lang_order(tree *t)
+static void search_kinds(search *in, symbol_kind first, symbol_kind last)
 {
-    search s = {.t = t, .state = arena_get(t->arena, t->symbols + 1u)};
-    for (symbol_kind kind = SYMBOL_PARAM; kind <= SYMBOL_BANDS; kind++) {
-        for (unsigned i = 0; i < t->symbols; i++) {
-            if (t->symbol[i]->kind == kind && s.state[i] == 0) {
-                search_from(&s, t->symbol[i]);
+    for (symbol_kind kind = first; kind <= last; kind++) {
+        for (unsigned i = 0; i < in->t->symbols; i++) {
+            if (in->t->symbol[i]->kind == kind && in->state[i] == 0) {
+                search_from(in, in->t->symbol[i]);
             }
         }
     }
+}
+
+/* Signals first: those that look alike and stand together in the file are then computed side by side. */
+void lang_order(tree *t)
+{
+    search s = {.t = t, .state = arena_get(t->arena, t->symbols + 1u)};
+    search_kinds(&s, SYMBOL_SIGNAL, SYMBOL_BANDS);
+    search_kinds(&s, SYMBOL_PARAM, SYMBOL_SIGNAL - 1);
 }

@@ -43,7 +43,7 @@ typedef struct live_field {
 typedef struct operation {
     uint8_t op;
     uint32_t level, order;
-    bool whole;     /* it takes a sensor's whole number */
+    uint8_t way;    /* RGP_WAY_... */
     bool steady;    /* its result changes only with a sensor or a parameter */
     uint16_t pace;  /* of the image, from 1; 0: every tick */
     uint16_t owner; /* the slot of the signal whose stage it is, or RGP_REF_NONE */
@@ -150,8 +150,17 @@ uint16_t pace_of_steps(emitter *e, uint8_t op, const value_ref *in);
 /* The reference of a value that an action or a guard gives an actuator. */
 uint16_t emit_value(emitter *e, const node *n, unit wanted);
 
-/* Finds the steady ones among the operations, which stand in the order of computing. */
+/* True when a parameter sets one of its settings; and when two operations belong to one run. */
+bool emit_is_live(const operation *o);
+bool emit_same_run(const operation *x, const operation *y);
+
+/* The operations in the order of the image. */
+void emit_sort(emitter *e);
+
+/* Finds the steady ones among the operations, and those that go four by four. They stand in the order of computing,
+ * what belongs to one run together. */
 void emit_find_steady(emitter *e);
+void emit_find_lanes(emitter *e);
 
 /* The rules with their claims and actions; which sensors with faults each needs; the names; and the whole. */
 void emit_rules(emitter *e);

@@ -146,30 +146,6 @@ void emit_names(emitter *e)
     qsort(e->name, e->names, sizeof *e->name, by_owner);
 }
 
-static bool is_live(const operation *o)
-{
-    return o->fields > 0;
-}
-
-static int by_run(const void *a, const void *b)
-{
-    const operation *x = *(operation *const *)a, *y = *(operation *const *)b;
-    const uint32_t kx[] = {x->level, x->op, is_live(x), x->config_bytes, x->state_bytes, x->whole, x->steady, x->order};
-    const uint32_t ky[] = {y->level, y->op, is_live(y), y->config_bytes, y->state_bytes, y->whole, y->steady, y->order};
-    for (uint32_t i = 0; i < sizeof kx / sizeof *kx; i++) {
-        if (kx[i] != ky[i]) {
-            return kx[i] < ky[i] ? -1 : 1;
-        }
-    }
-    return 0;
-}
-
-static bool same_run(const operation *x, const operation *y)
-{
-    return x->level == y->level && x->op == y->op && is_live(x) == is_live(y) && x->config_bytes == y->config_bytes &&
-           x->state_bytes == y->state_bytes && x->whole == y->whole && x->steady == y->steady;
-}
-
 typedef struct run_lists {
     rgp_image_run *run;
     uint16_t *operand;
@@ -183,7 +159,7 @@ typedef struct run_lists {
 static void lay_operation(emitter *e, run_lists *to, const operation *o)
 {
     rgp_arena *arena = e->t->arena;
-    const uint32_t live = is_live(o), inputs = rgp_ops[o->op].inputs;
+    const uint32_t live = emit_is_live(o), inputs = rgp_ops[o->op].inputs;
     for (uint32_t i = 0; i < inputs; i++) {
         *ARENA_PUSH(arena, to->operand, to->operands, to->operands_room) = o->in[i];
     }
@@ -223,24 +199,24 @@ static void place_loop(const emitter *e, const operation *o, uint32_t state)
 static run_lists lay_runs(emitter *e)
 {
     run_lists to = {0};
-    if (e->operations > 0) {
-        qsort(e->operation, e->operations, sizeof *e->operation, by_run);
-        emit_find_steady(e);
-        qsort(e->operation, e->operations, sizeof *e->operation, by_run);
-    }
+    emit_sort(e);
+    emit_find_steady(e);
+    emit_sort(e);
+    emit_find_lanes(e);
+    emit_sort(e);
     for (unsigned i = 0; i < e->operations; i++) {
         const operation *o = e->operation[i];
-        if (i == 0 || !same_run(o, e->operation[i - 1])) {
+        if (i == 0 || !emit_same_run(o, e->operation[i - 1])) {
             const uint32_t state = i == 0 ? 0 : rgp_image_behind_states(&to.run[to.runs - 1]);
             *ARENA_PUSH(e->t->arena, to.run, to.runs, to.runs_room) =
                 (rgp_image_run){.op = o->op,
-                                .live = is_live(o),
+                                .live = emit_is_live(o),
                                 .config_stride = (uint16_t)o->config_bytes,
                                 .state_stride = (uint16_t)o->state_bytes,
                                 .operand = to.operands,
-                                .config = 4 * to.configs[is_live(o)],
+                                .config = 4 * to.configs[emit_is_live(o)],
                                 .state = state,
-                                .whole = o->whole,
+                                .way = o->way,
                                 .steady = o->steady,
                                 .pace = (uint16_t)(rgp_ops[o->op].steps == RGP_STEPS_NEW ? to.paces + 1 : 0)};
         }

@@ -193,7 +193,7 @@ value_ref emit_finish(emitter *e, operation *o, const value_ref *in, uint32_t ta
         result = value_range_of(o->op, o->config, in);
     }
     o->pace = pace_of_steps(e, o->op, in);
-    o->whole = rgp_op_takes_whole(o->op) && is_wide(e, in[0].ref);
+    o->way = rgp_op_takes_whole(o->op) && is_wide(e, in[0].ref) ? RGP_WAY_WHOLE : RGP_WAY_PLAIN;
     return (value_ref){.ref = o->out[0],
                        .level = o->level,
                        .value_range = result,

@@ -11,7 +11,7 @@
 
 static bool follows(const operation *o, const unsigned char *steady)
 {
-    bool all = rgp_ops[o->op].pace == RGP_PACE_ALL && !o->whole;
+    bool all = rgp_ops[o->op].pace == RGP_PACE_ALL && o->way != RGP_WAY_WHOLE;
     for (uint32_t i = 0; all && i < rgp_ops[o->op].inputs; i++) {
         all = o->in[i] & RGP_REF_CONSTANT || steady[o->in[i]];
     }

@@ -16,6 +16,11 @@ static inline int rgp_action_drives(uint32_t kind)
     return kind <= RGP_ACTION_TIMED || kind == RGP_ACTION_TOGGLE || kind == RGP_ACTION_STEP;
 }
 
+static inline bool rgp_image_by_lanes(const rgp_image_run *run)
+{
+    return run->way >= RGP_WAY_LANES;
+}
+
 static inline uint32_t rgp_image_behind_states(const rgp_image_run *run)
 {
     return (run->state + (uint32_t)run->count * run->state_stride + 7u) & ~7u;

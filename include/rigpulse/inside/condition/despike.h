@@ -29,11 +29,11 @@ static inline float rgp__median_of_3(float a, float b, float c)
 }
 
 /* Of two pairs the least and the greatest of all four cannot be in the middle of five. */
-static inline float rgp__median_of_5(const float *v)
+static inline float rgp__median_of_5(float a, float b, float c, float d, float e)
 {
-    const float low = rgp__greater(rgp__lesser(v[0], v[1]), rgp__lesser(v[2], v[3]));
-    const float high = rgp__lesser(rgp__greater(v[0], v[1]), rgp__greater(v[2], v[3]));
-    return rgp__median_of_3(low, high, v[4]);
+    const float low = rgp__greater(rgp__lesser(a, b), rgp__lesser(c, d));
+    const float high = rgp__lesser(rgp__greater(a, b), rgp__greater(c, d));
+    return rgp__median_of_3(low, high, e);
 }
 
 /* Puts a reading into the rising order from sorted[0] in place of the one that leaves, which is among them. */
@@ -73,11 +73,12 @@ static inline rgp_reading rgp_despike_step(const rgp_despike_config *config, rgp
     *oldest = in.value;
     state->next = (uint8_t)(next == window ? 0u : next);
     state->missed = 0;
+    const float *const v = state->kept;
     if (window == 5) {
-        return rgp_reading_of(rgp__median_of_5(state->kept), in.quality);
+        return rgp_reading_of(rgp__median_of_5(v[0], v[1], v[2], v[3], v[4]), in.quality);
     }
     if (window == 3) {
-        return rgp_reading_of(rgp__median_of_3(state->kept[0], state->kept[1], state->kept[2]), in.quality);
+        return rgp_reading_of(rgp__median_of_3(v[0], v[1], v[2]), in.quality);
     }
     rgp__despike_sort(state->kept + window, window, leaves, in.value);
     return rgp_reading_of(state->kept[window + window / 2], in.quality);

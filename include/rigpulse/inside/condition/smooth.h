@@ -11,6 +11,12 @@ RGP_DECLARATIONS_BEGIN
  * gaps. */
 void rgp_smooth_adapt(const rgp_smooth_config *config, rgp_smooth_state *state, float value, float dt);
 
+/* One step towards the input, by the share of the way that its time takes. */
+static inline void rgp__smooth_move(float *output, float *lost, float share, float in)
+{
+    rgp_add(output, lost, share * ((in - *output) - *lost));
+}
+
 static inline rgp_reading rgp_smooth_step(const rgp_smooth_config *config, rgp_smooth_state *state, rgp_reading in,
                                           float dt)
 {
@@ -22,7 +28,7 @@ static inline rgp_reading rgp_smooth_step(const rgp_smooth_config *config, rgp_s
     if (dt != state->dt || config->time_constant != state->time_constant) {
         rgp_smooth_adapt(config, state, in.value, dt);
     }
-    rgp_add(&state->output, &state->lost, state->share * ((in.value - state->output) - state->lost));
+    rgp__smooth_move(&state->output, &state->lost, state->share, in.value);
     return rgp_reading_of(state->output, in.quality);
 }
 

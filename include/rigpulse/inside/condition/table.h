@@ -7,11 +7,11 @@
 
 RGP_DECLARATIONS_BEGIN
 
-/* On the line from the point before `p` to it. */
-static inline float rgp__table_between(const rgp_table_point *p, float x)
+/* On the line from one point to the next. */
+static inline float rgp__table_between(float from_in, float from_out, float to_in, float to_out, float x)
 {
-    const float slope = (p->out - p[-1].out) / (p->in - p[-1].in);
-    return p[-1].out + (x - p[-1].in) * slope;
+    const float slope = (to_out - from_out) / (to_in - from_in);
+    return from_out + (x - from_in) * slope;
 }
 
 /* The part of rgp_table_step() for the outermost points and beyond where the table is not clamped. */
@@ -29,7 +29,7 @@ static inline rgp_reading rgp_table_step(const rgp_table_config *config, rgp_rea
     do { /* ends at the last point at the latest */
         p++;
     } while (in.value >= p->in);
-    return rgp_reading_of(rgp__table_between(p, in.value), in.quality);
+    return rgp_reading_of(rgp__table_between(p[-1].in, p[-1].out, p->in, p->out, in.value), in.quality);
 }
 
 RGP_DECLARATIONS_END

@@ -1,0 +1,72 @@
+/* despike, by four: windows that have no rising order, and are full. */
+#ifndef RIGPULSE_LANES_DESPIKE_H
+#define RIGPULSE_LANES_DESPIKE_H
+
+#include "lanes.h"
+#include "rigpulse/condition/despike.h"
+
+RGP_DECLARATIONS_BEGIN
+
+/* Of a window of three the last two rows are not there. */
+typedef struct rgp_despike_lanes {
+    struct {
+        uint8_t filled, next, missed, reserved;
+    } is[RGP_LANES];
+    float kept[RGP_DESPIKE_SMALL][RGP_LANES];
+} rgp_despike_lanes;
+
+RGP_LANES_MEET(despike, kept);
+
+/* Turns the four rings so that each begins with its oldest reading; false, and nothing is done: one is not full, or
+ * misses readings. */
+bool rgp_despike_lanes_align(rgp_despike_lanes *s, uint32_t window);
+
+/* True when all four are full and go on at the same place. */
+static inline bool rgp__despike_lanes_agree(const rgp_despike_lanes *s, uint32_t window)
+{
+    uint32_t is[RGP_LANES];
+    memcpy(is, s->is, sizeof is);
+    return ((is[0] ^ is[1]) | (is[0] ^ is[2]) | (is[0] ^ is[3])) == 0 && s->is[0].filled == window &&
+           s->is[0].missed == 0;
+}
+
+static inline void rgp__despike_lanes_go_on(rgp_despike_lanes *s, uint32_t window)
+{
+    uint32_t is[RGP_LANES];
+    s->is[0].next = (uint8_t)(s->is[0].next + 1u == window ? 0u : s->is[0].next + 1u);
+    memcpy(is, s->is, sizeof *is);
+    is[1] = is[2] = is[3] = is[0];
+    memcpy(s->is, is, sizeof is);
+}
+
+static inline bool rgp_despike_lanes_step(const void *config, size_t stride, rgp_despike_lanes *s, const float *in,
+                                          float *out, float dt)
+{
+    const uint32_t window = ((const rgp_despike_config *)config)->window; /* of all four: their states are as long */
+    (void)stride;
+    (void)dt;
+    uint32_t others = 0;
+    for (size_t k = 0; k < RGP_LANES; k++) {
+        others |= (uint32_t)(in[k] != in[k]); /* nothing that is no number */
+    }
+    if (others || (!rgp__despike_lanes_agree(s, window) && !rgp_despike_lanes_align(s, window))) {
+        return false;
+    }
+    memcpy(s->kept[s->is[0].next], in, RGP_LANES * sizeof *in);
+    rgp__despike_lanes_go_on(s, window);
+    float(*const v)[RGP_LANES] = s->kept;
+    if (window == RGP_DESPIKE_SMALL) {
+        for (size_t k = 0; k < RGP_LANES; k++) {
+            out[k] = rgp__median_of_5(v[0][k], v[1][k], v[2][k], v[3][k], v[4][k]);
+        }
+    } else {
+        for (size_t k = 0; k < RGP_LANES; k++) {
+            out[k] = rgp__median_of_3(v[0][k], v[1][k], v[2][k]);
+        }
+    }
+    return true;
+}
+
+RGP_DECLARATIONS_END
+
+#endif
