@@ -22,12 +22,11 @@ typedef struct rgp__engine_head {
     float bound;          /* percent of the travel away from rest; 100: no bound */
     uint16_t stopped_by;  /* a stop, or RGP_REF_NONE: by hand */
     uint8_t stopped;
-    uint8_t hand_only; /* rules, sequences, loops and continuous drives drive nothing */
-    uint8_t lags;      /* in this tick not all sensors are new, or a pace sums time */
-    uint8_t behind;    /* a pace was not new in this tick: it sums time */
-    uint8_t steady;    /* the image has steady runs */
-    uint8_t unmoved;   /* in this tick sensors and parameters are as they were in the last one */
-    uint8_t reserved[4];
+    uint8_t hand_only;   /* rules, sequences, loops and continuous drives drive nothing */
+    uint8_t lags;        /* in this tick not all sensors are new, or a pace sums time */
+    uint8_t behind;      /* a pace was not new in this tick: it sums time */
+    uint8_t steady;      /* the image has steady runs */
+    uint8_t unmoved;     /* in this tick sensors and parameters are as they were in the last one */
     uint32_t moves;      /* how often they were not */
     uint32_t wanting_at; /* `moves` when the rules that want to fire were looked for */
 } rgp__engine_head;
@@ -91,6 +90,7 @@ typedef struct rgp__edge_queue {
     uint32_t count, lost;
     uint32_t told;           /* the port tells them; else they are found in its readings */
     rgp_edges_memory memory; /* to find them in readings, where the port does not tell them */
+    uint8_t reserved[2];
 } rgp__edge_queue;
 
 typedef struct rgp__pace {

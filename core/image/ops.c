@@ -2,6 +2,7 @@
 #include "ops.h"
 
 #include "rigpulse/image.h"
+#include "rigpulse/inside/fields.h"
 #include "rigpulse/inside/settings.h"
 
 /* ---- the shapes: how many inputs, whether they may be constants, whether it is a loop ---- */
@@ -53,15 +54,35 @@
     ASK_##shape(NAME, block, config_bytes, state_bytes)
 #include "ops.def"
 
-#define ASKED_BOTH(NAME)   fault_##NAME, config_bytes_##NAME, state_bytes_##NAME, reset_##NAME
-#define ASKED_STAGE(NAME)  ASKED_BOTH(NAME)
-#define ASKED_PAIR(NAME)   ASKED_BOTH(NAME)
-#define ASKED_EDGES(NAME)  ASKED_BOTH(NAME)
-#define ASKED_EDGES2(NAME) ASKED_BOTH(NAME)
-#define ASKED_LOOP(NAME)   ASKED_BOTH(NAME)
-#define ASKED_MAP(NAME)    fault_##NAME, config_bytes_##NAME, NULL, NULL
-#define ASKED_MAP3(NAME)   ASKED_MAP(NAME)
-#define ASKED_JOIN(NAME)   NULL, NULL, NULL, NULL
+#define ASKED_BOTH(NAME)        fault_##NAME, config_bytes_##NAME, state_bytes_##NAME, reset_##NAME
+#define ASKED_STAGE(NAME)       ASKED_BOTH(NAME)
+#define ASKED_PAIR(NAME)        ASKED_BOTH(NAME)
+#define ASKED_EDGES(NAME)       ASKED_BOTH(NAME)
+#define ASKED_EDGES2(NAME)      ASKED_BOTH(NAME)
+#define ASKED_LOOP(NAME)        ASKED_BOTH(NAME)
+#define ASKED_MAP(NAME)         fault_##NAME, config_bytes_##NAME, NULL, NULL
+#define ASKED_MAP3(NAME)        ASKED_MAP(NAME)
+#define ASKED_JOIN(NAME)        NULL, NULL, NULL, NULL
+
+/* A list names each field of a state, with its type: an array by that of its elements. Together they are all of it. */
+#define FIELD(block, in, field) (((rgp_##block##_state *)0)->in field)
+#define IS_TYPED(block, in, type, field) \
+    &&_Generic(FIELD(block, in, field), type : true, type * : true, default : false)
+#define HELD(block, in, type, field) +sizeof FIELD(block, in, field)
+#define INSIST_STATE(block, list)                                                           \
+    _Static_assert(true list(IS_TYPED, block, ), "a field of " #block " has another type"); \
+    _Static_assert(sizeof(rgp_##block##_state) == 0 list(HELD, block, ),                    \
+                   "a field of " #block " is missing, or it has gaps");
+#define INSIST_STAGE(block)  INSIST_STATE(block, rgp_##block##_fields)
+#define INSIST_PAIR(block)   INSIST_STAGE(block)
+#define INSIST_EDGES(block)  INSIST_STAGE(block)
+#define INSIST_EDGES2(block) INSIST_STAGE(block)
+#define INSIST_LOOP(block)   INSIST_STAGE(block)
+#define INSIST_MAP(block)
+#define INSIST_MAP3(block)
+#define INSIST_JOIN(block)
+#define RGP_OP(NAME, shape, block, ...) INSIST_##shape(block)
+#include "ops.def"
 
 /* A bit for each 4 bytes that a parameter may change. */
 #define LIVE(block, in, type, field, live, ...)                                                  \

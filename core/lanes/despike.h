@@ -15,7 +15,7 @@ typedef struct rgp_despike_lanes {
     float kept[RGP_DESPIKE_SMALL][RGP_LANES];
 } rgp_despike_lanes;
 
-RGP_LANES_MEET(despike, kept);
+_Static_assert(true RGP_LANES_MEET(despike, , float, kept), "despike by lanes");
 
 /* Turns the four rings so that each begins with its oldest reading; false, and nothing is done: one is not full, or
  * misses readings. */

@@ -22,10 +22,9 @@ RGP_DECLARATIONS_BEGIN
 #define RGP_LANES           4u
 #define RGP_LANES_STATE_MAX 64u /* bytes of the state of one */
 
-/* A field lies in a group where the layout has it. */
-#define RGP_LANES_MEET(block, field)                                                                         \
-    _Static_assert(offsetof(rgp_##block##_lanes, field) == RGP_LANES * offsetof(rgp_##block##_state, field), \
-                   #field " of " #block " by lanes")
+/* True when a field lies in a group where the layout has it (rigpulse/inside/fields.h). */
+#define RGP_LANES_MEET(block, in, type, field) \
+    &&offsetof(rgp_##block##_lanes, field) == RGP_LANES *offsetof(rgp_##block##_state, field)
 
 /* The state of one out of its group, and back; `bytes` is a multiple of 4. */
 static inline void rgp_lanes_take(const void *group, uint32_t lane, void *state, uint32_t bytes)

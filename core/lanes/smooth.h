@@ -4,19 +4,17 @@
 
 #include "lanes.h"
 #include "rigpulse/condition/smooth.h"
+#include "rigpulse/inside/fields.h"
 
 RGP_DECLARATIONS_BEGIN
 
 typedef struct rgp_smooth_lanes {
     uint32_t gap_us[2][RGP_LANES];
     float output[RGP_LANES], lost[RGP_LANES], dt[RGP_LANES], time_constant[RGP_LANES], share[RGP_LANES];
+    uint32_t reserved[RGP_LANES];
 } rgp_smooth_lanes;
 
-RGP_LANES_MEET(smooth, output);
-RGP_LANES_MEET(smooth, lost);
-RGP_LANES_MEET(smooth, dt);
-RGP_LANES_MEET(smooth, time_constant);
-RGP_LANES_MEET(smooth, share);
+_Static_assert(true rgp_smooth_fields(RGP_LANES_MEET, smooth, ), "smooth by lanes");
 
 /* A gap leaves a time constant of 0 behind. */
 static inline bool rgp_smooth_lanes_step(const void *config, size_t stride, rgp_smooth_lanes *s, const float *in,

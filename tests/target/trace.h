@@ -1,9 +1,9 @@
-/* One line a tick: its number and a checksum over every value, quality, owner and timer, bit for bit; and
+/* One line a tick: its number and a checksum over every value, quality, owner, timer and state, bit for bit; and
  * the outputs themselves. The same here and on the target. */
 #ifndef TESTS_TARGET_TRACE_H
 #define TESTS_TARGET_TRACE_H
 
-#include "rigpulse/engine.h"
+#include "engine/inside.h"
 
 #include <string.h>
 
@@ -29,6 +29,7 @@ static void trace_tick(const rgp_engine *e, uint32_t tick, void (*put)(void *sel
         const uint64_t left = rgp_engine_rule(e, i).left_us;
         crc = rgp_crc32(crc, &left, sizeof left);
     }
+    crc = rgp_crc32(crc, part_states(e), rgp__image_state_bytes(e->image));
     at = trace_hex(at, tick);
     at = trace_hex(at, crc);
     for (uint16_t i = 0; i < 4 && i < rgp_image_count(e->image, RGP_SECTION_ACTUATORS); i++) {

@@ -15,10 +15,11 @@ typedef struct rgp_accumulate_config {
 
 /* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_accumulate_state {
-    float sum, rest;  /* what the sum has not been able to hold */
-    float rate;       /* the last one */
-    uint8_t known;    /* 1: there was a usable reading */
-    rgp_quality lost; /* of the bad reading behind which the sum is not known; RGP_GOOD: it is */
+    float sum, rest;     /* what the sum has not been able to hold */
+    float rate;          /* the last one */
+    uint8_t known;       /* 1: there was a usable reading */
+    rgp_quality lost;    /* of the bad reading behind which the sum is not known; RGP_GOOD: it is */
+    uint8_t reserved[2]; /* 0 */
 } rgp_accumulate_state;
 
 /* RGP_E_CONFIG when the gain is not finite or 0. Else RGP_OK. Only the settings are looked at. */

@@ -23,6 +23,7 @@ typedef struct rgp_smooth_state {
     float dt;            /* what `share` was computed for; 0 before the first reading */
     float time_constant; /* the same; 0 behind a gap */
     float share;         /* of the way to the input that one dt takes */
+    uint32_t reserved;   /* 0 */
 } rgp_smooth_state;
 
 /* RGP_E_CONFIG unless the time constant is finite, above 0 and at most 1e6 s. Else RGP_OK. Only the settings are looked

@@ -40,6 +40,7 @@ typedef struct rgp_zero_state {
     float error;          /* standard error of the offset */
     uint32_t news;        /* 1: it has learned or given up, and nobody has asked yet */
     int32_t base; /* of whole numbers: all but `elapsed_us`, `phase` and the counts is less that; a multiple of 256 */
+    uint32_t reserved; /* 0 */
 } rgp_zero_state;
 
 /* RGP_E_CONFIG when a number is not finite or outside what is said above. Else RGP_OK. Only the settings are looked at.

@@ -50,12 +50,13 @@ typedef struct rgp_gauge_state {
     uint8_t is;              /* the state that counts */
     uint8_t waits;           /* a change has not lasted long enough yet */
     uint8_t rises, mids;     /* how many of the times below are known, at most 2 and 3 */
+    uint8_t measured, fell, began,
+        doubtful;            /* 1: there is a measure; an end was seen; the first state was; readings were bad */
+    uint8_t reserved[6];     /* 0 */
     uint32_t seen;           /* beginnings of the interval so far */
     uint32_t count;          /* beginnings so far */
     uint32_t lost;           /* changes that nobody had room for */
     float measure;           /* the last one: in the unit of `what`; of a lag in seconds */
-    uint8_t measured, fell, began,
-        doubtful;            /* 1: there is a measure; an end was seen; the first state was; readings were bad */
     uint64_t waits_since_us; /* of the change that waits */
     uint64_t rose_us[2];     /* the last beginnings, the newest first */
     uint64_t fell_us;        /* the last end */
@@ -103,12 +104,13 @@ typedef struct rgp_lag_config {
 /* One of the gates. */
 typedef struct rgp_lag_gate {
     rgp_edges_memory memory; /* for whoever finds the changes */
-    uint64_t since_us;       /* of the change that waits */
-    uint64_t rose_us;        /* the beginning of this blockage */
     uint8_t is;              /* the state that counts */
     uint8_t waits;           /* a change has not lasted long enough yet */
     uint8_t rose;            /* the beginning of this blockage has been seen */
     uint8_t began;           /* 1: its first state was seen */
+    uint8_t reserved[2];     /* 0 */
+    uint64_t since_us;       /* of the change that waits */
+    uint64_t rose_us;        /* the beginning of this blockage */
 } rgp_lag_gate;
 
 /* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
@@ -119,6 +121,7 @@ typedef struct rgp_lag_state {
     float measure;             /* the last one: in the unit of `what`; of a lag in seconds */
     uint8_t first;             /* the gate at which those that pass have been */
     uint8_t passing, measured; /* how many are under way; 1: there is a measure */
+    uint8_t reserved;          /* 0 */
 } rgp_lag_state;
 
 /* RGP_E_CONFIG when a time is outside its range. Else RGP_OK. Only the settings are looked at. */

@@ -19,9 +19,10 @@ typedef struct rgp_lasts_config {
 
 /* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_lasts_state {
-    uint64_t since_us; /* that the input has been true */
-    uint8_t is_true;   /* 1: its input is true */
-    uint8_t is;        /* 1: it has been for long enough */
+    uint64_t since_us;   /* that the input has been true */
+    uint8_t is_true;     /* 1: its input is true */
+    uint8_t is;          /* 1: it has been for long enough */
+    uint8_t reserved[6]; /* 0 */
 } rgp_lasts_state;
 
 /* RGP_E_CONFIG when the time is outside its range. Else RGP_OK. Only the settings are looked at. */

@@ -24,6 +24,7 @@ typedef struct rgp_moved_state {
     float baseline, lost; /* the baseline, and what it has not been able to hold */
     uint8_t known;        /* 1: there was a usable reading */
     uint8_t is;           /* 1: it has moved */
+    uint8_t reserved[6];  /* 0 */
 } rgp_moved_state;
 
 /* RGP_E_CONFIG when a number is outside its range. Else RGP_OK. Only the settings are looked at. */

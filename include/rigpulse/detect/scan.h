@@ -45,6 +45,7 @@ typedef struct rgp_scan_state {
     uint8_t known;                                    /* a place has been seen */
     uint8_t found;                                    /* 1: there is a result */
     uint8_t partial;                                  /* passes in a row that did not go through it */
+    uint8_t reserved;                                 /* 0 */
 } rgp_scan_state;
 
 /* RGP_E_CONFIG when a setting is outside its range. Else RGP_OK. Only the settings are looked at. */

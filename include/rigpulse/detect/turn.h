@@ -29,8 +29,9 @@ typedef struct rgp_turn_state {
     float last;                     /* reading */
     float turned_at;                /* value of the last turning point */
     uint8_t known;                  /* 1: there was a usable reading */
-    uint8_t way;       /* RGP_TURN_UP while it rises, RGP_TURN_DOWN while it falls; 0 before it has gone either way */
-    uint8_t has_after; /* 1: there is a reading behind the extreme */
+    uint8_t way;         /* RGP_TURN_UP while it rises, RGP_TURN_DOWN while it falls; 0 before it has gone either way */
+    uint8_t has_after;   /* 1: there is a reading behind the extreme */
+    uint8_t reserved[5]; /* 0 */
 } rgp_turn_state;
 
 /* RGP_E_CONFIG when the least swing is not above 0, or `which` is none of the three. Else RGP_OK. Only the settings are

@@ -52,13 +52,14 @@ typedef struct rgp_loop_config {
 /* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_loop_state {
     uint64_t ready_us, away_us, saturated_us,
-        bad_us;     /* how long it has been ready, away, saturated, without readings */
-    float target;   /* the setpoint, trimmed and on its ramp */
-    float output;   /* what the controller has put out last */
-    float bound;    /* measured units: as long as nothing is new and the error is below, it goes on; 0: not so */
-    uint8_t phase;  /* RGP_LOOP_... */
-    uint8_t reason; /* RGP_TRIP_..., of OUT */
-    uint8_t begins; /* it has engaged in this step */
+        bad_us;       /* how long it has been ready, away, saturated, without readings */
+    float target;     /* the setpoint, trimmed and on its ramp */
+    float output;     /* what the controller has put out last */
+    float bound;      /* measured units: as long as nothing is new and the error is below, it goes on; 0: not so */
+    uint8_t phase;    /* RGP_LOOP_... */
+    uint8_t reason;   /* RGP_TRIP_..., of OUT */
+    uint8_t begins;   /* it has engaged in this step */
+    uint8_t reserved; /* 0 */
 } rgp_loop_state;
 
 /* RGP_E_CONFIG when a setting is not finite or outside its range. Else RGP_OK. Only the settings are looked at. */

@@ -25,6 +25,7 @@ typedef struct rgp_nudge_state {
     float error;        /* measured units */
     float output;       /* output units */
     uint32_t primed;    /* 1: it knows where the actuator is */
+    uint32_t reserved;  /* 0 */
 } rgp_nudge_state;
 
 /* RGP_E_CONFIG when a setting is not finite or outside its range. Else RGP_OK. Only the settings are looked at. */

@@ -23,11 +23,12 @@ typedef struct rgp_onoff_config {
 
 /* The state: the caller's memory, zeroed or reset before the first step; to be read, not written. */
 typedef struct rgp_onoff_state {
-    uint64_t since_us; /* of its last change */
-    float error;       /* measured units */
-    float output;      /* low or high */
-    uint8_t is;        /* 1: on */
-    uint8_t primed;    /* 1: it has stepped */
+    uint64_t since_us;   /* of its last change */
+    float error;         /* measured units */
+    float output;        /* low or high */
+    uint8_t is;          /* 1: on */
+    uint8_t primed;      /* 1: it has stepped */
+    uint8_t reserved[6]; /* 0 */
 } rgp_onoff_state;
 
 /* RGP_E_CONFIG when a setting is not finite or outside its range. Else RGP_OK. Only the settings are looked at. */

@@ -52,17 +52,18 @@ typedef struct rgp_pid_state {
     float unlimited, output; /* the sum of the terms and the feed-forward; the same within its limits */
     uint32_t saturated;      /* what is driven falls short of what is asked */
 
-    float weighted;     /* what kp was multiplied by */
-    float slope;        /* what kd was multiplied by */
-    float lost;         /* what the sum of I has not held yet */
-    float before;       /* what the slope is of, at the last step */
-    float reference;    /* the first setpoint */
-    rgp_pid_gains last; /* those of the last step */
-    float share_dt;     /* what `share` was computed for; 0: it has to be found anew */
-    float share;        /* of the way to a new slope that one dt takes */
-    float slack;        /* what is driven may differ by so much from what is asked: rounding, or the resolution */
-    uint8_t primed;     /* 1: it has stepped */
-    uint8_t plain;      /* no dead band, weights of 1 and 0, not reversed */
+    float weighted;      /* what kp was multiplied by */
+    float slope;         /* what kd was multiplied by */
+    float lost;          /* what the sum of I has not held yet */
+    float before;        /* what the slope is of, at the last step */
+    float reference;     /* the first setpoint */
+    rgp_pid_gains last;  /* those of the last step */
+    float share_dt;      /* what `share` was computed for; 0: it has to be found anew */
+    float share;         /* of the way to a new slope that one dt takes */
+    float slack;         /* what is driven may differ by so much from what is asked: rounding, or the resolution */
+    uint8_t primed;      /* 1: it has stepped */
+    uint8_t plain;       /* no dead band, weights of 1 and 0, not reversed */
+    uint8_t reserved[2]; /* 0 */
 } rgp_pid_state;
 
 /* The inputs besides the settings. */
