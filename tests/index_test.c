@@ -132,7 +132,7 @@ static char *with_quotes(const char *table)
 }
 
 /* Rows as most are, are read in one go: to the bit as the others. */
-static void test_rows_in_one_go(void **unused)
+static void test_rows_in_one_go_at_length(void **unused)
 {
     (void)unused;
     static const char *const example[] = {"basin", "beacon", "bridge", "boiler", "crossing", "feeder", "trap", "vane"};
@@ -230,7 +230,7 @@ static void test_what_is_not_believed(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_rows_in_one_go),
+        cmocka_unit_test(test_rows_in_one_go_at_length),
         cmocka_unit_test(test_by_the_index),
         cmocka_unit_test(test_piece_by_piece),
         cmocka_unit_test(test_what_is_not_believed),

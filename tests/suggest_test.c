@@ -364,7 +364,7 @@ static void test_command(void **unused)
 
 /* Two lags of which the second is longer than the dead time: a derivative with a filter, predicted as it is tried; from
  * a recording of the loop at work the same mechanism; gentle takes from the weight until nothing goes beyond. */
-static void test_two_lags(void **unused)
+static void test_two_lags_at_length(void **unused)
 {
     (void)unused;
     static const char two[] = "rig two\ntick 50 ms\nsensor raw counts 0..4095, every 1 s\n"
@@ -420,7 +420,7 @@ static void test_integral(void **unused)
 /* The mast: recorded while its loop holds it and it is pushed, it is found as one that falls by a lag near to what the
  * equations say, and at its own place; gains from that hold it up where it is tried. By hand it is not driven, and
  * without a cut-out nothing is suggested. */
-static void test_falling(void **unused)
+static void test_falling_at_length(void **unused)
 {
     (void)unused;
     char *folder = make_folder();
@@ -455,12 +455,18 @@ static void test_falling(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_closed_forms),      cmocka_unit_test(test_published),
-        cmocka_unit_test(test_least_of_falling),  cmocka_unit_test(test_simulated),
-        cmocka_unit_test(test_simulated_falling), cmocka_unit_test(test_rehearsal),
-        cmocka_unit_test(test_promises),          cmocka_unit_test(test_rule),
-        cmocka_unit_test(test_command),           cmocka_unit_test(test_falling),
-        cmocka_unit_test(test_two_lags),          cmocka_unit_test(test_integral),
+        cmocka_unit_test(test_closed_forms),
+        cmocka_unit_test(test_published),
+        cmocka_unit_test(test_least_of_falling),
+        cmocka_unit_test(test_simulated),
+        cmocka_unit_test(test_simulated_falling),
+        cmocka_unit_test(test_rehearsal),
+        cmocka_unit_test(test_promises),
+        cmocka_unit_test(test_rule),
+        cmocka_unit_test(test_command),
+        cmocka_unit_test(test_falling_at_length),
+        cmocka_unit_test(test_two_lags_at_length),
+        cmocka_unit_test(test_integral),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -134,7 +134,7 @@ static void arrives(const char *what, double got, double wanted, double step)
 
 /* A step from 2000 to 2010, with a time constant of ten million steps, after half of that, one and three of them:
  * against 1 - e^(-t/T). RIGPULSE_LONG: ten times as many steps, for the long study. */
-static void test_long_time_constants(void **unused)
+static void test_long_time_constants_at_length(void **unused)
 {
     (void)unused;
     const uint32_t steps = getenv("RIGPULSE_LONG") ? 100000000u : 10000000u;
@@ -173,7 +173,7 @@ static void test_long_time_constants(void **unused)
 }
 
 /* Ten hours at 1 ms come to their end at the step at which they have to. */
-static void test_times_of_hours(void **unused)
+static void test_times_of_hours_at_length(void **unused)
 {
     (void)unused;
     const uint32_t steps = 36000000u;
@@ -310,10 +310,14 @@ static void test_gate_of_a_swing(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_accumulate_for_hours),  cmocka_unit_test(test_lag_with_a_drop_out),
-        cmocka_unit_test(test_lag_with_many),         cmocka_unit_test(test_slope_of_a_ramp),
-        cmocka_unit_test(test_long_time_constants),   cmocka_unit_test(test_times_of_hours),
-        cmocka_unit_test(test_moments_between_paces), cmocka_unit_test(test_turning_points),
+        cmocka_unit_test(test_accumulate_for_hours),
+        cmocka_unit_test(test_lag_with_a_drop_out),
+        cmocka_unit_test(test_lag_with_many),
+        cmocka_unit_test(test_slope_of_a_ramp),
+        cmocka_unit_test(test_long_time_constants_at_length),
+        cmocka_unit_test(test_times_of_hours_at_length),
+        cmocka_unit_test(test_moments_between_paces),
+        cmocka_unit_test(test_turning_points),
         cmocka_unit_test(test_gate_of_a_swing),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);

@@ -93,7 +93,7 @@ static void check_row(const rgp_why *why, const char *name)
     }
 }
 
-static void test_every_example(void **unused)
+static void test_every_example_at_length(void **unused)
 {
     (void)unused;
     char *folder = make_folder();
@@ -229,7 +229,7 @@ static void damage(const char *file, size_t at, size_t length)
 
 /* The next call goes on from what one has kept, and tells the same; a file that is damaged, cut off, or that others
  * could have written is not taken, and made anew. */
-static void test_places(void **unused)
+static void test_places_at_length(void **unused)
 {
     (void)unused;
     static const struct {
@@ -423,8 +423,11 @@ int main(void)
     char *cache = make_folder();
     g_setenv("XDG_CACHE_HOME", cache, TRUE);
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_every_example), cmocka_unit_test(test_any_row), cmocka_unit_test(test_places),
-        cmocka_unit_test(test_known),         cmocka_unit_test(test_near),
+        cmocka_unit_test(test_every_example_at_length),
+        cmocka_unit_test(test_any_row),
+        cmocka_unit_test(test_places_at_length),
+        cmocka_unit_test(test_known),
+        cmocka_unit_test(test_near),
     };
     const int failed = cmocka_run_group_tests(tests, NULL, NULL);
     remove_folder(cache);

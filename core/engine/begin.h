@@ -9,7 +9,6 @@ void rgp__begin_actuators(rgp_engine *e);
 void rgp__begin_watches(rgp_engine *e);
 void rgp__begin_qualities(rgp_engine *e);
 void rgp__begin_unsteady(rgp_engine *e);
-void rgp__begin_unsteady(rgp_engine *e);
 void rgp__begin_newness(rgp_engine *e);
 void rgp__begin_live(rgp_engine *e);
 void rgp__begin_states(rgp_engine *e);

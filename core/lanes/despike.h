@@ -54,14 +54,13 @@ static inline bool rgp_despike_lanes_step(const void *config, size_t stride, rgp
     }
     memcpy(s->kept[s->is[0].next], in, RGP_LANES * sizeof *in);
     rgp__despike_lanes_go_on(s, window);
-    float(*const v)[RGP_LANES] = s->kept;
     if (window == RGP_DESPIKE_SMALL) {
         for (size_t k = 0; k < RGP_LANES; k++) {
-            out[k] = rgp__median_of_5(v[0][k], v[1][k], v[2][k], v[3][k], v[4][k]);
+            out[k] = rgp__median_of_5(s->kept[0][k], s->kept[1][k], s->kept[2][k], s->kept[3][k], s->kept[4][k]);
         }
     } else {
         for (size_t k = 0; k < RGP_LANES; k++) {
-            out[k] = rgp__median_of_3(v[0][k], v[1][k], v[2][k]);
+            out[k] = rgp__median_of_3(s->kept[0][k], s->kept[1][k], s->kept[2][k]);
         }
     }
     return true;
