@@ -185,11 +185,11 @@ void rgp_block_row(rgp_block *b, uint64_t time_us, const float *value, const rgp
         } else if (!c->cell && is_same(c, value[i]) && quality[i] == c->same_quality) {
             continue;
         } else {
-            if (!c->value || (!c->quality && quality[i] != c->same_quality)) {
-                make_room(c, b->rows, value[i], quality[i]);
-            }
+            make_room(c, b->rows, value[i], quality[i]);
             set_row(c, b->rows, value[i], quality[i]);
-            add_to_cells(c, b->rows, levels, value[i], quality[i]);
+            if (c->cell) {
+                add_to_cells(c, b->rows, levels, value[i], quality[i]);
+            }
         }
     }
     b->rows++;
