@@ -280,6 +280,7 @@ static void find_signs(diagnosed *d, double least)
     diagnosis_swing(d);
     diagnosis_model(d);
     diagnosis_between(d);
+    diagnosis_lean(d);
     keep_numbers(&d->to->sign);
 }
 
@@ -305,9 +306,4 @@ void rgp_diagnose(const rgp_loop_run *run, rgp_diagnosis *to)
         }
     }
     free_columns(&d);
-}
-
-void rgp_diagnosis_clear(rgp_diagnosis *to)
-{
-    rgp_process_clear(&to->model);
 }

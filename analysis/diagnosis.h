@@ -122,13 +122,12 @@ typedef struct rgp_diagnosis {
     double swing;              /* measured units: of the last quarter, from the middle to a turn */
     double left;               /* measured units: the error at the end, its median */
     double grew;               /* measured units: the size of the error, from the beginning to the end */
+    double holds, lean;        /* what it drives in the mean to stand still, and the error then; 0: nothing of note */
     bool comes;                /* at the pace of the last quarter it is within its band in another such stretch */
     bool to_and_fro;           /* the error has been beyond the band on one side, the other and the one again */
 } rgp_diagnosis;
 
-/* Frees with rgp_diagnosis_clear(). */
 void rgp_diagnose(const rgp_loop_run *run, rgp_diagnosis *to);
-void rgp_diagnosis_clear(rgp_diagnosis *diagnosis);
 
 /* Two runs of a loop with other gains that swing at one period, neither by far more, by no limit: what swings them is
  * not the loop. */

@@ -13,7 +13,7 @@
 #define FINE         24.0 /* rows in a period */
 #define SHAPES       3u   /* logarithms of lag, dead time and second lag */
 #define COLUMNS      3u   /* the answer, and two of a swing */
-#define TURNS        45   /* of a simplex */
+#define TURNS        30   /* of a simplex */
 #define NEVER        1e300
 #define MOST         4.0
 #define LEAST        1e-12
@@ -171,7 +171,7 @@ static double squares_alone(between *b, double *shape)
 /* The best of several widths, each with a shape of its own that begins at the one given. */
 static double least_of(between *b, kind what, const double *shape, setting *best)
 {
-    static const double widths[] = {0.08, 0.2, 0.35, 0.5, 0.65, 0.8, 0.92}, jumps[] = {0.55, 0.95};
+    static const double widths[] = {0.1, 0.25, 0.45, 0.65, 0.88}, jumps[] = {0.55, 0.95};
     double least = NEVER;
     for (size_t k = 0; k < (what == FRICTION ? G_N_ELEMENTS(jumps) : 1u); k++) {
         for (size_t i = 0; i < G_N_ELEMENTS(widths); i++) {

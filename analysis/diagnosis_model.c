@@ -36,7 +36,7 @@ static bool fit(diagnosed *d)
         }
     }
     const rgp_process_data data = {driven, measured, rows, d->step * (double)each};
-    return rgp_process_fit(&data, &d->to->model);
+    return rgp_process_glance(&data, &d->to->model);
 }
 
 static double within(double value, double low, double high)
@@ -89,7 +89,6 @@ void diagnosis_model(diagnosed *d)
     rgp_signs *s = &d->to->sign;
     rgp_process *model = &d->to->model;
     if (!fit(d)) {
-        *model = (rgp_process){.fitted = NULL};
         return;
     }
     rgp_plant plant = rgp_process_plant(model);

@@ -25,6 +25,9 @@ void diagnosis_model(diagnosed *d);
 /* diagnosis_between.c: what a play, friction or a swing from outside would explain of what swings. */
 void diagnosis_between(diagnosed *d);
 
+/* diagnosis_lean.c: what it has to hold to stand still. */
+void diagnosis_lean(diagnosed *d);
+
 /* diagnosis_chances.c: the chances by the signs; the likeliest two. */
 void diagnosis_chances(rgp_diagnosis *to, const rgp_pid_config *pid);
 

@@ -64,7 +64,7 @@ static void put_swing(const telling *t, GString *to)
 
 static bool has_model(const telling *t)
 {
-    return t->d->model.fitted && t->d->sign.explained > EXPLAINED;
+    return t->d->sign.explained > EXPLAINED;
 }
 
 /* By its model. */

@@ -25,4 +25,8 @@ char *rgp_diagnosis_trial(const rgp_loop_run *run, const rgp_diagnosis *diagnosi
 /* Other things to be done, or looked for, where gains are not to blame; NULL: none. A constant. */
 const char *rgp_diagnosis_remedy(const rgp_diagnosis *diagnosis);
 
+/* Of a loop that drives to one side all along to stand still: to which side of the setpoint a mechanism that should
+ * stand there by itself balances, whatever else is the matter. NULL: it does not. To be freed. */
+char *rgp_diagnosis_leaning(const rgp_diagnosis *diagnosis, const rgp_trial_names *names);
+
 #endif

@@ -16,11 +16,6 @@ typedef struct told {
     rgp_diagnosis diagnosis;
 } told;
 
-static void told_clear(gpointer data)
-{
-    rgp_diagnosis_clear(&((told *)data)->diagnosis);
-}
-
 static bool is_ailing(const told *t)
 {
     return !t->diagnosis.unfit && t->diagnosis.first != RGP_CAUSE_HEALTHY;
@@ -61,7 +56,6 @@ static void settle(rgp_loop_advice *a, GArray *all)
     if (best) {
         a->piece = best->piece;
         a->diagnosis = best->diagnosis;
-        best->diagnosis.model = (rgp_process){.fitted = NULL}; /* which is the advice's now */
         if (a->ailing > 0) {
             rgp_diagnosis_weigh(&a->diagnosis, chance);
         }
@@ -84,7 +78,6 @@ static rgp_loop_advice advise(const GPtrArray *pieces, guint from, guint to)
     rgp_loop_advice a = {.parts = to - from, .begin = NAN};
     g_autoptr(GPtrArray) parts = g_ptr_array_new();
     g_autoptr(GArray) all = g_array_new(FALSE, FALSE, sizeof(told));
-    g_array_set_clear_func(all, told_clear);
     double peak = 0.0;
     for (guint i = from; i < to; i++) {
         rgp_loop_piece *p = pieces->pdata[i];
@@ -102,15 +95,9 @@ static rgp_loop_advice advise(const GPtrArray *pieces, guint from, guint to)
     return a;
 }
 
-static void clear(gpointer data)
-{
-    rgp_diagnosis_clear(&((rgp_loop_advice *)data)->diagnosis);
-}
-
 GArray *rgp_loop_advices(const GPtrArray *pieces)
 {
     GArray *all = g_array_new(FALSE, FALSE, sizeof(rgp_loop_advice));
-    g_array_set_clear_func(all, clear);
     for (guint from = 0, to = 0; from < pieces->len; from = to) {
         const uint32_t gains = ((const rgp_loop_piece *)pieces->pdata[from])->gains;
         while (to < pieces->len && ((const rgp_loop_piece *)pieces->pdata[to])->gains == gains) {

@@ -20,18 +20,21 @@
 #define FALLING_LEFT 0.25                /* of the squares that another model leaves */
 #define LOAD_SEEN    0.1                 /* of the noise: less of a walking load is not told */
 
+static const search careful = {10, 12, 400, 1e-7}, rough = {6, 8, 60, 1e-3};
+
 /* ---- the shape ------------------------------------------------------------------------------------- */
 
 static void search_grid(fitting *f, double *shape)
 {
     const double length = (double)f->data->count * f->data->tick, tick = f->data->tick;
     double least = INFINITY;
-    const int lags = f->kind == RGP_PROCESS_INTEGRAL ? 1 : 10;
+    const int lags = f->kind == RGP_PROCESS_INTEGRAL ? 1 : f->how->lags, deads = f->how->deads;
     for (int i = 0; i < lags; i++) {
-        for (int k = 0; k < 12; k++) {
+        for (int k = 0; k < deads; k++) {
             const double lag = log(tick) + (log(2.0 * length) - log(tick)) * (i + 0.5) / lags,
+                         share = (double)k / (deads - 1),
                          at[PROCESS_SHAPES] = {f->kind == RGP_PROCESS_INTEGRAL ? 0.0 : lag,
-                                               length / 4.0 * k * k / 121.0, fmax(lag - 1.5, log(tick) + 0.01)};
+                                               length / 4.0 * share * share, fmax(lag - 1.5, log(tick) + 0.01)};
             const double squares = process_squares(f, at);
             if (squares < least) {
                 least = squares;
@@ -65,7 +68,7 @@ static double search_shape(fitting *f, double *shape)
         gsl_vector_set(step, i, which == 1 ? fmax(f->data->tick, shape[1] / 4.0) : 0.3);
     }
     gsl_multimin_fminimizer_set(s, &function, at, step);
-    for (int i = 0; i < 400 && gsl_multimin_fminimizer_size(s) > 1e-7; i++) {
+    for (int i = 0; i < f->how->turns && gsl_multimin_fminimizer_size(s) > f->how->size; i++) {
         if (gsl_multimin_fminimizer_iterate(s)) {
             break;
         }
@@ -81,9 +84,10 @@ static double search_shape(fitting *f, double *shape)
 
 /* ---- all of them ----------------------------------------------------------------------------------- */
 
-static void fit_model(const rgp_process_data *data, rgp_process_kind kind, size_t usable, double *answer, model *m)
+static void fit_model(const rgp_process_data *data, const search *how, rgp_process_kind kind, size_t usable,
+                      double *answer, model *m)
 {
-    *m = (model){.f = {.data = data, .kind = kind, .answer = answer, .usable = usable},
+    *m = (model){.f = {.data = data, .how = how, .kind = kind, .answer = answer, .usable = usable},
                  .component = g_array_new(FALSE, TRUE, sizeof(component))};
     m->squares = search_shape(&m->f, m->shape);
     process_criterion(m);
@@ -142,11 +146,10 @@ static const model *likeliest(const model m[AVERAGED], const rgp_process *p)
     return &m[best];
 }
 
-/* Lag and lags by their weights; an integral stands alone, where it is the likelier one. */
-static void average(model m[AVERAGED], rgp_process *to)
+/* Of all of them, and whether it is an integral: that is likelier, or the end of a lag is not in sight. */
+static bool weigh(const model m[AVERAGED], rgp_process *to)
 {
     double least = INFINITY, sum = 0.0;
-    g_autoptr(GArray) all = g_array_new(FALSE, TRUE, sizeof(component));
     for (int i = 0; i < AVERAGED; i++) {
         least = fmin(least, m[i].criterion);
     }
@@ -158,9 +161,29 @@ static void average(model m[AVERAGED], rgp_process *to)
         to->weight[i] /= sum;
     }
     const rgp_process_data *d = m[RGP_PROCESS_LAG].f.data;
+    const bool beyond = exp(likeliest(m, to)->shape[0]) > (double)d->count * d->tick;
+    return beyond || to->weight[RGP_PROCESS_INTEGRAL] > 0.5;
+}
+
+/* The lesser one of two lags; 0: it has one. */
+static double second_of(const model *m)
+{
+    return m->f.kind == RGP_PROCESS_LAGS ? exp(m->shape[2]) : m->f.kind == RGP_PROCESS_TWIN ? exp(m->shape[0]) : 0.0;
+}
+
+/* A simplex never gets to 0. */
+static double dead_of(double found, double tick)
+{
+    return found > NOTHING * tick ? found : 0.0;
+}
+
+/* Lag and lags by their weights; an integral stands alone, where it is the likelier one. */
+static void average(model m[AVERAGED], rgp_process *to)
+{
+    g_autoptr(GArray) all = g_array_new(FALSE, TRUE, sizeof(component));
+    const bool integral = weigh(m, to);
+    const rgp_process_data *d = m[RGP_PROCESS_LAG].f.data;
     const model *likelier = likeliest(m, to);
-    const bool beyond = exp(likelier->shape[0]) > (double)d->count * d->tick, /* its end is not in sight */
-        integral = beyond || to->weight[RGP_PROCESS_INTEGRAL] > 0.5;
     const double whole = integral ? to->weight[RGP_PROCESS_INTEGRAL] : 1.0 - to->weight[RGP_PROCESS_INTEGRAL];
     for (int i = 0; i < AVERAGED; i++) {
         if ((i == RGP_PROCESS_INTEGRAL) == integral && to->weight[i] > NOTHING * whole) {
@@ -178,13 +201,11 @@ static void average(model m[AVERAGED], rgp_process *to)
     to->sum = process_estimate(all, OF_SUM);
     to->dead = process_estimate(all, OF_DEAD);
     to->dead.low = fmax(0.0, to->dead.low);
-    to->dead.value = to->dead.value > NOTHING * d->tick ? to->dead.value : 0.0; /* a simplex never gets to 0 */
+    to->dead.value = dead_of(to->dead.value, d->tick);
     if (!integral) {
         const rgp_estimate lag = process_estimate(all, OF_LAG);
         to->lag = (rgp_estimate){exp(lag.value), exp(lag.low), exp(lag.high)};
-        to->second = likelier->f.kind == RGP_PROCESS_LAGS   ? exp(likelier->shape[2])
-                     : likelier->f.kind == RGP_PROCESS_TWIN ? to->lag.value
-                                                            : 0.0;
+        to->second = likelier->f.kind == RGP_PROCESS_TWIN ? to->lag.value : second_of(likelier);
     }
 }
 
@@ -244,6 +265,23 @@ static void look_at_left(const rgp_process_data *d, rgp_process *to)
     to->misses = process_left_follows(&few, fitted, memory, &to->later);
 }
 
+static bool fit_all(const rgp_process_data *d, const search *how, double *answer, model m[AVERAGED])
+{
+    size_t rows;
+    const bool enough = is_enough(d, &rows);
+    for (int i = 0; enough && i < AVERAGED; i++) {
+        fit_model(d, how, (rgp_process_kind)i, rows, answer, &m[i]);
+    }
+    return enough;
+}
+
+static void clear_all(model m[AVERAGED])
+{
+    for (int i = 0; i < AVERAGED; i++) {
+        process_model_clear(&m[i]);
+    }
+}
+
 bool rgp_process_fit(const rgp_process_data *all, rgp_process *to)
 {
     size_t usable;
@@ -258,21 +296,43 @@ bool rgp_process_fit(const rgp_process_data *all, rgp_process *to)
     const rgp_process_data shorter = shortened(data, &driven, &measured);
     g_autofree double *answer = g_malloc_n(shorter.count + 1, sizeof *answer);
     model m[AVERAGED];
-    size_t rows;
-    const bool enough = is_enough(&shorter, &rows);
-    for (int i = 0; enough && i < AVERAGED; i++) {
-        fit_model(&shorter, (rgp_process_kind)i, rows, answer, &m[i]);
-    }
+    const bool enough = fit_all(&shorter, &careful, answer, m);
     if (enough) {
         average(m, to);
         keep_best(data, m, usable, to);
         look_at_left(data, to);
-    }
-    for (int i = 0; enough && i < AVERAGED; i++) {
-        process_model_clear(&m[i]);
+        clear_all(m);
     }
     g_free(driven);
     g_free(measured);
+    return enough;
+}
+
+/* Of the likeliest one alone. */
+static void keep_glance(const rgp_process_data *d, model m[AVERAGED], rgp_process *to)
+{
+    const bool integral = weigh(m, to);
+    model *best = &m[integral ? RGP_PROCESS_INTEGRAL : likeliest(m, to)->f.kind];
+    process_doubts(best);
+    to->kind = integral ? RGP_PROCESS_INTEGRAL : RGP_PROCESS_LAG;
+    to->gain = process_estimate(best->component, OF_GAIN);
+    to->lag.value = integral ? 0.0 : exp(best->shape[0]);
+    to->second = integral ? 0.0 : second_of(best);
+    to->dead.value = dead_of(best->shape[1], d->tick);
+    to->fit = 100.0 * (1.0 - best->squares / fmax(variance_of(d, best->f.usable), 1e-300));
+}
+
+bool rgp_process_glance(const rgp_process_data *data, rgp_process *to)
+{
+    g_autofree double *answer = g_malloc_n(data->count + 1, sizeof *answer);
+    model m[AVERAGED];
+    *to = (rgp_process){.kind = RGP_PROCESS_LAG};
+    rgp_numerics_go_on();
+    const bool enough = fit_all(data, &rough, answer, m);
+    if (enough) {
+        keep_glance(data, m, to);
+        clear_all(m);
+    }
     return enough;
 }
 

@@ -10,8 +10,15 @@
 #define PROCESS_LINEAR 3u /* gain, offset, beginning or slope */
 #define PROCESS_SHAPES 3u /* log of the lag, dead time, log of the second lag */
 
+/* The care of a search: points of the grid, and when the simplex ends. */
+typedef struct search {
+    int lags, deads, turns;
+    double size;
+} search;
+
 typedef struct fitting {
     const rgp_process_data *data;
+    const search *how;
     rgp_process_kind kind;
     double *answer; /* room for one */
     size_t usable;

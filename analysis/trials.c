@@ -163,6 +163,10 @@ char *rgp_trials_say(const rgp_tried *trial, guint count, const rgp_trial_names 
     } else {
         next = say_last(trial, count - 1, names, says);
     }
+    g_autofree char *leaning = last->diagnosis ? rgp_diagnosis_leaning(last->diagnosis, names) : NULL;
+    if (leaning) {
+        g_string_append_printf(says, "; %s", leaning);
+    }
     if (last->diagnosis && count - 1 - best_of(trial, count) >= IN_VAIN) {
         g_string_append(says, "; three tries have not helped: 'rigpulse model' may find what it is that is tuned");
     }

@@ -48,7 +48,6 @@ static void do_job(gpointer data, gpointer self)
     if (j->made) {
         rgp_diagnose(&(rgp_loop_run){a->row, a->rows, &a->pid, 0.0}, &j->found);
         diagnosis_bears(&j->found, &a->pid, j->may);
-        rgp_diagnosis_clear(&j->found);
     }
     gsl_rng_free(c);
 }
@@ -312,13 +311,6 @@ static void add_trial(trials *all, const ailing *a, double error)
     rgp_diagnose(&all->tried[i].run, &all->found[i]);
 }
 
-static void clear_trials(trials *all)
-{
-    for (guint i = 0; i < all->count; i++) {
-        rgp_diagnosis_clear(&all->found[i]);
-    }
-}
-
 /* False: there is none. */
 static bool choose(way how, const trials *all, gsl_rng *c, rgp_pid_gains *g)
 {
@@ -377,7 +369,6 @@ static void follow(gpointer data, gpointer self)
             to->trials += now <= ARRIVED * good ? trial : 0;
         }
         to->arrived += now <= ARRIVED * good;
-        clear_trials(all);
     }
     gsl_rng_free(c);
 }

@@ -56,6 +56,9 @@ static json_t *as_json(const advised_loop *l, const rgp_loop_advice *one, const 
         }
         json_object_set_new(is, "cause", json_string(rgp_cause_words[d->first]));
         json_object_set_new(is, "chances", chances);
+        json_object_set_new(is, "leans",
+                            d->holds != 0.0 ? json_pack("{s:f, s:f}", "output", d->holds, "error", d->lean)
+                                            : json_null());
         json_object_set_new(is, "try", trial ? json_string(trial) : json_null());
     }
     return is;
@@ -82,6 +85,10 @@ static void print_one(const advised_loop *l, const rgp_loop_advice *one, const c
     if (one->lost > 0) {
         printf("  %u time%s it did not drive on: it cut out, or something else took the actuator\n", one->lost,
                one->lost == 1 ? "" : "s");
+    }
+    g_autofree char *leaning = rgp_diagnosis_leaning(&one->diagnosis, &l->names);
+    if (leaning) {
+        printf("  %s\n", leaning);
     }
     const char *remedy = rgp_diagnosis_remedy(&one->diagnosis);
     if (remedy) {

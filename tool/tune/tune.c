@@ -95,9 +95,6 @@ static void clear_try(void *self)
 {
     tune_try *one = self;
     g_free(one->stopped);
-    if (one->diagnosis) {
-        rgp_diagnosis_clear(one->diagnosis);
-    }
     g_free(one->diagnosis);
     g_array_unref(one->rows);
 }
