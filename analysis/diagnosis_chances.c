@@ -180,13 +180,16 @@ void diagnosis_shares(const double (*weight)[DIAGNOSIS_INPUTS], const double *in
     }
 }
 
+#define TWICE 2.0 /* as likely as any cause: less is not called healthy */
+
 static void put_likeliest(rgp_diagnosis *to)
 {
-    to->first = RGP_CAUSE_HEALTHY;
-    for (int c = 1; c < RGP_CAUSES; c++) {
-        to->first = to->chance[c] > to->chance[to->first] ? (rgp_cause)c : to->first;
+    rgp_cause cause = RGP_CAUSE_SIGN;
+    for (int c = 0; c < RGP_CAUSES; c++) {
+        cause = c != RGP_CAUSE_HEALTHY && to->chance[c] > to->chance[cause] ? (rgp_cause)c : cause;
     }
-    to->second = to->first == RGP_CAUSE_HEALTHY ? RGP_CAUSE_SIGN : RGP_CAUSE_HEALTHY;
+    to->first = to->chance[RGP_CAUSE_HEALTHY] >= TWICE * to->chance[cause] ? RGP_CAUSE_HEALTHY : cause;
+    to->second = to->first == RGP_CAUSE_HEALTHY ? cause : RGP_CAUSE_HEALTHY;
     for (int c = 0; c < RGP_CAUSES; c++) {
         if (c != (int)to->first && to->chance[c] > to->chance[to->second]) {
             to->second = (rgp_cause)c;

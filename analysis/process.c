@@ -55,13 +55,12 @@ static double for_simplex(const gsl_vector *v, void *self)
     return process_squares(f, shape);
 }
 
-static double search_shape(fitting *f, double *shape)
+static double search_around(fitting *f, double *shape)
 {
     const size_t n = f->kind == RGP_PROCESS_INTEGRAL ? 1 : process_shapes(f->kind);
     gsl_vector *at = gsl_vector_alloc(n), *step = gsl_vector_alloc(n);
     gsl_multimin_fminimizer *s = gsl_multimin_fminimizer_alloc(gsl_multimin_fminimizer_nmsimplex2, n);
     gsl_multimin_function function = {for_simplex, n, f};
-    search_grid(f, shape);
     for (size_t i = 0; i < n; i++) {
         const size_t which = f->kind == RGP_PROCESS_INTEGRAL ? 1 : i;
         gsl_vector_set(at, i, shape[which]);
@@ -89,7 +88,8 @@ static void fit_model(const rgp_process_data *data, const search *how, rgp_proce
 {
     *m = (model){.f = {.data = data, .how = how, .kind = kind, .answer = answer, .usable = usable},
                  .component = g_array_new(FALSE, TRUE, sizeof(component))};
-    m->squares = search_shape(&m->f, m->shape);
+    search_grid(&m->f, m->shape);
+    m->squares = search_around(&m->f, m->shape);
     process_criterion(m);
 }
 
@@ -313,6 +313,8 @@ static void keep_glance(const rgp_process_data *d, model m[AVERAGED], rgp_proces
 {
     const bool integral = weigh(m, to);
     model *best = &m[integral ? RGP_PROCESS_INTEGRAL : likeliest(m, to)->f.kind];
+    best->f.how = &careful;
+    best->squares = search_around(&best->f, best->shape);
     process_doubts(best);
     to->kind = integral ? RGP_PROCESS_INTEGRAL : RGP_PROCESS_LAG;
     to->gain = process_estimate(best->component, OF_GAIN);
