@@ -12,6 +12,7 @@
 #define LESS            0.7 /* of the gains, for a trial */
 #define MORE            1.4
 #define MUCH_LESS       0.5
+#define LEAST_I         0.4 /* of the integral gain, in one trial */
 #define MUCH_MORE       2.0
 #define MOST_MORE       4.0
 #define QUICKER         3.0
@@ -273,7 +274,8 @@ static void try_less_i(const telling *t, GString *to)
     const double w = isfinite(t->d->period) ? 2.0 * G_PI / t->d->period : 0.0,
                  ki = (double)g->kp * w * tan(LAG_OF_I * G_PI / 2.0);
     rgp_trial_put(to, t->names->gain[1],
-                  w > 0.0 ? fmin(LESS * (double)g->ki, fmax(ki, 0.2 * (double)g->ki)) : MUCH_LESS * (double)g->ki, "");
+                  w > 0.0 ? fmin(LESS * (double)g->ki, fmax(ki, LEAST_I * (double)g->ki)) : MUCH_LESS * (double)g->ki,
+                  "");
 }
 
 /* Towards an integral time of the rule, in steps that are not too great. */

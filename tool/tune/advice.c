@@ -68,9 +68,11 @@ static char *switched_advice(const tuning *t, const tune_try *one, const rgp_ono
     return g_string_free(says, FALSE);
 }
 
+/* Where the try has settled, what is within the band of that is nothing. */
 static rgp_loop_run run_of(const tune_try *one, const rgp_pid_config *pid)
 {
-    return (rgp_loop_run){(const rgp_response_row *)(const void *)one->rows->data, one->rows->len, pid, 0.0};
+    const double least = one->response.verdict == RGP_VERDICT_SETTLED ? one->response.band : 0.0;
+    return (rgp_loop_run){(const rgp_response_row *)(const void *)one->rows->data, one->rows->len, pid, least};
 }
 
 rgp_diagnosis *tune_diagnose(const tuning *t, const tune_try *one)
