@@ -53,15 +53,15 @@ typedef struct rgp_process {
 bool rgp_process_fit(const rgp_process_data *data, rgp_process *to);
 
 /* The likeliest model alone, in a tenth of the time, for whoever wants to know how a mechanism answers and no more: its
- * `kind`, `gain` with its interval, `lag`, `second`, `dead` and `fit`; all else is 0, and nothing is to be cleared. Of at
- * most 2000 rows, without spikes. */
+ * `kind`, `gain` with its interval, `lag`, `second`, `dead` and `fit`; all else is 0, and nothing is to be cleared. Of
+ * at most 2000 rows, without spikes. */
 bool rgp_process_glance(const rgp_process_data *data, rgp_process *to);
 
-/* The same as rgp_process_fit() of a stretch in which a loop of that proportional gain was in charge all the time (below 0: it drives down
- * to raise what is measured; 0: none was). Where no other model is one to build on it may be a process that runs away
- * from where it balances without the loop: its second derivative is the distance from there over the square of `lag`.
- * `rest` is that place, which is shifted by -`gain` for a unit driven; `fit` is of what its beginnings alone, one in
- * each lag and a half, do not explain. */
+/* The same as rgp_process_fit() of a stretch in which a loop of that proportional gain was in charge all the time
+ * (below 0: it drives down to raise what is measured; 0: none was). Where no other model is one to build on it may be a
+ * process that runs away from where it balances without the loop: its second derivative is the distance from there over
+ * the square of `lag`. `rest` is that place, which is shifted by -`gain` for a unit driven; `fit` is of what its
+ * beginnings alone, one in each lag and a half, do not explain. */
 bool rgp_process_fit_held(const rgp_process_data *data, double gain, rgp_process *to);
 void rgp_process_clear(rgp_process *process);
 

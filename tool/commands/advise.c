@@ -56,9 +56,8 @@ static json_t *as_json(const advised_loop *l, const rgp_loop_advice *one, const 
         }
         json_object_set_new(is, "cause", json_string(rgp_cause_words[d->first]));
         json_object_set_new(is, "chances", chances);
-        json_object_set_new(is, "leans",
-                            d->holds != 0.0 ? json_pack("{s:f, s:f}", "output", d->holds, "error", d->lean)
-                                            : json_null());
+        json_object_set_new(
+            is, "leans", d->holds != 0.0 ? json_pack("{s:f, s:f}", "output", d->holds, "error", d->lean) : json_null());
         json_object_set_new(is, "try", trial ? json_string(trial) : json_null());
     }
     return is;
