@@ -68,7 +68,7 @@ static char *switched_advice(const tuning *t, const tune_try *one, const rgp_ono
     return g_string_free(says, FALSE);
 }
 
-/* Where the try has settled, what is within the band of that is nothing. */
+/* A settled try moves within its band, and that is nothing. */
 static rgp_loop_run run_of(const tune_try *one, const rgp_pid_config *pid)
 {
     const double least = one->response.verdict == RGP_VERDICT_SETTLED ? one->response.band : 0.0;
