@@ -113,7 +113,7 @@ typedef struct rgp_diagnosis {
     rgp_signs sign;
     double chance[RGP_CAUSES]; /* they add up to 1 */
     rgp_cause first, second;   /* the likeliest two */
-    rgp_process model;         /* as far as this stretch gives one; `fitted` is NULL where it does not */
+    rgp_process model;         /* at a glance, where sign.explained is above 0 */
     double period;             /* seconds, of what swings; NAN: nothing does */
     double noise;              /* measured units: standard deviation of one reading's */
     double band;               /* measured units: the error that counts as none */

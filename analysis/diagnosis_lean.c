@@ -67,8 +67,8 @@ char *rgp_diagnosis_leaning(const rgp_diagnosis *d, const rgp_trial_names *names
         return NULL;
     }
     const bool up = d->lean > 0.0;
-    return g_strdup_printf("it leans: its output is %.2g in the mean, only to stand still; where that should be 0, it "
-                           "balances %s the setpoint, by more than the %.2g%s%s that it is off: move the setpoint %s",
-                           d->holds, up ? "above" : "below", fabs(d->lean), *names->unit ? " " : "", names->unit,
-                           up ? "up" : "down");
+    return g_strdup_printf(
+        "it leans: its output is %.2g in the mean, only to stand still; where that should be 0, it "
+        "balances %s the setpoint, mostly by more than the %.2g%s%s that it is off: move the setpoint %s",
+        d->holds, up ? "above" : "below", fabs(d->lean), *names->unit ? " " : "", names->unit, up ? "up" : "down");
 }

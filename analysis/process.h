@@ -52,9 +52,9 @@ typedef struct rgp_process {
 /* False when there is too little to fit anything to: fewer than 40 usable rows, or nothing was driven. */
 bool rgp_process_fit(const rgp_process_data *data, rgp_process *to);
 
-/* The likeliest model alone, in a tenth of the time, for whoever wants to know how a mechanism answers and no more: its
- * `kind`, `gain` with its interval, `lag`, `second`, `dead` and `fit`; all else is 0, and nothing is to be cleared. Of
- * at most 2000 rows, without spikes. */
+/* The likeliest model alone, in two fifths of the time, for whoever wants to know how a mechanism answers and no more:
+ * its `kind`, `gain` with its interval, `lag`, `second`, `dead` and `fit`; all else is 0, and nothing is to be cleared.
+ * Of at most 2000 rows, without spikes. */
 bool rgp_process_glance(const rgp_process_data *data, rgp_process *to);
 
 /* The same as rgp_process_fit() of a stretch in which a loop of that proportional gain was in charge all the time

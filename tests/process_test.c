@@ -61,6 +61,19 @@ typedef struct made {
     double correlation, noise;
 } made;
 
+/* The likeliest model alone is where all of them together are. */
+static void check_glance(const rgp_process_data *d, const rgp_process *whole)
+{
+    rgp_process p;
+    assert_true(rgp_process_glance(d, &p));
+    assert_int_equal(p.kind, whole->kind);
+    assert_true(holds(&whole->gain, p.gain.value) && holds(&whole->dead, p.dead.value));
+    assert_true(p.kind == RGP_PROCESS_INTEGRAL ||
+                (holds(&whole->lag, p.lag.value) && holds(&whole->sum, p.lag.value + p.second + p.dead.value)));
+    assert_near((p.gain.high - p.gain.low) / (whole->gain.high - whole->gain.low), 1.0, 0.3);
+    assert_near(p.fit, whole->fit, 0.5);
+}
+
 static void check_fit(const made *of, const rgp_process_data *d, double *measured)
 {
     double answer[ROWS], noise = 0.0;
@@ -81,6 +94,7 @@ static void check_fit(const made *of, const rgp_process_data *d, double *measure
     assert_near(p.gain.value, -3.0, 0.15);
     assert_true(holds(&p.gain, -3.0) && holds(&p.dead, dead));
     assert_true(integral || (holds(&p.sum, lag + second + dead) && holds(&p.lag, lag)));
+    check_glance(d, &p);
     rgp_process_clear(&p);
     g_rand_free(chance);
 }

@@ -3,8 +3,10 @@
 
 #include <curses.h>
 #include <stdarg.h>
+#include <string.h>
 
 #define NOTE_US     6000000
+#define LETTER_US   50000 /* of a long one */
 #define ANSWER_MOST 200u
 #define ESCAPE      27
 
@@ -13,7 +15,7 @@ void note_say_list(note *n, const char *format, va_list arguments)
     char *text = g_strdup_vprintf(format, arguments);
     g_free(n->text);
     n->text = text;
-    n->until = g_get_monotonic_time() + NOTE_US;
+    n->until = g_get_monotonic_time() + MAX(NOTE_US, (gint64)strlen(text) * LETTER_US);
 }
 
 void note_say(note *n, const char *format, ...)

@@ -8,6 +8,7 @@
 #include <string.h>
 
 #define TRIES_ROWS 8
+#define SAID_ROWS  5u
 #define SIDE_WIDTH 34
 #define ROWS_LEAST 16
 #define COLS_LEAST 80
@@ -91,6 +92,28 @@ static void draw_tries(const tune_view *v, int row, int rows)
     }
 }
 
+/* By words, in as many rows as it needs, at most SAID_ROWS, of which `row` is the last. */
+static void draw_said(int row, int width, const char *said)
+{
+    g_autoptr(GPtrArray) lines = g_ptr_array_new_with_free_func(g_free);
+    g_auto(GStrv) words = g_strsplit(said, " ", -1);
+    g_autoptr(GString) line = g_string_new(NULL);
+    for (char **word = words; *word; word++) {
+        const glong length = g_utf8_strlen(line->str, -1) + 1 + g_utf8_strlen(*word, -1);
+        if (line->len > 0 && length >= width && lines->len + 1 < SAID_ROWS) {
+            g_ptr_array_add(lines, g_strdup(line->str));
+            g_string_truncate(line, 0);
+        }
+        g_string_append_printf(line, "%s%s", line->len ? " " : "", *word);
+    }
+    g_ptr_array_add(lines, g_strdup(line->str));
+    for (guint i = 0; i < lines->len; i++) {
+        const int at = row - (int)(lines->len - 1 - i);
+        screen_fill(at, 0, width, INK_PLAIN, "");
+        screen_put(at, 1, width - 1, INK_WARN, lines->pdata[i]);
+    }
+}
+
 static void draw_bottom(const tune_view *v, int row)
 {
     const int width = screen_columns();
@@ -106,7 +129,7 @@ static void draw_bottom(const tune_view *v, int row)
         screen_printf(row - 1, 1, width, INK_GOOD, "test: %s, %.1f of %.4g s; Esc cancels it", test,
                       ((double)rgp_history_time_us(v->chart.history, last) - (double)v->begin_us) / 1e6, v->t->over);
     } else if (said) {
-        screen_put(row - 1, 1, width, INK_WARN, said);
+        draw_said(row - 1, width, said);
     }
     tune_draw_hints(row, width);
 }
