@@ -218,7 +218,7 @@ static void look_for_slow_sensor(looking *l, uint32_t rule)
     if (any && step.op == RGP_OP_EDGE) { /* of an 'on': that it becomes so */
         any = rgp_disassembly_writer(l->image, step.in[0], step.place, &step);
     }
-    if (!any || step.op != RGP_OP_LASTS || step.live) {
+    if (!any || step.op != RGP_OP_LASTS || step.run->live) {
         return;
     }
     const double asked = (double)((const rgp_lasts_config *)step.config)->time;

@@ -8,6 +8,13 @@ rgp_steps rgp_steps_of(const rgp_image_header *image)
     return (rgp_steps){.image = image, .operand = rgp_image_at(image, RGP_SECTION_OPERANDS)};
 }
 
+/* Of the first operation of a run. */
+static const unsigned char *settings_of(const rgp_image_header *image, const rgp_image_run *run)
+{
+    const unsigned char *all = rgp_image_at(image, run->live ? RGP_SECTION_LIVE_CONFIGS : RGP_SECTION_CONFIGS);
+    return all + run->config;
+}
+
 bool rgp_steps_next(rgp_steps *all, rgp_decoded *step)
 {
     const rgp_image_run *run = (const rgp_image_run *)rgp_image_at(all->image, RGP_SECTION_RUNS) + all->run;
@@ -16,7 +23,6 @@ bool rgp_steps_next(rgp_steps *all, rgp_decoded *step)
     }
     const uint32_t inputs = rgp_ops[run->op].inputs, operands = rgp_op_operands(run->op), n = all->in_run;
     const uint16_t *operand = all->operand;
-    const unsigned char *config = rgp_image_at(all->image, run->live ? RGP_SECTION_LIVE_CONFIGS : RGP_SECTION_CONFIGS);
     *step = (rgp_decoded){
         .place = all->place++,
         .op = run->op,
@@ -24,9 +30,9 @@ bool rgp_steps_next(rgp_steps *all, rgp_decoded *step)
         .out = operand[inputs],
         .owner = rgp_op_is_owned(run->op) ? operand[operands - 1] : (uint16_t)RGP_REF_NONE,
         .pace = run->pace ? ((const uint16_t *)rgp_image_at(all->image, RGP_SECTION_PACE_STEPS))[run->pace - 1 + n] : 0,
-        .config = config + run->config + n * run->config_stride,
-        .live = run->live,
-        .live_offset = run->config + n * run->config_stride,
+        .config = rgp_image_by_lanes(run) ? NULL : settings_of(all->image, run) + n * run->config_stride,
+        .run = run,
+        .n = n,
         .state_offset = run->state + n * run->state_stride};
     all->operand += operands;
     if (++all->in_run == run->count) {
@@ -52,12 +58,13 @@ bool rgp_disassembly_writer(const rgp_image_header *image, uint16_t slot, uint32
 float rgp_disassembly_setting(const rgp_image_header *image, const rgp_decoded *step, uint32_t offset,
                               const float *value, int32_t *param)
 {
+    const uint32_t place = rgp_op_setting_place(step->run, step->n, offset);
     float setting;
-    memcpy(&setting, (const unsigned char *)step->config + offset, sizeof setting);
+    memcpy(&setting, settings_of(image, step->run) + place, sizeof setting);
     *param = -1;
     const rgp_image_patch *patch = rgp_image_at(image, RGP_SECTION_PATCHES);
-    for (uint32_t i = 0; step->live && i < rgp_image_count(image, RGP_SECTION_PATCHES); i++) {
-        if (patch[i].live_offset == step->live_offset + offset) {
+    for (uint32_t i = 0; step->run->live && i < rgp_image_count(image, RGP_SECTION_PATCHES); i++) {
+        if (patch[i].live_offset == step->run->config + place) {
             *param = patch[i].param;
             setting = value[patch[i].param] * patch[i].scale + patch[i].offset;
         }

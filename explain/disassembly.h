@@ -12,12 +12,12 @@ typedef struct rgp_decoded {
     uint32_t op;
     uint16_t in[RGP_OPERANDS_MAX - 1];
     uint16_t out;
-    uint16_t owner; /* of what knows something: the signal whose stage it is; else RGP_REF_NONE */
-    uint16_t pace;  /* of what steps on new readings only: its place in PACES, from 1; else 0 */
-    const void *config;
-    bool live;
-    uint32_t live_offset;  /* of its config, when live */
-    uint32_t state_offset; /* of its state in the engine's states */
+    uint16_t owner;     /* of what knows something: the signal whose stage it is; else RGP_REF_NONE */
+    uint16_t pace;      /* of what steps on new readings only: its place in PACES, from 1; else 0 */
+    const void *config; /* NULL of what goes by lanes: rgp_disassembly_setting() reads its settings */
+    const rgp_image_run *run;
+    uint32_t n;            /* in it */
+    uint32_t state_offset; /* of its state in the engine's states; of what goes by lanes, nothing */
 } rgp_decoded;
 
 /* The operation that wrote `slot` last before the place `before` (UINT32_MAX: at all). False: none did. */

@@ -40,13 +40,41 @@ static rgp_image_run *runs_of(const bench *b, uint32_t *runs)
     return (rgp_image_run *)(uintptr_t)rgp_image_at(b->rig->image, RGP_SECTION_RUNS);
 }
 
+/* Four settings that lie by field, one behind the other. */
+static void part_settings(unsigned char *group, uint32_t stride)
+{
+    unsigned char four[RGP_LANES * RGP_LANES_SET_MAX];
+    for (uint32_t lane = 0; lane < RGP_LANES; lane++) {
+        rgp_lanes_take(group, lane, four + lane * stride, stride);
+    }
+    memcpy(group, four, RGP_LANES * (size_t)stride);
+}
+
+/* A patch of what has gone by lanes sets the same setting where that lies then. */
+static void part_patches(const bench *b)
+{
+    rgp_image_patch *patch = (rgp_image_patch *)(uintptr_t)rgp_image_at(b->rig->image, RGP_SECTION_PATCHES);
+    for (uint32_t i = 0; i < rgp_image_count(b->rig->image, RGP_SECTION_PATCHES); i++) {
+        rgp_op_live of;
+        assert_true(rgp_op_locate_live(b->rig->image, patch[i].live_offset, &of));
+        patch[i].live_offset = of.run->config + of.n * of.run->config_stride + of.at;
+    }
+}
+
 /* The state of a run is as long, and begins as zeroes, whichever way it goes. */
 static uint32_t go_one_by_one(const bench *b)
 {
     uint32_t runs, ways = 0;
     rgp_image_run *run = runs_of(b, &runs);
+    part_patches(b);
     for (uint32_t i = 0; i < runs; i++) {
         ways |= 1u << run[i].way;
+        unsigned char *settings = run[i].live
+                                      ? part_live(&b->engine)
+                                      : (unsigned char *)(uintptr_t)rgp_image_at(b->rig->image, RGP_SECTION_CONFIGS);
+        for (uint32_t n = 0; rgp_image_by_lanes(&run[i]) && n < run[i].count; n += RGP_LANES) {
+            part_settings(settings + run[i].config + n * run[i].config_stride, run[i].config_stride);
+        }
         run[i].way = run[i].way == RGP_WAY_WHOLE ? RGP_WAY_WHOLE : RGP_WAY_PLAIN;
     }
     return ways;

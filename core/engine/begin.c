@@ -121,9 +121,9 @@ void rgp__engine_arrange(rgp_engine *e)
         bool is;
         uint32_t due;
     } always[] = {
-        {true, RGP__DUE_TICK},
+        {true, RGP__DUE_PACE | RGP__DUE_COMPUTE},
         {rgp__image_supervised(e->image) > 0, RGP__DUE_WATCH},
-        {rgp__image_timed(e->image) > 0, RGP__DUE_EDGES},
+        {rgp__image_timed(e->image) > 0, RGP__DUE_EDGES | RGP__DUE_LOOPS},
         {COUNT(e, STOPS) > 0, RGP__DUE_STOPS},
         {has_timed_actions(e), RGP__DUE_CLAIMS},
         {COUNT(e, RULES) > 0, RGP__DUE_RULES},

@@ -226,6 +226,15 @@ static void patch(rgp_engine *e, uint16_t param, float value)
     }
 }
 
+/* True when the operation that this setting is of does not take its settings. */
+static bool is_impossible(const rgp_engine *e, uint32_t live_offset)
+{
+    uint32_t copy[RGP_LANES_SET_MAX / 4u];
+    rgp_op_live of;
+    return rgp_op_locate_live(e->image, live_offset, &of) &&
+           rgp_ops[of.run->op].fault(rgp_op_config(of.run, part_live(e) + of.run->config, of.n, copy));
+}
+
 /* All or nothing: when one operation refuses the new settings the old value is put into all of them again. Sound for
  * the old value, they are so again. */
 static bool patch_settings(rgp_engine *e, uint16_t param, float value)
@@ -233,9 +242,7 @@ static bool patch_settings(rgp_engine *e, uint16_t param, float value)
     const rgp_image_patch *p = image_PATCHES(e);
     patch(e, param, value);
     for (uint32_t i = 0; i < COUNT(e, PATCHES); i++) {
-        uint32_t op, config;
-        if (p[i].param == param && rgp_op_locate_live(e->image, p[i].live_offset, &op, &config) &&
-            rgp_ops[op].fault(part_live(e) + config)) {
+        if (p[i].param == param && is_impossible(e, p[i].live_offset)) {
             patch(e, param, e->value[param]);
             return false;
         }
@@ -271,31 +278,7 @@ static void retainers(const rgp_engine *e, rgp__retainer_visit *call, void *self
     }
 }
 
-/* clang-format off */
-static const rgp__phase phases[] = {
-    {RGP__DUE_LOSSES, rgp__phase_losses},
-    {RGP__DUE_PARAMS, rgp__phase_params},
-    {RGP__DUE_WATCH, rgp__phase_watch},
-    {RGP__DUE_EDGES, rgp__phase_edge_queue},
-    {RGP__DUE_STATES, rgp__phase_states},
-    {RGP__DUE_TICK, rgp__phase_pace},
-    {RGP__DUE_TICK, rgp__phase_compute},
-    {RGP__DUE_NEWS, rgp__phase_news},
-    {RGP__DUE_STOPS, rgp__phase_stops},
-    {RGP__DUE_CLAIMS, rgp__phase_expire},
-    {RGP__DUE_RULES, rgp__phase_rules},
-    {RGP__DUE_SEQUENCES, rgp__phase_sequences},
-    {RGP__DUE_DRIVES, rgp__phase_follow},
-    {RGP__DUE_OUTPUTS, rgp__phase_arbitrate},
-    {RGP__DUE_CONDITIONING, rgp__phase_output_conditioning},
-    {RGP__DUE_CONDITIONING, rgp__phase_guard},
-    {RGP__DUE_LOOPS | RGP__DUE_EDGES, rgp__phase_publish},
-};
-/* clang-format on */
-
 const rgp_program rgp__program_of_image = {
-    .phase = phases,
-    .phases = sizeof phases / sizeof *phases,
     .compute = compute,
     .reset = reset,
     .relearn = relearn,

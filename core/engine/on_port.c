@@ -4,24 +4,31 @@
 #include "phase.h"
 #include "sense.h"
 
+static rgp_status read_samples(rgp_engine *e, const rgp_port *port)
+{
+    const inlet to = inlet_of(e);
+    const uint32_t sensors = COUNT(e, SENSORS);
+    for (uint32_t i = 0; i < sensors; i++) {
+        rgp_sample sample = {.quality = RGP_MISSING};
+        const rgp_status status = port->read(port->self, (uint16_t)i, &sample);
+        if (status != RGP_OK) {
+            return status;
+        }
+        take_raw(e, &to, i, &sample);
+    }
+    return RGP_OK;
+}
+
 /* Every sensor is read before anything is computed, so all of them are of one moment as far as the port can have it. A
  * port that fails ends the tick: half of the readings are none. */
 static rgp_status read_all(rgp_engine *e, const rgp_port *port)
 {
-    const inlet to = inlet_of(e);
-    const uint32_t sensors = COUNT(e, SENSORS);
     rgp_status status = port->gather ? port->gather(port->self) : RGP_OK;
-    for (uint32_t i = 0; i < sensors && status == RGP_OK; i++) {
-        rgp_sample sample = {.quality = RGP_MISSING};
-        status = port->read(port->self, (uint16_t)i, &sample);
-        if (status == RGP_OK) {
-            sense_one(e, &to, i, &sample);
-        }
+    if (status == RGP_OK) {
+        status = read_samples(e, port);
+        take_values(e);
     }
-    if (status != RGP_OK) {
-        return status;
-    }
-    return port->health ? port->health(port->self) : RGP_OK;
+    return status == RGP_OK && port->health ? port->health(port->self) : status;
 }
 
 /* A port that cannot tell the edges of a switch leaves them to be found in its readings. */
@@ -57,13 +64,13 @@ static rgp_status commit(const rgp_port *port)
 }
 
 /* A failure of one actuator alone counts from the next tick on. */
-static void note_written(rgp_engine *e, const rgp_port *port, uint32_t actuator, bool taken)
+static void note_written(rgp_engine *e, const rgp_port *port, rgp__actuator_state *is, bool taken)
 {
-    rgp__actuator_state *const is = &part_actuator(e)[actuator];
+    const uint16_t actuator = (uint16_t)(is - part_actuator(e));
     if (taken && is->lost) {
-        rgp_engine_regain(e, (uint16_t)actuator);
+        rgp_engine_regain(e, actuator);
     } else if (!taken && !is->lost) {
-        rgp_engine_lose(e, (uint16_t)actuator); /* its way to rest is tried in the next tick */
+        rgp_engine_lose(e, actuator); /* its way to rest is tried in the next tick */
         return;
     }
     is->due_us = part_head(e)->now_us + (taken ? port->repeat_us : RGP_LOST_RETRY_US);
@@ -75,21 +82,20 @@ static rgp_status write_all(rgp_engine *e, const rgp_port *port)
 {
     const rgp_image_actuator *a = image_ACTUATORS(e);
     rgp__actuator_state *is = part_actuator(e);
-    const float *value = e->value + rgp_image_actuator_slot(e->image, 0);
-    const uint32_t actuators = COUNT(e, ACTUATORS);
+    const float *value = e->value + rgp_image_actuator_slot(e->image, 0), *const end = value + COUNT(e, ACTUATORS);
     const uint64_t now_us = part_head(e)->now_us;
-    for (uint32_t i = 0; i < actuators; i++, a++, is++) {
-        const float to = turned(a, value[i]);
+    for (uint16_t i = 0; value < end; i++, a++, is++) {
+        const float to = turned(a, *value++);
         if (now_us < is->due_us && (is->lost || to == is->written)) {
             continue;
         }
-        const rgp_status status = port->write(port->self, (uint16_t)i, to);
+        const rgp_status status = port->write(port->self, i, to);
         if (status == RGP_E_PORT) {
             return status;
         }
         is->written = to;
         if (status != RGP_OK || is->lost || port->repeat_us > 0) {
-            note_written(e, port, i, status == RGP_OK);
+            note_written(e, port, is, status == RGP_OK);
         }
     }
     return commit(port);

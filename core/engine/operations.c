@@ -111,7 +111,7 @@ static rgp_edges edges_of(const rgp__tape *t, uint16_t slot, rgp_edges_memory *m
     RUN_##shape(NAME, block, outputs, (RGP_KNOWS_##knows != RGP_KNOWS_NOTHING))
 #include "image/ops.def"
 
-void (*const rgp__run_op[RGP_OPS])(rgp__tape *, const rgp_image_run *) = {
+rgp__run_function *const rgp__run_op[RGP_OPS] = {
 #define RGP_OP(NAME, ...) run_##NAME,
 #include "image/ops.def"
 };

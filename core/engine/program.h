@@ -17,9 +17,6 @@ typedef struct rgp__retainer {
 typedef void rgp__retainer_visit(void *self, const rgp__retainer *retainer);
 
 typedef struct rgp_program {
-    const rgp__phase *phase; /* those that it needs */
-    uint32_t phases;
-
     void (*compute)(rgp_engine *e);
     void (*reset)(rgp_engine *e); /* the states of all operations */
 

@@ -32,6 +32,7 @@ rgp_status rgp_engine_sense(rgp_engine *e, uint16_t sensor, const rgp_sample *sa
         return RGP_E_INDEX;
     }
     const inlet to = inlet_of(e);
-    sense_one(e, &to, sensor, sample);
+    take_raw(e, &to, sensor, sample);
+    part_value(e)[rgp_image_sensor_slot(e->image, sensor)] = (float)part_raw(e)[sensor];
     return RGP_OK;
 }

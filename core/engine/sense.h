@@ -25,19 +25,19 @@ typedef struct inlet {
     const rgp_image_sensor *sensor;
     uint8_t *newness;
     int32_t *raw;
-    float *value;
 } inlet;
 
 static inline inlet inlet_of(const rgp_engine *e)
 {
-    return (inlet){image_SENSORS(e), part_newness(e), part_raw(e), part_value(e) + rgp_image_sensor_slot(e->image, 0)};
+    return (inlet){image_SENSORS(e), part_newness(e), part_raw(e)};
 }
 
-/* A sample that cannot go the short way of sense_one(). */
+/* A sample that cannot go the short way of take_raw(). */
 void rgp__engine_sense_any(rgp_engine *e, uint32_t sensor, const rgp_sample *sample);
 
-/* Most samples of most sensors are good, as the last one was, and held against nothing but their range. */
-static inline void sense_one(rgp_engine *e, const inlet *to, uint32_t sensor, const rgp_sample *sample)
+/* Most samples of most sensors are good, as the last one was, and held against nothing but their range. The value
+ * follows by take_value(), for all sensors in one go. */
+static inline void take_raw(rgp_engine *e, const inlet *to, uint32_t sensor, const rgp_sample *sample)
 {
     const rgp_supervision_config *const range = &to->sensor[sensor].supervision;
     const int32_t raw = sample->raw;
@@ -45,11 +45,26 @@ static inline void sense_one(rgp_engine *e, const inlet *to, uint32_t sensor, co
         return;
     }
     to->newness[sensor] &= RGP__SENSOR_PLAIN;
-    if (to->newness[sensor] && sample->quality == RGP_GOOD && raw >= range->low && raw <= range->high) {
-        to->raw[sensor] = raw;
-        to->value[sensor] = (float)raw;
-    } else {
+    if (!to->newness[sensor] || sample->quality != RGP_GOOD || raw < range->low || raw > range->high) {
         rgp__engine_sense_any(e, sensor, sample);
+        return;
+    }
+    to->raw[sensor] = raw;
+}
+
+/* The value of each sensor is its number as a float; four by four, which compilers make one instruction of. */
+static inline void take_values(const rgp_engine *e)
+{
+    const int32_t *raw = part_raw(e);
+    float *value = part_value(e) + rgp_image_sensor_slot(e->image, 0);
+    uint32_t left = COUNT(e, SENSORS);
+    for (; left >= 4u; left -= 4u, raw += 4, value += 4) {
+        for (uint32_t k = 0; k < 4u; k++) {
+            value[k] = (float)raw[k];
+        }
+    }
+    for (; left > 0; left--) {
+        *value++ = (float)*raw++;
     }
 }
 

@@ -33,11 +33,11 @@ typedef struct rgp__tape {
     (void)state;                                                                             \
     (void)dt
 
-/* By operation: computes a run, its operations one behind the other. */
-extern void (*const rgp__run_op[RGP_OPS])(rgp__tape *, const rgp_image_run *);
+/* Computes a run: its operations one behind the other, or in another way. */
+typedef void rgp__run_function(rgp__tape *, const rgp_image_run *);
 
-/* Computes a run that does not go the plain way: with whole numbers, or four by four. */
-void rgp__run_otherwise(const rgp__tape *t, const rgp_image_run *run);
+extern rgp__run_function *const rgp__run_op[RGP_OPS];          /* the plain way, by operation */
+extern rgp__run_function *const *const rgp__run_way[RGP_WAYS]; /* of each way, by operation */
 
 /* Computes `count` operations of a run from the n-th on: one, or as many as go together. */
 void rgp__run_part(rgp__tape *t, const rgp_image_run *run, uint32_t n, uint32_t count);
@@ -45,11 +45,7 @@ void rgp__run_part(rgp__tape *t, const rgp_image_run *run, uint32_t n, uint32_t 
 /* The one place that chooses the way: the image says which, once a run. */
 static inline void rgp__run(rgp__tape *t, const rgp_image_run *run)
 {
-    if (run->way == RGP_WAY_PLAIN) {
-        rgp__run_op[run->op](t, run);
-    } else {
-        rgp__run_otherwise(t, run);
-    }
+    rgp__run_way[run->way][run->op](t, run);
 }
 
 #endif

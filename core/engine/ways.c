@@ -13,7 +13,7 @@
 #define WHOLE_MAP(block)   rgp_##block##_whole((const void *)config, raw[at], quality)
 #define WHOLE_STAGE(block) rgp_##block##_whole((const void *)config, (void *)state, raw[at], quality, t->dt)
 #define RGP_OP_WHOLE(NAME, shape, block)                                                 \
-    static void whole_##NAME(const rgp__tape *t, const rgp_image_run *run)               \
+    static void whole_##NAME(rgp__tape *t, const rgp_image_run *run)                     \
     {                                                                                    \
         const int32_t *const raw = t->engine->raw;                                       \
         const uint32_t first = rgp_image_sensor_slot(t->engine->image, 0);               \
@@ -39,23 +39,31 @@
 static void run_apart(const rgp__tape *t, const rgp_image_run *run, uint32_t n)
 {
     uint64_t room[RGP_LANES_STATE_MAX / sizeof(uint64_t)];
+    uint32_t copy[RGP_LANES_SET_MAX / sizeof(uint32_t)];
     unsigned char *const group = t->state + run->state + n / RGP_LANES * RGP_LANES * run->state_stride;
     rgp__tape own = *t;
     rgp_image_run one = *run;
     own.state = (unsigned char *)room;
+    own.config[run->live] = rgp_op_config(run, t->config[run->live] + run->config, n, copy);
     one.count = 1;
     one.operand += n * rgp_op_operands(run->op);
-    one.config += n * run->config_stride;
-    one.state = 0;
+    one.config = one.state = 0;
     rgp_lanes_take(group, n % RGP_LANES, room, run->state_stride);
     rgp__run_op[run->op](&own, &one);
     rgp_lanes_put(group, n % RGP_LANES, room, run->state_stride);
 }
 
-static void run_each_apart(const rgp__tape *t, const rgp_image_run *run, uint32_t n)
+/* Rings that have come apart are turned, so that they may go together next time. */
+static void run_fours_apart(const rgp__tape *t, const rgp_image_run *run, uint32_t fours)
 {
-    for (uint32_t k = 0; k < RGP_LANES; k++) {
-        run_apart(t, run, n + k);
+    for (uint32_t n = 0; fours; n += RGP_LANES, fours >>= 1) {
+        for (uint32_t k = 0; fours & 1u && k < RGP_LANES; k++) {
+            run_apart(t, run, n + k);
+        }
+        if (fours & 1u && run->op == RGP_OP_DESPIKE) {
+            rgp_despike_lanes_align((const void *)(t->config[run->live] + run->config + n * run->config_stride),
+                                    (void *)(t->state + run->state + n * run->state_stride));
+        }
     }
 }
 
@@ -90,47 +98,50 @@ static inline void store(float *value, rgp_quality *quality, const uint16_t *ope
     }
 }
 
-#define BY_LANES_STAGE(block) rgp_##block##_lanes_step(config, config_stride, (void *)state, in, out, dt)
-#define BY_LANES_MAP(block)   rgp_##block##_lanes_step(config, config_stride, in, out)
+/* Fours that cannot go together, by their bits, go one by one in the end: nothing of a run reads what it writes. Until
+ * then nothing is called, so that all of a run stays in registers. */
+#define BY_LANES_STAGE(block) rgp_##block##_lanes_step((const void *)config, (void *)state, in, out, dt)
+#define BY_LANES_MAP(block)   rgp_##block##_lanes_step((const void *)config, in, out)
 #define RGP_OP_LANES(NAME, shape, block, fits)                                        \
-    static void lanes_##NAME(const rgp__tape *t, const rgp_image_run *run)            \
+    static void lanes_##NAME(rgp__tape *t, const rgp_image_run *run)                  \
     {                                                                                 \
         RGP__PLACES_OF(t, run);                                                       \
         const bool row = run->way == RGP_WAY_ROWS;                                    \
-        uint32_t left = run->count;                                                   \
-        do {                                                                          \
+        uint32_t apart = 0, bit = 1, last = 1u << (run->count / RGP_LANES - 1u);      \
+        for (;; bit <<= 1) {                                                          \
             float in[RGP_LANES], out[RGP_LANES];                                      \
             if (fetch(value, quality, operand, row, in) && BY_LANES_##shape(block)) { \
                 store(value, quality, operand, row, out);                             \
             } else {                                                                  \
-                run_each_apart(t, run, run->count - left);                            \
+                apart |= bit;                                                         \
+            }                                                                         \
+            if (bit == last) {                                                        \
+                break;                                                                \
             }                                                                         \
             operand += 2u * RGP_LANES;                                                \
             config += RGP_LANES * config_stride;                                      \
             state += RGP_LANES * state_stride;                                        \
-        } while ((left -= RGP_LANES) > 0);                                            \
+        }                                                                             \
+        if (apart) {                                                                  \
+            run_fours_apart(t, run, apart);                                           \
+        }                                                                             \
     }
 #include "image/ops.def"
 
 /* ---- by the way of a run, and by operation ---- */
 
-typedef void way(const rgp__tape *, const rgp_image_run *);
-
-static way *const whole[RGP_OPS] = {
+static rgp__run_function *const whole[RGP_OPS] = {
 #define RGP_OP_WHOLE(NAME, shape, block) [RGP_OP_##NAME] = whole_##NAME,
 #include "image/ops.def"
 };
 
-static way *const lanes[RGP_OPS] = {
+static rgp__run_function *const lanes[RGP_OPS] = {
 #define RGP_OP_LANES(NAME, shape, block, fits) [RGP_OP_##NAME] = lanes_##NAME,
 #include "image/ops.def"
 };
 
-void rgp__run_otherwise(const rgp__tape *t, const rgp_image_run *run)
-{
-    way *const *const by_op = run->way == RGP_WAY_WHOLE ? whole : lanes;
-    by_op[run->op](t, run);
-}
+rgp__run_function *const *const rgp__run_way[RGP_WAYS] = {
+    [RGP_WAY_PLAIN] = rgp__run_op, [RGP_WAY_WHOLE] = whole, [RGP_WAY_LANES] = lanes, [RGP_WAY_ROWS] = lanes};
 
 void rgp__run_part(rgp__tape *t, const rgp_image_run *run, uint32_t n, uint32_t count)
 {

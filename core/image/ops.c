@@ -1,7 +1,7 @@
 /* The table of operations, made from ops.def. */
 #include "ops.h"
 
-#include "rigpulse/image.h"
+#include "lanes/lanes.h"
 #include "rigpulse/inside/fields.h"
 #include "rigpulse/inside/settings.h"
 
@@ -140,6 +140,10 @@ bool rgp_op_takes_whole(uint32_t op)
     return takes;
 }
 
+#define RGP_OP_LANES(NAME, shape, block, fits) \
+    _Static_assert(sizeof(rgp_##block##_config) <= RGP_LANES_SET_MAX, "there is room for the settings of " #block);
+#include "ops.def"
+
 bool rgp_op_goes_by_lanes(uint32_t op, const void *config)
 {
     switch (op) {
@@ -167,6 +171,24 @@ rgp_learning rgp_op_news(uint32_t op, void *state)
     }
 }
 
+/* ---- where settings lie ---- */
+
+uint32_t rgp_op_setting_place(const rgp_image_run *run, uint32_t n, uint32_t at)
+{
+    const uint32_t lane = rgp_image_by_lanes(run) ? n % RGP_LANES : 0;
+    return (n - lane) * run->config_stride + (rgp_image_by_lanes(run) ? rgp_lanes_place(lane, at) : at);
+}
+
+const void *rgp_op_config(const rgp_image_run *run, const void *settings, uint32_t n, void *room)
+{
+    const unsigned char *const first = settings;
+    if (!rgp_image_by_lanes(run)) {
+        return first + n * run->config_stride;
+    }
+    rgp_lanes_take(first + (n - n % RGP_LANES) * run->config_stride, n % RGP_LANES, room, run->config_stride);
+    return room;
+}
+
 /* ---- settings that a parameter may change ---- */
 
 bool rgp_op_is_live(uint32_t op, uint32_t offset)
@@ -174,15 +196,19 @@ bool rgp_op_is_live(uint32_t op, uint32_t offset)
     return offset % 4 == 0 && offset < 128 && (rgp_ops[op].live >> offset / 4 & 1u);
 }
 
-bool rgp_op_locate_live(const void *image, uint32_t live_offset, uint32_t *op, uint32_t *config_offset)
+bool rgp_op_locate_live(const void *image, uint32_t live_offset, rgp_op_live *setting)
 {
     const rgp_image_header *header = image;
     const rgp_image_run *run = rgp_image_at(header, RGP_SECTION_RUNS);
     for (uint32_t i = 0; i < rgp_image_count(header, RGP_SECTION_RUNS); i++) {
         const uint32_t bytes = run[i].live ? (uint32_t)run[i].count * run[i].config_stride : 0;
         if (live_offset - run[i].config < bytes) {
-            *op = run[i].op;
-            *config_offset = live_offset - (live_offset - run[i].config) % run[i].config_stride;
+            const uint32_t together = rgp_image_by_lanes(&run[i]) ? RGP_LANES : 1u;
+            const uint32_t group = together * run[i].config_stride, from = (live_offset - run[i].config) % group;
+            const uint32_t lane = from / 4u % together;
+            *setting = (rgp_op_live){.run = &run[i],
+                                     .n = (live_offset - run[i].config) / group * together + lane,
+                                     .at = (from / 4u - lane) / together * 4u + from % 4u};
             return true;
         }
     }

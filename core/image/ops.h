@@ -5,6 +5,7 @@
 #include "rigpulse/condition.h"
 #include "rigpulse/detect.h"
 #include "rigpulse/drive.h"
+#include "rigpulse/image.h"
 #include "rigpulse/linkage.h"
 #include "rigpulse/regulate.h"
 #include "rigpulse/status.h"
@@ -89,9 +90,21 @@ bool rgp_op_goes_by_lanes(uint32_t op, const void *config);
 /* True when a parameter may set the 4 bytes at `offset` of this operation's config. */
 bool rgp_op_is_live(uint32_t op, uint32_t offset);
 
-/* The stretch of live settings that holds the byte `live_offset`: which operation, and where its config
- * starts. False when none does. */
-bool rgp_op_locate_live(const void *image, uint32_t live_offset, uint32_t *op, uint32_t *config_offset);
+/* The place of the byte `at` of the settings of the n-th operation of a run, from the first of the run on. */
+uint32_t rgp_op_setting_place(const rgp_image_run *run, uint32_t n, uint32_t at);
+
+/* The settings of the n-th operation of a run whose first lie at `settings`: in their place, or where they lie by field
+ * copied into `room` (RGP_LANES_SET_MAX bytes for what goes by lanes). */
+const void *rgp_op_config(const rgp_image_run *run, const void *settings, uint32_t n, void *room);
+
+/* A setting among the live ones: of the n-th operation of a run the byte `at`. */
+typedef struct rgp_op_live {
+    const rgp_image_run *run;
+    uint32_t n, at;
+} rgp_op_live;
+
+/* The setting that holds the byte `live_offset`. False when none does. */
+bool rgp_op_locate_live(const void *image, uint32_t live_offset, rgp_op_live *setting);
 
 RGP_DECLARATIONS_END
 

@@ -9,7 +9,7 @@
 #include <string.h>
 
 /* The settings of one run: every config of the right length, sound by its own block's check. */
-static rgp_status check_configs(const rgp_image_run *run, const unsigned char *config, uint32_t room)
+static rgp_status check_configs(const rgp_image_run *run, const unsigned char *settings, uint32_t room)
 {
     const rgp_op *op = &rgp_ops[run->op];
     if (!op->fault) {
@@ -18,7 +18,13 @@ static rgp_status check_configs(const rgp_image_run *run, const unsigned char *c
     if (run->config_stride < RGP_OP_HEAD || run->config_stride % 4 != 0 || room / run->config_stride < run->count) {
         return RGP_E_INDEX;
     }
-    for (uint32_t i = 0; i < run->count; i++, config += run->config_stride) {
+    if (rgp_image_by_lanes(run) &&
+        (run->count % RGP_LANES != 0 || run->count > RGP_LANES_RUN_MAX || run->config_stride > RGP_LANES_SET_MAX)) {
+        return RGP_E_INDEX;
+    }
+    for (uint32_t i = 0; i < run->count; i++) {
+        uint32_t copy[RGP_LANES_SET_MAX / 4u];
+        const void *const config = rgp_op_config(run, settings, i, copy);
         if (op->config_bytes(config) != run->config_stride) {
             return RGP_E_INDEX;
         }
@@ -49,8 +55,11 @@ static bool lanes_sound(const image_view *v, const rgp_image_run *run)
 {
     const unsigned char *config = rgp_image_at(v->image, run->live ? RGP_SECTION_LIVE_CONFIGS : RGP_SECTION_CONFIGS);
     const uint16_t *operand = ROWS(v, OPERANDS, uint16_t) + run->operand;
-    bool sound = run->count % RGP_LANES == 0 && run->state_stride % 4u == 0 &&
-                 run->state_stride <= RGP_LANES_STATE_MAX && rgp_op_goes_by_lanes(run->op, config + run->config);
+    bool sound = run->state_stride % 4u == 0 && run->state_stride <= RGP_LANES_STATE_MAX;
+    for (uint32_t n = 0; sound && n < run->count; n++) {
+        uint32_t copy[RGP_LANES_SET_MAX / 4u];
+        sound = rgp_op_goes_by_lanes(run->op, rgp_op_config(run, config + run->config, n, copy));
+    }
     for (uint32_t n = 1; sound && run->way == RGP_WAY_ROWS && n < run->count; n++) {
         sound = n % RGP_LANES == 0 ||
                 (operand[2 * n] == operand[2 * n - 2] + 1 && operand[2 * n + 1] == operand[2 * n - 1] + 1);
@@ -140,9 +149,9 @@ rgp_status rgp__image_check_patches(image_view *v)
 {
     const rgp_image_patch *patch = ROWS(v, PATCHES, rgp_image_patch);
     FOR_ROWS (v, PATCHES, i) {
-        uint32_t op, config;
-        if (!rgp_op_locate_live(v->image, patch[i].live_offset, &op, &config) ||
-            !rgp_op_is_live(op, patch[i].live_offset - config)) {
+        rgp_op_live setting;
+        if (!rgp_op_locate_live(v->image, patch[i].live_offset, &setting) ||
+            !rgp_op_is_live(setting.run->op, setting.at)) {
             return RGP_E_INDEX;
         }
         if (!rgp_finite(patch[i].scale) || !rgp_finite(patch[i].offset)) {

@@ -13,8 +13,9 @@ static void turn(rgp_despike_lanes *s, uint32_t lane, uint32_t window)
     s->is[lane].next = 0;
 }
 
-bool rgp_despike_lanes_align(rgp_despike_lanes *s, uint32_t window)
+void rgp_despike_lanes_align(const rgp_despike_lanes_set *set, rgp_despike_lanes *s)
 {
+    const uint32_t window = set->window[0];
     bool full = true;
     for (uint32_t lane = 0; lane < RGP_LANES; lane++) {
         full &= s->is[lane].filled == window && s->is[lane].missed == 0;
@@ -22,5 +23,4 @@ bool rgp_despike_lanes_align(rgp_despike_lanes *s, uint32_t window)
     for (uint32_t lane = 0; full && lane < RGP_LANES; lane++) {
         turn(s, lane, window);
     }
-    return full;
 }

@@ -4,6 +4,7 @@
 
 #include "lanes.h"
 #include "rigpulse/condition/despike.h"
+#include "rigpulse/inside/settings.h"
 
 RGP_DECLARATIONS_BEGIN
 
@@ -17,9 +18,15 @@ typedef struct rgp_despike_lanes {
 
 _Static_assert(true RGP_LANES_MEET(despike, , float, kept), "despike by lanes");
 
-/* Turns the four rings so that each begins with its oldest reading; false, and nothing is done: one is not full, or
- * misses readings. */
-bool rgp_despike_lanes_align(rgp_despike_lanes *s, uint32_t window);
+typedef struct rgp_despike_lanes_set {
+    uint32_t window[RGP_LANES]; /* all the same: their states are as long */
+} rgp_despike_lanes_set;
+
+_Static_assert(true rgp_despike_settings(RGP_LANES_SET, despike, ), "settings of despike by lanes");
+
+/* Behind a step one by one: turns the four rings so that each begins with its oldest reading, unless one is not full,
+ * or misses readings. */
+void rgp_despike_lanes_align(const rgp_despike_lanes_set *set, rgp_despike_lanes *s);
 
 /* True when all four are full and go on at the same place. */
 static inline bool rgp__despike_lanes_agree(const rgp_despike_lanes *s, uint32_t window)
@@ -39,17 +46,16 @@ static inline void rgp__despike_lanes_go_on(rgp_despike_lanes *s, uint32_t windo
     memcpy(s->is, is, sizeof is);
 }
 
-static inline bool rgp_despike_lanes_step(const void *config, size_t stride, rgp_despike_lanes *s, const float *in,
+static inline bool rgp_despike_lanes_step(const rgp_despike_lanes_set *set, rgp_despike_lanes *s, const float *in,
                                           float *out, float dt)
 {
-    const uint32_t window = ((const rgp_despike_config *)config)->window; /* of all four: their states are as long */
-    (void)stride;
+    const uint32_t window = set->window[0];
+    uint32_t other[RGP_LANES];
     (void)dt;
-    uint32_t others = 0;
     for (size_t k = 0; k < RGP_LANES; k++) {
-        others |= (uint32_t)(in[k] != in[k]); /* nothing that is no number */
+        other[k] = (uint32_t)(in[k] != in[k]); /* nothing that is no number */
     }
-    if (others || (!rgp__despike_lanes_agree(s, window) && !rgp_despike_lanes_align(s, window))) {
+    if (rgp_lanes_any(other) || !rgp__despike_lanes_agree(s, window)) {
         return false;
     }
     memcpy(s->kept[s->is[0].next], in, RGP_LANES * sizeof *in);

@@ -1,12 +1,12 @@
 /* Four equal operations side by side, for compilers that turn a loop over four of the same into one instruction.
  *
- * Their states lie by field: what one has in the n-th 4 bytes of its state all four have in the n-th 16 bytes of their
- * group, each at its lane. rgp_NAME_lanes is a group, in the order of rgp_NAME_state. Settings lie one behind the
- * other, `stride` bytes apart.
+ * Their states and their settings lie by field: what one has in its n-th 4 bytes all four have in the n-th 16 bytes of
+ * their group, each at its lane. rgp_NAME_lanes is a group of states in the order of rgp_NAME_state, rgp_NAME_lanes_set
+ * one of settings in the order of rgp_NAME_config.
  *
- * bool rgp_NAME_lanes_step(config, stride, lanes, in, out, dt) takes four good readings and gives four good ones, to
- * the bit what rgp_NAME_step() gives one by one; false, and nothing has changed: one of them does not go the plain way,
- * and they have to go one by one. dt is above 0. What has no state is called without lanes and dt. */
+ * bool rgp_NAME_lanes_step(set, lanes, in, out, dt) takes four good readings and gives four good ones, to the bit what
+ * rgp_NAME_step() gives one by one; false, and nothing has changed: one of them does not go the plain way, and they
+ * have to go one by one. dt is above 0. What has no state is called without lanes and dt. */
 #ifndef RIGPULSE_LANES_LANES_H
 #define RIGPULSE_LANES_LANES_H
 
@@ -20,36 +20,45 @@
 RGP_DECLARATIONS_BEGIN
 
 #define RGP_LANES           4u
-#define RGP_LANES_STATE_MAX 64u /* bytes of the state of one */
+#define RGP_LANES_STATE_MAX 64u  /* bytes of the state of one */
+#define RGP_LANES_SET_MAX   136u /* of its settings */
+#define RGP_LANES_RUN_MAX   128u /* operations of one run */
 
-/* True when a field lies in a group where the layout has it (rigpulse/inside/fields.h). */
+/* True when a field lies in a group where the layouts have it (rigpulse/inside/fields.h, rigpulse/inside/settings.h).
+ */
 #define RGP_LANES_MEET(block, in, type, field) \
     &&offsetof(rgp_##block##_lanes, field) == RGP_LANES *offsetof(rgp_##block##_state, field)
+#define RGP_LANES_SET(block, in, type, field, ...) \
+    &&offsetof(rgp_##block##_lanes_set, field) == RGP_LANES *offsetof(rgp_##block##_config, field)
 
-/* The state of one out of its group, and back; `bytes` is a multiple of 4. */
-static inline void rgp_lanes_take(const void *group, uint32_t lane, void *state, uint32_t bytes)
+/* The place in its group of the byte `at` of one. */
+static inline uint32_t rgp_lanes_place(uint32_t lane, uint32_t at)
+{
+    return RGP_LANES * (at - at % 4u) + 4u * lane + at % 4u;
+}
+
+/* One out of its group, and back; `bytes` is a multiple of 4. */
+static inline void rgp_lanes_take(const void *group, uint32_t lane, void *one, uint32_t bytes)
 {
     for (uint32_t at = 0; at < bytes; at += 4u) {
-        memcpy((unsigned char *)state + at, (const unsigned char *)group + RGP_LANES * at + 4u * lane, 4u);
+        memcpy((unsigned char *)one + at, (const unsigned char *)group + rgp_lanes_place(lane, at), 4u);
     }
 }
 
-static inline void rgp_lanes_put(void *group, uint32_t lane, const void *state, uint32_t bytes)
+static inline void rgp_lanes_put(void *group, uint32_t lane, const void *one, uint32_t bytes)
 {
     for (uint32_t at = 0; at < bytes; at += 4u) {
-        memcpy((unsigned char *)group + RGP_LANES * at + 4u * lane, (const unsigned char *)state + at, 4u);
+        memcpy((unsigned char *)group + rgp_lanes_place(lane, at), (const unsigned char *)one + at, 4u);
     }
 }
 
-/* One of the settings of all four, as the elements of an array: compilers put four named places together, not those of
- * a loop. */
-#define RGP_LANES_SETTING(block, config, stride, k) \
-    ((const rgp_##block##_config *)(const void *)((const unsigned char *)(config) + (k) * (size_t)(stride)))
-#define RGP_LANES_SETTINGS(block, config, stride, field)                                                             \
-    {                                                                                                                \
-        RGP_LANES_SETTING(block, config, stride, 0u)->field, RGP_LANES_SETTING(block, config, stride, 1u)->field,    \
-            RGP_LANES_SETTING(block, config, stride, 2u)->field, RGP_LANES_SETTING(block, config, stride, 3u)->field \
-    }
+/* True when one of four is not 0. */
+static inline bool rgp_lanes_any(const uint32_t *four)
+{
+    uint64_t two[2];
+    memcpy(two, four, sizeof two);
+    return (two[0] | two[1]) != 0;
+}
 
 /* One or the other without a branch. */
 static inline float rgp_lanes_pick(bool is, float a, float b)

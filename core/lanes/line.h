@@ -4,22 +4,25 @@
 
 #include "lanes.h"
 #include "rigpulse/condition/line.h"
+#include "rigpulse/inside/settings.h"
 
 RGP_DECLARATIONS_BEGIN
 
-static inline bool rgp_line_lanes_step(const void *config, size_t stride, const float *in, float *out)
+typedef struct rgp_line_lanes_set {
+    float gain[RGP_LANES], offset[RGP_LANES], low[RGP_LANES], high[RGP_LANES];
+} rgp_line_lanes_set;
+
+_Static_assert(true rgp_line_settings(RGP_LANES_SET, line, ), "settings of line by lanes");
+
+static inline bool rgp_line_lanes_step(const rgp_line_lanes_set *set, const float *in, float *out)
 {
-    const float gain[RGP_LANES] = RGP_LANES_SETTINGS(line, config, stride, gain);
-    const float offset[RGP_LANES] = RGP_LANES_SETTINGS(line, config, stride, offset);
-    const float low[RGP_LANES] = RGP_LANES_SETTINGS(line, config, stride, low);
-    const float high[RGP_LANES] = RGP_LANES_SETTINGS(line, config, stride, high);
-    uint32_t others = 0;
+    uint32_t other[RGP_LANES];
     for (size_t k = 0; k < RGP_LANES; k++) {
-        const float y = in[k] * gain[k] + offset[k];
-        others |= (uint32_t)(low[k] < high[k]) | (uint32_t)!rgp_finite(y);
+        const float y = in[k] * set->gain[k] + set->offset[k];
+        other[k] = (uint32_t)(set->low[k] < set->high[k]) | (uint32_t)!rgp_finite(y);
         out[k] = y;
     }
-    return others == 0;
+    return !rgp_lanes_any(other);
 }
 
 RGP_DECLARATIONS_END

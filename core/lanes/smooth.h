@@ -5,6 +5,7 @@
 #include "lanes.h"
 #include "rigpulse/condition/smooth.h"
 #include "rigpulse/inside/fields.h"
+#include "rigpulse/inside/settings.h"
 
 RGP_DECLARATIONS_BEGIN
 
@@ -16,16 +17,21 @@ typedef struct rgp_smooth_lanes {
 
 _Static_assert(true rgp_smooth_fields(RGP_LANES_MEET, smooth, ), "smooth by lanes");
 
+typedef struct rgp_smooth_lanes_set {
+    float time_constant[RGP_LANES];
+} rgp_smooth_lanes_set;
+
+_Static_assert(true rgp_smooth_settings(RGP_LANES_SET, smooth, ), "settings of smooth by lanes");
+
 /* A gap leaves a time constant of 0 behind. */
-static inline bool rgp_smooth_lanes_step(const void *config, size_t stride, rgp_smooth_lanes *s, const float *in,
+static inline bool rgp_smooth_lanes_step(const rgp_smooth_lanes_set *set, rgp_smooth_lanes *s, const float *in,
                                          float *out, float dt)
 {
-    const float wanted[RGP_LANES] = RGP_LANES_SETTINGS(smooth, config, stride, time_constant);
-    uint32_t others = 0;
+    uint32_t other[RGP_LANES];
     for (size_t k = 0; k < RGP_LANES; k++) {
-        others |= (uint32_t)(s->dt[k] != dt) | (uint32_t)(s->time_constant[k] != wanted[k]);
+        other[k] = (uint32_t)(s->dt[k] != dt) | (uint32_t)(s->time_constant[k] != set->time_constant[k]);
     }
-    if (others) {
+    if (rgp_lanes_any(other)) {
         return false;
     }
     for (size_t k = 0; k < RGP_LANES; k++) {

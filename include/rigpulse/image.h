@@ -23,7 +23,7 @@
 RGP_DECLARATIONS_BEGIN
 
 #define RGP_IMAGE_MAGIC    0x1A4D4952u /* "RIM" and a control byte that text tools choke on */
-#define RGP_IMAGE_VERSION  15u         /* of this library: others are refused */
+#define RGP_IMAGE_VERSION  16u         /* of this library: others are refused */
 #define RGP_IMAGE_ALIGN    8u          /* bytes, of the image and of the engine's memory */
 #define RGP_IMAGE_SIZE_MAX (1u << 24)  /* bytes */
 #define RGP_REF_CONSTANT   0x8000u     /* this bit set: the rest is the number of a constant */
@@ -140,8 +140,8 @@ typedef struct rgp_image_param {
 } rgp_image_param;
 
 /* Operations of a run are computed one behind the other; so, as first stages that take the whole numbers of sensors
- * which no float may hold; or four by four, their states by field (core/lanes/lanes.h), where what each four read, and
- * what they write, may lie in a row of slots. */
+ * which no float may hold; or four by four, their states and settings by field (core/lanes/lanes.h), where what each
+ * four read, and what they write, may lie in a row of slots. */
 enum { RGP_WAY_PLAIN, RGP_WAY_WHOLE, RGP_WAY_LANES, RGP_WAY_ROWS, RGP_WAYS };
 
 typedef struct rgp_image_run {

@@ -1,6 +1,8 @@
 /* Operations -> runs, names, and the sections of the image. */
 #include "emit.h"
 
+#include "lanes/lanes.h"
+
 #include <math.h>
 #include <stdlib.h>
 #include <string.h>
@@ -156,7 +158,18 @@ typedef struct run_lists {
     unsigned runs, runs_room, operands, operands_room, configs[2], configs_room[2], patches, patches_room;
 } run_lists;
 
-static void lay_operation(emitter *e, run_lists *to, const operation *o)
+/* The settings of the last four of a run that goes by lanes lie by field. */
+static void lay_by_field(uint32_t *four, uint32_t stride)
+{
+    uint32_t one_by_one[RGP_LANES * RGP_LANES_SET_MAX / 4u];
+    memcpy(one_by_one, four, RGP_LANES * stride);
+    for (uint32_t lane = 0; lane < RGP_LANES; lane++) {
+        rgp_lanes_put(four, lane, one_by_one + lane * stride / 4u, stride);
+    }
+}
+
+/* As the next one of a run. */
+static void lay_operation(emitter *e, run_lists *to, rgp_image_run *run, const operation *o)
 {
     rgp_arena *arena = e->t->arena;
     const uint32_t live = emit_is_live(o), inputs = rgp_ops[o->op].inputs;
@@ -172,15 +185,18 @@ static void lay_operation(emitter *e, run_lists *to, const operation *o)
     if (rgp_op_is_owned(o->op)) {
         *ARENA_PUSH(arena, to->operand, to->operands, to->operands_room) = o->owner;
     }
-    const uint32_t base = 4 * to->configs[live];
     for (uint32_t i = 0; i < o->config_bytes; i += 4) {
         memcpy(ARENA_PUSH(arena, to->config[live], to->configs[live], to->configs_room[live]), o->config + i, 4);
+    }
+    const uint32_t n = run->count++;
+    if (rgp_image_by_lanes(run) && n % RGP_LANES == RGP_LANES - 1u) {
+        lay_by_field(to->config[live] + to->configs[live] - RGP_LANES * o->config_bytes / 4u, o->config_bytes);
     }
     for (uint32_t i = 0; i < o->fields; i++) {
         const live_field *f = &o->field[i];
         *ARENA_PUSH(arena, to->patch, to->patches, to->patches_room) =
             (rgp_image_patch){.param = (uint16_t)f->param->index,
-                              .live_offset = base + f->offset,
+                              .live_offset = run->config + rgp_op_setting_place(run, n, f->offset),
                               .scale = (float)f->scale,
                               .offset = (float)f->shift};
     }
@@ -196,6 +212,11 @@ static void place_loop(const emitter *e, const operation *o, uint32_t state)
     }
 }
 
+static bool is_full(const rgp_image_run *run)
+{
+    return rgp_image_by_lanes(run) && run->count == RGP_LANES_RUN_MAX;
+}
+
 static run_lists lay_runs(emitter *e)
 {
     run_lists to = {0};
@@ -206,7 +227,7 @@ static run_lists lay_runs(emitter *e)
     emit_sort(e);
     for (unsigned i = 0; i < e->operations; i++) {
         const operation *o = e->operation[i];
-        if (i == 0 || !emit_same_run(o, e->operation[i - 1])) {
+        if (i == 0 || !emit_same_run(o, e->operation[i - 1]) || is_full(&to.run[to.runs - 1])) {
             const uint32_t state = i == 0 ? 0 : rgp_image_behind_states(&to.run[to.runs - 1]);
             *ARENA_PUSH(e->t->arena, to.run, to.runs, to.runs_room) =
                 (rgp_image_run){.op = o->op,
@@ -222,8 +243,7 @@ static run_lists lay_runs(emitter *e)
         }
         rgp_image_run *run = &to.run[to.runs - 1];
         place_loop(e, o, run->state + (uint32_t)run->count * run->state_stride);
-        run->count++;
-        lay_operation(e, &to, o);
+        lay_operation(e, &to, run, o);
     }
     return to;
 }
