@@ -14,6 +14,7 @@
 #define SHAPES       3u   /* logarithms of lag, dead time and second lag */
 #define COLUMNS      3u   /* the answer, and two of a swing */
 #define TURNS        30   /* of a simplex */
+#define FEW_TURNS    10
 #define NEVER        1e300
 #define MOST         4.0
 #define LEAST        1e-12
@@ -129,7 +130,7 @@ static double squares_of_shape(const gsl_vector *v, void *self)
     return squares_left(b);
 }
 
-static double best_squares(between *b, const double *from, double *shape)
+static double best_squares(between *b, const double *from, double *shape, int turns)
 {
     double at[SHAPES], size[SHAPES] = {0.5, 0.5, 0.5};
     memcpy(at, from, sizeof at);
@@ -137,7 +138,7 @@ static double best_squares(between *b, const double *from, double *shape)
     gsl_multimin_fminimizer *s = gsl_multimin_fminimizer_alloc(gsl_multimin_fminimizer_nmsimplex2, SHAPES);
     gsl_multimin_function function = {squares_of_shape, SHAPES, b};
     gsl_multimin_fminimizer_set(s, &function, &begin.vector, &step.vector);
-    for (int i = 0; i < TURNS && gsl_multimin_fminimizer_iterate(s) == 0; i++) {
+    for (int i = 0; i < turns && gsl_multimin_fminimizer_iterate(s) == 0; i++) {
     }
     const double least = gsl_multimin_fminimizer_minimum(s);
     for (size_t i = 0; shape && i < SHAPES; i++) {
@@ -159,30 +160,37 @@ static double squares_alone(between *b, double *shape)
     double least = NEVER;
     for (size_t i = 0; i < G_N_ELEMENTS(start); i++) {
         double found[SHAPES];
-        const double squares = best_squares(b, start[i], found);
+        const double squares = best_squares(b, start[i], found, FEW_TURNS);
         if (squares < least) {
             least = squares;
             memcpy(shape, found, sizeof found);
         }
     }
-    return least;
+    return fmin(least, best_squares(b, shape, shape, TURNS));
 }
 
-/* The best of several widths, each with a shape of its own that begins at the one given. */
+/* The best of several widths, each with a shape of its own that begins at the one given: all of them a few turns, and
+ * the one that is ahead then to the end. */
 static double least_of(between *b, kind what, const double *shape, setting *best)
 {
     static const double widths[] = {0.1, 0.25, 0.45, 0.65, 0.88}, jumps[] = {0.55, 0.95};
-    double least = NEVER;
+    double least = NEVER, ahead[SHAPES];
     for (size_t k = 0; k < (what == FRICTION ? G_N_ELEMENTS(jumps) : 1u); k++) {
         for (size_t i = 0; i < G_N_ELEMENTS(widths); i++) {
             const setting s = {widths[i], jumps[k]};
+            double found[SHAPES];
             pass(b, what, &s);
-            const double squares = best_squares(b, shape, NULL);
+            const double squares = best_squares(b, shape, found, FEW_TURNS);
             if (squares < least) {
                 least = squares;
                 *best = s;
+                memcpy(ahead, found, sizeof ahead);
             }
         }
+    }
+    if (least < NEVER) {
+        pass(b, what, best);
+        least = fmin(least, best_squares(b, ahead, NULL, TURNS));
     }
     return least;
 }
@@ -202,7 +210,7 @@ static void compare(between *b, rgp_signs *to)
     pass(b, ALONE, &none);
     const double alone = squares_alone(b, shape), noise = b->d->noise * b->d->noise / (double)b->each * (double)b->rows;
     b->columns = 3;
-    const double outside = best_squares(b, shape, NULL);
+    const double outside = best_squares(b, shape, NULL, TURNS);
     b->columns = 1;
     const double by_play = least_of(b, PLAY, shape, &play), by_friction = least_of(b, FRICTION, shape, &friction);
     double whole = 0.0;

@@ -4,10 +4,17 @@
 #include "margins.h"
 #include "suggestion.h"
 
+#include <gsl/gsl_statistics_double.h>
+
 #include <math.h>
 
 #define ROWS            800u /* that a model is made of */
 #define FINEST          8.0  /* rows of that in a period */
+#define WELL_EXPLAINED  0.7
+#define CALM            0.04 /* of the stretch */
+#define LEAST_CALM      ((size_t)8)
+#define LEAST_PIECE     0.1 /* of the stretch */
+#define MOVES           5.0 /* noises */
 #define LITTLE          1e-9
 #define AGAINST         8.0
 #define DEADS_WITHIN    0.2
@@ -17,17 +24,24 @@
 #define NOW_AND_THEN    0.1
 #define LITTLE_SWING    0.5 /* of the band */
 
+/* Rows from the first up to the end. */
+typedef struct piece {
+    size_t first, end;
+} piece;
+
 /* Rows of the run that one row of the model stands for. */
-static size_t rows_in_one(const diagnosed *d)
+static size_t rows_in_one(const diagnosed *d, const piece *of)
 {
-    const size_t all = (d->rows + ROWS - 1) / ROWS;
+    const size_t all = (of->end - of->first + ROWS - 1) / ROWS;
     const size_t most = d->period_rows > 0.0 ? (size_t)fmax(1.0, d->period_rows / FINEST) : all;
-    return MIN(all, most);
+    return MAX((size_t)1, MIN(all, most));
 }
 
-static bool fit(diagnosed *d)
+/* False, and nothing is found: there is too little to fit anything to. */
+static bool fit(const diagnosed *d, const piece *of, rgp_process *to)
 {
-    const size_t each = rows_in_one(d), rows = MIN(d->rows / each, ROWS), first = d->rows - rows * each;
+    const size_t each = rows_in_one(d, of), rows = MIN((of->end - of->first) / each, ROWS),
+                 first = of->end - rows * each;
     g_autofree double *driven = g_new0(double, rows + 1), *measured = g_new0(double, rows + 1);
     for (size_t i = 0; i < rows; i++) {
         measured[i] = d->measured[first + i * each];
@@ -36,7 +50,30 @@ static bool fit(diagnosed *d)
         }
     }
     const rgp_process_data data = {driven, measured, rows, d->step * (double)each};
-    return rgp_process_glance(&data, &d->to->model);
+    return rgp_process_glance(&data, to);
+}
+
+/* The end of a piece that begins there: where the error leaves its band, after it was within for CALM of the stretch,
+ * with the setpoint as it was, since then something has come that no output tells of; or the end of the stretch. */
+static size_t end_of(const diagnosed *d, size_t first)
+{
+    const size_t calm = MAX(LEAST_CALM, (size_t)(CALM * (double)d->rows));
+    size_t within = 0, same = 0, i = first;
+    for (; i < d->rows; i++) {
+        const bool is_within = fabs(d->error[i]) <= d->to->band;
+        same = i > first && d->target[i] == d->target[i - 1] ? same + 1 : 0;
+        if (!is_within && MIN(within, same) >= calm) {
+            break;
+        }
+        within = is_within ? within + 1 : 0;
+    }
+    return i;
+}
+
+static bool moves(const diagnosed *d, const piece *of)
+{
+    const size_t rows = of->end - of->first;
+    return rows > 1 && gsl_stats_sd(d->measured + of->first, 1, rows) > MOVES * d->noise;
 }
 
 static double within(double value, double low, double high)
@@ -71,9 +108,9 @@ static void stand_beside_rule(const diagnosed *d, const rgp_plant *p)
 }
 
 /* A dead time that this stretch does not hold several times is no finding. */
-static bool is_within(const diagnosed *d, const rgp_plant *p)
+static bool is_within(const diagnosed *d, const piece *of, const rgp_plant *p)
 {
-    const double whole = (double)d->rows * d->step;
+    const double whole = (double)(of->end - of->first) * d->step;
     return isfinite(p->gain) && p->gain != 0.0 && p->dead < DEADS_WITHIN * whole && isfinite(p->lag);
 }
 
@@ -84,33 +121,70 @@ static bool is_settled(const diagnosed *d)
     return !swings && d->to->sign.limited < NOW_AND_THEN;
 }
 
+/* A model of a piece, what it explains, and the loop on it as if it went the right way. */
+typedef struct candidate {
+    rgp_process model;
+    rgp_plant plant;
+    rgp_margins margins;
+    double explained; /* 0: nothing is known */
+} candidate;
+
+static candidate model_of(const diagnosed *d, const piece *of)
+{
+    candidate c = {.explained = 0.0};
+    if (!fit(d, of, &c.model)) {
+        return c;
+    }
+    const bool goes_wrong = (c.model.gain.value < 0.0) != (d->pid->reverse != 0);
+    c.plant = rgp_process_plant(&c.model);
+    if (!is_within(d, of, &c.plant) || (goes_wrong && is_settled(d))) {
+        return c;
+    }
+    c.plant.gain = fabs(c.plant.gain);
+    c.margins = rgp_margins_of(&c.plant, &d->pid->gain, d->step);
+    const double explained = within(c.model.fit / 100.0, 0.0, 1.0);
+    c.explained = explained < LEAST_EXPLAINED || (!c.margins.stable && is_settled(d)) ? 0.0 : explained;
+    return c;
+}
+
+/* Of a stretch that nothing has pushed; else of the piece between two pushes that is explained best. Where none is
+ * explained well, of whatever is. */
+static candidate best_model(const diagnosed *d)
+{
+    candidate best = {.explained = 0.0};
+    piece of = {0, end_of(d, 0)};
+    for (; of.first < d->rows; of = (piece){of.end, end_of(d, of.end)}) {
+        const size_t rows = of.end - of.first;
+        if (rows == d->rows || ((double)rows >= LEAST_PIECE * (double)d->rows && moves(d, &of))) {
+            const candidate other = model_of(d, &of);
+            best = other.explained > best.explained ? other : best;
+        }
+    }
+    if (best.explained < WELL_EXPLAINED) {
+        const candidate all = model_of(d, &(piece){0, d->rows});
+        best = all.explained > best.explained ? all : best;
+    }
+    return best;
+}
+
 void diagnosis_model(diagnosed *d)
 {
     rgp_signs *s = &d->to->sign;
-    rgp_process *model = &d->to->model;
-    if (!fit(d)) {
+    const candidate best = best_model(d);
+    const rgp_estimate *gain = &best.model.gain;
+    const rgp_margins *m = &best.margins;
+    d->to->model = best.model;
+    s->explained = best.explained;
+    if (best.explained <= 0.0) {
         return;
     }
-    rgp_plant plant = rgp_process_plant(model);
-    s->explained = within(model->fit / 100.0, 0.0, 1.0);
-    if (!is_within(d, &plant) || s->explained < LEAST_EXPLAINED) {
-        s->explained = 0.0;
-        return;
-    }
-    const double way = d->pid->reverse ? -1.0 : 1.0, error = (model->gain.high - model->gain.low) / 4.0;
-    s->against =
-        within(-way * model->gain.value / fmax(error, LITTLE * fabs(model->gain.value)), 0.0, AGAINST) * s->explained;
-    plant.gain = fabs(plant.gain);
-    s->integral = plant.kind == RGP_PROCESS_INTEGRAL ? 1.0 : 0.0;
-    const rgp_margins m = rgp_margins_of(&plant, &d->pid->gain, d->step);
-    if (!m.stable && is_settled(d)) {
-        s->explained = s->against = s->integral = 0.0;
-        return;
-    }
-    stand_beside_rule(d, &plant);
+    const double way = d->pid->reverse ? -1.0 : 1.0, error = (gain->high - gain->low) / 4.0;
+    s->against = within(-way * gain->value / fmax(error, LITTLE * fabs(gain->value)), 0.0, AGAINST) * s->explained;
+    s->integral = best.plant.kind == RGP_PROCESS_INTEGRAL ? 1.0 : 0.0;
+    stand_beside_rule(d, &best.plant);
     s->beside =
-        m.stable && d->period_rows > 0.0 && m.swing > 0.0 ? within(log(d->to->period / m.swing), -2.0, 2.0) : 0.0;
-    s->sensitivity = m.stable ? within(log(m.sensitivity), 0.0, 2.5) : 2.5;
-    s->grow = m.stable ? within(log(m.up), -2.0, 3.0) : -1.0;
-    s->delay = m.stable ? within(log(fmax(m.delay, LITTLE) / d->step), -2.0, 5.0) : -2.0;
+        m->stable && d->period_rows > 0.0 && m->swing > 0.0 ? within(log(d->to->period / m->swing), -2.0, 2.0) : 0.0;
+    s->sensitivity = m->stable ? within(log(m->sensitivity), 0.0, 2.5) : 2.5;
+    s->grow = m->stable ? within(log(m->up), -2.0, 3.0) : -1.0;
+    s->delay = m->stable ? within(log(fmax(m->delay, LITTLE) / d->step), -2.0, 5.0) : -2.0;
 }

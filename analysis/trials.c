@@ -53,12 +53,16 @@ static bool is_near(float a, float b)
     return fabs((double)a - (double)b) <= AS_ADVISED * fmax(fabs((double)a), fabs((double)b));
 }
 
+static bool is_same(const rgp_pid_gains *a, const rgp_pid_gains *b)
+{
+    return is_near(a->kp, b->kp) && is_near(a->ki, b->ki) && is_near(a->kd, b->kd) && is_near(a->filter, b->filter);
+}
+
 /* With these gains it did what the text says, and nothing else. */
 static bool took(const char *advice, const rgp_trial_names *names, const rgp_pid_config *from, const rgp_pid_config *to)
 {
     rgp_pid_gains g = from->gain;
-    return rgp_trial_take(advice, names, &g) && is_near(g.kp, to->gain.kp) && is_near(g.ki, to->gain.ki) &&
-           is_near(g.kd, to->gain.kd) && is_near(g.filter, to->gain.filter);
+    return rgp_trial_take(advice, names, &g) && is_same(&g, &to->gain);
 }
 
 /* The best trial's diagnosis is left without each cause whose remedy was tried and was worse; `refuted`: the
@@ -69,7 +73,8 @@ static bool refute(const rgp_tried *trial, guint best, guint count, const rgp_tr
     bool any = false;
     *d = *trial[best].diagnosis;
     for (guint i = best + 1; i < count; i++) {
-        g_autofree char *advice = rgp_diagnosis_trial(&trial[best].run, d, names);
+        double foreseen;
+        g_autofree char *advice = rgp_diagnosis_trial(&trial[best].run, d, names, &foreseen);
         any = advice && trial[i].error > WORSE * trial[best].error &&
               took(advice, names, trial[best].run.pid, trial[i].run.pid);
         if (any) {
@@ -99,7 +104,8 @@ static char *spelt_out(const char *advice, const rgp_trial_names *names, const r
 }
 
 /* False: the last trial was no worse by an advice. */
-static bool go_back(const rgp_tried *trial, guint count, const rgp_trial_names *names, GString *says, char **next)
+static bool go_back(const rgp_tried *trial, guint count, const rgp_trial_names *names, GString *says, char **next,
+                    double *foreseen)
 {
     const guint best = best_of(trial, count - 1);
     const rgp_tried *from = &trial[best];
@@ -119,7 +125,7 @@ static bool go_back(const rgp_tried *trial, guint count, const rgp_trial_names *
         from->diagnosis->chance[d.first] > LEAST_LIKELY) {
         g_string_append(says, "; from there, ");
         rgp_diagnosis_say(&from->run, &d, names, says);
-        advice = rgp_diagnosis_trial(&from->run, &d, names);
+        advice = rgp_diagnosis_trial(&from->run, &d, names, foreseen);
     }
     *next = advice ? spelt_out(advice, names, from->run.pid) : NULL;
     return true;
@@ -127,7 +133,7 @@ static bool go_back(const rgp_tried *trial, guint count, const rgp_trial_names *
 
 /* ---- the last trial ---------------------------------------------------------------------------------- */
 
-static char *say_last(const rgp_tried *trial, guint last, const rgp_trial_names *names, GString *says)
+static char *say_last(const rgp_tried *trial, guint last, const rgp_trial_names *names, GString *says, double *foreseen)
 {
     const rgp_tried *one = &trial[last];
     rgp_diagnosis d = *one->diagnosis;
@@ -145,14 +151,27 @@ static char *say_last(const rgp_tried *trial, guint last, const rgp_trial_names 
     if (same) {
         g_string_append_printf(says, ", at the period of try %u, whose gains were others", same->number);
     }
-    return rgp_diagnosis_trial(&one->run, &d, names);
+    return rgp_diagnosis_trial(&one->run, &d, names, foreseen);
+}
+
+/* An earlier trial with the gains that an advice leads to; NULL: none had them. */
+static const rgp_tried *had(const rgp_tried *trial, guint count, const rgp_trial_names *names, const char *advice)
+{
+    rgp_pid_gains g = trial[count - 1].run.pid->gain;
+    for (guint i = 0; rgp_trial_take(advice, names, &g) && i + 1 < count; i++) {
+        if (is_same(&g, &trial[i].run.pid->gain)) {
+            return &trial[i];
+        }
+    }
+    return NULL;
 }
 
 char *rgp_trials_say(const rgp_tried *trial, guint count, const rgp_trial_names *names, GString *says)
 {
     const rgp_tried *last = &trial[count - 1];
     char *next = NULL;
-    if (count > 1 && go_back(trial, count, names, says, &next)) {
+    double foreseen = NAN;
+    if (count > 1 && go_back(trial, count, names, says, &next, &foreseen)) {
         /* it is said */
     } else if (!last->diagnosis) {
         const rgp_lost lost = rgp_lost_of(&last->run);
@@ -161,7 +180,16 @@ char *rgp_trials_say(const rgp_tried *trial, guint count, const rgp_trial_names 
     } else if (last->diagnosis->unfit) {
         g_string_append(says, last->diagnosis->unfit);
     } else {
-        next = say_last(trial, count - 1, names, says);
+        next = say_last(trial, count - 1, names, says, &foreseen);
+    }
+    const rgp_tried *before = next ? had(trial, count, names, next) : NULL;
+    if (before) {
+        g_string_append_printf(says, "; with what would come next it was try %u", before->number);
+        g_clear_pointer(&next, g_free);
+    }
+    if (next && foreseen < 1.0) {
+        g_string_append(says, "; ");
+        rgp_diagnosis_foretell(foreseen, says);
     }
     g_autofree char *leaning = last->diagnosis ? rgp_diagnosis_leaning(last->diagnosis, names) : NULL;
     if (leaning) {

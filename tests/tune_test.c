@@ -251,7 +251,7 @@ static void test_screens(void **unused)
 
 static const char lagging[] = "rig lagging\ntick 50 ms\nsensor raw counts 0..4095, every 1 s\n"
                               "actuator heat percent 0..100, rest at 0\nsignal warm = raw / 40 counts\n"
-                              "loop w: warm at 50 with heat\n    pid kp 0.4, ki 0.1, kd 0\n    one way\n"
+                              "loop w: warm at 50 with heat\n    pid kp 0.2, ki 0.05, kd 0\n    one way\n"
                               "hookup sim\n    lag l: driven by heat, gain 0.8, time 4 s, dead 1 s\n"
                               "    raw sees l value: 0 at 0, 4000 at 100, noise 3\n";
 
@@ -271,7 +271,7 @@ static void test_model(void **unused)
     person_types(&p, "m");
     person_sees(&p, "the gains of the model");
     person_types(&p, "y");
-    person_sees(&p, "y again takes kp 1.");
+    person_sees(&p, "y again takes kp 0.");
     person_types(&p, "wq");
     g_autofree char *left = NULL;
     assert_int_equal(person_leaves(&p, &left), 0);

@@ -293,6 +293,7 @@ static const char *const way_words[WAYS] = {"the advice", "one gain by chance, t
 
 typedef struct following {
     uint32_t begun, arrived, trials, taken, worse;
+    uint32_t foreseen, held, worsened; /* trials by a model, and of those as good as it says, and worse */
 } following;
 
 /* All trials of a walk so far, the beginning among them. */
@@ -311,8 +312,15 @@ static void add_trial(trials *all, const ailing *a, double error)
     rgp_diagnose(&all->tried[i].run, &all->found[i]);
 }
 
+/* The error that is foretold at most, in that of the last trial; NAN: none is. */
+static double foretold(const char *says)
+{
+    const char *at = strstr(says, "at most ");
+    return at && !strstr(says, "from there") ? strtod(at + strlen("at most "), NULL) / 100.0 : (double)NAN;
+}
+
 /* False: there is none. */
-static bool choose(way how, const trials *all, gsl_rng *c, rgp_pid_gains *g)
+static bool choose(way how, const trials *all, gsl_rng *c, rgp_pid_gains *g, double *foreseen)
 {
     static const rgp_trial_names names = {"", {"kp", "ki", "kd"}};
     if (how == BY_ADVICE) {
@@ -321,6 +329,7 @@ static bool choose(way how, const trials *all, gsl_rng *c, rgp_pid_gains *g)
         if (next) {
             rgp_trial_take(next, &names, g);
         }
+        *foreseen = foretold(says->str);
         return next != NULL;
     }
     const bool swings = isfinite(all->found[all->count - 1].period);
@@ -360,12 +369,17 @@ static void follow(gpointer data, gpointer self)
         g_autofree trials *all = g_new0(trials, 1);
         to->begun++;
         add_trial(all, a, now);
-        for (uint32_t trial = 1; trial <= TRIALS && now > ARRIVED * good && choose(is->how, all, c, &g); trial++) {
+        double foreseen = NAN;
+        for (uint32_t trial = 1; trial <= TRIALS && now > ARRIVED * good && choose(is->how, all, c, &g, &foreseen);
+             trial++) {
             const double before = now;
             now = ailing_try(w, &g, c, a);
             add_trial(all, a, now);
             to->taken++;
             to->worse += now > WORSE * before;
+            to->foreseen += isfinite(foreseen);
+            to->held += now <= foreseen * before;
+            to->worsened += isfinite(foreseen) && now > WORSE * before;
             to->trials += now <= ARRIVED * good ? trial : 0;
         }
         to->arrived += now <= ARRIVED * good;
@@ -383,10 +397,19 @@ static void print_walks(const walk *walks, int shape, int how, uint32_t seeds)
         f.trials += one->trials;
         f.taken += one->taken;
         f.worse += one->worse;
+        f.foreseen += one->foreseen;
+        f.held += one->held;
+        f.worsened += one->worsened;
     }
-    printf("| %s | %s | %u | %.0f %% | %.1f | %.0f %% |\n", ailing_shape_words[shape], way_words[how], f.begun,
+    printf("| %s | %s | %u | %.0f %% | %.1f | %.0f %% |", ailing_shape_words[shape], way_words[how], f.begun,
            100.0 * f.arrived / MAX(f.begun, 1u), (double)f.trials / MAX(f.arrived, 1u),
            100.0 * f.worse / MAX(f.taken, 1u));
+    if (f.foreseen > 0) {
+        printf(" %.0f %% | %.0f %% | %.0f %% |\n", 100.0 * f.foreseen / f.taken, 100.0 * f.held / f.foreseen,
+               100.0 * f.worsened / f.foreseen);
+    } else {
+        puts(" | | |");
+    }
 }
 
 static int follow_all(uint32_t seeds, unsigned long epoch)
@@ -402,7 +425,7 @@ static int follow_all(uint32_t seeds, unsigned long epoch)
     }
     g_thread_pool_free(pool, FALSE, TRUE);
     puts("| mechanism | next trial by | poor beginnings | arrived | trials, on average | trials that made it "
-         "worse |\n|---|---|---|---|---|---|");
+         "worse | foreseen by a model | error at most that | worse |\n|---|---|---|---|---|---|---|---|---|");
     for (int shape = 0; shape < AILING_SHAPES; shape++) {
         for (int how = 0; how < WAYS; how++) {
             print_walks(walks + (uint32_t)(shape * WAYS + how) * seeds, shape, how, seeds);

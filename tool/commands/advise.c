@@ -40,7 +40,7 @@ static advised_loop loop_of(const advising *a, uint32_t loop)
     return is;
 }
 
-static json_t *as_json(const advised_loop *l, const rgp_loop_advice *one, const char *trial)
+static json_t *as_json(const advised_loop *l, const rgp_loop_advice *one, const char *trial, double foreseen)
 {
     const rgp_diagnosis *d = &one->diagnosis;
     json_t *is =
@@ -59,11 +59,12 @@ static json_t *as_json(const advised_loop *l, const rgp_loop_advice *one, const 
         json_object_set_new(
             is, "leans", d->holds != 0.0 ? json_pack("{s:f, s:f}", "output", d->holds, "error", d->lean) : json_null());
         json_object_set_new(is, "try", trial ? json_string(trial) : json_null());
+        json_object_set_new(is, "foreseen", isfinite(foreseen) ? json_real(foreseen) : json_null());
     }
     return is;
 }
 
-static void print_one(const advised_loop *l, const rgp_loop_advice *one, const char *trial)
+static void print_one(const advised_loop *l, const rgp_loop_advice *one, const char *trial, double foreseen)
 {
     const rgp_loop_run run = rgp_loop_piece_run(one->piece);
     g_autofree char *gains = rgp_gains_text(&one->piece->pid.gain);
@@ -96,16 +97,23 @@ static void print_one(const advised_loop *l, const rgp_loop_advice *one, const c
     if (trial) {
         printf("  next: rigpulse tune FILE %s --try '%s'\n", l->name, trial);
     }
+    if (trial && foreseen < 1.0) {
+        g_string_truncate(says, 0);
+        rgp_diagnosis_foretell(foreseen, says);
+        printf("  %s\n", says->str);
+    }
 }
 
 static void tell_one(advising *a, const advised_loop *l, const rgp_loop_advice *one)
 {
     const rgp_loop_run run = rgp_loop_piece_run(one->piece);
-    g_autofree char *trial = one->diagnosis.unfit ? NULL : rgp_diagnosis_trial(&run, &one->diagnosis, &l->names);
+    double foreseen = NAN;
+    g_autofree char *trial =
+        one->diagnosis.unfit ? NULL : rgp_diagnosis_trial(&run, &one->diagnosis, &l->names, &foreseen);
     if (a->json) {
-        json_array_append_new(a->json, as_json(l, one, trial));
+        json_array_append_new(a->json, as_json(l, one, trial, foreseen));
     } else {
-        print_one(l, one, trial);
+        print_one(l, one, trial, foreseen);
     }
     a->told++;
 }

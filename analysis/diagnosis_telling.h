@@ -1,0 +1,67 @@
+/* Inside of what is said of a diagnosis: a run that is told of, and what its model bears out. */
+#ifndef ANALYSIS_DIAGNOSIS_TELLING_H
+#define ANALYSIS_DIAGNOSIS_TELLING_H
+
+#include "diagnosis_words.h"
+
+#include <math.h>
+
+#define EXPLAINED       0.7 /* of what moved: a model that is to be built on */
+#define WELL_EXPLAINED  0.9
+#define HALF_EXPLAINED  0.5   /* by a model that may be right */
+#define UNSTABLE        2.5   /* the sign `sensitivity` of a loop that its model has not stable */
+#define SENSITIVE       2.5   /* the greatest sensitivity: half as much is usual */
+#define ROOM            2.0   /* by which gains are to be able to grow */
+#define SLOW_I          0.3   /* of what the rule has for such a kp */
+#define LITTLE_P        0.6   /* of what the rule has */
+#define NEXT_TO_NOTHING 0.5   /* of the band */
+#define CERTAIN         0.999 /* as trials before have shown */
+
+typedef struct telling {
+    const rgp_loop_run *run;
+    const rgp_diagnosis *d;
+    const rgp_trial_names *names;
+} telling;
+
+static inline bool has_model(const telling *t)
+{
+    return t->d->sign.explained > EXPLAINED;
+}
+
+/* By its model. */
+static inline bool is_stable(const rgp_diagnosis *d)
+{
+    return d->sign.sensitivity < UNSTABLE;
+}
+
+static inline bool is_calm(const telling *t)
+{
+    return isnan(t->d->period) || t->d->swing < NEXT_TO_NOTHING * t->d->band;
+}
+
+static inline bool is_near_swinging(const rgp_diagnosis *d)
+{
+    return is_stable(d) && d->sign.explained > WELL_EXPLAINED && d->sign.sensitivity > log(SENSITIVE);
+}
+
+/* By a model that may be right there is far less P than the rule has, and room for more: that calms an integral, too.
+ */
+static inline bool lacks_p(const telling *t)
+{
+    const rgp_signs *s = &t->d->sign;
+    return s->explained > HALF_EXPLAINED && s->kp_off < log(LITTLE_P) && s->grow > log(ROOM);
+}
+
+/* The loop is known to be moved from outside, by trials before. */
+static inline bool is_outside(const rgp_diagnosis *d)
+{
+    return d->chance[RGP_CAUSE_OUTSIDE] >= CERTAIN;
+}
+
+/* A model has it that the loop itself is near swinging. */
+static inline bool is_doubtful(const rgp_diagnosis *d)
+{
+    return !is_outside(d) && d->sign.explained > HALF_EXPLAINED && d->sign.sensitivity > log(SENSITIVE);
+}
+
+#endif

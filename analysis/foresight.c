@@ -1,0 +1,143 @@
+/* Stretches as they would have gone with other gains. */
+#include "foresight.h"
+
+#include <math.h>
+#include <string.h>
+
+#define MOST 4000u
+#define OFF  (4.0 / 3.0)
+
+enum { PLANTS = 4 };
+
+struct rgp_foresight {
+    rgp_pid_config pid;
+    rgp_plant plant[PLANTS];
+    double step;
+    size_t rows;
+    double *target, *measured, *output; /* by step, as it was */
+    double *besides;                    /* in the output, what is not of these gains */
+    double *change;                     /* room: of the output */
+    double error;                       /* mean size */
+};
+
+/* A reading that is not to be used is the one before. */
+static void take_steps(rgp_foresight *f, const rgp_loop_run *run)
+{
+    for (size_t i = 0; i < run->rows; i++) {
+        const rgp_response_row *r = &run->row[i];
+        const size_t n = f->rows;
+        if (!r->stands) {
+            f->target[n] = r->target;
+            f->measured[n] = r->usable ? r->measured : n > 0 ? f->measured[n - 1] : r->target;
+            f->output[n] = r->output;
+            f->rows++;
+        }
+    }
+}
+
+/* So many steps in a row as are looked at, those that hold most of the error. */
+static void keep_worst(rgp_foresight *f)
+{
+    size_t best = 0;
+    double sum = 0.0, most = -1.0;
+    if (f->rows <= MOST) {
+        return;
+    }
+    for (size_t i = 0; i < f->rows; i++) {
+        sum += fabs(f->target[i] - f->measured[i]);
+        sum -= i >= MOST ? fabs(f->target[i - MOST] - f->measured[i - MOST]) : 0.0;
+        if (i + 1 >= MOST && sum > most) {
+            most = sum;
+            best = i + 1 - MOST;
+        }
+    }
+    double *const column[] = {f->target, f->measured, f->output};
+    for (size_t i = 0; i < G_N_ELEMENTS(column); i++) {
+        memmove(column[i], column[i] + best, MOST * sizeof(double));
+    }
+    f->rows = MOST;
+}
+
+/* One step of a controller; the first one takes over what was driven. */
+static double drive(const rgp_foresight *f, const rgp_pid_config *pid, rgp_pid_state *state, size_t k, double measured)
+{
+    const rgp_pid_input in = {{(float)f->target[k], RGP_GOOD}, {(float)measured, RGP_GOOD}, (float)f->besides[k], 0.0f};
+    const rgp_reading out = k == 0 ? rgp_pid_follow(pid, state, &in, (float)f->output[0], (float)f->step)
+                                   : rgp_pid_step(pid, state, &in, (float)f->step);
+    return (double)out.value;
+}
+
+/* A feed, or a bias, adds to the output. */
+static void find_besides(rgp_foresight *f)
+{
+    rgp_pid_state state = {0};
+    for (size_t k = 0; k < f->rows; k++) {
+        f->besides[k] = f->output[k] - drive(f, &f->pid, &state, k, f->measured[k]);
+        f->error += fabs(f->target[k] - f->measured[k]) / (double)f->rows;
+    }
+}
+
+rgp_foresight *rgp_foresight_of(const rgp_loop_run *run, const rgp_plant *plant, double step)
+{
+    rgp_foresight *f = g_new0(rgp_foresight, 1);
+    double **const column[] = {&f->target, &f->measured, &f->output, &f->besides, &f->change};
+    for (size_t i = 0; i < G_N_ELEMENTS(column); i++) {
+        *column[i] = g_new0(double, run->rows + 1);
+    }
+    f->pid = *run->pid;
+    f->step = step;
+    for (size_t i = 0; i < PLANTS; i++) {
+        f->plant[i] = *plant;
+    }
+    f->plant[1].gain *= OFF;
+    f->plant[2].gain /= OFF;
+    f->plant[3].dead *= OFF;
+    take_steps(f, run);
+    keep_worst(f);
+    find_besides(f);
+    return f;
+}
+
+void rgp_foresight_free(rgp_foresight *f)
+{
+    g_free(f->target);
+    g_free(f->measured);
+    g_free(f->output);
+    g_free(f->besides);
+    g_free(f->change);
+    g_free(f);
+}
+
+rgp_foreseen rgp_foresee_on(const rgp_foresight *f, const rgp_plant *plant, const rgp_pid_gains *gains)
+{
+    rgp_foreseen is = {0.0, 0.0};
+    rgp_pid_config pid = f->pid;
+    pid.gain = *gains;
+    rgp_pid_state state = {0};
+    rgp_plant_state moves;
+    rgp_plant_begin(&moves, plant, f->step);
+    double before = f->output[0];
+    for (size_t k = 0; k < f->rows; k++) {
+        const double measured = f->measured[k] + rgp_plant_measured(&moves),
+                     driven = drive(f, &pid, &state, k, measured);
+        is.error += fabs(f->target[k] - measured);
+        is.way += fabs(driven - before);
+        before = driven;
+        f->change[k] = driven - f->output[k];
+        rgp_plant_drive(&moves, f->change, k);
+    }
+    is.error /= fmax((double)f->rows * f->error, 1e-300);
+    is.way /= (double)f->rows * ((double)pid.high - (double)pid.low);
+    return is;
+}
+
+rgp_foreseen rgp_foresee(const rgp_foresight *f, const rgp_pid_gains *gains)
+{
+    rgp_foreseen worst = {0.0, 0.0};
+    for (size_t i = 0; i < PLANTS; i++) {
+        const rgp_foreseen one = rgp_foresee_on(f, &f->plant[i], gains);
+        worst.error = fmax(worst.error, one.error);
+        worst.way = fmax(worst.way, one.way);
+    }
+    return worst;
+}
