@@ -37,13 +37,12 @@ rgp_noise rgp_noise_of(const double *value, size_t count)
             difference[n++] = fabs(value[i] - value[i - lag]);
         }
     }
-    gsl_sort(difference, 1, n);
-    size_t least = 0;
-    while (least < n && difference[least] == 0.0) {
-        least++;
+    double step = INFINITY;
+    for (size_t i = 0; i < n; i++) {
+        step = difference[i] > 0.0 && difference[i] < step ? difference[i] : step;
     }
-    const double step = least < n ? difference[least] : 0.0,
-                 median = n > 0 ? gsl_stats_median_from_sorted_data(difference, 1, n) : 0.0;
+    step = isfinite(step) ? step : 0.0;
+    const double median = n > 0 ? gsl_stats_median(difference, 1, n) : 0.0;
     return (rgp_noise){fmax(1.4826 * median / sqrt(2.0), step / sqrt(12.0)), step};
 }
 
