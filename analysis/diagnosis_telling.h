@@ -8,11 +8,11 @@
 
 #define EXPLAINED       0.7 /* of what moved: a model that is to be built on */
 #define WELL_EXPLAINED  0.9
-#define HALF_EXPLAINED  0.5   /* by a model that may be right */
-#define UNSTABLE        2.5   /* the sign `sensitivity` of a loop that its model has not stable */
-#define SENSITIVE       2.5   /* the greatest sensitivity: half as much is usual */
-#define ROOM            2.0   /* by which gains are to be able to grow */
-#define SLOW_I          0.3   /* of what the rule has for such a kp */
+#define HALF_EXPLAINED  0.5 /* by a model that may be right */
+#define UNSTABLE        2.5 /* the sign `sensitivity` of a loop that its model has not stable */
+#define SENSITIVE       2.5 /* the greatest sensitivity: half as much is usual */
+#define ROOM            2.0 /* by which gains are to be able to grow */
+#define HARDLY_ANY_ROOM 1.1
 #define LITTLE_P        0.6   /* of what the rule has */
 #define NEXT_TO_NOTHING 0.5   /* of the band */
 #define CERTAIN         0.999 /* as trials before have shown */

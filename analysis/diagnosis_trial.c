@@ -10,6 +10,7 @@
 #define MUCH_LESS     0.5
 #define MUCH_MORE     2.0
 #define LEAST_I       0.4 /* of the integral gain, in one trial */
+#define SLOW_I        0.3 /* of what the rule has for such a kp */
 #define ENOUGH_I      1.5 /* of what the rule has */
 #define QUICKER       3.0
 #define MOSTLY_I      0.7  /* quarter turns: the integral does most of it already */
@@ -424,7 +425,7 @@ static double try_by_model(const telling *t, GString *to)
         g_string_truncate(to, error > causes[cause].most ? 0 : to->len);
     }
     rgp_foresight_free(s.foresight);
-    return to->len > 0 ? error : NAN;
+    return to->len > 0 && error < BETTER ? error : NAN;
 }
 
 char *rgp_diagnosis_trial(const rgp_loop_run *run, const rgp_diagnosis *d, const rgp_trial_names *names,

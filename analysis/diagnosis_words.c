@@ -22,9 +22,11 @@ static void put_swing(const telling *t, GString *to)
 
 static void put_room(const telling *t, GString *to)
 {
-    if (has_model(t) && t->d->sign.grow > 0.0) {
+    if (has_model(t) && t->d->sign.grow > log(HARDLY_ANY_ROOM)) {
         g_string_append_printf(to, "; by a model of this stretch its gains could grow %.2g times before it swung on",
                                exp(t->d->sign.grow));
+    } else if (has_model(t) && t->d->sign.grow > 0.0) {
+        g_string_append(to, "; by a model of this stretch it all but swings on");
     } else if (has_model(t) && !is_stable(t->d)) {
         g_string_append(to, "; by a model of this stretch these gains are not stable");
     }
@@ -194,7 +196,7 @@ void rgp_diagnosis_say(const rgp_loop_run *run, const rgp_diagnosis *d, const rg
 
 void rgp_diagnosis_foretell(double foreseen, GString *to)
 {
-    if (foreseen < 1.0) {
+    if (isfinite(foreseen)) {
         g_string_append_printf(
             to, "with what is next this stretch would have had at most %.0f %% of its error, by its model",
             ceil(100.0 * foreseen));

@@ -20,12 +20,11 @@ bool rgp_diagnosis_parts(const rgp_diagnosis *diagnosis);
 
 /* The next trial as gains and settings that `rigpulse tune` takes, "kp 70, ki 0.7"; it is one change. NULL: there is
  * none of that kind. To be freed. *foreseen becomes the error with it, in that of the stretch, where a model of the
- * stretch has chosen it (foresight.h); else NAN. */
+ * stretch has it better (foresight.h); else NAN. */
 char *rgp_diagnosis_trial(const rgp_loop_run *run, const rgp_diagnosis *diagnosis, const rgp_trial_names *names,
                           double *foreseen);
 
-/* "with what is next this stretch would have had at most 61 % of its error, by its model"; nothing of what is no less.
- */
+/* "with what is next this stretch would have had at most 61 % of its error, by its model"; of NAN, nothing. */
 void rgp_diagnosis_foretell(double foreseen, GString *to);
 
 /* Other things to be done, or looked for, where gains are not to blame; NULL: none. A constant. */

@@ -2,9 +2,8 @@
 #include "foresight.h"
 
 #include <math.h>
-#include <string.h>
 
-#define MOST 4000u
+#define MOST ((size_t)4000)
 #define OFF  (4.0 / 3.0)
 
 enum { PLANTS = 4 };
@@ -20,10 +19,36 @@ struct rgp_foresight {
     double error;                       /* mean size */
 };
 
+/* 0 where there is no step, or no reading to be used. */
+static double error_at(const rgp_response_row *row)
+{
+    return row->stands || !row->usable ? 0.0 : fabs(row->target - row->measured);
+}
+
+/* The first of so many steps in a row as are looked at, those that hold most of the error. */
+static size_t worst_of(const rgp_loop_run *run)
+{
+    size_t best = 0, first = 0, steps = 0;
+    double sum = 0.0, most = -1.0;
+    for (size_t i = 0; i < run->rows; i++) {
+        sum += error_at(&run->row[i]);
+        steps += !run->row[i].stands;
+        for (; steps > MOST; first++) {
+            sum -= error_at(&run->row[first]);
+            steps -= !run->row[first].stands;
+        }
+        if (sum > most) {
+            most = sum;
+            best = first;
+        }
+    }
+    return best;
+}
+
 /* A reading that is not to be used is the one before. */
 static void take_steps(rgp_foresight *f, const rgp_loop_run *run)
 {
-    for (size_t i = 0; i < run->rows; i++) {
+    for (size_t i = worst_of(run); i < run->rows && f->rows < MOST; i++) {
         const rgp_response_row *r = &run->row[i];
         const size_t n = f->rows;
         if (!r->stands) {
@@ -33,29 +58,6 @@ static void take_steps(rgp_foresight *f, const rgp_loop_run *run)
             f->rows++;
         }
     }
-}
-
-/* So many steps in a row as are looked at, those that hold most of the error. */
-static void keep_worst(rgp_foresight *f)
-{
-    size_t best = 0;
-    double sum = 0.0, most = -1.0;
-    if (f->rows <= MOST) {
-        return;
-    }
-    for (size_t i = 0; i < f->rows; i++) {
-        sum += fabs(f->target[i] - f->measured[i]);
-        sum -= i >= MOST ? fabs(f->target[i - MOST] - f->measured[i - MOST]) : 0.0;
-        if (i + 1 >= MOST && sum > most) {
-            most = sum;
-            best = i + 1 - MOST;
-        }
-    }
-    double *const column[] = {f->target, f->measured, f->output};
-    for (size_t i = 0; i < G_N_ELEMENTS(column); i++) {
-        memmove(column[i], column[i] + best, MOST * sizeof(double));
-    }
-    f->rows = MOST;
 }
 
 /* One step of a controller; the first one takes over what was driven. */
@@ -82,7 +84,7 @@ rgp_foresight *rgp_foresight_of(const rgp_loop_run *run, const rgp_plant *plant,
     rgp_foresight *f = g_new0(rgp_foresight, 1);
     double **const column[] = {&f->target, &f->measured, &f->output, &f->besides, &f->change};
     for (size_t i = 0; i < G_N_ELEMENTS(column); i++) {
-        *column[i] = g_new0(double, run->rows + 1);
+        *column[i] = g_new0(double, MIN(run->rows, MOST) + 1);
     }
     f->pid = *run->pid;
     f->step = step;
@@ -93,7 +95,6 @@ rgp_foresight *rgp_foresight_of(const rgp_loop_run *run, const rgp_plant *plant,
     f->plant[2].gain /= OFF;
     f->plant[3].dead *= OFF;
     take_steps(f, run);
-    keep_worst(f);
     find_besides(f);
     return f;
 }

@@ -187,7 +187,7 @@ char *rgp_trials_say(const rgp_tried *trial, guint count, const rgp_trial_names 
         g_string_append_printf(says, "; with what would come next it was try %u", before->number);
         g_clear_pointer(&next, g_free);
     }
-    if (next && foreseen < 1.0) {
+    if (next && isfinite(foreseen)) {
         g_string_append(says, "; ");
         rgp_diagnosis_foretell(foreseen, says);
     }

@@ -97,7 +97,7 @@ static void print_one(const advised_loop *l, const rgp_loop_advice *one, const c
     if (trial) {
         printf("  next: rigpulse tune FILE %s --try '%s'\n", l->name, trial);
     }
-    if (trial && foreseen < 1.0) {
+    if (trial && isfinite(foreseen)) {
         g_string_truncate(says, 0);
         rgp_diagnosis_foretell(foreseen, says);
         printf("  %s\n", says->str);
