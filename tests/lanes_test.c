@@ -126,6 +126,42 @@ static void test_four_by_four_is_one_by_one(void **unused)
     bench_close(&one);
 }
 
+/* More equal operations than one run holds of those that go by lanes, with one that is bad at the end. */
+static void test_many(void **unused)
+{
+    (void)unused;
+    enum { MANY = 300 };
+    bench b;
+    GString *all = g_string_new("rig t\ntick 10 ms\n");
+    for (int i = 0; i < MANY; i++) {
+        g_string_append_printf(all, "sensor s%d counts 0..4095\n", i);
+    }
+    for (int i = 0; i < MANY; i++) {
+        g_string_append_printf(all, "signal a%d = s%d | line 0.5 cm/counts, %d cm\n", i, i, i);
+    }
+    bench_open(&b, all->str);
+    g_string_free(all, TRUE);
+    uint32_t runs, by_lanes = 0;
+    const rgp_image_run *run = runs_of(&b, &runs);
+    for (uint32_t i = 0; i < runs; i++) {
+        by_lanes += rgp_image_by_lanes(&run[i]) ? run[i].count : 0;
+        assert_true(run[i].count <= RGP_LANES_RUN_MAX);
+    }
+    assert_int_equal(by_lanes, MANY);
+    for (uint16_t i = 0; i < MANY; i++) {
+        const rgp_sample sample = {.raw = 7 * i, .quality = i == MANY - 2 ? RGP_MISSING : RGP_GOOD};
+        rgp_engine_sense(&b.engine, i, &sample);
+    }
+    rgp_engine_step(&b.engine, 10000);
+    const uint32_t first = b.engine.image->slots - MANY; /* the signals come last */
+    for (uint32_t i = 0; i < MANY; i++) {
+        const rgp_reading is = rgp_engine_value(&b.engine, first + i);
+        assert_int_equal(is.quality, i == MANY - 2 ? RGP_MISSING : RGP_GOOD);
+        assert_true(i == MANY - 2 || is.value == 3.5f * (float)i + (float)i);
+    }
+    bench_close(&b);
+}
+
 static rgp_status open_with(const bench *b, rgp_image_run *run, rgp_image_run as)
 {
     rgp_image_header *header = (rgp_image_header *)(uintptr_t)b->rig->image;
@@ -190,6 +226,7 @@ int main(void)
 {
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(test_four_by_four_is_one_by_one),
+        cmocka_unit_test(test_many),
         cmocka_unit_test(test_what_is_no_lanes),
         cmocka_unit_test(test_what_stays_apart),
     };
