@@ -41,7 +41,7 @@ void diagnosis_inputs(const rgp_signs *sign, const double *mean, const double *s
 #define COMES_BACK 0.2  /* autocorrelation: less is two pushes that look like a swing */
 #define AGAIN      0.3  /* autocorrelation: it comes back as it was */
 #define SEEN       0.7  /* of the band: what does not swing as a sine has a lesser spread */
-#define EXPLAINED  0.9  /* by a model that is a good one */
+#define EXPLAINED  0.97 /* by a model that is believed when it has it that the loop swings by itself */
 #define KNOWN      0.8  /* by one that is not bad */
 #define LATE       0.25 /* dead time over dead time and lags */
 #define ALL_LATE   0.95 /* there is no such mechanism */
