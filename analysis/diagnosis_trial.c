@@ -322,10 +322,12 @@ static void put_changed(const telling *t, const rgp_pid_gains *g, GString *to)
 
 /* ---- all of it -------------------------------------------------------------------------------------- */
 
-#define ANY (2u * D_MORE - 1u)
-#define CALM \
-    INFINITY /* a swing that the model does not make counts as one from outside: calmer gains cannot be judged */
+#define ANY   (2u * D_MORE - 1u)
+
+/* A rule of thumb that makes quicker is held against the model. One that calms is not: a swing that the model does not
+ * make counts there as one from outside. */
 #define QUICK 1.0
+#define CALM  INFINITY
 
 static const struct {
     void (*try)(const telling *t, GString *to); /* NULL: no trial of gains */

@@ -36,7 +36,7 @@ static inline inlet inlet_of(const rgp_engine *e)
 void rgp__engine_sense_any(rgp_engine *e, uint32_t sensor, const rgp_sample *sample);
 
 /* Most samples of most sensors are good, as the last one was, and held against nothing but their range. The value
- * follows by take_value(), for all sensors in one go. */
+ * follows by take_values(), for all sensors in one go. */
 static inline void take_raw(rgp_engine *e, const inlet *to, uint32_t sensor, const rgp_sample *sample)
 {
     const rgp_supervision_config *const range = &to->sensor[sensor].supervision;

@@ -53,16 +53,21 @@ static void run_apart(const rgp__tape *t, const rgp_image_run *run, uint32_t n)
     rgp_lanes_put(group, n % RGP_LANES, room, run->state_stride);
 }
 
-/* Rings that have come apart are turned, so that they may go together next time. */
+/* By operation: what makes states fit to go side by side again; NULL: nothing has to. */
+static void (*const aligns[RGP_OPS])(const void *set, void *group) = {
+#define RGP_OP_ALIGN(NAME, block) [RGP_OP_##NAME] = rgp_##block##_lanes_align,
+#include "image/ops.def"
+};
+
 static void run_fours_apart(const rgp__tape *t, const rgp_image_run *run, uint32_t fours)
 {
     for (uint32_t n = 0; fours; n += RGP_LANES, fours >>= 1) {
         for (uint32_t k = 0; fours & 1u && k < RGP_LANES; k++) {
             run_apart(t, run, n + k);
         }
-        if (fours & 1u && run->op == RGP_OP_DESPIKE) {
-            rgp_despike_lanes_align((const void *)(t->config[run->live] + run->config + n * run->config_stride),
-                                    (void *)(t->state + run->state + n * run->state_stride));
+        if (fours & 1u && aligns[run->op]) {
+            aligns[run->op](t->config[run->live] + run->config + n * run->config_stride,
+                            t->state + run->state + n * run->state_stride);
         }
     }
 }

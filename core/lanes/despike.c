@@ -13,9 +13,10 @@ static void turn(rgp_despike_lanes *s, uint32_t lane, uint32_t window)
     s->is[lane].next = 0;
 }
 
-void rgp_despike_lanes_align(const rgp_despike_lanes_set *set, rgp_despike_lanes *s)
+void rgp_despike_lanes_align(const void *set, void *group)
 {
-    const uint32_t window = set->window[0];
+    const uint32_t window = ((const rgp_despike_lanes_set *)set)->window[0];
+    rgp_despike_lanes *const s = group;
     bool full = true;
     for (uint32_t lane = 0; lane < RGP_LANES; lane++) {
         full &= s->is[lane].filled == window && s->is[lane].missed == 0;

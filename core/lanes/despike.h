@@ -26,7 +26,7 @@ _Static_assert(true rgp_despike_settings(RGP_LANES_SET, despike, ), "settings of
 
 /* Behind a step one by one: turns the four rings so that each begins with its oldest reading, unless one is not full,
  * or misses readings. */
-void rgp_despike_lanes_align(const rgp_despike_lanes_set *set, rgp_despike_lanes *s);
+void rgp_despike_lanes_align(const void *set, void *group);
 
 /* True when all four are full and go on at the same place. */
 static inline bool rgp__despike_lanes_agree(const rgp_despike_lanes *s, uint32_t window)
