@@ -15,6 +15,7 @@
 #define HARDLY_ANY_ROOM 1.1
 #define LITTLE_P        0.6   /* of what the rule has */
 #define NEXT_TO_NOTHING 0.5   /* of the band */
+#define MOSTLY_I        0.7   /* quarter turns by which the integral lags: it makes most of the swing */
 #define CERTAIN         0.999 /* as trials before have shown */
 
 typedef struct telling {
@@ -50,6 +51,12 @@ static inline bool lacks_p(const telling *t)
 {
     const rgp_signs *s = &t->d->sign;
     return s->explained > HALF_EXPLAINED && s->kp_off < log(LITTLE_P) && s->grow > log(ROOM);
+}
+
+/* Of what swings, the integral makes most. */
+static inline bool is_mostly_i(const telling *t)
+{
+    return t->d->sign.lag_of_i > MOSTLY_I && t->run->pid->gain.ki > 0.0f;
 }
 
 /* The loop is known to be moved from outside, by trials before. */

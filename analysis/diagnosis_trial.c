@@ -13,14 +13,15 @@
 #define SLOW_I        0.3 /* of what the rule has for such a kp */
 #define ENOUGH_I      1.5 /* of what the rule has */
 #define QUICKER       3.0
-#define MOSTLY_I      0.7  /* quarter turns: the integral does most of it already */
 #define LAG_OF_I      0.22 /* quarter turns, 20 degrees */
 #define LEAD_OF_D     0.33 /* 30 degrees */
+#define UNSURE_LEAD   0.17 /* without a model */
+#define LEAST_OF_D    4.0  /* derivative time, in that of its filter */
 #define DIVIDED       2.0  /* times as likely: else both are told */
 
 #define BETTER_AT_ALL 0.97 /* of the error of lesser steps */
 #define BETTER        0.97 /* of the error of now, or it is not tried */
-#define FAR_BETTER    0.7  /* or a healthy loop is left in peace */
+#define FAR_BETTER    0.8  /* or a healthy loop is left in peace */
 #define RESTLESS      0.05 /* of its travel the output may go in a step */
 #define MORE_RESTLESS 1.5  /* or so much more than now */
 
@@ -72,7 +73,7 @@ static bool has_enough_i(const telling *t, double by)
 
 static void try_more(const telling *t, GString *to)
 {
-    const double by = t->d->beyond > 0.5 ? MUCH_MORE : MORE;
+    const double by = has_model(t) && t->d->beyond > 0.5 ? MUCH_MORE : MORE;
     if (has_enough_i(t, by)) {
         put_p_and_d(t, by, to);
     } else {
@@ -160,7 +161,7 @@ static void try_quicker(const telling *t, GString *to)
     const bool bears = is_outside(t->d) || (has_model(t) && t->d->sign.grow > log(QUICKER));
     if (is_doubtful(t->d)) {
         try_calmest(t, to);
-    } else if (bears && g->ki > 0.0f && t->d->model.kind != RGP_PROCESS_INTEGRAL && t->d->sign.lag_of_i < MOSTLY_I) {
+    } else if (bears && g->ki > 0.0f && t->d->model.kind != RGP_PROCESS_INTEGRAL && !is_mostly_i(t)) {
         rgp_trial_put(to, t->names->gain[1], QUICKER * (double)g->ki, "");
     } else {
         all_times(t, bears ? MUCH_MORE : MORE, to);
@@ -171,25 +172,34 @@ static void try_more_d(const telling *t, GString *to)
 {
     const rgp_pid_gains *g = &t->run->pid->gain;
     const double w = isfinite(t->d->period) ? 2.0 * G_PI / t->d->period : 1.0 / (4.0 * t->d->step),
-                 kd = (double)g->kp * tan(LEAD_OF_D * G_PI / 2.0) / w;
+                 lead = has_model(t) ? LEAD_OF_D : UNSURE_LEAD, kd = (double)g->kp * tan(lead * G_PI / 2.0) / w;
     rgp_trial_put(to, t->names->gain[2], fmax(MORE * (double)g->kd, kd), "");
     if (g->filter <= 0.0f) {
         rgp_trial_put(to, "filter", fmax(t->d->step, kd / (double)g->kp / 8.0), " s");
     }
 }
 
+/* A swing at which the integral lags by that much is not ended by less D. */
 static void try_less_d(const telling *t, GString *to)
 {
+    if (is_mostly_i(t)) {
+        try_less_i(t, to);
+        return;
+    }
     rgp_trial_put(to, t->names->gain[2], MUCH_LESS * (double)t->run->pid->gain.kd, "");
 }
 
-/* A longer filter lags more: of a loop that may not be stable the derivative is made less instead. */
+/* A longer filter lags more: of a loop that may not be stable, or whose filter would leave little of the derivative,
+ * that is made less instead. */
 static void try_filter(const telling *t, GString *to)
 {
-    if (t->d->sign.explained > 0.0 && !is_stable(t->d)) {
+    const rgp_pid_gains *g = &t->run->pid->gain;
+    const double most = (double)g->kd / fmax((double)g->kp, G_MINDOUBLE) / LEAST_OF_D,
+                 filter = fmin(fmax(3.0 * (double)g->filter, 3.0 * t->d->step), most);
+    if ((t->d->sign.explained > 0.0 && !is_stable(t->d)) || filter < MORE * (double)g->filter) {
         try_less_d(t, to);
     } else {
-        rgp_trial_put(to, "filter", fmax(3.0 * (double)t->run->pid->gain.filter, 3.0 * t->d->step), " s");
+        rgp_trial_put(to, "filter", filter, " s");
     }
 }
 
@@ -217,17 +227,18 @@ enum {
     I_LESS = 64,
     I_MORE = 128,
     D_LESS = 256,
-    D_MORE = 512
+    D_MORE = 512,
+    PD_LESS_I_MORE = 1024,
+    PD_MORE_I_LESS = 2048,
+    ANY = 4095
 };
 
 static const struct {
     unsigned less, more;
-    bool of[3];
-} kinds[] = {{ALL_LESS, ALL_MORE, {true, true, true}},
-             {PD_LESS, PD_MORE, {true, false, true}},
-             {P_LESS, P_MORE, {true, false, false}},
-             {I_LESS, I_MORE, {false, true, false}},
-             {D_LESS, D_MORE, {false, false, true}}};
+    int of[3]; /* 1: grows in one that is more, -1: shrinks in it */
+} kinds[] = {{ALL_LESS, ALL_MORE, {1, 1, 1}}, {PD_LESS, PD_MORE, {1, 0, 1}},
+             {P_LESS, P_MORE, {1, 0, 0}},     {I_LESS, I_MORE, {0, 1, 0}},
+             {D_LESS, D_MORE, {0, 0, 1}},     {PD_LESS_I_MORE, PD_MORE_I_LESS, {1, -1, 1}}};
 
 /* From the least step on: a greater one has to be better by a little. */
 static const double steps[] = {1.4, 2.0};
@@ -252,12 +263,12 @@ static double sensitivity_of(const search *s, const rgp_pid_gains *g)
     return m.stable ? m.sensitivity : INFINITY;
 }
 
-static rgp_pid_gains times(const rgp_pid_gains *g, const bool *of, double by)
+static rgp_pid_gains times(const rgp_pid_gains *g, const int *of, double by)
 {
     rgp_pid_gains other = *g;
-    other.kp *= of[0] ? (float)by : 1.0f;
-    other.ki *= of[1] ? (float)by : 1.0f;
-    other.kd *= of[2] ? (float)by : 1.0f;
+    other.kp *= (float)pow(by, of[0]);
+    other.ki *= (float)pow(by, of[1]);
+    other.kd *= (float)pow(by, of[2]);
     return other;
 }
 
@@ -309,20 +320,7 @@ static void choose(search *s, unsigned moves)
     }
 }
 
-static void put_changed(const telling *t, const rgp_pid_gains *g, GString *to)
-{
-    const rgp_pid_gains *now = &t->run->pid->gain;
-    const float was[3] = {now->kp, now->ki, now->kd}, is[3] = {g->kp, g->ki, g->kd};
-    for (int i = 0; i < 3; i++) {
-        if (is[i] != was[i]) {
-            rgp_trial_put(to, t->names->gain[i], (double)is[i], "");
-        }
-    }
-}
-
 /* ---- all of it -------------------------------------------------------------------------------------- */
-
-#define ANY   (2u * D_MORE - 1u)
 
 /* A rule of thumb that makes quicker is held against the model. One that calms is not: a swing that the model does not
  * make counts there as one from outside. */
@@ -338,14 +336,14 @@ static const struct {
     [RGP_CAUSE_HEALTHY] = {try_room, false, ANY, FAR_BETTER, QUICK},
     [RGP_CAUSE_PACE] = {try_less, false, ALL_LESS | PD_LESS | P_LESS | I_LESS | D_LESS, BETTER, CALM},
     [RGP_CAUSE_OUTSIDE] = {try_quicker, true, ANY, BETTER, QUICK},
-    [RGP_CAUSE_FRICTION] = {try_apart, true, 0, 0.0, 0.0},
-    [RGP_CAUSE_PLAY] = {try_apart, true, 0, 0.0, 0.0},
-    [RGP_CAUSE_COUNTS] = {try_deadband, true, 0, 0.0, 0.0},
-    [RGP_CAUSE_NOISE] = {try_filter, false, 0, 0.0, 0.0},
+    [RGP_CAUSE_FRICTION] = {try_apart, true, 0, BETTER, CALM},
+    [RGP_CAUSE_PLAY] = {try_apart, true, 0, BETTER, CALM},
+    [RGP_CAUSE_COUNTS] = {try_deadband, true, 0, BETTER, CALM},
+    [RGP_CAUSE_NOISE] = {try_filter, false, 0, BETTER, CALM},
     [RGP_CAUSE_P_MUCH] = {try_less, true, ALL_LESS | PD_LESS | P_LESS | D_MORE, BETTER, CALM},
     [RGP_CAUSE_P_LITTLE] = {try_more, false, ALL_MORE | PD_MORE | P_MORE, BETTER, QUICK},
-    [RGP_CAUSE_I_MUCH] = {try_less_i, false, I_LESS | PD_MORE | P_MORE, BETTER, CALM},
-    [RGP_CAUSE_I_LITTLE] = {try_more_i, false, I_MORE | ALL_MORE, BETTER, QUICK},
+    [RGP_CAUSE_I_MUCH] = {try_less_i, false, I_LESS | PD_MORE | P_MORE | PD_MORE_I_LESS, BETTER, CALM},
+    [RGP_CAUSE_I_LITTLE] = {try_more_i, false, I_MORE | ALL_MORE | PD_LESS_I_MORE, BETTER, QUICK},
     [RGP_CAUSE_D_MISSING] = {try_more_d, false, D_MORE | P_LESS | ALL_LESS, BETTER, CALM},
     [RGP_CAUSE_D_MUCH] = {try_less_d, false, D_LESS | ALL_LESS, BETTER, CALM},
     [RGP_CAUSE_DEAD] = {try_less, true, ALL_LESS | PD_LESS | P_LESS | I_LESS | D_LESS, BETTER, CALM},
@@ -364,7 +362,7 @@ static bool is_divided_in_parts(const rgp_diagnosis *d)
 /* Its next trial tells whether the loop itself is near swinging. */
 static bool is_to_tell(const rgp_diagnosis *d)
 {
-    return (d->first == RGP_CAUSE_OUTSIDE && is_doubtful(d)) || (d->first == RGP_CAUSE_HEALTHY && is_near_swinging(d));
+    return (d->first == RGP_CAUSE_OUTSIDE && is_doubtful(d));
 }
 
 bool rgp_diagnosis_parts(const rgp_diagnosis *d)
@@ -384,11 +382,17 @@ static void try_by_rule(const telling *t, GString *to)
     }
 }
 
+/* Among which a model may choose: among all of them, where the cause is no likelier than not. */
+static unsigned moves_of(const rgp_diagnosis *d)
+{
+    return d->chance[d->first] < 0.5 ? ANY : causes[d->first].moves;
+}
+
 /* True when the model of the stretch has it that the loop goes the right way, and may choose a trial. */
 static bool may_choose(const telling *t)
 {
     const double way = t->run->pid->reverse ? -1.0 : 1.0;
-    return has_model(t) && causes[t->d->first].moves != 0 && way * t->d->model.gain.value > 0.0;
+    return has_model(t) && moves_of(t->d) != 0 && way * t->d->model.gain.value > 0.0;
 }
 
 /* The gain that the cause asks for is not there at all, so nothing can be made of it but by rule. */
@@ -414,13 +418,17 @@ static double try_by_model(const telling *t, GString *to)
         consider(&s, &by_rule);
     }
     if (!lacks_gain(t)) {
-        choose(&s, causes[cause].moves);
+        choose(&s, moves_of(t->d));
+    }
+    if (s.best.error >= causes[cause].better * s.stays && is_known &&
+        rgp_foresee(s.foresight, &by_rule).error > s.stays) {
+        choose(&s, ANY);
     }
     if (s.best.error < causes[cause].better * s.stays) {
         error = s.best.error / s.stays;
         if (is_change(&s.best.gain, &by_rule)) {
             g_string_truncate(to, 0);
-            put_changed(t, &s.best.gain, to);
+            rgp_trial_put_changed(to, t->names, &t->run->pid->gain, &s.best.gain);
         }
     } else if (is_known) {
         error = rgp_foresee(s.foresight, &by_rule).error / s.stays;

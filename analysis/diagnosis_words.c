@@ -116,11 +116,16 @@ static void say_p_little(const telling *t, GString *to)
     put_room(t, to);
 }
 
+static void put_lag_of_i(const telling *t, GString *to)
+{
+    g_string_append_printf(to, ", at which the integral lags by %.0f deg", 90.0 * t->d->sign.lag_of_i);
+}
+
 static void say_i_much(const telling *t, GString *to)
 {
     put_swing(t, to);
     if (isfinite(t->d->period)) {
-        g_string_append_printf(to, ", at which the integral lags by %.0f deg", 90.0 * t->d->sign.lag_of_i);
+        put_lag_of_i(t, to);
     }
     if (lacks_p(t)) {
         g_string_append(to, ", beside little P");
@@ -144,6 +149,10 @@ static void say_d_missing(const telling *t, GString *to)
 static void say_d_much(const telling *t, GString *to)
 {
     put_swing(t, to);
+    if (is_mostly_i(t)) {
+        put_lag_of_i(t, to);
+        g_string_append(to, ", so less of that comes first");
+    }
     g_string_append_printf(to, "; the derivative makes %.0f %% of the way of the output", 100.0 * t->d->sign.of_d);
 }
 

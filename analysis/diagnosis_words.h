@@ -15,7 +15,7 @@ void rgp_diagnosis_say(const rgp_loop_run *run, const rgp_diagnosis *diagnosis, 
 /* Two causes of which neither is twice as likely as the other, where a trial tells them apart. */
 bool rgp_diagnosis_divided(const rgp_diagnosis *diagnosis);
 
-/* The next trial tells causes apart, or gives room: that the error grows in it refutes nothing. */
+/* The next trial tells causes apart: that the error grows in it refutes nothing. */
 bool rgp_diagnosis_parts(const rgp_diagnosis *diagnosis);
 
 /* The next trial as gains and settings that `rigpulse tune` takes, "kp 70, ki 0.7"; it is one change. NULL: there is

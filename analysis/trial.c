@@ -30,6 +30,20 @@ void rgp_trial_put_all(GString *to, const rgp_trial_names *names, const rgp_pid_
     }
 }
 
+void rgp_trial_put_changed(GString *to, const rgp_trial_names *names, const rgp_pid_gains *was,
+                           const rgp_pid_gains *gains)
+{
+    const float before[3] = {was->kp, was->ki, was->kd}, value[3] = {gains->kp, gains->ki, gains->kd};
+    for (int i = 0; i < 3; i++) {
+        if (value[i] != before[i]) {
+            rgp_trial_put(to, names->gain[i], (double)value[i], "");
+        }
+    }
+    if (gains->filter != was->filter) {
+        rgp_trial_put(to, "filter", (double)gains->filter, " s");
+    }
+}
+
 bool rgp_trial_take(const char *trial, const rgp_trial_names *names, rgp_pid_gains *gains)
 {
     const struct {

@@ -21,6 +21,10 @@ void rgp_trial_put(GString *to, const char *name, double value, const char *unit
 /* All gains that are not 0, so many times as great. */
 void rgp_trial_put_all(GString *to, const rgp_trial_names *names, const rgp_pid_gains *gains, double times);
 
+/* All gains that are not what they were, the filter among them. */
+void rgp_trial_put_changed(GString *to, const rgp_trial_names *names, const rgp_pid_gains *was,
+                           const rgp_pid_gains *gains);
+
 /* Puts what such a text names into gains; false when it names something else besides, a dead band. */
 bool rgp_trial_take(const char *trial, const rgp_trial_names *names, rgp_pid_gains *gains);
 

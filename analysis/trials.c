@@ -9,6 +9,8 @@
 #define IN_VAIN      3u
 #define WORSE        1.05 /* times the error of the best one */
 #define AS_ADVISED   0.02 /* of a gain */
+#define ON_THE_WAY   0.04 /* of a gain */
+#define NEXT_TO      1.1f /* times a gain */
 #define LEAST_LIKELY 0.02 /* a cause that is less likely is no way out */
 
 typedef bool comparison(const rgp_diagnosis *a, const rgp_pid_gains *of_a, const rgp_diagnosis *b,
@@ -154,16 +156,76 @@ static char *say_last(const rgp_tried *trial, guint last, const rgp_trial_names 
     return rgp_diagnosis_trial(&one->run, &d, names, foreseen);
 }
 
-/* An earlier trial with the gains that an advice leads to; NULL: none had them. */
-static const rgp_tried *had(const rgp_tried *trial, guint count, const rgp_trial_names *names, const char *advice)
+/* ---- what comes next, beside what was tried ---------------------------------------------------------- */
+
+static bool is_on_the_way(float from, float tried, float to)
 {
-    rgp_pid_gains g = trial[count - 1].run.pid->gain;
-    for (guint i = 0; rgp_trial_take(advice, names, &g) && i + 1 < count; i++) {
-        if (is_same(&g, &trial[i].run.pid->gain)) {
-            return &trial[i];
+    return (double)tried >= (1.0 - ON_THE_WAY) * (double)fminf(from, to) &&
+           (double)tried <= (1.0 + ON_THE_WAY) * (double)fmaxf(from, to);
+}
+
+static bool lies_between(const rgp_pid_gains *from, const rgp_pid_gains *tried, const rgp_pid_gains *to)
+{
+    return is_on_the_way(from->kp, tried->kp, to->kp) && is_on_the_way(from->ki, tried->ki, to->ki) &&
+           is_on_the_way(from->kd, tried->kd, to->kd) && is_on_the_way(from->filter, tried->filter, to->filter);
+}
+
+/* The nearest earlier trial whose gains an advice leads to, or passes where it was no better than in the last one;
+ * NULL: there is none. */
+static const rgp_tried *in_the_way(const rgp_tried *trial, guint count, const rgp_pid_gains *to)
+{
+    const rgp_tried *last = &trial[count - 1], *nearest = NULL;
+    const rgp_pid_gains *from = &last->run.pid->gain;
+    for (guint i = 0; i + 1 < count; i++) {
+        const rgp_pid_gains *g = &trial[i].run.pid->gain, *end = nearest ? &nearest->run.pid->gain : to;
+        if (is_same(g, to) || (trial[i].error >= last->error && !is_same(g, from) && lies_between(from, g, end))) {
+            nearest = &trial[i];
         }
     }
-    return NULL;
+    return nearest;
+}
+
+static float middle(float a, float b)
+{
+    return a > 0.0f && b > 0.0f ? sqrtf(a * b) : (a + b) / 2.0f;
+}
+
+/* Too near for a trial of its own. */
+static bool is_next_to(const rgp_pid_gains *a, const rgp_pid_gains *b)
+{
+    const float of_a[] = {a->kp, a->ki, a->kd, a->filter}, of_b[] = {b->kp, b->ki, b->kd, b->filter};
+    bool near = true;
+    for (size_t i = 0; i < G_N_ELEMENTS(of_a); i++) {
+        near &= fmaxf(of_a[i], of_b[i]) <= NEXT_TO * fminf(of_a[i], of_b[i]);
+    }
+    return near;
+}
+
+/* The middle between the last trial and an earlier one that is in the way of the next one; NULL where that is
+ * next to both. */
+static char *step_aside(char *next, const rgp_tried *trial, guint count, const rgp_trial_names *names, GString *says,
+                        double *foreseen)
+{
+    const rgp_pid_gains *from = &trial[count - 1].run.pid->gain;
+    rgp_pid_gains to = *from;
+    const rgp_tried *before = rgp_trial_take(next, names, &to) ? in_the_way(trial, count, &to) : NULL;
+    if (!before) {
+        return next;
+    }
+    const rgp_pid_gains *g = &before->run.pid->gain, half = {.kp = middle(from->kp, g->kp),
+                                                             .ki = middle(from->ki, g->ki),
+                                                             .kd = middle(from->kd, g->kd),
+                                                             .filter = middle(from->filter, g->filter)};
+    const bool ends = is_next_to(from, &half);
+    GString *text = g_string_new(NULL);
+    rgp_trial_put_changed(text, names, from, &half);
+    g_string_append_printf(says,
+                           ends ? "; with what would come next it was try %u"
+                                : "; try %u, which lies that way, was no better: half of the way to it",
+                           before->number);
+    g_free(next);
+    *foreseen = NAN;
+    return g_string_free(text, ends);
 }
 
 char *rgp_trials_say(const rgp_tried *trial, guint count, const rgp_trial_names *names, GString *says)
@@ -182,11 +244,7 @@ char *rgp_trials_say(const rgp_tried *trial, guint count, const rgp_trial_names 
     } else {
         next = say_last(trial, count - 1, names, says, &foreseen);
     }
-    const rgp_tried *before = next ? had(trial, count, names, next) : NULL;
-    if (before) {
-        g_string_append_printf(says, "; with what would come next it was try %u", before->number);
-        g_clear_pointer(&next, g_free);
-    }
+    next = next ? step_aside(next, trial, count, names, says, &foreseen) : NULL;
     if (next && isfinite(foreseen)) {
         g_string_append(says, "; ");
         rgp_diagnosis_foretell(foreseen, says);

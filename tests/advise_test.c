@@ -99,7 +99,8 @@ static void test_causes(void **unused)
     (void)unused;
     check_cause((rgp_pid_gains){2.0f, 2.0f, 0.0f, 0.0f}, 100.0, RGP_CAUSE_HEALTHY, "healthy: it ends within", NULL);
     check_cause((rgp_pid_gains){8.5f, 4.0f, 0.0f, 0.0f}, 100.0, RGP_CAUSE_P_MUCH, "it swings every 0.8", "kp ");
-    check_cause((rgp_pid_gains){1.5f, 9.0f, 0.0f, 0.0f}, 100.0, RGP_CAUSE_I_MUCH, "the integral lags by", "ki ");
+    check_cause((rgp_pid_gains){1.5f, 9.0f, 0.0f, 0.0f}, 100.0, RGP_CAUSE_I_MUCH, "the integral lags by",
+                "kp 3, ki 4.5");
     check_cause((rgp_pid_gains){2.0f, 0.0f, 0.0f, 0.0f}, 100.0, RGP_CAUSE_I_LITTLE, "and has no integral", "ki ");
     check_cause((rgp_pid_gains){0.25f, 0.2f, 0.0f, 0.0f}, 100.0, RGP_CAUSE_P_LITTLE, "comes back slowly", "kp ");
     check_cause((rgp_pid_gains){2.0f, 2.0f, 0.0f, 0.0f}, 6.0, RGP_CAUSE_WEAK, "it drives all it has", NULL);
@@ -209,7 +210,38 @@ static void test_trials(void **unused)
                  "kp 10, ki 2.5, kd 0, filter 0.5 s");
     check_trials(other, (const double[]){1.0, 1.2}, 2, "likely too little P", "kp 19.6, ki 0.98");
     const rgp_pid_gains back[] = {{14.0f, 1.4f, 0.0f, 0.5f}, {20.0f, 2.8f, 0.0f, 0.5f}, {10.0f, 1.0f, 0.0f, 0.5f}};
-    check_trials(back, (const double[]){1.0, 1.1, 0.9}, 3, "with what would come next it was try 1", NULL);
+    check_trials(back, (const double[]){1.0, 1.1, 0.9}, 3,
+                 "; try 1, which lies that way, was no better: half of the way to it", "kp 11.8, ki 1.18");
+    const rgp_pid_gains near[] = {{12.0f, 1.2f, 0.0f, 0.5f}, {20.0f, 2.8f, 0.0f, 0.5f}, {10.0f, 1.0f, 0.0f, 0.5f}};
+    check_trials(near, (const double[]){1.0, 1.1, 0.9}, 3, "; with what would come next it was try 1", NULL);
+    const rgp_pid_gains beyond[] = {{15.0f, 1.5f, 0.0f, 0.5f}, {20.0f, 2.8f, 0.0f, 0.5f}, {10.0f, 1.0f, 0.0f, 0.5f}};
+    check_trials(beyond, (const double[]){1.0, 1.1, 0.9}, 3, "likely too little P", "kp 14, ki 1.4");
+}
+
+/* The rule of thumb of a cause that is certain, with no model of the stretch and a step of 0.1 s. */
+static void check_rule(rgp_cause cause, rgp_pid_gains gain, double lag_of_i, const char *next)
+{
+    rgp_diagnosis d = {.step = 0.1, .period = 10.0, .length = 60.0};
+    const rgp_pid_config pid = {.gain = gain};
+    double foreseen;
+    rgp_diagnosis_settle(&d, cause);
+    d.sign.lag_of_i = lag_of_i;
+    g_autofree char *trial = rgp_diagnosis_trial(&(rgp_loop_run){NULL, 0, &pid, 0.0}, &d, &names, &foreseen);
+    assert_string_equal(trial, next);
+    assert_true(isnan(foreseen));
+}
+
+/* A rule of thumb takes what makes the swing, and leaves the derivative whole behind its filter. */
+static void test_rules_of_thumb(void **unused)
+{
+    (void)unused;
+    check_rule(RGP_CAUSE_D_MUCH, (rgp_pid_gains){2.0f, 1.0f, 8.0f, 0.1f}, 0.2, "kd 4");
+    check_rule(RGP_CAUSE_D_MUCH, (rgp_pid_gains){2.0f, 5.0f, 8.0f, 0.1f}, 0.9, "ki 2");
+    check_rule(RGP_CAUSE_D_MUCH, (rgp_pid_gains){2.0f, 0.0f, 8.0f, 0.1f}, 0.0, "kd 4");
+    check_rule(RGP_CAUSE_NOISE, (rgp_pid_gains){2.0f, 1.0f, 8.0f, 0.0f}, 0.0, "filter 0.3 s");
+    check_rule(RGP_CAUSE_NOISE, (rgp_pid_gains){2.0f, 1.0f, 8.0f, 0.5f}, 0.0, "filter 1 s");
+    check_rule(RGP_CAUSE_NOISE, (rgp_pid_gains){2.0f, 1.0f, 8.0f, 1.0f}, 0.0, "kd 4");
+    check_rule(RGP_CAUSE_D_MISSING, (rgp_pid_gains){2.0f, 1.0f, 0.0f, 0.2f}, 0.0, "kd 0.871");
 }
 
 /* Single wild readings, and none at the beginning, are no swing. */
@@ -655,6 +687,7 @@ int main(void)
         cmocka_unit_test(test_foretold),
         cmocka_unit_test(test_between),
         cmocka_unit_test(test_trials),
+        cmocka_unit_test(test_rules_of_thumb),
         cmocka_unit_test(test_spikes),
         cmocka_unit_test(test_pieces),
         cmocka_unit_test(test_what_cannot_be_told),
