@@ -50,7 +50,7 @@ static bool fit(const diagnosed *d, const piece *of, rgp_process *to)
         }
     }
     const rgp_process_data data = {driven, measured, rows, d->step * (double)each};
-    return rgp_process_glance(&data, to);
+    return rgp_process_glance(&data, d->pid->reverse ? -1.0 : 1.0, to);
 }
 
 /* The end of a piece that begins there: where the error leaves its band, after it was within for CALM of the stretch,

@@ -143,9 +143,27 @@ static void find_rests(diagnosed *d, size_t from)
     s->jumps = high > low ? most / (high - low) : 0.0;
 }
 
+/* About its mean, so that sums of products lose nothing. To be freed. */
+static double *about_mean(const double *value, size_t count)
+{
+    double *to = g_new0(double, count + 1);
+    const double mean = gsl_stats_mean(value, 1, count);
+    for (size_t i = 0; i < count; i++) {
+        to[i] = value[i] - mean;
+    }
+    return to;
+}
+
+/* Covariance of values that are about a mean which is near their own. */
 static double product(const double *a, const double *b, size_t count)
 {
-    return count > 1 ? gsl_stats_covariance(a, 1, b, 1, count) : 0.0;
+    double sum = 0.0, of_a = 0.0, of_b = 0.0;
+    for (size_t i = 0; i < count; i++) {
+        sum += a[i] * b[i];
+        of_a += a[i];
+        of_b += b[i];
+    }
+    return count > 1 ? (sum - of_a * of_b / (double)count) / (double)(count - 1) : 0.0;
 }
 
 /* Of what the second half of the stretch has: 1 where output and measured go together as a triangle and a square do. */
@@ -153,10 +171,10 @@ static void find_odd(diagnosed *d, size_t from)
 {
     const size_t n = d->rows - from, far = MIN((size_t)(d->period_rows / 2.0), n / 2),
                  stride = MAX((size_t)1, far / 24);
+    g_autofree double *output = about_mean(d->output + from, n), *measured = about_mean(d->measured + from, n);
     double odd = 0.0, all = 0.0;
     for (size_t k = stride; k <= far; k += stride) {
-        const double later = product(d->output + from, d->measured + from + k, n - k),
-                     earlier = product(d->output + from + k, d->measured + from, n - k);
+        const double later = product(output, measured + k, n - k), earlier = product(output + k, measured, n - k);
         odd += (later - earlier) * (later - earlier) - (later + earlier) * (later + earlier);
         all += 2.0 * (later * later + earlier * earlier);
     }

@@ -30,12 +30,12 @@ void rgp_plant_begin(rgp_plant_state *s, const rgp_plant *plant, double tick)
     s->before = plant->kind == RGP_PROCESS_INTEGRAL ? tick * part : keep * (1.0 - pow(s->a, part));
 }
 
-double rgp_plant_measured(const rgp_plant_state *s)
+static inline double measured_now(const rgp_plant_state *s)
 {
     return s->plant->gain * (rgp_process_has_two(s->plant->kind) ? s->z : s->x);
 }
 
-void rgp_plant_drive(rgp_plant_state *s, const double *driven, size_t now)
+static inline void go_on(rgp_plant_state *s, const double *driven, size_t now)
 {
     const double u = driven[now > s->late ? now - s->late : 0],
                  before = driven[now > s->late + 1 ? now - s->late - 1 : 0], was = s->x;
@@ -46,6 +46,26 @@ void rgp_plant_drive(rgp_plant_state *s, const double *driven, size_t now)
     }
     s->x = s->a * s->x + s->now * u + s->before * before;
     s->z = s->b * s->z + (1.0 - s->b) * (was + s->x) / 2.0;
+}
+
+double rgp_plant_measured(const rgp_plant_state *s)
+{
+    return measured_now(s);
+}
+
+void rgp_plant_drive(rgp_plant_state *s, const double *driven, size_t now)
+{
+    go_on(s, driven, now);
+}
+
+void rgp_plant_answer(const rgp_plant *plant, double tick, const double *driven, size_t count, double *to)
+{
+    rgp_plant_state s;
+    rgp_plant_begin(&s, plant, tick);
+    for (size_t k = 0; k < count; k++) {
+        to[k] = measured_now(&s);
+        go_on(&s, driven, k);
+    }
 }
 
 double complex rgp_plant_response(const rgp_plant_state *s, double complex z)

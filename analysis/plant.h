@@ -53,6 +53,9 @@ double rgp_plant_measured(const rgp_plant_state *state);
 /* On to the next tick. `driven`: by tick from the first one on, up to `now`; what stands first was driven before. */
 void rgp_plant_drive(rgp_plant_state *state, const double *driven, size_t now);
 
+/* The measured value in each of so many ticks, from rest at 0 on. */
+void rgp_plant_answer(const rgp_plant *plant, double tick, const double *driven, size_t count, double *to);
+
 /* Measured for driven at the complex frequency z = e^(j w tick). */
 double complex rgp_plant_response(const rgp_plant_state *state, double complex z);
 

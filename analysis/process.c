@@ -309,22 +309,25 @@ bool rgp_process_fit(const rgp_process_data *all, rgp_process *to)
 }
 
 /* Of the likeliest one alone. */
-static void keep_glance(const rgp_process_data *d, model m[AVERAGED], rgp_process *to)
+static void keep_glance(const rgp_process_data *d, double way, model m[AVERAGED], rgp_process *to)
 {
     const bool integral = weigh(m, to);
     model *best = &m[integral ? RGP_PROCESS_INTEGRAL : likeliest(m, to)->f.kind];
     best->f.how = &careful;
     best->squares = search_around(&best->f, best->shape);
-    process_doubts(best);
     to->kind = integral ? RGP_PROCESS_INTEGRAL : RGP_PROCESS_LAG;
-    to->gain = process_estimate(best->component, OF_GAIN);
+    to->gain.value = best->f.linear[0];
+    if (way * to->gain.value <= 0.0) {
+        process_doubts(best);
+        to->gain = process_estimate(best->component, OF_GAIN);
+    }
     to->lag.value = integral ? 0.0 : exp(best->shape[0]);
     to->second = integral ? 0.0 : second_of(best);
     to->dead.value = dead_of(best->shape[1], d->tick);
     to->fit = 100.0 * (1.0 - best->squares / fmax(variance_of(d, best->f.usable), 1e-300));
 }
 
-bool rgp_process_glance(const rgp_process_data *data, rgp_process *to)
+bool rgp_process_glance(const rgp_process_data *data, double way, rgp_process *to)
 {
     g_autofree double *answer = g_malloc_n(data->count + 1, sizeof *answer);
     model m[AVERAGED];
@@ -332,7 +335,7 @@ bool rgp_process_glance(const rgp_process_data *data, rgp_process *to)
     rgp_numerics_go_on();
     const bool enough = fit_all(data, &rough, answer, m);
     if (enough) {
-        keep_glance(data, m, to);
+        keep_glance(data, way, m, to);
         clear_all(m);
     }
     return enough;

@@ -52,10 +52,10 @@ typedef struct rgp_process {
 /* False when there is too little to fit anything to: fewer than 40 usable rows, or nothing was driven. */
 bool rgp_process_fit(const rgp_process_data *data, rgp_process *to);
 
-/* The likeliest model alone, in two fifths of the time, for whoever wants to know how a mechanism answers and no more:
- * its `kind`, `gain` with its interval, `lag`, `second`, `dead` and `fit`; all else is 0, and nothing is to be cleared.
- * Of at most 2000 rows, without spikes. */
-bool rgp_process_glance(const rgp_process_data *data, rgp_process *to);
+/* The likeliest model alone, for whoever wants to know how a mechanism answers and no more: its `kind`, `gain`, `lag`,
+ * `second`, `dead` and `fit`; all else is 0, and nothing is to be cleared. The gain has its interval where it is not of
+ * the sign of `way` (0: always), which takes longer. Of at most 2000 rows, without spikes. */
+bool rgp_process_glance(const rgp_process_data *data, double way, rgp_process *to);
 
 /* The same as rgp_process_fit() of a stretch in which a loop of that proportional gain was in charge all the time
  * (below 0: it drives down to raise what is measured; 0: none was). Where no other model is one to build on it may be a

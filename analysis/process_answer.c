@@ -2,21 +2,18 @@
 #include "process_parts.h"
 
 #include <math.h>
+#include <string.h>
 
 #define LAG_MOST    20.0 /* times as long as what was recorded */
 #define UNLIKE_MOST 0.8  /* of two lags, the lesser one as a share: those that are nearer are taken as equal */
 #define NEVER       1e300
+#define GONE        1e-30 /* of a beginning: less of it is none */
 
 /* ---- answers --------------------------------------------------------------------------------------- */
 
 void rgp_process_answer(const rgp_plant *plant, const rgp_process_data *d, double *to)
 {
-    rgp_plant_state s;
-    rgp_plant_begin(&s, plant, d->tick);
-    for (size_t k = 0; k < d->count; k++) {
-        to[k] = rgp_plant_measured(&s);
-        rgp_plant_drive(&s, d->driven, k);
-    }
+    rgp_plant_answer(plant, d->tick, d->driven, d->count, to);
 }
 
 rgp_plant process_plant(const fitting *f, const double *shape)
@@ -61,12 +58,75 @@ static bool solve(double m[PROCESS_LINEAR][PROCESS_LINEAR + 1], double *to)
     return true;
 }
 
+/* A beginning from row to row, as process_beginning() has it, in steps of its own. */
+typedef struct beginning {
+    double is, times, plus;
+} beginning;
+
+static beginning beginning_of(const fitting *f, double lag)
+{
+    const double tick = f->data->tick;
+    return f->kind == RGP_PROCESS_INTEGRAL ? (beginning){0.0, 1.0, tick} : (beginning){1.0, exp(-tick / lag), 0.0};
+}
+
+static inline double next_of(beginning *b)
+{
+    const double is = b->is;
+    b->is = is < GONE && b->plus <= 0.0 ? 0.0 : b->times * is + b->plus;
+    return is;
+}
+
+/* The normal equations, with the answer and the beginning as they are, and the greatest answer. */
+static double put_sums(const fitting *f, double lag, double m[PROCESS_LINEAR][PROCESS_LINEAR + 1])
+{
+    const rgp_process_data *d = f->data;
+    beginning b = beginning_of(f, lag);
+    double scale = 0.0, aa = 0.0, a1 = 0.0, ab = 0.0, ay = 0.0, bb = 0.0, b1 = 0.0, by = 0.0, y1 = 0.0;
+    for (size_t k = 0; k < d->count; k++) {
+        const double answer = f->answer[k], begin = next_of(&b), y = d->measured[k];
+        scale = fabs(answer) > scale ? fabs(answer) : scale;
+        if (isnan(y)) {
+            continue;
+        }
+        aa += answer * answer;
+        a1 += answer;
+        ab += answer * begin;
+        ay += answer * y;
+        bb += begin * begin;
+        b1 += begin;
+        by += begin * y;
+        y1 += y;
+    }
+    const double all[PROCESS_LINEAR][PROCESS_LINEAR + 1] = {
+        {aa, a1, ab, ay}, {a1, (double)f->usable, b1, y1}, {ab, b1, bb, by}};
+    memcpy(m, all, sizeof all);
+    return scale;
+}
+
+/* The best linear part for the answer that is there; false: there is none. */
+static bool find_linear(fitting *f, double lag)
+{
+    double m[PROCESS_LINEAR][PROCESS_LINEAR + 1];
+    const double scale = put_sums(f, lag, m), length = (double)f->data->count * f->data->tick,
+                 by[PROCESS_LINEAR + 1] = {scale > 0.0 ? 1.0 / scale : 1.0, 1.0,
+                                           f->kind == RGP_PROCESS_INTEGRAL ? 1.0 / length : 1.0, 1.0};
+    for (size_t i = 0; i < PROCESS_LINEAR; i++) {
+        for (size_t c = 0; c <= PROCESS_LINEAR; c++) {
+            m[i][c] *= by[i] * by[c] / (double)f->usable;
+        }
+    }
+    const bool found = solve(m, f->linear);
+    for (size_t i = 0; i < PROCESS_LINEAR; i++) {
+        f->linear[i] *= by[i];
+    }
+    return found;
+}
+
 /* The squares that are left with the best gain, offset and beginning for this shape. */
 double process_squares(fitting *f, const double *shape)
 {
     const rgp_process_data *d = f->data;
     const double lag = exp(shape[0]), second = f->kind == RGP_PROCESS_LAGS ? exp(shape[2]) : 0.0;
-    double m[PROCESS_LINEAR][PROCESS_LINEAR + 1] = {{0}}, scale = 0.0, squares = 0.0;
     if (shape[1] < 0.0 || shape[1] > (double)d->count * d->tick / 2.0 ||
         !(lag < LAG_MOST * (double)d->count * d->tick) ||
         (f->kind == RGP_PROCESS_LAGS && (second > UNLIKE_MOST * lag || second < d->tick))) {
@@ -74,28 +134,13 @@ double process_squares(fitting *f, const double *shape)
     }
     const rgp_plant plant = process_plant(f, shape);
     rgp_process_answer(&plant, d, f->answer);
-    for (size_t k = 0; k < d->count; k++) {
-        scale = fmax(scale, fabs(f->answer[k]));
-    }
-    const double slope = f->kind == RGP_PROCESS_INTEGRAL ? 1.0 / ((double)d->count * d->tick) : 1.0,
-                 shrink = scale > 0.0 ? 1.0 / scale : 1.0;
-    for (size_t k = 0; k < d->count; k++) {
-        const double row[PROCESS_LINEAR + 1] = {f->answer[k] * shrink, 1.0, process_beginning(f, lag, k) * slope,
-                                                d->measured[k]};
-        for (size_t i = 0; !isnan(d->measured[k]) && i < PROCESS_LINEAR; i++) {
-            for (size_t c = 0; c <= PROCESS_LINEAR; c++) {
-                m[i][c] += row[i] * row[c] / (double)f->usable;
-            }
-        }
-    }
-    if (!solve(m, f->linear)) {
+    if (!find_linear(f, lag)) {
         return NEVER;
     }
-    f->linear[0] *= shrink;
-    f->linear[2] *= slope;
+    beginning b = beginning_of(f, lag);
+    double squares = 0.0;
     for (size_t k = 0; k < d->count; k++) {
-        const double left =
-            d->measured[k] - f->linear[0] * f->answer[k] - f->linear[1] - f->linear[2] * process_beginning(f, lag, k);
+        const double left = d->measured[k] - f->linear[0] * f->answer[k] - f->linear[1] - f->linear[2] * next_of(&b);
         squares += isnan(left) ? 0.0 : left * left;
     }
     return squares;

@@ -463,12 +463,14 @@ GArray *rgp_response_rows(rgp_history *history, uint32_t loop, uint64_t from, ui
     const int32_t saturated =
         l->terms > RGP_TERM_SATURATED ? rgp_history_slot(history, l->first + RGP_TERM_SATURATED) : -1;
     const rgp_loop_pace pace = rgp_loop_pace_of(image, rgp_image_text(image, RGP_NAME_LOOP, loop, 0));
+    const uint64_t begin = MAX(from, rgp_history_first(history)), end = MIN(to, rgp_history_end(history));
     GArray *rows = g_array_new(FALSE, FALSE, sizeof(rgp_response_row));
-    for (uint64_t i = MAX(from, rgp_history_first(history)); i < MIN(to, rgp_history_end(history)); i++) {
+    g_array_set_size(rows, end > begin ? (guint)(end - begin) : 0);
+    for (uint64_t i = begin; i < end; i++) {
         const double goal = (double)rgp_history_value(history, target, i);
         const double off = (double)rgp_history_value(history, error, i);
         const bool usable = rgp_usable(rgp_history_quality(history, error, i));
-        const rgp_response_row row = {
+        g_array_index(rows, rgp_response_row, (guint)(i - begin)) = (rgp_response_row){
             .time = (double)rgp_history_time_us(history, i) / 1e6,
             .target = goal,
             .measured = measured >= 0 ? (double)rgp_history_value(history, (uint32_t)measured, i) : goal - off,
@@ -477,7 +479,6 @@ GArray *rgp_response_rows(rgp_history *history, uint32_t loop, uint64_t from, ui
                          rgp_history_value(history, (uint32_t)saturated, i) != 0.0f,
             .usable = usable,
             .stands = !rgp_loop_steps(history, &pace, i)};
-        g_array_append_val(rows, row);
     }
     return rows;
 }

@@ -65,7 +65,7 @@ typedef struct made {
 static void check_glance(const rgp_process_data *d, const rgp_process *whole)
 {
     rgp_process p;
-    assert_true(rgp_process_glance(d, &p));
+    assert_true(rgp_process_glance(d, 0.0, &p));
     assert_int_equal(p.kind, whole->kind);
     assert_true(holds(&whole->gain, p.gain.value) && holds(&whole->dead, p.dead.value));
     assert_true(p.kind == RGP_PROCESS_INTEGRAL ||
