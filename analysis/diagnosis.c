@@ -19,7 +19,9 @@
 #define END         5u   /* a fifth of the stretch is its end */
 #define MOSTLY_LEFT 0.9  /* of a quarter's way that is left in the next one: it may as well go on straight */
 #define STRETCHES   10.0 /* the way that a beginning may still have before it */
-#define ON_ITS_WAY  0.95 /* of the last quarter */
+#define ON_ITS_WAY  0.95 /* of the time */
+#define OFTEN       0.4  /* of the last quarter */
+#define SELDOM      0.1  /* of the time at a limit, twice: at the other one */
 #define TO_AND_FRO  2u   /* changes of side: once is a new setpoint and its overshoot, or two pushes */
 #define LITTLE      1e-12
 
@@ -284,6 +286,12 @@ static void find_signs(diagnosed *d, double least)
     keep_numbers(&d->to->sign);
 }
 
+/* At a limit, one and the same, with an error that shrinks. */
+static bool is_on_its_way(const rgp_diagnosis *d)
+{
+    return d->sign.pinned > OFTEN && d->sign.both < SELDOM && d->comes && fabs(d->left) > fmax(d->band, d->swing);
+}
+
 void rgp_diagnose(const rgp_loop_run *run, rgp_diagnosis *to)
 {
     diagnosed d = {.pid = run->pid, .to = to};
@@ -297,8 +305,8 @@ void rgp_diagnose(const rgp_loop_run *run, rgp_diagnosis *to)
     } else {
         find_signs(&d, run->least);
         diagnosis_chances(to, run->pid);
-        if (to->sign.pinned > ON_ITS_WAY && to->comes) {
-            to->unfit = "all along it drives all it has, and comes nearer: it has to run for longer";
+        if (is_on_its_way(to)) {
+            to->unfit = "at its end it often drives all it has, and comes nearer: it has to run for longer";
         } else if (to->sign.limited > ON_ITS_WAY && fabs(to->grew) < to->band) {
             to->unfit = "all along it drives all it has, and nothing moves: that is too weak, or the wrong way, or has "
                         "to run for "

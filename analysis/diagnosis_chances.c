@@ -26,25 +26,28 @@ void diagnosis_inputs(const rgp_signs *sign, const double *mean, const double *s
 
 /* ---- what has to be there --------------------------------------------------------------------------- */
 
-#define LIMITED    0.1  /* of the time */
-#define MOSTLY     0.5  /* of the time beyond the band */
-#define LEADS      0.4  /* quarter turns */
-#define OF_D       0.3  /* of the way of the output */
-#define JITTER     0.03 /* of the travel */
-#define TURNS      -0.3 /* autocorrelation: it goes to and fro */
-#define SELDOM     0.05 /* of the time beyond the band: pushes that are over at once */
-#define LITTLE     0.5  /* of the band */
-#define RARELY     -2.0 /* logarithm of a step over dead time and lesser lag */
-#define FEW_STEPS  20.0 /* in a period: it may be the pace */
-#define COARSE     6.0  /* steps of a reading, from turn to turn */
-#define ABOVE      2.0  /* noises */
-#define COMES_BACK 0.2  /* autocorrelation: less is two pushes that look like a swing */
-#define AGAIN      0.3  /* autocorrelation: it comes back as it was */
-#define SEEN       0.7  /* of the band: what does not swing as a sine has a lesser spread */
-#define EXPLAINED  0.97 /* by a model that is believed when it has it that the loop swings by itself */
-#define KNOWN      0.8  /* by one that is not bad */
-#define LATE       0.25 /* dead time over dead time and lags */
-#define ALL_LATE   0.95 /* there is no such mechanism */
+#define LIMITED     0.1  /* of the time */
+#define MOSTLY      0.5  /* of the time beyond the band */
+#define LEADS       0.4  /* quarter turns */
+#define OF_D        0.3  /* of the way of the output */
+#define JITTER      0.03 /* of the travel */
+#define SOME_JITTER 0.01
+#define GOOD        0.9  /* explained */
+#define NEAR_IT     1.1  /* logarithm of a sensitivity */
+#define TURNS       -0.3 /* autocorrelation: it goes to and fro */
+#define SELDOM      0.05 /* of the time beyond the band: pushes that are over at once */
+#define LITTLE      0.5  /* of the band */
+#define RARELY      -2.0 /* logarithm of a step over dead time and lesser lag */
+#define FEW_STEPS   20.0 /* in a period: it may be the pace */
+#define COARSE      6.0  /* steps of a reading, from turn to turn */
+#define ABOVE       2.0  /* noises */
+#define COMES_BACK  0.2  /* autocorrelation: less is two pushes that look like a swing */
+#define AGAIN       0.3  /* autocorrelation: it comes back as it was */
+#define SEEN        0.7  /* of the band: what does not swing as a sine has a lesser spread */
+#define EXPLAINED   0.97 /* by a model that is believed when it has it that the loop swings by itself */
+#define KNOWN       0.8  /* by one that is not bad */
+#define LATE        0.25 /* dead time over dead time and lags */
+#define ALL_LATE    0.95 /* there is no such mechanism */
 
 /* An error that shrinks at a limit has only not had the time. */
 static bool is_pinned(const rgp_diagnosis *d, const rgp_pid_config *pid)
@@ -66,12 +69,18 @@ static bool is_free(const rgp_diagnosis *d, const rgp_pid_config *pid)
     return d->sign.pinned < MOSTLY || d->comes;
 }
 
-/* To and fro, at the end by more than next to nothing, or behind what moved it. */
+/* A good model has it near swinging, and something showed it. */
+static bool is_near_it(const rgp_diagnosis *d)
+{
+    return d->sign.explained > GOOD && d->sign.sensitivity > NEAR_IT && d->beyond > SELDOM;
+}
+
+/* To and fro, at the end by more than next to nothing, or behind what moved it; or as a model has it. */
 static bool turns(const rgp_diagnosis *d, const rgp_pid_config *pid)
 {
     (void)pid;
     const bool goes_on = isfinite(d->period) || d->sign.turn < TURNS;
-    return (goes_on && d->swing > LITTLE * d->band) ||
+    return (goes_on && d->swing > LITTLE * d->band) || is_near_it(d) ||
            (d->sign.whole_turn < TURNS && d->sign.whole_swing > COMES_BACK && d->to_and_fro && d->beyond > SELDOM);
 }
 
@@ -108,14 +117,14 @@ static bool has_i(const rgp_diagnosis *d, const rgp_pid_config *pid)
     return turns(d, pid) && pid->gain.ki > 0.0f;
 }
 
-static bool has_d(const rgp_diagnosis *d, const rgp_pid_config *pid)
-{
-    return turns(d, pid) && pid->gain.kd > 0.0f && d->jitter > JITTER;
-}
-
 static bool d_moves(const rgp_diagnosis *d, const rgp_pid_config *pid)
 {
     return pid->gain.kd > 0.0f && d->sign.of_d > OF_D && d->jitter > JITTER;
+}
+
+static bool has_d(const rgp_diagnosis *d, const rgp_pid_config *pid)
+{
+    return (turns(d, pid) && pid->gain.kd > 0.0f && d->jitter > SOME_JITTER) || d_moves(d, pid);
 }
 
 /* A derivative that leads by as much already is not missing. */

@@ -22,6 +22,7 @@
 #define BETTER_AT_ALL 0.97 /* of the error of lesser steps */
 #define BETTER        0.97 /* of the error of now, or it is not tried */
 #define FAR_BETTER    0.8  /* or a healthy loop is left in peace */
+#define NOW_AND_THEN  0.1  /* of the time */
 #define RESTLESS      0.05 /* of its travel the output may go in a step */
 #define MORE_RESTLESS 1.5  /* or so much more than now */
 
@@ -388,11 +389,13 @@ static unsigned moves_of(const rgp_diagnosis *d)
     return d->chance[d->first] < 0.5 ? ANY : causes[d->first].moves;
 }
 
-/* True when the model of the stretch has it that the loop goes the right way, and may choose a trial. */
+/* True when the model of the stretch has it that the loop goes the right way, and may choose a trial. A healthy loop
+ * that is hardly ever off is left in peace. */
 static bool may_choose(const telling *t)
 {
     const double way = t->run->pid->reverse ? -1.0 : 1.0;
-    return has_model(t) && moves_of(t->d) != 0 && way * t->d->model.gain.value > 0.0;
+    const bool matters = t->d->first != RGP_CAUSE_HEALTHY || t->d->beyond > NOW_AND_THEN;
+    return has_model(t) && matters && moves_of(t->d) != 0 && way * t->d->model.gain.value > 0.0;
 }
 
 /* The gain that the cause asks for is not there at all, so nothing can be made of it but by rule. */

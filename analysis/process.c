@@ -20,7 +20,7 @@
 #define FALLING_LEFT 0.25                /* of the squares that another model leaves */
 #define LOAD_SEEN    0.1                 /* of the noise: less of a walking load is not told */
 
-static const search careful = {10, 12, 400, 1e-7}, rough = {6, 8, 60, 1e-3};
+static const search careful = {10, 12, 400, 1e-7}, rough = {6, 16, 60, 1e-3};
 
 /* ---- the shape ------------------------------------------------------------------------------------- */
 

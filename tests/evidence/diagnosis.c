@@ -201,8 +201,10 @@ static int teach(uint32_t seeds)
 
 /* ---- judging ---------------------------------------------------------------------------------------- */
 
+/* Of runs, and of those of them that are told of: one that has to run for longer is not. */
 typedef struct tally {
-    uint32_t made[AILING_SHAPES][RGP_CAUSES], found[AILING_SHAPES][RGP_CAUSES], as[RGP_CAUSES][RGP_CAUSES];
+    uint32_t runs[RGP_CAUSES], made[AILING_SHAPES][RGP_CAUSES], found[AILING_SHAPES][RGP_CAUSES],
+        as[RGP_CAUSES][RGP_CAUSES];
     uint32_t said[3], right[3]; /* sure, likely, possible */
 } tally;
 
@@ -224,19 +226,19 @@ static double wilson_low(uint32_t part, uint32_t whole)
 static bool print_causes(const tally *t, double least)
 {
     bool good = true;
-    printf("| what is wrong | runs | found first | at least |");
+    printf("| what is wrong | runs | told of | found first | at least |");
     for (int s = 0; s < AILING_SHAPES; s++) {
         printf(" %s |", ailing_shape_words[s]);
     }
-    puts(" taken for |\n|---|---|---|---|---|---|---|---|---|---|");
+    puts(" taken for |\n|---|---|---|---|---|---|---|---|---|---|---|");
     for (int c = 0; c < RGP_CAUSES; c++) {
         uint32_t made = 0, found = 0;
         for (int s = 0; s < AILING_SHAPES; s++) {
             made += t->made[s][c];
             found += t->found[s][c];
         }
-        printf("| %s | %u | %.0f %% | %.0f %% |", rgp_cause_words[c], made, 100.0 * found / MAX(made, 1u),
-               wilson_low(found, made));
+        printf("| %s | %u | %u | %.0f %% | %.0f %% |", rgp_cause_words[c], t->runs[c], made,
+               100.0 * found / MAX(made, 1u), wilson_low(found, made));
         for (int s = 0; s < AILING_SHAPES; s++) {
             if (t->made[s][c] > 0) {
                 printf(" %.0f %% |", 100.0 * t->found[s][c] / t->made[s][c]);
@@ -264,7 +266,8 @@ static int judge(uint32_t seeds, unsigned long epoch, double least)
     GArray *jobs = do_jobs(AILING_SHAPES, seeds, 3, 1, epoch);
     for (guint i = 0; i < jobs->len; i++) {
         const job *one = &g_array_index(jobs, job, i);
-        if (one->made) {
+        t.runs[one->cause] += one->made;
+        if (one->made && !one->found.unfit) {
             t.made[one->shape][one->cause]++;
             t.found[one->shape][one->cause] += one->found.first == one->cause;
             t.as[one->cause][one->found.first]++;
