@@ -20,6 +20,7 @@
 #define MOSTLY_LEFT 0.9  /* of a quarter's way that is left in the next one: it may as well go on straight */
 #define STRETCHES   10.0 /* the way that a beginning may still have before it */
 #define ON_ITS_WAY  0.95 /* of the time */
+#define AT_LIMIT    1e-3 /* of the travel */
 #define OFTEN       0.4  /* of the last quarter */
 #define SELDOM      0.1  /* of the time at a limit, twice: at the other one */
 #define TO_AND_FRO  2u   /* changes of side: once is a new setpoint and its overshoot, or two pushes */
@@ -238,6 +239,17 @@ static size_t take_columns(diagnosed *d, const rgp_loop_run *run)
     return fill(d, reading);
 }
 
+/* An integral that stands at a limit asks for no more than there is, and stops short of it by up to a step of its own.
+ */
+static void mark_limits(diagnosed *d)
+{
+    const double low = (double)d->pid->low, high = (double)d->pid->high, near = AT_LIMIT * (high - low);
+    for (size_t i = 0; i < d->rows && isfinite(near); i++) {
+        const double step = near + (double)d->pid->gain.ki * fabs(d->error[i]) * d->step;
+        d->saturated[i] |= d->output[i] <= low + step || d->output[i] >= high - step;
+    }
+}
+
 /* The way to the first setpoint, at a limit all along, says nothing of the gains: a boiler from cold. */
 static void leave_out_approach(diagnosed *d)
 {
@@ -270,6 +282,7 @@ static void keep_numbers(rgp_signs *sign)
 
 static void find_signs(diagnosed *d, double least)
 {
+    mark_limits(d);
     leave_out_approach(d);
     const rgp_noise noise = rgp_noise_of(d->measured, d->rows);
     d->noise = d->to->noise = noise.sigma;

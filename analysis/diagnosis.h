@@ -70,6 +70,7 @@ extern const char *const rgp_cause_words[RGP_CAUSES];
     X(hissing, "correlation of a movement of the output with the next one")                                    \
     X(of_d, "share of the output's movement that the derivative makes, 0 to 1")                                \
     X(explained, "model: share of what moved that it explains")                                                \
+    X(sine, "model: share of what moved that a sine of one height explains")                                   \
     X(late, "model: dead time over dead time and lags")                                                        \
     X(second, "model: lesser lag over dead time and lesser lag")                                               \
     X(integral, "model: an integral")                                                                          \

@@ -37,14 +37,15 @@ void diagnosis_inputs(const rgp_signs *sign, const double *mean, const double *s
 #define TURNS       -0.3 /* autocorrelation: it goes to and fro */
 #define SELDOM      0.05 /* of the time beyond the band: pushes that are over at once */
 #define LITTLE      0.5  /* of the band */
-#define RARELY      -2.0 /* logarithm of a step over dead time and lesser lag */
-#define FEW_STEPS   20.0 /* in a period: it may be the pace */
+#define RARELY      -1.4 /* logarithm of a step over itself, dead time and lesser lag: a quarter */
+#define FEW_STEPS   16.0 /* in a period: it may be the pace */
 #define COARSE      6.0  /* steps of a reading, from turn to turn */
 #define ABOVE       2.0  /* noises */
 #define COMES_BACK  0.2  /* autocorrelation: less is two pushes that look like a swing */
 #define AGAIN       0.3  /* autocorrelation: it comes back as it was */
 #define SEEN        0.7  /* of the band: what does not swing as a sine has a lesser spread */
 #define EXPLAINED   0.97 /* by a model that is believed when it has it that the loop swings by itself */
+#define A_SINE      0.9  /* a model of one sine tells nothing of it */
 #define KNOWN       0.8  /* by one that is not bad */
 #define LATE        0.25 /* dead time over dead time and lags */
 #define ALL_LATE    0.95 /* there is no such mechanism */
@@ -84,11 +85,12 @@ static bool turns(const rgp_diagnosis *d, const rgp_pid_config *pid)
            (d->sign.whole_turn < TURNS && d->sign.whole_swing > COMES_BACK && d->to_and_fro && d->beyond > SELDOM);
 }
 
-/* By something other than the loop: a good model does not have it that the loop swings by itself. */
+/* By something other than the loop: a good model, of more than that swing, does not have it that the loop swings by
+ * itself. */
 static bool swings(const rgp_diagnosis *d, const rgp_pid_config *pid)
 {
     (void)pid;
-    const bool by_itself = d->sign.explained > EXPLAINED && d->sign.grow < 0.0;
+    const bool by_itself = d->sign.explained > EXPLAINED && d->sign.grow < 0.0 && d->sign.sine < A_SINE;
     return isfinite(d->period) && fmax(d->sign.swing, d->sign.whole_swing) > AGAIN &&
            d->swing > fmax(SEEN * d->band, ABOVE * d->noise) && !by_itself;
 }
@@ -189,7 +191,8 @@ void diagnosis_shares(const double (*weight)[DIAGNOSIS_INPUTS], const double *in
     }
 }
 
-#define TWICE 2.0 /* as likely as any cause: less is not called healthy */
+#define NEARLY_HALF 0.45
+#define TWICE       2.0 /* as likely as any cause: less is not called healthy */
 
 static void put_likeliest(rgp_diagnosis *to)
 {
@@ -206,6 +209,25 @@ static void put_likeliest(rgp_diagnosis *to)
     }
 }
 
+/* One steady sine from outside, and one that the loop makes, look alike to a model, which has any loop near swinging by
+ * it: nearly half of the chance of the one goes to the likeliest cause of the other. Of which kind more loops are that
+ * somebody looks at, no weights can know. */
+static void share_sine(rgp_diagnosis *d, const bool *may)
+{
+    static const rgp_cause own[] = {RGP_CAUSE_P_MUCH, RGP_CAUSE_I_MUCH, RGP_CAUSE_D_MISSING, RGP_CAUSE_D_MUCH,
+                                    RGP_CAUSE_DEAD};
+    const double part = NEARLY_HALF * d->chance[RGP_CAUSE_OUTSIDE];
+    int best = -1;
+    for (size_t i = 0; i < G_N_ELEMENTS(own); i++) {
+        const bool better = best < 0 || d->chance[own[i]] > d->chance[own[best]];
+        best = may[own[i]] && better ? (int)i : best;
+    }
+    if (best >= 0 && d->sign.sine > A_SINE && d->sign.sensitivity > NEAR_IT) {
+        d->chance[RGP_CAUSE_OUTSIDE] -= part;
+        d->chance[own[best]] += part;
+    }
+}
+
 void diagnosis_chances(rgp_diagnosis *to, const rgp_pid_config *pid)
 {
     double input[DIAGNOSIS_INPUTS];
@@ -213,6 +235,7 @@ void diagnosis_chances(rgp_diagnosis *to, const rgp_pid_config *pid)
     diagnosis_inputs(&to->sign, diagnosis_mean, diagnosis_deviation, input);
     diagnosis_bears(to, pid, may);
     diagnosis_shares(diagnosis_weight, input, may, to->chance);
+    share_sine(to, may);
     put_likeliest(to);
 }
 

@@ -22,6 +22,7 @@
 #define LEAST_EXPLAINED 0.3 /* a model that explains less says nothing */
 #define LEADS           (1.0 / 3.0)
 #define NOW_AND_THEN    0.1
+#define IN_A_PART       3.0 /* periods */
 #define LITTLE_SWING    0.5 /* of the band */
 
 /* Rows from the first up to the end. */
@@ -123,6 +124,7 @@ static bool is_settled(const diagnosed *d)
 
 /* A model of a piece, what it explains, and the loop on it as if it went the right way. */
 typedef struct candidate {
+    piece of;
     rgp_process model;
     rgp_plant plant;
     rgp_margins margins;
@@ -131,7 +133,7 @@ typedef struct candidate {
 
 static candidate model_of(const diagnosed *d, const piece *of)
 {
-    candidate c = {.explained = 0.0};
+    candidate c = {.of = *of, .explained = 0.0};
     if (!fit(d, of, &c.model)) {
         return c;
     }
@@ -167,6 +169,37 @@ static candidate best_model(const diagnosed *d)
     return best;
 }
 
+/* The height of a sine of that period in some rows about their mean. */
+static double height_of(const double *value, size_t rows, double mean, double period)
+{
+    double a = 0.0, b = 0.0;
+    for (size_t i = 0; i < rows; i++) {
+        const double angle = 2.0 * G_PI * (double)i / period;
+        a += (value[i] - mean) * cos(angle);
+        b += (value[i] - mean) * sin(angle);
+    }
+    return 2.0 * hypot(a, b) / (double)rows;
+}
+
+/* The share of what is measured in a piece that a sine of one height explains, in parts of three periods each with a
+ * phase of its own. Driven by it, any loop answers as one that swings by itself: C P = -1 at that frequency. */
+static double sine_in(const diagnosed *d, const piece *of)
+{
+    const size_t part = (size_t)fmax(IN_A_PART * d->period_rows, 1.0), parts = (of->end - of->first) / part;
+    const double *value = d->measured + of->first;
+    if (d->period_rows <= 0.0 || parts == 0) {
+        return 0.0;
+    }
+    const double mean = gsl_stats_mean(value, 1, parts * part),
+                 whole = gsl_stats_variance_with_fixed_mean(value, 1, parts * part, mean);
+    g_autofree double *height = g_new0(double, parts);
+    for (size_t i = 0; i < parts; i++) {
+        height[i] = height_of(value + i * part, part, mean, d->period_rows);
+    }
+    const double all = gsl_stats_mean(height, 1, parts);
+    return whole > 0.0 ? within(all * all / 2.0 / whole, 0.0, 1.0) : 0.0;
+}
+
 void diagnosis_model(diagnosed *d)
 {
     rgp_signs *s = &d->to->sign;
@@ -180,6 +213,7 @@ void diagnosis_model(diagnosed *d)
     }
     const double way = d->pid->reverse ? -1.0 : 1.0, error = (gain->high - gain->low) / 4.0;
     s->against = within(-way * gain->value / fmax(error, LITTLE * fabs(gain->value)), 0.0, AGAINST) * s->explained;
+    s->sine = sine_in(d, &best.of);
     s->integral = best.plant.kind == RGP_PROCESS_INTEGRAL ? 1.0 : 0.0;
     stand_beside_rule(d, &best.plant);
     s->beside =

@@ -72,7 +72,7 @@ static void say_pace(const telling *t, GString *to)
 static void say_outside(const telling *t, GString *to)
 {
     put_swing(t, to);
-    g_string_append(to, ", as a sine, which nothing in the loop explains");
+    g_string_append(to, is_doubtful(t->d) ? ", as a sine" : ", as a sine, which nothing in the loop explains");
     if (t->d->sign.grow > 0.0) {
         put_room(t, to);
     }

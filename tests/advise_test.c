@@ -106,6 +106,46 @@ static void test_causes(void **unused)
     check_cause((rgp_pid_gains){2.0f, 2.0f, 0.0f, 0.0f}, 6.0, RGP_CAUSE_WEAK, "it drives all it has", NULL);
 }
 
+/* A mechanism with a dead time of a fifth of its lag and four steps in that, over gains: h healthy, P too much P, I too
+ * much I; ? is either of its neighbours. */
+static void test_map(void **unused)
+{
+    (void)unused;
+    static const float kp[] = {1.0f, 2.0f, 3.0f, 4.0f, 6.0f, 8.0f}, ki[] = {2.0f, 6.0f, 10.0f};
+    static const char *const is[] = {"hhhhPP", "IhhhPP", "III?PP"};
+    static const struct {
+        char sign;
+        rgp_cause cause;
+    } causes[] = {{'h', RGP_CAUSE_HEALTHY}, {'P', RGP_CAUSE_P_MUCH}, {'I', RGP_CAUSE_I_MUCH}};
+    static made m;
+    for (size_t i = 0; i < G_N_ELEMENTS(ki) * G_N_ELEMENTS(kp); i++) {
+        const size_t row = i / G_N_ELEMENTS(kp), column = i % G_N_ELEMENTS(kp);
+        rgp_diagnosis d;
+        make_run(&m, (rgp_pid_gains){kp[column], ki[row], 0.0f, 0.0f}, 100.0, 0.05);
+        const rgp_loop_run run = run_of(&m);
+        rgp_diagnose(&run, &d);
+        for (size_t k = 0; k < G_N_ELEMENTS(causes); k++) {
+            if (is[row][column] == causes[k].sign && d.first != causes[k].cause) {
+                fail_msg("kp %g, ki %g: taken for %s", (double)kp[column], (double)ki[row], rgp_cause_words[d.first]);
+            }
+        }
+    }
+}
+
+/* An output at its limit is at its limit, though no more is asked. */
+static void test_limit(void **unused)
+{
+    (void)unused;
+    static made m;
+    rgp_diagnosis d;
+    make_run(&m, (rgp_pid_gains){2.0f, 2.0f, 0.0f, 0.0f}, 6.0, 0.05);
+    for (uint32_t k = 0; k < ROWS; k++) {
+        m.row[k].saturated = false;
+    }
+    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid, 0.0}, &d);
+    assert_int_equal(d.first, RGP_CAUSE_WEAK);
+}
+
 /* A load that comes on the way is no part of the mechanism: the model is of a piece without one. */
 static void test_load(void **unused)
 {
@@ -683,6 +723,8 @@ int main(void)
 {
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(test_causes),
+        cmocka_unit_test(test_map),
+        cmocka_unit_test(test_limit),
         cmocka_unit_test(test_load),
         cmocka_unit_test(test_foretold),
         cmocka_unit_test(test_between),

@@ -155,7 +155,7 @@ static void tune(world *w, gsl_rng *c)
     double late = dead;
     for (int i = 0; i < 3; i++) {
         w->tau = late * uniform(c, 1.1, 1.6);
-        w->dt = (w->tau + late) / spread_over(c, 10.0, 70.0);
+        w->dt = (w->tau + late) / spread_over(c, 6.0, 70.0);
         late = dead + w->dt;
     }
     const double sum = w->tau + late, kp = (integral ? 1.0 : lag) / (w->gain * sum),
