@@ -210,13 +210,14 @@ static void put_likeliest(rgp_diagnosis *to)
 }
 
 /* One steady sine from outside, and one that the loop makes, look alike to a model, which has any loop near swinging by
- * it: nearly half of the chance of the one goes to the likeliest cause of the other. Of which kind more loops are that
- * somebody looks at, no weights can know. */
+ * it: about half of the chance of the one goes to the likeliest cause of the other. The greater part does where limits
+ * cut the output off: a loop's own swing grows until something stops it. Of which kind more loops are that somebody
+ * looks at, no weights can know. */
 static void share_sine(rgp_diagnosis *d, const bool *may)
 {
     static const rgp_cause own[] = {RGP_CAUSE_P_MUCH, RGP_CAUSE_I_MUCH, RGP_CAUSE_D_MISSING, RGP_CAUSE_D_MUCH,
                                     RGP_CAUSE_DEAD};
-    const double part = NEARLY_HALF * d->chance[RGP_CAUSE_OUTSIDE];
+    const double part = d->chance[RGP_CAUSE_OUTSIDE] * (d->sign.limited > LIMITED ? 1.0 - NEARLY_HALF : NEARLY_HALF);
     int best = -1;
     for (size_t i = 0; i < G_N_ELEMENTS(own); i++) {
         const bool better = best < 0 || d->chance[own[i]] > d->chance[own[best]];

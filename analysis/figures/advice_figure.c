@@ -3,7 +3,12 @@
 
 #include "gnuplot.h"
 
+#include "analysis/diagnosis_words.h"
+
 #include <math.h>
+
+#define FIRST_LINE  0.96 /* of the upper panel */
+#define SECOND_LINE 0.91
 
 enum { WIDTH = 1280, HEIGHT = 800, POINTS = 4000 };
 
@@ -30,7 +35,17 @@ static void put_rows(GString *to, const GPtrArray *pieces)
     g_string_append(to, "EOD\n");
 }
 
-/* A frame over both panels, with what was found. */
+/* A cause with its chance, so high in the upper panel. */
+static void put_cause(GString *to, guint number, const rgp_loop_advice *a, rgp_cause cause, double height)
+{
+    g_autofree char *text = g_strdup_printf("%s, %.0f %%", rgp_cause_words[cause], 100.0 * a->diagnosis.chance[cause]);
+    g_string_append_printf(to, "set label %u ", number);
+    gnuplot_quote(to, text);
+    g_string_append_printf(to, " at %.6f,graph %.2f left offset 0.5,0 noenhanced textcolor rgb '#333333'\n",
+                           a->piece->begin, height);
+}
+
+/* A frame over both panels, with the cause that was found, or the two that it does not tell apart. */
 static void put_frames(GString *to, const GArray *advices)
 {
     for (guint i = 0; i < advices->len; i++) {
@@ -39,15 +54,14 @@ static void put_frames(GString *to, const GArray *advices)
             continue;
         }
         const bool healthy = a->diagnosis.first == RGP_CAUSE_HEALTHY;
-        g_autofree char *text = g_strdup_printf("%s, %.0f %%", rgp_cause_words[a->diagnosis.first],
-                                                100.0 * a->diagnosis.chance[a->diagnosis.first]);
         g_string_append_printf(to,
                                "set object %u rectangle from %.6f,graph 0 to %.6f,graph 1 behind fillcolor rgb '%s' "
-                               "fillstyle solid 0.15 noborder\nset label %u ",
-                               i + 1, a->piece->begin, a->piece->end, healthy ? "#009E73" : "#D55E00", i + 1);
-        gnuplot_quote(to, text);
-        g_string_append_printf(to, " at %.6f,graph 0.96 left offset 0.5,0 noenhanced textcolor rgb '#333333'\n",
-                               a->piece->begin);
+                               "fillstyle solid 0.15 noborder\n",
+                               i + 1, a->piece->begin, a->piece->end, healthy ? "#009E73" : "#D55E00");
+        put_cause(to, 2 * i + 1, a, a->diagnosis.first, FIRST_LINE);
+        if (rgp_diagnosis_divided(&a->diagnosis)) {
+            put_cause(to, 2 * i + 2, a, a->diagnosis.second, SECOND_LINE);
+        }
     }
 }
 
