@@ -692,6 +692,21 @@ static void test_nudge(void **unused)
     remove_folder(folder);
 }
 
+/* Its gains alone do not say what it does. */
+static void test_predict(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    g_autofree char *boiler =
+        g_strdup_printf("run %s/examples/boiler_predict.rig --for 2min --fast --record b --quiet", RIGPULSE_SOURCE);
+    const call_case cases[] = {{boiler, 0, ""},
+                               {"advise b", 0, "steam: nothing is told of it, since it acts on its 'predict' line"},
+                               {"advise b steam", 0, "rigpulse model FILE steam --from RECORDING"},
+                               {"advise b --json", 0, "\"nothing is told since\": \"it acts on its 'predict' line\""}};
+    check_calls(folder, cases, G_N_ELEMENTS(cases));
+    remove_folder(folder);
+}
+
 /* A loop that runs off, and one that swings ever farther. */
 static void test_lost(void **unused)
 {
@@ -742,6 +757,7 @@ int main(void)
         cmocka_unit_test(test_quarrels_at_length),
         cmocka_unit_test(test_plain_loops),
         cmocka_unit_test(test_nudge),
+        cmocka_unit_test(test_predict),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }
