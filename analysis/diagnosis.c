@@ -21,6 +21,7 @@
 #define STRETCHES   10.0 /* the way that a beginning may still have before it */
 #define ON_ITS_WAY  0.95 /* of the time */
 #define AT_LIMIT    1e-3 /* of the travel */
+#define SHORT_MOST  0.03 /* of it, beyond which nobody would call it a limit */
 #define OFTEN       0.4  /* of the last quarter */
 #define SELDOM      0.1  /* of the time at a limit, twice: at the other one */
 #define TO_AND_FRO  2u   /* changes of side: once is a new setpoint and its overshoot, or two pushes */
@@ -245,8 +246,9 @@ static void mark_limits(diagnosed *d)
 {
     const double low = (double)d->pid->low, high = (double)d->pid->high, near = AT_LIMIT * (high - low);
     for (size_t i = 0; i < d->rows && isfinite(near); i++) {
-        const double step = near + (double)d->pid->gain.ki * fabs(d->error[i]) * d->step;
-        d->saturated[i] |= d->output[i] <= low + step || d->output[i] >= high - step;
+        const double step = (double)d->pid->gain.ki * fabs(d->error[i]) * d->step,
+                     short_of = near + fmin(step, SHORT_MOST * (high - low));
+        d->saturated[i] |= d->output[i] <= low + short_of || d->output[i] >= high - short_of;
     }
 }
 

@@ -22,7 +22,6 @@
 #define LEAST_EXPLAINED 0.3 /* a model that explains less says nothing */
 #define LEADS           (1.0 / 3.0)
 #define NOW_AND_THEN    0.1
-#define IN_A_PART       3.0 /* periods */
 #define LITTLE_SWING    0.5 /* of the band */
 
 /* Rows from the first up to the end. */
@@ -169,35 +168,17 @@ static candidate best_model(const diagnosed *d)
     return best;
 }
 
-/* The height of a sine of that period in some rows about their mean. */
-static double height_of(const double *value, size_t rows, double mean, double period)
-{
-    double a = 0.0, b = 0.0;
-    for (size_t i = 0; i < rows; i++) {
-        const double angle = 2.0 * G_PI * (double)i / period;
-        a += (value[i] - mean) * cos(angle);
-        b += (value[i] - mean) * sin(angle);
-    }
-    return 2.0 * hypot(a, b) / (double)rows;
-}
-
-/* The share of what is measured in a piece that a sine of one height explains, in parts of three periods each with a
- * phase of its own. Driven by it, any loop answers as one that swings by itself: C P = -1 at that frequency. */
+/* The share of what is measured in a piece that a sine of one height explains. Driven by it, any loop answers as one
+ * that swings by itself: C P = -1 at that frequency. */
 static double sine_in(const diagnosed *d, const piece *of)
 {
-    const size_t part = (size_t)fmax(IN_A_PART * d->period_rows, 1.0), parts = (of->end - of->first) / part;
-    const double *value = d->measured + of->first;
-    if (d->period_rows <= 0.0 || parts == 0) {
+    const size_t rows = of->end - of->first;
+    if (d->period_rows <= 0.0 || rows < 2) {
         return 0.0;
     }
-    const double mean = gsl_stats_mean(value, 1, parts * part),
-                 whole = gsl_stats_variance_with_fixed_mean(value, 1, parts * part, mean);
-    g_autofree double *height = g_new0(double, parts);
-    for (size_t i = 0; i < parts; i++) {
-        height[i] = height_of(value + i * part, part, mean, d->period_rows);
-    }
-    const double all = gsl_stats_mean(height, 1, parts);
-    return whole > 0.0 ? within(all * all / 2.0 / whole, 0.0, 1.0) : 0.0;
+    const double height = diagnosis_harmonic(d->measured, of->first, of->end, d->period_rows, 1.0),
+                 all = gsl_stats_variance(d->measured + of->first, 1, rows);
+    return all > 0.0 ? within(height * height / 2.0 / all, 0.0, 1.0) : 0.0;
 }
 
 void diagnosis_model(diagnosed *d)

@@ -19,6 +19,10 @@ typedef struct diagnosed {
 /* diagnosis_swing.c: what swings in the second half, and by which waves. */
 void diagnosis_swing(diagnosed *d);
 
+/* The mean height of the k-th harmonic of a period in rows, over pieces of three periods each, from a row up to
+ * another; 0 of less than a piece. */
+double diagnosis_harmonic(const double *value, size_t from, size_t count, double period, double k);
+
 /* diagnosis_model.c: a model of the stretch, and this loop on it. */
 void diagnosis_model(diagnosed *d);
 

@@ -106,7 +106,7 @@ static void find_period(diagnosed *d)
 
 /* The height of the k-th harmonic, over whole periods from `from` on, in pieces of three, so that a period that is not
  * quite right does no harm. */
-static double harmonic(const double *value, size_t from, size_t count, double period, double k)
+double diagnosis_harmonic(const double *value, size_t from, size_t count, double period, double k)
 {
     const size_t piece = (size_t)fmax(3.0 * period, 1.0);
     double sum = 0.0;
@@ -195,10 +195,10 @@ void diagnosis_swing(diagnosed *d)
     s->slow_swing = log(d->period_rows);
     s->lag_of_i = atan((double)g->ki / (kp * w)) / (G_PI / 2.0);
     s->lead_of_d = atan((double)g->kd * w / kp) / (G_PI / 2.0);
-    const double y = harmonic(d->measured, from, d->rows, d->period_rows, 1.0),
-                 u = harmonic(d->output, from, d->rows, d->period_rows, 1.0);
-    s->third_of_y = y > d->noise ? harmonic(d->measured, from, d->rows, d->period_rows, 3.0) / y : 0.0;
-    s->third_of_u = u > 0.0 ? harmonic(d->output, from, d->rows, d->period_rows, 3.0) / u : 0.0;
+    const double y = diagnosis_harmonic(d->measured, from, d->rows, d->period_rows, 1.0),
+                 u = diagnosis_harmonic(d->output, from, d->rows, d->period_rows, 1.0);
+    s->third_of_y = y > d->noise ? diagnosis_harmonic(d->measured, from, d->rows, d->period_rows, 3.0) / y : 0.0;
+    s->third_of_u = u > 0.0 ? diagnosis_harmonic(d->output, from, d->rows, d->period_rows, 3.0) / u : 0.0;
     find_rests(d, from);
     find_odd(d, from);
 }

@@ -197,7 +197,7 @@ static void try_filter(const telling *t, GString *to)
     const rgp_pid_gains *g = &t->run->pid->gain;
     const double most = (double)g->kd / fmax((double)g->kp, G_MINDOUBLE) / LEAST_OF_D,
                  filter = fmin(fmax(3.0 * (double)g->filter, 3.0 * t->d->step), most);
-    if ((t->d->sign.explained > 0.0 && !is_stable(t->d)) || filter < MORE * (double)g->filter) {
+    if ((t->d->sign.explained > 0.0 && !is_stable(t->d)) || filter < fmax(MORE * (double)g->filter, t->d->step)) {
         try_less_d(t, to);
     } else {
         rgp_trial_put(to, "filter", filter, " s");
@@ -406,8 +406,8 @@ static bool lacks_gain(const telling *t)
            (t->d->first == RGP_CAUSE_D_MISSING && g->kd <= 0.0f);
 }
 
-/* By the model, which looks at what the rule of thumb has first; where it knows nothing that is better, by that rule,
- * unless the model has it that it is worse. */
+/* By the model, which looks at what the rule of thumb has first, and in all directions where that is worse and those of
+ * the cause have nothing; where it knows nothing that is better, by that rule, unless the model has it far worse. */
 static double try_by_model(const telling *t, GString *to)
 {
     const rgp_cause cause = t->d->first;
@@ -423,8 +423,8 @@ static double try_by_model(const telling *t, GString *to)
     if (!lacks_gain(t)) {
         choose(&s, moves_of(t->d));
     }
-    if (s.best.error >= causes[cause].better * s.stays && is_known &&
-        rgp_foresee(s.foresight, &by_rule).error > s.stays) {
+    const double of_rule = is_known ? rgp_foresee(s.foresight, &by_rule).error / s.stays : 0.0;
+    if (s.best.error >= causes[cause].better * s.stays && of_rule > 1.0) {
         choose(&s, ANY);
     }
     if (s.best.error < causes[cause].better * s.stays) {
@@ -434,7 +434,7 @@ static double try_by_model(const telling *t, GString *to)
             rgp_trial_put_changed(to, t->names, &t->run->pid->gain, &s.best.gain);
         }
     } else if (is_known) {
-        error = rgp_foresee(s.foresight, &by_rule).error / s.stays;
+        error = of_rule;
         g_string_truncate(to, error > causes[cause].most ? 0 : to->len);
     }
     rgp_foresight_free(s.foresight);

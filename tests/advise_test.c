@@ -281,6 +281,7 @@ static void test_rules_of_thumb(void **unused)
     check_rule(RGP_CAUSE_NOISE, (rgp_pid_gains){2.0f, 1.0f, 8.0f, 0.0f}, 0.0, "filter 0.3 s");
     check_rule(RGP_CAUSE_NOISE, (rgp_pid_gains){2.0f, 1.0f, 8.0f, 0.5f}, 0.0, "filter 1 s");
     check_rule(RGP_CAUSE_NOISE, (rgp_pid_gains){2.0f, 1.0f, 8.0f, 1.0f}, 0.0, "kd 4");
+    check_rule(RGP_CAUSE_NOISE, (rgp_pid_gains){2.0f, 1.0f, 0.5f, 0.0f}, 0.0, "kd 0.25");
     check_rule(RGP_CAUSE_D_MISSING, (rgp_pid_gains){2.0f, 1.0f, 0.0f, 0.2f}, 0.0, "kd 0.871");
 }
 
