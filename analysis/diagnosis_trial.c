@@ -43,9 +43,9 @@ static double calmer(const telling *t)
 static void put_p_and_d(const telling *t, double by, GString *to)
 {
     const rgp_pid_gains *g = &t->run->pid->gain;
-    rgp_trial_put(to, t->names->gain[0], by * (double)g->kp, "");
+    rgp_trial_put_gain(to, t->names, 0, by * (double)g->kp);
     if (g->kd > 0.0f) {
-        rgp_trial_put(to, t->names->gain[2], by * (double)g->kd, "");
+        rgp_trial_put_gain(to, t->names, 2, by * (double)g->kd);
     }
 }
 
@@ -86,7 +86,7 @@ static void try_more_p(const telling *t, GString *to)
 {
     const rgp_pid_gains *g = &t->run->pid->gain;
     const double by = fmin(fmin(exp(-t->d->sign.kp_off), exp(t->d->sign.grow) / ROOM), MUCH_MORE);
-    rgp_trial_put(to, t->names->gain[0], fmax(by, MORE) * (double)g->kp, "");
+    rgp_trial_put_gain(to, t->names, 0, fmax(by, MORE) * (double)g->kp);
 }
 
 static void try_less_i(const telling *t, GString *to)
@@ -98,9 +98,9 @@ static void try_less_i(const telling *t, GString *to)
     }
     const double w = isfinite(t->d->period) ? 2.0 * G_PI / t->d->period : 0.0,
                  ki = (double)g->kp * w * tan(LAG_OF_I * G_PI / 2.0);
-    rgp_trial_put(to, t->names->gain[1],
-                  w > 0.0 ? fmin(LESS * (double)g->ki, fmax(ki, LEAST_I * (double)g->ki)) : MUCH_LESS * (double)g->ki,
-                  "");
+    rgp_trial_put_gain(to, t->names, 1,
+                       w > 0.0 ? fmin(LESS * (double)g->ki, fmax(ki, LEAST_I * (double)g->ki))
+                               : MUCH_LESS * (double)g->ki);
 }
 
 /* Towards an integral time of the rule, in steps that are not too great. */
@@ -113,8 +113,7 @@ static void try_more_i(const telling *t, GString *to)
                         : m->kind == RGP_PROCESS_INTEGRAL ? 8.0 * dead
                                                           : fmin(m->lag.value, 8.0 * dead),
                  ki = (double)g->kp / fmax(rule, t->d->length / 15.0);
-    rgp_trial_put(to, t->names->gain[1], g->ki > 0.0f ? fmax(MORE * (double)g->ki, fmin(ki, 4.0 * (double)g->ki)) : ki,
-                  "");
+    rgp_trial_put_gain(to, t->names, 1, g->ki > 0.0f ? fmax(MORE * (double)g->ki, fmin(ki, 4.0 * (double)g->ki)) : ki);
 }
 
 /* Lesser gains, of all, of P and D, or of I, whichever leave the loop least sensitive by the model; an integral that
@@ -138,9 +137,9 @@ static void try_calmest(const telling *t, GString *to)
         least = m.stable ? fmin(least, m.sensitivity) : least;
     }
     const double value[3] = {(double)g->kp, (double)g->ki, (double)g->kd};
-    for (int i = 0; i < 3; i++) {
+    for (uint32_t i = 0; i < 3; i++) {
         if (by[calmest][i] < 1.0 && value[i] > 0.0) {
-            rgp_trial_put(to, t->names->gain[i], by[calmest][i] * value[i], "");
+            rgp_trial_put_gain(to, t->names, i, by[calmest][i] * value[i]);
         }
     }
 }
@@ -163,7 +162,7 @@ static void try_quicker(const telling *t, GString *to)
     if (is_doubtful(t->d)) {
         try_calmest(t, to);
     } else if (bears && g->ki > 0.0f && t->d->model.kind != RGP_PROCESS_INTEGRAL && !is_mostly_i(t)) {
-        rgp_trial_put(to, t->names->gain[1], QUICKER * (double)g->ki, "");
+        rgp_trial_put_gain(to, t->names, 1, QUICKER * (double)g->ki);
     } else {
         all_times(t, bears ? MUCH_MORE : MORE, to);
     }
@@ -174,7 +173,7 @@ static void try_more_d(const telling *t, GString *to)
     const rgp_pid_gains *g = &t->run->pid->gain;
     const double w = isfinite(t->d->period) ? 2.0 * G_PI / t->d->period : 1.0 / (4.0 * t->d->step),
                  lead = has_model(t) ? LEAD_OF_D : UNSURE_LEAD, kd = (double)g->kp * tan(lead * G_PI / 2.0) / w;
-    rgp_trial_put(to, t->names->gain[2], fmax(MORE * (double)g->kd, kd), "");
+    rgp_trial_put_gain(to, t->names, 2, fmax(MORE * (double)g->kd, kd));
     if (g->filter <= 0.0f) {
         rgp_trial_put(to, "filter", fmax(t->d->step, kd / (double)g->kp / 8.0), " s");
     }
@@ -187,7 +186,7 @@ static void try_less_d(const telling *t, GString *to)
         try_less_i(t, to);
         return;
     }
-    rgp_trial_put(to, t->names->gain[2], MUCH_LESS * (double)t->run->pid->gain.kd, "");
+    rgp_trial_put_gain(to, t->names, 2, MUCH_LESS * (double)t->run->pid->gain.kd);
 }
 
 /* A longer filter lags more: of a loop that may not be stable, or whose filter would leave little of the derivative,

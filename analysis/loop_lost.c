@@ -74,7 +74,7 @@ char *rgp_lost_trial(const rgp_loop_run *run, const rgp_lost *lost, const rgp_tr
         rgp_trial_put_all(to, names, g, TIMES);
     } else if (lost->lead < LEADS) {
         const double kd = (double)g->kp * tan(WANTED * G_PI / 2.0) * lost->period / (2.0 * G_PI);
-        rgp_trial_put(to, names->gain[2], fmax(TIMES * (double)g->kd, kd), "");
+        rgp_trial_put_gain(to, names, 2, fmax(TIMES * (double)g->kd, kd));
     } else {
         rgp_trial_put_all(to, names, g, 1.0 / TIMES);
     }

@@ -11,8 +11,9 @@
 typedef struct rgp_nudged {
     const rgp_response_row *row;
     size_t rows;
-    double stride, tolerance; /* output and measured units, as they were */
-    const char *unit;         /* of what is measured; "" */
+    double stride;    /* in the unit in which it is written, as it was */
+    double tolerance; /* measured units, as it was */
+    const char *unit; /* of what is measured; "" */
 } rgp_nudged;
 
 /* A sentence without a full stop; the next stride as `rigpulse tune` takes it, to be freed, or NULL. */

@@ -18,6 +18,15 @@ const rgp_pid_config *rgp_loop_pid(const rgp_image_header *image, uint32_t loop)
                : NULL;
 }
 
+float rgp_loop_gain_scale(const rgp_image_header *image, uint32_t loop, uint32_t gain)
+{
+    const rgp_image_loop *l = rgp_image_loop_at(image, loop);
+    rgp_decoded step;
+    return l->gain[gain] != RGP_REF_NONE && rgp_disassembly_writer(image, l->first, UINT32_MAX, &step)
+               ? rgp_disassembly_scale(image, &step, l->gain[gain])
+               : 1.0f;
+}
+
 const GArray *rgp_loop_piece_rows(rgp_loop_piece *p)
 {
     p->row = p->row ? p->row : rgp_response_rows(p->history, p->loop, p->from, p->to);
@@ -64,15 +73,6 @@ static void measure(rgp_loop_piece *p)
     rgp_loop_piece_drop(p);
 }
 
-static rgp_pid_gains gains_at(const rgp_history *h, const rgp_image_loop *l, const rgp_pid_gains *written, uint64_t row)
-{
-    float value[3] = {written->kp, written->ki, written->kd};
-    for (uint32_t i = 0; i < 3; i++) {
-        value[i] = l->gain[i] != RGP_REF_NONE ? rgp_history_setting(h, l->gain[i], row) : value[i];
-    }
-    return (rgp_pid_gains){value[0], value[1], value[2], written->filter};
-}
-
 static bool same_gains(const rgp_pid_gains *a, const rgp_pid_gains *b)
 {
     return a->kp == b->kp && a->ki == b->ki && a->kd == b->kd;
@@ -83,9 +83,20 @@ typedef struct cutting {
     uint32_t loop;
     const rgp_image_loop *is;
     const rgp_pid_config *pid;
+    float scale[3]; /* of the gains */
     GPtrArray *all;
     uint32_t gains;
 } cutting;
+
+static rgp_pid_gains gains_at(const cutting *c, uint64_t row)
+{
+    float value[3] = {c->pid->gain.kp, c->pid->gain.ki, c->pid->gain.kd};
+    for (uint32_t i = 0; i < 3; i++) {
+        value[i] =
+            c->is->gain[i] != RGP_REF_NONE ? c->scale[i] * rgp_history_setting(c->h, c->is->gain[i], row) : value[i];
+    }
+    return (rgp_pid_gains){value[0], value[1], value[2], c->pid->gain.filter};
+}
 
 /* Rows from one up to another, in parts. */
 static void add(cutting *c, uint64_t from, uint64_t to, const rgp_pid_gains *gains, bool lost)
@@ -127,7 +138,7 @@ static void cut(cutting *c, uint64_t from, uint64_t to)
     rgp_pid_gains gains = {0};
     for (uint64_t row = from; row <= to; row++) {
         const bool drives = row < to && rgp_history_value(c->h, owner, row) == (float)c->is->claim;
-        const rgp_pid_gains now = drives ? gains_at(c->h, c->is, &c->pid->gain, row) : gains;
+        const rgp_pid_gains now = drives ? gains_at(c, row) : gains;
         const bool anew = drives && (!drove || !same_gains(&now, &gains) || leaps(c, row));
         if (drove && (!drives || anew)) {
             add(c, begin, row, &gains, !drives && row < to);
@@ -145,6 +156,9 @@ GPtrArray *rgp_loop_pieces(rgp_history *h, uint32_t loop, uint64_t from, uint64_
     cutting c = {.h = h, .loop = loop, .is = rgp_image_loop_at(image, loop), .pid = rgp_loop_pid(image, loop)};
     if (!c.pid || !has_columns(&c)) {
         return NULL;
+    }
+    for (uint32_t i = 0; i < 3; i++) {
+        c.scale[i] = rgp_loop_gain_scale(image, loop, i);
     }
     c.all = g_ptr_array_new_with_free_func(piece_free);
     cut(&c, MAX(from, rgp_history_first(h)), MIN(to, rgp_history_end(h)));

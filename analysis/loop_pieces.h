@@ -35,4 +35,8 @@ rgp_loop_run rgp_loop_piece_run(rgp_loop_piece *piece);
  * long as the image. */
 const rgp_pid_config *rgp_loop_pid(const rgp_image_header *image, uint32_t loop);
 
+/* The controller's value of gain number `gain` (rgp_image_loop.gain) for one of its parameter, in whose unit people
+ * write it. */
+float rgp_loop_gain_scale(const rgp_image_header *image, uint32_t loop, uint32_t gain);
+
 #endif

@@ -33,11 +33,12 @@ static void tell(const rgp_decoded *step, const GArray *rows, const char *unit, 
 {
     const rgp_response_row *row = (const rgp_response_row *)(const void *)rows->data;
     if (step->op == RGP_OP_NUDGE) {
-        const rgp_nudge_config *is = &((const rgp_nudge_loop_config *)step->config)->nudge;
+        const rgp_nudge_config *is = &((const rgp_nudge_loop_config *)rgp_decoded_config(step))->nudge;
         const rgp_nudged of = {row, rows->len, (double)is->step, (double)is->within, unit};
         to->next = rgp_nudge_advice(&of, to->says);
     } else {
-        const rgp_switched of = {row, rows->len, &((const rgp_onoff_loop_config *)step->config)->onoff, unit};
+        const rgp_switched of = {row, rows->len, &((const rgp_onoff_loop_config *)rgp_decoded_config(step))->onoff,
+                                 unit};
         to->remedy = rgp_switched_advice(&of, to->says);
     }
 }

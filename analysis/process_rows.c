@@ -36,8 +36,9 @@ static double held_by(const rgp_history *h, const char *loop, uint64_t from, siz
             return 0.0;
         }
     }
-    const bool reverse = ((const rgp_pid_loop_config *)step.config)->pid.reverse != 0;
-    return (reverse ? -1.0 : 1.0) * (double)rgp_history_setting(h, is->gain[0], from);
+    const double scale = (double)rgp_disassembly_scale(image, &step, is->gain[0]);
+    const bool reverse = ((const rgp_pid_loop_config *)rgp_decoded_config(&step))->pid.reverse != 0;
+    return (reverse ? -scale : scale) * (double)rgp_history_setting(h, is->gain[0], from);
 }
 
 /* The mean distance of readings, in rows, gaps left out: those that are more than so many times the usual one. */

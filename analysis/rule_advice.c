@@ -221,7 +221,7 @@ static void look_for_slow_sensor(looking *l, uint32_t rule)
     if (!any || step.op != RGP_OP_LASTS || step.run->live) {
         return;
     }
-    const double asked = (double)((const rgp_lasts_config *)step.config)->time;
+    const double asked = (double)((const rgp_lasts_config *)rgp_decoded_config(&step))->time;
     search s = {STEPS_BACK, -1, 0.0};
     look_behind(l, step.in[0], step.place, &s);
     if (s.slowest >= 0 && asked < SLOWER * s.pace) {

@@ -1,13 +1,17 @@
 /* A trial as text. */
 #include "trial.h"
 
+#include "loop_pieces.h"
+
 #include <string.h>
 
 rgp_trial_names rgp_trial_names_of(const rgp_image_header *image, uint32_t loop)
 {
     const rgp_image_loop *l = rgp_image_loop_at(image, loop);
-    rgp_trial_names names = {rgp_image_unit(image, RGP_NAME_SLOT, l->first + RGP_TERM_ERROR, 0), {"kp", "ki", "kd"}};
+    rgp_trial_names names = {
+        rgp_image_unit(image, RGP_NAME_SLOT, l->first + RGP_TERM_ERROR, 0), {"kp", "ki", "kd"}, {1.0f, 1.0f, 1.0f}};
     for (uint32_t i = 0; i < 3; i++) {
+        names.scale[i] = rgp_loop_gain_scale(image, loop, i);
         if (l->gain[i] != RGP_REF_NONE && !(l->brought >> i & 1u)) { /* a parameter that others may use, too */
             names.gain[i] = rgp_image_text(image, RGP_NAME_SLOT, l->gain[i], 0);
         }
@@ -20,12 +24,23 @@ void rgp_trial_put(GString *to, const char *name, double value, const char *unit
     g_string_append_printf(to, "%s%s %.3g%s", to->len ? ", " : "", name, value, unit);
 }
 
+void rgp_trial_put_gain(GString *to, const rgp_trial_names *names, uint32_t gain, double value)
+{
+    rgp_trial_put(to, names->gain[gain], value / (double)names->scale[gain], "");
+}
+
+rgp_pid_gains rgp_trial_written(const rgp_trial_names *names, const rgp_pid_gains *gains)
+{
+    return (rgp_pid_gains){gains->kp / names->scale[0], gains->ki / names->scale[1], gains->kd / names->scale[2],
+                           gains->filter};
+}
+
 void rgp_trial_put_all(GString *to, const rgp_trial_names *names, const rgp_pid_gains *gains, double times)
 {
     const float value[3] = {gains->kp, gains->ki, gains->kd};
-    for (int i = 0; i < 3; i++) {
+    for (uint32_t i = 0; i < 3; i++) {
         if (value[i] > 0.0f) {
-            rgp_trial_put(to, names->gain[i], times * (double)value[i], "");
+            rgp_trial_put_gain(to, names, i, times * (double)value[i]);
         }
     }
 }
@@ -34,9 +49,9 @@ void rgp_trial_put_changed(GString *to, const rgp_trial_names *names, const rgp_
                            const rgp_pid_gains *gains)
 {
     const float before[3] = {was->kp, was->ki, was->kd}, value[3] = {gains->kp, gains->ki, gains->kd};
-    for (int i = 0; i < 3; i++) {
+    for (uint32_t i = 0; i < 3; i++) {
         if (value[i] != before[i]) {
-            rgp_trial_put(to, names->gain[i], (double)value[i], "");
+            rgp_trial_put_gain(to, names, i, (double)value[i]);
         }
     }
     if (gains->filter != was->filter) {
@@ -48,11 +63,11 @@ bool rgp_trial_take(const char *trial, const rgp_trial_names *names, rgp_pid_gai
 {
     const struct {
         const char *name;
-        float *of;
-    } known[] = {{names->gain[0], &gains->kp},
-                 {names->gain[1], &gains->ki},
-                 {names->gain[2], &gains->kd},
-                 {"filter", &gains->filter}};
+        float *of, scale;
+    } known[] = {{names->gain[0], &gains->kp, names->scale[0]},
+                 {names->gain[1], &gains->ki, names->scale[1]},
+                 {names->gain[2], &gains->kd, names->scale[2]},
+                 {"filter", &gains->filter, 1.0f}};
     bool all = true;
     g_auto(GStrv) parts = g_strsplit(trial, ", ", -1);
     for (char **part = parts; *part; part++) {
@@ -60,7 +75,7 @@ bool rgp_trial_take(const char *trial, const rgp_trial_names *names, rgp_pid_gai
         bool found = false;
         for (size_t i = 0; blank && i < G_N_ELEMENTS(known); i++) {
             if (strncmp(*part, known[i].name, (size_t)(blank - *part)) == 0 && known[i].name[blank - *part] == '\0') {
-                *known[i].of = (float)g_ascii_strtod(blank, NULL);
+                *known[i].of = (float)g_ascii_strtod(blank, NULL) * known[i].scale;
                 found = true;
             }
         }

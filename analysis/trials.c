@@ -93,9 +93,9 @@ static char *spelt_out(const char *advice, const rgp_trial_names *names, const r
     rgp_pid_gains g = from->gain;
     GString *to = g_string_new(NULL);
     const bool gains_alone = rgp_trial_take(advice, names, &g);
-    rgp_trial_put(to, names->gain[0], (double)g.kp, "");
-    rgp_trial_put(to, names->gain[1], (double)g.ki, "");
-    rgp_trial_put(to, names->gain[2], (double)g.kd, "");
+    rgp_trial_put_gain(to, names, 0, (double)g.kp);
+    rgp_trial_put_gain(to, names, 1, (double)g.ki);
+    rgp_trial_put_gain(to, names, 2, (double)g.kd);
     if (g.filter > 0.0f) {
         rgp_trial_put(to, "filter", (double)g.filter, " s");
     }

@@ -36,7 +36,7 @@ static void describe_truth(const scene *s, uint16_t slot, uint32_t before, uint3
 static void describe_compare(const scene *s, const rgp_decoded *step)
 {
     uint32_t side;
-    memcpy(&side, (const unsigned char *)step->config + offsetof(rgp_compare_config, side), sizeof side);
+    memcpy(&side, (const unsigned char *)rgp_decoded_config(step) + offsetof(rgp_compare_config, side), sizeof side);
     if (is_named(s, step->in[0])) {
         describe_slot(s, step->in[0]);
     } else {
@@ -48,7 +48,7 @@ static void describe_compare(const scene *s, const rgp_decoded *step)
 
 static void describe_band(const scene *s, const rgp_decoded *bands, uint32_t band)
 {
-    const rgp_bands_config *config = bands->config;
+    const rgp_bands_config *config = rgp_decoded_config(bands);
     if (!is_named(s, bands->in[0])) {
         return;
     }
@@ -100,7 +100,7 @@ static void describe_equals(const scene *s, const rgp_decoded *step, uint32_t de
     rgp_decoded inner;
     if (is_named(s, step->in[0])) {
         if (!describe_busy(s, step->in[0], false)) {
-            describe_named(s, step->in[0], ((const rgp_equals_config *)step->config)->number);
+            describe_named(s, step->in[0], ((const rgp_equals_config *)rgp_decoded_config(step))->number);
         }
     } else if (rgp_disassembly_writer(s->image, step->in[0], step->place, &inner) && inner.op == RGP_OP_EQUALS &&
                is_named(s, inner.in[0])) {
@@ -119,7 +119,7 @@ static void describe_left(const scene *s, uint16_t slot, uint32_t before)
     rgp_decoded step, bands;
     const bool named =
         rgp_disassembly_writer(s->image, slot, before, &step) && step.op == RGP_OP_EQUALS && is_named(s, step.in[0]);
-    const rgp_equals_config *config = named ? step.config : NULL;
+    const rgp_equals_config *config = named ? rgp_decoded_config(&step) : NULL;
     const char *part = named ? describe_part(s->image, step.in[0], config->number) : NULL;
     if (!part) {
         g_string_append(s->to, "it is no longer true");
@@ -135,7 +135,7 @@ static void describe_left(const scene *s, uint16_t slot, uint32_t before)
 
 static void describe_edge(const scene *s, const rgp_decoded *step, uint32_t depth)
 {
-    const rgp_edge_config *config = step->config;
+    const rgp_edge_config *config = rgp_decoded_config(step);
     if (config->which == RGP_EDGE_FALL) {
         describe_left(s, step->in[0], step->place);
     } else {
@@ -214,7 +214,7 @@ static void describe_after(const scene *s, const rgp_decoded *step, uint32_t dep
 static void describe_times(const scene *s, const rgp_decoded *step, uint32_t depth)
 {
     uint32_t count;
-    memcpy(&count, (const unsigned char *)step->config + offsetof(rgp_times_config, count), sizeof count);
+    memcpy(&count, (const unsigned char *)rgp_decoded_config(step) + offsetof(rgp_times_config, count), sizeof count);
     g_string_append_printf(s->to, "%u %s ", count, rgp_ops[step->op].verb);
     describe_setting(s, step, offsetof(rgp_times_config, within), "s");
     g_string_append(s->to, ": ");

@@ -30,10 +30,11 @@ bool rgp_steps_next(rgp_steps *all, rgp_decoded *step)
         .out = operand[inputs],
         .owner = rgp_op_is_owned(run->op) ? operand[operands - 1] : (uint16_t)RGP_REF_NONE,
         .pace = run->pace ? ((const uint16_t *)rgp_image_at(all->image, RGP_SECTION_PACE_STEPS))[run->pace - 1 + n] : 0,
-        .config = rgp_image_by_lanes(run) ? NULL : settings_of(all->image, run) + n * run->config_stride,
         .run = run,
         .n = n,
         .state_offset = run->state + n * run->state_stride};
+    const void *const config = rgp_op_config(run, settings_of(all->image, run), n, step->copy);
+    step->config = config == step->copy ? NULL : config;
     all->operand += operands;
     if (++all->in_run == run->count) {
         all->in_run = 0;
@@ -72,6 +73,19 @@ float rgp_disassembly_setting(const rgp_image_header *image, const rgp_decoded *
     return setting;
 }
 
+float rgp_disassembly_scale(const rgp_image_header *image, const rgp_decoded *step, uint16_t param)
+{
+    const rgp_image_patch *patch = rgp_image_at(image, RGP_SECTION_PATCHES);
+    rgp_op_live of;
+    for (uint32_t i = 0; i < rgp_image_count(image, RGP_SECTION_PATCHES); i++) {
+        if (patch[i].param == param && rgp_op_locate_live(image, patch[i].live_offset, &of) && of.run == step->run &&
+            of.n == step->n) {
+            return patch[i].scale;
+        }
+    }
+    return 1.0f;
+}
+
 uint32_t rgp_disassembly_limits(const rgp_image_header *image, uint16_t slot, rgp_decoded_limit *limit, uint32_t most)
 {
     uint32_t count = 0;
@@ -81,7 +95,7 @@ uint32_t rgp_disassembly_limits(const rgp_image_header *image, uint16_t slot, rg
         if (step.in[0] != slot || !(bands || compare)) {
             continue;
         }
-        const uint32_t borders = bands ? ((const rgp_bands_config *)step.config)->borders : 1;
+        const uint32_t borders = bands ? ((const rgp_bands_config *)rgp_decoded_config(&step))->borders : 1;
         for (uint32_t k = 0; k < borders && count < most; k++) {
             const size_t offset =
                 bands ? offsetof(rgp_bands_config, border) + 4 * k : offsetof(rgp_compare_config, limit);

@@ -87,7 +87,7 @@ static void explain_compare(const rgp_why *w, const rgp_decoded *step, rgp_reaso
     const char *unit = why_unit(w, two ? two->in[0] : step->in[0]);
     const rgp_reading is = why_read(w, step->in[0]);
     uint32_t side;
-    memcpy(&side, (const unsigned char *)step->config + offsetof(rgp_compare_config, side), sizeof side);
+    memcpy(&side, (const unsigned char *)rgp_decoded_config(step) + offsetof(rgp_compare_config, side), sizeof side);
     const float limit = why_setting(w, step, offsetof(rgp_compare_config, limit)),
                 margin = why_setting(w, step, offsetof(rgp_compare_config, margin));
     const float over = side == RGP_COMPARE_ABOVE ? is.value - limit : limit - is.value;
@@ -123,7 +123,7 @@ static void explain_compare(const rgp_why *w, const rgp_decoded *step, rgp_reaso
 /* The value at which band `wanted` is entered from where the value is now, and on which side of it that lies. */
 static float entry_of(const rgp_why *w, const rgp_decoded *bands, uint32_t wanted, uint32_t now, size_t *offset)
 {
-    const rgp_bands_config *config = bands->config;
+    const rgp_bands_config *config = rgp_decoded_config(bands);
     const uint32_t border = wanted < now ? wanted : wanted - 1;
     const float margin = why_setting(w, bands, offsetof(rgp_bands_config, margin));
     const bool upper = config->above >> border & 1u;
@@ -153,7 +153,7 @@ static void put_entry(const rgp_why *w, const rgp_decoded *bands, uint32_t wante
 /* "it lies below shallow 3 cm": the borders of the band that it is in. */
 static void put_borders(const rgp_why *w, const rgp_decoded *bands, uint32_t now, rgp_reason *to)
 {
-    const rgp_bands_config *config = bands->config;
+    const rgp_bands_config *config = rgp_decoded_config(bands);
     const char *unit = why_unit(w, bands->in[0]);
     const size_t first = offsetof(rgp_bands_config, border);
     g_string_append_printf(to->says, ", and %s lies ", rgp_image_text(why_image(w), RGP_NAME_PART, bands->out, now));
@@ -199,11 +199,11 @@ static void explain_state(const rgp_why *w, uint16_t state, float wanted, rgp_re
 static void explain_equals(const rgp_why *w, const rgp_decoded *step, rgp_reason *to, uint32_t depth)
 {
     const rgp_decoded *inner = step_of(w, step->in[0], RGP_OP_EQUALS);
-    const rgp_equals_config *config = step->config;
+    const rgp_equals_config *config = rgp_decoded_config(step);
     if (why_is_named(w, step->in[0]) && !inner) {
         explain_state(w, step->in[0], config->number, to);
     } else if (inner && why_is_named(w, inner->in[0])) {
-        explain_state(w, inner->in[0], ((const rgp_equals_config *)inner->config)->number, to);
+        explain_state(w, inner->in[0], ((const rgp_equals_config *)rgp_decoded_config(inner))->number, to);
     } else {
         g_string_append(to->says, to->holds == RGP_HOLDS_YES ? "the other is not so" : "the other is so");
         rgp_reason_add(to, explain(w, step->in[0], false, depth + 1));
@@ -297,7 +297,7 @@ static void explain_after(const rgp_why *w, const rgp_decoded *step, rgp_reason 
 static void explain_times(const rgp_why *w, const rgp_decoded *step, rgp_reason *to, uint32_t depth)
 {
     const rgp_times_state *s = rgp_engine_state(w->engine, step->state_offset);
-    const rgp_times_config *config = step->config;
+    const rgp_times_config *config = rgp_decoded_config(step);
     put_came(w, step, to);
     if (to->holds == RGP_HOLDS_NO) {
         g_string_append_printf(to->says, "; so far %u of %u times", s->held, config->count);

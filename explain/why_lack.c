@@ -17,7 +17,7 @@ static float from_limit(const rgp_why *w, const rgp_decoded *step, bool of_oppos
                 margin = why_setting(w, step, offsetof(rgp_compare_config, margin)),
                 value = why_read(w, step->in[0]).value;
     uint32_t side;
-    memcpy(&side, (const unsigned char *)step->config + offsetof(rgp_compare_config, side), sizeof side);
+    memcpy(&side, (const unsigned char *)rgp_decoded_config(step) + offsetof(rgp_compare_config, side), sizeof side);
     const float over = side == RGP_COMPARE_ABOVE ? value - limit : limit - value;
     return of_opposite ? over + margin : -over;
 }
@@ -25,7 +25,7 @@ static float from_limit(const rgp_why *w, const rgp_decoded *step, bool of_oppos
 /* The nearest border that leads into a band, or out of it. */
 static float from_band(const rgp_why *w, const rgp_decoded *bands, uint32_t wanted, bool of_opposite)
 {
-    const rgp_bands_config *config = bands->config;
+    const rgp_bands_config *config = rgp_decoded_config(bands);
     const float value = why_read(w, bands->in[0]).value,
                 margin = why_setting(w, bands, offsetof(rgp_bands_config, margin));
     const uint32_t now = (uint32_t)why_read(w, bands->out).value;
@@ -49,7 +49,7 @@ static rgp_lack one(uint16_t slot, float amount, const char *unit)
 
 static rgp_lack of_equals(const rgp_why *w, const rgp_decoded *step, bool of_opposite, uint32_t depth)
 {
-    const float wanted = ((const rgp_equals_config *)step->config)->number;
+    const float wanted = ((const rgp_equals_config *)rgp_decoded_config(step))->number;
     const rgp_decoded *inner = why_step(w, step->in[0]);
     if (inner && inner->op == RGP_OP_BANDS) {
         return one(step->out, from_band(w, inner, (uint32_t)wanted, of_opposite), why_unit(w, inner->in[0]));
@@ -74,7 +74,7 @@ static rgp_lack of_step(const rgp_why *w, const rgp_decoded *step, bool of_oppos
     case RGP_OP_EQUALS:
         return of_equals(w, step, of_opposite, depth);
     case RGP_OP_EDGE: {
-        const bool falls = ((const rgp_edge_config *)step->config)->which == RGP_EDGE_FALL;
+        const bool falls = ((const rgp_edge_config *)rgp_decoded_config(step))->which == RGP_EDGE_FALL;
         const rgp_lack inner = lack_of(w, step->in[0], falls, depth + 1);
         return inner.conditions > 0 ? inner
                                     : one(step->out, INFINITY, ""); /* it would have to leave that state first */
@@ -103,7 +103,7 @@ static rgp_lack of_step(const rgp_why *w, const rgp_decoded *step, bool of_oppos
     }
     case RGP_OP_TIMES: {
         const rgp_times_state *s = state;
-        const rgp_times_config *config = step->config;
+        const rgp_times_config *config = rgp_decoded_config(step);
         return one(step->out, (float)config->count - (float)s->held, "times");
     }
     default:

@@ -465,7 +465,7 @@ float rgp_history_setting(const rgp_history *h, uint16_t ref, uint64_t row)
     }
     if (rgp_disassembly_writer(h->image, ref, UINT32_MAX, &step) && step.op == RGP_OP_LINE &&
         rgp_history_slot(h, step.in[0]) >= 0) {
-        const rgp_line_config *line = step.config;
+        const rgp_line_config *line = rgp_decoded_config(&step);
         return line->gain * rgp_history_value(h, (uint32_t)rgp_history_slot(h, step.in[0]), row) + line->offset;
     }
     return 0.0f;

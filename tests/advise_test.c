@@ -67,7 +67,7 @@ static rgp_loop_run run_of(const made *m)
     return (rgp_loop_run){m->row, ROWS, &m->pid, 0.0};
 }
 
-static const rgp_trial_names names = {"K", {"kp", "ki", "kd"}};
+static const rgp_trial_names names = {"K", {"kp", "ki", "kd"}, {1.0f, 1.0f, 1.0f}};
 
 static void check_cause(rgp_pid_gains gain, double most, rgp_cause cause, const char *says, const char *trial)
 {

@@ -382,9 +382,9 @@ static void open_sample(sample_step *s, const char *group, const word_row *row, 
     while (rgp_steps_next(&all, &step) && step.op != op) {
     }
     assert_int_equal(step.op, op);
-    const uint32_t bytes = rgp_ops[op].config_bytes(step.config);
+    const uint32_t bytes = rgp_ops[op].config_bytes(rgp_decoded_config(&step));
     assert_true(bytes <= sizeof s->config);
-    memcpy(s->config, step.config, bytes);
+    memcpy(s->config, rgp_decoded_config(&step), bytes);
 }
 
 /* The fault of that setting with that number in the sample; NULL: there is none, or it is another's. */

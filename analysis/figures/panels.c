@@ -151,7 +151,7 @@ static panel *panel_of(const drawing *d, uint32_t slot)
 
 static void add_bands(drawing *d, panel *p, const rgp_decoded *step)
 {
-    const rgp_bands_config *config = step->config;
+    const rgp_bands_config *config = rgp_decoded_config(step);
     p->band_name = g_ptr_array_new();
     for (uint32_t i = 0; i <= config->borders; i++) {
         g_ptr_array_add(p->band_name, (void *)rgp_image_text(d->r->image, RGP_NAME_PART, step->out, i));

@@ -325,7 +325,7 @@ static double foretold(const char *says)
 /* False: there is none. */
 static bool choose(way how, const trials *all, gsl_rng *c, rgp_pid_gains *g, double *foreseen)
 {
-    static const rgp_trial_names names = {"", {"kp", "ki", "kd"}};
+    static const rgp_trial_names names = {"", {"kp", "ki", "kd"}, {1.0f, 1.0f, 1.0f}};
     if (how == BY_ADVICE) {
         g_autoptr(GString) says = g_string_new(NULL);
         g_autofree char *next = rgp_trials_say(all->tried, all->count, &names, says);

@@ -43,11 +43,11 @@ static advised_loop loop_of(const advising *a, uint32_t loop)
 static json_t *as_json(const advised_loop *l, const rgp_loop_advice *one, const char *trial, double foreseen)
 {
     const rgp_diagnosis *d = &one->diagnosis;
-    json_t *is =
-        json_pack("{s:s, s:f, s:f, s:{s:f, s:f, s:f}, s:i, s:i, s:i}", "loop", l->name, "begin", one->begin, "end",
-                  one->end, "gains", "kp", (double)one->piece->pid.gain.kp, "ki", (double)one->piece->pid.gain.ki, "kd",
-                  (double)one->piece->pid.gain.kd, "parts", (int)one->judged, "parts with something the matter",
-                  (int)one->ailing, "times that it did not drive on", (int)one->lost);
+    const rgp_pid_gains g = rgp_trial_written(&l->names, &one->piece->pid.gain);
+    json_t *is = json_pack("{s:s, s:f, s:f, s:{s:f, s:f, s:f}, s:i, s:i, s:i}", "loop", l->name, "begin", one->begin,
+                           "end", one->end, "gains", "kp", (double)g.kp, "ki", (double)g.ki, "kd", (double)g.kd,
+                           "parts", (int)one->judged, "parts with something the matter", (int)one->ailing,
+                           "times that it did not drive on", (int)one->lost);
     json_object_set_new(is, "nothing is told since", d->unfit ? json_string(d->unfit) : json_null());
     if (!d->unfit) {
         json_t *chances = json_object();
@@ -67,7 +67,8 @@ static json_t *as_json(const advised_loop *l, const rgp_loop_advice *one, const 
 static void print_one(const advised_loop *l, const rgp_loop_advice *one, const char *trial, double foreseen)
 {
     const rgp_loop_run run = rgp_loop_piece_run(one->piece);
-    g_autofree char *gains = rgp_gains_text(&one->piece->pid.gain);
+    const rgp_pid_gains written = rgp_trial_written(&l->names, &one->piece->pid.gain);
+    g_autofree char *gains = rgp_gains_text(&written);
     printf("%s with %s, %.6g s to %.6g s\n", l->name, gains, one->begin, one->end);
     if (one->diagnosis.unfit) {
         printf("  nothing is told of it: %s\n", one->diagnosis.unfit);

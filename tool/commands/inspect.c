@@ -203,7 +203,7 @@ static void print_sensor(const inspection *in, uint32_t sensor)
 static void print_zero(const inspection *in, const rgp_decoded *step)
 {
     const rgp_zero_state *z = rgp_engine_state(&in->engine, step->state_offset);
-    const rgp_zero_config *config = step->config;
+    const rgp_zero_config *config = rgp_decoded_config(step);
     const char *name = rgp_image_text(in->image, RGP_NAME_SLOT, step->owner, 0);
     const char *unit = rgp_image_unit(in->image, RGP_NAME_SLOT, step->in[0], 0);
     switch (z->phase) {
@@ -253,7 +253,7 @@ static void print_mounting(const inspection *in, const rgp_decoded *step)
 /* The rate's sign and scale, as the tilt sees them. */
 static void print_fused(const inspection *in, const rgp_decoded *step, guint which)
 {
-    const rgp_fuse_config *config = step->config;
+    const rgp_fuse_config *config = rgp_decoded_config(step);
     const GArray *rate = in->fused->pdata[2 * which], *tilt = in->fused->pdata[2 * which + 1];
     const rgp_agreement a = rgp_rate_and_place(rate, tilt, in->image->tick_us / 1e6);
     const double times = a.times / (double)config->gain;

@@ -115,7 +115,8 @@ static void put_falling(GString *to, const subject *s, const rgp_process *p)
     g_string_append_printf(to, "  it balances at %.4g%s%s, and %s of '%s' moves that place by %.3g%s%s\n", p->rest,
                            *s->measured_unit ? " " : "", s->measured_unit, *s->driven_unit == '%' ? "1 %" : "one unit",
                            s->actuator, -p->gain.value, *s->moved_unit ? " " : "", s->moved_unit);
-    g_string_append_printf(to, "  with a kp below %.3g it falls\n", 1.0 / fabs(p->gain.value));
+    g_string_append_printf(to, "  with a kp below %.3g %s/%s it falls\n", 1.0 / fabs(p->gain.value),
+                           *s->driven_unit ? s->driven_unit : "1", *s->moved_unit ? s->moved_unit : "1");
 }
 
 static void print_model(const subject *s, const rgp_process *p, const GPtrArray *doubts)

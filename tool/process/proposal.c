@@ -39,10 +39,11 @@ static bool take_pid(proposal *p)
     }
     proposal_side *standing = &p->side[PROPOSAL_STANDING];
     tune_file_gains(&p->t, standing->gain);
-    standing->pid = ((const rgp_pid_loop_config *)step.config)->pid;
-    standing->pid.gain.kp = (float)standing->gain[0];
-    standing->pid.gain.ki = (float)standing->gain[1];
-    standing->pid.gain.kd = (float)standing->gain[2];
+    standing->pid = ((const rgp_pid_loop_config *)rgp_decoded_config(&step))->pid;
+    float *const gain[TUNE_GAINS] = {&standing->pid.gain.kp, &standing->pid.gain.ki, &standing->pid.gain.kd};
+    for (uint32_t i = 0; i < TUNE_GAINS; i++) {
+        *gain[i] = (float)(standing->gain[i] * tune_gain_scale(&p->t, i));
+    }
     return true;
 }
 
@@ -50,14 +51,14 @@ static bool cuts_out(const proposal *p)
 {
     rgp_decoded step;
     return rgp_disassembly_writer(p->s.rig->image, p->s.loop->first, UINT32_MAX, &step) &&
-           ((const rgp_pid_loop_config *)step.config)->loop.beyond > 0.0f;
+           ((const rgp_pid_loop_config *)rgp_decoded_config(&step))->loop.beyond > 0.0f;
 }
 
 static double ramp_of(const proposal *p)
 {
     rgp_decoded step;
     return rgp_disassembly_writer(p->s.rig->image, p->s.loop->first, UINT32_MAX, &step)
-               ? (double)((const rgp_pid_loop_config *)step.config)->loop.ramp
+               ? (double)((const rgp_pid_loop_config *)rgp_decoded_config(&step))->loop.ramp
                : 0.0;
 }
 
@@ -236,10 +237,10 @@ static double *setting(const proposal *p, proposal_side *side, const char *word)
 }
 
 /* Three digits say as much as the model knows, and are what a person would write. */
-static double written(float gain)
+static double written(double gain)
 {
     char text[G_ASCII_DTOSTR_BUF_SIZE];
-    g_ascii_formatd(text, sizeof text, "%.3g", (double)gain);
+    g_ascii_formatd(text, sizeof text, "%.3g", gain);
     return g_ascii_strtod(text, NULL);
 }
 
@@ -247,17 +248,20 @@ static void take_gains(proposal *p)
 {
     proposal_side *to = &p->side[PROPOSAL_SUGGESTED];
     const rgp_pid_gains *found = &p->found.gain;
+    const float gain[TUNE_GAINS] = {found->kp, found->ki, found->kd};
+    float computed[TUNE_GAINS];
     *to = (proposal_side){.pid = p->side[PROPOSAL_STANDING].pid};
     memcpy(to->gain, p->side[PROPOSAL_STANDING].gain, sizeof to->gain);
-    to->gain[0] = written(found->kp);
-    to->gain[1] = written(found->ki);
-    to->gain[2] = written(found->kd);
+    for (uint32_t i = 0; i < TUNE_GAINS; i++) {
+        const double scale = tune_gain_scale(&p->t, i);
+        to->gain[i] = written((double)gain[i] / scale);
+        computed[i] = (float)(to->gain[i] * scale);
+    }
     double *filter = setting(p, to, "filter");
     if (filter && found->kd > 0.0f) {
-        *filter = written(found->filter);
+        *filter = written((double)found->filter);
     }
-    to->pid.gain = (rgp_pid_gains){(float)to->gain[0], (float)to->gain[1], (float)to->gain[2],
-                                   filter ? (float)*filter : found->filter};
+    to->pid.gain = (rgp_pid_gains){computed[0], computed[1], computed[2], filter ? (float)*filter : found->filter};
 }
 
 /* A new setpoint pushes with less and less of its step, until it is not gone beyond. */

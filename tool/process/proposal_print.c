@@ -233,9 +233,10 @@ static void print_limits(const proposal *p)
         "There is no integral, so it leans %.2g %% farther than it is asked to, and a push of %.3g %s keeps it off by "
         "%.2g %s.\n",
         100.0 / (kp - 1.0), push, p->s.driven_unit, plant->gain * push / (kp - 1.0), unit);
-    printf("With a kp below %.3g it falls. '%s' can catch %.3g %s from where it balances, or %.3g %s/s when it is "
+    printf("With a %s below %.3g %s it falls. '%s' can catch %.3g %s from where it balances, or %.3g %s/s when it is "
            "there, and no more. The loop may step each %.3g ms at most.\n",
-           1.0 / plant->gain, p->s.actuator, lean, unit, lean / plant->lag, unit, 1e3 * step);
+           tune_gain_word(&p->t, 0), 1.0 / plant->gain / tune_gain_scale(&p->t, 0), tune_gain_unit(&p->t, 0),
+           p->s.actuator, lean, unit, lean / plant->lag, unit, 1e3 * step);
 }
 
 static void print_character(const proposal *p)

@@ -26,7 +26,7 @@ static bool find_loop(subject *s, const char *path, const char *name)
     }
     rgp_decoded step;
     s->falls = rgp_disassembly_writer(image, s->loop->first, UINT32_MAX, &step) && step.op == RGP_OP_PID &&
-               ((const rgp_pid_loop_config *)step.config)->pid.reverse;
+               ((const rgp_pid_loop_config *)rgp_decoded_config(&step))->pid.reverse;
     s->name = name;
     s->measured = rgp_image_text(image, RGP_NAME_SLOT, measured, 0);
     s->measured_unit = rgp_image_unit(image, RGP_NAME_SLOT, measured, 0);

@@ -46,7 +46,7 @@ static void note_bands(const view *v, const view_item *i, GString *to)
     if (!rgp_disassembly_writer(v->image, (uint16_t)i->index, UINT32_MAX, &step) || step.op != RGP_OP_BANDS) {
         return;
     }
-    const rgp_bands_config *config = step.config;
+    const rgp_bands_config *config = rgp_decoded_config(&step);
     rgp_history_slots(v->history, v->row, value);
     for (uint32_t b = 0; b <= config->borders; b++) {
         int32_t param;

@@ -20,7 +20,7 @@ static bool take_pid(const tuning *t, const tune_try *one, rgp_pid_config *pid)
     *pid = *written;
     float *gain[TUNE_GAINS] = {&pid->gain.kp, &pid->gain.ki, &pid->gain.kd};
     for (uint32_t i = 0; i < MIN(t->gains, TUNE_GAINS); i++) {
-        *gain[i] = (float)one->gain[i];
+        *gain[i] = (float)(one->gain[i] * tune_gain_scale(t, i));
     }
     for (uint32_t i = t->gains; i < t->gains + t->settings; i++) {
         if (strcmp(tune_gain_word(t, i), "filter") == 0) {
@@ -56,7 +56,7 @@ static char *switched_advice(const tuning *t, const tune_try *one, const rgp_ono
     rgp_onoff_config is = *written;
     for (uint32_t i = 0; i < t->gains; i++) {
         if (strcmp(tune_gain_word(t, i), "margin") == 0) {
-            is.margin = (float)one->gain[i];
+            is.margin = (float)(one->gain[i] * tune_gain_scale(t, i));
         }
     }
     const rgp_switched of = {(const rgp_response_row *)(const void *)one->rows->data, one->rows->len, &is, t->unit};

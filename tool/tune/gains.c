@@ -1,6 +1,7 @@
 /* Gains and settings: in words, typed, in the rig file, and as a rig of its own. */
 #include "tune.h"
 
+#include "analysis/loop_pieces.h"
 #include "files/files.h"
 #include "rigpulse/edit.h"
 #include "runtime/ports.h"
@@ -34,6 +35,11 @@ const char *tune_gain_unit(const tuning *t, uint32_t gain)
 {
     return gain < t->gains ? rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->gain[gain], 0)
                            : t->setting[gain - t->gains].unit;
+}
+
+double tune_gain_scale(const tuning *t, uint32_t gain)
+{
+    return (double)rgp_loop_gain_scale(t->image, t->loop, gain);
 }
 
 static double in_file(const tuning *t, uint32_t gain)

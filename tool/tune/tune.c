@@ -38,11 +38,11 @@ static double tolerance_of(const tuning *t)
         }
         switch (step.op) {
         case RGP_OP_PID:
-            return (double)((const rgp_pid_loop_config *)step.config)->pid.deadband;
+            return (double)((const rgp_pid_loop_config *)rgp_decoded_config(&step))->pid.deadband;
         case RGP_OP_NUDGE:
-            return (double)((const rgp_nudge_loop_config *)step.config)->nudge.within;
+            return (double)((const rgp_nudge_loop_config *)rgp_decoded_config(&step))->nudge.within;
         case RGP_OP_ONOFF:
-            return (double)((const rgp_onoff_loop_config *)step.config)->onoff.margin;
+            return (double)((const rgp_onoff_loop_config *)rgp_decoded_config(&step))->onoff.margin;
         default:
             break;
         }

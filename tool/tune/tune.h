@@ -67,6 +67,9 @@ bool tune_find(tuning *t, rgp_rig *file, const char *name);
 const char *tune_gain_word(const tuning *t, uint32_t gain);
 const char *tune_gain_unit(const tuning *t, uint32_t gain);
 
+/* A gain in the unit in which the loop computes for one in that in which it is written: 1.8 of a kp in %/degF. */
+double tune_gain_scale(const tuning *t, uint32_t gain);
+
 /* Gains and settings as they stand in the file. */
 void tune_file_gains(const tuning *t, double *gain);
 

@@ -59,7 +59,8 @@ static bool find_gains(tune_view *v, const rgp_process *model, double step_s)
         memcpy(v->offer, v->gain, sizeof v->offer);
         for (uint32_t i = 0; i < TUNE_GAINS; i++) {
             char text[G_ASCII_DTOSTR_BUF_SIZE];
-            v->offer[i] = g_ascii_strtod(g_ascii_formatd(text, sizeof text, "%.3g", (double)gain[i]), NULL);
+            v->offer[i] = g_ascii_strtod(
+                g_ascii_formatd(text, sizeof text, "%.3g", (double)gain[i] / tune_gain_scale(v->t, i)), NULL);
         }
         return true;
     } else {
