@@ -252,15 +252,21 @@ static void mark_limits(diagnosed *d)
     }
 }
 
-/* The way to the first setpoint, at a limit all along, says nothing of the gains: a boiler from cold. */
+/* The way to the first setpoint, at a limit all along, says nothing of the gains: a boiler from cold. What follows is a
+ * quarter of all at least, or seldom at that limit: else it is too weak, or has not arrived. */
 static void leave_out_approach(diagnosed *d)
 {
-    size_t lead = 0;
+    const bool high = d->output[0] > ((double)d->pid->low + (double)d->pid->high) / 2.0;
+    size_t lead = 0, at_limit = 0;
     while (lead < d->rows && d->saturated[lead]) {
         lead++;
     }
     const size_t rest = d->rows - lead;
-    if (lead > 0 && rest >= LEAST_ROWS && rest >= d->rows / QUARTERS) {
+    for (size_t i = lead; i < d->rows; i++) {
+        at_limit += d->saturated[i] && high == (d->output[i] > ((double)d->pid->low + (double)d->pid->high) / 2.0);
+    }
+    const bool regulates = rest >= d->rows / QUARTERS || (double)at_limit < OFTEN * (double)rest;
+    if (lead > 0 && rest >= LEAST_ROWS && regulates) {
         double *const column[] = {d->target, d->error, d->measured, d->output};
         for (size_t i = 0; i < G_N_ELEMENTS(column); i++) {
             memmove(column[i], column[i] + lead, rest * sizeof(double));

@@ -31,6 +31,8 @@
     X(D_MUCH, "too much D")           \
     X(DEAD, "dead time")
 
+#define RGP_SENSITIVE 2.5 /* a loop that is more sensitive is near swinging; half as much is usual */
+
 typedef enum rgp_cause {
 #define RGP_CAUSE_NAME(name, word) RGP_CAUSE_##name,
     RGP_CAUSE_LIST(RGP_CAUSE_NAME)

@@ -33,7 +33,6 @@ void diagnosis_inputs(const rgp_signs *sign, const double *mean, const double *s
 #define JITTER      0.03 /* of the travel */
 #define SOME_JITTER 0.01
 #define GOOD        0.9  /* explained */
-#define NEAR_IT     1.1  /* logarithm of a sensitivity */
 #define TURNS       -0.3 /* autocorrelation: it goes to and fro */
 #define SELDOM      0.05 /* of the time beyond the band: pushes that are over at once */
 #define LITTLE      0.5  /* of the band */
@@ -73,7 +72,7 @@ static bool is_free(const rgp_diagnosis *d, const rgp_pid_config *pid)
 /* A good model has it near swinging, and something showed it. */
 static bool is_near_it(const rgp_diagnosis *d)
 {
-    return d->sign.explained > GOOD && d->sign.sensitivity > NEAR_IT && d->beyond > SELDOM;
+    return d->sign.explained > GOOD && d->sign.sensitivity > log(RGP_SENSITIVE) && d->beyond > SELDOM;
 }
 
 /* To and fro, at the end by more than next to nothing, or behind what moved it; or as a model has it. */
@@ -223,7 +222,7 @@ static void share_sine(rgp_diagnosis *d, const bool *may)
         const bool better = best < 0 || d->chance[own[i]] > d->chance[own[best]];
         best = may[own[i]] && better ? (int)i : best;
     }
-    if (best >= 0 && d->sign.sine > A_SINE && d->sign.sensitivity > NEAR_IT) {
+    if (best >= 0 && d->sign.sine > A_SINE && d->sign.sensitivity > log(RGP_SENSITIVE)) {
         d->chance[RGP_CAUSE_OUTSIDE] -= part;
         d->chance[own[best]] += part;
     }

@@ -15,6 +15,9 @@
 #define LEAST_CALM      ((size_t)8)
 #define LEAST_PIECE     0.1 /* of the stretch */
 #define MOVES           5.0 /* noises */
+#define CRUDE           8.0 /* noises */
+#define ALL_BUT_ALL     0.985
+#define HARDLY          0.6
 #define LITTLE          1e-9
 #define AGAINST         8.0
 #define DEADS_WITHIN    0.2
@@ -130,6 +133,13 @@ typedef struct candidate {
     double explained; /* 0: nothing is known */
 } candidate;
 
+/* It leaves far more than noise of what moved, and that is no small share: something else is at work there. */
+static bool is_crude(const diagnosed *d, const piece *of, double explained)
+{
+    const double moved = gsl_stats_sd(d->measured + of->first, 1, of->end - of->first);
+    return explained < ALL_BUT_ALL && sqrt(1.0 - explained) * moved > CRUDE * d->noise;
+}
+
 static candidate model_of(const diagnosed *d, const piece *of)
 {
     candidate c = {.of = *of, .explained = 0.0};
@@ -144,7 +154,9 @@ static candidate model_of(const diagnosed *d, const piece *of)
     c.plant.gain = fabs(c.plant.gain);
     c.margins = rgp_margins_of(&c.plant, &d->pid->gain, d->step);
     const double explained = within(c.model.fit / 100.0, 0.0, 1.0);
-    c.explained = explained < LEAST_EXPLAINED || (!c.margins.stable && is_settled(d)) ? 0.0 : explained;
+    c.explained = explained < LEAST_EXPLAINED || (!c.margins.stable && is_settled(d)) ? 0.0
+                  : is_crude(d, of, explained)                                        ? HARDLY * explained
+                                                                                      : explained;
     return c;
 }
 
@@ -154,6 +166,7 @@ static candidate best_model(const diagnosed *d)
 {
     candidate best = {.explained = 0.0};
     piece of = {0, end_of(d, 0)};
+    const bool is_whole = of.end == d->rows;
     for (; of.first < d->rows; of = (piece){of.end, end_of(d, of.end)}) {
         const size_t rows = of.end - of.first;
         if (rows == d->rows || ((double)rows >= LEAST_PIECE * (double)d->rows && moves(d, &of))) {
@@ -161,7 +174,7 @@ static candidate best_model(const diagnosed *d)
             best = other.explained > best.explained ? other : best;
         }
     }
-    if (best.explained < WELL_EXPLAINED) {
+    if (best.explained < WELL_EXPLAINED && !is_whole) {
         const candidate all = model_of(d, &(piece){0, d->rows});
         best = all.explained > best.explained ? all : best;
     }

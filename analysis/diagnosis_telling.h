@@ -10,7 +10,6 @@
 #define WELL_EXPLAINED  0.9
 #define HALF_EXPLAINED  0.5 /* by a model that may be right */
 #define UNSTABLE        2.5 /* the sign `sensitivity` of a loop that its model has not stable */
-#define SENSITIVE       2.5 /* the greatest sensitivity: half as much is usual */
 #define ROOM            2.0 /* by which gains are to be able to grow */
 #define HARDLY_ANY_ROOM 1.1
 #define LITTLE_P        0.6   /* of what the rule has */
@@ -42,7 +41,7 @@ static inline bool is_calm(const telling *t)
 
 static inline bool is_near_swinging(const rgp_diagnosis *d)
 {
-    return is_stable(d) && d->sign.explained > WELL_EXPLAINED && d->sign.sensitivity > log(SENSITIVE);
+    return is_stable(d) && d->sign.explained > WELL_EXPLAINED && d->sign.sensitivity > log(RGP_SENSITIVE);
 }
 
 /* By a model that may be right there is far less P than the rule has, and room for more: that calms an integral, too.
@@ -68,7 +67,7 @@ static inline bool is_outside(const rgp_diagnosis *d)
 /* A model has it that the loop itself is near swinging. */
 static inline bool is_doubtful(const rgp_diagnosis *d)
 {
-    return !is_outside(d) && d->sign.explained > HALF_EXPLAINED && d->sign.sensitivity > log(SENSITIVE);
+    return !is_outside(d) && d->sign.explained > HALF_EXPLAINED && d->sign.sensitivity > log(RGP_SENSITIVE);
 }
 
 #endif

@@ -1,8 +1,10 @@
 /* Advice: causes that are known, trials followed without thinking, what cannot be told, and the command. */
 #include "support.h"
 
+#include "analysis/diagnosis_moves.h"
 #include "analysis/diagnosis_words.h"
 #include "analysis/loop_lost.h"
+#include "analysis/margins.h"
 #include "analysis/trials.h"
 
 #include <jansson.h>
@@ -216,14 +218,15 @@ static void test_between(void **unused)
     check_between((between){.play = 0.0}, 2.0f, RGP_CAUSE_HEALTHY, "it ends within");
 }
 
-/* Trials with these gains and errors, the first of which may have too little P, or, less likely, too little I. */
-static void check_trials(const rgp_pid_gains *gains, const double *error, guint count, const char *says,
-                         const char *next)
+/* Trials with these gains and errors, which may have too little P and, as the second, too little I, or the other way
+ * round. */
+static void check_trials_of(rgp_cause first, const rgp_pid_gains *gains, const double *error, guint count,
+                            const char *says, const char *next)
 {
-    rgp_diagnosis d = {
-        .first = RGP_CAUSE_P_LITTLE, .second = RGP_CAUSE_I_LITTLE, .period = (double)NAN, .length = 60.0};
-    d.chance[RGP_CAUSE_P_LITTLE] = 0.7;
-    d.chance[RGP_CAUSE_I_LITTLE] = 0.295;
+    const rgp_cause second = first == RGP_CAUSE_P_LITTLE ? RGP_CAUSE_I_LITTLE : RGP_CAUSE_P_LITTLE;
+    rgp_diagnosis d = {.first = first, .second = second, .period = (double)NAN, .length = 60.0};
+    d.chance[first] = 0.7;
+    d.chance[second] = 0.295;
     d.chance[RGP_CAUSE_HEALTHY] = 0.005;
     rgp_pid_config pid[4] = {{.low = 0.0f}};
     rgp_tried all[4];
@@ -237,25 +240,31 @@ static void check_trials(const rgp_pid_gains *gains, const double *error, guint 
     assert_true(next ? then && strcmp(then, next) == 0 : !then);
 }
 
+static void check_trials(const rgp_pid_gains *gains, const double *error, guint count, const char *says,
+                         const char *next)
+{
+    check_trials_of(RGP_CAUSE_P_LITTLE, gains, error, count, says, next);
+}
+
 /* A worse trial says that the advice which it took was wrong. */
 static void test_trials(void **unused)
 {
     (void)unused;
-    const rgp_pid_gains advised[] = {{10.0f, 1.0f, 0.0f, 0.5f}, {14.0f, 1.4f, 0.0f, 0.5f}, {10.0f, 2.0f, 0.0f, 0.5f}},
-                        other[] = {{10.0f, 1.0f, 0.0f, 0.5f}, {14.0f, 0.7f, 0.0f, 0.5f}};
-    check_trials(advised, (const double[]){1.0}, 1, "likely too little P", "kp 14, ki 1.4");
-    check_trials(advised, (const double[]){1.0, 0.8}, 2, "likely too little P", "kp 19.6, ki 1.96");
+    const rgp_pid_gains advised[] = {{10.0f, 1.0f, 0.0f, 0.5f}, {12.0f, 1.2f, 0.0f, 0.5f}, {10.0f, 2.0f, 0.0f, 0.5f}},
+                        other[] = {{10.0f, 1.0f, 0.0f, 0.5f}, {12.0f, 0.6f, 0.0f, 0.5f}};
+    check_trials(advised, (const double[]){1.0}, 1, "likely too little P", "kp 12, ki 1.2");
+    check_trials(advised, (const double[]){1.0, 0.8}, 2, "likely too little P", "kp 14.4, ki 1.44");
     check_trials(advised, (const double[]){1.0, 1.2}, 2,
                  "worse than try 1, so that was not 'too little P'; from there, sure too little I",
                  "kp 10, ki 2.5, kd 0, filter 0.5 s");
-    check_trials(other, (const double[]){1.0, 1.2}, 2, "likely too little P", "kp 19.6, ki 0.98");
-    const rgp_pid_gains back[] = {{14.0f, 1.4f, 0.0f, 0.5f}, {20.0f, 2.8f, 0.0f, 0.5f}, {10.0f, 1.0f, 0.0f, 0.5f}};
-    check_trials(back, (const double[]){1.0, 1.1, 0.9}, 3,
-                 "; try 1, which lies that way, was no better: half of the way to it", "kp 11.8, ki 1.18");
-    const rgp_pid_gains near[] = {{12.0f, 1.2f, 0.0f, 0.5f}, {20.0f, 2.8f, 0.0f, 0.5f}, {10.0f, 1.0f, 0.0f, 0.5f}};
+    check_trials(other, (const double[]){1.0, 1.2}, 2, "likely too little P", "kp 14.4, ki 0.72");
+    const rgp_pid_gains back[] = {{10.0f, 2.0f, 0.0f, 0.5f}, {20.0f, 2.8f, 0.0f, 0.5f}, {10.0f, 1.0f, 0.0f, 0.5f}};
+    check_trials_of(RGP_CAUSE_I_LITTLE, back, (const double[]){1.0, 1.1, 0.9}, 3,
+                    "; try 1, which lies that way, was no better: half of the way to it", "ki 1.41");
+    const rgp_pid_gains near[] = {{11.0f, 1.1f, 0.0f, 0.5f}, {20.0f, 2.8f, 0.0f, 0.5f}, {10.0f, 1.0f, 0.0f, 0.5f}};
     check_trials(near, (const double[]){1.0, 1.1, 0.9}, 3, "; with what would come next it was try 1", NULL);
     const rgp_pid_gains beyond[] = {{15.0f, 1.5f, 0.0f, 0.5f}, {20.0f, 2.8f, 0.0f, 0.5f}, {10.0f, 1.0f, 0.0f, 0.5f}};
-    check_trials(beyond, (const double[]){1.0, 1.1, 0.9}, 3, "likely too little P", "kp 14, ki 1.4");
+    check_trials(beyond, (const double[]){1.0, 1.1, 0.9}, 3, "likely too little P", "kp 12, ki 1.2");
 }
 
 /* The rule of thumb of a cause that is certain, with no model of the stretch and a step of 0.1 s. */
@@ -279,10 +288,28 @@ static void test_rules_of_thumb(void **unused)
     check_rule(RGP_CAUSE_D_MUCH, (rgp_pid_gains){2.0f, 5.0f, 8.0f, 0.1f}, 0.9, "ki 2");
     check_rule(RGP_CAUSE_D_MUCH, (rgp_pid_gains){2.0f, 0.0f, 8.0f, 0.1f}, 0.0, "kd 4");
     check_rule(RGP_CAUSE_NOISE, (rgp_pid_gains){2.0f, 1.0f, 8.0f, 0.0f}, 0.0, "filter 0.3 s");
-    check_rule(RGP_CAUSE_NOISE, (rgp_pid_gains){2.0f, 1.0f, 8.0f, 0.5f}, 0.0, "filter 1 s");
-    check_rule(RGP_CAUSE_NOISE, (rgp_pid_gains){2.0f, 1.0f, 8.0f, 1.0f}, 0.0, "kd 4");
+    check_rule(RGP_CAUSE_NOISE, (rgp_pid_gains){2.0f, 1.0f, 8.0f, 0.5f}, 0.0, "kd 5.6");
     check_rule(RGP_CAUSE_NOISE, (rgp_pid_gains){2.0f, 1.0f, 0.5f, 0.0f}, 0.0, "kd 0.25");
     check_rule(RGP_CAUSE_D_MISSING, (rgp_pid_gains){2.0f, 1.0f, 0.0f, 0.2f}, 0.0, "kd 0.871");
+}
+
+/* On an integral of 1, stepped each 0.1 s, P alone swings from 20 on (2 / (gain * step)); with a third more gain half
+ * of that leaves a sensitivity of 1 / (1 - 2/3). On a lag behind a dead time a quarter of the integral is what calms.
+ */
+static void test_calmed(void **unused)
+{
+    (void)unused;
+    const rgp_plant integral = {RGP_PROCESS_INTEGRAL, 1.0, 0, 0, 0}, lag = {RGP_PROCESS_LAG, 1.0, 10.0, 0, 1.0};
+    const rgp_pid_gains much_p = {20.0f, 0, 0, 0}, far_too_much_p = {2000.0f, 0, 0, 0}, much_i = {4.0f, 6.0f, 0, 0};
+    rgp_pid_gains to;
+    assert_true(rgp_calmed(&integral, 0.1, &much_p, ANY, &to));
+    assert_near((double)to.kp, 10.0, 1e-5);
+    assert_false(rgp_calmed(&integral, 0.1, &far_too_much_p, ANY, &to));
+    assert_false(rgp_margins_of(&lag, &much_i, 0.1).stable);
+    assert_true(rgp_calmed(&lag, 0.1, &much_i, ANY, &to));
+    assert_near((double)to.kp, 4.0, 1e-5);
+    assert_near((double)to.ki, 1.5, 1e-5);
+    assert_true(rgp_margins_of(&lag, &to, 0.1).sensitivity < 2.0);
 }
 
 /* Single wild readings, and none at the beginning, are no swing. */
@@ -448,7 +475,11 @@ static void test_command(void **unused)
     put_eye(folder);
     g_autofree char *boil =
         g_strdup_printf("run %s/examples/poor/boiler.rig --for 20min --fast --record boil --quiet", RIGPULSE_SOURCE);
+    g_autofree char *cold =
+        g_strdup_printf("run %s/examples/poor/boiler.rig --for 10min --fast --record cold --quiet", RIGPULSE_SOURCE);
     const call_case cases[] = {
+        {cold, 0, ""},
+        {"advise cold", 0, "it swings every 50 s"}, /* of which it has only had two: most of the run is the way up */
         {boil, 0, ""},
         {"advise boil", 0, "steam with kp 100, ki 1, kd 0"},
         {"advise boil", 0, "it swings every 49 s"}, /* and the way up from cold is no part of it */
@@ -746,6 +777,7 @@ int main(void)
         cmocka_unit_test(test_between),
         cmocka_unit_test(test_trials),
         cmocka_unit_test(test_rules_of_thumb),
+        cmocka_unit_test(test_calmed),
         cmocka_unit_test(test_spikes),
         cmocka_unit_test(test_pieces),
         cmocka_unit_test(test_what_cannot_be_told),

@@ -48,7 +48,7 @@ static void test_gains_per_degree_fahrenheit(void **unused)
     };
     check_calls(folder, cases, G_N_ELEMENTS(cases));
     compare(folder, "advise k", "advise f", "it swings every ", 1.0);
-    compare(folder, "advise k", "advise f", "--try 'kd ", 1.8);
+    compare(folder, "advise k", "advise f", "--try 'kp ", 1.8);
     compare(folder, "suggest k.rig steam --at 40% --size 20% --each 5min --fast",
             "suggest f.rig steam --at 40% --size 20% --each 5min --fast", "pid kp ", 1.8);
     compare(folder, "suggest k.rig steam --at 40% --size 20% --each 5min --fast",

@@ -1,0 +1,225 @@
+/* The next trial for a cause by rule of thumb. */
+#include "diagnosis_rules.h"
+
+#include "margins.h"
+#include "suggestion.h"
+
+#define LESS        0.7 /* of the gains, for a trial */
+#define MORE        1.4
+#define A_LITTLE    1.2
+#define MUCH_LESS   0.5
+#define MUCH_MORE   2.0
+#define LEAST_I     0.4 /* of the integral gain, in one trial */
+#define SLOW_I      0.3 /* of what the rule has for such a kp */
+#define ENOUGH_I    1.5 /* of what the rule has */
+#define QUICKER     3.0
+#define LAG_OF_I    0.22 /* quarter turns, 20 degrees */
+#define LEAD_OF_D   0.33 /* 30 degrees */
+#define UNSURE_LEAD 0.17 /* without a model */
+#define LEAST_OF_D  4.0  /* derivative time, in that of its filter */
+
+static void all_times(const telling *t, double by, GString *to)
+{
+    rgp_trial_put_all(to, t->names, &t->run->pid->gain, by);
+}
+
+/* So much that the gains could grow by ROOM; without a model by a step that is not too great. */
+static double calmer(const telling *t)
+{
+    const double grow = has_model(t) && t->d->sign.grow > -1.0 ? exp(t->d->sign.grow) : 0.0;
+    return grow > 0.0 ? fmin(LESS, fmax(MUCH_LESS, grow / ROOM)) : t->d->sign.both > 0.3 ? MUCH_LESS : LESS;
+}
+
+static void put_p_and_d(const telling *t, double by, GString *to)
+{
+    const rgp_pid_gains *g = &t->run->pid->gain;
+    rgp_trial_put_gain(to, t->names, 0, by * (double)g->kp);
+    if (g->kd > 0.0f) {
+        rgp_trial_put_gain(to, t->names, 2, by * (double)g->kd);
+    }
+}
+
+/* By a model, beside its P the integral does little. */
+static bool has_slow_i(const telling *t)
+{
+    return has_model(t) && !is_mostly_i(t) && t->d->sign.ki_off < t->d->sign.kp_off + log(SLOW_I);
+}
+
+/* An integral that does little stays. */
+void rgp_rule_less(const telling *t, GString *to)
+{
+    const double by = calmer(t);
+    if (has_slow_i(t)) {
+        put_p_and_d(t, by, to);
+    } else {
+        all_times(t, by, to);
+    }
+}
+
+/* By a model that may be right so much more of it were more than the rule has. */
+static bool has_enough_i(const telling *t, double by)
+{
+    return t->d->sign.explained > HALF_EXPLAINED && t->d->sign.ki_off + log(by) > log(ENOUGH_I);
+}
+
+void rgp_rule_more(const telling *t, GString *to)
+{
+    const double by = !has_model(t) ? A_LITTLE : t->d->beyond > 0.5 ? MUCH_MORE : MORE;
+    if (has_enough_i(t, by)) {
+        put_p_and_d(t, by, to);
+    } else {
+        all_times(t, by, to);
+    }
+}
+
+static void try_more_p(const telling *t, GString *to)
+{
+    const rgp_pid_gains *g = &t->run->pid->gain;
+    const double by = fmin(fmin(exp(-t->d->sign.kp_off), exp(t->d->sign.grow) / ROOM), MUCH_MORE);
+    rgp_trial_put_gain(to, t->names, 0, fmax(by, MORE) * (double)g->kp);
+}
+
+void rgp_rule_less_i(const telling *t, GString *to)
+{
+    const rgp_pid_gains *g = &t->run->pid->gain;
+    if (lacks_p(t)) {
+        try_more_p(t, to);
+        return;
+    }
+    const double w = isfinite(t->d->period) ? 2.0 * G_PI / t->d->period : 0.0,
+                 ki = (double)g->kp * w * tan(LAG_OF_I * G_PI / 2.0);
+    rgp_trial_put_gain(to, t->names, 1,
+                       w > 0.0 ? fmin(LESS * (double)g->ki, fmax(ki, LEAST_I * (double)g->ki))
+                               : MUCH_LESS * (double)g->ki);
+}
+
+/* Towards an integral time of the rule, in steps that are not too great. */
+void rgp_rule_more_i(const telling *t, GString *to)
+{
+    const rgp_pid_gains *g = &t->run->pid->gain;
+    const rgp_process *m = &t->d->model;
+    const double dead = m->dead.value + m->second + t->d->step,
+                 rule = !has_model(t)                     ? 0.0
+                        : m->kind == RGP_PROCESS_INTEGRAL ? 8.0 * dead
+                                                          : fmin(m->lag.value, 8.0 * dead),
+                 ki = (double)g->kp / fmax(rule, t->d->length / 15.0);
+    rgp_trial_put_gain(to, t->names, 1, g->ki > 0.0f ? fmax(MORE * (double)g->ki, fmin(ki, 4.0 * (double)g->ki)) : ki);
+}
+
+/* Lesser gains, of all, of P and D, or of I, whichever leave the loop least sensitive by the model; an integral that
+ * does little stays. */
+static void try_calmest(const telling *t, GString *to)
+{
+    static const double by[][3] = {{LESS, LESS, LESS}, {LESS, 1.0, LESS}, {1.0, MUCH_LESS, 1.0}};
+    const rgp_pid_gains *g = &t->run->pid->gain;
+    rgp_plant plant = rgp_process_plant(&t->d->model);
+    const size_t first = has_slow_i(t) ? 1 : 0, end = has_slow_i(t) ? 2 : G_N_ELEMENTS(by);
+    size_t calmest = first;
+    double least = INFINITY;
+    plant.gain = fabs(plant.gain);
+    for (size_t i = first; i < end; i++) {
+        rgp_pid_gains other = *g;
+        other.kp *= (float)by[i][0];
+        other.ki *= (float)by[i][1];
+        other.kd *= (float)by[i][2];
+        const rgp_margins m = rgp_margins_of(&plant, &other, t->d->step);
+        calmest = m.stable && m.sensitivity < least ? i : calmest;
+        least = m.stable ? fmin(least, m.sensitivity) : least;
+    }
+    const double value[3] = {(double)g->kp, (double)g->ki, (double)g->kd};
+    for (uint32_t i = 0; i < 3; i++) {
+        if (by[calmest][i] < 1.0 && value[i] > 0.0) {
+            rgp_trial_put_gain(to, t->names, i, by[calmest][i] * value[i]);
+        }
+    }
+}
+
+/* Of a healthy loop that is near swinging. */
+void rgp_rule_room(const telling *t, GString *to)
+{
+    if (is_near_swinging(t->d)) {
+        try_calmest(t, to);
+    }
+}
+
+/* A loop that is quicker than what comes from outside leaves less of it: more I where that is what fights it, else all.
+ * As long as it is not known all gains grow a little, since the period that stays tells it. Where a model of the
+ * stretch has it that the loop itself is near swinging, lesser gains tell first. */
+void rgp_rule_quicker(const telling *t, GString *to)
+{
+    const rgp_pid_gains *g = &t->run->pid->gain;
+    const bool bears = is_outside(t->d) || (has_model(t) && t->d->sign.grow > log(QUICKER));
+    if (is_doubtful(t->d)) {
+        try_calmest(t, to);
+    } else if (bears && g->ki > 0.0f && t->d->model.kind != RGP_PROCESS_INTEGRAL && !is_mostly_i(t)) {
+        rgp_trial_put_gain(to, t->names, 1, QUICKER * (double)g->ki);
+    } else {
+        all_times(t, bears ? MUCH_MORE : has_model(t) ? MORE : A_LITTLE, to);
+    }
+}
+
+/* Seconds, of what swings, or of what would by the model if the gains grew; NAN: that is not known. */
+static double period_of(const telling *t)
+{
+    rgp_plant plant = rgp_process_plant(&t->d->model);
+    plant.gain = fabs(plant.gain);
+    if (isfinite(t->d->period) || !has_model(t)) {
+        return t->d->period;
+    }
+    const rgp_margins m = rgp_margins_of(&plant, &t->run->pid->gain, t->d->step);
+    return m.stable && isfinite(m.up) ? m.swing : (double)NAN;
+}
+
+void rgp_rule_more_d(const telling *t, GString *to)
+{
+    const rgp_pid_gains *g = &t->run->pid->gain;
+    const double period = period_of(t), lead = has_model(t) ? LEAD_OF_D : UNSURE_LEAD,
+                 kd = (double)g->kp * tan(lead * G_PI / 2.0) * period / (2.0 * G_PI);
+    if (!isfinite(kd)) {
+        rgp_rule_less(t, to);
+        return;
+    }
+    rgp_trial_put_gain(to, t->names, 2, fmax(MORE * (double)g->kd, kd));
+    if (g->filter <= 0.0f) {
+        rgp_trial_put(to, "filter", fmax(t->d->step, kd / (double)g->kp / 8.0), " s");
+    }
+}
+
+/* A swing at which the integral lags by that much is not ended by less D. */
+void rgp_rule_less_d(const telling *t, GString *to)
+{
+    if (is_mostly_i(t)) {
+        rgp_rule_less_i(t, to);
+        return;
+    }
+    rgp_trial_put_gain(to, t->names, 2, MUCH_LESS * (double)t->run->pid->gain.kd);
+}
+
+/* A longer filter lags more: of a loop that may not be stable, or whose filter would leave little of the derivative,
+ * that is made less instead; a little, where there is a filter and no model. */
+void rgp_rule_filter(const telling *t, GString *to)
+{
+    const rgp_pid_gains *g = &t->run->pid->gain;
+    const double most = (double)g->kd / fmax((double)g->kp, G_MINDOUBLE) / LEAST_OF_D,
+                 filter = fmin(fmax(3.0 * (double)g->filter, 3.0 * t->d->step), most);
+    if (!(t->d->sign.explained > HALF_EXPLAINED) && g->filter > (float)t->d->step) {
+        rgp_trial_put_gain(to, t->names, 2, LESS * (double)g->kd);
+    } else if ((t->d->sign.explained > 0.0 && !is_stable(t->d)) ||
+               filter < fmax(MORE * (double)g->filter, t->d->step)) {
+        rgp_rule_less_d(t, to);
+    } else {
+        rgp_trial_put(to, "filter", filter, " s");
+    }
+}
+
+/* It shows whether the swing stays as large, which one that the gains make does not. */
+void rgp_rule_apart(const telling *t, GString *to)
+{
+    all_times(t, LESS, to);
+}
+
+void rgp_rule_deadband(const telling *t, GString *to)
+{
+    g_autofree char *unit = g_strdup_printf("%s%s", *t->names->unit ? " " : "", t->names->unit);
+    rgp_trial_put(to, "deadband", 1.2 * t->d->swing, unit);
+}
