@@ -59,6 +59,8 @@ static void test_calls(void **unused)
         {"plot nothing -o x.png", 2, "nothing.json"},
         {"plot nothing", 2, "-o NAME.png"},
         {"plot nothing -o x.gif", 2, "-o NAME.png"},
+        {"plot nothing -o x.png --fast", 2, "there is no option '--fast'; there are --output,"},
+        {"plot nothing -ox.png -z", 2, "there is no option '-z'"},
         {"plot nothing -o x.png --size 5x5", 2, "1280x800"},
         {"list " BASIN, 2, "No such file"},
     };

@@ -53,6 +53,16 @@ static GPtrArray *option_words(const GOptionEntry *entries)
     return words;
 }
 
+/* A letter behind one dash, with or without its value. */
+static bool is_short_option(const GOptionEntry *entries, const char *typed)
+{
+    bool is = typed[0] == '-' && typed[1] == 'h';
+    for (const GOptionEntry *e = entries; e && e->long_name; e++) {
+        is |= typed[0] == '-' && e->short_name && typed[1] == e->short_name;
+    }
+    return is;
+}
+
 static int refuse_option(const command *self, const GOptionEntry *entries, int argc, char **argv, const GError *error)
 {
     if (!g_error_matches(error, G_OPTION_ERROR, G_OPTION_ERROR_UNKNOWN_OPTION)) {
@@ -61,7 +71,8 @@ static int refuse_option(const command *self, const GOptionEntry *entries, int a
     g_autoptr(GPtrArray) words = option_words(entries);
     for (int i = 1; i < argc; i++) {
         g_autofree char *typed = g_strndup(argv[i], strcspn(argv[i], "="));
-        if (*typed != '-' || g_ptr_array_find_with_equal_func(words, typed, g_str_equal, NULL)) {
+        if (*typed != '-' || is_short_option(entries, typed) ||
+            g_ptr_array_find_with_equal_func(words, typed, g_str_equal, NULL)) {
             continue;
         }
         const char *near = rgp_nearest_word(typed, (const char *const *)words->pdata, words->len);

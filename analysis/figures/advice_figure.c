@@ -65,14 +65,6 @@ static void put_frames(GString *to, const GArray *advices)
     }
 }
 
-static void put_axis(GString *to, const char *name, const char *unit)
-{
-    g_autofree char *label = g_strdup_printf(*unit ? "%s [%s]" : "%s%s", name, unit);
-    g_string_append(to, "set ylabel ");
-    gnuplot_quote(to, label);
-    g_string_append(to, " noenhanced\n");
-}
-
 GString *rgp_advice_script(const GPtrArray *pieces, const GArray *advices, const rgp_advice_picture *picture,
                            const char *path)
 {
@@ -86,13 +78,13 @@ GString *rgp_advice_script(const GPtrArray *pieces, const GArray *advices, const
     gnuplot_quote(to, title);
     g_string_append(to, " font ',15' noenhanced\nset tmargin at screen 0.93\nset bmargin at screen 0.42\n");
     put_frames(to, advices);
-    put_axis(to, "measured", picture->unit);
+    gnuplot_label(to, "ylabel", "measured", picture->unit);
     g_string_append(to, "set format x ''\nset key at screen 0.97,0.99 right top horizontal\n"
                         "plot $rows using 1:2 with lines linewidth 1.5 dashtype 2 linecolor rgb '#888888' title "
                         "\"setpoint\", $rows using 1:3 with lines linewidth 1.6 linecolor rgb '#0072B2' title "
                         "\"measured\"\nunset title\nunset key\nunset label\n"
                         "set tmargin at screen 0.38\nset bmargin at screen 0.09\n");
-    put_axis(to, "output", picture->drive_unit);
+    gnuplot_label(to, "ylabel", "output", picture->drive_unit);
     g_string_append(to, "set format x '%g'\nset xlabel \"time [s]\"\n"
                         "plot $rows using 1:4 with steps linewidth 1.4 linecolor rgb '#D55E00'\nunset multiplot\n");
     return to;

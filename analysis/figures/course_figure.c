@@ -25,14 +25,6 @@ static GString *begin(const rgp_figure *figure, const char *title)
     return to;
 }
 
-static void put_label(GString *to, const char *axis, const char *name, const char *unit)
-{
-    g_autofree char *label = g_strdup_printf(*unit ? "%s [%s]" : "%s%s", name, unit);
-    g_string_append_printf(to, "set %slabel ", axis);
-    gnuplot_quote(to, label);
-    g_string_append(to, " noenhanced\n");
-}
-
 /* The usable values, in their order; to be freed. */
 static double *usable(const rgp_course *c, guint *count)
 {
@@ -69,8 +61,8 @@ GString *rgp_xy_script(const rgp_course *first, const rgp_course *second, const 
         }
     }
     g_string_append(to, "EOD\n");
-    put_label(to, "x", first->name, first->unit);
-    put_label(to, "y", second->name, second->unit);
+    gnuplot_label(to, "xlabel", first->name, first->unit);
+    gnuplot_label(to, "ylabel", second->name, second->unit);
     g_string_append(to, "set offsets graph 0.04,graph 0.04,graph 0.04,graph 0.04\n"
                         "plot $points using 1:2 with lines linewidth 1.2 linecolor rgb '#0072B2', "
                         "$points using 1:2 every ::0::0 with points pointtype 6 pointsize 2 linewidth 2 linecolor rgb "
@@ -128,14 +120,15 @@ GString *rgp_histogram_script(const rgp_course *c, const rgp_figure *figure, cha
     gsl_sort(x, 1, count);
     const double width = bar_width(x, count);
     g_autoptr(GString) mean = g_string_new(NULL), spread = g_string_new(NULL), wide = g_string_new(NULL);
-    rgp_describe_number(gsl_stats_mean(x, 1, count), c->unit, mean);
-    rgp_describe_number(gsl_stats_sd(x, 1, count), "", spread);
-    rgp_describe_number(width, c->unit, wide);
+    g_autofree char *unit = gnuplot_unit(c->unit), *apart = gnuplot_unit(gnuplot_difference(c->unit));
+    rgp_describe_number(gsl_stats_mean(x, 1, count), unit, mean);
+    rgp_describe_number(gsl_stats_sd(x, 1, count), apart, spread);
+    rgp_describe_number(width, apart, wide);
     g_autofree char *title = g_strdup_printf("%s: %u of %u rows, mean %s, spread %s (standard deviation); bars of %s",
                                              c->name, count, c->point->len, mean->str, spread->str, wide->str);
     GString *to = begin(figure, title);
     put_bars(to, x, count, width);
-    put_label(to, "x", c->name, c->unit);
+    gnuplot_label(to, "xlabel", c->name, c->unit);
     g_string_append_printf(
         to,
         "set ylabel 'rows'\nset yrange [0:*]\nset offsets 0,0,graph 0.06,0\nset style fill solid 0.8 "
@@ -166,8 +159,8 @@ GString *rgp_spectrum_script(const rgp_course *c, const rgp_figure *figure, char
         g_string_append_printf(to, "%.9g %.9g\n", s->step * (k + 1.0), s->density[k]);
     }
     g_string_append(to, "EOD\n");
-    put_label(to, "x", "frequency", "Hz");
-    put_label(to, "y", c->name, unit);
+    gnuplot_label(to, "xlabel", "frequency", "Hz");
+    gnuplot_label(to, "ylabel", c->name, unit);
     g_string_append_printf(to,
                            "set logscale xy\nset format '%%g'\nset arrow from first %.9g,graph 0 to first %.9g,graph 1 "
                            "nohead dashtype 2 linecolor rgb '#888888'\n"

@@ -155,7 +155,8 @@ static void put_border_labels(const drawing *d, const panel *p)
         }
         g_autoptr(GString) text = g_string_new(b->label);
         g_string_append(text, *b->label ? " " : "");
-        rgp_describe_number((double)b->value[0], p->unit, text);
+        g_autofree char *unit = gnuplot_unit(p->unit);
+        rgp_describe_number((double)b->value[0], unit, text);
         g_string_append(d->to, "set label ");
         gnuplot_quote(d->to, text->str);
         g_string_append_printf(d->to,
@@ -263,12 +264,10 @@ static void put_value_axis(const drawing *d, const panel *p, double height)
 {
     g_string_append_printf(d->to, "set ytics %.9g font ',10'\nset yrange [%.9g:%.9g]\nset ylabel ",
                            gnuplot_step(p->high - p->low, fmax(2.0, height * TICS)), p->low, p->high);
-    g_autoptr(GString) names = g_string_new(NULL);
-    if (p->slot->len == 1) {
-        g_string_append(names, rgp_image_text(d->r->image, RGP_NAME_SLOT, g_array_index(p->slot, uint32_t, 0), 0));
-    }
-    g_string_append_printf(names, *p->unit ? "%s[%s]" : "%s%s", names->len > 0 ? " " : "", p->unit);
-    gnuplot_quote(d->to, names->str);
+    const bool one = p->slot->len == 1;
+    g_autofree char *title = gnuplot_titled(
+        one ? rgp_image_text(d->r->image, RGP_NAME_SLOT, g_array_index(p->slot, uint32_t, 0), 0) : "", p->unit);
+    gnuplot_quote(d->to, title);
     g_string_append(d->to, " offset 0.5,0 font ',10' noenhanced\n");
 }
 

@@ -39,14 +39,6 @@ static void put_curve(GString *to, const rgp_fit *f, const rgp_fit_figure *figur
     g_string_append(to, "EOD\n");
 }
 
-static void put_label(GString *to, const char *axis, const char *label, const char *unit)
-{
-    g_autofree char *text = *unit ? g_strdup_printf("%s [%s]", label, unit) : g_strdup(label);
-    g_string_append_printf(to, "set %slabel ", axis);
-    gnuplot_quote(to, text);
-    g_string_append(to, " noenhanced\n");
-}
-
 GString *rgp_fit_figure_script(const rgp_fit *f, const rgp_fit_figure *figure)
 {
     GString *to = g_string_new(NULL);
@@ -64,14 +56,14 @@ GString *rgp_fit_figure_script(const rgp_fit *f, const rgp_fit_figure *figure)
                            first - room, last + room, rgp_fit_at(f, first) < rgp_fit_at(f, last) ? "left" : "right");
     gnuplot_quote(to, figure->title);
     g_string_append(to, " font ',15' noenhanced\n");
-    put_label(to, "y", figure->out_label, figure->out_unit);
+    gnuplot_label(to, "ylabel", figure->out_label, figure->out_unit);
     g_string_append(to,
                     "plot $curve using 1:2 with lines linewidth 2 linecolor rgb '#3465A4' title 'as written into the "
                     "file', $points using 1:2 with points pointtype 7 pointsize 1.4 linecolor rgb '#CC4400' title "
                     "'captures'\nunset title\nset tmargin at screen 0.38\nset bmargin at screen 0.1\nset format x "
                     "'%g'\nset key top right\nset autoscale y\nset offsets 0,0,graph 0.45,graph 0.1\n");
-    put_label(to, "x", figure->in_label, figure->in_unit);
-    put_label(to, "y", "off by", figure->out_unit);
+    gnuplot_label(to, "xlabel", figure->in_label, figure->in_unit);
+    gnuplot_label(to, "ylabel", "off by", figure->out_unit);
     g_string_append(
         to,
         "plot $curve using 1:3:(-$3) with filledcurves linecolor rgb '#DCE6F2' title 'expected error (19 of 20)', 0 "

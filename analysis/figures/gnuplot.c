@@ -19,6 +19,41 @@ void gnuplot_quote(GString *to, const char *text)
     g_string_append_c(to, '"');
 }
 
+char *gnuplot_unit(const char *unit)
+{
+    static const char *const signs[][2] = {{"degC", "°C"}, {"degF", "°F"}, {"degR", "°R"}, {"deg", "°"}, {"ohm", "Ω"}};
+    GString *all = g_string_new(NULL);
+    while (*unit) {
+        const size_t length = MAX(strcspn(unit, "/* "), 1u);
+        const char *sign = NULL;
+        for (size_t i = 0; i < G_N_ELEMENTS(signs); i++) {
+            sign = strlen(signs[i][0]) == length && strncmp(signs[i][0], unit, length) == 0 ? signs[i][1] : sign;
+        }
+        g_string_append_len(all, sign ? sign : unit, sign ? -1 : (gssize)length);
+        unit += length;
+    }
+    return g_string_free(all, FALSE);
+}
+
+const char *gnuplot_difference(const char *unit)
+{
+    return strcmp(unit, "degC") == 0 ? "K" : strcmp(unit, "degF") == 0 ? "degR" : unit;
+}
+
+char *gnuplot_titled(const char *name, const char *unit)
+{
+    g_autofree char *sign = gnuplot_unit(unit);
+    return g_strdup_printf(*unit ? "%s%s[%s]" : "%s%s%s", name, *unit && *name ? " " : "", sign);
+}
+
+void gnuplot_label(GString *to, const char *what, const char *name, const char *unit)
+{
+    g_autofree char *title = gnuplot_titled(name, unit);
+    g_string_append_printf(to, "set %s ", what);
+    gnuplot_quote(to, title);
+    g_string_append(to, " noenhanced\n");
+}
+
 void gnuplot_head(GString *to, const char *path, guint width, guint height)
 {
     g_string_append_printf(

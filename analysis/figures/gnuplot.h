@@ -7,6 +7,19 @@
 /* A text as one of gnuplot's: data, whatever is in it. */
 void gnuplot_quote(GString *to, const char *text);
 
+/* A unit as it is typeset, "W/°C" of "W/degC". To be freed. */
+char *gnuplot_unit(const char *unit);
+
+/* The unit of what lies between two values: of points on a temperature scale that of a difference. A constant, or
+ * `unit`. */
+const char *gnuplot_difference(const char *unit);
+
+/* "warmth [°C]", or the name alone. To be freed. */
+char *gnuplot_titled(const char *name, const char *unit);
+
+/* The line that puts such a title: `what` is "xlabel", "ylabel", ... */
+void gnuplot_label(GString *to, const char *what, const char *name, const char *unit);
+
 /* 1, 2 or 5 times a power of ten, so that about `most` of them fill the range. */
 double gnuplot_step(double range, double most);
 

@@ -70,17 +70,11 @@ static const char *unit_of(const overlaying *d, guint value)
     return "";
 }
 
-/* Between two points on a temperature scale lies a difference. */
-static const char *difference_unit(const char *unit)
-{
-    return strcmp(unit, "degC") == 0 ? "K" : strcmp(unit, "degF") == 0 ? "degR" : unit;
-}
-
 static void put_axis(const overlaying *d, guint value, bool difference)
 {
-    const char *unit = difference ? difference_unit(unit_of(d, value)) : unit_of(d, value);
-    g_autofree char *label =
-        g_strdup_printf(*unit ? "%s%s [%s]" : "%s%s%s", d->o->value[value], difference ? ", less that of A" : "", unit);
+    const char *unit = difference ? gnuplot_difference(unit_of(d, value)) : unit_of(d, value);
+    g_autofree char *name = g_strconcat(d->o->value[value], difference ? ", less that of A" : "", NULL);
+    g_autofree char *label = gnuplot_titled(name, unit);
     g_string_append(d->to, "set ylabel ");
     gnuplot_quote(d->to, label);
     g_string_append(d->to, " offset 0.5,0 font ',11' noenhanced\n");

@@ -174,11 +174,12 @@ static void put_ranges(const polar *p)
 
 static void put_title(const polar *p)
 {
-    g_autoptr(GString) title = g_string_new(rgp_image_text(p->r->image, RGP_NAME_SLOT, p->value, 0));
-    g_string_append_printf(title, " [%s] along %s", rgp_image_unit(p->r->image, RGP_NAME_SLOT, p->value, 0),
-                           rgp_image_text(p->r->image, RGP_NAME_SLOT, p->place, 0));
+    const rgp_image_header *image = p->r->image;
+    g_autofree char *value = gnuplot_titled(rgp_image_text(image, RGP_NAME_SLOT, p->value, 0),
+                                            rgp_image_unit(image, RGP_NAME_SLOT, p->value, 0)),
+                    *title = g_strdup_printf("%s along %s", value, rgp_image_text(image, RGP_NAME_SLOT, p->place, 0));
     g_string_append(p->to, "set title ");
-    gnuplot_quote(p->to, title->str);
+    gnuplot_quote(p->to, title);
     g_string_append(p->to, " font ',15' noenhanced\n");
 }
 

@@ -35,14 +35,6 @@ static void put_readings(GString *to, const rgp_process *p, const rgp_process_da
     g_string_append(to, "EOD\n");
 }
 
-static void put_axis(GString *to, const char *name, const char *unit)
-{
-    g_autofree char *label = g_strdup_printf(*unit ? "%s [%s]" : "%s%s", name, unit);
-    g_string_append(to, "set ylabel ");
-    gnuplot_quote(to, label);
-    g_string_append(to, " noenhanced\n");
-}
-
 static void put_place(GString *to, double top, double bottom)
 {
     g_string_append_printf(to, "set tmargin at screen %.3f\nset bmargin at screen %.3f\n", top, bottom);
@@ -72,16 +64,16 @@ GString *rgp_process_script(const rgp_process *p, const rgp_process_data *d, con
     gnuplot_quote(to, title);
     g_string_append(to, " font ',15' noenhanced\n");
     put_place(to, 0.93, 0.45);
-    put_axis(to, picture->measured, picture->measured_unit);
+    gnuplot_label(to, "ylabel", picture->measured, picture->measured_unit);
     g_string_append(to, "set format x ''\nset key top left opaque\n"
                         "plot $readings using 1:2 with points pointtype 7 pointsize 0.35 linecolor rgb '#56B4E9' title "
                         "\"measured\", $rows using 1:3 with lines linewidth 2 linecolor rgb '#D55E00' title \"model\"\n"
                         "unset title\nunset key\n");
     put_place(to, 0.42, 0.27);
-    put_axis(to, "left over", picture->moved_unit);
+    gnuplot_label(to, "ylabel", "left over", picture->moved_unit);
     g_string_append(to, "plot $readings using 1:3 with points pointtype 7 pointsize 0.3 linecolor rgb '#009E73'\n");
     put_place(to, 0.24, 0.09);
-    put_axis(to, picture->driven, picture->driven_unit);
+    gnuplot_label(to, "ylabel", picture->driven, picture->driven_unit);
     g_string_append(to, "set format x '%g'\nset xlabel \"time [s]\"\n"
                         "plot $rows using 1:2 with steps linewidth 1.6 linecolor rgb '#0072B2'\nunset multiplot\n");
     return to;

@@ -9,14 +9,6 @@ enum { WIDTH = 1280, HEIGHT = 800, LABELS_MOST = 12 };
 
 #define WIDE 10.0 /* figures that are so many times as great as others are drawn by their logarithm */
 
-static void put_label(GString *to, const char *what, const char *name, const char *unit)
-{
-    g_autofree char *label = g_strdup_printf(*unit ? "%s [%s]" : "%s%s", name, unit);
-    g_string_append_printf(to, "set %s ", what);
-    gnuplot_quote(to, label);
-    g_string_append(to, " noenhanced\n");
-}
-
 static void put_title(GString *to, const rgp_survey *s)
 {
     g_autofree char *worlds = s->ask->off > 0.0 ? g_strdup_printf("%u worlds, mechanisms up to %g %% off",
@@ -94,7 +86,7 @@ static bool spans_much(const rgp_survey *s)
 
 static void put_curve(GString *to, const rgp_survey *s)
 {
-    put_label(to, "ylabel", s->ask->figure, s->unit ? s->unit : "");
+    gnuplot_label(to, "ylabel", s->ask->figure, s->unit ? s->unit : "");
     g_string_append(to, spans_much(s) ? "set logscale y\n" : "");
     g_string_append(to,
                     "set style fill solid 0.25 noborder\nset key top right\n"
@@ -139,8 +131,8 @@ static void put_map(GString *to, const rgp_survey *s)
     const rgp_survey_axis *x = &s->ask->axis[0], *y = &s->ask->axis[1];
     const double half_x = (x->high - x->low) / (x->values - 1) / 2.0,
                  half_y = (y->high - y->low) / (y->values - 1) / 2.0;
-    put_label(to, "ylabel", y->name, y->unit);
-    put_label(to, "cblabel", s->ask->figure, s->unit ? s->unit : "");
+    gnuplot_label(to, "ylabel", y->name, y->unit);
+    gnuplot_label(to, "cblabel", s->ask->figure, s->unit ? s->unit : "");
     g_string_append_printf(to,
                            "set palette defined (0 '#FDE725', 0.35 '#35B779', 0.7 '#31688E', 1 '#440154')\n"
                            "set xrange [%.9g:%.9g]\nset yrange [%.9g:%.9g]\nset style fill solid 1 noborder\n"
@@ -164,7 +156,7 @@ GString *rgp_survey_script(const rgp_survey *s, const char *path)
     put_cells(to, s);
     put_best(to, s);
     put_title(to, s);
-    put_label(to, "xlabel", s->ask->axis[0].name, s->ask->axis[0].unit);
+    gnuplot_label(to, "xlabel", s->ask->axis[0].name, s->ask->axis[0].unit);
     g_string_append(to, "set grid linecolor rgb '#E4E4E4' linetype 1\nset border 3 linecolor rgb '#666666'\n"
                         "set tics nomirror textcolor rgb '#333333'\n");
     if (s->ask->axes > 1) {

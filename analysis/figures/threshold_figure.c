@@ -89,8 +89,7 @@ static void put_title(const drawing *d)
 
 static void put_x(const drawing *d)
 {
-    g_autofree char *label =
-        g_strdup_printf(*d->s->chosen.unit ? "%s [%s]" : "%s%s", d->s->chosen.value, d->s->chosen.unit);
+    g_autofree char *label = gnuplot_titled(d->s->chosen.value, d->s->chosen.unit);
     g_string_append(d->to, "set xlabel ");
     gnuplot_quote(d->to, label);
     g_string_append_printf(d->to, " noenhanced\nset xrange [%.9g:%.9g]\n", d->low, d->high);

@@ -32,8 +32,7 @@ static void put_title(GString *to, const rgp_variation *v, const rgp_recording *
     gnuplot_quote(to, title);
     g_string_append(to, " font ',15' noenhanced\nset xlabel ");
     const char *unit = rgp_image_unit(v->rig->image, RGP_NAME_SLOT, v->param, 0);
-    g_autofree char *label =
-        g_strdup_printf(*unit ? "%s [%s]" : "%s%s", rgp_image_text(v->rig->image, RGP_NAME_SLOT, v->param, 0), unit);
+    g_autofree char *label = gnuplot_titled(rgp_image_text(v->rig->image, RGP_NAME_SLOT, v->param, 0), unit);
     gnuplot_quote(to, label);
     g_string_append(to, " noenhanced\nset ylabel \"firings\"\n");
 }

@@ -44,14 +44,6 @@ static void put_tried(GString *to, const tune_try *one, int test)
     g_string_append(to, "EOD\n");
 }
 
-static void put_label(GString *to, const char *axis, const char *name, const char *unit)
-{
-    g_autofree char *label = g_strdup_printf(*unit ? "%s [%s]" : "%s%s", name, unit);
-    g_string_append_printf(to, "set %slabel ", axis);
-    gnuplot_quote(to, label);
-    g_string_append(to, " noenhanced\n");
-}
-
 /* `low`: the column of the band's lower end; behind it stand the median and the upper end. */
 static void put_panel(const proposal *p, GString *to, int test, int low)
 {
@@ -104,12 +96,12 @@ GString *proposal_script(const proposal *p, const char *path)
         g_string_append(to, "set title ");
         gnuplot_quote(to, head);
         g_string_append(to, " noenhanced\nset xlabel ''\n");
-        put_label(to, "y", "measured, from the setpoint", p->t.unit);
+        gnuplot_label(to, "ylabel", "measured, from the setpoint", p->t.unit);
         put_panel(p, to, test, 2);
         g_string_append(to, "unset key\n");
         g_string_append(to, "set title ''\n");
-        put_label(to, "x", "time since then", "s");
-        put_label(to, "y", p->s.actuator, p->t.drive_unit);
+        gnuplot_label(to, "xlabel", "time since then", "s");
+        gnuplot_label(to, "ylabel", p->s.actuator, p->t.drive_unit);
         put_panel(p, to, test, 5);
     }
     g_string_append(to, "unset multiplot\n");

@@ -143,14 +143,6 @@ static void put_curves(const tuning *t, guint first, const char *what, GString *
     g_string_append_c(script, '\n');
 }
 
-static void put_label(const char *axis, const char *name, const char *unit, GString *script)
-{
-    g_autofree char *text = *unit ? g_strdup_printf("%s [%s]", name, unit) : g_strdup(name);
-    g_string_append_printf(script, "set %slabel ", axis);
-    gnuplot_quote(script, text);
-    g_string_append(script, " noenhanced\n");
-}
-
 bool tune_draw(const tuning *t, const char *path, GError **error)
 {
     guint first[COLUMNS];
@@ -177,10 +169,11 @@ bool tune_draw(const tuning *t, const char *path, GError **error)
         g_string_append(script, "set title ");
         gnuplot_quote(script, title);
         g_string_append(script, " noenhanced\nset xlabel ''\n");
-        put_label("y", "measured", rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->first + RGP_TERM_TARGET, 0), script);
+        gnuplot_label(script, "ylabel", "measured",
+                      rgp_image_unit(t->image, RGP_NAME_SLOT, t->is->first + RGP_TERM_TARGET, 0));
         put_curves(t, first[k], "2", script);
         g_string_append(script, "set title ''\nset xlabel 'seconds since the test'\n");
-        put_label("y", "driven", t->drive_unit, script);
+        gnuplot_label(script, "ylabel", "driven", t->drive_unit);
         put_curves(t, first[k], "4", script);
     }
     g_string_append(script, "unset multiplot\n");
