@@ -53,7 +53,7 @@ static void find_band(diagnosed *d, double least)
     gsl_sort(size, 1, d->rows);
     const double peak = gsl_stats_quantile_from_sorted_data(size, 1, d->rows, PEAK);
     d->to->band = fmax(fmax(BAND_NOISES * d->noise, d->count), fmax(BAND_STEP * (high - low), BAND_PEAK * peak));
-    d->to->band = fmax(d->to->band, least);
+    d->to->band = fmax(d->to->band, fmax(least, (double)d->pid->deadband));
 }
 
 static void find_limits(diagnosed *d)

@@ -191,7 +191,8 @@ void diagnosis_shares(const double (*weight)[DIAGNOSIS_INPUTS], const double *in
 }
 
 #define NEARLY_HALF 0.45
-#define TWICE       2.0 /* as likely as any cause: less is not called healthy */
+#define TOUCHED     0.03 /* of the time, at a limit: in each swing */
+#define TWICE       2.0  /* as likely as any cause: less is not called healthy */
 
 static void put_likeliest(rgp_diagnosis *to)
 {
@@ -210,19 +211,22 @@ static void put_likeliest(rgp_diagnosis *to)
 
 /* One steady sine from outside, and one that the loop makes, look alike to a model, which has any loop near swinging by
  * it: about half of the chance of the one goes to the likeliest cause of the other. The greater part does where limits
- * cut the output off: a loop's own swing grows until something stops it. Of which kind more loops are that somebody
- * looks at, no weights can know. */
+ * cut the output off: a loop's own swing grows until something stops it. So does one that is no single sine, but
+ * reaches a limit each time: then it may be either, too. Of which kind more loops are that somebody looks at, no
+ * weights can know. */
 static void share_sine(rgp_diagnosis *d, const bool *may)
 {
     static const rgp_cause own[] = {RGP_CAUSE_P_MUCH, RGP_CAUSE_I_MUCH, RGP_CAUSE_D_MISSING, RGP_CAUSE_D_MUCH,
                                     RGP_CAUSE_DEAD};
-    const double part = d->chance[RGP_CAUSE_OUTSIDE] * (d->sign.limited > LIMITED ? 1.0 - NEARLY_HALF : NEARLY_HALF);
+    const bool is_one_sine = d->sign.sine > A_SINE;
+    const double part =
+        d->chance[RGP_CAUSE_OUTSIDE] * (is_one_sine && d->sign.limited > LIMITED ? 1.0 - NEARLY_HALF : NEARLY_HALF);
     int best = -1;
     for (size_t i = 0; i < G_N_ELEMENTS(own); i++) {
         const bool better = best < 0 || d->chance[own[i]] > d->chance[own[best]];
         best = may[own[i]] && better ? (int)i : best;
     }
-    if (best >= 0 && d->sign.sine > A_SINE && d->sign.sensitivity > log(RGP_SENSITIVE)) {
+    if (best >= 0 && (is_one_sine || d->sign.limited > TOUCHED) && d->sign.sensitivity > log(RGP_SENSITIVE)) {
         d->chance[RGP_CAUSE_OUTSIDE] -= part;
         d->chance[own[best]] += part;
     }

@@ -221,5 +221,7 @@ void rgp_rule_apart(const telling *t, GString *to)
 void rgp_rule_deadband(const telling *t, GString *to)
 {
     g_autofree char *unit = g_strdup_printf("%s%s", *t->names->unit ? " " : "", t->names->unit);
-    rgp_trial_put(to, "deadband", 1.2 * t->d->swing, unit);
+    if (t->d->swing > 0.0) {
+        rgp_trial_put(to, "deadband", 1.2 * t->d->swing, unit);
+    }
 }

@@ -94,6 +94,10 @@ static void say_play(const telling *t, GString *to)
 
 static void say_counts(const telling *t, GString *to)
 {
+    if (t->d->swing <= 0.0) {
+        g_string_append(to, "at the end it moves by less than a step of its reading");
+        return;
+    }
     put_swing(t, to);
     g_string_append_printf(to, ", which is %.1f steps of a reading", exp(t->d->sign.counts) / 2.0);
 }

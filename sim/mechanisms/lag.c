@@ -12,7 +12,8 @@
 #include <math.h>
 
 #define CELLS   256
-#define FLOODED 4.0 /* times `dead` */
+#define FLOODED 4.0   /* times `dead` */
+#define EXACT   1e-15 /* of a time in seconds: what is left of a difference of two is no more than rounding */
 
 enum { GAIN, TIME, THEN, DEAD, LOAD, START };
 enum {
@@ -67,10 +68,17 @@ static double pass_through(const double *setting, const double *input, double no
     return to;
 }
 
+/* The piece that a time lies in, counted from 0; one that it is at the end of, as near as numbers tell, is over. */
+static double piece_at(double now, double piece, double near)
+{
+    const double which = floor(now / piece + 1e-9);
+    return (which + 1.0) * piece - now > near ? which : which + 1.0;
+}
+
 /* Cell i holds the mean drive of the i-th piece of time, counted round; what comes out was put in `dead` ago. */
 static void advance(const double *setting, const double *input, double from, double to, double *state)
 {
-    const double piece = setting[DEAD] / CELLS;
+    const double piece = setting[DEAD] / CELLS, near = 1e-12 + EXACT * to;
     double now = from;
     if (piece <= 0.0) {
         follow(setting, goal_of(setting, state, input[0]), to - from, state);
@@ -79,12 +87,12 @@ static void advance(const double *setting, const double *input, double from, dou
     if (to - from > FLOODED * setting[DEAD]) {
         now = pass_through(setting, input, from, to, state);
     }
-    while (to - now > 1e-12) {
-        const double which = floor(now / piece + 1e-9), end = fmin((which + 1.0) * piece, to);
+    while (to - now > near) {
+        const double which = piece_at(now, piece, near), over = (which + 1.0) * piece, end = fmin(over, to);
         double *cell = &state[CELL + (uint32_t)fmod(which, CELLS)];
         follow(setting, goal_of(setting, state, *cell), end - now, state);
         state[FILLED] += input[0] * (end - now);
-        if (end >= (which + 1.0) * piece - 1e-12) { /* it is read for the last time, and takes what went in meanwhile */
+        if (end >= over - near) { /* it is read for the last time, and takes what went in meanwhile */
             *cell = state[FILLED] / piece;
             state[FILLED] = 0.0;
         }
