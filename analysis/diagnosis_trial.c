@@ -122,7 +122,7 @@ static bool is_divided_in_parts(const rgp_diagnosis *d)
 /* Its next trial tells whether the loop itself is near swinging. */
 static bool is_to_tell(const rgp_diagnosis *d)
 {
-    return (d->first == RGP_CAUSE_OUTSIDE && is_doubtful(d));
+    return d->first == RGP_CAUSE_OUTSIDE && is_doubtful(d);
 }
 
 bool rgp_diagnosis_parts(const rgp_diagnosis *d)

@@ -2,6 +2,7 @@
 #include "loop_plain.h"
 
 #include "loop_nudge.h"
+#include "loop_pieces.h"
 #include "loop_switched.h"
 
 #include "explain/disassembly.h"
@@ -29,12 +30,13 @@ static stretch longest_of(const rgp_history *h, const rgp_image_loop *l, uint64_
     return best;
 }
 
-static void tell(const rgp_decoded *step, const GArray *rows, const char *unit, rgp_plain_advice *to)
+/* `scale`: of its first gain, to that in which it is written. */
+static void tell(const rgp_decoded *step, const GArray *rows, float scale, const char *unit, rgp_plain_advice *to)
 {
     const rgp_response_row *row = (const rgp_response_row *)(const void *)rows->data;
     if (step->op == RGP_OP_NUDGE) {
         const rgp_nudge_config *is = &((const rgp_nudge_loop_config *)rgp_decoded_config(step))->nudge;
-        const rgp_nudged of = {row, rows->len, (double)is->step, (double)is->within, unit};
+        const rgp_nudged of = {row, rows->len, (double)(is->step / scale), (double)is->within, unit};
         to->next = rgp_nudge_advice(&of, to->says);
     } else {
         const rgp_switched of = {row, rows->len, &((const rgp_onoff_loop_config *)rgp_decoded_config(step))->onoff,
@@ -69,7 +71,8 @@ bool rgp_plain_advice_of(rgp_history *h, uint32_t loop, uint64_t from, uint64_t 
         advice->begin = (double)rgp_history_time_us(h, s.from) / 1e6;
         advice->end = (double)rgp_history_time_us(h, s.to - 1) / 1e6;
         advice->says = g_string_new(NULL);
-        tell(&step, rows, rgp_image_unit(image, RGP_NAME_SLOT, l->first + RGP_TERM_ERROR, 0), advice);
+        tell(&step, rows, rgp_loop_gain_scale(image, loop, 0),
+             rgp_image_unit(image, RGP_NAME_SLOT, l->first + RGP_TERM_ERROR, 0), advice);
     }
     return true;
 }

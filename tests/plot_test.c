@@ -3,6 +3,7 @@
 #include "support.h"
 
 #include "analysis/figures/course_figure.h"
+#include "analysis/figures/gnuplot.h"
 #include "analysis/spectrum.h"
 
 #include <math.h>
@@ -148,13 +149,27 @@ static void test_calls(void **unused)
     remove_folder(folder);
 }
 
+/* Units as they are typeset, part by part, behind a prefix or not; what the language does not know stays. */
+static void test_units(void **unused)
+{
+    (void)unused;
+    static const char *const wanted[][2] = {{"degC", "v [°C]"}, {"W/degC", "v [W/°C]"},     {"%/deg*s", "v [%/°*s]"},
+                                            {"kohm", "v [kΩ]"}, {"mdeg", "v [m°]"},         {"us", "v [µs]"},
+                                            {"min", "v [min]"}, {"counts", "v [counts]"},   {"%", "v [%]"},
+                                            {"mg", "v [mg]"},   {"cans/us", "v [cans/µs]"}, {"m/s2", "v [m/s2]"},
+                                            {"", "v"}};
+    for (size_t i = 0; i < sizeof wanted / sizeof *wanted; i++) {
+        g_autofree char *title = gnuplot_titled("v", wanted[i][0]);
+        assert_string_equal(title, wanted[i][1]);
+    }
+    assert_string_equal(gnuplot_difference("degF"), "degR");
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_spectrum),
-        cmocka_unit_test(test_no_spectrum),
-        cmocka_unit_test(test_histogram),
-        cmocka_unit_test(test_calls),
+        cmocka_unit_test(test_spectrum), cmocka_unit_test(test_no_spectrum), cmocka_unit_test(test_histogram),
+        cmocka_unit_test(test_units),    cmocka_unit_test(test_calls),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

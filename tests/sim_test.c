@@ -84,6 +84,12 @@ static void test_lag_after_months(void **unused)
             mechanism_run(lag, setting, &input, now, then, state);
             assert_true(n < 12000 || fabs(lag->output(setting, then, state, 0) - 50.0) < 1e-3);
         }
+        for (uint32_t n = 0; n < 100; n++) { /* many times the dead time in one go, and then a piece of it */
+            const double now = begins[i] + 60.0 + n * 0.4, then = now + 0.39;
+            mechanism_run(lag, setting, &input, now, then, state);
+            mechanism_run(lag, setting, &input, then, now + 0.4, state);
+            assert_near(lag->output(setting, then, state, 0), 50.0, 1e-3);
+        }
     }
 }
 

@@ -309,13 +309,6 @@ static void put_variant(const char *folder, const char *name, const char *what, 
     put_file(folder, name, text->str, -1);
 }
 
-static double number_behind(const char *text, const char *what)
-{
-    const char *at = strstr(text, what);
-    assert_non_null(at);
-    return g_ascii_strtod(at + strlen(what), NULL);
-}
-
 /* A cell of the table: of a row, the number that comes first behind so many columns of three blanks. */
 static double cell_of(const char *text, const char *head, const char *row, int column)
 {

@@ -131,6 +131,13 @@ void assert_says(const char *text, const char *wanted)
     }
 }
 
+double number_behind(const char *text, const char *what)
+{
+    const char *at = strstr(text, what);
+    assert_non_null(at);
+    return g_ascii_strtod(at + strlen(what), NULL);
+}
+
 void check_calls(const char *folder, const call_case *cases, size_t count)
 {
     for (size_t i = 0; i < count; i++) {

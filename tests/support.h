@@ -65,6 +65,9 @@ void check_calls(const char *folder, const call_case *cases, size_t count);
 
 void assert_says(const char *text, const char *wanted);
 
+/* The number that stands behind those words, the first time; fails when they are not there. */
+double number_behind(const char *text, const char *what);
+
 char *make_folder(void);
 void remove_folder(char *folder);
 void put_file(const char *folder, const char *name, const char *text, gssize length);

@@ -5,13 +5,6 @@
 #include <glib.h>
 #include <string.h>
 
-static double number_behind(const char *text, const char *what)
-{
-    const char *at = strstr(text, what);
-    assert_non_null(at);
-    return g_ascii_strtod(at + strlen(what), NULL);
-}
-
 /* A copy of an example whose line of gains is another. */
 static void put_example(const char *folder, const char *name, const char *example, const char *was, const char *is)
 {
@@ -71,6 +64,20 @@ static void test_gains_per_radian(void **unused)
     remove_folder(folder);
 }
 
+/* The next stride of a loop that goes step by step, in radians where it is written in them. */
+static void test_strides_in_radians(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    put_example(folder, "deg.rig", "poor/pointer.rig", "nudge 6 deg", "nudge 6 deg");
+    put_example(folder, "rad.rig", "poor/pointer.rig", "nudge 6 deg", "nudge 0.10471976 rad");
+    const call_case cases[] = {{"run deg.rig --for 1min --fast --record deg --quiet", 0, ""},
+                               {"run rad.rig --for 1min --fast --record rad --quiet", 0, ""}};
+    check_calls(folder, cases, G_N_ELEMENTS(cases));
+    compare(folder, "advise deg", "advise rad", "--try 'stride ", 180.0 / G_PI);
+    remove_folder(folder);
+}
+
 /* Four rules whose times are converted side by side; how long they hold is worked out again in the middle of a run. */
 static void test_times_of_rules(void **unused)
 {
@@ -108,6 +115,7 @@ int main(void)
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(test_gains_per_degree_fahrenheit),
         cmocka_unit_test(test_gains_per_radian),
+        cmocka_unit_test(test_strides_in_radians),
         cmocka_unit_test(test_times_of_rules),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);

@@ -19,17 +19,38 @@ void gnuplot_quote(GString *to, const char *text)
     g_string_append_c(to, '"');
 }
 
+/* The sign of a unit's word, as the language has it, behind a prefix or not; NULL: it has none but its word. */
+static const char *sign_of(const char *word)
+{
+    rgp_word is;
+    const char *sign = NULL;
+    for (uint32_t i = 0; rgp_word_at(i, &is); i++) {
+        if (strcmp(is.group, "unit") == 0 && strcmp(is.word, word) == 0) {
+            sign = g_str_is_ascii(is.form) ? is.word : is.form;
+        }
+    }
+    return sign;
+}
+
+static void put_part(GString *to, const char *part)
+{
+    const char *sign = sign_of(part);
+    const char *rest = !sign && strchr("numckM", *part) ? sign_of(part + 1) : NULL;
+    if (rest && *part == 'u') {
+        g_string_append(to, "µ");
+    } else if (rest) {
+        g_string_append_c(to, *part);
+    }
+    g_string_append(to, sign ? sign : rest ? rest : part);
+}
+
 char *gnuplot_unit(const char *unit)
 {
-    static const char *const signs[][2] = {{"degC", "°C"}, {"degF", "°F"}, {"degR", "°R"}, {"deg", "°"}, {"ohm", "Ω"}};
     GString *all = g_string_new(NULL);
     while (*unit) {
         const size_t length = MAX(strcspn(unit, "/* "), 1u);
-        const char *sign = NULL;
-        for (size_t i = 0; i < G_N_ELEMENTS(signs); i++) {
-            sign = strlen(signs[i][0]) == length && strncmp(signs[i][0], unit, length) == 0 ? signs[i][1] : sign;
-        }
-        g_string_append_len(all, sign ? sign : unit, sign ? -1 : (gssize)length);
+        g_autofree char *part = g_strndup(unit, length);
+        put_part(all, part);
         unit += length;
     }
     return g_string_free(all, FALSE);

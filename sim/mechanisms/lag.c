@@ -53,9 +53,17 @@ static void follow(const double *setting, double goal, double seconds, double *s
     }
 }
 
+/* The piece that a time lies in, counted from 0; one that it is at the end of, as near as numbers tell, is over. */
+static double piece_at(double now, double piece, double near)
+{
+    const double which = floor(now / piece + 1e-9);
+    return (which + 1.0) * piece - now > near ? which : which + 1.0;
+}
+
 /* After several times `dead` all that is in the pipe is what goes in now; each piece alone would take for ever where
  * `dead` is next to nothing. */
-static double pass_through(const double *setting, const double *input, double now, double to, double *state)
+static double pass_through(const double *setting, const double *input, double now, double to, double near,
+                           double *state)
 {
     const double piece = setting[DEAD] / CELLS;
     const double rest = to - now - setting[DEAD];
@@ -64,15 +72,8 @@ static double pass_through(const double *setting, const double *input, double no
     for (int i = 0; i < CELLS; i++) {
         state[CELL + i] = input[0];
     }
-    state[FILLED] = input[0] * (to - floor(to / piece + 1e-9) * piece);
+    state[FILLED] = input[0] * fmax(0.0, to - piece_at(to, piece, near) * piece);
     return to;
-}
-
-/* The piece that a time lies in, counted from 0; one that it is at the end of, as near as numbers tell, is over. */
-static double piece_at(double now, double piece, double near)
-{
-    const double which = floor(now / piece + 1e-9);
-    return (which + 1.0) * piece - now > near ? which : which + 1.0;
 }
 
 /* Cell i holds the mean drive of the i-th piece of time, counted round; what comes out was put in `dead` ago. */
@@ -85,7 +86,7 @@ static void advance(const double *setting, const double *input, double from, dou
         return;
     }
     if (to - from > FLOODED * setting[DEAD]) {
-        now = pass_through(setting, input, from, to, state);
+        now = pass_through(setting, input, from, to, near, state);
     }
     while (to - now > near) {
         const double which = piece_at(now, piece, near), over = (which + 1.0) * piece, end = fmin(over, to);
