@@ -31,7 +31,9 @@
     X(D_MUCH, "too much D")           \
     X(DEAD, "dead time")
 
-#define RGP_SENSITIVE 2.5 /* a loop that is more sensitive is near swinging; half as much is usual */
+#define RGP_ALL_BUT_ALL 0.985 /* explained of what moved: a model to build all on */
+
+#define RGP_SENSITIVE   2.5 /* a loop that is more sensitive is near swinging; half as much is usual */
 
 typedef enum rgp_cause {
 #define RGP_CAUSE_NAME(name, word) RGP_CAUSE_##name,
@@ -73,6 +75,7 @@ extern const char *const rgp_cause_words[RGP_CAUSES];
     X(of_d, "share of the output's movement that the derivative makes, 0 to 1")                                \
     X(explained, "model: share of what moved that it explains")                                                \
     X(sine, "model: share of what moved that a sine of one height explains")                                   \
+    X(pushed, "model: share of what moved that a wave from outside explains")                                  \
     X(late, "model: dead time over dead time and lags")                                                        \
     X(second, "model: lesser lag over dead time and lesser lag")                                               \
     X(integral, "model: an integral")                                                                          \

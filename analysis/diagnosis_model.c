@@ -8,15 +8,14 @@
 
 #include <math.h>
 
-#define ROWS            800u /* that a model is made of */
+#define ROWS            480u /* that a model is made of */
 #define FINEST          8.0  /* rows of that in a period */
-#define WELL_EXPLAINED  0.7
 #define CALM            0.04 /* of the stretch */
 #define LEAST_CALM      ((size_t)8)
 #define LEAST_PIECE     0.1 /* of the stretch */
 #define MOVES           5.0 /* noises */
-#define CRUDE           8.0 /* noises */
-#define ALL_BUT_ALL     0.985
+#define CRUDE           8.0 /* noises, and no small share of what moved: something else is at work there */
+#define NOISE_ALONE     2.0 /* noises: a model that leaves more may lack a load */
 #define HARDLY          0.6
 #define LITTLE          1e-9
 #define AGAINST         8.0
@@ -25,6 +24,8 @@
 #define LEAST_EXPLAINED 0.3 /* a model that explains less says nothing */
 #define LEADS           (1.0 / 3.0)
 #define NOW_AND_THEN    0.1
+#define A_SINE          0.9 /* of what moved: beside so much of a wave nothing tells of the mechanism */
+#define VAGUE           0.3 /* of the gain, to either side */
 #define LITTLE_SWING    0.5 /* of the band */
 
 /* Rows from the first up to the end. */
@@ -40,8 +41,15 @@ static size_t rows_in_one(const diagnosed *d, const piece *of)
     return MAX((size_t)1, MIN(all, most));
 }
 
-/* False, and nothing is found: there is too little to fit anything to. */
-static bool fit(const diagnosed *d, const piece *of, rgp_process *to)
+/* Something besides what the loop drives. */
+typedef struct besides {
+    const rgp_process *plain; /* the model without any of it */
+    double period;            /* seconds, of a wave; 0: loads alone */
+} besides;
+
+/* Of a piece, with something `other` besides, or NULL. False, and nothing is found: there is too little to fit anything
+ * to, or nothing besides. */
+static bool fit(const diagnosed *d, const piece *of, const besides *other, rgp_process *to)
 {
     const size_t each = rows_in_one(d, of), rows = MIN((of->end - of->first) / each, ROWS),
                  first = of->end - rows * each;
@@ -53,7 +61,12 @@ static bool fit(const diagnosed *d, const piece *of, rgp_process *to)
         }
     }
     const rgp_process_data data = {driven, measured, rows, d->step * (double)each};
-    return rgp_process_glance(&data, d->pid->reverse ? -1.0 : 1.0, to);
+    const double way = d->pid->reverse ? -1.0 : 1.0;
+    if (!other) {
+        return rgp_process_glance(&data, way, to);
+    }
+    *to = *other->plain;
+    return rgp_process_glance_besides(&data, way, d->noise, other->period, to);
 }
 
 /* The end of a piece that begins there: where the error leaves its band, after it was within for CALM of the stretch,
@@ -94,7 +107,7 @@ static void stand_beside_rule(const diagnosed *d, const rgp_plant *p)
 {
     rgp_signs *s = &d->to->sign;
     const rgp_pid_gains *g = &d->pid->gain;
-    const bool integral = p->kind == RGP_PROCESS_INTEGRAL;
+    const bool integral = rgp_process_goes_on(p->kind);
     const double dead = p->dead + d->step / 2.0 + p->second / 2.0, lag = p->lag + p->second / 2.0,
                  gain = fmax(fabs(p->gain), LITTLE), kp = (integral ? 1.0 : lag) / (gain * 2.0 * dead),
                  ti = integral ? 8.0 * dead : fmin(lag, 8.0 * dead), lesser = dead + p->second;
@@ -117,11 +130,15 @@ static bool is_within(const diagnosed *d, const piece *of, const rgp_plant *p)
     return isfinite(p->gain) && p->gain != 0.0 && p->dead < DEADS_WITHIN * whole && isfinite(p->lag);
 }
 
+static bool swings(const diagnosed *d)
+{
+    return d->period_rows > 0.0 && d->to->swing > LITTLE_SWING * d->to->band;
+}
+
 /* It swings by next to nothing, and is at no limit: a model by which it could not is none. */
 static bool is_settled(const diagnosed *d)
 {
-    const bool swings = d->period_rows > 0.0 && d->to->swing > LITTLE_SWING * d->to->band;
-    return !swings && d->to->sign.limited < NOW_AND_THEN;
+    return !swings(d) && d->to->sign.limited < NOW_AND_THEN;
 }
 
 /* A model of a piece, what it explains, and the loop on it as if it went the right way. */
@@ -130,55 +147,39 @@ typedef struct candidate {
     rgp_process model;
     rgp_plant plant;
     rgp_margins margins;
+    double left;      /* noises */
     double explained; /* 0: nothing is known */
 } candidate;
 
-/* It leaves far more than noise of what moved, and that is no small share: something else is at work there. */
-static bool is_crude(const diagnosed *d, const piece *of, double explained)
+/* Left over of what moved, in noises of a reading. */
+static double left_by(const diagnosed *d, const piece *of, double explained)
 {
-    const double moved = gsl_stats_sd(d->measured + of->first, 1, of->end - of->first);
-    return explained < ALL_BUT_ALL && sqrt(1.0 - explained) * moved > CRUDE * d->noise;
+    return sqrt(1.0 - explained) * gsl_stats_sd(d->measured + of->first, 1, of->end - of->first) /
+           fmax(d->noise, G_MINDOUBLE);
 }
 
-static candidate model_of(const diagnosed *d, const piece *of)
+static candidate model_of(const diagnosed *d, const piece *of, const besides *other)
 {
-    candidate c = {.of = *of, .explained = 0.0};
-    if (!fit(d, of, &c.model)) {
+    candidate c = {.of = *of, .left = INFINITY, .explained = 0.0};
+    if (!fit(d, of, other, &c.model)) {
         return c;
     }
-    const bool goes_wrong = (c.model.gain.value < 0.0) != (d->pid->reverse != 0);
+    const rgp_estimate *gain = &c.model.gain;
+    const bool is_vague = c.model.wave > 0.0 && gain->high - gain->low > 2.0 * VAGUE * fabs(gain->value);
+    const bool goes_wrong = (gain->value < 0.0) != (d->pid->reverse != 0);
     c.plant = rgp_process_plant(&c.model);
-    if (!is_within(d, of, &c.plant) || (goes_wrong && is_settled(d))) {
+    if (!is_within(d, of, &c.plant) || is_vague || (goes_wrong && is_settled(d))) {
         return c;
     }
     c.plant.gain = fabs(c.plant.gain);
     c.margins = rgp_margins_of(&c.plant, &d->pid->gain, d->step);
     const double explained = within(c.model.fit / 100.0, 0.0, 1.0);
+    c.left = left_by(d, of, explained);
+    const bool is_crude = explained < RGP_ALL_BUT_ALL && c.left > CRUDE;
     c.explained = explained < LEAST_EXPLAINED || (!c.margins.stable && is_settled(d)) ? 0.0
-                  : is_crude(d, of, explained)                                        ? HARDLY * explained
+                  : is_crude                                                          ? HARDLY * explained
                                                                                       : explained;
     return c;
-}
-
-/* Of a stretch that nothing has pushed; else of the piece between two pushes that is explained best. Where none is
- * explained well, of whatever is. */
-static candidate best_model(const diagnosed *d)
-{
-    candidate best = {.explained = 0.0};
-    piece of = {0, end_of(d, 0)};
-    const bool is_whole = of.end == d->rows;
-    for (; of.first < d->rows; of = (piece){of.end, end_of(d, of.end)}) {
-        const size_t rows = of.end - of.first;
-        if (rows == d->rows || ((double)rows >= LEAST_PIECE * (double)d->rows && moves(d, &of))) {
-            const candidate other = model_of(d, &of);
-            best = other.explained > best.explained ? other : best;
-        }
-    }
-    if (best.explained < WELL_EXPLAINED && !is_whole) {
-        const candidate all = model_of(d, &(piece){0, d->rows});
-        best = all.explained > best.explained ? all : best;
-    }
-    return best;
 }
 
 /* The share of what is measured in a piece that a sine of one height explains. Driven by it, any loop answers as one
@@ -192,6 +193,41 @@ static double sine_in(const diagnosed *d, const piece *of)
     const double height = diagnosis_harmonic(d->measured, of->first, of->end, d->period_rows, 1.0),
                  all = gsl_stats_variance(d->measured + of->first, 1, rows);
     return all > 0.0 ? within(height * height / 2.0 / all, 0.0, 1.0) : 0.0;
+}
+
+static void keep_better(candidate *best, candidate other)
+{
+    *best = other.explained > best->explained ? other : *best;
+}
+
+/* Of the pieces between two pushes. */
+static void look_at_pieces(const diagnosed *d, candidate *best)
+{
+    for (piece of = {0, end_of(d, 0)}; of.first < d->rows; of = (piece){of.end, end_of(d, of.end)}) {
+        const size_t rows = of.end - of.first;
+        if (rows < d->rows && (double)rows >= LEAST_PIECE * (double)d->rows && moves(d, &of)) {
+            keep_better(best, model_of(d, &of, NULL));
+        }
+    }
+}
+
+/* Of all of the stretch; where that leaves more than noise, with a wave from outside, if it swings, and with loads that
+ * came and stayed; and where those do not explain all but all, of the piece that is explained best. */
+static candidate best_model(const diagnosed *d)
+{
+    const piece all = {0, d->rows};
+    const candidate plain = model_of(d, &all, NULL);
+    candidate best = plain;
+    if (swings(d) && plain.left > NOISE_ALONE && sine_in(d, &all) < A_SINE) {
+        keep_better(&best, model_of(d, &all, &(besides){&plain.model, d->period_rows * d->step}));
+    }
+    if ((best.left > NOISE_ALONE && best.model.wave <= 0.0) || best.explained <= 0.0) {
+        keep_better(&best, model_of(d, &all, &(besides){&plain.model, 0.0}));
+    }
+    if (best.explained < RGP_ALL_BUT_ALL) {
+        look_at_pieces(d, &best);
+    }
+    return best;
 }
 
 void diagnosis_model(diagnosed *d)
@@ -208,7 +244,11 @@ void diagnosis_model(diagnosed *d)
     const double way = d->pid->reverse ? -1.0 : 1.0, error = (gain->high - gain->low) / 4.0;
     s->against = within(-way * gain->value / fmax(error, LITTLE * fabs(gain->value)), 0.0, AGAINST) * s->explained;
     s->sine = sine_in(d, &best.of);
-    s->integral = best.plant.kind == RGP_PROCESS_INTEGRAL ? 1.0 : 0.0;
+    s->pushed = best.model.height > 0.0
+                    ? within(best.model.height * best.model.height / 2.0 / gsl_stats_variance(d->measured, 1, d->rows),
+                             0.0, 1.0)
+                    : 0.0;
+    s->integral = rgp_process_goes_on(best.plant.kind) ? 1.0 : 0.0;
     stand_beside_rule(d, &best.plant);
     s->beside =
         m->stable && d->period_rows > 0.0 && m->swing > 0.0 ? within(log(d->to->period / m->swing), -2.0, 2.0) : 0.0;

@@ -23,17 +23,17 @@ rgp_pid_gains rgp_moved(const rgp_pid_gains *gains, uint32_t move, double by)
     return other;
 }
 
-double rgp_worst_sensitivity(const rgp_plant *is, double step, const rgp_pid_gains *g)
+double rgp_worst_sensitivity(const rgp_plant *is, double step, const rgp_pid_gains *g, double most)
 {
     rgp_plant plant[3] = {*is, *is, *is};
     double worst = 0.0;
     plant[1].gain *= OFF;
     plant[2].dead *= OFF;
-    for (size_t i = 0; i < G_N_ELEMENTS(plant); i++) {
+    for (size_t i = 0; i < G_N_ELEMENTS(plant) && worst <= most; i++) {
         const rgp_margins m = rgp_margins_of(&plant[i], g, step);
         worst = fmax(worst, m.stable ? m.sensitivity : INFINITY);
     }
-    return worst;
+    return worst <= most ? worst : INFINITY;
 }
 
 typedef struct calm {
@@ -69,7 +69,7 @@ bool rgp_calmed(const rgp_plant *plant, double step, const rgp_pid_gains *now, u
         for (uint32_t move = 0; move < RGP_MOVES; move++) {
             const rgp_pid_gains other = rgp_moved(now, move, steps[k].by);
             if ((moves & steps[k].among) >> move & 1u && rgp_is_moved(&other, now)) {
-                one[count] = (calm){other, rgp_worst_sensitivity(plant, step, &other)};
+                one[count] = (calm){other, rgp_worst_sensitivity(plant, step, &other, ALIKE * fmin(least, of_step))};
                 of_step = fmin(of_step, one[count++].sensitivity);
             }
         }

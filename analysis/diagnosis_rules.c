@@ -1,6 +1,8 @@
 /* The next trial for a cause by rule of thumb. */
 #include "diagnosis_rules.h"
 
+#include "diagnosis_moves.h"
+
 #include "margins.h"
 #include "suggestion.h"
 
@@ -16,7 +18,8 @@
 #define LAG_OF_I    0.22 /* quarter turns, 20 degrees */
 #define LEAD_OF_D   0.33 /* 30 degrees */
 #define UNSURE_LEAD 0.17 /* without a model */
-#define LEAST_OF_D  4.0  /* derivative time, in that of its filter */
+#define CALMING     (ALL_LESS | PD_LESS | I_LESS | PD_MORE | PD_MORE_I_LESS)
+#define LEAST_OF_D  4.0 /* derivative time, in that of its filter */
 
 static void all_times(const telling *t, double by, GString *to)
 {
@@ -106,31 +109,15 @@ void rgp_rule_more_i(const telling *t, GString *to)
     rgp_trial_put_gain(to, t->names, 1, g->ki > 0.0f ? fmax(MORE * (double)g->ki, fmin(ki, 4.0 * (double)g->ki)) : ki);
 }
 
-/* Lesser gains, of all, of P and D, or of I, whichever leave the loop least sensitive by the model; an integral that
- * does little stays. */
+/* The least move after which the loop has room by the model, or else the one that leaves it least sensitive. */
 static void try_calmest(const telling *t, GString *to)
 {
-    static const double by[][3] = {{LESS, LESS, LESS}, {LESS, 1.0, LESS}, {1.0, MUCH_LESS, 1.0}};
     const rgp_pid_gains *g = &t->run->pid->gain;
     rgp_plant plant = rgp_process_plant(&t->d->model);
-    const size_t first = has_slow_i(t) ? 1 : 0, end = has_slow_i(t) ? 2 : G_N_ELEMENTS(by);
-    size_t calmest = first;
-    double least = INFINITY;
+    rgp_pid_gains other;
     plant.gain = fabs(plant.gain);
-    for (size_t i = first; i < end; i++) {
-        rgp_pid_gains other = *g;
-        other.kp *= (float)by[i][0];
-        other.ki *= (float)by[i][1];
-        other.kd *= (float)by[i][2];
-        const rgp_margins m = rgp_margins_of(&plant, &other, t->d->step);
-        calmest = m.stable && m.sensitivity < least ? i : calmest;
-        least = m.stable ? fmin(least, m.sensitivity) : least;
-    }
-    const double value[3] = {(double)g->kp, (double)g->ki, (double)g->kd};
-    for (uint32_t i = 0; i < 3; i++) {
-        if (by[calmest][i] < 1.0 && value[i] > 0.0) {
-            rgp_trial_put_gain(to, t->names, i, by[calmest][i] * value[i]);
-        }
+    if (rgp_calmed(&plant, t->d->step, g, CALMING, &other)) {
+        rgp_trial_put_changed(to, t->names, g, &other);
     }
 }
 

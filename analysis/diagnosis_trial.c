@@ -1,4 +1,5 @@
 /* The next trial for a cause: by a model of the stretch where there is one that bears it, else by a rule of thumb. */
+#include "diagnosis_leap.h"
 #include "diagnosis_moves.h"
 #include "diagnosis_rules.h"
 
@@ -48,6 +49,18 @@ static void consider(search *s, const rgp_pid_gains *g)
     const rgp_foreseen is = rgp_foresee(s->foresight, g);
     if (is.way <= s->way && is.error < BETTER_AT_ALL * s->best.error) {
         s->best = (choice){*g, is.error};
+    }
+}
+
+/* Which has to be far better than the best move. */
+static void consider_leap(search *s)
+{
+    const choice best = s->best;
+    rgp_pid_gains leap;
+    if (rgp_leap(s->t, &leap)) {
+        s->best.error *= FAR_BETTER;
+        consider(s, &leap);
+        s->best = rgp_is_moved(&s->best.gain, &best.gain) ? s->best : best;
     }
 }
 
@@ -165,6 +178,11 @@ static bool lacks_gain(const telling *t)
            (t->d->first == RGP_CAUSE_D_MISSING && g->kd <= 0.0f);
 }
 
+static bool leap_calms(const telling *t, const rgp_plant *plant, rgp_pid_gains *to)
+{
+    return rgp_leap(t, to) && isfinite(rgp_worst_sensitivity(plant, t->d->step, to, INFINITY));
+}
+
 /* Of a swing that the model makes itself nothing can be foreseen by what was measured, but by its margins: the rule of
  * thumb, if the loop is calm by it, or else the least move. False: no move calms it. */
 static bool try_by_margins(const telling *t, GString *to)
@@ -175,8 +193,8 @@ static bool try_by_margins(const telling *t, GString *to)
     plant.gain = fabs(plant.gain);
     try_by_rule(t, to);
     bool calms = to->len > 0 && rgp_trial_take(to->str, t->names, &other) &&
-                 rgp_worst_sensitivity(&plant, t->d->step, &other) <= RGP_CALM;
-    if (!calms && rgp_calmed(&plant, t->d->step, now, moves_of(t->d), &other)) {
+                 rgp_worst_sensitivity(&plant, t->d->step, &other, RGP_CALM) <= RGP_CALM;
+    if (!calms && (rgp_calmed(&plant, t->d->step, now, moves_of(t->d), &other) || leap_calms(t, &plant, &other))) {
         g_string_truncate(to, 0);
         rgp_trial_put_changed(to, t->names, now, &other);
         calms = true;
@@ -188,6 +206,12 @@ static bool try_by_margins(const telling *t, GString *to)
 static bool is_to_be_calmed(const rgp_diagnosis *d)
 {
     return causes[d->first].margins && !is_stable(d);
+}
+
+/* A model that explains all but all of the stretch makes the swing, too, if there is one. */
+static bool knows_all(const telling *t)
+{
+    return t->d->sign.explained >= RGP_ALL_BUT_ALL;
 }
 
 /* By the model, which looks at what the rule of thumb has first, and in all directions where that is worse and those of
@@ -207,6 +231,7 @@ static double try_by_model(const telling *t, GString *to)
     if (!lacks_gain(t)) {
         choose(&s, moves_of(t->d));
     }
+    consider_leap(&s);
     const double of_rule = is_known ? rgp_foresee(s.foresight, &by_rule).error / s.stays : 0.0;
     if (s.best.error >= causes[cause].better * s.stays && of_rule > 1.0) {
         choose(&s, ANY);
@@ -219,7 +244,7 @@ static double try_by_model(const telling *t, GString *to)
         }
     } else if (is_known) {
         error = of_rule;
-        g_string_truncate(to, error > causes[cause].most ? 0 : to->len);
+        g_string_truncate(to, error > (knows_all(t) ? QUICK : causes[cause].most) ? 0 : to->len);
     }
     rgp_foresight_free(s.foresight);
     return to->len > 0 && error < BETTER ? error : NAN;

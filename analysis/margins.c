@@ -2,12 +2,15 @@
 #include "margins.h"
 
 #include <math.h>
+#include <stdint.h>
 
 #define POINTS   400
 #define SLOWEST  1e-5 /* of the slowest part of the loop: the first frequency */
 #define WINDS    0.5  /* radians that the dead time may turn the loop gain between two points */
 #define OUTSIDE  0.1  /* of that frequency: how far outside the unit circle z goes, for poles that lie on it */
 #define BISECTED 40
+#define FADED    0.02 /* of the loop gain */
+#define LOOKS    8u   /* points from one look whether it has faded to the next */
 
 static double complex controller(const rgp_pid_gains *g, double step, double complex z)
 {
@@ -111,8 +114,27 @@ static double refine(const sweep *s, double low, double high)
 static double slowest(const rgp_plant *p, const rgp_pid_gains *g, double step)
 {
     const double integral = g->ki > 0.0f ? (double)g->kp / (double)g->ki : 0.0;
-    return step + integral + p->dead + (p->kind == RGP_PROCESS_INTEGRAL ? 0.0 : p->lag) +
+    return step + integral + p->dead + (rgp_process_goes_on(p->kind) ? 0.0 : p->lag) +
            (rgp_process_has_two(p->kind) ? p->second : 0.0);
+}
+
+/* The most that the controller makes of any frequency from that one on. */
+static double controller_at_most(const rgp_pid_gains *g, double step, double angle)
+{
+    const double share = g->filter > 0.0f ? -expm1(-step / (double)g->filter) : 1.0;
+    return (double)g->kp + (double)g->ki * step / (2.0 * sin(angle / 2.0)) +
+           (double)g->kd * 2.0 * share / step / (2.0 - share);
+}
+
+/* From that frequency on the loop gain is next to nothing, and less than at the crossings that were found: what it may
+ * still do counts for none of the margins. A process only fades with frequency; one that falls is looked at to the end.
+ */
+static bool has_faded(const sweep *s)
+{
+    return s->plant.kind != RGP_PROCESS_FALLING && s->angle > 0.0 &&
+           cabs(rgp_plant_response(&s->at_rest, s->radius * cexp(I * s->angle))) *
+                   controller_at_most(s->gains, s->step, s->angle) <
+               fmin(FADED, 1.0 / s->to->up);
 }
 
 rgp_margins rgp_margins_of(const rgp_plant *plant, const rgp_pid_gains *gains, double step)
@@ -123,6 +145,7 @@ rgp_margins rgp_margins_of(const rgp_plant *plant, const rgp_pid_gains *gains, d
     s.plant.gain = fabs(plant->gain);
     rgp_plant_begin(&s.at_rest, &s.plant, step);
     double turned = 0.0, most = 0.0, peak = 0.0;
+    uint32_t points = 0;
     const double widest = WINDS / ((double)s.at_rest.late + 1.0);
     s.at = loop_at(&s, 0.0);
     if (plant->kind == RGP_PROCESS_FALLING) { /* too little gain, and it falls: then it is real at once */
@@ -141,8 +164,13 @@ rgp_margins rgp_margins_of(const rgp_plant *plant, const rgp_pid_gains *gains, d
         }
         s.angle = s.next;
         s.at = s.other;
+        if (++points % LOOKS == 0 && has_faded(&s)) {
+            break;
+        }
     }
-    take_real(&s, M_PI, creal(s.at));                                    /* at half of the loop's rate it is real */
+    if (s.angle >= M_PI) {
+        take_real(&s, M_PI, creal(s.at)); /* at half of the loop's rate it is real */
+    }
     const double poles = plant->kind == RGP_PROCESS_FALLING ? 1.0 : 0.0; /* outside the circle, without a loop */
     to.stable = fabs(turned - poles * M_PI) < M_PI / 2.0;
     to.sensitivity =

@@ -4,6 +4,7 @@
  *   lag       x[k+1] = a x[k] + (1 - a^(1-f)) u[k-d] + a^(1-f) (1 - a^f) u[k-d-1],  a = e^(-tick/lag)
  *   lags      z[k+1] = b z[k] + (1 - b) (x[k] + x[k+1]) / 2,  b = e^(-tick/second)
  *   integral  x[k+1] = x[k] + tick ((1 - f) u[k-d] + f u[k-d-1])
+ *   glide     an integral behind a lag: z of `lags` behind x of `integral`
  *   falling   x'' = (x + u) / lag^2, held over a part p of a tick: x = x cosh(p/lag) + w sinh(p/lag) + u (cosh(p/lag) -
  * 1), w = w cosh(p/lag) + x sinh(p/lag) + u sinh(p/lag), with w = lag x'; by u[k-d-1] for f of it, then by u[k-d]
  *
@@ -20,6 +21,7 @@ typedef enum rgp_process_kind {
     RGP_PROCESS_LAGS,
     RGP_PROCESS_TWIN, /* two equal lags */
     RGP_PROCESS_INTEGRAL,
+    RGP_PROCESS_GLIDE,   /* an integral and a lag, `second` */
     RGP_PROCESS_FALLING, /* away from where it balances, by e in each lag; what is driven shifts that place by -gain */
     RGP_PROCESS_KINDS
 } rgp_process_kind;
@@ -27,12 +29,18 @@ typedef enum rgp_process_kind {
 typedef struct rgp_plant {
     rgp_process_kind kind;
     double gain;              /* measured units for a unit driven; of an integral those a second */
-    double lag, second, dead; /* seconds; `second` of two lags, and equal to the first of TWIN */
+    double lag, second, dead; /* seconds; `second` of two lags, and equal to the first of TWIN; of GLIDE */
 } rgp_plant;
 
 static inline bool rgp_process_has_two(rgp_process_kind kind)
 {
-    return kind == RGP_PROCESS_LAGS || kind == RGP_PROCESS_TWIN;
+    return kind == RGP_PROCESS_LAGS || kind == RGP_PROCESS_TWIN || kind == RGP_PROCESS_GLIDE;
+}
+
+/* It goes on for as long as it is driven. */
+static inline bool rgp_process_goes_on(rgp_process_kind kind)
+{
+    return kind == RGP_PROCESS_INTEGRAL || kind == RGP_PROCESS_GLIDE;
 }
 
 typedef struct rgp_plant_state {

@@ -28,8 +28,17 @@ typedef struct rgp_estimate {
     double value, low, high; /* 19 of 20 */
 } rgp_estimate;
 
+/* As if so much more had been driven from then on. */
+typedef struct rgp_process_load {
+    double at;   /* seconds */
+    double size; /* units driven */
+} rgp_process_load;
+
+#define RGP_PROCESS_LOADS 3u /* at most */
+
 typedef struct rgp_process {
     rgp_process_kind kind;  /* LAG: with a second lag or without, averaged */
+    bool begins;            /* an integral is how it begins: likelier a lag whose end is not in sight */
     rgp_estimate gain;      /* measured units for a unit driven; of an integral those a second */
     rgp_estimate sum;       /* seconds: all lags and the dead time */
     rgp_estimate lag, dead; /* seconds; of two lags the greater one */
@@ -45,7 +54,10 @@ typedef struct rgp_process {
     double excursion;  /* measured units: how far the fitted answer moved */
     bool misses;       /* what it leaves over still follows what was driven, `later` seconds behind it */
     double later;
-    double load;    /* how likely it is that a tenth of the noise, or more, is a load which walks */
+    double load;         /* how likely it is that a tenth of the noise, or more, is a load which walks */
+    double wave, height; /* seconds, measured units: period and height of a wave from outside; 0: there is none */
+    size_t loads;        /* that came in between and stayed */
+    rgp_process_load came[RGP_PROCESS_LOADS];
     double *fitted; /* by row, of the best one; NULL: nothing could be fitted */
 } rgp_process;
 
@@ -54,11 +66,18 @@ bool rgp_process_fit(const rgp_process_data *data, rgp_process *to);
 
 /* The likeliest model alone, for whoever wants to know how a mechanism answers and no more: its `kind`, `gain`, `lag`,
  * `second`, `dead` and `fit`; all else is 0, and nothing is to be cleared. The gain has its interval where it is not of
- * the sign of `way` (0: always), which takes longer. Of at most 2000 rows, without spikes. */
+ * the sign of `way` (0: always), which takes longer, and a rough one beside a wave. Of at most 2000 rows, without
+ * spikes. */
 bool rgp_process_glance(const rgp_process_data *data, double way, rgp_process *to);
 
+/* The model that such a glance has found, again with loads that came in between and stayed, and with a wave from
+ * outside of about that period (seconds; 0: with none). `noise`: measured units, of a reading. False, and nothing has
+ * changed: that explains little more. */
+bool rgp_process_glance_besides(const rgp_process_data *data, double way, double noise, double period, rgp_process *to);
+
 /* The same as rgp_process_fit() of a stretch in which a loop of that proportional gain was in charge all the time
- * (below 0: it drives down to raise what is measured; 0: none was). Where no other model is one to build on it may be a
+ * (below 0: it drives down to raise what is measured; 0: none was). Where that leaves more than noise, loads that came
+ * meanwhile and stayed are found with it. Where no other model is one to build on it may be a
  * process that runs away from where it balances without the loop: its second derivative is the distance from there over
  * the square of `lag`. `rest` is that place, which is shifted by -`gain` for a unit driven; `fit` is of what its
  * beginnings alone, one in each lag and a half, do not explain. */
@@ -68,6 +87,9 @@ void rgp_process_clear(rgp_process *process);
 /* Why nothing is to be built on it, as texts (char *), to be freed; none: something is. `step`: seconds from one step
  * of the loop to the next. */
 GPtrArray *rgp_process_doubts(const rgp_process *process, double step);
+
+/* Its gain is known to a third, and its lag, if it has one, to a half of its logarithm. */
+bool rgp_process_is_known(const rgp_process *process);
 
 /* The answer of a process to what is driven, from rest at 0: `to` has room for the data's rows. */
 void rgp_process_answer(const rgp_plant *plant, const rgp_process_data *data, double *to);

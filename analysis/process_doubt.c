@@ -13,28 +13,22 @@
 #include <string.h>
 
 #define BLOCKS_MOST 134u /* rows that intervals are worked out from */
-#define PARTS_MOST  (PROCESS_LINEAR + PROCESS_SHAPES)
+#define PARTS_MOST  (PROCESS_EXPLAINED + PROCESS_SHAPES)
 
 /* ---- how sure -------------------------------------------------------------------------------------- */
 
-static void add_derivative(fitting *f, const double *shape, size_t which, double step, double *to)
+static void put_derivative(fitting *f, const double *shape, size_t which, double step, double *to)
 {
     double up[PROCESS_SHAPES], down[PROCESS_SHAPES];
     memcpy(up, shape, sizeof up);
     memcpy(down, shape, sizeof down);
     up[which] += step;
-    down[which] = which == 1 ? fmax(0.0, shape[1] - step) : shape[which] - step;
-    const double gain = f->linear[0];
+    down[which] = which == SHAPE_DEAD ? fmax(0.0, shape[1] - step) : shape[which] - step;
     g_autofree double *other = g_malloc0_n(f->data->count, sizeof *other);
-    const rgp_plant above = process_plant(f, up), below = process_plant(f, down);
-    rgp_process_answer(&above, f->data, to);
-    rgp_process_answer(&below, f->data, other);
+    process_fitted(f, up, to);
+    process_fitted(f, down, other);
     for (size_t k = 0; k < f->data->count; k++) {
-        to[k] = gain * (to[k] - other[k]) / (up[which] - down[which]) +
-                (which == 0 && f->kind != RGP_PROCESS_INTEGRAL
-                     ? f->linear[2] * (process_beginning(f, exp(up[0]), k) - process_beginning(f, exp(down[0]), k)) /
-                           (2.0 * step)
-                     : 0.0);
+        to[k] = (to[k] - other[k]) / (up[which] - down[which]);
     }
 }
 
@@ -60,32 +54,28 @@ static linearised linearise(fitting *f, const double *shape)
 {
     const rgp_process_data *d = f->data;
     const size_t each = (d->count + BLOCKS_MOST - 1) / BLOCKS_MOST, rows = (d->count + each - 1) / each;
-    const bool integral = f->kind == RGP_PROCESS_INTEGRAL;
-    linearised l = {.rows = rows,
-                    .parts = PROCESS_LINEAR + (integral ? 1 : process_shapes(f->kind)),
-                    .tick = (double)each * d->tick,
-                    .ticks_a_row = (double)each};
+    const size_t linear = process_linear(f);
+    linearised l = {
+        .rows = rows, .parts = linear + process_shapes(f), .tick = (double)each * d->tick, .ticks_a_row = (double)each};
     g_autofree double *column = g_malloc0_n(d->count, sizeof *column);
     l.j = gsl_matrix_calloc(rows, l.parts);
     l.residual = gsl_vector_calloc(rows);
     process_squares(f, shape);
+    for (size_t i = 0; i < linear; i++) {
+        take_mean(&l, process_column(f, i), d->measured, d->count, i, false);
+    }
+    process_fitted(f, shape, column);
     for (size_t k = 0; k < d->count; k++) {
-        column[k] = d->measured[k] - f->linear[0] * f->answer[k] - f->linear[1] -
-                    f->linear[2] * process_beginning(f, exp(shape[0]), k);
+        column[k] = d->measured[k] - column[k];
     }
     take_mean(&l, column, d->measured, d->count, 0, true);
-    take_mean(&l, f->answer, d->measured, d->count, 0, false);
-    for (size_t k = 0; k < d->count; k++) {
-        column[k] = 1.0;
-    }
-    take_mean(&l, column, d->measured, d->count, 1, false);
-    for (size_t k = 0; k < d->count; k++) {
-        column[k] = process_beginning(f, exp(shape[0]), k);
-    }
-    take_mean(&l, column, d->measured, d->count, 2, false);
-    for (size_t i = PROCESS_LINEAR; i < l.parts; i++) {
-        const size_t which = integral ? 1 : i - PROCESS_LINEAR;
-        add_derivative(f, shape, which, which == 1 ? d->tick / 2.0 : 0.01, column);
+    for (size_t i = linear; i < l.parts; i++) {
+        const size_t which = process_shape(f, i - linear);
+        put_derivative(f, shape, which,
+                       which == SHAPE_WAVE                          ? 1e-3
+                       : which == SHAPE_DEAD || which >= SHAPE_LOAD ? d->tick / 2.0
+                                                                    : 0.01,
+                       column);
         take_mean(&l, column, d->measured, d->count, i, false);
     }
     return l;
@@ -148,13 +138,12 @@ rgp_estimate process_estimate(const GArray *all, int which)
 static double variance_of_sum(const gsl_matrix *cov, const model *m)
 {
     double by[PARTS_MOST] = {0}, sum = 0.0;
-    const size_t parts = cov->size1;
-    if (m->f.kind == RGP_PROCESS_INTEGRAL) {
-        by[PROCESS_LINEAR] = 1.0;
-    } else {
-        by[PROCESS_LINEAR] = (m->f.kind == RGP_PROCESS_TWIN ? 2.0 : 1.0) * exp(m->shape[0]);
-        by[PROCESS_LINEAR + 1] = 1.0;
-        by[PROCESS_LINEAR + 2] = m->f.kind == RGP_PROCESS_LAGS ? exp(m->shape[2]) : 0.0;
+    const size_t parts = cov->size1, first = process_linear(&m->f);
+    for (size_t i = first; i < parts; i++) {
+        const size_t which = process_shape(&m->f, i - first);
+        by[i] = which == SHAPE_DEAD   ? 1.0
+                : which >= SHAPE_LOAD ? 0.0
+                                      : (m->f.kind == RGP_PROCESS_TWIN ? 2.0 : 1.0) * exp(m->shape[which]);
     }
     for (size_t i = 0; i < parts; i++) {
         for (size_t k = 0; k < parts; k++) {
@@ -166,18 +155,14 @@ static double variance_of_sum(const gsl_matrix *cov, const model *m)
 
 static component component_of(const model *m, const linearised *l, const gsl_matrix *cov)
 {
-    const bool integral = m->f.kind == RGP_PROCESS_INTEGRAL;
-    const double lag = integral ? 0.0 : exp(m->shape[0]),
-                 second = m->f.kind == RGP_PROCESS_LAGS   ? exp(m->shape[2])
-                          : m->f.kind == RGP_PROCESS_TWIN ? lag
-                                                          : 0.0,
-                 dead = m->shape[1], half_tick = m->f.data->tick / 2.0;
-    component c = {.value = {m->f.linear[0], lag + second + dead, m->shape[0], dead},
+    const bool goes_on = rgp_process_goes_on(m->f.kind);
+    const double lag = goes_on ? 0.0 : exp(m->shape[0]), dead = m->shape[1], half_tick = m->f.data->tick / 2.0;
+    component c = {.value = {m->f.linear[0], lag + process_second(m) + dead, m->shape[0], dead},
                    .freedom = (double)(l->rows - l->parts)};
-    const size_t dead_at = integral ? PROCESS_LINEAR : PROCESS_LINEAR + 1;
+    const size_t first = process_linear(&m->f), dead_at = goes_on ? first : first + 1;
     c.error[OF_GAIN] = sqrt(gsl_matrix_get(cov, 0, 0));
     c.error[OF_SUM] = sqrt(variance_of_sum(cov, m) + half_tick * half_tick);
-    c.error[OF_LAG] = integral ? 0.0 : sqrt(gsl_matrix_get(cov, PROCESS_LINEAR, PROCESS_LINEAR));
+    c.error[OF_LAG] = goes_on ? 0.0 : sqrt(gsl_matrix_get(cov, first, first));
     c.error[OF_DEAD] = sqrt(gsl_matrix_get(cov, dead_at, dead_at) + half_tick * half_tick);
     return c;
 }
@@ -204,7 +189,7 @@ static void add_doubts(model *m)
     const linearised *l = &m->l;
     adding a = {m, gsl_matrix_alloc(l->parts, l->parts), gsl_matrix_alloc(l->parts, l->parts),
                 gsl_matrix_alloc(l->parts, l->parts)};
-    const double lag = m->f.kind == RGP_PROCESS_INTEGRAL ? 1e6 * l->tick : exp(m->shape[0]);
+    const double lag = rgp_process_goes_on(m->f.kind) ? 1e6 * l->tick : exp(m->shape[0]);
     gsl_blas_dgemm(CblasTrans, CblasNoTrans, 1.0, l->j, l->j, 0.0, a.h);
     if (gsl_linalg_cholesky_decomp1(a.h) == 0 && gsl_linalg_cholesky_invert(a.h) == 0) {
         rgp_noise_kinds(&(rgp_noise_rows){l->j, l->residual, l->tick, l->ticks_a_row, lag}, l->j, add_component, &a);
@@ -239,6 +224,20 @@ void process_criterion(model *m)
     const double n = (double)m->l.rows, p = (double)m->l.parts + 1.0;
     m->criterion = n * log(fmax(squares, 1e-300) / n) + 2.0 * p + 2.0 * p * (p + 1.0) / fmax(1.0, n - p - 1.0);
     process_squares(&m->f, m->shape);
+}
+
+double process_gain_error(const model *m)
+{
+    const linearised *l = &m->l;
+    gsl_matrix *h = gsl_matrix_alloc(l->parts, l->parts);
+    double squares, error = INFINITY;
+    gsl_blas_ddot(l->residual, l->residual, &squares);
+    gsl_blas_dgemm(CblasTrans, CblasNoTrans, 1.0, l->j, l->j, 0.0, h);
+    if (l->rows > l->parts && gsl_linalg_cholesky_decomp1(h) == 0 && gsl_linalg_cholesky_invert(h) == 0) {
+        error = sqrt(squares / (double)(l->rows - l->parts) * gsl_matrix_get(h, 0, 0));
+    }
+    gsl_matrix_free(h);
+    return error;
 }
 
 void process_doubts(model *m)

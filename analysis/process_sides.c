@@ -42,10 +42,12 @@ static bool are_apart(const gsl_vector *gain, const gsl_matrix *cov, double left
     return apart > APART * fabs(up + down) / 2.0 && apart > ERRORS * error && left < (1.0 - WORTH) * squares;
 }
 
-void process_sides(const model *m, rgp_process *to)
+double process_sides(const model *m, rgp_process *to)
 {
     const rgp_process_data *d = m->f.data;
     const rgp_plant plant = process_plant(&m->f, m->shape);
+    fitting f = m->f;
+    process_answers(&f, m->shape);
     double low = INFINITY, high = -INFINITY, left;
     for (size_t k = 0; k < d->count; k++) {
         low = fmin(low, d->driven[k]);
@@ -59,11 +61,11 @@ void process_sides(const model *m, rgp_process *to)
     gsl_multifit_linear_workspace *space = gsl_multifit_linear_alloc(rows, COLUMNS);
     for (size_t k = 0, row = 0; k < d->count; k++) {
         if (!isnan(d->measured[k])) {
-            const double columns[COLUMNS] = {up[k], down[k], 1.0, process_beginning(&m->f, exp(m->shape[0]), k)};
+            const double columns[COLUMNS] = {up[k], down[k], 1.0, f.begun[k]};
             for (size_t c = 0; c < COLUMNS; c++) {
                 gsl_matrix_set(x, row, c, columns[c]);
             }
-            gsl_vector_set(y, row++, d->measured[k]);
+            gsl_vector_set(y, row++, d->measured[k] - process_of_besides(&f, k));
         }
     }
     const bool apart =
@@ -75,4 +77,5 @@ void process_sides(const model *m, rgp_process *to)
     gsl_matrix_free(cov);
     gsl_vector_free(y);
     gsl_vector_free(found);
+    return apart ? left / m->squares : 1.0;
 }

@@ -11,6 +11,21 @@
 #define LAG_TICKS  3.0  /* a lag that is shorter is too fast for the tick */
 #define LOAD_SHARE 0.5  /* of the weight: from there on a load that walks is what was seen */
 
+static bool has_gain(const rgp_process *p)
+{
+    return (p->gain.high - p->gain.low) / 2.0 <= WIDE_GAIN * fabs(p->gain.value);
+}
+
+static bool has_lag(const rgp_process *p)
+{
+    return p->kind == RGP_PROCESS_INTEGRAL || log(p->lag.high / p->lag.low) / 2.0 <= WIDE_LAG;
+}
+
+bool rgp_process_is_known(const rgp_process *p)
+{
+    return has_gain(p) && has_lag(p);
+}
+
 GPtrArray *rgp_process_doubts(const rgp_process *p, double step)
 {
     GPtrArray *all = g_ptr_array_new_with_free_func(g_free);
@@ -26,10 +41,10 @@ GPtrArray *rgp_process_doubts(const rgp_process *p, double step)
                                         "go farther (--size)",
                                         p->excursion / fmax(p->noise, 1e-300), NOISES));
     }
-    if ((p->gain.high - p->gain.low) / 2.0 > WIDE_GAIN * fabs(p->gain.value)) {
+    if (!has_gain(p)) {
         g_ptr_array_add(all, g_strdup("the gain is not known to a third: record for longer, or let it go farther"));
     }
-    if (p->kind != RGP_PROCESS_INTEGRAL && !(log(p->lag.high / p->lag.low) / 2.0 <= WIDE_LAG)) {
+    if (!has_lag(p)) {
         g_ptr_array_add(all,
                         g_strdup("the lag is not known to a half: hold each piece of the test for longer (--each)"));
     }

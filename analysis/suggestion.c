@@ -57,9 +57,12 @@ static void put_corners(const rgp_process *p, const rgp_plant *plant, double off
 
 rgp_plant rgp_process_plant(const rgp_process *p)
 {
-    return (rgp_plant){.kind = p->kind != RGP_PROCESS_LAG ? p->kind
-                               : p->second > 0.0          ? RGP_PROCESS_LAGS
-                                                          : RGP_PROCESS_LAG,
+    static const rgp_process_kind with_second[RGP_PROCESS_KINDS] = {
+        [RGP_PROCESS_LAG] = RGP_PROCESS_LAGS,
+        [RGP_PROCESS_INTEGRAL] = RGP_PROCESS_GLIDE,
+        [RGP_PROCESS_FALLING] = RGP_PROCESS_FALLING,
+    };
+    return (rgp_plant){.kind = p->second > 0.0 ? with_second[p->kind] : p->kind,
                        .gain = p->gain.value,
                        .lag = p->lag.value,
                        .second = p->second,
@@ -79,20 +82,18 @@ static void put_plants(const rgp_process *p, rgp_suggestion *to)
 typedef struct search {
     const rgp_suggestion_ask *ask;
     rgp_suggestion *to;
-    double dead; /* with half a step in it */
 } search;
 
 /* Ideal gain, integral time and derivative time in series: kp (1 + 1/(Ti s)) (1 + Td s). */
-static rgp_pid_gains by_rule(const search *s, double tau)
+rgp_pid_gains rgp_suggestion_rule(const rgp_plant *p, double filter, double step, double tau)
 {
-    const rgp_plant *p = &s->to->plant;
-    const bool integral = p->kind == RGP_PROCESS_INTEGRAL,
-               derivative = p->kind == RGP_PROCESS_LAGS && p->second > s->dead;
-    const double half = p->kind == RGP_PROCESS_LAGS && !derivative ? p->second / 2.0 : 0.0; /* the half rule */
-    const double dead = s->dead + half, lag = p->lag + half, Td = derivative ? p->second : 0.0,
+    const double late = p->dead + step / 2.0;
+    const bool integral = rgp_process_goes_on(p->kind), two = rgp_process_has_two(p->kind),
+               derivative = two && p->second > late;
+    const double half = two && !derivative ? p->second / 2.0 : 0.0; /* the half rule */
+    const double dead = late + half, lag = p->lag + half, Td = derivative ? p->second : 0.0,
                  Ti = integral ? 4.0 * (tau + dead) : fmin(lag, 4.0 * (tau + dead)),
                  kc = (integral ? 1.0 : lag) / (p->gain * (tau + dead));
-    const double filter = (double)s->ask->pid->gain.filter;
     return (rgp_pid_gains){.kp = (float)(kc * (1.0 + Td / Ti)),
                            .ki = (float)(kc / Ti),
                            .kd = (float)(kc * Td),
@@ -106,7 +107,7 @@ static rgp_suggestion_bound holds(search *s, double tau)
 {
     rgp_suggestion *to = s->to;
     const double step = s->ask->step;
-    to->gain = by_rule(s, tau);
+    to->gain = rgp_suggestion_rule(&to->plant, (double)s->ask->pid->gain.filter, step, tau);
     to->tau = tau;
     rgp_suggestion_judge(to, &to->gain, step);
     return !to->worst.stable || to->corners.sensitivity > s->ask->want->sensitivity ? RGP_BOUND_SENSITIVITY
@@ -123,8 +124,8 @@ bool rgp_suggestion_of(const rgp_suggestion_ask *ask, rgp_suggestion *to)
     if (to->plant.kind == RGP_PROCESS_FALLING) {
         return suggestion_falling(ask, to);
     }
-    search s = {ask, to, to->plant.dead + ask->step / 2.0};
-    const double first = ask->want->tau * s.dead;
+    search s = {ask, to};
+    const double first = ask->want->tau * (to->plant.dead + ask->step / 2.0);
     double low = first, high = first;
     rgp_suggestion_bound bound = holds(&s, first);
     to->bound = RGP_BOUND_RULE;

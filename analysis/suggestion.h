@@ -62,6 +62,10 @@ typedef struct rgp_suggestion {
 /* The model as one plant: with a second lag where that is the likelier one. */
 rgp_plant rgp_process_plant(const rgp_process *model);
 
+/* The gains of the rule for a closed loop of time constant tau on a process with a gain above 0 that does not fall.
+ * `filter`: seconds, of the derivative as it stands; 0: it has none, and gets one. */
+rgp_pid_gains rgp_suggestion_rule(const rgp_plant *plant, double filter, double step, double tau);
+
 /* The longest step of a loop in seconds with which such gains are to be had for a process that falls; 0: none is short
  * enough. (Its dead time, half a step and a filter of two steps are 0.27 of its lag together: the least sensitivity is
  * then about 2, and grows steeply from there on.) */

@@ -10,6 +10,7 @@
 #define WORSE        1.05 /* times the error of the best one */
 #define AS_ADVISED   0.02 /* of a gain */
 #define ON_THE_WAY   0.04 /* of a gain */
+#define APART        0.3  /* of the way */
 #define NEXT_TO      1.1f /* times a gain */
 #define LEAST_LIKELY 0.02 /* a cause that is less likely is no way out */
 
@@ -164,10 +165,31 @@ static bool is_on_the_way(float from, float tried, float to)
            (double)tried <= (1.0 + ON_THE_WAY) * (double)fmaxf(from, to);
 }
 
+/* The share of the way, by factors where it has any. */
+static double share_of_way(float from, float tried, float to)
+{
+    return from > 0.0f && tried > 0.0f && to > 0.0f ? log((double)tried / (double)from) / log((double)to / (double)from)
+                                                    : ((double)tried - (double)from) / ((double)to - (double)from);
+}
+
+/* Of each gain, and by about the same share of the way of each that goes some way. */
 static bool lies_between(const rgp_pid_gains *from, const rgp_pid_gains *tried, const rgp_pid_gains *to)
 {
-    return is_on_the_way(from->kp, tried->kp, to->kp) && is_on_the_way(from->ki, tried->ki, to->ki) &&
-           is_on_the_way(from->kd, tried->kd, to->kd) && is_on_the_way(from->filter, tried->filter, to->filter);
+    const float way[][3] = {{from->kp, tried->kp, to->kp},
+                            {from->ki, tried->ki, to->ki},
+                            {from->kd, tried->kd, to->kd},
+                            {from->filter, tried->filter, to->filter}};
+    double least = INFINITY, most = -INFINITY;
+    bool between = true;
+    for (size_t i = 0; i < G_N_ELEMENTS(way); i++) {
+        between &= is_on_the_way(way[i][0], way[i][1], way[i][2]);
+        if (!is_near(way[i][0], way[i][2])) {
+            const double share = share_of_way(way[i][0], way[i][1], way[i][2]);
+            least = fmin(least, share);
+            most = fmax(most, share);
+        }
+    }
+    return between && most - least < APART;
 }
 
 /* The nearest earlier trial whose gains an advice leads to, or passes where it was no better than in the last one;

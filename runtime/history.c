@@ -321,15 +321,14 @@ static void keep_promise(rgp_history *h, uint64_t row)
 
 static rgp_block *block_of(const rgp_history *h, uint64_t row)
 {
-    if (!h->load) { /* all of it is there */
-        return *place_of(h, row);
+    rgp_block *const there = *place_of(h, row);
+    if (!h->load || !rgp_block_is_promise(there)) {
+        return there;
     }
     if (h->filling && row >= h->filling_from && row < h->filling_from + BLOCK_ROWS) {
         return h->filling;
     }
-    if (rgp_block_is_promise(*place_of(h, row))) {
-        keep_promise((rgp_history *)(uintptr_t)h, row); /* it is the same history, with more of it in memory */
-    }
+    keep_promise((rgp_history *)(uintptr_t)h, row); /* it is the same history, with more of it in memory */
     return *place_of(h, row);
 }
 

@@ -103,7 +103,8 @@ static void test_causes(void **unused)
     check_cause((rgp_pid_gains){8.5f, 4.0f, 0.0f, 0.0f}, 100.0, RGP_CAUSE_P_MUCH, "it swings every 0.8", "kp ");
     check_cause((rgp_pid_gains){1.5f, 9.0f, 0.0f, 0.0f}, 100.0, RGP_CAUSE_I_MUCH, "the integral lags by",
                 "kp 3, ki 4.5");
-    check_cause((rgp_pid_gains){2.0f, 0.0f, 0.0f, 0.0f}, 100.0, RGP_CAUSE_I_LITTLE, "and has no integral", "ki ");
+    check_cause((rgp_pid_gains){2.0f, 0.0f, 0.0f, 0.0f}, 100.0, RGP_CAUSE_I_LITTLE, "and has no integral",
+                "kp 1.74, ki 1.78");
     check_cause((rgp_pid_gains){0.25f, 0.2f, 0.0f, 0.0f}, 100.0, RGP_CAUSE_P_LITTLE, "comes back slowly", "kp ");
     check_cause((rgp_pid_gains){2.0f, 2.0f, 0.0f, 0.0f}, 6.0, RGP_CAUSE_WEAK, "it drives all it has", NULL);
 }
@@ -265,6 +266,8 @@ static void test_trials(void **unused)
     check_trials(near, (const double[]){1.0, 1.1, 0.9}, 3, "; with what would come next it was try 1", NULL);
     const rgp_pid_gains beyond[] = {{15.0f, 1.5f, 0.0f, 0.5f}, {20.0f, 2.8f, 0.0f, 0.5f}, {10.0f, 1.0f, 0.0f, 0.5f}};
     check_trials(beyond, (const double[]){1.0, 1.1, 0.9}, 3, "likely too little P", "kp 12, ki 1.2");
+    const rgp_pid_gains askew[] = {{10.2f, 1.19f, 0.0f, 0.5f}, {20.0f, 2.8f, 0.0f, 0.5f}, {10.0f, 1.0f, 0.0f, 0.5f}};
+    check_trials(askew, (const double[]){1.0, 1.1, 0.9}, 3, "likely too little P", "kp 12, ki 1.2");
 }
 
 /* The rule of thumb of a cause that is certain, with no model of the stretch and a step of 0.1 s. */

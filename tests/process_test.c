@@ -20,8 +20,13 @@ static void put_pulses(double *driven)
     }
 }
 
+static double gauss(GRand *chance)
+{
+    return sqrt(-2.0 * log(g_rand_double(chance) + 1e-300)) * cos(2.0 * G_PI * g_rand_double(chance));
+}
+
 /* A step at row 10 is answered by 1 - e^(-t/T) behind a dead time of 3.7 ticks, and by two lags, as closed forms have
- * it; an integral by the time. */
+ * it; an integral by the time, and one behind a lag by t - T (1 - e^(-t/T)). */
 static void test_answers(void **unused)
 {
     (void)unused;
@@ -44,11 +49,37 @@ static void test_answers(void **unused)
     for (size_t k = 0; k < 200; k++) {
         assert_near(answer[k], fmax(0.0, ((double)k - 10.0) * TICK - 0.37), 1e-12);
     }
+    rgp_process_answer(&(rgp_plant){RGP_PROCESS_GLIDE, 1.0, 1.0, 0.8, 0.37}, &d, answer);
+    for (size_t k = 0; k < 200; k++) {
+        const double t = fmax(0.0, ((double)k - 10.0) * TICK - 0.37);
+        assert_near(answer[k], t - 0.8 * (1.0 - exp(-t / 0.8)), 2e-3);
+    }
 }
 
-static double gauss(GRand *chance)
+/* An answer in one go is to the bit what a plant gives that is driven tick by tick, of each kind and dead time. */
+static void test_answers_in_one_go(void **unused)
 {
-    return sqrt(-2.0 * log(g_rand_double(chance) + 1e-300)) * cos(2.0 * G_PI * g_rand_double(chance));
+    (void)unused;
+    static const double deads[] = {0.0, 0.03, 0.1, 0.37, 4.0, 90.0};
+    double driven[300], answer[300];
+    GRand *chance = g_rand_new_with_seed(3);
+    for (size_t k = 0; k < 300; k++) {
+        driven[k] = k % 7 ? gauss(chance) : 1.0;
+    }
+    for (int kind = 0; kind < RGP_PROCESS_KINDS; kind++) {
+        for (size_t i = 0; i < G_N_ELEMENTS(deads); i++) {
+            const rgp_plant plant = {(rgp_process_kind)kind, 1.7, 2.0, 0.6, deads[i]};
+            rgp_plant_state s;
+            rgp_plant_begin(&s, &plant, TICK);
+            rgp_plant_answer(&plant, TICK, driven, 300, answer);
+            for (size_t k = 0; k < 300; k++) {
+                const double stepped = rgp_plant_measured(&s);
+                assert_memory_equal(&answer[k], &stepped, sizeof stepped);
+                rgp_plant_drive(&s, driven, k);
+            }
+        }
+    }
+    g_rand_free(chance);
 }
 
 static bool holds(const rgp_estimate *e, double is)
@@ -113,6 +144,120 @@ static void test_fits(void **unused)
     put_pulses(driven);
     for (size_t i = 0; i < G_N_ELEMENTS(cases); i++) {
         check_fit(&cases[i], &d, measured);
+    }
+}
+
+/* A process that a PI controller regulates, with loads that come at rows of their own, and a new setpoint or none. */
+typedef struct regulated {
+    rgp_plant plant;
+    double kp, ki, setpoint;
+    size_t at[2];
+    double size[2];
+    double wave, period; /* driven units, seconds */
+} regulated;
+
+static void regulate(const regulated *r, double *driven, double *measured, GRand *chance)
+{
+    double with_loads[ROWS], integral = 0.0;
+    rgp_plant_state s;
+    rgp_plant_begin(&s, &r->plant, TICK);
+    for (size_t k = 0; k < ROWS; k++) {
+        measured[k] = rgp_plant_measured(&s) + 0.01 * gauss(chance);
+        const double error = (k >= 100 ? r->setpoint : 0.0) - measured[k];
+        integral += r->ki * TICK * error;
+        driven[k] = r->kp * error + integral;
+        with_loads[k] = driven[k];
+        for (size_t i = 0; i < 2; i++) {
+            with_loads[k] += k >= r->at[i] ? r->size[i] : 0.0;
+        }
+        with_loads[k] += r->wave > 0.0 ? r->wave * sin(2.0 * G_PI * (double)k * TICK / r->period) : 0.0;
+        rgp_plant_drive(&s, with_loads, k);
+    }
+}
+
+/* Loads that nothing tells of but what a loop did about them: the process within its intervals, and when each load
+ * came, within its dead time, and how great it was. Without any none is told. */
+static void test_loads(void **unused)
+{
+    (void)unused;
+    static const regulated cases[] = {
+        {{RGP_PROCESS_LAG, 2.0, 5.0, 0.0, 0.8}, 1.2, 0.3, 1.0, {500, 0}, {-0.4, 0.0}, 0.0, 0.0},
+        {{RGP_PROCESS_LAG, 2.0, 5.0, 0.0, 0.8}, 1.2, 0.3, 0.0, {300, 800}, {-0.4, 0.5}, 0.0, 0.0},
+        {{RGP_PROCESS_LAG, 2.0, 5.0, 0.0, 0.8}, 1.2, 0.3, 1.0, {0, 0}, {0.0, 0.0}, 0.0, 0.0},
+        {{RGP_PROCESS_INTEGRAL, 0.5, 1.0, 0.0, 0.9}, 0.9, 0.1, 1.0, {600, 0}, {0.3, 0.0}, 0.0, 0.0},
+    };
+    double driven[ROWS], measured[ROWS];
+    const rgp_process_data d = {driven, measured, ROWS, TICK};
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); i++) {
+        const regulated *r = &cases[i];
+        const size_t loads = (size_t)(r->size[0] != 0.0) + (size_t)(r->size[1] != 0.0);
+        GRand *chance = g_rand_new_with_seed((guint32)i + 20);
+        rgp_process p;
+        regulate(r, driven, measured, chance);
+        assert_true(rgp_process_fit_held(&d, r->kp, &p));
+        assert_true(p.fit > 95.0);
+        assert_true(holds(&p.gain, r->plant.gain));
+        assert_near(p.gain.value / r->plant.gain, 1.0, 0.1);
+        assert_true(holds(&p.dead, r->plant.dead));
+        assert_int_equal(p.loads, loads);
+        for (size_t k = 0; k < loads; k++) {
+            assert_near(p.came[k].at, (double)r->at[k] * TICK + r->plant.dead, 0.3);
+            assert_near(p.came[k].size / r->size[k], 1.0, 0.05);
+        }
+        rgp_process_clear(&p);
+        g_rand_free(chance);
+    }
+}
+
+/* A servo, an integral behind a lag, which a loop swings: at a glance its lag is found besides the dead time, with a
+ * load in between and without. */
+static void test_glide(void **unused)
+{
+    (void)unused;
+    double driven[ROWS], measured[ROWS];
+    const rgp_process_data d = {driven, measured, ROWS, TICK};
+    for (int loaded = 0; loaded < 2; loaded++) {
+        const regulated r = {
+            {RGP_PROCESS_GLIDE, 0.5, 1.0, 1.5, 0.6}, 0.8, 0.05, 1.0, {600, 0}, {loaded ? 0.3 : 0.0, 0.0}, 0.0, 0.0};
+        GRand *chance = g_rand_new_with_seed(31);
+        rgp_process p;
+        regulate(&r, driven, measured, chance);
+        assert_true(rgp_process_glance(&d, 1.0, &p));
+        assert_int_equal(rgp_process_glance_besides(&d, 1.0, 0.01, 0.0, &p), loaded);
+        assert_int_equal(p.kind, RGP_PROCESS_INTEGRAL);
+        assert_near(p.gain.value, 0.5, 0.02);
+        assert_near(p.second, 1.5, 0.1);
+        assert_near(p.dead.value, 0.6, 0.1);
+        assert_true(p.fit > 99.0);
+        g_rand_free(chance);
+    }
+}
+
+/* A loop that is moved by a wave from outside: with it the process is found as it is, which the loop's answer to the
+ * wave hides without; a load in between is found beside it. Of a loop that swings by itself there is no wave. */
+static void test_wave(void **unused)
+{
+    (void)unused;
+    static const regulated cases[] = {
+        {{RGP_PROCESS_LAG, 2.0, 5.0, 0.0, 0.8}, 1.2, 0.3, 1.0, {0, 0}, {0.0, 0.0}, 0.3, 9.0},
+        {{RGP_PROCESS_LAG, 2.0, 5.0, 0.0, 0.8}, 1.2, 0.3, 1.0, {600, 0}, {-0.4, 0.0}, 0.3, 9.0},
+        {{RGP_PROCESS_LAG, 2.0, 5.0, 0.0, 0.8}, 4.85, 0.3, 1.0, {0, 0}, {0.0, 0.0}, 0.0, 0.0},
+    };
+    double driven[ROWS], measured[ROWS];
+    const rgp_process_data d = {driven, measured, ROWS, TICK};
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); i++) {
+        const regulated *r = &cases[i];
+        GRand *chance = g_rand_new_with_seed(41);
+        rgp_process p;
+        regulate(r, driven, measured, chance);
+        assert_true(rgp_process_glance(&d, 1.0, &p));
+        assert_int_equal(rgp_process_glance_besides(&d, 1.0, 0.01, r->wave > 0.0 ? 9.3 : 3.0, &p), r->wave > 0.0);
+        assert_near(p.gain.value / 2.0, 1.0, 0.05);
+        assert_near(p.lag.value / 5.0, 1.0, 0.05);
+        assert_near(p.dead.value, 0.8, 0.1);
+        assert_near(p.wave, r->period, 0.05);
+        assert_int_equal(p.loads, r->size[0] != 0.0);
+        g_rand_free(chance);
     }
 }
 
@@ -388,6 +533,13 @@ static const call_case asked[] = {
     {"model lagging.rig w --fast --test rely", 2, "--test: there is no test 'rely'; did you mean 'relay'?"},
     {"model lagging.rig w --fast --each 9s --within 1", 2, "has left 1 "},
     {"model lagging.rig w --fast --each 9s --within 500", 0, "a gain behind a lag"},
+    {"model boiler.rig steam --from kettle --begin 15min", 0, "where it ends is not seen"},
+    {"model boiler.rig steam --from kettle --begin 15min", 0, "  a load came at 25.1 min and stayed, as if 9.3"},
+    {"model boiler.rig steam --from kettle", 0, "  a load came at 31 min and stayed, as if 9.3"},
+    {"model boiler.rig steam --from kettle --json", 0, "\"loads\": [\n    {\n      \"time_s\": 149"},
+    {"model boiler.rig steam --from kettle --until 24min --json", 0, "\"loads\": []"},
+    {"model boiler.rig steam --from kettle -o m.svg", 0, "as a line of the loop"},
+    {"suggest boiler.rig steam --from kettle --begin 15min", 0, "it begins like an integral, gain 0.0019"},
     {"model lagging.rig w --from run --within 3", 2, "a recording is as it is"},
     {"model lagging.rig w --fast --test halves", 0, "a gain behind a lag"},
     {"model play.rig w --fast --each 3s --size 10deg --test halves", 1, "there is a play or a friction in it"},
@@ -436,6 +588,7 @@ static void test_command(void **unused)
     put_variant(folder, "slow.rig", "noise 3", "noise 3, period 130 ms");
     put_variant(folder, "turned.rig", "one way", "one way\n    reverse");
     static const char *const prepare[] = {"run lagging.rig --for 60s --fast --record run --quiet",
+                                          "run boiler.rig --for 40min --fast --record kettle --quiet",
                                           "run basin.rig --for 5s --fast --record tides --quiet"};
     for (size_t i = 0; i < G_N_ELEMENTS(prepare); i++) {
         called c = call_tool(folder, prepare[i]);
@@ -463,10 +616,14 @@ static void test_command(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_answers),         cmocka_unit_test(test_fits),    cmocka_unit_test(test_too_little),
-        cmocka_unit_test(test_spikes),          cmocka_unit_test(test_misses),  cmocka_unit_test(test_falling),
-        cmocka_unit_test(test_sides),           cmocka_unit_test(test_doubts),  cmocka_unit_test(test_relay),
-        cmocka_unit_test(test_relay_too_short), cmocka_unit_test(test_command),
+        cmocka_unit_test(test_answers),    cmocka_unit_test(test_answers_in_one_go),
+        cmocka_unit_test(test_loads),      cmocka_unit_test(test_glide),
+        cmocka_unit_test(test_wave),       cmocka_unit_test(test_fits),
+        cmocka_unit_test(test_too_little), cmocka_unit_test(test_spikes),
+        cmocka_unit_test(test_misses),     cmocka_unit_test(test_falling),
+        cmocka_unit_test(test_sides),      cmocka_unit_test(test_doubts),
+        cmocka_unit_test(test_relay),      cmocka_unit_test(test_relay_too_short),
+        cmocka_unit_test(test_command),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -40,6 +40,17 @@ static void put_place(GString *to, double top, double bottom)
     g_string_append_printf(to, "set tmargin at screen %.3f\nset bmargin at screen %.3f\n", top, bottom);
 }
 
+/* A line through all panels where a load came, told in the top one by itself. */
+static void put_loads(GString *to, const rgp_process *p, double begin_s)
+{
+    for (size_t i = 0; i < p->loads; i++) {
+        g_string_append_printf(to,
+                               "set arrow from %.9g, graph 0 to %.9g, graph 1 nohead dashtype 2 linewidth 1.4 "
+                               "linecolor rgb '#666666'\n",
+                               begin_s + p->came[i].at, begin_s + p->came[i].at);
+    }
+}
+
 GString *rgp_process_script(const rgp_process *p, const rgp_process_data *d, const rgp_process_picture *picture,
                             const char *path)
 {
@@ -63,6 +74,7 @@ GString *rgp_process_script(const rgp_process *p, const rgp_process_data *d, con
         picture->begin_s, picture->begin_s + (double)d->count * d->tick);
     gnuplot_quote(to, title);
     g_string_append(to, " font ',15' noenhanced\n");
+    put_loads(to, p, picture->begin_s);
     put_place(to, 0.93, 0.45);
     gnuplot_label(to, "ylabel", picture->measured, picture->measured_unit);
     g_string_append(to, "set format x ''\nset key top left opaque\n"

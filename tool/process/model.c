@@ -11,6 +11,10 @@
 #include <math.h>
 #include <stdio.h>
 
+#define SMALL          0.01 /* such a value and its interval have digits of their own */
+#define USUAL_DECIMALS 3.0
+#define MOST_DECIMALS  10.0
+
 typedef struct model_options {
     subject_options of;
     char *picture;
@@ -30,15 +34,28 @@ static bool is_known(const rgp_estimate *e, double beside)
     return isfinite(e->low) && isfinite(e->high) && e->high - e->low < 100.0 * fmax(fabs(e->value), beside);
 }
 
+/* With as many digits as tell an interval of that width, where those of other numbers do not. */
+static void put_digits(GString *to, double x, const char *unit, double width)
+{
+    const double decimals = width > 0.0 ? 1.0 - floor(log10(width)) : 0.0;
+    if (decimals > USUAL_DECIMALS && decimals < MOST_DECIMALS) {
+        g_string_append_printf(to, "%.*f%s%s", (int)decimals, x, *unit ? " " : "", unit);
+    } else {
+        put_number(to, x, unit);
+    }
+}
+
 static void put_estimate(GString *to, const char *name, const rgp_estimate *e, const char *unit, double beside)
 {
+    const bool known = is_known(e, beside);
+    const double width = known && e->value != 0.0 && fabs(e->value) < SMALL ? e->high - e->low : 0.0;
     g_string_append_printf(to, "  %-22s ", name);
-    put_number(to, e->value, unit);
+    put_digits(to, e->value, unit, width);
     g_string_append(to, "   ");
-    if (is_known(e, beside)) {
-        put_number(to, e->low, unit);
+    if (known) {
+        put_digits(to, e->low, unit, width);
         g_string_append(to, " to ");
-        put_number(to, e->high, unit);
+        put_digits(to, e->high, unit, width);
     } else {
         g_string_append(to, "not known");
     }
@@ -100,11 +117,12 @@ static void put_swing(GString *to, const subject *s)
                            *s->driven_unit ? s->driven_unit : "1", late, a->phase_error * 180.0 / G_PI);
 }
 
-static const char *kind_words(rgp_process_kind kind)
+static const char *kind_words(const rgp_process *p)
 {
-    return kind == RGP_PROCESS_INTEGRAL  ? "it goes on and on, an integral behind a dead time"
-           : kind == RGP_PROCESS_FALLING ? "without its loop it falls from where it balances"
-                                         : "a gain behind a lag and a dead time";
+    return p->begins ? "it begins like an integral behind a dead time; where it ends is not seen"
+           : p->kind == RGP_PROCESS_INTEGRAL ? "it goes on and on, an integral behind a dead time"
+           : p->kind == RGP_PROCESS_FALLING  ? "without its loop it falls from where it balances"
+                                             : "a gain behind a lag and a dead time";
 }
 
 /* The rows of a process that falls: what holds it, how fast it goes, and where it stands by itself. */
@@ -119,13 +137,26 @@ static void put_falling(GString *to, const subject *s, const rgp_process *p)
                            *s->driven_unit ? s->driven_unit : "1", *s->moved_unit ? s->moved_unit : "1");
 }
 
+/* Of each load when it came, and how much more, or less, was as good as driven from then on. */
+static void put_loads(GString *to, const subject *s, const rgp_process *p)
+{
+    for (size_t i = 0; i < p->loads; i++) {
+        const rgp_process_load *load = &p->came[i];
+        g_string_append(to, "  a load came at ");
+        rgp_describe_span(s->of.begin_s + load->at, to);
+        g_string_append(to, " and stayed, as if ");
+        put_number(to, fabs(load->size), s->driven_unit);
+        g_string_append_printf(to, " %s were driven\n", load->size < 0.0 ? "less" : "more");
+    }
+}
+
 static void print_model(const subject *s, const rgp_process *p, const GPtrArray *doubts)
 {
     g_autoptr(GString) to = g_string_new(NULL);
     g_autofree char *unit = subject_gain_unit(s, p), *line = predict_line(s, p);
     const bool integral = p->kind == RGP_PROCESS_INTEGRAL;
     g_string_append_printf(to, "%s by %s, for '%s': %s; %zu readings of %.4g ms, 19 of 20 intervals\n", s->measured,
-                           s->actuator, s->name, kind_words(p->kind), s->of.readings, 1e3 * s->of.step_s);
+                           s->actuator, s->name, kind_words(p), s->of.readings, 1e3 * s->of.step_s);
     put_estimate(to, "gain", &p->gain, unit, 0.0);
     const bool falls = p->kind == RGP_PROCESS_FALLING;
     if (falls) {
@@ -146,6 +177,7 @@ static void print_model(const subject *s, const rgp_process *p, const GPtrArray 
                            falls ? "its beginnings, one in each lag and a half, do not" : "moved");
     put_number(to, p->noise, s->moved_unit);
     g_string_append_c(to, '\n');
+    put_loads(to, s, p);
     if (p->misses) {
         g_string_append(to, "  what it leaves over still follows what was driven, ");
         rgp_describe_span(p->later, to);
@@ -181,6 +213,16 @@ static json_t *estimate_json(const rgp_estimate *e, double beside)
                      "high", is_known(e, beside) ? json_real(e->high) : json_null());
 }
 
+static json_t *loads_json(const subject *s, const rgp_process *p)
+{
+    json_t *all = json_array();
+    for (size_t i = 0; i < p->loads; i++) {
+        json_array_append_new(
+            all, json_pack("{s:f, s:f}", "time_s", s->of.begin_s + p->came[i].at, "size", p->came[i].size));
+    }
+    return all;
+}
+
 static json_t *swing_json(const subject *s)
 {
     const rgp_relay_answer *a = &s->swing;
@@ -207,16 +249,17 @@ static void print_json(const subject *s, const rgp_process *p, const GPtrArray *
     }
     const bool integral = p->kind == RGP_PROCESS_INTEGRAL, falls = p->kind == RGP_PROCESS_FALLING;
     command_print_json(json_pack(
-        "{s:s, s:s, s:s, s:s, s:o, s:o, s:o, s:o, s:f, s:f, s:I, s:b, s:o, s:o, s:o, s:o, s:o, s:s?}", "loop", s->name,
-        "measured", s->measured, "kind",
+        "{s:s, s:s, s:s, s:b, s:s, s:o, s:o, s:o, s:o, s:f, s:f, s:o, s:I, s:b, s:o, s:o, s:o, s:o, s:o, s:s?}", "loop",
+        s->name, "measured", s->measured, "kind",
         integral ? "integral"
         : falls  ? "falling"
                  : "lag",
-        "unit", unit, "gain", estimate_json(&p->gain, 0.0), "sum", falls ? json_null() : estimate_json(&p->sum, 0.0),
-        "lag", integral ? json_null() : estimate_json(&p->lag, 0.0), "dead", estimate_json(&p->dead, beside_dead(s, p)),
-        "fit", p->fit, "noise", p->noise, "spikes", (json_int_t)p->spikes, "misses", p->misses, "up",
-        p->up != 0.0 ? json_real(p->up) : json_null(), "down", p->down != 0.0 ? json_real(p->down) : json_null(),
-        "ultimate", falls ? json_null() : ultimate_json(s, p), "relay", swing_json(s), "doubts", all, "line",
+        "begins", p->begins, "unit", unit, "gain", estimate_json(&p->gain, 0.0), "sum",
+        falls ? json_null() : estimate_json(&p->sum, 0.0), "lag", integral ? json_null() : estimate_json(&p->lag, 0.0),
+        "dead", estimate_json(&p->dead, beside_dead(s, p)), "fit", p->fit, "noise", p->noise, "loads", loads_json(s, p),
+        "spikes", (json_int_t)p->spikes, "misses", p->misses, "up", p->up != 0.0 ? json_real(p->up) : json_null(),
+        "down", p->down != 0.0 ? json_real(p->down) : json_null(), "ultimate",
+        falls ? json_null() : ultimate_json(s, p), "relay", swing_json(s), "doubts", all, "line",
         doubts->len == 0 ? line : NULL));
 }
 

@@ -140,7 +140,7 @@ static bool fits_loop(proposal *p)
                        "when it has fallen",
                        s->measured, s->actuator);
     }
-    if (p->p.kind == RGP_PROCESS_INTEGRAL && one_way) {
+    if (p->p.kind == RGP_PROCESS_INTEGRAL && !p->p.begins && one_way) {
         return decline(p,
                        "'%s' goes on and on as long as it is driven, and '%s' can only push one way: what goes "
                        "beyond the setpoint does not come back, whatever the gains",

@@ -281,7 +281,8 @@ static void print_model(const proposal *p)
         g_string_append_printf(to, ", a second lag of about %.2g s", p->found.plant.second);
     }
     printf("%s by %s, for '%s': %s%s; the loop steps each %.4g ms\n", p->s.measured, p->s.actuator, p->s.name,
-           integral                           ? "an integral, "
+           p->p.begins                        ? "it begins like an integral, "
+           : integral                         ? "an integral, "
            : p->p.kind == RGP_PROCESS_FALLING ? "it falls without its loop, "
                                               : "",
            to->str, 1e3 * p->s.of.step_s);
