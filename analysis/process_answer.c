@@ -4,9 +4,8 @@
 #include <math.h>
 #include <string.h>
 
-#define LAG_MOST    20.0 /* times as long as what was recorded */
-#define UNLIKE_MOST 0.8  /* of two lags, the lesser one as a share: those that are nearer are taken as equal */
-#define NEVER       1e300
+#define LAG_MOST    20.0  /* times as long as what was recorded */
+#define UNLIKE_MOST 0.8   /* of two lags, the lesser one as a share: those that are nearer are taken as equal */
 #define LOAD_MARGIN 0.03  /* of the length: a load so near an end says nothing */
 #define NEAR_PERIOD 0.2   /* of the logarithm of a wave's period: it is known to that */
 #define GONE        1e-30 /* of a beginning: less of it is none */
@@ -50,7 +49,8 @@ void rgp_process_answer(const rgp_plant *plant, const rgp_process_data *d, doubl
 
 rgp_plant process_plant(const fitting *f, const double *shape)
 {
-    return (rgp_plant){f->kind, 1.0, exp(shape[0]), exp(shape[f->kind == RGP_PROCESS_TWIN ? 0 : 2]), shape[1]};
+    return (rgp_plant){f->kind, 1.0, exp(shape[0]), exp(shape[f->kind == RGP_PROCESS_TWIN ? 0 : 2]),
+                       fmax(0.0, shape[SHAPE_DEAD])};
 }
 
 /* ---- shapes ----------------------------------------------------------------------------------------- */
@@ -346,7 +346,7 @@ static double squares_of(fitting *f, const double *shape)
     const rgp_process_data *d = f->data;
     double squares = 0.0;
     if (!find_linear(f, shape) || !may_be_so_great(f)) {
-        return NEVER;
+        return PROCESS_NEVER;
     }
     for (size_t k = 0; k < d->count; k++) {
         const double left = d->measured[k] - f->linear[0] * f->answer[k] - f->linear[1] - f->linear[2] * f->begun[k] -
@@ -359,7 +359,7 @@ static double squares_of(fitting *f, const double *shape)
 double process_squares(fitting *f, const double *shape)
 {
     if (!may_be(f, shape)) {
-        return NEVER;
+        return PROCESS_NEVER;
     }
     process_answers(f, shape);
     return squares_of(f, shape);

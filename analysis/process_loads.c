@@ -2,8 +2,9 @@
  * what the loop did.
  *
  * A load is a step that adds to what is driven. Its size is linear, and taken out with the gain. When loads came is
- * looked for by few rows and a coarse grid of shapes, at all choices of up to three of a few places, and then by the
- * simplex with the shape. More of them count as long as each leaves half at most. */
+ * looked for by few rows and a coarse grid of shapes, at each of a few places, at all pairs of them and at a third
+ * beside the best pair, and then by the simplex with the shape. More of them count as long as each leaves half at most.
+ */
 #include "process_parts.h"
 
 #include "numerics.h"

@@ -51,8 +51,8 @@ bool process_is_enough(const rgp_process_data *d, size_t *usable)
     return *usable >= ROWS_LEAST && high > low;
 }
 
-/* The best of few shapes near that of a model without the second lag. */
-static void begin_near(const model *simpler, model *m)
+/* The best of few shapes near that of a model without the second lag. False: none of them can be. */
+static bool begin_near(const model *simpler, model *m)
 {
     static const double share[] = {0.1, 0.3, 0.8}; /* of lag and dead time, or of the dead time alone */
     const bool goes_on = rgp_process_goes_on(m->f.kind);
@@ -71,19 +71,19 @@ static void begin_near(const model *simpler, model *m)
             memcpy(m->shape, at, sizeof at);
         }
     }
+    return least < PROCESS_NEVER;
 }
 
 static void fit_model(const fitting *f, rgp_process_kind kind, const model *simpler, model *m)
 {
     *m = (model){.f = *f, .component = g_array_new(FALSE, TRUE, sizeof(component))};
     m->f.kind = kind;
-    if (simpler && f->how->from_simpler) {
-        begin_near(simpler, m);
-    } else {
+    if (!simpler || !f->how->from_simpler || !begin_near(simpler, m)) {
         process_search_grid(&m->f, m->shape);
     }
     m->squares = process_search_around(&m->f, m->shape);
     process_criterion(m);
+    m->criterion = m->squares < PROCESS_NEVER ? m->criterion : PROCESS_NEVER;
 }
 
 bool process_fit_all(fitting *f, model m[PROCESS_AVERAGED])

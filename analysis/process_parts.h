@@ -58,7 +58,8 @@ void process_room_free(fitting *f);
  * left, which fades by the lag (of an integral, the time since). */
 void process_answers(fitting *f, const double *shape);
 
-/* The squares that are left with the best linear parts for this shape. */
+/* The squares that are left with the best linear parts for this shape; PROCESS_NEVER: it cannot be. */
+#define PROCESS_NEVER 1e300
 double process_squares(fitting *f, const double *shape);
 
 /* All of it at that shape, with the linear parts as they are; by row. */
