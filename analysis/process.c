@@ -122,7 +122,7 @@ static leaving keep_best(const rgp_process_data *d, model m[PROCESS_AVERAGED], s
 /* In so many rows that looking at all distances costs little. */
 static void look_at_left(const rgp_process_data *d, rgp_process *to)
 {
-    const size_t each = (d->count + ROWS_LOOKED - 1) / ROWS_LOOKED, count = d->count / each;
+    const size_t each = MAX((d->count + ROWS_LOOKED - 1) / ROWS_LOOKED, (size_t)1), count = d->count / each;
     g_autofree double *driven = g_new0(double, count + 1), *measured = g_new0(double, count + 1),
                       *fitted = g_new0(double, count + 1);
     for (size_t i = 0; i < count; i++) {

@@ -131,17 +131,17 @@ static void take_better(const fitting *f, products of, const double *shape, cons
 static void try_places(const fitting *f, products of, const double *shape, start best[PROCESS_LOADS + 1u])
 {
     start pair = {.squares = INFINITY, .loads = 2};
-    take_better(f, of, shape, NULL, &best[0]);
+    take_better(f, of, shape, (const size_t[PROCESS_LOADS]){0}, &best[0]);
     for (size_t i = 0; i < PLACES; i++) {
-        take_better(f, of, shape, &i, &best[1]);
+        take_better(f, of, shape, (const size_t[PROCESS_LOADS]){i}, &best[1]);
         for (size_t k = i + 1; k < PLACES; k++) {
-            take_better(f, of, shape, (const size_t[]){i, k}, &pair);
+            take_better(f, of, shape, (const size_t[PROCESS_LOADS]){i, k}, &pair);
         }
     }
     best[2] = pair.squares < best[2].squares ? pair : best[2];
     for (size_t i = 0; i < PLACES && isfinite(pair.squares); i++) {
         if (i != pair.at[0] && i != pair.at[1]) {
-            take_better(f, of, shape, (const size_t[]){pair.at[0], pair.at[1], i}, &best[3]);
+            take_better(f, of, shape, (const size_t[PROCESS_LOADS]){pair.at[0], pair.at[1], i}, &best[3]);
         }
     }
 }

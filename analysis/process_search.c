@@ -12,8 +12,9 @@
 bool process_grid(const fitting *f, size_t i, double *shape)
 {
     const double length = (double)f->data->count * f->data->tick, tick = f->data->tick;
-    const size_t lags = f->kind == RGP_PROCESS_INTEGRAL ? 1 : f->how->lags, deads = f->how->deads;
-    const double lag = log(tick) + (log(2.0 * length) - log(tick)) * ((double)(i / deads) + 0.5) / (double)lags,
+    const size_t row = i / f->how->deads, lags = f->kind == RGP_PROCESS_INTEGRAL ? 1 : f->how->lags,
+                 deads = f->how->deads;
+    const double lag = log(tick) + (log(2.0 * length) - log(tick)) * ((double)row + 0.5) / (double)lags,
                  share = (double)(i % deads) / (double)(deads - 1);
     shape[SHAPE_LAG] = rgp_process_goes_on(f->kind) ? 0.0 : lag;
     shape[SHAPE_DEAD] = length / 4.0 * share * share;
