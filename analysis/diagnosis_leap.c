@@ -37,5 +37,5 @@ bool rgp_leap(const telling *t, rgp_pid_gains *to)
     }
     to->kp = no_less(to->kp, now->kp);
     to->ki = no_less(to->ki, now->ki);
-    return is_calm && t->d->sign.explained >= RGP_ALL_BUT_ALL;
+    return is_calm && knows_all(t);
 }

@@ -28,6 +28,12 @@ static inline bool has_model(const telling *t)
     return t->d->sign.explained > EXPLAINED;
 }
 
+/* Such a model makes the swing, too, if there is one. */
+static inline bool knows_all(const telling *t)
+{
+    return t->d->sign.explained >= RGP_ALL_BUT_ALL;
+}
+
 /* By its model. */
 static inline bool is_stable(const rgp_diagnosis *d)
 {

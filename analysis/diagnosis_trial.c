@@ -208,12 +208,6 @@ static bool is_to_be_calmed(const rgp_diagnosis *d)
     return causes[d->first].margins && !is_stable(d);
 }
 
-/* A model that explains all but all of the stretch makes the swing, too, if there is one. */
-static bool knows_all(const telling *t)
-{
-    return t->d->sign.explained >= RGP_ALL_BUT_ALL;
-}
-
 /* By the model, which looks at what the rule of thumb has first, and in all directions where that is worse and those of
  * the cause have nothing; where it knows nothing that is better, by that rule, unless the model has it far worse. */
 static double try_by_model(const telling *t, GString *to)

@@ -23,10 +23,13 @@ static void average(model m[PROCESS_AVERAGED], bool integral, rgp_process *to)
 {
     g_autoptr(GArray) all = g_array_new(FALSE, TRUE, sizeof(component));
     const rgp_process_data *d = m[RGP_PROCESS_LAG].f.data;
-    const model *likelier = process_likeliest(m, false, to);
-    const double whole = integral ? to->weight[RGP_PROCESS_INTEGRAL] : 1.0 - to->weight[RGP_PROCESS_INTEGRAL];
+    const model *likelier = process_likeliest(m, integral, to);
+    double whole = 0.0;
     for (int i = 0; i < m->f.how->kinds; i++) {
-        if ((i == RGP_PROCESS_INTEGRAL) == integral && to->weight[i] > NOTHING * whole) {
+        whole += rgp_process_goes_on((rgp_process_kind)i) == integral ? to->weight[i] : 0.0;
+    }
+    for (int i = 0; i < m->f.how->kinds; i++) {
+        if (rgp_process_goes_on((rgp_process_kind)i) == integral && to->weight[i] > NOTHING * whole) {
             process_doubts(&m[i]);
         }
         for (guint k = 0; k < m[i].component->len; k++) {
@@ -37,17 +40,21 @@ static void average(model m[PROCESS_AVERAGED], bool integral, rgp_process *to)
         }
     }
     to->kind = integral ? RGP_PROCESS_INTEGRAL : RGP_PROCESS_LAG;
-    to->begins = integral && to->weight[RGP_PROCESS_INTEGRAL] < 0.5;
+    to->begins = integral && whole < 0.5;
     to->gain = process_estimate(all, OF_GAIN);
     to->sum = process_estimate(all, OF_SUM);
     to->dead = process_estimate(all, OF_DEAD);
     to->dead.low = fmax(0.0, to->dead.low);
+    to->loads = m->f.loads;
+    for (int i = 0; i < (int)to->loads; i++) {
+        to->came[i] = (rgp_process_load){process_estimate(all, OF_TIME + i), process_estimate(all, OF_SIZE + i)};
+    }
     to->dead.value = process_dead(to->dead.value, d->tick);
     if (!integral) {
         const rgp_estimate lag = process_estimate(all, OF_LAG);
         to->lag = (rgp_estimate){exp(lag.value), exp(lag.low), exp(lag.high)};
-        to->second = likelier->f.kind == RGP_PROCESS_TWIN ? to->lag.value : process_second(likelier);
     }
+    to->second = likelier->f.kind == RGP_PROCESS_TWIN ? to->lag.value : process_second(likelier);
 }
 
 /* Beside loads: neither how far it goes is known, nor for how long, but how fast it begins to: an integral, which
@@ -110,12 +117,8 @@ static leaving keep_best(const rgp_process_data *d, model m[PROCESS_AVERAGED], s
         to->left.sigma = sqrt(fmax(0.0, to->left.sigma * to->left.sigma - rounding * rounding));
     }
     const double share = process_sides(best, to);
-    to->rest = best->f.kind == RGP_PROCESS_INTEGRAL ? (double)NAN : best->f.linear[1];
+    to->rest = rgp_process_goes_on(best->f.kind) ? (double)NAN : best->f.linear[1];
     to->fit = 100.0 * (1.0 - squares / fmax(process_variance(d, usable), 1e-300));
-    to->loads = best->f.loads;
-    for (size_t i = 0; i < to->loads; i++) {
-        to->came[i] = process_load(best, i);
-    }
     return (leaving){share, sqrt(squares / (double)MAX(n, (size_t)1)) / fmax(to->noise, G_MINDOUBLE)};
 }
 
@@ -147,10 +150,10 @@ static bool fit_with_loads(const rgp_process_data *data, const rgp_process_data 
     size_t usable;
     model m[PROCESS_AVERAGED];
     fitting f = process_room(few);
-    f.how = &process_careful;
+    f.how = loaded->loads > 0 ? &process_careful_loaded : &process_careful;
     f.loads = loaded->loads;
     for (size_t i = 0; i < f.loads; i++) {
-        f.load_at[i] = loaded->came[i].at;
+        f.load_at[i] = loaded->came[i].at.value;
     }
     const bool enough = process_is_enough(data, &usable) && process_fit_all(&f, m);
     if (enough) {

@@ -30,8 +30,8 @@ typedef struct rgp_estimate {
 
 /* As if so much more had been driven from then on. */
 typedef struct rgp_process_load {
-    double at;   /* seconds */
-    double size; /* units driven */
+    rgp_estimate at;   /* seconds */
+    rgp_estimate size; /* units driven */
 } rgp_process_load;
 
 #define RGP_PROCESS_LOADS 3u /* at most */

@@ -153,6 +153,22 @@ static double variance_of_sum(const gsl_matrix *cov, const model *m)
     return sum;
 }
 
+/* When each came, and its size: of a ratio by its derivatives. */
+static void put_loads(const model *m, const gsl_matrix *cov, component *c)
+{
+    const size_t first = cov->size1 - m->f.loads - (m->f.period > 0.0 ? 1u : 0u);
+    for (size_t i = 0; i < m->f.loads; i++) {
+        const size_t linear = PROCESS_LINEAR + i, time = first + i;
+        const double size = process_size(m, i), half_tick = m->f.data->tick / 2.0,
+                     variance = gsl_matrix_get(cov, linear, linear) + size * size * gsl_matrix_get(cov, 0, 0) -
+                                2.0 * size * gsl_matrix_get(cov, 0, linear);
+        c->value[OF_SIZE + i] = size;
+        c->error[OF_SIZE + i] = sqrt(fmax(variance, 0.0)) / fabs(m->f.linear[0]);
+        c->value[OF_TIME + i] = m->shape[SHAPE_LOAD + i];
+        c->error[OF_TIME + i] = sqrt(gsl_matrix_get(cov, time, time) + half_tick * half_tick);
+    }
+}
+
 static component component_of(const model *m, const linearised *l, const gsl_matrix *cov)
 {
     const bool goes_on = rgp_process_goes_on(m->f.kind);
@@ -164,6 +180,7 @@ static component component_of(const model *m, const linearised *l, const gsl_mat
     c.error[OF_SUM] = sqrt(variance_of_sum(cov, m) + half_tick * half_tick);
     c.error[OF_LAG] = goes_on ? 0.0 : sqrt(gsl_matrix_get(cov, first, first));
     c.error[OF_DEAD] = sqrt(gsl_matrix_get(cov, dead_at, dead_at) + half_tick * half_tick);
+    put_loads(m, cov, &c);
     return c;
 }
 

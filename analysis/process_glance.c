@@ -47,7 +47,7 @@ static void keep(model *best, double way, rgp_process *to)
                                       : 0.0;
     to->loads = best->f.loads;
     for (size_t i = 0; i < to->loads; i++) {
-        to->came[i] = process_load(best, i);
+        to->came[i] = (rgp_process_load){{.value = best->shape[SHAPE_LOAD + i]}, {.value = process_size(best, i)}};
     }
     to->dead.value = process_dead(best->shape[1], best->f.data->tick);
     to->fit = 100.0 * (1.0 - best->squares / fmax(process_variance(best->f.data, best->f.usable), 1e-300));

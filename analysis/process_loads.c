@@ -225,7 +225,7 @@ static bool add_besides(fitting *few, fitting *all, double way, double enough, r
 static int by_time(const void *a, const void *b)
 {
     const rgp_process_load *x = a, *y = b;
-    return (x->at > y->at) - (x->at < y->at);
+    return (x->at.value > y->at.value) - (x->at.value < y->at.value);
 }
 
 /* Again without those that are next to nothing beside the greatest: a place in which a search began, and which others
@@ -234,12 +234,12 @@ static void leave_out_small(fitting *all, double way, rgp_process *to)
 {
     double most = 0.0;
     for (size_t i = 0; i < to->loads; i++) {
-        most = fmax(most, fabs(to->came[i].size));
+        most = fmax(most, fabs(to->came[i].size.value));
     }
     all->loads = 0;
     for (size_t i = 0; i < to->loads; i++) {
-        if (fabs(to->came[i].size) > SMALL * most) {
-            all->load_at[all->loads++] = to->came[i].at;
+        if (fabs(to->came[i].size.value) > SMALL * most) {
+            all->load_at[all->loads++] = to->came[i].at.value;
         }
     }
     if (all->loads < to->loads) {

@@ -7,7 +7,8 @@
 #define ROWS_LEAST 40u
 #define NOTHING    1e-6 /* of a tick: no dead time */
 
-const search process_careful = {10, 12, 400, 1e-7, RGP_PROCESS_INTEGRAL + 1, false};
+const search process_careful = {10, 12, 400, 1e-7, RGP_PROCESS_INTEGRAL + 1, false},
+             process_careful_loaded = {10, 12, 400, 1e-7, PROCESS_AVERAGED, false};
 
 rgp_process_data process_shortened(const rgp_process_data *d, size_t most, double **driven, double **measured)
 {
@@ -132,11 +133,6 @@ bool process_weigh(const model m[PROCESS_AVERAGED], rgp_process *to)
     const rgp_process_data *d = m->f.data;
     const bool beyond = exp(process_likeliest(m, false, to)->shape[0]) > (double)d->count * d->tick;
     return beyond || on_and_on > 0.5;
-}
-
-rgp_process_load process_load(const model *m, size_t i)
-{
-    return (rgp_process_load){m->shape[SHAPE_LOAD + i], m->f.linear[PROCESS_LINEAR + i] / m->f.linear[0]};
 }
 
 /* A simplex never gets to 0. */

@@ -92,7 +92,15 @@ static inline double process_of_besides(const fitting *f, size_t k)
 size_t process_shapes(const fitting *f);
 size_t process_shape(const fitting *f, size_t i);
 
-enum { OF_GAIN, OF_SUM, OF_LAG, OF_DEAD, ESTIMATES };
+enum {
+    OF_GAIN,
+    OF_SUM,
+    OF_LAG,
+    OF_DEAD,
+    OF_SIZE,
+    OF_TIME = OF_SIZE + PROCESS_LOADS,
+    ESTIMATES = OF_TIME + PROCESS_LOADS
+};
 
 /* A value with its standard error, of one model under one kind of noise. */
 typedef struct component {
@@ -117,9 +125,16 @@ typedef struct model {
     GArray *component; /* as long as nothing is said of doubts, none */
 } model;
 
+/* The size of its i-th load, units driven. */
+static inline double process_size(const model *m, size_t i)
+{
+    return m->f.linear[PROCESS_LINEAR + i] / m->f.linear[0];
+}
+
 enum { PROCESS_AVERAGED = RGP_PROCESS_FALLING }; /* at most: the kinds before it are weighed against one another */
 
-extern const search process_careful;
+/* With loads an integral behind a lag is looked at, too. */
+extern const search process_careful, process_careful_loaded;
 
 /* Rows in blocks, at most so many; *driven and *measured are to be freed. */
 rgp_process_data process_shortened(const rgp_process_data *d, size_t most, double **driven, double **measured);
@@ -158,9 +173,6 @@ double process_dead(double found, double tick);
 /* The likeliest model at a glance, with loads about when the fit has them; `careful`: its shape, too. False, and
  * nothing has changed: there is too little to fit anything to. */
 bool process_glance_at(fitting *f, double way, bool careful, rgp_process *to);
-
-/* The i-th load of a fitted model. */
-rgp_process_load process_load(const model *m, size_t i);
 
 /* Squares around the mean. */
 double process_variance(const rgp_process_data *d, size_t usable);

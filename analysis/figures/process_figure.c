@@ -47,7 +47,7 @@ static void put_loads(GString *to, const rgp_process *p, double begin_s)
         g_string_append_printf(to,
                                "set arrow from %.9g, graph 0 to %.9g, graph 1 nohead dashtype 2 linewidth 1.4 "
                                "linecolor rgb '#666666'\n",
-                               begin_s + p->came[i].at, begin_s + p->came[i].at);
+                               begin_s + p->came[i].at.value, begin_s + p->came[i].at.value);
     }
 }
 

@@ -91,6 +91,7 @@ static outcome run(const world *w, gsl_rng *chance, ailing *to)
     rgp_pid_state state = {0};
     outcome o = {0};
     double low = INFINITY, high = -INFINITY, before = 0.0, smoothed = 0.0;
+    const size_t last = w->rows / 5;
     m->is = w;
     m->late = MIN(LATE - 1u, (size_t)lround(w->dead / w->dt * FINER));
     to->rows = w->rows;
@@ -109,10 +110,10 @@ static outcome run(const world *w, gsl_rng *chance, ailing *to)
         o.way += fabs(driven - before);
         o.limited += state.saturated != 0 && k > 3 * w->rows / 4 ? 4.0 / (double)w->rows : 0.0;
         before = driven;
-        if (k >= w->rows - w->rows / 5) {
+        if (k >= w->rows - last) {
             low = fmin(low, m->x);
             high = fmax(high, m->x);
-            o.off += (target - m->x) / (double)(w->rows / 5);
+            o.off += (target - m->x) / (double)last;
         }
         go_on(m, driven, t);
     }
@@ -378,6 +379,14 @@ ailing_world *ailing_sound(ailing_shape shape, gsl_rng *chance)
 rgp_pid_gains ailing_gains(const ailing_world *w)
 {
     return w->pid.gain;
+}
+
+bool ailing_load(const ailing_world *w, double *at, double *size, double *gain)
+{
+    *at = w->load_at;
+    *size = w->load;
+    *gain = w->gain;
+    return w->load_at < (double)w->rows * w->dt;
 }
 
 double ailing_try(const ailing_world *w, const rgp_pid_gains *gains, gsl_rng *chance, ailing *to)

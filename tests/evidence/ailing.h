@@ -36,6 +36,10 @@ typedef struct ailing_world ailing_world;
 ailing_world *ailing_sound(ailing_shape shape, gsl_rng *chance);
 rgp_pid_gains ailing_gains(const ailing_world *world);
 
+/* The load that comes in it: when, in seconds, and how much as if driven; and what a unit driven makes in the end, or
+ * of an integral a second. False: none does. */
+bool ailing_load(const ailing_world *world, double *at, double *size, double *gain);
+
 /* A run of it with other gains; the integral of its absolute error. */
 double ailing_try(const ailing_world *world, const rgp_pid_gains *gains, gsl_rng *chance, ailing *to);
 

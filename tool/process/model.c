@@ -137,16 +137,33 @@ static void put_falling(GString *to, const subject *s, const rgp_process *p)
                            *s->driven_unit ? s->driven_unit : "1", *s->moved_unit ? s->moved_unit : "1");
 }
 
+static double half_of(const rgp_estimate *e)
+{
+    return (e->high - e->low) / 2.0;
+}
+
 /* Of each load when it came, and how much more, or less, was as good as driven from then on. */
 static void put_loads(GString *to, const subject *s, const rgp_process *p)
 {
     for (size_t i = 0; i < p->loads; i++) {
         const rgp_process_load *load = &p->came[i];
         g_string_append(to, "  a load came at ");
-        rgp_describe_span(s->of.begin_s + load->at, to);
-        g_string_append(to, " and stayed, as if ");
-        put_number(to, fabs(load->size), s->driven_unit);
-        g_string_append_printf(to, " %s were driven\n", load->size < 0.0 ? "less" : "more");
+        rgp_describe_span(s->of.begin_s + load->at.value, to);
+        g_string_append_printf(to, " ±%.1g s and stayed, as if %.3g ±%.1g%s%s %s were driven\n", half_of(&load->at),
+                               fabs(load->size.value), half_of(&load->size), *s->driven_unit ? " " : "", s->driven_unit,
+                               load->size.value < 0.0 ? "less" : "more");
+    }
+}
+
+/* The lag besides the first one, or besides an integral. */
+static void put_second(GString *to, const rgp_process *p)
+{
+    const bool integral = p->kind == RGP_PROCESS_INTEGRAL;
+    const double glide = p->weight[RGP_PROCESS_GLIDE], on_and_on = p->weight[RGP_PROCESS_INTEGRAL] + glide,
+                 two = p->weight[RGP_PROCESS_LAGS] + p->weight[RGP_PROCESS_TWIN];
+    if (p->second > 0.0) {
+        g_string_append_printf(to, "  a %s of about %.2g s is likely (%.0f %%)\n", integral ? "lag" : "second lag",
+                               p->second, 100.0 * (integral ? glide / on_and_on : two / (1.0 - on_and_on)));
     }
 }
 
@@ -168,16 +185,14 @@ static void print_model(const subject *s, const rgp_process *p, const GPtrArray 
         }
         put_estimate(to, "dead time", &p->dead, "s", beside_dead(s, p));
     }
-    if (!integral && p->second > 0.0) {
-        const double two = p->weight[RGP_PROCESS_LAGS] + p->weight[RGP_PROCESS_TWIN];
-        g_string_append_printf(to, "  a second lag of about %.2g s is likely (%.0f %%)\n", p->second,
-                               100.0 * two / (1.0 - p->weight[RGP_PROCESS_INTEGRAL]));
-    }
+    put_second(to, p);
     g_string_append_printf(to, "  it explains %.1f %% of what %s; the noise of a reading is ", p->fit,
                            falls ? "its beginnings, one in each lag and a half, do not" : "moved");
     put_number(to, p->noise, s->moved_unit);
     g_string_append_c(to, '\n');
-    put_loads(to, s, p);
+    if (doubts->len == 0) {
+        put_loads(to, s, p);
+    }
     if (p->misses) {
         g_string_append(to, "  what it leaves over still follows what was driven, ");
         rgp_describe_span(p->later, to);
@@ -217,8 +232,12 @@ static json_t *loads_json(const subject *s, const rgp_process *p)
 {
     json_t *all = json_array();
     for (size_t i = 0; i < p->loads; i++) {
-        json_array_append_new(
-            all, json_pack("{s:f, s:f}", "time_s", s->of.begin_s + p->came[i].at, "size", p->came[i].size));
+        rgp_estimate at = p->came[i].at;
+        at.value += s->of.begin_s;
+        at.low += s->of.begin_s;
+        at.high += s->of.begin_s;
+        json_array_append_new(all, json_pack("{s:o, s:o}", "time_s", estimate_json(&at, 0.0), "size",
+                                             estimate_json(&p->came[i].size, 0.0)));
     }
     return all;
 }

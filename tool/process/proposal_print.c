@@ -277,8 +277,8 @@ static void print_model(const proposal *p)
         put_estimate(to, ", lag", &p->p.lag, "s");
     }
     put_estimate(to, ", dead time", &p->p.dead, "s");
-    if (p->found.plant.kind == RGP_PROCESS_LAGS) {
-        g_string_append_printf(to, ", a second lag of about %.2g s", p->found.plant.second);
+    if (rgp_process_has_two(p->found.plant.kind)) {
+        g_string_append_printf(to, ", a %s of about %.2g s", integral ? "lag" : "second lag", p->found.plant.second);
     }
     printf("%s by %s, for '%s': %s%s; the loop steps each %.4g ms\n", p->s.measured, p->s.actuator, p->s.name,
            p->p.begins                        ? "it begins like an integral, "
