@@ -3,7 +3,6 @@
 
 #include "spikes.h"
 
-#include <gsl/gsl_sort.h>
 #include <gsl/gsl_statistics_double.h>
 
 #include <math.h>
@@ -39,6 +38,16 @@ static double logarithm(double value, double low, double high)
     return fmin(fmax(log(fmax(value, LITTLE)), low), high);
 }
 
+/* As of sorted values, interpolated, without sorting all of them; changes their order. */
+static double quantile(double *value, size_t count, double share)
+{
+    const double at = share * (double)(count - 1);
+    const size_t low = (size_t)at;
+    const double is = gsl_stats_select(value, 1, count, low), part = at - (double)low,
+                 next = low + 1 < count ? gsl_stats_min(value + low + 1, 1, count - low - 1) : is;
+    return (1.0 - part) * is + part * next;
+}
+
 static void find_band(diagnosed *d, double least)
 {
     double low = INFINITY, high = -INFINITY;
@@ -50,8 +59,7 @@ static void find_band(diagnosed *d, double least)
     for (size_t i = 0; i < d->rows; i++) {
         size[i] = fabs(d->error[i]);
     }
-    gsl_sort(size, 1, d->rows);
-    const double peak = gsl_stats_quantile_from_sorted_data(size, 1, d->rows, PEAK);
+    const double peak = quantile(size, d->rows, PEAK);
     d->to->band = fmax(fmax(BAND_NOISES * d->noise, d->count), fmax(BAND_STEP * (high - low), BAND_PEAK * peak));
     d->to->band = fmax(d->to->band, fmax(least, (double)d->pid->deadband));
 }
@@ -108,8 +116,7 @@ static void find_end(diagnosed *d)
 {
     const size_t n = d->rows, end = n / END, quarter = n / QUARTERS;
     g_autofree double *last = g_memdup2(d->error + n - end, end * sizeof(double));
-    gsl_sort(last, 1, end);
-    d->to->left = gsl_stats_median_from_sorted_data(last, 1, end);
+    d->to->left = gsl_stats_median(last, 1, end);
     d->to->sign.off = logarithm(fabs(d->to->left) / d->to->band, 0.0, 5.0);
     double most = 0.0, sum = 0.0, size = LITTLE;
     size_t beyond = 0;

@@ -130,13 +130,26 @@ static bool leaps(const cutting *c, uint64_t row)
     return apart < 0.0 || apart > LEAP * (double)rgp_history_image(c->h)->tick_us;
 }
 
+/* The next row, or one further on where nothing that a piece is cut by changes on the way. */
+static uint64_t next_to_look_at(const cutting *c, uint32_t owner, uint64_t row, uint64_t to)
+{
+    if (row + 1 >= to || leaps(c, row + 1)) {
+        return row + 1;
+    }
+    uint64_t next = MIN(rgp_history_stays(c->h, owner, row), rgp_history_even(c->h, row));
+    for (uint32_t i = 0; i < 3; i++) {
+        next = c->is->gain[i] != RGP_REF_NONE ? MIN(next, rgp_history_setting_stays(c->h, c->is->gain[i], row)) : next;
+    }
+    return MIN(next, to);
+}
+
 static void cut(cutting *c, uint64_t from, uint64_t to)
 {
     const uint32_t owner = rgp_history_owner(c->h, c->is->actuator);
     uint64_t begin = from;
     bool drove = false;
     rgp_pid_gains gains = {0};
-    for (uint64_t row = from; row <= to; row++) {
+    for (uint64_t row = from; row <= to; row = next_to_look_at(c, owner, row, to)) {
         const bool drives = row < to && rgp_history_value(c->h, owner, row) == (float)c->is->claim;
         const rgp_pid_gains now = drives ? gains_at(c, row) : gains;
         const bool anew = drives && (!drove || !same_gains(&now, &gains) || leaps(c, row));

@@ -12,8 +12,8 @@
 #define ROWS_LOOKED     600u
 #define COARSE          1.5  /* times the noise of rounding: a noise below is mostly that */
 #define NOTHING         1e-6 /* of the weight: what a structure that weighs less is sure of does not matter */
-#define FALLING_FIT     90.0 /* percent */
-#define FALLING_LEFT    0.25 /* of the squares that another model leaves */
+#define FALLING_LEFT    0.25 /* of the squares that another model leaves: then it falls */
+#define MAY_FALL_LEFT   0.5  /* then the other one is not to be built on */
 #define HARDLY_MORE     2.0  /* times the squares */
 #define MORE_THAN_NOISE 2.0
 #define LOAD_SEEN       0.1 /* of the noise: less of a walking load is not told */
@@ -44,6 +44,7 @@ static void average(model m[PROCESS_AVERAGED], bool integral, rgp_process *to)
     to->gain = process_estimate(all, OF_GAIN);
     to->sum = process_estimate(all, OF_SUM);
     to->dead = process_estimate(all, OF_DEAD);
+    to->sum.low = fmax(0.0, to->sum.low);
     to->dead.low = fmax(0.0, to->dead.low);
     to->loads = m->f.loads;
     for (int i = 0; i < (int)to->loads; i++) {
@@ -211,25 +212,29 @@ static guint count_doubts(const rgp_process *p, double tick)
     return all->len;
 }
 
-static double squares_left(const rgp_process_data *d, const double *fitted)
+static double squares_left(const rgp_process_data *d, const double *fitted, const double *where)
 {
     double squares = 0.0, n = 0.0;
     for (size_t k = 0; k < d->count; k++) {
-        const double left = d->measured[k] - fitted[k];
+        const double left = isnan(where[k]) ? (double)NAN : d->measured[k] - fitted[k];
         squares += isnan(left) ? 0.0 : left * left;
         n += isnan(left) ? 0.0 : 1.0;
     }
     return squares / fmax(n, 1.0);
 }
 
-/* A loop of that gain could have held it, and the other model is none to build on, or leaves far more of the same rows:
- * of a process that does not fall each would leave its noise. */
-static bool is_falling(const rgp_process_data *d, double gain, const rgp_process *falling, const rgp_process *other)
+/* Of the rows that the falling one was fitted to: it leaves less than such a share of what the other does. */
+static bool leaves_less(const rgp_process_data *d, const rgp_process *falling, const rgp_process *other, double share)
 {
-    return count_doubts(falling, d->tick) == 0 && gain * falling->gain.value > 1.0 &&
-           (count_doubts(other, d->tick) > 0 ||
-            (falling->fit > FALLING_FIT &&
-             squares_left(d, falling->fitted) < FALLING_LEFT * squares_left(d, other->fitted)));
+    return squares_left(d, falling->fitted, falling->fitted) < share * squares_left(d, other->fitted, falling->fitted);
+}
+
+/* The other model is none to build on, or leaves far more: of a process that does not fall each would leave its
+ * noise. */
+static bool is_falling(const rgp_process_data *d, const rgp_process *falling, const rgp_process *other)
+{
+    return count_doubts(falling, d->tick) == 0 &&
+           (count_doubts(other, d->tick) > 0 || leaves_less(d, falling, other, FALLING_LEFT));
 }
 
 bool rgp_process_fit_held(const rgp_process_data *data, double gain, rgp_process *to)
@@ -244,13 +249,15 @@ bool rgp_process_fit_held(const rgp_process_data *data, double gain, rgp_process
     if (gain == 0.0 || !process_fit_falling(&clean, &falling)) {
         return true;
     }
-    if (is_falling(&clean, gain, &falling, to)) {
+    const bool could_be_held = gain * falling.gain.value > 1.0;
+    if (could_be_held && is_falling(&clean, &falling, to)) {
         falling.spikes = to->spikes;
         rgp_process_clear(to);
         *to = falling;
-    } else {
-        rgp_process_clear(&falling);
+        return true;
     }
+    to->may_fall = could_be_held && to->misses && leaves_less(&clean, &falling, to, MAY_FALL_LEFT);
+    rgp_process_clear(&falling);
     return true;
 }
 

@@ -54,7 +54,8 @@ typedef struct rgp_process {
     double excursion;  /* measured units: how far the fitted answer moved */
     bool misses;       /* what it leaves over still follows what was driven, `later` seconds behind it */
     double later;
-    double load;         /* how likely it is that a tenth of the noise, or more, is a load which walks */
+    bool may_fall; /* it misses something, and one that falls without its loop would leave far less, but is not known */
+    double load;   /* how likely it is that a tenth of the noise, or more, is a load which walks */
     double wave, height; /* seconds, measured units: period and height of a wave from outside; 0: there is none */
     size_t loads;        /* that came in between and stayed */
     rgp_process_load came[RGP_PROCESS_LOADS];

@@ -22,10 +22,11 @@
 #define ROUNDS       3   /* of pieces as long as the lag that was found asks for */
 #define LAGS         12  /* of the grid */
 #define DEADS        8
-#define PUSHED       25.0  /* times the squares that the piece in the middle leaves: somebody pushed it meanwhile */
-#define PUSHED_SHARE 0.2   /* of the pieces: more are not left out */
-#define ROWS_MOST    2000u /* that intervals are worked out from */
-#define NOTHING      1e-6  /* of a tick */
+#define PUSHED       25.0   /* times the squares that the piece in the middle leaves: somebody pushed it meanwhile */
+#define PUSHED_SHARE 0.2    /* of the pieces: more are not left out */
+#define ROWS_MOST    2000u  /* that intervals are worked out from */
+#define ROWS_SOUGHT  40000u /* that the shape is looked for in; all others then polish it */
+#define NOTHING      1e-6   /* of a tick */
 #define NEVER        1e300
 
 enum { OF_DRIVEN, OF_ONE, SHARED };
@@ -168,28 +169,16 @@ static double for_simplex(const gsl_vector *v, void *self)
     return squares_of(self, (const double[]){gsl_vector_get(v, 0), gsl_vector_get(v, 1)});
 }
 
-static double search_shape(falling *f, double *shape)
+/* From a shape that is about right. */
+static double polish(falling *f, double *shape)
 {
-    const double tick = f->d->tick, length = (double)f->piece * tick;
-    double least = INFINITY;
-    for (int i = 0; i < LAGS; i++) {
-        for (int k = 0; k < DEADS; k++) {
-            const double at[] = {log(length / 8.0) + log(64.0) * i / (LAGS - 1),
-                                 length / 4.0 * k * k / (DEADS * DEADS)};
-            const double squares = squares_of(f, at);
-            if (squares < least) {
-                least = squares;
-                memcpy(shape, at, sizeof at);
-            }
-        }
-    }
     gsl_vector *at = gsl_vector_alloc(2), *step = gsl_vector_alloc(2);
     gsl_multimin_fminimizer *s = gsl_multimin_fminimizer_alloc(gsl_multimin_fminimizer_nmsimplex2, 2);
     gsl_multimin_function function = {for_simplex, 2, f};
     gsl_vector_set(at, 0, shape[0]);
     gsl_vector_set(at, 1, shape[1]);
     gsl_vector_set(step, 0, 0.2);
-    gsl_vector_set(step, 1, fmax(tick, shape[1] / 4.0));
+    gsl_vector_set(step, 1, fmax(f->d->tick, shape[1] / 4.0));
     gsl_multimin_fminimizer_set(s, &function, at, step);
     for (int i = 0; i < 200 && gsl_multimin_fminimizer_size(s) > 1e-6; i++) {
         if (gsl_multimin_fminimizer_iterate(s)) {
@@ -202,6 +191,24 @@ static double search_shape(falling *f, double *shape)
     gsl_vector_free(at);
     gsl_vector_free(step);
     return squares_of(f, shape);
+}
+
+static double search_shape(falling *f, double *shape)
+{
+    const double length = (double)f->piece * f->d->tick;
+    double least = INFINITY;
+    for (int i = 0; i < LAGS; i++) {
+        for (int k = 0; k < DEADS; k++) {
+            const double at[] = {log(length / 8.0) + log(64.0) * i / (LAGS - 1),
+                                 length / 4.0 * k * k / (DEADS * DEADS)};
+            const double squares = squares_of(f, at);
+            if (squares < least) {
+                least = squares;
+                memcpy(shape, at, sizeof at);
+            }
+        }
+    }
+    return polish(f, shape);
 }
 
 /* Pieces as long as what was found asks for. */
@@ -391,6 +398,14 @@ static bool leave_pushed_out(falling *f, const double *shape, double *measured)
     return out > 0 && (double)out <= PUSHED_SHARE * (double)sound;
 }
 
+/* Rows that were left out as pushed were not fitted either. */
+static void leave_gaps(const falling *f, double *fitted)
+{
+    for (size_t k = 0; k < f->d->count; k++) {
+        fitted[k] = isnan(f->d->measured[k]) ? (double)NAN : fitted[k];
+    }
+}
+
 /* All that is told, of the shape that was found. */
 static bool tell(falling *f, const double *shape, double squares, rgp_process *to)
 {
@@ -400,6 +415,7 @@ static bool tell(falling *f, const double *shape, double squares, rgp_process *t
     put_fitted(f, shape, beginning, fitted);
     const bool sound = covariance_of(f, shape, beginning, fitted, cov);
     if (sound) {
+        leave_gaps(f, fitted);
         *to = (rgp_process){.kind = RGP_PROCESS_FALLING, .fitted = g_steal_pointer(&fitted)};
         to->weight[RGP_PROCESS_FALLING] = 1.0;
         to->fit = 100.0 * (1.0 - squares / fmax(f->whole, 1e-300));
@@ -410,6 +426,47 @@ static bool tell(falling *f, const double *shape, double squares, rgp_process *t
     return sound;
 }
 
+/* In the way `by`, and again without the pieces in which it was pushed, which become NAN in `measured`. */
+static double search_without_pushes(falling *f, double by(falling *, double *), double *measured, double *shape)
+{
+    double squares = by(f, shape);
+    for (int i = 0; i < ROUNDS && squares < NEVER && leave_pushed_out(f, shape, measured); i++) {
+        squares = by(f, shape);
+    }
+    return squares;
+}
+
+/* The first of those rows, as many as the shape is looked for in, among which most is driven to and fro. */
+static size_t busiest(const rgp_process_data *all)
+{
+    double most = -1.0;
+    size_t best = 0;
+    for (size_t from = 0; from + ROWS_SOUGHT <= all->count; from += ROWS_SOUGHT) {
+        double way = 0.0;
+        for (size_t k = from + 1; k < from + ROWS_SOUGHT; k++) {
+            way += fabs(all->driven[k] - all->driven[k - 1]);
+        }
+        if (way > most) {
+            most = way;
+            best = from;
+        }
+    }
+    return best;
+}
+
+/* Lag, dead time and the length of the pieces, by the busiest stretch. */
+static double search_in_part(falling *f, double *shape)
+{
+    const size_t from = busiest(f->d);
+    g_autofree double *measured = g_memdup2(f->d->measured + from, ROWS_SOUGHT * sizeof *measured);
+    const rgp_process_data data = {f->d->driven + from, measured, ROWS_SOUGHT, f->d->tick};
+    falling part = *f;
+    part.d = &data;
+    const double squares = search_without_pushes(&part, search_pieces, measured, shape);
+    f->piece = part.piece;
+    return squares;
+}
+
 bool process_fit_falling(const rgp_process_data *all, rgp_process *to)
 {
     g_autofree double *answer = g_new0(double, all->count + 1);
@@ -418,12 +475,10 @@ bool process_fit_falling(const rgp_process_data *all, rgp_process *to)
     const rgp_process_data data = {all->driven, measured, all->count, all->tick};
     falling f = {.d = &data, .answer = answer, .own = room, .piece = PIECE_FIRST};
     double shape[2] = {0};
-    if (all->count < 4u * PIECE_FIRST) {
+    const bool great = all->count > ROWS_SOUGHT;
+    if (all->count < 4u * PIECE_FIRST || (great && search_in_part(&f, shape) >= NEVER)) {
         return false;
     }
-    double squares = search_pieces(&f, shape);
-    for (int i = 0; i < ROUNDS && squares < NEVER && leave_pushed_out(&f, shape, measured); i++) {
-        squares = search_pieces(&f, shape);
-    }
+    const double squares = search_without_pushes(&f, great ? polish : search_pieces, measured, shape);
     return squares < NEVER && tell(&f, shape, squares, to);
 }

@@ -21,7 +21,40 @@ static const rgp_image_loop *loop_of(const rgp_image_header *image, int32_t phas
     return NULL;
 }
 
-static double held_by(const rgp_history *h, const char *loop, uint64_t from, size_t rows)
+#define NEARLY_ALL 0.9 /* of the rows: a hand may have held the mechanism before its loop engaged */
+
+typedef struct keeper {
+    const rgp_history *history;
+    uint32_t owner; /* column */
+    float claim;
+} keeper;
+
+static bool keeps(const keeper *k, uint64_t row)
+{
+    return rgp_history_value(k->history, k->owner, row) == k->claim;
+}
+
+/* True where a loop was in charge of nearly all rows; what was measured in the others is left out, and *last becomes
+ * the last row that it was in charge of. */
+static bool leave_others_out(const keeper *k, uint64_t from, rgp_process_rows *to, uint64_t *last)
+{
+    for (size_t i = 0; i < to->rows; i++) {
+        const bool is = keeps(k, from + i);
+        to->held += is;
+        *last = is ? from + i : *last;
+    }
+    const bool nearly = (double)to->held >= NEARLY_ALL * (double)to->rows;
+    for (size_t i = 0; i < to->rows && nearly && to->held < to->rows; i++) {
+        if (!isnan(to->value[i]) && !keeps(k, from + i)) {
+            to->value[i] = (double)NAN;
+            to->readings--;
+        }
+    }
+    return nearly;
+}
+
+/* The gain with which a loop was in charge, as the process sees it; 0: it was not. */
+static double held_by(const rgp_history *h, const char *loop, uint64_t from, rgp_process_rows *to)
 {
     const rgp_image_header *image = rgp_history_image(h);
     const rgp_image_loop *is = loop_of(image, rgp_image_find(image, RGP_FIND_SLOT, loop));
@@ -30,15 +63,13 @@ static double held_by(const rgp_history *h, const char *loop, uint64_t from, siz
         step.op != RGP_OP_PID) {
         return 0.0;
     }
-    const uint32_t owner = rgp_history_owner(h, is->actuator);
-    for (size_t i = 0; i < rows; i++) {
-        if (rgp_history_value(h, owner, from + i) != (float)is->claim) {
-            return 0.0;
-        }
+    uint64_t last = from;
+    if (!leave_others_out(&(keeper){h, rgp_history_owner(h, is->actuator), (float)is->claim}, from, to, &last)) {
+        return 0.0;
     }
     const double scale = (double)rgp_disassembly_scale(image, &step, is->gain[0]);
     const bool reverse = ((const rgp_pid_loop_config *)rgp_decoded_config(&step))->pid.reverse != 0;
-    return (reverse ? -scale : scale) * (double)rgp_history_setting(h, is->gain[0], from);
+    return (reverse ? -scale : scale) * (double)rgp_history_setting(h, is->gain[0], last);
 }
 
 /* The mean distance of readings, in rows, gaps left out: those that are more than so many times the usual one. */
@@ -74,7 +105,7 @@ static void take_rows(const rgp_history *h, const char *loop, uint32_t measured,
         to->driven[i] = (double)rgp_history_value(h, driven, from + i);
         to->readings += usable;
     }
-    to->held_by = held_by(h, loop, from, to->rows);
+    to->held_by = held_by(h, loop, from, to);
     to->step_s = to->row_s * rows_apart(to->value, to->rows);
 }
 

@@ -10,11 +10,12 @@
 typedef struct rgp_process_rows {
     double *driven, *value; /* by row, one a tick; NAN: no new reading, or none that is to be trusted */
     size_t rows, readings;
+    size_t held;    /* rows in which its loop drove */
     double row_s;   /* seconds from row to row */
     double step_s;  /* seconds from one step of the loop to the next, on average */
     double begin_s; /* of the first row */
-    double held_by; /* its proportional gain, below 0 of one that is reversed, where that loop drove in each of them; 0:
-                       it did not, or has none */
+    double held_by; /* its proportional gain, below 0 of one that is reversed, where that loop drove in nearly all of
+                       them; 0: it did not, or has none */
 } rgp_process_rows;
 
 /* The names by which the history has to know them: a recording may be of another text. */

@@ -58,5 +58,9 @@ GPtrArray *rgp_process_doubts(const rgp_process *p, double step)
                         g_strdup("a load that wanders is in it, so its intervals are too narrow: take pulses to and "
                                  "fro, and several of them (--times)"));
     }
+    if (p->may_fall) {
+        g_ptr_array_add(all, g_strdup("without its loop it may fall, which would explain far more of this: push it "
+                                      "well about while the loop holds it (--test held)"));
+    }
     return all;
 }

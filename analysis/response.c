@@ -1,8 +1,6 @@
 /* The response of a loop to a test: rise, overshoot, settling, peak, steady error, effort, and the verdict. */
 #include "response.h"
 
-#include "loop_pace.h"
-
 #include "ringing.h"
 
 #include <gsl/gsl_fit.h>
@@ -448,37 +446,4 @@ bool rgp_response_of(const rgp_response_row *row, uint32_t rows, uint32_t before
     course_end(&earlier);
     course_end(&behind);
     return true;
-}
-
-GArray *rgp_response_rows(rgp_history *history, uint32_t loop, uint64_t from, uint64_t to)
-{
-    const rgp_image_header *image = rgp_history_image(history);
-    const rgp_image_loop *l = rgp_image_loop_at(image, loop);
-    const rgp_image_claim *claim = rgp_image_at(image, RGP_SECTION_CLAIMS);
-    const uint32_t target = (uint32_t)rgp_history_slot(history, l->first + RGP_TERM_TARGET);
-    const uint32_t error = (uint32_t)rgp_history_slot(history, l->first + RGP_TERM_ERROR);
-    const uint32_t output =
-        (uint32_t)rgp_history_slot(history, rgp_image_actuator_slot(image, claim[l->claim].actuator));
-    const int32_t measured = rgp_history_slot(history, l->measured);
-    const int32_t saturated =
-        l->terms > RGP_TERM_SATURATED ? rgp_history_slot(history, l->first + RGP_TERM_SATURATED) : -1;
-    const rgp_loop_pace pace = rgp_loop_pace_of(image, rgp_image_text(image, RGP_NAME_LOOP, loop, 0));
-    const uint64_t begin = MAX(from, rgp_history_first(history)), end = MIN(to, rgp_history_end(history));
-    GArray *rows = g_array_new(FALSE, FALSE, sizeof(rgp_response_row));
-    g_array_set_size(rows, end > begin ? (guint)(end - begin) : 0);
-    for (uint64_t i = begin; i < end; i++) {
-        const double goal = (double)rgp_history_value(history, target, i);
-        const double off = (double)rgp_history_value(history, error, i);
-        const bool usable = rgp_usable(rgp_history_quality(history, error, i));
-        g_array_index(rows, rgp_response_row, (guint)(i - begin)) = (rgp_response_row){
-            .time = (double)rgp_history_time_us(history, i) / 1e6,
-            .target = goal,
-            .measured = measured >= 0 ? (double)rgp_history_value(history, (uint32_t)measured, i) : goal - off,
-            .output = (double)rgp_history_value(history, output, i),
-            .saturated = saturated >= 0 && rgp_usable(rgp_history_quality(history, (uint32_t)saturated, i)) &&
-                         rgp_history_value(history, (uint32_t)saturated, i) != 0.0f,
-            .usable = usable,
-            .stands = !rgp_loop_steps(history, &pace, i)};
-    }
-    return rows;
 }

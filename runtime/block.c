@@ -251,6 +251,40 @@ rgp_quality rgp_block_quality(const rgp_block *b, uint32_t column, uint32_t row)
     return c->quality ? c->quality[row] : c->same_quality;
 }
 
+void rgp_block_copy_times(const rgp_block *b, uint32_t from, uint32_t to, uint64_t *time_us)
+{
+    for (uint32_t row = from; row < to; row++) {
+        *time_us++ = rgp_block_time(b, row);
+    }
+}
+
+void rgp_block_copy_values(const rgp_block *b, uint32_t column, uint32_t from, uint32_t to, float *value)
+{
+    const block_column *c = &b->column[column];
+    if (c->value) {
+        memcpy(value, c->value + from, (to - from) * sizeof *value);
+        return;
+    }
+    for (uint32_t row = from; row < to; row++) {
+        *value++ = c->same;
+    }
+}
+
+void rgp_block_copy_qualities(const rgp_block *b, uint32_t column, uint32_t from, uint32_t to, rgp_quality *quality)
+{
+    const block_column *c = &b->column[column];
+    if (c->quality) {
+        memcpy(quality, c->quality + from, (to - from) * sizeof *quality);
+    } else {
+        memset(quality, (int)c->same_quality, to - from);
+    }
+}
+
+bool rgp_block_is_level(const rgp_block *b, uint32_t column)
+{
+    return !b->coarse && !b->column[column].value;
+}
+
 static bool has_same_values(const block_column *a, const block_column *b, uint32_t rows)
 {
     return a->value && b->value ? memcmp(a->value, b->value, rows * sizeof *a->value) == 0

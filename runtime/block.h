@@ -23,6 +23,14 @@ uint64_t rgp_block_time(const rgp_block *b, uint32_t row);
 float rgp_block_value(const rgp_block *b, uint32_t column, uint32_t row);
 rgp_quality rgp_block_quality(const rgp_block *b, uint32_t column, uint32_t row);
 
+/* The same for the rows from `from` up to, and not with, `to`. */
+void rgp_block_copy_times(const rgp_block *b, uint32_t from, uint32_t to, uint64_t *time_us);
+void rgp_block_copy_values(const rgp_block *b, uint32_t column, uint32_t from, uint32_t to, float *value);
+void rgp_block_copy_qualities(const rgp_block *b, uint32_t column, uint32_t from, uint32_t to, rgp_quality *quality);
+
+/* True where all rows are known at once to hold one value. */
+bool rgp_block_is_level(const rgp_block *b, uint32_t column);
+
 /* True when a column of one holds, in as many rows, the same values and qualities to the bit as one of another. */
 bool rgp_block_is_same(const rgp_block *a, uint32_t column, const rgp_block *b, uint32_t other);
 

@@ -1,7 +1,6 @@
 /* The history: blocks of rows, and occurrences. */
 #include "block.h"
 
-#include "explain/disassembly.h"
 #include "explain/describe.h"
 
 #include <math.h>
@@ -452,20 +451,42 @@ void rgp_history_slots(const rgp_history *h, uint64_t row, float *value)
     }
 }
 
-float rgp_history_setting(const rgp_history *h, uint16_t ref, uint64_t row)
+/* ---- many rows at once ----------------------------------------------------------------------------- */
+
+/* The end of those rows that lie in one block with the first one. */
+static uint64_t end_in_block(uint64_t from, uint64_t to)
 {
-    const float *constant = rgp_image_at(h->image, RGP_SECTION_CONSTANTS);
-    rgp_decoded step;
-    if (ref & RGP_REF_CONSTANT) {
-        return constant[ref & ~RGP_REF_CONSTANT];
+    return MIN(from - from % BLOCK_ROWS + BLOCK_ROWS, to);
+}
+
+/* For each block: its rows `at` up to, and not with, `end`, which go to where rows from `row` on go. */
+#define OF_BLOCKS(call)                                                                      \
+    for (uint64_t row = from, next; row < to; row = next) {                                  \
+        next = end_in_block(row, to);                                                        \
+        const uint32_t at = (uint32_t)(row % BLOCK_ROWS), end = at + (uint32_t)(next - row); \
+        call;                                                                                \
     }
-    if (rgp_history_slot(h, ref) >= 0) {
-        return rgp_history_value(h, (uint32_t)rgp_history_slot(h, ref), row);
-    }
-    if (rgp_disassembly_writer(h->image, ref, UINT32_MAX, &step) && step.op == RGP_OP_LINE &&
-        rgp_history_slot(h, step.in[0]) >= 0) {
-        const rgp_line_config *line = rgp_decoded_config(&step);
-        return line->gain * rgp_history_value(h, (uint32_t)rgp_history_slot(h, step.in[0]), row) + line->offset;
-    }
-    return 0.0f;
+
+void rgp_history_copy_times(const rgp_history *h, uint64_t from, uint64_t to, uint64_t *time_us)
+{
+    OF_BLOCKS(rgp_block_copy_times(block_of(h, row), at, end, time_us + (row - from)))
+}
+
+void rgp_history_copy_values(const rgp_history *h, uint32_t column, uint64_t from, uint64_t to, float *value)
+{
+    OF_BLOCKS(rgp_block_copy_values(block_of(h, row), column, at, end, value + (row - from)))
+}
+
+void rgp_history_copy_qualities(const rgp_history *h, uint32_t column, uint64_t from, uint64_t to,
+                                rgp_quality *quality){
+    OF_BLOCKS(rgp_block_copy_qualities(block_of(h, row), column, at, end, quality + (row - from)))}
+
+uint64_t rgp_history_stays(const rgp_history *h, uint32_t column, uint64_t row)
+{
+    return rgp_block_is_level(block_of(h, row), column) ? end_in_block(row, h->end) : row + 1;
+}
+
+uint64_t rgp_history_even(const rgp_history *h, uint64_t row)
+{
+    return rgp_block_times_of(block_of(h, row)).even_us > 0 ? end_in_block(row, h->end) : row + 1;
 }

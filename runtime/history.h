@@ -87,6 +87,18 @@ uint64_t rgp_history_time_us(const rgp_history *h, uint64_t row);
 float rgp_history_value(const rgp_history *h, uint32_t column, uint64_t row);
 rgp_quality rgp_history_quality(const rgp_history *h, uint32_t column, uint64_t row);
 
+/* The same of a column, or the times, of the rows from `from` up to, and not with, `to`. */
+void rgp_history_copy_times(const rgp_history *h, uint64_t from, uint64_t to, uint64_t *time_us);
+void rgp_history_copy_values(const rgp_history *h, uint32_t column, uint64_t from, uint64_t to, float *value);
+void rgp_history_copy_qualities(const rgp_history *h, uint32_t column, uint64_t from, uint64_t to,
+                                rgp_quality *quality);
+
+/* The row up to which, and not with, a column is known at once to stay as it is in `row`, or a setting, or what lies
+ * between two times; at least the next one. */
+uint64_t rgp_history_stays(const rgp_history *h, uint32_t column, uint64_t row);
+uint64_t rgp_history_setting_stays(const rgp_history *h, uint16_t ref, uint64_t row);
+uint64_t rgp_history_even(const rgp_history *h, uint64_t row);
+
 /* The number of rows from `row` on whose values are known at once to be the same to the bit in a column of either
  * history; 0: the caller has to look row by row. */
 uint64_t rgp_history_same_rows(const rgp_history *a, uint32_t column, const rgp_history *b, uint32_t other,

@@ -11,6 +11,32 @@
 
 #define CHANCES 600
 
+/* Many rows at once are what they are one by one; what is said to stay does so up to there. */
+static void insist_at_once(const rgp_history *h, uint32_t column, uint64_t from, uint64_t to)
+{
+    g_autofree uint64_t *time = g_new(uint64_t, to - from + 1);
+    g_autofree float *value = g_new(float, to - from + 1);
+    g_autofree rgp_quality *quality = g_new(rgp_quality, to - from + 1);
+    rgp_history_copy_times(h, from, to, time);
+    rgp_history_copy_values(h, column, from, to, value);
+    rgp_history_copy_qualities(h, column, from, to, quality);
+    uint64_t stays = from, even_from = from, even = from;
+    for (uint64_t i = 0; i < to - from; i++) {
+        const uint64_t row = from + i;
+        const float one = rgp_history_value(h, column, row);
+        assert_true(time[i] == rgp_history_time_us(h, row) && quality[i] == rgp_history_quality(h, column, row));
+        assert_memory_equal(&value[i], &one, sizeof one);
+        assert_true(row >= stays || memcmp(&value[i], &value[i - 1], sizeof *value) == 0);
+        stays = MAX(stays, rgp_history_stays(h, column, row));
+        if (row >= even) {
+            even_from = row;
+            even = rgp_history_even(h, row);
+        }
+        assert_true(row < even_from + 2 || time[i] - time[i - 1] == time[i - 1] - time[i - 2]);
+        assert_true(stays > row && even > row && stays <= rgp_history_end(h) && even <= rgp_history_end(h));
+    }
+}
+
 /* All cells of some rows, and extremes of some stretches; of the first, of the last, of the others by chance. */
 static void insist_same(const rgp_history *a, const rgp_history *b, GRand *chance)
 {
@@ -27,6 +53,7 @@ static void insist_same(const rgp_history *a, const rgp_history *b, GRand *chanc
         assert_true(rgp_history_time_us(a, row) == rgp_history_time_us(b, row));
         assert_true(rgp_history_find(a, rgp_history_time_us(a, row) - 1) ==
                     rgp_history_find(b, rgp_history_time_us(a, row) - 1));
+        insist_at_once(b, column, row, MIN(row + (n % 50 ? 20u : 5000u), rows));
         for (uint32_t i = 0; i < columns; i++) {
             const float value[2] = {rgp_history_value(a, i, row), rgp_history_value(b, i, row)};
             if (memcmp(&value[0], &value[1], sizeof *value) != 0 ||

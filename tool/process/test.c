@@ -187,7 +187,7 @@ static bool drive_held(subject *s, stand *on, const plan *p)
 
 static bool was_held(const subject *s)
 {
-    return s->of.held_by != 0.0 ||
+    return (s->of.held_by != 0.0 && s->of.held == s->of.rows) ||
            command_fails(s->self,
                          "'%s' was not in charge all the time, it is to hold what it measures before it "
                          "is pushed and while it is: begin with gains that do, or push less (--size)",
