@@ -242,6 +242,7 @@ static size_t take_columns(diagnosed *d, const rgp_loop_run *run)
     }
     d->rows = n;
     d->step = n > 1 ? (last - first) / (double)(n - 1) : 0.0;
+    d->begin = first;
     d->to->step = d->step;
     d->to->length = last - first;
     return fill(d, reading);
@@ -280,6 +281,7 @@ static void leave_out_approach(diagnosed *d)
         }
         memmove(d->saturated, d->saturated + lead, rest * sizeof(bool));
         d->rows = rest;
+        d->begin += (double)lead * d->step;
         d->to->length -= (double)lead * d->step;
     }
 }

@@ -77,6 +77,7 @@ extern const char *const rgp_cause_words[RGP_CAUSES];
     X(sine, "model: share of what moved that a sine of one height explains")                                   \
     X(pushed, "model: share of what moved that a wave from outside explains")                                  \
     X(late, "model: dead time over dead time and lags")                                                        \
+    X(delayed, "model: the same above a third, or below, by as much as it explains, -1 to 1")                  \
     X(second, "model: lesser lag over dead time and lesser lag")                                               \
     X(integral, "model: an integral")                                                                          \
     X(sensitivity, "model: logarithm of the sensitivity of this loop, to 2.5")                                 \
@@ -120,6 +121,7 @@ typedef struct rgp_diagnosis {
     double chance[RGP_CAUSES]; /* they add up to 1 */
     rgp_cause first, second;   /* the likeliest two */
     rgp_process model;         /* at a glance, where sign.explained is above 0 */
+    double model_begin;        /* seconds, in the time of the rows: of its first row, from which its loads are timed */
     double period;             /* seconds, of what swings; NAN: nothing does */
     double noise;              /* measured units: standard deviation of one reading's */
     double band;               /* measured units: the error that counts as none */

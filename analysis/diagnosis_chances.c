@@ -32,22 +32,25 @@ void diagnosis_inputs(const rgp_signs *sign, const double *mean, const double *s
 #define OF_D        0.3  /* of the way of the output */
 #define JITTER      0.03 /* of the travel */
 #define SOME_JITTER 0.01
-#define GOOD        0.9  /* explained */
-#define TURNS       -0.3 /* autocorrelation: it goes to and fro */
-#define SELDOM      0.05 /* of the time beyond the band: pushes that are over at once */
-#define LITTLE      0.5  /* of the band */
-#define RARELY      -1.4 /* logarithm of a step over itself, dead time and lesser lag: a quarter */
-#define FEW_STEPS   16.0 /* in a period: it may be the pace */
-#define COARSE      6.0  /* steps of a reading, from turn to turn */
-#define ABOVE       2.0  /* noises */
-#define COMES_BACK  0.2  /* autocorrelation: less is two pushes that look like a swing */
-#define AGAIN       0.3  /* autocorrelation: it comes back as it was */
-#define SEEN        0.7  /* of the band: what does not swing as a sine has a lesser spread */
-#define EXPLAINED   0.97 /* by a model that is believed when it has it that the loop swings by itself */
-#define A_SINE      0.9  /* a model of one sine tells nothing of it */
-#define KNOWN       0.8  /* by one that is not bad */
-#define LATE        0.25 /* dead time over dead time and lags */
-#define ALL_LATE    0.95 /* there is no such mechanism */
+#define GOOD        0.9   /* explained */
+#define TURNS       -0.3  /* autocorrelation: it goes to and fro */
+#define SELDOM      0.05  /* of the time beyond the band: pushes that are over at once */
+#define LITTLE      0.5   /* of the band */
+#define RARELY      -1.4  /* logarithm of a step over itself, dead time and lesser lag: a quarter */
+#define FEW_STEPS   16.0  /* in a period: it may be the pace */
+#define COARSE      6.0   /* steps of a reading, from turn to turn */
+#define ABOVE       2.0   /* noises */
+#define COMES_BACK  0.2   /* autocorrelation: less is two pushes that look like a swing */
+#define AGAIN       0.3   /* autocorrelation: it comes back as it was */
+#define SEEN        0.7   /* of the band: what does not swing as a sine has a lesser spread */
+#define EXPLAINED   0.97  /* by a model that is believed when it has it that the loop swings by itself */
+#define A_SINE      0.9   /* a model of one sine tells nothing of it */
+#define FAR_MORE    3.0   /* bands */
+#define LESS_AGAIN  -0.02 /* logarithm: a quarter before the last one moved by more */
+#define TOUCHED     0.03  /* of the time, at a limit: in each swing */
+#define KNOWN       0.8   /* by one that is not bad */
+#define LATE        0.25  /* dead time over dead time and lags */
+#define ALL_LATE    0.95  /* there is no such mechanism */
 
 /* An error that shrinks at a limit has only not had the time. */
 static bool is_pinned(const rgp_diagnosis *d, const rgp_pid_config *pid)
@@ -62,11 +65,30 @@ static bool goes_off(const rgp_diagnosis *d, const rgp_pid_config *pid)
     return is_pinned(d, pid) && d->grew > d->band;
 }
 
-/* Nobody is well who drives all there is and stays off. */
+/* A good model has it that the loop swings by itself; one of a single sine tells nothing of that. */
+static bool is_unstable(const rgp_diagnosis *d)
+{
+    return d->sign.explained > EXPLAINED && d->sign.grow < 0.0 && d->sign.sine < A_SINE;
+}
+
+/* Far more than next to nothing, for most of the time. */
+static bool is_restless(const rgp_diagnosis *d)
+{
+    return d->swing > FAR_MORE * d->band && d->beyond > MOSTLY;
+}
+
+/* Nobody is well who drives all there is and stays off, nor whose loop swings more and more, nor is it ever still. */
 static bool is_free(const rgp_diagnosis *d, const rgp_pid_config *pid)
 {
     (void)pid;
-    return d->sign.pinned < MOSTLY || d->comes;
+    return (d->sign.pinned < MOSTLY || d->comes) && !is_unstable(d) && !is_restless(d);
+}
+
+/* By a model that is linear the swing would have grown until a limit stopped it, and it did not: something is between
+ * that no such model has. */
+static bool is_held_down(const rgp_diagnosis *d)
+{
+    return is_unstable(d) && d->sign.limited < TOUCHED && d->sign.sustained < LESS_AGAIN;
 }
 
 /* A good model has it near swinging, and something showed it. */
@@ -89,7 +111,7 @@ static bool turns(const rgp_diagnosis *d, const rgp_pid_config *pid)
 static bool swings(const rgp_diagnosis *d, const rgp_pid_config *pid)
 {
     (void)pid;
-    const bool by_itself = d->sign.explained > EXPLAINED && d->sign.grow < 0.0 && d->sign.sine < A_SINE;
+    const bool by_itself = is_unstable(d) && !is_held_down(d);
     return isfinite(d->period) && fmax(d->sign.swing, d->sign.whole_swing) > AGAIN &&
            d->swing > fmax(SEEN * d->band, ABOVE * d->noise) && !by_itself;
 }
@@ -191,8 +213,7 @@ void diagnosis_shares(const double (*weight)[DIAGNOSIS_INPUTS], const double *in
 }
 
 #define NEARLY_HALF 0.45
-#define TOUCHED     0.03 /* of the time, at a limit: in each swing */
-#define TWICE       2.0  /* as likely as any cause: less is not called healthy */
+#define TWICE       2.0 /* as likely as any cause: less is not called healthy */
 
 static void put_likeliest(rgp_diagnosis *to)
 {

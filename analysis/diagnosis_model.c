@@ -24,9 +24,12 @@
 #define LEAST_EXPLAINED 0.3 /* a model that explains less says nothing */
 #define LEADS           (1.0 / 3.0)
 #define NOW_AND_THEN    0.1
-#define A_SINE          0.9 /* of what moved: beside so much of a wave nothing tells of the mechanism */
-#define VAGUE           0.3 /* of the gain, to either side */
-#define LITTLE_SWING    0.5 /* of the band */
+#define A_SINE          0.9  /* of what moved: beside so much of a wave nothing tells of the mechanism */
+#define VAGUE           0.3  /* of the gain, to either side */
+#define LITTLE_SWING    0.5  /* of the band */
+#define THIRD           0.32 /* of dead time and lags: from there on it is dead time that a loop has to wait for */
+#define ABOUT           0.06
+#define KNOWN           0.8 /* explained: less tells nothing of it */
 
 /* Rows from the first up to the end. */
 typedef struct piece {
@@ -41,6 +44,12 @@ static size_t rows_in_one(const diagnosed *d, const piece *of)
     return MAX((size_t)1, MIN(all, most));
 }
 
+/* Rows of the model; they end with the piece. */
+static size_t model_rows(const diagnosed *d, const piece *of)
+{
+    return MIN((of->end - of->first) / rows_in_one(d, of), ROWS);
+}
+
 /* Something besides what the loop drives. */
 typedef struct besides {
     const rgp_process *plain; /* the model without any of it */
@@ -51,8 +60,7 @@ typedef struct besides {
  * to, or nothing besides. */
 static bool fit(const diagnosed *d, const piece *of, const besides *other, rgp_process *to)
 {
-    const size_t each = rows_in_one(d, of), rows = MIN((of->end - of->first) / each, ROWS),
-                 first = of->end - rows * each;
+    const size_t each = rows_in_one(d, of), rows = model_rows(d, of), first = of->end - rows * each;
     g_autofree double *driven = g_new0(double, rows + 1), *measured = g_new0(double, rows + 1);
     for (size_t i = 0; i < rows; i++) {
         measured[i] = d->measured[first + i * each];
@@ -121,6 +129,7 @@ static void stand_beside_rule(const diagnosed *d, const rgp_plant *p)
     if (integral) {
         s->late = 0.0;
     }
+    s->delayed = tanh((s->late - THIRD) / ABOUT) * within((s->explained - KNOWN) / (1.0 - KNOWN), 0.0, 1.0);
 }
 
 /* A dead time that this stretch does not hold several times is no finding. */
@@ -237,6 +246,8 @@ void diagnosis_model(diagnosed *d)
     const rgp_estimate *gain = &best.model.gain;
     const rgp_margins *m = &best.margins;
     d->to->model = best.model;
+    d->to->model_begin =
+        d->begin + d->step * (double)(best.of.end - model_rows(d, &best.of) * rows_in_one(d, &best.of));
     s->explained = best.explained;
     if (best.explained <= 0.0) {
         return;

@@ -10,7 +10,7 @@ typedef struct diagnosed {
     double *target, *error, *measured, *output;
     bool *saturated;
     size_t rows;
-    double step;         /* seconds from row to row */
+    double begin, step;  /* seconds: of the first row; from row to row */
     double noise, count; /* measured units: of a reading, and its step */
     double period_rows;  /* of the swing; 0: none */
     rgp_diagnosis *to;

@@ -1,6 +1,8 @@
 /* Causes in words, one function each for the evidence. */
 #include "diagnosis_telling.h"
 
+#include "explain/describe.h"
+
 static void put_amount(const telling *t, double amount, GString *to)
 {
     g_string_append_printf(to, "%.2g%s%s", amount, *t->names->unit ? " " : "", t->names->unit);
@@ -29,6 +31,19 @@ static void put_room(const telling *t, GString *to)
         g_string_append(to, "; by a model of this stretch it all but swings on");
     } else if (has_model(t) && !is_stable(t->d)) {
         g_string_append(to, "; by a model of this stretch these gains are not stable");
+    }
+}
+
+/* Loads that all but all is explained with, each as a share of what can be driven. */
+static void put_loads(const telling *t, GString *to)
+{
+    const rgp_process *m = &t->d->model;
+    const double travel = (double)t->run->pid->high - (double)t->run->pid->low;
+    for (size_t i = 0; knows_all(t) && i < m->loads; i++) {
+        g_string_append(to, i > 0 ? ", " : m->loads > 1 ? "; loads came and stayed: " : "; a load came and stayed: ");
+        g_string_append_printf(to, "about %+.2g %%%s at ", 100.0 * m->came[i].size.value / travel,
+                               i == 0 ? " of the travel" : "");
+        rgp_describe_span(t->d->model_begin + m->came[i].at.value, to);
     }
 }
 
@@ -206,6 +221,7 @@ void rgp_diagnosis_say(const rgp_loop_run *run, const rgp_diagnosis *d, const rg
         g_string_append_printf(to, "%s %s: ", word, rgp_cause_words[d->first]);
     }
     causes[d->first].say(&t, to);
+    put_loads(&t, to);
 }
 
 void rgp_diagnosis_foretell(double foreseen, GString *to)

@@ -2,6 +2,7 @@
 #include "support.h"
 
 #include "analysis/diagnosis_moves.h"
+#include "analysis/diagnosis_parts.h"
 #include "analysis/diagnosis_words.h"
 #include "analysis/loop_lost.h"
 #include "analysis/margins.h"
@@ -96,6 +97,27 @@ static void check_cause(rgp_pid_gains gain, double most, rgp_cause cause, const 
     }
 }
 
+/* A loop that is never still is not healthy, nor what a good model has swinging more and more, however sure its weights
+ * are. */
+static void test_never_healthy(void **unused)
+{
+    (void)unused;
+    static made m;
+    rgp_diagnosis d;
+    bool may[RGP_CAUSES];
+    make_run(&m, (rgp_pid_gains){2.0f, 2.0f, 0.0f, 0.0f}, 100.0, 0.05);
+    const rgp_loop_run run = run_of(&m);
+    rgp_diagnose(&run, &d);
+    for (int i = 0; i < 3; i++) {
+        rgp_diagnosis other = d;
+        other.swing = i == 1 ? 4.0 * d.band : d.swing;
+        other.beyond = i == 1 ? 0.6 : d.beyond;
+        other.sign.grow = i == 2 ? -1.0 : d.sign.grow;
+        diagnosis_bears(&other, &m.pid, may);
+        assert_int_equal(may[RGP_CAUSE_HEALTHY], i == 0);
+    }
+}
+
 static void test_causes(void **unused)
 {
     (void)unused;
@@ -149,17 +171,26 @@ static void test_limit(void **unused)
     assert_int_equal(d.first, RGP_CAUSE_WEAK);
 }
 
-/* A load that comes on the way is no part of the mechanism: the model is of a piece without one. */
+/* A load that comes on the way is no part of the mechanism: the model has it besides, and it is told of, at its time in
+ * the recording. */
 static void test_load(void **unused)
 {
     (void)unused;
     static made m;
     rgp_diagnosis d;
     make_behind(&m, (rgp_pid_gains){1.0f, 1.0f, 0.0f, 0.0f}, 100.0, 0.05, &(between){.load = -9.0});
+    for (uint32_t k = 0; k < ROWS; k++) {
+        m.row[k].time += 1000.0;
+    }
     const rgp_loop_run run = run_of(&m);
     rgp_diagnose(&run, &d);
-    assert_true(d.sign.explained > 0.9);
+    assert_true(d.sign.explained > RGP_ALL_BUT_ALL);
     assert_near(d.model.gain.value, 1.0, 0.2);
+    assert_int_equal(d.model.loads, 1);
+    assert_near(d.model_begin + d.model.came[0].at.value, 1015.2, 0.2);
+    g_autoptr(GString) says = g_string_new(NULL);
+    rgp_diagnosis_say(&run, &d, &names, says);
+    assert_says(says->str, "; a load came and stayed: about -4.5 % of the travel at 16.9 min");
 }
 
 static double error_of(const made *m)
@@ -773,6 +804,7 @@ int main(void)
 {
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(test_causes),
+        cmocka_unit_test(test_never_healthy),
         cmocka_unit_test(test_map),
         cmocka_unit_test(test_limit),
         cmocka_unit_test(test_load),

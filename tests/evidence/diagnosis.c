@@ -390,26 +390,26 @@ static void follow(gpointer data, gpointer self)
     gsl_rng_free(c);
 }
 
-static void print_walks(const walk *walks, int shape, int how, uint32_t seeds)
+static void add_walk(following *to, const following *one)
 {
-    following f = {0};
-    for (uint32_t i = 0; i < seeds; i++) {
-        const following *one = &walks[i].of;
-        f.begun += one->begun;
-        f.arrived += one->arrived;
-        f.trials += one->trials;
-        f.taken += one->taken;
-        f.worse += one->worse;
-        f.foreseen += one->foreseen;
-        f.held += one->held;
-        f.worsened += one->worsened;
-    }
-    printf("| %s | %s | %u | %.0f %% | %.1f | %.0f %% |", ailing_shape_words[shape], way_words[how], f.begun,
-           100.0 * f.arrived / MAX(f.begun, 1u), (double)f.trials / MAX(f.arrived, 1u),
-           100.0 * f.worse / MAX(f.taken, 1u));
-    if (f.foreseen > 0) {
-        printf(" %.0f %% | %.0f %% | %.0f %% |\n", 100.0 * f.foreseen / f.taken, 100.0 * f.held / f.foreseen,
-               100.0 * f.worsened / f.foreseen);
+    to->begun += one->begun;
+    to->arrived += one->arrived;
+    to->trials += one->trials;
+    to->taken += one->taken;
+    to->worse += one->worse;
+    to->foreseen += one->foreseen;
+    to->held += one->held;
+    to->worsened += one->worsened;
+}
+
+static void print_walks(const char *mechanism, way how, const following *f)
+{
+    printf("| %s | %s | %u | %.0f %% | %.1f | %.1f %% |", mechanism, way_words[how], f->begun,
+           100.0 * f->arrived / MAX(f->begun, 1u), (double)f->trials / MAX(f->arrived, 1u),
+           100.0 * f->worse / MAX(f->taken, 1u));
+    if (f->foreseen > 0) {
+        printf(" %.0f %% | %.0f %% | %.1f %% |\n", 100.0 * f->foreseen / f->taken, 100.0 * f->held / f->foreseen,
+               100.0 * f->worsened / f->foreseen);
     } else {
         puts(" | | |");
     }
@@ -429,10 +429,19 @@ static int follow_all(uint32_t seeds, unsigned long epoch)
     g_thread_pool_free(pool, FALSE, TRUE);
     puts("| mechanism | next trial by | poor beginnings | arrived | trials, on average | trials that made it "
          "worse | foreseen by a model | error at most that | worse |\n|---|---|---|---|---|---|---|---|---|");
+    following all[WAYS] = {0};
     for (int shape = 0; shape < AILING_SHAPES; shape++) {
         for (int how = 0; how < WAYS; how++) {
-            print_walks(walks + (uint32_t)(shape * WAYS + how) * seeds, shape, how, seeds);
+            following sum = {0};
+            for (uint32_t i = 0; i < seeds; i++) {
+                add_walk(&sum, &walks[(uint32_t)(shape * WAYS + how) * seeds + i].of);
+            }
+            add_walk(&all[how], &sum);
+            print_walks(ailing_shape_words[shape], (way)how, &sum);
         }
+    }
+    for (int how = 0; how < WAYS; how++) {
+        print_walks("all of them", (way)how, &all[how]);
     }
     return 0;
 }
