@@ -5,8 +5,13 @@
 #include "analysis/diagnosis_parts.h"
 #include "analysis/diagnosis_words.h"
 #include "analysis/loop_lost.h"
+#include "analysis/loop_pace.h"
+#include "analysis/loop_pieces.h"
 #include "analysis/margins.h"
 #include "analysis/trials.h"
+
+#include "rigpulse/image.h"
+#include "runtime/recording.h"
 
 #include <jansson.h>
 #include <math.h>
@@ -664,6 +669,77 @@ static const char scheduled[] =
     "hookup sim\n    lag l: driven by heat, gain 0.8, time 4 s, dead 1 s\n"
     "    raw sees l value: 0 at 0, 4000 at 100, noise 3\n";
 
+/* A row of a loop by its columns, cell by cell. */
+static void insist_row(const rgp_history *h, uint32_t loop, uint64_t row, const rgp_response_row *is)
+{
+    const rgp_image_header *image = rgp_history_image(h);
+    const rgp_image_loop *l = rgp_image_loop_at(image, loop);
+    const uint32_t target = (uint32_t)rgp_history_slot(h, l->first + RGP_TERM_TARGET),
+                   error = (uint32_t)rgp_history_slot(h, l->first + RGP_TERM_ERROR),
+                   saturated = (uint32_t)rgp_history_slot(h, l->first + RGP_TERM_SATURATED),
+                   output = (uint32_t)rgp_history_slot(h, rgp_image_actuator_slot(image, l->actuator));
+    const rgp_loop_pace pace = rgp_loop_pace_of(image, rgp_image_text(image, RGP_NAME_LOOP, loop, 0));
+    assert_true(is->time == (double)rgp_history_time_us(h, row) / 1e6);
+    assert_true(is->target == (double)rgp_history_value(h, target, row));
+    assert_true(is->measured == (double)rgp_history_value(h, (uint32_t)rgp_history_slot(h, l->measured), row));
+    assert_true(is->output == (double)rgp_history_value(h, output, row));
+    assert_int_equal(is->usable, rgp_usable(rgp_history_quality(h, error, row)));
+    assert_int_equal(is->saturated, rgp_usable(rgp_history_quality(h, saturated, row)) &&
+                                        rgp_history_value(h, saturated, row) != 0.0f);
+    assert_int_equal(is->stands, !rgp_loop_steps(h, &pace, row));
+}
+
+/* The loop drives in a row with a gain; 0: it does not. */
+static float gain_in(const rgp_history *h, uint32_t loop, uint64_t row)
+{
+    const rgp_image_loop *l = rgp_image_loop_at(rgp_history_image(h), loop);
+    const bool drives = rgp_history_value(h, rgp_history_owner(h, l->actuator), row) == (float)l->claim;
+    return drives ? rgp_history_setting(h, l->gain[0], row) : 0.0f;
+}
+
+/* Rows of many at once are what they are one by one, and pieces end where, row by row, something has changed. */
+static void insist_pieces(const char *folder, const char *name, guint wanted)
+{
+    g_autofree char *path = g_build_filename(folder, name, NULL);
+    rgp_recording *from = rgp_recording_read(path, NULL);
+    rgp_history *h = from->history;
+    g_autoptr(GPtrArray) pieces = rgp_loop_pieces(h, 0, 0, rgp_history_end(h));
+    g_autoptr(GArray) rows = rgp_response_rows(h, 0, 0, rgp_history_end(h));
+    uint64_t row = 0;
+    assert_int_equal(pieces->len, wanted);
+    for (guint i = 0; i < pieces->len; i++) {
+        const rgp_loop_piece *p = pieces->pdata[i];
+        for (; row < p->from; row++) {
+            assert_true(gain_in(h, 0, row) == 0.0f);
+        }
+        const uint64_t gap = row > 0 ? rgp_history_time_us(h, row) - rgp_history_time_us(h, row - 1) : 0;
+        assert_true(row == 0 || gain_in(h, 0, row) != gain_in(h, 0, row - 1) || gap > 200000u);
+        for (; row < p->to; row++) {
+            insist_row(h, 0, row, &g_array_index(rows, rgp_response_row, row));
+            assert_true(gain_in(h, 0, row) == p->pid.gain.kp);
+        }
+    }
+    assert_true(row == rgp_history_end(h));
+    rgp_recording_free(from);
+}
+
+static void test_pieces_by_rows(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    g_autofree char *text = g_strdup_printf(scheduled, "    engage within 100, after 3 s\n"
+                                                       "on every 23 s\n    strength strength + 0.1\n");
+    char *const every = strstr(text, "every 20 ms");
+    memcpy(every, "every 60 ms", strlen("every 60 ms"));
+    put_file(folder, "slow.rig", text, -1);
+    const call_case call = {"run slow.rig --for 3min --fast --record slow --quiet", 0, ""}; /* 9000 rows */
+    check_calls(folder, &call, 1);
+    leave_rows_out(folder, "slow", "parted", 5000, 5400);
+    insist_pieces(folder, "slow", 8);
+    insist_pieces(folder, "parted", 9);
+    remove_folder(folder);
+}
+
 /* Gains that change all the time are told of in one line, and by what is no chatter; rows that are missing part a run.
  */
 static void test_pieces(void **unused)
@@ -815,6 +891,7 @@ int main(void)
         cmocka_unit_test(test_calmed),
         cmocka_unit_test(test_spikes),
         cmocka_unit_test(test_pieces),
+        cmocka_unit_test(test_pieces_by_rows),
         cmocka_unit_test(test_what_cannot_be_told),
         cmocka_unit_test(test_lost),
         cmocka_unit_test(test_poor_examples_are_settled),
