@@ -71,7 +71,7 @@ format:
 	@scripts/sources | xargs clang-format -i
 
 screenshots: all
-	@scripts/install-deps run pictures
+	@scripts/install-deps run pictures screenshots
 	@scripts/screenshots
 
 clean:
