@@ -7,6 +7,9 @@
 
 enum { WIDTH = 1280, HEIGHT = 800, POINTS = 3000 };
 
+#define LOW_TICS 6.0
+#define MARGIN   0.03 /* of the range */
+
 static void put_rows(GString *to, const rgp_process *p, const rgp_process_data *d, double begin_s)
 {
     const size_t stride = 1 + d->count / POINTS;
@@ -51,6 +54,37 @@ static void put_loads(GString *to, const rgp_process *p, double begin_s)
     }
 }
 
+/* With as many numbers as a low panel has room for. */
+static void put_low_axis(GString *to, double low, double high)
+{
+    const double room = MARGIN * (high - low);
+    if (high > low) {
+        g_string_append_printf(to, "set yrange [%.9g:%.9g]\nset ytics %.9g\n", low - room, high + room,
+                               gnuplot_step(high - low, LOW_TICS));
+    }
+}
+
+/* The axis goes as far up as down. Rows that were not measured, or not fitted, leave a NAN, of which fmax() takes the
+ * other one. */
+static void put_left_axis(GString *to, const rgp_process *p, const rgp_process_data *d)
+{
+    double most = 0.0;
+    for (size_t i = 0; i < d->count; i++) {
+        most = fmax(most, fabs(d->measured[i] - p->fitted[i]));
+    }
+    put_low_axis(to, -most, most);
+}
+
+static void put_driven_axis(GString *to, const rgp_process_data *d)
+{
+    double low = INFINITY, high = -INFINITY;
+    for (size_t i = 0; i < d->count; i++) {
+        low = fmin(low, d->driven[i]);
+        high = fmax(high, d->driven[i]);
+    }
+    put_low_axis(to, low, high);
+}
+
 GString *rgp_process_script(const rgp_process *p, const rgp_process_data *d, const rgp_process_picture *picture,
                             const char *path)
 {
@@ -83,9 +117,12 @@ GString *rgp_process_script(const rgp_process *p, const rgp_process_data *d, con
                         "unset title\nunset key\n");
     put_place(to, 0.42, 0.27);
     gnuplot_label(to, "ylabel", "left over", picture->moved_unit);
-    g_string_append(to, "plot $readings using 1:3 with points pointtype 7 pointsize 0.3 linecolor rgb '#009E73'\n");
+    put_left_axis(to, p, d);
+    g_string_append(to, "plot $readings using 1:3 with points pointtype 7 pointsize 0.3 linecolor rgb '#009E73'\n"
+                        "set yrange [*:*]\nset ytics autofreq\n");
     put_place(to, 0.24, 0.09);
     gnuplot_label(to, "ylabel", picture->driven, picture->driven_unit);
+    put_driven_axis(to, d);
     g_string_append(to, "set format x '%g'\nset xlabel \"time [s]\"\n"
                         "plot $rows using 1:2 with steps linewidth 1.6 linecolor rgb '#0072B2'\nunset multiplot\n");
     return to;
