@@ -8,7 +8,8 @@
 #include "runtime/history.h"
 
 typedef struct rgp_process_rows {
-    double *driven, *value; /* by row, one a tick; NAN: no new reading, or none that is to be trusted */
+    double *driven,
+        *value; /* by row, one a tick; NAN: no new reading, none that is to be trusted, or a row is missing */
     size_t rows, readings;
     size_t held;    /* rows in which its loop drove */
     double row_s;   /* seconds from row to row */

@@ -593,6 +593,12 @@ static void test_kettle_at_length(void **unused)
     put_file(folder, "boiler.rig", text, -1);
     check_calls(folder, &run, 1);
     check_calls(folder, asked_of_kettle, G_N_ELEMENTS(asked_of_kettle));
+    g_autofree char *rows = get_file(folder, "kettle.csv");
+    char *gap = strstr(rows, "\n1100.");
+    assert_non_null(gap);
+    memmove(gap, strstr(gap, "\n1160."), strlen(strstr(gap, "\n1160.")) + 1); /* a minute is missing */
+    put_file(folder, "kettle.csv", rows, -1);
+    check_calls(folder, asked_of_kettle, 2);
     remove_folder(folder);
 }
 
