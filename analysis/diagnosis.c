@@ -324,7 +324,7 @@ static bool is_on_its_way(const rgp_diagnosis *d)
 
 void rgp_diagnose(const rgp_loop_run *run, rgp_diagnosis *to)
 {
-    diagnosed d = {.pid = run->pid, .to = to};
+    diagnosed d = {.pid = run->pid, .predict = run->predict, .to = to};
     *to = (rgp_diagnosis){.period = NAN};
     make_columns(&d, run->rows);
     const size_t usable = take_columns(&d, run);
@@ -334,7 +334,7 @@ void rgp_diagnose(const rgp_loop_run *run, rgp_diagnosis *to)
         to->unfit = "less than half of its readings are good";
     } else {
         find_signs(&d, run->least);
-        diagnosis_chances(to, run->pid);
+        diagnosis_chances(to, run);
         if (is_on_its_way(to)) {
             to->unfit = "at its end it often drives all it has, and comes nearer: it has to run for longer";
         } else if (to->sign.limited > ON_ITS_WAY && fabs(to->grew) < to->band) {

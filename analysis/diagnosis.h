@@ -11,6 +11,7 @@
 #include "response.h"
 
 #include "rigpulse/regulate/pid.h"
+#include "rigpulse/regulate/predict.h"
 
 /* X(name, word): in the order in which one looks, since an earlier one explains a later one. */
 #define RGP_CAUSE_LIST(X)             \
@@ -83,10 +84,13 @@ extern const char *const rgp_cause_words[RGP_CAUSES];
     X(sensitivity, "model: logarithm of the sensitivity of this loop, to 2.5")                                 \
     X(grow, "model: logarithm of the factor by which the gains may grow, -2 to 3")                             \
     X(delay, "model: logarithm of steps by which it may be later, -2 to 5")                                    \
+    X(paced, "model: by how much `grow` would be more at a quarter of the step, 0 to 2")                       \
     X(kp_off, "model: logarithm of kp over that of the rule (Skogestad 2003), -4 to 4")                        \
     X(ki_off, "model: the same of ki, -6 to 4")                                                                \
     X(kd_off, "model: derivative time over the lesser lag, to 3")                                              \
     X(rate, "model: logarithm of a step of the loop over dead time and lesser lag, -4 to 2")                   \
+    X(misses, "model: by how much `grow` would be more if the 'predict' line were the model, 0 to 2")          \
+    X(predicted, "model: it has such a line")                                                                  \
     X(bare, "model: `second`, by as much as the derivative leads by less than 30 degrees")                     \
     X(alone, "swing: by how much less a mechanism alone leaves of it, as a logarithm, 0 to 4")                 \
     X(by_play, "swing: how much less than that a mechanism behind a play leaves")                              \
@@ -109,8 +113,9 @@ enum { RGP_SIGNS = 0u RGP_SIGN_LIST(RGP_SIGN_ONE) };
 typedef struct rgp_loop_run {
     const rgp_response_row *row;
     size_t rows;
-    const rgp_pid_config *pid; /* as it was all the time */
-    double least;              /* measured units: what moves by less is next to nothing; 0: that is not known */
+    const rgp_pid_config *pid;         /* as it was all the time */
+    double least;                      /* measured units: what moves by less is next to nothing; 0: that is not known */
+    const rgp_predict_config *predict; /* the 'predict' line that the controller acts on; NULL: there is none */
 } rgp_loop_run;
 
 typedef struct rgp_diagnosis {

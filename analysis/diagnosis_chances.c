@@ -32,6 +32,7 @@ void diagnosis_inputs(const rgp_signs *sign, const double *mean, const double *s
 #define OF_D        0.3  /* of the way of the output */
 #define JITTER      0.03 /* of the travel */
 #define SOME_JITTER 0.01
+#define RATTLES     0.4   /* of the travel */
 #define GOOD        0.9   /* explained */
 #define TURNS       -0.3  /* autocorrelation: it goes to and fro */
 #define SELDOM      0.05  /* of the time beyond the band: pushes that are over at once */
@@ -50,25 +51,35 @@ void diagnosis_inputs(const rgp_signs *sign, const double *mean, const double *s
 #define TOUCHED     0.03  /* of the time, at a limit: in each swing */
 #define KNOWN       0.8   /* by one that is not bad */
 #define LATE        0.25  /* dead time over dead time and lags */
-#define ALL_LATE    0.95  /* there is no such mechanism */
+#define MISSES      0.3   /* logarithm: a third */
+#define PACED       0.2   /* logarithm: by so much more gain a shorter step would bear, a fifth */
+#define SHORT_OF_I  -0.9  /* logarithm of ki beside kp, both beside the rule's: less than 0.4 */
+#define LITTLE_I    -1.0  /* logarithm of ki beside the rule's: less than 0.37 */
+#define LIKE_A_SINE 0.8   /* a model of such a swing does not tell dead time from lags */
 
 /* An error that shrinks at a limit has only not had the time. */
-static bool is_pinned(const rgp_diagnosis *d, const rgp_pid_config *pid)
+static bool is_pinned(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
-    (void)pid;
+    (void)run;
     return d->sign.pinned > LIMITED && !d->comes;
 }
 
 /* It went off, and is at a limit that does not bring it back. */
-static bool goes_off(const rgp_diagnosis *d, const rgp_pid_config *pid)
+static bool goes_off(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
-    return is_pinned(d, pid) && d->grew > d->band;
+    return is_pinned(d, run) && d->grew > d->band;
 }
 
 /* A good model has it that the loop swings by itself; one of a single sine tells nothing of that. */
 static bool is_unstable(const rgp_diagnosis *d)
 {
     return d->sign.explained > EXPLAINED && d->sign.grow < 0.0 && d->sign.sine < A_SINE;
+}
+
+/* From step to step the output goes from one end of its travel towards the other. */
+static bool rattles(const rgp_diagnosis *d)
+{
+    return d->jitter > RATTLES;
 }
 
 /* Far more than next to nothing, for most of the time. */
@@ -78,10 +89,10 @@ static bool is_restless(const rgp_diagnosis *d)
 }
 
 /* Nobody is well who drives all there is and stays off, nor whose loop swings more and more, nor is it ever still. */
-static bool is_free(const rgp_diagnosis *d, const rgp_pid_config *pid)
+static bool is_free(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
-    (void)pid;
-    return (d->sign.pinned < MOSTLY || d->comes) && !is_unstable(d) && !is_restless(d);
+    (void)run;
+    return (d->sign.pinned < MOSTLY || d->comes) && !is_unstable(d) && !is_restless(d) && !rattles(d);
 }
 
 /* By a model that is linear the swing would have grown until a limit stopped it, and it did not: something is between
@@ -98,84 +109,102 @@ static bool is_near_it(const rgp_diagnosis *d)
 }
 
 /* To and fro, at the end by more than next to nothing, or behind what moved it; or as a model has it. */
-static bool turns(const rgp_diagnosis *d, const rgp_pid_config *pid)
+static bool turns(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
-    (void)pid;
+    (void)run;
     const bool goes_on = isfinite(d->period) || d->sign.turn < TURNS;
-    return (goes_on && d->swing > LITTLE * d->band) || is_near_it(d) ||
+    return (goes_on && d->swing > LITTLE * d->band) || is_near_it(d) || rattles(d) ||
            (d->sign.whole_turn < TURNS && d->sign.whole_swing > COMES_BACK && d->to_and_fro && d->beyond > SELDOM);
 }
 
 /* By something other than the loop: a good model, of more than that swing, does not have it that the loop swings by
  * itself. */
-static bool swings(const rgp_diagnosis *d, const rgp_pid_config *pid)
+static bool swings(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
-    (void)pid;
+    (void)run;
     const bool by_itself = is_unstable(d) && !is_held_down(d);
     return isfinite(d->period) && fmax(d->sign.swing, d->sign.whole_swing) > AGAIN &&
            d->swing > fmax(SEEN * d->band, ABOVE * d->noise) && !by_itself;
 }
 
 /* It is the integral that goes on until what sticks jumps. */
-static bool hunts(const rgp_diagnosis *d, const rgp_pid_config *pid)
+static bool hunts(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
-    return swings(d, pid) && pid->gain.ki > 0.0f;
+    return swings(d, run) && run->pid->gain.ki > 0.0f;
 }
 
-static bool steps_rarely(const rgp_diagnosis *d, const rgp_pid_config *pid)
+static bool steps_rarely(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
-    (void)pid;
-    return (d->sign.explained > 0.0 && d->sign.rate > RARELY) ||
+    (void)run;
+    return (d->sign.explained > 0.0 && (d->sign.rate > RARELY || d->sign.paced > PACED)) ||
            (isfinite(d->period) && exp(d->sign.slow_swing) < FEW_STEPS);
 }
 
-static bool is_coarse(const rgp_diagnosis *d, const rgp_pid_config *pid)
+static bool is_coarse(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
-    (void)pid;
+    (void)run;
     return exp(d->sign.counts) < COARSE;
 }
 
-static bool has_i(const rgp_diagnosis *d, const rgp_pid_config *pid)
+static bool has_i(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
-    return turns(d, pid) && pid->gain.ki > 0.0f;
+    return turns(d, run) && run->pid->gain.ki > 0.0f;
 }
 
-static bool d_moves(const rgp_diagnosis *d, const rgp_pid_config *pid)
+static bool d_moves(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
-    return pid->gain.kd > 0.0f && d->sign.of_d > OF_D && d->jitter > JITTER;
+    return run->pid->gain.kd > 0.0f && d->sign.of_d > OF_D && d->jitter > JITTER;
 }
 
-static bool has_d(const rgp_diagnosis *d, const rgp_pid_config *pid)
+static bool has_d(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
-    return (turns(d, pid) && pid->gain.kd > 0.0f && d->jitter > SOME_JITTER) || d_moves(d, pid);
+    return (turns(d, run) && run->pid->gain.kd > 0.0f && d->jitter > SOME_JITTER) || d_moves(d, run);
 }
 
 /* A derivative that leads by as much already is not missing. */
-static bool lacks_d(const rgp_diagnosis *d, const rgp_pid_config *pid)
+static bool lacks_d(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
-    return turns(d, pid) && d->sign.lead_of_d < LEADS;
+    return turns(d, run) && d->sign.lead_of_d < LEADS;
 }
 
 /* A loop that drives all there is cannot be told to drive more. */
-static bool has_more(const rgp_diagnosis *d, const rgp_pid_config *pid)
+static bool has_more(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
-    (void)pid;
+    (void)run;
     return d->sign.limited < MOSTLY * d->beyond;
 }
 
-static bool is_late(const rgp_diagnosis *d, const rgp_pid_config *pid)
+/* A good model has it that a 'predict' line like itself would let the gains be greater. */
+static bool misses(const rgp_diagnosis *d)
 {
-    const bool known = d->sign.explained > KNOWN;
-    return turns(d, pid) && !(known && (d->sign.late < LATE || d->sign.late > ALL_LATE));
+    return d->sign.explained > EXPLAINED && d->sign.misses > MISSES;
+}
+
+/* Of a loop with a 'predict' line it is what that line misses. */
+static bool is_late(const rgp_diagnosis *d, const rgp_loop_run *run)
+{
+    if (run->predict) {
+        return turns(d, run) && misses(d);
+    }
+    const bool known = d->sign.explained > KNOWN && d->sign.sine < LIKE_A_SINE;
+    return turns(d, run) && !(known && d->sign.late < LATE);
+}
+
+/* It comes back so slowly that it is off for most of the time, and a model has its integral far too small, its P not.
+ */
+static bool creeps(const rgp_diagnosis *d)
+{
+    return d->sign.explained > KNOWN && d->beyond > MOSTLY && d->sign.ki_off < LITTLE_I &&
+           d->sign.ki_off - d->sign.kp_off < SHORT_OF_I;
 }
 
 /* The end of a swing is no error that stays. */
-static bool is_off(const rgp_diagnosis *d, const rgp_pid_config *pid)
+static bool is_off(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
-    return fabs(d->left) > fmax(d->band, d->swing) && has_more(d, pid);
+    return (fabs(d->left) > fmax(d->band, d->swing) || creeps(d)) && has_more(d, run);
 }
 
-static bool (*const has_to_be[RGP_CAUSES])(const rgp_diagnosis *d, const rgp_pid_config *pid) = {
+static bool (*const has_to_be[RGP_CAUSES])(const rgp_diagnosis *d, const rgp_loop_run *run) = {
     [RGP_CAUSE_HEALTHY] = is_free,   [RGP_CAUSE_SIGN] = goes_off,     [RGP_CAUSE_WEAK] = is_pinned,
     [RGP_CAUSE_PACE] = steps_rarely, [RGP_CAUSE_OUTSIDE] = swings,    [RGP_CAUSE_FRICTION] = hunts,
     [RGP_CAUSE_PLAY] = swings,       [RGP_CAUSE_COUNTS] = is_coarse,  [RGP_CAUSE_NOISE] = d_moves,
@@ -184,10 +213,10 @@ static bool (*const has_to_be[RGP_CAUSES])(const rgp_diagnosis *d, const rgp_pid
     [RGP_CAUSE_DEAD] = is_late,
 };
 
-void diagnosis_bears(const rgp_diagnosis *d, const rgp_pid_config *pid, bool *may)
+void diagnosis_bears(const rgp_diagnosis *d, const rgp_loop_run *run, bool *may)
 {
     for (int c = 0; c < RGP_CAUSES; c++) {
-        may[c] = !has_to_be[c] || has_to_be[c](d, pid);
+        may[c] = !has_to_be[c] || has_to_be[c](d, run);
     }
 }
 
@@ -230,6 +259,10 @@ static void put_likeliest(rgp_diagnosis *to)
     }
 }
 
+/* Of swings that a loop makes itself. */
+static const rgp_cause own_swings[] = {RGP_CAUSE_P_MUCH, RGP_CAUSE_I_MUCH, RGP_CAUSE_D_MISSING, RGP_CAUSE_D_MUCH,
+                                       RGP_CAUSE_DEAD};
+
 /* One steady sine from outside, and one that the loop makes, look alike to a model, which has any loop near swinging by
  * it: about half of the chance of the one goes to the likeliest cause of the other. The greater part does where limits
  * cut the output off: a loop's own swing grows until something stops it. So does one that is no single sine, but
@@ -237,30 +270,41 @@ static void put_likeliest(rgp_diagnosis *to)
  * weights can know. */
 static void share_sine(rgp_diagnosis *d, const bool *may)
 {
-    static const rgp_cause own[] = {RGP_CAUSE_P_MUCH, RGP_CAUSE_I_MUCH, RGP_CAUSE_D_MISSING, RGP_CAUSE_D_MUCH,
-                                    RGP_CAUSE_DEAD};
     const bool is_one_sine = d->sign.sine > A_SINE;
     const double part =
         d->chance[RGP_CAUSE_OUTSIDE] * (is_one_sine && d->sign.limited > LIMITED ? 1.0 - NEARLY_HALF : NEARLY_HALF);
     int best = -1;
-    for (size_t i = 0; i < G_N_ELEMENTS(own); i++) {
-        const bool better = best < 0 || d->chance[own[i]] > d->chance[own[best]];
-        best = may[own[i]] && better ? (int)i : best;
+    for (size_t i = 0; i < G_N_ELEMENTS(own_swings); i++) {
+        const bool better = best < 0 || d->chance[own_swings[i]] > d->chance[own_swings[best]];
+        best = may[own_swings[i]] && better ? (int)i : best;
     }
     if (best >= 0 && (is_one_sine || d->sign.limited > TOUCHED) && d->sign.sensitivity > log(RGP_SENSITIVE)) {
         d->chance[RGP_CAUSE_OUTSIDE] -= part;
-        d->chance[own[best]] += part;
+        d->chance[own_swings[best]] += part;
     }
 }
 
-void diagnosis_chances(rgp_diagnosis *to, const rgp_pid_config *pid)
+/* The swing of a loop whose 'predict' line misses, and that would not swing if it fitted, comes from that. */
+static void blame_prediction(rgp_diagnosis *d, const bool *may)
+{
+    for (size_t i = 0; may[RGP_CAUSE_DEAD] && i < G_N_ELEMENTS(own_swings); i++) {
+        const double chance = d->chance[own_swings[i]];
+        d->chance[own_swings[i]] = 0.0;
+        d->chance[RGP_CAUSE_DEAD] += chance;
+    }
+}
+
+void diagnosis_chances(rgp_diagnosis *to, const rgp_loop_run *run)
 {
     double input[DIAGNOSIS_INPUTS];
     bool may[RGP_CAUSES];
     diagnosis_inputs(&to->sign, diagnosis_mean, diagnosis_deviation, input);
-    diagnosis_bears(to, pid, may);
+    diagnosis_bears(to, run, may);
     diagnosis_shares(diagnosis_weight, input, may, to->chance);
     share_sine(to, may);
+    if (run->predict) {
+        blame_prediction(to, may);
+    }
     put_likeliest(to);
 }
 

@@ -27,13 +27,12 @@ bool rgp_leap(const telling *t, rgp_pid_gains *to)
 {
     const rgp_pid_gains *now = &t->run->pid->gain;
     const double step = t->d->step;
-    rgp_plant plant = rgp_process_plant(&t->d->model);
+    const rgp_stand on = rgp_stand_of(&t->d->model, t->run->predict, step);
     bool is_calm = false;
-    plant.gain = fabs(plant.gain);
-    const double late = plant.dead + step / 2.0;
+    const double late = on.plant.dead + step / 2.0;
     for (double tau = BRISK * late; !is_calm && tau < SLOWEST * late; tau *= SLOWER) {
-        *to = rgp_suggestion_rule(&plant, (double)now->filter, step, tau);
-        is_calm = too_far(to, now) <= 1.0 && rgp_worst_sensitivity(&plant, step, to, RGP_CALM) <= RGP_CALM;
+        *to = rgp_suggestion_rule(&on.plant, (double)now->filter, step, tau);
+        is_calm = too_far(to, now) <= 1.0 && rgp_worst_sensitivity(&on, to, RGP_CALM) <= RGP_CALM;
     }
     to->kp = no_less(to->kp, now->kp);
     to->ki = no_less(to->ki, now->ki);

@@ -1,8 +1,7 @@
 /* A model of a loop's mechanism from the stretch that is looked at, and how this loop stands on it. */
 #include "diagnosis_parts.h"
 
-#include "margins.h"
-#include "suggestion.h"
+#include "diagnosis_moves.h"
 
 #include <gsl/gsl_statistics_double.h>
 
@@ -25,11 +24,13 @@
 #define LEADS           (1.0 / 3.0)
 #define NOW_AND_THEN    0.1
 #define A_SINE          0.9  /* of what moved: beside so much of a wave nothing tells of the mechanism */
+#define LIKE_A_SINE     0.8  /* from there on less and less is to be seen of what is dead time and what is lag */
 #define VAGUE           0.3  /* of the gain, to either side */
 #define LITTLE_SWING    0.5  /* of the band */
 #define THIRD           0.32 /* of dead time and lags: from there on it is dead time that a loop has to wait for */
 #define ABOUT           0.06
-#define KNOWN           0.8 /* explained: less tells nothing of it */
+#define RARELY          -2.5 /* logarithm of `rate`: below it a step is next to nothing */
+#define KNOWN           0.8  /* explained: less tells nothing of it */
 
 /* Rows from the first up to the end. */
 typedef struct piece {
@@ -111,25 +112,28 @@ static double logarithm_of_ratio(double of, double to)
 }
 
 /* The gains of the rule for that model, as near its dead time as it goes. */
-static void stand_beside_rule(const diagnosed *d, const rgp_plant *p)
+static void stand_beside_rule(const diagnosed *d, const rgp_stand *on)
 {
+    const rgp_plant *p = &on->plant;
     rgp_signs *s = &d->to->sign;
     const rgp_pid_gains *g = &d->pid->gain;
     const bool integral = rgp_process_goes_on(p->kind);
-    const double dead = p->dead + d->step / 2.0 + p->second / 2.0, lag = p->lag + p->second / 2.0,
-                 gain = fmax(fabs(p->gain), LITTLE), kp = (integral ? 1.0 : lag) / (gain * 2.0 * dead),
-                 ti = integral ? 8.0 * dead : fmin(lag, 8.0 * dead), lesser = dead + p->second;
+    const double waits = rgp_stand_waits(on), dead = waits + d->step / 2.0 + p->second / 2.0,
+                 lag = p->lag + p->second / 2.0, gain = fmax(fabs(p->gain), LITTLE),
+                 kp = (integral ? 1.0 : lag) / (gain * 2.0 * dead), ti = integral ? 8.0 * dead : fmin(lag, 8.0 * dead),
+                 lesser = dead + p->second;
     s->kp_off = within(logarithm_of_ratio((double)g->kp, kp), -4.0, 4.0);
     s->ki_off = within(logarithm_of_ratio((double)g->ki, kp / ti), -6.0, 4.0);
     s->kd_off = within((double)g->kd / fmax((double)g->kp, LITTLE) / lesser, 0.0, 3.0);
-    s->rate = within(log(d->step / (p->dead + p->second + d->step)), -4.0, 2.0);
+    s->rate = within(log(d->step / (waits + p->second + d->step)), -4.0, 2.0);
     s->late = dead / (dead + lag);
     s->second = p->second / (p->second + dead);
     s->bare = s->second * fmax(0.0, 1.0 - s->lead_of_d / LEADS);
     if (integral) {
         s->late = 0.0;
     }
-    s->delayed = tanh((s->late - THIRD) / ABOUT) * within((s->explained - KNOWN) / (1.0 - KNOWN), 0.0, 1.0);
+    s->delayed = tanh((s->late - THIRD) / ABOUT) * within((s->explained - KNOWN) / (1.0 - KNOWN), 0.0, 1.0) *
+                 within((1.0 - s->sine) / (1.0 - LIKE_A_SINE), 0.0, 1.0);
 }
 
 /* A dead time that this stretch does not hold several times is no finding. */
@@ -154,7 +158,7 @@ static bool is_settled(const diagnosed *d)
 typedef struct candidate {
     piece of;
     rgp_process model;
-    rgp_plant plant;
+    rgp_stand on;
     rgp_margins margins;
     double left;      /* noises */
     double explained; /* 0: nothing is known */
@@ -176,12 +180,11 @@ static candidate model_of(const diagnosed *d, const piece *of, const besides *ot
     const rgp_estimate *gain = &c.model.gain;
     const bool is_vague = c.model.wave > 0.0 && gain->high - gain->low > 2.0 * VAGUE * fabs(gain->value);
     const bool goes_wrong = (gain->value < 0.0) != (d->pid->reverse != 0);
-    c.plant = rgp_process_plant(&c.model);
-    if (!is_within(d, of, &c.plant) || is_vague || (goes_wrong && is_settled(d))) {
+    c.on = rgp_stand_of(&c.model, d->predict, d->step);
+    if (!is_within(d, of, &c.on.plant) || is_vague || (goes_wrong && is_settled(d))) {
         return c;
     }
-    c.plant.gain = fabs(c.plant.gain);
-    c.margins = rgp_margins_of(&c.plant, &d->pid->gain, d->step);
+    c.margins = rgp_stand_margins(&c.on, &d->pid->gain);
     const double explained = within(c.model.fit / 100.0, 0.0, 1.0);
     c.left = left_by(d, of, explained);
     const bool is_crude = explained < RGP_ALL_BUT_ALL && c.left > CRUDE;
@@ -239,6 +242,37 @@ static candidate best_model(const diagnosed *d)
     return best;
 }
 
+static double growth(const rgp_margins *m)
+{
+    return m->stable ? within(log(m->up), -2.0, 3.0) : -1.0;
+}
+
+/* By how much more the gains could grow elsewhere, as a logarithm. */
+static double gains_by(const diagnosed *d, const candidate *best, const rgp_stand *elsewhere)
+{
+    const rgp_margins there = rgp_stand_margins(elsewhere, &d->pid->gain);
+    return within(growth(&there) - growth(&best->margins), 0.0, 2.0);
+}
+
+/* The same of a step that is a quarter as long. */
+static double paced(const diagnosed *d, const candidate *best)
+{
+    if (d->to->sign.rate < RARELY) {
+        return 0.0;
+    }
+    rgp_stand other = best->on;
+    other.step /= 4.0;
+    return gains_by(d, best, &other);
+}
+
+/* The same of a 'predict' line that fits. */
+static double misses(const diagnosed *d, const candidate *best)
+{
+    rgp_stand other = best->on;
+    other.ahead = rgp_plant_line(&other.plant, other.ahead.lag);
+    return best->on.ahead.gain == 0.0 ? 0.0 : gains_by(d, best, &other);
+}
+
 void diagnosis_model(diagnosed *d)
 {
     rgp_signs *s = &d->to->sign;
@@ -259,11 +293,14 @@ void diagnosis_model(diagnosed *d)
                     ? within(best.model.height * best.model.height / 2.0 / gsl_stats_variance(d->measured, 1, d->rows),
                              0.0, 1.0)
                     : 0.0;
-    s->integral = rgp_process_goes_on(best.plant.kind) ? 1.0 : 0.0;
-    stand_beside_rule(d, &best.plant);
+    s->integral = rgp_process_goes_on(best.on.plant.kind) ? 1.0 : 0.0;
+    stand_beside_rule(d, &best.on);
     s->beside =
         m->stable && d->period_rows > 0.0 && m->swing > 0.0 ? within(log(d->to->period / m->swing), -2.0, 2.0) : 0.0;
     s->sensitivity = m->stable ? within(log(m->sensitivity), 0.0, 2.5) : 2.5;
-    s->grow = m->stable ? within(log(m->up), -2.0, 3.0) : -1.0;
+    s->grow = growth(m);
+    s->paced = paced(d, &best);
+    s->misses = misses(d, &best);
+    s->predicted = d->predict ? 1.0 : 0.0;
     s->delay = m->stable ? within(log(fmax(m->delay, LITTLE) / d->step), -2.0, 5.0) : -2.0;
 }

@@ -1,8 +1,6 @@
 /* Moves of gains, and those that calm a loop by the margins that a plant leaves it. */
 #include "diagnosis_moves.h"
 
-#include "margins.h"
-
 #include <glib.h>
 #include <math.h>
 
@@ -23,14 +21,14 @@ rgp_pid_gains rgp_moved(const rgp_pid_gains *gains, uint32_t move, double by)
     return other;
 }
 
-double rgp_worst_sensitivity(const rgp_plant *is, double step, const rgp_pid_gains *g, double most)
+double rgp_worst_sensitivity(const rgp_stand *on, const rgp_pid_gains *g, double most)
 {
-    rgp_plant plant[3] = {*is, *is, *is};
+    rgp_stand other[3] = {*on, *on, *on};
     double worst = 0.0;
-    plant[1].gain *= OFF;
-    plant[2].dead *= OFF;
-    for (size_t i = 0; i < G_N_ELEMENTS(plant) && worst <= most; i++) {
-        const rgp_margins m = rgp_margins_of(&plant[i], g, step);
+    other[1].plant.gain *= OFF;
+    other[2].plant.dead *= OFF;
+    for (size_t i = 0; i < G_N_ELEMENTS(other) && worst <= most; i++) {
+        const rgp_margins m = rgp_stand_margins(&other[i], g);
         worst = fmax(worst, m.stable ? m.sensitivity : INFINITY);
     }
     return worst <= most ? worst : INFINITY;
@@ -55,7 +53,7 @@ static const calm *best_of(const calm *one, uint32_t count, double least)
 }
 
 /* Only a single gain may be so far off that a quarter of it is left. */
-bool rgp_calmed(const rgp_plant *plant, double step, const rgp_pid_gains *now, unsigned moves, rgp_pid_gains *calmed)
+bool rgp_calmed(const rgp_stand *on, const rgp_pid_gains *now, unsigned moves, rgp_pid_gains *calmed)
 {
     static const struct {
         double by;
@@ -69,7 +67,7 @@ bool rgp_calmed(const rgp_plant *plant, double step, const rgp_pid_gains *now, u
         for (uint32_t move = 0; move < RGP_MOVES; move++) {
             const rgp_pid_gains other = rgp_moved(now, move, steps[k].by);
             if ((moves & steps[k].among) >> move & 1u && rgp_is_moved(&other, now)) {
-                one[count] = (calm){other, rgp_worst_sensitivity(plant, step, &other, ALIKE * fmin(least, of_step))};
+                one[count] = (calm){other, rgp_worst_sensitivity(on, &other, ALIKE * fmin(least, of_step))};
                 of_step = fmin(of_step, one[count++].sensitivity);
             }
         }

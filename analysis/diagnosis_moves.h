@@ -2,9 +2,7 @@
 #ifndef ANALYSIS_DIAGNOSIS_MOVES_H
 #define ANALYSIS_DIAGNOSIS_MOVES_H
 
-#include "plant.h"
-
-#include "rigpulse/regulate/pid.h"
+#include "stand.h"
 
 /* X(NAME, kp, ki, kd): 1 grows, -1 shrinks, 0 stays. */
 #define RGP_MOVE_LIST(X)         \
@@ -46,12 +44,12 @@ static inline bool rgp_is_moved(const rgp_pid_gains *a, const rgp_pid_gains *b)
 
 #define RGP_CALM 2.0 /* the sensitivity of a loop that has room */
 
-/* The sensitivity of a loop on a plant with a gain above 0, and on one with a third more gain, or dead time: the worst;
- * INFINITY: it swings, or is more sensitive than `most`. `step`: seconds from one step of the loop to the next. */
-double rgp_worst_sensitivity(const rgp_plant *plant, double step, const rgp_pid_gains *gains, double most);
+/* The sensitivity of a loop, and of one on a third more gain, or dead time: the worst; INFINITY: it swings, or is more
+ * sensitive than `most`. */
+double rgp_worst_sensitivity(const rgp_stand *on, const rgp_pid_gains *gains, double most);
 
 /* Of a loop that swings, or nearly: the least move among some after which it is calm so, or else the calmest. False: it
  * swings after all of them. */
-bool rgp_calmed(const rgp_plant *plant, double step, const rgp_pid_gains *now, unsigned moves, rgp_pid_gains *calmed);
+bool rgp_calmed(const rgp_stand *on, const rgp_pid_gains *now, unsigned moves, rgp_pid_gains *calmed);
 
 #endif

@@ -7,6 +7,7 @@
 /* The stretch as columns; a row that is not to be used repeats the one before. */
 typedef struct diagnosed {
     const rgp_pid_config *pid;
+    const rgp_predict_config *predict;
     double *target, *error, *measured, *output;
     bool *saturated;
     size_t rows;
@@ -33,14 +34,14 @@ void diagnosis_between(diagnosed *d);
 void diagnosis_lean(diagnosed *d);
 
 /* diagnosis_chances.c: the chances by the signs; the likeliest two. */
-void diagnosis_chances(rgp_diagnosis *to, const rgp_pid_config *pid);
+void diagnosis_chances(rgp_diagnosis *to, const rgp_loop_run *run);
 
 /* A 1, each sign in spreads from its mean over what was learnt from, within 3, and the squares of those. */
 enum { DIAGNOSIS_INPUTS = 1u + 2u * RGP_SIGNS };
 void diagnosis_inputs(const rgp_signs *sign, const double *mean, const double *spread, double *input);
 
 /* The causes that may be said at all: each leaves something that has to be there, whatever the weights say. */
-void diagnosis_bears(const rgp_diagnosis *d, const rgp_pid_config *pid, bool *may);
+void diagnosis_bears(const rgp_diagnosis *d, const rgp_loop_run *run, bool *may);
 
 /* The probabilities of the causes that may be, for inputs, with such weights. */
 void diagnosis_shares(const double (*weight)[DIAGNOSIS_INPUTS], const double *input, const bool *may, double *share);

@@ -113,10 +113,9 @@ void rgp_rule_more_i(const telling *t, GString *to)
 static void try_calmest(const telling *t, GString *to)
 {
     const rgp_pid_gains *g = &t->run->pid->gain;
-    rgp_plant plant = rgp_process_plant(&t->d->model);
+    const rgp_stand on = rgp_stand_of(&t->d->model, t->run->predict, t->d->step);
     rgp_pid_gains other;
-    plant.gain = fabs(plant.gain);
-    if (rgp_calmed(&plant, t->d->step, g, CALMING, &other)) {
+    if (rgp_calmed(&on, g, CALMING, &other)) {
         rgp_trial_put_changed(to, t->names, g, &other);
     }
 }
@@ -148,12 +147,11 @@ void rgp_rule_quicker(const telling *t, GString *to)
 /* Seconds, of what swings, or of what would by the model if the gains grew; NAN: that is not known. */
 static double period_of(const telling *t)
 {
-    rgp_plant plant = rgp_process_plant(&t->d->model);
-    plant.gain = fabs(plant.gain);
     if (isfinite(t->d->period) || !has_model(t)) {
         return t->d->period;
     }
-    const rgp_margins m = rgp_margins_of(&plant, &t->run->pid->gain, t->d->step);
+    const rgp_stand on = rgp_stand_of(&t->d->model, t->run->predict, t->d->step);
+    const rgp_margins m = rgp_stand_margins(&on, &t->run->pid->gain);
     return m.stable && isfinite(m.up) ? m.swing : (double)NAN;
 }
 

@@ -12,6 +12,7 @@
 #define UNSTABLE        2.5 /* the sign `sensitivity` of a loop that its model has not stable */
 #define ROOM            2.0 /* by which gains are to be able to grow */
 #define HARDLY_ANY_ROOM 1.1
+#define SOME_ROOM       1.4
 #define LITTLE_P        0.6   /* of what the rule has */
 #define NEXT_TO_NOTHING 0.5   /* of the band */
 #define MOSTLY_I        0.7   /* quarter turns by which the integral lags: it makes most of the swing */
@@ -45,9 +46,12 @@ static inline bool is_calm(const telling *t)
     return isnan(t->d->period) || t->d->swing < NEXT_TO_NOTHING * t->d->band;
 }
 
+/* Behind a 'predict' line, where all margins are the worst of three, by how much the gains may grow. */
 static inline bool is_near_swinging(const rgp_diagnosis *d)
 {
-    return is_stable(d) && d->sign.explained > WELL_EXPLAINED && d->sign.sensitivity > log(RGP_SENSITIVE);
+    const bool is_near =
+        d->sign.predicted > 0.0 ? d->sign.grow < log(SOME_ROOM) : d->sign.sensitivity > log(RGP_SENSITIVE);
+    return is_stable(d) && d->sign.explained > WELL_EXPLAINED && is_near;
 }
 
 /* By a model that may be right there is far less P than the rule has, and room for more: that calms an integral, too.

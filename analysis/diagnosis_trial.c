@@ -29,7 +29,7 @@ typedef struct choice {
 typedef struct search {
     const telling *t;
     rgp_foresight *foresight;
-    rgp_plant plant;
+    rgp_stand on;
     double sensitivity, way; /* that other gains may have */
     double stays;            /* the error with the gains of now */
     choice best;             /* those, where none is any better */
@@ -37,7 +37,7 @@ typedef struct search {
 
 static double sensitivity_of(const search *s, const rgp_pid_gains *g)
 {
-    const rgp_margins m = rgp_margins_of(&s->plant, g, s->t->d->step);
+    const rgp_margins m = rgp_stand_margins(&s->on, g);
     return m.stable ? m.sensitivity : INFINITY;
 }
 
@@ -68,8 +68,9 @@ static void begin_search(search *s, const telling *t)
 {
     const rgp_pid_gains *now = &t->run->pid->gain;
     const rgp_plant plant = rgp_process_plant(&t->d->model);
-    *s = (search){.t = t, .foresight = rgp_foresight_of(t->run, &plant, t->d->step), .plant = plant};
-    s->plant.gain = fabs(plant.gain);
+    *s = (search){.t = t,
+                  .foresight = rgp_foresight_of(t->run, &plant, t->d->step),
+                  .on = rgp_stand_of(&t->d->model, t->run->predict, t->d->step)};
     const rgp_foreseen stays = rgp_foresee(s->foresight, now);
     const double is = sensitivity_of(s, now);
     s->stays = fmax(stays.error, 1e-300);
@@ -178,9 +179,9 @@ static bool lacks_gain(const telling *t)
            (t->d->first == RGP_CAUSE_D_MISSING && g->kd <= 0.0f);
 }
 
-static bool leap_calms(const telling *t, const rgp_plant *plant, rgp_pid_gains *to)
+static bool leap_calms(const telling *t, const rgp_stand *on, rgp_pid_gains *to)
 {
-    return rgp_leap(t, to) && isfinite(rgp_worst_sensitivity(plant, t->d->step, to, INFINITY));
+    return rgp_leap(t, to) && isfinite(rgp_worst_sensitivity(on, to, INFINITY));
 }
 
 /* Of a swing that the model makes itself nothing can be foreseen by what was measured, but by its margins: the rule of
@@ -188,13 +189,12 @@ static bool leap_calms(const telling *t, const rgp_plant *plant, rgp_pid_gains *
 static bool try_by_margins(const telling *t, GString *to)
 {
     const rgp_pid_gains *now = &t->run->pid->gain;
-    rgp_plant plant = rgp_process_plant(&t->d->model);
+    const rgp_stand on = rgp_stand_of(&t->d->model, t->run->predict, t->d->step);
     rgp_pid_gains other = *now;
-    plant.gain = fabs(plant.gain);
     try_by_rule(t, to);
     bool calms = to->len > 0 && rgp_trial_take(to->str, t->names, &other) &&
-                 rgp_worst_sensitivity(&plant, t->d->step, &other, RGP_CALM) <= RGP_CALM;
-    if (!calms && (rgp_calmed(&plant, t->d->step, now, moves_of(t->d), &other) || leap_calms(t, &plant, &other))) {
+                 rgp_worst_sensitivity(&on, &other, RGP_CALM) <= RGP_CALM;
+    if (!calms && (rgp_calmed(&on, now, moves_of(t->d), &other) || leap_calms(t, &on, &other))) {
         g_string_truncate(to, 0);
         rgp_trial_put_changed(to, t->names, now, &other);
         calms = true;
@@ -244,18 +244,45 @@ static double try_by_model(const telling *t, GString *to)
     return to->len > 0 && error < BETTER ? error : NAN;
 }
 
+/* The dead time of the model in the 'predict' line, where the loop has some room with that. */
+static bool try_predict(const telling *t, GString *to)
+{
+    rgp_stand on = rgp_stand_of(&t->d->model, t->run->predict, t->d->step);
+    on.ahead.dead = rgp_plant_line(&on.plant, on.ahead.lag).dead;
+    const rgp_margins m = rgp_stand_margins(&on, &t->run->pid->gain);
+    const bool does = m.stable && m.up > SOME_ROOM;
+    if (does) {
+        rgp_trial_put(to, "predict dead", on.ahead.dead, " s");
+    }
+    return does;
+}
+
+/* The error foreseen, or NAN: what a 'predict' line would have said with other gains is not. */
+static double try_next(const telling *t, GString *to)
+{
+    const bool chooses = may_choose(t) && !is_to_tell(t->d);
+    if (is_divided_in_parts(t->d)) {
+        rgp_rule_apart(t, to);
+        return NAN;
+    }
+    if (t->d->sign.misses > 0.0 && t->d->first == RGP_CAUSE_DEAD && try_predict(t, to)) {
+        return NAN;
+    }
+    if (chooses && is_to_be_calmed(t->d) && try_by_margins(t, to)) {
+        return NAN;
+    }
+    if (chooses && !t->run->predict) {
+        return try_by_model(t, to);
+    }
+    try_by_rule(t, to);
+    return NAN;
+}
+
 char *rgp_diagnosis_trial(const rgp_loop_run *run, const rgp_diagnosis *d, const rgp_trial_names *names,
                           double *foreseen)
 {
     const telling t = {run, d, names};
     GString *to = g_string_new(NULL);
-    *foreseen = NAN;
-    if (is_divided_in_parts(d)) {
-        rgp_rule_apart(&t, to);
-    } else if (may_choose(&t) && !is_to_tell(d)) {
-        *foreseen = is_to_be_calmed(d) && try_by_margins(&t, to) ? (double)NAN : try_by_model(&t, to);
-    } else {
-        try_by_rule(&t, to);
-    }
+    *foreseen = try_next(&t, to);
     return g_string_free(to, to->len == 0);
 }

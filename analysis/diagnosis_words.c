@@ -1,6 +1,9 @@
 /* Causes in words, one function each for the evidence. */
 #include "diagnosis_telling.h"
 
+#include "stand.h"
+#include "suggestion.h"
+
 #include "explain/describe.h"
 
 static void put_amount(const telling *t, double amount, GString *to)
@@ -22,15 +25,17 @@ static void put_swing(const telling *t, GString *to)
     }
 }
 
+/* The margins of a loop with a 'predict' line are those of a dead time that it does not quite know. */
 static void put_room(const telling *t, GString *to)
 {
+    const char *by = t->run->predict ? "; by a model of this stretch, with its dead time a fifth off, "
+                                     : "; by a model of this stretch ";
     if (has_model(t) && t->d->sign.grow > log(HARDLY_ANY_ROOM)) {
-        g_string_append_printf(to, "; by a model of this stretch its gains could grow %.2g times before it swung on",
-                               exp(t->d->sign.grow));
+        g_string_append_printf(to, "%sits gains could grow %.2g times before it swung on", by, exp(t->d->sign.grow));
     } else if (has_model(t) && t->d->sign.grow > 0.0) {
-        g_string_append(to, "; by a model of this stretch it all but swings on");
+        g_string_append_printf(to, "%sit all but swings on", by);
     } else if (has_model(t) && !is_stable(t->d)) {
-        g_string_append(to, "; by a model of this stretch these gains are not stable");
+        g_string_append_printf(to, "%sthese gains are not stable", by);
     }
 }
 
@@ -176,10 +181,28 @@ static void say_d_much(const telling *t, GString *to)
     g_string_append_printf(to, "; the derivative makes %.0f %% of the way of the output", 100.0 * t->d->sign.of_d);
 }
 
+/* Of a line that does not fit: that of the model beside it. */
+static void put_misses(const telling *t, GString *to)
+{
+    const rgp_predict_config *line = t->run->predict;
+    const rgp_plant plant = rgp_process_plant(&t->d->model);
+    const rgp_ahead is = rgp_plant_line(&plant, (double)line->lag);
+    g_string_append_printf(to,
+                           "; by a model of this stretch its 'predict' line misses: the dead time is %.2g s, not "
+                           "%.2g s, and the gain %.2g",
+                           is.dead, (double)line->dead, is.gain / (double)line->gain);
+    if (!rgp_process_goes_on(plant.kind)) {
+        g_string_append_printf(to, " and the lag %.2g", is.lag / (double)line->lag);
+    }
+    g_string_append(to, " of what that line has");
+}
+
 static void say_dead(const telling *t, GString *to)
 {
     put_swing(t, to);
-    if (has_model(t)) {
+    if (t->run->predict) {
+        put_misses(t, to);
+    } else if (has_model(t)) {
         g_string_append_printf(to, "; of its answer %.0f %% is dead time", 100.0 * t->d->sign.late);
     }
 }
@@ -238,6 +261,9 @@ const char *rgp_diagnosis_remedy(const rgp_diagnosis *d)
     if (d->first == RGP_CAUSE_OUTSIDE && is_doubtful(d)) {
         return "look for what moves it with that period; lesser gains leave such a swing as it is, and one that "
                "the loop makes less of";
+    }
+    if (d->first == RGP_CAUSE_DEAD && d->sign.misses > 0.0) {
+        return "'rigpulse model FILE LOOP --from RECORDING' has the figures for its 'predict' line";
     }
     return rgp_diagnosis_divided(d) ? NULL : causes[d->first].remedy;
 }

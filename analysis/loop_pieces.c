@@ -13,8 +13,18 @@ const rgp_pid_config *rgp_loop_pid(const rgp_image_header *image, uint32_t loop)
 {
     rgp_decoded step;
     return rgp_disassembly_writer(image, rgp_image_loop_at(image, loop)->first, UINT32_MAX, &step) &&
-                   step.op == RGP_OP_PID && step.in[1] == rgp_image_loop_at(image, loop)->measured
+                   step.op == RGP_OP_PID
                ? &((const rgp_pid_loop_config *)step.config)->pid
+               : NULL;
+}
+
+const rgp_predict_config *rgp_loop_predict(const rgp_image_header *image, uint32_t loop)
+{
+    rgp_decoded controller, step;
+    return rgp_disassembly_writer(image, rgp_image_loop_at(image, loop)->first, UINT32_MAX, &controller) &&
+                   controller.op == RGP_OP_PID && rgp_disassembly_writer(image, controller.in[1], UINT32_MAX, &step) &&
+                   step.op == RGP_OP_PREDICT
+               ? step.config
                : NULL;
 }
 
@@ -41,7 +51,7 @@ void rgp_loop_piece_drop(rgp_loop_piece *p)
 rgp_loop_run rgp_loop_piece_run(rgp_loop_piece *p)
 {
     const GArray *rows = rgp_loop_piece_rows(p);
-    return (rgp_loop_run){(const rgp_response_row *)(const void *)rows->data, rows->len, &p->pid, 0.0};
+    return (rgp_loop_run){(const rgp_response_row *)(const void *)rows->data, rows->len, &p->pid, 0.0, p->predict};
 }
 
 static void piece_free(gpointer data)
@@ -110,6 +120,7 @@ static void add(cutting *c, uint64_t from, uint64_t to, const rgp_pid_gains *gai
         p->to = from + (to - from) * (i + 1) / parts;
         p->pid = *c->pid;
         p->pid.gain = *gains;
+        p->predict = rgp_loop_predict(rgp_history_image(c->h), c->loop);
         p->gains = c->gains;
         p->lost = lost && i + 1 == parts;
         measure(p);

@@ -16,6 +16,7 @@ typedef struct rgp_loop_piece {
     double peak;       /* measured units: the greatest error, without single wild readings */
     GArray *row;       /* of rgp_response_row; NULL: they have not been asked for */
     rgp_pid_config pid;
+    const rgp_predict_config *predict; /* NULL: there is none */
     uint32_t gains; /* number of the gains that it ran with, from 0: pieces with the same one may be taken together */
     bool lost;      /* it ended since the loop did, as by a cut out */
 } rgp_loop_piece;
@@ -31,9 +32,11 @@ const GArray *rgp_loop_piece_rows(rgp_loop_piece *piece);
 void rgp_loop_piece_drop(rgp_loop_piece *piece);
 rgp_loop_run rgp_loop_piece_run(rgp_loop_piece *piece);
 
-/* The controller of a loop as its text has it, or NULL: it has none, or acts on what a 'predict' line says. It lives as
- * long as the image. */
+/* The controller of a loop as its text has it, or NULL: it has none. It lives as long as the image. */
 const rgp_pid_config *rgp_loop_pid(const rgp_image_header *image, uint32_t loop);
+
+/* The 'predict' line on whose word that controller acts, or NULL: there is none. It lives as long as the image. */
+const rgp_predict_config *rgp_loop_predict(const rgp_image_header *image, uint32_t loop);
 
 /* The controller's value of gain number `gain` (rgp_image_loop.gain) for one of its parameter, in whose unit people
  * write it. */

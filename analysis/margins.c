@@ -22,8 +22,9 @@ static double complex controller(const rgp_pid_gains *g, double step, double com
 /* ---- along the circle ------------------------------------------------------------------------------ */
 
 typedef struct sweep {
-    rgp_plant plant; /* as one that rises */
-    rgp_plant_state at_rest;
+    rgp_plant plant;          /* as one that rises */
+    rgp_plant at_once, later; /* a 'predict' line's lag without its dead time, and with it; gain 0: there is none */
+    rgp_plant_state at_rest, at_once_rests, later_rests;
     const rgp_pid_gains *gains;
     double step, radius;
     double angle, next;       /* two frequencies of the grid, in radians a step */
@@ -31,10 +32,19 @@ typedef struct sweep {
     rgp_margins *to;
 } sweep;
 
+/* Of what is driven, as the controller sees it. */
+static double complex seen_at(const sweep *s, double complex z)
+{
+    const double complex measured = rgp_plant_response(&s->at_rest, z);
+    return s->later.gain == 0.0
+               ? measured
+               : measured + rgp_plant_response(&s->at_once_rests, z) - rgp_plant_response(&s->later_rests, z);
+}
+
 static double complex loop_at(const sweep *s, double angle)
 {
     const double complex z = s->radius * cexp(I * angle);
-    return rgp_plant_response(&s->at_rest, z) * controller(s->gains, s->step, z);
+    return seen_at(s, z) * controller(s->gains, s->step, z);
 }
 
 /* The frequency between the two at which something that `of` tells is 0. */
@@ -126,27 +136,52 @@ static double controller_at_most(const rgp_pid_gains *g, double step, double ang
            (double)g->kd * 2.0 * share / step / (2.0 - share);
 }
 
+/* The most that the controller sees of that: what is under way may be as much as it is all in all, or nothing. */
+static double seen_at_most(const sweep *s, double complex z)
+{
+    const double measured = cabs(rgp_plant_response(&s->at_rest, z));
+    return s->later.gain == 0.0 ? measured
+                                : measured + cabs(rgp_plant_response(&s->at_once_rests, z)) +
+                                      cabs(rgp_plant_response(&s->later_rests, z));
+}
+
 /* From that frequency on the loop gain is next to nothing, and less than at the crossings that were found: what it may
  * still do counts for none of the margins. A process only fades with frequency; one that falls is looked at to the end.
  */
 static bool has_faded(const sweep *s)
 {
     return s->plant.kind != RGP_PROCESS_FALLING && s->angle > 0.0 &&
-           cabs(rgp_plant_response(&s->at_rest, s->radius * cexp(I * s->angle))) *
-                   controller_at_most(s->gains, s->step, s->angle) <
+           seen_at_most(s, s->radius * cexp(I * s->angle)) * controller_at_most(s->gains, s->step, s->angle) <
                fmin(FADED, 1.0 / s->to->up);
 }
 
+static void begin_ahead(sweep *s, const rgp_ahead *ahead)
+{
+    if (ahead && ahead->gain != 0.0) {
+        s->later = (rgp_plant){RGP_PROCESS_LAG, ahead->gain, ahead->lag, 0.0, ahead->dead};
+        s->at_once = s->later;
+        s->at_once.dead = 0.0;
+        rgp_plant_begin(&s->later_rests, &s->later, s->step);
+        rgp_plant_begin(&s->at_once_rests, &s->at_once, s->step);
+    }
+}
+
 rgp_margins rgp_margins_of(const rgp_plant *plant, const rgp_pid_gains *gains, double step)
+{
+    return rgp_margins_ahead(plant, NULL, gains, step);
+}
+
+rgp_margins rgp_margins_ahead(const rgp_plant *plant, const rgp_ahead *ahead, const rgp_pid_gains *gains, double step)
 {
     rgp_margins to = {.up = INFINITY, .swing = NAN, .phase = INFINITY, .delay = INFINITY};
     const double first = SLOWEST * step / slowest(plant, gains, step), ratio = pow(M_PI / first, 1.0 / (POINTS - 1));
     sweep s = {.plant = *plant, .gains = gains, .step = step, .radius = 1.0 + OUTSIDE * first, .to = &to};
     s.plant.gain = fabs(plant->gain);
     rgp_plant_begin(&s.at_rest, &s.plant, step);
+    begin_ahead(&s, ahead);
     double turned = 0.0, most = 0.0, peak = 0.0;
     uint32_t points = 0;
-    const double widest = WINDS / ((double)s.at_rest.late + 1.0);
+    const double widest = WINDS / (fmax((double)s.at_rest.late, (double)s.later_rests.late) + 1.0);
     s.at = loop_at(&s, 0.0);
     if (plant->kind == RGP_PROCESS_FALLING) { /* too little gain, and it falls: then it is real at once */
         take_real(&s, first, creal(s.at));

@@ -28,4 +28,14 @@ typedef struct rgp_margins {
  * rises, since `reverse` makes good for it. */
 rgp_margins rgp_margins_of(const rgp_plant *plant, const rgp_pid_gains *gains, double step);
 
+/* A 'predict' line adds to what is measured: of the answer of a lag behind a dead time what is still under way (Smith
+ * 1957). */
+typedef struct rgp_ahead {
+    double gain;      /* measured units for a unit driven, as of a plant that rises; 0: there is no such line */
+    double lag, dead; /* seconds */
+} rgp_ahead;
+
+/* The same of a controller that acts on what such a line says; `ahead` may be NULL. */
+rgp_margins rgp_margins_ahead(const rgp_plant *plant, const rgp_ahead *ahead, const rgp_pid_gains *gains, double step);
+
 #endif

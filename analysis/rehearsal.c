@@ -23,11 +23,13 @@ typedef struct run {
     rgp_plant_state plant;
     rgp_pid_config config;
     rgp_pid_state pid;
+    rgp_predict_state ahead;
     uint32_t late;         /* the first tick with a reading */
     double reading, noise; /* the newest one, and what is wrong with it */
     double zero;           /* of the numbers that readings are rounded to, as a share of their step */
     double *driven;        /* by row, as a difference from where it began, with what a disturbance adds */
     float asked, output;   /* by the controller, and what the actuator made of it */
+    float written;         /* the same with what a disturbance adds */
 } run;
 
 static double step_of(const rgp_rehearsal *how)
@@ -44,14 +46,23 @@ static void begin_run(run *r, const rgp_rehearsal *how, uint32_t number, gsl_rng
     r->late = number % how->stride;
     r->noise = gsl_ran_gaussian(chance, how->noise.sigma);
     r->zero = gsl_rng_uniform(chance);
-    r->asked = r->output = (float)how->at;
+    r->asked = r->output = r->written = (float)how->at;
     r->config.reverse = how->plant->gain < 0.0;
     rgp_plant_begin(&r->plant, how->plant, how->tick);
     rgp_pid_follow(&r->config, &r->pid, &in, r->output, (float)step_of(how));
 }
 
+/* The controller is told that this is measured: with what is under way, by what was written since the last step. */
+static rgp_reading told(run *r, bool first)
+{
+    const rgp_rehearsal *how = r->how;
+    const rgp_reading read = {(float)r->reading, RGP_GOOD}, written = {r->written, RGP_GOOD};
+    return how->predict ? rgp_predict_step(how->predict, &r->ahead, read, written, first ? 0.0f : (float)step_of(how))
+                        : read;
+}
+
 /* A new reading, and what the controller makes of it. */
-static void take_reading(run *r, double target)
+static void take_reading(run *r, double target, bool first)
 {
     const rgp_rehearsal *how = r->how;
     const double hold = how->noise.hold;
@@ -59,7 +70,7 @@ static void take_reading(run *r, double target)
     const double value = rgp_plant_measured(&r->plant) + r->noise, step = how->resolution;
     r->reading = step > 0.0 ? step * (round(value / step + r->zero) - r->zero) : value;
     const rgp_pid_input in = {{(float)target, RGP_GOOD},
-                              {(float)r->reading, RGP_GOOD},
+                              told(r, first),
                               r->config.gain.ki > 0.0f ? 0.0f : (float)how->at,
                               r->pid.output - r->output};
     r->asked = rgp_pid_step(&r->config, &r->pid, &in, (float)step_of(how)).value;
@@ -77,11 +88,12 @@ static void do_row(run *r, uint32_t i, uint32_t before, rgp_response_row *row)
     const double since = ((double)i - before) * how->tick, target = target_at(how, since),
                  push = how->test != RGP_RESPONSE_STEP && i >= before ? how->size : 0.0;
     if (i % how->stride == r->late) {
-        take_reading(r, target);
+        take_reading(r, target, i < how->stride);
     }
     const float most = (float)(how->slew * how->tick);
     r->output = most > 0.0f ? rgp_slew(r->asked, r->output, most) : r->asked;
     r->driven[i] = fmin(fmax((double)r->output + push, (double)r->config.low), (double)r->config.high) - how->at;
+    r->written = (float)(r->driven[i] + how->at);
     rgp_plant_drive(&r->plant, r->driven, i);
     *row = (rgp_response_row){.time = i * how->tick,
                               .target = target,

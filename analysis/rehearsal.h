@@ -8,6 +8,7 @@
 #include "response.h"
 
 #include "rigpulse/regulate/pid.h"
+#include "rigpulse/regulate/predict.h"
 
 #include <glib.h>
 
@@ -16,16 +17,17 @@
 typedef struct rgp_rehearsal {
     const rgp_plant *plant;
     const rgp_pid_config *pid;
-    double tick;        /* seconds */
-    uint32_t stride;    /* ticks from one reading, and one step of the loop, to the next; 1 and more */
-    rgp_coloured noise; /* of a reading, in measured units */
-    double resolution;  /* measured units: readings are whole numbers of it, counted from a place by chance; 0: they are
- not */
-    double ramp;        /* measured units a second: the setpoint moves no faster; 0: at once */
-    double slew;        /* output units a second; 0: at once */
-    double at;          /* output units: about what it drives when it begins, at rest */
-    double length;      /* seconds from the test on */
-    double size;        /* of the test, in measured units, or output units of a disturbance */
+    const rgp_predict_config *predict; /* the line on whose word it acts; NULL: there is none */
+    double tick;                       /* seconds */
+    uint32_t stride;                   /* ticks from one reading, and one step of the loop, to the next; 1 and more */
+    rgp_coloured noise;                /* of a reading, in measured units */
+    double resolution; /* measured units: readings are whole numbers of it, counted from a place by chance; 0: they are
+not */
+    double ramp;       /* measured units a second: the setpoint moves no faster; 0: at once */
+    double slew;       /* output units a second; 0: at once */
+    double at;         /* output units: about what it drives when it begins, at rest */
+    double length;     /* seconds from the test on */
+    double size;       /* of the test, in measured units, or output units of a disturbance */
     rgp_response_test test;
 } rgp_rehearsal;
 

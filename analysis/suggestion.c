@@ -55,24 +55,10 @@ static void put_corners(const rgp_process *p, const rgp_plant *plant, double off
     }
 }
 
-rgp_plant rgp_process_plant(const rgp_process *p)
+static void put_plants(const rgp_process *p, const rgp_stand *on, rgp_suggestion *to)
 {
-    static const rgp_process_kind with_second[RGP_PROCESS_KINDS] = {
-        [RGP_PROCESS_LAG] = RGP_PROCESS_LAGS,
-        [RGP_PROCESS_INTEGRAL] = RGP_PROCESS_GLIDE,
-        [RGP_PROCESS_FALLING] = RGP_PROCESS_FALLING,
-    };
-    return (rgp_plant){.kind = p->second > 0.0 ? with_second[p->kind] : p->kind,
-                       .gain = p->gain.value,
-                       .lag = p->lag.value,
-                       .second = p->second,
-                       .dead = fmax(0.0, p->dead.value)};
-}
-
-static void put_plants(const rgp_process *p, rgp_suggestion *to)
-{
-    to->plant = rgp_process_plant(p);
-    to->plant.gain = fabs(to->plant.gain);
+    to->plant = on->plant;
+    to->ahead = on->ahead;
     put_corners(p, &to->plant, 0.0, to->corner);
     put_corners(p, &to->plant, OFF, to->off);
 }
@@ -81,6 +67,7 @@ static void put_plants(const rgp_process *p, rgp_suggestion *to)
 
 typedef struct search {
     const rgp_suggestion_ask *ask;
+    rgp_plant waits; /* with the dead time that the loop has to wait for */
     rgp_suggestion *to;
 } search;
 
@@ -107,12 +94,12 @@ static rgp_suggestion_bound holds(search *s, double tau)
 {
     rgp_suggestion *to = s->to;
     const double step = s->ask->step;
-    to->gain = rgp_suggestion_rule(&to->plant, (double)s->ask->pid->gain.filter, step, tau);
+    to->gain = rgp_suggestion_rule(&s->waits, (double)s->ask->pid->gain.filter, step, tau);
     to->tau = tau;
     rgp_suggestion_judge(to, &to->gain, step);
     return !to->worst.stable || to->corners.sensitivity > s->ask->want->sensitivity ? RGP_BOUND_SENSITIVITY
            : to->worst.sensitivity > s->ask->want->off                              ? RGP_BOUND_OFF
-           : to->worst.delay < fmax(STEPS_LATE * step, DEAD_LATE * to->plant.dead)  ? RGP_BOUND_DELAY
+           : to->worst.delay < fmax(STEPS_LATE * step, DEAD_LATE * s->waits.dead)   ? RGP_BOUND_DELAY
            : suggestion_rattle(s->ask, &to->gain) > 1.0                             ? RGP_BOUND_NOISE
                                                                                     : RGP_BOUND_RULE;
 }
@@ -120,12 +107,14 @@ static rgp_suggestion_bound holds(search *s, double tau)
 bool rgp_suggestion_of(const rgp_suggestion_ask *ask, rgp_suggestion *to)
 {
     *to = (rgp_suggestion){.tau = 0.0};
-    put_plants(ask->model, to);
+    const rgp_stand on = rgp_stand_of(ask->model, ask->predict, ask->step);
+    put_plants(ask->model, &on, to);
     if (to->plant.kind == RGP_PROCESS_FALLING) {
         return suggestion_falling(ask, to);
     }
-    search s = {ask, to};
-    const double first = ask->want->tau * (to->plant.dead + ask->step / 2.0);
+    search s = {ask, on.plant, to};
+    s.waits.dead = rgp_stand_waits(&on);
+    const double first = ask->want->tau * (s.waits.dead + ask->step / 2.0);
     double low = first, high = first;
     rgp_suggestion_bound bound = holds(&s, first);
     to->bound = RGP_BOUND_RULE;

@@ -5,15 +5,15 @@
  *   kp = 1 / (gain (tau + dead)),    integral time = 4 (tau + dead);  a second lag beyond the dead time is cancelled by
  *   a derivative (its series form, turned into the parallel one)
  *
- * with half a step of the loop in the dead time. Then tau grows until, in every corner of the model's intervals, the
- * sensitivity is at most the wanted one, until it is at most another one with each of gain, lag and dead time a fifth
- * off, and until the answer may come later by two steps and by three tenths of the dead time, and the noise of a
- * reading moves the output by a twentieth of its travel at most. */
+ * with half a step of the loop in the dead time; behind a 'predict' line with what that leaves of it (stand.h). Then
+ * tau grows until, in every corner of the model's intervals, the sensitivity is at most the wanted one, until it is at
+ * most another one with each of gain, lag and dead time a fifth off, and until the answer may come later by two steps
+ * and by three tenths of the dead time, and the noise of a reading moves the output by a twentieth of its travel at
+ * most. */
 #ifndef ANALYSIS_SUGGESTION_H
 #define ANALYSIS_SUGGESTION_H
 
-#include "margins.h"
-#include "process.h"
+#include "stand.h"
 
 /* A kind of loop that a person may want. */
 typedef struct rgp_want {
@@ -34,7 +34,8 @@ typedef struct rgp_suggestion_ask {
     const rgp_process *model;
     const rgp_pid_config *pid; /* of the loop, as it stands */
     const rgp_want *want;
-    double step; /* seconds from one step of the loop to the next */
+    double step;                       /* seconds from one step of the loop to the next */
+    const rgp_predict_config *predict; /* the line on whose word it acts; NULL: there is none */
 } rgp_suggestion_ask;
 
 /* The reason for which the gains are no greater. */
@@ -51,6 +52,7 @@ enum { RGP_CORNERS = 8 };
 
 typedef struct rgp_suggestion {
     rgp_plant plant;               /* the model as one */
+    rgp_ahead ahead;               /* the loop's 'predict' line, if it has one */
     rgp_plant corner[RGP_CORNERS]; /* gain, lag and dead time at the ends of their intervals */
     rgp_plant off[RGP_CORNERS];    /* and a fifth off at least */
     rgp_pid_gains gain;
@@ -58,9 +60,6 @@ typedef struct rgp_suggestion {
     rgp_suggestion_bound bound;
     rgp_margins margins, corners, worst; /* of the model, and the least of each in the corners, and a fifth off */
 } rgp_suggestion;
-
-/* The model as one plant: with a second lag where that is the likelier one. */
-rgp_plant rgp_process_plant(const rgp_process *model);
 
 /* The gains of the rule for a closed loop of time constant tau on a process with a gain above 0 that does not fall.
  * `filter`: seconds, of the derivative as it stands; 0: it has none, and gets one. */

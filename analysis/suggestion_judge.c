@@ -15,12 +15,12 @@ static void take_worse(rgp_margins *worst, const rgp_margins *m)
     worst->delay = fmin(worst->delay, m->delay);
 }
 
-static rgp_margins least_of(const rgp_plant corner[RGP_CORNERS], const rgp_margins *nominal, const rgp_pid_gains *gains,
-                            double step)
+static rgp_margins least_of(const rgp_suggestion *of, const rgp_plant corner[RGP_CORNERS], const rgp_margins *nominal,
+                            const rgp_pid_gains *gains, double step)
 {
     rgp_margins worst = *nominal;
     for (int i = 0; i < RGP_CORNERS; i++) {
-        const rgp_margins m = rgp_margins_of(&corner[i], gains, step);
+        const rgp_margins m = rgp_margins_ahead(&corner[i], &of->ahead, gains, step);
         take_worse(&worst, &m);
     }
     return worst.stable ? worst : (rgp_margins){false, NAN, NAN, NAN, NAN, NAN, NAN};
@@ -28,9 +28,9 @@ static rgp_margins least_of(const rgp_plant corner[RGP_CORNERS], const rgp_margi
 
 void rgp_suggestion_judge(rgp_suggestion *of, const rgp_pid_gains *gains, double step)
 {
-    of->margins = rgp_margins_of(&of->plant, gains, step);
-    of->corners = least_of(of->corner, &of->margins, gains, step);
-    of->worst = least_of(of->off, &of->corners, gains, step);
+    of->margins = rgp_margins_ahead(&of->plant, &of->ahead, gains, step);
+    of->corners = least_of(of, of->corner, &of->margins, gains, step);
+    of->worst = least_of(of, of->off, &of->corners, gains, step);
 }
 
 double suggestion_rattle(const rgp_suggestion_ask *ask, const rgp_pid_gains *g)

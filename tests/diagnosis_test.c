@@ -66,7 +66,7 @@ static void make_run(made *m, rgp_pid_gains gain, double most, double noise)
 
 static rgp_loop_run run_of(const made *m)
 {
-    return (rgp_loop_run){m->row, ROWS, &m->pid, 0.0};
+    return (rgp_loop_run){m->row, ROWS, &m->pid, 0.0, NULL};
 }
 
 static const rgp_trial_names names = {"K", {"kp", "ki", "kd"}, {1.0f, 1.0f, 1.0f}};
@@ -112,7 +112,7 @@ static void test_never_healthy(void **unused)
         other.swing = i == 1 ? 4.0 * d.band : d.swing;
         other.beyond = i == 1 ? 0.6 : d.beyond;
         other.sign.grow = i == 2 ? -1.0 : d.sign.grow;
-        diagnosis_bears(&other, &m.pid, may);
+        diagnosis_bears(&other, &run, may);
         assert_int_equal(may[RGP_CAUSE_HEALTHY], i == 0);
     }
 }
@@ -131,12 +131,12 @@ static void test_causes(void **unused)
 }
 
 /* A mechanism with a dead time of a fifth of its lag and four steps in that, over gains: h healthy, P too much P, I too
- * much I; ? is either of its neighbours. */
+ * much I; ? has a sensitivity of 2.5 and a little more, and may be either of its neighbours. */
 static void test_map(void **unused)
 {
     (void)unused;
     static const float kp[] = {1.0f, 2.0f, 3.0f, 4.0f, 6.0f, 8.0f}, ki[] = {2.0f, 6.0f, 10.0f};
-    static const char *const is[] = {"hhhhPP", "IhhhPP", "III?PP"};
+    static const char *const is[] = {"hhh?PP", "Ih??PP", "III?PP"};
     static const struct {
         char sign;
         rgp_cause cause;
@@ -166,7 +166,7 @@ static void test_limit(void **unused)
     for (uint32_t k = 0; k < ROWS; k++) {
         m.row[k].saturated = false;
     }
-    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid, 0.0}, &d);
+    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid, 0.0, NULL}, &d);
     assert_int_equal(d.first, RGP_CAUSE_WEAK);
 }
 
@@ -231,7 +231,7 @@ static void check_between(between b, float gain, rgp_cause cause, const char *sa
     static made m;
     rgp_diagnosis d;
     make_behind(&m, (rgp_pid_gains){gain, gain, 0.0f, 0.0f}, 100.0, 0.1, &b);
-    const rgp_loop_run run = {m.row, LONG, &m.pid, 0.0};
+    const rgp_loop_run run = {m.row, LONG, &m.pid, 0.0, NULL};
     rgp_diagnose(&run, &d);
     g_autoptr(GString) text = g_string_new(NULL);
     rgp_diagnosis_say(&run, &d, &names, text);
@@ -263,7 +263,7 @@ static void check_trials_of(rgp_cause first, const rgp_pid_gains *gains, const d
     rgp_tried all[4];
     for (guint i = 0; i < count; i++) {
         pid[i].gain = gains[i];
-        all[i] = (rgp_tried){i + 1, {NULL, 0, &pid[i], 0.0}, &d, error[i]};
+        all[i] = (rgp_tried){i + 1, {NULL, 0, &pid[i], 0.0, NULL}, &d, error[i]};
     }
     g_autoptr(GString) text = g_string_new(NULL);
     g_autofree char *then = rgp_trials_say(all, count, &names, text);
@@ -308,7 +308,7 @@ static void check_rule(rgp_cause cause, rgp_pid_gains gain, double lag_of_i, con
     double foreseen;
     rgp_diagnosis_settle(&d, cause);
     d.sign.lag_of_i = lag_of_i;
-    g_autofree char *trial = rgp_diagnosis_trial(&(rgp_loop_run){NULL, 0, &pid, 0.0}, &d, &names, &foreseen);
+    g_autofree char *trial = rgp_diagnosis_trial(&(rgp_loop_run){NULL, 0, &pid, 0.0, NULL}, &d, &names, &foreseen);
     assert_string_equal(trial, next);
     assert_true(isnan(foreseen));
 }
@@ -332,17 +332,18 @@ static void test_rules_of_thumb(void **unused)
 static void test_calmed(void **unused)
 {
     (void)unused;
-    const rgp_plant integral = {RGP_PROCESS_INTEGRAL, 1.0, 0, 0, 0}, lag = {RGP_PROCESS_LAG, 1.0, 10.0, 0, 1.0};
+    const rgp_stand integral = {{RGP_PROCESS_INTEGRAL, 1.0, 0, 0, 0}, {0.0, 0.0, 0.0}, 0.1},
+                    lag = {{RGP_PROCESS_LAG, 1.0, 10.0, 0, 1.0}, {0.0, 0.0, 0.0}, 0.1};
     const rgp_pid_gains much_p = {20.0f, 0, 0, 0}, far_too_much_p = {2000.0f, 0, 0, 0}, much_i = {4.0f, 6.0f, 0, 0};
     rgp_pid_gains to;
-    assert_true(rgp_calmed(&integral, 0.1, &much_p, ANY, &to));
+    assert_true(rgp_calmed(&integral, &much_p, ANY, &to));
     assert_near((double)to.kp, 10.0, 1e-5);
-    assert_false(rgp_calmed(&integral, 0.1, &far_too_much_p, ANY, &to));
-    assert_false(rgp_margins_of(&lag, &much_i, 0.1).stable);
-    assert_true(rgp_calmed(&lag, 0.1, &much_i, ANY, &to));
+    assert_false(rgp_calmed(&integral, &far_too_much_p, ANY, &to));
+    assert_false(rgp_stand_margins(&lag, &much_i).stable);
+    assert_true(rgp_calmed(&lag, &much_i, ANY, &to));
     assert_near((double)to.kp, 4.0, 1e-5);
     assert_near((double)to.ki, 1.5, 1e-5);
-    assert_true(rgp_margins_of(&lag, &to, 0.1).sensitivity < 2.0);
+    assert_true(rgp_stand_margins(&lag, &to).sensitivity < 2.0);
 }
 
 /* Single wild readings, and none at the beginning, are no swing. */
@@ -357,7 +358,7 @@ static void test_spikes(void **unused)
         m.row[k].usable = k >= 5;
         m.row[k].measured = k >= 5 ? m.row[k].measured : (double)NAN;
     }
-    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid, 0.0}, &d);
+    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid, 0.0, NULL}, &d);
     assert_null(d.unfit);
     assert_int_equal(d.first, RGP_CAUSE_HEALTHY);
     assert_true(fabs(d.left) < 0.1 && d.swing < 0.2);
@@ -370,28 +371,28 @@ static void test_what_cannot_be_told(void **unused)
     static made m;
     rgp_diagnosis d;
     make_run(&m, (rgp_pid_gains){2.0f, 2.0f, 0.0f, 0.0f}, 100.0, 0.05);
-    rgp_diagnose(&(rgp_loop_run){m.row, 39, &m.pid, 0.0}, &d);
+    rgp_diagnose(&(rgp_loop_run){m.row, 39, &m.pid, 0.0, NULL}, &d);
     assert_says(d.unfit, "too short");
     for (uint32_t k = 0; k < ROWS; k++) {
         m.row[k].usable = k % 4 == 0;
     }
-    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid, 0.0}, &d);
+    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid, 0.0, NULL}, &d);
     assert_says(d.unfit, "less than half");
     for (uint32_t k = 0; k < ROWS; k++) {
         m.row[k].stands = true;
     }
-    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid, 0.0}, &d);
+    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid, 0.0, NULL}, &d);
     assert_says(d.unfit, "too short");
-    rgp_diagnose(&(rgp_loop_run){m.row, 0, &m.pid, 0.0}, &d);
+    rgp_diagnose(&(rgp_loop_run){m.row, 0, &m.pid, 0.0, NULL}, &d);
     assert_non_null(d.unfit);
     for (uint32_t k = 0; k < ROWS; k++) { /* nothing moves at all */
         m.row[k] = (rgp_response_row){.time = 0.05 * k, .usable = true};
     }
-    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid, 0.0}, &d);
+    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid, 0.0, NULL}, &d);
     assert_null(d.unfit);
     assert_int_equal(d.first, RGP_CAUSE_HEALTHY);
     make_run(&m, (rgp_pid_gains){20.0f, 0.1f, 0.0f, 0.0f}, 9.9, 0.05); /* at its limit, and on its way to 10 */
-    rgp_diagnose(&(rgp_loop_run){m.row + 61, 40, &m.pid, 0.0}, &d);
+    rgp_diagnose(&(rgp_loop_run){m.row + 61, 40, &m.pid, 0.0, NULL}, &d);
     assert_says(d.unfit, "it has to run for longer");
 }
 
@@ -417,7 +418,7 @@ static void test_lost(void **unused)
     g_autofree char *lead = rgp_lost_trial(&run, &lost, &names);
     assert_near(lost.period, 3.0, 0.1);
     assert_true(g_str_has_prefix(lead, "kd "));
-    lost = rgp_lost_of(&(rgp_loop_run){m.row, 3, &m.pid, 0.0});
+    lost = rgp_lost_of(&(rgp_loop_run){m.row, 3, &m.pid, 0.0, NULL});
     assert_false(lost.known);
     assert_null(rgp_lost_trial(&run, &lost, &names));
 }

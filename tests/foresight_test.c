@@ -51,7 +51,7 @@ static void check(rgp_plant plant, rgp_pid_gains from, rgp_pid_gains to, double 
     static made a, b;
     make_with(&a, &plant, from, most);
     make_with(&b, &plant, to, most);
-    const rgp_loop_run run = {a.row, ROWS, &a.pid, 0.0};
+    const rgp_loop_run run = {a.row, ROWS, &a.pid, 0.0, NULL};
     rgp_foresight *f = rgp_foresight_of(&run, &plant, STEP);
     assert_near(rgp_foresee(f, &from).error, 1.0, 1e-4);
     assert_near(rgp_foresee_on(f, &plant, &to).error, b.error / a.error, 1e-3);

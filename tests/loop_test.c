@@ -79,16 +79,6 @@ static char *example(const char *name)
     return get_file(RIGPULSE_SOURCE "/examples", file);
 }
 
-/* The text with a piece of it replaced, which must be there. */
-static char *with(const char *text, const char *piece, const char *by)
-{
-    const char *at = strstr(text, piece);
-    if (!at) {
-        fail_msg("'%s' is not in the example", piece);
-    }
-    return g_strdup_printf("%.*s%s%s", (int)(at - text), text, by, at + strlen(piece));
-}
-
 /* ---- what the examples reach ------------------------------------------------------------------------- */
 
 /* The truth within so much of the goal from one time to another. The fire door is open in the boilers' time, the
@@ -222,8 +212,8 @@ static void test_wrong_sign(void **unused)
         {"pointer", "    cut out beyond", "    reverse\n    cut out beyond", 30},
     };
     for (size_t i = 0; i < sizeof wrong / sizeof *wrong; i++) {
-        g_autofree char *text = example(wrong[i].name), *turned = with(text, wrong[i].from, wrong[i].to);
-        g_autofree char *once = strstr(turned, ", again") ? with(turned, ", again", "") : g_strdup(turned);
+        g_autofree char *text = example(wrong[i].name), *turned = replaced(text, wrong[i].from, wrong[i].to);
+        g_autofree char *once = strstr(turned, ", again") ? replaced(turned, ", again", "") : g_strdup(turned);
         trial t = {0};
         open_trial(&t, once, 1);
         while (t.engaged == 0) {
@@ -246,10 +236,10 @@ static void test_too_weak(void **unused)
 {
     (void)unused;
     g_autofree char *boiler = example("boiler"), *mast = example("mast");
-    g_autofree char *cold = with(boiler, "power 400", "power 90"), *soon = with(cold, "30 min", "40 s");
-    g_autofree char *weak = with(mast, "balance 1.5 deg", "balance 1.5 deg, torque 5");
-    g_autofree char *leaning = with(mast, "    at 0 s pole placed 0 deg for 1 s\n", "");
-    g_autofree char *far = with(leaning, "start 3 deg", "start 20 deg");
+    g_autofree char *cold = replaced(boiler, "power 400", "power 90"), *soon = replaced(cold, "30 min", "40 s");
+    g_autofree char *weak = replaced(mast, "balance 1.5 deg", "balance 1.5 deg, torque 5");
+    g_autofree char *leaning = replaced(mast, "    at 0 s pole placed 0 deg for 1 s\n", "");
+    g_autofree char *far = replaced(leaning, "start 3 deg", "start 20 deg");
     trial t = {0};
     open_trial(&t, soon, 1);
     run_for(&t, 60.0);

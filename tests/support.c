@@ -185,6 +185,15 @@ static gint by_name(gconstpointer a, gconstpointer b)
     return strcmp(*(char *const *)a, *(char *const *)b);
 }
 
+char *replaced(const char *text, const char *piece, const char *by)
+{
+    const char *at = strstr(text, piece);
+    if (!at) {
+        fail_msg("'%s' is not in the text", piece);
+    }
+    return g_strdup_printf("%.*s%s%s", (int)(at - text), text, by, at + strlen(piece));
+}
+
 GPtrArray *list_files(const char *folder, const char *ending)
 {
     GPtrArray *names = g_ptr_array_new_with_free_func(g_free);

@@ -73,6 +73,9 @@ void remove_folder(char *folder);
 void put_file(const char *folder, const char *name, const char *text, gssize length);
 char *get_file(const char *folder, const char *name);
 
+/* The text with a piece of it replaced, which must be there. To be freed. */
+char *replaced(const char *text, const char *piece, const char *by);
+
 /* The names in a folder that end so, sorted; to be given back with g_ptr_array_unref(). */
 GPtrArray *list_files(const char *folder, const char *ending);
 

@@ -1,6 +1,8 @@
 /* Loops with one thing wrong. */
 #include "ailing.h"
 
+#include "analysis/diagnosis_moves.h"
+
 #include <gsl/gsl_randist.h>
 
 #include <math.h>
@@ -16,7 +18,11 @@
 #define LONG        0.15 /* of the time */
 #define OUTPUT_SEEN 0.03
 
-const char *const ailing_shape_words[AILING_SHAPES] = {"two lags", "much dead time", "an integral", "hardly a lag",
+const char *const ailing_shape_words[AILING_SHAPES] = {"two lags",
+                                                       "much dead time",
+                                                       "an integral",
+                                                       "hardly a lag",
+                                                       "much dead time, `predict`",
                                                        "a tank (never used in making)"};
 
 struct ailing_world {
@@ -27,6 +33,7 @@ struct ailing_world {
     double noise, smooth, count, step_size, step_at, load_at;
     double tau, dt;
     rgp_pid_config pid;
+    rgp_predict_config predict; /* gain 0: there is none */
     size_t rows;
 };
 typedef struct ailing_world world;
@@ -89,6 +96,7 @@ static outcome run(const world *w, gsl_rng *chance, ailing *to)
 {
     moving *m = g_new0(moving, 1);
     rgp_pid_state state = {0};
+    rgp_predict_state ahead = {0};
     outcome o = {0};
     double low = INFINITY, high = -INFINITY, before = 0.0, smoothed = 0.0;
     const size_t last = w->rows / 5;
@@ -96,13 +104,19 @@ static outcome run(const world *w, gsl_rng *chance, ailing *to)
     m->late = MIN(LATE - 1u, (size_t)lround(w->dead / w->dt * FINER));
     to->rows = w->rows;
     to->pid = w->pid;
+    to->predict = w->predict;
     for (size_t k = 0; k < w->rows; k++) {
         const double t = (double)k * w->dt, target = t >= w->step_at ? w->step_size : 0.0;
         double seen = m->x + gsl_ran_gaussian_ziggurat(chance, w->noise);
         seen = w->count * round(seen / w->count);
         smoothed += (seen - smoothed) / (1.0 + w->smooth);
         seen = smoothed;
-        const rgp_pid_input in = {{(float)target, RGP_GOOD}, {(float)seen, RGP_GOOD}, 0.0f, 0.0f};
+        rgp_reading acts_on = {(float)seen, RGP_GOOD};
+        if (w->predict.gain != 0.0f) {
+            const rgp_reading was = {(float)before, RGP_GOOD};
+            acts_on = rgp_predict_step(&w->predict, &ahead, acts_on, was, k > 0 ? (float)w->dt : 0.0f);
+        }
+        const rgp_pid_input in = {{(float)target, RGP_GOOD}, acts_on, 0.0f, 0.0f};
         const double driven = (double)rgp_pid_step(&w->pid, &state, &in, (float)w->dt).value;
         to->row[k] = (rgp_response_row){t, target, seen, driven, state.saturated != 0, true, false};
         o.iae += fabs(target - m->x) * w->dt;
@@ -134,7 +148,7 @@ static void draw_mechanism(world *w, ailing_shape shape, gsl_rng *c)
     w->lag = unit;
     w->second = unit * spread_over(c, 0.003, 0.3);
     w->dead = unit * spread_over(c, 0.008, 0.35);
-    if (shape == AILING_SLUGGISH) {
+    if (shape == AILING_SLUGGISH || shape == AILING_PREDICTED) {
         w->dead = unit * uniform(c, 0.4, 1.0);
         w->second = unit * uniform(c, 0.01, 0.1);
     } else if (shape == AILING_GLIDE) {
@@ -148,11 +162,25 @@ static void draw_mechanism(world *w, ailing_shape shape, gsl_rng *c)
     }
 }
 
+#define PREDICTED 0.4 /* of a dead time is waited for as if it were not predicted */
+
+/* A line that knows it all but exactly. */
+static void put_predict(world *w, gsl_rng *c)
+{
+    w->predict = (rgp_predict_config){.gain = (float)(w->gain * uniform(c, 0.9, 1.1)),
+                                      .lag = (float)(w->lag * uniform(c, 0.9, 1.1)),
+                                      .dead = (float)((w->dead + w->second) * uniform(c, 0.9, 1.1))};
+}
+
 /* Skogestad's rule for what is known exactly. */
 static void tune(world *w, gsl_rng *c)
 {
     const bool integral = w->shape == AILING_GLIDE, slope = w->second > 0.5 * w->dead;
-    const double dead = w->dead + (slope ? 0.0 : w->second / 2.0), lag = w->lag + (slope ? 0.0 : w->second / 2.0);
+    if (w->shape == AILING_PREDICTED) {
+        put_predict(w, c);
+    }
+    const double waits = w->predict.gain != 0.0f ? PREDICTED * w->dead : w->dead,
+                 dead = waits + (slope ? 0.0 : w->second / 2.0), lag = w->lag + (slope ? 0.0 : w->second / 2.0);
     double late = dead;
     for (int i = 0; i < 3; i++) {
         w->tau = late * uniform(c, 1.1, 1.6);
@@ -195,13 +223,17 @@ static void draw_run(world *w, gsl_rng *c)
 
 /* ---- what is wrong ---------------------------------------------------------------------------------- */
 
+#define STEPS_OF_SWING 6.0 /* less than that in a period: it is its pace as much as its gains */
+
 /* By how much all gains may grow until it swings on; 0: nothing is known of that. */
 static double may_grow(const world *w)
 {
-    const rgp_plant plant = {w->shape == AILING_GLIDE ? RGP_PROCESS_INTEGRAL : RGP_PROCESS_LAGS, w->gain, w->lag,
-                             w->second, w->dead + (w->shape == AILING_GLIDE ? w->second : 0.0)};
-    const rgp_margins m = rgp_margins_of(&plant, &w->pid.gain, w->dt);
-    return m.stable && isfinite(m.up) ? m.up : 0.0;
+    const rgp_stand on = {{w->shape == AILING_GLIDE ? RGP_PROCESS_INTEGRAL : RGP_PROCESS_LAGS, w->gain, w->lag,
+                           w->second, w->dead + (w->shape == AILING_GLIDE ? w->second : 0.0)},
+                          {(double)w->predict.gain, (double)w->predict.lag, (double)w->predict.dead},
+                          w->dt};
+    const rgp_margins m = rgp_stand_margins(&on, &w->pid.gain);
+    return m.stable && isfinite(m.up) && m.swing > STEPS_OF_SWING * w->dt ? m.up : 0.0;
 }
 
 static void scale(rgp_pid_gains *g, double by, double ki_by)
@@ -230,6 +262,14 @@ static void grow(world *w, double by, gsl_rng *c)
 static void look_longer(world *w)
 {
     w->rows = MIN((size_t)AILING_ROWS, 2 * w->rows);
+}
+
+/* A 'predict' line with a dead time, and mostly a gain, that are far off. */
+static void miss(rgp_predict_config *line, gsl_rng *c)
+{
+    const double by = spread_over(c, 1.4, 3.0);
+    line->dead *= (float)(gsl_rng_uniform(c) < 0.5 ? by : 1.0 / by);
+    line->gain *= (float)spread_over(c, 0.5, 2.0);
 }
 
 /* False where that loop cannot have it. */
@@ -288,6 +328,10 @@ static bool spoil(world *w, rgp_cause cause, gsl_rng *c)
         grow(w, spread_over(c, 0.75, 6.0), c);
         return w->shape != AILING_SLUGGISH && w->shape != AILING_DIRECT && g->kp > 0.0f;
     case RGP_CAUSE_DEAD:
+        if (w->shape == AILING_PREDICTED) {
+            miss(&w->predict, c);
+            return true;
+        }
         grow(w, spread_over(c, 0.75, 4.0), c);
         return w->shape == AILING_SLUGGISH && g->kp > 0.0f;
     case RGP_CAUSE_P_LITTLE: {
@@ -344,23 +388,49 @@ static bool is_worse(const world *w, rgp_cause cause, const outcome *is, const o
     }
 }
 
-bool ailing_make(ailing_shape shape, rgp_cause cause, gsl_rng *chance, ailing *to)
+static void draw(world *w, ailing_shape shape, gsl_rng *c)
+{
+    draw_mechanism(w, shape, c);
+    tune(w, c);
+    draw_run(w, c);
+    if (gsl_rng_uniform(c) < 0.5) {
+        set_by_hand(&w->pid.gain, c);
+    }
+}
+
+/* Its run with that wrong, and whether that is worse than without. */
+static bool goes_wrong(const world *w, const world *bad, rgp_cause cause, gsl_rng *c, ailing *to)
 {
     g_autofree ailing *sound = g_new(ailing, 1);
-    for (int draw = 0; draw < DRAWS; draw++) {
+    const outcome is = run(bad, c, to), was = run(w, c, sound);
+    return cause == RGP_CAUSE_HEALTHY || is_worse(bad, cause, &is, &was);
+}
+
+bool ailing_make(ailing_shape shape, rgp_cause cause, gsl_rng *chance, ailing *to)
+{
+    for (int i = 0; i < DRAWS; i++) {
         world w;
-        draw_mechanism(&w, shape, chance);
-        tune(&w, chance);
-        draw_run(&w, chance);
-        if (gsl_rng_uniform(chance) < 0.5) {
-            set_by_hand(&w.pid.gain, chance);
-        }
+        draw(&w, shape, chance);
         world bad = w;
-        if (!spoil(&bad, cause, chance)) {
+        if (spoil(&bad, cause, chance) && goes_wrong(&w, &bad, cause, chance, to)) {
+            return true;
+        }
+    }
+    return false;
+}
+
+bool ailing_make_two(ailing_shape shape, rgp_cause cause, rgp_cause other, gsl_rng *chance, ailing *to)
+{
+    for (int i = 0; i < DRAWS; i++) {
+        world w;
+        draw(&w, shape, chance);
+        world one = w, two = w;
+        if (!spoil(&one, cause, chance) || !spoil(&two, other, chance)) {
             continue;
         }
-        const outcome is = run(&bad, chance, to), was = run(&w, chance, sound);
-        if (cause == RGP_CAUSE_HEALTHY || is_worse(&bad, cause, &is, &was)) {
+        world both = one;
+        if (spoil(&both, other, chance) && goes_wrong(&w, &one, cause, chance, to) &&
+            goes_wrong(&w, &two, other, chance, to) && goes_wrong(&w, &both, other, chance, to)) {
             return true;
         }
     }
@@ -379,6 +449,11 @@ ailing_world *ailing_sound(ailing_shape shape, gsl_rng *chance)
 rgp_pid_gains ailing_gains(const ailing_world *w)
 {
     return w->pid.gain;
+}
+
+rgp_loop_run ailing_run(const ailing *a, const rgp_pid_config *pid)
+{
+    return (rgp_loop_run){a->row, a->rows, pid, 0.0, a->predict.gain != 0.0f ? &a->predict : NULL};
 }
 
 bool ailing_load(const ailing_world *w, double *at, double *size, double *gain)

@@ -8,12 +8,14 @@
 
 #include <gsl/gsl_rng.h>
 
-/* TANK, whose outflow goes with the root of its level, is never used in making. */
+/* PREDICTED is SLUGGISH with a 'predict' line, as much quicker as that allows. TANK, whose outflow goes with the root
+ * of its level, is never used in making. */
 typedef enum ailing_shape {
     AILING_WARM,
     AILING_SLUGGISH,
     AILING_GLIDE,
     AILING_DIRECT,
+    AILING_PREDICTED,
     AILING_TANK,
     AILING_SHAPES
 } ailing_shape;
@@ -25,11 +27,17 @@ typedef struct ailing {
     rgp_response_row row[AILING_ROWS];
     size_t rows;
     rgp_pid_config pid;
+    rgp_predict_config predict; /* gain 0: it has none */
 } ailing;
+
+rgp_loop_run ailing_run(const ailing *run, const rgp_pid_config *pid);
 
 /* A loop of that shape which that cause makes worse, by enough to be seen: the integral of the absolute error, the way
  * of the output, or what moves at the end. False where none was found; not every shape can have each. */
 bool ailing_make(ailing_shape shape, rgp_cause cause, gsl_rng *chance, ailing *to);
+
+/* The same with two things wrong at once, of which each alone would make it worse, too. */
+bool ailing_make_two(ailing_shape shape, rgp_cause cause, rgp_cause other, gsl_rng *chance, ailing *to);
 
 /* A sound loop, tuned by the rule, whose gains may be changed. To be freed by g_free(). */
 typedef struct ailing_world ailing_world;

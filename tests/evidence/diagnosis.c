@@ -3,12 +3,11 @@
  *
  * Usage: evidence_diagnosis learn SEEDS
  *        evidence_diagnosis judge SEEDS EPOCH [LEAST]     LEAST (percent): fails when a cause is found less often
- *        evidence_diagnosis follow SEEDS EPOCH            trials from poor gains on, by the advice and without */
+ *        evidence_diagnosis two SEEDS EPOCH               loops with two things wrong at once */
 #include "ailing.h"
 
 #include "analysis/diagnosis_parts.h"
 #include "analysis/numerics.h"
-#include "analysis/trials.h"
 
 #include <gsl/gsl_blas.h>
 #include <gsl/gsl_multimin.h>
@@ -31,7 +30,7 @@ typedef struct example {
 /* One run that is made up and looked at. */
 typedef struct job {
     ailing_shape shape;
-    rgp_cause cause;
+    rgp_cause cause, other; /* `other`: HEALTHY: one thing alone */
     unsigned long seed;
     bool made, may[RGP_CAUSES];
     rgp_diagnosis found; /* without its model's rows */
@@ -44,21 +43,43 @@ static void do_job(gpointer data, gpointer self)
     g_autofree ailing *a = g_new(ailing, 1);
     gsl_rng *c = gsl_rng_alloc(gsl_rng_mt19937);
     gsl_rng_set(c, j->seed);
-    j->made = ailing_make(j->shape, j->cause, c, a);
+    j->made = j->other == RGP_CAUSE_HEALTHY ? ailing_make(j->shape, j->cause, c, a)
+                                            : ailing_make_two(j->shape, j->cause, j->other, c, a);
     if (j->made) {
-        rgp_diagnose(&(rgp_loop_run){a->row, a->rows, &a->pid, 0.0}, &j->found);
-        diagnosis_bears(&j->found, &a->pid, j->may);
+        const rgp_loop_run run = ailing_run(a, &a->pid);
+        rgp_diagnose(&run, &j->found);
+        diagnosis_bears(&j->found, &run, j->may);
     }
     gsl_rng_free(c);
 }
 
-/* So many runs of each cause in each shape below `shapes`, of healthy ones `healthy` times as many; on all cores. */
-static GArray *do_jobs(int shapes, uint32_t seeds, uint32_t healthy, unsigned long study, unsigned long epoch)
+static void run_jobs(GArray *all)
+{
+    GThreadPool *pool = g_thread_pool_new(do_job, NULL, (gint)g_get_num_processors(), TRUE, NULL);
+    for (guint i = 0; i < all->len; i++) {
+        g_thread_pool_push(pool, &g_array_index(all, job, i), NULL);
+    }
+    g_thread_pool_free(pool, FALSE, TRUE);
+}
+
+/* By how many times as many seeds, of healthy ones and of play where it seldom makes a swing. */
+typedef struct times {
+    uint32_t healthy, seldom;
+} times;
+
+static uint32_t seeds_of(int shape, int cause, const times *more)
+{
+    const bool seldom = cause == RGP_CAUSE_PLAY && (shape == AILING_WARM || shape == AILING_SLUGGISH);
+    return cause == RGP_CAUSE_HEALTHY ? more->healthy : seldom ? more->seldom : 1;
+}
+
+/* So many runs of each cause in each shape below `shapes`, on all cores. */
+static GArray *do_jobs(int shapes, uint32_t seeds, times more, unsigned long study, unsigned long epoch)
 {
     GArray *all = g_array_new(FALSE, TRUE, sizeof(job));
     for (int shape = 0; shape < shapes; shape++) {
         for (int cause = 0; cause < RGP_CAUSES; cause++) {
-            const uint32_t many = cause == RGP_CAUSE_HEALTHY ? healthy * seeds : seeds;
+            const uint32_t many = seeds * seeds_of(shape, cause, &more);
             for (uint32_t i = 0; i < many; i++) {
                 const unsigned long index = ((unsigned long)shape * RGP_CAUSES + (unsigned long)cause) * 10000ul + i;
                 const job j = {.shape = (ailing_shape)shape,
@@ -68,11 +89,7 @@ static GArray *do_jobs(int shapes, uint32_t seeds, uint32_t healthy, unsigned lo
             }
         }
     }
-    GThreadPool *pool = g_thread_pool_new(do_job, NULL, (gint)g_get_num_processors(), TRUE, NULL);
-    for (guint i = 0; i < all->len; i++) {
-        g_thread_pool_push(pool, &g_array_index(all, job, i), NULL);
-    }
-    g_thread_pool_free(pool, FALSE, TRUE);
+    run_jobs(all);
     return all;
 }
 
@@ -168,7 +185,7 @@ static void print_row(const double *value, size_t count, const char *begin, cons
 static int teach(uint32_t seeds)
 {
     double mean[RGP_SIGNS], spread[RGP_SIGNS];
-    GArray *all = g_array_new(FALSE, FALSE, sizeof(example)), *jobs = do_jobs(AILING_TANK, seeds, 3, 0, 0);
+    GArray *all = g_array_new(FALSE, FALSE, sizeof(example)), *jobs = do_jobs(AILING_TANK, seeds, (times){3, 5}, 0, 0);
     for (guint i = 0; i < jobs->len; i++) {
         const job *j = &g_array_index(jobs, job, i);
         example e = {.sign = j->found.sign, .is = j->cause};
@@ -263,7 +280,7 @@ static int judge(uint32_t seeds, unsigned long epoch, double least)
 {
     static tally t;
     static const char *const words[] = {"sure", "likely", "possible and less"};
-    GArray *jobs = do_jobs(AILING_SHAPES, seeds, 3, 1, epoch);
+    GArray *jobs = do_jobs(AILING_SHAPES, seeds, (times){3, 1}, 1, epoch);
     for (guint i = 0; i < jobs->len; i++) {
         const job *one = &g_array_index(jobs, job, i);
         t.runs[one->cause] += one->made;
@@ -283,166 +300,51 @@ static int judge(uint32_t seeds, unsigned long epoch, double least)
     return good ? 0 : 1;
 }
 
-/* ---- following ------------------------------------------------------------------------------------- */
+/* ---- two things wrong ------------------------------------------------------------------------------- */
 
-#define TRIALS  8u
-#define ARRIVED 2.0  /* times the error of the gains of the rule */
-#define WORSE   1.05 /* times the error of the trial before */
+static const rgp_cause besides[] = {RGP_CAUSE_PACE, RGP_CAUSE_OUTSIDE, RGP_CAUSE_FRICTION,
+                                    RGP_CAUSE_PLAY, RGP_CAUSE_COUNTS,  RGP_CAUSE_NOISE},
+                       of_gains[] = {RGP_CAUSE_P_MUCH,   RGP_CAUSE_P_LITTLE,  RGP_CAUSE_I_MUCH,
+                                     RGP_CAUSE_I_LITTLE, RGP_CAUSE_D_MISSING, RGP_CAUSE_D_MUCH};
 
-/* Ways to choose the next trial. */
-typedef enum way { BY_ADVICE, BY_CHANCE, BY_THUMB, WAYS } way;
-static const char *const way_words[WAYS] = {"the advice", "one gain by chance, times 0.7 or 1.4",
-                                            "all less when it swings, else all more"};
-
-typedef struct following {
-    uint32_t begun, arrived, trials, taken, worse;
-    uint32_t foreseen, held, worsened; /* trials by a model, and of those as good as it says, and worse */
-} following;
-
-/* All trials of a walk so far, the beginning among them. */
-typedef struct trials {
-    rgp_tried tried[TRIALS + 1u];
-    rgp_diagnosis found[TRIALS + 1u];
-    rgp_pid_config pid[TRIALS + 1u];
-    guint count;
-} trials;
-
-static void add_trial(trials *all, const ailing *a, double error)
+static void print_two(const char *what, GArray *jobs, rgp_cause cause)
 {
-    const guint i = all->count++;
-    all->pid[i] = a->pid;
-    all->tried[i] = (rgp_tried){i + 1u, {a->row, a->rows, &all->pid[i], 0.0}, &all->found[i], error};
-    rgp_diagnose(&all->tried[i].run, &all->found[i]);
-}
-
-/* The error that is foretold at most, in that of the last trial; NAN: none is. */
-static double foretold(const char *says)
-{
-    const char *at = strstr(says, "at most ");
-    return at && !strstr(says, "from there") ? strtod(at + strlen("at most "), NULL) / 100.0 : (double)NAN;
-}
-
-/* False: there is none. */
-static bool choose(way how, const trials *all, gsl_rng *c, rgp_pid_gains *g, double *foreseen)
-{
-    static const rgp_trial_names names = {"", {"kp", "ki", "kd"}, {1.0f, 1.0f, 1.0f}};
-    if (how == BY_ADVICE) {
-        g_autoptr(GString) says = g_string_new(NULL);
-        g_autofree char *next = rgp_trials_say(all->tried, all->count, &names, says);
-        if (next) {
-            rgp_trial_take(next, &names, g);
+    uint32_t runs = 0, one = 0, both = 0, well = 0;
+    for (guint i = 0; i < jobs->len; i++) {
+        const job *j = &g_array_index(jobs, job, i);
+        const rgp_diagnosis *d = &j->found;
+        if (!j->made || d->unfit || (cause != RGP_CAUSE_HEALTHY && j->cause != cause)) {
+            continue;
         }
-        *foreseen = foretold(says->str);
-        return next != NULL;
+        const bool first = d->first == j->cause || d->first == j->other;
+        runs++;
+        one += first;
+        both += first && (d->second == j->cause || d->second == j->other);
+        well += d->first == RGP_CAUSE_HEALTHY;
     }
-    const bool swings = isfinite(all->found[all->count - 1].period);
-    const float by = how == BY_CHANCE ? (gsl_rng_uniform(c) < 0.5 ? 0.7f : 1.4f) : swings ? 0.7f : 1.4f;
-    float *const gain[] = {&g->kp, &g->ki, &g->kd};
-    const unsigned long one = gsl_rng_uniform_int(c, 3);
-    for (unsigned long i = 0; i < 3; i++) {
-        *gain[i] *= how == BY_THUMB || i == one ? by : 1.0f;
-    }
-    return true;
+    printf("| %s | %u | %.0f %% | %.0f %% | %.0f %% | %.0f %% |\n", what, runs, 100.0 * one / MAX(runs, 1u),
+           wilson_low(one, runs), 100.0 * both / MAX(runs, 1u), 100.0 * well / MAX(runs, 1u));
 }
 
-typedef struct walk {
-    way how;
-    ailing_shape shape;
-    unsigned long seed;
-    following of;
-} walk;
-
-/* From gains that are up to ten times off, each by itself. */
-static void follow(gpointer data, gpointer self)
+static int judge_two(uint32_t seeds, unsigned long epoch)
 {
-    (void)self;
-    walk *is = data;
-    following *to = &is->of;
-    g_autofree ailing *a = g_new(ailing, 1);
-    gsl_rng *c = gsl_rng_alloc(gsl_rng_mt19937);
-    gsl_rng_set(c, is->seed);
-    g_autofree ailing_world *w = ailing_sound(is->shape, c);
-    rgp_pid_gains g = ailing_gains(w);
-    const double good = ailing_try(w, &g, c, a);
-    g.kp *= (float)pow(10.0, 2.0 * gsl_rng_uniform(c) - 1.0);
-    g.ki *= (float)pow(10.0, 2.0 * gsl_rng_uniform(c) - 1.0);
-    g.kd *= (float)pow(10.0, 2.0 * gsl_rng_uniform(c) - 1.0);
-    double now = ailing_try(w, &g, c, a);
-    if (now > ARRIVED * good) {
-        g_autofree trials *all = g_new0(trials, 1);
-        to->begun++;
-        add_trial(all, a, now);
-        double foreseen = NAN;
-        for (uint32_t trial = 1; trial <= TRIALS && now > ARRIVED * good && choose(is->how, all, c, &g, &foreseen);
-             trial++) {
-            const double before = now;
-            now = ailing_try(w, &g, c, a);
-            add_trial(all, a, now);
-            to->taken++;
-            to->worse += now > WORSE * before;
-            to->foreseen += isfinite(foreseen);
-            to->held += now <= foreseen * before;
-            to->worsened += isfinite(foreseen) && now > WORSE * before;
-            to->trials += now <= ARRIVED * good ? trial : 0;
-        }
-        to->arrived += now <= ARRIVED * good;
+    GArray *jobs = g_array_new(FALSE, TRUE, sizeof(job));
+    for (uint32_t k = 0; k < AILING_SHAPES * G_N_ELEMENTS(besides) * G_N_ELEMENTS(of_gains) * seeds; k++) {
+        const uint32_t pair = k / seeds % (G_N_ELEMENTS(besides) * G_N_ELEMENTS(of_gains));
+        const job one = {.shape = (ailing_shape)(k / seeds / (G_N_ELEMENTS(besides) * G_N_ELEMENTS(of_gains))),
+                         .cause = besides[pair / G_N_ELEMENTS(of_gains)],
+                         .other = of_gains[pair % G_N_ELEMENTS(of_gains)],
+                         .seed = 1000003ul * (2ul * epoch + 1ul) + 7919ul * (10000000ul + k) + 1ul};
+        g_array_append_val(jobs, one);
     }
-    gsl_rng_free(c);
-}
-
-static void add_walk(following *to, const following *one)
-{
-    to->begun += one->begun;
-    to->arrived += one->arrived;
-    to->trials += one->trials;
-    to->taken += one->taken;
-    to->worse += one->worse;
-    to->foreseen += one->foreseen;
-    to->held += one->held;
-    to->worsened += one->worsened;
-}
-
-static void print_walks(const char *mechanism, way how, const following *f)
-{
-    printf("| %s | %s | %u | %.0f %% | %.1f | %.1f %% |", mechanism, way_words[how], f->begun,
-           100.0 * f->arrived / MAX(f->begun, 1u), (double)f->trials / MAX(f->arrived, 1u),
-           100.0 * f->worse / MAX(f->taken, 1u));
-    if (f->foreseen > 0) {
-        printf(" %.0f %% | %.0f %% | %.1f %% |\n", 100.0 * f->foreseen / f->taken, 100.0 * f->held / f->foreseen,
-               100.0 * f->worsened / f->foreseen);
-    } else {
-        puts(" | | |");
+    run_jobs(jobs);
+    puts("| beside gains | runs | one of both first | at least | both, as the first two | called healthy |\n"
+         "|---|---|---|---|---|---|");
+    for (size_t i = 0; i < G_N_ELEMENTS(besides); i++) {
+        print_two(rgp_cause_words[besides[i]], jobs, besides[i]);
     }
-}
-
-static int follow_all(uint32_t seeds, unsigned long epoch)
-{
-    g_autofree walk *walks = g_new0(walk, (gsize)AILING_SHAPES * WAYS * seeds);
-    GThreadPool *pool = g_thread_pool_new(follow, NULL, (gint)g_get_num_processors(), TRUE, NULL);
-    for (uint32_t k = 0; k < AILING_SHAPES * WAYS * seeds; k++) {
-        walk *one = &walks[k];
-        one->shape = (ailing_shape)(k / seeds / WAYS);
-        one->how = (way)(k / seeds % WAYS);
-        one->seed = 1000003ul * (epoch + 7ul) + 7919ul * (1000ul * (unsigned long)one->shape + k % seeds);
-        g_thread_pool_push(pool, one, NULL);
-    }
-    g_thread_pool_free(pool, FALSE, TRUE);
-    puts("| mechanism | next trial by | poor beginnings | arrived | trials, on average | trials that made it "
-         "worse | foreseen by a model | error at most that | worse |\n|---|---|---|---|---|---|---|---|---|");
-    following all[WAYS] = {0};
-    for (int shape = 0; shape < AILING_SHAPES; shape++) {
-        for (int how = 0; how < WAYS; how++) {
-            following sum = {0};
-            for (uint32_t i = 0; i < seeds; i++) {
-                add_walk(&sum, &walks[(uint32_t)(shape * WAYS + how) * seeds + i].of);
-            }
-            add_walk(&all[how], &sum);
-            print_walks(ailing_shape_words[shape], (way)how, &sum);
-        }
-    }
-    for (int how = 0; how < WAYS; how++) {
-        print_walks("all of them", (way)how, &all[how]);
-    }
+    print_two("all of them", jobs, RGP_CAUSE_HEALTHY);
+    g_array_unref(jobs);
     return 0;
 }
 
@@ -456,9 +358,9 @@ int main(int argc, char **argv)
         return judge((uint32_t)strtoul(argv[2], NULL, 10), strtoul(argv[3], NULL, 10),
                      argc > 4 ? strtod(argv[4], NULL) : 0.0);
     }
-    if (argc >= 4 && strcmp(argv[1], "follow") == 0) {
-        return follow_all((uint32_t)strtoul(argv[2], NULL, 10), strtoul(argv[3], NULL, 10));
+    if (argc >= 4 && strcmp(argv[1], "two") == 0) {
+        return judge_two((uint32_t)strtoul(argv[2], NULL, 10), strtoul(argv[3], NULL, 10));
     }
-    fputs("usage: evidence_diagnosis learn SEEDS | judge SEEDS EPOCH [LEAST] | follow SEEDS EPOCH\n", stderr);
+    fputs("usage: evidence_diagnosis learn SEEDS | judge SEEDS EPOCH [LEAST] | two SEEDS EPOCH\n", stderr);
     return 2;
 }

@@ -87,7 +87,7 @@ int main(int argc, char **argv)
     rgp_numerics_go_on();
     puts("| mechanism | runs with a load | a model to build on, without loads | with | of these, the right kind "
          "| gain held | of one load | its size held |\n|---|---|---|---|---|---|---|---|");
-    for (int shape = 0; shape < AILING_TANK; shape++) {
+    for (int shape = 0; shape < AILING_PREDICTED; shape++) {
         tally t = {0};
         for (uint32_t i = 0; i < seeds; i++) {
             gsl_rng *c = gsl_rng_alloc(gsl_rng_mt19937);

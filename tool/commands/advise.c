@@ -147,21 +147,15 @@ static void print_plain(const advised_loop *l, const rgp_plain_advice *is)
     }
 }
 
-/* Of a loop whose gains alone do not say what it does, or whose course is not known. */
-static void tell_nothing(advising *a, const advised_loop *l, uint32_t loop)
+/* Of a loop whose course is not known. */
+static void tell_nothing(advising *a, const advised_loop *l)
 {
-    const uint16_t first = rgp_image_loop_at(rgp_history_image(a->from->history), loop)->first;
-    const bool recorded = rgp_history_slot(a->from->history, first + RGP_TERM_TARGET) >= 0 &&
-                          rgp_history_slot(a->from->history, first + RGP_TERM_ERROR) >= 0;
-    const char *why = recorded ? "it acts on its 'predict' line" : "its setpoint and error are not recorded";
+    const char *why = "its setpoint and error are not recorded";
     if (a->json) {
         json_array_append_new(a->json, json_pack("{s:s, s:s}", "loop", l->name, "nothing is told since", why));
         return;
     }
     printf("%s: nothing is told of it, since %s\n", l->name, why);
-    if (recorded) {
-        printf("  whether that line fits what it regulates: rigpulse model FILE %s --from RECORDING\n", l->name);
-    }
 }
 
 /* Of a loop that has no gains to tell of. */
@@ -176,7 +170,7 @@ static void tell_plain(advising *a, const advised_loop *l, uint32_t loop)
     } else if (!a->json && known) {
         print_plain(l, &is);
     } else if (!known) {
-        tell_nothing(a, l, loop);
+        tell_nothing(a, l);
     }
     a->told += known && is.says ? 1 : 0;
     rgp_plain_advice_clear(&is);

@@ -68,17 +68,16 @@ static double beside_dead(const subject *s, const rgp_process *p)
     return (p->kind == RGP_PROCESS_INTEGRAL ? s->of.step_s : p->lag.value) / 100.0;
 }
 
-/* A lesser lag is shared out between the greater one and the dead time (the half rule: Skogestad 2003). NULL: there is
- * no line for it. */
+/* NULL: there is no line for it. */
 static char *predict_line(const subject *s, const rgp_process *p)
 {
     const bool bare = !*s->moved_unit || !*s->driven_unit; /* then a gain is written so, too */
-    const double half = p->second / 2.0;
+    const rgp_plant plant = rgp_process_plant(p);
+    const rgp_ahead line = rgp_plant_line(&plant, p->lag.value);
     g_autofree char *unit = subject_gain_unit(s, p);
-    return p->kind != RGP_PROCESS_LAG
-               ? NULL
-               : g_strdup_printf("predict gain %.4g%s%s, lag %.4g s, dead %.4g s", p->gain.value, bare ? "" : " ",
-                                 bare ? "" : unit, p->lag.value + half, p->dead.value + half);
+    return p->kind != RGP_PROCESS_LAG ? NULL
+                                      : g_strdup_printf("predict gain %.4g%s%s, lag %.4g s, dead %.4g s", line.gain,
+                                                        bare ? "" : " ", bare ? "" : unit, line.lag, line.dead);
 }
 
 static double ultimate_gain(const subject *s, const rgp_process *p, double *period)
@@ -187,7 +186,7 @@ static void print_model(const subject *s, const rgp_process *p, const GPtrArray 
     }
     put_second(to, p);
     g_string_append_printf(to, "  it explains %.1f %% of what %s; the noise of a reading is ", p->fit,
-                           falls ? "its beginnings, one in each lag and a half, do not" : "moved");
+                           falls ? "its beginnings, one in each lag and a half, do not, where it moves most" : "moved");
     put_number(to, p->noise, s->moved_unit);
     g_string_append_c(to, '\n');
     if (doubts->len == 0) {

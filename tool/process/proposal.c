@@ -4,6 +4,7 @@
 #include "tool/names.h"
 #include "tool/rigfile.h"
 
+#include "analysis/loop_pieces.h"
 #include "explain/disassembly.h"
 #include "rigpulse/edit.h"
 
@@ -30,13 +31,7 @@ static bool take_pid(proposal *p)
                              "any other one",
                              p->s.name);
     }
-    if (step.in[1] != p->s.loop->measured) {
-        return command_fails(
-            p->s.self,
-            "'%s' acts on what its 'predict' line says, which no gains are suggested for yet: take that "
-            "line out, or try gains with 'rigpulse survey'",
-            p->s.name);
-    }
+    p->predict = rgp_loop_predict(image, p->t.loop);
     proposal_side *standing = &p->side[PROPOSAL_STANDING];
     tune_file_gains(&p->t, standing->gain);
     standing->pid = ((const rgp_pid_loop_config *)rgp_decoded_config(&step))->pid;
@@ -209,6 +204,7 @@ static void rehearse(proposal *p, proposal_side *side, int which)
     plant.gain = copysign(plant.gain, p->p.gain.value);
     rgp_rehearsal how = {.plant = &plant,
                          .pid = &side->pid,
+                         .predict = p->predict,
                          .tick = p->s.of.row_s,
                          .stride = (uint32_t)lround(p->s.of.step_s / p->s.of.row_s),
                          .noise = p->p.left,
@@ -283,7 +279,7 @@ static void make_shy(proposal *p)
 
 static bool suggest(proposal *p)
 {
-    const rgp_suggestion_ask ask = {&p->p, &p->side[PROPOSAL_STANDING].pid, p->want, p->s.of.step_s};
+    const rgp_suggestion_ask ask = {&p->p, &p->side[PROPOSAL_STANDING].pid, p->want, p->s.of.step_s, p->predict};
     if (!rgp_suggestion_of(&ask, &p->found)) {
         const double most = rgp_falling_step(&p->found.plant);
         return p->p.kind != RGP_PROCESS_FALLING

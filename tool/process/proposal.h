@@ -31,6 +31,7 @@ typedef struct proposal {
     const rgp_want *want;
     subject s;
     tuning t;
+    const rgp_predict_config *predict; /* the line on whose word the loop acts; NULL: there is none */
     rgp_process p;
     rgp_suggestion found;
     double at;                   /* output units: what is driven at the setpoint */

@@ -10,24 +10,28 @@
 #include <math.h>
 #include <string.h>
 
-/* The controller with the gains and settings of a try. */
-static bool take_pid(const tuning *t, const tune_try *one, rgp_pid_config *pid)
+/* The controller of a rig of the same loop, with the gains of a try. */
+static void take_from(const tuning *t, const rgp_image_header *image, tune_try *to)
 {
-    const rgp_pid_config *written = rgp_loop_pid(t->image, t->loop);
-    if (!written) {
-        return false;
-    }
-    *pid = *written;
-    float *gain[TUNE_GAINS] = {&pid->gain.kp, &pid->gain.ki, &pid->gain.kd};
+    const rgp_predict_config *line = rgp_loop_predict(image, t->loop);
+    to->pid = *rgp_loop_pid(image, t->loop);
+    float *gain[TUNE_GAINS] = {&to->pid.gain.kp, &to->pid.gain.ki, &to->pid.gain.kd};
     for (uint32_t i = 0; i < MIN(t->gains, TUNE_GAINS); i++) {
-        *gain[i] = (float)(one->gain[i] * tune_gain_scale(t, i));
+        *gain[i] = (float)(to->gain[i] * tune_gain_scale(t, i));
     }
-    for (uint32_t i = t->gains; i < t->gains + t->settings; i++) {
-        if (strcmp(tune_gain_word(t, i), "filter") == 0) {
-            pid->gain.filter = (float)one->gain[i];
-        }
+    if (line) {
+        to->predict = *line;
     }
-    return true;
+}
+
+/* The controller as it was in a try; settings that are not the file's are those of a rig of its own. */
+static void take_controller(const tuning *t, tune_try *to)
+{
+    double file[TUNE_VALUES];
+    tune_file_gains(t, file);
+    rgp_rig *other = tune_same_settings(t, file, to->gain) ? NULL : tune_rig(t, to->gain, NULL);
+    take_from(t, other ? other->image : t->image, to);
+    rgp_rig_free(other);
 }
 
 /* Of a loop that moves its output step by step. */
@@ -69,36 +73,38 @@ static char *switched_advice(const tuning *t, const tune_try *one, const rgp_ono
 }
 
 /* A settled try moves within its band, and that is nothing. */
-static rgp_loop_run run_of(const tune_try *one, const rgp_pid_config *pid)
+static rgp_loop_run run_of(const tuning *t, const tune_try *one)
 {
     const double least = one->response.verdict == RGP_VERDICT_SETTLED ? one->response.band : 0.0;
-    return (rgp_loop_run){(const rgp_response_row *)(const void *)one->rows->data, one->rows->len, pid, least};
+    return (rgp_loop_run){(const rgp_response_row *)(const void *)one->rows->data, one->rows->len, &one->pid, least,
+                          rgp_loop_predict(t->image, t->loop) ? &one->predict : NULL};
 }
 
-rgp_diagnosis *tune_diagnose(const tuning *t, const tune_try *one)
+void tune_diagnose(const tuning *t, tune_try *one)
 {
-    rgp_pid_config pid;
-    if (one->voided || one->lost || !take_pid(t, one, &pid)) {
-        return NULL;
+    one->diagnosis = NULL;
+    if (!rgp_loop_pid(t->image, t->loop)) {
+        return;
     }
-    const rgp_loop_run run = run_of(one, &pid);
-    rgp_diagnosis *d = g_new(rgp_diagnosis, 1);
-    rgp_diagnose(&run, d);
-    return d;
+    take_controller(t, one);
+    if (!one->voided && !one->lost) {
+        const rgp_loop_run run = run_of(t, one);
+        one->diagnosis = g_new(rgp_diagnosis, 1);
+        rgp_diagnose(&run, one->diagnosis);
+    }
 }
 
 /* All tries of the test of that one, up to it. */
 static char *gains_advice(const tuning *t, const tune_try *one, char **next)
 {
     const rgp_trial_names names = rgp_trial_names_of(t->image, t->loop);
-    g_autofree rgp_pid_config *pid = g_new0(rgp_pid_config, t->tries->len);
     g_autoptr(GArray) tried = g_array_new(FALSE, FALSE, sizeof(rgp_tried));
     const tune_try *other = NULL;
     for (guint i = 0; other != one; i++) {
         other = tune_try_at(t, i);
         const bool same = !other->voided && other->test == one->test && other->disturbance == one->disturbance;
-        if (same && (other->diagnosis || other->lost) && take_pid(t, other, &pid[i])) {
-            const rgp_tried is = {i + 1, run_of(other, &pid[i]), other->diagnosis,
+        if (same && (other->diagnosis || other->lost)) {
+            const rgp_tried is = {i + 1, run_of(t, other), other->diagnosis,
                                   other->stopped || other->lost ? (double)INFINITY : other->response.iae};
             g_array_append_val(tried, is);
         }
@@ -110,12 +116,11 @@ static char *gains_advice(const tuning *t, const tune_try *one, char **next)
 
 char *tune_advice(const tuning *t, const tune_try *one, char **next)
 {
-    rgp_pid_config pid;
     if (one->voided) {
         return NULL;
     }
     const rgp_onoff_config *onoff = rgp_loop_onoff(t->image, t->loop);
-    return take_pid(t, one, &pid) ? gains_advice(t, one, next)
-           : onoff                ? switched_advice(t, one, onoff)
-                                  : nudge_advice(t, one, next);
+    return rgp_loop_pid(t->image, t->loop) ? gains_advice(t, one, next)
+           : onoff                         ? switched_advice(t, one, onoff)
+                                           : nudge_advice(t, one, next);
 }

@@ -57,7 +57,7 @@ guint tune_add(tuning *t, tune_try *one)
         !rgp_response_of(row, one->rows->len, one->before, test, one->size, t->band, t->tolerance, &one->response)) {
         one->stopped = g_strdup("there were too few ticks to judge it");
     }
-    one->diagnosis = tune_diagnose(t, one);
+    tune_diagnose(t, one);
     g_array_append_val(t->tries, *one);
     return t->tries->len;
 }

@@ -22,11 +22,13 @@ typedef struct tune_try {
     double size;          /* of a step or a push */
     uint32_t disturbance; /* of a disturbance: which of the hook-up's */
     rgp_response response;
-    char *stopped;            /* why it was broken off, or does not count; NULL: neither */
-    bool lost;                /* it was broken off since the loop cut out */
-    bool voided;              /* it does not count; else everything was brought to rest */
-    rgp_diagnosis *diagnosis; /* of its gains; NULL: none can be told */
-    GArray *rows;             /* of rgp_response_row; the test begins at rows[before] */
+    char *stopped;              /* why it was broken off, or does not count; NULL: neither */
+    bool lost;                  /* it was broken off since the loop cut out */
+    bool voided;                /* it does not count; else everything was brought to rest */
+    rgp_pid_config pid;         /* with its gains and settings, where the loop has such a controller */
+    rgp_predict_config predict; /* and its 'predict' line, where it has one */
+    rgp_diagnosis *diagnosis;   /* of its gains; NULL: none can be told */
+    GArray *rows;               /* of rgp_response_row; the test begins at rows[before] */
     uint32_t before;
 } tune_try;
 
@@ -110,8 +112,8 @@ guint tune_add(tuning *t, tune_try *one);
 /* Why a test has to be broken off at an event; NULL: it need not. To be freed. */
 char *tune_breaks_off(const tuning *t, const rgp_event *event);
 
-/* Looks at a try; before tune_advice(). */
-rgp_diagnosis *tune_diagnose(const tuning *t, const tune_try *one);
+/* Looks at a try, once; before tune_advice(). */
+void tune_diagnose(const tuning *t, tune_try *one);
 
 /* A sentence on what is the matter in a try, and the next one, as tune_parse_gains() takes it, or NULL. Both to be
  * freed; NULL of a try that does not count, and of a loop that nothing is told of. */

@@ -47,7 +47,8 @@ static bool fit_what_was(tune_view *v, rgp_process *model, double *step_s)
 static bool find_gains(tune_view *v, const rgp_process *model, double step_s)
 {
     const rgp_pid_config *pid = rgp_loop_pid(v->t->image, v->t->loop);
-    const rgp_suggestion_ask ask = {model, pid, rgp_want_of("steady"), step_s};
+    const rgp_suggestion_ask ask = {model, pid, rgp_want_of("steady"), step_s,
+                                    rgp_loop_predict(v->t->image, v->t->loop)};
     g_autoptr(GPtrArray) doubts = rgp_process_doubts(model, step_s);
     rgp_suggestion found;
     if (doubts->len > 0) {
