@@ -28,10 +28,12 @@ bool rgp_leap(const telling *t, rgp_pid_gains *to)
     const rgp_pid_gains *now = &t->run->pid->gain;
     const double step = t->d->step;
     const rgp_stand on = rgp_stand_of(&t->d->model, t->run->predict, step);
+    rgp_plant waits = on.plant;
     bool is_calm = false;
-    const double late = on.plant.dead + step / 2.0;
+    waits.dead = rgp_stand_waits(&on);
+    const double late = waits.dead + step / 2.0;
     for (double tau = BRISK * late; !is_calm && tau < SLOWEST * late; tau *= SLOWER) {
-        *to = rgp_suggestion_rule(&on.plant, (double)now->filter, step, tau);
+        *to = rgp_suggestion_rule(&waits, (double)now->filter, step, tau);
         is_calm = too_far(to, now) <= 1.0 && rgp_worst_sensitivity(&on, to, RGP_CALM) <= RGP_CALM;
     }
     to->kp = no_less(to->kp, now->kp);

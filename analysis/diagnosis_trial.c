@@ -257,7 +257,7 @@ static bool try_predict(const telling *t, GString *to)
     return does;
 }
 
-/* The error foreseen, or NAN: what a 'predict' line would have said with other gains is not. */
+/* The error foreseen, or NAN. */
 static double try_next(const telling *t, GString *to)
 {
     const bool chooses = may_choose(t) && !is_to_tell(t->d);
@@ -271,7 +271,7 @@ static double try_next(const telling *t, GString *to)
     if (chooses && is_to_be_calmed(t->d) && try_by_margins(t, to)) {
         return NAN;
     }
-    if (chooses && !t->run->predict) {
+    if (chooses) {
         return try_by_model(t, to);
     }
     try_by_rule(t, to);

@@ -10,6 +10,7 @@ enum { PLANTS = 4 };
 
 struct rgp_foresight {
     rgp_pid_config pid;
+    const rgp_predict_config *predict; /* NULL: there is no such line */
     rgp_plant plant[PLANTS];
     double step;
     size_t rows;
@@ -60,21 +61,32 @@ static void take_steps(rgp_foresight *f, const rgp_loop_run *run)
     }
 }
 
-/* One step of a controller; the first one takes over what was driven. */
-static double drive(const rgp_foresight *f, const rgp_pid_config *pid, rgp_pid_state *state, size_t k, double measured)
+typedef struct controller {
+    const rgp_pid_config *pid;
+    rgp_pid_state state;
+    rgp_predict_state ahead;
+} controller;
+
+/* One step of a controller; the first one takes over what was driven. `was`: driven until now. */
+static double drive(const rgp_foresight *f, controller *c, size_t k, double measured, double was)
 {
-    const rgp_pid_input in = {{(float)f->target[k], RGP_GOOD}, {(float)measured, RGP_GOOD}, (float)f->besides[k], 0.0f};
-    const rgp_reading out = k == 0 ? rgp_pid_follow(pid, state, &in, (float)f->output[0], (float)f->step)
-                                   : rgp_pid_step(pid, state, &in, (float)f->step);
+    rgp_reading seen = {(float)measured, RGP_GOOD};
+    if (f->predict) {
+        const rgp_reading driven = {(float)was, RGP_GOOD};
+        seen = rgp_predict_step(f->predict, &c->ahead, seen, driven, k > 0 ? (float)f->step : 0.0f);
+    }
+    const rgp_pid_input in = {{(float)f->target[k], RGP_GOOD}, seen, (float)f->besides[k], 0.0f};
+    const rgp_reading out = k == 0 ? rgp_pid_follow(c->pid, &c->state, &in, (float)f->output[0], (float)f->step)
+                                   : rgp_pid_step(c->pid, &c->state, &in, (float)f->step);
     return (double)out.value;
 }
 
 /* A feed, or a bias, adds to the output. */
 static void find_besides(rgp_foresight *f)
 {
-    rgp_pid_state state = {0};
+    controller now = {.pid = &f->pid};
     for (size_t k = 0; k < f->rows; k++) {
-        f->besides[k] = f->output[k] - drive(f, &f->pid, &state, k, f->measured[k]);
+        f->besides[k] = f->output[k] - drive(f, &now, k, f->measured[k], f->output[k > 0 ? k - 1 : 0]);
         f->error += fabs(f->target[k] - f->measured[k]) / (double)f->rows;
     }
 }
@@ -87,6 +99,7 @@ rgp_foresight *rgp_foresight_of(const rgp_loop_run *run, const rgp_plant *plant,
         *column[i] = g_new0(double, MIN(run->rows, MOST) + 1);
     }
     f->pid = *run->pid;
+    f->predict = run->predict;
     f->step = step;
     for (size_t i = 0; i < PLANTS; i++) {
         f->plant[i] = *plant;
@@ -114,13 +127,13 @@ rgp_foreseen rgp_foresee_on(const rgp_foresight *f, const rgp_plant *plant, cons
     rgp_foreseen is = {0.0, 0.0};
     rgp_pid_config pid = f->pid;
     pid.gain = *gains;
-    rgp_pid_state state = {0};
+    controller other = {.pid = &pid};
     rgp_plant_state moves;
     rgp_plant_begin(&moves, plant, f->step);
     double before = f->output[0];
     for (size_t k = 0; k < f->rows; k++) {
         const double measured = f->measured[k] + rgp_plant_measured(&moves),
-                     driven = drive(f, &pid, &state, k, measured);
+                     driven = drive(f, &other, k, measured, before);
         is.error += fabs(f->target[k] - measured);
         is.way += fabs(driven - before);
         before = driven;

@@ -15,16 +15,18 @@ typedef struct made {
 } made;
 
 /* A new setpoint, and a load and a wave that nobody tells of; every fifth row is between two steps of the loop. A bias
- * stands on the output. */
-static void make_with(made *m, const rgp_plant *plant, rgp_pid_gains gains, double most)
+ * stands on the output. `line`: a 'predict' line on whose word it acts, or NULL. */
+static void make_with(made *m, const rgp_plant *plant, const rgp_predict_config *line, rgp_pid_gains gains)
 {
     static double in[ROWS];
     rgp_plant_state state;
     rgp_pid_state pid = {0};
+    rgp_predict_state ahead = {0};
+    double driven = 0.0;
     size_t n = 0, steps = 0;
     rgp_plant_begin(&state, plant, STEP);
     m->error = 0.0;
-    m->pid = (rgp_pid_config){.gain = gains, .low = (float)-most, .high = (float)most, .reverse = plant->gain < 0.0};
+    m->pid = (rgp_pid_config){.gain = gains, .low = -100.0f, .high = 100.0f, .reverse = plant->gain < 0.0};
     for (size_t k = 0; k < ROWS; k++) {
         const bool stands = k % 5 == 4;
         const double target = k > 40 ? 2.0 : 0.0, seen = rgp_plant_measured(&state) + 0.2 * sin(0.3 * (double)k);
@@ -33,8 +35,10 @@ static void make_with(made *m, const rgp_plant *plant, rgp_pid_gains gains, doub
         if (stands) {
             continue;
         }
-        const rgp_pid_input at = {{(float)target, RGP_GOOD}, {(float)seen, RGP_GOOD}, 1.5f, 0.0f};
-        const double driven = (double)rgp_pid_step(&m->pid, &pid, &at, (float)STEP).value;
+        const rgp_reading read = {(float)seen, RGP_GOOD}, was = {(float)driven, RGP_GOOD},
+                          told = line ? rgp_predict_step(line, &ahead, read, was, n > 0 ? (float)STEP : 0.0f) : read;
+        const rgp_pid_input at = {{(float)target, RGP_GOOD}, told, 1.5f, 0.0f};
+        driven = (double)rgp_pid_step(&m->pid, &pid, &at, (float)STEP).value;
         m->row[k].target = target;
         m->row[k].measured = seen;
         m->row[k].output = driven;
@@ -46,12 +50,12 @@ static void make_with(made *m, const rgp_plant *plant, rgp_pid_gains gains, doub
     m->error /= (double)steps;
 }
 
-static void check(rgp_plant plant, rgp_pid_gains from, rgp_pid_gains to, double most)
+static void check(rgp_plant plant, const rgp_predict_config *line, rgp_pid_gains from, rgp_pid_gains to)
 {
     static made a, b;
-    make_with(&a, &plant, from, most);
-    make_with(&b, &plant, to, most);
-    const rgp_loop_run run = {a.row, ROWS, &a.pid, 0.0, NULL};
+    make_with(&a, &plant, line, from);
+    make_with(&b, &plant, line, to);
+    const rgp_loop_run run = {a.row, ROWS, &a.pid, 0.0, line};
     rgp_foresight *f = rgp_foresight_of(&run, &plant, STEP);
     assert_near(rgp_foresee(f, &from).error, 1.0, 1e-4);
     assert_near(rgp_foresee_on(f, &plant, &to).error, b.error / a.error, 1e-3);
@@ -67,10 +71,13 @@ static void test_foreseen_is_what_comes(void **unused)
     const rgp_plant lags = {RGP_PROCESS_LAGS, 1.2, 1.0, 0.2, 0.13},
                     integral = {RGP_PROCESS_INTEGRAL, 0.8, 0.0, 0.0, 0.22},
                     falls = {RGP_PROCESS_LAG, -0.7, 2.0, 0.0, 0.0};
-    check(lags, slow, quick, 100.0);
-    check(lags, alone, more, 100.0);
-    check(integral, slow, quick, 100.0);
-    check(falls, quick, slow, 100.0);
+    const rgp_predict_config fits = {1.2f, 1.0f, 0.3f}, misses = {0.9f, 1.4f, 0.5f};
+    check(lags, NULL, slow, quick);
+    check(lags, NULL, alone, more);
+    check(integral, NULL, slow, quick);
+    check(falls, NULL, quick, slow);
+    check(lags, &fits, slow, quick);
+    check(lags, &misses, quick, slow);
 }
 
 int main(void)
