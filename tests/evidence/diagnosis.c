@@ -247,7 +247,11 @@ static bool print_causes(const tally *t, double least)
     for (int s = 0; s < AILING_SHAPES; s++) {
         printf(" %s |", ailing_shape_words[s]);
     }
-    puts(" taken for |\n|---|---|---|---|---|---|---|---|---|---|---|");
+    printf(" taken for |\n|---|---|---|---|---|---|");
+    for (int s = 0; s < AILING_SHAPES; s++) {
+        printf("---|");
+    }
+    puts("");
     for (int c = 0; c < RGP_CAUSES; c++) {
         uint32_t made = 0, found = 0;
         for (int s = 0; s < AILING_SHAPES; s++) {
