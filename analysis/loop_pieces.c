@@ -11,9 +11,11 @@
 
 const rgp_pid_config *rgp_loop_pid(const rgp_image_header *image, uint32_t loop)
 {
+    const rgp_image_loop *l = rgp_image_loop_at(image, loop);
+    const bool has_name = rgp_image_name_of(image, RGP_NAME_SLOT, l->measured, 0) != NULL;
     rgp_decoded step;
-    return rgp_disassembly_writer(image, rgp_image_loop_at(image, loop)->first, UINT32_MAX, &step) &&
-                   step.op == RGP_OP_PID
+    return rgp_disassembly_writer(image, l->first, UINT32_MAX, &step) && step.op == RGP_OP_PID &&
+                   (step.in[1] == l->measured || has_name)
                ? &((const rgp_pid_loop_config *)step.config)->pid
                : NULL;
 }

@@ -32,7 +32,8 @@ const GArray *rgp_loop_piece_rows(rgp_loop_piece *piece);
 void rgp_loop_piece_drop(rgp_loop_piece *piece);
 rgp_loop_run rgp_loop_piece_run(rgp_loop_piece *piece);
 
-/* The controller of a loop as its text has it, or NULL: it has none. It lives as long as the image. */
+/* The controller of a loop as its text has it, or NULL: it has none, or acts on a 'predict' line while what is measured
+ * has no name, so that no recording has it. It lives as long as the image. */
 const rgp_pid_config *rgp_loop_pid(const rgp_image_header *image, uint32_t loop);
 
 /* The 'predict' line on whose word that controller acts, or NULL: there is none. It lives as long as the image. */

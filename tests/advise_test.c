@@ -456,9 +456,13 @@ static void test_predict(void **unused)
     g_autofree char *late = replaced(boiler, "dead 12 s", "dead 30 s");
     put_file(folder, "fits.rig", boiler, -1);
     put_file(folder, "late.rig", late, -1);
+    g_autofree char *nameless = replaced(boiler, "warmth at target", "warmth + 0 K at target");
+    put_file(folder, "nameless.rig", nameless, -1);
     const call_case cases[] = {
         {"run fits.rig --for 40min --fast --record f --quiet", 0, ""},
         {"advise f", 0, "sure healthy: it ends within 0.092 K"},
+        {"run nameless.rig --for 1min --fast --record n --quiet", 0, ""},
+        {"advise n", 0, "nothing is told of it, since it acts on its 'predict' line, and what it measures has no name"},
         {"run late.rig --for 40min --fast --record l --quiet", 0, ""},
         {"advise l", 0, "its 'predict' line misses: the dead time is 11 s, not 30 s"},
         {"advise l", 0, "next: rigpulse tune FILE steam --try 'predict dead 11.4 s'"},

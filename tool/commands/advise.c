@@ -148,9 +148,13 @@ static void print_plain(const advised_loop *l, const rgp_plain_advice *is)
 }
 
 /* Of a loop whose course is not known. */
-static void tell_nothing(advising *a, const advised_loop *l)
+static void tell_nothing(advising *a, const advised_loop *l, uint32_t loop)
 {
-    const char *why = "its setpoint and error are not recorded";
+    const rgp_image_header *image = rgp_history_image(a->from->history);
+    const char *why = rgp_loop_predict(image, loop) && !rgp_loop_pid(image, loop)
+                          ? "it acts on its 'predict' line, and what it measures has no name: put 'signal it = ...' "
+                            "before the loop, and measure 'it'"
+                          : "its setpoint and error are not recorded";
     if (a->json) {
         json_array_append_new(a->json, json_pack("{s:s, s:s}", "loop", l->name, "nothing is told since", why));
         return;
@@ -170,7 +174,7 @@ static void tell_plain(advising *a, const advised_loop *l, uint32_t loop)
     } else if (!a->json && known) {
         print_plain(l, &is);
     } else if (!known) {
-        tell_nothing(a, l);
+        tell_nothing(a, l, loop);
     }
     a->told += known && is.says ? 1 : 0;
     rgp_plain_advice_clear(&is);
