@@ -242,6 +242,8 @@ static bool find_numbers(falling *f, const rgp_process_data *all, double *shape,
     if (!process_innovations(&part, shape, linear, error)) {
         return false;
     }
+    f->from = from;
+    f->to = from + part.count;
     f->piece = piece_for(f, exp(shape[0]));
     process_falling_answer(f, shape);
     memcpy(f->linear, linear, sizeof linear);

@@ -16,6 +16,7 @@ typedef struct own {
 typedef struct falling {
     const rgp_process_data *d;
     size_t piece;          /* rows */
+    size_t from, to;       /* rows that the numbers are from */
     double *answer;        /* by row, of a gain of 1, from rest at the beginning of each piece */
     own *own;              /* by row of a piece: as foresee() has put it */
     double linear[SHARED]; /* gain and balance of the last shape */

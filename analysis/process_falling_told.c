@@ -64,11 +64,11 @@ static int by_whole(const void *a, const void *b)
     return (one < other) - (one > other);
 }
 
-/* Percent of what the beginnings and the balance do not explain, of the half of the pieces that move most: where it
- * only stands there is nothing but noise. */
+/* Percent of what the beginnings and the balance do not explain, by the rows that the numbers are from, of those pieces
+ * that move most and hold half of it: where it only stands there is nothing but noise. */
 static double fit_of(falling *f, double lag, const double *fitted)
 {
-    const size_t pieces = f->d->count / f->piece;
+    const size_t first = f->from / f->piece, pieces = f->to / f->piece - first;
     g_autofree double *column = g_new(double, f->d->count + 1);
     g_autofree moved *piece = g_new0(moved, pieces + 1);
     moved all = {0.0, 0.0};
@@ -76,13 +76,17 @@ static double fit_of(falling *f, double lag, const double *fitted)
         column[k] = f->d->measured[k] - f->linear[OF_ONE];
     }
     process_falling_project(f, lag, column);
-    for (size_t k = 0; k < pieces * f->piece; k++) {
+    for (size_t k = first * f->piece; k < (first + pieces) * f->piece; k++) {
         const double over = f->d->measured[k] - fitted[k];
-        piece[k / f->piece].whole += column[k] * column[k];
-        piece[k / f->piece].left += isnan(over) ? 0.0 : over * over;
+        piece[k / f->piece - first].whole += column[k] * column[k];
+        piece[k / f->piece - first].left += isnan(over) ? 0.0 : over * over;
     }
     qsort(piece, pieces, sizeof *piece, by_whole);
-    for (size_t i = 0; i <= pieces / 2 && i < pieces; i++) {
+    double whole = 0.0;
+    for (size_t i = 0; i < pieces; i++) {
+        whole += piece[i].whole;
+    }
+    for (size_t i = 0; i < pieces && all.whole < whole / 2.0; i++) {
         all.whole += piece[i].whole;
         all.left += piece[i].left;
     }

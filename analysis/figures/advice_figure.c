@@ -41,7 +41,7 @@ static void put_cause(GString *to, guint number, const rgp_loop_advice *a, rgp_c
     g_autofree char *text = g_strdup_printf("%s, %.0f %%", rgp_cause_words[cause], 100.0 * a->diagnosis.chance[cause]);
     g_string_append_printf(to, "set label %u ", number);
     gnuplot_quote(to, text);
-    g_string_append_printf(to, " at %.6f,graph %.2f left offset 0.5,0 noenhanced textcolor rgb '#333333'\n",
+    g_string_append_printf(to, " at %.6f,graph %.2f left offset 1.5,0 noenhanced textcolor rgb '#333333'\n",
                            a->piece->begin, height);
 }
 
