@@ -128,9 +128,19 @@ bool rgp_diagnosis_divided(const rgp_diagnosis *d)
     return d->chance[d->first] < DIVIDED * d->chance[d->second];
 }
 
+/* A swing that lesser gains leave as it is. */
+static bool comes_from_elsewhere(rgp_cause cause)
+{
+    return causes[cause].parted && !causes[cause].margins;
+}
+
+/* Lesser gains tell the two apart; without a model that would say more, also one that comes from elsewhere from any
+ * that the gains make. */
 static bool is_divided_in_parts(const rgp_diagnosis *d)
 {
-    return rgp_diagnosis_divided(d) && causes[d->first].parted && causes[d->second].parted;
+    const rgp_cause a = d->first, b = d->second;
+    const bool own_or_not = d->sign.explained < HALF_EXPLAINED && comes_from_elsewhere(a) && causes[b].margins;
+    return rgp_diagnosis_divided(d) && ((causes[a].parted && causes[b].parted) || own_or_not);
 }
 
 /* Its next trial tells whether the loop itself is near swinging. */
@@ -244,13 +254,13 @@ static double try_by_model(const telling *t, GString *to)
     return to->len > 0 && error < BETTER ? error : NAN;
 }
 
-/* The dead time of the model in the 'predict' line, where the loop has some room with that. */
+/* The dead time of the model in the 'predict' line, where it has one and the loop has some room with that. */
 static bool try_predict(const telling *t, GString *to)
 {
     rgp_stand on = rgp_stand_of(&t->d->model, t->run->predict, t->d->step);
     on.ahead.dead = rgp_plant_line(&on.plant, on.ahead.lag).dead;
     const rgp_margins m = rgp_stand_margins(&on, &t->run->pid->gain);
-    const bool does = m.stable && m.up > SOME_ROOM;
+    const bool does = m.stable && m.up > SOME_ROOM && on.ahead.dead > t->d->step;
     if (does) {
         rgp_trial_put(to, "predict dead", on.ahead.dead, " s");
     }

@@ -212,3 +212,13 @@ rgp_margins rgp_margins_ahead(const rgp_plant *plant, const rgp_ahead *ahead, co
         fmax(most, refine(&s, fmax(peak / ratio, peak - widest), fmin(M_PI, fmin(peak * ratio, peak + widest))));
     return to.stable ? to : (rgp_margins){false, NAN, NAN, NAN, NAN, NAN, NAN};
 }
+
+rgp_margins rgp_margins_worse(const rgp_margins *a, const rgp_margins *b)
+{
+    rgp_margins is = b->up < a->up ? *b : *a;
+    is.sensitivity = fmax(a->sensitivity, b->sensitivity);
+    is.down = fmax(a->down, b->down);
+    is.phase = fmin(a->phase, b->phase);
+    is.delay = fmin(a->delay, b->delay);
+    return !a->stable ? *a : !b->stable ? *b : is;
+}

@@ -28,6 +28,9 @@ typedef struct rgp_margins {
  * rises, since `reverse` makes good for it. */
 rgp_margins rgp_margins_of(const rgp_plant *plant, const rgp_pid_gains *gains, double step);
 
+/* The worse of each of two; of a loop that is not stable, that one. `swing` goes with `up`. */
+rgp_margins rgp_margins_worse(const rgp_margins *a, const rgp_margins *b);
+
 /* A 'predict' line adds to what is measured: of the answer of a lag behind a dead time what is still under way (Smith
  * 1957). */
 typedef struct rgp_ahead {

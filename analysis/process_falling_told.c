@@ -3,7 +3,6 @@
 #include "process_falling.h"
 
 #include "noise.h"
-#include "noise_kinds.h"
 
 #include <gsl/gsl_cdf.h>
 

@@ -32,16 +32,6 @@ rgp_stand rgp_stand_of(const rgp_process *model, const rgp_predict_config *predi
     return on;
 }
 
-static rgp_margins worse_of(const rgp_margins *a, const rgp_margins *b)
-{
-    rgp_margins is = !a->stable || a->up < b->up ? *a : *b;
-    is.sensitivity = fmax(a->sensitivity, b->sensitivity);
-    is.down = fmax(a->down, b->down);
-    is.phase = fmin(a->phase, b->phase);
-    is.delay = fmin(a->delay, b->delay);
-    return !a->stable ? *a : !b->stable ? *b : is;
-}
-
 rgp_margins rgp_stand_margins(const rgp_stand *on, const rgp_pid_gains *g)
 {
     static const double off[] = {UNKNOWN, 1.0 / UNKNOWN};
@@ -50,7 +40,7 @@ rgp_margins rgp_stand_margins(const rgp_stand *on, const rgp_pid_gains *g)
         rgp_plant other = on->plant;
         other.dead *= off[i];
         const rgp_margins m = rgp_margins_ahead(&other, &on->ahead, g, on->step);
-        worst = worse_of(&worst, &m);
+        worst = rgp_margins_worse(&worst, &m);
     }
     return worst;
 }

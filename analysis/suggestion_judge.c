@@ -5,25 +5,15 @@
 
 #define NOISE_SHARE 0.05 /* of the travel: by how much the noise of a reading may move the output */
 
-static void take_worse(rgp_margins *worst, const rgp_margins *m)
-{
-    worst->stable &= m->stable;
-    worst->sensitivity = fmax(worst->sensitivity, m->sensitivity);
-    worst->up = fmin(worst->up, m->up);
-    worst->down = fmax(worst->down, m->down);
-    worst->phase = fmin(worst->phase, m->phase);
-    worst->delay = fmin(worst->delay, m->delay);
-}
-
 static rgp_margins least_of(const rgp_suggestion *of, const rgp_plant corner[RGP_CORNERS], const rgp_margins *nominal,
                             const rgp_pid_gains *gains, double step)
 {
     rgp_margins worst = *nominal;
     for (int i = 0; i < RGP_CORNERS; i++) {
         const rgp_margins m = rgp_margins_ahead(&corner[i], &of->ahead, gains, step);
-        take_worse(&worst, &m);
+        worst = rgp_margins_worse(&worst, &m);
     }
-    return worst.stable ? worst : (rgp_margins){false, NAN, NAN, NAN, NAN, NAN, NAN};
+    return worst;
 }
 
 void rgp_suggestion_judge(rgp_suggestion *of, const rgp_pid_gains *gains, double step)

@@ -369,6 +369,7 @@ static const call_case asked[] = {
     {"suggest falls.rig w --fast", 1, "'warm' falls when 'heat' rises: put 'reverse' below the loop"},
     {"suggest turned.rig w --fast", 1, "take 'reverse' out of the loop"},
     {"suggest predicts.rig w --fast", 0, "pid kp "},
+    {"suggest misses.rig w --fast", 0, "Its 'predict' line misses: by the model the dead time is 1.13 s, not 3 s"},
     {"model predicts.rig w --fast", 0, "predict gain 0."},
     {"suggest cuts.rig w --fast --try -o cuts.svg", 1, "The trial was broken off: "},
     {"suggest cuts.rig w --fast --try --json", 1, "\"rise\": null"},
@@ -407,6 +408,7 @@ static void test_command(void **unused)
     put_variant(folder, "falls.rig", "0 at 0, 4000 at 100", "4000 at 0, 0 at 100");
     put_variant(folder, "turned.rig", "one way", "one way\n    reverse");
     put_variant(folder, "predicts.rig", "one way", "one way\n    predict gain 0.8, lag 4 s, dead 1 s");
+    put_variant(folder, "misses.rig", "one way", "one way\n    predict gain 0.8, lag 4 s, dead 3 s");
     put_variant(folder, "cuts.rig", "one way", "one way\n    cut out beyond 1 for 1 s");
     put_variant(folder, "onoff.rig", "pid kp 0.1, ki 0.01, kd 0", "on-off margin 2");
     check_calls(folder, asked, G_N_ELEMENTS(asked));

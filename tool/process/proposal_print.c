@@ -239,6 +239,22 @@ static void print_limits(const proposal *p)
            p->s.actuator, lean, unit, lean / plant->lag, unit, 1e3 * step);
 }
 
+#define LEAVES 0.5 /* of the dead time: a 'predict' line that leaves more of it misses */
+#define OFF    1.3 /* times the gain */
+
+/* Of a 'predict' line that is not that of the model: it comes before any gains. */
+static void print_line(const proposal *p)
+{
+    const rgp_stand on = {p->found.plant, p->found.ahead, p->s.of.step_s};
+    const rgp_ahead is = rgp_plant_line(&on.plant, on.ahead.lag);
+    const double gain = is.gain / on.ahead.gain;
+    if (p->predict && (rgp_stand_waits(&on) > LEAVES * is.dead || !(gain < OFF && gain > 1.0 / OFF))) {
+        printf("Its 'predict' line misses: by the model the dead time is %.3g s, not %.3g s, and the gain %.3g of what "
+               "that line has. The line that 'rigpulse model' prints comes first, and then other gains than these.\n",
+               is.dead, on.ahead.dead, gain);
+    }
+}
+
 static void print_character(const proposal *p)
 {
     const proposal_side *side = &p->side[PROPOSAL_SUGGESTED];
@@ -260,6 +276,7 @@ static void print_character(const proposal *p)
     }
     g_string_append_printf(to, "; %s.", kept_back[p->found.bound]);
     puts(to->str);
+    print_line(p);
 }
 
 static void put_estimate(GString *to, const char *name, const rgp_estimate *e, const char *unit)
