@@ -9,6 +9,7 @@
 #include <string.h>
 
 #define LEAST_ROWS  40u
+#define MOST_ROWS   24000u
 #define LEAST_SHARE 0.5 /* of the rows that are usable */
 #define BAND_NOISES 3.0
 #define BAND_STEP   0.05 /* of how far the target went */
@@ -160,18 +161,21 @@ static void find_idle(diagnosed *d)
     d->to->sign.idle = on + back > 0.0 ? (on - back) / (on + back) : 0.0;
 }
 
-static void find_restlessness(diagnosed *d)
+/* From one row to the next that is looked at, so many on; the derivative goes through all of them. */
+static void find_restlessness(diagnosed *d, size_t each)
 {
-    const size_t n = d->rows;
+    const size_t n = d->rows / each;
     const rgp_pid_gains *g = &d->pid->gain;
     g_autofree double *move = g_new0(double, n), *of_d = g_new0(double, n);
     const double share = d->step / (d->step + (double)g->filter);
     double slope = 0.0, before = 0.0;
-    for (size_t i = 1; i < n; i++) {
-        move[i] = d->output[i] - d->output[i - 1];
+    for (size_t i = 1; i < n * each; i++) {
         slope += share * ((d->measured[i] - d->measured[i - 1]) / d->step - slope);
-        of_d[i] = (double)g->kd * (slope - before);
-        before = slope;
+        if (i % each == 0) {
+            move[i / each] = d->output[i] - d->output[i - each];
+            of_d[i / each] = (double)g->kd * (slope - before);
+            before = slope;
+        }
     }
     const double all = diagnosis_spread(move, n), d_alone = diagnosis_spread(of_d, n);
     rgp_signs *s = &d->to->sign;
@@ -297,10 +301,28 @@ static void keep_numbers(rgp_signs *sign)
     memcpy(sign, of, sizeof of);
 }
 
+/* Of a loop that steps far more often than anything moves, one row in so many stands for the others: as a slower loop
+ * would have seen it. */
+static void thin(diagnosed *d, size_t each)
+{
+    for (size_t i = 0; i < d->rows / each; i++) {
+        d->target[i] = d->target[i * each];
+        d->error[i] = d->error[i * each];
+        d->measured[i] = d->measured[i * each];
+        d->saturated[i] = d->saturated[i * each];
+        d->output[i] = d->output[i * each];
+    }
+    d->rows /= each;
+    d->step *= (double)each;
+}
+
 static void find_signs(diagnosed *d, double least)
 {
     mark_limits(d);
     leave_out_approach(d);
+    const size_t each = (d->rows + MOST_ROWS - 1) / MOST_ROWS;
+    find_restlessness(d, each);
+    thin(d, each);
     const rgp_noise noise = rgp_noise_of(d->measured, d->rows);
     d->noise = d->to->noise = noise.sigma;
     d->count = noise.step;
@@ -308,7 +330,6 @@ static void find_signs(diagnosed *d, double least)
     find_limits(d);
     find_end(d);
     find_idle(d);
-    find_restlessness(d);
     diagnosis_swing(d);
     diagnosis_model(d);
     diagnosis_between(d);

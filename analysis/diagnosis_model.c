@@ -19,6 +19,7 @@
 #define LITTLE          1e-9
 #define AGAINST         8.0
 #define DEADS_WITHIN    0.2
+#define PERIODS         2.0
 
 #define LEAST_EXPLAINED 0.3 /* a model that explains less says nothing */
 #define LEADS           (1.0 / 3.0)
@@ -118,14 +119,14 @@ static void stand_beside_rule(const diagnosed *d, const rgp_stand *on)
     rgp_signs *s = &d->to->sign;
     const rgp_pid_gains *g = &d->pid->gain;
     const bool integral = rgp_process_goes_on(p->kind);
-    const double waits = rgp_stand_waits(on), dead = waits + d->step / 2.0 + p->second / 2.0,
+    const double waits = rgp_stand_waits(on), dead = waits + d->to->step / 2.0 + p->second / 2.0,
                  lag = p->lag + p->second / 2.0, gain = fmax(fabs(p->gain), LITTLE),
                  kp = (integral ? 1.0 : lag) / (gain * 2.0 * dead), ti = integral ? 8.0 * dead : fmin(lag, 8.0 * dead),
                  lesser = dead + p->second;
     s->kp_off = within(logarithm_of_ratio((double)g->kp, kp), -4.0, 4.0);
     s->ki_off = within(logarithm_of_ratio((double)g->ki, kp / ti), -6.0, 4.0);
     s->kd_off = within((double)g->kd / fmax((double)g->kp, LITTLE) / lesser, 0.0, 3.0);
-    s->rate = within(log(d->step / (waits + p->second + d->step)), -4.0, 2.0);
+    s->rate = within(log(d->to->step / (waits + p->second + d->to->step)), -4.0, 2.0);
     s->late = dead / (dead + lag);
     s->second = p->second / (p->second + dead);
     s->bare = s->second * fmax(0.0, 1.0 - s->lead_of_d / LEADS);
@@ -136,11 +137,14 @@ static void stand_beside_rule(const diagnosed *d, const rgp_stand *on)
                  within((1.0 - s->sine) / (1.0 - LIKE_A_SINE), 0.0, 1.0);
 }
 
-/* A dead time that this stretch does not hold several times is no finding. */
+/* A dead time that this stretch does not hold several times is no finding, nor one of several periods of its swing,
+ * which looks like others that are a period shorter. */
 static bool is_within(const diagnosed *d, const piece *of, const rgp_plant *p)
 {
-    const double whole = (double)(of->end - of->first) * d->step;
-    return isfinite(p->gain) && p->gain != 0.0 && p->dead < DEADS_WITHIN * whole && isfinite(p->lag);
+    const double whole = (double)(of->end - of->first) * d->step,
+                 most = d->period_rows > 0.0 ? fmin(DEADS_WITHIN * whole, PERIODS * d->period_rows * d->step)
+                                             : DEADS_WITHIN * whole;
+    return isfinite(p->gain) && p->gain != 0.0 && p->dead < most && isfinite(p->lag);
 }
 
 static bool swings(const diagnosed *d)
@@ -180,7 +184,7 @@ static candidate model_of(const diagnosed *d, const piece *of, const besides *ot
     const rgp_estimate *gain = &c.model.gain;
     const bool is_vague = c.model.wave > 0.0 && gain->high - gain->low > 2.0 * VAGUE * fabs(gain->value);
     const bool goes_wrong = (gain->value < 0.0) != (d->pid->reverse != 0);
-    c.on = rgp_stand_of(&c.model, d->predict, d->step);
+    c.on = rgp_stand_of(&c.model, d->predict, d->to->step);
     if (!is_within(d, of, &c.on.plant) || is_vague || (goes_wrong && is_settled(d))) {
         return c;
     }
@@ -233,7 +237,7 @@ static candidate best_model(const diagnosed *d)
     if (swings(d) && plain.left > NOISE_ALONE && sine_in(d, &all) < A_SINE) {
         keep_better(&best, model_of(d, &all, &(besides){&plain.model, d->period_rows * d->step}));
     }
-    if ((best.left > NOISE_ALONE && best.model.wave <= 0.0) || best.explained <= 0.0) {
+    if (best.left > NOISE_ALONE || best.explained <= 0.0) {
         keep_better(&best, model_of(d, &all, &(besides){&plain.model, 0.0}));
     }
     if (best.explained < RGP_ALL_BUT_ALL) {
@@ -302,5 +306,5 @@ void diagnosis_model(diagnosed *d)
     s->paced = paced(d, &best);
     s->misses = misses(d, &best);
     s->predicted = d->predict ? 1.0 : 0.0;
-    s->delay = m->stable ? within(log(fmax(m->delay, LITTLE) / d->step), -2.0, 5.0) : -2.0;
+    s->delay = m->stable ? within(log(fmax(m->delay, LITTLE) / d->to->step), -2.0, 5.0) : -2.0;
 }

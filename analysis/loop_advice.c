@@ -88,7 +88,7 @@ static rgp_loop_advice advise(const GPtrArray *pieces, guint from, guint to)
         g_ptr_array_add(parts, p);
     }
     g_ptr_array_sort(parts, by_moves);
-    for (guint i = 0; i < MIN(parts->len, (guint)RGP_ADVICE_PARTS); i++) {
+    for (guint i = 0; i < parts->len && a.judged < RGP_ADVICE_PARTS && i < RGP_ADVICE_LOOKS; i++) {
         look_at(&a, all, parts->pdata[i], NEXT_TO_NOTHING * peak);
     }
     settle(&a, all);

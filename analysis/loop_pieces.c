@@ -2,8 +2,8 @@
 #include "loop_pieces.h"
 
 #include "explain/disassembly.h"
+#include "loop_parts.h"
 #include "rigpulse/image.h"
-#include "spikes.h"
 
 #include <math.h>
 
@@ -62,29 +62,6 @@ static void piece_free(gpointer data)
     g_free(data);
 }
 
-/* By one look at its rows, which are dropped again. Single wild readings are no movement. */
-static void measure(rgp_loop_piece *p)
-{
-    const GArray *rows = rgp_loop_piece_rows(p);
-    g_autofree double *error = g_new0(double, rows->len + 1), *without = g_new0(double, rows->len + 1);
-    double sum = 0.0, squares = 0.0;
-    for (guint i = 0; i < rows->len; i++) {
-        const rgp_response_row *r = &g_array_index(rows, rgp_response_row, i);
-        error[i] = r->usable ? r->target - r->measured : (double)NAN;
-    }
-    rgp_spikes_out(error, rows->len, without);
-    for (guint i = 0; i < rows->len; i++) {
-        const double is = isnan(without[i]) ? 0.0 : without[i];
-        sum += is;
-        squares += is * is;
-        p->peak = fmax(p->peak, fabs(is));
-    }
-    p->begin = g_array_index(rows, rgp_response_row, 0).time;
-    p->end = g_array_index(rows, rgp_response_row, rows->len - 1).time;
-    p->moves = squares / rows->len - sum / rows->len * (sum / rows->len);
-    rgp_loop_piece_drop(p);
-}
-
 static bool same_gains(const rgp_pid_gains *a, const rgp_pid_gains *b)
 {
     return a->kp == b->kp && a->ki == b->ki && a->kd == b->kd;
@@ -113,21 +90,16 @@ static rgp_pid_gains gains_at(const cutting *c, uint64_t row)
 /* Rows from one up to another, in parts. */
 static void add(cutting *c, uint64_t from, uint64_t to, const rgp_pid_gains *gains, bool lost)
 {
-    const uint64_t parts = (to - from + RGP_PIECE_ROWS - 1) / RGP_PIECE_ROWS;
-    for (uint64_t i = 0; i < parts; i++) {
-        rgp_loop_piece *p = g_new0(rgp_loop_piece, 1);
-        p->history = c->h;
-        p->loop = c->loop;
-        p->from = from + (to - from) * i / parts;
-        p->to = from + (to - from) * (i + 1) / parts;
-        p->pid = *c->pid;
-        p->pid.gain = *gains;
-        p->predict = rgp_loop_predict(rgp_history_image(c->h), c->loop);
-        p->gains = c->gains;
-        p->lost = lost && i + 1 == parts;
-        measure(p);
-        g_ptr_array_add(c->all, p);
-    }
+    rgp_loop_piece all = {.history = c->h,
+                          .loop = c->loop,
+                          .from = from,
+                          .to = to,
+                          .pid = *c->pid,
+                          .predict = rgp_loop_predict(rgp_history_image(c->h), c->loop),
+                          .gains = c->gains,
+                          .lost = lost};
+    all.pid.gain = *gains;
+    rgp_loop_parts(&all, c->all);
 }
 
 static bool has_columns(const cutting *c)

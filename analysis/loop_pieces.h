@@ -21,9 +21,8 @@ typedef struct rgp_loop_piece {
     bool lost;      /* it ended since the loop did, as by a cut out */
 } rgp_loop_piece;
 
-/* In the order of time, each with a row at least; a long one in parts of RGP_PIECE_ROWS at most. Free by
- * g_ptr_array_unref(). NULL: it has no controller that could be told of, or the history does not hold its columns. */
-enum { RGP_PIECE_ROWS = 24000 };
+/* In the order of time, each with a row at least; a long one in parts (loop_parts.h). Free by g_ptr_array_unref().
+ * NULL: it has no controller that could be told of, or the history does not hold its columns. */
 GPtrArray *rgp_loop_pieces(rgp_history *history, uint32_t loop, uint64_t from, uint64_t to);
 
 /* Its rows, which are read when they are asked for, and stay until they are dropped: a long run does not stand in

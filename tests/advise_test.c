@@ -472,6 +472,34 @@ static void test_predict(void **unused)
     remove_folder(folder);
 }
 
+/* The same boilers with ticks of 20 ms: it is their movement that says how long a part is, and advice heeds no tick. */
+static void test_quick_ticks_at_length(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    static const char *const files[][2] = {
+        {"poor", "poor/boiler.rig"}, {"late", "poor/boiler_predict.rig"}, {"good", "boiler.rig"}};
+    for (size_t i = 0; i < G_N_ELEMENTS(files); i++) {
+        g_autofree char *is = get_file(RIGPULSE_SOURCE "/examples", files[i][1]),
+                        *ticks = replaced(is, "tick 200 ms", "tick 20 ms"),
+                        *quick = replaced(ticks, "every 1 s", "every 200 ms"),
+                        *name = g_strconcat(files[i][0], ".rig", NULL);
+        put_file(folder, name, quick, -1);
+    }
+    const call_case cases[] = {
+        {"run poor.rig --for 1h --fast --record poor --quiet", 0, ""},
+        {"advise poor", 0, "D missing: it swings every 47 s"},
+        {"advise poor", 0, "something is the matter in 4 of 4 parts"},
+        {"run late.rig --for 1h --fast --record late --quiet", 0, ""},
+        {"advise late", 0, "sure dead time: it swings every 35 s"},
+        {"advise late --json", 0, "\"parts\": 1,"},
+        {"run good.rig --for 1h --fast --record good --quiet", 0, ""},
+        {"advise good", 0, "sure healthy"},
+        {"advise good", 0, "a load came and stayed: about +9.4 % of the travel at 31.1 min"}};
+    check_calls(folder, cases, G_N_ELEMENTS(cases));
+    remove_folder(folder);
+}
+
 int main(void)
 {
     const struct CMUnitTest tests[] = {
@@ -486,6 +514,7 @@ int main(void)
         cmocka_unit_test(test_plain_loops),
         cmocka_unit_test(test_nudge),
         cmocka_unit_test(test_predict),
+        cmocka_unit_test(test_quick_ticks_at_length),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }
