@@ -320,7 +320,7 @@ static void find_signs(diagnosed *d, double least)
 {
     mark_limits(d);
     leave_out_approach(d);
-    const size_t each = (d->rows + MOST_ROWS - 1) / MOST_ROWS;
+    const size_t each = MAX((size_t)1, (d->rows + MOST_ROWS - 1) / MOST_ROWS);
     find_restlessness(d, each);
     thin(d, each);
     const rgp_noise noise = rgp_noise_of(d->measured, d->rows);
@@ -345,7 +345,7 @@ static bool is_on_its_way(const rgp_diagnosis *d)
 
 void rgp_diagnose(const rgp_loop_run *run, rgp_diagnosis *to)
 {
-    diagnosed d = {.pid = run->pid, .predict = run->predict, .to = to};
+    diagnosed d = {.pid = run->pid, .predict = run->predict, .stands = run->stands, .to = to};
     *to = (rgp_diagnosis){.period = NAN};
     make_columns(&d, run->rows);
     const size_t usable = take_columns(&d, run);

@@ -7,6 +7,7 @@
 #ifndef ANALYSIS_DIAGNOSIS_H
 #define ANALYSIS_DIAGNOSIS_H
 
+#include "margins.h"
 #include "process.h"
 #include "response.h"
 
@@ -97,7 +98,14 @@ extern const char *const rgp_cause_words[RGP_CAUSES];
     X(by_friction, "swing: the same of one behind friction")                                                   \
     X(by_wave, "swing: the same of one with a swing from outside")                                             \
     X(play, "swing: that play, of the swing of the output")                                                    \
-    X(sticks, "swing: that friction, of the swing of the output")
+    X(sticks, "swing: that friction, of the swing of the output")                                              \
+    X(falls, "it falls without its loop, as a model has it: its sensitivity as a logarithm, at least 0.1")     \
+    X(less_p, "falls: logarithm of how many times less sensitive less P makes it, to 3")                       \
+    X(more_p, "falls: the same of more P")                                                                     \
+    X(less_i, "falls: of less I, or none")                                                                     \
+    X(more_d, "falls: of more D")                                                                              \
+    X(less_d, "falls: of less D")                                                                              \
+    X(sooner, "falls: of a quarter of the step")
 
 typedef struct rgp_signs {
 #define RGP_SIGN_FIELD(field, says) double field;
@@ -116,6 +124,7 @@ typedef struct rgp_loop_run {
     const rgp_pid_config *pid;         /* as it was all the time */
     double least;                      /* measured units: what moves by less is next to nothing; 0: that is not known */
     const rgp_predict_config *predict; /* the 'predict' line that the controller acts on; NULL: there is none */
+    bool stands; /* it is known not to fall without its loop: that, which takes long, is not looked for */
 } rgp_loop_run;
 
 typedef struct rgp_diagnosis {
@@ -126,6 +135,9 @@ typedef struct rgp_diagnosis {
     double chance[RGP_CAUSES]; /* they add up to 1 */
     rgp_cause first, second;   /* the likeliest two */
     rgp_process model;         /* at a glance, where sign.explained is above 0 */
+    bool stands;               /* it was looked for whether it falls without its loop, and it is not to be seen */
+    bool falls;                /* the model is one of what falls without its loop, and no sign is of a model */
+    rgp_margins margins;       /* of this loop, where it falls */
     double model_begin;        /* seconds, in the time of the rows: of its first row, from which its loads are timed */
     double period;             /* seconds, of what swings; NAN: nothing does */
     double noise;              /* measured units: standard deviation of one reading's */
@@ -133,6 +145,7 @@ typedef struct rgp_diagnosis {
     double jitter;             /* of the travel of the output: spread of its way from step to step */
     double beyond;             /* share of the time with an error beyond the band */
     double swing;              /* measured units: of the last quarter, from the middle to a turn */
+    double led;                /* measured units: by how much the setpoint swings with it, from the middle to a turn */
     double left;               /* measured units: the error at the end, its median */
     double grew;               /* measured units: the size of the error, from the beginning to the end */
     double holds, lean;        /* what it drives in the mean to stand still, and the error then; 0: nothing of note */

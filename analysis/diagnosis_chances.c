@@ -1,5 +1,5 @@
 /* Chances of causes out of signs: multinomial logistic regression. */
-#include "diagnosis_parts.h"
+#include "diagnosis_falling.h"
 
 #include <math.h>
 #include <string.h>
@@ -215,6 +215,10 @@ static bool (*const has_to_be[RGP_CAUSES])(const rgp_diagnosis *d, const rgp_loo
 
 void diagnosis_bears(const rgp_diagnosis *d, const rgp_loop_run *run, bool *may)
 {
+    if (d->falls) {
+        diagnosis_falling_bears(d, run, may);
+        return;
+    }
     for (int c = 0; c < RGP_CAUSES; c++) {
         may[c] = !has_to_be[c] || has_to_be[c](d, run);
     }
@@ -298,9 +302,10 @@ void diagnosis_chances(rgp_diagnosis *to, const rgp_loop_run *run)
 {
     double input[DIAGNOSIS_INPUTS];
     bool may[RGP_CAUSES];
-    diagnosis_inputs(&to->sign, diagnosis_mean, diagnosis_deviation, input);
+    const diagnosis_table *table = &diagnosis_tables[to->falls];
+    diagnosis_inputs(&to->sign, table->mean, table->deviation, input);
     diagnosis_bears(to, run, may);
-    diagnosis_shares(diagnosis_weight, input, may, to->chance);
+    diagnosis_shares(table->weight, input, may, to->chance);
     share_sine(to, may);
     if (run->predict) {
         blame_prediction(to, may);

@@ -1,6 +1,5 @@
 /* A model of a loop's mechanism from the stretch that is looked at, and how this loop stands on it. */
-#include "diagnosis_parts.h"
-
+#include "diagnosis_falling.h"
 #include "diagnosis_moves.h"
 
 #include <gsl/gsl_statistics_double.h>
@@ -283,6 +282,9 @@ void diagnosis_model(diagnosed *d)
     const candidate best = best_model(d);
     const rgp_estimate *gain = &best.model.gain;
     const rgp_margins *m = &best.margins;
+    if (diagnosis_falls(d, &best.model, best.explained)) {
+        return;
+    }
     d->to->model = best.model;
     d->to->model_begin =
         d->begin + d->step * (double)(best.of.end - model_rows(d, &best.of) * rows_in_one(d, &best.of));

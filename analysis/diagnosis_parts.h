@@ -10,6 +10,7 @@ typedef struct diagnosed {
     const rgp_predict_config *predict;
     double *target, *error, *measured, *output;
     bool *saturated;
+    bool stands; /* as of the run */
     size_t rows;
     double begin, step;  /* seconds: of the first row; from row to row */
     double noise, count; /* measured units: of a reading, and its step */
@@ -46,9 +47,12 @@ void diagnosis_bears(const rgp_diagnosis *d, const rgp_loop_run *run, bool *may)
 /* The probabilities of the causes that may be, for inputs, with such weights. */
 void diagnosis_shares(const double (*weight)[DIAGNOSIS_INPUTS], const double *input, const bool *may, double *share);
 
-/* diagnosis_weights.c, which tests/evidence/diagnosis.c writes. */
-extern const double diagnosis_mean[RGP_SIGNS], diagnosis_deviation[RGP_SIGNS],
-    diagnosis_weight[RGP_CAUSES][DIAGNOSIS_INPUTS];
+/* diagnosis_weights.c, which tests/evidence/diagnosis.c writes: for what stands by itself, and for what falls, by
+ * rgp_diagnosis.falls. */
+typedef struct diagnosis_table {
+    double mean[RGP_SIGNS], deviation[RGP_SIGNS], weight[RGP_CAUSES][DIAGNOSIS_INPUTS];
+} diagnosis_table;
+extern const diagnosis_table diagnosis_tables[2];
 
 /* The standard deviation of values. */
 double diagnosis_spread(const double *value, size_t count);

@@ -202,6 +202,7 @@ void diagnosis_swing(diagnosed *d)
                  u = diagnosis_harmonic(d->output, from, d->rows, d->period_rows, 1.0);
     s->third_of_y = y > d->noise ? diagnosis_harmonic(d->measured, from, d->rows, d->period_rows, 3.0) / y : 0.0;
     s->third_of_u = u > 0.0 ? diagnosis_harmonic(d->output, from, d->rows, d->period_rows, 3.0) / u : 0.0;
+    d->to->led = diagnosis_harmonic(d->target, from, d->rows, d->period_rows, 1.0);
     find_rests(d, from);
     find_odd(d, from);
 }

@@ -16,6 +16,7 @@
 #define LITTLE_P        0.6   /* of what the rule has */
 #define NEXT_TO_NOTHING 0.5   /* of the band */
 #define MOSTLY_I        0.7   /* quarter turns by which the integral lags: it makes most of the swing */
+#define LED             0.5   /* of the swing */
 #define CERTAIN         0.999 /* as trials before have shown */
 
 typedef struct telling {
@@ -72,6 +73,12 @@ static inline bool is_mostly_i(const telling *t)
 static inline bool is_outside(const rgp_diagnosis *d)
 {
     return d->chance[RGP_CAUSE_OUTSIDE] >= CERTAIN;
+}
+
+/* The swing follows the setpoint's. */
+static inline bool is_led(const rgp_diagnosis *d)
+{
+    return d->led > LED * d->swing;
 }
 
 /* A model has it that the loop itself is near swinging. */

@@ -1,4 +1,5 @@
 /* The next trial for a cause: by a model of the stretch where there is one that bears it, else by a rule of thumb. */
+#include "diagnosis_falling.h"
 #include "diagnosis_leap.h"
 #include "diagnosis_moves.h"
 #include "diagnosis_rules.h"
@@ -7,14 +8,15 @@
 #include "margins.h"
 #include "suggestion.h"
 
-#define DIVIDED       2.0 /* times as likely: else both are told */
+#define DIVIDED        2.0 /* times as likely: else both are told */
 
-#define BETTER_AT_ALL 0.97 /* of the error of lesser steps */
-#define BETTER        0.97 /* of the error of now, or it is not tried */
-#define FAR_BETTER    0.8  /* or a healthy loop is left in peace */
-#define NOW_AND_THEN  0.1  /* of the time */
-#define RESTLESS      0.05 /* of its travel the output may go in a step */
-#define MORE_RESTLESS 1.5  /* or so much more than now */
+#define BETTER_AT_ALL  0.97 /* of the error of lesser steps */
+#define BETTER         0.97 /* of the error of now, or it is not tried */
+#define FAR_BETTER     0.8  /* or a healthy loop is left in peace */
+#define NOW_AND_THEN   0.1  /* of the time */
+#define RESTLESS       0.05 /* of its travel the output may go in a step */
+#define LESS_SENSITIVE 1.1  /* times: a change of what falls makes it that at least */
+#define MORE_RESTLESS  1.5  /* or so much more than now */
 
 /* ---- by a model ------------------------------------------------------------------------------------- */
 
@@ -151,7 +153,7 @@ static bool is_to_tell(const rgp_diagnosis *d)
 
 bool rgp_diagnosis_parts(const rgp_diagnosis *d)
 {
-    return is_divided_in_parts(d) || causes[d->first].rule == rgp_rule_apart || is_to_tell(d);
+    return (is_divided_in_parts(d) && !d->falls) || causes[d->first].rule == rgp_rule_apart || is_to_tell(d);
 }
 
 /* The rule of thumb of the likeliest cause, or of the one beside healthy. */
@@ -267,10 +269,34 @@ static bool try_predict(const telling *t, GString *to)
     return does;
 }
 
+/* Of what falls: the change of its gain after which it is least sensitive, or what goes with the cause by rule where it
+ * is held up by that, too. */
+static void try_falling(const telling *t, GString *to)
+{
+    rgp_pid_gains other = t->run->pid->gain;
+    if (t->d->first == RGP_CAUSE_HEALTHY || t->d->first == RGP_CAUSE_PACE) {
+        return;
+    }
+    if (diagnosis_falling_move(t->d, t->run, t->d->first, &other) > LESS_SENSITIVE) {
+        rgp_trial_put_changed(to, t->names, &t->run->pid->gain, &other);
+        return;
+    }
+    if (causes[t->d->first].rule) {
+        causes[t->d->first].rule(t, to);
+    }
+    if (to->len > 0 && rgp_trial_take(to->str, t->names, &other) && !diagnosis_falling_holds(t->d, &other)) {
+        g_string_truncate(to, 0);
+    }
+}
+
 /* The error foreseen, or NAN. */
 static double try_next(const telling *t, GString *to)
 {
     const bool chooses = may_choose(t) && !is_to_tell(t->d);
+    if (t->d->falls) {
+        try_falling(t, to);
+        return NAN;
+    }
     if (is_divided_in_parts(t->d)) {
         rgp_rule_apart(t, to);
         return NAN;

@@ -1,10 +1,13 @@
 /* Causes in words, one function each for the evidence. */
+#include "diagnosis_falling.h"
 #include "diagnosis_telling.h"
 
 #include "stand.h"
 #include "suggestion.h"
 
 #include "explain/describe.h"
+
+#define SOME_DEAD 0.2 /* of an answer: less, by a model of a sine, tells nothing of it */
 
 static void put_amount(const telling *t, double amount, GString *to)
 {
@@ -52,6 +55,28 @@ static void put_loads(const telling *t, GString *to)
     }
 }
 
+/* Of what falls without its loop both ends of its gains. */
+static void put_falls(const telling *t, GString *to)
+{
+    const rgp_margins *m = &t->d->margins;
+    if (!t->d->falls) {
+        return;
+    }
+    g_string_append_printf(to, "; by a model of this stretch it falls by e in %.2g s without its loop",
+                           t->d->model.lag.value);
+    if (t->d->first == RGP_CAUSE_SIGN) {
+        return;
+    }
+    if (m->stable) {
+        g_string_append_printf(to,
+                               ", and its gains could grow %.2g times before it swung on, and shrink to %.2g of "
+                               "themselves before it fell",
+                               m->up, m->down);
+    } else {
+        g_string_append(to, ", and these gains do not hold it up");
+    }
+}
+
 /* ---- evidence --------------------------------------------------------------------------------------- */
 
 static void say_healthy(const telling *t, GString *to)
@@ -68,8 +93,8 @@ static void say_healthy(const telling *t, GString *to)
 
 static void say_sign(const telling *t, GString *to)
 {
-    (void)t;
-    g_string_append(to, "what it drives makes the error greater, and it ends at a limit");
+    g_string_append_printf(to, "what it drives makes the error greater, and it %s",
+                           t->d->falls ? "falls" : "ends at a limit");
 }
 
 static void say_weak(const telling *t, GString *to)
@@ -92,7 +117,9 @@ static void say_pace(const telling *t, GString *to)
 static void say_outside(const telling *t, GString *to)
 {
     put_swing(t, to);
-    g_string_append(to, is_doubtful(t->d) ? ", as a sine" : ", as a sine, which nothing in the loop explains");
+    g_string_append(to, is_led(t->d)        ? ", and its setpoint swings with that period"
+                        : is_doubtful(t->d) ? ", as a sine"
+                                            : ", as a sine, which nothing in the loop explains");
     if (t->d->sign.grow > 0.0) {
         put_room(t, to);
     }
@@ -202,7 +229,7 @@ static void say_dead(const telling *t, GString *to)
     put_swing(t, to);
     if (t->run->predict) {
         put_misses(t, to);
-    } else if (has_model(t)) {
+    } else if (has_model(t) && t->d->sign.late > SOME_DEAD) {
         g_string_append_printf(to, "; of its answer %.0f %% is dead time", 100.0 * t->d->sign.late);
     }
 }
@@ -233,6 +260,28 @@ static const struct {
     [RGP_CAUSE_DEAD] = {say_dead, "a 'predict' line with its model lets it be quicker: 'rigpulse model' finds one"},
 };
 
+/* Of what falls: the change that goes with a cause, and by how much less sensitive it would be with that. False: the
+ * cause is not one of its gains. */
+static bool say_falling(const telling *t, GString *to)
+{
+    static const char *const with[RGP_CAUSES] = {
+        [RGP_CAUSE_P_MUCH] = "less P", [RGP_CAUSE_P_LITTLE] = "more P",
+        [RGP_CAUSE_I_MUCH] = "less I", [RGP_CAUSE_D_MISSING] = "more D, or a shorter filter,",
+        [RGP_CAUSE_D_MUCH] = "less D",
+    };
+    const rgp_cause cause = t->d->first;
+    if (!t->d->falls || !with[cause]) {
+        return false;
+    }
+    rgp_pid_gains other;
+    const double times = diagnosis_falling_move(t->d, t->run, cause, &other);
+    put_swing(t, to);
+    if (times > 1.0) {
+        g_string_append_printf(to, ", and with %s it would be %.2g times less sensitive", with[cause], times);
+    }
+    return true;
+}
+
 void rgp_diagnosis_say(const rgp_loop_run *run, const rgp_diagnosis *d, const rgp_trial_names *names, GString *to)
 {
     const telling t = {run, d, names};
@@ -243,7 +292,10 @@ void rgp_diagnosis_say(const rgp_loop_run *run, const rgp_diagnosis *d, const rg
     } else {
         g_string_append_printf(to, "%s %s: ", word, rgp_cause_words[d->first]);
     }
-    causes[d->first].say(&t, to);
+    if (!say_falling(&t, to)) {
+        causes[d->first].say(&t, to);
+    }
+    put_falls(&t, to);
     put_loads(&t, to);
 }
 
@@ -258,6 +310,10 @@ void rgp_diagnosis_foretell(double foreseen, GString *to)
 
 const char *rgp_diagnosis_remedy(const rgp_diagnosis *d)
 {
+    if (d->first == RGP_CAUSE_OUTSIDE && is_led(d)) {
+        return "a quicker loop follows its setpoint closer, and so does one with 'feed', which drives at once what a "
+               "setpoint needs";
+    }
     if (d->first == RGP_CAUSE_OUTSIDE && is_doubtful(d)) {
         return "look for what moves it with that period; lesser gains leave such a swing as it is, and one that "
                "the loop makes less of";

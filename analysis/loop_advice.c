@@ -62,10 +62,12 @@ static void settle(rgp_loop_advice *a, GArray *all)
     }
 }
 
+/* A mechanism that does not fall in a part that moves more does not in others. */
 static void look_at(rgp_loop_advice *a, GArray *all, rgp_loop_piece *piece, double least)
 {
     rgp_loop_run run = rgp_loop_piece_run(piece);
     run.least = least;
+    run.stands = all->len > 0 && g_array_index(all, told, 0).diagnosis.stands;
     told t = {.piece = piece};
     rgp_diagnose(&run, &t.diagnosis);
     a->judged += t.diagnosis.unfit ? 0 : 1;

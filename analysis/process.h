@@ -76,6 +76,11 @@ bool rgp_process_glance(const rgp_process_data *data, double way, rgp_process *t
  * changed: that explains little more. */
 bool rgp_process_glance_besides(const rgp_process_data *data, double way, double noise, double period, rgp_process *to);
 
+/* A process that runs away from where it balances, and that a loop held up all the time, at a glance: its `kind`,
+ * `gain`, `lag`, `dead` and `rest`, with intervals, by the rows in which it moves most. False: it is not known. What
+ * does not fall may look as if it did: whoever asks should know that nothing else explains it. */
+bool rgp_process_glance_falling(const rgp_process_data *data, rgp_process *to);
+
 /* The same as rgp_process_fit() of a stretch in which a loop of that proportional gain was in charge all the time
  * (below 0: it drives down to raise what is measured; 0: none was). Where that leaves more than noise, loads that came
  * meanwhile and stayed are found with it. Where no other model is one to build on it may be a

@@ -197,35 +197,36 @@ static double search_without_pushes(falling *f, double by(falling *, double *), 
     return squares;
 }
 
-/* The first of those rows, as many as the shape is looked for in, in which it moves most: the loop drives to and fro
- * all the time, by the noise of its readings. */
-static size_t busiest(const rgp_process_data *all)
+static double movement_of(const rgp_process_data *d, size_t from, size_t rows)
+{
+    double sum = 0.0, squares = 0.0, n = 1.0;
+    for (size_t k = from; k < from + rows; k++) {
+        const double is = isnan(d->measured[k]) ? 0.0 : d->measured[k];
+        sum += is;
+        squares += is * is;
+        n += isnan(d->measured[k]) ? 0.0 : 1.0;
+    }
+    return squares - sum * sum / n;
+}
+
+rgp_process_data process_falling_busy(const rgp_process_data *all, size_t rows)
 {
     double most = -1.0;
     size_t best = 0;
-    for (size_t from = 0; from + ROWS_SOUGHT <= all->count; from += ROWS_SOUGHT) {
-        double sum = 0.0, squares = 0.0, n = 1.0;
-        for (size_t k = from; k < from + ROWS_SOUGHT; k++) {
-            const double is = isnan(all->measured[k]) ? 0.0 : all->measured[k];
-            sum += is;
-            squares += is * is;
-            n += isnan(all->measured[k]) ? 0.0 : 1.0;
-        }
-        const double moves = squares - sum * sum / n;
-        if (moves > most) {
-            most = moves;
-            best = from;
-        }
+    for (size_t from = 0; all->count > rows && from + rows <= all->count; from += rows) {
+        const double moves = movement_of(all, from, rows);
+        best = moves > most ? from : best;
+        most = fmax(most, moves);
     }
-    return best;
+    return (rgp_process_data){all->driven + best, all->measured + best, MIN(all->count, rows), all->tick};
 }
 
 /* Lag, dead time and the length of the pieces, by the busiest stretch. */
 static double search_in_part(falling *f, double *shape)
 {
-    const size_t from = busiest(f->d);
-    g_autofree double *measured = g_memdup2(f->d->measured + from, ROWS_SOUGHT * sizeof *measured);
-    const rgp_process_data data = {f->d->driven + from, measured, ROWS_SOUGHT, f->d->tick};
+    const rgp_process_data busy = process_falling_busy(f->d, ROWS_SOUGHT);
+    g_autofree double *measured = g_memdup2(busy.measured, ROWS_SOUGHT * sizeof *measured);
+    const rgp_process_data data = {busy.driven, measured, ROWS_SOUGHT, busy.tick};
     falling part = *f;
     part.d = &data;
     const double squares = search_without_pushes(&part, search_pieces, measured, shape);
@@ -236,8 +237,8 @@ static double search_in_part(falling *f, double *shape)
 /* The numbers of a shape that was found by pieces, by the innovations of the busiest stretch. */
 static bool find_numbers(falling *f, const rgp_process_data *all, double *shape, double *error)
 {
-    const size_t from = all->count > ROWS_SOUGHT ? busiest(all) : 0;
-    const rgp_process_data part = {all->driven + from, all->measured + from, MIN(all->count, ROWS_SOUGHT), all->tick};
+    const rgp_process_data part = process_falling_busy(all, ROWS_SOUGHT);
+    const size_t from = (size_t)(part.driven - all->driven);
     double linear[SHARED];
     if (!process_innovations(&part, shape, linear, error)) {
         return false;

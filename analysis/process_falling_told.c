@@ -17,16 +17,16 @@ static rgp_estimate estimate(double value, double error)
     return (rgp_estimate){value, value - half, value + half};
 }
 
-static void put_estimates(const falling *f, const double *shape, const double *error, rgp_process *to)
+void process_falling_numbers(const double *shape, const double *linear, const double *error, double tick,
+                             rgp_process *to)
 {
-    const double half_tick = f->d->tick / 2.0;
     const rgp_estimate lag = estimate(shape[0], error[FALLING_LAG]);
-    to->gain = estimate(f->linear[OF_DRIVEN], error[FALLING_GAIN]);
+    to->gain = estimate(linear[OF_DRIVEN], error[FALLING_GAIN]);
     to->lag = (rgp_estimate){exp(lag.value), exp(lag.low), exp(lag.high)};
-    to->dead = estimate(shape[1], hypot(error[FALLING_DEAD], half_tick));
+    to->dead = estimate(shape[1], hypot(error[FALLING_DEAD], tick / 2.0));
     to->dead.low = fmax(0.0, to->dead.low);
-    to->dead.value = to->dead.value > NOTHING * f->d->tick ? to->dead.value : 0.0; /* a simplex never gets to 0 */
-    to->rest = f->linear[OF_ONE];
+    to->dead.value = to->dead.value > NOTHING * tick ? to->dead.value : 0.0; /* a simplex never gets to 0 */
+    to->rest = linear[OF_ONE];
 }
 
 static void put_noise(const falling *f, rgp_process *to)
@@ -102,6 +102,6 @@ void process_falling_tell(falling *f, const double *shape, const double *error, 
     *to = (rgp_process){.kind = RGP_PROCESS_FALLING, .fitted = g_steal_pointer(&fitted)};
     to->weight[RGP_PROCESS_FALLING] = 1.0;
     to->fit = fit;
-    put_estimates(f, shape, error, to);
+    process_falling_numbers(shape, f->linear, error, f->d->tick, to);
     put_noise(f, to);
 }

@@ -23,7 +23,13 @@
 #define MOST_OUT   0.2  /* of all blocks */
 #define WORTH      12.0 /* logarithms of a likelihood, twice */
 #define BLOCKS     30.0 /* of rows that hang together, at least */
-#define LEAST_ROWS 200u
+#define LEAST_ROWS 60u
+
+/* A logarithm of a lag, a dead time, and poles as good as any. */
+#define BEGIN_AT(lag, dead)                                          \
+    {                                                                \
+        [LAG] = (lag), [DEAD] = (dead), [SUM] = 2.0, [PRODUCT] = 0.5 \
+    }
 
 /* ---- derivatives ------------------------------------------------------------------------------------ */
 
@@ -183,7 +189,7 @@ static bool search_numbers(predicting *f, const double *shape, double *best)
     const double lag = shape[LAG], dead = shape[DEAD];
     double least = FALLING_NEVER, scale = 0.0;
     for (size_t i = 0; i < G_N_ELEMENTS(times); i++) {
-        double at[SOUGHT] = {[LAG] = lag + log(times[i]), [DEAD] = dead, [SUM] = 2.0, [PRODUCT] = 0.5};
+        double at[SOUGHT] = BEGIN_AT(lag + log(times[i]), dead);
         if (!innovations_begin(f, at)) {
             continue;
         }
@@ -338,7 +344,6 @@ static void free_room(predicting *f)
 
 static bool find(predicting *f, const double *shape, double *measured, double *at, double *error)
 {
-    f->sought = PLAIN;
     if (!search_numbers(f, shape, at)) {
         return false;
     }
@@ -349,15 +354,23 @@ static bool find(predicting *f, const double *shape, double *measured, double *a
     return put_errors(f, at, error);
 }
 
+/* With that lag about which gaps are bridged. */
+static predicting room_for(const rgp_process_data *d, double lag)
+{
+    predicting f = {.d = d,
+                    .sought = PLAIN,
+                    .bridged = (size_t)(BRIDGED * lag / d->tick),
+                    .fades = (size_t)(FADES * lag / d->tick)};
+    make_room(&f);
+    return f;
+}
+
 bool process_innovations(const rgp_process_data *d, double *shape, double *linear, double *error)
 {
     g_autofree double *measured = g_memdup2(d->measured, d->count * sizeof *measured);
     const rgp_process_data mine = {d->driven, measured, d->count, d->tick};
-    predicting f = {.d = &mine,
-                    .bridged = (size_t)(BRIDGED * exp(shape[0]) / d->tick),
-                    .fades = (size_t)(FADES * exp(shape[0]) / d->tick)};
+    predicting f = room_for(&mine, exp(shape[0]));
     double at[SOUGHT];
-    make_room(&f);
     const bool found = d->count >= LEAST_ROWS && find(&f, shape, measured, at, error);
     if (found) {
         shape[0] = at[LAG];
@@ -367,4 +380,13 @@ bool process_innovations(const rgp_process_data *d, double *shape, double *linea
     }
     free_room(&f);
     return found;
+}
+
+double process_innovations_lag(const rgp_process_data *d, double lag)
+{
+    predicting f = room_for(d, lag);
+    double at[SOUGHT] = BEGIN_AT(log(lag), 0.0);
+    const bool found = d->count >= LEAST_ROWS && innovations_begin(&f, at) && search_from(&f, at) < FALLING_NEVER;
+    free_room(&f);
+    return found ? exp(at[LAG]) : INFINITY;
 }

@@ -472,6 +472,58 @@ static void test_predict(void **unused)
     remove_folder(folder);
 }
 
+/* A loop that is swung by its own setpoint is not sent to look for something else that does it. */
+static void test_led(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    g_autoptr(GString) way = g_string_new("time,value\n");
+    for (int i = 0; i <= 1200; i++) {
+        g_string_append_printf(way, "%d,%.0f\n", i, 2000.0 + 400.0 * sin(2.0 * G_PI * i / 24.0));
+    }
+    put_file(folder, "way.csv", way->str, -1);
+    g_autofree char *plain = g_strdup_printf(scheduled, ""),
+                    *asked = replaced(plain, "warm at 50 with", "warm at goal with"),
+                    *goal = replaced(asked, "signal warm",
+                                     "sensor ask counts 0..4095\nsignal goal = ask / 40 counts\n"
+                                     "signal warm"),
+                    *led = replaced(goal, "noise 3\n", "noise 3\n    ask plays \"way.csv\"\n");
+    put_file(folder, "led.rig", led, -1);
+    const call_case cases[] = {{"run led.rig --for 10min --fast --record led --quiet", 0, ""},
+                               {"advise led", 0, "swings from outside"},
+                               {"advise led", 0, "it swings every 24 s by"},
+                               {"advise led", 0, "and its setpoint swings with that period"},
+                               {"advise led", 0, "one with 'feed', which drives at once what a setpoint needs"}};
+    check_calls(folder, cases, G_N_ELEMENTS(cases));
+    remove_folder(folder);
+}
+
+/* The mast as it is, driven the wrong way, and with a derivative whose filter takes all that it leads. */
+static void test_what_falls(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    g_autofree char *mast = get_file(RIGPULSE_SOURCE "/examples", "mast.rig"),
+                    *wrong = replaced(mast, "    reverse\n", ""),
+                    *slow = replaced(mast, "filter 10 ms", "filter 100 ms");
+    put_file(folder, "mast.rig", mast, -1);
+    put_file(folder, "wrong.rig", wrong, -1);
+    put_file(folder, "slow.rig", slow, -1);
+    const call_case cases[] = {
+        {"run mast.rig --for 1min --fast --record mast --quiet", 0, ""},
+        {"advise mast", 0, "sure healthy"},
+        {"advise mast", 0,
+         "it falls by e in 0.19 s without its loop, and its gains could grow 3.6 times before it swung"},
+        {"advise mast --json", 0, "\"may shrink to\": 0.09"},
+        {"run wrong.rig --for 1min --fast --record wrong --quiet", 0, ""},
+        {"advise wrong", 0, "sure the wrong way: what it drives makes the error greater, and it falls"},
+        {"run slow.rig --for 1min --fast --record slow --quiet", 0, ""},
+        {"advise slow", 0, "sure D missing"},
+        {"advise slow", 0, "next: rigpulse tune FILE upright --try 'filter 0.025 s'"}};
+    check_calls(folder, cases, G_N_ELEMENTS(cases));
+    remove_folder(folder);
+}
+
 /* The same boilers with ticks of 20 ms: it is their movement that says how long a part is, and advice heeds no tick. */
 static void test_quick_ticks_at_length(void **unused)
 {
@@ -486,16 +538,15 @@ static void test_quick_ticks_at_length(void **unused)
                         *name = g_strconcat(files[i][0], ".rig", NULL);
         put_file(folder, name, quick, -1);
     }
-    const call_case cases[] = {
-        {"run poor.rig --for 1h --fast --record poor --quiet", 0, ""},
-        {"advise poor", 0, "D missing: it swings every 47 s"},
-        {"advise poor", 0, "something is the matter in 4 of 4 parts"},
-        {"run late.rig --for 1h --fast --record late --quiet", 0, ""},
-        {"advise late", 0, "sure dead time: it swings every 35 s"},
-        {"advise late --json", 0, "\"parts\": 1,"},
-        {"run good.rig --for 1h --fast --record good --quiet", 0, ""},
-        {"advise good", 0, "sure healthy"},
-        {"advise good", 0, "a load came and stayed: about +9.4 % of the travel at 31.1 min"}};
+    const call_case cases[] = {{"run poor.rig --for 1h --fast --record poor --quiet", 0, ""},
+                               {"advise poor", 0, "D missing: it swings every 47 s"},
+                               {"advise poor", 0, "something is the matter in 4 of 4 parts"},
+                               {"run late.rig --for 1h --fast --record late --quiet", 0, ""},
+                               {"advise late", 0, "sure dead time: it swings every 35 s"},
+                               {"advise late --json", 0, "\"parts\": 1,"},
+                               {"run good.rig --for 1h --fast --record good --quiet", 0, ""},
+                               {"advise good", 0, "sure healthy"},
+                               {"advise good", 0, "a load came and stayed: about +9.4 % of the travel at 31.1 min"}};
     check_calls(folder, cases, G_N_ELEMENTS(cases));
     remove_folder(folder);
 }
@@ -514,6 +565,8 @@ int main(void)
         cmocka_unit_test(test_plain_loops),
         cmocka_unit_test(test_nudge),
         cmocka_unit_test(test_predict),
+        cmocka_unit_test(test_led),
+        cmocka_unit_test(test_what_falls),
         cmocka_unit_test(test_quick_ticks_at_length),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);

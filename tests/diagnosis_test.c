@@ -66,7 +66,7 @@ static void make_run(made *m, rgp_pid_gains gain, double most, double noise)
 
 static rgp_loop_run run_of(const made *m)
 {
-    return (rgp_loop_run){m->row, ROWS, &m->pid, 0.0, NULL};
+    return (rgp_loop_run){m->row, ROWS, &m->pid, 0.0, NULL, false};
 }
 
 static const rgp_trial_names names = {"K", {"kp", "ki", "kd"}, {1.0f, 1.0f, 1.0f}};
@@ -87,6 +87,7 @@ static void check_cause(rgp_pid_gains gain, double most, rgp_cause cause, const 
         sum += d.chance[c];
     }
     assert_near(sum, 1.0, 1e-9);
+    assert_false(d.falls);
     if (d.first != cause) {
         fail_msg("taken for: %s", text->str);
     }
@@ -166,7 +167,7 @@ static void test_limit(void **unused)
     for (uint32_t k = 0; k < ROWS; k++) {
         m.row[k].saturated = false;
     }
-    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid, 0.0, NULL}, &d);
+    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid, 0.0, NULL, false}, &d);
     assert_int_equal(d.first, RGP_CAUSE_WEAK);
 }
 
@@ -231,7 +232,7 @@ static void check_between(between b, float gain, rgp_cause cause, const char *sa
     static made m;
     rgp_diagnosis d;
     make_behind(&m, (rgp_pid_gains){gain, gain, 0.0f, 0.0f}, 100.0, 0.1, &b);
-    const rgp_loop_run run = {m.row, LONG, &m.pid, 0.0, NULL};
+    const rgp_loop_run run = {m.row, LONG, &m.pid, 0.0, NULL, false};
     rgp_diagnose(&run, &d);
     g_autoptr(GString) text = g_string_new(NULL);
     rgp_diagnosis_say(&run, &d, &names, text);
@@ -263,7 +264,7 @@ static void check_trials_of(rgp_cause first, const rgp_pid_gains *gains, const d
     rgp_tried all[4];
     for (guint i = 0; i < count; i++) {
         pid[i].gain = gains[i];
-        all[i] = (rgp_tried){i + 1, {NULL, 0, &pid[i], 0.0, NULL}, &d, error[i]};
+        all[i] = (rgp_tried){i + 1, {NULL, 0, &pid[i], 0.0, NULL, false}, &d, error[i]};
     }
     g_autoptr(GString) text = g_string_new(NULL);
     g_autofree char *then = rgp_trials_say(all, count, &names, text);
@@ -308,7 +309,8 @@ static void check_rule(rgp_cause cause, rgp_pid_gains gain, double lag_of_i, con
     double foreseen;
     rgp_diagnosis_settle(&d, cause);
     d.sign.lag_of_i = lag_of_i;
-    g_autofree char *trial = rgp_diagnosis_trial(&(rgp_loop_run){NULL, 0, &pid, 0.0, NULL}, &d, &names, &foreseen);
+    g_autofree char *trial =
+        rgp_diagnosis_trial(&(rgp_loop_run){NULL, 0, &pid, 0.0, NULL, false}, &d, &names, &foreseen);
     assert_string_equal(trial, next);
     assert_true(isnan(foreseen));
 }
@@ -358,7 +360,7 @@ static void test_spikes(void **unused)
         m.row[k].usable = k >= 5;
         m.row[k].measured = k >= 5 ? m.row[k].measured : (double)NAN;
     }
-    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid, 0.0, NULL}, &d);
+    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid, 0.0, NULL, false}, &d);
     assert_null(d.unfit);
     assert_int_equal(d.first, RGP_CAUSE_HEALTHY);
     assert_true(fabs(d.left) < 0.1 && d.swing < 0.2);
@@ -371,28 +373,28 @@ static void test_what_cannot_be_told(void **unused)
     static made m;
     rgp_diagnosis d;
     make_run(&m, (rgp_pid_gains){2.0f, 2.0f, 0.0f, 0.0f}, 100.0, 0.05);
-    rgp_diagnose(&(rgp_loop_run){m.row, 39, &m.pid, 0.0, NULL}, &d);
+    rgp_diagnose(&(rgp_loop_run){m.row, 39, &m.pid, 0.0, NULL, false}, &d);
     assert_says(d.unfit, "too short");
     for (uint32_t k = 0; k < ROWS; k++) {
         m.row[k].usable = k % 4 == 0;
     }
-    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid, 0.0, NULL}, &d);
+    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid, 0.0, NULL, false}, &d);
     assert_says(d.unfit, "less than half");
     for (uint32_t k = 0; k < ROWS; k++) {
         m.row[k].stands = true;
     }
-    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid, 0.0, NULL}, &d);
+    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid, 0.0, NULL, false}, &d);
     assert_says(d.unfit, "too short");
-    rgp_diagnose(&(rgp_loop_run){m.row, 0, &m.pid, 0.0, NULL}, &d);
+    rgp_diagnose(&(rgp_loop_run){m.row, 0, &m.pid, 0.0, NULL, false}, &d);
     assert_non_null(d.unfit);
     for (uint32_t k = 0; k < ROWS; k++) { /* nothing moves at all */
         m.row[k] = (rgp_response_row){.time = 0.05 * k, .usable = true};
     }
-    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid, 0.0, NULL}, &d);
+    rgp_diagnose(&(rgp_loop_run){m.row, ROWS, &m.pid, 0.0, NULL, false}, &d);
     assert_null(d.unfit);
     assert_int_equal(d.first, RGP_CAUSE_HEALTHY);
     make_run(&m, (rgp_pid_gains){20.0f, 0.1f, 0.0f, 0.0f}, 9.9, 0.05); /* at its limit, and on its way to 10 */
-    rgp_diagnose(&(rgp_loop_run){m.row + 61, 40, &m.pid, 0.0, NULL}, &d);
+    rgp_diagnose(&(rgp_loop_run){m.row + 61, 40, &m.pid, 0.0, NULL, false}, &d);
     assert_says(d.unfit, "it has to run for longer");
 }
 
@@ -418,7 +420,7 @@ static void test_lost(void **unused)
     g_autofree char *lead = rgp_lost_trial(&run, &lost, &names);
     assert_near(lost.period, 3.0, 0.1);
     assert_true(g_str_has_prefix(lead, "kd "));
-    lost = rgp_lost_of(&(rgp_loop_run){m.row, 3, &m.pid, 0.0, NULL});
+    lost = rgp_lost_of(&(rgp_loop_run){m.row, 3, &m.pid, 0.0, NULL, false});
     assert_false(lost.known);
     assert_null(rgp_lost_trial(&run, &lost, &names));
 }

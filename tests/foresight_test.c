@@ -55,7 +55,7 @@ static void check(rgp_plant plant, const rgp_predict_config *line, rgp_pid_gains
     static made a, b;
     make_with(&a, &plant, line, from);
     make_with(&b, &plant, line, to);
-    const rgp_loop_run run = {a.row, ROWS, &a.pid, 0.0, line};
+    const rgp_loop_run run = {a.row, ROWS, &a.pid, 0.0, line, false};
     rgp_foresight *f = rgp_foresight_of(&run, &plant, STEP);
     assert_near(rgp_foresee(f, &from).error, 1.0, 1e-4);
     assert_near(rgp_foresee_on(f, &plant, &to).error, b.error / a.error, 1e-3);

@@ -20,11 +20,6 @@ static void put_pulses(double *driven)
     }
 }
 
-static double gauss(GRand *chance)
-{
-    return sqrt(-2.0 * log(g_rand_double(chance) + 1e-300)) * cos(2.0 * G_PI * g_rand_double(chance));
-}
-
 /* A step at row 10 is answered by 1 - e^(-t/T) behind a dead time of 3.7 ticks, and by two lags, as closed forms have
  * it; an integral by the time, and one behind a lag by t - T (1 - e^(-t/T)). */
 static void test_answers(void **unused)

@@ -194,6 +194,11 @@ char *replaced(const char *text, const char *piece, const char *by)
     return g_strdup_printf("%.*s%s%s", (int)(at - text), text, by, at + strlen(piece));
 }
 
+double gauss(GRand *chance)
+{
+    return sqrt(-2.0 * log(g_rand_double(chance) + 1e-300)) * cos(2.0 * G_PI * g_rand_double(chance));
+}
+
 GPtrArray *list_files(const char *folder, const char *ending)
 {
     GPtrArray *names = g_ptr_array_new_with_free_func(g_free);

@@ -76,6 +76,9 @@ char *get_file(const char *folder, const char *name);
 /* The text with a piece of it replaced, which must be there. To be freed. */
 char *replaced(const char *text, const char *piece, const char *by);
 
+/* Of a normal distribution with a standard deviation of 1 (Box and Muller 1958). */
+double gauss(GRand *chance);
+
 /* The names in a folder that end so, sorted; to be given back with g_ptr_array_unref(). */
 GPtrArray *list_files(const char *folder, const char *ending);
 

@@ -17,13 +17,15 @@
 #define SEEN        0.075
 #define LONG        0.15 /* of the time */
 #define OUTPUT_SEEN 0.03
+#define FALLEN      12.0 /* steps' sizes: nothing catches it any more */
 
-const char *const ailing_shape_words[AILING_SHAPES] = {"two lags",
-                                                       "much dead time",
-                                                       "an integral",
-                                                       "hardly a lag",
-                                                       "much dead time, `predict`",
-                                                       "a tank (never used in making)"};
+const char *const ailing_shape_words[AILING_ALL_SHAPES] = {"two lags",
+                                                           "much dead time",
+                                                           "an integral",
+                                                           "hardly a lag",
+                                                           "much dead time, `predict`",
+                                                           "a tank (never used in making)",
+                                                           "what falls"};
 
 struct ailing_world {
     ailing_shape shape;
@@ -32,6 +34,7 @@ struct ailing_world {
     double load, swing[2], every[2]; /* input units: a load that comes, two that swing; seconds */
     double noise, smooth, count, step_size, step_at, load_at;
     double tau, dt;
+    double leans; /* of what falls: its setpoint for its wheel's speed */
     rgp_pid_config pid;
     rgp_predict_config predict; /* gain 0: there is none */
     size_t rows;
@@ -41,6 +44,7 @@ typedef struct ailing_world world;
 typedef struct moving {
     const world *is;
     double stuck, slack, x, z, past[LATE];
+    double speed, spin; /* of what falls, and of its wheel: the integral of what was driven */
     size_t late, at;
 } moving;
 
@@ -76,7 +80,11 @@ static void go_on(moving *m, double driven, double t)
                             w->swing[1] * sin(2.0 * M_PI * t / w->every[1]),
                      in = w->gain * (m->past[m->at] + load);
         m->z += to_second * (in - m->z);
-        if (w->shape == AILING_GLIDE) {
+        if (w->shape == AILING_BALANCED) {
+            m->spin += h * driven;
+            m->speed += h * (m->x + m->z) / (w->lag * w->lag);
+            m->x += h * m->speed;
+        } else if (w->shape == AILING_GLIDE) {
             m->x += h * m->z;
         } else if (w->shape == AILING_TANK) {
             const double full = 3.0 * w->step_size;
@@ -90,7 +98,26 @@ static void go_on(moving *m, double driven, double t)
 typedef struct outcome {
     double iae, way, end, limited; /* `limited`: share of the last quarter */
     double off, beyond;            /* mean error of the last fifth; share of the time with more than SEEN */
+    bool fell;
 } outcome;
+
+#define PUSHED_EACH 25.0 /* lags, on average */
+
+/* Fractions that look like chance, and are the same in each run of a world. */
+static double as_if_by_chance(double n)
+{
+    const double x = 43758.5453 * sin(12.9898 * (n + 1.0));
+    return x - floor(x);
+}
+
+/* The speed that is added in the step at that time: now and then, by what would go as far as a step's size in a lag. */
+static double push_at(const world *w, double t)
+{
+    const double each = PUSHED_EACH * w->lag, n = floor((t - w->step_at) / each),
+                 at = w->step_at + each * (n + 0.9 * as_if_by_chance(n));
+    return n >= 0.0 && t >= at && t - w->dt < at ? w->step_size / w->lag * (as_if_by_chance(n + 0.5) < 0.5 ? 1.0 : -1.0)
+                                                 : 0.0;
+}
 
 static outcome run(const world *w, gsl_rng *chance, ailing *to)
 {
@@ -105,8 +132,10 @@ static outcome run(const world *w, gsl_rng *chance, ailing *to)
     to->rows = w->rows;
     to->pid = w->pid;
     to->predict = w->predict;
-    for (size_t k = 0; k < w->rows; k++) {
-        const double t = (double)k * w->dt, target = t >= w->step_at ? w->step_size : 0.0;
+    for (size_t k = 0; k < w->rows && !o.fell; k++) {
+        const bool falls = w->shape == AILING_BALANCED; /* it is pushed, and leans against its wheel's speed */
+        const double t = (double)k * w->dt, target = falls ? w->leans * m->spin : t >= w->step_at ? w->step_size : 0.0;
+        m->speed += falls ? push_at(w, t) : 0.0;
         double seen = m->x + gsl_ran_gaussian_ziggurat(chance, w->noise);
         seen = w->count * round(seen / w->count);
         smoothed += (seen - smoothed) / (1.0 + w->smooth);
@@ -130,6 +159,8 @@ static outcome run(const world *w, gsl_rng *chance, ailing *to)
             o.off += (target - m->x) / (double)last;
         }
         go_on(m, driven, t);
+        o.fell = falls && fabs(m->x) > FALLEN * w->step_size;
+        to->rows = k + 1;
     }
     o.end = high - low;
     g_free(m);
@@ -159,6 +190,9 @@ static void draw_mechanism(world *w, ailing_shape shape, gsl_rng *c)
         w->dead = unit * uniform(c, 0.1, 0.5);
         w->lag = unit * spread_over(c, 0.02, 0.3);
         w->second = w->lag * spread_over(c, 0.02, 0.3);
+    } else if (shape == AILING_BALANCED) {
+        w->dead = unit * spread_over(c, 0.003, 0.04);
+        w->second = unit * spread_over(c, 0.005, 0.05);
     }
 }
 
@@ -172,9 +206,47 @@ static void put_predict(world *w, gsl_rng *c)
                                       .dead = (float)((w->dead + w->second) * uniform(c, 0.9, 1.1))};
 }
 
+#define SOUND 2.2 /* sensitivity */
+
+/* The worst of three, with the gain a fifth more and less. */
+static double sensitivity_of(const world *w, const rgp_pid_gains *g)
+{
+    static const double off[] = {1.0, 1.2, 1.0 / 1.2};
+    double worst = 0.0;
+    for (size_t i = 0; i < G_N_ELEMENTS(off); i++) {
+        const rgp_plant plant = {RGP_PROCESS_FALLING, off[i] * w->gain, w->lag, 0.0, w->dead + w->second};
+        const rgp_margins m = rgp_margins_of(&plant, g, w->dt);
+        worst = fmax(worst, m.stable ? m.sensitivity : INFINITY);
+    }
+    return worst;
+}
+
+/* A process that falls gets the gains of a grid with which it is least sensitive, at a pace at which there are such.
+ */
+static void tune_balanced(world *w, gsl_rng *c)
+{
+    double least = INFINITY;
+    while (least > SOUND) {
+        w->dt = w->lag / spread_over(c, 12.0, 50.0);
+        for (double kp = 1.5 / w->gain; kp < 8.0 / w->gain; kp *= 1.25) {
+            for (double td = 0.3 * w->lag; td < 2.0 * w->lag; td *= 1.4) {
+                const rgp_pid_gains g = {(float)kp, 0.0f, (float)(kp * td), (float)(2.0 * w->dt)};
+                const double is = sensitivity_of(w, &g);
+                w->pid.gain = is < least ? g : w->pid.gain;
+                least = fmin(least, is);
+            }
+        }
+    }
+    w->tau = w->lag;
+}
+
 /* Skogestad's rule for what is known exactly. */
 static void tune(world *w, gsl_rng *c)
 {
+    if (w->shape == AILING_BALANCED) {
+        tune_balanced(w, c);
+        return;
+    }
     const bool integral = w->shape == AILING_GLIDE, slope = w->second > 0.5 * w->dead;
     if (w->shape == AILING_PREDICTED) {
         put_predict(w, c);
@@ -198,15 +270,30 @@ static void tune(world *w, gsl_rng *c)
     w->tau = sum;
 }
 
+/* The output that a step needs, or that catches a push. */
+static double need_of(const world *w)
+{
+    return w->shape == AILING_GLIDE      ? w->step_size / (w->gain * w->tau)
+           : w->shape == AILING_BALANCED ? 2.0 * w->step_size / w->gain
+                                         : w->step_size / w->gain;
+}
+
 static void draw_run(world *w, gsl_rng *c)
 {
-    const double need = w->shape == AILING_GLIDE ? w->step_size / (w->gain * w->tau) : w->step_size / w->gain;
+    const double need = need_of(w);
     const uint32_t what = (uint32_t)gsl_rng_uniform_int(c, 6); /* 0, 1, 2: either alone, or none */
     w->rows = MIN((size_t)AILING_ROWS, (size_t)(uniform(c, 25.0, 60.0) * w->tau / w->dt));
     const double whole = (double)w->rows * w->dt;
     w->step_at = what == 0 || what == 2 ? 1e12 : whole * uniform(c, 0.05, 0.2);
     w->load_at = what == 1 || what == 2 ? 1e12 : whole * (what == 0 ? uniform(c, 0.1, 0.3) : uniform(c, 0.5, 0.65));
     w->load = need * uniform(c, 0.3, 0.6) * (gsl_rng_uniform(c) < 0.5 ? -1.0 : 1.0);
+    if (w->shape == AILING_BALANCED) { /* it stands for long; seldom does the place change at which it balances */
+        const double rows = uniform(c, 80.0, 250.0) * w->lag / w->dt;
+        w->rows = (size_t)fmin((double)AILING_ROWS, rows);
+        w->leans = w->gain / (w->lag * spread_over(c, 8.0, 30.0));
+        w->load *= 0.2;
+        w->load_at = gsl_rng_uniform(c) < 0.2 ? w->load_at : 1e12;
+    }
     w->smooth = gsl_rng_uniform(c) < 0.5 ? 0.0 : uniform(c, 0.0, 0.1) * w->tau / w->dt; /* steps */
     if (gsl_rng_uniform(c) < 0.3) { /* something always moves it a little */
         w->every[0] = w->tau * spread_over(c, 3.0, 25.0);
@@ -228,8 +315,11 @@ static void draw_run(world *w, gsl_rng *c)
 /* By how much all gains may grow until it swings on; 0: nothing is known of that. */
 static double may_grow(const world *w)
 {
-    const rgp_stand on = {{w->shape == AILING_GLIDE ? RGP_PROCESS_INTEGRAL : RGP_PROCESS_LAGS, w->gain, w->lag,
-                           w->second, w->dead + (w->shape == AILING_GLIDE ? w->second : 0.0)},
+    const bool has_two = w->shape != AILING_GLIDE && w->shape != AILING_BALANCED;
+    const rgp_stand on = {{w->shape == AILING_GLIDE      ? RGP_PROCESS_INTEGRAL
+                           : w->shape == AILING_BALANCED ? RGP_PROCESS_FALLING
+                                                         : RGP_PROCESS_LAGS,
+                           w->gain, w->lag, w->second, w->dead + (has_two ? 0.0 : w->second)},
                           {(double)w->predict.gain, (double)w->predict.lag, (double)w->predict.dead},
                           w->dt};
     const rgp_margins m = rgp_stand_margins(&on, &w->pid.gain);
@@ -272,11 +362,76 @@ static void miss(rgp_predict_config *line, gsl_rng *c)
     line->gain *= (float)spread_over(c, 0.5, 2.0);
 }
 
-/* False where that loop cannot have it. */
-static bool spoil(world *w, rgp_cause cause, gsl_rng *c)
+/* Causes that are made otherwise where something falls; false: this one is not. */
+static bool spoil_balanced(world *w, rgp_cause cause, gsl_rng *c, bool *can)
 {
     rgp_pid_gains *g = &w->pid.gain;
-    const double need = w->shape == AILING_GLIDE ? w->step_size / (w->gain * w->tau) : w->step_size / w->gain;
+    const double need = need_of(w);
+    *can = true;
+    switch (cause) {
+    case RGP_CAUSE_WEAK:
+        w->pid.high = (float)(need * uniform(c, 0.1, 0.6));
+        w->pid.low = -w->pid.high;
+        return true;
+    case RGP_CAUSE_PACE:
+        w->rows = (size_t)((double)w->rows * w->dt / w->lag);
+        w->dt = w->lag * uniform(c, 0.2, 0.45);
+        w->rows = MAX((size_t)80, (size_t)((double)w->rows * w->lag / w->dt));
+        return true;
+    case RGP_CAUSE_FRICTION:
+        look_longer(w);
+        w->rests = need * uniform(c, 0.03, 0.2);
+        w->jump = w->rests * uniform(c, 0.5, 1.0);
+        return true;
+    case RGP_CAUSE_P_MUCH:
+        grow(w, spread_over(c, 0.7, 1.1), c);
+        return true;
+    case RGP_CAUSE_P_LITTLE:
+        g->kp = (float)(uniform(c, 1.05, 1.4) / w->gain);
+        return true;
+    case RGP_CAUSE_I_MUCH:
+        g->ki = g->kp * (float)(spread_over(c, 0.5, 3.0) / w->lag);
+        return true;
+    case RGP_CAUSE_D_MISSING:
+        g->kd *= (float)uniform(c, 0.1, 0.6);
+        return true;
+    case RGP_CAUSE_D_MUCH:
+        g->kd *= (float)spread_over(c, 1.5, 4.0);
+        return true;
+    case RGP_CAUSE_I_LITTLE: /* it has none */
+    case RGP_CAUSE_DEAD:
+        *can = false;
+        return true;
+    default:
+        return false;
+    }
+}
+
+static void move_it(world *w, double need, gsl_rng *c)
+{
+    look_longer(w);
+    w->every[0] = w->tau * spread_over(c, 3.0, 25.0);
+    w->every[1] = w->every[0] * uniform(c, 0.2, 0.6);
+    w->swing[0] =
+        fmin(need * uniform(c, 0.1, 0.6) * fmax(1.0, w->every[0] / (6.0 * w->tau)), 0.7 * (double)w->pid.high);
+    w->play = gsl_rng_uniform(c) < 0.5 ? 0.0 : need * uniform(c, 0.0, 0.1); /* which is not what swings it */
+    w->swing[1] = gsl_rng_uniform(c) < 0.5 ? 0.0 : w->swing[0] * uniform(c, 0.1, 0.4);
+}
+
+static void make_noisy(world *w, gsl_rng *c)
+{
+    rgp_pid_gains *g = &w->pid.gain;
+    w->smooth = gsl_rng_uniform(c) < 0.5 ? 0.0 : uniform(c, 0.0, 0.1) * w->tau / w->dt; /* steps */
+    w->noise = w->step_size * uniform(c, 0.01, 0.04);
+    g->filter = 0.0f;
+    g->kd = (float)((double)g->kp * fmax(w->second, 0.3 * w->tau) * uniform(c, 0.6, 1.2));
+}
+
+/* False where that loop cannot have it. */
+static bool spoil_any(world *w, rgp_cause cause, gsl_rng *c)
+{
+    rgp_pid_gains *g = &w->pid.gain;
+    const double need = need_of(w);
     switch (cause) {
     case RGP_CAUSE_SIGN:
         w->pid.reverse = 1;
@@ -296,13 +451,7 @@ static bool spoil(world *w, rgp_cause cause, gsl_rng *c)
         return true;
     }
     case RGP_CAUSE_OUTSIDE:
-        look_longer(w);
-        w->every[0] = w->tau * spread_over(c, 3.0, 25.0);
-        w->every[1] = w->every[0] * uniform(c, 0.2, 0.6);
-        w->swing[0] =
-            fmin(need * uniform(c, 0.1, 0.6) * fmax(1.0, w->every[0] / (6.0 * w->tau)), 0.7 * (double)w->pid.high);
-        w->play = gsl_rng_uniform(c) < 0.5 ? 0.0 : need * uniform(c, 0.0, 0.1); /* which is not what swings it */
-        w->swing[1] = gsl_rng_uniform(c) < 0.5 ? 0.0 : w->swing[0] * uniform(c, 0.1, 0.4);
+        move_it(w, need, c);
         return true;
     case RGP_CAUSE_FRICTION:
         look_longer(w);
@@ -319,10 +468,7 @@ static bool spoil(world *w, rgp_cause cause, gsl_rng *c)
         w->noise = w->count * uniform(c, 0.0, 0.1);
         return true;
     case RGP_CAUSE_NOISE:
-        w->smooth = gsl_rng_uniform(c) < 0.5 ? 0.0 : uniform(c, 0.0, 0.1) * w->tau / w->dt; /* steps */
-        w->noise = w->step_size * uniform(c, 0.01, 0.04);
-        g->filter = 0.0f;
-        g->kd = (float)((double)g->kp * fmax(w->second, 0.3 * w->tau) * uniform(c, 0.6, 1.2));
+        make_noisy(w, c);
         return true;
     case RGP_CAUSE_P_MUCH:
         grow(w, spread_over(c, 0.75, 6.0), c);
@@ -359,6 +505,12 @@ static bool spoil(world *w, rgp_cause cause, gsl_rng *c)
     }
 }
 
+static bool spoil(world *w, rgp_cause cause, gsl_rng *c)
+{
+    bool can;
+    return w->shape == AILING_BALANCED && spoil_balanced(w, cause, c, &can) ? can : spoil_any(w, cause, c);
+}
+
 /* By enough to be seen, beside what the diagnosis takes for next to nothing. */
 static bool is_worse(const world *w, rgp_cause cause, const outcome *is, const outcome *was)
 {
@@ -367,6 +519,9 @@ static bool is_worse(const world *w, rgp_cause cause, const outcome *is, const o
                  step = is->way / (double)w->rows / ((double)w->pid.high - (double)w->pid.low);
     const bool swings = is->end > 2.0 * SEEN * w->step_size && is->end > 4.0 * (was->end + w->noise + w->count),
                stays_off = fabs(is->off) > SEEN * w->step_size;
+    if (w->shape == AILING_BALANCED && (cause == RGP_CAUSE_SIGN || cause == RGP_CAUSE_WEAK || is->fell)) {
+        return is->fell && !was->fell && (cause == RGP_CAUSE_SIGN || cause == RGP_CAUSE_WEAK);
+    }
     switch (cause) {
     case RGP_CAUSE_OUTSIDE:
     case RGP_CAUSE_FRICTION:
@@ -453,7 +608,7 @@ rgp_pid_gains ailing_gains(const ailing_world *w)
 
 rgp_loop_run ailing_run(const ailing *a, const rgp_pid_config *pid)
 {
-    return (rgp_loop_run){a->row, a->rows, pid, 0.0, a->predict.gain != 0.0f ? &a->predict : NULL};
+    return (rgp_loop_run){a->row, a->rows, pid, 0.0, a->predict.gain != 0.0f ? &a->predict : NULL, false};
 }
 
 bool ailing_load(const ailing_world *w, double *at, double *size, double *gain)

@@ -9,7 +9,8 @@
 #include <gsl/gsl_rng.h>
 
 /* PREDICTED is SLUGGISH with a 'predict' line, as much quicker as that allows. TANK, whose outflow goes with the root
- * of its level, is never used in making. */
+ * of its level, is never used in making. BALANCED falls over without its loop, and is judged
+ * apart. */
 typedef enum ailing_shape {
     AILING_WARM,
     AILING_SLUGGISH,
@@ -17,9 +18,11 @@ typedef enum ailing_shape {
     AILING_DIRECT,
     AILING_PREDICTED,
     AILING_TANK,
-    AILING_SHAPES
+    AILING_SHAPES,
+    AILING_BALANCED = AILING_SHAPES,
+    AILING_ALL_SHAPES
 } ailing_shape;
-extern const char *const ailing_shape_words[AILING_SHAPES];
+extern const char *const ailing_shape_words[AILING_ALL_SHAPES];
 
 enum { AILING_ROWS = 6000 };
 

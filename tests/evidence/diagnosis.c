@@ -3,6 +3,7 @@
  *
  * Usage: evidence_diagnosis learn SEEDS
  *        evidence_diagnosis judge SEEDS EPOCH [LEAST]     LEAST (percent): fails when a cause is found less often
+ *        evidence_diagnosis falls SEEDS EPOCH             the same of what falls without its loop
  *        evidence_diagnosis two SEEDS EPOCH               loops with two things wrong at once */
 #include "ailing.h"
 
@@ -62,22 +63,24 @@ static void run_jobs(GArray *all)
     g_thread_pool_free(pool, FALSE, TRUE);
 }
 
-/* By how many times as many seeds, of healthy ones and of play where it seldom makes a swing. */
+/* By how many times as many seeds, of healthy ones, of play, and of play where it hardly ever makes a swing. */
 typedef struct times {
-    uint32_t healthy, seldom;
+    uint32_t healthy, play, seldom;
 } times;
 
 static uint32_t seeds_of(int shape, int cause, const times *more)
 {
-    const bool seldom = cause == RGP_CAUSE_PLAY && (shape == AILING_WARM || shape == AILING_SLUGGISH);
-    return cause == RGP_CAUSE_HEALTHY ? more->healthy : seldom ? more->seldom : 1;
+    const bool seldom = shape == AILING_WARM || shape == AILING_SLUGGISH;
+    return cause == RGP_CAUSE_HEALTHY ? more->healthy
+           : cause == RGP_CAUSE_PLAY  ? (seldom ? more->seldom : more->play)
+                                      : 1;
 }
 
-/* So many runs of each cause in each shape below `shapes`, on all cores. */
-static GArray *do_jobs(int shapes, uint32_t seeds, times more, unsigned long study, unsigned long epoch)
+/* So many runs of each cause in each shape from one up to, and not with, another, on all cores. */
+static GArray *do_jobs(int first, int end, uint32_t seeds, times more, unsigned long study, unsigned long epoch)
 {
     GArray *all = g_array_new(FALSE, TRUE, sizeof(job));
-    for (int shape = 0; shape < shapes; shape++) {
+    for (int shape = first; shape < end; shape++) {
         for (int cause = 0; cause < RGP_CAUSES; cause++) {
             const uint32_t many = seeds * seeds_of(shape, cause, &more);
             for (uint32_t i = 0; i < many; i++) {
@@ -182,10 +185,9 @@ static void print_row(const double *value, size_t count, const char *begin, cons
     fputs(end, stdout);
 }
 
-static int teach(uint32_t seeds)
+/* Those of the jobs, which are freed, that are told of, and of whose cause something is to be seen. */
+static void add_examples(GArray *all, GArray *jobs)
 {
-    double mean[RGP_SIGNS], spread[RGP_SIGNS];
-    GArray *all = g_array_new(FALSE, FALSE, sizeof(example)), *jobs = do_jobs(AILING_TANK, seeds, (times){3, 5}, 0, 0);
     for (guint i = 0; i < jobs->len; i++) {
         const job *j = &g_array_index(jobs, job, i);
         example e = {.sign = j->found.sign, .is = j->cause};
@@ -195,23 +197,41 @@ static int teach(uint32_t seeds)
         }
     }
     g_array_unref(jobs);
+}
+
+/* One table, by all examples. */
+static void print_table(GArray *all)
+{
+    double mean[RGP_SIGNS], spread[RGP_SIGNS];
     put_scale(all, mean, spread);
     for (guint k = 0; k < all->len; k++) {
         example *e = &g_array_index(all, example, k);
         diagnosis_inputs(&e->sign, mean, spread, e->input);
     }
     gsl_vector *weight = learn(all);
-    printf("/* Written by `evidence_diagnosis learn %u`, from %u runs: not to be changed by hand. */\n"
-           "#include \"diagnosis_parts.h\"\n\n/* clang-format off */\n",
-           seeds, all->len);
-    print_row(mean, RGP_SIGNS, "const double diagnosis_mean[RGP_SIGNS] = {", "};\n");
-    print_row(spread, RGP_SIGNS, "const double diagnosis_deviation[RGP_SIGNS] = {", "};\n");
-    puts("const double diagnosis_weight[RGP_CAUSES][DIAGNOSIS_INPUTS] = {");
+    printf("/* from %u runs */\n", all->len);
+    print_row(mean, RGP_SIGNS, "{{", "},\n");
+    print_row(spread, RGP_SIGNS, "{", "},\n{\n");
     for (uint32_t c = 0; c < RGP_CAUSES; c++) {
         print_row(weight->data + c * DIAGNOSIS_INPUTS, DIAGNOSIS_INPUTS, "{", "},\n");
     }
-    puts("};\n/* clang-format on */");
+    puts("}},");
     gsl_vector_free(weight);
+}
+
+/* The table of what falls is taught by all of them: noise and coarse readings are alike there. */
+static int teach(uint32_t seeds)
+{
+    GArray *all = g_array_new(FALSE, FALSE, sizeof(example));
+    printf("/* Written by `evidence_diagnosis learn %u`: not to be changed by hand. */\n"
+           "#include \"diagnosis_parts.h\"\n\n/* clang-format off */\n"
+           "const diagnosis_table diagnosis_tables[2] = {\n",
+           seeds);
+    add_examples(all, do_jobs(0, AILING_TANK, seeds, (times){3, 1, 5}, 0, 0));
+    print_table(all);
+    add_examples(all, do_jobs(AILING_BALANCED, AILING_ALL_SHAPES, seeds, (times){3, 1, 1}, 0, 0));
+    print_table(all);
+    puts("};\n/* clang-format on */");
     g_array_unref(all);
     return 0;
 }
@@ -220,7 +240,7 @@ static int teach(uint32_t seeds)
 
 /* Of runs, and of those of them that are told of: one that has to run for longer is not. */
 typedef struct tally {
-    uint32_t runs[RGP_CAUSES], made[AILING_SHAPES][RGP_CAUSES], found[AILING_SHAPES][RGP_CAUSES],
+    uint32_t runs[RGP_CAUSES], made[AILING_ALL_SHAPES][RGP_CAUSES], found[AILING_ALL_SHAPES][RGP_CAUSES],
         as[RGP_CAUSES][RGP_CAUSES];
     uint32_t said[3], right[3]; /* sure, likely, possible */
 } tally;
@@ -240,27 +260,30 @@ static double wilson_low(uint32_t part, uint32_t whole)
                      : 0.0;
 }
 
-static bool print_causes(const tally *t, double least)
+static bool print_causes(const tally *t, int first, int end, double least)
 {
     bool good = true;
     printf("| what is wrong | runs | told of | found first | at least |");
-    for (int s = 0; s < AILING_SHAPES; s++) {
+    for (int s = first; s < end; s++) {
         printf(" %s |", ailing_shape_words[s]);
     }
     printf(" taken for |\n|---|---|---|---|---|---|");
-    for (int s = 0; s < AILING_SHAPES; s++) {
+    for (int s = first; s < end; s++) {
         printf("---|");
     }
     puts("");
     for (int c = 0; c < RGP_CAUSES; c++) {
         uint32_t made = 0, found = 0;
-        for (int s = 0; s < AILING_SHAPES; s++) {
+        if (t->runs[c] == 0) {
+            continue;
+        }
+        for (int s = first; s < end; s++) {
             made += t->made[s][c];
             found += t->found[s][c];
         }
         printf("| %s | %u | %u | %.0f %% | %.0f %% |", rgp_cause_words[c], t->runs[c], made,
                100.0 * found / MAX(made, 1u), wilson_low(found, made));
-        for (int s = 0; s < AILING_SHAPES; s++) {
+        for (int s = first; s < end; s++) {
             if (t->made[s][c] > 0) {
                 printf(" %.0f %% |", 100.0 * t->found[s][c] / t->made[s][c]);
             } else {
@@ -280,11 +303,11 @@ static bool print_causes(const tally *t, double least)
     return good;
 }
 
-static int judge(uint32_t seeds, unsigned long epoch, double least)
+static int judge(int shapes_from, int shapes_end, uint32_t seeds, unsigned long epoch, double least)
 {
     static tally t;
     static const char *const words[] = {"sure", "likely", "possible and less"};
-    GArray *jobs = do_jobs(AILING_SHAPES, seeds, (times){3, 1}, 1, epoch);
+    GArray *jobs = do_jobs(shapes_from, shapes_end, seeds, (times){3, 1, 1}, 1, epoch);
     for (guint i = 0; i < jobs->len; i++) {
         const job *one = &g_array_index(jobs, job, i);
         t.runs[one->cause] += one->made;
@@ -296,7 +319,7 @@ static int judge(uint32_t seeds, unsigned long epoch, double least)
         }
     }
     g_array_unref(jobs);
-    const bool good = print_causes(&t, least);
+    const bool good = print_causes(&t, shapes_from, shapes_end, least);
     puts("\n| said | times | right |\n|---|---|---|");
     for (int w = 0; w < 3; w++) {
         printf("| %s | %u | %.0f %% |\n", words[w], t.said[w], 100.0 * t.right[w] / MAX(t.said[w], 1u));
@@ -359,12 +382,17 @@ int main(int argc, char **argv)
         return teach((uint32_t)strtoul(argv[2], NULL, 10));
     }
     if (argc >= 4 && strcmp(argv[1], "judge") == 0) {
-        return judge((uint32_t)strtoul(argv[2], NULL, 10), strtoul(argv[3], NULL, 10),
+        return judge(0, AILING_SHAPES, (uint32_t)strtoul(argv[2], NULL, 10), strtoul(argv[3], NULL, 10),
                      argc > 4 ? strtod(argv[4], NULL) : 0.0);
+    }
+    if (argc >= 4 && strcmp(argv[1], "falls") == 0) {
+        return judge(AILING_BALANCED, AILING_ALL_SHAPES, (uint32_t)strtoul(argv[2], NULL, 10),
+                     strtoul(argv[3], NULL, 10), 0.0);
     }
     if (argc >= 4 && strcmp(argv[1], "two") == 0) {
         return judge_two((uint32_t)strtoul(argv[2], NULL, 10), strtoul(argv[3], NULL, 10));
     }
-    fputs("usage: evidence_diagnosis learn SEEDS | judge SEEDS EPOCH [LEAST] | two SEEDS EPOCH\n", stderr);
+    fputs("usage: evidence_diagnosis learn SEEDS | judge SEEDS EPOCH [LEAST] | falls SEEDS EPOCH | two SEEDS EPOCH\n",
+          stderr);
     return 2;
 }

@@ -40,6 +40,19 @@ static advised_loop loop_of(const advising *a, uint32_t loop)
     return is;
 }
 
+static json_t *finite_or_null(double value)
+{
+    return isfinite(value) ? json_real(value) : json_null();
+}
+
+static json_t *falls(const rgp_diagnosis *d)
+{
+    return d->falls
+               ? json_pack("{s:f, s:f, s:o, s:o}", "lag", d->model.lag.value, "gain", d->model.gain.value, "may grow",
+                           finite_or_null(d->margins.up), "may shrink to", finite_or_null(d->margins.down))
+               : json_null();
+}
+
 static json_t *as_json(const advised_loop *l, const rgp_loop_advice *one, const char *trial, double foreseen)
 {
     const rgp_diagnosis *d = &one->diagnosis;
@@ -58,8 +71,9 @@ static json_t *as_json(const advised_loop *l, const rgp_loop_advice *one, const 
         json_object_set_new(is, "chances", chances);
         json_object_set_new(
             is, "leans", d->holds != 0.0 ? json_pack("{s:f, s:f}", "output", d->holds, "error", d->lean) : json_null());
+        json_object_set_new(is, "falls", falls(d));
         json_object_set_new(is, "try", trial ? json_string(trial) : json_null());
-        json_object_set_new(is, "foreseen", isfinite(foreseen) ? json_real(foreseen) : json_null());
+        json_object_set_new(is, "foreseen", finite_or_null(foreseen));
     }
     return is;
 }

@@ -76,8 +76,8 @@ static char *switched_advice(const tuning *t, const tune_try *one, const rgp_ono
 static rgp_loop_run run_of(const tuning *t, const tune_try *one)
 {
     const double least = one->response.verdict == RGP_VERDICT_SETTLED ? one->response.band : 0.0;
-    return (rgp_loop_run){(const rgp_response_row *)(const void *)one->rows->data, one->rows->len, &one->pid, least,
-                          rgp_loop_predict(t->image, t->loop) ? &one->predict : NULL};
+    return (rgp_loop_run){(const rgp_response_row *)(const void *)one->rows->data,    one->rows->len, &one->pid, least,
+                          rgp_loop_predict(t->image, t->loop) ? &one->predict : NULL, false};
 }
 
 void tune_diagnose(const tuning *t, tune_try *one)
