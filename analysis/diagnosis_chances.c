@@ -1,5 +1,5 @@
 /* Chances of causes out of signs: multinomial logistic regression. */
-#include "diagnosis_falling.h"
+#include "diagnosis_parts.h"
 
 #include <math.h>
 #include <string.h>
@@ -55,6 +55,7 @@ void diagnosis_inputs(const rgp_signs *sign, const double *mean, const double *s
 #define PACED       0.2   /* logarithm: by so much more gain a shorter step would bear, a fifth */
 #define SHORT_OF_I  -0.9  /* logarithm of ki beside kp, both beside the rule's: less than 0.4 */
 #define LITTLE_I    -1.0  /* logarithm of ki beside the rule's: less than 0.37 */
+#define GAINED      0.1   /* logarithm of a sensitivity: a change of a gain makes it so much less */
 #define LIKE_A_SINE 0.8   /* a model of such a swing does not tell dead time from lags */
 
 /* An error that shrinks at a limit has only not had the time. */
@@ -204,23 +205,107 @@ static bool is_off(const rgp_diagnosis *d, const rgp_loop_run *run)
     return (fabs(d->left) > fmax(d->band, d->swing) || creeps(d)) && has_more(d, run);
 }
 
-static bool (*const has_to_be[RGP_CAUSES])(const rgp_diagnosis *d, const rgp_loop_run *run) = {
-    [RGP_CAUSE_HEALTHY] = is_free,   [RGP_CAUSE_SIGN] = goes_off,     [RGP_CAUSE_WEAK] = is_pinned,
-    [RGP_CAUSE_PACE] = steps_rarely, [RGP_CAUSE_OUTSIDE] = swings,    [RGP_CAUSE_FRICTION] = hunts,
-    [RGP_CAUSE_PLAY] = swings,       [RGP_CAUSE_COUNTS] = is_coarse,  [RGP_CAUSE_NOISE] = d_moves,
-    [RGP_CAUSE_P_MUCH] = turns,      [RGP_CAUSE_P_LITTLE] = has_more, [RGP_CAUSE_I_MUCH] = has_i,
-    [RGP_CAUSE_I_LITTLE] = is_off,   [RGP_CAUSE_D_MISSING] = lacks_d, [RGP_CAUSE_D_MUCH] = has_d,
-    [RGP_CAUSE_DEAD] = is_late,
+/* ---- the same of what falls without its loop -------------------------------------------------------- */
+
+/* Its model has the other sign than its controller: nothing else can be told of it. */
+static bool is_driven_off(const rgp_diagnosis *d, const rgp_loop_run *run)
+{
+    return (d->model.gain.value < 0.0) != (run->pid->reverse != 0);
+}
+
+static bool is_held(const rgp_diagnosis *d, const rgp_loop_run *run)
+{
+    return !is_pinned(d, run);
+}
+
+static bool wants_less_p(const rgp_diagnosis *d, const rgp_loop_run *run)
+{
+    (void)run;
+    return d->sign.less_p > GAINED;
+}
+
+static bool wants_more_p(const rgp_diagnosis *d, const rgp_loop_run *run)
+{
+    (void)run;
+    return d->sign.more_p > GAINED;
+}
+
+static bool wants_less_i(const rgp_diagnosis *d, const rgp_loop_run *run)
+{
+    (void)run;
+    return d->sign.less_i > GAINED;
+}
+
+static bool wants_more_d(const rgp_diagnosis *d, const rgp_loop_run *run)
+{
+    (void)run;
+    return d->sign.more_d > GAINED;
+}
+
+static bool wants_less_d(const rgp_diagnosis *d, const rgp_loop_run *run)
+{
+    (void)run;
+    return d->sign.less_d > GAINED;
+}
+
+static bool is_late_to_step(const rgp_diagnosis *d, const rgp_loop_run *run)
+{
+    (void)run;
+    return d->sign.sooner > GAINED;
+}
+
+static bool never(const rgp_diagnosis *d, const rgp_loop_run *run)
+{
+    (void)d;
+    (void)run;
+    return false;
+}
+
+/* By rgp_diagnosis.falls. */
+static bool (*const has_to_be[2][RGP_CAUSES])(const rgp_diagnosis *d, const rgp_loop_run *run) = {
+    {
+        [RGP_CAUSE_HEALTHY] = is_free,
+        [RGP_CAUSE_SIGN] = goes_off,
+        [RGP_CAUSE_WEAK] = is_pinned,
+        [RGP_CAUSE_PACE] = steps_rarely,
+        [RGP_CAUSE_OUTSIDE] = swings,
+        [RGP_CAUSE_FRICTION] = hunts,
+        [RGP_CAUSE_PLAY] = swings,
+        [RGP_CAUSE_COUNTS] = is_coarse,
+        [RGP_CAUSE_NOISE] = d_moves,
+        [RGP_CAUSE_P_MUCH] = turns,
+        [RGP_CAUSE_P_LITTLE] = has_more,
+        [RGP_CAUSE_I_MUCH] = has_i,
+        [RGP_CAUSE_I_LITTLE] = is_off,
+        [RGP_CAUSE_D_MISSING] = lacks_d,
+        [RGP_CAUSE_D_MUCH] = has_d,
+        [RGP_CAUSE_DEAD] = is_late,
+    },
+    {
+        [RGP_CAUSE_HEALTHY] = is_held,
+        [RGP_CAUSE_SIGN] = is_driven_off,
+        [RGP_CAUSE_WEAK] = is_pinned,
+        [RGP_CAUSE_PACE] = is_late_to_step,
+        [RGP_CAUSE_OUTSIDE] = swings,
+        [RGP_CAUSE_FRICTION] = swings,
+        [RGP_CAUSE_PLAY] = swings,
+        [RGP_CAUSE_COUNTS] = is_coarse,
+        [RGP_CAUSE_NOISE] = d_moves,
+        [RGP_CAUSE_P_MUCH] = wants_less_p,
+        [RGP_CAUSE_P_LITTLE] = wants_more_p,
+        [RGP_CAUSE_I_MUCH] = wants_less_i,
+        [RGP_CAUSE_I_LITTLE] = never,
+        [RGP_CAUSE_D_MISSING] = wants_more_d,
+        [RGP_CAUSE_D_MUCH] = wants_less_d,
+        [RGP_CAUSE_DEAD] = never,
+    },
 };
 
 void diagnosis_bears(const rgp_diagnosis *d, const rgp_loop_run *run, bool *may)
 {
-    if (d->falls) {
-        diagnosis_falling_bears(d, run, may);
-        return;
-    }
+    const bool only_sign = d->falls && is_driven_off(d, run);
     for (int c = 0; c < RGP_CAUSES; c++) {
-        may[c] = !has_to_be[c] || has_to_be[c](d, run);
+        may[c] = (!only_sign || c == RGP_CAUSE_SIGN) && has_to_be[d->falls][c](d, run);
     }
 }
 

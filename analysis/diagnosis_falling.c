@@ -14,54 +14,13 @@
 #define FALLEN      30.0 /* stands for the sensitivity of a loop that does not hold it up */
 #define CALM        2.2  /* sensitivity: less is no better */
 #define FREE        0.1  /* of kp times lag: a derivative for a loop that has none */
+#define SHORTER     4.0  /* times: a filter, of which a step at least is left */
 #define PACED       4.0  /* times as often */
 #define TOO_LONG    0.7  /* of the longest step with which gains are to be had */
 #define MOST_GAINED 3.0
 #define LEAST_FALLS 0.1
-#define SOME        0.1  /* gained */
-#define SEEN        0.7  /* of the band */
-#define ABOVE       2.0  /* noises */
-#define COARSE      6.0  /* steps of a reading, from turn to turn */
-#define JITTER      0.03 /* of the travel */
-#define PINNED      0.1  /* of the last quarter */
 
 /* ---- changes of its gains --------------------------------------------------------------------------- */
-
-/* A derivative that is not there at all begins at FREE. A filter may take most of what one leads. */
-static const struct {
-    rgp_cause cause;
-    double kp, ki, kd, filter;
-} changes[] = {
-    {RGP_CAUSE_P_MUCH, 1.0 / 1.4, 1.0, 1.0, 1.0},
-    {RGP_CAUSE_P_MUCH, 0.5, 1.0, 1.0, 1.0},
-    {RGP_CAUSE_P_MUCH, 1.0 / 1.4, 1.0, 1.0 / 1.4, 1.0},
-    {RGP_CAUSE_P_MUCH, 0.5, 1.0, 0.5, 1.0},
-    {RGP_CAUSE_P_LITTLE, 1.4, 1.0, 1.0, 1.0},
-    {RGP_CAUSE_P_LITTLE, 2.0, 1.0, 1.0, 1.0},
-    {RGP_CAUSE_P_LITTLE, 1.4, 1.0, 1.4, 1.0},
-    {RGP_CAUSE_P_LITTLE, 2.0, 1.0, 2.0, 1.0},
-    {RGP_CAUSE_I_MUCH, 1.0, 0.5, 1.0, 1.0},
-    {RGP_CAUSE_I_MUCH, 1.0, 0.25, 1.0, 1.0},
-    {RGP_CAUSE_I_MUCH, 1.0, 0.0, 1.0, 1.0},
-    {RGP_CAUSE_D_MISSING, 1.0, 1.0, 1.4, 1.0},
-    {RGP_CAUSE_D_MISSING, 1.0, 1.0, 2.0, 1.0},
-    {RGP_CAUSE_D_MISSING, 1.0, 1.0, 4.0, 1.0},
-    {RGP_CAUSE_D_MISSING, 1.0, 1.0, 1.0, 0.25},
-    {RGP_CAUSE_D_MUCH, 1.0, 1.0, 1.0 / 1.4, 1.0},
-    {RGP_CAUSE_D_MUCH, 1.0, 1.0, 0.5, 1.0},
-    {RGP_CAUSE_D_MUCH, 1.0, 1.0, 0.25, 1.0},
-};
-
-static rgp_pid_gains changed(const rgp_pid_gains *g, size_t change, double lag)
-{
-    rgp_pid_gains other = *g;
-    const bool begins = g->kd == 0.0f && changes[change].cause == RGP_CAUSE_D_MISSING;
-    other.kp *= (float)changes[change].kp;
-    other.ki *= (float)changes[change].ki;
-    other.kd = (float)changes[change].kd * (begins ? (float)(FREE * lag) * g->kp : g->kd);
-    other.filter *= (float)changes[change].filter;
-    return other;
-}
 
 /* The worst, with a gain that is OFF. */
 static double sensitivity_of(const rgp_stand *on, const rgp_pid_gains *g)
@@ -77,27 +36,65 @@ static double sensitivity_of(const rgp_stand *on, const rgp_pid_gains *g)
     return fmin(worst, FALLEN);
 }
 
-/* The least after a change that goes with that cause, and leaves a step of a filter; INFINITY: there is none. */
-static double least_after(const rgp_stand *on, const rgp_pid_gains *now, rgp_cause cause, rgp_pid_gains *to)
+/* The moves that go with a cause, and by how much; only a single gain is moved by four. */
+static const unsigned moves_of[RGP_CAUSES] = {
+    [RGP_CAUSE_P_MUCH] = P_LESS | PD_LESS, [RGP_CAUSE_P_LITTLE] = P_MORE | PD_MORE,
+    [RGP_CAUSE_I_MUCH] = I_LESS,           [RGP_CAUSE_D_MISSING] = D_MORE,
+    [RGP_CAUSE_D_MUCH] = D_LESS,
+};
+static const struct {
+    double by;
+    unsigned among;
+} steps[] = {{1.4, ANY}, {2.0, ANY}, {4.0, I_LESS | D_LESS | D_MORE}};
+
+typedef struct least {
+    const rgp_stand *on;
+    const rgp_pid_gains *now;
+    rgp_pid_gains gain;
+    double sensitivity; /* INFINITY: there is no change */
+} least;
+
+static void consider(least *best, rgp_pid_gains other)
 {
-    double least = INFINITY;
-    for (size_t i = 0; i < G_N_ELEMENTS(changes); i++) {
-        const rgp_pid_gains other = changed(now, i, on->plant.lag);
-        const bool other_than_now = rgp_is_moved(&other, now) || other.filter != now->filter;
-        const bool can = changes[i].cause == cause && other_than_now &&
-                         (other.filter == now->filter || (double)other.filter >= on->step);
-        const double is = can ? sensitivity_of(on, &other) : INFINITY;
-        *to = is < least ? other : *to;
-        least = fmin(least, is);
+    const bool is_other = rgp_is_moved(&other, best->now) || other.filter != best->now->filter;
+    const double is = is_other ? sensitivity_of(best->on, &other) : INFINITY;
+    best->gain = is < best->sensitivity ? other : best->gain;
+    best->sensitivity = fmin(is, best->sensitivity);
+}
+
+/* After all moves, without an integral, and with a shorter filter, which may take most of what a derivative leads. One
+ * that is not there at all begins at FREE. */
+static least least_after(const rgp_stand *on, const rgp_pid_gains *now, rgp_cause cause)
+{
+    least best = {on, now, *now, INFINITY};
+    rgp_pid_gains from = *now, other = *now;
+    if (cause == RGP_CAUSE_D_MISSING && now->kd == 0.0f) {
+        from.kd = (float)(FREE * on->plant.lag) * now->kp;
     }
-    return least;
+    for (size_t k = 0; k < G_N_ELEMENTS(steps); k++) {
+        for (uint32_t move = 0; move < RGP_MOVES; move++) {
+            if ((moves_of[cause] & steps[k].among) >> move & 1u) {
+                consider(&best, rgp_moved(&from, move, steps[k].by));
+            }
+        }
+    }
+    if (cause == RGP_CAUSE_I_MUCH) {
+        other.ki = 0.0f;
+    }
+    if (cause == RGP_CAUSE_D_MISSING && (double)now->filter >= SHORTER * on->step) {
+        other.filter = now->filter / (float)SHORTER;
+    }
+    consider(&best, other);
+    return best;
 }
 
 double diagnosis_falling_move(const rgp_diagnosis *d, const rgp_loop_run *run, rgp_cause cause, rgp_pid_gains *to)
 {
     const rgp_stand on = rgp_stand_of(&d->model, NULL, d->step);
     const rgp_pid_gains *now = &run->pid->gain;
-    return sensitivity_of(&on, now) / least_after(&on, now, cause, to);
+    const least best = least_after(&on, now, cause);
+    *to = best.gain;
+    return sensitivity_of(&on, now) / best.sensitivity;
 }
 
 bool diagnosis_falling_holds(const rgp_diagnosis *d, const rgp_pid_gains *gains)
@@ -116,8 +113,7 @@ static double gained(double before, double after)
 
 static double gained_by(const rgp_stand *on, const rgp_pid_gains *now, rgp_cause cause)
 {
-    rgp_pid_gains other;
-    return gained(sensitivity_of(on, now), least_after(on, now, cause, &other));
+    return gained(sensitivity_of(on, now), least_after(on, now, cause).sensitivity);
 }
 
 static void put_signs(rgp_diagnosis *to, const rgp_pid_gains *now)
@@ -185,42 +181,4 @@ bool diagnosis_falls(diagnosed *d, const rgp_process *other, double explained)
         put_signs(d->to, &d->pid->gain);
     }
     return d->to->falls;
-}
-
-/* ---- what may be said of it ------------------------------------------------------------------------- */
-
-/* Its model has the other sign than its controller. */
-static bool is_driven_off(const rgp_diagnosis *d, const rgp_loop_run *run)
-{
-    return (d->model.gain.value < 0.0) != (run->pid->reverse != 0);
-}
-
-/* To and fro, by more than noise. */
-static bool swings(const rgp_diagnosis *d)
-{
-    return isfinite(d->period) && d->swing > fmax(SEEN * d->band, ABOVE * d->noise);
-}
-
-void diagnosis_falling_bears(const rgp_diagnosis *d, const rgp_loop_run *run, bool *may)
-{
-    const rgp_signs *s = &d->sign;
-    const bool wrong = is_driven_off(d, run), pinned = s->pinned > PINNED && !d->comes,
-               other[RGP_CAUSES] = {
-                   [RGP_CAUSE_HEALTHY] = !pinned,
-                   [RGP_CAUSE_WEAK] = pinned,
-                   [RGP_CAUSE_PACE] = s->sooner > SOME,
-                   [RGP_CAUSE_OUTSIDE] = swings(d),
-                   [RGP_CAUSE_FRICTION] = swings(d),
-                   [RGP_CAUSE_PLAY] = swings(d),
-                   [RGP_CAUSE_COUNTS] = exp(s->counts) < COARSE,
-                   [RGP_CAUSE_NOISE] = run->pid->gain.kd > 0.0f && d->jitter > JITTER,
-                   [RGP_CAUSE_P_MUCH] = s->less_p > SOME,
-                   [RGP_CAUSE_P_LITTLE] = s->more_p > SOME,
-                   [RGP_CAUSE_I_MUCH] = s->less_i > SOME,
-                   [RGP_CAUSE_D_MISSING] = s->more_d > SOME,
-                   [RGP_CAUSE_D_MUCH] = s->less_d > SOME && run->pid->gain.kd > 0.0f,
-               };
-    for (int c = 0; c < RGP_CAUSES; c++) {
-        may[c] = wrong ? c == RGP_CAUSE_SIGN : other[c];
-    }
 }

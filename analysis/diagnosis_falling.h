@@ -9,9 +9,6 @@
  * that it explains. */
 bool diagnosis_falls(diagnosed *d, const rgp_process *other, double explained);
 
-/* The causes that may be said of it. */
-void diagnosis_falling_bears(const rgp_diagnosis *d, const rgp_loop_run *run, bool *may);
-
 /* Of the changes of a gain that go with a cause, with a filter of a step at least, the one after which it is least
  * sensitive, and by how many times less; 0: there is none. */
 double diagnosis_falling_move(const rgp_diagnosis *d, const rgp_loop_run *run, rgp_cause cause, rgp_pid_gains *to);

@@ -68,10 +68,11 @@ static void put_falls(const telling *t, GString *to)
         return;
     }
     if (m->stable) {
-        g_string_append_printf(to,
-                               ", and its gains could grow %.2g times before it swung on, and shrink to %.2g of "
-                               "themselves before it fell",
-                               m->up, m->down);
+        g_string_append(to, ", and its gains could ");
+        if (isfinite(m->up)) {
+            g_string_append_printf(to, "grow %.2g times before it swung on, and ", m->up);
+        }
+        g_string_append_printf(to, "shrink to %.2g of themselves before it fell", m->down);
     } else {
         g_string_append(to, ", and these gains do not hold it up");
     }
