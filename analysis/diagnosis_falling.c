@@ -10,6 +10,7 @@
 #define KP_MOST     40.0
 #define LATE_MOST   0.4  /* dead time in lags: later nothing is held up */
 #define WENT_OFF    3.0  /* bands */
+#define RESTS       -0.2 /* `sustained` */
 #define OFF         1.2  /* its gain may be more by so much, or less */
 #define FALLEN      30.0 /* stands for the sensitivity of a loop that does not hold it up */
 #define CALM        2.2  /* sensitivity: less is no better */
@@ -154,10 +155,12 @@ static bool is_held(const diagnosed *d, const rgp_process *model, const rgp_marg
     return could && (held < 0.0 ? goes_off(d) : m->stable || goes_off(d) || d->period_rows > 0.0);
 }
 
-/* The output follows what falls, so a model that does not has it that it answers the wrong way. */
+/* By a model that does not fall: it is driven the right way and stays, or the wrong way up to a limit, where it comes
+ * to rest. The output follows what falls, so of that such a model mostly has it that it answers the wrong way, too. */
 static bool is_explained(const diagnosed *d, const rgp_process *other, double explained)
 {
-    return explained > RGP_ALL_BUT_ALL && way_of(d) * other->gain.value > 0.0 && !goes_off(d);
+    const bool right = way_of(d) * other->gain.value > 0.0, off = goes_off(d);
+    return explained > RGP_ALL_BUT_ALL && (right ? !off : off && d->to->sign.sustained < RESTS);
 }
 
 bool diagnosis_falls(diagnosed *d, const rgp_process *other, double explained)
