@@ -299,6 +299,11 @@ static void put_title(const drawing *d)
                     "noenhanced\n");
 }
 
+static bool has_key(const panel *p)
+{
+    return p->slot->len > 1 && !p->states;
+}
+
 static void put_panels(drawing *d)
 {
     const double top = 0.885, bottom = 0.085, gap = 0.02;
@@ -315,7 +320,7 @@ static void put_panels(drawing *d)
                                "set bmargin at screen %.4f\n",
                                at, at - height + (last ? 0.0 : gap));
         at -= height;
-        g_string_append(d->to, p->slot->len > 1 && !p->states ? "set key on\n" : "set key off\n");
+        g_string_append(d->to, has_key(p) ? "set key on\n" : "set key off\n");
         g_string_append(d->to, last ? "set format x '%g'\nset xlabel 'time [s]'\n" : "set format x ''\nunset xlabel\n");
         put_bad_stretches(d, p);
         if (p->states) {
@@ -351,6 +356,20 @@ static double left_margin(const drawing *d)
     return fmax(0.085, 0.012 + LETTER_WIDTH * (double)letters);
 }
 
+/* The same for the longest name in a key, behind its sample. */
+static double right_margin(const drawing *d)
+{
+    glong letters = 0;
+    for (guint i = 0; i < d->panel->len; i++) {
+        const panel *p = d->panel->pdata[i];
+        for (guint k = 0; has_key(p) && k < p->slot->len; k++) {
+            const uint32_t slot = g_array_index(p->slot, uint32_t, k);
+            letters = MAX(letters, g_utf8_strlen(rgp_image_text(d->r->image, RGP_NAME_SLOT, slot, 0), -1));
+        }
+    }
+    return fmin(0.915, 0.945 - LETTER_WIDTH * (double)letters);
+}
+
 static void put_head(drawing *d, const rgp_figure *figure)
 {
     const rgp_recording *r = d->r;
@@ -358,10 +377,10 @@ static void put_head(drawing *d, const rgp_figure *figure)
     g_string_append_printf(
         d->to,
         "set multiplot\nset lmargin at screen %.4f\n"
-        "set rmargin at screen 0.915\nset grid linecolor rgb '#E4E4E4' linetype 1 linewidth 1\n"
+        "set rmargin at screen %.4f\nset grid linecolor rgb '#E4E4E4' linetype 1 linewidth 1\n"
         "set border 3 linecolor rgb '#666666'\nset tics nomirror textcolor rgb '#333333'\n"
         "set key outside right center vertical noenhanced samplen 1.2 font ',11'\nset xrange [%.6f:%.6f]\n",
-        left_margin(d), seconds(r, d->first),
+        left_margin(d), right_margin(d), seconds(r, d->first),
         d->end > d->first + 1 ? seconds(r, d->end - 1) : seconds(r, d->first) + 1.0);
 }
 
