@@ -2,6 +2,8 @@
 #include "diagnosis_parts.h"
 #include "diagnosis_words.h"
 
+#include "explain/describe.h"
+
 #include <gsl/gsl_statistics_double.h>
 
 #include <math.h>
@@ -68,7 +70,8 @@ char *rgp_diagnosis_leaning(const rgp_diagnosis *d, const rgp_trial_names *names
     }
     const bool up = d->lean > 0.0;
     return g_strdup_printf(
-        "it leans: its output is %.2g in the mean, only to stand still; where that should be 0, it "
-        "balances %s the setpoint, mostly by more than the %.2g%s%s that it is off: move the setpoint %s",
-        d->holds, up ? "above" : "below", fabs(d->lean), *names->unit ? " " : "", names->unit, up ? "up" : "down");
+        "it leans: its output is %s in the mean, only to stand still; where that should be 0, it "
+        "balances %s the setpoint, mostly by more than the %s%s%s that it is off: move the setpoint %s",
+        rgp_describe_rough(d->holds).text, up ? "above" : "below", rgp_describe_rough(fabs(d->lean)).text,
+        *names->unit ? " " : "", names->unit, up ? "up" : "down");
 }

@@ -11,16 +11,16 @@
 
 static void put_amount(const telling *t, double amount, GString *to)
 {
-    g_string_append_printf(to, "%.2g%s%s", amount, *t->names->unit ? " " : "", t->names->unit);
+    g_string_append_printf(to, "%s%s%s", rgp_describe_rough(amount).text, *t->names->unit ? " " : "", t->names->unit);
 }
 
 static void put_swing(const telling *t, GString *to)
 {
     if (isfinite(t->d->period) && t->d->swing < NEXT_TO_NOTHING * t->d->band) {
-        g_string_append_printf(to, "it swings every %.2g s, less and less, to ±", t->d->period);
+        g_string_append_printf(to, "it swings every %s s, less and less, to ±", rgp_describe_rough(t->d->period).text);
         put_amount(t, t->d->swing, to);
     } else if (isfinite(t->d->period)) {
-        g_string_append_printf(to, "it swings every %.2g s by ±", t->d->period);
+        g_string_append_printf(to, "it swings every %s s by ±", rgp_describe_rough(t->d->period).text);
         put_amount(t, t->d->swing, to);
     } else {
         g_string_append(to, "it moves by ±");
@@ -34,7 +34,8 @@ static void put_room(const telling *t, GString *to)
     const char *by = t->run->predict ? "; by a model of this stretch, with its dead time a fifth off, "
                                      : "; by a model of this stretch ";
     if (has_model(t) && t->d->sign.grow > log(HARDLY_ANY_ROOM)) {
-        g_string_append_printf(to, "%sits gains could grow %.2g times before it swung on", by, exp(t->d->sign.grow));
+        g_string_append_printf(to, "%sits gains could grow %s times before it swung on", by,
+                               rgp_describe_rough(exp(t->d->sign.grow)).text);
     } else if (has_model(t) && t->d->sign.grow > 0.0) {
         g_string_append_printf(to, "%sit all but swings on", by);
     } else if (has_model(t) && !is_stable(t->d)) {
@@ -62,17 +63,17 @@ static void put_falls(const telling *t, GString *to)
     if (!t->d->falls) {
         return;
     }
-    g_string_append_printf(to, "; by a model of this stretch it falls by e in %.2g s without its loop",
-                           t->d->model.lag.value);
+    g_string_append_printf(to, "; by a model of this stretch it falls by e in %s s without its loop",
+                           rgp_describe_rough(t->d->model.lag.value).text);
     if (t->d->first == RGP_CAUSE_SIGN) {
         return;
     }
     if (m->stable) {
         g_string_append(to, ", and its gains could ");
         if (isfinite(m->up)) {
-            g_string_append_printf(to, "grow %.2g times before it swung on, and ", m->up);
+            g_string_append_printf(to, "grow %s times before it swung on, and ", rgp_describe_rough(m->up).text);
         }
-        g_string_append_printf(to, "shrink to %.2g of themselves before it fell", m->down);
+        g_string_append_printf(to, "shrink to %s of themselves before it fell", rgp_describe_rough(m->down).text);
     } else {
         g_string_append(to, ", and these gains do not hold it up");
     }
@@ -107,9 +108,10 @@ static void say_weak(const telling *t, GString *to)
 
 static void say_pace(const telling *t, GString *to)
 {
-    g_string_append_printf(to, "it steps every %.2g s", t->d->step);
+    g_string_append_printf(to, "it steps every %s s", rgp_describe_rough(t->d->step).text);
     if (has_model(t)) {
-        g_string_append_printf(to, ", and what it regulates has a dead time of %.2g s", t->d->model.dead.value);
+        g_string_append_printf(to, ", and what it regulates has a dead time of %s s",
+                               rgp_describe_rough(t->d->model.dead.value).text);
     }
     g_string_append(to, "; ");
     put_swing(t, to);
@@ -216,11 +218,12 @@ static void put_misses(const telling *t, GString *to)
     const rgp_plant plant = rgp_process_plant(&t->d->model);
     const rgp_ahead is = rgp_plant_line(&plant, (double)line->lag);
     g_string_append_printf(to,
-                           "; by a model of this stretch its 'predict' line misses: the dead time is %.2g s, not "
-                           "%.2g s, and the gain %.2g",
-                           is.dead, (double)line->dead, is.gain / (double)line->gain);
+                           "; by a model of this stretch its 'predict' line misses: the dead time is %s s, not "
+                           "%.4g s, and the gain %s",
+                           rgp_describe_rough(is.dead).text, (double)line->dead,
+                           rgp_describe_rough(is.gain / (double)line->gain).text);
     if (!rgp_process_goes_on(plant.kind)) {
-        g_string_append_printf(to, " and the lag %.2g", is.lag / (double)line->lag);
+        g_string_append_printf(to, " and the lag %s", rgp_describe_rough(is.lag / (double)line->lag).text);
     }
     g_string_append(to, " of what that line has");
 }
@@ -278,7 +281,8 @@ static bool say_falling(const telling *t, GString *to)
     const double times = diagnosis_falling_move(t->d, t->run, cause, &other);
     put_swing(t, to);
     if (times > 1.0) {
-        g_string_append_printf(to, ", and with %s it would be %.2g times less sensitive", with[cause], times);
+        g_string_append_printf(to, ", and with %s it would be %s times less sensitive", with[cause],
+                               rgp_describe_rough(times).text);
     }
     return true;
 }

@@ -3,6 +3,8 @@
 
 #include "noise.h"
 
+#include "explain/describe.h"
+
 #include <math.h>
 
 #define LEAST_ROWS 8u
@@ -52,14 +54,15 @@ void rgp_lost_say(const rgp_loop_run *run, const rgp_lost *lost, GString *to)
         g_string_append(to, "the loop is lost at once");
     } else if (lost->turns >= SWINGS) {
         g_string_append_printf(to,
-                               "the loop is lost after %.2g s: it swings to and fro every %.2g s, and the derivative "
+                               "the loop is lost after %s s: it swings to and fro every %s s, and the derivative "
                                "leads by %.0f deg",
-                               length, lost->period, 90.0 * lost->lead);
+                               rgp_describe_rough(length).text, rgp_describe_rough(lost->period).text,
+                               90.0 * lost->lead);
     } else {
         g_string_append_printf(to,
-                               "the loop is lost after %.2g s: it goes off to one side, which gains that are too small "
+                               "the loop is lost after %s s: it goes off to one side, which gains that are too small "
                                "do, or a wrong sign",
-                               length);
+                               rgp_describe_rough(length).text);
     }
 }
 

@@ -1,6 +1,8 @@
 /* A loop that moves its output step by step. */
 #include "loop_nudge.h"
 
+#include "explain/describe.h"
+
 #include <math.h>
 
 #define LEAST_ROWS 40u
@@ -44,8 +46,8 @@ char *rgp_nudge_advice(const rgp_nudged *of, GString *to)
         g_string_append_printf(
             to,
             "it hunts: its steps come faster than it answers, so it goes beyond its tolerance %zu times, by up to "
-            "%.2g%s%s",
-            turns, most, *of->unit ? " " : "", of->unit);
+            "%s%s%s",
+            turns, rgp_describe_rough(most).text, *of->unit ? " " : "", of->unit);
     } else if (slow) {
         g_string_append_printf(to, "it comes slowly: for %.0f %% of the time it is beyond its tolerance",
                                100.0 * (double)beyond / (double)usable);

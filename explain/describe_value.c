@@ -36,6 +36,18 @@ void rgp_describe_estimate(double number, GString *to)
     g_string_append_printf(to, fabs(number) >= 999.5 ? "%.0f" : "%.3g", number);
 }
 
+rgp_rough rgp_describe_rough(double number)
+{
+    rgp_rough to;
+    const double size = fabs(number), unit = size < 99.5 ? 0.0 : pow(10.0, floor(log10(size)) - 1.0);
+    if (unit > 0.0 && size < 1e15) {
+        g_snprintf(to.text, sizeof to.text, "%.0f", round(number / unit) * unit);
+    } else {
+        g_snprintf(to.text, sizeof to.text, "%.2g", number);
+    }
+    return to;
+}
+
 static const struct {
     double from, in;
     const char *unit;
