@@ -149,6 +149,28 @@ static void test_calls(void **unused)
     remove_folder(folder);
 }
 
+/* A name of a hundred letters is shown by its beginning and its end, and leaves room for the curves. */
+static void test_long_names(void **unused)
+{
+    (void)unused;
+    char *folder = make_folder();
+    char name[101] = {0};
+    memset(name, 'd', 100);
+    g_autofree char *boiler = get_file(RIGPULSE_SOURCE "/examples", "boiler.rig"),
+                    *loop = g_strconcat("loop ", name, ":", NULL), *rig = replaced(boiler, "loop steam:", loop);
+    put_file(folder, "long.rig", rig, -1);
+    static const call_case calls[] = {
+        {"run long.rig --for 60s --fast --quiet --record a", 0, "recorded"},
+        {"plot a -o a.svg", 0, "a.svg"},
+    };
+    check_calls(folder, calls, G_N_ELEMENTS(calls));
+    g_autofree char *picture = get_file(folder, "a.svg");
+    assert_says(picture, "ddddddddddddddd…ddddddddd_target");
+    assert_says(picture, "ddddddddddddddd…dddddddddddddddd engaged");
+    assert_null(strstr(picture, "dddddddddddddddddddddddddddddddd"));
+    remove_folder(folder);
+}
+
 /* Units as they are typeset, part by part, behind a prefix or not; what the language does not know stays. */
 static void test_units(void **unused)
 {
@@ -169,7 +191,7 @@ int main(void)
 {
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(test_spectrum), cmocka_unit_test(test_no_spectrum), cmocka_unit_test(test_histogram),
-        cmocka_unit_test(test_units),    cmocka_unit_test(test_calls),
+        cmocka_unit_test(test_units),    cmocka_unit_test(test_calls),       cmocka_unit_test(test_long_names),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

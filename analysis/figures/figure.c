@@ -15,6 +15,8 @@
 #define TICS          28.0 /* over the whole height of a picture */
 #define MARK_LETTERS  28
 #define LETTER_WIDTH  0.0062 /* in shares of the picture's width */
+#define KEY_WIDTH     0.0073 /* the same of a letter in a key */
+#define NAME_MOST     32
 
 /* ---- the script ---------------------------------------------------------------------------------- */
 
@@ -211,6 +213,19 @@ static void put_events(const drawing *d, bool top)
     }
 }
 
+/* A slot's name in at most NAME_MOST letters, by its beginning and its end: 'x' is not 'x_target'. To be freed. */
+static char *name_of(const drawing *d, uint32_t slot)
+{
+    const char *name = rgp_image_text(d->r->image, RGP_NAME_SLOT, slot, 0);
+    const glong letters = g_utf8_strlen(name, -1);
+    if (letters <= NAME_MOST) {
+        return g_strdup(name);
+    }
+    g_autofree char *begin = g_utf8_substring(name, 0, NAME_MOST / 2 - 1),
+                    *end = g_utf8_substring(name, letters - NAME_MOST / 2, letters);
+    return g_strconcat(begin, "…", end, NULL);
+}
+
 static void put_curves(const drawing *d, const panel *p, guint number)
 {
     const rgp_image_header *image = d->r->image;
@@ -227,7 +242,8 @@ static void put_curves(const drawing *d, const panel *p, guint number)
         g_string_append_printf(
             d->to, "%s$s_%u_%u using 1:2 with %s linewidth 1.8 dashtype %s linecolor rgb '%s' title ", separator,
             number, k, steps ? "steps" : "lines", gnuplot_dash(steps ? 0 : k), gnuplot_color(k));
-        gnuplot_quote(d->to, rgp_image_text(image, RGP_NAME_SLOT, slot, 0));
+        g_autofree char *name = name_of(d, slot);
+        gnuplot_quote(d->to, name);
         separator = ", ";
     }
     g_string_append_c(d->to, '\n');
@@ -241,11 +257,11 @@ static void put_state_axis(const drawing *d, const panel *p)
         const uint32_t lane = panels_lane_of(d->r->image, p, k);
         const uint32_t parts = panels_parts_of(d->r->image, slot);
         for (uint32_t part = 0; part<parts; part += parts> NAMES_MOST ? parts - 1u : 1u) {
-            const char *name = rgp_image_text(d->r->image, RGP_NAME_SLOT, slot, 0);
-            g_autofree char *plain =
-                part > 0 && parts > NAMES_MOST
-                    ? g_strdup_printf("%s step %u", name, part)
-                    : g_strdup_printf("%s %s", name, rgp_image_text(d->r->image, RGP_NAME_PART, slot, part));
+            g_autofree char *name = name_of(d, slot),
+                            *plain = part > 0 && parts > NAMES_MOST
+                                         ? g_strdup_printf("%s step %u", name, part)
+                                         : g_strdup_printf("%s %s", name,
+                                                           rgp_image_text(d->r->image, RGP_NAME_PART, slot, part));
             g_auto(GStrv) around = g_strsplit(plain, "%", -1); /* a tic's text is a format */
             g_autofree char *text = g_strjoinv("%%", around);
             gnuplot_quote(d->to, text);
@@ -338,6 +354,12 @@ static void put_panels(drawing *d)
     }
 }
 
+static glong letters_of(const drawing *d, uint32_t slot)
+{
+    g_autofree char *name = name_of(d, slot);
+    return g_utf8_strlen(name, -1);
+}
+
 /* In shares of the picture: room for the longest name of a state. */
 static double left_margin(const drawing *d)
 {
@@ -346,7 +368,7 @@ static double left_margin(const drawing *d)
         const panel *p = d->panel->pdata[i];
         for (guint k = 0; p->states && k < p->slot->len; k++) {
             const uint32_t slot = g_array_index(p->slot, uint32_t, k), parts = panels_parts_of(d->r->image, slot);
-            const glong name = g_utf8_strlen(rgp_image_text(d->r->image, RGP_NAME_SLOT, slot, 0), -1);
+            const glong name = letters_of(d, slot);
             for (uint32_t part = 0; part < parts; part++) {
                 const char *text = rgp_image_text(d->r->image, RGP_NAME_PART, slot, part);
                 letters = MAX(letters, name + 1 + (parts > NAMES_MOST ? 7 : g_utf8_strlen(text, -1)));
@@ -364,10 +386,10 @@ static double right_margin(const drawing *d)
         const panel *p = d->panel->pdata[i];
         for (guint k = 0; has_key(p) && k < p->slot->len; k++) {
             const uint32_t slot = g_array_index(p->slot, uint32_t, k);
-            letters = MAX(letters, g_utf8_strlen(rgp_image_text(d->r->image, RGP_NAME_SLOT, slot, 0), -1));
+            letters = MAX(letters, letters_of(d, slot));
         }
     }
-    return fmin(0.915, 0.945 - LETTER_WIDTH * (double)letters);
+    return fmin(0.915, 0.957 - KEY_WIDTH * (double)letters);
 }
 
 static void put_head(drawing *d, const rgp_figure *figure)
