@@ -72,6 +72,6 @@ char *rgp_diagnosis_leaning(const rgp_diagnosis *d, const rgp_trial_names *names
     return g_strdup_printf(
         "it leans: its output is %s in the mean, only to stand still; where that should be 0, it "
         "balances %s the setpoint, mostly by more than the %s%s%s that it is off: move the setpoint %s",
-        rgp_describe_rough(d->holds).text, up ? "above" : "below", rgp_describe_rough(fabs(d->lean)).text,
+        rgp_digits(d->holds, 2).text, up ? "above" : "below", rgp_digits(fabs(d->lean), 2).text,
         *names->unit ? " " : "", names->unit, up ? "up" : "down");
 }

@@ -11,16 +11,16 @@
 
 static void put_amount(const telling *t, double amount, GString *to)
 {
-    g_string_append_printf(to, "%s%s%s", rgp_describe_rough(amount).text, *t->names->unit ? " " : "", t->names->unit);
+    g_string_append_printf(to, "%s%s%s", rgp_digits(amount, 2).text, *t->names->unit ? " " : "", t->names->unit);
 }
 
 static void put_swing(const telling *t, GString *to)
 {
     if (isfinite(t->d->period) && t->d->swing < NEXT_TO_NOTHING * t->d->band) {
-        g_string_append_printf(to, "it swings every %s s, less and less, to ±", rgp_describe_rough(t->d->period).text);
+        g_string_append_printf(to, "it swings every %s s, less and less, to ±", rgp_digits(t->d->period, 2).text);
         put_amount(t, t->d->swing, to);
     } else if (isfinite(t->d->period)) {
-        g_string_append_printf(to, "it swings every %s s by ±", rgp_describe_rough(t->d->period).text);
+        g_string_append_printf(to, "it swings every %s s by ±", rgp_digits(t->d->period, 2).text);
         put_amount(t, t->d->swing, to);
     } else {
         g_string_append(to, "it moves by ±");
@@ -35,7 +35,7 @@ static void put_room(const telling *t, GString *to)
                                      : "; by a model of this stretch ";
     if (has_model(t) && t->d->sign.grow > log(HARDLY_ANY_ROOM)) {
         g_string_append_printf(to, "%sits gains could grow %s times before it swung on", by,
-                               rgp_describe_rough(exp(t->d->sign.grow)).text);
+                               rgp_digits(exp(t->d->sign.grow), 2).text);
     } else if (has_model(t) && t->d->sign.grow > 0.0) {
         g_string_append_printf(to, "%sit all but swings on", by);
     } else if (has_model(t) && !is_stable(t->d)) {
@@ -64,16 +64,16 @@ static void put_falls(const telling *t, GString *to)
         return;
     }
     g_string_append_printf(to, "; by a model of this stretch it falls by e in %s s without its loop",
-                           rgp_describe_rough(t->d->model.lag.value).text);
+                           rgp_digits(t->d->model.lag.value, 2).text);
     if (t->d->first == RGP_CAUSE_SIGN) {
         return;
     }
     if (m->stable) {
         g_string_append(to, ", and its gains could ");
         if (isfinite(m->up)) {
-            g_string_append_printf(to, "grow %s times before it swung on, and ", rgp_describe_rough(m->up).text);
+            g_string_append_printf(to, "grow %s times before it swung on, and ", rgp_digits(m->up, 2).text);
         }
-        g_string_append_printf(to, "shrink to %s of themselves before it fell", rgp_describe_rough(m->down).text);
+        g_string_append_printf(to, "shrink to %s of themselves before it fell", rgp_digits(m->down, 2).text);
     } else {
         g_string_append(to, ", and these gains do not hold it up");
     }
@@ -108,10 +108,10 @@ static void say_weak(const telling *t, GString *to)
 
 static void say_pace(const telling *t, GString *to)
 {
-    g_string_append_printf(to, "it steps every %s s", rgp_describe_rough(t->d->step).text);
+    g_string_append_printf(to, "it steps every %s s", rgp_digits(t->d->step, 2).text);
     if (has_model(t)) {
         g_string_append_printf(to, ", and what it regulates has a dead time of %s s",
-                               rgp_describe_rough(t->d->model.dead.value).text);
+                               rgp_digits(t->d->model.dead.value, 2).text);
     }
     g_string_append(to, "; ");
     put_swing(t, to);
@@ -220,10 +220,10 @@ static void put_misses(const telling *t, GString *to)
     g_string_append_printf(to,
                            "; by a model of this stretch its 'predict' line misses: the dead time is %s s, not "
                            "%.4g s, and the gain %s",
-                           rgp_describe_rough(is.dead).text, (double)line->dead,
-                           rgp_describe_rough(is.gain / (double)line->gain).text);
+                           rgp_digits(is.dead, 2).text, (double)line->dead,
+                           rgp_digits(is.gain / (double)line->gain, 2).text);
     if (!rgp_process_goes_on(plant.kind)) {
-        g_string_append_printf(to, " and the lag %s", rgp_describe_rough(is.lag / (double)line->lag).text);
+        g_string_append_printf(to, " and the lag %s", rgp_digits(is.lag / (double)line->lag, 2).text);
     }
     g_string_append(to, " of what that line has");
 }
@@ -282,7 +282,7 @@ static bool say_falling(const telling *t, GString *to)
     put_swing(t, to);
     if (times > 1.0) {
         g_string_append_printf(to, ", and with %s it would be %s times less sensitive", with[cause],
-                               rgp_describe_rough(times).text);
+                               rgp_digits(times, 2).text);
     }
     return true;
 }

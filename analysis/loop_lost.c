@@ -56,13 +56,12 @@ void rgp_lost_say(const rgp_loop_run *run, const rgp_lost *lost, GString *to)
         g_string_append_printf(to,
                                "the loop is lost after %s s: it swings to and fro every %s s, and the derivative "
                                "leads by %.0f deg",
-                               rgp_describe_rough(length).text, rgp_describe_rough(lost->period).text,
-                               90.0 * lost->lead);
+                               rgp_digits(length, 2).text, rgp_digits(lost->period, 2).text, 90.0 * lost->lead);
     } else {
         g_string_append_printf(to,
                                "the loop is lost after %s s: it goes off to one side, which gains that are too small "
                                "do, or a wrong sign",
-                               rgp_describe_rough(length).text);
+                               rgp_digits(length, 2).text);
     }
 }
 

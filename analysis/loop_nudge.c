@@ -47,7 +47,7 @@ char *rgp_nudge_advice(const rgp_nudged *of, GString *to)
             to,
             "it hunts: its steps come faster than it answers, so it goes beyond its tolerance %zu times, by up to "
             "%s%s%s",
-            turns, rgp_describe_rough(most).text, *of->unit ? " " : "", of->unit);
+            turns, rgp_digits(most, 2).text, *of->unit ? " " : "", of->unit);
     } else if (slow) {
         g_string_append_printf(to, "it comes slowly: for %.0f %% of the time it is beyond its tolerance",
                                100.0 * (double)beyond / (double)usable);

@@ -96,7 +96,7 @@ static measure measure_of(const rgp_switched *of)
 
 static void put_amount(const rgp_switched *of, double amount, GString *to)
 {
-    g_string_append_printf(to, "%s%s%s", rgp_describe_rough(amount).text, *of->unit ? " " : "", of->unit);
+    g_string_append_printf(to, "%s%s%s", rgp_digits(amount, 2).text, *of->unit ? " " : "", of->unit);
 }
 
 static double median(const double *sorted, size_t count)
@@ -132,7 +132,7 @@ static const char *tell_cycle(const rgp_switched *of, const stays *s, const meas
 {
     const double on = median(s->length[1], s->count[1]), off = median(s->length[0], s->count[0]),
                  whole = m->high - m->low, margin = (double)of->is->margin;
-    g_string_append_printf(to, "it swings every %s s by ±", rgp_describe_rough(on + off).text);
+    g_string_append_printf(to, "it swings every %s s by ±", rgp_digits(on + off, 2).text);
     put_amount(of, whole / 2.0, to);
     g_string_append_printf(to, ", on for %.0f %% of it; its margin is ", 100.0 * on / (on + off));
     put_amount(of, margin, to);

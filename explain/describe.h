@@ -20,11 +20,11 @@ void rgp_describe_number(double number, const char *unit, GString *to);
 /* An estimate: three significant digits, and no power of ten where they are those of a whole number. */
 void rgp_describe_estimate(double number, GString *to);
 
-/* A rough one, to be read within one expression: two significant digits ("0.54", "170"). */
-typedef struct rgp_rough {
+/* The same with so many significant digits, to be read within one expression: "0.54", "170". */
+typedef struct rgp_digits_text {
     char text[32];
-} rgp_rough;
-rgp_rough rgp_describe_rough(double number);
+} rgp_digits_text;
+rgp_digits_text rgp_digits(double number, int digits);
 
 /* A length of time, as an estimate in the unit that suits it: "240 ms", "14.5 s", "21 min", "3.2 h". */
 void rgp_describe_span(double seconds, GString *to);

@@ -36,14 +36,14 @@ void rgp_describe_estimate(double number, GString *to)
     g_string_append_printf(to, fabs(number) >= 999.5 ? "%.0f" : "%.3g", number);
 }
 
-rgp_rough rgp_describe_rough(double number)
+rgp_digits_text rgp_digits(double number, int digits)
 {
-    rgp_rough to;
-    const double size = fabs(number), unit = size < 99.5 ? 0.0 : pow(10.0, floor(log10(size)) - 1.0);
-    if (unit > 0.0 && size < 1e15) {
+    rgp_digits_text to;
+    const double size = fabs(number), all = pow(10.0, digits), unit = pow(10.0, floor(log10(size)) - digits + 1.0);
+    if (size >= all - 0.5 && size < 1e15) {
         g_snprintf(to.text, sizeof to.text, "%.0f", round(number / unit) * unit);
     } else {
-        g_snprintf(to.text, sizeof to.text, "%.2g", number);
+        g_snprintf(to.text, sizeof to.text, "%.*g", digits, number);
     }
     return to;
 }

@@ -195,9 +195,9 @@ static void put_stays(GString *to, const matched *m, const rgp_match_setting *s)
 static void put_sensor(GString *to, const matched *m, const rgp_match_sensor *s)
 {
     const rgp_image_header *image = m->rig->image;
-    g_string_append_printf(to, "  '%s' was off by %.3g counts, and is by %.3g; its noise is %.3g; ",
-                           rgp_image_text(image, RGP_NAME_SLOT, rgp_image_sensor_slot(image, s->sensor), 0), s->before,
-                           s->after, s->noise);
+    g_string_append_printf(to, "  '%s' was off by %s counts, and is by %s; its noise is %s; ",
+                           rgp_image_text(image, RGP_NAME_SLOT, rgp_image_sensor_slot(image, s->sensor), 0),
+                           rgp_digits(s->before, 3).text, rgp_digits(s->after, 3).text, rgp_digits(s->noise, 3).text);
     if (isnan(s->fit)) {
         g_string_append(to, "it has seen no movement\n");
     } else {
@@ -206,9 +206,9 @@ static void put_sensor(GString *to, const matched *m, const rgp_match_sensor *s)
     if (s->after > MUCH * s->noise) {
         g_string_append_printf(
             to,
-            "  that is %.2g times its noise: something is missing, or a setting that stays is wrong, and "
+            "  that is %s times its noise: something is missing, or a setting that stays is wrong, and "
             "the intervals do not know of that\n",
-            s->after / s->noise);
+            rgp_digits(s->after / s->noise, 2).text);
     }
     if (s->spikes > 0) {
         g_string_append_printf(to, "  %zu of its readings left out as spikes\n", s->spikes);

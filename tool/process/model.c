@@ -96,8 +96,9 @@ static void put_ultimate(GString *to, const subject *s, const rgp_process *p)
     double period;
     const double gain = ultimate_gain(s, p, &period);
     if (isfinite(gain)) {
-        g_string_append_printf(to, "  with kp alone it would swing for ever at %.3g %s/%s, every ", gain,
-                               *s->driven_unit ? s->driven_unit : "1", *s->moved_unit ? s->moved_unit : "1");
+        g_string_append_printf(to, "  with kp alone it would swing for ever at %s %s/%s, every ",
+                               rgp_digits(gain, 3).text, *s->driven_unit ? s->driven_unit : "1",
+                               *s->moved_unit ? s->moved_unit : "1");
         rgp_describe_span(period, to);
         g_string_append_c(to, '\n');
     }
@@ -109,11 +110,13 @@ static void put_swing(GString *to, const subject *s)
     const double late = 180.0 - carg(-a->answer) * 180.0 / G_PI;
     g_string_append(to, "  the relay swung every ");
     rgp_describe_span(a->period * s->of.row_s, to);
-    g_string_append_printf(to, " (%u periods, ±%.2g %%), by ", a->periods, 100.0 * a->scatter / a->period);
+    g_string_append_printf(to, " (%u periods, ±%s %%), by ", a->periods,
+                           rgp_digits(100.0 * a->scatter / a->period, 2).text);
     put_number(to, a->height, s->moved_unit);
-    g_string_append_printf(to, " to either side: there the answer is %.4g ±%.1g %s/%s, %.1f ±%.1g deg late\n",
-                           cabs(a->answer), a->gain_error, *s->moved_unit ? s->moved_unit : "1",
-                           *s->driven_unit ? s->driven_unit : "1", late, a->phase_error * 180.0 / G_PI);
+    g_string_append_printf(to, " to either side: there the answer is %.4g ±%s %s/%s, %.1f ±%s deg late\n",
+                           cabs(a->answer), rgp_digits(a->gain_error, 1).text, *s->moved_unit ? s->moved_unit : "1",
+                           *s->driven_unit ? s->driven_unit : "1", late,
+                           rgp_digits(a->phase_error * 180.0 / G_PI, 1).text);
 }
 
 static const char *kind_words(const rgp_process *p)
@@ -129,10 +132,10 @@ static void put_falling(GString *to, const subject *s, const rgp_process *p)
 {
     put_estimate(to, "falls by e in", &p->lag, "s", 0.0);
     put_estimate(to, "dead time", &p->dead, "s", beside_dead(s, p));
-    g_string_append_printf(to, "  it balances at %.4g%s%s, and %s of '%s' moves that place by %.3g%s%s\n", p->rest,
+    g_string_append_printf(to, "  it balances at %.4g%s%s, and %s of '%s' moves that place by %s%s%s\n", p->rest,
                            *s->measured_unit ? " " : "", s->measured_unit, *s->driven_unit == '%' ? "1 %" : "one unit",
-                           s->actuator, -p->gain.value, *s->moved_unit ? " " : "", s->moved_unit);
-    g_string_append_printf(to, "  with a kp below %.3g %s/%s it falls\n", 1.0 / fabs(p->gain.value),
+                           s->actuator, rgp_digits(-p->gain.value, 3).text, *s->moved_unit ? " " : "", s->moved_unit);
+    g_string_append_printf(to, "  with a kp below %s %s/%s it falls\n", rgp_digits(1.0 / fabs(p->gain.value), 3).text,
                            *s->driven_unit ? s->driven_unit : "1", *s->moved_unit ? s->moved_unit : "1");
 }
 
@@ -148,8 +151,9 @@ static void put_loads(GString *to, const subject *s, const rgp_process *p)
         const rgp_process_load *load = &p->came[i];
         g_string_append(to, "  a load came at ");
         rgp_describe_span(s->of.begin_s + load->at.value, to);
-        g_string_append_printf(to, " ±%.1g s and stayed, as if %.3g ±%.1g%s%s %s were driven\n", half_of(&load->at),
-                               fabs(load->size.value), half_of(&load->size), *s->driven_unit ? " " : "", s->driven_unit,
+        g_string_append_printf(to, " ±%s s and stayed, as if %s ±%s%s%s %s were driven\n",
+                               rgp_digits(half_of(&load->at), 1).text, rgp_digits(fabs(load->size.value), 3).text,
+                               rgp_digits(half_of(&load->size), 1).text, *s->driven_unit ? " " : "", s->driven_unit,
                                load->size.value < 0.0 ? "less" : "more");
     }
 }
@@ -161,8 +165,9 @@ static void put_second(GString *to, const rgp_process *p)
     const double glide = p->weight[RGP_PROCESS_GLIDE], on_and_on = p->weight[RGP_PROCESS_INTEGRAL] + glide,
                  two = p->weight[RGP_PROCESS_LAGS] + p->weight[RGP_PROCESS_TWIN];
     if (p->second > 0.0) {
-        g_string_append_printf(to, "  a %s of about %.2g s is likely (%.0f %%)\n", integral ? "lag" : "second lag",
-                               p->second, 100.0 * (integral ? glide / on_and_on : two / (1.0 - on_and_on)));
+        g_string_append_printf(to, "  a %s of about %s s is likely (%.0f %%)\n", integral ? "lag" : "second lag",
+                               rgp_digits(p->second, 2).text,
+                               100.0 * (integral ? glide / on_and_on : two / (1.0 - on_and_on)));
     }
 }
 
@@ -198,8 +203,9 @@ static void print_model(const subject *s, const rgp_process *p, const GPtrArray 
         g_string_append(to, " behind it: it misses something\n");
     }
     if (p->spikes > 0) {
-        g_string_append_printf(to, "  %zu reading%s (%.2g %%) left out as spikes: far from those around\n", p->spikes,
-                               p->spikes == 1 ? "" : "s", 100.0 * (double)p->spikes / (double)s->of.readings);
+        g_string_append_printf(to, "  %zu reading%s (%s %%) left out as spikes: far from those around\n", p->spikes,
+                               p->spikes == 1 ? "" : "s",
+                               rgp_digits(100.0 * (double)p->spikes / (double)s->of.readings, 2).text);
     }
     if (doubts->len == 0 && !falls) {
         put_ultimate(to, s, p);
@@ -208,8 +214,8 @@ static void print_model(const subject *s, const rgp_process *p, const GPtrArray 
         put_swing(to, s);
     }
     if (p->up != 0.0) {
-        g_string_append_printf(to, "  above the middle of what was driven the gain is %.3g, below it %.3g\n", p->up,
-                               p->down);
+        g_string_append_printf(to, "  above the middle of what was driven the gain is %s, below it %s\n",
+                               rgp_digits(p->up, 3).text, rgp_digits(p->down, 3).text);
     }
     for (guint i = 0; i < doubts->len; i++) {
         g_string_append_printf(to, i == 0 ? "nothing is to be built on it:\n  %s\n" : "  %s\n",

@@ -5,6 +5,7 @@
 #include "tool/rigfile.h"
 
 #include "analysis/loop_pieces.h"
+#include "explain/describe.h"
 #include "explain/disassembly.h"
 #include "rigpulse/edit.h"
 
@@ -113,10 +114,10 @@ static bool find_place(proposal *p)
     p->at = isnan(there) ? mean_of(s->of.driven, s->of.rows) : there;
     return (p->at > low && p->at < high) ||
            decline(p,
-                   "to hold %.4g%s%s '%s' would have to be driven with %.3g %s, and it goes from %.4g to %.4g: no "
+                   "to hold %.4g%s%s '%s' would have to be driven with %s %s, and it goes from %.4g to %.4g: no "
                    "gains do that",
-                   setpoint, *s->measured_unit ? " " : "", s->measured_unit, s->actuator, p->at, s->driven_unit, low,
-                   high);
+                   setpoint, *s->measured_unit ? " " : "", s->measured_unit, s->actuator, rgp_digits(p->at, 3).text,
+                   s->driven_unit, low, high);
 }
 
 static bool fits_loop(proposal *p)
@@ -283,17 +284,17 @@ static bool suggest(proposal *p)
     if (!rgp_suggestion_of(&ask, &p->found)) {
         const double most = rgp_falling_step(&p->found.plant);
         return p->p.kind != RGP_PROCESS_FALLING
-                   ? decline(p, "no gains make this loop %s: it steps each %g ms, too slowly for a lag of %.3g s",
-                             p->want->word, 1e3 * p->s.of.step_s, p->found.plant.lag)
+                   ? decline(p, "no gains make this loop %s: it steps each %g ms, too slowly for a lag of %s s",
+                             p->want->word, 1e3 * p->s.of.step_s, rgp_digits(p->found.plant.lag, 3).text)
                : most > p->s.of.step_s ? decline(p, "the noise of its readings leaves no gains that hold it up: smooth "
                                                     "them, or take a better sensor")
                : most > 0.0
-                   ? decline(p, "no gains hold it up with margins: its loop steps each %.3g ms, and %.3g ms would do",
-                             1e3 * p->s.of.step_s, 1e3 * most)
+                   ? decline(p, "no gains hold it up with margins: its loop steps each %s ms, and %s ms would do",
+                             rgp_digits(1e3 * p->s.of.step_s, 3).text, rgp_digits(1e3 * most, 3).text)
                    : decline(p,
-                             "no gains hold it up with margins: a dead time of %.3g s is too long for what falls away "
-                             "by e in %.3g s",
-                             p->found.plant.dead, p->found.plant.lag);
+                             "no gains hold it up with margins: a dead time of %s s is too long for what falls away "
+                             "by e in %s s",
+                             rgp_digits(p->found.plant.dead, 3).text, rgp_digits(p->found.plant.lag, 3).text);
     }
     take_gains(p);
     const rgp_pid_gains *g = &p->side[PROPOSAL_SUGGESTED].pid.gain;

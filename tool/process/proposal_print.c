@@ -89,7 +89,7 @@ static char *margin_cell(const proposal_side *side, size_t i)
     if (!side->worst.stable) {
         g_string_append(to, i == 0 ? ", not surely stable" : "");
     } else if (isfinite(worst)) {
-        g_string_append_printf(to, ", %s %.3g", margins[i].worst, worst);
+        g_string_append_printf(to, ", %s %s", margins[i].worst, rgp_digits(worst, 3).text);
     }
     return g_string_free(to, FALSE);
 }
@@ -229,14 +229,15 @@ static void print_limits(const proposal *p)
                  step = rgp_falling_step(plant);
     const char *unit = p->s.moved_unit;
     const double kp = (double)pid->gain.kp * plant->gain, push = p->size[PROPOSAL_PUSH];
-    printf(
-        "There is no integral, so it leans %.2g %% farther than it is asked to, and a push of %.3g %s keeps it off by "
-        "%.2g %s.\n",
-        100.0 / (kp - 1.0), push, p->s.driven_unit, plant->gain * push / (kp - 1.0), unit);
-    printf("With a %s below %.3g %s it falls. '%s' can catch %.3g %s from where it balances, or %.3g %s/s when it is "
-           "there, and no more. The loop may step each %.3g ms at most.\n",
-           tune_gain_word(&p->t, 0), 1.0 / plant->gain / tune_gain_scale(&p->t, 0), tune_gain_unit(&p->t, 0),
-           p->s.actuator, lean, unit, lean / plant->lag, unit, 1e3 * step);
+    printf("There is no integral, so it leans %s %% farther than it is asked to, and a push of %s %s keeps it off by "
+           "%s %s.\n",
+           rgp_digits(100.0 / (kp - 1.0), 2).text, rgp_digits(push, 3).text, p->s.driven_unit,
+           rgp_digits(plant->gain * push / (kp - 1.0), 2).text, unit);
+    printf("With a %s below %s %s it falls. '%s' can catch %s %s from where it balances, or %s %s/s when it is "
+           "there, and no more. The loop may step each %s ms at most.\n",
+           tune_gain_word(&p->t, 0), rgp_digits(1.0 / plant->gain / tune_gain_scale(&p->t, 0), 3).text,
+           tune_gain_unit(&p->t, 0), p->s.actuator, rgp_digits(lean, 3).text, unit,
+           rgp_digits(lean / plant->lag, 3).text, unit, rgp_digits(1e3 * step, 3).text);
 }
 
 #define LEAVES 0.5 /* of the dead time: a 'predict' line that leaves more of it misses */
@@ -249,9 +250,9 @@ static void print_line(const proposal *p)
     const rgp_ahead is = rgp_plant_line(&on.plant, on.ahead.lag);
     const double gain = is.gain / on.ahead.gain;
     if (p->predict && (rgp_stand_waits(&on) > LEAVES * is.dead || !(gain < OFF && gain > 1.0 / OFF))) {
-        printf("Its 'predict' line misses: by the model the dead time is %.3g s, not %.3g s, and the gain %.3g of what "
+        printf("Its 'predict' line misses: by the model the dead time is %s s, not %s s, and the gain %s of what "
                "that line has. The line that 'rigpulse model' prints comes first, and then other gains than these.\n",
-               is.dead, on.ahead.dead, gain);
+               rgp_digits(is.dead, 3).text, rgp_digits(on.ahead.dead, 3).text, rgp_digits(gain, 3).text);
     }
 }
 
@@ -295,7 +296,8 @@ static void print_model(const proposal *p)
     }
     put_estimate(to, ", dead time", &p->p.dead, "s");
     if (rgp_process_has_two(p->found.plant.kind)) {
-        g_string_append_printf(to, ", a %s of about %.2g s", integral ? "lag" : "second lag", p->found.plant.second);
+        g_string_append_printf(to, ", a %s of about %s s", integral ? "lag" : "second lag",
+                               rgp_digits(p->found.plant.second, 2).text);
     }
     printf("%s by %s, for '%s': %s%s; the loop steps each %.4g ms\n", p->s.measured, p->s.actuator, p->s.name,
            p->p.begins                        ? "it begins like an integral, "
@@ -313,8 +315,8 @@ static char *gains_line(const proposal *p)
     GString *to = g_string_new("pid ");
     for (uint32_t i = 0; i < p->t.gains; i++) {
         const char *unit = side->gain[i] != 0.0 ? tune_gain_unit(&p->t, i) : "";
-        g_string_append_printf(to, "%s%s %.3g%s%s", i ? ", " : "", tune_gain_word(&p->t, i), side->gain[i],
-                               *unit ? " " : "", unit);
+        g_string_append_printf(to, "%s%s %s%s%s", i ? ", " : "", tune_gain_word(&p->t, i),
+                               rgp_digits(side->gain[i], 3).text, *unit ? " " : "", unit);
     }
     g_string_append_printf(to, "%s%s", *settings ? ", " : "", settings);
     return g_string_free(to, FALSE);

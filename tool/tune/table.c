@@ -48,15 +48,15 @@ static void put_figure(const tuning *t, const rgp_response *r, size_t i, GString
     const double value = figure_of(r, i), error = number_at(r, figures[i].error);
     g_autofree char *unit = unit_of(t, figures[i].unit);
     if (figures[i].offset == offsetof(rgp_response, overshoot) && isnan(value) && r->overshoot_under > 0.0) {
-        g_string_append_printf(to, "under %.2g %s", r->overshoot_under, unit);
+        g_string_append_printf(to, "under %s %s", rgp_digits(r->overshoot_under, 2).text, unit);
     } else if (figures[i].offset == offsetof(rgp_response, decay) && value < DECAY_SHOWN) {
         g_string_append_printf(to, "under %g", DECAY_SHOWN);
     } else if (!isfinite(value)) {
         g_string_append(to, "-");
     } else {
-        g_string_append_printf(to, "%.3g", value);
+        g_string_append(to, rgp_digits(value, 3).text);
         if (figures[i].error != offsetof(rgp_response, noise)) {
-            g_string_append_printf(to, " ±%.1g", error);
+            g_string_append_printf(to, " ±%s", rgp_digits(error, 1).text);
         }
         g_string_append_printf(to, "%s%s", *unit ? " " : "", unit);
     }
@@ -88,8 +88,9 @@ static const struct {
 /* "±0.72 K every 48 s". */
 static char *own_movement(const tuning *t, const rgp_response *r)
 {
-    return isfinite(r->before_period) ? g_strdup_printf("±%.2g %s every %.2g s", r->before, t->unit, r->before_period)
-                                      : g_strdup_printf("±%.2g %s", r->before, t->unit);
+    return isfinite(r->before_period) ? g_strdup_printf("±%s %s every %s s", rgp_digits(r->before, 2).text, t->unit,
+                                                        rgp_digits(r->before_period, 2).text)
+                                      : g_strdup_printf("±%s %s", rgp_digits(r->before, 2).text, t->unit);
 }
 
 char *tune_verdict_text(const tuning *t, const tune_try *one)
@@ -102,16 +103,16 @@ char *tune_verdict_text(const tuning *t, const tune_try *one)
     g_autofree char *own = own_movement(t, r);
     switch (r->verdict) {
     case RGP_VERDICT_SETTLED:
-        return r->settling <= 0.0 ? g_strdup_printf("stays within %.2g %s%s", r->band, t->unit, begun)
-                                  : g_strdup_printf("settled in %.3g s%s", r->settling, begun);
+        return r->settling <= 0.0 ? g_strdup_printf("stays within %s %s%s", rgp_digits(r->band, 2).text, t->unit, begun)
+                                  : g_strdup_printf("settled in %s s%s", rgp_digits(r->settling, 3).text, begun);
     case RGP_VERDICT_BACK:
-        return g_strdup_printf("back in %.3g s to %s%s", r->settling, own, begun);
+        return g_strdup_printf("back in %s s to %s%s", rgp_digits(r->settling, 3).text, own, begun);
     case RGP_VERDICT_TOO_SHORT:
-        return g_strdup_printf("too short: look %.2g s%s", r->needs, begun);
+        return g_strdup_printf("too short: look %s s%s", rgp_digits(r->needs, 2).text, begun);
     case RGP_VERDICT_SWINGS:
-        return g_strdup_printf("swings on every %.2g s%s", r->period, begun);
+        return g_strdup_printf("swings on every %s s%s", rgp_digits(r->period, 2).text, begun);
     case RGP_VERDICT_OFF:
-        return g_strdup_printf("stays off by %.2g %s%s", fabs(r->steady), t->unit, begun);
+        return g_strdup_printf("stays off by %s %s%s", rgp_digits(fabs(r->steady), 2).text, t->unit, begun);
     case RGP_VERDICT_HIDDEN:
         return g_strdup_printf("by itself %s%s", own, begun);
     default:

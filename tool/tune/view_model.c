@@ -5,6 +5,8 @@
 #include "analysis/process_rows.h"
 #include "analysis/suggestion.h"
 
+#include "explain/describe.h"
+
 #include <math.h>
 #include <string.h>
 
@@ -81,8 +83,9 @@ void tune_offer_model(tune_view *v)
         g_autofree char *gains = tune_gains_text(v->t, v->offer);
         v->offered = true;
         v->offers = 'm';
-        tune_say(v, "m again takes %s (gain %.3g, lag %.3g s, dead time %.3g s)", gains, model.gain.value,
-                 model.kind == RGP_PROCESS_INTEGRAL ? INFINITY : model.lag.value, model.dead.value);
+        tune_say(v, "m again takes %s (gain %s, lag %s s, dead time %s s)", gains, rgp_digits(model.gain.value, 3).text,
+                 rgp_digits(model.kind == RGP_PROCESS_INTEGRAL ? INFINITY : model.lag.value, 3).text,
+                 rgp_digits(model.dead.value, 3).text);
     }
     rgp_process_clear(&model);
 }
