@@ -58,6 +58,7 @@ extern const char *const rgp_cause_words[RGP_CAUSES];
     X(whole_turn, "and its first minimum")                                                                     \
     X(regular, "mean over three spreads of the intervals of its zero crossings (Thornhill et al. 2003), to 3") \
     X(sustained, "logarithm: spread of the error in the last quarter over that of the greatest quarter")       \
+    X(steady, "logarithm: share of itself by which the height of the swing changes in a period, -7 to 0")      \
     X(slow_swing, "logarithm: steps in a period")                                                              \
     X(lag_of_i, "quarter turns by which the integral lags behind P at that period")                            \
     X(lead_of_d, "quarter turns by which the derivative leads")                                                \
@@ -154,6 +155,10 @@ typedef struct rgp_diagnosis {
 } rgp_diagnosis;
 
 void rgp_diagnose(const rgp_loop_run *run, rgp_diagnosis *to);
+
+/* The swing goes on at the same height, and no limit keeps it there: something from outside does, or a play or
+ * friction, since a swing that a loop makes itself grows or shrinks. */
+bool rgp_diagnosis_kept_up(const rgp_diagnosis *diagnosis);
 
 /* Two runs of a loop with other gains that swing at one period, neither by far more, by no limit: what swings them is
  * not the loop. */

@@ -48,6 +48,7 @@ void diagnosis_inputs(const rgp_signs *sign, const double *mean, const double *s
 #define A_SINE      0.9   /* a model of one sine tells nothing of it */
 #define FAR_MORE    3.0   /* bands */
 #define LESS_AGAIN  -0.02 /* logarithm: a quarter before the last one moved by more */
+#define STEADY      -4.6  /* logarithm: a hundredth of itself in a period */
 #define TOUCHED     0.03  /* of the time, at a limit: in each swing */
 #define KNOWN       0.8   /* by one that is not bad */
 #define LATE        0.25  /* dead time over dead time and lags */
@@ -352,6 +353,11 @@ static void put_likeliest(rgp_diagnosis *to)
 static const rgp_cause own_swings[] = {RGP_CAUSE_P_MUCH, RGP_CAUSE_I_MUCH, RGP_CAUSE_D_MISSING, RGP_CAUSE_D_MUCH,
                                        RGP_CAUSE_DEAD};
 
+bool rgp_diagnosis_kept_up(const rgp_diagnosis *d)
+{
+    return d->sign.steady < STEADY && d->sign.limited <= TOUCHED;
+}
+
 /* One steady sine from outside, and one that the loop makes, look alike to a model, which has any loop near swinging by
  * it: about half of the chance of the one goes to the likeliest cause of the other. The greater part does where limits
  * cut the output off: a loop's own swing grows until something stops it. So does one that is no single sine, but
@@ -367,7 +373,8 @@ static void share_sine(rgp_diagnosis *d, const bool *may)
         const bool better = best < 0 || d->chance[own_swings[i]] > d->chance[own_swings[best]];
         best = may[own_swings[i]] && better ? (int)i : best;
     }
-    if (best >= 0 && (is_one_sine || d->sign.limited > TOUCHED) && d->sign.sensitivity > log(RGP_SENSITIVE)) {
+    if (best >= 0 && !rgp_diagnosis_kept_up(d) && (is_one_sine || d->sign.limited > TOUCHED) &&
+        d->sign.sensitivity > log(RGP_SENSITIVE)) {
         d->chance[RGP_CAUSE_OUTSIDE] -= part;
         d->chance[own_swings[best]] += part;
     }

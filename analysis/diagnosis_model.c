@@ -11,6 +11,7 @@
 #define CALM            0.04 /* of the stretch */
 #define LEAST_CALM      ((size_t)8)
 #define LEAST_PIECE     0.1 /* of the stretch */
+#define USUAL           1.5 /* of the swing */
 #define MOVES           5.0 /* noises */
 #define CRUDE           8.0 /* noises, and no small share of what moved: something else is at work there */
 #define NOISE_ALONE     2.0 /* noises: a model that leaves more may lack a load */
@@ -78,14 +79,16 @@ static bool fit(const diagnosed *d, const piece *of, const besides *other, rgp_p
     return rgp_process_glance_besides(&data, way, d->noise, other->period, to);
 }
 
-/* The end of a piece that begins there: where the error leaves its band, after it was within for CALM of the stretch,
- * with the setpoint as it was, since then something has come that no output tells of; or the end of the stretch. */
+/* The end of a piece that begins there: where the error leaves its band, or its usual swing, after it was within for
+ * CALM of the stretch, with the setpoint as it was, since then something has come that no output tells of; or the end
+ * of the stretch. */
 static size_t end_of(const diagnosed *d, size_t first)
 {
     const size_t calm = MAX(LEAST_CALM, (size_t)(CALM * (double)d->rows));
+    const double usual = fmax(d->to->band, d->period_rows > 0.0 ? USUAL * d->to->swing : 0.0);
     size_t within = 0, same = 0, i = first;
     for (; i < d->rows; i++) {
-        const bool is_within = fabs(d->error[i]) <= d->to->band;
+        const bool is_within = fabs(d->error[i]) <= usual;
         same = i > first && d->target[i] == d->target[i - 1] ? same + 1 : 0;
         if (!is_within && MIN(within, same) >= calm) {
             break;

@@ -140,7 +140,8 @@ void rgp_rule_quicker(const telling *t, GString *to)
     } else if (bears && g->ki > 0.0f && t->d->model.kind != RGP_PROCESS_INTEGRAL && !is_mostly_i(t)) {
         rgp_trial_put_gain(to, t->names, 1, QUICKER * (double)g->ki);
     } else {
-        all_times(t, bears ? MUCH_MORE : has_model(t) ? MORE : A_LITTLE, to);
+        const bool is_calm_by_model = has_model(t) && t->d->sign.sensitivity < log(RGP_SENSITIVE);
+        all_times(t, bears ? MUCH_MORE : is_calm_by_model ? MORE : A_LITTLE, to);
     }
 }
 

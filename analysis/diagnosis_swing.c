@@ -14,6 +14,7 @@
 #define LEAST_SWING     0.1  /* of the autocorrelation: less is none */
 #define STILL           0.12 /* of the greatest movement in a twelfth of a period: it stands still */
 #define PARTS           12.0 /* of a period */
+#define STEADIEST       1e-3 /* in a period: what does not swing is not steady */
 
 /* Of values about their mean, by lag; made 1 at lag 0 without the noise that no two values share. */
 static double *autocorrelation(const double *value, size_t count, double noise)
@@ -104,11 +105,10 @@ static void find_period(diagnosed *d)
     d->period_rows = half.period > 0.0 && d->to->swing > NEXT_TO_NOTHING * d->to->band ? half.period : all.period;
 }
 
-/* The height of the k-th harmonic, over whole periods from `from` on, in pieces of three, so that a period that is not
- * quite right does no harm. */
-double diagnosis_harmonic(const double *value, size_t from, size_t count, double period, double k)
+/* The mean height of the k-th harmonic in pieces of so many periods, from `from` on; 0: there is none. */
+static double height_in_pieces(const double *value, size_t from, size_t count, double periods, double period, double k)
 {
-    const size_t piece = (size_t)fmax(3.0 * period, 1.0);
+    const size_t piece = (size_t)fmax(periods * period, 1.0);
     const double turn = 2.0 * G_PI * k / period, cosine = cos(turn), sine = sin(turn); /* of a row */
     double sum = 0.0;
     size_t pieces = 0;
@@ -125,6 +125,23 @@ double diagnosis_harmonic(const double *value, size_t from, size_t count, double
         sum += 2.0 * hypot(a, b) / (double)piece;
     }
     return pieces > 0 ? sum / (double)pieces : 0.0;
+}
+
+/* A period that is not quite right does no harm in three of them. */
+double diagnosis_harmonic(const double *value, size_t from, size_t count, double period, double k)
+{
+    return height_in_pieces(value, from, count, 3.0, period, k);
+}
+
+/* From the third quarter to the last, by the error's heights there. A loop's own swing that nothing stops grows or
+ * shrinks. */
+static double steadiness(const diagnosed *d)
+{
+    const size_t n = d->rows, half = n / 2, later = n - n / 4;
+    const double was = height_in_pieces(d->error, half, later, 1.0, d->period_rows, 1.0),
+                 is = height_in_pieces(d->error, later, n, 1.0, d->period_rows, 1.0),
+                 periods = (double)(later - half) / d->period_rows;
+    return was > 0.0 && is > 0.0 ? fmin(log(fmax(fabs(log(is / was)) / periods, STEADIEST)), 0.0) : 0.0;
 }
 
 /* By how much it moves in a twelfth of a period: the share in which that is next to nothing, and the greatest. */
@@ -203,6 +220,7 @@ void diagnosis_swing(diagnosed *d)
     s->third_of_y = y > d->noise ? diagnosis_harmonic(d->measured, from, d->rows, d->period_rows, 3.0) / y : 0.0;
     s->third_of_u = u > 0.0 ? diagnosis_harmonic(d->output, from, d->rows, d->period_rows, 3.0) / u : 0.0;
     d->to->led = diagnosis_harmonic(d->target, from, d->rows, d->period_rows, 1.0);
+    s->steady = steadiness(d);
     find_rests(d, from);
     find_odd(d, from);
 }

@@ -81,10 +81,11 @@ static inline bool is_led(const rgp_diagnosis *d)
     return d->led > LED * d->swing;
 }
 
-/* A model has it that the loop itself is near swinging. */
+/* A model has it that the loop itself is near swinging, of which a swing that is kept up is no sign. */
 static inline bool is_doubtful(const rgp_diagnosis *d)
 {
-    return !is_outside(d) && d->sign.explained > HALF_EXPLAINED && d->sign.sensitivity > log(RGP_SENSITIVE);
+    return !is_outside(d) && !rgp_diagnosis_kept_up(d) && d->sign.explained > HALF_EXPLAINED &&
+           d->sign.sensitivity > log(RGP_SENSITIVE);
 }
 
 #endif

@@ -5,6 +5,7 @@
 
 #define MOST ((size_t)4000)
 #define OFF  (4.0 / 3.0)
+#define NEW  0.02 /* of its first output */
 
 enum { PLANTS = 4 };
 
@@ -14,6 +15,7 @@ struct rgp_foresight {
     rgp_plant plant[PLANTS];
     double step;
     size_t rows;
+    bool is_new;                        /* the stretch begins with the loop, which has no integral yet */
     double *target, *measured, *output; /* by step, as it was */
     double *besides;                    /* in the output, what is not of these gains */
     double *change;                     /* room: of the output */
@@ -67,7 +69,8 @@ typedef struct controller {
     rgp_predict_state ahead;
 } controller;
 
-/* One step of a controller; the first one takes over what was driven. `was`: driven until now. */
+/* One step of a controller; the first one takes over what was driven, unless the loop begins with it. `was`: driven
+ * until now. */
 static double drive(const rgp_foresight *f, controller *c, size_t k, double measured, double was)
 {
     rgp_reading seen = {(float)measured, RGP_GOOD};
@@ -76,14 +79,26 @@ static double drive(const rgp_foresight *f, controller *c, size_t k, double meas
         seen = rgp_predict_step(f->predict, &c->ahead, seen, driven, k > 0 ? (float)f->step : 0.0f);
     }
     const rgp_pid_input in = {{(float)f->target[k], RGP_GOOD}, seen, (float)f->besides[k], 0.0f};
-    const rgp_reading out = k == 0 ? rgp_pid_follow(c->pid, &c->state, &in, (float)f->output[0], (float)f->step)
-                                   : rgp_pid_step(c->pid, &c->state, &in, (float)f->step);
+    const rgp_reading out = k == 0 && !f->is_new
+                                ? rgp_pid_follow(c->pid, &c->state, &in, (float)f->output[0], (float)f->step)
+                                : rgp_pid_step(c->pid, &c->state, &in, (float)f->step);
     return (double)out.value;
+}
+
+/* By its first output, which is that of a controller without a past. */
+static bool begins_with_loop(const rgp_foresight *f)
+{
+    rgp_foresight as_new = *f;
+    controller first = {.pid = &f->pid};
+    as_new.is_new = true;
+    const double out = f->rows > 0 ? drive(&as_new, &first, 0, f->measured[0], 0.0) : 0.0;
+    return f->rows > 0 && fabs(out - f->output[0]) <= NEW * fabs(f->output[0]);
 }
 
 /* A feed, or a bias, adds to the output. */
 static void find_besides(rgp_foresight *f)
 {
+    f->is_new = begins_with_loop(f);
     controller now = {.pid = &f->pid};
     for (size_t k = 0; k < f->rows; k++) {
         f->besides[k] = f->output[k] - drive(f, &now, k, f->measured[k], f->output[k > 0 ? k - 1 : 0]);

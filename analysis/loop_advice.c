@@ -3,7 +3,7 @@
 
 #include <math.h>
 
-#define NEXT_TO_NOTHING 0.01 /* of the greatest error of all parts */
+#define NEXT_TO_NOTHING 0.004 /* of the greatest error of all parts */
 
 static gint by_moves(gconstpointer a, gconstpointer b)
 {

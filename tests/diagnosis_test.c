@@ -278,6 +278,32 @@ static void check_trials(const rgp_pid_gains *gains, const double *error, guint 
     check_trials_of(RGP_CAUSE_P_LITTLE, gains, error, count, says, next);
 }
 
+/* A slow wave goes on at the same height, and so does a loop's own swing that limits stop; one that nothing stops dies
+ * away. */
+static void test_kept_up(void **unused)
+{
+    (void)unused;
+    static const struct {
+        rgp_pid_gains gain;
+        double most, wave;
+        bool kept_up, steady;
+    } cases[] = {{{2.0f, 2.0f, 0.0f, 0.0f}, 100.0, 6.0, true, true},
+                 {{5.5f, 2.0f, 0.0f, 0.0f}, 1000.0, 0.0, false, false},
+                 {{20.0f, 2.0f, 0.0f, 0.0f}, 14.0, 0.0, false, true}};
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); i++) {
+        static made m;
+        rgp_diagnosis d;
+        make_behind(&m, cases[i].gain, cases[i].most, 0.001, &(between){.wave = cases[i].wave, .every = 15.0});
+        rgp_loop_run run = run_of(&m);
+        run.rows = cases[i].wave > 0.0 ? LONG : ROWS / 2;
+        rgp_diagnose(&run, &d);
+        assert_true(isfinite(d.period));
+        assert_int_equal(rgp_diagnosis_kept_up(&d), cases[i].kept_up);
+        assert_int_equal(d.sign.steady < -4.0, cases[i].steady);
+        assert_int_equal(d.first == RGP_CAUSE_OUTSIDE, cases[i].kept_up);
+    }
+}
+
 /* A worse trial says that the advice which it took was wrong. */
 static void test_trials(void **unused)
 {
@@ -435,6 +461,7 @@ int main(void)
         cmocka_unit_test(test_load),
         cmocka_unit_test(test_foretold),
         cmocka_unit_test(test_between),
+        cmocka_unit_test(test_kept_up),
         cmocka_unit_test(test_trials),
         cmocka_unit_test(test_rules_of_thumb),
         cmocka_unit_test(test_calmed),

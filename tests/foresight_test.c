@@ -15,8 +15,10 @@ typedef struct made {
 } made;
 
 /* A new setpoint, and a load and a wave that nobody tells of; every fifth row is between two steps of the loop. A bias
- * stands on the output. `line`: a 'predict' line on whose word it acts, or NULL. */
-static void make_with(made *m, const rgp_plant *plant, const rgp_predict_config *line, rgp_pid_gains gains)
+ * stands on the output. `line`: a 'predict' line on whose word it acts, or NULL. `at_once`: the setpoint is there with
+ * the first row, without a bias. */
+static void make_with(made *m, const rgp_plant *plant, const rgp_predict_config *line, bool at_once,
+                      rgp_pid_gains gains)
 {
     static double in[ROWS];
     rgp_plant_state state;
@@ -29,7 +31,8 @@ static void make_with(made *m, const rgp_plant *plant, const rgp_predict_config 
     m->pid = (rgp_pid_config){.gain = gains, .low = -100.0f, .high = 100.0f, .reverse = plant->gain < 0.0};
     for (size_t k = 0; k < ROWS; k++) {
         const bool stands = k % 5 == 4;
-        const double target = k > 40 ? 2.0 : 0.0, seen = rgp_plant_measured(&state) + 0.2 * sin(0.3 * (double)k);
+        const double target = k > 40 || at_once ? 2.0 : 0.0,
+                     seen = rgp_plant_measured(&state) + 0.2 * sin(0.3 * (double)k);
         m->row[k] = k > 0 ? m->row[k - 1] : (rgp_response_row){.usable = true};
         m->row[k].stands = stands;
         if (stands) {
@@ -37,7 +40,7 @@ static void make_with(made *m, const rgp_plant *plant, const rgp_predict_config 
         }
         const rgp_reading read = {(float)seen, RGP_GOOD}, was = {(float)driven, RGP_GOOD},
                           told = line ? rgp_predict_step(line, &ahead, read, was, n > 0 ? (float)STEP : 0.0f) : read;
-        const rgp_pid_input at = {{(float)target, RGP_GOOD}, told, 1.5f, 0.0f};
+        const rgp_pid_input at = {{(float)target, RGP_GOOD}, told, at_once ? 0.0f : 1.5f, 0.0f};
         driven = (double)rgp_pid_step(&m->pid, &pid, &at, (float)STEP).value;
         m->row[k].target = target;
         m->row[k].measured = seen;
@@ -50,11 +53,11 @@ static void make_with(made *m, const rgp_plant *plant, const rgp_predict_config 
     m->error /= (double)steps;
 }
 
-static void check(rgp_plant plant, const rgp_predict_config *line, rgp_pid_gains from, rgp_pid_gains to)
+static void check(rgp_plant plant, const rgp_predict_config *line, bool at_once, rgp_pid_gains from, rgp_pid_gains to)
 {
     static made a, b;
-    make_with(&a, &plant, line, from);
-    make_with(&b, &plant, line, to);
+    make_with(&a, &plant, line, at_once, from);
+    make_with(&b, &plant, line, at_once, to);
     const rgp_loop_run run = {a.row, ROWS, &a.pid, 0.0, line, false};
     rgp_foresight *f = rgp_foresight_of(&run, &plant, STEP);
     assert_near(rgp_foresee(f, &from).error, 1.0, 1e-4);
@@ -72,12 +75,16 @@ static void test_foreseen_is_what_comes(void **unused)
                     integral = {RGP_PROCESS_INTEGRAL, 0.8, 0.0, 0.0, 0.22},
                     falls = {RGP_PROCESS_LAG, -0.7, 2.0, 0.0, 0.0};
     const rgp_predict_config fits = {1.2f, 1.0f, 0.3f}, misses = {0.9f, 1.4f, 0.5f};
-    check(lags, NULL, slow, quick);
-    check(lags, NULL, alone, more);
-    check(integral, NULL, slow, quick);
-    check(falls, NULL, quick, slow);
-    check(lags, &fits, slow, quick);
-    check(lags, &misses, quick, slow);
+    check(lags, NULL, false, slow, quick);
+    check(lags, NULL, false, alone, more);
+    check(integral, NULL, false, slow, quick);
+    check(falls, NULL, false, quick, slow);
+    check(lags, &fits, false, slow, quick);
+    check(lags, &misses, false, quick, slow);
+    check(lags, NULL, true, slow, quick);
+    check(lags, NULL, true, quick, slow);
+    check(integral, NULL, true, quick, slow);
+    check(lags, &fits, true, slow, quick);
 }
 
 int main(void)

@@ -278,13 +278,18 @@ static double need_of(const world *w)
                                          : w->step_size / w->gain;
 }
 
+#define FROM_BEGINNING 0.25
+#define DEAD_BAND      0.15
+
 static void draw_run(world *w, gsl_rng *c)
 {
     const double need = need_of(w);
     const uint32_t what = (uint32_t)gsl_rng_uniform_int(c, 6); /* 0, 1, 2: either alone, or none */
     w->rows = MIN((size_t)AILING_ROWS, (size_t)(uniform(c, 25.0, 60.0) * w->tau / w->dt));
     const double whole = (double)w->rows * w->dt;
-    w->step_at = what == 0 || what == 2 ? 1e12 : whole * uniform(c, 0.05, 0.2);
+    w->step_at = what == 0 || what == 2                ? 1e12
+                 : gsl_rng_uniform(c) < FROM_BEGINNING ? 0.0
+                                                       : whole * uniform(c, 0.05, 0.2);
     w->load_at = what == 1 || what == 2 ? 1e12 : whole * (what == 0 ? uniform(c, 0.1, 0.3) : uniform(c, 0.5, 0.65));
     w->load = need * uniform(c, 0.3, 0.6) * (gsl_rng_uniform(c) < 0.5 ? -1.0 : 1.0);
     if (w->shape == AILING_BALANCED) { /* it stands for long; seldom does the place change at which it balances */
@@ -295,16 +300,18 @@ static void draw_run(world *w, gsl_rng *c)
         w->load_at = gsl_rng_uniform(c) < 0.2 ? w->load_at : 1e12;
     }
     w->smooth = gsl_rng_uniform(c) < 0.5 ? 0.0 : uniform(c, 0.0, 0.1) * w->tau / w->dt; /* steps */
-    if (gsl_rng_uniform(c) < 0.3) { /* something always moves it a little */
+    const bool calm = w->step_at > 1e9 && w->load_at > 1e9; /* beside noise alone all else is much */
+    if (!calm && gsl_rng_uniform(c) < 0.3) {                /* something always moves it a little */
         w->every[0] = w->tau * spread_over(c, 3.0, 25.0);
         w->swing[0] = need * uniform(c, 0.0, 0.04);
     }
-    w->noise = w->step_size * spread_over(c, 0.002, 0.012);
-    w->count = w->step_size * spread_over(c, 0.0005, 0.006);
+    w->noise = w->step_size * spread_over(c, calm ? 0.002 : 0.0002, 0.012);
+    w->count = w->step_size * spread_over(c, calm ? 0.0005 : 0.0001, 0.006);
     const bool scarce = gsl_rng_uniform(c) < 0.25; /* a new setpoint takes all there is, for a time */
     w->load = scarce ? fabs(w->load) : w->load;
     w->pid.low = (float)(-need * uniform(c, 2.0, 5.0));
     w->pid.high = (float)(need * (scarce ? uniform(c, 1.15, 1.5) : uniform(c, 2.0, 5.0)));
+    w->pid.deadband = gsl_rng_uniform(c) < DEAD_BAND ? (float)(w->step_size * uniform(c, 0.005, 0.03)) : 0.0f;
     w->pid.setpoint_softness = (float)(gsl_rng_uniform(c) < 0.5 ? 0.0 : uniform(c, 0.2, 0.8));
 }
 
@@ -407,10 +414,15 @@ static bool spoil_balanced(world *w, rgp_cause cause, gsl_rng *c, bool *can)
     }
 }
 
+#define PERIODS 5.0 /* that are to be seen, at least */
+
+/* Mostly far more slowly than the loop answers. */
 static void move_it(world *w, double need, gsl_rng *c)
 {
+    const double most = AILING_ROWS * w->dt / PERIODS;
     look_longer(w);
-    w->every[0] = w->tau * spread_over(c, 3.0, 25.0);
+    w->every[0] = fmin(w->tau * spread_over(c, 3.0, 150.0), most);
+    w->rows = MAX(w->rows, MIN((size_t)AILING_ROWS, (size_t)(2.0 * PERIODS * w->every[0] / w->dt)));
     w->every[1] = w->every[0] * uniform(c, 0.2, 0.6);
     w->swing[0] =
         fmin(need * uniform(c, 0.1, 0.6) * fmax(1.0, w->every[0] / (6.0 * w->tau)), 0.7 * (double)w->pid.high);

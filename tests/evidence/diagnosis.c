@@ -185,21 +185,22 @@ static void print_row(const double *value, size_t count, const char *begin, cons
     fputs(end, stdout);
 }
 
-/* Those of the jobs, which are freed, that are told of, and of whose cause something is to be seen. */
-static void add_examples(GArray *all, GArray *jobs)
+/* Those of the jobs, which are freed, that are told of, and of whose cause something is to be seen, by whether they are
+ * known to fall. */
+static void add_examples(GArray *const *by_falls, GArray *jobs)
 {
     for (guint i = 0; i < jobs->len; i++) {
         const job *j = &g_array_index(jobs, job, i);
         example e = {.sign = j->found.sign, .is = j->cause};
         memcpy(e.may, j->may, sizeof e.may);
         if (j->made && !j->found.unfit && e.may[e.is]) {
-            g_array_append_val(all, e);
+            g_array_append_val(by_falls[j->found.falls], e);
         }
     }
     g_array_unref(jobs);
 }
 
-/* One table, by all examples. */
+/* One table, by all of its examples. */
 static void print_table(GArray *all)
 {
     double mean[RGP_SIGNS], spread[RGP_SIGNS];
@@ -219,20 +220,21 @@ static void print_table(GArray *all)
     gsl_vector_free(weight);
 }
 
-/* The table of what falls is taught by all of them: noise and coarse readings are alike there. */
+/* Each table by the runs that are judged by it: what falls and is not known to is judged with those that stand. */
 static int teach(uint32_t seeds)
 {
-    GArray *all = g_array_new(FALSE, FALSE, sizeof(example));
+    GArray *by_falls[] = {g_array_new(FALSE, FALSE, sizeof(example)), g_array_new(FALSE, FALSE, sizeof(example))};
     printf("/* Written by `evidence_diagnosis learn %u`: not to be changed by hand. */\n"
            "#include \"diagnosis_parts.h\"\n\n/* clang-format off */\n"
            "const diagnosis_table diagnosis_tables[2] = {\n",
            seeds);
-    add_examples(all, do_jobs(0, AILING_TANK, seeds, (times){3, 1, 5}, 0, 0));
-    print_table(all);
-    add_examples(all, do_jobs(AILING_BALANCED, AILING_ALL_SHAPES, seeds, (times){3, 1, 1}, 0, 0));
-    print_table(all);
+    add_examples(by_falls, do_jobs(0, AILING_TANK, seeds, (times){3, 1, 5}, 0, 0));
+    add_examples(by_falls, do_jobs(AILING_BALANCED, AILING_ALL_SHAPES, seeds, (times){3, 1, 1}, 0, 0));
+    for (size_t i = 0; i < G_N_ELEMENTS(by_falls); i++) {
+        print_table(by_falls[i]);
+        g_array_unref(by_falls[i]);
+    }
     puts("};\n/* clang-format on */");
-    g_array_unref(all);
     return 0;
 }
 
