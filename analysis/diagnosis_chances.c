@@ -219,41 +219,20 @@ static bool is_held(const rgp_diagnosis *d, const rgp_loop_run *run)
     return !is_pinned(d, run);
 }
 
-static bool wants_less_p(const rgp_diagnosis *d, const rgp_loop_run *run)
-{
-    (void)run;
-    return d->sign.less_p > GAINED;
-}
-
-static bool wants_more_p(const rgp_diagnosis *d, const rgp_loop_run *run)
-{
-    (void)run;
-    return d->sign.more_p > GAINED;
-}
-
-static bool wants_less_i(const rgp_diagnosis *d, const rgp_loop_run *run)
-{
-    (void)run;
-    return d->sign.less_i > GAINED;
-}
-
-static bool wants_more_d(const rgp_diagnosis *d, const rgp_loop_run *run)
-{
-    (void)run;
-    return d->sign.more_d > GAINED;
-}
-
-static bool wants_less_d(const rgp_diagnosis *d, const rgp_loop_run *run)
-{
-    (void)run;
-    return d->sign.less_d > GAINED;
-}
-
-static bool is_late_to_step(const rgp_diagnosis *d, const rgp_loop_run *run)
-{
-    (void)run;
-    return d->sign.sooner > GAINED;
-}
+/* A change of a gain, or of the step, makes it less sensitive by enough. */
+#define WANTS(change)                                                           \
+    static bool wants_##change(const rgp_diagnosis *d, const rgp_loop_run *run) \
+    {                                                                           \
+        (void)run;                                                              \
+        return d->sign.change > GAINED;                                         \
+    }
+WANTS(less_p)
+WANTS(more_p)
+WANTS(less_i)
+WANTS(more_d)
+WANTS(less_d)
+WANTS(sooner)
+#undef WANTS
 
 static bool never(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
@@ -286,7 +265,7 @@ static bool (*const has_to_be[2][RGP_CAUSES])(const rgp_diagnosis *d, const rgp_
         [RGP_CAUSE_HEALTHY] = is_held,
         [RGP_CAUSE_SIGN] = is_driven_off,
         [RGP_CAUSE_WEAK] = is_pinned,
-        [RGP_CAUSE_PACE] = is_late_to_step,
+        [RGP_CAUSE_PACE] = wants_sooner,
         [RGP_CAUSE_OUTSIDE] = swings,
         [RGP_CAUSE_FRICTION] = swings,
         [RGP_CAUSE_PLAY] = swings,

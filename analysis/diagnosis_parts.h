@@ -47,8 +47,8 @@ void diagnosis_bears(const rgp_diagnosis *d, const rgp_loop_run *run, bool *may)
 /* The probabilities of the causes that may be, for inputs, with such weights. */
 void diagnosis_shares(const double (*weight)[DIAGNOSIS_INPUTS], const double *input, const bool *may, double *share);
 
-/* diagnosis_weights.c, which tests/evidence/diagnosis.c writes: for what stands by itself, and for what falls, by
- * rgp_diagnosis.falls. */
+/* diagnosis_weights.c, which tests/evidence/diagnosis.c writes: by rgp_diagnosis.falls, for what is known to fall
+ * without its loop and for all others. */
 typedef struct diagnosis_table {
     double mean[RGP_SIGNS], deviation[RGP_SIGNS], weight[RGP_CAUSES][DIAGNOSIS_INPUTS];
 } diagnosis_table;

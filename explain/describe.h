@@ -17,14 +17,15 @@ void rgp_describe_cell(const rgp_image_header *image, uint32_t slot, float value
 /* The same for a number in the unit of a slot ("" of none). */
 void rgp_describe_number(double number, const char *unit, GString *to);
 
-/* An estimate: three significant digits, and no power of ten where they are those of a whole number. */
-void rgp_describe_estimate(double number, GString *to);
-
-/* The same with so many significant digits, to be read within one expression: "0.54", "170". */
+/* So many significant digits, and no power of ten where they are those of a whole number, which is shown wholly:
+ * "0.54", "174". To be read within one expression. */
 typedef struct rgp_digits_text {
     char text[32];
 } rgp_digits_text;
 rgp_digits_text rgp_digits(double number, int digits);
+
+/* An estimate: three of them. */
+void rgp_describe_estimate(double number, GString *to);
 
 /* A length of time, as an estimate in the unit that suits it: "240 ms", "14.5 s", "21 min", "3.2 h". */
 void rgp_describe_span(double seconds, GString *to);

@@ -31,21 +31,21 @@ void rgp_describe_number(double number, const char *unit, GString *to)
     }
 }
 
-void rgp_describe_estimate(double number, GString *to)
-{
-    g_string_append_printf(to, fabs(number) >= 999.5 ? "%.0f" : "%.3g", number);
-}
-
 rgp_digits_text rgp_digits(double number, int digits)
 {
     rgp_digits_text to;
-    const double size = fabs(number), all = pow(10.0, digits), unit = pow(10.0, floor(log10(size)) - digits + 1.0);
-    if (size >= all - 0.5 && size < 1e15) {
-        g_snprintf(to.text, sizeof to.text, "%.0f", round(number / unit) * unit);
+    const bool is_whole = fabs(number) >= pow(10.0, digits) - 0.5;
+    if (is_whole && fabs(number) < 1e15) {
+        g_snprintf(to.text, sizeof to.text, "%.0f", number);
     } else {
         g_snprintf(to.text, sizeof to.text, "%.*g", digits, number);
     }
     return to;
+}
+
+void rgp_describe_estimate(double number, GString *to)
+{
+    g_string_append(to, rgp_digits(number, 3).text);
 }
 
 static const struct {

@@ -615,7 +615,7 @@ static void test_words_of_numbers(void **unused)
     }
 }
 
-/* As many digits as asked for, and no power of ten where they are those of a whole number. */
+/* As many digits as asked for, but a whole number has all of its own, and no power of ten. */
 static void test_digits(void **unused)
 {
     (void)unused;
@@ -623,9 +623,9 @@ static void test_digits(void **unused)
         double number;
         int digits;
         const char *text;
-    } cases[] = {{0.5432, 2, "0.54"},   {99.4, 2, "99"},     {99.6, 2, "100"},  {174.0, 2, "170"},
-                 {-1849.0, 2, "-1800"}, {1234.4, 3, "1230"}, {999.4, 3, "999"}, {999.6, 3, "1000"},
-                 {23.0, 1, "20"},       {9.4, 1, "9"},       {9.6, 1, "10"},    {12e-6, 2, "1.2e-05"},
+    } cases[] = {{0.5432, 2, "0.54"},   {99.4, 2, "99"},     {99.6, 2, "100"},  {174.0, 2, "174"},
+                 {-1849.0, 2, "-1849"}, {1234.4, 3, "1234"}, {999.4, 3, "999"}, {999.6, 3, "1000"},
+                 {23.0, 1, "23"},       {9.4, 1, "9"},       {9.6, 1, "10"},    {12e-6, 2, "1.2e-05"},
                  {0.0, 3, "0"},         {INFINITY, 2, "inf"}};
     for (size_t i = 0; i < G_N_ELEMENTS(cases); i++) {
         assert_string_equal(rgp_digits(cases[i].number, cases[i].digits).text, cases[i].text);

@@ -18,7 +18,7 @@ char *calibrate_number_text(double x, const char *unit)
 /* An error: two digits are enough. */
 char *calibrate_error_text(double x)
 {
-    return fabs(x) >= 99.5 ? g_strdup_printf("%.0f", x) : isfinite(x) ? g_strdup_printf("%.2g", x) : g_strdup("-");
+    return g_strdup(isnan(x) ? "-" : rgp_digits(x, 2).text);
 }
 
 void calibrate_put_padded(GString *to, int width, const char *text)

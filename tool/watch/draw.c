@@ -3,6 +3,8 @@
 
 #include "tool/terminal/screen.h"
 
+#include "explain/describe.h"
+
 #include <string.h>
 
 #define ROWS_LEAST    8
@@ -41,8 +43,7 @@ static void put_state(const watching *w, GString *to)
 
 static void put_ms(GString *to, const char *label, uint64_t us)
 {
-    const double ms = (double)us / 1e3;
-    g_string_append_printf(to, ms < 9.95 ? "%s%.2g" : "%s%.0f", label, ms);
+    g_string_append_printf(to, "%s%s", label, rgp_digits((double)us / 1e3, 2).text);
 }
 
 static void put_pace(watching *w, GString *to)
