@@ -130,12 +130,14 @@ void rgp_rule_room(const telling *t, GString *to)
 
 /* A loop that is quicker than what comes from outside leaves less of it: more I where that is what fights it, else all.
  * As long as it is not known all gains grow a little, since the period that stays tells it. Where a model of the
- * stretch has it that the loop itself is near swinging, lesser gains tell first. */
+ * stretch has it that the loop itself is near swinging, or limits cut it off, lesser gains tell first. */
 void rgp_rule_quicker(const telling *t, GString *to)
 {
     const rgp_pid_gains *g = &t->run->pid->gain;
     const bool bears = is_outside(t->d) || (has_model(t) && t->d->sign.grow > log(QUICKER));
-    if (is_doubtful(t->d)) {
+    if (is_doubtful(t->d) && is_cut_off(t->d)) {
+        rgp_rule_apart(t, to);
+    } else if (is_doubtful(t->d)) {
         try_calmest(t, to);
     } else if (bears && g->ki > 0.0f && t->d->model.kind != RGP_PROCESS_INTEGRAL && !is_mostly_i(t)) {
         rgp_trial_put_gain(to, t->names, 1, QUICKER * (double)g->ki);

@@ -17,6 +17,7 @@
 #define NEXT_TO_NOTHING 0.5   /* of the band */
 #define MOSTLY_I        0.7   /* quarter turns by which the integral lags: it makes most of the swing */
 #define LED             0.5   /* of the swing */
+#define CUT_OFF         0.03  /* of the time, at a limit */
 #define CERTAIN         0.999 /* as trials before have shown */
 
 typedef struct telling {
@@ -81,11 +82,19 @@ static inline bool is_led(const rgp_diagnosis *d)
     return d->led > LED * d->swing;
 }
 
-/* A model has it that the loop itself is near swinging, of which a swing that is kept up is no sign. */
+/* It comes to a limit in each swing, as one does that grows until something stops it, and no model tells by what. */
+static inline bool is_cut_off(const rgp_diagnosis *d)
+{
+    return d->sign.limited > CUT_OFF && d->sign.explained <= 0.0;
+}
+
+/* A model has it that the loop itself is near swinging, of which a swing that is kept up is no sign; or nobody knows.
+ */
 static inline bool is_doubtful(const rgp_diagnosis *d)
 {
-    return !is_outside(d) && !rgp_diagnosis_kept_up(d) && d->sign.explained > HALF_EXPLAINED &&
-           d->sign.sensitivity > log(RGP_SENSITIVE);
+    const bool is_near =
+        !rgp_diagnosis_kept_up(d) && d->sign.explained > HALF_EXPLAINED && d->sign.sensitivity > log(RGP_SENSITIVE);
+    return !is_outside(d) && (is_near || is_cut_off(d));
 }
 
 #endif

@@ -354,6 +354,27 @@ static void test_rules_of_thumb(void **unused)
     check_rule(RGP_CAUSE_D_MISSING, (rgp_pid_gains){2.0f, 1.0f, 0.0f, 0.2f}, 0.0, "kd 0.871");
 }
 
+/* A swing that limits cut off, and of which no model tells, may be the loop's own, however likely it is none: it is not
+ * made quicker. */
+static void test_cut_off(void **unused)
+{
+    (void)unused;
+    static const struct {
+        double limited;
+        const char *next;
+    } cases[] = {{0.1, "kp 1.4, ki 0.7"}, {0.0, "kp 2.4, ki 1.2"}};
+    const rgp_pid_config pid = {.gain = {2.0f, 1.0f, 0.0f, 0.0f}};
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); i++) {
+        rgp_diagnosis d = {.step = 0.1, .period = 10.0, .length = 60.0, .first = RGP_CAUSE_OUTSIDE};
+        double foreseen;
+        d.chance[RGP_CAUSE_OUTSIDE] = 0.95;
+        d.sign.limited = cases[i].limited;
+        g_autofree char *trial =
+            rgp_diagnosis_trial(&(rgp_loop_run){NULL, 0, &pid, 0.0, NULL, false}, &d, &names, &foreseen);
+        assert_string_equal(trial, cases[i].next);
+    }
+}
+
 /* On an integral of 1, stepped each 0.1 s, P alone swings from 20 on (2 / (gain * step)); with a third more gain half
  * of that leaves a sensitivity of 1 / (1 - 2/3). On a lag behind a dead time a quarter of the integral is what calms.
  */
@@ -462,6 +483,7 @@ int main(void)
         cmocka_unit_test(test_foretold),
         cmocka_unit_test(test_between),
         cmocka_unit_test(test_kept_up),
+        cmocka_unit_test(test_cut_off),
         cmocka_unit_test(test_trials),
         cmocka_unit_test(test_rules_of_thumb),
         cmocka_unit_test(test_calmed),
