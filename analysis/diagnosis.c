@@ -70,15 +70,17 @@ static void find_limits(diagnosed *d)
     const size_t n = d->rows, last = n - n / QUARTERS;
     const rgp_pid_config *pid = d->pid;
     const double middle = 0.5 * ((double)pid->low + (double)pid->high);
-    size_t limited = 0, pinned = 0, side[2] = {0};
+    size_t limited = 0, pinned = 0, cut = 0, side[2] = {0};
     for (size_t i = 0; i < n; i++) {
         const bool at = d->saturated[i] && fabs(d->error[i]) > d->to->band;
         limited += at;
+        cut += d->saturated[i] && i >= n / 2;
         pinned += at && i >= last;
         side[d->output[i] > middle] += at;
     }
     d->to->sign.limited = (double)limited / (double)n;
     d->to->sign.pinned = (double)pinned / (double)(n - last);
+    d->to->sign.cut = (double)cut / (double)(n - n / 2);
     d->to->sign.both = limited > 0 ? 2.0 * (double)MIN(side[0], side[1]) / (double)limited : 0.0;
 }
 
@@ -115,16 +117,16 @@ static size_t sides_changed(const diagnosed *d)
 
 static void find_end(diagnosed *d)
 {
-    const size_t n = d->rows, end = n / END, quarter = n / QUARTERS;
-    g_autofree double *last = g_memdup2(d->error + n - end, end * sizeof(double));
-    d->to->left = gsl_stats_median(last, 1, end);
+    const size_t n = d->rows, quarter = n / QUARTERS;
+    g_autofree double *last = g_new0(double, n);
+    d->to->left = gsl_stats_median(last, 1, diagnosis_settled(d, n - n / END, last));
     d->to->sign.off = logarithm(fabs(d->to->left) / d->to->band, 0.0, 5.0);
     double most = 0.0, sum = 0.0, size = LITTLE;
     size_t beyond = 0;
     for (size_t i = 0; i + quarter <= n; i += quarter) {
         most = fmax(most, diagnosis_spread(d->error + i, quarter));
     }
-    const double now = diagnosis_spread(d->error + n - quarter, quarter);
+    const double now = diagnosis_spread(last, diagnosis_settled(d, n - quarter, last));
     const size_t some = MAX((size_t)1, quarter / 4);
     d->to->comes =
         is_coming(mean_until(d, n / 2, some), mean_until(d, n - quarter, some), mean_until(d, n, some), d->to->band);

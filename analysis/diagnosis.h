@@ -37,6 +37,8 @@
 
 #define RGP_SENSITIVE   2.5 /* a loop that is more sensitive is near swinging; half as much is usual */
 
+#define RGP_GROW_MOST   3.0 /* of the sign `grow`: it may be more, too */
+
 typedef enum rgp_cause {
 #define RGP_CAUSE_NAME(name, word) RGP_CAUSE_##name,
     RGP_CAUSE_LIST(RGP_CAUSE_NAME)
@@ -50,6 +52,7 @@ extern const char *const rgp_cause_words[RGP_CAUSES];
 #define RGP_SIGN_LIST(X)                                                                                       \
     X(limited, "share of the time at a limit with an error beyond its band")                                   \
     X(pinned, "the same, of the last quarter")                                                                 \
+    X(cut, "share of the second half at a limit, whatever the error")                                          \
     X(both, "share of the limited time at the limit that is the rarer one, twice")                             \
     X(against, "model: it answers the wrong way, by standard errors of its gain, at most 8")                   \
     X(swing, "autocorrelation of the error of the second half at its first maximum")                           \
@@ -159,6 +162,9 @@ void rgp_diagnose(const rgp_loop_run *run, rgp_diagnosis *to);
 /* The swing goes on at the same height, and no limit keeps it there: something from outside does, or a play or
  * friction, since a swing that a loop makes itself grows or shrinks. */
 bool rgp_diagnosis_kept_up(const rgp_diagnosis *diagnosis);
+
+/* The setpoint swings as well, and not by steps: what moves the setpoint moves the loop, or both swing together. */
+bool rgp_diagnosis_led(const rgp_diagnosis *diagnosis);
 
 /* Two runs of a loop with other gains that swing at one period, neither by far more, by no limit: what swings them is
  * not the loop. */

@@ -38,6 +38,7 @@ void diagnosis_inputs(const rgp_signs *sign, const double *mean, const double *s
 #define SELDOM      0.05  /* of the time beyond the band: pushes that are over at once */
 #define LITTLE      0.5   /* of the band */
 #define RARELY      -1.4  /* logarithm of a step over itself, dead time and lesser lag: a quarter */
+#define BY_FAR      2.0   /* logarithm: by seven times */
 #define FEW_STEPS   16.0  /* in a period: it may be the pace */
 #define COARSE      6.0   /* steps of a reading, from turn to turn */
 #define ABOVE       2.0   /* noises */
@@ -57,6 +58,7 @@ void diagnosis_inputs(const rgp_signs *sign, const double *mean, const double *s
 #define SHORT_OF_I  -0.9  /* logarithm of ki beside kp, both beside the rule's: less than 0.4 */
 #define LITTLE_I    -1.0  /* logarithm of ki beside the rule's: less than 0.37 */
 #define GAINED      0.1   /* logarithm of a sensitivity: a change of a gain makes it so much less */
+#define LED         0.5   /* of the swing */
 #define LIKE_A_SINE 0.8   /* a model of such a swing does not tell dead time from lags */
 
 /* An error that shrinks at a limit has only not had the time. */
@@ -101,7 +103,7 @@ static bool is_free(const rgp_diagnosis *d, const rgp_loop_run *run)
  * that no such model has. */
 static bool is_held_down(const rgp_diagnosis *d)
 {
-    return is_unstable(d) && d->sign.limited < TOUCHED && d->sign.sustained < LESS_AGAIN;
+    return is_unstable(d) && d->sign.cut < TOUCHED && d->sign.sustained < LESS_AGAIN;
 }
 
 /* A good model has it near swinging, and something showed it. */
@@ -124,7 +126,7 @@ static bool turns(const rgp_diagnosis *d, const rgp_loop_run *run)
 static bool swings(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
     (void)run;
-    const bool by_itself = is_unstable(d) && !is_held_down(d);
+    const bool by_itself = is_unstable(d) && !is_held_down(d) && !rgp_diagnosis_kept_up(d);
     return isfinite(d->period) && fmax(d->sign.swing, d->sign.whole_swing) > AGAIN &&
            d->swing > fmax(SEEN * d->band, ABOVE * d->noise) && !by_itself;
 }
@@ -135,10 +137,12 @@ static bool hunts(const rgp_diagnosis *d, const rgp_loop_run *run)
     return swings(d, run) && run->pid->gain.ki > 0.0f;
 }
 
+/* Few steps in what delays it cost nothing where the gains may grow by far as it is. */
 static bool steps_rarely(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
     (void)run;
-    return (d->sign.explained > 0.0 && (d->sign.rate > RARELY || d->sign.paced > PACED)) ||
+    const bool by_delay = d->sign.rate > RARELY && d->sign.grow < BY_FAR;
+    return (d->sign.explained > 0.0 && (by_delay || d->sign.paced > PACED)) ||
            (isfinite(d->period) && exp(d->sign.slow_swing) < FEW_STEPS);
 }
 
@@ -281,11 +285,20 @@ static bool (*const has_to_be[2][RGP_CAUSES])(const rgp_diagnosis *d, const rgp_
     },
 };
 
+bool rgp_diagnosis_led(const rgp_diagnosis *d)
+{
+    return isfinite(d->period) && d->led > LED * d->swing;
+}
+
+/* A swing of the setpoint's tells nothing of the gains, nor of dead time: the causes from too much P on. */
 void diagnosis_bears(const rgp_diagnosis *d, const rgp_loop_run *run, bool *may)
 {
     const bool only_sign = d->falls && is_driven_off(d, run);
     for (int c = 0; c < RGP_CAUSES; c++) {
         may[c] = (!only_sign || c == RGP_CAUSE_SIGN) && has_to_be[d->falls][c](d, run);
+    }
+    for (int c = RGP_CAUSE_P_MUCH; !d->falls && rgp_diagnosis_led(d) && c < RGP_CAUSES; c++) {
+        may[c] = false;
     }
 }
 
@@ -334,7 +347,7 @@ static const rgp_cause own_swings[] = {RGP_CAUSE_P_MUCH, RGP_CAUSE_I_MUCH, RGP_C
 
 bool rgp_diagnosis_kept_up(const rgp_diagnosis *d)
 {
-    return d->sign.steady < STEADY && d->sign.limited <= TOUCHED;
+    return d->sign.steady < STEADY && d->sign.cut <= TOUCHED;
 }
 
 /* One steady sine from outside, and one that the loop makes, look alike to a model, which has any loop near swinging by
@@ -344,16 +357,16 @@ bool rgp_diagnosis_kept_up(const rgp_diagnosis *d)
  * weights can know. */
 static void share_sine(rgp_diagnosis *d, const bool *may)
 {
-    const bool is_one_sine = d->sign.sine > A_SINE;
-    const double part =
-        d->chance[RGP_CAUSE_OUTSIDE] * (is_one_sine && d->sign.limited > LIMITED ? 1.0 - NEARLY_HALF : NEARLY_HALF);
+    const bool is_one_sine = d->sign.sine > A_SINE, is_cut = d->sign.cut > TOUCHED, has_model = d->sign.explained > 0.0;
+    const double part = d->chance[RGP_CAUSE_OUTSIDE] *
+                        (d->sign.cut > LIMITED && (is_one_sine || !has_model) ? 1.0 - NEARLY_HALF : NEARLY_HALF);
     int best = -1;
     for (size_t i = 0; i < G_N_ELEMENTS(own_swings); i++) {
         const bool better = best < 0 || d->chance[own_swings[i]] > d->chance[own_swings[best]];
         best = may[own_swings[i]] && better ? (int)i : best;
     }
-    if (best >= 0 && !rgp_diagnosis_kept_up(d) && (is_one_sine || d->sign.limited > TOUCHED) &&
-        d->sign.sensitivity > log(RGP_SENSITIVE)) {
+    const bool may_be_own = has_model ? (is_one_sine || is_cut) && d->sign.sensitivity > log(RGP_SENSITIVE) : is_cut;
+    if (best >= 0 && !rgp_diagnosis_kept_up(d) && may_be_own) {
         d->chance[RGP_CAUSE_OUTSIDE] -= part;
         d->chance[own_swings[best]] += part;
     }

@@ -208,7 +208,7 @@ static double sine_in(const diagnosed *d, const piece *of)
     if (d->period_rows <= 0.0 || rows < 2) {
         return 0.0;
     }
-    const double height = diagnosis_harmonic(d->measured, of->first, of->end, d->period_rows, 1.0),
+    const double height = diagnosis_height(d->measured, of->first, of->end, 3.0, d->period_rows, 1.0),
                  all = gsl_stats_variance(d->measured + of->first, 1, rows);
     return all > 0.0 ? within(height * height / 2.0 / all, 0.0, 1.0) : 0.0;
 }
@@ -250,7 +250,7 @@ static candidate best_model(const diagnosed *d)
 
 static double growth(const rgp_margins *m)
 {
-    return m->stable ? within(log(m->up), -2.0, 3.0) : -1.0;
+    return m->stable ? within(log(m->up), -2.0, RGP_GROW_MOST) : -1.0;
 }
 
 /* By how much more the gains could grow elsewhere, as a logarithm. */

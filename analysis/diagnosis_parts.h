@@ -21,9 +21,21 @@ typedef struct diagnosed {
 /* diagnosis_swing.c: what swings in the second half, and by which waves. */
 void diagnosis_swing(diagnosed *d);
 
-/* The mean height of the k-th harmonic of a period in rows, over pieces of three periods each, from a row up to
- * another; 0 of less than a piece. */
-double diagnosis_harmonic(const double *value, size_t from, size_t count, double period, double k);
+/* diagnosis_height.c: the mean height of the k-th harmonic of a period in rows, over pieces of so many periods each,
+ * from a row up to another; 0 of less than a piece. */
+double diagnosis_height(const double *value, size_t from, size_t count, double periods, double period, double k);
+
+/* diagnosis_steps.c: how many steps of the setpoint come behind a row. */
+size_t diagnosis_steps(const diagnosed *d, size_t from);
+
+/* The errors from a row on in which what a step of the setpoint makes is over; how many they are. */
+size_t diagnosis_settled(const diagnosed *d, size_t from, double *to);
+
+/* From a row on, what the error has of that period comes from a setpoint that steps up and down. */
+bool diagnosis_is_stepped(const diagnosed *d, size_t from, double period);
+
+/* The errors without what such steps make. To be freed. */
+double *diagnosis_besides_steps(const diagnosed *d);
 
 /* diagnosis_model.c: a model of the stretch, and this loop on it. */
 void diagnosis_model(diagnosed *d);

@@ -14,6 +14,8 @@
 #define LEAST_SWING     0.1  /* of the autocorrelation: less is none */
 #define STILL           0.12 /* of the greatest movement in a twelfth of a period: it stands still */
 #define PARTS           12.0 /* of a period */
+#define LAGS            24u  /* in half a period, at which output and measured are compared */
+#define FINER           2u   /* rows in each of them */
 #define STEADIEST       1e-3 /* in a period: what does not swing is not steady */
 
 /* Of values about their mean, by lag; made 1 at lag 0 without the noise that no two values share. */
@@ -70,15 +72,19 @@ static double extreme(const double *of, size_t from, size_t to, double sign)
 /* Of the stretch from a row on. */
 typedef struct rhythm {
     double turn, swing, regular, period; /* `period` in rows, 0: none */
+    double first;                        /* rows: twice the way from the first zero crossing to the second */
 } rhythm;
 
-static rhythm rhythm_of(const diagnosed *d, size_t from)
+static rhythm rhythm_of(const diagnosed *d, const double *error, size_t from)
 {
     const size_t count = d->rows - from;
     double at[CROSSINGS], apart[CROSSINGS];
-    g_autofree double *of = autocorrelation(d->error + from, count, d->noise);
+    g_autofree double *of = autocorrelation(error + from, count, d->noise);
     const size_t n = crossings_of(of, 3 * count / 4, at);
-    rhythm r = {.turn = n > 1 ? extreme(of, (size_t)at[0], (size_t)at[1], -1.0) : 0.0};
+    if (n < 2) {
+        return (rhythm){0};
+    }
+    rhythm r = {.turn = extreme(of, (size_t)at[0], (size_t)at[1], -1.0), .first = 2.0 * (at[1] - at[0])};
     if (n < 3) {
         return r;
     }
@@ -92,11 +98,25 @@ static rhythm rhythm_of(const diagnosed *d, size_t from)
     return r;
 }
 
+/* A swing that steps of the setpoint make is left out: the rest tells its rhythm, and by its last quarter how far it
+ * swings. */
+static rhythm own_rhythm(diagnosed *d, size_t from)
+{
+    const rhythm all = rhythm_of(d, d->error, from);
+    if (!diagnosis_is_stepped(d, from, all.first)) {
+        return all;
+    }
+    const size_t quarter = d->rows / 4;
+    g_autofree double *besides = diagnosis_besides_steps(d);
+    d->to->swing = fmin(d->to->swing, sqrt(2.0) * gsl_stats_sd(besides + d->rows - quarter, 1, quarter));
+    return rhythm_of(d, besides, from);
+}
+
 /* By the second half, which a step at the beginning does not move; by all of it where that has no swing to speak of. */
 static void find_period(diagnosed *d)
 {
     rgp_signs *s = &d->to->sign;
-    const rhythm all = rhythm_of(d, 0), half = rhythm_of(d, d->rows / 2);
+    const rhythm all = own_rhythm(d, 0), half = own_rhythm(d, d->rows / 2);
     s->whole_turn = all.turn;
     s->whole_swing = all.swing;
     s->turn = half.turn;
@@ -105,32 +125,10 @@ static void find_period(diagnosed *d)
     d->period_rows = half.period > 0.0 && d->to->swing > NEXT_TO_NOTHING * d->to->band ? half.period : all.period;
 }
 
-/* The mean height of the k-th harmonic in pieces of so many periods, from `from` on; 0: there is none. */
-static double height_in_pieces(const double *value, size_t from, size_t count, double periods, double period, double k)
+/* Of the second half; a period that is not quite right does no harm in three of them. */
+static double harmonic(const diagnosed *d, const double *value, double k)
 {
-    const size_t piece = (size_t)fmax(periods * period, 1.0);
-    const double turn = 2.0 * G_PI * k / period, cosine = cos(turn), sine = sin(turn); /* of a row */
-    double sum = 0.0;
-    size_t pieces = 0;
-    for (size_t begin = from; begin + piece <= count; begin += piece, pieces++) {
-        const double mean = gsl_stats_mean(value + begin, 1, piece);
-        double a = 0.0, b = 0.0, c = 1.0, s = 0.0;
-        for (size_t i = 0; i < piece; i++) {
-            const double was = c;
-            a += (value[begin + i] - mean) * c;
-            b += (value[begin + i] - mean) * s;
-            c = c * cosine - s * sine;
-            s = s * cosine + was * sine;
-        }
-        sum += 2.0 * hypot(a, b) / (double)piece;
-    }
-    return pieces > 0 ? sum / (double)pieces : 0.0;
-}
-
-/* A period that is not quite right does no harm in three of them. */
-double diagnosis_harmonic(const double *value, size_t from, size_t count, double period, double k)
-{
-    return height_in_pieces(value, from, count, 3.0, period, k);
+    return diagnosis_height(value, d->rows / 2, d->rows, 3.0, d->period_rows, k);
 }
 
 /* From the third quarter to the last, by the error's heights there. A loop's own swing that nothing stops grows or
@@ -138,8 +136,8 @@ double diagnosis_harmonic(const double *value, size_t from, size_t count, double
 static double steadiness(const diagnosed *d)
 {
     const size_t n = d->rows, half = n / 2, later = n - n / 4;
-    const double was = height_in_pieces(d->error, half, later, 1.0, d->period_rows, 1.0),
-                 is = height_in_pieces(d->error, later, n, 1.0, d->period_rows, 1.0),
+    const double was = diagnosis_height(d->error, half, later, 1.0, d->period_rows, 1.0),
+                 is = diagnosis_height(d->error, later, n, 1.0, d->period_rows, 1.0),
                  periods = (double)(later - half) / d->period_rows;
     return was > 0.0 && is > 0.0 ? fmin(log(fmax(fabs(log(is / was)) / periods, STEADIEST)), 0.0) : 0.0;
 }
@@ -163,13 +161,13 @@ static void find_rests(diagnosed *d, size_t from)
     s->jumps = high > low ? most / (high - low) : 0.0;
 }
 
-/* About its mean, so that sums of products lose nothing. To be freed. */
-static double *about_mean(const double *value, size_t count)
+/* Means of so many rows each, about the mean of all, so that sums of products lose nothing. To be freed. */
+static double *means_about_mean(const double *value, size_t count, size_t each)
 {
-    double *to = g_new0(double, count + 1);
+    double *to = g_new0(double, count / each + 1);
     const double mean = gsl_stats_mean(value, 1, count);
-    for (size_t i = 0; i < count; i++) {
-        to[i] = value[i] - mean;
+    for (size_t i = 0; i < count / each; i++) {
+        to[i] = (each > 1 ? gsl_stats_mean(value + i * each, 1, each) : value[i]) - mean;
     }
     return to;
 }
@@ -189,9 +187,11 @@ static double product(const double *a, const double *b, size_t count)
 /* Of what the second half of the stretch has: 1 where output and measured go together as a triangle and a square do. */
 static void find_odd(diagnosed *d, size_t from)
 {
-    const size_t n = d->rows - from, far = MIN((size_t)(d->period_rows / 2.0), n / 2),
-                 stride = MAX((size_t)1, far / 24);
-    g_autofree double *output = about_mean(d->output + from, n), *measured = about_mean(d->measured + from, n);
+    const size_t rows = d->rows - from, half = (size_t)(d->period_rows / 2.0),
+                 each = MAX((size_t)1, half / (LAGS * FINER)), n = rows / each, far = MIN(half, rows / 2) / each,
+                 stride = MAX((size_t)1, far / LAGS);
+    g_autofree double *output = means_about_mean(d->output + from, rows, each),
+                      *measured = means_about_mean(d->measured + from, rows, each);
     double odd = 0.0, all = 0.0;
     for (size_t k = stride; k <= far; k += stride) {
         const double later = product(output, measured + k, n - k), earlier = product(output + k, measured, n - k);
@@ -215,11 +215,10 @@ void diagnosis_swing(diagnosed *d)
     s->slow_swing = log(d->period_rows);
     s->lag_of_i = atan((double)g->ki / (kp * w)) / (G_PI / 2.0);
     s->lead_of_d = atan((double)g->kd * w / kp) / (G_PI / 2.0);
-    const double y = diagnosis_harmonic(d->measured, from, d->rows, d->period_rows, 1.0),
-                 u = diagnosis_harmonic(d->output, from, d->rows, d->period_rows, 1.0);
-    s->third_of_y = y > d->noise ? diagnosis_harmonic(d->measured, from, d->rows, d->period_rows, 3.0) / y : 0.0;
-    s->third_of_u = u > 0.0 ? diagnosis_harmonic(d->output, from, d->rows, d->period_rows, 3.0) / u : 0.0;
-    d->to->led = diagnosis_harmonic(d->target, from, d->rows, d->period_rows, 1.0);
+    const double y = harmonic(d, d->measured, 1.0), u = harmonic(d, d->output, 1.0);
+    s->third_of_y = y > d->noise ? harmonic(d, d->measured, 3.0) / y : 0.0;
+    s->third_of_u = u > 0.0 ? harmonic(d, d->output, 3.0) / u : 0.0;
+    d->to->led = diagnosis_steps(d, 0) > 1 ? 0.0 : harmonic(d, d->target, 1.0);
     s->steady = steadiness(d);
     find_rests(d, from);
     find_odd(d, from);

@@ -7,7 +7,8 @@
 
 #include "explain/describe.h"
 
-#define SOME_DEAD 0.2 /* of an answer: less, by a model of a sine, tells nothing of it */
+#define SOME_DEAD 0.2  /* of an answer: less, by a model of a sine, tells nothing of it */
+#define NO_DEAD   0.05 /* of a step of the loop */
 
 static void put_amount(const telling *t, double amount, GString *to)
 {
@@ -34,7 +35,8 @@ static void put_room(const telling *t, GString *to)
     const char *by = t->run->predict ? "; by a model of this stretch, with its dead time a fifth off, "
                                      : "; by a model of this stretch ";
     if (has_model(t) && t->d->sign.grow > log(HARDLY_ANY_ROOM)) {
-        g_string_append_printf(to, "%sits gains could grow %s times before it swung on", by,
+        g_string_append_printf(to, "%sits gains could grow %s%s times before it swung on", by,
+                               t->d->sign.grow < RGP_GROW_MOST ? "" : "more than ",
                                rgp_digits(exp(t->d->sign.grow), 2).text);
     } else if (has_model(t) && t->d->sign.grow > 0.0) {
         g_string_append_printf(to, "%sit all but swings on", by);
@@ -109,9 +111,11 @@ static void say_weak(const telling *t, GString *to)
 static void say_pace(const telling *t, GString *to)
 {
     g_string_append_printf(to, "it steps every %s s", rgp_digits(t->d->step, 2).text);
-    if (has_model(t)) {
-        g_string_append_printf(to, ", and what it regulates has a dead time of %s s",
-                               rgp_digits(t->d->model.dead.value, 2).text);
+    const double dead = t->d->model.dead.value;
+    if (has_model(t) && dead < NO_DEAD * t->d->step) {
+        g_string_append(to, ", and what it regulates has next to no dead time");
+    } else if (has_model(t)) {
+        g_string_append_printf(to, ", and what it regulates has a dead time of %s s", rgp_digits(dead, 2).text);
     }
     g_string_append(to, "; ");
     put_swing(t, to);
@@ -120,9 +124,9 @@ static void say_pace(const telling *t, GString *to)
 static void say_outside(const telling *t, GString *to)
 {
     put_swing(t, to);
-    g_string_append(to, is_led(t->d)        ? ", and its setpoint swings with that period"
-                        : is_doubtful(t->d) ? ", as a sine"
-                                            : ", as a sine, which nothing in the loop explains");
+    g_string_append(to, rgp_diagnosis_led(t->d) ? ", and its setpoint swings with that period"
+                        : is_doubtful(t->d)     ? ", as a sine"
+                                                : ", as a sine, which nothing in the loop explains");
     if (t->d->sign.grow > 0.0) {
         put_room(t, to);
     }
@@ -315,7 +319,7 @@ void rgp_diagnosis_foretell(double foreseen, GString *to)
 
 const char *rgp_diagnosis_remedy(const rgp_diagnosis *d)
 {
-    if (d->first == RGP_CAUSE_OUTSIDE && is_led(d)) {
+    if (d->first == RGP_CAUSE_OUTSIDE && rgp_diagnosis_led(d)) {
         return "a quicker loop follows its setpoint closer, and so does one with 'feed', which drives at once what a "
                "setpoint needs";
     }

@@ -33,7 +33,7 @@ static void make(made *m, rgp_pid_gains gain)
     for (m->rows = 0; m->rows < ROWS && fabs(rgp_plant_measured(&s)) < 15.0; m->rows++) {
         const size_t k = m->rows;
         const double target = 0.1 * ((double)(k / 400 * 7 % 5) - 2.0),
-                     is = rgp_plant_measured(&s) + 0.02 * gauss(chance);
+                     is = rgp_plant_measured(&s) + 0.01 * gauss(chance);
         const rgp_pid_input in = {{(float)target, RGP_GOOD}, {(float)is, RGP_GOOD}, 0.0f, 0.0f};
         const double asked = (double)rgp_pid_step(&m->pid, &state, &in, (float)TICK).value;
         m->row[k] = (rgp_response_row){TICK * (double)k, target, is, asked, state.saturated != 0, true, false};

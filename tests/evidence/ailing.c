@@ -33,6 +33,8 @@ struct ailing_world {
     double rests, jump, play;        /* output units: friction, how far it jumps, play */
     double load, swing[2], every[2]; /* input units: a load that comes, two that swing; seconds */
     double noise, smooth, count, step_size, step_at, load_at;
+    double again,
+        rises; /* seconds: from the setpoint's step to the way back, and on; that it takes to be there; or 0 */
     double tau, dt;
     double leans; /* of what falls: its setpoint for its wheel's speed */
     rgp_pid_config pid;
@@ -95,11 +97,40 @@ static void go_on(moving *m, double driven, double t)
     }
 }
 
+/* Seconds since the setpoint's last step; all there are before the first. */
+static double since_step(const world *w, double t)
+{
+    return t < w->step_at ? INFINITY : w->again > 0.0 ? fmod(t - w->step_at, w->again) : t - w->step_at;
+}
+
+static double target_at(const world *w, double t)
+{
+    const bool is_back = w->again > 0.0 && fmod(t - w->step_at, 2.0 * w->again) >= w->again;
+    const double way = w->rises > 0.0 ? fmin(1.0, since_step(w, t) / w->rises) : 1.0;
+    return t >= w->step_at ? w->step_size * (is_back ? 1.0 - way : way) : 0.0;
+}
+
+#define ANSWERED 5.0 /* times of the loop: what a step makes is over then */
+
 typedef struct outcome {
-    double iae, way, end, limited; /* `limited`: share of the last quarter */
+    double iae, way, end, limited; /* `end`: the swing in the last fifth; `limited`: share of the last quarter */
     double off, beyond;            /* mean error of the last fifth; share of the time with more than SEEN */
     bool fell;
 } outcome;
+
+/* Its ways up from where it was lowest, and down from where it was highest: what only creeps goes one of them.
+ */
+typedef struct turning {
+    double low, high, rise, fall;
+} turning;
+
+static void look_back(turning *to, double value)
+{
+    to->low = fmin(to->low, value);
+    to->high = fmax(to->high, value);
+    to->rise = fmax(to->rise, value - to->low);
+    to->fall = fmax(to->fall, to->high - value);
+}
 
 #define PUSHED_EACH 25.0 /* lags, on average */
 
@@ -125,8 +156,10 @@ static outcome run(const world *w, gsl_rng *chance, ailing *to)
     rgp_pid_state state = {0};
     rgp_predict_state ahead = {0};
     outcome o = {0};
-    double low = INFINITY, high = -INFINITY, before = 0.0, smoothed = 0.0;
+    double before = 0.0, smoothed = 0.0;
+    turning back = {INFINITY, -INFINITY, 0.0, 0.0};
     const size_t last = w->rows / 5;
+    size_t looked = 0;
     m->is = w;
     m->late = MIN(LATE - 1u, (size_t)lround(w->dead / w->dt * FINER));
     to->rows = w->rows;
@@ -134,7 +167,7 @@ static outcome run(const world *w, gsl_rng *chance, ailing *to)
     to->predict = w->predict;
     for (size_t k = 0; k < w->rows && !o.fell; k++) {
         const bool falls = w->shape == AILING_BALANCED; /* it is pushed, and leans against its wheel's speed */
-        const double t = (double)k * w->dt, target = falls ? w->leans * m->spin : t >= w->step_at ? w->step_size : 0.0;
+        const double t = (double)k * w->dt, target = falls ? w->leans * m->spin : target_at(w, t);
         m->speed += falls ? push_at(w, t) : 0.0;
         double seen = m->x + gsl_ran_gaussian_ziggurat(chance, w->noise);
         seen = w->count * round(seen / w->count);
@@ -153,16 +186,20 @@ static outcome run(const world *w, gsl_rng *chance, ailing *to)
         o.way += fabs(driven - before);
         o.limited += state.saturated != 0 && k > 3 * w->rows / 4 ? 4.0 / (double)w->rows : 0.0;
         before = driven;
-        if (k >= w->rows - last) {
-            low = fmin(low, m->x);
-            high = fmax(high, m->x);
-            o.off += (target - m->x) / (double)last;
+        if (k >= w->rows - last && since_step(w, t) > ANSWERED * w->tau + w->rises) {
+            look_back(&back, m->x - target);
+            o.off += target - m->x;
+            looked++;
+        } else {
+            back.low = INFINITY;
+            back.high = -INFINITY;
         }
         go_on(m, driven, t);
         o.fell = falls && fabs(m->x) > FALLEN * w->step_size;
         to->rows = k + 1;
     }
-    o.end = high - low;
+    o.end = fmin(back.rise, back.fall);
+    o.off /= (double)MAX((size_t)1, looked);
     g_free(m);
     return o;
 }
@@ -280,16 +317,22 @@ static double need_of(const world *w)
 
 #define FROM_BEGINNING 0.25
 #define DEAD_BAND      0.15
+#define REPEATED       0.2
+#define RAMP           0.15
 
 static void draw_run(world *w, gsl_rng *c)
 {
     const double need = need_of(w);
     const uint32_t what = (uint32_t)gsl_rng_uniform_int(c, 6); /* 0, 1, 2: either alone, or none */
-    w->rows = MIN((size_t)AILING_ROWS, (size_t)(uniform(c, 25.0, 60.0) * w->tau / w->dt));
+    w->rows = (size_t)fmin((double)AILING_ROWS, uniform(c, 25.0, 60.0) * w->tau / w->dt);
     const double whole = (double)w->rows * w->dt;
     w->step_at = what == 0 || what == 2                ? 1e12
                  : gsl_rng_uniform(c) < FROM_BEGINNING ? 0.0
                                                        : whole * uniform(c, 0.05, 0.2);
+    w->again = gsl_rng_uniform(c) < REPEATED ? w->tau * spread_over(c, 6.0, 30.0) : 0.0;
+    w->rises = gsl_rng_uniform(c) < RAMP
+                   ? fmin(w->tau * spread_over(c, 2.0, 25.0), w->again > 0.0 ? w->again / 2 : 1e12)
+                   : 0.0;
     w->load_at = what == 1 || what == 2 ? 1e12 : whole * (what == 0 ? uniform(c, 0.1, 0.3) : uniform(c, 0.5, 0.65));
     w->load = need * uniform(c, 0.3, 0.6) * (gsl_rng_uniform(c) < 0.5 ? -1.0 : 1.0);
     if (w->shape == AILING_BALANCED) { /* it stands for long; seldom does the place change at which it balances */
@@ -355,10 +398,11 @@ static void grow(world *w, double by, gsl_rng *c)
     scale(&w->pid.gain, all, gsl_rng_uniform(c) < 0.5 ? all : 1.0);
 }
 
-/* Such swings are slow. */
-static void look_longer(world *w)
+/* A swing by what sticks is slow, and between steps of the setpoint has no time. */
+static void look_at_sticking(world *w)
 {
     w->rows = MIN((size_t)AILING_ROWS, 2 * w->rows);
+    w->again = 0.0;
 }
 
 /* A 'predict' line with a dead time, and mostly a gain, that are far off. */
@@ -386,7 +430,7 @@ static bool spoil_balanced(world *w, rgp_cause cause, gsl_rng *c, bool *can)
         w->rows = MAX((size_t)80, (size_t)((double)w->rows * w->lag / w->dt));
         return true;
     case RGP_CAUSE_FRICTION:
-        look_longer(w);
+        look_at_sticking(w);
         w->rests = need * uniform(c, 0.03, 0.2);
         w->jump = w->rests * uniform(c, 0.5, 1.0);
         return true;
@@ -420,7 +464,7 @@ static bool spoil_balanced(world *w, rgp_cause cause, gsl_rng *c, bool *can)
 static void move_it(world *w, double need, gsl_rng *c)
 {
     const double most = AILING_ROWS * w->dt / PERIODS;
-    look_longer(w);
+    w->rows = MIN((size_t)AILING_ROWS, 2 * w->rows);
     w->every[0] = fmin(w->tau * spread_over(c, 3.0, 150.0), most);
     w->rows = MAX(w->rows, MIN((size_t)AILING_ROWS, (size_t)(2.0 * PERIODS * w->every[0] / w->dt)));
     w->every[1] = w->every[0] * uniform(c, 0.2, 0.6);
@@ -466,12 +510,12 @@ static bool spoil_any(world *w, rgp_cause cause, gsl_rng *c)
         move_it(w, need, c);
         return true;
     case RGP_CAUSE_FRICTION:
-        look_longer(w);
+        look_at_sticking(w);
         w->rests = need * uniform(c, 0.05, 0.4);
         w->jump = w->rests * uniform(c, 0.5, 1.0);
         return w->shape != AILING_GLIDE;
     case RGP_CAUSE_PLAY:
-        look_longer(w);
+        look_at_sticking(w);
         w->play = need * uniform(c, 0.1, 0.8);
         return true;
     case RGP_CAUSE_COUNTS:
