@@ -67,20 +67,20 @@ static void find_band(diagnosed *d, double least)
 
 static void find_limits(diagnosed *d)
 {
-    const size_t n = d->rows, last = n - n / QUARTERS;
+    const size_t n = d->rows, last = n - n / QUARTERS, half = n - n / 2;
     const rgp_pid_config *pid = d->pid;
     const double middle = 0.5 * ((double)pid->low + (double)pid->high);
     size_t limited = 0, pinned = 0, cut = 0, side[2] = {0};
     for (size_t i = 0; i < n; i++) {
         const bool at = d->saturated[i] && fabs(d->error[i]) > d->to->band;
         limited += at;
-        cut += d->saturated[i] && i >= n / 2;
+        cut += d->saturated[i] && i >= n - half;
         pinned += at && i >= last;
         side[d->output[i] > middle] += at;
     }
     d->to->sign.limited = (double)limited / (double)n;
     d->to->sign.pinned = (double)pinned / (double)(n - last);
-    d->to->sign.cut = (double)cut / (double)(n - n / 2);
+    d->to->sign.cut = (double)cut / (double)half;
     d->to->sign.both = limited > 0 ? 2.0 * (double)MIN(side[0], side[1]) / (double)limited : 0.0;
 }
 

@@ -58,26 +58,36 @@ bool diagnosis_is_stepped(const diagnosed *d, size_t from, double period)
                LED * diagnosis_height(d->error, from, d->rows, 1.0, period, 1.0);
 }
 
+/* Of each row behind a step: that step, and how many rows ago it was. */
+static void find_steps(const diagnosed *d, double *step, size_t *behind)
+{
+    const double least = least_move(d);
+    for (size_t i = next_step(d, 1, least); i < d->rows; i++) {
+        const double move = d->target[i] - d->target[i - 1];
+        const bool steps = fabs(move) > least;
+        step[i] = steps ? move : step[i - 1];
+        behind[i] = steps ? 0 : behind[i - 1] + 1;
+    }
+}
+
 /* The mean answer to a step, row by row behind it, where there are two or more, is taken out: less is left of what
  * comes at other times, but it is not gone. */
 double *diagnosis_besides_steps(const diagnosed *d)
 {
     const size_t n = d->rows;
-    const double least = least_move(d);
-    double *to = g_memdup2(d->error, n * sizeof(double));
-    g_autofree double *sum = g_new0(double, n), *squares = g_new0(double, n), *jump = g_new0(double, n);
-    g_autofree size_t *behind = g_new0(size_t, n), *times = g_new0(size_t, n);
-    for (size_t i = next_step(d, 1, least); i < n; i++) {
-        const double move = d->target[i] - d->target[i - 1];
-        const bool steps = fabs(move) > least;
-        jump[i] = steps ? move : jump[i - 1];
-        behind[i] = steps ? 0 : behind[i - 1] + 1;
-        sum[behind[i]] += jump[i] * d->error[i];
-        squares[behind[i]] += jump[i] * jump[i];
-        times[behind[i]]++;
+    double *to = g_memdup2(d->error, n * sizeof(double)), *step = g_new0(double, 3 * n), *sum = step + n,
+           *squares = sum + n;
+    size_t *behind = g_new0(size_t, 2 * n), *times = behind + n;
+    find_steps(d, step, behind);
+    for (size_t i = 0; i < n; i++) {
+        sum[behind[i]] += step[i] * d->error[i];
+        squares[behind[i]] += step[i] * step[i];
+        times[behind[i]] += step[i] != 0.0;
     }
     for (size_t i = 0; i < n; i++) {
-        to[i] -= jump[i] != 0.0 && times[behind[i]] > 1 ? jump[i] * sum[behind[i]] / squares[behind[i]] : 0.0;
+        to[i] -= times[behind[i]] > 1 ? step[i] * sum[behind[i]] / squares[behind[i]] : 0.0;
     }
+    g_free(step);
+    g_free(behind);
     return to;
 }

@@ -1,5 +1,5 @@
-/* Examples with one number of their loop turned: what an engineer would say of each is said first, whatever moves it
- * from outside. */
+/* Examples with one number of their loop turned, or with a setpoint that goes up and down: what an engineer would say
+ * of each is said first, whatever moves it from outside. */
 #include "support.h"
 
 typedef struct turned {
@@ -24,10 +24,29 @@ static const turned all[] = {
     {"mast", "kd 5", "kd 0", "1min", "sure D missing"},
 };
 
-static void check(const char *folder, const turned *t)
+/* Two setpoints by turns, each for so long. */
+typedef struct stepping {
+    turned is;
+    const char *up, *down, *time;
+} stepping;
+
+static const stepping up_and_down[] = {
+    {{"pointer_pid", "swing 40", "swing 0", "3min", "sure healthy: it ends within 0.27 deg"},
+     "course 30 deg",
+     "course -10 deg",
+     "8 s"},
+    {{"boiler", "kp 25 ", "kp 25 ", "2h", "sure healthy: it ends within 0.013 K"},
+     "target 95 °C",
+     "target 90 °C",
+     "8 min"},
+    {{"boiler", "kp 25 ", "kp 100 ", "2h", "it swings every 4"}, "target 95 °C", "target 90 °C", "8 min"},
+};
+
+static void check(const char *folder, const turned *t, const char *sequence)
 {
     g_autofree char *name = g_strconcat(t->file, ".rig", NULL), *is = get_file(RIGPULSE_SOURCE "/examples", name),
-                    *other = replaced(is, t->piece, t->by),
+                    *changed = replaced(is, t->piece, t->by), *loop = g_strconcat(sequence, "\nloop ", NULL),
+                    *other = replaced(changed, "\nloop ", loop),
                     *run = g_strdup_printf("run turned.rig --for %s --fast --record turned --quiet", t->length);
     put_file(folder, "turned.rig", other, -1);
     const call_case calls[] = {{run, 0, ""}, {"advise turned", 0, t->says}};
@@ -39,13 +58,28 @@ static void test_turned(void **unused)
     (void)unused;
     for (size_t i = 0; i < G_N_ELEMENTS(all); i++) {
         char *folder = make_folder();
-        check(folder, &all[i]);
+        check(folder, &all[i], "");
+        remove_folder(folder);
+    }
+}
+
+static void test_up_and_down(void **unused)
+{
+    (void)unused;
+    for (size_t i = 0; i < G_N_ELEMENTS(up_and_down); i++) {
+        const stepping *s = &up_and_down[i];
+        g_autofree char *sequence =
+            g_strdup_printf("\nsequence by_turns\n    cycle\n        %s\n        dwell %s\n        %s\n        "
+                            "dwell %s\non start\n    begin by_turns\n",
+                            s->up, s->time, s->down, s->time);
+        char *folder = make_folder();
+        check(folder, &s->is, sequence);
         remove_folder(folder);
     }
 }
 
 int main(void)
 {
-    const struct CMUnitTest tests[] = {cmocka_unit_test(test_turned)};
+    const struct CMUnitTest tests[] = {cmocka_unit_test(test_turned), cmocka_unit_test(test_up_and_down)};
     return cmocka_run_group_tests(tests, NULL, NULL);
 }

@@ -258,8 +258,8 @@ static void count_words(tally *t, const rgp_diagnosis *d, rgp_cause is)
 static double wilson_low(uint32_t part, uint32_t whole)
 {
     const double z = 1.96, n = whole, p = whole > 0 ? part / n : 0.0;
-    return whole > 0 ? 100.0 * (p + z * z / (2 * n) - z * sqrt(p * (1 - p) / n + z * z / (4 * n * n))) / (1 + z * z / n)
-                     : 0.0;
+    const double low = (p + z * z / (2 * n) - z * sqrt(p * (1 - p) / n + z * z / (4 * n * n))) / (1 + z * z / n);
+    return whole > 0 ? 100.0 * fmax(low, 0.0) : 0.0;
 }
 
 static bool print_causes(const tally *t, int first, int end, double least)
