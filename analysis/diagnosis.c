@@ -357,13 +357,15 @@ void rgp_diagnose(const rgp_loop_run *run, rgp_diagnosis *to)
         to->unfit = "less than half of its readings are good";
     } else {
         find_signs(&d, run->least);
-        diagnosis_chances(to, run);
+        const bool any = diagnosis_chances(to, run);
         if (is_on_its_way(to)) {
             to->unfit = "at its end it often drives all it has, and comes nearer: it has to run for longer";
         } else if (to->sign.limited > ON_ITS_WAY && fabs(to->grew) < to->band) {
             to->unfit = "all along it drives all it has, and nothing moves: that is too weak, or the wrong way, or has "
                         "to run for "
                         "longer";
+        } else if (!any) {
+            to->unfit = "what it does fits none of the causes that are known; a longer stretch may tell more";
         }
     }
     free_columns(&d);

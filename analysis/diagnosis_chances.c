@@ -319,7 +319,7 @@ void diagnosis_shares(const double (*weight)[DIAGNOSIS_INPUTS], const double *in
         sum += share[c];
     }
     for (uint32_t c = 0; c < RGP_CAUSES; c++) {
-        share[c] /= sum;
+        share[c] /= sum > 0.0 ? sum : 1.0;
     }
 }
 
@@ -382,7 +382,7 @@ static void blame_prediction(rgp_diagnosis *d, const bool *may)
     }
 }
 
-void diagnosis_chances(rgp_diagnosis *to, const rgp_loop_run *run)
+bool diagnosis_chances(rgp_diagnosis *to, const rgp_loop_run *run)
 {
     double input[DIAGNOSIS_INPUTS];
     bool may[RGP_CAUSES];
@@ -395,6 +395,7 @@ void diagnosis_chances(rgp_diagnosis *to, const rgp_loop_run *run)
         blame_prediction(to, may);
     }
     put_likeliest(to);
+    return may[to->first];
 }
 
 void rgp_diagnosis_weigh(rgp_diagnosis *d, const double *chance)

@@ -46,8 +46,8 @@ void diagnosis_between(diagnosed *d);
 /* diagnosis_lean.c: what it has to hold to stand still. */
 void diagnosis_lean(diagnosed *d);
 
-/* diagnosis_chances.c: the chances by the signs; the likeliest two. */
-void diagnosis_chances(rgp_diagnosis *to, const rgp_loop_run *run);
+/* diagnosis_chances.c: the chances by the signs; the likeliest two. False: none of the causes may be said. */
+bool diagnosis_chances(rgp_diagnosis *to, const rgp_loop_run *run);
 
 /* A 1, each sign in spreads from its mean over what was learnt from, within 3, and the squares of those. */
 enum { DIAGNOSIS_INPUTS = 1u + 2u * RGP_SIGNS };
@@ -56,7 +56,7 @@ void diagnosis_inputs(const rgp_signs *sign, const double *mean, const double *s
 /* The causes that may be said at all: each leaves something that has to be there, whatever the weights say. */
 void diagnosis_bears(const rgp_diagnosis *d, const rgp_loop_run *run, bool *may);
 
-/* The probabilities of the causes that may be, for inputs, with such weights. */
+/* The probabilities of the causes that may be, for inputs, with such weights; all 0 where none may. */
 void diagnosis_shares(const double (*weight)[DIAGNOSIS_INPUTS], const double *input, const bool *may, double *share);
 
 /* diagnosis_weights.c, which tests/evidence/diagnosis.c writes: by rgp_diagnosis.falls, for what is known to fall

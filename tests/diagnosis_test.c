@@ -131,6 +131,19 @@ static void test_causes(void **unused)
     check_cause((rgp_pid_gains){2.0f, 2.0f, 0.0f, 0.0f}, 6.0, RGP_CAUSE_WEAK, "it drives all it has", NULL);
 }
 
+/* Chances are 0, and nothing is divided by 0, where none of the causes may be said. */
+static void test_no_cause(void **unused)
+{
+    (void)unused;
+    const double input[DIAGNOSIS_INPUTS] = {1.0};
+    const bool none[RGP_CAUSES] = {false};
+    double share[RGP_CAUSES];
+    diagnosis_shares(diagnosis_tables[0].weight, input, none, share);
+    for (int c = 0; c < RGP_CAUSES; c++) {
+        assert_true(share[c] == 0.0);
+    }
+}
+
 /* A mechanism with a dead time of a fifth of its lag and four steps in that, over gains: h healthy, P too much P, or
  * dead time, which passes for it where it swings on, I too much I; ? has a sensitivity of 2.5 and a little more, and
  * may be either of its neighbours. */
@@ -479,6 +492,7 @@ int main(void)
     const struct CMUnitTest tests[] = {
         cmocka_unit_test(test_causes),
         cmocka_unit_test(test_never_healthy),
+        cmocka_unit_test(test_no_cause),
         cmocka_unit_test(test_map),
         cmocka_unit_test(test_limit),
         cmocka_unit_test(test_load),
