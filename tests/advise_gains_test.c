@@ -63,7 +63,7 @@ static void test_turned(void **unused)
     }
 }
 
-static void test_up_and_down(void **unused)
+static void test_up_and_down_at_length(void **unused)
 {
     (void)unused;
     for (size_t i = 0; i < G_N_ELEMENTS(up_and_down); i++) {
@@ -80,6 +80,6 @@ static void test_up_and_down(void **unused)
 
 int main(void)
 {
-    const struct CMUnitTest tests[] = {cmocka_unit_test(test_turned), cmocka_unit_test(test_up_and_down)};
+    const struct CMUnitTest tests[] = {cmocka_unit_test(test_turned), cmocka_unit_test(test_up_and_down_at_length)};
     return cmocka_run_group_tests(tests, NULL, NULL);
 }
