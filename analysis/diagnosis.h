@@ -39,6 +39,8 @@
 
 #define RGP_GROW_MOST   3.0 /* of the sign `grow`: it may be more, too */
 
+#define RGP_CUT         0.03 /* of the sign `cut`: from there on it comes to a limit in each swing */
+
 typedef enum rgp_cause {
 #define RGP_CAUSE_NAME(name, word) RGP_CAUSE_##name,
     RGP_CAUSE_LIST(RGP_CAUSE_NAME)

@@ -50,7 +50,6 @@ void diagnosis_inputs(const rgp_signs *sign, const double *mean, const double *s
 #define FAR_MORE    3.0   /* bands */
 #define LESS_AGAIN  -0.02 /* logarithm: a quarter before the last one moved by more */
 #define STEADY      -4.6  /* logarithm: a hundredth of itself in a period */
-#define TOUCHED     0.03  /* of the time, at a limit: in each swing */
 #define KNOWN       0.8   /* by one that is not bad */
 #define LATE        0.25  /* dead time over dead time and lags */
 #define MISSES      0.3   /* logarithm: a third */
@@ -103,7 +102,7 @@ static bool is_free(const rgp_diagnosis *d, const rgp_loop_run *run)
  * that no such model has. */
 static bool is_held_down(const rgp_diagnosis *d)
 {
-    return is_unstable(d) && d->sign.cut < TOUCHED && d->sign.sustained < LESS_AGAIN;
+    return is_unstable(d) && d->sign.cut < RGP_CUT && d->sign.sustained < LESS_AGAIN;
 }
 
 /* A good model has it near swinging, and something showed it. */
@@ -347,7 +346,7 @@ static const rgp_cause own_swings[] = {RGP_CAUSE_P_MUCH, RGP_CAUSE_I_MUCH, RGP_C
 
 bool rgp_diagnosis_kept_up(const rgp_diagnosis *d)
 {
-    return d->sign.steady < STEADY && d->sign.cut <= TOUCHED;
+    return d->sign.steady < STEADY && d->sign.cut <= RGP_CUT;
 }
 
 /* One steady sine from outside, and one that the loop makes, look alike to a model, which has any loop near swinging by
@@ -357,7 +356,7 @@ bool rgp_diagnosis_kept_up(const rgp_diagnosis *d)
  * weights can know. */
 static void share_sine(rgp_diagnosis *d, const bool *may)
 {
-    const bool is_one_sine = d->sign.sine > A_SINE, is_cut = d->sign.cut > TOUCHED, has_model = d->sign.explained > 0.0;
+    const bool is_one_sine = d->sign.sine > A_SINE, is_cut = d->sign.cut > RGP_CUT, has_model = d->sign.explained > 0.0;
     const double part = d->chance[RGP_CAUSE_OUTSIDE] *
                         (d->sign.cut > LIMITED && (is_one_sine || !has_model) ? 1.0 - NEARLY_HALF : NEARLY_HALF);
     int best = -1;

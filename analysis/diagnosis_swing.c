@@ -98,25 +98,27 @@ static rhythm rhythm_of(const diagnosed *d, const double *error, size_t from)
     return r;
 }
 
-/* A swing that steps of the setpoint make is left out: the rest tells its rhythm, and by its last quarter how far it
- * swings. */
-static rhythm own_rhythm(diagnosed *d, size_t from)
+/* Of the errors, or where steps of the setpoint make their rhythm, of what is beside those; NULL: there are none. */
+static rhythm own_rhythm(const diagnosed *d, const double *besides, size_t from, bool *is_stepped)
 {
     const rhythm all = rhythm_of(d, d->error, from);
-    if (!diagnosis_is_stepped(d, from, all.first)) {
-        return all;
-    }
-    const size_t quarter = d->rows / 4;
-    g_autofree double *besides = diagnosis_besides_steps(d);
-    d->to->swing = fmin(d->to->swing, sqrt(2.0) * gsl_stats_sd(besides + d->rows - quarter, 1, quarter));
-    return rhythm_of(d, besides, from);
+    const bool steps = besides && diagnosis_is_stepped(d, from, all.first);
+    *is_stepped |= steps;
+    return steps ? rhythm_of(d, besides, from) : all;
 }
 
-/* By the second half, which a step at the beginning does not move; by all of it where that has no swing to speak of. */
+/* By the second half, which a step at the beginning does not move; by all of it where that has no swing to speak of.
+ * The last quarter tells how far it swings. */
 static void find_period(diagnosed *d)
 {
     rgp_signs *s = &d->to->sign;
-    const rhythm all = own_rhythm(d, 0), half = own_rhythm(d, d->rows / 2);
+    const size_t quarter = d->rows / 4;
+    g_autofree double *besides = diagnosis_steps(d, 0) > 1 ? diagnosis_besides_steps(d) : NULL;
+    bool is_stepped = false;
+    const rhythm all = own_rhythm(d, besides, 0, &is_stepped), half = own_rhythm(d, besides, d->rows / 2, &is_stepped);
+    if (is_stepped) {
+        d->to->swing = fmin(d->to->swing, sqrt(2.0) * gsl_stats_sd(besides + d->rows - quarter, 1, quarter));
+    }
     s->whole_turn = all.turn;
     s->whole_swing = all.swing;
     s->turn = half.turn;

@@ -16,7 +16,6 @@
 #define LITTLE_P        0.6   /* of what the rule has */
 #define NEXT_TO_NOTHING 0.5   /* of the band */
 #define MOSTLY_I        0.7   /* quarter turns by which the integral lags: it makes most of the swing */
-#define CUT_OFF         0.03  /* of the time, at a limit */
 #define CERTAIN         0.999 /* as trials before have shown */
 
 typedef struct telling {
@@ -78,7 +77,7 @@ static inline bool is_outside(const rgp_diagnosis *d)
 /* It comes to a limit in each swing, as one does that grows until something stops it, and no model tells by what. */
 static inline bool is_cut_off(const rgp_diagnosis *d)
 {
-    return d->sign.cut > CUT_OFF && d->sign.explained <= 0.0;
+    return d->sign.cut > RGP_CUT && d->sign.explained <= 0.0;
 }
 
 /* A model has it that the loop itself is near swinging, of which a swing that is kept up is no sign; or nobody knows.
