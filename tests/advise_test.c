@@ -499,7 +499,7 @@ static void test_led(void **unused)
 }
 
 /* The mast as it is, driven the wrong way, and with a derivative whose filter takes all that it leads. */
-static void test_what_falls(void **unused)
+static void test_what_falls_at_length(void **unused)
 {
     (void)unused;
     char *folder = make_folder();
@@ -567,7 +567,7 @@ int main(void)
         cmocka_unit_test(test_nudge),
         cmocka_unit_test(test_predict),
         cmocka_unit_test(test_led),
-        cmocka_unit_test(test_what_falls),
+        cmocka_unit_test(test_what_falls_at_length),
         cmocka_unit_test(test_quick_ticks_at_length),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);

@@ -393,7 +393,7 @@ static void test_falling_for_long_at_length(void **unused)
 /* Small setpoints, two shoves, and else the noise of its readings, which the loop answers, and which may hold on;
  * somebody may hold it for a second at the beginning, too: the numbers are the same, in their intervals, but for two in
  * sixteen. */
-static void test_falling_in_an_ordinary_run(void **unused)
+static void test_falling_in_an_ordinary_run_at_length(void **unused)
 {
     (void)unused;
     enum { ORDINARY = 6000, BY_HAND = 200 };
@@ -703,7 +703,7 @@ int main(void)
         cmocka_unit_test(test_spikes),
         cmocka_unit_test(test_misses),
         cmocka_unit_test(test_falling),
-        cmocka_unit_test(test_falling_in_an_ordinary_run),
+        cmocka_unit_test(test_falling_in_an_ordinary_run_at_length),
         cmocka_unit_test(test_sides),
         cmocka_unit_test(test_doubts),
         cmocka_unit_test(test_relay),

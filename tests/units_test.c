@@ -27,7 +27,7 @@ static void compare(const char *folder, const char *first, const char *second, c
 #define BOILER "pid kp 100 %/K, ki 1 %/K/s, kd 0"
 #define PER_F  "pid kp 55.5556 %/°F, ki 0.555556 %/°F/s, kd 0 %/°F*s"
 
-static void test_gains_per_degree_fahrenheit(void **unused)
+static void test_gains_per_degree_fahrenheit_at_length(void **unused)
 {
     (void)unused;
     char *folder = make_folder();
@@ -113,7 +113,7 @@ static void test_times_of_rules(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_gains_per_degree_fahrenheit),
+        cmocka_unit_test(test_gains_per_degree_fahrenheit_at_length),
         cmocka_unit_test(test_gains_per_radian),
         cmocka_unit_test(test_strides_in_radians),
         cmocka_unit_test(test_times_of_rules),
