@@ -51,14 +51,15 @@ void diagnosis_inputs(const rgp_signs *sign, const double *mean, const double *s
 #define LESS_AGAIN  -0.02 /* logarithm: a quarter before the last one moved by more */
 #define STEADY      -4.6  /* logarithm: a hundredth of itself in a period */
 #define KNOWN       0.8   /* by one that is not bad */
-#define LATE        0.25  /* dead time over dead time and lags */
+#define HARDLY_LATE 0.2   /* dead time over dead time and lags */
+#define LATE        0.25  /* the same */
 #define MISSES      0.3   /* logarithm: a third */
 #define PACED       0.2   /* logarithm: by so much more gain a shorter step would bear, a fifth */
 #define SHORT_OF_I  -0.9  /* logarithm of ki beside kp, both beside the rule's: less than 0.4 */
 #define LITTLE_I    -1.0  /* logarithm of ki beside the rule's: less than 0.37 */
+#define NO_ROOM     1.9   /* logarithm: by no more than the gains of a calm loop, of the rule with three dead times */
 #define GAINED      0.1   /* logarithm of a sensitivity: a change of a gain makes it so much less */
 #define LED         0.5   /* of the swing */
-#define LIKE_A_SINE 0.8   /* a model of such a swing does not tell dead time from lags */
 
 /* An error that shrinks at a limit has only not had the time. */
 static bool is_pinned(const rgp_diagnosis *d, const rgp_loop_run *run)
@@ -73,10 +74,16 @@ static bool goes_off(const rgp_diagnosis *d, const rgp_loop_run *run)
     return is_pinned(d, run) && d->grew > d->band;
 }
 
-/* A good model has it that the loop swings by itself; one of a single sine tells nothing of that. */
+/* A good model, of more than a sine. */
+static bool is_known(const rgp_diagnosis *d)
+{
+    return d->sign.explained > EXPLAINED && d->sign.sine < A_SINE;
+}
+
+/* It has the loop swing by itself. */
 static bool is_unstable(const rgp_diagnosis *d)
 {
-    return d->sign.explained > EXPLAINED && d->sign.grow < 0.0 && d->sign.sine < A_SINE;
+    return is_known(d) && d->sign.grow < 0.0;
 }
 
 /* From step to step the output goes from one end of its travel towards the other. */
@@ -172,11 +179,29 @@ static bool lacks_d(const rgp_diagnosis *d, const rgp_loop_run *run)
     return turns(d, run) && d->sign.lead_of_d < LEADS;
 }
 
+/* Gains that could grow no more than those of a calm loop are not too small. A model of a loop that is far too slow may
+ * take a lag for dead time, which leaves less room. */
+static bool has_no_room(const rgp_diagnosis *d)
+{
+    return is_known(d) && d->sign.late < HARDLY_LATE && d->sign.grow < NO_ROOM;
+}
+
+/* Beside its P it has about the integral that it should: what is left of an error is still on its way. */
+static bool has_enough_i(const rgp_diagnosis *d)
+{
+    return is_known(d) && d->sign.ki_off - d->sign.kp_off > SHORT_OF_I;
+}
+
 /* A loop that drives all there is cannot be told to drive more. */
 static bool has_more(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
     (void)run;
     return d->sign.limited < MOSTLY * d->beyond;
+}
+
+static bool may_drive_more(const rgp_diagnosis *d, const rgp_loop_run *run)
+{
+    return has_more(d, run) && !has_no_room(d);
 }
 
 /* A good model has it that a 'predict' line like itself would let the gains be greater. */
@@ -185,14 +210,19 @@ static bool misses(const rgp_diagnosis *d)
     return d->sign.explained > EXPLAINED && d->sign.misses > MISSES;
 }
 
+/* By a model that is not bad, as far as it tells. */
+static bool is_hardly_late(const rgp_diagnosis *d)
+{
+    return d->sign.explained > KNOWN && d->sign.late < LATE * diagnosis_tells_late(d->sign.sine);
+}
+
 /* Of a loop with a 'predict' line it is what that line misses. */
 static bool is_late(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
     if (run->predict) {
-        return turns(d, run) && misses(d);
+        return misses(d);
     }
-    const bool known = d->sign.explained > KNOWN && d->sign.sine < LIKE_A_SINE;
-    return turns(d, run) && !(known && d->sign.late < LATE);
+    return turns(d, run) && !is_hardly_late(d);
 }
 
 /* It comes back so slowly that it is off for most of the time, and a model has its integral far too small, its P not.
@@ -206,7 +236,7 @@ static bool creeps(const rgp_diagnosis *d)
 /* The end of a swing is no error that stays. */
 static bool is_off(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
-    return (fabs(d->left) > fmax(d->band, d->swing) || creeps(d)) && has_more(d, run);
+    return (fabs(d->left) > fmax(d->band, d->swing) || creeps(d)) && has_more(d, run) && !has_enough_i(d);
 }
 
 /* ---- the same of what falls without its loop -------------------------------------------------------- */
@@ -257,7 +287,7 @@ static bool (*const has_to_be[2][RGP_CAUSES])(const rgp_diagnosis *d, const rgp_
         [RGP_CAUSE_COUNTS] = is_coarse,
         [RGP_CAUSE_NOISE] = d_moves,
         [RGP_CAUSE_P_MUCH] = turns,
-        [RGP_CAUSE_P_LITTLE] = has_more,
+        [RGP_CAUSE_P_LITTLE] = may_drive_more,
         [RGP_CAUSE_I_MUCH] = has_i,
         [RGP_CAUSE_I_LITTLE] = is_off,
         [RGP_CAUSE_D_MISSING] = lacks_d,
@@ -323,6 +353,8 @@ void diagnosis_shares(const double (*weight)[DIAGNOSIS_INPUTS], const double *in
 }
 
 #define NEARLY_HALF 0.45
+#define MOST        0.8
+#define HARDLY_I    0.2 /* quarter turns */
 #define TWICE       2.0 /* as likely as any cause: less is not called healthy */
 
 static void put_likeliest(rgp_diagnosis *to)
@@ -351,14 +383,22 @@ bool rgp_diagnosis_kept_up(const rgp_diagnosis *d)
 
 /* One steady sine from outside, and one that the loop makes, look alike to a model, which has any loop near swinging by
  * it: about half of the chance of the one goes to the likeliest cause of the other. The greater part does where limits
- * cut the output off: a loop's own swing grows until something stops it. So does one that is no single sine, but
+ * cut the output off: a loop's own swing grows until something stops it; and most of it where the integral has no time
+ * to act in a period either, since few things from outside come so quickly. So does one that is no single sine, but
  * reaches a limit each time: then it may be either, too. Of which kind more loops are that somebody looks at, no
  * weights can know. */
+static double own_part(const rgp_diagnosis *d, bool is_one_sine, bool has_model)
+{
+    if (d->sign.cut < LIMITED || (has_model && !is_one_sine)) {
+        return NEARLY_HALF;
+    }
+    return d->sign.lag_of_i < HARDLY_I ? MOST : 1.0 - NEARLY_HALF;
+}
+
 static void share_sine(rgp_diagnosis *d, const bool *may)
 {
     const bool is_one_sine = d->sign.sine > A_SINE, is_cut = d->sign.cut > RGP_CUT, has_model = d->sign.explained > 0.0;
-    const double part = d->chance[RGP_CAUSE_OUTSIDE] *
-                        (d->sign.cut > LIMITED && (is_one_sine || !has_model) ? 1.0 - NEARLY_HALF : NEARLY_HALF);
+    const double part = d->chance[RGP_CAUSE_OUTSIDE] * own_part(d, is_one_sine, has_model);
     int best = -1;
     for (size_t i = 0; i < G_N_ELEMENTS(own_swings); i++) {
         const bool better = best < 0 || d->chance[own_swings[i]] > d->chance[own_swings[best]];

@@ -25,7 +25,7 @@
 #define LEADS           (1.0 / 3.0)
 #define NOW_AND_THEN    0.1
 #define A_SINE          0.9  /* of what moved: beside so much of a wave nothing tells of the mechanism */
-#define LIKE_A_SINE     0.8  /* from there on less and less is to be seen of what is dead time and what is lag */
+#define LIKE_A_SINE     0.8  /* of what moved */
 #define VAGUE           0.3  /* of the gain, to either side */
 #define LITTLE_SWING    0.5  /* of the band */
 #define THIRD           0.32 /* of dead time and lags: from there on it is dead time that a loop has to wait for */
@@ -114,6 +114,11 @@ static double logarithm_of_ratio(double of, double to)
     return log(fmax(of, LITTLE) / fmax(to, LITTLE));
 }
 
+double diagnosis_tells_late(double sine)
+{
+    return within((1.0 - sine) / (1.0 - LIKE_A_SINE), 0.0, 1.0);
+}
+
 /* The gains of the rule for that model, as near its dead time as it goes. */
 static void stand_beside_rule(const diagnosed *d, const rgp_stand *on)
 {
@@ -136,7 +141,7 @@ static void stand_beside_rule(const diagnosed *d, const rgp_stand *on)
         s->late = 0.0;
     }
     s->delayed = tanh((s->late - THIRD) / ABOUT) * within((s->explained - KNOWN) / (1.0 - KNOWN), 0.0, 1.0) *
-                 within((1.0 - s->sine) / (1.0 - LIKE_A_SINE), 0.0, 1.0);
+                 diagnosis_tells_late(s->sine);
 }
 
 /* A dead time that this stretch does not hold several times is no finding, nor one of several periods of its swing,

@@ -40,6 +40,9 @@ double *diagnosis_besides_steps(const diagnosed *d);
 /* diagnosis_model.c: a model of the stretch, and this loop on it. */
 void diagnosis_model(diagnosed *d);
 
+/* A model of a stretch that is one sine by such a share tells dead time from lags by so much: 1 to 0. */
+double diagnosis_tells_late(double sine);
+
 /* diagnosis_between.c: what a play, friction or a swing from outside would explain of what swings. */
 void diagnosis_between(diagnosed *d);
 

@@ -78,7 +78,10 @@ static void begin_search(search *s, const telling *t)
     s->stays = fmax(stays.error, 1e-300);
     s->best = (choice){*now, s->stays};
     s->way = fmax(RESTLESS, MORE_RESTLESS * stays.way);
-    s->sensitivity = isfinite(is) ? fmax(is, RGP_SENSITIVE) : INFINITY;
+    s->sensitivity = t->d->first == RGP_CAUSE_HEALTHY
+                         ? RGP_SENSITIVE /* what is near swinging gets calmer gains or none */
+                     : isfinite(is) ? fmax(is, RGP_SENSITIVE)
+                                    : INFINITY;
 }
 
 /* Of the moves that a cause has, the one of which the model of the stretch has the least error. */
@@ -220,6 +223,14 @@ static bool is_to_be_calmed(const rgp_diagnosis *d)
     return causes[d->first].margins && !is_stable(d);
 }
 
+/* The foreseen error that the rule of thumb may have at most: a loop that would swing on with a third more gain gets
+ * calmer gains, whatever they cost. */
+static double most_of(const telling *t)
+{
+    const bool is_at_edge = t->d->first == RGP_CAUSE_HEALTHY && is_stable(t->d) && t->d->sign.grow < log(SOME_ROOM);
+    return is_at_edge ? CALM : knows_all(t) ? QUICK : causes[t->d->first].most;
+}
+
 /* By the model, which looks at what the rule of thumb has first, and in all directions where that is worse and those of
  * the cause have nothing; where it knows nothing that is better, by that rule, unless the model has it far worse. */
 static double try_by_model(const telling *t, GString *to)
@@ -250,7 +261,7 @@ static double try_by_model(const telling *t, GString *to)
         }
     } else if (is_known) {
         error = of_rule;
-        g_string_truncate(to, error > (knows_all(t) ? QUICK : causes[cause].most) ? 0 : to->len);
+        g_string_truncate(to, error > most_of(t) ? 0 : to->len);
     }
     rgp_foresight_free(s.foresight);
     return to->len > 0 && error < BETTER ? error : NAN;

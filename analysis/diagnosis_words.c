@@ -83,10 +83,23 @@ static void put_falls(const telling *t, GString *to)
 
 /* ---- evidence --------------------------------------------------------------------------------------- */
 
+/* An error is left at the end, and is no swing. */
+static bool is_on_its_way(const telling *t)
+{
+    return fabs(t->d->left) > fmax(t->d->band, t->d->swing) && t->run->pid->gain.ki > 0.0f;
+}
+
 static void say_healthy(const telling *t, GString *to)
 {
-    g_string_append(to, "it ends within ");
-    put_amount(t, fabs(t->d->left) + t->d->swing, to);
+    if (is_on_its_way(t)) {
+        const rgp_pid_gains *g = &t->run->pid->gain;
+        put_amount(t, fabs(t->d->left), to);
+        g_string_append(to, " are left at the end, and on their way: its integral takes about ");
+        rgp_describe_span((double)g->kp / (double)g->ki, to);
+    } else {
+        g_string_append(to, "it ends within ");
+        put_amount(t, fabs(t->d->left) + t->d->swing, to);
+    }
     if (is_stable(t->d)) {
         put_room(t, to);
     }

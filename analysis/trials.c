@@ -1,6 +1,7 @@
 /* Trials in the light of those before them. */
 #include "trials.h"
 
+#include "diagnosis_telling.h"
 #include "diagnosis_words.h"
 #include "loop_lost.h"
 
@@ -68,6 +69,20 @@ static bool took(const char *advice, const rgp_trial_names *names, const rgp_pid
     return rgp_trial_take(advice, names, &g) && is_same(&g, &to->gain);
 }
 
+/* Gains that should have calmed a swing of the loop's own were worse: they have told the two apart. */
+static void leave_outside(rgp_diagnosis *d)
+{
+    if (d->first == RGP_CAUSE_OUTSIDE) {
+        rgp_diagnosis_settle(d, RGP_CAUSE_OUTSIDE);
+    }
+}
+
+/* Its next trial should have less error; others tell causes apart, or calm what is near swinging at some cost. */
+static bool is_to_help(const rgp_diagnosis *d)
+{
+    return !rgp_diagnosis_parts(d) && !(d->first == RGP_CAUSE_HEALTHY && is_near_swinging(d));
+}
+
 /* The best trial's diagnosis is left without each cause whose remedy was tried and was worse; `refuted`: the
  * last of them. False: none was. */
 static bool refute(const rgp_tried *trial, guint best, guint count, const rgp_trial_names *names, rgp_diagnosis *d,
@@ -78,11 +93,12 @@ static bool refute(const rgp_tried *trial, guint best, guint count, const rgp_tr
     for (guint i = best + 1; i < count; i++) {
         double foreseen;
         g_autofree char *advice = rgp_diagnosis_trial(&trial[best].run, d, names, &foreseen);
-        any = advice && trial[i].error > WORSE * trial[best].error &&
+        any = advice && is_to_help(d) && trial[i].error > WORSE * trial[best].error &&
               took(advice, names, trial[best].run.pid, trial[i].run.pid);
         if (any) {
             *refuted = d->first;
             rgp_diagnosis_leave_out(d, d->first);
+            leave_outside(d);
         }
     }
     return any;

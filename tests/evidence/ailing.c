@@ -215,7 +215,7 @@ static void draw_mechanism(world *w, ailing_shape shape, gsl_rng *c)
                  .step_size = spread_over(c, 0.5, 100.0)};
     w->lag = unit;
     w->second = unit * spread_over(c, 0.003, 0.3);
-    w->dead = unit * spread_over(c, 0.008, 0.35);
+    w->dead = unit * spread_over(c, 0.003, 0.35);
     if (shape == AILING_SLUGGISH || shape == AILING_PREDICTED) {
         w->dead = unit * uniform(c, 0.4, 1.0);
         w->second = unit * uniform(c, 0.01, 0.1);
@@ -277,8 +277,8 @@ static void tune_balanced(world *w, gsl_rng *c)
     w->tau = w->lag;
 }
 
-/* Skogestad's rule for what is known exactly. */
-static void tune(world *w, gsl_rng *c)
+/* Skogestad's rule for what is known exactly. So many of the loops are slower than they might be, by choice. */
+static void tune(world *w, double calm, gsl_rng *c)
 {
     if (w->shape == AILING_BALANCED) {
         tune_balanced(w, c);
@@ -290,9 +290,10 @@ static void tune(world *w, gsl_rng *c)
     }
     const double waits = w->predict.gain != 0.0f ? PREDICTED * w->dead : w->dead,
                  dead = waits + (slope ? 0.0 : w->second / 2.0), lag = w->lag + (slope ? 0.0 : w->second / 2.0);
+    const double slow = gsl_rng_uniform(c) < calm ? spread_over(c, 1.6, 3.0) : uniform(c, 1.1, 1.6);
     double late = dead;
     for (int i = 0; i < 3; i++) {
-        w->tau = late * uniform(c, 1.1, 1.6);
+        w->tau = late * slow;
         w->dt = (w->tau + late) / spread_over(c, 6.0, 70.0);
         late = dead + w->dt;
     }
@@ -361,6 +362,9 @@ static void draw_run(world *w, gsl_rng *c)
 /* ---- what is wrong ---------------------------------------------------------------------------------- */
 
 #define STEPS_OF_SWING 6.0 /* less than that in a period: it is its pace as much as its gains */
+
+#define STILL_DEAD     2.0 /* times what the loop bears: with more it is its P as much as its dead time */
+#define CALM_GROWS     8.0 /* times: gains that may grow less are calm, not too small */
 
 /* By how much all gains may grow until it swings on; 0: nothing is known of that. */
 static double may_grow(const world *w)
@@ -534,12 +538,13 @@ static bool spoil_any(world *w, rgp_cause cause, gsl_rng *c)
             miss(&w->predict, c);
             return true;
         }
-        grow(w, spread_over(c, 0.75, 4.0), c);
+        grow(w, spread_over(c, 0.75, STILL_DEAD), c);
         return w->shape == AILING_SLUGGISH && g->kp > 0.0f;
     case RGP_CAUSE_P_LITTLE: {
         const double by = spread_over(c, 0.08, 0.35);
         scale(g, by, by);
-        return true;
+        const double grows = may_grow(w);
+        return grows == 0.0 || grows > CALM_GROWS;
     }
     case RGP_CAUSE_I_MUCH: {
         const double less = gsl_rng_uniform(c) < 0.5 ? 1.0 : spread_over(c, 0.1, 1.0);
@@ -567,12 +572,17 @@ static bool spoil(world *w, rgp_cause cause, gsl_rng *c)
     return w->shape == AILING_BALANCED && spoil_balanced(w, cause, c, &can) ? can : spoil_any(w, cause, c);
 }
 
+/* The way of its output in a step, of its travel. */
+static double step_of(const world *w, const outcome *o)
+{
+    return o->way / (double)w->rows / ((double)w->pid.high - (double)w->pid.low);
+}
+
 /* By enough to be seen, beside what the diagnosis takes for next to nothing. */
 static bool is_worse(const world *w, rgp_cause cause, const outcome *is, const outcome *was)
 {
     const bool calm = w->step_at > 1e9 && w->load_at > 1e9; /* all its error is noise */
-    const double more = calm ? 0.0 : is->iae / was->iae, way = is->way / was->way,
-                 step = is->way / (double)w->rows / ((double)w->pid.high - (double)w->pid.low);
+    const double more = calm ? 0.0 : is->iae / was->iae, way = is->way / was->way, step = step_of(w, is);
     const bool swings = is->end > 2.0 * SEEN * w->step_size && is->end > 4.0 * (was->end + w->noise + w->count),
                stays_off = fabs(is->off) > SEEN * w->step_size;
     if (w->shape == AILING_BALANCED && (cause == RGP_CAUSE_SIGN || cause == RGP_CAUSE_WEAK || is->fell)) {
@@ -599,22 +609,25 @@ static bool is_worse(const world *w, rgp_cause cause, const outcome *is, const o
     }
 }
 
+#define CALM 0.4
+
 static void draw(world *w, ailing_shape shape, gsl_rng *c)
 {
     draw_mechanism(w, shape, c);
-    tune(w, c);
+    tune(w, CALM, c);
     draw_run(w, c);
     if (gsl_rng_uniform(c) < 0.5) {
         set_by_hand(&w->pid.gain, c);
     }
 }
 
-/* Its run with that wrong, and whether that is worse than without. */
+/* Its run with that wrong, and whether that is worse than without; a loop whose output noise moves that much as it is
+ * was no sound one. */
 static bool goes_wrong(const world *w, const world *bad, rgp_cause cause, gsl_rng *c, ailing *to)
 {
     g_autofree ailing *sound = g_new(ailing, 1);
     const outcome is = run(bad, c, to), was = run(w, c, sound);
-    return cause == RGP_CAUSE_HEALTHY || is_worse(bad, cause, &is, &was);
+    return step_of(w, &was) < OUTPUT_SEEN && (cause == RGP_CAUSE_HEALTHY || is_worse(bad, cause, &is, &was));
 }
 
 bool ailing_make(ailing_shape shape, rgp_cause cause, gsl_rng *chance, ailing *to)
@@ -652,7 +665,7 @@ ailing_world *ailing_sound(ailing_shape shape, gsl_rng *chance)
 {
     world *w = g_new(world, 1);
     draw_mechanism(w, shape, chance);
-    tune(w, chance);
+    tune(w, 0.0, chance);
     draw_run(w, chance);
     return w;
 }
