@@ -51,7 +51,7 @@ static inline bool is_near_swinging(const rgp_diagnosis *d)
 {
     const bool is_near =
         d->sign.predicted > 0.0 ? d->sign.grow < log(SOME_ROOM) : d->sign.sensitivity > log(RGP_SENSITIVE);
-    return is_stable(d) && d->sign.explained > WELL_EXPLAINED && is_near;
+    return d->sign.grow > 0.0 && d->sign.explained > WELL_EXPLAINED && is_near;
 }
 
 /* By a model that may be right there is far less P than the rule has, and room for more: that calms an integral, too.

@@ -227,7 +227,8 @@ static bool is_to_be_calmed(const rgp_diagnosis *d)
  * calmer gains, whatever they cost. */
 static double most_of(const telling *t)
 {
-    const bool is_at_edge = t->d->first == RGP_CAUSE_HEALTHY && is_stable(t->d) && t->d->sign.grow < log(SOME_ROOM);
+    const bool is_at_edge =
+        t->d->first == RGP_CAUSE_HEALTHY && is_near_swinging(t->d) && t->d->sign.grow < log(SOME_ROOM);
     return is_at_edge ? CALM : knows_all(t) ? QUICK : causes[t->d->first].most;
 }
 

@@ -100,10 +100,10 @@ static void say_healthy(const telling *t, GString *to)
         g_string_append(to, "it ends within ");
         put_amount(t, fabs(t->d->left) + t->d->swing, to);
     }
-    if (is_stable(t->d)) {
+    if (t->d->sign.grow > 0.0) {
         put_room(t, to);
     }
-    if (is_near_swinging(t->d)) {
+    if (is_near_swinging(t->d) && t->d->sign.grow > log(HARDLY_ANY_ROOM)) {
         g_string_append(to, ", which is near");
     }
 }

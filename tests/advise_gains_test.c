@@ -9,6 +9,8 @@ typedef struct turned {
 static const turned all[] = {
     {"boiler", "kp 25 ", "kp 80 ", "1h", "next: rigpulse tune FILE steam --try 'kp 40'"},
     {"boiler", "kp 25 ", "kp 80 ", "1h", "it swings every 48 s"},
+    {"boiler", "kp 25 ", "kp 70 ", "1h", "by a model of this stretch it all but swings on"},
+    {"boiler", "kp 25 ", "kp 70 ", "1h", "next: rigpulse tune FILE steam --try 'kp 35, ki 0.3'"},
     {"boiler", "kp 25 ", "kp 8 ", "1h", "too much I"},
     {"boiler", "kp 25 ", "kp 8 ", "1h", "it swings every 173 s"},
     {"boiler", "ki 0.6 ", "ki 3 ", "1h", "too much I"},
