@@ -342,7 +342,7 @@ static void find_signs(diagnosed *d, double least)
 /* At a limit, one and the same, with an error that shrinks. */
 static bool is_on_its_way(const rgp_diagnosis *d)
 {
-    return d->sign.pinned > OFTEN && d->sign.both < SELDOM && d->comes && fabs(d->left) > fmax(d->band, d->swing);
+    return d->sign.pinned > OFTEN && d->sign.both < SELDOM && d->comes && rgp_diagnosis_stays_off(d);
 }
 
 void rgp_diagnose(const rgp_loop_run *run, rgp_diagnosis *to)

@@ -165,6 +165,9 @@ void rgp_diagnose(const rgp_loop_run *run, rgp_diagnosis *to);
  * friction, since a swing that a loop makes itself grows or shrinks. */
 bool rgp_diagnosis_kept_up(const rgp_diagnosis *diagnosis);
 
+/* An error is left at the end: more than its band, and no part of a swing. */
+bool rgp_diagnosis_stays_off(const rgp_diagnosis *diagnosis);
+
 /* The setpoint swings as well, and not by steps: what moves the setpoint moves the loop, or both swing together. */
 bool rgp_diagnosis_led(const rgp_diagnosis *diagnosis);
 

@@ -24,7 +24,6 @@
 #define LEAST_EXPLAINED 0.3 /* a model that explains less says nothing */
 #define LEADS           (1.0 / 3.0)
 #define NOW_AND_THEN    0.1
-#define A_SINE          0.9  /* of what moved: beside so much of a wave nothing tells of the mechanism */
 #define LIKE_A_SINE     0.8  /* of what moved */
 #define VAGUE           0.3  /* of the gain, to either side */
 #define LITTLE_SWING    0.5  /* of the band */

@@ -4,6 +4,8 @@
 
 #include "diagnosis.h"
 
+#define A_SINE 0.9 /* of what moved: a model of so much of one sine tells nothing of the mechanism */
+
 /* The stretch as columns; a row that is not to be used repeats the one before. */
 typedef struct diagnosed {
     const rgp_pid_config *pid;
@@ -56,7 +58,8 @@ bool diagnosis_chances(rgp_diagnosis *to, const rgp_loop_run *run);
 enum { DIAGNOSIS_INPUTS = 1u + 2u * RGP_SIGNS };
 void diagnosis_inputs(const rgp_signs *sign, const double *mean, const double *spread, double *input);
 
-/* The causes that may be said at all: each leaves something that has to be there, whatever the weights say. */
+/* diagnosis_bears.c: the causes that may be said at all: each leaves something that has to be there, whatever the
+ * weights say. */
 void diagnosis_bears(const rgp_diagnosis *d, const rgp_loop_run *run, bool *may);
 
 /* The probabilities of the causes that may be, for inputs, with such weights; all 0 where none may. */

@@ -223,8 +223,8 @@ static bool is_to_be_calmed(const rgp_diagnosis *d)
     return causes[d->first].margins && !is_stable(d);
 }
 
-/* The foreseen error that the rule of thumb may have at most: a loop that would swing on with a third more gain gets
- * calmer gains, whatever they cost. */
+/* The foreseen error that the rule of thumb may have at most: a loop that would swing on with two fifths more gain
+ * gets calmer gains, whatever they cost. */
 static double most_of(const telling *t)
 {
     const bool is_at_edge =

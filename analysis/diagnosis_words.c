@@ -83,19 +83,22 @@ static void put_falls(const telling *t, GString *to)
 
 /* ---- evidence --------------------------------------------------------------------------------------- */
 
-/* An error is left at the end, and is no swing. */
-static bool is_on_its_way(const telling *t)
+/* An error that is left at the end is on its way where a model has it that the integral brings it back. */
+static void put_left(const telling *t, GString *to)
 {
-    return fabs(t->d->left) > fmax(t->d->band, t->d->swing) && t->run->pid->gain.ki > 0.0f;
+    const rgp_pid_gains *g = &t->run->pid->gain;
+    put_amount(t, fabs(t->d->left), to);
+    g_string_append(to, " are left at the end");
+    if (has_model(t) && g->kp > 0.0f && g->ki > 0.0f) {
+        g_string_append(to, ", and on their way: the integral time is ");
+        rgp_describe_span((double)g->kp / (double)g->ki, to);
+    }
 }
 
 static void say_healthy(const telling *t, GString *to)
 {
-    if (is_on_its_way(t)) {
-        const rgp_pid_gains *g = &t->run->pid->gain;
-        put_amount(t, fabs(t->d->left), to);
-        g_string_append(to, " are left at the end, and on their way: its integral takes about ");
-        rgp_describe_span((double)g->kp / (double)g->ki, to);
+    if (rgp_diagnosis_stays_off(t->d)) {
+        put_left(t, to);
     } else {
         g_string_append(to, "it ends within ");
         put_amount(t, fabs(t->d->left) + t->d->swing, to);
