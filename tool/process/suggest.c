@@ -5,7 +5,7 @@
 
 #include <stdio.h>
 
-static int finish(proposal *p, const char *path)
+static int finish(proposal *p)
 {
     const proposal_options *o = p->o;
     g_autoptr(GError) error = NULL;
@@ -26,11 +26,11 @@ static int finish(proposal *p, const char *path)
                         : EXIT_FAULT;
     }
     if (o->write) {
-        g_autofree char *why = NULL;
-        if (!tune_save(&p->t, p->side[PROPOSAL_SUGGESTED].gain, &why)) {
-            return command_refuse(p->s.self, "%s", why);
+        g_autofree char *said = NULL;
+        if (!tune_save(&p->t, p->side[PROPOSAL_SUGGESTED].gain, &said)) {
+            return command_refuse(p->s.self, "%s", said);
         }
-        fprintf(o->json ? stderr : stdout, "%s is written; 'rigpulse calibrate %s --undo' takes it back\n", path, path);
+        fprintf(o->json ? stderr : stdout, "%s\n", said);
     }
     return EXIT_DONE;
 }
@@ -43,7 +43,7 @@ static int suggest(const command *self, const proposal_options *o, const char *p
         return EXIT_USAGE;
     }
     if (proposal_make(&p, self, o, path, loop, &status)) {
-        status = o->try && !proposal_try(&p) ? EXIT_USAGE : finish(&p, path);
+        status = o->try && !proposal_try(&p) ? EXIT_USAGE : finish(&p);
     }
     status = p.s.interrupted ? EXIT_DONE : status;
     proposal_clear(&p);

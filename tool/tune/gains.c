@@ -281,27 +281,31 @@ rgp_rig *tune_rig(const tuning *t, const double *gain, GError **error)
     return rig;
 }
 
-bool tune_save(tuning *t, const double *gain, char **why)
+bool tune_save(tuning *t, const double *gain, char **said)
 {
     g_autofree char *now = NULL;
     g_autoptr(GError) error = NULL;
     gsize length = 0;
+    bool done = false;
     if (!rgp_file_read(t->path, &now, &length, &error)) {
-        *why = g_strdup(error->message);
+        *said = g_strdup(error->message);
         return false;
     }
     rgp_rig *rig = rgp_rig_compile(t->path, now, length, rgp_ports_catalog());
     const char *nowhere = NULL, *text = rig && rig->image ? text_with(t, rig, gain, &nowhere) : NULL;
     g_autofree char *words = tune_gains_text(t, gain), *what = g_strdup_printf("tune %s: %s", t->name, words);
     if (!rig || !rig->image) {
-        *why = g_strdup_printf("%s has mistakes in it now; 'rigpulse check' says which", t->path);
+        *said = g_strdup_printf("%s has mistakes in it now; 'rigpulse check' says which", t->path);
     } else if (nowhere) {
-        *why = g_strdup_printf("%s stands nowhere as a number", nowhere);
-    } else if (!text) {
-        *why = g_strdup_printf("these gains stand in %s already", t->path);
-    } else if (!rewrite_file(t->path, rig->source, text, what, &error)) {
-        *why = g_strdup(error->message);
+        *said = g_strdup_printf("%s stands nowhere as a number", nowhere);
+    } else if (text && !rewrite_file(t->path, rig->source, text, what, &error)) {
+        *said = g_strdup(error->message);
+    } else {
+        *said = text ? g_strdup_printf("%s is written: %s; 'rigpulse calibrate %s --undo' takes it back", t->path,
+                                       words, t->path)
+                     : g_strdup_printf("these gains stand in %s already", t->path);
+        done = true;
     }
     rgp_rig_free(rig);
-    return !*why;
+    return done;
 }

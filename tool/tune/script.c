@@ -159,7 +159,10 @@ static bool give_cancel(script *s, const char *rest, char **why)
 static bool give_save(script *s, const char *rest, char **why)
 {
     (void)rest;
-    return tune_save(s->t, s->gain, why);
+    g_autofree char *said = NULL;
+    const bool done = tune_save(s->t, s->gain, &said);
+    *why = done ? NULL : g_steal_pointer(&said);
+    return done;
 }
 
 static const struct {

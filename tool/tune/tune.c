@@ -179,7 +179,7 @@ static bool run_try(tuning *t, const tune_options *o, const char *gains)
 
 static int finish(tuning *t, const tune_options *o)
 {
-    g_autofree char *why = NULL;
+    g_autofree char *said = NULL;
     g_autoptr(GError) error = NULL;
     bool broken = false;
     if (t->tries->len == 0) {
@@ -211,12 +211,10 @@ static int finish(tuning *t, const tune_options *o)
                                   "--save %d: that try was broken off (%s); --anyway writes its gains all the same",
                                   o->save, one->stopped);
         }
-        if (!tune_save(t, one->gain, &why)) {
-            return command_refuse(t->self, "%s", why);
+        if (!tune_save(t, one->gain, &said)) {
+            return command_refuse(t->self, "%s", said);
         }
-        g_autofree char *gains = tune_gains_text(t, one->gain);
-        fprintf(o->json ? stderr : stdout, "%s is written: %s; 'rigpulse calibrate %s --undo' takes it back\n", t->path,
-                gains, t->path);
+        fprintf(o->json ? stderr : stdout, "%s\n", said);
     }
     return broken && !interrupt_asked() ? EXIT_FAULT : EXIT_DONE;
 }

@@ -129,8 +129,9 @@ char *tune_other_drivers(const tuning *t);
 void tune_print(const tuning *t);
 void tune_print_json(const tuning *t);
 
-/* Writes gains into the rig file. False with *why, to be freed. */
-bool tune_save(tuning *t, const double *gain, char **why);
+/* Writes gains into the rig file, unless they stand there already: *said, to be freed, has what was done, or, where
+ * that is false, why they cannot be written. */
+bool tune_save(tuning *t, const double *gain, char **said);
 
 /* Draws the tries, one colour each. False with *error. */
 bool tune_draw(const tuning *t, const char *path, GError **error);

@@ -10,7 +10,7 @@
 #define TRIES_ROWS 8
 #define SAID_ROWS  5u
 #define SIDE_WIDTH 34
-#define ROWS_LEAST 16
+#define ROWS_LEAST 12
 #define COLS_LEAST 80
 
 /* The curves: setpoint and measured above, the output and its terms below. */
@@ -60,25 +60,31 @@ static void draw_side(const tune_view *v, int row, int column)
         screen_printf(row, column, SIDE_WIDTH, i == v->chosen ? INK_HEAD : INK_PLAIN, " %-9s %10.4g %s ",
                       tune_gain_word(v->t, i), v->gain[i], tune_gain_unit(v->t, i));
     }
-    screen_put(row++, column + 1, SIDE_WIDTH - 1, INK_STRONG, settings);
+    if (*settings) {
+        screen_put(row++, column + 1, SIDE_WIDTH - 1, INK_STRONG, settings);
+    }
+    row++;
     put_slot(v, row++, column, "loop", l->first, INK_STRONG);
     put_slot(v, row++, column, "setpoint", l->first + RGP_TERM_TARGET, INK_PLAIN);
     put_slot(v, row++, column, "measured", l->measured, INK_PLAIN);
     put_slot(v, row++, column, "error", l->first + RGP_TERM_ERROR, INK_PLAIN);
+    put_slot(v, row++, column, "output", l->first + RGP_TERM_OUTPUT, INK_PLAIN);
     if (l->terms > RGP_TERM_SATURATED) {
         put_slot(v, row++, column, "P", l->first + RGP_TERM_P, INK_PLAIN);
         put_slot(v, row++, column, "I", l->first + RGP_TERM_I, INK_PLAIN);
         put_slot(v, row++, column, "D", l->first + RGP_TERM_D, INK_PLAIN);
         put_slot(v, row++, column, "asked", l->first + RGP_TERM_UNLIMITED, INK_PLAIN);
-        put_slot(v, row++, column, "saturated", l->first + RGP_TERM_SATURATED, INK_PLAIN);
+        put_slot(v, row, column, "saturated", l->first + RGP_TERM_SATURATED, INK_PLAIN);
     }
-    put_slot(v, row, column, "output", l->first + RGP_TERM_OUTPUT, INK_PLAIN);
 }
 
-/* The newest below. */
+/* The newest below; over what the side has there, where the screen is low. */
 static void draw_tries(const tune_view *v, int row, int rows)
 {
     const int width = screen_columns();
+    for (int i = row; i < screen_rows(); i++) {
+        screen_fill(i, 0, width, INK_PLAIN, "");
+    }
     g_autoptr(GPtrArray) lines = tune_table(v->t, 1);
     screen_put(row, 0, width, INK_DIM, lines->pdata[0]);
     const guint all = v->t->tries->len, first = all > (guint)(rows - 1) ? all - (guint)(rows - 1) : 0;

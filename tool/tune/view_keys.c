@@ -80,18 +80,14 @@ static guint fell_with(const tune_view *v)
 
 static void save(tune_view *v, bool anyway)
 {
-    g_autofree char *why = NULL;
+    g_autofree char *said = NULL;
     const guint fell = fell_with(v);
     if (fell > 0 && !anyway) {
         tune_say(v, "try %u was broken off with these gains; W writes them all the same", fell);
         return;
     }
-    if (tune_save(v->t, v->gain, &why)) {
-        g_autofree char *gains = tune_gains_text(v->t, v->gain);
-        tune_say(v, "%s is written: %s", v->t->path, gains);
-    } else {
-        tune_say(v, "%s", why);
-    }
+    tune_save(v->t, v->gain, &said);
+    tune_say(v, "%s", said);
 }
 
 static void test_key(tune_view *v, int key)
