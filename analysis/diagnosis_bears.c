@@ -33,9 +33,13 @@
 #define MISSES      0.3   /* logarithm: a third */
 #define PACED       0.2   /* logarithm: by so much more gain a shorter step would bear, a fifth */
 #define SHORT_OF_I  -0.9  /* logarithm of ki beside kp, both beside the rule's: less than 0.4 */
+#define IDLE        0.5   /* of the stretch */
+#define ONE_SIDED   0.9   /* mean error over mean size of the error */
 #define LITTLE_I    -1.0  /* logarithm of ki beside the rule's: less than 0.37 */
-#define NO_ROOM     1.9   /* logarithm: by no more than the gains of a calm loop, of the rule with three dead times */
+#define NO_ROOM     2.1   /* logarithm: by no more than the gains of a calm loop, of the rule with three dead times */
+#define NO_ROOM_YET 2.5   /* the same with a 'predict' line, beside which less dead time is left */
 #define GAINED      0.1   /* logarithm of a sensitivity: a change of a gain makes it so much less */
+#define TENTH       0.1   /* of the swing of the output */
 #define LED         0.5   /* of the swing */
 
 bool rgp_diagnosis_kept_up(const rgp_diagnosis *d)
@@ -125,6 +129,13 @@ static bool hunts(const rgp_diagnosis *d, const rgp_loop_run *run)
     return swings(d, run) && run->pid->gain.ki > 0.0f;
 }
 
+/* An integral makes no swing of a play that is less than a tenth of what the output goes. */
+static bool has_play(const rgp_diagnosis *d, const rgp_loop_run *run)
+{
+    const bool too_little = d->sign.play > 0.0 && d->sign.play < TENTH;
+    return swings(d, run) && !(too_little && run->pid->gain.ki > 0.0f);
+}
+
 /* Few steps in what delays it cost nothing where the gains may grow by far as it is. */
 static bool steps_rarely(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
@@ -163,9 +174,9 @@ static bool lacks_d(const rgp_diagnosis *d, const rgp_loop_run *run)
 
 /* Gains that could grow no more than those of a calm loop are not too small. A model of a loop that is far too slow may
  * take a lag for dead time, which leaves less room. */
-static bool has_no_room(const rgp_diagnosis *d)
+static bool has_no_room(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
-    return is_known(d) && d->sign.late < HARDLY_LATE && d->sign.grow < NO_ROOM;
+    return is_known(d) && d->sign.late < HARDLY_LATE && d->sign.grow < (run->predict ? NO_ROOM_YET : NO_ROOM);
 }
 
 /* Beside its P it has about the integral that it should: what is left of an error is still on its way. */
@@ -181,9 +192,16 @@ static bool has_more(const rgp_diagnosis *d, const rgp_loop_run *run)
     return d->sign.limited < MOSTLY * d->beyond;
 }
 
+/* Its integral time is longer than half of the stretch. */
+static bool has_idle_i(const rgp_diagnosis *d, const rgp_loop_run *run)
+{
+    const rgp_pid_gains *g = &run->pid->gain;
+    return g->ki > 0.0f && (double)g->kp > IDLE * (double)g->ki * d->length;
+}
+
 static bool may_drive_more(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
-    return has_more(d, run) && !has_no_room(d);
+    return has_more(d, run) && !has_no_room(d, run) && !has_idle_i(d, run);
 }
 
 /* A good model has it that a 'predict' line like itself would let the gains be greater. */
@@ -207,17 +225,18 @@ static bool is_late(const rgp_diagnosis *d, const rgp_loop_run *run)
     return turns(d, run) && !is_hardly_late(d);
 }
 
-/* It comes back so slowly that it is off for most of the time, and a model has its integral far too small, its P not.
- */
-static bool creeps(const rgp_diagnosis *d)
+/* It comes back so slowly that it is off for most of the time, and a model has its integral far too small, its P not;
+ * or it is off to one side, and no such integral can do anything in that time. */
+static bool creeps(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
-    return d->sign.explained > KNOWN && d->beyond > MOSTLY && d->sign.ki_off < LITTLE_I &&
-           d->sign.ki_off - d->sign.kp_off < SHORT_OF_I;
+    const bool by_model =
+        d->sign.explained > KNOWN && d->sign.ki_off < LITTLE_I && d->sign.ki_off - d->sign.kp_off < SHORT_OF_I;
+    return d->beyond > MOSTLY && (by_model || (has_idle_i(d, run) && d->sign.one_side > ONE_SIDED));
 }
 
 static bool is_off(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
-    return (rgp_diagnosis_stays_off(d) || creeps(d)) && has_more(d, run) && !has_enough_i(d);
+    return (rgp_diagnosis_stays_off(d) || creeps(d, run)) && has_more(d, run) && !has_enough_i(d);
 }
 
 /* ---- the same of what falls without its loop -------------------------------------------------------- */
@@ -226,6 +245,12 @@ static bool is_off(const rgp_diagnosis *d, const rgp_loop_run *run)
 static bool is_driven_off(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
     return (d->model.gain.value < 0.0) != (run->pid->reverse != 0);
+}
+
+/* Gains that would not hold it up with any power are what is the matter. */
+static bool lacks_power(const rgp_diagnosis *d, const rgp_loop_run *run)
+{
+    return is_pinned(d, run) && d->margins.stable;
 }
 
 static bool is_held(const rgp_diagnosis *d, const rgp_loop_run *run)
@@ -264,7 +289,7 @@ static bool (*const has_to_be[2][RGP_CAUSES])(const rgp_diagnosis *d, const rgp_
         [RGP_CAUSE_PACE] = steps_rarely,
         [RGP_CAUSE_OUTSIDE] = swings,
         [RGP_CAUSE_FRICTION] = hunts,
-        [RGP_CAUSE_PLAY] = swings,
+        [RGP_CAUSE_PLAY] = has_play,
         [RGP_CAUSE_COUNTS] = is_coarse,
         [RGP_CAUSE_NOISE] = d_moves,
         [RGP_CAUSE_P_MUCH] = turns,
@@ -278,11 +303,11 @@ static bool (*const has_to_be[2][RGP_CAUSES])(const rgp_diagnosis *d, const rgp_
     {
         [RGP_CAUSE_HEALTHY] = is_held,
         [RGP_CAUSE_SIGN] = is_driven_off,
-        [RGP_CAUSE_WEAK] = is_pinned,
+        [RGP_CAUSE_WEAK] = lacks_power,
         [RGP_CAUSE_PACE] = wants_sooner,
         [RGP_CAUSE_OUTSIDE] = swings,
         [RGP_CAUSE_FRICTION] = swings,
-        [RGP_CAUSE_PLAY] = swings,
+        [RGP_CAUSE_PLAY] = has_play,
         [RGP_CAUSE_COUNTS] = is_coarse,
         [RGP_CAUSE_NOISE] = d_moves,
         [RGP_CAUSE_P_MUCH] = wants_less_p,

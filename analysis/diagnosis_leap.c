@@ -23,6 +23,15 @@ static float no_less(float gain, float now)
     return fmaxf(gain, now / (float)LEAPS);
 }
 
+/* A run tells a lesser lag from dead time badly, and what leads the one swings on with the other. */
+static bool bears_delay(const rgp_stand *on, const rgp_pid_gains *g)
+{
+    rgp_stand late = *on;
+    late.plant.dead += late.plant.second;
+    late.plant.second = 0.0;
+    return isfinite(rgp_worst_sensitivity(&late, g, INFINITY));
+}
+
 bool rgp_leap(const telling *t, rgp_pid_gains *to)
 {
     const rgp_pid_gains *now = &t->run->pid->gain;
@@ -34,7 +43,8 @@ bool rgp_leap(const telling *t, rgp_pid_gains *to)
     const double late = waits.dead + step / 2.0;
     for (double tau = BRISK * late; !is_calm && tau < SLOWEST * late; tau *= SLOWER) {
         *to = rgp_suggestion_rule(&waits, (double)now->filter, step, tau);
-        is_calm = too_far(to, now) <= 1.0 && rgp_worst_sensitivity(&on, to, RGP_CALM) <= RGP_CALM;
+        is_calm =
+            too_far(to, now) <= 1.0 && rgp_worst_sensitivity(&on, to, RGP_CALM) <= RGP_CALM && bears_delay(&on, to);
     }
     to->kp = no_less(to->kp, now->kp);
     to->ki = no_less(to->ki, now->ki);

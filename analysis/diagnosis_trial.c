@@ -15,8 +15,40 @@
 #define FAR_BETTER     0.8  /* or a healthy loop is left in peace */
 #define NOW_AND_THEN   0.1  /* of the time */
 #define RESTLESS       0.05 /* of its travel the output may go in a step */
+#define QUIETER        1.1  /* that a quieter output may cost */
+#define QUIET          0.85 /* of its way of now */
 #define LESS_SENSITIVE 1.1  /* times: a change of what falls makes it that at least */
 #define MORE_RESTLESS  1.5  /* or so much more than now */
+
+/* ---- by cause --------------------------------------------------------------------------------------- */
+
+/* A rule of thumb that makes quicker is held against the model. One that calms is not: a swing that the model does not
+ * make counts there as one from outside. */
+#define QUICK          1.0
+#define CALM           INFINITY
+
+static const struct {
+    rgp_rule *rule; /* NULL: no trial of gains */
+    bool parted;    /* what swings so does as it did with lesser gains, or not: that tells it from others of these */
+    bool margins;   /* a loop that its model has swinging is calmed by the margins of that model */
+    unsigned moves; /* among which a model may choose; 0: it has no say */
+    double better, most; /* foreseen error, in that of now: of its choice, and of the rule of thumb, at most */
+} causes[RGP_CAUSES] = {
+    [RGP_CAUSE_HEALTHY] = {rgp_rule_room, false, false, ANY, FAR_BETTER, QUICK},
+    [RGP_CAUSE_PACE] = {rgp_rule_less, false, true, ALL_LESS | PD_LESS | P_LESS | I_LESS | D_LESS, BETTER, CALM},
+    [RGP_CAUSE_OUTSIDE] = {rgp_rule_quicker, true, false, ANY, BETTER, QUICK},
+    [RGP_CAUSE_FRICTION] = {rgp_rule_apart, true, false, 0, BETTER, CALM},
+    [RGP_CAUSE_PLAY] = {rgp_rule_apart, true, false, 0, BETTER, CALM},
+    [RGP_CAUSE_COUNTS] = {rgp_rule_deadband, true, false, 0, BETTER, CALM},
+    [RGP_CAUSE_NOISE] = {rgp_rule_filter, false, false, ANY, BETTER, QUIETER},
+    [RGP_CAUSE_P_MUCH] = {rgp_rule_less, true, true, ALL_LESS | PD_LESS | P_LESS | D_MORE, BETTER, CALM},
+    [RGP_CAUSE_P_LITTLE] = {rgp_rule_more, false, false, ALL_MORE | PD_MORE | P_MORE, BETTER, QUICK},
+    [RGP_CAUSE_I_MUCH] = {rgp_rule_less_i, false, true, I_LESS | PD_MORE | P_MORE | PD_MORE_I_LESS, BETTER, CALM},
+    [RGP_CAUSE_I_LITTLE] = {rgp_rule_more_i, false, false, I_MORE | ALL_MORE | PD_LESS_I_MORE, BETTER, QUICK},
+    [RGP_CAUSE_D_MISSING] = {rgp_rule_more_d, false, true, D_MORE | P_LESS | ALL_LESS, BETTER, CALM},
+    [RGP_CAUSE_D_MUCH] = {rgp_rule_less_d, false, false, D_LESS | ALL_LESS, BETTER, QUIETER},
+    [RGP_CAUSE_DEAD] = {rgp_rule_less, true, true, ALL_LESS | PD_LESS | P_LESS | I_LESS | D_LESS, BETTER, CALM},
+};
 
 /* ---- by a model ------------------------------------------------------------------------------------- */
 
@@ -77,7 +109,7 @@ static void begin_search(search *s, const telling *t)
     const double is = sensitivity_of(s, now);
     s->stays = fmax(stays.error, 1e-300);
     s->best = (choice){*now, s->stays};
-    s->way = fmax(RESTLESS, MORE_RESTLESS * stays.way);
+    s->way = t->d->first == RGP_CAUSE_NOISE ? QUIET * stays.way : fmax(RESTLESS, MORE_RESTLESS * stays.way);
     s->sensitivity = t->d->first == RGP_CAUSE_HEALTHY
                          ? RGP_SENSITIVE /* what is near swinging gets calmer gains or none */
                      : isfinite(is) ? fmax(is, RGP_SENSITIVE)
@@ -99,34 +131,6 @@ static void choose(search *s, unsigned moves)
 }
 
 /* ---- all of it -------------------------------------------------------------------------------------- */
-
-/* A rule of thumb that makes quicker is held against the model. One that calms is not: a swing that the model does not
- * make counts there as one from outside. */
-#define QUICK 1.0
-#define CALM  INFINITY
-
-static const struct {
-    rgp_rule *rule; /* NULL: no trial of gains */
-    bool parted;    /* what swings so does as it did with lesser gains, or not: that tells it from others of these */
-    bool margins;   /* a loop that its model has swinging is calmed by the margins of that model */
-    unsigned moves; /* among which a model may choose; 0: it has no say */
-    double better, most; /* foreseen error, in that of now: of its choice, and of the rule of thumb, at most */
-} causes[RGP_CAUSES] = {
-    [RGP_CAUSE_HEALTHY] = {rgp_rule_room, false, false, ANY, FAR_BETTER, QUICK},
-    [RGP_CAUSE_PACE] = {rgp_rule_less, false, true, ALL_LESS | PD_LESS | P_LESS | I_LESS | D_LESS, BETTER, CALM},
-    [RGP_CAUSE_OUTSIDE] = {rgp_rule_quicker, true, false, ANY, BETTER, QUICK},
-    [RGP_CAUSE_FRICTION] = {rgp_rule_apart, true, false, 0, BETTER, CALM},
-    [RGP_CAUSE_PLAY] = {rgp_rule_apart, true, false, 0, BETTER, CALM},
-    [RGP_CAUSE_COUNTS] = {rgp_rule_deadband, true, false, 0, BETTER, CALM},
-    [RGP_CAUSE_NOISE] = {rgp_rule_filter, false, false, 0, BETTER, CALM},
-    [RGP_CAUSE_P_MUCH] = {rgp_rule_less, true, true, ALL_LESS | PD_LESS | P_LESS | D_MORE, BETTER, CALM},
-    [RGP_CAUSE_P_LITTLE] = {rgp_rule_more, false, false, ALL_MORE | PD_MORE | P_MORE, BETTER, QUICK},
-    [RGP_CAUSE_I_MUCH] = {rgp_rule_less_i, false, true, I_LESS | PD_MORE | P_MORE | PD_MORE_I_LESS, BETTER, CALM},
-    [RGP_CAUSE_I_LITTLE] = {rgp_rule_more_i, false, false, I_MORE | ALL_MORE | PD_LESS_I_MORE, BETTER, QUICK},
-    [RGP_CAUSE_D_MISSING] = {rgp_rule_more_d, false, true, D_MORE | P_LESS | ALL_LESS, BETTER, CALM},
-    [RGP_CAUSE_D_MUCH] = {rgp_rule_less_d, false, false, D_LESS | ALL_LESS, BETTER, CALM},
-    [RGP_CAUSE_DEAD] = {rgp_rule_less, true, true, ALL_LESS | PD_LESS | P_LESS | I_LESS | D_LESS, BETTER, CALM},
-};
 
 bool rgp_diagnosis_divided(const rgp_diagnosis *d)
 {
@@ -282,11 +286,11 @@ static bool try_predict(const telling *t, GString *to)
 }
 
 /* Of what falls: the change of its gain after which it is least sensitive, or what goes with the cause by rule where it
- * is held up by that, too. */
+ * is held up by that, too. It falls in a dead band. */
 static void try_falling(const telling *t, GString *to)
 {
     rgp_pid_gains other = t->run->pid->gain;
-    if (t->d->first == RGP_CAUSE_HEALTHY || t->d->first == RGP_CAUSE_PACE) {
+    if (t->d->first == RGP_CAUSE_HEALTHY || t->d->first == RGP_CAUSE_PACE || t->d->first == RGP_CAUSE_COUNTS) {
         return;
     }
     if (diagnosis_falling_move(t->d, t->run, t->d->first, &other) > LESS_SENSITIVE) {

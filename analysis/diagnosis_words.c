@@ -217,6 +217,9 @@ static void say_i_little(const telling *t, GString *to)
 static void say_d_missing(const telling *t, GString *to)
 {
     put_swing(t, to);
+    if (t->d->swing < t->d->band) { /* it does not swing yet */
+        put_room(t, to);
+    }
     g_string_append_printf(to, ", and the derivative leads by %.0f deg, too little for so much P",
                            90.0 * t->d->sign.lead_of_d);
 }

@@ -196,13 +196,14 @@ float hand_pid(hand_loop *l, float measured, uint8_t quality, float driven, floa
     l->i = sum;
     l->asked = others + l->i;
     if (l->asked < 0.0f || l->asked > 100.0f) {
-        if (l->asked > 100.0f ? growth > 0.0f : growth < 0.0f) {
-            l->i -= growth;
+        l->output = l->asked < 0.0f ? 0.0f : 100.0f;
+        const float beyond = l->asked - l->output;
+        if (beyond > 0.0f ? growth > 0.0f : growth < 0.0f) {
+            l->i -= (beyond > 0.0f ? growth > beyond : growth < beyond) ? beyond : growth;
             l->lost = 0.0f;
             l->asked = others + l->i;
         }
-        l->output = l->asked < 0.0f ? 0.0f : l->asked > 100.0f ? 100.0f : l->asked;
-        l->saturated |= l->output != l->asked;
+        l->saturated = true;
         return l->output;
     }
     l->output = l->asked;

@@ -150,6 +150,24 @@ static void test_no_windup(void **unused)
     }
 }
 
+/* An integral of which one step alone would go beyond a limit drives what the limit allows, to either side, and leaves
+ * it as soon as the error turns. */
+static void test_great_integral(void **unused)
+{
+    (void)unused;
+    for (int side = -1; side <= 1; side += 2) {
+        rgp_pid_config c = plain;
+        c.gain = (rgp_pid_gains){.kp = 1.0f, .ki = 1e5f};
+        rgp_pid_state s = {0};
+        for (int n = 0; n < 10; n++) {
+            const rgp_pid_input in = input_of(side * (n < 8 ? 10.0 : -10.0), 0.0);
+            const float out = rgp_pid_step(&c, &s, &in, 0.01f).value;
+            assert_near((double)out, side * (n < 8 ? 100.0 : -100.0), 1e-4);
+            assert_true(s.saturated);
+        }
+    }
+}
+
 /* Neither new gains nor the hand's letting go make a step. */
 static void test_no_bumps(void **unused)
 {
@@ -387,12 +405,19 @@ static void test_phases(void **unused)
 int main(void)
 {
     const struct CMUnitTest tests[] = {
-        cmocka_unit_test(test_closed_loop),   cmocka_unit_test(test_derivative),
-        cmocka_unit_test(test_integral),      cmocka_unit_test(test_pid_whatever_comes),
-        cmocka_unit_test(test_no_windup),     cmocka_unit_test(test_no_bumps),
-        cmocka_unit_test(test_coarse_output), cmocka_unit_test(test_pid_settings),
-        cmocka_unit_test(test_two_points),    cmocka_unit_test(test_two_points_whatever_comes),
-        cmocka_unit_test(test_nudge),         cmocka_unit_test(test_predictor),
+        cmocka_unit_test(test_closed_loop),
+        cmocka_unit_test(test_derivative),
+        cmocka_unit_test(test_integral),
+        cmocka_unit_test(test_pid_whatever_comes),
+        cmocka_unit_test(test_no_windup),
+        cmocka_unit_test(test_great_integral),
+        cmocka_unit_test(test_no_bumps),
+        cmocka_unit_test(test_coarse_output),
+        cmocka_unit_test(test_pid_settings),
+        cmocka_unit_test(test_two_points),
+        cmocka_unit_test(test_two_points_whatever_comes),
+        cmocka_unit_test(test_nudge),
+        cmocka_unit_test(test_predictor),
         cmocka_unit_test(test_phases),
     };
     return cmocka_run_group_tests(tests, NULL, NULL);

@@ -417,13 +417,16 @@ static void test_command(void **unused)
     assert_near(cell_of(c.out, "a step of", "rise", 1), cell_of(c.out, "a step of", "rise", 0), 0.6);
     assert_near(cell_of(c.out, "a push of", "peak", 1), cell_of(c.out, "a push of", "peak", 0), 0.2);
     assert_near(cell_of(c.out, "a push of", "settled after", 1), cell_of(c.out, "a push of", "settled after", 0), 2.0);
-    assert_says(c.out, "w.rig is written; 'rigpulse calibrate w.rig --undo' takes it back");
+    assert_says(c.out, "w.rig is written: kp ");
+    assert_says(c.out, "'rigpulse calibrate w.rig --undo' takes it back");
     const double kp = number_behind(c.out, "pid kp "), ki = number_behind(c.out, ", ki ");
     g_autofree char *text = get_file(folder, "w.rig");
     assert_near(number_behind(text, "pid kp "), kp, 1e-9);
     assert_near(number_behind(text, ", ki "), ki, 1e-9);
     call_done(&c);
-    c = call_tool(folder, "suggest w.rig w --fast");
+    c = call_tool(folder, "suggest w.rig w --fast --write");
+    assert_int_equal(c.status, 0);
+    assert_says(c.out, "these gains stand in w.rig already");
     assert_near(cell_of(c.out, "suggested", "sensitivity", 1), cell_of(c.out, "suggested", "sensitivity", 0), 0.005);
     call_done(&c);
     c = call_tool(folder, "suggest predicts.rig w --fast --try"); /* what is rehearsed with the line is so with it */

@@ -320,6 +320,20 @@ static double need_of(const world *w)
 #define DEAD_BAND      0.15
 #define REPEATED       0.2
 #define RAMP           0.15
+#define ONE_WAY        0.4
+
+/* Some can only be driven to one side, as what is heated, and begin next to where they are without it. */
+static void draw_limits(world *w, double need, gsl_rng *c)
+{
+    const bool scarce = gsl_rng_uniform(c) < 0.25; /* a new setpoint takes all there is, for a time */
+    const bool goes_up = w->step_at < 1e9 && !(w->again > 0.0);
+    const bool may = goes_up && w->shape != AILING_GLIDE && w->shape != AILING_BALANCED;
+    const bool one_way = gsl_rng_uniform(c) < ONE_WAY && may;
+    w->load = one_way ? -fabs(w->load) : scarce ? fabs(w->load) : w->load;
+    w->load_at = one_way && scarce ? 1e12 : w->load_at;
+    w->pid.low = (float)(-need * (one_way ? spread_over(c, 0.03, 0.5) : uniform(c, 2.0, 5.0)));
+    w->pid.high = (float)(need * (scarce ? uniform(c, 1.15, 1.5) : uniform(c, 2.0, 5.0)));
+}
 
 static void draw_run(world *w, gsl_rng *c)
 {
@@ -351,10 +365,7 @@ static void draw_run(world *w, gsl_rng *c)
     }
     w->noise = w->step_size * spread_over(c, calm ? 0.002 : 0.0002, 0.012);
     w->count = w->step_size * spread_over(c, calm ? 0.0005 : 0.0001, 0.006);
-    const bool scarce = gsl_rng_uniform(c) < 0.25; /* a new setpoint takes all there is, for a time */
-    w->load = scarce ? fabs(w->load) : w->load;
-    w->pid.low = (float)(-need * uniform(c, 2.0, 5.0));
-    w->pid.high = (float)(need * (scarce ? uniform(c, 1.15, 1.5) : uniform(c, 2.0, 5.0)));
+    draw_limits(w, need, c);
     w->pid.deadband = gsl_rng_uniform(c) < DEAD_BAND ? (float)(w->step_size * uniform(c, 0.005, 0.03)) : 0.0f;
     w->pid.setpoint_softness = (float)(gsl_rng_uniform(c) < 0.5 ? 0.0 : uniform(c, 0.2, 0.8));
 }
@@ -366,8 +377,7 @@ static void draw_run(world *w, gsl_rng *c)
 #define STILL_DEAD     2.0 /* times what the loop bears: with more it is its P as much as its dead time */
 #define CALM_GROWS     8.0 /* times: gains that may grow less are calm, not too small */
 
-/* By how much all gains may grow until it swings on; 0: nothing is known of that. */
-static double may_grow(const world *w)
+static rgp_margins margins_of(const world *w)
 {
     const bool has_two = w->shape != AILING_GLIDE && w->shape != AILING_BALANCED;
     const rgp_stand on = {{w->shape == AILING_GLIDE      ? RGP_PROCESS_INTEGRAL
@@ -376,8 +386,22 @@ static double may_grow(const world *w)
                            w->gain, w->lag, w->second, w->dead + (has_two ? 0.0 : w->second)},
                           {(double)w->predict.gain, (double)w->predict.lag, (double)w->predict.dead},
                           w->dt};
-    const rgp_margins m = rgp_stand_margins(&on, &w->pid.gain);
+    return rgp_stand_margins(&on, &w->pid.gain);
+}
+
+/* By how much all gains may grow until it swings on; 0: nothing is known of that. */
+static double may_grow(const world *w)
+{
+    const rgp_margins m = margins_of(w);
     return m.stable && isfinite(m.up) && m.swing > STEPS_OF_SWING * w->dt ? m.up : 0.0;
+}
+
+#define LIVELY 2.0 /* sensitivity: a loop that is less does not swing by its gains */
+
+static bool is_lively(const world *w)
+{
+    const rgp_margins m = margins_of(w);
+    return !m.stable || m.sensitivity > LIVELY;
 }
 
 static void scale(rgp_pid_gains *g, double by, double ki_by)
@@ -548,8 +572,8 @@ static bool spoil_any(world *w, rgp_cause cause, gsl_rng *c)
     }
     case RGP_CAUSE_I_MUCH: {
         const double less = gsl_rng_uniform(c) < 0.5 ? 1.0 : spread_over(c, 0.1, 1.0);
-        scale(g, less, spread_over(c, less > 0.5 ? 3.0 : 0.8, 9.0));
-        return true;
+        scale(g, less, spread_over(c, less > 0.5 ? 3.0 : 0.8, w->shape == AILING_PREDICTED ? 30.0 : 9.0));
+        return is_lively(w);
     }
     case RGP_CAUSE_I_LITTLE:
         g->ki *= gsl_rng_uniform(c) < 0.5 ? 0.0f : (float)uniform(c, 0.02, 0.2);
@@ -557,7 +581,7 @@ static bool spoil_any(world *w, rgp_cause cause, gsl_rng *c)
     case RGP_CAUSE_D_MISSING:
         g->kp *= (float)uniform(c, 1.5, 3.5);
         g->kd = 0.0f;
-        return w->second > 1.0 * w->dead;
+        return w->second > 1.0 * w->dead && is_lively(w);
     case RGP_CAUSE_D_MUCH:
         g->kd = (float)((double)g->kp * fmax(w->second, 0.3 * w->tau) * uniform(c, 2.0, 8.0));
         return true;
@@ -609,7 +633,9 @@ static bool is_worse(const world *w, rgp_cause cause, const outcome *is, const o
     }
 }
 
-#define CALM 0.4
+#define TOO_LONG 0.4 /* of the time */
+
+#define CALM     0.4
 
 static void draw(world *w, ailing_shape shape, gsl_rng *c)
 {
@@ -621,13 +647,21 @@ static void draw(world *w, ailing_shape shape, gsl_rng *c)
     }
 }
 
-/* Its run with that wrong, and whether that is worse than without; a loop whose output noise moves that much as it is
- * was no sound one. */
+/* A loop whose output noise moves that much is no sound one, nor is one that is off for so long, since limits keep it
+ * from being as quick as its gains, nor one that is near swinging. */
+static bool is_sound(const world *w, const outcome *o)
+{
+    const rgp_margins m = margins_of(w);
+    const bool calm = w->shape == AILING_BALANCED || (m.stable && m.sensitivity < RGP_SENSITIVE);
+    return calm && step_of(w, o) < OUTPUT_SEEN && o->beyond < TOO_LONG;
+}
+
+/* Its run with that wrong, and whether that is worse than without. */
 static bool goes_wrong(const world *w, const world *bad, rgp_cause cause, gsl_rng *c, ailing *to)
 {
     g_autofree ailing *sound = g_new(ailing, 1);
     const outcome is = run(bad, c, to), was = run(w, c, sound);
-    return step_of(w, &was) < OUTPUT_SEEN && (cause == RGP_CAUSE_HEALTHY || is_worse(bad, cause, &is, &was));
+    return is_sound(w, &was) && (cause == RGP_CAUSE_HEALTHY || is_worse(bad, cause, &is, &was));
 }
 
 bool ailing_make(ailing_shape shape, rgp_cause cause, gsl_rng *chance, ailing *to)

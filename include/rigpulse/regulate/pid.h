@@ -11,10 +11,10 @@
  *
  * `reverse` turns the sign of the error, for what falls when it is driven. The integral does not wind up: while the
  * output is beyond a limit, or what was driven fell short of it (`shortfall`) by more than the actuator's `resolution`,
- * it waits in that direction (conditional integration), or with a `tracking_time` above 0 it is drawn back with that
- * time constant (Fertik and Ross, 1967). It is summed with compensation (Kahan, 1965). A change of gains is noticed and
- * makes no step, since the integral takes it up; that needs a ki; with ki = 0 there is no integral, I is 0. Behind a
- * change of any other setting call rgp_pid_retune().
+ * it waits in that direction (conditional integration), and a step of it that would go beyond a limit ends there; or
+ * with a `tracking_time` above 0 it is drawn back with that time constant (Fertik and Ross, 1967). It is summed with
+ * compensation (Kahan, 1965). A change of gains is noticed and makes no step, since the integral takes it up; that
+ * needs a ki; with ki = 0 there is no integral, I is 0. Behind a change of any other setting call rgp_pid_retune().
  *
  * Every term is in the state, to be looked at. Setpoint weights: Astrom and Hagglund, "PID Controllers", 1995; the
  * softness is one minus theirs. */

@@ -59,8 +59,8 @@ static inline float rgp__pid_sense(const rgp_pid_config *config, rgp_pid_state *
     return beyond;
 }
 
-/* From the integral to the output. Without back-calculation an integral that has gone on by `growth` and only pushes
- * further out goes back. */
+/* From the integral to the output. Without back-calculation an integral that has gone on by `growth` and pushes beyond
+ * a limit goes back by what is beyond, and at most by all of that. */
 static inline rgp_reading rgp__pid_end(const rgp_pid_config *config, rgp_pid_state *state, float others, float growth,
                                        rgp_quality quality)
 {
@@ -69,13 +69,14 @@ static inline rgp_reading rgp__pid_end(const rgp_pid_config *config, rgp_pid_sta
         if (!rgp_finite(unlimited)) {
             return rgp_pid_give_up(config, state);
         }
-        if (!(config->tracking_time > 0.0f) && (unlimited > config->high ? growth > 0.0f : growth < 0.0f)) {
-            state->i -= growth;
+        output = rgp_limit(unlimited, config->low, config->high);
+        const float beyond = unlimited - output;
+        if (!(config->tracking_time > 0.0f) && (beyond > 0.0f ? growth > 0.0f : growth < 0.0f)) {
+            state->i -= (beyond > 0.0f ? growth > beyond : growth < beyond) ? beyond : growth;
             state->lost = 0.0f;
             unlimited = others + state->i;
         }
-        output = rgp_limit(unlimited, config->low, config->high);
-        state->saturated |= output != unlimited;
+        state->saturated = 1;
     }
     state->unlimited = unlimited;
     state->output = output;
