@@ -22,8 +22,8 @@
 
 /* ---- by cause --------------------------------------------------------------------------------------- */
 
-/* A rule of thumb that makes quicker is held against the model. One that calms is not: a swing that the model does not
- * make counts there as one from outside. */
+/* A rule of thumb that makes quicker is held against the model. One that calms is not, since a swing that the model
+ * does not make counts there as one from outside; but less D, or a longer filter, may calm or not, so it is. */
 #define QUICK          1.0
 #define CALM           INFINITY
 

@@ -50,7 +50,7 @@ typedef struct rgp_pid_state {
     float error;             /* the terms of the last step: measured units, then output units */
     float p, i, d;           /* output units */
     float unlimited, output; /* the sum of the terms and the feed-forward; the same within its limits */
-    uint32_t saturated;      /* what is driven falls short of what is asked */
+    uint32_t saturated;      /* what is driven falls short of what is asked, or the integral was cut at a limit */
 
     float weighted;      /* what kp was multiplied by */
     float slope;         /* what kd was multiplied by */
