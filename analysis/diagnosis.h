@@ -171,6 +171,9 @@ bool rgp_diagnosis_stays_off(const rgp_diagnosis *diagnosis);
 /* The setpoint swings as well, and not by steps: what moves the setpoint moves the loop, or both swing together. */
 bool rgp_diagnosis_led(const rgp_diagnosis *diagnosis);
 
+/* It has an integral, whose time is longer than half of the stretch. */
+bool rgp_diagnosis_idle_i(const rgp_diagnosis *diagnosis, const rgp_loop_run *run);
+
 /* Two runs of a loop with other gains that swing at one period, neither by far more, by no limit: what swings them is
  * not the loop. */
 bool rgp_diagnosis_same_swing(const rgp_diagnosis *a, const rgp_pid_gains *of_a, const rgp_diagnosis *b,

@@ -192,8 +192,7 @@ static bool has_more(const rgp_diagnosis *d, const rgp_loop_run *run)
     return d->sign.limited < MOSTLY * d->beyond;
 }
 
-/* Its integral time is longer than half of the stretch. */
-static bool has_idle_i(const rgp_diagnosis *d, const rgp_loop_run *run)
+bool rgp_diagnosis_idle_i(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
     const rgp_pid_gains *g = &run->pid->gain;
     return g->ki > 0.0f && (double)g->kp > IDLE * (double)g->ki * d->length;
@@ -201,7 +200,7 @@ static bool has_idle_i(const rgp_diagnosis *d, const rgp_loop_run *run)
 
 static bool may_drive_more(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
-    return has_more(d, run) && !has_no_room(d, run) && !has_idle_i(d, run);
+    return has_more(d, run) && !has_no_room(d, run) && !rgp_diagnosis_idle_i(d, run);
 }
 
 /* A good model has it that a 'predict' line like itself would let the gains be greater. */
@@ -231,7 +230,7 @@ static bool creeps(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
     const bool by_model =
         d->sign.explained > KNOWN && d->sign.ki_off < LITTLE_I && d->sign.ki_off - d->sign.kp_off < SHORT_OF_I;
-    return d->beyond > MOSTLY && (by_model || (has_idle_i(d, run) && d->sign.one_side > ONE_SIDED));
+    return d->beyond > MOSTLY && (by_model || (rgp_diagnosis_idle_i(d, run) && d->sign.one_side > ONE_SIDED));
 }
 
 static bool is_off(const rgp_diagnosis *d, const rgp_loop_run *run)

@@ -12,13 +12,13 @@
 #define MUCH_LESS   0.5
 #define MUCH_MORE   2.0
 #define LEAST_I     0.4 /* of the integral gain, in one trial */
-#define SLOW_I      0.3 /* of what the rule has for such a kp */
 #define ENOUGH_I    1.5 /* of what the rule has */
 #define QUICKER     3.0
 #define LAG_OF_I    0.22 /* quarter turns, 20 degrees */
 #define LEAD_OF_D   0.33 /* 30 degrees */
 #define UNSURE_LEAD 0.17 /* without a model */
 #define CALMING     (ALL_LESS | PD_LESS | I_LESS | PD_MORE | PD_MORE_I_LESS)
+#define RESTS       0.5 /* of the swing */
 #define LEAST_OF_D  4.0 /* derivative time, in that of its filter */
 
 static void all_times(const telling *t, double by, GString *to)
@@ -40,12 +40,6 @@ static void put_p_and_d(const telling *t, double by, GString *to)
     if (g->kd > 0.0f) {
         rgp_trial_put_gain(to, t->names, 2, by * (double)g->kd);
     }
-}
-
-/* By a model, beside its P the integral does little. */
-static bool has_slow_i(const telling *t)
-{
-    return has_model(t) && !is_mostly_i(t) && t->d->sign.ki_off < t->d->sign.kp_off + log(SLOW_I);
 }
 
 /* An integral that does little stays. */
@@ -96,7 +90,7 @@ void rgp_rule_less_i(const telling *t, GString *to)
                                : MUCH_LESS * (double)g->ki);
 }
 
-/* Towards an integral time of the rule, in steps that are not too great. */
+/* Towards an integral time of the rule, in steps that are not too great; at once where there is next to no integral. */
 void rgp_rule_more_i(const telling *t, GString *to)
 {
     const rgp_pid_gains *g = &t->run->pid->gain;
@@ -106,7 +100,8 @@ void rgp_rule_more_i(const telling *t, GString *to)
                         : m->kind == RGP_PROCESS_INTEGRAL ? 8.0 * dead
                                                           : fmin(m->lag.value, 8.0 * dead),
                  ki = (double)g->kp / fmax(rule, t->d->length / 15.0);
-    rgp_trial_put_gain(to, t->names, 1, g->ki > 0.0f ? fmax(MORE * (double)g->ki, fmin(ki, 4.0 * (double)g->ki)) : ki);
+    const double most = rgp_diagnosis_idle_i(t->d, t->run) || g->ki <= 0.0f ? INFINITY : 4.0 * (double)g->ki;
+    rgp_trial_put_gain(to, t->names, 1, fmax(MORE * (double)g->ki, fmin(ki, most)));
 }
 
 /* The least move after which the loop has room by the model, or else the one that leaves it least sensitive. */
@@ -200,16 +195,18 @@ void rgp_rule_filter(const telling *t, GString *to)
     }
 }
 
-/* It shows whether the swing stays as large, which one that the gains make does not. */
+/* It shows whether the swing stays as large, which one that the gains make does not. Where a model makes all of what
+ * moved, and has room for more, lesser gains would only cost. */
 void rgp_rule_apart(const telling *t, GString *to)
 {
-    all_times(t, LESS, to);
+    const bool has_room = knows_all(t) && is_stable(t->d) && t->d->sign.grow > log(ROOM * MORE);
+    all_times(t, has_room ? MORE : LESS, to);
 }
 
+/* A wider one hardly quiets the output more, and leaves it off by more. */
 void rgp_rule_deadband(const telling *t, GString *to)
 {
-    g_autofree char *unit = g_strdup_printf("%s%s", *t->names->unit ? " " : "", t->names->unit);
     if (t->d->swing > 0.0) {
-        rgp_trial_put(to, "deadband", 1.2 * t->d->swing, unit);
+        rgp_trial_put_deadband(to, t->names, RESTS * t->d->swing);
     }
 }

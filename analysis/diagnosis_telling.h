@@ -14,6 +14,7 @@
 #define HARDLY_ANY_ROOM 1.1
 #define SOME_ROOM       1.4
 #define LITTLE_P        0.6   /* of what the rule has */
+#define SLOW_I          0.3   /* of what the rule has for such a kp */
 #define NEXT_TO_NOTHING 0.5   /* of the band */
 #define MOSTLY_I        0.7   /* quarter turns by which the integral lags: it makes most of the swing */
 #define CERTAIN         0.999 /* as trials before have shown */
@@ -66,6 +67,12 @@ static inline bool lacks_p(const telling *t)
 static inline bool is_mostly_i(const telling *t)
 {
     return t->d->sign.lag_of_i > MOSTLY_I && t->run->pid->gain.ki > 0.0f;
+}
+
+/* By a model, beside its P the integral does little. */
+static inline bool has_slow_i(const telling *t)
+{
+    return has_model(t) && !is_mostly_i(t) && t->d->sign.ki_off < t->d->sign.kp_off + log(SLOW_I);
 }
 
 /* The loop is known to be moved from outside, by trials before. */

@@ -190,12 +190,12 @@ static bool may_choose(const telling *t)
     return has_model(t) && matters && moves_of(t->d) != 0 && way * t->d->model.gain.value > 0.0;
 }
 
-/* The gain that the cause asks for is not there at all, so nothing can be made of it but by rule. */
+/* The gain that the cause asks for is not there, or next to, so nothing can be made of it but by rule. */
 static bool lacks_gain(const telling *t)
 {
     const rgp_pid_gains *g = &t->run->pid->gain;
-    return (t->d->first == RGP_CAUSE_I_LITTLE && g->ki <= 0.0f) ||
-           (t->d->first == RGP_CAUSE_D_MISSING && g->kd <= 0.0f);
+    const bool lacks_i = g->ki <= 0.0f || rgp_diagnosis_idle_i(t->d, t->run);
+    return (t->d->first == RGP_CAUSE_I_LITTLE && lacks_i) || (t->d->first == RGP_CAUSE_D_MISSING && g->kd <= 0.0f);
 }
 
 static bool leap_calms(const telling *t, const rgp_stand *on, rgp_pid_gains *to)
@@ -204,16 +204,18 @@ static bool leap_calms(const telling *t, const rgp_stand *on, rgp_pid_gains *to)
 }
 
 /* Of a swing that the model makes itself nothing can be foreseen by what was measured, but by its margins: the rule of
- * thumb, if the loop is calm by it, or else the least move. False: no move calms it. */
+ * thumb, if the loop is calm by it, or else the least move. Beside an integral that does little, less P alone would
+ * leave it off for longer, so all gains by the model's rule come first. False: no move calms it. */
 static bool try_by_margins(const telling *t, GString *to)
 {
     const rgp_pid_gains *now = &t->run->pid->gain;
     const rgp_stand on = rgp_stand_of(&t->d->model, t->run->predict, t->d->step);
     rgp_pid_gains other = *now;
     try_by_rule(t, to);
-    bool calms = to->len > 0 && rgp_trial_take(to->str, t->names, &other) &&
+    const bool leaps = has_slow_i(t) && leap_calms(t, &on, &other);
+    bool calms = !leaps && to->len > 0 && rgp_trial_take_gains(to->str, t->names, &other) &&
                  rgp_worst_sensitivity(&on, &other, RGP_CALM) <= RGP_CALM;
-    if (!calms && (rgp_calmed(&on, now, moves_of(t->d), &other) || leap_calms(t, &on, &other))) {
+    if (leaps || (!calms && (rgp_calmed(&on, now, moves_of(t->d), &other) || leap_calms(t, &on, &other)))) {
         g_string_truncate(to, 0);
         rgp_trial_put_changed(to, t->names, now, &other);
         calms = true;
@@ -246,7 +248,7 @@ static double try_by_model(const telling *t, GString *to)
     search s;
     begin_search(&s, t);
     try_by_rule(t, to);
-    const bool is_known = to->len > 0 && rgp_trial_take(to->str, t->names, &by_rule);
+    const bool is_known = to->len > 0 && rgp_trial_take_gains(to->str, t->names, &by_rule);
     if (is_known) {
         consider(&s, &by_rule);
     }
@@ -300,7 +302,7 @@ static void try_falling(const telling *t, GString *to)
     if (causes[t->d->first].rule) {
         causes[t->d->first].rule(t, to);
     }
-    if (to->len > 0 && rgp_trial_take(to->str, t->names, &other) && !diagnosis_falling_holds(t->d, &other)) {
+    if (to->len > 0 && rgp_trial_take_gains(to->str, t->names, &other) && !diagnosis_falling_holds(t->d, &other)) {
         g_string_truncate(to, 0);
     }
 }

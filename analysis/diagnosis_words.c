@@ -272,11 +272,12 @@ static const struct {
     [RGP_CAUSE_WEAK] = {say_weak, "no gain helps: a stronger actuator, a lesser load or a nearer setpoint"},
     [RGP_CAUSE_PACE] = {say_pace, "a shorter tick, or a quicker sensor, lets it be quicker"},
     [RGP_CAUSE_OUTSIDE] = {say_outside, "look for what moves it with that period; a quicker loop leaves less of it"},
-    [RGP_CAUSE_FRICTION] = {say_friction, "if the swing stays as large with lesser gains, free what sticks; a dead "
+    [RGP_CAUSE_FRICTION] = {say_friction, "if the swing stays as large with other gains, free what sticks; a dead "
                                           "band of the swing stops the hunting"},
-    [RGP_CAUSE_PLAY] = {say_play, "if the swing stays as large with lesser gains, take out the play; a dead band of "
+    [RGP_CAUSE_PLAY] = {say_play, "if the swing stays as large with other gains, take out the play; a dead band of "
                                   "the swing stops the hunting"},
-    [RGP_CAUSE_COUNTS] = {say_counts, "a finer sensor, or a dead band of a step"},
+    [RGP_CAUSE_COUNTS] = {say_counts,
+                          "a finer sensor; a dead band moves the output less, and leaves an error of as much"},
     [RGP_CAUSE_NOISE] = {say_noise, NULL},
     [RGP_CAUSE_P_MUCH] = {say_p_much, NULL},
     [RGP_CAUSE_P_LITTLE] = {say_p_little, NULL},

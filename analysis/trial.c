@@ -29,6 +29,12 @@ void rgp_trial_put_gain(GString *to, const rgp_trial_names *names, uint32_t gain
     rgp_trial_put(to, names->gain[gain], value / (double)names->scale[gain], "");
 }
 
+void rgp_trial_put_deadband(GString *to, const rgp_trial_names *names, double value)
+{
+    g_autofree char *unit = g_strdup_printf("%s%s", *names->unit ? " " : "", names->unit);
+    rgp_trial_put(to, "deadband", value, unit);
+}
+
 rgp_pid_gains rgp_trial_written(const rgp_trial_names *names, const rgp_pid_gains *gains)
 {
     return (rgp_pid_gains){gains->kp / names->scale[0], gains->ki / names->scale[1], gains->kd / names->scale[2],
@@ -59,15 +65,16 @@ void rgp_trial_put_changed(GString *to, const rgp_trial_names *names, const rgp_
     }
 }
 
-bool rgp_trial_take(const char *trial, const rgp_trial_names *names, rgp_pid_gains *gains)
+bool rgp_trial_take(const char *trial, const rgp_trial_names *names, rgp_pid_config *pid)
 {
     const struct {
         const char *name;
         float *of, scale;
-    } known[] = {{names->gain[0], &gains->kp, names->scale[0]},
-                 {names->gain[1], &gains->ki, names->scale[1]},
-                 {names->gain[2], &gains->kd, names->scale[2]},
-                 {"filter", &gains->filter, 1.0f}};
+    } known[] = {{names->gain[0], &pid->gain.kp, names->scale[0]},
+                 {names->gain[1], &pid->gain.ki, names->scale[1]},
+                 {names->gain[2], &pid->gain.kd, names->scale[2]},
+                 {"filter", &pid->gain.filter, 1.0f},
+                 {"deadband", &pid->deadband, 1.0f}};
     bool all = true;
     g_auto(GStrv) parts = g_strsplit(trial, ", ", -1);
     for (char **part = parts; *part; part++) {
@@ -82,4 +89,12 @@ bool rgp_trial_take(const char *trial, const rgp_trial_names *names, rgp_pid_gai
         all &= found;
     }
     return all;
+}
+
+bool rgp_trial_take_gains(const char *trial, const rgp_trial_names *names, rgp_pid_gains *gains)
+{
+    rgp_pid_config pid = {.gain = *gains, .deadband = -1.0f};
+    const bool known = rgp_trial_take(trial, names, &pid);
+    *gains = pid.gain;
+    return known && pid.deadband == -1.0f;
 }

@@ -22,6 +22,9 @@ void rgp_trial_put(GString *to, const char *name, double value, const char *unit
 /* One more gain, 0 to 2, of that value in the controller's unit. */
 void rgp_trial_put_gain(GString *to, const rgp_trial_names *names, uint32_t gain, double value);
 
+/* The dead band, in measured units. */
+void rgp_trial_put_deadband(GString *to, const rgp_trial_names *names, double value);
+
 /* Gains in the units in which they are written. */
 rgp_pid_gains rgp_trial_written(const rgp_trial_names *names, const rgp_pid_gains *gains);
 
@@ -32,7 +35,11 @@ void rgp_trial_put_all(GString *to, const rgp_trial_names *names, const rgp_pid_
 void rgp_trial_put_changed(GString *to, const rgp_trial_names *names, const rgp_pid_gains *was,
                            const rgp_pid_gains *gains);
 
-/* Puts what such a text names into gains; false when it names something else besides, a dead band. */
-bool rgp_trial_take(const char *trial, const rgp_trial_names *names, rgp_pid_gains *gains);
+/* Puts what such a text names into a controller's gains and dead band; false when it names something else besides, of a
+ * 'predict' line. */
+bool rgp_trial_take(const char *trial, const rgp_trial_names *names, rgp_pid_config *pid);
+
+/* The same of gains alone: false when it names a dead band, too. */
+bool rgp_trial_take_gains(const char *trial, const rgp_trial_names *names, rgp_pid_gains *gains);
 
 #endif

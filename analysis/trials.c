@@ -65,8 +65,9 @@ static bool is_same(const rgp_pid_gains *a, const rgp_pid_gains *b)
 /* With these gains it did what the text says, and nothing else. */
 static bool took(const char *advice, const rgp_trial_names *names, const rgp_pid_config *from, const rgp_pid_config *to)
 {
-    rgp_pid_gains g = from->gain;
-    return rgp_trial_take(advice, names, &g) && is_same(&g, &to->gain);
+    rgp_pid_config as_advised = *from;
+    return rgp_trial_take(advice, names, &as_advised) && is_same(&as_advised.gain, &to->gain) &&
+           is_near(as_advised.deadband, to->deadband);
 }
 
 /* Gains that should have calmed a swing of the loop's own were worse: they have told the two apart. */
@@ -104,19 +105,23 @@ static bool refute(const rgp_tried *trial, guint best, guint count, const rgp_tr
     return any;
 }
 
-/* All gains, since it does not start from those of the last trial. */
-static char *spelt_out(const char *advice, const rgp_trial_names *names, const rgp_pid_config *from)
+/* All gains, since it does not start from those of the last trial, and its dead band where that is another one. */
+static char *spelt_out(const char *advice, const rgp_trial_names *names, const rgp_pid_config *from,
+                       const rgp_pid_config *last)
 {
-    rgp_pid_gains g = from->gain;
+    rgp_pid_config is = *from;
     GString *to = g_string_new(NULL);
-    const bool gains_alone = rgp_trial_take(advice, names, &g);
-    rgp_trial_put_gain(to, names, 0, (double)g.kp);
-    rgp_trial_put_gain(to, names, 1, (double)g.ki);
-    rgp_trial_put_gain(to, names, 2, (double)g.kd);
-    if (g.filter > 0.0f) {
-        rgp_trial_put(to, "filter", (double)g.filter, " s");
+    const bool all = rgp_trial_take(advice, names, &is);
+    rgp_trial_put_gain(to, names, 0, (double)is.gain.kp);
+    rgp_trial_put_gain(to, names, 1, (double)is.gain.ki);
+    rgp_trial_put_gain(to, names, 2, (double)is.gain.kd);
+    if (is.gain.filter > 0.0f) {
+        rgp_trial_put(to, "filter", (double)is.gain.filter, " s");
     }
-    if (!gains_alone) {
+    if (!is_near(is.deadband, last->deadband)) {
+        rgp_trial_put_deadband(to, names, (double)is.deadband);
+    }
+    if (!all) {
         g_string_append_printf(to, ", %s", advice);
     }
     return g_string_free(to, FALSE);
@@ -146,7 +151,7 @@ static bool go_back(const rgp_tried *trial, guint count, const rgp_trial_names *
         rgp_diagnosis_say(&from->run, &d, names, says);
         advice = rgp_diagnosis_trial(&from->run, &d, names, foreseen);
     }
-    *next = advice ? spelt_out(advice, names, from->run.pid) : NULL;
+    *next = advice ? spelt_out(advice, names, from->run.pid, trial[count - 1].run.pid) : NULL;
     return true;
 }
 
@@ -246,7 +251,7 @@ static char *step_aside(char *next, const rgp_tried *trial, guint count, const r
 {
     const rgp_pid_gains *from = &trial[count - 1].run.pid->gain;
     rgp_pid_gains to = *from;
-    const rgp_tried *before = rgp_trial_take(next, names, &to) ? in_the_way(trial, count, &to) : NULL;
+    const rgp_tried *before = rgp_trial_take_gains(next, names, &to) ? in_the_way(trial, count, &to) : NULL;
     if (!before) {
         return next;
     }

@@ -36,7 +36,9 @@ static void add_terms(const rgp_why *w, const rgp_image_loop *l, rgp_reason *to)
         put_term(w, l, term, r->says);
     }
     if (why_holds(why_read(w, (uint16_t)(l->first + RGP_TERM_SATURATED))) == RGP_HOLDS_YES) {
-        rgp_reason_add(to, rgp_reason_new(RGP_HOLDS_FACT, "less is driven than is asked: it is saturated"));
+        rgp_reason_add(
+            to, rgp_reason_new(RGP_HOLDS_FACT,
+                               "less is driven than is asked, or its integral was cut at a limit: it is saturated"));
     }
 }
 

@@ -7,12 +7,13 @@ typedef struct turned {
 } turned;
 
 static const turned all[] = {
-    {"boiler", "kp 25 ", "kp 80 ", "1h", {"it swings every 48 s", "--try 'kp 40'"}},
+    {"boiler", "kp 25 ", "kp 80 ", "1h", {"it swings every 48 s", "--try 'kp 20, ki 0.5"}},
     {"boiler", "kp 25 ", "kp 70 ", "1h", {"by a model of this stretch it all but swings on", "--try 'kp 35, ki 0.3'"}},
     {"boiler", "kp 25 ", "kp 8 ", "1h", {"too much I", "it swings every 173 s"}},
     {"boiler", "ki 0.6 ", "ki 3 ", "1h", {"too much I"}},
     {"boiler", "ki 0.6 ", "ki 1000 ", "1h", {"sure too much I"}},
     {"boiler", "kp 25 %/K, ki 0.6 ", "kp 70 %/K, ki 0.02 ", "1h", {"too little I"}},
+    {"boiler", "kp 25 %/K, ki 0.6 ", "kp 10 %/K, ki 0.001 ", "1h", {"sure too little I", "--try 'ki 0.04"}},
     {"boiler", "ki 0.6 ", "ki 0 ", "1h", {"sure too little I: it stays off by 1.5 K, and has no integral"}},
     {"boiler_predict", "dead 12 s", "dead 12 s", "1h", {"sure healthy"}},
     {"boiler_predict", "dead 12 s", "dead 25 s", "1h", {"the dead time is 9.7 s, not 25 s"}},

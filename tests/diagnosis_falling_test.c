@@ -92,7 +92,7 @@ static void test_causes(void **unused)
         const bool is_gain = cases[i].cause != RGP_CAUSE_HEALTHY;
         assert_int_equal(next != NULL, is_gain);
         if (is_gain) {
-            assert_true(rgp_trial_take(next, &names, &other));
+            assert_true(rgp_trial_take_gains(next, &names, &other));
             assert_true(sensitivity_with(&other) < 0.9 * sensitivity_with(&cases[i].gain));
         }
     }
@@ -116,7 +116,7 @@ static void test_no_trial_lets_it_fall(void **unused)
         rgp_diagnosis_settle(&blamed, (rgp_cause)c);
         g_autofree char *next = rgp_diagnosis_trial(&run, &blamed, &names, &foreseen);
         assert_true(c != RGP_CAUSE_FRICTION || !next);
-        if (next && rgp_trial_take(next, &names, &other)) {
+        if (next && rgp_trial_take_gains(next, &names, &other)) {
             assert_true(isfinite(sensitivity_with(&other)));
             tried++;
         }

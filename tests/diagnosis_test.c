@@ -229,7 +229,7 @@ static void check_foretold(rgp_pid_gains gain)
     rgp_diagnose(&run, &d);
     g_autofree char *next = rgp_diagnosis_trial(&run, &d, &names, &foreseen);
     const double before = error_of(&m);
-    assert_true(next && foreseen < 0.9 && rgp_trial_take(next, &names, &gain));
+    assert_true(next && foreseen < 0.9 && rgp_trial_take_gains(next, &names, &gain));
     make_run(&m, gain, 100.0, 0.05);
     assert_true(error_of(&m) <= foreseen * before);
 }
@@ -343,10 +343,10 @@ static void test_trials(void **unused)
     check_trials(askew, (const double[]){1.0, 1.1, 0.9}, 3, "likely too little P", "kp 12, ki 1.2");
 }
 
-/* The rule of thumb of a cause that is certain, with no model of the stretch and a step of 0.1 s. */
+/* The rule of thumb of a cause that is certain, of a swing of 0.4 in 60 s with a step of 0.1 s, with no model of it. */
 static void check_rule(rgp_cause cause, rgp_pid_gains gain, double lag_of_i, const char *next)
 {
-    rgp_diagnosis d = {.step = 0.1, .period = 10.0, .length = 60.0};
+    rgp_diagnosis d = {.step = 0.1, .period = 10.0, .length = 60.0, .swing = 0.4};
     const rgp_pid_config pid = {.gain = gain};
     double foreseen;
     rgp_diagnosis_settle(&d, cause);
@@ -368,6 +368,49 @@ static void test_rules_of_thumb(void **unused)
     check_rule(RGP_CAUSE_NOISE, (rgp_pid_gains){2.0f, 1.0f, 8.0f, 0.5f}, 0.0, "kd 5.6");
     check_rule(RGP_CAUSE_NOISE, (rgp_pid_gains){2.0f, 1.0f, 0.5f, 0.0f}, 0.0, "kd 0.25");
     check_rule(RGP_CAUSE_D_MISSING, (rgp_pid_gains){2.0f, 1.0f, 0.0f, 0.2f}, 0.0, "kd 0.871");
+    check_rule(RGP_CAUSE_COUNTS, (rgp_pid_gains){2.0f, 1.0f, 0.0f, 0.0f}, 0.0, "deadband 0.2 K");
+    check_rule(RGP_CAUSE_I_LITTLE, (rgp_pid_gains){2.0f, 0.1f, 0.0f, 0.0f}, 0.0, "ki 0.4");
+    check_rule(RGP_CAUSE_I_LITTLE, (rgp_pid_gains){2.0f, 0.001f, 0.0f, 0.0f}, 0.0, "ki 0.5"); /* as of none at all */
+}
+
+/* Lesser gains tell friction from a swing of the loop's own; so do more where a model that makes all of what moved has
+ * room for them, and they cost nothing. */
+static void test_told_apart(void **unused)
+{
+    (void)unused;
+    static const struct {
+        double explained, grow;
+        const char *next;
+    } cases[] = {{0.5, 2.0, "kp 1.4, ki 0.7"}, {0.99, 0.5, "kp 1.4, ki 0.7"}, {0.99, 2.0, "kp 2.8, ki 1.4"}};
+    const rgp_pid_config pid = {.gain = {2.0f, 1.0f, 0.0f, 0.0f}};
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); i++) {
+        rgp_diagnosis d = {.step = 0.1, .period = 10.0, .length = 60.0, .first = RGP_CAUSE_FRICTION};
+        double foreseen;
+        d.chance[RGP_CAUSE_FRICTION] = 0.9;
+        d.sign.explained = cases[i].explained;
+        d.sign.grow = cases[i].grow;
+        g_autofree char *trial =
+            rgp_diagnosis_trial(&(rgp_loop_run){NULL, 0, &pid, 0.0, NULL, false}, &d, &names, &foreseen);
+        assert_string_equal(trial, cases[i].next);
+    }
+}
+
+/* A dead band that made it worse is taken back, and what is next is told with the one of before. */
+static void test_dead_band_in_vain(void **unused)
+{
+    (void)unused;
+    rgp_diagnosis d = {.first = RGP_CAUSE_COUNTS, .second = RGP_CAUSE_I_LITTLE, .period = 10.0, .length = 60.0};
+    d.chance[RGP_CAUSE_COUNTS] = 0.9;
+    d.chance[RGP_CAUSE_I_LITTLE] = 0.1;
+    d.swing = 0.4;
+    const rgp_pid_config was = {.gain = {2.0f, 0.1f, 0.0f, 0.0f}, .deadband = 0.1f},
+                         is = {.gain = {2.0f, 0.1f, 0.0f, 0.0f}, .deadband = 0.2f};
+    const rgp_tried all[] = {{1, {NULL, 0, &was, 0.0, NULL, false}, &d, 1.0},
+                             {2, {NULL, 0, &is, 0.0, NULL, false}, &d, 1.2}};
+    g_autoptr(GString) text = g_string_new(NULL);
+    g_autofree char *next = rgp_trials_say(all, 2, &names, text);
+    assert_says(text->str, "worse than try 1, so that was not 'too coarse a reading'");
+    assert_string_equal(next, "kp 2, ki 0.4, kd 0, deadband 0.1 K");
 }
 
 /* A swing that limits cut off, and of which no model tells, may be the loop's own, however likely it is none: it is not
@@ -503,6 +546,8 @@ int main(void)
         cmocka_unit_test(test_cut_off),
         cmocka_unit_test(test_trials),
         cmocka_unit_test(test_rules_of_thumb),
+        cmocka_unit_test(test_told_apart),
+        cmocka_unit_test(test_dead_band_in_vain),
         cmocka_unit_test(test_calmed),
         cmocka_unit_test(test_spikes),
         cmocka_unit_test(test_what_cannot_be_told),

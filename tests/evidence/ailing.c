@@ -704,9 +704,9 @@ ailing_world *ailing_sound(ailing_shape shape, gsl_rng *chance)
     return w;
 }
 
-rgp_pid_gains ailing_gains(const ailing_world *w)
+rgp_pid_config ailing_pid(const ailing_world *w)
 {
-    return w->pid.gain;
+    return w->pid;
 }
 
 rgp_loop_run ailing_run(const ailing *a, const rgp_pid_config *pid)
@@ -722,9 +722,9 @@ bool ailing_load(const ailing_world *w, double *at, double *size, double *gain)
     return w->load_at < (double)w->rows * w->dt;
 }
 
-double ailing_try(const ailing_world *w, const rgp_pid_gains *gains, gsl_rng *chance, ailing *to)
+double ailing_try(const ailing_world *w, const rgp_pid_config *pid, gsl_rng *chance, ailing *to)
 {
     world other = *w;
-    other.pid.gain = *gains;
+    other.pid = *pid;
     return run(&other, chance, to).iae;
 }

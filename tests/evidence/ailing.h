@@ -45,13 +45,13 @@ bool ailing_make_two(ailing_shape shape, rgp_cause cause, rgp_cause other, gsl_r
 /* A sound loop, tuned by the rule, whose gains may be changed. To be freed by g_free(). */
 typedef struct ailing_world ailing_world;
 ailing_world *ailing_sound(ailing_shape shape, gsl_rng *chance);
-rgp_pid_gains ailing_gains(const ailing_world *world);
+rgp_pid_config ailing_pid(const ailing_world *world);
 
 /* The load that comes in it: when, in seconds, and how much as if driven; and what a unit driven makes in the end, or
  * of an integral a second. False: none does. */
 bool ailing_load(const ailing_world *world, double *at, double *size, double *gain);
 
-/* A run of it with other gains; the integral of its absolute error. */
-double ailing_try(const ailing_world *world, const rgp_pid_gains *gains, gsl_rng *chance, ailing *to);
+/* A run of it with another controller; the integral of its absolute error. */
+double ailing_try(const ailing_world *world, const rgp_pid_config *pid, gsl_rng *chance, ailing *to);
 
 #endif

@@ -50,21 +50,21 @@ static double foretold(const char *says)
 }
 
 /* False: there is none. */
-static bool choose(way how, const trials *all, gsl_rng *c, rgp_pid_gains *g, double *foreseen)
+static bool choose(way how, const trials *all, gsl_rng *c, rgp_pid_config *pid, double *foreseen)
 {
     static const rgp_trial_names names = {"", {"kp", "ki", "kd"}, {1.0f, 1.0f, 1.0f}};
     if (how == BY_ADVICE) {
         g_autoptr(GString) says = g_string_new(NULL);
         g_autofree char *next = rgp_trials_say(all->tried, all->count, &names, says);
         if (next) {
-            rgp_trial_take(next, &names, g);
+            rgp_trial_take(next, &names, pid);
         }
         *foreseen = foretold(says->str);
         return next != NULL;
     }
     const bool swings = isfinite(all->found[all->count - 1].period);
     const float by = how == BY_CHANCE ? (gsl_rng_uniform(c) < 0.5 ? 0.7f : 1.4f) : swings ? 0.7f : 1.4f;
-    float *const gain[] = {&g->kp, &g->ki, &g->kd};
+    float *const gain[] = {&pid->gain.kp, &pid->gain.ki, &pid->gain.kd};
     const unsigned long one = gsl_rng_uniform_int(c, 3);
     for (unsigned long i = 0; i < 3; i++) {
         *gain[i] *= how == BY_THUMB || i == one ? by : 1.0f;
@@ -89,21 +89,22 @@ static void follow(gpointer data, gpointer self)
     gsl_rng *c = gsl_rng_alloc(gsl_rng_mt19937);
     gsl_rng_set(c, is->seed);
     g_autofree ailing_world *w = ailing_sound(is->shape, c);
-    rgp_pid_gains g = ailing_gains(w);
-    const double good = ailing_try(w, &g, c, a);
-    g.kp *= (float)pow(10.0, 2.0 * gsl_rng_uniform(c) - 1.0);
-    g.ki *= (float)pow(10.0, 2.0 * gsl_rng_uniform(c) - 1.0);
-    g.kd *= (float)pow(10.0, 2.0 * gsl_rng_uniform(c) - 1.0);
-    double now = ailing_try(w, &g, c, a);
+    rgp_pid_config pid = ailing_pid(w);
+    rgp_pid_gains *g = &pid.gain;
+    const double good = ailing_try(w, &pid, c, a);
+    g->kp *= (float)pow(10.0, 2.0 * gsl_rng_uniform(c) - 1.0);
+    g->ki *= (float)pow(10.0, 2.0 * gsl_rng_uniform(c) - 1.0);
+    g->kd *= (float)pow(10.0, 2.0 * gsl_rng_uniform(c) - 1.0);
+    double now = ailing_try(w, &pid, c, a);
     if (now > ARRIVED * good) {
         g_autofree trials *all = g_new0(trials, 1);
         to->begun++;
         add_trial(all, a, now);
         double foreseen = NAN;
-        for (uint32_t trial = 1; trial <= TRIALS && now > ARRIVED * good && choose(is->how, all, c, &g, &foreseen);
+        for (uint32_t trial = 1; trial <= TRIALS && now > ARRIVED * good && choose(is->how, all, c, &pid, &foreseen);
              trial++) {
             const double before = now;
-            now = ailing_try(w, &g, c, a);
+            now = ailing_try(w, &pid, c, a);
             add_trial(all, a, now);
             to->taken++;
             to->worse += now > WORSE * before;

@@ -21,12 +21,12 @@ static bool holds(const rgp_estimate *e, double is)
 }
 
 /* Rows of a run from gains that are each up to three times off. */
-static void record(const ailing_world *w, gsl_rng *c, ailing *to, rgp_pid_gains *gains)
+static void record(const ailing_world *w, gsl_rng *c, ailing *to, rgp_pid_config *pid)
 {
-    *gains = ailing_gains(w);
-    gains->kp *= (float)pow(3.0, 2.0 * gsl_rng_uniform(c) - 1.0);
-    gains->ki *= (float)pow(3.0, 2.0 * gsl_rng_uniform(c) - 1.0);
-    ailing_try(w, gains, c, to);
+    *pid = ailing_pid(w);
+    pid->gain.kp *= (float)pow(3.0, 2.0 * gsl_rng_uniform(c) - 1.0);
+    pid->gain.ki *= (float)pow(3.0, 2.0 * gsl_rng_uniform(c) - 1.0);
+    ailing_try(w, pid, c, to);
 }
 
 static bool is_told(const rgp_process *p, double tick)
@@ -53,8 +53,8 @@ static void look(ailing_shape shape, gsl_rng *c, tally *to)
     g_autofree ailing *a = g_new(ailing, 1);
     g_autofree ailing_world *w = ailing_sound(shape, c);
     double at, size, gain;
-    rgp_pid_gains g;
-    record(w, c, a, &g);
+    rgp_pid_config pid;
+    record(w, c, a, &pid);
     if (!ailing_load(w, &at, &size, &gain)) {
         return;
     }
@@ -70,7 +70,7 @@ static void look(ailing_shape shape, gsl_rng *c, tally *to)
         to->plain += is_told(&p, data.tick);
         rgp_process_clear(&p);
     }
-    if (rgp_process_fit_held(&data, (double)g.kp, &p)) {
+    if (rgp_process_fit_held(&data, (double)pid.gain.kp, &p)) {
         count(w, shape == AILING_GLIDE, &p, data.tick, to);
         rgp_process_clear(&p);
     }

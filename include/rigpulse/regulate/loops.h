@@ -23,7 +23,7 @@ RGP_DECLARATIONS_BEGIN
     X(I, "_i", "the integral term")                                                \
     X(D, "_d", "the derivative term")                                              \
     X(UNLIMITED, "_asked", "the sum of the terms and the feed, before the limits") \
-    X(SATURATED, "_saturated", "whether less is driven than is asked")
+    X(SATURATED, "_saturated", "whether less is driven than is asked, or the integral was cut at a limit")
 
 enum {
 #define RGP_TERM_ENUM(name, ending, help) RGP_TERM_##name,
