@@ -373,26 +373,26 @@ static void test_rules_of_thumb(void **unused)
     check_rule(RGP_CAUSE_I_LITTLE, (rgp_pid_gains){2.0f, 0.001f, 0.0f, 0.0f}, 0.0, "ki 0.5"); /* as of none at all */
 }
 
+/* The next trial of a cause that is likely, with such signs, from kp 2 and ki 1. */
+static void check_likely(rgp_cause cause, rgp_signs sign, const char *next)
+{
+    rgp_diagnosis d = {.step = 0.1, .period = 10.0, .length = 60.0, .first = cause, .sign = sign};
+    const rgp_pid_config pid = {.gain = {2.0f, 1.0f, 0.0f, 0.0f}};
+    double foreseen;
+    d.chance[cause] = 0.95;
+    g_autofree char *trial =
+        rgp_diagnosis_trial(&(rgp_loop_run){NULL, 0, &pid, 0.0, NULL, false}, &d, &names, &foreseen);
+    assert_string_equal(trial, next);
+}
+
 /* Lesser gains tell friction from a swing of the loop's own; so do more where a model that makes all of what moved has
  * room for them, and they cost nothing. */
 static void test_told_apart(void **unused)
 {
     (void)unused;
-    static const struct {
-        double explained, grow;
-        const char *next;
-    } cases[] = {{0.5, 2.0, "kp 1.4, ki 0.7"}, {0.99, 0.5, "kp 1.4, ki 0.7"}, {0.99, 2.0, "kp 2.8, ki 1.4"}};
-    const rgp_pid_config pid = {.gain = {2.0f, 1.0f, 0.0f, 0.0f}};
-    for (size_t i = 0; i < G_N_ELEMENTS(cases); i++) {
-        rgp_diagnosis d = {.step = 0.1, .period = 10.0, .length = 60.0, .first = RGP_CAUSE_FRICTION};
-        double foreseen;
-        d.chance[RGP_CAUSE_FRICTION] = 0.9;
-        d.sign.explained = cases[i].explained;
-        d.sign.grow = cases[i].grow;
-        g_autofree char *trial =
-            rgp_diagnosis_trial(&(rgp_loop_run){NULL, 0, &pid, 0.0, NULL, false}, &d, &names, &foreseen);
-        assert_string_equal(trial, cases[i].next);
-    }
+    check_likely(RGP_CAUSE_FRICTION, (rgp_signs){.explained = 0.5, .grow = 2.0}, "kp 1.4, ki 0.7");
+    check_likely(RGP_CAUSE_FRICTION, (rgp_signs){.explained = 0.99, .grow = 0.5}, "kp 1.4, ki 0.7");
+    check_likely(RGP_CAUSE_FRICTION, (rgp_signs){.explained = 0.99, .grow = 2.0}, "kp 2.8, ki 1.4");
 }
 
 /* A dead band that made it worse is taken back, and what is next is told with the one of before. */
@@ -418,20 +418,8 @@ static void test_dead_band_in_vain(void **unused)
 static void test_cut_off(void **unused)
 {
     (void)unused;
-    static const struct {
-        double cut;
-        const char *next;
-    } cases[] = {{0.1, "kp 1.4, ki 0.7"}, {0.0, "kp 2.4, ki 1.2"}};
-    const rgp_pid_config pid = {.gain = {2.0f, 1.0f, 0.0f, 0.0f}};
-    for (size_t i = 0; i < G_N_ELEMENTS(cases); i++) {
-        rgp_diagnosis d = {.step = 0.1, .period = 10.0, .length = 60.0, .first = RGP_CAUSE_OUTSIDE};
-        double foreseen;
-        d.chance[RGP_CAUSE_OUTSIDE] = 0.95;
-        d.sign.cut = cases[i].cut;
-        g_autofree char *trial =
-            rgp_diagnosis_trial(&(rgp_loop_run){NULL, 0, &pid, 0.0, NULL, false}, &d, &names, &foreseen);
-        assert_string_equal(trial, cases[i].next);
-    }
+    check_likely(RGP_CAUSE_OUTSIDE, (rgp_signs){.cut = 0.1}, "kp 1.4, ki 0.7");
+    check_likely(RGP_CAUSE_OUTSIDE, (rgp_signs){.cut = 0.0}, "kp 2.4, ki 1.2");
 }
 
 /* On an integral of 1, stepped each 0.1 s, P alone swings from 20 on (2 / (gain * step)); with a third more gain half
