@@ -115,6 +115,23 @@ static size_t sides_changed(const diagnosed *d)
     return changed;
 }
 
+/* From where it first drives all it has beyond its band, it first comes nearer by as much as that, and does not go off:
+ * so it drives the right way, whatever takes it away later. */
+static bool is_obeyed(const diagnosed *d)
+{
+    size_t from = 0;
+    while (from < d->rows && !(d->saturated[from] && fabs(d->error[from]) > d->to->band)) {
+        from++;
+    }
+    for (size_t i = from; i < d->rows; i++) {
+        const double nearer = (d->measured[i] - d->measured[from]) * (d->error[from] < 0.0 ? -1.0 : 1.0);
+        if (fabs(nearer) > d->to->band) {
+            return nearer > 0.0;
+        }
+    }
+    return false;
+}
+
 static void find_end(diagnosed *d)
 {
     const size_t n = d->rows, quarter = n / QUARTERS;
@@ -132,6 +149,7 @@ static void find_end(diagnosed *d)
         is_coming(mean_until(d, n / 2, some), mean_until(d, n - quarter, some), mean_until(d, n, some), d->to->band);
     d->to->swing = sqrt(2.0) * now;
     d->to->grew = fabs(mean_until(d, n, some)) - fabs(mean_until(d, some, some));
+    d->to->leaves = fabs(mean_until(d, n, some)) - fabs(mean_until(d, n - quarter, some)) > d->to->band;
     d->to->sign.sustained = logarithm(now / fmax(most, LITTLE), -5.0, 0.0);
     d->to->sign.counts = d->count > 0.0 ? logarithm(2.0 * d->to->swing / d->count, -1.0, 3.0) : 3.0;
     for (size_t i = 0; i < n; i++) {
@@ -141,6 +159,7 @@ static void find_end(diagnosed *d)
     }
     d->to->beyond = (double)beyond / (double)n;
     d->to->to_and_fro = sides_changed(d) >= TO_AND_FRO;
+    d->to->obeyed = is_obeyed(d);
     d->to->sign.one_side = fabs(sum) / size;
     d->to->sign.signal = logarithm(diagnosis_spread(d->measured, n) / fmax(d->noise, LITTLE), -1.0, 6.0);
 }

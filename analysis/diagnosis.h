@@ -155,7 +155,9 @@ typedef struct rgp_diagnosis {
     double left;               /* measured units: the error at the end, its median */
     double grew;               /* measured units: the size of the error, from the beginning to the end */
     double holds, lean;        /* what it drives in the mean to stand still, and the error then; 0: nothing of note */
+    bool leaves;               /* in the last quarter the error has grown by more than its band */
     bool comes;                /* at the pace of the last quarter it is within its band in another such stretch */
+    bool obeyed;               /* at a limit it first came nearer: it is driven the right way */
     bool to_and_fro;           /* the error has been beyond the band on one side, the other and the one again */
 } rgp_diagnosis;
 
@@ -170,6 +172,9 @@ bool rgp_diagnosis_stays_off(const rgp_diagnosis *diagnosis);
 
 /* The setpoint swings as well, and not by steps: what moves the setpoint moves the loop, or both swing together. */
 bool rgp_diagnosis_led(const rgp_diagnosis *diagnosis);
+
+/* P alone stands still somewhere, whatever load there is, if there is enough of it: this one goes off to the end. */
+bool rgp_diagnosis_let_go(const rgp_diagnosis *diagnosis, const rgp_loop_run *run);
 
 /* It has an integral, whose time is longer than half of the stretch. */
 bool rgp_diagnosis_idle_i(const rgp_diagnosis *diagnosis, const rgp_loop_run *run);

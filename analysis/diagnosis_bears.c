@@ -4,43 +4,47 @@
 
 #include <math.h>
 
-#define LIMITED     0.1  /* of the time */
-#define MOSTLY      0.5  /* of the time beyond the band */
-#define LEADS       0.4  /* quarter turns */
-#define OF_D        0.3  /* of the way of the output */
-#define JITTER      0.03 /* of the travel */
-#define SOME_JITTER 0.01
-#define RATTLES     0.4   /* of the travel */
-#define GOOD        0.9   /* explained */
-#define TURNS       -0.3  /* autocorrelation: it goes to and fro */
-#define SELDOM      0.05  /* of the time beyond the band: pushes that are over at once */
-#define LITTLE      0.5   /* of the band */
-#define RARELY      -1.4  /* logarithm of a step over itself, dead time and lesser lag: a quarter */
-#define BY_FAR      2.0   /* logarithm: by seven times */
-#define FEW_STEPS   16.0  /* in a period: it may be the pace */
-#define COARSE      6.0   /* steps of a reading, from turn to turn */
-#define ABOVE       2.0   /* noises */
-#define COMES_BACK  0.2   /* autocorrelation: less is two pushes that look like a swing */
-#define AGAIN       0.3   /* autocorrelation: it comes back as it was */
-#define SEEN        0.7   /* of the band: what does not swing as a sine has a lesser spread */
-#define EXPLAINED   0.97  /* by a model that is believed when it has it that the loop swings by itself */
-#define FAR_MORE    3.0   /* bands */
-#define LESS_AGAIN  -0.02 /* logarithm: a quarter before the last one moved by more */
-#define STEADY      -4.6  /* logarithm: a hundredth of itself in a period */
-#define KNOWN       0.8   /* by one that is not bad */
-#define HARDLY_LATE 0.2   /* dead time over dead time and lags */
-#define LATE        0.25  /* the same */
-#define MISSES      0.3   /* logarithm: a third */
-#define PACED       0.2   /* logarithm: by so much more gain a shorter step would bear, a fifth */
-#define SHORT_OF_I  -0.9  /* logarithm of ki beside kp, both beside the rule's: less than 0.4 */
-#define IDLE        0.5   /* of the stretch */
-#define ONE_SIDED   0.9   /* mean error over mean size of the error */
-#define LITTLE_I    -1.0  /* logarithm of ki beside the rule's: less than 0.37 */
-#define NO_ROOM     2.1   /* logarithm: by no more than the gains of a calm loop, of the rule with three dead times */
-#define NO_ROOM_YET 2.5   /* the same with a 'predict' line, beside which less dead time is left */
-#define GAINED      0.1   /* logarithm of a sensitivity: a change of a gain makes it so much less */
-#define TENTH       0.1   /* of the swing of the output */
-#define LED         0.5   /* of the swing */
+#define LIMITED       0.1  /* of the time */
+#define MOSTLY        0.5  /* of the time beyond the band */
+#define LEADS         0.4  /* quarter turns */
+#define OF_D          0.3  /* of the way of the output */
+#define JITTER        0.03 /* of the travel */
+#define SOME_JITTER   0.01
+#define RATTLES       0.4   /* of the travel */
+#define GOOD          0.9   /* explained */
+#define TURNS         -0.3  /* autocorrelation: it goes to and fro */
+#define SELDOM        0.05  /* of the time beyond the band: pushes that are over at once */
+#define LITTLE        0.5   /* of the band */
+#define RARELY        -1.4  /* logarithm of a step over itself, dead time and lesser lag: a quarter */
+#define AS_LATE       -0.3  /* logarithm: three quarters */
+#define NO_SMALL_PART 0.07  /* of dead time, half a step among it, and lags */
+#define BY_FAR        2.0   /* logarithm: by seven times */
+#define FEW_STEPS     16.0  /* in a period: it may be the pace */
+#define COARSE        6.0   /* steps of a reading, from turn to turn */
+#define ABOVE         2.0   /* noises */
+#define COMES_BACK    0.2   /* autocorrelation: less is two pushes that look like a swing */
+#define AGAIN         0.3   /* autocorrelation: it comes back as it was */
+#define SEEN          0.7   /* of the band: what does not swing as a sine has a lesser spread */
+#define EXPLAINED     0.97  /* by a model that is believed when it has it that the loop swings by itself */
+#define FAR_MORE      3.0   /* bands */
+#define LESS_AGAIN    -0.02 /* logarithm: a quarter before the last one moved by more */
+#define STEADY        -4.6  /* logarithm: a hundredth of itself in a period */
+#define KNOWN         0.8   /* by one that is not bad */
+#define HARDLY_LATE   0.2   /* dead time over dead time and lags */
+#define LATE          0.25  /* the same */
+#define MISSES        0.3   /* logarithm: a third */
+#define MUCH_P        3.0   /* logarithm of kp beside the rule's: by twenty times */
+#define MUCH_I        1.5   /* logarithm of ki beside kp, both beside the rule's: by four and a half */
+#define PACED         0.2   /* logarithm: by so much more gain a shorter step would bear, a fifth */
+#define SHORT_OF_I    -0.9  /* logarithm of ki beside kp, both beside the rule's: less than 0.4 */
+#define IDLE          0.5   /* of the stretch */
+#define ONE_SIDED     0.9   /* mean error over mean size of the error */
+#define LITTLE_I      -1.0  /* logarithm of ki beside the rule's: less than 0.37 */
+#define NO_ROOM       2.1   /* logarithm: by no more than the gains of a calm loop, of the rule with three dead times */
+#define NO_ROOM_YET   2.5   /* the same with a 'predict' line, beside which less dead time is left */
+#define GAINED        0.1   /* logarithm of a sensitivity: a change of a gain makes it so much less */
+#define TENTH         0.1   /* of the swing of the output */
+#define LED           0.5   /* of the swing */
 
 bool rgp_diagnosis_kept_up(const rgp_diagnosis *d)
 {
@@ -57,7 +61,7 @@ static bool is_pinned(const rgp_diagnosis *d, const rgp_loop_run *run)
 /* It went off, and is at a limit that does not bring it back. */
 static bool goes_off(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
-    return is_pinned(d, run) && d->grew > d->band;
+    return is_pinned(d, run) && d->grew > d->band && !d->obeyed;
 }
 
 /* A good model, of more than a sine. */
@@ -136,13 +140,16 @@ static bool has_play(const rgp_diagnosis *d, const rgp_loop_run *run)
     return swings(d, run) && !(too_little && run->pid->gain.ki > 0.0f);
 }
 
-/* Few steps in what delays it cost nothing where the gains may grow by far as it is. */
+/* Few steps in what delays it cost nothing where the gains may grow by far as it is, but where the step is about all
+ * that delays it, and no small part of its answer. */
 static bool steps_rarely(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
     (void)run;
-    const bool by_delay = d->sign.rate > RARELY && d->sign.grow < BY_FAR;
-    return (d->sign.explained > 0.0 && (by_delay || d->sign.paced > PACED)) ||
-           (isfinite(d->period) && exp(d->sign.slow_swing) < FEW_STEPS);
+    const rgp_signs *s = &d->sign;
+    const bool is_all = s->rate > AS_LATE && s->late > NO_SMALL_PART;
+    const bool by_delay = (s->rate > RARELY && s->grow < BY_FAR) || is_all;
+    return (s->explained > 0.0 && (by_delay || s->paced > PACED)) ||
+           (isfinite(d->period) && exp(s->slow_swing) < FEW_STEPS);
 }
 
 static bool is_coarse(const rgp_diagnosis *d, const rgp_loop_run *run)
@@ -192,6 +199,11 @@ static bool has_more(const rgp_diagnosis *d, const rgp_loop_run *run)
     return d->sign.limited < MOSTLY * d->beyond;
 }
 
+bool rgp_diagnosis_let_go(const rgp_diagnosis *d, const rgp_loop_run *run)
+{
+    return d->leaves && run->pid->gain.ki <= 0.0f && !d->to_and_fro;
+}
+
 bool rgp_diagnosis_idle_i(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
     const rgp_pid_gains *g = &run->pid->gain;
@@ -203,10 +215,12 @@ static bool may_drive_more(const rgp_diagnosis *d, const rgp_loop_run *run)
     return has_more(d, run) && !has_no_room(d, run) && !rgp_diagnosis_idle_i(d, run);
 }
 
-/* A good model has it that a 'predict' line like itself would let the gains be greater. */
+/* A good model has it that a 'predict' line like itself would let the gains be greater, and they are not by themselves
+ * far beyond what any line bears. */
 static bool misses(const rgp_diagnosis *d)
 {
-    return d->sign.explained > EXPLAINED && d->sign.misses > MISSES;
+    const bool too_much = d->sign.kp_off > MUCH_P || d->sign.ki_off - d->sign.kp_off > MUCH_I;
+    return d->sign.explained > EXPLAINED && d->sign.misses > MISSES && !too_much;
 }
 
 /* By a model that is not bad, as far as it tells. */
@@ -235,7 +249,8 @@ static bool creeps(const rgp_diagnosis *d, const rgp_loop_run *run)
 
 static bool is_off(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
-    return (rgp_diagnosis_stays_off(d) || creeps(d, run)) && has_more(d, run) && !has_enough_i(d);
+    return !rgp_diagnosis_let_go(d, run) && (rgp_diagnosis_stays_off(d) || creeps(d, run)) && has_more(d, run) &&
+           !has_enough_i(d);
 }
 
 /* ---- the same of what falls without its loop -------------------------------------------------------- */

@@ -11,6 +11,8 @@
 #define LATE_MOST   0.4  /* dead time in lags: later nothing is held up */
 #define WENT_OFF    3.0  /* bands */
 #define RESTS       -0.2 /* `sustained` */
+#define AT_REST     -1.0 /* the same */
+#define MOSTLY      0.5  /* of the time */
 #define OFF         1.2  /* its gain may be more by so much, or less */
 #define FALLEN      30.0 /* stands for the sensitivity of a loop that does not hold it up */
 #define CALM        2.2  /* sensitivity: less is no better */
@@ -163,11 +165,17 @@ static bool is_explained(const diagnosed *d, const rgp_process *other, double ex
     return explained > RGP_ALL_BUT_ALL && (right ? !off : off && d->to->sign.sustained < RESTS);
 }
 
+/* It has been driven with all there is for most of the time and came to rest, which nothing that falls does. */
+static bool rests_at_limit(const diagnosed *d)
+{
+    return d->to->sign.limited > MOSTLY && d->to->sign.sustained < AT_REST;
+}
+
 bool diagnosis_falls(diagnosed *d, const rgp_process *other, double explained)
 {
     const rgp_process_data data = {d->output, d->measured, d->rows, d->step};
     rgp_process model;
-    if (d->stands || d->predict || d->pid->gain.kp <= 0.0f || is_explained(d, other, explained)) {
+    if (d->stands || d->predict || d->pid->gain.kp <= 0.0f || rests_at_limit(d) || is_explained(d, other, explained)) {
         return false;
     }
     d->to->stands = true;

@@ -52,7 +52,7 @@ void diagnosis_lean(diagnosed *d)
     double held[PARTS], off[PARTS];
     size_t rows;
     const size_t first = free_stretch(d, &rows);
-    if (d->pid->gain.ki > 0.0f || !(low < 0.0 && high > 0.0) || rows < d->rows / 2u) {
+    if (d->pid->gain.ki > 0.0f || !(low < 0.0 && high > 0.0) || rows < d->rows / 2u || d->to->leaves) {
         return;
     }
     const double output = mean_of_parts(d->output + first, rows, held),

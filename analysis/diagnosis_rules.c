@@ -53,6 +53,14 @@ void rgp_rule_less(const telling *t, GString *to)
     }
 }
 
+/* Gains that have room are not what is to be changed where the pace is too slow. */
+void rgp_rule_slower(const telling *t, GString *to)
+{
+    if (!has_model(t) || t->d->sign.grow < log(ROOM)) {
+        rgp_rule_less(t, to);
+    }
+}
+
 /* By a model that may be right so much more of it were more than the rule has. */
 static bool has_enough_i(const telling *t, double by)
 {
@@ -61,6 +69,11 @@ static bool has_enough_i(const telling *t, double by)
 
 void rgp_rule_more(const telling *t, GString *to)
 {
+    const rgp_pid_gains *g = &t->run->pid->gain;
+    if (rgp_diagnosis_let_go(t->d, t->run)) {
+        rgp_trial_put_gain(to, t->names, 0, MUCH_MORE * (double)g->kp);
+        return;
+    }
     const double by = !has_model(t) ? A_LITTLE : t->d->beyond > 0.5 ? MUCH_MORE : MORE;
     if (has_enough_i(t, by)) {
         put_p_and_d(t, by, to);

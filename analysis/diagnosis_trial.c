@@ -35,7 +35,7 @@ static const struct {
     double better, most; /* foreseen error, in that of now: of its choice, and of the rule of thumb, at most */
 } causes[RGP_CAUSES] = {
     [RGP_CAUSE_HEALTHY] = {rgp_rule_room, false, false, ANY, FAR_BETTER, QUICK},
-    [RGP_CAUSE_PACE] = {rgp_rule_less, false, true, ALL_LESS | PD_LESS | P_LESS | I_LESS | D_LESS, BETTER, CALM},
+    [RGP_CAUSE_PACE] = {rgp_rule_slower, false, true, ALL_LESS | PD_LESS | P_LESS | I_LESS | D_LESS, BETTER, CALM},
     [RGP_CAUSE_OUTSIDE] = {rgp_rule_quicker, true, false, ANY, BETTER, QUICK},
     [RGP_CAUSE_FRICTION] = {rgp_rule_apart, true, false, 0, BETTER, CALM},
     [RGP_CAUSE_PLAY] = {rgp_rule_apart, true, false, 0, BETTER, CALM},

@@ -9,6 +9,7 @@
 
 #define SOME_DEAD 0.2  /* of an answer: less, by a model of a sine, tells nothing of it */
 #define NO_DEAD   0.05 /* of a step of the loop */
+#define AS_IS     0.05 /* of a figure: less is the same */
 
 static void put_amount(const telling *t, double amount, GString *to)
 {
@@ -186,7 +187,11 @@ static void say_p_much(const telling *t, GString *to)
 
 static void say_p_little(const telling *t, GString *to)
 {
-    g_string_append(to, "it comes back slowly, from one side");
+    if (rgp_diagnosis_let_go(t->d, t->run)) {
+        g_string_append(to, "it goes off to the end, so there is not enough to hold it");
+    } else {
+        g_string_append(to, "it comes back slowly, from one side");
+    }
     put_room(t, to);
 }
 
@@ -234,21 +239,36 @@ static void say_d_much(const telling *t, GString *to)
     g_string_append_printf(to, "; the derivative makes %.0f %% of the way of the output", 100.0 * t->d->sign.of_d);
 }
 
-/* Of a line that does not fit: that of the model beside it. */
+static bool is_far_off(double share)
+{
+    return share > 1.0 + AS_IS || share < 1.0 - AS_IS;
+}
+
+/* Of a line that does not fit: that of the model beside it, where it is another one. A swing alone is explained as well
+ * by a model of the other sign, and half a period more of dead time: then it tells none of the figures. */
 static void put_misses(const telling *t, GString *to)
 {
     const rgp_predict_config *line = t->run->predict;
     const rgp_plant plant = rgp_process_plant(&t->d->model);
     const rgp_ahead is = rgp_plant_line(&plant, (double)line->lag);
-    g_string_append_printf(to,
-                           "; by a model of this stretch its 'predict' line misses: the dead time is %s s, not "
-                           "%.4g s, and the gain %s",
-                           rgp_digits(is.dead, 2).text, (double)line->dead,
-                           rgp_digits(is.gain / (double)line->gain, 2).text);
-    if (!rgp_process_goes_on(plant.kind)) {
-        g_string_append_printf(to, " and the lag %s", rgp_digits(is.lag / (double)line->lag, 2).text);
+    const double gain = is.gain / (double)line->gain, lag = is.lag / (double)line->lag;
+    const char *sep = ": ";
+    g_string_append(to, "; by a model of this stretch its 'predict' line misses");
+    if (gain <= 0.0) {
+        return;
     }
-    g_string_append(to, " of what that line has");
+    if (is_far_off(is.dead / fmax((double)line->dead, G_MINDOUBLE))) {
+        g_string_append_printf(to, "%sthe dead time is %s s, not %.4g s", sep, rgp_digits(is.dead, 2).text,
+                               (double)line->dead);
+        sep = ", ";
+    }
+    if (is_far_off(gain)) {
+        g_string_append_printf(to, "%sthe gain %s of the line's", sep, rgp_digits(gain, 2).text);
+        sep = ", ";
+    }
+    if (!rgp_process_goes_on(plant.kind) && is_far_off(lag)) {
+        g_string_append_printf(to, "%sthe lag %s of the line's", sep, rgp_digits(lag, 2).text);
+    }
 }
 
 static void say_dead(const telling *t, GString *to)
@@ -349,6 +369,9 @@ const char *rgp_diagnosis_remedy(const rgp_diagnosis *d)
     }
     if (d->first == RGP_CAUSE_DEAD && d->sign.misses > 0.0) {
         return "'rigpulse model FILE LOOP --from RECORDING' has the figures for its 'predict' line";
+    }
+    if (d->first == RGP_CAUSE_OUTSIDE && d->sign.explained > EXPLAINED && d->sign.grow < log(ROOM)) {
+        return "look for what moves it with that period: these gains could not grow much";
     }
     return rgp_diagnosis_divided(d) ? NULL : causes[d->first].remedy;
 }

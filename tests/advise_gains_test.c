@@ -15,6 +15,7 @@ static const turned all[] = {
     {"boiler", "kp 25 %/K, ki 0.6 ", "kp 70 %/K, ki 0.02 ", "1h", {"too little I"}},
     {"boiler", "kp 25 %/K, ki 0.6 ", "kp 10 %/K, ki 0.001 ", "1h", {"sure too little I", "--try 'ki 0.04"}},
     {"boiler", "ki 0.6 ", "ki 0 ", "1h", {"sure too little I: it stays off by 1.5 K, and has no integral"}},
+    {"mast", "kp 60,", "kp 2,", "1min", {"sure too little P: it goes off to the end", "--try 'kp 4'"}},
     {"boiler_predict", "dead 12 s", "dead 12 s", "1h", {"sure healthy"}},
     {"boiler_predict", "dead 12 s", "dead 25 s", "1h", {"the dead time is 9.7 s, not 25 s"}},
     {"ferry", "kp 1,", "kp 4,", "2min", {"sure swings from outside: it swings every 6 s"}},

@@ -187,6 +187,52 @@ static void test_limit(void **unused)
     assert_int_equal(d.first, RGP_CAUSE_WEAK);
 }
 
+/* At its limit it comes nearer at first, so a load that takes it away later, farther than it was, makes it no loop of
+ * the wrong sign. */
+static void test_taken_away(void **unused)
+{
+    (void)unused;
+    static made m;
+    rgp_diagnosis d;
+    make_behind(&m, (rgp_pid_gains){2.0f, 2.0f, 0.0f, 0.0f}, 6.0, 0.05, &(between){.load = -12.0});
+    const rgp_loop_run run = run_of(&m);
+    rgp_diagnose(&run, &d);
+    assert_true(d.obeyed && d.grew > d.band);
+    assert_int_equal(d.first, RGP_CAUSE_WEAK);
+    for (uint32_t k = 0; k < ROWS; k++) { /* the same, where it drives it off at first */
+        m.row[k].measured = -m.row[k].measured;
+    }
+    rgp_diagnose(&run, &d);
+    assert_false(d.obeyed);
+}
+
+/* A cause may be said of a stretch with such signs. */
+static bool may_be(rgp_cause cause, rgp_signs sign, const rgp_predict_config *line)
+{
+    const rgp_diagnosis d = {.sign = sign, .period = (double)NAN};
+    const rgp_pid_config pid = {.gain = {2.0f, 1.0f, 0.0f, 0.0f}};
+    bool may[RGP_CAUSES];
+    diagnosis_bears(&d, &(rgp_loop_run){NULL, 0, &pid, 0.0, line, false}, may);
+    return may[cause];
+}
+
+/* Behind a 'predict' line that misses, gains that no line would bear are the matter all the same. Beside gains with
+ * much room the step of the loop is the matter where it is most of the delay, and no small part of the answer. */
+static void test_line_or_gains(void **unused)
+{
+    (void)unused;
+    const rgp_predict_config line = {.gain = 1.0f, .lag = 1.0f, .dead = 1.0f};
+#define WITH(...) ((rgp_signs){.explained = 0.99, __VA_ARGS__})
+    assert_true(may_be(RGP_CAUSE_DEAD, WITH(.misses = 1.0, .kp_off = 2.5, .ki_off = 1.0), &line));
+    assert_false(may_be(RGP_CAUSE_DEAD, WITH(.misses = 1.0, .kp_off = 3.5, .ki_off = 1.0), &line));
+    assert_false(may_be(RGP_CAUSE_DEAD, WITH(.misses = 1.0, .kp_off = 1.0, .ki_off = 3.0), &line));
+    assert_true(may_be(RGP_CAUSE_PACE, WITH(.rate = -0.1, .grow = 1.5, .late = 0.01), NULL));
+    assert_true(may_be(RGP_CAUSE_PACE, WITH(.rate = -0.1, .grow = 2.5, .late = 0.1), NULL));
+    assert_false(may_be(RGP_CAUSE_PACE, WITH(.rate = -0.1, .grow = 2.5, .late = 0.01), NULL));
+    assert_false(may_be(RGP_CAUSE_PACE, WITH(.rate = -1.0, .grow = 2.5, .late = 0.1), NULL));
+#undef WITH
+}
+
 /* A load that comes on the way is no part of the mechanism: the model has it besides, and it is told of, at its time in
  * the recording. */
 static void test_load(void **unused)
@@ -527,6 +573,8 @@ int main(void)
         cmocka_unit_test(test_no_cause),
         cmocka_unit_test(test_map),
         cmocka_unit_test(test_limit),
+        cmocka_unit_test(test_taken_away),
+        cmocka_unit_test(test_line_or_gains),
         cmocka_unit_test(test_load),
         cmocka_unit_test(test_foretold),
         cmocka_unit_test(test_between),
