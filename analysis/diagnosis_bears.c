@@ -247,10 +247,16 @@ static bool creeps(const rgp_diagnosis *d, const rgp_loop_run *run)
     return d->beyond > MOSTLY && (by_model || (rgp_diagnosis_idle_i(d, run) && d->sign.one_side > ONE_SIDED));
 }
 
+/* More of an integral that does something would make it swing. */
+static bool bears_no_more(const rgp_diagnosis *d, const rgp_loop_run *run)
+{
+    return is_near_it(d) && run->pid->gain.ki > 0.0f && !rgp_diagnosis_idle_i(d, run);
+}
+
 static bool is_off(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
-    return !rgp_diagnosis_let_go(d, run) && (rgp_diagnosis_stays_off(d) || creeps(d, run)) && has_more(d, run) &&
-           !has_enough_i(d);
+    return !rgp_diagnosis_let_go(d, run) && !bears_no_more(d, run) && (rgp_diagnosis_stays_off(d) || creeps(d, run)) &&
+           has_more(d, run) && !has_enough_i(d);
 }
 
 /* ---- the same of what falls without its loop -------------------------------------------------------- */

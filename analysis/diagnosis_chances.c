@@ -47,6 +47,7 @@ void diagnosis_shares(const double (*weight)[DIAGNOSIS_INPUTS], const double *in
 #define MOST        0.8
 #define LONG        0.1 /* of the time, at a limit */
 #define HARDLY_I    0.2 /* quarter turns */
+#define TAUGHT      2.0 /* times as many loops */
 #define TWICE       2.0 /* as likely as any cause: less is not called healthy */
 
 static void put_likeliest(rgp_diagnosis *to)
@@ -108,6 +109,18 @@ static void blame_prediction(rgp_diagnosis *d, const bool *may)
     }
 }
 
+/* Of the loops by which the weights were taught half as many could lack D as could have too much P, since not every
+ * mechanism can: that says nothing of one that swings. */
+static void level_d(rgp_diagnosis *d)
+{
+    double *p = &d->chance[RGP_CAUSE_P_MUCH], *missing = &d->chance[RGP_CAUSE_D_MISSING];
+    const double both = *p + *missing, levelled = *p + TAUGHT * *missing;
+    if (levelled > 0.0) {
+        *missing = both * TAUGHT * *missing / levelled;
+        *p = both - *missing;
+    }
+}
+
 bool diagnosis_chances(rgp_diagnosis *to, const rgp_loop_run *run)
 {
     double input[DIAGNOSIS_INPUTS];
@@ -116,6 +129,7 @@ bool diagnosis_chances(rgp_diagnosis *to, const rgp_loop_run *run)
     diagnosis_inputs(&to->sign, table->mean, table->deviation, input);
     diagnosis_bears(to, run, may);
     diagnosis_shares(table->weight, input, may, to->chance);
+    level_d(to);
     share_sine(to, may);
     if (run->predict) {
         blame_prediction(to, may);

@@ -206,10 +206,10 @@ static void test_taken_away(void **unused)
     assert_false(d.obeyed);
 }
 
-/* A cause may be said of a stretch with such signs. */
+/* A cause may be said of a stretch of a minute with such signs, which is off for half of the time, and at the end. */
 static bool may_be(rgp_cause cause, rgp_signs sign, const rgp_predict_config *line)
 {
-    const rgp_diagnosis d = {.sign = sign, .period = (double)NAN};
+    const rgp_diagnosis d = {.sign = sign, .period = (double)NAN, .length = 60.0, .beyond = 0.5, .left = 1.0};
     const rgp_pid_config pid = {.gain = {2.0f, 1.0f, 0.0f, 0.0f}};
     bool may[RGP_CAUSES];
     diagnosis_bears(&d, &(rgp_loop_run){NULL, 0, &pid, 0.0, line, false}, may);
@@ -217,8 +217,9 @@ static bool may_be(rgp_cause cause, rgp_signs sign, const rgp_predict_config *li
 }
 
 /* Behind a 'predict' line that misses, gains that no line would bear are the matter all the same. Beside gains with
- * much room the step of the loop is the matter where it is most of the delay, and no small part of the answer. */
-static void test_line_or_gains(void **unused)
+ * much room the step of the loop is the matter where it is most of the delay, and no small part of the answer. A loop
+ * that is near swinging does not get more of an integral that it has. */
+static void test_what_may_be(void **unused)
 {
     (void)unused;
     const rgp_predict_config line = {.gain = 1.0f, .lag = 1.0f, .dead = 1.0f};
@@ -230,6 +231,8 @@ static void test_line_or_gains(void **unused)
     assert_true(may_be(RGP_CAUSE_PACE, WITH(.rate = -0.1, .grow = 2.5, .late = 0.1), NULL));
     assert_false(may_be(RGP_CAUSE_PACE, WITH(.rate = -0.1, .grow = 2.5, .late = 0.01), NULL));
     assert_false(may_be(RGP_CAUSE_PACE, WITH(.rate = -1.0, .grow = 2.5, .late = 0.1), NULL));
+    assert_true(may_be(RGP_CAUSE_I_LITTLE, WITH(.ki_off = -2.0, .sensitivity = 0.5), NULL));
+    assert_false(may_be(RGP_CAUSE_I_LITTLE, WITH(.ki_off = -2.0, .sensitivity = 1.0), NULL));
 #undef WITH
 }
 
@@ -574,7 +577,7 @@ int main(void)
         cmocka_unit_test(test_map),
         cmocka_unit_test(test_limit),
         cmocka_unit_test(test_taken_away),
-        cmocka_unit_test(test_line_or_gains),
+        cmocka_unit_test(test_what_may_be),
         cmocka_unit_test(test_load),
         cmocka_unit_test(test_foretold),
         cmocka_unit_test(test_between),

@@ -63,17 +63,19 @@ static void run_jobs(GArray *all)
     g_thread_pool_free(pool, FALSE, TRUE);
 }
 
-/* By how many times as many seeds, of healthy ones, of play, and of play where it hardly ever makes a swing. */
+/* By how many times as many seeds: of healthy ones, of play, of play where it hardly ever makes a swing, and of the two
+ * kinds that only some mechanisms can have. */
 typedef struct times {
-    uint32_t healthy, play, seldom;
+    uint32_t healthy, play, seldom, few;
 } times;
 
 static uint32_t seeds_of(int shape, int cause, const times *more)
 {
     const bool seldom = shape == AILING_WARM || shape == AILING_SLUGGISH;
-    return cause == RGP_CAUSE_HEALTHY ? more->healthy
-           : cause == RGP_CAUSE_PLAY  ? (seldom ? more->seldom : more->play)
-                                      : 1;
+    return cause == RGP_CAUSE_HEALTHY                                ? more->healthy
+           : cause == RGP_CAUSE_PLAY                                 ? (seldom ? more->seldom : more->play)
+           : cause == RGP_CAUSE_DEAD || cause == RGP_CAUSE_D_MISSING ? more->few
+                                                                     : 1;
 }
 
 /* So many runs of each cause in each shape from one up to, and not with, another, on all cores. */
@@ -228,8 +230,8 @@ static int teach(uint32_t seeds)
            "#include \"diagnosis_parts.h\"\n\n/* clang-format off */\n"
            "const diagnosis_table diagnosis_tables[2] = {\n",
            seeds);
-    add_examples(by_falls, do_jobs(0, AILING_TANK, seeds, (times){3, 1, 5}, 0, 0));
-    add_examples(by_falls, do_jobs(AILING_BALANCED, AILING_ALL_SHAPES, seeds, (times){3, 1, 1}, 0, 0));
+    add_examples(by_falls, do_jobs(0, AILING_TANK, seeds, (times){3, 1, 5, 1}, 0, 0));
+    add_examples(by_falls, do_jobs(AILING_BALANCED, AILING_ALL_SHAPES, seeds, (times){3, 1, 1, 1}, 0, 0));
     for (size_t i = 0; i < G_N_ELEMENTS(by_falls); i++) {
         print_table(by_falls[i]);
         g_array_unref(by_falls[i]);
@@ -309,7 +311,7 @@ static int judge(int shapes_from, int shapes_end, uint32_t seeds, unsigned long 
 {
     static tally t;
     static const char *const words[] = {"sure", "likely", "possible and less"};
-    GArray *jobs = do_jobs(shapes_from, shapes_end, seeds, (times){3, 1, 1}, 1, epoch);
+    GArray *jobs = do_jobs(shapes_from, shapes_end, seeds, (times){3, 1, 1, 2}, 1, epoch);
     for (guint i = 0; i < jobs->len; i++) {
         const job *one = &g_array_index(jobs, job, i);
         t.runs[one->cause] += one->made;
