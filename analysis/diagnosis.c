@@ -8,24 +8,26 @@
 #include <math.h>
 #include <string.h>
 
-#define LEAST_ROWS  40u
-#define MOST_ROWS   24000u
-#define LEAST_SHARE 0.5 /* of the rows that are usable */
-#define BAND_NOISES 3.0
-#define BAND_STEP   0.05 /* of how far the target went */
-#define BAND_PEAK   0.1
-#define PEAK        0.99 /* of all errors are less */
-#define QUARTERS    4u
-#define END         5u   /* a fifth of the stretch is its end */
-#define MOSTLY_LEFT 0.9  /* of a quarter's way that is left in the next one: it may as well go on straight */
-#define STRETCHES   10.0 /* the way that a beginning may still have before it */
-#define ON_ITS_WAY  0.95 /* of the time */
-#define AT_LIMIT    1e-3 /* of the travel */
-#define SHORT_MOST  0.03 /* of it, beyond which nobody would call it a limit */
-#define OFTEN       0.4  /* of the last quarter */
-#define SELDOM      0.1  /* of the time at a limit, twice: at the other one */
-#define TO_AND_FRO  2u   /* changes of side: once is a new setpoint and its overshoot, or two pushes */
-#define LITTLE      1e-12
+#define LEAST_ROWS    40u
+#define MOST_ROWS     24000u
+#define LEAST_SHARE   0.5 /* of the rows that are usable */
+#define BAND_NOISES   3.0
+#define BAND_STEP     0.05 /* of how far the target went */
+#define BAND_PEAK     0.1
+#define PEAK          0.99 /* of all errors are less */
+#define QUARTERS      4u
+#define END           5u   /* a fifth of the stretch is its end */
+#define MOSTLY_LEFT   0.9  /* of a quarter's way that is left in the next one: it may as well go on straight */
+#define STRETCHES     10.0 /* the way that a beginning may still have before it */
+#define ON_ITS_WAY    0.95 /* of the time */
+#define AT_LIMIT      1e-3 /* of the travel */
+#define SHORT_MOST    0.03 /* of it, beyond which nobody would call it a limit */
+#define OFTEN         0.4  /* of the last quarter */
+#define SELDOM        0.1  /* of the time at a limit, twice: at the other one */
+#define TO_AND_FRO    2u   /* changes of side: once is a new setpoint and its overshoot, or two pushes */
+#define LASTING       0.01 /* of the stretch */
+#define LEAST_LASTING ((size_t)3)
+#define LITTLE        1e-12
 
 /* ---- signs of no swing ------------------------------------------------------------------------------ */
 
@@ -115,21 +117,49 @@ static size_t sides_changed(const diagnosed *d)
     return changed;
 }
 
-/* From where it first drives all it has beyond its band, it first comes nearer by as much as that, and does not go off:
- * so it drives the right way, whatever takes it away later. */
-static bool is_obeyed(const diagnosed *d)
+/* The first row from one on that is so, as all are for LASTING of the stretch behind it, or the end of the stretch: one
+ * wild reading decides nothing. */
+static size_t first_lasting(const diagnosed *d, size_t from, bool (*is_so)(const diagnosed *d, size_t from, size_t i))
 {
-    size_t from = 0;
-    while (from < d->rows && !(d->saturated[from] && fabs(d->error[from]) > d->to->band)) {
-        from++;
-    }
+    const size_t enough = MAX(LEAST_LASTING, (size_t)(LASTING * (double)d->rows));
+    size_t rows = 0;
     for (size_t i = from; i < d->rows; i++) {
-        const double nearer = (d->measured[i] - d->measured[from]) * (d->error[from] < 0.0 ? -1.0 : 1.0);
-        if (fabs(nearer) > d->to->band) {
-            return nearer > 0.0;
+        rows = is_so(d, from, i) ? rows + 1 : 0;
+        if (rows == enough) {
+            return i + 1 - enough;
         }
     }
-    return false;
+    return d->rows;
+}
+
+static bool drives_all(const diagnosed *d, size_t from, size_t i)
+{
+    (void)from;
+    return d->saturated[i] && fabs(d->error[i]) > d->to->band;
+}
+
+/* By how much it has moved since a row, towards where its setpoint was then. */
+static double nearer(const diagnosed *d, size_t from, size_t i)
+{
+    return (d->measured[i] - d->measured[from]) * (d->error[from] < 0.0 ? -1.0 : 1.0);
+}
+
+static bool came_nearer(const diagnosed *d, size_t from, size_t i)
+{
+    return nearer(d, from, i) > d->to->band;
+}
+
+static bool went_off(const diagnosed *d, size_t from, size_t i)
+{
+    return nearer(d, from, i) < -d->to->band;
+}
+
+/* From where it first drives all it has beyond its band, it comes nearer by as much as that before it goes off by as
+ * much: so it drives the right way, whatever takes it away later. */
+static bool is_obeyed(const diagnosed *d)
+{
+    const size_t from = first_lasting(d, 0, drives_all);
+    return from < d->rows && first_lasting(d, from, came_nearer) < first_lasting(d, from, went_off);
 }
 
 static void find_end(diagnosed *d)

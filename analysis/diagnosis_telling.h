@@ -75,6 +75,13 @@ static inline bool has_slow_i(const telling *t)
     return has_model(t) && !is_mostly_i(t) && t->d->sign.ki_off < t->d->sign.kp_off + log(SLOW_I);
 }
 
+/* Of a 'predict' line. A swing alone is explained as well by a model of the other sign, and half a period more of dead
+ * time, which tells nothing of that line. */
+static inline bool has_sign_of_line(const telling *t)
+{
+    return t->d->model.gain.value * (double)t->run->predict->gain > 0.0;
+}
+
 /* The loop is known to be moved from outside, by trials before. */
 static inline bool is_outside(const rgp_diagnosis *d)
 {

@@ -280,7 +280,7 @@ static bool try_predict(const telling *t, GString *to)
     rgp_stand on = rgp_stand_of(&t->d->model, t->run->predict, t->d->step);
     on.ahead.dead = rgp_plant_line(&on.plant, on.ahead.lag).dead;
     const rgp_margins m = rgp_stand_margins(&on, &t->run->pid->gain);
-    const bool does = m.stable && m.up > SOME_ROOM && on.ahead.dead > t->d->step;
+    const bool does = has_sign_of_line(t) && m.stable && m.up > SOME_ROOM && on.ahead.dead > t->d->step;
     if (does) {
         rgp_trial_put(to, "predict dead", on.ahead.dead, " s");
     }

@@ -244,8 +244,7 @@ static bool is_far_off(double share)
     return share > 1.0 + AS_IS || share < 1.0 - AS_IS;
 }
 
-/* Of a line that does not fit: that of the model beside it, where it is another one. A swing alone is explained as well
- * by a model of the other sign, and half a period more of dead time: then it tells none of the figures. */
+/* Of a line that does not fit: that of the model beside it, where it is another one. */
 static void put_misses(const telling *t, GString *to)
 {
     const rgp_predict_config *line = t->run->predict;
@@ -254,7 +253,7 @@ static void put_misses(const telling *t, GString *to)
     const double gain = is.gain / (double)line->gain, lag = is.lag / (double)line->lag;
     const char *sep = ": ";
     g_string_append(to, "; by a model of this stretch its 'predict' line misses");
-    if (gain <= 0.0) {
+    if (!has_sign_of_line(t)) {
         return;
     }
     if (is_far_off(is.dead / fmax((double)line->dead, G_MINDOUBLE))) {
