@@ -109,8 +109,8 @@ static void blame_prediction(rgp_diagnosis *d, const bool *may)
     }
 }
 
-/* Of the loops by which the weights were taught half as many could lack D as could have too much P, since not every
- * mechanism can: that says nothing of one that swings. */
+/* Of the loops by which the weights were taught, but for what falls, half as many could lack D as could have too much
+ * P, since not every mechanism can: that says nothing of one that swings. */
 static void level_d(rgp_diagnosis *d)
 {
     double *p = &d->chance[RGP_CAUSE_P_MUCH], *missing = &d->chance[RGP_CAUSE_D_MISSING];
@@ -129,7 +129,9 @@ bool diagnosis_chances(rgp_diagnosis *to, const rgp_loop_run *run)
     diagnosis_inputs(&to->sign, table->mean, table->deviation, input);
     diagnosis_bears(to, run, may);
     diagnosis_shares(table->weight, input, may, to->chance);
-    level_d(to);
+    if (!to->falls) {
+        level_d(to);
+    }
     share_sine(to, may);
     if (run->predict) {
         blame_prediction(to, may);
