@@ -6,20 +6,19 @@
 #include "margins.h"
 #include "suggestion.h"
 
-#define LESS        0.7 /* of the gains, for a trial */
-#define MORE        1.4
-#define A_LITTLE    1.2
-#define MUCH_LESS   0.5
-#define MUCH_MORE   2.0
-#define LEAST_I     0.4 /* of the integral gain, in one trial */
-#define ENOUGH_I    1.5 /* of what the rule has */
-#define QUICKER     3.0
-#define LAG_OF_I    0.22 /* quarter turns, 20 degrees */
-#define LEAD_OF_D   0.33 /* 30 degrees */
-#define UNSURE_LEAD 0.17 /* without a model */
-#define CALMING     (ALL_LESS | PD_LESS | I_LESS | PD_MORE | PD_MORE_I_LESS)
-#define RESTS       0.5 /* of the swing */
-#define LEAST_OF_D  4.0 /* derivative time, in that of its filter */
+#define LESS       0.7 /* of the gains, for a trial */
+#define MORE       1.4
+#define A_LITTLE   1.2
+#define MUCH_LESS  0.5
+#define MUCH_MORE  2.0
+#define LEAST_I    0.4 /* of the integral gain, in one trial */
+#define ENOUGH_I   1.5 /* of what the rule has */
+#define QUICKER    3.0
+#define LAG_OF_I   0.22 /* quarter turns, 20 degrees */
+#define LEAD_OF_D  0.33 /* 30 degrees */
+#define CALMING    (ALL_LESS | PD_LESS | I_LESS | PD_MORE | PD_MORE_I_LESS)
+#define RESTS      0.5 /* of the swing */
+#define LEAST_OF_D 4.0 /* derivative time, in that of its filter */
 
 static void all_times(const telling *t, double by, GString *to)
 {
@@ -166,11 +165,15 @@ static double period_of(const telling *t)
     return m.stable && isfinite(m.up) ? m.swing : (double)NAN;
 }
 
+/* Without a model nobody knows whether there is room for what leads: less P calms for sure. */
 void rgp_rule_more_d(const telling *t, GString *to)
 {
     const rgp_pid_gains *g = &t->run->pid->gain;
-    const double period = period_of(t), lead = has_model(t) ? LEAD_OF_D : UNSURE_LEAD,
-                 kd = (double)g->kp * tan(lead * G_PI / 2.0) * period / (2.0 * G_PI);
+    const double period = period_of(t), kd = (double)g->kp * tan(LEAD_OF_D * G_PI / 2.0) * period / (2.0 * G_PI);
+    if (!has_model(t)) {
+        put_p_and_d(t, LESS, to);
+        return;
+    }
     if (!isfinite(kd)) {
         rgp_rule_less(t, to);
         return;
@@ -182,13 +185,23 @@ void rgp_rule_more_d(const telling *t, GString *to)
 }
 
 /* A swing at which the integral lags by that much is not ended by less D. */
-void rgp_rule_less_d(const telling *t, GString *to)
+static void put_less_d(const telling *t, GString *to)
 {
     if (is_mostly_i(t)) {
         rgp_rule_less_i(t, to);
-        return;
+    } else {
+        rgp_trial_put_gain(to, t->names, 2, MUCH_LESS * (double)t->run->pid->gain.kd);
     }
-    rgp_trial_put_gain(to, t->names, 2, MUCH_LESS * (double)t->run->pid->gain.kd);
+}
+
+/* Without any model P goes with it, since less D alone may leave too much of that. */
+void rgp_rule_less_d(const telling *t, GString *to)
+{
+    if (t->d->sign.explained > 0.0 || is_mostly_i(t)) {
+        put_less_d(t, to);
+    } else {
+        put_p_and_d(t, MUCH_LESS, to);
+    }
 }
 
 /* A longer filter lags more: of a loop that may not be stable, or whose filter would leave little of the derivative,
@@ -202,7 +215,7 @@ void rgp_rule_filter(const telling *t, GString *to)
         rgp_trial_put_gain(to, t->names, 2, LESS * (double)g->kd);
     } else if ((t->d->sign.explained > 0.0 && !is_stable(t->d)) ||
                filter < fmax(MORE * (double)g->filter, t->d->step)) {
-        rgp_rule_less_d(t, to);
+        put_less_d(t, to);
     } else {
         rgp_trial_put(to, "filter", filter, " s");
     }

@@ -407,17 +407,18 @@ static void check_rule(rgp_cause cause, rgp_pid_gains gain, double lag_of_i, con
     assert_true(isnan(foreseen));
 }
 
-/* A rule of thumb takes what makes the swing, and leaves the derivative whole behind its filter. */
+/* A rule of thumb takes what makes the swing, and leaves the derivative whole behind its filter; where no model tells,
+ * too much D takes its P with it, and missing D is none to be guessed. */
 static void test_rules_of_thumb(void **unused)
 {
     (void)unused;
-    check_rule(RGP_CAUSE_D_MUCH, (rgp_pid_gains){2.0f, 1.0f, 8.0f, 0.1f}, 0.2, "kd 4");
+    check_rule(RGP_CAUSE_D_MUCH, (rgp_pid_gains){2.0f, 1.0f, 8.0f, 0.1f}, 0.2, "kp 1, kd 4");
     check_rule(RGP_CAUSE_D_MUCH, (rgp_pid_gains){2.0f, 5.0f, 8.0f, 0.1f}, 0.9, "ki 2");
-    check_rule(RGP_CAUSE_D_MUCH, (rgp_pid_gains){2.0f, 0.0f, 8.0f, 0.1f}, 0.0, "kd 4");
+    check_rule(RGP_CAUSE_D_MUCH, (rgp_pid_gains){2.0f, 0.0f, 8.0f, 0.1f}, 0.0, "kp 1, kd 4");
     check_rule(RGP_CAUSE_NOISE, (rgp_pid_gains){2.0f, 1.0f, 8.0f, 0.0f}, 0.0, "filter 0.3 s");
     check_rule(RGP_CAUSE_NOISE, (rgp_pid_gains){2.0f, 1.0f, 8.0f, 0.5f}, 0.0, "kd 5.6");
     check_rule(RGP_CAUSE_NOISE, (rgp_pid_gains){2.0f, 1.0f, 0.5f, 0.0f}, 0.0, "kd 0.25");
-    check_rule(RGP_CAUSE_D_MISSING, (rgp_pid_gains){2.0f, 1.0f, 0.0f, 0.2f}, 0.0, "kd 0.871");
+    check_rule(RGP_CAUSE_D_MISSING, (rgp_pid_gains){2.0f, 1.0f, 0.0f, 0.2f}, 0.0, "kp 1.4");
     check_rule(RGP_CAUSE_COUNTS, (rgp_pid_gains){2.0f, 1.0f, 0.0f, 0.0f}, 0.0, "deadband 0.2 K");
     check_rule(RGP_CAUSE_I_LITTLE, (rgp_pid_gains){2.0f, 0.1f, 0.0f, 0.0f}, 0.0, "ki 0.4");
     check_rule(RGP_CAUSE_I_LITTLE, (rgp_pid_gains){2.0f, 0.001f, 0.0f, 0.0f}, 0.0, "ki 0.5"); /* as of none at all */
