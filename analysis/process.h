@@ -66,9 +66,10 @@ typedef struct rgp_process {
 bool rgp_process_fit(const rgp_process_data *data, rgp_process *to);
 
 /* The likeliest model alone, for whoever wants to know how a mechanism answers and no more: its `kind`, `gain`, `lag`,
- * `second`, `dead` and `fit`; all else is 0, and nothing is to be cleared. The gain has its interval where it is not of
- * the sign of `way` (0: always), which takes longer, and a rough one beside a wave. Of at most 2000 rows, without
- * spikes. */
+ * `second`, `dead` and `fit`; all else is 0, and nothing is to be cleared. Of two models that explain it about as well,
+ * as a swing alone is by both signs, it is the one whose gain has the sign of `way` (0: either). The gain has its
+ * interval where it is not of that sign, which takes longer, and a rough one beside a wave. Of at most 2000 rows,
+ * without spikes. */
 bool rgp_process_glance(const rgp_process_data *data, double way, rgp_process *to);
 
 /* The model that such a glance has found, again with loads that came in between and stayed, and with a wave from

@@ -345,7 +345,7 @@ static double squares_of(fitting *f, const double *shape)
 {
     const rgp_process_data *d = f->data;
     double squares = 0.0;
-    if (!find_linear(f, shape) || !may_be_so_great(f)) {
+    if (!find_linear(f, shape) || !may_be_so_great(f) || f->linear[0] * f->way < 0.0) {
         return PROCESS_NEVER;
     }
     for (size_t k = 0; k < d->count; k++) {

@@ -33,6 +33,7 @@ typedef struct fitting {
     size_t loads;                            /* that have come and stayed, and add to what is driven */
     double load_at[PROCESS_LOADS];           /* seconds: around when */
     double most_load;                        /* none is greater: how far what was driven went */
+    double way;                              /* the sign of the gain; 0: it may have either */
     double period;                           /* seconds: about that of a wave from outside; 0: there is none */
     double *ones;                            /* a load of 1 from the first row on */
     double *to_one, *to_load[PROCESS_LOADS]; /* room for answers to that and to each load, */

@@ -232,6 +232,37 @@ static void test_glide(void **unused)
     }
 }
 
+/* A swing alone tells no sign, so the one that is asked for is found, with the other's dead time half a period away;
+ * steps tell it, whatever is asked for. */
+static void test_way(void **unused)
+{
+    (void)unused;
+    double driven[ROWS], measured[ROWS];
+    const rgp_process_data d = {driven, measured, ROWS, TICK};
+    const rgp_plant plant = {RGP_PROCESS_LAG, 2.0, 3.0, 0.0, 0.8};
+    const double turns = 2.0 * G_PI / 5.0, late = 0.8 * turns + atan(3.0 * turns),
+                 height = 2.0 / hypot(1.0, 3.0 * turns);
+    for (int swings = 0; swings < 2; swings++) {
+        GRand *chance = g_rand_new_with_seed(19);
+        put_pulses(driven);
+        rgp_plant_answer(&plant, TICK, driven, ROWS, measured);
+        for (size_t k = 0; k < ROWS; k++) {
+            if (swings) { /* since long ago */
+                driven[k] = sin(turns * ((double)k + 0.5) * TICK);
+                measured[k] = height * sin(turns * (double)k * TICK - late);
+            }
+            measured[k] += (swings ? 0.3 : 0.02) * gauss(chance);
+        }
+        for (double way = -1.0; way <= 1.0; way += 2.0) {
+            rgp_process p;
+            assert_true(rgp_process_glance(&d, way, &p));
+            assert_true(p.fit > (swings ? 50.0 : 99.0));
+            assert_int_equal(p.gain.value > 0.0, way > 0.0 || !swings);
+        }
+        g_rand_free(chance);
+    }
+}
+
 /* A loop that is moved by a wave from outside: with it the process is found as it is, which the loop's answer to the
  * wave hides without; a load in between is found beside it. Of a loop that swings by itself there is no wave. */
 static void test_wave(void **unused)
@@ -697,6 +728,7 @@ int main(void)
         cmocka_unit_test(test_answers_in_one_go),
         cmocka_unit_test(test_loads),
         cmocka_unit_test(test_glide),
+        cmocka_unit_test(test_way),
         cmocka_unit_test(test_wave),
         cmocka_unit_test(test_fits),
         cmocka_unit_test(test_too_little),
