@@ -244,7 +244,16 @@ static bool is_far_off(double share)
     return share > 1.0 + AS_IS || share < 1.0 - AS_IS;
 }
 
-/* Of a line that does not fit: that of the model beside it, where it is another one. */
+static void put_share(GString *to, const char **sep, const char *of, double share)
+{
+    if (is_far_off(share)) {
+        g_string_append_printf(to, "%s%s %s of the line's", *sep, of, rgp_digits(share, 2).text);
+        *sep = ", ";
+    }
+}
+
+/* Of a line that does not fit: that of the model beside it, where it is another one. A swing that is quicker than the
+ * lag tells nothing of gain and lag but their quotient. */
 static void put_misses(const telling *t, GString *to)
 {
     const rgp_predict_config *line = t->run->predict;
@@ -261,12 +270,13 @@ static void put_misses(const telling *t, GString *to)
                                (double)line->dead);
         sep = ", ";
     }
-    if (is_far_off(gain)) {
-        g_string_append_printf(to, "%sthe gain %s of the line's", sep, rgp_digits(gain, 2).text);
-        sep = ", ";
+    if (t->d->period > 0.0 && is.lag > t->d->period) {
+        put_share(to, &sep, "the gain over the lag", gain / lag);
+        return;
     }
-    if (!rgp_process_goes_on(plant.kind) && is_far_off(lag)) {
-        g_string_append_printf(to, "%sthe lag %s of the line's", sep, rgp_digits(lag, 2).text);
+    put_share(to, &sep, "the gain", gain);
+    if (!rgp_process_goes_on(plant.kind)) {
+        put_share(to, &sep, "the lag", lag);
     }
 }
 

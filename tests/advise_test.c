@@ -464,7 +464,7 @@ static void test_predict(void **unused)
         {"run nameless.rig --for 1min --fast --record n --quiet", 0, ""},
         {"advise n", 0, "nothing is told of it, since it acts on its 'predict' line, and what it measures has no name"},
         {"run late.rig --for 40min --fast --record l --quiet", 0, ""},
-        {"advise l", 0, "its 'predict' line misses: the dead time is 12 s, not 30 s"},
+        {"advise l", 0, "the dead time is 12 s, not 30 s, the gain over the lag 0.75 of"},
         {"advise l", 0, "next: rigpulse tune FILE steam --try 'predict dead 11.6 s'"},
         {"tune late.rig steam --step '5 K' --try 'predict dead 11.4 s'", 0, "try 1: sure healthy"},
         {"tune late.rig steam --step '5 K' --try 'kp 75'", 0, "its 'predict' line misses"}};
