@@ -141,6 +141,7 @@ typedef struct rgp_diagnosis {
     double chance[RGP_CAUSES]; /* they add up to 1 */
     rgp_cause first, second;   /* the likeliest two */
     rgp_process model;         /* at a glance, where sign.explained is above 0 */
+    double explained;          /* as sign.explained; 0 where the model takes a swing from outside for the loop's own */
     bool stands;               /* it was looked for whether it falls without its loop, and it is not to be seen */
     bool falls;                /* the model is one of what falls without its loop, and no sign is of a model */
     rgp_margins margins;       /* of this loop, where it falls */

@@ -28,7 +28,7 @@
 #define EXPLAINED     0.97  /* by a model that is believed when it has it that the loop swings by itself */
 #define FAR_MORE      3.0   /* bands */
 #define LESS_AGAIN    -0.02 /* logarithm: a quarter before the last one moved by more */
-#define STEADY        -4.6  /* logarithm: a hundredth of itself in a period */
+#define STEADY        -4.0  /* logarithm: a fiftieth of itself in a period */
 #define KNOWN         0.8   /* by one that is not bad */
 #define HARDLY_LATE   0.2   /* dead time over dead time and lags */
 #define LATE          0.25  /* the same */

@@ -121,6 +121,13 @@ static void level_d(rgp_diagnosis *d)
     }
 }
 
+/* A swing from outside that is kept up, by a model that has it made by the loop. */
+static bool is_mistaken(const rgp_diagnosis *d)
+{
+    return d->first == RGP_CAUSE_OUTSIDE && rgp_diagnosis_kept_up(d) && d->model.wave <= 0.0 &&
+           d->sign.sensitivity > log(RGP_SENSITIVE);
+}
+
 bool diagnosis_chances(rgp_diagnosis *to, const rgp_loop_run *run)
 {
     double input[DIAGNOSIS_INPUTS];
@@ -137,6 +144,7 @@ bool diagnosis_chances(rgp_diagnosis *to, const rgp_loop_run *run)
         blame_prediction(to, may);
     }
     put_likeliest(to);
+    to->explained = is_mistaken(to) ? 0.0 : to->sign.explained;
     return may[to->first];
 }
 

@@ -63,7 +63,7 @@ void rgp_rule_slower(const telling *t, GString *to)
 /* By a model that may be right so much more of it were more than the rule has. */
 static bool has_enough_i(const telling *t, double by)
 {
-    return t->d->sign.explained > HALF_EXPLAINED && t->d->sign.ki_off + log(by) > log(ENOUGH_I);
+    return t->d->explained > HALF_EXPLAINED && t->d->sign.ki_off + log(by) > log(ENOUGH_I);
 }
 
 void rgp_rule_more(const telling *t, GString *to)
@@ -197,7 +197,7 @@ static void put_less_d(const telling *t, GString *to)
 /* Without any model P goes with it, since less D alone may leave too much of that. */
 void rgp_rule_less_d(const telling *t, GString *to)
 {
-    if (t->d->sign.explained > 0.0 || is_mostly_i(t)) {
+    if (t->d->explained > 0.0 || is_mostly_i(t)) {
         put_less_d(t, to);
     } else {
         put_p_and_d(t, MUCH_LESS, to);
@@ -211,10 +211,9 @@ void rgp_rule_filter(const telling *t, GString *to)
     const rgp_pid_gains *g = &t->run->pid->gain;
     const double most = (double)g->kd / fmax((double)g->kp, G_MINDOUBLE) / LEAST_OF_D,
                  filter = fmin(fmax(3.0 * (double)g->filter, 3.0 * t->d->step), most);
-    if (!(t->d->sign.explained > HALF_EXPLAINED) && g->filter > (float)t->d->step) {
+    if (!(t->d->explained > HALF_EXPLAINED) && g->filter > (float)t->d->step) {
         rgp_trial_put_gain(to, t->names, 2, LESS * (double)g->kd);
-    } else if ((t->d->sign.explained > 0.0 && !is_stable(t->d)) ||
-               filter < fmax(MORE * (double)g->filter, t->d->step)) {
+    } else if ((t->d->explained > 0.0 && !is_stable(t->d)) || filter < fmax(MORE * (double)g->filter, t->d->step)) {
         put_less_d(t, to);
     } else {
         rgp_trial_put(to, "filter", filter, " s");

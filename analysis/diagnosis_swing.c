@@ -133,14 +133,14 @@ static double harmonic(const diagnosed *d, const double *value, double k)
     return diagnosis_height(value, d->rows / 2, d->rows, 3.0, d->period_rows, k);
 }
 
-/* From the third quarter to the last, by the error's heights there. A loop's own swing that nothing stops grows or
- * shrinks. */
+/* From the third quarter to the last, by the error's heights there, or of a slower swing from the last period but one
+ * to the last. A loop's own swing that nothing stops grows or shrinks. */
 static double steadiness(const diagnosed *d)
 {
-    const size_t n = d->rows, half = n / 2, later = n - n / 4;
-    const double was = diagnosis_height(d->error, half, later, 1.0, d->period_rows, 1.0),
-                 is = diagnosis_height(d->error, later, n, 1.0, d->period_rows, 1.0),
-                 periods = (double)(later - half) / d->period_rows;
+    const size_t n = d->rows, period = (size_t)d->period_rows, each = MIN(MAX(n / 4, period), n / 2);
+    const double was = diagnosis_height(d->error, n - 2 * each, n - each, 1.0, d->period_rows, 1.0),
+                 is = diagnosis_height(d->error, n - each, n, 1.0, d->period_rows, 1.0),
+                 periods = (double)each / d->period_rows;
     return was > 0.0 && is > 0.0 ? fmin(log(fmax(fabs(log(is / was)) / periods, STEADIEST)), 0.0) : 0.0;
 }
 

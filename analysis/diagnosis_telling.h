@@ -27,13 +27,13 @@ typedef struct telling {
 
 static inline bool has_model(const telling *t)
 {
-    return t->d->sign.explained > EXPLAINED;
+    return t->d->explained > EXPLAINED;
 }
 
 /* Such a model makes the swing, too, if there is one. */
 static inline bool knows_all(const telling *t)
 {
-    return t->d->sign.explained >= RGP_ALL_BUT_ALL;
+    return t->d->explained >= RGP_ALL_BUT_ALL;
 }
 
 /* By its model. */
@@ -52,7 +52,7 @@ static inline bool is_near_swinging(const rgp_diagnosis *d)
 {
     const bool is_near =
         d->sign.predicted > 0.0 ? d->sign.grow < log(SOME_ROOM) : d->sign.sensitivity > log(RGP_SENSITIVE);
-    return d->sign.grow > 0.0 && d->sign.explained > WELL_EXPLAINED && is_near;
+    return d->sign.grow > 0.0 && d->explained > WELL_EXPLAINED && is_near;
 }
 
 /* By a model that may be right there is far less P than the rule has, and room for more: that calms an integral, too.
@@ -91,7 +91,7 @@ static inline bool is_outside(const rgp_diagnosis *d)
 /* It comes to a limit in each swing, as one does that grows until something stops it, and no model tells by what. */
 static inline bool is_cut_off(const rgp_diagnosis *d)
 {
-    return d->sign.cut > RGP_CUT && d->sign.explained <= 0.0;
+    return d->sign.cut > RGP_CUT && d->explained <= 0.0;
 }
 
 /* A model has it that the loop itself is near swinging, of which a swing that is kept up is no sign; or nobody knows.
@@ -99,7 +99,7 @@ static inline bool is_cut_off(const rgp_diagnosis *d)
 static inline bool is_doubtful(const rgp_diagnosis *d)
 {
     const bool is_near =
-        !rgp_diagnosis_kept_up(d) && d->sign.explained > HALF_EXPLAINED && d->sign.sensitivity > log(RGP_SENSITIVE);
+        !rgp_diagnosis_kept_up(d) && d->explained > HALF_EXPLAINED && d->sign.sensitivity > log(RGP_SENSITIVE);
     return !is_outside(d) && (is_near || is_cut_off(d));
 }
 

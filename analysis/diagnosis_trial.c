@@ -148,7 +148,7 @@ static bool comes_from_elsewhere(rgp_cause cause)
 static bool is_divided_in_parts(const rgp_diagnosis *d)
 {
     const rgp_cause a = d->first, b = d->second;
-    const bool own_or_not = d->sign.explained < HALF_EXPLAINED && comes_from_elsewhere(a) && causes[b].margins;
+    const bool own_or_not = d->explained < HALF_EXPLAINED && comes_from_elsewhere(a) && causes[b].margins;
     return rgp_diagnosis_divided(d) && ((causes[a].parted && causes[b].parted) || own_or_not);
 }
 
@@ -229,13 +229,13 @@ static bool is_to_be_calmed(const rgp_diagnosis *d)
     return causes[d->first].margins && !is_stable(d);
 }
 
-/* The foreseen error that the rule of thumb may have at most: a loop that would swing on with two fifths more gain
- * gets calmer gains, whatever they cost. */
+/* The foreseen error that the rule of thumb may have at most. What would swing on with two fifths more gain gets calmer
+ * gains whatever they cost, and so does what its model has swinging, and no single move calms. */
 static double most_of(const telling *t)
 {
     const bool is_at_edge =
         t->d->first == RGP_CAUSE_HEALTHY && is_near_swinging(t->d) && t->d->sign.grow < log(SOME_ROOM);
-    return is_at_edge ? CALM : knows_all(t) ? QUICK : causes[t->d->first].most;
+    return is_at_edge || is_to_be_calmed(t->d) ? CALM : knows_all(t) ? QUICK : causes[t->d->first].most;
 }
 
 /* By the model, which looks at what the rule of thumb has first, and in all directions where that is worse and those of

@@ -379,7 +379,7 @@ const char *rgp_diagnosis_remedy(const rgp_diagnosis *d)
     if (d->first == RGP_CAUSE_DEAD && d->sign.misses > 0.0) {
         return "'rigpulse model FILE LOOP --from RECORDING' has the figures for its 'predict' line";
     }
-    if (d->first == RGP_CAUSE_OUTSIDE && d->sign.explained > EXPLAINED && d->sign.grow < log(ROOM)) {
+    if (d->first == RGP_CAUSE_OUTSIDE && d->explained > EXPLAINED && d->sign.grow < log(ROOM)) {
         return "look for what moves it with that period: these gains could not grow much";
     }
     return rgp_diagnosis_divided(d) ? NULL : causes[d->first].remedy;

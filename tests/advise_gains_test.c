@@ -11,6 +11,7 @@ static const turned all[] = {
     {"boiler", "kp 25 ", "kp 70 ", "1h", {"by a model of this stretch it all but swings on", "--try 'kp 35, ki 0.3'"}},
     {"boiler", "kp 25 ", "kp 8 ", "1h", {"too much I", "it swings every 173 s"}},
     {"boiler", "ki 0.6 ", "ki 3 ", "1h", {"too much I"}},
+    {"boiler", "ki 0.6 ", "ki 6 ", "20min", {"too much I", "--try 'ki 2.4'"}},
     {"boiler", "ki 0.6 ", "ki 1000 ", "1h", {"sure too much I"}},
     {"boiler", "kp 25 %/K, ki 0.6 ", "kp 70 %/K, ki 0.02 ", "1h", {"too little I"}},
     {"boiler", "kp 25 %/K, ki 0.6 ", "kp 10 %/K, ki 0.001 ", "1h", {"sure too little I", "--try 'ki 0.04"}},
@@ -22,6 +23,10 @@ static const turned all[] = {
     {"ferry", "ki 14 ", "ki 2 ", "2min", {"sure swings from outside", "a quicker loop leaves less of it"}},
     {"ferry", "kd 0.02,", "kd 0.2,", "2min", {"sure swings from outside"}},
     {"pointer_pid", "kp 1.8", "kp 1.8", "10min", {"sure swings from outside: it swings every 24 s"}},
+    {"pointer_pid", "kp 1.8", "kp 1.8", "90s", {"sure swings from outside", "--try 'kp 2.16, ki 14.4'"}},
+    {"pointer_pid", "ki 12 ", "ki 1 ", "90s", {"sure swings from outside", "a quicker loop leaves less of it"}},
+    {"pointer_pid", "ki 12 ", "ki 0 ", "10min", {"sure swings from outside", "--try 'kp 2.16'"}},
+    {"ferry", "ki 14 ", "ki 50 ", "1min", {"sure swings from outside", "a quicker loop leaves less of it"}},
     {"mast", "kp 60", "kp 10", "1min", {"sure healthy"}},
     {"mast", "kd 5", "kd 0", "1min", {"sure D missing"}},
 };

@@ -353,15 +353,17 @@ static void test_kept_up(void **unused)
         rgp_pid_gains gain;
         double most, wave;
         bool kept_up, steady;
-    } cases[] = {{{2.0f, 2.0f, 0.0f, 0.0f}, 100.0, 6.0, true, true},
-                 {{5.5f, 2.0f, 0.0f, 0.0f}, 1000.0, 0.0, false, false},
-                 {{20.0f, 2.0f, 0.0f, 0.0f}, 14.0, 0.0, false, true}};
+        size_t rows;
+    } cases[] = {{{2.0f, 2.0f, 0.0f, 0.0f}, 100.0, 6.0, true, true, LONG},
+                 {{2.0f, 2.0f, 0.0f, 0.0f}, 100.0, 6.0, true, true, 900}, /* three periods */
+                 {{5.5f, 2.0f, 0.0f, 0.0f}, 1000.0, 0.0, false, false, ROWS / 2},
+                 {{20.0f, 2.0f, 0.0f, 0.0f}, 14.0, 0.0, false, true, ROWS / 2}};
     for (size_t i = 0; i < G_N_ELEMENTS(cases); i++) {
         static made m;
         rgp_diagnosis d;
         make_behind(&m, cases[i].gain, cases[i].most, 0.001, &(between){.wave = cases[i].wave, .every = 15.0});
         rgp_loop_run run = run_of(&m);
-        run.rows = cases[i].wave > 0.0 ? LONG : ROWS / 2;
+        run.rows = cases[i].rows;
         rgp_diagnose(&run, &d);
         assert_true(isfinite(d.period));
         assert_int_equal(rgp_diagnosis_kept_up(&d), cases[i].kept_up);
@@ -427,7 +429,8 @@ static void test_rules_of_thumb(void **unused)
 /* The next trial of a cause that is likely, with such signs, from kp 2 and ki 1. */
 static void check_likely(rgp_cause cause, rgp_signs sign, const char *next)
 {
-    rgp_diagnosis d = {.step = 0.1, .period = 10.0, .length = 60.0, .first = cause, .sign = sign};
+    rgp_diagnosis d = {
+        .step = 0.1, .period = 10.0, .length = 60.0, .first = cause, .sign = sign, .explained = sign.explained};
     const rgp_pid_config pid = {.gain = {2.0f, 1.0f, 0.0f, 0.0f}};
     double foreseen;
     d.chance[cause] = 0.95;

@@ -486,15 +486,16 @@ static bool spoil_balanced(world *w, rgp_cause cause, gsl_rng *c, bool *can)
     }
 }
 
-#define PERIODS 5.0 /* that are to be seen, at least */
+#define PERIODS 5.0 /* that fit into the longest stretch, at least */
 
-/* Mostly far more slowly than the loop answers. */
+/* Mostly far more slowly than the loop answers, and a third of those for no longer than a few periods. */
 static void move_it(world *w, double need, gsl_rng *c)
 {
-    const double most = AILING_ROWS * w->dt / PERIODS;
+    const double most = AILING_ROWS * w->dt / PERIODS,
+                 periods = gsl_rng_uniform(c) < 1.0 / 3.0 ? uniform(c, 3.0, 2.0 * PERIODS) : 2.0 * PERIODS;
     w->rows = MIN((size_t)AILING_ROWS, 2 * w->rows);
     w->every[0] = fmin(w->tau * spread_over(c, 3.0, 150.0), most);
-    w->rows = MAX(w->rows, MIN((size_t)AILING_ROWS, (size_t)(2.0 * PERIODS * w->every[0] / w->dt)));
+    w->rows = MAX(w->rows, MIN((size_t)AILING_ROWS, (size_t)(periods * w->every[0] / w->dt)));
     w->every[1] = w->every[0] * uniform(c, 0.2, 0.6);
     w->swing[0] =
         fmin(need * uniform(c, 0.1, 0.6) * fmax(1.0, w->every[0] / (6.0 * w->tau)), 0.7 * (double)w->pid.high);
