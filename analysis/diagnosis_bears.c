@@ -43,8 +43,9 @@
 #define NO_ROOM       2.1   /* logarithm: by no more than the gains of a calm loop, of the rule with three dead times */
 #define NO_ROOM_YET   2.5   /* the same with a 'predict' line, beside which less dead time is left */
 #define GAINED        0.1   /* logarithm of a sensitivity: a change of a gain makes it so much less */
-#define TENTH         0.1   /* of the swing of the output */
-#define LED           0.5   /* of the swing */
+#define FEW_PERIODS   3.0
+#define TENTH         0.1 /* of the swing of the output */
+#define LED           0.5 /* of the swing */
 
 bool rgp_diagnosis_kept_up(const rgp_diagnosis *d)
 {
@@ -127,17 +128,23 @@ static bool swings(const rgp_diagnosis *d, const rgp_loop_run *run)
            d->swing > fmax(SEEN * d->band, ABOVE * d->noise) && !by_itself;
 }
 
+/* Two or three periods of a swing do not tell what a play or friction makes of it from what else came in them. */
+static bool goes_on_and_on(const rgp_diagnosis *d, const rgp_loop_run *run)
+{
+    return swings(d, run) && d->length > FEW_PERIODS * d->period;
+}
+
 /* It is the integral that goes on until what sticks jumps. */
 static bool hunts(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
-    return swings(d, run) && run->pid->gain.ki > 0.0f;
+    return goes_on_and_on(d, run) && run->pid->gain.ki > 0.0f;
 }
 
 /* An integral makes no swing of a play that is less than a tenth of what the output goes. */
 static bool has_play(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
     const bool too_little = d->sign.play > 0.0 && d->sign.play < TENTH;
-    return swings(d, run) && !(too_little && run->pid->gain.ki > 0.0f);
+    return goes_on_and_on(d, run) && !(too_little && run->pid->gain.ki > 0.0f);
 }
 
 /* Few steps in what delays it cost nothing where the gains may grow by far as it is, but where the step is about all
@@ -326,7 +333,7 @@ static bool (*const has_to_be[2][RGP_CAUSES])(const rgp_diagnosis *d, const rgp_
         [RGP_CAUSE_WEAK] = lacks_power,
         [RGP_CAUSE_PACE] = wants_sooner,
         [RGP_CAUSE_OUTSIDE] = swings,
-        [RGP_CAUSE_FRICTION] = swings,
+        [RGP_CAUSE_FRICTION] = goes_on_and_on,
         [RGP_CAUSE_PLAY] = has_play,
         [RGP_CAUSE_COUNTS] = is_coarse,
         [RGP_CAUSE_NOISE] = d_moves,

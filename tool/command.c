@@ -88,16 +88,38 @@ static int refuse_option(const command *self, const GOptionEntry *entries, int a
     return command_refuse(self, "%s", error->message);
 }
 
+/* The first that has a value and takes none, which the parser would pass over; NULL: there is none. */
+static const char *needless_value(const GOptionEntry *entries, char **argv)
+{
+    for (char **a = argv + 1; *a && !g_str_equal(*a, "--"); a++) {
+        const size_t length = strcspn(*a, "=");
+        for (const GOptionEntry *e = entries; (*a)[length] && e && e->long_name; e++) {
+            const bool is_it = g_str_has_prefix(*a, "--") && strlen(e->long_name) + 2 == length &&
+                               strncmp(*a + 2, e->long_name, length - 2) == 0;
+            if (is_it && e->arg == G_OPTION_ARG_NONE) {
+                return *a;
+            }
+        }
+    }
+    return NULL;
+}
+
 bool command_options(const command *self, const GOptionEntry *entries, int *argc, char ***argv, int least, int most,
                      int *status)
 {
     g_autofree char *title = g_strdup_printf("%s", self->arguments);
     g_autofree char *after = g_strdup_printf("Example:\n  %s\n", self->example);
     g_autoptr(GError) error = NULL;
-    GOptionContext *context = g_option_context_new(title);
     g_autofree char *program = g_strconcat("rigpulse ", self->name, NULL);
     const int given = *argc;
     g_autofree char **before = g_memdup2(*argv, ((gsize)given + 1) * sizeof **argv);
+    const char *needless = needless_value(entries, before);
+    if (needless) {
+        const int name = (int)strcspn(needless, "=");
+        *status = command_refuse(self, "'%.*s' takes no value: leave '%s' away", name, needless, needless + name);
+        return false;
+    }
+    GOptionContext *context = g_option_context_new(title);
     g_set_prgname(program);
     g_option_context_set_summary(context, self->summary);
     g_option_context_set_description(context, after);
