@@ -33,6 +33,7 @@
 #define HARDLY_LATE   0.2   /* dead time over dead time and lags */
 #define LATE          0.25  /* the same */
 #define MISSES        0.3   /* logarithm: a third */
+#define THRICE        1.1   /* logarithm */
 #define MUCH_P        3.0   /* logarithm of kp beside the rule's: by twenty times */
 #define MUCH_I        1.5   /* logarithm of ki beside kp, both beside the rule's: by four and a half */
 #define PACED         0.2   /* logarithm: by so much more gain a shorter step would bear, a fifth */
@@ -43,7 +44,7 @@
 #define NO_ROOM       2.1   /* logarithm: by no more than the gains of a calm loop, of the rule with three dead times */
 #define NO_ROOM_YET   2.5   /* the same with a 'predict' line, beside which less dead time is left */
 #define GAINED        0.1   /* logarithm of a sensitivity: a change of a gain makes it so much less */
-#define FEW_PERIODS   3.0
+#define FEW_PERIODS   2.5
 #define TENTH         0.1 /* of the swing of the output */
 #define LED           0.5 /* of the swing */
 
@@ -128,7 +129,7 @@ static bool swings(const rgp_diagnosis *d, const rgp_loop_run *run)
            d->swing > fmax(SEEN * d->band, ABOVE * d->noise) && !by_itself;
 }
 
-/* Two or three periods of a swing do not tell what a play or friction makes of it from what else came in them. */
+/* Two periods of a swing do not tell what a play or friction makes of it from what else came in them. */
 static bool goes_on_and_on(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
     return swings(d, run) && d->length > FEW_PERIODS * d->period;
@@ -236,13 +237,19 @@ static bool is_hardly_late(const rgp_diagnosis *d)
     return d->sign.explained > KNOWN && d->sign.late < LATE * diagnosis_tells_late(d->sign.sine);
 }
 
+/* By a model that may take some of its dead time for a lag, but not most of it, P is far more than the rule's. */
+static bool is_driven_too_hard(const rgp_diagnosis *d)
+{
+    return d->sign.explained > KNOWN && d->sign.kp_off > THRICE && d->sign.late < HARDLY_LATE;
+}
+
 /* Of a loop with a 'predict' line it is what that line misses. */
 static bool is_late(const rgp_diagnosis *d, const rgp_loop_run *run)
 {
     if (run->predict) {
         return misses(d);
     }
-    return turns(d, run) && !is_hardly_late(d);
+    return turns(d, run) && !is_hardly_late(d) && !is_driven_too_hard(d);
 }
 
 /* It comes back so slowly that it is off for most of the time, and a model has its integral far too small, its P not;
