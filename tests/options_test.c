@@ -121,7 +121,9 @@ static void check_options(const char *folder, const char *command, const char *h
 {
     GArray *all = options_of(help);
     for (guint i = 0; i < all->len; i++, options++) {
-        check_option(folder, command, &g_array_index(all, option, i));
+        if (OFTEN(5u) > 1u) { /* the sanitizers find nothing in them that odd values do not show */
+            check_option(folder, command, &g_array_index(all, option, i));
+        }
         if (may_run(command)) {
             check_odd_values(folder, command, &g_array_index(all, option, i), options);
         }
